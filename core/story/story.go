@@ -1,0 +1,216 @@
+// Package story is the model of what logs tell of a set-up: its attempts, and
+// in each the actions, messages, properties and results, in order. Every item
+// knows the file and the line it was read from.
+//
+// A story is bounded whatever the size of the log: of actions that went well
+// only name, times and result are kept, of one that failed also what was said
+// while it ran.
+package story
+
+import (
+	"fmt"
+	"time"
+)
+
+// A Dialect names the kind of log that a story was read from.
+type Dialect string
+
+// The dialects that can be read.
+const (
+	Engine     Dialect = "engine"     // verbose log of the OS's installer engine
+	Chain      Dialect = "chain"      // bootstrapper that installs a chain of packages
+	Script     Dialect = "script"     // script-driven installer, timestamped lines
+	Response   Dialect = "response"   // result file of a silent set-up
+	Servicing  Dialect = "servicing"  // the OS's component store and image servicing
+	Driver     Dialect = "driver"     // device and driver set-up
+	AppPackage Dialect = "apppackage" // app-package deployment
+	Events     Dialect = "events"     // entries of the event log
+	Generic    Dialect = "generic"    // any other program's debug log
+)
+
+// Limits of a story.
+const (
+	MaxActions    = 20000
+	MaxMessages   = 6000
+	MaxProperties = 4096
+	MaxText       = 2000 // bytes kept of one text
+)
+
+// A Story is everything that was read, oldest attempt first. The last attempt
+// decides.
+type Story struct {
+	Dialect  Dialect
+	Sources  []Source
+	Attempts []*Attempt
+}
+
+// Last is the attempt that decides, nil when there is none.
+func (s *Story) Last() *Attempt {
+	if len(s.Attempts) == 0 {
+		return nil
+	}
+	return s.Attempts[len(s.Attempts)-1]
+}
+
+// A Source is one file that the story was read from.
+type Source struct {
+	Name     string
+	Dialect  Dialect
+	Encoding string
+	Bytes    int64
+	Lines    int
+	Unended  bool // the last line has no line end
+}
+
+// A Place is where in the logs something stands.
+type Place struct {
+	File string
+	Line int // from 1; 0 when unknown
+}
+
+func (p Place) String() string { return fmt.Sprintf("%s:%d", p.File, p.Line) }
+
+// A Product is what was being set up; empty strings where the log does not say.
+type Product struct {
+	Name, Version, Code, Manufacturer, Language string
+}
+
+// An Attempt is one run of a set-up.
+type Attempt struct {
+	Place      // its first line
+	Dialect    Dialect
+	Date       string // as the log writes it
+	Product    Product
+	Package    string // path of the package or program that was run
+	Command    string // the command line, as far as the log shows it
+	Elevated   *bool
+	Actions    []*Action
+	Messages   []*Message
+	Properties map[string]Property
+	Policies   map[string]Property
+	Exit       *Exit // nil when the log does not say
+	Success    *bool // what the log says outright about the end, without a number
+	Restart    bool  // a restart is due, or was started
+	Rollback   int   // line where the way back begins; 0 when there is none
+	Closed     bool  // the end of the run is in the log
+	LastLine   int
+	FirstTime  time.Duration // time of day of the first stamp; -1 when there is none
+	LastTime   time.Duration
+	Gaps       []Gap // long silences, longest first
+	Dropped    int   // actions and messages beyond the limits
+}
+
+// A Gap is a silence in the log.
+type Gap struct {
+	After  int // line after which nothing came
+	Length time.Duration
+}
+
+// An Exit is the number that the set-up ended with.
+type Exit struct {
+	Place
+	Code int
+	Text string
+}
+
+// A Property is a name's last value.
+type Property struct {
+	Place
+	Value string
+}
+
+// Phase says in which part of a run an action ran.
+type Phase uint8
+
+// The phases of the installer engine; other dialects use Immediate alone.
+const (
+	Immediate Phase = iota
+	Deferred        // carried out from the installation script
+	Rollback        // taken back
+)
+
+// An Action is one step of a set-up.
+type Action struct {
+	Place    // where it starts
+	Name     string
+	Parent   *Action
+	Phase    Phase
+	Start    time.Duration // time of day, days added after midnight; -1 when unknown
+	End      time.Duration
+	EndLine  int // 0 while it has not ended
+	Result   *int
+	Failed   bool
+	Inferred bool   // that it failed follows from what came after
+	Ignored  bool   // it failed and the set-up went on
+	Custom   bool   // not one of the engine's own
+	Code     *int   // what the custom action or program returned
+	Data     []Line // the last things that it was doing
+	Nested   bool   // begins a set-up within the set-up
+}
+
+// Depth is the number of actions around a.
+func (a *Action) Depth() int {
+	n := 0
+	for p := a.Parent; p != nil && n < 100; p = p.Parent {
+		n++
+	}
+	return n
+}
+
+// Within says whether a is outer or runs inside it.
+func (a *Action) Within(outer *Action) bool {
+	for n := 0; a != nil && n < 100; a, n = a.Parent, n+1 {
+		if a == outer {
+			return true
+		}
+	}
+	return false
+}
+
+// A Line is one line of a log, kept as it was.
+type Line struct {
+	Place
+	Text string
+}
+
+// A Kind says what sort of thing a message is.
+type Kind uint8
+
+// The kinds, from the most to the least telling.
+const (
+	KindError   Kind = iota // an error shown to the user or written as such
+	KindDebug               // an internal error
+	KindResult              // what a custom action or program returned
+	KindProduct             // the engine's line about the product
+	KindWarning
+	KindNote // the engine's numbered remark; most are harmless
+	KindInfo
+	KindText // what an action itself wrote
+	KindData // what an action was working on
+)
+
+var kindNames = [...]string{"error", "debug", "result", "product", "warning", "note", "info", "text", "data"}
+
+func (k Kind) String() string { return kindNames[k] }
+
+// A Message is something that was said while an action ran.
+type Message struct {
+	Place
+	At       time.Duration
+	Kind     Kind
+	Number   int      // of the engine's message, 0 when it has none
+	Fields   []string // Fields[0] is field 1 of the record
+	Text     string   // without the line's prefix
+	Raw      string   // as it stands in the log
+	Action   *Action  // nil outside of all actions
+	Rollback bool     // said on the way back
+	Source   string   // logger, component or package that said it, where the dialect has one
+}
+
+// Field is field n of the record, counted from 1; empty when it has none.
+func (m *Message) Field(n int) string {
+	if n < 1 || n > len(m.Fields) {
+		return ""
+	}
+	return m.Fields[n-1]
+}

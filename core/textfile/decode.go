@@ -1,0 +1,181 @@
+package textfile
+
+import (
+	"bytes"
+	"encoding/binary"
+	"io"
+	"unicode/utf16"
+	"unicode/utf8"
+)
+
+// produce reads r block by block, decodes, and sends what it has until r ends,
+// reading fails, or stop is closed.
+func produce(r io.Reader, want Encoding, blocks chan<- block, spare <-chan []byte, stop <-chan struct{}) {
+	send := func(b block) bool {
+		select {
+		case blocks <- b:
+			return true
+		case <-stop:
+			return false
+		}
+	}
+	buffer := func() []byte {
+		select {
+		case b := <-spare:
+			return b
+		default:
+			return make([]byte, 0, blockSize+blockSize/2)
+		}
+	}
+	raw := make([]byte, blockSize)
+	n, err := io.ReadFull(r, raw[:min(sniffSize, len(raw))])
+	enc, skip := want, 0
+	if enc == Detect {
+		enc, skip = Sniff(raw[:n])
+	} else {
+		skip = bomLength(raw[:n], enc)
+	}
+	head := raw[skip:n]
+	read := int64(n)
+	var dec utf16Decoder
+	for {
+		b := block{raw: read, enc: enc, mixed: enc.bits8()}
+		switch enc {
+		case UTF16LE, UTF16BE:
+			b.text = dec.decode(buffer(), head, enc == UTF16BE)
+		default:
+			b.text = append(buffer(), head...)
+		}
+		ended := err != nil
+		if ended {
+			if err != io.EOF && err != io.ErrUnexpectedEOF {
+				b.err = err
+			}
+			if enc == UTF16LE || enc == UTF16BE {
+				b.text = dec.flush(b.text)
+			}
+		}
+		if len(b.text) > 0 || b.err != nil || read > 0 {
+			if !send(b) {
+				return
+			}
+		}
+		if ended {
+			return
+		}
+		n, err = r.Read(raw)
+		for n == 0 && err == nil {
+			n, err = r.Read(raw)
+		}
+		head, read = raw[:n], int64(n)
+	}
+}
+
+// utf16Decoder turns UTF-16 into UTF-8 across block borders.
+type utf16Decoder struct {
+	odd  []byte // the first half of a code unit whose second half is in the next block
+	high uint16 // a high surrogate that waits for its low one
+}
+
+const asciiMask = 0xFF80FF80FF80FF80 // the bits that are clear in four ASCII code units
+
+// decode appends the UTF-8 of src to dst. Lone surrogates become U+FFFD.
+func (d *utf16Decoder) decode(dst, src []byte, big bool) []byte {
+	if len(d.odd) > 0 && len(src) > 0 {
+		unit := []byte{d.odd[0], src[0]}
+		d.odd, src = nil, src[1:]
+		dst = d.units(dst, unit, big)
+	}
+	if len(src)%2 == 1 {
+		d.odd = []byte{src[len(src)-1]}
+		src = src[:len(src)-1]
+	}
+	if big || d.high != 0 {
+		return d.units(dst, src, big)
+	}
+	for len(src) >= 16 {
+		run := asciiRun(dst, src)
+		if run == 0 {
+			n := min(len(src), 32)
+			dst = d.units(dst, src[:n], false)
+			src = src[n:]
+			if d.high != 0 && len(src) >= 2 {
+				dst = d.units(dst, src[:2], false)
+				src = src[2:]
+			}
+			continue
+		}
+		dst = dst[:len(dst)+run]
+		src = src[2*run:]
+		if cap(dst)-len(dst) < 64 {
+			dst = append(dst, make([]byte, 4096)...)[:len(dst)]
+		}
+	}
+	return d.units(dst, src, false)
+}
+
+// asciiRun narrows the ASCII code units at the start of src into the spare
+// capacity of dst, eight at a time, and says how many bytes it wrote there.
+func asciiRun(dst, src []byte) int {
+	out := dst[len(dst):cap(dst)]
+	n := 0
+	for len(src) >= 16 && len(out) >= 8 {
+		a := binary.LittleEndian.Uint64(src)
+		b := binary.LittleEndian.Uint64(src[8:])
+		if (a|b)&asciiMask != 0 {
+			break
+		}
+		a |= a >> 8
+		b |= b >> 8
+		a = a&0xFFFF | a>>16&0xFFFF0000
+		b = b&0xFFFF | b>>16&0xFFFF0000
+		binary.LittleEndian.PutUint64(out, a|b<<32)
+		src, out = src[16:], out[8:]
+		n += 8
+	}
+	return n
+}
+
+// units decodes whole code units one by one.
+func (d *utf16Decoder) units(dst, src []byte, big bool) []byte {
+	for ; len(src) >= 2; src = src[2:] {
+		u := binary.LittleEndian.Uint16(src)
+		if big {
+			u = binary.BigEndian.Uint16(src)
+		}
+		if d.high != 0 {
+			r := utf16.DecodeRune(rune(d.high), rune(u))
+			d.high = 0
+			dst = utf8.AppendRune(dst, r)
+			if r != utf8.RuneError {
+				continue
+			}
+		}
+		switch {
+		case u < utf8.RuneSelf:
+			dst = append(dst, byte(u))
+		case u >= 0xD800 && u < 0xDC00:
+			d.high = u
+		default:
+			dst = utf8.AppendRune(dst, rune(u))
+		}
+	}
+	return dst
+}
+
+// flush ends the text: half a character at the end becomes U+FFFD.
+func (d *utf16Decoder) flush(dst []byte) []byte {
+	if d.high != 0 || len(d.odd) > 0 {
+		dst = utf8.AppendRune(dst, utf8.RuneError)
+	}
+	return dst
+}
+
+func bomLength(head []byte, enc Encoding) int {
+	for _, b := range boms {
+		if b.enc == enc && bytes.HasPrefix(head, b.mark) {
+			return len(b.mark)
+		}
+	}
+	return 0
+}

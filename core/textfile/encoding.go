@@ -1,0 +1,137 @@
+package textfile
+
+import (
+	"bytes"
+	"fmt"
+	"strings"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding"
+	"golang.org/x/text/encoding/charmap"
+	"golang.org/x/text/encoding/japanese"
+	"golang.org/x/text/encoding/korean"
+	"golang.org/x/text/encoding/simplifiedchinese"
+	"golang.org/x/text/encoding/traditionalchinese"
+)
+
+// An Encoding says how characters stand in a file.
+type Encoding uint8
+
+// The encodings that set-up logs come in. ANSI is 8-bit text of which it is not
+// yet known which code page it is in, because no line needed one so far.
+const (
+	Detect Encoding = iota
+	UTF8
+	UTF16LE
+	UTF16BE
+	ANSI
+	CP1250
+	CP1251
+	CP1252
+	CP932
+	CP936
+	CP949
+	CP950
+)
+
+var names = [...]string{"detect", "UTF-8", "UTF-16LE", "UTF-16BE", "ANSI",
+	"CP1250", "CP1251", "CP1252", "CP932", "CP936", "CP949", "CP950"}
+
+func (e Encoding) String() string { return names[e] }
+
+func (e Encoding) bits8() bool { return e == UTF8 || e >= ANSI }
+
+// ParseEncoding reads a name as [Encoding.String] gives it, in any case and with
+// or without hyphens.
+func ParseEncoding(name string) (Encoding, error) {
+	plain := func(s string) string { return strings.ToLower(strings.ReplaceAll(s, "-", "")) }
+	for i, n := range names {
+		if plain(n) == plain(name) {
+			return Encoding(i), nil
+		}
+	}
+	return Detect, fmt.Errorf("encoding %q is not known; one of %s", name, strings.Join(names[:], ", "))
+}
+
+const sniffSize = 64 << 10 // bytes looked at to tell the encoding
+
+var boms = []struct {
+	mark []byte
+	enc  Encoding
+}{
+	{[]byte{0xEF, 0xBB, 0xBF}, UTF8},
+	{[]byte{0xFF, 0xFE}, UTF16LE},
+	{[]byte{0xFE, 0xFF}, UTF16BE},
+}
+
+// Sniff tells the encoding of a text from its first bytes, and how many of them
+// are a byte order mark. Without a mark, zero bytes in every other place mean
+// UTF-16; all else is 8-bit text, of which each line shows by itself whether it
+// is UTF-8.
+func Sniff(head []byte) (enc Encoding, skip int) {
+	for _, b := range boms {
+		if bytes.HasPrefix(head, b.mark) {
+			return b.enc, len(b.mark)
+		}
+	}
+	var zero [2]int
+	for i, c := range head {
+		if c == 0 {
+			zero[i%2]++
+		}
+	}
+	half := len(head) / 2
+	switch {
+	case half > 0 && zero[1] > half/2 && zero[0] < half/16+1:
+		return UTF16LE, 0
+	case half > 0 && zero[0] > half/2 && zero[1] < half/16+1:
+		return UTF16BE, 0
+	}
+	return ANSI, 0
+}
+
+var pages = map[Encoding]encoding.Encoding{
+	CP1250: charmap.Windows1250, CP1251: charmap.Windows1251, CP1252: charmap.Windows1252,
+	CP932: japanese.ShiftJIS, CP936: simplifiedchinese.GBK, CP949: korean.EUCKR, CP950: traditionalchinese.Big5,
+}
+
+// lineDecoder decodes the lines of an 8-bit text that are not UTF-8. Its code
+// page is guessed from the first text that has such lines.
+type lineDecoder struct {
+	enc Encoding
+	dec *encoding.Decoder
+}
+
+func newLineDecoder(enc Encoding) lineDecoder {
+	return lineDecoder{enc: enc, dec: pages[enc].NewDecoder()}
+}
+
+// learn looks at a block before its lines are decoded.
+func (d *lineDecoder) learn(text []byte) {
+	if d.dec != nil || utf8.Valid(text) || utf8.Valid(trimToRune(text)) {
+		return
+	}
+	*d = newLineDecoder(guessPage(text))
+}
+
+// decode gives line as UTF-8.
+func (d *lineDecoder) decode(line []byte) []byte {
+	if utf8.Valid(line) {
+		return line
+	}
+	if d.dec == nil {
+		d.learn(line)
+	}
+	out, err := d.dec.Bytes(line)
+	if err != nil {
+		return bytes.ToValidUTF8(line, []byte("\uFFFD"))
+	}
+	return out
+}
+
+func (d *lineDecoder) encoding() Encoding {
+	if d.dec == nil {
+		return ANSI
+	}
+	return d.enc
+}

@@ -1,0 +1,177 @@
+// Package textfile turns the bytes of a log, in whatever encoding it was
+// written, into numbered lines of UTF-8.
+//
+// It reads once, from front to back, in bounded memory: one goroutine reads and
+// decodes blocks while the caller looks at the lines of the block before.
+package textfile
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"io"
+	"iter"
+	"unicode/utf8"
+)
+
+// Limits of a reading. A log that breaks them is still read to its end.
+const (
+	MaxLine   = 64 << 10  // bytes of UTF-8 that are kept of one line
+	blockSize = 256 << 10 // bytes read at a time
+	inFlight  = 4         // blocks between the decoder and the caller
+)
+
+// A Line is one line of a text file.
+type Line struct {
+	Number int    // from 1, as an editor counts
+	Text   []byte // UTF-8 without the line end; good until the next line is asked for
+	Cut    bool   // it was longer than MaxLine and the rest was dropped
+}
+
+// Options steer a reading; the zero value detects everything.
+type Options struct {
+	Encoding Encoding // Detect unless the caller knows better
+}
+
+// Info says what was found out about a text while it was read.
+type Info struct {
+	Encoding Encoding
+	Bytes    int64 // raw bytes read
+	Lines    int
+	NULs     int64 // zero bytes in what was taken for text; many mean a binary file
+	Unended  bool  // the last line has no line end: the writer may still be at work
+}
+
+// Lines yields the numbered lines of r. Lines end with LF or CR LF. Only a
+// read error, or the end of ctx, ends it early; that error comes with the last
+// pair. info, which may be nil, is filled as the reading goes on.
+func Lines(ctx context.Context, r io.Reader, opt Options, info *Info) iter.Seq2[Line, error] {
+	return func(yield func(Line, error) bool) {
+		if info == nil {
+			info = new(Info)
+		}
+		*info = Info{}
+		stop := make(chan struct{})
+		blocks := make(chan block, inFlight)
+		spare := make(chan []byte, inFlight+2)
+		done := make(chan struct{})
+		go func() {
+			defer close(done)
+			defer close(blocks)
+			produce(r, opt.Encoding, blocks, spare, stop)
+		}()
+		defer func() { <-done }()
+		defer close(stop)
+		consume(ctx, blocks, spare, info, yield)
+	}
+}
+
+// A block is a piece of decoded text. It may end in the middle of a line.
+type block struct {
+	text  []byte
+	raw   int64
+	enc   Encoding
+	mixed bool // 8-bit text that may hold lines that are not UTF-8
+	err   error
+}
+
+func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info *Info, yield func(Line, error) bool) {
+	var (
+		carry  []byte // the unfinished line of the blocks before
+		cut    bool
+		number int
+		dec    = lineDecoder{}
+	)
+	// emit hands out one line whose end was seen.
+	emit := func(text []byte, mixed bool) bool {
+		number++
+		info.Lines = number
+		if n := len(text); n > 0 && text[n-1] == '\r' {
+			text = bytes.TrimRight(text, "\r")
+		}
+		l := Line{Number: number, Text: text, Cut: cut}
+		if len(l.Text) > MaxLine {
+			l.Text, l.Cut = trimToRune(l.Text[:MaxLine]), true
+		}
+		if mixed {
+			l.Text = dec.decode(l.Text)
+		}
+		cut = false
+		return yield(l, nil)
+	}
+	for b := range blocks {
+		if err := ctx.Err(); err != nil {
+			yield(Line{Number: number}, err)
+			return
+		}
+		info.Bytes += b.raw
+		info.Encoding = b.enc
+		switch {
+		case b.enc == ANSI:
+			dec.learn(b.text)
+			info.Encoding = dec.encoding()
+		case b.enc > ANSI && dec.dec == nil:
+			dec = newLineDecoder(b.enc)
+		}
+		info.NULs += int64(bytes.Count(b.text, []byte{0}))
+		text := b.text
+		if len(carry) > 0 || cut {
+			at := bytes.IndexByte(text, '\n')
+			if at < 0 {
+				carry, cut = extend(carry, text, cut)
+				text = nil
+			} else {
+				carry, cut = extend(carry, text[:at], cut)
+				if !emit(carry, b.mixed) {
+					return
+				}
+				carry, text = carry[:0], text[at+1:]
+			}
+		}
+		for len(text) > 0 {
+			at := bytes.IndexByte(text, '\n')
+			if at < 0 {
+				carry, cut = extend(carry[:0], text, false)
+				break
+			}
+			if !emit(text[:at], b.mixed) {
+				return
+			}
+			text = text[at+1:]
+		}
+		select {
+		case spare <- b.text[:0]:
+		default:
+		}
+		if b.err != nil && !errors.Is(b.err, io.EOF) {
+			yield(Line{Number: number}, b.err)
+			return
+		}
+	}
+	if len(carry) > 0 || cut {
+		info.Unended = true
+		emit(carry, info.Encoding.bits8())
+	}
+}
+
+// extend keeps at most MaxLine bytes of a line that runs over several blocks.
+func extend(carry, more []byte, cut bool) ([]byte, bool) {
+	room := MaxLine - len(carry)
+	if len(more) > room {
+		more, cut = more[:max(room, 0)], true
+	}
+	return append(carry, more...), cut
+}
+
+// trimToRune drops a rune that was cut in the middle at the end of b.
+func trimToRune(b []byte) []byte {
+	for i := 1; i <= utf8.UTFMax && i <= len(b); i++ {
+		if c := b[len(b)-i]; utf8.RuneStart(c) {
+			if !utf8.FullRune(b[len(b)-i:]) {
+				return b[:len(b)-i]
+			}
+			break
+		}
+	}
+	return b
+}
