@@ -137,7 +137,8 @@ type Action struct {
 	Phase    Phase
 	Start    time.Duration // time of day, days added after midnight; -1 when unknown
 	End      time.Duration
-	EndLine  int // 0 while it has not ended
+	EndLine  int    // 0 while it has not ended
+	EndText  string // the line that ended it, kept when it failed
 	Result   *int
 	Failed   bool
 	Inferred bool   // that it failed follows from what came after

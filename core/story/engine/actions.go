@@ -51,7 +51,7 @@ func (r *Reader) fresh() *window {
 }
 
 // end closes the innermost open action of that name.
-func (r *Reader) end(line int, name []byte, value int, at time.Duration) {
+func (r *Reader) end(line int, name []byte, value int, at time.Duration, text []byte) {
 	at = r.at(at)
 	for i := len(r.open) - 1; i >= 0; i-- {
 		a := r.open[i]
@@ -80,6 +80,9 @@ func (r *Reader) end(line int, name []byte, value int, at time.Duration) {
 		a.Failed = value == 3 || value == 2
 		if value == 0 {
 			a.Failed = true // a real engine's "no such action" is told apart when the run is over
+		}
+		if a.Failed {
+			a.EndText = story.Clip(text, story.MaxText)
 		}
 		r.retire(a, a.Failed)
 		r.open = append(r.open[:i], r.open[i+1:]...)
@@ -192,7 +195,7 @@ func (r *Reader) scriptAction(line int, name []byte) {
 }
 
 // mark takes one of the engine's three lines about an action.
-func (r *Reader) mark(line int, m actionMark) bool {
+func (r *Reader) mark(line int, m actionMark, text []byte) bool {
 	switch m.kind {
 	case markPlain:
 		if len(m.text) == 0 && r.plainWord == nil {
@@ -203,6 +206,9 @@ func (r *Reader) mark(line int, m actionMark) bool {
 			r.rollback = true
 			r.wayBack(line)
 			return true
+		}
+		if n := len(r.open); n > 0 && r.open[n-1].Name == string(m.name) && !r.open[n-1].started {
+			return true // the description of what was just announced
 		}
 		if n := len(r.open); n > 0 && (r.open[n-1].Phase != story.Immediate || scriptHosts[r.open[n-1].Name]) {
 			r.scriptAction(line, m.name)
@@ -219,9 +225,9 @@ func (r *Reader) mark(line int, m actionMark) bool {
 		return true
 	case markEnd:
 		if r.plainWord != nil && bytes.Equal(m.prefix, r.plainWord) {
-			return r.mark(line, actionMark{kind: markPlain, prefix: m.prefix, at: m.at, name: m.name, text: []byte("?")})
+			return r.mark(line, actionMark{kind: markPlain, prefix: m.prefix, at: m.at, name: m.name, text: []byte("?")}, text)
 		}
-		r.end(line, m.name, m.value, m.at)
+		r.end(line, m.name, m.value, m.at, text)
 		return true
 	}
 	return false

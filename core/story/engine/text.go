@@ -33,7 +33,7 @@ func (r *Reader) plainLine(line int, text []byte) {
 		r.keep(line, story.KindDebug, text)
 		return
 	}
-	if m, ok := parseMark(text); ok && r.mark(line, m) {
+	if m, ok := parseMark(text); ok && r.mark(line, m, text) {
 		r.property = ""
 		return
 	}
@@ -61,8 +61,31 @@ func (r *Reader) plainLine(line int, text []byte) {
 // isData says whether a line is the progress text of the action that runs:
 // "InstallFiles: File: a.dll, …".
 func isData(text []byte, action string) bool {
+	if dataActions[action] {
+		for _, w := range dataWords {
+			if bytes.HasPrefix(text, w) {
+				return true
+			}
+		}
+	}
 	return len(text) > len(action)+1 && text[len(action)] == ':' && string(text[:len(action)]) == action && standard[action]
 }
+
+// dataWords begin the progress texts where the engine does not put the action's
+// name in front.
+var dataWords = [][]byte{
+	[]byte("File: "), []byte("Key: "), []byte("Service: "), []byte("Folder: "), []byte("Shortcut: "), []byte("Feature: "),
+	[]byte("Found application: "), []byte("Component: "), []byte("Application: "), []byte("Extension: "), []byte("Class ID: "),
+	[]byte("ProgId: "), []byte("Name: "), []byte("Font: "), []byte("Assembly Name:"), []byte("Class Id: "),
+}
+
+var dataActions = set("InstallFiles", "PatchFiles", "MoveFiles", "DuplicateFiles", "RemoveFiles", "RemoveDuplicateFiles",
+	"WriteRegistryValues", "RemoveRegistryValues", "InstallServices", "StartServices", "StopServices", "DeleteServices",
+	"CreateFolders", "RemoveFolders", "CreateShortcuts", "RemoveShortcuts", "PublishFeatures", "UnpublishFeatures",
+	"RemoveExistingProducts", "FindRelatedProducts", "WriteIniValues", "RemoveIniValues", "WriteEnvironmentStrings",
+	"RemoveEnvironmentStrings", "SelfRegModules", "SelfUnregModules", "RegisterFonts", "UnregisterFonts", "RegisterClassInfo",
+	"UnregisterClassInfo", "RegisterProgIdInfo", "UnregisterProgIdInfo", "RegisterExtensionInfo", "RegisterTypeLibraries",
+	"PublishComponents", "MsiPublishAssemblies", "MsiUnpublishAssemblies", "BindImage")
 
 // level tells a message's kind by its word, which is "Error" where nothing else
 // is known.

@@ -1,0 +1,119 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/codes"
+)
+
+func (a *app) newCode() *cobra.Command {
+	return &cobra.Command{
+		Use:   "code VALUE...",
+		Short: "explains an exit code, system error, HRESULT, NTSTATUS or installer message",
+		Long: `Explains numbers: exit codes of set-ups, the installer engine's numbered messages,
+system errors, HRESULTs and NTSTATUS values. Give them as they are written: decimal,
+negative, or hexadecimal with or without 0x.
+
+It reads and changes nothing. Exit status: 0 explained, 2 no number.`,
+		Example: "  hollowkey code 1603\n  hollowkey code 0x80070643 -- -2147287035\n  hollowkey code c0000005",
+		Args:    cobra.MinimumNArgs(1),
+		// "-2147024891" is a number here, not a row of flags.
+		FParseErrWhitelist: cobra.FParseErrWhitelist{UnknownFlags: false},
+		RunE: func(_ *cobra.Command, args []string) error {
+			var all []codeAnswer
+			for _, v := range args {
+				entries, err := codes.Explain(v)
+				if err != nil {
+					return callError{err}
+				}
+				all = append(all, codeAnswer{v, entries})
+			}
+			if a.json {
+				return printJSON(a.out, struct {
+					Schema string       `json:"schema"`
+					Values []codeAnswer `json:"values"`
+				}{"hollowkey.code/1", all})
+			}
+			return codeText(a.out, a.style, all)
+		},
+	}
+}
+
+type codeAnswer struct {
+	Asked    string        `json:"asked"`
+	Readings []codes.Entry `json:"readings"`
+}
+
+func codeText(w io.Writer, s Style, all []codeAnswer) error {
+	var b strings.Builder
+	for i, c := range all {
+		if i > 0 {
+			b.WriteString("\n")
+		}
+		for k, e := range c.Readings {
+			if k > 0 {
+				b.WriteString("\n")
+			}
+			codeEntry(&b, s, clean(c.Asked), e)
+		}
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}
+
+const codeIndent = 10
+
+func codeEntry(b *strings.Builder, s Style, asked string, e codes.Entry) {
+	head := s.bold(asked) + " as " + article(e.Kind)
+	if e.Name != "" {
+		head += "  " + s.key(e.Name)
+	}
+	if e.Hex != "" && !strings.EqualFold(e.Hex, asked) {
+		head += "  " + e.Hex
+	}
+	if e.Kind == codes.HResult || e.Kind == codes.NTStatus {
+		if d := fmt.Sprint(e.Value); d != asked {
+			head += "  " + d
+		}
+	}
+	fmt.Fprintln(b, head)
+	row := func(name, text string) {
+		if text == "" {
+			return
+		}
+		lines := wrap(text, s.Width, codeIndent, true)
+		fmt.Fprintf(b, "  %s%s\n", s.faint(pad(name, codeIndent-2)), strings.Join(lines, "\n"))
+	}
+	row("means", e.Meaning)
+	if p := e.Parts; p != nil {
+		kind := "success"
+		if p.Failure {
+			kind = "failure"
+		}
+		facility := fmt.Sprintf("facility %d", p.Facility)
+		if p.FacilityName != "" {
+			facility += " (" + p.FacilityName + ")"
+		}
+		row("taken", fmt.Sprintf("%s, %s, code %d", kind, facility, p.Code))
+	}
+	if e.Wraps != nil {
+		row("carries", strings.TrimSpace(fmt.Sprintf("%s %d %s", e.Wraps.Kind, e.Wraps.Value, e.Wraps.Name)))
+	}
+	row("usual", e.Causes)
+	row("cause", e.Class)
+	row("look at", e.Next)
+}
+
+func article(k codes.Kind) string {
+	switch k {
+	case codes.Exit, codes.Message:
+		return "an " + string(k)
+	case codes.HResult, codes.NTStatus:
+		return "an " + string(k)
+	}
+	return "a " + string(k)
+}

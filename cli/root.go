@@ -1,0 +1,139 @@
+// Package cli is the command line of hollowkey: it reads flags, makes one call
+// into the core, and prints what comes back.
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/signal"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+)
+
+// The exit statuses; scripts depend on them.
+const (
+	exitDone    = 0
+	exitCould   = 1 // could not do it
+	exitCall    = 2 // wrong call
+	exitAnswer  = 3 // done, and the answer is "no"
+	hintPrefix  = "hint: "
+	programName = "hollowkey"
+)
+
+// An app is one run of the program: its streams and what holds for every
+// command.
+type app struct {
+	in       io.Reader
+	out, err io.Writer
+	now      func() time.Time
+
+	machine string // twin folder or "live"
+	caseDir string
+	json    bool
+	noColor bool
+	width   int
+	style   Style
+}
+
+// errNo says that a command did its work and the answer is "no".
+var errNo = errors.New("the answer is no")
+
+// A callError is a wrong call of a command.
+type callError struct{ error }
+
+func (e callError) Unwrap() error { return e.error }
+
+func wrongCall(format string, args ...any) error { return callError{fmt.Errorf(format, args...)} }
+
+// Main runs the program with the given arguments and gives its exit status.
+func Main(args []string, in io.Reader, out, errOut io.Writer) int {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
+	defer stop()
+	a := &app{in: in, out: out, err: errOut, now: time.Now}
+	root := a.root()
+	root.SetArgs(args)
+	return a.status(root.ExecuteContext(ctx))
+}
+
+// status turns the end of a command into its exit status, and tells of a
+// failure. It is the only place that decides this.
+func (a *app) status(err error) int {
+	var call callError
+	switch {
+	case err == nil:
+		return exitDone
+	case errors.Is(err, errNo):
+		return exitAnswer
+	case errors.As(err, &call), isCobraCall(err):
+		a.complain(err)
+		return exitCall
+	case errors.Is(err, context.Canceled):
+		a.complain(errors.New("stopped"))
+		return exitCould
+	}
+	a.complain(err)
+	return exitCould
+}
+
+func (a *app) complain(err error) {
+	text, hint, _ := strings.Cut(err.Error(), "\n"+hintPrefix)
+	fmt.Fprintf(a.err, "%s: %s\n", programName, clean(text))
+	if hint != "" {
+		fmt.Fprintf(a.err, "%s%s\n", hintPrefix, clean(hint))
+	}
+}
+
+// isCobraCall says whether cobra itself refused the call.
+func isCobraCall(err error) bool {
+	for _, start := range []string{"unknown command", "unknown flag", "unknown shorthand", "accepts ", "requires at least", "invalid argument", "flag needs an argument", "bad flag syntax"} {
+		if strings.HasPrefix(err.Error(), start) {
+			return true
+		}
+	}
+	return false
+}
+
+func (a *app) root() *cobra.Command {
+	cobra.MousetrapHelpText = "" // a double click in Explorer shows the help, too
+	root := &cobra.Command{
+		Use:   programName,
+		Short: "says why a set-up failed, and puts it right",
+		Long: `hollowkey reads the log of a set-up that failed, says what broke and why with the
+lines that prove it, shows the smallest fix, applies it and can take it back.
+
+Start with:  hollowkey why setup.log
+Or see the whole way on made-up data:  hollowkey demo`,
+		SilenceErrors: true,
+		SilenceUsage:  true,
+		Args: func(_ *cobra.Command, args []string) error {
+			if len(args) > 0 {
+				return wrongCall("unknown command %q\nhint: hollowkey --help lists the commands", args[0])
+			}
+			return nil
+		},
+		PersistentPreRunE: func(*cobra.Command, []string) error {
+			if a.width != 0 && (a.width < 40 || a.width > 400) {
+				return wrongCall("--width %d is not between 40 and 400", a.width)
+			}
+			a.style = newStyle(a.out, a.noColor || a.json, a.width)
+			return nil
+		},
+		RunE: func(c *cobra.Command, _ []string) error { return c.Help() },
+	}
+	root.SetOut(a.out)
+	root.SetErr(a.err)
+	root.SetIn(a.in)
+	flags := root.PersistentFlags()
+	flags.StringVar(&a.machine, "machine", "", "the machine to look at or change: a twin's folder, or live")
+	flags.StringVar(&a.caseDir, "case", "", "folder that keeps everything about this failed set-up")
+	flags.BoolVar(&a.json, "json", false, "print the result as JSON")
+	flags.BoolVar(&a.noColor, "no-color", false, "no colours (as NO_COLOR does)")
+	flags.IntVar(&a.width, "width", 0, "columns to use (40 to 400; else the terminal's, 100 at most)")
+	root.AddCommand(a.newWhy(), a.newCode(), a.newVersion())
+	return root
+}

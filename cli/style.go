@@ -1,0 +1,139 @@
+package cli
+
+import (
+	"io"
+	"os"
+	"strings"
+	"unicode"
+
+	"github.com/mattn/go-runewidth"
+	"golang.org/x/term"
+)
+
+const (
+	widthElse = 80  // columns when it is not known
+	widthMost = 100 // longer lines are hard to read
+)
+
+// A Style is how text is set for whoever reads it.
+type Style struct {
+	Color bool
+	Width int
+}
+
+// newStyle looks at the output once: colours only on a terminal that wants them.
+func newStyle(out io.Writer, plain bool, width int) Style {
+	s := Style{Width: widthElse}
+	if f, ok := out.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
+		s.Color = !plain && os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb"
+		if w, _, err := term.GetSize(int(f.Fd())); err == nil && w > 0 {
+			s.Width = min(max(w, 40), widthMost)
+		}
+	}
+	if width > 0 {
+		s.Width = width
+	}
+	return s
+}
+
+// The few colours; each also reads without colour.
+func (s Style) bold(t string) string  { return s.sgr("1", t) }
+func (s Style) faint(t string) string { return s.sgr("2", t) }
+func (s Style) bad(t string) string   { return s.sgr("1;31", t) }
+func (s Style) good(t string) string  { return s.sgr("1;32", t) }
+func (s Style) mind(t string) string  { return s.sgr("1;33", t) }
+func (s Style) key(t string) string   { return s.sgr("36", t) }
+
+func (s Style) sgr(code, t string) string {
+	if !s.Color || t == "" {
+		return t
+	}
+	return "\x1b[" + code + "m" + t + "\x1b[0m"
+}
+
+// clean takes out what a terminal would obey: control characters and marks that
+// change the direction of writing. Tabs become blanks.
+func clean(t string) string {
+	safe := func(r rune) bool {
+		return r >= ' ' && r != 0x7F && !unicode.Is(unicode.Cf, r) && !(r >= 0x80 && r < 0xA0) && r != 0x2028 && r != 0x2029
+	}
+	for _, r := range t {
+		if !safe(r) {
+			return strings.Map(func(r rune) rune {
+				switch {
+				case r == '\t':
+					return ' '
+				case r == '\n':
+					return r
+				case safe(r):
+					return r
+				}
+				return '·'
+			}, t)
+		}
+	}
+	return t
+}
+
+// fit cuts t to at most n columns, with an ellipsis.
+func fit(t string, n int) string {
+	t = strings.ReplaceAll(clean(t), "\n", " ")
+	if runewidth.StringWidth(t) <= n {
+		return t
+	}
+	return runewidth.Truncate(t, n, "…")
+}
+
+// fitMiddle cuts t in its middle, which keeps both ends of a path.
+func fitMiddle(t string, n int) string {
+	t = strings.ReplaceAll(clean(t), "\n", " ")
+	if runewidth.StringWidth(t) <= n || n < 8 {
+		return fit(t, n)
+	}
+	tail := runewidth.TruncateLeft(t, runewidth.StringWidth(t)-(n-n/2-1), "")
+	return runewidth.Truncate(t, n/2, "") + "…" + tail
+}
+
+// pad fills t with blanks to n columns.
+func pad(t string, n int) string { return runewidth.FillRight(t, n) }
+
+// wrap breaks t into lines of at most width columns, indented; the first line is
+// not indented when hang is set. A word longer than a line is broken.
+func wrap(t string, width, indent int, hang bool) []string {
+	room := max(width-indent, 16)
+	var lines []string
+	line := ""
+	flush := func() {
+		if line != "" {
+			lines = append(lines, line)
+			line = ""
+		}
+	}
+	for _, word := range strings.Fields(clean(t)) {
+		for runewidth.StringWidth(word) > room {
+			flush()
+			head := runewidth.Truncate(word, room, "")
+			if head == "" {
+				break
+			}
+			lines = append(lines, head)
+			word = word[len(head):]
+		}
+		switch {
+		case line == "":
+			line = word
+		case runewidth.StringWidth(line)+1+runewidth.StringWidth(word) <= room:
+			line += " " + word
+		default:
+			flush()
+			line = word
+		}
+	}
+	flush()
+	for i := range lines {
+		if i > 0 || !hang {
+			lines[i] = strings.Repeat(" ", indent) + lines[i]
+		}
+	}
+	return lines
+}

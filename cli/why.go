@@ -1,0 +1,116 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/signs"
+	"hollowkey/core/story/dialects"
+	"hollowkey/core/textfile"
+	"hollowkey/core/verdict"
+)
+
+// whyOptions are what why and fix need to reach a verdict.
+type whyOptions struct {
+	signs    string
+	encoding string
+}
+
+func (o *whyOptions) bind(c *cobra.Command) {
+	c.Flags().StringVar(&o.signs, "signs", "", "folder with the site's own signs, read beside the built-in ones")
+	c.Flags().StringVar(&o.encoding, "encoding", "detect", "encoding of the log, when it is told wrongly: UTF-8, UTF-16LE, CP1252 …")
+}
+
+func (a *app) newWhy() *cobra.Command {
+	var opt whyOptions
+	c := &cobra.Command{
+		Use:   "why LOG...",
+		Short: "says why the set-up failed, with the lines that prove it",
+		Long: `Reads the log of a set-up and says how it ended, what broke first, why, which lines
+prove it, and what puts it right. With --machine it also looks there whether the
+cause is really so.
+
+It changes nothing. Exit status: 0 the set-up worked (a restart may be due), 1 the
+file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not work.`,
+		Example: "  hollowkey why setup.log\n  hollowkey why setup.log --machine ELLERY-D07\n  hollowkey why setup.log --json",
+		Args:    cobra.MinimumNArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			v, err := a.verdict(c.Context(), args, opt)
+			if err != nil {
+				return err
+			}
+			if a.json {
+				err = printJSON(a.out, v)
+			} else {
+				err = verdictText(a.out, a.style, v, a.nextCommands(v, args))
+			}
+			if err == nil && v.Outcome != verdict.Succeeded && v.Outcome != verdict.Restart {
+				return errNo
+			}
+			return err
+		},
+	}
+	opt.bind(c)
+	return c
+}
+
+// verdict reads the logs and judges them, on a machine if one is named.
+func (a *app) verdict(ctx context.Context, logs []string, opt whyOptions) (*verdict.Verdict, error) {
+	enc, err := textfile.ParseEncoding(opt.encoding)
+	if err != nil {
+		return nil, callError{err}
+	}
+	o := verdict.Options{Reading: textfile.Options{Encoding: enc}}
+	if opt.signs != "" {
+		if o.Signs, err = signs.WithSite(opt.signs); err != nil {
+			return nil, err
+		}
+	}
+	if len(logs) > 1 {
+		return nil, wrongCall("one log at a time, %d were given", len(logs))
+	}
+	f, err := openLog(logs[0])
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	v, err := verdict.Reach(ctx, verdict.Input{Name: logs[0], Text: f}, o)
+	return v, explainNoLog(err)
+}
+
+// openLog opens a log; a folder or a missing file is said to be one.
+func openLog(name string) (*os.File, error) {
+	f, err := os.Open(name)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return nil, fmt.Errorf("%s: there is no such file\nhint: look at the spelling, or at which folder you are in", name)
+	case errors.Is(err, fs.ErrPermission):
+		return nil, fmt.Errorf("%s: access is denied\nhint: copy the log to a folder of your own, or use an elevated prompt", name)
+	case err != nil:
+		return nil, err
+	}
+	if info, err := f.Stat(); err == nil && info.IsDir() {
+		f.Close()
+		return nil, fmt.Errorf("%s: this is a folder\nhint: name the log in it", name)
+	}
+	return f, nil
+}
+
+// explainNoLog adds what to do when a file is no set-up log.
+func explainNoLog(err error) error {
+	const verbose = "make a verbose log with: msiexec /i PACKAGE /l*v setup.log"
+	switch {
+	case errors.Is(err, dialects.ErrEmpty):
+		return fmt.Errorf("%w\nhint: the set-up may still run, or may have had no right to write it; %s", err, verbose)
+	case errors.Is(err, dialects.ErrBinary):
+		return fmt.Errorf("%w\nhint: if it is a package, see hollowkey package; %s", err, verbose)
+	case errors.Is(err, dialects.ErrNoLog):
+		return fmt.Errorf("%w\nhint: %s", err, verbose)
+	}
+	return err
+}

@@ -1,0 +1,210 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"path/filepath"
+	"runtime"
+	"strings"
+
+	"hollowkey/core/verdict"
+)
+
+const (
+	screenHeight = 24 // lines of the screen that a verdict is to fit on
+	factIndent   = 10
+)
+
+// verdictText writes a verdict for a person: how it ended and why on top, then
+// the proof, then what to do and the command to type next.
+func verdictText(w io.Writer, s Style, v *verdict.Verdict, next []string) error {
+	head := verdictHead(s, v)
+	var tail []string
+	for _, n := range next {
+		tail = append(tail, s.bold("next")+"      "+s.key(n))
+	}
+	remedies := remedyLines(s, v)
+	for _, r := range v.Remarks {
+		head = append(head, wrap("note: "+r, s.Width, 2, false)...)
+	}
+	room := screenHeight - 1 - len(head) - len(remedies) - len(tail) - 3 // blank lines between
+	proof := proofLines(s, v, max(room, 2))
+	var b strings.Builder
+	for i, part := range [][]string{head, proof, remedies, tail} {
+		if len(part) == 0 {
+			continue
+		}
+		if i > 0 {
+			b.WriteString("\n")
+		}
+		b.WriteString(strings.Join(part, "\n") + "\n")
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}
+
+func outcomeWord(s Style, o verdict.Outcome) string {
+	switch o {
+	case verdict.Succeeded:
+		return s.good("WORKED")
+	case verdict.Restart:
+		return s.mind("WORKED, RESTART DUE")
+	case verdict.Cancelled:
+		return s.mind("CANCELLED")
+	case verdict.Unfinished:
+		return s.mind("NOT FINISHED")
+	case verdict.Unknown:
+		return s.mind("NOT KNOWN")
+	}
+	return s.bad("FAILED")
+}
+
+func verdictHead(s Style, v *verdict.Verdict) []string {
+	title := outcomeWord(s, v.Outcome)
+	if v.Product.Name != nil {
+		title += "  " + s.bold(fit(*v.Product.Name, s.Width-40))
+		if v.Product.Version != nil {
+			title += " " + fit(*v.Product.Version, 20)
+		}
+	}
+	if v.ExitCode != nil {
+		title += fmt.Sprintf(", exit code %d", *v.ExitCode)
+	}
+	lines := []string{title, ""}
+	summary := wrap(sentence(v.Cause.Summary), s.Width, 2, false)
+	if len(summary) > 4 {
+		summary = append(summary[:3], fit(summary[3], s.Width-1)+"…")
+	}
+	lines = append(lines, summary...)
+	if v.Outcome == verdict.Succeeded || v.Outcome == verdict.Restart {
+		return lines
+	}
+	lines = append(lines, "")
+	fact := func(name, text string) {
+		lines = append(lines, s.faint(pad(name, factIndent))+fit(text, s.Width-factIndent))
+	}
+	switch {
+	case v.BrokeAt.Action != nil && v.BrokeAt.Line != nil:
+		fact("broke at", fmt.Sprintf("%s, line %d", *v.BrokeAt.Action, *v.BrokeAt.Line))
+	case v.BrokeAt.Line != nil:
+		fact("broke at", fmt.Sprintf("line %d", *v.BrokeAt.Line))
+	}
+	cause := *v.Cause.Class
+	if v.Cause.Message != nil {
+		cause += fmt.Sprintf(", message %d", *v.Cause.Message)
+	}
+	if sub := v.Cause.Subject; sub != nil {
+		cause += ", " + sub.Kind + " " + fitMiddle(sub.Name, s.Width-factIndent-len(cause)-len(sub.Kind)-3)
+	}
+	fact("cause", cause)
+	fact("sure", sureness(v.Cause.Confidence))
+	for _, f := range v.Machine {
+		if f.Answer != "unknown" {
+			fact("machine", f.Text)
+		}
+	}
+	for i, o := range v.Others {
+		if i == 0 && v.Cause.Confidence < 0.85 && o.Class != *v.Cause.Class {
+			fact("or else", fmt.Sprintf("%s: %s", o.Class, o.Title))
+		}
+	}
+	return lines
+}
+
+// sentence begins a text with a capital and ends it with a full stop.
+func sentence(t string) string {
+	t = strings.TrimSpace(t)
+	if t == "" {
+		return t
+	}
+	if c := t[0]; c >= 'a' && c <= 'z' && !strings.Contains(strings.SplitN(t, " ", 2)[0], ".") {
+		t = string(c-'a'+'A') + t[1:]
+	}
+	if !strings.HasSuffix(t, ".") && !strings.HasSuffix(t, `"`) && !strings.HasSuffix(t, "?") {
+		t += "."
+	}
+	return t
+}
+
+func sureness(c float64) string {
+	word := "a guess"
+	switch {
+	case c >= 0.9:
+		word = "the log proves it"
+	case c >= 0.75:
+		word = "very likely"
+	case c >= 0.55:
+		word = "likely"
+	case c >= 0.4:
+		word = "possible"
+	}
+	return fmt.Sprintf("%.0f %%, %s", c*100, word)
+}
+
+// proofLines shows the evidence with line numbers, at most room lines in all.
+func proofLines(s Style, v *verdict.Verdict, room int) []string {
+	lines := []string{s.bold("proof")}
+	several := len(v.Logs) > 1
+	for _, e := range v.Evidence {
+		if len(lines) >= room {
+			break
+		}
+		where := fmt.Sprintf("%8d  ", e.Line)
+		if several {
+			where = pad(fit(filepath.Base(e.File), 18), 18) + fmt.Sprintf("%7d  ", e.Line)
+		}
+		lines = append(lines, s.faint(where)+fit(e.Text, s.Width-len(where)))
+	}
+	if len(lines) == 1 {
+		return nil
+	}
+	return lines
+}
+
+func remedyLines(s Style, v *verdict.Verdict) []string {
+	if len(v.Remedies) == 0 {
+		return nil
+	}
+	lines := []string{s.bold("puts it right")}
+	for i, r := range v.Remedies {
+		if i == 3 {
+			break
+		}
+		text := wrap(r.Title, s.Width, 5, true)
+		if len(text) > 2 {
+			text = append(text[:1], fit(text[1], s.Width-1)+"…")
+		}
+		lines = append(lines, fmt.Sprintf("  %s  %s", s.bold(fmt.Sprint(i+1)), strings.Join(text, "\n")))
+	}
+	return strings.Split(strings.Join(lines, "\n"), "\n")
+}
+
+// nextCommands are the commands to type next.
+func (a *app) nextCommands(v *verdict.Verdict, logs []string) []string {
+	if v.Outcome == verdict.Succeeded || v.Outcome == verdict.Restart {
+		return nil
+	}
+	quoted := make([]string, len(logs))
+	for i, l := range logs {
+		quoted[i] = quoteArgument(l)
+	}
+	names := strings.Join(quoted, " ")
+	switch {
+	case a.machine == "" && runtime.GOOS == "windows":
+		return []string{"hollowkey fix " + names + " --machine live --preview"}
+	case a.machine == "":
+		return []string{"hollowkey fix " + names + " --machine TWIN --preview"}
+	}
+	return []string{"hollowkey fix " + names + " --machine " + quoteArgument(a.machine) + " --preview"}
+}
+
+// quoteArgument puts quotation marks around what a shell would take apart.
+func quoteArgument(t string) string {
+	if t != "" && !strings.ContainsAny(t, " \t\"'&|<>()^;$`*?[]{}~#!") {
+		return t
+	}
+	if runtime.GOOS == "windows" {
+		return `"` + strings.ReplaceAll(t, `"`, `\"`) + `"`
+	}
+	return "'" + strings.ReplaceAll(t, "'", `'\''`) + "'"
+}

@@ -1,0 +1,118 @@
+package codes
+
+import (
+	"strings"
+	"testing"
+)
+
+func TestExplain(t *testing.T) {
+	tests := []struct {
+		in   string
+		kind Kind
+		name string
+		has  string // in the meaning of the first reading
+	}{
+		{"1603", Exit, "ERROR_INSTALL_FAILURE", "names no reason"},
+		{"3010", Exit, "ERROR_SUCCESS_REBOOT_REQUIRED", "restart is due"},
+		{"1920", Message, "", "could not be started"},
+		{"5", System, "ERROR_ACCESS_DENIED", "access is denied"},
+		{"0x80070005", HResult, "E_ACCESSDENIED", "access is denied"},
+		{"80070005", HResult, "E_ACCESSDENIED", "access is denied"},
+		{"-2147024891", HResult, "E_ACCESSDENIED", "access is denied"},
+		{"2147942405", HResult, "E_ACCESSDENIED", "access is denied"},
+		{"-2147287035", HResult, "STG_E_ACCESSDENIED", "denied"},
+		{"0xC0000005", NTStatus, "STATUS_ACCESS_VIOLATION", "access violation"},
+		{"-1073741819", NTStatus, "STATUS_ACCESS_VIOLATION", "access violation"},
+		{"c0000135", NTStatus, "STATUS_DLL_NOT_FOUND", "DLL"},
+		{"0x80072ee7", HResult, "", "could not be resolved"},
+		{"0xFFFFFFFF80070002", HResult, "", "not there"},
+		{"1603.", Exit, "ERROR_INSTALL_FAILURE", "fatal"},
+		{"64", System, "ERROR_NETNAME_DELETED", "no longer there"},
+		{"65432", System, "", "neither"},
+	}
+	for _, tt := range tests {
+		got, err := Explain(tt.in)
+		if err != nil {
+			t.Errorf("%s: %v", tt.in, err)
+			continue
+		}
+		e := got[0]
+		if e.Kind != tt.kind || tt.name != "" && e.Name != tt.name || !strings.Contains(e.Meaning, tt.has) {
+			t.Errorf("%s: got %s %s %q; want %s %s with %q", tt.in, e.Kind, e.Name, e.Meaning, tt.kind, tt.name, tt.has)
+		}
+	}
+	for _, in := range []string{"", "access denied", "0x", "12345678901234", "0x123456789", "--5"} {
+		if got, err := Explain(in); err == nil {
+			t.Errorf("Explain(%q) = %v, want an error", in, got)
+		}
+	}
+}
+
+func TestHResultParts(t *testing.T) {
+	e, _ := Result(0x80070643)
+	if p := e.Parts; !p.Failure || p.Facility != 7 || p.Code != 1603 || e.Wraps == nil || e.Wraps.Kind != Exit {
+		t.Errorf("0x80070643: %+v wraps %+v", e.Parts, e.Wraps)
+	}
+	e, _ = Result(0xD0000022)
+	if e.Wraps == nil || e.Wraps.Name != "STATUS_ACCESS_DENIED" {
+		t.Errorf("0xD0000022 wraps %+v, want STATUS_ACCESS_DENIED", e.Wraps)
+	}
+	if e, ok := Result(0x8A150011); !ok || e.Meaning == "" || e.Parts.Facility != 0x215 {
+		t.Errorf("an unknown facility: %+v", e)
+	}
+}
+
+// Every row of every table must be whole, and every class known.
+func TestTables(t *testing.T) {
+	columns := map[string]struct {
+		text string
+		n    int
+	}{"win32": {win32Words, 4}, "engine": {engineWords, 5}, "exit": {exitWords, 6}, "hresult": {hresultWords, 5}, "ntstatus": {ntstatusWords, 4}}
+	classColumn := map[string]int{"win32": 1, "engine": 1, "exit": 2, "hresult": 2, "ntstatus": 1}
+	for table, c := range columns {
+		seen, explained := map[string]bool{}, 0
+		for _, line := range strings.Split(strings.TrimSpace(c.text), "\n") {
+			if strings.HasPrefix(line, "#") {
+				continue
+			}
+			cells := strings.Split(line, "|")
+			if len(cells) != c.n || seen[cells[0]] {
+				t.Errorf("%s: row %q has %d columns, want %d, once", table, line, len(cells), c.n)
+				continue
+			}
+			seen[cells[0]] = true
+			explained++
+			class := cells[classColumn[table]]
+			if _, ok := nextFor[class]; !ok && class != "-" {
+				t.Errorf("%s: row %q: class %q is not known", table, line, class)
+			}
+		}
+		if table == "win32" && explained < 300 {
+			t.Errorf("win32: %d codes explained, want at least 300", explained)
+		}
+	}
+	for n := 1601; n <= 1654; n++ {
+		if _, ok := ExitCode(n); !ok {
+			t.Errorf("exit code %d is not explained", n)
+		}
+	}
+}
+
+func FuzzExplain(f *testing.F) {
+	f.Add("0x80070005")
+	f.Add("-2147024891")
+	f.Fuzz(func(t *testing.T, in string) {
+		if got, err := Explain(in); err == nil && (len(got) == 0 || got[0].Meaning == "") {
+			t.Errorf("Explain(%q) = %v without a meaning", in, got)
+		}
+	})
+}
+
+func BenchmarkExplain(b *testing.B) {
+	b.ReportAllocs()
+	for b.Loop() {
+		if _, err := Explain("0x80070643"); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

@@ -1,0 +1,58 @@
+package codes
+
+import (
+	_ "embed"
+	"strings"
+)
+
+// The tables are text with one row a line, columns parted by "|", the number
+// first. They are searched where they lie: a look-up touches a few hundred
+// kilobytes and nothing is built at the start of the program.
+var (
+	//go:embed data/win32.txt
+	win32Words string
+	//go:embed data/engine.txt
+	engineWords string
+	//go:embed data/exit.txt
+	exitWords string
+	//go:embed data/hresult.txt
+	hresultWords string
+	//go:embed data/ntstatus.txt
+	ntstatusWords string
+	//go:embed data/facility.txt
+	facilityWords string
+	//go:embed data/names.txt
+	names string
+)
+
+// row finds the row that begins with key and gives its columns after the key.
+func row(table, key string, columns int) ([]string, bool) {
+	start := strings.Index(table, "\n"+key+"|")
+	if start < 0 {
+		if !strings.HasPrefix(table, key+"|") {
+			return nil, false
+		}
+		start = -1
+	}
+	line := table[start+1:]
+	if end := strings.IndexByte(line, '\n'); end >= 0 {
+		line = line[:end]
+	}
+	cells := strings.Split(line, "|")[1:]
+	for i, c := range cells {
+		if c == "-" {
+			cells[i] = ""
+		}
+	}
+	for len(cells) < columns {
+		cells = append(cells, "")
+	}
+	return cells, true
+}
+
+func name(key string) string {
+	if cells, ok := row(names, key, 1); ok {
+		return cells[0]
+	}
+	return ""
+}

@@ -1,0 +1,245 @@
+package signs
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+	"sync"
+
+	"go.yaml.in/yaml/v3"
+)
+
+//go:embed *.yaml
+var embedded embed.FS
+
+// Limits of a signs file, which may come from anywhere.
+const (
+	maxFile  = 4 << 20 // bytes
+	maxSigns = 5000
+)
+
+// A Pack is a set of signs that are matched together.
+type Pack struct {
+	Signs []*Sign
+}
+
+// Default is the pack that ships with the program.
+var Default = sync.OnceValues(func() (*Pack, error) { return Load(embedded) })
+
+// WithSite adds the signs of a site's folder to the default pack. A site's sign
+// with an ID that is known takes that one's place.
+func WithSite(folder string) (*Pack, error) {
+	base, err := Default()
+	if err != nil || folder == "" {
+		return base, err
+	}
+	site, err := Load(os.DirFS(folder))
+	if err != nil {
+		return nil, fmt.Errorf("signs folder %s: %w", folder, err)
+	}
+	if len(site.Signs) == 0 {
+		return nil, fmt.Errorf("signs folder %s: it holds no .yaml file\nhint: docs/signs.md shows what one looks like", folder)
+	}
+	own := map[string]bool{}
+	for _, s := range site.Signs {
+		own[s.ID] = true
+	}
+	p := &Pack{Signs: slices.Clone(site.Signs)}
+	for _, s := range base.Signs {
+		if !own[s.ID] {
+			p.Signs = append(p.Signs, s)
+		}
+	}
+	return p, nil
+}
+
+// Load reads every .yaml file at the top of dir. An error names file and line.
+func Load(dir fs.FS) (*Pack, error) {
+	files, err := fs.Glob(dir, "*.yaml")
+	if err != nil {
+		return nil, err
+	}
+	p := &Pack{}
+	at := map[string]string{}
+	for _, f := range files {
+		signs, err := readFile(dir, f)
+		if err != nil {
+			return nil, err
+		}
+		for _, s := range signs {
+			if before, ok := at[s.ID]; ok {
+				return nil, fmt.Errorf("%s: the ID %q stands in %s already", s.from, s.ID, before)
+			}
+			at[s.ID] = s.from
+		}
+		if p.Signs = append(p.Signs, signs...); len(p.Signs) > maxSigns {
+			return nil, fmt.Errorf("%s: more than %d signs", f, maxSigns)
+		}
+	}
+	return p, nil
+}
+
+func readFile(dir fs.FS, name string) ([]*Sign, error) {
+	f, err := dir.Open(name)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	b, err := io.ReadAll(io.LimitReader(f, maxFile+1))
+	if err != nil {
+		return nil, err
+	}
+	if len(b) > maxFile {
+		return nil, fmt.Errorf("%s: the file is over %d bytes", name, maxFile)
+	}
+	return parse(path.Base(name), b)
+}
+
+func parse(name string, b []byte) ([]*Sign, error) {
+	dec := yaml.NewDecoder(bytes.NewReader(b))
+	dec.KnownFields(true)
+	var signs []*Sign
+	if err := dec.Decode(&signs); err != nil && !errors.Is(err, io.EOF) {
+		return nil, fileError(name, err)
+	}
+	for i, s := range signs {
+		if s == nil {
+			return nil, fmt.Errorf("%s: sign %d is empty", name, i+1)
+		}
+		s.from = name + ": sign " + s.ID
+		if err := s.check(); err != nil {
+			return nil, fmt.Errorf("%s: %w", s.from, err)
+		}
+		if s.Strength == 0 {
+			s.Strength = 0.85
+		}
+	}
+	return signs, nil
+}
+
+var (
+	unknownKey = regexp.MustCompile(`line (\d+): field (\S+) not found in type`)
+	yamlLine   = regexp.MustCompile(`^(?:yaml: )?(?:unmarshal errors:\s+)?line (\d+): `)
+)
+
+// knownKeys are all keys that a signs file may hold.
+var knownKeys = []string{
+	"id", "title", "class", "strength", "seen", "message", "subject", "explanation", "confirm", "remedies", "tests",
+	"dialect", "fields", "said", "text", "also", "not", "action", "result", "exit", "property", "policy", "quiet", "refusal",
+	"kind", "name", "check", "with", "target", "undo", "needs", "steps", "match", "nearMiss",
+}
+
+// fileError puts file and line in front, and offers the nearest known key.
+func fileError(name string, err error) error {
+	text := err.Error()
+	if m := unknownKey.FindStringSubmatch(text); m != nil {
+		return fmt.Errorf("%s:%s: the key %q is not known\nhint: the nearest known key is %q", name, m[1], m[2], nearest(m[2]))
+	}
+	if m := yamlLine.FindStringSubmatch(text); m != nil {
+		return fmt.Errorf("%s:%s: %s", name, m[1], strings.TrimPrefix(text, m[0]))
+	}
+	return fmt.Errorf("%s: %w", name, err)
+}
+
+func nearest(key string) string {
+	best, least := "", 1<<30
+	for _, k := range knownKeys {
+		if d := distance(strings.ToLower(key), strings.ToLower(k)); d < least {
+			best, least = k, d
+		}
+	}
+	return best
+}
+
+// distance counts the letters to insert, delete or change between a and b.
+func distance(a, b string) int {
+	before := make([]int, len(b)+1)
+	for j := range before {
+		before[j] = j
+	}
+	for i := range len(a) {
+		now := make([]int, len(b)+1)
+		now[0] = i + 1
+		for j := range len(b) {
+			d := before[j]
+			if a[i] != b[j] {
+				d++
+			}
+			now[j+1] = min(d, before[j+1]+1, now[j]+1)
+		}
+		before = now
+	}
+	return before[len(b)]
+}
+
+// check refuses a sign that could not work.
+func (s *Sign) check() error {
+	switch {
+	case s.ID == "" || strings.ContainsAny(s.ID, " \t/\\"):
+		return fmt.Errorf("the id %q is empty or holds blanks or slashes", s.ID)
+	case s.Title == "" || s.Explanation == "":
+		return errors.New("title or explanation is missing")
+	case !slices.Contains(Classes, s.Class):
+		return fmt.Errorf("the class %q is not one of %s", s.Class, strings.Join(Classes, ", "))
+	case len(s.Seen) == 0:
+		return errors.New("seen is missing: what shows this sign?")
+	case s.Subject.Kind != "" && !slices.Contains(SubjectKinds, s.Subject.Kind):
+		return fmt.Errorf("the subject kind %q is not one of %s", s.Subject.Kind, strings.Join(SubjectKinds, ", "))
+	case s.Strength < 0 || s.Strength > 1:
+		return fmt.Errorf("the strength %v is not between 0 and 1", s.Strength)
+	case len(s.Remedies) == 0:
+		return errors.New("remedies is missing: give at least advice")
+	case len(s.Tests.Match) == 0 || len(s.Tests.NearMiss) == 0:
+		return errors.New("tests need at least one match and one nearMiss")
+	}
+	for _, r := range s.Remedies {
+		if !slices.Contains(RemedyClasses, r.Class) || r.Title == "" {
+			return fmt.Errorf("the remedy %q has the class %q, which is not one of %s", r.Title, r.Class, strings.Join(RemedyClasses, ", "))
+		}
+		for _, st := range r.Steps {
+			if len(st) != 1 {
+				return fmt.Errorf("a step of %q must have one kind", r.Title)
+			}
+		}
+	}
+	for _, w := range s.Seen {
+		if err := w.check(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (w Seen) check() error {
+	if len(w.Message)+len(w.Text)+len(w.Exit)+len(w.Property)+len(w.Result)+len(w.Policy)+len(w.Refusal) == 0 && w.Action.empty() {
+		return errors.New("a way of being seen needs a message, text, action, result, exit, policy or property")
+	}
+	for _, ps := range [][]Pattern{w.Said, w.Text, w.Also, w.Not, w.Refusal, {w.Action}} {
+		for _, p := range ps {
+			if err := p.Check(); err != nil {
+				return err
+			}
+		}
+	}
+	for _, m := range []map[string]Pattern{w.Property, w.Policy} {
+		for _, p := range m {
+			if err := p.Check(); err != nil {
+				return err
+			}
+		}
+	}
+	for _, p := range w.Fields {
+		if err := p.Check(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
