@@ -118,9 +118,13 @@ func (j *judge) succeeded() {
 		v.Evidence = append(v.Evidence, Line{e.File, e.Line, e.Text})
 	}
 	for _, m := range j.a.Messages {
-		if m.Kind == story.KindProduct && !m.Rollback {
+		inUse := v.Outcome == Restart && (m.Kind == story.KindInfo || m.Kind == story.KindNote) && m.Number != 0
+		if (m.Kind == story.KindProduct || inUse) && !m.Rollback {
 			v.Evidence = append(v.Evidence, lineOf(m))
 		}
+	}
+	if n := len(v.Evidence); n > maxEvidence { // the end tells more than the middle
+		v.Evidence = append(v.Evidence[:maxEvidence/2:maxEvidence/2], v.Evidence[n-maxEvidence/2:]...)
 	}
 	v.Evidence = firstLines(v.Evidence, maxEvidence)
 }

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"bytes"
+	"slices"
 	"strconv"
 	"time"
 
@@ -271,6 +272,8 @@ func (r *Reader) close() {
 	r.recall(nil, r.outside)
 	r.outside.reset()
 	r.open = nil
+	slices.SortStableFunc(a.Messages, func(x, y *story.Message) int { return x.Line - y.Line })
+	a.Messages = slices.CompactFunc(a.Messages, func(x, y *story.Message) bool { return x.Line == y.Line })
 	for _, p := range []struct {
 		name string
 		to   *string

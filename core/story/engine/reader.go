@@ -15,12 +15,12 @@ import (
 )
 
 const (
-	maxOpen      = 64 // actions open at a time; deeper ones are not followed
-	longGap      = 2 * time.Minute
-	maxGaps      = 5
-	halfDay      = 12 * time.Hour
-	maxRecalled  = 200 // failed but ignored actions whose lines are kept
-	finalTailMax = 40
+	maxOpen     = 64 // actions open at a time; deeper ones are not followed
+	longGap     = 2 * time.Minute
+	maxGaps     = 5
+	halfDay     = 12 * time.Hour
+	maxRecalled = 200 // failed but ignored actions whose lines are kept
+	maxLasting  = 100 // lines kept though their action went well
 )
 
 // A Reader reads one verbose log. Make it with [New].
@@ -40,6 +40,7 @@ type Reader struct {
 	nested    int  // sessions begun and not ended
 	ended     bool // the outermost action has ended
 	recalled  int
+	lasting   int
 	pending   []byte // name of a plain mark that may begin a script action
 	property  string // property whose value may go on in the next line
 }
@@ -126,6 +127,16 @@ func (r *Reader) window() *window {
 
 func (r *Reader) keep(line int, kind story.Kind, text []byte) {
 	r.window().add(line, r.lastAt, kind, text)
+}
+
+// last keeps a line whatever becomes of the action that it fell in.
+func (r *Reader) last(line int, kind story.Kind, text []byte) {
+	if r.lasting++; r.lasting <= maxLasting {
+		s := slot{line: line, at: r.lastAt, kind: kind, text: text[:min(len(text), story.MaxText)]}
+		m := message(&s)
+		m.File = r.file
+		r.a.Messages = append(r.a.Messages, m)
+	}
 }
 
 var (
@@ -282,7 +293,10 @@ func (r *Reader) note(line int, text, raw []byte) {
 	switch number {
 	case 2205, 2228, 2262:
 		return
+	case 1902, 1903:
+		r.last(line, story.KindNote, raw)
 	case 1707:
+		r.last(line, story.KindNote, raw)
 		r.a.Success = new(true)
 	case 1708:
 		r.a.Success = new(false)
@@ -394,11 +408,16 @@ func (r *Reader) status(line int, text, raw []byte) bool {
 		return false
 	}
 	code, _ := strconv.Atoi(string(end[i:]))
-	if r.nestedDepth() > 0 || r.a.Exit != nil {
+	if r.nestedDepth() > 0 {
 		return true
 	}
+	if r.a.Exit != nil {
+		r.last(line, story.KindProduct, raw)
+		return true
+	}
+	r.last(line, story.KindProduct, raw)
 	if code == 1 || code == 2 { // the reason of a restart, in the line that follows
-		return false
+		return true
 	}
 	r.a.Exit = &story.Exit{Place: r.place(line), Code: code, Text: story.Clip(raw, story.MaxText)}
 	r.productFields(end[:i])

@@ -42,7 +42,12 @@ func (r *Reader) plainLine(line int, text []byte) {
 	}
 	if word, number, _, ok := numbered(text); ok {
 		r.property = ""
-		r.keep(line, level(word, number), text)
+		kind := level(word, number)
+		if kind == story.KindInfo {
+			r.last(line, kind, text)
+			return
+		}
+		r.keep(line, kind, text)
 		return
 	}
 	if n := len(r.open); n > 0 && isData(text, r.open[n-1].Name) {
