@@ -9,6 +9,8 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/confirm"
+	"hollowkey/core/machine"
 	"hollowkey/core/signs"
 	"hollowkey/core/story/dialects"
 	"hollowkey/core/textfile"
@@ -40,7 +42,16 @@ file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not w
 		Example: "  hollowkey why setup.log\n  hollowkey why setup.log --machine ELLERY-D07\n  hollowkey why setup.log --json",
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			v, err := a.verdict(c.Context(), args, opt)
+			var m machine.Machine
+			if a.machine != "" {
+				var closeMachine func()
+				var err error
+				if m, closeMachine, err = a.openMachine(); err != nil {
+					return err
+				}
+				defer closeMachine()
+			}
+			v, err := a.verdict(c.Context(), args, opt, m)
 			if err != nil {
 				return err
 			}
@@ -60,12 +71,15 @@ file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not w
 }
 
 // verdict reads the logs and judges them, on a machine if one is named.
-func (a *app) verdict(ctx context.Context, logs []string, opt whyOptions) (*verdict.Verdict, error) {
+func (a *app) verdict(ctx context.Context, logs []string, opt whyOptions, m machine.Machine) (*verdict.Verdict, error) {
 	enc, err := textfile.ParseEncoding(opt.encoding)
 	if err != nil {
 		return nil, callError{err}
 	}
 	o := verdict.Options{Reading: textfile.Options{Encoding: enc}}
+	if m != nil {
+		o.Machine = confirm.On(m)
+	}
 	if opt.signs != "" {
 		if o.Signs, err = signs.WithSite(opt.signs); err != nil {
 			return nil, err

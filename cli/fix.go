@@ -1,0 +1,258 @@
+package cli
+
+import (
+	"bufio"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"hollowkey/core/remedy"
+	"hollowkey/core/verdict"
+)
+
+type fixOptions struct {
+	whyOptions
+	remedy  int
+	preview bool
+	yes     bool
+}
+
+func (a *app) newFix() *cobra.Command {
+	var opt fixOptions
+	c := &cobra.Command{
+		Use:   "fix LOG",
+		Short: "shows and applies the smallest change that puts the cause right",
+		Long: `Reaches the verdict of a log, looks at the machine whether it is so, lists the
+remedies, and shows the steps of one of them: what is there now and what it will be.
+Then it asks, applies, verifies, and writes a journal from which undo works.
+
+It reads the log and the machine, and changes the machine only after a yes (or with
+--yes). The journal goes to --case, else to a folder beside the twin, TWIN.case.
+Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong call,
+3 the verdict has no step that this machine could take, or the answer was no.`,
+		Example: "  hollowkey fix setup.log --machine ELLERY-D07 --preview\n  hollowkey fix setup.log --machine ELLERY-D07 --yes",
+		Args:    cobra.ExactArgs(1),
+		RunE:    func(c *cobra.Command, args []string) error { return a.fix(c, args[0], opt) },
+	}
+	opt.bind(c)
+	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
+	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
+	c.Flags().BoolVar(&opt.yes, "yes", false, "apply without asking")
+	return c
+}
+
+// fixResult is what fix prints as JSON.
+type fixResult struct {
+	Schema   string           `json:"schema"`
+	Machine  string           `json:"machine"`
+	Verdict  *verdict.Verdict `json:"verdict"`
+	Remedy   int              `json:"remedy"` // from 1; 0 when none has steps
+	Plan     *remedy.Plan     `json:"plan"`
+	Applied  bool             `json:"applied"`
+	UndoWith string           `json:"undo_with,omitempty"`
+}
+
+func (a *app) fix(c *cobra.Command, log string, opt fixOptions) error {
+	m, closeMachine, err := a.openMachine()
+	if err != nil {
+		return err
+	}
+	defer closeMachine()
+	v, err := a.verdict(c.Context(), []string{log}, opt.whyOptions, m)
+	if err != nil {
+		return err
+	}
+	at, err := chooseRemedy(v, opt.remedy)
+	if err != nil {
+		return err
+	}
+	res := fixResult{Schema: "hollowkey.fix/1", Machine: m.Name(), Verdict: v, Remedy: at + 1}
+	if !a.json {
+		if err := fixHead(a.out, a.style, v, at, m.Name()); err != nil {
+			return err
+		}
+	}
+	if at < 0 {
+		return a.fixEnd(res, errNo)
+	}
+	plan, err := remedy.Draft(m, v.Remedies[at].Title, v.Remedies[at].Steps)
+	if err != nil {
+		return err
+	}
+	res.Plan = &plan
+	res.UndoWith = "hollowkey undo --machine " + quoteArgument(a.machine)
+	if a.caseDir != "" {
+		res.UndoWith += " --case " + quoteArgument(a.caseDir)
+	}
+	if !a.json {
+		if err := planText(a.out, a.style, plan); err != nil {
+			return err
+		}
+	}
+	if opt.preview || !pending(plan) {
+		if !a.json && pending(plan) {
+			fmt.Fprintf(a.out, "\nNothing has been changed. To apply it:\n%s\n", a.style.key("  hollowkey fix "+quoteArgument(log)+" --machine "+quoteArgument(a.machine)+" --yes"))
+		}
+		return a.fixEnd(res, nil)
+	}
+	if !opt.yes {
+		sure, err := a.ask("Apply this to " + m.Name() + "?")
+		if err != nil || !sure {
+			return a.fixEnd(res, err)
+		}
+	}
+	j, err := a.openJournal(m)
+	if err != nil {
+		return err
+	}
+	if err := plan.Apply(m, j); err != nil {
+		return err
+	}
+	res.Applied = true
+	if !a.json {
+		fmt.Fprintf(a.out, "\n%s Each step was checked after the change.\n", a.style.good("DONE."))
+		fmt.Fprintf(a.out, "To take it back:  %s\nNow run the set-up again.\n", a.style.key(res.UndoWith))
+	}
+	return a.fixEnd(res, nil)
+}
+
+func (a *app) fixEnd(res fixResult, err error) error {
+	if a.json {
+		if bad := printJSON(a.out, res); bad != nil {
+			return bad
+		}
+	}
+	return err
+}
+
+// chooseRemedy gives the index of the remedy to take, -1 when none has steps.
+func chooseRemedy(v *verdict.Verdict, wanted int) (int, error) {
+	if wanted != 0 {
+		if wanted < 1 || wanted > len(v.Remedies) {
+			return -1, wrongCall("--remedy %d: the verdict has %d remedies", wanted, len(v.Remedies))
+		}
+		if len(v.Remedies[wanted-1].Steps) == 0 {
+			return -1, fmt.Errorf("remedy %d is advice for a person: %s", wanted, v.Remedies[wanted-1].Title)
+		}
+		return wanted - 1, nil
+	}
+	for i, r := range v.Remedies {
+		if len(r.Steps) > 0 {
+			return i, nil
+		}
+	}
+	return -1, nil
+}
+
+func pending(p remedy.Plan) bool {
+	for _, c := range p.Changes {
+		if !c.Done() {
+			return true
+		}
+	}
+	return false
+}
+
+// ask puts a yes-or-no question to a person; where there is none, the answer
+// must come as a flag.
+func (a *app) ask(question string) (bool, error) {
+	f, ok := a.in.(*os.File)
+	if !ok || !term.IsTerminal(int(f.Fd())) {
+		return false, fmt.Errorf("nobody is there to be asked, so nothing was changed\nhint: --yes applies it without asking, --preview only shows it")
+	}
+	fmt.Fprintf(a.err, "\n%s [y/N] ", question)
+	line, err := bufio.NewReader(a.in).ReadString('\n')
+	if err != nil && err != io.EOF {
+		return false, err
+	}
+	answer := strings.ToLower(strings.TrimSpace(line))
+	if answer != "y" && answer != "yes" {
+		fmt.Fprintln(a.err, "Nothing was changed.")
+		return false, nil
+	}
+	return true, nil
+}
+
+func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error {
+	var b strings.Builder
+	if v.Outcome == verdict.Succeeded || v.Outcome == verdict.Restart {
+		fmt.Fprintf(&b, "%s  %s\n", outcomeWord(s, v.Outcome), sentence(v.Cause.Summary))
+	} else {
+		fmt.Fprintln(&b, strings.Join(wrap(sentence(v.Cause.Summary), s.Width, 0, true), "\n"))
+		for _, f := range v.Machine {
+			if f.Answer == "yes" {
+				fmt.Fprintf(&b, "%s %s.\n", s.good("Seen on "+on+":"), clean(f.Text))
+			}
+		}
+		b.WriteString("\n")
+	}
+	for i, r := range v.Remedies {
+		mark := "  "
+		if i == at {
+			mark = s.bold("→ ")
+		}
+		kind := "for you"
+		if len(r.Steps) > 0 {
+			kind = fmt.Sprintf("%d step", len(r.Steps))
+			if len(r.Steps) > 1 {
+				kind += "s"
+			}
+		}
+		text := wrap(r.Title, s.Width, 15, true)
+		fmt.Fprintf(&b, "%s%d  %s%s\n", mark, i+1, s.faint(pad(kind, 10)), strings.Join(text, "\n"))
+	}
+	if at < 0 && len(v.Remedies) > 0 {
+		b.WriteString("\nNone of these is a change that hollowkey can make on this machine.\n")
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}
+
+// planText shows each change as before and after.
+func planText(w io.Writer, s Style, p remedy.Plan) error {
+	var b strings.Builder
+	for i, c := range p.Changes {
+		fmt.Fprintf(&b, "\n%s %s\n", s.bold(fmt.Sprintf("Step %d:", i+1)), strings.Join(wrap(c.Words(), s.Width, 8, true), "\n"))
+		if c.Done() {
+			b.WriteString("  it is so already\n")
+			continue
+		}
+		writeDiff(&b, s, c.Lines(c.Before), c.Lines(c.After))
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}
+
+// writeDiff shows what goes (-), what comes (+) and what stays.
+func writeDiff(b *strings.Builder, s Style, before, after []string) {
+	count := func(list []string, t string) (n int) {
+		for _, o := range list {
+			if o == t {
+				n++
+			}
+		}
+		return n
+	}
+	line := func(mark, t string, set func(string) string) {
+		fmt.Fprintf(b, "  %s\n", set(mark+" "+fitMiddle(t, s.Width-4)))
+	}
+	for _, t := range before {
+		if count(after, t) == 0 {
+			line("-", t, s.bad)
+		}
+	}
+	for _, t := range after {
+		if count(before, t) == 0 {
+			line("+", t, s.good)
+		}
+	}
+	for _, t := range before {
+		if count(after, t) > 0 {
+			line(" ", t, s.faint)
+		}
+	}
+}

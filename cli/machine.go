@@ -1,0 +1,50 @@
+package cli
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/twin"
+	"hollowkey/core/remedy"
+)
+
+// openMachine opens the machine that --machine names.
+func (a *app) openMachine() (machine.Machine, func(), error) {
+	switch a.machine {
+	case "":
+		return nil, nil, wrongCall("--machine is missing\nhint: name a twin's folder; hollowkey demo lays one out")
+	case "live":
+		return nil, nil, wrongCall("this build works on twins only\nhint: name a twin's folder with --machine")
+	}
+	t, err := twin.Open(a.machine)
+	if err != nil {
+		return nil, nil, err
+	}
+	return t, func() { t.Close() }, nil
+}
+
+// caseFolder is where journal and copies go: --case, or a folder beside the
+// twin.
+func (a *app) caseFolder() string {
+	if a.caseDir != "" {
+		return a.caseDir
+	}
+	return strings.TrimRight(filepath.Clean(a.machine), string(os.PathSeparator)) + ".case"
+}
+
+// openJournal opens the journal for the machine and first settles what a crash
+// left open.
+func (a *app) openJournal(m machine.Machine) (*remedy.Journal, error) {
+	j, err := remedy.OpenJournal(a.caseFolder(), a.now)
+	if err != nil {
+		return nil, err
+	}
+	found, err := j.Recover(m)
+	for _, r := range found {
+		fmt.Fprintf(a.err, "note: an earlier run was cut off at change %d (%s): %s\n", r.Seq, clean(r.Step.Words()), clean(r.Found))
+	}
+	return j, err
+}

@@ -1,0 +1,170 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/remedy"
+)
+
+func (a *app) newUndo() *cobra.Command {
+	var change int
+	var all, force bool
+	c := &cobra.Command{
+		Use:   "undo",
+		Short: "takes changes back, from the journal",
+		Long: `Takes back what fix did: the last plan, one change, or all of them, newest first.
+It refuses when the machine is no longer as the change left it, unless --force is
+given. hollowkey journal lists the changes.
+
+It reads the journal and changes the machine. Exit status: 0 taken back, 1 could not,
+2 wrong call, 3 there is nothing to take back.`,
+		Example: "  hollowkey undo --machine ELLERY-D07\n  hollowkey undo --machine ELLERY-D07 --change 4",
+		Args:    cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			m, closeMachine, err := a.openMachine()
+			if err != nil {
+				return err
+			}
+			defer closeMachine()
+			j, err := a.openJournal(m)
+			if err != nil {
+				return err
+			}
+			items := undoable(j.Items(), m.Name(), change, all)
+			if len(items) == 0 {
+				fmt.Fprintln(a.err, "There is nothing to take back.")
+				return errNo
+			}
+			for i := len(items) - 1; i >= 0; i-- {
+				if err := j.Undo(m, items[i].Seq, force); err != nil {
+					return fmt.Errorf("change %d, %s: %w\nhint: look at it; --force sets it back all the same", items[i].Seq, items[i].Step.Words(), err)
+				}
+			}
+			if a.json {
+				return printJSON(a.out, journalJSON(j, items))
+			}
+			return undoText(a.out, a.style, items, m.Name())
+		},
+	}
+	c.Flags().IntVar(&change, "change", 0, "take back only the change with this number")
+	c.Flags().BoolVar(&all, "all", false, "take back every change on this machine")
+	c.Flags().BoolVar(&force, "force", false, "set it back even if someone changed it since")
+	return c
+}
+
+// undoable picks the changes to take back: one, all, or those of the last plan.
+func undoable(items []remedy.Item, machine string, change int, all bool) (picked []remedy.Item) {
+	for i := len(items) - 1; i >= 0; i-- {
+		it := items[i]
+		if it.Status != "done" || it.Machine != machine || change != 0 && it.Seq != change {
+			continue
+		}
+		if !all && change == 0 && len(picked) > 0 && picked[0].Title != it.Title {
+			break
+		}
+		picked = append([]remedy.Item{it}, picked...)
+	}
+	return picked
+}
+
+func undoText(w io.Writer, s Style, items []remedy.Item, on string) error {
+	var b strings.Builder
+	for i := len(items) - 1; i >= 0; i-- {
+		it := items[i]
+		fmt.Fprintf(&b, "%s %s\n", s.bold(fmt.Sprintf("Change %d taken back:", it.Seq)), strings.Join(wrap(it.Step.Words(), s.Width, 4, true), "\n"))
+		writeDiff(&b, s, it.Step.Lines(*it.After), it.Step.Lines(*it.Before))
+	}
+	fmt.Fprintf(&b, "\n%s %s is as it was before.\n", s.good("DONE."), on)
+	_, err := io.WriteString(w, b.String())
+	return err
+}
+
+func (a *app) newJournal() *cobra.Command {
+	return &cobra.Command{
+		Use:   "journal",
+		Short: "shows what was changed, and what has been taken back",
+		Long: `Lists the changes on a machine with their numbers, times and state. Give --machine,
+or --case when the journal lies in a case.
+
+It reads the journal; after a run that was cut off it looks at the machine and notes how it found it.
+Exit status: 0 shown, 1 could not, 2 wrong call.`,
+		Args: cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			if a.machine == "" && a.caseDir == "" {
+				return wrongCall("--machine or --case is missing")
+			}
+			var j *remedy.Journal
+			var err error
+			if a.machine != "" {
+				m, closeMachine, bad := a.openMachine()
+				if bad != nil {
+					return bad
+				}
+				defer closeMachine()
+				j, err = a.openJournal(m)
+			} else {
+				j, err = remedy.OpenJournal(a.caseDir, a.now)
+			}
+			if err != nil {
+				return err
+			}
+			if a.json {
+				return printJSON(a.out, journalJSON(j, j.Items()))
+			}
+			return journalText(a.out, a.style, j)
+		},
+	}
+}
+
+type journalItem struct {
+	Change  int          `json:"change"`
+	Time    string       `json:"time"`
+	Machine string       `json:"machine"`
+	Plan    string       `json:"plan"`
+	Words   string       `json:"words"`
+	Step    remedy.Step  `json:"step"`
+	Status  string       `json:"status"`
+	Note    string       `json:"note,omitempty"`
+	Before  remedy.State `json:"before"`
+	After   remedy.State `json:"after"`
+}
+
+func journalJSON(j *remedy.Journal, items []remedy.Item) any {
+	out := struct {
+		Schema  string        `json:"schema"`
+		Journal string        `json:"journal"`
+		Changes []journalItem `json:"changes"`
+	}{"hollowkey.journal/1", j.Path(), []journalItem{}}
+	for _, now := range j.Items() {
+		for _, i := range items {
+			if i.Seq == now.Seq {
+				out.Changes = append(out.Changes, journalItem{i.Seq, i.Time.Format("2006-01-02T15:04:05Z"), i.Machine, i.Title,
+					i.Step.Words(), *i.Step, now.Status, now.Note, *i.Before, *i.After})
+			}
+		}
+	}
+	return out
+}
+
+func journalText(w io.Writer, s Style, j *remedy.Journal) error {
+	items := j.Items()
+	if len(items) == 0 {
+		_, err := fmt.Fprintln(w, "Nothing has been changed yet.")
+		return err
+	}
+	var b strings.Builder
+	fmt.Fprintln(&b, s.bold("change  when (UTC)           state     what"))
+	for _, i := range items {
+		text := wrap(i.Step.Words(), s.Width, 39, true)
+		fmt.Fprintf(&b, "%6d  %s  %s %s\n", i.Seq, i.Time.Format("2006-01-02 15:04:05"), pad(i.Status, 9), strings.Join(text, "\n"))
+		if i.Note != "" {
+			fmt.Fprintf(&b, "%s\n", strings.Join(wrap(i.Note, s.Width, 39, false), "\n"))
+		}
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}

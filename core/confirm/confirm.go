@@ -1,0 +1,238 @@
+// Package confirm looks at a machine whether what a log makes likely is really
+// so. Each check answers yes, no or unknown, and may name what a fix needs: the
+// account that lacks a right, the service that blocks another.
+package confirm
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/sddl"
+	"hollowkey/core/verdict"
+)
+
+// A Machine is what the checks need of one.
+type Machine interface {
+	Name() string
+	Facts() machine.Facts
+	machine.Accounts
+	machine.Files
+	machine.Registry
+	machine.Services
+}
+
+// On gives the checks on one machine.
+func On(m Machine) verdict.Checker { return checker{m} }
+
+type checker struct{ m Machine }
+
+// An answer is a finding without the check's name, with what it captured.
+type answer struct {
+	say      string // yes, no, unknown
+	text     string
+	captures map[string]string
+}
+
+func yes(captures map[string]string, format string, args ...any) answer {
+	return answer{"yes", fmt.Sprintf(format, args...), captures}
+}
+
+func no(format string, args ...any) answer { return answer{"no", fmt.Sprintf(format, args...), nil} }
+
+func unknown(format string, args ...any) answer {
+	return answer{"unknown", fmt.Sprintf(format, args...), nil}
+}
+
+// Check answers one question.
+func (c checker) Check(name string, with map[string]string) (verdict.Finding, map[string]string) {
+	var a answer
+	switch name {
+	case "folder-writable":
+		a = c.writable(with["folder"], with["user"])
+	case "file-writable":
+		a = c.writable(with["file"], with["user"])
+	case "key-writable":
+		a = c.keyWritable(with["key"], with["user"])
+	case "service-startable":
+		a = c.startable(with["service"])
+	case "shell-folder-drive":
+		a = c.shellFolder(with["user"], func(value string) bool {
+			return len(value) >= 2 && strings.EqualFold(value[:2], with["drive"])
+		}, with["drive"])
+	case "shell-folder-value":
+		want := strings.TrimRight(with["value"], `\`)
+		a = c.shellFolder(with["user"], func(value string) bool {
+			return strings.EqualFold(strings.TrimRight(value, `\`), want)
+		}, "")
+	case "host-reachable":
+		a = c.reachable(with["host"])
+	default:
+		a = unknown("the check %q is not known here", name)
+	}
+	return verdict.Finding{Check: name, Answer: a.say, Text: a.text}, a.captures
+}
+
+// writing is what the installer needs in a folder that it writes to.
+const writing = sddl.FileRead | sddl.FileWrite
+
+// writable asks whether SYSTEM and the user may write at path.
+func (c checker) writable(path, user string) answer {
+	s, err := c.m.FileSecurity(strings.TrimRight(path, `\`))
+	if err != nil {
+		return c.cannot(path, err)
+	}
+	kind := sddl.Folder
+	if info, err := c.m.Stat(path); err == nil && !info.Folder {
+		kind = sddl.File
+	}
+	return c.access(path, s, kind, writing, user, sddl.RightsName)
+}
+
+func (c checker) keyWritable(key, user string) answer {
+	s, err := c.m.KeySecurity(key)
+	if err != nil {
+		return c.cannot(key, err)
+	}
+	return c.access(key, s, sddl.Key, sddl.KeyRead|sddl.KeyWrite, user, sddl.RightsName)
+}
+
+func (c checker) cannot(what string, err error) answer {
+	if errors.Is(err, fs.ErrNotExist) {
+		return unknown("%s is not there on %s", what, c.m.Name())
+	}
+	return unknown("%s on %s: %v", what, c.m.Name(), err)
+}
+
+// access looks for the account that lacks a right: SYSTEM, which does the work,
+// or the user, in whose name it is done.
+func (c checker) access(what string, s machine.Security, kind sddl.Kind, want sddl.Mask, user string, words func(sddl.Kind, sddl.Mask) string) answer {
+	d, err := sddl.Parse(s.SDDL)
+	if err != nil {
+		return unknown("the access list of %s cannot be read: %v", what, err)
+	}
+	var asked []string
+	for _, name := range []string{user, "SYSTEM"} {
+		if name == "" || slices.Contains(asked, name) {
+			continue
+		}
+		a, err := c.m.Account(name)
+		if err != nil {
+			continue
+		}
+		asked = append(asked, name)
+		has := d.Effective(kind, a.SIDs())
+		if has&want == want {
+			continue
+		}
+		if e, denied := d.Denies(kind, a.SIDs(), want); denied {
+			return yes(map[string]string{"denied": e.SID.Name()}, "%s is denied access there by an entry for %s", a.Name, e.SID.Name())
+		}
+		return yes(map[string]string{"lacking": a.Name}, "%s may only %s there (%s)", a.Name, words(kind, has), what)
+	}
+	if len(asked) == 0 {
+		return unknown("neither the user nor SYSTEM is known on %s", c.m.Name())
+	}
+	return no("%s may write there (%s)", strings.Join(asked, " and "), what)
+}
+
+const maxDepth = 30 // of services that depend on each other
+
+// startable looks for what keeps a service from starting: a disabled service on
+// the way down its dependencies, the deepest first.
+func (c checker) startable(name string) answer {
+	s, err := c.m.Service(name)
+	if err != nil {
+		return unknown("%v", err)
+	}
+	if b, way, found := c.blocker(s, nil); found {
+		caps := map[string]string{"blocker": b.Name, "mode": string(machine.StartManual)}
+		if b.Name == s.Name {
+			return yes(caps, "%s is disabled", s.Name)
+		}
+		return yes(caps, "%s is disabled, and %s depends on it", b.Name, strings.Join(way, " → "))
+	}
+	if s.Running {
+		return no("%s runs", s.Name)
+	}
+	return unknown("%s is not disabled, nor is what it depends on", s.Name)
+}
+
+func (c checker) blocker(s machine.Service, way []string) (machine.Service, []string, bool) {
+	if slices.Contains(way, s.Name) || len(way) > maxDepth {
+		return s, nil, false
+	}
+	way = append(way[:len(way):len(way)], s.Name)
+	for _, d := range s.DependsOn {
+		dep, err := c.m.Service(d)
+		if err != nil {
+			continue
+		}
+		if b, w, found := c.blocker(dep, way); found {
+			return b, w, true
+		}
+	}
+	if s.Start == machine.StartDisabled && !s.Running {
+		return s, way[:max(len(way)-1, 1)], true
+	}
+	return s, nil, false
+}
+
+const shellFolders = `\Software\Microsoft\Windows\CurrentVersion\Explorer\User Shell Folders`
+
+// defaultFolders are the values that the OS itself sets. Source: the OS's
+// documentation of known folders.
+var defaultFolders = map[string]string{
+	"Personal": `%USERPROFILE%\Documents`, "My Pictures": `%USERPROFILE%\Pictures`, "My Music": `%USERPROFILE%\Music`,
+	"My Video": `%USERPROFILE%\Videos`, "Desktop": `%USERPROFILE%\Desktop`, "Favorites": `%USERPROFILE%\Favorites`,
+	"AppData": `%USERPROFILE%\AppData\Roaming`, "Local AppData": `%USERPROFILE%\AppData\Local`,
+	"Start Menu": `%USERPROFILE%\AppData\Roaming\Microsoft\Windows\Start Menu`,
+	"Programs":   `%USERPROFILE%\AppData\Roaming\Microsoft\Windows\Start Menu\Programs`,
+	"Startup":    `%USERPROFILE%\AppData\Roaming\Microsoft\Windows\Start Menu\Programs\Startup`,
+	"SendTo":     `%USERPROFILE%\AppData\Roaming\Microsoft\Windows\SendTo`, "Recent": `%USERPROFILE%\AppData\Roaming\Microsoft\Windows\Recent`,
+	"Templates": `%USERPROFILE%\AppData\Roaming\Microsoft\Windows\Templates`, "NetHood": `%USERPROFILE%\AppData\Roaming\Microsoft\Windows\Network Shortcuts`,
+	"PrintHood": `%USERPROFILE%\AppData\Roaming\Microsoft\Windows\Printer Shortcuts`,
+}
+
+// shellFolder looks among the user's shell folders for one that leads to where
+// the set-up failed. drive, when given, must be absent on the machine.
+func (c checker) shellFolder(user string, is func(value string) bool, drive string) answer {
+	if drive != "" && c.m.Facts().HasDrive(drive) {
+		return no("the drive %s is there on %s", drive, c.m.Name())
+	}
+	a, err := c.m.Account(user)
+	if err != nil {
+		return unknown("%v", err)
+	}
+	key := `HKEY_USERS\` + string(a.SID) + shellFolders
+	values, err := c.m.Values(key)
+	if err != nil {
+		return c.cannot(key, err)
+	}
+	for _, v := range values {
+		where := v.Value.Words()
+		if v.Delete || !is(where) {
+			continue
+		}
+		caps := map[string]string{"shellfolder": v.Name, "default": defaultFolders[v.Name], "folder": where}
+		if caps["default"] != "" {
+			caps["shellkey"] = key
+		}
+		return yes(caps, "the shell folder %s of %s points to %s", v.Name, a.Name, where)
+	}
+	return unknown("no shell folder of %s leads there", a.Name)
+}
+
+func (c checker) reachable(host string) answer {
+	answers, known := c.m.Facts().Hosts[host]
+	switch {
+	case !known:
+		return unknown("whether %s answers is not known on %s", host, c.m.Name())
+	case answers:
+		return no("%s answers on %s", host, c.m.Name())
+	}
+	return yes(nil, "%s does not answer on %s", host, c.m.Name())
+}

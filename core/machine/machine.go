@@ -1,0 +1,205 @@
+// Package machine is what a Windows machine is to the rest of the program,
+// whether it is the one we run on or a twin in a folder. Whoever needs only a
+// part asks for that part's interface.
+package machine
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+
+	"hollowkey/core/machine/regfile"
+	"hollowkey/core/machine/sddl"
+)
+
+// ErrUnsupported says that this kind of machine cannot do or tell that.
+var ErrUnsupported = errors.New("this machine cannot do that")
+
+// A Machine is the whole of it.
+type Machine interface {
+	Name() string
+	Facts() Facts
+	Accounts
+	Files
+	Registry
+	Services
+}
+
+// Facts are what a machine is and has.
+type Facts struct {
+	OS          OS
+	Drives      []Drive
+	Hosts       map[string]bool // reachable or not, where it is known
+	Environment map[string]string
+}
+
+// OS is the operating system.
+type OS struct {
+	Name, Version, Edition, Ring, Architecture string
+	Build                                      int
+}
+
+// A Drive is a mounted volume; Size and Free are in bytes.
+type Drive struct {
+	Letter     string // "C:"
+	Kind       string // fixed, removable, network, optical
+	Size, Free int64
+}
+
+// HasDrive says whether a drive letter ("Z:") is mounted.
+func (f Facts) HasDrive(letter string) bool {
+	for _, d := range f.Drives {
+		if strings.EqualFold(d.Letter, letter) {
+			return true
+		}
+	}
+	return false
+}
+
+// Accounts finds users and groups.
+type Accounts interface {
+	// Account finds an account by name or security ID; fs.ErrNotExist when there
+	// is none.
+	Account(name string) (Account, error)
+}
+
+// An Account is a user or a service account, with the groups that count when it
+// asks for access.
+type Account struct {
+	Name    string
+	SID     sddl.SID
+	Groups  []sddl.SID
+	Profile string // the user's profile folder
+}
+
+// SIDs are all security IDs of the account's token.
+func (a Account) SIDs() []sddl.SID { return append([]sddl.SID{a.SID}, a.Groups...) }
+
+// Security is the access control of one object. Own is false when all of it
+// comes from above.
+type Security struct {
+	SDDL string `json:"sddl"`
+	Own  bool   `json:"own"`
+}
+
+// Files looks at and changes files and folders, by their Windows paths.
+type Files interface {
+	// Stat gives fs.ErrNotExist when nothing is there.
+	Stat(path string) (FileInfo, error)
+	FileSecurity(path string) (Security, error)
+	// SetFileSecurity sets owner and access list; with Own false what is set on
+	// the object itself is taken away.
+	SetFileSecurity(path string, s Security) error
+}
+
+// FileInfo is what is known about a file or folder.
+type FileInfo struct {
+	Path   string
+	Folder bool
+	Size   int64
+}
+
+// Registry looks at and changes the registry. Keys begin with a root in its
+// long or short form; HKEY_CURRENT_USER is the user who is signed in.
+type Registry interface {
+	KeyExists(key string) (bool, error)
+	CreateKey(key string) error
+	// DeleteKey deletes a key that has no keys below it.
+	DeleteKey(key string) error
+	Subkeys(key string) ([]string, error)
+	Values(key string) ([]regfile.Entry, error)
+	// Value gives fs.ErrNotExist when key or value is absent.
+	Value(key, name string) (regfile.Value, error)
+	SetValue(key, name string, v regfile.Value) error
+	DeleteValue(key, name string) error
+	KeySecurity(key string) (Security, error)
+	SetKeySecurity(key string, s Security) error
+}
+
+// Services looks at and changes services.
+type Services interface {
+	// Service finds a service by its name or display name; fs.ErrNotExist when
+	// there is none.
+	Service(name string) (Service, error)
+	SetStartType(name string, t StartType) error
+	// StartService starts a service whose dependencies run. The error is a
+	// [SystemError] as the OS gives it.
+	StartService(name string) error
+	StopService(name string) error
+}
+
+// A Service is one service.
+type Service struct {
+	Name, Display, Binary, Account string
+	Start                          StartType
+	DependsOn                      []string
+	Running                        bool
+}
+
+// StartType is when a service starts.
+type StartType string
+
+// The start types.
+const (
+	StartBoot      StartType = "boot"
+	StartSystem    StartType = "system"
+	StartAutomatic StartType = "automatic"
+	StartManual    StartType = "manual"
+	StartDisabled  StartType = "disabled"
+)
+
+// ParseStartType reads a start type.
+func ParseStartType(s string) (StartType, error) {
+	switch t := StartType(strings.ToLower(s)); t {
+	case StartBoot, StartSystem, StartAutomatic, StartManual, StartDisabled:
+		return t, nil
+	}
+	return "", fmt.Errorf("the start type %q is not one of automatic, manual, disabled, boot, system", s)
+}
+
+// A SystemError is a failure with the OS's number.
+type SystemError struct {
+	Code int
+	What string
+}
+
+func (e SystemError) Error() string { return fmt.Sprintf("%s: system error %d", e.What, e.Code) }
+
+// roots are the registry's roots in both forms.
+var roots = []struct{ short, long string }{
+	{"HKLM", "HKEY_LOCAL_MACHINE"}, {"HKCU", "HKEY_CURRENT_USER"}, {"HKU", "HKEY_USERS"},
+	{"HKCR", "HKEY_CLASSES_ROOT"}, {"HKCC", "HKEY_CURRENT_CONFIG"},
+}
+
+// LongKey writes a key with its root in the long form. The installer engine's
+// own spellings ("HKEY_LOCAL_MACHINE32\…", "\SOFTWARE\…") are understood.
+func LongKey(key string) (string, error) {
+	k := strings.TrimRight(strings.TrimSpace(key), `\`)
+	if strings.HasPrefix(k, `\`) {
+		k = "HKLM" + k
+	}
+	root, rest, _ := strings.Cut(k, `\`)
+	for _, suffix := range []string{"32", "64"} {
+		root = strings.TrimSuffix(root, suffix)
+	}
+	for _, r := range roots {
+		if strings.EqualFold(root, r.short) || strings.EqualFold(root, r.long) {
+			if rest == "" {
+				return r.long, nil
+			}
+			return r.long + `\` + rest, nil
+		}
+	}
+	return "", fmt.Errorf("the registry key %.80q has no known root\nhint: begin with HKLM, HKCU, HKU, HKCR or HKCC", key)
+}
+
+// IsKey says whether a path names a registry key.
+func IsKey(path string) bool {
+	root, _, _ := strings.Cut(path, `\`)
+	for _, r := range roots {
+		if strings.EqualFold(root, r.short) || strings.EqualFold(root, r.long) {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,159 @@
+package twin
+
+import (
+	"fmt"
+	"io/fs"
+	"path"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/sddl"
+)
+
+// clean checks a Windows path and splits it: drive letter and the names below.
+func clean(p string) (drive string, names []string, err error) {
+	p = strings.ReplaceAll(strings.TrimSpace(p), "/", `\`)
+	if len(p) < 2 || p[1] != ':' || (p[0]|0x20) < 'a' || (p[0]|0x20) > 'z' {
+		return "", nil, fmt.Errorf("%.120q is no path with a drive letter", p)
+	}
+	for name := range strings.SplitSeq(p[2:], `\`) {
+		switch {
+		case name == "" || name == ".":
+		case name == "..", strings.ContainsAny(name, "\x00:*?\"<>|"):
+			return "", nil, fmt.Errorf("%.120q is no plain path: %q", p, name)
+		default:
+			names = append(names, name)
+		}
+	}
+	return strings.ToUpper(p[:1]), names, nil
+}
+
+// windowsPath writes a path in the one form that is compared here.
+func windowsPath(drive string, names []string) string {
+	return drive + `:\` + strings.Join(names, `\`)
+}
+
+// Stat looks into disk/, and takes what access.yaml names for there.
+func (t *Twin) Stat(p string) (machine.FileInfo, error) {
+	drive, names, err := clean(p)
+	if err != nil {
+		return machine.FileInfo{}, err
+	}
+	whole := windowsPath(drive, names)
+	info := machine.FileInfo{Path: whole}
+	if fi, err := t.walk(drive, names); err == nil {
+		info.Folder, info.Size = fi.IsDir(), fi.Size()
+		return info, nil
+	}
+	for _, e := range t.access.pairs() {
+		listed := strings.ToLower(e.key.Value)
+		if listed == strings.ToLower(whole) || strings.HasPrefix(listed, strings.ToLower(strings.TrimRight(whole, `\`))+`\`) {
+			info.Folder = true
+			return info, nil
+		}
+	}
+	return info, fmt.Errorf("%s on %s: %w", whole, t.Name(), fs.ErrNotExist)
+}
+
+// walk finds a path below disk/, whatever the case of its letters.
+func (t *Twin) walk(drive string, names []string) (fs.FileInfo, error) {
+	at := "disk"
+	for _, name := range append([]string{drive}, names...) {
+		entries, err := fs.ReadDir(t.root.FS(), at)
+		if err != nil {
+			return nil, err
+		}
+		found := ""
+		for _, e := range entries {
+			if strings.EqualFold(e.Name(), name) {
+				found = e.Name()
+			}
+		}
+		if found == "" {
+			return nil, fs.ErrNotExist
+		}
+		at = path.Join(at, found)
+	}
+	return t.root.Stat(at)
+}
+
+// FileSecurity is the entry of access.yaml for the path, or what the nearest
+// entry above it passes down.
+func (t *Twin) FileSecurity(p string) (machine.Security, error) {
+	info, err := t.Stat(p)
+	if err != nil {
+		return machine.Security{}, err
+	}
+	kind := sddl.Folder
+	if !info.Folder {
+		kind = sddl.File
+	}
+	return t.security(info.Path, kind, sddl.Folder)
+}
+
+func (t *Twin) security(whole string, kind, above sddl.Kind) (machine.Security, error) {
+	if n := find(t.access.doc, whole); n != nil {
+		return machine.Security{SDDL: n.Value, Own: true}, nil
+	}
+	levels := 0
+	for up := parent(whole); ; up = parent(up) {
+		levels++
+		n := find(t.access.doc, up)
+		if n == nil && strings.HasSuffix(up, ":") {
+			n = find(t.access.doc, up+`\`)
+		}
+		if n == nil {
+			if up == parent(up) {
+				return machine.Security{}, fmt.Errorf("access.yaml of %s names neither %s nor anything above it", t.Name(), whole)
+			}
+			continue
+		}
+		d, err := sddl.Parse(n.Value)
+		if err != nil {
+			return machine.Security{}, err
+		}
+		for range levels - 1 {
+			d = d.Child(above)
+		}
+		return machine.Security{SDDL: d.Child(kind).String()}, nil
+	}
+}
+
+// parent is the path one level up; of the outermost level itself.
+func parent(p string) string {
+	if i := strings.LastIndexByte(strings.TrimRight(p, `\`), '\\'); i > 0 {
+		return p[:i]
+	}
+	return strings.TrimRight(p, `\`)
+}
+
+// SetFileSecurity writes the entry of access.yaml, or takes it out.
+func (t *Twin) SetFileSecurity(p string, s machine.Security) error {
+	info, err := t.Stat(p)
+	if err != nil {
+		return err
+	}
+	return t.setSecurity(info.Path, s)
+}
+
+func (t *Twin) setSecurity(whole string, s machine.Security) error {
+	if s.Own {
+		if _, err := sddl.Parse(s.SDDL); err != nil {
+			return err
+		}
+	}
+	n := find(t.access.doc, whole)
+	var err error
+	switch {
+	case !s.Own:
+		err = t.access.remove(whole)
+	case n != nil:
+		err = t.access.set(n, s.SDDL)
+	default:
+		err = t.access.add(whole, s.SDDL)
+	}
+	if err != nil {
+		return err
+	}
+	return t.write(t.access.name, t.access.text)
+}

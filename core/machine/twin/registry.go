@@ -1,0 +1,237 @@
+package twin
+
+import (
+	"fmt"
+	"io/fs"
+	"slices"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/regfile"
+	"hollowkey/core/machine/sddl"
+)
+
+const currentUser = "HKEY_CURRENT_USER"
+
+// key writes a key as the twin's files do: the user who is signed in has no
+// root of its own but a key below HKEY_USERS.
+func (t *Twin) key(key string) (string, error) {
+	k, err := machine.LongKey(key)
+	if err != nil {
+		return "", err
+	}
+	if rest, ok := strings.CutPrefix(k, currentUser); ok && t.about.SignedIn != "" {
+		a, err := t.Account(t.about.SignedIn)
+		if err != nil {
+			return "", err
+		}
+		return `HKEY_USERS\` + string(a.SID) + rest, nil
+	}
+	if rest, ok := strings.CutPrefix(k, "HKEY_CLASSES_ROOT"); ok {
+		return `HKEY_LOCAL_MACHINE\SOFTWARE\Classes` + rest, nil
+	}
+	return k, nil
+}
+
+// hive finds the file that holds a key, or the one that holds the most of the
+// way to it.
+func (t *Twin) hive(key string) (h *hive, there bool) {
+	longest := -1
+	for _, f := range t.registry {
+		for _, k := range f.file.Keys() {
+			if k.Delete {
+				continue
+			}
+			if strings.EqualFold(k.Path, key) {
+				return f, true
+			}
+			if n := common(k.Path, key); n > longest {
+				h, longest = f, n
+			}
+		}
+	}
+	return h, false
+}
+
+// common counts the first letters that two keys share.
+func common(a, b string) int {
+	a, b = strings.ToLower(a), strings.ToLower(b)
+	n := 0
+	for n < len(a) && n < len(b) && a[n] == b[n] {
+		n++
+	}
+	return n
+}
+
+// KeyExists says whether a key is there, by itself or because one below it is.
+func (t *Twin) KeyExists(key string) (bool, error) {
+	k, err := t.key(key)
+	if err != nil {
+		return false, err
+	}
+	if _, there := t.hive(k); there {
+		return true, nil
+	}
+	below := strings.ToLower(k) + `\`
+	for _, f := range t.registry {
+		for _, o := range f.file.Keys() {
+			if !o.Delete && strings.HasPrefix(strings.ToLower(o.Path), below) {
+				return true, nil
+			}
+		}
+	}
+	return false, nil
+}
+
+// CreateKey adds a key to the file that holds its neighbours.
+func (t *Twin) CreateKey(key string) error {
+	k, err := t.key(key)
+	if err != nil {
+		return err
+	}
+	h, there := t.hive(k)
+	if there {
+		return nil
+	}
+	if h == nil {
+		return fmt.Errorf("the twin %s has no registry file that %s could be put into", t.Name(), k)
+	}
+	if err := h.file.AddKey(k); err != nil {
+		return err
+	}
+	return t.write(h.name, h.file.Bytes())
+}
+
+// DeleteKey takes a key out that has none below it.
+func (t *Twin) DeleteKey(key string) error {
+	k, err := t.key(key)
+	if err != nil {
+		return err
+	}
+	h, there := t.hive(k)
+	if !there {
+		return fmt.Errorf("key %s: %w", k, fs.ErrNotExist)
+	}
+	if sub, err := t.Subkeys(key); err != nil || len(sub) > 0 {
+		return fmt.Errorf("key %s has %d keys below it", k, len(sub))
+	}
+	if err := h.file.RemoveKey(k); err != nil {
+		return err
+	}
+	return t.write(h.name, h.file.Bytes())
+}
+
+// Subkeys are the names of the keys one level below.
+func (t *Twin) Subkeys(key string) ([]string, error) {
+	k, err := t.key(key)
+	if err != nil {
+		return nil, err
+	}
+	var names []string
+	below := strings.ToLower(k) + `\`
+	for _, f := range t.registry {
+		for _, o := range f.file.Keys() {
+			if o.Delete || !strings.HasPrefix(strings.ToLower(o.Path), below) {
+				continue
+			}
+			name, _, _ := strings.Cut(o.Path[len(below):], `\`)
+			if !slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, name) }) {
+				names = append(names, name)
+			}
+		}
+	}
+	return names, nil
+}
+
+// Values are all values of a key.
+func (t *Twin) Values(key string) ([]regfile.Entry, error) {
+	k, err := t.key(key)
+	if err != nil {
+		return nil, err
+	}
+	h, there := t.hive(k)
+	if !there {
+		return nil, fmt.Errorf("key %s: %w", k, fs.ErrNotExist)
+	}
+	return h.file.Key(k).Values, nil
+}
+
+// Value is one value; fs.ErrNotExist when it or its key is absent.
+func (t *Twin) Value(key, name string) (regfile.Value, error) {
+	k, err := t.key(key)
+	if err != nil {
+		return regfile.Value{}, err
+	}
+	if h, there := t.hive(k); there {
+		if e, ok := h.file.Key(k).Value(name); ok {
+			return e.Value, nil
+		}
+	}
+	return regfile.Value{}, fmt.Errorf("value %q of %s: %w", name, k, fs.ErrNotExist)
+}
+
+// SetValue sets a value of a key that is there.
+func (t *Twin) SetValue(key, name string, v regfile.Value) error {
+	return t.change(key, func(f *regfile.File, k string) error { return f.SetValue(k, name, v) })
+}
+
+// DeleteValue takes a value out.
+func (t *Twin) DeleteValue(key, name string) error {
+	return t.change(key, func(f *regfile.File, k string) error { return f.RemoveValue(k, name) })
+}
+
+func (t *Twin) change(key string, do func(*regfile.File, string) error) error {
+	k, err := t.key(key)
+	if err != nil {
+		return err
+	}
+	h, there := t.hive(k)
+	if !there {
+		return fmt.Errorf("key %s: %w", k, fs.ErrNotExist)
+	}
+	if err := do(h.file, k); err != nil {
+		return err
+	}
+	return t.write(h.name, h.file.Bytes())
+}
+
+// KeySecurity is the entry of access.yaml for the key, or what the nearest one
+// above passes down. access.yaml may name keys by their long or short root.
+func (t *Twin) KeySecurity(key string) (machine.Security, error) {
+	k, err := t.listed(key)
+	if err != nil {
+		return machine.Security{}, err
+	}
+	if ok, err := t.KeyExists(key); err != nil || !ok {
+		return machine.Security{}, fmt.Errorf("key %s: %w", k, fs.ErrNotExist)
+	}
+	return t.security(k, sddl.Key, sddl.Key)
+}
+
+// SetKeySecurity writes the entry of access.yaml, or takes it out.
+func (t *Twin) SetKeySecurity(key string, s machine.Security) error {
+	k, err := t.listed(key)
+	if err != nil {
+		return err
+	}
+	return t.setSecurity(k, s)
+}
+
+// listed writes a key as access.yaml does: with a short root when its roots are
+// short.
+func (t *Twin) listed(key string) (string, error) {
+	k, err := t.key(key)
+	if err != nil {
+		return "", err
+	}
+	for _, r := range []struct{ long, short string }{{"HKEY_LOCAL_MACHINE", "HKLM"}, {"HKEY_USERS", "HKU"}} {
+		if rest, ok := strings.CutPrefix(k, r.long); ok {
+			for _, e := range t.access.pairs() {
+				if root, _, _ := strings.Cut(e.key.Value, `\`); strings.EqualFold(root, r.short) {
+					return r.short + rest, nil
+				}
+			}
+		}
+	}
+	return k, nil
+}

@@ -1,0 +1,177 @@
+package twin
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+)
+
+// A sheet is a YAML file that is changed in place: only the text of the value
+// that is set changes, all else stays to the byte.
+type sheet struct {
+	name string
+	text []byte
+	doc  *yaml.Node // the outermost mapping or sequence; nil when empty
+}
+
+// A pair is one entry of a mapping.
+type pair struct{ key, value *yaml.Node }
+
+func (t *Twin) sheet(name string) (*sheet, error) {
+	b, err := t.read(name)
+	if errors.Is(err, fs.ErrNotExist) {
+		return &sheet{name: name}, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	s := &sheet{name: name, text: b}
+	return s, s.parse()
+}
+
+func (s *sheet) parse() error {
+	var n yaml.Node
+	if err := yaml.Unmarshal(s.text, &n); err != nil {
+		return fmt.Errorf("%s: %w", s.name, err)
+	}
+	s.doc = nil
+	if len(n.Content) > 0 {
+		s.doc = n.Content[0]
+	}
+	return nil
+}
+
+// pairs are the entries of the outermost mapping.
+func (s *sheet) pairs() []pair { return pairsOf(s.doc) }
+
+func pairsOf(n *yaml.Node) (ps []pair) {
+	if n == nil || n.Kind != yaml.MappingNode {
+		return nil
+	}
+	for i := 0; i+1 < len(n.Content); i += 2 {
+		ps = append(ps, pair{n.Content[i], n.Content[i+1]})
+	}
+	return ps
+}
+
+// find gives the value of a key, in any case.
+func find(n *yaml.Node, key string) *yaml.Node {
+	for _, p := range pairsOf(n) {
+		if strings.EqualFold(p.key.Value, key) {
+			return p.value
+		}
+	}
+	return nil
+}
+
+// offset is where a node's text begins.
+func (s *sheet) offset(n *yaml.Node) int {
+	at := 0
+	for line := 1; line < n.Line; line++ {
+		next := strings.IndexByte(string(s.text[at:]), '\n')
+		if next < 0 {
+			break
+		}
+		at += next + 1
+	}
+	// Columns count characters.
+	rest := string(s.text[at:])
+	column := 1
+	for i := range rest {
+		if column == n.Column {
+			return at + i
+		}
+		column++
+	}
+	return len(s.text)
+}
+
+// length is how many bytes the scalar at from takes in the text.
+func (s *sheet) length(n *yaml.Node, from int) (int, error) {
+	rest := string(s.text[from:])
+	line, _, _ := strings.Cut(rest, "\n")
+	switch n.Style {
+	case yaml.SingleQuotedStyle:
+		for i := 1; i < len(line); i++ {
+			if line[i] == '\'' {
+				if i+1 < len(line) && line[i+1] == '\'' {
+					i++
+					continue
+				}
+				return i + 1, nil
+			}
+		}
+	case yaml.DoubleQuotedStyle:
+		for i := 1; i < len(line); i++ {
+			switch line[i] {
+			case '\\':
+				i++
+			case '"':
+				return i + 1, nil
+			}
+		}
+	default:
+		if strings.HasPrefix(line, n.Value) {
+			return len(n.Value), nil
+		}
+	}
+	return 0, fmt.Errorf("%s:%d: the value goes over several lines, which cannot be changed in place", s.name, n.Line)
+}
+
+// set puts another text in place of a scalar, in the same kind of quotes.
+func (s *sheet) set(n *yaml.Node, value string) error {
+	from := s.offset(n)
+	length, err := s.length(n, from)
+	if err != nil {
+		return err
+	}
+	out := append([]byte{}, s.text[:from]...)
+	out = append(out, scalar(value, n.Style)...)
+	s.text = append(out, s.text[from+length:]...)
+	return s.parse()
+}
+
+func scalar(value string, style yaml.Style) string {
+	switch style {
+	case yaml.SingleQuotedStyle:
+		return "'" + strings.ReplaceAll(value, "'", "''") + "'"
+	case yaml.DoubleQuotedStyle:
+		return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(value) + `"`
+	}
+	return value
+}
+
+// add appends an entry to the outermost mapping, on a line of its own at the
+// end.
+func (s *sheet) add(key, value string) error {
+	line := scalar(key, yaml.SingleQuotedStyle) + ": " + scalar(value, yaml.SingleQuotedStyle)
+	if n := len(s.text); n == 0 || s.text[n-1] == '\n' {
+		line += "\n"
+	} else {
+		line = "\n" + line
+	}
+	s.text = append(s.text[:len(s.text):len(s.text)], line...)
+	return s.parse()
+}
+
+// remove takes the line of an entry out.
+func (s *sheet) remove(key string) error {
+	for _, p := range s.pairs() {
+		if !strings.EqualFold(p.key.Value, key) {
+			continue
+		}
+		lines := strings.SplitAfter(string(s.text), "\n")
+		i := p.key.Line - 1
+		lines = append(lines[:i], lines[i+1:]...)
+		text := strings.Join(lines, "")
+		if n := len(s.text); s.text[n-1] != '\n' && i == len(lines) {
+			text = strings.TrimSuffix(text, "\n")
+		}
+		s.text = []byte(text)
+		return s.parse()
+	}
+	return nil
+}

@@ -1,0 +1,256 @@
+// Package twin is a folder that stands in for one Windows machine.
+//
+// The format is described in docs/twin.md. Changes touch only the lines that
+// they are about, so that taking one back leaves the folder as it was, byte for
+// byte.
+package twin
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/regfile"
+	"hollowkey/core/machine/sddl"
+)
+
+const maxFile = 64 << 20 // bytes of one of the twin's own files
+
+// A Twin is an open twin. Close it after use.
+type Twin struct {
+	folder   string
+	root     *os.Root // nothing leads out of the folder
+	about    about
+	access   *sheet // access.yaml
+	services *sheet // services.yaml
+	registry []*hive
+}
+
+// about is twin.yaml.
+type about struct {
+	Name        string            `yaml:"name"`
+	OS          osYAML            `yaml:"os"`
+	Drives      []driveYAML       `yaml:"drives"`
+	Users       []userYAML        `yaml:"users"`
+	SignedIn    string            `yaml:"signed in"` // whose HKEY_CURRENT_USER it is
+	Environment map[string]string `yaml:"environment"`
+	Hosts       map[string]bool   `yaml:"hosts"`
+}
+
+type osYAML struct {
+	Name         string `yaml:"name"`
+	Version      string `yaml:"version"`
+	Build        int    `yaml:"build"`
+	Edition      string `yaml:"edition"`
+	Ring         string `yaml:"ring"`
+	Architecture string `yaml:"architecture"`
+}
+
+type driveYAML struct {
+	Letter string `yaml:"letter"`
+	Kind   string `yaml:"kind"`
+	Size   string `yaml:"size"`
+	Free   string `yaml:"free"`
+}
+
+type userYAML struct {
+	Name    string   `yaml:"name"`
+	SID     string   `yaml:"sid"`
+	Groups  []string `yaml:"groups"`
+	Profile string   `yaml:"profile"`
+}
+
+// A hive is one file of registry text.
+type hive struct {
+	name string
+	file *regfile.File
+}
+
+// Open opens the twin in folder. The error names file and line.
+func Open(folder string) (*Twin, error) {
+	root, err := os.OpenRoot(folder)
+	if err != nil {
+		if errors.Is(err, fs.ErrNotExist) {
+			return nil, fmt.Errorf("%s: there is no such folder\nhint: --machine wants a twin's folder; hollowkey demo lays one out", folder)
+		}
+		return nil, err
+	}
+	t := &Twin{folder: folder, root: root}
+	if err := t.load(); err != nil {
+		root.Close()
+		return nil, fmt.Errorf("twin %s: %w", folder, err)
+	}
+	return t, nil
+}
+
+// Close lets the folder go.
+func (t *Twin) Close() error { return t.root.Close() }
+
+func (t *Twin) load() error {
+	b, err := t.read("twin.yaml")
+	if err != nil {
+		if errors.Is(err, fs.ErrNotExist) {
+			return errors.New("twin.yaml is missing, so this is no twin")
+		}
+		return err
+	}
+	if err := yaml.Unmarshal(b, &t.about); err != nil {
+		return fmt.Errorf("twin.yaml: %w", err)
+	}
+	if t.about.Name == "" {
+		return errors.New("twin.yaml: name is missing")
+	}
+	for _, u := range t.about.Users {
+		if _, err := sddl.ParseSID(u.SID); err != nil {
+			return fmt.Errorf("twin.yaml: user %q: %w", u.Name, err)
+		}
+	}
+	if t.access, err = t.sheet("access.yaml"); err != nil {
+		return err
+	}
+	for _, e := range t.access.pairs() {
+		if _, err := sddl.Parse(e.value.Value); err != nil {
+			return fmt.Errorf("access.yaml:%d: %s: %w", e.key.Line, e.key.Value, err)
+		}
+	}
+	if t.services, err = t.sheet("services.yaml"); err != nil {
+		return err
+	}
+	if _, err := t.allServices(); err != nil {
+		return err
+	}
+	return t.loadRegistry()
+}
+
+func (t *Twin) loadRegistry() error {
+	entries, err := fs.ReadDir(t.root.FS(), "registry")
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		name := "registry/" + e.Name()
+		if !strings.EqualFold(path.Ext(name), ".reg") {
+			continue
+		}
+		b, err := t.read(name)
+		if err != nil {
+			return err
+		}
+		f, err := regfile.Parse(b)
+		if err != nil {
+			return fmt.Errorf("%s: %w", name, err)
+		}
+		t.registry = append(t.registry, &hive{name, f})
+	}
+	return nil
+}
+
+func (t *Twin) read(name string) ([]byte, error) {
+	f, err := t.root.Open(name)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	b, err := io.ReadAll(io.LimitReader(f, maxFile+1))
+	if err == nil && len(b) > maxFile {
+		err = fmt.Errorf("%s: over %d bytes", name, maxFile)
+	}
+	return b, err
+}
+
+// write replaces a file whole or not at all, and has it on disk when it returns.
+func (t *Twin) write(name string, b []byte) error {
+	temp := name + ".new"
+	f, err := t.root.OpenFile(filepath.FromSlash(temp), os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o644)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(b)
+	err = errors.Join(err, f.Sync(), f.Close())
+	if err == nil {
+		err = t.root.Rename(filepath.FromSlash(temp), filepath.FromSlash(name))
+	}
+	if err != nil {
+		t.root.Remove(filepath.FromSlash(temp))
+	}
+	return err
+}
+
+// Name is the machine's name.
+func (t *Twin) Name() string { return t.about.Name }
+
+// Facts are what twin.yaml says of the machine.
+func (t *Twin) Facts() machine.Facts {
+	o := t.about.OS
+	f := machine.Facts{
+		OS:    machine.OS{Name: o.Name, Version: o.Version, Build: o.Build, Edition: o.Edition, Ring: o.Ring, Architecture: o.Architecture},
+		Hosts: t.about.Hosts, Environment: t.about.Environment,
+	}
+	for _, d := range t.about.Drives {
+		f.Drives = append(f.Drives, machine.Drive{Letter: strings.ToUpper(d.Letter), Kind: d.Kind, Size: size(d.Size), Free: size(d.Free)})
+	}
+	return f
+}
+
+// size reads "237 GB" (powers of 1024) as bytes; 0 when it is not given.
+func size(s string) int64 {
+	var n float64
+	var unit string
+	fmt.Sscanf(s, "%g %s", &n, &unit)
+	switch strings.ToUpper(unit) {
+	case "KB":
+		n *= 1 << 10
+	case "MB":
+		n *= 1 << 20
+	case "GB":
+		n *= 1 << 30
+	case "TB":
+		n *= 1 << 40
+	}
+	return int64(n)
+}
+
+// everybody are the groups that each signed-in user is in.
+var everybody = []sddl.SID{sddl.Everyone, sddl.AuthenticatedUsers, sddl.Interactive, sddl.Users}
+
+// Account finds a user of twin.yaml, or one of the OS's own accounts.
+func (t *Twin) Account(name string) (machine.Account, error) {
+	_, short, ok := strings.Cut(name, `\`)
+	if !ok {
+		short = name
+	}
+	for _, u := range t.about.Users {
+		if !strings.EqualFold(u.Name, short) && !strings.EqualFold(u.SID, name) && !strings.EqualFold(u.Name, name) {
+			continue
+		}
+		a := machine.Account{Name: u.Name, SID: sddl.SID(strings.ToUpper(u.SID)), Groups: everybody, Profile: u.Profile}
+		for _, g := range u.Groups {
+			sid, err := sddl.ParseSID(g)
+			if err != nil {
+				return a, fmt.Errorf("twin.yaml: user %q: group %w", u.Name, err)
+			}
+			a.Groups = append(a.Groups[:len(a.Groups):len(a.Groups)], sid)
+		}
+		return a, nil
+	}
+	sid, err := sddl.ParseSID(name)
+	if err != nil {
+		return machine.Account{}, fmt.Errorf("the account %.60q is not known on %s: %w", name, t.Name(), fs.ErrNotExist)
+	}
+	a := machine.Account{Name: sid.Name(), SID: sid, Groups: []sddl.SID{sddl.Everyone, sddl.AuthenticatedUsers}}
+	if sid == sddl.System {
+		a.Groups = append(a.Groups, sddl.Administrators)
+	}
+	return a, nil
+}
