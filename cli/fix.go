@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
+	"hollowkey/core/machine"
 	"hollowkey/core/remedy"
 	"hollowkey/core/verdict"
 )
@@ -89,12 +90,12 @@ func (a *app) fix(c *cobra.Command, log string, opt fixOptions) error {
 		res.UndoWith += " --case " + quoteArgument(a.caseDir)
 	}
 	if !a.json {
-		if err := planText(a.out, a.style, plan); err != nil {
+		if err := planText(a.out, a.style, plan, m); err != nil {
 			return err
 		}
 	}
-	if opt.preview || !pending(plan) {
-		if !a.json && pending(plan) {
+	if opt.preview || !plan.Pending() {
+		if !a.json && plan.Pending() {
 			fmt.Fprintf(a.out, "\nNothing has been changed. To apply it:\n%s\n", a.style.key("  hollowkey fix "+quoteArgument(log)+" --machine "+quoteArgument(a.machine)+" --yes"))
 		}
 		return a.fixEnd(res, nil)
@@ -140,21 +141,7 @@ func chooseRemedy(v *verdict.Verdict, wanted int) (int, error) {
 		}
 		return wanted - 1, nil
 	}
-	for i, r := range v.Remedies {
-		if len(r.Steps) > 0 {
-			return i, nil
-		}
-	}
-	return -1, nil
-}
-
-func pending(p remedy.Plan) bool {
-	for _, c := range p.Changes {
-		if !c.Done() {
-			return true
-		}
-	}
-	return false
+	return v.FirstWithSteps(), nil
 }
 
 // ask puts a yes-or-no question to a person; where there is none, the answer
@@ -179,7 +166,7 @@ func (a *app) ask(question string) (bool, error) {
 
 func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error {
 	var b strings.Builder
-	if v.Outcome == verdict.Succeeded || v.Outcome == verdict.Restart {
+	if v.Worked() {
 		fmt.Fprintf(&b, "%s  %s\n", outcomeWord(s, v.Outcome), sentence(v.Cause.Summary))
 	} else {
 		fmt.Fprintln(&b, strings.Join(wrap(sentence(v.Cause.Summary), s.Width, 0, true), "\n"))
@@ -213,7 +200,7 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 }
 
 // planText shows each change as before and after.
-func planText(w io.Writer, s Style, p remedy.Plan) error {
+func planText(w io.Writer, s Style, p remedy.Plan, who machine.Accounts) error {
 	var b strings.Builder
 	for i, c := range p.Changes {
 		fmt.Fprintf(&b, "\n%s %s\n", s.bold(fmt.Sprintf("Step %d:", i+1)), strings.Join(wrap(c.Words(), s.Width, 8, true), "\n"))
@@ -221,7 +208,7 @@ func planText(w io.Writer, s Style, p remedy.Plan) error {
 			b.WriteString("  it is so already\n")
 			continue
 		}
-		writeDiff(&b, s, c.Lines(c.Before), c.Lines(c.After))
+		writeDiff(&b, s, c.Lines(c.Before, who), c.Lines(c.After, who))
 	}
 	_, err := io.WriteString(w, b.String())
 	return err

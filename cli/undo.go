@@ -3,10 +3,12 @@ package cli
 import (
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/machine"
 	"hollowkey/core/remedy"
 )
 
@@ -34,20 +36,26 @@ It reads the journal and changes the machine. Exit status: 0 taken back, 1 could
 			if err != nil {
 				return err
 			}
-			items := undoable(j.Items(), m.Name(), change, all)
+			items := j.LastPlan(m.Name())
+			if all || change != 0 {
+				items = j.InForce(m.Name())
+			}
+			if change != 0 {
+				items = slices.DeleteFunc(items, func(i remedy.Item) bool { return i.Seq != change })
+			}
 			if len(items) == 0 {
 				fmt.Fprintln(a.err, "There is nothing to take back.")
 				return errNo
 			}
-			for i := len(items) - 1; i >= 0; i-- {
-				if err := j.Undo(m, items[i].Seq, force); err != nil {
-					return fmt.Errorf("change %d, %s: %w\nhint: look at it; --force sets it back all the same", items[i].Seq, items[i].Step.Words(), err)
+			for _, i := range items {
+				if err := j.Undo(m, i.Seq, force); err != nil {
+					return fmt.Errorf("change %d, %s: %w\nhint: look at it; --force sets it back all the same", i.Seq, i.Step.Words(), err)
 				}
 			}
 			if a.json {
 				return printJSON(a.out, journalJSON(j, items))
 			}
-			return undoText(a.out, a.style, items, m.Name())
+			return undoText(a.out, a.style, items, m)
 		},
 	}
 	c.Flags().IntVar(&change, "change", 0, "take back only the change with this number")
@@ -56,29 +64,13 @@ It reads the journal and changes the machine. Exit status: 0 taken back, 1 could
 	return c
 }
 
-// undoable picks the changes to take back: one, all, or those of the last plan.
-func undoable(items []remedy.Item, machine string, change int, all bool) (picked []remedy.Item) {
-	for i := len(items) - 1; i >= 0; i-- {
-		it := items[i]
-		if it.Status != "done" || it.Machine != machine || change != 0 && it.Seq != change {
-			continue
-		}
-		if !all && change == 0 && len(picked) > 0 && picked[0].Title != it.Title {
-			break
-		}
-		picked = append([]remedy.Item{it}, picked...)
-	}
-	return picked
-}
-
-func undoText(w io.Writer, s Style, items []remedy.Item, on string) error {
+func undoText(w io.Writer, s Style, items []remedy.Item, m machine.Machine) error {
 	var b strings.Builder
-	for i := len(items) - 1; i >= 0; i-- {
-		it := items[i]
+	for _, it := range items {
 		fmt.Fprintf(&b, "%s %s\n", s.bold(fmt.Sprintf("Change %d taken back:", it.Seq)), strings.Join(wrap(it.Step.Words(), s.Width, 4, true), "\n"))
-		writeDiff(&b, s, it.Step.Lines(*it.After), it.Step.Lines(*it.Before))
+		writeDiff(&b, s, it.Step.Lines(*it.After, m), it.Step.Lines(*it.Before, m))
 	}
-	fmt.Fprintf(&b, "\n%s %s is as it was before.\n", s.good("DONE."), on)
+	fmt.Fprintf(&b, "\n%s %s is as it was before.\n", s.good("DONE."), m.Name())
 	_, err := io.WriteString(w, b.String())
 	return err
 }

@@ -60,7 +60,7 @@ file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not w
 			} else {
 				err = verdictText(a.out, a.style, v, a.nextCommands(v, args))
 			}
-			if err == nil && v.Outcome != verdict.Succeeded && v.Outcome != verdict.Restart {
+			if err == nil && !v.Worked() {
 				return errNo
 			}
 			return err

@@ -76,7 +76,7 @@ func verdictHead(s Style, v *verdict.Verdict) []string {
 		summary = append(summary[:3], fit(summary[3], s.Width-1)+"…")
 	}
 	lines = append(lines, summary...)
-	if v.Outcome == verdict.Succeeded || v.Outcome == verdict.Restart {
+	if v.Worked() {
 		return lines
 	}
 	lines = append(lines, "")
@@ -153,12 +153,25 @@ func proofLines(s Style, v *verdict.Verdict, room int) []string {
 		if several {
 			where = pad(fit(filepath.Base(e.File), 18), 18) + fmt.Sprintf("%7d  ", e.Line)
 		}
-		lines = append(lines, s.faint(where)+fit(e.Text, s.Width-len(where)))
+		lines = append(lines, s.faint(where)+fit(unstamped(e.Text), s.Width-len(where)))
 	}
 	if len(lines) == 1 {
 		return nil
 	}
 	return lines
+}
+
+// unstamped is a line without the stamp that the installer engine puts in front
+// of its own: who wrote it and when.
+func unstamped(line string) string {
+	if !strings.HasPrefix(line, "MSI (") {
+		return line
+	}
+	head, text, ok := strings.Cut(line, "]: ")
+	if !ok || len(head) > 40 {
+		return line
+	}
+	return text
 }
 
 func remedyLines(s Style, v *verdict.Verdict) []string {
@@ -181,7 +194,7 @@ func remedyLines(s Style, v *verdict.Verdict) []string {
 
 // nextCommands are the commands to type next.
 func (a *app) nextCommands(v *verdict.Verdict, logs []string) []string {
-	if v.Outcome == verdict.Succeeded || v.Outcome == verdict.Restart {
+	if v.Worked() {
 		return nil
 	}
 	quoted := make([]string, len(logs))

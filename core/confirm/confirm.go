@@ -89,7 +89,7 @@ func (c checker) writable(path, user string) answer {
 	if info, err := c.m.Stat(path); err == nil && !info.Folder {
 		kind = sddl.File
 	}
-	return c.access(path, s, kind, writing, user, sddl.RightsName)
+	return c.access(path, s, kind, writing, user)
 }
 
 func (c checker) keyWritable(key, user string) answer {
@@ -97,7 +97,7 @@ func (c checker) keyWritable(key, user string) answer {
 	if err != nil {
 		return c.cannot(key, err)
 	}
-	return c.access(key, s, sddl.Key, sddl.KeyRead|sddl.KeyWrite, user, sddl.RightsName)
+	return c.access(key, s, sddl.Key, sddl.KeyRead|sddl.KeyWrite, user)
 }
 
 func (c checker) cannot(what string, err error) answer {
@@ -107,9 +107,17 @@ func (c checker) cannot(what string, err error) answer {
 	return unknown("%s on %s: %v", what, c.m.Name(), err)
 }
 
+// onlyMay says what somebody may do who lacks something.
+func onlyMay(kind sddl.Kind, m sddl.Mask) string {
+	if m == 0 {
+		return "do nothing"
+	}
+	return "only " + sddl.RightsName(kind, m)
+}
+
 // access looks for the account that lacks a right: SYSTEM, which does the work,
 // or the user, in whose name it is done.
-func (c checker) access(what string, s machine.Security, kind sddl.Kind, want sddl.Mask, user string, words func(sddl.Kind, sddl.Mask) string) answer {
+func (c checker) access(what string, s machine.Security, kind sddl.Kind, want sddl.Mask, user string) answer {
 	d, err := sddl.Parse(s.SDDL)
 	if err != nil {
 		return unknown("the access list of %s cannot be read: %v", what, err)
@@ -129,14 +137,14 @@ func (c checker) access(what string, s machine.Security, kind sddl.Kind, want sd
 			continue
 		}
 		if e, denied := d.Denies(kind, a.SIDs(), want); denied {
-			return yes(map[string]string{"denied": e.SID.Name()}, "%s is denied access there by an entry for %s", a.Name, e.SID.Name())
+			return yes(map[string]string{"denied": e.SID.Name()}, "an entry for %s denies %s the access to %s", e.SID.Name(), a.Name, what)
 		}
-		return yes(map[string]string{"lacking": a.Name}, "%s may only %s there (%s)", a.Name, words(kind, has), what)
+		return yes(map[string]string{"lacking": a.Name}, "%s may %s in %s", a.Name, onlyMay(kind, has), what)
 	}
 	if len(asked) == 0 {
 		return unknown("neither the user nor SYSTEM is known on %s", c.m.Name())
 	}
-	return no("%s may write there (%s)", strings.Join(asked, " and "), what)
+	return no("%s may write in %s", strings.Join(asked, " and "), what)
 }
 
 const maxDepth = 30 // of services that depend on each other
@@ -151,8 +159,10 @@ func (c checker) startable(name string) answer {
 	if b, way, found := c.blocker(s, nil); found {
 		caps := map[string]string{"blocker": b.Name, "mode": string(machine.StartManual)}
 		if b.Name == s.Name {
+			caps["because"] = "It is disabled."
 			return yes(caps, "%s is disabled", s.Name)
 		}
+		caps["because"] = fmt.Sprintf("It depends on %s, which is disabled.", b.Name)
 		return yes(caps, "%s is disabled, and %s depends on it", b.Name, strings.Join(way, " → "))
 	}
 	if s.Running {

@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
@@ -174,7 +175,7 @@ func (j *Journal) halfway(m machine.Machine, c Change, failure error) error {
 		return failure
 	}
 	if err := c.kind().write(m, c.Step, c.Before); err != nil {
-		return errors.Join(failure, fmt.Errorf("and it is left as %q: %w", strings.Join(c.Lines(now), ", "), err))
+		return errors.Join(failure, fmt.Errorf("and it is left as %q: %w", strings.Join(c.Lines(now, m), ", "), err))
 	}
 	return failure
 }
@@ -248,6 +249,29 @@ func (j *Journal) Items() []Item {
 	return items
 }
 
+// LastPlan are the changes of the newest plan that is in force on a machine,
+// newest first: the order to take them back in.
+func (j *Journal) LastPlan(machine string) (items []Item) {
+	for _, i := range j.InForce(machine) {
+		if len(items) > 0 && items[0].Title != i.Title {
+			break
+		}
+		items = append(items, i)
+	}
+	return items
+}
+
+// InForce are all changes on a machine that have not been taken back, newest
+// first.
+func (j *Journal) InForce(machine string) (items []Item) {
+	for _, i := range slices.Backward(j.Items()) {
+		if i.Status == "done" && i.Machine == machine {
+			items = append(items, i)
+		}
+	}
+	return items
+}
+
 // Undo takes one change back. Unless force is set, it refuses when the machine
 // is not as the change left it.
 func (j *Journal) Undo(m machine.Machine, seq int, force bool) error {
@@ -316,7 +340,7 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 		case equal(now, *i.Before):
 			status, r.Found = "failed", "the change had not been made; nothing needs to be taken back"
 		default:
-			status, r.Found = "failed", fmt.Sprintf("the target is in neither state but %q; look at it by hand", strings.Join(i.Step.Lines(now), ", "))
+			status, r.Found = "failed", fmt.Sprintf("the target is in neither state but %q; look at it by hand", strings.Join(i.Step.Lines(now, m), ", "))
 		}
 		if _, err := j.write(Record{Phase: Found, Of: i.Seq, Title: status, Error: "an earlier run was cut off: " + r.Found}); err != nil {
 			return found, err

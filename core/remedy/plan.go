@@ -3,6 +3,7 @@ package remedy
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"hollowkey/core/machine"
@@ -26,6 +27,11 @@ type Change struct {
 
 // Done says whether the machine is as the step wants it already.
 func (c Change) Done() bool { return equal(c.Before, c.After) }
+
+// Pending says whether anything is left to change.
+func (p Plan) Pending() bool {
+	return slices.ContainsFunc(p.Changes, func(c Change) bool { return !c.Done() })
+}
 
 // Draft reads the machine and works out what each step would change. Services
 // that a started one depends on are started before it, as steps of their own.
@@ -139,7 +145,7 @@ func change(m machine.Machine, s Step, from, to State) error {
 		return err
 	}
 	if !equal(now, from) {
-		return fmt.Errorf("%s is now %q, not %q: %w", s.Target, strings.Join(s.Lines(now), ", "), strings.Join(s.Lines(from), ", "), ErrChanged)
+		return fmt.Errorf("%s is now %q, not %q: %w", s.Target, strings.Join(s.Lines(now, m), ", "), strings.Join(s.Lines(from, m), ", "), ErrChanged)
 	}
 	if err := s.kind().write(m, s, to); err != nil {
 		return err
@@ -149,7 +155,7 @@ func change(m machine.Machine, s Step, from, to State) error {
 		return err
 	}
 	if !equal(now, to) {
-		return fmt.Errorf("%s is now %q, though %q was set\nhint: something else may be putting it back, a policy for instance", s.Target, strings.Join(s.Lines(now), ", "), strings.Join(s.Lines(to), ", "))
+		return fmt.Errorf("%s is now %q, though %q was set\nhint: something else may be putting it back, a policy for instance", s.Target, strings.Join(s.Lines(now, m), ", "), strings.Join(s.Lines(to, m), ", "))
 	}
 	return nil
 }

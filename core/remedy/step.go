@@ -55,7 +55,7 @@ type kind struct {
 	// write brings the target into a state, whichever it is in.
 	write func(machine.Machine, Step, State) error
 	words func(Step) string
-	lines func(State) []string
+	lines func(State, machine.Accounts) []string
 }
 
 // kinds are all kinds of steps, in one place.
@@ -98,8 +98,9 @@ func (s Step) kind() kind { return kinds()[s.Kind] }
 // Words says what the step does.
 func (s Step) Words() string { return s.kind().words(s) }
 
-// Lines shows a state of this step's kind for a person.
-func (s Step) Lines(st State) []string { return s.kind().lines(st) }
+// Lines shows a state of this step's kind for a person. who gives security IDs
+// the names of their accounts; it may be nil.
+func (s Step) Lines(st State, who machine.Accounts) []string { return s.kind().lines(st, who) }
 
 // equal says whether two states are the same as far as the machine goes.
 func equal(a, b State) bool {
@@ -204,14 +205,14 @@ func grantWords(s Step) string {
 	return fmt.Sprintf("let %s %s %s", s.Args["account"], what, s.Target)
 }
 
-func securityLines(st State) []string {
+func securityLines(st State, who machine.Accounts) []string {
 	d, err := sddl.Parse(st.Security.SDDL)
 	if err != nil || d.DACL == nil {
 		return []string{st.Security.SDDL}
 	}
 	var lines []string
 	if d.Owner != "" {
-		lines = append(lines, "owner "+d.Owner.Name())
+		lines = append(lines, "owner "+nameOf(d.Owner, who))
 	}
 	for _, e := range d.DACL.Entries {
 		verb := "may"
@@ -226,9 +227,20 @@ func securityLines(st State) []string {
 		if e.Mask&^sddl.KeyAll == 0 && e.Mask&sddl.FileExecute != sddl.FileExecute {
 			kind = sddl.Key
 		}
-		lines = append(lines, fmt.Sprintf("%s %s %s%s", e.SID.Name(), verb, rightVerb(sddl.RightsName(kind, e.Mask)), where))
+		lines = append(lines, fmt.Sprintf("%s %s %s%s", nameOf(e.SID, who), verb, rightVerb(sddl.RightsName(kind, e.Mask)), where))
 	}
 	return lines
+}
+
+// nameOf is the name of an account, or its security ID.
+func nameOf(sid sddl.SID, who machine.Accounts) string {
+	if name := sid.Name(); name != string(sid) || who == nil {
+		return name
+	}
+	if a, err := who.Account(string(sid)); err == nil {
+		return a.Name
+	}
+	return string(sid)
 }
 
 func rightVerb(name string) string {
@@ -301,7 +313,7 @@ func serviceWords(s Step) string {
 	return strings.Join(parts, " and ")
 }
 
-func serviceLines(st State) []string {
+func serviceLines(st State, _ machine.Accounts) []string {
 	state := "stopped"
 	if st.Service.Running {
 		state = "running"
@@ -403,7 +415,7 @@ func valueWords(s Step) string {
 	return fmt.Sprintf("set the value %s of %s to %s", name, s.Args["key"], s.Args["value"])
 }
 
-func valueLines(st State) []string {
+func valueLines(st State, _ machine.Accounts) []string {
 	switch {
 	case !st.Registry.KeyThere:
 		return []string{"the key is absent"}

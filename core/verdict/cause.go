@@ -3,6 +3,7 @@ package verdict
 import (
 	"fmt"
 	"maps"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -251,7 +252,7 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 			case "no":
 				h.Score *= struckFactor
 			}
-			if i == 0 || f.Answer == "yes" {
+			if (i == 0 || f.Answer == "yes") && !slices.Contains(j.v.Machine, f) {
 				j.v.Machine = append(j.v.Machine, f)
 			}
 		}

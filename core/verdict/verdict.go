@@ -6,6 +6,8 @@
 package verdict
 
 import (
+	"slices"
+
 	"hollowkey/core/signs"
 	"hollowkey/core/story"
 )
@@ -85,6 +87,15 @@ type Remedy struct {
 	Undo   string            `json:"undo"`
 	Steps  []signs.StepModel `json:"steps,omitempty"`
 }
+
+// FirstWithSteps is the index of the first remedy that has steps, -1 when all
+// are advice.
+func (v *Verdict) FirstWithSteps() int {
+	return slices.IndexFunc(v.Remedies, func(r Remedy) bool { return len(r.Steps) > 0 })
+}
+
+// Worked says whether the set-up did its work, with or without a restart due.
+func (v *Verdict) Worked() bool { return v.Outcome == Succeeded || v.Outcome == Restart }
 
 // A Finding is what a look at the machine brought.
 type Finding struct {

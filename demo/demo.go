@@ -1,0 +1,135 @@
+// Package demo holds the made-up scenario: the harbour office of Port Ellery,
+// its desktop ELLERY-D07, and set-ups that failed on it.
+package demo
+
+import (
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"time"
+
+	"hollowkey/demo/enginelog"
+)
+
+//go:embed all:data
+var data embed.FS
+
+// Machine is the name of the twin's folder.
+const Machine = "ELLERY-D07"
+
+const marker = "made-by-hollowkey-demo.txt"
+
+// A Case is one set-up of the scenario that failed.
+type Case struct {
+	Log   string // file name
+	Told  string // what the person said
+	setup enginelog.Setup
+}
+
+const (
+	userName = "mwhitlow"
+	userSID  = "S-1-5-21-2104885761-1177238915-682003330-1107"
+	temp     = `C:\Users\mwhitlow\AppData\Local\Temp\`
+)
+
+func setup(product, version, code, vendor, folder string) enginelog.Setup {
+	return enginelog.Setup{
+		Product: product, Version: version, Code: code, Manufacturer: vendor, Folder: folder,
+		Package: `C:\Deploy\` + folder + `.msi`, User: userName, SID: userSID, Computer: Machine,
+		PersonalFolder: `Z:\Documents\`, Started: time.Date(2026, 5, 4, 9, 12, 1, 0, time.UTC),
+	}
+}
+
+// Cases are the failed set-ups, in the order in which they are told.
+func Cases() []Case {
+	planner := setup("Berthline Planner", "4.2.0", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4C11}", "Saltmarsh Quay Software", "Berthline")
+	planner.Files = 1900
+	planner.Failure = enginelog.Failure{Action: "InstallInitialize", Lines: []string{
+		`Note: 1: 1336 2: 5 3: ` + temp + ` `,
+		`Note: 1: 2203 2: ` + temp + `4c1f0.ipi 3: -2147287035 `,
+		`Note: 1: 2205 2:  3: Error `,
+		"Note: 1: 2228 2:  3: Error 4: SELECT `Message` FROM `Error` WHERE `Error` = 2203 ",
+		`DEBUG: Error 2203:  Database: ` + temp + `4c1f0.ipi. Cannot open database file. System error -2147287035`,
+		`The installer has encountered an unexpected error installing this package. This may indicate a problem with this package. The error code is 2203. The arguments are: ` + temp + `4c1f0.ipi, -2147287035, `,
+		`Product: Berthline Planner -- The installer has encountered an unexpected error installing this package. This may indicate a problem with this package. The error code is 2203. The arguments are: ` + temp + `4c1f0.ipi, -2147287035, `,
+	}}
+	tidebook := setup("Tidebook Desk", "2.8.1", "{5D0B1C77-2E9A-4B6B-8C35-0A6C2E5F7D22}", "Saltmarsh Quay Software", "Tidebook")
+	tidebook.Files = 420
+	tidebook.Services = []enginelog.Service{{Name: "BerthSync", Display: "Berth Sync"}}
+	tidebook.Failure = enginelog.Failure{Action: "StartServices", Wait: 31 * time.Second, Lines: []string{
+		`Error 1920. Service 'Berth Sync' (BerthSync) failed to start.  Verify that you have sufficient privileges to start system services.`,
+		`Product: Tidebook Desk -- Error 1920. Service 'Berth Sync' (BerthSync) failed to start.  Verify that you have sufficient privileges to start system services.`,
+	}}
+	roster := setup("Pilot Roster", "5.1.3", "{A97E4B02-6C1D-4E58-B1F0-3D9C8E7A6B33}", "Nine Fathom Systems", "Pilot Roster")
+	roster.Files, roster.Folders = 60, 1960
+	roster.Failure = enginelog.Failure{Action: "CostFinalize", Wait: 9 * time.Second, Lines: []string{
+		`Note: 1: 1314 2: Z:\Documents `,
+		`Note: 1: 1327 2: Z:\ `,
+		`Note: 1: 2205 2:  3: Error `,
+		"Note: 1: 2228 2:  3: Error 4: SELECT `Message` FROM `Error` WHERE `Error` = 1327 ",
+		`Error 1327. Invalid Drive: Z:\`,
+		`Product: Pilot Roster -- Error 1327. Invalid Drive: Z:\`,
+	}}
+	return []Case{
+		{"berthline.log", "Berthline Planner says \"unexpected error\" and goes away", planner},
+		{"tidebook.log", "Tidebook Desk stops at \"starting services\"", tidebook},
+		{"roster.log", "Pilot Roster complains about a drive that nobody has", roster},
+	}
+}
+
+// LayOut puts the twin and the logs into folder, which must be new, empty, or of
+// an earlier demo; that one is replaced.
+func LayOut(folder string) error {
+	entries, err := os.ReadDir(folder)
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	if len(entries) > 0 {
+		if _, err := os.Stat(filepath.Join(folder, marker)); err != nil {
+			return fmt.Errorf("%s: the folder is not empty and was not made by the demo\nhint: name another one with --into", folder)
+		}
+		if err := clear(folder); err != nil {
+			return err
+		}
+	}
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return err
+	}
+	if err := os.WriteFile(filepath.Join(folder, marker), []byte("Made-up data; hollowkey demo replaces this folder.\n"), 0o644); err != nil {
+		return err
+	}
+	sub, err := fs.Sub(data, "data")
+	if err != nil {
+		return err
+	}
+	if err := os.CopyFS(folder, sub); err != nil {
+		return err
+	}
+	for _, c := range Cases() {
+		if err := writeLog(filepath.Join(folder, c.Log), c.setup); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// clear takes an earlier demo away: what it is known to have made.
+func clear(folder string) error {
+	for _, name := range []string{Machine, Machine + ".case"} {
+		if err := os.RemoveAll(filepath.Join(folder, name)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func writeLog(name string, s enginelog.Setup) error {
+	f, err := os.Create(name)
+	if err != nil {
+		return err
+	}
+	return errors.Join(enginelog.Write(f, s), f.Close())
+}
