@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"io"
+	"regexp"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -67,6 +68,9 @@ func codeText(w io.Writer, s Style, all []codeAnswer) error {
 
 const codeIndent = 10
 
+// field is the place of a message's field in its text.
+var field = regexp.MustCompile(`\[\d\]`)
+
 func codeEntry(b *strings.Builder, s Style, asked string, e codes.Entry) {
 	head := s.bold(asked) + " as " + article(e.Kind)
 	if e.Name != "" {
@@ -88,7 +92,7 @@ func codeEntry(b *strings.Builder, s Style, asked string, e codes.Entry) {
 		lines := wrap(text, s.Width, codeIndent, true)
 		fmt.Fprintf(b, "  %s%s\n", s.faint(pad(name, codeIndent-2)), strings.Join(lines, "\n"))
 	}
-	row("means", e.Meaning)
+	row("means", field.ReplaceAllString(e.Meaning, "…"))
 	if p := e.Parts; p != nil {
 		kind := "success"
 		if p.Failure {

@@ -97,6 +97,16 @@ func fitMiddle(t string, n int) string {
 // pad fills t with blanks to n columns.
 func pad(t string, n int) string { return runewidth.FillRight(t, n) }
 
+// breakable finds where a long word may be broken so that the first part has at
+// most room columns: behind a backslash or slash if there is one far enough.
+func breakable(word string, room int) string {
+	head := runewidth.Truncate(word, room, "")
+	if at := strings.LastIndexAny(head, `\/`); at > len(head)/3 {
+		return head[:at+1]
+	}
+	return head
+}
+
 // wrap breaks t into lines of at most width columns, indented; the first line is
 // not indented when hang is set. A word longer than a line is broken.
 func wrap(t string, width, indent int, hang bool) []string {
@@ -110,23 +120,31 @@ func wrap(t string, width, indent int, hang bool) []string {
 		}
 	}
 	for _, word := range strings.Fields(clean(t)) {
-		for runewidth.StringWidth(word) > room {
-			flush()
-			head := runewidth.Truncate(word, room, "")
-			if head == "" {
-				break
+		for word != "" {
+			left := room
+			if line != "" {
+				left -= runewidth.StringWidth(line) + 1
 			}
-			lines = append(lines, head)
-			word = word[len(head):]
-		}
-		switch {
-		case line == "":
-			line = word
-		case runewidth.StringWidth(line)+1+runewidth.StringWidth(word) <= room:
-			line += " " + word
-		default:
-			flush()
-			line = word
+			head := word
+			if runewidth.StringWidth(word) > left {
+				if head = ""; runewidth.StringWidth(word) > room && left > room/3 {
+					head = breakable(word, left)
+				}
+			}
+			if head == "" {
+				if line == "" {
+					break // a character wider than the line
+				}
+				flush()
+				continue
+			}
+			if line != "" {
+				line += " "
+			}
+			line += head
+			if word = word[len(head):]; word != "" {
+				flush()
+			}
 		}
 	}
 	flush()

@@ -67,7 +67,7 @@ It reads the journal and changes the machine. Exit status: 0 taken back, 1 could
 func undoText(w io.Writer, s Style, items []remedy.Item, m machine.Machine) error {
 	var b strings.Builder
 	for _, it := range items {
-		fmt.Fprintf(&b, "%s %s\n", s.bold(fmt.Sprintf("Change %d taken back:", it.Seq)), strings.Join(wrap(it.Step.Words(), s.Width, 4, true), "\n"))
+		fmt.Fprintf(&b, "%s\n%s\n", s.bold(fmt.Sprintf("Change %d taken back:", it.Seq)), strings.Join(wrap(it.Step.Words(), s.Width, 2, false), "\n"))
 		writeDiff(&b, s, it.Step.Lines(*it.After, m), it.Step.Lines(*it.Before, m))
 	}
 	fmt.Fprintf(&b, "\n%s %s is as it was before.\n", s.good("DONE."), m.Name())

@@ -99,9 +99,7 @@ func verdictHead(s Style, v *verdict.Verdict) []string {
 	fact("cause", cause)
 	fact("sure", sureness(v.Cause.Confidence))
 	for _, f := range v.Machine {
-		if f.Answer != "unknown" {
-			fact("machine", f.Text)
-		}
+		fact("machine", f.Text)
 	}
 	for i, o := range v.Others {
 		if i == 0 && v.Cause.Confidence < 0.85 && o.Class != *v.Cause.Class {

@@ -168,7 +168,7 @@ func (c checker) startable(name string) answer {
 	if s.Running {
 		return no("%s runs", s.Name)
 	}
-	return unknown("%s is not disabled, nor is what it depends on", s.Name)
+	return unknown("neither %s nor what it depends on is disabled", s.Name)
 }
 
 func (c checker) blocker(s machine.Service, way []string) (machine.Service, []string, bool) {

@@ -412,7 +412,12 @@ func valueWords(s Step) string {
 	if name == "" {
 		name = "(default)"
 	}
-	return fmt.Sprintf("set the value %s of %s to %s", name, s.Args["key"], s.Args["value"])
+	return fmt.Sprintf("set the value %s of %s to %s", name, shortKey(s.Args["key"]), s.Args["value"])
+}
+
+// shortKey writes the root of a key in its short form.
+func shortKey(key string) string {
+	return strings.NewReplacer("HKEY_LOCAL_MACHINE", "HKLM", "HKEY_CURRENT_USER", "HKCU", "HKEY_USERS", "HKU").Replace(key)
 }
 
 func valueLines(st State, _ machine.Accounts) []string {

@@ -21,7 +21,7 @@ const (
 	surest        = 0.98
 	disagreeing   = 0.08 // two causes closer than this cast doubt on each other
 	cutLogFactor  = 0.8
-	struckFactor  = 0.35
+	struckFactor  = 0.7 // what a machine that does not show the cause leaves of it
 	confirmFactor = 0.5 // how much of the doubt a confirmation takes away
 )
 
@@ -228,6 +228,7 @@ func (j *judge) unknown() {
 // confirm lets the machine raise or strike what was seen.
 func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 	asked := min(len(hits), 3)
+	findings := make([][]Finding, asked)
 	for i := range asked {
 		h := &hits[i]
 		caps := maps.Clone(j.caps)
@@ -252,8 +253,8 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 			case "no":
 				h.Score *= struckFactor
 			}
-			if (i == 0 || f.Answer == "yes") && !slices.Contains(j.v.Machine, f) {
-				j.v.Machine = append(j.v.Machine, f)
+			if !slices.Contains(findings[i], f) {
+				findings[i] = append(findings[i], f)
 			}
 		}
 	}
@@ -263,8 +264,13 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 			best = i
 		}
 	}
-	if best > 0 {
-		hits[0], hits[best] = hits[best], hits[0]
+	if asked == 0 {
+		return hits
+	}
+	hits[0], hits[best] = hits[best], hits[0]
+	j.v.Machine = findings[best]
+	if len(j.v.Machine) > 0 && !slices.ContainsFunc(j.v.Machine, func(f Finding) bool { return f.Answer == "yes" }) {
+		j.v.Remarks = append(j.v.Remarks, "the machine does not show it now; if it was put right since, run the set-up again")
 	}
 	return hits
 }

@@ -1,0 +1,123 @@
+package cli_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"hollowkey/cli"
+)
+
+var program string
+
+// TestMain builds the program once; every test runs it as a person would.
+func TestMain(m *testing.M) {
+	dir, err := os.MkdirTemp("", "hollowkey")
+	if err != nil {
+		panic(err)
+	}
+	program = filepath.Join(dir, "hollowkey.exe") // the suffix does no harm elsewhere
+	if out, err := exec.Command("go", "build", "-o", program, "hollowkey/cmd/hollowkey").CombinedOutput(); err != nil {
+		fmt.Fprintf(os.Stderr, "go build: %v\n%s", err, out)
+		os.Exit(1)
+	}
+	code := m.Run()
+	os.RemoveAll(dir) // os.Exit runs no defers
+	os.Exit(code)
+}
+
+type result struct {
+	out, err string
+	code     int
+}
+
+// run runs the program in dir, with more environment.
+func run(t *testing.T, dir string, env []string, args ...string) result {
+	t.Helper()
+	cmd := exec.Command(program, args...)
+	cmd.Dir = dir
+	cmd.Env = append(append(os.Environ(), "NO_COLOR=1"), env...)
+	var out, errOut bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &out, &errOut
+	err := cmd.Run()
+	var exit *exec.ExitError
+	if err != nil && !errors.As(err, &exit) {
+		t.Fatal(err)
+	}
+	return result{out.String(), errOut.String(), cmd.ProcessState.ExitCode()}
+}
+
+// mustRun runs the program and wants an exit status.
+func mustRun(t *testing.T, dir string, code int, args ...string) result {
+	t.Helper()
+	r := run(t, dir, nil, args...)
+	if r.code != code {
+		t.Fatalf("hollowkey %s: exit status %d, want %d\n%s%s", strings.Join(args, " "), r.code, code, r.out, r.err)
+	}
+	return r
+}
+
+func decode[T any](t *testing.T, text string) (v T) {
+	t.Helper()
+	if err := json.Unmarshal([]byte(text), &v); err != nil {
+		t.Fatalf("%v\n%s", err, text)
+	}
+	return v
+}
+
+// tree reads every file below dir.
+func tree(t *testing.T, dir string) map[string]string {
+	t.Helper()
+	files := map[string]string{}
+	err := filepath.WalkDir(dir, func(p string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := os.ReadFile(p)
+		rel, _ := filepath.Rel(dir, p)
+		files[rel] = string(b)
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return files
+}
+
+func differs(a, b map[string]string) (names []string) {
+	for n := range a {
+		if a[n] != b[n] {
+			names = append(names, n)
+		}
+	}
+	for n := range b {
+		if _, ok := a[n]; !ok {
+			names = append(names, n)
+		}
+	}
+	return names
+}
+
+// layOut runs the demo into a folder of the test's own.
+func layOut(t *testing.T) string {
+	t.Helper()
+	dir := t.TempDir()
+	mustRun(t, dir, 0, "demo", "--into", "d")
+	return filepath.Join(dir, "d")
+}
+
+// The program is not read by go test's cache; calling it in process makes a
+// change of it count.
+func TestInProcess(t *testing.T) {
+	var out, errOut bytes.Buffer
+	if code := cli.Main([]string{"code", "1603"}, strings.NewReader(""), &out, &errOut); code != 0 || !strings.Contains(out.String(), "names no reason") {
+		t.Errorf("code 1603: %d\n%s%s", code, out.String(), errOut.String())
+	}
+}

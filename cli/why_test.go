@@ -1,0 +1,156 @@
+package cli_test
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"hollowkey/core/verdict"
+)
+
+func TestDemoTellsTheWholeWay(t *testing.T) {
+	dir := t.TempDir()
+	r := mustRun(t, dir, 0, "demo")
+	for _, want := range []string{"SYSTEM may do nothing", "TideClock is disabled", `points to Z:\Documents`, "Now type yourself", "hollowkey why hollowkey-demo/berthline.log"} {
+		if !strings.Contains(r.out, want) {
+			t.Errorf("demo does not say %q", want)
+		}
+	}
+	mustRun(t, dir, 0, "demo") // over its own folder
+	if err := os.MkdirAll(filepath.Join(dir, "mine"), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(filepath.Join(dir, "mine", "thesis.txt"), []byte("x"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if r := mustRun(t, dir, 1, "demo", "--into", "mine"); !strings.Contains(r.err, "was not made by the demo") {
+		t.Errorf("a foreign folder: %s", r.err)
+	}
+}
+
+func TestVerdictOfEachDemoCase(t *testing.T) {
+	dir := layOut(t)
+	for _, tt := range []struct {
+		log, action, class, subject string
+		message, line               int
+	}{
+		{"berthline.log", "InstallInitialize", "permission", `C:\Users\mwhitlow\AppData\Local\Temp`, 2203, 2046},
+		{"tidebook.log", "StartServices", "service", "BerthSync", 1920, 2442},
+		{"roster.log", "CostFinalize", "path", "Z:", 1327, 2077},
+	} {
+		r := mustRun(t, dir, 3, "why", "--json", tt.log)
+		v := decode[verdict.Verdict](t, r.out)
+		if v.Schema != "hollowkey.why/1" || v.Outcome != verdict.Failed || *v.ExitCode != 1603 || *v.BrokeAt.Action != tt.action ||
+			*v.Cause.Class != tt.class || *v.Cause.Message != tt.message || v.Cause.Subject.Name != tt.subject || v.Cause.Confidence < 0.9 {
+			t.Errorf("%s: %s", tt.log, r.out)
+		}
+		if len(v.Evidence) == 0 || len(v.Chain) < 3 || v.Chain[0].Line < v.Chain[len(v.Chain)-1].Line {
+			t.Errorf("%s: evidence %v, chain %v", tt.log, v.Evidence, v.Chain)
+		}
+		if *v.BrokeAt.Line < 2000 {
+			t.Errorf("%s: broke at line %d; the log is shorter than real ones are", tt.log, *v.BrokeAt.Line)
+		}
+		text := mustRun(t, dir, 3, "why", tt.log)
+		checkScreen(t, tt.log, text.out)
+		for _, want := range []string{"FAILED", tt.action, tt.class, "hollowkey fix " + tt.log} {
+			if !strings.Contains(text.out, want) {
+				t.Errorf("%s: the text lacks %q:\n%s", tt.log, want, text.out)
+			}
+		}
+		checkScreen(t, tt.log, mustRun(t, dir, 3, "why", tt.log, "--machine", "ELLERY-D07").out)
+	}
+}
+
+// checkScreen wants a text that fits on 80 columns and 24 lines.
+func checkScreen(t *testing.T, what, text string) {
+	t.Helper()
+	lines := strings.Split(strings.TrimRight(text, "\n"), "\n")
+	if len(lines) > 23 {
+		t.Errorf("%s: %d lines are more than a screen:\n%s", what, len(lines), text)
+	}
+	for _, l := range lines {
+		if n := len([]rune(l)); n > 80 && !strings.Contains(l, "hollowkey fix") {
+			t.Errorf("%s: %d columns: %s", what, n, l)
+		}
+	}
+}
+
+// What is no set-up log gets no verdict.
+func TestNoVerdictForNoLog(t *testing.T) {
+	dir := t.TempDir()
+	write := func(name, text string) {
+		if err := os.WriteFile(filepath.Join(dir, name), []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	write("empty.log", "")
+	write("poem.txt", "The tide comes in, the tide goes out,\nand nobody is told about it.\n")
+	write("prog.exe", "MZ\x90\x00\x03\x00\x00\x00\x04\x00\x00\x00\xff\xff\x00\x00"+strings.Repeat("\x00\x01\x02\xfe", 4000))
+	write("minutes.txt", "Meeting at 9:12:01: Harbour.\nAction: none.\n")
+	for _, tt := range []struct {
+		args []string
+		code int
+		want string
+	}{
+		{[]string{"why", "empty.log"}, 1, "empty.log: the file is empty"},
+		{[]string{"why", "poem.txt"}, 1, "no set-up log"},
+		{[]string{"why", "minutes.txt"}, 1, "no set-up log"},
+		{[]string{"why", "prog.exe"}, 1, "a binary file"},
+		{[]string{"why", "nothing.log"}, 1, "there is no such file"},
+		{[]string{"why", "."}, 1, "folder"},
+		{[]string{"why"}, 2, "requires at least 1 arg"},
+		{[]string{"why", "poem.txt", "--encoding", "klingon"}, 2, "is not known; one of"},
+		{[]string{"why", "poem.txt", "--width", "7"}, 2, "is not between 40 and 400"},
+		{[]string{"wy"}, 2, `unknown command "wy"`},
+		{[]string{"why", "--colour"}, 2, "unknown flag"},
+		{[]string{"code", "twelve"}, 2, "is no number"},
+		{[]string{"fix", "poem.txt"}, 2, "--machine is missing"},
+		{[]string{"fix", "poem.txt", "--machine", "no-such-twin"}, 1, "there is no such folder"},
+		{[]string{"fix", "poem.txt", "--machine", "."}, 1, "this is no twin"},
+		{[]string{"journal"}, 2, "--machine or --case is missing"},
+	} {
+		r := run(t, dir, nil, tt.args...)
+		if r.code != tt.code || r.out != "" || !strings.Contains(r.err, tt.want) {
+			t.Errorf("hollowkey %s: status %d, out %q, err %q; want %d with %q", strings.Join(tt.args, " "), r.code, r.out, r.err, tt.code, tt.want)
+		}
+	}
+}
+
+// A log may hold what a terminal would obey; none of it may come out.
+func TestNothingForTheTerminalToObey(t *testing.T) {
+	dir := t.TempDir()
+	log := "=== Verbose logging started: 5/4/2026  9:12:01  Build type: SHIP UNICODE 5.00.10011.00  Calling process: x ===\n" +
+		"Action 9:12:01: INSTALL. \nAction start 9:12:01: INSTALL.\nAction start 9:12:02: StartServices.\n" +
+		"Error 1920. Service '\x1b]0;owned\x07\x1b[2J' (Evil\x1b[31m\u202eName) failed to start.\n" +
+		"Action ended 9:12:03: StartServices. Return value 3.\nAction ended 9:12:03: INSTALL. Return value 3.\n" +
+		"MSI (s) (A4:10) [09:12:04:000]: MainEngineThread is returning 1603\n"
+	if err := os.WriteFile(filepath.Join(dir, "evil.log"), []byte(log), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	r := mustRun(t, dir, 3, "why", "evil.log")
+	if strings.ContainsAny(r.out, "\x1b\x07\u202e") || !strings.Contains(r.out, "1920") {
+		t.Errorf("control characters came through:\n%q", r.out)
+	}
+}
+
+func TestHelpAndCompletion(t *testing.T) {
+	dir := t.TempDir()
+	for _, c := range []string{"why", "code", "fix", "undo", "journal", "demo"} {
+		r := mustRun(t, dir, 0, c, "--help")
+		if !strings.Contains(r.out, "Exit status:") {
+			t.Errorf("%s --help does not tell its exit status:\n%s", c, r.out)
+		}
+	}
+	for _, shell := range []string{"bash", "zsh", "fish", "powershell"} {
+		if r := mustRun(t, dir, 0, "completion", shell); len(r.out) < 1000 {
+			t.Errorf("completion %s gives %d bytes", shell, len(r.out))
+		}
+	}
+	if r := mustRun(t, dir, 0, "__complete", "j"); !strings.Contains(r.out, "journal") {
+		t.Errorf("completing j: %s", r.out)
+	}
+	if r := mustRun(t, dir, 0, "version"); !strings.HasPrefix(r.out, "hollowkey ") {
+		t.Errorf("version: %s", r.out)
+	}
+}
