@@ -120,7 +120,7 @@ func (d *lineDecoder) decode(line []byte) []byte {
 		return line
 	}
 	if d.dec == nil {
-		d.learn(line)
+		*d = newLineDecoder(guessPage(line))
 	}
 	out, err := d.dec.Bytes(line)
 	if err != nil {

@@ -147,6 +147,7 @@ func TestReadErrorAndCancel(t *testing.T) {
 func FuzzLines(f *testing.F) {
 	f.Add([]byte("a\r\nb\n"))
 	f.Add([]byte{0xFF, 0xFE, 0x3D, 0xD8})
+	f.Add([]byte("cut in a character\xe5"))
 	f.Add([]byte("\xe4\xf6\xfc\nplain\n\x00\x1b[31m"))
 	f.Fuzz(func(t *testing.T, in []byte) {
 		lines, info := readAll(t, bytes.NewReader(in))

@@ -137,6 +137,7 @@ func (r *Reader) loggingMark(line int, text []byte) {
 		started = true
 	}
 	if started && line > r.a.Line && (r.ended || r.a.Exit != nil || r.a.Closed || len(r.a.Actions) > 0) {
+		r.a.LastLine = line - 1
 		r.close()
 		r.begin(line)
 	}
