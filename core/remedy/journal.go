@@ -87,6 +87,9 @@ func OpenJournal(dir string, now func() time.Time) (*Journal, error) {
 			}
 			return nil, fmt.Errorf("%s:%d: %w\nhint: the journal was changed by hand; put the line right or move the file away", filepath.Join(dir, journalName), line, bad)
 		}
+		if rec.Phase == Begin && (rec.Step == nil || !rec.Step.fits(rec.Before) || !rec.Step.fits(rec.After)) {
+			return nil, fmt.Errorf("%s:%d: the record of a change lacks its step or a state", filepath.Join(dir, journalName), line)
+		}
 		j.records = append(j.records, rec)
 		if err != nil {
 			return j, nil

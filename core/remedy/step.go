@@ -102,6 +102,21 @@ func (s Step) Words() string { return s.kind().words(s) }
 // the names of their accounts; it may be nil.
 func (s Step) Lines(st State, who machine.Accounts) []string { return s.kind().lines(st, who) }
 
+// fits says whether a state is one of this step's kind.
+func (s Step) fits(st *State) bool {
+	switch {
+	case st == nil:
+		return false
+	case s.Kind == "grant":
+		return st.Security != nil
+	case s.Kind == "service":
+		return st.Service != nil
+	case s.Kind == "registry":
+		return st.Registry != nil && (!st.Registry.There || st.Registry.Value != nil)
+	}
+	return false
+}
+
 // equal says whether two states are the same as far as the machine goes.
 func equal(a, b State) bool {
 	norm := func(s State) string {
@@ -244,8 +259,11 @@ func nameOf(sid sddl.SID, who machine.Accounts) string {
 }
 
 func rightVerb(name string) string {
-	if name == "full access" {
+	switch {
+	case name == "full access":
 		return "do everything"
+	case strings.HasPrefix(name, "rights "):
+		return "use the " + name
 	}
 	return name
 }

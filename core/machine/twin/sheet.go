@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
@@ -128,10 +129,26 @@ func (s *sheet) set(n *yaml.Node, value string) error {
 	if err != nil {
 		return err
 	}
+	was := s.text
 	out := append([]byte{}, s.text[:from]...)
 	out = append(out, scalar(value, n.Style)...)
 	s.text = append(out, s.text[from+length:]...)
-	return s.parse()
+	if err := s.parse(); err == nil && holds(s.doc, n.Line, n.Column, value) {
+		return nil
+	}
+	s.text = was
+	return errors.Join(fmt.Errorf("%s:%d: the value cannot be changed in place\nhint: put it into quotes", s.name, n.Line), s.parse())
+}
+
+// holds says whether a scalar with this value stands at a place.
+func holds(n *yaml.Node, line, column int, value string) bool {
+	if n == nil {
+		return false
+	}
+	if n.Kind == yaml.ScalarNode && n.Line == line && n.Column == column && n.Value == value {
+		return true
+	}
+	return slices.ContainsFunc(n.Content, func(c *yaml.Node) bool { return holds(c, line, column, value) })
 }
 
 func scalar(value string, style yaml.Style) string {

@@ -1,0 +1,154 @@
+// Package machinetest is the suite that every kind of machine passes: whatever
+// two kinds could disagree on is a case here.
+package machinetest
+
+import (
+	"errors"
+	"io/fs"
+	"slices"
+	"strings"
+	"testing"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/regfile"
+	"hollowkey/core/machine/sddl"
+)
+
+// A Fixture says what the machine under test has for the suite to work on.
+type Fixture struct {
+	Key      string // an existing key that may be changed
+	Folder   string // an existing folder whose access list may be changed
+	Service  string // a stopped, disabled service that starts once it is enabled
+	Account  string // a user
+	NoFolder string // a path where nothing is
+}
+
+// Run runs the suite on a machine.
+func Run(t *testing.T, m machine.Machine, f Fixture) {
+	t.Run("registry", func(t *testing.T) { registry(t, m, f) })
+	t.Run("files", func(t *testing.T) { files(t, m, f) })
+	t.Run("services", func(t *testing.T) { services(t, m, f) })
+	t.Run("accounts", func(t *testing.T) { accounts(t, m, f) })
+}
+
+func registry(t *testing.T, m machine.Machine, f Fixture) {
+	for _, v := range []struct {
+		typ   regfile.Type
+		words string
+	}{
+		{regfile.String, `C:\Berth "line" äöü`}, {regfile.Expand, `%TEMP%\x`}, {regfile.DWord, "4294967295"}, {regfile.QWord, "18446744073709551615"},
+		{regfile.MultiStr, "a\nb"}, {regfile.Binary, "00ff7f"}, {regfile.String, ""}, {regfile.MultiStr, ""},
+	} {
+		want, err := regfile.Make(v.typ, v.words)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := m.SetValue(f.Key, "Suite Value", want); err != nil {
+			t.Fatalf("%v %q: %v", v.typ, v.words, err)
+		}
+		got, err := m.Value(strings.ToUpper(f.Key), "suite value") // in any case
+		if err != nil || !got.Equal(want) {
+			t.Errorf("%v %q: got %v %q, %v", v.typ, v.words, got.Type, got.Words(), err)
+		}
+	}
+	if err := m.DeleteValue(f.Key, "Suite Value"); err != nil {
+		t.Error(err)
+	}
+	if _, err := m.Value(f.Key, "Suite Value"); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("a deleted value: %v", err)
+	}
+	if _, err := m.Value(f.Key+`\nowhere`, "x"); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("a value of an absent key: %v", err)
+	}
+	below := f.Key + `\Suite Key`
+	if err := m.CreateKey(below); err != nil {
+		t.Fatal(err)
+	}
+	if err := m.CreateKey(below); err != nil {
+		t.Errorf("making a key twice: %v", err)
+	}
+	sub, err := m.Subkeys(f.Key)
+	if err != nil || !slices.Contains(sub, "Suite Key") {
+		t.Errorf("keys below: %v, %v", sub, err)
+	}
+	if s, err := m.KeySecurity(below); err != nil || s.SDDL == "" {
+		t.Errorf("security of a key: %+v, %v", s, err)
+	}
+	if err := m.DeleteKey(below); err != nil {
+		t.Error(err)
+	}
+	if there, err := m.KeyExists(below); there || err != nil {
+		t.Errorf("a deleted key is there: %v, %v", there, err)
+	}
+	if _, err := m.Value(`NOROOT\x`, "y"); err == nil {
+		t.Error("a key without a root is taken")
+	}
+}
+
+func files(t *testing.T, m machine.Machine, f Fixture) {
+	info, err := m.Stat(strings.ToUpper(f.Folder) + `\`)
+	if err != nil || !info.Folder {
+		t.Errorf("Stat: %+v, %v", info, err)
+	}
+	if _, err := m.Stat(f.NoFolder); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("Stat of nothing: %v", err)
+	}
+	for _, bad := range []string{`..\x`, `C:\..\x`, `relative`, `C:\a<b`} {
+		if _, err := m.Stat(bad); err == nil || errors.Is(err, fs.ErrNotExist) {
+			t.Errorf("Stat(%q): %v", bad, err)
+		}
+	}
+	before, err := m.FileSecurity(f.Folder)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := sddl.Parse(before.SDDL); err != nil {
+		t.Errorf("%q: %v", before.SDDL, err)
+	}
+	if err := m.SetFileSecurity(f.Folder, before); err != nil {
+		t.Errorf("setting what is there: %v", err)
+	}
+	if after, err := m.FileSecurity(f.Folder); err != nil || after != before {
+		t.Errorf("security %+v became %+v, %v", before, after, err)
+	}
+}
+
+func services(t *testing.T, m machine.Machine, f Fixture) {
+	s, err := m.Service(strings.ToUpper(f.Service))
+	if err != nil || s.Start != machine.StartDisabled || s.Running {
+		t.Fatalf("service: %+v, %v", s, err)
+	}
+	var se machine.SystemError
+	if err := m.StartService(f.Service); !errors.As(err, &se) || se.Code != 1058 {
+		t.Errorf("starting a disabled service: %v, want system error 1058", err)
+	}
+	if err := errors.Join(m.SetStartType(f.Service, machine.StartManual), m.StartService(f.Service)); err != nil {
+		t.Fatal(err)
+	}
+	if s, _ := m.Service(f.Service); s.Start != machine.StartManual || !s.Running {
+		t.Errorf("after the start: %+v", s)
+	}
+	if err := errors.Join(m.StopService(f.Service), m.SetStartType(f.Service, machine.StartDisabled)); err != nil {
+		t.Error(err)
+	}
+	if _, err := m.Service("no such service"); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("an absent service: %v", err)
+	}
+}
+
+func accounts(t *testing.T, m machine.Machine, f Fixture) {
+	a, err := m.Account(f.Account)
+	if err != nil || !strings.HasPrefix(string(a.SID), "S-1-") || !slices.Contains(a.SIDs(), sddl.Everyone) {
+		t.Errorf("%s: %+v, %v", f.Account, a, err)
+	}
+	again, err := m.Account(string(a.SID))
+	if err != nil || again.SID != a.SID {
+		t.Errorf("by security ID: %+v, %v", again, err)
+	}
+	if sys, err := m.Account("SYSTEM"); err != nil || sys.SID != sddl.System {
+		t.Errorf("SYSTEM: %+v, %v", sys, err)
+	}
+	if _, err := m.Account("nobody at all"); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("an unknown account: %v", err)
+	}
+}
