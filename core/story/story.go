@@ -90,6 +90,7 @@ type Attempt struct {
 	Policies   map[string]Property
 	Exit       *Exit // nil when the log does not say
 	Success    *bool // what the log says outright about the end, without a number
+	Cancelled  bool  // somebody stopped it
 	Restart    bool  // a restart is due, or was started
 	Rollback   int   // line where the way back begins; 0 when there is none
 	Closed     bool  // the end of the run is in the log
@@ -205,6 +206,8 @@ type Message struct {
 	Raw      string   // as it stands in the log
 	Action   *Action  // nil outside of all actions
 	Rollback bool     // said on the way back
+	Repeated int      // how often the log holds a line of this shape; 0 where it is not counted
+	Verdict  bool     // it tells how the run went, not why
 	Source   string   // logger, component or package that said it, where the dialect has one
 }
 

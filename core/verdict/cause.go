@@ -143,6 +143,11 @@ func (j *judge) bare() (Cause, bool) {
 	if best != nil && best.Weight > leastSure {
 		return j.fromMessage(best), true
 	}
+	if j.a.Dialect != story.Engine {
+		if c, ok := j.mostTelling(); ok {
+			return c, true
+		}
+	}
 	if e := j.a.Exit; e != nil && (j.broke == nil || e.Code != 1603) {
 		if x, ok := codes.ExitCode(e.Code); ok && x.Class != "" {
 			j.anchor = append(j.anchor, &story.Message{Place: e.Place, Raw: e.Text, Text: e.Text, Number: e.Code})

@@ -10,6 +10,8 @@ import (
 func outcome(a *story.Attempt) Outcome {
 	top := outermost(a)
 	switch {
+	case a.Cancelled:
+		return Cancelled
 	case a.Exit != nil:
 		return byCode(a.Exit.Code, a)
 	case a.Success != nil:

@@ -27,9 +27,14 @@ const (
 func (j *judge) weigh() {
 	quiet := true
 	for _, m := range j.a.Messages {
-		w := kindWeight[m.Kind] * j.placeWeight(m)
-		if harmless(m) {
-			w *= harmlessWeight
+		var w float64
+		switch {
+		case j.a.Dialect != story.Engine:
+			w = j.rate(m)
+		case harmless(m):
+			w = kindWeight[m.Kind] * j.placeWeight(m) * harmlessWeight
+		default:
+			w = kindWeight[m.Kind] * j.placeWeight(m)
 		}
 		if w > loud && m.Kind != story.KindData {
 			quiet = false

@@ -10,7 +10,15 @@ import (
 	"io"
 
 	"hollowkey/core/story"
+	"hollowkey/core/story/apppackage"
+	"hollowkey/core/story/chain"
+	"hollowkey/core/story/driver"
 	"hollowkey/core/story/engine"
+	"hollowkey/core/story/events"
+	"hollowkey/core/story/generic"
+	"hollowkey/core/story/response"
+	"hollowkey/core/story/script"
+	"hollowkey/core/story/servicing"
 	"hollowkey/core/textfile"
 )
 
@@ -37,6 +45,14 @@ type dialect struct {
 
 var known = []dialect{
 	{story.Engine, engine.Score, func(f string) story.Reader { return engine.New(f) }},
+	{story.Chain, chain.Score, func(f string) story.Reader { return chain.New(f) }},
+	{story.Script, script.Score, func(f string) story.Reader { return script.New(f) }},
+	{story.Servicing, servicing.Score, func(f string) story.Reader { return servicing.New(f) }},
+	{story.Driver, driver.Score, func(f string) story.Reader { return driver.New(f) }},
+	{story.Events, events.Score, func(f string) story.Reader { return events.New(f) }},
+	{story.Response, response.Score, func(f string) story.Reader { return response.New(f) }},
+	{story.AppPackage, apppackage.Score, func(f string) story.Reader { return apppackage.New(f) }},
+	{story.Generic, generic.Score, func(f string) story.Reader { return generic.New(f) }},
 }
 
 // Read reads one log. name is what the log is called in the story. The errors
