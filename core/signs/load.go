@@ -2,7 +2,8 @@ package signs
 
 import (
 	"bytes"
-	"embed"
+	_ "embed"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -17,8 +18,13 @@ import (
 	"go.yaml.in/yaml/v3"
 )
 
-//go:embed *.yaml
-var embedded embed.FS
+// The built-in signs are embedded as one JSON file made of the YAML files beside
+// this one: reading those at each start of the program would take longer than
+// reading a log.
+//
+//go:generate go run ./gen
+//go:embed pack.json
+var packed []byte
 
 // Limits of a signs file, which may come from anywhere.
 const (
@@ -32,7 +38,13 @@ type Pack struct {
 }
 
 // Default is the pack that ships with the program.
-var Default = sync.OnceValues(func() (*Pack, error) { return Load(embedded) })
+var Default = sync.OnceValues(func() (*Pack, error) {
+	p := &Pack{}
+	if err := json.Unmarshal(packed, &p.Signs); err != nil {
+		return nil, fmt.Errorf("the built-in signs: %w", err)
+	}
+	return p, nil
+})
 
 // WithSite adds the signs of a site's folder to the default pack. A site's sign
 // with an ID that is known takes that one's place.
@@ -59,6 +71,21 @@ func WithSite(folder string) (*Pack, error) {
 		}
 	}
 	return p, nil
+}
+
+// Pack writes the signs, without their tests, in the form in which they are
+// embedded.
+func (p *Pack) Pack() ([]byte, error) {
+	signs := make([]Sign, len(p.Signs))
+	for i, s := range p.Signs {
+		signs[i] = *s
+		signs[i].Tests = Tests{}
+	}
+	var b bytes.Buffer
+	enc := json.NewEncoder(&b)
+	enc.SetEscapeHTML(false)
+	err := enc.Encode(signs)
+	return b.Bytes(), err
 }
 
 // Load reads every .yaml file at the top of dir. An error names file and line.
@@ -219,7 +246,7 @@ func (s *Sign) check() error {
 }
 
 func (w Seen) check() error {
-	if len(w.Message)+len(w.Text)+len(w.Exit)+len(w.Property)+len(w.Result)+len(w.Policy)+len(w.Refusal) == 0 && w.Action.empty() {
+	if len(w.Message)+len(w.Text)+len(w.Exit)+len(w.Property)+len(w.Result)+len(w.Policy)+len(w.Refusal) == 0 && w.Action.IsZero() {
 		return errors.New("a way of being seen needs a message, text, action, result, exit, policy or property")
 	}
 	for _, ps := range [][]Pattern{w.Said, w.Text, w.Also, w.Not, w.Refusal, {w.Action}} {

@@ -95,7 +95,7 @@ func (m *matcher) seen(w *Seen, strength float64) (Hit, bool) {
 	case len(w.Dialect) > 0 && !slices.Contains(w.Dialect, a.Dialect),
 		w.Quiet && !m.scene.Quiet,
 		len(w.Exit) > 0 && (a.Exit == nil || !slices.Contains(w.Exit, a.Exit.Code)),
-		!w.Action.empty() && !m.action(w.Action, h.Captures),
+		!w.Action.IsZero() && !m.action(w.Action, h.Captures),
 		len(w.Result) > 0 && !m.result(w.Result),
 		!valuesMatch(w.Property, a.Properties, h.Captures),
 		!valuesMatch(w.Policy, a.Policies, h.Captures):

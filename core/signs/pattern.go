@@ -4,8 +4,6 @@ import (
 	"regexp"
 	"strings"
 	"sync"
-
-	"go.yaml.in/yaml/v3"
 )
 
 // A Pattern is a regular expression (RE2 syntax, letters of either case) that is
@@ -16,15 +14,17 @@ type Pattern struct {
 	re     func() *regexp.Regexp
 }
 
-// UnmarshalYAML reads a pattern from a scalar.
-func (p *Pattern) UnmarshalYAML(n *yaml.Node) error {
-	var s string
-	if err := n.Decode(&s); err != nil {
-		return err
-	}
-	*p = NewPattern(s)
+// UnmarshalText reads a pattern.
+func (p *Pattern) UnmarshalText(text []byte) error {
+	*p = NewPattern(string(text))
 	return nil
 }
+
+// MarshalText writes the pattern as it was read.
+func (p Pattern) MarshalText() ([]byte, error) { return []byte(p.source), nil }
+
+// IsZero says whether there is no pattern.
+func (p Pattern) IsZero() bool { return p.source == "" }
 
 // NewPattern makes a pattern; whether it is a regular expression at all is
 // found out by [Pattern.Check] or at the first use.
@@ -43,8 +43,6 @@ func (p Pattern) Check() error {
 	_, err := regexp.Compile("(?i)" + p.source)
 	return err
 }
-
-func (p Pattern) empty() bool { return p.source == "" }
 
 // find matches text, of which lower is the lower-case form, and adds the named
 // captures to caps when that is not nil.

@@ -9,38 +9,38 @@ import "hollowkey/core/story"
 
 // A Sign is one piece of diagnostic knowledge.
 type Sign struct {
-	ID          string        `yaml:"id"` // never changes: reports and sites refer to it
-	Title       string        `yaml:"title"`
-	Class       string        `yaml:"class"`
-	Strength    float64       `yaml:"strength"` // 0 to 1, how sure the cause is once this is seen; 0 means 0.85
-	Seen        []Seen        `yaml:"seen"`     // one of them suffices
-	Message     int           `yaml:"message"`  // what the verdict names, when it is not the message that was seen
-	Subject     Subject       `yaml:"subject"`
-	Explanation string        `yaml:"explanation"`
-	Confirm     []Confirm     `yaml:"confirm"`
-	Remedies    []RemedyModel `yaml:"remedies"`
-	Tests       Tests         `yaml:"tests"`
+	ID          string        `yaml:"id" json:"id,omitzero"` // never changes: reports and sites refer to it
+	Title       string        `yaml:"title" json:"title,omitzero"`
+	Class       string        `yaml:"class" json:"class,omitzero"`
+	Strength    float64       `yaml:"strength" json:"strength,omitzero"` // 0 to 1, how sure the cause is once this is seen; 0 means 0.85
+	Seen        []Seen        `yaml:"seen" json:"seen,omitzero"`         // one of them suffices
+	Message     int           `yaml:"message" json:"message,omitzero"`   // what the verdict names, when it is not the message that was seen
+	Subject     Subject       `yaml:"subject" json:"subject,omitzero"`
+	Explanation string        `yaml:"explanation" json:"explanation,omitzero"`
+	Confirm     []Confirm     `yaml:"confirm" json:"confirm,omitzero"`
+	Remedies    []RemedyModel `yaml:"remedies" json:"remedies,omitzero"`
+	Tests       Tests         `yaml:"tests" json:"tests,omitzero"`
 
 	from string // file and line, for messages
 }
 
 // Seen is one way in which a sign shows: everything that is set must hold.
 type Seen struct {
-	Dialect  []story.Dialect    `yaml:"dialect"`
-	Message  []int              `yaml:"message"`  // an engine message with one of these numbers
-	Fields   map[int]Pattern    `yaml:"fields"`   // on the fields of that message
-	Said     []Pattern          `yaml:"said"`     // or on its text: one of them
-	Text     []Pattern          `yaml:"text"`     // on any line that counts: one of them
-	Also     []Pattern          `yaml:"also"`     // on other lines: all of them
-	Not      []Pattern          `yaml:"not"`      // on no line
-	Action   Pattern            `yaml:"action"`   // on the name of the action that broke
-	Result   []int              `yaml:"result"`   // what that action's program returned
-	Exit     []int              `yaml:"exit"`     // what the set-up ended with
-	Property map[string]Pattern `yaml:"property"` // on properties' values
-	Policy   map[string]Pattern `yaml:"policy"`   // on policy values
-	Quiet    bool               `yaml:"quiet"`    // the action that broke wrote no message of its own
-	Refusal  []Pattern          `yaml:"refusal"`  // on the words with which the package refused the machine: one of them
-	Strength float64            `yaml:"strength"` // in place of the sign's
+	Dialect  []story.Dialect    `yaml:"dialect" json:"dialect,omitzero"`
+	Message  []int              `yaml:"message" json:"message,omitzero"`   // an engine message with one of these numbers
+	Fields   map[int]Pattern    `yaml:"fields" json:"fields,omitzero"`     // on the fields of that message
+	Said     []Pattern          `yaml:"said" json:"said,omitzero"`         // or on its text: one of them
+	Text     []Pattern          `yaml:"text" json:"text,omitzero"`         // on any line that counts: one of them
+	Also     []Pattern          `yaml:"also" json:"also,omitzero"`         // on other lines: all of them
+	Not      []Pattern          `yaml:"not" json:"not,omitzero"`           // on no line
+	Action   Pattern            `yaml:"action" json:"action,omitzero"`     // on the name of the action that broke
+	Result   []int              `yaml:"result" json:"result,omitzero"`     // what that action's program returned
+	Exit     []int              `yaml:"exit" json:"exit,omitzero"`         // what the set-up ended with
+	Property map[string]Pattern `yaml:"property" json:"property,omitzero"` // on properties' values
+	Policy   map[string]Pattern `yaml:"policy" json:"policy,omitzero"`     // on policy values
+	Quiet    bool               `yaml:"quiet" json:"quiet,omitzero"`       // the action that broke wrote no message of its own
+	Refusal  []Pattern          `yaml:"refusal" json:"refusal,omitzero"`   // on the words with which the package refused the machine: one of them
+	Strength float64            `yaml:"strength" json:"strength,omitzero"` // in place of the sign's
 }
 
 // Subject is what the cause is about; Name may hold {captures}.
@@ -52,18 +52,18 @@ type Subject struct {
 // Confirm is a look at the machine that raises or strikes the cause. A check
 // may bring captures of its own.
 type Confirm struct {
-	Check string            `yaml:"check"`
-	With  map[string]string `yaml:"with"`
+	Check string            `yaml:"check" json:"check,omitzero"`
+	With  map[string]string `yaml:"with" json:"with,omitzero"`
 }
 
 // RemedyModel is a remedy whose texts and step arguments may hold {captures}.
 type RemedyModel struct {
-	Class  string      `yaml:"class"`
-	Title  string      `yaml:"title"`
-	Target string      `yaml:"target"`
-	Undo   string      `yaml:"undo"`
-	Needs  string      `yaml:"needs"` // a capture without which this remedy does not apply
-	Steps  []StepModel `yaml:"steps"`
+	Class  string      `yaml:"class" json:"class,omitzero"`
+	Title  string      `yaml:"title" json:"title,omitzero"`
+	Target string      `yaml:"target" json:"target,omitzero"`
+	Undo   string      `yaml:"undo" json:"undo,omitzero"`
+	Needs  string      `yaml:"needs" json:"needs,omitzero"` // a capture without which this remedy does not apply
+	Steps  []StepModel `yaml:"steps" json:"steps,omitzero"`
 }
 
 // StepModel is one typed step: its kind and its arguments.
@@ -73,9 +73,9 @@ type StepModel map[string]map[string]string
 // not. An excerpt that holds no action of its own is taken for what Action said
 // before it failed.
 type Tests struct {
-	Action   string   `yaml:"action"`
-	Match    []string `yaml:"match"`
-	NearMiss []string `yaml:"nearMiss"`
+	Action   string   `yaml:"action" json:"action,omitzero"`
+	Match    []string `yaml:"match" json:"match,omitzero"`
+	NearMiss []string `yaml:"nearMiss" json:"nearMiss,omitzero"`
 }
 
 // Classes are the cause classes, closed. Source: docs/verdicts.md.

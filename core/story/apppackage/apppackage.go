@@ -5,6 +5,7 @@ package apppackage
 import (
 	"bytes"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -35,6 +36,11 @@ var (
 // tell a result.
 func Score(ls [][]byte) (n int) {
 	result, stamped := false, 0
+	if !slices.ContainsFunc(ls, func(l []byte) bool {
+		return bytes.Contains(l, []byte("eployment")) || bytes.Contains(l, []byte("HRESULT"))
+	}) {
+		return 0
+	}
 	for _, l := range ls {
 		if telling.Match(l) || fullName.Match(l) {
 			n++

@@ -130,6 +130,9 @@ func detect(head []textfile.Line) (best dialect) {
 		if n := d.score(lines); n > most {
 			best, most = d, n
 		}
+		if most > 2*len(lines) { // most lines are surely of this one
+			break
+		}
 	}
 	return best
 }
