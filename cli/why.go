@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"path/filepath"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -31,15 +33,16 @@ func (o *whyOptions) bind(c *cobra.Command) {
 func (a *app) newWhy() *cobra.Command {
 	var opt whyOptions
 	c := &cobra.Command{
-		Use:   "why LOG...",
+		Use:   "why LOG|FOLDER...",
 		Short: "says why the set-up failed, with the lines that prove it",
 		Long: `Reads the log of a set-up and says how it ended, what broke first, why, which lines
 prove it, and what puts it right. With --machine it also looks there whether the
-cause is really so.
+cause is really so. Several logs, or a folder, are taken for the logs of one attempt
+(a bootstrapper's and those of its packages, for instance) and judged together.
 
 It changes nothing. Exit status: 0 the set-up worked (a restart may be due), 1 the
 file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not work.`,
-		Example: "  hollowkey why setup.log\n  hollowkey why setup.log --machine ELLERY-D07\n  hollowkey why setup.log --json",
+		Example: "  hollowkey why setup.log\n  hollowkey why setup.log --machine ELLERY-D07\n  hollowkey why setup.log --json\n  hollowkey why bundle.log package.log",
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			var m machine.Machine
@@ -85,16 +88,80 @@ func (a *app) verdict(ctx context.Context, logs []string, opt whyOptions, m mach
 			return nil, err
 		}
 	}
-	if len(logs) > 1 {
-		return nil, wrongCall("one log at a time, %d were given", len(logs))
-	}
-	f, err := openLog(logs[0])
+	names, folder, err := expandLogs(logs)
 	if err != nil {
 		return nil, err
 	}
-	defer f.Close()
-	v, err := verdict.Reach(ctx, verdict.Input{Name: logs[0], Text: f}, o)
+	ins, closeAll, err := a.openLogs(names)
+	if err != nil {
+		return nil, err
+	}
+	defer closeAll()
+	if len(ins) == 1 && !folder {
+		v, err := verdict.Reach(ctx, ins[0], o)
+		return v, explainNoLog(err)
+	}
+	v, err := verdict.ReachAll(ctx, ins, folder, o)
 	return v, explainNoLog(err)
+}
+
+const maxLogs = 200 // files of a folder that are looked into
+
+// expandLogs puts the files of a folder in its place.
+func expandLogs(args []string) (names []string, folder bool, err error) {
+	for _, arg := range args {
+		info, err := os.Stat(arg)
+		if err != nil || !info.IsDir() {
+			names = append(names, arg)
+			continue
+		}
+		folder = true
+		entries, err := os.ReadDir(arg)
+		if err != nil {
+			return nil, true, err
+		}
+		for _, e := range entries {
+			if e.Type().IsRegular() && !strings.HasPrefix(e.Name(), ".") {
+				names = append(names, filepath.Join(arg, e.Name()))
+			}
+		}
+		if len(entries) == 0 {
+			return nil, true, fmt.Errorf("%s: the folder is empty", arg)
+		}
+	}
+	if len(names) > maxLogs {
+		return nil, folder, fmt.Errorf("%d files are more than the %d that are read together\nhint: name the logs of one attempt", len(names), maxLogs)
+	}
+	return names, folder, nil
+}
+
+// openLogs opens the logs, with a progress bar over all of them.
+func (a *app) openLogs(names []string) (ins []verdict.Input, closeAll func(), err error) {
+	var files []*os.File
+	total := int64(0)
+	closeAll = func() {
+		for _, f := range files {
+			f.Close()
+		}
+	}
+	for _, n := range names {
+		f, err := openLog(n)
+		if err != nil {
+			closeAll()
+			return nil, nil, err
+		}
+		if info, err := f.Stat(); err == nil {
+			total += info.Size()
+		}
+		files = append(files, f)
+	}
+	bar := a.progress(total)
+	for i, f := range files {
+		ins = append(ins, verdict.Input{Name: names[i], Text: bar.reader(f)})
+	}
+	closing := closeAll
+	closeAll = func() { bar.stop(); closing() }
+	return ins, closeAll, nil
 }
 
 // openLog opens a log; a folder or a missing file is said to be one.
@@ -110,7 +177,7 @@ func openLog(name string) (*os.File, error) {
 	}
 	if info, err := f.Stat(); err == nil && info.IsDir() {
 		f.Close()
-		return nil, fmt.Errorf("%s: this is a folder\nhint: name the log in it", name)
+		return nil, fmt.Errorf("%s: this is a folder", name)
 	}
 	return f, nil
 }

@@ -98,7 +98,7 @@ func TestNoVerdictForNoLog(t *testing.T) {
 		{[]string{"why", "minutes.txt"}, 1, "no set-up log"},
 		{[]string{"why", "prog.exe"}, 1, "a binary file"},
 		{[]string{"why", "nothing.log"}, 1, "there is no such file"},
-		{[]string{"why", "."}, 1, "folder"},
+		{[]string{"why", "."}, 1, "is a set-up log"},
 		{[]string{"why"}, 2, "requires at least 1 arg"},
 		{[]string{"why", "poem.txt", "--encoding", "klingon"}, 2, "is not known; one of"},
 		{[]string{"why", "poem.txt", "--width", "7"}, 2, "is not between 40 and 400"},

@@ -1,0 +1,61 @@
+package cli
+
+import (
+	"io"
+	"os"
+	"time"
+
+	"github.com/schollz/progressbar/v3"
+	"golang.org/x/term"
+)
+
+const (
+	progressAfter = time.Second       // work that is done sooner shows none
+	progressSize  = 100 * 1000 * 1000 // bytes below which the work is surely done sooner
+)
+
+// A progress shows how far the reading is, on standard error, only when that is
+// a terminal and the work takes a while.
+type progress struct {
+	bar   *progressbar.ProgressBar
+	since time.Time
+	read  int64
+	shown bool
+}
+
+func (a *app) progress(total int64) *progress {
+	f, ok := a.err.(*os.File)
+	if !ok || total < progressSize || !term.IsTerminal(int(f.Fd())) {
+		return &progress{}
+	}
+	return &progress{since: time.Now(), bar: progressbar.NewOptions64(total, progressbar.OptionSetWriter(a.err), progressbar.OptionSetDescription("reading"),
+		progressbar.OptionShowBytes(true), progressbar.OptionThrottle(200*time.Millisecond), progressbar.OptionClearOnFinish(), progressbar.OptionSetWidth(30))}
+}
+
+func (p *progress) reader(r io.Reader) io.Reader {
+	if p.bar == nil {
+		return r
+	}
+	return countedReader{r, p}
+}
+
+func (p *progress) stop() {
+	if p.bar != nil && p.shown {
+		p.bar.Finish()
+	}
+}
+
+type countedReader struct {
+	r io.Reader
+	p *progress
+}
+
+func (c countedReader) Read(b []byte) (int, error) {
+	n, err := c.r.Read(b)
+	c.p.read += int64(n)
+	if time.Since(c.p.since) > progressAfter {
+		c.p.shown = true
+		c.p.bar.Set64(c.p.read)
+	}
+	return n, err
+}
