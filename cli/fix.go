@@ -85,10 +85,7 @@ func (a *app) fix(c *cobra.Command, log string, opt fixOptions) error {
 		return err
 	}
 	res.Plan = &plan
-	res.UndoWith = "hollowkey undo --machine " + quoteArgument(a.machine)
-	if a.caseDir != "" {
-		res.UndoWith += " --case " + quoteArgument(a.caseDir)
-	}
+	res.UndoWith = "hollowkey undo" + a.where()
 	if !a.json {
 		if err := planText(a.out, a.style, plan, m); err != nil {
 			return err

@@ -13,6 +13,8 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
+
+	"hollowkey/core/remedy"
 )
 
 // The exit statuses; scripts depend on them.
@@ -57,7 +59,9 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	a := &app{in: in, out: out, err: errOut, now: time.Now}
 	root := a.root()
 	root.SetArgs(args)
-	return a.status(root.ExecuteContext(ctx))
+	err := root.ExecuteContext(ctx)
+	a.remind()
+	return a.status(err)
 }
 
 // status turns the end of a command into its exit status, and tells of a
@@ -78,6 +82,17 @@ func (a *app) status(err error) int {
 	}
 	a.complain(err)
 	return exitCould
+}
+
+// remind shows the holds that are in force, when the call named a machine or a
+// case.
+func (a *app) remind() {
+	if a.machine == "" && a.caseDir == "" {
+		return
+	}
+	if j, err := remedy.OpenJournal(a.caseFolder(), a.now); err == nil {
+		a.showHolds(j)
+	}
 }
 
 func (a *app) complain(err error) {
@@ -134,6 +149,6 @@ Or see the whole way on made-up data:  hollowkey demo`,
 	flags.BoolVar(&a.json, "json", false, "print the result as JSON")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (as NO_COLOR does)")
 	flags.IntVar(&a.width, "width", 0, "columns to use (40 to 400; else the terminal's, 100 at most)")
-	root.AddCommand(a.newDemo(), a.newWhy(), a.newCode(), a.newFix(), a.newUndo(), a.newJournal(), a.newVersion())
+	root.AddCommand(a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newFix(), a.newUndo(), a.newJournal(), a.newVersion())
 	return root
 }

@@ -32,6 +32,8 @@ func (o *whyOptions) bind(c *cobra.Command) {
 
 func (a *app) newWhy() *cobra.Command {
 	var opt whyOptions
+	var said string
+	var exit int
 	c := &cobra.Command{
 		Use:   "why LOG|FOLDER...",
 		Short: "says why the set-up failed, with the lines that prove it",
@@ -42,9 +44,11 @@ cause is really so. Several logs, or a folder, are taken for the logs of one att
 
 It changes nothing. Exit status: 0 the set-up worked (a restart may be due), 1 the
 file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not work.`,
-		Example: "  hollowkey why setup.log\n  hollowkey why setup.log --machine ELLERY-D07\n  hollowkey why setup.log --json\n  hollowkey why bundle.log package.log",
-		Args:    cobra.MinimumNArgs(1),
+		Example: "  hollowkey why setup.log\n  hollowkey why setup.log --machine ELLERY-D07\n  hollowkey why setup.log --json\n  hollowkey why bundle.log package.log\n  hollowkey why --said 'Error 1327. Invalid Drive: Z:' --machine ELLERY-D07\n  hollowkey why --exit 1603",
 		RunE: func(c *cobra.Command, args []string) error {
+			if len(args) == 0 && said == "" && !c.Flags().Changed("exit") {
+				return wrongCall("requires at least 1 arg: a log, or --said or --exit\nhint: hollowkey logs finds logs")
+			}
 			var m machine.Machine
 			if a.machine != "" {
 				var closeMachine func()
@@ -54,9 +58,18 @@ file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not w
 				}
 				defer closeMachine()
 			}
-			v, err := a.verdict(c.Context(), args, opt, m)
+			var v *verdict.Verdict
+			var err error
+			if len(args) == 0 {
+				v, err = a.saidVerdict(said, exitOption(c, exit), opt, m)
+			} else {
+				v, err = a.verdict(c.Context(), args, opt, m)
+			}
 			if err != nil {
 				return err
+			}
+			if len(args) > 0 && (said != "" || c.Flags().Changed("exit")) {
+				v.Compare(said, exitOption(c, exit))
 			}
 			if a.json {
 				err = printJSON(a.out, v)
@@ -70,7 +83,31 @@ file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not w
 		},
 	}
 	opt.bind(c)
+	c.Flags().StringVar(&said, "said", "", "what a dialog said, word for word; without a log, or beside one")
+	c.Flags().IntVar(&exit, "exit", 0, "the number that the set-up ended with; without a log, or beside one")
 	return c
+}
+
+func exitOption(c *cobra.Command, exit int) *int {
+	if !c.Flags().Changed("exit") {
+		return nil
+	}
+	return &exit
+}
+
+// saidVerdict judges without a log.
+func (a *app) saidVerdict(said string, exit *int, opt whyOptions, m machine.Machine) (*verdict.Verdict, error) {
+	o := verdict.Options{}
+	var err error
+	if m != nil {
+		o.Machine = confirm.On(m)
+	}
+	if opt.signs != "" {
+		if o.Signs, err = signs.WithSite(opt.signs); err != nil {
+			return nil, err
+		}
+	}
+	return verdict.Said(said, exit, o)
 }
 
 // verdict reads the logs and judges them, on a machine if one is named.

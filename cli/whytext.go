@@ -101,6 +101,16 @@ func verdictHead(s Style, v *verdict.Verdict) []string {
 	for _, f := range v.Machine {
 		fact("machine", f.Text)
 	}
+	if *v.Cause.Class == "unknown" && len(v.Logs) == 0 {
+		for i, o := range v.Others[:min(len(v.Others), 6)] {
+			name := ""
+			if i == 0 {
+				name = "could be"
+			}
+			fact(name, fmt.Sprintf("%2.0f %%  %s: %s", o.Confidence*100, o.Class, o.Title))
+		}
+		return lines
+	}
 	for i, o := range v.Others {
 		if i == 0 && v.Cause.Confidence < 0.85 && o.Class != *v.Cause.Class {
 			fact("or else", fmt.Sprintf("%s: %s", o.Class, o.Title))
@@ -201,6 +211,8 @@ func (a *app) nextCommands(v *verdict.Verdict, logs []string) []string {
 	}
 	names := strings.Join(quoted, " ")
 	switch {
+	case len(logs) == 0:
+		return []string{"msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log"}
 	case a.machine == "" && runtime.GOOS == "windows":
 		return []string{"hollowkey fix " + names + " --machine live --preview"}
 	case a.machine == "":

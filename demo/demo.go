@@ -109,8 +109,10 @@ func LayOut(folder string) error {
 		return err
 	}
 	for _, c := range Cases() {
-		if err := writeLog(filepath.Join(folder, c.Log), c.setup); err != nil {
-			return err
+		for _, name := range []string{filepath.Join(folder, c.Log), filepath.Join(folder, Machine, "disk", "C", "Windows", "Temp", c.Log)} {
+			if err := writeLog(name, c.setup); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

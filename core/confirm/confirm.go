@@ -50,6 +50,9 @@ func unknown(format string, args ...any) answer {
 // Check answers one question.
 func (c checker) Check(name string, with map[string]string) (verdict.Finding, map[string]string) {
 	var a answer
+	if _, asked := with["user"]; asked && with["user"] == "" {
+		with["user"] = c.user()
+	}
 	switch name {
 	case "folder-writable":
 		a = c.writable(with["folder"], with["user"])
@@ -68,6 +71,12 @@ func (c checker) Check(name string, with map[string]string) (verdict.Finding, ma
 		a = c.shellFolder(with["user"], func(value string) bool {
 			return strings.EqualFold(strings.TrimRight(value, `\`), want)
 		}, "")
+	case "temp-writable":
+		a = c.tempFolders()
+	case "shell-folders":
+		a = c.anyShellFolder()
+	case "space":
+		a = c.space()
 	case "host-reachable":
 		a = c.reachable(with["host"])
 	default:
@@ -234,6 +243,66 @@ func (c checker) shellFolder(user string, is func(value string) bool, drive stri
 		return yes(caps, "the shell folder %s of %s points to %s", v.Name, a.Name, where)
 	}
 	return unknown("no shell folder of %s leads there", a.Name)
+}
+
+// signedIn is the user who is signed in, where the machine can tell.
+type signedIn interface{ SignedIn() string }
+
+func (c checker) user() string {
+	if s, ok := c.m.(signedIn); ok {
+		return s.SignedIn()
+	}
+	return ""
+}
+
+// tempFolders asks whether the temporary folders of the system and of the user
+// can be written.
+func (c checker) tempFolders() answer {
+	user := c.user()
+	folders := []string{`C:\Windows\Temp`}
+	if a, err := c.m.Account(user); err == nil && a.Profile != "" {
+		folders = append(folders, a.Profile+`\AppData\Local\Temp`)
+	}
+	for _, f := range folders {
+		who := user
+		if f == folders[0] {
+			who = "" // users need not read there
+		}
+		if a := c.writable(f, who); a.say == "yes" {
+			a.captures["folder"] = f
+			return a
+		}
+	}
+	return no("the temporary folders can be written")
+}
+
+// anyShellFolder looks for a shell folder on a drive that is not there.
+func (c checker) anyShellFolder() answer {
+	facts := c.m.Facts()
+	if len(facts.Drives) == 0 {
+		return unknown("the drives of %s are not known", c.m.Name())
+	}
+	a := c.shellFolder(c.user(), func(value string) bool {
+		return len(value) > 2 && value[1] == ':' && !facts.HasDrive(value[:2])
+	}, "")
+	if a.say == "unknown" {
+		return no("all shell folders lead to drives that are there")
+	}
+	return a
+}
+
+const littleSpace = 2 << 30 // bytes free on the system drive below which set-ups fail
+
+func (c checker) space() answer {
+	for _, d := range c.m.Facts().Drives {
+		if strings.EqualFold(d.Letter, "C:") && d.Size > 0 {
+			if d.Free < littleSpace {
+				return yes(nil, "the drive C: has only %.1f GB free", float64(d.Free)/(1<<30))
+			}
+			return no("the drive C: has %.0f GB free", float64(d.Free)/(1<<30))
+		}
+	}
+	return unknown("the free space of %s is not known", c.m.Name())
 }
 
 func (c checker) reachable(host string) answer {

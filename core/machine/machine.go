@@ -6,7 +6,9 @@ package machine
 import (
 	"errors"
 	"fmt"
+	"io"
 	"strings"
+	"time"
 
 	"hollowkey/core/machine/regfile"
 	"hollowkey/core/machine/sddl"
@@ -86,6 +88,10 @@ type Security struct {
 type Files interface {
 	// Stat gives fs.ErrNotExist when nothing is there.
 	Stat(path string) (FileInfo, error)
+	// ReadDir lists a folder; fs.ErrNotExist when it is not there.
+	ReadDir(path string) ([]FileInfo, error)
+	// Open opens a file for reading.
+	Open(path string) (io.ReadCloser, error)
 	FileSecurity(path string) (Security, error)
 	// SetFileSecurity sets owner and access list; with Own false what is set on
 	// the object itself is taken away.
@@ -97,6 +103,7 @@ type FileInfo struct {
 	Path   string
 	Folder bool
 	Size   int64
+	Time   time.Time // last change; zero when unknown
 }
 
 // Registry looks at and changes the registry. Keys begin with a root in its

@@ -40,6 +40,7 @@ type Record struct {
 	Of      int       `json:"of,omitempty"` // the record of the change that this one is about
 	Machine string    `json:"machine,omitempty"`
 	Title   string    `json:"title,omitempty"`
+	Hold    string    `json:"hold,omitempty"` // a change that is meant to be temporary
 	Step    *Step     `json:"step,omitempty"`
 	Before  *State    `json:"before,omitempty"`
 	After   *State    `json:"after,omitempty"`
@@ -150,8 +151,8 @@ func wholeLines(path string, size int64) int64 {
 }
 
 // apply makes one change under the journal's eyes and gives its number.
-func (j *Journal) apply(m machine.Machine, title string, c Change) (int, error) {
-	seq, err := j.write(Record{Phase: Begin, Machine: m.Name(), Title: title, Step: &c.Step, Before: &c.Before, After: &c.After})
+func (j *Journal) apply(m machine.Machine, p Plan, c Change) (int, error) {
+	seq, err := j.write(Record{Phase: Begin, Machine: m.Name(), Title: p.Title, Hold: p.Hold, Step: &c.Step, Before: &c.Before, After: &c.After})
 	if err != nil {
 		return 0, fmt.Errorf("the journal cannot be written, so nothing is changed: %w", err)
 	}
@@ -256,6 +257,9 @@ func (j *Journal) Items() []Item {
 // newest first: the order to take them back in.
 func (j *Journal) LastPlan(machine string) (items []Item) {
 	for _, i := range j.InForce(machine) {
+		if i.Hold != "" {
+			continue // released by its own command
+		}
 		if len(items) > 0 && items[0].Title != i.Title {
 			break
 		}

@@ -15,6 +15,7 @@ import (
 type Plan struct {
 	Title   string   `json:"title"`
 	Machine string   `json:"machine"`
+	Hold    string   `json:"hold,omitempty"` // what is meant to be temporary
 	Changes []Change `json:"changes"`
 }
 
@@ -118,7 +119,7 @@ func (p Plan) Apply(m machine.Machine, j *Journal) error {
 		if c.Done() {
 			continue
 		}
-		seq, err := j.apply(m, p.Title, c)
+		seq, err := j.apply(m, p, c)
 		if err == nil {
 			made = append(made, seq)
 			continue

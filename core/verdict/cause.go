@@ -243,6 +243,9 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 			complete := true
 			for k, text := range c.With {
 				v, missing := signs.Fill(text, caps)
+				if text == "{user}" && len(missing) > 0 { // then the machine's own user is asked about
+					v, missing = "", nil
+				}
 				complete = complete && len(missing) == 0
 				with[k] = v
 			}

@@ -49,6 +49,9 @@ func (j *judge) chain() {
 		}
 	}
 	for _, m := range j.anchor {
+		if m.Line == 0 {
+			continue
+		}
 		add(lineOf(m))
 		v.Evidence = append(v.Evidence, lineOf(m))
 	}
@@ -68,7 +71,7 @@ func (j *judge) chain() {
 			v.Evidence = append(v.Evidence, Line{j.broke.File, j.broke.EndLine, j.broke.EndText})
 		}
 	}
-	if e := j.a.Exit; e != nil && len(v.Evidence) == 0 {
+	if e := j.a.Exit; e != nil && e.Line > 0 && len(v.Evidence) == 0 {
 		v.Evidence = append(v.Evidence, Line{e.File, e.Line, e.Text})
 	}
 	v.Evidence = firstLines(v.Evidence, maxEvidence)

@@ -2,6 +2,7 @@ package twin
 
 import (
 	"fmt"
+	"io"
 	"io/fs"
 	"path"
 	"strings"
@@ -41,8 +42,8 @@ func (t *Twin) Stat(p string) (machine.FileInfo, error) {
 	}
 	whole := windowsPath(drive, names)
 	info := machine.FileInfo{Path: whole}
-	if fi, err := t.walk(drive, names); err == nil {
-		info.Folder, info.Size = fi.IsDir(), fi.Size()
+	if _, fi, err := t.walk(drive, names); err == nil {
+		info.Folder, info.Size, info.Time = fi.IsDir(), fi.Size(), fi.ModTime()
 		return info, nil
 	}
 	for _, e := range t.access.pairs() {
@@ -55,13 +56,51 @@ func (t *Twin) Stat(p string) (machine.FileInfo, error) {
 	return info, fmt.Errorf("%s on %s: %w", whole, t.Name(), fs.ErrNotExist)
 }
 
+// ReadDir lists a folder below disk/.
+func (t *Twin) ReadDir(p string) ([]machine.FileInfo, error) {
+	drive, names, err := clean(p)
+	if err != nil {
+		return nil, err
+	}
+	real, fi, err := t.walk(drive, names)
+	if err != nil || !fi.IsDir() {
+		return nil, fmt.Errorf("%s on %s: %w", p, t.Name(), fs.ErrNotExist)
+	}
+	entries, err := fs.ReadDir(t.root.FS(), real)
+	if err != nil {
+		return nil, err
+	}
+	var out []machine.FileInfo
+	for _, e := range entries {
+		info, err := e.Info()
+		if err != nil || !e.IsDir() && !e.Type().IsRegular() {
+			continue
+		}
+		out = append(out, machine.FileInfo{Path: windowsPath(drive, append(names[:len(names):len(names)], e.Name())), Folder: e.IsDir(), Size: info.Size(), Time: info.ModTime()})
+	}
+	return out, nil
+}
+
+// Open opens a file below disk/.
+func (t *Twin) Open(p string) (io.ReadCloser, error) {
+	drive, names, err := clean(p)
+	if err != nil {
+		return nil, err
+	}
+	real, fi, err := t.walk(drive, names)
+	if err != nil || fi.IsDir() {
+		return nil, fmt.Errorf("%s on %s: %w", p, t.Name(), fs.ErrNotExist)
+	}
+	return t.root.Open(real)
+}
+
 // walk finds a path below disk/, whatever the case of its letters.
-func (t *Twin) walk(drive string, names []string) (fs.FileInfo, error) {
+func (t *Twin) walk(drive string, names []string) (string, fs.FileInfo, error) {
 	at := "disk"
 	for _, name := range append([]string{drive}, names...) {
 		entries, err := fs.ReadDir(t.root.FS(), at)
 		if err != nil {
-			return nil, err
+			return "", nil, err
 		}
 		found := ""
 		for _, e := range entries {
@@ -70,11 +109,12 @@ func (t *Twin) walk(drive string, names []string) (fs.FileInfo, error) {
 			}
 		}
 		if found == "" {
-			return nil, fs.ErrNotExist
+			return "", nil, fs.ErrNotExist
 		}
 		at = path.Join(at, found)
 	}
-	return t.root.Stat(at)
+	fi, err := t.root.Stat(at)
+	return at, fi, err
 }
 
 // FileSecurity is the entry of access.yaml for the path, or what the nearest

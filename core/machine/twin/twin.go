@@ -190,6 +190,9 @@ func (t *Twin) write(name string, b []byte) error {
 // Name is the machine's name.
 func (t *Twin) Name() string { return t.about.Name }
 
+// SignedIn is the user who is signed in.
+func (t *Twin) SignedIn() string { return t.about.SignedIn }
+
 // Facts are what twin.yaml says of the machine.
 func (t *Twin) Facts() machine.Facts {
 	o := t.about.OS

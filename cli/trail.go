@@ -1,0 +1,286 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/story/dialects"
+	"hollowkey/core/textfile"
+	"hollowkey/core/trail"
+	"hollowkey/core/verdict"
+)
+
+type trailOptions struct {
+	trail.Options
+	around   int
+	context  int
+	follow   bool
+	patience time.Duration
+	encoding string
+}
+
+func (a *app) newTrail() *cobra.Command {
+	opt := trailOptions{}
+	c := &cobra.Command{
+		Use:   "trail LOG",
+		Short: "shows the course of a set-up: actions, times, results, silences",
+		Long: `Shows what a set-up did, as a tree of actions with times, durations and results,
+after a summary. Where it broke is marked.
+
+It reads the log and changes nothing. Exit status: 0 shown, 1 the file could not be
+read or is no set-up log, 2 wrong call; with --follow 3 when the set-up did not work.`,
+		Example: "  hollowkey trail setup.log --failed\n  hollowkey trail setup.log --around 2442\n  hollowkey trail setup.log --properties 'Product*'\n  hollowkey trail setup.log --follow",
+		Args:    cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			enc, err := textfile.ParseEncoding(opt.encoding)
+			if err != nil {
+				return callError{err}
+			}
+			reading := textfile.Options{Encoding: enc}
+			switch {
+			case opt.around < 0:
+				return wrongCall("--around %d is no line", opt.around)
+			case opt.around > 0:
+				return a.trailAround(c.Context(), args[0], reading, opt)
+			case opt.follow:
+				return a.trailFollow(c.Context(), args[0], reading, opt)
+			}
+			t, err := readTrail(c.Context(), args[0], reading, opt.Options)
+			if err != nil {
+				return err
+			}
+			if a.json {
+				return printJSON(a.out, t)
+			}
+			return trailText(a.out, a.style, t)
+		},
+	}
+	f := c.Flags()
+	f.BoolVar(&opt.Failed, "failed", false, "only actions that failed, were ignored or are open, and what they said")
+	f.StringVar(&opt.Properties, "properties", "", "also show the properties with this name (* and ? stand for anything)")
+	f.IntVar(&opt.around, "around", 0, "show the log around this line instead")
+	f.IntVar(&opt.context, "context", 10, "lines before and after, with --around")
+	f.BoolVar(&opt.follow, "follow", false, "go along with a log that is still being written, and end with the verdict")
+	f.DurationVar(&opt.patience, "patience", 10*time.Minute, "with --follow, give up after so long without a new line")
+	f.StringVar(&opt.encoding, "encoding", "detect", "encoding of the log, when it is told wrongly")
+	return c
+}
+
+func readTrail(ctx context.Context, name string, reading textfile.Options, opt trail.Options) (*trail.Trail, error) {
+	f, err := openLog(name)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	s, err := dialects.Read(ctx, name, f, reading)
+	if err != nil {
+		return nil, explainNoLog(err)
+	}
+	v, err := verdict.Judge(s, verdict.Options{Reading: reading})
+	if err != nil {
+		return nil, err
+	}
+	return trail.Of(s, v, opt), nil
+}
+
+func (a *app) trailAround(ctx context.Context, name string, reading textfile.Options, opt trailOptions) error {
+	f, err := openLog(name)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	lines, err := trail.Around(ctx, f, reading, opt.around, opt.context, opt.context)
+	if err != nil {
+		return err
+	}
+	if len(lines) == 0 {
+		return fmt.Errorf("%s has no line %d", name, opt.around)
+	}
+	if a.json {
+		return printJSON(a.out, struct {
+			Schema string       `json:"schema"`
+			Log    string       `json:"log"`
+			Lines  []trail.Said `json:"lines"`
+		}{"hollowkey.around/1", name, lines})
+	}
+	for _, l := range lines {
+		text := fit(l.Text, a.style.Width-10)
+		if l.Line == opt.around {
+			text = a.style.mind(text)
+			fmt.Fprintf(a.out, "%s%s\n", a.style.bold(fmt.Sprintf("%7d > ", l.Line)), text)
+			continue
+		}
+		fmt.Fprintf(a.out, "%s%s\n", a.style.faint(fmt.Sprintf("%7d   ", l.Line)), text)
+	}
+	return nil
+}
+
+const followEvery = 500 * time.Millisecond
+
+// trailFollow reads the log again whenever it has grown, prints the steps that
+// are new, and ends with the verdict once the log says how the set-up ended.
+func (a *app) trailFollow(ctx context.Context, name string, reading textfile.Options, opt trailOptions) error {
+	var size int64 = -1
+	shown := 0
+	lastGrowth := time.Now()
+	for {
+		info, err := os.Stat(name)
+		if err != nil {
+			return err
+		}
+		if info.Size() != size {
+			size, lastGrowth = info.Size(), time.Now()
+			t, err := readTrail(ctx, name, reading, opt.Options)
+			if err == nil {
+				for ; shown < len(t.Steps); shown++ {
+					fmt.Fprintln(a.out, stepLine(a.style, t.Steps[shown]))
+				}
+			}
+		} else if t, err := readTrail(ctx, name, reading, opt.Options); err == nil && t.Outcome != verdict.Unfinished && t.Outcome != verdict.Unknown || time.Since(lastGrowth) > opt.patience {
+			if err != nil {
+				return err
+			}
+			fmt.Fprintln(a.out)
+			v := t.Verdict()
+			if err := verdictText(a.out, a.style, v, a.nextCommands(v, []string{name})); err != nil {
+				return err
+			}
+			if !v.Worked() {
+				return errNo
+			}
+			return nil
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(followEvery):
+		}
+	}
+}
+
+func trailText(w io.Writer, s Style, t *trail.Trail) error {
+	var b strings.Builder
+	title := outcomeWord(s, t.Outcome)
+	if t.Product.Name != nil {
+		title += "  " + s.bold(fit(*t.Product.Name, s.Width-40))
+		if t.Product.Version != nil {
+			title += " " + fit(*t.Product.Version, 20)
+		}
+	}
+	if t.ExitCode != nil {
+		title += fmt.Sprintf(", exit code %d", *t.ExitCode)
+	}
+	fmt.Fprintln(&b, title)
+	when := ""
+	if t.Begins != "" {
+		when = fmt.Sprintf("%s %s, took %s, ", clean(t.Date), t.Begins, seconds(t.Took))
+	}
+	fmt.Fprintf(&b, "%s%d lines, %d actions", strings.TrimLeft(when, " "), t.Lines, len(t.Steps))
+	if t.Rollback > 0 {
+		fmt.Fprintf(&b, ", taken back from line %d", t.Rollback)
+	}
+	b.WriteString("\n")
+	if t.Attempts > 1 {
+		fmt.Fprintf(&b, "the log holds %d attempts; this is the last\n", t.Attempts)
+	}
+	for i, st := range t.Slowest {
+		word := "        "
+		if i == 0 {
+			word = "slowest "
+		}
+		fmt.Fprintf(&b, "%s%s %s (line %d)\n", s.faint(word), pad(seconds(st.Took), 7), fit(st.Name, s.Width-30), st.Line)
+	}
+	for i, g := range t.Gaps {
+		if i == 3 {
+			break
+		}
+		fmt.Fprintf(&b, "%s%s nothing was logged after line %d\n", s.faint("silence "), pad(seconds(g.Took), 7), g.After)
+	}
+	if len(t.Steps) > 0 {
+		fmt.Fprintf(&b, "\n%s\n", s.faint("   line  time         took  result  action  (→ here it broke)"))
+	}
+	for _, st := range t.Steps {
+		fmt.Fprintln(&b, stepLine(s, st))
+		for k, m := range st.Messages {
+			if k == 6 {
+				fmt.Fprintf(&b, "%s… %d more lines: --around %d\n", strings.Repeat(" ", 40), len(st.Messages)-k, m.Line)
+				break
+			}
+			fmt.Fprintf(&b, "%s%s\n", s.faint(fmt.Sprintf("%7d %s", m.Line, strings.Repeat(" ", 28+2*min(st.Depth, 8)))), fit(unstamped(m.Text), s.Width-36-2*min(st.Depth, 8)))
+		}
+	}
+	if len(t.Values) > 0 {
+		fmt.Fprintf(&b, "\n%s\n", s.bold("properties"))
+		for _, p := range t.Values {
+			fmt.Fprintf(&b, "%s%s = %s\n", s.faint(fmt.Sprintf("%7d  ", p.Line)), clean(p.Name), fit(masked(p.Name, p.Value), s.Width-12-len(p.Name)))
+		}
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}
+
+// masked keeps what may be a secret off the screen.
+func masked(name, value string) string {
+	low := strings.ToLower(name)
+	for _, w := range []string{"password", "passwd", "pwd", "secret", "token", "apikey", "licensekey", "serial", "pidkey"} {
+		if strings.Contains(low, w) && value != "" {
+			return "(hidden)"
+		}
+	}
+	return value
+}
+
+// stepLine shows one action.
+func stepLine(s Style, st trail.Step) string {
+	result := "      "
+	switch st.State {
+	case "failed":
+		result = s.bad("FAILED")
+	case "ignored":
+		result = s.mind("ignor.")
+	case "open":
+		result = s.mind("open  ")
+	case "taken back":
+		result = s.faint("undone")
+	default:
+		if st.Result != nil {
+			result = fmt.Sprintf("%-6d", *st.Result)
+		}
+	}
+	took := ""
+	if st.Took >= 0.05 {
+		took = seconds(st.Took)
+	}
+	name := strings.Repeat("  ", min(st.Depth, 8)) + clean(st.Name)
+	if st.Code != nil && *st.Code != 0 {
+		name += fmt.Sprintf(" (returned %d)", *st.Code)
+	}
+	if st.Broke {
+		name = strings.Repeat("  ", min(st.Depth, 8)) + "→ " + strings.TrimLeft(name, " ")
+	}
+	line := fmt.Sprintf("%7d  %s %8s  ", st.Line, pad(st.At, 8), took)
+	text := fit(name, s.Width-36+2)
+	if st.Broke {
+		text = s.bad(text)
+	}
+	return s.faint(line) + result + "  " + text
+}
+
+// seconds writes a duration for reading.
+func seconds(sec float64) string {
+	switch {
+	case sec < 0:
+		return ""
+	case sec < 60:
+		return fmt.Sprintf("%.1f s", sec)
+	case sec < 3600:
+		return fmt.Sprintf("%d m %02d s", int(sec)/60, int(sec)%60)
+	}
+	return fmt.Sprintf("%d h %02d m", int(sec)/3600, int(sec)/60%60)
+}

@@ -1,0 +1,28 @@
+package logfinder
+
+import (
+	"io"
+	"os"
+	"path/filepath"
+
+	"hollowkey/core/machine"
+)
+
+// Local is the disk of the computer that the program runs on, for folders that
+// are named.
+type Local struct{}
+
+// ReadDir lists a folder.
+func (Local) ReadDir(p string) ([]machine.FileInfo, error) {
+	entries, err := os.ReadDir(p)
+	var out []machine.FileInfo
+	for _, e := range entries {
+		if info, err := e.Info(); err == nil && (e.IsDir() || e.Type().IsRegular()) {
+			out = append(out, machine.FileInfo{Path: filepath.Join(p, e.Name()), Folder: e.IsDir(), Size: info.Size(), Time: info.ModTime()})
+		}
+	}
+	return out, err
+}
+
+// Open opens a file.
+func (Local) Open(p string) (io.ReadCloser, error) { return os.Open(p) }
