@@ -231,7 +231,7 @@ func (m *matcher) companions(w *Seen, at int, h *Hit) {
 		}
 		h.Lines = append(h.Lines, l.Message)
 		for k, v := range got {
-			if h.Captures[k] == "" {
+			if h.Captures[k] == "" || len(l.Fields) > 0 { // the record's fields are surer than words
 				h.Captures[k] = v
 			}
 		}

@@ -321,6 +321,8 @@ func dataCaptures(text string, caps map[string]string) {
 				v = w
 			}
 			caps["doing"] = strings.TrimSpace(strings.SplitN(v, ",", 2)[0])
+		} else if text != "" {
+			caps["doing"] = text
 		}
 		return
 	}

@@ -68,8 +68,9 @@ func judgeAll(stories []*story.Story, opt Options) (*Verdict, error) {
 			break
 		}
 		v.adopt(in.v, why)
-		all = slices.DeleteFunc(all, func(j judged) bool { return j.Story == at.Story })
-		at = *in
+		done := at.Story
+		at = *in // before the list it lies in is changed
+		all = slices.DeleteFunc(all, func(j judged) bool { return j.Story == done })
 	}
 	v.Logs = nil
 	for _, s := range stories {
@@ -215,8 +216,8 @@ func (v *Verdict) adopt(in *Verdict, why string) {
 		v.Others = append([]Other{{Class: *v.Cause.Class, Title: v.Cause.Title, Confidence: v.Cause.Confidence}}, v.Others...)
 	}
 	v.BrokeAt, v.Cause, v.Remedies, v.Sign, v.Machine = in.BrokeAt, in.Cause, in.Remedies, in.Sign, in.Machine
-	v.Chain = append(chain[:min(len(chain), maxChain/2):maxChain/2], in.Chain...)
-	v.Evidence = append(in.Evidence[:len(in.Evidence):len(in.Evidence)], evidence[:min(len(evidence), 3)]...)
+	v.Chain = append(slices.Clone(chain[:min(len(chain), maxChain/2)]), in.Chain...)
+	v.Evidence = append(slices.Clone(in.Evidence), evidence[:min(len(evidence), 3)]...)
 	v.Remarks = append(v.Remarks, fmt.Sprintf("the cause stands in %s: %s", baseName(in.Logs[0].File), why))
 	if v.Product.Name == nil {
 		v.Product = in.Product

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"time"
 
 	"hollowkey/core/signs"
 	"hollowkey/core/story"
@@ -129,11 +130,28 @@ func (j *judge) succeeded() {
 	v.Evidence = firstLines(v.Evidence, maxEvidence)
 }
 
+// hang is a silence that no set-up is meant to have.
+const hang = 5 * time.Minute
+
 // remark notes what limits the evidence.
 func (j *judge) remark() {
 	a := j.a
 	if a.Dropped > 0 {
 		j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("%d items beyond the limits of a story were left out", a.Dropped))
+	}
+	if len(a.Gaps) > 0 && (j.v.Outcome == Cancelled || j.v.Outcome == Unfinished || j.v.Outcome == Failed) {
+		if g := a.Gaps[0]; g.Length >= hang {
+			doing := ""
+			for _, x := range a.Actions {
+				if x.Line <= g.After && (x.EndLine == 0 || x.EndLine > g.After) {
+					doing = " while " + x.Name + " ran"
+				}
+			}
+			j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("nothing was logged for %d minutes after line %d%s: it hung or waited for somebody", int(g.Length.Minutes()), g.After, doing))
+		}
+	}
+	if j.v.Outcome == Unfinished {
+		j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("the log stops at line %d without an end: the set-up still runs, was ended, or the machine went down", a.LastLine))
 	}
 }
 

@@ -28,8 +28,8 @@ const (
 // toleration are words with which a line says that its failure does not matter.
 var toleration = []string{
 	"ignored", "ignoring", "not needed", "optional", "non-fatal", "nonfatal", "not fatal", "harmless", "will retry", "retry later", "retrying", "trying again",
-	"continuing", "skipped", "skipping", "expected", "is fine", "this is ok", "no problem", "best effort", "fallback", "falling back", "benign", "can be plugged in later",
-	"does not matter", "not critical", "not an error", "informational", "deprecated", "no action needed", "handled", "recovered", "succeeded after", "suppressed", "unimportant",
+	"continuing", "skipped", "skipping", "(expected", "is expected", "is fine", "this is ok", "no problem", "best effort", "fallback", "falling back", "benign", "can be plugged in later",
+	"does not matter", "not critical", "not an error", "informational", "deprecated", "no action needed", "recovered", "succeeded after", "unimportant",
 	"cosmetic", "telemetry", "statistics", "(known)", "known issue",
 }
 

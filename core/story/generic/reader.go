@@ -196,7 +196,7 @@ func (r *Reader) tell(line int, worked bool) {
 // tolerated says whether a line itself says that its failure does not matter.
 func tolerated(text string) bool {
 	low := strings.ToLower(text)
-	for _, w := range []string{"ignored", "ignoring", "not needed", "optional", "non-fatal", "nonfatal", "harmless", "will retry", "retry later", "retrying", "continuing", "skipped", "expected"} {
+	for _, w := range []string{"ignored", "ignoring", "not needed", "optional", "non-fatal", "nonfatal", "harmless", "will retry", "retry later", "retrying", "continuing", "skipped", "(expected", "is expected"} {
 		if strings.Contains(low, w) {
 			return true
 		}

@@ -17,11 +17,12 @@ import (
 
 // A Reader reads one log. Make it with [New].
 type Reader struct {
-	b       *lines.Builder
-	install *story.Action
-	section *story.Action
-	boxes   bool // the last line was the head of a message box
-	uninst  bool // the way back, or an uninstallation, is under way
+	b         *lines.Builder
+	install   *story.Action
+	section   *story.Action
+	boxes     bool // the last line was the head of a message box
+	lastError int  // line of the last question whether to go on in spite of an error
+	uninst    bool // the way back, or an uninstallation, is under way
 }
 
 // New makes a reader for the log called file.
@@ -174,12 +175,16 @@ func (r *Reader) kind(line int, t, raw string) story.Kind {
 		return story.KindError
 	case strings.Contains(t, "User canceled") || strings.Contains(t, "User cancelled") || strings.Contains(t, "user chose Cancel"):
 		a.Success = new(false)
+		if r.lastError > 0 && line-r.lastError <= 12 { // the set-up gave up, nobody pressed anything
+			return story.KindInfo
+		}
 		a.Cancelled = true
 		return story.KindError
 	case strings.HasPrefix(t, "Log closed"):
 		a.Closed = true
 	case strings.HasPrefix(t, "Message box"), strings.HasPrefix(t, "Defaulting to"):
 		if strings.Contains(t, "Abort") || strings.Contains(t, "Retry") {
+			r.lastError = line
 			return story.KindError
 		}
 		return story.KindText
