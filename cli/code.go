@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"hollowkey/core/codes"
+	"hollowkey/core/signs"
 )
 
 func (a *app) newCode() *cobra.Command {
@@ -31,7 +32,7 @@ It reads and changes nothing. Exit status: 0 explained, 2 no number.`,
 				if err != nil {
 					return callError{err}
 				}
-				all = append(all, codeAnswer{v, entries})
+				all = append(all, codeAnswer{v, entries, knownCauses(entries)})
 			}
 			if a.json {
 				return printJSON(a.out, struct {
@@ -47,6 +48,15 @@ It reads and changes nothing. Exit status: 0 explained, 2 no number.`,
 type codeAnswer struct {
 	Asked    string        `json:"asked"`
 	Readings []codes.Entry `json:"readings"`
+	Signs    []signs.Known `json:"signs,omitempty"`
+}
+
+// knownCauses are the signs behind an exit code or installer message.
+func knownCauses(entries []codes.Entry) []signs.Known {
+	if k := entries[0].Kind; k != codes.Exit && k != codes.Message {
+		return nil
+	}
+	return signs.ForNumber(int(entries[0].Value))
 }
 
 func codeText(w io.Writer, s Style, all []codeAnswer) error {
@@ -60,6 +70,15 @@ func codeText(w io.Writer, s Style, all []codeAnswer) error {
 				b.WriteString("\n")
 			}
 			codeEntry(&b, s, clean(c.Asked), e)
+		}
+		for k, known := range c.Signs {
+			if k == 0 {
+				fmt.Fprintf(&b, "\n%s\n", s.bold("Known causes behind it"))
+			}
+			if k == 6 {
+				break
+			}
+			fmt.Fprintf(&b, "  %s%s\n", pad(known.Class, 18), fit(known.Title, s.Width-20))
 		}
 	}
 	_, err := io.WriteString(w, b.String())

@@ -181,11 +181,11 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 	if t.Begins != "" {
 		when = fmt.Sprintf("%s %s, took %s, ", clean(t.Date), t.Begins, seconds(t.Took))
 	}
-	fmt.Fprintf(&b, "%s%d lines, %d actions", strings.TrimLeft(when, " "), t.Lines, len(t.Steps))
+	about := fmt.Sprintf("%s%d lines, %d actions", when, t.Lines, len(t.Steps))
 	if t.Rollback > 0 {
-		fmt.Fprintf(&b, ", taken back from line %d", t.Rollback)
+		about += fmt.Sprintf(", taken back from line %d", t.Rollback)
 	}
-	b.WriteString("\n")
+	fmt.Fprintln(&b, strings.Join(wrap(about, s.Width, 0, true), "\n"))
 	if t.Attempts > 1 {
 		fmt.Fprintf(&b, "the log holds %d attempts; this is the last\n", t.Attempts)
 	}

@@ -136,7 +136,7 @@ func TestNothingForTheTerminalToObey(t *testing.T) {
 
 func TestHelpAndCompletion(t *testing.T) {
 	dir := t.TempDir()
-	for _, c := range []string{"why", "code", "fix", "undo", "journal", "demo"} {
+	for _, c := range []string{"why", "trail", "logs", "code", "fix", "undo", "journal", "demo"} {
 		r := mustRun(t, dir, 0, c, "--help")
 		if !strings.Contains(r.out, "Exit status:") {
 			t.Errorf("%s --help does not tell its exit status:\n%s", c, r.out)

@@ -105,6 +105,12 @@ func TestPackIsUpToDate(t *testing.T) {
 	if got, err := os.ReadFile("pack.json"); err != nil || string(got) != string(want) {
 		t.Errorf("pack.json is out of date (%v); run: go generate ./core/signs", err)
 	}
+	if got, err := os.ReadFile("numbers.txt"); err != nil || string(got) != string(pack.Numbers()) {
+		t.Errorf("numbers.txt is out of date (%v); run: go generate ./core/signs", err)
+	}
+	if known := signs.ForNumber(1327); len(known) < 2 || known[0].Class != "path" {
+		t.Errorf("behind 1327: %v", known)
+	}
 }
 
 func TestSiteFolder(t *testing.T) {

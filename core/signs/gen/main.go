@@ -1,4 +1,4 @@
-// Command gen writes pack.json out of the signs in the current folder.
+// Command gen writes pack.json and numbers.txt out of the signs in the current folder.
 package main
 
 import (
@@ -17,7 +17,9 @@ func main() {
 	if err != nil {
 		log.Fatal(err)
 	}
-	if err := os.WriteFile("pack.json", b, 0o644); err != nil {
-		log.Fatal(err)
+	for name, text := range map[string][]byte{"pack.json": b, "numbers.txt": pack.Numbers()} {
+		if err := os.WriteFile(name, text, 0o644); err != nil {
+			log.Fatal(err)
+		}
 	}
 }
