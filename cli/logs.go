@@ -199,6 +199,6 @@ func (a *app) where() (options string) {
 // showHolds reminds of what is meant to be temporary, on standard error.
 func (a *app) showHolds(j *remedy.Journal) {
 	for _, h := range j.Holds("", "") {
-		fmt.Fprintf(a.err, "hold in force: %s since %s; release it with: %s\n", clean(h.Hold), h.Time.Format("2006-01-02 15:04"), remedy.ReleaseCommand(h.Hold)+a.where())
+		fmt.Fprintf(a.err, "hold in force: %s, since %s\n  release it with: %s\n", clean(h.Hold), h.Time.Format("2006-01-02 15:04"), remedy.ReleaseCommand(h.Hold)+a.where())
 	}
 }

@@ -13,7 +13,7 @@ import (
 	"hollowkey/demo/enginelog"
 )
 
-const bytesPerFile = 2400 // what one installed file adds to the log, in UTF-16
+const bytesPerFile = 1940 // what one installed file adds to the log, in UTF-16
 
 func main() {
 	if len(os.Args) != 3 {
