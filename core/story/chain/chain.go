@@ -193,7 +193,7 @@ func (r *Reader) shape(line int, e entry, text, raw string) {
 		if m := packageName.FindStringSubmatch(text); m != nil && e.number == applied {
 			a := r.begin(line, m[1])
 			code, known := result(text)
-			if known && code != 0 && code != 3010 && code != 1641 {
+			if known && !worked(code) {
 				r.fail(a, line, text, raw)
 			} else {
 				r.b.End(a, line, false, nil, "")
@@ -202,7 +202,7 @@ func (r *Reader) shape(line int, e entry, text, raw string) {
 		}
 	case applyComplete:
 		if code, ok := result(text); ok && r.whole != nil {
-			r.b.End(r.whole, line, code != 0, &code, raw)
+			r.b.End(r.whole, line, !worked(code), &code, raw)
 			if code != 0 && r.b.A.Exit == nil {
 				r.b.Exit(line, code, raw)
 			}
@@ -214,6 +214,9 @@ func (r *Reader) shape(line int, e entry, text, raw string) {
 		}
 	}
 }
+
+// worked says whether a result means success, with or without a restart.
+func worked(code int) bool { return code == 0 || code == 3010 || code == 1641 }
 
 // begin opens the action of a package, or goes back to it.
 func (r *Reader) begin(line int, name string) *story.Action {

@@ -53,7 +53,7 @@ func parse(line []byte) (e entry, ok bool) {
 		}
 	}
 	level, source, text := words(rest)
-	if !stamped && !glog(&rest, &e) && level == "" {
+	if !stamped && !glog(&rest, &e) && (level == "" || !begins(rest, level)) {
 		return e, false
 	}
 	if level == "" {
@@ -64,6 +64,13 @@ func parse(line []byte) (e entry, ok bool) {
 	}
 	e.source, e.text = source, strings.TrimSpace(string(text))
 	return e, e.text != ""
+}
+
+// begins says whether an unstamped line begins with its level, as a word of its
+// own or in brackets; a level word further on is only a word.
+func begins(line []byte, level string) bool {
+	t := bytes.TrimLeft(line, " \t[(<*")
+	return len(t) > len(level) && strings.EqualFold(string(t[:len(level)]), level) && bytes.IndexByte([]byte(":]) >|-\t"), t[len(level)]) >= 0
 }
 
 const maxHeadWords = 5 // words before the text in which the level may stand
@@ -102,6 +109,10 @@ func words(line []byte) (level, source string, text []byte) {
 			}
 			if level != "" { // a logger is followed by a dash or colon
 				trimmed := bytes.TrimLeft(after, " ")
+				low := strings.ToLower(string(word))
+				if _, isLevel := levels[low]; isLevel || strings.HasSuffix(low, "error") || strings.HasSuffix(low, "exception") {
+					return level, source, rest // the text begins with what went wrong
+				}
 				if len(trimmed) > 1 && (trimmed[0] == '-' || trimmed[0] == ':' || trimmed[0] == '|') && bytes.IndexByte(word, ' ') < 0 && len(word) > 1 {
 					return level, string(word), bytes.TrimLeft(trimmed[1:], " ")
 				}

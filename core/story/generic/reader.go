@@ -253,7 +253,7 @@ func (r *Reader) inner(line int, text string) bool {
 	return false
 }
 
-var exception = regexp.MustCompile(`^(?:[A-Za-z_][\w]*\.)+[A-Z]\w*(?:Exception|Error)\b(?::|$)`)
+var exception = regexp.MustCompile(`^(?:[A-Za-z_][\w]*\.)+[A-Z]?\w*(?:Exception|Error)\b(?::|$)`)
 
 // Finish gives the attempts. Where nothing says how a run ended, errors near its
 // end speak for failure.
