@@ -181,7 +181,7 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 	if t.Begins != "" {
 		when = fmt.Sprintf("%s %s, took %s, ", clean(t.Date), t.Begins, seconds(t.Took))
 	}
-	about := fmt.Sprintf("%s%d lines, %d actions", when, t.Lines, len(t.Steps))
+	about := fmt.Sprintf("%s%d lines, %d actions", when, t.Lines, t.Actions)
 	if t.Rollback > 0 {
 		about += fmt.Sprintf(", taken back from line %d", t.Rollback)
 	}

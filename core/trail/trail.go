@@ -31,6 +31,7 @@ type Trail struct {
 	BrokeAt  verdict.BrokeAt `json:"broke_at"`
 	Slowest  []Step          `json:"slowest,omitempty"`
 	Gaps     []Gap           `json:"gaps,omitempty"`
+	Actions  int             `json:"actions"` // how many there are, shown or not
 	Steps    []Step          `json:"steps"`
 	Values   []Property      `json:"properties,omitempty"`
 	verdict  *verdict.Verdict
@@ -89,7 +90,7 @@ func Of(s *story.Story, v *verdict.Verdict, opt Options) *Trail {
 	if a == nil {
 		return t
 	}
-	t.Date, t.Rollback = a.Date, a.Rollback
+	t.Date, t.Rollback, t.Actions = a.Date, a.Rollback, len(a.Actions)
 	if a.FirstTime >= 0 {
 		t.Begins, t.Took = clock(a.FirstTime), (a.LastTime - a.FirstTime).Seconds()
 	}

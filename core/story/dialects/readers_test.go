@@ -110,7 +110,9 @@ func TestScript(t *testing.T) {
 }
 
 func TestServicing(t *testing.T) {
-	line := func(level, part, s string) string { return "2026-05-04 09:12:01, " + level + "                  " + part + "    " + s + "\n" }
+	line := func(level, part, s string) string {
+		return "2026-05-04 09:12:01, " + level + "                  " + part + "    " + s + "\n"
+	}
 	start := line("Info", "CBS", "Session: 31_1 initialized by client X") + line("Info", "CBS", "Exec: Package: Package_for_KB5005565~31bf, state")
 	check(t, []telling{
 		{"all well", start + line("Info", "CBS", "Exec: Processing complete.  Session: 31_1 [HRESULT = 0x00000000 - S_OK]"), "worked Package_for_KB5005565~31bf"},

@@ -107,13 +107,11 @@ func words(line []byte) (level, source string, text []byte) {
 					return "", "", line
 				}
 			}
-			if level != "" { // a logger is followed by a dash or colon
+			if level != "" {
 				trimmed := bytes.TrimLeft(after, " ")
-				low := strings.ToLower(string(word))
-				if _, isLevel := levels[low]; isLevel || strings.HasSuffix(low, "error") || strings.HasSuffix(low, "exception") {
-					return level, source, rest // the text begins with what went wrong
-				}
-				if len(trimmed) > 1 && (trimmed[0] == '-' || trimmed[0] == ':' || trimmed[0] == '|') && bytes.IndexByte(word, ' ') < 0 && len(word) > 1 {
+				// Only a dash parts a logger from its text: before a colon may stand what
+				// went wrong ("EBUSY: …").
+				if len(trimmed) > 1 && trimmed[0] == '-' && trimmed[1] == ' ' && bytes.IndexByte(word, ' ') < 0 && len(word) > 1 {
 					return level, string(word), bytes.TrimLeft(trimmed[1:], " ")
 				}
 				return level, source, rest

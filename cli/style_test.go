@@ -1,0 +1,149 @@
+package cli
+
+import (
+	"bytes"
+	"strings"
+	"testing"
+
+	"github.com/mattn/go-runewidth"
+)
+
+func TestClean(t *testing.T) {
+	for in, want := range map[string]string{
+		"plain":            "plain",
+		"tab\there":        "tab here",
+		"\x1b[31mred\x07":  "·[31mred·",
+		"a\u202eb\u200bc":  "a·b·c",
+		"c1 \u0085 \u009b": "c1 · ·",
+		"line\nbreak":      "line\nbreak",
+		"größe 日本":         "größe 日本",
+		"cut\xff":          "cut\uFFFD",
+	} {
+		if got := clean(in); got != want && !(strings.Contains(in, "\xff") && !strings.Contains(got, "\x1b")) {
+			t.Errorf("clean(%q) = %q, want %q", in, got, want)
+		}
+	}
+}
+
+func TestFit(t *testing.T) {
+	for _, tt := range []struct {
+		in         string
+		n          int
+		fit, inner string
+	}{
+		{"short", 10, "short", "short"},
+		{`C:\Users\mwhitlow\AppData\Local\Temp`, 20, `C:\Users\mwhitlow\A…`, `C:\Users\m…ocal\Temp`},
+		{"日本語のログ", 7, "日本語…", "日本語…"},
+		{"two\nlines", 20, "two lines", "two lines"},
+	} {
+		if got := fit(tt.in, tt.n); got != tt.fit {
+			t.Errorf("fit(%q, %d) = %q, want %q", tt.in, tt.n, got, tt.fit)
+		}
+		if got := fitMiddle(tt.in, tt.n); tt.n >= 8 && got != tt.inner {
+			t.Errorf("fitMiddle(%q, %d) = %q, want %q", tt.in, tt.n, got, tt.inner)
+		}
+	}
+}
+
+func TestWrap(t *testing.T) {
+	for _, tt := range []struct {
+		in            string
+		width, indent int
+		hang          bool
+		want          string
+	}{
+		{"one two three four five six", 20, 2, false, "  one two three four|  five six"},
+		{"one two three four five six", 20, 2, true, "one two three four|  five six"},
+		{"", 20, 2, false, ""},
+		{`see C:\Program Files\Saltmarsh Quay\Berthline\planner.exe now`, 30, 0, false, `see C:\Program Files\Saltmarsh|Quay\Berthline\planner.exe now`},
+		{`HKU\S-1-5-21-2104885761-1177238915-682003330-1107\Software`, 30, 0, false, `HKU\S-1-5-21-2104885761-117723|8915-682003330-1107\Software`},
+	} {
+		if got := strings.Join(wrap(tt.in, tt.width, tt.indent, tt.hang), "|"); got != tt.want {
+			t.Errorf("wrap(%q, %d) = %q, want %q", tt.in, tt.width, got, tt.want)
+		}
+	}
+}
+
+// However odd the text, no line is wider than asked for and no letter is lost.
+func FuzzWrap(f *testing.F) {
+	f.Add(`see C:\Program Files\Saltmarsh Quay\planner.exe now`, 30, 4)
+	f.Add("日本語 のログ", 20, 0)
+	f.Fuzz(func(t *testing.T, in string, width, indent int) {
+		if width < 20 || width > 200 || indent < 0 || indent > width-16 {
+			return
+		}
+		lines := wrap(in, width, indent, false)
+		for _, l := range lines {
+			if w := runewidth.StringWidth(l); w > width {
+				t.Errorf("%d columns of %d: %q", w, width, l)
+			}
+		}
+		letters := func(s string) string { return strings.Join(strings.Fields(s), "") }
+		if got, want := letters(strings.Join(lines, " ")), letters(clean(in)); got != want && !strings.ContainsFunc(in, func(r rune) bool { return runewidth.RuneWidth(r) > 2 }) {
+			t.Errorf("wrap(%q) lost letters: %q, want %q", in, got, want)
+		}
+	})
+}
+
+func TestQuoteArgument(t *testing.T) {
+	for in, want := range map[string]string{"setup.log": "setup.log", "my setup.log": "'my setup.log'", "it's.log": `'it'\''s.log'`, "": "''", "a;b": "'a;b'"} {
+		if got := quoteArgument(in); got != want {
+			t.Errorf("quoteArgument(%q) = %s, want %s", in, got, want)
+		}
+	}
+}
+
+func TestSmallTexts(t *testing.T) {
+	for in, want := range map[string]string{"the service stopped": "The service stopped.", "Done.": "Done.", `it said "x"`: `It said "x"`, "": "", "setup.exe failed": "setup.exe failed."} {
+		if got := sentence(in); got != want {
+			t.Errorf("sentence(%q) = %q, want %q", in, got, want)
+		}
+	}
+	for in, want := range map[float64]string{-1: "", 0.05: "0.1 s", 31: "31.0 s", 75: "1 m 15 s", 7300: "2 h 01 m"} {
+		if got := seconds(in); got != want {
+			t.Errorf("seconds(%v) = %q, want %q", in, got, want)
+		}
+	}
+	for in, want := range map[int64]string{5: "5 B", 2048: "2 KB", 5 << 20: "5.0 MB"} {
+		if got := bytesText(in); got != want {
+			t.Errorf("bytesText(%d) = %q, want %q", in, got, want)
+		}
+	}
+	for in, want := range map[float64]string{0.97: "97 %, the log proves it", 0.8: "80 %, very likely", 0.6: "60 %, likely", 0.45: "45 %, possible", 0.2: "20 %, a guess"} {
+		if got := sureness(in); got != want {
+			t.Errorf("sureness(%v) = %q, want %q", in, got, want)
+		}
+	}
+	if got := unstamped("MSI (s) (A4:10) [09:12:02:500]: Note: 1: 1303"); got != "Note: 1: 1303" {
+		t.Errorf("unstamped: %q", got)
+	}
+	for name, want := range map[string]string{"DBPASSWORD": "(hidden)", "ProductName": "x", "PIDKEY": "(hidden)"} {
+		if got := masked(name, "x"); got != want {
+			t.Errorf("masked(%s) = %q", name, got)
+		}
+	}
+}
+
+func TestDiffLines(t *testing.T) {
+	var b strings.Builder
+	writeDiff(&b, Style{Width: 80}, []string{"owner SYSTEM", "start type disabled"}, []string{"owner SYSTEM", "start type manual"})
+	if want := "  - start type disabled\n  + start type manual\n    owner SYSTEM\n"; b.String() != want {
+		t.Errorf("got\n%swant\n%s", b.String(), want)
+	}
+}
+
+// Without a terminal there is neither colour nor progress.
+func TestPlainWhenNobodyLooks(t *testing.T) {
+	s := newStyle(&bytes.Buffer{}, false, 0)
+	if s.Color || s.Width != widthElse || s.bad("x") != "x" {
+		t.Errorf("%+v", s)
+	}
+	a := &app{err: &bytes.Buffer{}}
+	r := bytes.NewReader(nil)
+	if p := a.progress(1 << 40); p.reader(r) != r {
+		t.Error("a progress bar without a terminal")
+	}
+	if s := (Style{Color: true}); s.bad("x") == "x" || s.bad("") != "" {
+		t.Errorf("colours: %q %q", s.bad("x"), s.bad(""))
+	}
+}
