@@ -176,6 +176,9 @@ func valuesMatch(want map[string]Pattern, have map[string]story.Property, caps m
 // message finds the weightiest line with one of the numbers whose fields or
 // text are as wanted.
 func (m *matcher) message(w *Seen, caps map[string]string) (best int, ok bool) {
+	if m.recordsDeny(w) {
+		return 0, false
+	}
 	for i, l := range m.scene.Lines {
 		if !slices.Contains(w.Message, l.Number) || ok && l.Weight <= m.scene.Lines[best].Weight {
 			continue
@@ -189,6 +192,25 @@ func (m *matcher) message(w *Seen, caps map[string]string) (best int, ok bool) {
 	}
 	return best, ok
 }
+
+// recordsDeny says whether there are records of the message and none has the
+// wanted fields; then what its text could mean does not count.
+func (m *matcher) recordsDeny(w *Seen) bool {
+	records := false
+	for i, l := range m.scene.Lines {
+		if len(w.Fields) == 0 || len(l.Fields) == 0 || l.Weight < recordWeight || !slices.Contains(w.Message, l.Number) {
+			continue
+		}
+		if m.fits(w, i, map[string]string{}) {
+			return false
+		}
+		records = true
+	}
+	return records
+}
+
+// recordWeight is the least weight of a record that decides over words.
+const recordWeight = 0.5
 
 // fits tells whether fields or text of line i are as wanted.
 func (m *matcher) fits(w *Seen, i int, caps map[string]string) bool {

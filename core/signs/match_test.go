@@ -47,7 +47,7 @@ func TestEachKeyOfSeen(t *testing.T) {
 		{"{message: [1327, 1920], strength: 0.5}", 0.5, ""},
 		{"{message: [1920], fields: {3: '(?P<service>.+)'}}", 0.81, "service=BerthSync"},
 		{"{message: [1920], fields: {3: 'Other'}}", 0, ""},
-		{"{message: [1920], fields: {3: 'Other'}, said: ['\\((?P<service>\\w+)\\)']}", 0.9, "service=BerthSync"},
+		{"{message: [1920], fields: {3: 'Other'}, said: ['\\((?P<service>\\w+)\\)']}", 0, ""}, // the record decides over words
 		{"{message: [1920], said: ['failed to stop']}", 0, ""},
 		{"{text: ['FAILED to start']}", 0.9, ""},
 		{"{text: ['nothing of that']}", 0, ""},

@@ -127,6 +127,12 @@ func readText(text string) (best reading, ok bool) {
 		if err != nil {
 			continue
 		}
+		if u < 0x10000 {
+			if e, known := codes.SystemError(int(u)); known && e.Class != "" {
+				consider(reading{e.Class, e.Meaning, new(int(u)), 0.66})
+			}
+			continue
+		}
 		e, known := codes.Status(uint32(u))
 		if !known || u>>28 == 8 {
 			e, known = codes.Result(uint32(u))
