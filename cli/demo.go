@@ -70,7 +70,7 @@ func (a *app) demoCase(c *cobra.Command, d demo.Case, log string) (demoCase, err
 		return out, err
 	}
 	defer m.Close()
-	if out.Verdict, err = a.verdict(c.Context(), []string{log}, whyOptions{encoding: "detect"}, m); err != nil {
+	if out.Verdict, err = a.verdict(c.Context(), []string{log}, whyOptions{encoding: detectEncoding}, m); err != nil {
 		return out, err
 	}
 	at := out.Verdict.FirstWithSteps()

@@ -25,9 +25,9 @@ type fixOptions struct {
 func (a *app) newFix() *cobra.Command {
 	var opt fixOptions
 	c := &cobra.Command{
-		Use:   "fix LOG",
+		Use:   "fix [LOG|FOLDER...]",
 		Short: "shows and applies the smallest change that puts the cause right",
-		Long: `Reaches the verdict of a log, looks at the machine whether it is so, lists the
+		Long: `Reaches the verdict as why does, looks at the machine whether it is so, lists the
 remedies, and shows the steps of one of them: what is there now and what it will be.
 Then it asks, applies, verifies, and writes a journal from which undo works.
 
@@ -35,15 +35,22 @@ It reads the log and the machine, and changes the machine only after a yes (or w
 --yes). The journal goes to --case, else to a folder beside the twin, TWIN.case.
 Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong call,
 3 the verdict has no step that this machine could take, or the answer was no.`,
-		Example: "  hollowkey fix setup.log --machine ELLERY-D07 --preview\n  hollowkey fix setup.log --machine ELLERY-D07 --yes",
-		Args:    cobra.ExactArgs(1),
-		RunE:    func(c *cobra.Command, args []string) error { return a.fix(c, args[0], opt) },
+		Example: "  hollowkey fix setup.log --machine ELLERY-D07 --preview\n  hollowkey fix setup.log --machine ELLERY-D07 --yes\n  hollowkey fix --said 'Error 1327. Invalid Drive: Z:' --machine ELLERY-D07 --preview",
+		RunE:    func(c *cobra.Command, args []string) error { return a.fix(c, args, opt) },
 	}
 	opt.bind(c)
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
 	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
 	c.Flags().BoolVar(&opt.yes, "yes", false, "apply without asking")
 	return c
+}
+
+// again are the options that a repeated call needs to come to the same plan.
+func (o fixOptions) again() string {
+	if o.remedy == 0 {
+		return o.whyOptions.again()
+	}
+	return o.whyOptions.again() + fmt.Sprintf(" --remedy %d", o.remedy)
 }
 
 // fixResult is what fix prints as JSON.
@@ -57,13 +64,13 @@ type fixResult struct {
 	UndoWith string           `json:"undo_with,omitempty"`
 }
 
-func (a *app) fix(c *cobra.Command, log string, opt fixOptions) error {
+func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	m, closeMachine, err := a.openMachine()
 	if err != nil {
 		return err
 	}
 	defer closeMachine()
-	v, err := a.verdict(c.Context(), []string{log}, opt.whyOptions, m)
+	v, err := a.judge(c.Context(), logs, opt.whyOptions, m)
 	if err != nil {
 		return err
 	}
@@ -93,14 +100,17 @@ func (a *app) fix(c *cobra.Command, log string, opt fixOptions) error {
 	}
 	if opt.preview || !plan.Pending() {
 		if !a.json && plan.Pending() {
-			fmt.Fprintf(a.out, "\nNothing has been changed. To apply it:\n%s\n", a.style.key("  hollowkey fix "+quoteArgument(log)+" --machine "+quoteArgument(a.machine)+" --yes"))
+			fmt.Fprintf(a.out, "\nNothing has been changed. To apply it:\n%s\n", a.style.key("  hollowkey fix"+quoteAll(logs)+a.where()+opt.again()+" --yes"))
 		}
 		return a.fixEnd(res, nil)
 	}
 	if !opt.yes {
 		sure, err := a.ask("Apply this to " + m.Name() + "?")
-		if err != nil || !sure {
+		if err != nil {
 			return a.fixEnd(res, err)
+		}
+		if !sure {
+			return a.fixEnd(res, errNo)
 		}
 	}
 	j, err := a.openJournal(m)

@@ -9,7 +9,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"hollowkey/core/logfinder"
-	"hollowkey/core/remedy"
 	"hollowkey/core/verdict"
 )
 
@@ -102,103 +101,4 @@ func bytesText(n int64) string {
 		return fmt.Sprintf("%.0f KB", float64(n)/(1<<10))
 	}
 	return fmt.Sprintf("%.1f MB", float64(n)/(1<<20))
-}
-
-func (a *app) newLogsVerbose() *cobra.Command {
-	var yes bool
-	c := &cobra.Command{
-		Use:   "verbose on|off|show",
-		Short: "sets the installer engine's verbose logging policy, as a hold",
-		Long: `on makes the installer engine write a verbose log of every set-up (MSI*.LOG in the
-temporary folder), as a hold: it is shown after every command until off releases it.
-
-` + loggingHelp() + `
-
-It changes one registry value, with journal and undo. Exit status: 0 done, 1 could
-not, 2 wrong call, 3 there is no such hold.`,
-		Args:      cobra.MatchAll(cobra.ExactArgs(1), cobra.OnlyValidArgs),
-		ValidArgs: []string{"on", "off", "show"},
-		RunE: func(_ *cobra.Command, args []string) error {
-			m, closeMachine, err := a.openMachine()
-			if err != nil {
-				return err
-			}
-			defer closeMachine()
-			j, err := a.openJournal(m)
-			if err != nil {
-				return err
-			}
-			switch args[0] {
-			case "on":
-				plan, err := remedy.DraftHold(m, remedy.VerboseLogging)
-				if err != nil {
-					return err
-				}
-				if !plan.Pending() {
-					fmt.Fprintln(a.out, "Verbose logging is on already.")
-					return nil
-				}
-				if err := plan.Apply(m, j); err != nil {
-					return err
-				}
-				fmt.Fprintf(a.out, "%s Verbose logging is on. Run the set-up again, then: hollowkey logs --machine %s\n", a.style.good("DONE."), quoteArgument(a.machine))
-				return nil
-			case "off":
-				holds := j.Holds(m.Name(), remedy.VerboseLogging)
-				if len(holds) == 0 {
-					fmt.Fprintln(a.err, "There is no such hold to release.")
-					return errNo
-				}
-				for _, h := range holds {
-					if err := j.Undo(m, h.Seq, false); err != nil {
-						return err
-					}
-				}
-				fmt.Fprintf(a.out, "%s Verbose logging is as it was before.\n", a.style.good("DONE."))
-				return nil
-			}
-			v, err := remedy.LoggingPolicy(m)
-			if err != nil {
-				return err
-			}
-			if v == "" {
-				fmt.Fprintln(a.out, "The policy is not set: the engine logs only when a call asks for it (/l*v).")
-				return nil
-			}
-			fmt.Fprintf(a.out, "The policy is %q:\n", clean(v))
-			for _, r := range v {
-				fmt.Fprintf(a.out, "  %c  %s\n", r, remedy.LoggingSwitches[r])
-			}
-			return nil
-		},
-	}
-	c.Flags().BoolVar(&yes, "yes", false, "accepted for scripts; this change is small and is not asked about")
-	return c
-}
-
-func loggingHelp() string {
-	var b strings.Builder
-	b.WriteString("The switches of the policy value:\n")
-	for _, r := range remedy.LoggingAll {
-		fmt.Fprintf(&b, "  %c  %s\n", r, remedy.LoggingSwitches[r])
-	}
-	return strings.TrimRight(b.String(), "\n")
-}
-
-// where are the options that say on which machine and in which case.
-func (a *app) where() (options string) {
-	if a.machine != "" {
-		options += " --machine " + quoteArgument(a.machine)
-	}
-	if a.caseDir != "" {
-		options += " --case " + quoteArgument(a.caseDir)
-	}
-	return options
-}
-
-// showHolds reminds of what is meant to be temporary, on standard error.
-func (a *app) showHolds(j *remedy.Journal) {
-	for _, h := range j.Holds("", "") {
-		fmt.Fprintf(a.err, "hold in force: %s, since %s\n  release it with: %s\n", clean(h.Hold), h.Time.Format("2006-01-02 15:04"), remedy.ReleaseCommand(h.Hold)+a.where())
-	}
 }

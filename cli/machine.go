@@ -48,3 +48,28 @@ func (a *app) openJournal(m machine.Machine) (*remedy.Journal, error) {
 	}
 	return j, err
 }
+
+// onMachine opens the machine and its journal for one piece of work.
+func (a *app) onMachine(do func(machine.Machine, *remedy.Journal) error) error {
+	m, closeMachine, err := a.openMachine()
+	if err != nil {
+		return err
+	}
+	defer closeMachine()
+	j, err := a.openJournal(m)
+	if err != nil {
+		return err
+	}
+	return do(m, j)
+}
+
+// where are the options that say on which machine and in which case.
+func (a *app) where() (options string) {
+	if a.machine != "" {
+		options += " --machine " + quoteArgument(a.machine)
+	}
+	if a.caseDir != "" {
+		options += " --case " + quoteArgument(a.caseDir)
+	}
+	return options
+}

@@ -121,3 +121,10 @@ func TestInProcess(t *testing.T) {
 		t.Errorf("code 1603: %d\n%s%s", code, out.String(), errOut.String())
 	}
 }
+
+func write(t *testing.T, dir, name, text string) {
+	t.Helper()
+	if err := os.WriteFile(filepath.Join(dir, name), []byte(text), 0o600); err != nil {
+		t.Fatal(err)
+	}
+}

@@ -148,7 +148,7 @@ func (a *app) trailFollow(ctx context.Context, name string, reading textfile.Opt
 			}
 			fmt.Fprintln(a.out)
 			v := t.Verdict()
-			if err := verdictText(a.out, a.style, v, a.nextCommands(v, []string{name})); err != nil {
+			if err := verdictText(a.out, a.style, v, a.nextCommands(v, []string{name}, whyOptions{encoding: detectEncoding})); err != nil {
 				return err
 			}
 			if !v.Worked() {

@@ -99,7 +99,20 @@ func TestLogs(t *testing.T) {
 func TestVerboseLoggingIsAHold(t *testing.T) {
 	dir := layOut(t)
 	before := tree(t, filepath.Join(dir, twinName))
+	if r := mustRun(t, dir, 0, "logs", "verbose", "on", "--preview", "--machine", twinName); !strings.Contains(r.out, "+ string voicewarmupx") {
+		t.Errorf("the preview does not show the value:\n%s", r.out)
+	}
+	if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
+		t.Errorf("the preview changed %v", d)
+	}
 	mustRun(t, dir, 0, "logs", "verbose", "on", "--machine", twinName)
+	type policy struct {
+		Policy string
+		Held   bool
+	}
+	if p := decode[policy](t, mustRun(t, dir, 0, "logs", "verbose", "show", "--json", "--machine", twinName).out); p.Policy != "voicewarmupx" || !p.Held {
+		t.Errorf("policy as JSON: %+v", p)
+	}
 	if r := mustRun(t, dir, 0, "logs", "verbose", "show", "--machine", twinName); !strings.Contains(r.out, "voicewarmupx") || !strings.Contains(r.out, "v  verbose") {
 		t.Errorf("show:\n%s", r.out)
 	}

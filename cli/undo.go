@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"slices"
@@ -27,35 +28,20 @@ It reads the journal and changes the machine. Exit status: 0 taken back, 1 could
 		Example: "  hollowkey undo --machine ELLERY-D07\n  hollowkey undo --machine ELLERY-D07 --change 4",
 		Args:    cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			m, closeMachine, err := a.openMachine()
-			if err != nil {
-				return err
-			}
-			defer closeMachine()
-			j, err := a.openJournal(m)
-			if err != nil {
-				return err
-			}
-			items := j.LastPlan(m.Name())
-			if all || change != 0 {
-				items = j.InForce(m.Name())
-			}
-			if change != 0 {
-				items = slices.DeleteFunc(items, func(i remedy.Item) bool { return i.Seq != change })
-			}
-			if len(items) == 0 {
-				fmt.Fprintln(a.err, "There is nothing to take back.")
-				return errNo
-			}
-			for _, i := range items {
-				if err := j.Undo(m, i.Seq, force); err != nil {
-					return fmt.Errorf("change %d, %s: %w\nhint: look at it; --force sets it back all the same", i.Seq, i.Step.Words(), err)
+			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+				items := j.LastPlan(m.Name())
+				if all || change != 0 {
+					items = j.InForce(m.Name())
 				}
-			}
-			if a.json {
-				return printJSON(a.out, journalJSON(j, items))
-			}
-			return undoText(a.out, a.style, items, m)
+				if change != 0 {
+					items = slices.DeleteFunc(items, func(i remedy.Item) bool { return i.Seq != change })
+				}
+				if len(items) == 0 {
+					fmt.Fprintln(a.err, "There is nothing to take back.")
+					return errNo
+				}
+				return a.undo(m, j, items, force)
+			})
 		},
 	}
 	c.Flags().IntVar(&change, "change", 0, "take back only the change with this number")
@@ -64,13 +50,38 @@ It reads the journal and changes the machine. Exit status: 0 taken back, 1 could
 	return c
 }
 
-func undoText(w io.Writer, s Style, items []remedy.Item, m machine.Machine) error {
+// undo takes the changes back, newest first, and tells of those that went back
+// even when a later one could not.
+func (a *app) undo(m machine.Machine, j *remedy.Journal, items []remedy.Item, force bool) error {
+	var failed error
+	for n, i := range items {
+		if err := j.Undo(m, i.Seq, force); err != nil {
+			failed = fmt.Errorf("change %d, %s: %w\nhint: look at it; --force sets it back all the same", i.Seq, i.Step.Words(), err)
+			items = items[:n]
+			break
+		}
+	}
+	if failed != nil && len(items) == 0 {
+		return failed
+	}
+	var err error
+	if a.json {
+		err = printJSON(a.out, journalJSON(j, items))
+	} else {
+		err = undoText(a.out, a.style, items, m, failed == nil)
+	}
+	return errors.Join(failed, err)
+}
+
+func undoText(w io.Writer, s Style, items []remedy.Item, m machine.Machine, all bool) error {
 	var b strings.Builder
 	for _, it := range items {
 		fmt.Fprintf(&b, "%s\n%s\n", s.bold(fmt.Sprintf("Change %d taken back:", it.Seq)), strings.Join(wrap(it.Step.Words(), s.Width, 2, false), "\n"))
 		writeDiff(&b, s, it.Step.Lines(*it.After, m), it.Step.Lines(*it.Before, m))
 	}
-	fmt.Fprintf(&b, "\n%s %s is as it was before.\n", s.good("DONE."), m.Name())
+	if all {
+		fmt.Fprintf(&b, "\n%s %s is as it was before.\n", s.good("DONE."), m.Name())
+	}
 	_, err := io.WriteString(w, b.String())
 	return err
 }

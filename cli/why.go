@@ -19,23 +19,46 @@ import (
 	"hollowkey/core/verdict"
 )
 
+const detectEncoding = "detect"
+
 // whyOptions are what why and fix need to reach a verdict.
 type whyOptions struct {
 	signs    string
 	encoding string
+	said     string // what a dialog said
+	exit     int    // what the set-up ended with
+	hasExit  func() bool
 }
 
 func (o *whyOptions) bind(c *cobra.Command) {
 	c.Flags().StringVar(&o.signs, "signs", "", "folder with the site's own signs, read beside the built-in ones")
-	c.Flags().StringVar(&o.encoding, "encoding", "detect", "encoding of the log, when it is told wrongly: UTF-8, UTF-16LE, CP1252 …")
+	c.Flags().StringVar(&o.encoding, "encoding", detectEncoding, "encoding of the log, when it is told wrongly: UTF-8, UTF-16LE, CP1252 …")
+	c.Flags().StringVar(&o.said, "said", "", "what a dialog said, word for word; without a log, or beside one")
+	c.Flags().IntVar(&o.exit, "exit", 0, "the number that the set-up ended with; without a log, or beside one")
+	o.hasExit = func() bool { return c.Flags().Changed("exit") }
+}
+
+// again are the options that a repeated call needs to come to the same verdict.
+func (o whyOptions) again() (options string) {
+	if o.signs != "" {
+		options += " --signs " + quoteArgument(o.signs)
+	}
+	if o.encoding != detectEncoding {
+		options += " --encoding " + quoteArgument(o.encoding)
+	}
+	if o.said != "" {
+		options += " --said " + quoteArgument(o.said)
+	}
+	if o.hasExit != nil && o.hasExit() {
+		options += fmt.Sprintf(" --exit %d", o.exit)
+	}
+	return options
 }
 
 func (a *app) newWhy() *cobra.Command {
 	var opt whyOptions
-	var said string
-	var exit int
 	c := &cobra.Command{
-		Use:   "why LOG|FOLDER...",
+		Use:   "why [LOG|FOLDER...]",
 		Short: "says why the set-up failed, with the lines that prove it",
 		Long: `Reads the log of a set-up and says how it ended, what broke first, why, which lines
 prove it, and what puts it right. With --machine it also looks there whether the
@@ -46,9 +69,6 @@ It changes nothing. Exit status: 0 the set-up worked (a restart may be due), 1 t
 file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not work.`,
 		Example: "  hollowkey why setup.log\n  hollowkey why setup.log --machine ELLERY-D07\n  hollowkey why setup.log --json\n  hollowkey why bundle.log package.log\n  hollowkey why --said 'Error 1327. Invalid Drive: Z:' --machine ELLERY-D07\n  hollowkey why --exit 1603",
 		RunE: func(c *cobra.Command, args []string) error {
-			if len(args) == 0 && said == "" && !c.Flags().Changed("exit") {
-				return wrongCall("requires at least 1 arg: a log, or --said or --exit\nhint: hollowkey logs finds logs")
-			}
 			var m machine.Machine
 			if a.machine != "" {
 				var closeMachine func()
@@ -58,23 +78,14 @@ file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not w
 				}
 				defer closeMachine()
 			}
-			var v *verdict.Verdict
-			var err error
-			if len(args) == 0 {
-				v, err = a.saidVerdict(said, exitOption(c, exit), opt, m)
-			} else {
-				v, err = a.verdict(c.Context(), args, opt, m)
-			}
+			v, err := a.judge(c.Context(), args, opt, m)
 			if err != nil {
 				return err
-			}
-			if len(args) > 0 && (said != "" || c.Flags().Changed("exit")) {
-				v.Compare(said, exitOption(c, exit))
 			}
 			if a.json {
 				err = printJSON(a.out, v)
 			} else {
-				err = verdictText(a.out, a.style, v, a.nextCommands(v, args))
+				err = verdictText(a.out, a.style, v, a.nextCommands(v, args, opt))
 			}
 			if err == nil && !v.Worked() {
 				return errNo
@@ -83,47 +94,52 @@ file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not w
 		},
 	}
 	opt.bind(c)
-	c.Flags().StringVar(&said, "said", "", "what a dialog said, word for word; without a log, or beside one")
-	c.Flags().IntVar(&exit, "exit", 0, "the number that the set-up ended with; without a log, or beside one")
 	return c
 }
 
-func exitOption(c *cobra.Command, exit int) *int {
-	if !c.Flags().Changed("exit") {
-		return nil
+// judge reaches a verdict from logs, from what was said, or from both.
+func (a *app) judge(ctx context.Context, logs []string, opt whyOptions, m machine.Machine) (*verdict.Verdict, error) {
+	var exit *int
+	if opt.hasExit() {
+		exit = &opt.exit
 	}
-	return &exit
-}
-
-// saidVerdict judges without a log.
-func (a *app) saidVerdict(said string, exit *int, opt whyOptions, m machine.Machine) (*verdict.Verdict, error) {
-	o := verdict.Options{}
-	var err error
-	if m != nil {
-		o.Machine = confirm.On(m)
-	}
-	if opt.signs != "" {
-		if o.Signs, err = signs.WithSite(opt.signs); err != nil {
+	told := opt.said != "" || exit != nil
+	switch {
+	case len(logs) == 0 && !told:
+		return nil, wrongCall("requires at least 1 arg: a log, or --said or --exit\nhint: hollowkey logs finds logs")
+	case len(logs) == 0:
+		o, err := opt.verdictOptions(m)
+		if err != nil {
 			return nil, err
 		}
+		return verdict.Said(opt.said, exit, o)
 	}
-	return verdict.Said(said, exit, o)
+	v, err := a.verdict(ctx, logs, opt, m)
+	if err == nil && told {
+		v.Compare(opt.said, exit)
+	}
+	return v, err
+}
+
+// verdictOptions are the options as the core takes them.
+func (o whyOptions) verdictOptions(m machine.Machine) (out verdict.Options, err error) {
+	if out.Reading.Encoding, err = textfile.ParseEncoding(o.encoding); err != nil {
+		return out, callError{err}
+	}
+	if m != nil {
+		out.Machine = confirm.On(m)
+	}
+	if o.signs != "" {
+		out.Signs, err = signs.WithSite(o.signs)
+	}
+	return out, err
 }
 
 // verdict reads the logs and judges them, on a machine if one is named.
 func (a *app) verdict(ctx context.Context, logs []string, opt whyOptions, m machine.Machine) (*verdict.Verdict, error) {
-	enc, err := textfile.ParseEncoding(opt.encoding)
+	o, err := opt.verdictOptions(m)
 	if err != nil {
-		return nil, callError{err}
-	}
-	o := verdict.Options{Reading: textfile.Options{Encoding: enc}}
-	if m != nil {
-		o.Machine = confirm.On(m)
-	}
-	if opt.signs != "" {
-		if o.Signs, err = signs.WithSite(opt.signs); err != nil {
-			return nil, err
-		}
+		return nil, err
 	}
 	names, folder, err := expandLogs(logs)
 	if err != nil {

@@ -154,3 +154,43 @@ func TestHelpAndCompletion(t *testing.T) {
 		t.Errorf("version: %s", r.out)
 	}
 }
+
+// What is typed next depends on what is known: no fix is offered where there is
+// only advice, and the options of the call are kept.
+func TestNextCommand(t *testing.T) {
+	dir := layOut(t)
+	write(t, dir, "advice.log", "=== Verbose logging started: 02/03/2026  9:00:00  Build type: SHIP UNICODE 5.00.10011.00  Calling process: C:\\Windows\\system32\\msiexec.exe ===\r\nAction start 9:00:01: InstallFiles.\r\nError 1335. The cabinet file 'data1.cab' required for this installation is corrupt and cannot be used.\r\nAction ended 9:00:02: InstallFiles. Return value 3.\r\nMSI (s) (10:20) [09:00:02:500]: MainEngineThread is returning 1603\r\n")
+	for _, tt := range []struct {
+		want string
+		args []string
+	}{
+		{"hollowkey fix roster.log --machine TWIN --preview", []string{"why", "roster.log"}},
+		{"hollowkey fix roster.log --machine ELLERY-D07 --case kept --preview", []string{"why", "roster.log", "--machine", twinName, "--case", "kept"}},
+		{"hollowkey fix --machine ELLERY-D07 --exit 1603 --preview", []string{"why", "--exit", "1603", "--machine", twinName}},
+		{"hollowkey trail advice.log --around 3", []string{"why", "advice.log"}},
+		{"msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log", []string{"why", "--said", "Something broke."}},
+	} {
+		r := mustRun(t, dir, 3, tt.args...)
+		_, next, _ := strings.Cut(r.out, "\nnext ")
+		if got := strings.TrimSpace(next); got != tt.want {
+			t.Errorf("%v: next is %q, want %q", tt.args, got, tt.want)
+		}
+	}
+	if r := mustRun(t, dir, 0, "fix", "roster.log", "--machine", twinName, "--remedy", "1", "--preview"); !strings.Contains(r.out, "hollowkey fix roster.log --machine ELLERY-D07 --remedy 1 --yes") {
+		t.Errorf("the call to apply it lost an option:\n%s", r.out)
+	}
+}
+
+func TestFixOfWhatADialogSaid(t *testing.T) {
+	dir := layOut(t)
+	before := tree(t, filepath.Join(dir, twinName))
+	mustRun(t, dir, 0, "fix", "--said", `Error 1327. Invalid Drive: Z:\`, "--machine", twinName, "--yes")
+	if differs(before, tree(t, filepath.Join(dir, twinName))) == nil {
+		t.Error("nothing was changed")
+	}
+	mustRun(t, dir, 0, "undo", "--machine", twinName)
+	if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
+		t.Errorf("after undo %v differ", d)
+	}
+	mustRun(t, dir, 2, "fix", "--machine", twinName)
+}

@@ -201,24 +201,37 @@ func remedyLines(s Style, v *verdict.Verdict) []string {
 }
 
 // nextCommands are the commands to type next.
-func (a *app) nextCommands(v *verdict.Verdict, logs []string) []string {
-	if v.Worked() {
-		return nil
+func (a *app) nextCommands(v *verdict.Verdict, logs []string, opt whyOptions) []string {
+	names := quoteAll(logs)
+	where := a.where() + opt.again()
+	if a.machine == "" {
+		where = " --machine TWIN" + where
 	}
-	quoted := make([]string, len(logs))
-	for i, l := range logs {
-		quoted[i] = quoteArgument(l)
-	}
-	names := strings.Join(quoted, " ")
-	switch {
-	case len(logs) == 0:
+	switch v.Next(a.machine != "") {
+	case verdict.NextFix:
+		return []string{"hollowkey fix" + names + where + " --preview"}
+	case verdict.NextLook:
+		return []string{"hollowkey why" + names + where}
+	case verdict.NextRead:
+		l := v.ProofLine()
+		return []string{fmt.Sprintf("hollowkey trail %s --around %d", quoteArgument(fileNamed(logs, l.File)), l.Line)}
+	case verdict.NextLog:
 		return []string{"msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log"}
-	case a.machine == "" && runtime.GOOS == "windows":
-		return []string{"hollowkey fix " + names + " --machine live --preview"}
-	case a.machine == "":
-		return []string{"hollowkey fix " + names + " --machine TWIN --preview"}
 	}
-	return []string{"hollowkey fix " + names + " --machine " + quoteArgument(a.machine) + " --preview"}
+	return nil
+}
+
+// fileNamed is the log of the call that a line's file stands for.
+func fileNamed(logs []string, file string) string {
+	for _, l := range logs {
+		if filepath.Base(l) == filepath.Base(file) {
+			return l
+		}
+	}
+	if len(logs) == 1 { // a folder
+		return filepath.Join(logs[0], filepath.Base(file))
+	}
+	return file
 }
 
 // quoteArgument puts quotation marks around what a shell would take apart.
@@ -230,4 +243,12 @@ func quoteArgument(t string) string {
 		return `"` + strings.ReplaceAll(t, `"`, `\"`) + `"`
 	}
 	return "'" + strings.ReplaceAll(t, "'", `'\''`) + "'"
+}
+
+// quoteAll joins arguments, each with a blank before it.
+func quoteAll(args []string) (text string) {
+	for _, a := range args {
+		text += " " + quoteArgument(a)
+	}
+	return text
 }

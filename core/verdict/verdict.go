@@ -45,6 +45,9 @@ type Verdict struct {
 	Logs     []Log     `json:"logs"`
 	Sign     string    `json:"sign,omitempty"` // the sign that decided
 	Others   []Other   `json:"others,omitempty"`
+
+	checkable bool // a look at the machine could tell more
+	mayStep   bool // and then there may be steps
 }
 
 // Product is what was being set up; null where the log does not say.

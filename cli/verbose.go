@@ -1,0 +1,133 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/remedy"
+)
+
+func (a *app) newLogsVerbose() *cobra.Command {
+	var preview bool
+	c := &cobra.Command{
+		Use:   "verbose on|off|show",
+		Short: "sets the installer engine's verbose logging policy, as a hold",
+		Long: `on makes the installer engine write a verbose log of every set-up (MSI*.LOG in the
+temporary folder), as a hold: it is shown after every command until off releases it.
+
+` + switchesText(remedy.LoggingAll) + `
+
+It changes one registry value, with journal and undo. Exit status: 0 done, 1 could
+not, 2 wrong call, 3 there is no such hold.`,
+		Args:      cobra.MatchAll(cobra.ExactArgs(1), cobra.OnlyValidArgs),
+		ValidArgs: []string{"on", "off", "show"},
+		RunE: func(_ *cobra.Command, args []string) error {
+			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+				switch args[0] {
+				case "on":
+					return a.verboseOn(m, j, preview)
+				case "off":
+					return a.verboseOff(m, j)
+				}
+				return a.verboseShow(m, j)
+			})
+		},
+	}
+	c.Flags().BoolVar(&preview, "preview", false, "with on: only show what would be changed")
+	return c
+}
+
+func (a *app) verboseOn(m machine.Machine, j *remedy.Journal, preview bool) error {
+	plan, err := remedy.DraftHold(m, remedy.VerboseLogging)
+	if err != nil {
+		return err
+	}
+	if !a.json {
+		if err := planText(a.out, a.style, plan, m); err != nil {
+			return err
+		}
+	}
+	if preview || !plan.Pending() {
+		return a.verboseEnd(m, j, "")
+	}
+	if err := plan.Apply(m, j); err != nil {
+		return err
+	}
+	return a.verboseEnd(m, j, "Verbose logging is on. Run the set-up again, then: hollowkey logs"+a.where())
+}
+
+func (a *app) verboseOff(m machine.Machine, j *remedy.Journal) error {
+	holds := j.Holds(m.Name(), remedy.VerboseLogging)
+	if len(holds) == 0 {
+		fmt.Fprintln(a.err, "There is no such hold to release.")
+		return errNo
+	}
+	for _, h := range holds {
+		if err := j.Undo(m, h.Seq, false); err != nil {
+			return err
+		}
+	}
+	return a.verboseEnd(m, j, "Verbose logging is as it was before.")
+}
+
+func (a *app) verboseShow(m machine.Machine, j *remedy.Journal) error {
+	if a.json {
+		return a.verboseEnd(m, j, "")
+	}
+	v, err := remedy.LoggingPolicy(m)
+	if err != nil {
+		return err
+	}
+	text := "The policy is not set: the engine logs only when a call asks for it (/l*v)."
+	if v != "" {
+		text = fmt.Sprintf("The policy of %s is %q. %s", m.Name(), clean(v), switchesText(v))
+	}
+	_, err = io.WriteString(a.out, text+"\n")
+	return err
+}
+
+// verboseEnd says how the policy stands now: as JSON, or in one sentence.
+func (a *app) verboseEnd(m machine.Machine, j *remedy.Journal, done string) error {
+	if a.json {
+		v, err := remedy.LoggingPolicy(m)
+		if err != nil {
+			return err
+		}
+		return printJSON(a.out, struct {
+			Schema  string `json:"schema"`
+			Machine string `json:"machine"`
+			Policy  string `json:"policy"` // empty when it is not set
+			Held    bool   `json:"held"`
+		}{"hollowkey.verbose/1", m.Name(), v, len(j.Holds(m.Name(), remedy.VerboseLogging)) > 0})
+	}
+	if done == "" {
+		return nil
+	}
+	_, err := fmt.Fprintf(a.out, "%s %s\n", a.style.good("DONE."), done)
+	return err
+}
+
+// switchesText explains the switches of a policy value.
+func switchesText(policy string) string {
+	var b strings.Builder
+	b.WriteString("The switches of the policy value:\n")
+	for _, r := range policy {
+		meaning := remedy.LoggingSwitches[r]
+		if meaning == "" {
+			meaning = "not a switch that the engine knows"
+		}
+		fmt.Fprintf(&b, "  %s  %s\n", clean(string(r)), meaning)
+	}
+	return strings.TrimRight(b.String(), "\n")
+}
+
+// showHolds reminds of what is meant to be temporary, on standard error.
+func (a *app) showHolds(j *remedy.Journal) {
+	for _, h := range j.Holds("", "") {
+		fmt.Fprintf(a.err, "hold in force: %s, since %s\n  release it with: %s\n", clean(h.Hold), h.Time.Format("2006-01-02 15:04"), remedy.ReleaseCommand(h.Hold)+a.where())
+	}
+}

@@ -1,0 +1,44 @@
+package verdict
+
+// A Next is what helps most after a verdict.
+type Next int
+
+// What may help next.
+const (
+	NextNothing Next = iota // the set-up worked
+	NextLog                 // get a verbose log
+	NextLook                // look at the machine, which may name the fix
+	NextFix                 // a remedy has, or may have, steps that a machine can take
+	NextRead                // read the log around the line of the proof
+)
+
+// Next says what helps most now; onMachine tells whether a machine was looked
+// at for this verdict.
+func (v *Verdict) Next(onMachine bool) Next {
+	switch {
+	case v.Worked():
+		return NextNothing
+	case v.FirstWithSteps() >= 0, v.checkable && v.mayStep && !onMachine:
+		return NextFix
+	case len(v.Logs) == 0:
+		return NextLog
+	case v.checkable && !onMachine:
+		return NextLook
+	case v.ProofLine().Line > 0:
+		return NextRead
+	}
+	return NextNothing
+}
+
+// ProofLine is the line to read first; its number is 0 when the log has none.
+func (v *Verdict) ProofLine() Line {
+	if len(v.Evidence) == 0 {
+		return Line{}
+	}
+	for _, l := range v.Evidence {
+		if v.BrokeAt.Line != nil && l.Line == *v.BrokeAt.Line && l.File == v.BrokeAt.File {
+			return l
+		}
+	}
+	return v.Evidence[len(v.Evidence)-1]
+}
