@@ -1,8 +1,10 @@
 package cli_test
 
 import (
+	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -193,4 +195,27 @@ func TestFixOfWhatADialogSaid(t *testing.T) {
 		t.Errorf("after undo %v differ", d)
 	}
 	mustRun(t, dir, 2, "fix", "--machine", twinName)
+}
+
+// Whatever advice names a command, the program has it.
+func TestAdviceNamesCommandsThatExist(t *testing.T) {
+	help := mustRun(t, t.TempDir(), 0, "--help").out
+	named := regexp.MustCompile(`hollowkey ([a-z]+)`)
+	looked := 0
+	err := filepath.WalkDir("../core", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || strings.HasSuffix(path, "_test.go") || strings.Contains(path, "testdata") {
+			return err
+		}
+		b, err := os.ReadFile(path)
+		for _, m := range named.FindAllStringSubmatch(string(b), -1) {
+			looked++
+			if !strings.Contains(help, "\n  "+m[1]+" ") {
+				t.Errorf("%s names %q, which is no command", path, m[0])
+			}
+		}
+		return err
+	})
+	if err != nil || looked == 0 {
+		t.Errorf("%d mentions seen, %v", looked, err)
+	}
 }

@@ -3,6 +3,7 @@ package verdict
 import (
 	"fmt"
 	"maps"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -34,6 +35,11 @@ func (j *judge) cause() {
 		hits = j.confirm(hits)
 	}
 	best, ok := j.bare()
+	if len(hits) == 0 || namesNoReason(hits[0]) {
+		if own, said := j.ownWords(); said {
+			hits, best, ok = nil, own, true
+		}
+	}
 	if len(hits) > 0 && hits[0].Score >= leastSure && (!ok || hits[0].Score >= best.Confidence-signAdvantage) {
 		j.fromHit(hits)
 	} else if ok {
@@ -46,6 +52,9 @@ func (j *judge) cause() {
 	}
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 }
+
+// namesNoReason says whether a sign tells only that something failed.
+func namesNoReason(h signs.Hit) bool { return h.Score < leastSure || vague[h.Sign.ID] }
 
 func (j *judge) fromHit(hits []signs.Hit) {
 	h := hits[0]
@@ -161,6 +170,11 @@ func (j *judge) bare() (Cause, bool) {
 		c := Cause{Class: new("custom-action"), Title: "an action of the package's own failed", Confidence: bareCustom,
 			Subject: &signs.Subject{Kind: "program", Name: j.broke.Name},
 			Summary: fmt.Sprintf("%s is an action of the package's own; it failed, and the log does not say why", j.broke.Name)}
+		if name, value, ok := j.checked(); ok {
+			c.Class, c.Title = new("condition"), "a check of the package's own refused"
+			c.Subject = &signs.Subject{Kind: "property", Name: name}
+			c.Summary = fmt.Sprintf("%s, a check of the package's own, failed without a word; the property %s is %q", j.broke.Name, name, value)
+		}
 		if j.v.Outcome == Unfinished {
 			c.Summary = fmt.Sprintf("the log stops while %s, an action of the package's own, was running", j.broke.Name)
 			c.Title, c.Class = "the log stops while an action was running", new("unknown")
@@ -168,6 +182,21 @@ func (j *judge) bare() (Cause, bool) {
 		return c, true
 	}
 	return Cause{}, false
+}
+
+// checkAction is how the package's own checks are named: a verb and what it
+// looks at.
+var checkAction = regexp.MustCompile(`^_?(?:CA_?)?(?:Check|Verify|Validate|Require|Test|Need|Is|Ensure|Assert)_?(\w{3,})$`)
+
+// checked is the property that the action that broke looks at, as its name says.
+func (j *judge) checked() (name, value string, ok bool) {
+	m := checkAction.FindStringSubmatch(j.broke.Name)
+	if m == nil {
+		return "", "", false
+	}
+	name = strings.ToUpper(m[1])
+	p, ok := j.a.Properties[name]
+	return name, p.Value, ok
 }
 
 func (j *judge) fromMessage(l *signs.Weighed) Cause {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"strings"
 	"time"
 
 	"hollowkey/core/signs"
@@ -110,10 +111,14 @@ func (j *judge) succeeded() {
 	if v.Product.Name != nil {
 		name = *v.Product.Name
 	}
-	v.Cause.Summary = name + " was set up; nothing is wrong"
+	done := "set up"
+	if strings.EqualFold(j.a.Properties["REMOVE"].Value, "ALL") {
+		done = "removed"
+	}
+	v.Cause.Summary = name + " was " + done + "; nothing is wrong"
 	v.Cause.Confidence = 0.95
 	if v.Outcome == Restart {
-		v.Cause.Summary = name + " was set up; a restart is due because files were in use"
+		v.Cause.Summary = name + " was " + done + "; a restart is due because files were in use"
 	}
 	if e := j.a.Exit; e != nil {
 		v.Evidence = append(v.Evidence, Line{e.File, e.Line, e.Text})

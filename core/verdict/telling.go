@@ -3,6 +3,7 @@ package verdict
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -36,15 +37,11 @@ var toleration = []string{
 // rate gives a line of a plain log its weight.
 func (j *judge) rate(m *story.Message) float64 {
 	w := kindWeight[m.Kind]
-	low := strings.ToLower(m.Text)
 	if m.Kind <= story.KindWarning && specific.MatchString(m.Text) {
 		w = min(1, w+specificBonus)
 	}
-	for _, t := range toleration {
-		if strings.Contains(low, t) {
-			w *= toleratedFactor
-			break
-		}
+	if tolerated(m.Text) {
+		w *= toleratedFactor
 	}
 	if m.Verdict {
 		w *= verdictFactor
@@ -207,6 +204,48 @@ func (j *judge) mostTelling() (Cause, bool) {
 		c.Subject = &signs.Subject{Kind: "program", Name: j.broke.Name}
 	}
 	return c, true
+}
+
+// ownWords is the cause that the package's own action printed before it failed:
+// a code, an errno or an exception of a known class outranks the bare failure of
+// the action.
+func (j *judge) ownWords() (Cause, bool) {
+	if j.a.Dialect != story.Engine || j.broke == nil || !j.broke.Custom {
+		return Cause{}, false
+	}
+	var best *signs.Weighed
+	var said reading
+	for i, l := range j.scene.Lines {
+		if l.Kind != story.KindText && l.Kind != story.KindInfo || l.Weight < besideWeight || l.Number != 0 || tolerated(l.Text) || engineResult.MatchString(l.Text) {
+			continue
+		}
+		r, ok := readText(l.Text)
+		if !ok || r.class == "custom-action" || r.class == "path" && !anyPath.MatchString(l.Text) || r.sure < said.sure {
+			continue
+		}
+		best, said = &j.scene.Lines[i], r
+	}
+	if best == nil {
+		return Cause{}, false
+	}
+	j.anchor = append(j.anchor, best.Message)
+	c := Cause{Class: new(said.class), Title: said.title, Message: said.code, Confidence: said.sure * best.Weight,
+		Subject: &signs.Subject{Kind: "program", Name: j.broke.Name},
+		Summary: fmt.Sprintf("%s, an action of the package's own, failed and said: %s (%s)", j.broke.Name, strings.TrimRight(story.Clip(firstLine(best.Text), 160), "."), said.title)}
+	if p := anyPath.FindStringSubmatch(best.Text); p != nil {
+		c.Subject = &signs.Subject{Kind: "file", Name: strings.TrimRight(p[1]+p[2], `\.:`)}
+	}
+	return c, true
+}
+
+// engineResult is the engine's line about a custom action's end; its number is
+// no code of the action's own words.
+var engineResult = regexp.MustCompile(`^CustomAction \S+ returned actual error code`)
+
+// tolerated says whether a line says of its failure that it does not matter.
+func tolerated(text string) bool {
+	low := strings.ToLower(text)
+	return slices.ContainsFunc(toleration, func(t string) bool { return strings.Contains(low, t) })
 }
 
 func firstLine(t string) string {
