@@ -153,6 +153,24 @@ var engineScenarios = []scenario{
 	{name: "patch of another version", action: "LaunchConditions", exit: 1642, class: "prerequisite"},
 	{name: "signature of a cabinet", action: "InstallFiles*", lines: []string{"Error 1330. A file that is required cannot be installed because the cabinet file C:\\Deploy\\tide.cab has an invalid digital signature.  This may indicate that the cabinet file is corrupt."}, class: "corrupt", message: 1330, subject: "tide.cab"},
 	{name: "nothing said", action: "SetLicence*", lines: []string{"CustomAction SetLicence returned actual error code 1603 (note this may not be 100% accurate if translation happened inside sandbox)"}, class: "custom-action"},
+	{name: "licence server", action: "CheckLicence", lines: []string{"CheckLicence: licence server berth-lic01 did not answer: 0x80072EE7", ca("CheckLicence", 1603)}, class: "network", message: 12007},
+	{name: "own words beat 1722", action: "OpenStore*", lines: []string{`OpenStore: could not write D:\Harbour\store.db, error 112`, ca("OpenStore", 1), `Note: 1: 1722 2: OpenStore 3: C:\x\store.exe 4:  `, "Error 1722. There is a problem with this Windows Installer package."}, class: "space", subject: "D:"},
+	{name: "a tolerated word is no cause", action: "OpenStore*", lines: []string{"OpenStore: proxy lookup failed: 0x80072EE7 (ignored)", ca("OpenStore", 1603)}, class: "custom-action"},
+	{name: "file shared", action: "SwapFiles*", lines: []string{"SwapFiles:  Error 0x80070020: failed to replace C:\\Program Files\\Quay\\tide.dll", ca("SwapFiles", 1603)}, class: "in-use", subject: "tide.dll"},
+	{name: "firewall rule", action: "ExecFirewall*", lines: []string{"ExecFirewall:  Error 0x800706d9: failed to add the rule: there are no more endpoints", ca("ExecFirewall", 1603)}, class: "service"},
+	{name: "schedule", action: "MakeTask*", lines: []string{"MakeTask: schtasks: ERROR: The task image is corrupt or has been tampered with.", ca("MakeTask", 1603)}, class: "custom-action"},
+	{name: "port taken", action: "StartBroker*", lines: []string{"StartBroker: System.Net.Sockets.SocketException: Only one usage of each socket address (protocol/network address/port) is normally permitted 0.0.0.0:8085", ca("StartBroker", 1603)}, class: "in-use"},
+	{name: "performance counters", action: "InstallPerf*", lines: []string{"InstallPerf:  Error 0x80070002: failed to register the counters", ca("InstallPerf", 1603)}, class: "custom-action"},
+	{name: "group of another language", action: "CreateUser*", lines: []string{"CreateUser:  Error 0x80070534: failed to look up the account Users", ca("CreateUser", 1603)}, class: "permission"},
+	{name: "password policy", action: "CreateUser*", lines: []string{"CreateUser:  Error 0x800708c5: failed to create user: tidesvc", ca("CreateUser", 1603)}, class: "policy"},
+	{name: "share gone", action: "CopyCharts*", lines: []string{"CopyCharts: copy of \\\\ellery-fs1\\charts\\north.dat failed, error 53", ca("CopyCharts", 1603)}, class: "network"},
+	{name: "script denied", action: "RunPs*", lines: []string{"RunPs: powershell : File C:\\ProgramData\\Quay\\setup.ps1 cannot be loaded because running scripts is disabled on this system.", ca("RunPs", 1)}, class: "policy"},
+	{name: "check by name", action: "CheckBerthcode", props: "BERTHCODE = 0", class: "condition", subject: "BERTHCODE"},
+}
+
+// ca is the engine's line about a custom action's end.
+func ca(name string, result int) string {
+	return fmt.Sprintf("CustomAction %s returned actual error code %d (note this may not be 100%% accurate if translation happened inside sandbox)", name, result)
 }
 
 func TestEngineScenarios(t *testing.T) {
