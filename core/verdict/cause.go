@@ -53,6 +53,9 @@ func (j *judge) cause() {
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 }
 
+// wrapped is a system error as an HRESULT.
+var wrapped = regexp.MustCompile(`\b0x8007([0-9a-fA-F]{4})\b`)
+
 // namesNoReason says whether a sign tells only that something failed.
 func namesNoReason(h signs.Hit) bool { return h.Score < leastSure || vague[h.Sign.ID] }
 
@@ -109,6 +112,18 @@ func (j *judge) number(s *signs.Sign, h signs.Hit) *int {
 	if code := h.Captures["code"]; code != "" {
 		if n, ok := number(code); ok {
 			return &n
+		}
+	}
+	if j.a.Dialect != story.Engine {
+		if e := j.a.Exit; e != nil && len(h.Lines) == 0 && e.Code != 0 {
+			return &e.Code
+		}
+		for _, l := range h.Lines {
+			if m := wrapped.FindStringSubmatch(l.Text); m != nil {
+				if n, err := strconv.ParseUint(m[1], 16, 16); err == nil && n != 0 {
+					return new(int(n))
+				}
+			}
 		}
 	}
 	// The action's own message names it, even when other lines said why.

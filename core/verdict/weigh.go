@@ -1,6 +1,7 @@
 package verdict
 
 import (
+	"regexp"
 	"strings"
 
 	"hollowkey/core/signs"
@@ -49,6 +50,9 @@ func (j *judge) weigh() {
 // shows an error, stopped the set-up: a line about the product without a
 // number, in an action without a numbered error or a program's result.
 func (j *judge) refusal() *signs.Weighed {
+	if j.a.Dialect == story.Script {
+		return j.lastBox()
+	}
 	if j.broke == nil || j.broke.Code != nil {
 		return nil
 	}
@@ -66,6 +70,36 @@ func (j *judge) refusal() *signs.Weighed {
 	}
 	return found
 }
+
+// lastBox gives the words of the last message box of a script-driven set-up that
+// went no further than its questions.
+func (j *judge) lastBox() *signs.Weighed {
+	if len(j.a.Actions) > 0 {
+		return nil
+	}
+	var box *signs.Weighed
+	for i, m := range j.a.Messages {
+		if !boxHead.MatchString(m.Text) {
+			continue
+		}
+		var words []string
+		for _, next := range j.a.Messages[i+1:] {
+			if next.Kind != m.Kind || boxHead.MatchString(next.Text) {
+				break
+			}
+			words = append(words, next.Text)
+		}
+		if len(words) > 0 {
+			said := *j.a.Messages[i+1]
+			said.Text = strings.Join(words, " ")
+			box = &signs.Weighed{Message: &said, Weight: 1}
+		}
+	}
+	return box
+}
+
+// boxHead begins what a script-driven set-up shows in a window.
+var boxHead = regexp.MustCompile(`^(?:Message box|Defaulting to \w+ for suppressed message box)`)
 
 func (j *judge) placeWeight(m *story.Message) float64 {
 	switch {

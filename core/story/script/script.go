@@ -56,6 +56,7 @@ func Score(ls [][]byte) (n int) {
 var (
 	lastFolder = regexp.MustCompile(`([^\\]+)\\?$`)
 	exitOf     = regexp.MustCompile(`(?i)process exit code: (-?\d+)`)
+	subject    = regexp.MustCompile(`^(?:[A-Za-z]:\\|\\\\|HKEY_|HK(?:LM|CU|CR|U)\\)`)
 	uninstKey  = regexp.MustCompile(`(?i)uninstall key: .*\\([^\\]+?)(?:_is\d)?$`)
 )
 
@@ -69,6 +70,9 @@ func (r *Reader) Line(l textfile.Line) {
 		}
 		if last := r.b.Last(); last != nil && (last.Kind == story.KindError || r.boxes) {
 			kind := last.Kind
+			if r.section != nil && len(r.section.Data) == 0 && subject.MatchString(t) {
+				r.section.Data = []story.Line{{Place: r.b.Place(l.Number), Text: t}}
+			}
 			r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: kind, Source: last.Source, Text: t, Raw: string(l.Text)})
 			return
 		}
