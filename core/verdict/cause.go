@@ -53,6 +53,15 @@ func (j *judge) cause() {
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 }
 
+// unescape takes the doubled backslashes out of a path that a program printed as
+// source text.
+func unescape(path string) string {
+	if !strings.Contains(path, `:\\`) {
+		return path
+	}
+	return strings.ReplaceAll(path, `\\`, `\`)
+}
+
 // wrapped is a system error as an HRESULT.
 var wrapped = regexp.MustCompile(`\b0x8007([0-9a-fA-F]{4})\b`)
 
@@ -61,7 +70,9 @@ func namesNoReason(h signs.Hit) bool { return h.Score < leastSure || vague[h.Sig
 
 func (j *judge) fromHit(hits []signs.Hit) {
 	h := hits[0]
-	maps.Copy(j.caps, h.Captures)
+	for name, v := range h.Captures {
+		j.caps[name] = unescape(v)
+	}
 	s := h.Sign
 	c := Cause{Class: new(s.Class), Confidence: h.Score}
 	c.Title, _ = signs.Fill(s.Title, j.caps)
@@ -342,6 +353,7 @@ func (j *judge) builtins() map[string]string {
 	} {
 		caps[name] = a.Properties[property].Value
 	}
+	caps["action"] = "the set-up"
 	if j.broke != nil {
 		caps["action"] = j.broke.Name
 		if j.broke.Code != nil {

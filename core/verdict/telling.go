@@ -18,6 +18,7 @@ import (
 const (
 	toleratedFactor = 0.35 // the line says that it does not matter
 	verdictFactor   = 0.45 // the line tells how the run went, not why
+	verdictWithWhy  = 0.85 // it tells both
 	noiseFactor     = 0.5  // lines of this shape come again and again
 	noiseCount      = 8
 	earlierFactor   = 0.8 // said long before the run was given up
@@ -44,7 +45,11 @@ func (j *judge) rate(m *story.Message) float64 {
 		w *= toleratedFactor
 	}
 	if m.Verdict {
-		w *= verdictFactor
+		if _, why := readText(m.Text); why {
+			w *= verdictWithWhy
+		} else {
+			w *= verdictFactor
+		}
 	}
 	if m.Repeated > noiseCount {
 		w *= noiseFactor

@@ -20,6 +20,8 @@ type entry struct {
 	source string
 	text   string
 	extra  []string // further lines that an object held: error, stack
+
+	product, version string // as named values give them
 }
 
 // levels are the words for how grave an entry is.
@@ -171,7 +173,10 @@ var (
 	textKeys   = []string{"msg", "message", "@m", "@mt", "event", "text", "Message", "log"}
 	timeKeys   = []string{"time", "ts", "timestamp", "@t", "@timestamp", "date", "Timestamp", "datetime"}
 	sourceKeys = []string{"logger", "name", "component", "module", "source", "category", "SourceContext"}
-	errorKeys  = []string{"error", "err", "exception", "@x", "stack", "stacktrace", "cause", "details", "Exception", "exc_info", "reason", "code", "errno", "exitCode", "exit_code", "path", "file", "step", "stage", "hresult", "url", "host"}
+	errorKeys  = []string{"error", "err", "exception", "@x", "stack", "stacktrace", "cause", "details", "Exception", "exc_info", "reason", "code", "errno", "exitCode", "exit_code", "path", "file", "step", "stage", "hresult", "url", "host", "key", "service", "folder", "dir", "directory", "target"}
+
+	productKeys = []string{"product", "app", "application", "productName", "appName", "package"}
+	versionKeys = []string{"version", "productVersion", "appVersion", "app_version"}
 )
 
 // object reads a JSON object as an entry.
@@ -238,6 +243,9 @@ func compose(pick func([]string) string, get func(string) string) (e entry, ok b
 	}
 	e.date, e.at, _ = lines.Stamp([]byte(pick(timeKeys)))
 	e.source = pick(sourceKeys)
+	if v := pick(versionKeys); v != "" {
+		e.product, e.version = pick(productKeys), v
+	}
 	for _, k := range errorKeys {
 		v := get(k)
 		if v == "" || v == e.text {

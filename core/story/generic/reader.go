@@ -121,11 +121,18 @@ func start(text string) string {
 	return m[1]
 }
 
+// noName are words before a version that are no product.
+var noName = map[string]bool{"found": true, "new": true, "latest": true, "current": true, "installed": true, "available": true, "previous": true, "old": true,
+	"update": true, "target": true, "using": true, "checking": true, "downloading": true, "upgrading": true, "running": true, "version": true, "node": true, "chrome": true}
+
 // facts takes product, version and stages.
 func (r *Reader) facts(line int, e entry) {
 	a := r.b.A
 	if a.Product.Name == "" && line < a.Line+60 {
-		if m := opening.FindStringSubmatch(e.text); m != nil {
+		switch m := opening.FindStringSubmatch(e.text); {
+		case e.product != "":
+			a.Product.Name, a.Product.Version = e.product, e.version
+		case m != nil && !noName[strings.ToLower(m[1])]:
 			a.Product.Name, a.Product.Version = m[1], m[2]
 		}
 	}
