@@ -202,7 +202,8 @@ type Message struct {
 	Kind     Kind
 	Number   int      // of the engine's message, 0 when it has none
 	Fields   []string // Fields[0] is field 1 of the record
-	Text     string   // without the line's prefix
+	Text     string   // without the line's prefix; lines that go on are parted by \n
+	Further  []int    // numbers of the lines that go on
 	Raw      string   // as it stands in the log
 	Action   *Action  // nil outside of all actions
 	Rollback bool     // said on the way back

@@ -3,6 +3,7 @@ package verdict
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"hollowkey/core/signs"
 	"hollowkey/core/story"
@@ -54,6 +55,9 @@ func (j *judge) chain() {
 		}
 		add(lineOf(m))
 		v.Evidence = append(v.Evidence, lineOf(m))
+		if l, ok := tellingPart(m); ok {
+			v.Evidence = append(v.Evidence, l)
+		}
 	}
 	for _, l := range j.scene.Lines {
 		if len(v.Evidence) >= maxEvidence {
@@ -75,6 +79,26 @@ func (j *judge) chain() {
 		v.Evidence = append(v.Evidence, Line{e.File, e.Line, e.Text})
 	}
 	v.Evidence = firstLines(v.Evidence, maxEvidence)
+}
+
+// tellingPart is the line of a message of several lines, a stack trace for
+// instance, that names a code, an errno or an exception best.
+func tellingPart(m *story.Message) (Line, bool) {
+	parts := strings.Split(m.Text, "\n")
+	if len(parts) != len(m.Further)+1 {
+		return Line{}, false
+	}
+	best, _ := readText(parts[0])
+	at := 0
+	for i, p := range parts {
+		if r, ok := readText(p); ok && r.sure > best.sure {
+			best, at = r, i
+		}
+	}
+	if at == 0 || m.Further[at-1] == m.Line {
+		return Line{}, false
+	}
+	return Line{m.File, m.Further[at-1], parts[at]}, true
 }
 
 // firstLines puts lines in order, each once, and keeps at most n.

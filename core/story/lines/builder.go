@@ -201,6 +201,7 @@ func (b *Builder) More(line int, text string) {
 	}
 	if len(b.last.Text)+len(text) < story.MaxText {
 		b.last.Text += "\n" + text
+		b.last.Further = append(b.last.Further, line)
 	}
 }
 
