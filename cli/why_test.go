@@ -219,3 +219,16 @@ func TestAdviceNamesCommandsThatExist(t *testing.T) {
 		t.Errorf("%d mentions seen, %v", looked, err)
 	}
 }
+
+// An export of the event log that was cut off before any set-up is told as that, by every
+// command that reads logs.
+func TestLogWithoutASetUp(t *testing.T) {
+	dir := layOut(t)
+	write(t, dir, "events.txt", "Log Name:      Application")
+	for _, args := range [][]string{{"why"}, {"why", "--json"}, {"why", "--exit", "1603"}, {"fix", "--machine", twinName, "--preview"}} {
+		r := run(t, dir, nil, append(args, "events.txt")...)
+		if r.code != 3 && r.code != 1 || strings.Contains(r.err, "panic") || strings.Contains(r.out, "sure ") {
+			t.Errorf("%v: exit %d\n%s%s", args, r.code, r.out, r.err)
+		}
+	}
+}

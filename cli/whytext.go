@@ -97,7 +97,9 @@ func verdictHead(s Style, v *verdict.Verdict) []string {
 		cause += ", " + sub.Kind + " " + fitMiddle(sub.Name, s.Width-factIndent-len(cause)-len(sub.Kind)-3)
 	}
 	fact("cause", cause)
-	fact("sure", sureness(v.Cause.Confidence))
+	if v.Cause.Confidence > 0 {
+		fact("sure", sureness(v.Cause.Confidence))
+	}
 	for _, f := range v.Machine {
 		fact("machine", f.Text)
 	}

@@ -86,3 +86,31 @@ func TestProgramLogs(t *testing.T) {
 		}
 	}
 }
+
+// Whatever a log holds, there is a verdict or an error, and it is not sure of a
+// cause without evidence.
+func FuzzReach(f *testing.F) {
+	for _, s := range programLogs {
+		f.Add(s.log)
+	}
+	for _, s := range chainScenarios {
+		f.Add(s.log)
+	}
+	for _, s := range engineScenarios[:12] {
+		f.Add(engineLog(s))
+	}
+	f.Add("Log Name:      Application")
+	f.Add(scriptLog("Message box (OK):", "| Pilot Roster needs the .NET Desktop Runtime 8.0, which is not installed."))
+	f.Fuzz(func(t *testing.T, log string) {
+		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(log)}, Options{})
+		if err != nil {
+			return
+		}
+		if v.Worked() != (v.Cause.Class == nil) {
+			t.Fatalf("%s, and the class is %v", v.Outcome, v.Cause.Class)
+		}
+		if v.Cause.Confidence < 0 || v.Cause.Confidence > 1 || v.Cause.Confidence >= 0.9 && v.Cause.Class != nil && len(v.Evidence) == 0 {
+			t.Fatalf("sure to %v with evidence %v", v.Cause.Confidence, v.Evidence)
+		}
+	})
+}

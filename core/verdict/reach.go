@@ -51,7 +51,7 @@ func Judge(s *story.Story, opt Options) (*Verdict, error) {
 	}
 	a := s.Last()
 	if a == nil {
-		v.Cause.Summary = "the log holds no set-up attempt"
+		v.Cause = Cause{Class: new("unknown"), Title: "nothing was set up here", Summary: "the log holds no set-up attempt"}
 		return v, nil
 	}
 	for _, past := range s.Attempts[:len(s.Attempts)-1] {
