@@ -16,23 +16,26 @@ func (a *app) newLogs() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "logs [FOLDER...]",
 		Short: "finds set-up logs, newest first, with what each is and how it ended",
-		Long: `Looks where the OS and set-ups leave their logs on the machine (--machine), or in the
-folders that are named, reads what it finds, and lists it newest first.
+		Long: `Looks where the OS and set-ups leave their logs, on the machine (--machine) or on the
+Windows computer that it runs on, or in the folders that are named, reads what it
+finds, and lists it newest first.
 
 It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was found.`,
 		Example: "  hollowkey logs --machine ELLERY-D07\n  hollowkey logs collected\n  hollowkey logs verbose on --machine ELLERY-D07",
 		RunE: func(c *cobra.Command, args []string) error {
 			var disk logfinder.Disk = logfinder.Local{}
-			if a.machine != "" {
+			here := a.machine == "live" || a.machine == ""
+			switch {
+			case !here:
 				m, closeMachine, err := a.openMachine()
 				if err != nil {
 					return err
 				}
 				defer closeMachine()
 				disk = m
-			} else if len(args) == 0 {
-				return wrongCall("name a folder, or a machine with --machine")
-			} else {
+			case len(args) == 0 && !(logfinder.Local{}).Known():
+				return wrongCall("name a folder, or a machine with --machine\nhint: without either it looks at the Windows computer that it runs on")
+			default:
 				for _, f := range args {
 					if info, err := os.Stat(f); err != nil || !info.IsDir() {
 						return fmt.Errorf("%s: there is no such folder", f)

@@ -4,13 +4,16 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"runtime"
 
 	"hollowkey/core/machine"
 )
 
-// Local is the disk of the computer that the program runs on, for folders that
-// are named.
+// Local is the disk of the computer that the program runs on.
 type Local struct{}
+
+// Known says whether the known places are those of this computer's OS.
+func (Local) Known() bool { return runtime.GOOS == "windows" }
 
 // ReadDir lists a folder.
 func (Local) ReadDir(p string) ([]machine.FileInfo, error) {
