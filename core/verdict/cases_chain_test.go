@@ -21,8 +21,8 @@ func stamped(lines ...string) string {
 func chainLog(result string, lines ...string) string {
 	all := []string{
 		`i001: Engine v3.14, Windows v10.0 (Build 19045: Service Pack 0), path: C:\Users\mwhitlow\Downloads\fairway.exe`,
-		"i000: Setting string variable 'WixBundleName' to value 'Fairway Radio'",
-		"i000: Setting version variable 'WixBundleVersion' to value '3.2.0'",
+		"i000: Setting string variable 'FairwayBundleName' to value 'Fairway Radio'",
+		"i000: Setting version variable 'FairwayBundleVersion' to value '3.2.0'",
 		"i100: Detect begin, 2 packages", "i101: Detected package: TideRuntime, state: Present, cached: Complete",
 		"i101: Detected package: RadioDesk, state: Absent, cached: None", "i199: Detect complete, result: 0x0",
 		"i200: Plan begin, 2 packages, action: Install", "i299: Plan complete, result: 0x0", "i300: Apply begin",
@@ -86,7 +86,7 @@ func TestChainScenarios(t *testing.T) {
 // What stops a chain before any package is touched.
 func TestChainRefusals(t *testing.T) {
 	head := []string{`i001: Engine v3.14, Windows v10.0 (Build 19045: Service Pack 0), path: C:\Users\mwhitlow\Downloads\fairway.exe`,
-		"i000: Setting string variable 'WixBundleName' to value 'Fairway Radio'", "i100: Detect begin, 1 packages", "i199: Detect complete, result: 0x0"}
+		"i000: Setting string variable 'FairwayBundleName' to value 'Fairway Radio'", "i100: Detect begin, 1 packages", "i199: Detect complete, result: 0x0"}
 	for _, tt := range []struct{ line, code, class string }{
 		{"e000: Bundle condition evaluated to false: VersionNT64 AND VersionNT >= v10.0", "0x81f40001", "condition"},
 		{"i052: Condition 'NETFRAMEWORK48 >= 528040' evaluates to false.", "0x81f40001", "condition prerequisite"},
