@@ -57,6 +57,9 @@ func (a *app) verboseOn(m machine.Machine, j *remedy.Journal, preview bool) erro
 	if err := plan.Apply(m, j); err != nil {
 		return err
 	}
+	if !a.json {
+		fmt.Fprintln(a.out)
+	}
 	return a.verboseEnd(m, j, "Verbose logging is on. Run the set-up again, then: hollowkey logs"+a.where())
 }
 
