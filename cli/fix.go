@@ -200,7 +200,7 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 		fmt.Fprintf(&b, "%s%d  %s%s\n", mark, i+1, s.faint(pad(kind, 10)), strings.Join(text, "\n"))
 	}
 	if at < 0 && len(v.Remedies) > 0 {
-		b.WriteString("\nNone of these is a change that hollowkey can make on this machine.\n")
+		b.WriteString("\nNone of these is a change that can be made on this machine from here.\n")
 	}
 	_, err := io.WriteString(w, b.String())
 	return err

@@ -17,7 +17,7 @@ func (a *app) openMachine() (machine.Machine, func(), error) {
 	case "":
 		return nil, nil, wrongCall("--machine is missing\nhint: name a twin's folder; hollowkey demo lays one out")
 	case "live":
-		return nil, nil, wrongCall("this build works on twins only\nhint: name a twin's folder with --machine")
+		return nil, nil, wrongCall("this build works on twins only\nhint: name a twin's folder with --machine; logs alone looks at this computer when none is named")
 	}
 	t, err := twin.Open(a.machine)
 	if err != nil {

@@ -118,8 +118,8 @@ func (a *app) root() *cobra.Command {
 	root := &cobra.Command{
 		Use:   programName,
 		Short: "says why a set-up failed, and puts it right",
-		Long: `hollowkey reads the log of a set-up that failed, says what broke and why with the
-lines that prove it, shows the smallest fix, applies it and can take it back.
+		Long: `Reads the log of a set-up that failed, says what broke and why with the lines that
+prove it, shows the smallest fix, applies it and can take it back.
 
 Start with:  hollowkey why setup.log
 Or see the whole way on made-up data:  hollowkey demo`,
@@ -144,7 +144,7 @@ Or see the whole way on made-up data:  hollowkey demo`,
 	root.SetErr(a.err)
 	root.SetIn(a.in)
 	flags := root.PersistentFlags()
-	flags.StringVar(&a.machine, "machine", "", "the machine to look at or change: a twin's folder, or live")
+	flags.StringVar(&a.machine, "machine", "", "the machine to look at or change: a twin's folder")
 	flags.StringVar(&a.caseDir, "case", "", "folder that keeps everything about this failed set-up")
 	flags.BoolVar(&a.json, "json", false, "print the result as JSON")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (as NO_COLOR does)")

@@ -242,7 +242,7 @@ func explainNoLog(err error) error {
 	case errors.Is(err, dialects.ErrEmpty):
 		return fmt.Errorf("%w\nhint: the set-up may still run, or may have had no right to write it; %s", err, verbose)
 	case errors.Is(err, dialects.ErrBinary):
-		return fmt.Errorf("%w\nhint: if it is a package, see hollowkey package; %s", err, verbose)
+		return fmt.Errorf("%w\nhint: name the log that the set-up wrote, not the package; %s", err, verbose)
 	case errors.Is(err, dialects.ErrNoLog):
 		return fmt.Errorf("%w\nhint: %s", err, verbose)
 	}

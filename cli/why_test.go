@@ -202,7 +202,7 @@ func TestAdviceNamesCommandsThatExist(t *testing.T) {
 	help := mustRun(t, t.TempDir(), 0, "--help").out
 	named := regexp.MustCompile(`hollowkey ([a-z]+)`)
 	looked := 0
-	err := filepath.WalkDir("../core", func(path string, d fs.DirEntry, err error) error {
+	see := func(path string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() || strings.HasSuffix(path, "_test.go") || strings.Contains(path, "testdata") {
 			return err
 		}
@@ -214,9 +214,11 @@ func TestAdviceNamesCommandsThatExist(t *testing.T) {
 			}
 		}
 		return err
-	})
-	if err != nil || looked == 0 {
-		t.Errorf("%d mentions seen, %v", looked, err)
+	}
+	for _, folder := range []string{"../core", "."} {
+		if err := filepath.WalkDir(folder, see); err != nil || looked == 0 {
+			t.Errorf("%s: %d mentions seen, %v", folder, looked, err)
+		}
 	}
 }
 

@@ -216,6 +216,7 @@ func (v *Verdict) adopt(in *Verdict, why string) {
 		v.Others = append([]Other{{Class: *v.Cause.Class, Title: v.Cause.Title, Confidence: v.Cause.Confidence}}, v.Others...)
 	}
 	v.BrokeAt, v.Cause, v.Remedies, v.Sign, v.Machine = in.BrokeAt, in.Cause, in.Remedies, in.Sign, in.Machine
+	v.checkable, v.mayStep = in.checkable, in.mayStep
 	v.Chain = append(slices.Clone(chain[:min(len(chain), maxChain/2)]), in.Chain...)
 	v.Evidence = append(slices.Clone(in.Evidence), evidence[:min(len(evidence), 3)]...)
 	v.Remarks = append(v.Remarks, fmt.Sprintf("the cause stands in %s: %s", baseName(in.Logs[0].File), why))

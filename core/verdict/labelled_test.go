@@ -101,6 +101,9 @@ func TestJoinedLogs(t *testing.T) {
 		if *v.Cause.Class != "service" || *v.BrokeAt.Action != "StartServices" || v.BrokeAt.File != "joined/RadioDesk.log" || v.Cause.Subject.Name != "BerthSync" {
 			t.Errorf("the cause is not the inner log's: %+v at %+v", v.Cause, v.BrokeAt)
 		}
+		if v.Next(false) != NextFix {
+			t.Errorf("the sign of the inner log has steps, but next is %d", v.Next(false))
+		}
 		if first, last := v.Chain[0], v.Chain[len(v.Chain)-1]; first.File != "joined/bundle.log" || last.File != "joined/RadioDesk.log" {
 			t.Errorf("the chain leads from %s to %s", first.File, last.File)
 		}
