@@ -1,0 +1,404 @@
+package compound
+
+import (
+	"bytes"
+	"cmp"
+	"encoding/binary"
+	"fmt"
+	"io"
+	"os"
+	"slices"
+	"unicode"
+	"unicode/utf16"
+)
+
+// A Node is a storage or stream to be written. A node with Content is a stream.
+type Node struct {
+	Name     string
+	Class    ClassID
+	Children []*Node
+	Content  Content
+}
+
+// Content is what a stream is to hold.
+type Content interface {
+	Size() int64
+	Reader() io.Reader
+}
+
+// Bytes are a stream's contents held in memory.
+type Bytes []byte
+
+// Size implements [Content].
+func (b Bytes) Size() int64 { return int64(len(b)) }
+
+// Reader implements [Content].
+func (b Bytes) Reader() io.Reader { return bytes.NewReader(b) }
+
+// Copy makes the nodes that write the same storage again: streams are read
+// from f when they are written.
+func (f *File) Copy(e *Entry) (*Node, error) {
+	n := &Node{Name: e.Name, Class: e.Class}
+	if !e.Storage {
+		s, err := f.Stream(e)
+		n.Content = s
+		return n, err
+	}
+	for _, c := range e.Children {
+		child, err := f.Copy(c)
+		if err != nil {
+			return nil, err
+		}
+		n.Children = append(n.Children, child)
+	}
+	return n, nil
+}
+
+// Child finds a child by name; nil when there is none.
+func (n *Node) Child(name string) *Node {
+	for _, c := range n.Children {
+		if compareNames(c.Name, name) == 0 {
+			return c
+		}
+	}
+	return nil
+}
+
+// Write writes a compound file of version 3 or 4 to out, from its beginning.
+// Large streams are copied, never held in memory.
+func Write(out *os.File, root *Node, version int) error {
+	w := &writer{out: out, sectorSize: 512, version: version}
+	switch version {
+	case 3:
+	case 4:
+		w.sectorSize = 4096
+	default:
+		return fmt.Errorf("compound files have version 3 or 4, not %d", version)
+	}
+	if err := w.list(root, 0); err != nil {
+		return err
+	}
+	return w.write()
+}
+
+type writer struct {
+	out        *os.File
+	sectorSize int64
+	version    int
+	entries    []*slot
+	fat        []uint32
+	miniFAT    []uint32
+	mini       []byte
+}
+
+// A slot is a directory entry on its way to the file.
+type slot struct {
+	node  *Node
+	links links
+	red   bool
+	start uint32
+	size  int64
+}
+
+// list gives the nodes their places in the directory, and each storage's
+// children the tree that readers search.
+func (w *writer) list(n *Node, depth int) error {
+	if depth > maxDepth {
+		return fmt.Errorf("storages lie more than %d deep", maxDepth)
+	}
+	if units := utf16.Encode([]rune(n.Name)); depth > 0 && (len(units) == 0 || len(units) > 31) {
+		return fmt.Errorf("the stream name %q has %d characters; a compound file takes 1 to 31", n.Name, len(units))
+	}
+	self := &slot{node: n, links: links{noStream, noStream, noStream}, start: endOfChain}
+	w.entries = append(w.entries, self)
+	if len(w.entries) > maxEntries {
+		return fmt.Errorf("more than %d streams", maxEntries)
+	}
+	if n.Content != nil {
+		self.size = n.Content.Size()
+		return nil
+	}
+	if depth > 0 {
+		self.start = 0
+	}
+	sorted := slices.Clone(n.Children)
+	slices.SortStableFunc(sorted, func(a, b *Node) int { return compareNames(a.Name, b.Name) })
+	places := make([]uint32, len(sorted))
+	for i, c := range sorted {
+		if i > 0 && compareNames(sorted[i-1].Name, c.Name) == 0 {
+			return fmt.Errorf("two streams are called %q", c.Name)
+		}
+		places[i] = uint32(len(w.entries))
+		if err := w.list(c, depth+1); err != nil {
+			return err
+		}
+	}
+	self.links.child = w.tree(places, levels(len(places)))
+	return nil
+}
+
+// levels is the number of full levels of a balanced tree of n nodes.
+func levels(n int) (full int) {
+	for ; n+1 >= 1<<(full+1); full++ {
+	}
+	return full
+}
+
+// tree links places, which are in order, into a balanced tree. The nodes of the
+// last level, when it is not full, are red, which makes it a red-black tree.
+// [MS-CFB] 2.6.4
+func (w *writer) tree(places []uint32, black int) uint32 {
+	if len(places) == 0 {
+		return noStream
+	}
+	m := len(places) / 2
+	s := w.entries[places[m]]
+	s.red = black <= 0
+	s.links.left = w.tree(places[:m], black-1)
+	s.links.right = w.tree(places[m+1:], black-1)
+	return places[m]
+}
+
+// compareNames orders names as the format does: by length, then by the upper
+// case of each UTF-16 unit. [MS-CFB] 2.6.4
+func compareNames(a, b string) int {
+	x, y := utf16.Encode([]rune(a)), utf16.Encode([]rune(b))
+	if c := cmp.Compare(len(x), len(y)); c != 0 {
+		return c
+	}
+	return slices.CompareFunc(x, y, func(a, b uint16) int { return cmp.Compare(upper(a), upper(b)) })
+}
+
+func upper(u uint16) rune {
+	if r := unicode.ToUpper(rune(u)); r < 0x10000 {
+		return r
+	}
+	return rune(u)
+}
+
+// write puts the sectors into the file in the order: large streams, small
+// streams, their table, directory, allocation table, list of its sectors; the
+// header comes last, so a file cut off while writing is no compound file.
+func (w *writer) write() error {
+	if err := w.out.Truncate(0); err != nil {
+		return err
+	}
+	if _, err := w.out.Seek(w.sectorSize, io.SeekStart); err != nil {
+		return err
+	}
+	for _, s := range w.entries {
+		if s.node.Content == nil || s.size == 0 {
+			continue
+		}
+		if err := w.content(s); err != nil {
+			return fmt.Errorf("stream %q: %w", s.node.Name, err)
+		}
+	}
+	root := w.entries[0]
+	var err error
+	root.size = int64(len(w.mini))
+	if root.start, err = w.sectors(w.mini); err != nil {
+		return err
+	}
+	miniFAT, err := w.sectors(words(w.miniFAT, w.sectorSize))
+	if err != nil {
+		return err
+	}
+	miniFATs := w.count(4 * int64(len(w.miniFAT)))
+	dir, err := w.sectors(w.directory())
+	if err != nil {
+		return err
+	}
+	return w.tables(dir, miniFAT, miniFATs)
+}
+
+func (w *writer) count(bytes int64) int64 { return (bytes + w.sectorSize - 1) / w.sectorSize }
+
+// claim takes n sectors that follow one another and gives the first.
+func (w *writer) claim(n int64) uint32 {
+	first := uint32(len(w.fat))
+	for i := int64(1); i <= n; i++ {
+		next := first + uint32(i)
+		if i == n {
+			next = endOfChain
+		}
+		w.fat = append(w.fat, next)
+	}
+	if n == 0 {
+		return endOfChain
+	}
+	return first
+}
+
+func (w *writer) content(s *slot) error {
+	if s.size < miniCutoff {
+		b := make([]byte, (s.size+miniSectorSize-1)/miniSectorSize*miniSectorSize)
+		if _, err := io.ReadFull(s.node.Content.Reader(), b[:s.size]); err != nil {
+			return err
+		}
+		s.start = uint32(len(w.miniFAT))
+		w.mini = append(w.mini, b...)
+		for n := len(b) / miniSectorSize; n > 1; n-- {
+			w.miniFAT = append(w.miniFAT, uint32(len(w.miniFAT))+1)
+		}
+		w.miniFAT = append(w.miniFAT, endOfChain)
+		return nil
+	}
+	n := w.count(s.size)
+	if int64(len(w.fat))+n > maxRegular {
+		return fmt.Errorf("the file would be larger than the format allows")
+	}
+	s.start = w.claim(n)
+	if err := copyContent(w.out, s.node.Content); err != nil {
+		return err
+	}
+	return w.fill(s.size)
+}
+
+// fill writes zeros up to the end of a sector that n bytes do not fill.
+func (w *writer) fill(n int64) error {
+	if rest := n % w.sectorSize; rest != 0 {
+		_, err := w.out.Write(make([]byte, w.sectorSize-rest))
+		return err
+	}
+	return nil
+}
+
+// sectors writes b into sectors of its own.
+func (w *writer) sectors(b []byte) (uint32, error) {
+	first := w.claim(w.count(int64(len(b))))
+	if _, err := w.out.Write(b); err != nil {
+		return 0, err
+	}
+	return first, w.fill(int64(len(b)))
+}
+
+// words writes numbers as they stand in sectors; the last sector is filled with
+// the mark of free ones.
+func words(list []uint32, sectorSize int64) []byte {
+	b := make([]byte, 0, 4*len(list))
+	for _, u := range list {
+		b = binary.LittleEndian.AppendUint32(b, u)
+	}
+	for int64(len(b))%sectorSize != 0 {
+		b = binary.LittleEndian.AppendUint32(b, freeSector)
+	}
+	return b
+}
+
+func (w *writer) directory() []byte {
+	var b []byte
+	for i, s := range w.entries {
+		e := make([]byte, entrySize)
+		name := s.node.Name
+		if i == 0 {
+			name = "Root Entry"
+		}
+		units := utf16.Encode([]rune(name))
+		for k, u := range units {
+			binary.LittleEndian.PutUint16(e[2*k:], u)
+		}
+		binary.LittleEndian.PutUint16(e[64:], uint16(2*len(units)+2))
+		switch {
+		case i == 0:
+			e[66] = typeRoot
+		case s.node.Content != nil:
+			e[66] = typeStream
+		default:
+			e[66] = typeStorage
+		}
+		if !s.red {
+			e[67] = 1
+		}
+		binary.LittleEndian.PutUint32(e[68:], s.links.left)
+		binary.LittleEndian.PutUint32(e[72:], s.links.right)
+		binary.LittleEndian.PutUint32(e[76:], s.links.child)
+		copy(e[80:], s.node.Class[:])
+		binary.LittleEndian.PutUint32(e[116:], s.start)
+		binary.LittleEndian.PutUint64(e[120:], uint64(s.size))
+		b = append(b, e...)
+	}
+	for int64(len(b))%w.sectorSize != 0 {
+		e := make([]byte, entrySize)
+		for _, at := range []int{68, 72, 76} {
+			binary.LittleEndian.PutUint32(e[at:], noStream)
+		}
+		b = append(b, e...)
+	}
+	return b
+}
+
+// tables writes the allocation table, which lists its own sectors too, the list
+// of its sectors, and the header.
+func (w *writer) tables(dir, miniFAT uint32, miniFATs int64) error {
+	per := w.sectorSize / 4
+	var fats, difs int64
+	for {
+		need := (int64(len(w.fat)) + fats + difs + per - 1) / per
+		more := int64(0)
+		if need > headerFATs {
+			more = (need - headerFATs + per - 2) / (per - 1)
+		}
+		if need == fats && more == difs {
+			break
+		}
+		fats, difs = need, more
+	}
+	firstFAT := uint32(len(w.fat))
+	list := make([]uint32, fats)
+	for i := range list {
+		list[i] = firstFAT + uint32(i)
+		w.fat = append(w.fat, fatSector)
+	}
+	firstDIF := uint32(len(w.fat))
+	for range difs {
+		w.fat = append(w.fat, difSector)
+	}
+	if _, err := w.out.Write(words(w.fat, w.sectorSize)); err != nil {
+		return err
+	}
+	return w.header(list, firstDIF, difs, [...]uint32{dir, miniFAT, uint32(miniFATs)})
+}
+
+// header writes what follows the allocation table, and the header.
+func (w *writer) header(list []uint32, firstDIF uint32, difs int64, first [3]uint32) error {
+	per := w.sectorSize / 4
+	h := make([]byte, w.sectorSize)
+	copy(h, Signature)
+	binary.LittleEndian.PutUint16(h[24:], 0x3E)
+	binary.LittleEndian.PutUint16(h[26:], uint16(w.version))
+	binary.LittleEndian.PutUint16(h[28:], 0xFFFE) // little endian
+	binary.LittleEndian.PutUint16(h[30:], map[int]uint16{3: 9, 4: 12}[w.version])
+	binary.LittleEndian.PutUint16(h[32:], 6)
+	if w.version == 4 {
+		binary.LittleEndian.PutUint32(h[40:], uint32(w.count(int64(len(w.entries))*entrySize)))
+	}
+	for at, u := range map[int]uint32{44: uint32(len(list)), 48: first[0], 56: miniCutoff, 60: first[1], 64: first[2], 68: endOfChain, 72: uint32(difs)} {
+		binary.LittleEndian.PutUint32(h[at:], u)
+	}
+	if difs > 0 {
+		binary.LittleEndian.PutUint32(h[68:], firstDIF)
+	}
+	for i := range headerFATs {
+		u := uint32(freeSector)
+		if i < len(list) {
+			u = list[i]
+		}
+		binary.LittleEndian.PutUint32(h[76+4*i:], u)
+	}
+	for i, rest := int64(0), list[min(len(list), headerFATs):]; i < difs; i++ {
+		n := min(int64(len(rest)), per-1)
+		page := words(rest[:n], w.sectorSize)
+		next := uint32(endOfChain)
+		if i+1 < difs {
+			next = firstDIF + uint32(i) + 1
+		}
+		binary.LittleEndian.PutUint32(page[w.sectorSize-4:], next)
+		if _, err := w.out.Write(page); err != nil {
+			return err
+		}
+		rest = rest[n:]
+	}
+	_, err := w.out.WriteAt(h, 0)
+	return err
+}
