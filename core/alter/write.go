@@ -1,0 +1,99 @@
+package alter
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"hollowkey/core/installdb"
+)
+
+// What a transform checks before it is used. Source: the platform SDK, "Character
+// Count Summary".
+const checkProduct = 0x00000002 // the product code must be the package's
+
+// Transform makes the transform that leads from one database to another.
+func Transform(from, to *installdb.Database) (*installdb.Database, *installdb.Difference, error) {
+	d, err := installdb.Compare(from, to)
+	if err != nil {
+		return nil, nil, err
+	}
+	old, err := from.Summary()
+	if err != nil {
+		return nil, nil, err
+	}
+	product := func(db *installdb.Database) string {
+		return property(db, "ProductCode") + property(db, "ProductVersion")
+	}
+	s := &installdb.Summary{CodePage: old.CodePage}
+	s.SetText(installdb.SummaryTitle, "Transform")
+	s.SetText(installdb.SummaryTemplate, old.Text(installdb.SummaryTemplate))
+	s.SetText(installdb.SummaryLastAuthor, old.Text(installdb.SummaryTemplate))
+	s.SetText(installdb.SummaryRevision, product(from)+";"+product(to)+";"+property(from, "UpgradeCode"))
+	s.SetNumber(installdb.SummaryPages, old.Number(installdb.SummaryPages))
+	s.SetNumber(installdb.SummaryCharacters, checkProduct<<16)
+	s.SetText(installdb.SummaryApplication, "Hollow Key")
+	t, err := installdb.MakeTransform(d, to.CodePage(), s)
+	return t, d, err
+}
+
+func property(db *installdb.Database, name string) string {
+	t, err := db.TableOrEmpty("Property")
+	if err != nil {
+		return ""
+	}
+	for _, r := range t.Rows {
+		if t.Get(r, "Property").Text == name {
+			return t.Get(r, "Value").Text
+		}
+	}
+	return ""
+}
+
+// FreshCode gives an altered copy a package code of its own, as the engine takes
+// two files of one code for the same.
+func FreshCode(db *installdb.Database) (code string, err error) {
+	s, err := db.Summary()
+	if err != nil {
+		return "", err
+	}
+	code = newCode()
+	s.SetText(installdb.SummaryRevision, code)
+	return code, nil
+}
+
+// ErrThere says that a file to be written is there already.
+var ErrThere = errors.New("the file is there already")
+
+// Save writes a database to a file through a new one beside it, so that it is
+// whole or not there at all. One that is there is kept unless replace is set.
+func Save(db *installdb.Database, path string, replace bool) error {
+	if _, err := os.Lstat(path); err == nil && !replace {
+		return fmt.Errorf("%s: %w\nhint: give another name, or --replace", path, ErrThere)
+	} else if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	f, err := os.CreateTemp(filepath.Dir(path), ".hollowkey-*")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(f.Name())
+	if err := db.Write(f); err != nil {
+		f.Close()
+		return err
+	}
+	if err := errors.Join(f.Chmod(0o644), f.Close()); err != nil {
+		return err
+	}
+	return os.Rename(f.Name(), path)
+}
+
+// TransformName is the name that a package's transform gets when none is given:
+// in the present folder, as the package's may be read-only.
+func TransformName(packagePath string) string {
+	base := filepath.Base(packagePath)
+	return strings.TrimSuffix(base, filepath.Ext(base)) + ".mst"
+}

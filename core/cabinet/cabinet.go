@@ -1,0 +1,292 @@
+// Package cabinet reads cabinet files, stored, MSZIP or LZX, and writes stored
+// ones.
+//
+// Source: [MS-CAB]; for LZX [MS-PATCH] 2 with the block headers of [MS-CAB] 3.
+package cabinet
+
+import (
+	"bufio"
+	"cmp"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"time"
+)
+
+// ErrDamaged says that the cabinet breaks the format's rules.
+var ErrDamaged = errors.New("damaged cabinet")
+
+// ErrSpans says that a file continues in another cabinet.
+var ErrSpans = errors.New("the file continues in another cabinet of the set")
+
+// Signature is what a cabinet begins with.
+const Signature = "MSCF"
+
+func damaged(format string, args ...any) error {
+	return fmt.Errorf("%w: %s", ErrDamaged, fmt.Sprintf(format, args...))
+}
+
+const (
+	headerSize = 36    // bytes; [MS-CAB] 2.1
+	blockSize  = 32768 // uncompressed bytes of a block at most; 2.4
+	maxName    = 1024  // bytes
+
+	flagPrevious = 1
+	flagNext     = 2
+	flagReserve  = 4
+
+	fromPrevious = 0xFFFD // folder numbers of files that span cabinets; 2.3
+	attributeUTF = 0x80
+)
+
+// A File is one file in a cabinet.
+type File struct {
+	Name   string // as it stands there; may hold backslashes
+	Size   int64
+	Time   time.Time
+	folder int
+	offset int64
+	spans  bool
+}
+
+type folder struct {
+	at     int64
+	blocks int
+	method uint16
+}
+
+// A Cabinet is an open cabinet.
+type Cabinet struct {
+	Files   []File
+	Length  int64 // bytes of the whole cabinet, as its header says
+	Set     uint16
+	Next    string // the cabinet that continues it
+	r       io.ReaderAt
+	folders []folder
+	reserve int // bytes in each block's header
+}
+
+// Open reads the directory of a cabinet of at most size bytes.
+func Open(r io.ReaderAt, size int64) (*Cabinet, error) {
+	var h [headerSize]byte
+	if size < headerSize {
+		return nil, damaged("%d bytes", size)
+	}
+	if _, err := r.ReadAt(h[:], 0); err != nil {
+		return nil, err
+	}
+	if string(h[:4]) != Signature {
+		return nil, damaged("it does not begin with MSCF")
+	}
+	u16 := func(at int) int { return int(binary.LittleEndian.Uint16(h[at:])) }
+	c := &Cabinet{r: r, Length: int64(binary.LittleEndian.Uint32(h[8:])), Set: uint16(u16(32))}
+	if c.Length > size || h[25] != 1 {
+		return nil, damaged("version %d, %d bytes of %d", h[25], c.Length, size)
+	}
+	in := &reader{bufio.NewReader(io.NewSectionReader(r, headerSize, c.Length-headerSize)), nil}
+	folderReserve := 0
+	flags := u16(30)
+	if flags&flagReserve != 0 {
+		n := int64(in.u16())
+		folderReserve, c.reserve = int(in.u8()), int(in.u8())
+		in.skip(n)
+	}
+	if flags&flagPrevious != 0 {
+		in.text()
+		in.text()
+	}
+	if flags&flagNext != 0 {
+		c.Next = in.text()
+		in.text()
+	}
+	for range u16(26) {
+		f := folder{at: int64(in.u32()), blocks: int(in.u16()), method: in.u16()}
+		in.skip(int64(folderReserve))
+		if in.err == nil && f.at >= c.Length {
+			return nil, damaged("folder %d begins at byte %d of %d", len(c.folders), f.at, c.Length)
+		}
+		c.folders = append(c.folders, f)
+	}
+	if in.err != nil {
+		return nil, in.err
+	}
+	files := int64(binary.LittleEndian.Uint32(h[16:]))
+	if files >= c.Length {
+		return nil, damaged("the list of files begins at byte %d of %d", files, c.Length)
+	}
+	return c, c.readFiles(&reader{bufio.NewReader(io.NewSectionReader(r, files, c.Length-files)), nil}, u16(28))
+}
+
+func (c *Cabinet) readFiles(in *reader, n int) error {
+	for range n {
+		f := File{Size: int64(in.u32()), offset: int64(in.u32()), folder: int(in.u16())}
+		date, clock := in.u16(), in.u16()
+		utf := in.u16()&attributeUTF != 0
+		f.Name = in.text()
+		if in.err != nil {
+			return in.err
+		}
+		if !utf {
+			f.Name = latin(f.Name)
+		}
+		f.Time = time.Date(1980+int(date>>9), time.Month(date>>5&15), int(date&31), int(clock>>11), int(clock>>5&63), int(clock&31)*2, 0, time.UTC)
+		if f.folder >= fromPrevious {
+			f.spans = true
+		} else if f.folder >= len(c.folders) {
+			return damaged("file %q is in folder %d of %d", f.Name, f.folder, len(c.folders))
+		}
+		c.Files = append(c.Files, f)
+	}
+	return nil
+}
+
+// latin reads a name of one byte a letter.
+func latin(s string) string {
+	for i := range len(s) {
+		if s[i] >= 0x80 {
+			var b strings.Builder
+			for k := range len(s) {
+				b.WriteRune(rune(s[k]))
+			}
+			return b.String()
+		}
+	}
+	return s
+}
+
+// Extract hands the contents of files to take, in the order of the cabinet. A
+// nil writer passes a file over. A file that spans cabinets is an error that
+// wraps [ErrSpans].
+func (c *Cabinet) Extract(take func(File) (io.Writer, error)) error {
+	for i := range c.folders {
+		var files []File
+		for _, f := range c.Files {
+			if f.folder == i {
+				files = append(files, f)
+			}
+		}
+		slices.SortStableFunc(files, func(a, b File) int { return cmp.Compare(a.offset, b.offset) })
+		if err := c.extractFolder(i, files, take); err != nil {
+			return err
+		}
+	}
+	for _, f := range c.Files {
+		if f.spans {
+			if w, err := take(f); err != nil || w == nil {
+				return err
+			}
+			return fmt.Errorf("%q: %w", f.Name, ErrSpans)
+		}
+	}
+	return nil
+}
+
+func (c *Cabinet) extractFolder(i int, files []File, take func(File) (io.Writer, error)) error {
+	var in io.Reader
+	at := int64(0)
+	for _, f := range files {
+		w, err := take(f)
+		if err != nil {
+			return err
+		}
+		if w == nil {
+			continue
+		}
+		if in == nil || f.offset < at { // files may overlap; then the folder is read again
+			if in, err = c.folder(i); err != nil {
+				return err
+			}
+			at = 0
+		}
+		if _, err := io.CopyN(io.Discard, in, f.offset-at); err != nil {
+			return short(f, err)
+		}
+		n, err := io.CopyN(w, in, f.Size)
+		at = f.offset + n
+		if err != nil {
+			return short(f, err)
+		}
+	}
+	return nil
+}
+
+func short(f File, err error) error {
+	if err == io.EOF || errors.Is(err, io.ErrUnexpectedEOF) {
+		return damaged("the data end before file %q does", f.Name)
+	}
+	return fmt.Errorf("file %q: %w", f.Name, err)
+}
+
+// The compression methods. Source: [MS-CAB] 2.2.
+const (
+	stored  = 0
+	mszip   = 1
+	quantum = 2
+	lzx     = 3
+)
+
+// folder reads the uncompressed data of a folder.
+func (c *Cabinet) folder(i int) (io.Reader, error) {
+	f := c.folders[i]
+	b := &blocks{r: io.NewSectionReader(c.r, f.at, c.Length-f.at), left: f.blocks, reserve: c.reserve}
+	switch f.method & 0xF {
+	case stored:
+		return &unpacker{blocks: b, unpack: func(in []byte, n int) ([]byte, error) {
+			if len(in) != n {
+				return nil, damaged("a stored block of %d bytes has %d", n, len(in))
+			}
+			return in, nil
+		}}, nil
+	case mszip:
+		return &unpacker{blocks: b, unpack: (&inflater{}).block}, nil
+	case lzx:
+		d, err := newLZX(int(f.method >> 8 & 0x1F))
+		if err != nil {
+			return nil, err
+		}
+		return &unpacker{blocks: b, unpack: d.block}, nil
+	}
+	return nil, fmt.Errorf("compression method %d (Quantum is 2) is not read", f.method&0xF)
+}
+
+// A reader reads little-endian numbers and keeps the first error.
+type reader struct {
+	r   *bufio.Reader
+	err error
+}
+
+func (r *reader) bytes(n int) []byte {
+	b := make([]byte, n)
+	if r.err == nil {
+		if _, err := io.ReadFull(r.r, b); err != nil {
+			r.err = damaged("the directory is cut off")
+		}
+	}
+	return b
+}
+
+func (r *reader) u8() uint8   { return r.bytes(1)[0] }
+func (r *reader) u16() uint16 { return binary.LittleEndian.Uint16(r.bytes(2)) }
+func (r *reader) u32() uint32 { return binary.LittleEndian.Uint32(r.bytes(4)) }
+
+func (r *reader) skip(n int64) {
+	if _, err := io.CopyN(io.Discard, r.r, n); err != nil && r.err == nil {
+		r.err = damaged("the directory is cut off")
+	}
+}
+
+func (r *reader) text() string {
+	var b []byte
+	for len(b) < maxName {
+		c := r.u8()
+		if c == 0 || r.err != nil {
+			return string(b)
+		}
+		b = append(b, c)
+	}
+	r.err = damaged("a name is longer than %d bytes", maxName)
+	return ""
+}
