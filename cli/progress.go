@@ -52,10 +52,17 @@ type countedReader struct {
 
 func (c countedReader) Read(b []byte) (int, error) {
 	n, err := c.r.Read(b)
-	c.p.read += int64(n)
-	if time.Since(c.p.since) > progressAfter {
-		c.p.shown = true
-		c.p.bar.Set64(c.p.read)
-	}
+	c.p.add(int64(n))
 	return n, err
+}
+
+// add counts bytes that were worked through.
+func (p *progress) add(n int64) {
+	if p.bar == nil {
+		return
+	}
+	if p.read += n; time.Since(p.since) > progressAfter {
+		p.shown = true
+		p.bar.Set64(p.read)
+	}
 }

@@ -115,7 +115,7 @@ func LayOut(folder string) error {
 			}
 		}
 	}
-	return nil
+	return writePlanner(folder)
 }
 
 // clear takes an earlier demo away: what it is known to have made.

@@ -2,6 +2,7 @@ package gates
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -33,6 +34,9 @@ func (w *World) ways(e condition.Expr, wanted bool, g *Gate) (list []Way) {
 		}
 		var texts, given []string
 		class := "property"
+		if slices.ContainsFunc(settings, func(s condition.Setting) bool { return w.Know(s.Symbol).Origin == BuiltIn && unset[s.Symbol.Name] }) {
+			continue // a first install has none of these
+		}
 		for _, s := range settings {
 			text, fits := w.describe(s)
 			texts = append(texts, text)
@@ -136,7 +140,7 @@ func osWords(s condition.Setting) string {
 				older = systems[v]
 			}
 		}
-		return fmt.Sprintf("run it on %s or older (%s %d at most)", older, s.Symbol.Name, n)
+		return fmt.Sprintf("run it on %s or older (%s at most %d)", older, s.Symbol.Name, n)
 	case s.Clear:
 		return s.Symbol.Name + " would have to be unset"
 	case s.Symbol.Name == "WindowsBuild" && n > newestBuild:

@@ -72,3 +72,6 @@ func (db *Database) Insert(table string, cells ...any) error {
 
 // SetSummary sets the summary information.
 func (db *Database) SetSummary(s *Summary) { db.summary = s }
+
+// AddStream adds a stream of its own, such as a cabinet.
+func (db *Database) AddStream(name string, b []byte) { db.streams[name] = compound.Bytes(b) }

@@ -4,13 +4,15 @@ import (
 	"strings"
 
 	"hollowkey/core/installdb"
+	"hollowkey/core/sequence"
 )
 
 // A Hit is a row in which a text was found.
 type Hit struct {
 	Place
-	Columns []string    `json:"columns"` // where: names of columns
-	Cells   []NamedCell `json:"cells"`   // the whole row
+	Columns []string    `json:"columns"`         // where: names of columns
+	Cells   []NamedCell `json:"cells"`           // the whole row
+	Means   string      `json:"means,omitempty"` // of a custom action: what it does, in words
 	UsedBy  []Use       `json:"used_by,omitempty"`
 	Uses    []Use       `json:"uses,omitempty"`
 }
@@ -64,6 +66,10 @@ func (g *Graph) Find(text string, limit int) (Found, error) {
 				continue
 			}
 			h := Hit{Place: Place{name, t.Key(r)}, Columns: in, Cells: Cells(t, r), Uses: g.From(t, r)}
+			if name == "CustomAction" {
+				d := sequence.Decode(int(t.Get(r, "Type").Int), t.Get(r, "Source").Text, t.Get(r, "Target").Text)
+				h.Means = d.Does + "; " + d.Manner()
+			}
 			if h.UsedBy, err = g.Users(h.Place); err != nil {
 				return f, err
 			}

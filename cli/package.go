@@ -1,0 +1,163 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/compound"
+	"hollowkey/core/gates"
+	"hollowkey/core/installdb"
+)
+
+// packageOptions say how a package is looked at.
+type packageOptions struct {
+	with  []string // transforms
+	given []string // NAME=VALUE
+}
+
+func (a *app) newPackage() *cobra.Command {
+	c := &cobra.Command{
+		Use:   "package",
+		Short: "reads installer packages: tables, order, gates; alters a copy or makes a transform",
+		Long: `Looks into packages (.msi), transforms (.mst) and patches (.msp) without opening them
+for writing: what is in them, in which order they do what, what can stop them on a
+machine and why, and makes the transform that lets them pass.
+
+Nothing here changes the vendor's file.`,
+		Example: "  hollowkey package overview planner.msi\n  hollowkey package find planner.msi ChartRuntime\n  hollowkey package gates planner.msi --machine ELLERY-D07\n  hollowkey package alter planner.msi --remove-row 'LaunchCondition,VersionNT < 600'",
+		Args:    needSubcommand,
+		RunE:    func(c *cobra.Command, _ []string) error { return c.Help() },
+	}
+	c.AddCommand(a.newOverview(), a.newTables(), a.newRows(), a.newFind(), a.newOrder(), a.newGates(), a.newAlter(), a.newCompare(), a.newUnpack())
+	return c
+}
+
+// needSubcommand refuses words that are no subcommand.
+func needSubcommand(c *cobra.Command, args []string) error {
+	if len(args) > 0 {
+		return wrongCall("unknown command %q for %q\nhint: %s --help lists them", args[0], c.CommandPath(), c.CommandPath())
+	}
+	return nil
+}
+
+func (o *packageOptions) bindWith(c *cobra.Command) {
+	c.Flags().StringArrayVar(&o.with, "with", nil, "look at it with this transform applied (may be repeated)")
+}
+
+func (o *packageOptions) bindGiven(c *cobra.Command) {
+	c.Flags().StringArrayVar(&o.given, "given", nil, "a property as on the command line, NAME=VALUE (may be repeated)")
+}
+
+// properties are the given properties.
+func (o packageOptions) properties() (map[string]string, error) {
+	m := map[string]string{}
+	for _, g := range o.given {
+		name, value, ok := strings.Cut(g, "=")
+		if !ok || name == "" {
+			return nil, wrongCall("--given %q is not NAME=VALUE", g)
+		}
+		if name != strings.ToUpper(name) {
+			return nil, wrongCall("--given %s: only properties in capitals can stand on the command line", name)
+		}
+		m[name] = value
+	}
+	return m, nil
+}
+
+// openPackage opens a database file, with the transforms of the options applied.
+func (a *app) openPackage(path string, o packageOptions) (*installdb.Database, int64, func(), error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, 0, nil, err
+	}
+	done := func() { f.Close() }
+	info, err := f.Stat()
+	if err == nil && info.IsDir() {
+		err = fmt.Errorf("%s is a folder, not a package", path)
+	}
+	var db *installdb.Database
+	if err == nil {
+		if db, err = installdb.Open(f, info.Size()); err != nil {
+			err = fmt.Errorf("%s: %w%s", path, err, packageHint(err, info.Size()))
+		}
+	}
+	for _, t := range o.with {
+		if err == nil {
+			err = a.applyTransform(db, t)
+		}
+	}
+	if err != nil {
+		done()
+		return nil, 0, nil, err
+	}
+	return db, info.Size(), done, nil
+}
+
+func packageHint(err error, size int64) string {
+	switch {
+	case errors.Is(err, compound.ErrNotCompound), errors.Is(err, installdb.ErrNoDatabase):
+		return "\nhint: a package, transform or patch is wanted; for a set-up program: hollowkey package unpack"
+	case errors.Is(err, compound.ErrDamaged), errors.Is(err, installdb.ErrDamaged):
+		return fmt.Sprintf("\nhint: the file may be cut short or altered; compare its size, %d bytes, with the vendor's", size)
+	}
+	return ""
+}
+
+func (a *app) applyTransform(db *installdb.Database, path string) error {
+	t, _, done, err := a.openPackage(path, packageOptions{})
+	if err != nil {
+		return err
+	}
+	// The transform's streams are read when they are needed, so its file stays
+	// open as long as the program runs.
+	_ = done
+	if t.Format != installdb.Transform {
+		return fmt.Errorf("%s is a %s, not a transform", path, t.Format)
+	}
+	changes, err := installdb.ReadTransform(t, db.Columns)
+	if err != nil {
+		return fmt.Errorf("%s: %w", path, err)
+	}
+	return db.Apply(changes)
+}
+
+// world is what conditions of a package are worked out in.
+func (a *app) world(db *installdb.Database, o packageOptions) (*gates.World, string, func(), error) {
+	given, err := o.properties()
+	if err != nil {
+		return nil, "", nil, err
+	}
+	if a.machine == "" {
+		return gates.NewWorld(db, nil, given), "", func() {}, nil
+	}
+	m, done, err := a.openMachine()
+	if err != nil {
+		return nil, "", nil, err
+	}
+	return gates.NewWorld(db, m, given), m.Name(), done, nil
+}
+
+// onPackage opens a package for one piece of work.
+func (a *app) onPackage(path string, o packageOptions, do func(*installdb.Database, int64) error) error {
+	db, size, done, err := a.openPackage(path, o)
+	if err != nil {
+		return err
+	}
+	defer done()
+	return do(db, size)
+}
+
+// again writes the options that a repeated call needs.
+func (o packageOptions) again() (text string) {
+	for _, t := range o.with {
+		text += " --with " + quoteArgument(t)
+	}
+	for _, g := range o.given {
+		text += " --given " + quoteArgument(g)
+	}
+	return text
+}

@@ -1,0 +1,202 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/alter"
+	"hollowkey/core/installdb"
+)
+
+type alterOptions struct {
+	packageOptions
+	edits     []alter.Edit
+	transform string
+	copy      string
+	preview   bool
+	follow    bool
+	replace   bool
+}
+
+// An editFlag collects edits of one kind in the order of the command line.
+type editFlag struct {
+	kind, shape string
+	into        *[]alter.Edit
+}
+
+func (f editFlag) String() string { return "" }
+func (f editFlag) Type() string   { return f.shape }
+func (f editFlag) Set(v string) error {
+	*f.into = append(*f.into, alter.Edit{Kind: f.kind, Text: v})
+	return nil
+}
+
+func (a *app) newAlter() *cobra.Command {
+	var opt alterOptions
+	c := &cobra.Command{
+		Use:   "alter PACKAGE",
+		Short: "makes a transform, or an altered copy, that lets a package pass",
+		Long: `Carries out edits on a package in memory, after a look at what refers to the rows, and
+writes a transform beside which the vendor's file and its signature stay untouched. With
+--copy it writes an altered copy, which gets a package code of its own and loses the
+signature. The edits are carried out in their order; keys of several columns are written
+with commas between.
+
+It never writes over a file that is there unless --replace is given and the file is named.
+Exit status: 0 written or previewed, 1 could not, 2 wrong call.`,
+		Example: "  hollowkey package alter planner.msi --remove-row 'InstallExecuteSequence,RunChartRuntime'\n  hollowkey package alter planner.msi --set-condition 'LaunchCondition,VersionNT < 600,VersionNT' --preview\n  hollowkey package alter planner.msi --set-property SITECODE=ELLERY --copy planner-ellery.msi",
+		Args:    cobra.ExactArgs(1),
+		RunE:    func(_ *cobra.Command, args []string) error { return a.alter(args[0], opt) },
+	}
+	for _, k := range alter.Kinds {
+		c.Flags().Var(editFlag{k.Name, k.Shape, &opt.edits}, k.Name, k.Help)
+	}
+	c.Flags().StringVar(&opt.transform, "transform", "", "write the transform to this file (else PACKAGE.mst in the present folder)")
+	c.Flags().StringVar(&opt.copy, "copy", "", "write an altered copy to this file in place of a transform")
+	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
+	c.Flags().BoolVar(&opt.follow, "follow", false, "remove rows that refer to a removed row along with it")
+	c.Flags().BoolVar(&opt.replace, "replace", false, "write over the named output file")
+	opt.bindWith(c)
+	return c
+}
+
+// alterResult is what alter prints as JSON.
+type alterResult struct {
+	Schema      string       `json:"schema"`
+	File        string       `json:"file"`
+	Edits       []alter.Done `json:"edits"`
+	Written     string       `json:"written,omitempty"`
+	Kind        string       `json:"kind"` // transform, copy
+	PackageCode string       `json:"package_code,omitempty"`
+	Signature   string       `json:"signature"` // none, kept, dropped
+	Command     string       `json:"command,omitempty"`
+}
+
+func (a *app) alter(path string, opt alterOptions) error {
+	if len(opt.edits) == 0 {
+		return wrongCall("no edit is given\nhint: --remove-row, --add-row, --set-cell, --set-property, --set-condition, --remove-table")
+	}
+	if opt.copy != "" && opt.transform != "" {
+		return wrongCall("--copy and --transform exclude each other")
+	}
+	db, _, done, err := a.openPackage(path, opt.packageOptions)
+	if err != nil {
+		return err
+	}
+	defer done()
+	original, _, done2, err := a.openPackage(path, opt.packageOptions)
+	if err != nil {
+		return err
+	}
+	defer done2()
+	if db.Format != installdb.Package {
+		return fmt.Errorf("%s is a %s; only packages are altered", path, db.Format)
+	}
+	res := alterResult{Schema: "hollowkey.package.alter/1", File: path, Kind: "transform", Signature: "none"}
+	if res.Edits, err = alter.Apply(db, opt.edits, opt.follow); err != nil {
+		return fmt.Errorf("%s: %w", path, err)
+	}
+	if db.Signed() {
+		res.Signature = "kept"
+	}
+	if opt.copy != "" {
+		err = a.alterCopy(&res, db, opt)
+	} else {
+		err = a.alterTransform(&res, original, db, opt)
+	}
+	if err != nil {
+		return err
+	}
+	if a.json {
+		return printJSON(a.out, res)
+	}
+	return alterText(a.out, a.style, res, opt)
+}
+
+func (a *app) alterTransform(res *alterResult, from, to *installdb.Database, opt alterOptions) error {
+	t, d, err := alter.Transform(from, to)
+	if err != nil {
+		return fmt.Errorf("%s: %w", res.File, err)
+	}
+	if d.Empty() {
+		return errors.New("the edits change nothing, so there is nothing to write")
+	}
+	name := first(opt.transform, alter.TransformName(res.File))
+	transforms := append(append([]string{}, opt.with...), name)
+	for i, t := range transforms {
+		if abs, err := filepath.Abs(t); err == nil {
+			transforms[i] = abs
+		}
+	}
+	res.Command = fmt.Sprintf(`msiexec /i "%s" TRANSFORMS="%s" /l*v setup.log`, res.File, strings.Join(transforms, ";"))
+	if opt.preview {
+		return nil
+	}
+	res.Written = name
+	return alter.Save(t, name, opt.replace)
+}
+
+func (a *app) alterCopy(res *alterResult, db *installdb.Database, opt alterOptions) error {
+	res.Kind = "copy"
+	if res.Signature == "kept" {
+		res.Signature = "dropped"
+	}
+	code, err := alter.FreshCode(db)
+	if err != nil {
+		return err
+	}
+	res.PackageCode = code
+	res.Command = fmt.Sprintf(`msiexec /i "%s" /l*v setup.log`, opt.copy)
+	if opt.preview {
+		return nil
+	}
+	if same(res.File, opt.copy) && !opt.replace {
+		return fmt.Errorf("--copy names the package itself\nhint: give another name; --replace would write over the vendor's file")
+	}
+	res.Written = opt.copy
+	return alter.Save(db, opt.copy, opt.replace)
+}
+
+func same(a, b string) bool {
+	x, err := os.Stat(a)
+	y, err2 := os.Stat(b)
+	return err == nil && err2 == nil && os.SameFile(x, y)
+}
+
+func alterText(w io.Writer, s Style, res alterResult, opt alterOptions) error {
+	var b strings.Builder
+	for i, d := range res.Edits {
+		fmt.Fprintf(&b, "%s %s\n", s.bold(fmt.Sprintf("Edit %d:", i+1)), strings.Join(wrap(d.Words, s.Width, 8, true), "\n"))
+		writeDiff(&b, s, d.Before, d.After)
+		for _, t := range d.Also {
+			fmt.Fprintf(&b, "  %s\n", "along with it: "+fit(t, s.Width-18))
+		}
+		if len(d.Dangling) > 0 {
+			item(&b, s, 2, 0, "", "note: these rows refer to it and now find nothing: "+useList(d.Dangling))
+		}
+	}
+	b.WriteString("\n")
+	switch {
+	case opt.preview:
+		b.WriteString("Nothing has been written.\n")
+	case res.Kind == "transform":
+		fmt.Fprintf(&b, "%s %s. The vendor's file is untouched.\n", s.good("Written:"), res.Written)
+	default:
+		fmt.Fprintf(&b, "%s %s, with a package code of its own: %s\n", s.good("Written:"), res.Written, res.PackageCode)
+	}
+	if res.Signature == "dropped" {
+		b.WriteString(s.mind("The copy carries no signature any more:") + " where policy wants one, use a transform.\n")
+	}
+	fmt.Fprintf(&b, "To install with it:\n")
+	for _, line := range wrap(res.Command, s.Width, 2, false) {
+		fmt.Fprintln(&b, s.key(line))
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}

@@ -1,0 +1,225 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/gates"
+	"hollowkey/core/installdb"
+	"hollowkey/core/overview"
+)
+
+func (a *app) newOverview() *cobra.Command {
+	var opt packageOptions
+	c := &cobra.Command{
+		Use:   "overview FILE",
+		Short: "sums a package, transform or patch up: product, codes, needs, contents, gates",
+		Long: `Says what a package, transform or patch is: product and version, codes, platform and
+languages, signature, what it installs, and the gates that can stop it. With --machine
+the gates are worked out for that machine.
+
+It reads only, and of a large package only what it needs. Exit status: 0 told, 1 the file
+cannot be read, 2 wrong call.`,
+		Example: "  hollowkey package overview planner.msi\n  hollowkey package overview planner.msi --machine ELLERY-D07\n  hollowkey package overview update.msp --json",
+		Args:    cobra.ExactArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			return a.onPackage(args[0], opt, func(db *installdb.Database, size int64) error {
+				w, on, done, err := a.world(db, opt)
+				if err != nil {
+					return err
+				}
+				defer done()
+				o, err := overview.Of(db, size, w)
+				if err != nil {
+					return fmt.Errorf("%s: %w", args[0], err)
+				}
+				if a.json {
+					return printJSON(a.out, struct {
+						Schema string `json:"schema"`
+						File   string `json:"file"`
+						overview.Overview
+					}{"hollowkey.package.overview/1", args[0], o})
+				}
+				return overviewText(a.out, a.style, o, args[0], on)
+			})
+		},
+	}
+	opt.bindWith(c)
+	opt.bindGiven(c)
+	return c
+}
+
+func overviewText(w io.Writer, s Style, o overview.Overview, file, on string) error {
+	var b strings.Builder
+	const names = 12
+	row := func(name, text string) { item(&b, s, 0, names, name, text) }
+	switch o.Format {
+	case installdb.Patch:
+		fmt.Fprintf(&b, "%s\n", s.bold(first(o.Patch.Name, o.Title, "A patch")))
+		row("for", o.Product)
+		row("vendor", o.Vendor)
+		row("patch code", o.Patch.Code)
+		row("targets", strings.Join(o.Patch.Targets, " "))
+		row("replaces", strings.Join(o.Patch.Obsoletes, " "))
+		row("family", strings.Join(o.Patch.Family, ", "))
+		row("transforms", strings.Join(o.Patch.Transforms, ", "))
+	case installdb.Transform:
+		fmt.Fprintf(&b, "%s\n", s.bold("A transform"))
+		row("for", o.PackageCode)
+		row("platform", o.Platform)
+	default:
+		fmt.Fprintf(&b, "%s\n", s.bold(strings.TrimSpace(first(o.Product, o.Title, "A package")+" "+o.Version)))
+		row("vendor", o.Vendor)
+		row("product", o.ProductCode)
+		row("upgrade", o.UpgradeCode)
+		row("package", o.PackageCode)
+		row("platform", platformWords(o))
+		row("installs", contentWords(o))
+		row("services", strings.Join(o.Services, ", "))
+		row("cabinets", cabinetWords(o))
+		row("embedded", strings.Join(o.Embedded, ", "))
+		row("needs", needWords(o))
+	}
+	row("comments", o.Comments)
+	signature := "none"
+	if o.Signed {
+		signature = "there is one (not checked here); an altered copy loses it, a transform leaves it"
+	}
+	row("signature", signature)
+	row("file", fmt.Sprintf("%s, %s, %s, %d tables, code page %d", file, o.Format, bytesText(o.Size), o.Tables, o.CodePage))
+	if len(o.Gates) > 0 {
+		overviewGates(&b, s, o, on)
+		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey package gates "+quoteArgument(file)+machineOption(on)))
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}
+
+func machineOption(on string) string {
+	if on == "" {
+		return " --machine TWIN"
+	}
+	return " --machine " + quoteArgument(on)
+}
+
+func first(texts ...string) string {
+	for _, t := range texts {
+		if t != "" {
+			return t
+		}
+	}
+	return ""
+}
+
+func platformWords(o overview.Overview) string {
+	text := first(o.Platform, "not said")
+	if o.Platform == "Intel" {
+		text = "Intel (32-bit)"
+	}
+	if len(o.Languages) > 0 {
+		text += ", languages " + strings.Join(o.Languages, " ")
+	}
+	if v := overview.SchemaWords(o.Schema); v != "" {
+		text += ", engine " + v + " or later"
+	}
+	return text
+}
+
+func needWords(o overview.Overview) string {
+	text := o.Elevation
+	if len(o.Needs) > 0 {
+		text += "; on the command line " + strings.Join(o.Needs, ", ")
+	}
+	return text
+}
+
+func contentWords(o overview.Overview) string {
+	var parts []string
+	add := func(n int, one, many string) {
+		switch {
+		case n == 1:
+			parts = append(parts, "1 "+one)
+		case n > 1:
+			parts = append(parts, fmt.Sprintf("%d %s", n, many))
+		}
+	}
+	add(o.Features, "feature", "features")
+	add(o.Components, "component", "components")
+	if o.Files > 0 {
+		add(o.Files, "file", "files")
+		parts[len(parts)-1] += " of " + bytesText(o.FileBytes)
+	}
+	add(o.Registry, "registry value", "registry values")
+	add(o.Custom, "custom action", "custom actions")
+	return strings.Join(parts, ", ")
+}
+
+func cabinetWords(o overview.Overview) string {
+	var parts []string
+	for _, c := range o.Cabinets {
+		switch {
+		case c.Missing:
+			parts = append(parts, c.Name+" (named, but not in the package)")
+		case c.Embedded:
+			parts = append(parts, fmt.Sprintf("%s (inside, %s)", c.Name, bytesText(c.Size)))
+		default:
+			parts = append(parts, c.Name+" (beside the package)")
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
+// overviewGates lists the gates in a line each, those that fail first.
+func overviewGates(b *strings.Builder, s Style, o overview.Overview, on string) {
+	where := "without a machine"
+	if on != "" {
+		where = "on " + on
+	}
+	fmt.Fprintf(b, "\n%s\n", s.bold(fmt.Sprintf("%s, %s:", count(len(o.Gates), "gate"), where)))
+	sorted := slices.Clone(o.Gates)
+	slices.SortStableFunc(sorted, func(x, y gates.Gate) int { return gateRank(x) - gateRank(y) })
+	for _, g := range sorted {
+		fmt.Fprintf(b, "  %s%s%s\n", gateWord(s, g.Answer), pad(string(g.Kind), 18), fit(gateName(g), s.Width-33))
+	}
+}
+
+func gateRank(g gates.Gate) int {
+	return map[gates.Answer]int{gates.Fails: 0, gates.CannotTell: 1, gates.Passes: 2}[g.Answer]
+}
+
+func gateWord(s Style, a gates.Answer) string {
+	word := pad(string(a), 13)
+	switch a {
+	case gates.Fails:
+		return s.bad(pad("FAILS", 13))
+	case gates.CannotTell:
+		return s.mind(word)
+	}
+	return s.good(word)
+}
+
+// gateName is what a gate is about in one line.
+func gateName(g gates.Gate) string {
+	switch g.Kind {
+	case gates.Launch:
+		return g.Condition
+	case gates.Upgrade, gates.Platform, gates.Engine:
+		return g.Says
+	}
+	text := g.Row
+	if g.Condition != "" {
+		text += " if " + g.Condition
+	}
+	return text
+}
+
+func count(n int, one string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %ss", n, one)
+}

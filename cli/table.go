@@ -1,0 +1,70 @@
+package cli
+
+import (
+	"strings"
+
+	"github.com/mattn/go-runewidth"
+)
+
+const columnGap = 2
+
+// grid sets rows in columns that fit the width: the widest columns are cut
+// first. The first row is the heading.
+func grid(b *strings.Builder, s Style, indent int, rows [][]string) {
+	if len(rows) == 0 {
+		return
+	}
+	widths := make([]int, len(rows[0]))
+	for _, r := range rows {
+		for i, c := range r {
+			widths[i] = max(widths[i], runewidth.StringWidth(clean(c)))
+		}
+	}
+	squeeze(widths, s.Width-indent)
+	for n, r := range rows {
+		line := strings.Repeat(" ", indent)
+		for i, c := range r {
+			cell := fit(c, widths[i])
+			if i < len(r)-1 {
+				cell = pad(cell, widths[i]+columnGap)
+			}
+			line += cell
+		}
+		line = strings.TrimRight(line, " ")
+		if n == 0 {
+			line = s.bold(line)
+		}
+		b.WriteString(line + "\n")
+	}
+}
+
+// squeeze narrows the widest columns until all fit.
+func squeeze(widths []int, room int) {
+	sum := func() (n int) {
+		for _, w := range widths {
+			n += w + columnGap
+		}
+		return n - columnGap
+	}
+	for over := sum() - room; over > 0; over = sum() - room {
+		widest := 0
+		for i := range widths {
+			if widths[i] > widths[widest] {
+				widest = i
+			}
+		}
+		if widths[widest] <= 4 {
+			return
+		}
+		widths[widest]--
+	}
+}
+
+// item writes a name and a text beside it, wrapped under itself.
+func item(b *strings.Builder, s Style, indent, names int, name, text string) {
+	if text == "" {
+		return
+	}
+	lines := wrap(text, s.Width, indent+names, true)
+	b.WriteString(strings.Repeat(" ", indent) + s.faint(pad(name, names)) + strings.Join(lines, "\n") + "\n")
+}
