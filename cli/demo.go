@@ -19,8 +19,9 @@ func (a *app) newDemo() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "demo",
 		Short: "lays out made-up set-ups that failed, and runs the whole way on them",
-		Long: `Lays out the twin of one made-up desktop and the logs of three set-ups that failed on
-it, and for each says why, shows and applies the fix, and takes it back.
+		Long: `Lays out the twin of one made-up desktop and the logs of four set-ups that failed on
+it, and for each says why, shows and applies the fix, and takes it back. Then it looks
+into the package of the last one: find, gates, alter.
 
 It writes only into the demo's own folder (--into), and replaces what an earlier demo
 left there. Exit status: 0 done, 1 could not, 2 wrong call.`,
@@ -38,14 +39,19 @@ left there. Exit status: 0 done, 1 could not, 2 wrong call.`,
 				}
 				told = append(told, t)
 			}
+			pack, err := a.demoPackage(into)
+			if err != nil {
+				return err
+			}
 			if a.json {
 				return printJSON(a.out, struct {
-					Schema string     `json:"schema"`
-					Folder string     `json:"folder"`
-					Cases  []demoCase `json:"cases"`
-				}{"hollowkey.demo/1", into, told})
+					Schema  string      `json:"schema"`
+					Folder  string      `json:"folder"`
+					Cases   []demoCase  `json:"cases"`
+					Package demoPackage `json:"package"`
+				}{"hollowkey.demo/1", into, told, pack})
 			}
-			return demoText(a.out, a.style, told, a.machine)
+			return demoText(a.out, a.style, told, pack, a.machine)
 		},
 	}
 	c.Flags().StringVar(&into, "into", "hollowkey-demo", "folder to lay it out in")
@@ -102,9 +108,9 @@ func (a *app) demoCase(c *cobra.Command, d demo.Case, log string) (demoCase, err
 	return out, nil
 }
 
-func demoText(w io.Writer, s Style, told []demoCase, machine string) error {
+func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, machine string) error {
 	var b strings.Builder
-	fmt.Fprintf(&b, "%s\n", s.bold("The harbour office of Port Ellery, desktop "+demo.Machine+": three set-ups failed."))
+	fmt.Fprintf(&b, "%s\n", s.bold("The harbour office of Port Ellery, desktop "+demo.Machine+": four set-ups failed."))
 	b.WriteString(strings.Join(wrap("All of it is made up. Each log is read, the cause is looked up on the desktop's twin (a folder that stands in for it), the smallest fix is applied, and taken back.", s.Width, 0, true), "\n") + "\n")
 	for i, t := range told {
 		fmt.Fprintf(&b, "\n%s %s\n", s.bold(fmt.Sprintf("%d.", i+1)), s.bold(t.Told+"."))
@@ -128,8 +134,9 @@ func demoText(w io.Writer, s Style, told []demoCase, machine string) error {
 				b.WriteString("        " + line)
 			}
 		}
-		row("undo", fmt.Sprintf("%d change taken back; the twin is as it was.", t.Undone))
+		row("undo", fmt.Sprintf("%s taken back; the twin is as it was.", count(t.Undone, "change")))
 	}
+	demoPackageText(&b, s, pack, len(told)+1)
 	first := quoteArgument(told[0].Log)
 	fmt.Fprintf(&b, "\n%s\n", s.bold("Now type yourself:"))
 	for _, line := range []string{
@@ -137,6 +144,7 @@ func demoText(w io.Writer, s Style, told []demoCase, machine string) error {
 		"hollowkey fix " + first + " --machine " + quoteArgument(machine) + " --preview",
 		"hollowkey fix " + first + " --machine " + quoteArgument(machine) + " --yes",
 		"hollowkey undo --machine " + quoteArgument(machine),
+		"hollowkey package gates " + demo.PlannerPackage + " --machine " + quoteArgument(machine),
 		"hollowkey code 1603 0x80070643",
 	} {
 		fmt.Fprintf(&b, "  %s\n", s.key(line))

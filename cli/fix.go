@@ -179,7 +179,10 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 		fmt.Fprintln(&b, strings.Join(wrap(sentence(v.Cause.Summary), s.Width, 0, true), "\n"))
 		for _, f := range v.Machine {
 			if f.Answer == "yes" {
-				fmt.Fprintf(&b, "%s %s.\n", s.good("Seen on "+on+":"), clean(f.Text))
+				seen := "Seen on " + on + ":"
+				lines := wrap(seen+" "+f.Text+".", s.Width, 0, true)
+				lines[0] = s.good(seen) + strings.TrimPrefix(lines[0], seen)
+				fmt.Fprintln(&b, strings.Join(lines, "\n"))
 			}
 		}
 		b.WriteString("\n")

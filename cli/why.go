@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"hollowkey/core/confirm"
+	"hollowkey/core/gatefix"
 	"hollowkey/core/machine"
 	"hollowkey/core/signs"
 	"hollowkey/core/story/dialects"
@@ -150,11 +151,15 @@ func (a *app) verdict(ctx context.Context, logs []string, opt whyOptions, m mach
 		return nil, err
 	}
 	defer closeAll()
+	var v *verdict.Verdict
 	if len(ins) == 1 && !folder {
-		v, err := verdict.Reach(ctx, ins[0], o)
-		return v, explainNoLog(err)
+		v, err = verdict.Reach(ctx, ins[0], o)
+	} else {
+		v, err = verdict.ReachAll(ctx, ins, folder, o)
 	}
-	v, err := verdict.ReachAll(ctx, ins, folder, o)
+	if err == nil && m != nil {
+		gatefix.Add(v, m)
+	}
 	return v, explainNoLog(err)
 }
 

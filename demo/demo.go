@@ -73,10 +73,16 @@ func Cases() []Case {
 		`Error 1327. Invalid Drive: Z:\`,
 		`Product: Pilot Roster -- Error 1327. Invalid Drive: Z:\`,
 	}}
+	old := setup("Berthline Planner", "3.1.0", "{7B3D1A60-52C4-4D0E-8F3A-91C2E6B7A031}", "Saltmarsh Quay Software", "Berthline")
+	old.Package = PlannerPath
+	old.Failure = enginelog.Failure{Action: "LaunchConditions", Lines: []string{
+		`Product: Berthline Planner -- Berthline Planner 3.1.0 runs on Windows XP only.`,
+	}}
 	return []Case{
 		{"berthline.log", "Berthline Planner says \"unexpected error\" and goes away", planner},
 		{"tidebook.log", "Tidebook Desk stops at \"starting services\"", tidebook},
 		{"roster.log", "Pilot Roster complains about a drive that nobody has", roster},
+		{"planner31.log", "the office's old Berthline Planner says it is for Windows XP", old},
 	}
 }
 
@@ -115,7 +121,12 @@ func LayOut(folder string) error {
 			}
 		}
 	}
-	return writePlanner(folder)
+	for _, at := range []string{folder, filepath.Join(folder, Machine, "disk", "C", "Deploy")} {
+		if err := writePlanner(at); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // clear takes an earlier demo away: what it is known to have made.

@@ -13,6 +13,9 @@ import (
 // PlannerPackage is the name of the old package that refuses the machine.
 const PlannerPackage = "berthline-planner-3.1.msi"
 
+// PlannerPath is where it lies on the desktop.
+const PlannerPath = `C:\Deploy\` + PlannerPackage
+
 // chartSetup stands in for the obsolete prerequisite's set-up program.
 const chartSetup = "MZ made-up program: Chart Runtime 2.0 set-up, of no use on any OS of today\n"
 

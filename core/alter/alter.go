@@ -344,6 +344,11 @@ func setCondition(db *installdb.Database, d *Done, name, rest string) error {
 func newCode() string {
 	b := make([]byte, 16)
 	rand.Read(b)
+	return codeOf(b)
+}
+
+// codeOf writes 16 bytes as a code of the random kind.
+func codeOf(b []byte) string {
 	b[6], b[8] = b[6]&0x0F|0x40, b[8]&0x3F|0x80
 	return strings.ToUpper(fmt.Sprintf("{%x-%x-%x-%x-%x}", b[:4], b[4:6], b[6:8], b[8:10], b[10:]))
 }

@@ -1,6 +1,7 @@
 package alter
 
 import (
+	"crypto/sha256"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -56,13 +57,8 @@ func property(db *installdb.Database, name string) string {
 // FreshCode gives an altered copy a package code of its own, as the engine takes
 // two files of one code for the same.
 func FreshCode(db *installdb.Database) (code string, err error) {
-	s, err := db.Summary()
-	if err != nil {
-		return "", err
-	}
 	code = newCode()
-	s.SetText(installdb.SummaryRevision, code)
-	return code, nil
+	return code, SetCode(db, code)
 }
 
 // ErrThere says that a file to be written is there already.
@@ -96,4 +92,43 @@ func Save(db *installdb.Database, path string, replace bool) error {
 func TransformName(packagePath string) string {
 	base := filepath.Base(packagePath)
 	return strings.TrimSuffix(base, filepath.Ext(base)) + ".mst"
+}
+
+// Bytes gives a small database, such as a transform, as it stands in a file of at
+// most limit bytes.
+func Bytes(db *installdb.Database, limit int64) ([]byte, error) {
+	f, err := os.CreateTemp("", "hollowkey-*")
+	if err != nil {
+		return nil, err
+	}
+	defer os.Remove(f.Name())
+	defer f.Close()
+	if err := db.Write(f); err != nil {
+		return nil, err
+	}
+	if info, err := f.Stat(); err != nil || info.Size() > limit {
+		return nil, errors.Join(err, fmt.Errorf("the transform is larger than %d bytes", limit))
+	}
+	return os.ReadFile(f.Name())
+}
+
+// DerivedCode makes the package code of an altered copy out of the package's and
+// the edits, so that the same edits give the same code.
+func DerivedCode(db *installdb.Database, edits string) (string, error) {
+	s, err := db.Summary()
+	if err != nil {
+		return "", err
+	}
+	sum := sha256.Sum256([]byte(s.Text(installdb.SummaryRevision) + "\n" + edits))
+	return codeOf(sum[:16]), nil
+}
+
+// SetCode gives a package its code.
+func SetCode(db *installdb.Database, code string) error {
+	s, err := db.Summary()
+	if err != nil {
+		return err
+	}
+	s.SetText(installdb.SummaryRevision, code)
+	return nil
 }

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"os"
 	"strings"
 	"time"
 
@@ -96,6 +97,13 @@ type Files interface {
 	// SetFileSecurity sets owner and access list; with Own false what is set on
 	// the object itself is taken away.
 	SetFileSecurity(path string, s Security) error
+	// WriteFile puts a file in place of what is there, whole or not at all; write
+	// fills it. Its folder must be there.
+	WriteFile(path string, write func(*os.File) error) error
+	// RemoveFile deletes a file or an empty folder.
+	RemoveFile(path string) error
+	// MakeFolder makes a folder in one that is there.
+	MakeFolder(path string) error
 }
 
 // FileInfo is what is known about a file or folder.

@@ -67,6 +67,9 @@ func draft(m machine.Machine, s Step) (Change, error) {
 	if r := after.Registry; r != nil {
 		before.Registry.Made = r.Made // taking back removes the keys that were made
 	}
+	if f := after.File; f != nil {
+		before.File.Made = f.Made // and the files
+	}
 	return Change{Step: s, Before: before, After: after}, nil
 }
 

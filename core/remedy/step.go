@@ -22,6 +22,7 @@ type State struct {
 	Security *machine.Security `json:"security,omitempty"`
 	Service  *ServiceState     `json:"service,omitempty"`
 	Registry *ValueState       `json:"registry,omitempty"`
+	File     *FileState        `json:"file,omitempty"`
 }
 
 // ServiceState is a service's start type and whether it runs.
@@ -40,14 +41,15 @@ type ValueState struct {
 
 // A Step is one typed, reversible change of one thing.
 type Step struct {
-	Kind   string            `json:"kind"` // grant, service, registry
+	Kind   string            `json:"kind"` // one of kinds
 	Target string            `json:"target"`
 	Args   map[string]string `json:"args"`
 }
 
 // kind is what the program knows about one kind of step.
 type kind struct {
-	args []string // that it takes; the first is its target
+	args   []string // that it takes
+	target []string // those that can name its target
 	// read gives the target's present state.
 	read func(machine.Machine, Step) (State, error)
 	// want gives the state that the step leads to, from the present one.
@@ -61,9 +63,13 @@ type kind struct {
 // kinds are all kinds of steps, in one place.
 func kinds() map[string]kind {
 	return map[string]kind{
-		"grant":    {[]string{"folder", "file", "key", "account", "right"}, readSecurity, wantGrant, writeSecurity, grantWords, securityLines},
-		"service":  {[]string{"name", "start", "state"}, readService, wantService, writeService, serviceWords, serviceLines},
-		"registry": {[]string{"key", "name", "type", "value"}, readValue, wantValue, writeValue, valueWords, valueLines},
+		"grant":     {[]string{"folder", "file", "key", "account", "right"}, []string{"folder", "file", "key"}, readSecurity, wantGrant, writeSecurity, grantWords, securityLines},
+		"service":   {[]string{"name", "start", "state"}, []string{"name"}, readService, wantService, writeService, serviceWords, serviceLines},
+		"registry":  {[]string{"key", "name", "type", "value"}, []string{"key"}, readValue, wantValue, writeValue, valueWords, valueLines},
+		"ini":       {[]string{"file", "section", "key", "value", "account", "copy"}, []string{"file"}, readIni, wantIni, writeFile, iniWords, fileLines},
+		"transform": {[]string{"out", "package", "edits"}, []string{"out"}, readFile, wantTransform, writeFile, transformWords, fileLines},
+		"copy":      {[]string{"out", "package", "edits"}, []string{"out"}, readCopy, wantCopy, writeCopy, copyWords, fileLines},
+		"command":   {[]string{"out", "package", "properties", "transforms"}, []string{"out"}, readFile, wantCommand, writeFile, commandWords, fileLines},
 	}
 }
 
@@ -80,13 +86,16 @@ func NewStep(model signs.StepModel) (Step, error) {
 				return s, fmt.Errorf("a %s step takes no %q; it takes %s", name, a, strings.Join(k.args, ", "))
 			}
 		}
-		for _, a := range k.args[:3] {
-			if s.Target == "" && args[a] != "" && a != "account" && a != "start" && a != "state" {
+		for _, a := range k.target {
+			if s.Target == "" && args[a] != "" {
 				s.Target = strings.TrimRight(args[a], `\`)
 			}
 		}
+		if name == "ini" && s.Target != "" {
+			s.Target = iniTarget(s)
+		}
 		if s.Target == "" {
-			return s, fmt.Errorf("a %s step needs a target: %s", name, strings.Join(k.args, ", "))
+			return s, fmt.Errorf("a %s step needs a target: %s", name, strings.Join(k.target, ", "))
 		}
 		return s, refuse(s)
 	}
@@ -113,6 +122,8 @@ func (s Step) fits(st *State) bool {
 		return st.Service != nil
 	case s.Kind == "registry":
 		return st.Registry != nil && (!st.Registry.There || st.Registry.Value != nil)
+	case s.Kind == "ini" || s.Kind == "transform" || s.Kind == "copy" || s.Kind == "command":
+		return st.File != nil
 	}
 	return false
 }
@@ -129,6 +140,11 @@ func equal(a, b State) bool {
 				r.Value = &v
 			}
 			s.Registry = &r
+		}
+		if s.File != nil {
+			f := *s.File
+			f.Made, f.Show = nil, nil
+			s.File = &f
 		}
 		if s.Security != nil {
 			sec := *s.Security

@@ -18,7 +18,7 @@ func (v *Verdict) Next(onMachine bool) Next {
 	switch {
 	case v.Worked():
 		return NextNothing
-	case v.FirstWithSteps() >= 0, v.checkable && v.mayStep && !onMachine:
+	case v.FirstWithSteps() >= 0, !onMachine && (v.checkable && v.mayStep || v.gated()):
 		return NextFix
 	case len(v.Logs) == 0:
 		return NextLog
@@ -28,6 +28,12 @@ func (v *Verdict) Next(onMachine bool) Next {
 		return NextRead
 	}
 	return NextNothing
+}
+
+// gated says whether a condition of a package refused that the log names: on the
+// machine its gates can be worked out.
+func (v *Verdict) gated() bool {
+	return v.Package != "" && v.Cause.Class != nil && *v.Cause.Class == "condition"
 }
 
 // ProofLine is the line to read first; its number is 0 when the log has none.

@@ -34,6 +34,7 @@ type Verdict struct {
 	Outcome  Outcome   `json:"outcome"`
 	ExitCode *int      `json:"exit_code"`
 	Product  Product   `json:"product"`
+	Package  string    `json:"package,omitempty"` // path of the package on the machine, where the log says
 	BrokeAt  BrokeAt   `json:"broke_at"`
 	Cause    Cause     `json:"cause"`
 	Chain    []Line    `json:"chain"`    // from symptom to root

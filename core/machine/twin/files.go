@@ -1,9 +1,11 @@
 package twin
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"io/fs"
+	"os"
 	"path"
 	"strings"
 
@@ -115,6 +117,71 @@ func (t *Twin) walk(drive string, names []string) (string, fs.FileInfo, error) {
 	}
 	fi, err := t.root.Stat(at)
 	return at, fi, err
+}
+
+// WriteFile writes below disk/ through a new file beside the old one.
+func (t *Twin) WriteFile(p string, write func(*os.File) error) error {
+	at, err := t.place(p)
+	if err != nil {
+		return err
+	}
+	temp := at + ".hollowkey-new"
+	f, err := t.root.Create(temp)
+	if err != nil {
+		return err
+	}
+	err = errors.Join(write(f), f.Sync(), f.Close())
+	if err == nil {
+		err = t.root.Rename(temp, at)
+	}
+	if err != nil {
+		t.root.Remove(temp)
+	}
+	return err
+}
+
+// RemoveFile deletes below disk/.
+func (t *Twin) RemoveFile(p string) error {
+	drive, names, err := clean(p)
+	if err != nil {
+		return err
+	}
+	if len(names) == 0 {
+		return fmt.Errorf("%s is a drive, not a file", p)
+	}
+	real, _, err := t.walk(drive, names)
+	if err != nil {
+		return fmt.Errorf("%s on %s: %w", p, t.Name(), err)
+	}
+	return t.root.Remove(real)
+}
+
+// MakeFolder makes a folder below disk/.
+func (t *Twin) MakeFolder(p string) error {
+	at, err := t.place(p)
+	if err != nil {
+		return err
+	}
+	return t.root.Mkdir(at, 0o755)
+}
+
+// place finds where a file is or would be: its folder must be there.
+func (t *Twin) place(p string) (string, error) {
+	drive, names, err := clean(p)
+	if err != nil {
+		return "", err
+	}
+	if len(names) == 0 {
+		return "", fmt.Errorf("%s is a drive, not a file", p)
+	}
+	if real, _, err := t.walk(drive, names); err == nil {
+		return real, nil
+	}
+	folder, fi, err := t.walk(drive, names[:len(names)-1])
+	if err != nil || !fi.IsDir() {
+		return "", fmt.Errorf("the folder of %s on %s: %w", p, t.Name(), fs.ErrNotExist)
+	}
+	return path.Join(folder, names[len(names)-1]), nil
 }
 
 // FileSecurity is the entry of access.yaml for the path, or what the nearest

@@ -1,0 +1,116 @@
+package cli
+
+import (
+	"fmt"
+	"path/filepath"
+	"strings"
+
+	"hollowkey/core/alter"
+	"hollowkey/core/gates"
+	"hollowkey/core/references"
+	"hollowkey/demo"
+)
+
+// demoPackage is what the demo did on the old package: find, gates, alter.
+type demoPackage struct {
+	Find      string       `json:"find"`
+	Hits      []string     `json:"hits"`
+	Before    []gates.Gate `json:"gates_before"`
+	Edits     []alter.Done `json:"edits"`
+	Transform string       `json:"transform"`
+	After     []gates.Gate `json:"gates_after"`
+}
+
+// demoPackage looks a word of the message up, works the gates out, and writes
+// the transform that lets the package pass.
+func (a *app) demoPackage(into string) (out demoPackage, err error) {
+	path := filepath.Join(into, demo.PlannerPackage)
+	out.Find = "Windows XP"
+	db, _, done, err := a.openPackage(path, packageOptions{})
+	if err != nil {
+		return out, err
+	}
+	defer done()
+	graph, err := references.Read(db)
+	if err != nil {
+		return out, err
+	}
+	found, err := graph.Find(out.Find, findLimit)
+	if err != nil {
+		return out, err
+	}
+	for _, h := range found.Hits {
+		out.Hits = append(out.Hits, h.Place.String())
+	}
+	if out.Before, err = a.demoGates(path, packageOptions{}); err != nil {
+		return out, err
+	}
+	edits := []alter.Edit{{Kind: "remove-row", Text: "InstallExecuteSequence,RunChartRuntime"}}
+	for _, g := range out.Before {
+		if g.Kind == gates.Launch && g.Answer == gates.Fails {
+			for _, w := range g.Ways {
+				for _, e := range w.Alter {
+					edits = append(edits, alter.Edit{Kind: e.Option, Text: e.Value})
+				}
+			}
+		}
+	}
+	original, _, done2, err := a.openPackage(path, packageOptions{})
+	if err != nil {
+		return out, err
+	}
+	defer done2()
+	if out.Edits, err = alter.Apply(db, edits, false); err != nil {
+		return out, err
+	}
+	t, _, err := alter.Transform(original, db)
+	if err != nil {
+		return out, err
+	}
+	out.Transform = filepath.Join(into, alter.TransformName(path))
+	if err := alter.Save(t, out.Transform, true); err != nil {
+		return out, err
+	}
+	out.After, err = a.demoGates(path, packageOptions{with: []string{out.Transform}})
+	return out, err
+}
+
+func (a *app) demoGates(path string, opt packageOptions) ([]gates.Gate, error) {
+	db, _, done, err := a.openPackage(path, opt)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	w, _, closeMachine, err := a.world(db, opt)
+	if err != nil {
+		return nil, err
+	}
+	defer closeMachine()
+	return gates.Find(w)
+}
+
+func demoPackageText(b *strings.Builder, s Style, p demoPackage, number int) {
+	fmt.Fprintf(b, "\n%s %s\n", s.bold(fmt.Sprintf("%d.", number)), s.bold("Its package, "+demo.PlannerPackage+", looked into."))
+	row := func(name, text string) { item(b, s, 3, 7, name, text) }
+	row("find", fmt.Sprintf("%q: %s", p.Find, strings.Join(p.Hits, "; ")))
+	for _, g := range p.Before {
+		if g.Answer != gates.Fails && g.Kind != gates.Program {
+			continue
+		}
+		text := gateName(g)
+		if len(g.Why) > 0 {
+			text += ": " + reasonText(g.Why[0])
+		}
+		row("gate", string(g.Answer)+", "+string(g.Kind)+" "+text)
+	}
+	for _, d := range p.Edits {
+		row("alter", d.Words)
+	}
+	open := 0
+	for _, g := range p.After {
+		if g.Answer != gates.Passes {
+			open++
+		}
+	}
+	row("then", fmt.Sprintf("with %s %d of %s pass; the vendor's file is untouched.", filepath.Base(p.Transform), len(p.After)-open, count(len(p.After), "gate")))
+}
