@@ -2,6 +2,7 @@ package cli
 
 import (
 	"bufio"
+	"context"
 	"fmt"
 	"io"
 	"os"
@@ -12,6 +13,7 @@ import (
 
 	"hollowkey/core/machine"
 	"hollowkey/core/remedy"
+	"hollowkey/core/signs"
 	"hollowkey/core/verdict"
 )
 
@@ -20,6 +22,8 @@ type fixOptions struct {
 	remedy  int
 	preview bool
 	yes     bool
+	step    string   // one named step in place of a verdict's
+	args    []string // its arguments, NAME=VALUE
 }
 
 func (a *app) newFix() *cobra.Command {
@@ -31,15 +35,20 @@ func (a *app) newFix() *cobra.Command {
 remedies, and shows the steps of one of them: what is there now and what it will be.
 Then it asks, applies, verifies, and writes a journal from which undo works.
 
+With --step it takes one named step in place of a verdict's: grant, service, registry,
+ini, transform, copy, command; --arg gives its arguments.
+
 It reads the log and the machine, and changes the machine only after a yes (or with
 --yes). The journal goes to --case, else to a folder beside the twin, TWIN.case.
 Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong call,
 3 the verdict has no step that this machine could take, or the answer was no.`,
-		Example: "  hollowkey fix setup.log --machine ELLERY-D07 --preview\n  hollowkey fix setup.log --machine ELLERY-D07 --yes\n  hollowkey fix --said 'Error 1327. Invalid Drive: Z:' --machine ELLERY-D07 --preview",
+		Example: "  hollowkey fix setup.log --machine ELLERY-D07 --preview\n  hollowkey fix setup.log --machine ELLERY-D07 --yes\n  hollowkey fix --said 'Error 1327. Invalid Drive: Z:' --machine ELLERY-D07 --preview\n  hollowkey fix --step ini --arg 'file=C:\\Deploy\\setup.ini' --arg section=Gate --arg key=NewestBuild --arg value=19045 --machine ELLERY-D07 --preview",
 		RunE:    func(c *cobra.Command, args []string) error { return a.fix(c, args, opt) },
 	}
 	opt.bind(c)
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
+	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(remedy.Kinds(), ", "))
+	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")
 	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
 	c.Flags().BoolVar(&opt.yes, "yes", false, "apply without asking")
 	return c
@@ -47,6 +56,13 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 
 // again are the options that a repeated call needs to come to the same plan.
 func (o fixOptions) again() string {
+	if o.step != "" {
+		text := " --step " + o.step
+		for _, a := range o.args {
+			text += " --arg " + quoteArgument(a)
+		}
+		return text
+	}
 	if o.remedy == 0 {
 		return o.whyOptions.again()
 	}
@@ -57,7 +73,7 @@ func (o fixOptions) again() string {
 type fixResult struct {
 	Schema   string           `json:"schema"`
 	Machine  string           `json:"machine"`
-	Verdict  *verdict.Verdict `json:"verdict"`
+	Verdict  *verdict.Verdict `json:"verdict,omitempty"`
 	Remedy   int              `json:"remedy"` // from 1; 0 when none has steps
 	Plan     *remedy.Plan     `json:"plan"`
 	Applied  bool             `json:"applied"`
@@ -70,26 +86,18 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 		return err
 	}
 	defer closeMachine()
-	v, err := a.judge(c.Context(), logs, opt.whyOptions, m)
+	res := fixResult{Schema: "hollowkey.fix/1", Machine: m.Name()}
+	var plan remedy.Plan
+	if opt.step != "" {
+		plan, err = namedStep(m, logs, opt)
+	} else {
+		plan, err = a.remedyPlan(c.Context(), m, logs, opt, &res)
+	}
 	if err != nil {
 		return err
 	}
-	at, err := chooseRemedy(v, opt.remedy)
-	if err != nil {
-		return err
-	}
-	res := fixResult{Schema: "hollowkey.fix/1", Machine: m.Name(), Verdict: v, Remedy: at + 1}
-	if !a.json {
-		if err := fixHead(a.out, a.style, v, at, m.Name()); err != nil {
-			return err
-		}
-	}
-	if at < 0 {
+	if plan.Machine == "" { // all is advice
 		return a.fixEnd(res, errNo)
-	}
-	plan, err := remedy.Draft(m, v.Remedies[at].Title, v.Remedies[at].Steps)
-	if err != nil {
-		return err
 	}
 	res.Plan = &plan
 	res.UndoWith = "hollowkey undo" + a.where()
@@ -126,6 +134,50 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 		fmt.Fprintf(a.out, "To take it back:  %s\nNow run the set-up again.\n", a.style.key(res.UndoWith))
 	}
 	return a.fixEnd(res, nil)
+}
+
+// remedyPlan reaches the verdict, shows its remedies, and drafts the chosen one;
+// the plan is empty when none has steps.
+func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, opt fixOptions, res *fixResult) (remedy.Plan, error) {
+	v, err := a.judge(ctx, logs, opt.whyOptions, m)
+	if err != nil {
+		return remedy.Plan{}, err
+	}
+	at, err := chooseRemedy(v, opt.remedy)
+	if err != nil {
+		return remedy.Plan{}, err
+	}
+	res.Verdict, res.Remedy = v, at+1
+	if !a.json {
+		if err := fixHead(a.out, a.style, v, at, m.Name()); err != nil {
+			return remedy.Plan{}, err
+		}
+	}
+	if at < 0 {
+		return remedy.Plan{}, nil
+	}
+	return remedy.Draft(m, v.Remedies[at].Title, v.Remedies[at].Steps)
+}
+
+// namedStep drafts the one step that the call names.
+func namedStep(m machine.Machine, logs []string, opt fixOptions) (remedy.Plan, error) {
+	if len(logs) > 0 {
+		return remedy.Plan{}, wrongCall("--step takes no log")
+	}
+	args := map[string]string{}
+	for _, a := range opt.args {
+		name, value, ok := strings.Cut(a, "=")
+		if !ok {
+			return remedy.Plan{}, wrongCall("--arg %q is not NAME=VALUE", a)
+		}
+		args[name] = value
+	}
+	model := signs.StepModel{opt.step: args}
+	step, err := remedy.NewStep(model)
+	if err != nil {
+		return remedy.Plan{}, callError{err}
+	}
+	return remedy.Draft(m, step.Words(), []signs.StepModel{model})
 }
 
 func (a *app) fixEnd(res fixResult, err error) error {

@@ -71,6 +71,9 @@ func overviewText(w io.Writer, s Style, o overview.Overview, file, on string) er
 		fmt.Fprintf(&b, "%s\n", s.bold("A transform"))
 		row("for", o.PackageCode)
 		row("platform", o.Platform)
+		for _, c := range o.Changes {
+			row("changes", transformChange(c))
+		}
 	default:
 		fmt.Fprintf(&b, "%s\n", s.bold(strings.TrimSpace(first(o.Product, o.Title, "A package")+" "+o.Version)))
 		row("vendor", o.Vendor)
@@ -97,6 +100,22 @@ func overviewText(w io.Writer, s Style, o overview.Overview, file, on string) er
 	}
 	_, err := io.WriteString(w, b.String())
 	return err
+}
+
+func transformChange(c overview.TableChange) string {
+	var parts []string
+	for _, p := range []struct {
+		n    int
+		word string
+	}{{c.Put, "added or overwritten"}, {c.Changed, "changed"}, {c.Removed, "removed"}} {
+		if p.n > 0 {
+			parts = append(parts, count(p.n, "row")+" "+p.word)
+		}
+	}
+	if c.Note != "" {
+		parts = append([]string{"the table is " + c.Note}, parts...)
+	}
+	return c.Table + ": " + strings.Join(parts, ", ")
 }
 
 func machineOption(on string) string {

@@ -25,6 +25,9 @@ func grid(b *strings.Builder, s Style, indent int, rows [][]string) {
 		line := strings.Repeat(" ", indent)
 		for i, c := range r {
 			cell := fit(c, widths[i])
+			if strings.ContainsAny(c, `/\`) {
+				cell = fitMiddle(c, widths[i])
+			}
 			if i < len(r)-1 {
 				cell = pad(cell, widths[i]+columnGap)
 			}

@@ -97,7 +97,7 @@ func (t *TransformFile) readChanges(schema recordColumns) error {
 		if columns == nil {
 			columns = schema(name)
 			if columns == nil {
-				return fmt.Errorf("the transform changes table %s, which the package does not have", name)
+				return fmt.Errorf("the transform changes table %s, which the package does not have: %w", name, ErrNoTable)
 			}
 			columns = append(slices.Clone(columns), t.Grown[name]...)
 		}

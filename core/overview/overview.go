@@ -2,6 +2,8 @@
 package overview
 
 import (
+	"errors"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -41,6 +43,7 @@ type Overview struct {
 	Needs       []string         `json:"needs,omitempty"` // public properties that conditions ask for and nothing sets
 	Gates       []gates.Gate     `json:"gates,omitempty"`
 	Embedded    []string         `json:"embedded,omitempty"` // transforms in the file
+	Changes     []TableChange    `json:"changes,omitempty"`  // of a transform
 	Patch       *Patch           `json:"patch,omitempty"`
 }
 
@@ -51,6 +54,53 @@ type Cabinet struct {
 	Embedded bool   `json:"embedded"`
 	Size     int64  `json:"size,omitempty"`
 	Missing  bool   `json:"missing,omitempty"` // embedded by name, but not there
+}
+
+// A TableChange counts what a transform does to one table. Without the package
+// that it is for, a new row and one that is overwritten look alike.
+type TableChange struct {
+	Table   string `json:"table"`
+	Put     int    `json:"put"`
+	Changed int    `json:"changed"`
+	Removed int    `json:"removed"`
+	Note    string `json:"note,omitempty"` // added, dropped
+}
+
+// changes reads a transform by the columns of the engine's own tables.
+func (o *Overview) changes(db *installdb.Database) error {
+	t, err := installdb.ReadTransform(db, installdb.StandardColumns)
+	if errors.Is(err, installdb.ErrNoTable) { // one of the vendor's own
+		o.Changes = []TableChange{{Note: err.Error() + "; package compare shows it against the package"}}
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	at := map[string]int{}
+	row := func(table string) *TableChange {
+		if _, ok := at[table]; !ok {
+			at[table] = len(o.Changes)
+			o.Changes = append(o.Changes, TableChange{Table: table})
+		}
+		return &o.Changes[at[table]]
+	}
+	for _, name := range t.Dropped {
+		row(name).Note = "dropped"
+	}
+	for _, name := range slices.Sorted(maps.Keys(t.Added)) {
+		row(name).Note = "added"
+	}
+	for _, c := range t.Changes {
+		switch r := row(c.Table); c.Op {
+		case installdb.Put:
+			r.Put++
+		case installdb.Modify:
+			r.Changed++
+		default:
+			r.Removed++
+		}
+	}
+	return nil
 }
 
 // A Patch is what a patch says of itself.
@@ -80,7 +130,7 @@ func Of(db *installdb.Database, size int64, w *gates.World) (Overview, error) {
 	o.Platform, o.Languages, o.Schema = s.Platform(), s.Languages(), s.Number(installdb.SummaryPages)
 	o.PackageCode = s.Text(installdb.SummaryRevision)
 	if db.Format == installdb.Transform {
-		return o, nil
+		return o, o.changes(db)
 	}
 	if s.Number(installdb.SummaryWords)&noElevation != 0 {
 		o.Elevation = "none: installs for one user"

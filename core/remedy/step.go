@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"slices"
 	"strings"
 
@@ -72,6 +73,9 @@ func kinds() map[string]kind {
 		"command":   {[]string{"out", "package", "properties", "transforms"}, []string{"out"}, readFile, wantCommand, writeFile, commandWords, fileLines},
 	}
 }
+
+// Kinds lists the names of all kinds of steps.
+func Kinds() []string { return slices.Sorted(maps.Keys(kinds())) }
 
 // NewStep makes a step out of a sign's model and checks its arguments.
 func NewStep(model signs.StepModel) (Step, error) {
