@@ -72,10 +72,13 @@ func orderText(w io.Writer, s Style, all []sequence.Action, tables []string, own
 			b.WriteString("\n")
 		}
 		var list []sequence.Action
-		custom := 0
+		custom, names := 0, 0
 		for _, x := range all {
 			if x.Table == t {
 				list = append(list, x)
+				if x.Kind != "custom" {
+					names = max(names, len(x.Name)+columnGap)
+				}
 				if x.Kind == "custom" {
 					custom++
 				}
@@ -95,7 +98,7 @@ func orderText(w io.Writer, s Style, all []sequence.Action, tables []string, own
 				fmt.Fprintln(&b, s.faint(fmt.Sprintf("%6d    after %s", before.Number, before.Name)))
 				before = nil
 			}
-			actionText(&b, s, x)
+			actionText(&b, s, x, names)
 		}
 	}
 	_, err := io.WriteString(w, b.String())
@@ -104,9 +107,9 @@ func orderText(w io.Writer, s Style, all []sequence.Action, tables []string, own
 
 const orderIndent = 10
 
-// actionText tells one action: a line for the engine's own, more for the
-// package's.
-func actionText(b *strings.Builder, s Style, x sequence.Action) {
+// actionText tells one action: in short for the engine's own, in full for the
+// package's. names is the width of the engine's names.
+func actionText(b *strings.Builder, s Style, x sequence.Action, names int) {
 	mark := " "
 	if x.Kind == "custom" {
 		mark = "*"
@@ -120,12 +123,11 @@ func actionText(b *strings.Builder, s Style, x sequence.Action) {
 		number = "-"
 	}
 	head := fmt.Sprintf("%6s %s  ", number, mark)
-	gap := max(26-len(x.Name), 1)
 	if x.Kind != "custom" {
-		text := fit(x.Does, max(s.Width-orderIndent-len(x.Name)-gap, 10))
-		line := head + name + strings.Repeat(" ", gap) + s.faint(text)
+		text := strings.Join(wrap(x.Does, s.Width, orderIndent+names, true), "\n")
+		line := head + pad(x.Name, names) + s.faint(text)
 		if x.Answer == "skipped" || x.Answer == "never" {
-			line = s.faint(head + x.Name + strings.Repeat(" ", gap) + text)
+			line = s.faint(head + pad(x.Name, names) + text)
 		}
 		fmt.Fprintln(b, line)
 	} else {
