@@ -115,7 +115,9 @@ type table struct {
 	f       *File
 	sectors []uint32
 	limit   int64 // sectors that there are to be allocated
-	pages   map[int][]byte
+	pages   map[uint32][]byte
+	last    []byte // the page that was asked for last
+	lastAt  uint32 // its number
 }
 
 func (t *table) len() int {
@@ -128,18 +130,64 @@ func (t *table) at(s uint32) (uint32, error) {
 		return 0, damaged("a chain leads to sector %d of %d", s, t.len())
 	}
 	per := uint32(t.f.sectorSize / 4)
-	page, ok := t.pages[int(s/per)]
-	if !ok {
-		page = make([]byte, t.f.sectorSize)
-		if err := t.f.readSector(page, t.sectors[s/per]); err != nil {
+	if t.last == nil || t.lastAt != s/per {
+		page, err := t.page(s / per)
+		if err != nil {
 			return 0, err
 		}
-		if t.pages == nil {
-			t.pages = map[int][]byte{}
-		}
-		t.pages[int(s/per)] = page
+		t.last, t.lastAt = page, s/per
 	}
-	return binary.LittleEndian.Uint32(page[4*(s%per):]), nil
+	return binary.LittleEndian.Uint32(t.last[4*(s%per):]), nil
+}
+
+// straight counts the sectors from s on that follow one another in the file and
+// in their chain, up to most of them, and gives what comes after.
+func (t *table) straight(s uint32, most int64) (n int64, next uint32, err error) {
+	per := uint32(t.f.sectorSize / 4)
+	for n < most {
+		if next, err = t.at(s); err != nil {
+			return n, next, err
+		}
+		page, k := t.last, s%per
+		for {
+			next = binary.LittleEndian.Uint32(page[4*k:])
+			n++
+			k++
+			s++
+			if next != s || n == most {
+				return n, next, nil
+			}
+			if k == per {
+				break
+			}
+		}
+	}
+	return n, next, nil
+}
+
+const pagesAtOnce = 64 // of the table, when its sectors follow one another
+
+// page reads a page of the table, and those that follow it in the file.
+func (t *table) page(n uint32) ([]byte, error) {
+	if p, ok := t.pages[n]; ok {
+		return p, nil
+	}
+	if t.pages == nil {
+		t.pages = map[uint32][]byte{}
+	}
+	count := uint32(1)
+	for count < pagesAtOnce && int(n+count) < len(t.sectors) && t.sectors[n+count] == t.sectors[n]+count {
+		count++
+	}
+	size := t.f.sectorSize
+	b := make([]byte, int64(count)*size)
+	if err := t.f.readSector(b, t.sectors[n]); err != nil {
+		return nil, err
+	}
+	for i := range int64(count) {
+		t.pages[n+uint32(i)] = b[i*size : (i+1)*size]
+	}
+	return t.pages[n], nil
 }
 
 // chain walks a chain of sectors from first. With size -1 it goes to the end of
@@ -163,7 +211,18 @@ func walk(t *table, first uint32, size, unit int64, at func(uint32) int64, what 
 			}
 			return nil, damaged("%s: %v", what, err)
 		}
-		list = list.add(at(s), unit)
+		n := int64(1)
+		if next == s+1 { // most chains are straight: those that follow one another go together
+			most := t.limit - count
+			if size >= 0 {
+				most = min(most, (size-count*unit+unit-1)/unit)
+			}
+			if n, next, err = t.straight(s, most); err != nil {
+				return nil, damaged("%s: %v", what, err)
+			}
+		}
+		list = list.add(at(s), n*unit)
+		count += n - 1
 		s = next
 	}
 	if size >= 0 && count*unit < size {

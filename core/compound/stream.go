@@ -51,6 +51,8 @@ type Stream struct {
 	r    io.ReaderAt
 	runs runs
 	size int64
+
+	sectorSize int64 // of the file
 }
 
 // Size is the stream's length in bytes.
@@ -96,7 +98,7 @@ func (f *File) Stream(e *Entry) (*Stream, error) {
 }
 
 func (f *File) stream(e *Entry, what string) (*Stream, error) {
-	s := &Stream{r: f.r, size: e.size}
+	s := &Stream{r: f.r, size: e.size, sectorSize: f.sectorSize}
 	var err error
 	switch {
 	case e.size == 0:

@@ -65,7 +65,9 @@ func (n *Node) Child(name string) *Node {
 }
 
 // Write writes a compound file of version 3 or 4 to out, from its beginning.
-// Large streams are copied, never held in memory.
+// Large streams are copied, never held in memory. When most of the file is one
+// that out's streams come from, that file is copied whole and only what differs
+// is written anew.
 func Write(out *os.File, root *Node, version int) error {
 	w := &writer{out: out, sectorSize: 512, version: version}
 	switch version {
@@ -78,6 +80,9 @@ func Write(out *os.File, root *Node, version int) error {
 	if err := w.list(root, 0); err != nil {
 		return err
 	}
+	if err := w.begin(); err != nil {
+		return err
+	}
 	return w.write()
 }
 
@@ -87,8 +92,15 @@ type writer struct {
 	version    int
 	entries    []*slot
 	fat        []uint32
+	free       []span // sectors that a copied file has room in
 	miniFAT    []uint32
 	mini       []byte
+}
+
+// A span is sectors that follow one another.
+type span struct {
+	first uint32
+	n     int64
 }
 
 // A slot is a directory entry on its way to the file.
@@ -96,6 +108,7 @@ type slot struct {
 	node  *Node
 	links links
 	red   bool
+	kept  bool // its sectors lie where they were
 	start uint32
 	size  int64
 }
@@ -180,14 +193,8 @@ func upper(u uint16) rune {
 // streams, their table, directory, allocation table, list of its sectors; the
 // header comes last, so a file cut off while writing is no compound file.
 func (w *writer) write() error {
-	if err := w.out.Truncate(0); err != nil {
-		return err
-	}
-	if _, err := w.out.Seek(w.sectorSize, io.SeekStart); err != nil {
-		return err
-	}
 	for _, s := range w.entries {
-		if s.node.Content == nil || s.size == 0 {
+		if s.node.Content == nil || s.size == 0 || s.kept {
 			continue
 		}
 		if err := w.content(s); err != nil {
@@ -214,20 +221,44 @@ func (w *writer) write() error {
 
 func (w *writer) count(bytes int64) int64 { return (bytes + w.sectorSize - 1) / w.sectorSize }
 
-// claim takes n sectors that follow one another and gives the first.
-func (w *writer) claim(n int64) uint32 {
-	first := uint32(len(w.fat))
-	for i := int64(1); i <= n; i++ {
-		next := first + uint32(i)
-		if i == n {
-			next = endOfChain
+// claim takes n sectors, free ones first, and links them into a chain.
+func (w *writer) claim(n int64) (list []span) {
+	for n > 0 && len(w.free) > 0 {
+		f := &w.free[0]
+		take := min(n, f.n)
+		list = append(list, span{f.first, take})
+		f.first, f.n, n = f.first+uint32(take), f.n-take, n-take
+		if f.n == 0 {
+			w.free = w.free[1:]
 		}
-		w.fat = append(w.fat, next)
 	}
-	if n == 0 {
+	if n > 0 {
+		list = append(list, span{uint32(len(w.fat)), n})
+		for range n {
+			w.fat = append(w.fat, freeSector)
+		}
+	}
+	w.link(list)
+	return list
+}
+
+// link makes a chain of spans.
+func (w *writer) link(list []span) {
+	next := uint32(endOfChain)
+	for _, s := range slices.Backward(list) {
+		for i := s.n - 1; i >= 0; i-- {
+			at := s.first + uint32(i)
+			w.fat[at] = next
+			next = at
+		}
+	}
+}
+
+func startOf(list []span) uint32 {
+	if len(list) == 0 {
 		return endOfChain
 	}
-	return first
+	return list[0].first
 }
 
 func (w *writer) content(s *slot) error {
@@ -248,40 +279,62 @@ func (w *writer) content(s *slot) error {
 	if int64(len(w.fat))+n > maxRegular {
 		return fmt.Errorf("the file would be larger than the format allows")
 	}
-	s.start = w.claim(n)
-	if err := copyContent(w.out, s.node.Content); err != nil {
-		return err
-	}
-	return w.fill(s.size)
+	list := w.claim(n)
+	s.start = startOf(list)
+	return w.put(list, s.node.Content)
 }
 
-// fill writes zeros up to the end of a sector that n bytes do not fill.
-func (w *writer) fill(n int64) error {
-	if rest := n % w.sectorSize; rest != 0 {
-		_, err := w.out.Write(make([]byte, w.sectorSize-rest))
+// put writes a stream into its sectors, and zeros behind its end.
+func (w *writer) put(list []span, c Content) error {
+	if len(list) == 1 {
+		if _, err := w.out.Seek(w.place(list[0].first), io.SeekStart); err != nil {
+			return err
+		}
+		if err := copyContent(w.out, c); err != nil {
+			return err
+		}
+		_, err := w.out.Write(make([]byte, list[0].n*w.sectorSize-c.Size()))
 		return err
+	}
+	r := io.MultiReader(io.LimitReader(c.Reader(), c.Size()), zeros{})
+	for _, s := range list {
+		if _, err := w.out.Seek(w.place(s.first), io.SeekStart); err != nil {
+			return err
+		}
+		if _, err := io.CopyN(w.out, r, s.n*w.sectorSize); err != nil {
+			return err
+		}
 	}
 	return nil
 }
 
+type zeros struct{}
+
+func (zeros) Read(p []byte) (int, error) {
+	clear(p)
+	return len(p), nil
+}
+
+func (w *writer) place(sector uint32) int64 { return (int64(sector) + 1) * w.sectorSize }
+
 // sectors writes b into sectors of its own.
 func (w *writer) sectors(b []byte) (uint32, error) {
-	first := w.claim(w.count(int64(len(b))))
-	if _, err := w.out.Write(b); err != nil {
-		return 0, err
+	if len(b) == 0 {
+		return endOfChain, nil
 	}
-	return first, w.fill(int64(len(b)))
+	list := w.claim(w.count(int64(len(b))))
+	return startOf(list), w.put(list, Bytes(b))
 }
 
 // words writes numbers as they stand in sectors; the last sector is filled with
 // the mark of free ones.
 func words(list []uint32, sectorSize int64) []byte {
-	b := make([]byte, 0, 4*len(list))
-	for _, u := range list {
-		b = binary.LittleEndian.AppendUint32(b, u)
+	b := make([]byte, (4*int64(len(list))+sectorSize-1)/sectorSize*sectorSize)
+	for i, u := range list {
+		binary.LittleEndian.PutUint32(b[4*i:], u)
 	}
-	for int64(len(b))%sectorSize != 0 {
-		b = binary.LittleEndian.AppendUint32(b, freeSector)
+	for i := 4 * len(list); i < len(b); i += 4 {
+		binary.LittleEndian.PutUint32(b[i:], freeSector)
 	}
 	return b
 }
@@ -331,6 +384,14 @@ func (w *writer) directory() []byte {
 // tables writes the allocation table, which lists its own sectors too, the list
 // of its sectors, and the header.
 func (w *writer) tables(dir, miniFAT uint32, miniFATs int64) error {
+	for _, f := range w.free { // what is left over is written as free
+		for i := range f.n {
+			w.fat[f.first+uint32(i)] = freeSector
+		}
+	}
+	for len(w.fat) > 0 && w.fat[len(w.fat)-1] == freeSector {
+		w.fat = w.fat[:len(w.fat)-1]
+	}
 	per := w.sectorSize / 4
 	var fats, difs int64
 	for {
@@ -354,15 +415,32 @@ func (w *writer) tables(dir, miniFAT uint32, miniFATs int64) error {
 	for range difs {
 		w.fat = append(w.fat, difSector)
 	}
-	if _, err := w.out.Write(words(w.fat, w.sectorSize)); err != nil {
+	if _, err := w.out.WriteAt(words(w.fat, w.sectorSize), w.place(firstFAT)); err != nil {
+		return err
+	}
+	var pages []byte
+	for i, rest := int64(0), list[min(len(list), headerFATs):]; i < difs; i++ {
+		n := min(int64(len(rest)), per-1)
+		page := words(rest[:n], w.sectorSize)
+		next := uint32(endOfChain)
+		if i+1 < difs {
+			next = firstDIF + uint32(i) + 1
+		}
+		binary.LittleEndian.PutUint32(page[w.sectorSize-4:], next)
+		pages = append(pages, page...)
+		rest = rest[n:]
+	}
+	if _, err := w.out.WriteAt(pages, w.place(firstDIF)); err != nil {
+		return err
+	}
+	if err := w.out.Truncate(w.place(uint32(len(w.fat)))); err != nil {
 		return err
 	}
 	return w.header(list, firstDIF, difs, [...]uint32{dir, miniFAT, uint32(miniFATs)})
 }
 
-// header writes what follows the allocation table, and the header.
+// header writes the header.
 func (w *writer) header(list []uint32, firstDIF uint32, difs int64, first [3]uint32) error {
-	per := w.sectorSize / 4
 	h := make([]byte, w.sectorSize)
 	copy(h, Signature)
 	binary.LittleEndian.PutUint16(h[24:], 0x3E)
@@ -385,19 +463,6 @@ func (w *writer) header(list []uint32, firstDIF uint32, difs int64, first [3]uin
 			u = list[i]
 		}
 		binary.LittleEndian.PutUint32(h[76+4*i:], u)
-	}
-	for i, rest := int64(0), list[min(len(list), headerFATs):]; i < difs; i++ {
-		n := min(int64(len(rest)), per-1)
-		page := words(rest[:n], w.sectorSize)
-		next := uint32(endOfChain)
-		if i+1 < difs {
-			next = firstDIF + uint32(i) + 1
-		}
-		binary.LittleEndian.PutUint32(page[w.sectorSize-4:], next)
-		if _, err := w.out.Write(page); err != nil {
-			return err
-		}
-		rest = rest[n:]
 	}
 	_, err := w.out.WriteAt(h, 0)
 	return err

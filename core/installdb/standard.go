@@ -74,4 +74,7 @@ func (db *Database) Insert(table string, cells ...any) error {
 func (db *Database) SetSummary(s *Summary) { db.summary = s }
 
 // AddStream adds a stream of its own, such as a cabinet.
-func (db *Database) AddStream(name string, b []byte) { db.streams[name] = compound.Bytes(b) }
+func (db *Database) AddStream(name string, b []byte) { db.AddContent(name, compound.Bytes(b)) }
+
+// AddContent is AddStream for contents that are read when they are written.
+func (db *Database) AddContent(name string, c compound.Content) { db.streams[name] = c }
