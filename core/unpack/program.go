@@ -107,14 +107,20 @@ func (w *walk) carried(r source, start, size int64, mark int, prefix string, sec
 	if err != nil && !errors.Is(err, zip.ErrInsecurePath) || len(z.File) == 0 {
 		return 0, nil
 	}
-	end := int64(0)
+	local := make([]byte, 30) // the entry that begins here must be one of the archive's; [APPNOTE] 4.3.7
+	if _, err := part.ReadAt(local, 0); err != nil {
+		return 0, nil
+	}
+	data := 30 + int64(binary.LittleEndian.Uint16(local[26:])) + int64(binary.LittleEndian.Uint16(local[28:]))
+	end, here := int64(0), false
 	for _, f := range z.File {
 		if o, err := f.DataOffset(); err == nil {
 			end = max(end, o+int64(f.CompressedSize64))
+			here = here || o == data
 		}
 	}
-	if first, err := z.File[0].DataOffset(); err != nil || first > 1<<20 {
-		return 0, nil // the list at the end belongs to another archive
+	if !here {
+		return 0, nil
 	}
 	return max(end, 4), w.archive(part, size-start, path.Join(prefix, "carried", name), name+".zip", depth+1)
 }
