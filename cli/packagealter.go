@@ -129,8 +129,8 @@ func (a *app) alterTransform(res *alterResult, from, to *installdb.Database, opt
 	}
 	name := first(opt.transform, alter.TransformName(res.File))
 	transforms := append(append([]string{}, opt.with...), name)
-	for i, t := range transforms {
-		if abs, err := filepath.Abs(t); err == nil {
+	for i, t := range transforms { // the engine finds one by its name alone in the present folder
+		if abs, err := filepath.Abs(t); err == nil && filepath.Base(t) != t {
 			transforms[i] = abs
 		}
 	}

@@ -127,7 +127,7 @@ func gateText(b *strings.Builder, s Style, g gates.Gate, file string, opt packag
 	for i, way := range g.Ways {
 		name := ""
 		if i == 0 {
-			name = "pass"
+			name = "to pass"
 		}
 		row(name, fmt.Sprintf("%d  %s", i+1, way.Text))
 		if command := wayCommand(way, file, opt); command != "" {

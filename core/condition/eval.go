@@ -1,6 +1,7 @@
 package condition
 
 import (
+	"cmp"
 	"strconv"
 	"strings"
 )
@@ -160,20 +161,31 @@ func compare(c *Compare, lookup Lookup) Answer {
 	return answer(compareTexts(c.Op, a.text, b.text))
 }
 
-func compareNumbers(op string, a, b int32) bool {
+// relation decides the six operators that any ordered values have; ok is false
+// for the others.
+func relation[T cmp.Ordered](op string, a, b T) (holds, ok bool) {
 	switch op {
 	case "=":
-		return a == b
+		return a == b, true
 	case "<>":
-		return a != b
+		return a != b, true
 	case "<":
-		return a < b
+		return a < b, true
 	case "<=":
-		return a <= b
+		return a <= b, true
 	case ">":
-		return a > b
+		return a > b, true
 	case ">=":
-		return a >= b
+		return a >= b, true
+	}
+	return false, false
+}
+
+func compareNumbers(op string, a, b int32) bool {
+	if holds, ok := relation(op, a, b); ok {
+		return holds
+	}
+	switch op {
 	case "><": // bits in common
 		return a&b != 0
 	case "<<": // the upper 16 bits
@@ -183,19 +195,10 @@ func compareNumbers(op string, a, b int32) bool {
 }
 
 func compareTexts(op, a, b string) bool {
+	if holds, ok := relation(op, a, b); ok {
+		return holds
+	}
 	switch op {
-	case "=":
-		return a == b
-	case "<>":
-		return a != b
-	case "<":
-		return a < b
-	case "<=":
-		return a <= b
-	case ">":
-		return a > b
-	case ">=":
-		return a >= b
 	case "><": // an empty text holds nothing, not even an empty one
 		return a != "" && strings.Contains(a, b)
 	case "<<":

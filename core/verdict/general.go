@@ -27,7 +27,7 @@ var general = map[string]signs.RemedyModel{
 	"platform":          {Class: "package", Title: "take the package for this processor type and OS"},
 	"leftover":          {Class: "file", Title: "clear what the earlier version left"},
 	"command-line":      {Class: "advice", Title: "call the set-up again with the command line put right"},
-	"database":          {Class: "package", Title: "have the package put right by its vendor, or alter a copy of it"},
+	"database":          {Class: "package", Title: "have the package put right by its vendor, or alter it with a transform (hollowkey package alter)"},
 	"cancelled":         {Class: "advice", Title: "run the set-up again and let it finish; silent calls need the switch for no questions"},
 	"unknown":           {Class: "advice", Title: "run the set-up again with a verbose log, and read what stands before the place where it broke"},
 }
