@@ -144,7 +144,7 @@ func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, machine s
 		"hollowkey fix " + first + " --machine " + quoteArgument(machine) + " --preview",
 		"hollowkey fix " + first + " --machine " + quoteArgument(machine) + " --yes",
 		"hollowkey undo --machine " + quoteArgument(machine),
-		"hollowkey package gates " + demo.PlannerPackage + " --machine " + quoteArgument(machine),
+		"hollowkey package gates " + quoteArgument(filepath.Join(filepath.Dir(machine), demo.PlannerPackage)) + " --machine " + quoteArgument(machine),
 		"hollowkey code 1603 0x80070643",
 	} {
 		fmt.Fprintf(&b, "  %s\n", s.key(line))

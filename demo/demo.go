@@ -82,7 +82,7 @@ func Cases() []Case {
 		{"berthline.log", "Berthline Planner says \"unexpected error\" and goes away", planner},
 		{"tidebook.log", "Tidebook Desk stops at \"starting services\"", tidebook},
 		{"roster.log", "Pilot Roster complains about a drive that nobody has", roster},
-		{"planner31.log", "the office's old Berthline Planner says it is for Windows XP", old},
+		{"planner31.log", "The office's old Berthline Planner says it is for Windows XP", old},
 	}
 }
 

@@ -129,7 +129,7 @@ func removeRow(db *installdb.Database, d *Done, name, key string, follow bool) e
 	if err != nil {
 		return err
 	}
-	d.Words, d.Before = "remove a row of "+name, lines(t, t.Rows[at])
+	d.Words, d.Before = "remove "+references.Place{Table: name, Key: t.Key(t.Rows[at])}.String(), lines(t, t.Rows[at])
 	graph, err := references.Read(db)
 	if err != nil {
 		return err
@@ -248,7 +248,7 @@ func addRow(db *installdb.Database, d *Done, name, cells string) error {
 			}
 		}
 	}
-	d.Words, d.After = "add a row to "+name, lines(t, row)
+	d.Words, d.After = "add "+references.Place{Table: name, Key: t.Key(row)}.String(), lines(t, row)
 	return db.AddRow(name, row)
 }
 

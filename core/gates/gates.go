@@ -89,7 +89,7 @@ func (w *World) launchConditions() (list []Gate) {
 			g.Answer, g.Note = Passes, "no sequence runs LaunchConditions, so this is never checked"
 			g.Ways = nil
 		case !slices.Contains(where, sequence.Execute):
-			g.Note = "only the interface sequence checks it: a silent set-up (/qn) passes"
+			g.Note = strings.TrimPrefix(g.Note+"; only the interface sequence checks it: a silent set-up (/qn) passes", "; ")
 		}
 		list = append(list, g)
 	}

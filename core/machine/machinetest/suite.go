@@ -4,7 +4,9 @@ package machinetest
 
 import (
 	"errors"
+	"io"
 	"io/fs"
+	"os"
 	"slices"
 	"strings"
 	"testing"
@@ -110,6 +112,60 @@ func files(t *testing.T, m machine.Machine, f Fixture) {
 	}
 	if after, err := m.FileSecurity(f.Folder); err != nil || after != before {
 		t.Errorf("security %+v became %+v, %v", before, after, err)
+	}
+	writing(t, m, f)
+}
+
+// writing makes files and folders, and takes them away again.
+func writing(t *testing.T, m machine.Machine, f Fixture) {
+	folder, file := f.Folder+`\Suite Folder`, f.Folder+`\Suite Folder\Größe.txt`
+	if err := m.MakeFolder(folder); err != nil {
+		t.Fatal(err)
+	}
+	if err := m.MakeFolder(folder); !errors.Is(err, fs.ErrExist) {
+		t.Errorf("a folder made twice: %v", err)
+	}
+	for _, text := range []string{"first", "a second, longer text", ""} {
+		err := m.WriteFile(file, func(out *os.File) error {
+			_, err := out.WriteString(text)
+			return err
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
+		in, err := m.Open(strings.ToUpper(file))
+		if err != nil {
+			t.Fatal(err)
+		}
+		got, err := io.ReadAll(in)
+		in.Close()
+		if err != nil || string(got) != text {
+			t.Errorf("written %q, read %q, %v", text, got, err)
+		}
+	}
+	failed := errors.New("no")
+	if err := m.WriteFile(file, func(*os.File) error { return failed }); !errors.Is(err, failed) {
+		t.Errorf("a write that fails: %v", err)
+	}
+	if list, err := m.ReadDir(folder); err != nil || len(list) != 1 {
+		t.Errorf("a write that fails leaves %v, %v", list, err)
+	}
+	if err := m.WriteFile(f.NoFolder+`\x`, func(*os.File) error { return nil }); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("a file in no folder: %v", err)
+	}
+	if err := m.RemoveFile(folder); err == nil {
+		t.Error("a folder with a file in it is removed")
+	}
+	if err := errors.Join(m.RemoveFile(file), m.RemoveFile(folder)); err != nil {
+		t.Error(err)
+	}
+	if err := m.RemoveFile(folder); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("removed twice: %v", err)
+	}
+	for _, bad := range []string{`C:\..\x`, `C:\`, `relative`} {
+		if err := errors.Join(m.WriteFile(bad, func(*os.File) error { return nil })); err == nil || m.RemoveFile(bad) == nil || m.MakeFolder(bad) == nil {
+			t.Errorf("%q is written, made or removed", bad)
+		}
 	}
 }
 
