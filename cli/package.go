@@ -125,6 +125,14 @@ func (a *app) applyTransform(db *installdb.Database, path string) error {
 	return db.Apply(changes)
 }
 
+// needPackage refuses transforms and patches.
+func needPackage(db *installdb.Database, path string) error {
+	if db.Format == installdb.Transform || db.Format == installdb.Patch {
+		return fmt.Errorf("%s is a %s, and a package is wanted\nhint: a transform is looked at together with its package: --with %s", path, db.Format, quoteArgument(path))
+	}
+	return nil
+}
+
 // world is what conditions of a package are worked out in.
 func (a *app) world(db *installdb.Database, o packageOptions) (*gates.World, string, func(), error) {
 	given, err := o.properties()

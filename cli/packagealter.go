@@ -95,8 +95,8 @@ func (a *app) alter(path string, opt alterOptions) error {
 		return err
 	}
 	defer done2()
-	if db.Format != installdb.Package {
-		return fmt.Errorf("%s is a %s; only packages are altered", path, db.Format)
+	if err := needPackage(db, path); err != nil {
+		return err
 	}
 	res := alterResult{Schema: "hollowkey.package.alter/1", File: path, Kind: "transform", Signature: "none"}
 	if res.Edits, err = alter.Apply(db, opt.edits, opt.follow); err != nil {

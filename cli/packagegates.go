@@ -28,6 +28,9 @@ It reads only. Without --machine, what depends on the machine cannot be told. Ex
 		Args:    cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onPackage(args[0], opt, func(db *installdb.Database, _ int64) error {
+				if err := needPackage(db, args[0]); err != nil {
+					return err
+				}
 				w, on, done, err := a.world(db, opt)
 				if err != nil {
 					return err

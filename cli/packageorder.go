@@ -31,6 +31,9 @@ It reads only. Exit status: 0 shown, 1 the package cannot be read, 2 wrong call.
 				return wrongCall("--sequence %q is not execute, interface or both", which)
 			}
 			return a.onPackage(args[0], opt, func(db *installdb.Database, _ int64) error {
+				if err := needPackage(db, args[0]); err != nil {
+					return err
+				}
 				w, on, done, err := a.world(db, opt)
 				if err != nil {
 					return err

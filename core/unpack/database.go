@@ -125,13 +125,24 @@ func (w *walk) storages(db *installdb.Database, prefix string) error {
 		if err != nil {
 			return err
 		}
-		i := Item{Path: path.Join(prefix, "storages", name+".mst"), Kind: MstKind, Where: "storage"}
+		i := Item{Path: path.Join(prefix, "storages", name+".mst"), Kind: MstKind, Size: contentSize(node), Where: "storage"}
 		err = w.put(i, func() (io.Reader, error) { return storageFile(node) })
 		if err != nil {
 			return fmt.Errorf("storage %q: %w", name, err)
 		}
 	}
 	return nil
+}
+
+// contentSize is the size of all that a storage holds.
+func contentSize(n *compound.Node) (size int64) {
+	if n.Content != nil {
+		return n.Content.Size()
+	}
+	for _, c := range n.Children {
+		size += contentSize(c)
+	}
+	return size
 }
 
 // storageFile writes a storage to a temporary file, which goes when it has been
