@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/live"
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/remedy"
 )
@@ -15,9 +16,13 @@ import (
 func (a *app) openMachine() (machine.Machine, func(), error) {
 	switch a.machine {
 	case "":
-		return nil, nil, wrongCall("--machine is missing\nhint: name a twin's folder; hollowkey demo lays one out")
+		return nil, nil, wrongCall("--machine is missing\nhint: name a twin's folder, or live for this Windows computer; hollowkey demo lays a twin out")
 	case "live":
-		return nil, nil, wrongCall("this build works on twins only\nhint: name a twin's folder with --machine; logs alone looks at this computer when none is named")
+		m, err := live.Open()
+		if err != nil {
+			return nil, nil, callError{err}
+		}
+		return m, func() {}, nil
 	}
 	t, err := twin.Open(a.machine)
 	if err != nil {

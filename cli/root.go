@@ -144,7 +144,7 @@ Or see the whole way on made-up data:  hollowkey demo`,
 	root.SetErr(a.err)
 	root.SetIn(a.in)
 	flags := root.PersistentFlags()
-	flags.StringVar(&a.machine, "machine", "", "the machine to look at or change: a twin's folder")
+	flags.StringVar(&a.machine, "machine", "", "the machine to look at or change: live, or a twin's folder")
 	flags.StringVar(&a.caseDir, "case", "", "folder that keeps everything about this failed set-up")
 	flags.BoolVar(&a.json, "json", false, "print the result as JSON")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (as NO_COLOR does)")

@@ -13,23 +13,8 @@ import (
 	"hollowkey/core/machine/sddl"
 )
 
-// clean checks a Windows path and splits it: drive letter and the names below.
-func clean(p string) (drive string, names []string, err error) {
-	p = strings.ReplaceAll(strings.TrimSpace(p), "/", `\`)
-	if len(p) < 2 || p[1] != ':' || (p[0]|0x20) < 'a' || (p[0]|0x20) > 'z' {
-		return "", nil, fmt.Errorf("%.120q is no path with a drive letter", p)
-	}
-	for name := range strings.SplitSeq(p[2:], `\`) {
-		switch {
-		case name == "" || name == ".":
-		case name == "..", strings.ContainsAny(name, "\x00:*?\"<>|"):
-			return "", nil, fmt.Errorf("%.120q is no plain path: %q", p, name)
-		default:
-			names = append(names, name)
-		}
-	}
-	return strings.ToUpper(p[:1]), names, nil
-}
+// clean is [machine.SplitPath].
+func clean(p string) (drive string, names []string, err error) { return machine.SplitPath(p) }
 
 // windowsPath writes a path in the one form that is compared here.
 func windowsPath(drive string, names []string) string {

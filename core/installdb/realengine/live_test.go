@@ -1,0 +1,78 @@
+package realengine
+
+import (
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// build makes a Windows program, or a package's tests as one.
+func build(t *testing.T, args ...string) string {
+	t.Helper()
+	out := filepath.Join(t.TempDir(), "program.exe")
+	c := exec.Command("go", append([]string{args[0]}, append([]string{"-o", out}, args[1:]...)...)...)
+	c.Env = append(os.Environ(), "GOOS=windows", "GOARCH=amd64", "CGO_ENABLED=0")
+	if text, err := c.CombinedOutput(); err != nil {
+		t.Fatalf("%v\n%s", err, text)
+	}
+	return out
+}
+
+// The live machine passes the suite that twins pass, and more.
+func TestLiveMachine(t *testing.T) {
+	if absent != "" {
+		t.Skip("no real engine here: " + absent)
+	}
+	c := wine("wine", build(t, "test", "-c", "hollowkey/core/machine/live"), "-test.v")
+	c.Env = append(c.Env, "HOLLOWKEY_LIVE=1")
+	text, err := c.CombinedOutput()
+	if err != nil || !strings.Contains(string(text), "--- PASS: TestSuite") {
+		t.Errorf("%v\n%s", err, text)
+	}
+}
+
+// The Windows build changes the machine that it runs on, and takes it back.
+func TestWindowsBuild(t *testing.T) {
+	if absent != "" {
+		t.Skip("no real engine here: " + absent)
+	}
+	program := build(t, "build", "hollowkey/cmd/hollowkey")
+	dir := t.TempDir()
+	run := func(code int, args ...string) string {
+		t.Helper()
+		c := wine("wine", append([]string{program}, args...)...)
+		c.Dir = dir
+		out, err := c.CombinedOutput()
+		if c.ProcessState.ExitCode() != code {
+			t.Fatalf("%v: exit %d, want %d: %v\n%s", args, c.ProcessState.ExitCode(), code, err, out)
+		}
+		return string(out)
+	}
+	value := func() string {
+		out, _ := wine("wine", "reg", "query", `HKCU\Software\Saltmarsh Quay\Berthline`, "/v", "Site").CombinedOutput()
+		return string(out)
+	}
+	step := []string{"fix", "--machine", "live", "--case", "case", "--step", "registry", "--arg", `key=HKCU\Software\Saltmarsh Quay\Berthline`, "--arg", "name=Site", "--arg", "type=string", "--arg", "value=Port Ellery"}
+	if out := run(0, append(step, "--preview")...); !strings.Contains(out, "- the key is absent") || strings.Contains(value(), "Ellery") {
+		t.Errorf("preview: %s", out)
+	}
+	run(0, append(step, "--yes")...)
+	if !strings.Contains(value(), "Port Ellery") {
+		t.Errorf("the value was not set: %s", value())
+	}
+	run(0, "undo", "--machine", "live", "--case", "case")
+	if strings.Contains(value(), "Port Ellery") {
+		t.Error("undo left the value")
+	}
+	if out := run(0, "journal", "--machine", "live", "--case", "case"); !strings.Contains(out, "undone") && !strings.Contains(out, "taken back") {
+		t.Errorf("journal: %s", out)
+	}
+	run(0, "logs", "verbose", "on", "--machine", "live", "--case", "case")
+	run(0, "logs", "verbose", "off", "--machine", "live", "--case", "case")
+	path := save(t, open(t, planner(t)), "p.msi")
+	if out := run(3, "package", "gates", windowsPath(path), "--machine", "live"); !strings.Contains(out, "FAILS  launch condition") || !strings.Contains(out, "VersionNT is 603") {
+		t.Errorf("gates: %s", out)
+	}
+}

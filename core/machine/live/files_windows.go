@@ -1,0 +1,138 @@
+package live
+
+import (
+	"errors"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"golang.org/x/sys/windows"
+
+	"hollowkey/core/machine"
+)
+
+// path checks a path and writes it in one form.
+func path(p string) (string, error) {
+	drive, names, err := machine.SplitPath(p)
+	if err != nil {
+		return "", err
+	}
+	return drive + `:\` + strings.Join(names, `\`), nil
+}
+
+func info(p string, fi os.FileInfo) machine.FileInfo {
+	return machine.FileInfo{Path: p, Folder: fi.IsDir(), Size: fi.Size(), Time: fi.ModTime()}
+}
+
+// Stat looks at a file or folder.
+func (m *Machine) Stat(p string) (machine.FileInfo, error) {
+	at, err := path(p)
+	if err != nil {
+		return machine.FileInfo{}, err
+	}
+	fi, err := os.Stat(at)
+	if err != nil {
+		return machine.FileInfo{}, err
+	}
+	return info(at, fi), nil
+}
+
+// ReadDir lists a folder. What cannot be looked at is left out.
+func (m *Machine) ReadDir(p string) ([]machine.FileInfo, error) {
+	at, err := path(p)
+	if err != nil {
+		return nil, err
+	}
+	entries, err := os.ReadDir(at)
+	if err != nil {
+		return nil, err
+	}
+	var list []machine.FileInfo
+	for _, e := range entries {
+		if fi, err := e.Info(); err == nil && (e.IsDir() || e.Type().IsRegular()) {
+			list = append(list, info(strings.TrimRight(at, `\`)+`\`+e.Name(), fi))
+		}
+	}
+	return list, nil
+}
+
+// Open opens a file for reading; others may go on writing and deleting it.
+func (m *Machine) Open(p string) (io.ReadCloser, error) {
+	at, err := path(p)
+	if err != nil {
+		return nil, err
+	}
+	return os.Open(at)
+}
+
+// WriteFile writes through a new file beside the old one.
+func (m *Machine) WriteFile(p string, write func(*os.File) error) error {
+	at, err := path(p)
+	if err != nil {
+		return err
+	}
+	f, err := os.CreateTemp(filepath.Dir(at), "hollowkey-*.new")
+	if err != nil {
+		return told(err, "write %s", p)
+	}
+	err = errors.Join(write(f), f.Sync(), f.Close())
+	if err == nil {
+		err = os.Rename(f.Name(), at)
+	}
+	if err != nil {
+		os.Remove(f.Name())
+	}
+	return told(err, "write %s", p)
+}
+
+// RemoveFile deletes a file or an empty folder.
+func (m *Machine) RemoveFile(p string) error {
+	at, err := path(p)
+	if err != nil {
+		return err
+	}
+	if len(at) <= len(`C:\`) {
+		return errors.New(at + " is a drive, not a file")
+	}
+	return told(os.Remove(at), "delete %s", p)
+}
+
+// MakeFolder makes a folder.
+func (m *Machine) MakeFolder(p string) error {
+	at, err := path(p)
+	if err != nil {
+		return err
+	}
+	return told(os.Mkdir(at, 0o755), "make %s", p)
+}
+
+// FileSecurity is the owner and access list of a file or folder.
+func (m *Machine) FileSecurity(p string) (machine.Security, error) {
+	at, err := path(p)
+	if err != nil {
+		return machine.Security{}, err
+	}
+	d, err := windows.GetNamedSecurityInfo(at, windows.SE_FILE_OBJECT, windows.OWNER_SECURITY_INFORMATION|windows.DACL_SECURITY_INFORMATION)
+	if err != nil {
+		return machine.Security{}, told(err, "the access list of %s", at)
+	}
+	return securityOf(d), nil
+}
+
+// SetFileSecurity sets owner and access list of a file or folder.
+func (m *Machine) SetFileSecurity(p string, s machine.Security) error {
+	at, err := path(p)
+	if err != nil {
+		return err
+	}
+	before, err := m.FileSecurity(p)
+	if err != nil {
+		return err
+	}
+	set, err := descriptor(before, s)
+	if err != nil {
+		return err
+	}
+	return told(windows.SetNamedSecurityInfo(at, windows.SE_FILE_OBJECT, set.info, set.owner, nil, set.dacl, nil), "set the access list of %s", at)
+}

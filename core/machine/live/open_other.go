@@ -1,0 +1,9 @@
+//go:build !windows
+
+package live
+
+import "hollowkey/core/machine"
+
+// Open gives the computer that the program runs on; elsewhere than on Windows
+// it is [ErrNotWindows].
+func Open() (machine.Machine, error) { return nil, ErrNotWindows }
