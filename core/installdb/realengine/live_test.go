@@ -42,7 +42,7 @@ func TestWindowsBuild(t *testing.T) {
 	dir := t.TempDir()
 	run := func(code int, args ...string) string {
 		t.Helper()
-		c := wine("wine", append([]string{program}, args...)...)
+		c := wine(append([]string{"wine", program}, args...)...)
 		c.Dir = dir
 		out, err := c.CombinedOutput()
 		if c.ProcessState.ExitCode() != code {
