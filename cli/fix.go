@@ -1,15 +1,13 @@
 package cli
 
 import (
-	"bufio"
 	"context"
+	"errors"
 	"fmt"
 	"io"
-	"os"
 	"strings"
 
 	"github.com/spf13/cobra"
-	"golang.org/x/term"
 
 	"hollowkey/core/machine"
 	"hollowkey/core/remedy"
@@ -101,39 +99,12 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	}
 	res.Plan = &plan
 	res.UndoWith = "hollowkey undo" + a.where()
-	if !a.json {
-		if err := planText(a.out, a.style, plan, m); err != nil {
-			return err
-		}
-	}
-	if opt.preview || !plan.Pending() {
-		if !a.json && plan.Pending() {
-			fmt.Fprintf(a.out, "\nNothing has been changed. To apply it:\n%s\n", a.style.key("  hollowkey fix"+quoteAll(logs)+a.where()+opt.again()+" --yes"))
-		}
-		return a.fixEnd(res, nil)
-	}
-	if !opt.yes {
-		sure, err := a.ask("Apply this to " + m.Name() + "?")
-		if err != nil {
-			return a.fixEnd(res, err)
-		}
-		if !sure {
-			return a.fixEnd(res, errNo)
-		}
-	}
-	j, err := a.openJournal(m)
-	if err != nil {
+	applied, err := a.carryOut(m, plan, planHow{opt.preview, opt.yes, "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(), "Now run the set-up again."})
+	res.Applied = applied
+	if err != nil && !errors.Is(err, errNo) && !errors.Is(err, errNobody) {
 		return err
 	}
-	if err := plan.Apply(m, j); err != nil {
-		return err
-	}
-	res.Applied = true
-	if !a.json {
-		fmt.Fprintf(a.out, "\n%s Each step was checked after the change.\n", a.style.good("DONE."))
-		fmt.Fprintf(a.out, "To take it back:  %s\nNow run the set-up again.\n", a.style.key(res.UndoWith))
-	}
-	return a.fixEnd(res, nil)
+	return a.fixEnd(res, err)
 }
 
 // remedyPlan reaches the verdict, shows its remedies, and drafts the chosen one;
@@ -203,26 +174,6 @@ func chooseRemedy(v *verdict.Verdict, wanted int) (int, error) {
 	return v.FirstWithSteps(), nil
 }
 
-// ask puts a yes-or-no question to a person; where there is none, the answer
-// must come as a flag.
-func (a *app) ask(question string) (bool, error) {
-	f, ok := a.in.(*os.File)
-	if !ok || !term.IsTerminal(int(f.Fd())) {
-		return false, fmt.Errorf("nobody is there to be asked, so nothing was changed\nhint: --yes applies it without asking, --preview only shows it")
-	}
-	fmt.Fprintf(a.err, "\n%s [y/N] ", question)
-	line, err := bufio.NewReader(a.in).ReadString('\n')
-	if err != nil && err != io.EOF {
-		return false, err
-	}
-	answer := strings.ToLower(strings.TrimSpace(line))
-	if answer != "y" && answer != "yes" {
-		fmt.Fprintln(a.err, "Nothing was changed.")
-		return false, nil
-	}
-	return true, nil
-}
-
 func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error {
 	var b strings.Builder
 	if v.Worked() {
@@ -259,49 +210,4 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 	}
 	_, err := io.WriteString(w, b.String())
 	return err
-}
-
-// planText shows each change as before and after.
-func planText(w io.Writer, s Style, p remedy.Plan, who machine.Accounts) error {
-	var b strings.Builder
-	for i, c := range p.Changes {
-		fmt.Fprintf(&b, "\n%s %s\n", s.bold(fmt.Sprintf("Step %d:", i+1)), strings.Join(wrap(c.Words(), s.Width, 8, true), "\n"))
-		if c.Done() {
-			b.WriteString("  it is so already\n")
-			continue
-		}
-		writeDiff(&b, s, c.Lines(c.Before, who), c.Lines(c.After, who))
-	}
-	_, err := io.WriteString(w, b.String())
-	return err
-}
-
-// writeDiff shows what goes (-), what comes (+) and what stays.
-func writeDiff(b *strings.Builder, s Style, before, after []string) {
-	count := func(list []string, t string) (n int) {
-		for _, o := range list {
-			if o == t {
-				n++
-			}
-		}
-		return n
-	}
-	line := func(mark, t string, set func(string) string) {
-		fmt.Fprintf(b, "  %s\n", set(mark+" "+fitMiddle(t, s.Width-4)))
-	}
-	for _, t := range before {
-		if count(after, t) == 0 {
-			line("-", t, s.bad)
-		}
-	}
-	for _, t := range after {
-		if count(before, t) == 0 {
-			line("+", t, s.good)
-		}
-	}
-	for _, t := range before {
-		if count(after, t) > 0 {
-			line(" ", t, s.faint)
-		}
-	}
 }

@@ -126,12 +126,12 @@ func LayOut(folder string) error {
 			return err
 		}
 	}
-	return nil
+	return writeCache(folder)
 }
 
 // clear takes an earlier demo away: what it is known to have made.
 func clear(folder string) error {
-	for _, name := range []string{Machine, Machine + ".case"} {
+	for _, name := range []string{Machine, Machine + ".case", Share} {
 		if err := os.RemoveAll(filepath.Join(folder, name)); err != nil {
 			return err
 		}

@@ -70,6 +70,7 @@ func kinds() map[string]kind {
 		"ini":       {[]string{"file", "section", "key", "value", "account", "copy"}, []string{"file"}, readIni, wantIni, writeFile, iniWords, fileLines},
 		"transform": {[]string{"out", "package", "edits"}, []string{"out"}, readFile, wantTransform, writeFile, transformWords, fileLines},
 		"copy":      {[]string{"out", "package", "edits"}, []string{"out"}, readCopy, wantCopy, writeCopy, copyWords, fileLines},
+		"place":     {[]string{"out", "from", "inside", "sha256"}, []string{"out"}, readPlace, wantPlace, writePlace, placeWords, placeLines},
 		"command":   {[]string{"out", "package", "properties", "transforms"}, []string{"out"}, readFile, wantCommand, writeFile, commandWords, fileLines},
 	}
 }
@@ -126,7 +127,7 @@ func (s Step) fits(st *State) bool {
 		return st.Service != nil
 	case s.Kind == "registry":
 		return st.Registry != nil && (!st.Registry.There || st.Registry.Value != nil)
-	case s.Kind == "ini" || s.Kind == "transform" || s.Kind == "copy" || s.Kind == "command":
+	case s.Kind == "ini" || s.Kind == "transform" || s.Kind == "copy" || s.Kind == "command" || s.Kind == "place":
 		return st.File != nil
 	}
 	return false

@@ -76,3 +76,45 @@ func TestWindowsBuild(t *testing.T) {
 		t.Errorf("gates: %s", out)
 	}
 }
+
+// A cached package goes missing, so that the engine cannot uninstall; the
+// Windows build finds it again, and then the engine can.
+func TestCacheRestoredForTheEngine(t *testing.T) {
+	path := planner(t)
+	_, copied := altered(t, path, dropCondition, dropProgram)
+	program := build(t, "build", "hollowkey/cmd/hollowkey")
+	if code := install(t, "/i", windowsPath(copied), "/qn"); code != 0 {
+		t.Fatalf("install: %d", code)
+	}
+	archive := t.TempDir()
+	must(t, os.Rename(copied, filepath.Join(archive, "kept under another name.msi")))
+	cached, err := filepath.Glob(filepath.Join(prefix, "drive_c", "windows", "Installer", "*.msi"))
+	must(t, err)
+	for _, f := range cached {
+		must(t, os.Remove(f))
+	}
+	const code = "{7B3D1A60-52C4-4D0E-8F3A-91C2E6B7A031}"
+	if exit := install(t, "/x", code, "/qn"); exit == 0 {
+		t.Fatal("the engine uninstalls without its cached package")
+	}
+	run := func(want int, args ...string) string {
+		t.Helper()
+		c := wine(append([]string{"wine", program}, args...)...)
+		c.Dir = archive
+		out, _ := c.CombinedOutput()
+		if c.ProcessState.ExitCode() != want {
+			t.Fatalf("%v: exit %d, want %d\n%s", args, c.ProcessState.ExitCode(), want, out)
+		}
+		return string(out)
+	}
+	if out := run(3, "cache", "--machine", "live"); !strings.Contains(out, "MISSING  product  Berthline Planner 3.1.0") {
+		t.Errorf("cache: %s", out)
+	}
+	if out := run(0, "cache", "restore", "--machine", "live", "--case", windowsPath(filepath.Join(archive, "case")), "--from", windowsPath(archive), "--yes"); !strings.Contains(out, "kept under another") {
+		t.Errorf("restore: %s", out)
+	}
+	run(0, "cache", "--machine", "live")
+	if exit := install(t, "/x", code, "/qn"); exit != 0 {
+		t.Errorf("the engine still cannot uninstall: %d", exit)
+	}
+}

@@ -1,0 +1,246 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/pkgcache"
+	"hollowkey/core/remedy"
+	"hollowkey/core/signs"
+)
+
+func (a *app) newCache() *cobra.Command {
+	var all bool
+	c := &cobra.Command{
+		Use:   "cache",
+		Short: "finds missing or damaged cached packages and patches, and restores them",
+		Long: `Reads which products and patches the installer engine has registered, and looks at the
+copy of each that it keeps for repair and uninstall: there, readable, the very package or
+patch. Those that are not good are listed with what to look for.
+
+It reads only. Exit status: 0 all are good, 1 could not, 2 wrong call, 3 some are not.`,
+		Example: "  hollowkey cache --machine ELLERY-D07\n  hollowkey cache restore --from share --machine ELLERY-D07 --preview",
+		Args:    needSubcommand,
+		RunE: func(*cobra.Command, []string) error {
+			m, done, err := a.openMachine()
+			if err != nil {
+				return err
+			}
+			defer done()
+			list, err := pkgcache.Read(m)
+			if err != nil {
+				return err
+			}
+			if a.json {
+				err = printJSON(a.out, struct {
+					Schema  string           `json:"schema"`
+					Machine string           `json:"machine"`
+					Entries []pkgcache.Entry `json:"entries"`
+				}{"hollowkey.cache/1", m.Name(), append([]pkgcache.Entry{}, list...)})
+			} else {
+				err = a.cacheText(list, m.Name(), all)
+			}
+			if err == nil && len(bad(list)) > 0 {
+				err = errNo
+			}
+			return err
+		},
+	}
+	c.Flags().BoolVar(&all, "all", false, "show the good ones, too")
+	c.AddCommand(a.newCacheRestore())
+	return c
+}
+
+// bad are the entries whose cached file is not good.
+func bad(list []pkgcache.Entry) (out []pkgcache.Entry) {
+	for _, e := range list {
+		if e.State != pkgcache.Good {
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
+func (a *app) cacheText(list []pkgcache.Entry, on string, all bool) error {
+	var b strings.Builder
+	s := a.style
+	missing := bad(list)
+	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s: %s registered; %s.", on, verb(len(list), "product or patch is", "products and patches are"), verb(len(missing), "cached file is not good", "cached files are not good"))))
+	for _, e := range list {
+		if e.State == pkgcache.Good && !all {
+			continue
+		}
+		cacheEntry(&b, s, e)
+	}
+	if len(missing) > 0 {
+		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey cache restore --from FOLDER"+a.where()+" --preview"))
+	}
+	_, err := io.WriteString(a.out, b.String())
+	return err
+}
+
+func cacheEntry(b *strings.Builder, s Style, e pkgcache.Entry) {
+	word := s.bad(strings.ToUpper(string(e.State)))
+	if e.State == pkgcache.Good {
+		word = s.good(string(e.State))
+	}
+	fmt.Fprintf(b, "\n%s  %s  %s\n", word, e.Kind, s.bold(fit(strings.TrimSpace(first(e.Name, e.Code)+" "+e.Version), s.Width-24)))
+	row := func(name, text string) { item(b, s, 2, 14, name, text) }
+	row("of", e.Of)
+	row("why", e.Detail)
+	row("cached file", e.File)
+	row("code", e.Code)
+	if e.Kind == pkgcache.Product {
+		row("package code", e.PackageCode)
+	}
+	row("came from", strings.TrimRight(e.Source, `\`)+backslash(e.SourceName))
+}
+
+func backslash(name string) string {
+	if name == "" {
+		return ""
+	}
+	return `\` + name
+}
+
+type restoreResult struct {
+	Schema  string                     `json:"schema"`
+	Machine string                     `json:"machine"`
+	Found   map[string]pkgcache.Source `json:"found"` // by product or patch code
+	Still   []pkgcache.Entry           `json:"still_missing"`
+	Skipped []string                   `json:"skipped,omitempty"`
+	Plan    remedy.Plan                `json:"plan"`
+	Applied bool                       `json:"applied"`
+}
+
+func (a *app) newCacheRestore() *cobra.Command {
+	var from, only []string
+	var preview, yes bool
+	c := &cobra.Command{
+		Use:   "restore --from FOLDER...",
+		Short: "puts the very same packages and patches back into the cache",
+		Long: `Searches folders and files for the packages and patches whose cached copy is not good:
+by package code and patch code, never by name alone; set-up programs, cabinets and zips
+are looked into. Shows what it found, asks, copies, and looks again. What is in the way is
+set aside and comes back with undo.
+
+Exit status: 0 restored or previewed, 1 could not, 2 wrong call, 3 some are still missing.`,
+		Example: "  hollowkey cache restore --from share --machine ELLERY-D07 --preview\n  hollowkey cache restore --from updates --from setup.exe --machine ELLERY-D07 --yes",
+		Args:    cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			if len(from) == 0 {
+				return wrongCall("--from is missing\nhint: name the folder or file to search")
+			}
+			m, done, err := a.openMachine()
+			if err != nil {
+				return err
+			}
+			defer done()
+			return a.restore(m, from, only, planHow{preview: preview, yes: yes, again: "hollowkey cache restore" + repeated("from", from) + repeated("code", only) + a.where(), after: "Now run the repair, update or uninstall again."})
+		},
+	}
+	c.Flags().StringArrayVar(&from, "from", nil, "folder or file to search (may be repeated)")
+	c.Flags().StringArrayVar(&only, "code", nil, "only the product or patch with this code (may be repeated)")
+	c.Flags().BoolVar(&preview, "preview", false, "only show what would be changed")
+	c.Flags().BoolVar(&yes, "yes", false, "apply without asking")
+	return c
+}
+
+func repeated(name string, values []string) (text string) {
+	for _, v := range values {
+		text += " --" + name + " " + quoteArgument(v)
+	}
+	return text
+}
+
+func (a *app) restore(m machine.Machine, from, only []string, how planHow) error {
+	list, err := pkgcache.Read(m)
+	if err != nil {
+		return err
+	}
+	wanted := bad(list)
+	if len(only) > 0 {
+		wanted = slices.DeleteFunc(wanted, func(e pkgcache.Entry) bool {
+			return !slices.ContainsFunc(only, func(c string) bool { return strings.EqualFold(c, e.Code) })
+		})
+	}
+	res := restoreResult{Schema: "hollowkey.cache.restore/1", Machine: m.Name()}
+	if res.Found, res.Skipped, err = pkgcache.Search(from, wanted); err != nil {
+		return err
+	}
+	var steps []signs.StepModel
+	for _, e := range wanted {
+		src, ok := res.Found[e.Code]
+		if !ok || e.File == "" {
+			res.Still = append(res.Still, e)
+			continue
+		}
+		steps = append(steps, signs.StepModel{"place": {"out": e.File, "from": src.Path, "inside": src.Inside, "sha256": src.Hash}})
+	}
+	if !a.json {
+		a.restoreText(res, wanted)
+	}
+	if res.Plan, err = remedy.Draft(m, "restore cached packages", steps); err != nil {
+		return err
+	}
+	if len(steps) > 0 {
+		if res.Applied, err = a.carryOut(m, res.Plan, how); err != nil {
+			return err
+		}
+	}
+	if res.Applied {
+		again, err := pkgcache.Read(m)
+		if err != nil {
+			return err
+		}
+		res.Still = bad(again)
+	}
+	if a.json {
+		if err := printJSON(a.out, res); err != nil {
+			return err
+		}
+	}
+	if len(res.Still) > 0 {
+		return errNo
+	}
+	return nil
+}
+
+// restoreText tells what was found and what is still to be fetched.
+func (a *app) restoreText(res restoreResult, wanted []pkgcache.Entry) {
+	var b strings.Builder
+	s := a.style
+	if len(wanted) == 0 {
+		b.WriteString("Every cached file is good; there is nothing to restore.\n")
+	}
+	for _, e := range wanted {
+		src, ok := res.Found[e.Code]
+		name := strings.TrimSpace(first(e.Name, e.Code) + " " + e.Version)
+		if !ok {
+			fmt.Fprintf(&b, "%s  %s %s\n", s.mind("not found"), e.Kind, s.bold(fit(name, s.Width-24)))
+			item(&b, s, 2, 9, "fetch", strings.TrimSpace(first(e.SourceName, "the "+string(e.Kind))+" with the code "+first(e.PackageCode, e.Code)))
+			continue
+		}
+		fmt.Fprintf(&b, "%s      %s %s\n", s.good("found"), e.Kind, s.bold(fit(name, s.Width-24)))
+		at := src.Path
+		if src.Inside != "" {
+			at += ", inside: " + src.Inside
+		}
+		item(&b, s, 2, 9, "at", fmt.Sprintf("%s, %s", at, bytesText(src.Size)))
+		item(&b, s, 2, 9, "code", src.Code)
+		item(&b, s, 2, 9, "sha256", src.Hash)
+	}
+	for i, t := range res.Skipped {
+		if i == 5 {
+			fmt.Fprintf(&b, "  … %d more could not be read\n", len(res.Skipped)-i)
+			break
+		}
+		item(&b, s, 2, 9, "skipped", t)
+	}
+	io.WriteString(a.out, b.String())
+}

@@ -1,0 +1,125 @@
+package cli
+
+import (
+	"bufio"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+
+	"golang.org/x/term"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/remedy"
+)
+
+// planHow says how a plan is carried out: only shown, or without a question.
+// again is the call that comes to the same plan, after what to do next.
+type planHow struct {
+	preview, yes bool
+	again, after string
+}
+
+// carryOut shows a plan, asks, applies it, and tells how to take it back.
+func (a *app) carryOut(m machine.Machine, plan remedy.Plan, how planHow) (applied bool, err error) {
+	if !a.json {
+		if err := planText(a.out, a.style, plan, m); err != nil {
+			return false, err
+		}
+	}
+	if how.preview || !plan.Pending() {
+		if !a.json && plan.Pending() {
+			fmt.Fprintf(a.out, "\nNothing has been changed. To apply it:\n%s\n", a.style.key("  "+how.again+" --yes"))
+		}
+		return false, nil
+	}
+	if !how.yes {
+		sure, err := a.ask("Apply this to " + m.Name() + "?")
+		if err != nil {
+			return false, err
+		}
+		if !sure {
+			return false, errNo
+		}
+	}
+	j, err := a.openJournal(m)
+	if err != nil {
+		return false, err
+	}
+	if err := plan.Apply(m, j); err != nil {
+		return false, err
+	}
+	if !a.json {
+		fmt.Fprintf(a.out, "\n%s Each step was checked after the change.\n", a.style.good("DONE."))
+		fmt.Fprintf(a.out, "To take it back:  %s\n%s\n", a.style.key("hollowkey undo"+a.where()), how.after)
+	}
+	return true, nil
+}
+
+var errNobody = errors.New("nobody is there to be asked, so nothing was changed\nhint: --yes applies it without asking, --preview only shows it")
+
+// ask puts a yes-or-no question to a person; where there is none, the answer
+// must come as a flag.
+func (a *app) ask(question string) (bool, error) {
+	f, ok := a.in.(*os.File)
+	if !ok || !term.IsTerminal(int(f.Fd())) {
+		return false, errNobody
+	}
+	fmt.Fprintf(a.err, "\n%s [y/N] ", question)
+	line, err := bufio.NewReader(a.in).ReadString('\n')
+	if err != nil && err != io.EOF {
+		return false, err
+	}
+	answer := strings.ToLower(strings.TrimSpace(line))
+	if answer != "y" && answer != "yes" {
+		fmt.Fprintln(a.err, "Nothing was changed.")
+		return false, nil
+	}
+	return true, nil
+}
+
+// planText shows each change as before and after.
+func planText(w io.Writer, s Style, p remedy.Plan, who machine.Accounts) error {
+	var b strings.Builder
+	for i, c := range p.Changes {
+		fmt.Fprintf(&b, "\n%s %s\n", s.bold(fmt.Sprintf("Step %d:", i+1)), strings.Join(wrap(c.Words(), s.Width, 8, true), "\n"))
+		if c.Done() {
+			b.WriteString("  it is so already\n")
+			continue
+		}
+		writeDiff(&b, s, c.Lines(c.Before, who), c.Lines(c.After, who))
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}
+
+// writeDiff shows what goes (-), what comes (+) and what stays.
+func writeDiff(b *strings.Builder, s Style, before, after []string) {
+	count := func(list []string, t string) (n int) {
+		for _, o := range list {
+			if o == t {
+				n++
+			}
+		}
+		return n
+	}
+	line := func(mark, t string, set func(string) string) {
+		fmt.Fprintf(b, "  %s\n", set(mark+" "+fitMiddle(t, s.Width-4)))
+	}
+	for _, t := range before {
+		if count(after, t) == 0 {
+			line("-", t, s.bad)
+		}
+	}
+	for _, t := range after {
+		if count(before, t) == 0 {
+			line("+", t, s.good)
+		}
+	}
+	for _, t := range before {
+		if count(after, t) > 0 {
+			line(" ", t, s.faint)
+		}
+	}
+}
