@@ -136,6 +136,8 @@ type Services interface {
 	// Service finds a service by its name or display name; fs.ErrNotExist when
 	// there is none.
 	Service(name string) (Service, error)
+	// ServiceNames lists all services, without drivers.
+	ServiceNames() ([]string, error)
 	SetStartType(name string, t StartType) error
 	// StartService starts a service whose dependencies run. The error is a
 	// [SystemError] as the OS gives it.

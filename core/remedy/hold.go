@@ -11,6 +11,9 @@ import (
 // VerboseLogging is the hold that makes the installer engine log every set-up.
 const VerboseLogging = "verbose logging policy"
 
+// StartupHold is the hold that keeps services and startup items from starting.
+const StartupHold = "startup items off"
+
 const (
 	loggingKey   = `HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`
 	loggingValue = "Logging"
@@ -63,6 +66,9 @@ func (j *Journal) Holds(machine, hold string) (items []Item) {
 func ReleaseCommand(hold string) string {
 	if hold == VerboseLogging {
 		return "hollowkey logs verbose off"
+	}
+	if hold == StartupHold {
+		return "hollowkey startup release"
 	}
 	return "hollowkey undo"
 }

@@ -38,6 +38,7 @@ type ValueState struct {
 	There    bool           `json:"there"`
 	Value    *regfile.Value `json:"value,omitempty"`
 	Made     []string       `json:"made,omitempty"` // keys that were made on the way, outermost first
+	Next     string         `json:"next,omitempty"` // the value that stands behind it, where order is kept
 }
 
 // A Step is one typed, reversible change of one thing.
@@ -70,6 +71,8 @@ func kinds() map[string]kind {
 		"ini":       {[]string{"file", "section", "key", "value", "account", "copy"}, []string{"file"}, readIni, wantIni, writeFile, iniWords, fileLines},
 		"transform": {[]string{"out", "package", "edits"}, []string{"out"}, readFile, wantTransform, writeFile, transformWords, fileLines},
 		"copy":      {[]string{"out", "package", "edits"}, []string{"out"}, readCopy, wantCopy, writeCopy, copyWords, fileLines},
+		"unset":     {[]string{"key", "name"}, []string{"key"}, readValue, wantUnset, writeValue, unsetWords, valueLines},
+		"away":      {[]string{"file"}, []string{"file"}, readFile, wantAway, writeFile, awayWords, awayLines},
 		"place":     {[]string{"out", "from", "inside", "sha256"}, []string{"out"}, readPlace, wantPlace, writePlace, placeWords, placeLines},
 		"command":   {[]string{"out", "package", "properties", "transforms"}, []string{"out"}, readFile, wantCommand, writeFile, commandWords, fileLines},
 	}
@@ -125,9 +128,9 @@ func (s Step) fits(st *State) bool {
 		return st.Security != nil
 	case s.Kind == "service":
 		return st.Service != nil
-	case s.Kind == "registry":
+	case s.Kind == "registry" || s.Kind == "unset":
 		return st.Registry != nil && (!st.Registry.There || st.Registry.Value != nil)
-	case s.Kind == "ini" || s.Kind == "transform" || s.Kind == "copy" || s.Kind == "command" || s.Kind == "place":
+	case s.Kind == "ini" || s.Kind == "transform" || s.Kind == "copy" || s.Kind == "command" || s.Kind == "place" || s.Kind == "away":
 		return st.File != nil
 	}
 	return false
@@ -138,7 +141,7 @@ func equal(a, b State) bool {
 	norm := func(s State) string {
 		if s.Registry != nil {
 			r := *s.Registry
-			r.Made = nil
+			r.Made, r.Next = nil, ""
 			if r.Value != nil {
 				v := *r.Value
 				v.Text = ""
@@ -373,6 +376,12 @@ func readValue(m machine.Machine, s Step) (State, error) {
 	switch {
 	case err == nil:
 		st.There, st.Value = true, &v
+		if all, err := m.Values(s.Args["key"]); err == nil {
+			at := slices.IndexFunc(all, func(e regfile.Entry) bool { return strings.EqualFold(e.Name, s.Args["name"]) })
+			if at >= 0 && at+1 < len(all) {
+				st.Next = all[at+1].Name
+			}
+		}
 	case !errors.Is(err, fs.ErrNotExist):
 		return State{}, err
 	}
@@ -422,6 +431,11 @@ func writeValue(m machine.Machine, s Step, to State) error {
 			if err := m.CreateKey(key); err != nil {
 				return err
 			}
+		}
+		if p, ok := m.(interface {
+			SetValueBefore(key, name, next string, v regfile.Value) error
+		}); ok {
+			return p.SetValueBefore(key, name, r.Next, *r.Value)
 		}
 		return m.SetValue(key, name, *r.Value)
 	}

@@ -91,6 +91,28 @@ func (m *Machine) Service(name string) (out machine.Service, err error) {
 	return out, err
 }
 
+const (
+	servicesKey    = `HKLM\SYSTEM\CurrentControlSet\Services`
+	serviceProcess = 0x30 // a program of its own, or one that several share
+)
+
+// ServiceNames lists the services that the service manager's database has; it
+// can be read without special rights.
+func (m *Machine) ServiceNames() (names []string, err error) {
+	all, err := m.Subkeys(servicesKey)
+	if err != nil {
+		return nil, err
+	}
+	for _, n := range all {
+		v, err := m.Value(servicesKey+`\`+n, "Type")
+		if err != nil || len(v.Data) != 4 || v.Data[0]&serviceProcess == 0 {
+			continue
+		}
+		names = append(names, n)
+	}
+	return names, nil
+}
+
 // texts reads strings that follow one another, up to an empty one.
 func texts(p *uint16) (list []string) {
 	for p != nil && *p != 0 {

@@ -174,6 +174,9 @@ func services(t *testing.T, m machine.Machine, f Fixture) {
 	if err != nil || s.Start != machine.StartDisabled || s.Running {
 		t.Fatalf("service: %+v, %v", s, err)
 	}
+	if names, err := m.ServiceNames(); err != nil || !slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, f.Service) }) {
+		t.Errorf("%s is not among the services %v, %v", s.Name, names, err)
+	}
 	var se machine.SystemError
 	if err := m.StartService(f.Service); !errors.As(err, &se) || se.Code != 1058 {
 		t.Errorf("starting a disabled service: %v, want system error 1058", err)

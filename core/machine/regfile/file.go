@@ -269,7 +269,11 @@ func (f *File) RemoveKey(path string) error {
 
 // SetValue sets a value in a section that is there, in its place or behind the
 // last one.
-func (f *File) SetValue(path, name string, v Value) error {
+func (f *File) SetValue(path, name string, v Value) error { return f.SetValueBefore(path, name, "", v) }
+
+// SetValueBefore is SetValue that puts a new value in front of the one called
+// next, when there is one.
+func (f *File) SetValueBefore(path, name, next string, v Value) error {
 	k := f.Key(path)
 	if k == nil {
 		return fmt.Errorf("the key %s is not in this file", path)
@@ -285,6 +289,8 @@ func (f *File) SetValue(path, name string, v Value) error {
 	}
 	if e, ok := k.Value(name); ok {
 		f.splice(e.from, e.to, lines)
+	} else if e, ok := k.Value(next); ok && next != "" {
+		f.splice(e.from, e.from-1, lines)
 	} else {
 		f.splice(k.last+1, k.last, lines)
 	}

@@ -175,6 +175,12 @@ func (t *Twin) SetValue(key, name string, v regfile.Value) error {
 	return t.change(key, func(f *regfile.File, k string) error { return f.SetValue(k, name, v) })
 }
 
+// SetValueBefore puts a value that was taken out back into its place, in front
+// of the one called next.
+func (t *Twin) SetValueBefore(key, name, next string, v regfile.Value) error {
+	return t.change(key, func(f *regfile.File, k string) error { return f.SetValueBefore(k, name, next, v) })
+}
+
 // DeleteValue takes a value out.
 func (t *Twin) DeleteValue(key, name string) error {
 	return t.change(key, func(f *regfile.File, k string) error { return f.RemoveValue(k, name) })

@@ -70,6 +70,15 @@ func (t *Twin) entry(name string) (serviceYAML, *yaml.Node, error) {
 	return serviceYAML{}, nil, fmt.Errorf("service %.80q on %s: %w", name, t.Name(), fs.ErrNotExist)
 }
 
+// ServiceNames lists the services of services.yaml.
+func (t *Twin) ServiceNames() (names []string, err error) {
+	all, err := t.allServices()
+	for _, s := range all {
+		names = append(names, s.Name)
+	}
+	return names, err
+}
+
 // Service finds a service by its name or display name.
 func (t *Twin) Service(name string) (machine.Service, error) {
 	s, _, err := t.entry(name)

@@ -1,0 +1,200 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/remedy"
+	"hollowkey/core/startup"
+)
+
+type huntOptions struct {
+	worked, failed, untested, stop bool
+	exempt                         []string
+}
+
+func (a *app) newStartupHunt() *cobra.Command {
+	var opt huntOptions
+	c := &cobra.Command{
+		Use:   "hunt",
+		Short: "finds the service or startup item that breaks a set-up, by halving over restarts",
+		Long: `Begins with everything held. Each round says what to do: restart, run the set-up again,
+and tell how it went (--worked, --failed, --could-not-test). It then holds another half,
+until the culprit is known: one item, several each by itself, or several that break the
+set-up only together. The state is kept in the case, so a hunt goes on after any restart.
+At the end everything is put back.
+
+Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wrong call,
+3 the set-up fails with everything held: none of the items is to blame.`,
+		Example: "  hollowkey startup hunt --machine ELLERY-D07\n  hollowkey startup hunt --machine ELLERY-D07 --failed\n  hollowkey startup hunt --machine ELLERY-D07 --stop",
+		Args:    cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error { return a.hunt(m, j, opt) })
+		},
+	}
+	c.Flags().BoolVar(&opt.worked, "worked", false, "the set-up worked in this round")
+	c.Flags().BoolVar(&opt.failed, "failed", false, "it failed as before")
+	c.Flags().BoolVar(&opt.untested, "could-not-test", false, "it could not be tried")
+	c.Flags().BoolVar(&opt.stop, "stop", false, "end the hunt and put everything back")
+	c.Flags().StringArrayVar(&opt.exempt, "exempt", nil, "leave this item alone from the beginning, by its id (may be repeated)")
+	c.MarkFlagsMutuallyExclusive("worked", "failed", "could-not-test", "stop")
+	return c
+}
+
+func (o huntOptions) outcome() startup.Outcome {
+	switch {
+	case o.worked:
+		return startup.Worked
+	case o.failed:
+		return startup.Failed
+	case o.untested:
+		return startup.Untested
+	}
+	return ""
+}
+
+// huntStand is how a hunt stands, for JSON.
+type huntStand struct {
+	Schema  string           `json:"schema"`
+	Machine string           `json:"machine"`
+	Round   int              `json:"round"`
+	Items   []startup.Item   `json:"items"`
+	Off     []startup.Item   `json:"off"`
+	Found   [][]startup.Item `json:"found"`
+	Unsure  []startup.Item   `json:"unsure,omitempty"`
+	Done    bool             `json:"done"`
+	None    bool             `json:"none_to_blame"`
+}
+
+func (a *app) hunt(m machine.Machine, j *remedy.Journal, opt huntOptions) error {
+	dir := a.caseFolder()
+	c, err := startup.Load(dir)
+	if err != nil {
+		return err
+	}
+	outcome := opt.outcome()
+	switch {
+	case c == nil && (outcome != "" || opt.stop):
+		return fmt.Errorf("no hunt is under way in %s\nhint: hollowkey startup hunt%s begins one", dir, a.where())
+	case c != nil && c.Machine != m.Name():
+		return fmt.Errorf("the hunt in %s is on %s, this is %s", dir, c.Machine, m.Name())
+	case opt.stop:
+		if _, err := startup.Release(m, j); err != nil {
+			return err
+		}
+		fmt.Fprintf(a.out, "%s The hunt is ended and everything is put back.\n", a.style.good("DONE."))
+		return startup.End(dir)
+	case c == nil:
+		items, _, err := startup.Items(m)
+		if err != nil {
+			return err
+		}
+		if items, err = chosenItems(items, opt.exempt, nil); err != nil {
+			return err
+		}
+		if len(items) == 0 {
+			return fmt.Errorf("nothing starts on %s that could be held", m.Name())
+		}
+		c = &startup.Case{Machine: m.Name(), Items: items}
+	case outcome != "":
+		c.Rounds = append(c.Rounds, startup.Round{On: c.Result().Next, Outcome: outcome})
+	}
+	return a.huntRound(m, j, c, dir)
+}
+
+// huntRound brings the machine to where the hunt stands, and tells what to do.
+// The state is written first: a crash in between is mended by calling again.
+func (a *app) huntRound(m machine.Machine, j *remedy.Journal, c *startup.Case, dir string) error {
+	r := c.Result()
+	if err := c.Save(dir); err != nil {
+		return err
+	}
+	if _, err := startup.Release(m, j); err != nil {
+		return err
+	}
+	stand := huntStand{Schema: "hollowkey.startup.hunt/1", Machine: m.Name(), Round: len(c.Rounds) + 1, Items: c.Items, Done: r.Done, None: r.Elsewhere, Found: [][]startup.Item{}}
+	for _, set := range r.Culprits {
+		var items []startup.Item
+		for _, i := range set {
+			items = append(items, c.Items[i])
+		}
+		stand.Found = append(stand.Found, items)
+	}
+	for _, i := range r.Unsure {
+		stand.Unsure = append(stand.Unsure, c.Items[i])
+	}
+	if !r.Done {
+		stand.Off = c.Off(r.Next)
+		plan, err := startup.Hold(m, stand.Off)
+		if err != nil {
+			return err
+		}
+		if err := plan.Apply(m, j); err != nil {
+			return err
+		}
+	} else if err := startup.End(dir); err != nil {
+		return err
+	}
+	if a.json {
+		if err := printJSON(a.out, stand); err != nil {
+			return err
+		}
+	} else if _, err := io.WriteString(a.out, a.huntText(stand)); err != nil {
+		return err
+	}
+	if r.Elsewhere {
+		return errNo
+	}
+	return nil
+}
+
+func (a *app) huntText(h huntStand) string {
+	var b strings.Builder
+	s := a.style
+	if h.Done {
+		a.huntEnd(&b, h)
+		return b.String()
+	}
+	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("Round %d of about %d: %d of %s held on %s.", h.Round, max(startup.Expected(len(h.Items)), h.Round), len(h.Off), verb(len(h.Items), "item is", "items are"), h.Machine)))
+	itemsText(&b, s, h.Off)
+	fmt.Fprintf(&b, "\n%s\n", s.bold("Now:"))
+	b.WriteString("  1  restart the machine\n  2  run the set-up again\n  3  tell how it went:\n")
+	for _, answer := range []string{"worked", "failed", "could-not-test"} {
+		fmt.Fprintf(&b, "     %s\n", s.key("hollowkey startup hunt"+a.where()+" --"+answer))
+	}
+	return b.String()
+}
+
+func (a *app) huntEnd(b *strings.Builder, h huntStand) {
+	s := a.style
+	if h.None {
+		fmt.Fprintf(b, "%s The set-up fails with all %d items held, so none of them is to blame.\nEverything is put back.\n", s.mind("NOT AMONG THEM."), len(h.Items))
+		return
+	}
+	fmt.Fprintf(b, "%s after %d rounds. Everything is put back.\n", s.good("FOUND"), h.Round-1)
+	for _, set := range h.Found {
+		if len(set) > 1 {
+			fmt.Fprintf(b, "\n%s\n", s.bold("These break the set-up only together:"))
+		} else {
+			fmt.Fprintf(b, "\n%s\n", s.bold("This breaks the set-up:"))
+		}
+		itemsText(b, s, set)
+	}
+	if len(h.Unsure) > 0 {
+		fmt.Fprintf(b, "\n%s\n", s.bold("One of these has to do with it; rounds that would tell could not be tested:"))
+		itemsText(b, s, h.Unsure)
+	}
+	ids := []string{}
+	for _, set := range h.Found {
+		if len(set) > 0 {
+			ids = append(ids, set[0].ID)
+		}
+	}
+	if len(ids) > 0 {
+		fmt.Fprintf(b, "\nTo run the set-up without it, restart after:\n  %s\n", s.key("hollowkey startup hold"+repeated("only", ids)+a.where()))
+	}
+}

@@ -1,0 +1,157 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/remedy"
+	"hollowkey/core/startup"
+)
+
+func (a *app) newStartup() *cobra.Command {
+	c := &cobra.Command{
+		Use:   "startup",
+		Short: "starts a machine with few services and startup items; finds the one in conflict",
+		Long: `Lists what starts with the machine beside the OS's own parts: services, Run keys, startup
+folders. hold keeps them from starting, release puts them back exactly, hunt finds the
+one that breaks a set-up, by halving over restarts.
+
+It reads only. Exit status: 0 listed, 1 could not, 2 wrong call.`,
+		Example: "  hollowkey startup --machine ELLERY-D07\n  hollowkey startup hold --machine ELLERY-D07 --preview\n  hollowkey startup hunt --machine ELLERY-D07",
+		Args:    needSubcommand,
+		RunE: func(*cobra.Command, []string) error {
+			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+				items, notes, err := startup.Items(m)
+				if err != nil {
+					return err
+				}
+				if a.json {
+					return printJSON(a.out, struct {
+						Schema  string         `json:"schema"`
+						Machine string         `json:"machine"`
+						Items   []startup.Item `json:"items"`
+						Notes   []string       `json:"notes"`
+					}{"hollowkey.startup/1", m.Name(), append([]startup.Item{}, items...), notes})
+				}
+				var b strings.Builder
+				fmt.Fprintf(&b, "%s\n", a.style.bold(fmt.Sprintf("%s: %s with it beside the OS's own parts.", m.Name(), verb(len(items), "item starts", "items start"))))
+				itemsText(&b, a.style, items)
+				for _, n := range notes {
+					item(&b, a.style, 0, 6, "note", n)
+				}
+				_, err = io.WriteString(a.out, b.String())
+				return err
+			})
+		},
+	}
+	c.AddCommand(a.newStartupHold(), a.newStartupRelease(), a.newStartupHunt())
+	return c
+}
+
+func itemsText(b *strings.Builder, s Style, items []startup.Item) {
+	if len(items) == 0 {
+		return
+	}
+	rows := [][]string{{"kind", "id", "runs"}}
+	for _, i := range items {
+		rows = append(rows, []string{string(i.Kind), i.ID, i.Runs})
+	}
+	grid(b, s, 2, rows)
+}
+
+// chosenItems leaves out what is exempt, or takes only what is named.
+func chosenItems(items []startup.Item, exempt, only []string) ([]startup.Item, error) {
+	named := func(list []string, i startup.Item) bool {
+		return slices.ContainsFunc(list, func(n string) bool { return strings.EqualFold(n, i.ID) })
+	}
+	for _, n := range slices.Concat(exempt, only) {
+		if !slices.ContainsFunc(items, func(i startup.Item) bool { return strings.EqualFold(n, i.ID) }) {
+			return nil, wrongCall("%q is no startup item\nhint: hollowkey startup lists them with their ids", n)
+		}
+	}
+	var out []startup.Item
+	for _, i := range items {
+		if !named(exempt, i) && (len(only) == 0 || named(only, i)) {
+			out = append(out, i)
+		}
+	}
+	return out, nil
+}
+
+func (a *app) newStartupHold() *cobra.Command {
+	var exempt, only []string
+	var preview, yes bool
+	c := &cobra.Command{
+		Use:     "hold",
+		Short:   "keeps services and startup items from starting, until they are released",
+		Long:    "Sets the start type of the services to disabled and takes Run values and startup files\naway, all with what is needed to put them back. It counts from the next restart on.\n\nExit status: 0 held or previewed, 1 could not, 2 wrong call, 3 the answer was no.",
+		Example: "  hollowkey startup hold --machine ELLERY-D07 --exempt service:BerthSync --preview\n  hollowkey startup hold --machine ELLERY-D07 --yes",
+		Args:    cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			return a.onMachine(func(m machine.Machine, _ *remedy.Journal) error {
+				items, _, err := startup.Items(m)
+				if err != nil {
+					return err
+				}
+				if items, err = chosenItems(items, exempt, only); err != nil {
+					return err
+				}
+				plan, err := startup.Hold(m, items)
+				if err != nil {
+					return err
+				}
+				applied, err := a.carryOut(m, plan, planHow{preview, yes, "hollowkey startup hold" + repeated("exempt", exempt) + repeated("only", only) + a.where(),
+					"Restart the machine now. To put all back: hollowkey startup release" + a.where()})
+				if a.json && err == nil {
+					err = printJSON(a.out, struct {
+						Schema  string      `json:"schema"`
+						Plan    remedy.Plan `json:"plan"`
+						Applied bool        `json:"applied"`
+					}{"hollowkey.startup.hold/1", plan, applied})
+				}
+				return err
+			})
+		},
+	}
+	c.Flags().StringArrayVar(&exempt, "exempt", nil, "leave this item alone, by its id (may be repeated)")
+	c.Flags().StringArrayVar(&only, "only", nil, "hold only this item, by its id (may be repeated)")
+	c.Flags().BoolVar(&preview, "preview", false, "only show what would be changed")
+	c.Flags().BoolVar(&yes, "yes", false, "apply without asking")
+	return c
+}
+
+func (a *app) newStartupRelease() *cobra.Command {
+	return &cobra.Command{
+		Use:     "release",
+		Short:   "puts everything back that a hold took away",
+		Long:    "Takes the startup hold back, exactly: start types, values and files as they were before.\n\nExit status: 0 released, 1 could not, 2 wrong call, 3 nothing is held.",
+		Example: "  hollowkey startup release --machine ELLERY-D07",
+		Args:    cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+				n, err := startup.Release(m, j)
+				if err != nil {
+					return err
+				}
+				if a.json {
+					err = printJSON(a.out, struct {
+						Schema   string `json:"schema"`
+						Released int    `json:"released"`
+					}{"hollowkey.startup.release/1", n})
+				} else if n > 0 {
+					fmt.Fprintf(a.out, "%s %s put back; it counts from the next restart on.\n", a.style.good("DONE."), verb(n, "item is", "items are"))
+				}
+				if err == nil && n == 0 {
+					fmt.Fprintln(a.err, "Nothing is held.")
+					return errNo
+				}
+				return err
+			})
+		},
+	}
+}

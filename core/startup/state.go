@@ -1,0 +1,84 @@
+package startup
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+)
+
+// A Case is a hunt under way, kept in the case's folder over restarts.
+type Case struct {
+	Machine string  `json:"machine"`
+	Items   []Item  `json:"items"` // in the order of the hunt
+	Rounds  []Round `json:"rounds"`
+}
+
+const stateName = "hunt.json"
+
+// Load reads the hunt of a case; nil when there is none.
+func Load(dir string) (*Case, error) {
+	b, err := os.ReadFile(filepath.Join(dir, stateName))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	var c Case
+	if err := json.Unmarshal(b, &c); err != nil {
+		return nil, fmt.Errorf("%s: %w\nhint: the hunt was changed by hand; delete the file to begin anew", filepath.Join(dir, stateName), err)
+	}
+	for _, r := range c.Rounds {
+		for _, i := range r.On {
+			if i < 0 || i >= len(c.Items) {
+				return nil, fmt.Errorf("%s: a round names item %d of %d", filepath.Join(dir, stateName), i, len(c.Items))
+			}
+		}
+	}
+	return &c, nil
+}
+
+// Save writes the hunt, whole or not at all.
+func (c *Case) Save(dir string) error {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return err
+	}
+	b, err := json.MarshalIndent(c, "", "  ")
+	if err != nil {
+		return err
+	}
+	temp := filepath.Join(dir, stateName+".new")
+	if err := os.WriteFile(temp, b, 0o644); err != nil {
+		return err
+	}
+	return os.Rename(temp, filepath.Join(dir, stateName))
+}
+
+// End removes the hunt from the case.
+func End(dir string) error {
+	err := os.Remove(filepath.Join(dir, stateName))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	return err
+}
+
+// Result is what the hunt knows now.
+func (c *Case) Result() Result { return Hunt(len(c.Items), c.Rounds) }
+
+// Off are the items that a round holds back.
+func (c *Case) Off(on []int) (items []Item) {
+	is := map[int]bool{}
+	for _, i := range on {
+		is[i] = true
+	}
+	for i, item := range c.Items {
+		if !is[i] {
+			items = append(items, item)
+		}
+	}
+	return items
+}
