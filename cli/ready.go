@@ -1,0 +1,171 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/readiness"
+	"hollowkey/core/remedy"
+	"hollowkey/core/signs"
+)
+
+type readyOptions struct {
+	needs, user, save  string
+	mend, preview, yes bool
+}
+
+func (a *app) newReady() *cobra.Command {
+	var opt readyOptions
+	c := &cobra.Command{
+		Use:   "ready [PACKAGE]",
+		Short: "checks the machine before a set-up, and says what would mend it",
+		Long: `Checks whether a machine is fit for a set-up: pending restart, another installation, the
+installer service, free space, folders and their rights, PATH, shell folders, policies,
+cached packages. With a package also its gates and the space that it needs; with --needs
+a site's own needs. Each check passes, warns, stops or cannot tell, with the value seen.
+
+--mend takes the steps that put right what stops, as fix does: previewed, with undo. Else
+it reads only. Exit status: 0 ready, 1 could not, 2 wrong call, 3 something stops.`,
+		Example: "  hollowkey ready --machine ELLERY-D07\n  hollowkey ready planner.msi --machine ELLERY-D07 --needs site.yaml\n  hollowkey ready --machine ELLERY-D07 --mend --preview",
+		Args:    cobra.MaximumNArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			return a.onMachine(func(m machine.Machine, _ *remedy.Journal) error { return a.ready(m, args, opt) })
+		},
+	}
+	c.Flags().StringVar(&opt.needs, "needs", "", "a site's needs, a YAML file")
+	c.Flags().StringVar(&opt.user, "user", "", "whose folders and rights count (else the user who is signed in)")
+	c.Flags().StringVar(&opt.save, "save", "", "write the details as JSON into this file, too")
+	c.Flags().BoolVar(&opt.mend, "mend", false, "take the steps that put right what stops")
+	c.Flags().BoolVar(&opt.preview, "preview", false, "with --mend: only show what would be changed")
+	c.Flags().BoolVar(&opt.yes, "yes", false, "with --mend: apply without asking")
+	return c
+}
+
+type readyResult struct {
+	Schema  string            `json:"schema"`
+	Machine string            `json:"machine"`
+	Ready   bool              `json:"ready"`
+	Checks  []readiness.Check `json:"checks"`
+	Plan    *remedy.Plan      `json:"plan,omitempty"`
+	Applied bool              `json:"applied,omitempty"`
+}
+
+func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
+	o := readiness.Options{User: opt.user}
+	if opt.needs != "" {
+		b, err := os.ReadFile(opt.needs)
+		if err != nil {
+			return err
+		}
+		if o.Needs, err = readiness.ReadNeeds(opt.needs, b); err != nil {
+			return err
+		}
+	}
+	if len(args) > 0 {
+		db, _, done, err := a.openPackage(args[0], packageOptions{})
+		if err != nil {
+			return err
+		}
+		defer done()
+		o.Package = db
+	}
+	res := readyResult{Schema: "hollowkey.ready/1", Machine: m.Name(), Ready: true, Checks: readiness.Run(m, o)}
+	var steps []signs.StepModel
+	for _, c := range res.Checks {
+		if c.Answer == readiness.Stop {
+			res.Ready = false
+			steps = append(steps, c.Steps...)
+		}
+	}
+	if !a.json {
+		if err := a.readyText(res, args, opt, len(steps)); err != nil {
+			return err
+		}
+	}
+	if opt.mend && len(steps) > 0 {
+		plan, err := remedy.Draft(m, "make the machine ready", steps)
+		if err != nil {
+			return err
+		}
+		res.Plan = &plan
+		if res.Applied, err = a.carryOut(m, plan, planHow{opt.preview, opt.yes, "hollowkey ready" + quoteAll(args) + a.readyAgain(opt) + " --mend", "Now check again: hollowkey ready" + quoteAll(args) + a.readyAgain(opt)}); err != nil {
+			return err
+		}
+	}
+	if opt.save != "" {
+		f, err := os.Create(opt.save)
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		if err := printJSON(f, res); err != nil {
+			return err
+		}
+	}
+	if a.json {
+		if err := printJSON(a.out, res); err != nil {
+			return err
+		}
+	}
+	if !res.Ready && !res.Applied {
+		return errNo
+	}
+	return nil
+}
+
+func (a *app) readyAgain(opt readyOptions) (text string) {
+	text = a.where()
+	if opt.needs != "" {
+		text += " --needs " + quoteArgument(opt.needs)
+	}
+	if opt.user != "" {
+		text += " --user " + quoteArgument(opt.user)
+	}
+	return text
+}
+
+func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps int) error {
+	var b strings.Builder
+	s := a.style
+	n := map[readiness.Answer]int{}
+	widest := 0
+	for _, c := range res.Checks {
+		n[c.Answer]++
+		widest = max(widest, len(c.Name))
+	}
+	word := s.good("READY")
+	if !res.Ready {
+		word = s.bad("NOT READY")
+	}
+	fmt.Fprintf(&b, "%s  %s\n\n", word, s.bold(fmt.Sprintf("%s: %s, %s, %d cannot be told, %d pass.", res.Machine, verb(n[readiness.Stop], "check stops it", "checks stop it"), verb(n[readiness.Warn], "warns", "warn"), n[readiness.CannotTell], n[readiness.Pass])))
+	const words = 13
+	for _, answer := range []readiness.Answer{readiness.Stop, readiness.Warn, readiness.CannotTell, readiness.Pass} {
+		set := map[readiness.Answer]func(string) string{readiness.Stop: s.bad, readiness.Warn: s.mind, readiness.CannotTell: s.mind, readiness.Pass: s.good}[answer]
+		for _, c := range res.Checks {
+			if c.Answer != answer {
+				continue
+			}
+			name := string(answer)
+			if answer == readiness.Stop {
+				name = "STOP"
+			}
+			lines := wrap(c.Seen, s.Width, words+widest+2, true)
+			fmt.Fprintf(&b, "%s%s  %s\n", set(pad(name, words)), pad(c.Name, widest), strings.Join(lines, "\n"))
+			if c.Mend != "" {
+				for _, l := range wrap("→ "+c.Mend, s.Width, words+widest+2, false) {
+					fmt.Fprintln(&b, s.faint(l))
+				}
+			}
+		}
+	}
+	if steps > 0 && !opt.mend {
+		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey ready"+quoteAll(args)+a.readyAgain(opt)+" --mend --preview"))
+	}
+	_, err := io.WriteString(a.out, b.String())
+	return err
+}

@@ -1,0 +1,157 @@
+package cli_test
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+type check struct{ Name, Answer, Seen, Mend string }
+
+func readyOf(t *testing.T, dir string, code int, args ...string) map[string]check {
+	t.Helper()
+	m := map[string]check{}
+	for _, c := range decode[struct{ Checks []check }](t, mustRun(t, dir, code, append([]string{"ready", "--machine", "ELLERY-D07", "--json"}, args...)...).out).Checks {
+		m[c.Name] = c
+	}
+	return m
+}
+
+func TestReady(t *testing.T) {
+	dir := layOut(t)
+	twin := filepath.Join(dir, "ELLERY-D07")
+	before := tree(t, twin)
+	list := readyOf(t, dir, 3)
+	for name, want := range map[string]string{
+		"temporary folder": "stop", "shell folders": "stop", "cached packages": "warn", "verbose logging": "warn", "installer service": "pass",
+		"pending restart": "pass", "other installation": "pass", "free space": "pass", "packages folder": "pass", "PATH": "pass", "installer policy": "pass", "fast startup": "pass",
+	} {
+		if list[name].Answer != want {
+			t.Errorf("%s: %+v, want %s", name, list[name], want)
+		}
+	}
+	if !strings.Contains(list["temporary folder"].Seen, "may not be changed by SYSTEM") || !strings.Contains(list["shell folders"].Seen, `Z:\Documents`) {
+		t.Errorf("what was seen: %+v", list)
+	}
+	if p := readyOf(t, dir, 3, msi)["package: launch condition"]; p.Answer != "stop" || !strings.Contains(p.Seen, "VersionNT is 603") {
+		t.Errorf("the package's gate: %+v", p)
+	}
+	mustRun(t, dir, 3, "ready", "--machine", "ELLERY-D07", "--mend", "--preview")
+	if d := differs(before, tree(t, twin)); len(d) > 0 {
+		t.Errorf("the preview changed %v", d)
+	}
+	mustRun(t, dir, 0, "ready", "--machine", "ELLERY-D07", "--mend", "--yes")
+	if r := mustRun(t, dir, 0, "ready", "--machine", "ELLERY-D07", "--save", "ready.json"); !strings.HasPrefix(r.out, "READY") {
+		t.Error(r.out)
+	}
+	if b, err := os.ReadFile(filepath.Join(dir, "ready.json")); err != nil || !strings.Contains(string(b), "hollowkey.ready/1") {
+		t.Errorf("saved: %v", err)
+	}
+	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+	if d := differs(before, tree(t, twin)); len(d) > 0 {
+		t.Errorf("after undo these differ: %v", d)
+	}
+}
+
+// Machines that are not fit, each in its way; what is wrong with PATH and a
+// blocking file is mended, and taken back.
+func TestUnfitMachines(t *testing.T) {
+	dir := layOut(t)
+	twin := filepath.Join(dir, "ELLERY-D07")
+	reg := filepath.Join(twin, "registry")
+	b, err := os.ReadFile(filepath.Join(reg, "machine.reg"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	more := `
+[HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Session Manager]
+"PendingFileRenameOperations"=hex(7):5c,00,3f,00,3f,00,5c,00,61,00,00,00,00,00,00,00
+
+[HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Session Manager\Environment]
+"Path"="C:\\Windows;\"C:\\Gone Quay\";C:\\Program Files\\Saltmarsh Quay"
+
+[HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Session Manager\Power]
+"HiberbootEnabled"=dword:00000001
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\InProgress]
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\Policies\Microsoft\Windows\Installer]
+"DisableMSI"=dword:00000002
+`
+	if strings.Contains(string(b), "\r\n") {
+		more = strings.ReplaceAll(more, "\n", "\r\n")
+	}
+	write(t, reg, "machine.reg", string(b)+more)
+	services := filepath.Join(twin, "services.yaml")
+	s, err := os.ReadFile(services)
+	if err != nil {
+		t.Fatal(err)
+	}
+	write(t, twin, "services.yaml", strings.Replace(string(s), "start: manual", "start: disabled", 1))
+	temp := filepath.Join(twin, "disk", "C", "Users", "mwhitlow", "AppData", "Local", "Temp")
+	if err := os.RemoveAll(temp); err != nil {
+		t.Fatal(err)
+	}
+	write(t, filepath.Dir(temp), "Temp", "")
+	list := readyOf(t, dir, 3)
+	for name, want := range map[string]string{
+		"pending restart": "files are to be replaced", "PATH": `it lacks C:\Windows\system32`, "other installation": "under way", "installer policy": "DisableMSI is 2",
+		"installer service": "disabled", "temporary folder": "is a file where a folder must be",
+	} {
+		if list[name].Answer != "stop" || !strings.Contains(list[name].Seen, want) {
+			t.Errorf("%s: %+v, want %q", name, list[name], want)
+		}
+	}
+	if list["fast startup"].Answer != "warn" {
+		t.Errorf("fast startup: %+v", list["fast startup"])
+	}
+	before := tree(t, twin)
+	mustRun(t, dir, 0, "ready", "--machine", "ELLERY-D07", "--mend", "--yes")
+	list = readyOf(t, dir, 3)
+	if list["PATH"].Answer != "pass" || list["installer service"].Answer != "pass" || list["installer policy"].Answer != "pass" || strings.Contains(list["temporary folder"].Seen, "is a file") {
+		t.Errorf("mended: %+v", list)
+	}
+	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+	after := tree(t, twin)
+	if d := differs(before, after); len(d) > 0 {
+		t.Errorf("after undo these differ: %v", d)
+	}
+}
+
+func TestNeeds(t *testing.T) {
+	dir := layOut(t)
+	write(t, dir, "site.yaml", `
+os: { least build: 19044, architectures: [x64], rings: [general] }
+free: 20 GB
+hosts: [charts.ellery.example, tides.ellery.example]
+services: [BerthSync, Spooler, Nobody]
+files: ['C:\Deploy\readme.txt', 'C:\Deploy\licence.txt']
+registry:
+  - { key: 'HKLM\SOFTWARE\Saltmarsh Quay\Berthline', name: Slips, least: 40 }
+  - { key: 'HKLM\SOFTWARE\Saltmarsh Quay\Berthline', name: Site, is: Elsewhere }
+`)
+	var stops, unknown, passes int
+	for _, c := range decode[struct{ Checks []check }](t, mustRun(t, dir, 3, "ready", "--machine", "ELLERY-D07", "--needs", "site.yaml", "--json").out).Checks {
+		if !strings.HasPrefix(c.Name, "site: ") {
+			continue
+		}
+		switch c.Answer {
+		case "stop":
+			stops++
+		case "cannot tell":
+			unknown++
+		case "pass":
+			passes++
+		}
+	}
+	if stops != 4 || unknown != 1 || passes != 5 {
+		t.Errorf("%d stop, %d cannot be told, %d pass; want 4, 1, 5", stops, unknown, passes)
+	}
+	write(t, dir, "bad.yaml", "os:\n  least bild: 3\n")
+	if r := mustRun(t, dir, 1, "ready", "--machine", "ELLERY-D07", "--needs", "bad.yaml"); !strings.Contains(r.err, "line 2") {
+		t.Error(r.err)
+	}
+	write(t, dir, "bad.yaml", "free: many\n")
+	mustRun(t, dir, 1, "ready", "--machine", "ELLERY-D07", "--needs", "bad.yaml")
+}
