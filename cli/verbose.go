@@ -3,7 +3,9 @@ package cli
 import (
 	"fmt"
 	"io"
+	"slices"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -130,7 +132,25 @@ func switchesText(policy string) string {
 
 // showHolds reminds of what is meant to be temporary, on standard error.
 func (a *app) showHolds(j *remedy.Journal) {
+	type group struct {
+		hold  string
+		since time.Time
+		n     int
+	}
+	var groups []group // changes of one hold are told together
 	for _, h := range j.Holds("", "") {
-		fmt.Fprintf(a.err, "hold in force: %s, since %s\n  release it with: %s\n", clean(h.Hold), h.Time.Format("2006-01-02 15:04"), remedy.ReleaseCommand(h.Hold)+a.where())
+		at := slices.IndexFunc(groups, func(g group) bool { return g.hold == h.Hold })
+		if at < 0 {
+			groups = append(groups, group{hold: h.Hold, since: h.Time})
+			at = len(groups) - 1
+		}
+		groups[at].n++
+	}
+	for _, g := range groups {
+		name := g.hold
+		if g.n > 1 {
+			name += fmt.Sprintf(" (%d of them)", g.n)
+		}
+		fmt.Fprintf(a.err, "hold in force: %s, since %s\n  release it with: %s\n", clean(name), g.since.Format("2006-01-02 15:04"), remedy.ReleaseCommand(g.hold)+a.where())
 	}
 }
