@@ -59,7 +59,7 @@ It reads only. Exit status: 0 all are good, 1 could not, 2 wrong call, 3 some ar
 // bad are the entries whose cached file is not good.
 func bad(list []pkgcache.Entry) (out []pkgcache.Entry) {
 	for _, e := range list {
-		if e.State != pkgcache.Good {
+		if e.State != pkgcache.Good && e.State != pkgcache.NotTaken {
 			out = append(out, e)
 		}
 	}

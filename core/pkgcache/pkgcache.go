@@ -42,6 +42,7 @@ const (
 	Damaged      State = "damaged"      // no package or patch any more
 	Wrong        State = "wrong"        // another product's, or another package of it
 	Unregistered State = "unregistered" // the registration names no file
+	NotTaken     State = "not known"    // it is there; a captured twin has no contents
 )
 
 // An Entry is one registered product or patch with its cached file.
@@ -174,6 +175,8 @@ func check(m Machine, e *Entry) {
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
 		e.State = Missing
+	case errors.Is(err, machine.ErrUnsupported):
+		e.State, e.Detail = NotTaken, err.Error()
 	case errors.Is(err, fs.ErrPermission):
 		e.State, e.Detail = Unreadable, err.Error()
 	case err != nil:

@@ -207,7 +207,7 @@ func (l *look) cache() {
 	}
 	var bad []string
 	for _, e := range list {
-		if e.State != pkgcache.Good {
+		if e.State != pkgcache.Good && e.State != pkgcache.NotTaken {
 			bad = append(bad, first(e.Name, e.Code)+" ("+string(e.State)+")")
 		}
 	}

@@ -6,6 +6,8 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+
+	"hollowkey/core/machine/twin"
 )
 
 // build makes a Windows program, or a package's tests as one.
@@ -116,5 +118,32 @@ func TestCacheRestoredForTheEngine(t *testing.T) {
 	run(0, "cache", "--machine", "live")
 	if exit := install(t, "/x", code, "/qn"); exit != 0 {
 		t.Errorf("the engine still cannot uninstall: %d", exit)
+	}
+}
+
+// A twin taken of the live machine opens on another OS.
+func TestCaptureOfTheLiveMachine(t *testing.T) {
+	if absent != "" {
+		t.Skip("no real engine here: " + absent)
+	}
+	dir := t.TempDir()
+	c := wine("wine", build(t, "build", "hollowkey/cmd/hollowkey"), "capture", "taken", "--machine", "live")
+	c.Dir = dir
+	if out, err := c.CombinedOutput(); err != nil || !strings.Contains(string(out), "TAKEN taken") {
+		t.Fatalf("%v\n%s", err, out)
+	}
+	m, err := twin.Open(filepath.Join(dir, "taken"))
+	must(t, err)
+	defer m.Close()
+	names, err := m.ServiceNames()
+	must(t, err)
+	if f := m.Facts(); f.OS.Build == 0 || !f.HasDrive("C:") || len(names) < 5 {
+		t.Errorf("%+v, services %v", f, names)
+	}
+	if s, err := m.Service("MSIServer"); err != nil || s.Start != "manual" {
+		t.Errorf("%+v, %v", s, err)
+	}
+	if v, err := m.Value(`HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion`, "CurrentVersion"); err != nil || v.Words() == "" {
+		t.Errorf("%q, %v", v.Words(), err)
 	}
 }

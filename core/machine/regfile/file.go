@@ -341,3 +341,11 @@ func Export(key string, values []Entry, absent bool) []byte {
 	}
 	return append([]byte{0xFF, 0xFE}, utf16Bytes(b.String())...)
 }
+
+// KeyText writes one key with its values as registry text without the first line
+// of a file.
+func KeyText(key string, values []Entry) string {
+	whole := Export(key, values, false)
+	_, text, _ := strings.Cut(utf16Text(whole[2:]), "\r\n\r\n")
+	return text
+}

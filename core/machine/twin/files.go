@@ -7,6 +7,7 @@ import (
 	"io/fs"
 	"os"
 	"path"
+	"slices"
 	"strings"
 
 	"hollowkey/core/machine"
@@ -33,6 +34,10 @@ func (t *Twin) Stat(p string) (machine.FileInfo, error) {
 		info.Folder, info.Size, info.Time = fi.IsDir(), fi.Size(), fi.ModTime()
 		return info, nil
 	}
+	if s, ok := t.stubs[strings.ToLower(whole)]; ok {
+		info.Size = s.Size
+		return info, nil
+	}
 	for _, e := range t.access.pairs() {
 		listed := strings.ToLower(e.key.Value)
 		if listed == strings.ToLower(whole) || strings.HasPrefix(listed, strings.ToLower(strings.TrimRight(whole, `\`))+`\`) {
@@ -49,15 +54,18 @@ func (t *Twin) ReadDir(p string) ([]machine.FileInfo, error) {
 	if err != nil {
 		return nil, err
 	}
+	out := t.stubsIn(windowsPath(drive, names))
 	real, fi, err := t.walk(drive, names)
 	if err != nil || !fi.IsDir() {
+		if out != nil {
+			return out, nil
+		}
 		return nil, fmt.Errorf("%s on %s: %w", p, t.Name(), fs.ErrNotExist)
 	}
 	entries, err := fs.ReadDir(t.root.FS(), real)
 	if err != nil {
 		return nil, err
 	}
-	var out []machine.FileInfo
 	for _, e := range entries {
 		info, err := e.Info()
 		if err != nil || !e.IsDir() && !e.Type().IsRegular() {
@@ -68,6 +76,17 @@ func (t *Twin) ReadDir(p string) ([]machine.FileInfo, error) {
 	return out, nil
 }
 
+// stubsIn lists the files of disk.yaml that lie in a folder, by name.
+func (t *Twin) stubsIn(folder string) (list []machine.FileInfo) {
+	for _, s := range t.stubs {
+		if strings.EqualFold(parent(s.path), strings.TrimRight(folder, `\`)) {
+			list = append(list, machine.FileInfo{Path: s.path, Size: s.Size})
+		}
+	}
+	slices.SortFunc(list, func(a, b machine.FileInfo) int { return strings.Compare(a.Path, b.Path) })
+	return list
+}
+
 // Open opens a file below disk/.
 func (t *Twin) Open(p string) (io.ReadCloser, error) {
 	drive, names, err := clean(p)
@@ -76,6 +95,9 @@ func (t *Twin) Open(p string) (io.ReadCloser, error) {
 	}
 	real, fi, err := t.walk(drive, names)
 	if err != nil || fi.IsDir() {
+		if _, ok := t.stubs[strings.ToLower(windowsPath(drive, names))]; ok && err != nil {
+			return nil, fmt.Errorf("%s on %s: its contents were not taken: %w", p, t.Name(), machine.ErrUnsupported)
+		}
 		return nil, fmt.Errorf("%s on %s: %w", p, t.Name(), fs.ErrNotExist)
 	}
 	return t.root.Open(real)

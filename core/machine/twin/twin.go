@@ -32,6 +32,13 @@ type Twin struct {
 	access   *sheet // access.yaml
 	services *sheet // services.yaml
 	registry []*hive
+	stubs    map[string]stub // disk.yaml: files whose contents were not taken, by their path in small letters
+}
+
+// A stub is a file of which only facts are known.
+type stub struct {
+	Size int64 `yaml:"size"`
+	path string
 }
 
 // about is twin.yaml.
@@ -127,7 +134,34 @@ func (t *Twin) load() error {
 	if _, err := t.allServices(); err != nil {
 		return err
 	}
+	if err := t.loadStubs(); err != nil {
+		return err
+	}
 	return t.loadRegistry()
+}
+
+func (t *Twin) loadStubs() error {
+	b, err := t.read("disk.yaml")
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	var all map[string]stub
+	if err := yaml.Unmarshal(b, &all); err != nil {
+		return fmt.Errorf("disk.yaml: %w", err)
+	}
+	t.stubs = make(map[string]stub, len(all))
+	for p, s := range all {
+		drive, names, err := clean(p)
+		if err != nil || s.Size < 0 {
+			return fmt.Errorf("disk.yaml: %q, size %d: %v", p, s.Size, err)
+		}
+		s.path = windowsPath(drive, names)
+		t.stubs[strings.ToLower(s.path)] = s
+	}
+	return nil
 }
 
 func (t *Twin) loadRegistry() error {

@@ -1,0 +1,333 @@
+// Package capture takes a twin of a machine: what diagnosis needs of its facts,
+// registry, services, access lists and files, with private names masked on
+// request. File contents are not taken.
+package capture
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/regfile"
+	"hollowkey/core/machine/sddl"
+)
+
+// Options say what is taken besides the usual.
+type Options struct {
+	Keys    []string // further registry keys, with all below them
+	Folders []string // further folders: their access lists and file facts
+	Mask    bool     // user names, the machine's name and domain IDs become tokens
+}
+
+// A Report is what was taken, and what could not be read.
+type Report struct {
+	Keys, Values, Services, Folders, Files int
+	Skipped                                []string // why, one a line
+	Masked                                 map[string]int
+}
+
+// A part is a key that is taken; deep ones with all below.
+type part struct {
+	key  string
+	deep bool
+}
+
+var parts = []part{
+	{`HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion`, false}, {`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer`, true},
+	{`HKLM\SOFTWARE\Classes\Installer`, true}, {`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall`, true},
+	{`HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall`, true}, {`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`, false},
+	{`HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Run`, false}, {`HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`, true},
+	{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager`, false}, {`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`, false},
+	{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Power`, false}, {`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Component Based Servicing\RebootPending`, false},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\WindowsUpdate\Auto Update\RebootRequired`, false}, {`HKLM\SOFTWARE\Microsoft\NET Framework Setup\NDP`, true},
+	{`HKCU\Software\Microsoft\Windows\CurrentVersion\Explorer\User Shell Folders`, false}, {`HKCU\Software\Microsoft\Windows\CurrentVersion\Explorer\Shell Folders`, false},
+	{`HKCU\Software\Microsoft\Windows\CurrentVersion\Run`, false},
+}
+
+const (
+	maxDepth  = 16
+	maxKeys   = 200_000
+	maxValue  = 64 << 10 // bytes of a value that is taken
+	maxFiles  = 20_000
+	bytesUnit = 1 << 20
+)
+
+type capture struct {
+	m    machine.Machine
+	opt  Options
+	rep  Report
+	mask []string // pairs for a replacer
+	user machine.Account
+	out  *os.Root
+}
+
+// Take writes the twin into a new folder.
+func Take(m machine.Machine, folder string, opt Options) (Report, error) {
+	if err := os.MkdirAll(filepath.Dir(folder), 0o755); err != nil {
+		return Report{}, err
+	}
+	if err := os.Mkdir(folder, 0o755); err != nil {
+		return Report{}, fmt.Errorf("%w\nhint: a twin is taken into a new folder", err)
+	}
+	root, err := os.OpenRoot(folder)
+	if err != nil {
+		return Report{}, err
+	}
+	defer root.Close()
+	c := &capture{m: m, opt: opt, out: root, rep: Report{Masked: map[string]int{}}}
+	if s, ok := m.(interface{ SignedIn() string }); ok {
+		if c.user, err = m.Account(s.SignedIn()); err != nil {
+			c.skip("the signed-in user", err)
+		}
+	}
+	c.masks()
+	for _, take := range []func() error{c.facts, c.services, c.registry, c.files} {
+		if err := take(); err != nil {
+			return c.rep, err
+		}
+	}
+	return c.rep, nil
+}
+
+func (c *capture) skip(what string, err error) {
+	c.rep.Skipped = append(c.rep.Skipped, what+": "+err.Error())
+}
+
+// masks lists what is replaced, the longer texts first.
+func (c *capture) masks() {
+	if !c.opt.Mask {
+		return
+	}
+	add := func(kind, text, token string) {
+		if len(text) >= 3 {
+			c.mask = append(c.mask, text, token, strings.ToUpper(text), strings.ToUpper(token), strings.ToLower(text), strings.ToLower(token))
+			c.rep.Masked[kind]++
+		}
+	}
+	if sid := string(c.user.SID); strings.HasPrefix(sid, "S-1-5-21-") {
+		add("security ID", sid[:strings.LastIndexByte(sid, '-')], "S-1-5-21-1-1-1")
+	}
+	add("user", c.user.Name, "user1")
+	add("machine", c.m.Name(), "PC1")
+}
+
+// write writes a file of the twin, masked.
+func (c *capture) write(name string, b []byte) error {
+	text := string(b)
+	if c.mask != nil {
+		text = strings.NewReplacer(c.mask...).Replace(text)
+	}
+	if dir := filepath.Dir(name); dir != "." {
+		if err := c.out.MkdirAll(dir, 0o755); err != nil {
+			return err
+		}
+	}
+	return c.out.WriteFile(name, []byte(text), 0o644)
+}
+
+func (c *capture) yaml(name string, v any) error {
+	b, err := yaml.Marshal(v)
+	if err != nil {
+		return err
+	}
+	return c.write(name, b)
+}
+
+func (c *capture) facts() error {
+	f := c.m.Facts()
+	type drive struct{ Letter, Kind, Size, Free string }
+	type user struct {
+		Name, SID string
+		Groups    []string `yaml:",omitempty"`
+		Profile   string   `yaml:",omitempty"`
+	}
+	size := func(n int64) string { return fmt.Sprintf("%d MB", n/bytesUnit) }
+	about := struct {
+		Name string
+		OS   struct {
+			Name, Version               string
+			Build                       int
+			Edition, Ring, Architecture string
+		}
+		Drives      []drive
+		Users       []user            `yaml:",omitempty"`
+		SignedIn    string            `yaml:"signed in,omitempty"`
+		Environment map[string]string `yaml:",omitempty"`
+		Hosts       map[string]bool   `yaml:",omitempty"`
+	}{Name: c.m.Name(), SignedIn: c.user.Name, Environment: f.Environment, Hosts: f.Hosts}
+	o := f.OS
+	about.OS.Name, about.OS.Version, about.OS.Build, about.OS.Edition, about.OS.Ring, about.OS.Architecture = o.Name, o.Version, o.Build, o.Edition, o.Ring, o.Architecture
+	for _, d := range f.Drives {
+		about.Drives = append(about.Drives, drive{d.Letter, d.Kind, size(d.Size), size(d.Free)})
+	}
+	if c.user.Name != "" {
+		u := user{Name: c.user.Name, SID: string(c.user.SID), Profile: c.user.Profile}
+		for _, g := range c.user.Groups {
+			u.Groups = append(u.Groups, string(g))
+		}
+		about.Users = []user{u}
+	}
+	return c.yaml("twin.yaml", about)
+}
+
+func (c *capture) services() error {
+	names, err := c.m.ServiceNames()
+	if err != nil {
+		c.skip("the services", err)
+		return nil
+	}
+	type service struct {
+		Name, Display, Binary, Start, Account string
+		Depends                               []string `yaml:"depends on,omitempty"`
+		State                                 string
+	}
+	var list []service
+	for _, n := range names {
+		s, err := c.m.Service(n)
+		if err != nil {
+			c.skip("service "+n, err)
+			continue
+		}
+		state := "stopped"
+		if s.Running {
+			state = "running"
+		}
+		list = append(list, service{s.Name, s.Display, s.Binary, string(s.Start), s.Account, s.DependsOn, state})
+	}
+	c.rep.Services = len(list)
+	return c.yaml("services.yaml", list)
+}
+
+func (c *capture) registry() error {
+	hives := map[string]*strings.Builder{"registry/machine.reg": {}, "registry/user.reg": {}}
+	all := slices.Clone(parts)
+	for _, k := range c.opt.Keys {
+		all = append(all, part{k, true})
+	}
+	seen := map[string]bool{}
+	for _, p := range all {
+		key, err := machine.LongKey(p.key)
+		if err != nil {
+			return err
+		}
+		if err := c.key(hives, key, p.deep, 0, seen); err != nil {
+			return err
+		}
+	}
+	for name, b := range hives {
+		if err := c.write(name, []byte("Windows Registry Editor Version 5.00\r\n"+b.String())); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// key takes one key, and with deep those below it.
+func (c *capture) key(hives map[string]*strings.Builder, key string, deep bool, depth int, seen map[string]bool) error {
+	if seen[strings.ToLower(key)] {
+		return nil
+	}
+	values, err := c.m.Values(key)
+	if errors.Is(err, fs.ErrNotExist) { // a key that only leads to others may have no entry of its own
+		if below, err := c.m.Subkeys(key); err != nil || len(below) == 0 || !deep {
+			return nil
+		}
+		err = nil
+	}
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		c.skip(key, err)
+		return nil
+	}
+	seen[strings.ToLower(key)] = true
+	if c.rep.Keys++; c.rep.Keys > maxKeys {
+		return fmt.Errorf("more than %d registry keys", maxKeys)
+	}
+	at, b := key, hives["registry/machine.reg"]
+	if rest, ok := strings.CutPrefix(key, "HKEY_CURRENT_USER"); ok {
+		if c.user.SID == "" {
+			return nil
+		}
+		at, b = `HKEY_USERS\`+string(c.user.SID)+rest, hives["registry/user.reg"]
+	}
+	values = slices.DeleteFunc(values, func(e regfile.Entry) bool { return len(e.Value.Data) > maxValue })
+	c.rep.Values += len(values)
+	b.WriteString("\r\n" + regfile.KeyText(at, values))
+	if !deep || depth >= maxDepth {
+		return nil
+	}
+	below, err := c.m.Subkeys(key)
+	if err != nil {
+		c.skip(key, err)
+		return nil
+	}
+	slices.Sort(below)
+	for _, name := range below {
+		if err := c.key(hives, key+`\`+name, true, depth+1, seen); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// files takes access lists of folders and the facts of the files in them.
+func (c *capture) files() error {
+	folders := append([]string{`C:\`, `C:\Windows`, `C:\Windows\Temp`, `C:\Windows\Installer`, `C:\Program Files`, `C:\Program Files (x86)`, `C:\ProgramData`,
+		`C:\ProgramData\Microsoft\Windows\Start Menu\Programs\StartUp`}, c.opt.Folders...)
+	if p := c.user.Profile; p != "" {
+		folders = append(folders, p, p+`\AppData\Local`, p+`\AppData\Local\Temp`, p+`\AppData\Roaming`)
+	}
+	access := map[string]string{}
+	type stub struct {
+		Size int64 `yaml:"size"`
+	}
+	disk := map[string]stub{}
+	for _, f := range folders {
+		info, err := c.m.Stat(f)
+		if errors.Is(err, fs.ErrNotExist) {
+			continue
+		}
+		if err != nil {
+			c.skip(f, err)
+			continue
+		}
+		if !info.Folder {
+			disk[info.Path] = stub{info.Size}
+			continue
+		}
+		sec, err := c.m.FileSecurity(f)
+		if err == nil {
+			_, err = sddl.Parse(sec.SDDL)
+		}
+		if err != nil {
+			c.skip("the access list of "+f, err)
+		} else {
+			access[strings.TrimRight(info.Path, `\`)] = sec.SDDL
+			if len(f) <= len(`C:\`) {
+				delete(access, strings.TrimRight(info.Path, `\`))
+				access[`C:\`] = sec.SDDL
+			}
+		}
+		c.rep.Folders++
+		if len(f) <= len(`C:\`) || strings.EqualFold(f, c.user.Profile) {
+			continue // what lies there is the user's own
+		}
+		list, err := c.m.ReadDir(f)
+		if err != nil {
+			continue // named by its access list only
+		}
+		for _, i := range list {
+			if !i.Folder && len(disk) < maxFiles {
+				disk[i.Path] = stub{i.Size}
+			}
+		}
+	}
+	c.rep.Files = len(disk)
+	return errors.Join(c.yaml("access.yaml", access), c.yaml("disk.yaml", disk))
+}
