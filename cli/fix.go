@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"os"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -22,6 +23,7 @@ type fixOptions struct {
 	yes     bool
 	step    string   // one named step in place of a verdict's
 	args    []string // its arguments, NAME=VALUE
+	script  string   // write a script for this shell in place of applying
 }
 
 func (a *app) newFix() *cobra.Command {
@@ -47,6 +49,7 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
 	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(remedy.Kinds(), ", "))
 	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")
+	c.Flags().StringVar(&opt.script, "script", "", "change nothing; write hollowkey-fix and hollowkey-fix-undo as a script instead: ps1 or cmd")
 	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
 	c.Flags().BoolVar(&opt.yes, "yes", false, "apply without asking")
 	return c
@@ -99,12 +102,48 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	}
 	res.Plan = &plan
 	res.UndoWith = "hollowkey undo" + a.where()
+	if opt.script != "" {
+		return a.fixScript(m, res, opt.script)
+	}
 	applied, err := a.carryOut(m, plan, planHow{opt.preview, opt.yes, "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(), "Now run the set-up again."})
 	res.Applied = applied
 	if err != nil && !errors.Is(err, errNo) && !errors.Is(err, errNobody) {
 		return err
 	}
 	return a.fixEnd(res, err)
+}
+
+// fixScript shows the plan and writes it as a script, with the way back beside.
+func (a *app) fixScript(m machine.Machine, res fixResult, shell string) error {
+	forward, back, err := res.Plan.Script(shell)
+	if err != nil {
+		return err
+	}
+	if !a.json {
+		if err := planText(a.out, a.style, *res.Plan, m); err != nil {
+			return err
+		}
+	}
+	for name, text := range map[string]string{"hollowkey-fix." + shell: forward, "hollowkey-fix-undo." + shell: back} {
+		f, err := os.OpenFile(name, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
+		if err != nil {
+			return fmt.Errorf("%w\nhint: move the earlier script away first", err)
+		}
+		if shell == "ps1" {
+			text = "\uFEFF" + text // without the mark letters beyond ASCII are misread
+		}
+		if _, err := f.WriteString(text); err != nil {
+			f.Close()
+			return err
+		}
+		if err := f.Close(); err != nil {
+			return err
+		}
+	}
+	if !a.json {
+		fmt.Fprintf(a.out, "\n%s hollowkey-fix.%s, and hollowkey-fix-undo.%s, which takes it back. Nothing has been changed.\n", a.style.good("Written:"), shell, shell)
+	}
+	return a.fixEnd(res, nil)
 }
 
 // remedyPlan reaches the verdict, shows its remedies, and drafts the chosen one;

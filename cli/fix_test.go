@@ -187,3 +187,19 @@ func TestTwinIsNotLeft(t *testing.T) {
 		t.Errorf("a link out of the twin: %s", r.err)
 	}
 }
+
+func TestFixScript(t *testing.T) {
+	dir := layOut(t)
+	before := tree(t, filepath.Join(dir, "ELLERY-D07"))
+	mustRun(t, dir, 0, "fix", "roster.log", "--machine", "ELLERY-D07", "--script", "ps1")
+	files := tree(t, dir)
+	if !strings.Contains(files["hollowkey-fix.ps1"], "-Name 'Personal' -PropertyType ExpandString -Value '%USERPROFILE%\\Documents'") || !strings.Contains(files["hollowkey-fix-undo.ps1"], "-Value 'Z:\\Documents'") {
+		t.Errorf("%s\n%s", files["hollowkey-fix.ps1"], files["hollowkey-fix-undo.ps1"])
+	}
+	if d := differs(before, tree(t, filepath.Join(dir, "ELLERY-D07"))); len(d) > 0 {
+		t.Errorf("the machine was changed: %v", d)
+	}
+	mustRun(t, dir, 1, "fix", "roster.log", "--machine", "ELLERY-D07", "--script", "ps1") // they are there already
+	mustRun(t, dir, 0, "fix", "tidebook.log", "--machine", "ELLERY-D07", "--script", "cmd")
+	mustRun(t, dir, 1, "fix", "tidebook.log", "--machine", "ELLERY-D07", "--script", "sh")
+}
