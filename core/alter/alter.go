@@ -184,6 +184,8 @@ func removeUsers(db *installdb.Database, d *Done, users []references.Use, depth 
 	return nil
 }
 
+const maxShown = 20 // rows of a removed table that a preview shows
+
 func removeTable(db *installdb.Database, d *Done, name string) error {
 	t, err := table(db, name)
 	if err != nil {
@@ -204,7 +206,12 @@ func removeTable(db *installdb.Database, d *Done, name string) error {
 				d.Dangling = append(d.Dangling, u)
 			}
 		}
-		d.Before = append(d.Before, strings.Join(lines(t, r), "; "))
+		if len(d.Before) < maxShown {
+			d.Before = append(d.Before, strings.Join(lines(t, r), "; "))
+		}
+	}
+	if n := len(t.Rows) - maxShown; n > 0 {
+		d.Before = append(d.Before, fmt.Sprintf("… and %d rows more", n))
 	}
 	return db.DropTable(name)
 }

@@ -110,13 +110,27 @@ func (g *Graph) index() error {
 		for _, r := range t.Rows {
 			at := Place{name, t.Key(r)}
 			for _, to := range g.from(t, r) {
-				if to.Place != at && !slices.Contains(g.users[to.Place], Use{at, to.Column}) {
-					g.users[to.Place] = append(g.users[to.Place], Use{at, to.Column})
+				if to.Place != at {
+					g.users[to.Place] = addOnce(g.users[to.Place], Use{at, to.Column})
 				}
 			}
 		}
 	}
 	return nil
+}
+
+// addOnce adds a use unless it is there; those of one row stand together at the
+// end, so very many need no search.
+func addOnce(list []Use, u Use) []Use {
+	for _, have := range slices.Backward(list) {
+		if have == u {
+			return list
+		}
+		if have.Place != u.Place {
+			break
+		}
+	}
+	return append(list, u)
 }
 
 // From lists what a row refers to, and through which of its columns.
