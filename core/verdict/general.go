@@ -13,7 +13,7 @@ var general = map[string]signs.RemedyModel{
 	"prerequisite":      {Class: "package", Title: "install what is missing first, then run the set-up again"},
 	"custom-action":     {Class: "advice", Title: "read the log of the vendor's own program, and send it to the vendor with this verdict"},
 	"source":            {Class: "file", Title: "put the source where it is looked for, or copy the whole set-up to a local folder and run it there"},
-	"cached-package":    {Class: "cache", Title: "restore the OS's cached package from the very same package"},
+	"cached-package":    {Class: "cache", Title: "restore the OS's cached package from the very same package (hollowkey cache restore)"},
 	"corrupt":           {Class: "package", Title: "fetch the package again and compare its size and hash with the vendor's"},
 	"in-use":            {Class: "advice", Title: "close the program that holds the file, or restart, then run the set-up again"},
 	"busy":              {Class: "restart", Title: "let the other installation end, or restart, then run the set-up again"},
