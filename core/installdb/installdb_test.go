@@ -304,6 +304,21 @@ func TestCodes(t *testing.T) {
 	}
 }
 
+// The tables that describe the others can be read like any.
+func TestCatalogue(t *testing.T) {
+	db := load(t, save(t, sample(t)))
+	names, err := db.Table("_Tables")
+	must(t, err)
+	columns, err := db.Table("_Columns")
+	must(t, err)
+	if len(names.Rows) != len(db.Tables()) || names.Find("Property") < 0 || columns.Find("Property\t2") < 0 || columns.Find("Property\t3") >= 0 {
+		t.Errorf("%d tables, %d columns", len(names.Rows), len(columns.Rows))
+	}
+	if _, err := db.Table("_Nothing"); !errors.Is(err, ErrNoTable) {
+		t.Errorf("a table that is not there: %v", err)
+	}
+}
+
 func TestStandardTables(t *testing.T) {
 	if n := len(standardTables()); n < 75 {
 		t.Errorf("%d tables", n)
