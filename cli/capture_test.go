@@ -1,6 +1,7 @@
 package cli_test
 
 import (
+	"fmt"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -39,13 +40,27 @@ func TestCapture(t *testing.T) {
 	if r := mustRun(t, dir, 1, "capture", "taken", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "new folder") {
 		t.Error(r.err)
 	}
+	// Names inside of values that registry text holds in hex.
+	reg := filepath.Join(dir, "ELLERY-D07", "registry")
+	wide := func(text string) (hex string) {
+		for _, r := range text {
+			hex += fmt.Sprintf("%02x,00,", r)
+		}
+		return hex
+	}
+	secret := wide(`C:\Users\MWhitlow\x`) + "00,00"
+	write(t, reg, "more.reg", "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\Uninstall\\Quay]\r\n\"Icon\"=hex(2):"+
+		strings.ToLower(secret)+"\r\n\"Blob\"=hex:"+strings.ToLower(wide("mwhitlow"))+"00\r\n\"Plain\"=hex:01,02\r\n")
 	mustRun(t, dir, 0, "capture", "masked", "--machine", "ELLERY-D07", "--mask")
 	for name, text := range tree(t, filepath.Join(dir, "masked")) {
-		for _, private := range []string{"whitlow", "ellery-d07", "2104885761"} {
+		for _, private := range []string{"whitlow", "ellery-d07", "2104885761", strings.TrimSuffix(wide("hitlow"), ",")} {
 			if strings.Contains(strings.ToLower(text), private) {
 				t.Errorf("%s holds %q", name, private)
 			}
 		}
+	}
+	if machine := tree(t, filepath.Join(dir, "masked"))[filepath.FromSlash("registry/machine.reg")]; !strings.Contains(machine, "\"Plain\"=hex:01,02") || !strings.Contains(machine, "\"Icon\"=hex(2):") || strings.Contains(machine, "Blob") {
+		t.Errorf("values of bytes: %s", machine)
 	}
 	mustRun(t, dir, 3, "ready", "--machine", "masked")
 }

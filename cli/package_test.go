@@ -238,6 +238,12 @@ func TestAlterWrites(t *testing.T) {
 			t.Errorf("%s: %s", name, r.err)
 		}
 	}
+	alter(1, "--set-property", "A=1", "--transform", msi, "--replace")
+	alter(1, "--set-property", "A=1", "--transform", "site.mst", "--with", "site.mst", "--replace")
+	mustRun(t, dir, 1, "package", "compare", msi, "copy.msi", "--as-transform", msi, "--replace")
+	if tree(t, dir)[msi] != before {
+		t.Error("a transform was written over the vendor's file")
+	}
 	alter(0, "--remove-row", "CustomAction,RunChartRuntime", "--follow", "--transform", "follow.mst")
 	alter(0, "--set-property", "A=1", "--copy", msi, "--replace")
 	if tree(t, dir)[msi] == before {

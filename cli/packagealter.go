@@ -106,7 +106,7 @@ func (a *app) alter(path string, opt alterOptions) error {
 		res.Signature = "kept"
 	}
 	if opt.copy != "" {
-		err = a.alterCopy(&res, db, opt)
+		err = a.alterCopy(&res, db, opt, func() { done(); done2() })
 	} else {
 		err = a.alterTransform(&res, original, db, opt)
 	}
@@ -128,6 +128,9 @@ func (a *app) alterTransform(res *alterResult, from, to *installdb.Database, opt
 		return errors.New("the edits change nothing, so there is nothing to write")
 	}
 	name := first(opt.transform, alter.TransformName(res.File))
+	if err := notOver(name, append([]string{res.File}, opt.with...)); err != nil {
+		return err
+	}
 	transforms := append(append([]string{}, opt.with...), name)
 	for i, t := range transforms { // the engine finds one by its name alone in the present folder
 		if abs, err := filepath.Abs(t); err == nil && filepath.Base(t) != t {
@@ -142,7 +145,7 @@ func (a *app) alterTransform(res *alterResult, from, to *installdb.Database, opt
 	return alter.Save(t, name, opt.replace)
 }
 
-func (a *app) alterCopy(res *alterResult, db *installdb.Database, opt alterOptions) error {
+func (a *app) alterCopy(res *alterResult, db *installdb.Database, opt alterOptions, release func()) error {
 	res.Kind = "copy"
 	if res.Signature == "kept" {
 		res.Signature = "dropped"
@@ -156,11 +159,29 @@ func (a *app) alterCopy(res *alterResult, db *installdb.Database, opt alterOptio
 	if opt.preview {
 		return nil
 	}
-	if same(res.File, opt.copy) && !opt.replace {
-		return fmt.Errorf("--copy names the package itself\nhint: give another name; --replace would write over the vendor's file")
+	if err := notOver(opt.copy, opt.with); err != nil {
+		return err
+	}
+	if same(res.File, opt.copy) {
+		if !opt.replace {
+			return fmt.Errorf("--copy names the package itself\nhint: give another name; --replace would write over the vendor's file")
+		}
+		res.Written = opt.copy
+		return alter.SaveOver(db, opt.copy, release)
 	}
 	res.Written = opt.copy
 	return alter.Save(db, opt.copy, opt.replace)
+}
+
+// notOver refuses an output that is one of the files that are read; --replace
+// does not change that.
+func notOver(out string, inputs []string) error {
+	for _, in := range inputs {
+		if same(in, out) {
+			return fmt.Errorf("%s is read here, so it is not written over\nhint: give another name", out)
+		}
+	}
+	return nil
 }
 
 func same(a, b string) bool {

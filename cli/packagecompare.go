@@ -48,6 +48,9 @@ was written, 1 could not, 2 wrong call, 3 they differ.`,
 				return err
 			}
 			if transform != "" {
+				if err := notOver(transform, args); err != nil {
+					return err
+				}
 				if err := alter.Save(t, transform, replace); err != nil {
 					return err
 				}

@@ -72,6 +72,13 @@ func Save(db *installdb.Database, path string, replace bool) error {
 	} else if err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return err
 	}
+	return SaveOver(db, path, func() {})
+}
+
+// SaveOver is Save in place of whatever is there. release is called before the
+// new file takes its place: the OS may keep a file that is open from being
+// replaced, and the database's own source may be the one.
+func SaveOver(db *installdb.Database, path string, release func()) error {
 	f, err := os.CreateTemp(filepath.Dir(path), ".hollowkey-*")
 	if err != nil {
 		return err
@@ -84,6 +91,7 @@ func Save(db *installdb.Database, path string, replace bool) error {
 	if err := errors.Join(f.Chmod(0o644), f.Close()); err != nil {
 		return err
 	}
+	release()
 	return os.Rename(f.Name(), path)
 }
 

@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -60,12 +61,13 @@ const (
 )
 
 type capture struct {
-	m    machine.Machine
-	opt  Options
-	rep  Report
-	mask []string // pairs for a replacer
-	user machine.Account
-	out  *os.Root
+	m      machine.Machine
+	opt    Options
+	rep    Report
+	mask   *regexp.Regexp    // private names, in any letter case; nil without --mask
+	tokens map[string]string // what stands for each, by the name in small letters
+	user   machine.Account
+	out    *os.Root
 }
 
 // Take writes the twin into a new folder.
@@ -100,14 +102,17 @@ func (c *capture) skip(what string, err error) {
 	c.rep.Skipped = append(c.rep.Skipped, what+": "+err.Error())
 }
 
-// masks lists what is replaced, the longer texts first.
+// masks lists what is replaced.
 func (c *capture) masks() {
 	if !c.opt.Mask {
 		return
 	}
+	c.tokens = map[string]string{}
+	var names []string
 	add := func(kind, text, token string) {
 		if len(text) >= 3 {
-			c.mask = append(c.mask, text, token, strings.ToUpper(text), strings.ToUpper(token), strings.ToLower(text), strings.ToLower(token))
+			names = append(names, regexp.QuoteMeta(text))
+			c.tokens[strings.ToLower(text)] = token
 			c.rep.Masked[kind]++
 		}
 	}
@@ -116,14 +121,22 @@ func (c *capture) masks() {
 	}
 	add("user", c.user.Name, "user1")
 	add("machine", c.m.Name(), "PC1")
+	if names != nil {
+		c.mask = regexp.MustCompile("(?i)" + strings.Join(names, "|"))
+	}
+}
+
+// hide puts tokens in the place of private names.
+func (c *capture) hide(text string) string {
+	if c.mask == nil {
+		return text
+	}
+	return c.mask.ReplaceAllStringFunc(text, func(name string) string { return c.tokens[strings.ToLower(name)] })
 }
 
 // write writes a file of the twin, masked.
 func (c *capture) write(name string, b []byte) error {
-	text := string(b)
-	if c.mask != nil {
-		text = strings.NewReplacer(c.mask...).Replace(text)
-	}
+	text := c.hide(string(b))
 	if dir := filepath.Dir(name); dir != "." {
 		if err := c.out.MkdirAll(dir, 0o755); err != nil {
 			return err
@@ -257,6 +270,7 @@ func (c *capture) key(hives map[string]*strings.Builder, key string, deep bool, 
 		at, b = `HKEY_USERS\`+string(c.user.SID)+rest, hives["registry/user.reg"]
 	}
 	values = slices.DeleteFunc(values, func(e regfile.Entry) bool { return len(e.Value.Data) > maxValue })
+	values = c.masked(values)
 	c.rep.Values += len(values)
 	b.WriteString("\r\n" + regfile.KeyText(at, values))
 	if !deep || depth >= maxDepth {
@@ -274,6 +288,35 @@ func (c *capture) key(hives map[string]*strings.Builder, key string, deep bool, 
 		}
 	}
 	return nil
+}
+
+// masked masks texts inside of values, which registry text may hold as bytes in
+// hex. A value of bytes in which a private name stands is left out.
+func (c *capture) masked(values []regfile.Entry) (out []regfile.Entry) {
+	if c.mask == nil {
+		return values
+	}
+	for _, e := range values {
+		switch e.Value.Type {
+		case regfile.String, regfile.Expand, regfile.MultiStr:
+			if words := c.hide(e.Value.Words()); words != e.Value.Words() {
+				v, err := regfile.Make(e.Value.Type, words)
+				if err != nil {
+					continue
+				}
+				e.Value = v
+			}
+		case regfile.DWord, regfile.QWord:
+		default:
+			wide := strings.ReplaceAll(string(e.Value.Data), "\x00", "") // UTF-16 of plain letters
+			if c.hide(wide) != wide {
+				c.rep.Masked["value left out"]++
+				continue
+			}
+		}
+		out = append(out, e)
+	}
+	return out
 }
 
 // files takes access lists of folders and the facts of the files in them.

@@ -74,6 +74,11 @@ func TestWindowsBuild(t *testing.T) {
 	run(0, "logs", "verbose", "on", "--machine", "live", "--case", "case")
 	run(0, "logs", "verbose", "off", "--machine", "live", "--case", "case")
 	path := save(t, open(t, planner(t)), "p.msi")
+	// Told by name, the package itself is written over, though we have it open.
+	run(0, "package", "alter", windowsPath(path), "--set-property", "SITE=ELLERY", "--copy", windowsPath(path), "--replace")
+	if out := run(0, "package", "rows", windowsPath(path), "Property", "--where", "Property = \"SITE\""); !strings.Contains(out, "ELLERY") {
+		t.Errorf("written over: %s", out)
+	}
 	if out := run(3, "package", "gates", windowsPath(path), "--machine", "live"); !strings.Contains(out, "FAILS  launch condition") || !strings.Contains(out, "VersionNT is 603") {
 		t.Errorf("gates: %s", out)
 	}
