@@ -26,6 +26,8 @@ type Machine interface {
 	Files
 	Registry
 	Services
+	Tasks
+	Activity
 }
 
 // Facts are what a machine is and has.
@@ -34,6 +36,12 @@ type Facts struct {
 	Drives      []Drive
 	Hosts       map[string]bool // reachable or not, where it is known
 	Environment map[string]string
+	Elevated    bool      // whether changes to the whole machine may be made
+	Time        time.Time // by the machine's own clock
+	Booted      time.Time // the last start of the OS
+	// Unknown says of facts that could not be read why: "elevated", "time",
+	// "booted", "drives".
+	Unknown map[string]string
 }
 
 // OS is the operating system.
@@ -64,6 +72,12 @@ type Accounts interface {
 	// Account finds an account by name or security ID; fs.ErrNotExist when there
 	// is none.
 	Account(name string) (Account, error)
+	// UserNames lists those who have a profile on the machine.
+	UserNames() ([]string, error)
+	// LogonRights are the rights to log on (SeServiceLogonRight and so on) that
+	// an account was given itself.
+	LogonRights(account string) ([]string, error)
+	SetLogonRight(account, right string, held bool) error
 }
 
 // An Account is a user or a service account, with the groups that count when it
@@ -139,6 +153,12 @@ type Services interface {
 	// ServiceNames lists all services, without drivers.
 	ServiceNames() ([]string, error)
 	SetStartType(name string, t StartType) error
+	SetDependencies(name string, on []string) error
+	// CreateService makes a service, stopped. An account other than the OS's own
+	// would need a password, which is not known: that is [ErrUnsupported].
+	CreateService(s Service) error
+	// DeleteService deletes a stopped service.
+	DeleteService(name string) error
 	// StartService starts a service whose dependencies run. The error is a
 	// [SystemError] as the OS gives it.
 	StartService(name string) error
@@ -147,10 +167,14 @@ type Services interface {
 
 // A Service is one service.
 type Service struct {
-	Name, Display, Binary, Account string
-	Start                          StartType
-	DependsOn                      []string
-	Running                        bool
+	Name      string    `json:"name"`
+	Display   string    `json:"display"`
+	Binary    string    `json:"binary"`
+	Account   string    `json:"account"`
+	Start     StartType `json:"start"`
+	Delayed   bool      `json:"delayed,omitempty"` // an automatic start that comes a little later
+	DependsOn []string  `json:"depends_on,omitempty"`
+	Running   bool      `json:"running"`
 }
 
 // StartType is when a service starts.

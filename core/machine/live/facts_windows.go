@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"strings"
+	"time"
 
 	"golang.org/x/sys/windows"
 
@@ -18,7 +19,12 @@ func (m *Machine) Facts() machine.Facts {
 	f := machine.Facts{OS: machine.OS{
 		Name: "Windows", Version: fmt.Sprintf("%d.%d", v.MajorVersion, v.MinorVersion), Build: int(v.BuildNumber),
 		Edition: m.text(versionKey, "EditionID"), Ring: m.text(`HKLM\SOFTWARE\Microsoft\WindowsSelfHost\Applicability`, "Ring"), Architecture: architecture(),
-	}, Drives: drives(), Environment: map[string]string{}}
+	}, Drives: drives(), Environment: map[string]string{},
+		Elevated: windows.GetCurrentProcessToken().IsElevated(), Time: time.Now(), Unknown: map[string]string{}}
+	f.Booted = f.Time.Add(-windows.DurationSinceBoot()).Truncate(time.Second)
+	if f.Drives == nil {
+		f.Unknown["drives"] = "the OS gives none"
+	}
 	if v.ProductType != 1 { // VER_NT_WORKSTATION
 		f.OS.Name = "Windows Server"
 	}

@@ -220,10 +220,12 @@ func (m *Machine) SetKeySecurity(key string, s machine.Security) error {
 	if set.owner != nil {
 		access |= windows.WRITE_OWNER
 	}
-	k, err := open(key, access)
-	if err != nil {
-		return err
-	}
-	defer k.Close()
-	return told(windows.SetSecurityInfo(windows.Handle(k), windows.SE_REGISTRY_KEY, set.info, set.owner, nil, set.dacl, nil), "set the access list of %s", key)
+	return withPrivileges(ownerPrivileges, func() error {
+		k, err := open(key, access)
+		if err != nil {
+			return err
+		}
+		defer k.Close()
+		return told(windows.SetSecurityInfo(windows.Handle(k), windows.SE_REGISTRY_KEY, set.info, set.owner, nil, set.dacl, nil), "set the access list of %s", key)
+	})
 }

@@ -86,6 +86,9 @@ func (m *Machine) Service(name string) (out machine.Service, err error) {
 		}
 		out = machine.Service{Name: name, Display: windows.UTF16PtrToString(c.DisplayName), Binary: windows.UTF16PtrToString(c.BinaryPathName),
 			Account: windows.UTF16PtrToString(c.ServiceStartName), Start: startTypes[c.StartType], DependsOn: texts(c.Dependencies), Running: status == windows.SERVICE_RUNNING}
+		if v, err := m.Value(servicesKey+`\`+name, delayedValue); err == nil && v.Words() == "1" {
+			out.Delayed = true
+		}
 		return nil
 	})
 	return out, err
@@ -193,4 +196,88 @@ func await(h windows.Handle, wanted, lost uint32) (now uint32, err error) {
 		begun = true
 	}
 	return now, nil
+}
+
+const delayedValue = "DelayedAutostart" // of the service's key
+
+// SetDependencies sets what a service depends on.
+func (m *Machine) SetDependencies(name string, on []string) error {
+	list, err := multi(on)
+	if err != nil {
+		return err
+	}
+	return withService(name, windows.SERVICE_CHANGE_CONFIG, func(h windows.Handle, name string) error {
+		const keep = windows.SERVICE_NO_CHANGE
+		return told(windows.ChangeServiceConfig(h, keep, keep, keep, nil, nil, nil, &list[0], nil, nil, nil), "set what %s depends on", name)
+	})
+}
+
+// multi writes strings one after another, with an empty one at the end.
+func multi(texts []string) (out []uint16, err error) {
+	for _, t := range texts {
+		u, err := windows.UTF16FromString(t)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, u...)
+	}
+	return append(out, 0, 0), nil
+}
+
+// CreateService makes a service with a process of its own.
+func (m *Machine) CreateService(s machine.Service) error {
+	if !machine.OwnAccount(s.Account) {
+		return fmt.Errorf("the service %s runs as %s, whose password is not known: %w", s.Name, s.Account, machine.ErrUnsupported)
+	}
+	scm, err := windows.OpenSCManager(nil, nil, windows.SC_MANAGER_CREATE_SERVICE)
+	if err != nil {
+		return told(err, "the service manager")
+	}
+	defer windows.CloseServiceHandle(scm)
+	start := uint32(windows.SERVICE_DEMAND_START)
+	for n, t := range startTypes {
+		if t == s.Start {
+			start = n
+		}
+	}
+	deps, err := multi(s.DependsOn)
+	if err != nil {
+		return err
+	}
+	text := map[string]*uint16{}
+	for _, t := range []string{s.Name, s.Display, s.Binary, s.Account} {
+		if text[t], err = windows.UTF16PtrFromString(t); err != nil {
+			return err
+		}
+	}
+	account := text[s.Account]
+	if s.Account == "" {
+		account = nil
+	}
+	h, err := windows.CreateService(scm, text[s.Name], text[s.Display], windows.SERVICE_ALL_ACCESS, windows.SERVICE_WIN32_OWN_PROCESS, start,
+		windows.SERVICE_ERROR_NORMAL, text[s.Binary], nil, nil, &deps[0], account, nil)
+	if err != nil {
+		return told(err, "make the service %s", s.Name)
+	}
+	defer windows.CloseServiceHandle(h)
+	if !s.Delayed {
+		return nil
+	}
+	delay := windows.SERVICE_DELAYED_AUTO_START_INFO{IsDelayedAutoStartUp: 1}
+	return told(windows.ChangeServiceConfig2(h, windows.SERVICE_CONFIG_DELAYED_AUTO_START_INFO, (*byte)(unsafe.Pointer(&delay))), "delay the start of %s", s.Name)
+}
+
+// DeleteService deletes a stopped service.
+func (m *Machine) DeleteService(name string) error {
+	s, err := m.Service(name)
+	if err != nil {
+		return err
+	}
+	if s.Running {
+		return fmt.Errorf("the service %s runs\nhint: stop it first", s.Name)
+	}
+	const deleteRight = 0x10000 // DELETE
+	return withService(name, deleteRight, func(h windows.Handle, name string) error {
+		return told(windows.DeleteService(h), "delete the service %s", name)
+	})
 }

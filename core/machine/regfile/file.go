@@ -267,6 +267,36 @@ func (f *File) RemoveKey(path string) error {
 	return f.scan()
 }
 
+// Section gives the lines that RemoveKey would take out, and where they begin.
+func (f *File) Section(path string) (lines string, at int, ok bool) {
+	k := f.Key(path)
+	if k == nil {
+		return "", 0, false
+	}
+	if at = k.line; at > 0 && strings.TrimSpace(f.lines[at-1]) == "" {
+		at--
+	}
+	return strings.Join(f.lines[at:k.last+1], "\n"), at, true
+}
+
+// PutSection puts lines back that Section gave. Where the place has become the
+// middle of another key, they go to the end.
+func (f *File) PutSection(lines string, at int) error {
+	for _, k := range f.keys {
+		if at > k.line && at <= k.last {
+			at = len(f.lines)
+		}
+	}
+	at = min(max(at, 0), len(f.lines))
+	was := f.lines
+	f.splice(at, at-1, strings.Split(lines, "\n"))
+	if err := f.scan(); err != nil {
+		f.lines = was
+		return errors.Join(err, f.scan())
+	}
+	return nil
+}
+
 // SetValue sets a value in a section that is there, in its place or behind the
 // last one.
 func (f *File) SetValue(path, name string, v Value) error { return f.SetValueBefore(path, name, "", v) }

@@ -132,6 +132,9 @@ func (t *Twin) WriteFile(p string, write func(*os.File) error) error {
 	if err != nil {
 		return err
 	}
+	if err := t.free(p); err != nil {
+		return err
+	}
 	temp := at + ".hollowkey-new"
 	f, err := t.root.Create(temp)
 	if err != nil {
@@ -160,7 +163,21 @@ func (t *Twin) RemoveFile(p string) error {
 	if err != nil {
 		return fmt.Errorf("%s on %s: %w", p, t.Name(), err)
 	}
+	if err := t.free(p); err != nil {
+		return err
+	}
 	return t.root.Remove(real)
+}
+
+const errSharingViolation = 32
+
+// free says no when a process keeps the file open.
+func (t *Twin) free(p string) error {
+	drive, names, err := clean(p)
+	if err == nil && t.held(windowsPath(drive, names)) {
+		return machine.SystemError{Code: errSharingViolation, What: p + " is open in another program"}
+	}
+	return err
 }
 
 // MakeFolder makes a folder below disk/.

@@ -16,10 +16,11 @@ type serviceYAML struct {
 	Display string   `yaml:"display"`
 	Binary  string   `yaml:"binary"`
 	Start   string   `yaml:"start"`
+	Delayed bool     `yaml:"delayed,omitempty"`
 	Account string   `yaml:"account"`
-	Depends []string `yaml:"depends on"`
+	Depends []string `yaml:"depends on,flow"`
 	State   string   `yaml:"state"`
-	AtStart int      `yaml:"at start"` // system error that starting ends with, 0 for none
+	AtStart int      `yaml:"at start,omitempty"` // system error that starting ends with, 0 for none
 }
 
 // System errors that starting and stopping a service give.
@@ -83,7 +84,7 @@ func (t *Twin) ServiceNames() (names []string, err error) {
 func (t *Twin) Service(name string) (machine.Service, error) {
 	s, _, err := t.entry(name)
 	return machine.Service{
-		Name: s.Name, Display: s.Display, Binary: s.Binary, Account: s.Account, Start: machine.StartType(s.Start),
+		Name: s.Name, Display: s.Display, Binary: s.Binary, Account: s.Account, Start: machine.StartType(s.Start), Delayed: s.Delayed,
 		DependsOn: s.Depends, Running: s.State == "running",
 	}, err
 }

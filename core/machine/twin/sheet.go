@@ -192,3 +192,53 @@ func (s *sheet) remove(key string) error {
 	}
 	return nil
 }
+
+// itemLines gives the lines of an entry of a sequence, from 0, the last one
+// included.
+func itemLines(n *yaml.Node) (from, to int) { return n.Line - 1, lastLine(n) - 1 }
+
+func lastLine(n *yaml.Node) int {
+	last := n.Line
+	if n.Kind == yaml.ScalarNode && (n.Style == yaml.LiteralStyle || n.Style == yaml.FoldedStyle) {
+		last += strings.Count(strings.TrimRight(n.Value, "\n"), "\n") + 1
+	}
+	for _, c := range n.Content {
+		last = max(last, lastLine(c))
+	}
+	return last
+}
+
+// cut takes whole lines out; both ends are included.
+func (s *sheet) cut(from, to int) error {
+	lines := strings.SplitAfter(string(s.text), "\n")
+	return s.become(strings.Join(append(slices.Clone(lines[:from]), lines[to+1:]...), ""))
+}
+
+// lines gives whole lines as they stand.
+func (s *sheet) lines(from, to int) string {
+	return strings.Join(strings.SplitAfter(string(s.text), "\n")[from:to+1], "")
+}
+
+// put puts whole lines in front of line at, or at the end.
+func (s *sheet) put(text string, at int) error {
+	lines := strings.SplitAfter(string(s.text), "\n")
+	if n := len(lines); lines[n-1] == "" {
+		lines = lines[:n-1]
+	}
+	at = min(max(at, 0), len(lines))
+	if at > 0 && !strings.HasSuffix(lines[at-1], "\n") {
+		lines[at-1] += "\n"
+	}
+	return s.become(strings.Join(slices.Insert(lines, at, text), ""))
+}
+
+// become takes a new text, unless it is no longer what can be read.
+func (s *sheet) become(text string) error {
+	was := s.text
+	s.text = []byte(text)
+	if err := s.parse(); err != nil {
+		s.text = was
+		return errors.Join(err, s.parse())
+	}
+	return nil
+}

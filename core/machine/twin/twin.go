@@ -14,6 +14,7 @@ import (
 	"path"
 	"path/filepath"
 	"strings"
+	"time"
 
 	"go.yaml.in/yaml/v3"
 
@@ -29,6 +30,9 @@ type Twin struct {
 	folder   string
 	root     *os.Root // nothing leads out of the folder
 	about    about
+	self     *sheet // twin.yaml
+	rights   *sheet // rights.yaml: account → rights to log on
+	tasks    *sheet // tasks.yaml
 	access   *sheet // access.yaml
 	services *sheet // services.yaml
 	registry []*hive
@@ -50,6 +54,13 @@ type about struct {
 	SignedIn    string            `yaml:"signed in"` // whose HKEY_CURRENT_USER it is
 	Environment map[string]string `yaml:"environment"`
 	Hosts       map[string]bool   `yaml:"hosts"`
+	Elevated    *bool             `yaml:"elevated"`
+	Time        time.Time         `yaml:"time"`
+	Booted      time.Time         `yaml:"booted"`
+	SafeBoot    string            `yaml:"safe boot"`
+	Sessions    []sessionYAML     `yaml:"sessions"`
+	Processes   []processYAML     `yaml:"processes"`
+	Programs    []programYAML     `yaml:"programs"`
 }
 
 type osYAML struct {
@@ -102,15 +113,15 @@ func Open(folder string) (*Twin, error) {
 func (t *Twin) Close() error { return t.root.Close() }
 
 func (t *Twin) load() error {
-	b, err := t.read("twin.yaml")
-	if err != nil {
-		if errors.Is(err, fs.ErrNotExist) {
-			return errors.New("twin.yaml is missing, so this is no twin")
-		}
+	var err error
+	if t.self, err = t.sheet("twin.yaml"); err != nil {
 		return err
 	}
-	if err := yaml.Unmarshal(b, &t.about); err != nil {
-		return fmt.Errorf("twin.yaml: %w", err)
+	if t.self.text == nil {
+		return errors.New("twin.yaml is missing, so this is no twin")
+	}
+	if err := t.aboutItself(); err != nil {
+		return err
 	}
 	if t.about.Name == "" {
 		return errors.New("twin.yaml: name is missing")
@@ -134,10 +145,31 @@ func (t *Twin) load() error {
 	if _, err := t.allServices(); err != nil {
 		return err
 	}
+	if t.rights, err = t.sheet("rights.yaml"); err != nil {
+		return err
+	}
+	if t.tasks, err = t.sheet("tasks.yaml"); err != nil {
+		return err
+	}
+	if _, _, err := t.allTasks(); err != nil {
+		return err
+	}
 	if err := t.loadStubs(); err != nil {
 		return err
 	}
 	return t.loadRegistry()
+}
+
+// aboutItself reads twin.yaml anew, after a change, too.
+func (t *Twin) aboutItself() error {
+	t.about = about{}
+	if t.self.doc == nil {
+		return errors.New("twin.yaml is empty")
+	}
+	if err := t.self.doc.Decode(&t.about); err != nil {
+		return fmt.Errorf("twin.yaml: %w", err)
+	}
+	return nil
 }
 
 func (t *Twin) loadStubs() error {
@@ -205,6 +237,9 @@ func (t *Twin) read(name string) ([]byte, error) {
 
 // write replaces a file whole or not at all, and has it on disk when it returns.
 func (t *Twin) write(name string, b []byte) error {
+	if len(b) == 0 { // as if it had never been there
+		return t.root.Remove(filepath.FromSlash(name))
+	}
 	temp := name + ".new"
 	f, err := t.root.OpenFile(filepath.FromSlash(temp), os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o644)
 	if err != nil {
@@ -232,7 +267,16 @@ func (t *Twin) Facts() machine.Facts {
 	o := t.about.OS
 	f := machine.Facts{
 		OS:    machine.OS{Name: o.Name, Version: o.Version, Build: o.Build, Edition: o.Edition, Ring: o.Ring, Architecture: o.Architecture},
-		Hosts: t.about.Hosts, Environment: t.about.Environment,
+		Hosts: t.about.Hosts, Environment: t.about.Environment, Time: t.about.Time, Booted: t.about.Booted, Unknown: map[string]string{},
+	}
+	if f.Elevated = t.about.Elevated == nil || *t.about.Elevated; t.about.Elevated == nil {
+		f.Unknown["elevated"] = "twin.yaml does not say"
+	}
+	if f.Time.IsZero() {
+		f.Unknown["time"] = "twin.yaml does not say"
+	}
+	if f.Booted.IsZero() {
+		f.Unknown["booted"] = "twin.yaml does not say"
 	}
 	for _, d := range t.about.Drives {
 		f.Drives = append(f.Drives, machine.Drive{Letter: strings.ToUpper(d.Letter), Kind: d.Kind, Size: size(d.Size), Free: size(d.Free)})
