@@ -47,6 +47,9 @@ func (a *app) carryOut(m machine.Machine, plan remedy.Plan, how planHow) (applie
 	if err != nil {
 		return false, err
 	}
+	if !a.json {
+		j.Said = func(line string) { fmt.Fprintf(a.err, "  %s\n", clean(line)) }
+	}
 	if err := plan.Apply(m, j); err != nil {
 		return false, err
 	}
@@ -89,9 +92,32 @@ func planText(w io.Writer, s Style, p remedy.Plan, who machine.Accounts) error {
 			continue
 		}
 		writeDiff(&b, s, c.Lines(c.Before, who), c.Lines(c.After, who))
+		b.WriteString(priceText(s, c.Step))
 	}
 	_, err := io.WriteString(w, b.String())
 	return err
+}
+
+// priceText tells what a step asks of people and machine; empty when nothing.
+func priceText(s Style, st remedy.Step) string {
+	var b strings.Builder
+	p := st.Price()
+	note := func(name, text string) {
+		fmt.Fprintf(&b, "  %s%s\n", s.faint(name+" "), strings.Join(wrap(text, s.Width, 3+len(name), true), "\n"))
+	}
+	if p.Effect != "" {
+		note("beware:", p.Effect)
+	}
+	if p.Restart {
+		note("restart:", "it counts from the next restart on")
+	}
+	if p.Minutes > 0 {
+		note("time:", fmt.Sprintf("about %d minutes", p.Minutes))
+	}
+	if why := st.OneWay(); why != "" {
+		note("no undo:", "this step cannot be taken back: "+why)
+	}
+	return b.String()
 }
 
 // writeDiff shows what goes (-), what comes (+) and what stays.

@@ -72,16 +72,17 @@ func decode[T any](t *testing.T, text string) (v T) {
 	return v
 }
 
-// tree reads every file below dir.
+// tree reads every file and names every folder below dir.
 func tree(t *testing.T, dir string) map[string]string {
 	t.Helper()
 	files := map[string]string{}
 	err := filepath.WalkDir(dir, func(p string, d fs.DirEntry, err error) error {
+		rel, _ := filepath.Rel(dir, p)
 		if err != nil || d.IsDir() {
+			files[rel+"/"] = "folder"
 			return err
 		}
 		b, err := os.ReadFile(p)
-		rel, _ := filepath.Rel(dir, p)
 		files[rel] = string(b)
 		return err
 	})
@@ -93,7 +94,7 @@ func tree(t *testing.T, dir string) map[string]string {
 
 func differs(a, b map[string]string) (names []string) {
 	for n := range a {
-		if a[n] != b[n] {
+		if was, ok := b[n]; !ok || a[n] != was {
 			names = append(names, n)
 		}
 	}

@@ -70,5 +70,8 @@ func ReleaseCommand(hold string) string {
 	if hold == StartupHold {
 		return "hollowkey startup release"
 	}
+	if hold == SafeBootHold {
+		return "hollowkey startup safe off"
+	}
 	return "hollowkey undo"
 }

@@ -2,6 +2,7 @@ package remedy
 
 import (
 	"bufio"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -30,6 +31,8 @@ type Journal struct {
 	now     func() time.Time
 	records []Record
 	torn    bool // the last line was cut off
+	// Said gets what a program of the OS prints while a step runs it; may be nil.
+	Said func(line string)
 }
 
 // A Record is one line of the journal.
@@ -88,7 +91,7 @@ func OpenJournal(dir string, now func() time.Time) (*Journal, error) {
 			}
 			return nil, fmt.Errorf("%s:%d: %w\nhint: the journal was changed by hand; put the line right or move the file away", filepath.Join(dir, journalName), line, bad)
 		}
-		if rec.Phase == Begin && (rec.Step == nil || !rec.Step.fits(rec.Before) || !rec.Step.fits(rec.After)) {
+		if rec.Phase == Begin && (!rec.Step.fits(rec.Before) || !rec.Step.fits(rec.After)) {
 			return nil, fmt.Errorf("%s:%d: the record of a change lacks its step or a state", filepath.Join(dir, journalName), line)
 		}
 		j.records = append(j.records, rec)
@@ -159,13 +162,46 @@ func (j *Journal) apply(m machine.Machine, p Plan, c Change) (int, error) {
 	if err := j.export(seq, c); err != nil {
 		return seq, j.fail(seq, Failed, err)
 	}
+	c.Step.keep = j.quarantine(seq)
 	crashPoint("after-begin")
+	if run := c.kind().run; run != nil {
+		ended, err := run(context.Background(), m, c.Step, j.Said)
+		if err != nil {
+			return seq, j.fail(seq, Failed, err)
+		}
+		crashPoint("after-change")
+		_, err = j.write(Record{Phase: Done, Of: seq, After: &ended})
+		return seq, err
+	}
 	if err := change(m, c.Step, c.Before, c.After); err != nil {
 		return seq, j.fail(seq, Failed, j.halfway(m, c, err))
 	}
 	crashPoint("after-change")
 	_, err = j.write(Record{Phase: Done, Of: seq})
 	return seq, err
+}
+
+// quarantine is the folder that keeps what one change takes away.
+func (j *Journal) quarantine(seq int) string {
+	return filepath.Join(j.dir, "quarantine", fmt.Sprintf("%04d", seq))
+}
+
+// Empty deletes for good what a change put into quarantine; it cannot be taken
+// back any more.
+func (j *Journal) Empty(seq int) error {
+	for _, i := range j.Items() {
+		if i.Seq != seq || i.Status != "done" {
+			continue
+		}
+		if _, err := os.Stat(j.quarantine(seq)); err != nil {
+			return fmt.Errorf("change %d has nothing in quarantine: %w", seq, err)
+		}
+		if _, err := j.write(Record{Phase: Found, Of: seq, Title: "final", Error: "what it took away was deleted for good"}); err != nil {
+			return err
+		}
+		return os.RemoveAll(j.quarantine(seq))
+	}
+	return fmt.Errorf("the journal has no change %d in force", seq)
 }
 
 // halfway takes back what a change that failed has done so far: a start type
@@ -191,6 +227,9 @@ func (j *Journal) fail(of int, phase Phase, err error) error {
 
 // export leaves the state before a registry step as standard registry text.
 func (j *Journal) export(seq int, c Change) error {
+	if c.Before.Keys != nil {
+		return j.exportKeys(seq, c.Before.Keys)
+	}
 	r := c.Before.Registry
 	if r == nil {
 		return nil
@@ -214,10 +253,31 @@ func (j *Journal) export(seq int, c Change) error {
 	return os.WriteFile(filepath.Join(dir, fmt.Sprintf("before-%04d.reg", seq)), text, 0o644)
 }
 
+// exportKeys leaves keys as they were before as standard registry text.
+func (j *Journal) exportKeys(seq int, keys *KeysState) error {
+	var list []regfile.KeyEntries
+	for _, k := range keys.Keys {
+		e := regfile.KeyEntries{Key: k.Key, Absent: !k.There}
+		for _, v := range k.Values {
+			if v.Value == nil {
+				e.Values = append(e.Values, regfile.Entry{Name: v.Name, Delete: true})
+			} else {
+				e.Values = append(e.Values, regfile.Entry{Name: v.Name, Value: *v.Value})
+			}
+		}
+		list = append(list, e)
+	}
+	dir := filepath.Join(j.dir, "registry")
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return err
+	}
+	return os.WriteFile(filepath.Join(dir, fmt.Sprintf("before-%04d.reg", seq)), regfile.ExportKeys(list), 0o644)
+}
+
 // An Item is one change as the journal tells of it.
 type Item struct {
 	Record        // its Begin record
-	Status string // done, undone, failed, open, undo open
+	Status string // done, final (it cannot be taken back), undone, failed, open, undo open
 	Note   string
 }
 
@@ -238,6 +298,12 @@ func (j *Journal) Items() []Item {
 		switch r.Phase {
 		case Done:
 			items[i].Status = "done"
+			if items[i].Step.OneWay() != "" {
+				items[i].Status, items[i].Note = "final", items[i].Step.OneWay()
+			}
+			if r.After != nil {
+				items[i].After = r.After
+			}
 		case Failed:
 			items[i].Status, items[i].Note = "failed", r.Error
 		case UndoBegin:
@@ -248,6 +314,9 @@ func (j *Journal) Items() []Item {
 			items[i].Status, items[i].Note = "done", r.Error
 		case Found:
 			items[i].Status, items[i].Note = r.Title, r.Error
+			if r.Title == "done" && items[i].Step.OneWay() != "" {
+				items[i].Status = "final"
+			}
 		}
 	}
 	return items
@@ -291,6 +360,8 @@ func (j *Journal) Undo(m machine.Machine, seq int, force bool) error {
 	switch {
 	case item == nil:
 		return fmt.Errorf("the journal has no change %d", seq)
+	case item.Status == "final":
+		return fmt.Errorf("change %d, %s: %w", seq, item.Note, ErrOneWay)
 	case item.Status != "done":
 		return fmt.Errorf("change %d is %s, so there is nothing to take back", seq, item.Status)
 	case item.Machine != m.Name():
@@ -300,6 +371,7 @@ func (j *Journal) Undo(m machine.Machine, seq int, force bool) error {
 		return fmt.Errorf("the journal cannot be written, so nothing is changed: %w", err)
 	}
 	crashPoint("after-undo-begin")
+	item.Step.keep = j.quarantine(seq)
 	from := *item.After
 	if force {
 		now, err := item.Step.kind().read(m, *item.Step)
@@ -338,6 +410,8 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 		r := Recovery{Item: i}
 		status := ""
 		switch {
+		case i.Step.kind().run != nil:
+			status, r.Found = "failed", "whether the OS's program came to its end is not known; it may be run again"
 		case equal(now, *i.After) && undo:
 			status, r.Found = "done", "taking it back had not begun; the change is still in force"
 		case equal(now, *i.After):
@@ -347,7 +421,7 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 		case equal(now, *i.Before):
 			status, r.Found = "failed", "the change had not been made; nothing needs to be taken back"
 		default:
-			status, r.Found = "failed", fmt.Sprintf("the target is in neither state but %q; look at it by hand", strings.Join(i.Step.Lines(now, m), ", "))
+			status, r.Found = "done", fmt.Sprintf("the target is in neither state but %q; hollowkey undo --force --change %d sets it back", strings.Join(i.Step.Lines(now, m), ", "), i.Seq)
 		}
 		if _, err := j.write(Record{Phase: Found, Of: i.Seq, Title: status, Error: "an earlier run was cut off: " + r.Found}); err != nil {
 			return found, err

@@ -14,11 +14,9 @@ import (
 )
 
 // A "place" step puts a file of this computer, or one that a wrapper carries,
-// into its place on the machine. A file that is there is set aside beside it
-// and comes back when the step is taken back. States are told by the hash.
-
-// asideSuffix ends the name of a file that was set aside.
-const asideSuffix = ".hollowkey-aside"
+// into its place on the machine. A file that is there goes into the case's
+// quarantine and comes back when the step is taken back. States are told by the
+// hash.
 
 func placeSource(s Step) pkgcache.Source {
 	return pkgcache.Source{Path: s.Args["from"], Inside: s.Args["inside"]}
@@ -61,19 +59,24 @@ func writePlace(m machine.Machine, s Step, to State) error {
 	if err != nil {
 		return err
 	}
-	aside := s.Target + asideSuffix
 	want, err := wantPlace(m, s, State{})
 	forward := err == nil && to.File.There && want.File.Code == to.File.Code
 	switch {
 	case forward && now.File.There:
-		if err := copyOn(m, s.Target, aside); err != nil {
+		info, err := m.Stat(s.Target)
+		if err != nil {
+			return err
+		}
+		if _, err := keepAll(m, s.keep, []machine.FileInfo{info}); err != nil {
 			return err
 		}
 	case !forward && to.File.There: // back to the file that was set aside
-		if err := copyOn(m, aside, s.Target); err != nil {
-			return err
+		if now.File.There {
+			if err := m.RemoveFile(s.Target); err != nil {
+				return err
+			}
 		}
-		return m.RemoveFile(aside)
+		return bringBack(m, s)
 	case !to.File.There:
 		return m.RemoveFile(s.Target)
 	}
@@ -84,18 +87,6 @@ func writePlace(m machine.Machine, s Step, to State) error {
 	defer f.Close()
 	return m.WriteFile(s.Target, func(out *os.File) error {
 		_, err := io.Copy(out, io.NewSectionReader(f, 0, f.Size))
-		return err
-	})
-}
-
-func copyOn(m machine.Files, from, to string) error {
-	in, err := m.Open(from)
-	if err != nil {
-		return err
-	}
-	defer in.Close()
-	return m.WriteFile(to, func(out *os.File) error {
-		_, err := io.Copy(out, in)
 		return err
 	})
 }

@@ -44,7 +44,7 @@ func Draft(m machine.Machine, title string, models []signs.StepModel) (Plan, err
 		if err != nil {
 			return p, err
 		}
-		for _, s := range append(startedFirst(m, s, nil), s) {
+		for _, s := range slices.Concat(stoppedFirst(m, s), startedFirst(m, s, nil), []Step{s}) {
 			c, err := draft(m, s)
 			if err != nil {
 				return p, fmt.Errorf("%s: %w", s.Words(), err)
@@ -64,13 +64,30 @@ func draft(m machine.Machine, s Step) (Change, error) {
 	if err != nil {
 		return Change{}, err
 	}
-	if r := after.Registry; r != nil {
+	if r := after.Registry; r != nil && before.Registry != nil {
 		before.Registry.Made = r.Made // taking back removes the keys that were made
 	}
-	if f := after.File; f != nil {
+	if f := after.File; f != nil && before.File != nil {
 		before.File.Made = f.Made // and the files
 	}
 	return Change{Step: s, Before: before, After: after}, nil
+}
+
+// stoppedFirst gives the step that stops a service before it is deleted.
+func stoppedFirst(m machine.Machine, s Step) []Step {
+	if s.Kind != "remove-service" && s.Kind != "installer-service" {
+		return nil
+	}
+	svc, err := m.Service(s.Target)
+	if err != nil || !svc.Running {
+		return nil
+	}
+	if st, err := readEntry(m, s); err == nil {
+		if want, err := s.kind().want(m, s, st); err != nil || equal(st, want) {
+			return nil
+		}
+	}
+	return []Step{{Kind: "service", Target: svc.Name, Args: map[string]string{"name": svc.Name, "state": "stopped"}}}
 }
 
 const maxStarts = 30
@@ -106,6 +123,9 @@ func contains(list []string, s string) bool {
 	return false
 }
 
+// ErrOneWay says that a change cannot be taken back.
+var ErrOneWay = errors.New("it cannot be taken back")
+
 // ErrChanged says that the machine is not as it was when the plan was made, or
 // as a step left it.
 var ErrChanged = errors.New("the machine has changed since")
@@ -129,7 +149,7 @@ func (p Plan) Apply(m machine.Machine, j *Journal) error {
 		}
 		err = fmt.Errorf("step %d of %d, %s: %w", i+1, len(p.Changes), c.Words(), err)
 		for k := len(made) - 1; k >= 0; k-- {
-			if undone := j.Undo(m, made[k], false); undone != nil {
+			if undone := j.Undo(m, made[k], false); undone != nil && !errors.Is(undone, ErrOneWay) {
 				return errors.Join(err, fmt.Errorf("and change %d could not be taken back: %w", made[k], undone))
 			}
 		}

@@ -118,6 +118,9 @@ func (f *File) Bytes() []byte {
 	return append(out, utf16Bytes(text)...)
 }
 
+// Text is the registry text in UTF-8.
+func (f *File) Text() string { return strings.Join(f.lines, "\n") + "\n" }
+
 // scan finds keys and values. It is done again after each change: the files are
 // small, and no line number can then be wrong.
 func (f *File) scan() error {
@@ -346,28 +349,41 @@ func (f *File) splice(from, to int, lines []string) {
 	f.lines = append(out, f.lines[to+1:]...)
 }
 
+// KeyEntries are a key with values, or an absent key: merging deletes it.
+type KeyEntries struct {
+	Key    string
+	Absent bool
+	Values []Entry
+}
+
 // Export writes a key's values as registry text of its own, which takes the
-// present state back when it is merged. Values of nil mean that the key was
-// absent: merging deletes it.
+// present state back when it is merged.
 func Export(key string, values []Entry, absent bool) []byte {
+	return ExportKeys([]KeyEntries{{key, absent, values}})
+}
+
+// ExportKeys is Export of several keys.
+func ExportKeys(keys []KeyEntries) []byte {
 	var b strings.Builder
-	b.WriteString("Windows Registry Editor Version 5.00\r\n\r\n")
-	if absent {
-		b.WriteString("[-" + key + "]\r\n")
-	} else {
-		b.WriteString("[" + key + "]\r\n")
-	}
-	for _, e := range values {
-		label := "@"
-		if e.Name != "" {
-			label = `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(e.Name) + `"`
+	b.WriteString("Windows Registry Editor Version 5.00\r\n")
+	for _, k := range keys {
+		if k.Absent {
+			b.WriteString("\r\n[-" + k.Key + "]\r\n")
+			continue
 		}
-		value := "-"
-		if !e.Delete {
-			e.Value.Text = ""
-			value = e.Value.format()
+		b.WriteString("\r\n[" + k.Key + "]\r\n")
+		for _, e := range k.Values {
+			label := "@"
+			if e.Name != "" {
+				label = `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(e.Name) + `"`
+			}
+			value := "-"
+			if !e.Delete {
+				e.Value.Text = ""
+				value = e.Value.format()
+			}
+			b.WriteString(label + "=" + value + "\r\n")
 		}
-		b.WriteString(label + "=" + value + "\r\n")
 	}
 	return append([]byte{0xFF, 0xFE}, utf16Bytes(b.String())...)
 }

@@ -1,0 +1,455 @@
+package remedy
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"slices"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/regfile"
+)
+
+const (
+	maxKeysKept = 5000
+	maxKeyDepth = 64
+)
+
+// KeysState is a row of registry keys, outermost first.
+type KeysState struct {
+	Keys []KeyState `json:"keys"`
+}
+
+// KeyState is one key: all of its values, or those that a step is about.
+type KeyState struct {
+	Key      string            `json:"key"`
+	There    bool              `json:"there"`
+	Values   []KeyValue        `json:"values,omitempty"`
+	Section  *machine.Section  `json:"section,omitempty"`  // of a twin's file
+	Security *machine.Security `json:"security,omitempty"` // where the key has its own
+}
+
+// KeyValue is a value of a key; nil when it is absent.
+type KeyValue struct {
+	Name  string         `json:"name"`
+	Value *regfile.Value `json:"value,omitempty"`
+	Next  string         `json:"next,omitempty"` // the value behind it
+}
+
+func (k *KeysState) plain() *KeysState {
+	out := &KeysState{}
+	for _, s := range k.Keys {
+		s.Section = nil
+		s.Values = slices.Clone(s.Values)
+		for i, v := range s.Values {
+			s.Values[i] = KeyValue{Name: v.Name, Value: plainValue(v.Value)}
+		}
+		out.Keys = append(out.Keys, s)
+	}
+	return out
+}
+
+type readFunc = func(machine.Machine, Step) (State, error)
+
+func keysKind(args []string, read readFunc, want wantFunc, words func(Step) string, c Cost) kind {
+	return kind{args: args, target: []string{"key"}, read: read, want: want, write: writeKeys, words: words, lines: keysLines,
+		fits: func(s State) bool { return s.Keys != nil }, Cost: c}
+}
+
+// A new key, with those above it that are missing.
+
+func readNewKey(m machine.Machine, s Step) (State, error) {
+	key, err := machine.LongKey(s.Target)
+	if err != nil {
+		return State{}, err
+	}
+	st := &KeysState{}
+	parts := strings.Split(key, `\`)
+	for n := 3; n <= len(parts); n++ {
+		k := strings.Join(parts[:n], `\`)
+		there, err := m.KeyExists(k)
+		if err != nil {
+			return State{}, err
+		}
+		st.Keys = append(st.Keys, KeyState{Key: k, There: there})
+	}
+	return State{Keys: st}, nil
+}
+
+func wantNewKey(_ machine.Machine, _ Step, now State) (State, error) {
+	st := &KeysState{}
+	for _, k := range now.Keys.Keys {
+		st.Keys = append(st.Keys, KeyState{Key: k.Key, There: true})
+	}
+	return State{Keys: st}, nil
+}
+
+func newKeyWords(s Step) string { return "make the registry key " + shortKey(s.Target) }
+
+// A key with all below it.
+
+func readTree(m machine.Machine, s Step) (State, error) {
+	keys, err := subtree(m, s.Target)
+	return State{Keys: &KeysState{keys}}, err
+}
+
+// subtree reads a key with all below it; of an absent one only that.
+func subtree(m machine.Machine, key string) (list []KeyState, err error) {
+	root, err := machine.LongKey(key)
+	if err != nil {
+		return nil, err
+	}
+	there, err := m.KeyExists(root)
+	if err != nil || !there {
+		return []KeyState{{Key: root}}, err
+	}
+	var walk func(k string, depth int) error
+	walk = func(k string, depth int) error {
+		st, err := wholeKey(m, k)
+		if err != nil {
+			return err
+		}
+		list = append(list, st)
+		if len(list) > maxKeysKept || depth > maxKeyDepth {
+			return fmt.Errorf("%s has more than %d keys below it, which the journal does not keep", root, maxKeysKept)
+		}
+		below, err := m.Subkeys(k)
+		if err != nil {
+			return err
+		}
+		for _, b := range below {
+			if err := walk(k+`\`+b, depth+1); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	return list, walk(root, 0)
+}
+
+func wholeKey(m machine.Machine, k string) (KeyState, error) {
+	st := KeyState{Key: k, There: true}
+	values, err := m.Values(k)
+	if err != nil && !errors.Is(err, fs.ErrNotExist) { // a key that only leads to others
+		return st, err
+	}
+	for _, v := range values {
+		st.Values = append(st.Values, KeyValue{Name: v.Name, Value: plainValue(&v.Value)})
+	}
+	if v, ok := m.(machine.Verbatim); ok {
+		st.Section, err = v.Section("key", k)
+		return st, err
+	}
+	sec, err := m.KeySecurity(k)
+	if err == nil && sec.Own {
+		st.Security = &sec
+	}
+	return st, nil
+}
+
+func wantNoTree(_ machine.Machine, _ Step, now State) (State, error) {
+	return State{Keys: &KeysState{[]KeyState{{Key: now.Keys.Keys[0].Key}}}}, nil
+}
+
+func noTreeWords(s Step) string {
+	return "delete the registry key " + shortKey(s.Target) + " with all below it"
+}
+
+// writeKeys brings keys into a state. Keys to be deleted go with all below
+// them; a row is told by what it holds, so the same code makes and takes back.
+func writeKeys(m machine.Machine, s Step, to State) error {
+	keys := to.Keys.Keys
+	for _, k := range slices.Backward(keys) {
+		if k.There {
+			continue
+		}
+		remove := deleteTree
+		if s.made(k.Key) {
+			remove = func(m machine.Machine, _ string) error { return deleteMade(m, k) }
+		}
+		if err := remove(m, k.Key); err != nil {
+			return err
+		}
+	}
+	v, verbatim := m.(machine.Verbatim)
+	var sections []machine.Section
+	for _, k := range keys {
+		there, err := m.KeyExists(k.Key)
+		switch {
+		case err != nil:
+			return err
+		case !k.There:
+			continue
+		case !there && verbatim && k.Section != nil:
+			sections = append(sections, *k.Section)
+			continue
+		case verbatim && k.Section != nil && !hasSection(v, k.Key):
+			sections = append(sections, *k.Section)
+			continue
+		case !there:
+			if err := m.CreateKey(k.Key); err != nil {
+				return err
+			}
+		}
+		if err := writeValues(m, k); err != nil {
+			return err
+		}
+	}
+	slices.SortStableFunc(sections, func(a, b machine.Section) int { return a.At - b.At })
+	for _, s := range sections {
+		if err := v.PutSection("key", s); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func hasSection(v machine.Verbatim, key string) bool {
+	s, err := v.Section("key", key)
+	return err == nil && s != nil
+}
+
+func writeValues(m machine.Machine, k KeyState) error {
+	before, ordered := m.(interface {
+		SetValueBefore(key, name, next string, v regfile.Value) error
+	})
+	values := slices.Clone(k.Values)
+	if slices.ContainsFunc(values, func(v KeyValue) bool { return v.Next != "" }) {
+		slices.Reverse(values) // each then finds the one that it stands before
+	}
+	for _, v := range values {
+		var err error
+		switch {
+		case v.Value == nil:
+			if err = m.DeleteValue(k.Key, v.Name); errors.Is(err, fs.ErrNotExist) {
+				err = nil
+			}
+		case ordered:
+			err = before.SetValueBefore(k.Key, v.Name, v.Next, *v.Value)
+		default:
+			err = m.SetValue(k.Key, v.Name, *v.Value)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	if k.Security != nil {
+		return m.SetKeySecurity(k.Key, *k.Security)
+	}
+	return nil
+}
+
+// made says whether a key that is to be absent is one that the step itself made.
+func (s Step) made(key string) bool {
+	if s.Kind != "import" {
+		return s.Kind == "key"
+	}
+	f, err := importText(s)
+	return err == nil && !slices.ContainsFunc(f.Keys(), func(k *regfile.Key) bool { return k.Delete && under(key, k.Path) })
+}
+
+// deleteMade takes away a key that a step made, unless somebody put something
+// else into it since.
+func deleteMade(m machine.Machine, k KeyState) error {
+	if there, err := m.KeyExists(k.Key); err != nil || !there {
+		return err
+	}
+	if err := writeValues(m, k); err != nil {
+		return err
+	}
+	below, err := m.Subkeys(k.Key)
+	if err != nil || len(below) > 0 {
+		return err
+	}
+	if values, err := m.Values(k.Key); err != nil || len(values) > 0 {
+		return err
+	}
+	return m.DeleteKey(k.Key)
+}
+
+// deleteTree deletes a key with all below it, the innermost first.
+func deleteTree(m machine.Machine, key string) error {
+	all, err := subtree(m, key)
+	if err != nil {
+		return err
+	}
+	for _, k := range slices.Backward(all) {
+		if !k.There {
+			continue
+		}
+		if err := m.DeleteKey(k.Key); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+	}
+	return nil
+}
+
+const maxKeyLines = 12
+
+func keysLines(st State, _ machine.Accounts) (lines []string) {
+	for _, k := range st.Keys.Keys {
+		if !k.There {
+			lines = append(lines, shortKey(k.Key)+" is absent")
+			continue
+		}
+		lines = append(lines, shortKey(k.Key))
+		for _, v := range k.Values {
+			name := v.Name
+			if name == "" {
+				name = "(default)"
+			}
+			if v.Value == nil {
+				lines = append(lines, "  "+name+" is absent")
+			} else {
+				lines = append(lines, "  "+name+" = "+strings.ReplaceAll(v.Value.Words(), "\n", ", "))
+			}
+		}
+	}
+	if n := len(lines); n > maxKeyLines {
+		lines = append(lines[:maxKeyLines:maxKeyLines], fmt.Sprintf("… and %d lines more", n-maxKeyLines))
+	}
+	return lines
+}
+
+// Registry text that is merged.
+
+func importKind() kind {
+	return kind{args: []string{"from", "text"}, target: []string{"from"}, prepare: prepareImport, read: readImport, want: wantImport, write: writeKeys,
+		words: func(s Step) string { return "merge the registry text " + s.Target }, lines: keysLines, fits: func(s State) bool { return s.Keys != nil },
+		Cost: Cost{Size: 4, Effect: "all values that the file names are set"}}
+}
+
+// prepareImport takes the text into the step, so that the journal has it.
+func prepareImport(s *Step) error {
+	b := []byte(s.Args["text"])
+	if len(b) == 0 {
+		f, err := os.Open(s.Target)
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		if b, err = io.ReadAll(io.LimitReader(f, maxKept+1)); err != nil {
+			return err
+		}
+	}
+	if len(b) > maxKept {
+		return fmt.Errorf("%s: larger than %d bytes, so the journal cannot keep it", s.Target, maxKept)
+	}
+	f, err := regfile.Parse(b)
+	if err != nil {
+		return fmt.Errorf("%s: %w", s.Target, err)
+	}
+	if len(f.Keys()) == 0 {
+		return fmt.Errorf("%s names no key", s.Target)
+	}
+	for _, k := range f.Keys() {
+		bad := func(why string) error { return fmt.Errorf("%s: the key %s is refused: %s", s.Target, k.Path, why) }
+		if err := refuseKey(k.Path, bad); err != nil && (k.Delete || strings.Count(k.Path, `\`) < 2) {
+			return err
+		}
+	}
+	s.Args["text"] = f.Text()
+	return nil
+}
+
+func importText(s Step) (*regfile.File, error) { return regfile.Parse([]byte(s.Args["text"])) }
+
+func readImport(m machine.Machine, s Step) (State, error) {
+	f, err := importText(s)
+	if err != nil {
+		return State{}, err
+	}
+	st := &KeysState{}
+	for _, k := range f.Keys() {
+		if k.Delete {
+			tree, err := subtree(m, k.Path)
+			if err != nil {
+				return State{}, err
+			}
+			st.Keys = append(st.Keys, tree...)
+			continue
+		}
+		up, err := readNewKey(m, Step{Target: k.Path})
+		if err != nil {
+			return State{}, err
+		}
+		for _, o := range up.Keys.Keys {
+			if !slices.ContainsFunc(st.Keys, func(have KeyState) bool { return have.Key == o.Key }) {
+				st.Keys = append(st.Keys, o)
+			}
+		}
+		at := slices.IndexFunc(st.Keys, func(have KeyState) bool { return strings.EqualFold(have.Key, up.Keys.Keys[len(up.Keys.Keys)-1].Key) })
+		if st.Keys[at].Values, err = touched(m, k); err != nil {
+			return State{}, err
+		}
+	}
+	return State{Keys: st}, nil
+}
+
+// touched are the values of a key that a file names, as they are now.
+func touched(m machine.Machine, k *regfile.Key) (list []KeyValue, err error) {
+	all, err := m.Values(k.Path)
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return nil, err
+	}
+	for _, e := range k.Values {
+		v := KeyValue{Name: e.Name}
+		for i, have := range all {
+			if strings.EqualFold(have.Name, e.Name) {
+				v.Value = &all[i].Value // with the words of a twin's file
+				if i+1 < len(all) {
+					v.Next = all[i+1].Name
+				}
+			}
+		}
+		list = append(list, v)
+	}
+	return list, nil
+}
+
+func wantImport(_ machine.Machine, s Step, now State) (State, error) {
+	f, err := importText(s)
+	if err != nil {
+		return State{}, err
+	}
+	st := &KeysState{}
+	for _, have := range now.Keys.Keys {
+		gone := slices.ContainsFunc(f.Keys(), func(k *regfile.Key) bool { return k.Delete && under(have.Key, k.Path) })
+		root := slices.ContainsFunc(f.Keys(), func(k *regfile.Key) bool { return k.Delete && sameKey(have.Key, k.Path) })
+		if gone && !root {
+			continue
+		}
+		k := KeyState{Key: have.Key, There: !gone}
+		if k.There {
+			for _, v := range have.Values {
+				k.Values = append(k.Values, KeyValue{Name: v.Name, Value: imported(f, have.Key, v.Name)})
+			}
+		}
+		st.Keys = append(st.Keys, k)
+	}
+	return State{Keys: st}, nil
+}
+
+func imported(f *regfile.File, key, name string) *regfile.Value {
+	for _, k := range f.Keys() {
+		if !k.Delete && sameKey(key, k.Path) {
+			if e, ok := k.Value(name); ok {
+				return plainValue(&e.Value)
+			}
+		}
+	}
+	return nil
+}
+
+func sameKey(a, b string) bool {
+	long, err := machine.LongKey(b)
+	return err == nil && strings.EqualFold(a, long)
+}
+
+func under(key, top string) bool {
+	long, err := machine.LongKey(top)
+	return err == nil && (strings.EqualFold(key, long) || strings.HasPrefix(strings.ToLower(key), strings.ToLower(long)+`\`))
+}

@@ -1,0 +1,289 @@
+package remedy
+
+import (
+	"bufio"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"hollowkey/core/machine"
+)
+
+// Files that are taken away go into the quarantine of the case, and come back
+// from there. A list beside them says what each was.
+
+const (
+	manifestName = "list.ndjson"
+	maxHeld      = 100_000
+)
+
+// HeldState is what of a path a step takes away: how much, and a mark over the
+// names and sizes.
+type HeldState struct {
+	Files int      `json:"files"`
+	Bytes int64    `json:"bytes"`
+	Mark  string   `json:"mark,omitempty"`
+	There bool     `json:"there"`
+	Show  []string `json:"show,omitempty"`
+}
+
+// heldEntry is one file or folder in quarantine.
+type heldEntry struct {
+	Path     string            `json:"path"`
+	Folder   bool              `json:"folder,omitempty"`
+	Size     int64             `json:"size,omitempty"`
+	SHA256   string            `json:"sha256,omitempty"`
+	Kept     string            `json:"kept,omitempty"` // file name in the quarantine
+	Security *machine.Security `json:"security,omitempty"`
+}
+
+func heldKind(args []string, target string, read readFunc, words func(Step) string, c Cost) kind {
+	return kind{args: args, target: []string{target}, read: read, want: wantHeld, write: writeHeld, words: words, lines: heldLines,
+		fits: func(s State) bool { return s.Held != nil }, Cost: c}
+}
+
+// heldFiles lists what a step takes away, outermost first.
+func heldFiles(m machine.Machine, s Step) (list []machine.FileInfo, note string, err error) {
+	info, err := m.Stat(s.Target)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, "", nil
+	}
+	if err != nil {
+		return nil, "", err
+	}
+	if !info.Folder {
+		list = []machine.FileInfo{info}
+	} else {
+		err = eachEntry(m, info.Path, func(_ string, i machine.FileInfo) error {
+			if list = append(list, i); len(list) > maxHeld {
+				return fmt.Errorf("%s holds more than %d files", s.Target, maxHeld)
+			}
+			return nil
+		})
+	}
+	if err != nil || s.Kind == "quarantine" {
+		return list, "", err
+	}
+	return oldFiles(m, s, list)
+}
+
+// oldFiles leaves of a folder's entries the files that nobody has changed for a
+// while and nobody keeps open.
+func oldFiles(m machine.Machine, s Step, list []machine.FileInfo) (old []machine.FileInfo, note string, err error) {
+	hours, err := strconv.Atoi(s.Args["older"])
+	if s.Args["older"] == "" {
+		hours, err = 24, nil
+	}
+	if err != nil || hours < 0 {
+		return nil, "", fmt.Errorf("older=%q is not a number of hours", s.Args["older"])
+	}
+	now := m.Facts().Time
+	if now.IsZero() && hours > 0 {
+		return nil, "", errors.New("the machine's clock is not known, so the age of files is not either\nhint: older=0 takes all that nobody keeps open")
+	}
+	inUse, young := 0, 0
+	for _, i := range list {
+		switch {
+		case i.Folder:
+		case hours > 0 && now.Sub(i.Time) < time.Duration(hours)*time.Hour:
+			young++
+		default:
+			holders, err := m.Holders(i.Path)
+			if err != nil && !errors.Is(err, machine.ErrUnsupported) {
+				return nil, "", err
+			}
+			if len(holders) > 0 {
+				inUse++
+				continue
+			}
+			old = append(old, i)
+		}
+	}
+	return old, fmt.Sprintf("%d skipped as in use, %d as younger than %d hours", inUse, young, hours), nil
+}
+
+func readHeld(m machine.Machine, s Step) (State, error) {
+	list, note, err := heldFiles(m, s)
+	st := &HeldState{There: len(list) > 0}
+	h := sha256.New()
+	for _, i := range list {
+		fmt.Fprintf(h, "%s|%v|%d\n", strings.ToLower(i.Path), i.Folder, i.Size)
+		if !i.Folder {
+			st.Files++
+			st.Bytes += i.Size
+		}
+	}
+	if st.There {
+		st.Mark = hex.EncodeToString(h.Sum(nil)[:12])
+	}
+	if note != "" {
+		st.Show = []string{note}
+	}
+	return State{Held: st}, err
+}
+
+func readOld(m machine.Machine, s Step) (State, error) { return readHeld(m, s) }
+
+func wantHeld(m machine.Machine, s Step, now State) (State, error) {
+	if s.Kind == "quarantine" && !now.Held.There {
+		return State{}, fmt.Errorf("%s on %s: %w", s.Target, m.Name(), fs.ErrNotExist)
+	}
+	return State{Held: &HeldState{Show: now.Held.Show}}, nil
+}
+
+func writeHeld(m machine.Machine, s Step, to State) error {
+	if s.keep == "" {
+		return errors.New("there is no case to keep the files in")
+	}
+	if to.Held.There {
+		return bringBack(m, s)
+	}
+	list, _, err := heldFiles(m, s)
+	if err != nil {
+		return err
+	}
+	kept, err := keepAll(m, s.keep, list)
+	if err != nil {
+		return err
+	}
+	for _, e := range slices.Backward(kept) {
+		if err := m.RemoveFile(e.Path); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// keepAll copies files into the quarantine; when it returns, all is on disk.
+func keepAll(m machine.Machine, keep string, list []machine.FileInfo) (kept []heldEntry, err error) {
+	if err := os.MkdirAll(keep, 0o755); err != nil {
+		return nil, err
+	}
+	manifest, err := os.OpenFile(filepath.Join(keep, manifestName), os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
+	if err != nil {
+		return nil, err
+	}
+	defer manifest.Close()
+	for n, i := range list {
+		e := heldEntry{Path: i.Path, Folder: i.Folder, Size: i.Size}
+		if sec, err := m.FileSecurity(i.Path); err == nil && sec.Own {
+			e.Security = &sec
+		}
+		if !i.Folder {
+			e.Kept = fmt.Sprintf("%06d", n)
+			if e.SHA256, err = keepFile(m, i.Path, filepath.Join(keep, e.Kept)); err != nil {
+				return nil, err
+			}
+		}
+		b, err := json.Marshal(e)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := manifest.Write(append(b, '\n')); err != nil {
+			return nil, err
+		}
+		kept = append(kept, e)
+	}
+	return kept, manifest.Sync()
+}
+
+func keepFile(m machine.Files, from, to string) (sum string, err error) {
+	in, err := m.Open(from)
+	if err != nil {
+		return "", err
+	}
+	defer in.Close()
+	out, err := os.Create(to)
+	if err != nil {
+		return "", err
+	}
+	h := sha256.New()
+	_, err = io.Copy(io.MultiWriter(out, h), in)
+	return hex.EncodeToString(h.Sum(nil)), errors.Join(err, out.Sync(), out.Close())
+}
+
+// bringBack puts everything back from the quarantine that is not there.
+func bringBack(m machine.Machine, s Step) error {
+	list, err := readManifest(s.keep)
+	if err != nil {
+		return err
+	}
+	for _, e := range list {
+		if _, err := m.Stat(e.Path); err == nil {
+			continue
+		} else if !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+		if e.Folder {
+			err = m.MakeFolder(e.Path)
+		} else {
+			err = restoreFile(m, e, filepath.Join(s.keep, e.Kept))
+		}
+		if err == nil && e.Security != nil {
+			err = m.SetFileSecurity(e.Path, *e.Security)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return os.RemoveAll(s.keep)
+}
+
+func restoreFile(m machine.Files, e heldEntry, from string) error {
+	in, err := os.Open(from)
+	if err != nil {
+		return fmt.Errorf("%w\nhint: the case's quarantine was emptied or moved", err)
+	}
+	defer in.Close()
+	return m.WriteFile(e.Path, func(out *os.File) error {
+		h := sha256.New()
+		if _, err := io.Copy(io.MultiWriter(out, h), in); err != nil {
+			return err
+		}
+		if sum := hex.EncodeToString(h.Sum(nil)); sum != e.SHA256 {
+			return fmt.Errorf("%s in the quarantine is damaged: its hash is %s, not %s", e.Path, sum, e.SHA256)
+		}
+		return nil
+	})
+}
+
+func readManifest(keep string) (list []heldEntry, err error) {
+	f, err := os.Open(filepath.Join(keep, manifestName))
+	if err != nil {
+		return nil, fmt.Errorf("%w\nhint: the case's quarantine was emptied or moved", err)
+	}
+	defer f.Close()
+	lines := bufio.NewScanner(f)
+	for n := 1; lines.Scan(); n++ {
+		var e heldEntry
+		if err := json.Unmarshal(lines.Bytes(), &e); err != nil || !e.Folder && (e.Kept == "" || filepath.Base(e.Kept) != e.Kept) {
+			return nil, fmt.Errorf("%s:%d: not an entry of a quarantine: %v", f.Name(), n, err)
+		}
+		list = append(list, e)
+	}
+	return list, lines.Err()
+}
+
+func heldLines(st State, _ machine.Accounts) []string {
+	h := st.Held
+	if !h.There {
+		return append([]string{"nothing to take away"}, h.Show...)
+	}
+	return append([]string{fmt.Sprintf("%d files, %.1f MB", h.Files, float64(h.Bytes)/(1<<20))}, h.Show...)
+}
+
+func quarantineWords(s Step) string { return "move " + s.Target + " into the case's quarantine" }
+
+func freeSpaceWords(s Step) string {
+	return "move the files of " + s.Target + " that nobody uses into the case's quarantine"
+}
