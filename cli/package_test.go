@@ -280,14 +280,14 @@ func TestUnpack(t *testing.T) {
 	dir := layOut(t)
 	mustRun(t, dir, 0, "package", "unpack", msi, "--into", "inside")
 	files := tree(t, filepath.Join(dir, "inside"))
-	if len(files) != 4 || files[filepath.FromSlash("files/ProgramFilesFolder/Saltmarsh Quay/Berthline/Read me.txt")] == "" || !strings.HasPrefix(files[filepath.FromSlash("binary/ChartSetup.exe")], "MZ made-up") {
+	if len(onlyFiles(files)) != 4 || files[filepath.FromSlash("files/ProgramFilesFolder/Saltmarsh Quay/Berthline/Read me.txt")] == "" || !strings.HasPrefix(files[filepath.FromSlash("binary/ChartSetup.exe")], "MZ made-up") {
 		t.Errorf("%d files: %v", len(files), files)
 	}
 	if r := mustRun(t, dir, 1, "package", "unpack", msi, "--into", "inside"); !strings.Contains(r.err, "there already") {
 		t.Error(r.err)
 	}
 	mustRun(t, dir, 0, "package", "unpack", msi, "--only", "binary/*", "--into", "one")
-	if n := len(tree(t, filepath.Join(dir, "one"))); n != 1 {
+	if n := len(onlyFiles(tree(t, filepath.Join(dir, "one")))); n != 1 {
 		t.Errorf("--only: %d files", n)
 	}
 	mustRun(t, dir, 3, "package", "unpack", msi, "--only", "*.tide")
@@ -360,7 +360,7 @@ func TestIniStep(t *testing.T) {
 	step(0, "--arg", `copy=C:\Windows\Temp\Roster`, "--yes")
 	copied := tree(t, filepath.Join(twin, "disk", "C", "Windows", "Temp", "Roster"))
 	if copied["setup.ini"] != strings.Replace(ini, "18363", "19045", 1) || copied[msi] != before[filepath.FromSlash("disk/C/Deploy/"+msi)] || tree(t, deploy)["setup.ini"] != ini {
-		t.Errorf("the copy: %d files, %q", len(copied), copied["setup.ini"])
+		t.Errorf("the copy: %d files, %q", len(onlyFiles(copied)), copied["setup.ini"])
 	}
 	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {

@@ -85,6 +85,7 @@ func (a *app) ask(question string) (bool, error) {
 // planText shows each change as before and after.
 func planText(w io.Writer, s Style, p remedy.Plan, who machine.Accounts) error {
 	var b strings.Builder
+	told := map[string]bool{} // what was said once is not said again
 	for i, c := range p.Changes {
 		fmt.Fprintf(&b, "\n%s %s\n", s.bold(fmt.Sprintf("Step %d:", i+1)), strings.Join(wrap(c.Words(), s.Width, 8, true), "\n"))
 		if c.Done() {
@@ -92,7 +93,10 @@ func planText(w io.Writer, s Style, p remedy.Plan, who machine.Accounts) error {
 			continue
 		}
 		writeDiff(&b, s, c.Lines(c.Before, who), c.Lines(c.After, who))
-		b.WriteString(priceText(s, c.Step))
+		if text := priceText(s, c.Step); !told[text] {
+			b.WriteString(text)
+			told[text] = true
+		}
 	}
 	_, err := io.WriteString(w, b.String())
 	return err

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -90,6 +91,12 @@ func tree(t *testing.T, dir string) map[string]string {
 		t.Fatal(err)
 	}
 	return files
+}
+
+// onlyFiles leaves the folders of a tree out.
+func onlyFiles(tree map[string]string) map[string]string {
+	maps.DeleteFunc(tree, func(name, _ string) bool { return strings.HasSuffix(name, "/") })
+	return tree
 }
 
 func differs(a, b map[string]string) (names []string) {

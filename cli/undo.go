@@ -87,7 +87,7 @@ func undoText(w io.Writer, s Style, items []remedy.Item, m machine.Machine, all 
 }
 
 func (a *app) newJournal() *cobra.Command {
-	return &cobra.Command{
+	c := &cobra.Command{
 		Use:   "journal",
 		Short: "shows what was changed, and what has been taken back",
 		Long: `Lists the changes on a machine with their numbers, times and state. Give --machine,
@@ -121,6 +121,44 @@ Exit status: 0 shown, 1 could not, 2 wrong call.`,
 			return journalText(a.out, a.style, j)
 		},
 	}
+	c.AddCommand(a.newJournalEmpty())
+	return c
+}
+
+func (a *app) newJournalEmpty() *cobra.Command {
+	var change int
+	var yes bool
+	c := &cobra.Command{
+		Use:     "empty --change NUMBER",
+		Short:   "deletes for good what a change put into quarantine",
+		Long:    "Deletes the files that a change moved into the case's quarantine. That frees their\nspace; the change cannot be taken back any more.\n\nExit status: 0 deleted, 1 could not, 2 wrong call, 3 the answer was no.",
+		Example: "  hollowkey journal empty --machine ELLERY-D07 --change 7 --yes",
+		Args:    cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			if change == 0 {
+				return wrongCall("--change is missing\nhint: hollowkey journal lists the changes")
+			}
+			return a.onMachine(func(_ machine.Machine, j *remedy.Journal) error {
+				if !yes {
+					sure, err := a.ask(fmt.Sprintf("Delete for good what change %d took away?", change))
+					if err != nil {
+						return err
+					}
+					if !sure {
+						return errNo
+					}
+				}
+				if err := j.Empty(change); err != nil {
+					return err
+				}
+				fmt.Fprintf(a.out, "%s What change %d took away is deleted.\n", a.style.good("DONE."), change)
+				return nil
+			})
+		},
+	}
+	c.Flags().IntVar(&change, "change", 0, "the change with this number")
+	c.Flags().BoolVar(&yes, "yes", false, "delete without asking")
+	return c
 }
 
 type journalItem struct {

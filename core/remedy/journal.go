@@ -155,6 +155,9 @@ func wholeLines(path string, size int64) int64 {
 
 // apply makes one change under the journal's eyes and gives its number.
 func (j *Journal) apply(m machine.Machine, p Plan, c Change) (int, error) {
+	if now, err := c.kind().read(m, c.Step); err == nil && equal(now, c.Before) {
+		c.Before = inPlace(now, c.Before) // where its text stands now, after the plan's earlier steps
+	}
 	seq, err := j.write(Record{Phase: Begin, Machine: m.Name(), Title: p.Title, Hold: p.Hold, Step: &c.Step, Before: &c.Before, After: &c.After})
 	if err != nil {
 		return 0, fmt.Errorf("the journal cannot be written, so nothing is changed: %w", err)
@@ -179,6 +182,18 @@ func (j *Journal) apply(m machine.Machine, p Plan, c Change) (int, error) {
 	crashPoint("after-change")
 	_, err = j.write(Record{Phase: Done, Of: seq})
 	return seq, err
+}
+
+// inPlace is the state that a change found, with the places in a twin's files
+// as they are at the moment.
+func inPlace(now, drafted State) State {
+	if now.Registry != nil {
+		now.Registry.Made = drafted.Registry.Made
+	}
+	if now.File != nil {
+		now.File = drafted.File
+	}
+	return now
 }
 
 // quarantine is the folder that keeps what one change takes away.

@@ -279,7 +279,17 @@ func heldLines(st State, _ machine.Accounts) []string {
 	if !h.There {
 		return append([]string{"nothing to take away"}, h.Show...)
 	}
-	return append([]string{fmt.Sprintf("%d files, %.1f MB", h.Files, float64(h.Bytes)/(1<<20))}, h.Show...)
+	files := "1 file"
+	if h.Files != 1 {
+		files = fmt.Sprintf("%d files", h.Files)
+	}
+	size := fmt.Sprintf("%d bytes", h.Bytes)
+	if h.Bytes >= 1<<20 {
+		size = fmt.Sprintf("%.1f MB", float64(h.Bytes)/(1<<20))
+	} else if h.Bytes >= 10<<10 {
+		size = fmt.Sprintf("%d KB", h.Bytes>>10)
+	}
+	return append([]string{files + ", " + size}, h.Show...)
 }
 
 func quarantineWords(s Step) string { return "move " + s.Target + " into the case's quarantine" }

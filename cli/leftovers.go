@@ -1,0 +1,128 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/leftovers"
+	"hollowkey/core/machine"
+	"hollowkey/core/remedy"
+)
+
+type leftoversOptions struct {
+	clear, preview, yes bool
+	only, with, without []string
+}
+
+func (a *app) newLeftovers() *cobra.Command {
+	var opt leftoversOptions
+	c := &cobra.Command{
+		Use:   "leftovers NAME|CODE|PATTERN",
+		Short: "finds and clears what an earlier install left behind",
+		Long: `Looks for what belongs to a product: folders, registry keys of both views and of each
+user, services, tasks, startup items and shortcuts. Each comes with why it is thought to
+belong, and how sure that is: certain (the product's own registration names it), likely
+(it has exactly its name), perhaps (its name holds it). NAME may hold stars; a product
+code is written in braces.
+
+With --clear it takes away what is certain or likely: files go into the case's
+quarantine, all else into the journal; undo brings them back. Users' data is named and
+left alone, unless --with or --only names its place.
+
+It reads the machine, and changes it only after a yes (or with --yes). Exit status:
+0 cleared, previewed, or nothing is left; 1 could not; 2 wrong call; 3 something is left.`,
+		Example: "  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07\n  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07 --clear --preview\n  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07 --clear --yes",
+		Args:    cobra.ExactArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			return a.onMachine(func(m machine.Machine, _ *remedy.Journal) error { return a.leftovers(m, args[0], opt) })
+		},
+	}
+	c.Flags().BoolVar(&opt.clear, "clear", false, "take away what is certain or likely")
+	c.Flags().StringArrayVar(&opt.only, "only", nil, "clear only this one, by its number or place (may be repeated)")
+	c.Flags().StringArrayVar(&opt.with, "with", nil, "clear this one, too (may be repeated)")
+	c.Flags().StringArrayVar(&opt.without, "without", nil, "leave this one (may be repeated)")
+	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
+	c.Flags().BoolVar(&opt.yes, "yes", false, "apply without asking")
+	return c
+}
+
+// leftoversResult is what leftovers prints as JSON.
+type leftoversResult struct {
+	Schema  string `json:"schema"`
+	Machine string `json:"machine"`
+	leftovers.Report
+	Plan    *remedy.Plan `json:"plan,omitempty"`
+	Cleared bool         `json:"cleared"`
+}
+
+func (a *app) leftovers(m machine.Machine, query string, opt leftoversOptions) error {
+	rep, err := leftovers.Find(m, query)
+	if err != nil {
+		return callError{err}
+	}
+	res := leftoversResult{Schema: "hollowkey.leftovers/1", Machine: m.Name(), Report: rep}
+	again := "hollowkey leftovers " + quoteArgument(query) + a.where()
+	if !opt.clear {
+		if a.json {
+			err = printJSON(a.out, res)
+		} else {
+			err = leftoversText(a.out, a.style, rep, m.Name(), again)
+		}
+		if err == nil && len(rep.Items) > 0 {
+			err = errNo
+		}
+		return err
+	}
+	items, err := rep.Choose(opt.only, opt.with, opt.without)
+	if err != nil {
+		return callError{err}
+	}
+	plan, err := leftovers.Clear(m, query, items)
+	if err != nil {
+		return err
+	}
+	res.Plan = &plan
+	again += " --clear" + repeated("only", opt.only) + repeated("with", opt.with) + repeated("without", opt.without)
+	res.Cleared, err = a.carryOut(m, plan, planHow{opt.preview, opt.yes, again, "Now run the set-up again."})
+	if a.json && err == nil {
+		err = printJSON(a.out, res)
+	}
+	return err
+}
+
+func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) error {
+	var b strings.Builder
+	if len(r.Items) == 0 {
+		fmt.Fprintf(&b, "%s\n", s.good(fmt.Sprintf("Nothing is left of %q on %s.", r.Query, on)))
+	} else {
+		fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s on %s.", verb(len(r.Items), "thing of "+r.Query+" is left", "things of "+r.Query+" are left"), on)))
+	}
+	looked := "Looked for: " + strings.Join(append(append([]string{}, r.Names...), r.Codes...), ", ")
+	b.WriteString(strings.Join(wrap(looked, s.Width, 0, true), "\n") + "\n")
+	last := leftovers.Sureness("")
+	clearable := 0
+	for _, i := range r.Items {
+		if i.Sure != last {
+			last = i.Sure
+			means := map[leftovers.Sureness]string{leftovers.Certain: "the product's own registration leads to these", leftovers.Likely: "these have exactly its name", leftovers.Perhaps: "these only hold its name; look at them"}
+			fmt.Fprintf(&b, "\n%s %s\n", s.bold(strings.ToUpper(string(i.Sure))), s.faint(means[i.Sure]))
+		}
+		if !i.UserData && i.Sure != leftovers.Perhaps {
+			clearable++
+		}
+		place := fitMiddle(i.Where, s.Width-22)
+		fmt.Fprintf(&b, "%3d  %s %s\n", i.Number, pad(string(i.Kind), 15), place)
+		fmt.Fprintf(&b, "%s\n", s.faint(strings.Join(wrap(i.Why, s.Width, 21, false), "\n")))
+	}
+	for _, n := range r.Notes {
+		item(&b, s, 0, 6, "note", n)
+	}
+	if clearable > 0 {
+		fmt.Fprintf(&b, "\nTo see what clearing %s would do:\n%s\n", map[bool]string{true: "it", false: "them"}[clearable == 1], s.key("  "+again+" --clear --preview"))
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}

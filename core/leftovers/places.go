@@ -1,0 +1,257 @@
+package leftovers
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"golang.org/x/text/encoding/unicode"
+
+	"hollowkey/core/machine"
+)
+
+func base(path string) string { return path[strings.LastIndexByte(path, '\\')+1:] }
+
+// folders looks in the places where programs put theirs, two levels deep: a
+// folder of the product's name, or one below a vendor's.
+func (s *search) folders() {
+	for _, f := range s.rep.Folders {
+		if info, err := s.m.Stat(f); err == nil && info.Folder {
+			s.folder(info, Certain, "the product's registration names it as its folder", false)
+		}
+	}
+	for _, root := range []string{`C:\Program Files`, `C:\Program Files (x86)`, `C:\Program Files\Common Files`, `C:\Program Files (x86)\Common Files`, `C:\ProgramData`, `C:\Windows\Temp`} {
+		s.below(root, 2, false)
+	}
+	for _, p := range s.profiles {
+		s.below(p.folder+`\AppData\Local\Temp`, 1, false)
+		for _, f := range []string{`\AppData\Local`, `\AppData\LocalLow`, `\AppData\Roaming`, `\AppData\Local\Programs`, `\Documents`} {
+			s.below(p.folder+f, 2, true)
+		}
+	}
+}
+
+// skipped are folders that hold what belongs to the OS or to everybody.
+var skipped = []string{"microsoft", "windows", "temp", "packages", "common files", "windowsapps", "start menu", "package cache"}
+
+func (s *search) below(root string, levels int, user bool) {
+	list, err := s.m.ReadDir(root)
+	if s.absent(root, err) {
+		return
+	}
+	for _, i := range list {
+		name := base(i.Path)
+		if !i.Folder || slices.Contains(skipped, strings.ToLower(name)) {
+			continue
+		}
+		if sure, why := s.match(name); sure != "" {
+			s.folder(i, sure, why, user)
+		} else if levels > 1 {
+			s.below(i.Path, levels-1, user)
+		}
+	}
+}
+
+func (s *search) folder(i machine.FileInfo, sure Sureness, why string, user bool) {
+	if name, ok := s.foreign(i.Path); ok {
+		s.note("%s belongs to %s, which is installed; it is left alone", i.Path, name)
+		return
+	}
+	if user {
+		why += "; a user's data"
+	}
+	if sure == Likely && !slices.ContainsFunc(s.rep.Folders, func(f string) bool { return strings.EqualFold(f, i.Path) }) {
+		s.rep.Folders = append(s.rep.Folders, i.Path) // what points into it belongs, too
+	}
+	s.add(Folder, i.Path, sure, why, user, model("quarantine", "path", i.Path))
+}
+
+const (
+	startMenu   = `C:\ProgramData\Microsoft\Windows\Start Menu\Programs`
+	userMenu    = `\AppData\Roaming\Microsoft\Windows\Start Menu\Programs`
+	maxShortcut = 1 << 20 // bytes
+	maxMenu     = 4       // levels
+)
+
+// shortcuts looks through start menus, startup folders and desktops.
+func (s *search) shortcuts() {
+	s.menu(startMenu, 0)
+	s.menu(`C:\Users\Public\Desktop`, maxMenu)
+	for _, p := range s.profiles {
+		s.menu(p.folder+userMenu, 0)
+		s.menu(p.folder+`\Desktop`, maxMenu)
+	}
+}
+
+func (s *search) menu(folder string, depth int) {
+	list, err := s.m.ReadDir(folder)
+	if s.absent(folder, err) {
+		return
+	}
+	for _, i := range list {
+		name := base(i.Path)
+		if i.Folder {
+			if sure, why := s.match(name); sure == Likely {
+				s.add(Folder, i.Path, sure, "in the start menu: "+why, false, model("quarantine", "path", i.Path))
+			} else if depth < maxMenu {
+				s.menu(i.Path, depth+1)
+			}
+			continue
+		}
+		stem, isLink := strings.CutSuffix(strings.ToLower(name), ".lnk")
+		if !isLink {
+			continue
+		}
+		kind := Shortcut
+		if strings.Contains(strings.ToLower(folder), `\startup`) {
+			kind = Startup
+		}
+		sure, why := s.match(stem)
+		if f, ok := s.pointsInto(i.Path); ok {
+			sure, why = Certain, "it leads into "+f
+		}
+		if sure != "" {
+			s.add(kind, i.Path, sure, why, false, model("quarantine", "path", i.Path))
+		}
+	}
+}
+
+// pointsInto says which of the product's folders a shortcut's file names. The
+// path stands in it as text, in one byte a letter or two.
+func (s *search) pointsInto(path string) (string, bool) {
+	f, err := s.m.Open(path)
+	if err != nil {
+		return "", false
+	}
+	defer f.Close()
+	b, err := io.ReadAll(io.LimitReader(f, maxShortcut))
+	if err != nil {
+		return "", false
+	}
+	b = bytes.ToLower(b)
+	for _, folder := range s.rep.Folders {
+		text := strings.ToLower(folder) + `\`
+		wide, err := unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM).NewEncoder().String(text)
+		if bytes.Contains(b, []byte(text)) || err == nil && bytes.Contains(b, []byte(wide)) {
+			return folder, true
+		}
+	}
+	return "", false
+}
+
+// keys looks for vendor keys, in both views and of each user.
+func (s *search) keys() {
+	roots := []string{`HKLM\SOFTWARE`, `HKLM\SOFTWARE\WOW6432Node`}
+	for _, p := range s.profiles {
+		roots = append(roots, p.hive+`\Software`)
+	}
+	for _, r := range roots {
+		s.keysBelow(r, 2)
+	}
+	for _, r := range []string{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\App Paths`, `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\App Paths`} {
+		names, err := s.m.Subkeys(r)
+		if s.absent(r, err) {
+			continue
+		}
+		for _, n := range names {
+			if f, ok := s.owned(s.text(r+`\`+n, "")); ok {
+				s.add(Key, r+`\`+n, Certain, "its program lies in "+f, false, model("remove-key", "key", r+`\`+n))
+			}
+		}
+	}
+}
+
+var skippedKeys = []string{"microsoft", "classes", "policies", "wow6432node", "clients", "registeredapplications"}
+
+func (s *search) keysBelow(root string, levels int) {
+	names, err := s.m.Subkeys(root)
+	if s.absent(root, err) {
+		return
+	}
+	for _, n := range names {
+		if slices.Contains(skippedKeys, strings.ToLower(n)) {
+			continue
+		}
+		k := root + `\` + n
+		if sure, why := s.match(n); sure != "" {
+			s.add(Key, k, sure, why, false, model("remove-key", "key", k))
+		} else if levels > 1 {
+			s.keysBelow(k, levels-1)
+		}
+	}
+}
+
+// values looks for Run values and PATH entries that lead into the product's
+// folders.
+func (s *search) values() {
+	roots := []string{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`, `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Run`}
+	for _, p := range s.profiles {
+		roots = append(roots, p.hive+`\Software\Microsoft\Windows\CurrentVersion\Run`)
+	}
+	for _, k := range roots {
+		values, err := s.m.Values(k)
+		if s.absent(k, err) {
+			continue
+		}
+		for _, v := range values {
+			if f, ok := s.owned(programOf(v.Value.Words())); ok {
+				s.add(Startup, k+" : "+v.Name, Certain, "it runs a program in "+f, false, model("unset", "key", k, "name", v.Name))
+			}
+		}
+	}
+	path := s.text(`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`, "Path")
+	for e := range strings.SplitSeq(path, ";") {
+		if f, ok := s.owned(e); ok {
+			s.add(Value, "PATH : "+e, Certain, "the entry leads to "+f, false, model("path-entry", "entry", e, "state", "absent"))
+		}
+	}
+}
+
+func (s *search) services() {
+	names, err := s.m.ServiceNames()
+	if s.absent("the list of services", err) {
+		return
+	}
+	for _, n := range names {
+		svc, err := s.m.Service(n)
+		if err != nil {
+			continue
+		}
+		program := programOf(svc.Binary)
+		sure, why := s.match(svc.Display)
+		if byName, w := s.match(svc.Name); sure == "" {
+			sure, why = byName, w
+		}
+		if f, ok := s.owned(program); ok {
+			sure, why = Certain, "its program lies in "+f
+		}
+		if sure == "" {
+			continue
+		}
+		if _, err := s.m.Stat(program); err != nil {
+			why += fmt.Sprintf("; the program %s is gone", base(program))
+		}
+		if svc.Running {
+			why += "; it runs"
+		}
+		s.add(Service, svc.Name, sure, why, false, model("remove-service", "name", svc.Name))
+	}
+}
+
+func (s *search) tasks() {
+	all, err := s.m.Tasks()
+	if s.absent("the scheduler's tasks", err) {
+		return
+	}
+	for _, t := range all {
+		sure, why := s.match(base(t.Path))
+		if f, ok := s.owned(programOf(t.Runs)); ok {
+			sure, why = Certain, "its program lies in "+f
+		}
+		if sure != "" {
+			s.add(Task, t.Path, sure, why, false, model("remove-task", "path", t.Path))
+		}
+	}
+}
