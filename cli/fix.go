@@ -24,6 +24,9 @@ type fixOptions struct {
 	step    string   // one named step in place of a verdict's
 	args    []string // its arguments, NAME=VALUE
 	script  string   // write a script for this shell in place of applying
+	command bool     // only print how to start the set-up
+	given   []string // properties for it, NAME=VALUE
+	with    []string // transforms for it
 }
 
 func (a *app) newFix() *cobra.Command {
@@ -35,8 +38,8 @@ func (a *app) newFix() *cobra.Command {
 remedies, and shows the steps of one of them: what is there now and what it will be.
 Then it asks, applies, verifies, and writes a journal from which undo works.
 
-With --step it takes one named step in place of a verdict's: grant, service, registry,
-ini, transform, copy, command; --arg gives its arguments.
+With --step it takes one named step in place of a verdict's (docs/steps.md lists them);
+--arg gives its arguments. With --command it prints how to start the set-up.
 
 It reads the log and the machine, and changes the machine only after a yes (or with
 --yes). The journal goes to --case, else to a folder beside the twin, TWIN.case.
@@ -50,6 +53,9 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(remedy.Kinds(), ", "))
 	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")
 	c.Flags().StringVar(&opt.script, "script", "", "change nothing; write hollowkey-fix and hollowkey-fix-undo as a script instead: ps1 or cmd")
+	c.Flags().BoolVar(&opt.command, "command", false, "change nothing; print how to start the set-up: quoted, elevated, with a log")
+	c.Flags().StringArrayVar(&opt.given, "given", nil, "with --command: a property, NAME=VALUE (may be repeated)")
+	c.Flags().StringArrayVar(&opt.with, "with", nil, "with --command: a transform (may be repeated)")
 	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
 	c.Flags().BoolVar(&opt.yes, "yes", false, "apply without asking")
 	return c
@@ -82,11 +88,17 @@ type fixResult struct {
 }
 
 func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
+	if opt.command && a.machine == "" {
+		return a.fixCall(c.Context(), nil, logs, opt)
+	}
 	m, closeMachine, err := a.openMachine()
 	if err != nil {
 		return err
 	}
 	defer closeMachine()
+	if opt.command {
+		return a.fixCall(c.Context(), m, logs, opt)
+	}
 	res := fixResult{Schema: "hollowkey.fix/1", Machine: m.Name()}
 	var plan remedy.Plan
 	if opt.step != "" {
@@ -243,6 +255,9 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 		}
 		text := wrap(r.Title, s.Width, 15, true)
 		fmt.Fprintf(&b, "%s%d  %s%s\n", mark, i+1, s.faint(pad(kind, 10)), strings.Join(text, "\n"))
+		if len(r.Steps) > 0 {
+			fmt.Fprintf(&b, "%s\n", s.faint(strings.Join(wrap("("+remedy.Price(r.Steps).Words()+")", s.Width, 15, false), "\n")))
+		}
 	}
 	if at < 0 && len(v.Remedies) > 0 {
 		b.WriteString("\nNone of these is a change that can be made on this machine from here.\n")

@@ -1,6 +1,7 @@
 package cli_test
 
 import (
+	"bytes"
 	"os"
 	"path/filepath"
 	"strings"
@@ -25,7 +26,7 @@ func TestReady(t *testing.T) {
 	list := readyOf(t, dir, 3)
 	for name, want := range map[string]string{
 		"temporary folder": "stop", "shell folders": "stop", "cached packages": "warn", "verbose logging": "warn", "installer service": "pass",
-		"pending restart": "pass", "other installation": "pass", "free space": "pass", "packages folder": "pass", "PATH": "pass", "installer policy": "pass", "fast startup": "pass",
+		"pending restart": "pass", "other installation": "pass", "free space": "pass", "packages folder": "pass", "PATH": "stop", "administrator": "pass", "clock": "pass", "OS": "pass", "other users": "warn", "files in the way": "warn", "app sideloading": "pass", "software restriction": "pass", "security software": "pass", "runtimes": "cannot tell", "installer policy": "pass", "fast startup": "pass",
 	} {
 		if list[name].Answer != want {
 			t.Errorf("%s: %+v, want %s", name, list[name], want)
@@ -68,9 +69,6 @@ func TestUnfitMachines(t *testing.T) {
 [HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Session Manager]
 "PendingFileRenameOperations"=hex(7):5c,00,3f,00,3f,00,5c,00,61,00,00,00,00,00,00,00
 
-[HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Session Manager\Environment]
-"Path"="C:\\Windows;\"C:\\Gone Quay\";C:\\Program Files\\Saltmarsh Quay"
-
 [HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Control\Session Manager\Power]
 "HiberbootEnabled"=dword:00000001
 
@@ -78,7 +76,20 @@ func TestUnfitMachines(t *testing.T) {
 
 [HKEY_LOCAL_MACHINE\SOFTWARE\Policies\Microsoft\Windows\Installer]
 "DisableMSI"=dword:00000002
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\Policies\Microsoft\Windows\Appx]
+"AllowAllTrustedApps"=dword:00000000
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\Policies\Microsoft\Windows\SrpV2\Msi]
+"EnforcementMode"=dword:00000001
+
+[HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Services\QuayScan]
+"Group"="FSFilter Anti-Virus"
+
+[HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Services\HarbourScan]
+"Group"="FSFilter Anti-Virus"
 `
+	b = bytes.Replace(b, []byte(`"Path"="C:\\Program Files\\Nine Fathom\\Fairway Radio;`), []byte(`"Path"="C:\\Windows;\"C:\\Gone Quay\";`), 1)
 	if strings.Contains(string(b), "\r\n") {
 		more = strings.ReplaceAll(more, "\n", "\r\n")
 	}
@@ -94,9 +105,19 @@ func TestUnfitMachines(t *testing.T) {
 		t.Fatal(err)
 	}
 	write(t, filepath.Dir(temp), "Temp", "")
+	self, err := os.ReadFile(filepath.Join(twin, "twin.yaml"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	write(t, twin, "twin.yaml", strings.NewReplacer("elevated: true", "elevated: false", "ring: general", "ring: preview", "time: 2026-05-04", "time: 2016-05-04").Replace(string(self)))
 	list := readyOf(t, dir, 3)
+	for name, want := range map[string]string{"administrator": "not elevated", "OS": "preview ring", "app sideloading": "store only", "software restriction": "packages run only", "security software": "several"} {
+		if list[name].Answer != "warn" || !strings.Contains(list[name].Seen, want) {
+			t.Errorf("%s: %+v, want %q", name, list[name], want)
+		}
+	}
 	for name, want := range map[string]string{
-		"pending restart": "files are to be replaced", "PATH": `it lacks C:\Windows\system32`, "other installation": "under way", "installer policy": "DisableMSI is 2",
+		"clock": "2016-05-04", "pending restart": "files are to be replaced", "PATH": `it lacks C:\Windows\system32`, "other installation": "under way", "installer policy": "DisableMSI is 2",
 		"installer service": "disabled", "temporary folder": "is a file where a folder must be",
 	} {
 		if list[name].Answer != "stop" || !strings.Contains(list[name].Seen, want) {
@@ -119,6 +140,45 @@ func TestUnfitMachines(t *testing.T) {
 	}
 }
 
+// What a package is going to touch: a file in the way, a program that keeps its
+// file open, a registration whose cached package is missing, a clock before it
+// was written.
+func TestReadyForPackage(t *testing.T) {
+	dir := layOut(t)
+	twin := filepath.Join(dir, "ELLERY-D07")
+	berth := filepath.Join(twin, "disk", "C", "Program Files (x86)", "Saltmarsh Quay", "Berthline")
+	if err := os.MkdirAll(berth, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	write(t, berth, "Berth.exe", "MZ")
+	self, err := os.ReadFile(filepath.Join(twin, "twin.yaml"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	write(t, twin, "twin.yaml", strings.Replace(string(self), "processes:\n", "processes:\n  - { id: 77, name: berth.exe, user: dpayne, files: ['C:\\Program Files (x86)\\Saltmarsh Quay\\Berthline\\Berth.exe'] }\n", 1))
+	list := readyOf(t, dir, 3, msi)
+	if c := list["package: files in use"]; c.Answer != "warn" || !strings.Contains(c.Seen, "berth.exe (process 77)") {
+		t.Errorf("%+v", c)
+	}
+	if c := list["package: platform"]; c.Answer != "pass" || c.Seen != "Intel on x64" {
+		t.Errorf("%+v", c)
+	}
+	if err := os.RemoveAll(filepath.Dir(berth)); err != nil {
+		t.Fatal(err)
+	}
+	write(t, filepath.Dir(filepath.Dir(berth)), "Saltmarsh Quay", "")
+	if c := readyOf(t, dir, 3, msi)["package: folders"]; c.Answer != "stop" || !strings.Contains(c.Seen, "is a file of 0 bytes") {
+		t.Errorf("%+v", c)
+	}
+	mustRun(t, dir, 0, "ready", msi, "--machine", "ELLERY-D07", "--mend", "--yes")
+	if c := readyOf(t, dir, 3, msi)["package: folders"]; c.Answer != "pass" {
+		t.Errorf("mended: %+v", c)
+	}
+	if c := readyOf(t, dir, 3, filepath.Join("share", "pilot-roster.msi"))["package: registrations"]; c.Answer != "stop" || !strings.Contains(c.Seen, "its cached package is missing") {
+		t.Errorf("%+v", c)
+	}
+}
+
 func TestNeeds(t *testing.T) {
 	dir := layOut(t)
 	write(t, dir, "site.yaml", `
@@ -126,6 +186,7 @@ os: { least build: 19044, architectures: [x64], rings: [general] }
 free: 20 GB
 hosts: [charts.ellery.example, tides.ellery.example]
 services: [BerthSync, Spooler, Nobody]
+runtimes: [{ name: .NET Framework, least: "4.8" }]
 files: ['C:\Deploy\readme.txt', 'C:\Deploy\licence.txt']
 registry:
   - { key: 'HKLM\SOFTWARE\Saltmarsh Quay\Berthline', name: Slips, least: 40 }
@@ -145,8 +206,8 @@ registry:
 			passes++
 		}
 	}
-	if stops != 4 || unknown != 1 || passes != 5 {
-		t.Errorf("%d stop, %d cannot be told, %d pass; want 4, 1, 5", stops, unknown, passes)
+	if stops != 5 || unknown != 1 || passes != 5 {
+		t.Errorf("%d stop, %d cannot be told, %d pass; want 5, 1, 5", stops, unknown, passes)
 	}
 	write(t, dir, "bad.yaml", "os:\n  least bild: 3\n")
 	if r := mustRun(t, dir, 1, "ready", "--machine", "ELLERY-D07", "--needs", "bad.yaml"); !strings.Contains(r.err, "line 2") {

@@ -18,7 +18,7 @@ func (a *app) newStartup() *cobra.Command {
 		Use:   "startup",
 		Short: "starts a machine with few services and startup items; finds the one in conflict",
 		Long: `Lists what starts with the machine beside the OS's own parts: services, Run keys, startup
-folders. hold keeps them from starting, release puts them back exactly, hunt finds the
+folders, logon tasks. hold keeps them from starting, release puts them back exactly, hunt finds the
 one that breaks a set-up, by halving over restarts.
 
 It reads only. Exit status: 0 listed, 1 could not, 2 wrong call.`,
@@ -49,7 +49,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call.`,
 			})
 		},
 	}
-	c.AddCommand(a.newStartupHold(), a.newStartupRelease(), a.newStartupHunt())
+	c.AddCommand(a.newStartupHold(), a.newStartupRelease(), a.newStartupHunt(), a.newStartupSafe())
 	return c
 }
 
@@ -154,4 +154,50 @@ func (a *app) newStartupRelease() *cobra.Command {
 			})
 		},
 	}
+}
+
+func (a *app) newStartupSafe() *cobra.Command {
+	var preview, yes bool
+	c := &cobra.Command{
+		Use:   "safe minimal|network|off",
+		Short: "lets the OS start in safe mode until it is released",
+		Long: `Sets the OS's flag for safe mode, as a hold: it is shown under every command until
+"safe off" takes it back. In minimal safe mode the installer's service is not started,
+unless the registry allows it; that is set, too.
+
+Exit status: 0 done or previewed, 1 could not, 2 wrong call, 3 the answer was no, or
+nothing is held.`,
+		Example: "  hollowkey startup safe minimal --machine ELLERY-D07 --preview\n  hollowkey startup safe off --machine ELLERY-D07",
+		Args:    cobra.ExactArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+				if args[0] == "off" {
+					items := j.Holds(m.Name(), remedy.SafeBootHold)
+					if len(items) == 0 {
+						fmt.Fprintln(a.err, "Safe mode is not held.")
+						return errNo
+					}
+					slices.Reverse(items)
+					return a.undo(m, j, items, false)
+				}
+				plan, err := remedy.DraftSafeBoot(m, args[0])
+				if err != nil {
+					return callError{err}
+				}
+				applied, err := a.carryOut(m, plan, planHow{preview, yes, "hollowkey startup safe " + args[0] + a.where(),
+					"Restart the machine now. To end it: hollowkey startup safe off" + a.where()})
+				if a.json && err == nil {
+					err = printJSON(a.out, struct {
+						Schema  string      `json:"schema"`
+						Plan    remedy.Plan `json:"plan"`
+						Applied bool        `json:"applied"`
+					}{"hollowkey.startup.safe/1", plan, applied})
+				}
+				return err
+			})
+		},
+	}
+	c.Flags().BoolVar(&preview, "preview", false, "only show what would be changed")
+	c.Flags().BoolVar(&yes, "yes", false, "apply without asking")
+	return c
 }

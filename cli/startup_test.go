@@ -19,7 +19,7 @@ func TestStartupHold(t *testing.T) {
 	twin := filepath.Join(dir, "ELLERY-D07")
 	before := tree(t, twin)
 	list := mustRun(t, dir, 0, "startup", "--machine", "ELLERY-D07").out
-	for _, want := range []string{"service:FairwayRadio", "run:Tide Widget", "run:32:Ledger Reminder", "file:Harbour Clock.lnk", "7 items start"} {
+	for _, want := range []string{"service:FairwayRadio", "run:Tide Widget", "run:32:Ledger Reminder", "file:Harbour Clock.lnk", "8 items start", "task:Tide Table Download"} {
 		if !strings.Contains(list, want) {
 			t.Errorf("the list lacks %q:\n%s", want, list)
 		}
@@ -57,7 +57,7 @@ func TestStartupHunt(t *testing.T) {
 	}
 	for _, culprits := range [][]string{{"service:FairwayRadio"}, {"file:Harbour Clock.lnk"}, {"run:Tide Widget", "service:QuayWatch"}} {
 		h := hunt(0)
-		if len(h.Off) != 7 || h.Round != 1 {
+		if len(h.Off) != 8 || h.Round != 1 {
 			t.Fatalf("the first round: %+v", h)
 		}
 		for rounds := 0; !h.Done; rounds++ {

@@ -14,6 +14,7 @@ import (
 	"hollowkey/core/confirm"
 	"hollowkey/core/gatefix"
 	"hollowkey/core/machine"
+	"hollowkey/core/remedy"
 	"hollowkey/core/signs"
 	"hollowkey/core/story/dialects"
 	"hollowkey/core/textfile"
@@ -113,7 +114,11 @@ func (a *app) judge(ctx context.Context, logs []string, opt whyOptions, m machin
 		if err != nil {
 			return nil, err
 		}
-		return verdict.Said(opt.said, exit, o)
+		v, err := verdict.Said(opt.said, exit, o)
+		if err == nil {
+			remedy.Order(v.Remedies)
+		}
+		return v, err
 	}
 	v, err := a.verdict(ctx, logs, opt, m)
 	if err == nil && told {
@@ -159,6 +164,9 @@ func (a *app) verdict(ctx context.Context, logs []string, opt whyOptions, m mach
 	}
 	if err == nil && m != nil {
 		gatefix.Add(v, m)
+	}
+	if err == nil {
+		remedy.Order(v.Remedies)
 	}
 	return v, explainNoLog(err)
 }

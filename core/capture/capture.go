@@ -12,6 +12,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 
 	"go.yaml.in/yaml/v3"
 
@@ -49,7 +50,11 @@ var parts = []part{
 	{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Power`, false}, {`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Component Based Servicing\RebootPending`, false},
 	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\WindowsUpdate\Auto Update\RebootRequired`, false}, {`HKLM\SOFTWARE\Microsoft\NET Framework Setup\NDP`, true},
 	{`HKCU\Software\Microsoft\Windows\CurrentVersion\Explorer\User Shell Folders`, false}, {`HKCU\Software\Microsoft\Windows\CurrentVersion\Explorer\Shell Folders`, false},
-	{`HKCU\Software\Microsoft\Windows\CurrentVersion\Run`, false},
+	{`HKCU\Software\Microsoft\Windows\CurrentVersion\Run`, false}, {`HKCU\Software\Microsoft\Windows\CurrentVersion\Internet Settings`, false},
+	{`HKLM\SOFTWARE\Policies\Microsoft\Windows\Appx`, false}, {`HKLM\SOFTWARE\Policies\Microsoft\Windows\Safer\CodeIdentifiers`, false},
+	{`HKLM\SOFTWARE\Policies\Microsoft\Windows\SrpV2\Msi`, false}, {`HKLM\SOFTWARE\Policies\Microsoft\Windows\SrpV2\Exe`, false},
+	{`HKLM\SOFTWARE\Policies\Microsoft\Windows\SrpV2\Script`, false}, {`HKLM\SOFTWARE\dotnet\Setup\InstalledVersions`, true},
+	{`HKLM\SOFTWARE\Microsoft\VisualStudio\14.0\VC\Runtimes`, true}, {`HKLM\SOFTWARE\WOW6432Node\Microsoft\VisualStudio\14.0\VC\Runtimes`, true},
 }
 
 const (
@@ -161,6 +166,15 @@ func (c *capture) facts() error {
 		Groups    []string `yaml:",omitempty"`
 		Profile   string   `yaml:",omitempty"`
 	}
+	type session struct {
+		ID          int
+		User, State string
+	}
+	type process struct {
+		ID   int
+		Name string
+		User string `yaml:",omitempty"`
+	}
 	size := func(n int64) string { return fmt.Sprintf("%d MB", n/bytesUnit) }
 	about := struct {
 		Name string
@@ -174,6 +188,12 @@ func (c *capture) facts() error {
 		SignedIn    string            `yaml:"signed in,omitempty"`
 		Environment map[string]string `yaml:",omitempty"`
 		Hosts       map[string]bool   `yaml:",omitempty"`
+		Elevated    *bool             `yaml:",omitempty"`
+		Time        *time.Time        `yaml:",omitempty"`
+		Booted      *time.Time        `yaml:",omitempty"`
+		SafeBoot    string            `yaml:"safe boot,omitempty"`
+		Sessions    []session         `yaml:",omitempty"`
+		Processes   []process         `yaml:",omitempty"`
 	}{Name: c.m.Name(), SignedIn: c.user.Name, Environment: f.Environment, Hosts: f.Hosts}
 	o := f.OS
 	about.OS.Name, about.OS.Version, about.OS.Build, about.OS.Edition, about.OS.Ring, about.OS.Architecture = o.Name, o.Version, o.Build, o.Edition, o.Ring, o.Architecture
@@ -187,7 +207,64 @@ func (c *capture) facts() error {
 		}
 		about.Users = []user{u}
 	}
-	return c.yaml("twin.yaml", about)
+	if f.Unknown["elevated"] == "" {
+		about.Elevated = &f.Elevated
+	}
+	if !f.Time.IsZero() {
+		about.Time = &f.Time
+	}
+	if !f.Booted.IsZero() {
+		about.Booted = &f.Booted
+	}
+	if b, err := c.m.SafeBoot(); err != nil {
+		c.skip("safe mode", err)
+	} else if b != machine.SafeBootOff {
+		about.SafeBoot = string(b)
+	}
+	sessions, err := c.m.Sessions()
+	if err != nil {
+		c.skip("the sessions", err)
+	}
+	for _, s := range sessions {
+		state := "disconnected"
+		if s.Active {
+			state = "active"
+		}
+		about.Sessions = append(about.Sessions, session{s.ID, s.User, state})
+	}
+	processes, err := c.m.Processes()
+	if err != nil {
+		c.skip("the processes", err)
+	}
+	for _, p := range processes {
+		about.Processes = append(about.Processes, process{p.ID, p.Name, p.User})
+	}
+	return errors.Join(c.yaml("twin.yaml", about), c.tasks())
+}
+
+// tasks takes what the scheduler runs beside the OS's own tasks.
+func (c *capture) tasks() error {
+	all, err := c.m.Tasks()
+	if err != nil {
+		c.skip("the scheduler's tasks", err)
+		return nil
+	}
+	type task struct {
+		Path, Runs string
+		Author     string `yaml:",omitempty"`
+		AtLogon    bool   `yaml:"at logon"`
+		Enabled    bool
+	}
+	var list []task
+	for _, t := range all {
+		if !strings.HasPrefix(strings.ToLower(t.Path), `\microsoft\`) {
+			list = append(list, task{t.Path, t.Runs, t.Author, t.AtLogon, t.Enabled})
+		}
+	}
+	if list == nil {
+		return nil
+	}
+	return c.yaml("tasks.yaml", list)
 }
 
 func (c *capture) services() error {
@@ -234,9 +311,31 @@ func (c *capture) registry() error {
 			return err
 		}
 	}
+	if err := c.drivers(hives, seen); err != nil {
+		return err
+	}
 	for name, b := range hives {
 		if err := c.write(name, []byte("Windows Registry Editor Version 5.00\r\n"+b.String())); err != nil {
 			return err
+		}
+	}
+	return nil
+}
+
+// drivers takes the drivers that scan files, and the key above them, so that
+// their absence can be told from not having looked.
+func (c *capture) drivers(hives map[string]*strings.Builder, seen map[string]bool) error {
+	const services = `HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Services`
+	names, err := c.m.Subkeys(services)
+	if err != nil || len(names) == 0 {
+		return nil
+	}
+	hives["registry/machine.reg"].WriteString("\r\n" + regfile.KeyText(services+`\msiserver`, nil))
+	for _, n := range names {
+		if g, err := c.m.Value(services+`\`+n, "Group"); err == nil && strings.EqualFold(g.Words(), "FSFilter Anti-Virus") {
+			if err := c.key(hives, services+`\`+n, false, 0, seen); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

@@ -79,6 +79,14 @@ func (c checker) Check(name string, with map[string]string) (verdict.Finding, ma
 		a = c.space()
 	case "host-reachable":
 		a = c.reachable(with["host"])
+	case "file-in-the-way":
+		a = c.inTheWay(with["folder"])
+	case "path-variable":
+		a = c.pathVariable()
+	case "file-holder":
+		a = c.fileHolder(with["file"])
+	case "service-account":
+		a = c.serviceAccount(with["service"])
 	default:
 		a = unknown("the check %q is not known here", name)
 	}

@@ -293,6 +293,10 @@ func (w *World) Format(text string) (out string, ok bool) {
 	return text, false
 }
 
+// Folder works out where a folder of the Directory table is on the machine, with
+// a backslash at its end; ok is false when that cannot be told.
+func (w *World) Folder(name string) (path string, ok bool) { return w.folder(name, 0) }
+
 // folder works out a row of the Directory table from the known folders.
 func (w *World) folder(name string, depth int) (string, bool) {
 	if v := w.Know(condition.Symbol{Name: name}); v.Text != "" && !v.Unknown {

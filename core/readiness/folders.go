@@ -24,7 +24,11 @@ func (l *look) writable(name, folder string, accounts ...string) {
 		l.add(name, CannotTell, err.Error(), "")
 		return
 	case !info.Folder:
-		l.add(name, Stop, folder+" is a file where a folder must be", "take the file away and make the folder", step("away", "file", folder))
+		steps := []signs.StepModel{step("folder", "folder", folder)}
+		if info.Size > 0 {
+			steps = []signs.StepModel{step("quarantine", "path", folder)} // then there is nothing in the way; the next check makes the folder
+		}
+		l.add(name, Stop, folder+" is a file where a folder must be", "take the file away and make the folder", steps...)
 		return
 	}
 	sec, err := l.m.FileSecurity(folder)

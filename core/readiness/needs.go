@@ -24,6 +24,10 @@ type Needs struct {
 	Hosts    []string `yaml:"hosts"`
 	Services []string `yaml:"services"` // that must run
 	Files    []string `yaml:"files"`    // that must be there
+	Runtimes []struct {
+		Name  string `yaml:"name"`
+		Least string `yaml:"least"` // version
+	} `yaml:"runtimes"`
 	Registry []struct {
 		Key   string `yaml:"key"`
 		Name  string `yaml:"name"`
@@ -82,16 +86,9 @@ func (l *look) siteNeeds() {
 		l.add("site: OS", Pass, seen, "")
 	}
 	for _, h := range n.Hosts {
-		reachable, known := l.m.Facts().Hosts[h]
-		switch {
-		case !known:
-			l.add("site: host", CannotTell, h+" was not tried", "")
-		case reachable:
-			l.add("site: host", Pass, h+" answers", "")
-		default:
-			l.add("site: host", Stop, h+" does not answer", "look at name resolution and proxy")
-		}
+		l.host(h)
 	}
+	l.siteRuntimes()
 	for _, name := range n.Services {
 		s, err := l.m.Service(name)
 		switch {
@@ -117,6 +114,38 @@ func (l *look) siteNeeds() {
 		}
 	}
 	l.siteRegistry()
+}
+
+func (l *look) siteRuntimes() {
+	found := l.runtimes()
+	for _, r := range l.opt.Needs.Runtimes {
+		versions := found[r.Name]
+		enough := slices.ContainsFunc(versions, func(v string) bool { return !older(v, r.Least) })
+		switch {
+		case enough:
+			l.add("site: runtime", Pass, r.Name+" "+strings.Join(versions, ", "), "")
+		case versions == nil:
+			l.add("site: runtime", Stop, r.Name+" is not there; wanted "+r.Least, "install it")
+		default:
+			l.add("site: runtime", Stop, fmt.Sprintf("%s is %s; wanted %s", r.Name, strings.Join(versions, ", "), r.Least), "update it")
+		}
+	}
+}
+
+// older compares versions number by number.
+func older(v, least string) bool {
+	a, b := strings.Split(v, "."), strings.Split(least, ".")
+	for i := range b {
+		if i >= len(a) {
+			return false
+		}
+		x, _ := strconv.Atoi(a[i])
+		y, _ := strconv.Atoi(b[i])
+		if x != y {
+			return x < y
+		}
+	}
+	return false
 }
 
 func (l *look) siteRegistry() {

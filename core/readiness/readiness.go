@@ -55,7 +55,9 @@ func Run(m machine.Machine, opt Options) []Check {
 	}
 	l := &look{m: m, opt: opt}
 	for _, check := range []func(){
-		l.restart, l.running, l.service, l.space, l.temporary, l.cacheFolder, l.path, l.shellFolders, l.policies, l.verbose, l.cache, l.fastStartup, l.packageNeeds, l.siteNeeds,
+		l.administrator, l.os, l.clock, l.restart, l.running, l.service, l.space, l.temporary, l.cacheFolder, l.blockingFiles, l.path, l.shellFolders, l.policies,
+		l.restrictions, l.sideloading, l.verbose, l.cache, l.fastStartup, l.sessions, l.security, l.runtimeList, l.proxy,
+		l.platform, l.registered, l.targets, l.packageNeeds, l.siteNeeds,
 	} {
 		check()
 	}
@@ -132,11 +134,13 @@ func (l *look) service() {
 	s, err := l.m.Service("msiserver")
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		l.add(name, Stop, "it is not registered", "register it again: msiexec /regserver")
+		l.add(name, Stop, "it is not registered", "register it again", step("installer-service"))
 	case err != nil:
 		l.add(name, CannotTell, err.Error(), "")
 	case s.Start == machine.StartDisabled:
 		l.add(name, Stop, "its start type is disabled", "set it to manual", step("service", "name", "msiserver", "start", string(machine.StartManual)))
+	case !strings.Contains(strings.ToLower(s.Binary), "msiexec"):
+		l.add(name, Stop, "it is registered with another program: "+s.Binary, "register it again", step("installer-service"))
 	default:
 		l.add(name, Pass, "start type "+string(s.Start), "")
 	}

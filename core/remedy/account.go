@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/signs"
 )
 
 // RightState is whether an account was given a right to log on.
@@ -94,4 +95,19 @@ func bootWords(s Step) string { return "let the OS start in safe mode next time:
 
 func bootLines(st State, _ machine.Accounts) []string {
 	return []string{"safe mode " + string(st.Boot)}
+}
+
+// DraftSafeBoot drafts the hold that makes the OS start in safe mode, with the
+// installer's service allowed there.
+func DraftSafeBoot(m machine.Machine, mode string) (Plan, error) {
+	kind := map[string]string{"minimal": "Minimal", "network": "Network"}[mode]
+	if kind == "" {
+		return Plan{}, fmt.Errorf("the mode %q is not minimal, network or off", mode)
+	}
+	p, err := Draft(m, "start in safe mode", []signs.StepModel{
+		{"registry": {"key": `HKLM\SYSTEM\CurrentControlSet\Control\SafeBoot\` + kind + `\MSIServer`, "name": "", "type": "string", "value": "Service"}},
+		{"safe-boot": {"mode": mode}},
+	})
+	p.Hold = SafeBootHold
+	return p, err
 }

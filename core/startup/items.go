@@ -23,6 +23,7 @@ const (
 	Service Kind = "service"
 	RunKey  Kind = "run key"
 	Folder  Kind = "startup folder"
+	Task    Kind = "logon task"
 )
 
 // An Item is one thing that starts with the machine or with the user.
@@ -104,7 +105,20 @@ func Items(m machine.Machine) (items []Item, notes []string, err error) {
 			}
 		}
 	}
-	return items, append(notes, "logon tasks, drivers and what policies start are not held"), nil
+	tasks, err := m.Tasks()
+	if err != nil {
+		notes = append(notes, fmt.Sprintf("the scheduler's tasks cannot be read, so none is held: %v", err))
+	}
+	for _, t := range tasks {
+		if t.AtLogon && t.Enabled && !ofTheOS(t.Runs) && !strings.HasPrefix(strings.ToLower(t.Path), `\microsoft\`) {
+			id := "task:" + t.Path[strings.LastIndexByte(t.Path, '\\')+1:]
+			if slices.ContainsFunc(items, func(o Item) bool { return o.ID == id }) {
+				id = "task:" + t.Path
+			}
+			items = append(items, Item{ID: id, Kind: Task, Name: t.Path, Runs: t.Runs, On: true, Where: t.Path})
+		}
+	}
+	return items, append(notes, "drivers and what policies start are not held"), nil
 }
 
 func first(a, b string) string {
@@ -146,6 +160,8 @@ func Hold(m machine.Machine, items []Item) (remedy.Plan, error) {
 			steps = append(steps, signs.StepModel{"service": {"name": strings.TrimPrefix(i.ID, "service:"), "start": string(machine.StartDisabled)}})
 		case RunKey:
 			steps = append(steps, signs.StepModel{"unset": {"key": i.Where, "name": i.Name}})
+		case Task:
+			steps = append(steps, signs.StepModel{"task": {"path": i.Name, "state": "off"}})
 		case Folder:
 			steps = append(steps, signs.StepModel{"away": {"file": i.Runs}})
 		}
