@@ -19,9 +19,11 @@ func (a *app) newDemo() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "demo",
 		Short: "lays out made-up set-ups that failed, and runs the whole way on them",
-		Long: `Lays out the twin of one made-up desktop and the logs of four set-ups that failed on
+		Long: `Lays out the twin of one made-up desktop and the logs of five set-ups that failed on
 it, and for each says why, shows and applies the fix, and takes it back. Then it looks
-into the package of the last one: find, gates, alter.
+into the package of the last one (find, gates, alter), checks and mends the desktop,
+restores a cached package, clears an old version's leftovers, and hunts for the service
+that breaks a set-up.
 
 It writes only into the demo's own folder (--into), and replaces what an earlier demo
 left there. Exit status: 0 done, 1 could not, 2 wrong call.`,
@@ -43,15 +45,20 @@ left there. Exit status: 0 done, 1 could not, 2 wrong call.`,
 			if err != nil {
 				return err
 			}
+			around, err := a.demoAround(into)
+			if err != nil {
+				return err
+			}
 			if a.json {
 				return printJSON(a.out, struct {
 					Schema  string      `json:"schema"`
 					Folder  string      `json:"folder"`
 					Cases   []demoCase  `json:"cases"`
 					Package demoPackage `json:"package"`
-				}{"hollowkey.demo/1", into, told, pack})
+					Around  []demoTask  `json:"around"`
+				}{"hollowkey.demo/1", into, told, pack, around})
 			}
-			return demoText(a.out, a.style, told, pack, a.machine)
+			return demoText(a.out, a.style, told, pack, around, a.machine)
 		},
 	}
 	c.Flags().StringVar(&into, "into", "hollowkey-demo", "folder to lay it out in")
@@ -108,9 +115,9 @@ func (a *app) demoCase(c *cobra.Command, d demo.Case, log string) (demoCase, err
 	return out, nil
 }
 
-func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, machine string) error {
+func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, around []demoTask, machine string) error {
 	var b strings.Builder
-	fmt.Fprintf(&b, "%s\n", s.bold("The harbour office of Port Ellery, desktop "+demo.Machine+": four set-ups failed."))
+	fmt.Fprintf(&b, "%s\n", s.bold("The harbour office of Port Ellery, desktop "+demo.Machine+": five set-ups failed."))
 	b.WriteString(strings.Join(wrap("All of it is made up. Each log is read, the cause is looked up on the desktop's twin (a folder that stands in for it), the smallest fix is applied, and taken back.", s.Width, 0, true), "\n") + "\n")
 	for i, t := range told {
 		fmt.Fprintf(&b, "\n%s %s\n", s.bold(fmt.Sprintf("%d.", i+1)), s.bold(t.Told+"."))
@@ -137,6 +144,9 @@ func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, machine s
 		row("undo", fmt.Sprintf("%s taken back; the twin is as it was.", count(t.Undone, "change")))
 	}
 	demoPackageText(&b, s, pack, len(told)+1)
+	for i, t := range around {
+		demoTaskText(&b, s, t, len(told)+2+i)
+	}
 	first := quoteArgument(told[0].Log)
 	fmt.Fprintf(&b, "\n%s\n", s.bold("Now type yourself:"))
 	for _, line := range []string{
@@ -145,6 +155,8 @@ func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, machine s
 		"hollowkey fix " + first + " --machine " + quoteArgument(machine) + " --yes",
 		"hollowkey undo --machine " + quoteArgument(machine),
 		"hollowkey package gates " + quoteArgument(filepath.Join(filepath.Dir(machine), demo.PlannerPackage)) + " --machine " + quoteArgument(machine),
+		"hollowkey ready --machine " + quoteArgument(machine),
+		"hollowkey leftovers \"Fairway Radio 1\" --machine " + quoteArgument(machine),
 		"hollowkey code 1603 0x80070643",
 	} {
 		fmt.Fprintf(&b, "  %s\n", s.key(line))

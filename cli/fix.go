@@ -21,6 +21,7 @@ type fixOptions struct {
 	remedy  int
 	preview bool
 	yes     bool
+	point   bool     // a restore point before the change
 	step    string   // one named step in place of a verdict's
 	args    []string // its arguments, NAME=VALUE
 	script  string   // write a script for this shell in place of applying
@@ -57,6 +58,7 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "with --command: a property, NAME=VALUE (may be repeated)")
 	c.Flags().StringArrayVar(&opt.with, "with", nil, "with --command: a transform (may be repeated)")
 	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
+	c.Flags().BoolVar(&opt.point, "restore-point", false, "let the OS take a restore point before the change, where it can")
 	c.Flags().BoolVar(&opt.yes, "yes", false, "apply without asking")
 	return c
 }
@@ -117,7 +119,7 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	if opt.script != "" {
 		return a.fixScript(m, res, opt.script)
 	}
-	applied, err := a.carryOut(m, plan, planHow{opt.preview, opt.yes, "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(), "Now run the set-up again."})
+	applied, err := a.carryOut(m, plan, planHow{opt.preview, opt.yes, opt.point, "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(), "Now run the set-up again."})
 	res.Applied = applied
 	if err != nil && !errors.Is(err, errNo) && !errors.Is(err, errNobody) {
 		return err

@@ -18,6 +18,7 @@ import (
 // again is the call that comes to the same plan, after what to do next.
 type planHow struct {
 	preview, yes bool
+	restorePoint bool // asks the OS for one before the change
 	again, after string
 }
 
@@ -49,6 +50,11 @@ func (a *app) carryOut(m machine.Machine, plan remedy.Plan, how planHow) (applie
 	}
 	if !a.json {
 		j.Said = func(line string) { fmt.Fprintf(a.err, "  %s\n", clean(line)) }
+	}
+	if how.restorePoint {
+		if err := remedy.RestorePoint(m, j, plan.Title); err != nil {
+			fmt.Fprintf(a.err, "No restore point was taken: %s\n", clean(strings.ReplaceAll(err.Error(), "\n", "; ")))
+		}
 	}
 	if err := plan.Apply(m, j); err != nil {
 		return false, err

@@ -14,6 +14,7 @@ import (
 	"testing"
 
 	"hollowkey/cli"
+	"hollowkey/demo"
 )
 
 var program string
@@ -113,12 +114,14 @@ func differs(a, b map[string]string) (names []string) {
 	return names
 }
 
-// layOut runs the demo into a folder of the test's own.
+// layOut lays the demo's data into a folder of the test's own.
 func layOut(t *testing.T) string {
 	t.Helper()
-	dir := t.TempDir()
-	mustRun(t, dir, 0, "demo", "--into", "d")
-	return filepath.Join(dir, "d")
+	dir := filepath.Join(t.TempDir(), "d")
+	if err := demo.LayOut(dir); err != nil {
+		t.Fatal(err)
+	}
+	return dir
 }
 
 // The program is not read by go test's cache; calling it in process makes a

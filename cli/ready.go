@@ -93,7 +93,7 @@ func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
 			return err
 		}
 		res.Plan = &plan
-		if res.Applied, err = a.carryOut(m, plan, planHow{opt.preview, opt.yes, "hollowkey ready" + quoteAll(args) + a.readyAgain(opt) + " --mend", "Now check again: hollowkey ready" + quoteAll(args) + a.readyAgain(opt)}); err != nil {
+		if res.Applied, err = a.carryOut(m, plan, planHow{opt.preview, opt.yes, false, "hollowkey ready" + quoteAll(args) + a.readyAgain(opt) + " --mend", "Now check again: hollowkey ready" + quoteAll(args) + a.readyAgain(opt)}); err != nil {
 			return err
 		}
 	}

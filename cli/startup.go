@@ -105,7 +105,7 @@ func (a *app) newStartupHold() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				applied, err := a.carryOut(m, plan, planHow{preview, yes, "hollowkey startup hold" + repeated("exempt", exempt) + repeated("only", only) + a.where(),
+				applied, err := a.carryOut(m, plan, planHow{preview, yes, false, "hollowkey startup hold" + repeated("exempt", exempt) + repeated("only", only) + a.where(),
 					"Restart the machine now. To put all back: hollowkey startup release" + a.where()})
 				if a.json && err == nil {
 					err = printJSON(a.out, struct {
@@ -184,7 +184,7 @@ nothing is held.`,
 				if err != nil {
 					return callError{err}
 				}
-				applied, err := a.carryOut(m, plan, planHow{preview, yes, "hollowkey startup safe " + args[0] + a.where(),
+				applied, err := a.carryOut(m, plan, planHow{preview, yes, false, "hollowkey startup safe " + args[0] + a.where(),
 					"Restart the machine now. To end it: hollowkey startup safe off" + a.where()})
 				if a.json && err == nil {
 					err = printJSON(a.out, struct {

@@ -1,6 +1,7 @@
 package cli_test
 
 import (
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -200,5 +201,59 @@ func TestRefusedSteps(t *testing.T) {
 	}
 	if d := differs(before, tree(t, filepath.Join(dir, "ELLERY-D07"))); len(d) > 0 {
 		t.Errorf("refused, and yet these differ: %v", d)
+	}
+}
+
+// Where the OS takes no restore point that is said, and the fix goes on.
+func TestRestorePoint(t *testing.T) {
+	dir := layOut(t)
+	if r := mustRun(t, dir, 0, "fix", "roster.log", "--machine", "ELLERY-D07", "--restore-point", "--yes"); !strings.Contains(r.err, "No restore point was taken: ") || !strings.Contains(r.out, "DONE.") {
+		t.Errorf("%s%s", r.out, r.err)
+	}
+}
+
+// A twin that comes from a stranger leads nowhere out of its folder, and says
+// what is wrong with it.
+func TestTwinsOfStrangers(t *testing.T) {
+	for name, c := range map[string]struct {
+		file, text, want string
+	}{
+		"stub outside":   {"disk.yaml", "'C:\\..\\x': { size: 1 }\n", "no plain path"},
+		"absolute stub":  {"disk.yaml", "'/etc/passwd': { size: 1 }\n", "no plain path"},
+		"access list":    {"access.yaml", "'C:\\': 'D:(A;;'\n", "access.yaml:1"},
+		"services":       {"services.yaml", "- name: A\n  start: sometimes\n  state: running\n", "services.yaml:1"},
+		"tasks":          {"tasks.yaml", "- path: x\n  enabled: true\n", "tasks.yaml:1"},
+		"yaml":           {"twin.yaml", "name: [\n", "twin.yaml"},
+		"registry":       {"registry/machine.reg", "rubbish", "registry/machine.reg: line 1"},
+		"nameless":       {"twin.yaml", "os: { build: 1 }\n", "name is missing"},
+		"unknown state":  {"services.yaml", "- name: A\n  start: manual\n  state: asleep\n", "asleep"},
+		"security ID":    {"twin.yaml", "name: X\nusers: [{ name: u, sid: S-1-x }]\n", "twin.yaml: user"},
+		"disk not a map": {"disk.yaml", "[1, 2]\n", "disk.yaml"},
+	} {
+		dir := layOut(t)
+		write(t, dir, filepath.Join("ELLERY-D07", c.file), c.text)
+		if r := run(t, dir, nil, "ready", "--machine", "ELLERY-D07"); r.code != 1 || !strings.Contains(r.err, c.want) {
+			t.Errorf("%s: exit %d, %q, want %q", name, r.code, r.err, c.want)
+		}
+	}
+	dir := layOut(t)
+	outside := filepath.Join(dir, "secret.txt")
+	write(t, dir, "secret.txt", "outside")
+	disk := filepath.Join(dir, "ELLERY-D07", "disk", "C", "Deploy")
+	if err := os.Symlink(outside, filepath.Join(disk, "link.txt")); err != nil {
+		t.Skip(err)
+	}
+	if err := os.Symlink(dir, filepath.Join(disk, "out")); err != nil {
+		t.Fatal(err)
+	}
+	for _, path := range []string{`C:\Deploy\link.txt`, `C:\Deploy\out\secret.txt`} {
+		run(t, dir, nil, stepCall("away", []string{"file=" + path}, "--yes")...)
+		run(t, dir, nil, stepCall("quarantine", []string{"path=" + path}, "--yes")...)
+		if r := run(t, dir, nil, stepCall("place", []string{"out=" + path, "from=berthline.log"}, "--yes")...); r.code == 0 && path != `C:\Deploy\link.txt` {
+			t.Errorf("%s was written: %s", path, r.out)
+		}
+		if b, err := os.ReadFile(outside); err != nil || string(b) != "outside" {
+			t.Fatalf("%s led out of the twin: %q, %v", path, b, err)
+		}
 	}
 }

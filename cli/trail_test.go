@@ -77,8 +77,8 @@ func TestTrailFollows(t *testing.T) {
 func TestLogs(t *testing.T) {
 	dir := layOut(t)
 	out := decode[struct{ Logs []logfinder.Found }](t, mustRun(t, dir, 0, "logs", "--json", "--machine", twinName).out)
-	if len(out.Logs) != 4 {
-		t.Fatalf("%d logs on the twin, want 4: %+v", len(out.Logs), out.Logs)
+	if len(out.Logs) != 5 {
+		t.Fatalf("%d logs on the twin, want 5: %+v", len(out.Logs), out.Logs)
 	}
 	for i, l := range out.Logs {
 		if !strings.HasPrefix(l.Path, `C:\Windows\Temp\`) || l.Outcome != verdict.Failed || l.Product == "" || l.Cause == "" || i > 0 && l.Time.After(out.Logs[i-1].Time) {

@@ -78,10 +78,17 @@ func Cases() []Case {
 	old.Failure = enginelog.Failure{Action: "LaunchConditions", Lines: []string{
 		`Product: Berthline Planner -- Berthline Planner 3.1.0 runs on Windows XP only.`,
 	}}
+	ledger := setup("Wharfage Ledger", "2.5.0", "{C41F7E08-93B2-4D6A-8E15-70A2B9D3F645}", "Saltmarsh Quay Software", "Ledger")
+	ledger.Files = 80
+	ledger.Failure = enginelog.Failure{Action: "CreateFolders", Lines: []string{
+		`Error 1312. Cannot create the directory 'C:\ProgramData\Saltmarsh Quay'.  A file with this name already exists.  Please rename or remove the file and click retry, or click Cancel to exit.`,
+		`Product: Wharfage Ledger -- Error 1312. Cannot create the directory 'C:\ProgramData\Saltmarsh Quay'.  A file with this name already exists.  Please rename or remove the file and click retry, or click Cancel to exit.`,
+	}}
 	return []Case{
 		{"berthline.log", "Berthline Planner says \"unexpected error\" and goes away", planner},
 		{"tidebook.log", "Tidebook Desk stops at \"starting services\"", tidebook},
 		{"roster.log", "Pilot Roster complains about a drive that nobody has", roster},
+		{"ledger.log", "Wharfage Ledger cannot make a folder that nobody sees", ledger},
 		{"planner31.log", "The office's old Berthline Planner says it is for Windows XP", old},
 	}
 }

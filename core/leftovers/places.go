@@ -60,7 +60,7 @@ func (s *search) folder(i machine.FileInfo, sure Sureness, why string, user bool
 		return
 	}
 	if user {
-		why += "; a user's data"
+		why += "; a user's data, which stays unless you name its place"
 	}
 	if sure == Likely && !slices.ContainsFunc(s.rep.Folders, func(f string) bool { return strings.EqualFold(f, i.Path) }) {
 		s.rep.Folders = append(s.rep.Folders, i.Path) // what points into it belongs, too

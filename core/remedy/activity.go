@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/signs"
 )
 
 // RunningState are the processes or sessions that a step ends.
@@ -205,3 +206,18 @@ func restorePointCommand(s Step) ([]string, error) {
 }
 
 var productCode = regexp.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)
+
+// RestorePoint lets the OS take a restore point, and writes that down.
+func RestorePoint(m machine.Machine, j *Journal, title string) error {
+	title = strings.Map(func(r rune) rune {
+		if r < ' ' || r == '"' {
+			return ' '
+		}
+		return r
+	}, title)
+	p, err := Draft(m, "restore point", []signs.StepModel{{"restore-point": {"title": "Before: " + title}}})
+	if err != nil {
+		return err
+	}
+	return p.Apply(m, j)
+}

@@ -214,7 +214,7 @@ func (j *Journal) Empty(seq int) error {
 		if _, err := j.write(Record{Phase: Found, Of: seq, Title: "final", Error: "what it took away was deleted for good"}); err != nil {
 			return err
 		}
-		return os.RemoveAll(j.quarantine(seq))
+		return clearKept(j.quarantine(seq))
 	}
 	return fmt.Errorf("the journal has no change %d in force", seq)
 }
@@ -270,23 +270,11 @@ func (j *Journal) export(seq int, c Change) error {
 
 // exportKeys leaves keys as they were before as standard registry text.
 func (j *Journal) exportKeys(seq int, keys *KeysState) error {
-	var list []regfile.KeyEntries
-	for _, k := range keys.Keys {
-		e := regfile.KeyEntries{Key: k.Key, Absent: !k.There}
-		for _, v := range k.Values {
-			if v.Value == nil {
-				e.Values = append(e.Values, regfile.Entry{Name: v.Name, Delete: true})
-			} else {
-				e.Values = append(e.Values, regfile.Entry{Name: v.Name, Value: *v.Value})
-			}
-		}
-		list = append(list, e)
-	}
 	dir := filepath.Join(j.dir, "registry")
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
 	}
-	return os.WriteFile(filepath.Join(dir, fmt.Sprintf("before-%04d.reg", seq)), regfile.ExportKeys(list), 0o644)
+	return os.WriteFile(filepath.Join(dir, fmt.Sprintf("before-%04d.reg", seq)), keysText(keys), 0o644)
 }
 
 // An Item is one change as the journal tells of it.

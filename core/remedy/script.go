@@ -115,8 +115,10 @@ func powerShell(c Change, to State) ([]string, error) {
 		return nil, fmt.Errorf("a copy of a folder does not fit a script")
 	case to.File != nil && to.File.There:
 		return []string{"[IO.File]::WriteAllBytes(" + ps(c.Target) + ", [Convert]::FromBase64String('" + base64.StdEncoding.EncodeToString(to.File.Contents) + "'))"}, nil
+	case to.File != nil:
+		return []string{"Remove-Item -LiteralPath " + ps(c.Target)}, nil
 	}
-	return []string{"Remove-Item -LiteralPath " + ps(c.Target)}, nil
+	return powerShellMore(c, to)
 }
 
 func psValue(c Change, v *ValueState) ([]string, error) {
@@ -226,5 +228,5 @@ func commandShell(c Change, to State) ([]string, error) {
 	case to.File != nil && !to.File.There:
 		return []string{"del " + target + orEnd}, nil
 	}
-	return nil, fmt.Errorf("a command file cannot do that\nhint: --script ps1 can")
+	return commandShellMore(c, to)
 }

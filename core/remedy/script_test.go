@@ -74,3 +74,42 @@ func TestScript(t *testing.T) {
 		t.Error("a shell that is none")
 	}
 }
+
+// Steps on entries, tasks, folders, keys, quarantine, safe mode and the OS's own
+// programs, forward and back.
+func TestScriptOfOtherSteps(t *testing.T) {
+	m, _, _ := onTwin(t)
+	const old = `C:\Program Files (x86)\Nine Fathom\Fairway Radio 1`
+	for _, c := range []struct {
+		model                 signs.StepModel
+		shell, forth, wayBack string
+	}{
+		{step("remove-service", "name", "FairwayRelay"), "ps1", "& 'sc.exe' 'delete' 'FairwayRelay'; if ($LASTEXITCODE) { throw", `'binPath=' '` + old + `\relay.exe'`},
+		{step("remove-service", "name", "FairwayRelay"), "cmd", "", ""}, // no way back there
+		{step("dependency", "name", "BerthSync", "on", "Spooler", "state", "present"), "ps1", `'depend=' 'TideClock/Spooler'`, `'depend=' 'TideClock'`},
+		{step("task", "path", `\Saltmarsh Quay\Tide Table Download`, "state", "off"), "ps1", `Disable-ScheduledTask -TaskPath '\Saltmarsh Quay\' -TaskName 'Tide Table Download'`, "Enable-ScheduledTask"},
+		{step("task", "path", `\Saltmarsh Quay\Tide Table Download`, "state", "off"), "cmd", `schtasks.exe /Change /TN "\Saltmarsh Quay\Tide Table Download" /DISABLE`, "/ENABLE"},
+		{step("folder", "folder", `C:\ProgramData\Saltmarsh Quay`), "ps1", `Remove-Item -LiteralPath 'C:\ProgramData\Saltmarsh Quay'`, "WriteAllBytes('C:\\ProgramData\\Saltmarsh Quay', [byte[]]@())"},
+		{step("remove-key", "key", `HKLM\SOFTWARE\WOW6432Node\Nine Fathom\Fairway Radio 1`), "ps1", "& reg.exe import $reg", "& reg.exe import $reg"},
+		{step("quarantine", "path", old), "ps1", `Move-Item -LiteralPath '` + old + `' -Destination (Join-Path $PSScriptRoot 'hollowkey-quarantine-Fairway Radio 1')`, `-Destination '` + old + `'`},
+		{step("safe-boot", "mode", "network"), "ps1", `& 'bcdedit.exe' '/set' '{current}' 'safeboot' 'network'`, "'/deletevalue' '{current}' 'safeboot'"},
+		{step("safe-boot", "mode", "network"), "cmd", "bcdedit.exe /set {current} safeboot network || exit /b 1", "/deletevalue"},
+		{step("end-process", "process", "tidebook.exe"), "ps1", `& 'taskkill.exe' '/F' '/PID' '5204'`, "# nothing: a program that was ended"},
+		{step("repair", "what", "component-store"), "ps1", `& 'dism.exe' '/Online' '/Cleanup-Image' '/RestoreHealth'; if ($LASTEXITCODE -notin 0`, "# nothing: the OS keeps no way back"},
+		{step("repair", "what", "system-files"), "cmd", `sfc.exe "/scannow"`, "rem nothing"},
+		{step("logon-right", "account", "svc-berth"), "ps1", "", ""},
+		{step("free-space", "folder", `C:\Windows\Temp`, "older", "0"), "ps1", "", ""},
+	} {
+		p, err := Draft(m, "a fix", []signs.StepModel{c.model})
+		if err != nil {
+			t.Fatal(err)
+		}
+		forth, back, err := p.Script(c.shell)
+		switch {
+		case c.forth == "" && err == nil:
+			t.Errorf("%v as %s: no error\n%s\n%s", c.model, c.shell, forth, back)
+		case c.forth != "" && (err != nil || !strings.Contains(forth, c.forth) || !strings.Contains(back, c.wayBack)):
+			t.Errorf("%v as %s: %v\n%s\n%s", c.model, c.shell, err, forth, back)
+		}
+	}
+}

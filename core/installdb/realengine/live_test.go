@@ -1,6 +1,7 @@
 package realengine
 
 import (
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -150,5 +151,100 @@ func TestCaptureOfTheLiveMachine(t *testing.T) {
 	}
 	if v, err := m.Value(`HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion`, "CurrentVersion"); err != nil || v.Words() == "" {
 		t.Errorf("%q, %v", v.Words(), err)
+	}
+}
+
+// Steps of many kinds on the live machine, each taken back: what the registry,
+// the service manager and the disk then show is what they showed before. (The
+// stand-in's service manager forgets changed dependencies, so that step is not here.)
+func TestStepsOnTheLiveMachine(t *testing.T) {
+	if absent != "" {
+		t.Skip("no real engine here: " + absent)
+	}
+	program := build(t, "build", "hollowkey/cmd/hollowkey")
+	dir := t.TempDir()
+	tool := func(args ...string) string {
+		out, _ := wine(append([]string{"wine"}, args...)...).CombinedOutput()
+		return string(out)
+	}
+	run := func(args ...string) string {
+		t.Helper()
+		c := wine(append([]string{"wine", program}, args...)...)
+		c.Dir = dir
+		out, err := c.CombinedOutput()
+		if err != nil {
+			t.Fatalf("%v: %v\n%s", args, err, out)
+		}
+		return string(out)
+	}
+	const key = `HKLM\Software\Nine Fathom\Fairway Radio 1`
+	tool("reg", "add", key, "/v", "Serial", "/d", "PE 1", "/f")
+	tool("reg", "add", key+`\Relay`, "/v", "Port", "/t", "REG_DWORD", "/d", "5120", "/f")
+	tool("sc", "create", "FairwayRelay", "binPath=", `C:\Radio\relay.exe`, "start=", "demand")
+	t.Cleanup(func() { tool("sc", "delete", "FairwayRelay"); tool("reg", "delete", `HKLM\Software\Nine Fathom`, "/f") })
+	radio := filepath.Join(prefix, "drive_c", "Radio")
+	must(t, os.MkdirAll(filepath.Join(radio, "lang"), 0o755))
+	t.Cleanup(func() { os.RemoveAll(radio) })
+	must(t, os.WriteFile(filepath.Join(radio, "lang", "en.txt"), []byte("Fairway"), 0o644))
+	must(t, os.WriteFile(filepath.Join(dir, "c.reg"), []byte("REGEDIT4\r\n\r\n[HKEY_LOCAL_MACHINE\\Software\\Nine Fathom\\Fairway Radio 1]\r\n\"Serial\"=-\r\n\"New\"=dword:7\r\n"), 0o644))
+	registry := func() string { return tool("reg", "query", key, "/s") }
+	service := func() string { return tool("reg", "query", `HKLM\System\CurrentControlSet\Services\FairwayRelay`) }
+	disk := func() string {
+		b, _ := os.ReadFile(filepath.Join(radio, "lang", "en.txt"))
+		return string(b)
+	}
+	for _, c := range []struct {
+		kind string
+		args []string
+		look func() string
+	}{
+		{"remove-key", []string{"key=" + key}, registry},
+		{"import", []string{"from=c.reg"}, registry},
+		{"key", []string{"key=" + key + `\A\B`}, registry},
+		{"path-entry", []string{`entry=C:\Radio`, "state=present"}, func() string {
+			return tool("reg", "query", `HKLM\System\CurrentControlSet\Control\Session Manager\Environment`)
+		}},
+		{"remove-service", []string{"name=FairwayRelay"}, service},
+		{"quarantine", []string{`path=C:\Radio`}, disk},
+		{"folder", []string{`folder=C:\Radio\new\deep`}, func() string {
+			_, err := os.Stat(filepath.Join(radio, "new", "deep"))
+			return fmt.Sprint(err == nil)
+		}},
+	} {
+		call := []string{"fix", "--machine", "live", "--case", "case", "--step", c.kind}
+		for _, a := range c.args {
+			call = append(call, "--arg", a)
+		}
+		before := c.look()
+		run(append(call, "--yes")...)
+		if c.look() == before {
+			t.Errorf("%s changed nothing: %s", c.kind, before)
+		}
+		run("undo", "--machine", "live", "--case", "case")
+		if after := c.look(); after != before {
+			t.Errorf("%s was not taken back:\n%s\nwas\n%s", c.kind, after, before)
+		}
+	}
+	// The same as a command file that the OS's own shell runs, and its way back.
+	const value = `a & b %TEMP% ^ (x) 100%`
+	run("fix", "--machine", "live", "--step", "registry", "--arg", "key="+key, "--arg", "name=It & he", "--arg", "type=string", "--arg", "value="+value, "--script", "cmd")
+	script := func(name string) {
+		c := wine("wine", "cmd", "/c", name)
+		c.Dir = dir
+		if out, err := c.CombinedOutput(); err != nil {
+			t.Errorf("%s: %v\n%s", name, err, out)
+		}
+	}
+	before := registry()
+	script("hollowkey-fix.cmd")
+	if !strings.Contains(registry(), value) {
+		t.Errorf("the script set\n%s", registry())
+	}
+	script("hollowkey-fix-undo.cmd")
+	if registry() != before {
+		t.Errorf("the way back left\n%s", registry())
+	}
+	if out := run("leftovers", "Fairway Radio 1", "--machine", "live", "--case", "case", "--clear", "--preview"); !strings.Contains(out, `delete the registry key HKLM\SOFTWARE\Nine Fathom\Fairway`) {
+		t.Errorf("leftovers: %s", out)
 	}
 }

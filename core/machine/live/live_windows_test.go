@@ -1,10 +1,14 @@
 package live
 
 import (
+	"context"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"slices"
+	"strings"
 	"testing"
+	"time"
 
 	"golang.org/x/sys/windows/svc"
 	"golang.org/x/sys/windows/svc/mgr"
@@ -22,6 +26,10 @@ const (
 func TestMain(m *testing.M) {
 	if slices.Contains(os.Args, asService) {
 		svc.Run(testService, idle{})
+		return
+	}
+	if os.Getenv("HOLLOWKEY_IDLE") != "" {
+		time.Sleep(time.Minute)
 		return
 	}
 	if os.Getenv("HOLLOWKEY_LIVE") == "" {
@@ -128,5 +136,59 @@ func TestClosedFolder(t *testing.T) {
 	os.Remove(probe)
 	if err := m.SetFileSecurity(folder, before); err != nil {
 		t.Error(err)
+	}
+}
+
+// What runs is told: this very program, by its number; a program that it starts
+// is ended; what the OS does not offer says so.
+func TestActivity(t *testing.T) {
+	m, err := Open()
+	if err != nil {
+		t.Fatal(err)
+	}
+	all, err := m.Processes()
+	if err != nil || !slices.ContainsFunc(all, func(p machine.Process) bool { return p.ID == os.Getpid() }) {
+		t.Errorf("this process is not in the list: %v, %v", all, err)
+	}
+	program, err := os.Executable()
+	if err != nil {
+		t.Fatal(err)
+	}
+	other := exec.Command(program)
+	other.Env = append(os.Environ(), "HOLLOWKEY_IDLE=1")
+	if err := other.Start(); err != nil {
+		t.Fatal(err)
+	}
+	if err := m.EndProcess(other.Process.Pid); err != nil {
+		t.Error(err)
+	}
+	other.Wait()
+	if err := m.EndProcess(1 << 28); err == nil {
+		t.Error("a process that is not there was ended")
+	}
+	f := m.Facts()
+	if f.Time.IsZero() || f.Booted.IsZero() || f.Booted.After(f.Time) {
+		t.Errorf("%v, started %v", f.Time, f.Booted)
+	}
+	var said []string
+	if code, err := m.Run(context.Background(), []string{"reg.exe", "query", `HKLM\Software`}, func(l string) { said = append(said, l) }); err != nil || code != 0 || len(said) == 0 {
+		t.Errorf("run: %d, %v, %q", code, err, said)
+	}
+	if _, err := m.Run(context.Background(), []string{`C:\Deploy\x.exe`}, nil); err == nil {
+		t.Error("a program outside of the system folder was run")
+	}
+	for name, ask := range map[string]func() error{
+		"sessions": func() error { _, err := m.Sessions(); return err },
+		"holders":  func() error { _, err := m.Holders(program); return err },
+		"tasks":    func() error { _, err := m.Tasks(); return err },
+		"rights":   func() error { _, err := m.LogonRights("SYSTEM"); return err },
+		"users":    func() error { _, err := m.UserNames(); return err },
+	} {
+		if err := ask(); err != nil {
+			t.Logf("%s: %v", name, err) // an engine that stands in for the OS may lack it
+		}
+	}
+	if err := m.Reaches(context.Background(), "nowhere.invalid", 0); err == nil || !strings.Contains(err.Error(), "is not resolved") {
+		t.Errorf("a host that does not exist: %v", err)
 	}
 }

@@ -250,11 +250,14 @@ func (m *Machine) CreateService(s machine.Service) error {
 			return err
 		}
 	}
-	account := text[s.Account]
+	account, display := text[s.Account], text[s.Display]
 	if s.Account == "" {
 		account = nil
 	}
-	h, err := windows.CreateService(scm, text[s.Name], text[s.Display], windows.SERVICE_ALL_ACCESS, windows.SERVICE_WIN32_OWN_PROCESS, start,
+	if s.Display == "" {
+		display = nil
+	}
+	h, err := windows.CreateService(scm, text[s.Name], display, windows.SERVICE_ALL_ACCESS, windows.SERVICE_WIN32_OWN_PROCESS, start,
 		windows.SERVICE_ERROR_NORMAL, text[s.Binary], nil, nil, &deps[0], account, nil)
 	if err != nil {
 		return told(err, "make the service %s", s.Name)
