@@ -31,8 +31,11 @@ type Case struct {
 
 const (
 	userName = "mwhitlow"
-	userSID  = "S-1-5-21-2104885761-1177238915-682003330-1107"
-	temp     = `C:\Users\mwhitlow\AppData\Local\Temp\`
+	// Two of the set-ups were run by a colleague.
+	colleague    = "dpayne"
+	colleagueSID = "S-1-5-21-2104885761-1177238915-682003330-1112"
+	userSID      = "S-1-5-21-2104885761-1177238915-682003330-1107"
+	temp         = `C:\Users\mwhitlow\AppData\Local\Temp\`
 )
 
 func setup(product, version, code, vendor, folder string) enginelog.Setup {
@@ -58,6 +61,7 @@ func Cases() []Case {
 	}}
 	tidebook := setup("Tidebook Desk", "2.8.1", "{5D0B1C77-2E9A-4B6B-8C35-0A6C2E5F7D22}", "Saltmarsh Quay Software", "Tidebook")
 	tidebook.Files = 420
+	tidebook.User, tidebook.SID = colleague, colleagueSID
 	tidebook.Services = []enginelog.Service{{Name: "BerthSync", Display: "Berth Sync"}}
 	tidebook.Failure = enginelog.Failure{Action: "StartServices", Wait: 31 * time.Second, Lines: []string{
 		`Error 1920. Service 'Berth Sync' (BerthSync) failed to start.  Verify that you have sufficient privileges to start system services.`,
@@ -80,6 +84,7 @@ func Cases() []Case {
 	}}
 	ledger := setup("Wharfage Ledger", "2.5.0", "{C41F7E08-93B2-4D6A-8E15-70A2B9D3F645}", "Saltmarsh Quay Software", "Ledger")
 	ledger.Files = 80
+	ledger.User, ledger.SID = colleague, colleagueSID
 	ledger.Failure = enginelog.Failure{Action: "CreateFolders", Lines: []string{
 		`Error 1312. Cannot create the directory 'C:\ProgramData\Saltmarsh Quay'.  A file with this name already exists.  Please rename or remove the file and click retry, or click Cancel to exit.`,
 		`Product: Wharfage Ledger -- Error 1312. Cannot create the directory 'C:\ProgramData\Saltmarsh Quay'.  A file with this name already exists.  Please rename or remove the file and click retry, or click Cancel to exit.`,
@@ -132,6 +137,9 @@ func LayOut(folder string) error {
 		if err := writePlanner(at); err != nil {
 			return err
 		}
+	}
+	if err := writePackages(filepath.Join(folder, Machine, "disk", "C", "Deploy")); err != nil {
+		return err
 	}
 	return writeCache(folder)
 }

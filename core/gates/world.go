@@ -293,6 +293,17 @@ func (w *World) Format(text string) (out string, ok bool) {
 	return text, false
 }
 
+// BuiltIn gives a property that the engine itself sets; ok is false for others.
+func (w *World) BuiltIn(name string) (k Known, ok bool) { return w.builtIn(name) }
+
+// Search looks up what AppSearch finds for a property; ok is false when no
+// search is for it.
+func (w *World) Search(property string) (k Known, ok bool) { return w.search(property) }
+
+// Related gives the product code that FindRelatedProducts puts into a property;
+// ok is false when no row of the Upgrade table is for it.
+func (w *World) Related(property string) (k Known, ok bool) { return w.related(property) }
+
 // Folder works out where a folder of the Directory table is on the machine, with
 // a backslash at its end; ok is false when that cannot be told.
 func (w *World) Folder(name string) (path string, ok bool) { return w.folder(name, 0) }

@@ -261,6 +261,24 @@ func (f *File) Set(section, key, value string) error {
 	return nil
 }
 
+// Remove takes a key out, and its section when that holds nothing more.
+func (f *File) Remove(section, key string) {
+	if at, _, _ := f.find(section, key); at >= 0 {
+		f.lines = append(f.lines[:at], f.lines[at+1:]...)
+	}
+	if len(f.Keys(section)) > 0 {
+		return
+	}
+	for i, l := range f.lines {
+		if n, ok := l.section(); ok && strings.EqualFold(n, section) {
+			if i+1 == len(f.lines) || strings.HasPrefix(strings.TrimSpace(f.lines[i+1].text), "[") {
+				f.lines = append(f.lines[:i], f.lines[i+1:]...)
+			}
+			return
+		}
+	}
+}
+
 func (f *File) dropLastEnd() { f.lines[len(f.lines)-1].end = "" }
 
 // lineEnd is the line end that the file uses.

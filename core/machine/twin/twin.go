@@ -256,6 +256,9 @@ func (t *Twin) write(name string, b []byte) error {
 	return err
 }
 
+// Folder is where the twin lies.
+func (t *Twin) Folder() string { return t.folder }
+
 // Name is the machine's name.
 func (t *Twin) Name() string { return t.about.Name }
 

@@ -1,0 +1,175 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/machine/twin"
+	"hollowkey/core/rehearse"
+)
+
+type rehearseOptions struct {
+	uninstall, repair bool
+	given, with       []string
+	user, log, keep   string
+}
+
+func (a *app) newRehearse() *cobra.Command {
+	var opt rehearseOptions
+	c := &cobra.Command{
+		Use:   "rehearse PACKAGE --machine TWIN",
+		Short: "runs a package on a copy of a twin with a stand-in of the installer engine",
+		Long: `Runs a package as the installer engine would, on a copy of the twin: search, conditions,
+costing, the execute sequence, files, registry, services, registration, rollback. It
+honours the twin's access lists, services, drives and policies, writes a verbose log, and
+ends with the engine's exit code. The twin itself is not changed; --keep saves the copy.
+
+PACKAGE is a path on the twin (C:\Deploy\setup.msi), or the product code of a product
+that is registered there. Exit status: 0 the set-up worked, 1 could not, 2 wrong call,
+3 the set-up failed.`,
+		Example: "  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07\n  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --log rehearsal.log --keep after",
+		Args:    cobra.ExactArgs(1),
+		RunE:    func(_ *cobra.Command, args []string) error { return a.rehearse(args[0], opt) },
+	}
+	c.Flags().BoolVar(&opt.uninstall, "uninstall", false, "remove the product")
+	c.Flags().BoolVar(&opt.repair, "repair", false, "repair it")
+	c.Flags().StringArrayVar(&opt.given, "given", nil, "a property as on the command line, NAME=VALUE (may be repeated)")
+	c.Flags().StringArrayVar(&opt.with, "with", nil, "a transform, by its path on the twin (may be repeated)")
+	c.Flags().StringVar(&opt.user, "user", "", "who runs it (else the user who is signed in)")
+	c.Flags().StringVar(&opt.log, "log", "", "write the log to this file")
+	c.Flags().StringVar(&opt.keep, "keep", "", "save the twin as it is afterwards in this new folder")
+	c.MarkFlagsMutuallyExclusive("uninstall", "repair")
+	return c
+}
+
+func (o rehearseOptions) mode() rehearse.Mode {
+	switch {
+	case o.uninstall:
+		return rehearse.Uninstall
+	case o.repair:
+		return rehearse.Repair
+	}
+	return rehearse.Install
+}
+
+// properties splits NAME=VALUE.
+func properties(list []string) (map[string]string, error) {
+	out := map[string]string{}
+	for _, p := range list {
+		name, value, ok := strings.Cut(p, "=")
+		if !ok || name == "" {
+			return nil, wrongCall("%q is not NAME=VALUE", p)
+		}
+		out[name] = value
+	}
+	return out, nil
+}
+
+// twinOnly opens the twin of a call that works on twins alone.
+func (a *app) twinOnly() error {
+	if a.machine == "" || a.machine == "live" {
+		return wrongCall("a rehearsal needs a twin\nhint: --machine FOLDER; hollowkey capture takes one of a live machine")
+	}
+	return nil
+}
+
+func (a *app) rehearse(pack string, opt rehearseOptions) error {
+	if err := a.twinOnly(); err != nil {
+		return err
+	}
+	given, err := properties(opt.given)
+	if err != nil {
+		return err
+	}
+	m, done, err := rehearse.Scratch(a.machine)
+	if err != nil {
+		return err
+	}
+	defer done()
+	res, err := a.rehearseOn(m, rehearse.Request{Package: pack, Transforms: opt.with, Properties: given, Mode: opt.mode(), User: opt.user}, opt.log)
+	if err != nil {
+		return err
+	}
+	if opt.keep != "" {
+		if err := keepTwin(m, opt.keep); err != nil {
+			return err
+		}
+	}
+	if a.json {
+		err = printJSON(a.out, struct {
+			Schema  string `json:"schema"`
+			Machine string `json:"machine"`
+			Package string `json:"package"`
+			rehearse.Result
+		}{"hollowkey.rehearse/1", m.Name(), pack, res})
+	} else {
+		_, err = io.WriteString(a.out, a.rehearseText(res, m.Name(), opt))
+	}
+	if err == nil && !worked(res.Exit) {
+		err = errNo
+	}
+	return err
+}
+
+// rehearseOn runs a request and writes its log to a file, when one is named.
+func (a *app) rehearseOn(m *twin.Twin, req rehearse.Request, log string) (rehearse.Result, error) {
+	if req.Started = m.Facts().Time; req.Started.IsZero() {
+		req.Started = a.now()
+	}
+	if log == "" {
+		return rehearse.Run(m, req, io.Discard)
+	}
+	f, err := os.Create(log)
+	if err != nil {
+		return rehearse.Result{}, err
+	}
+	res, err := rehearse.Run(m, req, f)
+	return res, errors.Join(err, f.Close())
+}
+
+func keepTwin(m *twin.Twin, to string) error {
+	if _, err := os.Stat(to); err == nil {
+		return fmt.Errorf("%s is there already\nhint: --keep wants a new folder", to)
+	}
+	return rehearse.CopyTwin(m.Folder(), to)
+}
+
+// worked says whether an exit code means done, with or without a restart due.
+func worked(exit int) bool { return exit == 0 || exit == 3010 || exit == 1641 }
+
+func (a *app) rehearseText(r rehearse.Result, on string, opt rehearseOptions) string {
+	var b strings.Builder
+	s := a.style
+	what := strings.TrimSpace(r.Product + " " + r.Version)
+	word := s.good("WORKED")
+	switch {
+	case !worked(r.Exit):
+		word = s.bad("FAILED")
+	case r.Exit != 0:
+		word = s.mind("WORKED, restart due")
+	}
+	fmt.Fprintf(&b, "%s  %s on a copy of %s; exit code %d.\n", word, s.bold(what), on, r.Exit)
+	if r.Failed != "" {
+		text := r.Failed
+		if r.Message != 0 {
+			text += fmt.Sprintf(", message %d", r.Message)
+		}
+		item(&b, s, 0, 9, "broke at", text)
+	}
+	for _, t := range r.Assumed {
+		item(&b, s, 0, 9, "assumed", t)
+	}
+	if opt.log != "" {
+		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey why "+quoteArgument(opt.log)+a.where()))
+	}
+	if opt.keep != "" {
+		fmt.Fprintf(&b, "The twin afterwards: %s\n", filepath.Clean(opt.keep))
+	}
+	return b.String()
+}
