@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/casefile"
 	"hollowkey/core/machine"
 	"hollowkey/core/remedy"
 	"hollowkey/core/signs"
@@ -121,6 +122,11 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	}
 	applied, err := a.carryOut(m, plan, planHow{opt.preview, opt.yes, opt.point, "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(), "Now run the set-up again."})
 	res.Applied = applied
+	if applied && res.Verdict != nil { // as it was before the change; a later look finds it mended
+		if _, bad := casefile.AddVerdict(a.caseFolder(), res.Verdict); bad != nil {
+			return bad
+		}
+	}
 	if err != nil && !errors.Is(err, errNo) && !errors.Is(err, errNobody) {
 		return err
 	}

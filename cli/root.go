@@ -14,6 +14,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/casefile"
 	"hollowkey/core/remedy"
 )
 
@@ -61,7 +62,13 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)
 	a.remind()
-	return a.status(err)
+	exit := a.status(err)
+	if dir, ok := a.openCase(); ok {
+		if err := casefile.Record(dir, a.now(), args, exit); err != nil {
+			a.complain(err)
+		}
+	}
+	return exit
 }
 
 // status turns the end of a command into its exit status, and tells of a
@@ -149,6 +156,6 @@ Or see the whole way on made-up data:  hollowkey demo`,
 	flags.BoolVar(&a.json, "json", false, "print the result as JSON")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (as NO_COLOR does)")
 	flags.IntVar(&a.width, "width", 0, "columns to use (40 to 400; else the terminal's, 100 at most)")
-	root.AddCommand(a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newPackage(), a.newFix(), a.newUndo(), a.newJournal(), a.newCapture(), a.newReady(), a.newCache(), a.newLeftovers(), a.newStartup(), a.newRehearse(), a.newVersion())
+	root.AddCommand(a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newPackage(), a.newFix(), a.newUndo(), a.newJournal(), a.newCapture(), a.newReady(), a.newCache(), a.newLeftovers(), a.newStartup(), a.newRehearse(), a.newRetry(), a.newCase(), a.newVersion())
 	return root
 }

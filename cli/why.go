@@ -11,6 +11,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/casefile"
 	"hollowkey/core/confirm"
 	"hollowkey/core/gatefix"
 	"hollowkey/core/machine"
@@ -167,8 +168,38 @@ func (a *app) verdict(ctx context.Context, logs []string, opt whyOptions, m mach
 	}
 	if err == nil {
 		remedy.Order(v.Remedies)
+		err = a.keepInCase(names, v)
 	}
 	return v, explainNoLog(err)
+}
+
+// openCase is the folder of the case that was opened for this call's case or
+// twin.
+func (a *app) openCase() (dir string, ok bool) {
+	if a.caseDir == "" && (a.machine == "" || a.machine == "live") {
+		return "", false
+	}
+	dir = a.caseFolder()
+	return dir, casefile.Exists(dir)
+}
+
+// keepInCase copies logs and verdict into the case, when one is open. What
+// lies in the case is kept already, and its verdict with the attempt.
+func (a *app) keepInCase(logs []string, v *verdict.Verdict) error {
+	dir, ok := a.openCase()
+	if !ok {
+		return nil
+	}
+	for _, l := range logs {
+		if rel, err := filepath.Rel(dir, l); err == nil && filepath.IsLocal(rel) || l == "-" {
+			continue // it lies in the case
+		}
+		if _, err := casefile.AddEvidence(dir, l); err != nil {
+			return err
+		}
+	}
+	_, err := casefile.AddVerdict(dir, v)
+	return err
 }
 
 const maxLogs = 200 // files of a folder that are looked into

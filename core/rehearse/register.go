@@ -103,6 +103,9 @@ func (s *session) registerProduct() error {
 	}
 	own := userData + `Products\` + installdb.PackCode(code) + `\InstallProperties`
 	if s.req.Mode == Uninstall {
+		if cached := s.textOf(own, "LocalPackage"); cached != "" {
+			s.editFile("RegisterProduct", cached, fmt.Sprintf("ProductUnregister(UpgradeCode=%s)", s.props["UpgradeCode"]), func([]byte) ([]byte, error) { return nil, nil })
+		}
 		for _, k := range []string{entry, own} {
 			values, err := s.m.Values(k)
 			if err != nil {

@@ -81,7 +81,7 @@ type judge struct {
 func (j *judge) run() {
 	v := j.v
 	v.Outcome, v.ExitCode = outcome(j.a), exitCode(j.a)
-	v.Product, v.Package = product(j.a), j.a.Package
+	v.Product, v.Package, v.User = product(j.a), j.a.Package, j.a.Properties["LogonUser"].Value
 	j.remark()
 	switch v.Outcome {
 	case Succeeded:

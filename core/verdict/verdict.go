@@ -35,6 +35,7 @@ type Verdict struct {
 	ExitCode *int      `json:"exit_code"`
 	Product  Product   `json:"product"`
 	Package  string    `json:"package,omitempty"` // path of the package on the machine, where the log says
+	User     string    `json:"user,omitempty"`    // who ran it, where the log says
 	BrokeAt  BrokeAt   `json:"broke_at"`
 	Cause    Cause     `json:"cause"`
 	Chain    []Line    `json:"chain"`    // from symptom to root

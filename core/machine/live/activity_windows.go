@@ -263,6 +263,23 @@ func (m *Machine) Run(ctx context.Context, command []string, said func(string)) 
 	return 0, err
 }
 
+// RunLine runs a program of the system folder with a command line as it stands,
+// for programs that have rules of their own about quotation marks.
+func (m *Machine) RunLine(ctx context.Context, program, line string) (int, error) {
+	system, err := windows.GetSystemDirectory()
+	if err != nil {
+		return 0, err
+	}
+	c := exec.CommandContext(ctx, system+`\`+program)
+	c.SysProcAttr = &syscall.SysProcAttr{CmdLine: `"` + system + `\` + program + `" ` + line}
+	err = c.Run()
+	var exit *exec.ExitError
+	if errors.As(err, &exit) {
+		return exit.ExitCode(), nil
+	}
+	return 0, told(err, "run %s", program)
+}
+
 // progressLines ends lines at a carriage return, too: programs draw their
 // progress with it.
 func progressLines(data []byte, atEOF bool) (int, []byte, error) {

@@ -1,0 +1,317 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/casefile"
+	"hollowkey/core/remedy"
+	"hollowkey/core/verdict"
+)
+
+func (a *app) newCase() *cobra.Command {
+	c := &cobra.Command{
+		Use:   "case",
+		Short: "keeps everything about one failed set-up in a folder; shows where one was",
+		Long: `A case is a folder that can be read without this program: case.yaml, evidence, verdicts,
+the journal of changes, attempts with their logs, what was typed, quarantine, the report.
+Without a subcommand it tells where one was: after a restart, or a run that was cut off.
+
+The folder is --case, else TWIN.case beside the twin. Once a case is open, commands that
+name it record themselves there. Exit status: 0 shown, 1 could not, 2 wrong call.`,
+		Example: "  hollowkey case open --case berth-17 --title \"Tidebook Desk on D07\"\n  hollowkey case --case berth-17\n  hollowkey case close --case berth-17 --outcome solved",
+		Args:    needSubcommand,
+		RunE:    func(*cobra.Command, []string) error { return a.caseShow() },
+	}
+	c.AddCommand(a.newCaseOpen(), a.newCaseAdd(), a.newCaseNote(), a.newCaseClose(), a.newCaseReport())
+	return c
+}
+
+// needCase gives the case's folder; without one the call is wrong.
+func (a *app) needCase() (string, error) {
+	if a.caseDir == "" && (a.machine == "" || a.machine == "live") {
+		return "", wrongCall("--case is missing\nhint: name the case's folder, or a twin with --machine")
+	}
+	return a.caseFolder(), nil
+}
+
+func (a *app) newCaseOpen() *cobra.Command {
+	var about casefile.About
+	c := &cobra.Command{
+		Use:     "open",
+		Short:   "opens a case",
+		Long:    "Opens a case in a folder, which is made. Exit status: 0 opened, 1 could not, 2 wrong call.",
+		Example: "  hollowkey case open --case berth-17 --title \"Tidebook Desk on D07\" --told \"it stops at starting services\"",
+		Args:    cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			dir, err := a.needCase()
+			if err != nil {
+				return err
+			}
+			if about.Title == "" {
+				about.Title = filepath.Base(dir)
+			}
+			if a.machine != "" {
+				m, done, err := a.openMachine()
+				if err != nil {
+					return err
+				}
+				about.Machine = m.Name()
+				done()
+			}
+			if _, err := casefile.Make(dir, about, a.now); err != nil {
+				return err
+			}
+			fmt.Fprintf(a.out, "%s %s\nNext: %s\n", a.style.good("OPEN"), dir, a.style.key("hollowkey why LOG --case "+quoteArgument(dir)))
+			return nil
+		},
+	}
+	c.Flags().StringVar(&about.Title, "title", "", "what it is about")
+	c.Flags().StringVar(&about.Told, "told", "", "what the person said")
+	return c
+}
+
+// inCase opens the case for one piece of work.
+func (a *app) inCase(do func(*casefile.Case) error) error {
+	dir, err := a.needCase()
+	if err != nil {
+		return err
+	}
+	c, err := casefile.Load(dir, a.now)
+	if err != nil {
+		return err
+	}
+	return do(c)
+}
+
+func (a *app) newCaseAdd() *cobra.Command {
+	return &cobra.Command{
+		Use:     "add FILE...",
+		Short:   "copies evidence into the case",
+		Long:    "Copies files into the case's evidence folder. Exit status: 0 copied, 1 could not, 2 wrong call.",
+		Example: "  hollowkey case add setup.log screenshot.png --case berth-17",
+		Args:    cobra.MinimumNArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			return a.inCase(func(c *casefile.Case) error {
+				for _, name := range args {
+					at, err := casefile.AddEvidence(c.Dir, name)
+					if err != nil {
+						return err
+					}
+					fmt.Fprintln(a.out, at)
+				}
+				return nil
+			})
+		},
+	}
+}
+
+func (a *app) newCaseNote() *cobra.Command {
+	return &cobra.Command{
+		Use:     "note TEXT",
+		Short:   "writes a note into the case",
+		Long:    "Writes a note with the time into case.yaml. Exit status: 0 written, 1 could not, 2 wrong call.",
+		Example: "  hollowkey case note \"the user will be back at two\" --case berth-17",
+		Args:    cobra.ExactArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			return a.inCase(func(c *casefile.Case) error { return c.Note(args[0]) })
+		},
+	}
+}
+
+func (a *app) newCaseClose() *cobra.Command {
+	var outcome string
+	c := &cobra.Command{
+		Use:     "close --outcome TEXT",
+		Short:   "closes the case with an outcome",
+		Long:    "Closes the case. Holds that are still in force are told. Exit status: 0 closed, 1 could not, 2 wrong call.",
+		Example: "  hollowkey case close --case berth-17 --outcome solved",
+		Args:    cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			if outcome == "" {
+				return wrongCall("--outcome is missing\nhint: solved, unsolved, or a few words")
+			}
+			return a.inCase(func(c *casefile.Case) error {
+				if err := c.Close(outcome); err != nil {
+					return err
+				}
+				fmt.Fprintf(a.out, "%s %s: %s\nTo hand it over: %s\n", a.style.good("CLOSED"), c.Title, outcome, a.style.key("hollowkey case report"+a.where()))
+				return nil
+			})
+		},
+	}
+	c.Flags().StringVar(&outcome, "outcome", "", "how it ended: solved, unsolved, or a few words")
+	return c
+}
+
+// caseStand is how a case stands.
+type caseStand struct {
+	Schema   string              `json:"schema"`
+	Folder   string              `json:"folder"`
+	About    *casefile.About     `json:"about"`
+	Verdicts []*verdict.Verdict  `json:"verdicts"`
+	Attempts []*casefile.Attempt `json:"attempts"`
+	Changes  any                 `json:"changes"`
+	Holds    []string            `json:"holds"`
+	Commands []casefile.Command  `json:"commands"`
+	Next     string              `json:"next"`
+	journal  *remedy.Journal
+}
+
+func (a *app) caseStand() (st caseStand, err error) {
+	dir, err := a.needCase()
+	if err != nil {
+		return st, err
+	}
+	if _, err := os.Stat(dir); err != nil {
+		return st, fmt.Errorf("%w\nhint: hollowkey case open --case %s", err, quoteArgument(dir))
+	}
+	st = caseStand{Schema: "hollowkey.case/1", Folder: dir, Holds: []string{}}
+	if casefile.Exists(dir) {
+		c, err := casefile.Load(dir, a.now)
+		if err != nil {
+			return st, err
+		}
+		st.About = &c.About
+	}
+	if st.Verdicts, err = casefile.Verdicts(dir); err != nil {
+		return st, err
+	}
+	if st.Attempts, err = casefile.Attempts(dir); err != nil {
+		return st, err
+	}
+	if st.Commands, err = casefile.Commands(dir); err != nil {
+		return st, err
+	}
+	if a.machine != "" {
+		m, done, err := a.openMachine()
+		if err != nil {
+			return st, err
+		}
+		defer done()
+		st.journal, err = a.openJournal(m) // settles what a crash left open
+		if err != nil {
+			return st, err
+		}
+	} else if st.journal, err = remedy.OpenJournal(dir, a.now); err != nil {
+		return st, err
+	}
+	st.Changes = journalJSON(st.journal, st.journal.Items())
+	for _, h := range st.journal.Holds("", "") {
+		if t := h.Hold + " on " + h.Machine; len(st.Holds) == 0 || st.Holds[len(st.Holds)-1] != t {
+			st.Holds = append(st.Holds, t)
+		}
+	}
+	st.Next = a.caseNext(st)
+	return st, nil
+}
+
+// caseNext says what to type next.
+func (a *app) caseNext(st caseStand) string {
+	where := a.where()
+	if a.machine == "" && st.About != nil && st.About.Machine != "" {
+		where = " --machine " + quoteArgument(st.About.Machine) + where
+	}
+	if n := len(st.Attempts); n > 0 {
+		last := st.Attempts[n-1]
+		switch {
+		case !last.Done:
+			return "hollowkey retry" + where
+		case last.Verdict != nil && last.Verdict.Worked():
+			return "hollowkey case close --outcome solved" + a.where()
+		}
+		return "hollowkey fix " + quoteArgument(last.LogPath(st.Folder)) + where + " --preview"
+	}
+	switch {
+	case len(st.journal.Items()) > 0:
+		return "hollowkey retry" + where
+	case len(st.Verdicts) > 0:
+		return "hollowkey fix LOG" + where + " --preview"
+	}
+	return "hollowkey why LOG" + where
+}
+
+func (a *app) caseShow() error {
+	st, err := a.caseStand()
+	if err != nil {
+		return err
+	}
+	if a.json {
+		return printJSON(a.out, st)
+	}
+	_, err = io.WriteString(a.out, a.caseText(st))
+	return err
+}
+
+func (a *app) caseText(st caseStand) string {
+	var b strings.Builder
+	s := a.style
+	title := filepath.Base(st.Folder)
+	if st.About != nil {
+		title = st.About.Title
+		state := s.mind("OPEN")
+		if st.About.State == casefile.Closed {
+			state = s.good("CLOSED")
+		}
+		fmt.Fprintf(&b, "%s  %s\n", state, s.bold(title))
+		item(&b, s, 0, 9, "told", st.About.Told)
+		item(&b, s, 0, 9, "opened", st.About.Opened.Format("2006-01-02 15:04 UTC"))
+		if st.About.Outcome != "" {
+			item(&b, s, 0, 9, "outcome", st.About.Outcome)
+		}
+		for _, n := range st.About.Notes {
+			item(&b, s, 0, 9, "note", n.Time.Format("15:04")+"  "+n.Text)
+		}
+	} else {
+		fmt.Fprintf(&b, "%s\n", s.bold(title))
+	}
+	if n := len(st.Verdicts); n > 0 {
+		v := st.Verdicts[n-1]
+		fmt.Fprintf(&b, "\n%s\n", s.bold("The verdict"))
+		b.WriteString(strings.Join(wrap(sentence(v.Cause.Summary), s.Width, 2, false), "\n") + "\n")
+	}
+	if len(st.Attempts) > 0 {
+		fmt.Fprintf(&b, "\n%s\n", s.bold("Attempts"))
+		for _, t := range st.Attempts {
+			b.WriteString(attemptLine(s, t))
+		}
+	}
+	if items := st.journal.Items(); len(items) > 0 {
+		fmt.Fprintf(&b, "\n%s\n", s.bold("Changes"))
+		for _, i := range items {
+			fmt.Fprintf(&b, "%4d  %s  %s\n", i.Seq, pad(i.Status, 8), strings.Join(wrap(i.Step.Words(), s.Width, 16, true), "\n"))
+			if i.Note != "" {
+				b.WriteString(s.faint(strings.Join(wrap(i.Note, s.Width, 16, false), "\n")) + "\n")
+			}
+		}
+	}
+	if n := len(st.Commands); n > 0 {
+		last := st.Commands[n-1]
+		fmt.Fprintf(&b, "\n%s %s, %s\n", s.faint("last typed:"), last.Time.Format("2006-01-02 15:04 UTC"), fit("hollowkey "+strings.Join(last.Args, " "), s.Width-36))
+	}
+	fmt.Fprintf(&b, "\nNext: %s\n", s.key(st.Next))
+	return b.String()
+}
+
+func attemptLine(s Style, t *casefile.Attempt) string {
+	how := "on " + t.Machine
+	if t.Rehearsal {
+		how = "rehearsed"
+	}
+	switch {
+	case !t.Done:
+		return fmt.Sprintf("%4d  %s  %s, %s: it was cut off, its end is not known\n", t.Number, s.mind(pad("?", 8)), t.Time.Format("15:04"), how)
+	case t.Verdict != nil && t.Verdict.Worked():
+		return fmt.Sprintf("%4d  %s  %s, %s: exit code %d\n", t.Number, s.good(pad("worked", 8)), t.Time.Format("15:04"), how, t.Exit)
+	}
+	where := ""
+	if t.Verdict != nil && t.Verdict.BrokeAt.Action != nil {
+		where = " at " + *t.Verdict.BrokeAt.Action
+	}
+	return fmt.Sprintf("%4d  %s  %s, %s: exit code %d%s (%s)\n", t.Number, s.bad(pad("failed", 8)), t.Time.Format("15:04"), how, t.Exit, where, t.Compared)
+}

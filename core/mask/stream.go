@@ -1,0 +1,113 @@
+package mask
+
+import (
+	"bufio"
+	"bytes"
+	"errors"
+	"io"
+	"strings"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding"
+	"golang.org/x/text/encoding/charmap"
+	"golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/transform"
+)
+
+const (
+	sniffed = 64 << 10 // bytes looked at to tell the encoding
+	maxLine = 256 << 10
+)
+
+// encodingOf tells how a text is encoded, from its beginning.
+func encodingOf(head []byte) encoding.Encoding {
+	switch {
+	case bytes.HasPrefix(head, []byte{0xFF, 0xFE}):
+		return unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM)
+	case bytes.HasPrefix(head, []byte{0xFE, 0xFF}):
+		return unicode.UTF16(unicode.BigEndian, unicode.IgnoreBOM)
+	}
+	even, odd := 0, 0
+	for i, b := range head {
+		if b == 0 && i%2 == 0 {
+			even++
+		} else if b == 0 {
+			odd++
+		}
+	}
+	switch {
+	case odd > len(head)/4:
+		return unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM)
+	case even > len(head)/4:
+		return unicode.UTF16(unicode.BigEndian, unicode.IgnoreBOM)
+	case utf8.Valid(cutRune(head)):
+		return encoding.Nop
+	}
+	return charmap.ISO8859_1 // each byte comes back as it was
+}
+
+// cutRune leaves out a character that the end of the head cut in two.
+func cutRune(head []byte) []byte {
+	for n := 1; n < utf8.UTFMax && n < len(head); n++ {
+		if utf8.RuneStart(head[len(head)-n]) {
+			if !utf8.FullRune(head[len(head)-n:]) {
+				return head[:len(head)-n]
+			}
+			break
+		}
+	}
+	return head
+}
+
+// lines goes through a text of any encoding, a line at a time with its end; very
+// long ones come in pieces.
+func lines(r io.Reader, do func(line string) error) (encoding.Encoding, error) {
+	b := bufio.NewReaderSize(r, sniffed)
+	head, err := b.Peek(sniffed)
+	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, bufio.ErrBufferFull) {
+		return nil, err
+	}
+	enc := encodingOf(head)
+	text := bufio.NewReaderSize(transform.NewReader(b, enc.NewDecoder()), maxLine)
+	for {
+		line, err := text.ReadSlice('\n')
+		if len(line) > 0 {
+			if bad := do(string(line)); bad != nil {
+				return enc, bad
+			}
+		}
+		if errors.Is(err, bufio.ErrBufferFull) {
+			continue
+		}
+		if errors.Is(err, io.EOF) {
+			return enc, nil
+		}
+		if err != nil {
+			return enc, err
+		}
+	}
+}
+
+// LearnFrom takes names out of a text of any encoding.
+func (m *Masker) LearnFrom(r io.Reader) error {
+	_, err := lines(r, func(line string) error { m.Learn(line); return nil })
+	return err
+}
+
+// Copy writes a text with its private data masked, in the encoding that it came
+// in.
+func (m *Masker) Copy(w io.Writer, r io.Reader) error {
+	b := bufio.NewReaderSize(r, sniffed)
+	head, err := b.Peek(sniffed)
+	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, bufio.ErrBufferFull) {
+		return err
+	}
+	out := transform.NewWriter(w, encodingOf(head).NewEncoder())
+	if _, err := lines(b, func(line string) error {
+		_, err := io.Copy(out, strings.NewReader(m.Mask(line)))
+		return err
+	}); err != nil {
+		return err
+	}
+	return out.Close()
+}
