@@ -129,6 +129,7 @@ func (a *app) root() *cobra.Command {
 prove it, shows the smallest fix, applies it and can take it back.
 
 Start with:  hollowkey why setup.log
+On a terminal, hollowkey alone asks what failed and leads the way.
 Or see the whole way on made-up data:  hollowkey demo`,
 		SilenceErrors: true,
 		SilenceUsage:  true,
@@ -145,7 +146,12 @@ Or see the whole way on made-up data:  hollowkey demo`,
 			a.style = newStyle(a.out, a.noColor || a.json, a.width)
 			return nil
 		},
-		RunE: func(c *cobra.Command, _ []string) error { return c.Help() },
+		RunE: func(c *cobra.Command, _ []string) error {
+			if a.onTerminal() {
+				return a.guide(c.Context(), guideOptions{})
+			}
+			return c.Help()
+		},
 	}
 	root.SetOut(a.out)
 	root.SetErr(a.err)
@@ -156,6 +162,6 @@ Or see the whole way on made-up data:  hollowkey demo`,
 	flags.BoolVar(&a.json, "json", false, "print the result as JSON")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (as NO_COLOR does)")
 	flags.IntVar(&a.width, "width", 0, "columns to use (40 to 400; else the terminal's, 100 at most)")
-	root.AddCommand(a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newPackage(), a.newFix(), a.newUndo(), a.newJournal(), a.newCapture(), a.newReady(), a.newCache(), a.newLeftovers(), a.newStartup(), a.newRehearse(), a.newRetry(), a.newCase(), a.newVersion())
+	root.AddCommand(a.newGuide(), a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newPackage(), a.newFix(), a.newUndo(), a.newJournal(), a.newCapture(), a.newReady(), a.newCache(), a.newLeftovers(), a.newStartup(), a.newRehearse(), a.newRetry(), a.newCase(), a.newGather(), a.newVersion())
 	return root
 }

@@ -77,8 +77,8 @@ func (m *Masker) learn(kind Kind, name string) string {
 var (
 	sidPattern     = regexp.MustCompile(`\bS-1-5-21(?:-\d+){3,4}\b`)
 	mailPattern    = regexp.MustCompile(`\b[\w.+%-]+@[\w-]+(?:\.[\w-]+)+\b`)
-	profilePattern = regexp.MustCompile(`(?i)[a-z]:\\(?:Users|Documents and Settings)\\([^\\/:*?"<>|\r\n]+)`)
-	uncPattern     = regexp.MustCompile(`(?:^|[^\\\w])\\\\([A-Za-z0-9][\w.-]{1,62})\\`)
+	profilePattern = regexp.MustCompile(`(?i)[a-z]:\\{1,2}(?:Users|Documents and Settings)\\{1,2}([^\\/:*?"<>|\r\n]+)`)
+	uncPattern     = regexp.MustCompile(`(?:^|[^\\\w:])\\\\(?:\\\\)?([A-Za-z0-9][\w.-]{1,62})\\`)
 	valuePattern   = regexp.MustCompile(`(?i)\b(LogonUser|USERNAME|ComputerName|COMPUTERNAME|UserDomain|USERDOMAIN|CLIENTNAME|LOGONSERVER)\b(?: property\. Its (?:current )?value is '|\s*[=:]\s*['"]?)([^'"\r\n;,\x00]+)`)
 	domainPattern  = regexp.MustCompile(`\b([A-Za-z][\w-]{2,14})\\([A-Za-z][\w.-]{2,19})\b`)
 	serialPattern  = regexp.MustCompile(`\b[A-Z0-9]{5}(?:-[A-Z0-9]{5}){3,5}\b`)
@@ -143,6 +143,9 @@ func (m *Masker) Mask(text string) string {
 	text = serialValue.ReplaceAllStringFunc(text, func(t string) string {
 		f := serialValue.FindStringSubmatch(t)
 		value := strings.Trim(t[len(f[1])+len(f[2]):], `"'`)
+		if strings.HasPrefix(value, "{") {
+			return t // a product code, which says nothing of its owner
+		}
 		token := m.learn(Serial, value)
 		if token == "" {
 			token = "(masked)"

@@ -111,3 +111,22 @@ func (m *Masker) Copy(w io.Writer, r io.Reader) error {
 	}
 	return out.Close()
 }
+
+// IsText says whether the beginning of a file is that of a text.
+func IsText(head []byte) bool {
+	enc := encodingOf(head)
+	if len(head)%2 != 0 && enc != encoding.Nop {
+		head = head[:len(head)-1]
+	}
+	plain, _, err := transform.Bytes(enc.NewDecoder(), head)
+	if err != nil && len(plain) == 0 {
+		return len(head) == 0
+	}
+	odd := 0
+	for _, r := range string(plain) {
+		if r < ' ' && r != '\n' && r != '\r' && r != '\t' && r != '\f' && r != 0x1B || r == utf8.RuneError {
+			odd++
+		}
+	}
+	return odd <= len(plain)/50
+}

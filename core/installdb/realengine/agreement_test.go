@@ -100,7 +100,7 @@ func TestRehearsalAgrees(t *testing.T) {
 		{name: "all goes well"},
 		{name: "a property on the command line", edit: insert([]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "[DESK] of [ProductName]", "Main"}), args: []string{"DESK=seven"}},
 		{name: "values of all kinds", edit: insert([]any{"Registry", "Bin", 2, `Software\Saltmarsh Quay\Planner`, "Bin", "#x00ff7f", "Main"}, []any{"Registry", "Hash", 2, `Software\Saltmarsh Quay\Planner`, "Hash", "##5", "Main"},
-			[]any{"Registry", "Expand", 2, `Software\Saltmarsh Quay\Planner`, "Expand", "#%[%%]TEMP", "Main"}, []any{"Registry", "File", 2, `Software\Saltmarsh Quay\Planner`, "File", "[#File1]", "Main"})},
+			[]any{"Registry", "Expand", 2, `Software\Saltmarsh Quay\Planner`, "Expand", "#%of ~ProductVersion~", "Main"}, []any{"Registry", "File", 2, `Software\Saltmarsh Quay\Planner`, "File", "[#File1]", "Main"})},
 		{name: "a launch condition", edit: insert([]any{"LaunchCondition", "VersionNT > 9999", "Only for machines of the future."}), exit: 1603, action: "LaunchConditions"},
 		{name: "an error action", edit: insert([]any{"CustomAction", "Refuse", 19, nil, "Not on [ComputerName]."}, []any{"InstallExecuteSequence", "Refuse", "NOT DESK", 1450}), exit: 1603, action: "Refuse"},
 		{name: "an error action that is passed", edit: insert([]any{"CustomAction", "Refuse", 19, nil, "Not here."}, []any{"InstallExecuteSequence", "Refuse", "NOT DESK", 1450}), args: []string{"DESK=1"}},

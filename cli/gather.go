@@ -1,0 +1,143 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"maps"
+	"os"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"hollowkey/core/gather"
+	"hollowkey/core/machine"
+	"hollowkey/core/mask"
+)
+
+type gatherOptions struct {
+	out     string
+	preview bool
+	names   []string
+}
+
+func (a *app) newGather() *cobra.Command {
+	var opt gatherOptions
+	c := &cobra.Command{
+		Use:   "gather [LOG...]",
+		Short: "packs logs, verdicts and facts into one zip, private data masked",
+		Long: `Packs logs, and the case when one is named or there is one beside the twin, into a zip for
+second-line support: evidence, verdicts, journal, attempts, report, facts of the machine.
+Users, machines, security IDs, mail addresses, serial numbers, passwords and tokens are
+masked in all of it, the same one by the same token; UTF-16 logs stay UTF-16. A manifest
+holds the hashes and what was masked. Files that are no text are left out, and told.
+
+Exit status: 0 written, 1 could not, 2 wrong call.`,
+		Example: "  hollowkey gather setup.log --out support.zip\n  hollowkey gather --machine ELLERY-D07 --out support.zip",
+		RunE:    func(c *cobra.Command, args []string) error { return a.gather(c.Context(), args, opt) },
+	}
+	c.Flags().StringVar(&opt.out, "out", "hollowkey-gathered.zip", "the zip to write")
+	c.Flags().BoolVar(&opt.preview, "preview", false, "only list what would be packed")
+	c.Flags().StringArrayVar(&opt.names, "hide", nil, "mask this name, too (may be repeated)")
+	return c
+}
+
+func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) error {
+	names, _, err := expandLogs(logs)
+	if err != nil {
+		return err
+	}
+	o := gather.Options{Logs: names, Now: a.now()}
+	var hosts []string
+	users := slices.Clone(opt.names)
+	if a.machine != "" {
+		m, done, err := a.openMachine()
+		if err != nil {
+			return err
+		}
+		defer done()
+		o.Machine, hosts = m, append(hosts, m.Name())
+		users = append(users, userNames(m)...)
+	}
+	if a.caseDir != "" || a.machine != "" && a.machine != "live" {
+		if dir := a.caseFolder(); fileThere(dir) {
+			o.Case = dir
+		}
+	}
+	if len(names) == 0 && o.Case == "" {
+		return wrongCall("there is nothing to pack\nhint: name logs, or a case with --case")
+	}
+	o.Mask = mask.New(users, hosts)
+	if opt.preview {
+		return a.gatherPreview(o)
+	}
+	temp := opt.out + ".new"
+	f, err := os.Create(temp)
+	if err != nil {
+		return err
+	}
+	rep, err := gather.Write(ctx, f, o)
+	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
+		os.Remove(temp)
+		return err
+	}
+	if err := os.Rename(temp, opt.out); err != nil {
+		return err
+	}
+	if a.json {
+		return printJSON(a.out, rep)
+	}
+	_, err = io.WriteString(a.out, a.gatherText(rep, opt.out))
+	return err
+}
+
+func userNames(m machine.Machine) []string {
+	list, err := m.UserNames()
+	if err != nil {
+		return nil
+	}
+	return list
+}
+
+func (a *app) gatherPreview(o gather.Options) error {
+	files, left, err := gather.Plan(o)
+	if err != nil {
+		return err
+	}
+	if a.json {
+		return printJSON(a.out, gather.Report{Schema: gather.Schema, Made: o.Now, Files: files, LeftOut: left})
+	}
+	for _, f := range files {
+		fmt.Fprintln(a.out, clean(f.Name))
+	}
+	for _, l := range left {
+		fmt.Fprintf(a.out, "%s %s\n", a.style.mind("left out:"), clean(l))
+	}
+	return nil
+}
+
+func (a *app) gatherText(r gather.Report, out string) string {
+	var b strings.Builder
+	s := a.style
+	total := int64(0)
+	for _, f := range r.Files {
+		total += f.Size
+	}
+	fmt.Fprintf(&b, "%s %s: %s, %s before packing\n", s.good("WRITTEN"), out, verb(len(r.Files), "file", "files"), bytesText(total))
+	if len(r.Masked) == 0 {
+		b.WriteString("Nothing had to be masked.\n")
+	} else {
+		rows := [][]string{{"masked", "times"}}
+		for _, k := range slices.Sorted(maps.Keys(r.Masked)) {
+			rows = append(rows, []string{string(k), fmt.Sprint(r.Masked[k])})
+		}
+		b.WriteString("\n")
+		grid(&b, s, 2, rows)
+	}
+	for _, l := range r.LeftOut {
+		item(&b, s, 0, 10, "left out", l)
+	}
+	return b.String()
+}

@@ -1,0 +1,271 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"github.com/pterm/pterm"
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"hollowkey/core/casefile"
+	"hollowkey/core/logfinder"
+	"hollowkey/core/machine"
+	"hollowkey/core/remedy"
+	"hollowkey/core/verdict"
+)
+
+// guideOptions are the answers that can be given beforehand.
+type guideOptions struct {
+	log, said, apply, retry string
+}
+
+func (a *app) newGuide() *cobra.Command {
+	var opt guideOptions
+	c := &cobra.Command{
+		Use:   "guide",
+		Short: "asks what failed, and leads through why, fix and retry",
+		Long: `Asks what failed and leads the way: it looks for logs, says why, shows the smallest fix,
+applies it after a yes, and tries again. hollowkey alone does the same on a terminal. Each
+question can be answered beforehand by its option; where nobody is there to be asked, all
+that are needed must be.
+
+It changes the machine only after a yes (or with --apply yes). Exit status: 0 the set-up
+works in the end, 1 could not, 2 wrong call, 3 it does not work yet.`,
+		Example: "  hollowkey guide --machine ELLERY-D07\n  hollowkey guide --machine ELLERY-D07 --log tidebook.log --apply yes --retry yes",
+		Args:    cobra.NoArgs,
+		RunE:    func(c *cobra.Command, _ []string) error { return a.guide(c.Context(), opt) },
+	}
+	c.Flags().StringVar(&opt.log, "log", "", "the log of the set-up that failed")
+	c.Flags().StringVar(&opt.said, "said", "", "what it said, where there is no log")
+	c.Flags().StringVar(&opt.apply, "apply", "", "apply the first fix: yes or no")
+	c.Flags().StringVar(&opt.retry, "retry", "", "run the set-up again afterwards: yes or no")
+	return c
+}
+
+// onTerminal says whether a person can be asked.
+func (a *app) onTerminal() bool {
+	in, ok := a.in.(*os.File)
+	out, alsoOK := a.out.(*os.File)
+	return ok && alsoOK && term.IsTerminal(int(in.Fd())) && term.IsTerminal(int(out.Fd()))
+}
+
+// An answer is one of a question's answers: what is shown, and what it means.
+type answer struct{ shown, means string }
+
+// choose puts a question with a few answers; where nobody is there, flag says
+// which option would have answered it.
+func (a *app) choose(title, flag string, answers []answer) (string, error) {
+	if !a.onTerminal() {
+		return "", fmt.Errorf("nobody is there to be asked: %s\nhint: answer it with %s", strings.ToLower(title), flag)
+	}
+	var shown []string
+	for i, o := range answers {
+		shown = append(shown, fmt.Sprintf("%d  %s", i+1, fit(o.shown, a.style.Width-8)))
+	}
+	a.promptStyle()
+	picked, err := pterm.DefaultInteractiveSelect.WithOptions(shown).WithMaxHeight(len(shown)).WithFilter(false).WithOnInterruptFunc(func() { os.Exit(exitAnswer) }).Show(strings.TrimSuffix(title, "?"))
+	if err != nil {
+		return "", err
+	}
+	return answers[slices.Index(shown, picked)].means, nil
+}
+
+// enter asks for a line.
+func (a *app) enter(title string) (string, error) {
+	a.promptStyle()
+	return pterm.DefaultInteractiveTextInput.WithOnInterruptFunc(func() { os.Exit(exitAnswer) }).Show(strings.TrimSuffix(title, "?"))
+}
+
+// promptStyle lets the prompts follow the program's own rules on colour.
+func (a *app) promptStyle() {
+	if !a.style.Color {
+		pterm.DisableColor()
+	}
+	pterm.DefaultInteractiveSelect.TextStyle = pterm.NewStyle(pterm.Bold)
+	pterm.DefaultInteractiveSelect.SelectorStyle = pterm.NewStyle(pterm.FgCyan)
+	pterm.DefaultInteractiveTextInput.TextStyle = pterm.NewStyle(pterm.Bold)
+}
+
+// yes answers a yes-or-no question, from its option when that was given.
+func (a *app) yes(title, given, flag string) (bool, error) {
+	switch strings.ToLower(given) {
+	case "yes":
+		return true, nil
+	case "no":
+		return false, nil
+	case "":
+	default:
+		return false, wrongCall("%s %q is not yes or no", flag, given)
+	}
+	picked, err := a.choose(title, flag, []answer{{"yes", "yes"}, {"no", "no"}})
+	return picked == "yes", err
+}
+
+func (a *app) guide(ctx context.Context, opt guideOptions) error {
+	if err := a.guideMachine(); err != nil {
+		return err
+	}
+	return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+		why := whyOptions{encoding: detectEncoding, said: opt.said, hasExit: func() bool { return false }}
+		logs, err := a.guideLog(ctx, m, opt, &why)
+		if err != nil {
+			return err
+		}
+		v, err := a.judge(ctx, logs, why, m)
+		if err != nil {
+			return err
+		}
+		if err := verdictText(a.out, a.style, v, nil); err != nil || v.Worked() {
+			return err
+		}
+		applied, err := a.guideFix(m, j, v, opt)
+		if err != nil {
+			return err
+		}
+		return a.guideRetry(ctx, m, j, v, logs, applied, opt)
+	})
+}
+
+// guideMachine asks which machine is meant, when no option says it.
+func (a *app) guideMachine() error {
+	if a.machine != "" {
+		return nil
+	}
+	picked := "twin"
+	if (logfinder.Local{}).Known() {
+		var err error
+		if picked, err = a.choose("Which machine is it?", "--machine", []answer{answer{"this computer", "live"}, answer{"a twin, in a folder", "twin"}}); err != nil {
+			return err
+		}
+	} else if !a.onTerminal() {
+		return wrongCall("--machine is missing\nhint: name a twin's folder; hollowkey demo lays one out")
+	}
+	if picked == "live" {
+		a.machine = "live"
+		return nil
+	}
+	folder, err := a.enter("The twin's folder (hollowkey demo lays one out)")
+	a.machine = strings.TrimSpace(folder)
+	if err == nil && a.machine == "" {
+		err = errNo
+	}
+	return err
+}
+
+const mostLogs = 8 // that are offered
+
+// guideLog asks which set-up failed: one of the logs on the machine, another
+// file, or a message without a log. A log of the machine is copied into the
+// case.
+func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions, why *whyOptions) ([]string, error) {
+	switch {
+	case opt.log != "":
+		return []string{opt.log}, nil
+	case opt.said != "":
+		return nil, nil
+	}
+	found, err := logfinder.Find(ctx, m, nil, verdict.Options{})
+	if err != nil {
+		return nil, err
+	}
+	var options []answer
+	for i, f := range found {
+		if i == mostLogs {
+			break
+		}
+		name := first(f.Product, filepath.Base(strings.ReplaceAll(f.Path, `\`, "/")))
+		options = append(options, answer{fmt.Sprintf("%s: %s (%s)", name, f.Outcome, f.Time.Format("2006-01-02 15:04")), f.Path})
+	}
+	options = append(options, answer{"another log file", "file"}, answer{"there is no log, only a message or an exit code", "said"})
+	picked, err := a.choose("What failed?", "--log or --said", options)
+	switch {
+	case err != nil:
+		return nil, err
+	case picked == "file":
+		name, err := a.enter("The log file")
+		return []string{strings.TrimSpace(name)}, err
+	case picked == "said":
+		why.said, err = a.enter("What did it say? (the words of the message, or the code)")
+		return nil, err
+	}
+	name, err := a.fetch(m, picked)
+	return []string{name}, err
+}
+
+// fetch copies a log of the machine into the case.
+func (a *app) fetch(m machine.Machine, path string) (string, error) {
+	in, err := m.Open(path)
+	if err != nil {
+		return "", err
+	}
+	defer in.Close()
+	dir, err := os.MkdirTemp("", "hollowkey-log-*")
+	if err != nil {
+		return "", err
+	}
+	defer os.RemoveAll(dir)
+	at := filepath.Join(dir, path[strings.LastIndexByte(path, '\\')+1:])
+	f, err := os.Create(at)
+	if err != nil {
+		return "", err
+	}
+	_, err = io.Copy(f, in)
+	if err = errors.Join(err, f.Close()); err != nil {
+		return "", err
+	}
+	return casefile.AddEvidence(a.caseFolder(), at)
+}
+
+// guideFix shows the first remedy that has steps and applies it after a yes.
+func (a *app) guideFix(m machine.Machine, j *remedy.Journal, v *verdict.Verdict, opt guideOptions) (bool, error) {
+	at := v.FirstWithSteps()
+	if at < 0 {
+		fmt.Fprintf(a.out, "\n%s\n", a.style.bold("None of the remedies is a change that can be made from here; see the list above."))
+		return false, nil
+	}
+	plan, err := remedy.Draft(m, v.Remedies[at].Title, v.Remedies[at].Steps)
+	if err != nil {
+		return false, err
+	}
+	fmt.Fprintf(a.out, "\n%s\n", a.style.bold("The smallest fix:"))
+	if err := planText(a.out, a.style, plan, m); err != nil || !plan.Pending() {
+		return false, err
+	}
+	fmt.Fprintln(a.out)
+	sure, err := a.yes("Apply this to "+m.Name()+"? (undo takes it back)", opt.apply, "--apply")
+	if err != nil || !sure {
+		return false, err
+	}
+	if err := plan.Apply(m, j); err != nil {
+		return false, err
+	}
+	if _, err := casefile.AddVerdict(a.caseFolder(), v); err != nil {
+		return true, err
+	}
+	fmt.Fprintf(a.out, "%s To take it back:  %s\n", a.style.good("DONE."), a.style.key("hollowkey undo"+a.where()))
+	return true, nil
+}
+
+// guideRetry tries the set-up again after a yes.
+func (a *app) guideRetry(ctx context.Context, m machine.Machine, j *remedy.Journal, v *verdict.Verdict, logs []string, applied bool, opt guideOptions) error {
+	if !applied || v.Package == "" || len(logs) == 0 {
+		return errNo
+	}
+	question := "Run the set-up again?"
+	if a.machine != "live" {
+		question = "Rehearse the set-up on a copy of the twin?"
+	}
+	fmt.Fprintln(a.out)
+	sure, err := a.yes(question, opt.retry, "--retry")
+	if err != nil || !sure {
+		return errors.Join(err, errNo)
+	}
+	return a.retry(ctx, m, j, logs, retryOptions{})
+}
