@@ -13,6 +13,7 @@ import (
 	"hollowkey/core/casefile"
 	"hollowkey/core/machine"
 	"hollowkey/core/remedy"
+	"hollowkey/core/retry"
 	"hollowkey/core/signs"
 	"hollowkey/core/verdict"
 )
@@ -26,6 +27,7 @@ type fixOptions struct {
 	step    string   // one named step in place of a verdict's
 	args    []string // its arguments, NAME=VALUE
 	script  string   // write a script for this shell in place of applying
+	trial   bool     // try it on a copy of the twin first
 	command bool     // only print how to start the set-up
 	given   []string // properties for it, NAME=VALUE
 	with    []string // transforms for it
@@ -55,6 +57,7 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(remedy.Kinds(), ", "))
 	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")
 	c.Flags().StringVar(&opt.script, "script", "", "change nothing; write hollowkey-fix and hollowkey-fix-undo as a script instead: ps1 or cmd")
+	c.Flags().BoolVar(&opt.trial, "rehearse", false, "change nothing; apply it to a copy of the twin and rehearse the set-up there")
 	c.Flags().BoolVar(&opt.command, "command", false, "change nothing; print how to start the set-up: quoted, elevated, with a log")
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "with --command: a property, NAME=VALUE (may be repeated)")
 	c.Flags().StringArrayVar(&opt.with, "with", nil, "with --command: a transform (may be repeated)")
@@ -88,6 +91,7 @@ type fixResult struct {
 	Plan     *remedy.Plan     `json:"plan"`
 	Applied  bool             `json:"applied"`
 	UndoWith string           `json:"undo_with,omitempty"`
+	Change   retry.Change     `json:"rehearsed,omitempty"` // what would become of the failure
 }
 
 func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
@@ -117,6 +121,9 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	}
 	res.Plan = &plan
 	res.UndoWith = "hollowkey undo" + a.where()
+	if opt.trial {
+		return a.fixRehearse(c.Context(), m, res)
+	}
 	if opt.script != "" {
 		return a.fixScript(m, res, opt.script)
 	}

@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"hollowkey/demo/enginelog"
@@ -28,6 +29,9 @@ type Case struct {
 	Told  string // what the person said
 	setup enginelog.Setup
 }
+
+// Folder is where the demo keeps the case.
+func (c Case) Folder() string { return strings.TrimSuffix(c.Log, ".log") + ".case" }
 
 const (
 	userName = "mwhitlow"
@@ -79,6 +83,7 @@ func Cases() []Case {
 	}}
 	old := setup("Berthline Planner", "3.1.0", "{7B3D1A60-52C4-4D0E-8F3A-91C2E6B7A031}", "Saltmarsh Quay Software", "Berthline")
 	old.Package = PlannerPath
+	old.User, old.SID = colleague, colleagueSID
 	old.Failure = enginelog.Failure{Action: "LaunchConditions", Lines: []string{
 		`Product: Berthline Planner -- Berthline Planner 3.1.0 runs on Windows XP only.`,
 	}}
@@ -146,7 +151,11 @@ func LayOut(folder string) error {
 
 // clear takes an earlier demo away: what it is known to have made.
 func clear(folder string) error {
-	for _, name := range []string{Machine, Machine + ".case", Share} {
+	names := []string{Machine, Machine + ".case", Share}
+	for _, c := range Cases() {
+		names = append(names, c.Folder())
+	}
+	for _, name := range names {
 		if err := os.RemoveAll(filepath.Join(folder, name)); err != nil {
 			return err
 		}

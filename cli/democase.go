@@ -1,0 +1,157 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"hollowkey/core/casefile"
+	"hollowkey/core/machine/twin"
+	"hollowkey/core/remedy"
+	"hollowkey/core/retry"
+	"hollowkey/core/verdict"
+	"hollowkey/demo"
+)
+
+// demoCase is one case with all that was done on it.
+type demoCase struct {
+	Log     string            `json:"log"`
+	Told    string            `json:"told"`
+	Verdict *verdict.Verdict  `json:"verdict"`
+	Plan    remedy.Plan       `json:"plan"`
+	Before  *casefile.Attempt `json:"before"` // rehearsed without the fix
+	After   *casefile.Attempt `json:"after"`  // with it
+	Again   *casefile.Attempt `json:"again"`  // after it was taken back
+	Undone  int               `json:"undone"` // changes made and taken back
+	Report  string            `json:"report"`
+	dir     string
+	diff    []string
+}
+
+// demoCases goes the whole way for each case. A fix stays in force for the cases
+// after it, as on a desktop with several troubles; at the end all are taken
+// back.
+func (a *app) demoCases(ctx context.Context, into string) (told []demoCase, err error) {
+	m, err := twin.Open(a.machine)
+	if err != nil {
+		return nil, err
+	}
+	defer m.Close()
+	for _, d := range demo.Cases() {
+		t, err := a.demoCase(ctx, m, d, into)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", d.Log, err)
+		}
+		told = append(told, t)
+	}
+	for _, t := range slices.Backward(told) {
+		j, err := remedy.OpenJournal(t.dir, a.now)
+		if err != nil {
+			return nil, err
+		}
+		for _, i := range j.InForce(m.Name()) {
+			if err := j.Undo(m, i.Seq, false); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return told, nil
+}
+
+func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into string) (out demoCase, err error) {
+	out = demoCase{Log: filepath.Join(into, d.Log), Told: d.Told, dir: filepath.Join(into, d.Folder())}
+	if _, err := casefile.Make(out.dir, casefile.About{Title: d.Told, Told: d.Told, Machine: m.Name()}, a.now); err != nil {
+		return out, err
+	}
+	if out.Verdict, err = a.verdict(ctx, []string{out.Log}, whyOptions{encoding: detectEncoding}, m); err != nil {
+		return out, err
+	}
+	if _, err := casefile.AddEvidence(out.dir, out.Log); err != nil {
+		return out, err
+	}
+	if _, err := casefile.AddVerdict(out.dir, out.Verdict); err != nil {
+		return out, err
+	}
+	at := out.Verdict.FirstWithSteps()
+	if at < 0 {
+		return out, fmt.Errorf("no remedy of this verdict has steps")
+	}
+	r := out.Verdict.Remedies[at]
+	if out.Plan, err = remedy.Draft(m, r.Title, r.Steps); err != nil {
+		return out, err
+	}
+	for _, c := range out.Plan.Changes {
+		var b strings.Builder
+		writeDiff(&b, Style{Color: a.style.Color, Width: a.style.Width - 8}, c.Lines(c.Before, m), c.Lines(c.After, m))
+		out.diff = append(out.diff, b.String())
+	}
+	j, err := remedy.OpenJournal(out.dir, a.now)
+	if err != nil {
+		return out, err
+	}
+	if out.Before, err = a.demoTry(ctx, m, j, out, out.Verdict); err != nil {
+		return out, err
+	}
+	if err := out.Plan.Apply(m, j); err != nil {
+		return out, err
+	}
+	if out.After, err = a.demoTry(ctx, m, j, out, out.Before.Verdict); err != nil {
+		return out, err
+	}
+	if out.Report, err = a.demoReport(ctx, out); err != nil {
+		return out, err
+	}
+	for _, i := range j.LastPlan(m.Name()) {
+		if err := j.Undo(m, i.Seq, false); err != nil {
+			return out, err
+		}
+		out.Undone++
+	}
+	if out.Again, err = a.demoTry(ctx, m, j, out, out.After.Verdict); err != nil {
+		return out, err
+	}
+	return out, out.Plan.Apply(m, j)
+}
+
+// demoTry rehearses a case's package as the user of its log.
+func (a *app) demoTry(ctx context.Context, m *twin.Twin, j *remedy.Journal, d demoCase, before *verdict.Verdict) (*casefile.Attempt, error) {
+	req := retry.Request{Dir: d.dir, Package: d.Verdict.Package, User: d.Verdict.User, Now: a.now()}
+	for _, i := range j.InForce(m.Name()) {
+		req.Changes = append(req.Changes, i.Seq)
+		if i.Step.Kind == "command" {
+			req.Transforms = append(req.Transforms, i.Step.Args["transforms"])
+		}
+	}
+	t, err := retry.Run(ctx, m, req)
+	if err != nil {
+		return nil, err
+	}
+	if t.Verdict, err = a.verdict(ctx, []string{t.LogPath(d.dir)}, whyOptions{encoding: detectEncoding}, m); err != nil {
+		return nil, err
+	}
+	t.Compared = string(retry.Compare(before, t.Verdict, a.orderOf(m, req.Package)))
+	return t, t.End(d.dir)
+}
+
+// demoReport writes the page of one case.
+func (a *app) demoReport(ctx context.Context, d demoCase) (string, error) {
+	inner := *a
+	inner.caseDir, inner.json = d.dir, false
+	var quiet strings.Builder
+	inner.out = &quiet
+	return filepath.Join(d.dir, "report.html"), inner.report(ctx, []string{d.Log}, reportOptions{})
+}
+
+// rehearsed tells an attempt in a few words.
+func rehearsed(t *casefile.Attempt) string {
+	if t.Verdict.Worked() {
+		return fmt.Sprintf("Rehearsed: it works, exit code %d.", t.Exit)
+	}
+	where := ""
+	if t.Verdict.BrokeAt.Action != nil {
+		where = " at " + *t.Verdict.BrokeAt.Action
+	}
+	return fmt.Sprintf("Rehearsed: it fails%s, exit code %d.", where, t.Exit)
+}
