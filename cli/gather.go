@@ -15,6 +15,7 @@ import (
 	"hollowkey/core/gather"
 	"hollowkey/core/machine"
 	"hollowkey/core/mask"
+	"hollowkey/core/remedy"
 )
 
 type gatherOptions struct {
@@ -83,6 +84,7 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 		os.Remove(temp)
 		return err
 	}
+	remedy.CrashPoint("after-gather")
 	if err := os.Rename(temp, opt.out); err != nil {
 		return err
 	}

@@ -126,7 +126,7 @@ func (a *app) retryPlan(ctx context.Context, m machine.Machine, j *remedy.Journa
 		res.before, known, req.Package = last.Verdict, last.Changes, last.Package
 		req.User = first(req.User, last.User)
 		if len(opt.given)+len(opt.with) == 0 {
-			req.Properties, req.Transforms = last.Properties, last.Transforms
+			req.Properties, req.Transforms = byHand(j, last)
 		}
 	case len(args) == 1:
 		req.Package = args[0]
@@ -151,6 +151,22 @@ func (a *app) retryPlan(ctx context.Context, m machine.Machine, j *remedy.Journa
 	req.Properties, req.Transforms = slices.Compact(req.Properties), slices.Compact(req.Transforms)
 	slices.Reverse(res.Since)
 	return res, req, nil
+}
+
+// byHand are the properties and transforms of an attempt that no step brought:
+// those of steps count only while the step is in force.
+func byHand(j *remedy.Journal, last *casefile.Attempt) (properties, transforms []string) {
+	var stepped []string
+	for _, i := range j.Items() {
+		if i.Step.Kind == "command" {
+			stepped = append(stepped, strings.Split(i.Step.Args["properties"], "\n")...)
+			stepped = append(stepped, strings.Split(i.Step.Args["transforms"], ";")...)
+		}
+	}
+	mine := func(list []string) []string {
+		return slices.DeleteFunc(slices.Clone(list), func(x string) bool { return slices.Contains(stepped, x) })
+	}
+	return mine(last.Properties), mine(last.Transforms)
 }
 
 // orderOf gives the places of actions in a package on the machine.
