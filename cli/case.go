@@ -294,7 +294,7 @@ func (a *app) caseText(st caseStand) string {
 		last := st.Commands[n-1]
 		fmt.Fprintf(&b, "\n%s %s, %s\n", s.faint("last typed:"), last.Time.Format("2006-01-02 15:04 UTC"), fit("hollowkey "+strings.Join(last.Args, " "), s.Width-36))
 	}
-	fmt.Fprintf(&b, "\nNext: %s\n", s.key(st.Next))
+	fmt.Fprintf(&b, "\n%s\n  %s\n", s.bold("Next:"), s.key(st.Next))
 	return b.String()
 }
 

@@ -100,6 +100,7 @@ func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, around []
 		"hollowkey why " + first,
 		"hollowkey fix " + first + " --machine " + quoteArgument(machine) + " --preview",
 		"hollowkey fix " + first + " --machine " + quoteArgument(machine) + " --yes",
+		"hollowkey retry " + first + " --machine " + quoteArgument(machine),
 		"hollowkey undo --machine " + quoteArgument(machine),
 		"hollowkey package gates " + quoteArgument(filepath.Join(filepath.Dir(machine), demo.PlannerPackage)) + " --machine " + quoteArgument(machine),
 		"hollowkey ready --machine " + quoteArgument(machine),

@@ -180,8 +180,8 @@ func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions,
 		if i == mostLogs {
 			break
 		}
-		name := first(f.Product, filepath.Base(strings.ReplaceAll(f.Path, `\`, "/")))
-		options = append(options, answer{fmt.Sprintf("%s: %s (%s)", name, f.Outcome, f.Time.Format("2006-01-02 15:04")), f.Path})
+		name := filepath.Base(strings.ReplaceAll(f.Path, `\`, "/"))
+		options = append(options, answer{strings.TrimPrefix(fmt.Sprintf("%s %s: %s, %s", pad(f.Product, 20), f.Outcome, name, f.Time.Format("2006-01-02 15:04")), " "), f.Path})
 	}
 	options = append(options, answer{"another log file", "file"}, answer{"there is no log, only a message or an exit code", "said"})
 	picked, err := a.choose("What failed?", "--log or --said", options)

@@ -183,11 +183,16 @@ func (a *app) retryText(r retryResult, dir string) string {
 	var b strings.Builder
 	s := a.style
 	t := r.Attempt
-	word := map[retry.Change]string{retry.Gone: s.good("GONE"), retry.Same: s.bad("SAME"), retry.Further: s.mind("FURTHER"), retry.Earlier: s.bad("EARLIER"), retry.Moved: s.mind("MOVED"), retry.First: s.bad("FAILED"), retry.Back: s.bad("BACK")}[r.Change]
-	if t.Verdict.Worked() {
-		word = s.good("WORKS")
+	plainWord := map[retry.Change]string{retry.Same: "SAME", retry.Further: "FURTHER", retry.Earlier: "EARLIER", retry.Moved: "MOVED", retry.First: "FAILED", retry.Back: "BACK"}[r.Change]
+	word := s.bad(plainWord)
+	switch {
+	case t.Verdict.Worked():
+		plainWord = "WORKS"
+		word = s.good(plainWord)
+	case r.Change == retry.Further || r.Change == retry.Moved:
+		word = s.mind(plainWord)
 	}
-	fmt.Fprintf(&b, "%s  %s\n\n", word, strings.Join(wrap(sentence(r.Words), s.Width, 2, true), "\n"))
+	fmt.Fprintf(&b, "%s  %s\n\n", word, strings.Join(wrap(sentence(r.Words), s.Width, 2+len(plainWord), true), "\n"))
 	how := "run with the OS's engine on " + t.Machine
 	if t.Rehearsal {
 		how = "rehearsed on a copy of " + t.Machine + "; the twin is as it was"

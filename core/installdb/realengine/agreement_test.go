@@ -90,11 +90,11 @@ func TestRehearsalAgrees(t *testing.T) {
 	const key = `HKLM\Software\Saltmarsh Quay`
 	hkValue := regexp.MustCompile(`(?m)^ +(\S+) +REG_\w+ +(.*?)\s*$`)
 	for _, c := range []struct {
-		name    string
-		edit    packageEdit
-		args    []string // properties
-		exit    int
-		action  string
+		name   string
+		edit   packageEdit
+		args   []string // properties
+		exit   int
+		action string
 	}{
 		{name: "all goes well"},
 		{name: "a property on the command line", edit: insert([]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "[DESK] of [ProductName]", "Main"}), args: []string{"DESK=seven"}},
@@ -108,7 +108,9 @@ func TestRehearsalAgrees(t *testing.T) {
 			[]any{"Registry", "Extra", 2, `Software\Saltmarsh Quay\Extra`, "On", "1", "Extra"})},
 		{name: "a feature above the level", edit: insert([]any{"Feature", "Rare", nil, "Rare", "", 3, 9, "TARGET", 0}, []any{"Component", "Extra", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE2}", "TARGET", 0x104, nil, "Extra"},
 			[]any{"FeatureComponents", "Rare", "Extra"}, []any{"Registry", "Extra", 2, `Software\Saltmarsh Quay\Extra`, "On", "1", "Extra"})},
-		{name: "a folder set on the command line", args: []string{`TARGET=C:\Program Files\Saltmarsh Quay\Else where`}},
+		{name: "a cabinet that is not there", edit: func(t *testing.T, db *installdb.Database) {
+			must(t, db.SetCell("Media", 0, "Cabinet", installdb.TextValue("absent.cab")))
+		}, exit: 1603, action: "InstallFiles"},
 	} {
 		db, err := demo.Package("Berthline.msi")
 		must(t, err)
