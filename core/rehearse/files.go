@@ -291,6 +291,9 @@ func (s *session) fromCabinet(name, key string) ([]byte, error) {
 	var size int64
 	if inner, embedded := strings.CutPrefix(name, "#"); embedded {
 		c, err := s.db.Stream(inner)
+		if c == nil && s.patch != nil { // a patch brings its own
+			c, err = s.patch.Stream(inner)
+		}
 		if err != nil || c == nil {
 			return nil, &stop{message: 1335, detail: "2: " + inner, text: "The cabinet file '" + inner + "' required for this installation is corrupt and cannot be used. This could indicate a network error, an error reading from the CD-ROM, or a problem with this package."}
 		}

@@ -26,6 +26,9 @@ func (s *session) properties(path string) {
 	} {
 		s.props[name] = value
 	}
+	if s.patch != nil {
+		s.props["PATCH"], s.props["OriginalDatabase"], s.props["DATABASE"] = path, s.patchedFile, s.patchedFile
+	}
 	for name, value := range s.userFolders() {
 		s.props[name] = value
 	}

@@ -136,12 +136,16 @@ func (s *session) registerProduct() error {
 
 // cachePackage copies the package into the engine's folder.
 func (s *session) cachePackage(cached string) {
-	from := s.props["OriginalDatabase"]
-	made := false
 	s.makeFolder("RegisterProduct", cacheRoot)
-	s.add(op{action: "RegisterProduct", line: fmt.Sprintf("DatabaseCopy(DatabasePath=%s,ProductCode=%s,,,)", from, s.props["ProductCode"]),
+	s.copyOnMachine("RegisterProduct", s.props["OriginalDatabase"], cached)
+}
+
+// copyOnMachine copies a file of the machine to a place where none is yet.
+func (s *session) copyOnMachine(action, from, to string) {
+	made := false
+	s.add(op{action: action, line: fmt.Sprintf("DatabaseCopy(DatabasePath=%s,ProductCode=%s,,,)", from, s.props["ProductCode"]),
 		do: func() error {
-			if _, err := s.m.Stat(cached); err == nil {
+			if _, err := s.m.Stat(to); err == nil {
 				return nil
 			}
 			in, err := s.m.Open(from)
@@ -150,7 +154,7 @@ func (s *session) cachePackage(cached string) {
 			}
 			defer in.Close()
 			made = true
-			return s.m.WriteFile(cached, func(out *os.File) error {
+			return s.m.WriteFile(to, func(out *os.File) error {
 				_, err := io.Copy(out, in)
 				return err
 			})
@@ -159,7 +163,7 @@ func (s *session) cachePackage(cached string) {
 			if !made {
 				return nil
 			}
-			return ignoreAbsent(s.m.RemoveFile(cached))
+			return ignoreAbsent(s.m.RemoveFile(to))
 		}})
 }
 
@@ -192,6 +196,7 @@ func (s *session) publishProduct() error {
 	if s.props["UpgradeCode"] != "" {
 		s.setValue("PublishProduct", upgrade, packed, text(""))
 	}
+	s.publishPatch()
 	return nil
 }
 

@@ -68,6 +68,7 @@ const (
 	exitPolicy         = 1625
 	exitPlatform       = 1633
 	exitOtherVersion   = 1638
+	exitPatchTarget    = 1642
 	exitRestart        = 3010
 )
 
@@ -95,6 +96,10 @@ type session struct {
 	comps    map[string]*component
 	order    []string // of components
 	features map[string]*feature
+	patch    *installdb.Database // nil without one
+
+	patchPath, patchCode, patchedFile string
+
 	script   []op
 	cabinets map[string]map[string]*bytes.Buffer // read, by their names
 	done     []op                                // carried out, to be rolled back
@@ -153,6 +158,11 @@ func (s *session) begin() error {
 		return err
 	}
 	s.db, s.source = db, path[:strings.LastIndexByte(path, '\\')+1]
+	if db.Format == installdb.Patch {
+		if err := s.patched(path); err != nil {
+			return err
+		}
+	}
 	for _, t := range s.req.Transforms {
 		if err := s.transform(t); err != nil {
 			return err
@@ -238,6 +248,8 @@ func (s *session) fits() error {
 	}
 	there := s.isRegistered(s.props["ProductCode"])
 	switch {
+	case s.patch != nil:
+		s.req.Mode = Repair
 	case s.req.Mode == Install && there:
 		s.req.Mode = Repair
 		if was := s.registeredPackage(s.props["ProductCode"]); was != "" && !strings.EqualFold(was, sum.Text(installdb.SummaryRevision)) && s.props["REINSTALLMODE"] == "" {
