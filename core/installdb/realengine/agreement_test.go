@@ -25,11 +25,11 @@ func plainTwin(t *testing.T) *twin.Twin {
 	dir := t.TempDir()
 	for name, text := range map[string]string{
 		"twin.yaml": "name: PLAIN\nos: { name: Windows, version: '10.0', build: 19043, architecture: x64 }\ndrives: [{ letter: 'C:', kind: fixed, size: 200 GB, free: 100 GB }]\n" +
-			"users: [{ name: root, sid: S-1-5-21-1-2-3-1000, groups: [BA], profile: 'C:\\Users\\root' }]\nsigned in: root\nenvironment: { TEMP: 'C:\\Users\\root\\Temp' }\n",
+			"users: [{ name: tester, sid: S-1-5-21-1-2-3-1000, groups: [BA], profile: 'C:\\Users\\tester' }]\nsigned in: tester\nenvironment: { TEMP: 'C:\\Users\\tester\\Temp' }\n",
 		"access.yaml":                "'C:\\': O:SYG:SYD:(A;OICI;FA;;;WD)\n'HKLM\\SOFTWARE': O:SYG:SYD:(A;CI;KA;;;WD)\n",
 		"services.yaml":              "- name: msiserver\n  binary: C:\\Windows\\system32\\msiexec.exe /V\n  start: manual\n  account: LocalSystem\n  state: stopped\n- name: OffDuty\n  binary: C:\\off.exe\n  start: disabled\n  account: LocalSystem\n  state: stopped\n",
 		"registry/machine.reg":       "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SOFTWARE]\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Session Manager\\Environment]\r\n\"A\"=\"1\"\r\n",
-		"disk/C/Users/root/Temp/x":   "",
+		"disk/C/Users/tester/Temp/x":   "",
 		"disk/C/Windows/Installer/x": "",
 		"disk/C/Program Files/x":     "",
 		"disk/C/ProgramData/x":       "",
