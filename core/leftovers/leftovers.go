@@ -81,6 +81,11 @@ func plain(name string) string {
 	}, name)
 }
 
+// patternOf makes of a name with stars what matches plain names.
+func patternOf(query string) *regexp.Regexp {
+	return regexp.MustCompile("^" + strings.ReplaceAll(regexp.QuoteMeta(plain(query)), `\*`, ".*") + "$")
+}
+
 type search struct {
 	m        machine.Machine
 	rep      Report
@@ -105,7 +110,7 @@ func Find(m machine.Machine, query string) (Report, error) {
 			return s.rep, fmt.Errorf("%q is too short to look for: it would match what belongs to others\nhint: give at least four letters of the product's name, or its product code", query)
 		}
 		if strings.Contains(p, "*") {
-			s.pattern = regexp.MustCompile("^" + strings.ReplaceAll(regexp.QuoteMeta(p), `\*`, ".*") + "$")
+			s.pattern = patternOf(query)
 		}
 		s.rep.Names = []string{query}
 	}

@@ -248,3 +248,36 @@ func TestStepsOnTheLiveMachine(t *testing.T) {
 		t.Errorf("leftovers: %s", out)
 	}
 }
+
+// The Windows build runs a set-up again with the real engine: it fails, is
+// altered, works; the case holds both logs, and they are compared.
+func TestRetryWithTheRealEngine(t *testing.T) {
+	path := planner(t)
+	transform, _ := altered(t, path, dropCondition, dropProgram)
+	program := build(t, "build", "hollowkey/cmd/hollowkey")
+	dir := t.TempDir()
+	retry := func(code int, args ...string) string {
+		t.Helper()
+		c := wine(append([]string{"wine", program, "retry", "--machine", "live", "--case", windowsPath(filepath.Join(dir, "case"))}, args...)...)
+		c.Dir = dir
+		out, _ := c.CombinedOutput()
+		if c.ProcessState.ExitCode() != code {
+			t.Fatalf("%v: exit %d, want %d\n%s", args, c.ProcessState.ExitCode(), code, out)
+		}
+		return string(out)
+	}
+	if out := retry(3, windowsPath(path)); !strings.Contains(out, "LaunchConditions") || !strings.Contains(out, "exit code 1603") {
+		t.Errorf("untouched: %s", out)
+	}
+	if out := retry(0, windowsPath(path), "--with", windowsPath(transform)); !strings.Contains(out, "The failure is gone") {
+		t.Errorf("with the transform: %s", out)
+	}
+	for _, name := range []string{"0001.log", "0002.log"} {
+		if info, err := os.Stat(filepath.Join(dir, "case", "attempts", name)); err != nil || info.Size() < 1000 {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	if code := install(t, "/x", windowsPath(path), "/qn", "TRANSFORMS="+windowsPath(transform)); code != 0 {
+		t.Errorf("uninstall: %d", code)
+	}
+}

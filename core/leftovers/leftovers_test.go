@@ -1,0 +1,184 @@
+package leftovers
+
+import (
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"hollowkey/core/machine/twin"
+)
+
+const sid = "S-1-5-21-1-2-3-1000"
+
+// machineOf makes a twin out of files; registry text comes without its header.
+func machineOf(t *testing.T, registry string, files map[string]string) *twin.Twin {
+	t.Helper()
+	dir := t.TempDir()
+	all := map[string]string{
+		"twin.yaml":            "name: T\ndrives: [{ letter: 'C:', kind: fixed, size: 9 GB, free: 5 GB }]\nusers: [{ name: pilot, sid: " + sid + ", profile: 'C:\\Users\\pilot' }]\n",
+		"access.yaml":          "'C:\\': O:SYG:SYD:(A;OICI;FA;;;WD)\n",
+		"registry/machine.reg": "Windows Registry Editor Version 5.00\r\n\r\n" + strings.ReplaceAll(registry, "\n", "\r\n"),
+	}
+	for name, text := range files {
+		all[name] = text
+	}
+	for name, text := range all {
+		path := filepath.Join(dir, filepath.FromSlash(name))
+		if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(path, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	m, err := twin.Open(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { m.Close() })
+	return m
+}
+
+func find(t *testing.T, m *twin.Twin, query string) (Report, map[string]Item) {
+	t.Helper()
+	r, err := Find(m, query)
+	if err != nil {
+		t.Fatal(err)
+	}
+	items := map[string]Item{}
+	for _, i := range r.Items {
+		items[i.Where] = i
+	}
+	return r, items
+}
+
+const uninstallKey = `HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall\`
+
+func TestNames(t *testing.T) {
+	for _, c := range []struct {
+		product, name string
+		want          Sureness
+	}{
+		{"Fairway Radio", "Fairway Radio", Likely}, {"Fairway Radio", "fairway-radio", Likely}, {"Fairway Radio", "FairwayRadio", Likely},
+		{"Fairway Radio", "Fairway Radio 2", Perhaps}, {"Fairway Radio", "My Fairway Radio Files", Perhaps}, {"Fairway Radio", "Fairway", ""}, {"Fairway Radio", "Radio", ""},
+		{"Radio 1", "Radio 11", ""}, {"Radio 1", "Radio 1.5", ""}, {"Radio 1", "Radio 1 Help", Perhaps}, {"Pilot*", "Pilot Roster", Likely}, {"*Roster", "Pilot Roster 5", ""},
+	} {
+		s := &search{}
+		s.rep.Query, s.rep.Names = c.product, []string{c.product}
+		if strings.Contains(c.product, "*") {
+			r, err := Find(machineOf(t, "", nil), c.product)
+			if err != nil {
+				t.Fatal(err)
+			}
+			s.rep.Names = r.Names
+			s.pattern = patternOf(c.product)
+		}
+		if got, _ := s.match(c.name); got != c.want {
+			t.Errorf("%q against %q: %q, want %q", c.product, c.name, got, c.want)
+		}
+	}
+}
+
+// Each user's keys, Run values, App Paths, 32-bit keys, start menu and shortcuts
+// that lead into the product's folder.
+func TestEveryPlace(t *testing.T) {
+	m := machineOf(t, `[`+uninstallKey+`Roster]
+"DisplayName"="Pilot Roster"
+"InstallLocation"="C:\\Apps\\Roster\\"
+"UninstallString"="C:\\Apps\\Roster\\un.exe /x"
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Windows\CurrentVersion\App Paths\roster.exe]
+@="C:\\Apps\\Roster\\roster.exe"
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Windows\CurrentVersion\Run]
+"RosterTray"="\"C:\\Apps\\Roster\\tray.exe\" /min"
+"Other"="C:\\Apps\\Other\\x.exe"
+
+[HKEY_USERS\`+sid+`\Software\Microsoft\Windows\CurrentVersion\Run]
+"Mine"="C:\\Apps\\Roster\\mine.exe"
+
+[HKEY_USERS\`+sid+`\Software\Nine Fathom\Pilot Roster]
+"Last"="x"
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\WOW6432Node\PilotRoster]
+"A"="1"
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Pilot Roster]
+"not"="ours"
+`, map[string]string{
+		"disk/C/Apps/Roster/readme.txt": "x",
+		"disk/C/ProgramData/Microsoft/Windows/Start Menu/Programs/Nine Fathom/Roster.lnk":                   "..C:\\Apps\\Roster\\roster.exe..",
+		"disk/C/ProgramData/Microsoft/Windows/Start Menu/Programs/Nine Fathom/Wide.lnk":                     "C\x00:\x00\\\x00A\x00p\x00p\x00s\x00\\\x00R\x00o\x00s\x00t\x00e\x00r\x00\\\x00",
+		"disk/C/Users/pilot/Desktop/Pilot Roster.lnk":                                                       "nothing",
+		"disk/C/Users/pilot/AppData/Roaming/Microsoft/Windows/Start Menu/Programs/Startup/Pilot Roster.lnk": "nothing",
+		"disk/C/Users/pilot/Documents/Pilot Roster/own.txt":                                                 "mine",
+		"disk/C/Program Files/Pilot Roster Viewer/x.txt":                                                    "another product",
+		"services.yaml": "- name: rostersvc\n  display: Duty\n  binary: '\"C:\\Apps\\Roster\\svc.exe\"'\n  start: automatic\n  account: LocalSystem\n  state: running\n",
+		"tasks.yaml":    "- path: \\Duty\n  runs: C:\\Apps\\Roster\\duty.exe /now\n  at logon: true\n  enabled: true\n",
+	})
+	r, items := find(t, m, "Pilot Roster")
+	for where, want := range map[string]Item{
+		`C:\Apps\Roster`: {Kind: Folder, Sure: Certain},
+		`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall\Roster`:                               {Kind: Key, Sure: Certain},
+		`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\App Paths\roster.exe`:                           {Kind: Key, Sure: Certain},
+		`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run : RosterTray`:                               {Kind: Startup, Sure: Certain},
+		`HKU\` + sid + `\Software\Microsoft\Windows\CurrentVersion\Run : Mine`:                          {Kind: Startup, Sure: Certain},
+		`HKU\` + sid + `\Software\Nine Fathom\Pilot Roster`:                                             {Kind: Key, Sure: Likely},
+		`HKLM\SOFTWARE\WOW6432Node\PilotRoster`:                                                         {Kind: Key, Sure: Likely},
+		`C:\ProgramData\Microsoft\Windows\Start Menu\Programs\Nine Fathom\Roster.lnk`:                   {Kind: Shortcut, Sure: Certain},
+		`C:\ProgramData\Microsoft\Windows\Start Menu\Programs\Nine Fathom\Wide.lnk`:                     {Kind: Shortcut, Sure: Certain},
+		`C:\Users\pilot\Desktop\Pilot Roster.lnk`:                                                       {Kind: Shortcut, Sure: Likely},
+		`C:\Users\pilot\AppData\Roaming\Microsoft\Windows\Start Menu\Programs\Startup\Pilot Roster.lnk`: {Kind: Startup, Sure: Likely},
+		`C:\Users\pilot\Documents\Pilot Roster`:                                                         {Kind: Folder, Sure: Likely, UserData: true},
+		`C:\Program Files\Pilot Roster Viewer`:                                                          {Kind: Folder, Sure: Perhaps},
+		`rostersvc`:                                                                                     {Kind: Service, Sure: Certain},
+		`\Duty`:                                                                                         {Kind: Task, Sure: Certain},
+	} {
+		if got := items[where]; got.Kind != want.Kind || got.Sure != want.Sure || got.UserData != want.UserData || got.Why == "" {
+			t.Errorf("%s: %+v, want %+v", where, got, want)
+		}
+		delete(items, where)
+	}
+	if len(items) > 0 {
+		t.Errorf("found besides: %+v", items)
+	}
+	chosen, err := r.Choose(nil, nil, nil)
+	if err != nil || slices.ContainsFunc(chosen, func(i Item) bool { return i.UserData || i.Sure == Perhaps }) || len(chosen) != len(r.Items)-2 {
+		t.Errorf("chosen: %d of %d, %v", len(chosen), len(r.Items), err)
+	}
+	if plan, err := Clear(m, "Pilot Roster", chosen); err != nil || len(plan.Changes) != len(chosen)+1 { // the running service is stopped first
+		t.Errorf("%d changes for %d, %v", len(plan.Changes), len(chosen), err)
+	}
+	if _, err := r.Choose([]string{"no such thing"}, nil, nil); err == nil {
+		t.Error("an unknown choice is taken")
+	}
+}
+
+// What belongs to a product that is installed is left alone; one that can still
+// be uninstalled is told.
+func TestInstalledProducts(t *testing.T) {
+	m := machineOf(t, `[`+uninstallKey+`Radio2]
+"DisplayName"="Fairway Radio 2"
+"InstallLocation"="C:\\Program Files\\Fairway Radio"
+"UninstallString"="C:\\Program Files\\Fairway Radio\\un.exe"
+
+[`+uninstallKey+`Radio]
+"DisplayName"="Fairway Radio"
+"UninstallString"="C:\\Gone\\un.exe"
+`, map[string]string{"disk/C/Program Files/Fairway Radio/un.exe": "MZ"})
+	r, items := find(t, m, "Fairway Radio")
+	if _, found := items[`C:\Program Files\Fairway Radio`]; found || !slices.ContainsFunc(r.Notes, func(n string) bool { return strings.Contains(n, "belongs to Fairway Radio 2, which is installed") }) {
+		t.Errorf("%+v", r)
+	}
+	r, _ = find(t, m, "Fairway Radio 2")
+	if !slices.Contains(r.Installed, "Fairway Radio 2") || !slices.ContainsFunc(r.Notes, func(n string) bool { return strings.Contains(n, "can still be uninstalled") }) {
+		t.Errorf("%+v", r)
+	}
+	for _, bad := range []string{"", "ab", "***", "r*"} {
+		if _, err := Find(m, bad); err == nil {
+			t.Errorf("%q is looked for", bad)
+		}
+	}
+}
