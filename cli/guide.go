@@ -32,9 +32,9 @@ func (a *app) newGuide() *cobra.Command {
 		Use:   "guide",
 		Short: "asks what failed, and leads through why, fix and retry",
 		Long: `Asks what failed and leads the way: it looks for logs, says why, shows the smallest fix,
-applies it after a yes, and tries again. hollowkey alone does the same on a terminal. Each
-question can be answered beforehand by its option; where nobody is there to be asked, all
-that are needed must be.
+applies it after a yes, and tries again. The program called alone on a terminal does the
+same. Each question can be answered beforehand by its option; where nobody is there to be
+asked, all that are needed must be.
 
 It changes the machine only after a yes (or with --apply yes). Exit status: 0 the set-up
 works in the end, 1 could not, 2 wrong call, 3 it does not work yet.`,

@@ -129,7 +129,7 @@ func (a *app) root() *cobra.Command {
 prove it, shows the smallest fix, applies it and can take it back.
 
 Start with:  hollowkey why setup.log
-On a terminal, hollowkey alone asks what failed and leads the way.
+Called alone on a terminal, it asks what failed and leads the way.
 Or see the whole way on made-up data:  hollowkey demo`,
 		SilenceErrors: true,
 		SilenceUsage:  true,

@@ -219,7 +219,7 @@ func TestTwinsOfStrangers(t *testing.T) {
 		file, text, want string
 	}{
 		"stub outside":   {"disk.yaml", "'C:\\..\\x': { size: 1 }\n", "no plain path"},
-		"absolute stub":  {"disk.yaml", "'/etc/passwd': { size: 1 }\n", "no plain path"},
+		"absolute stub":  {"disk.yaml", "'/etc/passwd': { size: 1 }\n", "no path with a drive letter"},
 		"access list":    {"access.yaml", "'C:\\': 'D:(A;;'\n", "access.yaml:1"},
 		"services":       {"services.yaml", "- name: A\n  start: sometimes\n  state: running\n", "services.yaml:1"},
 		"tasks":          {"tasks.yaml", "- path: x\n  enabled: true\n", "tasks.yaml:1"},

@@ -29,7 +29,7 @@ func plainTwin(t *testing.T) *twin.Twin {
 		"access.yaml":                "'C:\\': O:SYG:SYD:(A;OICI;FA;;;WD)\n'HKLM\\SOFTWARE': O:SYG:SYD:(A;CI;KA;;;WD)\n",
 		"services.yaml":              "- name: msiserver\n  binary: C:\\Windows\\system32\\msiexec.exe /V\n  start: manual\n  account: LocalSystem\n  state: stopped\n- name: OffDuty\n  binary: C:\\off.exe\n  start: disabled\n  account: LocalSystem\n  state: stopped\n",
 		"registry/machine.reg":       "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SOFTWARE]\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Session Manager\\Environment]\r\n\"A\"=\"1\"\r\n",
-		"disk/C/Users/tester/Temp/x":   "",
+		"disk/C/Users/tester/Temp/x": "",
 		"disk/C/Windows/Installer/x": "",
 		"disk/C/Program Files/x":     "",
 		"disk/C/ProgramData/x":       "",

@@ -96,6 +96,9 @@ func (t *Twin) cutOf(list string, i int) error {
 		if p.key.Value != list || p.value.Kind != yaml.SequenceNode {
 			continue
 		}
+		if err := t.self.ownLines(p.value, i); err != nil {
+			return err
+		}
 		from, to := itemLines(p.value.Content[i])
 		if len(p.value.Content) == 1 {
 			from = p.key.Line - 1

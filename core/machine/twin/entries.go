@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
@@ -98,6 +99,9 @@ func (t *Twin) append(s *sheet, entry any) error {
 }
 
 func (t *Twin) cutEntry(s *sheet, n *yaml.Node) error {
+	if err := s.ownLines(s.doc, slices.Index(s.doc.Content, n)); err != nil {
+		return err
+	}
 	from, to := itemLines(n)
 	if err := s.cut(from, to); err != nil {
 		return err

@@ -197,6 +197,16 @@ func (s *sheet) remove(key string) error {
 // included.
 func itemLines(n *yaml.Node) (from, to int) { return n.Line - 1, lastLine(n) - 1 }
 
+// ownLines says whether an entry of a list stands on lines of its own, so that
+// it can be cut out.
+func (s *sheet) ownLines(list *yaml.Node, i int) error {
+	n := list.Content[i]
+	if i > 0 && lastLine(list.Content[i-1]) >= n.Line || i+1 < len(list.Content) && list.Content[i+1].Line <= lastLine(n) || n.Line == list.Line && len(list.Content) > 1 && list.Style == yaml.FlowStyle {
+		return fmt.Errorf("%s:%d: the entries of the list do not stand on lines of their own, so one cannot be taken out\nhint: write each on a line that begins with a hyphen", s.name, n.Line)
+	}
+	return nil
+}
+
 func lastLine(n *yaml.Node) int {
 	last := n.Line
 	if n.Kind == yaml.ScalarNode && (n.Style == yaml.LiteralStyle || n.Style == yaml.FoldedStyle) {
