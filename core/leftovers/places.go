@@ -145,6 +145,9 @@ func (s *search) pointsInto(path string) (string, bool) {
 func (s *search) keys() {
 	roots := []string{`HKLM\SOFTWARE`, `HKLM\SOFTWARE\WOW6432Node`}
 	for _, p := range s.profiles {
+		if there, err := s.m.KeyExists(p.hive); err == nil && !there {
+			s.note("the registry of %s is not loaded, so it was not looked into; it is while they are signed in", p.user)
+		}
 		roots = append(roots, p.hive+`\Software`)
 	}
 	for _, r := range roots {

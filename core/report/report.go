@@ -42,6 +42,7 @@ type Page struct {
 	Timeline    *Timeline
 	Attempts    []Attempt
 	Changes     []Change
+	TakenBack   bool // one of the changes was
 	Holds       []string
 	Notes       [][2]string
 	Remedies    []string
@@ -82,6 +83,7 @@ func Make(in Input) Page {
 	}
 	for _, i := range in.Changes {
 		p.Changes = append(p.Changes, b.change(i))
+		p.TakenBack = p.TakenBack || i.Status == "undone"
 	}
 	for _, h := range in.Holds {
 		p.Holds = append(p.Holds, b.hide(fmt.Sprintf("%s on %s: release it with %s", h.Hold, h.Machine, remedy.ReleaseCommand(h.Hold))))

@@ -111,12 +111,22 @@ func timeline(t *trail.Trail, hide func(string) string) *Timeline {
 		out.Rows = append(out.Rows, b)
 	}
 	if byTime {
-		for k := range 5 {
-			sec := total * float64(k) / 4
+		step := tickStep(total)
+		for sec := 0.0; sec <= total; sec += step {
 			out.Ticks = append(out.Ticks, Tick{nameWidth + int(sec*scale), fmt.Sprintf("%.0f s", sec)})
 		}
 	}
 	return out
+}
+
+// tickStep is a round number of seconds that gives the axis three to eight marks.
+func tickStep(total float64) float64 {
+	for _, step := range []float64{1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1200, 1800, 3600, 7200} {
+		if total/step < 8 {
+			return step
+		}
+	}
+	return total / 4
 }
 
 // short cuts a name to what fits.
