@@ -36,14 +36,14 @@ func (a *app) demoAround(into string) (out []demoTask, err error) {
 		return nil, err
 	}
 	defer m.Close()
+	j, err := remedy.OpenJournal(filepath.Join(into, demo.Around), a.now)
+	if err != nil {
+		return nil, err
+	}
 	for _, task := range []func(machine.Machine, string) (demoTask, error){demoReady, demoCache, demoLeftovers} {
 		t, err := task(m, into)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", t.Title, err)
-		}
-		j, err := a.openJournal(m)
-		if err != nil {
-			return nil, err
 		}
 		if err := t.Plan.Apply(m, j); err != nil {
 			return nil, fmt.Errorf("%s: %w", t.Title, err)
@@ -59,7 +59,7 @@ func (a *app) demoAround(into string) (out []demoTask, err error) {
 		}
 		out = append(out, t)
 	}
-	hunt, err := a.demoHunt(m)
+	hunt, err := demoHunt(m, j)
 	return append(out, hunt), err
 }
 
@@ -118,17 +118,13 @@ func demoLeftovers(m machine.Machine, _ string) (demoTask, error) {
 const demoCulprit = "service:QuayWatch"
 
 // demoHunt plays a hunt: the set-up fails whenever one service is on.
-func (a *app) demoHunt(m machine.Machine) (demoTask, error) {
+func demoHunt(m machine.Machine, j *remedy.Journal) (demoTask, error) {
 	t := demoTask{Title: "Something that starts with the desktop breaks the set-up"}
 	items, _, err := startup.Items(m)
 	if err != nil {
 		return t, err
 	}
 	c := startup.Case{Machine: m.Name(), Items: items}
-	j, err := a.openJournal(m)
-	if err != nil {
-		return t, err
-	}
 	for r := c.Result(); !r.Done; r = c.Result() {
 		off := c.Off(r.Next)
 		plan, err := startup.Hold(m, off)

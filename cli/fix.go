@@ -127,7 +127,11 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	if opt.script != "" {
 		return a.fixScript(m, res, opt.script)
 	}
-	applied, err := a.carryOut(m, plan, planHow{opt.preview, opt.yes, opt.point, "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(), "Now run the set-up again."})
+	after := "Now run the set-up again."
+	if len(logs) == 1 && res.Verdict != nil && res.Verdict.Package != "" {
+		after = "To try again:     " + a.style.key("hollowkey retry"+quoteAll(logs)+a.where())
+	}
+	applied, err := a.carryOut(m, plan, planHow{opt.preview, opt.yes, opt.point, "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(), after})
 	res.Applied = applied
 	if applied && res.Verdict != nil { // as it was before the change; a later look finds it mended
 		if _, bad := casefile.AddVerdict(a.caseFolder(), res.Verdict); bad != nil {

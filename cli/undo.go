@@ -87,6 +87,7 @@ func undoText(w io.Writer, s Style, items []remedy.Item, m machine.Machine, all 
 }
 
 func (a *app) newJournal() *cobra.Command {
+	last := 0
 	c := &cobra.Command{
 		Use:   "journal",
 		Short: "shows what was changed, and what has been taken back",
@@ -115,12 +116,17 @@ Exit status: 0 shown, 1 could not, 2 wrong call.`,
 			if err != nil {
 				return err
 			}
-			if a.json {
-				return printJSON(a.out, journalJSON(j, j.Items()))
+			items := j.Items()
+			if last > 0 {
+				items = items[max(0, len(items)-last):]
 			}
-			return journalText(a.out, a.style, j)
+			if a.json {
+				return printJSON(a.out, journalJSON(j, items))
+			}
+			return journalText(a.out, a.style, items)
 		},
 	}
+	c.Flags().IntVar(&last, "last", 0, "only the last so many changes")
 	c.AddCommand(a.newJournalEmpty())
 	return c
 }
@@ -191,8 +197,7 @@ func journalJSON(j *remedy.Journal, items []remedy.Item) any {
 	return out
 }
 
-func journalText(w io.Writer, s Style, j *remedy.Journal) error {
-	items := j.Items()
+func journalText(w io.Writer, s Style, items []remedy.Item) error {
 	if len(items) == 0 {
 		_, err := fmt.Fprintln(w, "Nothing has been changed yet.")
 		return err

@@ -21,6 +21,9 @@ var data embed.FS
 // Machine is the name of the twin's folder.
 const Machine = "ELLERY-D07"
 
+// Around is the folder of the case for the work around the set-ups.
+const Around = "desktop.case"
+
 const marker = "made-by-hollowkey-demo.txt"
 
 // A Case is one set-up of the scenario that failed.
@@ -151,7 +154,7 @@ func LayOut(folder string) error {
 
 // clear takes an earlier demo away: what it is known to have made.
 func clear(folder string) error {
-	names := []string{Machine, Machine + ".case", Share}
+	names := []string{Machine, Machine + ".case", Around, Share}
 	for _, c := range Cases() {
 		names = append(names, c.Folder())
 	}
