@@ -259,6 +259,9 @@ func (m *Machine) CreateService(s machine.Service) error {
 	}
 	h, err := windows.CreateService(scm, text[s.Name], display, windows.SERVICE_ALL_ACCESS, windows.SERVICE_WIN32_OWN_PROCESS, start,
 		windows.SERVICE_ERROR_NORMAL, text[s.Binary], nil, nil, &deps[0], account, nil)
+	if errors.Is(err, windows.ERROR_SERVICE_EXISTS) || errors.Is(err, windows.ERROR_DUPLICATE_SERVICE_NAME) {
+		return fmt.Errorf("service %s: %w", s.Name, fs.ErrExist)
+	}
 	if err != nil {
 		return told(err, "make the service %s", s.Name)
 	}

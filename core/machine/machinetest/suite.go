@@ -3,6 +3,7 @@
 package machinetest
 
 import (
+	"context"
 	"errors"
 	"io"
 	"io/fs"
@@ -30,7 +31,9 @@ func Run(t *testing.T, m machine.Machine, f Fixture) {
 	t.Run("registry", func(t *testing.T) { registry(t, m, f) })
 	t.Run("files", func(t *testing.T) { files(t, m, f) })
 	t.Run("services", func(t *testing.T) { services(t, m, f) })
+	t.Run("new services", func(t *testing.T) { newServices(t, m, f) })
 	t.Run("accounts", func(t *testing.T) { accounts(t, m, f) })
+	t.Run("activity", func(t *testing.T) { activity(t, m) })
 }
 
 func registry(t *testing.T, m machine.Machine, f Fixture) {
@@ -192,6 +195,61 @@ func services(t *testing.T, m machine.Machine, f Fixture) {
 	}
 	if _, err := m.Service("no such service"); !errors.Is(err, fs.ErrNotExist) {
 		t.Errorf("an absent service: %v", err)
+	}
+}
+
+// newServices makes a service and deletes it again.
+func newServices(t *testing.T, m machine.Machine, f Fixture) {
+	want := machine.Service{Name: "SuiteNew", Display: "Suite's new one", Binary: `"C:\Program Files\Suite\new.exe" /run`, Account: "LocalSystem", Start: machine.StartManual}
+	if err := m.CreateService(want); err != nil {
+		t.Fatal(err)
+	}
+	if err := m.CreateService(want); !errors.Is(err, fs.ErrExist) {
+		t.Errorf("a service made twice: %v", err)
+	}
+	got, err := m.Service("suite's NEW one")
+	if err != nil || got.Name != want.Name || got.Binary != want.Binary || got.Start != want.Start || got.Running || !strings.EqualFold(got.Account, want.Account) {
+		t.Errorf("%+v, %v; want %+v", got, err, want)
+	}
+	if err := m.DeleteService("SuiteNew"); err != nil {
+		t.Error(err)
+	}
+	if _, err := m.Service("SuiteNew"); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("a deleted service: %v", err)
+	}
+	if err := m.DeleteService("SuiteNew"); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("deleted twice: %v", err)
+	}
+	want.Account = f.Account
+	if err := m.CreateService(want); !errors.Is(err, machine.ErrUnsupported) {
+		t.Errorf("a service whose password nobody knows: %v", err)
+		m.DeleteService("SuiteNew")
+	}
+}
+
+// activity asks what every machine must answer or refuse in the same way.
+func activity(t *testing.T, m machine.Machine) {
+	if list, err := m.Processes(); err != nil || len(list) == 0 {
+		t.Errorf("processes: %v, %v", list, err)
+	}
+	if err := m.EndProcess(1 << 28); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("ending a process that is not there: %v", err)
+	}
+	if _, err := m.Run(context.Background(), []string{"no-such-program-of-the-suite.exe"}, nil); err == nil {
+		t.Error("a program that is not there was run")
+	}
+	if err := m.Reaches(context.Background(), "host-of-the-suite.invalid", 0); err == nil {
+		t.Error("a host that is not there answers")
+	}
+	if f := m.Facts(); f.Time.IsZero() != (f.Unknown["time"] != "") || !f.Booted.IsZero() && f.Booted.After(f.Time) {
+		t.Errorf("time %v, started %v, unknown %v", f.Time, f.Booted, f.Unknown)
+	}
+	if names, err := m.UserNames(); err == nil {
+		for _, n := range names {
+			if _, err := m.Account(n); err != nil {
+				t.Errorf("the user %s is not known: %v", n, err)
+			}
+		}
 	}
 }
 

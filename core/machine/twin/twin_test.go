@@ -2,6 +2,7 @@ package twin
 
 import (
 	"bytes"
+	"errors"
 	"os"
 	"path/filepath"
 	"strings"
@@ -147,4 +148,123 @@ func FuzzSheet(f *testing.F) {
 			return
 		}
 	})
+}
+
+// Tasks, rights, sessions and dependencies are changed in place, and changed back
+// leave no trace.
+func TestOtherEntries(t *testing.T) {
+	tw, folder := open(t)
+	read := func(name string) string {
+		b, _ := os.ReadFile(filepath.Join(folder, name))
+		return string(b)
+	}
+	tasks, services, self := read("tasks.yaml"), read("services.yaml"), read("twin.yaml")
+	const task = `\Nine Fathom\Fairway Update`
+	if err := tw.SetTaskEnabled(strings.ToUpper(task), true); err != nil || strings.Count(read("tasks.yaml"), "enabled: true") != 2 {
+		t.Errorf("%v\n%s", err, read("tasks.yaml"))
+	}
+	if err := tw.SetTaskEnabled(task, false); err != nil || read("tasks.yaml") != tasks {
+		t.Errorf("%v\n%s", err, read("tasks.yaml"))
+	}
+	for _, kind := range []struct {
+		kind, name string
+		remove     func(string) error
+		file       string
+	}{{"task", task, tw.DeleteTask, "tasks.yaml"}, {"service", "TideClock", tw.DeleteService, "services.yaml"}} {
+		before := read(kind.file)
+		sec, err := tw.Section(kind.kind, kind.name)
+		if err != nil || sec == nil {
+			t.Fatalf("%v %v", sec, err)
+		}
+		if err := kind.remove(kind.name); err != nil || read(kind.file) == before {
+			t.Errorf("%s was not deleted: %v", kind.name, err)
+		}
+		if again, err := tw.Section(kind.kind, kind.name); err != nil || again != nil {
+			t.Errorf("the section of a deleted %s: %v %v", kind.kind, again, err)
+		}
+		if err := tw.PutSection(kind.kind, *sec); err != nil || read(kind.file) != before {
+			t.Errorf("%s was not put back: %v", kind.name, err)
+		}
+	}
+	if err := tw.DeleteService("Spooler"); err == nil || !strings.Contains(err.Error(), "stop it first") {
+		t.Errorf("a running service: %v", err)
+	}
+	if err := tw.SetDependencies("BerthSync", []string{"TideClock", "rpcss"}); err != nil || !strings.Contains(read("services.yaml"), "depends on: [TideClock, rpcss]") {
+		t.Errorf("%v", err)
+	}
+	if err := tw.SetDependencies("BerthSync", []string{"TideClock"}); err != nil || read("services.yaml") != services {
+		t.Errorf("%v\n%s", err, read("services.yaml"))
+	}
+	if err := tw.SetDependencies("FairwayRadio", []string{"rpcss"}); err == nil {
+		t.Error("a service without the list was changed in place")
+	}
+	if err := tw.SetLogonRight("svc-berth", "SeServiceLogonRight", true); err != nil {
+		t.Error(err)
+	}
+	if err := tw.SetLogonRight("svc-berth", "SeBatchLogonRight", true); err != nil {
+		t.Error(err)
+	}
+	if got, err := tw.LogonRights("S-1-5-21-2104885761-1177238915-682003330-1140"); err != nil || len(got) != 2 {
+		t.Errorf("%v %v", got, err)
+	}
+	for _, r := range []string{"SeBatchLogonRight", "SeServiceLogonRight"} {
+		if err := tw.SetLogonRight("svc-berth", r, false); err != nil {
+			t.Error(err)
+		}
+	}
+	if _, err := os.Stat(filepath.Join(folder, "rights.yaml")); err == nil {
+		t.Error("an empty rights.yaml stays")
+	}
+	for _, to := range []machine.SafeBoot{machine.SafeBootMinimal, machine.SafeBootNetwork, machine.SafeBootOff} {
+		if err := tw.SetSafeBoot(to); err != nil {
+			t.Error(err)
+		}
+		if got, err := tw.SafeBoot(); err != nil || got != to {
+			t.Errorf("%s, %v; want %s", got, err, to)
+		}
+	}
+	if read("twin.yaml") != self {
+		t.Error("safe mode left a trace")
+	}
+	if err := tw.SignOut(3); err != nil {
+		t.Error(err)
+	}
+	if s, err := tw.Sessions(); err != nil || len(s) != 1 || !s[0].Own {
+		t.Errorf("%+v %v", s, err)
+	}
+	const held = `C:\Windows\Temp\tidebook-dump.tmp`
+	var no machine.SystemError
+	if err := tw.RemoveFile(held); !errors.As(err, &no) || no.Code != 32 {
+		t.Errorf("a file that is held: %v", err)
+	}
+	if list, err := tw.Holders(strings.ToUpper(held)); err != nil || len(list) != 1 || list[0].ID != 5204 {
+		t.Errorf("%+v %v", list, err)
+	}
+	if err := errors.Join(tw.EndProcess(5204), tw.RemoveFile(held)); err != nil {
+		t.Error(err)
+	}
+}
+
+// Lists that are written in one line are not cut to pieces.
+func TestListsInOneLine(t *testing.T) {
+	dir := t.TempDir()
+	text := "name: X\nsessions: [{ id: 1, user: a }, { id: 2, user: b }]\nprocesses: [{ id: 5, name: x.exe }]\n"
+	if err := os.WriteFile(filepath.Join(dir, "twin.yaml"), []byte(text), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	tw, err := Open(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer tw.Close()
+	if err := tw.SignOut(1); err == nil || !strings.Contains(err.Error(), "lines of their own") {
+		t.Errorf("%v", err)
+	}
+	if err := tw.EndProcess(5); err != nil {
+		t.Error(err)
+	}
+	b, _ := os.ReadFile(filepath.Join(dir, "twin.yaml"))
+	if got := string(b); got != "name: X\nsessions: [{ id: 1, user: a }, { id: 2, user: b }]\n" {
+		t.Errorf("%q", got)
+	}
 }
