@@ -127,3 +127,24 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+func TestRemove(t *testing.T) {
+	for _, c := range []struct{ in, section, key, want string }{
+		{"[A]\r\nx=1\r\ny=2\r\n", "a", "X", "[A]\r\ny=2\r\n"},
+		{"[A]\nx=1\n[B]\nz=3\n", "A", "x", "[B]\nz=3\n"},
+		{"[A]\nx=1\n; kept\n[B]\nz=3\n", "A", "x", "[A]\n; kept\n[B]\nz=3\n"},
+		{"[A]\nx=1", "A", "x", ""},
+		{"[A]\nx=1\n", "A", "absent", "[A]\nx=1\n"},
+		{"[A]\nx=1\n", "B", "x", "[A]\nx=1\n"},
+		{"", "A", "x", ""},
+	} {
+		f, err := Parse([]byte(c.in))
+		if err != nil {
+			t.Fatal(err)
+		}
+		f.Remove(c.section, c.key)
+		if got := string(f.Bytes()); got != c.want {
+			t.Errorf("%q without %s in %s: %q, want %q", c.in, c.key, c.section, got, c.want)
+		}
+	}
+}

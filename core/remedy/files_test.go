@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"hollowkey/core/signs"
+	"hollowkey/core/verdict"
 	"hollowkey/demo"
 )
 
@@ -122,5 +123,87 @@ func TestFileStepsRefuse(t *testing.T) {
 	line, err := CommandLine(`C:\My Deploy\p.msi`, "A=b c\nB=", `C:\t 1.mst;C:\t2.mst`)
 	if want := `msiexec /i "C:\My Deploy\p.msi" A="b c" B="" TRANSFORMS="C:\t 1.mst;C:\t2.mst" /l*v "%TEMP%\p.log"`; err != nil || line != want {
 		t.Errorf("%s, %v", line, err)
+	}
+}
+
+// A quarantine that was tampered with, is damaged or gone is not brought back
+// blindly.
+func TestQuarantineIsChecked(t *testing.T) {
+	const folder = `C:\Program Files (x86)\Nine Fathom\Fairway Radio 1`
+	for name, c := range map[string]struct {
+		harm func(t *testing.T, dir string)
+		want string
+	}{
+		"a path elsewhere": {func(t *testing.T, dir string) {
+			list := filepath.Join(dir, manifestName)
+			b, err := os.ReadFile(list)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if err := os.WriteFile(list, []byte(strings.Replace(string(b), `Fairway Radio 1\\relay.ini`, `..\\other.ini`, 1)+`{"path":"C:\\Windows\\evil.exe","kept":"000002"}`+"\n"), 0o644); err != nil {
+				t.Fatal(err)
+			}
+		}, "does not lie in"},
+		"a name that leads out": {func(t *testing.T, dir string) {
+			if err := os.WriteFile(filepath.Join(dir, manifestName), []byte(`{"path":"C:\\x","kept":"../../x"}`+"\n"), 0o644); err != nil {
+				t.Fatal(err)
+			}
+		}, "not an entry of a quarantine"},
+		"other contents": {func(t *testing.T, dir string) {
+			kept, err := filepath.Glob(filepath.Join(dir, "0*"))
+			if err != nil || len(kept) == 0 {
+				t.Fatal(kept, err)
+			}
+			if err := os.WriteFile(kept[0], []byte("other"), 0o644); err != nil {
+				t.Fatal(err)
+			}
+		}, "is damaged"},
+		"gone": {func(t *testing.T, dir string) {
+			if err := os.RemoveAll(dir); err != nil {
+				t.Fatal(err)
+			}
+		}, "was emptied or moved"},
+	} {
+		m, j, _ := onTwin(t)
+		p, err := Draft(m, "x", []signs.StepModel{step("quarantine", "path", folder)})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := p.Apply(m, j); err != nil {
+			t.Fatal(err)
+		}
+		seq := j.InForce(m.Name())[0].Seq
+		c.harm(t, j.quarantine(seq))
+		if err := j.Undo(m, seq, false); err == nil || !strings.Contains(err.Error(), c.want) {
+			t.Errorf("%s: %v, want %q", name, err, c.want)
+		}
+		if _, err := m.Stat(`C:\Windows\evil.exe`); err == nil {
+			t.Errorf("%s: a file came elsewhere", name)
+		}
+	}
+}
+
+func TestPrices(t *testing.T) {
+	for _, k := range Kinds() {
+		s := Step{Kind: k}
+		if s.Price().Size < 1 || s.Price().Size > 8 {
+			t.Errorf("%s has no size", k)
+		}
+		if (k == "end-process" || k == "sign-out" || k == "repair" || k == "restore-point") != (s.OneWay() != "") {
+			t.Errorf("%s: one way is %q", k, s.OneWay())
+		}
+	}
+	list := []verdict.Remedy{{Title: "advice"}, {Title: "large", Steps: []signs.StepModel{step("repair", "what", "system-files")}}, {Title: "more advice"}, {Title: "small", Steps: []signs.StepModel{step("registry", "key", "x")}},
+		{Title: "two", Steps: []signs.StepModel{step("transform", "out", "x"), step("command", "out", "y")}}}
+	Order(list)
+	var titles []string
+	for _, r := range list {
+		titles = append(titles, r.Title)
+	}
+	if got := strings.Join(titles, ", "); got != "advice, small, more advice, two, large" {
+		t.Error(got)
+	}
+	if w := Price(list[4].Steps).Words(); !strings.Contains(w, "changes much; no restart; about 15 minutes; it cannot be taken back") {
+		t.Error(w)
 	}
 }

@@ -150,3 +150,75 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+// A section that is taken out goes back to its place, whichever it is.
+func TestSectionsGoBack(t *testing.T) {
+	const text = "Windows Registry Editor Version 5.00\r\n\r\n; about A\r\n[HKEY_LOCAL_MACHINE\\A]\r\n\"x\"=\"1\"\r\n\r\n[HKEY_LOCAL_MACHINE\\A\\B]\r\n@=hex:01,\\\r\n  02\r\n; after B\r\n\r\n[HKEY_LOCAL_MACHINE\\C]\r\n"
+	for _, keys := range [][]string{{`HKEY_LOCAL_MACHINE\A`}, {`HKEY_LOCAL_MACHINE\a\b`}, {`HKEY_LOCAL_MACHINE\C`}, {`HKEY_LOCAL_MACHINE\A`, `HKEY_LOCAL_MACHINE\A\B`, `HKEY_LOCAL_MACHINE\C`}} {
+		f, err := Parse([]byte(text))
+		if err != nil {
+			t.Fatal(err)
+		}
+		type section struct {
+			lines string
+			at    int
+		}
+		var taken []section
+		for _, k := range keys { // all are asked for before one is taken
+			lines, at, ok := f.Section(k)
+			if !ok {
+				t.Fatalf("no section %s", k)
+			}
+			taken = append(taken, section{lines, at})
+		}
+		for _, k := range keys {
+			if err := f.RemoveKey(k); err != nil {
+				t.Fatal(err)
+			}
+			if f.Key(k) != nil {
+				t.Errorf("%s is still there", k)
+			}
+		}
+		for _, s := range taken {
+			if err := f.PutSection(s.lines, s.at); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if got := string(f.Bytes()); got != text {
+			t.Errorf("%v: came back as\n%q", keys, got)
+		}
+	}
+	f, err := Parse([]byte(text))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := f.PutSection("rubbish", 0); err == nil || string(f.Bytes()) != text {
+		t.Errorf("rubbish was put in: %v", err)
+	}
+	if err := f.PutSection("\r\n[HKEY_LOCAL_MACHINE\\D]", 8); err != nil { // in the middle of another's value
+		t.Error(err)
+	} else if k := f.Key(`HKEY_LOCAL_MACHINE\A\B`); len(k.Values) != 1 || len(k.Values[0].Value.Data) != 2 {
+		t.Errorf("another key was torn: %+v", k)
+	}
+}
+
+func TestExportKeys(t *testing.T) {
+	v, err := Make(DWord, "7")
+	if err != nil {
+		t.Fatal(err)
+	}
+	b := ExportKeys([]KeyEntries{{Key: `HKEY_LOCAL_MACHINE\A "q"`, Values: []Entry{{Name: `n\"`, Value: v}, {Name: "gone", Delete: true}}}, {Key: `HKEY_LOCAL_MACHINE\B`, Absent: true}})
+	f, err := Parse(b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if k := f.Key(`HKEY_LOCAL_MACHINE\A "q"`); k == nil || len(k.Values) != 2 || k.Values[0].Name != `n\"` || !k.Values[0].Value.Equal(v) || !k.Values[1].Delete {
+		t.Errorf("%+v", k)
+	}
+	if k := f.Key(`HKEY_LOCAL_MACHINE\B`); k == nil || !k.Delete {
+		t.Errorf("%+v", k)
+	}
+	if g, err := Parse([]byte(f.Text())); err != nil || len(g.Keys()) != 2 {
+		t.Errorf("the text in UTF-8: %v", err)
+	}
+}
