@@ -1,7 +1,12 @@
 package retry
 
 import (
+	"os"
+	"path/filepath"
+	"strings"
 	"testing"
+
+	"golang.org/x/text/encoding/unicode"
 
 	"hollowkey/core/signs"
 	"hollowkey/core/verdict"
@@ -50,5 +55,40 @@ func TestCompare(t *testing.T) {
 	}
 	if got := Compare(a, failed("StartServices", "service", ""), nil); got != Moved {
 		t.Errorf("without an order: %s", got)
+	}
+}
+
+// The actions of a log that grows are told once each, in either encoding.
+func TestFollowingALog(t *testing.T) {
+	wide := func(s string) string {
+		out, err := unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM).NewEncoder().String(s)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	for name, enc := range map[string]func(string) string{"8 bits": func(s string) string { return s }, "UTF-16": wide} {
+		log := filepath.Join(t.TempDir(), "x.log")
+		var seen []string
+		tell := func(a string) { seen = append(seen, a) }
+		if at := newActions(log, 0, tell); at != 0 || seen != nil {
+			t.Errorf("%s: no log yet: %d %v", name, at, seen)
+		}
+		f, err := os.Create(log)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer f.Close()
+		if name == "UTF-16" {
+			f.WriteString("\xFF\xFE")
+		}
+		f.WriteString(enc("=== started ===\r\nAction start 9:12:01: INSTALL.\r\nMSI (s): Doing action: AppSearch\r\nAction start 9:12:02: AppSearch.\r\n"))
+		at := newActions(log, 0, tell)
+		f.WriteString(enc("Action ended 9:12:02: AppSearch. Return value 1.\r\nAction start 9:12:03: CostFinalize.\r\n"))
+		at = newActions(log, at, tell)
+		newActions(log, at, tell)
+		if got := strings.Join(seen, " "); got != "INSTALL AppSearch CostFinalize" {
+			t.Errorf("%s: %s", name, got)
+		}
 	}
 }

@@ -117,6 +117,7 @@ func follow(log string, progress func(string)) (stop func()) {
 		for {
 			select {
 			case <-end:
+				newActions(log, seen, progress)
 				return
 			case <-time.After(lookEvery):
 				seen = newActions(log, seen, progress)
@@ -134,11 +135,17 @@ func newActions(log string, from int64, progress func(string)) int64 {
 		return from
 	}
 	defer f.Close()
+	var head [2]byte
+	if n, err := f.ReadAt(head[:], 0); n < len(head) {
+		return from
+	} else if err != nil && !errors.Is(err, io.EOF) {
+		return from
+	}
 	if _, err := f.Seek(from, io.SeekStart); err != nil {
 		return from
 	}
-	lines := bufio.NewScanner(transform.NewReader(f, unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewDecoder()))
-	if from > 0 {
+	lines, wide := bufio.NewScanner(f), head == [2]byte{0xFF, 0xFE}
+	if wide {
 		lines = bufio.NewScanner(transform.NewReader(f, unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM).NewDecoder()))
 	}
 	for lines.Scan() {
@@ -152,5 +159,8 @@ func newActions(log string, from int64, progress func(string)) int64 {
 	if err != nil {
 		return from
 	}
-	return at &^ 1
+	if wide {
+		at &^= 1
+	}
+	return at
 }

@@ -79,6 +79,16 @@ func insert(rows ...[]any) packageEdit {
 	}
 }
 
+// rare adds a feature of a level, with a component of its own.
+func rare(level int) packageEdit {
+	return insert([]any{"Feature", "Rare", nil, "Rare", "", 3, level, "TARGET", 0}, []any{"Component", "Extra", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE2}", "TARGET", 0x104, nil, "Extra"},
+		[]any{"FeatureComponents", "Rare", "Extra"}, []any{"Registry", "Extra", 2, `Software\Saltmarsh Quay\Extra`, "On", "1", "Extra"})
+}
+
+func both(a, b packageEdit) packageEdit {
+	return func(t *testing.T, db *installdb.Database) { t.Helper(); a(t, db); b(t, db) }
+}
+
 // The stand-in and the real engine agree: how a set-up ends, which action
 // breaks, which files and values it leaves, and that uninstalling takes them.
 func TestRehearsalAgrees(t *testing.T) {
@@ -95,6 +105,7 @@ func TestRehearsalAgrees(t *testing.T) {
 		args   []string // properties
 		exit   int
 		action string
+		stays  string // what the engine here leaves after uninstalling, and the rehearsal does not
 	}{
 		{name: "all goes well"},
 		{name: "a property on the command line", edit: insert([]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "[DESK] of [ProductName]", "Main"}), args: []string{"DESK=seven"}},
@@ -106,8 +117,18 @@ func TestRehearsalAgrees(t *testing.T) {
 		{name: "a set property", edit: insert([]any{"CustomAction", "SetDesk", 51, "DESK", "[ProductVersion]-x"}, []any{"InstallExecuteSequence", "SetDesk", nil, 1010}, []any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "[DESK]", "Main"})},
 		{name: "a component that is left out", edit: insert([]any{"Component", "Extra", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE1}", "TARGET", 0x104, "DESK", "Extra"}, []any{"FeatureComponents", "Complete", "Extra"},
 			[]any{"Registry", "Extra", 2, `Software\Saltmarsh Quay\Extra`, "On", "1", "Extra"})},
-		{name: "a feature above the level", edit: insert([]any{"Feature", "Rare", nil, "Rare", "", 3, 9, "TARGET", 0}, []any{"Component", "Extra", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE2}", "TARGET", 0x104, nil, "Extra"},
-			[]any{"FeatureComponents", "Rare", "Extra"}, []any{"Registry", "Extra", 2, `Software\Saltmarsh Quay\Extra`, "On", "1", "Extra"})},
+		{name: "a feature above the level", edit: rare(9)},
+		{name: "an INI file", stays: filepath.Join("Planner", "planner.ini"), edit: insert([]any{"IniFile", "Ini", "planner.ini", "TARGET", "Gate", "Site", "[ProductName]", 0, "Main"}, []any{"IniFile", "Ini2", "planner.ini", "TARGET", "Gate", "Slips", "42", 0, "Main"})},
+		{name: "a feature by name", edit: rare(9), args: []string{"ADDLOCAL=Rare"}},
+		{name: "a feature of a level that is asked for", edit: rare(5), args: []string{"INSTALLLEVEL=5"}},
+		{name: "what is asked of features", edit: both(rare(9), insert([]any{"CustomAction", "SetDesk", 51, "DESK", "rare [ProductVersion]"}, []any{"InstallExecuteSequence", "SetDesk", "&Rare = 3 AND !Rare = 2 AND $Extra = 3", 1010},
+			[]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "is [DESK]", "Main"})), args: []string{"ADDLOCAL=ALL"}},
+		{name: "what is not asked of features", edit: both(rare(9), insert([]any{"CustomAction", "SetDesk", 51, "DESK", "rare"}, []any{"InstallExecuteSequence", "SetDesk", "&Rare = 3", 1010},
+			[]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "is [DESK]", "Main"}))},
+		{name: "a condition that moves a feature's level", edit: both(rare(9), insert([]any{"Condition", "Rare", 1, "DESK"})), args: []string{"DESK=1"}},
+		{name: "a search", edit: insert([]any{"AppSearch", "FOUND", "Sig"}, []any{"RegLocator", "Sig", 2, `Software\Nobody\Ever`, "X", 2}, []any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "found [FOUND]", "Main"})},
+		{name: "actions that are skipped", edit: insert([]any{"CustomAction", "SetA", 51, "A", "one"}, []any{"InstallExecuteSequence", "SetA", "0", 1010}, []any{"CustomAction", "SetB", 51, "B", "[A]two"}, []any{"InstallExecuteSequence", "SetB", "NOT Installed", 1020},
+			[]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "[B]", "Main"})},
 		{name: "a cabinet that is not there", edit: func(t *testing.T, db *installdb.Database) {
 			must(t, db.SetCell("Media", 0, "Cabinet", installdb.TextValue("absent.cab")))
 		}, exit: 1603, action: "InstallFiles"},
@@ -161,7 +182,7 @@ func TestRehearsalAgrees(t *testing.T) {
 		}
 		for name, v := range values {
 			got, err := valueBelow(m, `HKLM\SOFTWARE\Saltmarsh Quay`, name)
-			if err != nil || !strings.EqualFold(strings.TrimPrefix(v, "0x"), got) {
+			if err != nil || !strings.EqualFold(strings.TrimPrefix(v, "0x"), strings.TrimSpace(got)) {
 				t.Errorf("%s: the value %s is %q for the engine, %q in the rehearsal (%v)", c.name, name, v, got, err)
 			}
 		}
@@ -173,6 +194,7 @@ func TestRehearsalAgrees(t *testing.T) {
 				t.Errorf("%s: the engine uninstalls with %d", c.name, code)
 			}
 			files, values = real()
+			delete(files, c.stays)
 			un, err := rehearse.Run(m, rehearse.Request{Package: `C:\Deploy\agree.msi`, Properties: given, Mode: rehearse.Uninstall, Started: time.Unix(0, 0).UTC()}, &bytes.Buffer{})
 			must(t, err)
 			if un.Exit != 0 || !sameMap(below(filepath.Join(disk, vendor)), files) || countValues(m, `HKLM\SOFTWARE\Saltmarsh Quay`) != len(values) {

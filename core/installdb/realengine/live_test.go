@@ -267,7 +267,7 @@ func TestRetryWithTheRealEngine(t *testing.T) {
 	if out := retry(3, windowsPath(path)); !strings.Contains(out, "LaunchConditions") || !strings.Contains(out, "exit code 1603") {
 		t.Errorf("untouched: %s", out)
 	}
-	if out := retry(0, windowsPath(path), "--with", windowsPath(transform)); !strings.Contains(out, "The failure is gone") {
+	if out := retry(0, windowsPath(path), "--with", windowsPath(transform)); !strings.Contains(out, "The failure is gone") || !strings.Contains(out, "  InstallFiles") || !strings.Contains(out, "  InstallFinalize") {
 		t.Errorf("with the transform: %s", out)
 	}
 	for _, name := range []string{"0001.log", "0002.log"} {
