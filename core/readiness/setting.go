@@ -36,10 +36,11 @@ func (l *look) administrator() {
 
 func (l *look) os() {
 	o := l.m.Facts().OS
-	seen := fmt.Sprintf("%s %s build %d, %s, %s", o.Name, o.Version, o.Build, o.Edition, o.Architecture)
+	parts := slices.DeleteFunc([]string{strings.TrimSpace(fmt.Sprintf("%s %s build %d", o.Name, o.Version, o.Build)), o.Edition, o.Architecture}, func(p string) bool { return p == "" })
+	seen := strings.Join(parts, ", ")
 	switch {
 	case o.Build == 0:
-		l.add("OS", CannotTell, strings.Trim(seen, ", "), "")
+		l.add("OS", CannotTell, seen, "")
 	case o.Ring != "" && !slices.Contains([]string{"general", "retail", "external", "production"}, strings.ToLower(o.Ring)):
 		l.add("OS", Warn, seen+"; preview ring "+o.Ring, "where the vendor does not support previews, use a machine of the general ring")
 	default:

@@ -34,9 +34,9 @@ func refuse(s Step) error {
 	case s.Args["key"] != "" && machine.IsKey(s.Args["key"]) && strings.Count(s.Args["key"], `\`) < 2:
 		return bad("this key is a whole hive")
 	case s.Kind == "end-process" && slices.Contains(vital, strings.ToLower(s.Target)):
-		return bad("the OS does not run without it")
+		return fmt.Errorf("%s is not ended: the OS does not run without it", s.Target)
 	case (s.Kind == "end-process" || s.Kind == "sign-out") && strings.ContainsAny(s.Target, "*?"):
-		return bad("a pattern could mean more than one; name the very one")
+		return fmt.Errorf("%q is refused: a pattern could mean more than one; name the very one", s.Target)
 	}
 	return nil
 }
@@ -78,4 +78,4 @@ func refuseKey(key string, bad func(string) error) error {
 }
 
 // vital are processes without which the OS stops or loses what it does.
-var vital = []string{"system", "smss.exe", "csrss.exe", "wininit.exe", "winlogon.exe", "services.exe", "lsass.exe", "svchost.exe", "explorer.exe", "msiexec.exe", "dwm.exe", "0", "4"}
+var vital = []string{"system", "smss.exe", "csrss.exe", "wininit.exe", "winlogon.exe", "services.exe", "lsass.exe", "svchost.exe", "dwm.exe", "0", "4"}
