@@ -112,7 +112,7 @@ func (a *app) complain(err error) {
 
 // isCobraCall says whether cobra itself refused the call.
 func isCobraCall(err error) bool {
-	for _, start := range []string{"unknown command", "unknown flag", "unknown shorthand", "accepts ", "requires at least", "invalid argument", "flag needs an argument", "bad flag syntax"} {
+	for _, start := range []string{"unknown command", "unknown flag", "unknown shorthand", "accepts ", "requires at least", "invalid argument", "flag needs an argument", "bad flag syntax", "if any flags in the group", "required flag"} {
 		if strings.HasPrefix(err.Error(), start) {
 			return true
 		}
