@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"strings"
 	"time"
 
@@ -90,12 +91,20 @@ func forReal(ctx context.Context, m machine.Machine, r Request, a *casefile.Atte
 	if f := m.Facts(); !f.Elevated {
 		return errors.New("this prompt is not elevated, so the set-up would not run as it should\nhint: run it again from an elevated prompt")
 	}
-	line, err := remedy.CommandLine(r.Package, strings.Join(r.Properties, "\n"), strings.Join(r.Transforms, ";"))
+	// The engine's service has a present folder of its own.
+	log, err := filepath.Abs(a.LogPath(r.Dir))
+	if err != nil {
+		return err
+	}
+	pack, err := filepath.Abs(r.Package)
+	if err != nil {
+		return err
+	}
+	line, err := remedy.CommandLine(pack, strings.Join(r.Properties, "\n"), strings.Join(r.Transforms, ";"))
 	if err != nil {
 		return err
 	}
 	before, _, _ := strings.Cut(line, " /l*v ")
-	log := a.LogPath(r.Dir)
 	stop := follow(log, r.Progress)
 	defer stop()
 	a.Exit, err = live.RunLine(ctx, "msiexec.exe", strings.TrimPrefix(before, "msiexec ")+` /qn /norestart /l*v "`+log+`"`)
