@@ -39,8 +39,9 @@ type Key struct {
 	Path   string
 	Delete bool // "[-…]": the key is to be deleted when the file is merged
 	Values []Entry
-	line   int // of the header
-	last   int // last line that belongs to it
+	line   int  // of the header
+	again  bool // a second header of this key stands further down
+	last   int  // last line that belongs to it
 }
 
 // An Entry is a named value of a key; the default value has an empty name.
@@ -148,6 +149,8 @@ func (f *File) scan() error {
 				key = &Key{Path: path, Delete: del, line: i}
 				f.keys = append(f.keys, key)
 				f.index[fold(path)] = key
+			} else {
+				key.again = true
 			}
 			key.last = i
 		case t[0] == '"' || t[0] == '@':
@@ -262,6 +265,9 @@ func (f *File) RemoveKey(path string) error {
 	if k == nil {
 		return nil
 	}
+	if k.again {
+		return fmt.Errorf("the key %s stands in several places of this file, so it cannot be taken out as a whole\nhint: put its parts together", k.Path)
+	}
 	from := k.line
 	if from > 0 && strings.TrimSpace(f.lines[from-1]) == "" {
 		from--
@@ -285,12 +291,10 @@ func (f *File) Section(path string) (lines string, at int, ok bool) {
 // PutSection puts lines back that Section gave. Where the place has become the
 // middle of another key, they go to the end.
 func (f *File) PutSection(lines string, at int) error {
-	for _, k := range f.keys {
-		if at > k.line && at <= k.last {
-			at = len(f.lines)
-		}
-	}
 	at = min(max(at, 0), len(f.lines))
+	if !f.between(at) {
+		at = len(f.lines)
+	}
 	was := f.lines
 	f.splice(at, at-1, strings.Split(lines, "\n"))
 	if err := f.scan(); err != nil {
@@ -298,6 +302,26 @@ func (f *File) PutSection(lines string, at int) error {
 		return errors.Join(err, f.scan())
 	}
 	return nil
+}
+
+// between says whether a section can stand in front of a line: no value of
+// another key may come next.
+func (f *File) between(at int) bool {
+	for _, k := range f.keys {
+		for _, e := range k.Values {
+			if at > e.from && at <= e.to {
+				return false
+			}
+		}
+	}
+	for _, l := range f.lines[at:] {
+		switch t := strings.TrimSpace(l); {
+		case t == "" || t[0] == ';':
+		default:
+			return t[0] == '['
+		}
+	}
+	return true
 }
 
 // SetValue sets a value in a section that is there, in its place or behind the

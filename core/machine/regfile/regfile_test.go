@@ -222,3 +222,42 @@ func TestExportKeys(t *testing.T) {
 		t.Errorf("the text in UTF-8: %v", err)
 	}
 }
+
+// Whatever the text, a section that can be taken out goes back to the byte.
+func FuzzSection(f *testing.F) {
+	f.Add([]byte(sample))
+	f.Add([]byte("REGEDIT4\n[A]\n\n[A\\B]\n@=\"x\n y\"\n;c\n[A]\n\"z\"=-\n"))
+	f.Fuzz(func(t *testing.T, in []byte) {
+		file, err := Parse(in)
+		if err != nil || len(file.keys) == 0 || len(in) > 1<<16 {
+			return
+		}
+		seen := map[string]int{}
+		for _, k := range file.keys {
+			seen[fold(k.Path)]++
+		}
+		for i := range file.keys {
+			k := file.keys[i]
+			if seen[fold(k.Path)] > 1 { // a key in pieces
+				continue
+			}
+			was := string(file.Bytes())
+			lines, at, ok := file.Section(k.Path)
+			if !ok {
+				t.Fatalf("%q has no section", k.Path)
+			}
+			if err := file.RemoveKey(k.Path); err != nil {
+				return // what stays is no registry text
+			}
+			if err := file.PutSection(lines, at); err != nil {
+				t.Fatalf("%q does not go back: %v", k.Path, err)
+			}
+			if got := string(file.Bytes()); got != was {
+				t.Fatalf("%q came back as\n%q\nwas\n%q", k.Path, got, was)
+			}
+			if i >= len(file.keys) {
+				return
+			}
+		}
+	})
+}

@@ -96,14 +96,14 @@ func (t *Twin) cutOf(list string, i int) error {
 		if p.key.Value != list || p.value.Kind != yaml.SequenceNode {
 			continue
 		}
-		if err := t.self.ownLines(p.value, i); err != nil {
+		from, to, err := t.self.entryLines(p.value, i)
+		if err != nil {
 			return err
 		}
-		from, to := itemLines(p.value.Content[i])
 		if len(p.value.Content) == 1 {
 			from = p.key.Line - 1
 		}
-		if err := t.self.cut(from, to); err != nil {
+		if err := t.self.cutEntry(func() *yaml.Node { return find(t.self.doc, list) }, i, from, to); err != nil {
 			return err
 		}
 		return t.selfChanged()

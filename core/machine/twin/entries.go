@@ -99,11 +99,12 @@ func (t *Twin) append(s *sheet, entry any) error {
 }
 
 func (t *Twin) cutEntry(s *sheet, n *yaml.Node) error {
-	if err := s.ownLines(s.doc, slices.Index(s.doc.Content, n)); err != nil {
-		return err
+	i := slices.Index(s.doc.Content, n)
+	from, to, err := s.entryLines(s.doc, i)
+	if err == nil {
+		err = s.cutEntry(func() *yaml.Node { return s.doc }, i, from, to)
 	}
-	from, to := itemLines(n)
-	if err := s.cut(from, to); err != nil {
+	if err != nil {
 		return err
 	}
 	return t.write(s.name, s.text)
@@ -140,13 +141,14 @@ func (t *Twin) SetDependencies(name string, on []string) error {
 		return err
 	}
 	deps := find(n, "depends on")
-	if deps == nil || deps.Kind != yaml.SequenceNode || deps.Style != yaml.FlowStyle || lastLine(deps) != deps.Line {
+	if deps == nil || deps.Kind != yaml.SequenceNode || deps.Style&yaml.FlowStyle == 0 {
 		return fmt.Errorf("services.yaml:%d: depends on is not written as [a, b] in one line, so it cannot be changed in place", n.Line)
 	}
 	from := t.services.offset(deps)
-	length := strings.IndexByte(string(t.services.text[from:]), ']')
-	if length < 0 {
-		return fmt.Errorf("services.yaml:%d: depends on has no end", deps.Line)
+	line, _, _ := strings.Cut(string(t.services.text[from:]), "\n")
+	length := strings.IndexByte(line, ']')
+	if length < 0 || strings.ContainsAny(line[:length], `"'#`) {
+		return fmt.Errorf("services.yaml:%d: depends on is not written as [a, b] in one line, so it cannot be changed in place", deps.Line)
 	}
 	text := string(t.services.text[:from]) + "[" + strings.Join(on, ", ") + "]" + string(t.services.text[from+length+1:])
 	if err := t.services.become(text); err != nil {
@@ -185,7 +187,10 @@ func (t *Twin) Section(kind, name string) (*machine.Section, error) {
 	if err != nil {
 		return nil, err
 	}
-	from, to := itemLines(n)
+	from, to, err := s.entryLines(s.doc, slices.Index(s.doc.Content, n))
+	if err != nil {
+		return nil, err
+	}
 	return &machine.Section{File: s.name, Lines: s.lines(from, to), At: from}, nil
 }
 

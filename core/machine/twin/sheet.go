@@ -193,29 +193,68 @@ func (s *sheet) remove(key string) error {
 	return nil
 }
 
-// itemLines gives the lines of an entry of a sequence, from 0, the last one
-// included.
-func itemLines(n *yaml.Node) (from, to int) { return n.Line - 1, lastLine(n) - 1 }
-
-// ownLines says whether an entry of a list stands on lines of its own, so that
-// it can be cut out.
-func (s *sheet) ownLines(list *yaml.Node, i int) error {
-	n := list.Content[i]
-	if i > 0 && lastLine(list.Content[i-1]) >= n.Line || i+1 < len(list.Content) && list.Content[i+1].Line <= lastLine(n) || n.Line == list.Line && len(list.Content) > 1 && list.Style == yaml.FlowStyle {
-		return fmt.Errorf("%s:%d: the entries of the list do not stand on lines of their own, so one cannot be taken out\nhint: write each on a line that begins with a hyphen", s.name, n.Line)
+// entryLines gives the lines of an entry of a list, from 0, the last one
+// included: up to the next entry, or to what follows the list, without blank
+// lines and comments between. It is an error when the entry shares a line with
+// another.
+func (s *sheet) entryLines(list *yaml.Node, i int) (from, to int, err error) {
+	lines := strings.SplitAfter(string(s.text), "\n")
+	from, limit := list.Content[i].Line-1, s.after(list)
+	hyphen := func(line int) bool {
+		return line >= 0 && line < len(lines) && strings.HasPrefix(lines[line], strings.Repeat(" ", max(0, list.Column-1))+"-")
 	}
-	return nil
+	own := hyphen(from)
+	if i+1 < len(list.Content) {
+		limit = list.Content[i+1].Line - 1
+		own = own && hyphen(limit)
+	}
+	for to = from; to+1 < min(limit, len(lines)); to++ {
+		if t := strings.TrimRight(lines[to+1], "\r\n"); t == "---" || t == "..." {
+			break
+		}
+	}
+	for to > from {
+		t := strings.TrimSpace(lines[to])
+		if t != "" && t[0] != '#' {
+			break
+		}
+		to--
+	}
+	flow := list.Style&yaml.FlowStyle != 0
+	if limit <= from || from >= len(lines) || flow && len(list.Content) > 1 || !flow && !own {
+		return 0, 0, fmt.Errorf("%s:%d: the entries of the list do not stand on lines of their own, so one cannot be taken out\nhint: write each on a line that begins with a hyphen", s.name, from+1)
+	}
+	return from, to, nil
 }
 
-func lastLine(n *yaml.Node) int {
-	last := n.Line
-	if n.Kind == yaml.ScalarNode && (n.Style == yaml.LiteralStyle || n.Style == yaml.FoldedStyle) {
-		last += strings.Count(strings.TrimRight(n.Value, "\n"), "\n") + 1
+// cutEntry takes an entry out of a list and looks whether just that one is gone.
+// list finds the list, before and after.
+func (s *sheet) cutEntry(list func() *yaml.Node, i, from, to int) error {
+	n, was := len(list().Content), s.text
+	if err := s.cut(from, to); err != nil {
+		return err
 	}
-	for _, c := range n.Content {
-		last = max(last, lastLine(c))
+	left := 0
+	if l := list(); l != nil {
+		left = len(l.Content)
 	}
-	return last
+	if left == n-1 {
+		return nil
+	}
+	s.text = was
+	return errors.Join(fmt.Errorf("%s:%d: entry %d cannot be told from its neighbours\nhint: write each on lines of its own that begin with a hyphen", s.name, from+1, i+1), s.parse())
+}
+
+// after is the line, from 0, of what follows a list that is a value of the
+// outermost mapping; for one that is the whole file there is no end.
+func (s *sheet) after(list *yaml.Node) int {
+	end := 1 << 30
+	for _, p := range s.pairs() {
+		if p.key.Line > list.Line && p.value != list {
+			end = min(end, p.key.Line-1)
+		}
+	}
+	return end
 }
 
 // cut takes whole lines out; both ends are included.

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"testing"
 
+	"go.yaml.in/yaml/v3"
+
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/machinetest"
 	"hollowkey/core/machine/regfile"
@@ -267,4 +269,41 @@ func TestListsInOneLine(t *testing.T) {
 	if got := string(b); got != "name: X\nsessions: [{ id: 1, user: a }, { id: 2, user: b }]\n" {
 		t.Errorf("%q", got)
 	}
+}
+
+// Whatever the list, an entry that can be cut out leaves the others, and goes
+// back to the byte.
+func FuzzEntries(f *testing.F) {
+	f.Add("- path: a\n  runs: x\n- path: b # c\n  d: |\n    two\n    lines\n- {e: 1}\n")
+	f.Add("# head\n- 'a\n  b'\n- c\n\n- d")
+	f.Fuzz(func(t *testing.T, text string) {
+		s := &sheet{name: "fuzz.yaml", text: []byte(text)}
+		if len(text) > 1<<14 || s.parse() != nil || s.doc == nil || s.doc.Kind != yaml.SequenceNode || len(s.doc.Content) == 0 {
+			return
+		}
+		for i := range s.doc.Content {
+			n := len(s.doc.Content)
+			from, to, err := s.entryLines(s.doc, i)
+			if err != nil {
+				continue
+			}
+			lines := s.lines(from, to)
+			if s.cutEntry(func() *yaml.Node { return s.doc }, i, from, to) != nil {
+				if string(s.text) != text {
+					t.Fatalf("a refused cut left %q of %q", s.text, text)
+				}
+				continue
+			}
+			left := 0
+			if s.doc != nil {
+				left = len(s.doc.Content)
+			}
+			if left != n-1 && left != 0 {
+				t.Fatalf("%d entries of %d are left in %q of %q", left, n, s.text, text)
+			}
+			if err := s.put(lines, from); err != nil || string(s.text) != text {
+				t.Fatalf("%v: came back as %q, was %q", err, s.text, text)
+			}
+		}
+	})
 }
