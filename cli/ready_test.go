@@ -140,6 +140,42 @@ func TestUnfitMachines(t *testing.T) {
 	}
 }
 
+// Every place where a due restart shows, one by one.
+func TestPendingRestart(t *testing.T) {
+	t.Parallel()
+	const control = "HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\"
+	for name, text := range map[string]string{
+		"files are to be replaced":        "[" + control + "Session Manager]\r\n\"PendingFileRenameOperations2\"=hex(7):61,00,00,00,00,00",
+		"components wait to be installed": "[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\Component Based Servicing\\PackagesPending]",
+		"an update waits":                 "[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\WindowsUpdate\\Auto Update\\RebootRequired]",
+		"an update is half done":          "[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Updates]\r\n\"UpdateExeVolatile\"=dword:00000001",
+		"a set-up asked for a restart":    "[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\RunOnce]\r\n\"DVDRebootSignal\"=\"1\"",
+		"the machine is joining a domain": "[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Services\\Netlogon]\r\n\"JoinDomain\"=\"x\"",
+		"the machine is to be called D08": "[" + control + "ComputerName\\ActiveComputerName]\r\n\"ComputerName\"=\"D07\"\r\n\r\n[" + control + "ComputerName\\ComputerName]\r\n\"ComputerName\"=\"D08\"",
+	} {
+		dir := layOut(t)
+		reg := filepath.Join(dir, "ELLERY-D07", "registry")
+		b, err := os.ReadFile(filepath.Join(reg, "machine.reg"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		write(t, reg, "machine.reg", string(b)+"\r\n"+text+"\r\n")
+		if c := readyOf(t, dir, 3)["pending restart"]; c.Answer != "stop" || !strings.Contains(c.Seen, name) {
+			t.Errorf("%s: %+v", name, c)
+		}
+	}
+	dir := layOut(t)
+	twin := filepath.Join(dir, "ELLERY-D07")
+	b, err := os.ReadFile(filepath.Join(twin, "twin.yaml"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	write(t, twin, "twin.yaml", strings.NewReplacer("TEMP: '%USERPROFILE%\\AppData\\Local\\Temp'", `TEMP: 'E:\Temp'`, "users:\n", "  - { letter: 'E:', kind: fixed, size: 8 GB, free: 100 MB }\nusers:\n").Replace(string(b)))
+	if c := readyOf(t, dir, 3)["free space on E:"]; c.Answer != "stop" || !strings.Contains(c.Seen, "where the temporary folder lies, has 0.1 GiB free") {
+		t.Errorf("a full drive for temporary files: %+v", c)
+	}
+}
+
 // What a package is going to touch: a file in the way, a program that keeps its
 // file open, a registration whose cached package is missing, a clock before it
 // was written.

@@ -61,10 +61,11 @@ type retryResult struct {
 
 func (a *app) retry(ctx context.Context, m machine.Machine, j *remedy.Journal, args []string, opt retryOptions) error {
 	if opt.undoFirst {
-		if items := j.LastPlan(m.Name()); len(items) > 0 {
-			if err := a.undo(m, j, items, false); err != nil {
+		for _, i := range j.LastPlan(m.Name()) {
+			if err := j.Undo(m, i.Seq, false); err != nil {
 				return err
 			}
+			fmt.Fprintf(a.err, "Change %d taken back: %s\n", i.Seq, clean(i.Step.Words()))
 		}
 	}
 	res, req, err := a.retryPlan(ctx, m, j, args, opt)

@@ -75,7 +75,7 @@ func TestRetryTellsWhatBecameOfIt(t *testing.T) {
 	if r := retryOf(t, dir, 3); r.Change != "same" || len(r.Since) != 1 {
 		t.Errorf("a step that does not help: %+v", r)
 	}
-	if r := mustRun(t, dir, 3, "retry", "--machine", "ELLERY-D07", "--undo-first"); !strings.Contains(r.out, "taken back") || !strings.Contains(r.out, "SAME") {
+	if r := mustRun(t, dir, 3, "retry", "--machine", "ELLERY-D07", "--undo-first"); !strings.Contains(r.err, "taken back") || !strings.Contains(r.out, "SAME") {
 		t.Errorf("taken back first: %s", r.out)
 	}
 	mustRun(t, dir, 2, "retry", "--machine", "ELLERY-D07", "--case", "new")

@@ -109,6 +109,14 @@ func TestEveryStep(t *testing.T) {
 				run(t, dir, nil, "undo", "--machine", "ELLERY-D07", "--all")
 				same("killed " + point + ", after the way back")
 			}
+			for _, point := range []string{"after-undo-begin", "after-undo"} {
+				mustRun(t, dir, 0, stepCall(c.kind, c.args, "--yes")...)
+				if r := run(t, dir, []string{"HOLLOWKEY_CRASH=" + point}, "undo", "--machine", "ELLERY-D07"); r.code != 86 {
+					t.Fatalf("%s: exit %d\n%s%s", point, r.code, r.out, r.err)
+				}
+				run(t, dir, nil, "undo", "--machine", "ELLERY-D07", "--all")
+				same("killed " + point + ", after the way back")
+			}
 			if c.then == nil {
 				return
 			}

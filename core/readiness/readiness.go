@@ -88,13 +88,25 @@ func (l *look) text(key, name string) (value string, there bool, err error) {
 	return v.Words(), true, nil
 }
 
-// pending are the known places where a due restart shows.
+// pending are the known places where a due restart shows: a key that is there,
+// or a value of it that holds something.
 var pending = []struct{ key, value, means string }{
 	{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager`, "PendingFileRenameOperations", "files are to be replaced"},
+	{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager`, "PendingFileRenameOperations2", "files are to be replaced"},
 	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Component Based Servicing\RebootPending`, "", "a component is half installed"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Component Based Servicing\RebootInProgress`, "", "a component is half installed"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Component Based Servicing\PackagesPending`, "", "components wait to be installed"},
 	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\WindowsUpdate\Auto Update\RebootRequired`, "", "an update waits"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\WindowsUpdate\Auto Update\PostRebootReporting`, "", "an update has not reported yet"},
 	{`HKLM\SOFTWARE\Microsoft\Updates`, "UpdateExeVolatile", "an update is half done"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\RunOnce`, "DVDRebootSignal", "a set-up asked for a restart"},
+	{`HKLM\SOFTWARE\Microsoft\ServerManager\CurrentRebootAttempts`, "", "a role of the server waits"},
+	{`HKLM\SYSTEM\CurrentControlSet\Services\Netlogon`, "JoinDomain", "the machine is joining a domain"},
+	{`HKLM\SYSTEM\CurrentControlSet\Services\Netlogon`, "AvoidSpnSet", "the machine is joining a domain"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\PendingRename`, "", "the installer engine's files are to be replaced"},
 }
+
+const computerName = `HKLM\SYSTEM\CurrentControlSet\Control\ComputerName\`
 
 func (l *look) restart() {
 	var seen []string
@@ -108,6 +120,11 @@ func (l *look) restart() {
 		if v, there, err := l.text(p.key, p.value); err == nil && there && strings.Trim(v, "\n0") != "" {
 			seen = append(seen, p.means+" ("+p.value+")")
 		}
+	}
+	now, known, _ := l.text(computerName+"ActiveComputerName", "ComputerName")
+	next, alsoKnown, _ := l.text(computerName+"ComputerName", "ComputerName")
+	if known && alsoKnown && !strings.EqualFold(now, next) {
+		seen = append(seen, "the machine is to be called "+next)
 	}
 	if seen == nil {
 		l.add("pending restart", Pass, "none is due", "")
@@ -168,6 +185,17 @@ func (l *look) space() {
 	}
 	if n := l.opt.Needs; n != nil && n.free > need {
 		need, why = n.free, "the site's needs"
+	}
+	temp := strings.ToUpper(l.environment("TEMP"))
+	for _, d := range l.m.Facts().Drives {
+		if d.Letter != "C:" && strings.HasPrefix(temp, d.Letter) && d.Size > 0 {
+			seen := fmt.Sprintf("%s, where the temporary folder lies, has %.1f GiB free, %s wants %.1f GiB", d.Letter, float64(d.Free)/bytesGiB, why, float64(need)/bytesGiB)
+			if d.Free < need {
+				l.add("free space on "+d.Letter, Stop, seen, "free space on "+d.Letter)
+			} else {
+				l.add("free space on "+d.Letter, Pass, seen, "")
+			}
+		}
 	}
 	for _, d := range l.m.Facts().Drives {
 		if d.Letter != "C:" {
