@@ -4,6 +4,7 @@
 package confirm
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -314,12 +315,20 @@ func (c checker) space() answer {
 }
 
 func (c checker) reachable(host string) answer {
-	answers, known := c.m.Facts().Hosts[host]
-	switch {
-	case !known:
+	m, ok := c.m.(interface {
+		Reaches(ctx context.Context, host string, port int) error
+	})
+	if !ok {
 		return unknown("whether %s answers is not known on %s", host, c.m.Name())
-	case answers:
-		return no("%s answers on %s", host, c.m.Name())
 	}
-	return yes(nil, "%s does not answer on %s", host, c.m.Name())
+	err := m.Reaches(context.Background(), host, 0)
+	switch {
+	case err == nil:
+		return no("%s answers on %s", host, c.m.Name())
+	case errors.Is(err, machine.ErrUnsupported):
+		return unknown("whether %s answers is not known on %s", host, c.m.Name())
+	case strings.Contains(err.Error(), "does not answer"):
+		return yes(nil, "%s does not answer on %s", host, c.m.Name())
+	}
+	return yes(nil, "%s: %v", c.m.Name(), err)
 }
