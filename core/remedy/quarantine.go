@@ -98,18 +98,38 @@ func oldFiles(m machine.Machine, s Step, list []machine.FileInfo) (old []machine
 		case hours > 0 && now.Sub(i.Time) < time.Duration(hours)*time.Hour:
 			young++
 		default:
-			holders, err := m.Holders(i.Path)
-			if err != nil && !errors.Is(err, machine.ErrUnsupported) {
-				return nil, "", err
-			}
-			if len(holders) > 0 {
-				inUse++
-				continue
-			}
 			old = append(old, i)
 		}
 	}
+	if old, inUse, err = free(m, old); err != nil {
+		return nil, "", err
+	}
 	return old, fmt.Sprintf("%d skipped as in use, %d as younger than %d hours", inUse, young, hours), nil
+}
+
+// free leaves out the files that a program keeps open. All are asked for at
+// once first: mostly nobody holds any.
+func free(m machine.Machine, list []machine.FileInfo) (out []machine.FileInfo, inUse int, err error) {
+	var paths []string
+	for _, i := range list {
+		paths = append(paths, i.Path)
+	}
+	holders, err := m.Holders(paths...)
+	if errors.Is(err, machine.ErrUnsupported) || err == nil && len(holders) == 0 {
+		return list, 0, nil
+	}
+	for _, i := range list {
+		holders, err := m.Holders(i.Path)
+		if err != nil {
+			return nil, 0, err
+		}
+		if len(holders) > 0 {
+			inUse++
+			continue
+		}
+		out = append(out, i)
+	}
+	return out, inUse, err
 }
 
 func readHeld(m machine.Machine, s Step) (State, error) {
