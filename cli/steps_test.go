@@ -51,6 +51,8 @@ var stepCases = []stepCase{
 	{"free-space", []string{`folder=C:\Windows\Temp`, "older=0"}, "1 skipped as in use", nil},
 	{"place", []string{`out=` + oldRadio + `\relay.ini`, "from=change.reg"}, "+ file, sha256", nil},
 	{"command", []string{`out=C:\Deploy\run.cmd`, `package=C:\Deploy\berthline-planner-3.1.msi`, "properties=SITE=ELLERY"}, "msiexec", nil},
+	{"transform", []string{`out=C:\Deploy\t.mst`, `package=C:\Deploy\berthline-planner-3.1.msi`, "edits=set-property SITE=ELLERY"}, "+ ", nil},
+	{"copy", []string{`out=C:\Deploy\t.msi`, `package=C:\Deploy\berthline-planner-3.1.msi`, "edits=set-property SITE=ELLERY"}, "+ package code {", nil},
 	{"task", []string{`path=\Saltmarsh Quay\Tide Table Download`, "state=off"}, "+ switched off", []string{"remove-task", `path=\Saltmarsh Quay\Tide Table Download`}},
 	{"remove-task", []string{`path=\Nine Fathom\Fairway Update`}, "+ the task is absent", nil},
 	{"safe-boot", []string{"mode=minimal"}, "+ safe mode minimal", []string{"safe-boot", "mode=network"}},
