@@ -1,21 +1,19 @@
 package gates
 
 import (
-	"os"
-	"path/filepath"
 	"strings"
 	"testing"
 
 	"hollowkey/core/condition"
 	"hollowkey/core/installdb"
 	"hollowkey/core/machine/twin"
+	"hollowkey/core/machine/twin/twintest"
 )
 
 // desktop is a twin with what the searches of the tests look for.
 func desktop(t *testing.T, os_ string) *twin.Twin {
 	t.Helper()
-	dir := t.TempDir()
-	for name, text := range map[string]string{
+	return twintest.Make(t, map[string]string{
 		"twin.yaml": "name: ELLERY-D09\nos: " + os_ + "\ndrives: [{ letter: 'C:', kind: fixed, size: 100 GB, free: 50 GB }]\nenvironment: { TIDE: ebb }\n",
 		"registry/machine.reg": "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SOFTWARE\\WOW6432Node\\Quay]\r\n\"Version\"=\"2.1\"\r\n\"Count\"=dword:00000007\r\n\"Hash\"=\"#3\"\r\n" +
 			"\r\n[HKEY_LOCAL_MACHINE\\SOFTWARE\\Quay]\r\n\"Folder\"=\"C:\\\\Quay\"\r\n\"Gone\"=\"C:\\\\Gone\"\r\n",
@@ -23,21 +21,7 @@ func desktop(t *testing.T, os_ string) *twin.Twin {
 		"disk/C/Windows/quay.ini": "[Site]\r\nCode=ELLERY, 7\r\n",
 		"services.yaml":           "",
 		"access.yaml":             "'C:\\': 'D:(A;OICI;FA;;;BA)'\n",
-	} {
-		at := filepath.Join(dir, filepath.FromSlash(name))
-		if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil {
-			t.Fatal(err)
-		}
-		if err := os.WriteFile(at, []byte(text), 0o644); err != nil {
-			t.Fatal(err)
-		}
-	}
-	m, err := twin.Open(dir)
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { m.Close() })
-	return m
+	})
 }
 
 const windows11 = "{ name: Windows, version: '10.0', build: 22631, edition: Pro, architecture: x64 }"

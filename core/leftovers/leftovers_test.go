@@ -1,13 +1,13 @@
 package leftovers
 
 import (
-	"os"
-	"path/filepath"
+	"maps"
 	"slices"
 	"strings"
 	"testing"
 
 	"hollowkey/core/machine/twin"
+	"hollowkey/core/machine/twin/twintest"
 )
 
 const sid = "S-1-5-21-1-2-3-1000"
@@ -15,30 +15,13 @@ const sid = "S-1-5-21-1-2-3-1000"
 // machineOf makes a twin out of files; registry text comes without its header.
 func machineOf(t *testing.T, registry string, files map[string]string) *twin.Twin {
 	t.Helper()
-	dir := t.TempDir()
 	all := map[string]string{
 		"twin.yaml":            "name: T\ndrives: [{ letter: 'C:', kind: fixed, size: 9 GB, free: 5 GB }]\nusers: [{ name: pilot, sid: " + sid + ", profile: 'C:\\Users\\pilot' }]\n",
 		"access.yaml":          "'C:\\': O:SYG:SYD:(A;OICI;FA;;;WD)\n",
-		"registry/machine.reg": "Windows Registry Editor Version 5.00\r\n\r\n" + strings.ReplaceAll(registry, "\n", "\r\n"),
+		"registry/machine.reg": twintest.Registry(registry),
 	}
-	for name, text := range files {
-		all[name] = text
-	}
-	for name, text := range all {
-		path := filepath.Join(dir, filepath.FromSlash(name))
-		if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
-			t.Fatal(err)
-		}
-		if err := os.WriteFile(path, []byte(text), 0o644); err != nil {
-			t.Fatal(err)
-		}
-	}
-	m, err := twin.Open(dir)
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { m.Close() })
-	return m
+	maps.Copy(all, files)
+	return twintest.Make(t, all)
 }
 
 func find(t *testing.T, m *twin.Twin, query string) (Report, map[string]Item) {

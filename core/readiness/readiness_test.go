@@ -1,36 +1,21 @@
 package readiness
 
 import (
-	"os"
-	"path/filepath"
 	"strings"
 	"testing"
 
-	"hollowkey/core/machine/twin"
+	"hollowkey/core/machine/twin/twintest"
 )
 
 // on makes the checks on a twin with some registry text and site needs.
 func on(t *testing.T, registry, needs string) map[string][]Check {
 	t.Helper()
-	dir := t.TempDir()
-	for name, text := range map[string]string{
+	m := twintest.Make(t, map[string]string{
 		"twin.yaml":            "name: T\nos: { name: Windows, version: '10.0', build: 22631, architecture: arm64, ring: dev }\ndrives: [{ letter: 'C:', kind: fixed, size: 90 GB, free: 50 GB }]\nhosts: { up.example: true, down.example: false, 'port.example:8530': true }\n",
 		"access.yaml":          "'C:\\': O:SYG:SYD:(A;OICI;FA;;;WD)\n",
-		"registry/machine.reg": "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SOFTWARE]\r\n\r\n" + strings.ReplaceAll(registry, "\n", "\r\n"),
-	} {
-		path := filepath.Join(dir, filepath.FromSlash(name))
-		if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
-			t.Fatal(err)
-		}
-		if err := os.WriteFile(path, []byte(text), 0o644); err != nil {
-			t.Fatal(err)
-		}
-	}
-	m, err := twin.Open(dir)
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { m.Close() })
+		"registry/machine.reg": twintest.Registry("[HKEY_LOCAL_MACHINE\\SOFTWARE]\n\n" + registry),
+	})
+	var err error
 	opt := Options{}
 	if needs != "" {
 		if opt.Needs, err = ReadNeeds("site.yaml", []byte(needs)); err != nil {

@@ -14,6 +14,7 @@ import (
 
 	"hollowkey/core/installdb"
 	"hollowkey/core/machine/twin"
+	"hollowkey/core/machine/twin/twintest"
 	"hollowkey/core/rehearse"
 	"hollowkey/core/verdict"
 	"hollowkey/demo"
@@ -22,8 +23,7 @@ import (
 // plainTwin is a machine on which nothing is wrong, as the real engine's is.
 func plainTwin(t *testing.T) *twin.Twin {
 	t.Helper()
-	dir := t.TempDir()
-	for name, text := range map[string]string{
+	return twintest.Make(t, map[string]string{
 		"twin.yaml": "name: PLAIN\nos: { name: Windows, version: '10.0', build: 19043, architecture: x64 }\ndrives: [{ letter: 'C:', kind: fixed, size: 200 GB, free: 100 GB }]\n" +
 			"users: [{ name: tester, sid: S-1-5-21-1-2-3-1000, groups: [BA], profile: 'C:\\Users\\tester' }]\nsigned in: tester\nenvironment: { TEMP: 'C:\\Users\\tester\\Temp' }\n",
 		"access.yaml":                "'C:\\': O:SYG:SYD:(A;OICI;FA;;;WD)\n'HKLM\\SOFTWARE': O:SYG:SYD:(A;CI;KA;;;WD)\n",
@@ -33,15 +33,7 @@ func plainTwin(t *testing.T) *twin.Twin {
 		"disk/C/Windows/Installer/x": "",
 		"disk/C/Program Files/x":     "",
 		"disk/C/ProgramData/x":       "",
-	} {
-		path := filepath.Join(dir, filepath.FromSlash(name))
-		must(t, os.MkdirAll(filepath.Dir(path), 0o755))
-		must(t, os.WriteFile(path, []byte(text), 0o644))
-	}
-	m, err := twin.Open(dir)
-	must(t, err)
-	t.Cleanup(func() { m.Close() })
-	return m
+	})
 }
 
 // below lists the files under a folder with their contents.
