@@ -107,64 +107,110 @@ var (
 	secretSwitch   = regexp.MustCompile(`(?i)([/-](?:p|pass|password|pwd|token|key)(?:[:=]|\s+))` + itsValue)
 )
 
+// Most lines hold nothing private. A few words, looked for first, tell which of
+// the patterns can match at all.
+var (
+	secretWords = []string{"pass", "pwd", "secret", "token", "key", "credential"}
+	switchWords = []string{"/p", "-p", "/token", "-token", "/key", "-key"}
+	serialWords = []string{"serial", "pidkey", "pid_key", "productid", "licen", "product_key", "productkey", "activation"}
+	valueWords  = []string{"logonuser", "username", "computername", "userdomain", "clientname", "logonserver"}
+	folderWords = []string{`users\`, `documents and settings\`}
+)
+
+func holds(low string, words []string) bool {
+	return slices.ContainsFunc(words, func(w string) bool { return strings.Contains(low, w) })
+}
+
 // Learn takes names out of a text. Nothing is replaced.
 func (m *Masker) Learn(text string) {
-	for _, f := range profilePattern.FindAllStringSubmatch(text, -1) {
-		m.learn(User, f[1])
-	}
-	for _, f := range uncPattern.FindAllStringSubmatch(text, -1) {
-		m.learn(Host, f[1])
-	}
-	for _, f := range valuePattern.FindAllStringSubmatch(text, -1) {
-		kind := Host
-		if strings.EqualFold(f[1], "LogonUser") || strings.EqualFold(f[1], "USERNAME") {
-			kind = User
+	low := strings.ToLower(text)
+	if holds(low, folderWords) {
+		for _, f := range profilePattern.FindAllStringSubmatch(text, -1) {
+			m.learn(User, f[1])
 		}
-		m.learn(kind, strings.TrimLeft(strings.TrimSpace(f[2]), `\`))
 	}
-	for _, f := range domainPattern.FindAllStringSubmatch(text, -1) {
-		if _, known := m.names[strings.ToLower(f[2])]; known { // DOMAIN\user of a user who is known
+	if strings.Contains(text, `\\`) {
+		for _, f := range uncPattern.FindAllStringSubmatch(text, -1) {
 			m.learn(Host, f[1])
+		}
+	}
+	if holds(low, valueWords) {
+		for _, f := range valuePattern.FindAllStringSubmatch(text, -1) {
+			kind := Host
+			if strings.EqualFold(f[1], "LogonUser") || strings.EqualFold(f[1], "USERNAME") {
+				kind = User
+			}
+			m.learn(kind, strings.TrimLeft(strings.TrimSpace(f[2]), `\`))
+		}
+	}
+	if strings.Contains(text, `\`) && m.known(low) {
+		for _, f := range domainPattern.FindAllStringSubmatch(text, -1) {
+			if _, known := m.names[strings.ToLower(f[2])]; known { // DOMAIN\user of a user who is known
+				m.learn(Host, f[1])
+			}
 		}
 	}
 }
 
+// known says whether a text in small letters holds one of the names.
+func (m *Masker) known(low string) bool {
+	for n := range m.names {
+		if strings.Contains(low, n) {
+			return true
+		}
+	}
+	return false
+}
+
 // Mask gives a text with tokens in the place of private data.
 func (m *Masker) Mask(text string) string {
+	low := strings.ToLower(text)
 	hide := func(kind Kind, t string) string {
 		m.counts[kind]++
 		return t
 	}
-	text = urlPattern.ReplaceAllStringFunc(text, func(string) string { return hide(Secret, "://(masked)@") })
-	text = jwtPattern.ReplaceAllStringFunc(text, func(string) string { return hide(Secret, "(masked)") })
-	text = bearerPattern.ReplaceAllStringFunc(text, func(t string) string { return hide(Secret, strings.Fields(t)[0]+" (masked)") })
-	for _, p := range []*regexp.Regexp{secretProperty, secretChange, secretValue, secretSwitch} {
-		text = p.ReplaceAllStringFunc(text, func(t string) string {
-			f := p.FindStringSubmatch(t)
-			return hide(Secret, strings.Join(f[1:], "")+"(masked)")
+	if strings.Contains(text, "@") && strings.Contains(text, "://") {
+		text = urlPattern.ReplaceAllStringFunc(text, func(string) string { return hide(Secret, "://(masked)@") })
+	}
+	if strings.Contains(text, "eyJ") {
+		text = jwtPattern.ReplaceAllStringFunc(text, func(string) string { return hide(Secret, "(masked)") })
+	}
+	if strings.Contains(low, "bearer") || strings.Contains(low, "basic") {
+		text = bearerPattern.ReplaceAllStringFunc(text, func(t string) string { return hide(Secret, strings.Fields(t)[0]+" (masked)") })
+	}
+	if holds(low, secretWords) || holds(low, switchWords) {
+		for _, p := range []*regexp.Regexp{secretProperty, secretChange, secretValue, secretSwitch} {
+			text = p.ReplaceAllStringFunc(text, func(t string) string {
+				f := p.FindStringSubmatch(t)
+				return hide(Secret, strings.Join(f[1:], "")+"(masked)")
+			})
+		}
+	}
+	if holds(low, serialWords) {
+		text = serialValue.ReplaceAllStringFunc(text, func(t string) string {
+			f := serialValue.FindStringSubmatch(t)
+			value := strings.Trim(t[len(f[1])+len(f[2]):], `"'`)
+			if strings.HasPrefix(value, "{") {
+				return t // a product code, which says nothing of its owner
+			}
+			return hide(Serial, f[1]+f[2]+orMasked(m.learn(Serial, value)))
 		})
 	}
-	text = serialValue.ReplaceAllStringFunc(text, func(t string) string {
-		f := serialValue.FindStringSubmatch(t)
-		value := strings.Trim(t[len(f[1])+len(f[2]):], `"'`)
-		if strings.HasPrefix(value, "{") {
-			return t // a product code, which says nothing of its owner
-		}
-		token := m.learn(Serial, value)
-		if token == "" {
-			token = "(masked)"
-		}
-		return hide(Serial, f[1]+f[2]+token)
-	})
-	text = serialPattern.ReplaceAllStringFunc(text, func(t string) string { return hide(Serial, orMasked(m.learn(Serial, t))) })
-	text = mailPattern.ReplaceAllStringFunc(text, func(t string) string { return hide(Mail, orMasked(m.learn(Mail, t))) })
-	text = sidPattern.ReplaceAllStringFunc(text, func(t string) string {
-		if strings.HasPrefix(t, "S-1-5-21-0-0-0-") {
-			return t
-		}
-		return hide(SID, orMasked(m.learn(SID, t)))
-	})
-	if p := m.pattern(); p != nil {
+	if strings.Count(text, "-") > 2 {
+		text = serialPattern.ReplaceAllStringFunc(text, func(t string) string { return hide(Serial, orMasked(m.learn(Serial, t))) })
+	}
+	if strings.Contains(text, "@") {
+		text = mailPattern.ReplaceAllStringFunc(text, func(t string) string { return hide(Mail, orMasked(m.learn(Mail, t))) })
+	}
+	if strings.Contains(low, "s-1-5-21") {
+		text = sidPattern.ReplaceAllStringFunc(text, func(t string) string {
+			if strings.HasPrefix(t, "S-1-5-21-0-0-0-") {
+				return t
+			}
+			return hide(SID, orMasked(m.learn(SID, t)))
+		})
+	}
+	if p := m.pattern(); p != nil && m.known(strings.ToLower(text)) {
 		text = p.ReplaceAllStringFunc(text, func(t string) string {
 			token := m.names[strings.ToLower(t)]
 			return hide(m.kinds[token], token)
