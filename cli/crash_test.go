@@ -1,9 +1,14 @@
 package cli_test
 
 import (
+	"archive/zip"
+	"errors"
+	"io/fs"
+	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 )
 
 // The process is killed at every point between journal records, for every kind
@@ -65,5 +70,106 @@ func TestKilledDuringUndo(t *testing.T) {
 		if d := differs(before, tree(t, twin)); len(d) > 0 {
 			t.Errorf("%s: these differ: %v", point, d)
 		}
+	}
+}
+
+// A step of two writes that was killed between them is told as done in part, and
+// taken back without force.
+func TestKilledMidway(t *testing.T) {
+	dir := layOut(t)
+	twin := filepath.Join(dir, "ELLERY-D07")
+	before := tree(t, twin)
+	if r := run(t, dir, []string{"HOLLOWKEY_CRASH=midway"}, "fix", "tidebook.log", "--machine", "ELLERY-D07", "--yes"); r.code != 86 {
+		t.Fatalf("exit %d\n%s%s", r.code, r.out, r.err)
+	}
+	if d := differs(before, tree(t, twin)); len(d) == 0 {
+		t.Fatal("nothing was written before the kill")
+	}
+	if r := mustRun(t, dir, 0, "journal", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "it was done in part (start type manual, stopped)") {
+		t.Errorf("%s%s", r.out, r.err)
+	}
+	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+	if d := differs(before, tree(t, twin)); len(d) > 0 {
+		t.Errorf("after the way back these differ: %v", d)
+	}
+}
+
+// killed runs the program and kills it from outside after a while; it says
+// whether the program was still at work.
+func killed(t *testing.T, dir string, after time.Duration, args ...string) bool {
+	t.Helper()
+	cmd := exec.Command(program, args...)
+	cmd.Dir = dir
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	timer := time.AfterFunc(after, func() { cmd.Process.Kill() })
+	defer timer.Stop()
+	cmd.Wait() // its end is told by the state
+	return !cmd.ProcessState.Exited()
+}
+
+// The program is killed at any moment, wherever it then is. What differs on the
+// machine stands in the journal, and can be brought back byte for byte; the case
+// opens; a zip is whole or not there.
+func TestKilledAnywhere(t *testing.T) {
+	t.Parallel()
+	const moments = 10
+	on := func(args ...string) []string { return append(args, "--machine", "ELLERY-D07") }
+	hold, release := on("startup", "hold", "--yes"), on("startup", "release")
+	fix, undo := on("fix", "tidebook.log", "--yes"), on("undo")
+	for name, c := range map[string]struct {
+		first, call, back []string
+	}{
+		"fix":     {nil, fix, undo},
+		"undo":    {fix, undo, undo},
+		"hold":    {nil, hold, release},
+		"release": {hold, release, release},
+		"retry":   {nil, on("retry", "tidebook.log"), nil},
+		"gather":  {nil, on("gather", "tidebook.log", "--out", "s.zip"), nil},
+	} {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			before, caught := map[string]string(nil), 0
+			lasts := time.Duration(0) // of a run that nobody kills
+			for i := range moments + 1 {
+				dir := layOut(t)
+				twin := filepath.Join(dir, "ELLERY-D07")
+				before = tree(t, twin)
+				mustRun(t, dir, 0, on("case", "open")...)
+				if c.first != nil {
+					mustRun(t, dir, 0, c.first...)
+				}
+				if i == 0 {
+					began := time.Now()
+					run(t, dir, nil, c.call...)
+					lasts = time.Since(began)
+					continue
+				}
+				if killed(t, dir, lasts*time.Duration(i)/moments, c.call...) {
+					caught++
+				}
+				mustRun(t, dir, 0, on("case")...)
+				said := run(t, dir, nil, on("journal")...)
+				if differ := differs(before, tree(t, twin)); len(differ) > 0 && !strings.Contains(said.out, "1") {
+					t.Errorf("moment %d: %v differ, and the journal tells nothing: %s%s", i, differ, said.out, said.err)
+				}
+				if c.back != nil {
+					run(t, dir, nil, c.back...) // there may be nothing to take back
+				}
+				if differ := differs(before, tree(t, twin)); len(differ) > 0 {
+					t.Errorf("moment %d: after the way back these differ: %v\n%s%s", i, differ, said.out, said.err)
+				}
+				if z, err := zip.OpenReader(filepath.Join(dir, "s.zip")); err == nil {
+					z.Close()
+				} else if !errors.Is(err, fs.ErrNotExist) {
+					t.Errorf("moment %d: a zip that is not whole: %v", i, err)
+				}
+			}
+			if caught == 0 {
+				t.Error("no run was caught at work")
+			}
+			t.Logf("%d of %d runs were caught at work, within %v", caught, moments, lasts)
+		})
 	}
 }

@@ -317,6 +317,9 @@ func (j *Journal) Items() []Item {
 			items[i].Status, items[i].Note = "done", r.Error
 		case Found:
 			items[i].Status, items[i].Note = r.Title, r.Error
+			if r.After != nil {
+				items[i].After = r.After
+			}
 			if r.Title == "done" && items[i].Step.OneWay() != "" {
 				items[i].Status = "final"
 			}
@@ -398,7 +401,8 @@ type Recovery struct {
 }
 
 // Recover looks at what a crash left between two records, says how the target
-// is found now, and writes that down. Nothing on the machine is changed.
+// is found now, and writes that down. No more is done to the machine than that
+// files which were begun beside their place are removed.
 func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 	var found []Recovery
 	for _, i := range j.Items() {
@@ -412,6 +416,7 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 		undo := i.Status == "undo open"
 		r := Recovery{Item: i}
 		status := ""
+		var left *State
 		switch {
 		case i.Step.kind().run != nil:
 			status, r.Found = "failed", "whether the OS's program came to its end is not known; it may be run again"
@@ -423,10 +428,20 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 			status, r.Found = "undone", "it had been taken back"
 		case equal(now, *i.Before):
 			status, r.Found = "failed", "the change had not been made; nothing needs to be taken back"
+		case between(now, *i.Before, *i.After):
+			status, r.Found, left = "done", fmt.Sprintf("it was done in part (%s); it can be taken back", strings.Join(i.Step.Lines(now, m), ", ")), &now
+			if now.Registry != nil && i.After.Registry != nil {
+				now.Registry.Made = i.After.Registry.Made
+			}
 		default:
 			status, r.Found = "done", fmt.Sprintf("the target is in neither state but %q; hollowkey undo --force --change %d sets it back", strings.Join(i.Step.Lines(now, m), ", "), i.Seq)
 		}
-		if _, err := j.write(Record{Phase: Found, Of: i.Seq, Title: status, Error: "an earlier run was cut off: " + r.Found}); err != nil {
+		if t, ok := m.(interface{ Tidy() error }); ok {
+			if err := t.Tidy(); err != nil {
+				return found, err
+			}
+		}
+		if _, err := j.write(Record{Phase: Found, Of: i.Seq, Title: status, After: left, Error: "an earlier run was cut off: " + r.Found}); err != nil {
 			return found, err
 		}
 		r.Status = status

@@ -46,6 +46,7 @@ func writeService(m machine.Machine, s Step, to State) error {
 		if err := m.SetStartType(s.Target, to.Service.Start); err != nil {
 			return err
 		}
+		crashPoint("midway")
 	}
 	if !now.Running && to.Service.Running {
 		return m.StartService(s.Target)

@@ -135,7 +135,7 @@ func (t *Twin) WriteFile(p string, write func(*os.File) error) error {
 	if err := t.free(p); err != nil {
 		return err
 	}
-	temp := at + ".hollowkey-new"
+	temp := at + newFile
 	f, err := t.root.Create(temp)
 	if err != nil {
 		return err

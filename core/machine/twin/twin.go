@@ -235,12 +235,34 @@ func (t *Twin) read(name string) ([]byte, error) {
 	return b, err
 }
 
+// What a file is called while it is written: a file of the twin itself, and a
+// file on its drives.
+const (
+	newSheet = ".new"
+	newFile  = ".hollowkey-new"
+)
+
+// Tidy removes files that a run which was cut off had begun to write. Call it
+// only while no other run changes the twin.
+func (t *Twin) Tidy() error {
+	return fs.WalkDir(t.root.FS(), ".", func(name string, d fs.DirEntry, err error) error {
+		if err != nil || !d.Type().IsRegular() {
+			return err
+		}
+		onDrive := strings.HasPrefix(name, "disk/")
+		if onDrive && strings.HasSuffix(name, newFile) || !onDrive && strings.HasSuffix(name, newSheet) {
+			return t.root.Remove(name)
+		}
+		return nil
+	})
+}
+
 // write replaces a file whole or not at all, and has it on disk when it returns.
 func (t *Twin) write(name string, b []byte) error {
 	if len(b) == 0 { // as if it had never been there
 		return t.root.Remove(filepath.FromSlash(name))
 	}
-	temp := name + ".new"
+	temp := name + newSheet
 	f, err := t.root.OpenFile(filepath.FromSlash(temp), os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o644)
 	if err != nil {
 		return err
