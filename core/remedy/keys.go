@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -35,6 +36,23 @@ type KeyValue struct {
 	Name  string         `json:"name"`
 	Value *regfile.Value `json:"value,omitempty"`
 	Next  string         `json:"next,omitempty"` // the value behind it
+}
+
+// flat are the keys and values that are there, by name.
+func (k *KeysState) flat() map[string]any {
+	out := map[string]any{}
+	for _, s := range k.Keys {
+		if !s.There {
+			continue
+		}
+		out[strings.ToLower(s.Key)] = true
+		for _, v := range s.Values {
+			if v.Value != nil {
+				out[strings.ToLower(s.Key+"\x00"+v.Name)] = *plainValue(v.Value)
+			}
+		}
+	}
+	return out
 }
 
 func (k *KeysState) plain() *KeysState {
@@ -235,9 +253,18 @@ func writeValues(m machine.Machine, k KeyState) error {
 	if slices.ContainsFunc(values, func(v KeyValue) bool { return v.Next != "" }) {
 		slices.Reverse(values) // each then finds the one that it stands before
 	}
+	stand := KeysState{Keys: []KeyState{{Key: k.Key, There: true}}}
+	if now, err := m.Values(k.Key); err == nil {
+		for _, v := range now {
+			stand.Keys[0].Values = append(stand.Keys[0].Values, KeyValue{Name: v.Name, Value: plainValue(&v.Value)})
+		}
+	}
+	is := stand.flat()
 	for _, v := range values {
 		var err error
 		switch {
+		case v.Value != nil && reflect.DeepEqual(is[strings.ToLower(k.Key+"\x00"+v.Name)], *plainValue(v.Value)):
+			// it stands already, in its own words
 		case v.Value == nil:
 			if err = m.DeleteValue(k.Key, v.Name); errors.Is(err, fs.ErrNotExist) {
 				err = nil

@@ -91,6 +91,13 @@ func between(now, a, b State) bool {
 	if now.File != nil { // written whole or not at all: what is neither is somebody else's
 		return false
 	}
+	if now.Held != nil { // all is kept before the first is taken away, and what stands is left
+		most := max(a.Held.Files, b.Held.Files)
+		return now.Held.There && now.Held.Files <= most && now.Held.Bytes <= max(a.Held.Bytes, b.Held.Bytes)
+	}
+	if now.Keys != nil && a.Keys != nil && b.Keys != nil {
+		return partOf(now.Keys.flat(), a.Keys.flat(), b.Keys.flat())
+	}
 	var parts [3]any
 	for i, s := range []State{now, a, b} {
 		if json.Unmarshal([]byte(norm(s)), &parts[i]) != nil {
