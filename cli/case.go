@@ -5,6 +5,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -216,6 +217,9 @@ func (a *app) caseNext(st caseStand) string {
 	where := a.where()
 	if a.machine == "" && st.About != nil && st.About.Machine != "" {
 		where = " --machine " + quoteArgument(st.About.Machine) + where
+	}
+	if slices.ContainsFunc(st.journal.Items(), func(i remedy.Item) bool { return i.InPart && i.Status == "done" && i.Hold == "" }) {
+		return "hollowkey undo" + where
 	}
 	if n := len(st.Attempts); n > 0 {
 		last := st.Attempts[n-1]

@@ -88,6 +88,9 @@ func TestKilledMidway(t *testing.T) {
 	if r := mustRun(t, dir, 0, "journal", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "it was done in part (start type manual, stopped)") {
 		t.Errorf("%s%s", r.out, r.err)
 	}
+	if r := mustRun(t, dir, 0, "case", "--machine", "ELLERY-D07"); !strings.Contains(r.out, "hollowkey undo --machine ELLERY-D07") {
+		t.Errorf("what is next: %s", r.out)
+	}
 	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after the way back these differ: %v", d)

@@ -78,6 +78,7 @@ func OpenJournal(dir string, now func() time.Time) (*Journal, error) {
 	}
 	defer f.Close()
 	r := bufio.NewReader(io.LimitReader(f, maxJournal))
+	steps := map[int]*Step{}
 	for line := 1; ; line++ {
 		text, err := r.ReadString('\n')
 		if err != nil && strings.TrimSpace(text) == "" {
@@ -93,6 +94,11 @@ func OpenJournal(dir string, now func() time.Time) (*Journal, error) {
 		}
 		if rec.Phase == Begin && (!rec.Step.fits(rec.Before) || !rec.Step.fits(rec.After)) {
 			return nil, fmt.Errorf("%s:%d: the record of a change lacks its step or a state", filepath.Join(dir, journalName), line)
+		}
+		if rec.Phase == Begin {
+			steps[rec.Seq] = rec.Step
+		} else if step := steps[rec.Of]; step != nil && rec.After != nil && !step.fits(rec.After) {
+			return nil, fmt.Errorf("%s:%d: the state is none of a %s step", filepath.Join(dir, journalName), line, step.Kind)
 		}
 		j.records = append(j.records, rec)
 		if err != nil {
@@ -282,6 +288,7 @@ type Item struct {
 	Record        // its Begin record
 	Status string // done, final (it cannot be taken back), undone, failed, open, undo open
 	Note   string
+	InPart bool // a run that was cut off did only some of it
 }
 
 // Items are the changes, oldest first.
@@ -318,7 +325,7 @@ func (j *Journal) Items() []Item {
 		case Found:
 			items[i].Status, items[i].Note = r.Title, r.Error
 			if r.After != nil {
-				items[i].After = r.After
+				items[i].After, items[i].InPart = r.After, true
 			}
 			if r.Title == "done" && items[i].Step.OneWay() != "" {
 				items[i].Status = "final"
@@ -392,60 +399,4 @@ func (j *Journal) Undo(m machine.Machine, seq int, force bool) error {
 	crashPoint("after-undo")
 	_, err := j.write(Record{Phase: Undone, Of: seq})
 	return err
-}
-
-// A Recovery tells how a change was found that a crash had left open.
-type Recovery struct {
-	Item
-	Found string
-}
-
-// Recover looks at what a crash left between two records, says how the target
-// is found now, and writes that down. No more is done to the machine than that
-// files which were begun beside their place are removed.
-func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
-	var found []Recovery
-	for _, i := range j.Items() {
-		if i.Status != "open" && i.Status != "undo open" || i.Machine != m.Name() {
-			continue
-		}
-		now, err := i.Step.kind().read(m, *i.Step)
-		if err != nil {
-			return found, err
-		}
-		undo := i.Status == "undo open"
-		r := Recovery{Item: i}
-		status := ""
-		var left *State
-		switch {
-		case i.Step.kind().run != nil:
-			status, r.Found = "failed", "whether the OS's program came to its end is not known; it may be run again"
-		case equal(now, *i.After) && undo:
-			status, r.Found = "done", "taking it back had not begun; the change is still in force"
-		case equal(now, *i.After):
-			status, r.Found = "done", "the change had been made; it can be taken back"
-		case equal(now, *i.Before) && undo:
-			status, r.Found = "undone", "it had been taken back"
-		case equal(now, *i.Before):
-			status, r.Found = "failed", "the change had not been made; nothing needs to be taken back"
-		case between(now, *i.Before, *i.After):
-			status, r.Found, left = "done", fmt.Sprintf("it was done in part (%s); it can be taken back", strings.Join(i.Step.Lines(now, m), ", ")), &now
-			if now.Registry != nil && i.After.Registry != nil {
-				now.Registry.Made = i.After.Registry.Made
-			}
-		default:
-			status, r.Found = "done", fmt.Sprintf("the target is in neither state but %q; hollowkey undo --force --change %d sets it back", strings.Join(i.Step.Lines(now, m), ", "), i.Seq)
-		}
-		if t, ok := m.(interface{ Tidy() error }); ok {
-			if err := t.Tidy(); err != nil {
-				return found, err
-			}
-		}
-		if _, err := j.write(Record{Phase: Found, Of: i.Seq, Title: status, After: left, Error: "an earlier run was cut off: " + r.Found}); err != nil {
-			return found, err
-		}
-		r.Status = status
-		found = append(found, r)
-	}
-	return found, nil
 }

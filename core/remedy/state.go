@@ -2,7 +2,6 @@ package remedy
 
 import (
 	"encoding/json"
-	"reflect"
 
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/regfile"
@@ -83,63 +82,6 @@ func norm(s State) string {
 	}
 	b, _ := json.Marshal(s)
 	return string(b)
-}
-
-// between says whether a state is made of parts of two others: a step of several
-// writes that was cut off leaves such a one.
-func between(now, a, b State) bool {
-	if now.File != nil { // written whole or not at all: what is neither is somebody else's
-		return false
-	}
-	if now.Held != nil { // all is kept before the first is taken away, and what stands is left
-		most := max(a.Held.Files, b.Held.Files)
-		return now.Held.There && now.Held.Files <= most && now.Held.Bytes <= max(a.Held.Bytes, b.Held.Bytes)
-	}
-	if now.Keys != nil && a.Keys != nil && b.Keys != nil {
-		return partOf(now.Keys.flat(), a.Keys.flat(), b.Keys.flat())
-	}
-	var parts [3]any
-	for i, s := range []State{now, a, b} {
-		if json.Unmarshal([]byte(norm(s)), &parts[i]) != nil {
-			return false
-		}
-	}
-	return partOf(parts[0], parts[1], parts[2])
-}
-
-func partOf(now, a, b any) bool {
-	if reflect.DeepEqual(now, a) || reflect.DeepEqual(now, b) {
-		return true
-	}
-	switch n := now.(type) {
-	case map[string]any:
-		am, isA := a.(map[string]any)
-		bm, isB := b.(map[string]any)
-		if !isA || !isB {
-			return false
-		}
-		for _, m := range []map[string]any{n, am, bm} {
-			for name := range m {
-				if !partOf(n[name], am[name], bm[name]) {
-					return false
-				}
-			}
-		}
-		return true
-	case []any:
-		as, isA := a.([]any)
-		bs, isB := b.([]any)
-		if !isA || !isB || len(n) != len(as) || len(n) != len(bs) {
-			return false
-		}
-		for i := range n {
-			if !partOf(n[i], as[i], bs[i]) {
-				return false
-			}
-		}
-		return true
-	}
-	return false
 }
 
 // plainValue is a value without the words that a file wrote it in.
