@@ -98,16 +98,10 @@ func (s *session) sourceOf(dir, name string) string {
 
 // createFolders makes the folders that the CreateFolder table names.
 func (s *session) createFolders() error {
-	list, err := s.rows("CreateFolder")
-	if err != nil {
-		return err
-	}
-	for _, r := range list {
-		if c := s.comps[r.text("Component_")]; c != nil && c.action == stateLocal {
-			s.makeFolder("CreateFolders", s.dirs[r.text("Directory_")])
-		}
-	}
-	return nil
+	return s.componentRows("CreateFolder", stateLocal, func(r row, _ *component) error {
+		s.makeFolder("CreateFolders", s.dirs[r.text("Directory_")])
+		return nil
+	})
 }
 
 func (s *session) makeFolder(action, folder string) {
@@ -397,16 +391,10 @@ func boolInt(b bool) int {
 }
 
 func (s *session) removeFolders() error {
-	list, err := s.rows("CreateFolder")
-	if err != nil {
-		return err
-	}
-	for _, r := range list {
-		if c := s.comps[r.text("Component_")]; c != nil && c.action == stateAbsent {
-			s.removeFolder("RemoveFolders", s.dirs[r.text("Directory_")])
-		}
-	}
-	return nil
+	return s.componentRows("CreateFolder", stateAbsent, func(r row, _ *component) error {
+		s.removeFolder("RemoveFolders", s.dirs[r.text("Directory_")])
+		return nil
+	})
 }
 
 // removeFolder takes a folder away when it is empty, and those above it, up to

@@ -57,8 +57,10 @@ func (s *session) value(text string) (regfile.Value, error) {
 	return regfile.Make(regfile.String, raw)
 }
 
-func (s *session) registryRows(action int, do func(r row, c *component) error) error {
-	list, err := s.rows("Registry")
+// componentRows goes through the rows of a table whose component is to be put
+// into a state.
+func (s *session) componentRows(table string, action int, do func(r row, c *component) error) error {
+	list, err := s.rows(table)
 	if err != nil {
 		return err
 	}
@@ -73,7 +75,7 @@ func (s *session) registryRows(action int, do func(r row, c *component) error) e
 }
 
 func (s *session) writeRegistry() error {
-	return s.registryRows(stateLocal, func(r row, c *component) error {
+	return s.componentRows("Registry", stateLocal, func(r row, c *component) error {
 		name, text := s.format(r.text("Name")), r.text("Value")
 		if name == "-" && text == "" {
 			return nil // counts when the component goes
@@ -178,7 +180,7 @@ func (s *session) emptyKey(key string) bool {
 }
 
 func (s *session) removeRegistry() error {
-	return s.registryRows(stateAbsent, func(r row, c *component) error {
+	return s.componentRows("Registry", stateAbsent, func(r row, c *component) error {
 		s.dropValue("RemoveRegistryValues", s.key(r.number("Root"), r.text("Key"), c.wide), s.format(r.text("Name")))
 		return nil
 	})
@@ -226,22 +228,14 @@ func (s *session) dropValue(action, key, name string) {
 // INI files. Source: the platform SDK, "IniFile Table".
 
 func (s *session) iniRows(table string, action int, do func(r row, path string)) error {
-	list, err := s.rows(table)
-	if err != nil {
-		return err
-	}
-	for _, r := range list {
-		c := s.comps[r.text("Component_")]
-		if c == nil || c.action != action {
-			continue
-		}
+	return s.componentRows(table, action, func(r row, _ *component) error {
 		folder := s.dirs[r.text("DirProperty")]
 		if folder == "" {
 			folder = first(s.get(r.text("DirProperty")), s.get("WindowsFolder"))
 		}
 		do(r, strings.TrimRight(folder, `\`)+`\`+strings.TrimSuffix(longName(r.text("FileName")), `\`))
-	}
-	return nil
+		return nil
+	})
 }
 
 func (s *session) writeIni() error {
@@ -373,25 +367,17 @@ func (s *session) removeEnvironment() error {
 // Shortcuts.
 
 func (s *session) shortcutRows(action int, do func(path, target, folder string)) error {
-	list, err := s.rows("Shortcut")
-	if err != nil {
-		return err
-	}
-	for _, r := range list {
-		c := s.comps[r.text("Component_")]
-		if c == nil || c.action != action {
-			continue
-		}
+	return s.componentRows("Shortcut", action, func(r row, c *component) error {
 		folder := s.dirs[r.text("Directory_")]
 		target := r.text("Target")
 		if strings.HasPrefix(target, "[") {
 			target = s.format(target)
-		} else if file := s.comps[r.text("Component_")]; file != nil {
-			target = s.symbol("#" + file.key)
+		} else {
+			target = s.symbol("#" + c.key)
 		}
 		do(folder+strings.TrimSuffix(longName(r.text("Name")), `\`)+".lnk", target, folder)
-	}
-	return nil
+		return nil
+	})
 }
 
 func (s *session) createShortcuts() error {
