@@ -8,10 +8,10 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
-	"hollowkey/core/pkgcache"
-	"hollowkey/core/remedy"
-	"hollowkey/core/signs"
+	"hollowkey/core/package/cached"
+	"hollowkey/core/why/signs"
 )
 
 func (a *app) newCache() *cobra.Command {
@@ -32,16 +32,16 @@ It reads only. Exit status: 0 all are good, 1 could not, 2 wrong call, 3 some ar
 				return err
 			}
 			defer done()
-			list, err := pkgcache.Read(m)
+			list, err := cached.Read(m)
 			if err != nil {
 				return err
 			}
 			if a.json {
 				err = printJSON(a.out, struct {
-					Schema  string           `json:"schema"`
-					Machine string           `json:"machine"`
-					Entries []pkgcache.Entry `json:"entries"`
-				}{"hollowkey.cache/1", m.Name(), append([]pkgcache.Entry{}, list...)})
+					Schema  string         `json:"schema"`
+					Machine string         `json:"machine"`
+					Entries []cached.Entry `json:"entries"`
+				}{"hollowkey.cache/1", m.Name(), append([]cached.Entry{}, list...)})
 			} else {
 				err = a.cacheText(list, m.Name(), all)
 			}
@@ -57,22 +57,22 @@ It reads only. Exit status: 0 all are good, 1 could not, 2 wrong call, 3 some ar
 }
 
 // bad are the entries whose cached file is not good.
-func bad(list []pkgcache.Entry) (out []pkgcache.Entry) {
+func bad(list []cached.Entry) (out []cached.Entry) {
 	for _, e := range list {
-		if e.State != pkgcache.Good && e.State != pkgcache.NotTaken {
+		if e.State != cached.Good && e.State != cached.NotTaken {
 			out = append(out, e)
 		}
 	}
 	return out
 }
 
-func (a *app) cacheText(list []pkgcache.Entry, on string, all bool) error {
+func (a *app) cacheText(list []cached.Entry, on string, all bool) error {
 	var b strings.Builder
 	s := a.style
 	missing := bad(list)
 	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s: %s registered; %s.", on, verb(len(list), "product or patch is", "products and patches are"), verb(len(missing), "cached file is not good", "cached files are not good"))))
 	for _, e := range list {
-		if e.State == pkgcache.Good && !all {
+		if e.State == cached.Good && !all {
 			continue
 		}
 		cacheEntry(&b, s, e)
@@ -84,9 +84,9 @@ func (a *app) cacheText(list []pkgcache.Entry, on string, all bool) error {
 	return err
 }
 
-func cacheEntry(b *strings.Builder, s Style, e pkgcache.Entry) {
+func cacheEntry(b *strings.Builder, s Style, e cached.Entry) {
 	word := s.bad(strings.ToUpper(string(e.State)))
-	if e.State == pkgcache.Good {
+	if e.State == cached.Good {
 		word = s.good(string(e.State))
 	}
 	fmt.Fprintf(b, "\n%s  %s  %s\n", word, e.Kind, s.bold(fit(strings.TrimSpace(first(e.Name, e.Code)+" "+e.Version), s.Width-24)))
@@ -95,7 +95,7 @@ func cacheEntry(b *strings.Builder, s Style, e pkgcache.Entry) {
 	row("why", e.Detail)
 	row("cached file", e.File)
 	row("code", e.Code)
-	if e.Kind == pkgcache.Product {
+	if e.Kind == cached.Product {
 		row("package code", e.PackageCode)
 	}
 	row("came from", strings.TrimRight(e.Source, `\`)+backslash(e.SourceName))
@@ -109,13 +109,13 @@ func backslash(name string) string {
 }
 
 type restoreResult struct {
-	Schema  string                     `json:"schema"`
-	Machine string                     `json:"machine"`
-	Found   map[string]pkgcache.Source `json:"found"` // by product or patch code
-	Still   []pkgcache.Entry           `json:"still_missing"`
-	Skipped []string                   `json:"skipped,omitempty"`
-	Plan    remedy.Plan                `json:"plan"`
-	Applied bool                       `json:"applied"`
+	Schema  string                   `json:"schema"`
+	Machine string                   `json:"machine"`
+	Found   map[string]cached.Source `json:"found"` // by product or patch code
+	Still   []cached.Entry           `json:"still_missing"`
+	Skipped []string                 `json:"skipped,omitempty"`
+	Plan    remedy.Plan              `json:"plan"`
+	Applied bool                     `json:"applied"`
 }
 
 func (a *app) newCacheRestore() *cobra.Command {
@@ -159,18 +159,18 @@ func repeated(name string, values []string) (text string) {
 }
 
 func (a *app) restore(m machine.Machine, from, only []string, how planHow) error {
-	list, err := pkgcache.Read(m)
+	list, err := cached.Read(m)
 	if err != nil {
 		return err
 	}
 	wanted := bad(list)
 	if len(only) > 0 {
-		wanted = slices.DeleteFunc(wanted, func(e pkgcache.Entry) bool {
+		wanted = slices.DeleteFunc(wanted, func(e cached.Entry) bool {
 			return !slices.ContainsFunc(only, func(c string) bool { return strings.EqualFold(c, e.Code) })
 		})
 	}
 	res := restoreResult{Schema: "hollowkey.cache.restore/1", Machine: m.Name()}
-	if res.Found, res.Skipped, err = pkgcache.Search(from, wanted); err != nil {
+	if res.Found, res.Skipped, err = cached.Search(from, wanted); err != nil {
 		return err
 	}
 	var steps []signs.StepModel
@@ -194,7 +194,7 @@ func (a *app) restore(m machine.Machine, from, only []string, how planHow) error
 		}
 	}
 	if res.Applied {
-		again, err := pkgcache.Read(m)
+		again, err := cached.Read(m)
 		if err != nil {
 			return err
 		}
@@ -212,7 +212,7 @@ func (a *app) restore(m machine.Machine, from, only []string, how planHow) error
 }
 
 // restoreText tells what was found and what is still to be fetched.
-func (a *app) restoreText(res restoreResult, wanted []pkgcache.Entry) {
+func (a *app) restoreText(res restoreResult, wanted []cached.Entry) {
 	var b strings.Builder
 	s := a.style
 	if len(wanted) == 0 {

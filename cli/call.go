@@ -6,8 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
-	"hollowkey/core/remedy"
 )
 
 // fixCall prints how to start the set-up: of a package that is named, or of the

@@ -7,7 +7,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/capture"
+	"hollowkey/core/machine/capture"
 )
 
 func (a *app) newCapture() *cobra.Command {

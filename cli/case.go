@@ -10,9 +10,9 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/casefile"
-	"hollowkey/core/remedy"
-	"hollowkey/core/verdict"
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/record/casefile"
+	"hollowkey/core/why/verdict"
 )
 
 func (a *app) newCase() *cobra.Command {

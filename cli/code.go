@@ -8,8 +8,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/codes"
-	"hollowkey/core/signs"
+	"hollowkey/core/why/codes"
+	"hollowkey/core/why/signs"
 )
 
 func (a *app) newCode() *cobra.Command {

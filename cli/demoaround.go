@@ -7,14 +7,14 @@ import (
 	"slices"
 	"strings"
 
-	"hollowkey/core/leftovers"
+	"hollowkey/core/fix/leftovers"
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix/startup"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/twin"
-	"hollowkey/core/pkgcache"
-	"hollowkey/core/readiness"
-	"hollowkey/core/remedy"
-	"hollowkey/core/signs"
-	"hollowkey/core/startup"
+	"hollowkey/core/package/cached"
+	"hollowkey/core/why/readiness"
+	"hollowkey/core/why/signs"
 	"hollowkey/demo"
 )
 
@@ -79,12 +79,12 @@ func demoReady(m machine.Machine, _ string) (demoTask, error) {
 
 func demoCache(m machine.Machine, into string) (demoTask, error) {
 	t := demoTask{Title: "Pilot Roster can be neither repaired nor removed"}
-	list, err := pkgcache.Read(m)
+	list, err := cached.Read(m)
 	if err != nil {
 		return t, err
 	}
 	wanted := bad(list)
-	found, _, err := pkgcache.Search([]string{filepath.Join(into, demo.Share)}, wanted)
+	found, _, err := cached.Search([]string{filepath.Join(into, demo.Share)}, wanted)
 	if err != nil {
 		return t, err
 	}

@@ -7,11 +7,11 @@ import (
 	"slices"
 	"strings"
 
-	"hollowkey/core/casefile"
+	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine/twin"
-	"hollowkey/core/remedy"
-	"hollowkey/core/retry"
-	"hollowkey/core/verdict"
+	"hollowkey/core/prove/retry"
+	"hollowkey/core/record/casefile"
+	"hollowkey/core/why/verdict"
 	"hollowkey/demo"
 )
 

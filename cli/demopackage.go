@@ -5,9 +5,9 @@ import (
 	"path/filepath"
 	"strings"
 
-	"hollowkey/core/alter"
-	"hollowkey/core/gates"
-	"hollowkey/core/references"
+	"hollowkey/core/package/alter"
+	"hollowkey/core/package/gates"
+	"hollowkey/core/package/references"
 	"hollowkey/demo"
 )
 

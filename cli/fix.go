@@ -10,12 +10,12 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/casefile"
+	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
-	"hollowkey/core/remedy"
-	"hollowkey/core/retry"
-	"hollowkey/core/signs"
-	"hollowkey/core/verdict"
+	"hollowkey/core/prove/retry"
+	"hollowkey/core/record/casefile"
+	"hollowkey/core/why/signs"
+	"hollowkey/core/why/verdict"
 )
 
 type fixOptions struct {

@@ -8,11 +8,11 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/twin"
-	"hollowkey/core/rehearse"
-	"hollowkey/core/remedy"
-	"hollowkey/core/retry"
+	"hollowkey/core/prove/rehearse"
+	"hollowkey/core/prove/retry"
 )
 
 // fixRehearse applies a plan to a copy of the twin, rehearses the set-up there,

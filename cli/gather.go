@@ -12,10 +12,10 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/gather"
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/logs/mask"
 	"hollowkey/core/machine"
-	"hollowkey/core/mask"
-	"hollowkey/core/remedy"
+	"hollowkey/core/record/gather"
 )
 
 type gatherOptions struct {

@@ -14,11 +14,11 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
-	"hollowkey/core/casefile"
-	"hollowkey/core/logfinder"
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/logs/finder"
 	"hollowkey/core/machine"
-	"hollowkey/core/remedy"
-	"hollowkey/core/verdict"
+	"hollowkey/core/record/casefile"
+	"hollowkey/core/why/verdict"
 )
 
 // guideOptions are the answers that can be given beforehand.
@@ -139,7 +139,7 @@ func (a *app) guideMachine() error {
 		return nil
 	}
 	picked := "twin"
-	if (logfinder.Local{}).Known() {
+	if (finder.Local{}).Known() {
 		var err error
 		if picked, err = a.choose("Which machine is it?", "--machine", []answer{answer{"this computer", "live"}, answer{"a twin, in a folder", "twin"}}); err != nil {
 			return err
@@ -171,7 +171,7 @@ func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions,
 	case opt.said != "":
 		return nil, nil
 	}
-	found, err := logfinder.Find(ctx, m, nil, verdict.Options{})
+	found, err := finder.Find(ctx, m, nil, verdict.Options{})
 	if err != nil {
 		return nil, err
 	}

@@ -7,9 +7,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix/startup"
 	"hollowkey/core/machine"
-	"hollowkey/core/remedy"
-	"hollowkey/core/startup"
 )
 
 type huntOptions struct {

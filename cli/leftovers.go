@@ -7,9 +7,9 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/leftovers"
+	"hollowkey/core/fix/leftovers"
+	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
-	"hollowkey/core/remedy"
 )
 
 type leftoversOptions struct {

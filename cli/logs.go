@@ -8,8 +8,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/logfinder"
-	"hollowkey/core/verdict"
+	"hollowkey/core/logs/finder"
+	"hollowkey/core/why/verdict"
 )
 
 func (a *app) newLogs() *cobra.Command {
@@ -23,7 +23,7 @@ finds, and lists it newest first.
 It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was found.`,
 		Example: "  hollowkey logs --machine ELLERY-D07\n  hollowkey logs collected\n  hollowkey logs verbose on --machine ELLERY-D07",
 		RunE: func(c *cobra.Command, args []string) error {
-			var disk logfinder.Disk = logfinder.Local{}
+			var disk finder.Disk = finder.Local{}
 			here := a.machine == "live" || a.machine == ""
 			switch {
 			case !here:
@@ -33,7 +33,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 				}
 				defer closeMachine()
 				disk = m
-			case len(args) == 0 && !(logfinder.Local{}).Known():
+			case len(args) == 0 && !(finder.Local{}).Known():
 				return wrongCall("name a folder, or a machine with --machine\nhint: without either it looks at the Windows computer that it runs on")
 			default:
 				for _, f := range args {
@@ -42,15 +42,15 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 					}
 				}
 			}
-			found, err := logfinder.Find(c.Context(), disk, args, verdict.Options{})
+			found, err := finder.Find(c.Context(), disk, args, verdict.Options{})
 			if err != nil {
 				return err
 			}
 			if a.json {
 				err = printJSON(a.out, struct {
-					Schema string            `json:"schema"`
-					Logs   []logfinder.Found `json:"logs"`
-				}{"hollowkey.logs/1", append([]logfinder.Found{}, found...)})
+					Schema string         `json:"schema"`
+					Logs   []finder.Found `json:"logs"`
+				}{"hollowkey.logs/1", append([]finder.Found{}, found...)})
 			} else {
 				err = logsText(a.out, a.style, found)
 			}
@@ -65,7 +65,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 	return c
 }
 
-func logsText(w io.Writer, s Style, found []logfinder.Found) error {
+func logsText(w io.Writer, s Style, found []finder.Found) error {
 	if len(found) == 0 {
 		return nil
 	}

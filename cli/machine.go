@@ -6,10 +6,10 @@ import (
 	"path/filepath"
 	"strings"
 
+	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/live"
 	"hollowkey/core/machine/twin"
-	"hollowkey/core/remedy"
 )
 
 // openMachine opens the machine that --machine names.

@@ -8,9 +8,9 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/compound"
-	"hollowkey/core/gates"
-	"hollowkey/core/installdb"
+	"hollowkey/core/package/compound"
+	"hollowkey/core/package/gates"
+	"hollowkey/core/package/installdb"
 )
 
 // packageOptions say how a package is looked at.

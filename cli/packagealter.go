@@ -10,8 +10,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/alter"
-	"hollowkey/core/installdb"
+	"hollowkey/core/package/alter"
+	"hollowkey/core/package/installdb"
 )
 
 type alterOptions struct {

@@ -7,8 +7,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/installdb"
-	"hollowkey/core/references"
+	"hollowkey/core/package/installdb"
+	"hollowkey/core/package/references"
 )
 
 const findLimit = 30

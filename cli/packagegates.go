@@ -8,8 +8,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/gates"
-	"hollowkey/core/installdb"
+	"hollowkey/core/package/gates"
+	"hollowkey/core/package/installdb"
 )
 
 func (a *app) newGates() *cobra.Command {

@@ -7,8 +7,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/installdb"
-	"hollowkey/core/sequence"
+	"hollowkey/core/package/installdb"
+	"hollowkey/core/package/sequence"
 )
 
 func (a *app) newOrder() *cobra.Command {

@@ -8,9 +8,9 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/gates"
-	"hollowkey/core/installdb"
-	"hollowkey/core/overview"
+	"hollowkey/core/package/gates"
+	"hollowkey/core/package/installdb"
+	"hollowkey/core/package/overview"
 )
 
 func (a *app) newOverview() *cobra.Command {

@@ -9,8 +9,8 @@ import (
 	"github.com/mattn/go-runewidth"
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/installdb"
-	"hollowkey/core/references"
+	"hollowkey/core/package/installdb"
+	"hollowkey/core/package/references"
 )
 
 func (a *app) newTables() *cobra.Command {

@@ -8,7 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/unpack"
+	"hollowkey/core/package/unpack"
 )
 
 func (a *app) newUnpack() *cobra.Command {

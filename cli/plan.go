@@ -10,8 +10,8 @@ import (
 
 	"golang.org/x/term"
 
+	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
-	"hollowkey/core/remedy"
 )
 
 // planHow says how a plan is carried out: only shown, or without a question.

@@ -8,10 +8,10 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
-	"hollowkey/core/readiness"
-	"hollowkey/core/remedy"
-	"hollowkey/core/signs"
+	"hollowkey/core/why/readiness"
+	"hollowkey/core/why/signs"
 )
 
 type readyOptions struct {

@@ -11,7 +11,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"hollowkey/core/machine/twin"
-	"hollowkey/core/rehearse"
+	"hollowkey/core/prove/rehearse"
 )
 
 type rehearseOptions struct {

@@ -10,13 +10,13 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/logs/dialects"
+	"hollowkey/core/logs/mask"
+	"hollowkey/core/logs/textfile"
+	"hollowkey/core/logs/trail"
 	"hollowkey/core/machine"
-	"hollowkey/core/mask"
-	"hollowkey/core/report"
-	"hollowkey/core/story/dialects"
-	"hollowkey/core/textfile"
-	"hollowkey/core/trail"
-	"hollowkey/core/verdict"
+	"hollowkey/core/record/report"
+	"hollowkey/core/why/verdict"
 )
 
 type reportOptions struct {

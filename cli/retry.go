@@ -9,11 +9,11 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/casefile"
+	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
-	"hollowkey/core/remedy"
-	"hollowkey/core/retry"
-	"hollowkey/core/verdict"
+	"hollowkey/core/prove/retry"
+	"hollowkey/core/record/casefile"
+	"hollowkey/core/why/verdict"
 )
 
 type retryOptions struct {

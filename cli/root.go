@@ -14,8 +14,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/casefile"
-	"hollowkey/core/remedy"
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/record/casefile"
 )
 
 // The exit statuses; scripts depend on them.

@@ -8,9 +8,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix/startup"
 	"hollowkey/core/machine"
-	"hollowkey/core/remedy"
-	"hollowkey/core/startup"
 )
 
 func (a *app) newStartup() *cobra.Command {

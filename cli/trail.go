@@ -10,10 +10,10 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/story/dialects"
-	"hollowkey/core/textfile"
-	"hollowkey/core/trail"
-	"hollowkey/core/verdict"
+	"hollowkey/core/logs/dialects"
+	"hollowkey/core/logs/textfile"
+	"hollowkey/core/logs/trail"
+	"hollowkey/core/why/verdict"
 )
 
 type trailOptions struct {

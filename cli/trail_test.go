@@ -7,9 +7,9 @@ import (
 	"testing"
 	"time"
 
-	"hollowkey/core/logfinder"
-	"hollowkey/core/trail"
-	"hollowkey/core/verdict"
+	"hollowkey/core/logs/finder"
+	"hollowkey/core/logs/trail"
+	"hollowkey/core/why/verdict"
 )
 
 func TestTrail(t *testing.T) {
@@ -76,7 +76,7 @@ func TestTrailFollows(t *testing.T) {
 
 func TestLogs(t *testing.T) {
 	dir := layOut(t)
-	out := decode[struct{ Logs []logfinder.Found }](t, mustRun(t, dir, 0, "logs", "--json", "--machine", twinName).out)
+	out := decode[struct{ Logs []finder.Found }](t, mustRun(t, dir, 0, "logs", "--json", "--machine", twinName).out)
 	if len(out.Logs) != 5 {
 		t.Fatalf("%d logs on the twin, want 5: %+v", len(out.Logs), out.Logs)
 	}

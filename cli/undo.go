@@ -9,8 +9,8 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
-	"hollowkey/core/remedy"
 )
 
 func (a *app) newUndo() *cobra.Command {

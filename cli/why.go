@@ -11,15 +11,15 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/casefile"
-	"hollowkey/core/confirm"
-	"hollowkey/core/gatefix"
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/logs/dialects"
+	"hollowkey/core/logs/textfile"
 	"hollowkey/core/machine"
-	"hollowkey/core/remedy"
-	"hollowkey/core/signs"
-	"hollowkey/core/story/dialects"
-	"hollowkey/core/textfile"
-	"hollowkey/core/verdict"
+	"hollowkey/core/record/casefile"
+	"hollowkey/core/why/checks"
+	"hollowkey/core/why/gatefix"
+	"hollowkey/core/why/signs"
+	"hollowkey/core/why/verdict"
 )
 
 const detectEncoding = "detect"
@@ -134,7 +134,7 @@ func (o whyOptions) verdictOptions(m machine.Machine) (out verdict.Options, err 
 		return out, callError{err}
 	}
 	if m != nil {
-		out.Machine = confirm.On(m)
+		out.Machine = checks.On(m)
 	}
 	if o.signs != "" {
 		out.Signs, err = signs.WithSite(o.signs)

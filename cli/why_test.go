@@ -8,7 +8,7 @@ import (
 	"strings"
 	"testing"
 
-	"hollowkey/core/verdict"
+	"hollowkey/core/why/verdict"
 )
 
 func TestDemoTellsTheWholeWay(t *testing.T) {

@@ -7,7 +7,7 @@ import (
 	"runtime"
 	"strings"
 
-	"hollowkey/core/verdict"
+	"hollowkey/core/why/verdict"
 )
 
 const (

@@ -6,7 +6,7 @@ import (
 	"os"
 	"path/filepath"
 
-	"hollowkey/core/installdb"
+	"hollowkey/core/package/installdb"
 )
 
 // Share is the folder in which the harbour office keeps set-ups.

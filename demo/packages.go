@@ -6,8 +6,8 @@ import (
 	"os"
 	"path/filepath"
 
-	"hollowkey/core/cabinet"
-	"hollowkey/core/installdb"
+	"hollowkey/core/package/cabinet"
+	"hollowkey/core/package/installdb"
 )
 
 // pack is one of the scenario's packages of today: what it installs, in one

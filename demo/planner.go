@@ -6,8 +6,8 @@ import (
 	"path/filepath"
 	"strings"
 
-	"hollowkey/core/cabinet"
-	"hollowkey/core/installdb"
+	"hollowkey/core/package/cabinet"
+	"hollowkey/core/package/installdb"
 )
 
 // PlannerPackage is the name of the old package that refuses the machine.

@@ -7,8 +7,8 @@ import (
 	"testing"
 	"time"
 
-	"hollowkey/core/textfile"
-	"hollowkey/core/verdict"
+	"hollowkey/core/logs/textfile"
+	"hollowkey/core/why/verdict"
 	"hollowkey/demo/enginelog"
 )
 

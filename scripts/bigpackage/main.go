@@ -9,7 +9,7 @@ import (
 	"os"
 	"strconv"
 
-	"hollowkey/core/compound"
+	"hollowkey/core/package/compound"
 	"hollowkey/demo"
 )
 

@@ -1,0 +1,282 @@
+// Package leftovers finds what an earlier install of a product left on a
+// machine: folders, registry keys, services, tasks, startup items and shortcuts,
+// each with why it is thought to belong and how sure that is.
+package leftovers
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"regexp"
+	"slices"
+	"strings"
+	"unicode"
+
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/machine"
+	"hollowkey/core/why/signs"
+)
+
+// Kind is what a leftover is.
+type Kind string
+
+// The kinds, in the order in which they are cleared.
+const (
+	Service  Kind = "service"
+	Task     Kind = "task"
+	Startup  Kind = "startup item"
+	Shortcut Kind = "shortcut"
+	Value    Kind = "registry value"
+	Key      Kind = "registry key"
+	File     Kind = "file"
+	Folder   Kind = "folder"
+)
+
+var order = []Kind{Service, Task, Startup, Shortcut, Value, Key, File, Folder}
+
+// Sureness is how sure it is that a thing belongs to the product.
+type Sureness string
+
+// The degrees of sureness.
+const (
+	Certain Sureness = "certain" // the product's own registration names it
+	Likely  Sureness = "likely"  // it has exactly the product's name
+	Perhaps Sureness = "perhaps" // its name holds the product's
+)
+
+var degrees = []Sureness{Certain, Likely, Perhaps}
+
+// An Item is one thing that was left.
+type Item struct {
+	Number   int             `json:"number"`
+	Kind     Kind            `json:"kind"`
+	Where    string          `json:"where"`
+	Why      string          `json:"why"`
+	Sure     Sureness        `json:"sure"`
+	UserData bool            `json:"user_data,omitempty"` // left alone unless asked for by name
+	Step     signs.StepModel `json:"step"`
+}
+
+// A Report is what a search found.
+type Report struct {
+	Query     string   `json:"query"`
+	Names     []string `json:"names"`     // that were looked for
+	Folders   []string `json:"folders"`   // that registrations name as the product's
+	Codes     []string `json:"codes"`     // product codes
+	Installed []string `json:"installed"` // products of these names that look installed: theirs is left alone
+	Items     []Item   `json:"items"`
+	Notes     []string `json:"notes"`
+}
+
+var codePattern = regexp.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)
+
+// plain is a name without what is written now this way, now that: case, spaces,
+// hyphens, dots.
+func plain(name string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.IsLetter(r) || unicode.IsDigit(r) || r == '*' {
+			return unicode.ToLower(r)
+		}
+		return -1
+	}, name)
+}
+
+// patternOf makes of a name with stars what matches plain names.
+func patternOf(query string) *regexp.Regexp {
+	return regexp.MustCompile("^" + strings.ReplaceAll(regexp.QuoteMeta(plain(query)), `\*`, ".*") + "$")
+}
+
+type search struct {
+	m        machine.Machine
+	rep      Report
+	pattern  *regexp.Regexp // of a query with stars, on plain names
+	taken    map[string]bool
+	profiles []profile
+	others   []registration // products that are installed and not meant
+}
+
+type profile struct{ user, folder, hive string }
+
+// Find looks for what is left of a product. query is its name, its product code
+// in braces, or a name with stars. Nothing is changed.
+func Find(m machine.Machine, query string) (Report, error) {
+	s := &search{m: m, taken: map[string]bool{}}
+	s.rep.Query = query
+	if codePattern.MatchString(query) {
+		s.rep.Codes = []string{strings.ToUpper(query)}
+	} else {
+		p := plain(query)
+		if len(strings.ReplaceAll(p, "*", "")) < 4 {
+			return s.rep, fmt.Errorf("%q is too short to look for: it would match what belongs to others\nhint: give at least four letters of the product's name, or its product code", query)
+		}
+		if strings.Contains(p, "*") {
+			s.pattern = patternOf(query)
+		}
+		s.rep.Names = []string{query}
+	}
+	s.users()
+	if err := s.registrations(); err != nil {
+		return s.rep, err
+	}
+	if len(s.rep.Names) == 0 {
+		s.note("no registration names the product of this code, so only the engine's own keys can be found")
+	}
+	for _, look := range []func(){s.engine, s.folders, s.shortcuts, s.keys, s.values, s.services, s.tasks} {
+		look()
+	}
+	slices.SortStableFunc(s.rep.Items, func(a, b Item) int {
+		if d := slices.Index(degrees, a.Sure) - slices.Index(degrees, b.Sure); d != 0 {
+			return d
+		}
+		return slices.Index(order, a.Kind) - slices.Index(order, b.Kind)
+	})
+	for i := range s.rep.Items {
+		s.rep.Items[i].Number = i + 1
+	}
+	return s.rep, nil
+}
+
+func (s *search) note(format string, args ...any) {
+	if n := fmt.Sprintf(format, args...); !slices.Contains(s.rep.Notes, n) {
+		s.rep.Notes = append(s.rep.Notes, n)
+	}
+}
+
+// absent says whether an error is only about something that is not there;
+// another one is noted.
+func (s *search) absent(what string, err error) bool {
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		s.note("%s cannot be read: %v", what, err)
+	}
+	return err != nil
+}
+
+func (s *search) users() {
+	names, err := s.m.UserNames()
+	s.absent("the list of users", err)
+	for _, n := range names {
+		a, err := s.m.Account(n)
+		if err != nil || a.Profile == "" {
+			continue
+		}
+		s.profiles = append(s.profiles, profile{a.Name, strings.TrimRight(a.Profile, `\`), `HKU\` + string(a.SID)})
+	}
+}
+
+// match says how well a name fits the product's.
+func (s *search) match(name string) (Sureness, string) {
+	p := plain(name)
+	if s.pattern != nil && s.pattern.MatchString(p) {
+		return Likely, "its name fits " + s.rep.Query
+	}
+	best, why := Sureness(""), ""
+	for _, n := range s.rep.Names {
+		want := plain(n)
+		switch {
+		case want == "" || strings.Contains(want, "*"):
+		case p == want:
+			return Likely, "it has the product's name, " + n
+		case strings.Contains(p, want) && !continues(p, want):
+			best, why = Perhaps, "its name holds the product's, "+n
+		}
+	}
+	return best, why
+}
+
+// continues says whether a name goes on with a digit where the product's ends:
+// then it is another version's.
+func continues(name, product string) bool {
+	rest := name[strings.Index(name, product)+len(product):]
+	return rest != "" && unicode.IsDigit(rune(rest[0])) && unicode.IsDigit(rune(product[len(product)-1]))
+}
+
+// owned says which of the product's folders a path lies in.
+func (s *search) owned(path string) (string, bool) {
+	p := strings.ToLower(strings.Trim(path, `" `))
+	for _, f := range s.rep.Folders {
+		if strings.HasPrefix(p+`\`, strings.ToLower(f)+`\`) || strings.HasPrefix(p, strings.ToLower(f)+`\`) {
+			return f, true
+		}
+	}
+	return "", false
+}
+
+// foreign says which installed product a path belongs to: it lies in its folder
+// or holds it.
+func (s *search) foreign(path string) (string, bool) {
+	p := strings.ToLower(path) + `\`
+	for _, o := range s.others {
+		f := strings.ToLower(o.folder) + `\`
+		if o.folder != "" && (strings.HasPrefix(p, f) || strings.HasPrefix(f, p)) {
+			return o.name, true
+		}
+	}
+	return "", false
+}
+
+func (s *search) add(kind Kind, where string, sure Sureness, why string, user bool, step signs.StepModel) {
+	id := strings.ToLower(where)
+	if s.taken[id] {
+		return
+	}
+	s.taken[id] = true
+	if _, err := remedy.NewStep(step); err != nil {
+		s.note("%s is not offered: %v", where, err)
+		return
+	}
+	s.rep.Items = append(s.rep.Items, Item{Kind: kind, Where: where, Why: why, Sure: sure, UserData: user, Step: step})
+}
+
+func model(kind string, pairs ...string) signs.StepModel {
+	args := map[string]string{}
+	for i := 0; i+1 < len(pairs); i += 2 {
+		args[pairs[i]] = pairs[i+1]
+	}
+	return signs.StepModel{kind: args}
+}
+
+// Clear drafts the change that clears the chosen items, in the order in which
+// nothing holds the next.
+func Clear(m machine.Machine, query string, items []Item) (remedy.Plan, error) {
+	items = slices.Clone(items)
+	slices.SortStableFunc(items, func(a, b Item) int { return slices.Index(order, a.Kind) - slices.Index(order, b.Kind) })
+	var steps []signs.StepModel
+	for _, i := range items {
+		steps = append(steps, i.Step)
+	}
+	return remedy.Draft(m, "clear what is left of "+query, steps)
+}
+
+// Choose gives the items that are cleared: those that are certain or likely and
+// no user's data, or only the named ones; with adds by number or place, without
+// leaves out.
+func (r Report) Choose(only, with, without []string) ([]Item, error) {
+	named := func(list []string, i Item) bool {
+		return slices.ContainsFunc(list, func(n string) bool { return n == fmt.Sprint(i.Number) || strings.EqualFold(n, i.Where) })
+	}
+	for _, n := range slices.Concat(only, with, without) {
+		if !slices.ContainsFunc(r.Items, func(i Item) bool { return named([]string{n}, i) }) {
+			return nil, fmt.Errorf("%q is none of the leftovers\nhint: name one by its number or its place", n)
+		}
+	}
+	var out []Item
+	for _, i := range r.Items {
+		take := i.Sure != Perhaps && !i.UserData
+		if len(only) > 0 {
+			take = named(only, i)
+			if take && i.UserData && !slices.ContainsFunc(only, func(n string) bool { return strings.EqualFold(n, i.Where) }) {
+				return nil, fmt.Errorf("%s is a user's data, so its number is not enough\nhint: name it by its place: --only '%s'", i.Where, i.Where)
+			}
+		}
+		if named(with, i) {
+			if i.UserData && !slices.ContainsFunc(with, func(n string) bool { return strings.EqualFold(n, i.Where) }) {
+				return nil, fmt.Errorf("%s is a user's data, so its number is not enough\nhint: name it by its place: --with '%s'", i.Where, i.Where)
+			}
+			take = true
+		}
+		if take && !named(without, i) {
+			out = append(out, i)
+		}
+	}
+	return out, nil
+}

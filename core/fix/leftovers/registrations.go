@@ -1,0 +1,142 @@
+package leftovers
+
+import (
+	"errors"
+	"io/fs"
+	"slices"
+	"strings"
+
+	"hollowkey/core/package/installdb"
+)
+
+// A registration is one entry of "installed programs".
+type registration struct {
+	key, name, folder, uninstall, code string
+	present                            bool // what would uninstall it is there
+}
+
+var uninstallKeys = []string{
+	`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall`, `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall`,
+}
+
+// registrations reads the entries of installed programs, learns from the
+// product's own, and keeps the others apart.
+func (s *search) registrations() error {
+	keys := slices.Clone(uninstallKeys)
+	for _, p := range s.profiles {
+		keys = append(keys, p.hive+`\Software\Microsoft\Windows\CurrentVersion\Uninstall`)
+	}
+	for _, k := range keys {
+		names, err := s.m.Subkeys(k)
+		if s.absent(k, err) {
+			continue
+		}
+		for _, n := range names {
+			r := s.registration(k+`\`+n, n)
+			sure, why := s.match(r.name)
+			if byName, w := s.match(n); sure == "" && byName == Likely {
+				sure, why = byName, w
+			}
+			meant := slices.Contains(s.rep.Codes, r.code) && r.code != ""
+			if meant {
+				sure, why = Certain, "its key is the product code"
+			}
+			switch {
+			case sure == Perhaps && !r.present:
+				s.add(Key, r.key, sure, "entry of the installed programs: "+why, false, model("remove-key", "key", r.key))
+			case sure == "" || sure == Perhaps && r.present:
+				s.others = append(s.others, r)
+			case r.present && s.pattern == nil && !meant && plain(r.name) != plain(s.rep.Query):
+				s.others = append(s.others, r)
+			default:
+				s.learn(r, sure, why)
+			}
+		}
+	}
+	return nil
+}
+
+func (s *search) learn(r registration, sure Sureness, why string) {
+	if r.present {
+		s.rep.Installed = append(s.rep.Installed, r.name)
+		s.note("%s can still be uninstalled (%s); do that first, then look again", r.name, r.uninstall)
+	}
+	if r.name != "" && !slices.Contains(s.rep.Names, r.name) {
+		s.rep.Names = append(s.rep.Names, r.name)
+	}
+	if r.folder != "" && !slices.Contains(s.rep.Folders, r.folder) {
+		s.rep.Folders = append(s.rep.Folders, r.folder)
+	}
+	if r.code != "" && !slices.Contains(s.rep.Codes, r.code) {
+		s.rep.Codes = append(s.rep.Codes, r.code)
+	}
+	if sure == Likely {
+		sure = Certain
+	}
+	s.add(Key, r.key, sure, "entry of the installed programs: "+why, false, model("remove-key", "key", r.key))
+}
+
+func (s *search) text(key, name string) string {
+	v, err := s.m.Value(key, name)
+	if err != nil {
+		return ""
+	}
+	return v.Words()
+}
+
+func (s *search) registration(key, leaf string) registration {
+	r := registration{key: key, name: s.text(key, "DisplayName"), folder: strings.TrimRight(strings.Trim(s.text(key, "InstallLocation"), `" `), `\`),
+		uninstall: s.text(key, "UninstallString")}
+	if codePattern.MatchString(leaf) {
+		r.code = strings.ToUpper(leaf)
+	}
+	program := programOf(r.uninstall)
+	switch {
+	case r.code != "" && strings.Contains(strings.ToLower(program), "msiexec"):
+		r.present = s.registered(r.code)
+	case program != "":
+		_, err := s.m.Stat(program)
+		r.present = err == nil
+	}
+	return r
+}
+
+// registered says whether the engine knows a product.
+func (s *search) registered(code string) bool {
+	packed := installdb.PackCode(code)
+	there, err := s.m.KeyExists(`HKLM\SOFTWARE\Classes\Installer\Products\` + packed)
+	return err == nil && there
+}
+
+// programOf is the program of a command line.
+func programOf(line string) string {
+	line = strings.TrimSpace(line)
+	if rest, ok := strings.CutPrefix(line, `"`); ok {
+		program, _, _ := strings.Cut(rest, `"`)
+		return program
+	}
+	if at := strings.Index(strings.ToLower(line), ".exe"); at >= 0 {
+		return line[:at+4]
+	}
+	program, _, _ := strings.Cut(line, " ")
+	return program
+}
+
+// engine looks for what the installer engine keeps of the product codes.
+func (s *search) engine() {
+	for _, code := range s.rep.Codes {
+		packed := installdb.PackCode(code)
+		keys := []string{`HKLM\SOFTWARE\Classes\Installer\Products\` + packed, `HKLM\SOFTWARE\Classes\Installer\Features\` + packed,
+			`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UserData\S-1-5-18\Products\` + packed}
+		for _, p := range s.profiles {
+			keys = append(keys, p.hive+`\Software\Microsoft\Installer\Products\`+packed, p.hive+`\Software\Microsoft\Installer\Features\`+packed)
+		}
+		for _, k := range keys {
+			if there, err := s.m.KeyExists(k); err == nil && there {
+				s.add(Key, k, Certain, "the engine's registration of "+code, false, model("remove-key", "key", k))
+			} else if err != nil && !errors.Is(err, fs.ErrNotExist) {
+				s.note("%s cannot be read: %v", k, err)
+			}
+		}
+	}
+}

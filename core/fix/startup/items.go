@@ -1,0 +1,184 @@
+// Package startup knows what starts with a machine beside the OS's own parts,
+// holds it back and puts it back exactly, and hunts for the one that breaks a
+// set-up by halving.
+package startup
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strings"
+
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/machine"
+	"hollowkey/core/why/signs"
+)
+
+// Kind is how an item is started.
+type Kind string
+
+// The kinds.
+const (
+	Service Kind = "service"
+	RunKey  Kind = "run key"
+	Folder  Kind = "startup folder"
+	Task    Kind = "logon task"
+)
+
+// An Item is one thing that starts with the machine or with the user.
+type Item struct {
+	ID    string `json:"id"` // to name it by
+	Kind  Kind   `json:"kind"`
+	Name  string `json:"name"`
+	Runs  string `json:"runs"` // the program or file
+	On    bool   `json:"on"`
+	Where string `json:"where,omitempty"` // key or folder
+}
+
+// HoldName names the hold in the journal.
+const HoldName = remedy.StartupHold
+
+var runKeys = []string{
+	`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`,
+	`HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Run`,
+	`HKCU\Software\Microsoft\Windows\CurrentVersion\Run`,
+}
+
+const (
+	commonStartup = `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\StartUp`
+	userStartup   = `\AppData\Roaming\Microsoft\Windows\Start Menu\Programs\Startup`
+)
+
+// Items lists what starts beside the OS's own parts, services first. notes tell
+// what could not be read, and what is never held.
+func Items(m machine.Machine) (items []Item, notes []string, err error) {
+	names, err := m.ServiceNames()
+	if err != nil {
+		return nil, nil, err
+	}
+	slices.Sort(names)
+	for _, n := range names {
+		s, err := m.Service(n)
+		if err != nil {
+			notes = append(notes, fmt.Sprintf("the service %s cannot be read: %v", n, err))
+			continue
+		}
+		if s.Start != machine.StartAutomatic || ofTheOS(s.Binary) {
+			continue
+		}
+		items = append(items, Item{ID: "service:" + s.Name, Kind: Service, Name: first(s.Display, s.Name), Runs: s.Binary, On: true})
+	}
+	for _, k := range runKeys {
+		values, err := m.Values(k)
+		if errors.Is(err, fs.ErrNotExist) {
+			continue
+		}
+		if err != nil {
+			notes = append(notes, fmt.Sprintf("%s cannot be read: %v", k, err))
+			continue
+		}
+		for _, v := range values {
+			if v.Name != "" && !ofTheOS(v.Value.Words()) {
+				items = append(items, Item{ID: "run:" + shortRun(k) + v.Name, Kind: RunKey, Name: v.Name, Runs: v.Value.Words(), On: true, Where: k})
+			}
+		}
+	}
+	folders := []string{commonStartup}
+	if s, ok := m.(interface{ SignedIn() string }); ok {
+		if a, err := m.Account(s.SignedIn()); err == nil && a.Profile != "" {
+			folders = append(folders, a.Profile+userStartup)
+		}
+	}
+	for _, f := range folders {
+		list, err := m.ReadDir(f)
+		if err != nil {
+			if !errors.Is(err, fs.ErrNotExist) {
+				notes = append(notes, fmt.Sprintf("%s cannot be read: %v", f, err))
+			}
+			continue
+		}
+		for _, i := range list {
+			name := i.Path[strings.LastIndexByte(i.Path, '\\')+1:]
+			if !i.Folder && !strings.EqualFold(name, "desktop.ini") {
+				items = append(items, Item{ID: "file:" + name, Kind: Folder, Name: name, Runs: i.Path, On: true, Where: f})
+			}
+		}
+	}
+	tasks, err := m.Tasks()
+	if err != nil {
+		notes = append(notes, fmt.Sprintf("the scheduler's tasks cannot be read, so none is held: %v", err))
+	}
+	for _, t := range tasks {
+		if t.AtLogon && t.Enabled && !ofTheOS(t.Runs) && !strings.HasPrefix(strings.ToLower(t.Path), `\microsoft\`) {
+			id := "task:" + t.Path[strings.LastIndexByte(t.Path, '\\')+1:]
+			if slices.ContainsFunc(items, func(o Item) bool { return o.ID == id }) {
+				id = "task:" + t.Path
+			}
+			items = append(items, Item{ID: id, Kind: Task, Name: t.Path, Runs: t.Runs, On: true, Where: t.Path})
+		}
+	}
+	return items, append(notes, "drivers and what policies start are not held"), nil
+}
+
+func first(a, b string) string {
+	if a != "" {
+		return a
+	}
+	return b
+}
+
+// shortRun tells values of one name in different keys apart.
+func shortRun(key string) string {
+	switch {
+	case strings.Contains(key, "WOW6432Node"):
+		return "32:"
+	case strings.HasPrefix(key, "HKCU"):
+		return "user:"
+	}
+	return ""
+}
+
+// ofTheOS says whether a program lies in the OS's own folder.
+func ofTheOS(command string) bool {
+	c := strings.ToLower(strings.TrimLeft(command, `"`))
+	for _, own := range []string{`c:\windows\`, `%systemroot%\`, `%windir%\`, `\systemroot\`, `system32\`} {
+		if strings.HasPrefix(c, own) {
+			return true
+		}
+	}
+	return false
+}
+
+// Hold drafts the plan that keeps items from starting. Services only get another
+// start type: those that run go on until the next restart.
+func Hold(m machine.Machine, items []Item) (remedy.Plan, error) {
+	var steps []signs.StepModel
+	for _, i := range items {
+		switch i.Kind {
+		case Service:
+			steps = append(steps, signs.StepModel{"service": {"name": strings.TrimPrefix(i.ID, "service:"), "start": string(machine.StartDisabled)}})
+		case RunKey:
+			steps = append(steps, signs.StepModel{"unset": {"key": i.Where, "name": i.Name}})
+		case Task:
+			steps = append(steps, signs.StepModel{"task": {"path": i.Name, "state": "off"}})
+		case Folder:
+			steps = append(steps, signs.StepModel{"away": {"file": i.Runs}})
+		}
+	}
+	p, err := remedy.Draft(m, "hold startup items", steps)
+	p.Hold = HoldName
+	return p, err
+}
+
+// Release takes every startup hold in force back, the newest first.
+func Release(m machine.Machine, j *remedy.Journal) (n int, err error) {
+	holds := j.Holds(m.Name(), HoldName)
+	for _, h := range slices.Backward(holds) {
+		if err := j.Undo(m, h.Seq, false); err != nil {
+			return n, err
+		}
+		n++
+	}
+	return n, nil
+}

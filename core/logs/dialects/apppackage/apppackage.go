@@ -1,0 +1,106 @@
+// Package apppackage reads what the deployment of app packages leaves: the texts
+// of the deployment command, and of its event log when copied as text.
+package apppackage
+
+import (
+	"bytes"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+// A Reader reads one text. Make it with [New].
+type Reader struct {
+	b      *lines.Builder
+	action *story.Action
+}
+
+// New makes a reader for the text called file.
+func New(file string) *Reader { return &Reader{b: lines.New(file, story.AppPackage)} }
+
+var (
+	failure  = regexp.MustCompile(`(?i)(?:deployment|operation|package|register|add-appx\w*|staging).*\b(?:failed|error)\b.*(0x[0-9a-f]{8})|HRESULT: (0x[0-9a-f]{8})`)
+	code     = regexp.MustCompile(`(?i)\b(0x[0-9a-f]{8})\b`)
+	fullName = regexp.MustCompile(`\b([A-Za-z0-9][\w.-]{2,49})_(\d+(?:\.\d+){3})_(\w+)_[\w-]*_([a-z0-9]{13})\b`)
+	success  = regexp.MustCompile(`(?i)deployment .*(?:succeeded|completed successfully|finished successfully)|successfully (?:deployed|registered|added|staged)`)
+	telling  = regexp.MustCompile(`(?i)appx|msix|deployment|\bHRESULT\b|package family|ActivityId`)
+	cmdlet   = regexp.MustCompile(`^([A-Z][a-z]+-[A-Z]\w+) ?:`)
+)
+
+// Score counts lines about the deployment of app packages; at least one must
+// tell a result.
+func Score(ls [][]byte) (n int) {
+	result, stamped := false, 0
+	if !slices.ContainsFunc(ls, func(l []byte) bool {
+		return bytes.Contains(l, []byte("eployment")) || bytes.Contains(l, []byte("HRESULT"))
+	}) {
+		return 0
+	}
+	for _, l := range ls {
+		if telling.Match(l) || fullName.Match(l) {
+			n++
+		}
+		result = result || failure.Match(l) || success.Match(l)
+		if _, _, k := lines.Stamp(bytes.TrimLeft(l, "[")); k > 0 {
+			stamped++
+		}
+	}
+	if !result || n < 1 || n*3 < len(ls) && stamped > n || n*8 < len(ls) {
+		return 0
+	}
+	return 4 * n
+}
+
+// Line takes the next line.
+func (r *Reader) Line(l textfile.Line) {
+	t := strings.TrimSpace(string(l.Text))
+	if t == "" {
+		return
+	}
+	r.b.Ensure(l.Number)
+	a := r.b.A
+	raw := string(l.Text)
+	if date, at, n := lines.Stamp(bytes.TrimLeft(l.Text, "[ ")); n > 0 {
+		r.b.Stamp(l.Number, at, date)
+	}
+	if m := fullName.FindStringSubmatch(t); m != nil && (a.Product.Name == "" || failure.MatchString(t)) {
+		a.Product.Name, a.Product.Version = m[1], m[2]
+	}
+	if m := cmdlet.FindStringSubmatch(t); m != nil && r.action == nil {
+		r.action = r.b.Start(l.Number, m[1], nil)
+	}
+	kind := story.KindText
+	switch {
+	case failure.MatchString(t):
+		kind = story.KindError
+		a.Success = new(false)
+		if r.action == nil {
+			r.action = r.b.Start(l.Number, "Deployment", nil)
+		}
+		if m := code.FindStringSubmatch(t); m != nil && a.Exit == nil {
+			if u, err := strconv.ParseUint(m[1][2:], 16, 32); err == nil {
+				r.b.Exit(l.Number, int(int32(uint32(u))), raw)
+			}
+		}
+		if r.action.EndLine == 0 {
+			r.b.End(r.action, l.Number, true, nil, raw)
+		}
+	case success.MatchString(t):
+		kind = story.KindProduct
+		if a.Success == nil || a.LastTime >= 0 {
+			a.Success = new(true)
+			a.Exit = nil
+		}
+	case strings.Contains(t, "error ") || strings.Contains(t, "Error "):
+		kind = story.KindError
+	}
+	r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: kind, Text: t, Raw: raw})
+}
+
+// Finish gives the attempts.
+func (r *Reader) Finish() []*story.Attempt { return r.b.Finish() }

@@ -1,0 +1,284 @@
+// Package chain reads the logs of bootstrappers that install a chain of
+// packages: lines with process and thread, a time, and a numbered remark,
+//
+//	[C0E1:B822][2026-01-19T16:41:34]e000: Error 0x80072ee7: …
+//
+// where i is information, w a warning and e an error.
+package chain
+
+import (
+	"bytes"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+
+	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+// A Reader reads one chain log. Make it with [New].
+type Reader struct {
+	b        *lines.Builder
+	packages map[string]*story.Action
+	whole    *story.Action
+	caching  string // package whose payload is being fetched
+	logs     map[string]string
+}
+
+// New makes a reader for the log called file.
+func New(file string) *Reader { return &Reader{b: lines.New(file, story.Chain)} }
+
+// entry is a line taken apart.
+type entry struct {
+	at     time.Duration
+	date   string
+	level  byte
+	number int
+	text   []byte
+}
+
+func parse(line []byte) (e entry, ok bool) {
+	if len(line) < 20 || line[0] != '[' {
+		return e, false
+	}
+	end := bytes.IndexByte(line, ']')
+	if end < 4 || end > 20 || bytes.IndexByte(line[:end], ':') < 0 || end+2 >= len(line) || line[end+1] != '[' {
+		return e, false
+	}
+	rest := line[end+2:]
+	date, at, n := lines.Stamp(rest)
+	if n == 0 || n+5 >= len(rest) || rest[n] != ']' {
+		return e, false
+	}
+	rest = rest[n+1:]
+	if rest[0] != 'i' && rest[0] != 'w' && rest[0] != 'e' {
+		return e, false
+	}
+	colon := bytes.IndexByte(rest[:min(len(rest), 8)], ':')
+	if colon < 0 {
+		return e, false
+	}
+	number, err := strconv.Atoi(string(rest[1:colon]))
+	if err != nil {
+		return e, false
+	}
+	return entry{at: at, date: date, level: rest[0], number: number, text: bytes.TrimSpace(rest[colon+1:])}, true
+}
+
+// Score counts the lines of this dialect.
+func Score(ls [][]byte) (n int) {
+	for _, l := range ls {
+		if _, ok := parse(l); ok {
+			n++
+		}
+	}
+	return n
+}
+
+// Numbers of remarks that shape the story.
+const (
+	engineStart    = 1
+	exitCode       = 7
+	applyBegin     = 300
+	applying       = 301
+	acquiring      = 338
+	applied        = 319
+	appliedBundle  = 320
+	sessionEnd     = 372
+	applyComplete  = 399
+	variable       = 410
+	shuttingDown   = 500
+	detectedPkg    = 101
+	acquireFailed  = 313
+	verifyFailed   = 311
+	acquireFailed2 = 314
+	cacheFailed    = 317
+	cacheFailed2   = 310
+)
+
+var (
+	packageName = regexp.MustCompile(`(?:package|payload): ([^,:]+)`)
+	resultCode  = regexp.MustCompile(`(?:result|error|exit code|Exit code): (0x[0-9a-fA-F]+|-?\d+)`)
+	setTo       = regexp.MustCompile(`variable '([^']+)' to value '([^']*)'`)
+	listed      = regexp.MustCompile(`^Variable: (\S+) = (.*)$`)
+	logOf       = regexp.MustCompile(`(?i)log_(.+)$`)
+)
+
+// Line takes the next line.
+func (r *Reader) Line(l textfile.Line) {
+	e, ok := parse(l.Text)
+	if !ok {
+		if len(bytes.TrimSpace(l.Text)) > 0 {
+			r.b.More(l.Number, string(l.Text))
+		}
+		return
+	}
+	r.b.Ensure(l.Number)
+	if e.number == engineStart && e.level == 'i' && (r.b.A.Exit != nil || r.b.A.Closed) {
+		r.b.Begin(l.Number)
+		r.packages, r.whole, r.caching = nil, nil, ""
+	}
+	text := string(e.text)
+	r.b.Stamp(l.Number, e.at, e.date)
+	r.shape(l.Number, e, text, string(l.Text))
+	if m := setTo.FindStringSubmatch(text); m != nil && e.level == 'i' {
+		r.variable(l.Number, m[1], m[2])
+		return
+	}
+	if m := listed.FindStringSubmatch(text); m != nil {
+		r.variable(l.Number, m[1], m[2])
+		return
+	}
+	kind := story.KindData
+	switch e.level {
+	case 'e':
+		kind = story.KindError
+	case 'w':
+		kind = story.KindWarning
+	}
+	if e.number == sessionEnd || e.number == variable {
+		return
+	}
+	r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: kind, Text: text, Raw: string(l.Text)})
+}
+
+// variable notes a bundle variable; the bundle's name and the logs of its
+// packages are among them.
+func (r *Reader) variable(line int, name, value string) {
+	a := r.b.A
+	switch {
+	case strings.HasSuffix(name, "BundleName"):
+		a.Product.Name = value
+	case strings.HasSuffix(name, "BundleVersion"):
+		a.Product.Version = value
+	case strings.HasSuffix(name, "BundleProviderKey") && strings.HasPrefix(value, "{"):
+		a.Product.Code = value
+	case strings.HasSuffix(name, "BundleManufacturer"):
+		a.Product.Manufacturer = value
+	case strings.HasSuffix(name, "OriginalSource"):
+		a.Package = value
+	case name == "Privileged" || strings.HasSuffix(name, "BundleElevated"):
+		if value == "1" {
+			a.Elevated = new(true)
+		}
+	}
+	if m := logOf.FindStringSubmatch(name); m != nil && value != "" {
+		r.b.Property(line, "log of "+m[1], value)
+		return
+	}
+	r.b.Property(line, name, value)
+}
+
+// shape lets the numbered remarks begin and end the actions.
+func (r *Reader) shape(line int, e entry, text, raw string) {
+	switch e.number {
+	case applyBegin:
+		r.whole = r.b.Start(line, "Apply", nil)
+	case acquiring:
+		if m := packageName.FindStringSubmatch(text); m != nil {
+			r.begin(line, m[1])
+		}
+	case acquireFailed, acquireFailed2, verifyFailed, cacheFailed, cacheFailed2:
+		if m := packageName.FindStringSubmatch(text); m != nil && e.level == 'e' {
+			a := r.begin(line, strings.TrimSuffix(strings.Fields(m[1])[0], " to"))
+			r.fail(a, line, text, raw)
+		}
+	case applying:
+		if m := packageName.FindStringSubmatch(text); m != nil {
+			r.begin(line, m[1])
+		}
+	case applied, appliedBundle:
+		if m := packageName.FindStringSubmatch(text); m != nil && e.number == applied {
+			a := r.begin(line, m[1])
+			code, known := result(text)
+			if known && !worked(code) {
+				r.fail(a, line, text, raw)
+			} else {
+				r.b.End(a, line, false, nil, "")
+			}
+			r.b.Within(r.whole)
+		}
+	case applyComplete:
+		if code, ok := result(text); ok && r.whole != nil {
+			r.b.End(r.whole, line, !worked(code), &code, raw)
+			if code != 0 && r.b.A.Exit == nil {
+				r.b.Exit(line, code, raw)
+			}
+		}
+	case shuttingDown, exitCode:
+		if code, ok := result(text); ok {
+			r.b.Exit(line, code, raw)
+			r.b.A.Closed = true
+		}
+	}
+}
+
+// worked says whether a result means success, with or without a restart.
+func worked(code int) bool { return code == 0 || code == 3010 || code == 1641 }
+
+// begin opens the action of a package, or goes back to it.
+func (r *Reader) begin(line int, name string) *story.Action {
+	if r.packages == nil {
+		r.packages = map[string]*story.Action{}
+	}
+	name = strings.TrimSpace(name)
+	if at := strings.Index(name, " to working path"); at > 0 {
+		name = name[:at]
+	}
+	a := r.packages[name]
+	if a == nil {
+		a = r.b.Start(line, name, r.whole)
+		r.packages[name] = a
+	}
+	r.b.Within(a)
+	return a
+}
+
+func (r *Reader) fail(a *story.Action, line int, text, raw string) {
+	var code *int
+	if c, ok := result(text); ok {
+		code = &c
+	}
+	within := r.b.Action()
+	r.b.End(a, line, true, code, raw)
+	r.b.Within(within)
+	if r.whole != nil {
+		r.whole.Failed = true
+	}
+}
+
+// result reads the number of a remark; an HRESULT that wraps a system error is
+// taken as that.
+func result(text string) (int, bool) {
+	m := resultCode.FindStringSubmatch(text)
+	if m == nil {
+		return 0, false
+	}
+	if hex, ok := strings.CutPrefix(strings.ToLower(m[1]), "0x"); ok {
+		u, err := strconv.ParseUint(hex, 16, 32)
+		if err != nil {
+			return 0, false
+		}
+		if u>>16 == 0x8007 {
+			return int(u & 0xFFFF), true
+		}
+		return int(int32(u)), true
+	}
+	n, err := strconv.Atoi(m[1])
+	return n, err == nil
+}
+
+// Finish gives the attempts.
+func (r *Reader) Finish() []*story.Attempt {
+	all := r.b.Finish()
+	for _, a := range all {
+		if a.Exit != nil && a.Exit.Code == 0 {
+			for _, x := range a.Actions { // a package that may fail
+				x.Failed = false
+			}
+		}
+	}
+	return all
+}

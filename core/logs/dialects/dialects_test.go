@@ -1,0 +1,132 @@
+package dialects
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"hollowkey/core/logs/dialects/apppackage"
+	"hollowkey/core/logs/dialects/chain"
+	"hollowkey/core/logs/dialects/driver"
+	"hollowkey/core/logs/dialects/events"
+	"hollowkey/core/logs/dialects/generic"
+	"hollowkey/core/logs/dialects/response"
+	"hollowkey/core/logs/dialects/script"
+	"hollowkey/core/logs/dialects/servicing"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+const labelled = "../../why/verdict/testdata/labelled"
+
+func TestEachLogIsRecognised(t *testing.T) {
+	for name, want := range map[string]story.Dialect{
+		"chain-good.log": story.Chain, "script-good.txt": story.Script, "cbs-corrupt.log": story.Servicing, "dism-source.log": story.Servicing,
+		"setupapi.dev.log": story.Driver, "appx.txt": story.AppPackage, "setup-result.ini": story.Response, "events.csv": story.Events, "events.xml": story.Events,
+		"java.log": story.Generic, "json.log": story.Generic, "logfmt.log": story.Generic, "dotnet.log": story.Generic, "engine-ja-1920.log": story.Engine,
+	} {
+		f, err := os.Open(filepath.Join(labelled, name))
+		if err != nil {
+			t.Fatal(err)
+		}
+		s, err := Read(context.Background(), name, f, textfile.Options{})
+		f.Close()
+		if err != nil || s.Dialect != want {
+			t.Errorf("%s: %v, %v; want %s", name, s, err, want)
+		}
+	}
+}
+
+func TestNoLog(t *testing.T) {
+	for text, want := range map[string]error{
+		"":                                ErrEmpty,
+		"\r\n":                            ErrEmpty,
+		"Dear Sirs,\nno error.\n":         ErrNoLog,
+		"\x7fELF\x00\x00\x00\x00\x01\x00": ErrBinary,
+		"[section]\nkey=value\n":          ErrNoLog,
+		"{\n \"a\": 1\n}\n":               ErrNoLog,
+	} {
+		if s, err := Read(context.Background(), "x", bytes.NewReader([]byte(text)), textfile.Options{}); !errors.Is(err, want) {
+			t.Errorf("%q: %v, %v; want %v", text, s, err, want)
+		}
+	}
+}
+
+// fuzz drives one reader with any bytes: it ends, and what it keeps is bounded
+// and stands where it says.
+func fuzz(f *testing.F, open func(string) story.Reader, seeds ...string) {
+	for _, s := range seeds {
+		b, err := os.ReadFile(filepath.Join(labelled, s))
+		if err != nil {
+			f.Fatal(err)
+		}
+		f.Add(b)
+	}
+	f.Fuzz(func(t *testing.T, in []byte) {
+		r := open("fuzz.log")
+		var info textfile.Info
+		for l, err := range textfile.Lines(context.Background(), bytes.NewReader(in), textfile.Options{}, &info) {
+			if err != nil {
+				t.Fatal(err)
+			}
+			r.Line(l)
+		}
+		for _, a := range r.Finish() {
+			if len(a.Messages) > story.MaxMessages || len(a.Actions) > story.MaxActions {
+				t.Errorf("%d messages, %d actions", len(a.Messages), len(a.Actions))
+			}
+			for _, m := range a.Messages {
+				if m.Line < 1 || m.Line > info.Lines {
+					t.Errorf("a message at line %d of %d", m.Line, info.Lines)
+				}
+			}
+		}
+	})
+}
+
+func FuzzChain(f *testing.F) {
+	fuzz(f, func(n string) story.Reader { return chain.New(n) }, "chain-good.log", "chain-hash.log")
+}
+
+func FuzzScript(f *testing.F) {
+	fuzz(f, func(n string) story.Reader { return script.New(n) }, "script-inuse.txt", "script-740.txt")
+}
+
+func FuzzServicing(f *testing.F) {
+	fuzz(f, func(n string) story.Reader { return servicing.New(n) }, "cbs-corrupt.log", "dism-source.log")
+}
+
+func FuzzDriver(f *testing.F) {
+	fuzz(f, func(n string) story.Reader { return driver.New(n) }, "setupapi.dev.log")
+}
+
+func FuzzResponse(f *testing.F) {
+	fuzz(f, func(n string) story.Reader { return response.New(n) }, "setup-result.ini")
+}
+
+func FuzzAppPackage(f *testing.F) {
+	fuzz(f, func(n string) story.Reader { return apppackage.New(n) }, "appx.txt")
+}
+
+func FuzzEvents(f *testing.F) {
+	fuzz(f, func(n string) story.Reader { return events.New(n) }, "events.csv", "events.xml")
+}
+
+func FuzzGeneric(f *testing.F) {
+	fuzz(f, func(n string) story.Reader { return generic.New(n) }, "java.log", "json.log", "logfmt.log", "dotnet.log")
+}
+
+// FuzzRead takes any bytes through detection to the story.
+func FuzzRead(f *testing.F) {
+	f.Add([]byte("[0A10:0B20][2026-05-04T09:12:01]i001: x\n"))
+	f.Add([]byte("2026-05-04 09:12:01.024   Log opened.\n"))
+	f.Fuzz(func(t *testing.T, in []byte) {
+		s, err := Read(context.Background(), "fuzz", bytes.NewReader(in), textfile.Options{})
+		if (s == nil) == (err == nil) {
+			t.Errorf("%v and %v", s, err)
+		}
+	})
+}

@@ -1,0 +1,138 @@
+// Package driver reads the OS's log of device and driver set-up: sections
+// between ">>>" and "<<<", lines that begin with "!!!" for errors and "!" for
+// warnings, and an exit status at the end of each section.
+package driver
+
+import (
+	"bytes"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+// A Reader reads one log. Make it with [New].
+type Reader struct {
+	b       *lines.Builder
+	section *story.Action
+	failed  bool // a section of the attempt failed
+}
+
+// New makes a reader for the log called file.
+func New(file string) *Reader { return &Reader{b: lines.New(file, story.Driver)} }
+
+// Score counts the lines of this dialect.
+func Score(ls [][]byte) (n int) {
+	sections := 0
+	for _, l := range ls {
+		t := bytes.TrimSpace(l)
+		switch {
+		case bytes.HasPrefix(t, []byte(">>>  ")), bytes.HasPrefix(t, []byte("<<<  ")):
+			sections++
+			n++
+		case bytes.HasPrefix(t, []byte("!!!")), bytes.HasPrefix(t, []byte("!    ")), part.Match(t):
+			n++
+		}
+	}
+	if sections < 2 {
+		return 0
+	}
+	return 3 * n
+}
+
+var (
+	part    = regexp.MustCompile(`^(?:!!!|!)?\s*(dvi|sto|inf|ndv|cpy|flq|sig|ump|pol|idb|bak|utl|cmd|set|ple|tdp|nci|dvs|cci):\s+(.*)$`)
+	begins  = regexp.MustCompile(`^>>>\s+\[(.+)\]`)
+	started = regexp.MustCompile(`^>>>\s+Section start (\S+) (\S+)`)
+	exit    = regexp.MustCompile(`^<<<\s+\[Exit status: (\w+)(?:\((0x[0-9a-fA-F]+)\))?\]`)
+	infName = regexp.MustCompile(`(?i)([\w.-]+\.inf)\b`)
+)
+
+// Line takes the next line.
+func (r *Reader) Line(l textfile.Line) {
+	t := string(bytes.TrimSpace(l.Text))
+	if t == "" {
+		return
+	}
+	r.b.Ensure(l.Number)
+	raw := string(l.Text)
+	switch {
+	case begins.MatchString(t):
+		name := begins.FindStringSubmatch(t)[1]
+		r.section = r.b.Start(l.Number, name, nil)
+		if m := infName.FindStringSubmatch(name); m != nil {
+			r.b.A.Package = m[1]
+		}
+		return
+	case started.MatchString(t):
+		m := started.FindStringSubmatch(t)
+		if date, at, n := lines.Stamp([]byte(m[1] + " " + m[2])); n > 0 {
+			r.b.Stamp(l.Number, at, date)
+		}
+		return
+	case exit.MatchString(t):
+		r.exit(l.Number, exit.FindStringSubmatch(t), raw)
+		return
+	case strings.HasPrefix(t, "<<<"), strings.HasPrefix(t, ">>>"):
+		return
+	}
+	kind := story.KindData
+	switch {
+	case strings.HasPrefix(t, "!!!"):
+		kind = story.KindError
+	case strings.HasPrefix(t, "!"):
+		kind = story.KindWarning
+	}
+	text, source := strings.TrimSpace(strings.TrimLeft(t, "!")), ""
+	if m := part.FindStringSubmatch(t); m != nil {
+		source, text = m[1], strings.Trim(m[2], "{} ")
+	}
+	r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: kind, Source: source, Text: text, Raw: raw})
+}
+
+// exit ends a section; the last one that failed gives the attempt's number.
+func (r *Reader) exit(line int, m []string, raw string) {
+	failed := !strings.EqualFold(m[1], "SUCCESS")
+	var code *int
+	if m[2] != "" {
+		if u, err := strconv.ParseUint(m[2][2:], 16, 32); err == nil {
+			code = new(int(int32(uint32(u))))
+		}
+	}
+	a := r.section
+	r.b.End(a, line, failed, code, raw)
+	r.section = nil
+	switch {
+	case failed:
+		r.failed = true
+		r.b.A.Success = new(false)
+		if code != nil {
+			r.b.Exit(line, *code, raw)
+		}
+	default:
+		if r.failed && a != nil && sameDevice(r.b.A, a) {
+			r.failed = false // tried again, and it worked
+		}
+		if !r.failed {
+			r.b.A.Success, r.b.A.Exit = new(true), nil
+		}
+	}
+	r.b.A.Closed = true
+}
+
+// sameDevice says whether a section that failed was of the same kind and device.
+func sameDevice(at *story.Attempt, a *story.Action) bool {
+	for _, x := range at.Actions {
+		if x != a && x.Failed && x.Name == a.Name {
+			x.Failed, x.Ignored = false, true
+			return true
+		}
+	}
+	return false
+}
+
+// Finish gives the attempts.
+func (r *Reader) Finish() []*story.Attempt { return r.b.Finish() }

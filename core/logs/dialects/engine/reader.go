@@ -1,0 +1,448 @@
+// Package engine reads the verbose logs of the OS's installer engine, in any
+// language of the OS, into the story.
+//
+// It trusts structure, not words: the prefix of the engine's own lines, the
+// shape of its action marks, numbers and positions.
+package engine
+
+import (
+	"bytes"
+	"strconv"
+	"time"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+const (
+	maxOpen     = 64 // actions open at a time; deeper ones are not followed
+	longGap     = 2 * time.Minute
+	maxGaps     = 5
+	halfDay     = 12 * time.Hour
+	maxRecalled = 200 // failed but ignored actions whose lines are kept
+	maxLasting  = 100 // lines kept though their action went well
+)
+
+// A Reader reads one verbose log. Make it with [New].
+type Reader struct {
+	file     string
+	attempts []*story.Attempt
+	a        *story.Attempt
+	open     []*running
+	pool     []*window
+	outside  *window // lines outside of all actions
+
+	plainWord []byte // the word before the time in "Action 6:59:05: NAME. "
+	lastAt    time.Duration
+	days      time.Duration
+	lastStamp int // line of the last time stamp
+	rollback  bool
+	nested    int  // sessions begun and not ended
+	ended     bool // the outermost action has ended
+	recalled  int
+	lasting   int
+	pending   []byte // name of a plain mark that may begin a script action
+	property  string // property whose value may go on in the next line
+}
+
+// running is an open action with what was said while it ran.
+type running struct {
+	*story.Action
+	win     *window
+	started bool // its own start mark was seen
+}
+
+// New makes a reader for the log called file.
+func New(file string) *Reader {
+	return &Reader{file: file, outside: new(window), lastAt: -1}
+}
+
+func (r *Reader) place(line int) story.Place { return story.Place{File: r.file, Line: line} }
+
+// Line takes the next line.
+func (r *Reader) Line(l textfile.Line) {
+	text := l.Text
+	if r.a == nil {
+		r.begin(l.Number)
+	}
+	r.a.LastLine = l.Number
+	if len(text) == 0 {
+		return
+	}
+	if text[0] == 'M' {
+		if side, at, rest, ok := prefixed(text); ok {
+			r.stamp(at, l.Number)
+			r.property = ""
+			r.engineLine(l.Number, side, rest, text)
+			return
+		}
+	}
+	r.plainLine(l.Number, text)
+}
+
+func (r *Reader) begin(line int) {
+	r.a = &story.Attempt{
+		Place: r.place(line), Dialect: story.Engine, FirstTime: -1, LastTime: -1,
+		Properties: map[string]story.Property{}, Policies: map[string]story.Property{},
+	}
+	r.attempts = append(r.attempts, r.a)
+	r.open, r.rollback, r.nested, r.ended, r.lastAt, r.days = nil, false, 0, false, -1, 0
+	r.outside.reset()
+}
+
+// stamp takes the time of a line; silences are noted and midnight is passed.
+func (r *Reader) stamp(at time.Duration, line int) {
+	if at < 0 {
+		return
+	}
+	at += r.days
+	if r.lastAt >= 0 && at < r.lastAt-halfDay {
+		r.days += 24 * time.Hour
+		at += 24 * time.Hour
+	}
+	if r.lastAt >= 0 && at-r.lastAt >= longGap {
+		r.gap(story.Gap{After: r.lastStamp, Length: at - r.lastAt})
+	}
+	if r.a.FirstTime < 0 {
+		r.a.FirstTime = at
+	}
+	r.lastAt, r.lastStamp, r.a.LastTime = at, line, at
+}
+
+func (r *Reader) gap(g story.Gap) {
+	gaps := append(r.a.Gaps, g)
+	for i := len(gaps) - 1; i > 0 && gaps[i].Length > gaps[i-1].Length; i-- {
+		gaps[i], gaps[i-1] = gaps[i-1], gaps[i]
+	}
+	r.a.Gaps = gaps[:min(len(gaps), maxGaps)]
+}
+
+// window is where lines go that are said now.
+func (r *Reader) window() *window {
+	if n := len(r.open); n > 0 {
+		return r.open[n-1].win
+	}
+	return r.outside
+}
+
+func (r *Reader) keep(line int, kind story.Kind, text []byte) {
+	r.window().add(line, r.lastAt, kind, text)
+}
+
+// last keeps a line whatever becomes of the action that it fell in.
+func (r *Reader) last(line int, kind story.Kind, text []byte) {
+	if r.lasting++; r.lasting <= maxLasting {
+		s := slot{line: line, at: r.lastAt, kind: kind, text: text[:min(len(text), story.MaxText)]}
+		m := message(&s)
+		m.File = r.file
+		r.a.Messages = append(r.a.Messages, m)
+	}
+}
+
+var (
+	opPrefix       = []byte("Executing op: ")
+	notePrefix     = []byte("Note: ")
+	doingPrefix    = []byte("Doing action: ")
+	skipPrefix     = []byte("Skipping action: ")
+	changePrefix   = []byte("PROPERTY CHANGE: ")
+	returnPrefix   = []byte("MainEngineThread is returning ")
+	runPrefix      = []byte("******* RunEngine:")
+	productMark    = []byte(" -- ")
+	commandPrefix  = []byte("Command Line: ")
+	originPrefix   = []byte("Original package ==> ")
+	policyPrefix   = []byte("policy value '")
+	afterTransform = []byte("after transforms:")
+	remotePrefix   = []byte("Invoking remote custom action. DLL:")
+	dialogReturn   = []byte("Internal Exception during install operation:")
+)
+
+// engineLine takes a line that the engine itself stamped.
+func (r *Reader) engineLine(line int, side byte, text, raw []byte) {
+	if len(text) == 0 {
+		return
+	}
+	switch text[0] {
+	case 'E':
+		if bytes.HasPrefix(text, opPrefix) {
+			r.operation(line, text[len(opPrefix):])
+			return
+		}
+	case 'F', 'C', 'S':
+		if r.drop(text) {
+			return
+		}
+		if bytes.HasPrefix(text, skipPrefix) {
+			return
+		}
+		if bytes.HasPrefix(text, commandPrefix) && r.a.Command == "" {
+			r.a.Command = story.Clip(text[len(commandPrefix):], story.MaxText)
+			return
+		}
+	case 'D':
+		if bytes.HasPrefix(text, doingPrefix) {
+			name := bytes.TrimSpace(text[len(doingPrefix):])
+			if actionName(name) {
+				r.start(line, name, story.Immediate, false)
+			}
+			return
+		}
+	case 'N':
+		if bytes.HasPrefix(text, notePrefix) {
+			r.note(line, text[len(notePrefix):], raw)
+			return
+		}
+	case 'P':
+		if bytes.HasPrefix(text, changePrefix) {
+			r.change(line, text[len(changePrefix):])
+			return
+		}
+		if bytes.HasPrefix(text, []byte("Product Code ")) {
+			if _, code, ok := bytes.Cut(text, afterTransform); ok && r.a.Product.Code == "" {
+				r.a.Product.Code = string(bytes.Trim(code, " '"))
+			}
+			return
+		}
+	case 'M', 'U':
+		if bytes.HasPrefix(text, returnPrefix) {
+			r.returned(line, text[len(returnPrefix):], raw)
+			return
+		}
+		if i := bytes.Index(text, policyPrefix); i > 0 && i < 16 {
+			r.policy(line, text[i+len(policyPrefix):])
+			return
+		}
+	case '*':
+		if bytes.HasPrefix(text, runPrefix) {
+			r.session()
+			return
+		}
+	case 'O':
+		if bytes.HasPrefix(text, originPrefix) && r.a.Package == "" {
+			r.a.Package = story.Clip(text[len(originPrefix):], story.MaxText)
+			return
+		}
+	}
+	if r.status(line, text, raw) {
+		return
+	}
+	if bytes.Contains(text, productMark) || bytes.HasPrefix(text, []byte("Product: ")) {
+		r.keep(line, story.KindProduct, raw)
+		return
+	}
+	if bytes.HasPrefix(text, dialogReturn) {
+		r.keep(line, story.KindDebug, raw)
+		return
+	}
+	if !chatter(text) {
+		r.keep(line, story.KindInfo, raw)
+	}
+}
+
+// drop says whether a line only counts files, components and features.
+func (r *Reader) drop(text []byte) bool {
+	return bytes.HasPrefix(text, []byte("File: ")) || bytes.HasPrefix(text, []byte("Component: ")) ||
+		bytes.HasPrefix(text, []byte("Feature: ")) || bytes.HasPrefix(text, []byte("Source for file ")) ||
+		bytes.HasPrefix(text, []byte("Font created.")) || bytes.HasPrefix(text, []byte("SHELL32::SHGet")) && r.folder(text)
+}
+
+// folder notes where a shell folder points to; it is always dropped after.
+func (r *Reader) folder(text []byte) bool {
+	if _, path, ok := bytes.Cut(text, []byte("returned: ")); ok && len(path) > 2 && path[0] != 'C' && path[1] == ':' {
+		r.keepShellFolder(path)
+	}
+	return true
+}
+
+func (r *Reader) keepShellFolder(path []byte) {
+	const name = "ShellFolderElsewhere"
+	if _, seen := r.a.Properties[name]; !seen {
+		r.a.Properties[name] = story.Property{Place: r.place(r.lastStamp), Value: story.Clip(path, 260)}
+	}
+}
+
+var chatterStarts = [][]byte{
+	[]byte("APPCOMPAT"), []byte("Cloaking"), []byte("Attempting to enable"), []byte("Incrementing counter"),
+	[]byte("Decrementing counter"), []byte("Resetting cached"), []byte("Creating MSIHANDLE"), []byte("Closing MSIHANDLE"),
+	[]byte("Custom Action Manager"), []byte("Hello, I'm"), []byte("Generating random"), []byte("Grabbed execution"),
+	[]byte("Created Custom Action"), []byte("WIN64DUALFOLDERS"), []byte("Running as a service"), []byte("MSI_LUA"),
+	[]byte("Package name"), []byte("Package to be"), []byte("Package we're"), []byte("Transforms are"), []byte("Re-applying"),
+	[]byte("Adding new sources"), []byte("Entering CMsi"), []byte("TRANSFORMS property"), []byte("MSCOREE"), []byte("UI Sequence"),
+	[]byte("Running UISequence"), []byte("RESTART MANAGER: Session"), []byte("Deferring clean"), []byte("Destroying Remote"),
+	[]byte("No System Restore"), []byte("Restoring environment"), []byte("End dialog"), []byte("Unlocking"), []byte("I/O on thread"),
+	[]byte("SOFTWARE RESTRICTION POLICY: Verifying"), []byte("Cleaning up"), []byte("BeginTransaction"), []byte("SRSetRestorePoint"),
+	[]byte("Server not locked"), []byte("Client-side and UI"), []byte("Transforming table"), []byte("SequencePatches"),
+}
+
+// chatter says whether an engine line is of the sort that every log is full of.
+func chatter(text []byte) bool {
+	for _, c := range chatterStarts {
+		if bytes.HasPrefix(text, c) {
+			return true
+		}
+	}
+	return false
+}
+
+// note takes "Note: 1: NNNN 2: …". Those about tables that are not there are in
+// every log and are dropped.
+func (r *Reader) note(line int, text, raw []byte) {
+	if len(text) < 7 || text[0] != '1' {
+		return
+	}
+	number, _ := strconv.Atoi(string(text[3:min(7, len(text))]))
+	switch number {
+	case 2205, 2228, 2262:
+		return
+	case 1902, 1903:
+		r.last(line, story.KindNote, raw)
+	case 1707:
+		r.last(line, story.KindNote, raw)
+		r.a.Success = new(true)
+	case 1708:
+		r.a.Success = new(false)
+	case 1402:
+		if bytes.HasSuffix(bytes.TrimSpace(text), []byte("3: 2")) {
+			return
+		}
+	}
+	r.keep(line, story.KindNote, raw)
+}
+
+// change takes "Adding NAME property. Its value is 'V'." and its kin.
+func (r *Reader) change(line int, text []byte) {
+	verb, rest, ok := bytes.Cut(text, []byte(" "))
+	name, rest, ok2 := bytes.Cut(rest, []byte(" "))
+	if !ok || !ok2 || string(verb) == "Deleting" {
+		return
+	}
+	if string(verb) == "Modifying" {
+		if at := bytes.LastIndex(rest, []byte("Its new value: ")); at >= 0 {
+			rest = rest[at:]
+		}
+	}
+	if v, ok := quoted(rest); ok {
+		r.setProperty(line, string(name), v)
+	}
+}
+
+func (r *Reader) setProperty(line int, name string, value []byte) {
+	if r.nested > 0 && r.nestedDepth() > 0 {
+		return
+	}
+	if _, seen := r.a.Properties[name]; !seen && len(r.a.Properties) >= story.MaxProperties {
+		r.a.Dropped++
+		return
+	}
+	r.a.Properties[name] = story.Property{Place: r.place(line), Value: story.Clip(value, story.MaxText)}
+}
+
+// nestedDepth counts the set-ups within the set-up that are running.
+func (r *Reader) nestedDepth() (n int) {
+	for _, a := range r.open {
+		if a.Nested {
+			n++
+		}
+	}
+	return n
+}
+
+func (r *Reader) policy(line int, text []byte) {
+	name, rest, ok := bytes.Cut(text, []byte("' is "))
+	if ok && len(r.a.Policies) < 100 {
+		r.a.Policies[string(name)] = story.Property{Place: r.place(line), Value: story.Clip(rest, 100)}
+	}
+}
+
+// session takes the begin of an engine run: the client's, the server's, or one
+// within an action of the run that is under way.
+func (r *Reader) session() {
+	r.nested++
+	for i := len(r.open) - 1; i >= 0; i-- {
+		a := r.open[i]
+		if !topLevel[a.Name] && a.Name != "ExecuteAction" && !a.Nested {
+			if a.Name == "RemoveExistingProducts" || a.Custom || i == len(r.open)-1 {
+				a.Nested = true
+			}
+			return
+		}
+	}
+}
+
+// returned takes the number with which an engine run ended.
+func (r *Reader) returned(line int, text, raw []byte) {
+	code, err := strconv.Atoi(string(bytes.TrimSpace(text)))
+	if err != nil {
+		return
+	}
+	for i := len(r.open) - 1; i >= 0; i-- {
+		if a := r.open[i]; a.Nested && !r.runsInner(i) {
+			a.Nested = false
+			a.Code = &code
+			r.keep(line, story.KindResult, raw)
+			return
+		}
+	}
+	r.a.Exit = &story.Exit{Place: r.place(line), Code: code, Text: story.Clip(raw, story.MaxText)}
+}
+
+// runsInner says whether an action above the i-th open one began a run itself.
+func (r *Reader) runsInner(i int) bool {
+	for _, a := range r.open[i+1:] {
+		if a.Nested {
+			return true
+		}
+	}
+	return false
+}
+
+// status takes the line that the engine also writes to the event log, which
+// ends in the result: "Product Name: N. Product Version: V. … status: 1603."
+func (r *Reader) status(line int, text, raw []byte) bool {
+	end := bytes.TrimRight(text, " .\r")
+	end = bytes.TrimSuffix(end, []byte("。"))
+	i := len(end)
+	for i > 0 && end[i-1] >= '0' && end[i-1] <= '9' {
+		i--
+	}
+	if i == len(end) || len(end)-i > 6 || bytes.Count(end, []byte(": "))+bytes.Count(end, []byte("：")) < 4 {
+		return false
+	}
+	code, _ := strconv.Atoi(string(end[i:]))
+	if r.nestedDepth() > 0 {
+		return true
+	}
+	if r.a.Exit != nil {
+		r.last(line, story.KindProduct, raw)
+		return true
+	}
+	r.last(line, story.KindProduct, raw)
+	if code == 1 || code == 2 { // the reason of a restart, in the line that follows
+		return true
+	}
+	r.a.Exit = &story.Exit{Place: r.place(line), Code: code, Text: story.Clip(raw, story.MaxText)}
+	r.productFields(end[:i])
+	return true
+}
+
+// productFields reads name and version out of a status line.
+func (r *Reader) productFields(text []byte) {
+	parts := bytes.Split(text, []byte(": "))
+	if len(parts) < 5 || r.a.Product.Name != "" {
+		return
+	}
+	value := func(b []byte) string {
+		if at := bytes.LastIndex(b, []byte(". ")); at >= 0 {
+			b = b[:at]
+		}
+		return story.Clip(b, 200)
+	}
+	r.a.Product.Name, r.a.Product.Version = value(parts[1]), value(parts[2])
+}
+
+// Finish ends the reading.
+func (r *Reader) Finish() []*story.Attempt {
+	if r.a != nil {
+		r.close()
+	}
+	return r.attempts
+}

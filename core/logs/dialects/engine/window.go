@@ -1,0 +1,84 @@
+package engine
+
+import (
+	"time"
+
+	"hollowkey/core/logs/story"
+)
+
+// A slot is one line that may matter if the action that it fell in fails.
+type slot struct {
+	line int
+	at   time.Duration
+	kind story.Kind
+	text []byte
+}
+
+const (
+	windowHead = 64  // lines kept from the start of an action
+	windowTail = 192 // lines kept from its end
+	dataKept   = 4   // lines kept of what an action was working on
+)
+
+// A window keeps the first and the last lines of an action that is running, so
+// that a long action costs no more than a short one.
+type window struct {
+	slots [windowHead + windowTail]slot
+	n     int // lines seen
+	data  [dataKept]slot
+	nData int
+}
+
+func (w *window) reset() { w.n, w.nData = 0, 0 }
+
+// add keeps a copy of text.
+func (w *window) add(line int, at time.Duration, kind story.Kind, text []byte) {
+	i := w.n
+	if i >= windowHead {
+		i = windowHead + (w.n-windowHead)%windowTail
+	}
+	w.slots[i].set(line, at, kind, text)
+	w.n++
+}
+
+func (w *window) addData(line int, at time.Duration, text []byte) {
+	w.data[w.nData%dataKept].set(line, at, story.KindData, text)
+	w.nData++
+}
+
+func (s *slot) set(line int, at time.Duration, kind story.Kind, text []byte) {
+	if len(text) > story.MaxText {
+		text = text[:story.MaxText]
+	}
+	s.line, s.at, s.kind = line, at, kind
+	s.text = append(s.text[:0], text...)
+}
+
+// each visits the kept lines in order, the data lines in between.
+func (w *window) each(visit func(*slot)) {
+	d := max(0, w.nData-dataKept)
+	visitData := func(before int) {
+		for ; d < w.nData && w.data[d%dataKept].line < before; d++ {
+			visit(&w.data[d%dataKept])
+		}
+	}
+	for i := range min(w.n, windowHead) {
+		visitData(w.slots[i].line)
+		visit(&w.slots[i])
+	}
+	for i := max(windowHead, w.n-windowTail); i < w.n; i++ {
+		s := &w.slots[windowHead+(i-windowHead)%windowTail]
+		visitData(s.line)
+		visit(s)
+	}
+	visitData(int(^uint(0) >> 1))
+}
+
+// lastData is what the action was working on, oldest first.
+func (w *window) lastData(file string) (lines []story.Line) {
+	for d := max(0, w.nData-dataKept); d < w.nData; d++ {
+		s := &w.data[d%dataKept]
+		lines = append(lines, story.Line{Place: story.Place{File: file, Line: s.line}, Text: string(s.text)})
+	}
+	return lines
+}

@@ -1,0 +1,155 @@
+package events
+
+import (
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/story"
+)
+
+// sort brings the events into the order of their time: exports are often newest
+// first.
+func (r *Reader) sort() {
+	if len(r.events) < 2 {
+		return
+	}
+	if !slices.ContainsFunc(r.events, func(e event) bool { return !strings.Contains(e.time, "T") }) {
+		slices.SortStableFunc(r.events, func(a, b event) int { return strings.Compare(a.time, b.time) })
+		return
+	}
+	// Other forms of time cannot be compared as text; the order of one begin and
+	// its end tells which way round the export is.
+	begin, end := -1, -1
+	for i, e := range r.events {
+		switch {
+		case e.id == transactionBegin && begin < 0:
+			begin = i
+		case (e.id == transactionEnd || e.id == installed) && end < 0:
+			end = i
+		}
+	}
+	if end >= 0 && begin > end {
+		slices.Reverse(r.events)
+	}
+}
+
+// Events of the installer engine. Source: the platform SDK's installer
+// documentation, "Event Logging"; message n is logged as 10000 + n.
+const (
+	transactionBegin = 1040
+	transactionEnd   = 1042
+	installed        = 1033
+	removed          = 1034
+	configured       = 1035
+	updated          = 1036
+	restartNeeded    = 1038
+	messageBase      = 10000
+)
+
+var (
+	statusCode   = regexp.MustCompile(`(\d{1,5})\.?\s*(?:;|$)`)
+	productPart  = regexp.MustCompile(`^(?:Product|Produkt|Producto|Produit|Prodotto|Produto)\s?: (.+?) -- `)
+	numberedText = regexp.MustCompile(`(?:^| -- )\S+ (\d{4,5})[.。:]`)
+)
+
+// take makes messages and outcomes of one event.
+func (r *Reader) take(e event) {
+	engine := strings.EqualFold(e.source, "MsiInstaller")
+	if engine && e.id == transactionBegin && r.b.A != nil && (r.b.A.Exit != nil || r.b.A.Closed) {
+		r.b.Begin(e.line)
+	}
+	r.b.Ensure(e.line)
+	a := r.b.A
+	if date, at, n := lines.Stamp([]byte(e.time)); n > 0 {
+		r.b.Stamp(e.line, at, date)
+	}
+	raw := strings.TrimSpace(e.source + " " + strconv.Itoa(e.id) + ": " + strings.ReplaceAll(e.message, "\n", " "))
+	kind := story.KindInfo
+	switch strings.ToLower(e.level) {
+	case "error", "critical", "fehler", "kritisch", "erreur", "errore", "erro":
+		kind = story.KindError
+	case "warning", "warnung", "avertissement", "advertencia", "avviso", "aviso":
+		kind = story.KindWarning
+	}
+	number := 0
+	if engine {
+		switch {
+		case e.id > messageBase && e.id < messageBase+10000:
+			number = e.id - messageBase
+		case e.id == installed, e.id == removed, e.id == configured, e.id == updated:
+			r.result(e, raw)
+			kind = story.KindProduct
+		case e.id == transactionEnd:
+			a.Closed = true
+		case e.id == transactionBegin && a.Package == "":
+			a.Package = strings.TrimSpace(strings.SplitN(strings.TrimPrefix(e.message, "Beginning a Windows Installer transaction: "), ". ", 2)[0])
+		case e.id == restartNeeded:
+			a.Restart = true
+		}
+		if number == 0 {
+			if m := numberedText.FindStringSubmatch(e.message); m != nil {
+				number, _ = strconv.Atoi(m[1])
+			}
+		}
+		if m := productPart.FindStringSubmatch(e.message); m != nil && a.Product.Name == "" {
+			a.Product.Name = m[1]
+		}
+	}
+	switch number {
+	case 1707, 1724, 1728:
+		a.Success = new(true)
+	case 1708, 1725, 1729:
+		a.Success = new(false)
+		kind = story.KindInfo
+	}
+	text := strings.ReplaceAll(e.message, "\n", " ")
+	if _, after, ok := strings.Cut(text, " -- "); ok && engine {
+		text = after
+	}
+	if !engine && kind == story.KindInfo {
+		return
+	}
+	r.b.Add(lines.Entry{Line: e.line, At: -1, Kind: kind, Number: number, Source: e.source, Text: text, Raw: raw})
+}
+
+// result takes "Product Name: N. Product Version: V. … status: 1603." or the
+// bare fields of such an event.
+func (r *Reader) result(e event, raw string) {
+	a := r.b.A
+	if parts := strings.Split(e.message, "; "); len(parts) >= 4 && !strings.Contains(parts[0], ": ") {
+		a.Product.Name, a.Product.Version = parts[0], parts[1]
+		for _, p := range parts[2:] {
+			if code, err := strconv.Atoi(p); err == nil && code != 1033 && (code == 0 || code > 1000) && !isLanguage(code) {
+				r.b.Exit(e.line, code, raw)
+			}
+		}
+		return
+	}
+	fields := strings.Split(e.message, ": ")
+	if len(fields) >= 5 {
+		value := func(s string) string {
+			if i := strings.LastIndex(s, ". "); i >= 0 {
+				return s[:i]
+			}
+			return s
+		}
+		a.Product.Name, a.Product.Version = value(fields[1]), value(fields[2])
+	}
+	if m := statusCode.FindStringSubmatch(strings.TrimSpace(e.message)); m != nil {
+		code, _ := strconv.Atoi(m[1])
+		r.b.Exit(e.line, code, raw)
+	}
+}
+
+// isLanguage says whether a number is one of the usual language identifiers,
+// which stand beside the status in bare events.
+func isLanguage(n int) bool {
+	switch n {
+	case 1025, 1028, 1029, 1030, 1031, 1032, 1033, 1034, 1035, 1036, 1038, 1040, 1041, 1042, 1043, 1044, 1045, 1046, 1049, 1053, 1055, 2052, 2057, 2070, 3082:
+		return true
+	}
+	return false
+}

@@ -1,0 +1,268 @@
+// Package events reads entries of the OS's event log that were exported as XML,
+// CSV or text, above all those that the installer engine writes there.
+package events
+
+import (
+	"bytes"
+	"encoding/csv"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+// maxEvent bounds what is collected of one event.
+const maxEvent = 256 << 10
+
+// An event is one entry of the event log.
+type event struct {
+	line            int
+	source, message string
+	level           string
+	id              int
+	time            string
+}
+
+// A Reader reads one export. Make it with [New].
+type Reader struct {
+	b       *lines.Builder
+	form    form
+	buffer  strings.Builder
+	from    int // line where the buffer begins
+	header  []string
+	events  []event
+	dropped bool
+}
+
+type form uint8
+
+const (
+	unknown form = iota
+	formXML
+	formCSV
+	formText
+)
+
+const maxEvents = 20000
+
+// New makes a reader for the export called file.
+func New(file string) *Reader { return &Reader{b: lines.New(file, story.Events)} }
+
+func detect(l []byte) form {
+	t := bytes.TrimSpace(l)
+	switch {
+	case bytes.Contains(t, []byte("<Event ")) || bytes.HasPrefix(t, []byte("<Events")) || bytes.HasPrefix(t, []byte("<Event>")):
+		return formXML
+	case bytes.Count(t, []byte(",")) >= 3 && eventID.Match(t) && !bytes.Contains(t, []byte(": ")):
+		return formCSV
+	case textHead.Match(t):
+		return formText
+	}
+	return unknown
+}
+
+var (
+	eventID  = regexp.MustCompile(`(?i)"?(?:Event ?ID|EreignisID|ID)"?,|,"?(?:Event ?ID|Id|EventId|EreignisID|ID de l.événement)"?(?:,|$)`)
+	textHead = regexp.MustCompile(`(?i)^(?:Log Name|Protokollname|TimeCreated)\s*:\s*\S`)
+)
+
+// Score is high for an export of the event log.
+func Score(ls [][]byte) (n int) {
+	for _, l := range ls[:min(len(ls), 20)] {
+		if detect(l) != unknown {
+			return 20 * len(ls)
+		}
+	}
+	return 0
+}
+
+// Line takes the next line.
+func (r *Reader) Line(l textfile.Line) {
+	if r.form == unknown {
+		if r.form = detect(l.Text); r.form == unknown {
+			return
+		}
+		if r.form == formCSV {
+			r.header, _ = csv.NewReader(bytes.NewReader(l.Text)).Read()
+			return
+		}
+	}
+	switch r.form {
+	case formXML:
+		r.xml(l)
+	case formCSV:
+		r.csv(l)
+	case formText:
+		r.text(l)
+	}
+}
+
+// collect adds a line to the event that is being read.
+func (r *Reader) collect(l textfile.Line) string {
+	if r.buffer.Len() == 0 {
+		r.from = l.Number
+	}
+	if r.buffer.Len()+len(l.Text) < maxEvent {
+		r.buffer.Write(l.Text)
+		r.buffer.WriteByte('\n')
+	}
+	return r.buffer.String()
+}
+
+func (r *Reader) add(e event) {
+	if len(r.events) < maxEvents {
+		r.events = append(r.events, e)
+	} else {
+		r.dropped = true
+	}
+}
+
+var (
+	xmlSource  = regexp.MustCompile(`<Provider\s[^>]*Name=['"]([^'"]+)['"]`)
+	xmlID      = regexp.MustCompile(`<EventID[^>]*>(\d+)</EventID>`)
+	xmlLevel   = regexp.MustCompile(`<Level>(\d+)</Level>`)
+	xmlTime    = regexp.MustCompile(`SystemTime=['"]([^'"]+)['"]`)
+	xmlData    = regexp.MustCompile(`(?s)<Data[^>]*>(.*?)</Data>`)
+	xmlMessage = regexp.MustCompile(`(?s)<Message>(.*?)</Message>`)
+	xmlLevels  = map[string]string{"1": "Critical", "2": "Error", "3": "Warning", "4": "Information", "0": "Information"}
+	unescape   = strings.NewReplacer("&lt;", "<", "&gt;", ">", "&quot;", `"`, "&apos;", "'", "&amp;", "&", "&#13;", "", "&#10;", "\n")
+)
+
+func (r *Reader) xml(l textfile.Line) {
+	text := r.collect(l)
+	for {
+		end := strings.Index(text, "</Event>")
+		if end < 0 {
+			break
+		}
+		one := text[:end]
+		e := event{line: r.from}
+		if m := xmlSource.FindStringSubmatch(one); m != nil {
+			e.source = m[1]
+		}
+		if m := xmlID.FindStringSubmatch(one); m != nil {
+			e.id, _ = strconv.Atoi(m[1])
+		}
+		if m := xmlLevel.FindStringSubmatch(one); m != nil {
+			e.level = xmlLevels[m[1]]
+		}
+		if m := xmlTime.FindStringSubmatch(one); m != nil {
+			e.time = m[1]
+		}
+		if m := xmlMessage.FindStringSubmatch(one); m != nil {
+			e.message = unescape.Replace(m[1])
+		} else {
+			var parts []string
+			for _, m := range xmlData.FindAllStringSubmatch(one, 40) {
+				if p := strings.TrimSpace(unescape.Replace(m[1])); p != "" && p != "(NULL)" {
+					parts = append(parts, p)
+				}
+			}
+			e.message = strings.Join(parts, "; ")
+		}
+		if strings.Contains(one, "<Event") {
+			r.add(e)
+		}
+		text = text[end+len("</Event>"):]
+		r.buffer.Reset()
+		r.buffer.WriteString(strings.TrimLeft(text, "\n \t"))
+		r.from = l.Number
+	}
+}
+
+func (r *Reader) csv(l textfile.Line) {
+	text := r.collect(l)
+	if strings.Count(text, `"`)%2 == 1 && len(text) < maxEvent {
+		return // a field goes on in the next line
+	}
+	r.buffer.Reset()
+	c := csv.NewReader(strings.NewReader(text))
+	c.FieldsPerRecord, c.LazyQuotes = -1, true
+	row, err := c.Read()
+	if err != nil || len(row) < 4 {
+		return
+	}
+	e := event{line: r.from}
+	for i, v := range row {
+		name := ""
+		if i < len(r.header) {
+			name = strings.ToLower(strings.Trim(r.header[i], "\ufeff \""))
+		}
+		v = strings.TrimSpace(v)
+		switch {
+		case strings.Contains(name, "level") || strings.Contains(name, "ebene") || name == "entrytype":
+			e.level = v
+		case strings.Contains(name, "date") || strings.Contains(name, "time") || strings.Contains(name, "datum"):
+			e.time = v
+		case strings.Contains(name, "source") || strings.Contains(name, "provider") || strings.Contains(name, "quelle"):
+			e.source = v
+		case (strings.Contains(name, "id") && !strings.Contains(name, "provider") && !strings.Contains(name, "record") && !strings.Contains(name, "process") && !strings.Contains(name, "user")) && e.id == 0:
+			e.id, _ = strconv.Atoi(v)
+		case i >= 4 && len(v) > len(e.message) || strings.Contains(name, "message") || strings.Contains(name, "description"):
+			e.message = v
+		}
+	}
+	r.add(e)
+}
+
+var textField = regexp.MustCompile(`^\s*([A-Za-zÄÖÜäöü ]+?)\s*:\s*(.*)$`)
+
+func (r *Reader) text(l textfile.Line) {
+	if textHead.Match(bytes.TrimSpace(l.Text)) && r.buffer.Len() > 0 {
+		r.endText()
+	}
+	r.collect(l)
+}
+
+// endText takes a collected text event apart.
+func (r *Reader) endText() {
+	e := event{line: r.from}
+	inMessage := false
+	for line := range strings.Lines(r.buffer.String()) {
+		line = strings.TrimRight(line, "\r\n")
+		m := textField.FindStringSubmatch(line)
+		if inMessage || m == nil {
+			if inMessage && strings.TrimSpace(line) != "" && !strings.HasPrefix(strings.TrimSpace(line), "<") {
+				e.message = strings.TrimSpace(e.message + " " + strings.TrimSpace(line))
+			}
+			continue
+		}
+		switch strings.ToLower(m[1]) {
+		case "source", "quelle", "providername", "provider name":
+			e.source = m[2]
+		case "event id", "id", "ereignis-id", "ereignis id":
+			e.id, _ = strconv.Atoi(m[2])
+		case "level", "ebene", "leveldisplayname":
+			e.level = m[2]
+		case "date", "datum", "timecreated":
+			e.time = m[2]
+		case "description", "beschreibung", "message":
+			e.message, inMessage = m[2], true
+		}
+	}
+	if e.source != "" || e.id != 0 {
+		r.add(e)
+	}
+	r.buffer.Reset()
+}
+
+// Finish puts the events in the order of their time and makes attempts of them.
+func (r *Reader) Finish() []*story.Attempt {
+	if r.form == formText && r.buffer.Len() > 0 {
+		r.endText()
+	}
+	r.sort()
+	for _, e := range r.events {
+		r.take(e)
+	}
+	all := r.b.Finish()
+	for _, a := range all {
+		if r.dropped {
+			a.Dropped++
+		}
+	}
+	return all
+}

@@ -1,0 +1,309 @@
+package generic
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/story"
+)
+
+// An entry is one log entry in whatever form it was written.
+type entry struct {
+	date   string
+	at     time.Duration
+	kind   story.Kind
+	level  bool // the level was written, not guessed
+	source string
+	text   string
+	extra  []string // further lines that an object held: error, stack
+
+	product, version string // as named values give them
+}
+
+// levels are the words for how grave an entry is.
+var levels = map[string]story.Kind{
+	"fatal": story.KindError, "critical": story.KindError, "crit": story.KindError, "severe": story.KindError, "error": story.KindError,
+	"err": story.KindError, "emerg": story.KindError, "alert": story.KindError, "panic": story.KindError, "failure": story.KindError,
+	"warn": story.KindWarning, "warning": story.KindWarning, "wrn": story.KindWarning,
+	"info": story.KindInfo, "information": story.KindInfo, "inf": story.KindInfo, "notice": story.KindInfo, "success": story.KindInfo,
+	"debug": story.KindText, "dbg": story.KindText, "trace": story.KindText, "verbose": story.KindText, "vrb": story.KindText,
+	"fine": story.KindText, "finer": story.KindText, "finest": story.KindText, "config": story.KindText, "trc": story.KindText, "ftl": story.KindError,
+	"e": story.KindError, "f": story.KindError, "w": story.KindWarning, "i": story.KindInfo, "d": story.KindText, "v": story.KindText,
+}
+
+// parse reads an entry; ok is false for a line that has neither time nor level.
+func parse(line []byte) (e entry, ok bool) {
+	e = entry{at: -1, kind: story.KindText}
+	if t := bytes.TrimSpace(line); len(t) > 1 && t[0] == '{' && t[len(t)-1] == '}' {
+		if e, ok := object(t); ok {
+			return e, true
+		}
+	}
+	if e, ok := logfmt(line); ok {
+		return e, true
+	}
+	rest := line
+	stamped := false
+	if at := bytes.TrimLeft(rest, "[(<"); len(rest)-len(at) <= 1 {
+		if date, clock, n := lines.Stamp(at); n > 0 {
+			e.date, e.at, stamped = date, clock, true
+			rest = bytes.TrimLeft(at[n:], "])> \t,-|:")
+		}
+	}
+	level, source, text := words(rest)
+	if !stamped && !glog(&rest, &e) && (level == "" || !begins(rest, level)) {
+		return e, false
+	}
+	if level == "" {
+		level, source, text = words(rest)
+	}
+	if level != "" {
+		e.kind, e.level = levels[strings.ToLower(level)], true
+	}
+	e.source, e.text = source, strings.TrimSpace(string(text))
+	return e, e.text != ""
+}
+
+// begins says whether an unstamped line begins with its level, as a word of its
+// own or in brackets; a level word further on is only a word.
+func begins(line []byte, level string) bool {
+	t := bytes.TrimLeft(line, " \t[(<*")
+	return len(t) > len(level) && strings.EqualFold(string(t[:len(level)]), level) && bytes.IndexByte([]byte(":]) >|-\t"), t[len(level)]) >= 0
+}
+
+const maxHeadWords = 5 // words before the text in which the level may stand
+
+// words takes the level and the logger off the front: "[error] (install) text",
+// "ERROR Logger - text", "ERROR: text". Without a level all is text.
+func words(line []byte) (level, source string, text []byte) {
+	rest := line
+	var seen []string
+	for n := 0; n < maxHeadWords; n++ {
+		rest = bytes.TrimLeft(rest, " \t|-")
+		if len(rest) == 0 {
+			break
+		}
+		open := rest[0]
+		var word []byte
+		bracketed := false
+		switch open {
+		case '[', '(', '<':
+			close := bytes.IndexByte(rest, map[byte]byte{'[': ']', '(': ')', '<': '>'}[open])
+			if close < 0 || close > 60 {
+				return level, source, fallback(level, line, rest)
+			}
+			word, rest, bracketed = rest[1:close], rest[close+1:], true
+		default:
+			end := bytes.IndexAny(rest, " \t:|")
+			if end < 0 || end > 60 {
+				return level, source, fallback(level, line, rest)
+			}
+			word = rest[:end]
+			after := rest[end:]
+			if level == "" {
+				if _, known := levels[strings.ToLower(string(word))]; !known && n == 0 && after[0] == ':' {
+					return "", "", line
+				}
+			}
+			if level != "" {
+				trimmed := bytes.TrimLeft(after, " ")
+				// Only a dash parts a logger from its text: before a colon may stand what
+				// went wrong ("EBUSY: …").
+				if len(trimmed) > 1 && trimmed[0] == '-' && trimmed[1] == ' ' && bytes.IndexByte(word, ' ') < 0 && len(word) > 1 {
+					return level, string(word), bytes.TrimLeft(trimmed[1:], " ")
+				}
+				return level, source, rest
+			}
+			rest = after
+		}
+		w := strings.TrimSpace(string(word))
+		if _, known := levels[strings.ToLower(w)]; known && (len(w) > 1 || bracketed) && level == "" {
+			level = w
+			rest = bytes.TrimLeft(rest, ":")
+			if source == "" && len(seen) > 0 {
+				source = seen[len(seen)-1]
+			}
+			continue
+		}
+		if bracketed && level != "" {
+			source = w
+			continue
+		}
+		if level != "" {
+			break
+		}
+		seen = append(seen, w)
+	}
+	return level, source, fallback(level, line, rest)
+}
+
+// fallback is the text: what is left when a level was found, else all of it.
+func fallback(level string, line, rest []byte) []byte {
+	if level == "" {
+		return line
+	}
+	return bytes.TrimLeft(rest, " \t:-|")
+}
+
+// glog reads "E0102 15:04:05.000000 1234 file.go:12] text".
+func glog(rest *[]byte, e *entry) bool {
+	l := *rest
+	if len(l) < 14 || bytes.IndexByte([]byte("IWEF"), l[0]) < 0 || l[1] < '0' || l[1] > '9' || l[5] != ' ' {
+		return false
+	}
+	_, at, n := lines.Stamp(l[6:])
+	if n == 0 {
+		return false
+	}
+	close := bytes.Index(l, []byte("] "))
+	if close < 0 {
+		return false
+	}
+	e.at, e.date = at, string(l[1:5])
+	*rest = append([]byte{'[', l[0], ']', ' '}, l[close+2:]...)
+	return true
+}
+
+var (
+	levelKeys  = []string{"level", "lvl", "severity", "loglevel", "log.level", "@l", "Level", "levelname"}
+	textKeys   = []string{"msg", "message", "@m", "@mt", "event", "text", "Message", "log"}
+	timeKeys   = []string{"time", "ts", "timestamp", "@t", "@timestamp", "date", "Timestamp", "datetime"}
+	sourceKeys = []string{"logger", "name", "component", "module", "source", "category", "SourceContext"}
+	errorKeys  = []string{"error", "err", "exception", "@x", "stack", "stacktrace", "cause", "details", "Exception", "exc_info", "reason", "code", "errno", "exitCode", "exit_code", "path", "file", "step", "stage", "hresult", "url", "host", "key", "service", "folder", "dir", "directory", "target"}
+
+	productKeys = []string{"product", "app", "application", "productName", "appName", "package"}
+	versionKeys = []string{"version", "productVersion", "appVersion", "app_version"}
+)
+
+// object reads a JSON object as an entry.
+func object(t []byte) (e entry, ok bool) {
+	var m map[string]any
+	if json.Unmarshal(t, &m) != nil {
+		return e, false
+	}
+	pick := func(keys []string) string {
+		for _, k := range keys {
+			if v, ok := m[k]; ok {
+				return flat(v)
+			}
+		}
+		return ""
+	}
+	return compose(pick, func(k string) string {
+		if v, ok := m[k]; ok {
+			return flat(v)
+		}
+		return ""
+	})
+}
+
+// flat writes a JSON value on one line.
+func flat(v any) string {
+	switch v := v.(type) {
+	case nil:
+		return ""
+	case string:
+		return v
+	case map[string]any:
+		var parts []string
+		for _, k := range []string{"type", "name", "code", "errno", "message", "path", "stack", "hresult", "inner"} {
+			if w, ok := v[k]; ok {
+				parts = append(parts, flat(w))
+			}
+		}
+		if len(parts) == 0 {
+			b, _ := json.Marshal(v)
+			return string(b)
+		}
+		return strings.Join(parts, ": ")
+	}
+	return strings.TrimSuffix(fmt.Sprint(v), ".0")
+}
+
+// numericLevels are those of the common JSON loggers.
+var numericLevels = map[string]string{"10": "trace", "20": "debug", "30": "info", "40": "warn", "50": "error", "60": "fatal"}
+
+// compose makes an entry of named values.
+func compose(pick func([]string) string, get func(string) string) (e entry, ok bool) {
+	e = entry{at: -1, kind: story.KindInfo}
+	level := pick(levelKeys)
+	if w, ok := numericLevels[level]; ok {
+		level = w
+	}
+	e.text = pick(textKeys)
+	if level == "" && e.text == "" {
+		return e, false
+	}
+	if k, known := levels[strings.ToLower(level)]; known {
+		e.kind, e.level = k, true
+	}
+	e.date, e.at, _ = lines.Stamp([]byte(pick(timeKeys)))
+	e.source = pick(sourceKeys)
+	if v := pick(versionKeys); v != "" {
+		e.product, e.version = pick(productKeys), v
+	}
+	for _, k := range errorKeys {
+		v := get(k)
+		if v == "" || v == e.text {
+			continue
+		}
+		head, more, _ := strings.Cut(v, "\n")
+		e.text += " " + k + "=" + head
+		if more != "" {
+			e.extra = append(e.extra, strings.Split(more, "\n")...)
+		}
+	}
+	return e, true
+}
+
+// logfmt reads time=… level=error msg="…".
+func logfmt(line []byte) (e entry, ok bool) {
+	if !bytes.Contains(line, []byte("level=")) && !bytes.Contains(line, []byte("lvl=")) {
+		return e, false
+	}
+	m := map[string]string{}
+	rest := string(line)
+	for n := 0; n < 100; n++ {
+		rest = strings.TrimLeft(rest, " \t")
+		eq := strings.IndexByte(rest, '=')
+		if eq <= 0 || strings.ContainsAny(rest[:eq], " \"") {
+			break
+		}
+		key := rest[:eq]
+		rest = rest[eq+1:]
+		var value string
+		if strings.HasPrefix(rest, `"`) {
+			i := 1
+			for i < len(rest) && rest[i] != '"' {
+				if rest[i] == '\\' {
+					i++
+				}
+				i++
+			}
+			value = strings.NewReplacer(`\"`, `"`, `\\`, `\`).Replace(rest[1:min(i, len(rest))])
+			rest = rest[min(i+1, len(rest)):]
+		} else {
+			end := strings.IndexAny(rest, " \t")
+			if end < 0 {
+				end = len(rest)
+			}
+			value, rest = rest[:end], rest[end:]
+		}
+		m[key] = value
+	}
+	if len(m) < 2 {
+		return e, false
+	}
+	return compose(func(keys []string) string {
+		for _, k := range keys {
+			if v := m[k]; v != "" {
+				return v
+			}
+		}
+		return ""
+	}, func(k string) string { return m[k] })
+}

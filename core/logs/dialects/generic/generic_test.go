@@ -1,0 +1,171 @@
+package generic
+
+import (
+	"bytes"
+	"context"
+	"strings"
+	"testing"
+	"time"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+func TestForms(t *testing.T) {
+	clock := func(h, m, s int) time.Duration {
+		return time.Duration(h)*time.Hour + time.Duration(m)*time.Minute + time.Duration(s)*time.Second
+	}
+	for _, tt := range []struct {
+		line   string
+		kind   story.Kind
+		source string
+		text   string
+	}{
+		{"[2026-03-02 09:12:24] [debug] (install) stat x", story.KindText, "install", "stat x"},
+		{"[2026-03-02 09:12:24] [error] Error: broke", story.KindError, "", "Error: broke"},
+		{"2026-03-02 09:12:24,619 ERROR [main] quay.Setup - step failed", story.KindError, "quay.Setup", "step failed"},
+		{"2026-03-02 09:12:24 WARN Setup: low", story.KindWarning, "", "Setup: low"},
+		{"2026-03-02 09:12:24 [error] EBUSY: locked, open 'x'", story.KindError, "", "EBUSY: locked, open 'x'"},
+		{"2026-03-02T09:12:24Z INFO all well", story.KindInfo, "", "all well"},
+		{"2026-03-02 09:12:24.100 [ERR] Update failed", story.KindError, "", "Update failed"},
+		{"2026-03-02 09:12:24 [12] FATAL cannot go on", story.KindError, "12", "cannot go on"},
+		{"2026-03-02 09:12:24 | ERROR | disk full", story.KindError, "", "disk full"},
+		{"09:12:24 <Error> broke", story.KindError, "", "broke"},
+		{"03/02/2026 09:12:24 Warning: odd", story.KindWarning, "", "odd"},
+		{"E0302 09:12:24.000000    1234 copy.go:12] cannot copy", story.KindError, "", "cannot copy"},
+		{`{"time":"2026-03-02T09:12:24Z","level":"error","msg":"broke","logger":"quay"}`, story.KindError, "quay", "broke"},
+		{`{"@t":"2026-03-02T09:12:24Z","@l":"Warning","@mt":"odd"}`, story.KindWarning, "", "odd"},
+		{`{"ts":"2026-03-02T09:12:24Z","level":50,"msg":"pino","err":{"type":"Error","message":"x"}}`, story.KindError, "", "pino err=Error: x"},
+		{`time=2026-03-02T09:12:24Z level=warning msg="a \"quoted\" word" path=C:\x`, story.KindWarning, "", `a "quoted" word path=C:\x`},
+	} {
+		e, ok := parse([]byte(tt.line))
+		if !ok || e.kind != tt.kind || e.source != tt.source || e.text != tt.text || !e.level || e.at != clock(9, 12, 24) && e.at != clock(9, 12, 24)+619*time.Millisecond && e.at != clock(9, 12, 24)+100*time.Millisecond {
+			t.Errorf("%s\ngot  %v %q %q level %v at %v (%v)\nwant %v %q %q", tt.line, e.kind, e.source, e.text, e.level, e.at, ok, tt.kind, tt.source, tt.text)
+		}
+	}
+	for _, line := range []string{"just words", "   at Quay.Run()", "{ not json", "name=value other=thing", "http://x/y: z"} {
+		if e, ok := parse([]byte(line)); ok {
+			t.Errorf("%q is taken for an entry: %+v", line, e)
+		}
+	}
+	if e, ok := parse([]byte("2026-03-02 09:12:24 plain text without a level")); !ok || e.level || e.text != "plain text without a level" {
+		t.Errorf("a stamped line without a level: %+v, %v", e, ok)
+	}
+}
+
+func read(t *testing.T, log string) []*story.Attempt {
+	t.Helper()
+	r := New("x.log")
+	for l, err := range textfile.Lines(context.Background(), strings.NewReader(log), textfile.Options{}, nil) {
+		if err != nil {
+			t.Fatal(err)
+		}
+		r.Line(l)
+	}
+	return r.Finish()
+}
+
+const head = "2026-05-04 09:12:01 INFO Tidebook Desk 2.8.1 setup starting\n"
+
+func TestOutcomes(t *testing.T) {
+	for _, tt := range []struct {
+		name, log string
+		success   string // yes, no, unknown
+		exit      int
+		cancelled bool
+		restart   bool
+	}{
+		{"a sentence of success", head + "2026-05-04 09:12:02 INFO installation completed successfully\n", "yes", 0, false, false},
+		{"an exit code", head + "2026-05-04 09:12:02 INFO exit code: 0\n", "yes", 0, false, false},
+		{"another exit code", head + "2026-05-04 09:12:02 INFO setup ended with exit code 12\n", "no", 12, false, false},
+		{"in hexadecimal", head + "2026-05-04 09:12:02 ERROR process exited with code 0x80070005\n", "no", -2147024891, false, false},
+		{"a sentence of failure", head + "2026-05-04 09:12:02 ERROR update failed\n", "no", 0, false, false},
+		{"failure, then tried again", head + "2026-05-04 09:12:02 ERROR update failed, exit code 7\n2026-05-04 09:12:09 INFO update installed successfully\n", "yes", 0, false, false},
+		{"success, then it broke", head + "2026-05-04 09:12:02 INFO download complete, installation completed\n2026-05-04 09:12:09 ERROR setup failed\n", "no", 0, false, false},
+		{"what is only planned", head + "2026-05-04 09:12:02 INFO update will be installed if the check succeeded\n", "unknown", 0, false, false},
+		{"not installed is no success", head + "2026-05-04 09:12:02 INFO previous version not installed\n", "unknown", 0, false, false},
+		{"a failure that does not matter", head + "2026-05-04 09:12:02 WARN telemetry setup failed (ignored)\n2026-05-04 09:12:03 INFO setup finished\n", "yes", 0, false, false},
+		{"cancelled", head + "2026-05-04 09:12:02 WARN cancelled by user\n", "no", 0, true, false},
+		{"a restart is due", head + "2026-05-04 09:12:02 INFO installation completed successfully\n2026-05-04 09:12:02 INFO restart required\n", "yes", 0, false, true},
+		{"an error at the very end", head + "2026-05-04 09:12:02 ERROR cannot open C:\\x\n", "no", 0, false, false},
+		{"daily work", head + "2026-05-04 09:12:02 INFO ready\n2026-05-04 09:12:03 INFO ready\n", "unknown", 0, false, false},
+	} {
+		a := read(t, tt.log)[0]
+		got := "unknown"
+		if a.Success != nil {
+			got = map[bool]string{true: "yes", false: "no"}[*a.Success]
+		}
+		exit := 0
+		if a.Exit != nil {
+			exit = a.Exit.Code
+		}
+		if got != tt.success || exit != tt.exit || a.Cancelled != tt.cancelled || a.Restart != tt.restart {
+			t.Errorf("%s: success %s, exit %d, cancelled %v, restart %v; want %s, %d, %v, %v", tt.name, got, exit, a.Cancelled, a.Restart, tt.success, tt.exit, tt.cancelled, tt.restart)
+		}
+		if a.Product.Name != "Tidebook Desk" || a.Product.Version != "2.8.1" {
+			t.Errorf("%s: product %+v", tt.name, a.Product)
+		}
+	}
+}
+
+func TestStages(t *testing.T) {
+	a := read(t, head+"2026-05-04 09:12:02 INFO stage unpack\n2026-05-04 09:12:03 INFO step 2/3: migrate\n2026-05-04 09:12:09 ERROR broke\n2026-05-04 09:12:10 ERROR step migrate failed\n")[0]
+	if len(a.Actions) != 2 || a.Actions[0].Name != "unpack" || a.Actions[0].Failed || a.Actions[1].Name != "migrate" || !a.Actions[1].Failed || a.Actions[1].EndLine != 5 {
+		t.Fatalf("actions: %+v", a.Actions)
+	}
+	if d := a.Actions[1].End - a.Actions[1].Start; d != 7*time.Second {
+		t.Errorf("migrate took %v, want 7 s", d)
+	}
+	for _, m := range a.Messages {
+		if m.Text == "broke" && m.Action != a.Actions[1] {
+			t.Errorf("the error is not in its stage but in %v", m.Action)
+		}
+	}
+}
+
+func TestStackTraces(t *testing.T) {
+	a := read(t, head+"2026-05-04 09:12:02 ERROR setup failed\njava.lang.RuntimeException: outer\n\tat a.b(C.java:1)\nCaused by: java.nio.file.AccessDeniedException: C:\\x\n\tat d.e(F.java:2)\n"+
+		"2026-05-04 09:12:03 ERROR again\nSystem.Exception: outer ---> System.IO.IOException: inner\n   at A.B()\n ---> System.UnauthorizedAccessException: root\n")[0]
+	var texts []string
+	for _, m := range a.Messages {
+		if m.Kind == story.KindError {
+			texts = append(texts, strings.SplitN(m.Text, "\n", 2)[0])
+		}
+	}
+	got := strings.Join(texts, " | ")
+	for _, want := range []string{"java.lang.RuntimeException: outer", `Caused by: java.nio.file.AccessDeniedException: C:\x`, "System.Exception: outer", "---> System.UnauthorizedAccessException: root"} {
+		if !strings.Contains(got, want) {
+			t.Errorf("%q is not among the errors: %s", want, got)
+		}
+	}
+}
+
+func TestRuns(t *testing.T) {
+	bad := head + "2026-05-04 09:12:02 ERROR update failed\n"
+	good := strings.ReplaceAll(head+"2026-05-04 09:12:03 INFO idle\n2026-05-04 09:12:04 INFO update installed successfully\n", "05-04", "05-06")
+	if as := read(t, bad+"2026-05-04 09:12:03 INFO idle\n"+good); len(as) != 2 || *as[0].Success || !*as[1].Success || as[1].Line != 4 {
+		t.Errorf("%d runs: %+v", len(as), as)
+	}
+	daily := strings.ReplaceAll(head+"2026-05-04 09:12:03 INFO idle\n2026-05-04 09:12:04 INFO idle\n", "05-04", "05-06")
+	if as := read(t, bad+"2026-05-04 09:12:03 INFO idle\n"+daily); len(as) != 1 || *as[0].Success {
+		t.Errorf("a run of daily work after a failed one must not decide: %d runs", len(as))
+	}
+}
+
+func TestScore(t *testing.T) {
+	split := func(s string) [][]byte { return bytes.Split([]byte(s), []byte("\n")) }
+	for _, tt := range []struct {
+		log  string
+		want bool
+	}{
+		{head + "2026-05-04 09:12:03 INFO idle", true},
+		{"ERROR: one line\nWARNING: another", true},
+		{"Dear harbour master,\nthe ERROR was mine.\n2026-05-04 09:12:03 and so on\nyours", false},
+		{"package main\n\nimport \"fmt\"\n\nfunc main() {\n\tfmt.Println()\n}", false},
+		{"", false},
+	} {
+		if got := Score(split(tt.log)) > 0; got != tt.want {
+			t.Errorf("Score(%q) > 0 is %v", tt.log, got)
+		}
+	}
+}

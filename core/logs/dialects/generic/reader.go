@@ -1,0 +1,309 @@
+// Package generic reads any other program's debug log: time, level, logger and
+// text in the usual forms, JSON lines, logfmt, and the stack traces below them.
+package generic
+
+import (
+	"bytes"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+
+	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+// newRun is a silence after which a new run is taken for begun.
+const newRun = 20 * time.Minute
+
+// A Reader reads one log. Make it with [New].
+type Reader struct {
+	b     *lines.Builder
+	first string // shape of the first entry, which begins each run
+	stage *story.Action
+	said  *bool // the last line that told how the run went
+	begun int   // line where the attempt begins
+	trace int   // lines of a stack trace since the last entry
+}
+
+// New makes a reader for the log called file.
+func New(file string) *Reader { return &Reader{b: lines.New(file, story.Generic)} }
+
+// Score counts the lines with time or level; a text with few of them is no log.
+func Score(ls [][]byte) (n int) {
+	total := 0
+	for _, l := range ls {
+		if len(bytes.TrimSpace(l)) == 0 || continuation(l) {
+			continue
+		}
+		total++
+		if e, ok := parse(l); ok && (e.at >= 0 || e.level) {
+			n++
+		}
+	}
+	if n < 2 && !(n == 1 && total <= 3) || n*4 < total {
+		return 0
+	}
+	return n
+}
+
+// continuation says whether a line belongs to the entry above.
+func continuation(l []byte) bool {
+	if len(l) == 0 {
+		return true
+	}
+	t := bytes.TrimLeft(l, " \t")
+	return len(t) < len(l) && (bytes.HasPrefix(t, []byte("at ")) || bytes.HasPrefix(t, []byte("bei ")) || bytes.HasPrefix(t, []byte("..."))) ||
+		bytes.HasPrefix(t, []byte("Caused by:")) || bytes.HasPrefix(t, []byte("--->")) || bytes.HasPrefix(t, []byte("--- End of")) || len(t) < len(l) || t[0] == '}'
+}
+
+var (
+	stageName = regexp.MustCompile(`(?i)\b(?:stage|step|phase|task|action|job)\b(?:\s+\d+(?:/\d+|\s+of\s+\d+)?)?\s*[:= ]\s*['"\[]?([A-Za-z][\w.:-]*[\w])`)
+	exitOf    = regexp.MustCompile(`(?i)(?:exit(?:ed)?(?: with)?(?: status)?(?: code)?|exitcode|exit_code|return(?:ed)? code|result code|rc)\s*[:= ]\s*\(?(-?0x[0-9a-f]+|-?\d+)`)
+	opening   = regexp.MustCompile(`(?i)^(?:starting |launching )?(?:the )?([A-Z][\w.'&+-]*(?: [A-Z0-9][\w.'&+-]*)*?)(?: (?:setup|installer|updater|update))?,?[ :]+(?:version )?v?(\d+(?:\.\d+)+)\b(.*)$`)
+	failing   = regexp.MustCompile(`(?i)\b(?:install(?:ation|er)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|bootstrap|provisioning|rollout|repair|job|run)\b[^.;]{0,80}?\b(?:failed|aborted|was not successful|unsuccessful|could not be completed|did not complete|has failed|cannot continue|giving up)\b|^(?:fatal|giving up|aborting)\b|\brolling back\b|\brolled back\b|\bunhandled exception\b|\bterminating\b.*\berror\b|\bfailed to (?:install|update|upgrade|deploy|apply)\b`)
+	working   = regexp.MustCompile(`(?i)\b(?:install(?:ation)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|repair)\b[^.;]{0,60}?\b(?:succeeded|successful(?:ly)?|completed|complete|finished|done|installed)\b|\b(?:successfully|was) (?:installed|updated|upgraded|deployed)\b|\binstalled(?:,| successfully| ok)\b|->.* installed\b`)
+	notReally = regexp.MustCompile(`(?i)\b(?:not|un)\s*(?:yet )?(?:successful|completed|complete|finished|installed)|\bunsuccessful|failed|\bif\b|\bwill be\b|already installed|not installed|would`)
+	restart   = regexp.MustCompile(`(?i)\b(?:restart|reboot) (?:is )?(?:required|needed|pending)\b`)
+	cancelled = regexp.MustCompile(`(?i)\b(?:cancell?ed by|user cancell?ed|aborted by (?:the )?user|user aborted|operation was cancell?ed by)\b`)
+)
+
+// Line takes the next line.
+func (r *Reader) Line(l textfile.Line) {
+	if len(bytes.TrimSpace(l.Text)) == 0 {
+		return
+	}
+	e, ok := parse(l.Text)
+	if !ok || (continuation(l.Text) && e.at < 0) {
+		r.more(l)
+		return
+	}
+	r.trace = 0
+	if r.newRun(l.Number, e) {
+		r.b.Begin(l.Number)
+		r.stage, r.said = nil, nil
+	}
+	r.b.Ensure(l.Number)
+	r.b.Stamp(l.Number, e.at, e.date)
+	r.facts(l.Number, e)
+	kind := e.kind
+	if !e.level {
+		kind = guess(e.text)
+	}
+	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: kind, Source: e.source, Text: e.text, Raw: string(l.Text)})
+	r.outcome(l.Number, e, m)
+	for _, x := range e.extra {
+		r.b.More(l.Number, x)
+		r.inner(l.Number, x)
+	}
+}
+
+// newRun says whether an entry begins another run of the program.
+func (r *Reader) newRun(line int, e entry) bool {
+	if r.b.A == nil {
+		r.first = start(e.text)
+		return false
+	}
+	if r.first != "" && start(e.text) == r.first && line > r.b.A.Line+2 {
+		return true
+	}
+	return r.b.Gap(e.at, e.date) >= newRun && (r.said != nil || opening.MatchString(e.text))
+}
+
+// start is what the first lines of two runs have in common: product and a word
+// for beginning.
+func start(text string) string {
+	m := opening.FindStringSubmatch(text)
+	if m == nil || !strings.Contains(strings.ToLower(text), "start") {
+		return ""
+	}
+	return m[1]
+}
+
+// noName are words before a version that are no product.
+var noName = map[string]bool{"found": true, "new": true, "latest": true, "current": true, "installed": true, "available": true, "previous": true, "old": true,
+	"update": true, "target": true, "using": true, "checking": true, "downloading": true, "upgrading": true, "running": true, "version": true, "node": true, "chrome": true}
+
+// facts takes product, version and stages.
+func (r *Reader) facts(line int, e entry) {
+	a := r.b.A
+	if a.Product.Name == "" && line < a.Line+60 {
+		switch m := opening.FindStringSubmatch(e.text); {
+		case e.product != "":
+			a.Product.Name, a.Product.Version = e.product, e.version
+		case m != nil && !noName[strings.ToLower(m[1])]:
+			a.Product.Name, a.Product.Version = m[1], m[2]
+		}
+	}
+	m := stageName.FindStringSubmatch(e.text)
+	if m == nil {
+		return
+	}
+	low := strings.ToLower(e.text)
+	name := m[1]
+	if r.stage != nil && strings.EqualFold(r.stage.Name, name) {
+		switch {
+		case strings.Contains(low, "fail") || strings.Contains(low, "abort") || strings.Contains(low, "error"):
+			r.b.End(r.stage, line, true, nil, e.text)
+		case strings.Contains(low, "complete") || strings.Contains(low, "done") || strings.Contains(low, "succe") || strings.Contains(low, " ok"):
+			r.b.End(r.stage, line, false, nil, "")
+		}
+		return
+	}
+	if e.kind > story.KindWarning && !strings.Contains(low, "fail") {
+		if r.stage != nil && r.stage.EndLine == 0 {
+			r.b.End(r.stage, line, false, nil, "")
+		}
+		r.stage = r.b.Start(line, name, nil)
+	}
+}
+
+// outcome takes what a line tells of how the run went; the last such line counts.
+func (r *Reader) outcome(line int, e entry, m *story.Message) {
+	a := r.b.A
+	if x := exitOf.FindStringSubmatch(e.text); x != nil {
+		if code, err := strconv.ParseInt(x[1], 0, 64); err == nil && !strings.Contains(strings.ToLower(e.text), "ignored") {
+			if code != 0 || e.kind <= story.KindInfo {
+				r.b.Exit(line, int(int32(code)), m.Raw)
+				r.said = new(code == 0 || code == 3010)
+			}
+		}
+	}
+	switch {
+	case cancelled.MatchString(e.text):
+		a.Cancelled = true
+		r.tell(line, false)
+	case failing.MatchString(e.text) && !tolerated(e.text):
+		r.tell(line, false)
+		if a.Rollback == 0 && strings.Contains(strings.ToLower(e.text), "rolling back") {
+			a.Rollback = line
+		}
+		if e.kind > story.KindWarning {
+			m.Kind = story.KindWarning
+		}
+		m.Verdict = true
+	case working.MatchString(e.text) && e.kind > story.KindWarning && !notReally.MatchString(e.text):
+		r.tell(line, true)
+		m.Verdict = true
+	}
+	if restart.MatchString(e.text) && e.kind > story.KindError {
+		a.Restart = true
+	}
+}
+
+func (r *Reader) tell(line int, worked bool) {
+	r.said = &worked
+	r.b.A.Success = &worked
+	if worked && r.b.A.Exit != nil && r.b.A.Exit.Code != 0 {
+		r.b.A.Exit = nil // of something before that was tried again
+	}
+}
+
+// tolerated says whether a line itself says that its failure does not matter.
+func tolerated(text string) bool {
+	low := strings.ToLower(text)
+	for _, w := range []string{"ignored", "ignoring", "not needed", "optional", "non-fatal", "nonfatal", "harmless", "will retry", "retry later", "retrying", "continuing", "skipped", "(expected", "is expected"} {
+		if strings.Contains(low, w) {
+			return true
+		}
+	}
+	return false
+}
+
+// guess tells the kind of an entry without a level by its words.
+func guess(text string) story.Kind {
+	low := strings.ToLower(text)
+	for _, w := range []string{"fatal", "error:", "error ", "exception", "failed", "failure", "panic"} {
+		if strings.Contains(low, w) {
+			if tolerated(text) || strings.Contains(low, "0 failed") || strings.Contains(low, "no error") {
+				return story.KindInfo
+			}
+			return story.KindError
+		}
+	}
+	for _, w := range []string{"warn", "denied", "could not", "cannot ", "unable"} {
+		if strings.Contains(low, w) {
+			return story.KindWarning
+		}
+	}
+	return story.KindText
+}
+
+const maxTrace = 60 // lines of a stack trace that are looked at
+
+// more takes a line that belongs to the entry above.
+func (r *Reader) more(l textfile.Line) {
+	if r.trace++; r.trace > maxTrace {
+		return
+	}
+	text := string(bytes.TrimRight(l.Text, " \t"))
+	r.b.Ensure(l.Number)
+	if !r.inner(l.Number, text) {
+		r.b.More(l.Number, strings.TrimSpace(text))
+	}
+}
+
+// inner takes the cause within a stack trace: "Caused by: …", "---> …", or an
+// exception that stands on a line of its own.
+func (r *Reader) inner(line int, text string) bool {
+	t := strings.TrimSpace(text)
+	switch {
+	case strings.HasPrefix(t, "Caused by: "), strings.HasPrefix(t, "---> "), strings.HasPrefix(t, "Inner exception: "), exception.MatchString(t):
+		kind := story.KindError
+		if last := r.b.Last(); last != nil && last.Kind > story.KindWarning {
+			kind = last.Kind
+		}
+		r.b.Add(lines.Entry{Line: line, At: -1, Kind: kind, Text: t, Raw: text})
+		return true
+	}
+	return false
+}
+
+var exception = regexp.MustCompile(`^(?:[A-Za-z_][\w]*\.)+[A-Z]?\w*(?:Exception|Error)\b(?::|$)`)
+
+// Finish gives the attempts. Where nothing says how a run ended, errors near its
+// end speak for failure.
+func (r *Reader) Finish() []*story.Attempt {
+	all := r.b.Finish()
+	for _, a := range all {
+		settle(a)
+	}
+	// A run after the last one that tells anything is only the program's daily work.
+	for len(all) > 1 && all[len(all)-1].Success == nil && all[len(all)-1].Exit == nil && tells(all[:len(all)-1]) {
+		all = all[:len(all)-1]
+	}
+	return all
+}
+
+func tells(as []*story.Attempt) bool {
+	for _, a := range as {
+		if a.Success != nil && !*a.Success {
+			return true
+		}
+	}
+	return false
+}
+
+func settle(a *story.Attempt) {
+	if a.Success == nil && a.Exit != nil {
+		a.Success = new(a.Exit.Code == 0 || a.Exit.Code == 3010)
+	}
+	if a.Success != nil && *a.Success {
+		for _, x := range a.Actions {
+			x.Failed = false
+		}
+		return
+	}
+	if a.Success == nil {
+		const nearEnd = 40 // lines before the end in which an error decides
+		for _, m := range a.Messages {
+			if m.Kind <= story.KindDebug && m.Line > a.LastLine-nearEnd && m.Repeated < 5 && !tolerated(m.Text) {
+				a.Success = new(false)
+			}
+		}
+	}
+	if a.Success != nil && !*a.Success && a.Exit != nil && a.Exit.Code == 0 {
+		a.Exit = nil
+	}
+}

@@ -1,0 +1,315 @@
+// Package lines helps the readers of line-based logs: it keeps what may tell
+// why a run failed, within bounds, however long and noisy the log is.
+package lines
+
+import (
+	"hash/maphash"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"hollowkey/core/logs/story"
+)
+
+// Limits of what is kept of one attempt.
+const (
+	headKept   = 400  // first lines of each weight
+	tailKept   = 600  // last lines of each weight
+	maxShapes  = 8192 // different shapes of lines that are counted
+	shapeKept  = 24   // lines of one shape that are kept from the start
+	longGap    = 2 * time.Minute
+	maxActions = 4000
+	halfDay    = 12 * time.Hour
+)
+
+// An Entry is one entry of a log, parsed by its dialect.
+type Entry struct {
+	Line   int
+	At     time.Duration // time of day, -1 when unknown
+	Date   string        // as the log writes it
+	Kind   story.Kind
+	Number int    // the system's or engine's number, when the dialect has a place for it
+	Source string // logger, component or package
+	Text   string
+	Raw    string
+}
+
+// A Builder makes attempts of entries.
+type Builder struct {
+	file     string
+	dialect  story.Dialect
+	attempts []*story.Attempt
+	A        *story.Attempt // the one that is being read; nil before the first entry
+	action   *story.Action  // that is running
+	errors   kept
+	rest     kept
+	shapes   map[uint64]*shape
+	seed     maphash.Seed
+	last     *story.Message
+	lastAt   time.Duration
+	lastLine int
+	days     time.Duration
+	date     string
+}
+
+// kept holds the first and the last messages that were put in.
+type kept struct {
+	head []*story.Message
+	tail []*story.Message
+	next int
+}
+
+func (k *kept) add(m *story.Message) {
+	if len(k.head) < headKept {
+		k.head = append(k.head, m)
+		return
+	}
+	if len(k.tail) < tailKept {
+		k.tail = append(k.tail, m)
+		return
+	}
+	k.tail[k.next] = m
+	k.next = (k.next + 1) % tailKept
+}
+
+func (k *kept) all() []*story.Message {
+	out := append(k.head, k.tail[k.next:]...)
+	return append(out, k.tail[:k.next]...)
+}
+
+// shape counts the lines that differ only in numbers, paths and quoted words.
+type shape struct {
+	n    int
+	keep []*story.Message
+}
+
+// New makes a builder for one file.
+func New(file string, dialect story.Dialect) *Builder {
+	return &Builder{file: file, dialect: dialect, seed: maphash.MakeSeed(), lastAt: -1}
+}
+
+// Begin starts an attempt at a line; the one before is closed.
+func (b *Builder) Begin(line int) {
+	b.close(line - 1)
+	b.A = &story.Attempt{
+		Place: story.Place{File: b.file, Line: line}, Dialect: b.dialect, FirstTime: -1, LastTime: -1,
+		Properties: map[string]story.Property{}, Policies: map[string]story.Property{},
+	}
+	b.attempts = append(b.attempts, b.A)
+	b.errors, b.rest, b.action, b.last = kept{}, kept{}, nil, nil
+	b.shapes = map[uint64]*shape{}
+	b.lastAt, b.days = -1, 0
+}
+
+// Ensure begins the first attempt when there is none.
+func (b *Builder) Ensure(line int) {
+	if b.A == nil {
+		b.Begin(line)
+	}
+	b.A.LastLine = line
+}
+
+// Place is a line of this file.
+func (b *Builder) Place(line int) story.Place { return story.Place{File: b.file, Line: line} }
+
+// Stamp takes the time of an entry.
+func (b *Builder) Stamp(line int, at time.Duration, date string) {
+	if at < 0 {
+		return
+	}
+	if date != "" && b.date != "" && date != b.date && b.lastAt >= 0 {
+		b.days += 24 * time.Hour
+	}
+	if date != "" {
+		b.date = date
+		if b.A.Date == "" {
+			b.A.Date = date
+		}
+	}
+	at += b.days
+	if date == "" && b.lastAt >= 0 && at < b.lastAt-halfDay {
+		b.days += 24 * time.Hour
+		at += 24 * time.Hour
+	}
+	if b.lastAt >= 0 && at-b.lastAt >= longGap {
+		b.A.Gaps = append(b.A.Gaps, story.Gap{After: b.lastLine, Length: at - b.lastAt})
+		if len(b.A.Gaps) > 50 {
+			b.A.Gaps = b.A.Gaps[1:]
+		}
+	}
+	if b.A.FirstTime < 0 {
+		b.A.FirstTime = at
+	}
+	b.lastAt, b.lastLine, b.A.LastTime = at, line, at
+}
+
+// Gap is how long before at the last entry was; 0 when either is unknown.
+func (b *Builder) Gap(at time.Duration, date string) time.Duration {
+	if at < 0 || b.lastAt < 0 {
+		return 0
+	}
+	if date != "" && b.date != "" && date != b.date {
+		return 24 * time.Hour
+	}
+	return at + b.days - b.lastAt
+}
+
+// Add keeps an entry as a message.
+func (b *Builder) Add(e Entry) *story.Message {
+	b.Ensure(e.Line)
+	b.Stamp(e.Line, e.At, e.Date)
+	m := &story.Message{
+		Place: b.Place(e.Line), At: b.lastAt, Kind: e.Kind, Number: e.Number, Source: e.Source,
+		Text: story.Clip(e.Text, story.MaxText), Raw: story.Clip(e.Raw, story.MaxText), Action: b.action, Repeated: 1,
+		Rollback: b.A.Rollback > 0 && e.Line > b.A.Rollback,
+	}
+	b.last = m
+	key := b.shape(e.Kind, e.Source, m.Text)
+	s := b.shapes[key]
+	if s == nil {
+		if len(b.shapes) >= maxShapes {
+			b.A.Dropped++
+			return m
+		}
+		s = &shape{}
+		b.shapes[key] = s
+	}
+	s.n++
+	s.keep = append(s.keep, m)
+	if len(s.keep) > shapeKept { // of a line that comes again and again the first and the last few are kept
+		gone := s.keep[shapeKept/2]
+		gone.Line = 0
+		s.keep = append(s.keep[:shapeKept/2], s.keep[shapeKept/2+1:]...)
+	}
+	if e.Kind <= story.KindProduct {
+		b.errors.add(m)
+	} else {
+		b.rest.add(m)
+	}
+	return m
+}
+
+// Last is the message that was kept last, nil when there is none.
+func (b *Builder) Last() *story.Message { return b.last }
+
+// More adds a line that belongs to the last entry: a part of a stack trace or
+// of a text of several lines.
+func (b *Builder) More(line int, text string) {
+	b.Ensure(line)
+	if b.last == nil {
+		return
+	}
+	if len(b.last.Text)+len(text) < story.MaxText {
+		b.last.Text += "\n" + text
+		b.last.Further = append(b.last.Further, line)
+	}
+}
+
+// shape hashes a text without what changes from line to line.
+func (b *Builder) shape(kind story.Kind, source, text string) uint64 {
+	var h maphash.Hash
+	h.SetSeed(b.seed)
+	h.WriteByte(byte(kind))
+	h.WriteString(source)
+	if len(text) > 160 {
+		text = text[:160]
+	}
+	for i := 0; i < len(text); i++ {
+		c := text[i]
+		switch {
+		case c >= '0' && c <= '9':
+		case c == '\\' || c == '/': // the names in a path
+			h.WriteByte('\\')
+			for i+1 < len(text) && (text[i+1] >= 'a' && text[i+1] <= 'z' || text[i+1] >= 'A' && text[i+1] <= 'Z' || text[i+1] >= '0' && text[i+1] <= '9' || text[i+1] == '.' || text[i+1] == '_' || text[i+1] >= utf8.RuneSelf) {
+				i++
+			}
+		default:
+			h.WriteByte(c)
+		}
+	}
+	return h.Sum64()
+}
+
+// Start opens an action inside parent (nil for none).
+func (b *Builder) Start(line int, name string, parent *story.Action) *story.Action {
+	b.Ensure(line)
+	a := &story.Action{Place: b.Place(line), Name: story.Clip(name, 200), Parent: parent, Start: b.lastAt, End: -1, Custom: true}
+	if len(b.A.Actions) < maxActions {
+		b.A.Actions = append(b.A.Actions, a)
+	} else {
+		b.A.Dropped++
+	}
+	b.action = a
+	return a
+}
+
+// Action is the action that is running.
+func (b *Builder) Action() *story.Action { return b.action }
+
+// Within puts what follows into an action; nil for none.
+func (b *Builder) Within(a *story.Action) { b.action = a }
+
+// End ends an action. text is the line that ended it.
+func (b *Builder) End(a *story.Action, line int, failed bool, code *int, text string) {
+	if a == nil {
+		return
+	}
+	a.EndLine, a.End, a.Failed, a.Code = line, b.lastAt, failed, code
+	if failed {
+		a.EndText = story.Clip(text, story.MaxText)
+	}
+	if b.action == a {
+		b.action = a.Parent
+	}
+}
+
+// Exit sets what the run ended with.
+func (b *Builder) Exit(line, code int, text string) {
+	b.Ensure(line)
+	b.A.Exit = &story.Exit{Place: b.Place(line), Code: code, Text: story.Clip(text, story.MaxText)}
+}
+
+// Property notes a name's value.
+func (b *Builder) Property(line int, name, value string) {
+	b.Ensure(line)
+	if len(b.A.Properties) < story.MaxProperties {
+		b.A.Properties[name] = story.Property{Place: b.Place(line), Value: story.Clip(value, story.MaxText)}
+	}
+}
+
+func (b *Builder) close(lastLine int) {
+	if b.A == nil {
+		return
+	}
+	b.A.LastLine = lastLine
+	counts := map[*story.Message]int{}
+	for _, s := range b.shapes {
+		for _, m := range s.keep {
+			counts[m] = s.n
+		}
+	}
+	all := append(b.errors.all(), b.rest.all()...)
+	for _, m := range all {
+		if m.Line == 0 {
+			continue
+		}
+		m.Repeated = max(counts[m], 1)
+		b.A.Messages = append(b.A.Messages, m)
+	}
+	sortByLine(b.A.Messages)
+	if b.A.Exit != nil && (b.A.Exit.Code == 3010 || b.A.Exit.Code == 1641) {
+		b.A.Restart = true
+	}
+	b.A = nil
+}
+
+// Finish gives the attempts.
+func (b *Builder) Finish() []*story.Attempt {
+	if b.A != nil {
+		b.close(b.A.LastLine)
+	}
+	return b.attempts
+}
+
+// Fold is a text in small letters, for looking for words in it.
+func Fold(s string) string { return strings.ToLower(s) }

@@ -1,0 +1,124 @@
+// Package response reads the result file that some silent set-ups leave: INI
+// text with a result code in a section of its own.
+package response
+
+import (
+	"bytes"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+// A Reader reads one result file. Make it with [New].
+type Reader struct {
+	b       *lines.Builder
+	section string
+	found   bool
+}
+
+// New makes a reader for the file called file.
+func New(file string) *Reader { return &Reader{b: lines.New(file, story.Response)} }
+
+var (
+	resultKey = regexp.MustCompile(`(?i)^\s*(result ?code|exit ?code|return ?code|result|status ?code)\s*=\s*(-?\d+|0x[0-9a-f]+)\s*$`)
+	pair      = regexp.MustCompile(`^\s*([\w .-]+?)\s*=\s*(.*?)\s*$`)
+	section   = regexp.MustCompile(`^\s*\[([^\]]+)\]\s*$`)
+)
+
+const mostLines = 300 // a result file is short
+
+// Score is high only for short INI text with a result code.
+func Score(ls [][]byte) (n int) {
+	result, sections := false, 0
+	for _, l := range ls {
+		switch {
+		case len(bytes.TrimSpace(l)) == 0 || bytes.TrimSpace(l)[0] == ';':
+		case section.Match(l):
+			sections++
+			n++
+		case resultKey.Match(l):
+			result = true
+			n++
+		case pair.Match(l):
+			n++
+		default:
+			n -= 3
+		}
+	}
+	if !result || sections == 0 || n <= 0 || len(ls) > mostLines {
+		return 0
+	}
+	return 20 * n
+}
+
+// meanings are the result codes of script-driven silent set-ups.
+var meanings = map[int]string{
+	-1: "general error", -2: "invalid mode", -3: "required data not found in the response file", -4: "not enough memory available",
+	-5: "file does not exist", -6: "cannot write to the response file", -7: "unable to write to the log file", -8: "invalid path to the response file",
+	-9: "not a valid list type in the response file", -10: "data type in the response file is invalid", -11: "unknown error during set-up",
+	-12: "dialog boxes are out of order in the response file", -51: "cannot create the specified folder", -52: "cannot access the specified file or folder",
+	-53: "invalid option selected",
+}
+
+// Line takes the next line.
+func (r *Reader) Line(l textfile.Line) {
+	t := string(l.Text)
+	if strings.TrimSpace(t) == "" {
+		return
+	}
+	r.b.Ensure(l.Number)
+	if m := section.FindStringSubmatch(t); m != nil {
+		r.section = m[1]
+		return
+	}
+	if m := resultKey.FindStringSubmatch(t); m != nil {
+		n, err := strconv.ParseInt(m[2], 0, 64)
+		if err != nil || r.found && n == 0 {
+			return
+		}
+		r.found = true
+		code := int(int32(n))
+		r.b.Exit(l.Number, code, t)
+		kind := story.KindResult
+		text := t
+		if w, ok := meanings[code]; ok {
+			text += " (" + w + ")"
+			kind = story.KindError
+		}
+		if code != 0 {
+			a := r.b.Start(l.Number, r.section, nil)
+			r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: kind, Source: "response", Text: text, Raw: t})
+			r.b.End(a, l.Number, true, &code, t)
+		} else {
+			r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: story.KindProduct, Source: "response", Text: t, Raw: t})
+		}
+		return
+	}
+	m := pair.FindStringSubmatch(t)
+	if m == nil {
+		return
+	}
+	r.b.Property(l.Number, m[1], m[2])
+	p := &r.b.A.Product
+	switch strings.ToLower(m[1]) {
+	case "name", "product", "productname", "product name":
+		p.Name = m[2]
+	case "version", "productversion":
+		if strings.EqualFold(r.section, "application") || p.Version == "" {
+			p.Version = m[2]
+		}
+	case "company", "manufacturer":
+		p.Manufacturer = m[2]
+	}
+	low := strings.ToLower(m[1])
+	if strings.Contains(low, "error") || strings.Contains(low, "message") || strings.Contains(low, "reason") || strings.Contains(low, "failed") || strings.Contains(low, "detail") {
+		r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: story.KindText, Source: "response", Text: t, Raw: t})
+	}
+}
+
+// Finish gives the attempts.
+func (r *Reader) Finish() []*story.Attempt { return r.b.Finish() }

@@ -1,0 +1,205 @@
+// Package servicing reads the logs of the OS's own servicing: of the component
+// store (lines such as "2026-01-19 10:00:00, Error   CBS   text") and of image
+// servicing, which has the same shape.
+package servicing
+
+import (
+	"bytes"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+
+	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+// A Reader reads one log. Make it with [New].
+type Reader struct {
+	b       *lines.Builder
+	session *story.Action
+	lastBad string // code of the last failure of a whole operation
+}
+
+// New makes a reader for the log called file.
+func New(file string) *Reader { return &Reader{b: lines.New(file, story.Servicing)} }
+
+type entry struct {
+	date  string
+	at    time.Duration
+	level string
+	part  string // CBS, CSI, DISM …
+	text  string
+}
+
+var levels = map[string]story.Kind{"Info": story.KindData, "Error": story.KindError, "Warning": story.KindWarning, "Perf": story.KindData, "Fatal": story.KindError}
+
+func parse(line []byte) (e entry, ok bool) {
+	date, at, n := lines.Stamp(line)
+	if n == 0 || date == "" || n+3 > len(line) || line[n] != ',' {
+		return e, false
+	}
+	fields := strings.Fields(string(line[n+1 : min(len(line), n+80)]))
+	if len(fields) < 2 {
+		return e, false
+	}
+	if _, known := levels[fields[0]]; !known {
+		return e, false
+	}
+	e = entry{date: date, at: at, level: fields[0], part: fields[1]}
+	rest := string(line[n+1:])
+	if i := strings.Index(rest, fields[0]); i >= 0 {
+		rest = strings.TrimLeft(rest[i+len(fields[0]):], " \t")
+	}
+	if p, t, ok := strings.Cut(rest, " "); ok && p == fields[1] {
+		rest = t
+	}
+	e.text = strings.TrimSpace(rest)
+	return e, e.text != ""
+}
+
+// Score counts the lines of this dialect.
+func Score(ls [][]byte) (n int) {
+	for _, l := range ls {
+		if _, ok := parse(l); ok {
+			n++
+		}
+	}
+	return 3 * n
+}
+
+var (
+	hresult   = regexp.MustCompile(`(?i)(?:HRESULT|hr|result|error|code|status)\s*[:=]?\s*\(?(?:=\s*)?(0x[0-9a-f]{8})`)
+	packageID = regexp.MustCompile(`(?i)(?:package|update|feature|capability)(?: name)?[: ]+['"]?([\w.~-]*(?:Package|KB\d|~~|[\w-]+~)[\w.~-]*)`)
+	exitLine  = regexp.MustCompile(`(?i)(?:exit code|return code|exiting with|exit status)[^0-9x-]*(-?0x[0-9a-f]+|-?\d+)`)
+	session   = regexp.MustCompile(`(?i)session: (\d+_\d+)|Session (?:initialized|begin)|Initializing Trusted Installer`)
+	command   = regexp.MustCompile(`(?i)(?:Executing command line|command line): "?(.+?)"?$`)
+)
+
+// harmless are parts of lines that stand in logs of good runs.
+var harmless = []string{
+	"cannot perform the operation because", "scavenge", "DWLD:", "not applicable", "CBS_E_NOT_APPLICABLE", "0x800f080d", "Failed to get session package state",
+	"sqm", "SQM", "Warning: Unrecognized packageExtended", "Unrecognized attribute", "Failed to internally open package. [HRESULT = 0x800f0805 - CBS_E_INVALID_PACKAGE]",
+	"STATUS_OBJECT_NAME_NOT_FOUND", "Failed to OpenPackage using worker session", "Expecting attribute name",
+}
+
+// Line takes the next line.
+func (r *Reader) Line(l textfile.Line) {
+	e, ok := parse(l.Text)
+	if !ok {
+		if len(bytes.TrimSpace(l.Text)) > 0 {
+			r.b.Ensure(l.Number)
+			r.b.More(l.Number, strings.TrimSpace(string(l.Text)))
+		}
+		return
+	}
+	r.b.Ensure(l.Number)
+	raw := string(l.Text)
+	r.b.Stamp(l.Number, e.at, e.date)
+	kind := levels[e.level]
+	low := strings.ToLower(e.text)
+	if kind == story.KindData && (strings.Contains(low, "failed") || strings.Contains(low, "corrupt") || strings.Contains(low, "mark store corruption") || strings.Contains(low, "hr:0x8")) {
+		kind = story.KindWarning
+	}
+	if kind == story.KindData && !worthKeeping(low) {
+		return
+	}
+	for _, h := range harmless {
+		if strings.Contains(e.text, h) && kind != story.KindError {
+			kind = story.KindInfo
+		}
+	}
+	r.shape(l.Number, e, raw)
+	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: kind, Source: e.part, Text: e.text, Raw: raw})
+	r.outcome(l.Number, e, low, m)
+}
+
+func worthKeeping(low string) bool {
+	for _, w := range []string{"exec:", "session", "restart", "reboot", "succe", "complete", "result", "repair", "command", "package", "exit code", "end ", "summary", "(p)", "(f)", "cannot", "missing"} {
+		if strings.Contains(low, w) {
+			return true
+		}
+	}
+	return false
+}
+
+// shape begins sessions and names what is serviced.
+func (r *Reader) shape(line int, e entry, raw string) {
+	if m := command.FindStringSubmatch(e.text); m != nil {
+		r.b.A.Command = m[1]
+	}
+	if m := packageID.FindStringSubmatch(e.text); m != nil && (strings.HasPrefix(e.text, "Exec:") || r.b.A.Product.Name == "" || strings.Contains(strings.ToLower(e.text), "failed")) {
+		r.b.A.Product.Name = strings.Trim(m[1], "'\",.")
+	}
+	if session.MatchString(e.text) && (r.session == nil || strings.Contains(e.text, "initialized")) {
+		if r.session != nil && r.session.EndLine == 0 {
+			r.b.End(r.session, line, false, nil, "")
+		}
+		r.session = r.b.Start(line, "Session", nil)
+	}
+}
+
+// outcome takes what the last lines of an operation say.
+func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
+	a := r.b.A
+	if x := exitLine.FindStringSubmatch(e.text); x != nil && !strings.Contains(low, "child process") {
+		if n, err := strconv.ParseInt(x[1], 0, 64); err == nil {
+			r.b.Exit(line, signed(n), m.Raw)
+			a.Success = new(n == 0 || n == 3010)
+		}
+	}
+	if strings.Contains(low, "reboot required") || strings.Contains(low, "restart is required") || strings.Contains(low, "reboot is required") {
+		if !strings.Contains(low, "required: no") && !strings.Contains(low, "required: 0") && !strings.Contains(low, "not required") {
+			a.Restart = true
+		}
+	}
+	hr := hresult.FindStringSubmatch(e.text)
+	overall := strings.HasPrefix(e.text, "Exec: Processing complete") || strings.Contains(low, "session: ") && strings.Contains(low, "final") ||
+		strings.Contains(low, "failed to process") || strings.Contains(low, "failed to perform operation") || strings.Contains(low, "operation failed") ||
+		strings.Contains(low, "failed execution") || strings.Contains(low, "startup processing") || strings.Contains(low, "session processing") && hr != nil
+	switch {
+	case hr != nil && isFailure(hr[1]) && (overall || m.Kind == story.KindError):
+		a.Success = new(false)
+		if overall {
+			m.Verdict = true
+		}
+		if r.session != nil {
+			r.b.End(r.session, line, true, nil, m.Raw)
+		}
+		if n, err := strconv.ParseInt(hr[1], 0, 64); err == nil && overall {
+			r.b.Exit(line, signed(n), m.Raw)
+		}
+	case strings.Contains(low, "the operation completed successfully") || hr != nil && overall && !isFailure(hr[1]), strings.HasPrefix(low, "repair complete") && strings.Contains(low, "successfully"):
+		a.Success = new(true)
+		if a.Exit != nil && a.Exit.Code != 0 {
+			a.Exit = nil
+		}
+	}
+}
+
+func isFailure(hex string) bool {
+	return strings.HasPrefix(strings.ToLower(hex), "0x8") || strings.HasPrefix(strings.ToLower(hex), "0xc") || strings.HasPrefix(strings.ToLower(hex), "0xd")
+}
+
+// signed gives an HRESULT as the number that a program ends with.
+func signed(n int64) int { return int(int32(uint32(n))) }
+
+// Finish gives the attempts.
+func (r *Reader) Finish() []*story.Attempt {
+	all := r.b.Finish()
+	for _, a := range all {
+		if a.Success == nil {
+			bad := false
+			for _, m := range a.Messages {
+				bad = bad || m.Kind == story.KindError
+			}
+			if bad {
+				a.Success = new(false)
+			} else if len(a.Messages) > 0 {
+				a.Success = new(true)
+			}
+		}
+	}
+	return all
+}

@@ -1,0 +1,10 @@
+package story
+
+import "hollowkey/core/logs/textfile"
+
+// A Reader takes the lines of one log of its dialect, in order, and then gives
+// the attempts that they tell of. It keeps no line's bytes.
+type Reader interface {
+	Line(textfile.Line)
+	Finish() []*Attempt
+}

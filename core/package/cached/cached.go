@@ -1,0 +1,263 @@
+// Package cached checks the copies of packages and patches that the installer
+// engine keeps for repair and uninstall, and finds the very same files again
+// elsewhere.
+package cached
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"slices"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/package/installdb"
+)
+
+// A Machine is what the cache needs of one.
+type Machine interface {
+	Name() string
+	machine.Files
+	machine.Registry
+}
+
+// Kind is what is cached.
+type Kind string
+
+// The kinds.
+const (
+	Product Kind = "product"
+	Patch   Kind = "patch"
+)
+
+// State is how a cached file was found.
+type State string
+
+// The states.
+const (
+	Good         State = "good"
+	Missing      State = "missing"
+	Unreadable   State = "unreadable"   // the OS refuses it
+	Damaged      State = "damaged"      // no package or patch any more
+	Wrong        State = "wrong"        // another product's, or another package of it
+	Unregistered State = "unregistered" // the registration names no file
+	NotTaken     State = "not known"    // it is there; a captured twin has no contents
+)
+
+// An Entry is one registered product or patch with its cached file.
+type Entry struct {
+	Kind        Kind   `json:"kind"`
+	Name        string `json:"name"`
+	Version     string `json:"version,omitempty"`
+	Code        string `json:"code"`                   // product code or patch code
+	PackageCode string `json:"package_code,omitempty"` // of the product's package; the patch code of a patch
+	Of          string `json:"of,omitempty"`           // of a patch: the product
+	User        string `json:"user"`                   // security ID of the registration; S-1-5-18 for all users
+	File        string `json:"file,omitempty"`         // the cached file
+	Source      string `json:"source,omitempty"`       // where it was last installed from
+	SourceName  string `json:"source_name,omitempty"`  // the file's name there
+	State       State  `json:"state"`
+	Detail      string `json:"detail,omitempty"`
+}
+
+const (
+	userData   = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UserData`
+	classes    = `HKLM\SOFTWARE\Classes\Installer\`
+	allUsers   = "S-1-5-18"
+	maxEntries = 20_000
+)
+
+// Read lists all registered products and patches with the state of their cached
+// files.
+func Read(m Machine) ([]Entry, error) {
+	users, err := subkeys(m, userData)
+	if err != nil {
+		return nil, err
+	}
+	var list []Entry
+	for _, user := range users {
+		products, err := readProducts(m, user)
+		if err != nil {
+			return nil, err
+		}
+		patches, err := readPatches(m, user, products)
+		if err != nil {
+			return nil, err
+		}
+		if list = append(append(list, products...), patches...); len(list) > maxEntries {
+			return nil, fmt.Errorf("more than %d products and patches are registered on %s", maxEntries, m.Name())
+		}
+	}
+	return list, nil
+}
+
+func subkeys(m Machine, key string) ([]string, error) {
+	names, err := m.Subkeys(key)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	slices.Sort(names)
+	return names, err
+}
+
+func text(m Machine, key, name string) string {
+	v, err := m.Value(key, name)
+	if err != nil {
+		return ""
+	}
+	return v.Words()
+}
+
+func readProducts(m Machine, user string) (list []Entry, err error) {
+	root := userData + `\` + user + `\Products`
+	names, err := subkeys(m, root)
+	if err != nil {
+		return nil, err
+	}
+	for _, packed := range names {
+		at := root + `\` + packed + `\InstallProperties`
+		if there, err := m.KeyExists(at); err != nil || !there {
+			continue // only advertised, or a shared part
+		}
+		e := Entry{Kind: Product, Name: text(m, at, "DisplayName"), Version: text(m, at, "DisplayVersion"), Code: installdb.UnpackCode(packed), User: user,
+			File: text(m, at, "LocalPackage"), Source: text(m, at, "InstallSource")}
+		class := classes + `Products\` + packed
+		if code := text(m, class, "PackageCode"); code != "" {
+			e.PackageCode = installdb.UnpackCode(code)
+		}
+		e.SourceName = text(m, class+`\SourceList`, "PackageName")
+		if last := lastSource(text(m, class+`\SourceList`, "LastUsedSource")); last != "" {
+			e.Source = last
+		}
+		check(m, &e)
+		list = append(list, e)
+	}
+	return list, nil
+}
+
+// lastSource takes the folder out of "n;1;folder".
+func lastSource(s string) string {
+	parts := strings.SplitN(s, ";", 3)
+	return parts[len(parts)-1]
+}
+
+func readPatches(m Machine, user string, products []Entry) (list []Entry, err error) {
+	root := userData + `\` + user + `\Patches`
+	names, err := subkeys(m, root)
+	if err != nil {
+		return nil, err
+	}
+	for _, packed := range names {
+		code := installdb.UnpackCode(packed)
+		e := Entry{Kind: Patch, Code: code, PackageCode: code, User: user, File: text(m, root+`\`+packed, "LocalPackage")}
+		for _, p := range products {
+			at := userData + `\` + user + `\Products\` + installdb.PackCode(p.Code) + `\Patches\` + packed
+			if there, err := m.KeyExists(at); err == nil && there {
+				e.Name, e.Of = text(m, at, "DisplayName"), strings.TrimSpace(p.Name+" "+p.Version)
+			}
+		}
+		list0 := classes + `Patches\` + packed + `\SourceList`
+		e.SourceName, e.Source = text(m, list0, "PackageName"), lastSource(text(m, list0, "LastUsedSource"))
+		check(m, &e)
+		list = append(list, e)
+	}
+	return list, nil
+}
+
+// check looks at the cached file of an entry.
+func check(m Machine, e *Entry) {
+	if e.File == "" {
+		e.State, e.Detail = Unregistered, "the registration names no cached file"
+		return
+	}
+	id, err := IdentifyOn(m, e.File)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		e.State = Missing
+	case errors.Is(err, machine.ErrUnsupported):
+		e.State, e.Detail = NotTaken, err.Error()
+	case errors.Is(err, fs.ErrPermission):
+		e.State, e.Detail = Unreadable, err.Error()
+	case err != nil:
+		e.State, e.Detail = Damaged, err.Error()
+	default:
+		e.State, e.Detail = id.fits(*e)
+	}
+}
+
+// An Identity is what a package or patch file is.
+type Identity struct {
+	Kind    Kind
+	Code    string // package code or patch code
+	Product string // product code of a package
+	Name    string
+}
+
+// fits says whether a file is the very one of an entry.
+func (id Identity) fits(e Entry) (State, string) {
+	switch {
+	case id.Kind != e.Kind:
+		return Wrong, "it is a " + string(id.Kind)
+	case e.Kind == Product && !strings.EqualFold(id.Product, e.Code):
+		return Wrong, "it belongs to " + id.Name + " " + id.Product
+	case e.PackageCode != "" && !strings.EqualFold(id.Code, e.PackageCode):
+		return Wrong, "it is another package of the product: " + id.Code
+	}
+	return Good, ""
+}
+
+// Identify reads what a package or patch is.
+func Identify(r io.ReaderAt, size int64) (Identity, error) {
+	db, err := installdb.Open(r, size)
+	if err != nil {
+		return Identity{}, err
+	}
+	s, err := db.Summary()
+	if err != nil {
+		return Identity{}, err
+	}
+	id := Identity{Kind: Product, Code: strings.ToUpper(s.Text(installdb.SummaryRevision)), Name: s.Text(installdb.SummarySubject)}
+	if db.Format == installdb.Patch {
+		p, err := db.PatchInfo()
+		return Identity{Kind: Patch, Code: p.Code, Name: first(s.Text(installdb.SummaryTitle), id.Name)}, err
+	}
+	t, err := db.TableOrEmpty("Property")
+	if err != nil {
+		return id, err
+	}
+	for _, r := range t.Rows {
+		switch t.Get(r, "Property").Text {
+		case "ProductCode":
+			id.Product = strings.ToUpper(t.Get(r, "Value").Text)
+		case "ProductName":
+			id.Name = t.Get(r, "Value").Text
+		}
+	}
+	return id, nil
+}
+
+func first(a, b string) string {
+	if a != "" {
+		return a
+	}
+	return b
+}
+
+// IdentifyOn reads what a file on a machine is.
+func IdentifyOn(m machine.Files, path string) (Identity, error) {
+	info, err := m.Stat(path)
+	if err != nil {
+		return Identity{}, err
+	}
+	f, err := m.Open(path)
+	if err != nil {
+		return Identity{}, err
+	}
+	defer f.Close()
+	at, ok := f.(io.ReaderAt)
+	if !ok {
+		return Identity{}, machine.ErrUnsupported
+	}
+	return Identify(at, info.Size)
+}

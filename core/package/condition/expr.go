@@ -1,0 +1,149 @@
+// Package condition is the language in which installer packages say when an
+// action runs and which machines they refuse: symbols, comparisons, and logic.
+// It is pure: what symbols are worth comes from whoever asks.
+//
+// Source: the platform SDK's installer documentation, "Conditional Statement
+// Syntax". Where the documentation is silent, the tests say what a real engine
+// does (core/package/installdb/realengine).
+package condition
+
+import (
+	"strconv"
+	"strings"
+)
+
+// Kind is what a symbol names.
+type Kind int
+
+// The kinds of symbols, each with its mark in front of the name.
+const (
+	Property        Kind = iota // no mark
+	Environment                 // %: an environment variable
+	ComponentAction             // $: what is done to a component
+	ComponentState              // ?: how a component is installed
+	FeatureAction               // &: what is done to a feature
+	FeatureState                // !: how a feature is installed
+)
+
+const marks = " %$?&!"
+
+// A Symbol is a name whose value the machine or the set-up decides.
+type Symbol struct {
+	Kind Kind
+	Name string
+}
+
+// String writes the symbol as it stands in a condition.
+func (s Symbol) String() string { return strings.TrimSpace(marks[s.Kind:s.Kind+1]) + s.Name }
+
+// An Expr is a condition or a part of one.
+type Expr interface {
+	String() string // parses back to the same tree
+	level() int     // how strongly it binds
+}
+
+// A Logic is two conditions joined by AND, OR, XOR, EQV or IMP.
+type Logic struct {
+	Op          string
+	Left, Right Expr
+}
+
+// A Not turns a condition round.
+type Not struct{ Of Expr }
+
+// A Compare compares two operands. Fold leaves letter case out of account.
+type Compare struct {
+	Op          string // = <> < <= > >= >< << >>
+	Fold        bool
+	Left, Right Operand
+}
+
+// A Truth is an operand that stands alone: set, or another number than 0.
+type Truth struct{ Of Operand }
+
+// An Operand is a symbol, a text, or a number.
+type Operand struct {
+	Symbol *Symbol
+	Text   *string
+	Number int32
+}
+
+// levels of binding, strongest first. Source: "Conditional Statement Syntax",
+// operator precedence.
+var levels = map[string]int{"IMP": 1, "EQV": 2, "XOR": 3, "OR": 4, "AND": 5}
+
+const notLevel, termLevel = 6, 7
+
+func (l *Logic) level() int   { return levels[l.Op] }
+func (n *Not) level() int     { return notLevel }
+func (c *Compare) level() int { return termLevel }
+func (t *Truth) level() int   { return termLevel }
+
+// in writes e, in brackets when it binds less than its place needs.
+func in(e Expr, least int) string {
+	if e.level() < least {
+		return "(" + e.String() + ")"
+	}
+	return e.String()
+}
+
+func (l *Logic) String() string {
+	return in(l.Left, l.level()) + " " + l.Op + " " + in(l.Right, l.level()+1)
+}
+
+func (n *Not) String() string { return "NOT " + in(n.Of, notLevel) }
+
+func (c *Compare) String() string {
+	op := c.Op
+	if c.Fold {
+		op = "~" + op
+	}
+	return c.Left.String() + " " + op + " " + c.Right.String()
+}
+
+func (t *Truth) String() string { return t.Of.String() }
+
+func (o Operand) String() string {
+	switch {
+	case o.Symbol != nil:
+		return o.Symbol.String()
+	case o.Text != nil:
+		return `"` + *o.Text + `"`
+	}
+	return strconv.Itoa(int(o.Number))
+}
+
+// Symbols lists the symbols of a condition, each once, in their order.
+func Symbols(e Expr) (list []Symbol) {
+	seen := map[Symbol]bool{}
+	add := func(o Operand) {
+		if o.Symbol != nil && !seen[*o.Symbol] {
+			seen[*o.Symbol] = true
+			list = append(list, *o.Symbol)
+		}
+	}
+	for _, t := range Terms(e) {
+		switch t := t.(type) {
+		case *Compare:
+			add(t.Left)
+			add(t.Right)
+		case *Truth:
+			add(t.Of)
+		}
+	}
+	return list
+}
+
+// Terms lists the comparisons and lone operands of a condition from left to
+// right.
+func Terms(e Expr) []Expr {
+	switch e := e.(type) {
+	case *Logic:
+		return append(Terms(e.Left), Terms(e.Right)...)
+	case *Not:
+		return Terms(e.Of)
+	case nil:
+		return nil
+	}
+	return []Expr{e}
+}

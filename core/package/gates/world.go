@@ -1,0 +1,352 @@
+// Package gates finds everything in a package that can stop its set-up, works
+// it out for one machine, and says why it stops and what would let it pass.
+package gates
+
+import (
+	"errors"
+	"io/fs"
+	"strconv"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/package/condition"
+	"hollowkey/core/package/installdb"
+)
+
+// A Machine is what the gates need of one.
+type Machine interface {
+	Name() string
+	Facts() machine.Facts
+	machine.Files
+	machine.Registry
+}
+
+// A World is what conditions are worked out in: a package, a machine or none,
+// and the properties of the command line.
+type World struct {
+	db    *installdb.Database
+	m     Machine // nil when none is named
+	given map[string]string
+	known map[condition.Symbol]Known
+	busy  map[condition.Symbol]bool // being worked out, against circles
+	err   error
+}
+
+// NewWorld makes the world of a package. m may be nil.
+func NewWorld(db *installdb.Database, m Machine, given map[string]string) *World {
+	return &World{db: db, m: m, given: given, known: map[condition.Symbol]Known{}, busy: map[condition.Symbol]bool{}}
+}
+
+// Err is the first error that reading the package gave.
+func (w *World) Err() error { return w.err }
+
+func (w *World) table(name string) *installdb.Table {
+	t, err := w.db.TableOrEmpty(name)
+	if err != nil {
+		if w.err == nil {
+			w.err = err
+		}
+		return &installdb.Table{Name: name}
+	}
+	return t
+}
+
+// Origin is where a symbol's value comes from.
+type Origin string
+
+// The origins.
+const (
+	Given    Origin = "command line"
+	BuiltIn  Origin = "built-in"
+	Stored   Origin = "Property table"
+	Searched Origin = "AppSearch"
+	Related  Origin = "Upgrade table"
+	ByAction Origin = "custom action"
+	Variable Origin = "environment"
+	Choice   Origin = "features"
+	Nowhere  Origin = "not set"
+)
+
+// Known is a symbol's value, where it comes from, and how that is known.
+type Known struct {
+	condition.Value
+	Origin Origin
+	Detail string // one phrase: what was looked at and found
+}
+
+// Lookup gives the value of a symbol; a [condition.Lookup].
+func (w *World) Lookup(s condition.Symbol) condition.Value { return w.Know(s).Value }
+
+// Know works a symbol out, once.
+func (w *World) Know(s condition.Symbol) Known {
+	if k, ok := w.known[s]; ok {
+		return k
+	}
+	if w.busy[s] {
+		return unknown(ByAction, "its value depends on itself")
+	}
+	w.busy[s] = true
+	var k Known
+	switch s.Kind {
+	case condition.Property:
+		k = w.property(s.Name)
+	case condition.Environment:
+		k = w.variable(s.Name)
+	default:
+		k = w.state(s)
+	}
+	delete(w.busy, s)
+	w.known[s] = k
+	return k
+}
+
+func (w *World) property(name string) Known {
+	searched, found := w.search(name)
+	switch {
+	case found && (searched.Text != "" || searched.Unknown):
+		return searched // what is found replaces what was given
+	case w.given[name] != "":
+		return Known{condition.Value{Text: w.given[name]}, Given, "given"}
+	}
+	if b, ok := w.builtIn(name); ok {
+		return b
+	}
+	if u, ok := w.related(name); ok {
+		return u
+	}
+	stored, has := w.stored(name)
+	if set, ok := w.byAction(name); ok && (has || set.Unknown || set.Text != "") {
+		if set.Unknown && has {
+			set.Detail += "; before that it is " + strconv.Quote(stored)
+		}
+		return set
+	}
+	if has {
+		return Known{condition.Value{Text: stored}, Stored, "the package sets it"}
+	}
+	if found {
+		return searched
+	}
+	return Known{Origin: Nowhere, Detail: "nothing sets it"}
+}
+
+func unknown(from Origin, detail string) Known {
+	return Known{condition.Value{Unknown: true}, from, detail}
+}
+
+func (w *World) stored(name string) (string, bool) {
+	t := w.table("Property")
+	for _, r := range t.Rows {
+		if t.Get(r, "Property").Text == name {
+			return t.Get(r, "Value").Text, true
+		}
+	}
+	return "", false
+}
+
+// byAction finds the custom actions that set a property. A plain text under a
+// condition that can be worked out is a value; all else is known at run time
+// only.
+func (w *World) byAction(name string) (Known, bool) {
+	t := w.table("CustomAction")
+	for _, r := range t.Rows {
+		kind := int(t.Get(r, "Type").Int) & 0x3F
+		if kind != 51 && kind != 35 || t.Get(r, "Source").Text != name {
+			continue
+		}
+		action, target := t.Get(r, "Action").Text, t.Get(r, "Target").Text
+		runs := w.runs(action)
+		switch runs {
+		case condition.False:
+			continue
+		case condition.CannotTell:
+			return unknown(ByAction, "the action "+action+" may set it"), true
+		}
+		if text, ok := w.Format(target); ok {
+			return Known{condition.Value{Text: text}, ByAction, "the action " + action + " sets it"}, true
+		}
+		return unknown(ByAction, "the action "+action+" sets it to "+target), true
+	}
+	return Known{}, false
+}
+
+// runs says whether an action runs before the set-up does its work.
+func (w *World) runs(action string) condition.Answer {
+	answer := condition.False
+	for _, table := range []string{"InstallExecuteSequence", "InstallUISequence"} {
+		t := w.table(table)
+		for _, r := range t.Rows {
+			if t.Get(r, "Action").Text != action || t.Get(r, "Sequence").Int <= 0 {
+				continue
+			}
+			e, err := condition.Parse(t.Get(r, "Condition").Text)
+			if err != nil {
+				return condition.CannotTell
+			}
+			if a := condition.Eval(e, w.Lookup); a != condition.False {
+				answer = a
+			}
+		}
+	}
+	return answer
+}
+
+func (w *World) variable(name string) Known {
+	if w.m == nil {
+		return unknown(Variable, "an environment variable of the machine")
+	}
+	for k, v := range w.m.Facts().Environment {
+		if strings.EqualFold(k, name) {
+			return Known{condition.Value{Text: v}, Variable, "set on " + w.m.Name()}
+		}
+	}
+	return Known{Origin: Variable, Detail: "not set on " + w.m.Name()}
+}
+
+// state gives the states of features and components at a first install, as the
+// numbers that conditions compare with.
+func (w *World) state(s condition.Symbol) Known {
+	const absent, local, none = "2", "3", "-1"
+	feature := s.Kind == condition.FeatureAction || s.Kind == condition.FeatureState
+	if feature && !w.has("Feature", "Feature", s.Name) || !feature && !w.has("Component", "Component", s.Name) {
+		return Known{Origin: Nowhere, Detail: "the package has none of this name"}
+	}
+	switch s.Kind {
+	case condition.FeatureState, condition.ComponentState:
+		return Known{condition.Value{Text: absent}, Choice, "not installed yet"}
+	case condition.FeatureAction:
+		if w.chosen(s.Name) {
+			return Known{condition.Value{Text: local}, Choice, "chosen by its level"}
+		}
+		return Known{condition.Value{Text: none}, Choice, "not chosen by its level"}
+	}
+	t := w.table("FeatureComponents")
+	for _, r := range t.Rows {
+		if t.Get(r, "Component_").Text == s.Name && w.chosen(t.Get(r, "Feature_").Text) {
+			return Known{condition.Value{Text: local}, Choice, "part of a chosen feature"}
+		}
+	}
+	return Known{condition.Value{Text: none}, Choice, "in no chosen feature"}
+}
+
+func (w *World) has(table, column, value string) bool {
+	t := w.table(table)
+	for _, r := range t.Rows {
+		if t.Get(r, column).Text == value {
+			return true
+		}
+	}
+	return false
+}
+
+func (w *World) chosen(feature string) bool {
+	level := 1
+	if n, err := strconv.Atoi(w.Know(condition.Symbol{Name: "INSTALLLEVEL"}).Text); err == nil {
+		level = n
+	}
+	t := w.table("Feature")
+	for _, r := range t.Rows {
+		if t.Get(r, "Feature").Text == feature {
+			n := int(t.Get(r, "Level").Int)
+			return n > 0 && n <= level
+		}
+	}
+	return false
+}
+
+const maxFormat = 20 // properties within one another
+
+// Format puts values into a text with [Property] and [%VARIABLE] in it. ok is
+// false when something in it is known at run time only.
+func (w *World) Format(text string) (out string, ok bool) {
+	for range maxFormat {
+		open := strings.LastIndexByte(text, '[')
+		if open < 0 {
+			return text, true
+		}
+		end := strings.IndexByte(text[open:], ']')
+		if end < 0 {
+			return text, true
+		}
+		name := text[open+1 : open+end]
+		s := condition.Symbol{Name: name}
+		switch {
+		case strings.HasPrefix(name, "%"):
+			s = condition.Symbol{Kind: condition.Environment, Name: name[1:]}
+		case strings.HasPrefix(name, `\`) && len(name) > 1:
+			text = text[:open] + name[1:] + text[open+end+1:]
+			continue
+		case name == "" || strings.ContainsAny(name[:1], "#$!~"):
+			return text, false
+		}
+		v := w.Know(s)
+		if v.Origin == Nowhere && s.Kind == condition.Property {
+			if path, ok := w.folder(name, 0); ok {
+				v = Known{Value: condition.Value{Text: path}}
+			}
+		}
+		if v.Unknown {
+			return text, false
+		}
+		text = text[:open] + v.Text + text[open+end+1:]
+	}
+	return text, false
+}
+
+// BuiltIn gives a property that the engine itself sets; ok is false for others.
+func (w *World) BuiltIn(name string) (k Known, ok bool) { return w.builtIn(name) }
+
+// Search looks up what AppSearch finds for a property; ok is false when no
+// search is for it.
+func (w *World) Search(property string) (k Known, ok bool) { return w.search(property) }
+
+// Related gives the product code that FindRelatedProducts puts into a property;
+// ok is false when no row of the Upgrade table is for it.
+func (w *World) Related(property string) (k Known, ok bool) { return w.related(property) }
+
+// Folder works out where a folder of the Directory table is on the machine, with
+// a backslash at its end; ok is false when that cannot be told.
+func (w *World) Folder(name string) (path string, ok bool) { return w.folder(name, 0) }
+
+// folder works out a row of the Directory table from the known folders.
+func (w *World) folder(name string, depth int) (string, bool) {
+	if v := w.Know(condition.Symbol{Name: name}); v.Text != "" && !v.Unknown {
+		return strings.TrimRight(v.Text, `\`) + `\`, true
+	}
+	t := w.table("Directory")
+	for _, r := range t.Rows {
+		if t.Get(r, "Directory").Text != name || depth > maxFormat {
+			continue
+		}
+		parent := t.Get(r, "Directory_Parent").Text
+		if parent == "" || parent == name {
+			return "", false
+		}
+		above, ok := w.folder(parent, depth+1)
+		if !ok {
+			return "", false
+		}
+		own, _, _ := strings.Cut(t.Get(r, "DefaultDir").Text, ":")
+		if _, long, ok := strings.Cut(own, "|"); ok {
+			own = long
+		}
+		if own == "." || own == "" {
+			return above, true
+		}
+		return above + own + `\`, true
+	}
+	return "", false
+}
+
+// there says whether a file or folder is on the machine; ok is false when that
+// cannot be told.
+func (w *World) there(path string) (there, ok bool) {
+	if w.m == nil {
+		return false, false
+	}
+	_, err := w.m.Stat(strings.TrimRight(path, `\`))
+	if errors.Is(err, fs.ErrNotExist) {
+		return false, true
+	}
+	return err == nil, err == nil
+}

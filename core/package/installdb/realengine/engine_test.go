@@ -1,0 +1,110 @@
+// Package realengine checks what we read, write and work out against a real
+// installer engine, the one of Debian's wine. Without wine the tests skip,
+// unless HOLLOWKEY_ENGINE is "required".
+package realengine
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"hollowkey/core/package/installdb/realengine/ask"
+)
+
+var (
+	prefix  string // of wine
+	host    string // the program that asks the engine
+	absent  string // why there is no engine
+	scratch string
+)
+
+func TestMain(m *testing.M) {
+	var err error
+	if scratch, err = os.MkdirTemp("", "hollowkey-engine-"); err != nil {
+		panic(err)
+	}
+	if err := startEngine(); err != nil {
+		absent = err.Error()
+	}
+	code := 0
+	if absent != "" && os.Getenv("HOLLOWKEY_ENGINE") == "required" {
+		fmt.Println("FAIL: the real engine is required here and is not there:", absent)
+		code = 1
+	} else {
+		code = m.Run()
+	}
+	if prefix != "" {
+		wine("wineserver", "-k").Run() // ends the programs of our own prefix only
+	}
+	os.RemoveAll(scratch)
+	os.Exit(code)
+}
+
+// startEngine makes a wine prefix of our own and puts into it what programs
+// built with Go need there.
+func startEngine() error {
+	for _, tool := range []string{"wine", "wineserver", "x86_64-w64-mingw32-gcc"} {
+		if _, err := exec.LookPath(tool); err != nil {
+			return fmt.Errorf("%s is not installed", tool)
+		}
+	}
+	prefix = filepath.Join(scratch, "prefix")
+	host = filepath.Join(scratch, "host.exe")
+	build := exec.Command("go", "build", "-o", host, "hollowkey/core/package/installdb/realengine/host")
+	build.Env = append(os.Environ(), "GOOS=windows", "GOARCH=amd64", "CGO_ENABLED=0")
+	system := filepath.Join(prefix, "drive_c", "windows", "system32")
+	for _, c := range []*exec.Cmd{
+		build, wine("wine", "wineboot", "-i"), wine("wine", "winecfg", "-v", "win10"),
+		exec.Command("x86_64-w64-mingw32-gcc", "-shared", "-o", filepath.Join(system, "bcryptprimitives.dll"), "testdata/prng.c", "-ladvapi32"),
+	} {
+		if out, err := c.CombinedOutput(); err != nil {
+			return fmt.Errorf("%s: %v\n%s", strings.Join(c.Args, " "), err, out)
+		}
+	}
+	return nil
+}
+
+func wine(args ...string) *exec.Cmd {
+	c := exec.Command(args[0], args[1:]...)
+	c.Env = append(os.Environ(), "WINEPREFIX="+prefix, "WINEDEBUG=-all", "WINEDLLOVERRIDES=mscoree,mshtml=", "LC_ALL=C.UTF-8")
+	return c
+}
+
+// engine asks the engine one thing; the test skips where there is none.
+func engine(t *testing.T, q ask.Request) ask.Answer {
+	t.Helper()
+	if absent != "" {
+		t.Skip("no real engine here: " + absent)
+	}
+	dir := t.TempDir()
+	in, out := filepath.Join(dir, "ask.json"), filepath.Join(dir, "answer.json")
+	b, err := json.Marshal(q)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(in, b, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if text, err := wine("wine", host, windowsPath(in), windowsPath(out)).CombinedOutput(); err != nil {
+		t.Fatalf("the engine's host: %v\n%s", err, text)
+	}
+	b, err = os.ReadFile(out)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var a ask.Answer
+	if err := json.Unmarshal(b, &a); err != nil {
+		t.Fatal(err)
+	}
+	if a.Error != "" {
+		t.Fatalf("the engine says: %s", a.Error)
+	}
+	return a
+}
+
+// windowsPath is a path of ours as programs under wine see it.
+func windowsPath(p string) string { return "Z:" + strings.ReplaceAll(p, "/", `\`) }

@@ -1,0 +1,182 @@
+package unpack
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"strings"
+
+	"hollowkey/core/package/cabinet"
+	"hollowkey/core/package/compound"
+)
+
+const (
+	scanChunk  = 1 << 20 // bytes read at once
+	maxCarried = 1000    // things in one program
+)
+
+// marks are what carried files begin with.
+var marks = [][]byte{[]byte(compound.Signature), []byte(cabinet.Signature + "\x00\x00\x00\x00"), []byte("PK\x03\x04")}
+
+// program finds the packages, cabinets and zips that a set-up program carries in
+// its resources, sections or behind its end, by their structure. What is found
+// is an item; archives are gone through.
+func (w *walk) program(r source, size int64, prefix string, depth int) error {
+	if depth >= maxDeep {
+		return nil
+	}
+	sections := peSections(r, size)
+	buf := make([]byte, scanChunk+16)
+	found := 0
+	for at := int64(1); at < size; {
+		n, err := r.ReadAt(buf, at)
+		if err != nil && err != io.EOF {
+			return err
+		}
+		hit, mark := firstMark(buf[:n])
+		if hit < 0 || hit >= scanChunk && n > scanChunk {
+			at += scanChunk
+			continue
+		}
+		start := at + int64(hit)
+		length, err := w.carried(r, start, size, mark, prefix, sections, depth)
+		if err != nil {
+			return err
+		}
+		if length == 0 {
+			at = start + 1
+			continue
+		}
+		if found++; found > maxCarried {
+			return fmt.Errorf("more than %d packages and archives are inside", maxCarried)
+		}
+		at = start + length
+	}
+	return nil
+}
+
+func firstMark(b []byte) (at, mark int) {
+	at = -1
+	for i, m := range marks {
+		if k := bytes.Index(b, m); k >= 0 && (at < 0 || k < at) {
+			at, mark = k, i
+		}
+	}
+	return at, mark
+}
+
+// carried takes what begins at a byte, and gives its length; 0 when it only
+// looked like something.
+func (w *walk) carried(r source, start, size int64, mark int, prefix string, sections []peSection, depth int) (int64, error) {
+	part := io.NewSectionReader(r, start, size-start)
+	where := fmt.Sprintf("%s, byte %d", sectionAt(sections, start), start)
+	name := fmt.Sprintf("at-%d", start)
+	switch mark {
+	case 0:
+		f, err := compound.Open(part, size-start)
+		if err != nil {
+			return 0, ignore(err, compound.ErrDamaged, compound.ErrNotCompound)
+		}
+		length, err := f.Length()
+		if err != nil {
+			return 0, ignore(err, compound.ErrDamaged)
+		}
+		kind, about, err := About(part, size-start)
+		if err != nil {
+			return 0, nil
+		}
+		ext := map[Kind]string{PackageKind: ".msi", PatchKind: ".msp", MstKind: ".mst"}[kind]
+		i := Item{Path: path.Join(prefix, "carried", name+ext), Kind: kind, Size: length, Where: where, About: about}
+		return length, w.put(i, func() (io.Reader, error) { return io.NewSectionReader(r, start, length), nil })
+	case 1:
+		c, err := cabinet.Open(part, size-start)
+		if err != nil {
+			return 0, ignore(err, cabinet.ErrDamaged)
+		}
+		i := Item{Path: path.Join(prefix, "carried", name+".cab"), Kind: CabinetKind, Size: c.Length, Where: where, About: fmt.Sprintf("%d files", len(c.Files))}
+		if err := w.put(i, func() (io.Reader, error) { return io.NewSectionReader(r, start, c.Length), nil }); err != nil {
+			return 0, err
+		}
+		return c.Length, w.cabinet(io.NewSectionReader(r, start, c.Length), c.Length, path.Join(prefix, "carried", name), name+".cab", nil)
+	}
+	z, err := zip.NewReader(part, size-start)
+	if err != nil && !errors.Is(err, zip.ErrInsecurePath) || len(z.File) == 0 {
+		return 0, nil
+	}
+	local := make([]byte, 30) // the entry that begins here must be one of the archive's; [APPNOTE] 4.3.7
+	if _, err := part.ReadAt(local, 0); err != nil {
+		return 0, nil
+	}
+	data := 30 + int64(binary.LittleEndian.Uint16(local[26:])) + int64(binary.LittleEndian.Uint16(local[28:]))
+	end, here := int64(0), false
+	for _, f := range z.File {
+		if o, err := f.DataOffset(); err == nil {
+			end = max(end, o+int64(f.CompressedSize64))
+			here = here || o == data
+		}
+	}
+	if !here {
+		return 0, nil
+	}
+	return max(end, 4), w.archive(part, size-start, path.Join(prefix, "carried", name), name+".zip", depth+1)
+}
+
+// ignore forgets the errors that say that it was no such file after all.
+func ignore(err error, those ...error) error {
+	for _, t := range those {
+		if errors.Is(err, t) {
+			return nil
+		}
+	}
+	if err == io.EOF || errors.Is(err, io.ErrUnexpectedEOF) {
+		return nil
+	}
+	return err
+}
+
+type peSection struct {
+	name       string
+	begin, end int64
+}
+
+const maxSections = 96
+
+// peSections reads the section table of a program. Source: the PE format's
+// specification, "Section Table".
+func peSections(r io.ReaderAt, size int64) (list []peSection) {
+	var b [4]byte
+	if _, err := r.ReadAt(b[:], 0x3C); err != nil {
+		return nil
+	}
+	at := int64(binary.LittleEndian.Uint32(b[:]))
+	head := make([]byte, 24)
+	if _, err := r.ReadAt(head, at); err != nil || string(head[:4]) != "PE\x00\x00" {
+		return nil
+	}
+	n, optional := int(binary.LittleEndian.Uint16(head[6:])), int64(binary.LittleEndian.Uint16(head[20:]))
+	for i := range min(n, maxSections) {
+		s := make([]byte, 40)
+		if _, err := r.ReadAt(s, at+24+optional+int64(40*i)); err != nil {
+			return list
+		}
+		begin := int64(binary.LittleEndian.Uint32(s[20:]))
+		list = append(list, peSection{strings.TrimRight(string(s[:8]), "\x00"), begin, begin + int64(binary.LittleEndian.Uint32(s[16:]))})
+	}
+	return list
+}
+
+func sectionAt(list []peSection, at int64) string {
+	for _, s := range list {
+		if at >= s.begin && at < s.end {
+			if s.name == ".rsrc" {
+				return "resources"
+			}
+			return "section " + s.name
+		}
+	}
+	return "appended data"
+}

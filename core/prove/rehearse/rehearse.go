@@ -1,0 +1,316 @@
+// Package rehearse stands in for the OS's installer engine on a twin: it runs a
+// package's execute sequence with its conditions, makes the changes on the
+// twin, rolls back when something fails, and writes a verbose log in the
+// engine's form. Where the twin does not say what a program does, it is assumed
+// to work, and the result says so.
+//
+// docs/rehearsal.md tells what is done as the engine does it, and what is not.
+package rehearse
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/package/gates"
+	"hollowkey/core/package/installdb"
+)
+
+// A Mode is what the engine is asked to do.
+type Mode string
+
+// The modes.
+const (
+	Install   Mode = "install"
+	Repair    Mode = "repair"
+	Uninstall Mode = "uninstall"
+)
+
+// A Request is one call of the engine.
+type Request struct {
+	Package    string            // path on the machine, or the product code of a registered product
+	Transforms []string          // paths on the machine
+	Properties map[string]string // of the command line
+	Mode       Mode
+	User       string    // who runs it; the signed-in user when empty
+	Started    time.Time // the log's clock
+}
+
+// A Result is how a rehearsal ended.
+type Result struct {
+	Exit    int      `json:"exit"`
+	Product string   `json:"product"`
+	Version string   `json:"version"`
+	Code    string   `json:"product_code"`
+	Failed  string   `json:"failed_action,omitempty"`
+	Message int      `json:"message,omitempty"` // engine message of the failure
+	Assumed []string `json:"assumed,omitempty"` // what was taken to work, or left out
+}
+
+// The engine's exit codes. Source: the OS's documentation, "MsiExec.exe and
+// InstMsi.exe Error Messages".
+const (
+	exitUnknownProduct = 1605
+	exitServiceAccess  = 1601
+	exitFatal          = 1603
+	exitNoSource       = 1612
+	exitBusy           = 1618
+	exitNotOpened      = 1619
+	exitInvalid        = 1620
+	exitTransforms     = 1624
+	exitPolicy         = 1625
+	exitPlatform       = 1633
+	exitOtherVersion   = 1638
+	exitPatchTarget    = 1642
+	exitRestart        = 3010
+)
+
+// A stop ends a set-up as the engine would.
+type stop struct {
+	message int    // 0 when the engine writes none
+	text    string // of the message
+	detail  string // what the "Note:" line holds besides
+	exit    int    // 0 for 1603
+}
+
+func (s *stop) Error() string { return s.text }
+
+// session is one run of one package.
+type session struct {
+	m        machine.Machine
+	req      Request
+	db       *installdb.Database
+	world    *gates.World
+	props    map[string]string
+	log      *logger
+	user     machine.Account
+	source   string // folder of the package, with backslash
+	dirs     map[string]string
+	comps    map[string]*component
+	order    []string // of components
+	features map[string]*feature
+	patch    *installdb.Database // nil without one
+
+	patchPath, patchCode, patchedFile string
+
+	script   []op
+	cabinets map[string]map[string]*bytes.Buffer // read, by their names
+	done     []op                                // carried out, to be rolled back
+	res      Result
+	restart  bool
+	depth    int
+}
+
+const maxDepth = 3 // of removals within installs
+
+// Run runs the request on a machine and writes the log. The error is about the
+// rehearsal itself; how the set-up ended is in the result.
+func Run(m machine.Machine, req Request, log io.Writer) (Result, error) {
+	l := newLogger(log, req.Started)
+	s := &session{m: m, req: req, log: l}
+	res, err := s.run()
+	return res, errors.Join(err, l.flush())
+}
+
+func (s *session) run() (Result, error) {
+	if err := s.begin(); err != nil {
+		var no *stop
+		if errors.As(err, &no) {
+			s.res.Exit, s.res.Message = no.exit, no.message
+			s.refused(no)
+			return s.res, nil
+		}
+		return s.res, err
+	}
+	s.log.head(s)
+	err := s.sequence()
+	return s.finish(err)
+}
+
+// begin opens the package and looks at what keeps the engine from starting.
+func (s *session) begin() error {
+	if s.req.User == "" {
+		if who, ok := s.m.(interface{ SignedIn() string }); ok {
+			s.req.User = who.SignedIn()
+		}
+	}
+	s.user, _ = s.m.Account(s.req.User)
+	if err := s.engineReady(); err != nil {
+		return err
+	}
+	path := s.req.Package
+	if strings.HasPrefix(path, "{") {
+		cached, err := s.registered(path)
+		if err != nil {
+			return err
+		}
+		path = cached
+	}
+	db, err := s.open(path)
+	if err != nil {
+		return err
+	}
+	s.db, s.source = db, path[:strings.LastIndexByte(path, '\\')+1]
+	if db.Format == installdb.Patch {
+		if err := s.patched(path); err != nil {
+			return err
+		}
+	}
+	for _, t := range s.req.Transforms {
+		if err := s.transform(t); err != nil {
+			return err
+		}
+	}
+	s.properties(path)
+	return s.fits()
+}
+
+// engineReady looks at the installer's service, its policy, and another run.
+func (s *session) engineReady() error {
+	svc, err := s.m.Service("msiserver")
+	if errors.Is(err, fs.ErrNotExist) || err == nil && svc.Start == machine.StartDisabled {
+		return &stop{exit: exitServiceAccess, text: "the installer's service is absent or disabled"}
+	}
+	const key = `HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`
+	if v, err := s.m.Value(key, "DisableMSI"); err == nil && v.Words() == "2" {
+		return &stop{exit: exitPolicy, message: 1625, text: "This installation is forbidden by system policy.  Contact your system administrator."}
+	}
+	if there, err := s.m.KeyExists(`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\InProgress`); err == nil && there && s.depth == 0 {
+		return &stop{exit: exitBusy, message: 1500, text: "Another installation is in progress. You must complete that installation before continuing this one."}
+	}
+	return nil
+}
+
+func (s *session) open(path string) (*installdb.Database, error) {
+	info, err := s.m.Stat(path)
+	if err != nil {
+		return nil, &stop{exit: exitNotOpened, text: "This installation package could not be opened.  Verify that the package exists and that you can access it."}
+	}
+	f, err := s.m.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	at, ok := f.(io.ReaderAt)
+	if !ok {
+		return nil, fmt.Errorf("%s: %w", path, machine.ErrUnsupported)
+	}
+	db, err := installdb.Open(at, info.Size)
+	if err != nil {
+		return nil, &stop{exit: exitInvalid, text: "This installation package could not be opened: " + err.Error()}
+	}
+	return db, nil
+}
+
+func (s *session) transform(path string) error {
+	info, err := s.m.Stat(path)
+	if err != nil {
+		return &stop{exit: exitTransforms, text: "Error applying transforms.  Verify that the specified transform paths are valid."}
+	}
+	f, err := s.m.Open(path)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	at, ok := f.(io.ReaderAt)
+	if !ok {
+		return fmt.Errorf("%s: %w", path, machine.ErrUnsupported)
+	}
+	db, err := installdb.Open(at, info.Size)
+	if err == nil {
+		var t *installdb.TransformFile
+		if t, err = installdb.ReadTransform(db, s.db.Columns); err == nil {
+			err = s.db.Apply(t)
+		}
+	}
+	if err != nil {
+		return &stop{exit: exitTransforms, text: "Error applying transforms: " + err.Error()}
+	}
+	return nil
+}
+
+// fits compares the package with the machine and with what is installed.
+func (s *session) fits() error {
+	arch := strings.ToLower(s.m.Facts().OS.Architecture)
+	sum, err := s.db.Summary()
+	if err != nil {
+		return &stop{exit: exitInvalid, text: err.Error()}
+	}
+	switch p := strings.ToLower(sum.Platform()); {
+	case (p == "x64" || p == "amd64") && arch == "x86", p == "arm64" && arch != "arm64":
+		return &stop{exit: exitPlatform, message: 1633, text: "This installation package is not supported by this processor type. Contact your product vendor."}
+	}
+	there := s.isRegistered(s.props["ProductCode"])
+	switch {
+	case s.patch != nil:
+		s.req.Mode = Repair
+	case s.req.Mode == Install && there:
+		s.req.Mode = Repair
+		if was := s.registeredPackage(s.props["ProductCode"]); was != "" && !strings.EqualFold(was, sum.Text(installdb.SummaryRevision)) && s.props["REINSTALLMODE"] == "" {
+			return &stop{exit: exitOtherVersion, message: 1638, text: "Another version of this product is already installed.  Installation of this version cannot continue.  To configure or remove the existing version of this product, use Add/Remove Programs on the Control Panel."}
+		}
+	case s.req.Mode != Install && !there:
+		return &stop{exit: exitUnknownProduct, text: "This action is only valid for products that are currently installed."}
+	}
+	switch s.req.Mode {
+	case Repair:
+		s.props["Installed"], s.props["REINSTALL"] = "1", "ALL"
+	case Uninstall:
+		s.props["Installed"], s.props["REMOVE"] = "1", "ALL"
+	}
+	return nil
+}
+
+// finish rolls back or not, writes the end of the log, and gives the result.
+func (s *session) finish(err error) (Result, error) {
+	var no *stop
+	switch {
+	case err == nil:
+		if s.restart {
+			s.res.Exit = exitRestart
+		}
+	case errors.As(err, &no):
+		s.res.Exit, s.res.Message = exitFatal, no.message
+		if no.exit != 0 {
+			s.res.Exit = no.exit
+		}
+	default:
+		return s.res, err
+	}
+	s.log.tail(s)
+	return s.res, nil
+}
+
+func (s *session) assume(format string, args ...any) {
+	if text := fmt.Sprintf(format, args...); !slices.Contains(s.res.Assumed, text) {
+		s.res.Assumed = append(s.res.Assumed, text)
+	}
+}
+
+// row is a row of a table with its columns by name.
+type row struct {
+	t *installdb.Table
+	r installdb.Row
+}
+
+func (r row) text(column string) string { return r.t.Get(r.r, column).Text }
+func (r row) number(column string) int  { return int(r.t.Get(r.r, column).Int) }
+
+func (s *session) rows(table string) (list []row, err error) {
+	t, err := s.db.TableOrEmpty(table)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range t.Rows {
+		list = append(list, row{t, r})
+	}
+	return list, nil
+}
+
+func (s *session) sortedProps() []string { return slices.Sorted(maps.Keys(s.props)) }

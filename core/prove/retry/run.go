@@ -1,0 +1,175 @@
+package retry
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/transform"
+
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/twin"
+	"hollowkey/core/prove/rehearse"
+	"hollowkey/core/record/casefile"
+)
+
+// A Request is a set-up to be run again.
+type Request struct {
+	Dir        string // the case's folder
+	Package    string
+	Properties []string // NAME=VALUE
+	Transforms []string
+	User       string
+	Changes    []int // of the journal that are in force
+	Now        time.Time
+	Progress   func(action string) // may be nil
+}
+
+// Run runs the set-up: on a twin as a rehearsal on a copy of it, else with the
+// engine of the OS. The attempt is in the case before it begins; the caller
+// ends it.
+func Run(ctx context.Context, m machine.Machine, r Request) (*casefile.Attempt, error) {
+	t, isTwin := m.(*twin.Twin)
+	a, err := casefile.BeginAttempt(r.Dir, casefile.Attempt{Time: r.Now.UTC().Truncate(time.Second), Rehearsal: isTwin, Machine: m.Name(), Package: r.Package,
+		Properties: r.Properties, Transforms: r.Transforms, User: r.User, Changes: r.Changes})
+	if err != nil {
+		return nil, err
+	}
+	remedy.CrashPoint("after-attempt-begin")
+	if isTwin {
+		err = rehearsal(t, r, a)
+	} else {
+		err = forReal(ctx, m, r, a)
+	}
+	remedy.CrashPoint("after-attempt-run")
+	return a, err
+}
+
+func rehearsal(t *twin.Twin, r Request, a *casefile.Attempt) error {
+	m, done, err := rehearse.Scratch(t.Folder())
+	if err != nil {
+		return err
+	}
+	defer done()
+	given := map[string]string{}
+	for _, p := range r.Properties {
+		name, value, _ := strings.Cut(p, "=")
+		given[name] = value
+	}
+	f, err := os.Create(a.LogPath(r.Dir))
+	if err != nil {
+		return err
+	}
+	started := m.Facts().Time
+	if started.IsZero() {
+		started = r.Now
+	}
+	res, err := rehearse.Run(m, rehearse.Request{Package: r.Package, Transforms: r.Transforms, Properties: given, Mode: rehearse.Install, User: r.User, Started: started}, f)
+	a.Exit, a.Assumed = res.Exit, res.Assumed
+	return errors.Join(err, f.Close())
+}
+
+// A Runner is a live machine that can start the engine with a command line as
+// it stands.
+type Runner interface {
+	RunLine(ctx context.Context, program, line string) (exitCode int, err error)
+}
+
+func forReal(ctx context.Context, m machine.Machine, r Request, a *casefile.Attempt) error {
+	live, ok := m.(Runner)
+	if !ok {
+		return fmt.Errorf("%s cannot run a set-up: %w", m.Name(), machine.ErrUnsupported)
+	}
+	if f := m.Facts(); !f.Elevated {
+		return errors.New("this prompt is not elevated, so the set-up would not run as it should\nhint: run it again from an elevated prompt")
+	}
+	// The engine's service has a present folder of its own.
+	log, err := filepath.Abs(a.LogPath(r.Dir))
+	if err != nil {
+		return err
+	}
+	pack, err := filepath.Abs(r.Package)
+	if err != nil {
+		return err
+	}
+	line, err := remedy.CommandLine(pack, strings.Join(r.Properties, "\n"), strings.Join(r.Transforms, ";"))
+	if err != nil {
+		return err
+	}
+	before, _, _ := strings.Cut(line, " /l*v ")
+	stop := follow(log, r.Progress)
+	defer stop()
+	a.Exit, err = live.RunLine(ctx, "msiexec.exe", strings.TrimPrefix(before, "msiexec ")+` /qn /norestart /l*v "`+log+`"`)
+	return err
+}
+
+const lookEvery = 300 * time.Millisecond
+
+// follow reads a log that grows and tells each action that begins.
+func follow(log string, progress func(string)) (stop func()) {
+	if progress == nil {
+		return func() {}
+	}
+	end := make(chan struct{})
+	over := make(chan struct{})
+	go func() {
+		defer close(over)
+		seen := int64(0)
+		for {
+			select {
+			case <-end:
+				newActions(log, seen, progress)
+				return
+			case <-time.After(lookEvery):
+				seen = newActions(log, seen, progress)
+			}
+		}
+	}()
+	return func() { close(end); <-over }
+}
+
+// newActions tells the actions of what was written since; it gives how far it
+// read, at the end of a line.
+func newActions(log string, from int64, progress func(string)) int64 {
+	f, err := os.Open(log)
+	if err != nil {
+		return from
+	}
+	defer f.Close()
+	var head [2]byte
+	if n, err := f.ReadAt(head[:], 0); n < len(head) {
+		return from
+	} else if err != nil && !errors.Is(err, io.EOF) {
+		return from
+	}
+	if _, err := f.Seek(from, io.SeekStart); err != nil {
+		return from
+	}
+	lines, wide := bufio.NewScanner(f), head == [2]byte{0xFF, 0xFE}
+	if wide {
+		lines = bufio.NewScanner(transform.NewReader(f, unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM).NewDecoder()))
+	}
+	for lines.Scan() {
+		if _, name, ok := strings.Cut(lines.Text(), "Action start "); ok {
+			if _, name, ok = strings.Cut(name, ": "); ok {
+				progress(strings.TrimRight(strings.TrimSpace(name), "."))
+			}
+		}
+	}
+	at, err := f.Seek(0, io.SeekCurrent)
+	if err != nil {
+		return from
+	}
+	if wide {
+		at &^= 1
+	}
+	return at
+}

@@ -1,0 +1,90 @@
+package casefile
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"hollowkey/core/why/verdict"
+)
+
+// An Attempt is one run of the set-up: on the machine, or rehearsed on a twin.
+type Attempt struct {
+	Number     int              `json:"number"`
+	Time       time.Time        `json:"time"`
+	Rehearsal  bool             `json:"rehearsal"`
+	Machine    string           `json:"machine"`
+	Package    string           `json:"package"`
+	Properties []string         `json:"properties,omitempty"`
+	Transforms []string         `json:"transforms,omitempty"`
+	User       string           `json:"user,omitempty"`
+	Changes    []int            `json:"changes"` // of the journal that were in force
+	Done       bool             `json:"done"`    // false: it was begun, and its end is not known
+	Exit       int              `json:"exit"`
+	Log        string           `json:"log"` // file in the case
+	Assumed    []string         `json:"assumed,omitempty"`
+	Verdict    *verdict.Verdict `json:"verdict,omitempty"`
+	Compared   string           `json:"compared,omitempty"` // with the attempt before: gone, same, further, earlier, moved
+}
+
+const attemptsName = "attempts"
+
+// BeginAttempt writes an attempt down before it is made, so that a run that is
+// cut off is known of.
+func BeginAttempt(dir string, a Attempt) (*Attempt, error) {
+	at := filepath.Join(dir, attemptsName)
+	names, err := numbered(at, ".json")
+	if err != nil {
+		return nil, err
+	}
+	name := nextName(at, names, ".json")
+	if _, err := fmt.Sscanf(filepath.Base(name), "%d.", &a.Number); err != nil {
+		return nil, err
+	}
+	a.Log = filepath.Join(attemptsName, strings.TrimSuffix(filepath.Base(name), ".json")+".log")
+	if err := os.MkdirAll(at, 0o755); err != nil {
+		return nil, err
+	}
+	return &a, a.save(dir)
+}
+
+func (a *Attempt) save(dir string) error {
+	b, err := json.MarshalIndent(a, "", "  ")
+	if err != nil {
+		return err
+	}
+	return replaceFile(filepath.Join(dir, attemptsName, fmt.Sprintf("%04d.json", a.Number)), b)
+}
+
+// End writes down how an attempt ended.
+func (a *Attempt) End(dir string) error {
+	a.Done = true
+	return a.save(dir)
+}
+
+// LogPath is where the attempt's log lies.
+func (a *Attempt) LogPath(dir string) string { return filepath.Join(dir, a.Log) }
+
+// Attempts are the attempts of a case, oldest first.
+func Attempts(dir string) (list []*Attempt, err error) {
+	names, err := numbered(filepath.Join(dir, attemptsName), ".json")
+	for _, n := range names {
+		b, err := os.ReadFile(n)
+		if err != nil {
+			return nil, err
+		}
+		var a Attempt
+		if err := json.Unmarshal(b, &a); err != nil {
+			return nil, fmt.Errorf("%s: %w", n, err)
+		}
+		if a.Log != "" && !filepath.IsLocal(a.Log) {
+			return nil, errors.New(n + ": the log lies outside of the case")
+		}
+		list = append(list, &a)
+	}
+	return list, err
+}

@@ -1,0 +1,335 @@
+// Package casefile keeps everything about one failed set-up in one folder that
+// can be read without the program: case.yaml, evidence, verdicts, the journal,
+// attempts with their logs, what was typed, quarantine, the report.
+package casefile
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"go.yaml.in/yaml/v3"
+
+	"hollowkey/core/logs/mask"
+	"hollowkey/core/why/verdict"
+)
+
+// The states of a case.
+const (
+	Open   = "open"
+	Closed = "closed"
+)
+
+// About is what case.yaml says.
+type About struct {
+	Title   string    `yaml:"title" json:"title"`
+	Told    string    `yaml:"told,omitempty" json:"told,omitempty"` // what the person said
+	Machine string    `yaml:"machine,omitempty" json:"machine,omitempty"`
+	State   string    `yaml:"state" json:"state"`
+	Outcome string    `yaml:"outcome,omitempty" json:"outcome,omitempty"`
+	Opened  time.Time `yaml:"opened" json:"opened"`
+	Closed  time.Time `yaml:"closed,omitempty" json:"closed,omitzero"`
+	Notes   []Note    `yaml:"notes,omitempty" json:"notes,omitempty"`
+}
+
+// A Note is what somebody wrote down.
+type Note struct {
+	Time time.Time `yaml:"time" json:"time"`
+	Text string    `yaml:"text" json:"text"`
+}
+
+// A Case is a folder.
+type Case struct {
+	Dir string
+	About
+	now func() time.Time
+}
+
+const (
+	aboutName    = "case.yaml"
+	commandsName = "commands.ndjson"
+	maxAbout     = 4 << 20 // bytes
+	maxRecords   = 64 << 20
+)
+
+// Exists says whether a folder holds a case that was opened.
+func Exists(dir string) bool {
+	_, err := os.Stat(filepath.Join(dir, aboutName))
+	return err == nil
+}
+
+// Make opens a new case in a folder, which may hold a journal already.
+func Make(dir string, about About, now func() time.Time) (*Case, error) {
+	if Exists(dir) {
+		return nil, fmt.Errorf("%s holds a case already\nhint: hollowkey case --case %s shows it", dir, dir)
+	}
+	c := &Case{Dir: dir, About: about, now: now}
+	c.State, c.Opened = Open, now().UTC().Truncate(time.Second)
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return nil, err
+	}
+	return c, c.Save()
+}
+
+// Load reads a case.
+func Load(dir string, now func() time.Time) (*Case, error) {
+	f, err := os.Open(filepath.Join(dir, aboutName))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, fmt.Errorf("%s is no case\nhint: hollowkey case open --case %s makes one", dir, dir)
+	}
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	b, err := io.ReadAll(io.LimitReader(f, maxAbout))
+	if err != nil {
+		return nil, err
+	}
+	c := &Case{Dir: dir, now: now}
+	d := yaml.NewDecoder(bytes.NewReader(b))
+	d.KnownFields(true)
+	if err := d.Decode(&c.About); err != nil {
+		return nil, fmt.Errorf("%s: %w", filepath.Join(dir, aboutName), err)
+	}
+	return c, nil
+}
+
+// Save writes case.yaml, whole or not at all.
+func (c *Case) Save() error {
+	b, err := yaml.Marshal(c.About)
+	if err != nil {
+		return err
+	}
+	return replaceFile(filepath.Join(c.Dir, aboutName), b)
+}
+
+// replaceFile puts a file in place, whole or not at all.
+func replaceFile(path string, b []byte) error {
+	temp := path + ".new"
+	f, err := os.Create(temp)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(b)
+	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
+		os.Remove(temp)
+		return err
+	}
+	return os.Rename(temp, path)
+}
+
+// Note writes something down.
+func (c *Case) Note(text string) error {
+	c.Notes = append(c.Notes, Note{c.now().UTC().Truncate(time.Second), text})
+	return c.Save()
+}
+
+// Close ends the case with an outcome.
+func (c *Case) Close(outcome string) error {
+	c.State, c.Outcome, c.Closed = Closed, outcome, c.now().UTC().Truncate(time.Second)
+	return c.Save()
+}
+
+// AddEvidence copies a file into the case; the same contents are kept once.
+func AddEvidence(dir, name string) (string, error) {
+	in, err := os.Open(name)
+	if err != nil {
+		return "", err
+	}
+	defer in.Close()
+	to := filepath.Join(dir, "evidence")
+	if err := os.MkdirAll(to, 0o755); err != nil {
+		return "", err
+	}
+	base := filepath.Base(name)
+	for n := 1; ; n++ {
+		at := filepath.Join(to, base)
+		if n > 1 {
+			at = filepath.Join(to, fmt.Sprintf("%s-%d%s", strings.TrimSuffix(base, filepath.Ext(base)), n, filepath.Ext(base)))
+		}
+		same, err := sameContents(in, at)
+		if err != nil {
+			return "", err
+		}
+		if same {
+			return at, nil
+		}
+		if _, err := os.Stat(at); err == nil {
+			continue
+		}
+		return at, copyFile(in, at)
+	}
+}
+
+func sameContents(in *os.File, at string) (bool, error) {
+	if _, err := in.Seek(0, io.SeekStart); err != nil {
+		return false, err
+	}
+	other, err := os.Open(at)
+	if err != nil {
+		return false, nil
+	}
+	defer other.Close()
+	a, err := in.Stat()
+	if err != nil {
+		return false, err
+	}
+	if b, err := other.Stat(); err != nil || a.Size() != b.Size() {
+		return false, err
+	}
+	var x, y [64 << 10]byte
+	for {
+		n, err := io.ReadFull(in, x[:])
+		m, _ := io.ReadFull(other, y[:])
+		if n != m || !bytes.Equal(x[:n], y[:m]) {
+			return false, nil
+		}
+		if err != nil {
+			return errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF), nil
+		}
+	}
+}
+
+func copyFile(in *os.File, to string) error {
+	if _, err := in.Seek(0, io.SeekStart); err != nil {
+		return err
+	}
+	out, err := os.Create(to + ".new")
+	if err != nil {
+		return err
+	}
+	_, err = io.Copy(out, in)
+	if err = errors.Join(err, out.Sync(), out.Close()); err != nil {
+		os.Remove(to + ".new")
+		return err
+	}
+	return os.Rename(to+".new", to)
+}
+
+// AddVerdict keeps a verdict; the same one is kept once.
+func AddVerdict(dir string, v *verdict.Verdict) (string, error) {
+	b, err := json.MarshalIndent(v, "", "  ")
+	if err != nil {
+		return "", err
+	}
+	names, err := numbered(filepath.Join(dir, "verdicts"), ".json")
+	if err != nil {
+		return "", err
+	}
+	for _, n := range names {
+		if old, err := os.ReadFile(n); err == nil && bytes.Equal(old, b) {
+			return n, nil
+		}
+	}
+	at := nextName(filepath.Join(dir, "verdicts"), names, ".json")
+	if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil {
+		return "", err
+	}
+	return at, replaceFile(at, b)
+}
+
+// Verdicts are the verdicts of a case, oldest first.
+func Verdicts(dir string) (list []*verdict.Verdict, err error) {
+	names, err := numbered(filepath.Join(dir, "verdicts"), ".json")
+	for _, n := range names {
+		b, err := os.ReadFile(n)
+		if err != nil {
+			return nil, err
+		}
+		var v verdict.Verdict
+		if err := json.Unmarshal(b, &v); err != nil {
+			return nil, fmt.Errorf("%s: %w", n, err)
+		}
+		list = append(list, &v)
+	}
+	return list, err
+}
+
+var numberPattern = regexp.MustCompile(`^(\d{4,})\.`)
+
+// numbered lists the files of a folder that are named by a number, in order.
+func numbered(dir, ext string) (names []string, err error) {
+	entries, err := os.ReadDir(dir)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	for _, e := range entries {
+		if numberPattern.MatchString(e.Name()) && filepath.Ext(e.Name()) == ext {
+			names = append(names, filepath.Join(dir, e.Name()))
+		}
+	}
+	slices.Sort(names)
+	return names, err
+}
+
+func nextName(dir string, names []string, ext string) string {
+	last := 0
+	for _, n := range names {
+		if m := numberPattern.FindStringSubmatch(filepath.Base(n)); m != nil {
+			if v, err := strconv.Atoi(m[1]); err == nil && v > last {
+				last = v
+			}
+		}
+	}
+	return filepath.Join(dir, fmt.Sprintf("%04d%s", last+1, ext))
+}
+
+// A Command is one call of the program within a case.
+type Command struct {
+	Time time.Time `json:"time"`
+	Args []string  `json:"args"`
+	Exit int       `json:"exit"`
+}
+
+// Record writes down what was typed, without secrets.
+func Record(dir string, now time.Time, args []string, exit int) error {
+	if !Exists(dir) {
+		return nil
+	}
+	m := mask.New(nil, nil)
+	hidden := make([]string, len(args))
+	for i, a := range args {
+		hidden[i] = m.Mask(a)
+	}
+	b, err := json.Marshal(Command{now.UTC().Truncate(time.Second), hidden, exit})
+	if err != nil {
+		return err
+	}
+	f, err := os.OpenFile(filepath.Join(dir, commandsName), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o644)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(append(b, '\n'))
+	return errors.Join(err, f.Close())
+}
+
+// Commands are the calls within a case, oldest first. A last line that was cut
+// off is left out.
+func Commands(dir string) (list []Command, err error) {
+	f, err := os.Open(filepath.Join(dir, commandsName))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	d := json.NewDecoder(io.LimitReader(f, maxRecords))
+	for {
+		var c Command
+		if err := d.Decode(&c); err != nil {
+			return list, nil
+		}
+		list = append(list, c)
+	}
+}

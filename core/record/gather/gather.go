@@ -1,0 +1,239 @@
+// Package gather packs logs, verdicts and facts into one zip for second-line
+// support, with private data masked in all of it, file names too.
+package gather
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"hollowkey/core/logs/mask"
+	"hollowkey/core/machine"
+	"hollowkey/core/why/readiness"
+)
+
+// Options say what is packed.
+type Options struct {
+	Logs    []string        // files
+	Case    string          // folder of a case; may be empty
+	Machine machine.Machine // facts and checks of; may be nil
+	Mask    *mask.Masker
+	Now     time.Time
+}
+
+// A File is one file of the zip.
+type File struct {
+	Name   string `json:"name"`
+	Size   int64  `json:"size"`
+	SHA256 string `json:"sha256"`
+	from   string // on this computer; empty when made here
+	made   []byte
+}
+
+// A Report is the zip's manifest.
+type Report struct {
+	Schema  string            `json:"schema"`
+	Made    time.Time         `json:"made"`
+	Files   []File            `json:"files"`
+	LeftOut []string          `json:"left_out,omitempty"` // and why
+	Masked  map[mask.Kind]int `json:"masked"`             // how often
+}
+
+// Schema names the shape of the manifest.
+const Schema = "hollowkey.gather/1"
+
+const (
+	manifestName = "manifest.json"
+	maxFiles     = 5000
+	sniffed      = 8 << 10 // bytes looked at to tell text from other files
+)
+
+// leftOut are parts of a case that stay: what was taken away may hold anything.
+var leftOut = []string{"quarantine"}
+
+// Plan lists what would be packed.
+func Plan(opt Options) (files []File, left []string, err error) {
+	taken := map[string]bool{}
+	add := func(name, from string) {
+		unique := name
+		for n := 2; taken[strings.ToLower(unique)]; n++ {
+			unique = strings.TrimSuffix(name, path.Ext(name)) + fmt.Sprintf("-%d", n) + path.Ext(name)
+		}
+		taken[strings.ToLower(unique)] = true
+		files = append(files, File{Name: unique, from: from})
+	}
+	for _, l := range opt.Logs {
+		if text, err := isText(l); err != nil {
+			return nil, nil, err
+		} else if !text {
+			left = append(left, filepath.Base(l)+": not a text, so it cannot be masked")
+			continue
+		}
+		add("logs/"+filepath.Base(l), l)
+	}
+	if opt.Case != "" {
+		err = filepath.WalkDir(opt.Case, func(p string, e fs.DirEntry, err error) error {
+			if err != nil {
+				return err
+			}
+			rel, err := filepath.Rel(opt.Case, p)
+			if err != nil {
+				return err
+			}
+			switch {
+			case e.IsDir() && slices.Contains(leftOut, rel):
+				left = append(left, rel+": what was taken away from the machine")
+				return filepath.SkipDir
+			case !e.Type().IsRegular() || strings.HasSuffix(rel, ".new"):
+				return nil
+			case len(files) >= maxFiles:
+				return fmt.Errorf("%s holds more than %d files", opt.Case, maxFiles)
+			}
+			text, err := isText(p)
+			if err == nil && !text {
+				left = append(left, rel+": not a text, so it cannot be masked")
+				return nil
+			}
+			add("case/"+filepath.ToSlash(rel), p)
+			return err
+		})
+	}
+	return files, left, err
+}
+
+// isText says whether a file can be read as text in some encoding.
+func isText(name string) (bool, error) {
+	f, err := os.Open(name)
+	if err != nil {
+		return false, err
+	}
+	defer f.Close()
+	head := make([]byte, sniffed)
+	n, err := io.ReadFull(f, head)
+	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, io.ErrUnexpectedEOF) {
+		return false, err
+	}
+	return mask.IsText(head[:n]), nil
+}
+
+// Write packs everything. It learns names from all texts first, so that a name
+// that one log tells is masked in the others, too.
+func Write(ctx context.Context, w io.Writer, opt Options) (Report, error) {
+	rep := Report{Schema: Schema, Made: opt.Now.UTC().Truncate(time.Second)}
+	files, left, err := Plan(opt)
+	if err != nil {
+		return rep, err
+	}
+	rep.LeftOut = left
+	made, err := facts(opt)
+	if err != nil {
+		return rep, err
+	}
+	files = append(files, made...)
+	for _, f := range files {
+		if err := ctx.Err(); err != nil {
+			return rep, err
+		}
+		in, err := f.open()
+		if err != nil {
+			return rep, err
+		}
+		err = opt.Mask.LearnFrom(in)
+		in.Close()
+		if err != nil {
+			return rep, fmt.Errorf("%s: %w", f.Name, err)
+		}
+	}
+	z := zip.NewWriter(w)
+	for _, f := range files {
+		if err := ctx.Err(); err != nil {
+			return rep, err
+		}
+		if f, err = pack(z, f, opt); err != nil {
+			return rep, err
+		}
+		rep.Files = append(rep.Files, f)
+	}
+	for i, l := range rep.LeftOut {
+		rep.LeftOut[i] = opt.Mask.Mask(l)
+	}
+	rep.Masked = opt.Mask.Counts()
+	b, err := json.MarshalIndent(rep, "", "  ")
+	if err != nil {
+		return rep, err
+	}
+	out, err := z.Create(manifestName)
+	if err == nil {
+		_, err = out.Write(b)
+	}
+	return rep, errors.Join(err, z.Close())
+}
+
+func (f File) open() (io.ReadCloser, error) {
+	if f.from == "" {
+		return io.NopCloser(bytes.NewReader(f.made)), nil
+	}
+	return os.Open(f.from)
+}
+
+// pack writes one file, masked, and gives its size and hash.
+func pack(z *zip.Writer, f File, opt Options) (File, error) {
+	f.Name = opt.Mask.Mask(f.Name)
+	in, err := f.open()
+	if err != nil {
+		return f, err
+	}
+	defer in.Close()
+	out, err := z.CreateHeader(&zip.FileHeader{Name: f.Name, Method: zip.Deflate, Modified: opt.Now})
+	if err != nil {
+		return f, err
+	}
+	h := sha256.New()
+	n := counter{}
+	if err := opt.Mask.Copy(io.MultiWriter(out, h, &n), in); err != nil {
+		return f, fmt.Errorf("%s: %w", f.Name, err)
+	}
+	f.Size, f.SHA256 = n.n, hex.EncodeToString(h.Sum(nil))
+	return f, nil
+}
+
+type counter struct{ n int64 }
+
+func (c *counter) Write(p []byte) (int, error) { c.n += int64(len(p)); return len(p), nil }
+
+// facts are what is told of the machine, made for this zip.
+func facts(opt Options) ([]File, error) {
+	if opt.Machine == nil {
+		return nil, nil
+	}
+	f := opt.Machine.Facts()
+	about := struct {
+		Machine string
+		OS      machine.OS
+		Drives  []machine.Drive
+		Started time.Time
+	}{opt.Machine.Name(), f.OS, f.Drives, f.Booted}
+	var out []File
+	for name, v := range map[string]any{"machine/facts.json": about, "machine/ready.json": readiness.Run(opt.Machine, readiness.Options{})} {
+		b, err := json.MarshalIndent(v, "", "  ")
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, File{Name: name, made: b})
+	}
+	slices.SortFunc(out, func(a, b File) int { return strings.Compare(a.Name, b.Name) })
+	return out, nil
+}

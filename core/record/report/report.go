@@ -1,0 +1,320 @@
+// Package report makes the page of a case that is handed on: for the person who
+// asked, and for second-line support. One file, without scripts, in HTML or
+// Markdown; private data are masked.
+package report
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/logs/mask"
+	"hollowkey/core/logs/trail"
+	"hollowkey/core/machine"
+	"hollowkey/core/record/casefile"
+	"hollowkey/core/why/verdict"
+)
+
+// Input is what a page is made of.
+type Input struct {
+	Title    string
+	About    *casefile.About // nil when no case was opened
+	Verdict  *verdict.Verdict
+	Trail    *trail.Trail // of the log that the verdict is about
+	Attempts []*casefile.Attempt
+	Changes  []remedy.Item
+	Who      machine.Accounts // gives security IDs their names; may be nil
+	Holds    []remedy.Item
+	Facts    *machine.Facts // nil when no machine was named
+	Machine  string
+	Made     time.Time
+	Mask     *mask.Masker // nil leaves names in
+}
+
+// Page is what the templates show; all of its texts are masked.
+type Page struct {
+	Title, Made string
+	Plain       []string // three sentences for the person who asked
+	Facts       [][2]string
+	Verdict     [][2]string
+	Evidence    []string
+	Timeline    *Timeline
+	Attempts    []Attempt
+	Changes     []Change
+	TakenBack   bool // one of the changes was
+	Holds       []string
+	Notes       [][2]string
+	Remedies    []string
+	Masked      string // what was masked, by kind
+}
+
+// Attempt is one run of the set-up.
+type Attempt struct {
+	Number                        int
+	When, How, Ended, Where, Why  string
+	Worked, CutOff                bool
+	Compared, Assumed, Properties string
+}
+
+// Change is one step that was done.
+type Change struct {
+	Number              int
+	When, Words, State  string
+	Before, After       []string
+	Undone, NoUndo      bool
+	Hold, Note, Command string
+}
+
+// Make works out what the page says.
+func Make(in Input) Page {
+	b := builder{in}
+	p := Page{Title: b.hide(in.Title), Made: in.Made.UTC().Format("2006-01-02 15:04 UTC")}
+	for _, s := range b.plain() {
+		p.Plain = append(p.Plain, b.hide(s))
+	}
+	b.facts(&p)
+	b.verdict(&p)
+	if in.Trail != nil {
+		p.Timeline = timeline(in.Trail, b.hide)
+	}
+	for _, a := range in.Attempts {
+		p.Attempts = append(p.Attempts, b.attempt(a))
+	}
+	for _, i := range in.Changes {
+		p.Changes = append(p.Changes, b.change(i))
+		p.TakenBack = p.TakenBack || i.Status == "undone"
+	}
+	for _, h := range in.Holds {
+		p.Holds = append(p.Holds, b.hide(fmt.Sprintf("%s on %s: release it with %s", h.Hold, h.Machine, remedy.ReleaseCommand(h.Hold))))
+	}
+	if in.About != nil {
+		for _, n := range in.About.Notes {
+			p.Notes = append(p.Notes, [2]string{n.Time.Format("2006-01-02 15:04"), b.hide(n.Text)})
+		}
+	}
+	p.Masked = b.masked()
+	return p
+}
+
+type builder struct{ in Input }
+
+func (b builder) hide(text string) string {
+	text = strings.Map(func(r rune) rune {
+		if r < ' ' && r != '\n' && r != '\t' || r == 0x7F {
+			return ' '
+		}
+		return r
+	}, text)
+	if b.in.Mask == nil {
+		return text
+	}
+	return b.in.Mask.Mask(text)
+}
+
+func (b builder) masked() string {
+	if b.in.Mask == nil {
+		return ""
+	}
+	var parts []string
+	counts := b.in.Mask.Counts()
+	for _, k := range []mask.Kind{mask.User, mask.Host, mask.SID, mask.Mail, mask.Serial, mask.Secret} {
+		if n := counts[k]; n > 0 {
+			parts = append(parts, fmt.Sprintf("%s (%d times)", k, n))
+		}
+	}
+	if parts == nil {
+		return "Nothing had to be masked."
+	}
+	return "Masked: " + strings.Join(parts, ", ") + ". The same token stands for the same one everywhere."
+}
+
+// plain are three sentences for the person who asked: what was wrong, what was
+// done, how it stands.
+func (b builder) plain() []string {
+	in := b.in
+	product := "The set-up"
+	if in.Verdict != nil && in.Verdict.Product.Name != nil {
+		product = *in.Verdict.Product.Name
+	}
+	var out []string
+	switch {
+	case in.Verdict == nil:
+		out = append(out, "The set-up's log has not been read yet.")
+	case in.Verdict.Worked():
+		out = append(out, product+" was set up, and nothing is wrong.")
+	default:
+		out = append(out, fmt.Sprintf("%s could not be set up: %s", product, sentence(in.Verdict.Cause.Summary)))
+	}
+	var done []string
+	for _, c := range in.Changes {
+		if c.Status == "done" || c.Status == "final" {
+			done = append(done, c.Step.Words())
+		}
+	}
+	switch {
+	case len(done) == 0:
+		out = append(out, "Nothing on the machine is changed.")
+	case len(done) == 1:
+		out = append(out, "One thing was changed: "+sentence(done[0]))
+	default:
+		out = append(out, fmt.Sprintf("%d things were changed: %s", len(done), sentence(strings.Join(done, "; "))))
+	}
+	return append(out, b.stands(product))
+}
+
+func (b builder) stands(product string) string {
+	for i := len(b.in.Attempts) - 1; i >= 0; i-- {
+		a := b.in.Attempts[i]
+		if !a.Done || a.Verdict == nil {
+			continue
+		}
+		how := "it was tried on the machine"
+		if a.Rehearsal {
+			how = "it was tried on a copy that stands in for the machine, not yet on the machine itself"
+		}
+		if a.Verdict.Worked() {
+			return fmt.Sprintf("%s works now; %s.", product, how)
+		}
+		return fmt.Sprintf("It does not work yet; %s, and the next remedy is listed below.", how)
+	}
+	return "It has not been tried again yet."
+}
+
+func sentence(t string) string {
+	t = strings.TrimSpace(t)
+	if t == "" || strings.HasSuffix(t, ".") || strings.HasSuffix(t, "!") || strings.HasSuffix(t, "?") {
+		return t
+	}
+	return t + "."
+}
+
+func (b builder) facts(p *Page) {
+	add := func(name, text string) {
+		if text = strings.TrimSpace(text); text != "" {
+			p.Facts = append(p.Facts, [2]string{name, b.hide(text)})
+		}
+	}
+	if a := b.in.About; a != nil {
+		add("told", a.Told)
+		state := a.State
+		if a.Outcome != "" {
+			state += ": " + a.Outcome
+		}
+		add("case", state+", opened "+a.Opened.Format("2006-01-02 15:04 UTC"))
+	}
+	add("machine", b.in.Machine)
+	f := b.in.Facts
+	if f == nil {
+		return
+	}
+	add("OS", fmt.Sprintf("%s %s build %d, %s, %s", f.OS.Name, f.OS.Version, f.OS.Build, f.OS.Edition, f.OS.Architecture))
+	for _, d := range f.Drives {
+		if d.Size > 0 {
+			add("drive "+d.Letter, fmt.Sprintf("%d GB free of %d GB, %s", d.Free>>30, d.Size>>30, d.Kind))
+		}
+	}
+}
+
+func (b builder) verdict(p *Page) {
+	v := b.in.Verdict
+	if v == nil {
+		return
+	}
+	add := func(name, text string) {
+		if text != "" {
+			p.Verdict = append(p.Verdict, [2]string{name, b.hide(text)})
+		}
+	}
+	exit := ""
+	if v.ExitCode != nil {
+		exit = fmt.Sprintf(", exit code %d", *v.ExitCode)
+	}
+	add("outcome", string(v.Outcome)+exit)
+	if v.Product.Name != nil {
+		version := ""
+		if v.Product.Version != nil {
+			version = " " + *v.Product.Version
+		}
+		add("product", *v.Product.Name+version)
+	}
+	add("package", v.Package)
+	if v.BrokeAt.Action != nil {
+		line := ""
+		if v.BrokeAt.Line != nil {
+			line = fmt.Sprintf(", line %d", *v.BrokeAt.Line)
+		}
+		add("broke at", *v.BrokeAt.Action+line)
+	}
+	add("why", v.Cause.Summary)
+	if v.Cause.Class != nil {
+		text := *v.Cause.Class
+		if s := v.Cause.Subject; s != nil {
+			text += ", " + s.Kind + " " + s.Name
+		}
+		add("cause", fmt.Sprintf("%s (%.0f %% sure)", text, 100*v.Cause.Confidence))
+	}
+	for _, f := range v.Machine {
+		if f.Answer == "yes" {
+			add("on the machine", f.Text)
+		}
+	}
+	for _, e := range v.Evidence {
+		p.Evidence = append(p.Evidence, b.hide(fmt.Sprintf("%s:%d  %s", base(e.File), e.Line, cut(e.Text))))
+	}
+	for _, r := range v.Remedies {
+		kind := ""
+		if len(r.Steps) > 0 {
+			kind = " (" + remedy.Price(r.Steps).Words() + ")"
+		}
+		p.Remedies = append(p.Remedies, b.hide(r.Title+kind))
+	}
+}
+
+const longText = 400 // characters of a line of evidence
+
+func cut(t string) string {
+	if r := []rune(t); len(r) > longText {
+		return string(r[:longText]) + "…"
+	}
+	return t
+}
+
+func base(path string) string {
+	return path[strings.LastIndexAny(path, `/\`)+1:]
+}
+
+func (b builder) attempt(a *casefile.Attempt) Attempt {
+	out := Attempt{Number: a.Number, When: a.Time.Format("2006-01-02 15:04"), How: "on the machine", Compared: a.Compared, CutOff: !a.Done,
+		Assumed: b.hide(strings.Join(a.Assumed, "; ")), Properties: b.hide(strings.Join(append(append([]string{}, a.Properties...), a.Transforms...), ", "))}
+	if a.Rehearsal {
+		out.How = "rehearsed on a copy"
+	}
+	switch {
+	case !a.Done:
+		out.Ended = "cut off; its end is not known"
+	case a.Verdict != nil && a.Verdict.Worked():
+		out.Ended, out.Worked = fmt.Sprintf("worked, exit code %d", a.Exit), true
+	default:
+		out.Ended = fmt.Sprintf("failed, exit code %d", a.Exit)
+	}
+	if v := a.Verdict; v != nil && !out.Worked {
+		if v.BrokeAt.Action != nil {
+			out.Where = *v.BrokeAt.Action
+		}
+		out.Why = b.hide(v.Cause.Summary)
+	}
+	return out
+}
+
+func (b builder) change(i remedy.Item) Change {
+	c := Change{Number: i.Seq, When: i.Time.Format("2006-01-02 15:04"), Words: b.hide(i.Step.Words()), State: i.Status, Undone: i.Status == "undone",
+		NoUndo: i.Step.OneWay() != "", Hold: i.Hold, Note: b.hide(i.Note)}
+	for _, l := range i.Step.Lines(*i.Before, b.in.Who) {
+		c.Before = append(c.Before, b.hide(l))
+	}
+	for _, l := range i.Step.Lines(*i.After, b.in.Who) {
+		c.After = append(c.After, b.hide(l))
+	}
+	return c
+}

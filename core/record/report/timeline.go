@@ -1,0 +1,186 @@
+package report
+
+import (
+	"fmt"
+	"slices"
+
+	"hollowkey/core/logs/trail"
+)
+
+// Timeline is the picture of a set-up: actions over time, where it broke, the
+// way back.
+type Timeline struct {
+	Rows   []Bar
+	Height int // of the picture
+	Ticks  []Tick
+	Left   int // of actions that are not shown
+	Words  string
+}
+
+// Bar is one action.
+type Bar struct {
+	Name           string
+	Y, TextY       int
+	X, Width       int
+	Class          string // done, broke, back
+	Note           string // beside the bar
+	NoteX          int
+	NoteLeft       bool
+	Inside         bool // the note stands in the bar
+	Title          string
+	Duration, From float64
+}
+
+// Tick is a mark of the time axis.
+type Tick struct {
+	X    int
+	Text string
+}
+
+// The measures of the picture, in its own units.
+const (
+	pictureWidth = 960
+	nameWidth    = 250
+	rowHeight    = 20
+	barHeight    = 12
+	topHeight    = 26
+	mostRows     = 26
+	leastBar     = 3
+	noteWidth    = 110
+)
+
+// timeline chooses the actions that tell most (the one that broke and what is
+// around it, then the longest) and lays them out.
+func timeline(t *trail.Trail, hide func(string) string) *Timeline {
+	steps := slices.Clone(t.Steps)
+	if len(steps) == 0 {
+		return nil
+	}
+	begins := seconds(t.Begins)
+	total := t.Took
+	byTime := total >= 2 // the log's clock ticks in seconds
+	from := func(i int) float64 {
+		if !byTime {
+			return float64(i)
+		}
+		at := seconds(steps[i].At) - begins
+		if at < 0 {
+			at += 24 * 3600
+		}
+		return at
+	}
+	if !byTime {
+		total = float64(len(steps))
+	}
+	chosen := choose(steps)
+	out := &Timeline{Left: len(steps) - len(chosen), Height: topHeight + rowHeight*len(chosen) + 8, Words: "over time"}
+	if !byTime {
+		out.Words = "in their order; the whole took less than two seconds"
+	}
+	scale := float64(pictureWidth-nameWidth-20) / max(total, 1)
+	for n, i := range chosen {
+		st := steps[i]
+		b := Bar{Name: hide(short(st.Name)), Y: topHeight + n*rowHeight, From: from(i), Duration: max(st.Took, 0), Class: "done"}
+		if !byTime {
+			b.Duration = 0.8
+		}
+		b.TextY = b.Y + barHeight - 2
+		b.X = nameWidth + int(b.From*scale)
+		b.Width = max(int(b.Duration*scale), leastBar)
+		b.X = min(b.X, pictureWidth-leastBar-10)
+		b.Width = min(b.Width, pictureWidth-b.X)
+		switch {
+		case st.Broke:
+			b.Class, b.Note = "broke", "✕ broke here"
+		case st.Phase == "rollback":
+			b.Class, b.Note = "back", "taken back"
+		case st.State == "failed":
+			b.Note = "failed with it"
+		case st.Took >= 0.05:
+			b.Note = fmt.Sprintf("%.1f s", st.Took)
+		}
+		b.NoteX = b.X + b.Width + 6
+		switch {
+		case b.NoteX <= pictureWidth-noteWidth:
+		case b.Width > noteWidth:
+			b.NoteX, b.NoteLeft, b.Inside = b.X+b.Width-8, true, true
+		default:
+			b.NoteX, b.NoteLeft = b.X-6, true
+		}
+		b.Title = fmt.Sprintf("%s, line %d", b.Name, st.Line)
+		out.Rows = append(out.Rows, b)
+	}
+	if byTime {
+		step := tickStep(total)
+		for sec := 0.0; sec <= total; sec += step {
+			out.Ticks = append(out.Ticks, Tick{nameWidth + int(sec*scale), fmt.Sprintf("%.0f s", sec)})
+		}
+	}
+	return out
+}
+
+// tickStep is a round number of seconds that gives the axis three to eight marks.
+func tickStep(total float64) float64 {
+	for _, step := range []float64{1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1200, 1800, 3600, 7200} {
+		if total/step < 8 {
+			return step
+		}
+	}
+	return total / 4
+}
+
+// short cuts a name to what fits.
+func short(name string) string {
+	const most = 32
+	if r := []rune(name); len(r) > most {
+		return string(r[:most-1]) + "…"
+	}
+	return name
+}
+
+// choose gives the steps that are shown, in their order.
+func choose(steps []trail.Step) (list []int) {
+	if len(steps) <= mostRows {
+		for i := range steps {
+			list = append(list, i)
+		}
+		return list
+	}
+	weight := make([]float64, len(steps))
+	broke := slices.IndexFunc(steps, func(s trail.Step) bool { return s.Broke })
+	for i, s := range steps {
+		weight[i] = max(s.Took, 0)
+		if s.State == "failed" {
+			weight[i] += 1e4
+		}
+		if s.Phase == "rollback" {
+			weight[i] += 10
+		}
+		if d := i - broke; broke >= 0 && d >= -6 && d <= 6 {
+			weight[i] += 1e6 - float64(d*d)
+		}
+		list = append(list, i)
+	}
+	slices.SortStableFunc(list, func(a, b int) int {
+		switch {
+		case weight[a] > weight[b]:
+			return -1
+		case weight[a] < weight[b]:
+			return 1
+		}
+		return 0
+	})
+	list = list[:mostRows]
+	slices.Sort(list)
+	return list
+}
+
+// seconds reads a time of day.
+func seconds(clock string) float64 {
+	var h, m int
+	var s float64
+	if _, err := fmt.Sscanf(clock, "%d:%d:%f", &h, &m, &s); err != nil {
+		return 0
+	}
+	return float64(h*3600+m*60) + s
+}

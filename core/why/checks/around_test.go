@@ -1,0 +1,64 @@
+package checks
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"hollowkey/core/machine/twin"
+	"hollowkey/demo"
+)
+
+// The looks around a set-up, on the scenario's desktop and on one that is well.
+func TestAround(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "d")
+	if err := demo.LayOut(dir); err != nil {
+		t.Fatal(err)
+	}
+	folder := filepath.Join(dir, demo.Machine)
+	b, err := os.ReadFile(filepath.Join(folder, "services.yaml"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	text := strings.Replace(string(b), "NT AUTHORITY\\LocalService", "PORT\\svc-berth", 1)
+	if err := os.WriteFile(filepath.Join(folder, "services.yaml"), []byte(text), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	m, err := twin.Open(folder)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer m.Close()
+	for _, c := range []struct {
+		check       string
+		with        map[string]string
+		answer      string
+		text        string
+		name, value string // a capture
+	}{
+		{"file-in-the-way", map[string]string{"folder": `C:\ProgramData\Saltmarsh Quay\Ledger`}, "yes", "is an empty file", "folder", `C:\ProgramData\Saltmarsh Quay`},
+		{"file-in-the-way", map[string]string{"folder": `C:\Deploy\readme.txt\x`}, "yes", "look what it is before you move it", "folder", ""},
+		{"file-in-the-way", map[string]string{"folder": `C:\Deploy`}, "no", "is a folder", "", ""},
+		{"file-in-the-way", map[string]string{"folder": `C:\Nothing\here`}, "no", "nothing stands at C:\\Nothing", "", ""},
+		{"file-in-the-way", map[string]string{"folder": `relative`}, "unknown", "", "", ""},
+		{"path-variable", nil, "yes", `lacks C:\Windows\system32`, "entry", `C:\Windows\system32`},
+		{"file-holder", map[string]string{"file": `c:\program files\nine fathom\fairway radio\CHANNELS.dll`}, "yes", "dispatch.exe (process 4120, of SYSTEM)", "holder", "dispatch.exe"},
+		{"file-holder", map[string]string{"file": `C:\Deploy\readme.txt`}, "unknown", "nothing holds", "", ""},
+		{"file-holder", map[string]string{"file": ""}, "unknown", "is not known", "", ""},
+		{"service-account", map[string]string{"service": "MooringLights"}, "yes", "was not given the right", "account", `PORT\svc-berth`},
+		{"service-account", map[string]string{"service": "BerthSync"}, "no", "needs no such right", "", ""},
+		{"service-account", map[string]string{"service": "Nobody"}, "unknown", "does not exist", "", ""},
+	} {
+		f, caps := On(m).Check(c.check, c.with)
+		if f.Answer != c.answer || !strings.Contains(f.Text, c.text) || c.name != "" && caps[c.name] != c.value {
+			t.Errorf("%s %v: %s, %q, %v; want %s, %q, %s=%q", c.check, c.with, f.Answer, f.Text, caps, c.answer, c.text, c.name, c.value)
+		}
+	}
+	if err := m.SetLogonRight("svc-berth", "SeServiceLogonRight", true); err != nil {
+		t.Fatal(err)
+	}
+	if f, _ := On(m).Check("service-account", map[string]string{"service": "MooringLights"}); f.Answer != "no" {
+		t.Errorf("with the right: %+v", f)
+	}
+}

@@ -1,0 +1,165 @@
+// Package gatefix turns a verdict "the package refused" into remedies with
+// steps: it finds the package on the machine, works its gates out there, and
+// proposes the smallest change that lets the one that refused pass.
+package gatefix
+
+import (
+	"slices"
+	"strings"
+
+	"hollowkey/core/fix/remedy"
+	"hollowkey/core/machine"
+	"hollowkey/core/package/alter"
+	"hollowkey/core/package/gates"
+	"hollowkey/core/why/signs"
+	"hollowkey/core/why/verdict"
+)
+
+// classes are the causes that a gate of the package can stand behind.
+var classes = []string{"condition", "prerequisite", "custom-action", "platform", "leftover"}
+
+// Add puts remedies with steps in front of a verdict's own, when the package
+// lies on the machine and one of its gates refused. The finding says which.
+func Add(v *verdict.Verdict, m machine.Machine) {
+	if v.Worked() || v.Package == "" || v.Cause.Class == nil || !slices.Contains(classes, *v.Cause.Class) {
+		return
+	}
+	db, f, err := remedy.OpenPackage(m, v.Package)
+	if err != nil {
+		v.Machine = append(v.Machine, verdict.Finding{Check: "package-gates", Answer: "unknown", Text: "the package " + v.Package + " cannot be read on " + m.Name() + ", so its gates are not known"})
+		return
+	}
+	defer f.Close()
+	list, err := gates.Find(gates.NewWorld(db, m, nil))
+	if err != nil {
+		v.Machine = append(v.Machine, verdict.Finding{Check: "package-gates", Answer: "unknown", Text: v.Package + ": " + err.Error()})
+		return
+	}
+	g, ok := refused(v, list)
+	if !ok {
+		return
+	}
+	v.Machine = append(v.Machine, verdict.Finding{Check: "package-gates", Answer: "yes", Text: finding(g, m.Name())})
+	v.Remedies = append(remedies(v.Package, g, list), v.Remedies...)
+}
+
+// refused finds the gate that stopped the set-up: the one that the broken action
+// is, or the failing launch condition whose message the log holds.
+func refused(v *verdict.Verdict, list []gates.Gate) (gates.Gate, bool) {
+	action := ""
+	if v.BrokeAt.Action != nil {
+		action = *v.BrokeAt.Action
+	}
+	var failing []gates.Gate
+	for _, g := range list {
+		switch {
+		case action != "" && g.Row == action && g.Answer != gates.Passes:
+			return g, true
+		case g.Kind == gates.Launch && g.Answer == gates.Fails && (action == "LaunchConditions" || action == ""):
+			failing = append(failing, g)
+		}
+	}
+	for _, g := range failing {
+		if said(v, g.Says) {
+			return g, true
+		}
+	}
+	if len(failing) == 1 {
+		return failing[0], true
+	}
+	return gates.Gate{}, false
+}
+
+func said(v *verdict.Verdict, text string) bool {
+	for _, l := range append(slices.Clone(v.Evidence), v.Chain...) {
+		if text != "" && strings.Contains(l.Text, text) {
+			return true
+		}
+	}
+	return false
+}
+
+// finding says in one sentence why the gate refuses.
+func finding(g gates.Gate, on string) string {
+	for _, r := range g.Why {
+		if r.Symbol == "" {
+			continue
+		}
+		value := "is " + r.Value
+		if r.Value == "" {
+			value = "is not set"
+		}
+		if !r.Known {
+			value = "is known at run time only"
+		}
+		return "the package's " + string(g.Kind) + " " + name(g) + " refuses " + on + ": " + r.Symbol + " " + value + " (" + r.Detail + ")"
+	}
+	return "the package's " + string(g.Kind) + " " + name(g) + " refuses " + on
+}
+
+func name(g gates.Gate) string {
+	if g.Kind == gates.Launch {
+		return `"` + g.Condition + `"`
+	}
+	return g.Row
+}
+
+// remedies are what lets a gate pass, the smallest change first: a property, a
+// transform, an altered copy. The alterations cover every other gate that is
+// sure to fail next.
+func remedies(pack string, g gates.Gate, list []gates.Gate) (out []verdict.Remedy) {
+	base := strings.TrimSuffix(pack, extension(pack))
+	for _, way := range g.Ways {
+		if way.Class == "property" {
+			out = append(out, verdict.Remedy{Class: "condition", Title: way.Text, Target: pack, Undo: "delete the command file",
+				Steps: []signs.StepModel{{"command": {"out": base + "-install.cmd", "package": pack, "properties": way.Property}}}})
+			break
+		}
+	}
+	edits, others := alterations(g), 0
+	for _, o := range list {
+		if o.Answer == gates.Fails && (o.Kind != g.Kind || o.Row != g.Row) {
+			more := alterations(o)
+			if len(more) > 0 {
+				others++
+				edits = append(edits, more...)
+			}
+		}
+	}
+	if len(edits) == 0 {
+		return out
+	}
+	text := remedy.EditsText(edits)
+	title := "let it pass with a transform, if the vendor's condition is out of date"
+	if g.Kind != gates.Launch {
+		title = "take " + g.Row + " out of the sequence with a transform, if it is of no use any more"
+	}
+	if others > 0 {
+		title += "; another gate that would refuse next is covered too"
+	}
+	return append(out,
+		verdict.Remedy{Class: "condition", Title: title, Target: pack, Undo: "delete the transform; the vendor's package is untouched", Steps: []signs.StepModel{
+			{"transform": {"out": base + ".mst", "package": pack, "edits": text}},
+			{"command": {"out": base + "-install.cmd", "package": pack, "transforms": base + ".mst"}}}},
+		verdict.Remedy{Class: "condition", Title: "or the same in an altered copy, which carries no signature", Target: pack, Undo: "delete the copy",
+			Steps: []signs.StepModel{{"copy": {"out": base + "-altered" + extension(pack), "package": pack, "edits": text}}}})
+}
+
+// alterations are the edits of a gate's way that alters the package.
+func alterations(g gates.Gate) (edits []alter.Edit) {
+	for _, way := range g.Ways {
+		if way.Class == "package" {
+			for _, e := range way.Alter {
+				edits = append(edits, alter.Edit{Kind: e.Option, Text: e.Value})
+			}
+		}
+	}
+	return edits
+}
+
+func extension(path string) string {
+	if i := strings.LastIndexByte(path, '.'); i > strings.LastIndexByte(path, '\\') {
+		return path[i:]
+	}
+	return ""
+}

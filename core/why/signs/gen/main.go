@@ -1,0 +1,25 @@
+// Command gen writes pack.json and numbers.txt out of the signs in the current folder.
+package main
+
+import (
+	"log"
+	"os"
+
+	"hollowkey/core/why/signs"
+)
+
+func main() {
+	pack, err := signs.Load(os.DirFS("."))
+	if err != nil {
+		log.Fatal(err)
+	}
+	b, err := pack.Pack()
+	if err != nil {
+		log.Fatal(err)
+	}
+	for name, text := range map[string][]byte{"pack.json": b, "numbers.txt": pack.Numbers()} {
+		if err := os.WriteFile(name, text, 0o644); err != nil {
+			log.Fatal(err)
+		}
+	}
+}

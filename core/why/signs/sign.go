@@ -1,0 +1,99 @@
+// Package signs holds what is known about failures: each sign says what is
+// seen in a story, what it means, how to confirm it on a machine and what puts
+// it right. Signs are data; this package reads and matches them.
+//
+// The format is described in docs/signs.md.
+package signs
+
+import "hollowkey/core/logs/story"
+
+// A Sign is one piece of diagnostic knowledge.
+type Sign struct {
+	ID          string        `yaml:"id" json:"id,omitzero"` // never changes: reports and sites refer to it
+	Title       string        `yaml:"title" json:"title,omitzero"`
+	Class       string        `yaml:"class" json:"class,omitzero"`
+	Strength    float64       `yaml:"strength" json:"strength,omitzero"` // 0 to 1, how sure the cause is once this is seen; 0 means 0.85
+	Seen        []Seen        `yaml:"seen" json:"seen,omitzero"`         // one of them suffices
+	Message     int           `yaml:"message" json:"message,omitzero"`   // what the verdict names, when it is not the message that was seen
+	Subject     Subject       `yaml:"subject" json:"subject,omitzero"`
+	Explanation string        `yaml:"explanation" json:"explanation,omitzero"`
+	Confirm     []Confirm     `yaml:"confirm" json:"confirm,omitzero"`
+	Remedies    []RemedyModel `yaml:"remedies" json:"remedies,omitzero"`
+	Tests       Tests         `yaml:"tests" json:"tests,omitzero"`
+
+	from string // file and line, for messages
+}
+
+// Seen is one way in which a sign shows: everything that is set must hold.
+type Seen struct {
+	Dialect  []story.Dialect    `yaml:"dialect" json:"dialect,omitzero"`
+	Message  []int              `yaml:"message" json:"message,omitzero"`   // an engine message with one of these numbers
+	Fields   map[int]Pattern    `yaml:"fields" json:"fields,omitzero"`     // on the fields of that message
+	Said     []Pattern          `yaml:"said" json:"said,omitzero"`         // or on its text: one of them
+	Text     []Pattern          `yaml:"text" json:"text,omitzero"`         // on any line that counts: one of them
+	Also     []Pattern          `yaml:"also" json:"also,omitzero"`         // on other lines: all of them
+	Not      []Pattern          `yaml:"not" json:"not,omitzero"`           // on no line
+	Action   Pattern            `yaml:"action" json:"action,omitzero"`     // on the name of the action that broke
+	Result   []int              `yaml:"result" json:"result,omitzero"`     // what that action's program returned
+	Exit     []int              `yaml:"exit" json:"exit,omitzero"`         // what the set-up ended with
+	Property map[string]Pattern `yaml:"property" json:"property,omitzero"` // on properties' values
+	Policy   map[string]Pattern `yaml:"policy" json:"policy,omitzero"`     // on policy values
+	Quiet    bool               `yaml:"quiet" json:"quiet,omitzero"`       // the action that broke wrote no message of its own
+	Refusal  []Pattern          `yaml:"refusal" json:"refusal,omitzero"`   // on the words with which the package refused the machine: one of them
+	Strength float64            `yaml:"strength" json:"strength,omitzero"` // in place of the sign's
+}
+
+// Subject is what the cause is about; Name may hold {captures}.
+type Subject struct {
+	Kind string `yaml:"kind" json:"kind"`
+	Name string `yaml:"name" json:"name"`
+}
+
+// Confirm is a look at the machine that raises or strikes the cause. A check
+// may bring captures of its own.
+type Confirm struct {
+	Check string            `yaml:"check" json:"check,omitzero"`
+	With  map[string]string `yaml:"with" json:"with,omitzero"`
+}
+
+// RemedyModel is a remedy whose texts and step arguments may hold {captures}.
+type RemedyModel struct {
+	Class  string      `yaml:"class" json:"class,omitzero"`
+	Title  string      `yaml:"title" json:"title,omitzero"`
+	Target string      `yaml:"target" json:"target,omitzero"`
+	Undo   string      `yaml:"undo" json:"undo,omitzero"`
+	Needs  string      `yaml:"needs" json:"needs,omitzero"` // a capture without which this remedy does not apply
+	Steps  []StepModel `yaml:"steps" json:"steps,omitzero"`
+}
+
+// StepModel is one typed step: its kind and its arguments.
+type StepModel map[string]map[string]string
+
+// Tests are log excerpts that a sign must match, and near misses that it must
+// not. An excerpt that holds no action of its own is taken for what Action said
+// before it failed.
+type Tests struct {
+	Action   string   `yaml:"action" json:"action,omitzero"`
+	Match    []string `yaml:"match" json:"match,omitzero"`
+	NearMiss []string `yaml:"nearMiss" json:"nearMiss,omitzero"`
+}
+
+// Classes are the cause classes, closed. Source: docs/verdicts.md.
+var Classes = []string{
+	"permission", "elevation", "service", "registry", "condition", "prerequisite", "custom-action", "source",
+	"cached-package", "corrupt", "in-use", "busy", "space", "path", "policy", "installer-service",
+	"component-store", "security-software", "network", "platform", "leftover", "command-line", "database",
+	"cancelled", "unknown",
+}
+
+// RemedyClasses are the classes of remedies, closed.
+var RemedyClasses = []string{
+	"permission", "elevation", "service", "registry", "condition", "file", "cache", "environment", "startup",
+	"restart", "package", "policy", "network", "repair", "advice",
+}
+
+// SubjectKinds are the kinds of subjects, closed.
+var SubjectKinds = []string{
+	"file", "folder", "key", "value", "service", "package", "patch", "property", "condition", "program", "host",
+	"drive", "product", "account", "assembly",
+}

@@ -1,0 +1,413 @@
+package verdict
+
+import (
+	"fmt"
+	"maps"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/codes"
+	"hollowkey/core/why/signs"
+)
+
+const (
+	leastSure     = 0.3  // a hit below this is not a cause
+	bareMessage   = 0.62 // confidence from a message number that no sign knows
+	signAdvantage = 0.2  // a sign may be so much less sure than a bare message and still say more
+	bareExit      = 0.4  // confidence from an exit code alone
+	bareCustom    = 0.55 // a custom action failed and nothing says why
+	surest        = 0.98
+	disagreeing   = 0.08 // two causes closer than this cast doubt on each other
+	cutLogFactor  = 0.8
+	struckFactor  = 0.7 // what a machine that does not show the cause leaves of it
+	confirmFactor = 0.5 // how much of the doubt a confirmation takes away
+)
+
+// cause settles on the surest sign, or on what message, exit code or action
+// tell by themselves.
+func (j *judge) cause() {
+	j.caps = j.builtins()
+	hits := j.pack.Match(j.scene)
+	if j.opt.Machine != nil {
+		hits = j.confirm(hits)
+	}
+	best, ok := j.bare()
+	if len(hits) == 0 || namesNoReason(hits[0]) {
+		if own, said := j.ownWords(); said {
+			hits, best, ok = nil, own, true
+		}
+	}
+	if len(hits) > 0 && hits[0].Score >= leastSure && (!ok || hits[0].Score >= best.Confidence-signAdvantage) {
+		j.fromHit(hits)
+	} else if ok {
+		j.v.Cause, j.v.Sign = best, ""
+	} else {
+		j.unknown()
+	}
+	if j.v.Outcome == Unfinished {
+		j.v.Cause.Confidence *= cutLogFactor
+	}
+	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
+}
+
+// unescape takes the doubled backslashes out of a path that a program printed as
+// source text.
+func unescape(path string) string {
+	if !strings.Contains(path, `:\\`) {
+		return path
+	}
+	return strings.ReplaceAll(path, `\\`, `\`)
+}
+
+// wrapped is a system error as an HRESULT.
+var wrapped = regexp.MustCompile(`\b0x8007([0-9a-fA-F]{4})\b`)
+
+// namesNoReason says whether a sign tells only that something failed.
+func namesNoReason(h signs.Hit) bool { return h.Score < leastSure || vague[h.Sign.ID] }
+
+func (j *judge) fromHit(hits []signs.Hit) {
+	h := hits[0]
+	for name, v := range h.Captures {
+		j.caps[name] = unescape(v)
+	}
+	s := h.Sign
+	c := Cause{Class: new(s.Class), Confidence: h.Score}
+	c.Title, _ = signs.Fill(s.Title, j.caps)
+	c.Summary, _ = signs.Fill(s.Explanation, j.caps)
+	c.Summary = strings.Join(strings.Fields(c.Summary), " ")
+	if s.Subject.Kind != "" {
+		name, missing := signs.Fill(s.Subject.Name, j.caps)
+		if len(missing) == 0 && name != "" {
+			c.Subject = &signs.Subject{Kind: s.Subject.Kind, Name: strings.TrimRight(name, `\/`)}
+		}
+	}
+	c.Message = j.number(s, h)
+	for _, other := range hits[1:] {
+		if other.Sign.Class != s.Class && other.Score > h.Score-disagreeing {
+			c.Confidence *= 0.95
+			break
+		}
+	}
+	for _, other := range hits[1:min(len(hits), 4)] {
+		if other.Score >= leastSure {
+			title, _ := signs.Fill(other.Sign.Title, other.Captures)
+			o := Other{Class: other.Sign.Class, Title: title, Confidence: round(other.Score)}
+			if len(other.Lines) > 0 {
+				o.Line = other.Lines[0].Line
+			}
+			j.v.Others = append(j.v.Others, o)
+		}
+	}
+	j.v.Cause, j.v.Sign, j.anchor = c, s.ID, h.Lines
+	j.v.checkable = len(s.Confirm) > 0
+	j.v.mayStep = slices.ContainsFunc(s.Remedies, func(r signs.RemedyModel) bool { return len(r.Steps) > 0 })
+	for _, r := range s.Remedies {
+		j.v.Remedies = append(j.v.Remedies, j.remedy(r)...)
+	}
+}
+
+// number is the message that the verdict names: the sign's own, that of a line
+// that showed it, or a code that was captured.
+func (j *judge) number(s *signs.Sign, h signs.Hit) *int {
+	if s.Message != 0 {
+		return &s.Message
+	}
+	for _, l := range h.Lines {
+		if l.Number != 0 {
+			return &l.Number
+		}
+	}
+	if code := h.Captures["code"]; code != "" {
+		if n, ok := number(code); ok {
+			return &n
+		}
+	}
+	if j.a.Dialect != story.Engine {
+		if e := j.a.Exit; e != nil && len(h.Lines) == 0 && e.Code != 0 {
+			return &e.Code
+		}
+		for _, l := range h.Lines {
+			if m := wrapped.FindStringSubmatch(l.Text); m != nil {
+				if n, err := strconv.ParseUint(m[1], 16, 16); err == nil && n != 0 {
+					return new(int(n))
+				}
+			}
+		}
+	}
+	// The action's own message names it, even when other lines said why.
+	for _, l := range j.scene.Lines {
+		if l.Number != 0 && l.Weight > loud && l.Kind <= story.KindNote {
+			return &l.Number
+		}
+	}
+	return nil
+}
+
+// number reads a decimal or hexadecimal code; a wrapped system error is taken
+// out of its HRESULT.
+func number(s string) (int, bool) {
+	s = strings.ToLower(s)
+	if hex, ok := strings.CutPrefix(s, "0x"); ok {
+		u, err := strconv.ParseUint(hex, 16, 32)
+		if err != nil {
+			return 0, false
+		}
+		if u>>16 == 0x8007 {
+			return int(u & 0xFFFF), true
+		}
+		return int(int32(u)), true
+	}
+	n, err := strconv.Atoi(s)
+	return n, err == nil
+}
+
+// bare is the cause that the best message, the exit code or the action give
+// without a sign.
+func (j *judge) bare() (Cause, bool) {
+	var best *signs.Weighed
+	for i, l := range j.scene.Lines {
+		if l.Number == 0 || l.Kind == story.KindInfo || best != nil && l.Weight <= best.Weight+0.001 {
+			continue
+		}
+		if e, ok := codes.EngineMessage(l.Number); !ok || e.Class == "" {
+			continue
+		}
+		best = &j.scene.Lines[i]
+	}
+	if best != nil && best.Weight > leastSure {
+		return j.fromMessage(best), true
+	}
+	if j.a.Dialect != story.Engine {
+		if c, ok := j.mostTelling(); ok {
+			return c, true
+		}
+	}
+	if e := j.a.Exit; e != nil && (j.broke == nil || e.Code != 1603) {
+		if x, ok := codes.ExitCode(e.Code); ok && x.Class != "" {
+			j.anchor = append(j.anchor, &story.Message{Place: e.Place, Raw: e.Text, Text: e.Text, Number: e.Code})
+			return Cause{Class: &x.Class, Message: &e.Code, Title: x.Meaning, Confidence: bareExit,
+				Summary: fmt.Sprintf("the set-up ended with %d: %s; usual: %s", e.Code, x.Meaning, x.Causes)}, true
+		}
+	}
+	if j.broke != nil && j.broke.Custom && j.a.Dialect == story.Engine {
+		c := Cause{Class: new("custom-action"), Title: "an action of the package's own failed", Confidence: bareCustom,
+			Subject: &signs.Subject{Kind: "program", Name: j.broke.Name},
+			Summary: fmt.Sprintf("%s is an action of the package's own; it failed, and the log does not say why", j.broke.Name)}
+		if name, value, ok := j.checked(); ok {
+			c.Class, c.Title = new("condition"), "a check of the package's own refused"
+			c.Subject = &signs.Subject{Kind: "property", Name: name}
+			c.Summary = fmt.Sprintf("%s, a check of the package's own, failed without a word; the property %s is %q", j.broke.Name, name, value)
+		}
+		if j.v.Outcome == Unfinished {
+			c.Summary = fmt.Sprintf("the log stops while %s, an action of the package's own, was running", j.broke.Name)
+			c.Title, c.Class = "the log stops while an action was running", new("unknown")
+		}
+		return c, true
+	}
+	return Cause{}, false
+}
+
+// checkAction is how the package's own checks are named: a verb and what it
+// looks at.
+var checkAction = regexp.MustCompile(`^_?(?:CA_?)?(?:Check|Verify|Validate|Require|Test|Need|Is|Ensure|Assert)_?(\w{3,})$`)
+
+// checked is the property that the action that broke looks at, as its name says.
+func (j *judge) checked() (name, value string, ok bool) {
+	m := checkAction.FindStringSubmatch(j.broke.Name)
+	if m == nil {
+		return "", "", false
+	}
+	name = strings.ToUpper(m[1])
+	p, ok := j.a.Properties[name]
+	return name, p.Value, ok
+}
+
+func (j *judge) fromMessage(l *signs.Weighed) Cause {
+	e, _ := codes.EngineMessage(l.Number)
+	fields := l.Fields
+	for _, o := range j.scene.Lines { // the note of the same message has its fields apart
+		if len(fields) == 0 && o.Number == l.Number {
+			fields = o.Fields
+		}
+	}
+	c := Cause{Class: new(e.Class), Message: new(l.Number), Confidence: bareMessage * l.Weight}
+	c.Title = fillFields(e.Meaning, fields)
+	c.Summary = c.Title + "; usual: " + e.Causes
+	if kind, at, ok := strings.Cut(e.Subject, ":"); ok {
+		if n, err := strconv.Atoi(at); err == nil && n <= len(fields) && fields[n-1] != "" {
+			c.Subject = &signs.Subject{Kind: kind, Name: strings.TrimRight(fields[n-1], `\/`)}
+		}
+	}
+	j.anchor = append(j.anchor, l.Message)
+	for _, o := range j.scene.Lines {
+		if o.Number == l.Number && o.Message != l.Message && o.Weight > leastSure && len(j.anchor) < 4 {
+			j.anchor = append(j.anchor, o.Message)
+		}
+	}
+	return c
+}
+
+// fillFields puts a record's fields where "[n]" stands; "it" where they are
+// not known.
+func fillFields(text string, fields []string) string {
+	for n := 1; n <= 9; n++ {
+		mark := "[" + strconv.Itoa(n) + "]"
+		if !strings.Contains(text, mark) {
+			continue
+		}
+		v := "…"
+		if n <= len(fields) && fields[n-1] != "" {
+			v = fields[n-1]
+		}
+		text = strings.ReplaceAll(text, mark, v)
+	}
+	return text
+}
+
+// unknown says where it broke, and no more.
+func (j *judge) unknown() {
+	c := Cause{Class: new("unknown"), Title: "the log does not say why", Confidence: 0.3}
+	switch {
+	case j.v.Outcome == Cancelled:
+		c.Class, c.Title, c.Confidence = new("cancelled"), "the set-up was cancelled", 0.9
+		c.Summary = "somebody or the calling program stopped the set-up"
+	case j.v.Outcome == Unfinished && j.broke != nil:
+		c.Title = "the log stops in the middle"
+		c.Summary = fmt.Sprintf("the log stops at line %d while %s was running: the set-up was ended, hangs, or still runs", j.a.LastLine, j.broke.Name)
+	case j.broke != nil:
+		c.Summary = fmt.Sprintf("%s failed at line %d, and no line says why", j.broke.Name, j.broke.EndLine)
+	case j.v.Outcome == Unknown:
+		c.Summary = "the log does not say how the set-up ended"
+	default:
+		c.Summary = "the set-up failed, and no line says where or why"
+	}
+	j.v.Cause = c
+}
+
+// confirm lets the machine raise or strike what was seen.
+func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
+	asked := min(len(hits), 3)
+	findings := make([][]Finding, asked)
+	for i := range asked {
+		h := &hits[i]
+		caps := maps.Clone(j.caps)
+		maps.Copy(caps, h.Captures)
+		for _, c := range h.Sign.Confirm {
+			with := map[string]string{}
+			complete := true
+			for k, text := range c.With {
+				v, missing := signs.Fill(text, caps)
+				if text == "{user}" && len(missing) > 0 { // then the machine's own user is asked about
+					v, missing = "", nil
+				}
+				complete = complete && len(missing) == 0
+				with[k] = v
+			}
+			if !complete {
+				continue
+			}
+			f, more := j.opt.Machine.Check(c.Check, with)
+			maps.Copy(caps, more)
+			maps.Copy(h.Captures, more)
+			switch f.Answer {
+			case "yes":
+				h.Score += (1 - h.Score) * confirmFactor
+			case "no":
+				h.Score *= struckFactor
+			}
+			if !slices.Contains(findings[i], f) {
+				findings[i] = append(findings[i], f)
+			}
+		}
+	}
+	best := 0
+	for i := range asked {
+		if hits[i].Score > hits[best].Score {
+			best = i
+		}
+	}
+	if asked == 0 {
+		return hits
+	}
+	hits[0], hits[best] = hits[best], hits[0]
+	j.v.Machine = findings[best]
+	if len(j.v.Machine) > 0 && !slices.ContainsFunc(j.v.Machine, func(f Finding) bool { return f.Answer == "yes" }) {
+		j.v.Remarks = append(j.v.Remarks, "the machine does not show it now; if it was put right since, run the set-up again")
+	}
+	return hits
+}
+
+// builtins are the captures that every sign may use.
+func (j *judge) builtins() map[string]string {
+	a := j.a
+	caps := map[string]string{"product": a.Product.Name, "version": a.Product.Version, "code": "", "package": a.Package}
+	if strings.EqualFold(a.Properties["LogonUser"].Value, "SYSTEM") {
+		defer func() { caps["user"] = "" }()
+	}
+	for name, property := range map[string]string{
+		"user": "LogonUser", "computer": "ComputerName", "temp": "TempFolder", "usersid": "UserSID", "productcode": "ProductCode",
+		"personal": "PersonalFolder", "build": "WindowsBuild", "versionnt": "VersionNT", "systemfolder": "SystemFolder",
+	} {
+		caps[name] = a.Properties[property].Value
+	}
+	caps["action"] = "the set-up"
+	if j.broke != nil {
+		caps["action"] = j.broke.Name
+		if j.broke.Code != nil {
+			caps["result"] = strconv.Itoa(*j.broke.Code)
+		}
+		for _, d := range j.broke.Data {
+			dataCaptures(d.Text, caps)
+		}
+	}
+	if a.Exit != nil {
+		caps["exit"] = strconv.Itoa(a.Exit.Code)
+	}
+	return caps
+}
+
+// dataCaptures takes what the action was working on: program, service, file and
+// key of the last operation.
+func dataCaptures(text string, caps map[string]string) {
+	op, args, ok := strings.Cut(text, "(")
+	if !ok {
+		if _, v, ok := strings.Cut(text, ": "); ok {
+			if _, w, ok := strings.Cut(v, ": "); ok {
+				v = w
+			}
+			caps["doing"] = strings.TrimSpace(strings.SplitN(v, ",", 2)[0])
+		} else if text != "" {
+			caps["doing"] = text
+		}
+		return
+	}
+	arg := func(name string) string {
+		for part := range strings.SplitSeq(args, ",") {
+			if v, ok := strings.CutPrefix(part, name+"="); ok {
+				return strings.TrimSuffix(v, ")")
+			}
+		}
+		return ""
+	}
+	switch op {
+	case "CustomActionSchedule":
+		if src := arg("Source"); strings.ContainsAny(src, `\.`) {
+			caps["program"] = src[strings.LastIndexAny(src, `\/`)+1:]
+			caps["programpath"] = src
+		}
+		caps["target"] = arg("Target")
+	case "ServiceControl", "ServiceInstall":
+		caps["service"] = arg("Name")
+	case "RegOpenKey":
+		caps["key"] = arg("Key")
+	case "FolderCreate", "SetTargetFolder":
+		caps["folder"] = arg("Folder")
+	case "FileCopy":
+		caps["file"] = arg("DestName")
+	}
+}
+
+func round(f float64) float64 { return float64(int(f*100+0.5)) / 100 }

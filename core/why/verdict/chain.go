@@ -1,0 +1,171 @@
+package verdict
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/signs"
+)
+
+const (
+	maxEvidence = 8
+	maxChain    = 10
+)
+
+// place says where it broke: the action, and the line that shows it best.
+func (j *judge) place() {
+	b := &j.v.BrokeAt
+	if j.broke != nil {
+		b.Action, b.File = &j.broke.Name, j.broke.File
+		line := j.broke.EndLine
+		if line == 0 {
+			line = j.broke.Line
+		}
+		b.Line = &line
+	}
+	if len(j.anchor) > 0 && j.anchor[0].Line > 0 {
+		b.Line, b.File = &j.anchor[0].Line, j.anchor[0].File
+	}
+}
+
+// chain leads from the symptom down to the root; evidence is what proves it.
+func (j *judge) chain() {
+	v := j.v
+	add := func(l Line) {
+		if l.Line > 0 && len(v.Chain) < maxChain && !slices.ContainsFunc(v.Chain, func(o Line) bool { return o.File == l.File && o.Line == l.Line }) {
+			v.Chain = append(v.Chain, l)
+		}
+	}
+	if e := j.a.Exit; e != nil {
+		add(Line{e.File, e.Line, e.Text})
+	}
+	for _, x := range j.trail {
+		switch {
+		case x.EndText != "":
+			add(Line{x.File, x.EndLine, x.EndText})
+		case x == j.broke:
+			add(Line{x.File, x.Line, fmt.Sprintf("%s (runs here when it fails)", x.Name)})
+		}
+	}
+	for _, m := range j.anchor {
+		if m.Line == 0 {
+			continue
+		}
+		add(lineOf(m))
+		v.Evidence = append(v.Evidence, lineOf(m))
+		if l, ok := tellingPart(m); ok {
+			v.Evidence = append(v.Evidence, l)
+		}
+	}
+	for _, l := range j.scene.Lines {
+		if len(v.Evidence) >= maxEvidence {
+			break
+		}
+		if l.Weight > loud && l.Action != nil && l.Action == j.broke && l.Kind != story.KindInfo {
+			v.Evidence = append(v.Evidence, lineOf(l.Message))
+		}
+	}
+	if j.broke != nil && len(v.Evidence) == 0 {
+		for _, d := range j.broke.Data {
+			v.Evidence = append(v.Evidence, Line{d.File, d.Line, d.Text})
+		}
+		if j.broke.EndText != "" {
+			v.Evidence = append(v.Evidence, Line{j.broke.File, j.broke.EndLine, j.broke.EndText})
+		}
+	}
+	if e := j.a.Exit; e != nil && e.Line > 0 && len(v.Evidence) == 0 {
+		v.Evidence = append(v.Evidence, Line{e.File, e.Line, e.Text})
+	}
+	v.Evidence = firstLines(v.Evidence, maxEvidence)
+}
+
+// tellingPart is the line of a message of several lines, a stack trace for
+// instance, that names a code, an errno or an exception best.
+func tellingPart(m *story.Message) (Line, bool) {
+	parts := strings.Split(m.Text, "\n")
+	if len(parts) != len(m.Further)+1 {
+		return Line{}, false
+	}
+	best, _ := readText(parts[0])
+	at := 0
+	for i, p := range parts {
+		if r, ok := readText(p); ok && r.sure > best.sure {
+			best, at = r, i
+		}
+	}
+	if at == 0 || m.Further[at-1] == m.Line {
+		return Line{}, false
+	}
+	return Line{m.File, m.Further[at-1], parts[at]}, true
+}
+
+// firstLines puts lines in order, each once, and keeps at most n.
+func firstLines(lines []Line, n int) []Line {
+	slices.SortStableFunc(lines, func(a, b Line) int {
+		if a.File != b.File {
+			return 0
+		}
+		return a.Line - b.Line
+	})
+	lines = slices.CompactFunc(lines, func(a, b Line) bool { return a.File == b.File && a.Line == b.Line })
+	return lines[:min(len(lines), n)]
+}
+
+// remedy fills a model; one that needs a capture that is missing is left out.
+func (j *judge) remedy(m signs.RemedyModel) []Remedy {
+	if m.Needs != "" && j.caps[m.Needs] == "" {
+		return nil
+	}
+	r := Remedy{Class: m.Class}
+	r.Title, _ = signs.Fill(m.Title, j.caps)
+	if target := m.Target; target != "" {
+		r.Target, _ = signs.Fill(target, j.caps)
+	} else if j.v.Cause.Subject != nil {
+		r.Target = j.v.Cause.Subject.Name
+	}
+	r.Undo, _ = signs.Fill(m.Undo, j.caps)
+	for _, step := range m.Steps {
+		filled, ok := fillStep(step, j.caps)
+		if !ok {
+			r.Steps = nil
+			break
+		}
+		r.Steps = append(r.Steps, filled)
+	}
+	if r.Undo == "" {
+		r.Undo = "nothing is changed by this advice"
+		if len(r.Steps) > 0 {
+			r.Undo = "hollowkey undo"
+		}
+	}
+	return []Remedy{r}
+}
+
+func fillStep(step signs.StepModel, caps map[string]string) (signs.StepModel, bool) {
+	out := signs.StepModel{}
+	for kind, args := range step {
+		out[kind] = map[string]string{}
+		for k, text := range args {
+			v, missing := signs.Fill(text, caps)
+			if len(missing) > 0 {
+				return nil, false
+			}
+			out[kind][k] = v
+		}
+	}
+	return out, true
+}
+
+// remedies adds what a cause class always leaves to try.
+func (j *judge) remedies() {
+	if len(j.v.Remedies) > 0 || j.v.Cause.Class == nil {
+		return
+	}
+	m, ok := general[*j.v.Cause.Class]
+	if !ok {
+		m = general["unknown"]
+	}
+	j.v.Remedies = j.remedy(m)
+}

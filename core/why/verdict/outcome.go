@@ -1,0 +1,123 @@
+package verdict
+
+import (
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/codes"
+)
+
+// outcome tells how an attempt ended: by its number where there is one, else by
+// what it says outright, else by how its outermost action ended.
+func outcome(a *story.Attempt) Outcome {
+	top := outermost(a)
+	switch {
+	case a.Cancelled:
+		return Cancelled
+	case a.Exit != nil:
+		return byCode(a.Exit.Code, a)
+	case a.Success != nil:
+		switch {
+		case !*a.Success && top != nil && top.Result != nil && *top.Result == 2:
+			return Cancelled
+		case !*a.Success:
+			return Failed
+		case a.Restart:
+			return Restart
+		}
+		return Succeeded
+	case top != nil && top.Result != nil:
+		switch *top.Result {
+		case 1:
+			if a.Restart {
+				return Restart
+			}
+			return Succeeded
+		case 2:
+			return Cancelled
+		case 4:
+			return Restart
+		}
+		if top.Failed {
+			return Failed
+		}
+	}
+	if len(a.Actions) > 0 && !a.Closed {
+		return Unfinished
+	}
+	return Unknown
+}
+
+func byCode(code int, a *story.Attempt) Outcome {
+	if e, ok := codes.ExitCode(code); ok {
+		switch e.Outcome {
+		case "ok":
+			if a.Restart {
+				return Restart
+			}
+			return Succeeded
+		case "restart":
+			return Restart
+		case "cancelled":
+			return Cancelled
+		}
+	}
+	return Failed
+}
+
+// outermost is the last action that nothing else contains and that is a whole
+// run by its name or by being the only one.
+func outermost(a *story.Attempt) *story.Action {
+	for i := len(a.Actions) - 1; i >= 0; i-- {
+		if x := a.Actions[i]; x.Parent == nil && x.Phase == story.Immediate && wholeRun[x.Name] {
+			return x
+		}
+	}
+	return nil
+}
+
+var wholeRun = map[string]bool{"INSTALL": true, "ADMIN": true, "ADVERTISE": true}
+
+// breaking goes from the outermost action that failed down to the one that
+// failed first. In an unfinished log that is what was running when it stops.
+func breaking(a *story.Attempt, o Outcome) (trail []*story.Action) {
+	children := map[*story.Action][]*story.Action{}
+	for _, x := range a.Actions {
+		children[x.Parent] = append(children[x.Parent], x)
+	}
+	pick := firstFailed
+	if o == Unfinished {
+		pick = lastOpen
+	}
+	var at *story.Action
+	for range a.Actions {
+		next := pick(children[at])
+		if next == nil {
+			break
+		}
+		trail = append(trail, next)
+		at = next
+	}
+	return trail
+}
+
+// firstFailed picks among siblings the one that made the rest fail. A run that
+// was begun anew counts as the last one.
+func firstFailed(siblings []*story.Action) *story.Action {
+	var found *story.Action
+	for _, x := range siblings {
+		switch {
+		case !x.Failed || x.Phase == story.Rollback:
+		case found == nil, x.Result != nil && *x.Result == 0 && !x.Inferred, x.Parent == nil:
+			found = x
+		}
+	}
+	return found
+}
+
+func lastOpen(siblings []*story.Action) *story.Action {
+	for i := len(siblings) - 1; i >= 0; i-- {
+		if siblings[i].EndLine == 0 {
+			return siblings[i]
+		}
+	}
+	return nil
+}

@@ -1,0 +1,180 @@
+package verdict
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"strings"
+	"time"
+
+	"hollowkey/core/logs/dialects"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+	"hollowkey/core/why/signs"
+)
+
+// An Input is one log to be read.
+type Input struct {
+	Name string
+	Text io.Reader
+}
+
+// Options steer how a verdict is reached.
+type Options struct {
+	Reading textfile.Options
+	Signs   *signs.Pack // nil for those that ship with the program
+	Machine Checker     // nil when no machine is at hand
+}
+
+// Reach reads a log and judges it. The errors of dialects.Read say when it is no
+// log at all.
+func Reach(ctx context.Context, in Input, opt Options) (*Verdict, error) {
+	s, err := dialects.Read(ctx, in.Name, in.Text, opt.Reading)
+	if err != nil {
+		return nil, err
+	}
+	return Judge(s, opt)
+}
+
+// Judge works out the verdict of a story.
+func Judge(s *story.Story, opt Options) (*Verdict, error) {
+	pack := opt.Signs
+	if pack == nil {
+		var err error
+		if pack, err = signs.Default(); err != nil {
+			return nil, err
+		}
+	}
+	v := &Verdict{Schema: Schema, Outcome: Unknown, Chain: []Line{}, Evidence: []Line{}, Remedies: []Remedy{}}
+	for _, src := range s.Sources {
+		v.Logs = append(v.Logs, Log{src.Name, src.Dialect, src.Encoding, src.Lines, src.Bytes})
+	}
+	a := s.Last()
+	if a == nil {
+		v.Cause = Cause{Class: new("unknown"), Title: "nothing was set up here", Summary: "the log holds no set-up attempt"}
+		return v, nil
+	}
+	for _, past := range s.Attempts[:len(s.Attempts)-1] {
+		v.Attempts = append(v.Attempts, Past{past.Line, past.Date, outcome(past), exitCode(past)})
+	}
+	j := judge{a: a, v: v, pack: pack, opt: opt}
+	j.run()
+	if n := len(v.Attempts); n > 0 {
+		v.Remarks = append(v.Remarks, fmt.Sprintf("the log holds %d attempts; this is the last, from line %d", n+1, a.Line))
+	}
+	return v, nil
+}
+
+// judge is the work on one attempt.
+type judge struct {
+	a      *story.Attempt
+	v      *Verdict
+	pack   *signs.Pack
+	opt    Options
+	broke  *story.Action
+	trail  []*story.Action // from the outermost failed action to the one that broke
+	scene  signs.Scene
+	caps   map[string]string
+	anchor []*story.Message
+}
+
+func (j *judge) run() {
+	v := j.v
+	v.Outcome, v.ExitCode = outcome(j.a), exitCode(j.a)
+	v.Product, v.Package, v.User = product(j.a), j.a.Package, j.a.Properties["LogonUser"].Value
+	j.remark()
+	switch v.Outcome {
+	case Succeeded:
+		j.succeeded()
+		return
+	case Restart:
+		j.succeeded()
+		v.Remedies = []Remedy{{Class: "restart", Title: "restart the machine when it suits, so that the replaced files come into use",
+			Target: "this machine", Undo: "not needed"}}
+		return
+	}
+	j.trail = breaking(j.a, v.Outcome)
+	if n := len(j.trail); n > 0 {
+		j.broke = j.trail[n-1]
+	}
+	j.weigh()
+	j.cause()
+	j.place()
+	j.chain()
+	j.remedies()
+}
+
+// succeeded fills in what there is to say about a set-up that worked.
+func (j *judge) succeeded() {
+	v := j.v
+	name := "the set-up"
+	if v.Product.Name != nil {
+		name = *v.Product.Name
+	}
+	done := "set up"
+	if strings.EqualFold(j.a.Properties["REMOVE"].Value, "ALL") {
+		done = "removed"
+	}
+	v.Cause.Summary = name + " was " + done + "; nothing is wrong"
+	v.Cause.Confidence = 0.95
+	if v.Outcome == Restart {
+		v.Cause.Summary = name + " was " + done + "; a restart is due because files were in use"
+	}
+	if e := j.a.Exit; e != nil {
+		v.Evidence = append(v.Evidence, Line{e.File, e.Line, e.Text})
+	}
+	for _, m := range j.a.Messages {
+		inUse := v.Outcome == Restart && (m.Kind == story.KindInfo || m.Kind == story.KindNote) && m.Number != 0
+		if (m.Kind == story.KindProduct || inUse) && !m.Rollback {
+			v.Evidence = append(v.Evidence, lineOf(m))
+		}
+	}
+	if n := len(v.Evidence); n > maxEvidence { // the end tells more than the middle
+		v.Evidence = append(v.Evidence[:maxEvidence/2:maxEvidence/2], v.Evidence[n-maxEvidence/2:]...)
+	}
+	v.Evidence = firstLines(v.Evidence, maxEvidence)
+}
+
+// hang is a silence that no set-up is meant to have.
+const hang = 5 * time.Minute
+
+// remark notes what limits the evidence.
+func (j *judge) remark() {
+	a := j.a
+	if a.Dropped > 0 {
+		j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("%d items beyond the limits of a story were left out", a.Dropped))
+	}
+	if len(a.Gaps) > 0 && (j.v.Outcome == Cancelled || j.v.Outcome == Unfinished || j.v.Outcome == Failed) {
+		if g := a.Gaps[0]; g.Length >= hang {
+			doing := ""
+			for _, x := range a.Actions {
+				if x.Line <= g.After && (x.EndLine == 0 || x.EndLine > g.After) {
+					doing = " while " + x.Name + " ran"
+				}
+			}
+			j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("nothing was logged for %d minutes after line %d%s: it hung or waited for somebody", int(g.Length.Minutes()), g.After, doing))
+		}
+	}
+	if j.v.Outcome == Unfinished {
+		j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("the log stops at line %d without an end: the set-up still runs, was ended, or the machine went down", a.LastLine))
+	}
+}
+
+func product(a *story.Attempt) Product {
+	some := func(s string) *string {
+		if s == "" {
+			return nil
+		}
+		return &s
+	}
+	return Product{some(a.Product.Name), some(a.Product.Version), some(a.Product.Code)}
+}
+
+func exitCode(a *story.Attempt) *int {
+	if a.Exit == nil {
+		return nil
+	}
+	return &a.Exit.Code
+}
+
+func lineOf(m *story.Message) Line { return Line{m.File, m.Line, m.Raw} }

@@ -1,0 +1,164 @@
+package verdict
+
+import (
+	"fmt"
+	"slices"
+
+	"hollowkey/core/logs/dialects/engine"
+	"hollowkey/core/why/codes"
+	"hollowkey/core/why/signs"
+)
+
+const saidFactor = 0.85 // a dialog's text shows less than a log
+
+// Said judges what a dialog said, or the number that a set-up ended with, when
+// there is no log: with less confidence, with the causes that could be behind it
+// in the order of their likelihood, and with how to get the log that decides.
+func Said(text string, exit *int, opt Options) (*Verdict, error) {
+	s := engine.Said(text, exit)
+	j := judge{a: s.Last(), opt: opt, v: &Verdict{Schema: Schema, Chain: []Line{}, Evidence: []Line{}, Remedies: []Remedy{}, Logs: []Log{}}}
+	j.pack = opt.Signs
+	if j.pack == nil {
+		var err error
+		if j.pack, err = signs.Default(); err != nil {
+			return nil, err
+		}
+	}
+	v := j.v
+	v.Outcome, v.ExitCode = outcome(j.a), exitCode(j.a)
+	if v.Outcome == Succeeded || v.Outcome == Restart {
+		j.succeeded()
+		return v, nil
+	}
+	j.weigh()
+	for _, m := range j.a.Messages { // a dialog's own words of refusal
+		if m.Number == 0 {
+			j.scene.Refusal = &signs.Weighed{Message: m, Weight: 1}
+			break
+		}
+	}
+	j.cause()
+	v.Cause.Confidence = round(v.Cause.Confidence * saidFactor)
+	if bareNumber(text, exit) {
+		j.likely()
+	}
+	j.place()
+	j.chain()
+	j.remedies()
+	v.Remarks = append(v.Remarks, "only a log decides; run the set-up once more with: msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log")
+	return v, nil
+}
+
+// bareNumber says whether all that is known is a number that names no reason.
+func bareNumber(text string, exit *int) bool {
+	return text == "" && exit != nil && (*exit == 1603 || *exit == 1627 || *exit == 1)
+}
+
+// A suspect is a cause that could be behind a number that names none, with how
+// often it is in practice, roughly, and what to ask a machine.
+type suspect struct {
+	class, title string
+	often        float64
+	check        string
+	with         map[string]string
+}
+
+// suspects stand in the order of their likelihood without further evidence.
+var suspects = []suspect{
+	{"permission", "an account lacks rights on a folder or key of the set-up", 0.22, "temp-writable", nil},
+	{"custom-action", "a program or script of the vendor's failed", 0.18, "", nil},
+	{"prerequisite", "a runtime or component is missing", 0.13, "", nil},
+	{"leftover", "an older version is in the way or cannot be removed", 0.1, "", nil},
+	{"service", "a service does not start or stop", 0.09, "", nil},
+	{"in-use", "a file is held by a program", 0.07, "", nil},
+	{"path", "a shell folder or path leads to a drive that is not there", 0.06, "shell-folders", nil},
+	{"space", "too little space on a drive", 0.05, "space", nil},
+	{"installer-service", "the installer service is disabled", 0.04, "service-startable", map[string]string{"service": "msiserver"}},
+	{"source", "the package or its cabinet cannot be read where it lies", 0.03, "", nil},
+}
+
+// likely lists the suspects; a machine raises or strikes them.
+func (j *judge) likely() {
+	v := j.v
+	type ranked struct {
+		suspect
+		score float64
+		f     *Finding
+		caps  map[string]string
+	}
+	var all []ranked
+	for _, s := range suspects {
+		r := ranked{suspect: s, score: s.often}
+		if j.opt.Machine != nil && s.check != "" {
+			f, caps := j.opt.Machine.Check(s.check, s.with)
+			switch f.Answer {
+			case "yes":
+				r.score, r.f, r.caps = 0.75, &f, caps
+			case "no":
+				r.score *= 0.3
+			}
+		}
+		all = append(all, r)
+	}
+	slices.SortStableFunc(all, func(a, b ranked) int {
+		switch {
+		case a.score > b.score:
+			return -1
+		case a.score < b.score:
+			return 1
+		}
+		return 0
+	})
+	v.Others = nil
+	for _, r := range all {
+		v.Others = append(v.Others, Other{Class: r.class, Title: r.title, Confidence: round(r.score)})
+	}
+	top := all[0]
+	if top.f == nil {
+		e, _ := codes.ExitCode(*v.ExitCode)
+		v.Cause = Cause{Class: new("unknown"), Message: v.ExitCode, Title: "the number alone names no reason", Confidence: 0.2,
+			Summary: fmt.Sprintf("%d means %s", *v.ExitCode, e.Meaning)}
+		v.Remedies, v.Sign = nil, ""
+		return
+	}
+	v.Machine = append(v.Machine, *top.f)
+	v.Cause = Cause{Class: new(top.class), Message: v.ExitCode, Title: top.title, Confidence: round(top.score * saidFactor),
+		Summary: fmt.Sprintf("%d by itself names no reason, but the machine shows one: %s", *v.ExitCode, top.f.Text)}
+	v.Sign = ""
+	for k, x := range top.caps {
+		j.caps[k] = x
+	}
+	v.Remedies = nil
+	for _, m := range suspectRemedies[top.class] {
+		v.Remedies = append(v.Remedies, j.remedy(m)...)
+	}
+}
+
+// suspectRemedies put right what a machine showed.
+var suspectRemedies = map[string][]signs.RemedyModel{
+	"permission": {{Class: "permission", Title: "give {lacking} the right to change files in {folder}", Target: "{folder}", Needs: "lacking",
+		Steps: []signs.StepModel{{"grant": {"folder": "{folder}", "account": "{lacking}", "right": "modify"}}}}},
+	"path": {{Class: "registry", Title: "point the shell folder {shellfolder} to {default}", Target: "{shellkey}", Needs: "shellkey",
+		Steps: []signs.StepModel{{"registry": {"key": "{shellkey}", "name": "{shellfolder}", "type": "expand", "value": "{default}"}}}}},
+	"installer-service": {{Class: "service", Title: "set {blocker} to start {mode}", Target: "{blocker}", Needs: "blocker",
+		Steps: []signs.StepModel{{"service": {"name": "{blocker}", "start": "{mode}"}}}}},
+}
+
+// Compare notes whether what was told beside a log agrees with it.
+func (v *Verdict) Compare(said string, exit *int) {
+	if exit != nil && (v.ExitCode == nil || *v.ExitCode != *exit) {
+		have := "none"
+		if v.ExitCode != nil {
+			have = fmt.Sprint(*v.ExitCode)
+		}
+		v.Remarks = append(v.Remarks, fmt.Sprintf("the exit code told is %d, that in the log is %s: perhaps this is the log of another attempt", *exit, have))
+	}
+	if said == "" {
+		return
+	}
+	for _, m := range engine.Said(said, nil).Last().Messages {
+		if m.Number != 0 && (v.Cause.Message == nil || *v.Cause.Message != m.Number) {
+			v.Remarks = append(v.Remarks, fmt.Sprintf("the dialog told of message %d, which is not the cause found in this log", m.Number))
+		}
+	}
+}

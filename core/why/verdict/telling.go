@@ -1,0 +1,259 @@
+package verdict
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/codes"
+	"hollowkey/core/why/signs"
+)
+
+// How lines of logs without actions of their own are rated: by severity,
+// closeness to where the run was given up, what they name, repetition, and what
+// they say of themselves.
+const (
+	toleratedFactor = 0.35 // the line says that it does not matter
+	verdictFactor   = 0.45 // the line tells how the run went, not why
+	verdictWithWhy  = 0.85 // it tells both
+	noiseFactor     = 0.5  // lines of this shape come again and again
+	noiseCount      = 8
+	earlierFactor   = 0.8 // said long before the run was given up
+	farLines        = 400 // what counts as long before
+	specificBonus   = 0.08
+	otherAction     = 0.75 // said by an action that went on well
+)
+
+// toleration are words with which a line says that its failure does not matter.
+var toleration = []string{
+	"ignored", "ignoring", "not needed", "optional", "non-fatal", "nonfatal", "not fatal", "harmless", "will retry", "retry later", "retrying", "trying again",
+	"continuing", "skipped", "skipping", "(expected", "is expected", "is fine", "this is ok", "no problem", "best effort", "fallback", "falling back", "benign", "can be plugged in later",
+	"does not matter", "not critical", "not an error", "informational", "deprecated", "no action needed", "recovered", "succeeded after", "unimportant",
+	"cosmetic", "telemetry", "statistics", "(known)", "known issue",
+}
+
+// rate gives a line of a plain log its weight.
+func (j *judge) rate(m *story.Message) float64 {
+	w := kindWeight[m.Kind]
+	if m.Kind <= story.KindWarning && specific.MatchString(m.Text) {
+		w = min(1, w+specificBonus)
+	}
+	if tolerated(m.Text) {
+		w *= toleratedFactor
+	}
+	if m.Verdict {
+		if _, why := readText(m.Text); why {
+			w *= verdictWithWhy
+		} else {
+			w *= verdictFactor
+		}
+	}
+	if m.Repeated > noiseCount {
+		w *= noiseFactor
+	}
+	if m.Rollback {
+		w *= rollbackWeight
+	}
+	if j.broke != nil && m.Action != nil && !m.Action.Within(j.broke) && !j.broke.Within(m.Action) && !m.Action.Failed {
+		w *= otherAction
+	}
+	if end := j.givenUp(); end-m.Line > farLines {
+		w *= earlierFactor
+	}
+	return w
+}
+
+// givenUp is the line where the run was given up.
+func (j *judge) givenUp() int {
+	switch {
+	case j.broke != nil && j.broke.EndLine > 0:
+		return j.broke.EndLine
+	case j.a.Rollback > 0:
+		return j.a.Rollback
+	case j.a.Exit != nil:
+		return j.a.Exit.Line
+	}
+	return j.a.LastLine
+}
+
+// specific is what a telling line names: a code, a path, an exception, an errno.
+var specific = regexp.MustCompile(`0x[0-9a-fA-F]{8}|[A-Za-z]:\\[\w ]|\\\\\w|\w+Exception\b|\bE[A-Z]{4,}\b|https?://|\berror (?:code )?\d+`)
+
+// errnos are the error names of POSIX and Node programs.
+var errnos = map[string]string{
+	"EACCES": "permission", "EPERM": "permission", "EROFS": "permission", "ENOENT": "path", "ENOTDIR": "path", "EISDIR": "path", "EEXIST": "path",
+	"ENAMETOOLONG": "path", "EBUSY": "in-use", "ETXTBSY": "in-use", "ENOSPC": "space", "EDQUOT": "space", "ECONNREFUSED": "network", "ECONNRESET": "network",
+	"ETIMEDOUT": "network", "ENOTFOUND": "network", "EAI_AGAIN": "network", "EHOSTUNREACH": "network", "ENETUNREACH": "network", "EPIPE": "network",
+	"EADDRINUSE": "in-use", "EMFILE": "in-use", "EIO": "corrupt",
+}
+
+// exceptions tell the class by the type of an exception.
+var exceptions = []struct{ name, class string }{
+	{"UnauthorizedAccessException", "permission"}, {"AccessDeniedException", "permission"}, {"SecurityException", "permission"}, {"PermissionError", "permission"},
+	{"DirectoryNotFoundException", "path"}, {"FileNotFoundException", "path"}, {"NoSuchFileException", "path"}, {"PathTooLongException", "path"}, {"DriveNotFoundException", "path"},
+	{"FileNotFoundError", "path"}, {"NotDirectoryException", "path"}, {"FileAlreadyExistsException", "path"}, {"BadImageFormatException", "platform"}, {"UnsupportedClassVersionError", "prerequisite"},
+	{"FileLoadException", "prerequisite"}, {"DllNotFoundException", "prerequisite"}, {"TypeLoadException", "prerequisite"}, {"NoClassDefFoundError", "prerequisite"},
+	{"ClassNotFoundException", "prerequisite"}, {"UnsatisfiedLinkError", "prerequisite"}, {"MissingMethodException", "prerequisite"}, {"PlatformNotSupportedException", "platform"},
+	{"UnknownHostException", "network"}, {"SocketTimeoutException", "network"}, {"ConnectException", "network"}, {"SSLHandshakeException", "network"}, {"HttpRequestException", "network"},
+	{"WebException", "network"}, {"SocketException", "network"}, {"TimeoutException", "network"}, {"AuthenticationException", "network"}, {"InvalidDataException", "corrupt"},
+	{"ZipException", "corrupt"}, {"EOFException", "corrupt"}, {"EndOfStreamException", "corrupt"}, {"CryptographicException", "corrupt"}, {"XmlException", "corrupt"}, {"OutOfMemory", "space"},
+	{"SqlException", "custom-action"}, {"OperationCanceledException", "cancelled"}, {"TaskCanceledException", "network"},
+}
+
+var (
+	hexCode   = regexp.MustCompile(`\b0x([0-9a-fA-F]{8})\b`)
+	decimal   = regexp.MustCompile(`(?i)(?:win32 error|system error|last ?error|error code|errorcode|error|code|gle|err)\s*[:=# ]?\s*\(?(-?\d{1,10})\b`)
+	anyPath   = regexp.MustCompile(`['"]([A-Za-z]:\\[^'"]+|\\\\[^'"]+)['"]|\b([A-Za-z]:\\[^\s'"<>|*?,;]+(?: [^\s'"<>|*?,;\\]+\\[^\s'"<>|*?,;]+)*)`)
+	errnoName = regexp.MustCompile(`\b(E[A-Z_]{3,14})\b`)
+)
+
+// reading is what the words of one line tell by themselves.
+type reading struct {
+	class, title string
+	code         *int
+	sure         float64
+}
+
+// readText looks for codes, errno names and exception types in a line.
+func readText(text string) (best reading, ok bool) {
+	consider := func(r reading) {
+		if r.class != "" && (!ok || r.sure > best.sure) {
+			best, ok = r, true
+		}
+	}
+	for _, m := range hexCode.FindAllStringSubmatch(text, 6) {
+		u, err := strconv.ParseUint(m[1], 16, 32)
+		if err != nil {
+			continue
+		}
+		if u < 0x10000 {
+			if e, known := codes.SystemError(int(u)); known && e.Class != "" {
+				consider(reading{e.Class, e.Meaning, new(int(u)), 0.66})
+			}
+			continue
+		}
+		e, known := codes.Status(uint32(u))
+		if !known || u>>28 == 8 {
+			e, known = codes.Result(uint32(u))
+		}
+		if known && e.Class != "" {
+			n := int(int32(uint32(u)))
+			if u>>16 == 0x8007 {
+				n = int(u & 0xFFFF)
+			}
+			consider(reading{e.Class, e.Meaning, &n, 0.72})
+		}
+	}
+	for _, m := range errnoName.FindAllStringSubmatch(text, 6) {
+		consider(reading{errnos[m[1]], "the program ended with " + m[1], nil, 0.7})
+	}
+	for _, x := range exceptions {
+		if strings.Contains(text, x.name) {
+			consider(reading{x.class, "the program stopped with " + x.name, nil, 0.62})
+			break
+		}
+	}
+	for _, m := range decimal.FindAllStringSubmatch(text, 6) {
+		n, err := strconv.Atoi(m[1])
+		if err != nil || n == 0 || n == 1 {
+			continue
+		}
+		if n > 0 && n < 0x10000 {
+			if e, known := codes.ExitCode(n); known && e.Class != "" && n >= 1600 {
+				consider(reading{e.Class, e.Meaning, &n, 0.66})
+			} else if e, known := codes.SystemError(n); known && e.Class != "" {
+				consider(reading{e.Class, e.Meaning, &n, 0.6})
+			}
+		} else if e, known := codes.Result(uint32(n)); known && e.Class != "" {
+			consider(reading{e.Class, e.Meaning, &n, 0.7})
+		}
+	}
+	return best, ok
+}
+
+// mostTelling is the cause that the best line of a plain log gives by what it
+// names, without a sign.
+func (j *judge) mostTelling() (Cause, bool) {
+	var best *signs.Weighed
+	var bestReading reading
+	top := 0.0
+	for i, l := range j.scene.Lines {
+		if l.Kind > story.KindWarning && l.Kind != story.KindText && l.Kind != story.KindResult {
+			continue
+		}
+		r, ok := readText(l.Text)
+		score := l.Weight * 0.5
+		if ok {
+			score = l.Weight * r.sure
+		}
+		if score > top+0.001 {
+			best, bestReading, top = &j.scene.Lines[i], r, score
+		}
+	}
+	if best == nil || top < leastSure {
+		return Cause{}, false
+	}
+	j.anchor = append(j.anchor, best.Message)
+	c := Cause{Class: new("unknown"), Title: "the most telling line names no known cause", Confidence: min(0.45, top),
+		Summary: fmt.Sprintf("the most telling line is %q", story.Clip(best.Text, 200))}
+	if bestReading.class != "" {
+		c.Class, c.Title, c.Message, c.Confidence = new(bestReading.class), bestReading.title, bestReading.code, top
+		c.Summary = bestReading.title + ": " + story.Clip(firstLine(best.Text), 160)
+	}
+	if p := anyPath.FindStringSubmatch(best.Text); p != nil {
+		c.Subject = &signs.Subject{Kind: "file", Name: strings.TrimRight(p[1]+p[2], `\.:`)}
+	} else if j.broke != nil {
+		c.Subject = &signs.Subject{Kind: "program", Name: j.broke.Name}
+	}
+	return c, true
+}
+
+// ownWords is the cause that the package's own action printed before it failed:
+// a code, an errno or an exception of a known class outranks the bare failure of
+// the action.
+func (j *judge) ownWords() (Cause, bool) {
+	if j.a.Dialect != story.Engine || j.broke == nil || !j.broke.Custom {
+		return Cause{}, false
+	}
+	var best *signs.Weighed
+	var said reading
+	for i, l := range j.scene.Lines {
+		if l.Kind != story.KindText && l.Kind != story.KindInfo || l.Weight < besideWeight || l.Number != 0 || tolerated(l.Text) || engineResult.MatchString(l.Text) {
+			continue
+		}
+		r, ok := readText(l.Text)
+		if !ok || r.class == "custom-action" || r.class == "path" && !anyPath.MatchString(l.Text) || r.sure < said.sure {
+			continue
+		}
+		best, said = &j.scene.Lines[i], r
+	}
+	if best == nil {
+		return Cause{}, false
+	}
+	j.anchor = append(j.anchor, best.Message)
+	c := Cause{Class: new(said.class), Title: said.title, Message: said.code, Confidence: said.sure * best.Weight,
+		Subject: &signs.Subject{Kind: "program", Name: j.broke.Name},
+		Summary: fmt.Sprintf("%s, an action of the package's own, failed and said: %s (%s)", j.broke.Name, strings.TrimRight(story.Clip(firstLine(best.Text), 160), "."), said.title)}
+	if p := anyPath.FindStringSubmatch(best.Text); p != nil {
+		c.Subject = &signs.Subject{Kind: "file", Name: strings.TrimRight(p[1]+p[2], `\.:`)}
+	}
+	return c, true
+}
+
+// engineResult is the engine's line about a custom action's end; its number is
+// no code of the action's own words.
+var engineResult = regexp.MustCompile(`^CustomAction \S+ returned actual error code`)
+
+// tolerated says whether a line says of its failure that it does not matter.
+func tolerated(text string) bool {
+	low := strings.ToLower(text)
+	return slices.ContainsFunc(toleration, func(t string) bool { return strings.Contains(low, t) })
+}
+
+func firstLine(t string) string {
+	t, _, _ = strings.Cut(t, "\n")
+	return t
+}

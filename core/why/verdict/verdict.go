@@ -1,0 +1,141 @@
+// Package verdict works out of a story how a set-up ended, what broke first and
+// made the rest fail, why, and what would put it right. It says only what the
+// evidence shows.
+//
+// How a verdict is reached is told in docs/verdicts.md.
+package verdict
+
+import (
+	"slices"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/signs"
+)
+
+// Schema names the shape of a verdict's JSON.
+const Schema = "hollowkey.why/1"
+
+// An Outcome is how a set-up ended.
+type Outcome string
+
+// The outcomes, closed.
+const (
+	Failed     Outcome = "failed"
+	Succeeded  Outcome = "succeeded"
+	Restart    Outcome = "restart"    // worked, and a restart is due
+	Cancelled  Outcome = "cancelled"  // somebody stopped it
+	Unfinished Outcome = "unfinished" // the log stops before the set-up ended
+	Unknown    Outcome = "unknown"
+)
+
+// A Verdict is the answer to "why?".
+type Verdict struct {
+	Schema   string    `json:"schema"`
+	Outcome  Outcome   `json:"outcome"`
+	ExitCode *int      `json:"exit_code"`
+	Product  Product   `json:"product"`
+	Package  string    `json:"package,omitempty"` // path of the package on the machine, where the log says
+	User     string    `json:"user,omitempty"`    // who ran it, where the log says
+	BrokeAt  BrokeAt   `json:"broke_at"`
+	Cause    Cause     `json:"cause"`
+	Chain    []Line    `json:"chain"`    // from symptom to root
+	Evidence []Line    `json:"evidence"` // the lines that prove it
+	Remedies []Remedy  `json:"remedies"` // the best first
+	Machine  []Finding `json:"machine,omitempty"`
+	Attempts []Past    `json:"earlier_attempts,omitempty"`
+	Remarks  []string  `json:"remarks,omitempty"` // what to know about the evidence itself
+	Logs     []Log     `json:"logs"`
+	Sign     string    `json:"sign,omitempty"` // the sign that decided
+	Others   []Other   `json:"others,omitempty"`
+
+	checkable bool // a look at the machine could tell more
+	mayStep   bool // and then there may be steps
+}
+
+// Product is what was being set up; null where the log does not say.
+type Product struct {
+	Name    *string `json:"name"`
+	Version *string `json:"version"`
+	Code    *string `json:"product_code"`
+}
+
+// BrokeAt is the innermost action that failed first and made the rest fail.
+type BrokeAt struct {
+	Action *string `json:"action"`
+	Line   *int    `json:"line"`
+	File   string  `json:"file,omitempty"`
+}
+
+// Cause is why it broke. Class is null when nothing is wrong.
+type Cause struct {
+	Class      *string        `json:"class"`
+	Message    *int           `json:"message"` // engine message or system error
+	Subject    *signs.Subject `json:"subject"`
+	Title      string         `json:"title,omitempty"`
+	Summary    string         `json:"summary"`
+	Confidence float64        `json:"confidence"`
+}
+
+// A Line is a line of a log.
+type Line struct {
+	File string `json:"file"`
+	Line int    `json:"line"`
+	Text string `json:"text"`
+}
+
+// A Remedy is one way to put the cause right. Steps is empty when it is advice
+// that a person must follow.
+type Remedy struct {
+	Class  string            `json:"class"`
+	Title  string            `json:"title"`
+	Target string            `json:"target"`
+	Undo   string            `json:"undo"`
+	Steps  []signs.StepModel `json:"steps,omitempty"`
+}
+
+// FirstWithSteps is the index of the first remedy that has steps, -1 when all
+// are advice.
+func (v *Verdict) FirstWithSteps() int {
+	return slices.IndexFunc(v.Remedies, func(r Remedy) bool { return len(r.Steps) > 0 })
+}
+
+// Worked says whether the set-up did its work, with or without a restart due.
+func (v *Verdict) Worked() bool { return v.Outcome == Succeeded || v.Outcome == Restart }
+
+// A Finding is what a look at the machine brought.
+type Finding struct {
+	Check  string `json:"check"`
+	Answer string `json:"answer"` // yes, no, unknown
+	Text   string `json:"text"`
+}
+
+// Past is an attempt before the last one in the same log.
+type Past struct {
+	Line     int     `json:"line"`
+	Date     string  `json:"date,omitempty"`
+	Outcome  Outcome `json:"outcome"`
+	ExitCode *int    `json:"exit_code"`
+}
+
+// A Log is a file that was read.
+type Log struct {
+	File     string        `json:"file"`
+	Dialect  story.Dialect `json:"dialect"`
+	Encoding string        `json:"encoding"`
+	Lines    int           `json:"lines"`
+	Bytes    int64         `json:"bytes"`
+}
+
+// Other is a cause that was seen as well but counts less.
+type Other struct {
+	Class      string  `json:"class"`
+	Title      string  `json:"title"`
+	Confidence float64 `json:"confidence"`
+	Line       int     `json:"line,omitempty"`
+}
+
+// A Checker looks at a machine; it knows the checks that signs name.
+type Checker interface {
+	// Check answers one question. captures are filled into later texts and steps.
+	Check(name string, with map[string]string) (f Finding, captures map[string]string)
+}
