@@ -11,7 +11,7 @@ import (
 	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/cached"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 func (a *app) newCache() *cobra.Command {
@@ -173,14 +173,14 @@ func (a *app) restore(m machine.Machine, from, only []string, how planHow) error
 	if res.Found, res.Skipped, err = cached.Search(from, wanted); err != nil {
 		return err
 	}
-	var steps []signs.StepModel
+	var steps []step.Model
 	for _, e := range wanted {
 		src, ok := res.Found[e.Code]
 		if !ok || e.File == "" {
 			res.Still = append(res.Still, e)
 			continue
 		}
-		steps = append(steps, signs.StepModel{"place": {"out": e.File, "from": src.Path, "inside": src.Inside, "sha256": src.Hash}})
+		steps = append(steps, step.Model{"place": {"out": e.File, "from": src.Path, "inside": src.Inside, "sha256": src.Hash}})
 	}
 	if !a.json {
 		a.restoreText(res, wanted)

@@ -13,8 +13,8 @@ import (
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/package/cached"
+	"hollowkey/core/step"
 	"hollowkey/core/why/readiness"
-	"hollowkey/core/why/signs"
 	"hollowkey/demo"
 )
 
@@ -65,7 +65,7 @@ func (a *app) demoAround(into string) (out []demoTask, err error) {
 
 func demoReady(m machine.Machine, _ string) (demoTask, error) {
 	t := demoTask{Title: "Before the next set-up: is the desktop ready"}
-	var steps []signs.StepModel
+	var steps []step.Model
 	for _, c := range readiness.Run(m, readiness.Options{}) {
 		if c.Name == "PATH" || c.Name == "files in the way" {
 			t.Seen = append(t.Seen, c.Name+": "+c.Seen)
@@ -88,12 +88,12 @@ func demoCache(m machine.Machine, into string) (demoTask, error) {
 	if err != nil {
 		return t, err
 	}
-	var steps []signs.StepModel
+	var steps []step.Model
 	for _, e := range wanted {
 		t.Seen = append(t.Seen, fmt.Sprintf("the cached package of %s %s is %s", e.Name, e.Version, e.State))
 		if src, ok := found[e.Code]; ok {
 			t.Seen = append(t.Seen, fmt.Sprintf("the very one, by its package code: %s, inside: %s", filepath.Base(src.Path), src.Inside))
-			steps = append(steps, signs.StepModel{"place": {"out": e.File, "from": src.Path, "inside": src.Inside, "sha256": src.Hash}})
+			steps = append(steps, step.Model{"place": {"out": e.File, "from": src.Path, "inside": src.Inside, "sha256": src.Hash}})
 		}
 	}
 	t.Plan, err = remedy.Draft(m, "restore cached packages", steps)

@@ -14,7 +14,7 @@ import (
 	"hollowkey/core/machine"
 	"hollowkey/core/prove/retry"
 	"hollowkey/core/record/casefile"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 	"hollowkey/core/why/verdict"
 )
 
@@ -213,12 +213,12 @@ func namedStep(m machine.Machine, logs []string, opt fixOptions) (remedy.Plan, e
 		}
 		args[name] = value
 	}
-	model := signs.StepModel{opt.step: args}
-	step, err := remedy.NewStep(model)
+	model := step.Model{opt.step: args}
+	s, err := remedy.NewStep(model)
 	if err != nil {
 		return remedy.Plan{}, callError{err}
 	}
-	return remedy.Draft(m, step.Words(), []signs.StepModel{model})
+	return remedy.Draft(m, s.Words(), []step.Model{model})
 }
 
 func (a *app) fixEnd(res fixResult, err error) error {

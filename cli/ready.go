@@ -10,8 +10,8 @@ import (
 
 	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
+	"hollowkey/core/step"
 	"hollowkey/core/why/readiness"
-	"hollowkey/core/why/signs"
 )
 
 type readyOptions struct {
@@ -75,7 +75,7 @@ func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
 		o.Package = db
 	}
 	res := readyResult{Schema: "hollowkey.ready/1", Machine: m.Name(), Ready: true, Checks: readiness.Run(m, o)}
-	var steps []signs.StepModel
+	var steps []step.Model
 	for _, c := range res.Checks {
 		if c.Answer == readiness.Stop {
 			res.Ready = false

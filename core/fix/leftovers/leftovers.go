@@ -14,7 +14,7 @@ import (
 
 	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 // Kind is what a leftover is.
@@ -48,13 +48,13 @@ var degrees = []Sureness{Certain, Likely, Perhaps}
 
 // An Item is one thing that was left.
 type Item struct {
-	Number   int             `json:"number"`
-	Kind     Kind            `json:"kind"`
-	Where    string          `json:"where"`
-	Why      string          `json:"why"`
-	Sure     Sureness        `json:"sure"`
-	UserData bool            `json:"user_data,omitempty"` // left alone unless asked for by name
-	Step     signs.StepModel `json:"step"`
+	Number   int        `json:"number"`
+	Kind     Kind       `json:"kind"`
+	Where    string     `json:"where"`
+	Why      string     `json:"why"`
+	Sure     Sureness   `json:"sure"`
+	UserData bool       `json:"user_data,omitempty"` // left alone unless asked for by name
+	Step     step.Model `json:"step"`
 }
 
 // A Report is what a search found.
@@ -214,7 +214,7 @@ func (s *search) foreign(path string) (string, bool) {
 	return "", false
 }
 
-func (s *search) add(kind Kind, where string, sure Sureness, why string, user bool, step signs.StepModel) {
+func (s *search) add(kind Kind, where string, sure Sureness, why string, user bool, step step.Model) {
 	id := strings.ToLower(where)
 	if s.taken[id] {
 		return
@@ -227,20 +227,12 @@ func (s *search) add(kind Kind, where string, sure Sureness, why string, user bo
 	s.rep.Items = append(s.rep.Items, Item{Kind: kind, Where: where, Why: why, Sure: sure, UserData: user, Step: step})
 }
 
-func model(kind string, pairs ...string) signs.StepModel {
-	args := map[string]string{}
-	for i := 0; i+1 < len(pairs); i += 2 {
-		args[pairs[i]] = pairs[i+1]
-	}
-	return signs.StepModel{kind: args}
-}
-
 // Clear drafts the change that clears the chosen items, in the order in which
 // nothing holds the next.
 func Clear(m machine.Machine, query string, items []Item) (remedy.Plan, error) {
 	items = slices.Clone(items)
 	slices.SortStableFunc(items, func(a, b Item) int { return slices.Index(order, a.Kind) - slices.Index(order, b.Kind) })
-	var steps []signs.StepModel
+	var steps []step.Model
 	for _, i := range items {
 		steps = append(steps, i.Step)
 	}

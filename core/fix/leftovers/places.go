@@ -10,6 +10,7 @@ import (
 	"golang.org/x/text/encoding/unicode"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/step"
 )
 
 func base(path string) string { return path[strings.LastIndexByte(path, '\\')+1:] }
@@ -65,7 +66,7 @@ func (s *search) folder(i machine.FileInfo, sure Sureness, why string, user bool
 	if sure == Likely && !slices.ContainsFunc(s.rep.Folders, func(f string) bool { return strings.EqualFold(f, i.Path) }) {
 		s.rep.Folders = append(s.rep.Folders, i.Path) // what points into it belongs, too
 	}
-	s.add(Folder, i.Path, sure, why, user, model("quarantine", "path", i.Path))
+	s.add(Folder, i.Path, sure, why, user, step.New("quarantine", "path", i.Path))
 }
 
 const (
@@ -94,7 +95,7 @@ func (s *search) menu(folder string, depth int) {
 		name := base(i.Path)
 		if i.Folder {
 			if sure, why := s.match(name); sure == Likely {
-				s.add(Folder, i.Path, sure, "in the start menu: "+why, false, model("quarantine", "path", i.Path))
+				s.add(Folder, i.Path, sure, "in the start menu: "+why, false, step.New("quarantine", "path", i.Path))
 			} else if depth < maxMenu {
 				s.menu(i.Path, depth+1)
 			}
@@ -113,7 +114,7 @@ func (s *search) menu(folder string, depth int) {
 			sure, why = Certain, "it leads into "+f
 		}
 		if sure != "" {
-			s.add(kind, i.Path, sure, why, false, model("quarantine", "path", i.Path))
+			s.add(kind, i.Path, sure, why, false, step.New("quarantine", "path", i.Path))
 		}
 	}
 }
@@ -160,7 +161,7 @@ func (s *search) keys() {
 		}
 		for _, n := range names {
 			if f, ok := s.owned(s.text(r+`\`+n, "")); ok {
-				s.add(Key, r+`\`+n, Certain, "its program lies in "+f, false, model("remove-key", "key", r+`\`+n))
+				s.add(Key, r+`\`+n, Certain, "its program lies in "+f, false, step.New("remove-key", "key", r+`\`+n))
 			}
 		}
 	}
@@ -179,7 +180,7 @@ func (s *search) keysBelow(root string, levels int) {
 		}
 		k := root + `\` + n
 		if sure, why := s.match(n); sure != "" {
-			s.add(Key, k, sure, why, false, model("remove-key", "key", k))
+			s.add(Key, k, sure, why, false, step.New("remove-key", "key", k))
 		} else if levels > 1 {
 			s.keysBelow(k, levels-1)
 		}
@@ -200,14 +201,14 @@ func (s *search) values() {
 		}
 		for _, v := range values {
 			if f, ok := s.owned(programOf(v.Value.Words())); ok {
-				s.add(Startup, k+" : "+v.Name, Certain, "it runs a program in "+f, false, model("unset", "key", k, "name", v.Name))
+				s.add(Startup, k+" : "+v.Name, Certain, "it runs a program in "+f, false, step.New("unset", "key", k, "name", v.Name))
 			}
 		}
 	}
 	path := s.text(`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`, "Path")
 	for e := range strings.SplitSeq(path, ";") {
 		if f, ok := s.owned(e); ok {
-			s.add(Value, "PATH : "+e, Certain, "the entry leads to "+f, false, model("path-entry", "entry", e, "state", "absent"))
+			s.add(Value, "PATH : "+e, Certain, "the entry leads to "+f, false, step.New("path-entry", "entry", e, "state", "absent"))
 		}
 	}
 }
@@ -239,7 +240,7 @@ func (s *search) services() {
 		if svc.Running {
 			why += "; it runs"
 		}
-		s.add(Service, svc.Name, sure, why, false, model("remove-service", "name", svc.Name))
+		s.add(Service, svc.Name, sure, why, false, step.New("remove-service", "name", svc.Name))
 	}
 }
 
@@ -254,7 +255,7 @@ func (s *search) tasks() {
 			sure, why = Certain, "its program lies in "+f
 		}
 		if sure != "" {
-			s.add(Task, t.Path, sure, why, false, model("remove-task", "path", t.Path))
+			s.add(Task, t.Path, sure, why, false, step.New("remove-task", "path", t.Path))
 		}
 	}
 }

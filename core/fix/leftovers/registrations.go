@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"hollowkey/core/package/installdb"
+	"hollowkey/core/step"
 )
 
 // A registration is one entry of "installed programs".
@@ -43,7 +44,7 @@ func (s *search) registrations() error {
 			}
 			switch {
 			case sure == Perhaps && !r.present:
-				s.add(Key, r.key, sure, "entry of the installed programs: "+why, false, model("remove-key", "key", r.key))
+				s.add(Key, r.key, sure, "entry of the installed programs: "+why, false, step.New("remove-key", "key", r.key))
 			case sure == "" || sure == Perhaps && r.present:
 				s.others = append(s.others, r)
 			case r.present && s.pattern == nil && !meant && plain(r.name) != plain(s.rep.Query):
@@ -73,7 +74,7 @@ func (s *search) learn(r registration, sure Sureness, why string) {
 	if sure == Likely {
 		sure = Certain
 	}
-	s.add(Key, r.key, sure, "entry of the installed programs: "+why, false, model("remove-key", "key", r.key))
+	s.add(Key, r.key, sure, "entry of the installed programs: "+why, false, step.New("remove-key", "key", r.key))
 }
 
 func (s *search) text(key, name string) string {
@@ -133,7 +134,7 @@ func (s *search) engine() {
 		}
 		for _, k := range keys {
 			if there, err := s.m.KeyExists(k); err == nil && there {
-				s.add(Key, k, Certain, "the engine's registration of "+code, false, model("remove-key", "key", k))
+				s.add(Key, k, Certain, "the engine's registration of "+code, false, step.New("remove-key", "key", k))
 			} else if err != nil && !errors.Is(err, fs.ErrNotExist) {
 				s.note("%s cannot be read: %v", k, err)
 			}

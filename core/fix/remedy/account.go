@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 // RightState is whether an account was given a right to log on.
@@ -104,7 +104,7 @@ func DraftSafeBoot(m machine.Machine, mode string) (Plan, error) {
 	if kind == "" {
 		return Plan{}, fmt.Errorf("the mode %q is not minimal, network or off", mode)
 	}
-	p, err := Draft(m, "start in safe mode", []signs.StepModel{
+	p, err := Draft(m, "start in safe mode", []step.Model{
 		{"registry": {"key": `HKLM\SYSTEM\CurrentControlSet\Control\SafeBoot\` + kind + `\MSIServer`, "name": "", "type": "string", "value": "Service"}},
 		{"safe-boot": {"mode": mode}},
 	})

@@ -10,7 +10,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 // RunningState are the processes or sessions that a step ends.
@@ -215,7 +215,7 @@ func RestorePoint(m machine.Machine, j *Journal, title string) error {
 		}
 		return r
 	}, title)
-	p, err := Draft(m, "restore point", []signs.StepModel{{"restore-point": {"title": "Before: " + title}}})
+	p, err := Draft(m, "restore point", []step.Model{{"restore-point": {"title": "Before: " + title}}})
 	if err != nil {
 		return err
 	}

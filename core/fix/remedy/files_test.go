@@ -6,8 +6,7 @@ import (
 	"strings"
 	"testing"
 
-	"hollowkey/core/why/signs"
-	"hollowkey/core/why/verdict"
+	"hollowkey/core/step"
 	"hollowkey/demo"
 )
 
@@ -48,7 +47,7 @@ var removal = "remove-row LaunchCondition,VersionNT >= 501 AND VersionNT < 600"
 // gives every byte back.
 func TestFileSteps(t *testing.T) {
 	const deploy = `C:\Deploy\`
-	for name, model := range map[string]signs.StepModel{
+	for name, model := range map[string]step.Model{
 		"ini":       step("ini", "file", deploy+"setup.ini", "section", "Gate", "key", "Newest", "value", "19045"),
 		"ini copy":  step("ini", "file", deploy+"setup.ini", "section", "New", "key", "K", "value", "V", "copy", `C:\Windows\Temp\Copy`),
 		"transform": step("transform", "out", deploy+"p.mst", "package", demo.PlannerPath, "edits", removal),
@@ -60,7 +59,7 @@ func TestFileSteps(t *testing.T) {
 			t.Fatal(err)
 		}
 		before := disk(t, folder)
-		p, err := Draft(m, "x", []signs.StepModel{model})
+		p, err := Draft(m, "x", []step.Model{model})
 		if err != nil {
 			t.Errorf("%s: %v", name, err)
 			continue
@@ -76,7 +75,7 @@ func TestFileSteps(t *testing.T) {
 		if same(before, after) {
 			t.Errorf("%s: nothing was changed", name)
 		}
-		again, err := Draft(m, "x", []signs.StepModel{model})
+		again, err := Draft(m, "x", []step.Model{model})
 		if err != nil || again.Pending() {
 			t.Errorf("%s: drafted again it is pending: %v", name, err)
 		}
@@ -105,7 +104,7 @@ func TestFileStepsRefuse(t *testing.T) {
 		t.Fatal(err)
 	}
 	for name, c := range map[string]struct {
-		model signs.StepModel
+		model step.Model
 		say   string
 	}{
 		"no such INI":    {step("ini", "file", `C:\Deploy\none.ini`, "section", "A", "key", "B", "value", "C"), "not exist"},
@@ -116,7 +115,7 @@ func TestFileStepsRefuse(t *testing.T) {
 		"another file":   {step("copy", "out", `C:\Deploy\other.msi`, "package", demo.PlannerPath, "edits", removal), "not a compound file"},
 		"a bad property": {step("command", "out", `C:\Deploy\p.cmd`, "package", demo.PlannerPath, "properties", "site=1"), "public property"},
 	} {
-		if _, err := Draft(m, "x", []signs.StepModel{c.model}); err == nil || !strings.Contains(err.Error(), c.say) {
+		if _, err := Draft(m, "x", []step.Model{c.model}); err == nil || !strings.Contains(err.Error(), c.say) {
 			t.Errorf("%s: %v; want %q", name, err, c.say)
 		}
 	}
@@ -165,7 +164,7 @@ func TestQuarantineIsChecked(t *testing.T) {
 		}, "was emptied or moved"},
 	} {
 		m, j, _ := onTwin(t)
-		p, err := Draft(m, "x", []signs.StepModel{step("quarantine", "path", folder)})
+		p, err := Draft(m, "x", []step.Model{step("quarantine", "path", folder)})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -193,8 +192,8 @@ func TestPrices(t *testing.T) {
 			t.Errorf("%s: one way is %q", k, s.OneWay())
 		}
 	}
-	list := []verdict.Remedy{{Title: "advice"}, {Title: "large", Steps: []signs.StepModel{step("repair", "what", "system-files")}}, {Title: "more advice"}, {Title: "small", Steps: []signs.StepModel{step("registry", "key", "x")}},
-		{Title: "two", Steps: []signs.StepModel{step("transform", "out", "x"), step("command", "out", "y")}}}
+	list := []step.Remedy{{Title: "advice"}, {Title: "large", Steps: []step.Model{step("repair", "what", "system-files")}}, {Title: "more advice"}, {Title: "small", Steps: []step.Model{step("registry", "key", "x")}},
+		{Title: "two", Steps: []step.Model{step("transform", "out", "x"), step("command", "out", "y")}}}
 	Order(list)
 	var titles []string
 	for _, r := range list {

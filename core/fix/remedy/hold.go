@@ -5,7 +5,7 @@ import (
 	"io/fs"
 
 	"hollowkey/core/machine"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 // VerboseLogging is the hold that makes the installer engine log every set-up.
@@ -35,7 +35,7 @@ func DraftHold(m machine.Machine, hold string) (Plan, error) {
 	if hold != VerboseLogging {
 		return Plan{}, errors.New("no such hold: " + hold)
 	}
-	p, err := Draft(m, "switch verbose logging on", []signs.StepModel{{"registry": {
+	p, err := Draft(m, "switch verbose logging on", []step.Model{{"registry": {
 		"key": loggingKey, "name": loggingValue, "type": "string", "value": LoggingAll,
 	}}})
 	p.Hold = hold

@@ -7,7 +7,7 @@ import (
 	"testing"
 	"time"
 
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 func TestHold(t *testing.T) {
@@ -51,7 +51,7 @@ func TestJournalIsAppendOnly(t *testing.T) {
 	m, j, _ := onTwin(t)
 	var before string
 	for i := range 3 {
-		p, err := Draft(m, "x", []signs.StepModel{step("registry", "key", berthKey, "name", "Slips", "type", "dword", "value", string(rune('1'+i)))})
+		p, err := Draft(m, "x", []step.Model{step("registry", "key", berthKey, "name", "Slips", "type", "dword", "value", string(rune('1'+i)))})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -81,7 +81,7 @@ func TestUndoOfWhatCannotBe(t *testing.T) {
 	if err := j.Undo(m, 7, false); err == nil || !strings.Contains(err.Error(), "no change 7") {
 		t.Errorf("a change that is not there: %v", err)
 	}
-	p, _ := Draft(m, "x", []signs.StepModel{step("service", "name", "Spooler", "start", "manual")})
+	p, _ := Draft(m, "x", []step.Model{step("service", "name", "Spooler", "start", "manual")})
 	if err := p.Apply(m, j); err != nil {
 		t.Fatal(err)
 	}
@@ -100,7 +100,7 @@ func TestUndoOfWhatCannotBe(t *testing.T) {
 // A plan that finds all as it should be changes nothing and writes nothing.
 func TestNothingToDo(t *testing.T) {
 	m, j, _ := onTwin(t)
-	p, err := Draft(m, "x", []signs.StepModel{step("service", "name", "Spooler", "start", "automatic", "state", "running")})
+	p, err := Draft(m, "x", []step.Model{step("service", "name", "Spooler", "start", "automatic", "state", "running")})
 	if err != nil || p.Pending() {
 		t.Fatalf("pending %v, %v", p.Pending(), err)
 	}

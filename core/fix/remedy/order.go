@@ -5,22 +5,21 @@ import (
 	"slices"
 	"strings"
 
-	"hollowkey/core/why/signs"
-	"hollowkey/core/why/verdict"
+	"hollowkey/core/step"
 )
 
 // Order puts remedies that a program can take into the order of what they
 // change and cost, the smallest first. They come with the evidence in order,
 // and advice to a person keeps its place among them.
-func Order(list []verdict.Remedy) {
+func Order(list []step.Remedy) {
 	var at []int
-	var with []verdict.Remedy
+	var with []step.Remedy
 	for i, r := range list {
 		if len(r.Steps) > 0 {
 			at, with = append(at, i), append(with, r)
 		}
 	}
-	slices.SortStableFunc(with, func(a, b verdict.Remedy) int {
+	slices.SortStableFunc(with, func(a, b step.Remedy) int {
 		x, y := Price(a.Steps), Price(b.Steps)
 		return 10*(x.Size-y.Size) + x.Minutes - y.Minutes
 	})
@@ -30,7 +29,7 @@ func Order(list []verdict.Remedy) {
 }
 
 // Price is what a row of steps asks for together.
-func Price(models []signs.StepModel) (all Cost) {
+func Price(models []step.Model) (all Cost) {
 	var effects []string
 	for _, m := range models {
 		for name := range m {

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 // A Plan is a row of changes that put one cause right. It is a value: it can be
@@ -37,7 +37,7 @@ func (p Plan) Pending() bool {
 // Draft reads the machine and works out what each step would change. Services
 // that a started one depends on are started before it, as steps of their own.
 // Nothing is changed.
-func Draft(m machine.Machine, title string, models []signs.StepModel) (Plan, error) {
+func Draft(m machine.Machine, title string, models []step.Model) (Plan, error) {
 	p := Plan{Title: title, Machine: m.Name()}
 	for _, model := range models {
 		s, err := NewStep(model)

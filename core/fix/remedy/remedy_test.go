@@ -10,7 +10,6 @@ import (
 
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/twin"
-	"hollowkey/core/why/signs"
 	"hollowkey/demo"
 )
 
@@ -50,12 +49,12 @@ func allFiles(t *testing.T, folder string) string {
 	return b.String()
 }
 
-func step(kind string, args ...string) signs.StepModel {
+func step(kind string, args ...string) step.Model {
 	m := map[string]string{}
 	for i := 0; i < len(args); i += 2 {
 		m[args[i]] = args[i+1]
 	}
-	return signs.StepModel{kind: m}
+	return step.Model{kind: m}
 }
 
 const berthKey = `HKLM\SOFTWARE\Saltmarsh Quay\Berthline`
@@ -63,19 +62,19 @@ const berthKey = `HKLM\SOFTWARE\Saltmarsh Quay\Berthline`
 func TestEveryKindThereAndBack(t *testing.T) {
 	for _, tt := range []struct {
 		name   string
-		models []signs.StepModel
+		models []step.Model
 	}{
-		{"grant on a folder of its own list", []signs.StepModel{step("grant", "folder", `C:\Windows\Temp\`, "account", "LOCAL SERVICE", "right", "modify")}},
-		{"grant where all comes from above", []signs.StepModel{step("grant", "folder", `C:\Deploy`, "account", "LOCAL SERVICE", "right", "full")}},
-		{"grant on a file", []signs.StepModel{step("grant", "file", `C:\Deploy\readme.txt`, "account", "LOCAL SERVICE", "right", "read")}},
-		{"grant on a key", []signs.StepModel{step("grant", "key", berthKey, "account", "LOCAL SERVICE", "right", "full")}},
-		{"start type alone", []signs.StepModel{step("service", "name", "Spooler", "start", "disabled")}},
-		{"stop", []signs.StepModel{step("service", "name", "Spooler", "state", "stopped")}},
-		{"enable and start, with what it depends on", []signs.StepModel{step("service", "name", "TideClock", "start", "manual", "state", "running"), step("service", "name", "BerthSync", "state", "running")}},
-		{"change a value", []signs.StepModel{step("registry", "key", berthKey, "name", "Slips", "type", "dword", "value", "7")}},
-		{"change its type", []signs.StepModel{step("registry", "key", berthKey, "name", "Slips", "type", "multi", "value", "a\nb")}},
-		{"a new value", []signs.StepModel{step("registry", "key", berthKey, "name", "Tide", "type", "string", "value", "high")}},
-		{"a new value below new keys", []signs.StepModel{step("registry", "key", berthKey+`\A\B`, "name", "", "type", "expand", "value", "%TEMP%")}},
+		{"grant on a folder of its own list", []step.Model{step("grant", "folder", `C:\Windows\Temp\`, "account", "LOCAL SERVICE", "right", "modify")}},
+		{"grant where all comes from above", []step.Model{step("grant", "folder", `C:\Deploy`, "account", "LOCAL SERVICE", "right", "full")}},
+		{"grant on a file", []step.Model{step("grant", "file", `C:\Deploy\readme.txt`, "account", "LOCAL SERVICE", "right", "read")}},
+		{"grant on a key", []step.Model{step("grant", "key", berthKey, "account", "LOCAL SERVICE", "right", "full")}},
+		{"start type alone", []step.Model{step("service", "name", "Spooler", "start", "disabled")}},
+		{"stop", []step.Model{step("service", "name", "Spooler", "state", "stopped")}},
+		{"enable and start, with what it depends on", []step.Model{step("service", "name", "TideClock", "start", "manual", "state", "running"), step("service", "name", "BerthSync", "state", "running")}},
+		{"change a value", []step.Model{step("registry", "key", berthKey, "name", "Slips", "type", "dword", "value", "7")}},
+		{"change its type", []step.Model{step("registry", "key", berthKey, "name", "Slips", "type", "multi", "value", "a\nb")}},
+		{"a new value", []step.Model{step("registry", "key", berthKey, "name", "Tide", "type", "string", "value", "high")}},
+		{"a new value below new keys", []step.Model{step("registry", "key", berthKey+`\A\B`, "name", "", "type", "expand", "value", "%TEMP%")}},
 	} {
 		m, j, folder := onTwin(t)
 		before := allFiles(t, folder)
@@ -112,7 +111,7 @@ func TestEveryKindThereAndBack(t *testing.T) {
 
 func TestRefused(t *testing.T) {
 	for _, tt := range []struct {
-		model signs.StepModel
+		model step.Model
 		want  string
 	}{
 		{step("grant", "folder", `C:\`, "account", "SYSTEM", "right", "full"), "belongs to the whole system"},
@@ -130,7 +129,7 @@ func TestRefused(t *testing.T) {
 		{step("explode", "name", "x"), "is not known"},
 	} {
 		m, _, _ := onTwin(t)
-		if _, err := Draft(m, "x", []signs.StepModel{tt.model}); err == nil || !strings.Contains(err.Error(), tt.want) {
+		if _, err := Draft(m, "x", []step.Model{tt.model}); err == nil || !strings.Contains(err.Error(), tt.want) {
 			t.Errorf("%v: %v, want %q", tt.model, err, tt.want)
 		}
 	}
@@ -140,7 +139,7 @@ func TestRefused(t *testing.T) {
 func TestFailureTakesBackWhatWasDone(t *testing.T) {
 	m, j, folder := onTwin(t)
 	before := allFiles(t, folder)
-	p, err := Draft(m, "two steps", []signs.StepModel{
+	p, err := Draft(m, "two steps", []step.Model{
 		step("registry", "key", berthKey, "name", "Slips", "type", "dword", "value", "7"),
 		step("service", "name", "BerthSync", "state", "running"), // TideClock is disabled
 	})
@@ -167,7 +166,7 @@ func TestFailureTakesBackWhatWasDone(t *testing.T) {
 // Between preview and yes somebody changed the target.
 func TestChangedSincePreview(t *testing.T) {
 	m, j, _ := onTwin(t)
-	p, err := Draft(m, "x", []signs.StepModel{step("service", "name", "Spooler", "start", "manual")})
+	p, err := Draft(m, "x", []step.Model{step("service", "name", "Spooler", "start", "manual")})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -4,7 +4,7 @@ import (
 	"strings"
 	"testing"
 
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 	"hollowkey/demo"
 )
 
@@ -12,7 +12,7 @@ import (
 // second script leads back.
 func TestScript(t *testing.T) {
 	m, _, _ := onTwin(t)
-	p, err := Draft(m, "Pilot's fix\n& del *", []signs.StepModel{
+	p, err := Draft(m, "Pilot's fix\n& del *", []step.Model{
 		step("grant", "folder", `C:\Users\mwhitlow\AppData\Local\Temp`, "account", "SYSTEM", "right", "modify"),
 		step("service", "name", "TideClock", "start", "manual", "state", "running"),
 		step("registry", "key", `HKLM\SOFTWARE\Saltmarsh Quay\O'Hara`, "name", "It's", "type", "string", "value", "a'; Remove-Item C:\\ #"),
@@ -54,7 +54,7 @@ func TestScript(t *testing.T) {
 	if _, _, err := p.Script("cmd"); err == nil || !strings.Contains(err.Error(), "--script ps1 can") {
 		t.Errorf("cmd: %v", err)
 	}
-	q, err := Draft(m, "x", []signs.StepModel{
+	q, err := Draft(m, "x", []step.Model{
 		step("service", "name", "TideClock", "start", "manual"),
 		step("registry", "key", `HKLM\SOFTWARE\Saltmarsh Quay\Berthline`, "name", "100%", "type", "expand", "value", `a & del %TEMP%\`),
 	})
@@ -81,7 +81,7 @@ func TestScriptOfOtherSteps(t *testing.T) {
 	m, _, _ := onTwin(t)
 	const old = `C:\Program Files (x86)\Nine Fathom\Fairway Radio 1`
 	for _, c := range []struct {
-		model                 signs.StepModel
+		model                 step.Model
 		shell, forth, wayBack string
 	}{
 		{step("remove-service", "name", "FairwayRelay"), "ps1", "& 'sc.exe' 'delete' 'FairwayRelay'; if ($LASTEXITCODE) { throw", `'binPath=' '` + old + `\relay.exe'`},
@@ -100,7 +100,7 @@ func TestScriptOfOtherSteps(t *testing.T) {
 		{step("logon-right", "account", "svc-berth"), "ps1", "", ""},
 		{step("free-space", "folder", `C:\Windows\Temp`, "older", "0"), "ps1", "", ""},
 	} {
-		p, err := Draft(m, "a fix", []signs.StepModel{c.model})
+		p, err := Draft(m, "a fix", []step.Model{c.model})
 		if err != nil {
 			t.Fatal(err)
 		}

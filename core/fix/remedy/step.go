@@ -11,7 +11,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 // A Step is one typed, reversible change of one thing.
@@ -27,7 +27,7 @@ type Step struct {
 func Kinds() []string { return slices.Sorted(maps.Keys(kinds())) }
 
 // NewStep makes a step out of a sign's model and checks its arguments.
-func NewStep(model signs.StepModel) (Step, error) {
+func NewStep(model step.Model) (Step, error) {
 	for name, args := range model {
 		k, ok := kinds()[name]
 		if !ok {

@@ -12,7 +12,7 @@ import (
 
 	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 // Kind is how an item is started.
@@ -153,17 +153,17 @@ func ofTheOS(command string) bool {
 // Hold drafts the plan that keeps items from starting. Services only get another
 // start type: those that run go on until the next restart.
 func Hold(m machine.Machine, items []Item) (remedy.Plan, error) {
-	var steps []signs.StepModel
+	var steps []step.Model
 	for _, i := range items {
 		switch i.Kind {
 		case Service:
-			steps = append(steps, signs.StepModel{"service": {"name": strings.TrimPrefix(i.ID, "service:"), "start": string(machine.StartDisabled)}})
+			steps = append(steps, step.Model{"service": {"name": strings.TrimPrefix(i.ID, "service:"), "start": string(machine.StartDisabled)}})
 		case RunKey:
-			steps = append(steps, signs.StepModel{"unset": {"key": i.Where, "name": i.Name}})
+			steps = append(steps, step.Model{"unset": {"key": i.Where, "name": i.Name}})
 		case Task:
-			steps = append(steps, signs.StepModel{"task": {"path": i.Name, "state": "off"}})
+			steps = append(steps, step.Model{"task": {"path": i.Name, "state": "off"}})
 		case Folder:
-			steps = append(steps, signs.StepModel{"away": {"file": i.Runs}})
+			steps = append(steps, step.Model{"away": {"file": i.Runs}})
 		}
 	}
 	p, err := remedy.Draft(m, "hold startup items", steps)

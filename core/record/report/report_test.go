@@ -14,6 +14,7 @@ import (
 	"hollowkey/core/logs/trail"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/casefile"
+	"hollowkey/core/step"
 	"hollowkey/core/why/signs"
 	"hollowkey/core/why/verdict"
 )
@@ -25,7 +26,7 @@ func verdictOf(outcome verdict.Outcome) *verdict.Verdict {
 		v.Cause = verdict.Cause{Class: &class, Summary: "The service BerthSync of wendeline did not start", Subject: &signs.Subject{Kind: "service", Name: "BerthSync"}, Confidence: 0.97}
 		v.BrokeAt = verdict.BrokeAt{Action: &action, Line: &line}
 		v.Evidence = []verdict.Line{{File: `C:\logs\t.log`, Line: 41, Text: strings.Repeat("long ", 200)}}
-		v.Remedies = []verdict.Remedy{{Title: "start it", Steps: []signs.StepModel{{"service": {"name": "BerthSync", "state": "running"}}}}}
+		v.Remedies = []step.Remedy{{Title: "start it", Steps: []step.Model{{"service": {"name": "BerthSync", "state": "running"}}}}}
 	}
 	return v
 }

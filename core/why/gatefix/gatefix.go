@@ -11,7 +11,7 @@ import (
 	"hollowkey/core/machine"
 	"hollowkey/core/package/alter"
 	"hollowkey/core/package/gates"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 	"hollowkey/core/why/verdict"
 )
 
@@ -107,12 +107,12 @@ func name(g gates.Gate) string {
 // remedies are what lets a gate pass, the smallest change first: a property, a
 // transform, an altered copy. The alterations cover every other gate that is
 // sure to fail next.
-func remedies(pack string, g gates.Gate, list []gates.Gate) (out []verdict.Remedy) {
+func remedies(pack string, g gates.Gate, list []gates.Gate) (out []step.Remedy) {
 	base := strings.TrimSuffix(pack, extension(pack))
 	for _, way := range g.Ways {
 		if way.Class == "property" {
-			out = append(out, verdict.Remedy{Class: "condition", Title: way.Text, Target: pack, Undo: "delete the command file",
-				Steps: []signs.StepModel{{"command": {"out": base + "-install.cmd", "package": pack, "properties": way.Property}}}})
+			out = append(out, step.Remedy{Class: "condition", Title: way.Text, Target: pack, Undo: "delete the command file",
+				Steps: []step.Model{{"command": {"out": base + "-install.cmd", "package": pack, "properties": way.Property}}}})
 			break
 		}
 	}
@@ -138,11 +138,11 @@ func remedies(pack string, g gates.Gate, list []gates.Gate) (out []verdict.Remed
 		title += "; another gate that would refuse next is covered too"
 	}
 	return append(out,
-		verdict.Remedy{Class: "condition", Title: title, Target: pack, Undo: "delete the transform; the vendor's package is untouched", Steps: []signs.StepModel{
+		step.Remedy{Class: "condition", Title: title, Target: pack, Undo: "delete the transform; the vendor's package is untouched", Steps: []step.Model{
 			{"transform": {"out": base + ".mst", "package": pack, "edits": text}},
 			{"command": {"out": base + "-install.cmd", "package": pack, "transforms": base + ".mst"}}}},
-		verdict.Remedy{Class: "condition", Title: "or the same in an altered copy, which carries no signature", Target: pack, Undo: "delete the copy",
-			Steps: []signs.StepModel{{"copy": {"out": base + "-altered" + extension(pack), "package": pack, "edits": text}}}})
+		step.Remedy{Class: "condition", Title: "or the same in an altered copy, which carries no signature", Target: pack, Undo: "delete the copy",
+			Steps: []step.Model{{"copy": {"out": base + "-altered" + extension(pack), "package": pack, "edits": text}}}})
 }
 
 // alterations are the edits of a gate's way that alters the package.

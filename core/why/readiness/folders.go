@@ -9,7 +9,7 @@ import (
 
 	"hollowkey/core/machine/sddl"
 	"hollowkey/core/package/cached"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 // writable looks whether accounts may change what is in a folder; without rights
@@ -24,9 +24,9 @@ func (l *look) writable(name, folder string, accounts ...string) {
 		l.add(name, CannotTell, err.Error(), "")
 		return
 	case !info.Folder:
-		steps := []signs.StepModel{step("folder", "folder", folder)}
+		steps := []step.Model{step.New("folder", "folder", folder)}
 		if info.Size > 0 {
-			steps = []signs.StepModel{step("quarantine", "path", folder)} // then there is nothing in the way; the next check makes the folder
+			steps = []step.Model{step.New("quarantine", "path", folder)} // then there is nothing in the way; the next check makes the folder
 		}
 		l.add(name, Stop, folder+" is a file where a folder must be", "take the file away and make the folder", steps...)
 		return
@@ -42,7 +42,7 @@ func (l *look) writable(name, folder string, accounts ...string) {
 		return
 	}
 	var lack []string
-	var steps []signs.StepModel
+	var steps []step.Model
 	for _, who := range accounts {
 		a, err := l.m.Account(who)
 		if who == "" || err != nil {
@@ -50,7 +50,7 @@ func (l *look) writable(name, folder string, accounts ...string) {
 		}
 		if d.Effective(sddl.Folder, a.SIDs())&sddl.FileModify != sddl.FileModify {
 			lack = append(lack, who)
-			steps = append(steps, step("grant", "folder", folder, "account", who, "right", "modify"))
+			steps = append(steps, step.New("grant", "folder", folder, "account", who, "right", "modify"))
 		}
 	}
 	if lack == nil {
@@ -155,9 +155,9 @@ func (l *look) path() {
 		}
 	}
 	mended := strings.Join(append(slices.Clone(lost), keep...), ";")
-	var steps []signs.StepModel
+	var steps []step.Model
 	if stored {
-		steps = append(steps, step("registry", "key", environmentKey, "name", "Path", "type", "expand", "value", mended))
+		steps = append(steps, step.New("registry", "key", environmentKey, "name", "Path", "type", "expand", "value", mended))
 	}
 	switch {
 	case lost != nil:
@@ -186,13 +186,13 @@ func (l *look) shellFolders() {
 	}
 	facts := l.m.Facts()
 	var lost []string
-	var steps []signs.StepModel
+	var steps []step.Model
 	for _, v := range values {
 		path := l.expand(v.Value.Words())
 		if len(path) > 1 && path[1] == ':' && !facts.HasDrive(path[:2]) {
 			lost = append(lost, v.Name+" points to "+path)
 			if to := usual[v.Name]; to != "" {
-				steps = append(steps, step("registry", "key", shellFolders, "name", v.Name, "type", "expand", "value", to))
+				steps = append(steps, step.New("registry", "key", shellFolders, "name", v.Name, "type", "expand", "value", to))
 			}
 		}
 	}

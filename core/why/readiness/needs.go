@@ -10,6 +10,8 @@ import (
 	"strings"
 
 	"go.yaml.in/yaml/v3"
+
+	"hollowkey/core/step"
 )
 
 // Needs are a site's own needs: a small YAML file. docs/ready.md has an example.
@@ -97,7 +99,7 @@ func (l *look) siteNeeds() {
 		case err != nil:
 			l.add("site: service", CannotTell, err.Error(), "")
 		case !s.Running:
-			l.add("site: service", Stop, fmt.Sprintf("%s is stopped (start type %s)", s.Name, s.Start), "start it", step("service", "name", s.Name, "start", "automatic", "state", "running"))
+			l.add("site: service", Stop, fmt.Sprintf("%s is stopped (start type %s)", s.Name, s.Start), "start it", step.New("service", "name", s.Name, "start", "automatic", "state", "running"))
 		default:
 			l.add("site: service", Pass, s.Name+" runs", "")
 		}

@@ -11,7 +11,7 @@ import (
 	"hollowkey/core/machine"
 	"hollowkey/core/package/gates"
 	"hollowkey/core/package/installdb"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 // Answer is how a check came out.
@@ -27,11 +27,11 @@ const (
 
 // A Check is one thing that was looked at.
 type Check struct {
-	Name   string            `json:"name"`
-	Answer Answer            `json:"answer"`
-	Seen   string            `json:"seen"`           // the value that was seen
-	Mend   string            `json:"mend,omitempty"` // what puts it right
-	Steps  []signs.StepModel `json:"steps,omitempty"`
+	Name   string       `json:"name"`
+	Answer Answer       `json:"answer"`
+	Seen   string       `json:"seen"`           // the value that was seen
+	Mend   string       `json:"mend,omitempty"` // what puts it right
+	Steps  []step.Model `json:"steps,omitempty"`
 }
 
 // Options say what is checked besides the general needs.
@@ -64,16 +64,8 @@ func Run(m machine.Machine, opt Options) []Check {
 	return l.list
 }
 
-func (l *look) add(name string, a Answer, seen, mend string, steps ...signs.StepModel) {
+func (l *look) add(name string, a Answer, seen, mend string, steps ...step.Model) {
 	l.list = append(l.list, Check{name, a, seen, mend, steps})
-}
-
-func step(kind string, pairs ...string) signs.StepModel {
-	args := map[string]string{}
-	for i := 0; i+1 < len(pairs); i += 2 {
-		args[pairs[i]] = pairs[i+1]
-	}
-	return signs.StepModel{kind: args}
 }
 
 // text reads a registry value; there is false when it is absent.
@@ -151,13 +143,13 @@ func (l *look) service() {
 	s, err := l.m.Service("msiserver")
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		l.add(name, Stop, "it is not registered", "register it again", step("installer-service"))
+		l.add(name, Stop, "it is not registered", "register it again", step.New("installer-service"))
 	case err != nil:
 		l.add(name, CannotTell, err.Error(), "")
 	case s.Start == machine.StartDisabled:
-		l.add(name, Stop, "its start type is disabled", "set it to manual", step("service", "name", "msiserver", "start", string(machine.StartManual)))
+		l.add(name, Stop, "its start type is disabled", "set it to manual", step.New("service", "name", "msiserver", "start", string(machine.StartManual)))
 	case !strings.Contains(strings.ToLower(s.Binary), "msiexec"):
-		l.add(name, Stop, "it is registered with another program: "+s.Binary, "register it again", step("installer-service"))
+		l.add(name, Stop, "it is registered with another program: "+s.Binary, "register it again", step.New("installer-service"))
 	default:
 		l.add(name, Pass, "start type "+string(s.Start), "")
 	}
@@ -219,7 +211,7 @@ func (l *look) policies() {
 	case err != nil:
 		l.add("installer policy", CannotTell, err.Error(), "")
 	case there && v == "2":
-		l.add("installer policy", Stop, "DisableMSI is 2: every set-up is forbidden", "have the policy changed, or set it to 0", step("registry", "key", key, "name", "DisableMSI", "type", "dword", "value", "0"))
+		l.add("installer policy", Stop, "DisableMSI is 2: every set-up is forbidden", "have the policy changed, or set it to 0", step.New("registry", "key", key, "name", "DisableMSI", "type", "dword", "value", "0"))
 	case there && v == "1":
 		l.add("installer policy", Warn, "DisableMSI is 1: only managed set-ups run", "deploy it through management, or have the policy changed")
 	default:

@@ -12,6 +12,7 @@ import (
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/sddl"
 	"hollowkey/core/package/installdb"
+	"hollowkey/core/step"
 )
 
 // Who works on the machine, and what stands around a set-up.
@@ -167,7 +168,7 @@ func (l *look) sideloading() {
 	case err != nil:
 		l.add("app sideloading", CannotTell, err.Error(), "")
 	case there && v == "0":
-		l.add("app sideloading", Warn, "AllowAllTrustedApps is 0: app packages come from the store only", "hollowkey fix --step policy --arg name=sideloading --arg state=on", step("policy", "name", "sideloading", "state", "on"))
+		l.add("app sideloading", Warn, "AllowAllTrustedApps is 0: app packages come from the store only", "hollowkey fix --step policy --arg name=sideloading --arg state=on", step.New("policy", "name", "sideloading", "state", "on"))
 	default:
 		l.add("app sideloading", Pass, "nothing forbids it", "")
 	}

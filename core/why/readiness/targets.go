@@ -11,7 +11,7 @@ import (
 	"hollowkey/core/package/cached"
 	"hollowkey/core/package/gates"
 	"hollowkey/core/package/installdb"
-	"hollowkey/core/why/signs"
+	"hollowkey/core/step"
 )
 
 // What a package is going to touch, against what is there.
@@ -67,7 +67,7 @@ func (l *look) targets() {
 // blockers finds files where the package needs a folder.
 func (l *look) blockers(folders []string) {
 	var seen []string
-	var steps []signs.StepModel
+	var steps []step.Model
 	facts := l.m.Facts()
 	for _, f := range folders {
 		drive, names, err := machine.SplitPath(f)
@@ -87,9 +87,9 @@ func (l *look) blockers(folders []string) {
 			if text := fmt.Sprintf("%s is a file of %d bytes", at, info.Size); !slices.Contains(seen, text) {
 				seen = append(seen, text)
 				if info.Size == 0 {
-					steps = append(steps, step("folder", "folder", at))
+					steps = append(steps, step.New("folder", "folder", at))
 				} else {
-					steps = append(steps, step("quarantine", "path", at))
+					steps = append(steps, step.New("quarantine", "path", at))
 				}
 			}
 			break
@@ -143,10 +143,10 @@ func (l *look) holders(files map[string]int64) {
 		l.add("package: files in use", CannotTell, err.Error(), "")
 	case len(list) > 0:
 		var who []string
-		var steps []signs.StepModel
+		var steps []step.Model
 		for _, p := range list {
 			who = append(who, fmt.Sprintf("%s (process %d)", p.Name, p.ID))
-			steps = append(steps, step("end-process", "process", p.Name))
+			steps = append(steps, step.New("end-process", "process", p.Name))
 		}
 		l.add("package: files in use", Warn, "its files are open in "+strings.Join(who, ", "), "close these programs first", steps...)
 	default:
@@ -232,7 +232,7 @@ func (l *look) platform() {
 // folder, which breaks set-ups of any vendor.
 func (l *look) blockingFiles() {
 	var seen []string
-	var steps []signs.StepModel
+	var steps []step.Model
 	for _, root := range []string{`C:\`, `C:\ProgramData`, `C:\Program Files`, `C:\Program Files (x86)`, `C:\Program Files\Common Files`, `C:\Program Files (x86)\Common Files`} {
 		list, err := l.m.ReadDir(root)
 		if err != nil && !errors.Is(err, fs.ErrNotExist) {
@@ -243,7 +243,7 @@ func (l *look) blockingFiles() {
 			name := i.Path[strings.LastIndexByte(i.Path, '\\')+1:]
 			if !i.Folder && i.Size == 0 && !strings.Contains(name, ".") {
 				seen = append(seen, i.Path)
-				steps = append(steps, step("folder", "folder", i.Path))
+				steps = append(steps, step.New("folder", "folder", i.Path))
 			}
 		}
 	}

@@ -16,6 +16,8 @@ import (
 	"sync"
 
 	"go.yaml.in/yaml/v3"
+
+	"hollowkey/core/step"
 )
 
 // The built-in signs are embedded as one JSON file made of the YAML files beside
@@ -228,8 +230,8 @@ func (s *Sign) check() error {
 		return errors.New("tests need at least one match and one nearMiss")
 	}
 	for _, r := range s.Remedies {
-		if !slices.Contains(RemedyClasses, r.Class) || r.Title == "" {
-			return fmt.Errorf("the remedy %q has the class %q, which is not one of %s", r.Title, r.Class, strings.Join(RemedyClasses, ", "))
+		if !slices.Contains(step.Classes, r.Class) || r.Title == "" {
+			return fmt.Errorf("the remedy %q has the class %q, which is not one of %s", r.Title, r.Class, strings.Join(step.Classes, ", "))
 		}
 		for _, st := range r.Steps {
 			if len(st) != 1 {

@@ -5,7 +5,10 @@
 // The format is described in docs/signs.md.
 package signs
 
-import "hollowkey/core/logs/story"
+import (
+	"hollowkey/core/logs/story"
+	"hollowkey/core/step"
+)
 
 // A Sign is one piece of diagnostic knowledge.
 type Sign struct {
@@ -18,7 +21,7 @@ type Sign struct {
 	Subject     Subject       `yaml:"subject" json:"subject,omitzero"`
 	Explanation string        `yaml:"explanation" json:"explanation,omitzero"`
 	Confirm     []Confirm     `yaml:"confirm" json:"confirm,omitzero"`
-	Remedies    []RemedyModel `yaml:"remedies" json:"remedies,omitzero"`
+	Remedies    []step.Remedy `yaml:"remedies" json:"remedies,omitzero"`
 	Tests       Tests         `yaml:"tests" json:"tests,omitzero"`
 
 	from string // file and line, for messages
@@ -56,19 +59,6 @@ type Confirm struct {
 	With  map[string]string `yaml:"with" json:"with,omitzero"`
 }
 
-// RemedyModel is a remedy whose texts and step arguments may hold {captures}.
-type RemedyModel struct {
-	Class  string      `yaml:"class" json:"class,omitzero"`
-	Title  string      `yaml:"title" json:"title,omitzero"`
-	Target string      `yaml:"target" json:"target,omitzero"`
-	Undo   string      `yaml:"undo" json:"undo,omitzero"`
-	Needs  string      `yaml:"needs" json:"needs,omitzero"` // a capture without which this remedy does not apply
-	Steps  []StepModel `yaml:"steps" json:"steps,omitzero"`
-}
-
-// StepModel is one typed step: its kind and its arguments.
-type StepModel map[string]map[string]string
-
 // Tests are log excerpts that a sign must match, and near misses that it must
 // not. An excerpt that holds no action of its own is taken for what Action said
 // before it failed.
@@ -84,12 +74,6 @@ var Classes = []string{
 	"cached-package", "corrupt", "in-use", "busy", "space", "path", "policy", "installer-service",
 	"component-store", "security-software", "network", "platform", "leftover", "command-line", "database",
 	"cancelled", "unknown",
-}
-
-// RemedyClasses are the classes of remedies, closed.
-var RemedyClasses = []string{
-	"permission", "elevation", "service", "registry", "condition", "file", "cache", "environment", "startup",
-	"restart", "package", "policy", "network", "repair", "advice",
 }
 
 // SubjectKinds are the kinds of subjects, closed.

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/story"
+	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/signs"
 )
@@ -103,7 +104,7 @@ func (j *judge) fromHit(hits []signs.Hit) {
 	}
 	j.v.Cause, j.v.Sign, j.anchor = c, s.ID, h.Lines
 	j.v.checkable = len(s.Confirm) > 0
-	j.v.mayStep = slices.ContainsFunc(s.Remedies, func(r signs.RemedyModel) bool { return len(r.Steps) > 0 })
+	j.v.mayStep = slices.ContainsFunc(s.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 })
 	for _, r := range s.Remedies {
 		j.v.Remedies = append(j.v.Remedies, j.remedy(r)...)
 	}

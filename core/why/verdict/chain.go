@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/story"
+	"hollowkey/core/step"
 	"hollowkey/core/why/signs"
 )
 
@@ -114,11 +115,11 @@ func firstLines(lines []Line, n int) []Line {
 }
 
 // remedy fills a model; one that needs a capture that is missing is left out.
-func (j *judge) remedy(m signs.RemedyModel) []Remedy {
+func (j *judge) remedy(m step.Remedy) []step.Remedy {
 	if m.Needs != "" && j.caps[m.Needs] == "" {
 		return nil
 	}
-	r := Remedy{Class: m.Class}
+	r := step.Remedy{Class: m.Class}
 	r.Title, _ = signs.Fill(m.Title, j.caps)
 	if target := m.Target; target != "" {
 		r.Target, _ = signs.Fill(target, j.caps)
@@ -126,8 +127,8 @@ func (j *judge) remedy(m signs.RemedyModel) []Remedy {
 		r.Target = j.v.Cause.Subject.Name
 	}
 	r.Undo, _ = signs.Fill(m.Undo, j.caps)
-	for _, step := range m.Steps {
-		filled, ok := fillStep(step, j.caps)
+	for _, s := range m.Steps {
+		filled, ok := fillStep(s, j.caps)
 		if !ok {
 			r.Steps = nil
 			break
@@ -140,12 +141,12 @@ func (j *judge) remedy(m signs.RemedyModel) []Remedy {
 			r.Undo = "hollowkey undo"
 		}
 	}
-	return []Remedy{r}
+	return []step.Remedy{r}
 }
 
-func fillStep(step signs.StepModel, caps map[string]string) (signs.StepModel, bool) {
-	out := signs.StepModel{}
-	for kind, args := range step {
+func fillStep(model step.Model, caps map[string]string) (step.Model, bool) {
+	out := step.Model{}
+	for kind, args := range model {
 		out[kind] = map[string]string{}
 		for k, text := range args {
 			v, missing := signs.Fill(text, caps)

@@ -1,10 +1,12 @@
 package verdict
 
-import "hollowkey/core/why/signs"
+import (
+	"hollowkey/core/step"
+)
 
 // general holds for each cause class the remedy that is offered when no sign
 // has a better one.
-var general = map[string]signs.RemedyModel{
+var general = map[string]step.Remedy{
 	"permission":        {Class: "permission", Title: "give the account of the set-up (SYSTEM for its service part) the one right that it lacks there"},
 	"elevation":         {Class: "elevation", Title: "run the set-up from an elevated prompt"},
 	"service":           {Class: "service", Title: "look at the service's state, start type, account and dependencies, and put right what is off"},

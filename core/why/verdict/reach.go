@@ -10,6 +10,7 @@ import (
 	"hollowkey/core/logs/dialects"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
+	"hollowkey/core/step"
 	"hollowkey/core/why/signs"
 )
 
@@ -45,7 +46,7 @@ func Judge(s *story.Story, opt Options) (*Verdict, error) {
 			return nil, err
 		}
 	}
-	v := &Verdict{Schema: Schema, Outcome: Unknown, Chain: []Line{}, Evidence: []Line{}, Remedies: []Remedy{}}
+	v := &Verdict{Schema: Schema, Outcome: Unknown, Chain: []Line{}, Evidence: []Line{}, Remedies: []step.Remedy{}}
 	for _, src := range s.Sources {
 		v.Logs = append(v.Logs, Log{src.Name, src.Dialect, src.Encoding, src.Lines, src.Bytes})
 	}
@@ -89,7 +90,7 @@ func (j *judge) run() {
 		return
 	case Restart:
 		j.succeeded()
-		v.Remedies = []Remedy{{Class: "restart", Title: "restart the machine when it suits, so that the replaced files come into use",
+		v.Remedies = []step.Remedy{{Class: "restart", Title: "restart the machine when it suits, so that the replaced files come into use",
 			Target: "this machine", Undo: "not needed"}}
 		return
 	}

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"hollowkey/core/logs/dialects/engine"
+	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/signs"
 )
@@ -16,7 +17,7 @@ const saidFactor = 0.85 // a dialog's text shows less than a log
 // in the order of their likelihood, and with how to get the log that decides.
 func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	s := engine.Said(text, exit)
-	j := judge{a: s.Last(), opt: opt, v: &Verdict{Schema: Schema, Chain: []Line{}, Evidence: []Line{}, Remedies: []Remedy{}, Logs: []Log{}}}
+	j := judge{a: s.Last(), opt: opt, v: &Verdict{Schema: Schema, Chain: []Line{}, Evidence: []Line{}, Remedies: []step.Remedy{}, Logs: []Log{}}}
 	j.pack = opt.Signs
 	if j.pack == nil {
 		var err error
@@ -135,13 +136,13 @@ func (j *judge) likely() {
 }
 
 // suspectRemedies put right what a machine showed.
-var suspectRemedies = map[string][]signs.RemedyModel{
+var suspectRemedies = map[string][]step.Remedy{
 	"permission": {{Class: "permission", Title: "give {lacking} the right to change files in {folder}", Target: "{folder}", Needs: "lacking",
-		Steps: []signs.StepModel{{"grant": {"folder": "{folder}", "account": "{lacking}", "right": "modify"}}}}},
+		Steps: []step.Model{{"grant": {"folder": "{folder}", "account": "{lacking}", "right": "modify"}}}}},
 	"path": {{Class: "registry", Title: "point the shell folder {shellfolder} to {default}", Target: "{shellkey}", Needs: "shellkey",
-		Steps: []signs.StepModel{{"registry": {"key": "{shellkey}", "name": "{shellfolder}", "type": "expand", "value": "{default}"}}}}},
+		Steps: []step.Model{{"registry": {"key": "{shellkey}", "name": "{shellfolder}", "type": "expand", "value": "{default}"}}}}},
 	"installer-service": {{Class: "service", Title: "set {blocker} to start {mode}", Target: "{blocker}", Needs: "blocker",
-		Steps: []signs.StepModel{{"service": {"name": "{blocker}", "start": "{mode}"}}}}},
+		Steps: []step.Model{{"service": {"name": "{blocker}", "start": "{mode}"}}}}},
 }
 
 // Compare notes whether what was told beside a log agrees with it.

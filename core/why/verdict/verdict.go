@@ -9,6 +9,7 @@ import (
 	"slices"
 
 	"hollowkey/core/logs/story"
+	"hollowkey/core/step"
 	"hollowkey/core/why/signs"
 )
 
@@ -30,23 +31,23 @@ const (
 
 // A Verdict is the answer to "why?".
 type Verdict struct {
-	Schema   string    `json:"schema"`
-	Outcome  Outcome   `json:"outcome"`
-	ExitCode *int      `json:"exit_code"`
-	Product  Product   `json:"product"`
-	Package  string    `json:"package,omitempty"` // path of the package on the machine, where the log says
-	User     string    `json:"user,omitempty"`    // who ran it, where the log says
-	BrokeAt  BrokeAt   `json:"broke_at"`
-	Cause    Cause     `json:"cause"`
-	Chain    []Line    `json:"chain"`    // from symptom to root
-	Evidence []Line    `json:"evidence"` // the lines that prove it
-	Remedies []Remedy  `json:"remedies"` // the best first
-	Machine  []Finding `json:"machine,omitempty"`
-	Attempts []Past    `json:"earlier_attempts,omitempty"`
-	Remarks  []string  `json:"remarks,omitempty"` // what to know about the evidence itself
-	Logs     []Log     `json:"logs"`
-	Sign     string    `json:"sign,omitempty"` // the sign that decided
-	Others   []Other   `json:"others,omitempty"`
+	Schema   string        `json:"schema"`
+	Outcome  Outcome       `json:"outcome"`
+	ExitCode *int          `json:"exit_code"`
+	Product  Product       `json:"product"`
+	Package  string        `json:"package,omitempty"` // path of the package on the machine, where the log says
+	User     string        `json:"user,omitempty"`    // who ran it, where the log says
+	BrokeAt  BrokeAt       `json:"broke_at"`
+	Cause    Cause         `json:"cause"`
+	Chain    []Line        `json:"chain"`    // from symptom to root
+	Evidence []Line        `json:"evidence"` // the lines that prove it
+	Remedies []step.Remedy `json:"remedies"` // the best first
+	Machine  []Finding     `json:"machine,omitempty"`
+	Attempts []Past        `json:"earlier_attempts,omitempty"`
+	Remarks  []string      `json:"remarks,omitempty"` // what to know about the evidence itself
+	Logs     []Log         `json:"logs"`
+	Sign     string        `json:"sign,omitempty"` // the sign that decided
+	Others   []Other       `json:"others,omitempty"`
 
 	checkable bool // a look at the machine could tell more
 	mayStep   bool // and then there may be steps
@@ -83,20 +84,10 @@ type Line struct {
 	Text string `json:"text"`
 }
 
-// A Remedy is one way to put the cause right. Steps is empty when it is advice
-// that a person must follow.
-type Remedy struct {
-	Class  string            `json:"class"`
-	Title  string            `json:"title"`
-	Target string            `json:"target"`
-	Undo   string            `json:"undo"`
-	Steps  []signs.StepModel `json:"steps,omitempty"`
-}
-
 // FirstWithSteps is the index of the first remedy that has steps, -1 when all
 // are advice.
 func (v *Verdict) FirstWithSteps() int {
-	return slices.IndexFunc(v.Remedies, func(r Remedy) bool { return len(r.Steps) > 0 })
+	return slices.IndexFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 })
 }
 
 // Worked says whether the set-up did its work, with or without a restart due.
