@@ -8,7 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/cached"
 	"hollowkey/core/step"
@@ -114,7 +114,7 @@ type restoreResult struct {
 	Found   map[string]cached.Source `json:"found"` // by product or patch code
 	Still   []cached.Entry           `json:"still_missing"`
 	Skipped []string                 `json:"skipped,omitempty"`
-	Plan    remedy.Plan              `json:"plan"`
+	Plan    fix.Plan                 `json:"plan"`
 	Applied bool                     `json:"applied"`
 }
 
@@ -185,7 +185,7 @@ func (a *app) restore(m machine.Machine, from, only []string, how planHow) error
 	if !a.json {
 		a.restoreText(res, wanted)
 	}
-	if res.Plan, err = remedy.Draft(m, "restore cached packages", steps); err != nil {
+	if res.Plan, err = fix.Draft(m, "restore cached packages", steps); err != nil {
 		return err
 	}
 	if len(steps) > 0 {

@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix/kinds"
 	"hollowkey/core/machine"
 )
 
@@ -34,7 +34,7 @@ func (a *app) fixCall(ctx context.Context, m machine.Machine, args []string, opt
 			}
 		}
 	}
-	call, err := remedy.MakeCall(path, given, with)
+	call, err := kinds.MakeCall(path, given, with)
 	if err != nil {
 		return callError{err}
 	}
@@ -42,7 +42,7 @@ func (a *app) fixCall(ctx context.Context, m machine.Machine, args []string, opt
 		return printJSON(a.out, struct {
 			Schema  string `json:"schema"`
 			Package string `json:"package"`
-			remedy.Call
+			kinds.Call
 		}{"hollowkey.fix.command/1", path, call})
 	}
 	fmt.Fprintf(a.out, "In an elevated command prompt:\n  %s\n\nIn PowerShell, which asks for elevation:\n  %s\n", a.style.key(clean(call.Prompt)), a.style.key(clean(call.PowerShell)))

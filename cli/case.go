@@ -10,7 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/record/casefile"
 	"hollowkey/core/why/verdict"
 )
@@ -161,7 +161,7 @@ type caseStand struct {
 	Holds    []string            `json:"holds"`
 	Commands []casefile.Command  `json:"commands"`
 	Next     string              `json:"next"`
-	journal  *remedy.Journal
+	journal  *fix.Journal
 }
 
 func (a *app) caseStand() (st caseStand, err error) {
@@ -199,7 +199,7 @@ func (a *app) caseStand() (st caseStand, err error) {
 		if err != nil {
 			return st, err
 		}
-	} else if st.journal, err = remedy.OpenJournal(dir, a.now); err != nil {
+	} else if st.journal, err = fix.OpenJournal(dir, a.now); err != nil {
 		return st, err
 	}
 	st.Changes = journalJSON(st.journal, st.journal.Items())
@@ -218,7 +218,7 @@ func (a *app) caseNext(st caseStand) string {
 	if a.machine == "" && st.About != nil && st.About.Machine != "" {
 		where = " --machine " + quoteArgument(st.About.Machine) + where
 	}
-	if slices.ContainsFunc(st.journal.Items(), func(i remedy.Item) bool { return i.InPart && i.Status == "done" && i.Hold == "" }) {
+	if slices.ContainsFunc(st.journal.Items(), func(i fix.Item) bool { return i.InPart && i.Status == "done" && i.Hold == "" }) {
 		return "hollowkey undo" + where
 	}
 	if n := len(st.Attempts); n > 0 {

@@ -48,7 +48,7 @@ func TestRemediesTellTheirPrice(t *testing.T) {
 	dir := layOut(t)
 	r := mustRun(t, dir, 0, "fix", "planner31.log", "--machine", "ELLERY-D07", "--preview")
 	first, second := strings.Index(r.out, "→ 1  2 steps"), strings.Index(r.out, "2  1 step")
-	if first < 0 || second < first || !strings.Contains(r.out, "(changes some; no restart)") || !strings.Contains(r.out, "the copy lacks the") {
+	if first < 0 || second < first || !strings.Contains(r.out, "(larger change; no restart)") || !strings.Contains(r.out, "the copy lacks the") {
 		t.Errorf("%s", r.out)
 	}
 	if r := mustRun(t, dir, 0, "fix", "--step", "safe-boot", "--arg", "mode=minimal", "--machine", "ELLERY-D07", "--preview"); !strings.Contains(r.out, "restart: it counts from the next restart on") {

@@ -7,8 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/fix"
 	"hollowkey/core/fix/leftovers"
-	"hollowkey/core/fix/remedy"
 	"hollowkey/core/fix/startup"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/twin"
@@ -21,11 +21,11 @@ import (
 // demoTask is work around a set-up that the demo did: what was seen, what was
 // done about it.
 type demoTask struct {
-	Title  string      `json:"title"`
-	Seen   []string    `json:"seen"`
-	Done   []string    `json:"done"`
-	Plan   remedy.Plan `json:"plan"`
-	Undone int         `json:"undone"`
+	Title  string   `json:"title"`
+	Seen   []string `json:"seen"`
+	Done   []string `json:"done"`
+	Plan   fix.Plan `json:"plan"`
+	Undone int      `json:"undone"`
 }
 
 // demoAround mends the desktop, restores a cached package, clears leftovers and
@@ -36,7 +36,7 @@ func (a *app) demoAround(into string) (out []demoTask, err error) {
 		return nil, err
 	}
 	defer m.Close()
-	j, err := remedy.OpenJournal(filepath.Join(into, demo.Around), a.now)
+	j, err := fix.OpenJournal(filepath.Join(into, demo.Around), a.now)
 	if err != nil {
 		return nil, err
 	}
@@ -73,7 +73,7 @@ func demoReady(m machine.Machine, _ string) (demoTask, error) {
 		}
 	}
 	var err error
-	t.Plan, err = remedy.Draft(m, "make the machine ready", steps)
+	t.Plan, err = fix.Draft(m, "make the machine ready", steps)
 	return t, err
 }
 
@@ -96,7 +96,7 @@ func demoCache(m machine.Machine, into string) (demoTask, error) {
 			steps = append(steps, step.Model{"place": {"out": e.File, "from": src.Path, "inside": src.Inside, "sha256": src.Hash}})
 		}
 	}
-	t.Plan, err = remedy.Draft(m, "restore cached packages", steps)
+	t.Plan, err = fix.Draft(m, "restore cached packages", steps)
 	return t, err
 }
 
@@ -118,7 +118,7 @@ func demoLeftovers(m machine.Machine, _ string) (demoTask, error) {
 const demoCulprit = "service:QuayWatch"
 
 // demoHunt plays a hunt: the set-up fails whenever one service is on.
-func demoHunt(m machine.Machine, j *remedy.Journal) (demoTask, error) {
+func demoHunt(m machine.Machine, j *fix.Journal) (demoTask, error) {
 	t := demoTask{Title: "Something that starts with the desktop breaks the set-up"}
 	items, _, err := startup.Items(m)
 	if err != nil {

@@ -7,7 +7,7 @@ import (
 	"slices"
 	"strings"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/prove/retry"
 	"hollowkey/core/record/casefile"
@@ -20,7 +20,7 @@ type demoCase struct {
 	Log     string            `json:"log"`
 	Told    string            `json:"told"`
 	Verdict *verdict.Verdict  `json:"verdict"`
-	Plan    remedy.Plan       `json:"plan"`
+	Plan    fix.Plan          `json:"plan"`
 	Before  *casefile.Attempt `json:"before"` // rehearsed without the fix
 	After   *casefile.Attempt `json:"after"`  // with it
 	Again   *casefile.Attempt `json:"again"`  // after it was taken back
@@ -47,7 +47,7 @@ func (a *app) demoCases(ctx context.Context, into string) (told []demoCase, err 
 		told = append(told, t)
 	}
 	for _, t := range slices.Backward(told) {
-		j, err := remedy.OpenJournal(t.dir, a.now)
+		j, err := fix.OpenJournal(t.dir, a.now)
 		if err != nil {
 			return nil, err
 		}
@@ -79,15 +79,15 @@ func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into stri
 		return out, fmt.Errorf("no remedy of this verdict has steps")
 	}
 	r := out.Verdict.Remedies[at]
-	if out.Plan, err = remedy.Draft(m, r.Title, r.Steps); err != nil {
+	if out.Plan, err = fix.Draft(m, r.Title, r.Steps); err != nil {
 		return out, err
 	}
 	for _, c := range out.Plan.Changes {
 		var b strings.Builder
-		writeDiff(&b, Style{Color: a.style.Color, Width: a.style.Width - 8}, c.Lines(c.Before, m), c.Lines(c.After, m))
+		writeDiff(&b, Style{Color: a.style.Color, Width: a.style.Width - 8}, c.Before.Lines(m), c.After.Lines(m))
 		out.diff = append(out.diff, b.String())
 	}
-	j, err := remedy.OpenJournal(out.dir, a.now)
+	j, err := fix.OpenJournal(out.dir, a.now)
 	if err != nil {
 		return out, err
 	}
@@ -116,7 +116,7 @@ func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into stri
 }
 
 // demoTry rehearses a case's package as the user of its log.
-func (a *app) demoTry(ctx context.Context, m *twin.Twin, j *remedy.Journal, d demoCase, before *verdict.Verdict) (*casefile.Attempt, error) {
+func (a *app) demoTry(ctx context.Context, m *twin.Twin, j *fix.Journal, d demoCase, before *verdict.Verdict) (*casefile.Attempt, error) {
 	req := retry.Request{Dir: d.dir, Package: d.Verdict.Package, User: d.Verdict.User, Now: a.now()}
 	for _, i := range j.InForce(m.Name()) {
 		req.Changes = append(req.Changes, i.Seq)

@@ -10,7 +10,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
+	"hollowkey/core/fix/kinds"
 	"hollowkey/core/machine"
 	"hollowkey/core/prove/retry"
 	"hollowkey/core/record/casefile"
@@ -54,7 +55,7 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	}
 	opt.bind(c)
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
-	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(remedy.Kinds(), ", "))
+	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(step.Names(), ", "))
 	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")
 	c.Flags().StringVar(&opt.script, "script", "", "change nothing; write hollowkey-fix and hollowkey-fix-undo as a script instead: ps1 or cmd")
 	c.Flags().BoolVar(&opt.trial, "rehearse", false, "change nothing; apply it to a copy of the twin and rehearse the set-up there")
@@ -88,7 +89,7 @@ type fixResult struct {
 	Machine  string           `json:"machine"`
 	Verdict  *verdict.Verdict `json:"verdict,omitempty"`
 	Remedy   int              `json:"remedy"` // from 1; 0 when none has steps
-	Plan     *remedy.Plan     `json:"plan"`
+	Plan     *fix.Plan        `json:"plan"`
 	Applied  bool             `json:"applied"`
 	UndoWith string           `json:"undo_with,omitempty"`
 	Change   retry.Change     `json:"rehearsed,omitempty"` // what would become of the failure
@@ -107,7 +108,7 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 		return a.fixCall(c.Context(), m, logs, opt)
 	}
 	res := fixResult{Schema: "hollowkey.fix/1", Machine: m.Name()}
-	var plan remedy.Plan
+	var plan fix.Plan
 	if opt.step != "" {
 		plan, err = namedStep(m, logs, opt)
 	} else {
@@ -179,46 +180,46 @@ func (a *app) fixScript(m machine.Machine, res fixResult, shell string) error {
 
 // remedyPlan reaches the verdict, shows its remedies, and drafts the chosen one;
 // the plan is empty when none has steps.
-func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, opt fixOptions, res *fixResult) (remedy.Plan, error) {
+func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, opt fixOptions, res *fixResult) (fix.Plan, error) {
 	v, err := a.judge(ctx, logs, opt.whyOptions, m)
 	if err != nil {
-		return remedy.Plan{}, err
+		return fix.Plan{}, err
 	}
 	at, err := chooseRemedy(v, opt.remedy)
 	if err != nil {
-		return remedy.Plan{}, err
+		return fix.Plan{}, err
 	}
 	res.Verdict, res.Remedy = v, at+1
 	if !a.json {
 		if err := fixHead(a.out, a.style, v, at, m.Name()); err != nil {
-			return remedy.Plan{}, err
+			return fix.Plan{}, err
 		}
 	}
 	if at < 0 {
-		return remedy.Plan{}, nil
+		return fix.Plan{}, nil
 	}
-	return remedy.Draft(m, v.Remedies[at].Title, v.Remedies[at].Steps)
+	return fix.Draft(m, v.Remedies[at].Title, v.Remedies[at].Steps)
 }
 
 // namedStep drafts the one step that the call names.
-func namedStep(m machine.Machine, logs []string, opt fixOptions) (remedy.Plan, error) {
+func namedStep(m machine.Machine, logs []string, opt fixOptions) (fix.Plan, error) {
 	if len(logs) > 0 {
-		return remedy.Plan{}, wrongCall("--step takes no log")
+		return fix.Plan{}, wrongCall("--step takes no log")
 	}
 	args := map[string]string{}
 	for _, a := range opt.args {
 		name, value, ok := strings.Cut(a, "=")
 		if !ok {
-			return remedy.Plan{}, wrongCall("--arg %q is not NAME=VALUE", a)
+			return fix.Plan{}, wrongCall("--arg %q is not NAME=VALUE", a)
 		}
 		args[name] = value
 	}
 	model := step.Model{opt.step: args}
-	s, err := remedy.NewStep(model)
+	s, err := kinds.New(model)
 	if err != nil {
-		return remedy.Plan{}, callError{err}
+		return fix.Plan{}, callError{err}
 	}
-	return remedy.Draft(m, s.Words(), []step.Model{model})
+	return fix.Draft(m, s.Words(), []step.Model{model})
 }
 
 func (a *app) fixEnd(res fixResult, err error) error {
@@ -275,7 +276,7 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 		text := wrap(r.Title, s.Width, 15, true)
 		fmt.Fprintf(&b, "%s%d  %s%s\n", mark, i+1, s.faint(pad(kind, 10)), strings.Join(text, "\n"))
 		if len(r.Steps) > 0 {
-			fmt.Fprintf(&b, "%s\n", s.faint(strings.Join(wrap("("+remedy.Price(r.Steps).Words()+")", s.Width, 15, false), "\n")))
+			fmt.Fprintf(&b, "%s\n", s.faint(strings.Join(wrap("("+step.Price(r.Steps).Words()+")", s.Width, 15, false), "\n")))
 		}
 	}
 	if at < 0 && len(v.Remedies) > 0 {

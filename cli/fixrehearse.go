@@ -8,7 +8,7 @@ import (
 	"slices"
 	"strings"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/prove/rehearse"
@@ -40,7 +40,7 @@ func (a *app) fixRehearse(ctx context.Context, m machine.Machine, res fixResult)
 		return err
 	}
 	defer os.RemoveAll(temp)
-	j, err := remedy.OpenJournal(temp, a.now)
+	j, err := fix.OpenJournal(temp, a.now)
 	if err != nil {
 		return err
 	}
@@ -83,8 +83,8 @@ func (a *app) fixRehearse(ctx context.Context, m machine.Machine, res fixResult)
 }
 
 // inForce are the changes in force on the machine, by its own journal.
-func (a *app) inForce(m machine.Machine) []remedy.Item {
-	j, err := remedy.OpenJournal(a.caseFolder(), a.now)
+func (a *app) inForce(m machine.Machine) []fix.Item {
+	j, err := fix.OpenJournal(a.caseFolder(), a.now)
 	if err != nil {
 		return nil
 	}

@@ -12,7 +12,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix/checkpoint"
 	"hollowkey/core/logs/mask"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/gather"
@@ -84,7 +84,7 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 		os.Remove(temp)
 		return err
 	}
-	remedy.CrashPoint("after-gather")
+	checkpoint.Reached("after-gather")
 	if err := os.Rename(temp, opt.out); err != nil {
 		return err
 	}

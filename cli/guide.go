@@ -14,7 +14,7 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/logs/finder"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/casefile"
@@ -112,7 +112,7 @@ func (a *app) guide(ctx context.Context, opt guideOptions) error {
 	if err := a.guideMachine(); err != nil {
 		return err
 	}
-	return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+	return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 		why := whyOptions{encoding: detectEncoding, said: opt.said, hasExit: func() bool { return false }}
 		logs, err := a.guideLog(ctx, m, opt, &why)
 		if err != nil {
@@ -224,13 +224,13 @@ func (a *app) fetch(m machine.Machine, path string) (string, error) {
 }
 
 // guideFix shows the first remedy that has steps and applies it after a yes.
-func (a *app) guideFix(m machine.Machine, j *remedy.Journal, v *verdict.Verdict, opt guideOptions) (bool, error) {
+func (a *app) guideFix(m machine.Machine, j *fix.Journal, v *verdict.Verdict, opt guideOptions) (bool, error) {
 	at := v.FirstWithSteps()
 	if at < 0 {
 		fmt.Fprintf(a.out, "\n%s\n", a.style.bold("None of the remedies is a change that can be made from here; see the list above."))
 		return false, nil
 	}
-	plan, err := remedy.Draft(m, v.Remedies[at].Title, v.Remedies[at].Steps)
+	plan, err := fix.Draft(m, v.Remedies[at].Title, v.Remedies[at].Steps)
 	if err != nil {
 		return false, err
 	}
@@ -254,7 +254,7 @@ func (a *app) guideFix(m machine.Machine, j *remedy.Journal, v *verdict.Verdict,
 }
 
 // guideRetry tries the set-up again after a yes.
-func (a *app) guideRetry(ctx context.Context, m machine.Machine, j *remedy.Journal, v *verdict.Verdict, logs []string, applied bool, opt guideOptions) error {
+func (a *app) guideRetry(ctx context.Context, m machine.Machine, j *fix.Journal, v *verdict.Verdict, logs []string, applied bool, opt guideOptions) error {
 	if !applied || v.Package == "" || len(logs) == 0 {
 		return errNo
 	}

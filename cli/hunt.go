@@ -7,7 +7,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/fix/startup"
 	"hollowkey/core/machine"
 )
@@ -33,7 +33,7 @@ Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wr
 		Example: "  hollowkey startup hunt --machine ELLERY-D07\n  hollowkey startup hunt --machine ELLERY-D07 --failed\n  hollowkey startup hunt --machine ELLERY-D07 --stop",
 		Args:    cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error { return a.hunt(m, j, opt) })
+			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.hunt(m, j, opt) })
 		},
 	}
 	c.Flags().BoolVar(&opt.worked, "worked", false, "the set-up worked in this round")
@@ -70,7 +70,7 @@ type huntStand struct {
 	None    bool             `json:"none_to_blame"`
 }
 
-func (a *app) hunt(m machine.Machine, j *remedy.Journal, opt huntOptions) error {
+func (a *app) hunt(m machine.Machine, j *fix.Journal, opt huntOptions) error {
 	dir := a.caseFolder()
 	c, err := startup.Load(dir)
 	if err != nil {
@@ -108,7 +108,7 @@ func (a *app) hunt(m machine.Machine, j *remedy.Journal, opt huntOptions) error 
 
 // huntRound brings the machine to where the hunt stands, and tells what to do.
 // The state is written first: a crash in between is mended by calling again.
-func (a *app) huntRound(m machine.Machine, j *remedy.Journal, c *startup.Case, dir string) error {
+func (a *app) huntRound(m machine.Machine, j *fix.Journal, c *startup.Case, dir string) error {
 	r := c.Result()
 	if err := c.Save(dir); err != nil {
 		return err

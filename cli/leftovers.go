@@ -7,8 +7,8 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/fix"
 	"hollowkey/core/fix/leftovers"
-	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
 )
 
@@ -37,7 +37,7 @@ It reads the machine, and changes it only after a yes (or with --yes). Exit stat
 		Example: "  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07\n  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07 --clear --preview\n  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07 --clear --yes",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			return a.onMachine(func(m machine.Machine, _ *remedy.Journal) error { return a.leftovers(m, args[0], opt) })
+			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error { return a.leftovers(m, args[0], opt) })
 		},
 	}
 	c.Flags().BoolVar(&opt.clear, "clear", false, "take away what is certain or likely")
@@ -54,8 +54,8 @@ type leftoversResult struct {
 	Schema  string `json:"schema"`
 	Machine string `json:"machine"`
 	leftovers.Report
-	Plan    *remedy.Plan `json:"plan,omitempty"`
-	Cleared bool         `json:"cleared"`
+	Plan    *fix.Plan `json:"plan,omitempty"`
+	Cleared bool      `json:"cleared"`
 }
 
 func (a *app) leftovers(m machine.Machine, query string, opt leftoversOptions) error {

@@ -6,7 +6,7 @@ import (
 	"path/filepath"
 	"strings"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/live"
 	"hollowkey/core/machine/twin"
@@ -42,8 +42,8 @@ func (a *app) caseFolder() string {
 
 // openJournal opens the journal for the machine and first settles what a crash
 // left open.
-func (a *app) openJournal(m machine.Machine) (*remedy.Journal, error) {
-	j, err := remedy.OpenJournal(a.caseFolder(), a.now)
+func (a *app) openJournal(m machine.Machine) (*fix.Journal, error) {
+	j, err := fix.OpenJournal(a.caseFolder(), a.now)
 	if err != nil {
 		return nil, err
 	}
@@ -55,7 +55,7 @@ func (a *app) openJournal(m machine.Machine) (*remedy.Journal, error) {
 }
 
 // onMachine opens the machine and its journal for one piece of work.
-func (a *app) onMachine(do func(machine.Machine, *remedy.Journal) error) error {
+func (a *app) onMachine(do func(machine.Machine, *fix.Journal) error) error {
 	m, closeMachine, err := a.openMachine()
 	if err != nil {
 		return err

@@ -10,7 +10,8 @@ import (
 
 	"golang.org/x/term"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
+	"hollowkey/core/fix/kinds"
 	"hollowkey/core/machine"
 )
 
@@ -23,7 +24,7 @@ type planHow struct {
 }
 
 // carryOut shows a plan, asks, applies it, and tells how to take it back.
-func (a *app) carryOut(m machine.Machine, plan remedy.Plan, how planHow) (applied bool, err error) {
+func (a *app) carryOut(m machine.Machine, plan fix.Plan, how planHow) (applied bool, err error) {
 	if !a.json {
 		if err := planText(a.out, a.style, plan, m); err != nil {
 			return false, err
@@ -52,7 +53,7 @@ func (a *app) carryOut(m machine.Machine, plan remedy.Plan, how planHow) (applie
 		j.Said = func(line string) { fmt.Fprintf(a.err, "  %s\n", clean(line)) }
 	}
 	if how.restorePoint {
-		if err := remedy.RestorePoint(m, j, plan.Title); err != nil {
+		if err := fix.RestorePoint(m, j, plan.Title); err != nil {
 			fmt.Fprintf(a.err, "No restore point was taken: %s\n", clean(strings.ReplaceAll(err.Error(), "\n", "; ")))
 		}
 	}
@@ -89,7 +90,7 @@ func (a *app) ask(question string) (bool, error) {
 }
 
 // planText shows each change as before and after.
-func planText(w io.Writer, s Style, p remedy.Plan, who machine.Accounts) error {
+func planText(w io.Writer, s Style, p fix.Plan, who machine.Accounts) error {
 	var b strings.Builder
 	told := map[string]bool{} // what was said once is not said again
 	for i, c := range p.Changes {
@@ -98,7 +99,7 @@ func planText(w io.Writer, s Style, p remedy.Plan, who machine.Accounts) error {
 			b.WriteString("  it is so already\n")
 			continue
 		}
-		writeDiff(&b, s, c.Lines(c.Before, who), c.Lines(c.After, who))
+		writeDiff(&b, s, c.Before.Lines(who), c.After.Lines(who))
 		if text := priceText(s, c.Step); !told[text] {
 			b.WriteString(text)
 			told[text] = true
@@ -109,7 +110,7 @@ func planText(w io.Writer, s Style, p remedy.Plan, who machine.Accounts) error {
 }
 
 // priceText tells what a step asks of people and machine; empty when nothing.
-func priceText(s Style, st remedy.Step) string {
+func priceText(s Style, st kinds.Step) string {
 	var b strings.Builder
 	p := st.Price()
 	note := func(name, text string) {

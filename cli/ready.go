@@ -8,7 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/machine"
 	"hollowkey/core/step"
 	"hollowkey/core/why/readiness"
@@ -34,7 +34,7 @@ it reads only. Exit status: 0 ready, 1 could not, 2 wrong call, 3 something stop
 		Example: "  hollowkey ready --machine ELLERY-D07\n  hollowkey ready planner.msi --machine ELLERY-D07 --needs site.yaml\n  hollowkey ready --machine ELLERY-D07 --mend --preview",
 		Args:    cobra.MaximumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			return a.onMachine(func(m machine.Machine, _ *remedy.Journal) error { return a.ready(m, args, opt) })
+			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error { return a.ready(m, args, opt) })
 		},
 	}
 	c.Flags().StringVar(&opt.needs, "needs", "", "a site's needs, a YAML file")
@@ -51,7 +51,7 @@ type readyResult struct {
 	Machine string            `json:"machine"`
 	Ready   bool              `json:"ready"`
 	Checks  []readiness.Check `json:"checks"`
-	Plan    *remedy.Plan      `json:"plan,omitempty"`
+	Plan    *fix.Plan         `json:"plan,omitempty"`
 	Applied bool              `json:"applied,omitempty"`
 }
 
@@ -88,7 +88,7 @@ func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
 		}
 	}
 	if opt.mend && len(steps) > 0 {
-		plan, err := remedy.Draft(m, "make the machine ready", steps)
+		plan, err := fix.Draft(m, "make the machine ready", steps)
 		if err != nil {
 			return err
 		}

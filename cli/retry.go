@@ -9,8 +9,9 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/machine"
+	"hollowkey/core/package/targets"
 	"hollowkey/core/prove/retry"
 	"hollowkey/core/record/casefile"
 	"hollowkey/core/why/verdict"
@@ -39,7 +40,7 @@ set-up. Exit status: 0 the set-up worked, 1 could not, 2 wrong call, 3 it failed
 		Example: "  hollowkey retry tidebook.log --machine ELLERY-D07\n  hollowkey retry --machine ELLERY-D07\n  hollowkey retry 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --user dpayne",
 		Args:    cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error { return a.retry(c.Context(), m, j, args, opt) })
+			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.retry(c.Context(), m, j, args, opt) })
 		},
 	}
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "a property for the set-up, NAME=VALUE (may be repeated)")
@@ -59,7 +60,7 @@ type retryResult struct {
 	before  *verdict.Verdict
 }
 
-func (a *app) retry(ctx context.Context, m machine.Machine, j *remedy.Journal, args []string, opt retryOptions) error {
+func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args []string, opt retryOptions) error {
 	if opt.undoFirst {
 		for _, i := range j.LastPlan(m.Name()) {
 			if err := j.Undo(m, i.Seq, false); err != nil {
@@ -101,7 +102,7 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *remedy.Journal, a
 
 // retryPlan works out which set-up is run again, as whom and with what, and
 // which attempt it is compared with.
-func (a *app) retryPlan(ctx context.Context, m machine.Machine, j *remedy.Journal, args []string, opt retryOptions) (res retryResult, req retry.Request, err error) {
+func (a *app) retryPlan(ctx context.Context, m machine.Machine, j *fix.Journal, args []string, opt retryOptions) (res retryResult, req retry.Request, err error) {
 	res = retryResult{Schema: "hollowkey.retry/1", Since: []journalItem{}}
 	req = retry.Request{Dir: a.caseFolder(), Properties: opt.given, Transforms: opt.with, User: opt.user, Now: a.now()}
 	past, err := casefile.Attempts(req.Dir)
@@ -156,7 +157,7 @@ func (a *app) retryPlan(ctx context.Context, m machine.Machine, j *remedy.Journa
 
 // byHand are the properties and transforms of an attempt that no step brought:
 // those of steps count only while the step is in force.
-func byHand(j *remedy.Journal, last *casefile.Attempt) (properties, transforms []string) {
+func byHand(j *fix.Journal, last *casefile.Attempt) (properties, transforms []string) {
 	var stepped []string
 	for _, i := range j.Items() {
 		if i.Step.Kind == "command" {
@@ -172,7 +173,7 @@ func byHand(j *remedy.Journal, last *casefile.Attempt) (properties, transforms [
 
 // orderOf gives the places of actions in a package on the machine.
 func (a *app) orderOf(m machine.Machine, pack string) func(string) int {
-	db, f, err := remedy.OpenPackage(m, pack)
+	db, f, err := targets.Open(m, pack)
 	if err != nil {
 		return nil
 	}

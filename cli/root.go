@@ -14,7 +14,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/record/casefile"
 )
 
@@ -97,7 +97,7 @@ func (a *app) remind() {
 	if a.machine == "" && a.caseDir == "" {
 		return
 	}
-	if j, err := remedy.OpenJournal(a.caseFolder(), a.now); err == nil {
+	if j, err := fix.OpenJournal(a.caseFolder(), a.now); err == nil {
 		a.showHolds(j)
 	}
 }

@@ -8,7 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/fix/startup"
 	"hollowkey/core/machine"
 )
@@ -25,7 +25,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call.`,
 		Example: "  hollowkey startup --machine ELLERY-D07\n  hollowkey startup hold --machine ELLERY-D07 --preview\n  hollowkey startup hunt --machine ELLERY-D07",
 		Args:    needSubcommand,
 		RunE: func(*cobra.Command, []string) error {
-			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 				items, notes, err := startup.Items(m)
 				if err != nil {
 					return err
@@ -93,7 +93,7 @@ func (a *app) newStartupHold() *cobra.Command {
 		Example: "  hollowkey startup hold --machine ELLERY-D07 --exempt service:BerthSync --preview\n  hollowkey startup hold --machine ELLERY-D07 --yes",
 		Args:    cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			return a.onMachine(func(m machine.Machine, _ *remedy.Journal) error {
+			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error {
 				items, _, err := startup.Items(m)
 				if err != nil {
 					return err
@@ -109,9 +109,9 @@ func (a *app) newStartupHold() *cobra.Command {
 					"Restart the machine now. To put all back: hollowkey startup release" + a.where()})
 				if a.json && err == nil {
 					err = printJSON(a.out, struct {
-						Schema  string      `json:"schema"`
-						Plan    remedy.Plan `json:"plan"`
-						Applied bool        `json:"applied"`
+						Schema  string   `json:"schema"`
+						Plan    fix.Plan `json:"plan"`
+						Applied bool     `json:"applied"`
 					}{"hollowkey.startup.hold/1", plan, applied})
 				}
 				return err
@@ -133,7 +133,7 @@ func (a *app) newStartupRelease() *cobra.Command {
 		Example: "  hollowkey startup release --machine ELLERY-D07",
 		Args:    cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 				n, err := startup.Release(m, j)
 				if err != nil {
 					return err
@@ -170,9 +170,9 @@ nothing is held.`,
 		Example: "  hollowkey startup safe minimal --machine ELLERY-D07 --preview\n  hollowkey startup safe off --machine ELLERY-D07",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 				if args[0] == "off" {
-					items := j.Holds(m.Name(), remedy.SafeBootHold)
+					items := j.Holds(m.Name(), fix.SafeBootHold)
 					if len(items) == 0 {
 						fmt.Fprintln(a.err, "Safe mode is not held.")
 						return errNo
@@ -180,7 +180,7 @@ nothing is held.`,
 					slices.Reverse(items)
 					return a.undo(m, j, items, false)
 				}
-				plan, err := remedy.DraftSafeBoot(m, args[0])
+				plan, err := fix.DraftSafeBoot(m, args[0])
 				if err != nil {
 					return callError{err}
 				}
@@ -188,9 +188,9 @@ nothing is held.`,
 					"Restart the machine now. To end it: hollowkey startup safe off" + a.where()})
 				if a.json && err == nil {
 					err = printJSON(a.out, struct {
-						Schema  string      `json:"schema"`
-						Plan    remedy.Plan `json:"plan"`
-						Applied bool        `json:"applied"`
+						Schema  string   `json:"schema"`
+						Plan    fix.Plan `json:"plan"`
+						Applied bool     `json:"applied"`
 					}{"hollowkey.startup.safe/1", plan, applied})
 				}
 				return err

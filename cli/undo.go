@@ -9,7 +9,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
+	"hollowkey/core/fix/kinds"
 	"hollowkey/core/machine"
 )
 
@@ -28,13 +29,13 @@ It reads the journal and changes the machine. Exit status: 0 taken back, 1 could
 		Example: "  hollowkey undo --machine ELLERY-D07\n  hollowkey undo --machine ELLERY-D07 --change 4",
 		Args:    cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 				items := j.LastPlan(m.Name())
 				if all || change != 0 {
 					items = j.InForce(m.Name())
 				}
 				if change != 0 {
-					items = slices.DeleteFunc(items, func(i remedy.Item) bool { return i.Seq != change })
+					items = slices.DeleteFunc(items, func(i fix.Item) bool { return i.Seq != change })
 				}
 				if len(items) == 0 {
 					fmt.Fprintln(a.err, "There is nothing to take back.")
@@ -52,7 +53,7 @@ It reads the journal and changes the machine. Exit status: 0 taken back, 1 could
 
 // undo takes the changes back, newest first, and tells of those that went back
 // even when a later one could not.
-func (a *app) undo(m machine.Machine, j *remedy.Journal, items []remedy.Item, force bool) error {
+func (a *app) undo(m machine.Machine, j *fix.Journal, items []fix.Item, force bool) error {
 	var failed error
 	for n, i := range items {
 		if err := j.Undo(m, i.Seq, force); err != nil {
@@ -73,11 +74,11 @@ func (a *app) undo(m machine.Machine, j *remedy.Journal, items []remedy.Item, fo
 	return errors.Join(failed, err)
 }
 
-func undoText(w io.Writer, s Style, items []remedy.Item, m machine.Machine, all bool) error {
+func undoText(w io.Writer, s Style, items []fix.Item, m machine.Machine, all bool) error {
 	var b strings.Builder
 	for _, it := range items {
 		fmt.Fprintf(&b, "%s\n%s\n", s.bold(fmt.Sprintf("Change %d taken back:", it.Seq)), strings.Join(wrap(it.Step.Words(), s.Width, 2, false), "\n"))
-		writeDiff(&b, s, it.Step.Lines(*it.After, m), it.Step.Lines(*it.Before, m))
+		writeDiff(&b, s, it.After.Lines(m), it.Before.Lines(m))
 	}
 	if all {
 		fmt.Fprintf(&b, "\n%s %s is as it was before.\n", s.good("DONE."), m.Name())
@@ -101,7 +102,7 @@ Exit status: 0 shown, 1 could not, 2 wrong call.`,
 			if a.machine == "" && a.caseDir == "" {
 				return wrongCall("--machine or --case is missing")
 			}
-			var j *remedy.Journal
+			var j *fix.Journal
 			var err error
 			if a.machine != "" {
 				m, closeMachine, bad := a.openMachine()
@@ -111,7 +112,7 @@ Exit status: 0 shown, 1 could not, 2 wrong call.`,
 				defer closeMachine()
 				j, err = a.openJournal(m)
 			} else {
-				j, err = remedy.OpenJournal(a.caseDir, a.now)
+				j, err = fix.OpenJournal(a.caseDir, a.now)
 			}
 			if err != nil {
 				return err
@@ -144,7 +145,7 @@ func (a *app) newJournalEmpty() *cobra.Command {
 			if change == 0 {
 				return wrongCall("--change is missing\nhint: hollowkey journal lists the changes")
 			}
-			return a.onMachine(func(_ machine.Machine, j *remedy.Journal) error {
+			return a.onMachine(func(_ machine.Machine, j *fix.Journal) error {
 				if !yes {
 					sure, err := a.ask(fmt.Sprintf("Delete for good what change %d took away?", change))
 					if err != nil {
@@ -168,19 +169,19 @@ func (a *app) newJournalEmpty() *cobra.Command {
 }
 
 type journalItem struct {
-	Change  int          `json:"change"`
-	Time    string       `json:"time"`
-	Machine string       `json:"machine"`
-	Plan    string       `json:"plan"`
-	Words   string       `json:"words"`
-	Step    remedy.Step  `json:"step"`
-	Status  string       `json:"status"`
-	Note    string       `json:"note,omitempty"`
-	Before  remedy.State `json:"before"`
-	After   remedy.State `json:"after"`
+	Change  int         `json:"change"`
+	Time    string      `json:"time"`
+	Machine string      `json:"machine"`
+	Plan    string      `json:"plan"`
+	Words   string      `json:"words"`
+	Step    kinds.Step  `json:"step"`
+	Status  string      `json:"status"`
+	Note    string      `json:"note,omitempty"`
+	Before  kinds.State `json:"before"`
+	After   kinds.State `json:"after"`
 }
 
-func journalJSON(j *remedy.Journal, items []remedy.Item) any {
+func journalJSON(j *fix.Journal, items []fix.Item) any {
 	out := struct {
 		Schema  string        `json:"schema"`
 		Journal string        `json:"journal"`
@@ -197,7 +198,7 @@ func journalJSON(j *remedy.Journal, items []remedy.Item) any {
 	return out
 }
 
-func journalText(w io.Writer, s Style, items []remedy.Item) error {
+func journalText(w io.Writer, s Style, items []fix.Item) error {
 	if len(items) == 0 {
 		_, err := fmt.Fprintln(w, "Nothing has been changed yet.")
 		return err

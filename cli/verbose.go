@@ -9,7 +9,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
+	"hollowkey/core/fix/kinds"
 	"hollowkey/core/machine"
 )
 
@@ -21,14 +22,14 @@ func (a *app) newLogsVerbose() *cobra.Command {
 		Long: `on makes the installer engine write a verbose log of every set-up (MSI*.LOG in the
 temporary folder), as a hold: it is shown after every command until off releases it.
 
-` + switchesText(remedy.LoggingAll) + `
+` + switchesText(kinds.LoggingAll) + `
 
 It changes one registry value, with journal and undo. Exit status: 0 done, 1 could
 not, 2 wrong call, 3 there is no such hold.`,
 		Args:      cobra.MatchAll(cobra.ExactArgs(1), cobra.OnlyValidArgs),
 		ValidArgs: []string{"on", "off", "show"},
 		RunE: func(_ *cobra.Command, args []string) error {
-			return a.onMachine(func(m machine.Machine, j *remedy.Journal) error {
+			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 				switch args[0] {
 				case "on":
 					return a.verboseOn(m, j, preview)
@@ -43,8 +44,8 @@ not, 2 wrong call, 3 there is no such hold.`,
 	return c
 }
 
-func (a *app) verboseOn(m machine.Machine, j *remedy.Journal, preview bool) error {
-	plan, err := remedy.DraftHold(m, remedy.VerboseLogging)
+func (a *app) verboseOn(m machine.Machine, j *fix.Journal, preview bool) error {
+	plan, err := fix.DraftHold(m, fix.VerboseLogging)
 	if err != nil {
 		return err
 	}
@@ -65,8 +66,8 @@ func (a *app) verboseOn(m machine.Machine, j *remedy.Journal, preview bool) erro
 	return a.verboseEnd(m, j, "Verbose logging is on. Run the set-up again, then: hollowkey logs"+a.where())
 }
 
-func (a *app) verboseOff(m machine.Machine, j *remedy.Journal) error {
-	holds := j.Holds(m.Name(), remedy.VerboseLogging)
+func (a *app) verboseOff(m machine.Machine, j *fix.Journal) error {
+	holds := j.Holds(m.Name(), fix.VerboseLogging)
 	if len(holds) == 0 {
 		fmt.Fprintln(a.err, "There is no such hold to release.")
 		return errNo
@@ -79,11 +80,11 @@ func (a *app) verboseOff(m machine.Machine, j *remedy.Journal) error {
 	return a.verboseEnd(m, j, "Verbose logging is as it was before.")
 }
 
-func (a *app) verboseShow(m machine.Machine, j *remedy.Journal) error {
+func (a *app) verboseShow(m machine.Machine, j *fix.Journal) error {
 	if a.json {
 		return a.verboseEnd(m, j, "")
 	}
-	v, err := remedy.LoggingPolicy(m)
+	v, err := fix.LoggingPolicy(m)
 	if err != nil {
 		return err
 	}
@@ -96,9 +97,9 @@ func (a *app) verboseShow(m machine.Machine, j *remedy.Journal) error {
 }
 
 // verboseEnd says how the policy stands now: as JSON, or in one sentence.
-func (a *app) verboseEnd(m machine.Machine, j *remedy.Journal, done string) error {
+func (a *app) verboseEnd(m machine.Machine, j *fix.Journal, done string) error {
 	if a.json {
-		v, err := remedy.LoggingPolicy(m)
+		v, err := fix.LoggingPolicy(m)
 		if err != nil {
 			return err
 		}
@@ -107,7 +108,7 @@ func (a *app) verboseEnd(m machine.Machine, j *remedy.Journal, done string) erro
 			Machine string `json:"machine"`
 			Policy  string `json:"policy"` // empty when it is not set
 			Held    bool   `json:"held"`
-		}{"hollowkey.verbose/1", m.Name(), v, len(j.Holds(m.Name(), remedy.VerboseLogging)) > 0})
+		}{"hollowkey.verbose/1", m.Name(), v, len(j.Holds(m.Name(), fix.VerboseLogging)) > 0})
 	}
 	if done == "" {
 		return nil
@@ -121,7 +122,7 @@ func switchesText(policy string) string {
 	var b strings.Builder
 	b.WriteString("The switches of the policy value:\n")
 	for _, r := range policy {
-		meaning := remedy.LoggingSwitches[r]
+		meaning := kinds.LoggingSwitches[r]
 		if meaning == "" {
 			meaning = "not a switch that the engine knows"
 		}
@@ -131,7 +132,7 @@ func switchesText(policy string) string {
 }
 
 // showHolds reminds of what is meant to be temporary, on standard error.
-func (a *app) showHolds(j *remedy.Journal) {
+func (a *app) showHolds(j *fix.Journal) {
 	type group struct {
 		hold  string
 		since time.Time
@@ -151,6 +152,6 @@ func (a *app) showHolds(j *remedy.Journal) {
 		if g.n > 1 {
 			name += fmt.Sprintf(" (%d of them)", g.n)
 		}
-		fmt.Fprintf(a.err, "hold in force: %s, since %s\n  release it with: %s\n", clean(name), g.since.Format("2006-01-02 15:04"), remedy.ReleaseCommand(g.hold)+a.where())
+		fmt.Fprintf(a.err, "hold in force: %s, since %s\n  release it with: %s\n", clean(name), g.since.Format("2006-01-02 15:04"), fix.ReleaseCommand(g.hold)+a.where())
 	}
 }

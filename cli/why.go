@@ -11,11 +11,11 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/fix/remedy"
 	"hollowkey/core/logs/dialects"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/casefile"
+	"hollowkey/core/step"
 	"hollowkey/core/why/checks"
 	"hollowkey/core/why/gatefix"
 	"hollowkey/core/why/signs"
@@ -117,7 +117,7 @@ func (a *app) judge(ctx context.Context, logs []string, opt whyOptions, m machin
 		}
 		v, err := verdict.Said(opt.said, exit, o)
 		if err == nil {
-			remedy.Order(v.Remedies)
+			step.Order(v.Remedies)
 		}
 		return v, err
 	}
@@ -167,7 +167,7 @@ func (a *app) verdict(ctx context.Context, logs []string, opt whyOptions, m mach
 		gatefix.Add(v, m)
 	}
 	if err == nil {
-		remedy.Order(v.Remedies)
+		step.Order(v.Remedies)
 		err = a.keepInCase(names, v)
 	}
 	return v, explainNoLog(err)

@@ -101,3 +101,13 @@ func KindOf(name string) (Kind, bool) {
 	}
 	return kinds[i], true
 }
+
+// Names are the names of all kinds, sorted.
+func Names() []string {
+	var names []string
+	for _, k := range kinds {
+		names = append(names, k.Name)
+	}
+	slices.Sort(names)
+	return names
+}

@@ -12,7 +12,8 @@ import (
 	"strings"
 	"unicode"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
+	"hollowkey/core/fix/kinds"
 	"hollowkey/core/machine"
 	"hollowkey/core/step"
 )
@@ -220,7 +221,7 @@ func (s *search) add(kind Kind, where string, sure Sureness, why string, user bo
 		return
 	}
 	s.taken[id] = true
-	if _, err := remedy.NewStep(step); err != nil {
+	if _, err := kinds.New(step); err != nil {
 		s.note("%s is not offered: %v", where, err)
 		return
 	}
@@ -229,14 +230,14 @@ func (s *search) add(kind Kind, where string, sure Sureness, why string, user bo
 
 // Clear drafts the change that clears the chosen items, in the order in which
 // nothing holds the next.
-func Clear(m machine.Machine, query string, items []Item) (remedy.Plan, error) {
+func Clear(m machine.Machine, query string, items []Item) (fix.Plan, error) {
 	items = slices.Clone(items)
 	slices.SortStableFunc(items, func(a, b Item) int { return slices.Index(order, a.Kind) - slices.Index(order, b.Kind) })
 	var steps []step.Model
 	for _, i := range items {
 		steps = append(steps, i.Step)
 	}
-	return remedy.Draft(m, "clear what is left of "+query, steps)
+	return fix.Draft(m, "clear what is left of "+query, steps)
 }
 
 // Choose gives the items that are cleared: those that are certain or likely and

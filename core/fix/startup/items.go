@@ -10,7 +10,7 @@ import (
 	"slices"
 	"strings"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/machine"
 	"hollowkey/core/step"
 )
@@ -37,7 +37,7 @@ type Item struct {
 }
 
 // HoldName names the hold in the journal.
-const HoldName = remedy.StartupHold
+const HoldName = fix.StartupHold
 
 var runKeys = []string{
 	`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`,
@@ -152,7 +152,7 @@ func ofTheOS(command string) bool {
 
 // Hold drafts the plan that keeps items from starting. Services only get another
 // start type: those that run go on until the next restart.
-func Hold(m machine.Machine, items []Item) (remedy.Plan, error) {
+func Hold(m machine.Machine, items []Item) (fix.Plan, error) {
 	var steps []step.Model
 	for _, i := range items {
 		switch i.Kind {
@@ -166,13 +166,13 @@ func Hold(m machine.Machine, items []Item) (remedy.Plan, error) {
 			steps = append(steps, step.Model{"away": {"file": i.Runs}})
 		}
 	}
-	p, err := remedy.Draft(m, "hold startup items", steps)
+	p, err := fix.Draft(m, "hold startup items", steps)
 	p.Hold = HoldName
 	return p, err
 }
 
 // Release takes every startup hold in force back, the newest first.
-func Release(m machine.Machine, j *remedy.Journal) (n int, err error) {
+func Release(m machine.Machine, j *fix.Journal) (n int, err error) {
 	holds := j.Holds(m.Name(), HoldName)
 	for _, h := range slices.Backward(holds) {
 		if err := j.Undo(m, h.Seq, false); err != nil {

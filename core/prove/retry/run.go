@@ -14,7 +14,8 @@ import (
 	"golang.org/x/text/encoding/unicode"
 	"golang.org/x/text/transform"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix/checkpoint"
+	"hollowkey/core/fix/kinds"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/prove/rehearse"
@@ -43,13 +44,13 @@ func Run(ctx context.Context, m machine.Machine, r Request) (*casefile.Attempt, 
 	if err != nil {
 		return nil, err
 	}
-	remedy.CrashPoint("after-attempt-begin")
+	checkpoint.Reached("after-attempt-begin")
 	if isTwin {
 		err = rehearsal(t, r, a)
 	} else {
 		err = forReal(ctx, m, r, a)
 	}
-	remedy.CrashPoint("after-attempt-run")
+	checkpoint.Reached("after-attempt-run")
 	return a, err
 }
 
@@ -100,7 +101,7 @@ func forReal(ctx context.Context, m machine.Machine, r Request, a *casefile.Atte
 	if err != nil {
 		return err
 	}
-	line, err := remedy.CommandLine(pack, strings.Join(r.Properties, "\n"), strings.Join(r.Transforms, ";"))
+	line, err := kinds.CommandLine(pack, strings.Join(r.Properties, "\n"), strings.Join(r.Transforms, ";"))
 	if err != nil {
 		return err
 	}

@@ -8,11 +8,12 @@ import (
 	"strings"
 	"time"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
 	"hollowkey/core/logs/mask"
 	"hollowkey/core/logs/trail"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/casefile"
+	"hollowkey/core/step"
 	"hollowkey/core/why/verdict"
 )
 
@@ -23,9 +24,9 @@ type Input struct {
 	Verdict  *verdict.Verdict
 	Trail    *trail.Trail // of the log that the verdict is about
 	Attempts []*casefile.Attempt
-	Changes  []remedy.Item
+	Changes  []fix.Item
 	Who      machine.Accounts // gives security IDs their names; may be nil
-	Holds    []remedy.Item
+	Holds    []fix.Item
 	Facts    *machine.Facts // nil when no machine was named
 	Machine  string
 	Made     time.Time
@@ -86,7 +87,7 @@ func Make(in Input) Page {
 		p.TakenBack = p.TakenBack || i.Status == "undone"
 	}
 	for _, h := range in.Holds {
-		p.Holds = append(p.Holds, b.hide(fmt.Sprintf("%s on %s: release it with %s", h.Hold, h.Machine, remedy.ReleaseCommand(h.Hold))))
+		p.Holds = append(p.Holds, b.hide(fmt.Sprintf("%s on %s: release it with %s", h.Hold, h.Machine, fix.ReleaseCommand(h.Hold))))
 	}
 	if in.About != nil {
 		for _, n := range in.About.Notes {
@@ -265,7 +266,7 @@ func (b builder) verdict(p *Page) {
 	for _, r := range v.Remedies {
 		kind := ""
 		if len(r.Steps) > 0 {
-			kind = " (" + remedy.Price(r.Steps).Words() + ")"
+			kind = " (" + step.Price(r.Steps).Words() + ")"
 		}
 		p.Remedies = append(p.Remedies, b.hide(r.Title+kind))
 	}
@@ -307,13 +308,13 @@ func (b builder) attempt(a *casefile.Attempt) Attempt {
 	return out
 }
 
-func (b builder) change(i remedy.Item) Change {
+func (b builder) change(i fix.Item) Change {
 	c := Change{Number: i.Seq, When: i.Time.Format("2006-01-02 15:04"), Words: b.hide(i.Step.Words()), State: i.Status, Undone: i.Status == "undone",
 		NoUndo: i.Step.OneWay() != "", Hold: i.Hold, Note: b.hide(i.Note)}
-	for _, l := range i.Step.Lines(*i.Before, b.in.Who) {
+	for _, l := range i.Before.Lines(b.in.Who) {
 		c.Before = append(c.Before, b.hide(l))
 	}
-	for _, l := range i.Step.Lines(*i.After, b.in.Who) {
+	for _, l := range i.After.Lines(b.in.Who) {
 		c.After = append(c.After, b.hide(l))
 	}
 	return c

@@ -9,7 +9,8 @@ import (
 	"testing"
 	"time"
 
-	"hollowkey/core/fix/remedy"
+	"hollowkey/core/fix"
+	"hollowkey/core/fix/kinds"
 	"hollowkey/core/logs/mask"
 	"hollowkey/core/logs/trail"
 	"hollowkey/core/machine"
@@ -87,10 +88,10 @@ func TestTimeline(t *testing.T) {
 	}
 }
 
-func change(seq int, status string) remedy.Item {
-	st := &remedy.Step{Kind: "service", Target: "TideClock", Args: map[string]string{"name": "TideClock", "start": "manual"}}
-	return remedy.Item{Record: remedy.Record{Seq: seq, Time: time.Unix(0, 0), Step: st, Before: &remedy.State{Service: &remedy.ServiceState{Start: machine.StartDisabled}},
-		After: &remedy.State{Service: &remedy.ServiceState{Start: machine.StartManual, Running: true}}}, Status: status}
+func change(seq int, status string) fix.Item {
+	st := &kinds.Step{Kind: "service", Target: "TideClock", Args: map[string]string{"name": "TideClock", "start": "manual"}}
+	return fix.Item{Record: fix.Record{Seq: seq, Time: time.Unix(0, 0), Step: st, Before: &kinds.State{Fact: &kinds.ServiceState{Start: machine.StartDisabled}},
+		After: &kinds.State{Fact: &kinds.ServiceState{Start: machine.StartManual, Running: true}}}, Status: status}
 }
 
 // Three plain sentences say what was wrong, what was done, and how it stands.
@@ -103,9 +104,9 @@ func TestPlainSentences(t *testing.T) {
 	}{
 		{Input{}, [3]string{"has not been read yet", "Nothing on the machine is changed", "has not been tried again yet"}},
 		{Input{Verdict: verdictOf(verdict.Succeeded)}, [3]string{"nothing is wrong", "Nothing", "not been tried"}},
-		{Input{Verdict: verdictOf(verdict.Failed), Changes: []remedy.Item{change(1, "done")}, Attempts: []*casefile.Attempt{worked}}, [3]string{"Tidebook Desk could not be set up: The service", "One thing was changed: set the start type", "Tidebook Desk works now; it was tried on the machine."}},
-		{Input{Verdict: verdictOf(verdict.Failed), Changes: []remedy.Item{change(1, "done"), change(3, "final"), change(5, "undone")}, Attempts: []*casefile.Attempt{worked, failed}}, [3]string{"could not", "2 things were changed", "does not work yet; it was tried on a copy"}},
-		{Input{Verdict: verdictOf(verdict.Failed), Changes: []remedy.Item{change(1, "undone")}, Attempts: []*casefile.Attempt{worked, cut}}, [3]string{"could not", "Nothing", "works now"}},
+		{Input{Verdict: verdictOf(verdict.Failed), Changes: []fix.Item{change(1, "done")}, Attempts: []*casefile.Attempt{worked}}, [3]string{"Tidebook Desk could not be set up: The service", "One thing was changed: set the start type", "Tidebook Desk works now; it was tried on the machine."}},
+		{Input{Verdict: verdictOf(verdict.Failed), Changes: []fix.Item{change(1, "done"), change(3, "final"), change(5, "undone")}, Attempts: []*casefile.Attempt{worked, failed}}, [3]string{"could not", "2 things were changed", "does not work yet; it was tried on a copy"}},
+		{Input{Verdict: verdictOf(verdict.Failed), Changes: []fix.Item{change(1, "undone")}, Attempts: []*casefile.Attempt{worked, cut}}, [3]string{"could not", "Nothing", "works now"}},
 	} {
 		got := Make(c.in).Plain
 		for i, w := range c.want {
@@ -121,8 +122,8 @@ func TestPages(t *testing.T) {
 	about := &casefile.About{Title: "Tidebook & co <b>", Told: "wendeline says it stops", State: casefile.Open, Notes: []casefile.Note{{Text: "call wendeline back | at two"}}}
 	facts := &machine.Facts{OS: machine.OS{Name: "Windows", Version: "10.0", Build: 19045}, Drives: []machine.Drive{{Letter: "C:", Kind: "fixed", Size: 100 << 30, Free: 5 << 30}}}
 	hold := change(7, "done")
-	hold.Hold, hold.Machine = remedy.VerboseLogging, "TIDEHOUSE-9"
-	in := Input{Title: about.Title, About: about, Verdict: verdictOf(verdict.Failed), Trail: steps(40, true), Changes: []remedy.Item{change(1, "done"), change(3, "undone")}, Holds: []remedy.Item{hold},
+	hold.Hold, hold.Machine = fix.VerboseLogging, "TIDEHOUSE-9"
+	in := Input{Title: about.Title, About: about, Verdict: verdictOf(verdict.Failed), Trail: steps(40, true), Changes: []fix.Item{change(1, "done"), change(3, "undone")}, Holds: []fix.Item{hold},
 		Attempts: []*casefile.Attempt{{Number: 1, Done: true, Verdict: verdictOf(verdict.Failed), Compared: "same", Assumed: []string{"wendeline's tool works"}}, {Number: 2}},
 		Facts:    facts, Machine: "TIDEHOUSE-9", Made: time.Unix(0, 0), Mask: mask.New([]string{"wendeline"}, []string{"TIDEHOUSE-9"})}
 	p := Make(in)

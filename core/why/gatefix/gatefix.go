@@ -7,10 +7,10 @@ import (
 	"slices"
 	"strings"
 
-	"hollowkey/core/fix/remedy"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/alter"
 	"hollowkey/core/package/gates"
+	"hollowkey/core/package/targets"
 	"hollowkey/core/step"
 	"hollowkey/core/why/verdict"
 )
@@ -24,7 +24,7 @@ func Add(v *verdict.Verdict, m machine.Machine) {
 	if v.Worked() || v.Package == "" || v.Cause.Class == nil || !slices.Contains(classes, *v.Cause.Class) {
 		return
 	}
-	db, f, err := remedy.OpenPackage(m, v.Package)
+	db, f, err := targets.Open(m, v.Package)
 	if err != nil {
 		v.Machine = append(v.Machine, verdict.Finding{Check: "package-gates", Answer: "unknown", Text: "the package " + v.Package + " cannot be read on " + m.Name() + ", so its gates are not known"})
 		return
@@ -129,7 +129,7 @@ func remedies(pack string, g gates.Gate, list []gates.Gate) (out []step.Remedy) 
 	if len(edits) == 0 {
 		return out
 	}
-	text := remedy.EditsText(edits)
+	text := alter.EditsText(edits)
 	title := "let it pass with a transform, if the vendor's condition is out of date"
 	if g.Kind != gates.Launch {
 		title = "take " + g.Row + " out of the sequence with a transform, if it is of no use any more"

@@ -1,0 +1,85 @@
+package kinds
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"hollowkey/core/machine"
+)
+
+// RightState is whether an account was given a right to log on.
+type RightState struct {
+	Held bool `json:"held"`
+}
+
+func logonRightFamily() family {
+	return define(func() *RightState { return &RightState{} },
+		row[*RightState]{}, row[*RightState]{name: "logon-right", read: readRight, want: wantRight, write: writeRight, words: rightWords})
+}
+
+func (*RightState) family() string { return "right" }
+
+func (st *RightState) plain() Fact { return st }
+
+func (st *RightState) powerShell(Step, Fact) ([]string, error) { return nil, errNoScript }
+
+func (st *RightState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
+
+// logonRights are the rights that set-ups ask for. Source: the OS's account
+// rights constants.
+var logonRights = []string{"SeServiceLogonRight", "SeBatchLogonRight", "SeInteractiveLogonRight", "SeNetworkLogonRight"}
+
+func logonRight(s Step) (string, error) {
+	if s.Args["right"] == "" {
+		return logonRights[0], nil
+	}
+	for _, r := range logonRights {
+		if strings.EqualFold(r, s.Args["right"]) {
+			return r, nil
+		}
+	}
+	return "", fmt.Errorf("right=%q is not one of %s", s.Args["right"], strings.Join(logonRights, ", "))
+}
+
+func readRight(m machine.Machine, s Step) (*RightState, error) {
+	right, err := logonRight(s)
+	if err != nil {
+		return nil, err
+	}
+	all, err := m.LogonRights(s.Target)
+	return &RightState{slices.ContainsFunc(all, func(r string) bool { return strings.EqualFold(r, right) })}, err
+}
+
+func wantRight(_ machine.Machine, s Step, _ *RightState) (*RightState, error) {
+	switch s.Args["state"] {
+	case "", "present":
+		return &RightState{true}, nil
+	case "absent":
+		return &RightState{false}, nil
+	}
+	return nil, fmt.Errorf("state=%q is not present or absent", s.Args["state"])
+}
+
+func writeRight(m machine.Machine, s Step, to *RightState) error {
+	right, err := logonRight(s)
+	if err != nil {
+		return err
+	}
+	return m.SetLogonRight(s.Target, right, to.Held)
+}
+
+func rightWords(s Step) string {
+	right, _ := logonRight(s)
+	if s.Args["state"] == "absent" {
+		return "take the right " + right + " from " + s.Target
+	}
+	return "give " + s.Target + " the right " + right
+}
+
+func (st *RightState) Lines(_ machine.Accounts) []string {
+	if st.Held {
+		return []string{"the account was given the right"}
+	}
+	return []string{"the account was not given the right"}
+}

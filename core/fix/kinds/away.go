@@ -1,0 +1,21 @@
+package kinds
+
+import (
+	"fmt"
+
+	"hollowkey/core/machine"
+)
+
+// A file that is taken away; the journal keeps its contents.
+
+func readAway(m machine.Machine, s Step) (*FileState, error) {
+	st, err := readFile(m, s)
+	if err == nil && st.There {
+		st.Show = []string{fmt.Sprintf("file of %d bytes", len(st.Contents))}
+	}
+	return st, err
+}
+
+func wantAway(machine.Machine, Step, *FileState) (*FileState, error) { return &FileState{}, nil }
+
+func awayWords(s Step) string { return "take " + s.Target + " away" }

@@ -1,0 +1,57 @@
+package kinds
+
+import (
+	"errors"
+
+	"hollowkey/core/machine"
+)
+
+// BootState is how the OS starts next time.
+type BootState machine.SafeBoot
+
+func bootFamily() family {
+	return define(func() *BootState { return new(BootState) },
+		row[*BootState]{}, row[*BootState]{name: "safe-boot", read: readBoot, want: wantBoot, write: writeBoot, words: bootWords})
+}
+
+func (*BootState) family() string { return "boot" }
+
+func (st *BootState) plain() Fact { return st }
+
+func (st *BootState) powerShell(Step, Fact) ([]string, error) {
+	if machine.SafeBoot(*st) == machine.SafeBootOff {
+		return []string{psCall("bcdedit.exe", "/deletevalue", "{current}", "safeboot")}, nil
+	}
+	return []string{psCall("bcdedit.exe", "/set", "{current}", "safeboot", string(*st))}, nil
+}
+
+func (st *BootState) command(Step, Fact) ([]string, error) {
+	if machine.SafeBoot(*st) == machine.SafeBootOff {
+		return []string{"bcdedit.exe /deletevalue {current} safeboot" + orEnd}, nil
+	}
+	return []string{"bcdedit.exe /set {current} safeboot " + string(*st) + orEnd}, nil
+}
+
+func readBoot(m machine.Machine, _ Step) (*BootState, error) {
+	b, err := m.SafeBoot()
+	st := BootState(b)
+	return &st, err
+}
+
+func wantBoot(_ machine.Machine, s Step, _ *BootState) (*BootState, error) {
+	switch b := machine.SafeBoot(s.Target); b {
+	case machine.SafeBootOff, machine.SafeBootMinimal, machine.SafeBootNetwork:
+		st := BootState(b)
+		return &st, nil
+	}
+	return nil, errors.New("mode is not off, minimal or network")
+}
+
+func writeBoot(m machine.Machine, _ Step, to *BootState) error {
+	return m.SetSafeBoot(machine.SafeBoot(*to))
+}
+
+func bootWords(s Step) string { return "let the OS start in safe mode next time: " + s.Target }
+
+// Lines says how the OS starts.
+func (st *BootState) Lines(machine.Accounts) []string { return []string{"safe mode " + string(*st)} }

@@ -1,0 +1,55 @@
+package kinds
+
+import (
+	"fmt"
+	"strings"
+)
+
+// A Call is how a set-up is started, quoted for two shells; both elevated, with
+// a verbose log.
+type Call struct {
+	Prompt     string `json:"prompt"`     // for an elevated command prompt
+	PowerShell string `json:"powershell"` // asks for elevation itself
+	Log        string `json:"log"`        // where the log goes
+}
+
+// MakeCall writes the call of a set-up: a package (.msi), a patch (.msp), an app
+// package (.msix, .appx) or a program. Properties are NAME=VALUE; transforms are
+// paths.
+func MakeCall(path string, properties, transforms []string) (Call, error) {
+	if strings.ContainsAny(path+strings.Join(transforms, ""), "\"\r\n") {
+		return Call{}, fmt.Errorf("the path %q cannot stand in a command line", path)
+	}
+	base := strings.TrimSuffix(baseOf(path), extensionOf(path))
+	switch strings.ToLower(extensionOf(path)) {
+	case ".msi":
+		line, err := CommandLine(path, strings.Join(properties, "\n"), strings.Join(transforms, ";"))
+		return elevated("msiexec.exe", line, base), err
+	case ".msp":
+		line, err := CommandLine(path, strings.Join(properties, "\n"), "")
+		return elevated("msiexec.exe", strings.Replace(line, "/i", "/p", 1), base), err
+	case ".msix", ".appx", ".msixbundle", ".appxbundle":
+		line := "Add-AppxPackage -Path " + PS(path)
+		return Call{Prompt: `powershell -NoProfile -Command "` + line + `"`, PowerShell: line}, nil
+	}
+	if len(properties)+len(transforms) > 0 {
+		return Call{}, fmt.Errorf("%s is a program: which of its switches hand properties on is the vendor's to say", path)
+	}
+	return Call{Prompt: `"` + path + `"`, PowerShell: "Start-Process -Verb RunAs -Wait -FilePath " + PS(path)}, nil
+}
+
+func extensionOf(path string) string {
+	if i := strings.LastIndexByte(path, '.'); i > strings.LastIndexByte(path, '\\') {
+		return path[i:]
+	}
+	return ""
+}
+
+// elevated makes both forms of a call of the engine.
+func elevated(program, line, base string) Call {
+	args := strings.TrimPrefix(line, "msiexec ")
+	const temp = "%TEMP%"
+	before, after, _ := strings.Cut(args, temp)
+	return Call{Prompt: line, PowerShell: "Start-Process -Verb RunAs -Wait -FilePath " + program + " -ArgumentList (" + PS(before) + " + $env:TEMP + " + PS(after) + ")",
+		Log: temp + `\` + base + ".log"}
+}

@@ -1,0 +1,222 @@
+package kinds
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strings"
+
+	"hollowkey/core/machine"
+)
+
+// EntryState is a service's entry with the service manager, or its absence.
+type EntryState struct {
+	There   bool             `json:"there"`
+	Service machine.Service  `json:"service"`
+	Section *machine.Section `json:"section,omitempty"` // of a twin's file
+}
+
+func entryFamily() family {
+	return define(func() *EntryState { return &EntryState{} },
+		row[*EntryState]{read: readEntry, write: writeEntry},
+		row[*EntryState]{name: "dependency", want: wantDependency, words: dependencyWords},
+		row[*EntryState]{name: "remove-service", want: wantNoService, words: noServiceWords},
+		row[*EntryState]{name: "installer-service", prepare: prepareInstaller, want: wantInstaller, words: installerWords})
+}
+
+func prepareInstaller(s *Step) error {
+	s.Target = "msiserver"
+	return nil
+}
+
+func (*EntryState) family() string { return "entry" }
+
+func (st *EntryState) plain() Fact {
+	p := *st
+	p.Section = nil
+	return &p
+}
+
+func (st *EntryState) powerShell(s Step, from Fact) ([]string, error) {
+	was := from.(*EntryState)
+	deps := strings.Join(st.Service.DependsOn, "/")
+	if deps == "" {
+		deps = "/" // none
+	}
+	switch {
+	case !st.There:
+		return []string{psCall("sc.exe", "delete", s.Target)}, nil
+	case was.There && was.Service.Binary == st.Service.Binary:
+		return []string{psCall("sc.exe", "config", s.Target, "depend=", deps)}, nil
+	}
+	start, ok := scStart[st.Service.Start]
+	if !ok {
+		return nil, fmt.Errorf("the start type %q is not known", st.Service.Start)
+	}
+	var lines []string
+	if was.There {
+		lines = append(lines, psCall("sc.exe", "delete", s.Target))
+	}
+	args := []string{"sc.exe", "create", s.Target, "binPath=", st.Service.Binary, "DisplayName=", st.Service.Display, "start=", start, "depend=", deps}
+	if st.Service.Account != "" {
+		args = append(args, "obj=", st.Service.Account)
+	}
+	for _, a := range args {
+		if strings.Contains(a, `"`) { // the shell loses quotation marks within an argument
+			return nil, fmt.Errorf("%s cannot be handed to sc.exe from a script", a)
+		}
+	}
+	return append(lines, psCall(args...)), nil
+}
+
+func (st *EntryState) command(s Step, _ Fact) ([]string, error) {
+	if st.There {
+		return nil, errNoCommand
+	}
+	return cmdCall("sc.exe delete", s.Target)
+}
+
+func readEntry(m machine.Machine, s Step) (*EntryState, error) {
+	svc, err := m.Service(s.Target)
+	if errors.Is(err, fs.ErrNotExist) {
+		return &EntryState{}, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	e := &EntryState{There: true, Service: svc}
+	e.Service.Running = false // another step's matter
+	if v, ok := m.(machine.Verbatim); ok {
+		if e.Section, err = v.Section("service", svc.Name); err != nil {
+			return nil, err
+		}
+	}
+	return e, nil
+}
+
+func writeEntry(m machine.Machine, s Step, to *EntryState) error {
+	now, err := readEntry(m, s)
+	if err != nil {
+		return err
+	}
+	was, want := now, to
+	onlyDeps := was.Service
+	onlyDeps.DependsOn = want.Service.DependsOn
+	switch {
+	case was.There && want.There && fmt.Sprint(onlyDeps) == fmt.Sprint(want.Service):
+		return m.SetDependencies(s.Target, want.Service.DependsOn)
+	case was.There:
+		if err := m.DeleteService(was.Service.Name); err != nil || !want.There {
+			return err
+		}
+	case !want.There:
+		return nil
+	}
+	if v, ok := m.(machine.Verbatim); ok && want.Section != nil {
+		if err := v.PutSection("service", *want.Section); err != nil {
+			return err
+		}
+		if svc, err := m.Service(s.Target); err != nil || !svc.Running {
+			return err
+		}
+		return m.StopService(s.Target) // as it was when it was deleted; starting it is a step of its own
+	}
+	return m.CreateService(want.Service)
+}
+
+func (st *EntryState) Lines(_ machine.Accounts) []string {
+	e := st
+	if !e.There {
+		return []string{"the service is absent"}
+	}
+	lines := []string{"runs " + e.Service.Binary, "start type " + string(e.Service.Start)}
+	if e.Service.Account != "" {
+		lines = append(lines, "as "+e.Service.Account)
+	}
+	if len(e.Service.DependsOn) > 0 {
+		lines = append(lines, "depends on "+strings.Join(e.Service.DependsOn, ", "))
+	}
+	return lines
+}
+
+// Deleting a leftover service.
+
+func wantNoService(_ machine.Machine, s Step, now *EntryState) (*EntryState, error) {
+	if now.There && partOfOS(now.Service.Binary) {
+		return nil, fmt.Errorf("the service %s is a part of the OS (%s), so it is not deleted", s.Target, now.Service.Binary)
+	}
+	if now.There && !machine.OwnAccount(now.Service.Account) {
+		return nil, fmt.Errorf("the service %s runs as %s; its password is not known, so it could not be put back\nhint: set its start type to disabled instead", s.Target, now.Service.Account)
+	}
+	return &EntryState{}, nil
+}
+
+func partOfOS(binary string) bool {
+	b := strings.ToLower(strings.Trim(binary, `"`))
+	for _, start := range []string{`c:\windows\`, `%systemroot%`, `%windir%`, `\systemroot\`} {
+		if strings.HasPrefix(b, start) {
+			return true
+		}
+	}
+	return false
+}
+
+func noServiceWords(s Step) string { return "delete the service " + s.Target }
+
+// The installer's own service, as the OS registers it.
+
+func wantInstaller(_ machine.Machine, s Step, now *EntryState) (*EntryState, error) {
+	svc := machine.Service{Name: s.Target, Display: "Windows Installer", Binary: `%systemroot%\system32\msiexec.exe /V`, Start: machine.StartManual, Account: "LocalSystem", DependsOn: []string{"rpcss"}}
+	if e := now; e.There {
+		binary := strings.ToLower(e.Service.Binary)
+		right := strings.Contains(binary, `\system32\msiexec`) && strings.Contains(binary, "/v") && strings.EqualFold(e.Service.Account, svc.Account) &&
+			slices.ContainsFunc(e.Service.DependsOn, func(d string) bool { return strings.EqualFold(d, "rpcss") })
+		if right {
+			return now, nil // its start type is another step's matter
+		}
+		svc.Display = e.Service.Display
+	}
+	return &EntryState{There: true, Service: svc}, nil
+}
+
+func installerWords(Step) string {
+	return "register the installer's service (msiserver) as the OS does"
+}
+
+// Dependencies.
+
+func wantDependency(_ machine.Machine, s Step, now *EntryState) (*EntryState, error) {
+	if !now.There {
+		return nil, fmt.Errorf("the service %s: %w", s.Target, fs.ErrNotExist)
+	}
+	want := *now
+	want.Section = nil
+	deps := slices.DeleteFunc(slices.Clone(want.Service.DependsOn), func(d string) bool { return strings.EqualFold(d, s.Args["on"]) })
+	had := len(deps) < len(want.Service.DependsOn)
+	switch s.Args["state"] {
+	case "present":
+		if had {
+			return now, nil
+		}
+		deps = append(deps, s.Args["on"])
+	case "absent":
+		if !had {
+			return now, nil
+		}
+	default:
+		return nil, fmt.Errorf("state=%q is not present or absent", s.Args["state"])
+	}
+	if s.Args["on"] == "" {
+		return nil, errors.New("a dependency step needs on=SERVICE")
+	}
+	want.Service.DependsOn = deps
+	return &want, nil
+}
+
+func dependencyWords(s Step) string {
+	if s.Args["state"] == "absent" {
+		return fmt.Sprintf("let the service %s no longer depend on %s", s.Target, s.Args["on"])
+	}
+	return fmt.Sprintf("let the service %s depend on %s", s.Target, s.Args["on"])
+}

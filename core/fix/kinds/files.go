@@ -1,0 +1,315 @@
+package kinds
+
+import (
+	"bytes"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/inifile"
+	"hollowkey/core/machine/sddl"
+)
+
+func fileFamily() family {
+	return define(func() *FileState { return &FileState{} },
+		row[*FileState]{read: readFile, write: writeFile},
+		row[*FileState]{name: "ini", prepare: prepareIni, read: readIni, want: wantIni, words: iniWords},
+		row[*FileState]{name: "transform", want: wantTransform, words: transformWords},
+		row[*FileState]{name: "copy", read: readCopy, want: wantCopy, write: writeCopy, words: copyWords},
+		row[*FileState]{name: "command", want: wantCommand, words: commandWords},
+		row[*FileState]{name: "away", read: readAway, want: wantAway, words: awayWords},
+		row[*FileState]{name: "place", read: readPlace, want: wantPlace, write: writePlace, words: placeWords})
+}
+
+func (*FileState) family() string { return "file" }
+
+func (st *FileState) plain() Fact {
+	p := *st
+	p.Made, p.Show = nil, nil
+	return &p
+}
+
+func (st *FileState) remember(after Fact) { st.Made = after.(*FileState).Made }
+
+// between is never so: a file is written whole or not at all, and what is
+// neither state is somebody else's.
+func (st *FileState) between(Fact, Fact) bool { return false }
+
+func (st *FileState) powerShell(s Step, _ Fact) ([]string, error) {
+	switch {
+	case !st.There:
+		return []string{"Remove-Item -LiteralPath " + PS(s.Target)}, nil
+	case st.Contents == nil:
+		return nil, errors.New("the file is too large for a script")
+	case s.Args["copy"] != "":
+		return nil, errors.New("a copy of a folder does not fit a script")
+	}
+	text := base64.StdEncoding.EncodeToString(st.Contents)
+	return []string{"[IO.File]::WriteAllBytes(" + PS(s.Target) + ", [Convert]::FromBase64String('" + text + "'))"}, nil
+}
+
+func (st *FileState) command(s Step, _ Fact) ([]string, error) {
+	if st.There {
+		return nil, errNoCommand
+	}
+	return cmdCall("del", s.Target)
+}
+
+// FileState is a file of a step: absent, its contents, or of an altered copy of
+// a package its code.
+type FileState struct {
+	There    bool     `json:"there"`
+	Contents []byte   `json:"contents,omitempty"` // of small files; the way back is in the journal
+	Code     string   `json:"code,omitempty"`     // of a package
+	Made     []string `json:"made,omitempty"`     // files and folders that were made with it, outermost first
+	Show     []string `json:"show,omitempty"`     // for a preview
+}
+
+const (
+	maxKept    = 1 << 20 // bytes of a file whose contents the journal keeps
+	maxCopied  = 2 << 30 // bytes of a set-up's folder that is copied
+	maxEntries = 5000
+)
+
+// readFile reads a small file, or its absence.
+func readFile(m machine.Machine, s Step) (*FileState, error) {
+	b, err := contents(m, s.Target)
+	if errors.Is(err, fs.ErrNotExist) {
+		return &FileState{}, nil
+	}
+	return &FileState{There: true, Contents: b}, err
+}
+
+func contents(m machine.Files, path string) ([]byte, error) {
+	f, err := m.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	b, err := io.ReadAll(io.LimitReader(f, maxKept+1))
+	if err == nil && len(b) > maxKept {
+		err = fmt.Errorf("%s is larger than %d bytes, so the journal cannot keep it", path, maxKept)
+	}
+	return b, err
+}
+
+// writeFile puts a file's contents in place, or takes the file away with all
+// that was made along with it.
+func writeFile(m machine.Machine, s Step, to *FileState) error {
+	f := to
+	if f.There {
+		if src := s.Args["copy"]; s.Kind == "ini" && src != "" && len(f.Made) > 0 {
+			if err := copyFolder(m, folderOf(s.Args["file"]), src); err != nil {
+				return err
+			}
+		}
+		return m.WriteFile(s.Target, func(out *os.File) error {
+			_, err := out.Write(f.Contents)
+			return err
+		})
+	}
+	for i := len(f.Made) - 1; i >= 0; i-- {
+		if err := m.RemoveFile(f.Made[i]); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+	}
+	if err := m.RemoveFile(s.Target); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	return nil
+}
+
+func (st *FileState) Lines(_ machine.Accounts) []string {
+	f := st
+	switch {
+	case !f.There:
+		return []string{"the file is absent"}
+	case strings.HasPrefix(f.Code, hashMark):
+		return []string{"file, " + f.Code}
+	case f.Code != "":
+		return append([]string{"package code " + f.Code}, f.Show...)
+	case f.Show != nil:
+		return f.Show
+	case bytes.IndexByte(f.Contents, 0) >= 0:
+		return []string{fmt.Sprintf("%d bytes", len(f.Contents))}
+	}
+	return strings.Split(strings.TrimRight(strings.ReplaceAll(string(f.Contents), "\r\n", "\n"), "\n"), "\n")
+}
+
+func folderOf(path string) string {
+	if i := strings.LastIndexByte(path, '\\'); i > 0 {
+		return path[:i]
+	}
+	return path
+}
+
+func baseOf(path string) string { return path[strings.LastIndexByte(path, '\\')+1:] }
+
+// INI files.
+
+// iniTarget is the file that is altered: the set-up's own, or the one in a copy
+// of its folder.
+func iniTarget(s Step) string {
+	if c := s.Args["copy"]; c != "" {
+		return strings.TrimRight(c, `\`) + `\` + baseOf(s.Args["file"])
+	}
+	return s.Args["file"]
+}
+
+func prepareIni(s *Step) error {
+	s.Target = iniTarget(*s)
+	return nil
+}
+
+func readIni(m machine.Machine, s Step) (*FileState, error) {
+	st, err := readFile(m, s)
+	if err == nil && st.There {
+		st.Show, err = iniShow(s, st.Contents)
+	}
+	return st, err
+}
+
+// iniShow is the section that a step alters.
+func iniShow(s Step, b []byte) ([]string, error) {
+	f, err := inifile.Parse(b)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", s.Target, err)
+	}
+	lines := []string{"[" + s.Args["section"] + "]"}
+	for _, p := range f.Keys(s.Args["section"]) {
+		lines = append(lines, p.Key+"="+f.Readable(p.Value))
+	}
+	return lines, nil
+}
+
+func wantIni(m machine.Machine, s Step, now *FileState) (*FileState, error) {
+	from := s.Args["file"]
+	b, err := contents(m, from)
+	if err != nil {
+		return nil, err
+	}
+	want := &FileState{There: true}
+	if into := s.Args["copy"]; into != "" {
+		if now.There {
+			b = now.Contents // the copy was made before
+		} else if want.Made, err = listFolder(m, folderOf(from), into); err != nil {
+			return nil, err
+		}
+	} else if err := writable(m, from, s.Args["account"]); err != nil {
+		return nil, fmt.Errorf("%w\nhint: give copy=FOLDER; the set-up's folder is copied there and altered in the copy", err)
+	}
+	f, err := inifile.Parse(b)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", from, err)
+	}
+	if err := f.Set(s.Args["section"], s.Args["key"], s.Args["value"]); err != nil {
+		return nil, err
+	}
+	want.Contents = f.Bytes()
+	want.Show, err = iniShow(s, want.Contents)
+	return want, err
+}
+
+func iniWords(s Step) string {
+	text := fmt.Sprintf("set %s in section %s of %s to %s", s.Args["key"], s.Args["section"], iniTarget(s), s.Args["value"])
+	if c := s.Args["copy"]; c != "" {
+		return "copy " + folderOf(s.Args["file"]) + " to " + c + " and " + text
+	}
+	return text
+}
+
+// writable says why a file cannot be altered where it lies: its medium, or the
+// rights of the account, when one is named.
+func writable(m machine.Machine, path, account string) error {
+	for _, d := range m.Facts().Drives {
+		if len(path) >= 2 && strings.EqualFold(d.Letter, path[:2]) && d.Kind == "optical" {
+			return fmt.Errorf("%s lies on a medium that cannot be written", path)
+		}
+	}
+	if account == "" {
+		return nil
+	}
+	sec, err := m.FileSecurity(path)
+	if err != nil {
+		return err
+	}
+	d, err := sddl.Parse(sec.SDDL)
+	if err != nil {
+		return err
+	}
+	a, err := m.Account(account)
+	if err != nil {
+		return err
+	}
+	if d.Effective(sddl.File, a.SIDs())&sddl.FileModify != sddl.FileModify {
+		return fmt.Errorf("%s may not be changed by %s", path, account)
+	}
+	return nil
+}
+
+// listFolder lists what copying a folder makes, outermost first.
+func listFolder(m machine.Files, from, to string) (made []string, err error) {
+	total := int64(0)
+	err = eachEntry(m, from, func(rel string, info machine.FileInfo) error {
+		made = append(made, strings.TrimRight(to+`\`+rel, `\`))
+		if total += info.Size; total > maxCopied || len(made) > maxEntries {
+			return fmt.Errorf("%s holds more than is copied: %d files or %d GiB", from, maxEntries, maxCopied>>30)
+		}
+		return nil
+	})
+	return made, err
+}
+
+// eachEntry goes through a folder: itself first, then what lies below it.
+func eachEntry(m machine.Files, folder string, do func(rel string, info machine.FileInfo) error) error {
+	if err := do("", machine.FileInfo{Path: folder, Folder: true}); err != nil {
+		return err
+	}
+	var below func(string) error
+	below = func(at string) error {
+		list, err := m.ReadDir(at)
+		if err != nil {
+			return err
+		}
+		for _, i := range list {
+			if err := do(strings.TrimLeft(i.Path[len(folder):], `\`), i); err != nil {
+				return err
+			}
+			if i.Folder {
+				if err := below(i.Path); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	}
+	return below(folder)
+}
+
+// copyFolder copies a folder with all that is in it.
+func copyFolder(m machine.Files, from, to string) error {
+	return eachEntry(m, from, func(rel string, info machine.FileInfo) error {
+		target := strings.TrimRight(to+`\`+rel, `\`)
+		if info.Folder {
+			err := m.MakeFolder(target)
+			if errors.Is(err, fs.ErrExist) {
+				return nil
+			}
+			return err
+		}
+		in, err := m.Open(info.Path)
+		if err != nil {
+			return err
+		}
+		defer in.Close()
+		return m.WriteFile(target, func(out *os.File) error {
+			_, err := io.Copy(out, in)
+			return err
+		})
+	})
+}

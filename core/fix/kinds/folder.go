@@ -1,0 +1,155 @@
+package kinds
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"strings"
+
+	"hollowkey/core/machine"
+)
+
+func folderFamily() family {
+	return define(func() *PlaceState { return &PlaceState{} },
+		row[*PlaceState]{}, row[*PlaceState]{name: "folder", read: readFolder, want: wantFolder, write: writeFolder, words: folderWords})
+}
+
+func (*PlaceState) family() string { return "place" }
+
+func (st *PlaceState) plain() Fact { return st }
+
+func (st *PlaceState) powerShell(s Step, from Fact) (lines []string, err error) {
+	was := from.(*PlaceState)
+	paths, err := levels(s.Target)
+	if err != nil {
+		return nil, err
+	}
+	for i := len(paths) - 1; i >= 0; i-- {
+		if was.Levels[i] != levelAbsent && was.Levels[i] != st.Levels[i] {
+			lines = append(lines, "Remove-Item -LiteralPath "+PS(paths[i]))
+		}
+	}
+	for i, p := range paths {
+		switch {
+		case was.Levels[i] == st.Levels[i]:
+		case st.Levels[i] == levelFolder:
+			lines = append(lines, "[void](New-Item -ItemType Directory -Path "+PS(p)+")")
+		case st.Levels[i] == levelEmpty:
+			lines = append(lines, "[IO.File]::WriteAllBytes("+PS(p)+", [byte[]]@())")
+		}
+	}
+	return lines, nil
+}
+
+func (st *PlaceState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
+
+// PlaceState is what stands at a path, and at those above it.
+type PlaceState struct {
+	Levels []string `json:"levels"` // absent, folder, or empty file; the outermost first
+}
+
+const (
+	levelAbsent = "absent"
+	levelFolder = "folder"
+	levelEmpty  = "empty file"
+)
+
+// levels are the paths from the first folder below the drive down to the target.
+func levels(target string) (paths []string, err error) {
+	drive, names, err := machine.SplitPath(target)
+	for i := range names {
+		paths = append(paths, drive+`:\`+strings.Join(names[:i+1], `\`))
+	}
+	return paths, err
+}
+
+func readFolder(m machine.Machine, s Step) (*PlaceState, error) {
+	paths, err := levels(s.Target)
+	if err != nil {
+		return nil, err
+	}
+	st := &PlaceState{}
+	for _, p := range paths {
+		info, err := m.Stat(p)
+		switch {
+		case errors.Is(err, fs.ErrNotExist):
+			st.Levels = append(st.Levels, levelAbsent)
+		case err != nil:
+			return nil, err
+		case info.Folder:
+			st.Levels = append(st.Levels, levelFolder)
+		case info.Size > 0:
+			return nil, fmt.Errorf("%s is a file of %d bytes, not a folder\nhint: look what it is; the step quarantine path=%s moves it into the case", p, info.Size, p)
+		default:
+			st.Levels = append(st.Levels, levelEmpty)
+		}
+	}
+	return st, nil
+}
+
+func wantFolder(_ machine.Machine, _ Step, now *PlaceState) (*PlaceState, error) {
+	st := &PlaceState{}
+	for range now.Levels {
+		st.Levels = append(st.Levels, levelFolder)
+	}
+	return st, nil
+}
+
+func writeFolder(m machine.Machine, s Step, to *PlaceState) error {
+	now, err := readFolder(m, s)
+	if err != nil {
+		return err
+	}
+	paths, err := levels(s.Target)
+	if err != nil {
+		return err
+	}
+	if len(paths) != len(to.Levels) {
+		return fmt.Errorf("%s: the state has %d levels", s.Target, len(to.Levels))
+	}
+	for i := len(paths) - 1; i >= 0; i-- { // what is in the way goes, the innermost first
+		if is := now.Levels[i]; is != levelAbsent && is != to.Levels[i] {
+			if err := m.RemoveFile(paths[i]); err != nil {
+				return err
+			}
+		}
+	}
+	for i, p := range paths {
+		if now.Levels[i] == to.Levels[i] {
+			continue
+		}
+		var err error
+		switch to.Levels[i] {
+		case levelFolder:
+			err = m.MakeFolder(p)
+		case levelEmpty:
+			err = m.WriteFile(p, func(*os.File) error { return nil })
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func folderWords(s Step) string {
+	return "make the folder " + s.Target + " (an empty file in its place goes away)"
+}
+
+func (st *PlaceState) Lines(_ machine.Accounts) []string {
+	last := st.Levels[len(st.Levels)-1]
+	missing := 0
+	for _, l := range st.Levels[:len(st.Levels)-1] {
+		if l != levelFolder {
+			missing++
+		}
+	}
+	switch {
+	case missing > 0:
+		return []string{fmt.Sprintf("%s; %d folders above it are no folders either", last, missing)}
+	case last == levelAbsent:
+		return []string{"nothing is there"}
+	}
+	return []string{"a" + map[bool]string{true: "n", false: ""}[last == levelEmpty] + " " + last}
+}

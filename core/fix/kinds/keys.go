@@ -1,0 +1,377 @@
+package kinds
+
+import (
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"io/fs"
+	"reflect"
+	"slices"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/regfile"
+)
+
+func keysFamily() family {
+	return define(func() *KeysState { return &KeysState{} },
+		row[*KeysState]{write: writeKeys},
+		row[*KeysState]{name: "key", read: readNewKey, want: wantNewKey, words: newKeyWords},
+		row[*KeysState]{name: "remove-key", read: readTree, want: wantNoTree, words: noTreeWords},
+		row[*KeysState]{name: "import", prepare: prepareImport, read: readImport, want: wantImport, words: importWords})
+}
+
+const (
+	maxKeysKept = 5000
+	maxKeyDepth = 64
+)
+
+// KeysState is a row of registry keys, outermost first.
+type KeysState struct {
+	Keys []KeyState `json:"keys"`
+}
+
+// KeyState is one key: all of its values, or those that a step is about.
+type KeyState struct {
+	Key      string            `json:"key"`
+	There    bool              `json:"there"`
+	Values   []KeyValue        `json:"values,omitempty"`
+	Section  *machine.Section  `json:"section,omitempty"`  // of a twin's file
+	Security *machine.Security `json:"security,omitempty"` // where the key has its own
+}
+
+// KeyValue is a value of a key; nil when it is absent.
+type KeyValue struct {
+	Name  string         `json:"name"`
+	Value *regfile.Value `json:"value,omitempty"`
+	Next  string         `json:"next,omitempty"` // the value behind it
+}
+
+// flat are the keys and values that are there, by name.
+func (k *KeysState) flat() map[string]any {
+	out := map[string]any{}
+	for _, s := range k.Keys {
+		if !s.There {
+			continue
+		}
+		out[strings.ToLower(s.Key)] = true
+		for _, v := range s.Values {
+			if v.Value != nil {
+				out[strings.ToLower(s.Key+"\x00"+v.Name)] = *plainValue(v.Value)
+			}
+		}
+	}
+	return out
+}
+
+func (*KeysState) family() string { return "keys" }
+
+func (k *KeysState) plain() Fact {
+	out := &KeysState{}
+	for _, s := range k.Keys {
+		s.Section, s.Security = nil, nil
+		s.Values = slices.Clone(s.Values)
+		for i, v := range s.Values {
+			s.Values[i] = KeyValue{Name: v.Name, Value: plainValue(v.Value)}
+		}
+		out.Keys = append(out.Keys, s)
+	}
+	return out
+}
+
+// keysText writes keys as registry text; merging it brings them into the state.
+func keysText(keys *KeysState) []byte {
+	var list []regfile.KeyEntries
+	for _, k := range keys.Keys {
+		e := regfile.KeyEntries{Key: k.Key, Absent: !k.There}
+		for _, v := range k.Values {
+			if v.Value == nil {
+				e.Values = append(e.Values, regfile.Entry{Name: v.Name, Delete: true})
+			} else {
+				e.Values = append(e.Values, regfile.Entry{Name: v.Name, Value: *v.Value})
+			}
+		}
+		list = append(list, e)
+	}
+	return regfile.ExportKeys(list)
+}
+
+// between compares key by key and value by value: a key that was begun has some
+// of its values.
+func (k *KeysState) between(a, b Fact) bool {
+	return partOf(k.flat(), a.(*KeysState).flat(), b.(*KeysState).flat())
+}
+
+func (k *KeysState) registryText(Step) ([]byte, error) { return keysText(k), nil }
+
+func (k *KeysState) powerShell(Step, Fact) ([]string, error) {
+	text := base64.StdEncoding.EncodeToString(keysText(k))
+	return []string{"$reg = [IO.Path]::GetTempFileName()", "[IO.File]::WriteAllBytes($reg, [Convert]::FromBase64String('" + text + "'))",
+		"& reg.exe import $reg" + throws, "Remove-Item -LiteralPath $reg"}, nil
+}
+
+func (k *KeysState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
+
+// A new key, with those above it that are missing.
+
+func readNewKey(m machine.Machine, s Step) (*KeysState, error) {
+	key, err := machine.LongKey(s.Target)
+	if err != nil {
+		return nil, err
+	}
+	st := &KeysState{}
+	parts := strings.Split(key, `\`)
+	for n := 3; n <= len(parts); n++ {
+		k := strings.Join(parts[:n], `\`)
+		there, err := m.KeyExists(k)
+		if err != nil {
+			return nil, err
+		}
+		st.Keys = append(st.Keys, KeyState{Key: k, There: there})
+	}
+	return st, nil
+}
+
+func wantNewKey(_ machine.Machine, _ Step, now *KeysState) (*KeysState, error) {
+	st := &KeysState{}
+	for _, k := range now.Keys {
+		st.Keys = append(st.Keys, KeyState{Key: k.Key, There: true})
+	}
+	return st, nil
+}
+
+func newKeyWords(s Step) string { return "make the registry key " + shortKey(s.Target) }
+
+// A key with all below it.
+
+func readTree(m machine.Machine, s Step) (*KeysState, error) {
+	keys, err := subtree(m, s.Target)
+	return &KeysState{keys}, err
+}
+
+// subtree reads a key with all below it; of an absent one only that.
+func subtree(m machine.Machine, key string) (list []KeyState, err error) {
+	root, err := machine.LongKey(key)
+	if err != nil {
+		return nil, err
+	}
+	there, err := m.KeyExists(root)
+	if err != nil || !there {
+		return []KeyState{{Key: root}}, err
+	}
+	var walk func(k string, depth int) error
+	walk = func(k string, depth int) error {
+		st, err := wholeKey(m, k)
+		if err != nil {
+			return err
+		}
+		list = append(list, st)
+		if len(list) > maxKeysKept || depth > maxKeyDepth {
+			return fmt.Errorf("%s has more than %d keys below it, which the journal does not keep", root, maxKeysKept)
+		}
+		below, err := m.Subkeys(k)
+		if err != nil {
+			return err
+		}
+		for _, b := range below {
+			if err := walk(k+`\`+b, depth+1); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	return list, walk(root, 0)
+}
+
+func wholeKey(m machine.Machine, k string) (KeyState, error) {
+	st := KeyState{Key: k, There: true}
+	values, err := m.Values(k)
+	if err != nil && !errors.Is(err, fs.ErrNotExist) { // a key that only leads to others
+		return st, err
+	}
+	for _, v := range values {
+		st.Values = append(st.Values, KeyValue{Name: v.Name, Value: plainValue(&v.Value)})
+	}
+	if v, ok := m.(machine.Verbatim); ok {
+		st.Section, err = v.Section("key", k)
+		return st, err
+	}
+	sec, err := m.KeySecurity(k)
+	if err == nil && sec.Own {
+		st.Security = &sec
+	}
+	return st, nil
+}
+
+func wantNoTree(_ machine.Machine, _ Step, now *KeysState) (*KeysState, error) {
+	return &KeysState{[]KeyState{{Key: now.Keys[0].Key}}}, nil
+}
+
+func noTreeWords(s Step) string {
+	return "delete the registry key " + shortKey(s.Target) + " with all below it"
+}
+
+// writeKeys brings keys into a state. Keys to be deleted go with all below
+// them; a row is told by what it holds, so the same code makes and takes back.
+func writeKeys(m machine.Machine, s Step, to *KeysState) error {
+	keys := to.Keys
+	for _, k := range slices.Backward(keys) {
+		if k.There {
+			continue
+		}
+		remove := deleteTree
+		if s.made(k.Key) {
+			remove = func(m machine.Machine, _ string) error { return deleteMade(m, k) }
+		}
+		if err := remove(m, k.Key); err != nil {
+			return err
+		}
+	}
+	v, verbatim := m.(machine.Verbatim)
+	var sections []machine.Section
+	for _, k := range keys {
+		there, err := m.KeyExists(k.Key)
+		switch {
+		case err != nil:
+			return err
+		case !k.There:
+			continue
+		case !there && verbatim && k.Section != nil:
+			sections = append(sections, *k.Section)
+			continue
+		case verbatim && k.Section != nil && !hasSection(v, k.Key):
+			sections = append(sections, *k.Section)
+			continue
+		case !there:
+			if err := m.CreateKey(k.Key); err != nil {
+				return err
+			}
+		}
+		if err := writeValues(m, k); err != nil {
+			return err
+		}
+	}
+	slices.SortStableFunc(sections, func(a, b machine.Section) int { return a.At - b.At })
+	for _, s := range sections {
+		if err := v.PutSection("key", s); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func hasSection(v machine.Verbatim, key string) bool {
+	s, err := v.Section("key", key)
+	return err == nil && s != nil
+}
+
+func writeValues(m machine.Machine, k KeyState) error {
+	before, ordered := m.(interface {
+		SetValueBefore(key, name, next string, v regfile.Value) error
+	})
+	values := slices.Clone(k.Values)
+	if slices.ContainsFunc(values, func(v KeyValue) bool { return v.Next != "" }) {
+		slices.Reverse(values) // each then finds the one that it stands before
+	}
+	stand := KeysState{Keys: []KeyState{{Key: k.Key, There: true}}}
+	if now, err := m.Values(k.Key); err == nil {
+		for _, v := range now {
+			stand.Keys[0].Values = append(stand.Keys[0].Values, KeyValue{Name: v.Name, Value: plainValue(&v.Value)})
+		}
+	}
+	is := stand.flat()
+	for _, v := range values {
+		var err error
+		switch {
+		case v.Value != nil && reflect.DeepEqual(is[strings.ToLower(k.Key+"\x00"+v.Name)], *plainValue(v.Value)):
+			// it stands already, in its own words
+		case v.Value == nil:
+			if err = m.DeleteValue(k.Key, v.Name); errors.Is(err, fs.ErrNotExist) {
+				err = nil
+			}
+		case ordered:
+			err = before.SetValueBefore(k.Key, v.Name, v.Next, *v.Value)
+		default:
+			err = m.SetValue(k.Key, v.Name, *v.Value)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	if k.Security != nil {
+		return m.SetKeySecurity(k.Key, *k.Security)
+	}
+	return nil
+}
+
+// made says whether a key that is to be absent is one that the step itself made.
+func (s Step) made(key string) bool {
+	if s.Kind != "import" {
+		return s.Kind == "key"
+	}
+	f, err := importText(s)
+	return err == nil && !slices.ContainsFunc(f.Keys(), func(k *regfile.Key) bool { return k.Delete && under(key, k.Path) })
+}
+
+// deleteMade takes away a key that a step made, unless somebody put something
+// else into it since.
+func deleteMade(m machine.Machine, k KeyState) error {
+	if there, err := m.KeyExists(k.Key); err != nil || !there {
+		return err
+	}
+	if err := writeValues(m, k); err != nil {
+		return err
+	}
+	below, err := m.Subkeys(k.Key)
+	if err != nil || len(below) > 0 {
+		return err
+	}
+	if values, err := m.Values(k.Key); err != nil || len(values) > 0 {
+		return err
+	}
+	return m.DeleteKey(k.Key)
+}
+
+// deleteTree deletes a key with all below it, the innermost first.
+func deleteTree(m machine.Machine, key string) error {
+	all, err := subtree(m, key)
+	if err != nil {
+		return err
+	}
+	for _, k := range slices.Backward(all) {
+		if !k.There {
+			continue
+		}
+		if err := m.DeleteKey(k.Key); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+	}
+	return nil
+}
+
+const maxKeyLines = 12
+
+func (st *KeysState) Lines(_ machine.Accounts) (lines []string) {
+	for _, k := range st.Keys {
+		if !k.There {
+			lines = append(lines, shortKey(k.Key)+" is absent")
+			continue
+		}
+		lines = append(lines, shortKey(k.Key))
+		for _, v := range k.Values {
+			name := v.Name
+			if name == "" {
+				name = "(default)"
+			}
+			if v.Value == nil {
+				lines = append(lines, "  "+name+" is absent")
+			} else {
+				lines = append(lines, "  "+name+" = "+strings.ReplaceAll(v.Value.Words(), "\n", ", "))
+			}
+		}
+	}
+	if n := len(lines); n > maxKeyLines {
+		lines = append(lines[:maxKeyLines:maxKeyLines], fmt.Sprintf("… and %d lines more", n-maxKeyLines))
+	}
+	return lines
+}

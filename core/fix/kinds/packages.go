@@ -1,0 +1,185 @@
+package kinds
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/package/alter"
+	"hollowkey/core/package/installdb"
+	"hollowkey/core/package/targets"
+)
+
+// edited opens the package of a step twice, once as it is and once altered.
+func edited(m machine.Files, s Step) (was, now *installdb.Database, done []alter.Done, closeBoth func(), err error) {
+	was, first, err := targets.Open(m, s.Args["package"])
+	if err != nil {
+		return nil, nil, nil, nil, err
+	}
+	now, second, err := targets.Open(m, s.Args["package"])
+	if err != nil {
+		first.Close()
+		return nil, nil, nil, nil, err
+	}
+	closeBoth = func() { first.Close(); second.Close() }
+	if done, err = alter.Apply(now, alter.ParseEdits(s.Args["edits"]), true); err != nil {
+		closeBoth()
+		return nil, nil, nil, nil, fmt.Errorf("%s: %w", s.Args["package"], err)
+	}
+	return was, now, done, closeBoth, nil
+}
+
+// editLines shows edits for a preview.
+func editLines(done []alter.Done) (lines []string) {
+	for _, d := range done {
+		lines = append(lines, d.Words)
+		for _, l := range d.Before {
+			lines = append(lines, "  was: "+l)
+		}
+		for _, l := range d.After {
+			lines = append(lines, "  now: "+l)
+		}
+		lines = append(lines, d.Also...)
+	}
+	return lines
+}
+
+func wantTransform(m machine.Machine, s Step, now *FileState) (*FileState, error) {
+	was, altered, done, closeBoth, err := edited(m, s)
+	if err != nil {
+		return nil, err
+	}
+	defer closeBoth()
+	t, d, err := alter.Transform(was, altered)
+	if err != nil {
+		return nil, err
+	}
+	if d.Empty() {
+		return nil, errors.New("the edits change nothing in " + s.Args["package"])
+	}
+	b, err := alter.Bytes(t, maxKept)
+	return &FileState{There: true, Contents: b, Show: editLines(done)}, err
+}
+
+func transformWords(s Step) string {
+	return fmt.Sprintf("write the transform %s for %s", s.Target, baseOf(s.Args["package"]))
+}
+
+// An altered copy is too large for the journal: its state is its package code,
+// which follows from the package and the edits.
+
+func readCopy(m machine.Machine, s Step) (*FileState, error) {
+	if _, err := m.Stat(s.Target); errors.Is(err, fs.ErrNotExist) {
+		return &FileState{}, nil
+	}
+	db, f, err := targets.Open(m, s.Target)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	sum, err := db.Summary()
+	if err != nil {
+		return nil, err
+	}
+	return &FileState{There: true, Code: sum.Text(installdb.SummaryRevision)}, nil
+}
+
+func wantCopy(m machine.Machine, s Step, now *FileState) (*FileState, error) {
+	was, _, _, closeBoth, err := edited(m, s)
+	if err != nil {
+		return nil, err
+	}
+	defer closeBoth()
+	code, err := alter.DerivedCode(was, s.Args["edits"])
+	if err != nil {
+		return nil, err
+	}
+	if now.There && now.Code != code {
+		return nil, fmt.Errorf("%s is there already and is another package", s.Target)
+	}
+	return &FileState{There: true, Code: code}, nil
+}
+
+func writeCopy(m machine.Machine, s Step, to *FileState) error {
+	if !to.There {
+		return m.RemoveFile(s.Target)
+	}
+	was, altered, _, closeBoth, err := edited(m, s)
+	if err != nil {
+		return err
+	}
+	defer closeBoth()
+	code, err := alter.DerivedCode(was, s.Args["edits"])
+	if err != nil {
+		return err
+	}
+	if err := alter.SetCode(altered, code); err != nil {
+		return err
+	}
+	return m.WriteFile(s.Target, func(out *os.File) error { return altered.Write(out) })
+}
+
+func copyWords(s Step) string {
+	return fmt.Sprintf("write an altered copy of %s to %s (without the vendor's signature)", baseOf(s.Args["package"]), s.Target)
+}
+
+// Commands: the call of the set-up with what it needs, in a file to be run.
+
+func wantCommand(m machine.Machine, s Step, _ *FileState) (*FileState, error) {
+	if _, err := m.Stat(s.Args["package"]); err != nil {
+		return nil, err
+	}
+	line, err := CommandLine(s.Args["package"], s.Args["properties"], s.Args["transforms"])
+	if err != nil {
+		return nil, err
+	}
+	text := "@echo off\r\n" + commandText(line) + "\r\nexit /b %ERRORLEVEL%\r\n"
+	return &FileState{There: true, Contents: []byte(text)}, nil
+}
+
+func commandWords(s Step) string {
+	with := []string{}
+	if p := s.Args["properties"]; p != "" {
+		with = append(with, strings.ReplaceAll(p, "\n", " "))
+	}
+	if t := s.Args["transforms"]; t != "" {
+		with = append(with, "the transform "+baseOf(t))
+	}
+	return fmt.Sprintf("write %s, which runs the set-up with %s", s.Target, strings.Join(with, " and "))
+}
+
+// CommandLine writes the call of the engine for a package, quoted: properties
+// are NAME=VALUE, one a line, transforms are paths parted by semicolons.
+func CommandLine(pack, properties, transforms string) (string, error) {
+	line := `msiexec /i "` + pack + `"`
+	if strings.ContainsAny(pack+transforms, "\"\r\n") {
+		return "", fmt.Errorf("the path %q cannot stand in a command line", pack)
+	}
+	for p := range strings.SplitSeq(properties, "\n") {
+		if p == "" {
+			continue
+		}
+		name, value, ok := strings.Cut(p, "=")
+		if !ok || name != strings.ToUpper(name) || strings.ContainsAny(name, " \"") {
+			return "", fmt.Errorf("%q is no NAME=VALUE of a public property", p)
+		}
+		line += " " + name + `="` + strings.ReplaceAll(value, `"`, `""`) + `"`
+	}
+	if transforms != "" {
+		line += ` TRANSFORMS="` + transforms + `"`
+	}
+	base := baseOf(pack)
+	if i := strings.LastIndexByte(base, '.'); i > 0 {
+		base = base[:i]
+	}
+	return line + ` /l*v "%TEMP%\` + base + `.log"`, nil
+}
+
+// commandText doubles percent signs for a command file, but for the variable
+// that CommandLine itself writes.
+func commandText(line string) string {
+	return strings.ReplaceAll(strings.ReplaceAll(line, "%", "%%"), "%%TEMP%%", "%TEMP%")
+}

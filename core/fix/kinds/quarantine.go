@@ -1,0 +1,360 @@
+package kinds
+
+import (
+	"bufio"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"hollowkey/core/machine"
+)
+
+// Files that are taken away go into the quarantine of the case, and come back
+// from there. A list beside them says what each was.
+
+const (
+	manifestName = "list.ndjson"
+	maxHeld      = 100_000
+)
+
+// HeldState is what of a path a step takes away: how much, and a mark over the
+// names and sizes.
+type HeldState struct {
+	Files int      `json:"files"`
+	Bytes int64    `json:"bytes"`
+	Mark  string   `json:"mark,omitempty"`
+	There bool     `json:"there"`
+	Show  []string `json:"show,omitempty"`
+}
+
+// heldEntry is one file or folder in quarantine.
+type heldEntry struct {
+	Path     string            `json:"path"`
+	Folder   bool              `json:"folder,omitempty"`
+	Size     int64             `json:"size,omitempty"`
+	SHA256   string            `json:"sha256,omitempty"`
+	Kept     string            `json:"kept,omitempty"` // file name in the quarantine
+	Security *machine.Security `json:"security,omitempty"`
+}
+
+func heldFamily() family {
+	return define(func() *HeldState { return &HeldState{} },
+		row[*HeldState]{read: readHeld, want: wantHeld, write: writeHeld},
+		row[*HeldState]{name: "quarantine", words: quarantineWords},
+		row[*HeldState]{name: "free-space", words: freeSpaceWords})
+}
+
+func (*HeldState) family() string { return "held" }
+
+func (st *HeldState) plain() Fact {
+	p := *st
+	p.Show = nil
+	return &p
+}
+
+// between looks at amounts: all is kept before the first is taken away, and what
+// still stands is left.
+func (st *HeldState) between(x, y Fact) bool {
+	a, b := x.(*HeldState), y.(*HeldState)
+	return st.There && st.Files <= max(a.Files, b.Files) && st.Bytes <= max(a.Bytes, b.Bytes)
+}
+
+func (st *HeldState) powerShell(s Step, _ Fact) ([]string, error) {
+	if s.Kind != "quarantine" {
+		return nil, errNoScript
+	}
+	keep := "(Join-Path $PSScriptRoot " + PS("hollowkey-quarantine-"+baseOf(s.Target)) + ")"
+	if st.There {
+		return []string{"Move-Item -LiteralPath " + keep + " -Destination " + PS(s.Target)}, nil
+	}
+	return []string{"Move-Item -LiteralPath " + PS(s.Target) + " -Destination " + keep}, nil
+}
+
+func (st *HeldState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
+
+// heldFiles lists what a step takes away, outermost first.
+func heldFiles(m machine.Machine, s Step) (list []machine.FileInfo, note string, err error) {
+	info, err := m.Stat(s.Target)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, "", nil
+	}
+	if err != nil {
+		return nil, "", err
+	}
+	if !info.Folder {
+		list = []machine.FileInfo{info}
+	} else {
+		err = eachEntry(m, info.Path, func(_ string, i machine.FileInfo) error {
+			if list = append(list, i); len(list) > maxHeld {
+				return fmt.Errorf("%s holds more than %d files", s.Target, maxHeld)
+			}
+			return nil
+		})
+	}
+	if err != nil || s.Kind == "quarantine" {
+		return list, "", err
+	}
+	return oldFiles(m, s, list)
+}
+
+// oldFiles leaves of a folder's entries the files that nobody has changed for a
+// while and nobody keeps open.
+func oldFiles(m machine.Machine, s Step, list []machine.FileInfo) (old []machine.FileInfo, note string, err error) {
+	hours, err := strconv.Atoi(s.Args["older"])
+	if s.Args["older"] == "" {
+		hours, err = 24, nil
+	}
+	if err != nil || hours < 0 {
+		return nil, "", fmt.Errorf("older=%q is not a number of hours", s.Args["older"])
+	}
+	now := m.Facts().Time
+	if now.IsZero() && hours > 0 {
+		return nil, "", errors.New("the machine's clock is not known, so the age of files is not either\nhint: older=0 takes all that nobody keeps open")
+	}
+	inUse, young := 0, 0
+	for _, i := range list {
+		switch {
+		case i.Folder:
+		case hours > 0 && now.Sub(i.Time) < time.Duration(hours)*time.Hour:
+			young++
+		default:
+			old = append(old, i)
+		}
+	}
+	if old, inUse, err = free(m, old); err != nil {
+		return nil, "", err
+	}
+	return old, fmt.Sprintf("%d skipped as in use, %d as younger than %d hours", inUse, young, hours), nil
+}
+
+// free leaves out the files that a program keeps open. All are asked for at
+// once first: mostly nobody holds any.
+func free(m machine.Machine, list []machine.FileInfo) (out []machine.FileInfo, inUse int, err error) {
+	var paths []string
+	for _, i := range list {
+		paths = append(paths, i.Path)
+	}
+	holders, err := m.Holders(paths...)
+	if errors.Is(err, machine.ErrUnsupported) || err == nil && len(holders) == 0 {
+		return list, 0, nil
+	}
+	for _, i := range list {
+		holders, err := m.Holders(i.Path)
+		if err != nil {
+			return nil, 0, err
+		}
+		if len(holders) > 0 {
+			inUse++
+			continue
+		}
+		out = append(out, i)
+	}
+	return out, inUse, err
+}
+
+func readHeld(m machine.Machine, s Step) (*HeldState, error) {
+	list, note, err := heldFiles(m, s)
+	st := &HeldState{There: len(list) > 0}
+	h := sha256.New()
+	for _, i := range list {
+		fmt.Fprintf(h, "%s|%v|%d\n", strings.ToLower(i.Path), i.Folder, i.Size)
+		if !i.Folder {
+			st.Files++
+			st.Bytes += i.Size
+		}
+	}
+	if st.There {
+		st.Mark = hex.EncodeToString(h.Sum(nil)[:12])
+	}
+	if note != "" {
+		st.Show = []string{note}
+	}
+	return st, err
+}
+
+func wantHeld(m machine.Machine, s Step, now *HeldState) (*HeldState, error) {
+	if s.Kind == "quarantine" && !now.There {
+		return nil, fmt.Errorf("%s on %s: %w", s.Target, m.Name(), fs.ErrNotExist)
+	}
+	return &HeldState{Show: now.Show}, nil
+}
+
+func writeHeld(m machine.Machine, s Step, to *HeldState) error {
+	if s.Keep == "" {
+		return errors.New("there is no case to keep the files in")
+	}
+	if to.There {
+		return bringBack(m, s)
+	}
+	list, _, err := heldFiles(m, s)
+	if err != nil {
+		return err
+	}
+	kept, err := keepAll(m, s.Keep, list)
+	if err != nil {
+		return err
+	}
+	for _, e := range slices.Backward(kept) {
+		if err := m.RemoveFile(e.Path); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// keepAll copies files into the quarantine; when it returns, all is on disk.
+func keepAll(m machine.Machine, keep string, list []machine.FileInfo) (kept []heldEntry, err error) {
+	if err := os.MkdirAll(keep, 0o755); err != nil {
+		return nil, err
+	}
+	manifest, err := os.OpenFile(filepath.Join(keep, manifestName), os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
+	if err != nil {
+		return nil, err
+	}
+	defer manifest.Close()
+	for n, i := range list {
+		e := heldEntry{Path: i.Path, Folder: i.Folder, Size: i.Size}
+		if sec, err := m.FileSecurity(i.Path); err == nil && sec.Own {
+			e.Security = &sec
+		}
+		if !i.Folder {
+			e.Kept = fmt.Sprintf("%06d", n)
+			if e.SHA256, err = keepFile(m, i.Path, filepath.Join(keep, e.Kept)); err != nil {
+				return nil, err
+			}
+		}
+		b, err := json.Marshal(e)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := manifest.Write(append(b, '\n')); err != nil {
+			return nil, err
+		}
+		kept = append(kept, e)
+	}
+	return kept, manifest.Sync()
+}
+
+func keepFile(m machine.Files, from, to string) (sum string, err error) {
+	in, err := m.Open(from)
+	if err != nil {
+		return "", err
+	}
+	defer in.Close()
+	out, err := os.Create(to)
+	if err != nil {
+		return "", err
+	}
+	h := sha256.New()
+	_, err = io.Copy(io.MultiWriter(out, h), in)
+	return hex.EncodeToString(h.Sum(nil)), errors.Join(err, out.Sync(), out.Close())
+}
+
+// bringBack puts everything back from the quarantine that is not there.
+func bringBack(m machine.Machine, s Step) error {
+	list, err := readManifest(s.Keep)
+	if err != nil {
+		return err
+	}
+	for _, e := range list {
+		if p, top := strings.ToLower(e.Path), strings.ToLower(s.Target); p != top && !strings.HasPrefix(p, strings.TrimRight(top, `\`)+`\`) {
+			return fmt.Errorf("the quarantine names %s, which does not lie in %s\nhint: its list was changed; put it right by hand", e.Path, s.Target)
+		}
+		if _, err := m.Stat(e.Path); err == nil {
+			continue
+		} else if !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+		if e.Folder {
+			err = m.MakeFolder(e.Path)
+		} else {
+			err = restoreFile(m, e, filepath.Join(s.Keep, e.Kept))
+		}
+		if err == nil && e.Security != nil {
+			err = m.SetFileSecurity(e.Path, *e.Security)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	_ = Clear(s.Keep) // all is back; a copy that stays does no harm
+	return nil
+}
+
+// Clear deletes a quarantine, file by file.
+func Clear(keep string) error {
+	list, err := os.ReadDir(keep)
+	for _, e := range list {
+		err = errors.Join(err, os.Remove(filepath.Join(keep, e.Name())))
+	}
+	return errors.Join(err, os.Remove(keep))
+}
+
+func restoreFile(m machine.Files, e heldEntry, from string) error {
+	in, err := os.Open(from)
+	if err != nil {
+		return fmt.Errorf("%w\nhint: the case's quarantine was emptied or moved", err)
+	}
+	defer in.Close()
+	return m.WriteFile(e.Path, func(out *os.File) error {
+		h := sha256.New()
+		if _, err := io.Copy(io.MultiWriter(out, h), in); err != nil {
+			return err
+		}
+		if sum := hex.EncodeToString(h.Sum(nil)); sum != e.SHA256 {
+			return fmt.Errorf("%s in the quarantine is damaged: its hash is %s, not %s", e.Path, sum, e.SHA256)
+		}
+		return nil
+	})
+}
+
+func readManifest(keep string) (list []heldEntry, err error) {
+	f, err := os.Open(filepath.Join(keep, manifestName))
+	if err != nil {
+		return nil, fmt.Errorf("%w\nhint: the case's quarantine was emptied or moved", err)
+	}
+	defer f.Close()
+	lines := bufio.NewScanner(f)
+	for n := 1; lines.Scan(); n++ {
+		var e heldEntry
+		if err := json.Unmarshal(lines.Bytes(), &e); err != nil || !e.Folder && (e.Kept == "" || filepath.Base(e.Kept) != e.Kept) {
+			return nil, fmt.Errorf("%s:%d: not an entry of a quarantine: %v", f.Name(), n, err)
+		}
+		list = append(list, e)
+	}
+	return list, lines.Err()
+}
+
+func (st *HeldState) Lines(_ machine.Accounts) []string {
+	h := st
+	if !h.There {
+		return append([]string{"nothing to take away"}, h.Show...)
+	}
+	files := "1 file"
+	if h.Files != 1 {
+		files = fmt.Sprintf("%d files", h.Files)
+	}
+	size := fmt.Sprintf("%d bytes", h.Bytes)
+	if h.Bytes >= 1<<20 {
+		size = fmt.Sprintf("%.1f MB", float64(h.Bytes)/(1<<20))
+	} else if h.Bytes >= 10<<10 {
+		size = fmt.Sprintf("%d KB", h.Bytes>>10)
+	}
+	return append([]string{files + ", " + size}, h.Show...)
+}
+
+func quarantineWords(s Step) string { return "move " + s.Target + " into the case's quarantine" }
+
+func freeSpaceWords(s Step) string {
+	return "move the files of " + s.Target + " that nobody uses into the case's quarantine"
+}

@@ -1,0 +1,141 @@
+package kinds
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+
+	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/machine"
+)
+
+// RanState is a program of the OS that is run, and how it ended.
+type RanState struct {
+	Command []string `json:"command"`
+	Done    bool     `json:"done"`
+	Exit    int      `json:"exit"`
+	Said    string   `json:"said,omitempty"` // its last lines
+}
+
+// saidLines of a program are kept: its summary, not its progress.
+const saidLines = 6
+
+func ranFamily() family {
+	return define(func() *RanState { return &RanState{} },
+		row[*RanState]{want: wantRan, write: writeRan},
+		ranRow("restore-point", restorePointWords, restorePointCommand),
+		ranRow("repair", repairWords, repairCommand))
+}
+
+// ranRow is a step that runs one of the OS's own repairs.
+func ranRow(name string, words func(Step) string, command func(Step) ([]string, error)) row[*RanState] {
+	return row[*RanState]{
+		name: name, words: words,
+		read: func(_ machine.Machine, s Step) (*RanState, error) {
+			line, err := command(s)
+			return &RanState{Command: line}, err
+		},
+		run: func(ctx context.Context, m machine.Machine, s Step, said func(string)) (*RanState, error) {
+			line, err := command(s)
+			if err != nil {
+				return &RanState{}, err
+			}
+			return runCommand(ctx, m, line, said)
+		},
+	}
+}
+
+func wantRan(_ machine.Machine, _ Step, now *RanState) (*RanState, error) {
+	want := *now
+	want.Done = true
+	return &want, nil
+}
+
+// writeRan is never called: such a step is run, and has no way back.
+func writeRan(machine.Machine, Step, *RanState) error { return machine.ErrUnsupported }
+
+// runCommand runs a program and keeps the last that it said.
+func runCommand(ctx context.Context, m machine.Machine, line []string, said func(string)) (*RanState, error) {
+	var last []string
+	code, err := m.Run(ctx, line, func(l string) {
+		if said != nil {
+			said(l)
+		}
+		if last = append(last, l); len(last) > saidLines {
+			last = last[1:]
+		}
+	})
+	if err == nil && !exitcode.Good(code) {
+		err = fmt.Errorf("%s ended with %d\nhint: hollowkey code %d says what that means", line[0], code, code)
+	}
+	return &RanState{Command: line, Done: true, Exit: code, Said: strings.Join(last, "\n")}, err
+}
+
+func (*RanState) family() string { return "ran" }
+
+func (st *RanState) plain() Fact { return st }
+
+func (st *RanState) powerShell(Step, Fact) ([]string, error) {
+	return []string{"&" + psArguments(st.Command) + throwsUnlessGood()}, nil
+}
+
+func (st *RanState) command(Step, Fact) ([]string, error) {
+	line := st.Command[0]
+	for _, a := range st.Command[1:] {
+		quoted, err := cmd(a)
+		if err != nil {
+			return nil, err
+		}
+		line += " " + quoted
+	}
+	return []string{line}, nil
+}
+
+func (st *RanState) Lines(_ machine.Accounts) []string {
+	r := st
+	lines := []string{"run " + strings.Join(r.Command, " ")}
+	if r.Done {
+		lines = []string{fmt.Sprintf("it ran and ended with %d", r.Exit)}
+	}
+	if r.Said != "" {
+		lines = append(lines, strings.Split(r.Said, "\n")...)
+	}
+	return lines
+}
+
+func repairWords(s Step) string {
+	switch s.Target {
+	case "component-store":
+		return "let the OS repair its component store"
+	case "system-files":
+		return "let the OS check its system files and put them right"
+	}
+	return "let the installer engine repair the product " + s.Target
+}
+
+// repairCommand is the OS's documented command for a repair.
+func repairCommand(s Step) ([]string, error) {
+	switch s.Target {
+	case "component-store":
+		return []string{"dism.exe", "/Online", "/Cleanup-Image", "/RestoreHealth"}, nil
+	case "system-files":
+		return []string{"sfc.exe", "/scannow"}, nil
+	}
+	if !productCode.MatchString(s.Target) {
+		return nil, fmt.Errorf("what=%q is not component-store, system-files or a product code in braces", s.Target)
+	}
+	return []string{"msiexec.exe", "/fomus", s.Target, "/qn", "/norestart"}, nil
+}
+
+func restorePointWords(s Step) string { return "let the OS take a restore point: " + s.Target }
+
+func restorePointCommand(s Step) ([]string, error) {
+	if strings.ContainsAny(s.Target, "\"\r\n") {
+		return nil, errors.New("the title of a restore point must be plain text")
+	}
+	return []string{"powershell.exe", "-NoProfile", "-NonInteractive", "-Command", "Checkpoint-Computer -Description " + PS(s.Target) + " -RestorePointType MODIFY_SETTINGS"}, nil
+}
+
+var productCode = regexp.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)

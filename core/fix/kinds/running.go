@@ -1,0 +1,131 @@
+package kinds
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"strconv"
+	"strings"
+
+	"hollowkey/core/machine"
+)
+
+// RunningState are the processes or sessions that a step ends.
+type RunningState struct {
+	Who []string `json:"who"`
+	IDs []int    `json:"ids"`
+}
+
+func runningFamily() family {
+	return define(func() *RunningState { return &RunningState{} },
+		row[*RunningState]{want: wantNobody},
+		row[*RunningState]{name: "end-process", read: readProcess, write: writeProcess, words: processWords},
+		row[*RunningState]{name: "sign-out", read: readSession, write: writeSession, words: sessionWords})
+}
+
+func (*RunningState) family() string { return "running" }
+
+func (st *RunningState) plain() Fact { return st }
+
+func (st *RunningState) powerShell(s Step, from Fact) (lines []string, err error) {
+	for _, id := range from.(*RunningState).IDs {
+		if s.Kind == "end-process" {
+			lines = append(lines, psCall("taskkill.exe", "/F", "/PID", fmt.Sprint(id)))
+		} else {
+			lines = append(lines, psCall("logoff.exe", fmt.Sprint(id)))
+		}
+	}
+	return lines, nil
+}
+
+func (st *RunningState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
+
+// readProcess finds the one program by its file name or number.
+func readProcess(m machine.Machine, s Step) (*RunningState, error) {
+	all, err := m.Processes()
+	if err != nil {
+		return nil, err
+	}
+	st := &RunningState{Who: []string{}, IDs: []int{}}
+	for _, p := range all {
+		if strings.EqualFold(p.Name, s.Target) || strconv.Itoa(p.ID) == s.Target {
+			if s.Target != p.Name && refuse(Step{Kind: "end-process", Target: p.Name}) != nil {
+				return nil, fmt.Errorf("process %d is %s, without which the OS does not run", p.ID, p.Name)
+			}
+			st.Who = append(st.Who, strings.TrimSpace(fmt.Sprintf("%s, process %d, of %s", p.Name, p.ID, orSome(p.User))))
+			st.IDs = append(st.IDs, p.ID)
+		}
+	}
+	return st, nil
+}
+
+func orSome(user string) string {
+	if user == "" {
+		return "some account"
+	}
+	return user
+}
+
+func wantNobody(machine.Machine, Step, *RunningState) (*RunningState, error) {
+	return &RunningState{Who: []string{}, IDs: []int{}}, nil
+}
+
+func writeProcess(m machine.Machine, s Step, _ *RunningState) error {
+	now, err := readProcess(m, s)
+	if err != nil {
+		return err
+	}
+	for _, id := range now.IDs {
+		if err := m.EndProcess(id); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+	}
+	return nil
+}
+
+func processWords(s Step) string { return "end the program " + s.Target }
+
+func readSession(m machine.Machine, s Step) (*RunningState, error) {
+	all, err := m.Sessions()
+	if err != nil {
+		return nil, err
+	}
+	st := &RunningState{Who: []string{}, IDs: []int{}}
+	for _, o := range all {
+		if !strings.EqualFold(o.User, s.Target) {
+			continue
+		}
+		if o.Own {
+			return nil, fmt.Errorf("session %d of %s is the one that this program runs in", o.ID, o.User)
+		}
+		state := "in the background"
+		if o.Active {
+			state = "active"
+		}
+		st.Who = append(st.Who, fmt.Sprintf("%s, session %d, %s", o.User, o.ID, state))
+		st.IDs = append(st.IDs, o.ID)
+	}
+	return st, nil
+}
+
+func writeSession(m machine.Machine, s Step, _ *RunningState) error {
+	now, err := readSession(m, s)
+	if err != nil {
+		return err
+	}
+	for _, id := range now.IDs {
+		if err := m.SignOut(id); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+	}
+	return nil
+}
+
+func sessionWords(s Step) string { return "sign " + s.Target + " out" }
+
+func (st *RunningState) Lines(_ machine.Accounts) []string {
+	if len(st.Who) == 0 {
+		return []string{"does not run"}
+	}
+	return st.Who
+}

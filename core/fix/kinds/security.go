@@ -1,0 +1,339 @@
+package kinds
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/sddl"
+)
+
+// SecurityState is an object's owner and access list.
+type SecurityState struct{ machine.Security }
+
+func securityFamily() family {
+	return define(func() *SecurityState { return &SecurityState{} },
+		row[*SecurityState]{read: readSecurity, write: writeSecurity},
+		row[*SecurityState]{name: "grant", want: wantGrant, words: grantWords},
+		row[*SecurityState]{name: "revoke", want: wantRevoke, words: revokeWords},
+		row[*SecurityState]{name: "security", want: wantSecurity, words: securityWords},
+		row[*SecurityState]{name: "owner", want: wantOwner, words: ownerWords},
+		row[*SecurityState]{name: "inherit", want: wantInherit, words: inheritWords})
+}
+
+func (*SecurityState) family() string { return "security" }
+
+func (st *SecurityState) plain() Fact {
+	p := *st
+	if d, err := sddl.Parse(p.SDDL); err == nil {
+		p.SDDL = d.String()
+	}
+	return &p
+}
+
+func (st *SecurityState) powerShell(s Step, _ Fact) ([]string, error) {
+	path := PS(s.Target)
+	if isKey(s) {
+		var err error
+		if path, err = psKey(s.Target); err != nil {
+			return nil, err
+		}
+	}
+	get, set := "$acl = Get-Acl -LiteralPath "+path, "Set-Acl -LiteralPath "+path+" -AclObject $acl"
+	if !st.Own {
+		return []string{get, "$acl.SetAccessRuleProtection($false, $false)",
+			"$acl.Access | Where-Object { -not $_.IsInherited } | ForEach-Object { [void]$acl.RemoveAccessRuleSpecific($_) }", set}, nil
+	}
+	return []string{get, "$acl.SetSecurityDescriptorSddlForm(" + PS(st.SDDL) + ")", set}, nil
+}
+
+func (st *SecurityState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
+
+// rights are the words that a grant takes.
+var rights = map[string]struct{ file, key sddl.Mask }{
+	"read":   {sddl.FileRead | sddl.FileExecute, sddl.KeyRead},
+	"modify": {sddl.FileModify, sddl.KeyRead | sddl.KeyWrite},
+	"full":   {sddl.FileAll, sddl.KeyAll},
+}
+
+func isKey(s Step) bool { return s.Args["key"] != "" }
+
+func readSecurity(m machine.Machine, s Step) (*SecurityState, error) {
+	var sec machine.Security
+	var err error
+	if isKey(s) {
+		sec, err = m.KeySecurity(s.Target)
+	} else {
+		sec, err = m.FileSecurity(s.Target)
+	}
+	return &SecurityState{sec}, err
+}
+
+func wantGrant(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
+	d, err := sddl.Parse(now.SDDL)
+	if err != nil {
+		return nil, fmt.Errorf("the access list of %s: %w", s.Target, err)
+	}
+	a, err := m.Account(s.Args["account"])
+	if err != nil {
+		return nil, err
+	}
+	r, ok := rights[s.Args["right"]]
+	if !ok {
+		return nil, fmt.Errorf("the right %q is not read, modify or full", s.Args["right"])
+	}
+	k, mask := sddl.Folder, r.file
+	if isKey(s) {
+		k, mask = sddl.Key, r.key
+	} else if info, err := m.Stat(s.Target); err == nil && !info.Folder {
+		k = sddl.File
+	}
+	if e, denied := d.Denies(k, a.SIDs(), mask); denied {
+		return nil, fmt.Errorf("an entry denies %s the access to %s, so a grant would not help: %s\nhint: that entry must go first", e.SID.Name(), s.Target, e)
+	}
+	if d.Effective(k, a.SIDs())&mask == mask {
+		return now, nil
+	}
+	return &SecurityState{machine.Security{SDDL: d.Grant(k, a.SID, mask).String(), Own: true}}, nil
+}
+
+func writeSecurity(m machine.Machine, s Step, to *SecurityState) error {
+	if isKey(s) {
+		return m.SetKeySecurity(s.Target, to.Security)
+	}
+	return m.SetFileSecurity(s.Target, to.Security)
+}
+
+func grantWords(s Step) string {
+	what := map[string]string{"read": "read", "modify": "read and change", "full": "do everything with"}[s.Args["right"]]
+	return fmt.Sprintf("let %s %s %s", s.Args["account"], what, s.Target)
+}
+
+func (st *SecurityState) Lines(who machine.Accounts) []string {
+	d, err := sddl.Parse(st.SDDL)
+	if err != nil || d.DACL == nil {
+		return []string{st.SDDL}
+	}
+	var lines []string
+	if d.Owner != "" {
+		lines = append(lines, "owner "+nameOf(d.Owner, who))
+	}
+	for _, e := range d.DACL.Entries {
+		verb := "may"
+		if strings.HasSuffix(e.Type, "D") {
+			verb = "is denied to"
+		}
+		where := ""
+		if e.Flags&sddl.Inherited != 0 {
+			where = " (from above)"
+		}
+		kind := sddl.Folder
+		if e.Mask&^sddl.KeyAll == 0 && e.Mask&sddl.FileExecute != sddl.FileExecute {
+			kind = sddl.Key
+		}
+		lines = append(lines, fmt.Sprintf("%s %s %s%s", nameOf(e.SID, who), verb, rightVerb(sddl.RightsName(kind, e.Mask)), where))
+	}
+	return lines
+}
+
+// nameOf is the name of an account, or its security ID.
+func nameOf(sid sddl.SID, who machine.Accounts) string {
+	if name := sid.Name(); name != string(sid) || who == nil {
+		return name
+	}
+	if a, err := who.Account(string(sid)); err == nil {
+		return a.Name
+	}
+	return string(sid)
+}
+
+func rightVerb(name string) string {
+	switch {
+	case name == "full access":
+		return "do everything"
+	case strings.HasPrefix(name, "rights "):
+		return "use the " + name
+	}
+	return name
+}
+
+// Taking entries away.
+
+func wantRevoke(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
+	d, a, err := listFor(m, s, now)
+	if err != nil {
+		return nil, err
+	}
+	which := s.Args["entries"]
+	if which != "" && which != "all" && which != "denied" && which != "allowed" {
+		return nil, fmt.Errorf("entries=%q is not all, denied or allowed", which)
+	}
+	list := *d.DACL
+	inherited := false
+	list.Entries = slices.DeleteFunc(slices.Clone(list.Entries), func(e sddl.Entry) bool {
+		denied := strings.HasSuffix(e.Type, "D")
+		if e.SID != a.SID || which == "denied" && !denied || which == "allowed" && denied {
+			return false
+		}
+		if e.Flags&sddl.Inherited != 0 {
+			inherited = true
+			return false
+		}
+		return true
+	})
+	if len(list.Entries) == len(d.DACL.Entries) {
+		if inherited {
+			return nil, fmt.Errorf("the entries of %s on %s come from above\nhint: take them away there, or set inherit state=off first", a.Name, s.Target)
+		}
+		return now, nil
+	}
+	out := *d
+	out.DACL = &list
+	return own(&out), nil
+}
+
+// own is the state that a descriptor stands for: the object's own when an entry
+// does not come from above, or none may.
+func own(d *sddl.Descriptor) *SecurityState {
+	its := d.DACL.Protected() || slices.ContainsFunc(d.DACL.Entries, func(e sddl.Entry) bool { return e.Flags&sddl.Inherited == 0 })
+	return &SecurityState{machine.Security{SDDL: d.String(), Own: its}}
+}
+
+func listFor(m machine.Machine, s Step, now *SecurityState) (*sddl.Descriptor, machine.Account, error) {
+	d, err := sddl.Parse(now.SDDL)
+	if err != nil {
+		return nil, machine.Account{}, fmt.Errorf("the access list of %s: %w", s.Target, err)
+	}
+	if d.DACL == nil || d.DACL.Null {
+		return nil, machine.Account{}, fmt.Errorf("%s has no access list: everybody may do everything there", s.Target)
+	}
+	if s.Args["account"] == "" {
+		return d, machine.Account{}, nil
+	}
+	a, err := m.Account(s.Args["account"])
+	return d, a, err
+}
+
+func revokeWords(s Step) string {
+	what := map[string]string{"denied": "entries that deny access", "allowed": "entries that allow access"}[s.Args["entries"]]
+	if what == "" {
+		what = "entries"
+	}
+	return fmt.Sprintf("take the %s of %s on %s away", what, s.Args["account"], s.Target)
+}
+
+// Restoring a list.
+
+func wantSecurity(_ machine.Machine, s Step, _ *SecurityState) (*SecurityState, error) {
+	d, err := sddl.Parse(s.Args["sddl"])
+	if err != nil {
+		return nil, fmt.Errorf("sddl=%.80q: %w", s.Args["sddl"], err)
+	}
+	if d.DACL == nil || d.Owner == "" {
+		return nil, errors.New("sddl lacks the owner (O:) or the access list (D:)")
+	}
+	return own(d), nil
+}
+
+func securityWords(s Step) string {
+	return "set owner and access list of " + s.Target + " to the ones given"
+}
+
+// Ownership.
+
+func wantOwner(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
+	d, a, err := listFor(m, s, now)
+	if err != nil {
+		return nil, err
+	}
+	if a.SID == "" {
+		return nil, errors.New("an owner step needs account=NAME")
+	}
+	if d.Owner == a.SID {
+		return now, nil
+	}
+	out := *d
+	out.Owner = a.SID
+	return &SecurityState{machine.Security{SDDL: out.String(), Own: true}}, nil
+}
+
+func ownerWords(s Step) string {
+	return fmt.Sprintf("make %s the owner of %s", s.Args["account"], s.Target)
+}
+
+// Inheritance.
+
+func wantInherit(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
+	d, _, err := listFor(m, s, now)
+	if err != nil {
+		return nil, err
+	}
+	list := *d.DACL
+	list.Entries = slices.Clone(list.Entries)
+	switch s.Args["state"] {
+	case "on":
+		if !list.Protected() {
+			return now, nil
+		}
+		above, err := inherited(m, s)
+		if err != nil {
+			return nil, err
+		}
+		list.Flags = strings.ReplaceAll(strings.Replace(list.Flags, "P", "", 1), "AI", "") + "AI"
+		list.Entries = append(list.Entries, above...)
+	case "off":
+		if list.Protected() {
+			return now, nil
+		}
+		list.Flags = "P" + list.Flags
+		for i := range list.Entries { // what came from above stays, as its own
+			list.Entries[i].Flags &^= sddl.Inherited
+		}
+	default:
+		return nil, fmt.Errorf("state=%q is not on or off", s.Args["state"])
+	}
+	out := *d
+	out.DACL = &list
+	return own(&out), nil
+}
+
+// inherited are the entries that the folder or key above passes down.
+func inherited(m machine.Machine, s Step) ([]sddl.Entry, error) {
+	at := strings.LastIndexByte(s.Target, '\\')
+	if at < 0 {
+		return nil, fmt.Errorf("nothing is above %s", s.Target)
+	}
+	var sec machine.Security
+	var err error
+	kind := sddl.Folder
+	if isKey(s) {
+		kind = sddl.Key
+		sec, err = m.KeySecurity(s.Target[:at])
+	} else {
+		if info, err := m.Stat(s.Target); err == nil && !info.Folder {
+			kind = sddl.File
+		}
+		above := s.Target[:at]
+		if len(above) == 2 {
+			above += `\`
+		}
+		sec, err = m.FileSecurity(above)
+	}
+	if err != nil {
+		return nil, err
+	}
+	d, err := sddl.Parse(sec.SDDL)
+	if err != nil {
+		return nil, err
+	}
+	return d.Child(kind).DACL.Entries, nil
+}
+
+func inheritWords(s Step) string {
+	if s.Args["state"] == "off" {
+		return "let " + s.Target + " take no entries from above; those that it has become its own"
+	}
+	return "let " + s.Target + " take entries from above again"
+}

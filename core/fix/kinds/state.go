@@ -1,0 +1,126 @@
+package kinds
+
+import (
+	"encoding/json"
+	"fmt"
+	"reflect"
+)
+
+// A State is a step's fact as the journal keeps it: one object with one field,
+// named after the family.
+type State struct{ Fact }
+
+// MarshalJSON writes {"registry": {…}} and the like.
+func (s State) MarshalJSON() ([]byte, error) {
+	return json.Marshal(map[string]Fact{s.family(): s.Fact})
+}
+
+// UnmarshalJSON reads it back. A family that is not known is an error, and so is
+// more than one.
+func (s *State) UnmarshalJSON(b []byte) error {
+	var raw map[string]json.RawMessage
+	if err := json.Unmarshal(b, &raw); err != nil {
+		return err
+	}
+	if len(raw) != 1 {
+		return fmt.Errorf("a state names %d facts in place of one", len(raw))
+	}
+	table.once.Do(fill)
+	for tag, fact := range raw {
+		empty, ok := table.empty[tag]
+		if !ok {
+			return fmt.Errorf("a state of the unknown kind %q", tag)
+		}
+		f := empty()
+		if err := json.Unmarshal(fact, f); err != nil {
+			return err
+		}
+		s.Fact = f
+	}
+	return nil
+}
+
+func (s State) sameFamily(o State) bool {
+	return s.Fact != nil && o.Fact != nil && s.family() == o.family()
+}
+
+// Equal says whether two states are the same as far as the machine goes.
+func (s State) Equal(o State) bool { return s.sameFamily(o) && norm(s.Fact) == norm(o.Fact) }
+
+func norm(f Fact) string {
+	if f == nil {
+		return ""
+	}
+	b, _ := json.Marshal(f.plain())
+	return string(b)
+}
+
+// Remember takes over from the state after a change what the way back needs:
+// the keys and files that were made along with it.
+func (s State) Remember(after State) {
+	if r, ok := s.Fact.(rememberer); ok && s.sameFamily(after) {
+		r.remember(after.Fact)
+	}
+}
+
+// Between says whether a state is made of parts of two others: a step of several
+// writes that was cut off leaves such a one.
+func (s State) Between(a, b State) bool {
+	if !s.sameFamily(a) || !s.sameFamily(b) {
+		return false
+	}
+	if p, ok := s.Fact.(partial); ok {
+		return p.between(a.Fact, b.Fact)
+	}
+	var parts [3]any
+	for i, f := range []Fact{s.Fact, a.Fact, b.Fact} {
+		if json.Unmarshal([]byte(norm(f)), &parts[i]) != nil {
+			return false
+		}
+	}
+	return partOf(parts[0], parts[1], parts[2])
+}
+
+func partOf(now, a, b any) bool {
+	if reflect.DeepEqual(now, a) || reflect.DeepEqual(now, b) {
+		return true
+	}
+	switch n := now.(type) {
+	case map[string]any:
+		am, isA := a.(map[string]any)
+		bm, isB := b.(map[string]any)
+		if !isA || !isB {
+			return false
+		}
+		for _, m := range []map[string]any{n, am, bm} {
+			for name := range m {
+				if !partOf(n[name], am[name], bm[name]) {
+					return false
+				}
+			}
+		}
+		return true
+	case []any:
+		as, isA := a.([]any)
+		bs, isB := b.([]any)
+		if !isA || !isB || len(n) != len(as) || len(n) != len(bs) {
+			return false
+		}
+		for i := range n {
+			if !partOf(n[i], as[i], bs[i]) {
+				return false
+			}
+		}
+		return true
+	}
+	return false
+}
+
+// RegistryText is the state as registry text that a person could merge by hand;
+// nil when it is about something else.
+func (s State) RegistryText(of Step) ([]byte, error) {
+	if r, ok := s.Fact.(registryFact); ok {
+		return r.registryText(of)
+	}
+	return nil, nil
+}

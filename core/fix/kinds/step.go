@@ -1,0 +1,110 @@
+// Package kinds is what each kind of step does to a machine: how its target is
+// read, what it is to become, how that is written and taken back, how it is told
+// and how it looks as a script. A kind is a row of its family; each family
+// stands in a file of its own, and core/step lists what all kinds cost.
+package kinds
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/step"
+)
+
+// A Step is one typed, reversible change of one thing.
+type Step struct {
+	Kind   string            `json:"kind"` // one of step.Kinds
+	Target string            `json:"target"`
+	Args   map[string]string `json:"args"`
+
+	Keep string `json:"-"` // the folder of this change's quarantine; the journal names it
+}
+
+// New makes a step out of a model and checks its arguments.
+func New(model step.Model) (Step, error) {
+	for name, args := range model {
+		k, ok := kindOf(name)
+		if !ok {
+			return Step{}, fmt.Errorf("the step kind %q is not known", name)
+		}
+		s := Step{Kind: name, Args: args}
+		for a := range args {
+			if !slices.Contains(k.Args, a) {
+				return s, fmt.Errorf("a %s step takes no %q; it takes %s", name, a, strings.Join(k.Args, ", "))
+			}
+		}
+		for _, a := range k.Kind.Target {
+			if s.Target == "" && args[a] != "" {
+				s.Target = strings.TrimRight(args[a], `\`)
+			}
+		}
+		if s.Target == "" && len(k.Kind.Target) > 0 {
+			return s, fmt.Errorf("a %s step needs a target: %s", name, strings.Join(k.Kind.Target, ", "))
+		}
+		if k.prepare != nil {
+			s.Args = maps.Clone(args)
+			if err := k.prepare(&s); err != nil {
+				return s, err
+			}
+		}
+		return s, refuse(s)
+	}
+	return Step{}, errors.New("an empty step")
+}
+
+func (s Step) kind() kind {
+	k, _ := kindOf(s.Kind)
+	return k
+}
+
+// OneWay says why a step cannot be taken back; empty when it can.
+func (s Step) OneWay() string { return s.kind().OneWay }
+
+// Price is what a step costs.
+func (s Step) Price() step.Cost { return s.kind().Cost }
+
+// Words says what the step does.
+func (s Step) Words() string { return s.kind().words(s) }
+
+// Fits says whether a state is one of this step's kind.
+func (s *Step) Fits(st *State) bool {
+	if s == nil || st == nil {
+		return false
+	}
+	k, ok := kindOf(s.Kind)
+	return ok && st.Fact != nil && k.tag == st.family()
+}
+
+// Read gives the target's present state.
+func (s Step) Read(m machine.Machine) (State, error) { return s.state(s.kind().read(m, s)) }
+
+// Want gives the state that the step leads to, from the present one.
+func (s Step) Want(m machine.Machine, now State) (State, error) {
+	return s.state(s.kind().want(m, s, now.Fact))
+}
+
+// Write brings the target into a state, whichever it is in.
+func (s Step) Write(m machine.Machine, to State) error { return s.kind().write(m, s, to.Fact) }
+
+// Runs says whether the step runs a program of the OS, whose result shows only
+// in how it ends.
+func (s Step) Runs() bool { return s.kind().run != nil }
+
+// Run lets the OS's program do the step; said gets what it prints. The state
+// says how it ended, with an error too.
+func (s Step) Run(ctx context.Context, m machine.Machine, said func(string)) (State, error) {
+	f, err := s.kind().run(ctx, m, s, said)
+	return State{f}, err
+}
+
+func (s Step) state(f Fact, err error) (State, error) {
+	if err != nil {
+		return State{}, err
+	}
+	return State{f}, nil
+}

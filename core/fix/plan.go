@@ -1,0 +1,181 @@
+package fix
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"hollowkey/core/fix/kinds"
+	"hollowkey/core/machine"
+	"hollowkey/core/step"
+)
+
+// A Plan is a row of changes that put one cause right. It is a value: it can be
+// shown, refused and kept without touching the machine.
+type Plan struct {
+	Title   string   `json:"title"`
+	Machine string   `json:"machine"`
+	Hold    string   `json:"hold,omitempty"` // what is meant to be temporary
+	Changes []Change `json:"changes"`
+}
+
+// A Change is a step with the state that it found and the one that it leads to.
+type Change struct {
+	kinds.Step
+	Before kinds.State `json:"before"`
+	After  kinds.State `json:"after"`
+}
+
+// Done says whether the machine is as the step wants it already.
+func (c Change) Done() bool { return c.Before.Equal(c.After) }
+
+// Pending says whether anything is left to change.
+func (p Plan) Pending() bool {
+	return slices.ContainsFunc(p.Changes, func(c Change) bool { return !c.Done() })
+}
+
+// Draft reads the machine and works out what each step would change. Services
+// that a started one depends on are started before it, as steps of their own.
+// Nothing is changed.
+func Draft(m machine.Machine, title string, models []step.Model) (Plan, error) {
+	p := Plan{Title: title, Machine: m.Name()}
+	for _, model := range models {
+		s, err := kinds.New(model)
+		if err != nil {
+			return p, err
+		}
+		for _, s := range slices.Concat(stoppedFirst(m, s), startedFirst(m, s, nil), []kinds.Step{s}) {
+			c, err := draft(m, s)
+			if err != nil {
+				return p, fmt.Errorf("%s: %w", s.Words(), err)
+			}
+			p.Changes = append(p.Changes, c)
+		}
+	}
+	return p, nil
+}
+
+func draft(m machine.Machine, s kinds.Step) (Change, error) {
+	before, err := s.Read(m)
+	if err != nil {
+		return Change{}, err
+	}
+	after, err := s.Want(m, before)
+	if err != nil {
+		return Change{}, err
+	}
+	before.Remember(after) // taking back removes the keys and files that were made along with it
+	return Change{Step: s, Before: before, After: after}, nil
+}
+
+// stoppedFirst gives the step that stops a service before it is deleted.
+func stoppedFirst(m machine.Machine, s kinds.Step) []kinds.Step {
+	if s.Kind != "remove-service" && s.Kind != "installer-service" {
+		return nil
+	}
+	svc, err := m.Service(s.Target)
+	if err != nil || !svc.Running {
+		return nil
+	}
+	if st, err := s.Read(m); err == nil {
+		if want, err := s.Want(m, st); err != nil || st.Equal(want) {
+			return nil
+		}
+	}
+	return []kinds.Step{{Kind: "service", Target: svc.Name, Args: map[string]string{"name": svc.Name, "state": "stopped"}}}
+}
+
+const maxStarts = 30
+
+// startedFirst gives the steps that start what a service to be started depends
+// on.
+func startedFirst(m machine.Machine, s kinds.Step, seen []string) (steps []kinds.Step) {
+	if s.Kind != "service" || s.Args["state"] != "running" || len(seen) > maxStarts {
+		return nil
+	}
+	svc, err := m.Service(s.Target)
+	if err != nil || svc.Running {
+		return nil
+	}
+	for _, d := range svc.DependsOn {
+		dep, err := m.Service(d)
+		if err != nil || dep.Running || dep.Start == machine.StartDisabled || contains(seen, dep.Name) {
+			continue
+		}
+		seen = append(seen, dep.Name)
+		need := kinds.Step{Kind: "service", Target: dep.Name, Args: map[string]string{"name": dep.Name, "state": "running"}}
+		steps = append(append(steps, startedFirst(m, need, seen)...), need)
+	}
+	return steps
+}
+
+func contains(list []string, s string) bool {
+	for _, o := range list {
+		if strings.EqualFold(o, s) {
+			return true
+		}
+	}
+	return false
+}
+
+// ErrOneWay says that a change cannot be taken back.
+var ErrOneWay = errors.New("it cannot be taken back")
+
+// ErrChanged says that the machine is not as it was when the plan was made, or
+// as a step left it.
+var ErrChanged = errors.New("the machine has changed since")
+
+// Apply carries the plan out: for each step it checks that the machine is still
+// as planned, writes the journal, changes, verifies, and writes the journal
+// again. When a step fails, those before it are taken back.
+func (p Plan) Apply(m machine.Machine, j *Journal) error {
+	if m.Name() != p.Machine {
+		return fmt.Errorf("the plan is for %s, this is %s", p.Machine, m.Name())
+	}
+	var made []int
+	for i, c := range p.Changes {
+		if c.Done() {
+			continue
+		}
+		seq, err := j.apply(m, p, c)
+		if err == nil {
+			made = append(made, seq)
+			continue
+		}
+		err = fmt.Errorf("step %d of %d, %s: %w", i+1, len(p.Changes), c.Words(), err)
+		for k := len(made) - 1; k >= 0; k-- {
+			if undone := j.Undo(m, made[k], false); undone != nil && !errors.Is(undone, ErrOneWay) {
+				return errors.Join(err, fmt.Errorf("and change %d could not be taken back: %w", made[k], undone))
+			}
+		}
+		if len(made) > 0 {
+			err = fmt.Errorf("%w; what was done before it has been taken back", err)
+		}
+		return err
+	}
+	return nil
+}
+
+// change brings the machine from one state into another and looks whether it
+// got there.
+func change(m machine.Machine, s kinds.Step, from, to kinds.State) error {
+	now, err := s.Read(m)
+	if err != nil {
+		return err
+	}
+	if !now.Equal(from) {
+		return fmt.Errorf("%s is now %q, not %q: %w", s.Target, strings.Join(now.Lines(m), ", "), strings.Join(from.Lines(m), ", "), ErrChanged)
+	}
+	if err := s.Write(m, to); err != nil {
+		return err
+	}
+	now, err = s.Read(m)
+	if err != nil {
+		return err
+	}
+	if !now.Equal(to) {
+		return fmt.Errorf("%s is now %q, though %q was set\nhint: something else may be putting it back, a policy for instance", s.Target, strings.Join(now.Lines(m), ", "), strings.Join(to.Lines(m), ", "))
+	}
+	return nil
+}

@@ -1,0 +1,63 @@
+package fix
+
+import (
+	"fmt"
+	"strings"
+
+	"hollowkey/core/fix/kinds"
+	"hollowkey/core/machine"
+)
+
+// A Recovery tells how a change was found that a crash had left open.
+type Recovery struct {
+	Item
+	Found string
+}
+
+// Recover looks at what a crash left between two records, says how the target
+// is found now, and writes that down. No more is done to the machine than that
+// files which were begun beside their place are removed.
+func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
+	var found []Recovery
+	for _, i := range j.Items() {
+		if i.Status != "open" && i.Status != "undo open" || i.Machine != m.Name() {
+			continue
+		}
+		now, err := i.Step.Read(m)
+		if err != nil {
+			return found, err
+		}
+		undo := i.Status == "undo open"
+		r := Recovery{Item: i}
+		status := ""
+		var left *kinds.State
+		switch {
+		case i.Step.Runs():
+			status, r.Found = "failed", "whether the OS's program came to its end is not known; it may be run again"
+		case now.Equal(*i.After) && undo:
+			status, r.Found = "done", "taking it back had not begun; the change is still in force"
+		case now.Equal(*i.After):
+			status, r.Found = "done", "the change had been made; it can be taken back"
+		case now.Equal(*i.Before) && undo:
+			status, r.Found = "undone", "it had been taken back"
+		case now.Equal(*i.Before):
+			status, r.Found = "failed", "the change had not been made; nothing needs to be taken back"
+		case now.Between(*i.Before, *i.After):
+			status, r.Found, left = "done", fmt.Sprintf("it was done in part (%s); it can be taken back", strings.Join(now.Lines(m), ", ")), &now
+			now.Remember(*i.After)
+		default:
+			status, r.Found = "done", fmt.Sprintf("the target is in neither state but %q; hollowkey undo --force --change %d sets it back", strings.Join(now.Lines(m), ", "), i.Seq)
+		}
+		if t, ok := m.(interface{ Tidy() error }); ok {
+			if err := t.Tidy(); err != nil {
+				return found, err
+			}
+		}
+		if _, err := j.write(Record{Phase: Found, Of: i.Seq, Title: status, After: left, Error: "an earlier run was cut off: " + r.Found}); err != nil {
+			return found, err
+		}
+		r.Status = status
+		found = append(found, r)
+	}
+	return found, nil
+}
