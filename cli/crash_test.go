@@ -31,7 +31,7 @@ func TestKilledBetweenRecords(t *testing.T) {
 			write(t, filepath.Join(twin, "disk", "C", "Deploy"), "setup.ini", ini)
 			before := tree(t, twin)
 			on := append(call[:len(call):len(call)], "--machine", "ELLERY-D07")
-			if r := run(t, dir, []string{"HOLLOWKEY_CRASH=" + point}, on...); r.code != 86 {
+			if r := crash(t, dir, point, on...); r.code != crashed {
 				t.Fatalf("%s, %s: exit %d, the process was not killed\n%s%s", name, point, r.code, r.out, r.err)
 			}
 			r := run(t, dir, nil, "journal", "--machine", "ELLERY-D07")
@@ -63,7 +63,7 @@ func TestKilledDuringUndo(t *testing.T) {
 		twin := filepath.Join(dir, "ELLERY-D07")
 		before := tree(t, twin)
 		mustRun(t, dir, 0, "cache", "restore", "--from", "share", "--machine", "ELLERY-D07", "--yes")
-		if r := run(t, dir, []string{"HOLLOWKEY_CRASH=" + point}, "undo", "--machine", "ELLERY-D07"); r.code != 86 {
+		if r := crash(t, dir, point, "undo", "--machine", "ELLERY-D07"); r.code != crashed {
 			t.Fatalf("%s: exit %d", point, r.code)
 		}
 		run(t, dir, nil, "undo", "--machine", "ELLERY-D07")
@@ -79,7 +79,7 @@ func TestKilledMidway(t *testing.T) {
 	dir := layOut(t)
 	twin := filepath.Join(dir, "ELLERY-D07")
 	before := tree(t, twin)
-	if r := run(t, dir, []string{"HOLLOWKEY_CRASH=midway"}, "fix", "tidebook.log", "--machine", "ELLERY-D07", "--yes"); r.code != 86 {
+	if r := crash(t, dir, "midway", "fix", "tidebook.log", "--machine", "ELLERY-D07", "--yes"); r.code != crashed {
 		t.Fatalf("exit %d\n%s%s", r.code, r.out, r.err)
 	}
 	if d := differs(before, tree(t, twin)); len(d) == 0 {

@@ -93,7 +93,7 @@ func TestCutOffAtEachPoint(t *testing.T) {
 			mustRun(t, dir, 0, fix...)
 			args = []string{"undo", "--machine", twinName}
 		}
-		if r := run(t, dir, []string{"HOLLOWKEY_CRASH=" + tt.point}, args...); r.code != 86 {
+		if r := crash(t, dir, tt.point, args...); r.code != crashed {
 			t.Fatalf("%s: the process was not ended there: %d %s", tt.point, r.code, r.err)
 		}
 		r := mustRun(t, dir, 0, "journal", "--machine", twinName)

@@ -14,13 +14,26 @@ import (
 	"testing"
 
 	"hollowkey/cli"
+	"hollowkey/core/fix/checkpoint"
 	"hollowkey/demo"
 )
 
 var program string
 
+// crashAt names the moment at which the test binary, run as the program, ends
+// as if the power had gone. The program itself knows no such thing.
+const crashAt = "HOLLOWKEY_TEST_CRASH"
+
 // TestMain builds the program once; every test runs it as a person would.
 func TestMain(m *testing.M) {
+	if moment := os.Getenv(crashAt); moment != "" {
+		checkpoint.Reached = func(now string) {
+			if now == moment {
+				os.Exit(crashed)
+			}
+		}
+		os.Exit(cli.Main(os.Args[1:], os.Stdin, os.Stdout, os.Stderr))
+	}
 	dir, err := os.MkdirTemp("", "hollowkey")
 	if err != nil {
 		panic(err)
@@ -40,8 +53,22 @@ type result struct {
 	code     int
 }
 
+// crashed is the exit status of a run that ended at its moment: none of ours.
+const crashed = 86
+
+// crash runs the program until a moment, at which it ends at once.
+func crash(t *testing.T, dir, moment string, args ...string) result {
+	t.Helper()
+	return runAs(t, os.Args[0], dir, []string{crashAt + "=" + moment}, args...)
+}
+
 // run runs the program in dir, with more environment.
 func run(t *testing.T, dir string, env []string, args ...string) result {
+	t.Helper()
+	return runAs(t, program, dir, env, args...)
+}
+
+func runAs(t *testing.T, program, dir string, env []string, args ...string) result {
 	t.Helper()
 	cmd := exec.Command(program, args...)
 	cmd.Dir = dir

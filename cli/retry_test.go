@@ -170,7 +170,7 @@ func TestKilledInCase(t *testing.T) {
 	for _, point := range []string{"after-attempt-begin", "after-attempt-run"} {
 		dir := layOut(t)
 		mustRun(t, dir, 0, "case", "open", "--machine", "ELLERY-D07")
-		if r := run(t, dir, []string{"HOLLOWKEY_CRASH=" + point}, "retry", "tidebook.log", "--machine", "ELLERY-D07"); r.code != 86 {
+		if r := crash(t, dir, point, "retry", "tidebook.log", "--machine", "ELLERY-D07"); r.code != crashed {
 			t.Fatalf("%s: exit %d", point, r.code)
 		}
 		if r := mustRun(t, dir, 0, "case", "--machine", "ELLERY-D07"); !strings.Contains(r.out, "it was cut off, its end is not known") || !strings.Contains(r.out, "hollowkey retry") {
@@ -180,7 +180,7 @@ func TestKilledInCase(t *testing.T) {
 		mustRun(t, dir, 0, "case", "report", "--machine", "ELLERY-D07")
 	}
 	dir := layOut(t)
-	if r := run(t, dir, []string{"HOLLOWKEY_CRASH=after-gather"}, "gather", "tidebook.log", "--machine", "ELLERY-D07", "--out", "s.zip"); r.code != 86 {
+	if r := crash(t, dir, "after-gather", "gather", "tidebook.log", "--machine", "ELLERY-D07", "--out", "s.zip"); r.code != crashed {
 		t.Fatalf("gather: exit %d", r.code)
 	}
 	if _, err := os.Stat(filepath.Join(dir, "s.zip")); err == nil {

@@ -102,7 +102,7 @@ func TestEveryStep(t *testing.T) {
 			mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
 			same("after undo")
 			for _, point := range []string{"after-begin", "after-change"} {
-				if r := run(t, dir, []string{"HOLLOWKEY_CRASH=" + point}, stepCall(c.kind, c.args, "--yes")...); r.code != 86 {
+				if r := crash(t, dir, point, stepCall(c.kind, c.args, "--yes")...); r.code != crashed {
 					t.Fatalf("%s: exit %d\n%s%s", point, r.code, r.out, r.err)
 				}
 				if r := run(t, dir, nil, "journal", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "an earlier run was cut off at change") {
@@ -113,7 +113,7 @@ func TestEveryStep(t *testing.T) {
 			}
 			for _, point := range []string{"after-undo-begin", "after-undo"} {
 				mustRun(t, dir, 0, stepCall(c.kind, c.args, "--yes")...)
-				if r := run(t, dir, []string{"HOLLOWKEY_CRASH=" + point}, "undo", "--machine", "ELLERY-D07"); r.code != 86 {
+				if r := crash(t, dir, point, "undo", "--machine", "ELLERY-D07"); r.code != crashed {
 					t.Fatalf("%s: exit %d\n%s%s", point, r.code, r.out, r.err)
 				}
 				run(t, dir, nil, "undo", "--machine", "ELLERY-D07", "--all")
