@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"hollowkey/core/logs/finder"
+	"hollowkey/core/logs/story"
 	"hollowkey/core/why/verdict"
 )
 
@@ -74,9 +75,9 @@ func logsText(w io.Writer, s Style, found []finder.Found) error {
 	for _, f := range found {
 		outcome := pad(string(f.Outcome), 12)
 		switch f.Outcome {
-		case verdict.Failed:
+		case story.Failed:
 			outcome = s.bad(outcome)
-		case verdict.Succeeded:
+		case story.Succeeded:
 			outcome = s.good(outcome)
 		default:
 			outcome = s.mind(outcome)

@@ -11,6 +11,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"hollowkey/core/logs/dialects"
+	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/logs/trail"
 	"hollowkey/core/why/verdict"
@@ -142,7 +143,7 @@ func (a *app) trailFollow(ctx context.Context, name string, reading textfile.Opt
 					fmt.Fprintln(a.out, stepLine(a.style, t.Steps[shown]))
 				}
 			}
-		} else if t, err := readTrail(ctx, name, reading, opt.Options); err == nil && t.Outcome != verdict.Unfinished && t.Outcome != verdict.Unknown || time.Since(lastGrowth) > opt.patience {
+		} else if t, err := readTrail(ctx, name, reading, opt.Options); err == nil && t.Outcome != story.Unfinished && t.Outcome != story.Unknown || time.Since(lastGrowth) > opt.patience {
 			if err != nil {
 				return err
 			}

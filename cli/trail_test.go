@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"hollowkey/core/logs/finder"
+	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/trail"
 	"hollowkey/core/why/verdict"
 )
@@ -81,7 +82,7 @@ func TestLogs(t *testing.T) {
 		t.Fatalf("%d logs on the twin, want 5: %+v", len(out.Logs), out.Logs)
 	}
 	for i, l := range out.Logs {
-		if !strings.HasPrefix(l.Path, `C:\Windows\Temp\`) || l.Outcome != verdict.Failed || l.Product == "" || l.Cause == "" || i > 0 && l.Time.After(out.Logs[i-1].Time) {
+		if !strings.HasPrefix(l.Path, `C:\Windows\Temp\`) || l.Outcome != story.Failed || l.Product == "" || l.Cause == "" || i > 0 && l.Time.After(out.Logs[i-1].Time) {
 			t.Errorf("log %d: %+v", i, l)
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"hollowkey/core/logs/story"
 	"hollowkey/core/why/verdict"
 )
 
@@ -43,7 +44,7 @@ func TestVerdictOfEachDemoCase(t *testing.T) {
 	} {
 		r := mustRun(t, dir, 3, "why", "--json", tt.log)
 		v := decode[verdict.Verdict](t, r.out)
-		if v.Schema != "hollowkey.why/1" || v.Outcome != verdict.Failed || *v.ExitCode != 1603 || *v.BrokeAt.Action != tt.action ||
+		if v.Schema != "hollowkey.why/1" || v.Outcome != story.Failed || *v.ExitCode != 1603 || *v.BrokeAt.Action != tt.action ||
 			*v.Cause.Class != tt.class || *v.Cause.Message != tt.message || v.Cause.Subject.Name != tt.subject || v.Cause.Confidence < 0.9 {
 			t.Errorf("%s: %s", tt.log, r.out)
 		}

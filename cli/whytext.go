@@ -7,6 +7,7 @@ import (
 	"runtime"
 	"strings"
 
+	"hollowkey/core/logs/story"
 	"hollowkey/core/why/verdict"
 )
 
@@ -43,17 +44,17 @@ func verdictText(w io.Writer, s Style, v *verdict.Verdict, next []string) error 
 	return err
 }
 
-func outcomeWord(s Style, o verdict.Outcome) string {
+func outcomeWord(s Style, o story.Outcome) string {
 	switch o {
-	case verdict.Succeeded:
+	case story.Succeeded:
 		return s.good("WORKED")
-	case verdict.Restart:
+	case story.Restart:
 		return s.mind("WORKED, RESTART DUE")
-	case verdict.Cancelled:
+	case story.Cancelled:
 		return s.mind("CANCELLED")
-	case verdict.Unfinished:
+	case story.Unfinished:
 		return s.mind("NOT FINISHED")
-	case verdict.Unknown:
+	case story.Unknown:
 		return s.mind("NOT KNOWN")
 	}
 	return s.bad("FAILED")

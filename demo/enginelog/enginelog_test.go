@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/why/verdict"
 	"hollowkey/demo/enginelog"
@@ -45,12 +46,12 @@ func TestEachFailureIsRead(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if v.Outcome != verdict.Failed || v.BrokeAt.Action == nil || *v.BrokeAt.Action != action || *v.Cause.Class != "permission" {
+		if v.Outcome != story.Failed || v.BrokeAt.Action == nil || *v.BrokeAt.Action != action || *v.Cause.Class != "permission" {
 			t.Errorf("%s: broke at %v, %s", action, v.BrokeAt, *v.Cause.Class)
 		}
 	}
 	v, err := verdict.Reach(context.Background(), verdict.Input{Name: "good", Text: bytes.NewReader(write(t, setup(enginelog.Failure{})))}, verdict.Options{})
-	if err != nil || v.Outcome != verdict.Succeeded || v.Cause.Class != nil || len(v.Remedies) != 0 {
+	if err != nil || v.Outcome != story.Succeeded || v.Cause.Class != nil || len(v.Remedies) != 0 {
 		t.Errorf("a good set-up: %v, %v", v, err)
 	}
 }

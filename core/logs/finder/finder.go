@@ -26,14 +26,14 @@ const (
 
 // A Found log is a file that is a set-up log.
 type Found struct {
-	Path     string          `json:"path"`
-	Time     time.Time       `json:"time"`
-	Size     int64           `json:"size"`
-	Dialect  story.Dialect   `json:"dialect"`
-	Product  string          `json:"product,omitempty"`
-	Outcome  verdict.Outcome `json:"outcome"`
-	ExitCode *int            `json:"exit_code"`
-	Cause    string          `json:"cause,omitempty"`
+	Path     string        `json:"path"`
+	Time     time.Time     `json:"time"`
+	Size     int64         `json:"size"`
+	Dialect  story.Dialect `json:"dialect"`
+	Product  string        `json:"product,omitempty"`
+	Outcome  story.Outcome `json:"outcome"`
+	ExitCode *int          `json:"exit_code"`
+	Cause    string        `json:"cause,omitempty"`
 }
 
 // Disk is what a search needs of a machine.
@@ -140,7 +140,7 @@ func list(disk Disk, folder string, depth int) (files []machine.FileInfo) {
 }
 
 func look(ctx context.Context, disk Disk, f machine.FileInfo, opt verdict.Options) (Found, bool) {
-	out := Found{Path: f.Path, Time: f.Time, Size: f.Size, Outcome: verdict.Unknown}
+	out := Found{Path: f.Path, Time: f.Time, Size: f.Size, Outcome: story.Unknown}
 	if f.Size > maxSize {
 		out.Dialect, out.Cause = "?", "too large to be read here; name it to why"
 		return out, true

@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"hollowkey/core/logs/story"
 	"hollowkey/core/machine"
 	"hollowkey/core/why/verdict"
 )
@@ -77,8 +78,8 @@ func TestFind(t *testing.T) {
 	}
 	for _, f := range found {
 		switch {
-		case strings.HasSuffix(f.Path, "agent.txt") && (f.Outcome != verdict.Succeeded || f.Cause != ""),
-			strings.HasSuffix(f.Path, "x.log") && (f.Product != "Pilot Roster" || f.Outcome != verdict.Failed || f.Cause != "in-use" || *f.ExitCode != 4):
+		case strings.HasSuffix(f.Path, "agent.txt") && (f.Outcome != story.Succeeded || f.Cause != ""),
+			strings.HasSuffix(f.Path, "x.log") && (f.Product != "Pilot Roster" || f.Outcome != story.Failed || f.Cause != "in-use" || *f.ExitCode != 4):
 			t.Errorf("%+v", f)
 		}
 	}

@@ -16,24 +16,24 @@ const Schema = "hollowkey.trail/1"
 
 // A Trail is one attempt, to be walked along.
 type Trail struct {
-	Schema   string          `json:"schema"`
-	Log      string          `json:"log"`
-	Dialect  story.Dialect   `json:"dialect"`
-	Lines    int             `json:"lines"`
-	Product  verdict.Product `json:"product"`
-	Outcome  verdict.Outcome `json:"outcome"`
-	ExitCode *int            `json:"exit_code"`
-	Date     string          `json:"date,omitempty"`
-	Begins   string          `json:"begins,omitempty"` // time of day
-	Took     float64         `json:"took_seconds"`
-	Attempts int             `json:"attempts"`
-	Rollback int             `json:"rollback_line,omitempty"`
-	BrokeAt  verdict.BrokeAt `json:"broke_at"`
-	Slowest  []Step          `json:"slowest,omitempty"`
-	Gaps     []Gap           `json:"gaps,omitempty"`
-	Actions  int             `json:"actions"` // how many there are, shown or not
-	Steps    []Step          `json:"steps"`
-	Values   []Property      `json:"properties,omitempty"`
+	Schema   string         `json:"schema"`
+	Log      string         `json:"log"`
+	Dialect  story.Dialect  `json:"dialect"`
+	Lines    int            `json:"lines"`
+	Product  story.Identity `json:"product"`
+	Outcome  story.Outcome  `json:"outcome"`
+	ExitCode *int           `json:"exit_code"`
+	Date     string         `json:"date,omitempty"`
+	Begins   string         `json:"begins,omitempty"` // time of day
+	Took     float64        `json:"took_seconds"`
+	Attempts int            `json:"attempts"`
+	Rollback int            `json:"rollback_line,omitempty"`
+	BrokeAt  story.BrokeAt  `json:"broke_at"`
+	Slowest  []Step         `json:"slowest,omitempty"`
+	Gaps     []Gap          `json:"gaps,omitempty"`
+	Actions  int            `json:"actions"` // how many there are, shown or not
+	Steps    []Step         `json:"steps"`
+	Values   []Property     `json:"properties,omitempty"`
 	verdict  *verdict.Verdict
 }
 

@@ -29,7 +29,7 @@ func sample() (*story.Story, *verdict.Verdict) {
 		Gaps: []story.Gap{{After: 29, Length: 55 * sec}},
 	}
 	s := &story.Story{Dialect: story.Engine, Sources: []story.Source{{Name: "x.log", Lines: 100}}, Attempts: []*story.Attempt{a}}
-	return s, &verdict.Verdict{Outcome: verdict.Failed, BrokeAt: verdict.BrokeAt{Action: &start.Name}}
+	return s, &verdict.Verdict{Outcome: story.Failed, BrokeAt: story.BrokeAt{Action: &start.Name}}
 }
 
 func TestOf(t *testing.T) {

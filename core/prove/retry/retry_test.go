@@ -8,12 +8,13 @@ import (
 
 	"golang.org/x/text/encoding/unicode"
 
+	"hollowkey/core/logs/story"
 	"hollowkey/core/why/signs"
 	"hollowkey/core/why/verdict"
 )
 
 func failed(action, class, subject string) *verdict.Verdict {
-	v := &verdict.Verdict{Outcome: verdict.Failed}
+	v := &verdict.Verdict{Outcome: story.Failed}
 	if action != "" {
 		v.BrokeAt.Action = &action
 	}
@@ -30,8 +31,8 @@ func TestCompare(t *testing.T) {
 	order := func(a string) int {
 		return map[string]int{"CostFinalize": 1000, "InstallFiles": 4000, "StartServices": 5900}[a]
 	}
-	worked := &verdict.Verdict{Outcome: verdict.Succeeded}
-	restart := &verdict.Verdict{Outcome: verdict.Restart}
+	worked := &verdict.Verdict{Outcome: story.Succeeded}
+	restart := &verdict.Verdict{Outcome: story.Restart}
 	a := failed("InstallFiles", "permission", `C:\A\`)
 	for _, c := range []struct {
 		before, after *verdict.Verdict

@@ -12,6 +12,7 @@ import (
 	"hollowkey/core/fix"
 	"hollowkey/core/fix/kinds"
 	"hollowkey/core/logs/mask"
+	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/trail"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/casefile"
@@ -20,12 +21,12 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-func verdictOf(outcome verdict.Outcome) *verdict.Verdict {
+func verdictOf(outcome story.Outcome) *verdict.Verdict {
 	name, class, action, line := "Tidebook Desk", "service", "StartServices", 41
-	v := &verdict.Verdict{Outcome: outcome, Product: verdict.Product{Name: &name}}
-	if outcome == verdict.Failed {
+	v := &verdict.Verdict{Outcome: outcome, Product: story.Identity{Name: &name}}
+	if outcome == story.Failed {
 		v.Cause = verdict.Cause{Class: &class, Summary: "The service BerthSync of wendeline did not start", Subject: &signs.Subject{Kind: "service", Name: "BerthSync"}, Confidence: 0.97}
-		v.BrokeAt = verdict.BrokeAt{Action: &action, Line: &line}
+		v.BrokeAt = story.BrokeAt{Action: &action, Line: &line}
 		v.Evidence = []verdict.Line{{File: `C:\logs\t.log`, Line: 41, Text: strings.Repeat("long ", 200)}}
 		v.Remedies = []step.Remedy{{Title: "start it", Steps: []step.Model{{"service": {"name": "BerthSync", "state": "running"}}}}}
 	}
@@ -96,17 +97,17 @@ func change(seq int, status string) fix.Item {
 
 // Three plain sentences say what was wrong, what was done, and how it stands.
 func TestPlainSentences(t *testing.T) {
-	worked, failed := &casefile.Attempt{Done: true, Verdict: verdictOf(verdict.Succeeded)}, &casefile.Attempt{Done: true, Verdict: verdictOf(verdict.Failed), Rehearsal: true}
+	worked, failed := &casefile.Attempt{Done: true, Verdict: verdictOf(story.Succeeded)}, &casefile.Attempt{Done: true, Verdict: verdictOf(story.Failed), Rehearsal: true}
 	cut := &casefile.Attempt{}
 	for _, c := range []struct {
 		in   Input
 		want [3]string
 	}{
 		{Input{}, [3]string{"has not been read yet", "Nothing on the machine is changed", "has not been tried again yet"}},
-		{Input{Verdict: verdictOf(verdict.Succeeded)}, [3]string{"nothing is wrong", "Nothing", "not been tried"}},
-		{Input{Verdict: verdictOf(verdict.Failed), Changes: []fix.Item{change(1, "done")}, Attempts: []*casefile.Attempt{worked}}, [3]string{"Tidebook Desk could not be set up: The service", "One thing was changed: set the start type", "Tidebook Desk works now; it was tried on the machine."}},
-		{Input{Verdict: verdictOf(verdict.Failed), Changes: []fix.Item{change(1, "done"), change(3, "final"), change(5, "undone")}, Attempts: []*casefile.Attempt{worked, failed}}, [3]string{"could not", "2 things were changed", "does not work yet; it was tried on a copy"}},
-		{Input{Verdict: verdictOf(verdict.Failed), Changes: []fix.Item{change(1, "undone")}, Attempts: []*casefile.Attempt{worked, cut}}, [3]string{"could not", "Nothing", "works now"}},
+		{Input{Verdict: verdictOf(story.Succeeded)}, [3]string{"nothing is wrong", "Nothing", "not been tried"}},
+		{Input{Verdict: verdictOf(story.Failed), Changes: []fix.Item{change(1, "done")}, Attempts: []*casefile.Attempt{worked}}, [3]string{"Tidebook Desk could not be set up: The service", "One thing was changed: set the start type", "Tidebook Desk works now; it was tried on the machine."}},
+		{Input{Verdict: verdictOf(story.Failed), Changes: []fix.Item{change(1, "done"), change(3, "final"), change(5, "undone")}, Attempts: []*casefile.Attempt{worked, failed}}, [3]string{"could not", "2 things were changed", "does not work yet; it was tried on a copy"}},
+		{Input{Verdict: verdictOf(story.Failed), Changes: []fix.Item{change(1, "undone")}, Attempts: []*casefile.Attempt{worked, cut}}, [3]string{"could not", "Nothing", "works now"}},
 	} {
 		got := Make(c.in).Plain
 		for i, w := range c.want {
@@ -123,8 +124,8 @@ func TestPages(t *testing.T) {
 	facts := &machine.Facts{OS: machine.OS{Name: "Windows", Version: "10.0", Build: 19045}, Drives: []machine.Drive{{Letter: "C:", Kind: "fixed", Size: 100 << 30, Free: 5 << 30}}}
 	hold := change(7, "done")
 	hold.Hold, hold.Machine = fix.VerboseLogging, "TIDEHOUSE-9"
-	in := Input{Title: about.Title, About: about, Verdict: verdictOf(verdict.Failed), Trail: steps(40, true), Changes: []fix.Item{change(1, "done"), change(3, "undone")}, Holds: []fix.Item{hold},
-		Attempts: []*casefile.Attempt{{Number: 1, Done: true, Verdict: verdictOf(verdict.Failed), Compared: "same", Assumed: []string{"wendeline's tool works"}}, {Number: 2}},
+	in := Input{Title: about.Title, About: about, Verdict: verdictOf(story.Failed), Trail: steps(40, true), Changes: []fix.Item{change(1, "done"), change(3, "undone")}, Holds: []fix.Item{hold},
+		Attempts: []*casefile.Attempt{{Number: 1, Done: true, Verdict: verdictOf(story.Failed), Compared: "same", Assumed: []string{"wendeline's tool works"}}, {Number: 2}},
 		Facts:    facts, Machine: "TIDEHOUSE-9", Made: time.Unix(0, 0), Mask: mask.New([]string{"wendeline"}, []string{"TIDEHOUSE-9"})}
 	p := Make(in)
 	var html, md bytes.Buffer

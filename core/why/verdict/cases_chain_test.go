@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+
+	"hollowkey/core/logs/story"
 )
 
 // stamped puts the stamp of a chain log before each line.
@@ -39,22 +41,22 @@ var chainScenarios = []struct {
 	name, log, class, subject string
 	message                   int
 }{
-	{"package failed", chainLog("0x80070643", "e000: Error 0x80070643: Failed to install MSI package.", "e000: Error 0x80070643: Failed to execute MSI package."), "custom-action unknown", "RadioDesk", 1603},
-	{"another set-up runs", chainLog("0x80070652", "e000: Error 0x80070652: Failed to install MSI package."), "busy", "", 1618},
-	{"newer version there", chainLog("0x80070666", "e000: Error 0x80070666: Failed to install MSI package."), "leftover", "", 1638},
-	{"source gone", chainLog("0x80070002", `e000: Error 0x80070002: Failed to resolve source for file: C:\Users\mwhitlow\Downloads\RadioDesk.msi, error: 0x80070002.`), "source", "RadioDesk.msi", 0},
-	{"certificate", chainLog("0x800b0109", `e000: Error 0x800b0109: Failed authenticode verification of payload: C:\ProgramData\Package Cache\.unverified\RadioDesk`), "corrupt", "", 0},
-	{"download cut", chainLog("0x80072efe", "e000: Error 0x80072efe: Failed to send request to URL: https://updates.ellery.example/radio.msi"), "network", "updates.ellery.example", 0},
-	{"proxy", chainLog("0x80190197", "e000: Error 0x80190197: Failed to send request to URL: https://updates.ellery.example/radio.msi, proxy authentication required"), "network", "", 0},
-	{"no space", chainLog("0x80070070", `e000: Error 0x80070070: Failed to extract payload: C:\ProgramData\Package Cache\.unverified\RadioDesk`), "space", "", 0},
-	{"elevation refused", chainLog("0x800704c7", "e000: Error 0x800704c7: Failed to launch elevated child process: C:\\Users\\mwhitlow\\Downloads\\fairway.exe", "e000: Error 0x800704c7: Failed to elevate."), "elevation cancelled", "", 0},
-	{"policy", chainLog("0x80070659", "e000: Error 0x80070659: Failed to install MSI package."), "policy", "", 1625},
-	{"service is off", chainLog("0x80070641", "e000: Error 0x80070641: Failed to install MSI package."), "installer-service", "", 1601},
-	{"package held", chainLog("0x80070020", `e000: Error 0x80070020: Failed to move C:\ProgramData\Package Cache\.unverified\RadioDesk to C:\ProgramData\Package Cache\x\RadioDesk.msi`), "in-use", "", 0},
-	{"cache denied", chainLog("0x80070005", `e000: Error 0x80070005: Failed to create directory: C:\ProgramData\Package Cache\x`), "permission", `C:\ProgramData\Package Cache`, 0},
-	{"restart pending", chainLog("0x80070bc9", "e000: Error 0x80070bc9: Failed to execute MSU package."), "busy", "", 0},
-	{"update does not apply", chainLog("0x80240017", "e000: Error 0x80240017: Failed to execute MSU package."), "platform prerequisite", "", 0},
-	{"crash of a program", chainLog("0xc0000005", "e000: Error 0xc0000005: Failed to run EXE process", "e000: Error 0xc0000005: Failed to configure per-machine EXE package."), "custom-action", "RadioDesk", 0},
+	{"package failed", chainLog("0x80070643", "e000: Error 0x80070643: story.Failed to install MSI package.", "e000: Error 0x80070643: story.Failed to execute MSI package."), "custom-action unknown", "RadioDesk", 1603},
+	{"another set-up runs", chainLog("0x80070652", "e000: Error 0x80070652: story.Failed to install MSI package."), "busy", "", 1618},
+	{"newer version there", chainLog("0x80070666", "e000: Error 0x80070666: story.Failed to install MSI package."), "leftover", "", 1638},
+	{"source gone", chainLog("0x80070002", `e000: Error 0x80070002: story.Failed to resolve source for file: C:\Users\mwhitlow\Downloads\RadioDesk.msi, error: 0x80070002.`), "source", "RadioDesk.msi", 0},
+	{"certificate", chainLog("0x800b0109", `e000: Error 0x800b0109: story.Failed authenticode verification of payload: C:\ProgramData\Package Cache\.unverified\RadioDesk`), "corrupt", "", 0},
+	{"download cut", chainLog("0x80072efe", "e000: Error 0x80072efe: story.Failed to send request to URL: https://updates.ellery.example/radio.msi"), "network", "updates.ellery.example", 0},
+	{"proxy", chainLog("0x80190197", "e000: Error 0x80190197: story.Failed to send request to URL: https://updates.ellery.example/radio.msi, proxy authentication required"), "network", "", 0},
+	{"no space", chainLog("0x80070070", `e000: Error 0x80070070: story.Failed to extract payload: C:\ProgramData\Package Cache\.unverified\RadioDesk`), "space", "", 0},
+	{"elevation refused", chainLog("0x800704c7", "e000: Error 0x800704c7: story.Failed to launch elevated child process: C:\\Users\\mwhitlow\\Downloads\\fairway.exe", "e000: Error 0x800704c7: story.Failed to elevate."), "elevation cancelled", "", 0},
+	{"policy", chainLog("0x80070659", "e000: Error 0x80070659: story.Failed to install MSI package."), "policy", "", 1625},
+	{"service is off", chainLog("0x80070641", "e000: Error 0x80070641: story.Failed to install MSI package."), "installer-service", "", 1601},
+	{"package held", chainLog("0x80070020", `e000: Error 0x80070020: story.Failed to move C:\ProgramData\Package Cache\.unverified\RadioDesk to C:\ProgramData\Package Cache\x\RadioDesk.msi`), "in-use", "", 0},
+	{"cache denied", chainLog("0x80070005", `e000: Error 0x80070005: story.Failed to create directory: C:\ProgramData\Package Cache\x`), "permission", `C:\ProgramData\Package Cache`, 0},
+	{"restart pending", chainLog("0x80070bc9", "e000: Error 0x80070bc9: story.Failed to execute MSU package."), "busy", "", 0},
+	{"update does not apply", chainLog("0x80240017", "e000: Error 0x80240017: story.Failed to execute MSU package."), "platform prerequisite", "", 0},
+	{"crash of a program", chainLog("0xc0000005", "e000: Error 0xc0000005: story.Failed to run EXE process", "e000: Error 0xc0000005: story.Failed to configure per-machine EXE package."), "custom-action", "RadioDesk", 0},
 }
 
 func TestChainScenarios(t *testing.T) {
@@ -68,7 +70,7 @@ func TestChainScenarios(t *testing.T) {
 		if v.Cause.Subject != nil {
 			subject = v.Cause.Subject.Name
 		}
-		if v.Outcome != Failed && v.Outcome != Cancelled || !strings.Contains(" "+s.class+" ", " "+*v.Cause.Class+" ") || !strings.Contains(subject, s.subject) {
+		if v.Outcome != story.Failed && v.Outcome != story.Cancelled || !strings.Contains(" "+s.class+" ", " "+*v.Cause.Class+" ") || !strings.Contains(subject, s.subject) {
 			t.Errorf("%s: %s, %s, subject %q (sign %s, %.2f); want %s, %q", s.name, v.Outcome, *v.Cause.Class, subject, v.Sign, v.Cause.Confidence, s.class, s.subject)
 		}
 		if s.message != 0 && (v.Cause.Message == nil || *v.Cause.Message != s.message) {
@@ -152,7 +154,7 @@ func TestScriptScenarios(t *testing.T) {
 		if v.Cause.Subject != nil {
 			subject = v.Cause.Subject.Name
 		}
-		if v.Worked() || v.Outcome == Unknown || !strings.Contains(" "+s.class+" ", " "+*v.Cause.Class+" ") || !strings.Contains(subject, s.subject) {
+		if v.Worked() || v.Outcome == story.Unknown || !strings.Contains(" "+s.class+" ", " "+*v.Cause.Class+" ") || !strings.Contains(subject, s.subject) {
 			t.Errorf("%s: %s, %s, subject %q (sign %s, %.2f); want %s, %q", s.name, v.Outcome, *v.Cause.Class, subject, v.Sign, v.Cause.Confidence, s.class, s.subject)
 		}
 	}

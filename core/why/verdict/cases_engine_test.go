@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+
+	"hollowkey/core/logs/story"
 )
 
 // A scenario is a failure as an engine log shows it, and what an expert says.
@@ -196,7 +198,7 @@ func checkScenario(t *testing.T, s scenario, v *Verdict) {
 	if v.Cause.Subject != nil {
 		subject = v.Cause.Subject.Name
 	}
-	if v.Outcome != Failed || *v.Cause.Class != s.class || s.message != 0 && message != s.message || !strings.Contains(strings.ToLower(subject), strings.ToLower(s.subject)) {
+	if v.Outcome != story.Failed || *v.Cause.Class != s.class || s.message != 0 && message != s.message || !strings.Contains(strings.ToLower(subject), strings.ToLower(s.subject)) {
 		t.Errorf("%s: %s, %s, message %d, subject %q (sign %s, %.2f); want %s, %d, %q", s.name, v.Outcome, *v.Cause.Class, message, subject, v.Sign, v.Cause.Confidence, s.class, s.message, s.subject)
 	}
 	if s.remedy != "" && (len(v.Remedies) == 0 || v.Remedies[0].Class != s.remedy) {

@@ -13,6 +13,8 @@ import (
 	"golang.org/x/text/encoding/simplifiedchinese"
 	"golang.org/x/text/encoding/traditionalchinese"
 	"golang.org/x/text/encoding/unicode"
+
+	"hollowkey/core/logs/story"
 )
 
 // A tongue is how the engine says things in one language.
@@ -135,7 +137,7 @@ func TestEveryLanguageAndEncoding(t *testing.T) {
 				if v.Cause.Subject != nil {
 					subject = v.Cause.Subject.Name
 				}
-				if v.Outcome != Failed || v.BrokeAt.Action == nil || *v.BrokeAt.Action != f.action || *v.Cause.Class != f.class || v.Cause.Message == nil || *v.Cause.Message != f.number || subject != f.subject {
+				if v.Outcome != story.Failed || v.BrokeAt.Action == nil || *v.BrokeAt.Action != f.action || *v.Cause.Class != f.class || v.Cause.Message == nil || *v.Cause.Message != f.number || subject != f.subject {
 					t.Errorf("%s, %s, %d: %s at %v: %s, %v, %q (sign %s)", g.name, name, f.number, v.Outcome, v.BrokeAt.Action, *v.Cause.Class, v.Cause.Message, subject, v.Sign)
 				}
 			}

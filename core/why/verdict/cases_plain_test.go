@@ -4,6 +4,8 @@ import (
 	"context"
 	"strings"
 	"testing"
+
+	"hollowkey/core/logs/story"
 )
 
 // debugLog puts lines between the usual head, noise and tail of a program's log.
@@ -105,7 +107,7 @@ func TestOSLogScenarios(t *testing.T) {
 	cbs := func(code string) string {
 		return "2026-05-04 09:12:01, Info                  CBS    Session: 31_1 initialized by client WU\n" +
 			"2026-05-04 09:12:01, Info                  CBS    Warning: Unrecognized packageExtended attribute.\n" +
-			"2026-05-04 09:12:02, Error                 CBS    Failed to perform operation.  [HRESULT = " + code + "]\n" +
+			"2026-05-04 09:12:02, Error                 CBS    story.Failed to perform operation.  [HRESULT = " + code + "]\n" +
 			"2026-05-04 09:12:03, Info                  CBS    Exec: Processing complete.  Session: 31_1, Package: Package_for_KB5005565 [HRESULT = " + code + "]\n"
 	}
 	driver := func(line, code string) string {
@@ -121,7 +123,7 @@ func TestOSLogScenarios(t *testing.T) {
 		{driver("sto: Driver package failed signature verification. Error = 0xE0000247", "0xe0000247"), "policy"},
 		{driver("sig: Verifying file against catalog failed. Error 0xe000024b: The hash for the file is not present in the specified catalog file.", "0xe000024b"), "corrupt"},
 		{driver("inf: No applicable section found in INF for this platform.", "0xe0000101"), "platform"},
-		{driver("cpy: Failed to copy file. Error = 0x00000005 access is denied", "0x00000005"), "permission"},
+		{driver("cpy: story.Failed to copy file. Error = 0x00000005 access is denied", "0x00000005"), "permission"},
 		{app("0x80073CF3", "dependency validation failed"), "prerequisite"}, {app("0x80073CFF", "sideloading is off"), "policy"}, {app("0x80073D02", "in use"), "in-use"},
 		{app("0x80073CFB", "already installed"), "leftover"}, {app("0x80073CFD", "OS version"), "platform"}, {app("0x800B0109", "root not trusted"), "corrupt"},
 		{app("0x80073CF0", "could not be opened"), "corrupt"}, {app("0x80073D10", "wrong architecture"), "platform"}, {app("0x80073CF4", "disk full"), "space"},
@@ -131,7 +133,7 @@ func TestOSLogScenarios(t *testing.T) {
 			t.Errorf("%v\n%s", err, tt.log)
 			continue
 		}
-		if v.Outcome != Failed || *v.Cause.Class != tt.class || len(v.Evidence) == 0 || len(v.Remedies) == 0 {
+		if v.Outcome != story.Failed || *v.Cause.Class != tt.class || len(v.Evidence) == 0 || len(v.Remedies) == 0 {
 			t.Errorf("%s, %s (sign %s), want %s\n%s", v.Outcome, *v.Cause.Class, v.Sign, tt.class, tt.log)
 		}
 	}

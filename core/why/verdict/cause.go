@@ -48,7 +48,7 @@ func (j *judge) cause() {
 	} else {
 		j.unknown()
 	}
-	if j.v.Outcome == Unfinished {
+	if j.v.Outcome == story.Unfinished {
 		j.v.Cause.Confidence *= cutLogFactor
 	}
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
@@ -202,7 +202,7 @@ func (j *judge) bare() (Cause, bool) {
 			c.Subject = &signs.Subject{Kind: "property", Name: name}
 			c.Summary = fmt.Sprintf("%s, a check of the package's own, failed without a word; the property %s is %q", j.broke.Name, name, value)
 		}
-		if j.v.Outcome == Unfinished {
+		if j.v.Outcome == story.Unfinished {
 			c.Summary = fmt.Sprintf("the log stops while %s, an action of the package's own, was running", j.broke.Name)
 			c.Title, c.Class = "the log stops while an action was running", new("unknown")
 		}
@@ -272,15 +272,15 @@ func fillFields(text string, fields []string) string {
 func (j *judge) unknown() {
 	c := Cause{Class: new("unknown"), Title: "the log does not say why", Confidence: 0.3}
 	switch {
-	case j.v.Outcome == Cancelled:
+	case j.v.Outcome == story.Cancelled:
 		c.Class, c.Title, c.Confidence = new("cancelled"), "the set-up was cancelled", 0.9
 		c.Summary = "somebody or the calling program stopped the set-up"
-	case j.v.Outcome == Unfinished && j.broke != nil:
+	case j.v.Outcome == story.Unfinished && j.broke != nil:
 		c.Title = "the log stops in the middle"
 		c.Summary = fmt.Sprintf("the log stops at line %d while %s was running: the set-up was ended, hangs, or still runs", j.a.LastLine, j.broke.Name)
 	case j.broke != nil:
 		c.Summary = fmt.Sprintf("%s failed at line %d, and no line says why", j.broke.Name, j.broke.EndLine)
-	case j.v.Outcome == Unknown:
+	case j.v.Outcome == story.Unknown:
 		c.Summary = "the log does not say how the set-up ended"
 	default:
 		c.Summary = "the set-up failed, and no line says where or why"

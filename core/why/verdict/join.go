@@ -118,7 +118,7 @@ const (
 
 // inner finds the failed log that tells why j failed.
 func (j judged) inner(all []judged) (*judged, string) {
-	if j.v.Worked() || j.v.Outcome == Cancelled {
+	if j.v.Worked() || j.v.Outcome == story.Cancelled {
 		return nil, ""
 	}
 	if !vague[j.v.Sign] && j.v.Cause.Confidence >= 0.85 {
@@ -128,7 +128,7 @@ func (j judged) inner(all []judged) (*judged, string) {
 	most, why := 0, ""
 	for i := range all {
 		o := &all[i]
-		if o.Story == j.Story || o.v.Worked() || o.v.Outcome == Unknown {
+		if o.Story == j.Story || o.v.Worked() || o.v.Outcome == story.Unknown {
 			continue
 		}
 		n, w := j.link(*o)

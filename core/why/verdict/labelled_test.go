@@ -15,11 +15,11 @@ import (
 
 // A label is what an expert would answer.
 type label struct {
-	Outcome Outcome `json:"outcome"`
-	Class   *string `json:"cls"`
-	Action  string  `json:"action"`
-	Message int     `json:"message"`
-	Subject string  `json:"subject"`
+	Outcome story.Outcome `json:"outcome"`
+	Class   *string       `json:"cls"`
+	Action  string        `json:"action"`
+	Message int           `json:"message"`
+	Subject string        `json:"subject"`
 }
 
 func readLabels(t *testing.T) map[string]label {
@@ -95,7 +95,7 @@ func TestLabelledLogs(t *testing.T) {
 func TestJoinedLogs(t *testing.T) {
 	for _, order := range [][]string{{"joined/bundle.log", "joined/RadioDesk.log"}, {"joined/RadioDesk.log", "joined/bundle.log"}} {
 		v := reachFile(t, order...)
-		if v.Outcome != Failed || *v.Product.Name != "Fairway Radio" || *v.ExitCode != 1603 {
+		if v.Outcome != story.Failed || *v.Product.Name != "Fairway Radio" || *v.ExitCode != 1603 {
 			t.Errorf("outcome, product and number are not the outer log's: %s %v %v", v.Outcome, *v.Product.Name, *v.ExitCode)
 		}
 		if *v.Cause.Class != "service" || *v.BrokeAt.Action != "StartServices" || v.BrokeAt.File != "joined/RadioDesk.log" || v.Cause.Subject.Name != "BerthSync" {
@@ -146,7 +146,7 @@ func TestSaid(t *testing.T) {
 			t.Errorf("the suspects are not in order: %v", v.Others)
 		}
 	}
-	if v, _ := Said("", exit(3010), Options{}); v.Outcome != Restart {
+	if v, _ := Said("", exit(3010), Options{}); v.Outcome != story.Restart {
 		t.Errorf("3010: %s", v.Outcome)
 	}
 }
@@ -158,7 +158,7 @@ func TestHangIsTold(t *testing.T) {
 		"MSI (s) (A4:10) [09:55:04:000]: Note: 1: 1602 \nAction ended 9:55:04: WaitForBerth. Return value 2.\nAction ended 9:55:04: INSTALL. Return value 2.\n" +
 		"MSI (s) (A4:10) [09:55:04:000]: MainEngineThread is returning 1602\n"
 	v, err := Reach(context.Background(), Input{"hang.log", strings.NewReader(log)}, Options{})
-	if err != nil || v.Outcome != Cancelled || !strings.Contains(strings.Join(v.Remarks, " "), "WaitForBerth") || !strings.Contains(strings.Join(v.Remarks, " "), "43 minutes") {
+	if err != nil || v.Outcome != story.Cancelled || !strings.Contains(strings.Join(v.Remarks, " "), "WaitForBerth") || !strings.Contains(strings.Join(v.Remarks, " "), "43 minutes") {
 		t.Errorf("%v: %s %q", err, v.Outcome, v.Remarks)
 	}
 }

@@ -7,84 +7,82 @@ import (
 
 // outcome tells how an attempt ended: by its number where there is one, else by
 // what it says outright, else by how its outermost action ended.
-func outcome(a *story.Attempt) Outcome {
+func outcome(a *story.Attempt) story.Outcome {
 	top := outermost(a)
 	switch {
 	case a.Cancelled:
-		return Cancelled
+		return story.Cancelled
 	case a.Exit != nil:
 		return byCode(a.Exit.Code, a)
 	case a.Success != nil:
 		switch {
 		case !*a.Success && top != nil && top.Result != nil && *top.Result == 2:
-			return Cancelled
+			return story.Cancelled
 		case !*a.Success:
-			return Failed
+			return story.Failed
 		case a.Restart:
-			return Restart
+			return story.Restart
 		}
-		return Succeeded
+		return story.Succeeded
 	case top != nil && top.Result != nil:
 		switch *top.Result {
 		case 1:
 			if a.Restart {
-				return Restart
+				return story.Restart
 			}
-			return Succeeded
+			return story.Succeeded
 		case 2:
-			return Cancelled
+			return story.Cancelled
 		case 4:
-			return Restart
+			return story.Restart
 		}
 		if top.Failed {
-			return Failed
+			return story.Failed
 		}
 	}
 	if len(a.Actions) > 0 && !a.Closed {
-		return Unfinished
+		return story.Unfinished
 	}
-	return Unknown
+	return story.Unknown
 }
 
-func byCode(code int, a *story.Attempt) Outcome {
+func byCode(code int, a *story.Attempt) story.Outcome {
 	if e, ok := codes.ExitCode(code); ok {
 		switch e.Outcome {
 		case "ok":
 			if a.Restart {
-				return Restart
+				return story.Restart
 			}
-			return Succeeded
+			return story.Succeeded
 		case "restart":
-			return Restart
+			return story.Restart
 		case "cancelled":
-			return Cancelled
+			return story.Cancelled
 		}
 	}
-	return Failed
+	return story.Failed
 }
 
 // outermost is the last action that nothing else contains and that is a whole
 // run by its name or by being the only one.
 func outermost(a *story.Attempt) *story.Action {
 	for i := len(a.Actions) - 1; i >= 0; i-- {
-		if x := a.Actions[i]; x.Parent == nil && x.Phase == story.Immediate && wholeRun[x.Name] {
+		if x := a.Actions[i]; x.Parent == nil && x.Phase == story.Immediate && story.WholeRun(x.Name) {
 			return x
 		}
 	}
 	return nil
 }
 
-var wholeRun = map[string]bool{"INSTALL": true, "ADMIN": true, "ADVERTISE": true}
-
 // breaking goes from the outermost action that failed down to the one that
 // failed first. In an unfinished log that is what was running when it stops.
-func breaking(a *story.Attempt, o Outcome) (trail []*story.Action) {
+func breaking(a *story.Attempt, o story.Outcome) (trail []*story.Action) {
 	children := map[*story.Action][]*story.Action{}
 	for _, x := range a.Actions {
 		children[x.Parent] = append(children[x.Parent], x)
 	}
 	pick := firstFailed
-	if o == Unfinished {
+	if o == story.Unfinished {
 		pick = lastOpen
 	}
 	var at *story.Action

@@ -46,7 +46,7 @@ func Judge(s *story.Story, opt Options) (*Verdict, error) {
 			return nil, err
 		}
 	}
-	v := &Verdict{Schema: Schema, Outcome: Unknown, Chain: []Line{}, Evidence: []Line{}, Remedies: []step.Remedy{}}
+	v := &Verdict{Schema: Schema, Outcome: story.Unknown, Chain: []Line{}, Evidence: []Line{}, Remedies: []step.Remedy{}}
 	for _, src := range s.Sources {
 		v.Logs = append(v.Logs, Log{src.Name, src.Dialect, src.Encoding, src.Lines, src.Bytes})
 	}
@@ -82,13 +82,13 @@ type judge struct {
 func (j *judge) run() {
 	v := j.v
 	v.Outcome, v.ExitCode = outcome(j.a), exitCode(j.a)
-	v.Product, v.Package, v.User = product(j.a), j.a.Package, j.a.Properties["LogonUser"].Value
+	v.Product, v.Package, v.User = j.a.Product.Identity(), j.a.Package, j.a.Properties["LogonUser"].Value
 	j.remark()
 	switch v.Outcome {
-	case Succeeded:
+	case story.Succeeded:
 		j.succeeded()
 		return
-	case Restart:
+	case story.Restart:
 		j.succeeded()
 		v.Remedies = []step.Remedy{{Class: "restart", Title: "restart the machine when it suits, so that the replaced files come into use",
 			Target: "this machine", Undo: "not needed"}}
@@ -118,14 +118,14 @@ func (j *judge) succeeded() {
 	}
 	v.Cause.Summary = name + " was " + done + "; nothing is wrong"
 	v.Cause.Confidence = 0.95
-	if v.Outcome == Restart {
+	if v.Outcome == story.Restart {
 		v.Cause.Summary = name + " was " + done + "; a restart is due because files were in use"
 	}
 	if e := j.a.Exit; e != nil {
 		v.Evidence = append(v.Evidence, Line{e.File, e.Line, e.Text})
 	}
 	for _, m := range j.a.Messages {
-		inUse := v.Outcome == Restart && (m.Kind == story.KindInfo || m.Kind == story.KindNote) && m.Number != 0
+		inUse := v.Outcome == story.Restart && (m.Kind == story.KindInfo || m.Kind == story.KindNote) && m.Number != 0
 		if (m.Kind == story.KindProduct || inUse) && !m.Rollback {
 			v.Evidence = append(v.Evidence, lineOf(m))
 		}
@@ -145,7 +145,7 @@ func (j *judge) remark() {
 	if a.Dropped > 0 {
 		j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("%d items beyond the limits of a story were left out", a.Dropped))
 	}
-	if len(a.Gaps) > 0 && (j.v.Outcome == Cancelled || j.v.Outcome == Unfinished || j.v.Outcome == Failed) {
+	if len(a.Gaps) > 0 && (j.v.Outcome == story.Cancelled || j.v.Outcome == story.Unfinished || j.v.Outcome == story.Failed) {
 		if g := a.Gaps[0]; g.Length >= hang {
 			doing := ""
 			for _, x := range a.Actions {
@@ -156,19 +156,9 @@ func (j *judge) remark() {
 			j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("nothing was logged for %d minutes after line %d%s: it hung or waited for somebody", int(g.Length.Minutes()), g.After, doing))
 		}
 	}
-	if j.v.Outcome == Unfinished {
+	if j.v.Outcome == story.Unfinished {
 		j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("the log stops at line %d without an end: the set-up still runs, was ended, or the machine went down", a.LastLine))
 	}
-}
-
-func product(a *story.Attempt) Product {
-	some := func(s string) *string {
-		if s == "" {
-			return nil
-		}
-		return &s
-	}
-	return Product{some(a.Product.Name), some(a.Product.Version), some(a.Product.Code)}
 }
 
 func exitCode(a *story.Attempt) *int {

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"hollowkey/core/logs/dialects/engine"
+	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/signs"
@@ -27,7 +28,7 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	}
 	v := j.v
 	v.Outcome, v.ExitCode = outcome(j.a), exitCode(j.a)
-	if v.Outcome == Succeeded || v.Outcome == Restart {
+	if v.Outcome == story.Succeeded || v.Outcome == story.Restart {
 		j.succeeded()
 		return v, nil
 	}

@@ -16,55 +16,28 @@ import (
 // Schema names the shape of a verdict's JSON.
 const Schema = "hollowkey.why/1"
 
-// An Outcome is how a set-up ended.
-type Outcome string
-
-// The outcomes, closed.
-const (
-	Failed     Outcome = "failed"
-	Succeeded  Outcome = "succeeded"
-	Restart    Outcome = "restart"    // worked, and a restart is due
-	Cancelled  Outcome = "cancelled"  // somebody stopped it
-	Unfinished Outcome = "unfinished" // the log stops before the set-up ended
-	Unknown    Outcome = "unknown"
-)
-
 // A Verdict is the answer to "why?".
 type Verdict struct {
-	Schema   string        `json:"schema"`
-	Outcome  Outcome       `json:"outcome"`
-	ExitCode *int          `json:"exit_code"`
-	Product  Product       `json:"product"`
-	Package  string        `json:"package,omitempty"` // path of the package on the machine, where the log says
-	User     string        `json:"user,omitempty"`    // who ran it, where the log says
-	BrokeAt  BrokeAt       `json:"broke_at"`
-	Cause    Cause         `json:"cause"`
-	Chain    []Line        `json:"chain"`    // from symptom to root
-	Evidence []Line        `json:"evidence"` // the lines that prove it
-	Remedies []step.Remedy `json:"remedies"` // the best first
-	Machine  []Finding     `json:"machine,omitempty"`
-	Attempts []Past        `json:"earlier_attempts,omitempty"`
-	Remarks  []string      `json:"remarks,omitempty"` // what to know about the evidence itself
-	Logs     []Log         `json:"logs"`
-	Sign     string        `json:"sign,omitempty"` // the sign that decided
-	Others   []Other       `json:"others,omitempty"`
+	Schema   string         `json:"schema"`
+	Outcome  story.Outcome  `json:"outcome"`
+	ExitCode *int           `json:"exit_code"`
+	Product  story.Identity `json:"product"`
+	Package  string         `json:"package,omitempty"` // path of the package on the machine, where the log says
+	User     string         `json:"user,omitempty"`    // who ran it, where the log says
+	BrokeAt  story.BrokeAt  `json:"broke_at"`
+	Cause    Cause          `json:"cause"`
+	Chain    []Line         `json:"chain"`    // from symptom to root
+	Evidence []Line         `json:"evidence"` // the lines that prove it
+	Remedies []step.Remedy  `json:"remedies"` // the best first
+	Machine  []Finding      `json:"machine,omitempty"`
+	Attempts []Past         `json:"earlier_attempts,omitempty"`
+	Remarks  []string       `json:"remarks,omitempty"` // what to know about the evidence itself
+	Logs     []Log          `json:"logs"`
+	Sign     string         `json:"sign,omitempty"` // the sign that decided
+	Others   []Other        `json:"others,omitempty"`
 
 	checkable bool // a look at the machine could tell more
 	mayStep   bool // and then there may be steps
-}
-
-// Product is what was being set up; null where the log does not say.
-type Product struct {
-	Name    *string `json:"name"`
-	Version *string `json:"version"`
-	Code    *string `json:"product_code"`
-}
-
-// BrokeAt is the innermost action that failed first and made the rest fail.
-type BrokeAt struct {
-	Action *string `json:"action"`
-	Line   *int    `json:"line"`
-	File   string  `json:"file,omitempty"`
 }
 
 // Cause is why it broke. Class is null when nothing is wrong.
@@ -91,7 +64,7 @@ func (v *Verdict) FirstWithSteps() int {
 }
 
 // Worked says whether the set-up did its work, with or without a restart due.
-func (v *Verdict) Worked() bool { return v.Outcome == Succeeded || v.Outcome == Restart }
+func (v *Verdict) Worked() bool { return v.Outcome.Worked() }
 
 // A Finding is what a look at the machine brought.
 type Finding struct {
@@ -102,10 +75,10 @@ type Finding struct {
 
 // Past is an attempt before the last one in the same log.
 type Past struct {
-	Line     int     `json:"line"`
-	Date     string  `json:"date,omitempty"`
-	Outcome  Outcome `json:"outcome"`
-	ExitCode *int    `json:"exit_code"`
+	Line     int           `json:"line"`
+	Date     string        `json:"date,omitempty"`
+	Outcome  story.Outcome `json:"outcome"`
+	ExitCode *int          `json:"exit_code"`
 }
 
 // A Log is a file that was read.

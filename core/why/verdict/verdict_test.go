@@ -30,18 +30,18 @@ func TestOutcome(t *testing.T) {
 	for _, tt := range []struct {
 		name   string
 		change func(*story.Attempt)
-		want   Outcome
+		want   story.Outcome
 	}{
-		{"0", exit(0), Succeeded}, {"0 with a restart due", func(a *story.Attempt) { exit(0)(a); a.Restart = true }, Restart},
-		{"3010", exit(3010), Restart}, {"1641", exit(1641), Restart}, {"1602", exit(1602), Cancelled}, {"1603", exit(1603), Failed}, {"-5", exit(-5), Failed},
-		{"says that it worked", func(a *story.Attempt) { a.Success = new(true) }, Succeeded},
-		{"says that it worked, restart", func(a *story.Attempt) { a.Success, a.Restart = new(true), true }, Restart},
-		{"says that it failed", func(a *story.Attempt) { a.Success = new(false) }, Failed},
-		{"somebody stopped it", func(a *story.Attempt) { a.Success, a.Cancelled = new(false), true }, Cancelled},
-		{"failed, and the run ended with 2", func(a *story.Attempt) { a.Success = new(false); install(2)(a) }, Cancelled},
-		{"the run ended with 1", install(1), Succeeded}, {"with 2", install(2), Cancelled}, {"with 3", install(3), Failed}, {"with 4", install(4), Restart},
-		{"it stops in the middle", func(a *story.Attempt) { a.Actions = []*story.Action{{Name: "INSTALL"}} }, Unfinished},
-		{"it tells nothing", func(*story.Attempt) {}, Unknown},
+		{"0", exit(0), story.Succeeded}, {"0 with a restart due", func(a *story.Attempt) { exit(0)(a); a.Restart = true }, story.Restart},
+		{"3010", exit(3010), story.Restart}, {"1641", exit(1641), story.Restart}, {"1602", exit(1602), story.Cancelled}, {"1603", exit(1603), story.Failed}, {"-5", exit(-5), story.Failed},
+		{"says that it worked", func(a *story.Attempt) { a.Success = new(true) }, story.Succeeded},
+		{"says that it worked, restart", func(a *story.Attempt) { a.Success, a.Restart = new(true), true }, story.Restart},
+		{"says that it failed", func(a *story.Attempt) { a.Success = new(false) }, story.Failed},
+		{"somebody stopped it", func(a *story.Attempt) { a.Success, a.Cancelled = new(false), true }, story.Cancelled},
+		{"failed, and the run ended with 2", func(a *story.Attempt) { a.Success = new(false); install(2)(a) }, story.Cancelled},
+		{"the run ended with 1", install(1), story.Succeeded}, {"with 2", install(2), story.Cancelled}, {"with 3", install(3), story.Failed}, {"with 4", install(4), story.Restart},
+		{"it stops in the middle", func(a *story.Attempt) { a.Actions = []*story.Action{{Name: "INSTALL"}} }, story.Unfinished},
+		{"it tells nothing", func(*story.Attempt) {}, story.Unknown},
 	} {
 		if got := outcome(attempt(tt.change)); got != tt.want {
 			t.Errorf("%s: %s, want %s", tt.name, got, tt.want)
@@ -58,17 +58,17 @@ func TestBreaking(t *testing.T) {
 	back := &story.Action{Name: "StopServices", Parent: host, Phase: story.Rollback, Failed: true, EndLine: 85}
 	dialog := &story.Action{Name: "FatalError", Parent: run, Result: result(1), EndLine: 89}
 	a := attempt(func(a *story.Attempt) { a.Actions = []*story.Action{run, fine, host, ignored, broke, back, dialog} })
-	names := func(o Outcome) (s string) {
+	names := func(o story.Outcome) (s string) {
 		for _, x := range breaking(a, o) {
 			s += x.Name + " "
 		}
 		return s
 	}
-	if got := names(Failed); got != "INSTALL InstallFinalize StartServices " {
+	if got := names(story.Failed); got != "INSTALL InstallFinalize StartServices " {
 		t.Errorf("down to %q", got)
 	}
 	host.EndLine, broke.EndLine, run.EndLine = 0, 0, 0
-	if got := names(Unfinished); got != "INSTALL InstallFinalize StartServices " {
+	if got := names(story.Unfinished); got != "INSTALL InstallFinalize StartServices " {
 		t.Errorf("in an unfinished log down to %q", got)
 	}
 }

@@ -87,7 +87,7 @@ func (r *Reader) end(line int, name []byte, value int, at time.Duration, text []
 		}
 		r.retire(a, a.Failed)
 		r.open = append(r.open[:i], r.open[i+1:]...)
-		if topLevel[a.Name] && a.Parent == nil {
+		if story.WholeRun(a.Name) && a.Parent == nil {
 			r.ended = true
 		}
 		return
@@ -302,7 +302,7 @@ func (r *Reader) close() {
 func settleZeros(a *story.Attempt) {
 	zeroRun := false
 	for _, x := range a.Actions {
-		if topLevel[x.Name] && x.Parent == nil && x.Result != nil && *x.Result == 0 {
+		if story.WholeRun(x.Name) && x.Parent == nil && x.Result != nil && *x.Result == 0 {
 			zeroRun = true
 		}
 	}

@@ -359,7 +359,7 @@ func (r *Reader) session() {
 	r.nested++
 	for i := len(r.open) - 1; i >= 0; i-- {
 		a := r.open[i]
-		if !topLevel[a.Name] && a.Name != "ExecuteAction" && !a.Nested {
+		if !story.WholeRun(a.Name) && a.Name != "ExecuteAction" && !a.Nested {
 			if a.Name == "RemoveExistingProducts" || a.Custom || i == len(r.open)-1 {
 				a.Nested = true
 			}

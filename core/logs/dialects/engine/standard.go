@@ -40,9 +40,6 @@ func IsStandard(name string) bool { return standard[name] }
 // scriptHosts are the actions that carry out the installation script.
 var scriptHosts = set("InstallFinalize", "InstallExecute", "InstallExecuteAgain")
 
-// topLevel are the actions that a whole run consists of.
-var topLevel = set("INSTALL", "ADMIN", "ADVERTISE")
-
 // endDialogs are shown after the set-up has ended; how they end says nothing.
 var endDialogs = set("FatalError", "UserExit", "ExitDialog", "SetupCompleteError", "SetupCompleteSuccess",
 	"FatalErrorForm", "UserExitForm", "FinishedForm", "ExitForm")
