@@ -8,13 +8,14 @@ import (
 
 	"hollowkey/core/fix/kinds"
 	"hollowkey/core/machine"
+	"hollowkey/core/prove/retry"
 )
 
 // fixCall prints how to start the set-up: of a package that is named, or of the
 // one that the logs speak of, with what their remedy needs.
 func (a *app) fixCall(ctx context.Context, m machine.Machine, args []string, opt fixOptions) error {
 	path, given, with := "", slices.Clone(opt.given), slices.Clone(opt.with)
-	if len(args) == 1 && setupFile(args[0]) {
+	if len(args) == 1 && retry.SetupFile(args[0]) {
 		path = args[0]
 	} else {
 		v, err := a.judge(ctx, args, opt.whyOptions, m)
@@ -50,14 +51,4 @@ func (a *app) fixCall(ctx context.Context, m machine.Machine, args []string, opt
 		fmt.Fprintf(a.out, "\nThen: hollowkey why %s\n", clean(quoteArgument(call.Log)))
 	}
 	return nil
-}
-
-// setupFile says whether a name is a set-up's, not a log's.
-func setupFile(name string) bool {
-	for _, ext := range []string{".msi", ".msp", ".exe", ".msix", ".appx", ".msixbundle", ".appxbundle"} {
-		if strings.HasSuffix(strings.ToLower(name), ext) {
-			return true
-		}
-	}
-	return false
 }

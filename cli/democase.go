@@ -11,6 +11,7 @@ import (
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/prove/retry"
 	"hollowkey/core/record/casefile"
+	"hollowkey/core/why"
 	"hollowkey/core/why/verdict"
 	"hollowkey/demo"
 )
@@ -65,13 +66,12 @@ func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into stri
 	if _, err := casefile.Make(out.dir, casefile.About{Title: d.Told, Told: d.Told, Machine: m.Name()}, a.now); err != nil {
 		return out, err
 	}
-	if out.Verdict, err = a.verdict(ctx, []string{out.Log}, whyOptions{encoding: detectEncoding}, m); err != nil {
+	ans, err := why.Ask(ctx, a.question([]string{out.Log}, whyOptions{}, m))
+	if err != nil {
 		return out, err
 	}
-	if _, err := casefile.AddEvidence(out.dir, out.Log); err != nil {
-		return out, err
-	}
-	if _, err := casefile.AddVerdict(out.dir, out.Verdict); err != nil {
+	out.Verdict = ans.Verdict
+	if err := casefile.Keep(out.dir, ans.Logs, out.Verdict); err != nil {
 		return out, err
 	}
 	at := out.Verdict.FirstWithSteps()
@@ -91,13 +91,13 @@ func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into stri
 	if err != nil {
 		return out, err
 	}
-	if out.Before, err = a.demoTry(ctx, m, j, out, out.Verdict); err != nil {
+	if out.Before, err = a.demoTry(ctx, m, j, out, out.Log); err != nil {
 		return out, err
 	}
 	if err := out.Plan.Apply(m, j); err != nil {
 		return out, err
 	}
-	if out.After, err = a.demoTry(ctx, m, j, out, out.Before.Verdict); err != nil {
+	if out.After, err = a.demoTry(ctx, m, j, out, ""); err != nil {
 		return out, err
 	}
 	if out.Report, err = a.demoReport(ctx, out); err != nil {
@@ -109,30 +109,20 @@ func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into stri
 		}
 		out.Undone++
 	}
-	if out.Again, err = a.demoTry(ctx, m, j, out, out.After.Verdict); err != nil {
+	if out.Again, err = a.demoTry(ctx, m, j, out, ""); err != nil {
 		return out, err
 	}
 	return out, out.Plan.Apply(m, j)
 }
 
-// demoTry rehearses a case's package as the user of its log.
-func (a *app) demoTry(ctx context.Context, m *twin.Twin, j *fix.Journal, d demoCase, before *verdict.Verdict) (*casefile.Attempt, error) {
-	req := retry.Request{Dir: d.dir, Package: d.Verdict.Package, User: d.Verdict.User, Now: a.now()}
-	for _, i := range j.InForce(m.Name()) {
-		req.Changes = append(req.Changes, i.Seq)
-		if i.Step.Kind == "command" {
-			req.Transforms = append(req.Transforms, i.Step.Args["transforms"])
-		}
-	}
-	t, err := retry.Run(ctx, m, req)
+// demoTry rehearses a case's package: the one that a log speaks of, or the one
+// that was tried last.
+func (a *app) demoTry(ctx context.Context, m *twin.Twin, j *fix.Journal, d demoCase, of string) (*casefile.Attempt, error) {
+	done, err := retry.Again(ctx, m, j, retry.Wish{Dir: d.dir, Of: of, Now: a.now()})
 	if err != nil {
 		return nil, err
 	}
-	if t.Verdict, err = a.verdict(ctx, []string{t.LogPath(d.dir)}, whyOptions{encoding: detectEncoding}, m); err != nil {
-		return nil, err
-	}
-	t.Compared = string(retry.Compare(before, t.Verdict, a.orderOf(m, req.Package)))
-	return t, t.End(d.dir)
+	return done.Attempt, nil
 }
 
 // demoReport writes the page of one case.

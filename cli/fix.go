@@ -185,7 +185,10 @@ func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, 
 	if err != nil {
 		return fix.Plan{}, err
 	}
-	at, err := chooseRemedy(v, opt.remedy)
+	at, err := v.Choose(opt.remedy)
+	if errors.Is(err, verdict.ErrNoSuchRemedy) {
+		return fix.Plan{}, callError{err}
+	}
 	if err != nil {
 		return fix.Plan{}, err
 	}
@@ -229,20 +232,6 @@ func (a *app) fixEnd(res fixResult, err error) error {
 		}
 	}
 	return err
-}
-
-// chooseRemedy gives the index of the remedy to take, -1 when none has steps.
-func chooseRemedy(v *verdict.Verdict, wanted int) (int, error) {
-	if wanted != 0 {
-		if wanted < 1 || wanted > len(v.Remedies) {
-			return -1, wrongCall("--remedy %d: the verdict has %d remedies", wanted, len(v.Remedies))
-		}
-		if len(v.Remedies[wanted-1].Steps) == 0 {
-			return -1, fmt.Errorf("remedy %d is advice for a person: %s", wanted, v.Remedies[wanted-1].Title)
-		}
-		return wanted - 1, nil
-	}
-	return v.FirstWithSteps(), nil
 }
 
 func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error {

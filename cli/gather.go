@@ -16,6 +16,7 @@ import (
 	"hollowkey/core/logs/mask"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/gather"
+	"hollowkey/core/why"
 )
 
 type gatherOptions struct {
@@ -46,7 +47,7 @@ Exit status: 0 written, 1 could not, 2 wrong call.`,
 }
 
 func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) error {
-	names, _, err := expandLogs(logs)
+	names, _, err := why.Unfold(logs)
 	if err != nil {
 		return err
 	}

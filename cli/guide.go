@@ -18,6 +18,7 @@ import (
 	"hollowkey/core/logs/finder"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/casefile"
+	"hollowkey/core/why"
 	"hollowkey/core/why/verdict"
 )
 
@@ -113,12 +114,12 @@ func (a *app) guide(ctx context.Context, opt guideOptions) error {
 		return err
 	}
 	return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
-		why := whyOptions{encoding: detectEncoding, said: opt.said, hasExit: func() bool { return false }}
-		logs, err := a.guideLog(ctx, m, opt, &why)
+		said := whyOptions{said: opt.said}
+		logs, err := a.guideLog(ctx, m, opt, &said)
 		if err != nil {
 			return err
 		}
-		v, err := a.judge(ctx, logs, why, m)
+		v, err := a.judge(ctx, logs, said, m)
 		if err != nil {
 			return err
 		}
@@ -164,14 +165,14 @@ const mostLogs = 8 // that are offered
 // guideLog asks which set-up failed: one of the logs on the machine, another
 // file, or a message without a log. A log of the machine is copied into the
 // case.
-func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions, why *whyOptions) ([]string, error) {
+func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions, told *whyOptions) ([]string, error) {
 	switch {
 	case opt.log != "":
 		return []string{opt.log}, nil
 	case opt.said != "":
 		return nil, nil
 	}
-	found, err := finder.Find(ctx, m, nil, verdict.Options{})
+	found, err := why.Survey(ctx, why.DiskOf(m), nil, a.question(nil, *told, m))
 	if err != nil {
 		return nil, err
 	}
@@ -192,7 +193,7 @@ func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions,
 		name, err := a.enter("The log file")
 		return []string{strings.TrimSpace(name)}, err
 	case picked == "said":
-		why.said, err = a.enter("What did it say? (the words of the message, or the code)")
+		told.said, err = a.enter("What did it say? (the words of the message, or the code)")
 		return nil, err
 	}
 	name, err := a.fetch(m, picked)

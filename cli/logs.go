@@ -10,10 +10,12 @@ import (
 
 	"hollowkey/core/logs/finder"
 	"hollowkey/core/logs/story"
-	"hollowkey/core/why/verdict"
+	"hollowkey/core/machine"
+	"hollowkey/core/why"
 )
 
 func (a *app) newLogs() *cobra.Command {
+	var opt whyOptions
 	c := &cobra.Command{
 		Use:   "logs [FOLDER...]",
 		Short: "finds set-up logs, newest first, with what each is and how it ended",
@@ -25,6 +27,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 		Example: "  hollowkey logs --machine ELLERY-D07\n  hollowkey logs collected\n  hollowkey logs verbose on --machine ELLERY-D07",
 		RunE: func(c *cobra.Command, args []string) error {
 			var disk finder.Disk = finder.Local{}
+			var on machine.Machine
 			here := a.machine == "live" || a.machine == ""
 			switch {
 			case !here:
@@ -33,7 +36,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 					return err
 				}
 				defer closeMachine()
-				disk = m
+				disk, on = why.DiskOf(m), m
 			case len(args) == 0 && !(finder.Local{}).Known():
 				return wrongCall("name a folder, or a machine with --machine\nhint: without either it looks at the Windows computer that it runs on")
 			default:
@@ -43,15 +46,15 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 					}
 				}
 			}
-			found, err := finder.Find(c.Context(), disk, args, verdict.Options{})
+			found, err := why.Survey(c.Context(), disk, args, a.question(nil, opt, on))
 			if err != nil {
 				return err
 			}
 			if a.json {
 				err = printJSON(a.out, struct {
-					Schema string         `json:"schema"`
-					Logs   []finder.Found `json:"logs"`
-				}{"hollowkey.logs/1", append([]finder.Found{}, found...)})
+					Schema string      `json:"schema"`
+					Logs   []why.Found `json:"logs"`
+				}{"hollowkey.logs/1", append([]why.Found{}, found...)})
 			} else {
 				err = logsText(a.out, a.style, found)
 			}
@@ -62,11 +65,12 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 			return err
 		},
 	}
+	opt.bindReading(c)
 	c.AddCommand(a.newLogsVerbose())
 	return c
 }
 
-func logsText(w io.Writer, s Style, found []finder.Found) error {
+func logsText(w io.Writer, s Style, found []why.Found) error {
 	if len(found) == 0 {
 		return nil
 	}

@@ -31,6 +31,15 @@ func (a *app) openMachine() (machine.Machine, func(), error) {
 	return t, func() { t.Close() }, nil
 }
 
+// openNamedMachine opens the machine when the call names one; without one there
+// is none, and that is well.
+func (a *app) openNamedMachine() (machine.Machine, func(), error) {
+	if a.machine == "" {
+		return nil, func() {}, nil
+	}
+	return a.openMachine()
+}
+
 // caseFolder is where journal and copies go: --case, or a folder beside the
 // twin.
 func (a *app) caseFolder() string {

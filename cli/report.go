@@ -10,12 +10,11 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/logs/dialects"
 	"hollowkey/core/logs/mask"
-	"hollowkey/core/logs/textfile"
 	"hollowkey/core/logs/trail"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/report"
+	"hollowkey/core/why"
 	"hollowkey/core/why/verdict"
 )
 
@@ -121,7 +120,7 @@ func (a *app) reportVerdict(ctx context.Context, in *report.Input, st caseStand,
 				return args[0], nil
 			}
 		}
-		in.Verdict, err = a.verdict(ctx, args, whyOptions{encoding: detectEncoding}, m)
+		in.Verdict, err = a.judge(ctx, args, whyOptions{}, m)
 		return args[0], err
 	}
 	if n := len(st.Verdicts); n > 0 {
@@ -158,16 +157,10 @@ func (a *app) reportTrail(ctx context.Context, log string, v *verdict.Verdict) (
 	if log == "" || v == nil {
 		return nil, nil
 	}
-	f, err := os.Open(log)
-	if err != nil {
+	if !fileThere(log) {
 		return nil, nil
 	}
-	defer f.Close()
-	s, err := dialects.Read(ctx, log, f, textfile.Options{})
-	if err != nil {
-		return nil, err
-	}
-	return trail.Of(s, v, trail.Options{}), nil
+	return why.TrailOf(ctx, log, v, trail.Options{})
 }
 
 // masker knows the names that the machine and the case's logs tell.

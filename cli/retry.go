@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"slices"
@@ -11,13 +12,12 @@ import (
 
 	"hollowkey/core/fix"
 	"hollowkey/core/machine"
-	"hollowkey/core/package/targets"
 	"hollowkey/core/prove/retry"
 	"hollowkey/core/record/casefile"
-	"hollowkey/core/why/verdict"
 )
 
 type retryOptions struct {
+	why         whyOptions
 	given, with []string
 	user        string
 	undoFirst   bool
@@ -43,6 +43,7 @@ set-up. Exit status: 0 the set-up worked, 1 could not, 2 wrong call, 3 it failed
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.retry(c.Context(), m, j, args, opt) })
 		},
 	}
+	opt.why.bindReading(c)
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "a property for the set-up, NAME=VALUE (may be repeated)")
 	c.Flags().StringArrayVar(&opt.with, "with", nil, "a transform for it, by its path on the machine (may be repeated)")
 	c.Flags().StringVar(&opt.user, "user", "", "who runs it (else who ran it before; on a twin only)")
@@ -57,7 +58,6 @@ type retryResult struct {
 	Change  retry.Change      `json:"change"`
 	Words   string            `json:"words"`
 	Since   []journalItem     `json:"since"` // changes that the attempt before did not have
-	before  *verdict.Verdict
 }
 
 func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args []string, opt retryOptions) error {
@@ -69,116 +69,35 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args
 			fmt.Fprintf(a.err, "Change %d taken back: %s\n", i.Seq, clean(i.Step.Words()))
 		}
 	}
-	res, req, err := a.retryPlan(ctx, m, j, args, opt)
-	if err != nil {
-		return err
+	w := retry.Wish{Dir: a.caseFolder(), Given: opt.given, With: opt.with, User: opt.user, Question: a.question(nil, opt.why, m), Now: a.now()}
+	if len(args) == 1 {
+		w.Of = args[0]
 	}
 	if !a.json {
-		req.Progress = func(action string) { fmt.Fprintf(a.err, "  %s\n", clean(action)) }
+		w.Progress = func(action string) { fmt.Fprintf(a.err, "  %s\n", clean(action)) }
 	}
-	attempt, err := retry.Run(ctx, m, req)
-	if err != nil {
+	done, err := retry.Again(ctx, m, j, w)
+	switch {
+	case errors.Is(err, retry.ErrNothingTried):
+		return wrongCall("nothing has been tried in %s yet\nhint: name the log of the setup that failed, or its package", w.Dir)
+	case errors.Is(err, retry.ErrNoPackage):
+		return fmt.Errorf("%w\nhint: hollowkey retry PACKAGE%s", err, a.where())
+	case err != nil:
 		return err
 	}
-	if attempt.Verdict, err = a.verdict(ctx, []string{attempt.LogPath(req.Dir)}, whyOptions{encoding: detectEncoding}, m); err != nil {
-		return err
-	}
-	res.Attempt, res.Change = attempt, retry.Compare(res.before, attempt.Verdict, a.orderOf(m, req.Package))
-	res.Words = retry.Words(res.Change, res.before, attempt.Verdict)
-	attempt.Compared = string(res.Change)
-	if err := attempt.End(req.Dir); err != nil {
-		return err
+	res := retryResult{Schema: "hollowkey.retry/1", Attempt: done.Attempt, Change: done.Change, Words: done.Words, Since: []journalItem{}}
+	for _, i := range done.Since {
+		res.Since = append(res.Since, journalItem{Change: i.Seq, Plan: i.Title, Words: i.Step.Words(), Step: *i.Step, Status: i.Status, Before: *i.Before, After: *i.After})
 	}
 	if a.json {
 		err = printJSON(a.out, res)
 	} else {
-		_, err = io.WriteString(a.out, a.retryText(res, req.Dir))
+		_, err = io.WriteString(a.out, a.retryText(res, w.Dir))
 	}
-	if err == nil && !attempt.Verdict.Worked() {
+	if err == nil && !done.Attempt.Verdict.Worked() {
 		err = errNo
 	}
 	return err
-}
-
-// retryPlan works out which set-up is run again, as whom and with what, and
-// which attempt it is compared with.
-func (a *app) retryPlan(ctx context.Context, m machine.Machine, j *fix.Journal, args []string, opt retryOptions) (res retryResult, req retry.Request, err error) {
-	res = retryResult{Schema: "hollowkey.retry/1", Since: []journalItem{}}
-	req = retry.Request{Dir: a.caseFolder(), Properties: opt.given, Transforms: opt.with, User: opt.user, Now: a.now()}
-	past, err := casefile.Attempts(req.Dir)
-	if err != nil {
-		return res, req, err
-	}
-	past = slices.DeleteFunc(past, func(p *casefile.Attempt) bool { return !p.Done || p.Verdict == nil })
-	var known []int
-	switch {
-	case len(args) == 1 && !setupFile(args[0]):
-		if res.before, err = a.verdict(ctx, args, whyOptions{encoding: detectEncoding}, m); err != nil {
-			return res, req, err
-		}
-		req.Package = res.before.Package
-		if _, err := m.Account(res.before.User); err == nil && req.User == "" {
-			req.User = res.before.User
-		}
-		if last := len(past) - 1; last >= 0 && strings.EqualFold(past[last].Package, req.Package) { // tried since
-			res.before, known = past[last].Verdict, past[last].Changes
-		}
-	case len(past) > 0 && (len(args) == 0 || strings.EqualFold(past[len(past)-1].Package, args[0])):
-		last := past[len(past)-1]
-		res.before, known, req.Package = last.Verdict, last.Changes, last.Package
-		req.User = first(req.User, last.User)
-		if len(opt.given)+len(opt.with) == 0 {
-			req.Properties, req.Transforms = byHand(j, last)
-		}
-	case len(args) == 1:
-		req.Package = args[0]
-	default:
-		return res, req, wrongCall("nothing has been tried in %s yet\nhint: name the log of the set-up that failed, or its package", req.Dir)
-	}
-	if req.Package == "" {
-		return res, req, fmt.Errorf("the log does not say which package was run\nhint: hollowkey retry PACKAGE%s", a.where())
-	}
-	for _, i := range j.InForce(m.Name()) {
-		req.Changes = append(req.Changes, i.Seq)
-		if !slices.Contains(known, i.Seq) {
-			res.Since = append(res.Since, journalItem{Change: i.Seq, Plan: i.Title, Words: i.Step.Words(), Step: *i.Step, Status: i.Status, Before: *i.Before, After: *i.After})
-		}
-		if s := i.Step; s.Kind == "command" && strings.EqualFold(s.Args["package"], req.Package) {
-			req.Properties = append(req.Properties, strings.FieldsFunc(s.Args["properties"], func(r rune) bool { return r == '\n' })...)
-			req.Transforms = append(req.Transforms, strings.FieldsFunc(s.Args["transforms"], func(r rune) bool { return r == ';' })...)
-		}
-	}
-	slices.Sort(req.Properties)
-	slices.Sort(req.Transforms)
-	req.Properties, req.Transforms = slices.Compact(req.Properties), slices.Compact(req.Transforms)
-	slices.Reverse(res.Since)
-	return res, req, nil
-}
-
-// byHand are the properties and transforms of an attempt that no step brought:
-// those of steps count only while the step is in force.
-func byHand(j *fix.Journal, last *casefile.Attempt) (properties, transforms []string) {
-	var stepped []string
-	for _, i := range j.Items() {
-		if i.Step.Kind == "command" {
-			stepped = append(stepped, strings.Split(i.Step.Args["properties"], "\n")...)
-			stepped = append(stepped, strings.Split(i.Step.Args["transforms"], ";")...)
-		}
-	}
-	mine := func(list []string) []string {
-		return slices.DeleteFunc(slices.Clone(list), func(x string) bool { return slices.Contains(stepped, x) })
-	}
-	return mine(last.Properties), mine(last.Transforms)
-}
-
-// orderOf gives the places of actions in a package on the machine.
-func (a *app) orderOf(m machine.Machine, pack string) func(string) int {
-	db, f, err := targets.Open(m, pack)
-	if err != nil {
-		return nil
-	}
-	defer f.Close()
-	return retry.Order(db)
 }
 
 func (a *app) retryText(r retryResult, dir string) string {

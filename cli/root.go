@@ -16,6 +16,7 @@ import (
 
 	"hollowkey/core/fix"
 	"hollowkey/core/record/casefile"
+	"hollowkey/core/why"
 )
 
 // The exit statuses; scripts depend on them.
@@ -80,7 +81,7 @@ func (a *app) status(err error) int {
 		return exitDone
 	case errors.Is(err, errNo):
 		return exitAnswer
-	case errors.As(err, &call), isCobraCall(err):
+	case errors.As(err, &call), errors.Is(err, why.ErrCall):
 		a.complain(err)
 		return exitCall
 	case errors.Is(err, context.Canceled):
@@ -110,14 +111,25 @@ func (a *app) complain(err error) {
 	}
 }
 
-// isCobraCall says whether cobra itself refused the call.
-func isCobraCall(err error) bool {
-	for _, start := range []string{"unknown command", "unknown flag", "unknown shorthand", "accepts ", "requires at least", "invalid argument", "flag needs an argument", "bad flag syntax", "if any flags in the group", "required flag"} {
-		if strings.HasPrefix(err.Error(), start) {
-			return true
-		}
+// refuseWrongCalls makes what cobra refuses a wrong call: flags that it cannot
+// read, arguments and groups of flags that do not fit.
+func refuseWrongCalls(c *cobra.Command) {
+	c.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return callError{err} })
+	fits := c.Args
+	if fits == nil {
+		fits = cobra.ArbitraryArgs
 	}
-	return false
+	c.Args = func(c *cobra.Command, args []string) error {
+		for _, check := range []func() error{func() error { return fits(c, args) }, c.ValidateRequiredFlags, c.ValidateFlagGroups} {
+			if err := check(); err != nil {
+				return callError{err}
+			}
+		}
+		return nil
+	}
+	for _, sub := range c.Commands() {
+		refuseWrongCalls(sub)
+	}
 }
 
 func (a *app) root() *cobra.Command {
@@ -162,6 +174,9 @@ Or see the whole way on made-up data:  hollowkey demo`,
 	flags.BoolVar(&a.json, "json", false, "print the result as JSON")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (as NO_COLOR does)")
 	flags.IntVar(&a.width, "width", 0, "columns to use (40 to 400; else the terminal's, 100 at most)")
-	root.AddCommand(a.newGuide(), a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newPackage(), a.newFix(), a.newUndo(), a.newJournal(), a.newCapture(), a.newReady(), a.newCache(), a.newLeftovers(), a.newStartup(), a.newRehearse(), a.newRetry(), a.newCase(), a.newGather(), a.newVersion())
+	root.AddCommand(a.newGuide(), a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newPackage(), a.newFix(), a.newUndo(),
+		a.newJournal(), a.newCapture(), a.newReady(), a.newCache(), a.newLeftovers(), a.newStartup(), a.newRehearse(), a.newRetry(), a.newCase(),
+		a.newGather(), a.newVersion())
+	refuseWrongCalls(root)
 	return root
 }

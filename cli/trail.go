@@ -10,20 +10,18 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"hollowkey/core/logs/dialects"
 	"hollowkey/core/logs/story"
-	"hollowkey/core/logs/textfile"
 	"hollowkey/core/logs/trail"
-	"hollowkey/core/why/verdict"
+	"hollowkey/core/why"
 )
 
 type trailOptions struct {
 	trail.Options
+	why      whyOptions
 	around   int
 	context  int
 	follow   bool
 	patience time.Duration
-	encoding string
 }
 
 func (a *app) newTrail() *cobra.Command {
@@ -39,20 +37,21 @@ read or is no set-up log, 2 wrong call; with --follow 3 when the set-up did not 
 		Example: "  hollowkey trail setup.log --failed\n  hollowkey trail setup.log --around 2442\n  hollowkey trail setup.log --properties 'Product*'\n  hollowkey trail setup.log --follow",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			enc, err := textfile.ParseEncoding(opt.encoding)
+			m, closeMachine, err := a.openNamedMachine()
 			if err != nil {
-				return callError{err}
+				return err
 			}
-			reading := textfile.Options{Encoding: enc}
+			defer closeMachine()
+			q := a.question(args, opt.why, m)
 			switch {
 			case opt.around < 0:
 				return wrongCall("--around %d is no line", opt.around)
 			case opt.around > 0:
-				return a.trailAround(c.Context(), args[0], reading, opt)
+				return a.trailAround(c.Context(), q, opt)
 			case opt.follow:
-				return a.trailFollow(c.Context(), args[0], reading, opt)
+				return a.trailFollow(c.Context(), q, opt)
 			}
-			t, err := readTrail(c.Context(), args[0], reading, opt.Options)
+			t, _, err := why.Trail(c.Context(), q, opt.Options)
 			if err != nil {
 				return err
 			}
@@ -69,34 +68,13 @@ read or is no set-up log, 2 wrong call; with --follow 3 when the set-up did not 
 	f.IntVar(&opt.context, "context", 10, "lines before and after, with --around")
 	f.BoolVar(&opt.follow, "follow", false, "go along with a log that is still being written, and end with the verdict")
 	f.DurationVar(&opt.patience, "patience", 10*time.Minute, "with --follow, give up after so long without a new line")
-	f.StringVar(&opt.encoding, "encoding", "detect", "encoding of the log, when it is told wrongly")
+	opt.why.bindReading(c)
 	return c
 }
 
-func readTrail(ctx context.Context, name string, reading textfile.Options, opt trail.Options) (*trail.Trail, error) {
-	f, err := openLog(name)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	s, err := dialects.Read(ctx, name, f, reading)
-	if err != nil {
-		return nil, explainNoLog(err)
-	}
-	v, err := verdict.Judge(s, verdict.Options{Reading: reading})
-	if err != nil {
-		return nil, err
-	}
-	return trail.Of(s, v, opt), nil
-}
-
-func (a *app) trailAround(ctx context.Context, name string, reading textfile.Options, opt trailOptions) error {
-	f, err := openLog(name)
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	lines, err := trail.Around(ctx, f, reading, opt.around, opt.context, opt.context)
+func (a *app) trailAround(ctx context.Context, q why.Question, opt trailOptions) error {
+	name := q.Logs[0]
+	lines, err := why.Around(ctx, q, opt.around, opt.context)
 	if err != nil {
 		return err
 	}
@@ -126,7 +104,8 @@ const followEvery = 500 * time.Millisecond
 
 // trailFollow reads the log again whenever it has grown, prints the steps that
 // are new, and ends with the verdict once the log says how the set-up ended.
-func (a *app) trailFollow(ctx context.Context, name string, reading textfile.Options, opt trailOptions) error {
+func (a *app) trailFollow(ctx context.Context, q why.Question, opt trailOptions) error {
+	name := q.Logs[0]
 	var size int64 = -1
 	shown := 0
 	lastGrowth := time.Now()
@@ -137,19 +116,18 @@ func (a *app) trailFollow(ctx context.Context, name string, reading textfile.Opt
 		}
 		if info.Size() != size {
 			size, lastGrowth = info.Size(), time.Now()
-			t, err := readTrail(ctx, name, reading, opt.Options)
+			t, _, err := why.Trail(ctx, q, opt.Options)
 			if err == nil {
 				for ; shown < len(t.Steps); shown++ {
 					fmt.Fprintln(a.out, stepLine(a.style, t.Steps[shown]))
 				}
 			}
-		} else if t, err := readTrail(ctx, name, reading, opt.Options); err == nil && t.Outcome != story.Unfinished && t.Outcome != story.Unknown || time.Since(lastGrowth) > opt.patience {
+		} else if t, v, err := why.Trail(ctx, q, opt.Options); err == nil && t.Outcome != story.Unfinished && t.Outcome != story.Unknown || time.Since(lastGrowth) > opt.patience {
 			if err != nil {
 				return err
 			}
 			fmt.Fprintln(a.out)
-			v := t.Verdict()
-			if err := verdictText(a.out, a.style, v, a.nextCommands(v, []string{name}, whyOptions{encoding: detectEncoding})); err != nil {
+			if err := verdictText(a.out, a.style, v, a.nextCommands(v, []string{name}, opt.why)); err != nil {
 				return err
 			}
 			if !v.Worked() {

@@ -7,9 +7,9 @@ import (
 	"testing"
 	"time"
 
-	"hollowkey/core/logs/finder"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/trail"
+	"hollowkey/core/why"
 	"hollowkey/core/why/verdict"
 )
 
@@ -77,7 +77,7 @@ func TestTrailFollows(t *testing.T) {
 
 func TestLogs(t *testing.T) {
 	dir := layOut(t)
-	out := decode[struct{ Logs []finder.Found }](t, mustRun(t, dir, 0, "logs", "--json", "--machine", twinName).out)
+	out := decode[struct{ Logs []why.Found }](t, mustRun(t, dir, 0, "logs", "--json", "--machine", twinName).out)
 	if len(out.Logs) != 5 {
 		t.Fatalf("%d logs on the twin, want 5: %+v", len(out.Logs), out.Logs)
 	}

@@ -1,44 +1,35 @@
 // Package finder finds the logs of set-ups on a machine: where the OS and
-// set-ups are known to leave them, newest first, with what each one is and how
-// it ended.
+// set-ups are known to leave them, newest first. What each one is and how it ended,
+// core/why says.
 package finder
 
 import (
-	"context"
 	"io"
 	"path"
 	"regexp"
 	"slices"
 	"strings"
 	"time"
-
-	"hollowkey/core/logs/story"
-	"hollowkey/core/machine"
-	"hollowkey/core/why/verdict"
 )
 
 // Limits of a search.
 const (
-	maxFound    = 500      // files that are looked into
-	maxSize     = 64 << 20 // bytes; a larger log is listed, not read
-	maxPerPlace = 4000     // entries of one folder
+	maxFound    = 500  // files; older ones are of setups that nobody asks about
+	maxPerPlace = 4000 // entries of one folder: a temporary folder that nobody clears has thousands
+	givenDepth  = 3    // levels below a folder that was named
 )
 
-// A Found log is a file that is a set-up log.
-type Found struct {
-	Path     string        `json:"path"`
-	Time     time.Time     `json:"time"`
-	Size     int64         `json:"size"`
-	Dialect  story.Dialect `json:"dialect"`
-	Product  string        `json:"product,omitempty"`
-	Outcome  story.Outcome `json:"outcome"`
-	ExitCode *int          `json:"exit_code"`
-	Cause    string        `json:"cause,omitempty"`
+// A File is one entry of a folder, as a disk lists it.
+type File struct {
+	Path   string
+	Folder bool
+	Size   int64 // bytes
+	Time   time.Time
 }
 
-// Disk is what a search needs of a machine.
+// Disk is what a search needs of a machine; paths are the machine's own.
 type Disk interface {
-	ReadDir(path string) ([]machine.FileInfo, error)
+	ReadDir(path string) ([]File, error)
 	Open(path string) (io.ReadCloser, error)
 }
 
@@ -73,34 +64,25 @@ var (
 	skipName = regexp.MustCompile(`(?i)^(?:readme|licen[cs]e|eula|notice)`)
 )
 
-// Find looks through the known places, or those that are given, and reads what
-// looks like a log. Logs come newest first.
-func Find(ctx context.Context, disk Disk, given []string, opt verdict.Options) ([]Found, error) {
+// Find looks through the known places, or those that are given, for files that
+// look like logs, newest first. Folders that cannot be read are passed over.
+func Find(disk Disk, given []string) []File {
 	where := places
 	if len(given) > 0 {
 		where = nil
 		for _, g := range given {
-			where = append(where, place{g, 3})
+			where = append(where, place{g, givenDepth})
 		}
 	}
-	var files []machine.FileInfo
+	var files []File
 	for _, p := range where {
 		for _, folder := range expand(disk, p.pattern) {
 			files = append(files, list(disk, folder, p.depth)...)
 		}
 	}
-	slices.SortStableFunc(files, func(a, b machine.FileInfo) int { return b.Time.Compare(a.Time) })
-	files = slices.CompactFunc(files, func(a, b machine.FileInfo) bool { return strings.EqualFold(a.Path, b.Path) })
-	var found []Found
-	for _, f := range files[:min(len(files), maxFound)] {
-		if err := ctx.Err(); err != nil {
-			return found, err
-		}
-		if l, ok := look(ctx, disk, f, opt); ok {
-			found = append(found, l)
-		}
-	}
-	return found, nil
+	slices.SortStableFunc(files, func(a, b File) int { return b.Time.Compare(a.Time) })
+	files = slices.CompactFunc(files, func(a, b File) bool { return strings.EqualFold(a.Path, b.Path) })
+	return files[:min(len(files), maxFound)]
 }
 
 // expand puts the folders that are there in place of each star.
@@ -122,7 +104,7 @@ func expand(disk Disk, pattern string) []string {
 	return out
 }
 
-func list(disk Disk, folder string, depth int) (files []machine.FileInfo) {
+func list(disk Disk, folder string, depth int) (files []File) {
 	entries, err := disk.ReadDir(folder)
 	if err != nil {
 		return nil
@@ -137,29 +119,4 @@ func list(disk Disk, folder string, depth int) (files []machine.FileInfo) {
 		}
 	}
 	return files
-}
-
-func look(ctx context.Context, disk Disk, f machine.FileInfo, opt verdict.Options) (Found, bool) {
-	out := Found{Path: f.Path, Time: f.Time, Size: f.Size, Outcome: story.Unknown}
-	if f.Size > maxSize {
-		out.Dialect, out.Cause = "?", "too large to be read here; name it to why"
-		return out, true
-	}
-	r, err := disk.Open(f.Path)
-	if err != nil {
-		return out, false
-	}
-	defer r.Close()
-	v, err := verdict.Reach(ctx, verdict.Input{Name: f.Path, Text: r}, opt)
-	if err != nil {
-		return out, false
-	}
-	out.Dialect, out.Outcome, out.ExitCode = v.Logs[0].Dialect, v.Outcome, v.ExitCode
-	if v.Product.Name != nil {
-		out.Product = *v.Product.Name
-	}
-	if !v.Worked() && v.Cause.Class != nil {
-		out.Cause = *v.Cause.Class
-	}
-	return out, true
 }

@@ -5,8 +5,6 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
-
-	"hollowkey/core/machine"
 )
 
 // Local is the disk of the computer that the program runs on.
@@ -16,12 +14,12 @@ type Local struct{}
 func (Local) Known() bool { return runtime.GOOS == "windows" }
 
 // ReadDir lists a folder.
-func (Local) ReadDir(p string) ([]machine.FileInfo, error) {
+func (Local) ReadDir(p string) ([]File, error) {
 	entries, err := os.ReadDir(p)
-	var out []machine.FileInfo
+	var out []File
 	for _, e := range entries {
 		if info, err := e.Info(); err == nil && (e.IsDir() || e.Type().IsRegular()) {
-			out = append(out, machine.FileInfo{Path: filepath.Join(p, e.Name()), Folder: e.IsDir(), Size: info.Size(), Time: info.ModTime()})
+			out = append(out, File{Path: filepath.Join(p, e.Name()), Folder: e.IsDir(), Size: info.Size(), Time: info.ModTime()})
 		}
 	}
 	return out, err

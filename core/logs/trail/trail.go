@@ -82,11 +82,19 @@ type Options struct {
 
 var phases = [...]string{"immediate", "deferred", "rollback"}
 
-// Of makes the trail of a story's last attempt.
-func Of(s *story.Story, v *verdict.Verdict, opt Options) *Trail {
+// An Ending is what a verdict knows of a story as a whole.
+type Ending struct {
+	Product  story.Identity
+	Outcome  story.Outcome
+	ExitCode *int
+	BrokeAt  story.BrokeAt
+}
+
+// Of makes the trail of a story's last attempt, which ended as v says.
+func Of(s *story.Story, v Ending, opt Options) *Trail {
 	a := s.Last()
 	t := &Trail{Schema: Schema, Log: s.Sources[0].Name, Dialect: s.Dialect, Lines: s.Sources[0].Lines, Outcome: v.Outcome, ExitCode: v.ExitCode,
-		Product: v.Product, Attempts: len(s.Attempts), BrokeAt: v.BrokeAt, Steps: []Step{}, verdict: v}
+		Product: v.Product, Attempts: len(s.Attempts), BrokeAt: v.BrokeAt, Steps: []Step{}}
 	if a == nil {
 		return t
 	}
@@ -120,9 +128,6 @@ func Of(s *story.Story, v *verdict.Verdict, opt Options) *Trail {
 	}
 	return t
 }
-
-// Verdict is the verdict that the trail was made with.
-func (t *Trail) Verdict() *verdict.Verdict { return t.verdict }
 
 // lowest says whether no failed action of that name runs inside x.
 func lowest(all []*story.Action, x *story.Action) bool {

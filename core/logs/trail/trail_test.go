@@ -8,10 +8,9 @@ import (
 
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
-	"hollowkey/core/why/verdict"
 )
 
-func sample() (*story.Story, *verdict.Verdict) {
+func sample() (*story.Story, Ending) {
 	sec := time.Second
 	value := func(n int) *int { return &n }
 	run := &story.Action{Name: "INSTALL", Start: 0, End: 90 * sec, EndLine: 90, Failed: true, Result: value(3), Place: story.Place{Line: 1}}
@@ -29,7 +28,7 @@ func sample() (*story.Story, *verdict.Verdict) {
 		Gaps: []story.Gap{{After: 29, Length: 55 * sec}},
 	}
 	s := &story.Story{Dialect: story.Engine, Sources: []story.Source{{Name: "x.log", Lines: 100}}, Attempts: []*story.Attempt{a}}
-	return s, &verdict.Verdict{Outcome: story.Failed, BrokeAt: story.BrokeAt{Action: &start.Name}}
+	return s, Ending{Outcome: story.Failed, BrokeAt: story.BrokeAt{Action: &start.Name}}
 }
 
 func TestOf(t *testing.T) {
@@ -66,7 +65,7 @@ func TestOf(t *testing.T) {
 }
 
 func TestOfNothing(t *testing.T) {
-	tr := Of(&story.Story{Sources: []story.Source{{Name: "x"}}}, &verdict.Verdict{}, Options{})
+	tr := Of(&story.Story{Sources: []story.Source{{Name: "x"}}}, Ending{}, Options{})
 	if len(tr.Steps) != 0 || tr.Steps == nil {
 		t.Errorf("%+v", tr)
 	}

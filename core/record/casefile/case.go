@@ -171,6 +171,25 @@ func AddEvidence(dir, name string) (string, error) {
 	}
 }
 
+// Keep copies logs and their verdict into a case; without an open one it does
+// nothing. What lies in the case is kept already, and its verdict with the
+// attempt.
+func Keep(dir string, logs []string, v *verdict.Verdict) error {
+	if !Exists(dir) {
+		return nil
+	}
+	for _, l := range logs {
+		if rel, err := filepath.Rel(dir, l); err == nil && filepath.IsLocal(rel) || l == "-" {
+			continue
+		}
+		if _, err := AddEvidence(dir, l); err != nil {
+			return err
+		}
+	}
+	_, err := AddVerdict(dir, v)
+	return err
+}
+
 func sameContents(in *os.File, at string) (bool, error) {
 	if _, err := in.Seek(0, io.SeekStart); err != nil {
 		return false, err

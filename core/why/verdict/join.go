@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"path"
 	"slices"
 	"strings"
 	"time"
@@ -16,29 +15,29 @@ import (
 // ReachAll reads logs that may belong to one attempt and judges them together:
 // the outer one (a bootstrapper's, or the one that began first) tells what was
 // set up and how it ended, an inner one that it leads to tells why. Files that
-// are no logs are passed over when skip is set.
-func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (*Verdict, error) {
-	var stories []*story.Story
-	var passed []string
+// are no logs are passed over when skip is set. The stories are those of the
+// files that were logs, in the same order.
+func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories []*story.Story, v *Verdict, err error) {
+	passed := 0
 	for _, in := range ins {
-		s, err := dialects.Read(ctx, in.Name, in.Text, opt.Reading)
+		s, err := Read(ctx, in, opt.Reading)
 		switch {
 		case err == nil:
 			stories = append(stories, s)
 		case skip && (errors.Is(err, dialects.ErrNoLog) || errors.Is(err, dialects.ErrBinary) || errors.Is(err, dialects.ErrEmpty)):
-			passed = append(passed, path.Base(in.Name))
+			passed++
 		default:
-			return nil, err
+			return nil, nil, err
 		}
 	}
 	if len(stories) == 0 {
-		return nil, fmt.Errorf("none of the %d files is a set-up log: %w", len(ins), dialects.ErrNoLog)
+		return nil, nil, fmt.Errorf("none of the %d files is a set-up log: %w", len(ins), dialects.ErrNoLog)
 	}
-	v, err := judgeAll(stories, opt)
-	if err == nil && len(passed) > 0 {
-		v.Remarks = append(v.Remarks, fmt.Sprintf("%d files were passed over, they are no set-up logs", len(passed)))
+	v, err = judgeAll(stories, opt)
+	if err == nil && passed > 0 {
+		v.Remarks = append(v.Remarks, fmt.Sprintf("%d files were passed over, they are no set-up logs", passed))
 	}
-	return v, err
+	return stories, v, err
 }
 
 // judged is a story with its verdict.

@@ -46,7 +46,7 @@ func reachFile(t *testing.T, names ...string) *Verdict {
 		defer f.Close()
 		ins = append(ins, Input{n, f})
 	}
-	v, err := ReachAll(context.Background(), ins, false, Options{})
+	_, v, err := ReachAll(context.Background(), ins, false, Options{})
 	if err != nil {
 		t.Fatalf("%v: %v", names, err)
 	}

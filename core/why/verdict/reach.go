@@ -30,11 +30,16 @@ type Options struct {
 // Reach reads a log and judges it. The errors of dialects.Read say when it is no
 // log at all.
 func Reach(ctx context.Context, in Input, opt Options) (*Verdict, error) {
-	s, err := dialects.Read(ctx, in.Name, in.Text, opt.Reading)
+	s, err := Read(ctx, in, opt.Reading)
 	if err != nil {
 		return nil, err
 	}
 	return Judge(s, opt)
+}
+
+// Read reads a log into its story.
+func Read(ctx context.Context, in Input, opt textfile.Options) (*story.Story, error) {
+	return dialects.Read(ctx, in.Name, in.Text, opt)
 }
 
 // Judge works out the verdict of a story.

@@ -6,6 +6,8 @@
 package verdict
 
 import (
+	"errors"
+	"fmt"
 	"slices"
 
 	"hollowkey/core/logs/story"
@@ -61,6 +63,23 @@ type Line struct {
 // are advice.
 func (v *Verdict) FirstWithSteps() int {
 	return slices.IndexFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 })
+}
+
+// ErrNoSuchRemedy says that a verdict has no remedy of that number.
+var ErrNoSuchRemedy = errors.New("no such remedy")
+
+// Choose gives the index of the remedy to take: the one of a number, counted
+// from 1, or for 0 the first that has steps; -1 when none has.
+func (v *Verdict) Choose(number int) (int, error) {
+	switch {
+	case number == 0:
+		return v.FirstWithSteps(), nil
+	case number < 1 || number > len(v.Remedies):
+		return -1, fmt.Errorf("--remedy %d: the verdict has %d remedies: %w", number, len(v.Remedies), ErrNoSuchRemedy)
+	case len(v.Remedies[number-1].Steps) == 0:
+		return -1, fmt.Errorf("remedy %d is advice for a person: %s", number, v.Remedies[number-1].Title)
+	}
+	return number - 1, nil
 }
 
 // Worked says whether the set-up did its work, with or without a restart due.

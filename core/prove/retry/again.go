@@ -1,0 +1,228 @@
+package retry
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"hollowkey/core/fix"
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/twin"
+	"hollowkey/core/package/targets"
+	"hollowkey/core/prove/rehearse"
+	"hollowkey/core/record/casefile"
+	"hollowkey/core/why"
+	"hollowkey/core/why/verdict"
+)
+
+// A Wish is what a person asks of a retry.
+type Wish struct {
+	Dir         string // the case's folder
+	Of          string // a log of the attempt before, or the package; empty: the case's last attempt
+	Given, With []string
+	User        string
+	Question    why.Question // how logs are read and judged; its Logs are not looked at
+	Now         time.Time
+	Progress    func(action string) // may be nil
+}
+
+// A Result is an attempt, compared with the one before.
+type Result struct {
+	Attempt *casefile.Attempt
+	Before  *verdict.Verdict // nil where there was none
+	Change  Change
+	Words   string
+	Since   []fix.Item // changes that the attempt before did not have, oldest first
+}
+
+// ErrNothingTried says that the case has no attempt to repeat.
+var ErrNothingTried = errors.New("nothing has been tried yet")
+
+// ErrNoPackage says that a log names no package that could be run.
+var ErrNoPackage = errors.New("the log does not say which package was run")
+
+// Again runs the setup again, judges the new log and compares. The attempt is
+// kept in the case.
+func Again(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*Result, error) {
+	w.Question.Machine = m
+	res, req, err := prepare(ctx, m, j, w)
+	if err != nil {
+		return nil, err
+	}
+	attempt, err := Run(ctx, m, req)
+	if err != nil {
+		return nil, err
+	}
+	log := attempt.LogPath(req.Dir)
+	if attempt.Verdict, err = w.verdict(ctx, log); err != nil {
+		return nil, err
+	}
+	if err := casefile.Keep(req.Dir, []string{log}, attempt.Verdict); err != nil {
+		return nil, err
+	}
+	res.Attempt, res.Change = attempt, Compare(res.Before, attempt.Verdict, orderOf(m, req.Package))
+	res.Words = Words(res.Change, res.Before, attempt.Verdict)
+	attempt.Compared = string(res.Change)
+	return res, attempt.End(req.Dir)
+}
+
+func (w Wish) verdict(ctx context.Context, log string) (*verdict.Verdict, error) {
+	q := w.Question
+	q.Logs, q.Said, q.Exit = []string{log}, "", nil
+	ans, err := why.Ask(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	return ans.Verdict, nil
+}
+
+// prepare works out which setup is run again, as whom and with what, and which
+// attempt it is compared with.
+func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*Result, Request, error) {
+	res := &Result{}
+	req := Request{Dir: w.Dir, Properties: w.Given, Transforms: w.With, User: w.User, Now: w.Now, Progress: w.Progress}
+	past, err := casefile.Attempts(req.Dir)
+	if err != nil {
+		return nil, req, err
+	}
+	past = slices.DeleteFunc(past, func(p *casefile.Attempt) bool { return !p.Done || p.Verdict == nil })
+	var last *casefile.Attempt
+	if n := len(past); n > 0 {
+		last = past[n-1]
+	}
+	var known []int // changes that the attempt before had
+	switch {
+	case w.Of != "" && !SetupFile(w.Of):
+		if res.Before, err = w.verdict(ctx, w.Of); err != nil {
+			return nil, req, err
+		}
+		req.Package = res.Before.Package
+		if _, err := m.Account(res.Before.User); err == nil && req.User == "" {
+			req.User = res.Before.User
+		}
+		if last != nil && strings.EqualFold(last.Package, req.Package) { // tried since
+			res.Before, known = last.Verdict, last.Changes
+		}
+	case last != nil && (w.Of == "" || strings.EqualFold(last.Package, w.Of)):
+		res.Before, known, req.Package = last.Verdict, last.Changes, last.Package
+		req.User = first(req.User, last.User)
+		if len(w.Given)+len(w.With) == 0 {
+			req.Properties, req.Transforms = byHand(j, last)
+		}
+	case w.Of != "":
+		req.Package = w.Of
+	default:
+		return nil, req, ErrNothingTried
+	}
+	if req.Package == "" {
+		return nil, req, ErrNoPackage
+	}
+	for _, i := range j.InForce(m.Name()) {
+		req.Changes = append(req.Changes, i.Seq)
+		if !slices.Contains(known, i.Seq) {
+			res.Since = append(res.Since, i)
+		}
+	}
+	req.handOn(j.InForce(m.Name()))
+	slices.Reverse(res.Since)
+	return res, req, nil
+}
+
+// SetupFile says whether a name is that of a package or program, not of a log.
+func SetupFile(name string) bool {
+	switch strings.ToLower(filepath.Ext(strings.ReplaceAll(name, `\`, "/"))) {
+	case ".msi", ".msp", ".exe", ".msix", ".appx", ".msixbundle", ".appxbundle":
+		return true
+	}
+	return false
+}
+
+// handOn gives the setup the properties and transforms that steps in force wrote
+// into a command file for it.
+func (r *Request) handOn(inForce []fix.Item) {
+	for _, i := range inForce {
+		if s := i.Step; s.Kind == "command" && strings.EqualFold(s.Args["package"], r.Package) {
+			r.Properties = append(r.Properties, parted(s.Args["properties"], '\n')...)
+			r.Transforms = append(r.Transforms, parted(s.Args["transforms"], ';')...)
+		}
+	}
+	slices.Sort(r.Properties)
+	slices.Sort(r.Transforms)
+	r.Properties, r.Transforms = slices.Compact(r.Properties), slices.Compact(r.Transforms)
+}
+
+func parted(text string, at rune) []string {
+	return strings.FieldsFunc(text, func(r rune) bool { return r == at })
+}
+
+// byHand are the properties and transforms of an attempt that no step brought:
+// those of steps count only while the step is in force.
+func byHand(j *fix.Journal, last *casefile.Attempt) (properties, transforms []string) {
+	var stepped []string
+	for _, i := range j.Items() {
+		if i.Step.Kind == "command" {
+			stepped = append(stepped, parted(i.Step.Args["properties"], '\n')...)
+			stepped = append(stepped, parted(i.Step.Args["transforms"], ';')...)
+		}
+	}
+	mine := func(list []string) []string {
+		return slices.DeleteFunc(slices.Clone(list), func(x string) bool { return slices.Contains(stepped, x) })
+	}
+	return mine(last.Properties), mine(last.Transforms)
+}
+
+// orderOf gives the places of actions in a package on the machine; nil when it
+// cannot be read there.
+func orderOf(m machine.Machine, pack string) func(string) int {
+	db, f, err := targets.Open(m, pack)
+	if err != nil {
+		return nil
+	}
+	defer f.Close()
+	return Order(db)
+}
+
+// Trial applies a plan to a copy of the twin and rehearses the setup of the
+// verdict there. The twin is not touched. inForce are the changes in force on
+// the twin itself.
+func Trial(ctx context.Context, t *twin.Twin, p fix.Plan, before *verdict.Verdict, inForce []fix.Item, now func() time.Time) (*Result, error) {
+	if before == nil || before.Package == "" {
+		return nil, fmt.Errorf("%w\nhint: name the log of a setup that ran a package", ErrNoPackage)
+	}
+	copied, done, err := rehearse.Scratch(t.Folder())
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	temp, err := os.MkdirTemp("", "hollowkey-case-*")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(temp)
+	j, err := fix.OpenJournal(temp, now)
+	if err != nil {
+		return nil, err
+	}
+	if err := p.Apply(copied, j); err != nil {
+		return nil, err
+	}
+	req := Request{Dir: temp, Package: before.Package, Now: now()}
+	if _, err := t.Account(before.User); err == nil {
+		req.User = before.User
+	}
+	req.handOn(slices.Concat(j.InForce(t.Name()), inForce))
+	attempt, err := Run(ctx, copied, req)
+	if err != nil {
+		return nil, err
+	}
+	if attempt.Verdict, err = (Wish{}).verdict(ctx, attempt.LogPath(temp)); err != nil {
+		return nil, err
+	}
+	c := Compare(before, attempt.Verdict, orderOf(t, req.Package))
+	return &Result{Attempt: attempt, Before: before, Change: c, Words: Words(c, before, attempt.Verdict)}, nil
+}

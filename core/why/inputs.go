@@ -1,0 +1,129 @@
+package why
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"hollowkey/core/logs/dialects"
+	"hollowkey/core/why/verdict"
+)
+
+// maxLogs is how many files are judged together. One attempt leaves a handful of
+// logs; more is a folder of other things.
+const maxLogs = 200
+
+// inputs are opened logs.
+type inputs struct {
+	names  []string
+	logs   []verdict.Input
+	folder bool // they were found in a folder, so some may be no logs
+	files  []*os.File
+	stop   func() // ends the counting
+}
+
+func (in *inputs) close() {
+	for _, f := range in.files {
+		f.Close()
+	}
+	if in.stop != nil {
+		in.stop()
+	}
+}
+
+// open opens the logs of a question, with its watcher over all of them.
+func (q Question) open() (in inputs, err error) {
+	if in.names, in.folder, err = Unfold(q.Logs); err != nil {
+		return in, err
+	}
+	total := int64(0)
+	var readers []io.Reader
+	for _, n := range in.names {
+		if n == "-" && q.Stdin != nil {
+			readers = append(readers, q.Stdin)
+			continue
+		}
+		f, err := OpenLog(n)
+		if err != nil {
+			in.close()
+			return in, err
+		}
+		if info, err := f.Stat(); err == nil {
+			total += info.Size()
+		}
+		in.files, readers = append(in.files, f), append(readers, f)
+	}
+	count := func(r io.Reader) io.Reader { return r }
+	if q.Watch != nil {
+		count, in.stop = q.Watch(total)
+	}
+	for i, r := range readers {
+		in.logs = append(in.logs, verdict.Input{Name: in.names[i], Text: count(r)})
+	}
+	return in, nil
+}
+
+// Unfold puts the files of a folder in its place; hidden ones and folders below
+// it are left out.
+func Unfold(args []string) (names []string, folder bool, err error) {
+	for _, arg := range args {
+		info, err := os.Stat(arg)
+		if err != nil || !info.IsDir() {
+			names = append(names, arg)
+			continue
+		}
+		folder = true
+		entries, err := os.ReadDir(arg)
+		if err != nil {
+			return nil, true, err
+		}
+		for _, e := range entries {
+			if e.Type().IsRegular() && !strings.HasPrefix(e.Name(), ".") {
+				names = append(names, filepath.Join(arg, e.Name()))
+			}
+		}
+		if len(entries) == 0 {
+			return nil, true, fmt.Errorf("%s: the folder is empty", arg)
+		}
+	}
+	if len(names) > maxLogs {
+		return nil, folder, fmt.Errorf("%d files are more than the %d that are read together\nhint: name the logs of one attempt", len(names), maxLogs)
+	}
+	return names, folder, nil
+}
+
+// OpenLog opens a log; a folder or a missing file is said to be one.
+func OpenLog(name string) (*os.File, error) {
+	f, err := os.Open(name)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return nil, fmt.Errorf("%s: there is no such file\nhint: look at the spelling, or at which folder you are in", name)
+	case errors.Is(err, fs.ErrPermission):
+		return nil, fmt.Errorf("%s: access is denied\nhint: copy the log to a folder of your own, or use an elevated prompt", name)
+	case err != nil:
+		return nil, err
+	}
+	if info, err := f.Stat(); err == nil && info.IsDir() {
+		f.Close()
+		return nil, fmt.Errorf("%s: this is a folder", name)
+	}
+	return f, nil
+}
+
+// explain adds what to do when a file is no setup log.
+func explain(err error) error {
+	const verbose = "make a verbose log with: msiexec /i PACKAGE /l*v setup.log"
+	switch {
+	case errors.Is(err, dialects.ErrEmpty):
+		return fmt.Errorf("%w\nhint: the setup may still run, or may have had no right to write it; %s", err, verbose)
+	case errors.Is(err, dialects.ErrBinary):
+		return fmt.Errorf("%w\nhint: name the log that the setup wrote, not the package; %s", err, verbose)
+	case errors.Is(err, dialects.ErrNoLog):
+		return fmt.Errorf("%w\nhint: %s", err, verbose)
+	}
+	return err
+}

@@ -1,0 +1,88 @@
+package why
+
+import (
+	"context"
+	"io"
+	"time"
+
+	"hollowkey/core/logs/finder"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/machine"
+	"hollowkey/core/why/verdict"
+)
+
+// maxSurveyed is how large a log may be to be read in a survey, in bytes; a
+// larger one is listed. A list of logs is to come back within seconds.
+const maxSurveyed = 64 << 20
+
+// A Found log is a file of a machine that is a setup log, with how it ended.
+type Found struct {
+	Path     string        `json:"path"`
+	Time     time.Time     `json:"time"`
+	Size     int64         `json:"size"`
+	Dialect  story.Dialect `json:"dialect"`
+	Product  string        `json:"product,omitempty"`
+	Outcome  story.Outcome `json:"outcome"`
+	ExitCode *int          `json:"exit_code"`
+	Cause    string        `json:"cause,omitempty"`
+}
+
+// Survey finds the logs on a machine's disk, in the known places or in those
+// that are given, newest first, and judges each as Ask would.
+func Survey(ctx context.Context, disk finder.Disk, given []string, q Question) ([]Found, error) {
+	opt, err := q.options()
+	if err != nil {
+		return nil, err
+	}
+	var found []Found
+	for _, f := range finder.Find(disk, given) {
+		if err := ctx.Err(); err != nil {
+			return found, err
+		}
+		if l, ok := look(ctx, disk, f, opt); ok {
+			found = append(found, l)
+		}
+	}
+	return found, nil
+}
+
+// look judges one file; ok is false when it is no setup log.
+func look(ctx context.Context, disk finder.Disk, f finder.File, opt verdict.Options) (out Found, ok bool) {
+	out = Found{Path: f.Path, Time: f.Time, Size: f.Size, Outcome: story.Unknown}
+	if f.Size > maxSurveyed {
+		out.Dialect, out.Cause = "?", "too large to be read here; name it to why"
+		return out, true
+	}
+	r, err := disk.Open(f.Path)
+	if err != nil {
+		return out, false
+	}
+	defer r.Close()
+	v, err := verdict.Reach(ctx, verdict.Input{Name: f.Path, Text: r}, opt)
+	if err != nil {
+		return out, false
+	}
+	out.Dialect, out.Outcome, out.ExitCode = v.Logs[0].Dialect, v.Outcome, v.ExitCode
+	if v.Product.Name != nil {
+		out.Product = *v.Product.Name
+	}
+	if !v.Worked() && v.Cause.Class != nil {
+		out.Cause = *v.Cause.Class
+	}
+	return out, true
+}
+
+// DiskOf lets a machine's disk be surveyed.
+func DiskOf(m machine.Files) finder.Disk { return disk{m} }
+
+type disk struct{ m machine.Files }
+
+func (d disk) Open(path string) (io.ReadCloser, error) { return d.m.Open(path) }
+
+func (d disk) ReadDir(path string) (files []finder.File, err error) {
+	list, err := d.m.ReadDir(path)
+	for _, i := range list {
+		files = append(files, finder.File{Path: i.Path, Folder: i.Folder, Size: i.Size, Time: i.Time})
+	}
+	return files, err
+}

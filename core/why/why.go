@@ -1,0 +1,168 @@
+// Package why is the whole way from what a person has — logs, the words of a
+// dialog, a number — to a verdict with its remedies in order. Every command that
+// needs a verdict goes this way, so all of them know the site's signs, the
+// machine and the package alike.
+//
+// docs/architecture.md walks along it.
+package why
+
+import (
+	"context"
+	"errors"
+	"io"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+	"hollowkey/core/logs/trail"
+	"hollowkey/core/machine"
+	"hollowkey/core/step"
+	"hollowkey/core/why/checks"
+	"hollowkey/core/why/gatefix"
+	"hollowkey/core/why/signs"
+	"hollowkey/core/why/verdict"
+)
+
+// A Question is what a person has of a setup that failed.
+type Question struct {
+	Logs     []string // names of files and folders; "-" is Stdin
+	Said     string   // what a dialog said
+	Exit     *int     // what the setup ended with
+	Signs    string   // folder of the site's own signs
+	Encoding string   // of the logs; DetectEncoding, or empty, finds it out
+	Machine  machine.Machine
+	Stdin    io.Reader
+	// Watch is told how many bytes there are to read, and gives what counts
+	// them and what ends the counting; may be nil.
+	Watch func(total int64) (count func(io.Reader) io.Reader, stop func())
+}
+
+// DetectEncoding is the encoding to give when it is to be found out.
+const DetectEncoding = "detect"
+
+// An Answer is a verdict with what it was reached from.
+type Answer struct {
+	Verdict *verdict.Verdict
+	Logs    []string       // the files that were read, folders unfolded
+	Stories []*story.Story // what they tell, in the same order
+}
+
+var (
+	// ErrNothingAsked says that a question names no log, no words and no number.
+	ErrNothingAsked = errors.New("requires at least 1 arg: a log, or --said or --exit\nhint: hollowkey logs finds logs")
+	// ErrCall is wrapped by errors that the wording of the question is to blame for.
+	ErrCall = errors.New("wrong call")
+)
+
+// Ask reaches the verdict. Its remedies stand in the order in which they should
+// be tried. The errors of dialects.Read say when a file is no log at all.
+func Ask(ctx context.Context, q Question) (*Answer, error) {
+	opt, err := q.options()
+	if err != nil {
+		return nil, err
+	}
+	told := q.Said != "" || q.Exit != nil
+	if len(q.Logs) == 0 {
+		if !told {
+			return nil, callError{ErrNothingAsked}
+		}
+		v, err := verdict.Said(q.Said, q.Exit, opt)
+		if err != nil {
+			return nil, err
+		}
+		step.Order(v.Remedies)
+		return &Answer{Verdict: v}, nil
+	}
+	ans, err := q.judge(ctx, opt)
+	if err != nil {
+		return nil, explain(err)
+	}
+	if q.Machine != nil {
+		gatefix.Add(ans.Verdict, q.Machine)
+	}
+	step.Order(ans.Verdict.Remedies)
+	if told {
+		ans.Verdict.Compare(q.Said, q.Exit)
+	}
+	return ans, nil
+}
+
+// judge reads the logs and judges them together.
+func (q Question) judge(ctx context.Context, opt verdict.Options) (*Answer, error) {
+	in, err := q.open()
+	if err != nil {
+		return nil, err
+	}
+	defer in.close()
+	ans := &Answer{Logs: in.names}
+	ans.Stories, ans.Verdict, err = verdict.ReachAll(ctx, in.logs, in.folder, opt)
+	return ans, err
+}
+
+// Trail walks along one log, with the verdict that marks where it broke.
+func Trail(ctx context.Context, q Question, opt trail.Options) (*trail.Trail, *verdict.Verdict, error) {
+	ans, err := Ask(ctx, q)
+	if err != nil {
+		return nil, nil, err
+	}
+	return ans.Trail(opt), ans.Verdict, nil
+}
+
+// Trail is the course of the log that the verdict is about, nil when there is
+// none.
+func (a *Answer) Trail(opt trail.Options) *trail.Trail {
+	if len(a.Stories) == 0 {
+		return nil
+	}
+	v := a.Verdict
+	return trail.Of(a.Stories[0], trail.Ending{Product: v.Product, Outcome: v.Outcome, ExitCode: v.ExitCode, BrokeAt: v.BrokeAt}, opt)
+}
+
+// Around reads the lines of the question's one log before and after a line.
+func Around(ctx context.Context, q Question, line, each int) ([]trail.Said, error) {
+	opt, err := q.options()
+	if err != nil {
+		return nil, err
+	}
+	in, err := q.open()
+	if err != nil {
+		return nil, err
+	}
+	defer in.close()
+	return trail.Around(ctx, in.logs[0].Text, opt.Reading, line, each, each)
+}
+
+// TrailOf walks along one log whose verdict is known already.
+func TrailOf(ctx context.Context, log string, v *verdict.Verdict, opt trail.Options) (*trail.Trail, error) {
+	in, err := Question{Logs: []string{log}}.open()
+	if err != nil {
+		return nil, err
+	}
+	defer in.close()
+	s, err := verdict.Read(ctx, in.logs[0], textfile.Options{})
+	if err != nil {
+		return nil, explain(err)
+	}
+	return (&Answer{Verdict: v, Stories: []*story.Story{s}}).Trail(opt), nil
+}
+
+// options are the question's as the verdict takes them.
+func (q Question) options() (out verdict.Options, err error) {
+	if q.Encoding != "" {
+		if out.Reading.Encoding, err = textfile.ParseEncoding(q.Encoding); err != nil {
+			return out, callError{err}
+		}
+	}
+	if q.Machine != nil {
+		out.Machine = checks.On(q.Machine)
+	}
+	if q.Signs != "" {
+		out.Signs, err = signs.WithSite(q.Signs)
+	}
+	return out, err
+}
+
+// A callError is an error of the question's wording.
+type callError struct{ error }
+
+func (e callError) Unwrap() error        { return e.error }
+func (e callError) Is(target error) bool { return target == ErrCall }
