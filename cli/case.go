@@ -5,12 +5,12 @@ import (
 	"io"
 	"os"
 	"path/filepath"
-	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
 	"hollowkey/core/fix"
+	"hollowkey/core/machine"
 	"hollowkey/core/record/casefile"
 	"hollowkey/core/why/verdict"
 )
@@ -150,8 +150,8 @@ func (a *app) newCaseClose() *cobra.Command {
 	return c
 }
 
-// caseStand is how a case stands.
-type caseStand struct {
+// caseResult is what case prints as JSON.
+type caseResult struct {
 	Schema   string              `json:"schema"`
 	Folder   string              `json:"folder"`
 	About    *casefile.About     `json:"about"`
@@ -161,64 +161,35 @@ type caseStand struct {
 	Holds    []string            `json:"holds"`
 	Commands []casefile.Command  `json:"commands"`
 	Next     string              `json:"next"`
-	journal  *fix.Journal
 }
 
-func (a *app) caseStand() (st caseStand, err error) {
+// caseStand reads the case; opening its journal on the machine settles what a
+// crash left open.
+func (a *app) caseStand(m machine.Machine) (casefile.Stand, error) {
 	dir, err := a.needCase()
 	if err != nil {
-		return st, err
+		return casefile.Stand{}, err
 	}
 	if _, err := os.Stat(dir); err != nil {
-		return st, fmt.Errorf("%w\nhint: hollowkey case open --case %s", err, quoteArgument(dir))
+		return casefile.Stand{}, fmt.Errorf("%w\nhint: hollowkey case open --case %s", err, quoteArgument(dir))
 	}
-	st = caseStand{Schema: "hollowkey.case/1", Folder: dir, Holds: []string{}}
-	if casefile.Exists(dir) {
-		c, err := casefile.Load(dir, a.now)
-		if err != nil {
-			return st, err
-		}
-		st.About = &c.About
+	j, err := fix.OpenJournal(dir, a.now)
+	if m != nil && err == nil {
+		j, err = a.openJournal(m)
 	}
-	if st.Verdicts, err = casefile.Verdicts(dir); err != nil {
-		return st, err
+	if err != nil {
+		return casefile.Stand{}, err
 	}
-	if st.Attempts, err = casefile.Attempts(dir); err != nil {
-		return st, err
-	}
-	if st.Commands, err = casefile.Commands(dir); err != nil {
-		return st, err
-	}
-	if a.machine != "" {
-		m, done, err := a.openMachine()
-		if err != nil {
-			return st, err
-		}
-		defer done()
-		st.journal, err = a.openJournal(m) // settles what a crash left open
-		if err != nil {
-			return st, err
-		}
-	} else if st.journal, err = fix.OpenJournal(dir, a.now); err != nil {
-		return st, err
-	}
-	st.Changes = journalJSON(st.journal, st.journal.Items())
-	for _, h := range st.journal.Holds("", "") {
-		if t := h.Hold + " on " + h.Machine; len(st.Holds) == 0 || st.Holds[len(st.Holds)-1] != t {
-			st.Holds = append(st.Holds, t)
-		}
-	}
-	st.Next = a.caseNext(st)
-	return st, nil
+	return casefile.StandOf(dir, j, a.now)
 }
 
 // caseNext says what to type next.
-func (a *app) caseNext(st caseStand) string {
+func (a *app) caseNext(st casefile.Stand) string {
 	where := a.where()
 	if a.machine == "" && st.About != nil && st.About.Machine != "" {
 		where = " --machine " + quoteArgument(st.About.Machine) + where
 	}
-	if slices.ContainsFunc(st.journal.Items(), func(i fix.Item) bool { return i.InPart && i.Status == "done" && i.Hold == "" }) {
+	if st.CutOff() {
 		return "hollowkey undo" + where
 	}
 	if n := len(st.Attempts); n > 0 {
@@ -232,7 +203,7 @@ func (a *app) caseNext(st caseStand) string {
 		return "hollowkey fix " + quoteArgument(last.LogPath(st.Folder)) + where + " --preview"
 	}
 	switch {
-	case len(st.journal.Items()) > 0:
+	case len(st.Journal.Items()) > 0:
 		return "hollowkey retry" + where
 	case len(st.Verdicts) > 0:
 		return "hollowkey fix LOG" + where + " --preview"
@@ -241,18 +212,24 @@ func (a *app) caseNext(st caseStand) string {
 }
 
 func (a *app) caseShow() error {
-	st, err := a.caseStand()
+	m, done, err := a.openNamedMachine()
+	if err != nil {
+		return err
+	}
+	defer done()
+	st, err := a.caseStand(m)
 	if err != nil {
 		return err
 	}
 	if a.json {
-		return printJSON(a.out, st)
+		return printJSON(a.out, caseResult{"hollowkey.case/1", st.Folder, st.About, st.Verdicts, st.Attempts,
+			journalJSON(st.Journal, st.Journal.Items()), st.Holds(), st.Commands, a.caseNext(st)})
 	}
 	_, err = io.WriteString(a.out, a.caseText(st))
 	return err
 }
 
-func (a *app) caseText(st caseStand) string {
+func (a *app) caseText(st casefile.Stand) string {
 	var b strings.Builder
 	s := a.style
 	title := filepath.Base(st.Folder)
@@ -285,7 +262,7 @@ func (a *app) caseText(st caseStand) string {
 			b.WriteString(attemptLine(s, t))
 		}
 	}
-	if items := st.journal.Items(); len(items) > 0 {
+	if items := st.Journal.Items(); len(items) > 0 {
 		fmt.Fprintf(&b, "\n%s\n", s.bold("Changes"))
 		for _, i := range items {
 			fmt.Fprintf(&b, "%4d  %s  %s\n", i.Seq, pad(i.Status, 8), strings.Join(wrap(i.Step.Words(), s.Width, 16, true), "\n"))
@@ -298,7 +275,7 @@ func (a *app) caseText(st caseStand) string {
 		last := st.Commands[n-1]
 		fmt.Fprintf(&b, "\n%s %s, %s\n", s.faint("last typed:"), last.Time.Format("2006-01-02 15:04 UTC"), fit("hollowkey "+strings.Join(last.Args, " "), s.Width-36))
 	}
-	fmt.Fprintf(&b, "\n%s\n  %s\n", s.bold("Next:"), s.key(st.Next))
+	fmt.Fprintf(&b, "\n%s\n  %s\n", s.bold("Next:"), s.key(a.caseNext(st)))
 	return b.String()
 }
 

@@ -52,20 +52,17 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 		return err
 	}
 	o := gather.Options{Logs: names, Now: a.now()}
-	var hosts []string
-	users := slices.Clone(opt.names)
-	if a.machine != "" {
-		m, done, err := a.openMachine()
-		if err != nil {
-			return err
-		}
-		defer done()
-		o.Machine, hosts = m, append(hosts, m.Name())
-		users = append(users, userNames(m)...)
+	m, done, err := a.openNamedMachine()
+	if err != nil {
+		return err
 	}
+	defer done()
+	o.Machine = m
+	users, hosts := machine.PrivateNames(m)
+	users = append(users, opt.names...)
 	if a.caseDir != "" || a.machine != "" && a.machine != "live" {
-		if dir := a.caseFolder(); fileThere(dir) {
-			o.Case = dir
+		if _, err := os.Stat(a.caseFolder()); err == nil {
+			o.Case = a.caseFolder()
 		}
 	}
 	if len(names) == 0 && o.Case == "" {
@@ -94,14 +91,6 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 	}
 	_, err = io.WriteString(a.out, a.gatherText(rep, opt.out))
 	return err
-}
-
-func userNames(m machine.Machine) []string {
-	list, err := m.UserNames()
-	if err != nil {
-		return nil
-	}
-	return list
 }
 
 func (a *app) gatherPreview(o gather.Options) error {

@@ -244,3 +244,15 @@ func IsKey(path string) bool {
 	}
 	return false
 }
+
+// PrivateNames are the names of a machine's users and its own, which what leaves
+// it must not show. m may be nil.
+func PrivateNames(m Machine) (users, hosts []string) {
+	if m == nil {
+		return nil, nil
+	}
+	if list, err := m.UserNames(); err == nil {
+		users = list
+	}
+	return users, []string{m.Name()}
+}

@@ -58,6 +58,7 @@ type Case struct {
 const (
 	aboutName    = "case.yaml"
 	commandsName = "commands.ndjson"
+	evidenceName = "evidence"
 	maxAbout     = 4 << 20 // bytes
 	maxRecords   = 64 << 20
 )
@@ -147,7 +148,7 @@ func AddEvidence(dir, name string) (string, error) {
 		return "", err
 	}
 	defer in.Close()
-	to := filepath.Join(dir, "evidence")
+	to := filepath.Join(dir, evidenceName)
 	if err := os.MkdirAll(to, 0o755); err != nil {
 		return "", err
 	}

@@ -1,0 +1,102 @@
+package casefile
+
+import (
+	"os"
+	"path/filepath"
+	"slices"
+	"time"
+
+	"hollowkey/core/fix"
+	"hollowkey/core/why/verdict"
+)
+
+// A Stand is how a case stands: all that is in its folder.
+type Stand struct {
+	Folder   string
+	About    *About // nil when the folder was never opened as a case
+	Verdicts []*verdict.Verdict
+	Attempts []*Attempt
+	Commands []Command
+	Journal  *fix.Journal
+}
+
+// StandOf reads a case's folder. The journal is the caller's: opening it on a
+// machine settles what a crash left open.
+func StandOf(dir string, j *fix.Journal, now func() time.Time) (st Stand, err error) {
+	st = Stand{Folder: dir, Journal: j}
+	if Exists(dir) {
+		c, err := Load(dir, now)
+		if err != nil {
+			return st, err
+		}
+		st.About = &c.About
+	}
+	if st.Verdicts, err = Verdicts(dir); err != nil {
+		return st, err
+	}
+	if st.Attempts, err = Attempts(dir); err != nil {
+		return st, err
+	}
+	st.Commands, err = Commands(dir)
+	return st, err
+}
+
+// Holds are what is meant to be temporary and still in force, each told once.
+func (st Stand) Holds() []string {
+	holds := []string{}
+	for _, h := range st.Journal.Holds("", "") {
+		if t := h.Hold + " on " + h.Machine; len(holds) == 0 || holds[len(holds)-1] != t {
+			holds = append(holds, t)
+		}
+	}
+	return holds
+}
+
+// CutOff says whether a run that was cut off left a change done in part.
+func (st Stand) CutOff() bool {
+	return slices.ContainsFunc(st.Journal.Items(), func(i fix.Item) bool { return i.InPart && i.Status == "done" && i.Hold == "" })
+}
+
+// VerdictOf is the verdict on a log as it was reached before anything was
+// changed; nil when the case has none.
+func (st Stand) VerdictOf(log string) *verdict.Verdict {
+	for _, v := range st.Verdicts {
+		if len(v.Logs) > 0 && filepath.Base(v.Logs[0].File) == filepath.Base(log) {
+			return v
+		}
+	}
+	return nil
+}
+
+// Subject is what the case is about: its last verdict on a setup that did not
+// work, else its last one, else that of the newest attempt that failed; with the
+// log, as it is kept. Both are empty when there is none.
+func (st Stand) Subject() (v *verdict.Verdict, log string) {
+	if n := len(st.Verdicts); n > 0 {
+		v = st.Verdicts[n-1]
+		for _, o := range slices.Backward(st.Verdicts) {
+			if !o.Worked() {
+				v = o
+				break
+			}
+		}
+		if len(v.Logs) > 0 {
+			log = v.Logs[0].File
+			if kept := filepath.Join(st.Folder, evidenceName, filepath.Base(log)); there(kept) {
+				log = kept
+			}
+		}
+		return v, log
+	}
+	for _, t := range slices.Backward(st.Attempts) {
+		if t.Verdict != nil && (v == nil || v.Worked()) {
+			v, log = t.Verdict, t.LogPath(st.Folder)
+		}
+	}
+	return v, log
+}
+
+func there(name string) bool {
+	_, err := os.Stat(name)
+	return err == nil
+}

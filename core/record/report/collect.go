@@ -1,0 +1,91 @@
+package report
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"time"
+
+	"hollowkey/core/logs/mask"
+	"hollowkey/core/logs/trail"
+	"hollowkey/core/machine"
+	"hollowkey/core/record/casefile"
+	"hollowkey/core/why"
+)
+
+// A Request says what a page is about.
+type Request struct {
+	Stand    casefile.Stand
+	Log      string       // the log to report on; empty: what the case is about
+	Question why.Question // how that log is read and judged, with the machine
+	Names    bool         // leave private names in
+	Made     time.Time
+}
+
+// Collect gathers what the page is made of. The verdict is the one that was
+// reached before anything was changed, where the case has it.
+func Collect(ctx context.Context, r Request) (Input, error) {
+	st := r.Stand
+	in := Input{Title: filepath.Base(st.Folder), About: st.About, Attempts: st.Attempts, Changes: st.Journal.Items(), Holds: st.Journal.Holds("", ""), Made: r.Made}
+	if m := r.Question.Machine; m != nil {
+		facts := m.Facts()
+		in.Facts, in.Machine, in.Who = &facts, m.Name(), m
+	}
+	log := r.Log
+	switch {
+	case log == "":
+		in.Verdict, log = st.Subject()
+	default:
+		if in.Verdict = st.VerdictOf(log); in.Verdict != nil {
+			break
+		}
+		q := r.Question
+		q.Logs = []string{log}
+		ans, err := why.Ask(ctx, q)
+		if err != nil {
+			return in, err
+		}
+		in.Verdict = ans.Verdict
+		if err := casefile.Keep(st.Folder, ans.Logs, ans.Verdict); err != nil {
+			return in, err
+		}
+	}
+	if _, err := os.Stat(log); err == nil && log != "" && in.Verdict != nil { // a log that is gone leaves the page without its picture
+		if in.Trail, err = why.TrailOf(ctx, log, in.Verdict, trail.Options{}); err != nil {
+			return in, err
+		}
+	}
+	switch {
+	case st.About != nil:
+		in.Title = st.About.Title
+	case in.Verdict != nil && in.Verdict.Product.Name != nil:
+		in.Title = *in.Verdict.Product.Name
+		if !in.Verdict.Worked() {
+			in.Title += " does not install"
+		}
+	}
+	if !r.Names {
+		in.Mask = masker(st, r.Question.Machine, log)
+	}
+	return in, nil
+}
+
+// masker knows the names that the machine and the case's logs tell.
+func masker(st casefile.Stand, m machine.Machine, logs ...string) *mask.Masker {
+	users, hosts := machine.PrivateNames(m)
+	if st.About != nil {
+		hosts = append(hosts, st.About.Machine)
+	}
+	for _, t := range st.Attempts {
+		logs = append(logs, t.LogPath(st.Folder))
+		hosts, users = append(hosts, t.Machine), append(users, t.User)
+	}
+	k := mask.New(users, hosts)
+	for _, l := range logs {
+		if f, err := os.Open(l); err == nil {
+			_ = k.LearnFrom(f) // what cannot be read adds no names
+			f.Close()
+		}
+	}
+	return k
+}
