@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"fmt"
 	"io"
 	"slices"
@@ -59,7 +60,7 @@ It reads only. Exit status: 0 all are good, 1 could not, 2 wrong call, 3 some ar
 // bad are the entries whose cached file is not good.
 func bad(list []cached.Entry) (out []cached.Entry) {
 	for _, e := range list {
-		if e.State != cached.Good && e.State != cached.NotTaken {
+		if !e.Fine() {
 			out = append(out, e)
 		}
 	}
@@ -70,7 +71,7 @@ func (a *app) cacheText(list []cached.Entry, on string, all bool) error {
 	var b strings.Builder
 	s := a.style
 	missing := bad(list)
-	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s: %s registered; %s.", on, verb(len(list), "product or patch is", "products and patches are"), verb(len(missing), "cached file is not good", "cached files are not good"))))
+	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s: %s registered; %s.", on, counted(len(list), "product or patch is", "products and patches are"), counted(len(missing), "cached file is not good", "cached files are not good"))))
 	for _, e := range list {
 		if e.State == cached.Good && !all {
 			continue
@@ -89,7 +90,7 @@ func cacheEntry(b *strings.Builder, s Style, e cached.Entry) {
 	if e.State == cached.Good {
 		word = s.good(string(e.State))
 	}
-	fmt.Fprintf(b, "\n%s  %s  %s\n", word, e.Kind, s.bold(fit(strings.TrimSpace(first(e.Name, e.Code)+" "+e.Version), s.Width-24)))
+	fmt.Fprintf(b, "\n%s  %s  %s\n", word, e.Kind, s.bold(fit(strings.TrimSpace(cmp.Or(e.Name, e.Code)+" "+e.Version), s.Width-24)))
 	row := func(name, text string) { item(b, s, 2, 14, name, text) }
 	row("of", e.Of)
 	row("why", e.Detail)
@@ -220,10 +221,10 @@ func (a *app) restoreText(res restoreResult, wanted []cached.Entry) {
 	}
 	for _, e := range wanted {
 		src, ok := res.Found[e.Code]
-		name := strings.TrimSpace(first(e.Name, e.Code) + " " + e.Version)
+		name := strings.TrimSpace(cmp.Or(e.Name, e.Code) + " " + e.Version)
 		if !ok {
 			fmt.Fprintf(&b, "%s  %s %s\n", s.mind("not found"), e.Kind, s.bold(fit(name, s.Width-24)))
-			item(&b, s, 2, 9, "fetch", strings.TrimSpace(first(e.SourceName, "the "+string(e.Kind))+" with the code "+first(e.PackageCode, e.Code)))
+			item(&b, s, 2, 9, "fetch", strings.TrimSpace(cmp.Or(e.SourceName, "the "+string(e.Kind))+" with the code "+cmp.Or(e.PackageCode, e.Code)))
 			continue
 		}
 		fmt.Fprintf(&b, "%s      %s %s\n", s.good("found"), e.Kind, s.bold(fit(name, s.Width-24)))

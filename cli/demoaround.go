@@ -14,7 +14,7 @@ import (
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/package/cached"
 	"hollowkey/core/step"
-	"hollowkey/core/why/readiness"
+	"hollowkey/core/why/checks"
 	"hollowkey/demo"
 )
 
@@ -66,7 +66,7 @@ func (a *app) demoAround(into string) (out []demoTask, err error) {
 func demoReady(m machine.Machine, _ string) (demoTask, error) {
 	t := demoTask{Title: "Before the next set-up: is the desktop ready"}
 	var steps []step.Model
-	for _, c := range readiness.Run(m, readiness.Options{}) {
+	for _, c := range checks.Ready(m, checks.Options{}) {
 		if c.Name == "PATH" || c.Name == "files in the way" {
 			t.Seen = append(t.Seen, c.Name+": "+c.Seen)
 			steps = append(steps, c.Steps...)

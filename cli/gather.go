@@ -117,7 +117,7 @@ func (a *app) gatherText(r gather.Report, out string) string {
 	for _, f := range r.Files {
 		total += f.Size
 	}
-	fmt.Fprintf(&b, "%s %s: %s, %s before packing\n", s.good("WRITTEN"), out, verb(len(r.Files), "file", "files"), bytesText(total))
+	fmt.Fprintf(&b, "%s %s: %s, %s before packing\n", s.good("WRITTEN"), out, counted(len(r.Files), "file", "files"), bytesText(total))
 	if len(r.Masked) == 0 {
 		b.WriteString("Nothing had to be masked.\n")
 	} else {

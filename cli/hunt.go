@@ -159,7 +159,7 @@ func (a *app) huntText(h huntStand) string {
 		a.huntEnd(&b, h)
 		return b.String()
 	}
-	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("Round %d of about %d: %d of %s held on %s.", h.Round, max(startup.Expected(len(h.Items)), h.Round), len(h.Off), verb(len(h.Items), "item is", "items are"), h.Machine)))
+	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("Round %d of about %d: %d of %s held on %s.", h.Round, max(startup.Expected(len(h.Items)), h.Round), len(h.Off), counted(len(h.Items), "item is", "items are"), h.Machine)))
 	itemsText(&b, s, h.Off)
 	fmt.Fprintf(&b, "\n%s\n", s.bold("Now:"))
 	b.WriteString("  1  restart the machine\n  2  run the set-up again\n  3  tell how it went:\n")

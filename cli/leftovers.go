@@ -98,7 +98,7 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 	if len(r.Items) == 0 {
 		fmt.Fprintf(&b, "%s\n", s.good(fmt.Sprintf("Nothing is left of %q on %s.", r.Query, on)))
 	} else {
-		fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s on %s.", verb(len(r.Items), "thing of "+r.Query+" is left", "things of "+r.Query+" are left"), on)))
+		fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s on %s.", counted(len(r.Items), "thing of "+r.Query+" is left", "things of "+r.Query+" are left"), on)))
 	}
 	looked := "Looked for: " + strings.Join(append(append([]string{}, r.Names...), r.Codes...), ", ")
 	b.WriteString(strings.Join(wrap(looked, s.Width, 0, true), "\n") + "\n")

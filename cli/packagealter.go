@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
@@ -127,7 +128,7 @@ func (a *app) alterTransform(res *alterResult, from, to *installdb.Database, opt
 	if d.Empty() {
 		return errors.New("the edits change nothing, so there is nothing to write")
 	}
-	name := first(opt.transform, alter.TransformName(res.File))
+	name := cmp.Or(opt.transform, alter.TransformName(res.File))
 	if err := notOver(name, append([]string{res.File}, opt.with...)); err != nil {
 		return err
 	}

@@ -74,7 +74,7 @@ func gatesText(w io.Writer, s Style, list []gates.Gate, file, on string, opt pac
 	if on != "" {
 		where = " on " + on
 	}
-	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s%s: %s, %d cannot be told, %d pass.", file, where, verb(n[gates.Fails], "gate fails", "gates fail"), n[gates.CannotTell], n[gates.Passes])))
+	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s%s: %s, %d cannot be told, %d pass.", file, where, counted(n[gates.Fails], "gate fails", "gates fail"), n[gates.CannotTell], n[gates.Passes])))
 	sorted := slices.Clone(list)
 	slices.SortStableFunc(sorted, func(x, y gates.Gate) int { return gateRank(x) - gateRank(y) })
 	passes := 0
@@ -92,7 +92,7 @@ func gatesText(w io.Writer, s Style, list []gates.Gate, file, on string, opt pac
 	return err
 }
 
-func verb(n int, one, many string) string {
+func counted(n int, one, many string) string {
 	if n == 1 {
 		return "1 " + one
 	}

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"fmt"
 	"io"
 	"path"
@@ -95,7 +96,7 @@ func unpackText(w io.Writer, s Style, items []unpack.Item, file, into string) er
 	rows := [][]string{{"what", "size", "path", "where"}}
 	total := int64(0)
 	for _, i := range items {
-		where := first(i.About, i.Where)
+		where := cmp.Or(i.About, i.Where)
 		rows = append(rows, []string{string(i.Kind), bytesText(i.Size), i.Path, where})
 		total += i.Size
 	}

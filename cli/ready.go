@@ -11,7 +11,7 @@ import (
 	"hollowkey/core/fix"
 	"hollowkey/core/machine"
 	"hollowkey/core/step"
-	"hollowkey/core/why/readiness"
+	"hollowkey/core/why/checks"
 )
 
 type readyOptions struct {
@@ -27,7 +27,7 @@ func (a *app) newReady() *cobra.Command {
 		Long: `Checks whether a machine is fit for a set-up: pending restart, another installation, the
 installer service, free space, folders and their rights, PATH, shell folders, policies,
 cached packages. With a package also its gates and the space that it needs; with --needs
-a site's own needs. Each check passes, warns, stops or cannot tell, with the value seen.
+a site's own needs. Each check is pass, warn, stop or unknown, with the value seen.
 
 --mend takes the steps that put right what stops, as fix does: previewed, with undo. Else
 it reads only. Exit status: 0 ready, 1 could not, 2 wrong call, 3 something stops.`,
@@ -47,22 +47,22 @@ it reads only. Exit status: 0 ready, 1 could not, 2 wrong call, 3 something stop
 }
 
 type readyResult struct {
-	Schema  string            `json:"schema"`
-	Machine string            `json:"machine"`
-	Ready   bool              `json:"ready"`
-	Checks  []readiness.Check `json:"checks"`
-	Plan    *fix.Plan         `json:"plan,omitempty"`
-	Applied bool              `json:"applied,omitempty"`
+	Schema  string           `json:"schema"`
+	Machine string           `json:"machine"`
+	Ready   bool             `json:"ready"`
+	Checks  []checks.Finding `json:"checks"`
+	Plan    *fix.Plan        `json:"plan,omitempty"`
+	Applied bool             `json:"applied,omitempty"`
 }
 
 func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
-	o := readiness.Options{User: opt.user}
+	o := checks.Options{User: opt.user}
 	if opt.needs != "" {
 		b, err := os.ReadFile(opt.needs)
 		if err != nil {
 			return err
 		}
-		if o.Needs, err = readiness.ReadNeeds(opt.needs, b); err != nil {
+		if o.Needs, err = checks.ReadNeeds(opt.needs, b); err != nil {
 			return err
 		}
 	}
@@ -74,10 +74,10 @@ func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
 		defer done()
 		o.Package = db
 	}
-	res := readyResult{Schema: "hollowkey.ready/1", Machine: m.Name(), Ready: true, Checks: readiness.Run(m, o)}
+	res := readyResult{Schema: "hollowkey.ready/1", Machine: m.Name(), Ready: true, Checks: checks.Ready(m, o)}
 	var steps []step.Model
 	for _, c := range res.Checks {
-		if c.Answer == readiness.Stop {
+		if c.Answer == checks.Stop {
 			res.Ready = false
 			steps = append(steps, c.Steps...)
 		}
@@ -132,7 +132,7 @@ func (a *app) readyAgain(opt readyOptions) (text string) {
 func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps int) error {
 	var b strings.Builder
 	s := a.style
-	n := map[readiness.Answer]int{}
+	n := map[checks.State]int{}
 	widest := 0
 	for _, c := range res.Checks {
 		n[c.Answer]++
@@ -142,16 +142,17 @@ func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps 
 	if !res.Ready {
 		word = s.bad("NOT READY")
 	}
-	fmt.Fprintf(&b, "%s  %s\n\n", word, s.bold(fmt.Sprintf("%s: %s, %s, %d cannot be told, %d pass.", res.Machine, verb(n[readiness.Stop], "check stops it", "checks stop it"), verb(n[readiness.Warn], "warns", "warn"), n[readiness.CannotTell], n[readiness.Pass])))
-	const words = 13
-	for _, answer := range []readiness.Answer{readiness.Stop, readiness.Warn, readiness.CannotTell, readiness.Pass} {
-		set := map[readiness.Answer]func(string) string{readiness.Stop: s.bad, readiness.Warn: s.mind, readiness.CannotTell: s.mind, readiness.Pass: s.good}[answer]
+	sum := fmt.Sprintf("%s: %d blocking, %s, %d unknown, %d passed.", res.Machine, n[checks.Stop], counted(n[checks.Warn], "warning", "warnings"), n[checks.Unknown], n[checks.Pass])
+	fmt.Fprintf(&b, "%s  %s\n\n", word, s.bold(sum))
+	const words = 9
+	for _, answer := range []checks.State{checks.Stop, checks.Warn, checks.Unknown, checks.Pass} {
+		set := map[checks.State]func(string) string{checks.Stop: s.bad, checks.Warn: s.mind, checks.Unknown: s.mind, checks.Pass: s.good}[answer]
 		for _, c := range res.Checks {
 			if c.Answer != answer {
 				continue
 			}
 			name := string(answer)
-			if answer == readiness.Stop {
+			if answer == checks.Stop {
 				name = "STOP"
 			}
 			lines := wrap(c.Seen, s.Width, words+widest+2, true)

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -58,7 +59,7 @@ func (a *app) report(ctx context.Context, args []string, opt reportOptions) erro
 	if err != nil {
 		return err
 	}
-	name := first(opt.out, filepath.Join(st.Folder, map[bool]string{true: "report.md", false: "report.html"}[opt.markdown]))
+	name := cmp.Or(opt.out, filepath.Join(st.Folder, map[bool]string{true: "report.md", false: "report.html"}[opt.markdown]))
 	f, err := os.Create(name + ".new")
 	if err != nil {
 		return err

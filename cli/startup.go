@@ -39,7 +39,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call.`,
 					}{"hollowkey.startup/1", m.Name(), append([]startup.Item{}, items...), notes})
 				}
 				var b strings.Builder
-				fmt.Fprintf(&b, "%s\n", a.style.bold(fmt.Sprintf("%s: %s with it beside the OS's own parts.", m.Name(), verb(len(items), "item starts", "items start"))))
+				fmt.Fprintf(&b, "%s\n", a.style.bold(fmt.Sprintf("%s: %s with it beside the OS's own parts.", m.Name(), counted(len(items), "item starts", "items start"))))
 				itemsText(&b, a.style, items)
 				for _, n := range notes {
 					item(&b, a.style, 0, 6, "note", n)
@@ -144,7 +144,7 @@ func (a *app) newStartupRelease() *cobra.Command {
 						Released int    `json:"released"`
 					}{"hollowkey.startup.release/1", n})
 				} else if n > 0 {
-					fmt.Fprintf(a.out, "%s %s put back; it counts from the next restart on.\n", a.style.good("DONE."), verb(n, "item is", "items are"))
+					fmt.Fprintf(a.out, "%s %s put back; it counts from the next restart on.\n", a.style.good("DONE."), counted(n, "item is", "items are"))
 				}
 				if err == nil && n == 0 {
 					fmt.Fprintln(a.err, "Nothing is held.")

@@ -15,7 +15,7 @@ import (
 func TestDemoTellsTheWholeWay(t *testing.T) {
 	dir := t.TempDir()
 	r := mustRun(t, dir, 0, "demo")
-	for _, want := range []string{"SYSTEM may do nothing", "TideClock is disabled", `points to Z:\Documents`, "Now type yourself", "hollowkey why hollowkey-demo/berthline.log"} {
+	for _, want := range []string{"SYSTEM has no access", "TideClock is disabled", `points to Z:\Documents`, "Now type yourself", "hollowkey why hollowkey-demo/berthline.log"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("demo does not say %q", want)
 		}

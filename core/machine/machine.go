@@ -72,6 +72,9 @@ type Accounts interface {
 	// Account finds an account by name or security ID; fs.ErrNotExist when there
 	// is none.
 	Account(name string) (Account, error)
+	// SignedIn is the user who is signed in, or who runs the program; empty when
+	// it is not known.
+	SignedIn() string
 	// UserNames lists those who have a profile on the machine.
 	UserNames() ([]string, error)
 	// LogonRights are the rights to log on (SeServiceLogonRight and so on) that

@@ -13,6 +13,7 @@ import (
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/inifile"
 	"hollowkey/core/machine/sddl"
+	"hollowkey/core/why/checks"
 )
 
 func fileFamily() family {
@@ -246,8 +247,8 @@ func writable(m machine.Machine, path, account string) error {
 	if err != nil {
 		return err
 	}
-	if d.Effective(sddl.File, a.SIDs())&sddl.FileModify != sddl.FileModify {
-		return fmt.Errorf("%s may not be changed by %s", path, account)
+	if !checks.MayWrite(d, sddl.File, a) {
+		return fmt.Errorf("%s cannot write to %s", account, path)
 	}
 	return nil
 }

@@ -4,6 +4,7 @@
 package startup
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -67,7 +68,7 @@ func Items(m machine.Machine) (items []Item, notes []string, err error) {
 		if s.Start != machine.StartAutomatic || ofTheOS(s.Binary) {
 			continue
 		}
-		items = append(items, Item{ID: "service:" + s.Name, Kind: Service, Name: first(s.Display, s.Name), Runs: s.Binary, On: true})
+		items = append(items, Item{ID: "service:" + s.Name, Kind: Service, Name: cmp.Or(s.Display, s.Name), Runs: s.Binary, On: true})
 	}
 	for _, k := range runKeys {
 		values, err := m.Values(k)
@@ -85,8 +86,8 @@ func Items(m machine.Machine) (items []Item, notes []string, err error) {
 		}
 	}
 	folders := []string{commonStartup}
-	if s, ok := m.(interface{ SignedIn() string }); ok {
-		if a, err := m.Account(s.SignedIn()); err == nil && a.Profile != "" {
+	if who := m.SignedIn(); who != "" {
+		if a, err := m.Account(who); err == nil && a.Profile != "" {
 			folders = append(folders, a.Profile+userStartup)
 		}
 	}
@@ -119,13 +120,6 @@ func Items(m machine.Machine) (items []Item, notes []string, err error) {
 		}
 	}
 	return items, append(notes, "drivers and what policies start are not held"), nil
-}
-
-func first(a, b string) string {
-	if a != "" {
-		return a
-	}
-	return b
 }
 
 // shortRun tells values of one name in different keys apart.

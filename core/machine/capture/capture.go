@@ -64,8 +64,8 @@ func Take(m machine.Machine, folder string, opt Options) (Report, error) {
 	}
 	defer root.Close()
 	c := &capture{m: m, opt: opt, out: root, rep: Report{Masked: map[string]int{}}}
-	if s, ok := m.(interface{ SignedIn() string }); ok {
-		if c.user, err = m.Account(s.SignedIn()); err != nil {
+	if who := m.SignedIn(); who != "" {
+		if c.user, err = m.Account(who); err != nil {
 			c.skip("the signed-in user", err)
 		}
 	}

@@ -42,16 +42,8 @@ func Transform(from, to *installdb.Database) (*installdb.Database, *installdb.Di
 }
 
 func property(db *installdb.Database, name string) string {
-	t, err := db.TableOrEmpty("Property")
-	if err != nil {
-		return ""
-	}
-	for _, r := range t.Rows {
-		if t.Get(r, "Property").Text == name {
-			return t.Get(r, "Value").Text
-		}
-	}
-	return ""
+	all, _ := db.Properties() // a damaged table ends the alteration itself
+	return all[name]
 }
 
 // FreshCode gives an altered copy a package code of its own, as the engine takes

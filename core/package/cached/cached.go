@@ -4,6 +4,7 @@
 package cached
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
@@ -220,28 +221,11 @@ func Identify(r io.ReaderAt, size int64) (Identity, error) {
 	id := Identity{Kind: Product, Code: strings.ToUpper(s.Text(installdb.SummaryRevision)), Name: s.Text(installdb.SummarySubject)}
 	if db.Format == installdb.Patch {
 		p, err := db.PatchInfo()
-		return Identity{Kind: Patch, Code: p.Code, Name: first(s.Text(installdb.SummaryTitle), id.Name)}, err
+		return Identity{Kind: Patch, Code: p.Code, Name: cmp.Or(s.Text(installdb.SummaryTitle), id.Name)}, err
 	}
-	t, err := db.TableOrEmpty("Property")
-	if err != nil {
-		return id, err
-	}
-	for _, r := range t.Rows {
-		switch t.Get(r, "Property").Text {
-		case "ProductCode":
-			id.Product = strings.ToUpper(t.Get(r, "Value").Text)
-		case "ProductName":
-			id.Name = t.Get(r, "Value").Text
-		}
-	}
-	return id, nil
-}
-
-func first(a, b string) string {
-	if a != "" {
-		return a
-	}
-	return b
+	all, err := db.Properties()
+	id.Product, id.Name = strings.ToUpper(all["ProductCode"]), cmp.Or(all["ProductName"], id.Name)
+	return id, err
 }
 
 // IdentifyOn reads what a file on a machine is.
@@ -261,3 +245,6 @@ func IdentifyOn(m machine.Files, path string) (Identity, error) {
 	}
 	return Identify(at, info.Size)
 }
+
+// Fine says that nothing is wrong with an entry, as far as can be told.
+func (e Entry) Fine() bool { return e.State == Good || e.State == NotTaken }

@@ -76,7 +76,7 @@ func (w *World) builtIn(name string) (Known, bool) {
 		return Known{Origin: BuiltIn, Detail: "not set at a first install"}, true
 	}
 	if path, ok := folders[name]; ok {
-		if w.m != nil && !w.wide() {
+		if w.m != nil && !w.m.Facts().OS.Wide() {
 			path = strings.ReplaceAll(strings.ReplaceAll(path, " (x86)", ""), "SysWOW64", "System32")
 			if strings.Contains(name, "64") {
 				return Known{Origin: BuiltIn, Detail: "not set on a 32-bit OS"}, true
@@ -89,9 +89,6 @@ func (w *World) builtIn(name string) (Known, bool) {
 	}
 	return Known{}, false
 }
-
-// wide says whether the machine has a 64-bit OS.
-func (w *World) wide() bool { return strings.Contains(w.m.Facts().OS.Architecture, "64") }
 
 func (w *World) osProperty(name string) Known {
 	if w.m == nil {
@@ -111,7 +108,7 @@ func (w *World) osProperty(name string) Known {
 		}
 		return is(strconv.Itoa(min(version, newestVersion)), capped(told, version, newestVersion))
 	case "VersionNT64":
-		if !w.wide() {
+		if !w.m.Facts().OS.Wide() {
 			return is("", "not set: a 32-bit OS")
 		}
 		return is(strconv.Itoa(min(version, newestVersion)), capped(told, version, newestVersion))

@@ -199,7 +199,7 @@ func (w *World) judgeProgram(g *Gate, a sequence.Action) {
 	case "Directory":
 		if command, ok := w.Format(a.Custom.Target); ok {
 			path = program(command)
-			if folder, ok := w.folder(a.Custom.Source, 0); ok && !strings.Contains(path, ":") {
+			if folder, ok := w.Folder(a.Custom.Source); ok && !strings.Contains(path, ":") {
 				path = folder + path
 			}
 		}
@@ -289,7 +289,7 @@ func (w *World) platform() (list []Gate) {
 		g.Says = "for " + want + " only"
 		g.Why = []Reason{{Term: "processor " + want, Symbol: "processor", Value: have, Known: true, Origin: BuiltIn, Detail: "architecture of " + w.m.Name()}}
 		g.Answer = Fails
-		if runsOn(want, have) {
+		if w.m.Facts().OS.Runs(want) {
 			g.Answer = Passes
 		} else {
 			g.Ways = []Way{{Text: "take the vendor's package for " + have}}
@@ -300,24 +300,4 @@ func (w *World) platform() (list []Gate) {
 		list = append(list, Gate{Kind: Engine, Table: "summary", Row: "page count", Condition: strconv.Itoa(n), Answer: Fails, Says: "asks for a newer engine than there is"})
 	}
 	return list
-}
-
-// runsOn says whether a package for one of a list of platforms installs on an
-// architecture.
-func runsOn(platforms, have string) bool {
-	for p := range strings.SplitSeq(platforms, ",") {
-		switch strings.ToLower(strings.TrimSpace(p)) {
-		case "intel", "x86":
-			return true
-		case "x64", "amd64":
-			if strings.EqualFold(have, "x64") || strings.EqualFold(have, "amd64") || strings.EqualFold(have, "arm64") {
-				return true
-			}
-		case "arm64":
-			if strings.EqualFold(have, "arm64") {
-				return true
-			}
-		}
-	}
-	return false
 }

@@ -116,7 +116,7 @@ func (w *World) regLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 	if !ok || !ok2 {
 		return unknown(Searched, describeSearch(t, r)+", whose name is known at run time only")
 	}
-	key := rootName(int(t.Get(r, "Root").Int), keyText, kind, w.wide())
+	key := rootName(int(t.Get(r, "Root").Int), keyText, kind, w.m.Facts().OS.Wide())
 	v, err := w.m.Value(key, name)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):

@@ -30,6 +30,8 @@ type World struct {
 	known map[condition.Symbol]Known
 	busy  map[condition.Symbol]bool // being worked out, against circles
 	err   error
+
+	directories *installdb.Directories // read when the first is asked for
 }
 
 // NewWorld makes the world of a package. m may be nil.
@@ -281,7 +283,7 @@ func (w *World) Format(text string) (out string, ok bool) {
 		}
 		v := w.Know(s)
 		if v.Origin == Nowhere && s.Kind == condition.Property {
-			if path, ok := w.folder(name, 0); ok {
+			if path, ok := w.Folder(name); ok {
 				v = Known{Value: condition.Value{Text: path}}
 			}
 		}
@@ -306,36 +308,19 @@ func (w *World) Related(property string) (k Known, ok bool) { return w.related(p
 
 // Folder works out where a folder of the Directory table is on the machine, with
 // a backslash at its end; ok is false when that cannot be told.
-func (w *World) Folder(name string) (path string, ok bool) { return w.folder(name, 0) }
-
-// folder works out a row of the Directory table from the known folders.
-func (w *World) folder(name string, depth int) (string, bool) {
-	if v := w.Know(condition.Symbol{Name: name}); v.Text != "" && !v.Unknown {
-		return strings.TrimRight(v.Text, `\`) + `\`, true
-	}
-	t := w.table("Directory")
-	for _, r := range t.Rows {
-		if t.Get(r, "Directory").Text != name || depth > maxFormat {
-			continue
-		}
-		parent := t.Get(r, "Directory_Parent").Text
-		if parent == "" || parent == name {
+func (w *World) Folder(name string) (path string, ok bool) {
+	if w.directories == nil {
+		d, err := w.db.Directories()
+		if err != nil {
+			w.err = err
 			return "", false
 		}
-		above, ok := w.folder(parent, depth+1)
-		if !ok {
-			return "", false
-		}
-		own, _, _ := strings.Cut(t.Get(r, "DefaultDir").Text, ":")
-		if _, long, ok := strings.Cut(own, "|"); ok {
-			own = long
-		}
-		if own == "." || own == "" {
-			return above, true
-		}
-		return above + own + `\`, true
+		w.directories = d
 	}
-	return "", false
+	return w.directories.Resolve(name, func(key string) (string, bool) {
+		v := w.Know(condition.Symbol{Name: key})
+		return v.Text, !v.Unknown
+	})
 }
 
 // there says whether a file or folder is on the machine; ok is false when that

@@ -78,3 +78,17 @@ func (db *Database) AddStream(name string, b []byte) { db.AddContent(name, compo
 
 // AddContent is AddStream for contents that are read when they are written.
 func (db *Database) AddContent(name string, c compound.Content) { db.streams[name] = c }
+
+// Properties are the names and values of the Property table; a package without
+// one has none.
+func (db *Database) Properties() (map[string]string, error) {
+	t, err := db.TableOrEmpty("Property")
+	if err != nil {
+		return nil, err
+	}
+	all := make(map[string]string, len(t.Rows))
+	for _, r := range t.Rows {
+		all[t.Get(r, "Property").Text] = t.Get(r, "Value").Text
+	}
+	return all, nil
+}

@@ -155,16 +155,9 @@ func Of(db *installdb.Database, size int64, w *gates.World) (Overview, error) {
 }
 
 func property(db *installdb.Database, name string) (string, bool) {
-	t, err := db.TableOrEmpty("Property")
-	if err != nil {
-		return "", false
-	}
-	for _, r := range t.Rows {
-		if t.Get(r, "Property").Text == name {
-			return t.Get(r, "Value").Text, true
-		}
-	}
-	return "", false
+	all, _ := db.Properties() // a damaged table is told where the gates are worked out
+	v, ok := all[name]
+	return v, ok
 }
 
 func (o *Overview) files(db *installdb.Database) error {

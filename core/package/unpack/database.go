@@ -186,38 +186,32 @@ func fileNames(db *installdb.Database) (func(string) string, error) {
 	if err != nil {
 		return nil, err
 	}
-	directories, err := db.TableOrEmpty("Directory")
+	tree, err := db.Directories()
 	if err != nil {
 		return nil, err
 	}
-	folderOf, parent, own := map[string]string{}, map[string]string{}, map[string]string{}
+	folderOf := map[string]string{}
 	for _, r := range components.Rows {
 		folderOf[components.Get(r, "Component").Text] = components.Get(r, "Directory_").Text
 	}
-	for _, r := range directories.Rows {
-		key := directories.Get(r, "Directory").Text
-		parent[key] = directories.Get(r, "Directory_Parent").Text
-		target, _, _ := strings.Cut(directories.Get(r, "DefaultDir").Text, ":")
-		own[key] = longName(target)
-	}
 	where := func(key string) string {
 		at := ""
-		for depth := 0; key != "" && key != "TARGETDIR" && depth < 100; depth++ {
-			name := own[key]
-			if name == "." || name == "" {
-				name = strings.Trim(key, "_")
-			}
-			at = path.Join(name, at)
-			if parent[key] == key {
+		chain, _ := tree.Up(key)
+		for _, d := range chain {
+			if d.Key == "TARGETDIR" {
 				break
 			}
-			key = parent[key]
+			name := d.Target
+			if name == "" { // it stands for a folder of the machine, or for the one above it
+				name = strings.Trim(d.Key, "_")
+			}
+			at = path.Join(name, at)
 		}
 		return at
 	}
 	paths := map[string]string{}
 	for _, r := range files.Rows {
-		paths[files.Get(r, "File").Text] = path.Join(where(folderOf[files.Get(r, "Component_").Text]), longName(files.Get(r, "FileName").Text))
+		paths[files.Get(r, "File").Text] = path.Join(where(folderOf[files.Get(r, "Component_").Text]), installdb.LongName(files.Get(r, "FileName").Text))
 	}
 	return func(key string) string {
 		if p, ok := paths[key]; ok {
@@ -225,12 +219,4 @@ func fileNames(db *installdb.Database) (func(string) string, error) {
 		}
 		return key
 	}, nil
-}
-
-// longName takes the long one of "SHORT|long name".
-func longName(s string) string {
-	if _, long, ok := strings.Cut(s, "|"); ok {
-		return long
-	}
-	return s
 }

@@ -263,14 +263,8 @@ func About(r io.ReaderAt, size int64) (Kind, string, error) {
 		return MstKind, "a transform", nil
 	}
 	text := s.Text(installdb.SummarySubject)
-	if t, err := db.TableOrEmpty("Property"); err == nil {
-		values := map[string]string{}
-		for _, r := range t.Rows {
-			values[t.Get(r, "Property").Text] = t.Get(r, "Value").Text
-		}
-		if values["ProductName"] != "" {
-			text = strings.TrimSpace(values["ProductName"] + " " + values["ProductVersion"] + " " + values["ProductCode"])
-		}
+	if values, err := db.Properties(); err == nil && values["ProductName"] != "" {
+		text = strings.TrimSpace(values["ProductName"] + " " + values["ProductVersion"] + " " + values["ProductCode"])
 	}
 	return PackageKind, text, nil
 }

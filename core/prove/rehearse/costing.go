@@ -1,12 +1,14 @@
 package rehearse
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
 	"strings"
 
 	"hollowkey/core/machine/sddl"
+	"hollowkey/core/why/checks"
 )
 
 // The states of features and components, as conditions compare them. Source:
@@ -84,62 +86,33 @@ func (s *session) costFinalize() error {
 }
 
 func (s *session) directories() error {
-	list, err := s.rows("Directory")
+	tree, err := s.db.Directories()
 	if err != nil {
 		return err
 	}
-	byName := map[string]row{}
-	for _, r := range list {
-		byName[r.text("Directory")] = r
-	}
-	var resolve func(name string, depth int) string
-	resolve = func(name string, depth int) string {
-		if d, ok := s.dirs[name]; ok || depth > maxFormat {
-			return d
+	s.tree = tree
+	known := func(key string) (string, bool) {
+		if path := s.get(key); path != "" {
+			return path, true
 		}
-		path := s.get(name)
-		r, there := byName[name]
-		if path == "" && there {
-			parent := r.text("Directory_Parent")
-			if parent == "" || parent == name {
-				path = first(s.get("TARGETDIR"), s.get("ROOTDRIVE"))
-			} else {
-				path = resolve(parent, depth+1) + longName(r.text("DefaultDir"))
-			}
+		if chain, whole := tree.Up(key); whole && len(chain) == 1 { // a root
+			return cmp.Or(s.get("TARGETDIR"), s.get("ROOTDRIVE")), true
 		}
-		path = strings.TrimRight(path, `\`) + `\`
-		s.dirs[name] = path
-		return path
+		return "", false
 	}
 	facts := s.m.Facts()
-	for _, r := range list {
-		name := r.text("Directory")
-		path := resolve(name, 0)
+	for _, name := range tree.Keys() {
+		path, ok := tree.Resolve(name, known)
+		if !ok {
+			path = `\`
+		}
+		s.dirs[name] = path
 		s.set(name, path)
 		if len(path) > 2 && path[1] == ':' && !facts.HasDrive(path[:2]) {
 			return &stop{message: 1327, detail: "2: " + path[:3] + " ", text: "Invalid Drive: " + path[:3]}
 		}
 	}
 	return nil
-}
-
-// longName is the target's name of "target:source", each "short|long".
-func longName(defaultDir string) string {
-	target, _, _ := strings.Cut(defaultDir, ":")
-	if _, long, ok := strings.Cut(target, "|"); ok {
-		target = long
-	}
-	if target == "." || target == "" {
-		return ""
-	}
-	return target + `\`
-}
-
-func first(a, b string) string {
-	if a != "" {
-		return a
-	}
-	return b
 }
 
 // choose works out what is done with each feature and component.
@@ -253,7 +226,7 @@ func (s *session) validate() error {
 // temporary folder.
 func (s *session) initialize() error {
 	temp := s.temp()
-	if s.may(temp, sddl.FileRead|sddl.FileWrite) {
+	if s.mayWrite(temp) {
 		return nil
 	}
 	name := temp + "4c1f0.ipi"
@@ -261,9 +234,9 @@ func (s *session) initialize() error {
 	return &stop{message: 2203, detail: "2: " + name + " 3: -2147287035 ", text: "Database: " + name + ". Cannot open database file. System error -2147287035"}
 }
 
-// may says whether SYSTEM, which does the work, has rights on a folder or on
+// mayWrite says whether SYSTEM, which does the work, may write in a folder or in
 // the nearest one above it that is there.
-func (s *session) may(folder string, want sddl.Mask) bool {
+func (s *session) mayWrite(folder string) bool {
 	path := strings.TrimRight(folder, `\`)
 	for {
 		at := path
@@ -272,10 +245,7 @@ func (s *session) may(folder string, want sddl.Mask) bool {
 		}
 		if _, err := s.m.Stat(at); err == nil {
 			sec, err := s.m.FileSecurity(at)
-			if err != nil {
-				return true // the twin does not say
-			}
-			return s.allowed(sec.SDDL, sddl.Folder, want)
+			return err != nil || s.allowed(sec.SDDL, sddl.Folder)
 		}
 		i := strings.LastIndexByte(path, '\\')
 		if i < 0 {
@@ -285,11 +255,14 @@ func (s *session) may(folder string, want sddl.Mask) bool {
 	}
 }
 
-func (s *session) allowed(text string, kind sddl.Kind, want sddl.Mask) bool {
+// allowed says whether SYSTEM may write to what a descriptor guards. Where the
+// twin does not say, the rehearsal goes on: a captured twin seldom has the lists
+// of all folders.
+func (s *session) allowed(text string, kind sddl.Kind) bool {
 	d, err := sddl.Parse(text)
 	if err != nil {
 		return true
 	}
 	sys, err := s.m.Account("SYSTEM")
-	return err != nil || d.Effective(kind, sys.SIDs())&want == want
+	return err != nil || checks.MayWrite(d, kind, sys)
 }

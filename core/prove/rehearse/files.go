@@ -11,8 +11,8 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
-	"hollowkey/core/machine/sddl"
 	"hollowkey/core/package/cabinet"
+	"hollowkey/core/package/installdb"
 )
 
 // file is one row of the File table with where it goes.
@@ -37,7 +37,7 @@ func (s *session) fileTarget(r row) string {
 	if c == nil {
 		return ""
 	}
-	return s.dirs[c.dir] + strings.TrimSuffix(longName(r.text("FileName")), `\`)
+	return s.dirs[c.dir] + installdb.LongName(r.text("FileName"))
 }
 
 // files lists the files of the components with one action, in the order of
@@ -70,27 +70,14 @@ func (s *session) files(action int) (list []file, err error) {
 // sourceOf is where an uncompressed file lies: in the source's folders, which
 // the Directory table names behind the colon.
 func (s *session) sourceOf(dir, name string) string {
-	rows, _ := s.rows("Directory")
 	path := ""
-	for range maxFormat {
-		found := false
-		for _, r := range rows {
-			if r.text("Directory") != dir {
-				continue
-			}
-			parent := r.text("Directory_Parent")
-			if parent == "" || parent == dir {
-				return s.source + path + name
-			}
-			target, source, ok := strings.Cut(r.text("DefaultDir"), ":")
-			if !ok {
-				source = target
-			}
-			path, dir, found = longName(source)+path, parent, true
-			break
-		}
-		if !found {
-			break
+	chain, whole := s.tree.Up(dir)
+	if whole {
+		chain = chain[:len(chain)-1] // the root is the source's own folder
+	}
+	for _, d := range chain {
+		if d.Source != "" {
+			path = d.Source + `\` + path
 		}
 	}
 	return s.source + path + name
@@ -135,7 +122,7 @@ func (s *session) folder(folder string) (made []string, err error) {
 		case !errors.Is(err, fs.ErrNotExist):
 			return made, err
 		}
-		if !s.may(at, sddl.FileWrite) {
+		if !s.mayWrite(at) {
 			return made, &stop{message: 1303, detail: "2: 5 3: " + at, text: "The installer has insufficient privileges to access this directory: " + at + ".  The installation cannot continue.  Log on as administrator or contact your system administrator."}
 		}
 		if err := s.m.MakeFolder(at); err != nil {
@@ -207,7 +194,7 @@ const (
 // restart.
 func (s *session) put(target string, b []byte) error {
 	folder := target[:strings.LastIndexByte(target, '\\')]
-	if !s.may(folder, sddl.FileWrite) {
+	if !s.mayWrite(folder) {
 		return &stop{message: 1310, detail: "2: 5 3: " + target, text: fmt.Sprintf("Error writing to file: %s.  System error %d.  Verify that you have access to that directory.", target, errAccessDenied)}
 	}
 	err := s.m.WriteFile(target, func(out *os.File) error {

@@ -13,10 +13,8 @@ import (
 // package's own, its built-in ones, the command line.
 func (s *session) properties(path string) {
 	s.props = map[string]string{}
-	if list, err := s.rows("Property"); err == nil {
-		for _, r := range list {
-			s.props[r.text("Property")] = r.text("Value")
-		}
+	if own, err := s.db.Properties(); err == nil {
+		s.props = own
 	}
 	s.world = newWorld(s.db, s.m, s.req.Properties)
 	for name, value := range map[string]string{

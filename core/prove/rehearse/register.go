@@ -1,6 +1,7 @@
 package rehearse
 
 import (
+	"cmp"
 	"fmt"
 	"hash/fnv"
 	"io"
@@ -82,7 +83,7 @@ func (s *session) processComponents() error {
 		if c.id == "" {
 			continue
 		}
-		path := first(s.symbol("#"+c.key), s.dirs[c.dir])
+		path := cmp.Or(s.symbol("#"+c.key), s.dirs[c.dir])
 		s.setValue("ProcessComponents", userData+`Components\`+installdb.PackCode(c.id), product, text(path))
 	}
 	for _, c := range s.each(stateAbsent) {

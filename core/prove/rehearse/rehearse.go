@@ -93,6 +93,7 @@ type session struct {
 	user     machine.Account
 	source   string // folder of the package, with backslash
 	dirs     map[string]string
+	tree     *installdb.Directories
 	comps    map[string]*component
 	order    []string // of components
 	features map[string]*feature
@@ -137,9 +138,7 @@ func (s *session) run() (Result, error) {
 // begin opens the package and looks at what keeps the engine from starting.
 func (s *session) begin() error {
 	if s.req.User == "" {
-		if who, ok := s.m.(interface{ SignedIn() string }); ok {
-			s.req.User = who.SignedIn()
-		}
+		s.req.User = s.m.SignedIn()
 	}
 	s.user, _ = s.m.Account(s.req.User)
 	if err := s.engineReady(); err != nil {
@@ -237,13 +236,11 @@ func (s *session) transform(path string) error {
 
 // fits compares the package with the machine and with what is installed.
 func (s *session) fits() error {
-	arch := strings.ToLower(s.m.Facts().OS.Architecture)
 	sum, err := s.db.Summary()
 	if err != nil {
 		return &stop{exit: exitInvalid, text: err.Error()}
 	}
-	switch p := strings.ToLower(sum.Platform()); {
-	case (p == "x64" || p == "amd64") && arch == "x86", p == "arm64" && arch != "arm64":
+	if os := s.m.Facts().OS; os.Architecture != "" && !os.Runs(sum.Platform()) {
 		return &stop{exit: exitPlatform, message: 1633, text: "This installation package is not supported by this processor type. Contact your product vendor."}
 	}
 	there := s.isRegistered(s.props["ProductCode"])

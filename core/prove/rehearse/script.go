@@ -1,6 +1,7 @@
 package rehearse
 
 import (
+	"cmp"
 	"errors"
 	"maps"
 	"slices"
@@ -72,7 +73,7 @@ func (s *session) rollBack() {
 	for _, o := range slices.Backward(s.done) {
 		if o.action != action {
 			action = o.action
-			s.log.raw("Rollback: %s", first(descriptions[action], action))
+			s.log.raw("Rollback: %s", cmp.Or(descriptions[action], action))
 			s.log.op("ActionStart(Name=%s,Description=%s,)", action, descriptions[action])
 		}
 		if o.back == nil {

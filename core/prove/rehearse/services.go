@@ -1,6 +1,7 @@
 package rehearse
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -161,7 +162,7 @@ func (s *session) installServices() error {
 		if c == nil || c.action != stateLocal {
 			continue
 		}
-		svc := machine.Service{Name: s.format(r.text("Name")), Display: s.format(r.text("DisplayName")), Start: startTypes[r.number("StartType")], Account: first(s.format(r.text("StartName")), "LocalSystem"),
+		svc := machine.Service{Name: s.format(r.text("Name")), Display: s.format(r.text("DisplayName")), Start: startTypes[r.number("StartType")], Account: cmp.Or(s.format(r.text("StartName")), "LocalSystem"),
 			Binary: strings.TrimSpace(`"` + s.symbol("#"+c.key) + `" ` + s.format(r.text("Arguments")))}
 		for d := range strings.SplitSeq(s.format(r.text("Dependencies")), listMark) {
 			if d = strings.TrimSpace(d); d != "" && !strings.HasPrefix(d, "+") {

@@ -1,16 +1,17 @@
 package rehearse
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io/fs"
-
 	"strconv"
 	"strings"
 
 	"hollowkey/core/machine/inifile"
 	"hollowkey/core/machine/regfile"
 	"hollowkey/core/machine/sddl"
+	"hollowkey/core/package/installdb"
 )
 
 // key is where a row of the Registry table leads on the machine, in the view of
@@ -110,7 +111,7 @@ func (s *session) setValue(action, key, name string, v *regfile.Value) {
 				return err
 			}
 			sec, err := s.m.KeySecurity(key)
-			if err == nil && !s.allowed(sec.SDDL, sddl.Key, sddl.KeyWrite) {
+			if err == nil && !s.allowed(sec.SDDL, sddl.Key) {
 				return &stop{message: 1406, detail: "2: " + name + " 3: " + key + " 4: 5", text: fmt.Sprintf("Could not write value %s to key \\%s.  System error %d.  Verify that you have sufficient access to that key, or contact your support personnel.", name, key, errAccessDenied)}
 			}
 			was, err = s.m.Value(key, name)
@@ -146,7 +147,7 @@ func (s *session) makeKey(key string) (made []string, err error) {
 			continue
 		}
 		above := strings.Join(parts[:n-1], `\`)
-		if sec, err := s.m.KeySecurity(above); err == nil && !s.allowed(sec.SDDL, sddl.Key, sddl.KeyWrite) {
+		if sec, err := s.m.KeySecurity(above); err == nil && !s.allowed(sec.SDDL, sddl.Key) {
 			return made, &stop{message: 1401, detail: "2: " + k + " 3: 5", text: fmt.Sprintf("Could not create key: %s.  System error %d.  Verify that you have sufficient access to that key, or contact your support personnel.", k, errAccessDenied)}
 		}
 		if err := s.m.CreateKey(k); err != nil {
@@ -231,9 +232,9 @@ func (s *session) iniRows(table string, action int, do func(r row, path string))
 	return s.componentRows(table, action, func(r row, _ *component) error {
 		folder := s.dirs[r.text("DirProperty")]
 		if folder == "" {
-			folder = first(s.get(r.text("DirProperty")), s.get("WindowsFolder"))
+			folder = cmp.Or(s.get(r.text("DirProperty")), s.get("WindowsFolder"))
 		}
-		do(r, strings.TrimRight(folder, `\`)+`\`+strings.TrimSuffix(longName(r.text("FileName")), `\`))
+		do(r, strings.TrimRight(folder, `\`)+`\`+installdb.LongName(r.text("FileName")))
 		return nil
 	})
 }
@@ -375,7 +376,7 @@ func (s *session) shortcutRows(action int, do func(path, target, folder string))
 		} else {
 			target = s.symbol("#" + c.key)
 		}
-		do(folder+strings.TrimSuffix(longName(r.text("Name")), `\`)+".lnk", target, folder)
+		do(folder+installdb.LongName(r.text("Name"))+".lnk", target, folder)
 		return nil
 	})
 }

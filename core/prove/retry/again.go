@@ -1,6 +1,7 @@
 package retry
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -110,7 +111,7 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 		}
 	case last != nil && (w.Of == "" || strings.EqualFold(last.Package, w.Of)):
 		res.Before, known, req.Package = last.Verdict, last.Changes, last.Package
-		req.User = first(req.User, last.User)
+		req.User = cmp.Or(req.User, last.User)
 		if len(w.Given)+len(w.With) == 0 {
 			req.Properties, req.Transforms = byHand(j, last)
 		}

@@ -3,6 +3,7 @@
 package retry
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -77,7 +78,7 @@ func alike(a, b *verdict.Verdict) bool {
 // Words tells a change in one sentence.
 func Words(c Change, before, after *verdict.Verdict) string {
 	where := func(v *verdict.Verdict) string {
-		text := first(action(v), "an action that the log does not name")
+		text := cmp.Or(action(v), "an action that the log does not name")
 		if v.Cause.Class != nil {
 			text += " (" + *v.Cause.Class
 			if s := v.Cause.Subject; s != nil && s.Name != "" {
@@ -105,13 +106,6 @@ func Words(c Change, before, after *verdict.Verdict) string {
 		return fmt.Sprintf("it breaks elsewhere: at %s before, at %s now", where(before), where(after))
 	}
 	return "it breaks at " + where(after)
-}
-
-func first(a, b string) string {
-	if a != "" {
-		return a
-	}
-	return b
 }
 
 // Order gives the places of actions in a package's execute sequence.

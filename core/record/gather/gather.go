@@ -22,7 +22,7 @@ import (
 
 	"hollowkey/core/logs/mask"
 	"hollowkey/core/machine"
-	"hollowkey/core/why/readiness"
+	"hollowkey/core/why/checks"
 )
 
 // Options say what is packed.
@@ -227,7 +227,7 @@ func facts(opt Options) ([]File, error) {
 		Started time.Time
 	}{opt.Machine.Name(), f.OS, f.Drives, f.Booted}
 	var out []File
-	for name, v := range map[string]any{"machine/facts.json": about, "machine/ready.json": readiness.Run(opt.Machine, readiness.Options{})} {
+	for name, v := range map[string]any{"machine/facts.json": about, "machine/ready.json": checks.Ready(opt.Machine, checks.Options{})} {
 		b, err := json.MarshalIndent(v, "", "  ")
 		if err != nil {
 			return nil, err

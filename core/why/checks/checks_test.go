@@ -9,13 +9,13 @@ import (
 	"hollowkey/core/machine/regfile"
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/why/checks"
-	"hollowkey/core/why/verdict"
+	"hollowkey/core/why/signs"
 	"hollowkey/demo"
 )
 
 const user = "mwhitlow"
 
-func onTwin(t *testing.T) (*twin.Twin, verdict.Checker) {
+func onTwin(t *testing.T) (*twin.Twin, signs.Checker) {
 	t.Helper()
 	dir := filepath.Join(t.TempDir(), "d")
 	if err := demo.LayOut(dir); err != nil {
@@ -38,13 +38,13 @@ func TestEachCheck(t *testing.T) {
 		text   string
 		caps   string // name=value
 	}{
-		{"folder-writable", map[string]string{"folder": `C:\Users\mwhitlow\AppData\Local\Temp\`, "user": user}, "yes", "SYSTEM may do nothing", "lacking=SYSTEM"},
-		{"folder-writable", map[string]string{"folder": `C:\Users\mwhitlow\AppData\Local\Temp\`, "user": ""}, "yes", "SYSTEM may do nothing", "lacking=SYSTEM"},
-		{"folder-writable", map[string]string{"folder": `C:\Deploy`, "user": user}, "no", "may write", ""},
+		{"folder-writable", map[string]string{"folder": `C:\Users\mwhitlow\AppData\Local\Temp\`, "user": user}, "yes", "SYSTEM has no access", "lacking=SYSTEM"},
+		{"folder-writable", map[string]string{"folder": `C:\Users\mwhitlow\AppData\Local\Temp\`, "user": ""}, "yes", "SYSTEM has no access", "lacking=SYSTEM"},
+		{"folder-writable", map[string]string{"folder": `C:\Deploy`, "user": user}, "no", "can write", ""},
 		{"folder-writable", map[string]string{"folder": `C:\Nowhere`, "user": user}, "unknown", "is not there", ""},
 		{"folder-writable", map[string]string{"folder": `relative`, "user": user}, "unknown", "no path", ""},
 		{"file-writable", map[string]string{"file": `C:\Users\mwhitlow\AppData\Local\Temp\berth-notes.tmp`, "user": user}, "yes", "SYSTEM", "lacking=SYSTEM"},
-		{"key-writable", map[string]string{"key": `HKEY_LOCAL_MACHINE32\SOFTWARE\Saltmarsh Quay\Berthline`, "user": user}, "no", "may write", ""},
+		{"key-writable", map[string]string{"key": `HKEY_LOCAL_MACHINE32\SOFTWARE\Saltmarsh Quay\Berthline`, "user": user}, "no", "can write", ""},
 		{"key-writable", map[string]string{"key": `HKLM\SOFTWARE\Nothing`, "user": user}, "unknown", "is not there", ""},
 		{"service-startable", map[string]string{"service": "BerthSync"}, "yes", "TideClock is disabled, and BerthSync depends on it", "blocker=TideClock"},
 		{"service-startable", map[string]string{"service": "tideclock"}, "yes", "TideClock is disabled", "blocker=TideClock"},
@@ -57,9 +57,9 @@ func TestEachCheck(t *testing.T) {
 		{"shell-folder-value", map[string]string{"value": `z:\documents\`, "user": user}, "yes", "points to", `default=%USERPROFILE%\Documents`},
 		{"host-reachable", map[string]string{"host": "charts.ellery.example"}, "no", "answers", ""},
 		{"host-reachable", map[string]string{"host": "other.example"}, "unknown", "not known", ""},
-		{"temp-writable", nil, "yes", "SYSTEM may do nothing", `folder=C:\Users\mwhitlow\AppData\Local\Temp`},
+		{"temp-writable", nil, "yes", "SYSTEM has no access", `folder=C:\Users\mwhitlow\AppData\Local\Temp`},
 		{"shell-folders", nil, "yes", "Personal", "shellfolder=Personal"},
-		{"space", nil, "no", "61 GB free", ""},
+		{"space", nil, "no", "61.0 GiB free", ""},
 		{"tide-table", nil, "unknown", "is not known here", ""},
 	} {
 		f, caps := c.Check(tt.check, tt.with)

@@ -12,6 +12,7 @@ import (
 	"hollowkey/core/package/gates"
 	"hollowkey/core/package/targets"
 	"hollowkey/core/step"
+	"hollowkey/core/why/signs"
 	"hollowkey/core/why/verdict"
 )
 
@@ -26,20 +27,20 @@ func Add(v *verdict.Verdict, m machine.Machine) {
 	}
 	db, f, err := targets.Open(m, v.Package)
 	if err != nil {
-		v.Machine = append(v.Machine, verdict.Finding{Check: "package-gates", Answer: "unknown", Text: "the package " + v.Package + " cannot be read on " + m.Name() + ", so its gates are not known"})
+		v.Machine = append(v.Machine, signs.Finding{Check: "package-gates", Answer: "unknown", Text: "the package " + v.Package + " cannot be read on " + m.Name() + ", so its gates are not known"})
 		return
 	}
 	defer f.Close()
 	list, err := gates.Find(gates.NewWorld(db, m, nil))
 	if err != nil {
-		v.Machine = append(v.Machine, verdict.Finding{Check: "package-gates", Answer: "unknown", Text: v.Package + ": " + err.Error()})
+		v.Machine = append(v.Machine, signs.Finding{Check: "package-gates", Answer: "unknown", Text: v.Package + ": " + err.Error()})
 		return
 	}
 	g, ok := refused(v, list)
 	if !ok {
 		return
 	}
-	v.Machine = append(v.Machine, verdict.Finding{Check: "package-gates", Answer: "yes", Text: finding(g, m.Name())})
+	v.Machine = append(v.Machine, signs.Finding{Check: "package-gates", Answer: "yes", Text: finding(g, m.Name())})
 	v.Remedies = append(remedies(v.Package, g, list), v.Remedies...)
 }
 

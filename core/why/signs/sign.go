@@ -59,6 +59,19 @@ type Confirm struct {
 	With  map[string]string `yaml:"with" json:"with,omitzero"`
 }
 
+// A Checker looks at a machine for signs; it knows the checks that they name.
+type Checker interface {
+	// Check answers one question. captures are filled into later texts and steps.
+	Check(name string, with map[string]string) (f Finding, captures map[string]string)
+}
+
+// A Finding is what a look at the machine brought.
+type Finding struct {
+	Check  string `json:"check"`
+	Answer string `json:"answer"` // yes, no, unknown
+	Text   string `json:"text"`
+}
+
 // Tests are log excerpts that a sign must match, and near misses that it must
 // not. An excerpt that holds no action of its own is taken for what Action said
 // before it failed.

@@ -291,7 +291,7 @@ func (j *judge) unknown() {
 // confirm lets the machine raise or strike what was seen.
 func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 	asked := min(len(hits), 3)
-	findings := make([][]Finding, asked)
+	findings := make([][]signs.Finding, asked)
 	for i := range asked {
 		h := &hits[i]
 		caps := maps.Clone(j.caps)
@@ -335,7 +335,7 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 	}
 	hits[0], hits[best] = hits[best], hits[0]
 	j.v.Machine = findings[best]
-	if len(j.v.Machine) > 0 && !slices.ContainsFunc(j.v.Machine, func(f Finding) bool { return f.Answer == "yes" }) {
+	if len(j.v.Machine) > 0 && !slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Answer == "yes" }) {
 		j.v.Remarks = append(j.v.Remarks, "the machine does not show it now; if it was put right since, run the set-up again")
 	}
 	return hits

@@ -23,8 +23,8 @@ type Input struct {
 // Options steer how a verdict is reached.
 type Options struct {
 	Reading textfile.Options
-	Signs   *signs.Pack // nil for those that ship with the program
-	Machine Checker     // nil when no machine is at hand
+	Signs   *signs.Pack   // nil for those that ship with the program
+	Machine signs.Checker // nil when no machine is at hand
 }
 
 // Reach reads a log and judges it. The errors of dialects.Read say when it is no

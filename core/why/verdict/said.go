@@ -85,7 +85,7 @@ func (j *judge) likely() {
 	type ranked struct {
 		suspect
 		score float64
-		f     *Finding
+		f     *signs.Finding
 		caps  map[string]string
 	}
 	var all []ranked

@@ -20,23 +20,23 @@ const Schema = "hollowkey.why/1"
 
 // A Verdict is the answer to "why?".
 type Verdict struct {
-	Schema   string         `json:"schema"`
-	Outcome  story.Outcome  `json:"outcome"`
-	ExitCode *int           `json:"exit_code"`
-	Product  story.Identity `json:"product"`
-	Package  string         `json:"package,omitempty"` // path of the package on the machine, where the log says
-	User     string         `json:"user,omitempty"`    // who ran it, where the log says
-	BrokeAt  story.BrokeAt  `json:"broke_at"`
-	Cause    Cause          `json:"cause"`
-	Chain    []Line         `json:"chain"`    // from symptom to root
-	Evidence []Line         `json:"evidence"` // the lines that prove it
-	Remedies []step.Remedy  `json:"remedies"` // the best first
-	Machine  []Finding      `json:"machine,omitempty"`
-	Attempts []Past         `json:"earlier_attempts,omitempty"`
-	Remarks  []string       `json:"remarks,omitempty"` // what to know about the evidence itself
-	Logs     []Log          `json:"logs"`
-	Sign     string         `json:"sign,omitempty"` // the sign that decided
-	Others   []Other        `json:"others,omitempty"`
+	Schema   string          `json:"schema"`
+	Outcome  story.Outcome   `json:"outcome"`
+	ExitCode *int            `json:"exit_code"`
+	Product  story.Identity  `json:"product"`
+	Package  string          `json:"package,omitempty"` // path of the package on the machine, where the log says
+	User     string          `json:"user,omitempty"`    // who ran it, where the log says
+	BrokeAt  story.BrokeAt   `json:"broke_at"`
+	Cause    Cause           `json:"cause"`
+	Chain    []Line          `json:"chain"`    // from symptom to root
+	Evidence []Line          `json:"evidence"` // the lines that prove it
+	Remedies []step.Remedy   `json:"remedies"` // the best first
+	Machine  []signs.Finding `json:"machine,omitempty"`
+	Attempts []Past          `json:"earlier_attempts,omitempty"`
+	Remarks  []string        `json:"remarks,omitempty"` // what to know about the evidence itself
+	Logs     []Log           `json:"logs"`
+	Sign     string          `json:"sign,omitempty"` // the sign that decided
+	Others   []Other         `json:"others,omitempty"`
 
 	checkable bool // a look at the machine could tell more
 	mayStep   bool // and then there may be steps
@@ -85,13 +85,6 @@ func (v *Verdict) Choose(number int) (int, error) {
 // Worked says whether the set-up did its work, with or without a restart due.
 func (v *Verdict) Worked() bool { return v.Outcome.Worked() }
 
-// A Finding is what a look at the machine brought.
-type Finding struct {
-	Check  string `json:"check"`
-	Answer string `json:"answer"` // yes, no, unknown
-	Text   string `json:"text"`
-}
-
 // Past is an attempt before the last one in the same log.
 type Past struct {
 	Line     int           `json:"line"`
@@ -115,10 +108,4 @@ type Other struct {
 	Title      string  `json:"title"`
 	Confidence float64 `json:"confidence"`
 	Line       int     `json:"line,omitempty"`
-}
-
-// A Checker looks at a machine; it knows the checks that signs name.
-type Checker interface {
-	// Check answers one question. captures are filled into later texts and steps.
-	Check(name string, with map[string]string) (f Finding, captures map[string]string)
 }

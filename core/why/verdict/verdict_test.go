@@ -177,14 +177,14 @@ func TestDataCaptures(t *testing.T) {
 // machineStub answers checks as a test wants.
 type machineStub map[string]string
 
-func (m machineStub) Check(name string, with map[string]string) (Finding, map[string]string) {
-	return Finding{Check: name, Answer: m[name], Text: "looked for " + with["service"]}, map[string]string{"blocker": "TideClock", "mode": "manual", "because": "So it is."}
+func (m machineStub) Check(name string, with map[string]string) (signs.Finding, map[string]string) {
+	return signs.Finding{Check: name, Answer: m[name], Text: "looked for " + with["service"]}, map[string]string{"blocker": "TideClock", "mode": "manual", "because": "So it is."}
 }
 
 func TestTheMachineDecides(t *testing.T) {
 	judge := func(answer string) *Verdict {
 		t.Helper()
-		var m Checker
+		var m signs.Checker
 		if answer != "" {
 			m = machineStub{"service-startable": answer}
 		}

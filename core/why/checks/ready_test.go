@@ -1,4 +1,4 @@
-package readiness
+package checks
 
 import (
 	"strings"
@@ -8,7 +8,7 @@ import (
 )
 
 // on makes the checks on a twin with some registry text and site needs.
-func on(t *testing.T, registry, needs string) map[string][]Check {
+func on(t *testing.T, registry, needs string) map[string][]Finding {
 	t.Helper()
 	m := twintest.Make(t, map[string]string{
 		"twin.yaml":            "name: T\nos: { name: Windows, version: '10.0', build: 22631, architecture: arm64, ring: dev }\ndrives: [{ letter: 'C:', kind: fixed, size: 90 GB, free: 50 GB }]\nhosts: { up.example: true, down.example: false, 'port.example:8530': true }\n",
@@ -22,8 +22,8 @@ func on(t *testing.T, registry, needs string) map[string][]Check {
 			t.Fatal(err)
 		}
 	}
-	out := map[string][]Check{}
-	for _, c := range Run(m, opt) {
+	out := map[string][]Finding{}
+	for _, c := range Ready(m, opt) {
 		out[c.Name] = append(out[c.Name], c)
 	}
 	return out
@@ -78,10 +78,10 @@ func TestHostsAndRest(t *testing.T) {
 	for _, c := range found["site: host"] {
 		got = append(got, string(c.Answer))
 	}
-	if strings.Join(got, ", ") != "pass, stop, pass, cannot tell" {
+	if strings.Join(got, ", ") != "pass, stop, pass, unknown" {
 		t.Errorf("%+v", found["site: host"])
 	}
-	for name, want := range map[string]Answer{"software restriction": Warn, "OS": Warn, "administrator": CannotTell, "clock": CannotTell, "installer service": Stop, "other users": Pass, "PATH": CannotTell} {
+	for name, want := range map[string]State{"software restriction": Warn, "OS": Warn, "administrator": Unknown, "clock": Unknown, "installer service": Stop, "other users": Pass, "PATH": Unknown} {
 		if c := found[name]; len(c) != 1 || c[0].Answer != want {
 			t.Errorf("%s: %+v, want %s", name, c, want)
 		}

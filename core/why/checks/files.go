@@ -1,0 +1,117 @@
+package checks
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/step"
+)
+
+// Files where a folder must be, and files that programs keep open.
+
+// inTheWay finds the first file on the way down to a folder. ok is false when
+// there is none; missing is the first level that is not there.
+func (l *look) inTheWay(folder string) (file machine.FileInfo, missing string, ok bool, err error) {
+	drive, names, err := machine.SplitPath(folder)
+	if err != nil {
+		return file, "", false, err
+	}
+	for i := range names {
+		at := drive + `:\` + strings.Join(names[:i+1], `\`)
+		info, err := l.m.Stat(at)
+		switch {
+		case errors.Is(err, fs.ErrNotExist):
+			return file, at, false, nil
+		case err != nil:
+			return file, "", false, err
+		case !info.Folder:
+			info.Path = at
+			return info, "", true, nil
+		}
+	}
+	return file, "", false, nil
+}
+
+// clearTheWay is the step for a file where a folder must be: an empty one gives
+// way to the folder, another one is set aside.
+func clearTheWay(i machine.FileInfo) step.Model {
+	if i.Size == 0 {
+		return step.New("folder", "folder", i.Path)
+	}
+	return step.New("quarantine", "path", i.Path)
+}
+
+// fileInTheWay asks whether a file stands where a folder must be. Only an empty
+// one is captured: what another holds a person must look at.
+func (l *look) fileInTheWay(with arguments) Finding {
+	const name = "file-in-the-way"
+	file, missing, found, err := l.inTheWay(with["folder"])
+	switch {
+	case err != nil:
+		return unknown(name, "%v", err)
+	case missing != "":
+		return pass(name, "nothing stands at %s on %s", missing, l.m.Name())
+	case !found:
+		return pass(name, "%s is a folder", with["folder"])
+	}
+	f := Finding{Name: name, Answer: Stop, Steps: []step.Model{clearTheWay(file)}}
+	if file.Size == 0 {
+		f.keep("folder", file.Path)
+		f.Seen = file.Path + " is an empty file, not a folder"
+		return f
+	}
+	f.keep("folder", "")
+	f.Seen = fmt.Sprintf("%s is a file of %d bytes, not a folder; look what it is before you move it", file.Path, file.Size)
+	return f
+}
+
+// usualParents are the folders below which setups of all vendors make theirs.
+var usualParents = []string{
+	`C:\`, `C:\ProgramData`, `C:\Program Files`, `C:\Program Files (x86)`, `C:\Program Files\Common Files`, `C:\Program Files (x86)\Common Files`,
+}
+
+// blockingFiles looks at the usual places for an empty file in the way of a
+// folder, which breaks setups of any vendor.
+func (l *look) blockingFiles() Finding {
+	const name = "files in the way"
+	var seen []string
+	var steps []step.Model
+	for _, root := range usualParents {
+		list, err := l.m.ReadDir(root)
+		if err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return l.cannot(name, "", err)
+		}
+		for _, i := range list {
+			if base := i.Path[strings.LastIndexByte(i.Path, '\\')+1:]; !i.Folder && i.Size == 0 && !strings.Contains(base, ".") {
+				seen = append(seen, i.Path)
+				steps = append(steps, clearTheWay(i))
+			}
+		}
+	}
+	if seen == nil {
+		return pass(name, "none")
+	}
+	return Finding{Name: name, Answer: Warn, Seen: "empty files with no extension, where programs make folders: " + strings.Join(seen, ", "),
+		Mend: "hollowkey fix --step folder --arg folder='" + seen[0] + "'", Steps: steps}
+}
+
+// fileHolder asks which program keeps a file open.
+func (l *look) fileHolder(with arguments) Finding {
+	const name = "file-holder"
+	file := with["file"]
+	if file == "" {
+		return unknown(name, "which file is meant is not known")
+	}
+	list, err := l.m.Holders(file)
+	switch {
+	case err != nil:
+		return l.cannot(name, "", err)
+	case len(list) == 0:
+		return unknown(name, "nothing holds %s on %s at the moment", file, l.m.Name())
+	}
+	return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s (process %d, of %s) holds %s", list[0].Name, list[0].ID, list[0].User, file),
+		Captures: map[string]string{"holder": list[0].Name}}
+}

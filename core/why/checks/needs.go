@@ -1,0 +1,200 @@
+package checks
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strconv"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+
+	"hollowkey/core/step"
+)
+
+// Needs are a site's own needs: a small YAML file. docs/ready.md has an example.
+type Needs struct {
+	OS struct {
+		LeastBuild    int      `yaml:"least build"`
+		MostBuild     int      `yaml:"most build"`
+		Architectures []string `yaml:"architectures"`
+		Rings         []string `yaml:"rings"`
+	} `yaml:"os"`
+	Free     string   `yaml:"free"` // on C:, such as "20 GB"
+	Hosts    []string `yaml:"hosts"`
+	Services []string `yaml:"services"` // that must run
+	Files    []string `yaml:"files"`    // that must be there
+	Runtimes []struct {
+		Name  string `yaml:"name"`
+		Least string `yaml:"least"` // version
+	} `yaml:"runtimes"`
+	Registry []struct {
+		Key   string `yaml:"key"`
+		Name  string `yaml:"name"`
+		Least *int64 `yaml:"least"` // for numbers
+		Is    string `yaml:"is"`
+	} `yaml:"registry"`
+
+	free int64
+}
+
+// maxNeeds is how large a needs file may be, in bytes; one that lists thousands
+// of files has less.
+const maxNeeds = 1 << 20
+
+// ReadNeeds reads a needs file. An unknown key is an error with its line.
+func ReadNeeds(name string, b []byte) (*Needs, error) {
+	if len(b) > maxNeeds {
+		return nil, fmt.Errorf("%s: larger than 1 MiB", name)
+	}
+	var n Needs
+	d := yaml.NewDecoder(bytes.NewReader(b))
+	d.KnownFields(true)
+	if err := d.Decode(&n); err != nil {
+		return nil, fmt.Errorf("%s: %w", name, err)
+	}
+	if n.Free != "" {
+		number, unit, _ := strings.Cut(strings.TrimSpace(n.Free), " ")
+		v, err := strconv.ParseFloat(number, 64)
+		scale := map[string]float64{"MB": 1 << 20, "GB": 1 << 30, "TB": 1 << 40}[strings.ToUpper(unit)]
+		if err != nil || scale == 0 || v < 0 {
+			return nil, fmt.Errorf("%s: free: %q is not an amount such as 20 GB", name, n.Free)
+		}
+		n.free = int64(v * scale)
+	}
+	return &n, nil
+}
+
+// siteNeeds compares the machine with what the site requires.
+func (l *look) siteNeeds() (all []Finding) {
+	n := l.opt.Needs
+	if n == nil {
+		return nil
+	}
+	all = append(all, l.siteOS())
+	for _, h := range n.Hosts {
+		all = append(all, l.host("site: host", h))
+	}
+	all = append(all, l.siteRuntimes()...)
+	for _, name := range n.Services {
+		all = append(all, l.siteService(name))
+	}
+	for _, f := range n.Files {
+		all = append(all, l.siteFile(f))
+	}
+	return append(all, l.siteRegistry()...)
+}
+
+func (l *look) siteOS() Finding {
+	const name = "site: OS"
+	want, os := l.opt.Needs.OS, l.m.Facts().OS
+	seen := fmt.Sprintf("%s %s build %d, %s", os.Name, os.Version, os.Build, os.Architecture)
+	listed := func(list []string, v string) bool {
+		return len(list) == 0 || slices.ContainsFunc(list, func(o string) bool { return strings.EqualFold(o, v) })
+	}
+	stop := func(seen, mend string) Finding { return Finding{Name: name, Answer: Stop, Seen: seen, Mend: mend} }
+	switch {
+	case os.Build == 0 && want.LeastBuild+want.MostBuild > 0:
+		return unknown(name, "%s", seen)
+	case want.LeastBuild > os.Build:
+		return stop(fmt.Sprintf("%s; the site requires build %d at least", seen, want.LeastBuild), "update the OS")
+	case want.MostBuild > 0 && want.MostBuild < os.Build:
+		return stop(fmt.Sprintf("%s; the site requires build %d at most", seen, want.MostBuild), "take the version for this OS")
+	case !listed(want.Architectures, os.Architecture):
+		return stop(seen+"; the site requires "+strings.Join(want.Architectures, ", "), "take the version for this architecture")
+	case !listed(want.Rings, os.Ring):
+		return stop(seen+", ring "+os.Ring+"; the site requires "+strings.Join(want.Rings, ", "), "leave the preview ring")
+	}
+	return pass(name, "%s", seen)
+}
+
+func (l *look) siteService(service string) Finding {
+	const name = "site: service"
+	s, err := l.m.Service(service)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return Finding{Name: name, Answer: Stop, Seen: service + " is not there", Mend: "install what brings it"}
+	case err != nil:
+		return l.cannot(name, "", err)
+	case !s.Running:
+		return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s is stopped (start type %s)", s.Name, s.Start), Mend: "start it",
+			Steps: []step.Model{step.New("service", "name", s.Name, "start", "automatic", "state", "running")}}
+	}
+	return pass(name, "%s runs", s.Name)
+}
+
+func (l *look) siteFile(path string) Finding {
+	const name = "site: file"
+	_, err := l.m.Stat(path)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return Finding{Name: name, Answer: Stop, Seen: path + " is not there"}
+	case err != nil:
+		return l.cannot(name, "", err)
+	}
+	return pass(name, "%s", path)
+}
+
+func (l *look) siteRuntimes() (all []Finding) {
+	const name = "site: runtime"
+	found, err := l.runtimes()
+	for _, r := range l.opt.Needs.Runtimes {
+		versions := found[r.Name]
+		enough := slices.ContainsFunc(versions, func(v string) bool { return !older(v, r.Least) })
+		seen := strings.Join(versions, ", ")
+		switch {
+		case enough:
+			all = append(all, pass(name, "%s %s", r.Name, seen))
+		case err != nil:
+			all = append(all, l.cannot(name, "", err))
+		case versions == nil:
+			all = append(all, Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s is not there; the site requires %s", r.Name, r.Least), Mend: "install it"})
+		default:
+			all = append(all, Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s is %s; the site requires %s", r.Name, seen, r.Least), Mend: "update it"})
+		}
+	}
+	return all
+}
+
+// older compares versions number by number; what is no number counts as 0.
+func older(v, least string) bool {
+	a, b := strings.Split(v, "."), strings.Split(least, ".")
+	for i := range b {
+		if i >= len(a) {
+			return false
+		}
+		x, _ := strconv.Atoi(a[i])
+		y, _ := strconv.Atoi(b[i])
+		if x != y {
+			return x < y
+		}
+	}
+	return false
+}
+
+func (l *look) siteRegistry() (all []Finding) {
+	const name = "site: registry"
+	stop := func(format string, args ...any) {
+		all = append(all, Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf(format, args...)})
+	}
+	for _, r := range l.opt.Needs.Registry {
+		which := r.Key + ", " + r.Name
+		v, there, err := l.text(r.Key, r.Name)
+		number, bad := strconv.ParseInt(v, 10, 64)
+		switch {
+		case err != nil:
+			all = append(all, l.cannot(name, "", err))
+		case !there:
+			stop("%s is not there", which)
+		case r.Least != nil && (bad != nil || number < *r.Least):
+			stop("%s is %s; the site requires at least %d", which, v, *r.Least)
+		case r.Is != "" && r.Is != v:
+			stop("%s is %q; the site requires %q", which, v, r.Is)
+		default:
+			all = append(all, pass(name, "%s is %s", which, v))
+		}
+	}
+	return all
+}

@@ -1,0 +1,235 @@
+package checks
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"hollowkey/core/step"
+)
+
+// What the machine is in the middle of, and what it is told to allow.
+
+// pendingPlaces are the known places where a due restart shows: a key that is
+// there, or a value of it that holds something.
+var pendingPlaces = []struct{ key, value, means string }{
+	{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager`, "PendingFileRenameOperations", "files are to be replaced"},
+	{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager`, "PendingFileRenameOperations2", "files are to be replaced"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Component Based Servicing\RebootPending`, "", "a component is half installed"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Component Based Servicing\RebootInProgress`, "", "a component is half installed"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Component Based Servicing\PackagesPending`, "", "components wait to be installed"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\WindowsUpdate\Auto Update\RebootRequired`, "", "an update waits"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\WindowsUpdate\Auto Update\PostRebootReporting`, "", "an update has not reported yet"},
+	{`HKLM\SOFTWARE\Microsoft\Updates`, "UpdateExeVolatile", "an update is half done"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\RunOnce`, "DVDRebootSignal", "a setup asked for a restart"},
+	{`HKLM\SOFTWARE\Microsoft\ServerManager\CurrentRebootAttempts`, "", "a role of the server waits"},
+	{`HKLM\SYSTEM\CurrentControlSet\Services\Netlogon`, "JoinDomain", "the machine is joining a domain"},
+	{`HKLM\SYSTEM\CurrentControlSet\Services\Netlogon`, "AvoidSpnSet", "the machine is joining a domain"},
+	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\PendingRename`, "", "the installer engine's files are to be replaced"},
+}
+
+const computerName = `HKLM\SYSTEM\CurrentControlSet\Control\ComputerName\`
+
+// restart looks for a restart that is due. A place that cannot be read leaves
+// the question open, unless another one answers it.
+func (l *look) restart() Finding {
+	const name = "pending restart"
+	var seen []string
+	var unread error
+	note := func(err error) {
+		if err != nil && unread == nil {
+			unread = err
+		}
+	}
+	for _, p := range pendingPlaces {
+		if p.value == "" {
+			there, err := l.keyThere(p.key)
+			note(err)
+			if there {
+				seen = append(seen, p.means+" ("+p.key+")")
+			}
+			continue
+		}
+		v, there, err := l.text(p.key, p.value)
+		note(err)
+		if there && strings.Trim(v, "\n0") != "" { // an empty list and the number 0 wait for nothing
+			seen = append(seen, p.means+" ("+p.value+")")
+		}
+	}
+	now, known, err := l.text(computerName+"ActiveComputerName", "ComputerName")
+	note(err)
+	next, alsoKnown, err := l.text(computerName+"ComputerName", "ComputerName")
+	note(err)
+	if known && alsoKnown && !strings.EqualFold(now, next) {
+		seen = append(seen, "the machine is to be called "+next)
+	}
+	switch {
+	case seen != nil:
+		return Finding{Name: name, Answer: Stop, Seen: strings.Join(seen, "; "), Mend: "restart the machine first"}
+	case unread != nil:
+		return l.cannot(name, "", unread)
+	}
+	return pass(name, "none is due")
+}
+
+func (l *look) otherInstallation() Finding {
+	const name = "other installation"
+	const key = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\InProgress`
+	there, err := l.keyThere(key)
+	switch {
+	case err != nil:
+		return l.cannot(name, "", err)
+	case there:
+		return Finding{Name: name, Answer: Stop, Seen: "one is under way, or broke off (" + key + ")", Mend: "let it end; if none runs, restart the machine"}
+	}
+	return pass(name, "none is under way")
+}
+
+const installerPolicies = `HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`
+
+func (l *look) installerPolicy() Finding {
+	const name = "installer policy"
+	v, there, err := l.text(installerPolicies, "DisableMSI")
+	switch {
+	case err != nil:
+		return l.cannot(name, "", err)
+	case there && v == "2":
+		return Finding{Name: name, Answer: Stop, Seen: "DisableMSI is 2: every setup is forbidden", Mend: "have the policy changed, or set it to 0",
+			Steps: []step.Model{step.New("registry", "key", installerPolicies, "name", "DisableMSI", "type", "dword", "value", "0")}}
+	case there && v == "1":
+		return Finding{Name: name, Answer: Warn, Seen: "DisableMSI is 1: only managed setups run", Mend: "deploy it through management, or have the policy changed"}
+	}
+	return pass(name, "nothing forbids setups")
+}
+
+func (l *look) verboseLogging() Finding {
+	const name = "verbose logging"
+	v, there, err := l.text(installerPolicies, "Logging")
+	switch {
+	case err != nil:
+		return l.cannot(name, "", err)
+	case there:
+		return pass(name, "on: %s", v)
+	}
+	return Finding{Name: name, Answer: Warn, Seen: "off: a setup that fails leaves no log", Mend: "hollowkey logs verbose on"}
+}
+
+func (l *look) fastStartup() Finding {
+	const name = "fast startup"
+	v, there, err := l.text(`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Power`, "HiberbootEnabled")
+	switch {
+	case err != nil:
+		return l.cannot(name, "", err)
+	case there && v == "1":
+		return Finding{Name: name, Answer: Warn, Seen: "on: shutting down is no restart", Mend: "restart, do not shut down, when a restart is due"}
+	}
+	return pass(name, "off")
+}
+
+// restrictionKinds are what the OS's policy on programs rules over, with the
+// names of its keys.
+var restrictionKinds = []struct{ what, key string }{{"packages", "Msi"}, {"programs", "Exe"}, {"scripts", "Script"}}
+
+// restrictions are the OS's policies on which programs and packages may run.
+func (l *look) restrictions() Finding {
+	const name = "software restriction"
+	var seen []string
+	level, there, err := l.text(`HKLM\SOFTWARE\Policies\Microsoft\Windows\Safer\CodeIdentifiers`, "DefaultLevel")
+	if there && level == "0" {
+		seen = append(seen, "programs run only where a policy allows them (CodeIdentifiers, DefaultLevel 0)")
+	}
+	for _, k := range restrictionKinds {
+		v, there, bad := l.text(`HKLM\SOFTWARE\Policies\Microsoft\Windows\SrpV2\`+k.key, "EnforcementMode")
+		if bad != nil {
+			err = bad
+		}
+		if there && v == "1" {
+			seen = append(seen, k.what+" run only where a rule allows them (SrpV2\\"+k.key+")")
+		}
+	}
+	switch {
+	case seen != nil:
+		slices.Sort(seen)
+		return Finding{Name: name, Answer: Warn, Seen: strings.Join(seen, "; "), Mend: "have the setup's folder or vendor allowed by those who keep the policy"}
+	case err != nil:
+		return l.cannot(name, "", err)
+	}
+	return pass(name, "none is set")
+}
+
+func (l *look) sideloading() Finding {
+	const name = "app sideloading"
+	v, there, err := l.text(`HKLM\SOFTWARE\Policies\Microsoft\Windows\Appx`, "AllowAllTrustedApps")
+	switch {
+	case err != nil:
+		return l.cannot(name, "", err)
+	case there && v == "0":
+		return Finding{Name: name, Answer: Warn, Seen: "AllowAllTrustedApps is 0: app packages come from the store only",
+			Mend:  "hollowkey fix --step policy --arg name=sideloading --arg state=on",
+			Steps: []step.Model{step.New("policy", "name", "sideloading", "state", "on")}}
+	}
+	return pass(name, "nothing forbids it")
+}
+
+// scannerGroup is the OS's load order group of file drivers that look for
+// viruses. Source: the OS's documentation of load order groups.
+const scannerGroup = "FSFilter Anti-Virus"
+
+// securitySoftware looks which virus scanners stand in the way of files.
+func (l *look) securitySoftware() Finding {
+	const name = "security software"
+	const services = `HKLM\SYSTEM\CurrentControlSet\Services`
+	names, err := l.m.Subkeys(services)
+	if err != nil || len(names) == 0 {
+		return unknown(name, "the drivers are not known")
+	}
+	var seen []string
+	var unread error
+	for _, n := range names {
+		g, there, err := l.text(services+`\`+n, "Group")
+		if err != nil {
+			unread = err
+		}
+		if !there || !strings.EqualFold(g, scannerGroup) {
+			continue
+		}
+		if d, ok, _ := l.text(services+`\`+n, "DisplayName"); ok && !strings.HasPrefix(d, "@") { // "@file,-1" stands for a text of a file
+			n = d
+		}
+		seen = append(seen, n)
+	}
+	switch {
+	case len(seen) > 1:
+		return Finding{Name: name, Answer: Warn, Seen: "several scan files: " + strings.Join(seen, ", "),
+			Mend: "where files are refused, except the setup's folder in them, one after the other"}
+	case unread != nil:
+		return l.cannot(name, "", unread)
+	case len(seen) == 1:
+		return pass(name, "%s scans files", seen[0])
+	}
+	return pass(name, "no scanner's driver is registered")
+}
+
+func (l *look) otherUsers() Finding {
+	const name = "other users"
+	all, err := l.m.Sessions()
+	if err != nil {
+		return l.cannot(name, "", err)
+	}
+	var who []string
+	for _, s := range all {
+		if s.Own {
+			continue
+		}
+		state := "in the background"
+		if s.Active {
+			state = "active"
+		}
+		who = append(who, fmt.Sprintf("%s (%s)", s.User, state))
+	}
+	if who == nil {
+		return pass(name, "nobody else is signed in")
+	}
+	return Finding{Name: name, Answer: Warn, Seen: "signed in, too: " + strings.Join(who, ", "),
+		Mend: "ask them to save and sign out; hollowkey fix --step sign-out --arg user=NAME does it"}
+}
