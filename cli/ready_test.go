@@ -149,7 +149,7 @@ func TestPendingRestart(t *testing.T) {
 		"components wait to be installed": "[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\Component Based Servicing\\PackagesPending]",
 		"an update waits":                 "[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\WindowsUpdate\\Auto Update\\RebootRequired]",
 		"an update is half done":          "[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Updates]\r\n\"UpdateExeVolatile\"=dword:00000001",
-		"a setup asked for a restart":    "[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\RunOnce]\r\n\"DVDRebootSignal\"=\"1\"",
+		"a setup asked for a restart":     "[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\RunOnce]\r\n\"DVDRebootSignal\"=\"1\"",
 		"the machine is joining a domain": "[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Services\\Netlogon]\r\n\"JoinDomain\"=\"x\"",
 		"the machine is to be called D08": "[" + control + "ComputerName\\ActiveComputerName]\r\n\"ComputerName\"=\"D07\"\r\n\r\n[" + control + "ComputerName\\ComputerName]\r\n\"ComputerName\"=\"D08\"",
 	} {

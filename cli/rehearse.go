@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/prove/rehearse"
 )
@@ -111,7 +112,7 @@ func (a *app) rehearse(pack string, opt rehearseOptions) error {
 	} else {
 		_, err = io.WriteString(a.out, a.rehearseText(res, m.Name(), opt))
 	}
-	if err == nil && !worked(res.Exit) {
+	if err == nil && !exitcode.Good(res.Exit) {
 		err = errNo
 	}
 	return err
@@ -140,16 +141,13 @@ func keepTwin(m *twin.Twin, to string) error {
 	return rehearse.CopyTwin(m.Folder(), to)
 }
 
-// worked says whether an exit code means done, with or without a restart due.
-func worked(exit int) bool { return exit == 0 || exit == 3010 || exit == 1641 }
-
 func (a *app) rehearseText(r rehearse.Result, on string, opt rehearseOptions) string {
 	var b strings.Builder
 	s := a.style
 	what := strings.TrimSpace(r.Product + " " + r.Version)
 	word := s.good("WORKED")
 	switch {
-	case !worked(r.Exit):
+	case !exitcode.Good(r.Exit):
 		word = s.bad("FAILED")
 	case r.Exit != 0:
 		word = s.mind("WORKED, restart due")

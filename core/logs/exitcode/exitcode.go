@@ -3,7 +3,11 @@
 // one carries. What a number means in words is core/why/codes.
 package exitcode
 
-import "slices"
+import (
+	"slices"
+	"strconv"
+	"strings"
+)
 
 // Done and the two codes that say "done, and a restart is due". Source: the OS's
 // list of the installer engine's error codes.
@@ -45,4 +49,18 @@ func Unwrap(n int64) int {
 		return code
 	}
 	return int(int32(uint32(n)))
+}
+
+// Parse reads a number as logs write it, decimal or 0x…, and unwraps the system
+// error that an HRESULT in hexadecimal carries.
+func Parse(text string) (int, bool) {
+	if hex, ok := strings.CutPrefix(strings.ToLower(text), "0x"); ok {
+		u, err := strconv.ParseUint(hex, 16, 32)
+		if err != nil {
+			return 0, false
+		}
+		return Unwrap(int64(u)), true
+	}
+	n, err := strconv.Atoi(text)
+	return n, err == nil
 }

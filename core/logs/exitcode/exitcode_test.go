@@ -31,3 +31,16 @@ func TestUnwrap(t *testing.T) {
 		t.Error("another facility carries a system error")
 	}
 }
+
+func TestParse(t *testing.T) {
+	for in, want := range map[string]int{"1920": 1920, "0x80072ee7": 12007, "0x80073712": 14098, "0x800f0988": -2146498168, "-5": -5} {
+		if got, ok := Parse(in); !ok || got != want {
+			t.Errorf("Parse(%q) = %d, %v; want %d", in, got, ok, want)
+		}
+	}
+	for _, in := range []string{"", "x", "0x", "0x123456789"} {
+		if got, ok := Parse(in); ok {
+			t.Errorf("Parse(%q) = %d", in, got)
+		}
+	}
+}

@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
@@ -122,7 +123,7 @@ func (j *judge) number(s *signs.Sign, h signs.Hit) *int {
 		}
 	}
 	if code := h.Captures["code"]; code != "" {
-		if n, ok := number(code); ok {
+		if n, ok := exitcode.Parse(code); ok {
 			return &n
 		}
 	}
@@ -145,24 +146,6 @@ func (j *judge) number(s *signs.Sign, h signs.Hit) *int {
 		}
 	}
 	return nil
-}
-
-// number reads a decimal or hexadecimal code; a wrapped system error is taken
-// out of its HRESULT.
-func number(s string) (int, bool) {
-	s = strings.ToLower(s)
-	if hex, ok := strings.CutPrefix(s, "0x"); ok {
-		u, err := strconv.ParseUint(hex, 16, 32)
-		if err != nil {
-			return 0, false
-		}
-		if u>>16 == 0x8007 {
-			return int(u & 0xFFFF), true
-		}
-		return int(int32(u)), true
-	}
-	n, err := strconv.Atoi(s)
-	return n, err == nil
 }
 
 // bare is the cause that the best message, the exit code or the action give

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/signs"
@@ -140,10 +141,7 @@ func readText(text string) (best reading, ok bool) {
 			e, known = codes.Result(uint32(u))
 		}
 		if known && e.Class != "" {
-			n := int(int32(uint32(u)))
-			if u>>16 == 0x8007 {
-				n = int(u & 0xFFFF)
-			}
+			n := exitcode.Unwrap(int64(u))
 			consider(reading{e.Class, e.Meaning, &n, 0.72})
 		}
 	}

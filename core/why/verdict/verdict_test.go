@@ -136,19 +136,6 @@ func TestRating(t *testing.T) {
 	}
 }
 
-func TestNumber(t *testing.T) {
-	for in, want := range map[string]int{"1920": 1920, "0x80072ee7": 12007, "0x80073712": 14098, "0x800f0988": -2146498168, "-5": -5} {
-		if got, ok := number(in); !ok || got != want {
-			t.Errorf("number(%q) = %d, %v; want %d", in, got, ok, want)
-		}
-	}
-	for _, in := range []string{"", "x", "0x", "0x123456789"} {
-		if got, ok := number(in); ok {
-			t.Errorf("number(%q) = %d", in, got)
-		}
-	}
-}
-
 func TestFillFields(t *testing.T) {
 	if got := fillFields("the service [2] ([3]) and [4]", []string{"1920", "Berth Sync", "BerthSync"}); got != "the service Berth Sync (BerthSync) and …" {
 		t.Errorf("got %q", got)

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -193,7 +194,7 @@ func (r *Reader) shape(line int, e entry, text, raw string) {
 		if m := packageName.FindStringSubmatch(text); m != nil && e.number == applied {
 			a := r.begin(line, m[1])
 			code, known := result(text)
-			if known && !worked(code) {
+			if known && !exitcode.Good(code) {
 				r.fail(a, line, text, raw)
 			} else {
 				r.b.End(a, line, false, nil, "")
@@ -202,7 +203,7 @@ func (r *Reader) shape(line int, e entry, text, raw string) {
 		}
 	case applyComplete:
 		if code, ok := result(text); ok && r.whole != nil {
-			r.b.End(r.whole, line, !worked(code), &code, raw)
+			r.b.End(r.whole, line, !exitcode.Good(code), &code, raw)
 			if code != 0 && r.b.A.Exit == nil {
 				r.b.Exit(line, code, raw)
 			}
@@ -214,9 +215,6 @@ func (r *Reader) shape(line int, e entry, text, raw string) {
 		}
 	}
 }
-
-// worked says whether a result means success, with or without a restart.
-func worked(code int) bool { return code == 0 || code == 3010 || code == 1641 }
 
 // begin opens the action of a package, or goes back to it.
 func (r *Reader) begin(line int, name string) *story.Action {
@@ -256,18 +254,7 @@ func result(text string) (int, bool) {
 	if m == nil {
 		return 0, false
 	}
-	if hex, ok := strings.CutPrefix(strings.ToLower(m[1]), "0x"); ok {
-		u, err := strconv.ParseUint(hex, 16, 32)
-		if err != nil {
-			return 0, false
-		}
-		if u>>16 == 0x8007 {
-			return int(u & 0xFFFF), true
-		}
-		return int(int32(u)), true
-	}
-	n, err := strconv.Atoi(m[1])
-	return n, err == nil
+	return exitcode.Parse(m[1])
 }
 
 // Finish gives the attempts.

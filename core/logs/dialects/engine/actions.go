@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"time"
 
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/story"
 )
 
@@ -27,7 +28,7 @@ func (r *Reader) start(line int, name []byte, phase story.Phase, marked bool) {
 		return
 	}
 	a := &story.Action{
-		Place: r.place(line), Name: string(name), Phase: phase, Start: r.lastAt, End: -1,
+		Place: r.place(line), Name: string(name), Phase: phase, Start: r.clock.Now(), End: -1,
 		Custom: !standard[string(name)],
 	}
 	if n := len(r.open); n > 0 {
@@ -96,10 +97,10 @@ func (r *Reader) end(line int, name []byte, value int, at time.Duration, text []
 
 func (r *Reader) at(at time.Duration) time.Duration {
 	if at < 0 {
-		return r.lastAt
+		return r.clock.Now()
 	}
-	r.stamp(at, r.a.LastLine)
-	return r.lastAt
+	r.clock.Stamp(r.a.LastLine, at, "")
+	return r.clock.Now()
 }
 
 // closeScript ends an action of the script, whose end is never written: the next
@@ -159,7 +160,7 @@ func (r *Reader) operation(line int, op []byte) {
 		}
 	case bytes.HasPrefix(op, []byte("CustomActionSchedule(")):
 		// What it runs names the subject when nothing else does.
-		r.window().addData(line, r.lastAt, op)
+		r.window().addData(line, r.clock.Now(), op)
 	case bytes.HasPrefix(op, []byte("ProductInfo(")):
 		if r.a.Product.Code == "" && r.nestedDepth() == 0 {
 			r.a.Product.Code = string(opArgument(op, "ProductKey"))
@@ -168,7 +169,7 @@ func (r *Reader) operation(line int, op []byte) {
 		bytes.HasPrefix(op, []byte("RegOpenKey(")), bytes.HasPrefix(op, []byte("FolderCreate(")),
 		bytes.HasPrefix(op, []byte("FileCopy(")), bytes.HasPrefix(op, []byte("FileRemove(")),
 		bytes.HasPrefix(op, []byte("SetTargetFolder(")), bytes.HasPrefix(op, []byte("ChangeMedia(")):
-		r.window().addData(line, r.lastAt, op)
+		r.window().addData(line, r.clock.Now(), op)
 	}
 }
 
@@ -185,7 +186,7 @@ func (r *Reader) scriptAction(line int, name []byte) {
 		if r.open[n-1].Name == string(name) && r.open[n-1].Line >= line-2 {
 			return // its plain mark stands just above
 		}
-		r.closeScript(r.open[n-1], false, line, r.lastAt)
+		r.closeScript(r.open[n-1], false, line, r.clock.Now())
 		r.open = r.open[:n-1]
 	}
 	phase := story.Deferred
@@ -202,7 +203,7 @@ func (r *Reader) mark(line int, m actionMark, text []byte) bool {
 		if len(m.text) == 0 && r.plainWord == nil {
 			r.plainWord = bytes.Clone(m.prefix)
 		}
-		r.stamp(m.at, line)
+		r.clock.Stamp(line, m.at, "")
 		if string(m.name) == "Rollback" {
 			r.rollback = true
 			r.wayBack(line)
@@ -216,7 +217,7 @@ func (r *Reader) mark(line int, m actionMark, text []byte) bool {
 		}
 		return true
 	case markStart:
-		r.stamp(m.at, line)
+		r.clock.Stamp(line, m.at, "")
 		// A script's host may hold full start and end marks of its own.
 		if n := len(r.open); n > 0 && r.open[n-1].Phase == story.Deferred && r.open[n-1].Name == string(m.name) && r.open[n-1].Line == line-1 {
 			r.open[n-1].Phase, r.open[n-1].started = story.Immediate, true
@@ -290,7 +291,7 @@ func (r *Reader) close() {
 	} else if _, ok := a.Properties["ProductCode"]; ok && a.Exit != nil {
 		a.Elevated = new(false)
 	}
-	if a.Exit != nil && (a.Exit.Code == 3010 || a.Exit.Code == 1641) {
+	if a.Exit != nil && exitcode.Restart(a.Exit.Code) {
 		a.Restart = true
 	}
 	settleZeros(a)

@@ -8,17 +8,13 @@ package engine
 import (
 	"bytes"
 	"strconv"
-	"time"
 
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
 
 const (
-	maxOpen     = 64 // actions open at a time; deeper ones are not followed
-	longGap     = 2 * time.Minute
-	maxGaps     = 5
-	halfDay     = 12 * time.Hour
+	maxOpen     = 64  // actions open at a time; deeper ones are not followed
 	maxRecalled = 200 // failed but ignored actions whose lines are kept
 	maxLasting  = 100 // lines kept though their action went well
 )
@@ -33,9 +29,7 @@ type Reader struct {
 	outside  *window // lines outside of all actions
 
 	plainWord []byte // the word before the time in "Action 6:59:05: NAME. "
-	lastAt    time.Duration
-	days      time.Duration
-	lastStamp int // line of the last time stamp
+	clock     story.Clock
 	rollback  bool
 	nested    int  // sessions begun and not ended
 	ended     bool // the outermost action has ended
@@ -54,7 +48,7 @@ type running struct {
 
 // New makes a reader for the log called file.
 func New(file string) *Reader {
-	return &Reader{file: file, outside: new(window), lastAt: -1}
+	return &Reader{file: file, outside: new(window), clock: story.ClockFor(new(story.Attempt))}
 }
 
 func (r *Reader) place(line int) story.Place { return story.Place{File: r.file, Line: line} }
@@ -71,7 +65,7 @@ func (r *Reader) Line(l textfile.Line) {
 	}
 	if text[0] == 'M' {
 		if side, at, rest, ok := prefixed(text); ok {
-			r.stamp(at, l.Number)
+			r.clock.Stamp(l.Number, at, "")
 			r.property = ""
 			r.engineLine(l.Number, side, rest, text)
 			return
@@ -82,39 +76,12 @@ func (r *Reader) Line(l textfile.Line) {
 
 func (r *Reader) begin(line int) {
 	r.a = &story.Attempt{
-		Place: r.place(line), Dialect: story.Engine, FirstTime: -1, LastTime: -1,
+		Place: r.place(line), Dialect: story.Engine,
 		Properties: map[string]story.Property{}, Policies: map[string]story.Property{},
 	}
 	r.attempts = append(r.attempts, r.a)
-	r.open, r.rollback, r.nested, r.ended, r.lastAt, r.days = nil, false, 0, false, -1, 0
+	r.open, r.rollback, r.nested, r.ended, r.clock = nil, false, 0, false, story.ClockFor(r.a)
 	r.outside.reset()
-}
-
-// stamp takes the time of a line; silences are noted and midnight is passed.
-func (r *Reader) stamp(at time.Duration, line int) {
-	if at < 0 {
-		return
-	}
-	at += r.days
-	if r.lastAt >= 0 && at < r.lastAt-halfDay {
-		r.days += 24 * time.Hour
-		at += 24 * time.Hour
-	}
-	if r.lastAt >= 0 && at-r.lastAt >= longGap {
-		r.gap(story.Gap{After: r.lastStamp, Length: at - r.lastAt})
-	}
-	if r.a.FirstTime < 0 {
-		r.a.FirstTime = at
-	}
-	r.lastAt, r.lastStamp, r.a.LastTime = at, line, at
-}
-
-func (r *Reader) gap(g story.Gap) {
-	gaps := append(r.a.Gaps, g)
-	for i := len(gaps) - 1; i > 0 && gaps[i].Length > gaps[i-1].Length; i-- {
-		gaps[i], gaps[i-1] = gaps[i-1], gaps[i]
-	}
-	r.a.Gaps = gaps[:min(len(gaps), maxGaps)]
 }
 
 // window is where lines go that are said now.
@@ -126,13 +93,13 @@ func (r *Reader) window() *window {
 }
 
 func (r *Reader) keep(line int, kind story.Kind, text []byte) {
-	r.window().add(line, r.lastAt, kind, text)
+	r.window().add(line, r.clock.Now(), kind, text)
 }
 
 // last keeps a line whatever becomes of the action that it fell in.
 func (r *Reader) last(line int, kind story.Kind, text []byte) {
 	if r.lasting++; r.lasting <= maxLasting {
-		s := slot{line: line, at: r.lastAt, kind: kind, text: text[:min(len(text), story.MaxText)]}
+		s := slot{line: line, at: r.clock.Now(), kind: kind, text: text[:min(len(text), story.MaxText)]}
 		m := message(&s)
 		m.File = r.file
 		r.a.Messages = append(r.a.Messages, m)
@@ -256,7 +223,7 @@ func (r *Reader) folder(text []byte) bool {
 func (r *Reader) keepShellFolder(path []byte) {
 	const name = "ShellFolderElsewhere"
 	if _, seen := r.a.Properties[name]; !seen {
-		r.a.Properties[name] = story.Property{Place: r.place(r.lastStamp), Value: story.Clip(path, 260)}
+		r.a.Properties[name] = story.Property{Place: r.place(r.a.LastLine), Value: story.Clip(path, 260)}
 	}
 }
 

@@ -51,7 +51,7 @@ func (r *Reader) plainLine(line int, text []byte) {
 		return
 	}
 	if n := len(r.open); n > 0 && isData(text, r.open[n-1].Name) {
-		r.window().addData(line, r.lastAt, text)
+		r.window().addData(line, r.clock.Now(), text)
 		return
 	}
 	if r.property != "" {

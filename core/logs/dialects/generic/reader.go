@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -166,7 +167,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message) {
 		if code, err := strconv.ParseInt(x[1], 0, 64); err == nil && !strings.Contains(strings.ToLower(e.text), "ignored") {
 			if code != 0 || e.kind <= story.KindInfo {
 				r.b.Exit(line, int(int32(code)), m.Raw)
-				r.said = new(code == 0 || code == 3010)
+				r.said = new(exitcode.Good(int(code)))
 			}
 		}
 	}
@@ -287,7 +288,7 @@ func tells(as []*story.Attempt) bool {
 
 func settle(a *story.Attempt) {
 	if a.Success == nil && a.Exit != nil {
-		a.Success = new(a.Exit.Code == 0 || a.Exit.Code == 3010)
+		a.Success = new(exitcode.Good(a.Exit.Code))
 	}
 	if a.Success != nil && *a.Success {
 		for _, x := range a.Actions {

@@ -8,6 +8,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/story"
 )
 
@@ -17,9 +18,7 @@ const (
 	tailKept   = 600  // last lines of each weight
 	maxShapes  = 8192 // different shapes of lines that are counted
 	shapeKept  = 24   // lines of one shape that are kept from the start
-	longGap    = 2 * time.Minute
 	maxActions = 4000
-	halfDay    = 12 * time.Hour
 )
 
 // An Entry is one entry of a log, parsed by its dialect.
@@ -46,10 +45,7 @@ type Builder struct {
 	shapes   map[uint64]*shape
 	seed     maphash.Seed
 	last     *story.Message
-	lastAt   time.Duration
-	lastLine int
-	days     time.Duration
-	date     string
+	clock    story.Clock
 }
 
 // kept holds the first and the last messages that were put in.
@@ -85,20 +81,20 @@ type shape struct {
 
 // New makes a builder for one file.
 func New(file string, dialect story.Dialect) *Builder {
-	return &Builder{file: file, dialect: dialect, seed: maphash.MakeSeed(), lastAt: -1}
+	return &Builder{file: file, dialect: dialect, seed: maphash.MakeSeed(), clock: story.ClockFor(new(story.Attempt))}
 }
 
 // Begin starts an attempt at a line; the one before is closed.
 func (b *Builder) Begin(line int) {
 	b.close(line - 1)
 	b.A = &story.Attempt{
-		Place: story.Place{File: b.file, Line: line}, Dialect: b.dialect, FirstTime: -1, LastTime: -1,
+		Place: story.Place{File: b.file, Line: line}, Dialect: b.dialect,
 		Properties: map[string]story.Property{}, Policies: map[string]story.Property{},
 	}
 	b.attempts = append(b.attempts, b.A)
 	b.errors, b.rest, b.action, b.last = kept{}, kept{}, nil, nil
 	b.shapes = map[uint64]*shape{}
-	b.lastAt, b.days = -1, 0
+	b.clock = story.ClockFor(b.A)
 }
 
 // Ensure begins the first attempt when there is none.
@@ -113,53 +109,17 @@ func (b *Builder) Ensure(line int) {
 func (b *Builder) Place(line int) story.Place { return story.Place{File: b.file, Line: line} }
 
 // Stamp takes the time of an entry.
-func (b *Builder) Stamp(line int, at time.Duration, date string) {
-	if at < 0 {
-		return
-	}
-	if date != "" && b.date != "" && date != b.date && b.lastAt >= 0 {
-		b.days += 24 * time.Hour
-	}
-	if date != "" {
-		b.date = date
-		if b.A.Date == "" {
-			b.A.Date = date
-		}
-	}
-	at += b.days
-	if date == "" && b.lastAt >= 0 && at < b.lastAt-halfDay {
-		b.days += 24 * time.Hour
-		at += 24 * time.Hour
-	}
-	if b.lastAt >= 0 && at-b.lastAt >= longGap {
-		b.A.Gaps = append(b.A.Gaps, story.Gap{After: b.lastLine, Length: at - b.lastAt})
-		if len(b.A.Gaps) > 50 {
-			b.A.Gaps = b.A.Gaps[1:]
-		}
-	}
-	if b.A.FirstTime < 0 {
-		b.A.FirstTime = at
-	}
-	b.lastAt, b.lastLine, b.A.LastTime = at, line, at
-}
+func (b *Builder) Stamp(line int, at time.Duration, date string) { b.clock.Stamp(line, at, date) }
 
 // Gap is how long before at the last entry was; 0 when either is unknown.
-func (b *Builder) Gap(at time.Duration, date string) time.Duration {
-	if at < 0 || b.lastAt < 0 {
-		return 0
-	}
-	if date != "" && b.date != "" && date != b.date {
-		return 24 * time.Hour
-	}
-	return at + b.days - b.lastAt
-}
+func (b *Builder) Gap(at time.Duration, date string) time.Duration { return b.clock.Since(at, date) }
 
 // Add keeps an entry as a message.
 func (b *Builder) Add(e Entry) *story.Message {
 	b.Ensure(e.Line)
 	b.Stamp(e.Line, e.At, e.Date)
 	m := &story.Message{
-		Place: b.Place(e.Line), At: b.lastAt, Kind: e.Kind, Number: e.Number, Source: e.Source,
+		Place: b.Place(e.Line), At: b.clock.Now(), Kind: e.Kind, Number: e.Number, Source: e.Source,
 		Text: story.Clip(e.Text, story.MaxText), Raw: story.Clip(e.Raw, story.MaxText), Action: b.action, Repeated: 1,
 		Rollback: b.A.Rollback > 0 && e.Line > b.A.Rollback,
 	}
@@ -233,7 +193,7 @@ func (b *Builder) shape(kind story.Kind, source, text string) uint64 {
 // Start opens an action inside parent (nil for none).
 func (b *Builder) Start(line int, name string, parent *story.Action) *story.Action {
 	b.Ensure(line)
-	a := &story.Action{Place: b.Place(line), Name: story.Clip(name, 200), Parent: parent, Start: b.lastAt, End: -1, Custom: true}
+	a := &story.Action{Place: b.Place(line), Name: story.Clip(name, 200), Parent: parent, Start: b.clock.Now(), End: -1, Custom: true}
 	if len(b.A.Actions) < maxActions {
 		b.A.Actions = append(b.A.Actions, a)
 	} else {
@@ -254,7 +214,7 @@ func (b *Builder) End(a *story.Action, line int, failed bool, code *int, text st
 	if a == nil {
 		return
 	}
-	a.EndLine, a.End, a.Failed, a.Code = line, b.lastAt, failed, code
+	a.EndLine, a.End, a.Failed, a.Code = line, b.clock.Now(), failed, code
 	if failed {
 		a.EndText = story.Clip(text, story.MaxText)
 	}
@@ -297,7 +257,7 @@ func (b *Builder) close(lastLine int) {
 		b.A.Messages = append(b.A.Messages, m)
 	}
 	sortByLine(b.A.Messages)
-	if b.A.Exit != nil && (b.A.Exit.Code == 3010 || b.A.Exit.Code == 1641) {
+	if b.A.Exit != nil && exitcode.Restart(b.A.Exit.Code) {
 		b.A.Restart = true
 	}
 	b.A = nil

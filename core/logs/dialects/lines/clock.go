@@ -11,6 +11,9 @@ func sortByLine(ms []*story.Message) {
 	slices.SortStableFunc(ms, func(a, b *story.Message) int { return a.Line - b.Line })
 }
 
+// noon is what a clock of twelve hours leaves out after midday.
+const noon = 12 * time.Hour
+
 // Stamp reads a date and time at the start of s: 2026-01-19T16:41:20,
 // 2026/01/19 16:41:20.123, 19.01.2026 16:41:20 and the like, or a time alone.
 // It gives the date as written, the time of day, and how many bytes it took; 0
@@ -86,9 +89,9 @@ func Stamp(s []byte) (date string, at time.Duration, n int) {
 	}
 	if rest := s[e:]; len(rest) >= 3 && rest[0] == ' ' && (rest[1] == 'A' || rest[1] == 'P') && rest[2] == 'M' {
 		if rest[1] == 'P' && hh < 12 {
-			at += halfDay
+			at += noon
 		} else if rest[1] == 'A' && hh == 12 {
-			at -= halfDay
+			at -= noon
 		}
 		e += 3
 	}

@@ -123,7 +123,7 @@ func TestTimesAndGaps(t *testing.T) {
 	if a.LastTime-a.FirstTime != 33*time.Minute || a.Date != "2026-05-04" {
 		t.Errorf("from %v to %v on %s", a.FirstTime, a.LastTime, a.Date)
 	}
-	if len(a.Gaps) != 2 || a.Gaps[1].Length != 30*time.Minute || a.Gaps[1].After != 2 {
+	if len(a.Gaps) != 2 || a.Gaps[0].Length != 30*time.Minute || a.Gaps[0].After != 2 {
 		t.Errorf("gaps: %v", a.Gaps)
 	}
 	// Without dates midnight shows by the clock going back.

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -146,7 +147,7 @@ func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 	if x := exitLine.FindStringSubmatch(e.text); x != nil && !strings.Contains(low, "child process") {
 		if n, err := strconv.ParseInt(x[1], 0, 64); err == nil {
 			r.b.Exit(line, signed(n), m.Raw)
-			a.Success = new(n == 0 || n == 3010)
+			a.Success = new(exitcode.Good(signed(n)))
 		}
 	}
 	if strings.Contains(low, "reboot required") || strings.Contains(low, "restart is required") || strings.Contains(low, "reboot is required") {
