@@ -16,6 +16,7 @@ import (
 
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/sddl"
+	"hollowkey/core/machine/twinfile"
 )
 
 // Options say what is taken besides the usual.
@@ -33,11 +34,10 @@ type Report struct {
 }
 
 const (
-	maxDepth  = 16
-	maxKeys   = 200_000
-	maxValue  = 64 << 10 // bytes of a value that is taken
-	maxFiles  = 20_000
-	bytesUnit = 1 << 20
+	maxDepth = 16
+	maxKeys  = 200_000
+	maxValue = 64 << 10 // bytes of a value that is taken
+	maxFiles = 20_000
 )
 
 type capture struct {
@@ -109,10 +109,7 @@ func (c *capture) files() error {
 		folders = append(folders, p, p+`\AppData\Local`, p+`\AppData\Local\Temp`, p+`\AppData\Roaming`)
 	}
 	access := map[string]string{}
-	type stub struct {
-		Size int64 `yaml:"size"`
-	}
-	disk := map[string]stub{}
+	disk := map[string]twinfile.Stub{}
 	for _, f := range folders {
 		info, err := c.m.Stat(f)
 		if errors.Is(err, fs.ErrNotExist) {
@@ -123,7 +120,7 @@ func (c *capture) files() error {
 			continue
 		}
 		if !info.Folder {
-			disk[info.Path] = stub{info.Size}
+			disk[info.Path] = twinfile.Stub{Size: info.Size}
 			continue
 		}
 		sec, err := c.m.FileSecurity(f)
@@ -149,10 +146,10 @@ func (c *capture) files() error {
 		}
 		for _, i := range list {
 			if !i.Folder && len(disk) < maxFiles {
-				disk[i.Path] = stub{i.Size}
+				disk[i.Path] = twinfile.Stub{Size: i.Size}
 			}
 		}
 	}
 	c.rep.Files = len(disk)
-	return errors.Join(c.yaml("access.yaml", access), c.yaml("disk.yaml", disk))
+	return errors.Join(c.yaml(twinfile.AccessName, access), c.yaml(twinfile.DiskName, disk))
 }

@@ -2,70 +2,28 @@ package capture
 
 import (
 	"errors"
-	"fmt"
 	"strings"
-	"time"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/twinfile"
 )
 
 func (c *capture) facts() error {
 	f := c.m.Facts()
-	type drive struct{ Letter, Kind, Size, Free string }
-	type user struct {
-		Name, SID string
-		Groups    []string `yaml:",omitempty"`
-		Profile   string   `yaml:",omitempty"`
-	}
-	type session struct {
-		ID          int
-		User, State string
-	}
-	type process struct {
-		ID   int
-		Name string
-		User string `yaml:",omitempty"`
-	}
-	size := func(n int64) string { return fmt.Sprintf("%d MB", n/bytesUnit) }
-	about := struct {
-		Name string
-		OS   struct {
-			Name, Version               string
-			Build                       int
-			Edition, Ring, Architecture string
-		}
-		Drives      []drive
-		Users       []user            `yaml:",omitempty"`
-		SignedIn    string            `yaml:"signed in,omitempty"`
-		Environment map[string]string `yaml:",omitempty"`
-		Hosts       map[string]bool   `yaml:",omitempty"`
-		Elevated    *bool             `yaml:",omitempty"`
-		Time        *time.Time        `yaml:",omitempty"`
-		Booted      *time.Time        `yaml:",omitempty"`
-		SafeBoot    string            `yaml:"safe boot,omitempty"`
-		Sessions    []session         `yaml:",omitempty"`
-		Processes   []process         `yaml:",omitempty"`
-	}{Name: c.m.Name(), SignedIn: c.user.Name, Environment: f.Environment, Hosts: f.Hosts}
-	o := f.OS
-	about.OS.Name, about.OS.Version, about.OS.Build, about.OS.Edition, about.OS.Ring, about.OS.Architecture = o.Name, o.Version, o.Build, o.Edition, o.Ring, o.Architecture
+	about := twinfile.About{Name: c.m.Name(), SignedIn: c.user.Name, Environment: f.Environment, Hosts: f.Hosts, Time: f.Time, Booted: f.Booted}
+	about.OS = twinfile.OS{Name: f.OS.Name, Version: f.OS.Version, Build: f.OS.Build, Edition: f.OS.Edition, Ring: f.OS.Ring, Architecture: f.OS.Architecture}
 	for _, d := range f.Drives {
-		about.Drives = append(about.Drives, drive{d.Letter, d.Kind, size(d.Size), size(d.Free)})
+		about.Drives = append(about.Drives, twinfile.Drive{Letter: d.Letter, Kind: d.Kind, Size: twinfile.Size(d.Size), Free: twinfile.Size(d.Free)})
 	}
 	if c.user.Name != "" {
-		u := user{Name: c.user.Name, SID: string(c.user.SID), Profile: c.user.Profile}
+		u := twinfile.User{Name: c.user.Name, SID: string(c.user.SID), Profile: c.user.Profile}
 		for _, g := range c.user.Groups {
 			u.Groups = append(u.Groups, string(g))
 		}
-		about.Users = []user{u}
+		about.Users = []twinfile.User{u}
 	}
 	if f.Unknown["elevated"] == "" {
 		about.Elevated = &f.Elevated
-	}
-	if !f.Time.IsZero() {
-		about.Time = &f.Time
-	}
-	if !f.Booted.IsZero() {
-		about.Booted = &f.Booted
 	}
 	if b, err := c.m.SafeBoot(); err != nil {
 		c.skip("safe mode", err)
@@ -81,16 +39,16 @@ func (c *capture) facts() error {
 		if s.Active {
 			state = "active"
 		}
-		about.Sessions = append(about.Sessions, session{s.ID, s.User, state})
+		about.Sessions = append(about.Sessions, twinfile.Session{ID: s.ID, User: s.User, State: state})
 	}
 	processes, err := c.m.Processes()
 	if err != nil {
 		c.skip("the processes", err)
 	}
 	for _, p := range processes {
-		about.Processes = append(about.Processes, process{p.ID, p.Name, p.User})
+		about.Processes = append(about.Processes, twinfile.Process{ID: p.ID, Name: p.Name, User: p.User})
 	}
-	return errors.Join(c.yaml("twin.yaml", about), c.tasks())
+	return errors.Join(c.yaml(twinfile.AboutName, about), c.tasks())
 }
 
 // tasks takes what the scheduler runs beside the OS's own tasks.
@@ -100,22 +58,16 @@ func (c *capture) tasks() error {
 		c.skip("the scheduler's tasks", err)
 		return nil
 	}
-	type task struct {
-		Path, Runs string
-		Author     string `yaml:",omitempty"`
-		AtLogon    bool   `yaml:"at logon"`
-		Enabled    bool
-	}
-	var list []task
+	var list []twinfile.Task
 	for _, t := range all {
 		if !strings.HasPrefix(strings.ToLower(t.Path), `\microsoft\`) {
-			list = append(list, task{t.Path, t.Runs, t.Author, t.AtLogon, t.Enabled})
+			list = append(list, twinfile.Task{Path: t.Path, Runs: t.Runs, Author: t.Author, AtLogon: t.AtLogon, Enabled: &t.Enabled})
 		}
 	}
 	if list == nil {
 		return nil
 	}
-	return c.yaml("tasks.yaml", list)
+	return c.yaml(twinfile.TasksName, list)
 }
 
 func (c *capture) services() error {
@@ -124,12 +76,7 @@ func (c *capture) services() error {
 		c.skip("the services", err)
 		return nil
 	}
-	type service struct {
-		Name, Display, Binary, Start, Account string
-		Depends                               []string `yaml:"depends on,omitempty"`
-		State                                 string
-	}
-	var list []service
+	var list []twinfile.Service
 	for _, n := range names {
 		s, err := c.m.Service(n)
 		if err != nil {
@@ -140,8 +87,9 @@ func (c *capture) services() error {
 		if s.Running {
 			state = "running"
 		}
-		list = append(list, service{s.Name, s.Display, s.Binary, string(s.Start), s.Account, s.DependsOn, state})
+		list = append(list, twinfile.Service{Name: s.Name, Display: s.Display, Binary: s.Binary, Start: string(s.Start), Delayed: s.Delayed,
+			Account: s.Account, Depends: s.DependsOn, State: state})
 	}
 	c.rep.Services = len(list)
-	return c.yaml("services.yaml", list)
+	return c.yaml(twinfile.ServicesName, list)
 }

@@ -14,26 +14,6 @@ import (
 	"hollowkey/core/machine"
 )
 
-type sessionYAML struct {
-	ID    int    `yaml:"id"`
-	User  string `yaml:"user"`
-	State string `yaml:"state"` // active or disconnected
-}
-
-type processYAML struct {
-	ID    int      `yaml:"id"`
-	Name  string   `yaml:"name"`
-	User  string   `yaml:"user"`
-	Files []string `yaml:"files"` // that it keeps open
-}
-
-// A programYAML is a program that answers when it is run.
-type programYAML struct {
-	Run  string   `yaml:"run"` // its command line
-	Exit int      `yaml:"exit"`
-	Says []string `yaml:"says"`
-}
-
 // Processes are the running programs.
 func (t *Twin) Processes() (list []machine.Process, err error) {
 	for _, p := range t.about.Processes {

@@ -10,20 +10,12 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/twinfile"
 )
 
 // Entries of lists and keys, as text that can be taken out and put back.
 
-type taskYAML struct {
-	Path       string `yaml:"path"`
-	Runs       string `yaml:"runs"`
-	Author     string `yaml:"author,omitempty"`
-	AtLogon    bool   `yaml:"at logon"`
-	Enabled    *bool  `yaml:"enabled"`
-	Definition string `yaml:"definition,omitempty"`
-}
-
-func (t *Twin) allTasks() (all []taskYAML, nodes []*yaml.Node, err error) {
+func (t *Twin) allTasks() (all []twinfile.Task, nodes []*yaml.Node, err error) {
 	if t.tasks.doc == nil {
 		return nil, nil, nil
 	}
@@ -74,7 +66,7 @@ func (t *Twin) CreateTask(k machine.Task) error {
 	if _, err := t.taskNode(k.Path); err == nil {
 		return fmt.Errorf("task %s on %s: %w", k.Path, t.Name(), fs.ErrExist)
 	}
-	return t.append(t.tasks, []taskYAML{{k.Path, k.Runs, k.Author, k.AtLogon, &k.Enabled, k.Definition}})
+	return t.append(t.tasks, []twinfile.Task{{Path: k.Path, Runs: k.Runs, Author: k.Author, AtLogon: k.AtLogon, Enabled: &k.Enabled, Definition: k.Definition}})
 }
 
 // DeleteTask takes a task out.
@@ -118,7 +110,7 @@ func (t *Twin) CreateService(s machine.Service) error {
 	if _, _, err := t.entry(s.Name); err == nil {
 		return fmt.Errorf("service %s on %s: %w", s.Name, t.Name(), fs.ErrExist)
 	}
-	return t.append(t.services, []serviceYAML{{Name: s.Name, Display: s.Display, Binary: s.Binary, Start: string(s.Start), Delayed: s.Delayed, Account: s.Account, Depends: s.DependsOn, State: "stopped"}})
+	return t.append(t.services, []twinfile.Service{{Name: s.Name, Display: s.Display, Binary: s.Binary, Start: string(s.Start), Delayed: s.Delayed, Account: s.Account, Depends: s.DependsOn, State: "stopped"}})
 }
 
 // DeleteService takes a stopped service out.

@@ -8,20 +8,8 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/twinfile"
 )
-
-// serviceYAML is one entry of services.yaml.
-type serviceYAML struct {
-	Name    string   `yaml:"name"`
-	Display string   `yaml:"display"`
-	Binary  string   `yaml:"binary"`
-	Start   string   `yaml:"start"`
-	Delayed bool     `yaml:"delayed,omitempty"`
-	Account string   `yaml:"account"`
-	Depends []string `yaml:"depends on,flow"`
-	State   string   `yaml:"state"`
-	AtStart int      `yaml:"at start,omitempty"` // system error that starting ends with, 0 for none
-}
 
 // System errors that starting and stopping a service give.
 const (
@@ -33,8 +21,8 @@ const (
 	errNoDependency     = 1075
 )
 
-func (t *Twin) allServices() ([]serviceYAML, error) {
-	var all []serviceYAML
+func (t *Twin) allServices() ([]twinfile.Service, error) {
+	var all []twinfile.Service
 	if t.services.doc == nil {
 		return nil, nil
 	}
@@ -53,10 +41,10 @@ func (t *Twin) allServices() ([]serviceYAML, error) {
 }
 
 // entry finds a service and its place in the file.
-func (t *Twin) entry(name string) (serviceYAML, *yaml.Node, error) {
+func (t *Twin) entry(name string) (twinfile.Service, *yaml.Node, error) {
 	all, err := t.allServices()
 	if err != nil {
-		return serviceYAML{}, nil, err
+		return twinfile.Service{}, nil, err
 	}
 	for i, s := range all {
 		if strings.EqualFold(s.Name, name) {
@@ -68,7 +56,7 @@ func (t *Twin) entry(name string) (serviceYAML, *yaml.Node, error) {
 			return s, t.services.doc.Content[i], nil
 		}
 	}
-	return serviceYAML{}, nil, fmt.Errorf("service %.80q on %s: %w", name, t.Name(), fs.ErrNotExist)
+	return twinfile.Service{}, nil, fmt.Errorf("service %.80q on %s: %w", name, t.Name(), fs.ErrNotExist)
 }
 
 // ServiceNames lists the services of services.yaml.

@@ -14,13 +14,13 @@ import (
 	"path"
 	"path/filepath"
 	"strings"
-	"time"
 
 	"go.yaml.in/yaml/v3"
 
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/regfile"
 	"hollowkey/core/machine/sddl"
+	"hollowkey/core/machine/twinfile"
 )
 
 const maxFile = 64 << 20 // bytes of one of the twin's own files
@@ -29,7 +29,7 @@ const maxFile = 64 << 20 // bytes of one of the twin's own files
 type Twin struct {
 	folder   string
 	root     *os.Root // nothing leads out of the folder
-	about    about
+	about    twinfile.About
 	self     *sheet // twin.yaml
 	rights   *sheet // rights.yaml: account → rights to log on
 	tasks    *sheet // tasks.yaml
@@ -39,51 +39,10 @@ type Twin struct {
 	stubs    map[string]stub // disk.yaml: files whose contents were not taken, by their path in small letters
 }
 
-// A stub is a file of which only facts are known.
+// A stub is a file of disk.yaml with its path.
 type stub struct {
-	Size int64 `yaml:"size"`
-	path string
-}
-
-// about is twin.yaml.
-type about struct {
-	Name        string            `yaml:"name"`
-	OS          osYAML            `yaml:"os"`
-	Drives      []driveYAML       `yaml:"drives"`
-	Users       []userYAML        `yaml:"users"`
-	SignedIn    string            `yaml:"signed in"` // whose HKEY_CURRENT_USER it is
-	Environment map[string]string `yaml:"environment"`
-	Hosts       map[string]bool   `yaml:"hosts"`
-	Elevated    *bool             `yaml:"elevated"`
-	Time        time.Time         `yaml:"time"`
-	Booted      time.Time         `yaml:"booted"`
-	SafeBoot    string            `yaml:"safe boot"`
-	Sessions    []sessionYAML     `yaml:"sessions"`
-	Processes   []processYAML     `yaml:"processes"`
-	Programs    []programYAML     `yaml:"programs"`
-}
-
-type osYAML struct {
-	Name         string `yaml:"name"`
-	Version      string `yaml:"version"`
-	Build        int    `yaml:"build"`
-	Edition      string `yaml:"edition"`
-	Ring         string `yaml:"ring"`
-	Architecture string `yaml:"architecture"`
-}
-
-type driveYAML struct {
-	Letter string `yaml:"letter"`
-	Kind   string `yaml:"kind"`
-	Size   string `yaml:"size"`
-	Free   string `yaml:"free"`
-}
-
-type userYAML struct {
-	Name    string   `yaml:"name"`
-	SID     string   `yaml:"sid"`
-	Groups  []string `yaml:"groups"`
-	Profile string   `yaml:"profile"`
+	twinfile.Stub `yaml:",inline"`
+	path          string
 }
 
 // A hive is one file of registry text.
@@ -114,7 +73,7 @@ func (t *Twin) Close() error { return t.root.Close() }
 
 func (t *Twin) load() error {
 	var err error
-	if t.self, err = t.sheet("twin.yaml"); err != nil {
+	if t.self, err = t.sheet(twinfile.AboutName); err != nil {
 		return err
 	}
 	if t.self.text == nil {
@@ -131,7 +90,7 @@ func (t *Twin) load() error {
 			return fmt.Errorf("twin.yaml: user %q: %w", u.Name, err)
 		}
 	}
-	if t.access, err = t.sheet("access.yaml"); err != nil {
+	if t.access, err = t.sheet(twinfile.AccessName); err != nil {
 		return err
 	}
 	for _, e := range t.access.pairs() {
@@ -139,7 +98,7 @@ func (t *Twin) load() error {
 			return fmt.Errorf("access.yaml:%d: %s: %w", e.key.Line, e.key.Value, err)
 		}
 	}
-	if t.services, err = t.sheet("services.yaml"); err != nil {
+	if t.services, err = t.sheet(twinfile.ServicesName); err != nil {
 		return err
 	}
 	if _, err := t.allServices(); err != nil {
@@ -148,7 +107,7 @@ func (t *Twin) load() error {
 	if t.rights, err = t.sheet("rights.yaml"); err != nil {
 		return err
 	}
-	if t.tasks, err = t.sheet("tasks.yaml"); err != nil {
+	if t.tasks, err = t.sheet(twinfile.TasksName); err != nil {
 		return err
 	}
 	if _, _, err := t.allTasks(); err != nil {
@@ -162,7 +121,7 @@ func (t *Twin) load() error {
 
 // aboutItself reads twin.yaml anew, after a change, too.
 func (t *Twin) aboutItself() error {
-	t.about = about{}
+	t.about = twinfile.About{}
 	if t.self.doc == nil {
 		return errors.New("twin.yaml is empty")
 	}
@@ -173,7 +132,7 @@ func (t *Twin) aboutItself() error {
 }
 
 func (t *Twin) loadStubs() error {
-	b, err := t.read("disk.yaml")
+	b, err := t.read(twinfile.DiskName)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil
 	}
@@ -304,27 +263,9 @@ func (t *Twin) Facts() machine.Facts {
 		f.Unknown["booted"] = "twin.yaml does not say"
 	}
 	for _, d := range t.about.Drives {
-		f.Drives = append(f.Drives, machine.Drive{Letter: strings.ToUpper(d.Letter), Kind: d.Kind, Size: size(d.Size), Free: size(d.Free)})
+		f.Drives = append(f.Drives, machine.Drive{Letter: strings.ToUpper(d.Letter), Kind: d.Kind, Size: twinfile.Bytes(d.Size), Free: twinfile.Bytes(d.Free)})
 	}
 	return f
-}
-
-// size reads "237 GB" (powers of 1024) as bytes; 0 when it is not given.
-func size(s string) int64 {
-	var n float64
-	var unit string
-	fmt.Sscanf(s, "%g %s", &n, &unit)
-	switch strings.ToUpper(unit) {
-	case "KB":
-		n *= 1 << 10
-	case "MB":
-		n *= 1 << 20
-	case "GB":
-		n *= 1 << 30
-	case "TB":
-		n *= 1 << 40
-	}
-	return int64(n)
 }
 
 // everybody are the groups that each signed-in user is in.
