@@ -14,9 +14,6 @@ import (
 	"hollowkey/core/logs/textfile"
 )
 
-// maxEvent bounds what is collected of one event.
-const maxEvent = 256 << 10
-
 // An event is one entry of the event log.
 type event struct {
 	line            int
@@ -31,7 +28,8 @@ type Reader struct {
 	b       *lines.Builder
 	form    form
 	buffer  strings.Builder
-	from    int // line where the buffer begins
+	from    int  // line where the buffer begins
+	inside  bool // of an XML event
 	header  []string
 	events  []event
 	dropped bool
@@ -46,6 +44,8 @@ const (
 	formText
 )
 
+// maxEvents of an export are kept. A machine's log of applications holds some
+// 30,000 entries of months; those of one setup are a few dozen.
 const maxEvents = 20000
 
 // New makes a reader for the export called file.
@@ -54,7 +54,7 @@ func New(file string) *Reader { return &Reader{b: lines.New(file, story.Events)}
 func detect(l []byte) form {
 	t := bytes.TrimSpace(l)
 	switch {
-	case bytes.Contains(t, []byte("<Event ")) || bytes.HasPrefix(t, []byte("<Events")) || bytes.HasPrefix(t, []byte("<Event>")):
+	case eventStart(t) >= 0 || bytes.HasPrefix(t, []byte("<Events")):
 		return formXML
 	case bytes.Count(t, []byte(",")) >= 3 && eventID.Match(t) && !bytes.Contains(t, []byte(": ")):
 		return formCSV
@@ -117,59 +117,6 @@ func (r *Reader) add(e event) {
 		r.events = append(r.events, e)
 	} else {
 		r.dropped = true
-	}
-}
-
-var (
-	xmlSource  = regexp.MustCompile(`<Provider\s[^>]*Name=['"]([^'"]+)['"]`)
-	xmlID      = regexp.MustCompile(`<EventID[^>]*>(\d+)</EventID>`)
-	xmlLevel   = regexp.MustCompile(`<Level>(\d+)</Level>`)
-	xmlTime    = regexp.MustCompile(`SystemTime=['"]([^'"]+)['"]`)
-	xmlData    = regexp.MustCompile(`(?s)<Data[^>]*>(.*?)</Data>`)
-	xmlMessage = regexp.MustCompile(`(?s)<Message>(.*?)</Message>`)
-	xmlLevels  = map[string]string{"1": "Critical", "2": "Error", "3": "Warning", "4": "Information", "0": "Information"}
-	unescape   = strings.NewReplacer("&lt;", "<", "&gt;", ">", "&quot;", `"`, "&apos;", "'", "&amp;", "&", "&#13;", "", "&#10;", "\n")
-)
-
-func (r *Reader) xml(l textfile.Line) {
-	text := r.collect(l)
-	for {
-		end := strings.Index(text, "</Event>")
-		if end < 0 {
-			break
-		}
-		one := text[:end]
-		e := event{line: r.from}
-		if m := xmlSource.FindStringSubmatch(one); m != nil {
-			e.source = m[1]
-		}
-		if m := xmlID.FindStringSubmatch(one); m != nil {
-			e.id, _ = strconv.Atoi(m[1])
-		}
-		if m := xmlLevel.FindStringSubmatch(one); m != nil {
-			e.level = xmlLevels[m[1]]
-		}
-		if m := xmlTime.FindStringSubmatch(one); m != nil {
-			e.time = m[1]
-		}
-		if m := xmlMessage.FindStringSubmatch(one); m != nil {
-			e.message = unescape.Replace(m[1])
-		} else {
-			var parts []string
-			for _, m := range xmlData.FindAllStringSubmatch(one, 40) {
-				if p := strings.TrimSpace(unescape.Replace(m[1])); p != "" && p != "(NULL)" {
-					parts = append(parts, p)
-				}
-			}
-			e.message = strings.Join(parts, "; ")
-		}
-		if strings.Contains(one, "<Event") {
-			r.add(e)
-		}
-		text = text[end+len("</Event>"):]
-		r.buffer.Reset()
-		r.buffer.WriteString(strings.TrimLeft(text, "\n \t"))
-		r.from = l.Number
 	}
 }
 
@@ -251,8 +198,11 @@ func (r *Reader) endText() {
 
 // Finish puts the events in the order of their time and makes attempts of them.
 func (r *Reader) Finish() []*story.Attempt {
-	if r.form == formText && r.buffer.Len() > 0 {
+	switch {
+	case r.form == formText && r.buffer.Len() > 0:
 		r.endText()
+	case r.inside:
+		r.endXML()
 	}
 	r.sort()
 	for _, e := range r.events {
