@@ -78,10 +78,8 @@ func (t *Twin) ReadDir(p string) ([]machine.FileInfo, error) {
 
 // stubsIn lists the files of disk.yaml that lie in a folder, by name.
 func (t *Twin) stubsIn(folder string) (list []machine.FileInfo) {
-	for _, s := range t.stubs {
-		if strings.EqualFold(parent(s.path), strings.TrimRight(folder, `\`)) {
-			list = append(list, machine.FileInfo{Path: s.path, Size: s.Size})
-		}
+	for _, s := range t.stubsBelow[strings.ToLower(strings.TrimRight(folder, `\`))] {
+		list = append(list, machine.FileInfo{Path: s.path, Size: s.Size})
 	}
 	slices.SortFunc(list, func(a, b machine.FileInfo) int { return strings.Compare(a.Path, b.Path) })
 	return list
@@ -101,29 +99,6 @@ func (t *Twin) Open(p string) (io.ReadCloser, error) {
 		return nil, fmt.Errorf("%s on %s: %w", p, t.Name(), fs.ErrNotExist)
 	}
 	return t.root.Open(real)
-}
-
-// walk finds a path below disk/, whatever the case of its letters.
-func (t *Twin) walk(drive string, names []string) (string, fs.FileInfo, error) {
-	at := "disk"
-	for _, name := range append([]string{drive}, names...) {
-		entries, err := fs.ReadDir(t.root.FS(), at)
-		if err != nil {
-			return "", nil, err
-		}
-		found := ""
-		for _, e := range entries {
-			if strings.EqualFold(e.Name(), name) {
-				found = e.Name()
-			}
-		}
-		if found == "" {
-			return "", nil, fs.ErrNotExist
-		}
-		at = path.Join(at, found)
-	}
-	fi, err := t.root.Stat(at)
-	return at, fi, err
 }
 
 // WriteFile writes below disk/ through a new file beside the old one.
@@ -146,8 +121,10 @@ func (t *Twin) WriteFile(p string, write func(*os.File) error) error {
 	}
 	if err != nil {
 		t.root.Remove(temp)
+		return err
 	}
-	return err
+	t.came(at)
+	return nil
 }
 
 // RemoveFile deletes below disk/.
@@ -166,7 +143,11 @@ func (t *Twin) RemoveFile(p string) error {
 	if err := t.free(p); err != nil {
 		return err
 	}
-	return t.root.Remove(real)
+	if err := t.root.Remove(real); err != nil {
+		return err
+	}
+	t.went(real)
+	return nil
 }
 
 const errSharingViolation = 32
@@ -186,7 +167,11 @@ func (t *Twin) MakeFolder(p string) error {
 	if err != nil {
 		return err
 	}
-	return t.root.Mkdir(at, 0o755)
+	if err := t.root.Mkdir(at, 0o755); err != nil {
+		return err
+	}
+	t.came(at)
+	return nil
 }
 
 // place finds where a file is or would be: its folder must be there.

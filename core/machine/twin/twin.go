@@ -37,6 +37,10 @@ type Twin struct {
 	services *sheet // services.yaml
 	registry []*hive
 	stubs    map[string]stub // disk.yaml: files whose contents were not taken, by their path in small letters
+	// stubsBelow are the same by their folder; listings are the folders that were
+	// read, by their place.
+	stubsBelow map[string][]stub
+	listings   map[string]*listing
 }
 
 // A stub is a file of disk.yaml with its path.
@@ -143,7 +147,7 @@ func (t *Twin) loadStubs() error {
 	if err := yaml.Unmarshal(b, &all); err != nil {
 		return fmt.Errorf("disk.yaml: %w", err)
 	}
-	t.stubs = make(map[string]stub, len(all))
+	t.stubs, t.stubsBelow = make(map[string]stub, len(all)), map[string][]stub{}
 	for p, s := range all {
 		drive, names, err := clean(p)
 		if err != nil || s.Size < 0 {
@@ -151,6 +155,8 @@ func (t *Twin) loadStubs() error {
 		}
 		s.path = windowsPath(drive, names)
 		t.stubs[strings.ToLower(s.path)] = s
+		below := strings.ToLower(parent(s.path))
+		t.stubsBelow[below] = append(t.stubsBelow[below], s)
 	}
 	return nil
 }
