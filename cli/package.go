@@ -158,14 +158,3 @@ func (a *app) onPackage(path string, o packageOptions, do func(*installdb.Databa
 	defer done()
 	return do(db, size)
 }
-
-// again writes the options that a repeated call needs.
-func (o packageOptions) again() (text string) {
-	for _, t := range o.with {
-		text += " --with " + quoteArgument(t)
-	}
-	for _, g := range o.given {
-		text += " --given " + quoteArgument(g)
-	}
-	return text
-}

@@ -8,6 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/fix"
 	"hollowkey/core/machine"
 	"hollowkey/core/step"
@@ -58,7 +59,7 @@ type readyResult struct {
 func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
 	o := checks.Options{User: opt.user}
 	if opt.needs != "" {
-		b, err := os.ReadFile(opt.needs)
+		b, err := bounded.ReadFile(opt.needs, checks.MaxNeeds)
 		if err != nil {
 			return err
 		}

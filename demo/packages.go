@@ -107,14 +107,6 @@ func (p pack) database() (*installdb.Database, error) {
 	return db, nil
 }
 
-// Packages are the names of the packages of today.
-func Packages() (names []string) {
-	for _, p := range packs() {
-		names = append(names, p.file)
-	}
-	return names
-}
-
 // Package makes one of the packages of today.
 func Package(name string) (*installdb.Database, error) {
 	for _, p := range packs() {

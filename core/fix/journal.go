@@ -31,7 +31,8 @@ type Journal struct {
 	dir     string
 	now     func() time.Time
 	records []Record
-	torn    bool // the last line was cut off
+	whole   int64 // bytes of the records that are whole
+	torn    bool  // the last line was cut off
 	// Said gets what a program of the OS prints while a step runs it; may be nil.
 	Said func(line string)
 }
@@ -101,7 +102,7 @@ func OpenJournal(dir string, now func() time.Time) (*Journal, error) {
 		} else if step := steps[rec.Of]; step != nil && rec.After != nil && !step.Fits(rec.After) {
 			return nil, fmt.Errorf("%s:%d: the state is none of a %s step", filepath.Join(dir, journalName), line, step.Kind)
 		}
-		j.records = append(j.records, rec)
+		j.records, j.whole = append(j.records, rec), j.whole+int64(len(text))
 		if err != nil {
 			return j, nil
 		}
@@ -133,10 +134,7 @@ func (j *Journal) write(r Record) (int, error) {
 	}
 	line := append(b, '\n')
 	if j.torn { // begin a new line behind what the crash cut off
-		info, err := f.Stat()
-		if err == nil {
-			err = f.Truncate(wholeLines(j.Path(), info.Size()))
-		}
+		err := f.Truncate(j.whole)
 		if err != nil {
 			f.Close()
 			return 0, err
@@ -147,17 +145,8 @@ func (j *Journal) write(r Record) (int, error) {
 	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
 		return 0, err
 	}
-	j.records = append(j.records, r)
+	j.records, j.whole = append(j.records, r), j.whole+int64(len(line))
 	return r.Seq, nil
-}
-
-// wholeLines is the size of the journal without a last line that has no end.
-func wholeLines(path string, size int64) int64 {
-	b, err := os.ReadFile(path)
-	if err != nil {
-		return size
-	}
-	return int64(strings.LastIndexByte(string(b), '\n') + 1)
 }
 
 // apply makes one change under the journal's eyes and gives its number.

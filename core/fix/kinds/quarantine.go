@@ -24,7 +24,8 @@ import (
 
 const (
 	manifestName = "list.ndjson"
-	maxHeld      = 100_000
+	maxHeld      = 100_000 // files and folders that one step moves
+	maxEntry     = 1 << 20 // bytes of one line of the list: a path of 32,767 characters, all of them escaped
 )
 
 // HeldState is what of a path a step takes away: how much, and a mark over the
@@ -325,6 +326,7 @@ func readManifest(keep string) (list []heldEntry, err error) {
 	}
 	defer f.Close()
 	lines := bufio.NewScanner(f)
+	lines.Buffer(nil, maxEntry)
 	for n := 1; lines.Scan(); n++ {
 		var e heldEntry
 		if err := json.Unmarshal(lines.Bytes(), &e); err != nil || !e.Folder && (e.Kept == "" || filepath.Base(e.Kept) != e.Kept) {

@@ -7,6 +7,8 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+
+	"hollowkey/core/bounded"
 )
 
 // A Case is a hunt under way, kept in the case's folder over restarts.
@@ -16,11 +18,14 @@ type Case struct {
 	Rounds  []Round `json:"rounds"`
 }
 
-const stateName = "hunt.json"
+const (
+	stateName = "hunt.json"
+	maxState  = 16 << 20 // bytes: some thousand items with their places, and a hundred rounds
+)
 
 // Load reads the hunt of a case; nil when there is none.
 func Load(dir string) (*Case, error) {
-	b, err := os.ReadFile(filepath.Join(dir, stateName))
+	b, err := bounded.ReadFile(filepath.Join(dir, stateName), maxState)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
 	}

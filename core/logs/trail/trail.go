@@ -8,7 +8,6 @@ import (
 	"time"
 
 	"hollowkey/core/logs/story"
-	"hollowkey/core/why/verdict"
 )
 
 // Schema names the shape of a trail's JSON.
@@ -34,7 +33,6 @@ type Trail struct {
 	Actions  int            `json:"actions"` // how many there are, shown or not
 	Steps    []Step         `json:"steps"`
 	Values   []Property     `json:"properties,omitempty"`
-	verdict  *verdict.Verdict
 }
 
 // A Step is an action.

@@ -82,13 +82,10 @@ func RightsName(k Kind, m Mask) string {
 	}{{FileAll, "full access"}, {FileModify, "change files"}, {FileRead | FileExecute | FileWrite, "read and write"},
 		{FileRead | FileExecute, "read"}, {FileRead, "read"}, {FileWrite, "write"}}
 	if k == Key {
-		sets = sets[:0]
-		for _, s := range []struct {
+		sets = append(sets[:0], []struct {
 			mask Mask
 			name string
-		}{{KeyAll, "full access"}, {KeyRead | KeyWrite, "read and write"}, {KeyRead, "read"}, {KeyWrite, "write"}} {
-			sets = append(sets, s)
-		}
+		}{{KeyAll, "full access"}, {KeyRead | KeyWrite, "read and write"}, {KeyRead, "read"}, {KeyWrite, "write"}}...)
 	}
 	for _, s := range sets {
 		if m&s.mask == s.mask {

@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/package/installdb"
 )
 
@@ -109,7 +110,7 @@ func Bytes(db *installdb.Database, limit int64) ([]byte, error) {
 	if info, err := f.Stat(); err != nil || info.Size() > limit {
 		return nil, errors.Join(err, fmt.Errorf("the transform is larger than %d bytes", limit))
 	}
-	return os.ReadFile(f.Name())
+	return bounded.ReadFile(f.Name(), limit)
 }
 
 // DerivedCode makes the package code of an altered copy out of the package's and

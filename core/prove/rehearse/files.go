@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/cabinet"
 	"hollowkey/core/package/installdb"
@@ -235,7 +236,11 @@ func (s *session) existing(path string) (b []byte, there bool, err error) {
 		return nil, false, err
 	}
 	defer f.Close()
-	b, err = io.ReadAll(io.LimitReader(f, maxFileKept))
+	b, err = bounded.ReadAll(f, maxFileKept)
+	if errors.Is(err, bounded.ErrTooLarge) {
+		s.assume("%s is replaced; it is too large to be kept for a rollback", path)
+		return nil, true, nil
+	}
 	return b, true, err
 }
 
@@ -278,7 +283,7 @@ func (s *session) fromCabinet(name, key string) ([]byte, error) {
 		if err != nil || c == nil {
 			return nil, &stop{message: 1335, detail: "2: " + inner, text: "The cabinet file '" + inner + "' required for this installation is corrupt and cannot be used. This could indicate a network error, an error reading from the CD-ROM, or a problem with this package."}
 		}
-		b, err := io.ReadAll(c.Reader())
+		b, err := bounded.ReadAll(c.Reader(), maxFileKept)
 		if err != nil {
 			return nil, err
 		}

@@ -112,7 +112,10 @@ func forReal(ctx context.Context, m machine.Machine, r Request, a *casefile.Atte
 	return err
 }
 
-const lookEvery = 300 * time.Millisecond
+const (
+	lookEvery = 300 * time.Millisecond
+	maxLine   = 1 << 20 // bytes; a longer line is a property dump, which names no action
+)
 
 // follow reads a log that grows and tells each action that begins.
 func follow(log string, progress func(string)) (stop func()) {
@@ -158,6 +161,7 @@ func newActions(log string, from int64, progress func(string)) int64 {
 	if wide {
 		lines = bufio.NewScanner(transform.NewReader(f, unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM).NewDecoder()))
 	}
+	lines.Buffer(nil, maxLine)
 	for lines.Scan() {
 		if _, name, ok := strings.Cut(lines.Text(), "Action start "); ok {
 			if _, name, ok = strings.Cut(name, ": "); ok {

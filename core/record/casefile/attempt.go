@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/why/verdict"
 )
 
@@ -73,7 +74,7 @@ func (a *Attempt) LogPath(dir string) string { return filepath.Join(dir, a.Log) 
 func Attempts(dir string) (list []*Attempt, err error) {
 	names, err := numbered(filepath.Join(dir, attemptsName), ".json")
 	for _, n := range names {
-		b, err := os.ReadFile(n)
+		b, err := bounded.ReadFile(n, maxRecord)
 		if err != nil {
 			return nil, err
 		}

@@ -20,6 +20,7 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/logs/mask"
 	"hollowkey/core/why/verdict"
 )
@@ -59,8 +60,9 @@ const (
 	aboutName    = "case.yaml"
 	commandsName = "commands.ndjson"
 	evidenceName = "evidence"
-	maxAbout     = 4 << 20 // bytes
-	maxRecords   = 64 << 20
+	maxAbout     = 4 << 20  // bytes of case.yaml, most of them notes
+	maxRecords   = 64 << 20 // bytes of what was typed: a line for each call
+	maxRecord    = 16 << 20 // bytes of one verdict or attempt, which keep some hundred lines of logs
 )
 
 // Exists says whether a folder holds a case that was opened.
@@ -92,7 +94,7 @@ func Load(dir string, now func() time.Time) (*Case, error) {
 		return nil, err
 	}
 	defer f.Close()
-	b, err := io.ReadAll(io.LimitReader(f, maxAbout))
+	b, err := bounded.ReadAll(f, maxAbout)
 	if err != nil {
 		return nil, err
 	}
@@ -247,7 +249,7 @@ func AddVerdict(dir string, v *verdict.Verdict) (string, error) {
 		return "", err
 	}
 	for _, n := range names {
-		if old, err := os.ReadFile(n); err == nil && bytes.Equal(old, b) {
+		if old, err := bounded.ReadFile(n, maxRecord); err == nil && bytes.Equal(old, b) {
 			return n, nil
 		}
 	}
@@ -262,7 +264,7 @@ func AddVerdict(dir string, v *verdict.Verdict) (string, error) {
 func Verdicts(dir string) (list []*verdict.Verdict, err error) {
 	names, err := numbered(filepath.Join(dir, "verdicts"), ".json")
 	for _, n := range names {
-		b, err := os.ReadFile(n)
+		b, err := bounded.ReadFile(n, maxRecord)
 		if err != nil {
 			return nil, err
 		}

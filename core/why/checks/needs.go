@@ -40,13 +40,13 @@ type Needs struct {
 	free int64
 }
 
-// maxNeeds is how large a needs file may be, in bytes; one that lists thousands
+// MaxNeeds is how large a needs file may be, in bytes; one that lists thousands
 // of files has less.
-const maxNeeds = 1 << 20
+const MaxNeeds = 1 << 20
 
 // ReadNeeds reads a needs file. An unknown key is an error with its line.
 func ReadNeeds(name string, b []byte) (*Needs, error) {
-	if len(b) > maxNeeds {
+	if len(b) > MaxNeeds {
 		return nil, fmt.Errorf("%s: larger than 1 MiB", name)
 	}
 	var n Needs

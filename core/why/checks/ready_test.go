@@ -89,7 +89,7 @@ func TestHostsAndRest(t *testing.T) {
 	if c := found["installer service"][0]; len(c.Steps) != 1 || c.Steps[0]["installer-service"] == nil {
 		t.Errorf("a missing installer service leads to %+v", c.Steps)
 	}
-	for _, bad := range []string{"free: much\n", "hosts: yes\n", "runtimes: [{ named: x }]\n", "os: [1]\n", strings.Repeat("#", maxNeeds+1)} {
+	for _, bad := range []string{"free: much\n", "hosts: yes\n", "runtimes: [{ named: x }]\n", "os: [1]\n", strings.Repeat("#", MaxNeeds+1)} {
 		if _, err := ReadNeeds("site.yaml", []byte(bad)); err == nil {
 			t.Errorf("%.30q was taken", bad)
 		}

@@ -25,7 +25,6 @@ type Reader struct {
 	packages map[string]*story.Action
 	whole    *story.Action
 	caching  string // package whose payload is being fetched
-	logs     map[string]string
 }
 
 // New makes a reader for the log called file.

@@ -57,7 +57,7 @@ func (r *Reader) end(line int, name []byte, value int, at time.Duration, text []
 	at = r.at(at)
 	for i := len(r.open) - 1; i >= 0; i-- {
 		a := r.open[i]
-		if a.Name != string(name) || a.Phase == story.Deferred && a.started == false {
+		if a.Name != string(name) || a.Phase == story.Deferred && !a.started {
 			continue
 		}
 		if a.Phase == story.Deferred && scriptHosts[string(name)] {

@@ -35,7 +35,6 @@ type Reader struct {
 	ended     bool // the outermost action has ended
 	recalled  int
 	lasting   int
-	pending   []byte // name of a plain mark that may begin a script action
 	property  string // property whose value may go on in the next line
 }
 
@@ -119,7 +118,6 @@ var (
 	originPrefix   = []byte("Original package ==> ")
 	policyPrefix   = []byte("policy value '")
 	afterTransform = []byte("after transforms:")
-	remotePrefix   = []byte("Invoking remote custom action. DLL:")
 	dialogReturn   = []byte("Internal Exception during install operation:")
 )
 

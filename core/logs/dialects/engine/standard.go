@@ -34,12 +34,5 @@ func set(names ...string) map[string]bool {
 	return m
 }
 
-// IsStandard says whether name is one of the engine's own actions.
-func IsStandard(name string) bool { return standard[name] }
-
 // scriptHosts are the actions that carry out the installation script.
 var scriptHosts = set("InstallFinalize", "InstallExecute", "InstallExecuteAgain")
-
-// endDialogs are shown after the set-up has ended; how they end says nothing.
-var endDialogs = set("FatalError", "UserExit", "ExitDialog", "SetupCompleteError", "SetupCompleteSuccess",
-	"FatalErrorForm", "UserExitForm", "FinishedForm", "ExitForm")

@@ -24,7 +24,6 @@ type Reader struct {
 	first string // shape of the first entry, which begins each run
 	stage *story.Action
 	said  *bool // the last line that told how the run went
-	begun int   // line where the attempt begins
 	trace int   // lines of a stack trace since the last entry
 }
 

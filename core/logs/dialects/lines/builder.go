@@ -4,7 +4,6 @@ package lines
 
 import (
 	"hash/maphash"
-	"strings"
 	"time"
 	"unicode/utf8"
 
@@ -270,6 +269,3 @@ func (b *Builder) Finish() []*story.Attempt {
 	}
 	return b.attempts
 }
-
-// Fold is a text in small letters, for looking for words in it.
-func Fold(s string) string { return strings.ToLower(s) }

@@ -20,7 +20,6 @@ import (
 type Reader struct {
 	b       *lines.Builder
 	session *story.Action
-	lastBad string // code of the last failure of a whole operation
 }
 
 // New makes a reader for the log called file.
