@@ -71,7 +71,9 @@ func (a *app) cacheText(list []cached.Entry, on string, all bool) error {
 	var b strings.Builder
 	s := a.style
 	missing := bad(list)
-	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s: %s registered; %s.", on, counted(len(list), "product or patch is", "products and patches are"), counted(len(missing), "cached file is not good", "cached files are not good"))))
+	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s: %s registered; %s.", on,
+		counted(len(list), "product or patch is", "products and patches are"),
+		counted(len(missing), "cached file is not good", "cached files are not good"))))
 	for _, e := range list {
 		if e.State == cached.Good && !all {
 			continue
@@ -142,7 +144,9 @@ Exit status: 0 restored or previewed, 1 could not, 2 wrong call, 3 some are stil
 				return err
 			}
 			defer done()
-			return a.restore(m, from, only, planHow{preview: preview, yes: yes, again: "hollowkey cache restore" + repeated("from", from) + repeated("code", only) + a.where(), after: "Now run the repair, update or uninstall again."})
+			return a.restore(m, from, only, planHow{preview: preview, yes: yes,
+				again: "hollowkey cache restore" + repeated("from", from) + repeated("code", only) + a.where(),
+				after: "Now run the repair, update or uninstall again."})
 		},
 	}
 	c.Flags().StringArrayVar(&from, "from", nil, "folder or file to search (may be repeated)")
@@ -224,7 +228,8 @@ func (a *app) restoreText(res restoreResult, wanted []cached.Entry) {
 		name := strings.TrimSpace(cmp.Or(e.Name, e.Code) + " " + e.Version)
 		if !ok {
 			fmt.Fprintf(&b, "%s  %s %s\n", s.mind("not found"), e.Kind, s.bold(fit(name, s.Width-24)))
-			item(&b, s, 2, 9, "fetch", strings.TrimSpace(cmp.Or(e.SourceName, "the "+string(e.Kind))+" with the code "+cmp.Or(e.PackageCode, e.Code)))
+			item(&b, s, 2, 9, "fetch", strings.TrimSpace(cmp.Or(e.SourceName, "the "+string(e.Kind))+" with the code "+
+				cmp.Or(e.PackageCode, e.Code)))
 			continue
 		}
 		fmt.Fprintf(&b, "%s      %s %s\n", s.good("found"), e.Kind, s.bold(fit(name, s.Width-24)))

@@ -15,7 +15,8 @@ type cacheEntry struct {
 func cacheOf(t *testing.T, dir string, code int) map[string]cacheEntry {
 	t.Helper()
 	m := map[string]cacheEntry{}
-	for _, e := range decode[struct{ Entries []cacheEntry }](t, mustRun(t, dir, code, "cache", "--machine", "ELLERY-D07", "--json").out).Entries {
+	for _, e := range decode[struct{ Entries []cacheEntry }](t,
+		mustRun(t, dir, code, "cache", "--machine", "ELLERY-D07", "--json").out).Entries {
 		m[e.Name] = e
 	}
 	return m
@@ -27,7 +28,8 @@ func TestCache(t *testing.T) {
 	cached := filepath.Join(twin, "disk", "C", "Windows", "Installer")
 	before := tree(t, twin)
 	list := cacheOf(t, dir, 3)
-	if e := list["Pilot Roster"]; e.State != "missing" || e.Code != "{A97E4B02-6C1D-4E58-B1F0-3D9C8E7A6B30}" || e.PackageCode != "{A97E4B02-6C1D-4E58-B1F0-3D9C8E7A6BA2}" {
+	if e := list["Pilot Roster"]; e.State != "missing" || e.Code != "{A97E4B02-6C1D-4E58-B1F0-3D9C8E7A6B30}" ||
+		e.PackageCode != "{A97E4B02-6C1D-4E58-B1F0-3D9C8E7A6BA2}" {
 		t.Errorf("%+v", e)
 	}
 	if e := list["Wharfage Ledger"]; e.State != "good" {
@@ -77,7 +79,8 @@ func TestCache(t *testing.T) {
 		t.Fatal(err)
 	}
 	write(t, filepath.Join(dir, "share"), "pilot-roster.msi", string(ledger))
-	if r := restore(3, "--preview"); !strings.Contains(r.out, "fetch    pilot-roster.msi with the code {A97E4B02-6C1D-4E58-B1F0-3D9C8E7A6BA2}") {
+	if r := restore(3, "--preview"); !strings.Contains(r.out,
+		"fetch    pilot-roster.msi with the code {A97E4B02-6C1D-4E58-B1F0-3D9C8E7A6BA2}") {
 		t.Error(r.out)
 	}
 	mustRun(t, dir, 2, "cache", "restore", "--machine", "ELLERY-D07")

@@ -46,7 +46,8 @@ func (a *app) fixCall(ctx context.Context, m machine.Machine, args []string, opt
 			kinds.Call
 		}{"hollowkey.fix.command/1", path, call})
 	}
-	fmt.Fprintf(a.out, "In an elevated command prompt:\n  %s\n\nIn PowerShell, which asks for elevation:\n  %s\n", a.style.key(clean(call.Prompt)), a.style.key(clean(call.PowerShell)))
+	fmt.Fprintf(a.out, "In an elevated command prompt:\n  %s\n\nIn PowerShell, which asks for elevation:\n  %s\n",
+		a.style.key(clean(call.Prompt)), a.style.key(clean(call.PowerShell)))
 	if call.Log != "" {
 		fmt.Fprintf(a.out, "\nThen: hollowkey why %s\n", clean(quoteArgument(call.Log)))
 	}

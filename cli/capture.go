@@ -43,7 +43,8 @@ It reads the machine only. What cannot be read is told, and the rest goes on. Ex
 			}
 			var b strings.Builder
 			s := a.style
-			fmt.Fprintf(&b, "%s %s: %d registry keys with %d values, %d services, %d folders, %d file names.\n", s.good("TAKEN"), args[0], rep.Keys, rep.Values, rep.Services, rep.Folders, rep.Files)
+			fmt.Fprintf(&b, "%s %s: %d registry keys with %d values, %d services, %d folders, %d file names.\n", s.good("TAKEN"), args[0],
+				rep.Keys, rep.Values, rep.Services, rep.Folders, rep.Files)
 			for kind, n := range rep.Masked {
 				fmt.Fprintf(&b, "  masked: %s (%d)\n", kind, n)
 			}

@@ -59,7 +59,8 @@ func TestCapture(t *testing.T) {
 			}
 		}
 	}
-	if machine := tree(t, filepath.Join(dir, "masked"))[filepath.FromSlash("registry/machine.reg")]; !strings.Contains(machine, "\"Plain\"=hex:01,02") || !strings.Contains(machine, "\"Icon\"=hex(2):") || strings.Contains(machine, "Blob") {
+	if machine := tree(t, filepath.Join(dir, "masked"))[filepath.FromSlash("registry/machine.reg")]; !strings.Contains(machine,
+		"\"Plain\"=hex:01,02") || !strings.Contains(machine, "\"Icon\"=hex(2):") || strings.Contains(machine, "Blob") {
 		t.Errorf("values of bytes: %s", machine)
 	}
 	mustRun(t, dir, 3, "ready", "--machine", "masked")

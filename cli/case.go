@@ -141,7 +141,8 @@ func (a *app) newCaseClose() *cobra.Command {
 				if err := c.Close(outcome); err != nil {
 					return err
 				}
-				fmt.Fprintf(a.out, "%s %s: %s\nTo hand it over: %s\n", a.style.good("CLOSED"), c.Title, outcome, a.style.key("hollowkey case report"+a.where()))
+				fmt.Fprintf(a.out, "%s %s: %s\nTo hand it over: %s\n", a.style.good("CLOSED"), c.Title, outcome,
+					a.style.key("hollowkey case report"+a.where()))
 				return nil
 			})
 		},
@@ -273,7 +274,8 @@ func (a *app) caseText(st casefile.Stand) string {
 	}
 	if n := len(st.Commands); n > 0 {
 		last := st.Commands[n-1]
-		fmt.Fprintf(&b, "\n%s %s, %s\n", s.faint("last typed:"), last.Time.Format("2006-01-02 15:04 UTC"), fit("hollowkey "+strings.Join(last.Args, " "), s.Width-36))
+		fmt.Fprintf(&b, "\n%s %s, %s\n", s.faint("last typed:"), last.Time.Format("2006-01-02 15:04 UTC"),
+			fit("hollowkey "+strings.Join(last.Args, " "), s.Width-36))
 	}
 	fmt.Fprintf(&b, "\n%s\n  %s\n", s.bold("Next:"), s.key(a.caseNext(st)))
 	return b.String()
@@ -294,5 +296,6 @@ func attemptLine(s Style, t *casefile.Attempt) string {
 	if t.Verdict != nil && t.Verdict.BrokeAt.Action != nil {
 		where = " at " + *t.Verdict.BrokeAt.Action
 	}
-	return fmt.Sprintf("%4d  %s  %s, %s: exit code %d%s (%s)\n", t.Number, s.bad(pad("failed", 8)), t.Time.Format("15:04"), how, t.Exit, where, t.Compared)
+	return fmt.Sprintf("%4d  %s  %s, %s: exit code %d%s (%s)\n", t.Number, s.bad(pad("failed", 8)), t.Time.Format("15:04"), how, t.Exit,
+		where, t.Compared)
 }

@@ -15,10 +15,11 @@ func TestDamagedCases(t *testing.T) {
 		call       []string
 		want       string
 	}{
-		"case.yaml":       {"case.yaml", "title: [\n", []string{"case"}, "case.yaml"},
-		"an unknown key":  {"case.yaml", "title: x\nstate: open\nopened: 2026-05-04T09:00:00Z\nmore: y\n", []string{"case"}, "more"},
-		"journal":         {"journal.ndjson", "{\"seq\":1}\nrubbish\n{\"seq\":2}\n", []string{"case"}, "journal.ndjson:2"},
-		"journal's step":  {"journal.ndjson", "{\"seq\":1,\"phase\":\"begin\",\"step\":{\"kind\":\"format-disk\",\"target\":\"C:\"}}\n", []string{"undo"}, "lacks its step or a state"},
+		"case.yaml":      {"case.yaml", "title: [\n", []string{"case"}, "case.yaml"},
+		"an unknown key": {"case.yaml", "title: x\nstate: open\nopened: 2026-05-04T09:00:00Z\nmore: y\n", []string{"case"}, "more"},
+		"journal":        {"journal.ndjson", "{\"seq\":1}\nrubbish\n{\"seq\":2}\n", []string{"case"}, "journal.ndjson:2"},
+		"journal's step": {"journal.ndjson", "{\"seq\":1,\"phase\":\"begin\",\"step\":{\"kind\":\"format-disk\",\"target\":\"C:\"}}\n",
+			[]string{"undo"}, "lacks its step or a state"},
 		"journal's state": {"journal.ndjson", "{\"seq\":1,\"phase\":\"begin\",\"machine\":\"ELLERY-D07\",\"step\":{\"kind\":\"service\",\"target\":\"TideClock\"},\"before\":{\"service\":{}},\"after\":{\"service\":{}}}\n{\"seq\":2,\"phase\":\"found\",\"of\":1,\"title\":\"done\",\"after\":{\"held\":{}}}\n", []string{"undo"}, "journal.ndjson:2"},
 		"attempt":         {"attempts/0001.json", "{", []string{"case"}, "0001.json"},
 		"attempt outside": {"attempts/0001.json", "{\"number\":1,\"log\":\"/etc/passwd\"}", []string{"gather", "--out", "x.zip"}, ""},
@@ -69,7 +70,8 @@ func TestCaseCalls(t *testing.T) {
 		{2, []string{"rehearse", "x.msi", "--machine", "ELLERY-D07", "--uninstall", "--repair"}, "none of the others can be"},
 		{2, []string{"retry", "--machine", "ELLERY-D07"}, "nothing has been tried"},
 		{1, []string{"retry", "absent.log", "--machine", "ELLERY-D07"}, "absent.log"},
-		{2, []string{"fix", "--step", "grant", "--arg", "folder=C:\\Deploy", "--arg", "colour=red", "--machine", "ELLERY-D07"}, "takes no \"colour\""},
+		{2, []string{"fix", "--step", "grant", "--arg", "folder=C:\\Deploy", "--arg", "colour=red", "--machine", "ELLERY-D07"},
+			"takes no \"colour\""},
 		{1, []string{"gather", "absent.log"}, "absent.log"},
 		{2, []string{"leftovers", "--machine", "ELLERY-D07"}, "accepts 1 arg"},
 		{2, []string{"journal", "empty", "--machine", "ELLERY-D07"}, "--change is missing"},

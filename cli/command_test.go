@@ -20,7 +20,8 @@ func TestFixCommand(t *testing.T) {
 		args         []string
 		prompt, posh string
 	}{
-		{[]string{`C:\My Set-ups\a b.msi`, "--given", "SITE=Port \"E\"", "--with", `C:\x y.mst`}, `msiexec /i "C:\My Set-ups\a b.msi" SITE="Port ""E""" TRANSFORMS="C:\x y.mst" /l*v "%TEMP%\a b.log"`,
+		{[]string{`C:\My Set-ups\a b.msi`, "--given", "SITE=Port \"E\"", "--with", `C:\x y.mst`},
+			`msiexec /i "C:\My Set-ups\a b.msi" SITE="Port ""E""" TRANSFORMS="C:\x y.mst" /l*v "%TEMP%\a b.log"`,
 			`Start-Process -Verb RunAs -Wait -FilePath msiexec.exe -ArgumentList ('/i "C:\My Set-ups\a b.msi" SITE="Port ""E""" TRANSFORMS="C:\x y.mst" /l*v "' + $env:TEMP + '\a b.log"')`},
 		{[]string{`C:\O'Hara\fix.msp`}, `msiexec /p "C:\O'Hara\fix.msp" /l*v "%TEMP%\fix.log"`, `'/p "C:\O''Hara\fix.msp" /l*v "'`},
 		{[]string{`C:\Deploy\setup program.exe`}, `"C:\Deploy\setup program.exe"`, `-FilePath 'C:\Deploy\setup program.exe'`},
@@ -32,12 +33,14 @@ func TestFixCommand(t *testing.T) {
 			t.Errorf("%v:\n%s\n%s\nwant\n%s\n%s", c.args, got.Prompt, got.PowerShell, c.prompt, c.posh)
 		}
 	}
-	for _, bad := range [][]string{{`C:\a.exe`, "--given", "A=1"}, {"C:\\a\"b.msi"}, {`C:\a.msi`, "--given", "lower=1"}, {`C:\a.msi`, "--given", "NOVALUE"}} {
+	for _, bad := range [][]string{{`C:\a.exe`, "--given", "A=1"}, {"C:\\a\"b.msi"}, {`C:\a.msi`, "--given", "lower=1"},
+		{`C:\a.msi`, "--given", "NOVALUE"}} {
 		if r := run(t, dir, nil, append([]string{"fix", "--command"}, bad...)...); r.code != 2 {
 			t.Errorf("%v: exit %d %s", bad, r.code, r.out)
 		}
 	}
-	if r := mustRun(t, dir, 0, "fix", "--command", `C:\a.msi`); !strings.Contains(r.out, "In an elevated command prompt:") || !strings.Contains(r.out, "hollowkey why %TEMP%") {
+	if r := mustRun(t, dir, 0, "fix", "--command", `C:\a.msi`); !strings.Contains(r.out, "In an elevated command prompt:") ||
+		!strings.Contains(r.out, "hollowkey why %TEMP%") {
 		t.Errorf("%s", r.out)
 	}
 }
@@ -48,13 +51,16 @@ func TestRemediesTellTheirPrice(t *testing.T) {
 	dir := layOut(t)
 	r := mustRun(t, dir, 0, "fix", "planner31.log", "--machine", "ELLERY-D07", "--preview")
 	first, second := strings.Index(r.out, "→ 1  2 steps"), strings.Index(r.out, "2  1 step")
-	if first < 0 || second < first || !strings.Contains(r.out, "(larger change; no restart)") || !strings.Contains(r.out, "the copy lacks the") {
+	if first < 0 || second < first || !strings.Contains(r.out, "(larger change; no restart)") ||
+		!strings.Contains(r.out, "the copy lacks the") {
 		t.Errorf("%s", r.out)
 	}
-	if r := mustRun(t, dir, 0, "fix", "--step", "safe-boot", "--arg", "mode=minimal", "--machine", "ELLERY-D07", "--preview"); !strings.Contains(r.out, "restart: it counts from the next restart on") {
+	if r := mustRun(t, dir, 0, "fix", "--step", "safe-boot", "--arg", "mode=minimal", "--machine", "ELLERY-D07",
+		"--preview"); !strings.Contains(r.out, "restart: it counts from the next restart on") {
 		t.Errorf("%s", r.out)
 	}
-	if r := mustRun(t, dir, 0, "fix", "--step", "repair", "--arg", "what=system-files", "--machine", "ELLERY-D07", "--preview"); !strings.Contains(r.out, "time: about 15 minutes") {
+	if r := mustRun(t, dir, 0, "fix", "--step", "repair", "--arg", "what=system-files", "--machine", "ELLERY-D07",
+		"--preview"); !strings.Contains(r.out, "time: about 15 minutes") {
 		t.Errorf("%s", r.out)
 	}
 }
@@ -68,12 +74,16 @@ func TestMachineLeadsToTheStep(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	write(t, twin, "services.yaml", strings.Replace(string(b), "  display: Berth Sync\n  binary: C:\\Program Files\\Saltmarsh Quay\\Tidebook\\BerthSync.exe\n  start: automatic\n  account: LocalSystem", "  display: Berth Sync\n  binary: C:\\Program Files\\Saltmarsh Quay\\Tidebook\\BerthSync.exe\n  start: automatic\n  account: svc-berth", 1))
+	write(t, twin, "services.yaml", strings.Replace(string(b),
+		"  display: Berth Sync\n  binary: C:\\Program Files\\Saltmarsh Quay\\Tidebook\\BerthSync.exe\n  start: automatic\n  account: LocalSystem", "  display: Berth Sync\n  binary: C:\\Program Files\\Saltmarsh Quay\\Tidebook\\BerthSync.exe\n  start: automatic\n  account: svc-berth", 1))
 	for _, c := range []struct{ said, machine, step, target string }{
-		{`Error 1312. Cannot create the directory 'C:\ProgramData\Saltmarsh Quay'.  A file with this name already exists.`, "is an empty file, not a folder", "folder", `C:\ProgramData\Saltmarsh Quay`},
-		{`'powershell' is not recognized as an internal or external command,`, `PATH of ELLERY-D07 lacks C:\Windows\system32`, "path-entry", `C:\Windows\system32`},
+		{`Error 1312. Cannot create the directory 'C:\ProgramData\Saltmarsh Quay'.  A file with this name already exists.`,
+			"is an empty file, not a folder", "folder", `C:\ProgramData\Saltmarsh Quay`},
+		{`'powershell' is not recognized as an internal or external command,`, `PATH of ELLERY-D07 lacks C:\Windows\system32`, "path-entry",
+			`C:\Windows\system32`},
 		{`Error 1306. Another application has exclusive access to the file 'C:\Program Files\Nine Fathom\Fairway Radio\channels.dll'.  Please shut down all other applications, then click Retry.`, "dispatch.exe (process 4120, of SYSTEM) holds", "end-process", "dispatch.exe"},
-		{`The BerthSync service failed to start due to the following error: The service did not start due to a logon failure. (1069)`, "svc-berth, the account of BerthSync, was not given the right", "logon-right", "svc-berth"},
+		{`The BerthSync service failed to start due to the following error: The service did not start due to a logon failure. (1069)`,
+			"svc-berth, the account of BerthSync, was not given the right", "logon-right", "svc-berth"},
 	} {
 		v := decode[struct {
 			Machine  []struct{ Answer, Text string }
@@ -106,10 +116,12 @@ func TestSafeMode(t *testing.T) {
 	before := tree(t, twin)
 	mustRun(t, dir, 3, "startup", "safe", "off", "--machine", "ELLERY-D07")
 	mustRun(t, dir, 2, "startup", "safe", "sometimes", "--machine", "ELLERY-D07")
-	if r := mustRun(t, dir, 0, "startup", "safe", "minimal", "--machine", "ELLERY-D07", "--preview"); !strings.Contains(r.out, "+ safe mode minimal") || !strings.Contains(r.out, "+ string Service") {
+	if r := mustRun(t, dir, 0, "startup", "safe", "minimal", "--machine", "ELLERY-D07", "--preview"); !strings.Contains(r.out,
+		"+ safe mode minimal") || !strings.Contains(r.out, "+ string Service") {
 		t.Errorf("%s", r.out)
 	}
-	if r := mustRun(t, dir, 0, "startup", "safe", "minimal", "--machine", "ELLERY-D07", "--yes"); !strings.Contains(r.err, "hold in force: safe boot") || !strings.Contains(r.err, "hollowkey startup safe off") {
+	if r := mustRun(t, dir, 0, "startup", "safe", "minimal", "--machine", "ELLERY-D07", "--yes"); !strings.Contains(r.err,
+		"hold in force: safe boot") || !strings.Contains(r.err, "hollowkey startup safe off") {
 		t.Errorf("%s", r.err)
 	}
 	if r := mustRun(t, dir, 0, "code", "1603", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "hold in force: safe boot") {
@@ -173,7 +185,8 @@ func TestInstallerService(t *testing.T) {
 		}
 	}
 	dir := layOut(t)
-	if r := mustRun(t, dir, 0, "fix", "--step", "installer-service", "--machine", "ELLERY-D07", "--yes"); !strings.Contains(r.out, "it is so already") {
+	if r := mustRun(t, dir, 0, "fix", "--step", "installer-service", "--machine", "ELLERY-D07", "--yes"); !strings.Contains(r.out,
+		"it is so already") {
 		t.Errorf("a good registration is changed: %s", r.out)
 	}
 }

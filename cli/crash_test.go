@@ -17,7 +17,8 @@ import (
 func TestKilledBetweenRecords(t *testing.T) {
 	const ini = "[Gate]\r\nNewest=1"
 	calls := map[string][]string{
-		"ini":     {"fix", "--step", "ini", "--arg", `file=C:\Deploy\setup.ini`, "--arg", "section=Gate", "--arg", "key=Newest", "--arg", "value=2", "--yes"},
+		"ini": {"fix", "--step", "ini", "--arg", `file=C:\Deploy\setup.ini`, "--arg", "section=Gate", "--arg", "key=Newest", "--arg",
+			"value=2", "--yes"},
 		"place":   {"cache", "restore", "--from", "share", "--yes"},
 		"unset":   {"startup", "hold", "--only", "run:Tide Widget", "--yes"},
 		"away":    {"startup", "hold", "--only", "file:Harbour Clock.lnk", "--yes"},
@@ -85,7 +86,8 @@ func TestKilledMidway(t *testing.T) {
 	if d := differs(before, tree(t, twin)); len(d) == 0 {
 		t.Fatal("nothing was written before the kill")
 	}
-	if r := mustRun(t, dir, 0, "journal", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "it was done in part (start type manual, stopped)") {
+	if r := mustRun(t, dir, 0, "journal", "--machine", "ELLERY-D07"); !strings.Contains(r.err,
+		"it was done in part (start type manual, stopped)") {
 		t.Errorf("%s%s", r.out, r.err)
 	}
 	if r := mustRun(t, dir, 0, "case", "--machine", "ELLERY-D07"); !strings.Contains(r.out, "hollowkey undo --machine ELLERY-D07") {

@@ -102,7 +102,8 @@ func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, around []
 		"hollowkey fix " + first + " --machine " + quoteArgument(machine) + " --yes",
 		"hollowkey retry " + first + " --machine " + quoteArgument(machine),
 		"hollowkey undo --machine " + quoteArgument(machine),
-		"hollowkey package gates " + quoteArgument(filepath.Join(filepath.Dir(machine), demo.PlannerPackage)) + " --machine " + quoteArgument(machine),
+		"hollowkey package gates " + quoteArgument(filepath.Join(filepath.Dir(machine), demo.PlannerPackage)) + " --machine " +
+			quoteArgument(machine),
 		"hollowkey ready --machine " + quoteArgument(machine),
 		"hollowkey leftovers \"Fairway Radio 1\" --machine " + quoteArgument(machine),
 		"hollowkey code 1603 0x80070643",

@@ -110,7 +110,8 @@ func demoLeftovers(m machine.Machine, _ string) (demoTask, error) {
 	if err != nil {
 		return t, err
 	}
-	t.Seen = append(t.Seen, fmt.Sprintf("%d things are left; %d of them are a user's data and stay", len(rep.Items), len(rep.Items)-len(items)))
+	t.Seen = append(t.Seen, fmt.Sprintf("%d things are left; %d of them are a user's data and stay", len(rep.Items),
+		len(rep.Items)-len(items)))
 	t.Plan, err = leftovers.Clear(m, rep.Query, items)
 	return t, err
 }
@@ -151,7 +152,8 @@ func demoHunt(m machine.Machine, j *fix.Journal) (demoTask, error) {
 		return t, errors.New("the hunt found no single culprit")
 	}
 	culprit := items[r.Culprits[0][0]]
-	t.Seen = append(t.Seen, fmt.Sprintf("%d items start beside the OS's own; after %d restarts it is %s (%s)", len(items), len(c.Rounds), culprit.Name, culprit.ID))
+	t.Seen = append(t.Seen, fmt.Sprintf("%d items start beside the OS's own; after %d restarts it is %s (%s)", len(items), len(c.Rounds),
+		culprit.Name, culprit.ID))
 	return t, nil
 }
 

@@ -112,5 +112,6 @@ func demoPackageText(b *strings.Builder, s Style, p demoPackage, number int) {
 			open++
 		}
 	}
-	row("then", fmt.Sprintf("with %s %d of %s pass; the vendor's file is untouched.", filepath.Base(p.Transform), len(p.After)-open, count(len(p.After), "gate")))
+	row("then", fmt.Sprintf("with %s %d of %s pass; the vendor's file is untouched.", filepath.Base(p.Transform), len(p.After)-open,
+		count(len(p.After), "gate")))
 }

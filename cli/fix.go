@@ -57,7 +57,8 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
 	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(step.Names(), ", "))
 	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")
-	c.Flags().StringVar(&opt.script, "script", "", "change nothing; write hollowkey-fix and hollowkey-fix-undo as a script instead: ps1 or cmd")
+	c.Flags().StringVar(&opt.script, "script", "",
+		"change nothing; write hollowkey-fix and hollowkey-fix-undo as a script instead: ps1 or cmd")
 	c.Flags().BoolVar(&opt.trial, "rehearse", false, "change nothing; apply it to a copy of the twin and rehearse the set-up there")
 	c.Flags().BoolVar(&opt.command, "command", false, "change nothing; print how to start the set-up: quoted, elevated, with a log")
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "with --command: a property, NAME=VALUE (may be repeated)")
@@ -132,7 +133,8 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	if len(logs) == 1 && res.Verdict != nil && res.Verdict.Package != "" {
 		after = "To try again:     " + a.style.key("hollowkey retry"+quoteAll(logs)+a.where())
 	}
-	applied, err := a.carryOut(m, plan, planHow{opt.preview, opt.yes, opt.point, "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(), after})
+	applied, err := a.carryOut(m, plan, planHow{opt.preview, opt.yes, opt.point, "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(),
+		after})
 	res.Applied = applied
 	if applied && res.Verdict != nil { // as it was before the change; a later look finds it mended
 		if _, bad := casefile.AddVerdict(a.caseFolder(), res.Verdict); bad != nil {
@@ -173,7 +175,8 @@ func (a *app) fixScript(m machine.Machine, res fixResult, shell string) error {
 		}
 	}
 	if !a.json {
-		fmt.Fprintf(a.out, "\n%s hollowkey-fix.%s, and hollowkey-fix-undo.%s, which takes it back. Nothing has been changed.\n", a.style.good("Written:"), shell, shell)
+		fmt.Fprintf(a.out, "\n%s hollowkey-fix.%s, and hollowkey-fix-undo.%s, which takes it back. Nothing has been changed.\n",
+			a.style.good("Written:"), shell, shell)
 	}
 	return a.fixEnd(res, nil)
 }

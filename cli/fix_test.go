@@ -193,7 +193,8 @@ func TestFixScript(t *testing.T) {
 	before := tree(t, filepath.Join(dir, "ELLERY-D07"))
 	mustRun(t, dir, 0, "fix", "roster.log", "--machine", "ELLERY-D07", "--script", "ps1")
 	files := tree(t, dir)
-	if !strings.Contains(files["hollowkey-fix.ps1"], "-Name 'Personal' -PropertyType ExpandString -Value '%USERPROFILE%\\Documents'") || !strings.Contains(files["hollowkey-fix-undo.ps1"], "-Value 'Z:\\Documents'") {
+	if !strings.Contains(files["hollowkey-fix.ps1"], "-Name 'Personal' -PropertyType ExpandString -Value '%USERPROFILE%\\Documents'") ||
+		!strings.Contains(files["hollowkey-fix-undo.ps1"], "-Value 'Z:\\Documents'") {
 		t.Errorf("%s\n%s", files["hollowkey-fix.ps1"], files["hollowkey-fix-undo.ps1"])
 	}
 	if d := differs(before, tree(t, filepath.Join(dir, "ELLERY-D07"))); len(d) > 0 {

@@ -142,7 +142,8 @@ func (a *app) guideMachine() error {
 	picked := "twin"
 	if (finder.Local{}).Known() {
 		var err error
-		if picked, err = a.choose("Which machine is it?", "--machine", []answer{answer{"this computer", "live"}, answer{"a twin, in a folder", "twin"}}); err != nil {
+		if picked, err = a.choose("Which machine is it?", "--machine",
+			[]answer{answer{"this computer", "live"}, answer{"a twin, in a folder", "twin"}}); err != nil {
 			return err
 		}
 	} else if !a.onTerminal() {
@@ -182,7 +183,8 @@ func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions,
 			break
 		}
 		name := filepath.Base(strings.ReplaceAll(f.Path, `\`, "/"))
-		options = append(options, answer{strings.TrimPrefix(fmt.Sprintf("%s %s: %s, %s", pad(f.Product, 20), f.Outcome, name, f.Time.Format("2006-01-02 15:04")), " "), f.Path})
+		options = append(options, answer{strings.TrimPrefix(fmt.Sprintf("%s %s: %s, %s", pad(f.Product, 20), f.Outcome, name,
+			f.Time.Format("2006-01-02 15:04")), " "), f.Path})
 	}
 	options = append(options, answer{"another log file", "file"}, answer{"there is no log, only a message or an exit code", "said"})
 	picked, err := a.choose("What failed?", "--log or --said", options)
@@ -255,7 +257,8 @@ func (a *app) guideFix(m machine.Machine, j *fix.Journal, v *verdict.Verdict, op
 }
 
 // guideRetry tries the set-up again after a yes.
-func (a *app) guideRetry(ctx context.Context, m machine.Machine, j *fix.Journal, v *verdict.Verdict, logs []string, applied bool, opt guideOptions) error {
+func (a *app) guideRetry(ctx context.Context, m machine.Machine, j *fix.Journal, v *verdict.Verdict, logs []string, applied bool,
+	opt guideOptions) error {
 	if !applied || v.Package == "" || len(logs) == 0 {
 		return errNo
 	}

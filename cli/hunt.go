@@ -116,7 +116,8 @@ func (a *app) huntRound(m machine.Machine, j *fix.Journal, c *startup.Case, dir 
 	if _, err := startup.Release(m, j); err != nil {
 		return err
 	}
-	stand := huntStand{Schema: "hollowkey.startup.hunt/1", Machine: m.Name(), Round: len(c.Rounds) + 1, Items: c.Items, Done: r.Done, None: r.Elsewhere, Found: [][]startup.Item{}}
+	stand := huntStand{Schema: "hollowkey.startup.hunt/1", Machine: m.Name(), Round: len(c.Rounds) + 1, Items: c.Items, Done: r.Done,
+		None: r.Elsewhere, Found: [][]startup.Item{}}
 	for _, set := range r.Culprits {
 		var items []startup.Item
 		for _, i := range set {
@@ -159,7 +160,8 @@ func (a *app) huntText(h huntStand) string {
 		a.huntEnd(&b, h)
 		return b.String()
 	}
-	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("Round %d of about %d: %d of %s held on %s.", h.Round, max(startup.Expected(len(h.Items)), h.Round), len(h.Off), counted(len(h.Items), "item is", "items are"), h.Machine)))
+	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("Round %d of about %d: %d of %s held on %s.", h.Round,
+		max(startup.Expected(len(h.Items)), h.Round), len(h.Off), counted(len(h.Items), "item is", "items are"), h.Machine)))
 	itemsText(&b, s, h.Off)
 	fmt.Fprintf(&b, "\n%s\n", s.bold("Now:"))
 	b.WriteString("  1  restart the machine\n  2  run the set-up again\n  3  tell how it went:\n")
@@ -172,7 +174,8 @@ func (a *app) huntText(h huntStand) string {
 func (a *app) huntEnd(b *strings.Builder, h huntStand) {
 	s := a.style
 	if h.None {
-		fmt.Fprintf(b, "%s The set-up fails with all %d items held, so none of them is to blame.\nEverything is put back.\n", s.mind("NOT AMONG THEM."), len(h.Items))
+		fmt.Fprintf(b, "%s The set-up fails with all %d items held, so none of them is to blame.\nEverything is put back.\n",
+			s.mind("NOT AMONG THEM."), len(h.Items))
 		return
 	}
 	fmt.Fprintf(b, "%s after %d rounds. Everything is put back.\n", s.good("FOUND"), h.Round-1)

@@ -88,14 +88,16 @@ func TestCodeJSON(t *testing.T) {
 			Signs    []struct{ ID string }
 		}
 	}](t, mustRun(t, dir, 0, "code", "1920", "0x80070643", "--json", "--", "-2147287035").out)
-	if len(c.Values) != 3 || c.Values[0].Readings[0].Kind != "installer message" || len(c.Values[0].Signs) == 0 || c.Values[1].Readings[0].Hex != "0x80070643" || c.Values[2].Readings[0].Name != "STG_E_ACCESSDENIED" {
+	if len(c.Values) != 3 || c.Values[0].Readings[0].Kind != "installer message" || len(c.Values[0].Signs) == 0 ||
+		c.Values[1].Readings[0].Hex != "0x80070643" || c.Values[2].Readings[0].Name != "STG_E_ACCESSDENIED" {
 		t.Errorf("%+v", c)
 	}
 }
 
 func TestRemedyChoice(t *testing.T) {
 	dir := layOut(t)
-	if r := mustRun(t, dir, 1, "fix", "tidebook.log", "--machine", twinName, "--remedy", "2", "--preview"); !strings.Contains(r.err, "is advice for a person") {
+	if r := mustRun(t, dir, 1, "fix", "tidebook.log", "--machine", twinName, "--remedy", "2", "--preview"); !strings.Contains(r.err,
+		"is advice for a person") {
 		t.Errorf("advice as a fix: %s", r.err)
 	}
 	mustRun(t, dir, 2, "fix", "tidebook.log", "--machine", twinName, "--remedy", "9", "--preview")

@@ -98,7 +98,8 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 	if len(r.Items) == 0 {
 		fmt.Fprintf(&b, "%s\n", s.good(fmt.Sprintf("Nothing is left of %q on %s.", r.Query, on)))
 	} else {
-		fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s on %s.", counted(len(r.Items), "thing of "+r.Query+" is left", "things of "+r.Query+" are left"), on)))
+		fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s on %s.",
+			counted(len(r.Items), "thing of "+r.Query+" is left", "things of "+r.Query+" are left"), on)))
 	}
 	looked := "Looked for: " + strings.Join(append(append([]string{}, r.Names...), r.Codes...), ", ")
 	b.WriteString(strings.Join(wrap(looked, s.Width, 0, true), "\n") + "\n")
@@ -107,7 +108,8 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 	for _, i := range r.Items {
 		if i.Sure != last {
 			last = i.Sure
-			means := map[leftovers.Sureness]string{leftovers.Certain: "the product's own registration leads to these", leftovers.Likely: "these have exactly its name", leftovers.Perhaps: "these only hold its name; look at them"}
+			means := map[leftovers.Sureness]string{leftovers.Certain: "the product's own registration leads to these",
+				leftovers.Likely: "these have exactly its name", leftovers.Perhaps: "these only hold its name; look at them"}
 			fmt.Fprintf(&b, "\n%s %s\n", s.bold(strings.ToUpper(string(i.Sure))), s.faint(means[i.Sure]))
 		}
 		if !i.UserData && i.Sure != leftovers.Perhaps {
@@ -121,7 +123,8 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 		item(&b, s, 0, 6, "note", n)
 	}
 	if clearable > 0 {
-		fmt.Fprintf(&b, "\nTo see what clearing %s would do:\n%s\n", map[bool]string{true: "it", false: "them"}[clearable == 1], s.key("  "+again+" --clear --preview"))
+		fmt.Fprintf(&b, "\nTo see what clearing %s would do:\n%s\n", map[bool]string{true: "it", false: "them"}[clearable == 1],
+			s.key("  "+again+" --clear --preview"))
 	}
 	_, err := io.WriteString(w, b.String())
 	return err

@@ -41,7 +41,8 @@ func TestLeftovers(t *testing.T) {
 			t.Errorf("%+v", i)
 		}
 	}
-	for kind, want := range map[string]string{"service": "certain ", "task": "certain ", "shortcut": "likely ", "registry value": "certain ", "registry key": "certain likely ", "folder": "certain likely likely likely "} {
+	for kind, want := range map[string]string{"service": "certain ", "task": "certain ", "shortcut": "likely ", "registry value": "certain ",
+		"registry key": "certain likely ", "folder": "certain likely likely likely "} {
 		if kinds[kind] != want {
 			t.Errorf("%s: %q, want %q", kind, kinds[kind], want)
 		}
@@ -49,11 +50,13 @@ func TestLeftovers(t *testing.T) {
 	if again := find(3, "{fairway}radio-1*"); len(again.Items) < len(r.Items)-3 {
 		t.Errorf("by a pattern: %+v", again.Items)
 	}
-	if wide := find(3, "Fairway Radio"); slices.ContainsFunc(wide.Items, func(i leftItem) bool { return i.Kind == "registry key" && i.Sure == "certain" }) {
+	if wide := find(3, "Fairway Radio"); slices.ContainsFunc(wide.Items,
+		func(i leftItem) bool { return i.Kind == "registry key" && i.Sure == "certain" }) {
 		t.Errorf("another version's entry is taken for the product's own: %+v", wide.Items)
 	}
 	mustRun(t, dir, 0, "leftovers", "Fairway Radio 1", "--machine", "ELLERY-D07", "--clear", "--preview")
-	if r := run(t, dir, nil, "leftovers", "Fairway Radio 1", "--machine", "ELLERY-D07", "--clear", "--with", noOfItem, "--yes"); r.code != 2 || !strings.Contains(r.err, "its number is not enough") {
+	if r := run(t, dir, nil, "leftovers", "Fairway Radio 1", "--machine", "ELLERY-D07", "--clear", "--with", noOfItem,
+		"--yes"); r.code != 2 || !strings.Contains(r.err, "its number is not enough") {
 		t.Errorf("a user's data by its number: exit %d %s", r.code, r.err)
 	}
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
@@ -80,7 +83,8 @@ func TestLeftovers(t *testing.T) {
 // quarantine can be emptied for good.
 func TestLeftoversOfInstalled(t *testing.T) {
 	dir := layOut(t)
-	r := decode[leftReport](t, mustRun(t, dir, 3, "leftovers", "{C41F7E08-93B2-4D6A-8E15-70A2B9D3F644}", "--machine", "ELLERY-D07", "--json").out)
+	r := decode[leftReport](t, mustRun(t, dir, 3, "leftovers", "{C41F7E08-93B2-4D6A-8E15-70A2B9D3F644}", "--machine", "ELLERY-D07",
+		"--json").out)
 	if len(r.Items) != 2 || !strings.Contains(r.Items[0].Why, "the engine's registration") {
 		t.Errorf("by its code: %+v", r)
 	}

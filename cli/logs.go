@@ -93,7 +93,8 @@ func logsText(w io.Writer, s Style, found []why.Found) error {
 		if f.Cause != "" {
 			product += ": " + f.Cause
 		}
-		fmt.Fprintf(&b, "%s %8s  %s %s  %s\n", f.Time.UTC().Format("2006-01-02 15:04"), bytesText(f.Size), pad(string(f.Dialect), 11), outcome, fit(product, s.Width-54))
+		fmt.Fprintf(&b, "%s %8s  %s %s  %s\n", f.Time.UTC().Format("2006-01-02 15:04"), bytesText(f.Size), pad(string(f.Dialect), 11), outcome,
+			fit(product, s.Width-54))
 		fmt.Fprintf(&b, "    %s\n", s.faint(fitMiddle(f.Path, s.Width-4)))
 	}
 	_, err := io.WriteString(w, b.String())

@@ -32,7 +32,8 @@ Nothing here changes the vendor's file.`,
 		Args:    needSubcommand,
 		RunE:    func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
-	c.AddCommand(a.newOverview(), a.newTables(), a.newRows(), a.newFind(), a.newOrder(), a.newGates(), a.newAlter(), a.newCompare(), a.newUnpack())
+	c.AddCommand(a.newOverview(), a.newTables(), a.newRows(), a.newFind(), a.newOrder(), a.newGates(), a.newAlter(), a.newCompare(),
+		a.newUnpack())
 	return c
 }
 
@@ -128,7 +129,8 @@ func (a *app) applyTransform(db *installdb.Database, path string) error {
 // needPackage refuses transforms and patches.
 func needPackage(db *installdb.Database, path string) error {
 	if db.Format == installdb.Transform || db.Format == installdb.Patch {
-		return fmt.Errorf("%s is a %s, and a package is wanted\nhint: a transform is looked at together with its package: --with %s", path, db.Format, quoteArgument(path))
+		return fmt.Errorf("%s is a %s, and a package is wanted\nhint: a transform is looked at together with its package: --with %s", path,
+			db.Format, quoteArgument(path))
 	}
 	return nil
 }

@@ -41,14 +41,17 @@ func TestGates(t *testing.T) {
 	dir := layOut(t)
 	list := gatesOf(t, dir, 3, "--machine", "ELLERY-D07")
 	launch := find(list, xpOnly)
-	if launch.Answer != "fails" || len(launch.Why) != 1 || launch.Why[0].Term != "VersionNT < 600" || launch.Why[0].Value != "603" || launch.Why[0].Origin != "built-in" || !strings.Contains(launch.Why[0].Detail, "19045") {
+	if launch.Answer != "fails" || len(launch.Why) != 1 || launch.Why[0].Term != "VersionNT < 600" || launch.Why[0].Value != "603" ||
+		launch.Why[0].Origin != "built-in" || !strings.Contains(launch.Why[0].Detail, "19045") {
 		t.Errorf("the launch condition: %+v", launch)
 	}
-	if n := len(launch.Ways); n < 2 || launch.Ways[n-1].Alter[0].Option != "set-condition" || !strings.HasSuffix(launch.Ways[n-1].Alter[0].Value, ",VersionNT >= 501") {
+	if n := len(launch.Ways); n < 2 || launch.Ways[n-1].Alter[0].Option != "set-condition" ||
+		!strings.HasSuffix(launch.Ways[n-1].Alter[0].Value, ",VersionNT >= 501") {
 		t.Errorf("its ways: %+v", launch.Ways)
 	}
 	program := find(list, "RunChartRuntime")
-	if program.Answer != "cannot tell" || program.Why[0].Origin != "AppSearch" || !strings.Contains(program.Why[0].Detail, `WOW6432Node\Nine Fathom\Chart Runtime`) || program.Ways[0].Property != "CHARTRUNTIME=1" {
+	if program.Answer != "cannot tell" || program.Why[0].Origin != "AppSearch" ||
+		!strings.Contains(program.Why[0].Detail, `WOW6432Node\Nine Fathom\Chart Runtime`) || program.Ways[0].Property != "CHARTRUNTIME=1" {
 		t.Errorf("the prerequisite: %+v", program)
 	}
 	if g := find(gatesOf(t, dir, 3, "--machine", "ELLERY-D07", "--given", "CHARTRUNTIME=1"), "RunChartRuntime"); g.Answer != "passes" {
@@ -77,11 +80,14 @@ func TestGates(t *testing.T) {
 	if g := find(list, "RunChartRuntime"); g.Answer != "passes" || g.Why[0].Value != "#2" {
 		t.Errorf("with the runtime there: %+v", g)
 	}
-	if g := find(list, "RefuseDowngrade"); g.Answer != "fails" || !strings.Contains(g.Why[0].Detail, "Berthline Planner 4.2.0 is installed") || g.Says != "A newer Berthline Planner is installed already." {
+	if g := find(list, "RefuseDowngrade"); g.Answer != "fails" ||
+		!strings.Contains(g.Why[0].Detail, "Berthline Planner 4.2.0 is installed") ||
+		g.Says != "A newer Berthline Planner is installed already." {
 		t.Errorf("with a newer version there: %+v", g)
 	}
 	text := mustRun(t, dir, 3, "package", "gates", msi, "--machine", "ELLERY-D07").out
-	for _, want := range []string{"2 gates fail", "FAILS  launch condition  " + xpOnly, "VersionNT < 600 is false: VersionNT is 603", `says    "Berthline Planner 3.1.0 runs on Windows XP only."`, "hollowkey package alter " + msi} {
+	for _, want := range []string{"2 gates fail", "FAILS  launch condition  " + xpOnly, "VersionNT < 600 is false: VersionNT is 603",
+		`says    "Berthline Planner 3.1.0 runs on Windows XP only."`, "hollowkey package alter " + msi} {
 		if !strings.Contains(text, want) {
 			t.Errorf("the text lacks %q:\n%s", want, text)
 		}
@@ -102,7 +108,9 @@ func TestOverview(t *testing.T) {
 		}
 		Gates []gate
 	}](t, mustRun(t, dir, 0, "package", "overview", msi, "--json").out)
-	if o.Format != "package" || o.Product != "Berthline Planner" || o.Version != "3.1.0" || o.Platform != "Intel" || o.Files != 3 || o.Signed || len(o.Gates) != 7 && len(o.Gates) != 6 || !o.Cabinets[0].Embedded || o.ProductCode != "{7B3D1A60-52C4-4D0E-8F3A-91C2E6B7A031}" {
+	if o.Format != "package" || o.Product != "Berthline Planner" || o.Version != "3.1.0" || o.Platform != "Intel" || o.Files != 3 ||
+		o.Signed || len(o.Gates) != 7 && len(o.Gates) != 6 || !o.Cabinets[0].Embedded ||
+		o.ProductCode != "{7B3D1A60-52C4-4D0E-8F3A-91C2E6B7A031}" {
 		t.Errorf("%+v", o)
 	}
 	text := mustRun(t, dir, 0, "package", "overview", msi, "--machine", "ELLERY-D07", "--width", "80").out
@@ -114,7 +122,8 @@ func TestOverview(t *testing.T) {
 	if !strings.Contains(text, "FAILS        launch condition  "+xpOnly) {
 		t.Errorf("the gate that fails is not told:\n%s", text)
 	}
-	if r := mustRun(t, dir, 1, "package", "overview", "planner31.log"); !strings.Contains(r.err, "not a compound file") || !strings.Contains(r.err, "hint:") {
+	if r := mustRun(t, dir, 1, "package", "overview", "planner31.log"); !strings.Contains(r.err, "not a compound file") ||
+		!strings.Contains(r.err, "hint:") {
 		t.Errorf("of a log: %s", r.err)
 	}
 }
@@ -122,19 +131,24 @@ func TestOverview(t *testing.T) {
 func TestRowsFindOrder(t *testing.T) {
 	dir := layOut(t)
 	rows := func(args ...string) []map[string]any {
-		return decode[struct{ Rows []map[string]any }](t, mustRun(t, dir, 0, append([]string{"package", "rows", msi, "--json"}, args...)...).out).Rows
+		return decode[struct{ Rows []map[string]any }](t,
+			mustRun(t, dir, 0, append([]string{"package", "rows", msi, "--json"}, args...)...).out).Rows
 	}
-	if r := rows("installexecutesequence", "--where", "Condition AND Sequence < 100", "--columns", "Action"); len(r) != 1 || r[0]["Action"] != "RefuseDowngrade" || len(r[0]) != 1 {
+	if r := rows("installexecutesequence", "--where", "Condition AND Sequence < 100", "--columns", "Action"); len(r) != 1 ||
+		r[0]["Action"] != "RefuseDowngrade" || len(r[0]) != 1 {
 		t.Errorf("where: %v", r)
 	}
-	if r := rows("InstallExecuteSequence", "--sort=-Sequence"); r[0]["Action"] != "InstallFinalize" || r[len(r)-1]["Action"] != "FindRelatedProducts" {
+	if r := rows("InstallExecuteSequence", "--sort=-Sequence"); r[0]["Action"] != "InstallFinalize" ||
+		r[len(r)-1]["Action"] != "FindRelatedProducts" {
 		t.Errorf("sorted: %v", r[0])
 	}
-	if out := mustRun(t, dir, 0, "package", "rows", msi, "Property", "--where", `Property = "ALLUSERS"`, "--csv").out; out != "Property,Value\nALLUSERS,1\n" {
+	if out := mustRun(t, dir, 0, "package", "rows", msi, "Property", "--where", `Property = "ALLUSERS"`,
+		"--csv").out; out != "Property,Value\nALLUSERS,1\n" {
 		t.Errorf("csv: %q", out)
 	}
 	mustRun(t, dir, 3, "package", "rows", msi, "Property", "--where", `Property = "Tide"`)
-	if r := mustRun(t, dir, 2, "package", "rows", msi, "Property", "--where", "Depth > 1"); !strings.Contains(r.err, "it has Property, Value") {
+	if r := mustRun(t, dir, 2, "package", "rows", msi, "Property", "--where", "Depth > 1"); !strings.Contains(r.err,
+		"it has Property, Value") {
 		t.Error(r.err)
 	}
 	if r := mustRun(t, dir, 2, "package", "rows", msi, "Property", "--where", "Property >"); !strings.Contains(r.err, "column 11") {
@@ -149,20 +163,24 @@ func TestRowsFindOrder(t *testing.T) {
 		}
 		Streams []string
 	}](t, mustRun(t, dir, 0, "package", "find", msi, "chartsetup", "--json").out)
-	if len(f.Rows) != 2 || f.Rows[1].Table != "CustomAction" || f.Rows[1].UsedBy[0].Table != "InstallExecuteSequence" || f.Rows[1].Uses[0].Table != "Binary" || !strings.Contains(f.Rows[1].Means, "a failure stops the set-up") || len(f.Streams) != 1 {
+	if len(f.Rows) != 2 || f.Rows[1].Table != "CustomAction" || f.Rows[1].UsedBy[0].Table != "InstallExecuteSequence" ||
+		f.Rows[1].Uses[0].Table != "Binary" || !strings.Contains(f.Rows[1].Means, "a failure stops the set-up") || len(f.Streams) != 1 {
 		t.Errorf("%+v", f)
 	}
 	mustRun(t, dir, 3, "package", "find", msi, "nowhere at all")
 	order := mustRun(t, dir, 0, "package", "order", msi, "--machine", "ELLERY-D07").out
 	last := -1
-	for _, want := range []string{"25    FindRelatedProducts", "75 *  RefuseDowngrade", "if NEWERPLANNER  → skipped", "100    LaunchConditions", "150 *  RunChartRuntime", `runs a program from the package's own "ChartSetup"`, "→ runs", "6600    InstallFinalize"} {
+	for _, want := range []string{"25    FindRelatedProducts", "75 *  RefuseDowngrade", "if NEWERPLANNER  → skipped",
+		"100    LaunchConditions", "150 *  RunChartRuntime", `runs a program from the package's own "ChartSetup"`, "→ runs",
+		"6600    InstallFinalize"} {
 		at := strings.Index(order, want)
 		if at < last {
 			t.Errorf("%q is at %d, after %d:\n%s", want, at, last, order)
 		}
 		last = at
 	}
-	if tables := mustRun(t, dir, 0, "package", "tables", msi).out; !strings.Contains(tables, "LaunchCondition         2     *Condition Description") {
+	if tables := mustRun(t, dir, 0, "package", "tables", msi).out; !strings.Contains(tables,
+		"LaunchCondition         2     *Condition Description") {
 		t.Error(tables)
 	}
 }
@@ -170,7 +188,9 @@ func TestRowsFindOrder(t *testing.T) {
 func TestAlterWrites(t *testing.T) {
 	dir := layOut(t)
 	before := tree(t, dir)[msi]
-	edit := []string{"--remove-row", "LaunchCondition," + xpOnly, "--set-condition", "InstallExecuteSequence,RunChartRuntime,CHARTRUNTIME AND NOT Installed", "--set-property", "INSTALLLEVEL=100", "--add-row", `Registry,r2,2,Software\Berthline,Site,"ELLERY, quay 2",Settings`, "--set-cell", "Media,1,DiskPrompt,Disk one"}
+	edit := []string{"--remove-row", "LaunchCondition," + xpOnly, "--set-condition",
+		"InstallExecuteSequence,RunChartRuntime,CHARTRUNTIME AND NOT Installed", "--set-property", "INSTALLLEVEL=100", "--add-row",
+		`Registry,r2,2,Software\Berthline,Site,"ELLERY, quay 2",Settings`, "--set-cell", "Media,1,DiskPrompt,Disk one"}
 	alter := func(code int, args ...string) result {
 		return mustRun(t, dir, code, append([]string{"package", "alter", msi}, args...)...)
 	}
@@ -221,7 +241,8 @@ func TestAlterWrites(t *testing.T) {
 		args []string
 		say  string
 	}{
-		"refers":    {1, []string{"--remove-row", "CustomAction,RunChartRuntime"}, "other rows refer to it: InstallExecuteSequence RunChartRuntime"},
+		"refers": {1, []string{"--remove-row", "CustomAction,RunChartRuntime"},
+			"other rows refer to it: InstallExecuteSequence RunChartRuntime"},
 		"no row":    {1, []string{"--remove-row", "CustomAction,Nobody"}, "no row with the key"},
 		"no table":  {1, []string{"--remove-table", "Berths"}, "no such table"},
 		"case":      {1, []string{"--remove-table", "launchcondition"}, "it is written LaunchCondition"},
@@ -280,7 +301,8 @@ func TestUnpack(t *testing.T) {
 	dir := layOut(t)
 	mustRun(t, dir, 0, "package", "unpack", msi, "--into", "inside")
 	files := tree(t, filepath.Join(dir, "inside"))
-	if len(onlyFiles(files)) != 4 || files[filepath.FromSlash("files/ProgramFilesFolder/Saltmarsh Quay/Berthline/Read me.txt")] == "" || !strings.HasPrefix(files[filepath.FromSlash("binary/ChartSetup.exe")], "MZ made-up") {
+	if len(onlyFiles(files)) != 4 || files[filepath.FromSlash("files/ProgramFilesFolder/Saltmarsh Quay/Berthline/Read me.txt")] == "" ||
+		!strings.HasPrefix(files[filepath.FromSlash("binary/ChartSetup.exe")], "MZ made-up") {
 		t.Errorf("%d files: %v", len(files), files)
 	}
 	if r := mustRun(t, dir, 1, "package", "unpack", msi, "--into", "inside"); !strings.Contains(r.err, "there already") {
@@ -300,7 +322,8 @@ func TestFixOfAGate(t *testing.T) {
 	dir := layOut(t)
 	twin := filepath.Join(dir, "ELLERY-D07")
 	before := tree(t, twin)
-	if r := mustRun(t, dir, 3, "why", "planner31.log"); !strings.Contains(r.out, "next      hollowkey fix planner31.log --machine TWIN --preview") {
+	if r := mustRun(t, dir, 3, "why", "planner31.log"); !strings.Contains(r.out,
+		"next      hollowkey fix planner31.log --machine TWIN --preview") {
 		t.Error(r.out)
 	}
 	for remedy, file := range map[string]string{"1": "berthline-planner-3.1.mst", "2": "berthline-planner-3.1-altered.msi"} {
@@ -337,10 +360,12 @@ func TestIniStep(t *testing.T) {
 	write(t, deploy, "setup.ini", ini)
 	before := tree(t, twin)
 	step := func(code int, more ...string) result {
-		args := []string{"fix", "--machine", "ELLERY-D07", "--step", "ini", "--arg", `file=C:\Deploy\setup.ini`, "--arg", "section=Gate", "--arg", "key=NewestBuild", "--arg", "value=19045"}
+		args := []string{"fix", "--machine", "ELLERY-D07", "--step", "ini", "--arg", `file=C:\Deploy\setup.ini`, "--arg", "section=Gate",
+			"--arg", "key=NewestBuild", "--arg", "value=19045"}
 		return mustRun(t, dir, code, append(args, more...)...)
 	}
-	if r := step(0, "--preview"); !strings.Contains(r.out, "- NewestBuild=18363") || !strings.Contains(r.out, "+ NewestBuild=19045") || len(differs(before, tree(t, twin))) > 0 {
+	if r := step(0, "--preview"); !strings.Contains(r.out, "- NewestBuild=18363") || !strings.Contains(r.out, "+ NewestBuild=19045") ||
+		len(differs(before, tree(t, twin))) > 0 {
 		t.Error(r.out)
 	}
 	step(0, "--yes")
@@ -359,14 +384,16 @@ func TestIniStep(t *testing.T) {
 	}
 	step(0, "--arg", `copy=C:\Windows\Temp\Roster`, "--yes")
 	copied := tree(t, filepath.Join(twin, "disk", "C", "Windows", "Temp", "Roster"))
-	if copied["setup.ini"] != strings.Replace(ini, "18363", "19045", 1) || copied[msi] != before[filepath.FromSlash("disk/C/Deploy/"+msi)] || tree(t, deploy)["setup.ini"] != ini {
+	if copied["setup.ini"] != strings.Replace(ini, "18363", "19045", 1) || copied[msi] != before[filepath.FromSlash("disk/C/Deploy/"+msi)] ||
+		tree(t, deploy)["setup.ini"] != ini {
 		t.Errorf("the copy: %d files, %q", len(onlyFiles(copied)), copied["setup.ini"])
 	}
 	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after undo these differ: %v", d)
 	}
-	for _, bad := range [][]string{{"--step", "ini"}, {"--step", "tide"}, {"--step", "ini", "--arg", "file"}, {"--step", "service", "--arg", "depth=1"}} {
+	for _, bad := range [][]string{{"--step", "ini"}, {"--step", "tide"}, {"--step", "ini", "--arg", "file"},
+		{"--step", "service", "--arg", "depth=1"}} {
 		mustRun(t, dir, 2, append([]string{"fix", "--machine", "ELLERY-D07", "--preview"}, bad...)...)
 	}
 }

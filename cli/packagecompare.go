@@ -83,7 +83,8 @@ func rowChanges(d *installdb.Difference) []rowChange {
 	list := []rowChange{}
 	for i, c := range d.Changes {
 		t := &installdb.Table{Name: c.Table, Columns: d.Columns(c.Table)}
-		r := rowChange{Table: c.Table, Key: t.Key(c.Row), Change: map[installdb.Op]string{installdb.Put: "added", installdb.Modify: "changed", installdb.Delete: "removed"}[c.Op]}
+		r := rowChange{Table: c.Table, Key: t.Key(c.Row),
+			Change: map[installdb.Op]string{installdb.Put: "added", installdb.Modify: "changed", installdb.Delete: "removed"}[c.Op]}
 		r.Before, r.After = map[string]string{}, map[string]string{}
 		for k, col := range t.Columns {
 			before := ""
@@ -133,7 +134,8 @@ func compareText(w io.Writer, s Style, d *installdb.Difference, args []string, t
 	if d.Empty() {
 		b.WriteString("They hold the same rows.\n")
 	} else {
-		fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("From %s to %s: %s added, %d removed, %d changed.", args[0], args[1], count(n["added"], "row"), n["removed"], n["changed"])))
+		fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("From %s to %s: %s added, %d removed, %d changed.", args[0], args[1],
+			count(n["added"], "row"), n["removed"], n["changed"])))
 	}
 	for _, name := range d.Dropped {
 		fmt.Fprintf(&b, "%s\n", s.bad("- table "+name))

@@ -74,7 +74,8 @@ func gatesText(w io.Writer, s Style, list []gates.Gate, file, on string, opt pac
 	if on != "" {
 		where = " on " + on
 	}
-	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s%s: %s, %d cannot be told, %d pass.", file, where, counted(n[gates.Fails], "gate fails", "gates fail"), n[gates.CannotTell], n[gates.Passes])))
+	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s%s: %s, %d cannot be told, %d pass.", file, where,
+		counted(n[gates.Fails], "gate fails", "gates fail"), n[gates.CannotTell], n[gates.Passes])))
 	sorted := slices.Clone(list)
 	slices.SortStableFunc(sorted, func(x, y gates.Gate) int { return gateRank(x) - gateRank(y) })
 	passes := 0
@@ -109,7 +110,8 @@ func gateText(b *strings.Builder, s Style, g gates.Gate, file string, opt packag
 	if g.Kind != gates.Launch && g.Kind != gates.Platform {
 		name = g.Row
 	}
-	fmt.Fprintf(b, "\n%s  %s  %s\n", word, g.Kind, s.bold(strings.Join(wrap(strings.ReplaceAll(name, "\t", " "), s.Width, gateIndent, true), "\n")))
+	fmt.Fprintf(b, "\n%s  %s  %s\n", word, g.Kind,
+		s.bold(strings.Join(wrap(strings.ReplaceAll(name, "\t", " "), s.Width, gateIndent, true), "\n")))
 	row := func(name, text string) { item(b, s, 2, gateIndent-2+3, name, text) }
 	if g.Kind != gates.Launch {
 		row("if", g.Condition)

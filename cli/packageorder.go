@@ -26,7 +26,8 @@ It reads only. Exit status: 0 shown, 1 the package cannot be read, 2 wrong call.
 		Example: "  hollowkey package order planner.msi --own\n  hollowkey package order planner.msi --sequence interface --machine ELLERY-D07\n  hollowkey package order planner.msi --given SITECODE=ELLERY",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			tables, ok := map[string][]string{"execute": {sequence.Execute}, "interface": {sequence.Interface}, "both": {sequence.Interface, sequence.Execute}}[which]
+			tables, ok := map[string][]string{"execute": {sequence.Execute}, "interface": {sequence.Interface},
+				"both": {sequence.Interface, sequence.Execute}}[which]
 			if !ok {
 				return wrongCall("--sequence %q is not execute, interface or both", which)
 			}
@@ -139,7 +140,8 @@ func actionText(b *strings.Builder, s Style, x sequence.Action, names int) {
 		item(b, s, orderIndent, 0, "", x.Custom.Manner())
 	}
 	if x.Condition != "" || x.Answer == "never" {
-		answer := map[string]string{"runs": s.good("runs"), "at the end": s.good("at the end"), "skipped": s.faint("skipped"), "never": s.faint("never: it has no number"), "cannot tell": s.mind("cannot tell")}[x.Answer]
+		answer := map[string]string{"runs": s.good("runs"), "at the end": s.good("at the end"), "skipped": s.faint("skipped"),
+			"never": s.faint("never: it has no number"), "cannot tell": s.mind("cannot tell")}[x.Answer]
 		lead := strings.Repeat(" ", orderIndent)
 		if x.Condition == "" {
 			fmt.Fprintf(b, "%s%s\n", lead, answer)

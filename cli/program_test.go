@@ -155,7 +155,8 @@ func layOut(t *testing.T) string {
 // change of it count.
 func TestInProcess(t *testing.T) {
 	var out, errOut bytes.Buffer
-	if code := cli.Main([]string{"code", "1603"}, strings.NewReader(""), &out, &errOut); code != 0 || !strings.Contains(out.String(), "names no reason") {
+	if code := cli.Main([]string{"code", "1603"}, strings.NewReader(""), &out, &errOut); code != 0 ||
+		!strings.Contains(out.String(), "names no reason") {
 		t.Errorf("code 1603: %d\n%s%s", code, out.String(), errOut.String())
 	}
 }

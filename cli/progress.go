@@ -28,8 +28,10 @@ func (a *app) progress(total int64) *progress {
 	if !ok || total < progressSize || !term.IsTerminal(int(f.Fd())) {
 		return &progress{}
 	}
-	return &progress{since: time.Now(), bar: progressbar.NewOptions64(total, progressbar.OptionSetWriter(a.err), progressbar.OptionSetDescription("reading"),
-		progressbar.OptionShowBytes(true), progressbar.OptionThrottle(200*time.Millisecond), progressbar.OptionClearOnFinish(), progressbar.OptionSetWidth(30))}
+	return &progress{since: time.Now(), bar: progressbar.NewOptions64(total, progressbar.OptionSetWriter(a.err),
+		progressbar.OptionSetDescription("reading"),
+		progressbar.OptionShowBytes(true), progressbar.OptionThrottle(200*time.Millisecond), progressbar.OptionClearOnFinish(),
+		progressbar.OptionSetWidth(30))}
 }
 
 func (p *progress) reader(r io.Reader) io.Reader {

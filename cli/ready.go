@@ -94,7 +94,9 @@ func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
 			return err
 		}
 		res.Plan = &plan
-		if res.Applied, err = a.carryOut(m, plan, planHow{opt.preview, opt.yes, false, "hollowkey ready" + quoteAll(args) + a.readyAgain(opt) + " --mend", "Now check again: hollowkey ready" + quoteAll(args) + a.readyAgain(opt)}); err != nil {
+		if res.Applied, err = a.carryOut(m, plan,
+			planHow{opt.preview, opt.yes, false, "hollowkey ready" + quoteAll(args) + a.readyAgain(opt) + " --mend",
+				"Now check again: hollowkey ready" + quoteAll(args) + a.readyAgain(opt)}); err != nil {
 			return err
 		}
 	}
@@ -143,7 +145,8 @@ func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps 
 	if !res.Ready {
 		word = s.bad("NOT READY")
 	}
-	sum := fmt.Sprintf("%s: %d blocking, %s, %d unknown, %d passed.", res.Machine, n[checks.Stop], counted(n[checks.Warn], "warning", "warnings"), n[checks.Unknown], n[checks.Pass])
+	sum := fmt.Sprintf("%s: %d blocking, %s, %d unknown, %d passed.", res.Machine, n[checks.Stop],
+		counted(n[checks.Warn], "warning", "warnings"), n[checks.Unknown], n[checks.Pass])
 	fmt.Fprintf(&b, "%s  %s\n\n", word, s.bold(sum))
 	const words = 9
 	for _, answer := range []checks.State{checks.Stop, checks.Warn, checks.Unknown, checks.Pass} {

@@ -13,7 +13,8 @@ type check struct{ Name, Answer, Seen, Mend string }
 func readyOf(t *testing.T, dir string, code int, args ...string) map[string]check {
 	t.Helper()
 	m := map[string]check{}
-	for _, c := range decode[struct{ Checks []check }](t, mustRun(t, dir, code, append([]string{"ready", "--machine", "ELLERY-D07", "--json"}, args...)...).out).Checks {
+	for _, c := range decode[struct{ Checks []check }](t,
+		mustRun(t, dir, code, append([]string{"ready", "--machine", "ELLERY-D07", "--json"}, args...)...).out).Checks {
 		m[c.Name] = c
 	}
 	return m
@@ -26,13 +27,16 @@ func TestReady(t *testing.T) {
 	list := readyOf(t, dir, 3)
 	for name, want := range map[string]string{
 		"temporary folder": "stop", "shell folders": "stop", "cached packages": "warn", "verbose logging": "warn", "installer service": "pass",
-		"pending restart": "pass", "other installation": "pass", "free space": "pass", "packages folder": "pass", "PATH": "stop", "administrator": "pass", "clock": "pass", "OS": "pass", "other users": "warn", "files in the way": "warn", "app sideloading": "pass", "software restriction": "pass", "security software": "pass", "runtimes": "unknown", "installer policy": "pass", "fast startup": "pass",
+		"pending restart": "pass", "other installation": "pass", "free space": "pass", "packages folder": "pass", "PATH": "stop",
+		"administrator": "pass", "clock": "pass", "OS": "pass", "other users": "warn", "files in the way": "warn", "app sideloading": "pass",
+		"software restriction": "pass", "security software": "pass", "runtimes": "unknown", "installer policy": "pass", "fast startup": "pass",
 	} {
 		if list[name].Answer != want {
 			t.Errorf("%s: %+v, want %s", name, list[name], want)
 		}
 	}
-	if !strings.Contains(list["temporary folder"].Seen, "SYSTEM has no access to") || !strings.Contains(list["shell folders"].Seen, `Z:\Documents`) {
+	if !strings.Contains(list["temporary folder"].Seen, "SYSTEM has no access to") ||
+		!strings.Contains(list["shell folders"].Seen, `Z:\Documents`) {
 		t.Errorf("what was seen: %+v", list)
 	}
 	if p := readyOf(t, dir, 3, msi)["package: launch condition"]; p.Answer != "stop" || !strings.Contains(p.Seen, "VersionNT is 603") {
@@ -109,15 +113,18 @@ func TestUnfitMachines(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	write(t, twin, "twin.yaml", strings.NewReplacer("elevated: true", "elevated: false", "ring: general", "ring: preview", "time: 2026-05-04", "time: 2016-05-04").Replace(string(self)))
+	write(t, twin, "twin.yaml", strings.NewReplacer("elevated: true", "elevated: false", "ring: general", "ring: preview",
+		"time: 2026-05-04", "time: 2016-05-04").Replace(string(self)))
 	list := readyOf(t, dir, 3)
-	for name, want := range map[string]string{"administrator": "not elevated", "OS": "preview ring", "app sideloading": "store only", "software restriction": "packages run only", "security software": "several"} {
+	for name, want := range map[string]string{"administrator": "not elevated", "OS": "preview ring", "app sideloading": "store only",
+		"software restriction": "packages run only", "security software": "several"} {
 		if list[name].Answer != "warn" || !strings.Contains(list[name].Seen, want) {
 			t.Errorf("%s: %+v, want %q", name, list[name], want)
 		}
 	}
 	for name, want := range map[string]string{
-		"clock": "2016-05-04", "pending restart": "files are to be replaced", "PATH": `lacks C:\Windows\system32`, "other installation": "under way", "installer policy": "DisableMSI is 2",
+		"clock": "2016-05-04", "pending restart": "files are to be replaced", "PATH": `lacks C:\Windows\system32`,
+		"other installation": "under way", "installer policy": "DisableMSI is 2",
 		"installer service": "disabled", "temporary folder": "is a file where a folder must be",
 	} {
 		if list[name].Answer != "stop" || !strings.Contains(list[name].Seen, want) {
@@ -130,7 +137,8 @@ func TestUnfitMachines(t *testing.T) {
 	before := tree(t, twin)
 	mustRun(t, dir, 0, "ready", "--machine", "ELLERY-D07", "--mend", "--yes")
 	list = readyOf(t, dir, 3)
-	if list["PATH"].Answer == "stop" || list["installer service"].Answer != "pass" || list["installer policy"].Answer != "pass" || strings.Contains(list["temporary folder"].Seen, "is a file") {
+	if list["PATH"].Answer == "stop" || list["installer service"].Answer != "pass" || list["installer policy"].Answer != "pass" ||
+		strings.Contains(list["temporary folder"].Seen, "is a file") {
 		t.Errorf("mended: %+v", list)
 	}
 	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
@@ -151,7 +159,8 @@ func TestPendingRestart(t *testing.T) {
 		"an update is half done":          "[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Updates]\r\n\"UpdateExeVolatile\"=dword:00000001",
 		"a setup asked for a restart":     "[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\RunOnce]\r\n\"DVDRebootSignal\"=\"1\"",
 		"the machine is joining a domain": "[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Services\\Netlogon]\r\n\"JoinDomain\"=\"x\"",
-		"the machine is to be called D08": "[" + control + "ComputerName\\ActiveComputerName]\r\n\"ComputerName\"=\"D07\"\r\n\r\n[" + control + "ComputerName\\ComputerName]\r\n\"ComputerName\"=\"D08\"",
+		"the machine is to be called D08": "[" + control + "ComputerName\\ActiveComputerName]\r\n\"ComputerName\"=\"D07\"\r\n\r\n[" + control +
+			"ComputerName\\ComputerName]\r\n\"ComputerName\"=\"D08\"",
 	} {
 		dir := layOut(t)
 		reg := filepath.Join(dir, "ELLERY-D07", "registry")
@@ -170,8 +179,10 @@ func TestPendingRestart(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	write(t, twin, "twin.yaml", strings.NewReplacer("TEMP: '%USERPROFILE%\\AppData\\Local\\Temp'", `TEMP: 'E:\Temp'`, "users:\n", "  - { letter: 'E:', kind: fixed, size: 8 GB, free: 100 MB }\nusers:\n").Replace(string(b)))
-	if c := readyOf(t, dir, 3)["free space on E:"]; c.Answer != "stop" || !strings.Contains(c.Seen, "where the temporary folder lies, has 0.1 GiB free") {
+	write(t, twin, "twin.yaml", strings.NewReplacer("TEMP: '%USERPROFILE%\\AppData\\Local\\Temp'", `TEMP: 'E:\Temp'`, "users:\n",
+		"  - { letter: 'E:', kind: fixed, size: 8 GB, free: 100 MB }\nusers:\n").Replace(string(b)))
+	if c := readyOf(t, dir, 3)["free space on E:"]; c.Answer != "stop" ||
+		!strings.Contains(c.Seen, "where the temporary folder lies, has 0.1 GiB free") {
 		t.Errorf("a full drive for temporary files: %+v", c)
 	}
 }
@@ -191,7 +202,9 @@ func TestReadyForPackage(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	write(t, twin, "twin.yaml", strings.Replace(string(self), "processes:\n", "processes:\n  - { id: 77, name: berth.exe, user: dpayne, files: ['C:\\Program Files (x86)\\Saltmarsh Quay\\Berthline\\Berth.exe'] }\n", 1))
+	write(t, twin, "twin.yaml", strings.Replace(string(self), "processes:\n",
+		"processes:\n  - { id: 77, name: berth.exe, user: dpayne, files: ['C:\\Program Files (x86)\\Saltmarsh Quay\\Berthline\\Berth.exe'] }\n",
+		1))
 	list := readyOf(t, dir, 3, msi)
 	if c := list["package: files in use"]; c.Answer != "warn" || !strings.Contains(c.Seen, "berth.exe (process 77)") {
 		t.Errorf("%+v", c)
@@ -210,7 +223,8 @@ func TestReadyForPackage(t *testing.T) {
 	if c := readyOf(t, dir, 3, msi)["package: folders"]; c.Answer != "pass" {
 		t.Errorf("mended: %+v", c)
 	}
-	if c := readyOf(t, dir, 3, filepath.Join("share", "pilot-roster.msi"))["package: registrations"]; c.Answer != "stop" || !strings.Contains(c.Seen, "its cached package is missing") {
+	if c := readyOf(t, dir, 3, filepath.Join("share", "pilot-roster.msi"))["package: registrations"]; c.Answer != "stop" ||
+		!strings.Contains(c.Seen, "its cached package is missing") {
 		t.Errorf("%+v", c)
 	}
 }
@@ -229,7 +243,8 @@ registry:
   - { key: 'HKLM\SOFTWARE\Saltmarsh Quay\Berthline', name: Site, is: Elsewhere }
 `)
 	var stops, unknown, passes int
-	for _, c := range decode[struct{ Checks []check }](t, mustRun(t, dir, 3, "ready", "--machine", "ELLERY-D07", "--needs", "site.yaml", "--json").out).Checks {
+	for _, c := range decode[struct{ Checks []check }](t,
+		mustRun(t, dir, 3, "ready", "--machine", "ELLERY-D07", "--needs", "site.yaml", "--json").out).Checks {
 		if !strings.HasPrefix(c.Name, "site: ") {
 			continue
 		}

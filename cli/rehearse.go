@@ -93,7 +93,8 @@ func (a *app) rehearse(pack string, opt rehearseOptions) error {
 		return err
 	}
 	defer done()
-	res, err := a.rehearseOn(m, rehearse.Request{Package: pack, Transforms: opt.with, Properties: given, Mode: opt.mode(), User: opt.user}, opt.log)
+	res, err := a.rehearseOn(m, rehearse.Request{Package: pack, Transforms: opt.with, Properties: given, Mode: opt.mode(), User: opt.user},
+		opt.log)
 	if err != nil {
 		return err
 	}

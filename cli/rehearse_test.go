@@ -34,7 +34,8 @@ func TestRehearsalHonoursTheMachine(t *testing.T) {
 		}
 	}
 	policy := func(text string) func(t *testing.T, twin string) {
-		return edit(filepath.Join("registry", "machine.reg"), "[HKEY_LOCAL_MACHINE\\SOFTWARE\\WOW6432Node\\Nine Fathom]", text+"\r\n\r\n[HKEY_LOCAL_MACHINE\\SOFTWARE\\WOW6432Node\\Nine Fathom]")
+		return edit(filepath.Join("registry", "machine.reg"), "[HKEY_LOCAL_MACHINE\\SOFTWARE\\WOW6432Node\\Nine Fathom]",
+			text+"\r\n\r\n[HKEY_LOCAL_MACHINE\\SOFTWARE\\WOW6432Node\\Nine Fathom]")
 	}
 	for name, c := range map[string]struct {
 		pack, user string
@@ -54,16 +55,24 @@ func TestRehearsalHonoursTheMachine(t *testing.T) {
 		"no product":          {"{00000000-1111-2222-3333-444444444444}", "dpayne", []string{"--uninstall"}, nil, 1605, "", 0},
 		"cached package gone": {"{A97E4B02-6C1D-4E58-B1F0-3D9C8E7A6B30}", "dpayne", []string{"--uninstall"}, nil, 1612, "", 1706},
 		"service disabled":    {tidebook, "dpayne", nil, edit("services.yaml", "start: manual", "start: disabled"), 1601, "", 0},
-		"policy":              {tidebook, "dpayne", nil, policy("[HKEY_LOCAL_MACHINE\\SOFTWARE\\Policies\\Microsoft\\Windows\\Installer]\r\n\"DisableMSI\"=dword:00000002"), 1625, "", 1625},
-		"another set-up":      {tidebook, "dpayne", nil, policy("[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\Installer\\InProgress]"), 1618, "", 1500},
-		"no space":            {tidebook, "dpayne", nil, edit("twin.yaml", "free: 61 GB", "free: 0 KB"), 1603, "InstallValidate", 1601},
-		"32-bit machine":      {tidebook, "dpayne", nil, edit("twin.yaml", "architecture: x64", "architecture: x86"), 1633, "", 1633},
-		"closed target":       {tidebook, "dpayne", nil, edit("access.yaml", "'C:\\Windows':", "'C:\\Program Files': O:SYD:P(A;OICI;FR;;;BU)\n'C:\\Windows':"), 1603, "InstallFiles", 1303},
-		"closed key":          {`C:\Deploy\Berthline.msi`, "dpayne", nil, edit("access.yaml", "'HKLM\\SOFTWARE':", "'HKLM\\SOFTWARE\\Saltmarsh Quay': O:SYD:P(A;CI;KR;;;BU)\n'HKLM\\SOFTWARE':"), 1603, "WriteRegistryValues", 1401},
-		"a program that fails": {`C:\Deploy\berthline-planner-3.1.msi`, "dpayne", []string{"--with", `C:\Deploy\one.mst`}, func(t *testing.T, twin string) {
-			mustRun(t, twin, 0, "package", "alter", filepath.Join("disk", "C", "Deploy", "berthline-planner-3.1.msi"), "--set-condition", "LaunchCondition,VersionNT >= 501 AND VersionNT < 600,VersionNT >= 501", "--transform", filepath.Join("disk", "C", "Deploy", "one.mst"))
-			edit("twin.yaml", "programs:\n", "programs:\n  - { run: custom action RunChartRuntime, exit: 7 }\n")(t, twin)
-		}, 1603, "RunChartRuntime", 1722},
+		"policy": {tidebook, "dpayne", nil,
+			policy("[HKEY_LOCAL_MACHINE\\SOFTWARE\\Policies\\Microsoft\\Windows\\Installer]\r\n\"DisableMSI\"=dword:00000002"), 1625, "", 1625},
+		"another set-up": {tidebook, "dpayne", nil,
+			policy("[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\Installer\\InProgress]"), 1618, "", 1500},
+		"no space":       {tidebook, "dpayne", nil, edit("twin.yaml", "free: 61 GB", "free: 0 KB"), 1603, "InstallValidate", 1601},
+		"32-bit machine": {tidebook, "dpayne", nil, edit("twin.yaml", "architecture: x64", "architecture: x86"), 1633, "", 1633},
+		"closed target": {tidebook, "dpayne", nil,
+			edit("access.yaml", "'C:\\Windows':", "'C:\\Program Files': O:SYD:P(A;OICI;FR;;;BU)\n'C:\\Windows':"), 1603, "InstallFiles", 1303},
+		"closed key": {`C:\Deploy\Berthline.msi`, "dpayne", nil,
+			edit("access.yaml", "'HKLM\\SOFTWARE':", "'HKLM\\SOFTWARE\\Saltmarsh Quay': O:SYD:P(A;CI;KR;;;BU)\n'HKLM\\SOFTWARE':"), 1603,
+			"WriteRegistryValues", 1401},
+		"a program that fails": {`C:\Deploy\berthline-planner-3.1.msi`, "dpayne", []string{"--with", `C:\Deploy\one.mst`},
+			func(t *testing.T, twin string) {
+				mustRun(t, twin, 0, "package", "alter", filepath.Join("disk", "C", "Deploy", "berthline-planner-3.1.msi"), "--set-condition",
+					"LaunchCondition,VersionNT >= 501 AND VersionNT < 600,VersionNT >= 501", "--transform",
+					filepath.Join("disk", "C", "Deploy", "one.mst"))
+				edit("twin.yaml", "programs:\n", "programs:\n  - { run: custom action RunChartRuntime, exit: 7 }\n")(t, twin)
+			}, 1603, "RunChartRuntime", 1722},
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
@@ -145,7 +154,8 @@ func TestRehearsalRollsBack(t *testing.T) {
 		t.Errorf("left after the rollback: %s", d)
 	}
 	r := mustRun(t, dir, 0, "fix", "tidebook.log", "--machine", "ELLERY-D07", "--rehearse")
-	if !strings.Contains(r.out, "the failure is gone") && !strings.Contains(r.out, "The failure is gone") || !strings.Contains(r.out, "The twin has not been changed") {
+	if !strings.Contains(r.out, "the failure is gone") && !strings.Contains(r.out, "The failure is gone") ||
+		!strings.Contains(r.out, "The twin has not been changed") {
 		t.Errorf("fix --rehearse:\n%s", r.out)
 	}
 	if d := differs(before, tree(t, filepath.Join(dir, "ELLERY-D07"))); len(d) > 0 {

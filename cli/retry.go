@@ -87,7 +87,8 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args
 	}
 	res := retryResult{Schema: "hollowkey.retry/1", Attempt: done.Attempt, Change: done.Change, Words: done.Words, Since: []journalItem{}}
 	for _, i := range done.Since {
-		res.Since = append(res.Since, journalItem{Change: i.Seq, Plan: i.Title, Words: i.Step.Words(), Step: *i.Step, Status: i.Status, Before: *i.Before, After: *i.After})
+		res.Since = append(res.Since, journalItem{Change: i.Seq, Plan: i.Title, Words: i.Step.Words(), Step: *i.Step, Status: i.Status,
+			Before: *i.Before, After: *i.After})
 	}
 	if a.json {
 		err = printJSON(a.out, res)
@@ -104,7 +105,8 @@ func (a *app) retryText(r retryResult, dir string) string {
 	var b strings.Builder
 	s := a.style
 	t := r.Attempt
-	plainWord := map[retry.Change]string{retry.Same: "SAME", retry.Further: "FURTHER", retry.Earlier: "EARLIER", retry.Moved: "MOVED", retry.First: "FAILED", retry.Back: "BACK"}[r.Change]
+	plainWord := map[retry.Change]string{retry.Same: "SAME", retry.Further: "FURTHER", retry.Earlier: "EARLIER", retry.Moved: "MOVED",
+		retry.First: "FAILED", retry.Back: "BACK"}[r.Change]
 	word := s.bad(plainWord)
 	switch {
 	case t.Verdict.Worked():

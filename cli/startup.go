@@ -39,7 +39,8 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call.`,
 					}{"hollowkey.startup/1", m.Name(), append([]startup.Item{}, items...), notes})
 				}
 				var b strings.Builder
-				fmt.Fprintf(&b, "%s\n", a.style.bold(fmt.Sprintf("%s: %s with it beside the OS's own parts.", m.Name(), counted(len(items), "item starts", "items start"))))
+				fmt.Fprintf(&b, "%s\n", a.style.bold(fmt.Sprintf("%s: %s with it beside the OS's own parts.", m.Name(),
+					counted(len(items), "item starts", "items start"))))
 				itemsText(&b, a.style, items)
 				for _, n := range notes {
 					item(&b, a.style, 0, 6, "note", n)
@@ -105,7 +106,8 @@ func (a *app) newStartupHold() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				applied, err := a.carryOut(m, plan, planHow{preview, yes, false, "hollowkey startup hold" + repeated("exempt", exempt) + repeated("only", only) + a.where(),
+				applied, err := a.carryOut(m, plan, planHow{preview, yes, false,
+					"hollowkey startup hold" + repeated("exempt", exempt) + repeated("only", only) + a.where(),
 					"Restart the machine now. To put all back: hollowkey startup release" + a.where()})
 				if a.json && err == nil {
 					err = printJSON(a.out, struct {

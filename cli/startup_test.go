@@ -19,7 +19,8 @@ func TestStartupHold(t *testing.T) {
 	twin := filepath.Join(dir, "ELLERY-D07")
 	before := tree(t, twin)
 	list := mustRun(t, dir, 0, "startup", "--machine", "ELLERY-D07").out
-	for _, want := range []string{"service:FairwayRadio", "run:Tide Widget", "run:32:Ledger Reminder", "file:Harbour Clock.lnk", "8 items start", "task:Tide Table Download"} {
+	for _, want := range []string{"service:FairwayRadio", "run:Tide Widget", "run:32:Ledger Reminder", "file:Harbour Clock.lnk",
+		"8 items start", "task:Tide Table Download"} {
 		if !strings.Contains(list, want) {
 			t.Errorf("the list lacks %q:\n%s", want, list)
 		}
@@ -31,7 +32,8 @@ func TestStartupHold(t *testing.T) {
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("the preview changed %v", d)
 	}
-	if r := mustRun(t, dir, 0, "startup", "hold", "--machine", "ELLERY-D07", "--exempt", "service:QuayWatch", "--yes"); !strings.Contains(r.err, "hold in force: startup items off") {
+	if r := mustRun(t, dir, 0, "startup", "hold", "--machine", "ELLERY-D07", "--exempt", "service:QuayWatch",
+		"--yes"); !strings.Contains(r.err, "hold in force: startup items off") {
 		t.Errorf("no word of the hold: %s", r.err)
 	}
 	held := mustRun(t, dir, 0, "startup", "--machine", "ELLERY-D07").out

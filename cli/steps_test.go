@@ -22,27 +22,39 @@ const (
 )
 
 var stepCases = []stepCase{
-	{"grant", []string{"folder=" + tempFolder, "account=SYSTEM", "right=modify"}, "+ SYSTEM may change", []string{"grant", "folder=" + tempFolder, "account=svc-berth", "right=read"}},
-	{"revoke", []string{"folder=" + tempFolder, "account=mwhitlow"}, "- mwhitlow may do everything", []string{"grant", "folder=" + tempFolder, "account=SYSTEM", "right=read"}},
-	{"security", []string{"folder=" + tempFolder, "sddl=O:SYD:P(A;OICI;FA;;;SY)"}, "+ owner SYSTEM", []string{"grant", "folder=" + tempFolder, "account=mwhitlow", "right=read"}},
-	{"owner", []string{"folder=" + tempFolder, "account=BA"}, "+ owner Administrators", []string{"owner", "folder=" + tempFolder, "account=SYSTEM"}},
-	{"inherit", []string{"folder=" + tempFolder, "state=on"}, "+ SYSTEM may do everything (from above)", []string{"grant", "folder=" + tempFolder, "account=svc-berth", "right=read"}},
+	{"grant", []string{"folder=" + tempFolder, "account=SYSTEM", "right=modify"}, "+ SYSTEM may change",
+		[]string{"grant", "folder=" + tempFolder, "account=svc-berth", "right=read"}},
+	{"revoke", []string{"folder=" + tempFolder, "account=mwhitlow"}, "- mwhitlow may do everything",
+		[]string{"grant", "folder=" + tempFolder, "account=SYSTEM", "right=read"}},
+	{"security", []string{"folder=" + tempFolder, "sddl=O:SYD:P(A;OICI;FA;;;SY)"}, "+ owner SYSTEM",
+		[]string{"grant", "folder=" + tempFolder, "account=mwhitlow", "right=read"}},
+	{"owner", []string{"folder=" + tempFolder, "account=BA"}, "+ owner Administrators",
+		[]string{"owner", "folder=" + tempFolder, "account=SYSTEM"}},
+	{"inherit", []string{"folder=" + tempFolder, "state=on"}, "+ SYSTEM may do everything (from above)",
+		[]string{"grant", "folder=" + tempFolder, "account=svc-berth", "right=read"}},
 	{"grant", []string{`key=HKLM\SOFTWARE\WOW6432Node\Nine Fathom`, "account=svc-berth", "right=full"}, "+ svc-berth may do everything", nil},
-	{"service", []string{"name=TideClock", "start=manual", "state=running"}, "+ running", []string{"service", "name=TideClock", "state=stopped"}},
-	{"dependency", []string{"name=BerthSync", "on=Spooler", "state=present"}, "+ depends on TideClock, Spooler", []string{"dependency", "name=BerthSync", "on=rpcss", "state=present"}},
+	{"service", []string{"name=TideClock", "start=manual", "state=running"}, "+ running",
+		[]string{"service", "name=TideClock", "state=stopped"}},
+	{"dependency", []string{"name=BerthSync", "on=Spooler", "state=present"}, "+ depends on TideClock, Spooler",
+		[]string{"dependency", "name=BerthSync", "on=rpcss", "state=present"}},
 	{"remove-service", []string{"name=FairwayRelay"}, "+ the service is absent", nil},
 	{"remove-service", []string{"name=MooringLights"}, "Step 2:", nil}, // runs, so it is stopped first
-	{"logon-right", []string{"account=svc-berth"}, "+ the account was given the right", []string{"logon-right", "account=svc-berth", "state=absent"}},
-	{"registry", []string{"key=" + oldKey, "name=Serial", "type=string", "value=none"}, "- string PE-0000-1111", []string{"unset", "key=" + oldKey, "name=Serial"}},
-	{"unset", []string{"key=" + oldKey, "name=Serial"}, "+ the value is absent", []string{"registry", "key=" + oldKey, "name=Serial", "type=string", "value=x"}},
+	{"logon-right", []string{"account=svc-berth"}, "+ the account was given the right",
+		[]string{"logon-right", "account=svc-berth", "state=absent"}},
+	{"registry", []string{"key=" + oldKey, "name=Serial", "type=string", "value=none"}, "- string PE-0000-1111",
+		[]string{"unset", "key=" + oldKey, "name=Serial"}},
+	{"unset", []string{"key=" + oldKey, "name=Serial"}, "+ the value is absent",
+		[]string{"registry", "key=" + oldKey, "name=Serial", "type=string", "value=x"}},
 	{"policy", []string{"name=sideloading", "state=on"}, "+ dword 1", []string{"policy", "name=sideloading", "state=off"}},
 	{"policy", []string{"name=fast-startup", "state=on"}, "+ dword 1", nil},
-	{"path-entry", []string{`entry=C:\Windows\system32`, "state=present", "at=front"}, `+ string C:\Windows\system32;C:\Program`, []string{"path-entry", `entry=C:\Windows`, "state=present"}},
+	{"path-entry", []string{`entry=C:\Windows\system32`, "state=present", "at=front"}, `+ string C:\Windows\system32;C:\Program`,
+		[]string{"path-entry", `entry=C:\Windows`, "state=present"}},
 	{"path-entry", []string{"entry=" + oldRadio, "state=absent"}, `+ string C:\Program Files\Nine Fathom\Fairway Radio`, nil},
 	{"restart", []string{"command=hollowkey journal --machine live"}, "+ string hollowkey journal", nil},
 	{"key", []string{`key=HKLM\SOFTWARE\Nine Fathom\Roster\Sites`}, "- HKLM\\SOFTWARE\\Nine Fathom is absent", nil},
 	{"remove-key", []string{"key=" + oldKey}, "-   Serial = PE-0000-1111", []string{"key", "key=" + oldKey}},
-	{"import", []string{"from=change.reg"}, "-   Serial = PE-0000-1111", []string{"registry", `key=HKLM\SOFTWARE\Nine Fathom\New`, "name=A", "type=string", "value=other"}},
+	{"import", []string{"from=change.reg"}, "-   Serial = PE-0000-1111",
+		[]string{"registry", `key=HKLM\SOFTWARE\Nine Fathom\New`, "name=A", "type=string", "value=other"}},
 	{"ini", []string{`file=` + oldRadio + `\relay.ini`, "section=relay", "key=port", "value=6000"}, "+ port=6000", nil},
 	{"away", []string{`file=` + oldRadio + `\relay.ini`}, "+ the file is absent", nil},
 	{"folder", []string{`folder=C:\ProgramData\Saltmarsh Quay\Ledger`}, "1 folders above it", nil},
@@ -52,8 +64,10 @@ var stepCases = []stepCase{
 	{"place", []string{`out=` + oldRadio + `\relay.ini`, "from=change.reg"}, "+ file, sha256", nil},
 	{"command", []string{`out=C:\Deploy\run.cmd`, `package=C:\Deploy\berthline-planner-3.1.msi`, "properties=SITE=ELLERY"}, "msiexec", nil},
 	{"transform", []string{`out=C:\Deploy\t.mst`, `package=C:\Deploy\berthline-planner-3.1.msi`, "edits=set-property SITE=ELLERY"}, "+ ", nil},
-	{"copy", []string{`out=C:\Deploy\t.msi`, `package=C:\Deploy\berthline-planner-3.1.msi`, "edits=set-property SITE=ELLERY"}, "+ package code {", nil},
-	{"task", []string{`path=\Saltmarsh Quay\Tide Table Download`, "state=off"}, "+ switched off", []string{"remove-task", `path=\Saltmarsh Quay\Tide Table Download`}},
+	{"copy", []string{`out=C:\Deploy\t.msi`, `package=C:\Deploy\berthline-planner-3.1.msi`, "edits=set-property SITE=ELLERY"},
+		"+ package code {", nil},
+	{"task", []string{`path=\Saltmarsh Quay\Tide Table Download`, "state=off"}, "+ switched off",
+		[]string{"remove-task", `path=\Saltmarsh Quay\Tide Table Download`}},
 	{"remove-task", []string{`path=\Nine Fathom\Fairway Update`}, "+ the task is absent", nil},
 	{"safe-boot", []string{"mode=minimal"}, "+ safe mode minimal", []string{"safe-boot", "mode=network"}},
 }
@@ -96,7 +110,8 @@ func TestEveryStep(t *testing.T) {
 			if len(differs(before, tree(t, twin))) == 0 {
 				t.Error("nothing was changed")
 			}
-			if r := run(t, dir, nil, stepCall(c.kind, c.args, "--preview")...); !strings.Contains(r.out, "it is so already") && !strings.Contains(r.err, "does not exist") {
+			if r := run(t, dir, nil, stepCall(c.kind, c.args, "--preview")...); !strings.Contains(r.out, "it is so already") &&
+				!strings.Contains(r.err, "does not exist") {
 				t.Errorf("the step a second time:\n%s", r.out)
 			}
 			mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
@@ -148,7 +163,8 @@ func TestOneWaySteps(t *testing.T) {
 		{"repair", "what={C41F7E08-93B2-4D6A-8E15-70A2B9D3F644}", "run msiexec.exe /fomus", ""},
 	} {
 		args := []string{c.arg}
-		if r := mustRun(t, dir, 0, stepCall(c.kind, args, "--preview")...); !strings.Contains(r.out, c.show) || !strings.Contains(r.out, c.after) || !strings.Contains(r.out, "cannot be taken back") {
+		if r := mustRun(t, dir, 0, stepCall(c.kind, args, "--preview")...); !strings.Contains(r.out, c.show) ||
+			!strings.Contains(r.out, c.after) || !strings.Contains(r.out, "cannot be taken back") {
 			t.Errorf("%s %s:\n%s", c.kind, c.arg, r.out)
 		}
 		mustRun(t, dir, 0, stepCall(c.kind, args, "--yes")...)
@@ -217,7 +233,8 @@ func TestRefusedSteps(t *testing.T) {
 // Where the OS takes no restore point that is said, and the fix goes on.
 func TestRestorePoint(t *testing.T) {
 	dir := layOut(t)
-	if r := mustRun(t, dir, 0, "fix", "roster.log", "--machine", "ELLERY-D07", "--restore-point", "--yes"); !strings.Contains(r.err, "No restore point was taken: ") || !strings.Contains(r.out, "DONE.") {
+	if r := mustRun(t, dir, 0, "fix", "roster.log", "--machine", "ELLERY-D07", "--restore-point", "--yes"); !strings.Contains(r.err,
+		"No restore point was taken: ") || !strings.Contains(r.out, "DONE.") {
 		t.Errorf("%s%s", r.out, r.err)
 	}
 }
@@ -259,7 +276,8 @@ func TestTwinsOfStrangers(t *testing.T) {
 	for _, path := range []string{`C:\Deploy\link.txt`, `C:\Deploy\out\secret.txt`} {
 		run(t, dir, nil, stepCall("away", []string{"file=" + path}, "--yes")...)
 		run(t, dir, nil, stepCall("quarantine", []string{"path=" + path}, "--yes")...)
-		if r := run(t, dir, nil, stepCall("place", []string{"out=" + path, "from=berthline.log"}, "--yes")...); r.code == 0 && path != `C:\Deploy\link.txt` {
+		if r := run(t, dir, nil, stepCall("place", []string{"out=" + path, "from=berthline.log"}, "--yes")...); r.code == 0 &&
+			path != `C:\Deploy\link.txt` {
 			t.Errorf("%s was written: %s", path, r.out)
 		}
 		if b, err := os.ReadFile(outside); err != nil || string(b) != "outside" {

@@ -55,8 +55,10 @@ func TestWrap(t *testing.T) {
 		{"one two three four five six", 20, 2, false, "  one two three four|  five six"},
 		{"one two three four five six", 20, 2, true, "one two three four|  five six"},
 		{"", 20, 2, false, ""},
-		{`see C:\Program Files\Saltmarsh Quay\Berthline\planner.exe now`, 30, 0, false, `see C:\Program Files\Saltmarsh|Quay\Berthline\planner.exe now`},
-		{`HKU\S-1-5-21-2104885761-1177238915-682003330-1107\Software`, 30, 0, false, `HKU\S-1-5-21-2104885761-117723|8915-682003330-1107\Software`},
+		{`see C:\Program Files\Saltmarsh Quay\Berthline\planner.exe now`, 30, 0, false,
+			`see C:\Program Files\Saltmarsh|Quay\Berthline\planner.exe now`},
+		{`HKU\S-1-5-21-2104885761-1177238915-682003330-1107\Software`, 30, 0, false,
+			`HKU\S-1-5-21-2104885761-117723|8915-682003330-1107\Software`},
 	} {
 		if got := strings.Join(wrap(tt.in, tt.width, tt.indent, tt.hang), "|"); got != tt.want {
 			t.Errorf("wrap(%q, %d) = %q, want %q", tt.in, tt.width, got, tt.want)
@@ -79,14 +81,16 @@ func FuzzWrap(f *testing.F) {
 			}
 		}
 		letters := func(s string) string { return strings.Join(strings.Fields(s), "") }
-		if got, want := letters(strings.Join(lines, " ")), letters(clean(in)); got != want && !strings.ContainsFunc(in, func(r rune) bool { return runewidth.RuneWidth(r) > 2 }) {
+		if got, want := letters(strings.Join(lines, " ")),
+			letters(clean(in)); got != want && !strings.ContainsFunc(in, func(r rune) bool { return runewidth.RuneWidth(r) > 2 }) {
 			t.Errorf("wrap(%q) lost letters: %q, want %q", in, got, want)
 		}
 	})
 }
 
 func TestQuoteArgument(t *testing.T) {
-	for in, want := range map[string]string{"setup.log": "setup.log", "my setup.log": "'my setup.log'", "it's.log": `'it'\''s.log'`, "": "''", "a;b": "'a;b'"} {
+	for in, want := range map[string]string{"setup.log": "setup.log", "my setup.log": "'my setup.log'", "it's.log": `'it'\''s.log'`,
+		"": "''", "a;b": "'a;b'"} {
 		if got := quoteArgument(in); got != want {
 			t.Errorf("quoteArgument(%q) = %s, want %s", in, got, want)
 		}
@@ -94,7 +98,8 @@ func TestQuoteArgument(t *testing.T) {
 }
 
 func TestSmallTexts(t *testing.T) {
-	for in, want := range map[string]string{"the service stopped": "The service stopped.", "Done.": "Done.", `it said "x"`: `It said "x"`, "": "", "setup.exe failed": "setup.exe failed."} {
+	for in, want := range map[string]string{"the service stopped": "The service stopped.", "Done.": "Done.", `it said "x"`: `It said "x"`,
+		"": "", "setup.exe failed": "setup.exe failed."} {
 		if got := sentence(in); got != want {
 			t.Errorf("sentence(%q) = %q, want %q", in, got, want)
 		}
@@ -109,7 +114,8 @@ func TestSmallTexts(t *testing.T) {
 			t.Errorf("bytesText(%d) = %q, want %q", in, got, want)
 		}
 	}
-	for in, want := range map[float64]string{0.97: "97 %, the log proves it", 0.8: "80 %, very likely", 0.6: "60 %, likely", 0.45: "45 %, possible", 0.2: "20 %, a guess"} {
+	for in, want := range map[float64]string{0.97: "97 %, the log proves it", 0.8: "80 %, very likely", 0.6: "60 %, likely",
+		0.45: "45 %, possible", 0.2: "20 %, a guess"} {
 		if got := sureness(in); got != want {
 			t.Errorf("sureness(%v) = %q, want %q", in, got, want)
 		}

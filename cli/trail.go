@@ -122,7 +122,8 @@ func (a *app) trailFollow(ctx context.Context, q why.Question, opt trailOptions)
 					fmt.Fprintln(a.out, stepLine(a.style, t.Steps[shown]))
 				}
 			}
-		} else if t, v, err := why.Trail(ctx, q, opt.Options); err == nil && t.Outcome != story.Unfinished && t.Outcome != story.Unknown || time.Since(lastGrowth) > opt.patience {
+		} else if t, v, err := why.Trail(ctx, q, opt.Options); err == nil && t.Outcome != story.Unfinished && t.Outcome != story.Unknown ||
+			time.Since(lastGrowth) > opt.patience {
 			if err != nil {
 				return err
 			}
@@ -191,13 +192,15 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 				fmt.Fprintf(&b, "%s… %d more lines: --around %d\n", strings.Repeat(" ", 40), len(st.Messages)-k, m.Line)
 				break
 			}
-			fmt.Fprintf(&b, "%s%s\n", s.faint(fmt.Sprintf("%7d %s", m.Line, strings.Repeat(" ", 28+2*min(st.Depth, 8)))), fit(unstamped(m.Text), s.Width-36-2*min(st.Depth, 8)))
+			fmt.Fprintf(&b, "%s%s\n", s.faint(fmt.Sprintf("%7d %s", m.Line, strings.Repeat(" ", 28+2*min(st.Depth, 8)))),
+				fit(unstamped(m.Text), s.Width-36-2*min(st.Depth, 8)))
 		}
 	}
 	if len(t.Values) > 0 {
 		fmt.Fprintf(&b, "\n%s\n", s.bold("properties"))
 		for _, p := range t.Values {
-			fmt.Fprintf(&b, "%s%s = %s\n", s.faint(fmt.Sprintf("%7d  ", p.Line)), clean(p.Name), fit(masked(p.Name, p.Value), s.Width-12-len(p.Name)))
+			fmt.Fprintf(&b, "%s%s = %s\n", s.faint(fmt.Sprintf("%7d  ", p.Line)), clean(p.Name),
+				fit(masked(p.Name, p.Value), s.Width-12-len(p.Name)))
 		}
 	}
 	_, err := io.WriteString(w, b.String())

@@ -82,7 +82,8 @@ func TestLogs(t *testing.T) {
 		t.Fatalf("%d logs on the twin, want 5: %+v", len(out.Logs), out.Logs)
 	}
 	for i, l := range out.Logs {
-		if !strings.HasPrefix(l.Path, `C:\Windows\Temp\`) || l.Outcome != story.Failed || l.Product == "" || l.Cause == "" || i > 0 && l.Time.After(out.Logs[i-1].Time) {
+		if !strings.HasPrefix(l.Path, `C:\Windows\Temp\`) || l.Outcome != story.Failed || l.Product == "" || l.Cause == "" ||
+			i > 0 && l.Time.After(out.Logs[i-1].Time) {
 			t.Errorf("log %d: %+v", i, l)
 		}
 	}
@@ -100,7 +101,8 @@ func TestLogs(t *testing.T) {
 func TestVerboseLoggingIsAHold(t *testing.T) {
 	dir := layOut(t)
 	before := tree(t, filepath.Join(dir, twinName))
-	if r := mustRun(t, dir, 0, "logs", "verbose", "on", "--preview", "--machine", twinName); !strings.Contains(r.out, "+ string voicewarmupx") {
+	if r := mustRun(t, dir, 0, "logs", "verbose", "on", "--preview", "--machine", twinName); !strings.Contains(r.out,
+		"+ string voicewarmupx") {
 		t.Errorf("the preview does not show the value:\n%s", r.out)
 	}
 	if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
@@ -111,10 +113,12 @@ func TestVerboseLoggingIsAHold(t *testing.T) {
 		Policy string
 		Held   bool
 	}
-	if p := decode[policy](t, mustRun(t, dir, 0, "logs", "verbose", "show", "--json", "--machine", twinName).out); p.Policy != "voicewarmupx" || !p.Held {
+	if p := decode[policy](t, mustRun(t, dir, 0, "logs", "verbose", "show", "--json", "--machine",
+		twinName).out); p.Policy != "voicewarmupx" || !p.Held {
 		t.Errorf("policy as JSON: %+v", p)
 	}
-	if r := mustRun(t, dir, 0, "logs", "verbose", "show", "--machine", twinName); !strings.Contains(r.out, "voicewarmupx") || !strings.Contains(r.out, "v  verbose") {
+	if r := mustRun(t, dir, 0, "logs", "verbose", "show", "--machine", twinName); !strings.Contains(r.out, "voicewarmupx") ||
+		!strings.Contains(r.out, "v  verbose") {
 		t.Errorf("show:\n%s", r.out)
 	}
 	if r := mustRun(t, dir, 3, "why", "roster.log", "--machine", twinName); !strings.Contains(r.err, "hold in force: verbose logging policy") {

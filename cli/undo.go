@@ -77,7 +77,8 @@ func (a *app) undo(m machine.Machine, j *fix.Journal, items []fix.Item, force bo
 func undoText(w io.Writer, s Style, items []fix.Item, m machine.Machine, all bool) error {
 	var b strings.Builder
 	for _, it := range items {
-		fmt.Fprintf(&b, "%s\n%s\n", s.bold(fmt.Sprintf("Change %d taken back:", it.Seq)), strings.Join(wrap(it.Step.Words(), s.Width, 2, false), "\n"))
+		fmt.Fprintf(&b, "%s\n%s\n", s.bold(fmt.Sprintf("Change %d taken back:", it.Seq)),
+			strings.Join(wrap(it.Step.Words(), s.Width, 2, false), "\n"))
 		writeDiff(&b, s, it.After.Lines(m), it.Before.Lines(m))
 	}
 	if all {

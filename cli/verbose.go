@@ -152,6 +152,7 @@ func (a *app) showHolds(j *fix.Journal) {
 		if g.n > 1 {
 			name += fmt.Sprintf(" (%d of them)", g.n)
 		}
-		fmt.Fprintf(a.err, "hold in force: %s, since %s\n  release it with: %s\n", clean(name), g.since.Format("2006-01-02 15:04"), fix.ReleaseCommand(g.hold)+a.where())
+		fmt.Fprintf(a.err, "hold in force: %s, since %s\n  release it with: %s\n", clean(name), g.since.Format("2006-01-02 15:04"),
+			fix.ReleaseCommand(g.hold)+a.where())
 	}
 }

@@ -15,7 +15,8 @@ import (
 func TestDemoTellsTheWholeWay(t *testing.T) {
 	dir := t.TempDir()
 	r := mustRun(t, dir, 0, "demo")
-	for _, want := range []string{"SYSTEM has no access", "TideClock is disabled", `points to Z:\Documents`, "Now type yourself", "hollowkey why hollowkey-demo/berthline.log"} {
+	for _, want := range []string{"SYSTEM has no access", "TideClock is disabled", `points to Z:\Documents`, "Now type yourself",
+		"hollowkey why hollowkey-demo/berthline.log"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("demo does not say %q", want)
 		}
@@ -168,7 +169,8 @@ func TestNextCommand(t *testing.T) {
 		args []string
 	}{
 		{"hollowkey fix roster.log --machine TWIN --preview", []string{"why", "roster.log"}},
-		{"hollowkey fix roster.log --machine ELLERY-D07 --case kept --preview", []string{"why", "roster.log", "--machine", twinName, "--case", "kept"}},
+		{"hollowkey fix roster.log --machine ELLERY-D07 --case kept --preview",
+			[]string{"why", "roster.log", "--machine", twinName, "--case", "kept"}},
 		{"hollowkey fix --machine ELLERY-D07 --exit 1603 --preview", []string{"why", "--exit", "1603", "--machine", twinName}},
 		{"hollowkey trail advice.log --around 3", []string{"why", "advice.log"}},
 		{"msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log", []string{"why", "--said", "Something broke."}},
@@ -179,7 +181,8 @@ func TestNextCommand(t *testing.T) {
 			t.Errorf("%v: next is %q, want %q", tt.args, got, tt.want)
 		}
 	}
-	if r := mustRun(t, dir, 0, "fix", "roster.log", "--machine", twinName, "--remedy", "1", "--preview"); !strings.Contains(r.out, "hollowkey fix roster.log --machine ELLERY-D07 --remedy 1 --yes") {
+	if r := mustRun(t, dir, 0, "fix", "roster.log", "--machine", twinName, "--remedy", "1", "--preview"); !strings.Contains(r.out,
+		"hollowkey fix roster.log --machine ELLERY-D07 --remedy 1 --yes") {
 		t.Errorf("the call to apply it lost an option:\n%s", r.out)
 	}
 }

@@ -21,7 +21,8 @@ const (
 // small makes a package with no more than what says which one it is.
 func small(product, version, code, packageCode string) ([]byte, error) {
 	db := installdb.New(installdb.Package, 1252)
-	for _, r := range [][2]string{{"ProductName", product}, {"ProductVersion", version}, {"ProductCode", code}, {"Manufacturer", "Nine Fathom Systems"}, {"ProductLanguage", "1033"}} {
+	for _, r := range [][2]string{{"ProductName", product}, {"ProductVersion", version}, {"ProductCode", code},
+		{"Manufacturer", "Nine Fathom Systems"}, {"ProductLanguage", "1033"}} {
 		if err := db.Insert("Property", r[0], r[1]); err != nil {
 			return nil, err
 		}

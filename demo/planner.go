@@ -32,19 +32,23 @@ func Planner() (*installdb.Database, error) {
 	db := installdb.New(installdb.Package, 1252)
 	var items []cabinet.Item
 	rows := [][]any{
-		{"Property", "ProductName", "Berthline Planner"}, {"Property", "ProductVersion", "3.1.0"}, {"Property", "Manufacturer", "Saltmarsh Quay Software"},
-		{"Property", "ProductCode", "{7B3D1A60-52C4-4D0E-8F3A-91C2E6B7A031}"}, {"Property", "UpgradeCode", "{2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B42}"},
+		{"Property", "ProductName", "Berthline Planner"}, {"Property", "ProductVersion", "3.1.0"},
+		{"Property", "Manufacturer", "Saltmarsh Quay Software"},
+		{"Property", "ProductCode", "{7B3D1A60-52C4-4D0E-8F3A-91C2E6B7A031}"},
+		{"Property", "UpgradeCode", "{2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B42}"},
 		{"Property", "ProductLanguage", "1033"}, {"Property", "INSTALLLEVEL", "3"}, {"Property", "ALLUSERS", "1"},
 		{"Property", "SecureCustomProperties", "CHARTRUNTIME;NEWERPLANNER;OLDERPLANNER"}, {"Property", "ARPNOREPAIR", "1"},
 		{"Property", "ChartRuntimeVersion", "2.0"},
 
 		{"Directory", "TARGETDIR", nil, "SourceDir"}, {"Directory", "ProgramFilesFolder", "TARGETDIR", "."},
-		{"Directory", "VENDORDIR", "ProgramFilesFolder", "SALTMA~1|Saltmarsh Quay"}, {"Directory", "INSTALLDIR", "VENDORDIR", "BERTHL~1|Berthline"},
+		{"Directory", "VENDORDIR", "ProgramFilesFolder", "SALTMA~1|Saltmarsh Quay"},
+		{"Directory", "INSTALLDIR", "VENDORDIR", "BERTHL~1|Berthline"},
 		{"Component", "Planner", "{5A1E7C30-9D24-4B6F-A0C8-17E3D5F2B601}", "INSTALLDIR", 0, nil, "BerthExe"},
 		{"Component", "Settings", "{5A1E7C30-9D24-4B6F-A0C8-17E3D5F2B602}", "INSTALLDIR", 4, nil, "SiteValue"},
 		{"Feature", "Complete", nil, "Berthline Planner", "The planner with its tide table", 1, 1, "INSTALLDIR", 0},
 		{"FeatureComponents", "Complete", "Planner"}, {"FeatureComponents", "Complete", "Settings"},
-		{"Registry", "SiteValue", 2, `Software\Saltmarsh Quay\Berthline`, "Edition", "[ProductVersion] with Chart Runtime [ChartRuntimeVersion]", "Settings"},
+		{"Registry", "SiteValue", 2, `Software\Saltmarsh Quay\Berthline`, "Edition",
+			"[ProductVersion] with Chart Runtime [ChartRuntimeVersion]", "Settings"},
 
 		{"AppSearch", "CHARTRUNTIME", "ChartRuntimeKey"},
 		{"RegLocator", "ChartRuntimeKey", 2, `SOFTWARE\Nine Fathom\Chart Runtime`, "Version", 2},
@@ -108,9 +112,11 @@ var plannerOrder = []struct {
 }{
 	{"FindRelatedProducts", "", 25}, {"AppSearch", "", 50}, {"RefuseDowngrade", "NEWERPLANNER", 75}, {"LaunchConditions", "", 100},
 	{"RunChartRuntime", "NOT CHARTRUNTIME AND NOT Installed", 150}, {"ValidateProductID", "", 700},
-	{"CostInitialize", "", 800}, {"FileCost", "", 900}, {"CostFinalize", "", 1000}, {"SetBerthFolder", "NOT Installed", 1010}, {"InstallValidate", "", 1400},
+	{"CostInitialize", "", 800}, {"FileCost", "", 900}, {"CostFinalize", "", 1000}, {"SetBerthFolder", "NOT Installed", 1010},
+	{"InstallValidate", "", 1400},
 	{"InstallInitialize", "", 1500}, {"RemoveExistingProducts", "", 1510}, {"ProcessComponents", "", 1600}, {"UnpublishFeatures", "", 1800},
-	{"RemoveRegistryValues", "", 2600}, {"RemoveFiles", "", 3500}, {"RemoveFolders", "", 3600}, {"CreateFolders", "", 3700}, {"InstallFiles", "", 4000},
+	{"RemoveRegistryValues", "", 2600}, {"RemoveFiles", "", 3500}, {"RemoveFolders", "", 3600}, {"CreateFolders", "", 3700},
+	{"InstallFiles", "", 4000},
 	{"WriteRegistryValues", "", 5000}, {"RegisterUser", "", 6000}, {"RegisterProduct", "", 6100}, {"PublishFeatures", "", 6300},
 	{"PublishProduct", "", 6400}, {"InstallFinalize", "", 6600},
 }

@@ -108,10 +108,12 @@ func TestFileStepsRefuse(t *testing.T) {
 		model step.Model
 		say   string
 	}{
-		"no such INI":    {step.New("ini", "file", `C:\Deploy\none.ini`, "section", "A", "key", "B", "value", "C"), "not exist"},
-		"leading out":    {step.New("ini", "file", `C:\..\x.ini`, "section", "A", "key", "B", "value", "C"), "no plain path"},
-		"not a package":  {step.New("transform", "out", `C:\Deploy\p.mst`, "package", `C:\Deploy\readme.txt`, "edits", removal), "not a compound file"},
-		"a missing row":  {step.New("transform", "out", `C:\Deploy\p.mst`, "package", demo.PlannerPath, "edits", "remove-row LaunchCondition,Nobody"), "no row with the key"},
+		"no such INI": {step.New("ini", "file", `C:\Deploy\none.ini`, "section", "A", "key", "B", "value", "C"), "not exist"},
+		"leading out": {step.New("ini", "file", `C:\..\x.ini`, "section", "A", "key", "B", "value", "C"), "no plain path"},
+		"not a package": {step.New("transform", "out", `C:\Deploy\p.mst`, "package", `C:\Deploy\readme.txt`, "edits", removal),
+			"not a compound file"},
+		"a missing row": {step.New("transform", "out", `C:\Deploy\p.mst`, "package", demo.PlannerPath, "edits",
+			"remove-row LaunchCondition,Nobody"), "no row with the key"},
 		"no edits":       {step.New("transform", "out", `C:\Deploy\p.mst`, "package", demo.PlannerPath, "edits", ""), "change nothing"},
 		"another file":   {step.New("copy", "out", `C:\Deploy\other.msi`, "package", demo.PlannerPath, "edits", removal), "not a compound file"},
 		"a bad property": {step.New("command", "out", `C:\Deploy\p.cmd`, "package", demo.PlannerPath, "properties", "site=1"), "public property"},
@@ -121,7 +123,8 @@ func TestFileStepsRefuse(t *testing.T) {
 		}
 	}
 	line, err := kinds.CommandLine(`C:\My Deploy\p.msi`, "A=b c\nB=", `C:\t 1.mst;C:\t2.mst`)
-	if want := `msiexec /i "C:\My Deploy\p.msi" A="b c" B="" TRANSFORMS="C:\t 1.mst;C:\t2.mst" /l*v "%TEMP%\p.log"`; err != nil || line != want {
+	if want := `msiexec /i "C:\My Deploy\p.msi" A="b c" B="" TRANSFORMS="C:\t 1.mst;C:\t2.mst" /l*v "%TEMP%\p.log"`; err != nil ||
+		line != want {
 		t.Errorf("%s, %v", line, err)
 	}
 }
@@ -140,7 +143,8 @@ func TestQuarantineIsChecked(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if err := os.WriteFile(list, []byte(strings.Replace(string(b), `Fairway Radio 1\\relay.ini`, `..\\other.ini`, 1)+`{"path":"C:\\Windows\\evil.exe","kept":"000002"}`+"\n"), 0o644); err != nil {
+			if err := os.WriteFile(list, []byte(strings.Replace(string(b), `Fairway Radio 1\\relay.ini`, `..\\other.ini`, 1)+
+				`{"path":"C:\\Windows\\evil.exe","kept":"000002"}`+"\n"), 0o644); err != nil {
 				t.Fatal(err)
 			}
 		}, "does not lie in"},
@@ -193,7 +197,8 @@ func TestPrices(t *testing.T) {
 			t.Errorf("%s: one way is %q", k, s.OneWay())
 		}
 	}
-	list := []step.Remedy{{Title: "advice"}, {Title: "large", Steps: []step.Model{step.New("repair", "what", "system-files")}}, {Title: "more advice"}, {Title: "small", Steps: []step.Model{step.New("registry", "key", "x")}},
+	list := []step.Remedy{{Title: "advice"}, {Title: "large", Steps: []step.Model{step.New("repair", "what", "system-files")}},
+		{Title: "more advice"}, {Title: "small", Steps: []step.Model{step.New("registry", "key", "x")}},
 		{Title: "two", Steps: []step.Model{step.New("transform", "out", "x"), step.New("command", "out", "y")}}}
 	step.Order(list)
 	var titles []string

@@ -74,7 +74,8 @@ func DraftSafeBoot(m machine.Machine, mode string) (Plan, error) {
 		return Plan{}, fmt.Errorf("the mode %q is not minimal, network or off", mode)
 	}
 	p, err := Draft(m, "start in safe mode", []step.Model{
-		{"registry": {"key": `HKLM\SYSTEM\CurrentControlSet\Control\SafeBoot\` + kind + `\MSIServer`, "name": "", "type": "string", "value": "Service"}},
+		{"registry": {"key": `HKLM\SYSTEM\CurrentControlSet\Control\SafeBoot\` + kind + `\MSIServer`, "name": "", "type": "string",
+			"value": "Service"}},
 		{"safe-boot": {"mode": mode}},
 	})
 	p.Hold = SafeBootHold

@@ -52,7 +52,8 @@ func TestJournalIsAppendOnly(t *testing.T) {
 	m, j, _ := onTwin(t)
 	var before string
 	for i := range 3 {
-		p, err := Draft(m, "x", []step.Model{step.New("registry", "key", berthKey, "name", "Slips", "type", "dword", "value", string(rune('1'+i)))})
+		p, err := Draft(m, "x", []step.Model{step.New("registry", "key", berthKey, "name", "Slips", "type", "dword", "value",
+			string(rune('1'+i)))})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -92,7 +92,8 @@ func OpenJournal(dir string, now func() time.Time) (*Journal, error) {
 				j.torn = true
 				return j, nil
 			}
-			return nil, fmt.Errorf("%s:%d: %w\nhint: the journal was changed by hand; put the line right or move the file away", filepath.Join(dir, journalName), line, bad)
+			return nil, fmt.Errorf("%s:%d: %w\nhint: the journal was changed by hand; put the line right or move the file away",
+				filepath.Join(dir, journalName), line, bad)
 		}
 		if rec.Phase == Begin && (!rec.Step.Fits(rec.Before) || !rec.Step.Fits(rec.After)) {
 			return nil, fmt.Errorf("%s:%d: the record of a change lacks its step or a state", filepath.Join(dir, journalName), line)
@@ -155,7 +156,8 @@ func (j *Journal) apply(m machine.Machine, p Plan, c Change) (int, error) {
 		now.Remember(c.Before)
 		c.Before = now // where its text stands now, after the plan's earlier steps
 	}
-	seq, err := j.write(Record{Phase: Begin, Machine: m.Name(), Title: p.Title, Hold: p.Hold, Step: &c.Step, Before: &c.Before, After: &c.After})
+	seq, err := j.write(Record{Phase: Begin, Machine: m.Name(), Title: p.Title, Hold: p.Hold, Step: &c.Step, Before: &c.Before,
+		After: &c.After})
 	if err != nil {
 		return 0, fmt.Errorf("the journal cannot be written, so nothing is changed: %w", err)
 	}

@@ -175,7 +175,8 @@ func change(m machine.Machine, s kinds.Step, from, to kinds.State) error {
 		return err
 	}
 	if !now.Equal(to) {
-		return fmt.Errorf("%s is now %q, though %q was set\nhint: something else may be putting it back, a policy for instance", s.Target, strings.Join(now.Lines(m), ", "), strings.Join(to.Lines(m), ", "))
+		return fmt.Errorf("%s is now %q, though %q was set\nhint: something else may be putting it back, a policy for instance", s.Target,
+			strings.Join(now.Lines(m), ", "), strings.Join(to.Lines(m), ", "))
 	}
 	return nil
 }

@@ -46,14 +46,16 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 			status, r.Found, left = "done", fmt.Sprintf("it was done in part (%s); it can be taken back", strings.Join(now.Lines(m), ", ")), &now
 			now.Remember(*i.After)
 		default:
-			status, r.Found = "done", fmt.Sprintf("the target is in neither state but %q; hollowkey undo --force --change %d sets it back", strings.Join(now.Lines(m), ", "), i.Seq)
+			status, r.Found = "done", fmt.Sprintf("the target is in neither state but %q; hollowkey undo --force --change %d sets it back",
+				strings.Join(now.Lines(m), ", "), i.Seq)
 		}
 		if t, ok := m.(interface{ Tidy() error }); ok {
 			if err := t.Tidy(); err != nil {
 				return found, err
 			}
 		}
-		if _, err := j.write(Record{Phase: Found, Of: i.Seq, Title: status, After: left, Error: "an earlier run was cut off: " + r.Found}); err != nil {
+		if _, err := j.write(Record{Phase: Found, Of: i.Seq, Title: status, After: left,
+			Error: "an earlier run was cut off: " + r.Found}); err != nil {
 			return found, err
 		}
 		r.Status = status

@@ -57,17 +57,21 @@ func TestEveryKindThereAndBack(t *testing.T) {
 		name   string
 		models []step.Model
 	}{
-		{"grant on a folder of its own list", []step.Model{step.New("grant", "folder", `C:\Windows\Temp\`, "account", "LOCAL SERVICE", "right", "modify")}},
+		{"grant on a folder of its own list", []step.Model{step.New("grant", "folder", `C:\Windows\Temp\`, "account", "LOCAL SERVICE", "right",
+			"modify")}},
 		{"grant where all comes from above", []step.Model{step.New("grant", "folder", `C:\Deploy`, "account", "LOCAL SERVICE", "right", "full")}},
 		{"grant on a file", []step.Model{step.New("grant", "file", `C:\Deploy\readme.txt`, "account", "LOCAL SERVICE", "right", "read")}},
 		{"grant on a key", []step.Model{step.New("grant", "key", berthKey, "account", "LOCAL SERVICE", "right", "full")}},
 		{"start type alone", []step.Model{step.New("service", "name", "Spooler", "start", "disabled")}},
 		{"stop", []step.Model{step.New("service", "name", "Spooler", "state", "stopped")}},
-		{"enable and start, with what it depends on", []step.Model{step.New("service", "name", "TideClock", "start", "manual", "state", "running"), step.New("service", "name", "BerthSync", "state", "running")}},
+		{"enable and start, with what it depends on",
+			[]step.Model{step.New("service", "name", "TideClock", "start", "manual", "state", "running"),
+				step.New("service", "name", "BerthSync", "state", "running")}},
 		{"change a value", []step.Model{step.New("registry", "key", berthKey, "name", "Slips", "type", "dword", "value", "7")}},
 		{"change its type", []step.Model{step.New("registry", "key", berthKey, "name", "Slips", "type", "multi", "value", "a\nb")}},
 		{"a new value", []step.Model{step.New("registry", "key", berthKey, "name", "Tide", "type", "string", "value", "high")}},
-		{"a new value below new keys", []step.Model{step.New("registry", "key", berthKey+`\A\B`, "name", "", "type", "expand", "value", "%TEMP%")}},
+		{"a new value below new keys", []step.Model{step.New("registry", "key", berthKey+`\A\B`, "name", "", "type", "expand", "value",
+			"%TEMP%")}},
 	} {
 		m, j, folder := onTwin(t)
 		before := allFiles(t, folder)
@@ -141,7 +145,8 @@ func TestFailureTakesBackWhatWasDone(t *testing.T) {
 	}
 	err = p.Apply(m, j)
 	var se machine.SystemError
-	if !errors.As(err, &se) || se.Code != 1068 || !strings.Contains(err.Error(), "step 2 of 2") || !strings.Contains(err.Error(), "taken back") {
+	if !errors.As(err, &se) || se.Code != 1068 || !strings.Contains(err.Error(), "step 2 of 2") ||
+		!strings.Contains(err.Error(), "taken back") {
 		t.Errorf("got %v", err)
 	}
 	if allFiles(t, folder) != before {

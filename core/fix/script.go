@@ -11,13 +11,15 @@ import (
 // run, and a second one that takes them back. shell is "ps1" or "cmd". A step
 // that the shell cannot take is an error that says so.
 func (p Plan) Script(shell string) (forward, back string, err error) {
-	write, ok := map[string]func(s kinds.Step, from, to kinds.State) ([]string, error){"ps1": kinds.Step.PowerShell, "cmd": kinds.Step.Command}[shell]
+	write, ok := map[string]func(s kinds.Step, from, to kinds.State) ([]string, error){"ps1": kinds.Step.PowerShell,
+		"cmd": kinds.Step.Command}[shell]
 	if !ok {
 		return "", "", fmt.Errorf("the shell %q is not ps1 or cmd", shell)
 	}
 	remark := map[string]string{"ps1": "# ", "cmd": "rem "}[shell]
 	head := func(what string) []string {
-		lines := []string{remark + kinds.PlainLine(p.Title) + ", on " + kinds.PlainLine(p.Machine) + " " + what, remark + "Read it before you run it, elevated."}
+		lines := []string{remark + kinds.PlainLine(p.Title) + ", on " + kinds.PlainLine(p.Machine) + " " + what,
+			remark + "Read it before you run it, elevated."}
 		if shell == "ps1" {
 			return append(lines, "$ErrorActionPreference = 'Stop'")
 		}

@@ -29,17 +29,21 @@ func TestScript(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, want := range []string{
-		"# Pilot's fix _ del *, on ELLERY-D07", "$ErrorActionPreference = 'Stop'", `Get-Acl -LiteralPath 'C:\Users\mwhitlow\AppData\Local\Temp'`, "SetSecurityDescriptorSddlForm('",
+		"# Pilot's fix _ del *, on ELLERY-D07", "$ErrorActionPreference = 'Stop'",
+		`Get-Acl -LiteralPath 'C:\Users\mwhitlow\AppData\Local\Temp'`, "SetSecurityDescriptorSddlForm('",
 		"Set-Service -Name 'TideClock' -StartupType Manual", "Start-Service -Name 'TideClock'",
 		`-LiteralPath 'Registry::HKEY_LOCAL_MACHINE\SOFTWARE\Saltmarsh Quay\O''Hara' -Name 'It''s' -PropertyType String -Value 'a''; Remove-Item C:\ #' -Force`,
-		"-PropertyType MultiString -Value @('one', 'two’’s')", "Remove-ItemProperty -LiteralPath 'Registry::HKEY_LOCAL_MACHINE\\SOFTWARE\\Saltmarsh Quay\\Berthline' -Name 'Slips'",
+		"-PropertyType MultiString -Value @('one', 'two’’s')",
+		"Remove-ItemProperty -LiteralPath 'Registry::HKEY_LOCAL_MACHINE\\SOFTWARE\\Saltmarsh Quay\\Berthline' -Name 'Slips'",
 		`[IO.File]::WriteAllBytes('C:\Deploy\run it.cmd', [Convert]::FromBase64String('`,
 	} {
 		if !strings.Contains(forward, want) {
 			t.Errorf("the script lacks %q:\n%s", want, forward)
 		}
 	}
-	for _, want := range []string{"-StartupType Disabled", "Stop-Service -Name 'TideClock'", "-Name 'Slips' -PropertyType DWord -Value 42", `Remove-Item -LiteralPath 'C:\Deploy\run it.cmd'`, `Remove-Item -LiteralPath 'Registry::HKEY_LOCAL_MACHINE\SOFTWARE\Saltmarsh Quay\O''Hara'`} {
+	for _, want := range []string{"-StartupType Disabled", "Stop-Service -Name 'TideClock'", "-Name 'Slips' -PropertyType DWord -Value 42",
+		`Remove-Item -LiteralPath 'C:\Deploy\run it.cmd'`,
+		`Remove-Item -LiteralPath 'Registry::HKEY_LOCAL_MACHINE\SOFTWARE\Saltmarsh Quay\O''Hara'`} {
 		if !strings.Contains(back, want) {
 			t.Errorf("the way back lacks %q:\n%s", want, back)
 		}
@@ -85,18 +89,28 @@ func TestScriptOfOtherSteps(t *testing.T) {
 		model                 step.Model
 		shell, forth, wayBack string
 	}{
-		{step.New("remove-service", "name", "FairwayRelay"), "ps1", "& 'sc.exe' 'delete' 'FairwayRelay'; if ($LASTEXITCODE) { throw", `'binPath=' '` + old + `\relay.exe'`},
+		{step.New("remove-service", "name", "FairwayRelay"), "ps1", "& 'sc.exe' 'delete' 'FairwayRelay'; if ($LASTEXITCODE) { throw",
+			`'binPath=' '` + old + `\relay.exe'`},
 		{step.New("remove-service", "name", "FairwayRelay"), "cmd", "", ""}, // no way back there
-		{step.New("dependency", "name", "BerthSync", "on", "Spooler", "state", "present"), "ps1", `'depend=' 'TideClock/Spooler'`, `'depend=' 'TideClock'`},
-		{step.New("task", "path", `\Saltmarsh Quay\Tide Table Download`, "state", "off"), "ps1", `Disable-ScheduledTask -TaskPath '\Saltmarsh Quay\' -TaskName 'Tide Table Download'`, "Enable-ScheduledTask"},
-		{step.New("task", "path", `\Saltmarsh Quay\Tide Table Download`, "state", "off"), "cmd", `schtasks.exe /Change /TN "\Saltmarsh Quay\Tide Table Download" /DISABLE`, "/ENABLE"},
-		{step.New("folder", "folder", `C:\ProgramData\Saltmarsh Quay`), "ps1", `Remove-Item -LiteralPath 'C:\ProgramData\Saltmarsh Quay'`, "WriteAllBytes('C:\\ProgramData\\Saltmarsh Quay', [byte[]]@())"},
-		{step.New("remove-key", "key", `HKLM\SOFTWARE\WOW6432Node\Nine Fathom\Fairway Radio 1`), "ps1", "& reg.exe import $reg", "& reg.exe import $reg"},
-		{step.New("quarantine", "path", old), "ps1", `Move-Item -LiteralPath '` + old + `' -Destination (Join-Path $PSScriptRoot 'hollowkey-quarantine-Fairway Radio 1')`, `-Destination '` + old + `'`},
-		{step.New("safe-boot", "mode", "network"), "ps1", `& 'bcdedit.exe' '/set' '{current}' 'safeboot' 'network'`, "'/deletevalue' '{current}' 'safeboot'"},
+		{step.New("dependency", "name", "BerthSync", "on", "Spooler", "state", "present"), "ps1", `'depend=' 'TideClock/Spooler'`,
+			`'depend=' 'TideClock'`},
+		{step.New("task", "path", `\Saltmarsh Quay\Tide Table Download`, "state", "off"), "ps1",
+			`Disable-ScheduledTask -TaskPath '\Saltmarsh Quay\' -TaskName 'Tide Table Download'`, "Enable-ScheduledTask"},
+		{step.New("task", "path", `\Saltmarsh Quay\Tide Table Download`, "state", "off"), "cmd",
+			`schtasks.exe /Change /TN "\Saltmarsh Quay\Tide Table Download" /DISABLE`, "/ENABLE"},
+		{step.New("folder", "folder", `C:\ProgramData\Saltmarsh Quay`), "ps1", `Remove-Item -LiteralPath 'C:\ProgramData\Saltmarsh Quay'`,
+			"WriteAllBytes('C:\\ProgramData\\Saltmarsh Quay', [byte[]]@())"},
+		{step.New("remove-key", "key", `HKLM\SOFTWARE\WOW6432Node\Nine Fathom\Fairway Radio 1`), "ps1", "& reg.exe import $reg",
+			"& reg.exe import $reg"},
+		{step.New("quarantine", "path", old), "ps1",
+			`Move-Item -LiteralPath '` + old + `' -Destination (Join-Path $PSScriptRoot 'hollowkey-quarantine-Fairway Radio 1')`,
+			`-Destination '` + old + `'`},
+		{step.New("safe-boot", "mode", "network"), "ps1", `& 'bcdedit.exe' '/set' '{current}' 'safeboot' 'network'`,
+			"'/deletevalue' '{current}' 'safeboot'"},
 		{step.New("safe-boot", "mode", "network"), "cmd", "bcdedit.exe /set {current} safeboot network || exit /b 1", "/deletevalue"},
 		{step.New("end-process", "process", "tidebook.exe"), "ps1", `& 'taskkill.exe' '/F' '/PID' '5204'`, "# nothing: a program that was ended"},
-		{step.New("repair", "what", "component-store"), "ps1", `& 'dism.exe' '/Online' '/Cleanup-Image' '/RestoreHealth'; if ($LASTEXITCODE -notin 0`, "# nothing: the OS keeps no way back"},
+		{step.New("repair", "what", "component-store"), "ps1",
+			`& 'dism.exe' '/Online' '/Cleanup-Image' '/RestoreHealth'; if ($LASTEXITCODE -notin 0`, "# nothing: the OS keeps no way back"},
 		{step.New("repair", "what", "system-files"), "cmd", `sfc.exe "/scannow"`, "rem nothing"},
 		{step.New("logon-right", "account", "svc-berth"), "ps1", "", ""},
 		{step.New("free-space", "folder", `C:\Windows\Temp`, "older", "0"), "ps1", "", ""},

@@ -89,7 +89,8 @@ type Verbatim interface {
 // no password.
 func OwnAccount(account string) bool {
 	switch strings.ToLower(account) {
-	case "", "localsystem", `nt authority\system`, `nt authority\localservice`, `nt authority\networkservice`, "localservice", "networkservice":
+	case "", "localsystem", `nt authority\system`, `nt authority\localservice`, `nt authority\networkservice`, "localservice",
+		"networkservice":
 		return true
 	}
 	return strings.HasPrefix(strings.ToLower(account), `nt service\`)

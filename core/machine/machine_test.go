@@ -4,7 +4,8 @@ import "testing"
 
 func TestLongKey(t *testing.T) {
 	for in, want := range map[string]string{
-		`HKLM\SOFTWARE\x`: `HKEY_LOCAL_MACHINE\SOFTWARE\x`, `hkcu\x\`: `HKEY_CURRENT_USER\x`, `HKEY_USERS\S-1`: `HKEY_USERS\S-1`, `HKCR`: `HKEY_CLASSES_ROOT`,
+		`HKLM\SOFTWARE\x`: `HKEY_LOCAL_MACHINE\SOFTWARE\x`, `hkcu\x\`: `HKEY_CURRENT_USER\x`, `HKEY_USERS\S-1`: `HKEY_USERS\S-1`,
+		`HKCR`:                            `HKEY_CLASSES_ROOT`,
 		`HKEY_LOCAL_MACHINE32\SOFTWARE\x`: `HKEY_LOCAL_MACHINE\SOFTWARE\x`, `HKEY_LOCAL_MACHINE64\SOFTWARE\x`: `HKEY_LOCAL_MACHINE\SOFTWARE\x`,
 		`\SOFTWARE\x`: `HKEY_LOCAL_MACHINE\SOFTWARE\x`, ` HKU\x `: `HKEY_USERS\x`,
 	} {

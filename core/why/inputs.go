@@ -91,7 +91,8 @@ func Unfold(args []string) (names []string, folder bool, err error) {
 		}
 	}
 	if len(names) > maxLogs {
-		return nil, folder, fmt.Errorf("%d files are more than the %d that are read together\nhint: name the logs of one attempt", len(names), maxLogs)
+		return nil, folder, fmt.Errorf("%d files are more than the %d that are read together\nhint: name the logs of one attempt", len(names),
+			maxLogs)
 	}
 	return names, folder, nil
 }

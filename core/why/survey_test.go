@@ -31,7 +31,8 @@ func (d memory) ReadDir(p string) ([]finder.File, error) {
 			continue
 		}
 		seen[name] = true
-		out = append(out, finder.File{Path: p + `\` + name, Folder: below, Size: int64(len(text)), Time: day.Add(time.Duration(len(text)) * time.Hour)})
+		out = append(out, finder.File{Path: p + `\` + name, Folder: below, Size: int64(len(text)),
+			Time: day.Add(time.Duration(len(text)) * time.Hour)})
 	}
 	if len(out) == 0 {
 		return nil, fs.ErrNotExist
@@ -53,13 +54,14 @@ func TestSurvey(t *testing.T) {
 		`C:\Users\mwhitlow\AppData\Local\Temp\setup.log`:        failedLog,
 		`C:\Users\mwhitlow\AppData\Local\Temp\deep\install.log`: failedLog + failedLog,
 		`C:\Users\mwhitlow\AppData\Roaming\Tidebook\logs\x.log`: strings.ReplaceAll(failedLog, "Tidebook Desk", "Pilot Roster") + "\n\n\n",
-		`C:\ProgramData\Quay\Sync\logs\agent.txt`:               strings.Replace(failedLog, "[error] setup failed, exit code 4", "[info] installation completed successfully", 1),
-		`C:\Windows\Temp\notes.txt`:                             "Dear harbour master, no log here.",
-		`C:\Windows\Temp\setup.exe`:                             failedLog,
-		`C:\Windows\Temp\readme.txt`:                            failedLog,
-		`C:\Windows\Temp\empty.log`:                             "",
-		`C:\Windows\Temp\locked.log`:                            "locked",
-		`C:\Elsewhere\setup.log`:                                failedLog,
+		`C:\ProgramData\Quay\Sync\logs\agent.txt`: strings.Replace(failedLog, "[error] setup failed, exit code 4",
+			"[info] installation completed successfully", 1),
+		`C:\Windows\Temp\notes.txt`:  "Dear harbour master, no log here.",
+		`C:\Windows\Temp\setup.exe`:  failedLog,
+		`C:\Windows\Temp\readme.txt`: failedLog,
+		`C:\Windows\Temp\empty.log`:  "",
+		`C:\Windows\Temp\locked.log`: "locked",
+		`C:\Elsewhere\setup.log`:     failedLog,
 	}
 	found, err := Survey(context.Background(), d, nil, Question{})
 	if err != nil {
@@ -78,7 +80,8 @@ func TestSurvey(t *testing.T) {
 	for _, f := range found {
 		switch {
 		case strings.HasSuffix(f.Path, "agent.txt") && (f.Outcome != story.Succeeded || f.Cause != ""),
-			strings.HasSuffix(f.Path, "x.log") && (f.Product != "Pilot Roster" || f.Outcome != story.Failed || f.Cause != "in-use" || *f.ExitCode != 4):
+			strings.HasSuffix(f.Path, "x.log") &&
+				(f.Product != "Pilot Roster" || f.Outcome != story.Failed || f.Cause != "in-use" || *f.ExitCode != 4):
 			t.Errorf("%+v", f)
 		}
 	}

@@ -23,8 +23,10 @@ func write(t *testing.T, s enginelog.Setup) []byte {
 }
 
 func setup(f enginelog.Failure) enginelog.Setup {
-	return enginelog.Setup{Product: "Tidebook Desk", Version: "2.8.1", Code: "{5D0B1C77-2E9A-4B6B-8C35-0A6C2E5F7D22}", Folder: "Tidebook", User: "mwhitlow",
-		Started: time.Date(2026, 5, 4, 9, 12, 1, 0, time.UTC), Files: 50, Folders: 10, Services: []enginelog.Service{{Name: "BerthSync", Display: "Berth Sync"}}, Failure: f}
+	return enginelog.Setup{Product: "Tidebook Desk", Version: "2.8.1", Code: "{5D0B1C77-2E9A-4B6B-8C35-0A6C2E5F7D22}", Folder: "Tidebook",
+		User:    "mwhitlow",
+		Started: time.Date(2026, 5, 4, 9, 12, 1, 0, time.UTC), Files: 50, Folders: 10,
+		Services: []enginelog.Service{{Name: "BerthSync", Display: "Berth Sync"}}, Failure: f}
 }
 
 func TestSameSetupSameLog(t *testing.T) {
@@ -39,9 +41,11 @@ func TestSameSetupSameLog(t *testing.T) {
 
 // Whatever action fails, the log tells that it was this one.
 func TestEachFailureIsRead(t *testing.T) {
-	for _, action := range []string{"FindRelatedProducts", "AppSearch", "LaunchConditions", "CostInitialize", "CostFinalize", "InstallValidate", "RemoveExistingProducts",
+	for _, action := range []string{"FindRelatedProducts", "AppSearch", "LaunchConditions", "CostInitialize", "CostFinalize",
+		"InstallValidate", "RemoveExistingProducts",
 		"InstallInitialize", "CreateFolders", "InstallFiles", "WriteRegistryValues", "InstallServices", "StartServices"} {
-		log := write(t, setup(enginelog.Failure{Action: action, Lines: []string{"Error 1303. The installer has insufficient privileges to access this directory: C:\\Quay."}}))
+		log := write(t, setup(enginelog.Failure{Action: action,
+			Lines: []string{"Error 1303. The installer has insufficient privileges to access this directory: C:\\Quay."}}))
 		v, err := verdict.Reach(context.Background(), verdict.Input{Name: action, Text: bytes.NewReader(log)}, verdict.Options{})
 		if err != nil {
 			t.Fatal(err)
@@ -50,7 +54,8 @@ func TestEachFailureIsRead(t *testing.T) {
 			t.Errorf("%s: broke at %v, %s", action, v.BrokeAt, *v.Cause.Class)
 		}
 	}
-	v, err := verdict.Reach(context.Background(), verdict.Input{Name: "good", Text: bytes.NewReader(write(t, setup(enginelog.Failure{})))}, verdict.Options{})
+	v, err := verdict.Reach(context.Background(), verdict.Input{Name: "good", Text: bytes.NewReader(write(t, setup(enginelog.Failure{})))},
+		verdict.Options{})
 	if err != nil || v.Outcome != story.Succeeded || v.Cause.Class != nil || len(v.Remedies) != 0 {
 		t.Errorf("a good set-up: %v, %v", v, err)
 	}

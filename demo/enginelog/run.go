@@ -19,7 +19,8 @@ func (l *log) folder() string { return `C:\Program Files\` + l.s.Folder + `\` }
 func (l *log) run() {
 	s := l.s
 	date := s.Started.Format("1/2/2006  15:04:05")
-	l.raw("=== Verbose logging started: %s  Build type: SHIP UNICODE 5.00.10011.00  Calling process: C:\\Windows\\System32\\msiexec.exe ===", date)
+	l.raw("=== Verbose logging started: %s  Build type: SHIP UNICODE 5.00.10011.00  Calling process: C:\\Windows\\System32\\msiexec.exe ===",
+		date)
 	l.client("Resetting cached policy values")
 	l.client("Machine policy value 'Debug' is 0")
 	l.client("******* RunEngine:")
@@ -85,7 +86,8 @@ func (l *log) begin() {
 	}
 	l.server("Product installation will be elevated because user is admin and product is being installed per-machine.")
 	l.server("Running product '%s' with elevated privileges: Product is assigned.", s.Code)
-	for _, f := range [][2]string{{"AppData", `\AppData\Roaming`}, {"Favorites", `\Favorites`}, {"Personal", ""}, {"SendTo", `\AppData\Roaming\Microsoft\Windows\SendTo`}, {"Local", `\AppData\Local`}} {
+	for _, f := range [][2]string{{"AppData", `\AppData\Roaming`}, {"Favorites", `\Favorites`}, {"Personal", ""},
+		{"SendTo", `\AppData\Roaming\Microsoft\Windows\SendTo`}, {"Local", `\AppData\Local`}} {
 		path := `C:\Users\` + s.User + f[1]
 		if f[0] == "Personal" {
 			path = strings.TrimRight(l.personal(), `\`)
@@ -207,7 +209,8 @@ func (l *log) script() {
 	l.adding("UpdateStarted", "1")
 	l.server("Machine policy value 'DisableRollback' is 0")
 	l.op("Header(Signature=1397708873,Version=500,Timestamp=1471247614,LangId=1033,Platform=589824,ScriptType=1,ScriptMajorVersion=21,ScriptMinorVersion=4,ScriptAttributes=1)")
-	l.op("ProductInfo(ProductKey=%s,ProductName=%s,PackageName=setup.msi,Language=1033,Version=67174402,Assignment=1,ObsoleteArg=0)", l.s.Code, l.s.Product)
+	l.op("ProductInfo(ProductKey=%s,ProductName=%s,PackageName=setup.msi,Language=1033,Version=67174402,Assignment=1,ObsoleteArg=0)",
+		l.s.Code, l.s.Product)
 	var done []scriptStep
 	for _, st := range l.scriptSteps() {
 		done = append(done, st)
@@ -244,7 +247,8 @@ func (l *log) scriptSteps() []scriptStep {
 	return []scriptStep{
 		{"ProcessComponents", "Updating component registration", "", func() {
 			for n := range l.s.Files / 4 {
-				l.op("ComponentRegister(ComponentId={%08X-54BF-5A70-BB8E-%012X},KeyPath=%s%s,State=3,,Disk=1,SharedDllRefCount=0,BinaryType=1)", n*2654435, n*48271, l.folder(), file(n))
+				l.op("ComponentRegister(ComponentId={%08X-54BF-5A70-BB8E-%012X},KeyPath=%s%s,State=3,,Disk=1,SharedDllRefCount=0,BinaryType=1)",
+					n*2654435, n*48271, l.folder(), file(n))
 			}
 		}, none},
 		{"CreateFolders", "Creating folders", "Folder: [1]", func() {
@@ -268,7 +272,8 @@ func (l *log) scriptSteps() []scriptStep {
 		}},
 		{"InstallServices", "Installing new services", "Service: [2]", func() {
 			for _, s := range l.s.Services {
-				l.op("ServiceInstall(Name=%s,DisplayName=%s,ImagePath=\"%s%s.exe\",ServiceType=16,StartType=2,ErrorControl=1,,)", s.Name, s.Display, l.folder(), s.Name)
+				l.op("ServiceInstall(Name=%s,DisplayName=%s,ImagePath=\"%s%s.exe\",ServiceType=16,StartType=2,ErrorControl=1,,)", s.Name, s.Display,
+					l.folder(), s.Name)
 			}
 		}, none},
 		{"StartServices", "Starting services", "Service: [1]", func() {

@@ -50,6 +50,7 @@ func elevated(program, line, base string) Call {
 	args := strings.TrimPrefix(line, "msiexec ")
 	const temp = "%TEMP%"
 	before, after, _ := strings.Cut(args, temp)
-	return Call{Prompt: line, PowerShell: "Start-Process -Verb RunAs -Wait -FilePath " + program + " -ArgumentList (" + PS(before) + " + $env:TEMP + " + PS(after) + ")",
+	return Call{Prompt: line, PowerShell: "Start-Process -Verb RunAs -Wait -FilePath " + program + " -ArgumentList (" + PS(before) +
+		" + $env:TEMP + " + PS(after) + ")",
 		Log: temp + `\` + base + ".log"}
 }

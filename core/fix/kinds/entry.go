@@ -58,7 +58,8 @@ func (st *EntryState) powerShell(s Step, from Fact) ([]string, error) {
 	if was.There {
 		lines = append(lines, psCall("sc.exe", "delete", s.Target))
 	}
-	args := []string{"sc.exe", "create", s.Target, "binPath=", st.Service.Binary, "DisplayName=", st.Service.Display, "start=", start, "depend=", deps}
+	args := []string{"sc.exe", "create", s.Target, "binPath=", st.Service.Binary, "DisplayName=", st.Service.Display, "start=", start,
+		"depend=", deps}
 	if st.Service.Account != "" {
 		args = append(args, "obj=", st.Service.Account)
 	}
@@ -167,10 +168,12 @@ func noServiceWords(s Step) string { return "delete the service " + s.Target }
 // The installer's own service, as the OS registers it.
 
 func wantInstaller(_ machine.Machine, s Step, now *EntryState) (*EntryState, error) {
-	svc := machine.Service{Name: s.Target, Display: "Windows Installer", Binary: `%systemroot%\system32\msiexec.exe /V`, Start: machine.StartManual, Account: "LocalSystem", DependsOn: []string{"rpcss"}}
+	svc := machine.Service{Name: s.Target, Display: "Windows Installer", Binary: `%systemroot%\system32\msiexec.exe /V`,
+		Start: machine.StartManual, Account: "LocalSystem", DependsOn: []string{"rpcss"}}
 	if e := now; e.There {
 		binary := strings.ToLower(e.Service.Binary)
-		right := strings.Contains(binary, `\system32\msiexec`) && strings.Contains(binary, "/v") && strings.EqualFold(e.Service.Account, svc.Account) &&
+		right := strings.Contains(binary, `\system32\msiexec`) && strings.Contains(binary, "/v") &&
+			strings.EqualFold(e.Service.Account, svc.Account) &&
 			slices.ContainsFunc(e.Service.DependsOn, func(d string) bool { return strings.EqualFold(d, "rpcss") })
 		if right {
 			return now, nil // its start type is another step's matter

@@ -26,13 +26,15 @@ const LoggingAll = "voicewarmupx"
 var LoggingSwitches = map[rune]string{
 	'v': "verbose: every detail", 'o': "out-of-space messages", 'i': "status messages", 'c': "first parameters of the user interface",
 	'e': "all error messages", 'w': "warnings that are not fatal", 'a': "start-up of actions", 'r': "records of single actions",
-	'm': "out-of-memory and fatal messages", 'u': "requests of the user", 'p': "properties of the terminal session", 'x': "extra debugging details",
+	'm': "out-of-memory and fatal messages", 'u': "requests of the user", 'p': "properties of the terminal session",
+	'x': "extra debugging details",
 }
 
 // policies are the switches that concern set-ups, with what they hold for on
 // and for off.
 var policies = map[string]struct{ key, name, kind, on, off, words string }{
-	"sideloading":  {`HKLM\SOFTWARE\Policies\Microsoft\Windows\Appx`, "AllowAllTrustedApps", "dword", "1", "0", "packages from outside the store"},
+	"sideloading": {`HKLM\SOFTWARE\Policies\Microsoft\Windows\Appx`, "AllowAllTrustedApps", "dword", "1", "0",
+		"packages from outside the store"},
 	"fast-startup": {`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Power`, "HiberbootEnabled", "dword", "1", "0", "fast startup"},
 	"set-ups":      {`HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`, "DisableMSI", "dword", "0", "2", "set-ups by the installer engine"},
 	"logging":      {LoggingKey, LoggingValue, "string", LoggingAll, "", "verbose logging of set-ups"},
@@ -137,7 +139,8 @@ func prepareRestart(s *Step) error {
 	if strings.ContainsAny(s.Args["command"], "\r\n") {
 		return errors.New("the command of a restart step must be one line")
 	}
-	s.Args["key"], s.Args["name"], s.Args["type"], s.Args["value"] = `HKCU\Software\Microsoft\Windows\CurrentVersion\RunOnce`, "HollowKey", "string", s.Args["command"]
+	s.Args["key"], s.Args["name"], s.Args["type"], s.Args["value"] = `HKCU\Software\Microsoft\Windows\CurrentVersion\RunOnce`, "HollowKey",
+		"string", s.Args["command"]
 	return nil
 }
 

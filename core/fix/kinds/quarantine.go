@@ -269,7 +269,8 @@ func bringBack(m machine.Machine, s Step) error {
 	}
 	for _, e := range list {
 		if p, top := strings.ToLower(e.Path), strings.ToLower(s.Target); p != top && !strings.HasPrefix(p, strings.TrimRight(top, `\`)+`\`) {
-			return fmt.Errorf("the quarantine names %s, which does not lie in %s\nhint: its list was changed; put it right by hand", e.Path, s.Target)
+			return fmt.Errorf("the quarantine names %s, which does not lie in %s\nhint: its list was changed; put it right by hand", e.Path,
+				s.Target)
 		}
 		if _, err := m.Stat(e.Path); err == nil {
 			continue

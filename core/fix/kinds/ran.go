@@ -135,7 +135,8 @@ func restorePointCommand(s Step) ([]string, error) {
 	if strings.ContainsAny(s.Target, "\"\r\n") {
 		return nil, errors.New("the title of a restore point must be plain text")
 	}
-	return []string{"powershell.exe", "-NoProfile", "-NonInteractive", "-Command", "Checkpoint-Computer -Description " + PS(s.Target) + " -RestorePointType MODIFY_SETTINGS"}, nil
+	return []string{"powershell.exe", "-NoProfile", "-NonInteractive", "-Command",
+		"Checkpoint-Computer -Description " + PS(s.Target) + " -RestorePointType MODIFY_SETTINGS"}, nil
 }
 
 var productCode = regexp.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)

@@ -10,14 +10,19 @@ import (
 
 // systemFolders belong to the whole system: their access is not changed, and
 // they are not moved.
-var systemFolders = []string{`c:\windows`, `c:\windows\system32`, `c:\windows\syswow64`, `c:\windows\winsxs`, `c:\windows\installer`, `c:\program files`, `c:\program files (x86)`,
+var systemFolders = []string{`c:\windows`, `c:\windows\system32`, `c:\windows\syswow64`, `c:\windows\winsxs`, `c:\windows\installer`,
+	`c:\program files`, `c:\program files (x86)`,
 	`c:\programdata`, `c:\users`, `c:\program files\common files`, `c:\program files (x86)\common files`}
 
 // systemKeys are not deleted, nor is their access changed.
-var systemKeys = []string{`software`, `software\microsoft`, `software\microsoft\windows`, `software\microsoft\windows\currentversion`, `software\microsoft\windows nt`,
-	`software\microsoft\windows nt\currentversion`, `software\classes`, `software\classes\clsid`, `software\classes\installer`, `software\policies`, `software\policies\microsoft`,
-	`software\wow6432node`, `software\wow6432node\microsoft`, `system\currentcontrolset`, `system\currentcontrolset\control`, `system\currentcontrolset\services`, `sam`, `security`,
-	`software\microsoft\windows\currentversion\uninstall`, `software\microsoft\windows\currentversion\installer`, `software\microsoft\windows\currentversion\installer\userdata`,
+var systemKeys = []string{`software`, `software\microsoft`, `software\microsoft\windows`, `software\microsoft\windows\currentversion`,
+	`software\microsoft\windows nt`,
+	`software\microsoft\windows nt\currentversion`, `software\classes`, `software\classes\clsid`, `software\classes\installer`,
+	`software\policies`, `software\policies\microsoft`,
+	`software\wow6432node`, `software\wow6432node\microsoft`, `system\currentcontrolset`, `system\currentcontrolset\control`,
+	`system\currentcontrolset\services`, `sam`, `security`,
+	`software\microsoft\windows\currentversion\uninstall`, `software\microsoft\windows\currentversion\installer`,
+	`software\microsoft\windows\currentversion\installer\userdata`,
 	`software\classes\installer\products`}
 
 // refuse keeps steps away from what holds the whole machine.
@@ -55,7 +60,8 @@ func refuseFolder(s Step, bad func(string) error) error {
 	case s.Kind != "quarantine":
 	case strings.HasPrefix(t, `c:\windows\`) && !strings.HasPrefix(t, `c:\windows\temp\`):
 		return bad("it is a part of the OS")
-	case strings.HasPrefix(t, `c:\users\`) && len(names) == 2, strings.HasPrefix(t, `c:\users\`) && len(names) <= 4 && strings.EqualFold(names[2], "AppData"):
+	case strings.HasPrefix(t, `c:\users\`) && len(names) == 2,
+		strings.HasPrefix(t, `c:\users\`) && len(names) <= 4 && strings.EqualFold(names[2], "AppData"):
 		return bad("it holds all of a user's data")
 	}
 	return nil
@@ -78,4 +84,5 @@ func refuseKey(key string, bad func(string) error) error {
 }
 
 // vital are processes without which the OS stops or loses what it does.
-var vital = []string{"system", "smss.exe", "csrss.exe", "wininit.exe", "winlogon.exe", "services.exe", "lsass.exe", "svchost.exe", "dwm.exe", "0", "4"}
+var vital = []string{"system", "smss.exe", "csrss.exe", "wininit.exe", "winlogon.exe", "services.exe", "lsass.exe", "svchost.exe",
+	"dwm.exe", "0", "4"}

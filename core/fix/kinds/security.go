@@ -91,7 +91,8 @@ func wantGrant(m machine.Machine, s Step, now *SecurityState) (*SecurityState, e
 		k = sddl.File
 	}
 	if e, denied := d.Denies(k, a.SIDs(), mask); denied {
-		return nil, fmt.Errorf("an entry denies %s the access to %s, so a grant would not help: %s\nhint: that entry must go first", e.SID.Name(), s.Target, e)
+		return nil, fmt.Errorf("an entry denies %s the access to %s, so a grant would not help: %s\nhint: that entry must go first",
+			e.SID.Name(), s.Target, e)
 	}
 	if d.Effective(k, a.SIDs())&mask == mask {
 		return now, nil
@@ -185,7 +186,8 @@ func wantRevoke(m machine.Machine, s Step, now *SecurityState) (*SecurityState, 
 	})
 	if len(list.Entries) == len(d.DACL.Entries) {
 		if inherited {
-			return nil, fmt.Errorf("the entries of %s on %s come from above\nhint: take them away there, or set inherit state=off first", a.Name, s.Target)
+			return nil, fmt.Errorf("the entries of %s on %s come from above\nhint: take them away there, or set inherit state=off first", a.Name,
+				s.Target)
 		}
 		return now, nil
 	}

@@ -126,5 +126,6 @@ func cmdCall(words string, target string, more ...string) ([]string, error) {
 
 // scStart are sc.exe's words for start types.
 var scStart = map[machine.StartType]string{
-	machine.StartAutomatic: "auto", machine.StartManual: "demand", machine.StartDisabled: "disabled", machine.StartBoot: "boot", machine.StartSystem: "system",
+	machine.StartAutomatic: "auto", machine.StartManual: "demand", machine.StartDisabled: "disabled", machine.StartBoot: "boot",
+	machine.StartSystem: "system",
 }

@@ -36,7 +36,8 @@ func (st *ValueState) powerShell(s Step, _ Fact) ([]string, error) {
 			if err != nil {
 				return nil, err
 			}
-			lines = append(lines, "if (-not (Get-ChildItem -LiteralPath "+made+") -and -not (Get-Item -LiteralPath "+made+").Property) { Remove-Item -LiteralPath "+made+" }")
+			lines = append(lines, "if (-not (Get-ChildItem -LiteralPath "+made+") -and -not (Get-Item -LiteralPath "+made+
+				").Property) { Remove-Item -LiteralPath "+made+" }")
 		}
 		return lines, nil
 	}

@@ -16,7 +16,8 @@ const sid = "S-1-5-21-1-2-3-1000"
 func machineOf(t *testing.T, registry string, files map[string]string) *twin.Twin {
 	t.Helper()
 	all := map[string]string{
-		"twin.yaml":            "name: T\ndrives: [{ letter: 'C:', kind: fixed, size: 9 GB, free: 5 GB }]\nusers: [{ name: pilot, sid: " + sid + ", profile: 'C:\\Users\\pilot' }]\n",
+		"twin.yaml": "name: T\ndrives: [{ letter: 'C:', kind: fixed, size: 9 GB, free: 5 GB }]\nusers: [{ name: pilot, sid: " + sid +
+			", profile: 'C:\\Users\\pilot' }]\n",
 		"access.yaml":          "'C:\\': O:SYG:SYD:(A;OICI;FA;;;WD)\n",
 		"registry/machine.reg": twintest.Registry(registry),
 	}
@@ -45,8 +46,10 @@ func TestNames(t *testing.T) {
 		want          Sureness
 	}{
 		{"Fairway Radio", "Fairway Radio", Likely}, {"Fairway Radio", "fairway-radio", Likely}, {"Fairway Radio", "FairwayRadio", Likely},
-		{"Fairway Radio", "Fairway Radio 2", Perhaps}, {"Fairway Radio", "My Fairway Radio Files", Perhaps}, {"Fairway Radio", "Fairway", ""}, {"Fairway Radio", "Radio", ""},
-		{"Radio 1", "Radio 11", ""}, {"Radio 1", "Radio 1.5", ""}, {"Radio 1", "Radio 1 Help", Perhaps}, {"Pilot*", "Pilot Roster", Likely}, {"*Roster", "Pilot Roster 5", ""},
+		{"Fairway Radio", "Fairway Radio 2", Perhaps}, {"Fairway Radio", "My Fairway Radio Files", Perhaps}, {"Fairway Radio", "Fairway", ""},
+		{"Fairway Radio", "Radio", ""},
+		{"Radio 1", "Radio 11", ""}, {"Radio 1", "Radio 1.5", ""}, {"Radio 1", "Radio 1 Help", Perhaps}, {"Pilot*", "Pilot Roster", Likely},
+		{"*Roster", "Pilot Roster 5", ""},
 	} {
 		s := &search{}
 		s.rep.Query, s.rep.Names = c.product, []string{c.product}
@@ -114,10 +117,11 @@ func TestEveryPlace(t *testing.T) {
 		`C:\ProgramData\Microsoft\Windows\Start Menu\Programs\Nine Fathom\Wide.lnk`:                     {Kind: Shortcut, Sure: Certain},
 		`C:\Users\pilot\Desktop\Pilot Roster.lnk`:                                                       {Kind: Shortcut, Sure: Likely},
 		`C:\Users\pilot\AppData\Roaming\Microsoft\Windows\Start Menu\Programs\Startup\Pilot Roster.lnk`: {Kind: Startup, Sure: Likely},
-		`C:\Users\pilot\Documents\Pilot Roster`:                                                         {Kind: Folder, Sure: Likely, UserData: true},
-		`C:\Program Files\Pilot Roster Viewer`:                                                          {Kind: Folder, Sure: Perhaps},
-		`rostersvc`:                                                                                     {Kind: Service, Sure: Certain},
-		`\Duty`:                                                                                         {Kind: Task, Sure: Certain},
+		`C:\Users\pilot\Documents\Pilot Roster`: {Kind: Folder, Sure: Likely,
+			UserData: true},
+		`C:\Program Files\Pilot Roster Viewer`: {Kind: Folder, Sure: Perhaps},
+		`rostersvc`:                            {Kind: Service, Sure: Certain},
+		`\Duty`:                                {Kind: Task, Sure: Certain},
 	} {
 		if got := items[where]; got.Kind != want.Kind || got.Sure != want.Sure || got.UserData != want.UserData || got.Why == "" {
 			t.Errorf("%s: %+v, want %+v", where, got, want)
@@ -128,10 +132,12 @@ func TestEveryPlace(t *testing.T) {
 		t.Errorf("found besides: %+v", items)
 	}
 	chosen, err := r.Choose(nil, nil, nil)
-	if err != nil || slices.ContainsFunc(chosen, func(i Item) bool { return i.UserData || i.Sure == Perhaps }) || len(chosen) != len(r.Items)-2 {
+	if err != nil || slices.ContainsFunc(chosen, func(i Item) bool { return i.UserData || i.Sure == Perhaps }) ||
+		len(chosen) != len(r.Items)-2 {
 		t.Errorf("chosen: %d of %d, %v", len(chosen), len(r.Items), err)
 	}
-	if plan, err := Clear(m, "Pilot Roster", chosen); err != nil || len(plan.Changes) != len(chosen)+1 { // the running service is stopped first
+	if plan, err := Clear(m, "Pilot Roster", chosen); err != nil ||
+		len(plan.Changes) != len(chosen)+1 { // the running service is stopped first
 		t.Errorf("%d changes for %d, %v", len(plan.Changes), len(chosen), err)
 	}
 	if _, err := r.Choose([]string{"no such thing"}, nil, nil); err == nil {
@@ -152,11 +158,13 @@ func TestInstalledProducts(t *testing.T) {
 "UninstallString"="C:\\Gone\\un.exe"
 `, map[string]string{"disk/C/Program Files/Fairway Radio/un.exe": "MZ"})
 	r, items := find(t, m, "Fairway Radio")
-	if _, found := items[`C:\Program Files\Fairway Radio`]; found || !slices.ContainsFunc(r.Notes, func(n string) bool { return strings.Contains(n, "belongs to Fairway Radio 2, which is installed") }) {
+	if _, found := items[`C:\Program Files\Fairway Radio`]; found ||
+		!slices.ContainsFunc(r.Notes, func(n string) bool { return strings.Contains(n, "belongs to Fairway Radio 2, which is installed") }) {
 		t.Errorf("%+v", r)
 	}
 	r, _ = find(t, m, "Fairway Radio 2")
-	if !slices.Contains(r.Installed, "Fairway Radio 2") || !slices.ContainsFunc(r.Notes, func(n string) bool { return strings.Contains(n, "can still be uninstalled") }) {
+	if !slices.Contains(r.Installed, "Fairway Radio 2") ||
+		!slices.ContainsFunc(r.Notes, func(n string) bool { return strings.Contains(n, "can still be uninstalled") }) {
 		t.Errorf("%+v", r)
 	}
 	for _, bad := range []string{"", "ab", "***", "r*"} {

@@ -23,7 +23,8 @@ func (s *search) folders() {
 			s.folder(info, Certain, "the product's registration names it as its folder", false)
 		}
 	}
-	for _, root := range []string{`C:\Program Files`, `C:\Program Files (x86)`, `C:\Program Files\Common Files`, `C:\Program Files (x86)\Common Files`, `C:\ProgramData`, `C:\Windows\Temp`} {
+	for _, root := range []string{`C:\Program Files`, `C:\Program Files (x86)`, `C:\Program Files\Common Files`,
+		`C:\Program Files (x86)\Common Files`, `C:\ProgramData`, `C:\Windows\Temp`} {
 		s.below(root, 2, false)
 	}
 	for _, p := range s.profiles {
@@ -154,7 +155,8 @@ func (s *search) keys() {
 	for _, r := range roots {
 		s.keysBelow(r, 2)
 	}
-	for _, r := range []string{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\App Paths`, `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\App Paths`} {
+	for _, r := range []string{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\App Paths`,
+		`HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\App Paths`} {
 		names, err := s.m.Subkeys(r)
 		if s.absent(r, err) {
 			continue

@@ -86,7 +86,8 @@ func (s *search) text(key, name string) string {
 }
 
 func (s *search) registration(key, leaf string) registration {
-	r := registration{key: key, name: s.text(key, "DisplayName"), folder: strings.TrimRight(strings.Trim(s.text(key, "InstallLocation"), `" `), `\`),
+	r := registration{key: key, name: s.text(key, "DisplayName"),
+		folder:    strings.TrimRight(strings.Trim(s.text(key, "InstallLocation"), `" `), `\`),
 		uninstall: s.text(key, "UninstallString")}
 	if codePattern.MatchString(leaf) {
 		r.code = strings.ToUpper(leaf)

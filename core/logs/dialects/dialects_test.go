@@ -25,8 +25,10 @@ const labelled = "../../why/verdict/testdata/labelled"
 func TestEachLogIsRecognised(t *testing.T) {
 	for name, want := range map[string]story.Dialect{
 		"chain-good.log": story.Chain, "script-good.txt": story.Script, "cbs-corrupt.log": story.Servicing, "dism-source.log": story.Servicing,
-		"setupapi.dev.log": story.Driver, "appx.txt": story.AppPackage, "setup-result.ini": story.Response, "events.csv": story.Events, "events.xml": story.Events,
-		"java.log": story.Generic, "json.log": story.Generic, "logfmt.log": story.Generic, "dotnet.log": story.Generic, "engine-ja-1920.log": story.Engine,
+		"setupapi.dev.log": story.Driver, "appx.txt": story.AppPackage, "setup-result.ini": story.Response, "events.csv": story.Events,
+		"events.xml": story.Events,
+		"java.log":   story.Generic, "json.log": story.Generic, "logfmt.log": story.Generic, "dotnet.log": story.Generic,
+		"engine-ja-1920.log": story.Engine,
 	} {
 		f, err := os.Open(filepath.Join(labelled, name))
 		if err != nil {

@@ -3,7 +3,8 @@ package exitcode
 import "testing"
 
 func TestGood(t *testing.T) {
-	for code, want := range map[int][2]bool{0: {true, false}, 3010: {true, true}, 1641: {true, true}, 1603: {false, false}, 1: {false, false}, -1: {false, false}} {
+	for code, want := range map[int][2]bool{0: {true, false}, 3010: {true, true}, 1641: {true, true}, 1603: {false, false},
+		1: {false, false}, -1: {false, false}} {
 		if got := [2]bool{Good(code), Restart(code)}; got != want {
 			t.Errorf("%d: good and restart are %v; want %v", code, got, want)
 		}

@@ -47,8 +47,10 @@ func New(users, hosts []string) *Masker {
 }
 
 // everybodys are names that say nothing about a person or a machine.
-var everybodys = []string{"system", "public", "default", "default user", "all users", "administrator", "administrators", "users", "localservice", "networkservice", "local service", "network service",
-	"everyone", "guest", "nt authority", "builtin", "localhost", "desktop", "windows", "appdata", "temp", "defaultapppool", "trustedinstaller", "unknown", "user", "none", "root", "owner", "service"}
+var everybodys = []string{"system", "public", "default", "default user", "all users", "administrator", "administrators", "users",
+	"localservice", "networkservice", "local service", "network service",
+	"everyone", "guest", "nt authority", "builtin", "localhost", "desktop", "windows", "appdata", "temp", "defaultapppool",
+	"trustedinstaller", "unknown", "user", "none", "root", "owner", "service"}
 
 // Everybodys says whether a name is one that machines have in common, so that it
 // tells nothing about a person.

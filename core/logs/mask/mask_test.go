@@ -8,7 +8,8 @@ import (
 
 func TestMask(t *testing.T) {
 	m := New([]string{"Wendeline"}, []string{"TIDEHOUSE-9"})
-	for _, l := range []string{`C:\Users\harbourmaster\x`, `"C:\\Users\\pilotone\\y"`, `\\berthshare\set-ups\x`, `Property(S): LogonUser = tidewaiter`, `"C:\\Deploy\\x.msi"`, `QUAYS\tidewaiter`} {
+	for _, l := range []string{`C:\Users\harbourmaster\x`, `"C:\\Users\\pilotone\\y"`, `\\berthshare\set-ups\x`,
+		`Property(S): LogonUser = tidewaiter`, `"C:\\Deploy\\x.msi"`, `QUAYS\tidewaiter`} {
 		m.Learn(l)
 	}
 	for _, c := range []struct{ in, want string }{
@@ -24,7 +25,8 @@ func TestMask(t *testing.T) {
 		{"write to a.b@quay.example now", "write to mail1@masked.invalid now"},
 		{`ADMINPASSWORD=x1 DB_PWD="a b" next`, `ADMINPASSWORD=(masked) DB_PWD=(masked) next`},
 		{`"password": "q", "site": "x"`, `"password": (masked), "site": "x"`},
-		{"PROPERTY CHANGE: Adding SQLPASSWORD property. Its value is 'p q'.", "PROPERTY CHANGE: Adding SQLPASSWORD property. Its value is (masked)."},
+		{"PROPERTY CHANGE: Adding SQLPASSWORD property. Its value is 'p q'.",
+			"PROPERTY CHANGE: Adding SQLPASSWORD property. Its value is (masked)."},
 		{"setup.exe /password:abc /quiet", "setup.exe /password:(masked) /quiet"},
 		{"PIDKEY=AB-12", "PIDKEY=serial1"},
 		{"ProductKey={5D0B1C77-2E9A-4B6B-8C35-0A6C2E5F7D22}", "ProductKey={5D0B1C77-2E9A-4B6B-8C35-0A6C2E5F7D22}"},

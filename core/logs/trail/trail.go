@@ -91,8 +91,9 @@ type Ending struct {
 // Of makes the trail of a story's last attempt, which ended as v says.
 func Of(s *story.Story, v Ending, opt Options) *Trail {
 	a := s.Last()
-	t := &Trail{Schema: Schema, Log: s.Sources[0].Name, Dialect: s.Dialect, Lines: s.Sources[0].Lines, Outcome: v.Outcome, ExitCode: v.ExitCode,
-		Product: v.Product, Attempts: len(s.Attempts), BrokeAt: v.BrokeAt, Steps: []Step{}}
+	t := &Trail{Schema: Schema, Log: s.Sources[0].Name, Dialect: s.Dialect, Lines: s.Sources[0].Lines, Outcome: v.Outcome,
+		ExitCode: v.ExitCode,
+		Product:  v.Product, Attempts: len(s.Attempts), BrokeAt: v.BrokeAt, Steps: []Step{}}
 	if a == nil {
 		return t
 	}

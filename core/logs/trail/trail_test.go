@@ -14,15 +14,20 @@ func sample() (*story.Story, Ending) {
 	sec := time.Second
 	value := func(n int) *int { return &n }
 	run := &story.Action{Name: "INSTALL", Start: 0, End: 90 * sec, EndLine: 90, Failed: true, Result: value(3), Place: story.Place{Line: 1}}
-	cost := &story.Action{Name: "CostFinalize", Parent: run, Start: sec, End: 3 * sec, EndLine: 10, Result: value(1), Place: story.Place{Line: 5}}
-	right := &story.Action{Name: "SetRight", Parent: run, Start: 3 * sec, End: 4 * sec, EndLine: 20, Ignored: true, Code: value(5), Place: story.Place{Line: 11}, Custom: true}
-	start := &story.Action{Name: "StartServices", Parent: run, Start: 4 * sec, End: 64 * sec, EndLine: 80, Failed: true, Phase: story.Deferred, Place: story.Place{Line: 21}}
+	cost := &story.Action{Name: "CostFinalize", Parent: run, Start: sec, End: 3 * sec, EndLine: 10, Result: value(1),
+		Place: story.Place{Line: 5}}
+	right := &story.Action{Name: "SetRight", Parent: run, Start: 3 * sec, End: 4 * sec, EndLine: 20, Ignored: true, Code: value(5),
+		Place: story.Place{Line: 11}, Custom: true}
+	start := &story.Action{Name: "StartServices", Parent: run, Start: 4 * sec, End: 64 * sec, EndLine: 80, Failed: true,
+		Phase: story.Deferred, Place: story.Place{Line: 21}}
 	back := &story.Action{Name: "StopServices", Parent: run, Start: 65 * sec, End: -1, Phase: story.Rollback, Place: story.Place{Line: 81}}
 	a := &story.Attempt{
-		Date: "5/4/2026", FirstTime: 9 * time.Hour, LastTime: 9*time.Hour + 90*sec, Rollback: 81, Actions: []*story.Action{run, cost, right, start, back},
+		Date: "5/4/2026", FirstTime: 9 * time.Hour, LastTime: 9*time.Hour + 90*sec, Rollback: 81,
+		Actions:    []*story.Action{run, cost, right, start, back},
 		Properties: map[string]story.Property{"ProductName": {Value: "Tidebook"}, "ProductCode": {Value: "{x}"}, "UILevel": {Value: "2"}},
 		Messages: []*story.Message{
-			{Place: story.Place{Line: 30}, Kind: story.KindError, Text: "Error 1920.", Action: start}, {Place: story.Place{Line: 31}, Kind: story.KindText, Text: "chatter", Action: start},
+			{Place: story.Place{Line: 30}, Kind: story.KindError, Text: "Error 1920.", Action: start},
+			{Place: story.Place{Line: 31}, Kind: story.KindText, Text: "chatter", Action: start},
 			{Place: story.Place{Line: 12}, Kind: story.KindResult, Text: "returned 5", Action: right},
 		},
 		Gaps: []story.Gap{{After: 29, Length: 55 * sec}},
@@ -42,7 +47,8 @@ func TestOf(t *testing.T) {
 		}
 		got = append(got, strings.Repeat(">", st.Depth)+st.Name+" "+st.State+mark)
 	}
-	if want := "INSTALL failed, >CostFinalize done, >SetRight ignored, >StartServices failed!, >StopServices taken back"; strings.Join(got, ", ") != want {
+	if want := "INSTALL failed, >CostFinalize done, >SetRight ignored, >StartServices failed!, >StopServices taken back"; strings.Join(got,
+		", ") != want {
 		t.Errorf("steps: %s", strings.Join(got, ", "))
 	}
 	st := tr.Steps[3]

@@ -103,7 +103,8 @@ func (c *capture) yaml(name string, v any) error {
 
 // files takes access lists of folders and the facts of the files in them.
 func (c *capture) files() error {
-	folders := append([]string{`C:\`, `C:\Windows`, `C:\Windows\Temp`, `C:\Windows\Installer`, `C:\Program Files`, `C:\Program Files (x86)`, `C:\ProgramData`,
+	folders := append([]string{`C:\`, `C:\Windows`, `C:\Windows\Temp`, `C:\Windows\Installer`, `C:\Program Files`, `C:\Program Files (x86)`,
+		`C:\ProgramData`,
 		`C:\ProgramData\Microsoft\Windows\Start Menu\Programs\StartUp`}, c.opt.Folders...)
 	if p := c.user.Profile; p != "" {
 		folders = append(folders, p, p+`\AppData\Local`, p+`\AppData\Local\Temp`, p+`\AppData\Roaming`)

@@ -10,10 +10,13 @@ import (
 
 func (c *capture) facts() error {
 	f := c.m.Facts()
-	about := twinfile.About{Name: c.m.Name(), SignedIn: c.user.Name, Environment: f.Environment, Hosts: f.Hosts, Time: f.Time, Booted: f.Booted}
-	about.OS = twinfile.OS{Name: f.OS.Name, Version: f.OS.Version, Build: f.OS.Build, Edition: f.OS.Edition, Ring: f.OS.Ring, Architecture: f.OS.Architecture}
+	about := twinfile.About{Name: c.m.Name(), SignedIn: c.user.Name, Environment: f.Environment, Hosts: f.Hosts, Time: f.Time,
+		Booted: f.Booted}
+	about.OS = twinfile.OS{Name: f.OS.Name, Version: f.OS.Version, Build: f.OS.Build, Edition: f.OS.Edition, Ring: f.OS.Ring,
+		Architecture: f.OS.Architecture}
 	for _, d := range f.Drives {
-		about.Drives = append(about.Drives, twinfile.Drive{Letter: d.Letter, Kind: d.Kind, Size: twinfile.Size(d.Size), Free: twinfile.Size(d.Free)})
+		about.Drives = append(about.Drives, twinfile.Drive{Letter: d.Letter, Kind: d.Kind, Size: twinfile.Size(d.Size),
+			Free: twinfile.Size(d.Free)})
 	}
 	if c.user.Name != "" {
 		u := twinfile.User{Name: c.user.Name, SID: string(c.user.SID), Profile: c.user.Profile}

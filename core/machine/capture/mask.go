@@ -50,7 +50,8 @@ func (c *capture) people() (names []string) {
 		if _, short, ok := strings.Cut(name, `\`); ok {
 			name = short
 		}
-		if name != "" && !mask.Everybodys(name) && !strings.HasSuffix(name, "$") && !slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, name) }) {
+		if name != "" && !mask.Everybodys(name) && !strings.HasSuffix(name, "$") &&
+			!slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, name) }) {
 			names = append(names, name)
 		}
 	}

@@ -76,9 +76,11 @@ func TestEncodings(t *testing.T) {
 		"UTF-8 with mark": {[]byte("\xEF\xBB\xBF" + text), []byte("\xEF\xBB\xBF" + after)},
 		"UTF-16LE":        {units(text, false), units(after, false)},
 		"UTF-16BE":        {units(text, true), units(after, true)},
-		"an old page":     {[]byte(strings.Replace(setupIni, "newest", "gr\xF6\xDFte\x81", 1)), []byte(strings.Replace(strings.Replace(setupIni, "newest", "gr\xF6\xDFte\x81", 1), "18363", "19045", 1))},
-		"LF, final":       {[]byte(strings.ReplaceAll(setupIni, "\r\n", "\n") + "\n"), []byte(strings.ReplaceAll(strings.Replace(setupIni, "18363", "19045", 1), "\r\n", "\n") + "\n")},
-		"mixed ends":      {[]byte("[Gate]\nA=1\r\nNewestBuild=18363\rB=2\n"), []byte("[Gate]\nA=1\r\nNewestBuild=19045\rB=2\n")},
+		"an old page": {[]byte(strings.Replace(setupIni, "newest", "gr\xF6\xDFte\x81", 1)),
+			[]byte(strings.Replace(strings.Replace(setupIni, "newest", "gr\xF6\xDFte\x81", 1), "18363", "19045", 1))},
+		"LF, final": {[]byte(strings.ReplaceAll(setupIni, "\r\n", "\n") + "\n"),
+			[]byte(strings.ReplaceAll(strings.Replace(setupIni, "18363", "19045", 1), "\r\n", "\n") + "\n")},
+		"mixed ends": {[]byte("[Gate]\nA=1\r\nNewestBuild=18363\rB=2\n"), []byte("[Gate]\nA=1\r\nNewestBuild=19045\rB=2\n")},
 	} {
 		if got := set(t, c[0], "Gate", "NewestBuild", "19045"); !bytes.Equal(got, c[1]) {
 			t.Errorf("%s:\n%q\nwant\n%q", name, got, c[1])
@@ -91,7 +93,8 @@ func TestRefused(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, c := range [][3]string{{"", "k", "v"}, {"s", "", "v"}, {"s]", "k", "v"}, {"s", "k=", "v"}, {"s", "k", "v\nw"}, {"s", ";k", "v"}, {"A", "B", "ü"}} {
+	for _, c := range [][3]string{{"", "k", "v"}, {"s", "", "v"}, {"s]", "k", "v"}, {"s", "k=", "v"}, {"s", "k", "v\nw"}, {"s", ";k", "v"},
+		{"A", "B", "ü"}} {
 		if f.Set(c[0], c[1], c[2]) == nil {
 			t.Errorf("%q is taken", c)
 		}

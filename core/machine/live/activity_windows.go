@@ -114,7 +114,8 @@ func (m *Machine) Holders(files ...string) ([]machine.Process, error) {
 	for {
 		var need, reasons uint32
 		n := uint32(len(buf))
-		rc, _, _ := rmGetList.Call(uintptr(session), uintptr(unsafe.Pointer(&need)), uintptr(unsafe.Pointer(&n)), uintptr(unsafe.Pointer(&buf[0])), uintptr(unsafe.Pointer(&reasons)))
+		rc, _, _ := rmGetList.Call(uintptr(session), uintptr(unsafe.Pointer(&need)), uintptr(unsafe.Pointer(&n)),
+			uintptr(unsafe.Pointer(&buf[0])), uintptr(unsafe.Pointer(&reasons)))
 		if windows.Errno(rc) == windows.ERROR_MORE_DATA && int(need) > len(buf) && int(need) < maxHolders {
 			buf = make([]rmProcess, need)
 			continue
@@ -176,7 +177,8 @@ func (m *Machine) Sessions() (list []machine.Session, err error) {
 func sessionUser(id uint32) string {
 	var text *uint16
 	var size uint32
-	if ok, _, _ := wtsQuerySessionInfo.Call(0, uintptr(id), wtsUserName, uintptr(unsafe.Pointer(&text)), uintptr(unsafe.Pointer(&size))); ok == 0 || text == nil {
+	if ok, _, _ := wtsQuerySessionInfo.Call(0, uintptr(id), wtsUserName, uintptr(unsafe.Pointer(&text)),
+		uintptr(unsafe.Pointer(&size))); ok == 0 || text == nil {
 		return ""
 	}
 	defer windows.WTSFreeMemory(uintptr(unsafe.Pointer(text)))

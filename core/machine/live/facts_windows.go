@@ -18,7 +18,8 @@ func (m *Machine) Facts() machine.Facts {
 	v := windows.RtlGetVersion()
 	f := machine.Facts{OS: machine.OS{
 		Name: "Windows", Version: fmt.Sprintf("%d.%d", v.MajorVersion, v.MinorVersion), Build: int(v.BuildNumber),
-		Edition: m.text(versionKey, "EditionID"), Ring: m.text(`HKLM\SOFTWARE\Microsoft\WindowsSelfHost\Applicability`, "Ring"), Architecture: architecture(),
+		Edition: m.text(versionKey, "EditionID"), Ring: m.text(`HKLM\SOFTWARE\Microsoft\WindowsSelfHost\Applicability`, "Ring"),
+		Architecture: architecture(),
 	}, Drives: drives(), Environment: map[string]string{},
 		Elevated: windows.GetCurrentProcessToken().IsElevated(), Time: time.Now(), Unknown: map[string]string{}}
 	f.Booted = f.Time.Add(-windows.DurationSinceBoot()).Truncate(time.Second)
@@ -62,7 +63,8 @@ func architecture() string {
 	return "x86"
 }
 
-var driveKinds = map[uint32]string{windows.DRIVE_FIXED: "fixed", windows.DRIVE_REMOVABLE: "removable", windows.DRIVE_REMOTE: "network", windows.DRIVE_CDROM: "optical"}
+var driveKinds = map[uint32]string{windows.DRIVE_FIXED: "fixed", windows.DRIVE_REMOVABLE: "removable", windows.DRIVE_REMOTE: "network",
+	windows.DRIVE_CDROM: "optical"}
 
 func drives() (list []machine.Drive) {
 	mask, err := windows.GetLogicalDrives()

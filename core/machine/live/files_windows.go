@@ -135,6 +135,7 @@ func (m *Machine) SetFileSecurity(p string, s machine.Security) error {
 		return err
 	}
 	return withPrivileges(ownerPrivileges, func() error {
-		return told(windows.SetNamedSecurityInfo(at, windows.SE_FILE_OBJECT, set.info, set.owner, nil, set.dacl, nil), "set the access list of %s", at)
+		return told(windows.SetNamedSecurityInfo(at, windows.SE_FILE_OBJECT, set.info, set.owner, nil, set.dacl, nil),
+			"set the access list of %s", at)
 	})
 }

@@ -82,7 +82,8 @@ func TestSuite(t *testing.T) {
 	}
 	defer os.Remove(folder)
 	user := m.(*Machine).SignedIn()
-	machinetest.Run(t, m, machinetest.Fixture{Key: key, Folder: folder, Service: testService, Account: user, NoFolder: `C:\Nothing of the suite`})
+	machinetest.Run(t, m, machinetest.Fixture{Key: key, Folder: folder, Service: testService, Account: user,
+		NoFolder: `C:\Nothing of the suite`})
 	if got, err := m.Service("hollow key suite"); err != nil || got.Name != testService {
 		t.Errorf("by its display name: %+v, %v", got, err)
 	}
@@ -94,7 +95,8 @@ func TestFacts(t *testing.T) {
 		t.Fatal(err)
 	}
 	f := m.Facts()
-	if f.OS.Version == "" || f.OS.Build == 0 || f.OS.Architecture != "x64" && f.OS.Architecture != "arm64" || !f.HasDrive("c:") || len(f.Environment) == 0 {
+	if f.OS.Version == "" || f.OS.Build == 0 || f.OS.Architecture != "x64" && f.OS.Architecture != "arm64" || !f.HasDrive("c:") ||
+		len(f.Environment) == 0 {
 		t.Errorf("%+v", f)
 	}
 	for _, d := range f.Drives {
@@ -171,7 +173,8 @@ func TestActivity(t *testing.T) {
 		t.Errorf("%v, started %v", f.Time, f.Booted)
 	}
 	var said []string
-	if code, err := m.Run(context.Background(), []string{"reg.exe", "query", `HKLM\Software`}, func(l string) { said = append(said, l) }); err != nil || code != 0 || len(said) == 0 {
+	if code, err := m.Run(context.Background(), []string{"reg.exe", "query", `HKLM\Software`},
+		func(l string) { said = append(said, l) }); err != nil || code != 0 || len(said) == 0 {
 		t.Errorf("run: %d, %v, %q", code, err, said)
 	}
 	if _, err := m.Run(context.Background(), []string{`C:\Deploy\x.exe`}, nil); err == nil {

@@ -199,7 +199,8 @@ func (m *Machine) KeySecurity(key string) (machine.Security, error) {
 		return machine.Security{}, err
 	}
 	defer k.Close()
-	d, err := windows.GetSecurityInfo(windows.Handle(k), windows.SE_REGISTRY_KEY, windows.OWNER_SECURITY_INFORMATION|windows.DACL_SECURITY_INFORMATION)
+	d, err := windows.GetSecurityInfo(windows.Handle(k), windows.SE_REGISTRY_KEY,
+		windows.OWNER_SECURITY_INFORMATION|windows.DACL_SECURITY_INFORMATION)
 	if err != nil {
 		return machine.Security{}, told(err, "the access list of %s", key)
 	}
@@ -226,6 +227,7 @@ func (m *Machine) SetKeySecurity(key string, s machine.Security) error {
 			return err
 		}
 		defer k.Close()
-		return told(windows.SetSecurityInfo(windows.Handle(k), windows.SE_REGISTRY_KEY, set.info, set.owner, nil, set.dacl, nil), "set the access list of %s", key)
+		return told(windows.SetSecurityInfo(windows.Handle(k), windows.SE_REGISTRY_KEY, set.info, set.owner, nil, set.dacl, nil),
+			"set the access list of %s", key)
 	})
 }

@@ -19,7 +19,8 @@ const (
 )
 
 var startTypes = map[uint32]machine.StartType{
-	windows.SERVICE_BOOT_START: machine.StartBoot, windows.SERVICE_SYSTEM_START: machine.StartSystem, windows.SERVICE_AUTO_START: machine.StartAutomatic,
+	windows.SERVICE_BOOT_START: machine.StartBoot, windows.SERVICE_SYSTEM_START: machine.StartSystem,
+	windows.SERVICE_AUTO_START:   machine.StartAutomatic,
 	windows.SERVICE_DEMAND_START: machine.StartManual, windows.SERVICE_DISABLED: machine.StartDisabled,
 }
 
@@ -57,7 +58,8 @@ func withService(name string, access uint32, do func(h windows.Handle, name stri
 func keyName(scm windows.Handle, display *uint16) (string, error) {
 	buf := make([]uint16, 300)
 	n := uint32(len(buf))
-	if ok, _, err := getServiceKeyName.Call(uintptr(scm), uintptr(unsafe.Pointer(display)), uintptr(unsafe.Pointer(&buf[0])), uintptr(unsafe.Pointer(&n))); ok == 0 {
+	if ok, _, err := getServiceKeyName.Call(uintptr(scm), uintptr(unsafe.Pointer(display)), uintptr(unsafe.Pointer(&buf[0])),
+		uintptr(unsafe.Pointer(&n))); ok == 0 {
 		return "", err
 	}
 	return windows.UTF16ToString(buf), nil
@@ -85,7 +87,8 @@ func (m *Machine) Service(name string) (out machine.Service, err error) {
 			return told(err, "service %s", name)
 		}
 		out = machine.Service{Name: name, Display: windows.UTF16PtrToString(c.DisplayName), Binary: windows.UTF16PtrToString(c.BinaryPathName),
-			Account: windows.UTF16PtrToString(c.ServiceStartName), Start: startTypes[c.StartType], DependsOn: texts(c.Dependencies), Running: status == windows.SERVICE_RUNNING}
+			Account: windows.UTF16PtrToString(c.ServiceStartName), Start: startTypes[c.StartType], DependsOn: texts(c.Dependencies),
+			Running: status == windows.SERVICE_RUNNING}
 		if v, err := m.Value(servicesKey+`\`+name, delayedValue); err == nil && v.Words() == "1" {
 			out.Delayed = true
 		}
@@ -270,7 +273,8 @@ func (m *Machine) CreateService(s machine.Service) error {
 		return nil
 	}
 	delay := windows.SERVICE_DELAYED_AUTO_START_INFO{IsDelayedAutoStartUp: 1}
-	return told(windows.ChangeServiceConfig2(h, windows.SERVICE_CONFIG_DELAYED_AUTO_START_INFO, (*byte)(unsafe.Pointer(&delay))), "delay the start of %s", s.Name)
+	return told(windows.ChangeServiceConfig2(h, windows.SERVICE_CONFIG_DELAYED_AUTO_START_INFO, (*byte)(unsafe.Pointer(&delay))),
+		"delay the start of %s", s.Name)
 }
 
 // DeleteService deletes a stopped service.

@@ -41,7 +41,8 @@ func registry(t *testing.T, m machine.Machine, f Fixture) {
 		typ   regfile.Type
 		words string
 	}{
-		{regfile.String, `C:\Berth "line" äöü`}, {regfile.Expand, `%TEMP%\x`}, {regfile.DWord, "4294967295"}, {regfile.QWord, "18446744073709551615"},
+		{regfile.String, `C:\Berth "line" äöü`}, {regfile.Expand, `%TEMP%\x`}, {regfile.DWord, "4294967295"},
+		{regfile.QWord, "18446744073709551615"},
 		{regfile.MultiStr, "a\nb"}, {regfile.Binary, "00ff7f"}, {regfile.String, ""}, {regfile.MultiStr, ""},
 	} {
 		want, err := regfile.Make(v.typ, v.words)
@@ -166,7 +167,8 @@ func writing(t *testing.T, m machine.Machine, f Fixture) {
 		t.Errorf("removed twice: %v", err)
 	}
 	for _, bad := range []string{`C:\..\x`, `C:\`, `relative`} {
-		if err := errors.Join(m.WriteFile(bad, func(*os.File) error { return nil })); err == nil || m.RemoveFile(bad) == nil || m.MakeFolder(bad) == nil {
+		if err := errors.Join(m.WriteFile(bad, func(*os.File) error { return nil })); err == nil || m.RemoveFile(bad) == nil ||
+			m.MakeFolder(bad) == nil {
 			t.Errorf("%q is written, made or removed", bad)
 		}
 	}
@@ -177,7 +179,8 @@ func services(t *testing.T, m machine.Machine, f Fixture) {
 	if err != nil || s.Start != machine.StartDisabled || s.Running {
 		t.Fatalf("service: %+v, %v", s, err)
 	}
-	if names, err := m.ServiceNames(); err != nil || !slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, f.Service) }) {
+	if names, err := m.ServiceNames(); err != nil ||
+		!slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, f.Service) }) {
 		t.Errorf("%s is not among the services %v, %v", s.Name, names, err)
 	}
 	var se machine.SystemError
@@ -200,7 +203,8 @@ func services(t *testing.T, m machine.Machine, f Fixture) {
 
 // newServices makes a service and deletes it again.
 func newServices(t *testing.T, m machine.Machine, f Fixture) {
-	want := machine.Service{Name: "SuiteNew", Display: "Suite's new one", Binary: `"C:\Program Files\Suite\new.exe" /run`, Account: "LocalSystem", Start: machine.StartManual}
+	want := machine.Service{Name: "SuiteNew", Display: "Suite's new one", Binary: `"C:\Program Files\Suite\new.exe" /run`,
+		Account: "LocalSystem", Start: machine.StartManual}
 	if err := m.CreateService(want); err != nil {
 		t.Fatal(err)
 	}
@@ -208,7 +212,8 @@ func newServices(t *testing.T, m machine.Machine, f Fixture) {
 		t.Errorf("a service made twice: %v", err)
 	}
 	got, err := m.Service("suite's NEW one")
-	if err != nil || got.Name != want.Name || got.Binary != want.Binary || got.Start != want.Start || got.Running || !strings.EqualFold(got.Account, want.Account) {
+	if err != nil || got.Name != want.Name || got.Binary != want.Binary || got.Start != want.Start || got.Running ||
+		!strings.EqualFold(got.Account, want.Account) {
 		t.Errorf("%+v, %v; want %+v", got, err, want)
 	}
 	if err := m.DeleteService("SuiteNew"); err != nil {

@@ -24,7 +24,8 @@ func parse(t *testing.T, b []byte) *File {
 
 func TestReadAllTypes(t *testing.T) {
 	wide := append([]byte{0xFF, 0xFE}, utf16Bytes(sample)...)
-	for _, raw := range [][]byte{[]byte(sample), wide, append([]byte{0xEF, 0xBB, 0xBF}, sample...), []byte(strings.ReplaceAll(sample, "\r", ""))} {
+	for _, raw := range [][]byte{[]byte(sample), wide, append([]byte{0xEF, 0xBB, 0xBF}, sample...),
+		[]byte(strings.ReplaceAll(sample, "\r", ""))} {
 		f := parse(t, raw)
 		if got := f.Bytes(); !bytes.Equal(got, raw) {
 			t.Fatalf("bytes changed without a change")
@@ -61,7 +62,8 @@ func TestReadAllTypes(t *testing.T) {
 
 func TestChangeAndBack(t *testing.T) {
 	const key = `HKEY_USERS\S-1-5-21-1-2-3-1001\Software\Berthline`
-	for _, raw := range [][]byte{[]byte(sample), append([]byte{0xFF, 0xFE}, utf16Bytes(sample)...), []byte(strings.TrimRight(sample, "\r\n"))} {
+	for _, raw := range [][]byte{[]byte(sample), append([]byte{0xFF, 0xFE}, utf16Bytes(sample)...),
+		[]byte(strings.TrimRight(sample, "\r\n"))} {
 		f := parse(t, raw)
 		for _, name := range []string{"", "Expand", "Bytes", "Count", "Path"} {
 			before, _ := f.Key(key).Value(name)
@@ -154,7 +156,8 @@ func FuzzParse(f *testing.F) {
 // A section that is taken out goes back to its place, whichever it is.
 func TestSectionsGoBack(t *testing.T) {
 	const text = "Windows Registry Editor Version 5.00\r\n\r\n; about A\r\n[HKEY_LOCAL_MACHINE\\A]\r\n\"x\"=\"1\"\r\n\r\n[HKEY_LOCAL_MACHINE\\A\\B]\r\n@=hex:01,\\\r\n  02\r\n; after B\r\n\r\n[HKEY_LOCAL_MACHINE\\C]\r\n"
-	for _, keys := range [][]string{{`HKEY_LOCAL_MACHINE\A`}, {`HKEY_LOCAL_MACHINE\a\b`}, {`HKEY_LOCAL_MACHINE\C`}, {`HKEY_LOCAL_MACHINE\A`, `HKEY_LOCAL_MACHINE\A\B`, `HKEY_LOCAL_MACHINE\C`}} {
+	for _, keys := range [][]string{{`HKEY_LOCAL_MACHINE\A`}, {`HKEY_LOCAL_MACHINE\a\b`}, {`HKEY_LOCAL_MACHINE\C`},
+		{`HKEY_LOCAL_MACHINE\A`, `HKEY_LOCAL_MACHINE\A\B`, `HKEY_LOCAL_MACHINE\C`}} {
 		f, err := Parse([]byte(text))
 		if err != nil {
 			t.Fatal(err)
@@ -207,12 +210,14 @@ func TestExportKeys(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	b := ExportKeys([]KeyEntries{{Key: `HKEY_LOCAL_MACHINE\A "q"`, Values: []Entry{{Name: `n\"`, Value: v}, {Name: "gone", Delete: true}}}, {Key: `HKEY_LOCAL_MACHINE\B`, Absent: true}})
+	b := ExportKeys([]KeyEntries{{Key: `HKEY_LOCAL_MACHINE\A "q"`, Values: []Entry{{Name: `n\"`, Value: v}, {Name: "gone", Delete: true}}},
+		{Key: `HKEY_LOCAL_MACHINE\B`, Absent: true}})
 	f, err := Parse(b)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if k := f.Key(`HKEY_LOCAL_MACHINE\A "q"`); k == nil || len(k.Values) != 2 || k.Values[0].Name != `n\"` || !k.Values[0].Value.Equal(v) || !k.Values[1].Delete {
+	if k := f.Key(`HKEY_LOCAL_MACHINE\A "q"`); k == nil || len(k.Values) != 2 || k.Values[0].Name != `n\"` || !k.Values[0].Value.Equal(v) ||
+		!k.Values[1].Delete {
 		t.Errorf("%+v", k)
 	}
 	if k := f.Key(`HKEY_LOCAL_MACHINE\B`); k == nil || !k.Delete {

@@ -65,7 +65,8 @@ func (k Kind) expand(m Mask) Mask {
 	if k == Key {
 		all, read, write, exec = KeyAll, KeyRead, KeyWrite, KeyRead
 	}
-	for _, g := range []struct{ generic, specific Mask }{{GenericAll, all}, {GenericRead, read}, {GenericWrite, write}, {GenericExecute, exec}} {
+	for _, g := range []struct{ generic, specific Mask }{{GenericAll, all}, {GenericRead, read}, {GenericWrite, write},
+		{GenericExecute, exec}} {
 		if m&g.generic != 0 {
 			m = m&^g.generic | g.specific
 		}

@@ -31,7 +31,8 @@ func TestRoundTrip(t *testing.T) {
 	}
 	for _, in := range []string{
 		"", "D", "X:SY", "D:(A;;FA;;SY)", "D:(A;;FA;;;SY", "D:(Q;;FA;;;SY)", "D:(A;XX;FA;;;SY)", "D:(A;;QQ;;;SY)", "D:(A;;F;;;SY)",
-		"O:QQ", "O:S-1", "O:SYO:BA", "D:Z(A;;FA;;;SY)", "D:(A;;FA;;;SY)x", "O:S-1-5-99999999999", "D:" + strings.Repeat("(A;;FA;;;SY)", maxEntries+1),
+		"O:QQ", "O:S-1", "O:SYO:BA", "D:Z(A;;FA;;;SY)", "D:(A;;FA;;;SY)x", "O:S-1-5-99999999999",
+		"D:" + strings.Repeat("(A;;FA;;;SY)", maxEntries+1),
 	} {
 		if d, err := Parse(in); !errors.Is(err, ErrSyntax) {
 			t.Errorf("Parse(%.40q) = %v, %v; want ErrSyntax", in, d, err)
@@ -72,7 +73,8 @@ func TestEffective(t *testing.T) {
 
 func TestChildAndGrant(t *testing.T) {
 	d, _ := Parse("O:BAD:P(A;OICI;FA;;;SY)(A;CI;FR;;;BU)(A;OI;FW;;;AU)(A;OICIIO;FA;;;CO)(A;CINP;FX;;;WD)(A;;FA;;;BA)")
-	if got, want := d.Child(Folder).String(), "O:BAD:AI(A;OICIID;FA;;;SY)(A;CIID;FR;;;BU)(A;OIIOID;FW;;;AU)(A;OICIID;FA;;;BA)(A;ID;FX;;;WD)"; got != want {
+	if got, want := d.Child(Folder).String(),
+		"O:BAD:AI(A;OICIID;FA;;;SY)(A;CIID;FR;;;BU)(A;OIIOID;FW;;;AU)(A;OICIID;FA;;;BA)(A;ID;FX;;;WD)"; got != want {
 		t.Errorf("folder below: %s\nwant          %s", got, want)
 	}
 	if got, want := d.Child(File).String(), "O:BAD:AI(A;ID;FA;;;SY)(A;ID;FW;;;AU)(A;ID;FA;;;BA)"; got != want {

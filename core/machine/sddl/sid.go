@@ -88,7 +88,8 @@ const maxSubauthorities = 15 // [MS-DTYP] 2.4.2
 // name such as SYSTEM.
 func ParseSID(text string) (SID, error) {
 	for _, a := range aliases {
-		if strings.EqualFold(text, a.alias) || strings.EqualFold(text, a.name) || strings.EqualFold(text, `BUILTIN\`+a.name) || strings.EqualFold(text, `NT AUTHORITY\`+a.name) {
+		if strings.EqualFold(text, a.alias) || strings.EqualFold(text, a.name) || strings.EqualFold(text, `BUILTIN\`+a.name) ||
+			strings.EqualFold(text, `NT AUTHORITY\`+a.name) {
 			return a.sid, nil
 		}
 	}

@@ -54,7 +54,8 @@ func (t *Twin) EndProcess(id int) error {
 // session of the twin's signed-in user.
 func (t *Twin) Sessions() (list []machine.Session, err error) {
 	for _, s := range t.about.Sessions {
-		list = append(list, machine.Session{ID: s.ID, User: s.User, Active: s.State != "disconnected", Own: strings.EqualFold(s.User, t.about.SignedIn)})
+		list = append(list, machine.Session{ID: s.ID, User: s.User, Active: s.State != "disconnected",
+			Own: strings.EqualFold(s.User, t.about.SignedIn)})
 	}
 	return list, nil
 }

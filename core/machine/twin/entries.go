@@ -24,7 +24,8 @@ func (t *Twin) allTasks() (all []twinfile.Task, nodes []*yaml.Node, err error) {
 	}
 	for i, k := range all {
 		if !strings.HasPrefix(k.Path, `\`) || k.Enabled == nil {
-			return nil, nil, fmt.Errorf("tasks.yaml:%d: a task needs a path that begins with a backslash, and enabled: true or false", t.tasks.doc.Content[i].Line)
+			return nil, nil, fmt.Errorf("tasks.yaml:%d: a task needs a path that begins with a backslash, and enabled: true or false",
+				t.tasks.doc.Content[i].Line)
 		}
 	}
 	return all, t.tasks.doc.Content, nil
@@ -34,7 +35,8 @@ func (t *Twin) allTasks() (all []twinfile.Task, nodes []*yaml.Node, err error) {
 func (t *Twin) Tasks() (list []machine.Task, err error) {
 	all, _, err := t.allTasks()
 	for _, k := range all {
-		list = append(list, machine.Task{Path: k.Path, Runs: k.Runs, Author: k.Author, AtLogon: k.AtLogon, Enabled: *k.Enabled, Definition: k.Definition})
+		list = append(list, machine.Task{Path: k.Path, Runs: k.Runs, Author: k.Author, AtLogon: k.AtLogon, Enabled: *k.Enabled,
+			Definition: k.Definition})
 	}
 	return list, err
 }
@@ -66,7 +68,8 @@ func (t *Twin) CreateTask(k machine.Task) error {
 	if _, err := t.taskNode(k.Path); err == nil {
 		return fmt.Errorf("task %s on %s: %w", k.Path, t.Name(), fs.ErrExist)
 	}
-	return t.append(t.tasks, []twinfile.Task{{Path: k.Path, Runs: k.Runs, Author: k.Author, AtLogon: k.AtLogon, Enabled: &k.Enabled, Definition: k.Definition}})
+	return t.append(t.tasks, []twinfile.Task{{Path: k.Path, Runs: k.Runs, Author: k.Author, AtLogon: k.AtLogon, Enabled: &k.Enabled,
+		Definition: k.Definition}})
 }
 
 // DeleteTask takes a task out.
@@ -110,7 +113,8 @@ func (t *Twin) CreateService(s machine.Service) error {
 	if _, _, err := t.entry(s.Name); err == nil {
 		return fmt.Errorf("service %s on %s: %w", s.Name, t.Name(), fs.ErrExist)
 	}
-	return t.append(t.services, []twinfile.Service{{Name: s.Name, Display: s.Display, Binary: s.Binary, Start: string(s.Start), Delayed: s.Delayed, Account: s.Account, Depends: s.DependsOn, State: "stopped"}})
+	return t.append(t.services, []twinfile.Service{{Name: s.Name, Display: s.Display, Binary: s.Binary, Start: string(s.Start),
+		Delayed: s.Delayed, Account: s.Account, Depends: s.DependsOn, State: "stopped"}})
 }
 
 // DeleteService takes a stopped service out.

@@ -71,7 +71,8 @@ func (t *Twin) ReadDir(p string) ([]machine.FileInfo, error) {
 		if err != nil || !e.IsDir() && !e.Type().IsRegular() {
 			continue
 		}
-		out = append(out, machine.FileInfo{Path: windowsPath(drive, append(names[:len(names):len(names)], e.Name())), Folder: e.IsDir(), Size: info.Size(), Time: info.ModTime()})
+		out = append(out, machine.FileInfo{Path: windowsPath(drive, append(names[:len(names):len(names)], e.Name())), Folder: e.IsDir(),
+			Size: info.Size(), Time: info.ModTime()})
 	}
 	return out, nil
 }

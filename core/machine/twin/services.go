@@ -34,7 +34,8 @@ func (t *Twin) allServices() ([]twinfile.Service, error) {
 			return nil, fmt.Errorf("services.yaml:%d: service %q: %v", t.services.doc.Content[i].Line, s.Name, err)
 		}
 		if s.State != "running" && s.State != "stopped" {
-			return nil, fmt.Errorf("services.yaml:%d: service %q: the state %q is not running or stopped", t.services.doc.Content[i].Line, s.Name, s.State)
+			return nil, fmt.Errorf("services.yaml:%d: service %q: the state %q is not running or stopped", t.services.doc.Content[i].Line, s.Name,
+				s.State)
 		}
 	}
 	return all, nil

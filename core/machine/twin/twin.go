@@ -269,7 +269,8 @@ func (t *Twin) Facts() machine.Facts {
 		f.Unknown["booted"] = "twin.yaml does not say"
 	}
 	for _, d := range t.about.Drives {
-		f.Drives = append(f.Drives, machine.Drive{Letter: strings.ToUpper(d.Letter), Kind: d.Kind, Size: twinfile.Bytes(d.Size), Free: twinfile.Bytes(d.Free)})
+		f.Drives = append(f.Drives, machine.Drive{Letter: strings.ToUpper(d.Letter), Kind: d.Kind, Size: twinfile.Bytes(d.Size),
+			Free: twinfile.Bytes(d.Free)})
 	}
 	return f
 }

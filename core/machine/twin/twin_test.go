@@ -191,7 +191,8 @@ func TestOtherEntries(t *testing.T) {
 	if err := tw.DeleteService("Spooler"); err == nil || !strings.Contains(err.Error(), "stop it first") {
 		t.Errorf("a running service: %v", err)
 	}
-	if err := tw.SetDependencies("BerthSync", []string{"TideClock", "rpcss"}); err != nil || !strings.Contains(read("services.yaml"), "depends on: [TideClock, rpcss]") {
+	if err := tw.SetDependencies("BerthSync", []string{"TideClock", "rpcss"}); err != nil ||
+		!strings.Contains(read("services.yaml"), "depends on: [TideClock, rpcss]") {
 		t.Errorf("%v", err)
 	}
 	if err := tw.SetDependencies("BerthSync", []string{"TideClock"}); err != nil || read("services.yaml") != services {

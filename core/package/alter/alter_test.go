@@ -25,11 +25,14 @@ func TestEdits(t *testing.T) {
 		table, key  string
 		column, now string // empty column: the row must be gone
 	}{
-		"row":                {Edit{"remove-row", "InstallExecuteSequence,RunChartRuntime"}, "InstallExecuteSequence", "RunChartRuntime", "", ""},
-		"key of two":         {Edit{"remove-row", "FeatureComponents,Complete,Settings"}, "FeatureComponents", "Complete\tSettings", "", ""},
-		"key with commas":    {Edit{"set-condition", "LaunchCondition,VersionNT >= 501 AND VersionNT < 600,VersionNT"}, "LaunchCondition", "VersionNT", "Description", "[ProductName] [ProductVersion] runs on Windows XP only."},
-		"condition":          {Edit{"set-condition", "InstallExecuteSequence,RunChartRuntime,A = \"x, y\""}, "InstallExecuteSequence", "RunChartRuntime", "Condition", `A = "x, y"`},
-		"no condition":       {Edit{"set-condition", "InstallExecuteSequence,RunChartRuntime,"}, "InstallExecuteSequence", "RunChartRuntime", "Condition", ""},
+		"row":        {Edit{"remove-row", "InstallExecuteSequence,RunChartRuntime"}, "InstallExecuteSequence", "RunChartRuntime", "", ""},
+		"key of two": {Edit{"remove-row", "FeatureComponents,Complete,Settings"}, "FeatureComponents", "Complete\tSettings", "", ""},
+		"key with commas": {Edit{"set-condition", "LaunchCondition,VersionNT >= 501 AND VersionNT < 600,VersionNT"}, "LaunchCondition",
+			"VersionNT", "Description", "[ProductName] [ProductVersion] runs on Windows XP only."},
+		"condition": {Edit{"set-condition", "InstallExecuteSequence,RunChartRuntime,A = \"x, y\""}, "InstallExecuteSequence",
+			"RunChartRuntime", "Condition", `A = "x, y"`},
+		"no condition": {Edit{"set-condition", "InstallExecuteSequence,RunChartRuntime,"}, "InstallExecuteSequence", "RunChartRuntime",
+			"Condition", ""},
 		"cell":               {Edit{"set-cell", "CustomAction,RunChartRuntime,Type,66"}, "CustomAction", "RunChartRuntime", "Type", "66"},
 		"cell with a comma":  {Edit{"set-cell", "Registry,SiteValue,Value,a,b"}, "Registry", "SiteValue", "Value", "a,b"},
 		"property":           {Edit{"set-property", "INSTALLLEVEL=100"}, "Property", "INSTALLLEVEL", "Value", "100"},
@@ -62,7 +65,8 @@ func TestEdits(t *testing.T) {
 func TestReferencesAreKept(t *testing.T) {
 	for edit, refers := range map[string]string{
 		"Binary,ChartSetup": "CustomAction RunChartRuntime", "CustomAction,RefuseDowngrade": "InstallUISequence RefuseDowngrade",
-		"Component,Planner": "FeatureComponents Complete, Planner", "Directory,INSTALLDIR": "Component Planner", "File,BerthExe": "Component Planner",
+		"Component,Planner": "FeatureComponents Complete, Planner", "Directory,INSTALLDIR": "Component Planner",
+		"File,BerthExe":              "Component Planner",
 		"RegLocator,ChartRuntimeKey": "AppSearch CHARTRUNTIME, ChartRuntimeKey", "Feature,Complete": "FeatureComponents Complete",
 	} {
 		_, err := Apply(planner(t), []Edit{{"remove-row", edit}}, false)

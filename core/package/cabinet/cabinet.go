@@ -132,7 +132,8 @@ func (c *Cabinet) readFiles(in *reader, n int) error {
 		if !utf {
 			f.Name = latin(f.Name)
 		}
-		f.Time = time.Date(1980+int(date>>9), time.Month(date>>5&15), int(date&31), int(clock>>11), int(clock>>5&63), int(clock&31)*2, 0, time.UTC)
+		f.Time = time.Date(1980+int(date>>9), time.Month(date>>5&15), int(date&31), int(clock>>11), int(clock>>5&63), int(clock&31)*2, 0,
+			time.UTC)
 		if f.folder >= fromPrevious {
 			f.spans = true
 		} else if f.folder >= len(c.folders) {

@@ -82,7 +82,8 @@ func extract(cab []byte) (map[string][]byte, error) {
 
 func TestMethods(t *testing.T) {
 	data := text(150_000)
-	blocks := []lzxBlock{{lzxVerbatim, 50_000}, {lzxAligned, 30_001}, {lzxUncompressed, 20_001}, {lzxVerbatim, 20_000}, {lzxUncompressed, 29_998}}
+	blocks := []lzxBlock{{lzxVerbatim, 50_000}, {lzxAligned, 30_001}, {lzxUncompressed, 20_001}, {lzxVerbatim, 20_000},
+		{lzxUncompressed, 29_998}}
 	for name, cab := range map[string][]byte{
 		"MSZIP":                   wrap(mszip, len(data), zipped(data)),
 		"LZX":                     wrap(lzx|15<<8, len(data), encode(data, blocks, 0)),

@@ -121,7 +121,8 @@ func readProducts(m Machine, user string) (list []Entry, err error) {
 		if there, err := m.KeyExists(at); err != nil || !there {
 			continue // only advertised, or a shared part
 		}
-		e := Entry{Kind: Product, Name: text(m, at, "DisplayName"), Version: text(m, at, "DisplayVersion"), Code: installdb.UnpackCode(packed), User: user,
+		e := Entry{Kind: Product, Name: text(m, at, "DisplayName"), Version: text(m, at, "DisplayVersion"), Code: installdb.UnpackCode(packed),
+			User: user,
 			File: text(m, at, "LocalPackage"), Source: text(m, at, "InstallSource")}
 		class := classes + `Products\` + packed
 		if code := text(m, class, "PackageCode"); code != "" {

@@ -451,7 +451,8 @@ func (w *writer) header(list []uint32, firstDIF uint32, difs int64, first [3]uin
 	if w.version == 4 {
 		binary.LittleEndian.PutUint32(h[40:], uint32(w.count(int64(len(w.entries))*entrySize)))
 	}
-	for at, u := range map[int]uint32{44: uint32(len(list)), 48: first[0], 56: miniCutoff, 60: first[1], 64: first[2], 68: endOfChain, 72: uint32(difs)} {
+	for at, u := range map[int]uint32{44: uint32(len(list)), 48: first[0], 56: miniCutoff, 60: first[1], 64: first[2], 68: endOfChain,
+		72: uint32(difs)} {
 		binary.LittleEndian.PutUint32(h[at:], u)
 	}
 	if difs > 0 {

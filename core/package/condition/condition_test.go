@@ -25,7 +25,8 @@ func TestEval(t *testing.T) {
 		`S >< "ua"`: True, `S << "Qu"`: True, `S >> "ay"`: True, `UNSET >< ""`: False, "V >< 1": True, "&Main = 3": True, "&Other": False,
 		`%TIDE = "ebb"`: True, "0": False, "-1": True, `""`: False, `"10" > "9"`: False, `"1" = 1`: False,
 		// Precedence: NOT, AND, OR, XOR, EQV, IMP.
-		"A OR UNSET AND UNSET": True, "A XOR A OR A": False, "UNSET EQV UNSET XOR A": False, "A IMP UNSET EQV UNSET": True, "NOT UNSET AND UNSET": False,
+		"A OR UNSET AND UNSET": True, "A XOR A OR A": False, "UNSET EQV UNSET XOR A": False, "A IMP UNSET EQV UNSET": True,
+		"NOT UNSET AND UNSET": False,
 		// Unknown values: decided where the other side decides.
 		"LATER": CannotTell, "NOT LATER": CannotTell, "LATER AND UNSET": False, "LATER OR A": True, "LATER AND A": CannotTell,
 		"LATER XOR A": CannotTell, "LATER IMP A": True, "UNSET IMP LATER": True, "LATER = 5": CannotTell, "%LATER OR LATER": CannotTell,
@@ -106,7 +107,8 @@ func TestDecidersAndWays(t *testing.T) {
 
 // Every way, carried out, makes the condition true.
 func TestFulfil(t *testing.T) {
-	for _, in := range []string{"V < 600", "V > 700", "V = 5", "S = \"Mole\"", "NOT A", "UNSET", "N >= 0", "V <> 603", `S >< "berth"`, `"x" = UNSET`, "700 < V", "UNSET << 3", "S ~= \"mole\""} {
+	for _, in := range []string{"V < 600", "V > 700", "V = 5", "S = \"Mole\"", "NOT A", "UNSET", "N >= 0", "V <> 603", `S >< "berth"`,
+		`"x" = UNSET`, "700 < V", "UNSET << 3", "S ~= \"mole\""} {
 		e, err := Parse(in)
 		if err != nil {
 			t.Fatal(err)
@@ -131,7 +133,8 @@ func TestFulfil(t *testing.T) {
 }
 
 func FuzzParse(f *testing.F) {
-	for _, s := range []string{"", "A", "NOT (A OR B) AND V >= 603", `S ~>< "ua" XOR &Main = 3`, "A IMP B EQV C", "%X ~= 1", "((A))", "-1 >> 2"} {
+	for _, s := range []string{"", "A", "NOT (A OR B) AND V >= 603", `S ~>< "ua" XOR &Main = 3`, "A IMP B EQV C", "%X ~= 1", "((A))",
+		"-1 >> 2"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, in string) {

@@ -24,15 +24,20 @@ var systems = map[int]string{
 
 // perRun are properties that only a running set-up has; they hold something.
 var perRun = set("SourceDir", "OriginalDatabase", "DATABASE", "ProductState", "Date", "Time", "LogonUser", "UserSID", "ComputerName",
-	"PhysicalMemory", "VirtualMemory", "ScreenX", "ScreenY", "ColorBits", "UserLanguageID", "SystemLanguageID", "TTCSupport", "MsiLogFileLocation",
-	"PackageCode", "ClientProcessId", "MsiNetAssemblySupport", "RemoteAdminTS", "TerminalServer", "MsiRunningElevated", "OLEAdvtSupport", "ShellAdvtSupport", "GPTSupport")
+	"PhysicalMemory", "VirtualMemory", "ScreenX", "ScreenY", "ColorBits", "UserLanguageID", "SystemLanguageID", "TTCSupport",
+	"MsiLogFileLocation",
+	"PackageCode", "ClientProcessId", "MsiNetAssemblySupport", "RemoteAdminTS", "TerminalServer", "MsiRunningElevated", "OLEAdvtSupport",
+	"ShellAdvtSupport", "GPTSupport")
 
 // unset are properties that a first install on a present OS does not have.
-var unset = set("Installed", "REMOVE", "REINSTALL", "PATCH", "RESUME", "Preselected", "UPGRADINGPRODUCTCODE", "Version9X", "MsiSystemRebootPending",
-	"AFTERREBOOT", "ReplacedInUseFiles", "RollbackDisabled", "NOUSERNAME", "MsiRestartManagerSessionKey", "MsiPatchRemovalList", "MsiUISourceResOnly", "Alpha", "RemoteAdminTS")
+var unset = set("Installed", "REMOVE", "REINSTALL", "PATCH", "RESUME", "Preselected", "UPGRADINGPRODUCTCODE", "Version9X",
+	"MsiSystemRebootPending",
+	"AFTERREBOOT", "ReplacedInUseFiles", "RollbackDisabled", "NOUSERNAME", "MsiRestartManagerSessionKey", "MsiPatchRemovalList",
+	"MsiUISourceResOnly", "Alpha", "RemoteAdminTS")
 
 // settable are public properties of the engine that a command line may set.
-var settable = set("ALLUSERS", "INSTALLLEVEL", "REBOOT", "ADDLOCAL", "REMOVE", "REINSTALL", "TRANSFORMS", "TARGETDIR", "ARPSYSTEMCOMPONENT", "MSIINSTALLPERUSER")
+var settable = set("ALLUSERS", "INSTALLLEVEL", "REBOOT", "ADDLOCAL", "REMOVE", "REINSTALL", "TRANSFORMS", "TARGETDIR",
+	"ARPSYSTEMCOMPONENT", "MSIINSTALLPERUSER")
 
 func set(names ...string) map[string]bool {
 	m := make(map[string]bool, len(names))
@@ -44,7 +49,8 @@ func set(names ...string) map[string]bool {
 
 // folders are the engine's own folders, where the machine has its usual ones.
 var folders = map[string]string{
-	"ProgramFilesFolder": `C:\Program Files (x86)\`, "ProgramFiles64Folder": `C:\Program Files\`, "CommonFilesFolder": `C:\Program Files (x86)\Common Files\`,
+	"ProgramFilesFolder": `C:\Program Files (x86)\`, "ProgramFiles64Folder": `C:\Program Files\`,
+	"CommonFilesFolder":   `C:\Program Files (x86)\Common Files\`,
 	"CommonFiles64Folder": `C:\Program Files\Common Files\`, "WindowsFolder": `C:\Windows\`, "SystemFolder": `C:\Windows\SysWOW64\`,
 	"System64Folder": `C:\Windows\System32\`, "WindowsVolume": `C:\`, "TempFolder": `C:\Windows\Temp\`, "FontsFolder": `C:\Windows\Fonts\`,
 	"CommonAppDataFolder": `C:\ProgramData\`, "ROOTDRIVE": `C:\`,

@@ -69,7 +69,8 @@ func Find(w *World) ([]Gate, error) {
 			return nil, err
 		}
 		for _, a := range actions {
-			if g, ok := w.actionGate(a); ok && !slices.ContainsFunc(list, func(o Gate) bool { return o.Kind == g.Kind && o.Row == g.Row && o.Condition == g.Condition }) {
+			if g, ok := w.actionGate(a); ok && !slices.ContainsFunc(list,
+				func(o Gate) bool { return o.Kind == g.Kind && o.Row == g.Row && o.Condition == g.Condition }) {
 				list = append(list, g)
 			}
 		}
@@ -152,7 +153,8 @@ func (w *World) reasons(term condition.Expr) (list []Reason) {
 	holds := condition.Eval(term, w.Lookup).String()
 	for _, s := range condition.Symbols(term) {
 		k := w.Know(s)
-		list = append(list, Reason{Term: term.String(), Holds: holds, Symbol: s.String(), Value: k.Text, Known: !k.Unknown, Origin: k.Origin, Detail: k.Detail})
+		list = append(list, Reason{Term: term.String(), Holds: holds, Symbol: s.String(), Value: k.Text, Known: !k.Unknown, Origin: k.Origin,
+			Detail: k.Detail})
 	}
 	if len(list) == 0 {
 		list = append(list, Reason{Term: term.String(), Holds: holds, Known: true})
@@ -287,7 +289,8 @@ func (w *World) platform() (list []Gate) {
 	default:
 		have := w.m.Facts().OS.Architecture
 		g.Says = "for " + want + " only"
-		g.Why = []Reason{{Term: "processor " + want, Symbol: "processor", Value: have, Known: true, Origin: BuiltIn, Detail: "architecture of " + w.m.Name()}}
+		g.Why = []Reason{{Term: "processor " + want, Symbol: "processor", Value: have, Known: true, Origin: BuiltIn,
+			Detail: "architecture of " + w.m.Name()}}
 		g.Answer = Fails
 		if w.m.Facts().OS.Runs(want) {
 			g.Answer = Passes
@@ -297,7 +300,8 @@ func (w *World) platform() (list []Gate) {
 	}
 	list = append(list, g)
 	if n := s.Number(installdb.SummaryPages); n > newestEngine {
-		list = append(list, Gate{Kind: Engine, Table: "summary", Row: "page count", Condition: strconv.Itoa(n), Answer: Fails, Says: "asks for a newer engine than there is"})
+		list = append(list, Gate{Kind: Engine, Table: "summary", Row: "page count", Condition: strconv.Itoa(n), Answer: Fails,
+			Says: "asks for a newer engine than there is"})
 	}
 	return list
 }

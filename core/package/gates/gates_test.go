@@ -14,7 +14,8 @@ import (
 func desktop(t *testing.T, os_ string) *twin.Twin {
 	t.Helper()
 	return twintest.Make(t, map[string]string{
-		"twin.yaml": "name: ELLERY-D09\nos: " + os_ + "\ndrives: [{ letter: 'C:', kind: fixed, size: 100 GB, free: 50 GB }]\nenvironment: { TIDE: ebb }\n",
+		"twin.yaml": "name: ELLERY-D09\nos: " + os_ +
+			"\ndrives: [{ letter: 'C:', kind: fixed, size: 100 GB, free: 50 GB }]\nenvironment: { TIDE: ebb }\n",
 		"registry/machine.reg": "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SOFTWARE\\WOW6432Node\\Quay]\r\n\"Version\"=\"2.1\"\r\n\"Count\"=dword:00000007\r\n\"Hash\"=\"#3\"\r\n" +
 			"\r\n[HKEY_LOCAL_MACHINE\\SOFTWARE\\Quay]\r\n\"Folder\"=\"C:\\\\Quay\"\r\n\"Gone\"=\"C:\\\\Gone\"\r\n",
 		"disk/C/Quay/berth.exe":   "x",
@@ -66,11 +67,16 @@ func TestKnow(t *testing.T) {
 		value  string
 		origin Origin
 	}{
-		"QUAYVERSION": {"2.1", Searched}, "COUNT": {"#7", Searched}, "HASH": {"##3", Searched}, "FOLDER64": {`C:\Quay`, Searched}, "GONE": {"", Searched},
-		"MISSING": {"stored all the same", Stored}, "SITE": {"7", Searched}, "BERTH": {`C:\Quay`, Searched}, "NOBERTH": {"", Searched}, "COMPONENT": {"", Searched},
-		"GIVEN": {"5", Given}, "STORED": {"x", Stored}, "SETBYACTION": {"x-ebb", ByAction}, "RUNTIME": {"?", ByAction}, "NEVER": {"", Nowhere}, "CIRCLE": {"?", ByAction},
-		"VersionNT": {"603", BuiltIn}, "VersionNT64": {"603", BuiltIn}, "WindowsBuild": {"9600", BuiltIn}, "Msix64": {"6", BuiltIn}, "Arm64": {"", BuiltIn}, "MsiNTProductType": {"1", BuiltIn},
-		"Privileged": {"1", BuiltIn}, "Installed": {"", BuiltIn}, "LogonUser": {"?", BuiltIn}, "ProgramFilesFolder": {`C:\Program Files (x86)\`, BuiltIn}, "NOTHING": {"", Nowhere},
+		"QUAYVERSION": {"2.1", Searched}, "COUNT": {"#7", Searched}, "HASH": {"##3", Searched}, "FOLDER64": {`C:\Quay`, Searched},
+		"GONE":    {"", Searched},
+		"MISSING": {"stored all the same", Stored}, "SITE": {"7", Searched}, "BERTH": {`C:\Quay`, Searched}, "NOBERTH": {"", Searched},
+		"COMPONENT": {"", Searched},
+		"GIVEN":     {"5", Given}, "STORED": {"x", Stored}, "SETBYACTION": {"x-ebb", ByAction}, "RUNTIME": {"?", ByAction}, "NEVER": {"", Nowhere},
+		"CIRCLE":    {"?", ByAction},
+		"VersionNT": {"603", BuiltIn}, "VersionNT64": {"603", BuiltIn}, "WindowsBuild": {"9600", BuiltIn}, "Msix64": {"6", BuiltIn},
+		"Arm64": {"", BuiltIn}, "MsiNTProductType": {"1", BuiltIn},
+		"Privileged": {"1", BuiltIn}, "Installed": {"", BuiltIn}, "LogonUser": {"?", BuiltIn},
+		"ProgramFilesFolder": {`C:\Program Files (x86)\`, BuiltIn}, "NOTHING": {"", Nowhere},
 	} {
 		k := w.Know(condition.Symbol{Name: name})
 		got := k.Text
@@ -82,8 +88,10 @@ func TestKnow(t *testing.T) {
 		}
 	}
 	for symbol, want := range map[condition.Symbol]string{
-		{Kind: condition.FeatureAction, Name: "Main"}: "3", {Kind: condition.FeatureAction, Name: "Side"}: "-1", {Kind: condition.FeatureState, Name: "Main"}: "2",
-		{Kind: condition.ComponentAction, Name: "MainExe"}: "3", {Kind: condition.ComponentState, Name: "Nobody"}: "", {Kind: condition.Environment, Name: "tide"}: "ebb",
+		{Kind: condition.FeatureAction, Name: "Main"}: "3", {Kind: condition.FeatureAction, Name: "Side"}: "-1",
+		{Kind: condition.FeatureState, Name: "Main"}:       "2",
+		{Kind: condition.ComponentAction, Name: "MainExe"}: "3", {Kind: condition.ComponentState, Name: "Nobody"}: "",
+		{Kind: condition.Environment, Name: "tide"}:   "ebb",
 		{Kind: condition.Environment, Name: "NOTSET"}: "",
 	} {
 		if got := w.Lookup(symbol).Text; got != want {
@@ -97,9 +105,12 @@ func TestKnow(t *testing.T) {
 
 func TestOldAndSmallMachines(t *testing.T) {
 	for os, want := range map[string]map[string]string{
-		"{ name: Windows, version: '6.1', build: 7601, edition: Enterprise, architecture: x86 }":        {"VersionNT": "601", "VersionNT64": "", "WindowsBuild": "7601", "ProgramFilesFolder": `C:\Program Files\`, "ProgramFiles64Folder": ""},
-		"{ name: Windows Server, version: '10.0', build: 20348, edition: Standard, architecture: x64 }": {"MsiNTProductType": "3", "VersionNT": "603"},
-		"{ name: Windows, version: '10.0', build: 26100, edition: Pro, architecture: arm64 }":           {"Arm64": "6", "Intel": "", "Msix64": "", "VersionNT64": "603"},
+		"{ name: Windows, version: '6.1', build: 7601, edition: Enterprise, architecture: x86 }": {"VersionNT": "601", "VersionNT64": "",
+			"WindowsBuild": "7601", "ProgramFilesFolder": `C:\Program Files\`, "ProgramFiles64Folder": ""},
+		"{ name: Windows Server, version: '10.0', build: 20348, edition: Standard, architecture: x64 }": {"MsiNTProductType": "3",
+			"VersionNT": "603"},
+		"{ name: Windows, version: '10.0', build: 26100, edition: Pro, architecture: arm64 }": {"Arm64": "6", "Intel": "",
+			"Msix64": "", "VersionNT64": "603"},
 	} {
 		w := NewWorld(database(t), desktop(t, os), nil)
 		for name, value := range want {
@@ -117,8 +128,10 @@ func TestGatesOfEveryKind(t *testing.T) {
 		[]any{"InstallUISequence", "LaunchConditions", nil, 100},
 		[]any{"CustomAction", "Always", 19, nil, "Never installs."}, []any{"InstallExecuteSequence", "Always", nil, 10},
 		[]any{"CustomAction", "RunGone", 34, "TOOLS", "gone.exe /q"}, []any{"InstallExecuteSequence", "RunGone", nil, 20},
-		[]any{"Directory", "TARGETDIR", nil, "SourceDir"}, []any{"Directory", "TOOLS", "WINVOL", "QUAY~1|Quay"}, []any{"Directory", "WINVOL", "WindowsVolume", "."}, []any{"Directory", "WindowsVolume", "TARGETDIR", "."},
-		[]any{"CustomAction", "RunThere", 50, "TOOL", "/q"}, []any{"InstallExecuteSequence", "RunThere", nil, 30}, []any{"Property", "TOOL", `C:\Quay\berth.exe`},
+		[]any{"Directory", "TARGETDIR", nil, "SourceDir"}, []any{"Directory", "TOOLS", "WINVOL", "QUAY~1|Quay"},
+		[]any{"Directory", "WINVOL", "WindowsVolume", "."}, []any{"Directory", "WindowsVolume", "TARGETDIR", "."},
+		[]any{"CustomAction", "RunThere", 50, "TOOL", "/q"}, []any{"InstallExecuteSequence", "RunThere", nil, 30},
+		[]any{"Property", "TOOL", `C:\Quay\berth.exe`},
 		[]any{"CustomAction", "RunNothing", 2, "NotInBinary", nil}, []any{"InstallExecuteSequence", "RunNothing", nil, 40},
 		[]any{"CustomAction", "Ignored", 2 + 64, "NotInBinary", nil}, []any{"InstallExecuteSequence", "Ignored", nil, 50},
 		[]any{"CustomAction", "SetLater", 51, "LATER", "[Date]"}, []any{"InstallExecuteSequence", "SetLater", nil, 5},
@@ -154,7 +167,8 @@ func TestGatesOfEveryKind(t *testing.T) {
 			t.Errorf("%s: no way %q in %+v", row, want, by[row].Ways)
 		}
 	}
-	if !strings.Contains(by["SITECODE"].Note, "silent") || !strings.Contains(by["A AND"].Note, "column 6") || !strings.Contains(by["RunGone"].Note, `C:\Quay\gone.exe`) {
+	if !strings.Contains(by["SITECODE"].Note, "silent") || !strings.Contains(by["A AND"].Note, "column 6") ||
+		!strings.Contains(by["RunGone"].Note, `C:\Quay\gone.exe`) {
 		t.Errorf("notes: %q, %q, %q", by["SITECODE"].Note, by["A AND"].Note, by["RunGone"].Note)
 	}
 }

@@ -78,7 +78,8 @@ func (w *World) fulfil(e condition.Expr, wanted bool, wishes []condition.Wish) (
 		}
 		settings = append(settings, s)
 	}
-	return settings, len(settings) > 0 && condition.Eval(e, with) == map[bool]condition.Answer{true: condition.True, false: condition.False}[wanted]
+	return settings, len(settings) > 0 && condition.Eval(e, with) == map[bool]condition.Answer{true: condition.True,
+		false: condition.False}[wanted]
 }
 
 // describe says how a symbol gets a value; onLine is true when a property on the

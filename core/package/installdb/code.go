@@ -4,7 +4,8 @@ import "strings"
 
 // codeOrder is the order in which the hex digits of a product code stand in the
 // engine's registry keys. Source: docs/packages.md, "Packed codes".
-var codeOrder = [32]int{7, 6, 5, 4, 3, 2, 1, 0, 11, 10, 9, 8, 15, 14, 13, 12, 17, 16, 19, 18, 21, 20, 23, 22, 25, 24, 27, 26, 29, 28, 31, 30}
+var codeOrder = [32]int{7, 6, 5, 4, 3, 2, 1, 0, 11, 10, 9, 8, 15, 14, 13, 12, 17, 16, 19, 18, 21, 20, 23, 22, 25, 24, 27, 26, 29, 28, 31,
+	30}
 
 // PackCode writes a {…} code as the engine's registry keys have it; what is no
 // code stays as it is.

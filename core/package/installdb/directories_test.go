@@ -8,8 +8,10 @@ import (
 func TestDirectories(t *testing.T) {
 	db := New(Package, 1252)
 	for _, r := range [][3]any{
-		{"TARGETDIR", nil, "SourceDir"}, {"ProgramFilesFolder", "TARGETDIR", "."}, {"QUAY", "ProgramFilesFolder", "SALT|Saltmarsh Quay:src|Source"},
-		{"INSTALLDIR", "QUAY", "."}, {"DATA", "INSTALLDIR", "Data:."}, {"SELF", "SELF", "Own"}, {"A", "B", "a"}, {"B", "A", "b"}, {"LOST", "Nowhere", "lost"},
+		{"TARGETDIR", nil, "SourceDir"}, {"ProgramFilesFolder", "TARGETDIR", "."},
+		{"QUAY", "ProgramFilesFolder", "SALT|Saltmarsh Quay:src|Source"},
+		{"INSTALLDIR", "QUAY", "."}, {"DATA", "INSTALLDIR", "Data:."}, {"SELF", "SELF", "Own"}, {"A", "B", "a"}, {"B", "A", "b"},
+		{"LOST", "Nowhere", "lost"},
 	} {
 		if err := db.Insert("Directory", r[0], r[1], r[2]); err != nil {
 			t.Fatal(err)

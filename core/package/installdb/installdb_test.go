@@ -108,7 +108,8 @@ func TestUntouchedStreams(t *testing.T) {
 		return m
 	}
 	was, now := streams(path), streams(after)
-	changed := map[string]bool{encodeName("LaunchCondition", true): true, encodeName("_StringPool", true): true, encodeName("_StringData", true): true, encodeName("_Columns", true): true, encodeName("_Tables", true): true}
+	changed := map[string]bool{encodeName("LaunchCondition", true): true, encodeName("_StringPool", true): true,
+		encodeName("_StringData", true): true, encodeName("_Columns", true): true, encodeName("_Tables", true): true}
 	for name := range was {
 		if !changed[name] && was[name] != now[name] {
 			n, _ := decodeName(name)
@@ -285,7 +286,8 @@ func TestPatchInfo(t *testing.T) {
 	msp := load(t, out.Name())
 	p, err := msp.PatchInfo()
 	must(t, err)
-	if msp.Format != Patch || p.Code != "{11111111-0000-0000-0000-000000000001}" || len(p.Obsoletes) != 1 || len(p.Targets) != 2 || p.Targets[0] != "{7B3D1A60-52C4-4D0E-8F3A-91C2E6B7A031}" || !slices.Equal(p.Transforms, []string{"RTM.1", "#RTM.1"}) {
+	if msp.Format != Patch || p.Code != "{11111111-0000-0000-0000-000000000001}" || len(p.Obsoletes) != 1 || len(p.Targets) != 2 ||
+		p.Targets[0] != "{7B3D1A60-52C4-4D0E-8F3A-91C2E6B7A031}" || !slices.Equal(p.Transforms, []string{"RTM.1", "#RTM.1"}) {
 		t.Errorf("%s %+v", msp.Format, p)
 	}
 	in, err := msp.Storage("RTM.1")
@@ -311,7 +313,8 @@ func TestCatalogue(t *testing.T) {
 	must(t, err)
 	columns, err := db.Table("_Columns")
 	must(t, err)
-	if len(names.Rows) != len(db.Tables()) || names.Find("Property") < 0 || columns.Find("Property\t2") < 0 || columns.Find("Property\t3") >= 0 {
+	if len(names.Rows) != len(db.Tables()) || names.Find("Property") < 0 || columns.Find("Property\t2") < 0 ||
+		columns.Find("Property\t3") >= 0 {
 		t.Errorf("%d tables, %d columns", len(names.Rows), len(columns.Rows))
 	}
 	if _, err := db.Table("_Nothing"); !errors.Is(err, ErrNoTable) {
@@ -370,13 +373,15 @@ func FuzzDatabase(f *testing.F) {
 // FuzzStreams puts any bytes into the streams of a sound container, where the
 // fuzzing of whole files seldom gets.
 func FuzzStreams(f *testing.F) {
-	f.Add([]byte("\xE4\x04\x00\x00\x05\x00\x01\x00"), []byte("Quay1"), []byte{1, 0}, []byte{1, 0, 1, 0x80, 1, 0, 0x48, 0x2d}, []byte{1, 0, 0, 0})
+	f.Add([]byte("\xE4\x04\x00\x00\x05\x00\x01\x00"), []byte("Quay1"), []byte{1, 0}, []byte{1, 0, 1, 0x80, 1, 0, 0x48, 0x2d},
+		[]byte{1, 0, 0, 0})
 	f.Fuzz(func(t *testing.T, pool, data, tables, columns, rows []byte) {
 		root := &compound.Node{Class: classOf(Package)}
 		if len(rows)%2 == 1 {
 			root.Class = classOf(Transform)
 		}
-		for name, b := range map[string][]byte{"_StringPool": pool, "_StringData": data, "_Tables": tables, "_Columns": columns, "Property": rows} {
+		for name, b := range map[string][]byte{"_StringPool": pool, "_StringData": data, "_Tables": tables, "_Columns": columns,
+			"Property": rows} {
 			root.Children = append(root.Children, &compound.Node{Name: encodeName(name, true), Content: compound.Bytes(b)})
 		}
 		root.Children = append(root.Children, &compound.Node{Name: summaryStream, Content: compound.Bytes(rows)})

@@ -118,7 +118,8 @@ const noElevation = 8
 
 // Of sums a database up. w may be nil for transforms and patches.
 func Of(db *installdb.Database, size int64, w *gates.World) (Overview, error) {
-	o := Overview{Format: db.Format, Size: size, CodePage: db.CodePage(), Signed: db.Signed(), Tables: len(db.Tables()), Embedded: db.Storages()}
+	o := Overview{Format: db.Format, Size: size, CodePage: db.CodePage(), Signed: db.Signed(), Tables: len(db.Tables()),
+		Embedded: db.Storages()}
 	s, err := db.Summary()
 	if err != nil {
 		return o, err
@@ -143,7 +144,8 @@ func Of(db *installdb.Database, size int64, w *gates.World) (Overview, error) {
 	}
 	o.Product, o.Version, o.Vendor = get("ProductName"), get("ProductVersion"), get("Manufacturer")
 	o.ProductCode, o.UpgradeCode = get("ProductCode"), get("UpgradeCode")
-	o.Features, o.Components, o.Registry, o.Custom = db.RowCount("Feature"), db.RowCount("Component"), db.RowCount("Registry"), db.RowCount("CustomAction")
+	o.Features, o.Components, o.Registry, o.Custom = db.RowCount("Feature"), db.RowCount("Component"), db.RowCount("Registry"),
+		db.RowCount("CustomAction")
 	if err := o.files(db); err != nil {
 		return o, err
 	}

@@ -32,8 +32,10 @@ type Use struct {
 // Source: the platform SDK's installer documentation, "Database Tables".
 var special = []Link{
 	{"Directory", "Directory_Parent", "Directory"}, {"Feature", "Feature_Parent", "Feature"}, {"Component", "KeyPath", "File"},
-	{"Component", "KeyPath", "Registry"}, {"InstallExecuteSequence", "Action", "CustomAction"}, {"InstallUISequence", "Action", "CustomAction"},
-	{"AdminExecuteSequence", "Action", "CustomAction"}, {"AdminUISequence", "Action", "CustomAction"}, {"AdvtExecuteSequence", "Action", "CustomAction"},
+	{"Component", "KeyPath", "Registry"}, {"InstallExecuteSequence", "Action", "CustomAction"},
+	{"InstallUISequence", "Action", "CustomAction"},
+	{"AdminExecuteSequence", "Action", "CustomAction"}, {"AdminUISequence", "Action", "CustomAction"},
+	{"AdvtExecuteSequence", "Action", "CustomAction"},
 	{"InstallUISequence", "Action", "Dialog"}, {"AdminUISequence", "Action", "Dialog"}, {"DrLocator", "Parent", "RegLocator"},
 	{"DrLocator", "Parent", "DrLocator"}, {"ControlEvent", "Argument", "CustomAction"}, {"ControlEvent", "Argument", "Dialog"},
 	{"Shortcut", "Target", "Feature"}, {"IniFile", "DirProperty", "Directory"}, {"RemoveFile", "DirProperty", "Directory"},
@@ -62,7 +64,8 @@ type Graph struct {
 func Read(db *installdb.Database) (*Graph, error) {
 	g := &Graph{db: db}
 	add := func(l Link) {
-		if db.Has(l.Table) && db.Has(l.To) && !slices.Contains(g.links, l) && slices.ContainsFunc(db.Columns(l.Table), func(c installdb.Column) bool { return c.Name == l.Column }) {
+		if db.Has(l.Table) && db.Has(l.To) && !slices.Contains(g.links, l) &&
+			slices.ContainsFunc(db.Columns(l.Table), func(c installdb.Column) bool { return c.Name == l.Column }) {
 			g.links = append(g.links, l)
 		}
 	}

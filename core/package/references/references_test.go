@@ -69,7 +69,8 @@ func TestSelect(t *testing.T) {
 		t.Fatal(err)
 	}
 	for where, want := range map[string]string{
-		"Sequence < 100": "FindRelatedProducts AppSearch RefuseDowngrade", `Action ~>< "chart"`: "RunChartRuntime", "Condition": "RefuseDowngrade RunChartRuntime SetBerthFolder",
+		"Sequence < 100": "FindRelatedProducts AppSearch RefuseDowngrade", `Action ~>< "chart"`: "RunChartRuntime",
+		"Condition":                             "RefuseDowngrade RunChartRuntime SetBerthFolder",
 		`Condition << "NOT" AND Sequence > 500`: "SetBerthFolder", "NOT Sequence": "",
 	} {
 		_, rows, err := Select(table, Query{Where: where, Sort: []string{"Sequence"}, Show: []string{"Action"}})
@@ -98,8 +99,9 @@ func BenchmarkIndex(b *testing.B) {
 	var changes []installdb.Change
 	for i := range 50_000 {
 		key := fmt.Sprintf("f%d", i)
-		changes = append(changes, installdb.Change{Table: "File", Op: installdb.Put, Row: installdb.Row{installdb.TextValue(key), installdb.TextValue("Planner"),
-			installdb.TextValue(key), installdb.IntValue(1), {}, {}, {}, installdb.IntValue(int32(10 + i))}})
+		changes = append(changes, installdb.Change{Table: "File", Op: installdb.Put,
+			Row: installdb.Row{installdb.TextValue(key), installdb.TextValue("Planner"),
+				installdb.TextValue(key), installdb.IntValue(1), {}, {}, {}, installdb.IntValue(int32(10 + i))}})
 	}
 	if err := db.Apply(&installdb.TransformFile{Changes: changes}); err != nil {
 		b.Fatal(err)

@@ -58,7 +58,8 @@ func Decode(kind int, source, target string) Custom {
 	switch {
 	case kind&flagInScript == 0:
 		c.As = "the user who runs the set-up"
-		c.Once = map[int]string{0x100: "skipped in the execute sequence if it ran in the interface sequence", 0x200: "once in each process", 0x300: "in the execute sequence only if the interface sequence ran"}[pass]
+		c.Once = map[int]string{0x100: "skipped in the execute sequence if it ran in the interface sequence", 0x200: "once in each process",
+			0x300: "in the execute sequence only if the interface sequence ran"}[pass]
 	default:
 		c.When = map[int]When{0: Deferred, 0x100: Rollback, 0x200: Commit, 0x300: Deferred}[pass]
 		c.As = "the user who runs the set-up"

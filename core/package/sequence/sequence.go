@@ -53,7 +53,8 @@ type Action struct {
 func (a Action) Expr() condition.Expr { return a.expr }
 
 // ends are what negative numbers stand for.
-var ends = map[int]string{-1: "when the set-up has succeeded", -2: "when the user cancels", -3: "when the set-up has failed", -4: "when the set-up is suspended"}
+var ends = map[int]string{-1: "when the set-up has succeeded", -2: "when the user cancels", -3: "when the set-up has failed",
+	-4: "when the set-up is suspended"}
 
 // Read gives the actions of a sequence table in their order, with their
 // conditions worked out. Rows without a number never run and come last.

@@ -15,8 +15,10 @@ func TestDecode(t *testing.T) {
 		does, manner   string
 		program, err   bool
 	}{
-		{1, "Helper", "Check", `calls Check in a DLL from the package's own "Helper"`, "immediate, as the user who runs the set-up, a failure stops the set-up", false, false},
-		{2, "Setup", "/q", `runs a program from the package's own "Setup" with "/q"`, "immediate, as the user who runs the set-up, a failure stops the set-up", true, false},
+		{1, "Helper", "Check", `calls Check in a DLL from the package's own "Helper"`,
+			"immediate, as the user who runs the set-up, a failure stops the set-up", false, false},
+		{2, "Setup", "/q", `runs a program from the package's own "Setup" with "/q"`,
+			"immediate, as the user who runs the set-up, a failure stops the set-up", true, false},
 		{2 + 64, "Setup", "", `runs a program`, "a failure is ignored", true, false},
 		{2 + 128, "Setup", "", `runs a program`, "not waited for", true, false},
 		{2 + 192, "Setup", "", `runs a program`, "not waited for, may go on running after the set-up has ended", true, false},
@@ -49,8 +51,10 @@ func TestRead(t *testing.T) {
 	for _, r := range [][]any{
 		{"CustomAction", "Check", 1, "H", "Check"},
 		{"Dialog", "Welcome", 50, 50, 300, 200, 3, nil, "Next"}, {"Dialog", "Fatal", 50, 50, 300, 200, 3, nil, "Next"},
-		{"InstallUISequence", "Fatal", nil, -3}, {"InstallUISequence", "CostFinalize", nil, 1000}, {"InstallUISequence", "Check", "SITE AND LATER", 900},
-		{"InstallUISequence", "Welcome", "NOT Installed", 1100}, {"InstallUISequence", "Nobody", nil, 50}, {"InstallUISequence", "AppSearch", nil, nil},
+		{"InstallUISequence", "Fatal", nil, -3}, {"InstallUISequence", "CostFinalize", nil, 1000},
+		{"InstallUISequence", "Check", "SITE AND LATER", 900},
+		{"InstallUISequence", "Welcome", "NOT Installed", 1100}, {"InstallUISequence", "Nobody", nil, 50},
+		{"InstallUISequence", "AppSearch", nil, nil},
 		{"InstallUISequence", "LaunchConditions", "SITE AND", 100}, {"InstallUISequence", "CostInitialize", "SITE", 800},
 	} {
 		if err := db.Insert(r[0].(string), r[1:]...); err != nil {

@@ -109,7 +109,8 @@ func extension(r io.Reader) string {
 	if err != nil && n < 2 {
 		return ""
 	}
-	for begin, ext := range map[string]string{"MZ": ".exe", compound.Signature: ".msi", "MSCF": ".cab", "PK\x03\x04": ".zip", "BM": ".bmp", "\x00\x00\x01\x00": ".ico", "\xFF\xD8": ".jpg", "\x89PNG": ".png"} {
+	for begin, ext := range map[string]string{"MZ": ".exe", compound.Signature: ".msi", "MSCF": ".cab", "PK\x03\x04": ".zip", "BM": ".bmp",
+		"\x00\x00\x01\x00": ".ico", "\xFF\xD8": ".jpg", "\x89PNG": ".png"} {
 		if strings.HasPrefix(string(head[:n]), begin) {
 			return ext
 		}
@@ -211,7 +212,8 @@ func fileNames(db *installdb.Database) (func(string) string, error) {
 	}
 	paths := map[string]string{}
 	for _, r := range files.Rows {
-		paths[files.Get(r, "File").Text] = path.Join(where(folderOf[files.Get(r, "Component_").Text]), installdb.LongName(files.Get(r, "FileName").Text))
+		paths[files.Get(r, "File").Text] = path.Join(where(folderOf[files.Get(r, "Component_").Text]),
+			installdb.LongName(files.Get(r, "FileName").Text))
 	}
 	return func(key string) string {
 		if p, ok := paths[key]; ok {

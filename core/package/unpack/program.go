@@ -97,7 +97,8 @@ func (w *walk) carried(r source, start, size int64, mark int, prefix string, sec
 		if err != nil {
 			return 0, ignore(err, cabinet.ErrDamaged)
 		}
-		i := Item{Path: path.Join(prefix, "carried", name+".cab"), Kind: CabinetKind, Size: c.Length, Where: where, About: fmt.Sprintf("%d files", len(c.Files))}
+		i := Item{Path: path.Join(prefix, "carried", name+".cab"), Kind: CabinetKind, Size: c.Length, Where: where,
+			About: fmt.Sprintf("%d files", len(c.Files))}
 		if err := w.put(i, func() (io.Reader, error) { return io.NewSectionReader(r, start, c.Length), nil }); err != nil {
 			return 0, err
 		}

@@ -89,7 +89,8 @@ func TestProgram(t *testing.T) {
 			t.Errorf("the path %q leads out", i.Path)
 		}
 	}
-	if !strings.HasPrefix(where[PackageKind], "resources, byte") || !strings.Contains(where[PackageKind], "Berthline Planner 3.1.0 {7B3D1A60") || !strings.HasPrefix(where[CabinetKind], "section .cargo") {
+	if !strings.HasPrefix(where[PackageKind], "resources, byte") ||
+		!strings.Contains(where[PackageKind], "Berthline Planner 3.1.0 {7B3D1A60") || !strings.HasPrefix(where[CabinetKind], "section .cargo") {
 		t.Errorf("where: %v", where)
 	}
 	into := filepath.Join(dir, "deep", "inside")
@@ -104,7 +105,8 @@ func TestProgram(t *testing.T) {
 			t.Errorf("the package came out with %d bytes, not %d", len(b), len(msi))
 		}
 	}
-	for n, want := range map[string]string{"tides.dat": "tides", "evil.txt": "evil", "read me.txt": "hello", "out.txt": "out", "_CON.txt": "x"} {
+	for n, want := range map[string]string{"tides.dat": "tides", "evil.txt": "evil", "read me.txt": "hello", "out.txt": "out",
+		"_CON.txt": "x"} {
 		if found[n] != want {
 			t.Errorf("%s holds %q; there are %d items", n, found[n], len(done))
 		}
@@ -122,7 +124,8 @@ func TestFolderOfUpdates(t *testing.T) {
 	must(t, os.WriteFile(filepath.Join(dir, "broken.msp"), []byte("x"), 0o644))
 	list, err := List(dir)
 	must(t, err)
-	if len(list) != 2 || list[0].Path != "broken.msp" || list[0].About != "" || list[1].Path != "x64/planner.msi" || !strings.Contains(list[1].About, "Berthline Planner") {
+	if len(list) != 2 || list[0].Path != "broken.msp" || list[0].About != "" || list[1].Path != "x64/planner.msi" ||
+		!strings.Contains(list[1].About, "Berthline Planner") {
 		t.Errorf("%+v", list)
 	}
 }
@@ -130,7 +133,8 @@ func TestFolderOfUpdates(t *testing.T) {
 func TestSafePath(t *testing.T) {
 	for in, want := range map[string]string{
 		`..\..\x`: "_/_/x", "/etc/passwd": "etc/passwd", `C:\x`: "C_/x", "a/./b": "a/_/b", "nul": "_nul", "com1.txt": "_com1.txt",
-		"a<b>|?*\"": "a_b_____", "": "_", "...": "_", "name. ": "name", "tab\there": "tab_here", strings.Repeat("x", 200): strings.Repeat("x", 60) + "~" + strings.Repeat("x", 59),
+		"a<b>|?*\"": "a_b_____", "": "_", "...": "_", "name. ": "name", "tab\there": "tab_here",
+		strings.Repeat("x", 200): strings.Repeat("x", 60) + "~" + strings.Repeat("x", 59),
 	} {
 		if got := SafePath(in); got != want {
 			t.Errorf("%q gives %q, want %q", in, got, want)

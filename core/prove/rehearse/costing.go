@@ -47,7 +47,8 @@ func (s *session) costInitialize() error {
 		return err
 	}
 	for _, r := range list {
-		c := &component{name: r.text("Component"), id: strings.ToUpper(r.text("ComponentId")), dir: r.text("Directory_"), key: r.text("KeyPath"), condition: r.text("Condition"),
+		c := &component{name: r.text("Component"), id: strings.ToUpper(r.text("ComponentId")), dir: r.text("Directory_"),
+			key: r.text("KeyPath"), condition: r.text("Condition"),
 			wide: r.number("Attributes")&component64 != 0, state: stateAbsent, action: stateUnknown}
 		if c.id != "" && installed[c.id] {
 			c.state = stateLocal
@@ -58,7 +59,8 @@ func (s *session) costInitialize() error {
 		return err
 	}
 	for _, r := range list {
-		f := &feature{name: r.text("Feature"), parent: r.text("Feature_Parent"), level: r.number("Level"), state: stateAbsent, action: stateUnknown}
+		f := &feature{name: r.text("Feature"), parent: r.text("Feature_Parent"), level: r.number("Level"), state: stateAbsent,
+			action: stateUnknown}
 		if s.props["Installed"] != "" {
 			f.state = stateLocal
 		}
@@ -152,7 +154,8 @@ func (s *session) choose() error {
 		}
 	}
 	for _, f := range s.features { // a feature needs those above it
-		for up := f; f.action == stateLocal && up.parent != "" && up.parent != up.name && s.features[up.parent] != nil; up = s.features[up.parent] {
+		for up := f; f.action == stateLocal && up.parent != "" && up.parent != up.name &&
+			s.features[up.parent] != nil; up = s.features[up.parent] {
 			s.features[up.parent].action = stateLocal
 		}
 	}
@@ -216,7 +219,8 @@ func (s *session) validate() error {
 	for _, d := range s.m.Facts().Drives {
 		if n := need[d.Letter]; n > d.Free && n > 0 {
 			s.props["OutOfDiskSpace"] = "1"
-			return &stop{message: 1601, detail: "2: " + d.Letter, text: fmt.Sprintf("Out of disk space -- Volume: '%s'; required space: %d KB; available space: %d KB.  Free some disk space and retry.", d.Letter, n/kilobyte, d.Free/kilobyte)}
+			return &stop{message: 1601, detail: "2: " + d.Letter,
+				text: fmt.Sprintf("Out of disk space -- Volume: '%s'; required space: %d KB; available space: %d KB.  Free some disk space and retry.", d.Letter, n/kilobyte, d.Free/kilobyte)}
 		}
 	}
 	return nil
@@ -231,7 +235,8 @@ func (s *session) initialize() error {
 	}
 	name := temp + "4c1f0.ipi"
 	s.log.server("Note: 1: 1336 2: 5 3: %s ", temp)
-	return &stop{message: 2203, detail: "2: " + name + " 3: -2147287035 ", text: "Database: " + name + ". Cannot open database file. System error -2147287035"}
+	return &stop{message: 2203, detail: "2: " + name + " 3: -2147287035 ",
+		text: "Database: " + name + ". Cannot open database file. System error -2147287035"}
 }
 
 // mayWrite says whether SYSTEM, which does the work, may write in a folder or in

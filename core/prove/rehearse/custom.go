@@ -43,7 +43,8 @@ func (s *session) runCustom(name string, c sequence.Custom) error {
 	}
 	if c.When == sequence.Deferred {
 		target := s.format(c.Target)
-		s.add(op{action: name, line: fmt.Sprintf("CustomActionSchedule(Action=%s,ActionType=%d,Source=%s,Target=%s,)", name, c.Type, c.Source, target),
+		s.add(op{action: name, line: fmt.Sprintf("CustomActionSchedule(Action=%s,ActionType=%d,Source=%s,Target=%s,)", name, c.Type, c.Source,
+			target),
 			do: func() error { return s.program(name, c, target) }})
 		return nil
 	}
@@ -85,9 +86,12 @@ func (s *session) program(name string, c sequence.Custom, target string) error {
 		}
 		return nil
 	}
-	s.log.raw("CustomAction %s returned actual error code %d (note this may not be 100%% accurate if translation happened inside sandbox)", name, code)
+	s.log.raw("CustomAction %s returned actual error code %d (note this may not be 100%% accurate if translation happened inside sandbox)",
+		name, code)
 	if !c.Program {
-		return &stop{message: 1723, detail: "2: " + name, text: fmt.Sprintf("There is a problem with this Windows Installer package. A DLL required for this install to complete could not be run. Contact your support personnel or package vendor.  Action %s, entry: %s, library: %s ", name, target, c.Source)}
+		return &stop{message: 1723, detail: "2: " + name,
+			text: fmt.Sprintf("There is a problem with this Windows Installer package. A DLL required for this install to complete could not be run. Contact your support personnel or package vendor.  Action %s, entry: %s, library: %s ", name, target, c.Source)}
 	}
-	return &stop{message: 1722, detail: "2: " + name, text: fmt.Sprintf("There is a problem with this Windows Installer package. A program run as part of the setup did not finish as expected. Contact your support personnel or package vendor.  Action %s, location: %s, command: %s ", name, c.Source, target)}
+	return &stop{message: 1722, detail: "2: " + name,
+		text: fmt.Sprintf("There is a problem with this Windows Installer package. A program run as part of the setup did not finish as expected. Contact your support personnel or package vendor.  Action %s, location: %s, command: %s ", name, c.Source, target)}
 }

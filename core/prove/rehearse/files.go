@@ -117,14 +117,18 @@ func (s *session) folder(folder string) (made []string, err error) {
 		info, err := s.m.Stat(at)
 		switch {
 		case err == nil && !info.Folder:
-			return made, &stop{message: 1312, detail: "2: " + at, text: "Cannot create the directory '" + at + "'.  A file with this name already exists.  Please rename or remove the file and click retry, or click Cancel to exit."}
+			return made, &stop{message: 1312, detail: "2: " + at,
+				text: "Cannot create the directory '" + at +
+					"'.  A file with this name already exists.  Please rename or remove the file and click retry, or click Cancel to exit."}
 		case err == nil:
 			continue
 		case !errors.Is(err, fs.ErrNotExist):
 			return made, err
 		}
 		if !s.mayWrite(at) {
-			return made, &stop{message: 1303, detail: "2: 5 3: " + at, text: "The installer has insufficient privileges to access this directory: " + at + ".  The installation cannot continue.  Log on as administrator or contact your system administrator."}
+			return made, &stop{message: 1303, detail: "2: 5 3: " + at,
+				text: "The installer has insufficient privileges to access this directory: " + at +
+					".  The installation cannot continue.  Log on as administrator or contact your system administrator."}
 		}
 		if err := s.m.MakeFolder(at); err != nil {
 			return made, err
@@ -196,7 +200,9 @@ const (
 func (s *session) put(target string, b []byte) error {
 	folder := target[:strings.LastIndexByte(target, '\\')]
 	if !s.mayWrite(folder) {
-		return &stop{message: 1310, detail: "2: 5 3: " + target, text: fmt.Sprintf("Error writing to file: %s.  System error %d.  Verify that you have access to that directory.", target, errAccessDenied)}
+		return &stop{message: 1310, detail: "2: 5 3: " + target,
+			text: fmt.Sprintf("Error writing to file: %s.  System error %d.  Verify that you have access to that directory.", target,
+				errAccessDenied)}
 	}
 	err := s.m.WriteFile(target, func(out *os.File) error {
 		_, err := out.Write(b)
@@ -225,7 +231,9 @@ func (s *session) existing(path string) (b []byte, there bool, err error) {
 		return nil, false, err
 	}
 	if info.Folder {
-		return nil, false, &stop{message: 1301, detail: "2: " + path, text: "Cannot create the file '" + path + "'.  A directory with this name already exists.  Cancel the install and try installing to a different location."}
+		return nil, false, &stop{message: 1301, detail: "2: " + path,
+			text: "Cannot create the file '" + path +
+				"'.  A directory with this name already exists.  Cancel the install and try installing to a different location."}
 	}
 	f, err := s.m.Open(path)
 	if errors.Is(err, machine.ErrUnsupported) {
@@ -249,7 +257,8 @@ func (s *session) contents(f file) ([]byte, error) {
 	if f.uncompressed {
 		b, there, err := s.existing(f.source)
 		if err == nil && !there {
-			return nil, &stop{message: 1309, detail: "2: 2 3: " + f.source, text: "Error reading from file: " + f.source + ".  System error 2.  Verify that the file exists and that you can access it."}
+			return nil, &stop{message: 1309, detail: "2: 2 3: " + f.source,
+				text: "Error reading from file: " + f.source + ".  System error 2.  Verify that the file exists and that you can access it."}
 		}
 		return b, err
 	}
@@ -263,7 +272,8 @@ func (s *session) contents(f file) ([]byte, error) {
 			return s.fromCabinet(r.text("Cabinet"), f.key)
 		}
 	}
-	return nil, &stop{message: 2602, detail: "2: " + f.key, text: "The File table entry '" + f.key + "' has no associated entry in the Media table."}
+	return nil, &stop{message: 2602, detail: "2: " + f.key,
+		text: "The File table entry '" + f.key + "' has no associated entry in the Media table."}
 }
 
 func (s *session) fromCabinet(name, key string) ([]byte, error) {
@@ -271,7 +281,9 @@ func (s *session) fromCabinet(name, key string) ([]byte, error) {
 		if b := held[key]; b != nil {
 			return b.Bytes(), nil
 		}
-		return nil, &stop{message: 1334, detail: "2: " + key + " 3: " + name, text: "The file '" + key + "' cannot be installed because the file cannot be found in cabinet file '" + name + "'. This could indicate a network error, an error reading from the CD-ROM, or a problem with this package."}
+		return nil, &stop{message: 1334, detail: "2: " + key + " 3: " + name,
+			text: "The file '" + key + "' cannot be installed because the file cannot be found in cabinet file '" + name +
+				"'. This could indicate a network error, an error reading from the CD-ROM, or a problem with this package."}
 	}
 	var at io.ReaderAt
 	var size int64
@@ -281,7 +293,9 @@ func (s *session) fromCabinet(name, key string) ([]byte, error) {
 			c, err = s.patch.Stream(inner)
 		}
 		if err != nil || c == nil {
-			return nil, &stop{message: 1335, detail: "2: " + inner, text: "The cabinet file '" + inner + "' required for this installation is corrupt and cannot be used. This could indicate a network error, an error reading from the CD-ROM, or a problem with this package."}
+			return nil, &stop{message: 1335, detail: "2: " + inner,
+				text: "The cabinet file '" + inner +
+					"' required for this installation is corrupt and cannot be used. This could indicate a network error, an error reading from the CD-ROM, or a problem with this package."}
 		}
 		b, err := bounded.ReadAll(c.Reader(), maxFileKept)
 		if err != nil {
@@ -295,12 +309,14 @@ func (s *session) fromCabinet(name, key string) ([]byte, error) {
 			return nil, err
 		}
 		if !there {
-			return nil, &stop{message: 1311, detail: "2: " + path, text: "Source file not found: " + path + ".  Verify that the file exists and that you can access it."}
+			return nil, &stop{message: 1311, detail: "2: " + path,
+				text: "Source file not found: " + path + ".  Verify that the file exists and that you can access it."}
 		}
 		at, size = bytes.NewReader(b), int64(len(b))
 	}
 	if err := s.readCabinet(name, at, size); err != nil {
-		return nil, &stop{message: 1335, detail: "2: " + name, text: "The cabinet file '" + name + "' required for this installation is corrupt and cannot be used: " + err.Error()}
+		return nil, &stop{message: 1335, detail: "2: " + name,
+			text: "The cabinet file '" + name + "' required for this installation is corrupt and cannot be used: " + err.Error()}
 	}
 	return s.fromCabinet(name, key)
 }
@@ -339,7 +355,8 @@ func (s *session) removeFiles() error {
 	for _, f := range list {
 		var was []byte
 		there := false
-		s.add(op{action: "RemoveFiles", info: fmt.Sprintf("File: %s, Directory: %s", f.name, f.folder), line: fmt.Sprintf("FileRemove(,FileName=%s,,)", f.target),
+		s.add(op{action: "RemoveFiles", info: fmt.Sprintf("File: %s, Directory: %s", f.name, f.folder),
+			line: fmt.Sprintf("FileRemove(,FileName=%s,,)", f.target),
 			do: func() (err error) {
 				if was, there, err = s.existing(f.target); err != nil || !there {
 					return err

@@ -52,7 +52,8 @@ func (l *logger) begin(s *session) {
 	if s.depth > 0 {
 		return
 	}
-	l.raw("=== Verbose logging started: %s  Build type: SHIP UNICODE 5.00.10011.00  Calling process: C:\\Windows\\System32\\msiexec.exe ===", l.date())
+	l.raw("=== Verbose logging started: %s  Build type: SHIP UNICODE 5.00.10011.00  Calling process: C:\\Windows\\System32\\msiexec.exe ===",
+		l.date())
 	l.client("******* RunEngine:")
 	l.about(s)
 	l.client("Client-side and UI is none or basic: Running entire install on the server.")

@@ -18,9 +18,11 @@ func (s *session) properties(path string) {
 	}
 	s.world = newWorld(s.db, s.m, s.req.Properties)
 	for name, value := range map[string]string{
-		"OriginalDatabase": path, "DATABASE": path, "SourceDir": s.source, "UILevel": "2", "ACTION": "INSTALL", "LogonUser": s.user.Name, "USERNAME": s.user.Name,
-		"UserSID": string(s.user.SID), "ComputerName": s.m.Name(), "ROOTDRIVE": `C:\`, "Privileged": "1", "AdminUser": "1", "MsiRunningElevated": "1",
-		"Date": s.log.now.Format("1/2/2006"), "Time": s.log.now.Format("15:04:05"),
+		"OriginalDatabase": path, "DATABASE": path, "SourceDir": s.source, "UILevel": "2", "ACTION": "INSTALL", "LogonUser": s.user.Name,
+		"USERNAME": s.user.Name,
+		"UserSID":  string(s.user.SID), "ComputerName": s.m.Name(), "ROOTDRIVE": `C:\`, "Privileged": "1", "AdminUser": "1",
+		"MsiRunningElevated": "1",
+		"Date":               s.log.now.Format("1/2/2006"), "Time": s.log.now.Format("15:04:05"),
 	} {
 		s.props[name] = value
 	}
@@ -61,7 +63,8 @@ func (s *session) set(name, value string) {
 		s.log.server("PROPERTY CHANGE: Adding %s property. Its value is '%s'.", name, s.hide(name, value))
 	case was != value:
 		s.props[name] = value
-		s.log.server("PROPERTY CHANGE: Modifying %s property. Its current value is '%s'. Its new value: '%s'.", name, s.hide(name, was), s.hide(name, value))
+		s.log.server("PROPERTY CHANGE: Modifying %s property. Its current value is '%s'. Its new value: '%s'.", name, s.hide(name, was),
+			s.hide(name, value))
 	}
 }
 
@@ -79,10 +82,13 @@ const shellKey = `\Software\Microsoft\Windows\CurrentVersion\Explorer\User Shell
 
 // shellNames are the user's folders with their registry values and usual places.
 var shellNames = []struct{ property, value, usual string }{
-	{"PersonalFolder", "Personal", `\Documents`}, {"AppDataFolder", "AppData", `\AppData\Roaming`}, {"LocalAppDataFolder", "Local AppData", `\AppData\Local`},
-	{"FavoritesFolder", "Favorites", `\Favorites`}, {"SendToFolder", "SendTo", `\AppData\Roaming\Microsoft\Windows\SendTo`}, {"MyPicturesFolder", "My Pictures", `\Pictures`},
+	{"PersonalFolder", "Personal", `\Documents`}, {"AppDataFolder", "AppData", `\AppData\Roaming`},
+	{"LocalAppDataFolder", "Local AppData", `\AppData\Local`},
+	{"FavoritesFolder", "Favorites", `\Favorites`}, {"SendToFolder", "SendTo", `\AppData\Roaming\Microsoft\Windows\SendTo`},
+	{"MyPicturesFolder", "My Pictures", `\Pictures`},
 	{"TemplateFolder", "Templates", `\AppData\Roaming\Microsoft\Windows\Templates`}, {"DesktopFolder", "Desktop", `\Desktop`},
-	{"StartMenuFolder", "Start Menu", `\AppData\Roaming\Microsoft\Windows\Start Menu`}, {"ProgramMenuFolder", "Programs", `\AppData\Roaming\Microsoft\Windows\Start Menu\Programs`},
+	{"StartMenuFolder", "Start Menu", `\AppData\Roaming\Microsoft\Windows\Start Menu`},
+	{"ProgramMenuFolder", "Programs", `\AppData\Roaming\Microsoft\Windows\Start Menu\Programs`},
 	{"StartupFolder", "Startup", `\AppData\Roaming\Microsoft\Windows\Start Menu\Programs\Startup`},
 }
 
@@ -90,7 +96,8 @@ var shellNames = []struct{ property, value, usual string }{
 // user's.
 var forAll = map[string]string{
 	"DesktopFolder": `C:\Users\Public\Desktop\`, "StartMenuFolder": `C:\ProgramData\Microsoft\Windows\Start Menu\`,
-	"ProgramMenuFolder": `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\`, "StartupFolder": `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\StartUp\`,
+	"ProgramMenuFolder": `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\`,
+	"StartupFolder":     `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\StartUp\`,
 }
 
 // userFolders are the folders of the user who runs the set-up, where the
@@ -122,7 +129,8 @@ func (s *session) temp() string {
 
 // expand puts environment variables in.
 func (s *session) expand(text string) string {
-	for name, value := range map[string]string{"%USERPROFILE%": s.user.Profile, "%SYSTEMROOT%": `C:\Windows`, "%WINDIR%": `C:\Windows`, "%SYSTEMDRIVE%": "C:", "%PROGRAMDATA%": `C:\ProgramData`} {
+	for name, value := range map[string]string{"%USERPROFILE%": s.user.Profile, "%SYSTEMROOT%": `C:\Windows`, "%WINDIR%": `C:\Windows`,
+		"%SYSTEMDRIVE%": "C:", "%PROGRAMDATA%": `C:\ProgramData`} {
 		for at := strings.Index(strings.ToUpper(text), name); at >= 0 && value != ""; at = strings.Index(strings.ToUpper(text), name) {
 			text = text[:at] + value + text[at+len(name):]
 		}

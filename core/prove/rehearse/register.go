@@ -51,7 +51,10 @@ func (s *session) registered(code string) (string, error) {
 	cached := s.textOf(userData+`Products\`+installdb.PackCode(code)+`\InstallProperties`, "LocalPackage")
 	if _, err := s.m.Stat(cached); cached == "" || err != nil {
 		source := s.textOf(products+installdb.PackCode(code)+`\SourceList`, "PackageName")
-		return "", &stop{exit: exitNoSource, message: 1706, detail: "2: -2147483647 3: " + source, text: "No valid source could be found for product " + s.textOf(userData+`Products\`+installdb.PackCode(code)+`\InstallProperties`, "DisplayName") + ".  The Windows Installer cannot continue."}
+		return "", &stop{exit: exitNoSource, message: 1706, detail: "2: -2147483647 3: " + source,
+			text: "No valid source could be found for product " +
+				s.textOf(userData+`Products\`+installdb.PackCode(code)+`\InstallProperties`, "DisplayName") +
+				".  The Windows Installer cannot continue."}
 	}
 	return cached, nil
 }
@@ -99,13 +102,15 @@ func (s *session) processComponents() error {
 func (s *session) registerProduct() error {
 	code := s.props["ProductCode"]
 	entry := uninstall + code
-	if sum, err := s.db.Summary(); err == nil && !strings.Contains(sum.Platform(), "64") && strings.Contains(s.m.Facts().OS.Architecture, "64") {
+	if sum, err := s.db.Summary(); err == nil && !strings.Contains(sum.Platform(), "64") &&
+		strings.Contains(s.m.Facts().OS.Architecture, "64") {
 		entry = strings.Replace(entry, `SOFTWARE\`, `SOFTWARE\WOW6432Node\`, 1)
 	}
 	own := userData + `Products\` + installdb.PackCode(code) + `\InstallProperties`
 	if s.req.Mode == Uninstall {
 		if cached := s.textOf(own, "LocalPackage"); cached != "" {
-			s.editFile("RegisterProduct", cached, fmt.Sprintf("ProductUnregister(UpgradeCode=%s)", s.props["UpgradeCode"]), func([]byte) ([]byte, error) { return nil, nil })
+			s.editFile("RegisterProduct", cached, fmt.Sprintf("ProductUnregister(UpgradeCode=%s)", s.props["UpgradeCode"]),
+				func([]byte) ([]byte, error) { return nil, nil })
 		}
 		for _, k := range []string{entry, own} {
 			values, err := s.m.Values(k)
@@ -126,7 +131,8 @@ func (s *session) registerProduct() error {
 	}
 	s.cachePackage(cached)
 	for _, k := range []string{entry, own} {
-		for _, v := range [][2]string{{"DisplayName", s.props["ProductName"]}, {"DisplayVersion", s.props["ProductVersion"]}, {"Publisher", s.props["Manufacturer"]}, {"InstallSource", s.source},
+		for _, v := range [][2]string{{"DisplayName", s.props["ProductName"]}, {"DisplayVersion", s.props["ProductVersion"]},
+			{"Publisher", s.props["Manufacturer"]}, {"InstallSource", s.source},
 			{"InstallLocation", s.props["ARPINSTALLLOCATION"]}, {"UninstallString", "MsiExec.exe /X" + code}} {
 			s.setValue("RegisterProduct", k, v[0], text(v[1]))
 		}
@@ -229,8 +235,9 @@ func (s *session) removeOld(code string, ignore bool) error {
 	if s.depth+1 >= maxDepth {
 		return fmt.Errorf("removals within one another, more than %d deep", maxDepth)
 	}
-	inner := &session{m: s.m, log: s.log, depth: s.depth + 1, req: Request{Package: code, Mode: Uninstall, User: s.req.User, Started: s.log.now,
-		Properties: map[string]string{"UPGRADINGPRODUCTCODE": s.props["ProductCode"]}}}
+	inner := &session{m: s.m, log: s.log, depth: s.depth + 1,
+		req: Request{Package: code, Mode: Uninstall, User: s.req.User, Started: s.log.now,
+			Properties: map[string]string{"UPGRADINGPRODUCTCODE": s.props["ProductCode"]}}}
 	s.log.server("Resetting cached policy values")
 	name := s.textOf(userData+`Products\`+installdb.PackCode(code)+`\InstallProperties`, "DisplayName")
 	res, err := inner.run()
@@ -242,7 +249,9 @@ func (s *session) removeOld(code string, ignore bool) error {
 	case res.Exit == exitRestart:
 		s.restart = true
 	case res.Exit != 0 && !ignore:
-		return &stop{message: 1714, detail: fmt.Sprintf("2: %s 3: %d", name, res.Exit), text: fmt.Sprintf("The older version of %s cannot be removed.  Contact your technical support group.  System Error %d.", name, res.Exit)}
+		return &stop{message: 1714, detail: fmt.Sprintf("2: %s 3: %d", name, res.Exit),
+			text: fmt.Sprintf("The older version of %s cannot be removed.  Contact your technical support group.  System Error %d.", name,
+				res.Exit)}
 	}
 	return nil
 }

@@ -179,10 +179,13 @@ func (s *session) engineReady() error {
 	}
 	const key = `HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`
 	if v, err := s.m.Value(key, "DisableMSI"); err == nil && v.Words() == "2" {
-		return &stop{exit: exitPolicy, message: 1625, text: "This installation is forbidden by system policy.  Contact your system administrator."}
+		return &stop{exit: exitPolicy, message: 1625,
+			text: "This installation is forbidden by system policy.  Contact your system administrator."}
 	}
-	if there, err := s.m.KeyExists(`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\InProgress`); err == nil && there && s.depth == 0 {
-		return &stop{exit: exitBusy, message: 1500, text: "Another installation is in progress. You must complete that installation before continuing this one."}
+	if there, err := s.m.KeyExists(`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\InProgress`); err == nil && there &&
+		s.depth == 0 {
+		return &stop{exit: exitBusy, message: 1500,
+			text: "Another installation is in progress. You must complete that installation before continuing this one."}
 	}
 	return nil
 }
@@ -190,7 +193,8 @@ func (s *session) engineReady() error {
 func (s *session) open(path string) (*installdb.Database, error) {
 	info, err := s.m.Stat(path)
 	if err != nil {
-		return nil, &stop{exit: exitNotOpened, text: "This installation package could not be opened.  Verify that the package exists and that you can access it."}
+		return nil, &stop{exit: exitNotOpened,
+			text: "This installation package could not be opened.  Verify that the package exists and that you can access it."}
 	}
 	f, err := s.m.Open(path)
 	if err != nil {
@@ -241,7 +245,8 @@ func (s *session) fits() error {
 		return &stop{exit: exitInvalid, text: err.Error()}
 	}
 	if os := s.m.Facts().OS; os.Architecture != "" && !os.Runs(sum.Platform()) {
-		return &stop{exit: exitPlatform, message: 1633, text: "This installation package is not supported by this processor type. Contact your product vendor."}
+		return &stop{exit: exitPlatform, message: 1633,
+			text: "This installation package is not supported by this processor type. Contact your product vendor."}
 	}
 	there := s.isRegistered(s.props["ProductCode"])
 	switch {
@@ -249,8 +254,10 @@ func (s *session) fits() error {
 		s.req.Mode = Repair
 	case s.req.Mode == Install && there:
 		s.req.Mode = Repair
-		if was := s.registeredPackage(s.props["ProductCode"]); was != "" && !strings.EqualFold(was, sum.Text(installdb.SummaryRevision)) && s.props["REINSTALLMODE"] == "" {
-			return &stop{exit: exitOtherVersion, message: 1638, text: "Another version of this product is already installed.  Installation of this version cannot continue.  To configure or remove the existing version of this product, use Add/Remove Programs on the Control Panel."}
+		if was := s.registeredPackage(s.props["ProductCode"]); was != "" && !strings.EqualFold(was, sum.Text(installdb.SummaryRevision)) &&
+			s.props["REINSTALLMODE"] == "" {
+			return &stop{exit: exitOtherVersion, message: 1638,
+				text: "Another version of this product is already installed.  Installation of this version cannot continue.  To configure or remove the existing version of this product, use Add/Remove Programs on the Control Panel."}
 		}
 	case s.req.Mode != Install && !there:
 		return &stop{exit: exitUnknownProduct, text: "This action is only valid for products that are currently installed."}

@@ -94,7 +94,8 @@ func TestOlderVersion(t *testing.T) {
 			t.Fatalf("%+v", r)
 		}
 		// The Upgrade table of 4.3.0 must find 4.2.0.
-		db := edited(t, "Berthline.msi", [][2]string{{"ProductVersion", "4.3.0"}, {"ProductCode", newCode}}, []any{"Upgrade", "{2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B43}", nil, "4.3.0", nil, 0, nil, "OLDER2"})
+		db := edited(t, "Berthline.msi", [][2]string{{"ProductVersion", "4.3.0"}, {"ProductCode", newCode}},
+			[]any{"Upgrade", "{2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B43}", nil, "4.3.0", nil, 0, nil, "OLDER2"})
 		put(t, m, db, "Berthline43.msi")
 		if !cached {
 			must(t, m.RemoveFile(cachedPackage(t, m, oldCode)))
@@ -133,7 +134,8 @@ func TestPatch(t *testing.T) {
 		t.Fatalf("%+v", r)
 	}
 	was := edited(t, "Berthline.msi", nil)
-	now := edited(t, "Berthline.msi", [][2]string{{"ProductVersion", "4.2.1"}}, []any{"Registry", "Patched", 2, `Software\Saltmarsh Quay\Planner`, "Patched", "[ProductVersion]", "Main"})
+	now := edited(t, "Berthline.msi", [][2]string{{"ProductVersion", "4.2.1"}},
+		[]any{"Registry", "Patched", 2, `Software\Saltmarsh Quay\Planner`, "Patched", "[ProductVersion]", "Main"})
 	d, err := installdb.Compare(was, now)
 	must(t, err)
 	mst, err := installdb.MakeTransform(d, 0, &installdb.Summary{})
@@ -193,7 +195,8 @@ func TestTables(t *testing.T) {
 		[]any{"Registry", "Bare", 2, `Software\Saltmarsh Quay\Planner\Bare`, "+", nil, "Main"},
 		[]any{"ServiceInstall", "Watch", "TideWatch", "Tide Watch", 16, 3, 1, nil, nil, nil, nil, nil, "Main", nil},
 		[]any{"ServiceControl", "WatchStart", "TideWatch", 1 | 32 | 128, nil, 1, "Main"},
-		[]any{"Feature", "Rare", nil, "Rare", "", 3, 2, "TARGET", 0}, []any{"Component", "Extra", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE1}", "TARGET", 0x104, nil, "Extra"},
+		[]any{"Feature", "Rare", nil, "Rare", "", 3, 2, "TARGET", 0},
+		[]any{"Component", "Extra", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE1}", "TARGET", 0x104, nil, "Extra"},
 		[]any{"FeatureComponents", "Rare", "Extra"}, []any{"Registry", "Extra", 2, `Software\Saltmarsh Quay\Extra`, "On", "1", "Extra"},
 		[]any{"Condition", "Rare", 0, "NOT WIDE"},
 		[]any{"CustomAction", "SetSite", 51, "SITE", "[ProductName]"}, []any{"InstallExecuteSequence", "SetSite", "NOT SITE", 1010},
@@ -205,7 +208,8 @@ func TestTables(t *testing.T) {
 		t.Fatalf("%+v", r)
 	}
 	text := strings.ReplaceAll(log, "\x00", "")
-	for _, want := range []string{"Doing action: SetSite", "PROPERTY CHANGE: Adding SITE property. Its value is 'Berthline Planner'.", "CustomActionSchedule(Action=Later", "MainEngineThread is returning 0"} {
+	for _, want := range []string{"Doing action: SetSite", "PROPERTY CHANGE: Adding SITE property. Its value is 'Berthline Planner'.",
+		"CustomActionSchedule(Action=Later", "MainEngineThread is returning 0"} {
 		if !strings.Contains(text, want) {
 			t.Errorf("the log lacks %q", want)
 		}
@@ -218,9 +222,12 @@ func TestTables(t *testing.T) {
 		return v.Words()
 	}
 	const key = `HKLM\SOFTWARE\Saltmarsh Quay\Planner`
-	if !strings.Contains(contents(m, `C:\Program Files\Saltmarsh Quay\Planner\planner.ini`), "Site=Berthline Planner") || value(key, "Multi") != "one\ntwo" ||
-		value(environmentKey, "PLANNERHOME") != `C:\Program Files\Saltmarsh Quay\Planner\` || !strings.HasSuffix(value(environmentKey, "Path"), `Planner\bin`) {
-		t.Errorf("INI %q, values %q, %q, %q", contents(m, `C:\Program Files\Saltmarsh Quay\Planner\planner.ini`), value(key, "Multi"), value(environmentKey, "PLANNERHOME"), value(environmentKey, "Path"))
+	if !strings.Contains(contents(m, `C:\Program Files\Saltmarsh Quay\Planner\planner.ini`), "Site=Berthline Planner") ||
+		value(key, "Multi") != "one\ntwo" ||
+		value(environmentKey, "PLANNERHOME") != `C:\Program Files\Saltmarsh Quay\Planner\` ||
+		!strings.HasSuffix(value(environmentKey, "Path"), `Planner\bin`) {
+		t.Errorf("INI %q, values %q, %q, %q", contents(m, `C:\Program Files\Saltmarsh Quay\Planner\planner.ini`), value(key, "Multi"),
+			value(environmentKey, "PLANNERHOME"), value(environmentKey, "Path"))
 	}
 	if s, err := m.Service("TideWatch"); err != nil || !s.Running || !strings.Contains(s.Binary, "Planner.exe") {
 		t.Errorf("service: %+v, %v", s, err)
@@ -237,7 +244,8 @@ func TestTables(t *testing.T) {
 	if r, _ := runOn(t, m, Request{Package: path, Mode: Uninstall}); r.Exit != 0 {
 		t.Fatalf("uninstall: %+v", r)
 	}
-	if _, err := m.Service("TideWatch"); err == nil || value(environmentKey, "PLANNERHOME") != "" || strings.Contains(value(environmentKey, "Path"), "Planner") || value(key, "Multi") != "" {
+	if _, err := m.Service("TideWatch"); err == nil || value(environmentKey, "PLANNERHOME") != "" ||
+		strings.Contains(value(environmentKey, "Path"), "Planner") || value(key, "Multi") != "" {
 		t.Error("something stays after uninstalling")
 	}
 }
@@ -252,12 +260,14 @@ func TestFileInUse(t *testing.T) {
 	self := filepath.Join(m.Folder(), "twin.yaml")
 	b, err := os.ReadFile(self)
 	must(t, err)
-	must(t, os.WriteFile(self, bytes.Replace(b, []byte("processes:\n"), []byte("processes:\n  - { id: 99, name: planner.exe, user: dpayne, files: ['"+planner+"'] }\n"), 1), 0o644))
+	must(t, os.WriteFile(self, bytes.Replace(b, []byte("processes:\n"),
+		[]byte("processes:\n  - { id: 99, name: planner.exe, user: dpayne, files: ['"+planner+"'] }\n"), 1), 0o644))
 	again, err := twin.Open(m.Folder())
 	must(t, err)
 	defer again.Close()
 	r, log := runOn(t, again, Request{Package: oldCode, Mode: Repair})
-	if r.Exit != 3010 || !strings.Contains(strings.ReplaceAll(log, "\x00", ""), "being held in use by the following process: Name: planner, Id: 99") {
+	if r.Exit != 3010 || !strings.Contains(strings.ReplaceAll(log, "\x00", ""),
+		"being held in use by the following process: Name: planner, Id: 99") {
 		t.Errorf("%+v", r)
 	}
 }
@@ -266,7 +276,8 @@ func FuzzFormat(f *testing.F) {
 	f.Add("[ProductName] [%TEMP] [#File0] [[A]] [\\[] [~] []")
 	f.Add(strings.Repeat("[", 60) + "A" + strings.Repeat("]", 60))
 	f.Fuzz(func(t *testing.T, text string) {
-		s := &session{props: map[string]string{"ProductName": "Planner", "A": "[B]", "B": "[A]"}, dirs: map[string]string{}, comps: map[string]*component{}}
+		s := &session{props: map[string]string{"ProductName": "Planner", "A": "[B]", "B": "[A]"}, dirs: map[string]string{},
+			comps: map[string]*component{}}
 		s.world = newWorld(installdb.New(installdb.Package, 1252), nil, nil)
 		s.db = installdb.New(installdb.Package, 1252)
 		s.m = nothing{}

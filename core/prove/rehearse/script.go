@@ -26,7 +26,8 @@ func (s *session) execute() error {
 	}
 	s.log.server(`Running Script: C:\Windows\Installer\MSI5E21.tmp`)
 	s.log.op("Header(Signature=1397708873,Version=500,ScriptType=1,ScriptAttributes=1)")
-	s.log.op("ProductInfo(ProductKey=%s,ProductName=%s,PackageName=setup.msi,Language=1033,Assignment=1,ObsoleteArg=0)", s.res.Code, s.res.Product)
+	s.log.op("ProductInfo(ProductKey=%s,ProductName=%s,PackageName=setup.msi,Language=1033,Assignment=1,ObsoleteArg=0)", s.res.Code,
+		s.res.Product)
 	action := ""
 	for _, o := range s.script {
 		if o.action != action {

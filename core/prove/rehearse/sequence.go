@@ -17,27 +17,40 @@ func newWorld(db *installdb.Database, m gates.Machine, given map[string]string) 
 // its actions are written to the log and do nothing on a twin.
 func (s *session) actions() map[string]func() error {
 	return map[string]func() error{
-		"AppSearch": s.appSearch, "LaunchConditions": s.launchConditions, "FindRelatedProducts": s.findRelated, "CostInitialize": s.costInitialize, "CostFinalize": s.costFinalize,
+		"AppSearch": s.appSearch, "LaunchConditions": s.launchConditions, "FindRelatedProducts": s.findRelated,
+		"CostInitialize": s.costInitialize, "CostFinalize": s.costFinalize,
 		"InstallValidate": s.validate, "RemoveExistingProducts": s.removeExisting, "InstallInitialize": s.initialize,
-		"ProcessComponents": s.processComponents, "StopServices": s.stopServices, "DeleteServices": s.deleteServices, "RemoveRegistryValues": s.removeRegistry,
-		"RemoveIniValues": s.removeIni, "RemoveShortcuts": s.removeShortcuts, "RemoveEnvironmentStrings": s.removeEnvironment, "RemoveFiles": s.removeFiles,
+		"ProcessComponents": s.processComponents, "StopServices": s.stopServices, "DeleteServices": s.deleteServices,
+		"RemoveRegistryValues": s.removeRegistry,
+		"RemoveIniValues":      s.removeIni, "RemoveShortcuts": s.removeShortcuts, "RemoveEnvironmentStrings": s.removeEnvironment,
+		"RemoveFiles":   s.removeFiles,
 		"RemoveFolders": s.removeFolders, "CreateFolders": s.createFolders, "InstallFiles": s.installFiles, "CreateShortcuts": s.createShortcuts,
-		"WriteRegistryValues": s.writeRegistry, "WriteIniValues": s.writeIni, "WriteEnvironmentStrings": s.writeEnvironment, "InstallServices": s.installServices,
-		"StartServices": s.startServices, "RegisterProduct": s.registerProduct, "PublishProduct": s.publishProduct, "InstallExecute": s.execute, "InstallFinalize": s.execute,
-		"ScheduleReboot": func() error { s.restart = true; return nil },
+		"WriteRegistryValues": s.writeRegistry, "WriteIniValues": s.writeIni, "WriteEnvironmentStrings": s.writeEnvironment,
+		"InstallServices": s.installServices,
+		"StartServices":   s.startServices, "RegisterProduct": s.registerProduct, "PublishProduct": s.publishProduct, "InstallExecute": s.execute,
+		"InstallFinalize": s.execute,
+		"ScheduleReboot":  func() error { s.restart = true; return nil },
 	}
 }
 
 // descriptions are what the log says beside an action's name.
 var descriptions = map[string]string{
-	"AppSearch": "Searching for installed applications", "LaunchConditions": "Evaluating launch conditions", "FindRelatedProducts": "Searching for related applications",
-	"CostInitialize": "Computing space requirements", "FileCost": "Computing space requirements", "CostFinalize": "Computing space requirements", "InstallValidate": "Validating install",
-	"RemoveExistingProducts": "Removing applications", "ProcessComponents": "Updating component registration", "StopServices": "Stopping services", "DeleteServices": "Deleting services",
-	"RemoveRegistryValues": "Removing system registry values", "RemoveShortcuts": "Removing shortcuts", "RemoveEnvironmentStrings": "Updating environment strings", "RemoveFiles": "Removing files",
-	"RemoveFolders": "Removing folders", "CreateFolders": "Creating folders", "InstallFiles": "Copying new files", "CreateShortcuts": "Creating shortcuts",
-	"WriteRegistryValues": "Writing system registry values", "WriteIniValues": "Writing INI files values", "RemoveIniValues": "Removing INI files entries",
-	"WriteEnvironmentStrings": "Updating environment strings", "InstallServices": "Installing new services", "StartServices": "Starting services", "RegisterUser": "Registering user",
-	"RegisterProduct": "Registering product", "PublishFeatures": "Publishing Product Features", "PublishProduct": "Publishing product information", "UnpublishFeatures": "Unpublishing Product Features",
+	"AppSearch": "Searching for installed applications", "LaunchConditions": "Evaluating launch conditions",
+	"FindRelatedProducts": "Searching for related applications",
+	"CostInitialize":      "Computing space requirements", "FileCost": "Computing space requirements",
+	"CostFinalize": "Computing space requirements", "InstallValidate": "Validating install",
+	"RemoveExistingProducts": "Removing applications", "ProcessComponents": "Updating component registration",
+	"StopServices": "Stopping services", "DeleteServices": "Deleting services",
+	"RemoveRegistryValues": "Removing system registry values", "RemoveShortcuts": "Removing shortcuts",
+	"RemoveEnvironmentStrings": "Updating environment strings", "RemoveFiles": "Removing files",
+	"RemoveFolders": "Removing folders", "CreateFolders": "Creating folders", "InstallFiles": "Copying new files",
+	"CreateShortcuts":     "Creating shortcuts",
+	"WriteRegistryValues": "Writing system registry values", "WriteIniValues": "Writing INI files values",
+	"RemoveIniValues":         "Removing INI files entries",
+	"WriteEnvironmentStrings": "Updating environment strings", "InstallServices": "Installing new services",
+	"StartServices": "Starting services", "RegisterUser": "Registering user",
+	"RegisterProduct": "Registering product", "PublishFeatures": "Publishing Product Features",
+	"PublishProduct": "Publishing product information", "UnpublishFeatures": "Unpublishing Product Features",
 	"MigrateFeatureStates": "Migrating feature states from related applications",
 }
 

@@ -40,7 +40,8 @@ func (s *session) controls(install, uninstall int, do func(name string, wait boo
 func (s *session) startServices() error {
 	return s.controls(startAtInstall, startAtUninstall, func(name string, wait bool) {
 		started := false
-		s.add(op{action: "StartServices", info: "Service: " + s.display(name), line: fmt.Sprintf("ServiceControl(,Name=%s,Action=1,Wait=1,)", name),
+		s.add(op{action: "StartServices", info: "Service: " + s.display(name),
+			line: fmt.Sprintf("ServiceControl(,Name=%s,Action=1,Wait=1,)", name),
 			do: func() error {
 				svc, err := s.m.Service(name)
 				if err == nil && svc.Running {
@@ -50,7 +51,9 @@ func (s *session) startServices() error {
 					err = s.startWith(svc, 0)
 				}
 				if err != nil && wait {
-					return &stop{message: 1920, detail: "2: " + s.display(name) + " 3: " + name, text: fmt.Sprintf("Service '%s' (%s) failed to start.  Verify that you have sufficient privileges to start system services.", s.display(name), name)}
+					return &stop{message: 1920, detail: "2: " + s.display(name) + " 3: " + name,
+						text: fmt.Sprintf("Service '%s' (%s) failed to start.  Verify that you have sufficient privileges to start system services.",
+							s.display(name), name)}
 				}
 				started = err == nil
 				return nil
@@ -89,7 +92,8 @@ func (s *session) display(name string) string {
 func (s *session) stopServices() error {
 	return s.controls(stopAtInstall, stopAtUninstall, func(name string, wait bool) {
 		stopped := false
-		s.add(op{action: "StopServices", info: "Service: " + s.display(name), line: fmt.Sprintf("ServiceControl(,Name=%s,Action=2,Wait=1,)", name),
+		s.add(op{action: "StopServices", info: "Service: " + s.display(name),
+			line: fmt.Sprintf("ServiceControl(,Name=%s,Action=2,Wait=1,)", name),
 			do: func() error {
 				svc, err := s.m.Service(name)
 				if err != nil || !svc.Running {
@@ -99,7 +103,9 @@ func (s *session) stopServices() error {
 					if !wait {
 						return nil
 					}
-					return &stop{message: 1921, detail: "2: " + s.display(name) + " 3: " + name, text: fmt.Sprintf("Service '%s' (%s) could not be stopped.  Verify that you have sufficient privileges to stop system services.", s.display(name), name)}
+					return &stop{message: 1921, detail: "2: " + s.display(name) + " 3: " + name,
+						text: fmt.Sprintf("Service '%s' (%s) could not be stopped.  Verify that you have sufficient privileges to stop system services.",
+							s.display(name), name)}
 				}
 				stopped = true
 				return nil
@@ -118,7 +124,8 @@ func (s *session) deleteServices() error {
 		var was machine.Service
 		var section *machine.Section
 		had := false
-		s.add(op{action: "DeleteServices", info: "Service: " + s.display(name), line: fmt.Sprintf("ServiceControl(,Name=%s,Action=8,Wait=1,)", name),
+		s.add(op{action: "DeleteServices", info: "Service: " + s.display(name),
+			line: fmt.Sprintf("ServiceControl(,Name=%s,Action=8,Wait=1,)", name),
 			do: func() (err error) {
 				was, err = s.m.Service(name)
 				if err != nil {
@@ -129,7 +136,9 @@ func (s *session) deleteServices() error {
 				}
 				if was.Running {
 					if err := s.m.StopService(name); err != nil {
-						return &stop{message: 1922, detail: "2: " + name, text: fmt.Sprintf("Service '%s' (%s) could not be deleted.  Verify that you have sufficient privileges to remove system services.", s.display(name), name)}
+						return &stop{message: 1922, detail: "2: " + name,
+							text: fmt.Sprintf("Service '%s' (%s) could not be deleted.  Verify that you have sufficient privileges to remove system services.",
+								s.display(name), name)}
 					}
 				}
 				had = true
@@ -150,7 +159,8 @@ func (s *session) deleteServices() error {
 
 // The start types of ServiceInstall. Source: the platform SDK, "ServiceInstall
 // Table".
-var startTypes = map[int]machine.StartType{0: machine.StartBoot, 1: machine.StartSystem, 2: machine.StartAutomatic, 3: machine.StartManual, 4: machine.StartDisabled}
+var startTypes = map[int]machine.StartType{0: machine.StartBoot, 1: machine.StartSystem, 2: machine.StartAutomatic,
+	3: machine.StartManual, 4: machine.StartDisabled}
 
 func (s *session) installServices() error {
 	list, err := s.rows("ServiceInstall")
@@ -162,7 +172,8 @@ func (s *session) installServices() error {
 		if c == nil || c.action != stateLocal {
 			continue
 		}
-		svc := machine.Service{Name: s.format(r.text("Name")), Display: s.format(r.text("DisplayName")), Start: startTypes[r.number("StartType")], Account: cmp.Or(s.format(r.text("StartName")), "LocalSystem"),
+		svc := machine.Service{Name: s.format(r.text("Name")), Display: s.format(r.text("DisplayName")),
+			Start: startTypes[r.number("StartType")], Account: cmp.Or(s.format(r.text("StartName")), "LocalSystem"),
 			Binary: strings.TrimSpace(`"` + s.symbol("#"+c.key) + `" ` + s.format(r.text("Arguments")))}
 		for d := range strings.SplitSeq(s.format(r.text("Dependencies")), listMark) {
 			if d = strings.TrimSpace(d); d != "" && !strings.HasPrefix(d, "+") {
@@ -176,7 +187,9 @@ func (s *session) installServices() error {
 
 func (s *session) installService(svc machine.Service) {
 	made := false
-	s.add(op{action: "InstallServices", info: "Service: " + svc.Display, line: fmt.Sprintf("ServiceInstall(Name=%s,DisplayName=%s,ImagePath=%s,ServiceType=16,StartType=2,ErrorControl=1,,)", svc.Name, svc.Display, svc.Binary),
+	s.add(op{action: "InstallServices", info: "Service: " + svc.Display,
+		line: fmt.Sprintf("ServiceInstall(Name=%s,DisplayName=%s,ImagePath=%s,ServiceType=16,StartType=2,ErrorControl=1,,)", svc.Name,
+			svc.Display, svc.Binary),
 		do: func() error {
 			_, err := s.m.Service(svc.Name)
 			if err == nil {
@@ -187,7 +200,8 @@ func (s *session) installService(svc machine.Service) {
 			}
 			if !machine.OwnAccount(svc.Account) {
 				if _, err := s.m.Account(svc.Account); err != nil {
-					return &stop{message: 1923, detail: "2: " + svc.Display + " 3: " + svc.Name, text: fmt.Sprintf("Service '%s' (%s) could not be installed.  Verify that you have sufficient privileges to install system services.", svc.Display, svc.Name)}
+					return &stop{message: 1923, detail: "2: " + svc.Display + " 3: " + svc.Name,
+						text: fmt.Sprintf("Service '%s' (%s) could not be installed.  Verify that you have sufficient privileges to install system services.", svc.Display, svc.Name)}
 				}
 				s.assume("the password of %s, as which the service %s runs, is right", svc.Account, svc.Name)
 				svc.Account = "LocalSystem"

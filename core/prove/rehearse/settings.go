@@ -88,7 +88,8 @@ func (s *session) writeRegistry() error {
 		}
 		v, err := s.value(text)
 		if err != nil {
-			return &stop{message: 1406, detail: "2: " + name + " 3: " + key, text: "Could not write value " + name + " to key \\" + key + ".  " + err.Error()}
+			return &stop{message: 1406, detail: "2: " + name + " 3: " + key,
+				text: "Could not write value " + name + " to key \\" + key + ".  " + err.Error()}
 		}
 		s.setValue("WriteRegistryValues", key, name, &v)
 		return nil
@@ -105,14 +106,16 @@ func (s *session) setValue(action, key, name string, v *regfile.Value) {
 	if v != nil {
 		shown = strings.ReplaceAll(v.Words(), "\n", "[~]")
 	}
-	s.add(op{action: action, info: fmt.Sprintf("Key: \\%s, Name: %s, Value: %s", key, name, shown), line: fmt.Sprintf("RegAddValue(Name=%s,Value=%s,)", name, shown),
+	s.add(op{action: action, info: fmt.Sprintf("Key: \\%s, Name: %s, Value: %s", key, name, shown),
+		line: fmt.Sprintf("RegAddValue(Name=%s,Value=%s,)", name, shown),
 		do: func() (err error) {
 			if made, err = s.makeKey(key); err != nil || v == nil {
 				return err
 			}
 			sec, err := s.m.KeySecurity(key)
 			if err == nil && !s.allowed(sec.SDDL, sddl.Key) {
-				return &stop{message: 1406, detail: "2: " + name + " 3: " + key + " 4: 5", text: fmt.Sprintf("Could not write value %s to key \\%s.  System error %d.  Verify that you have sufficient access to that key, or contact your support personnel.", name, key, errAccessDenied)}
+				return &stop{message: 1406, detail: "2: " + name + " 3: " + key + " 4: 5",
+					text: fmt.Sprintf("Could not write value %s to key \\%s.  System error %d.  Verify that you have sufficient access to that key, or contact your support personnel.", name, key, errAccessDenied)}
 			}
 			was, err = s.m.Value(key, name)
 			if had = err == nil; err != nil && !errors.Is(err, fs.ErrNotExist) {
@@ -148,7 +151,8 @@ func (s *session) makeKey(key string) (made []string, err error) {
 		}
 		above := strings.Join(parts[:n-1], `\`)
 		if sec, err := s.m.KeySecurity(above); err == nil && !s.allowed(sec.SDDL, sddl.Key) {
-			return made, &stop{message: 1401, detail: "2: " + k + " 3: 5", text: fmt.Sprintf("Could not create key: %s.  System error %d.  Verify that you have sufficient access to that key, or contact your support personnel.", k, errAccessDenied)}
+			return made, &stop{message: 1401, detail: "2: " + k + " 3: 5",
+				text: fmt.Sprintf("Could not create key: %s.  System error %d.  Verify that you have sufficient access to that key, or contact your support personnel.", k, errAccessDenied)}
 		}
 		if err := s.m.CreateKey(k); err != nil {
 			return made, err
@@ -242,30 +246,32 @@ func (s *session) iniRows(table string, action int, do func(r row, path string))
 func (s *session) writeIni() error {
 	return s.iniRows("IniFile", stateLocal, func(r row, path string) {
 		section, key, value := s.format(r.text("Section")), s.format(r.text("Key")), s.format(r.text("Value"))
-		s.editFile("WriteIniValues", path, fmt.Sprintf("IniWriteRemoveValue(Section=%s,Key=%s,Value=%s,Mode=0)", section, key, value), func(b []byte) ([]byte, error) {
-			f, err := inifile.Parse(b)
-			if err == nil {
-				err = f.Set(section, key, value)
-			}
-			if err != nil {
-				return nil, err
-			}
-			return f.Bytes(), nil
-		})
+		s.editFile("WriteIniValues", path, fmt.Sprintf("IniWriteRemoveValue(Section=%s,Key=%s,Value=%s,Mode=0)", section, key, value),
+			func(b []byte) ([]byte, error) {
+				f, err := inifile.Parse(b)
+				if err == nil {
+					err = f.Set(section, key, value)
+				}
+				if err != nil {
+					return nil, err
+				}
+				return f.Bytes(), nil
+			})
 	})
 }
 
 func (s *session) removeIni() error {
 	return s.iniRows("IniFile", stateAbsent, func(r row, path string) {
 		section, key := s.format(r.text("Section")), s.format(r.text("Key"))
-		s.editFile("RemoveIniValues", path, fmt.Sprintf("IniWriteRemoveValue(Section=%s,Key=%s,,Mode=1)", section, key), func(b []byte) ([]byte, error) {
-			f, err := inifile.Parse(b)
-			if err != nil {
-				return nil, err
-			}
-			f.Remove(section, key)
-			return f.Bytes(), nil
-		})
+		s.editFile("RemoveIniValues", path, fmt.Sprintf("IniWriteRemoveValue(Section=%s,Key=%s,,Mode=1)", section, key),
+			func(b []byte) ([]byte, error) {
+				f, err := inifile.Parse(b)
+				if err != nil {
+					return nil, err
+				}
+				f.Remove(section, key)
+				return f.Bytes(), nil
+			})
 	})
 }
 
@@ -384,7 +390,8 @@ func (s *session) shortcutRows(action int, do func(path, target, folder string))
 func (s *session) createShortcuts() error {
 	return s.shortcutRows(stateLocal, func(path, target, folder string) {
 		s.makeFolder("CreateShortcuts", folder)
-		s.editFile("CreateShortcuts", path, fmt.Sprintf("ShortcutCreate(Name=%s,,,FileName=%s,)", path, target), func([]byte) ([]byte, error) { return link(target), nil })
+		s.editFile("CreateShortcuts", path, fmt.Sprintf("ShortcutCreate(Name=%s,,,FileName=%s,)", path, target),
+			func([]byte) ([]byte, error) { return link(target), nil })
 	})
 }
 

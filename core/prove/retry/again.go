@@ -191,7 +191,8 @@ func orderOf(m machine.Machine, pack string) func(string) int {
 // Trial applies a plan to a copy of the twin and rehearses the setup of the
 // verdict there. The twin is not touched. inForce are the changes in force on
 // the twin itself.
-func Trial(ctx context.Context, t *twin.Twin, p fix.Plan, before *verdict.Verdict, inForce []fix.Item, now func() time.Time) (*Result, error) {
+func Trial(ctx context.Context, t *twin.Twin, p fix.Plan, before *verdict.Verdict, inForce []fix.Item, now func() time.Time) (*Result,
+	error) {
 	if before == nil || before.Package == "" {
 		return nil, fmt.Errorf("%w\nhint: name the log of a setup that ran a package", ErrNoPackage)
 	}

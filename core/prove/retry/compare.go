@@ -99,7 +99,8 @@ func Words(c Change, before, after *verdict.Verdict) string {
 	case Same:
 		return "it breaks as before, at " + where(after)
 	case Further:
-		return fmt.Sprintf("the failure has moved on: it broke at %s before; that is passed now, and it breaks at %s", where(before), where(after))
+		return fmt.Sprintf("the failure has moved on: it broke at %s before; that is passed now, and it breaks at %s", where(before),
+			where(after))
 	case Earlier:
 		return fmt.Sprintf("it breaks earlier than before: at %s, before it comes to %s", where(after), where(before))
 	case Moved:

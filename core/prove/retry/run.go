@@ -39,7 +39,8 @@ type Request struct {
 // ends it.
 func Run(ctx context.Context, m machine.Machine, r Request) (*casefile.Attempt, error) {
 	t, isTwin := m.(*twin.Twin)
-	a, err := casefile.BeginAttempt(r.Dir, casefile.Attempt{Time: r.Now.UTC().Truncate(time.Second), Rehearsal: isTwin, Machine: m.Name(), Package: r.Package,
+	a, err := casefile.BeginAttempt(r.Dir, casefile.Attempt{Time: r.Now.UTC().Truncate(time.Second), Rehearsal: isTwin, Machine: m.Name(),
+		Package:    r.Package,
 		Properties: r.Properties, Transforms: r.Transforms, User: r.User, Changes: r.Changes})
 	if err != nil {
 		return nil, err
@@ -73,7 +74,8 @@ func rehearsal(t *twin.Twin, r Request, a *casefile.Attempt) error {
 	if started.IsZero() {
 		started = r.Now
 	}
-	res, err := rehearse.Run(m, rehearse.Request{Package: r.Package, Transforms: r.Transforms, Properties: given, Mode: rehearse.Install, User: r.User, Started: started}, f)
+	res, err := rehearse.Run(m, rehearse.Request{Package: r.Package, Transforms: r.Transforms, Properties: given, Mode: rehearse.Install,
+		User: r.User, Started: started}, f)
 	a.Exit, a.Assumed = res.Exit, res.Assumed
 	return errors.Join(err, f.Close())
 }

@@ -36,7 +36,8 @@ func TestAboutSurvives(t *testing.T) {
 		t.Fatal(err)
 	}
 	again, err := Load(dir, clock)
-	if err != nil || again.Title != c.Title || again.Told != c.Told || again.State != Closed || again.Outcome != "solved" || len(again.Notes) != 1 || again.Notes[0].Text != "two\nlines: yes" || !again.Opened.Equal(c.Opened) {
+	if err != nil || again.Title != c.Title || again.Told != c.Told || again.State != Closed || again.Outcome != "solved" ||
+		len(again.Notes) != 1 || again.Notes[0].Text != "two\nlines: yes" || !again.Opened.Equal(c.Opened) {
 		t.Errorf("%+v, %v", again, err)
 	}
 	if _, err := Make(dir, About{}, clock); err == nil {

@@ -26,7 +26,8 @@ type Request struct {
 // reached before anything was changed, where the case has it.
 func Collect(ctx context.Context, r Request) (Input, error) {
 	st := r.Stand
-	in := Input{Title: filepath.Base(st.Folder), About: st.About, Attempts: st.Attempts, Changes: st.Journal.Items(), Holds: st.Journal.Holds("", ""), Made: r.Made}
+	in := Input{Title: filepath.Base(st.Folder), About: st.About, Attempts: st.Attempts, Changes: st.Journal.Items(),
+		Holds: st.Journal.Holds("", ""), Made: r.Made}
 	if m := r.Question.Machine; m != nil {
 		facts := m.Facts()
 		in.Facts, in.Machine, in.Who = &facts, m.Name(), m

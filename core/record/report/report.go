@@ -287,7 +287,8 @@ func base(path string) string {
 
 func (b builder) attempt(a *casefile.Attempt) Attempt {
 	out := Attempt{Number: a.Number, When: a.Time.Format("2006-01-02 15:04"), How: "on the machine", Compared: a.Compared, CutOff: !a.Done,
-		Assumed: b.hide(strings.Join(a.Assumed, "; ")), Properties: b.hide(strings.Join(append(append([]string{}, a.Properties...), a.Transforms...), ", "))}
+		Assumed:    b.hide(strings.Join(a.Assumed, "; ")),
+		Properties: b.hide(strings.Join(append(append([]string{}, a.Properties...), a.Transforms...), ", "))}
 	if a.Rehearsal {
 		out.How = "rehearsed on a copy"
 	}
@@ -309,7 +310,8 @@ func (b builder) attempt(a *casefile.Attempt) Attempt {
 }
 
 func (b builder) change(i fix.Item) Change {
-	c := Change{Number: i.Seq, When: i.Time.Format("2006-01-02 15:04"), Words: b.hide(i.Step.Words()), State: i.Status, Undone: i.Status == "undone",
+	c := Change{Number: i.Seq, When: i.Time.Format("2006-01-02 15:04"), Words: b.hide(i.Step.Words()), State: i.Status,
+		Undone: i.Status == "undone",
 		NoUndo: i.Step.OneWay() != "", Hold: i.Hold, Note: b.hide(i.Note)}
 	for _, l := range i.Before.Lines(b.in.Who) {
 		c.Before = append(c.Before, b.hide(l))

@@ -25,7 +25,8 @@ func verdictOf(outcome story.Outcome) *verdict.Verdict {
 	name, class, action, line := "Tidebook Desk", "service", "StartServices", 41
 	v := &verdict.Verdict{Outcome: outcome, Product: story.Identity{Name: &name}}
 	if outcome == story.Failed {
-		v.Cause = verdict.Cause{Class: &class, Summary: "The service BerthSync of wendeline did not start", Subject: &signs.Subject{Kind: "service", Name: "BerthSync"}, Confidence: 0.97}
+		v.Cause = verdict.Cause{Class: &class, Summary: "The service BerthSync of wendeline did not start",
+			Subject: &signs.Subject{Kind: "service", Name: "BerthSync"}, Confidence: 0.97}
 		v.BrokeAt = story.BrokeAt{Action: &action, Line: &line}
 		v.Evidence = []verdict.Line{{File: `C:\logs\t.log`, Line: 41, Text: strings.Repeat("long ", 200)}}
 		v.Remedies = []step.Remedy{{Title: "start it", Steps: []step.Model{{"service": {"name": "BerthSync", "state": "running"}}}}}
@@ -39,7 +40,8 @@ func steps(n int, second bool) *trail.Trail {
 		t.Took = float64(n)
 	}
 	for i := range n {
-		st := trail.Step{Name: fmt.Sprintf("Action%d", i), Line: i + 1, At: fmt.Sprintf("09:%02d:%02d", i/60, i%60), Took: 1, Phase: "immediate", State: "done"}
+		st := trail.Step{Name: fmt.Sprintf("Action%d", i), Line: i + 1, At: fmt.Sprintf("09:%02d:%02d", i/60, i%60), Took: 1,
+			Phase: "immediate", State: "done"}
 		if !second {
 			st.At, st.Took = "09:00:00", 0
 		}
@@ -83,7 +85,8 @@ func TestTimeline(t *testing.T) {
 	if tl := timeline(&trail.Trail{}, nil); tl != nil {
 		t.Errorf("of nothing: %+v", tl)
 	}
-	midnight := &trail.Trail{Begins: "23:59:58", Took: 10, Steps: []trail.Step{{Name: "A", At: "23:59:58", Took: 1}, {Name: "B", At: "00:00:03", Took: 5}}}
+	midnight := &trail.Trail{Begins: "23:59:58", Took: 10,
+		Steps: []trail.Step{{Name: "A", At: "23:59:58", Took: 1}, {Name: "B", At: "00:00:03", Took: 5}}}
 	if tl := timeline(midnight, func(s string) string { return s }); tl.Rows[1].X <= tl.Rows[0].X || tl.Rows[1].From != 5 {
 		t.Errorf("over midnight: %+v", tl.Rows)
 	}
@@ -91,13 +94,15 @@ func TestTimeline(t *testing.T) {
 
 func change(seq int, status string) fix.Item {
 	st := &kinds.Step{Kind: "service", Target: "TideClock", Args: map[string]string{"name": "TideClock", "start": "manual"}}
-	return fix.Item{Record: fix.Record{Seq: seq, Time: time.Unix(0, 0), Step: st, Before: &kinds.State{Fact: &kinds.ServiceState{Start: machine.StartDisabled}},
-		After: &kinds.State{Fact: &kinds.ServiceState{Start: machine.StartManual, Running: true}}}, Status: status}
+	return fix.Item{Record: fix.Record{Seq: seq, Time: time.Unix(0, 0), Step: st,
+		Before: &kinds.State{Fact: &kinds.ServiceState{Start: machine.StartDisabled}},
+		After:  &kinds.State{Fact: &kinds.ServiceState{Start: machine.StartManual, Running: true}}}, Status: status}
 }
 
 // Three plain sentences say what was wrong, what was done, and how it stands.
 func TestPlainSentences(t *testing.T) {
-	worked, failed := &casefile.Attempt{Done: true, Verdict: verdictOf(story.Succeeded)}, &casefile.Attempt{Done: true, Verdict: verdictOf(story.Failed), Rehearsal: true}
+	worked, failed := &casefile.Attempt{Done: true, Verdict: verdictOf(story.Succeeded)},
+		&casefile.Attempt{Done: true, Verdict: verdictOf(story.Failed), Rehearsal: true}
 	cut := &casefile.Attempt{}
 	for _, c := range []struct {
 		in   Input
@@ -105,9 +110,14 @@ func TestPlainSentences(t *testing.T) {
 	}{
 		{Input{}, [3]string{"has not been read yet", "Nothing on the machine is changed", "has not been tried again yet"}},
 		{Input{Verdict: verdictOf(story.Succeeded)}, [3]string{"nothing is wrong", "Nothing", "not been tried"}},
-		{Input{Verdict: verdictOf(story.Failed), Changes: []fix.Item{change(1, "done")}, Attempts: []*casefile.Attempt{worked}}, [3]string{"Tidebook Desk could not be set up: The service", "One thing was changed: set the start type", "Tidebook Desk works now; it was tried on the machine."}},
-		{Input{Verdict: verdictOf(story.Failed), Changes: []fix.Item{change(1, "done"), change(3, "final"), change(5, "undone")}, Attempts: []*casefile.Attempt{worked, failed}}, [3]string{"could not", "2 things were changed", "does not work yet; it was tried on a copy"}},
-		{Input{Verdict: verdictOf(story.Failed), Changes: []fix.Item{change(1, "undone")}, Attempts: []*casefile.Attempt{worked, cut}}, [3]string{"could not", "Nothing", "works now"}},
+		{Input{Verdict: verdictOf(story.Failed), Changes: []fix.Item{change(1, "done")}, Attempts: []*casefile.Attempt{worked}},
+			[3]string{"Tidebook Desk could not be set up: The service", "One thing was changed: set the start type",
+				"Tidebook Desk works now; it was tried on the machine."}},
+		{Input{Verdict: verdictOf(story.Failed), Changes: []fix.Item{change(1, "done"), change(3, "final"), change(5, "undone")},
+			Attempts: []*casefile.Attempt{worked, failed}},
+			[3]string{"could not", "2 things were changed", "does not work yet; it was tried on a copy"}},
+		{Input{Verdict: verdictOf(story.Failed), Changes: []fix.Item{change(1, "undone")}, Attempts: []*casefile.Attempt{worked, cut}},
+			[3]string{"could not", "Nothing", "works now"}},
 	} {
 		got := Make(c.in).Plain
 		for i, w := range c.want {
@@ -120,13 +130,17 @@ func TestPlainSentences(t *testing.T) {
 
 // The page is well formed, says all there is, and holds no private name.
 func TestPages(t *testing.T) {
-	about := &casefile.About{Title: "Tidebook & co <b>", Told: "wendeline says it stops", State: casefile.Open, Notes: []casefile.Note{{Text: "call wendeline back | at two"}}}
-	facts := &machine.Facts{OS: machine.OS{Name: "Windows", Version: "10.0", Build: 19045}, Drives: []machine.Drive{{Letter: "C:", Kind: "fixed", Size: 100 << 30, Free: 5 << 30}}}
+	about := &casefile.About{Title: "Tidebook & co <b>", Told: "wendeline says it stops", State: casefile.Open,
+		Notes: []casefile.Note{{Text: "call wendeline back | at two"}}}
+	facts := &machine.Facts{OS: machine.OS{Name: "Windows", Version: "10.0", Build: 19045},
+		Drives: []machine.Drive{{Letter: "C:", Kind: "fixed", Size: 100 << 30, Free: 5 << 30}}}
 	hold := change(7, "done")
 	hold.Hold, hold.Machine = fix.VerboseLogging, "TIDEHOUSE-9"
-	in := Input{Title: about.Title, About: about, Verdict: verdictOf(story.Failed), Trail: steps(40, true), Changes: []fix.Item{change(1, "done"), change(3, "undone")}, Holds: []fix.Item{hold},
-		Attempts: []*casefile.Attempt{{Number: 1, Done: true, Verdict: verdictOf(story.Failed), Compared: "same", Assumed: []string{"wendeline's tool works"}}, {Number: 2}},
-		Facts:    facts, Machine: "TIDEHOUSE-9", Made: time.Unix(0, 0), Mask: mask.New([]string{"wendeline"}, []string{"TIDEHOUSE-9"})}
+	in := Input{Title: about.Title, About: about, Verdict: verdictOf(story.Failed), Trail: steps(40, true),
+		Changes: []fix.Item{change(1, "done"), change(3, "undone")}, Holds: []fix.Item{hold},
+		Attempts: []*casefile.Attempt{{Number: 1, Done: true, Verdict: verdictOf(story.Failed), Compared: "same",
+			Assumed: []string{"wendeline's tool works"}}, {Number: 2}},
+		Facts: facts, Machine: "TIDEHOUSE-9", Made: time.Unix(0, 0), Mask: mask.New([]string{"wendeline"}, []string{"TIDEHOUSE-9"})}
 	p := Make(in)
 	var html, md bytes.Buffer
 	if err := HTML(&html, p); err != nil {
@@ -135,7 +149,9 @@ func TestPages(t *testing.T) {
 	if err := Markdown(&md, p); err != nil {
 		t.Fatal(err)
 	}
-	d := xml.NewDecoder(strings.NewReader(strings.NewReplacer("<!DOCTYPE html>", "", `<meta charset="utf-8">`, "", `<meta name="viewport" content="width=device-width, initial-scale=1">`, "", "<br>", "<br/>", `px">`, `px"/>`, `50%">`, `50%"/>`, "<col>", "<col/>").Replace(html.String())))
+	d := xml.NewDecoder(strings.NewReader(strings.NewReplacer("<!DOCTYPE html>", "", `<meta charset="utf-8">`, "",
+		`<meta name="viewport" content="width=device-width, initial-scale=1">`, "", "<br>", "<br/>", `px">`, `px"/>`, `50%">`, `50%"/>`,
+		"<col>", "<col/>").Replace(html.String())))
 	for {
 		if _, err := d.Token(); err == io.EOF {
 			break
@@ -144,7 +160,8 @@ func TestPages(t *testing.T) {
 		}
 	}
 	for name, text := range map[string]string{"HTML": html.String(), "Markdown": md.String()} {
-		for _, want := range []string{"StartServices", "user1", "host1", "cut off", "start type disabled", "start type manual", "5 GB free of 100 GB", "verbose logging policy", "t.log:41", "Masked:"} {
+		for _, want := range []string{"StartServices", "user1", "host1", "cut off", "start type disabled", "start type manual",
+			"5 GB free of 100 GB", "verbose logging policy", "t.log:41", "Masked:"} {
 			if !strings.Contains(strings.ReplaceAll(text, `\`, ""), want) {
 				t.Errorf("%s lacks %q", name, want)
 			}

@@ -179,7 +179,8 @@ func (l *look) folderFit(name, folder string, accounts ...string) Finding {
 	info, err := l.m.Stat(folder)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		return Finding{Name: name, Answer: Stop, Seen: folder + " is not there", Mend: "make the folder", Steps: []step.Model{step.New("folder", "folder", folder)}}
+		return Finding{Name: name, Answer: Stop, Seen: folder + " is not there", Mend: "make the folder",
+			Steps: []step.Model{step.New("folder", "folder", folder)}}
 	case err != nil:
 		return l.cannot(name, "", err)
 	case !info.Folder:
@@ -187,7 +188,8 @@ func (l *look) folderFit(name, folder string, accounts ...string) Finding {
 		if info.Size > 0 {
 			steps = []step.Model{step.New("quarantine", "path", folder)} // then nothing is in the way; the next check makes the folder
 		}
-		return Finding{Name: name, Answer: Stop, Seen: folder + " is a file where a folder must be", Mend: "take the file away and make the folder", Steps: steps}
+		return Finding{Name: name, Answer: Stop, Seen: folder + " is a file where a folder must be",
+			Mend: "take the file away and make the folder", Steps: steps}
 	}
 	return l.writable(name, folder, accounts...)
 }

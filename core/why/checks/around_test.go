@@ -37,13 +37,15 @@ func TestAround(t *testing.T) {
 		text        string
 		name, value string // a capture
 	}{
-		{"file-in-the-way", map[string]string{"folder": `C:\ProgramData\Saltmarsh Quay\Ledger`}, "yes", "is an empty file", "folder", `C:\ProgramData\Saltmarsh Quay`},
+		{"file-in-the-way", map[string]string{"folder": `C:\ProgramData\Saltmarsh Quay\Ledger`}, "yes", "is an empty file", "folder",
+			`C:\ProgramData\Saltmarsh Quay`},
 		{"file-in-the-way", map[string]string{"folder": `C:\Deploy\readme.txt\x`}, "yes", "look what it is before you move it", "folder", ""},
 		{"file-in-the-way", map[string]string{"folder": `C:\Deploy`}, "no", "is a folder", "", ""},
 		{"file-in-the-way", map[string]string{"folder": `C:\Nothing\here`}, "no", "nothing stands at C:\\Nothing", "", ""},
 		{"file-in-the-way", map[string]string{"folder": `relative`}, "unknown", "", "", ""},
 		{"path-variable", nil, "yes", `lacks C:\Windows\system32`, "entry", `C:\Windows\system32`},
-		{"file-holder", map[string]string{"file": `c:\program files\nine fathom\fairway radio\CHANNELS.dll`}, "yes", "dispatch.exe (process 4120, of SYSTEM)", "holder", "dispatch.exe"},
+		{"file-holder", map[string]string{"file": `c:\program files\nine fathom\fairway radio\CHANNELS.dll`}, "yes",
+			"dispatch.exe (process 4120, of SYSTEM)", "holder", "dispatch.exe"},
 		{"file-holder", map[string]string{"file": `C:\Deploy\readme.txt`}, "unknown", "nothing holds", "", ""},
 		{"file-holder", map[string]string{"file": ""}, "unknown", "is not known", "", ""},
 		{"service-account", map[string]string{"service": "MooringLights"}, "yes", "was not given the right", "account", `PORT\svc-berth`},

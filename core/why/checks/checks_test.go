@@ -38,20 +38,25 @@ func TestEachCheck(t *testing.T) {
 		text   string
 		caps   string // name=value
 	}{
-		{"folder-writable", map[string]string{"folder": `C:\Users\mwhitlow\AppData\Local\Temp\`, "user": user}, "yes", "SYSTEM has no access", "lacking=SYSTEM"},
-		{"folder-writable", map[string]string{"folder": `C:\Users\mwhitlow\AppData\Local\Temp\`, "user": ""}, "yes", "SYSTEM has no access", "lacking=SYSTEM"},
+		{"folder-writable", map[string]string{"folder": `C:\Users\mwhitlow\AppData\Local\Temp\`, "user": user}, "yes", "SYSTEM has no access",
+			"lacking=SYSTEM"},
+		{"folder-writable", map[string]string{"folder": `C:\Users\mwhitlow\AppData\Local\Temp\`, "user": ""}, "yes", "SYSTEM has no access",
+			"lacking=SYSTEM"},
 		{"folder-writable", map[string]string{"folder": `C:\Deploy`, "user": user}, "no", "can write", ""},
 		{"folder-writable", map[string]string{"folder": `C:\Nowhere`, "user": user}, "unknown", "is not there", ""},
 		{"folder-writable", map[string]string{"folder": `relative`, "user": user}, "unknown", "no path", ""},
-		{"file-writable", map[string]string{"file": `C:\Users\mwhitlow\AppData\Local\Temp\berth-notes.tmp`, "user": user}, "yes", "SYSTEM", "lacking=SYSTEM"},
+		{"file-writable", map[string]string{"file": `C:\Users\mwhitlow\AppData\Local\Temp\berth-notes.tmp`, "user": user}, "yes", "SYSTEM",
+			"lacking=SYSTEM"},
 		{"key-writable", map[string]string{"key": `HKEY_LOCAL_MACHINE32\SOFTWARE\Saltmarsh Quay\Berthline`, "user": user}, "no", "can write", ""},
 		{"key-writable", map[string]string{"key": `HKLM\SOFTWARE\Nothing`, "user": user}, "unknown", "is not there", ""},
-		{"service-startable", map[string]string{"service": "BerthSync"}, "yes", "TideClock is disabled, and BerthSync depends on it", "blocker=TideClock"},
+		{"service-startable", map[string]string{"service": "BerthSync"}, "yes", "TideClock is disabled, and BerthSync depends on it",
+			"blocker=TideClock"},
 		{"service-startable", map[string]string{"service": "tideclock"}, "yes", "TideClock is disabled", "blocker=TideClock"},
 		{"service-startable", map[string]string{"service": "Spooler"}, "no", "Spooler runs", ""},
 		{"service-startable", map[string]string{"service": "msiserver"}, "unknown", "neither msiserver nor", ""},
 		{"service-startable", map[string]string{"service": "Ghost"}, "unknown", "not exist", ""},
-		{"shell-folder-drive", map[string]string{"drive": "Z:", "user": user}, "yes", `Personal of mwhitlow points to Z:\Documents`, "shellfolder=Personal"},
+		{"shell-folder-drive", map[string]string{"drive": "Z:", "user": user}, "yes", `Personal of mwhitlow points to Z:\Documents`,
+			"shellfolder=Personal"},
 		{"shell-folder-drive", map[string]string{"drive": "Y:", "user": user}, "unknown", "no shell folder", ""},
 		{"shell-folder-drive", map[string]string{"drive": "C:", "user": user}, "no", "is there", ""},
 		{"shell-folder-value", map[string]string{"value": `z:\documents\`, "user": user}, "yes", "points to", `default=%USERPROFILE%\Documents`},
@@ -73,7 +78,8 @@ func TestEachCheck(t *testing.T) {
 // An entry that denies is told as such: a grant would not help.
 func TestDenied(t *testing.T) {
 	m, c := onTwin(t)
-	if err := m.SetFileSecurity(`C:\Deploy`, machine.Security{SDDL: "O:SYD:(D;;FW;;;WD)(A;OICI;FA;;;SY)(A;OICI;FA;;;BA)", Own: true}); err != nil {
+	if err := m.SetFileSecurity(`C:\Deploy`,
+		machine.Security{SDDL: "O:SYD:(D;;FW;;;WD)(A;OICI;FA;;;SY)(A;OICI;FA;;;BA)", Own: true}); err != nil {
 		t.Fatal(err)
 	}
 	f, caps := c.Check("folder-writable", map[string]string{"folder": `C:\Deploy`, "user": user})

@@ -29,7 +29,8 @@ func (l *look) expand(v string) string {
 	if a, err := l.m.Account(l.opt.User); err == nil {
 		profile = a.Profile
 	}
-	for name, value := range map[string]string{"%USERPROFILE%": profile, "%SYSTEMROOT%": `C:\Windows`, "%WINDIR%": `C:\Windows`, "%SYSTEMDRIVE%": "C:"} {
+	for name, value := range map[string]string{"%USERPROFILE%": profile, "%SYSTEMROOT%": `C:\Windows`, "%WINDIR%": `C:\Windows`,
+		"%SYSTEMDRIVE%": "C:"} {
 		for value != "" {
 			at := strings.Index(strings.ToUpper(v), name)
 			if at < 0 {
@@ -67,7 +68,8 @@ func (l *look) pathVariable() Finding {
 	var dead, lost []string
 	for e := range strings.SplitSeq(value, ";") {
 		folder := l.entry(e)
-		if folder == "" || strings.Contains(folder, "%") || strings.HasPrefix(strings.ToLower(folder), `c:\windows`) { // a twin seldom has the OS's own
+		if folder == "" || strings.Contains(folder, "%") ||
+			strings.HasPrefix(strings.ToLower(folder), `c:\windows`) { // a twin seldom has the OS's own
 			continue
 		}
 		if _, err := l.m.Stat(folder); errors.Is(err, fs.ErrNotExist) {
@@ -88,7 +90,8 @@ func (l *look) pathVariable() Finding {
 			f.Steps = []step.Model{restorePath(v, lost)}
 		}
 	case len(value) > maxPath:
-		f.Answer, f.Seen, f.Mend = Warn, fmt.Sprintf("it has %d characters; some programs take %d", len(value), maxPath), "remove entries that nobody needs"
+		f.Answer, f.Seen, f.Mend = Warn, fmt.Sprintf("it has %d characters; some programs take %d", len(value), maxPath),
+			"remove entries that nobody needs"
 	case dead != nil:
 		f.Answer, f.Seen, f.Mend = Warn, "these folders are not there: "+strings.Join(dead, ", "), "remove them"
 	default:

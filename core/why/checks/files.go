@@ -70,7 +70,8 @@ func (l *look) fileInTheWay(with arguments) Finding {
 
 // usualParents are the folders below which setups of all vendors make theirs.
 var usualParents = []string{
-	`C:\`, `C:\ProgramData`, `C:\Program Files`, `C:\Program Files (x86)`, `C:\Program Files\Common Files`, `C:\Program Files (x86)\Common Files`,
+	`C:\`, `C:\ProgramData`, `C:\Program Files`, `C:\Program Files (x86)`, `C:\Program Files\Common Files`,
+	`C:\Program Files (x86)\Common Files`,
 }
 
 // blockingFiles looks at the usual places for an empty file in the way of a
@@ -112,6 +113,7 @@ func (l *look) fileHolder(with arguments) Finding {
 	case len(list) == 0:
 		return unknown(name, "nothing holds %s on %s at the moment", file, l.m.Name())
 	}
-	return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s (process %d, of %s) holds %s", list[0].Name, list[0].ID, list[0].User, file),
+	return Finding{Name: name, Answer: Stop,
+		Seen:     fmt.Sprintf("%s (process %d, of %s) holds %s", list[0].Name, list[0].ID, list[0].User, file),
 		Captures: map[string]string{"holder": list[0].Name}}
 }

@@ -29,7 +29,8 @@ func (l *look) administrator() Finding {
 	case !slices.Contains(a.Groups, sddl.Administrators):
 		return Finding{Name: name, Answer: Stop, Seen: user + " is no administrator", Mend: "run the setup with an administrator's account"}
 	case f.Unknown["elevated"] != "":
-		return Finding{Name: name, Answer: Unknown, Seen: user + " is an administrator; elevated or not: " + f.Unknown["elevated"], Mend: elevated}
+		return Finding{Name: name, Answer: Unknown, Seen: user + " is an administrator; elevated or not: " + f.Unknown["elevated"],
+			Mend: elevated}
 	case !f.Elevated:
 		return Finding{Name: name, Answer: Warn, Seen: user + " is an administrator, but this prompt is not elevated", Mend: elevated}
 	}
@@ -78,7 +79,8 @@ func (l *look) clock() Finding {
 	}
 	switch {
 	case saved.After(f.Time):
-		return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s, but the package was written on %s", seen, saved.Format("2006-01-02")), Mend: set}
+		return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s, but the package was written on %s", seen, saved.Format("2006-01-02")),
+			Mend: set}
 	case f.Time.Year() < firstYear || f.Time.Year() > lastYear:
 		return Finding{Name: name, Answer: Stop, Seen: seen, Mend: set}
 	case f.Uptime() > longUp:

@@ -150,9 +150,11 @@ func (l *look) siteRuntimes() (all []Finding) {
 		case err != nil:
 			all = append(all, l.cannot(name, "", err))
 		case versions == nil:
-			all = append(all, Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s is not there; the site requires %s", r.Name, r.Least), Mend: "install it"})
+			all = append(all, Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s is not there; the site requires %s", r.Name, r.Least),
+				Mend: "install it"})
 		default:
-			all = append(all, Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s is %s; the site requires %s", r.Name, seen, r.Least), Mend: "update it"})
+			all = append(all, Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s is %s; the site requires %s", r.Name, seen, r.Least),
+				Mend: "update it"})
 		}
 	}
 	return all

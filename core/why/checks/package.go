@@ -63,7 +63,8 @@ func (l *look) blockers(folders []string) Finding {
 	}
 	switch {
 	case seen != nil:
-		return Finding{Name: name, Answer: Stop, Seen: strings.Join(seen, "; ") + ", where a folder must be", Mend: "make the folder in its place", Steps: steps}
+		return Finding{Name: name, Answer: Stop, Seen: strings.Join(seen, "; ") + ", where a folder must be",
+			Mend: "make the folder in its place", Steps: steps}
 	case unread != nil:
 		return l.cannot(name, "", unread)
 	}
@@ -108,7 +109,8 @@ func (l *look) holders(files map[string]int64) Finding {
 		who = append(who, fmt.Sprintf("%s (process %d)", p.Name, p.ID))
 		steps = append(steps, step.New("end-process", "process", p.Name))
 	}
-	return Finding{Name: name, Answer: Warn, Seen: "its files are open in " + strings.Join(who, ", "), Mend: "close these programs first", Steps: steps}
+	return Finding{Name: name, Answer: Warn, Seen: "its files are open in " + strings.Join(who, ", "), Mend: "close these programs first",
+		Steps: steps}
 }
 
 // cachedPackages looks at the engine's copies of what is installed.
@@ -161,7 +163,8 @@ func (l *look) packageRegistrations() []Finding {
 			what = "an older one is registered: " + e.Name + " " + e.Version
 		}
 		if !e.Fine() {
-			return []Finding{{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s, and its cached package is %s", what, e.State), Mend: "hollowkey cache restore --from FOLDER"}}
+			return []Finding{{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s, and its cached package is %s", what, e.State),
+				Mend: "hollowkey cache restore --from FOLDER"}}
 		}
 		return []Finding{{Name: name, Answer: Warn, Seen: what, Mend: "repair it, or uninstall it first"}}
 	}
@@ -171,7 +174,8 @@ func (l *look) packageRegistrations() []Finding {
 		case err != nil:
 			return []Finding{l.cannot(name, "", err)}
 		case there:
-			return []Finding{{Name: name, Answer: Warn, Seen: "it is listed as installed, but the engine does not know it", Mend: "hollowkey leftovers " + code}}
+			return []Finding{{Name: name, Answer: Warn, Seen: "it is listed as installed, but the engine does not know it",
+				Mend: "hollowkey leftovers " + code}}
 		}
 	}
 	return []Finding{pass(name, "neither it nor an older one is registered")}

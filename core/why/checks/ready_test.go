@@ -58,12 +58,14 @@ func TestVersions(t *testing.T) {
 	for _, c := range []struct {
 		v, least string
 		older    bool
-	}{{"4.8", "4.8", false}, {"4.8.1", "4.8", false}, {"4.7.2", "4.8", true}, {"10.0", "9.9", false}, {"9.9", "10.0", true}, {"8", "8.0.1", false}, {"x", "1", true}} {
+	}{{"4.8", "4.8", false}, {"4.8.1", "4.8", false}, {"4.7.2", "4.8", true}, {"10.0", "9.9", false}, {"9.9", "10.0", true},
+		{"8", "8.0.1", false}, {"x", "1", true}} {
 		if got := older(c.v, c.least); got != c.older {
 			t.Errorf("%s older than %s: %v", c.v, c.least, got)
 		}
 	}
-	for release, want := range map[string]string{"528040": "4.8", "533320": "4.8.1", "533325": "4.8.1", "461808": "4.7.2", "378389": "4.5", "1": "4", "new": "new"} {
+	for release, want := range map[string]string{"528040": "4.8", "533320": "4.8.1", "533325": "4.8.1", "461808": "4.7.2", "378389": "4.5",
+		"1": "4", "new": "new"} {
 		if got := frameworkVersion(release); got != want {
 			t.Errorf("release %s is %s, want %s", release, got, want)
 		}
@@ -81,7 +83,8 @@ func TestHostsAndRest(t *testing.T) {
 	if strings.Join(got, ", ") != "pass, stop, pass, unknown" {
 		t.Errorf("%+v", found["site: host"])
 	}
-	for name, want := range map[string]State{"software restriction": Warn, "OS": Warn, "administrator": Unknown, "clock": Unknown, "installer service": Stop, "other users": Pass, "PATH": Unknown} {
+	for name, want := range map[string]State{"software restriction": Warn, "OS": Warn, "administrator": Unknown, "clock": Unknown,
+		"installer service": Stop, "other users": Pass, "PATH": Unknown} {
 		if c := found[name]; len(c) != 1 || c[0].Answer != want {
 			t.Errorf("%s: %+v, want %s", name, c, want)
 		}

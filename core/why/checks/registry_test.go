@@ -77,7 +77,8 @@ func TestNothingReadableIsUnknown(t *testing.T) {
 			t.Errorf("%s: %s, %q; want unknown", f.Name, f.Answer, f.Seen)
 		}
 	}
-	with := map[string]string{"folder": `C:\x`, "file": `C:\x`, "key": `HKLM\x`, "service": "x", "drive": "Z:", "value": "x", "host": "x.example", "user": "mwhitlow"}
+	with := map[string]string{"folder": `C:\x`, "file": `C:\x`, "key": `HKLM\x`, "service": "x", "drive": "Z:", "value": "x",
+		"host": "x.example", "user": "mwhitlow"}
 	for _, c := range registry() {
 		if !c.ready {
 			if f := Ask(m, c.name, with); f.Answer != Unknown {
@@ -131,7 +132,8 @@ func TestOneMeaningOfWriting(t *testing.T) {
 // One threshold: just below it no setup is well, at it any is.
 func TestLittleSpace(t *testing.T) {
 	for free, want := range map[string]State{"2047 MB": Stop, "2048 MB": Pass} {
-		m := twintest.Make(t, map[string]string{"twin.yaml": "name: T\ndrives: [{ letter: 'C:', kind: fixed, size: 90 GB, free: " + free + " }]\n"})
+		m := twintest.Make(t, map[string]string{"twin.yaml": "name: T\ndrives: [{ letter: 'C:', kind: fixed, size: 90 GB, free: " + free +
+			" }]\n"})
 		if f := Ask(m, "space", nil); f.Answer != want {
 			t.Errorf("%s free: %s, %q; want %s", free, f.Answer, f.Seen, want)
 		}

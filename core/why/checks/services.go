@@ -96,7 +96,8 @@ func (l *look) installerService() Finding {
 		return Finding{Name: name, Answer: Stop, Seen: "its start type is disabled", Mend: "set it to manual",
 			Steps: []step.Model{step.New("service", "name", "msiserver", "start", string(machine.StartManual))}}
 	case !strings.Contains(strings.ToLower(s.Binary), "msiexec"):
-		return Finding{Name: name, Answer: Stop, Seen: "it is registered with another program: " + s.Binary, Mend: "register it again", Steps: again}
+		return Finding{Name: name, Answer: Stop, Seen: "it is registered with another program: " + s.Binary, Mend: "register it again",
+			Steps: again}
 	}
 	return pass(name, "start type %s", s.Start)
 }

@@ -83,7 +83,8 @@ func (l *look) spaceFor(files map[string]int64) (all []Finding) {
 		if !wanted || strings.EqualFold(d.Letter, "C:") { // the system's drive has a check of its own
 			continue
 		}
-		f := pass("free space on "+d.Letter, "%s", fmt.Sprintf("%s has %.1f GiB free, the package's files have %.1f GiB", d.Letter, gib(d.Free), gib(n)))
+		f := pass("free space on "+d.Letter, "%s",
+			fmt.Sprintf("%s has %.1f GiB free, the package's files have %.1f GiB", d.Letter, gib(d.Free), gib(n)))
 		if d.Free < n {
 			f.Answer, f.Mend = Stop, "free space on "+d.Letter
 		}

@@ -80,7 +80,8 @@ func (l *look) otherInstallation() Finding {
 	case err != nil:
 		return l.cannot(name, "", err)
 	case there:
-		return Finding{Name: name, Answer: Stop, Seen: "one is under way, or broke off (" + key + ")", Mend: "let it end; if none runs, restart the machine"}
+		return Finding{Name: name, Answer: Stop, Seen: "one is under way, or broke off (" + key + ")",
+			Mend: "let it end; if none runs, restart the machine"}
 	}
 	return pass(name, "none is under way")
 }
@@ -94,10 +95,12 @@ func (l *look) installerPolicy() Finding {
 	case err != nil:
 		return l.cannot(name, "", err)
 	case there && v == "2":
-		return Finding{Name: name, Answer: Stop, Seen: "DisableMSI is 2: every setup is forbidden", Mend: "have the policy changed, or set it to 0",
+		return Finding{Name: name, Answer: Stop, Seen: "DisableMSI is 2: every setup is forbidden",
+			Mend:  "have the policy changed, or set it to 0",
 			Steps: []step.Model{step.New("registry", "key", installerPolicies, "name", "DisableMSI", "type", "dword", "value", "0")}}
 	case there && v == "1":
-		return Finding{Name: name, Answer: Warn, Seen: "DisableMSI is 1: only managed setups run", Mend: "deploy it through management, or have the policy changed"}
+		return Finding{Name: name, Answer: Warn, Seen: "DisableMSI is 1: only managed setups run",
+			Mend: "deploy it through management, or have the policy changed"}
 	}
 	return pass(name, "nothing forbids setups")
 }
@@ -121,7 +124,8 @@ func (l *look) fastStartup() Finding {
 	case err != nil:
 		return l.cannot(name, "", err)
 	case there && v == "1":
-		return Finding{Name: name, Answer: Warn, Seen: "on: shutting down is no restart", Mend: "restart, do not shut down, when a restart is due"}
+		return Finding{Name: name, Answer: Warn, Seen: "on: shutting down is no restart",
+			Mend: "restart, do not shut down, when a restart is due"}
 	}
 	return pass(name, "off")
 }
@@ -150,7 +154,8 @@ func (l *look) restrictions() Finding {
 	switch {
 	case seen != nil:
 		slices.Sort(seen)
-		return Finding{Name: name, Answer: Warn, Seen: strings.Join(seen, "; "), Mend: "have the setup's folder or vendor allowed by those who keep the policy"}
+		return Finding{Name: name, Answer: Warn, Seen: strings.Join(seen, "; "),
+			Mend: "have the setup's folder or vendor allowed by those who keep the policy"}
 	case err != nil:
 		return l.cannot(name, "", err)
 	}

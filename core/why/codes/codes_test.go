@@ -67,7 +67,8 @@ func TestTables(t *testing.T) {
 	columns := map[string]struct {
 		text string
 		n    int
-	}{"win32": {win32Words, 4}, "engine": {engineWords, 5}, "exit": {exitWords, 6}, "hresult": {hresultWords, 5}, "ntstatus": {ntstatusWords, 4}}
+	}{"win32": {win32Words, 4}, "engine": {engineWords, 5}, "exit": {exitWords, 6}, "hresult": {hresultWords, 5},
+		"ntstatus": {ntstatusWords, 4}}
 	classColumn := map[string]int{"win32": 1, "engine": 1, "exit": 2, "hresult": 2, "ntstatus": 1}
 	for table, c := range columns {
 		seen, explained := map[string]bool{}, 0

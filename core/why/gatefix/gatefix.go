@@ -27,7 +27,8 @@ func Add(v *verdict.Verdict, m machine.Machine) {
 	}
 	db, f, err := targets.Open(m, v.Package)
 	if err != nil {
-		v.Machine = append(v.Machine, signs.Finding{Check: "package-gates", Answer: "unknown", Text: "the package " + v.Package + " cannot be read on " + m.Name() + ", so its gates are not known"})
+		v.Machine = append(v.Machine, signs.Finding{Check: "package-gates", Answer: "unknown",
+			Text: "the package " + v.Package + " cannot be read on " + m.Name() + ", so its gates are not known"})
 		return
 	}
 	defer f.Close()
@@ -139,10 +140,12 @@ func remedies(pack string, g gates.Gate, list []gates.Gate) (out []step.Remedy) 
 		title += "; another gate that would refuse next is covered too"
 	}
 	return append(out,
-		step.Remedy{Class: "condition", Title: title, Target: pack, Undo: "delete the transform; the vendor's package is untouched", Steps: []step.Model{
-			{"transform": {"out": base + ".mst", "package": pack, "edits": text}},
-			{"command": {"out": base + "-install.cmd", "package": pack, "transforms": base + ".mst"}}}},
-		step.Remedy{Class: "condition", Title: "or the same in an altered copy, which carries no signature", Target: pack, Undo: "delete the copy",
+		step.Remedy{Class: "condition", Title: title, Target: pack, Undo: "delete the transform; the vendor's package is untouched",
+			Steps: []step.Model{
+				{"transform": {"out": base + ".mst", "package": pack, "edits": text}},
+				{"command": {"out": base + "-install.cmd", "package": pack, "transforms": base + ".mst"}}}},
+		step.Remedy{Class: "condition", Title: "or the same in an altered copy, which carries no signature", Target: pack,
+			Undo:  "delete the copy",
 			Steps: []step.Model{{"copy": {"out": base + "-altered" + extension(pack), "package": pack, "edits": text}}}})
 }
 

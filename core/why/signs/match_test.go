@@ -10,7 +10,8 @@ import (
 
 // lineOf makes a weighed line.
 func lineOf(line int, weight float64, kind story.Kind, number int, text string, fields ...string) Weighed {
-	return Weighed{&story.Message{Place: story.Place{File: "x", Line: line}, Kind: kind, Number: number, Text: text, Raw: text, Fields: fields}, weight}
+	return Weighed{&story.Message{Place: story.Place{File: "x", Line: line}, Kind: kind, Number: number, Text: text, Raw: text,
+		Fields: fields}, weight}
 }
 
 func scene(lines ...Weighed) Scene {
@@ -20,7 +21,8 @@ func scene(lines ...Weighed) Scene {
 // one parses a sign that consists of its way of being seen.
 func one(t *testing.T, seen string) *Pack {
 	t.Helper()
-	signs, err := parse("t.yaml", []byte("- id: t\n  title: T\n  class: path\n  strength: 0.9\n  seen: ["+seen+"]\n  explanation: e\n  remedies: [{class: advice, title: r}]\n  tests: {match: [a], nearMiss: [b]}\n"))
+	signs, err := parse("t.yaml", []byte("- id: t\n  title: T\n  class: path\n  strength: 0.9\n  seen: ["+seen+
+		"]\n  explanation: e\n  remedies: [{class: advice, title: r}]\n  tests: {match: [a], nearMiss: [b]}\n"))
 	if err != nil {
 		t.Fatalf("%s: %v", seen, err)
 	}
@@ -107,7 +109,8 @@ func TestOrderOfHits(t *testing.T) {
 	}{{"late", "late", 0.8}, {"early", "early", 0.8}, {"sure", "sure", 0.9}} {
 		p.Signs = append(p.Signs, &Sign{ID: s.id, Strength: s.strength, Seen: []Seen{{Text: []Pattern{NewPattern(s.word)}}}})
 	}
-	hits := p.Match(scene(lineOf(1, 1, story.KindText, 0, "early"), lineOf(2, 1, story.KindText, 0, "late"), lineOf(3, 1, story.KindText, 0, "sure")))
+	hits := p.Match(scene(lineOf(1, 1, story.KindText, 0, "early"), lineOf(2, 1, story.KindText, 0, "late"),
+		lineOf(3, 1, story.KindText, 0, "sure")))
 	var ids []string
 	for _, h := range hits {
 		ids = append(ids, h.Sign.ID)
@@ -119,8 +122,10 @@ func TestOrderOfHits(t *testing.T) {
 
 func TestPlainPiece(t *testing.T) {
 	for _, tt := range []struct{ pattern, want string }{
-		{"Failed to expand", "failed to expand"}, {"a|b", ""}, {"(?:a|b)cde", "cde"}, {`x\.reg\b`, "x.reg"}, {"colou?r is", "colo"}, {"[abc]def[gh]ij", "def"},
-		{"^Log opened", "log opened"}, {`\d+ files`, " files"}, {"ab*cde", "cde"}, {"ab{2,3}cde", "cde"}, {"(never)", ""}, {"größe", "gr"}, {"", ""},
+		{"Failed to expand", "failed to expand"}, {"a|b", ""}, {"(?:a|b)cde", "cde"}, {`x\.reg\b`, "x.reg"}, {"colou?r is", "colo"},
+		{"[abc]def[gh]ij", "def"},
+		{"^Log opened", "log opened"}, {`\d+ files`, " files"}, {"ab*cde", "cde"}, {"ab{2,3}cde", "cde"}, {"(never)", ""}, {"größe", "gr"},
+		{"", ""},
 	} {
 		if got := plainPiece(tt.pattern); got != tt.want {
 			t.Errorf("plainPiece(%q) = %q, want %q", tt.pattern, got, tt.want)
@@ -144,7 +149,8 @@ func FuzzPlainPiece(f *testing.F) {
 }
 
 func TestNearestKey(t *testing.T) {
-	for wrong, want := range map[string]string{"sean": "seen", "explanatoin": "explanation", "remedy": "remedies", "feilds": "fields", "nearmiss": "nearMiss"} {
+	for wrong, want := range map[string]string{"sean": "seen", "explanatoin": "explanation", "remedy": "remedies", "feilds": "fields",
+		"nearmiss": "nearMiss"} {
 		if got := nearest(wrong); got != want {
 			t.Errorf("nearest(%q) = %q, want %q", wrong, got, want)
 		}

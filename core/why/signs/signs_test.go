@@ -54,7 +54,8 @@ func engineText(excerpt string) bool { return !otherLog.MatchString(excerpt) }
 
 func judge(t *testing.T, pack *signs.Pack, text string) *verdict.Verdict {
 	t.Helper()
-	v, err := verdict.Reach(context.Background(), verdict.Input{Name: "excerpt.log", Text: strings.NewReader(text)}, verdict.Options{Signs: pack})
+	v, err := verdict.Reach(context.Background(), verdict.Input{Name: "excerpt.log", Text: strings.NewReader(text)},
+		verdict.Options{Signs: pack})
 	if err != nil {
 		t.Fatalf("%v\n%s", err, text)
 	}
@@ -140,7 +141,8 @@ func TestSiteFolder(t *testing.T) {
 		t.Errorf("the site's sign gave %q, %+v", v.Sign, v.Cause)
 	}
 	for _, tt := range []struct{ name, from, to, want string }{
-		{"unknown key", "explanation:", "explanatoin:", `port.yaml:7: the key "explanatoin" is not known` + "\nhint: the nearest known key is \"explanation\""},
+		{"unknown key", "explanation:", "explanatoin:",
+			`port.yaml:7: the key "explanatoin" is not known` + "\nhint: the nearest known key is \"explanation\""},
 		{"unknown class", "class: condition", "class: weather", `the class "weather" is not one of`},
 		{"bad expression", "(?P<host>", "(?P<host", "error parsing regexp"},
 		{"no tests", "tests: { match: [x], nearMiss: [y] }", "tests: {}", "at least one match and one nearMiss"},

@@ -32,7 +32,8 @@ func chainLog(result string, lines ...string) string {
 		`i301: Applying execute package: RadioDesk, action: Install, path: C:\ProgramData\Package Cache\x\RadioDesk.msi, arguments: '...'`,
 	}
 	all = append(all, lines...)
-	all = append(all, "i319: Applied execute package: RadioDesk, result: "+result+", restart: None", "i399: Apply complete, result: "+result+", restart: None, ba requested restart:  No",
+	all = append(all, "i319: Applied execute package: RadioDesk, result: "+result+", restart: None",
+		"i399: Apply complete, result: "+result+", restart: None, ba requested restart:  No",
 		"i500: Shutting down, exit code: "+result, "i007: Exit code: "+result+", restarting: No")
 	return stamped(all...)
 }
@@ -41,22 +42,31 @@ var chainScenarios = []struct {
 	name, log, class, subject string
 	message                   int
 }{
-	{"package failed", chainLog("0x80070643", "e000: Error 0x80070643: story.Failed to install MSI package.", "e000: Error 0x80070643: story.Failed to execute MSI package."), "custom-action unknown", "RadioDesk", 1603},
+	{"package failed", chainLog("0x80070643", "e000: Error 0x80070643: story.Failed to install MSI package.",
+		"e000: Error 0x80070643: story.Failed to execute MSI package."), "custom-action unknown", "RadioDesk", 1603},
 	{"another set-up runs", chainLog("0x80070652", "e000: Error 0x80070652: story.Failed to install MSI package."), "busy", "", 1618},
 	{"newer version there", chainLog("0x80070666", "e000: Error 0x80070666: story.Failed to install MSI package."), "leftover", "", 1638},
 	{"source gone", chainLog("0x80070002", `e000: Error 0x80070002: story.Failed to resolve source for file: C:\Users\mwhitlow\Downloads\RadioDesk.msi, error: 0x80070002.`), "source", "RadioDesk.msi", 0},
 	{"certificate", chainLog("0x800b0109", `e000: Error 0x800b0109: story.Failed authenticode verification of payload: C:\ProgramData\Package Cache\.unverified\RadioDesk`), "corrupt", "", 0},
-	{"download cut", chainLog("0x80072efe", "e000: Error 0x80072efe: story.Failed to send request to URL: https://updates.ellery.example/radio.msi"), "network", "updates.ellery.example", 0},
+	{"download cut", chainLog("0x80072efe",
+		"e000: Error 0x80072efe: story.Failed to send request to URL: https://updates.ellery.example/radio.msi"), "network",
+		"updates.ellery.example", 0},
 	{"proxy", chainLog("0x80190197", "e000: Error 0x80190197: story.Failed to send request to URL: https://updates.ellery.example/radio.msi, proxy authentication required"), "network", "", 0},
 	{"no space", chainLog("0x80070070", `e000: Error 0x80070070: story.Failed to extract payload: C:\ProgramData\Package Cache\.unverified\RadioDesk`), "space", "", 0},
-	{"elevation refused", chainLog("0x800704c7", "e000: Error 0x800704c7: story.Failed to launch elevated child process: C:\\Users\\mwhitlow\\Downloads\\fairway.exe", "e000: Error 0x800704c7: story.Failed to elevate."), "elevation cancelled", "", 0},
+	{"elevation refused", chainLog("0x800704c7",
+		"e000: Error 0x800704c7: story.Failed to launch elevated child process: C:\\Users\\mwhitlow\\Downloads\\fairway.exe",
+		"e000: Error 0x800704c7: story.Failed to elevate."), "elevation cancelled", "", 0},
 	{"policy", chainLog("0x80070659", "e000: Error 0x80070659: story.Failed to install MSI package."), "policy", "", 1625},
 	{"service is off", chainLog("0x80070641", "e000: Error 0x80070641: story.Failed to install MSI package."), "installer-service", "", 1601},
-	{"package held", chainLog("0x80070020", `e000: Error 0x80070020: story.Failed to move C:\ProgramData\Package Cache\.unverified\RadioDesk to C:\ProgramData\Package Cache\x\RadioDesk.msi`), "in-use", "", 0},
-	{"cache denied", chainLog("0x80070005", `e000: Error 0x80070005: story.Failed to create directory: C:\ProgramData\Package Cache\x`), "permission", `C:\ProgramData\Package Cache`, 0},
+	{"package held", chainLog("0x80070020",
+		`e000: Error 0x80070020: story.Failed to move C:\ProgramData\Package Cache\.unverified\RadioDesk to C:\ProgramData\Package Cache\x\RadioDesk.msi`), "in-use", "", 0},
+	{"cache denied", chainLog("0x80070005", `e000: Error 0x80070005: story.Failed to create directory: C:\ProgramData\Package Cache\x`),
+		"permission", `C:\ProgramData\Package Cache`, 0},
 	{"restart pending", chainLog("0x80070bc9", "e000: Error 0x80070bc9: story.Failed to execute MSU package."), "busy", "", 0},
-	{"update does not apply", chainLog("0x80240017", "e000: Error 0x80240017: story.Failed to execute MSU package."), "platform prerequisite", "", 0},
-	{"crash of a program", chainLog("0xc0000005", "e000: Error 0xc0000005: story.Failed to run EXE process", "e000: Error 0xc0000005: story.Failed to configure per-machine EXE package."), "custom-action", "RadioDesk", 0},
+	{"update does not apply", chainLog("0x80240017", "e000: Error 0x80240017: story.Failed to execute MSU package."),
+		"platform prerequisite", "", 0},
+	{"crash of a program", chainLog("0xc0000005", "e000: Error 0xc0000005: story.Failed to run EXE process",
+		"e000: Error 0xc0000005: story.Failed to configure per-machine EXE package."), "custom-action", "RadioDesk", 0},
 }
 
 func TestChainScenarios(t *testing.T) {
@@ -70,8 +80,10 @@ func TestChainScenarios(t *testing.T) {
 		if v.Cause.Subject != nil {
 			subject = v.Cause.Subject.Name
 		}
-		if v.Outcome != story.Failed && v.Outcome != story.Cancelled || !strings.Contains(" "+s.class+" ", " "+*v.Cause.Class+" ") || !strings.Contains(subject, s.subject) {
-			t.Errorf("%s: %s, %s, subject %q (sign %s, %.2f); want %s, %q", s.name, v.Outcome, *v.Cause.Class, subject, v.Sign, v.Cause.Confidence, s.class, s.subject)
+		if v.Outcome != story.Failed && v.Outcome != story.Cancelled || !strings.Contains(" "+s.class+" ", " "+*v.Cause.Class+" ") ||
+			!strings.Contains(subject, s.subject) {
+			t.Errorf("%s: %s, %s, subject %q (sign %s, %.2f); want %s, %q", s.name, v.Outcome, *v.Cause.Class, subject, v.Sign, v.Cause.Confidence,
+				s.class, s.subject)
 		}
 		if s.message != 0 && (v.Cause.Message == nil || *v.Cause.Message != s.message) {
 			t.Errorf("%s: message %v, want %d", s.name, v.Cause.Message, s.message)
@@ -88,7 +100,8 @@ func TestChainScenarios(t *testing.T) {
 // What stops a chain before any package is touched.
 func TestChainRefusals(t *testing.T) {
 	head := []string{`i001: Engine v3.14, Windows v10.0 (Build 19045: Service Pack 0), path: C:\Users\mwhitlow\Downloads\fairway.exe`,
-		"i000: Setting string variable 'FairwayBundleName' to value 'Fairway Radio'", "i100: Detect begin, 1 packages", "i199: Detect complete, result: 0x0"}
+		"i000: Setting string variable 'FairwayBundleName' to value 'Fairway Radio'", "i100: Detect begin, 1 packages",
+		"i199: Detect complete, result: 0x0"}
 	for _, tt := range []struct{ line, code, class string }{
 		{"e000: Bundle condition evaluated to false: VersionNT64 AND VersionNT >= v10.0", "0x81f40001", "condition"},
 		{"i052: Condition 'NETFRAMEWORK48 >= 528040' evaluates to false.", "0x81f40001", "condition prerequisite"},
@@ -114,15 +127,20 @@ func scriptLog(lines ...string) string {
 		n++
 		fmt.Fprintf(&b, "2026-05-04 09:12:%02d.%03d   %s\n", n/10, n, l)
 	}
-	for _, l := range []string{"Log opened. (Time zone: UTC+00:00)", "Setup version: 6.2.2", `Original Setup EXE: C:\Users\mwhitlow\Downloads\roster-setup.exe`, "Setup command line: /SILENT /LOG",
-		"Windows version: 10.0.19045  (NT platform: Yes)", "User privileges: Administrative", "[code] port check: error 2 on COM1 (this is fine)", "Starting the installation process.",
-		`Directory for uninstall files: C:\Program Files\Pilot Roster`, "-- File entry --", `Dest filename: C:\Program Files\Pilot Roster\r0.dll`, "Installing the file.", "Successfully installed the file."} {
+	for _, l := range []string{"Log opened. (Time zone: UTC+00:00)", "Setup version: 6.2.2",
+		`Original Setup EXE: C:\Users\mwhitlow\Downloads\roster-setup.exe`, "Setup command line: /SILENT /LOG",
+		"Windows version: 10.0.19045  (NT platform: Yes)", "User privileges: Administrative",
+		"[code] port check: error 2 on COM1 (this is fine)", "Starting the installation process.",
+		`Directory for uninstall files: C:\Program Files\Pilot Roster`, "-- File entry --",
+		`Dest filename: C:\Program Files\Pilot Roster\r0.dll`, "Installing the file.", "Successfully installed the file."} {
 		put(l)
 	}
 	for _, l := range lines {
 		put(l)
 	}
-	for _, l := range []string{"Rolling back changes.", "Starting the uninstallation process.", `Deleting file: C:\Program Files\Pilot Roster\r0.dll`, "Failed to delete directory (145). Will retry later.", "Uninstallation process succeeded.", "Deinitializing Setup.", "Log closed."} {
+	for _, l := range []string{"Rolling back changes.", "Starting the uninstallation process.",
+		`Deleting file: C:\Program Files\Pilot Roster\r0.dll`, "Failed to delete directory (145). Will retry later.",
+		"Uninstallation process succeeded.", "Deinitializing Setup.", "Log closed."} {
 		put(l)
 	}
 	return b.String()
@@ -134,16 +152,33 @@ func TestScriptScenarios(t *testing.T) {
 	for _, s := range []struct {
 		name, log, class, subject string
 	}{
-		{"file held", after("Defaulting to Abort for suppressed message box (Abort/Retry/Ignore):", `| C:\Program Files\Pilot Roster\tide.dll`, "| ", "| An error occurred while trying to replace the existing file:", "| DeleteFile failed; code 5.", "| Access is denied."), "permission in-use", "tide.dll"},
-		{"file shared", after("Message box (Abort/Retry/Ignore):", `| C:\Program Files\Pilot Roster\tide.dll`, "| ", "| MoveFile failed; code 32.", "| The process cannot access the file because it is being used by another process.", "User chose Abort.", "User canceled the installation process."), "in-use", "tide.dll"},
-		{"no space", after("Message box (Abort/Retry/Ignore):", "| There is not enough space on the disk. (112)", "User chose Abort."), "space", ""},
-		{"source damaged", after("Fatal exception during installation process (EFCreateError):", "| The source file is corrupted"), "corrupt", ""},
-		{"source missing", after("Message box (Abort/Retry/Ignore):", `| The source file "C:\Users\mwhitlow\Downloads\data.bin" does not exist`, "User chose Abort."), "source", "data.bin"},
-		{"program not elevated", scriptLog("-- Run entry --", "Run as: Current user", `Filename: C:\Program Files\Pilot Roster\agent.exe`, "CreateProcess failed; code 740.", "Message box (OK):", "| Unable to execute file:", `| C:\Program Files\Pilot Roster\agent.exe`, "| CreateProcess failed; code 740.", "| The requested operation requires elevation."), "elevation", ""},
-		{"program missing", scriptLog("-- Run entry --", `Filename: C:\Program Files\Pilot Roster\agent.exe`, "Message box (OK):", "| Unable to execute file:", `| C:\Program Files\Pilot Roster\agent.exe`, "| CreateProcess failed; code 2.", "| The system cannot find the file specified."), "path source", "agent.exe"},
-		{"module", after("Registering 32-bit DLL/OCX: C:\\Program Files\\Pilot Roster\\chart.ocx", "Registration failed:", "| Unable to register the DLL/OCX: LoadLibrary failed; code 126.", "| The specified module could not be found.", "Defaulting to Abort for suppressed message box (Abort/Retry/Ignore):", "| Unable to register the DLL/OCX: LoadLibrary failed; code 126."), "prerequisite", ""},
-		{"drive not ready", scriptLog("Message box (OK):", `| The drive or UNC share you selected does not exist or is not accessible. Please select another.`), "path", ""},
-		{"registry", scriptLog("-- Registry entry --", "Defaulting to Abort for suppressed message box (Abort/Retry/Ignore):", "| Error creating registry key:", `| HKEY_LOCAL_MACHINE\SOFTWARE\Nine Fathom`, "| ", "| RegCreateKeyEx failed; code 5.", "| Access is denied."), "permission", `HKEY_LOCAL_MACHINE\SOFTWARE\Nine Fathom`},
+		{"file held", after("Defaulting to Abort for suppressed message box (Abort/Retry/Ignore):", `| C:\Program Files\Pilot Roster\tide.dll`,
+			"| ", "| An error occurred while trying to replace the existing file:", "| DeleteFile failed; code 5.", "| Access is denied."),
+			"permission in-use", "tide.dll"},
+		{"file shared", after("Message box (Abort/Retry/Ignore):", `| C:\Program Files\Pilot Roster\tide.dll`, "| ",
+			"| MoveFile failed; code 32.", "| The process cannot access the file because it is being used by another process.",
+			"User chose Abort.", "User canceled the installation process."), "in-use", "tide.dll"},
+		{"no space", after("Message box (Abort/Retry/Ignore):", "| There is not enough space on the disk. (112)", "User chose Abort."), "space",
+			""},
+		{"source damaged", after("Fatal exception during installation process (EFCreateError):", "| The source file is corrupted"), "corrupt",
+			""},
+		{"source missing", after("Message box (Abort/Retry/Ignore):", `| The source file "C:\Users\mwhitlow\Downloads\data.bin" does not exist`,
+			"User chose Abort."), "source", "data.bin"},
+		{"program not elevated", scriptLog("-- Run entry --", "Run as: Current user", `Filename: C:\Program Files\Pilot Roster\agent.exe`,
+			"CreateProcess failed; code 740.", "Message box (OK):", "| Unable to execute file:", `| C:\Program Files\Pilot Roster\agent.exe`,
+			"| CreateProcess failed; code 740.", "| The requested operation requires elevation."), "elevation", ""},
+		{"program missing", scriptLog("-- Run entry --", `Filename: C:\Program Files\Pilot Roster\agent.exe`, "Message box (OK):",
+			"| Unable to execute file:", `| C:\Program Files\Pilot Roster\agent.exe`, "| CreateProcess failed; code 2.",
+			"| The system cannot find the file specified."), "path source", "agent.exe"},
+		{"module", after("Registering 32-bit DLL/OCX: C:\\Program Files\\Pilot Roster\\chart.ocx", "Registration failed:",
+			"| Unable to register the DLL/OCX: LoadLibrary failed; code 126.", "| The specified module could not be found.",
+			"Defaulting to Abort for suppressed message box (Abort/Retry/Ignore):",
+			"| Unable to register the DLL/OCX: LoadLibrary failed; code 126."), "prerequisite", ""},
+		{"drive not ready", scriptLog("Message box (OK):",
+			`| The drive or UNC share you selected does not exist or is not accessible. Please select another.`), "path", ""},
+		{"registry", scriptLog("-- Registry entry --", "Defaulting to Abort for suppressed message box (Abort/Retry/Ignore):",
+			"| Error creating registry key:", `| HKEY_LOCAL_MACHINE\SOFTWARE\Nine Fathom`, "| ", "| RegCreateKeyEx failed; code 5.",
+			"| Access is denied."), "permission", `HKEY_LOCAL_MACHINE\SOFTWARE\Nine Fathom`},
 	} {
 		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(s.log)}, Options{})
 		if err != nil {
@@ -154,8 +189,10 @@ func TestScriptScenarios(t *testing.T) {
 		if v.Cause.Subject != nil {
 			subject = v.Cause.Subject.Name
 		}
-		if v.Worked() || v.Outcome == story.Unknown || !strings.Contains(" "+s.class+" ", " "+*v.Cause.Class+" ") || !strings.Contains(subject, s.subject) {
-			t.Errorf("%s: %s, %s, subject %q (sign %s, %.2f); want %s, %q", s.name, v.Outcome, *v.Cause.Class, subject, v.Sign, v.Cause.Confidence, s.class, s.subject)
+		if v.Worked() || v.Outcome == story.Unknown || !strings.Contains(" "+s.class+" ", " "+*v.Cause.Class+" ") ||
+			!strings.Contains(subject, s.subject) {
+			t.Errorf("%s: %s, %s, subject %q (sign %s, %.2f); want %s, %q", s.name, v.Outcome, *v.Cause.Class, subject, v.Sign, v.Cause.Confidence,
+				s.class, s.subject)
 		}
 	}
 }
@@ -171,7 +208,8 @@ func TestScriptRefusals(t *testing.T) {
 		"Pilot Roster needs the .NET Desktop Runtime 8.0, which is not installed.":                                                                          "prerequisite",
 		"You need to restart your computer before Pilot Roster can be installed.":                                                                           "busy",
 	} {
-		log := head + "2026-05-04 09:12:01.100   Message box (OK):\n" + text + "\n2026-05-04 09:12:03.100   User chose OK.\n2026-05-04 09:12:03.110   InitializeSetup returned False; aborting.\n2026-05-04 09:12:03.111   Got EAbort exception.\n2026-05-04 09:12:03.120   Deinitializing Setup.\n2026-05-04 09:12:03.130   Log closed.\n"
+		log := head + "2026-05-04 09:12:01.100   Message box (OK):\n" + text +
+			"\n2026-05-04 09:12:03.100   User chose OK.\n2026-05-04 09:12:03.110   InitializeSetup returned False; aborting.\n2026-05-04 09:12:03.111   Got EAbort exception.\n2026-05-04 09:12:03.120   Deinitializing Setup.\n2026-05-04 09:12:03.130   Log closed.\n"
 		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(log)}, Options{})
 		if err != nil || v.Worked() || v.Cause.Class == nil || *v.Cause.Class != class {
 			t.Errorf("%q: %+v %v", text, v.Cause, err)

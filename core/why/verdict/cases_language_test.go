@@ -32,35 +32,47 @@ type tongue struct {
 var tongues = []tongue{
 	{"English", "Action", "Action start", "Action ended", "Return value", ":", ".", "Error", "Product", "Installation failed.",
 		"Service '%s' (%s) failed to start.  Verify that you have sufficient privileges to start system services.",
-		"The installer has insufficient privileges to access this directory: %s.  The installation cannot continue.", "Invalid Drive: %s", charmap.Windows1252},
-	{"German", "Aktion", "Aktion gestartet um", "Aktion beendet um", "Rückgabewert", ":", ".", "Fehler", "Produkt", "Die Installation ist fehlgeschlagen.",
+		"The installer has insufficient privileges to access this directory: %s.  The installation cannot continue.", "Invalid Drive: %s",
+		charmap.Windows1252},
+	{"German", "Aktion", "Aktion gestartet um", "Aktion beendet um", "Rückgabewert", ":", ".", "Fehler", "Produkt",
+		"Die Installation ist fehlgeschlagen.",
 		"Der Dienst '%s' (%s) konnte nicht gestartet werden. Überprüfen Sie, ob Sie über ausreichende Rechte verfügen.",
-		"Das Installationsprogramm verfügt nicht über ausreichende Zugriffsrechte für das Verzeichnis: %s. Die Installation wird abgebrochen.", "Ungültiges Laufwerk: %s", charmap.Windows1252},
-	{"French", "Action", "Début de l'action", "Fin de l'action", "Valeur renvoyée", " :", ".", "Erreur", "Produit ", "L'installation a échoué.",
+		"Das Installationsprogramm verfügt nicht über ausreichende Zugriffsrechte für das Verzeichnis: %s. Die Installation wird abgebrochen.",
+		"Ungültiges Laufwerk: %s", charmap.Windows1252},
+	{"French", "Action", "Début de l'action", "Fin de l'action", "Valeur renvoyée", " :", ".", "Erreur", "Produit ",
+		"L'installation a échoué.",
 		"Le service '%s' (%s) n'a pas pu démarrer. Vérifiez que vous disposez d'autorisations suffisantes.",
 		"Le programme d'installation ne dispose pas de privilèges suffisants pour accéder à ce répertoire : %s. L'installation ne peut pas continuer.", "Lecteur non valide : %s", charmap.Windows1252},
 	{"Spanish", "Acción", "Acción iniciada", "Acción finalizada", "Valor devuelto", ":", ".", "Error", "Producto", "Error de instalación.",
 		"No se pudo iniciar el servicio '%s' (%s). Compruebe que tiene privilegios suficientes.",
-		"El instalador no tiene privilegios suficientes para tener acceso al directorio: %s. La instalación no puede continuar.", "Unidad no válida: %s", charmap.Windows1252},
+		"El instalador no tiene privilegios suficientes para tener acceso al directorio: %s. La instalación no puede continuar.",
+		"Unidad no válida: %s", charmap.Windows1252},
 	{"Italian", "Azione", "Inizio azione", "Fine azione", "Valore restituito", ":", ".", "Errore", "Prodotto", "Installazione non riuscita.",
 		"Impossibile avviare il servizio '%s' (%s). Verificare di disporre dei privilegi sufficienti.",
 		"Privilegi insufficienti per accedere alla directory: %s. Impossibile continuare.", "Unità non valida: %s", charmap.Windows1252},
 	{"Portuguese", "Ação", "Início da ação", "Ação concluída", "Valor de retorno", ":", ".", "Erro", "Produto", "Falha na instalação.",
 		"Falha ao iniciar o serviço '%s' (%s). Verifique se você tem privilégios suficientes.",
-		"O instalador não tem privilégios suficientes para acessar este diretório: %s. A instalação não pode continuar.", "Unidade inválida: %s", charmap.Windows1252},
+		"O instalador não tem privilégios suficientes para acessar este diretório: %s. A instalação não pode continuar.",
+		"Unidade inválida: %s", charmap.Windows1252},
 	{"Dutch", "Actie", "Actie gestart om", "Actie beëindigd om", "Geretourneerde waarde", ":", ".", "Fout", "Product", "Installatie mislukt.",
 		"De service '%s' (%s) kan niet worden gestart. Controleer of u over voldoende rechten beschikt.",
-		"Het installatieprogramma heeft onvoldoende bevoegdheden voor de map: %s. De installatie kan niet doorgaan.", "Ongeldig station: %s", charmap.Windows1252},
-	{"Polish", "Akcja", "Rozpoczęcie akcji", "Zakończenie akcji", "Wartość zwracana", ":", ".", "Błąd", "Produkt", "Instalacja nie powiodła się.",
+		"Het installatieprogramma heeft onvoldoende bevoegdheden voor de map: %s. De installatie kan niet doorgaan.", "Ongeldig station: %s",
+		charmap.Windows1252},
+	{"Polish", "Akcja", "Rozpoczęcie akcji", "Zakończenie akcji", "Wartość zwracana", ":", ".", "Błąd", "Produkt",
+		"Instalacja nie powiodła się.",
 		"Nie można uruchomić usługi '%s' (%s). Sprawdź, czy masz wystarczające uprawnienia.",
-		"Instalator nie ma wystarczających uprawnień, aby uzyskać dostęp do katalogu: %s. Nie można kontynuować.", "Nieprawidłowy dysk: %s", charmap.Windows1250},
+		"Instalator nie ma wystarczających uprawnień, aby uzyskać dostęp do katalogu: %s. Nie można kontynuować.", "Nieprawidłowy dysk: %s",
+		charmap.Windows1250},
 	{"Czech", "Akce", "Zahájení akce", "Konec akce", "Návratová hodnota", ":", ".", "Chyba", "Produkt", "Instalace se nezdařila.",
 		"Službu '%s' (%s) se nepodařilo spustit. Ověřte, zda máte dostatečná oprávnění.",
-		"Instalační program nemá dostatečná oprávnění pro přístup k adresáři: %s. Instalace nemůže pokračovat.", "Neplatná jednotka: %s", charmap.Windows1250},
+		"Instalační program nemá dostatečná oprávnění pro přístup k adresáři: %s. Instalace nemůže pokračovat.", "Neplatná jednotka: %s",
+		charmap.Windows1250},
 	{"Swedish", "Åtgärd", "Åtgärden startade", "Åtgärden avslutades", "Returvärde", ":", ".", "Fel", "Produkt", "Installationen misslyckades.",
 		"Det gick inte att starta tjänsten '%s' (%s). Kontrollera att du har tillräcklig behörighet.",
-		"Installationsprogrammet har inte behörighet till katalogen: %s. Installationen kan inte fortsätta.", "Ogiltig enhet: %s", charmap.Windows1252},
-	{"Russian", "Действие", "Действие начато", "Действие завершено", "Возвращаемое значение", ":", ".", "Ошибка", "Продукт", "Установка завершена с ошибкой.",
+		"Installationsprogrammet har inte behörighet till katalogen: %s. Installationen kan inte fortsätta.", "Ogiltig enhet: %s",
+		charmap.Windows1252},
+	{"Russian", "Действие", "Действие начато", "Действие завершено", "Возвращаемое значение", ":", ".", "Ошибка", "Продукт",
+		"Установка завершена с ошибкой.",
 		"Не удалось запустить службу '%s' (%s). Проверьте, достаточно ли прав.",
 		"Недостаточно прав для доступа к папке: %s. Установка не может быть продолжена.", "Неверный диск: %s", charmap.Windows1251},
 	{"Japanese", "アクション", "アクション開始", "アクション終了", "戻り値", ":", "。", "エラー", "製品", "インストールに失敗しました。",
@@ -121,8 +133,9 @@ func TestEveryLanguageAndEncoding(t *testing.T) {
 		} {
 			text := g.log(f.action, f.number, f.text)
 			for name, enc := range map[string]encoding.Encoding{
-				"UTF-16": unicode.UTF16(unicode.LittleEndian, unicode.UseBOM), "UTF-16 without mark": unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM),
-				"UTF-8": encoding.Nop, "ANSI": g.ansi,
+				"UTF-16":              unicode.UTF16(unicode.LittleEndian, unicode.UseBOM),
+				"UTF-16 without mark": unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM),
+				"UTF-8":               encoding.Nop, "ANSI": g.ansi,
 			} {
 				raw, err := enc.NewEncoder().Bytes([]byte(text))
 				if err != nil {
@@ -137,8 +150,10 @@ func TestEveryLanguageAndEncoding(t *testing.T) {
 				if v.Cause.Subject != nil {
 					subject = v.Cause.Subject.Name
 				}
-				if v.Outcome != story.Failed || v.BrokeAt.Action == nil || *v.BrokeAt.Action != f.action || *v.Cause.Class != f.class || v.Cause.Message == nil || *v.Cause.Message != f.number || subject != f.subject {
-					t.Errorf("%s, %s, %d: %s at %v: %s, %v, %q (sign %s)", g.name, name, f.number, v.Outcome, v.BrokeAt.Action, *v.Cause.Class, v.Cause.Message, subject, v.Sign)
+				if v.Outcome != story.Failed || v.BrokeAt.Action == nil || *v.BrokeAt.Action != f.action || *v.Cause.Class != f.class ||
+					v.Cause.Message == nil || *v.Cause.Message != f.number || subject != f.subject {
+					t.Errorf("%s, %s, %d: %s at %v: %s, %v, %q (sign %s)", g.name, name, f.number, v.Outcome, v.BrokeAt.Action, *v.Cause.Class,
+						v.Cause.Message, subject, v.Sign)
 				}
 			}
 		}

@@ -260,7 +260,8 @@ func (j *judge) unknown() {
 		c.Summary = "somebody or the calling program stopped the set-up"
 	case j.v.Outcome == story.Unfinished && j.broke != nil:
 		c.Title = "the log stops in the middle"
-		c.Summary = fmt.Sprintf("the log stops at line %d while %s was running: the set-up was ended, hangs, or still runs", j.a.LastLine, j.broke.Name)
+		c.Summary = fmt.Sprintf("the log stops at line %d while %s was running: the set-up was ended, hangs, or still runs", j.a.LastLine,
+			j.broke.Name)
 	case j.broke != nil:
 		c.Summary = fmt.Sprintf("%s failed at line %d, and no line says why", j.broke.Name, j.broke.EndLine)
 	case j.v.Outcome == story.Unknown:

@@ -35,7 +35,8 @@ func (j *judge) place() {
 func (j *judge) chain() {
 	v := j.v
 	add := func(l Line) {
-		if l.Line > 0 && len(v.Chain) < maxChain && !slices.ContainsFunc(v.Chain, func(o Line) bool { return o.File == l.File && o.Line == l.Line }) {
+		if l.Line > 0 && len(v.Chain) < maxChain &&
+			!slices.ContainsFunc(v.Chain, func(o Line) bool { return o.File == l.File && o.Line == l.Line }) {
 			v.Chain = append(v.Chain, l)
 		}
 	}

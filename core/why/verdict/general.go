@@ -7,9 +7,11 @@ import (
 // general holds for each cause class the remedy that is offered when no sign
 // has a better one.
 var general = map[string]step.Remedy{
-	"permission":        {Class: "permission", Title: "give the account of the set-up (SYSTEM for its service part) the one right that it lacks there"},
-	"elevation":         {Class: "elevation", Title: "run the set-up from an elevated prompt"},
-	"service":           {Class: "service", Title: "look at the service's state, start type, account and dependencies, and put right what is off"},
+	"permission": {Class: "permission",
+		Title: "give the account of the set-up (SYSTEM for its service part) the one right that it lacks there"},
+	"elevation": {Class: "elevation", Title: "run the set-up from an elevated prompt"},
+	"service": {Class: "service",
+		Title: "look at the service's state, start type, account and dependencies, and put right what is off"},
 	"registry":          {Class: "registry", Title: "compare the key or value with a machine where the set-up works, and put it right"},
 	"condition":         {Class: "condition", Title: "meet the condition, or have the vendor's newer package"},
 	"prerequisite":      {Class: "package", Title: "install what is missing first, then run the set-up again"},
@@ -29,7 +31,8 @@ var general = map[string]step.Remedy{
 	"platform":          {Class: "package", Title: "take the package for this processor type and OS"},
 	"leftover":          {Class: "file", Title: "clear what the earlier version left"},
 	"command-line":      {Class: "advice", Title: "call the set-up again with the command line put right"},
-	"database":          {Class: "package", Title: "have the package put right by its vendor, or alter it with a transform (hollowkey package alter)"},
-	"cancelled":         {Class: "advice", Title: "run the set-up again and let it finish; silent calls need the switch for no questions"},
-	"unknown":           {Class: "advice", Title: "run the set-up again with a verbose log, and read what stands before the place where it broke"},
+	"database": {Class: "package",
+		Title: "have the package put right by its vendor, or alter it with a transform (hollowkey package alter)"},
+	"cancelled": {Class: "advice", Title: "run the set-up again and let it finish; silent calls need the switch for no questions"},
+	"unknown":   {Class: "advice", Title: "run the set-up again with a verbose log, and read what stands before the place where it broke"},
 }

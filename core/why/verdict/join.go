@@ -105,7 +105,8 @@ func (j judged) outerness() int {
 // vague are the signs that only say that something else failed.
 var vague = map[string]bool{
 	"chain-package-1603": true, "chain-program-failed": true, "chain-prerequisite-failed": true, "nested-prerequisite-failed": true,
-	"program-failed-1722": true, "custom-action-quiet": true, "response-general": true, "older-version-not-removed": true, "crash-exit": true, "": true,
+	"program-failed-1722": true, "custom-action-quiet": true, "response-general": true, "older-version-not-removed": true,
+	"crash-exit": true, "": true,
 }
 
 const (

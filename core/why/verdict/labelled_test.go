@@ -78,7 +78,8 @@ func TestLabelledLogs(t *testing.T) {
 			right = false
 		}
 		if !right {
-			t.Errorf("%s: %s, class %q, broke at %v, subject %q (sign %s, %.2f); want %+v", name, v.Outcome, class, v.BrokeAt, subject, v.Sign, v.Cause.Confidence, want)
+			t.Errorf("%s: %s, class %q, broke at %v, subject %q (sign %s, %.2f); want %+v", name, v.Outcome, class, v.BrokeAt, subject, v.Sign,
+				v.Cause.Confidence, want)
 		}
 		if v.Cause.Confidence >= 0.9 {
 			sure++
@@ -98,7 +99,8 @@ func TestJoinedLogs(t *testing.T) {
 		if v.Outcome != story.Failed || *v.Product.Name != "Fairway Radio" || *v.ExitCode != 1603 {
 			t.Errorf("outcome, product and number are not the outer log's: %s %v %v", v.Outcome, *v.Product.Name, *v.ExitCode)
 		}
-		if *v.Cause.Class != "service" || *v.BrokeAt.Action != "StartServices" || v.BrokeAt.File != "joined/RadioDesk.log" || v.Cause.Subject.Name != "BerthSync" {
+		if *v.Cause.Class != "service" || *v.BrokeAt.Action != "StartServices" || v.BrokeAt.File != "joined/RadioDesk.log" ||
+			v.Cause.Subject.Name != "BerthSync" {
 			t.Errorf("the cause is not the inner log's: %+v at %+v", v.Cause, v.BrokeAt)
 		}
 		if v.Next(false) != NextFix {
@@ -137,7 +139,8 @@ func TestSaid(t *testing.T) {
 			t.Fatal(err)
 		}
 		if *v.Cause.Class != tt.class || v.Cause.Confidence < tt.least || v.Cause.Confidence > tt.most || len(v.Remedies) == 0 {
-			t.Errorf("said %q, exit %v: %s at %.2f, %d remedies; want %s between %.2f and %.2f", tt.text, tt.exit, *v.Cause.Class, v.Cause.Confidence, len(v.Remedies), tt.class, tt.least, tt.most)
+			t.Errorf("said %q, exit %v: %s at %.2f, %d remedies; want %s between %.2f and %.2f", tt.text, tt.exit, *v.Cause.Class,
+				v.Cause.Confidence, len(v.Remedies), tt.class, tt.least, tt.most)
 		}
 	}
 	v, _ := Said("", exit(1603), Options{})
@@ -158,7 +161,8 @@ func TestHangIsTold(t *testing.T) {
 		"MSI (s) (A4:10) [09:55:04:000]: Note: 1: 1602 \nAction ended 9:55:04: WaitForBerth. Return value 2.\nAction ended 9:55:04: INSTALL. Return value 2.\n" +
 		"MSI (s) (A4:10) [09:55:04:000]: MainEngineThread is returning 1602\n"
 	v, err := Reach(context.Background(), Input{"hang.log", strings.NewReader(log)}, Options{})
-	if err != nil || v.Outcome != story.Cancelled || !strings.Contains(strings.Join(v.Remarks, " "), "WaitForBerth") || !strings.Contains(strings.Join(v.Remarks, " "), "43 minutes") {
+	if err != nil || v.Outcome != story.Cancelled || !strings.Contains(strings.Join(v.Remarks, " "), "WaitForBerth") ||
+		!strings.Contains(strings.Join(v.Remarks, " "), "43 minutes") {
 		t.Errorf("%v: %s %q", err, v.Outcome, v.Remarks)
 	}
 }
@@ -166,13 +170,14 @@ func TestHangIsTold(t *testing.T) {
 // Hostile logs do no harm: they end, in bounded memory, without a panic.
 func TestHostileLogs(t *testing.T) {
 	for name, text := range map[string]string{
-		"NUL bytes":           strings.Repeat("\x00", 100_000),
-		"half characters":     strings.Repeat("MSI (s) (A4:10) [09:12:02:000]: \xe3\x80 Note: 1: 1303 2: \xff\n", 2000),
-		"one line of 8 MB":    "Action start 9:12:02: X.\n" + strings.Repeat("x", 8<<20) + "\nAction ended 9:12:03: X. Return value 3.\n",
-		"two million lines":   "Action 9:12:01: INSTALL. \nAction start 9:12:01: INSTALL.\n" + strings.Repeat("a\n", 2_000_000),
-		"deep nesting":        strings.Repeat("Action start 9:12:02: X.\nMSI (s) (A4:10) [09:12:02:000]: ******* RunEngine:\n", 20_000),
-		"a log of a log":      strings.Repeat("[2026-05-04 09:12:01.100] [info] MSI (s) (A4:10) [09:12:02:000]: Note: 1: 1303 2: C:\\x\n", 5000),
-		"many properties":     "Action start 9:12:01: INSTALL.\nAction ended 9:12:01: INSTALL. Return value 3.\n" + strings.Repeat("Property(S): A"+strings.Repeat("b", 50)+" = c\n", 50_000),
+		"NUL bytes":         strings.Repeat("\x00", 100_000),
+		"half characters":   strings.Repeat("MSI (s) (A4:10) [09:12:02:000]: \xe3\x80 Note: 1: 1303 2: \xff\n", 2000),
+		"one line of 8 MB":  "Action start 9:12:02: X.\n" + strings.Repeat("x", 8<<20) + "\nAction ended 9:12:03: X. Return value 3.\n",
+		"two million lines": "Action 9:12:01: INSTALL. \nAction start 9:12:01: INSTALL.\n" + strings.Repeat("a\n", 2_000_000),
+		"deep nesting":      strings.Repeat("Action start 9:12:02: X.\nMSI (s) (A4:10) [09:12:02:000]: ******* RunEngine:\n", 20_000),
+		"a log of a log":    strings.Repeat("[2026-05-04 09:12:01.100] [info] MSI (s) (A4:10) [09:12:02:000]: Note: 1: 1303 2: C:\\x\n", 5000),
+		"many properties": "Action start 9:12:01: INSTALL.\nAction ended 9:12:01: INSTALL. Return value 3.\n" +
+			strings.Repeat("Property(S): A"+strings.Repeat("b", 50)+" = c\n", 50_000),
 		"many different ones": manyShapes(60_000),
 		"braces":              strings.Repeat(`{"level":"error","msg":`+strings.Repeat("[", 500)+"\n", 500),
 	} {

@@ -158,7 +158,8 @@ func (j *judge) remark() {
 					doing = " while " + x.Name + " ran"
 				}
 			}
-			j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("nothing was logged for %d minutes after line %d%s: it hung or waited for somebody", int(g.Length.Minutes()), g.After, doing))
+			j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("nothing was logged for %d minutes after line %d%s: it hung or waited for somebody",
+				int(g.Length.Minutes()), g.After, doing))
 		}
 	}
 	if j.v.Outcome == story.Unfinished {

@@ -18,7 +18,8 @@ const saidFactor = 0.85 // a dialog's text shows less than a log
 // in the order of their likelihood, and with how to get the log that decides.
 func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	s := engine.Said(text, exit)
-	j := judge{a: s.Last(), opt: opt, v: &Verdict{Schema: Schema, Chain: []Line{}, Evidence: []Line{}, Remedies: []step.Remedy{}, Logs: []Log{}}}
+	j := judge{a: s.Last(), opt: opt, v: &Verdict{Schema: Schema, Chain: []Line{}, Evidence: []Line{}, Remedies: []step.Remedy{},
+		Logs: []Log{}}}
 	j.pack = opt.Signs
 	if j.pack == nil {
 		var err error
@@ -153,7 +154,8 @@ func (v *Verdict) Compare(said string, exit *int) {
 		if v.ExitCode != nil {
 			have = fmt.Sprint(*v.ExitCode)
 		}
-		v.Remarks = append(v.Remarks, fmt.Sprintf("the exit code told is %d, that in the log is %s: perhaps this is the log of another attempt", *exit, have))
+		v.Remarks = append(v.Remarks, fmt.Sprintf("the exit code told is %d, that in the log is %s: perhaps this is the log of another attempt",
+			*exit, have))
 	}
 	if said == "" {
 		return

@@ -30,9 +30,12 @@ const (
 
 // toleration are words with which a line says that its failure does not matter.
 var toleration = []string{
-	"ignored", "ignoring", "not needed", "optional", "non-fatal", "nonfatal", "not fatal", "harmless", "will retry", "retry later", "retrying", "trying again",
-	"continuing", "skipped", "skipping", "(expected", "is expected", "is fine", "this is ok", "no problem", "best effort", "fallback", "falling back", "benign", "can be plugged in later",
-	"does not matter", "not critical", "not an error", "informational", "deprecated", "no action needed", "recovered", "succeeded after", "unimportant",
+	"ignored", "ignoring", "not needed", "optional", "non-fatal", "nonfatal", "not fatal", "harmless", "will retry", "retry later",
+	"retrying", "trying again",
+	"continuing", "skipped", "skipping", "(expected", "is expected", "is fine", "this is ok", "no problem", "best effort", "fallback",
+	"falling back", "benign", "can be plugged in later",
+	"does not matter", "not critical", "not an error", "informational", "deprecated", "no action needed", "recovered", "succeeded after",
+	"unimportant",
 	"cosmetic", "telemetry", "statistics", "(known)", "known issue",
 }
 
@@ -85,22 +88,33 @@ var specific = regexp.MustCompile(`0x[0-9a-fA-F]{8}|[A-Za-z]:\\[\w ]|\\\\\w|\w+E
 
 // errnos are the error names of POSIX and Node programs.
 var errnos = map[string]string{
-	"EACCES": "permission", "EPERM": "permission", "EROFS": "permission", "ENOENT": "path", "ENOTDIR": "path", "EISDIR": "path", "EEXIST": "path",
-	"ENAMETOOLONG": "path", "EBUSY": "in-use", "ETXTBSY": "in-use", "ENOSPC": "space", "EDQUOT": "space", "ECONNREFUSED": "network", "ECONNRESET": "network",
-	"ETIMEDOUT": "network", "ENOTFOUND": "network", "EAI_AGAIN": "network", "EHOSTUNREACH": "network", "ENETUNREACH": "network", "EPIPE": "network",
+	"EACCES": "permission", "EPERM": "permission", "EROFS": "permission", "ENOENT": "path", "ENOTDIR": "path", "EISDIR": "path",
+	"EEXIST":       "path",
+	"ENAMETOOLONG": "path", "EBUSY": "in-use", "ETXTBSY": "in-use", "ENOSPC": "space", "EDQUOT": "space", "ECONNREFUSED": "network",
+	"ECONNRESET": "network",
+	"ETIMEDOUT":  "network", "ENOTFOUND": "network", "EAI_AGAIN": "network", "EHOSTUNREACH": "network", "ENETUNREACH": "network",
+	"EPIPE":      "network",
 	"EADDRINUSE": "in-use", "EMFILE": "in-use", "EIO": "corrupt",
 }
 
 // exceptions tell the class by the type of an exception.
 var exceptions = []struct{ name, class string }{
-	{"UnauthorizedAccessException", "permission"}, {"AccessDeniedException", "permission"}, {"SecurityException", "permission"}, {"PermissionError", "permission"},
-	{"DirectoryNotFoundException", "path"}, {"FileNotFoundException", "path"}, {"NoSuchFileException", "path"}, {"PathTooLongException", "path"}, {"DriveNotFoundException", "path"},
-	{"FileNotFoundError", "path"}, {"NotDirectoryException", "path"}, {"FileAlreadyExistsException", "path"}, {"BadImageFormatException", "platform"}, {"UnsupportedClassVersionError", "prerequisite"},
-	{"FileLoadException", "prerequisite"}, {"DllNotFoundException", "prerequisite"}, {"TypeLoadException", "prerequisite"}, {"NoClassDefFoundError", "prerequisite"},
-	{"ClassNotFoundException", "prerequisite"}, {"UnsatisfiedLinkError", "prerequisite"}, {"MissingMethodException", "prerequisite"}, {"PlatformNotSupportedException", "platform"},
-	{"UnknownHostException", "network"}, {"SocketTimeoutException", "network"}, {"ConnectException", "network"}, {"SSLHandshakeException", "network"}, {"HttpRequestException", "network"},
-	{"WebException", "network"}, {"SocketException", "network"}, {"TimeoutException", "network"}, {"AuthenticationException", "network"}, {"InvalidDataException", "corrupt"},
-	{"ZipException", "corrupt"}, {"EOFException", "corrupt"}, {"EndOfStreamException", "corrupt"}, {"CryptographicException", "corrupt"}, {"XmlException", "corrupt"}, {"OutOfMemory", "space"},
+	{"UnauthorizedAccessException", "permission"}, {"AccessDeniedException", "permission"}, {"SecurityException", "permission"},
+	{"PermissionError", "permission"},
+	{"DirectoryNotFoundException", "path"}, {"FileNotFoundException", "path"}, {"NoSuchFileException", "path"},
+	{"PathTooLongException", "path"}, {"DriveNotFoundException", "path"},
+	{"FileNotFoundError", "path"}, {"NotDirectoryException", "path"}, {"FileAlreadyExistsException", "path"},
+	{"BadImageFormatException", "platform"}, {"UnsupportedClassVersionError", "prerequisite"},
+	{"FileLoadException", "prerequisite"}, {"DllNotFoundException", "prerequisite"}, {"TypeLoadException", "prerequisite"},
+	{"NoClassDefFoundError", "prerequisite"},
+	{"ClassNotFoundException", "prerequisite"}, {"UnsatisfiedLinkError", "prerequisite"}, {"MissingMethodException", "prerequisite"},
+	{"PlatformNotSupportedException", "platform"},
+	{"UnknownHostException", "network"}, {"SocketTimeoutException", "network"}, {"ConnectException", "network"},
+	{"SSLHandshakeException", "network"}, {"HttpRequestException", "network"},
+	{"WebException", "network"}, {"SocketException", "network"}, {"TimeoutException", "network"}, {"AuthenticationException", "network"},
+	{"InvalidDataException", "corrupt"},
+	{"ZipException", "corrupt"}, {"EOFException", "corrupt"}, {"EndOfStreamException", "corrupt"}, {"CryptographicException", "corrupt"},
+	{"XmlException", "corrupt"}, {"OutOfMemory", "space"},
 	{"SqlException", "custom-action"}, {"OperationCanceledException", "cancelled"}, {"TaskCanceledException", "network"},
 }
 
@@ -219,7 +233,8 @@ func (j *judge) ownWords() (Cause, bool) {
 	var best *signs.Weighed
 	var said reading
 	for i, l := range j.scene.Lines {
-		if l.Kind != story.KindText && l.Kind != story.KindInfo || l.Weight < besideWeight || l.Number != 0 || tolerated(l.Text) || engineResult.MatchString(l.Text) {
+		if l.Kind != story.KindText && l.Kind != story.KindInfo || l.Weight < besideWeight || l.Number != 0 || tolerated(l.Text) ||
+			engineResult.MatchString(l.Text) {
 			continue
 		}
 		r, ok := readText(l.Text)
@@ -234,7 +249,8 @@ func (j *judge) ownWords() (Cause, bool) {
 	j.anchor = append(j.anchor, best.Message)
 	c := Cause{Class: new(said.class), Title: said.title, Message: said.code, Confidence: said.sure * best.Weight,
 		Subject: &signs.Subject{Kind: "program", Name: j.broke.Name},
-		Summary: fmt.Sprintf("%s, an action of the package's own, failed and said: %s (%s)", j.broke.Name, strings.TrimRight(story.Clip(firstLine(best.Text), 160), "."), said.title)}
+		Summary: fmt.Sprintf("%s, an action of the package's own, failed and said: %s (%s)", j.broke.Name,
+			strings.TrimRight(story.Clip(firstLine(best.Text), 160), "."), said.title)}
 	if p := anyPath.FindStringSubmatch(best.Text); p != nil {
 		c.Subject = &signs.Subject{Kind: "file", Name: strings.TrimRight(p[1]+p[2], `\.:`)}
 	}

@@ -33,13 +33,15 @@ func TestOutcome(t *testing.T) {
 		want   story.Outcome
 	}{
 		{"0", exit(0), story.Succeeded}, {"0 with a restart due", func(a *story.Attempt) { exit(0)(a); a.Restart = true }, story.Restart},
-		{"3010", exit(3010), story.Restart}, {"1641", exit(1641), story.Restart}, {"1602", exit(1602), story.Cancelled}, {"1603", exit(1603), story.Failed}, {"-5", exit(-5), story.Failed},
+		{"3010", exit(3010), story.Restart}, {"1641", exit(1641), story.Restart}, {"1602", exit(1602), story.Cancelled},
+		{"1603", exit(1603), story.Failed}, {"-5", exit(-5), story.Failed},
 		{"says that it worked", func(a *story.Attempt) { a.Success = new(true) }, story.Succeeded},
 		{"says that it worked, restart", func(a *story.Attempt) { a.Success, a.Restart = new(true), true }, story.Restart},
 		{"says that it failed", func(a *story.Attempt) { a.Success = new(false) }, story.Failed},
 		{"somebody stopped it", func(a *story.Attempt) { a.Success, a.Cancelled = new(false), true }, story.Cancelled},
 		{"failed, and the run ended with 2", func(a *story.Attempt) { a.Success = new(false); install(2)(a) }, story.Cancelled},
-		{"the run ended with 1", install(1), story.Succeeded}, {"with 2", install(2), story.Cancelled}, {"with 3", install(3), story.Failed}, {"with 4", install(4), story.Restart},
+		{"the run ended with 1", install(1), story.Succeeded}, {"with 2", install(2), story.Cancelled}, {"with 3", install(3), story.Failed},
+		{"with 4", install(4), story.Restart},
 		{"it stops in the middle", func(a *story.Attempt) { a.Actions = []*story.Action{{Name: "INSTALL"}} }, story.Unfinished},
 		{"it tells nothing", func(*story.Attempt) {}, story.Unknown},
 	} {
@@ -81,9 +83,12 @@ func TestHarmless(t *testing.T) {
 		m    *story.Message
 		want bool
 	}{
-		{note(2203, `C:\x.ipi`, "-2147287038"), true}, {note(2203, `C:\x.ipi`, "-2147287035"), false}, {note(1402, `HKLM\x`, "2"), true}, {note(1402, `HKLM\x`, "5"), false},
-		{note(2205), true}, {note(1303), false}, {note(1707), true}, {&story.Message{Kind: story.KindInfo}, true}, {&story.Message{Kind: story.KindInfo, Number: 1603}, true},
-		{&story.Message{Kind: story.KindDebug, Number: 2826}, true}, {&story.Message{Kind: story.KindDebug, Number: 2203}, false}, {&story.Message{Kind: story.KindError, Number: 1303}, false},
+		{note(2203, `C:\x.ipi`, "-2147287038"), true}, {note(2203, `C:\x.ipi`, "-2147287035"), false}, {note(1402, `HKLM\x`, "2"), true},
+		{note(1402, `HKLM\x`, "5"), false},
+		{note(2205), true}, {note(1303), false}, {note(1707), true}, {&story.Message{Kind: story.KindInfo}, true},
+		{&story.Message{Kind: story.KindInfo, Number: 1603}, true},
+		{&story.Message{Kind: story.KindDebug, Number: 2826}, true}, {&story.Message{Kind: story.KindDebug, Number: 2203}, false},
+		{&story.Message{Kind: story.KindError, Number: 1303}, false},
 	} {
 		if got := harmless(tt.m); got != tt.want {
 			t.Errorf("%s %d %v: %v, want %v", tt.m.Kind, tt.m.Number, tt.m.Fields, got, tt.want)
@@ -96,10 +101,14 @@ func TestReadText(t *testing.T) {
 		text, class string
 		code        int
 	}{
-		{"Failed with 0x80070005", "permission", 5}, {"hr=0x80073712 while", "component-store", -2146498798 + 0}, {"ended with 0xC0000135", "prerequisite", -1073741515},
-		{"Error: ENOSPC: no space left on device", "space", 0}, {"EACCES, open", "permission", 0}, {"java.net.UnknownHostException: x", "network", 0},
-		{"System.BadImageFormatException", "platform", 0}, {"CopyFile: win32 error 32", "in-use", 32}, {"error code: 112", "space", 112}, {"GLE=1058", "service", 1058},
-		{"returned code -2147024891", "permission", -2147024891}, {"nothing of that sort", "", 0}, {"error 0", "", 0}, {"error 1", "", 0}, {"exit code 1618", "busy", 1618},
+		{"Failed with 0x80070005", "permission", 5}, {"hr=0x80073712 while", "component-store", -2146498798 + 0},
+		{"ended with 0xC0000135", "prerequisite", -1073741515},
+		{"Error: ENOSPC: no space left on device", "space", 0}, {"EACCES, open", "permission", 0},
+		{"java.net.UnknownHostException: x", "network", 0},
+		{"System.BadImageFormatException", "platform", 0}, {"CopyFile: win32 error 32", "in-use", 32}, {"error code: 112", "space", 112},
+		{"GLE=1058", "service", 1058},
+		{"returned code -2147024891", "permission", -2147024891}, {"nothing of that sort", "", 0}, {"error 0", "", 0}, {"error 1", "", 0},
+		{"exit code 1618", "busy", 1618},
 	} {
 		r, ok := readText(tt.text)
 		code := 0
@@ -137,7 +146,8 @@ func TestRating(t *testing.T) {
 }
 
 func TestFillFields(t *testing.T) {
-	if got := fillFields("the service [2] ([3]) and [4]", []string{"1920", "Berth Sync", "BerthSync"}); got != "the service Berth Sync (BerthSync) and …" {
+	if got := fillFields("the service [2] ([3]) and [4]",
+		[]string{"1920", "Berth Sync", "BerthSync"}); got != "the service Berth Sync (BerthSync) and …" {
 		t.Errorf("got %q", got)
 	}
 }
@@ -165,7 +175,8 @@ func TestDataCaptures(t *testing.T) {
 type machineStub map[string]string
 
 func (m machineStub) Check(name string, with map[string]string) (signs.Finding, map[string]string) {
-	return signs.Finding{Check: name, Answer: m[name], Text: "looked for " + with["service"]}, map[string]string{"blocker": "TideClock", "mode": "manual", "because": "So it is."}
+	return signs.Finding{Check: name, Answer: m[name], Text: "looked for " + with["service"]},
+		map[string]string{"blocker": "TideClock", "mode": "manual", "because": "So it is."}
 }
 
 func TestTheMachineDecides(t *testing.T) {
@@ -185,7 +196,8 @@ func TestTheMachineDecides(t *testing.T) {
 	if yes.Cause.Confidence <= alone.Cause.Confidence || no.Cause.Confidence >= alone.Cause.Confidence {
 		t.Errorf("sure alone %.2f, with a yes %.2f, with a no %.2f", alone.Cause.Confidence, yes.Cause.Confidence, no.Cause.Confidence)
 	}
-	if yes.FirstWithSteps() != 0 || yes.Remedies[0].Target != "TideClock" || len(yes.Machine) != 1 || yes.Machine[0].Text != "looked for BerthSync" {
+	if yes.FirstWithSteps() != 0 || yes.Remedies[0].Target != "TideClock" || len(yes.Machine) != 1 ||
+		yes.Machine[0].Text != "looked for BerthSync" {
 		t.Errorf("with a yes: %+v %+v", yes.Remedies, yes.Machine)
 	}
 	if alone.FirstWithSteps() != -1 {
@@ -216,7 +228,8 @@ func TestWithoutASign(t *testing.T) {
 		if v.Cause.Message != nil {
 			message = *v.Cause.Message
 		}
-		if *v.Cause.Class != tt.class || message != tt.message || v.Cause.Confidence > 0.65 || len(v.Remedies) == 0 || *v.BrokeAt.Action != tt.action {
+		if *v.Cause.Class != tt.class || message != tt.message || v.Cause.Confidence > 0.65 || len(v.Remedies) == 0 ||
+			*v.BrokeAt.Action != tt.action {
 			t.Errorf("%s: %s, message %d at %.2f", tt.action, *v.Cause.Class, message, v.Cause.Confidence)
 		}
 	}

@@ -148,7 +148,8 @@ func harmless(m *story.Message) bool {
 		}
 		return harmlessNotes[m.Number]
 	case story.KindDebug:
-		return m.Number == 2898 || m.Number == 2826 || m.Number == 2769 || m.Number == 2836 || m.Number == 2835 && !strings.Contains(m.Text, "control")
+		return m.Number == 2898 || m.Number == 2826 || m.Number == 2769 || m.Number == 2836 ||
+			m.Number == 2835 && !strings.Contains(m.Text, "control")
 	case story.KindInfo:
 		return m.Number == 0 || m.Number == 1603
 	}

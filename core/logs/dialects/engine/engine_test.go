@@ -27,17 +27,28 @@ func read(t testing.TB, log []byte) []*story.Attempt {
 
 func TestMarksInEveryLanguage(t *testing.T) {
 	for _, tt := range []struct{ language, plain, start, end string }{
-		{"English", "Action 9:05:31: AppSearch. Searching for installed applications", "Action start 9:05:31: AppSearch.", "Action ended 9:05:31: AppSearch. Return value 3."},
-		{"German", "Aktion 09:05:31: AppSearch. Installierte Anwendungen werden gesucht", "Aktion gestartet um 09:05:31: AppSearch.", "Aktion beendet um 09:05:31: AppSearch. Rückgabewert 3."},
-		{"French", "Action 09:05:31 : AppSearch. Recherche des applications installées", "Début de l’action 09:05:31 : AppSearch.", "Fin de l’action 09:05:31 : AppSearch. Valeur renvoyée 3."},
-		{"Spanish", "Acción 9:05:31: AppSearch. Buscando aplicaciones instaladas", "Acción iniciada 9:05:31: AppSearch.", "Acción finalizada 9:05:31: AppSearch. Valor devuelto 3."},
-		{"Italian", "Azione 09:05:31: AppSearch. Ricerca delle applicazioni", "Inizio azione 09:05:31: AppSearch.", "Fine azione 09:05:31: AppSearch. Valore restituito 3."},
-		{"Portuguese", "Ação 09:05:31: AppSearch. Procurando aplicativos", "Início da ação 09:05:31: AppSearch.", "Ação concluída 09:05:31: AppSearch. Valor de retorno 3."},
-		{"Dutch", "Actie 9:05:31: AppSearch. Zoeken naar toepassingen", "Actie gestart 9:05:31: AppSearch.", "Actie beëindigd 9:05:31: AppSearch. Geretourneerde waarde 3."},
-		{"Polish", "Akcja 09:05:31: AppSearch. Wyszukiwanie aplikacji", "Rozpoczęcie akcji 09:05:31: AppSearch.", "Zakończenie akcji 09:05:31: AppSearch. Wartość zwracana 3."},
-		{"Czech", "Akce 9:05:31: AppSearch. Hledají se aplikace", "Zahájení akce 9:05:31: AppSearch.", "Konec akce 9:05:31: AppSearch. Návratová hodnota 3."},
-		{"Swedish", "Åtgärd 09:05:31: AppSearch. Söker efter program", "Åtgärden startade 09:05:31: AppSearch.", "Åtgärden avslutades 09:05:31: AppSearch. Returvärde 3."},
-		{"Russian", "Действие 9:05:31: AppSearch. Поиск установленных приложений", "Действие начато 9:05:31: AppSearch.", "Действие завершено 9:05:31: AppSearch. Возвращаемое значение 3."},
+		{"English", "Action 9:05:31: AppSearch. Searching for installed applications", "Action start 9:05:31: AppSearch.",
+			"Action ended 9:05:31: AppSearch. Return value 3."},
+		{"German", "Aktion 09:05:31: AppSearch. Installierte Anwendungen werden gesucht", "Aktion gestartet um 09:05:31: AppSearch.",
+			"Aktion beendet um 09:05:31: AppSearch. Rückgabewert 3."},
+		{"French", "Action 09:05:31 : AppSearch. Recherche des applications installées", "Début de l’action 09:05:31 : AppSearch.",
+			"Fin de l’action 09:05:31 : AppSearch. Valeur renvoyée 3."},
+		{"Spanish", "Acción 9:05:31: AppSearch. Buscando aplicaciones instaladas", "Acción iniciada 9:05:31: AppSearch.",
+			"Acción finalizada 9:05:31: AppSearch. Valor devuelto 3."},
+		{"Italian", "Azione 09:05:31: AppSearch. Ricerca delle applicazioni", "Inizio azione 09:05:31: AppSearch.",
+			"Fine azione 09:05:31: AppSearch. Valore restituito 3."},
+		{"Portuguese", "Ação 09:05:31: AppSearch. Procurando aplicativos", "Início da ação 09:05:31: AppSearch.",
+			"Ação concluída 09:05:31: AppSearch. Valor de retorno 3."},
+		{"Dutch", "Actie 9:05:31: AppSearch. Zoeken naar toepassingen", "Actie gestart 9:05:31: AppSearch.",
+			"Actie beëindigd 9:05:31: AppSearch. Geretourneerde waarde 3."},
+		{"Polish", "Akcja 09:05:31: AppSearch. Wyszukiwanie aplikacji", "Rozpoczęcie akcji 09:05:31: AppSearch.",
+			"Zakończenie akcji 09:05:31: AppSearch. Wartość zwracana 3."},
+		{"Czech", "Akce 9:05:31: AppSearch. Hledají se aplikace", "Zahájení akce 9:05:31: AppSearch.",
+			"Konec akce 9:05:31: AppSearch. Návratová hodnota 3."},
+		{"Swedish", "Åtgärd 09:05:31: AppSearch. Söker efter program", "Åtgärden startade 09:05:31: AppSearch.",
+			"Åtgärden avslutades 09:05:31: AppSearch. Returvärde 3."},
+		{"Russian", "Действие 9:05:31: AppSearch. Поиск установленных приложений", "Действие начато 9:05:31: AppSearch.",
+			"Действие завершено 9:05:31: AppSearch. Возвращаемое значение 3."},
 		{"Japanese", "アクション 9:05:31: AppSearch。 アプリケーションの検索", "アクション開始 9:05:31: AppSearch。", "アクション終了 9:05:31: AppSearch。戻り値 3。"},
 		{"Chinese", "操作 9:05:31: AppSearch。 正在搜索", "操作开始 9:05:31: AppSearch。", "操作结束 9:05:31: AppSearch。返回值 3。"},
 		{"Chinese, full-width colon", "動作 9:05:31： AppSearch。 正在搜尋", "動作開始 9:05:31： AppSearch。", "動作結束 9:05:31： AppSearch。傳回值 3。"},
@@ -47,12 +58,14 @@ func TestMarksInEveryLanguage(t *testing.T) {
 			kind markKind
 		}{{tt.plain, markPlain}, {tt.start, markStart}, {tt.end, markEnd}} {
 			m, ok := parseMark([]byte(l.line))
-			if !ok || m.kind != l.kind || string(m.name) != "AppSearch" || m.at != 9*time.Hour+5*time.Minute+31*time.Second || l.kind == markEnd && m.value != 3 {
+			if !ok || m.kind != l.kind || string(m.name) != "AppSearch" || m.at != 9*time.Hour+5*time.Minute+31*time.Second ||
+				l.kind == markEnd && m.value != 3 {
 				t.Errorf("%s: %q gives %v %q %v, value %d, %v", tt.language, l.line, m.kind, m.name, m.at, m.value, ok)
 			}
 		}
 	}
-	for _, line := range []string{"", "plain text", "2026-01-14 10:10:10.024   Log opened.", "Property(S): Time = 06:13:35", `C:\x 10:10:10: y.`, "Backup 10:10: INSTALL.", "x 99:10:10: INSTALL."} {
+	for _, line := range []string{"", "plain text", "2026-01-14 10:10:10.024   Log opened.", "Property(S): Time = 06:13:35",
+		`C:\x 10:10:10: y.`, "Backup 10:10: INSTALL.", "x 99:10:10: INSTALL."} {
 		if m, ok := parseMark([]byte(line)); ok {
 			t.Errorf("%q is taken for a mark of %q", line, m.name)
 		}
@@ -67,8 +80,10 @@ func TestNumberedInEveryLanguage(t *testing.T) {
 	}{
 		{"Error 1920. Service", 1920, story.KindError}, {"Fehler 1920. Der Dienst", 1920, story.KindError},
 		{"Erreur 1327. Lecteur non valide : Z:", 1327, story.KindError}, {"エラー 1327。 無効なドライブ", 1327, story.KindError},
-		{"错误 1335.文件", 1335, story.KindError}, {"Ошибка 1303. Недостаточно", 1303, story.KindError}, {"Internal Error 2755. 1632", 2755, story.KindError},
-		{"Info 1603. The file", 1603, story.KindInfo}, {"Warning 1946. Property", 1946, story.KindWarning}, {"Upozornění 1946. x", 1946, story.KindWarning},
+		{"错误 1335.文件", 1335, story.KindError}, {"Ошибка 1303. Недостаточно", 1303, story.KindError},
+		{"Internal Error 2755. 1632", 2755, story.KindError},
+		{"Info 1603. The file", 1603, story.KindInfo}, {"Warning 1946. Property", 1946, story.KindWarning},
+		{"Upozornění 1946. x", 1946, story.KindWarning},
 		{"Предупреждение 1946. x", 1946, story.KindWarning}, {"信息 1603. x", 1603, story.KindInfo},
 	} {
 		word, number, _, ok := numbered([]byte(tt.line))
@@ -110,8 +125,9 @@ func names(a *story.Attempt) (out []string) {
 func made(t *testing.T, change func(*enginelog.Setup)) []byte {
 	t.Helper()
 	s := enginelog.Setup{
-		Product: "Tidebook Desk", Version: "2.8.1", Code: "{5D0B1C77-2E9A-4B6B-8C35-0A6C2E5F7D22}", Folder: "Tidebook", Package: `C:\Deploy\t.msi`,
-		User: "mwhitlow", Computer: "ELLERY-D07", Started: time.Date(2026, 5, 4, 23, 59, 58, 0, time.UTC), Files: 30,
+		Product: "Tidebook Desk", Version: "2.8.1", Code: "{5D0B1C77-2E9A-4B6B-8C35-0A6C2E5F7D22}", Folder: "Tidebook",
+		Package: `C:\Deploy\t.msi`,
+		User:    "mwhitlow", Computer: "ELLERY-D07", Started: time.Date(2026, 5, 4, 23, 59, 58, 0, time.UTC), Files: 30,
 		Services: []enginelog.Service{{Name: "BerthSync", Display: "Berth Sync"}},
 	}
 	change(&s)
@@ -124,12 +140,14 @@ func made(t *testing.T, change func(*enginelog.Setup)) []byte {
 
 func TestScriptFailureAndWayBack(t *testing.T) {
 	a := read(t, made(t, func(s *enginelog.Setup) {
-		s.Failure = enginelog.Failure{Action: "StartServices", Wait: 3 * time.Minute, Lines: []string{"Error 1920. Service 'Berth Sync' (BerthSync) failed to start."}}
+		s.Failure = enginelog.Failure{Action: "StartServices", Wait: 3 * time.Minute,
+			Lines: []string{"Error 1920. Service 'Berth Sync' (BerthSync) failed to start."}}
 	}))[0]
 	if got, want := fmt.Sprint(names(a)), "[0 INSTALL 1 InstallFinalize 2 StartServices]"; got != want {
 		t.Errorf("failed: %s, want %s", got, want)
 	}
-	if a.Exit == nil || a.Exit.Code != 1603 || a.Rollback == 0 || !a.Closed || a.Product.Name != "Tidebook Desk" || a.Product.Version != "2.8.1" || *a.Success {
+	if a.Exit == nil || a.Exit.Code != 1603 || a.Rollback == 0 || !a.Closed || a.Product.Name != "Tidebook Desk" ||
+		a.Product.Version != "2.8.1" || *a.Success {
 		t.Errorf("exit %v, way back %d, closed %v, product %v", a.Exit, a.Rollback, a.Closed, a.Product)
 	}
 	if len(a.Gaps) == 0 || a.Gaps[0].Length < 179*time.Second {
@@ -230,7 +248,8 @@ func TestWindowIsBounded(t *testing.T) {
 	}
 	b.WriteString("Action ended 9:12:03: Chatty. Return value 3.\nAction ended 9:12:03: INSTALL. Return value 3.\n")
 	a := read(t, []byte(b.String()))[0]
-	if n := len(a.Messages); n != windowHead+windowTail || a.Messages[0].Text != "Chatty: said 0" || a.Messages[n-1].Text != "Chatty: said 4999" {
+	if n := len(a.Messages); n != windowHead+windowTail || a.Messages[0].Text != "Chatty: said 0" ||
+		a.Messages[n-1].Text != "Chatty: said 4999" {
 		t.Errorf("%d messages, %q … %q", n, a.Messages[0].Text, a.Messages[n-1].Text)
 	}
 	for i := 1; i < len(a.Messages); i++ {
@@ -260,7 +279,8 @@ func FuzzReader(f *testing.F) {
 
 func BenchmarkReader(b *testing.B) {
 	var log bytes.Buffer
-	if err := enginelog.Write(&log, enginelog.Setup{Product: "Wharfage Ledger", Folder: "Wharfage", Files: 8000, Started: time.Unix(0, 0).UTC()}); err != nil {
+	if err := enginelog.Write(&log, enginelog.Setup{Product: "Wharfage Ledger", Folder: "Wharfage", Files: 8000,
+		Started: time.Unix(0, 0).UTC()}); err != nil {
 		b.Fatal(err)
 	}
 	b.SetBytes(int64(log.Len()))

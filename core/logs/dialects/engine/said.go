@@ -35,5 +35,6 @@ func Said(text string, exit *int) *story.Story {
 		a.Exit = &story.Exit{Place: story.Place{File: "what was said"}, Code: *exit}
 		a.Success = nil
 	}
-	return &story.Story{Dialect: story.Engine, Attempts: []*story.Attempt{a}, Sources: []story.Source{{Name: "what was said", Dialect: story.Engine, Lines: a.LastLine}}}
+	return &story.Story{Dialect: story.Engine, Attempts: []*story.Attempt{a},
+		Sources: []story.Source{{Name: "what was said", Dialect: story.Engine, Lines: a.LastLine}}}
 }

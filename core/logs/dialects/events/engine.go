@@ -148,7 +148,8 @@ func (r *Reader) result(e event, raw string) {
 // which stand beside the status in bare events.
 func isLanguage(n int) bool {
 	switch n {
-	case 1025, 1028, 1029, 1030, 1031, 1032, 1033, 1034, 1035, 1036, 1038, 1040, 1041, 1042, 1043, 1044, 1045, 1046, 1049, 1053, 1055, 2052, 2057, 2070, 3082:
+	case 1025, 1028, 1029, 1030, 1031, 1032, 1033, 1034, 1035, 1036, 1038, 1040, 1041, 1042, 1043, 1044, 1045, 1046, 1049, 1053, 1055, 2052,
+		2057, 2070, 3082:
 		return true
 	}
 	return false

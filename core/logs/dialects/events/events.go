@@ -146,7 +146,8 @@ func (r *Reader) csv(l textfile.Line) {
 			e.time = v
 		case strings.Contains(name, "source") || strings.Contains(name, "provider") || strings.Contains(name, "quelle"):
 			e.source = v
-		case (strings.Contains(name, "id") && !strings.Contains(name, "provider") && !strings.Contains(name, "record") && !strings.Contains(name, "process") && !strings.Contains(name, "user")) && e.id == 0:
+		case (strings.Contains(name, "id") && !strings.Contains(name, "provider") && !strings.Contains(name, "record") &&
+			!strings.Contains(name, "process") && !strings.Contains(name, "user")) && e.id == 0:
 			e.id, _ = strconv.Atoi(v)
 		case i >= 4 && len(v) > len(e.message) || strings.Contains(name, "message") || strings.Contains(name, "description"):
 			e.message = v

@@ -31,8 +31,9 @@ var levels = map[string]story.Kind{
 	"warn": story.KindWarning, "warning": story.KindWarning, "wrn": story.KindWarning,
 	"info": story.KindInfo, "information": story.KindInfo, "inf": story.KindInfo, "notice": story.KindInfo, "success": story.KindInfo,
 	"debug": story.KindText, "dbg": story.KindText, "trace": story.KindText, "verbose": story.KindText, "vrb": story.KindText,
-	"fine": story.KindText, "finer": story.KindText, "finest": story.KindText, "config": story.KindText, "trc": story.KindText, "ftl": story.KindError,
-	"e": story.KindError, "f": story.KindError, "w": story.KindWarning, "i": story.KindInfo, "d": story.KindText, "v": story.KindText,
+	"fine": story.KindText, "finer": story.KindText, "finest": story.KindText, "config": story.KindText, "trc": story.KindText,
+	"ftl": story.KindError,
+	"e":   story.KindError, "f": story.KindError, "w": story.KindWarning, "i": story.KindInfo, "d": story.KindText, "v": story.KindText,
 }
 
 // parse reads an entry; ok is false for a line that has neither time nor level.
@@ -173,7 +174,9 @@ var (
 	textKeys   = []string{"msg", "message", "@m", "@mt", "event", "text", "Message", "log"}
 	timeKeys   = []string{"time", "ts", "timestamp", "@t", "@timestamp", "date", "Timestamp", "datetime"}
 	sourceKeys = []string{"logger", "name", "component", "module", "source", "category", "SourceContext"}
-	errorKeys  = []string{"error", "err", "exception", "@x", "stack", "stacktrace", "cause", "details", "Exception", "exc_info", "reason", "code", "errno", "exitCode", "exit_code", "path", "file", "step", "stage", "hresult", "url", "host", "key", "service", "folder", "dir", "directory", "target"}
+	errorKeys  = []string{"error", "err", "exception", "@x", "stack", "stacktrace", "cause", "details", "Exception", "exc_info", "reason",
+		"code", "errno", "exitCode", "exit_code", "path", "file", "step", "stage", "hresult", "url", "host", "key", "service", "folder", "dir",
+		"directory", "target"}
 
 	productKeys = []string{"product", "app", "application", "productName", "appName", "package"}
 	versionKeys = []string{"version", "productVersion", "appVersion", "app_version"}

@@ -39,8 +39,10 @@ func TestForms(t *testing.T) {
 		{`time=2026-03-02T09:12:24Z level=warning msg="a \"quoted\" word" path=C:\x`, story.KindWarning, "", `a "quoted" word path=C:\x`},
 	} {
 		e, ok := parse([]byte(tt.line))
-		if !ok || e.kind != tt.kind || e.source != tt.source || e.text != tt.text || !e.level || e.at != clock(9, 12, 24) && e.at != clock(9, 12, 24)+619*time.Millisecond && e.at != clock(9, 12, 24)+100*time.Millisecond {
-			t.Errorf("%s\ngot  %v %q %q level %v at %v (%v)\nwant %v %q %q", tt.line, e.kind, e.source, e.text, e.level, e.at, ok, tt.kind, tt.source, tt.text)
+		if !ok || e.kind != tt.kind || e.source != tt.source || e.text != tt.text || !e.level ||
+			e.at != clock(9, 12, 24) && e.at != clock(9, 12, 24)+619*time.Millisecond && e.at != clock(9, 12, 24)+100*time.Millisecond {
+			t.Errorf("%s\ngot  %v %q %q level %v at %v (%v)\nwant %v %q %q", tt.line, e.kind, e.source, e.text, e.level, e.at, ok, tt.kind,
+				tt.source, tt.text)
 		}
 	}
 	for _, line := range []string{"just words", "   at Quay.Run()", "{ not json", "name=value other=thing", "http://x/y: z"} {
@@ -84,9 +86,11 @@ func TestOutcomes(t *testing.T) {
 		{"success, then it broke", head + "2026-05-04 09:12:02 INFO download complete, installation completed\n2026-05-04 09:12:09 ERROR setup failed\n", "no", 0, false, false},
 		{"what is only planned", head + "2026-05-04 09:12:02 INFO update will be installed if the check succeeded\n", "unknown", 0, false, false},
 		{"not installed is no success", head + "2026-05-04 09:12:02 INFO previous version not installed\n", "unknown", 0, false, false},
-		{"a failure that does not matter", head + "2026-05-04 09:12:02 WARN telemetry setup failed (ignored)\n2026-05-04 09:12:03 INFO setup finished\n", "yes", 0, false, false},
+		{"a failure that does not matter", head +
+			"2026-05-04 09:12:02 WARN telemetry setup failed (ignored)\n2026-05-04 09:12:03 INFO setup finished\n", "yes", 0, false, false},
 		{"cancelled", head + "2026-05-04 09:12:02 WARN cancelled by user\n", "no", 0, true, false},
-		{"a restart is due", head + "2026-05-04 09:12:02 INFO installation completed successfully\n2026-05-04 09:12:02 INFO restart required\n", "yes", 0, false, true},
+		{"a restart is due", head + "2026-05-04 09:12:02 INFO installation completed successfully\n2026-05-04 09:12:02 INFO restart required\n",
+			"yes", 0, false, true},
 		{"an error at the very end", head + "2026-05-04 09:12:02 ERROR cannot open C:\\x\n", "no", 0, false, false},
 		{"daily work", head + "2026-05-04 09:12:02 INFO ready\n2026-05-04 09:12:03 INFO ready\n", "unknown", 0, false, false},
 	} {
@@ -100,7 +104,8 @@ func TestOutcomes(t *testing.T) {
 			exit = a.Exit.Code
 		}
 		if got != tt.success || exit != tt.exit || a.Cancelled != tt.cancelled || a.Restart != tt.restart {
-			t.Errorf("%s: success %s, exit %d, cancelled %v, restart %v; want %s, %d, %v, %v", tt.name, got, exit, a.Cancelled, a.Restart, tt.success, tt.exit, tt.cancelled, tt.restart)
+			t.Errorf("%s: success %s, exit %d, cancelled %v, restart %v; want %s, %d, %v, %v", tt.name, got, exit, a.Cancelled, a.Restart,
+				tt.success, tt.exit, tt.cancelled, tt.restart)
 		}
 		if a.Product.Name != "Tidebook Desk" || a.Product.Version != "2.8.1" {
 			t.Errorf("%s: product %+v", tt.name, a.Product)
@@ -110,7 +115,8 @@ func TestOutcomes(t *testing.T) {
 
 func TestStages(t *testing.T) {
 	a := read(t, head+"2026-05-04 09:12:02 INFO stage unpack\n2026-05-04 09:12:03 INFO step 2/3: migrate\n2026-05-04 09:12:09 ERROR broke\n2026-05-04 09:12:10 ERROR step migrate failed\n")[0]
-	if len(a.Actions) != 2 || a.Actions[0].Name != "unpack" || a.Actions[0].Failed || a.Actions[1].Name != "migrate" || !a.Actions[1].Failed || a.Actions[1].EndLine != 5 {
+	if len(a.Actions) != 2 || a.Actions[0].Name != "unpack" || a.Actions[0].Failed || a.Actions[1].Name != "migrate" ||
+		!a.Actions[1].Failed || a.Actions[1].EndLine != 5 {
 		t.Fatalf("actions: %+v", a.Actions)
 	}
 	if d := a.Actions[1].End - a.Actions[1].Start; d != 7*time.Second {
@@ -133,7 +139,8 @@ func TestStackTraces(t *testing.T) {
 		}
 	}
 	got := strings.Join(texts, " | ")
-	for _, want := range []string{"java.lang.RuntimeException: outer", `Caused by: java.nio.file.AccessDeniedException: C:\x`, "System.Exception: outer", "---> System.UnauthorizedAccessException: root"} {
+	for _, want := range []string{"java.lang.RuntimeException: outer", `Caused by: java.nio.file.AccessDeniedException: C:\x`,
+		"System.Exception: outer", "---> System.UnauthorizedAccessException: root"} {
 		if !strings.Contains(got, want) {
 			t.Errorf("%q is not among the errors: %s", want, got)
 		}
@@ -142,7 +149,8 @@ func TestStackTraces(t *testing.T) {
 
 func TestRuns(t *testing.T) {
 	bad := head + "2026-05-04 09:12:02 ERROR update failed\n"
-	good := strings.ReplaceAll(head+"2026-05-04 09:12:03 INFO idle\n2026-05-04 09:12:04 INFO update installed successfully\n", "05-04", "05-06")
+	good := strings.ReplaceAll(head+"2026-05-04 09:12:03 INFO idle\n2026-05-04 09:12:04 INFO update installed successfully\n", "05-04",
+		"05-06")
 	if as := read(t, bad+"2026-05-04 09:12:03 INFO idle\n"+good); len(as) != 2 || *as[0].Success || !*as[1].Success || as[1].Line != 4 {
 		t.Errorf("%d runs: %+v", len(as), as)
 	}

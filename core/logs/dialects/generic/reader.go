@@ -55,7 +55,8 @@ func continuation(l []byte) bool {
 	}
 	t := bytes.TrimLeft(l, " \t")
 	return len(t) < len(l) && (bytes.HasPrefix(t, []byte("at ")) || bytes.HasPrefix(t, []byte("bei ")) || bytes.HasPrefix(t, []byte("..."))) ||
-		bytes.HasPrefix(t, []byte("Caused by:")) || bytes.HasPrefix(t, []byte("--->")) || bytes.HasPrefix(t, []byte("--- End of")) || len(t) < len(l) || t[0] == '}'
+		bytes.HasPrefix(t, []byte("Caused by:")) || bytes.HasPrefix(t, []byte("--->")) || bytes.HasPrefix(t, []byte("--- End of")) ||
+		len(t) < len(l) || t[0] == '}'
 }
 
 var (
@@ -122,8 +123,10 @@ func start(text string) string {
 }
 
 // noName are words before a version that are no product.
-var noName = map[string]bool{"found": true, "new": true, "latest": true, "current": true, "installed": true, "available": true, "previous": true, "old": true,
-	"update": true, "target": true, "using": true, "checking": true, "downloading": true, "upgrading": true, "running": true, "version": true, "node": true, "chrome": true}
+var noName = map[string]bool{"found": true, "new": true, "latest": true, "current": true, "installed": true, "available": true,
+	"previous": true, "old": true,
+	"update": true, "target": true, "using": true, "checking": true, "downloading": true, "upgrading": true, "running": true,
+	"version": true, "node": true, "chrome": true}
 
 // facts takes product, version and stages.
 func (r *Reader) facts(line int, e entry) {
@@ -203,7 +206,8 @@ func (r *Reader) tell(line int, worked bool) {
 // tolerated says whether a line itself says that its failure does not matter.
 func tolerated(text string) bool {
 	low := strings.ToLower(text)
-	for _, w := range []string{"ignored", "ignoring", "not needed", "optional", "non-fatal", "nonfatal", "harmless", "will retry", "retry later", "retrying", "continuing", "skipped", "(expected", "is expected"} {
+	for _, w := range []string{"ignored", "ignoring", "not needed", "optional", "non-fatal", "nonfatal", "harmless", "will retry",
+		"retry later", "retrying", "continuing", "skipped", "(expected", "is expected"} {
 		if strings.Contains(low, w) {
 			return true
 		}
@@ -249,7 +253,8 @@ func (r *Reader) more(l textfile.Line) {
 func (r *Reader) inner(line int, text string) bool {
 	t := strings.TrimSpace(text)
 	switch {
-	case strings.HasPrefix(t, "Caused by: "), strings.HasPrefix(t, "---> "), strings.HasPrefix(t, "Inner exception: "), exception.MatchString(t):
+	case strings.HasPrefix(t, "Caused by: "), strings.HasPrefix(t, "---> "), strings.HasPrefix(t, "Inner exception: "),
+		exception.MatchString(t):
 		kind := story.KindError
 		if last := r.b.Last(); last != nil && last.Kind > story.KindWarning {
 			kind = last.Kind

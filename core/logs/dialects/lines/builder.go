@@ -179,7 +179,8 @@ func (b *Builder) shape(kind story.Kind, source, text string) uint64 {
 		case c >= '0' && c <= '9':
 		case c == '\\' || c == '/': // the names in a path
 			h.WriteByte('\\')
-			for i+1 < len(text) && (text[i+1] >= 'a' && text[i+1] <= 'z' || text[i+1] >= 'A' && text[i+1] <= 'Z' || text[i+1] >= '0' && text[i+1] <= '9' || text[i+1] == '.' || text[i+1] == '_' || text[i+1] >= utf8.RuneSelf) {
+			for i+1 < len(text) && (text[i+1] >= 'a' && text[i+1] <= 'z' || text[i+1] >= 'A' && text[i+1] <= 'Z' ||
+				text[i+1] >= '0' && text[i+1] <= '9' || text[i+1] == '.' || text[i+1] == '_' || text[i+1] >= utf8.RuneSelf) {
 				i++
 			}
 		default:

@@ -40,7 +40,8 @@ func TestStamp(t *testing.T) {
 			t.Errorf("Stamp(%q) = %q, %v, rest %q; want %q, %v, %q", tt.in, date, got, tt.in[n:], tt.date, tt.at, tt.rest)
 		}
 	}
-	for _, in := range []string{"", "x", "2026", "2026-01-19", "2026-01-19 x", "99:10:10", "10:99:10", "10:10", "10:10:1", "1234:10:10", "version 1.2.3", "10-10-10 10.10.10"} {
+	for _, in := range []string{"", "x", "2026", "2026-01-19", "2026-01-19 x", "99:10:10", "10:99:10", "10:10", "10:10:1", "1234:10:10",
+		"version 1.2.3", "10-10-10 10.10.10"} {
 		if _, _, n := Stamp([]byte(in)); n != 0 {
 			t.Errorf("Stamp(%q) took %d bytes", in, n)
 		}

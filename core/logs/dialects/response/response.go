@@ -58,9 +58,11 @@ func Score(ls [][]byte) (n int) {
 // meanings are the result codes of script-driven silent set-ups.
 var meanings = map[int]string{
 	-1: "general error", -2: "invalid mode", -3: "required data not found in the response file", -4: "not enough memory available",
-	-5: "file does not exist", -6: "cannot write to the response file", -7: "unable to write to the log file", -8: "invalid path to the response file",
+	-5: "file does not exist", -6: "cannot write to the response file", -7: "unable to write to the log file",
+	-8: "invalid path to the response file",
 	-9: "not a valid list type in the response file", -10: "data type in the response file is invalid", -11: "unknown error during set-up",
-	-12: "dialog boxes are out of order in the response file", -51: "cannot create the specified folder", -52: "cannot access the specified file or folder",
+	-12: "dialog boxes are out of order in the response file", -51: "cannot create the specified folder",
+	-52: "cannot access the specified file or folder",
 	-53: "invalid option selected",
 }
 
@@ -115,7 +117,8 @@ func (r *Reader) Line(l textfile.Line) {
 		p.Manufacturer = m[2]
 	}
 	low := strings.ToLower(m[1])
-	if strings.Contains(low, "error") || strings.Contains(low, "message") || strings.Contains(low, "reason") || strings.Contains(low, "failed") || strings.Contains(low, "detail") {
+	if strings.Contains(low, "error") || strings.Contains(low, "message") || strings.Contains(low, "reason") ||
+		strings.Contains(low, "failed") || strings.Contains(low, "detail") {
 		r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: story.KindText, Source: "response", Text: t, Raw: t})
 	}
 }

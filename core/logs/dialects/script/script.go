@@ -44,7 +44,8 @@ func Score(ls [][]byte) (n int) {
 	for _, l := range ls {
 		if _, _, text, ok := parse(l); ok {
 			n++
-			sure = sure || bytes.HasPrefix(text, []byte("Log opened.")) || bytes.HasPrefix(text, []byte("-- ")) || bytes.HasPrefix(text, []byte("Setup version:"))
+			sure = sure || bytes.HasPrefix(text, []byte("Log opened.")) || bytes.HasPrefix(text, []byte("-- ")) ||
+				bytes.HasPrefix(text, []byte("Setup version:"))
 		}
 	}
 	if !sure {
@@ -174,7 +175,8 @@ func (r *Reader) kind(line int, t, raw string) story.Kind {
 	case strings.HasPrefix(t, "Need to restart Windows? Yes"):
 		a.Restart = true
 		return story.KindProduct
-	case strings.HasPrefix(t, "Setup aborted"), strings.Contains(t, "InitializeSetup returned False"), strings.Contains(t, "PrepareToInstall returned"):
+	case strings.HasPrefix(t, "Setup aborted"), strings.Contains(t, "InitializeSetup returned False"),
+		strings.Contains(t, "PrepareToInstall returned"):
 		a.Success = new(false)
 		return story.KindError
 	case strings.Contains(t, "User canceled") || strings.Contains(t, "User cancelled") || strings.Contains(t, "user chose Cancel"):

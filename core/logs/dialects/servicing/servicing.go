@@ -33,7 +33,8 @@ type entry struct {
 	text  string
 }
 
-var levels = map[string]story.Kind{"Info": story.KindData, "Error": story.KindError, "Warning": story.KindWarning, "Perf": story.KindData, "Fatal": story.KindError}
+var levels = map[string]story.Kind{"Info": story.KindData, "Error": story.KindError, "Warning": story.KindWarning, "Perf": story.KindData,
+	"Fatal": story.KindError}
 
 func parse(line []byte) (e entry, ok bool) {
 	date, at, n := lines.Stamp(line)
@@ -79,8 +80,10 @@ var (
 
 // harmless are parts of lines that stand in logs of good runs.
 var harmless = []string{
-	"cannot perform the operation because", "scavenge", "DWLD:", "not applicable", "CBS_E_NOT_APPLICABLE", "0x800f080d", "Failed to get session package state",
-	"sqm", "SQM", "Warning: Unrecognized packageExtended", "Unrecognized attribute", "Failed to internally open package. [HRESULT = 0x800f0805 - CBS_E_INVALID_PACKAGE]",
+	"cannot perform the operation because", "scavenge", "DWLD:", "not applicable", "CBS_E_NOT_APPLICABLE", "0x800f080d",
+	"Failed to get session package state",
+	"sqm", "SQM", "Warning: Unrecognized packageExtended", "Unrecognized attribute",
+	"Failed to internally open package. [HRESULT = 0x800f0805 - CBS_E_INVALID_PACKAGE]",
 	"STATUS_OBJECT_NAME_NOT_FOUND", "Failed to OpenPackage using worker session", "Expecting attribute name",
 }
 
@@ -99,7 +102,8 @@ func (r *Reader) Line(l textfile.Line) {
 	r.b.Stamp(l.Number, e.at, e.date)
 	kind := levels[e.level]
 	low := strings.ToLower(e.text)
-	if kind == story.KindData && (strings.Contains(low, "failed") || strings.Contains(low, "corrupt") || strings.Contains(low, "mark store corruption") || strings.Contains(low, "hr:0x8")) {
+	if kind == story.KindData && (strings.Contains(low, "failed") || strings.Contains(low, "corrupt") ||
+		strings.Contains(low, "mark store corruption") || strings.Contains(low, "hr:0x8")) {
 		kind = story.KindWarning
 	}
 	if kind == story.KindData && !worthKeeping(low) {
@@ -116,7 +120,8 @@ func (r *Reader) Line(l textfile.Line) {
 }
 
 func worthKeeping(low string) bool {
-	for _, w := range []string{"exec:", "session", "restart", "reboot", "succe", "complete", "result", "repair", "command", "package", "exit code", "end ", "summary", "(p)", "(f)", "cannot", "missing"} {
+	for _, w := range []string{"exec:", "session", "restart", "reboot", "succe", "complete", "result", "repair", "command", "package",
+		"exit code", "end ", "summary", "(p)", "(f)", "cannot", "missing"} {
 		if strings.Contains(low, w) {
 			return true
 		}
@@ -129,7 +134,8 @@ func (r *Reader) shape(line int, e entry, raw string) {
 	if m := command.FindStringSubmatch(e.text); m != nil {
 		r.b.A.Command = m[1]
 	}
-	if m := packageID.FindStringSubmatch(e.text); m != nil && (strings.HasPrefix(e.text, "Exec:") || r.b.A.Product.Name == "" || strings.Contains(strings.ToLower(e.text), "failed")) {
+	if m := packageID.FindStringSubmatch(e.text); m != nil &&
+		(strings.HasPrefix(e.text, "Exec:") || r.b.A.Product.Name == "" || strings.Contains(strings.ToLower(e.text), "failed")) {
 		r.b.A.Product.Name = strings.Trim(m[1], "'\",.")
 	}
 	if session.MatchString(e.text) && (r.session == nil || strings.Contains(e.text, "initialized")) {
@@ -149,15 +155,19 @@ func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 			a.Success = new(exitcode.Good(signed(n)))
 		}
 	}
-	if strings.Contains(low, "reboot required") || strings.Contains(low, "restart is required") || strings.Contains(low, "reboot is required") {
+	if strings.Contains(low, "reboot required") || strings.Contains(low, "restart is required") ||
+		strings.Contains(low, "reboot is required") {
 		if !strings.Contains(low, "required: no") && !strings.Contains(low, "required: 0") && !strings.Contains(low, "not required") {
 			a.Restart = true
 		}
 	}
 	hr := hresult.FindStringSubmatch(e.text)
-	overall := strings.HasPrefix(e.text, "Exec: Processing complete") || strings.Contains(low, "session: ") && strings.Contains(low, "final") ||
-		strings.Contains(low, "failed to process") || strings.Contains(low, "failed to perform operation") || strings.Contains(low, "operation failed") ||
-		strings.Contains(low, "failed execution") || strings.Contains(low, "startup processing") || strings.Contains(low, "session processing") && hr != nil
+	overall := strings.HasPrefix(e.text, "Exec: Processing complete") ||
+		strings.Contains(low, "session: ") && strings.Contains(low, "final") ||
+		strings.Contains(low, "failed to process") || strings.Contains(low, "failed to perform operation") ||
+		strings.Contains(low, "operation failed") ||
+		strings.Contains(low, "failed execution") || strings.Contains(low, "startup processing") ||
+		strings.Contains(low, "session processing") && hr != nil
 	switch {
 	case hr != nil && isFailure(hr[1]) && (overall || m.Kind == story.KindError):
 		a.Success = new(false)
@@ -170,7 +180,8 @@ func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 		if n, err := strconv.ParseInt(hr[1], 0, 64); err == nil && overall {
 			r.b.Exit(line, signed(n), m.Raw)
 		}
-	case strings.Contains(low, "the operation completed successfully") || hr != nil && overall && !isFailure(hr[1]), strings.HasPrefix(low, "repair complete") && strings.Contains(low, "successfully"):
+	case strings.Contains(low, "the operation completed successfully") || hr != nil && overall && !isFailure(hr[1]),
+		strings.HasPrefix(low, "repair complete") && strings.Contains(low, "successfully"):
 		a.Success = new(true)
 		if a.Exit != nil && a.Exit.Code != 0 {
 			a.Exit = nil
@@ -179,7 +190,8 @@ func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 }
 
 func isFailure(hex string) bool {
-	return strings.HasPrefix(strings.ToLower(hex), "0x8") || strings.HasPrefix(strings.ToLower(hex), "0xc") || strings.HasPrefix(strings.ToLower(hex), "0xd")
+	return strings.HasPrefix(strings.ToLower(hex), "0x8") || strings.HasPrefix(strings.ToLower(hex), "0xc") ||
+		strings.HasPrefix(strings.ToLower(hex), "0xd")
 }
 
 // signed gives an HRESULT as the number that a program ends with.

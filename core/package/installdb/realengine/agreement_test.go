@@ -73,7 +73,8 @@ func insert(rows ...[]any) packageEdit {
 
 // rare adds a feature of a level, with a component of its own.
 func rare(level int) packageEdit {
-	return insert([]any{"Feature", "Rare", nil, "Rare", "", 3, level, "TARGET", 0}, []any{"Component", "Extra", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE2}", "TARGET", 0x104, nil, "Extra"},
+	return insert([]any{"Feature", "Rare", nil, "Rare", "", 3, level, "TARGET", 0},
+		[]any{"Component", "Extra", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE2}", "TARGET", 0x104, nil, "Extra"},
 		[]any{"FeatureComponents", "Rare", "Extra"}, []any{"Registry", "Extra", 2, `Software\Saltmarsh Quay\Extra`, "On", "1", "Extra"})
 }
 
@@ -100,26 +101,48 @@ func TestRehearsalAgrees(t *testing.T) {
 		stays  string // what the engine here leaves after uninstalling, and the rehearsal does not
 	}{
 		{name: "all goes well"},
-		{name: "a property on the command line", edit: insert([]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "[DESK] of [ProductName]", "Main"}), args: []string{"DESK=seven"}},
-		{name: "values of all kinds", edit: insert([]any{"Registry", "Bin", 2, `Software\Saltmarsh Quay\Planner`, "Bin", "#x00ff7f", "Main"}, []any{"Registry", "Hash", 2, `Software\Saltmarsh Quay\Planner`, "Hash", "##5", "Main"},
-			[]any{"Registry", "Expand", 2, `Software\Saltmarsh Quay\Planner`, "Expand", "#%of ~ProductVersion~", "Main"}, []any{"Registry", "File", 2, `Software\Saltmarsh Quay\Planner`, "File", "[#File1]", "Main"})},
-		{name: "a launch condition", edit: insert([]any{"LaunchCondition", "VersionNT > 9999", "Only for machines of the future."}), exit: 1603, action: "LaunchConditions"},
-		{name: "an error action", edit: insert([]any{"CustomAction", "Refuse", 19, nil, "Not on [ComputerName]."}, []any{"InstallExecuteSequence", "Refuse", "NOT DESK", 1450}), exit: 1603, action: "Refuse"},
-		{name: "an error action that is passed", edit: insert([]any{"CustomAction", "Refuse", 19, nil, "Not here."}, []any{"InstallExecuteSequence", "Refuse", "NOT DESK", 1450}), args: []string{"DESK=1"}},
-		{name: "a set property", edit: insert([]any{"CustomAction", "SetDesk", 51, "DESK", "[ProductVersion]-x"}, []any{"InstallExecuteSequence", "SetDesk", nil, 1010}, []any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "[DESK]", "Main"})},
-		{name: "a component that is left out", edit: insert([]any{"Component", "Extra", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE1}", "TARGET", 0x104, "DESK", "Extra"}, []any{"FeatureComponents", "Complete", "Extra"},
-			[]any{"Registry", "Extra", 2, `Software\Saltmarsh Quay\Extra`, "On", "1", "Extra"})},
+		{name: "a property on the command line",
+			edit: insert([]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "[DESK] of [ProductName]", "Main"}),
+			args: []string{"DESK=seven"}},
+		{name: "values of all kinds", edit: insert([]any{"Registry", "Bin", 2, `Software\Saltmarsh Quay\Planner`, "Bin", "#x00ff7f", "Main"},
+			[]any{"Registry", "Hash", 2, `Software\Saltmarsh Quay\Planner`, "Hash", "##5", "Main"},
+			[]any{"Registry", "Expand", 2, `Software\Saltmarsh Quay\Planner`, "Expand", "#%of ~ProductVersion~", "Main"},
+			[]any{"Registry", "File", 2, `Software\Saltmarsh Quay\Planner`, "File", "[#File1]", "Main"})},
+		{name: "a launch condition", edit: insert([]any{"LaunchCondition", "VersionNT > 9999", "Only for machines of the future."}), exit: 1603,
+			action: "LaunchConditions"},
+		{name: "an error action", edit: insert([]any{"CustomAction", "Refuse", 19, nil, "Not on [ComputerName]."},
+			[]any{"InstallExecuteSequence", "Refuse", "NOT DESK", 1450}), exit: 1603, action: "Refuse"},
+		{name: "an error action that is passed",
+			edit: insert([]any{"CustomAction", "Refuse", 19, nil, "Not here."}, []any{"InstallExecuteSequence", "Refuse", "NOT DESK", 1450}),
+			args: []string{"DESK=1"}},
+		{name: "a set property", edit: insert([]any{"CustomAction", "SetDesk", 51, "DESK", "[ProductVersion]-x"},
+			[]any{"InstallExecuteSequence", "SetDesk", nil, 1010},
+			[]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "[DESK]", "Main"})},
+		{name: "a component that is left out",
+			edit: insert([]any{"Component", "Extra", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE1}", "TARGET", 0x104, "DESK", "Extra"},
+				[]any{"FeatureComponents", "Complete", "Extra"},
+				[]any{"Registry", "Extra", 2, `Software\Saltmarsh Quay\Extra`, "On", "1", "Extra"})},
 		{name: "a feature above the level", edit: rare(9)},
-		{name: "an INI file", stays: filepath.Join("Planner", "planner.ini"), edit: insert([]any{"IniFile", "Ini", "planner.ini", "TARGET", "Gate", "Site", "[ProductName]", 0, "Main"}, []any{"IniFile", "Ini2", "planner.ini", "TARGET", "Gate", "Slips", "42", 0, "Main"})},
+		{name: "an INI file", stays: filepath.Join("Planner", "planner.ini"),
+			edit: insert([]any{"IniFile", "Ini", "planner.ini", "TARGET", "Gate", "Site", "[ProductName]", 0, "Main"},
+				[]any{"IniFile", "Ini2", "planner.ini", "TARGET", "Gate", "Slips", "42", 0, "Main"})},
 		{name: "a feature by name", edit: rare(9), args: []string{"ADDLOCAL=Rare"}},
 		{name: "a feature of a level that is asked for", edit: rare(5), args: []string{"INSTALLLEVEL=5"}},
-		{name: "what is asked of features", edit: both(rare(9), insert([]any{"CustomAction", "SetDesk", 51, "DESK", "rare [ProductVersion]"}, []any{"InstallExecuteSequence", "SetDesk", "&Rare = 3 AND !Rare = 2 AND $Extra = 3", 1010},
-			[]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "is [DESK]", "Main"})), args: []string{"ADDLOCAL=ALL"}},
-		{name: "what is not asked of features", edit: both(rare(9), insert([]any{"CustomAction", "SetDesk", 51, "DESK", "rare"}, []any{"InstallExecuteSequence", "SetDesk", "&Rare = 3", 1010},
-			[]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "is [DESK]", "Main"}))},
-		{name: "a condition that moves a feature's level", edit: both(rare(9), insert([]any{"Condition", "Rare", 1, "DESK"})), args: []string{"DESK=1"}},
-		{name: "a search", edit: insert([]any{"AppSearch", "FOUND", "Sig"}, []any{"RegLocator", "Sig", 2, `Software\Nobody\Ever`, "X", 2}, []any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "found [FOUND]", "Main"})},
-		{name: "actions that are skipped", edit: insert([]any{"CustomAction", "SetA", 51, "A", "one"}, []any{"InstallExecuteSequence", "SetA", "0", 1010}, []any{"CustomAction", "SetB", 51, "B", "[A]two"}, []any{"InstallExecuteSequence", "SetB", "NOT Installed", 1020},
+		{name: "what is asked of features", edit: both(rare(9),
+			insert([]any{"CustomAction", "SetDesk", 51, "DESK", "rare [ProductVersion]"},
+				[]any{"InstallExecuteSequence", "SetDesk", "&Rare = 3 AND !Rare = 2 AND $Extra = 3", 1010},
+				[]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "is [DESK]", "Main"})), args: []string{"ADDLOCAL=ALL"}},
+		{name: "what is not asked of features",
+			edit: both(rare(9), insert([]any{"CustomAction", "SetDesk", 51, "DESK", "rare"},
+				[]any{"InstallExecuteSequence", "SetDesk", "&Rare = 3", 1010},
+				[]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "is [DESK]", "Main"}))},
+		{name: "a condition that moves a feature's level", edit: both(rare(9), insert([]any{"Condition", "Rare", 1, "DESK"})),
+			args: []string{"DESK=1"}},
+		{name: "a search", edit: insert([]any{"AppSearch", "FOUND", "Sig"}, []any{"RegLocator", "Sig", 2, `Software\Nobody\Ever`, "X", 2},
+			[]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "found [FOUND]", "Main"})},
+		{name: "actions that are skipped", edit: insert([]any{"CustomAction", "SetA", 51, "A", "one"},
+			[]any{"InstallExecuteSequence", "SetA", "0", 1010}, []any{"CustomAction", "SetB", 51, "B", "[A]two"},
+			[]any{"InstallExecuteSequence", "SetB", "NOT Installed", 1020},
 			[]any{"Registry", "Desk", 2, `Software\Saltmarsh Quay\Planner`, "Desk", "[B]", "Main"})},
 		{name: "a cabinet that is not there", edit: func(t *testing.T, db *installdb.Database) {
 			must(t, db.SetCell("Media", 0, "Cabinet", installdb.TextValue("absent.cab")))
@@ -158,7 +181,8 @@ func TestRehearsalAgrees(t *testing.T) {
 			given[name] = value
 		}
 		var rehearsed bytes.Buffer
-		res, err := rehearse.Run(m, rehearse.Request{Package: `C:\Deploy\agree.msi`, Properties: given, Mode: rehearse.Install, Started: time.Unix(0, 0).UTC()}, &rehearsed)
+		res, err := rehearse.Run(m, rehearse.Request{Package: `C:\Deploy\agree.msi`, Properties: given, Mode: rehearse.Install,
+			Started: time.Unix(0, 0).UTC()}, &rehearsed)
 		must(t, err)
 
 		if exit != c.exit || res.Exit != c.exit {
@@ -187,10 +211,12 @@ func TestRehearsalAgrees(t *testing.T) {
 			}
 			files, values = real()
 			delete(files, c.stays)
-			un, err := rehearse.Run(m, rehearse.Request{Package: `C:\Deploy\agree.msi`, Properties: given, Mode: rehearse.Uninstall, Started: time.Unix(0, 0).UTC()}, &bytes.Buffer{})
+			un, err := rehearse.Run(m, rehearse.Request{Package: `C:\Deploy\agree.msi`, Properties: given, Mode: rehearse.Uninstall,
+				Started: time.Unix(0, 0).UTC()}, &bytes.Buffer{})
 			must(t, err)
 			if un.Exit != 0 || !sameMap(below(filepath.Join(disk, vendor)), files) || countValues(m, `HKLM\SOFTWARE\Saltmarsh Quay`) != len(values) {
-				t.Errorf("%s: after uninstalling (%d): files %v and %v, values %v and %d", c.name, un.Exit, files, below(filepath.Join(disk, vendor)), values, countValues(m, `HKLM\SOFTWARE\Saltmarsh Quay`))
+				t.Errorf("%s: after uninstalling (%d): files %v and %v, values %v and %d", c.name, un.Exit, files, below(filepath.Join(disk, vendor)),
+					values, countValues(m, `HKLM\SOFTWARE\Saltmarsh Quay`))
 			}
 		}
 		os.RemoveAll(programs)

@@ -130,10 +130,13 @@ func everything(t *testing.T, page int, word string) *installdb.Database {
 		}
 		return out
 	}
-	must(t, db.AddTable("Berths", columns("Berth", "*s72", "Quay", "*i2", "Depth", "i4", "Note", "S0", "Label", "L64", "Small", "I2", "Large", "I4", "Plan", "V0", "Long", "s0")))
-	must(t, db.Insert("Berths", "North", 1, 7, word, word+" label", -5, -70000, []byte("plan of the north quay"), strings.Repeat("long text. ", 9000)))
+	must(t, db.AddTable("Berths", columns("Berth", "*s72", "Quay", "*i2", "Depth", "i4", "Note", "S0", "Label", "L64", "Small", "I2",
+		"Large", "I4", "Plan", "V0", "Long", "s0")))
+	must(t, db.Insert("Berths", "North", 1, 7, word, word+" label", -5, -70000, []byte("plan of the north quay"),
+		strings.Repeat("long text. ", 9000)))
 	must(t, db.Insert("Berths", "North", 2, 2147483647, nil, nil, nil, nil, nil, "x"))
-	must(t, db.Insert("Berths", "South", 32767, -2147483647, nil, word, 32767, 0, slices.Repeat([]byte{1, 2, 3, 250}, 5000), strings.Repeat(word, 3)))
+	must(t, db.Insert("Berths", "South", 32767, -2147483647, nil, word, 32767, 0, slices.Repeat([]byte{1, 2, 3, 250}, 5000),
+		strings.Repeat(word, 3)))
 	must(t, db.Insert("Berths", "East", -32767, 0, nil, nil, -32767, 1, []byte{}, strings.Repeat("a", 65535)))
 	must(t, db.Insert("Berths", "West", 0, 0, nil, nil, 0, 1, nil, strings.Repeat("b", 65536)))
 	must(t, db.Insert("Berths", "Mole", 0, 0, nil, nil, 0, 1, nil, strings.Repeat("c", 200000)))
@@ -151,7 +154,8 @@ func everything(t *testing.T, page int, word string) *installdb.Database {
 	return db
 }
 
-var words = map[int]string{0: "quay", 1252: "Grüße café", 1250: "Łódź přístav", 1251: "причал", 932: "桟橋の名前", 949: "부두", 950: "碼頭", 936: "码头", 65001: "Ł причал 桟橋 ü"}
+var words = map[int]string{0: "quay", 1252: "Grüße café", 1250: "Łódź přístav", 1251: "причал", 932: "桟橋の名前", 949: "부두", 950: "碼頭",
+	936: "码头", 65001: "Ł причал 桟橋 ü"}
 
 func TestEngineReadsWhatWeWrite(t *testing.T) {
 	for page, word := range words {

@@ -74,8 +74,10 @@ func TestInstallsOnceAltered(t *testing.T) {
 		t.Fatalf("without the launch condition: exit %d, installed %v; want the prerequisite to fail", code, there())
 	}
 	both, copied := altered(t, path, dropCondition, dropProgram)
-	loose, _ := altered(t, path, alter.Edit{Kind: "set-condition", Text: "LaunchCondition,VersionNT >= 501 AND VersionNT < 600,VersionNT >= 501"},
-		alter.Edit{Kind: "set-condition", Text: "InstallExecuteSequence,RunChartRuntime,0"}, alter.Edit{Kind: "set-property", Text: "ChartRuntimeVersion=9.9 of the transform"})
+	loose, _ := altered(t, path, alter.Edit{Kind: "set-condition",
+		Text: "LaunchCondition,VersionNT >= 501 AND VersionNT < 600,VersionNT >= 501"},
+		alter.Edit{Kind: "set-condition", Text: "InstallExecuteSequence,RunChartRuntime,0"},
+		alter.Edit{Kind: "set-property", Text: "ChartRuntimeVersion=9.9 of the transform"})
 	for name, args := range map[string][]string{
 		"transform":               {"/i", windowsPath(path), "/qn", "TRANSFORMS=" + windowsPath(both)},
 		"transform of conditions": {"/i", windowsPath(path), "/qn", "TRANSFORMS=" + windowsPath(loose)},

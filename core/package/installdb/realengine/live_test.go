@@ -57,7 +57,8 @@ func TestWindowsBuild(t *testing.T) {
 		out, _ := wine("wine", "reg", "query", `HKCU\Software\Saltmarsh Quay\Berthline`, "/v", "Site").CombinedOutput()
 		return string(out)
 	}
-	step := []string{"fix", "--machine", "live", "--case", "case", "--step", "registry", "--arg", `key=HKCU\Software\Saltmarsh Quay\Berthline`, "--arg", "name=Site", "--arg", "type=string", "--arg", "value=Port Ellery"}
+	step := []string{"fix", "--machine", "live", "--case", "case", "--step", "registry", "--arg",
+		`key=HKCU\Software\Saltmarsh Quay\Berthline`, "--arg", "name=Site", "--arg", "type=string", "--arg", "value=Port Ellery"}
 	if out := run(0, append(step, "--preview")...); !strings.Contains(out, "- the key is absent") || strings.Contains(value(), "Ellery") {
 		t.Errorf("preview: %s", out)
 	}
@@ -69,7 +70,8 @@ func TestWindowsBuild(t *testing.T) {
 	if strings.Contains(value(), "Port Ellery") {
 		t.Error("undo left the value")
 	}
-	if out := run(0, "journal", "--machine", "live", "--case", "case"); !strings.Contains(out, "undone") && !strings.Contains(out, "taken back") {
+	if out := run(0, "journal", "--machine", "live", "--case", "case"); !strings.Contains(out, "undone") &&
+		!strings.Contains(out, "taken back") {
 		t.Errorf("journal: %s", out)
 	}
 	run(0, "logs", "verbose", "on", "--machine", "live", "--case", "case")
@@ -80,7 +82,8 @@ func TestWindowsBuild(t *testing.T) {
 	if out := run(0, "package", "rows", windowsPath(path), "Property", "--where", "Property = \"SITE\""); !strings.Contains(out, "ELLERY") {
 		t.Errorf("written over: %s", out)
 	}
-	if out := run(3, "package", "gates", windowsPath(path), "--machine", "live"); !strings.Contains(out, "FAILS  launch condition") || !strings.Contains(out, "VersionNT is 603") {
+	if out := run(3, "package", "gates", windowsPath(path), "--machine", "live"); !strings.Contains(out, "FAILS  launch condition") ||
+		!strings.Contains(out, "VersionNT is 603") {
 		t.Errorf("gates: %s", out)
 	}
 }
@@ -118,7 +121,8 @@ func TestCacheRestoredForTheEngine(t *testing.T) {
 	if out := run(3, "cache", "--machine", "live"); !strings.Contains(out, "MISSING  product  Berthline Planner 3.1.0") {
 		t.Errorf("cache: %s", out)
 	}
-	if out := run(0, "cache", "restore", "--machine", "live", "--case", windowsPath(filepath.Join(archive, "case")), "--from", windowsPath(archive), "--yes"); !strings.Contains(out, "kept under another") {
+	if out := run(0, "cache", "restore", "--machine", "live", "--case", windowsPath(filepath.Join(archive, "case")), "--from",
+		windowsPath(archive), "--yes"); !strings.Contains(out, "kept under another") {
 		t.Errorf("restore: %s", out)
 	}
 	run(0, "cache", "--machine", "live")
@@ -186,7 +190,8 @@ func TestStepsOnTheLiveMachine(t *testing.T) {
 	must(t, os.MkdirAll(filepath.Join(radio, "lang"), 0o755))
 	t.Cleanup(func() { os.RemoveAll(radio) })
 	must(t, os.WriteFile(filepath.Join(radio, "lang", "en.txt"), []byte("Fairway"), 0o644))
-	must(t, os.WriteFile(filepath.Join(dir, "c.reg"), []byte("REGEDIT4\r\n\r\n[HKEY_LOCAL_MACHINE\\Software\\Nine Fathom\\Fairway Radio 1]\r\n\"Serial\"=-\r\n\"New\"=dword:7\r\n"), 0o644))
+	must(t, os.WriteFile(filepath.Join(dir, "c.reg"),
+		[]byte("REGEDIT4\r\n\r\n[HKEY_LOCAL_MACHINE\\Software\\Nine Fathom\\Fairway Radio 1]\r\n\"Serial\"=-\r\n\"New\"=dword:7\r\n"), 0o644))
 	registry := func() string { return tool("reg", "query", key, "/s") }
 	service := func() string { return tool("reg", "query", `HKLM\System\CurrentControlSet\Services\FairwayRelay`) }
 	disk := func() string {
@@ -227,7 +232,8 @@ func TestStepsOnTheLiveMachine(t *testing.T) {
 	}
 	// The same as a command file that the OS's own shell runs, and its way back.
 	const value = `a & b %TEMP% ^ (x) 100%`
-	run("fix", "--machine", "live", "--step", "registry", "--arg", "key="+key, "--arg", "name=It & he", "--arg", "type=string", "--arg", "value="+value, "--script", "cmd")
+	run("fix", "--machine", "live", "--step", "registry", "--arg", "key="+key, "--arg", "name=It & he", "--arg", "type=string", "--arg",
+		"value="+value, "--script", "cmd")
 	script := func(name string) { // what it did counts: the stand-in's shell takes "||" for failed either way
 		c := wine("wine", "cmd", "/c", name)
 		c.Dir = dir
@@ -242,7 +248,8 @@ func TestStepsOnTheLiveMachine(t *testing.T) {
 	if registry() != before {
 		t.Errorf("the way back left\n%s", registry())
 	}
-	if out := run("leftovers", "Fairway Radio 1", "--machine", "live", "--case", "case", "--clear", "--preview"); !strings.Contains(out, `delete the registry key HKLM\SOFTWARE\Nine Fathom\Fairway`) {
+	if out := run("leftovers", "Fairway Radio 1", "--machine", "live", "--case", "case", "--clear", "--preview"); !strings.Contains(out,
+		`delete the registry key HKLM\SOFTWARE\Nine Fathom\Fairway`) {
 		t.Errorf("leftovers: %s", out)
 	}
 }
@@ -267,7 +274,8 @@ func TestRetryWithTheRealEngine(t *testing.T) {
 	if out := retry(3, windowsPath(path)); !strings.Contains(out, "LaunchConditions") || !strings.Contains(out, "exit code 1603") {
 		t.Errorf("untouched: %s", out)
 	}
-	if out := retry(0, windowsPath(path), "--with", windowsPath(transform)); !strings.Contains(out, "The failure is gone") || !strings.Contains(out, "  InstallFiles") || !strings.Contains(out, "  InstallFinalize") {
+	if out := retry(0, windowsPath(path), "--with", windowsPath(transform)); !strings.Contains(out, "The failure is gone") ||
+		!strings.Contains(out, "  InstallFiles") || !strings.Contains(out, "  InstallFinalize") {
 		t.Errorf("with the transform: %s", out)
 	}
 	for _, name := range []string{"0001.log", "0002.log"} {

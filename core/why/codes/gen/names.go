@@ -61,7 +61,8 @@ func main() {
 		f.Close()
 	}
 	slices.SortStableFunc(all, func(a, b name) int {
-		return cmp.Or(cmp.Compare(a.kind, b.kind), cmp.Compare(a.value, b.value), cmp.Compare(len(a.name), len(b.name)), cmp.Compare(a.name, b.name))
+		return cmp.Or(cmp.Compare(a.kind, b.kind), cmp.Compare(a.value, b.value), cmp.Compare(len(a.name), len(b.name)),
+			cmp.Compare(a.name, b.name))
 	})
 	all = slices.CompactFunc(all, func(a, b name) bool { return a.kind == b.kind && a.value == b.value })
 	f, err := os.Create(out)

@@ -298,7 +298,8 @@ func readSummary(db uintptr, a *ask.Answer) error {
 		var kind, number uint32
 		var when [2]uint32
 		s, err := stringOf(func(b, n uintptr) uintptr {
-			rc, _, _ := summaryProperty.Call(info, uintptr(id), uintptr(unsafe.Pointer(&kind)), uintptr(unsafe.Pointer(&number)), uintptr(unsafe.Pointer(&when[0])), b, n)
+			rc, _, _ := summaryProperty.Call(info, uintptr(id), uintptr(unsafe.Pointer(&kind)), uintptr(unsafe.Pointer(&number)),
+				uintptr(unsafe.Pointer(&when[0])), b, n)
 			return rc
 		})
 		if err != nil {
