@@ -133,8 +133,9 @@ are looked into. Shows what it found, asks, copies, and looks again. What is in 
 set aside and comes back with undo.
 
 Exit status: 0 restored or previewed, 1 could not, 2 wrong call, 3 some are still missing.`,
-		Example: "  hollowkey cache restore --from share --machine ELLERY-D07 --preview\n  hollowkey cache restore --from updates --from setup.exe --machine ELLERY-D07 --yes",
-		Args:    cobra.NoArgs,
+		Example: "  hollowkey cache restore --from share --machine ELLERY-D07 --preview\n" +
+			"  hollowkey cache restore --from updates --from setup.exe --machine ELLERY-D07 --yes",
+		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			if len(from) == 0 {
 				return wrongCall("--from is missing\nhint: name the folder or file to search")

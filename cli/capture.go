@@ -22,8 +22,9 @@ and the domain's security ID by tokens, the same everywhere.
 
 It reads the machine only. What cannot be read is told, and the rest goes on. Exit status:
 0 taken, 1 could not, 2 wrong call.`,
-		Example: "  hollowkey capture ELLERY-D07 --machine live\n  hollowkey capture masked --machine live --mask --key 'HKLM\\SOFTWARE\\Saltmarsh Quay'",
-		Args:    cobra.ExactArgs(1),
+		Example: "  hollowkey capture ELLERY-D07 --machine live\n" +
+			"  hollowkey capture masked --machine live --mask --key 'HKLM\\SOFTWARE\\Saltmarsh Quay'",
+		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			m, done, err := a.openMachine()
 			if err != nil {

@@ -25,9 +25,10 @@ Without a subcommand it tells where one was: after a restart, or a run that was 
 
 The folder is --case, else TWIN.case beside the twin. Once a case is open, commands that
 name it record themselves there. Exit status: 0 shown, 1 could not, 2 wrong call.`,
-		Example: "  hollowkey case open --case berth-17 --title \"Tidebook Desk on D07\"\n  hollowkey case --case berth-17\n  hollowkey case close --case berth-17 --outcome solved",
-		Args:    needSubcommand,
-		RunE:    func(*cobra.Command, []string) error { return a.caseShow() },
+		Example: "  hollowkey case open --case berth-17 --title \"Tidebook Desk on D07\"\n  hollowkey case --case berth-17\n" +
+			"  hollowkey case close --case berth-17 --outcome solved",
+		Args: needSubcommand,
+		RunE: func(*cobra.Command, []string) error { return a.caseShow() },
 	}
 	c.AddCommand(a.newCaseOpen(), a.newCaseAdd(), a.newCaseNote(), a.newCaseClose(), a.newCaseReport())
 	return c

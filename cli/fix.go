@@ -50,8 +50,11 @@ It reads the log and the machine, and changes the machine only after a yes (or w
 --yes). The journal goes to --case, else to a folder beside the twin, TWIN.case.
 Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong call,
 3 the verdict has no step that this machine could take, or the answer was no.`,
-		Example: "  hollowkey fix setup.log --machine ELLERY-D07 --preview\n  hollowkey fix setup.log --machine ELLERY-D07 --yes\n  hollowkey fix --said 'Error 1327. Invalid Drive: Z:' --machine ELLERY-D07 --preview\n  hollowkey fix --step ini --arg 'file=C:\\Deploy\\setup.ini' --arg section=Gate --arg key=NewestBuild --arg value=19045 --machine ELLERY-D07 --preview",
-		RunE:    func(c *cobra.Command, args []string) error { return a.fix(c, args, opt) },
+		Example: "  hollowkey fix setup.log --machine ELLERY-D07 --preview\n  hollowkey fix setup.log --machine ELLERY-D07 --yes\n" +
+			"  hollowkey fix --said 'Error 1327. Invalid Drive: Z:' --machine ELLERY-D07 --preview\n" +
+			"  hollowkey fix --step ini --arg 'file=C:\\Deploy\\setup.ini' --arg section=Gate --arg key=NewestBuild --arg value=19045 --machine " +
+			"ELLERY-D07 --preview",
+		RunE: func(c *cobra.Command, args []string) error { return a.fix(c, args, opt) },
 	}
 	opt.bind(c)
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")

@@ -30,8 +30,9 @@ At the end everything is put back.
 
 Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wrong call,
 3 the set-up fails with everything held: none of the items is to blame.`,
-		Example: "  hollowkey startup hunt --machine ELLERY-D07\n  hollowkey startup hunt --machine ELLERY-D07 --failed\n  hollowkey startup hunt --machine ELLERY-D07 --stop",
-		Args:    cobra.NoArgs,
+		Example: "  hollowkey startup hunt --machine ELLERY-D07\n  hollowkey startup hunt --machine ELLERY-D07 --failed\n" +
+			"  hollowkey startup hunt --machine ELLERY-D07 --stop",
+		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.hunt(m, j, opt) })
 		},

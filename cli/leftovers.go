@@ -34,8 +34,10 @@ left alone, unless --with or --only names its place.
 
 It reads the machine, and changes it only after a yes (or with --yes). Exit status:
 0 cleared, previewed, or nothing is left; 1 could not; 2 wrong call; 3 something is left.`,
-		Example: "  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07\n  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07 --clear --preview\n  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07 --clear --yes",
-		Args:    cobra.ExactArgs(1),
+		Example: "  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07\n" +
+			"  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07 --clear --preview\n" +
+			"  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07 --clear --yes",
+		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error { return a.leftovers(m, args[0], opt) })
 		},

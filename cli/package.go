@@ -28,9 +28,11 @@ for writing: what is in them, in which order they do what, what can stop them on
 machine and why, and makes the transform that lets them pass.
 
 Nothing here changes the vendor's file.`,
-		Example: "  hollowkey package overview planner.msi\n  hollowkey package find planner.msi ChartRuntime\n  hollowkey package gates planner.msi --machine ELLERY-D07\n  hollowkey package alter planner.msi --remove-row 'LaunchCondition,VersionNT < 600'",
-		Args:    needSubcommand,
-		RunE:    func(c *cobra.Command, _ []string) error { return c.Help() },
+		Example: "  hollowkey package overview planner.msi\n  hollowkey package find planner.msi ChartRuntime\n" +
+			"  hollowkey package gates planner.msi --machine ELLERY-D07\n" +
+			"  hollowkey package alter planner.msi --remove-row 'LaunchCondition,VersionNT < 600'",
+		Args: needSubcommand,
+		RunE: func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
 	c.AddCommand(a.newOverview(), a.newTables(), a.newRows(), a.newFind(), a.newOrder(), a.newGates(), a.newAlter(), a.newCompare(),
 		a.newUnpack())

@@ -51,9 +51,11 @@ with commas between.
 
 It never writes over a file that is there unless --replace is given and the file is named.
 Exit status: 0 written or previewed, 1 could not, 2 wrong call.`,
-		Example: "  hollowkey package alter planner.msi --remove-row 'InstallExecuteSequence,RunChartRuntime'\n  hollowkey package alter planner.msi --set-condition 'LaunchCondition,VersionNT < 600,VersionNT' --preview\n  hollowkey package alter planner.msi --set-property SITECODE=ELLERY --copy planner-ellery.msi",
-		Args:    cobra.ExactArgs(1),
-		RunE:    func(_ *cobra.Command, args []string) error { return a.alter(args[0], opt) },
+		Example: "  hollowkey package alter planner.msi --remove-row 'InstallExecuteSequence,RunChartRuntime'\n" +
+			"  hollowkey package alter planner.msi --set-condition 'LaunchCondition,VersionNT < 600,VersionNT' --preview\n" +
+			"  hollowkey package alter planner.msi --set-property SITECODE=ELLERY --copy planner-ellery.msi",
+		Args: cobra.ExactArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error { return a.alter(args[0], opt) },
 	}
 	for _, k := range alter.Kinds {
 		c.Flags().Var(editFlag{k.Name, k.Shape, &opt.edits}, k.Name, k.Help)

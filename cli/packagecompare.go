@@ -22,8 +22,9 @@ transform makes of it. --as-transform writes the difference as a transform from 
 
 It reads only, but for the transform. Exit status: 0 they are the same, or the transform
 was written, 1 could not, 2 wrong call, 3 they differ.`,
-		Example: "  hollowkey package compare planner-3.0.msi planner-3.1.msi\n  hollowkey package compare planner.msi planner.mst\n  hollowkey package compare planner.msi altered.msi --as-transform site.mst",
-		Args:    cobra.ExactArgs(2),
+		Example: "  hollowkey package compare planner-3.0.msi planner-3.1.msi\n  hollowkey package compare planner.msi planner.mst\n" +
+			"  hollowkey package compare planner.msi altered.msi --as-transform site.mst",
+		Args: cobra.ExactArgs(2),
 		RunE: func(_ *cobra.Command, args []string) error {
 			from, _, done, err := a.openPackage(args[0], packageOptions{})
 			if err != nil {

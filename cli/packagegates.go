@@ -24,8 +24,10 @@ that value comes from, and the smallest changes that would let it pass.
 
 It reads only. Without --machine, what depends on the machine cannot be told. Exit status:
 0 none fails, 1 the package cannot be read, 2 wrong call, 3 a gate fails.`,
-		Example: "  hollowkey package gates planner.msi --machine ELLERY-D07\n  hollowkey package gates planner.msi --machine ELLERY-D07 --given SITECODE=ELLERY\n  hollowkey package gates planner.msi --machine ELLERY-D07 --with planner.mst",
-		Args:    cobra.ExactArgs(1),
+		Example: "  hollowkey package gates planner.msi --machine ELLERY-D07\n" +
+			"  hollowkey package gates planner.msi --machine ELLERY-D07 --given SITECODE=ELLERY\n" +
+			"  hollowkey package gates planner.msi --machine ELLERY-D07 --with planner.mst",
+		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onPackage(args[0], opt, func(db *installdb.Database, _ int64) error {
 				if err := needPackage(db, args[0]); err != nil {

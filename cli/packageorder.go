@@ -23,8 +23,10 @@ actions decoded (what is run, from where, when, as whom, and what comes of a fai
 conditions worked out for a machine and given properties.
 
 It reads only. Exit status: 0 shown, 1 the package cannot be read, 2 wrong call.`,
-		Example: "  hollowkey package order planner.msi --own\n  hollowkey package order planner.msi --sequence interface --machine ELLERY-D07\n  hollowkey package order planner.msi --given SITECODE=ELLERY",
-		Args:    cobra.ExactArgs(1),
+		Example: "  hollowkey package order planner.msi --own\n" +
+			"  hollowkey package order planner.msi --sequence interface --machine ELLERY-D07\n" +
+			"  hollowkey package order planner.msi --given SITECODE=ELLERY",
+		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			tables, ok := map[string][]string{"execute": {sequence.Execute}, "interface": {sequence.Interface},
 				"both": {sequence.Interface, sequence.Execute}}[which]

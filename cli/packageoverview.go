@@ -24,8 +24,9 @@ the gates are worked out for that machine.
 
 It reads only, and of a large package only what it needs. Exit status: 0 told, 1 the file
 cannot be read, 2 wrong call.`,
-		Example: "  hollowkey package overview planner.msi\n  hollowkey package overview planner.msi --machine ELLERY-D07\n  hollowkey package overview update.msp --json",
-		Args:    cobra.ExactArgs(1),
+		Example: "  hollowkey package overview planner.msi\n  hollowkey package overview planner.msi --machine ELLERY-D07\n" +
+			"  hollowkey package overview update.msp --json",
+		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onPackage(args[0], opt, func(db *installdb.Database, size int64) error {
 				w, on, done, err := a.world(db, opt)

@@ -16,9 +16,10 @@ import (
 func (a *app) newTables() *cobra.Command {
 	var opt packageOptions
 	c := &cobra.Command{
-		Use:     "tables FILE",
-		Short:   "lists the tables of a package with their rows and columns",
-		Long:    "Lists the tables with the number of rows and the columns; * marks the key.\n\nIt reads only. Exit status: 0 listed, 1 the file cannot be read, 2 wrong call.",
+		Use:   "tables FILE",
+		Short: "lists the tables of a package with their rows and columns",
+		Long: "Lists the tables with the number of rows and the columns; * marks the key.\n\n" +
+			"It reads only. Exit status: 0 listed, 1 the file cannot be read, 2 wrong call.",
 		Example: "  hollowkey package tables planner.msi",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
@@ -86,8 +87,10 @@ not empty.
 
 It reads only. Exit status: 0 shown, 1 the file or table cannot be read, 2 wrong call,
 3 no row fits.`,
-		Example: "  hollowkey package rows planner.msi CustomAction\n  hollowkey package rows planner.msi InstallExecuteSequence --sort Sequence --where 'Condition >< \"Installed\"'\n  hollowkey package rows planner.msi Property --where 'Property ~>< \"site\"' --csv",
-		Args:    cobra.ExactArgs(2),
+		Example: "  hollowkey package rows planner.msi CustomAction\n" +
+			"  hollowkey package rows planner.msi InstallExecuteSequence --sort Sequence --where 'Condition >< \"Installed\"'\n" +
+			"  hollowkey package rows planner.msi Property --where 'Property ~>< \"site\"' --csv",
+		Args: cobra.ExactArgs(2),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onPackage(args[0], opt, func(db *installdb.Database, _ int64) error {
 				t, err := db.Table(tableNamed(db, args[1]))

@@ -25,8 +25,9 @@ them into a folder; no path leads out of it, and nothing there is overwritten.
 
 Exit status: 0 listed or extracted, 1 could not, 2 wrong call, 3 nothing is inside, or
 nothing fits --only.`,
-		Example: "  hollowkey package unpack planner.msi\n  hollowkey package unpack setup.exe --into inside\n  hollowkey package unpack planner.msi --only 'binary/*' --into inside",
-		Args:    cobra.ExactArgs(1),
+		Example: "  hollowkey package unpack planner.msi\n  hollowkey package unpack setup.exe --into inside\n" +
+			"  hollowkey package unpack planner.msi --only 'binary/*' --into inside",
+		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			for _, p := range only {
 				if _, err := path.Match(p, ""); err != nil {

@@ -67,7 +67,8 @@ func (a *app) carryOut(m machine.Machine, plan fix.Plan, how planHow) (applied b
 	return true, nil
 }
 
-var errNobody = errors.New("nobody is there to be asked, so nothing was changed\nhint: --yes applies it without asking, --preview only shows it")
+var errNobody = errors.New("nobody is there to be asked, so nothing was changed\n" +
+	"hint: --yes applies it without asking, --preview only shows it")
 
 // ask puts a yes-or-no question to a person; where there is none, the answer
 // must come as a flag.

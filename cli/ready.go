@@ -32,8 +32,9 @@ a site's own needs. Each check is pass, warn, stop or unknown, with the value se
 
 --mend takes the steps that put right what stops, as fix does: previewed, with undo. Else
 it reads only. Exit status: 0 ready, 1 could not, 2 wrong call, 3 something stops.`,
-		Example: "  hollowkey ready --machine ELLERY-D07\n  hollowkey ready planner.msi --machine ELLERY-D07 --needs site.yaml\n  hollowkey ready --machine ELLERY-D07 --mend --preview",
-		Args:    cobra.MaximumNArgs(1),
+		Example: "  hollowkey ready --machine ELLERY-D07\n  hollowkey ready planner.msi --machine ELLERY-D07 --needs site.yaml\n" +
+			"  hollowkey ready --machine ELLERY-D07 --mend --preview",
+		Args: cobra.MaximumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error { return a.ready(m, args, opt) })
 		},

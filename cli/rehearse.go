@@ -34,9 +34,10 @@ ends with the engine's exit code. The twin itself is not changed; --keep saves t
 PACKAGE is a path on the twin (C:\Deploy\setup.msi), or the product code of a product
 that is registered there. Exit status: 0 the set-up worked, 1 could not, 2 wrong call,
 3 the set-up failed.`,
-		Example: "  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07\n  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --log rehearsal.log --keep after",
-		Args:    cobra.ExactArgs(1),
-		RunE:    func(_ *cobra.Command, args []string) error { return a.rehearse(args[0], opt) },
+		Example: "  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07\n" +
+			"  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --log rehearsal.log --keep after",
+		Args: cobra.ExactArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error { return a.rehearse(args[0], opt) },
 	}
 	c.Flags().BoolVar(&opt.uninstall, "uninstall", false, "remove the product")
 	c.Flags().BoolVar(&opt.repair, "repair", false, "repair it")

@@ -31,9 +31,10 @@ prints well. Users, machines, security IDs, mail addresses and secrets are maske
 leaves names in. Without attempts or verdicts in the case, name the LOG.
 
 Exit status: 0 written, 1 could not, 2 wrong call.`,
-		Example: "  hollowkey case report --machine ELLERY-D07\n  hollowkey case report tidebook.log --machine ELLERY-D07 --markdown --out tidebook.md",
-		Args:    cobra.MaximumNArgs(1),
-		RunE:    func(c *cobra.Command, args []string) error { return a.report(c.Context(), args, opt) },
+		Example: "  hollowkey case report --machine ELLERY-D07\n" +
+			"  hollowkey case report tidebook.log --machine ELLERY-D07 --markdown --out tidebook.md",
+		Args: cobra.MaximumNArgs(1),
+		RunE: func(c *cobra.Command, args []string) error { return a.report(c.Context(), args, opt) },
 	}
 	c.Flags().StringVar(&opt.out, "out", "", "write it to this file (else report.html or report.md in the case)")
 	c.Flags().BoolVar(&opt.markdown, "markdown", false, "as Markdown")

@@ -37,8 +37,9 @@ attempt of the case is. Properties and transforms of the steps in force are hand
 
 On the live machine the set-up does what it does; undo takes back the steps, not the
 set-up. Exit status: 0 the set-up worked, 1 could not, 2 wrong call, 3 it failed.`,
-		Example: "  hollowkey retry tidebook.log --machine ELLERY-D07\n  hollowkey retry --machine ELLERY-D07\n  hollowkey retry 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --user dpayne",
-		Args:    cobra.MaximumNArgs(1),
+		Example: "  hollowkey retry tidebook.log --machine ELLERY-D07\n  hollowkey retry --machine ELLERY-D07\n" +
+			"  hollowkey retry 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --user dpayne",
+		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.retry(c.Context(), m, j, args, opt) })
 		},

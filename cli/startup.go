@@ -22,8 +22,9 @@ folders, logon tasks. hold keeps them from starting, release puts them back exac
 one that breaks a set-up, by halving over restarts.
 
 It reads only. Exit status: 0 listed, 1 could not, 2 wrong call.`,
-		Example: "  hollowkey startup --machine ELLERY-D07\n  hollowkey startup hold --machine ELLERY-D07 --preview\n  hollowkey startup hunt --machine ELLERY-D07",
-		Args:    needSubcommand,
+		Example: "  hollowkey startup --machine ELLERY-D07\n  hollowkey startup hold --machine ELLERY-D07 --preview\n" +
+			"  hollowkey startup hunt --machine ELLERY-D07",
+		Args: needSubcommand,
 		RunE: func(*cobra.Command, []string) error {
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 				items, notes, err := startup.Items(m)
@@ -88,11 +89,14 @@ func (a *app) newStartupHold() *cobra.Command {
 	var exempt, only []string
 	var preview, yes bool
 	c := &cobra.Command{
-		Use:     "hold",
-		Short:   "keeps services and startup items from starting, until they are released",
-		Long:    "Sets the start type of the services to disabled and takes Run values and startup files\naway, all with what is needed to put them back. It counts from the next restart on.\n\nExit status: 0 held or previewed, 1 could not, 2 wrong call, 3 the answer was no.",
-		Example: "  hollowkey startup hold --machine ELLERY-D07 --exempt service:BerthSync --preview\n  hollowkey startup hold --machine ELLERY-D07 --yes",
-		Args:    cobra.NoArgs,
+		Use:   "hold",
+		Short: "keeps services and startup items from starting, until they are released",
+		Long: "Sets the start type of the services to disabled and takes Run values and startup files\n" +
+			"away, all with what is needed to put them back. It counts from the next restart on.\n\n" +
+			"Exit status: 0 held or previewed, 1 could not, 2 wrong call, 3 the answer was no.",
+		Example: "  hollowkey startup hold --machine ELLERY-D07 --exempt service:BerthSync --preview\n" +
+			"  hollowkey startup hold --machine ELLERY-D07 --yes",
+		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error {
 				items, _, err := startup.Items(m)
@@ -129,9 +133,10 @@ func (a *app) newStartupHold() *cobra.Command {
 
 func (a *app) newStartupRelease() *cobra.Command {
 	return &cobra.Command{
-		Use:     "release",
-		Short:   "puts everything back that a hold took away",
-		Long:    "Takes the startup hold back, exactly: start types, values and files as they were before.\n\nExit status: 0 released, 1 could not, 2 wrong call, 3 nothing is held.",
+		Use:   "release",
+		Short: "puts everything back that a hold took away",
+		Long: "Takes the startup hold back, exactly: start types, values and files as they were before.\n\n" +
+			"Exit status: 0 released, 1 could not, 2 wrong call, 3 nothing is held.",
 		Example: "  hollowkey startup release --machine ELLERY-D07",
 		Args:    cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {

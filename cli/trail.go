@@ -34,8 +34,9 @@ after a summary. Where it broke is marked.
 
 It reads the log and changes nothing. Exit status: 0 shown, 1 the file could not be
 read or is no set-up log, 2 wrong call; with --follow 3 when the set-up did not work.`,
-		Example: "  hollowkey trail setup.log --failed\n  hollowkey trail setup.log --around 2442\n  hollowkey trail setup.log --properties 'Product*'\n  hollowkey trail setup.log --follow",
-		Args:    cobra.ExactArgs(1),
+		Example: "  hollowkey trail setup.log --failed\n  hollowkey trail setup.log --around 2442\n" +
+			"  hollowkey trail setup.log --properties 'Product*'\n  hollowkey trail setup.log --follow",
+		Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			m, closeMachine, err := a.openNamedMachine()
 			if err != nil {

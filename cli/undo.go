@@ -137,9 +137,10 @@ func (a *app) newJournalEmpty() *cobra.Command {
 	var change int
 	var yes bool
 	c := &cobra.Command{
-		Use:     "empty --change NUMBER",
-		Short:   "deletes for good what a change put into quarantine",
-		Long:    "Deletes the files that a change moved into the case's quarantine. That frees their\nspace; the change cannot be taken back any more.\n\nExit status: 0 deleted, 1 could not, 2 wrong call, 3 the answer was no.",
+		Use:   "empty --change NUMBER",
+		Short: "deletes for good what a change put into quarantine",
+		Long: "Deletes the files that a change moved into the case's quarantine. That frees their\n" +
+			"space; the change cannot be taken back any more.\n\nExit status: 0 deleted, 1 could not, 2 wrong call, 3 the answer was no.",
 		Example: "  hollowkey journal empty --machine ELLERY-D07 --change 7 --yes",
 		Args:    cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {

@@ -64,7 +64,9 @@ cause is really so. Several logs, or a folder, are taken for the logs of one att
 
 It changes nothing. Exit status: 0 the set-up worked (a restart may be due), 1 the
 file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not work.`,
-		Example: "  hollowkey why setup.log\n  hollowkey why setup.log --machine ELLERY-D07\n  hollowkey why setup.log --json\n  hollowkey why bundle.log package.log\n  hollowkey why --said 'Error 1327. Invalid Drive: Z:' --machine ELLERY-D07\n  hollowkey why --exit 1603",
+		Example: "  hollowkey why setup.log\n  hollowkey why setup.log --machine ELLERY-D07\n  hollowkey why setup.log --json\n" +
+			"  hollowkey why bundle.log package.log\n  hollowkey why --said 'Error 1327. Invalid Drive: Z:' --machine ELLERY-D07\n" +
+			"  hollowkey why --exit 1603",
 		RunE: func(c *cobra.Command, args []string) error {
 			m, closeMachine, err := a.openNamedMachine()
 			if err != nil {

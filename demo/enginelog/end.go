@@ -34,7 +34,8 @@ func (l *log) end(ok bool) {
 	l.server("Note: 1: %d ", number)
 	l.server("Product: %s -- %s", s.Product, word)
 	l.raw("")
-	l.server("Windows Installer installed the product. Product Name: %s. Product Version: %s. Product Language: 1033. Manufacturer: %s. Installation success or error status: %d.", s.Product, s.Version, s.Manufacturer, l.code)
+	l.server("Windows Installer installed the product. Product Name: %s. Product Version: %s. Product Language: 1033. Manufacturer: %s. "+
+		"Installation success or error status: %d.", s.Product, s.Version, s.Manufacturer, l.code)
 	l.raw("")
 	l.server("Deferring clean up of packages/files, if any exist")
 	l.server("MainEngineThread is returning %d", l.code)

@@ -148,7 +148,8 @@ func wantNoService(_ machine.Machine, s Step, now *EntryState) (*EntryState, err
 		return nil, fmt.Errorf("the service %s is a part of the OS (%s), so it is not deleted", s.Target, now.Service.Binary)
 	}
 	if now.There && !machine.OwnAccount(now.Service.Account) {
-		return nil, fmt.Errorf("the service %s runs as %s; its password is not known, so it could not be put back\nhint: set its start type to disabled instead", s.Target, now.Service.Account)
+		return nil, fmt.Errorf("the service %s runs as %s; its password is not known, so it could not be put back\n"+
+			"hint: set its start type to disabled instead", s.Target, now.Service.Account)
 	}
 	return &EntryState{}, nil
 }

@@ -80,7 +80,8 @@ func readFolder(m machine.Machine, s Step) (*PlaceState, error) {
 		case info.Folder:
 			st.Levels = append(st.Levels, levelFolder)
 		case info.Size > 0:
-			return nil, fmt.Errorf("%s is a file of %d bytes, not a folder\nhint: look what it is; the step quarantine path=%s moves it into the case", p, info.Size, p)
+			return nil, fmt.Errorf("%s is a file of %d bytes, not a folder\n"+
+				"hint: look what it is; the step quarantine path=%s moves it into the case", p, info.Size, p)
 		default:
 			st.Levels = append(st.Levels, levelEmpty)
 		}

@@ -120,7 +120,8 @@ func oldFiles(m machine.Machine, s Step, list []machine.FileInfo) (old []machine
 	}
 	now := m.Facts().Time
 	if now.IsZero() && hours > 0 {
-		return nil, "", errors.New("the machine's clock is not known, so the age of files is not either\nhint: older=0 takes all that nobody keeps open")
+		return nil, "", errors.New("the machine's clock is not known, so the age of files is not either\n" +
+			"hint: older=0 takes all that nobody keeps open")
 	}
 	inUse, young := 0, 0
 	for _, i := range list {

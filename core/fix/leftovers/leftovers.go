@@ -108,7 +108,8 @@ func Find(m machine.Machine, query string) (Report, error) {
 	} else {
 		p := plain(query)
 		if len(strings.ReplaceAll(p, "*", "")) < 4 {
-			return s.rep, fmt.Errorf("%q is too short to look for: it would match what belongs to others\nhint: give at least four letters of the product's name, or its product code", query)
+			return s.rep, fmt.Errorf("%q is too short to look for: it would match what belongs to others\n"+
+				"hint: give at least four letters of the product's name, or its product code", query)
 		}
 		if strings.Contains(p, "*") {
 			s.pattern = patternOf(query)

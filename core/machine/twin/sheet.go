@@ -222,7 +222,8 @@ func (s *sheet) entryLines(list *yaml.Node, i int) (from, to int, err error) {
 	}
 	flow := list.Style&yaml.FlowStyle != 0
 	if limit <= from || from >= len(lines) || flow && len(list.Content) > 1 || !flow && !own {
-		return 0, 0, fmt.Errorf("%s:%d: the entries of the list do not stand on lines of their own, so one cannot be taken out\nhint: write each on a line that begins with a hyphen", s.name, from+1)
+		return 0, 0, fmt.Errorf("%s:%d: the entries of the list do not stand on lines of their own, so one cannot be taken out\n"+
+			"hint: write each on a line that begins with a hyphen", s.name, from+1)
 	}
 	return from, to, nil
 }
@@ -242,7 +243,8 @@ func (s *sheet) cutEntry(list func() *yaml.Node, i, from, to int) error {
 		return nil
 	}
 	s.text = was
-	return errors.Join(fmt.Errorf("%s:%d: entry %d cannot be told from its neighbours\nhint: write each on lines of its own that begin with a hyphen", s.name, from+1, i+1), s.parse())
+	return errors.Join(fmt.Errorf("%s:%d: entry %d cannot be told from its neighbours\n"+
+		"hint: write each on lines of its own that begin with a hyphen", s.name, from+1, i+1), s.parse())
 }
 
 // after is the line, from 0, of what follows a list that is a value of the

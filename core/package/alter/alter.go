@@ -107,7 +107,8 @@ func find(t *installdb.Table, rest string, whole bool) (at int, after string, er
 		}
 	}
 	if at < 0 {
-		return -1, "", fmt.Errorf("table %s has no row with the key %.120q\nhint: hollowkey package rows PACKAGE %s shows its rows; keys of several columns are written with commas between", t.Name, rest, t.Name)
+		return -1, "", fmt.Errorf("table %s has no row with the key %.120q\n"+
+			"hint: hollowkey package rows PACKAGE %s shows its rows; keys of several columns are written with commas between", t.Name, rest, t.Name)
 	}
 	return at, after, nil
 }

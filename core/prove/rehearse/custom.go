@@ -90,8 +90,10 @@ func (s *session) program(name string, c sequence.Custom, target string) error {
 		name, code)
 	if !c.Program {
 		return &stop{message: 1723, detail: "2: " + name,
-			text: fmt.Sprintf("There is a problem with this Windows Installer package. A DLL required for this install to complete could not be run. Contact your support personnel or package vendor.  Action %s, entry: %s, library: %s ", name, target, c.Source)}
+			text: fmt.Sprintf("There is a problem with this Windows Installer package. A DLL required for this install to complete could not be "+
+				"run. Contact your support personnel or package vendor.  Action %s, entry: %s, library: %s ", name, target, c.Source)}
 	}
 	return &stop{message: 1722, detail: "2: " + name,
-		text: fmt.Sprintf("There is a problem with this Windows Installer package. A program run as part of the setup did not finish as expected. Contact your support personnel or package vendor.  Action %s, location: %s, command: %s ", name, c.Source, target)}
+		text: fmt.Sprintf("There is a problem with this Windows Installer package. A program run as part of the setup did not finish as "+
+			"expected. Contact your support personnel or package vendor.  Action %s, location: %s, command: %s ", name, c.Source, target)}
 }

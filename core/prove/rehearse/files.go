@@ -295,7 +295,8 @@ func (s *session) fromCabinet(name, key string) ([]byte, error) {
 		if err != nil || c == nil {
 			return nil, &stop{message: 1335, detail: "2: " + inner,
 				text: "The cabinet file '" + inner +
-					"' required for this installation is corrupt and cannot be used. This could indicate a network error, an error reading from the CD-ROM, or a problem with this package."}
+					"' required for this installation is corrupt and cannot be used. This could indicate a network error, an error reading from the " +
+					"CD-ROM, or a problem with this package."}
 		}
 		b, err := bounded.ReadAll(c.Reader(), maxFileKept)
 		if err != nil {

@@ -100,7 +100,8 @@ func (l *logger) tail(s *session) {
 	l.server("Product: %s -- %s %s.", s.res.Product, kind, word)
 	l.raw("")
 	verb := map[Mode]string{Install: "installed", Repair: "reconfigured", Uninstall: "removed"}[s.req.Mode]
-	l.server("Windows Installer %s the product. Product Name: %s. Product Version: %s. Product Language: %s. Manufacturer: %s. %s success or error status: %d.",
+	l.server("Windows Installer %s the product. Product Name: %s. Product Version: %s. Product Language: %s. Manufacturer: %s. %s success "+
+		"or error status: %d.",
 		verb, s.res.Product, s.res.Version, s.props["ProductLanguage"], s.props["Manufacturer"], kind, s.res.Exit)
 	l.raw("")
 	l.close(s)
@@ -137,7 +138,8 @@ func (s *session) complain(no *stop) {
 	text := fmt.Sprintf("Error %d. %s", no.message, no.text)
 	if no.message >= 2000 {
 		s.log.raw("DEBUG: Error %d:  %s", no.message, no.text)
-		text = fmt.Sprintf("The installer has encountered an unexpected error installing this package. This may indicate a problem with this package. The error code is %d. The arguments are: %s", no.message, strings.TrimSpace(no.detail))
+		text = fmt.Sprintf("The installer has encountered an unexpected error installing this package. This may indicate a problem with this "+
+			"package. The error code is %d. The arguments are: %s", no.message, strings.TrimSpace(no.detail))
 	}
 	s.log.raw("%s", text)
 	s.log.server("Product: %s -- %s", s.res.Product, text)

@@ -36,7 +36,9 @@ func (s *session) patched(path string) error {
 		return nil
 	}
 	return &stop{exit: exitPatchTarget, message: 1642,
-		text: "The upgrade patch cannot be installed by the Windows Installer service because the program to be upgraded may be missing, or the upgrade patch may update a different version of the program. Verify that the program to be upgraded exists on your computer and that you have the correct upgrade patch."}
+		text: "The upgrade patch cannot be installed by the Windows Installer service because the program to be upgraded may be missing, or " +
+			"the upgrade patch may update a different version of the program. Verify that the program to be upgraded exists on your computer " +
+			"and that you have the correct upgrade patch."}
 }
 
 // patchTransform applies one transform out of the patch.

@@ -257,7 +257,8 @@ func (s *session) fits() error {
 		if was := s.registeredPackage(s.props["ProductCode"]); was != "" && !strings.EqualFold(was, sum.Text(installdb.SummaryRevision)) &&
 			s.props["REINSTALLMODE"] == "" {
 			return &stop{exit: exitOtherVersion, message: 1638,
-				text: "Another version of this product is already installed.  Installation of this version cannot continue.  To configure or remove the existing version of this product, use Add/Remove Programs on the Control Panel."}
+				text: "Another version of this product is already installed.  Installation of this version cannot continue.  To configure or " +
+					"remove the existing version of this product, use Add/Remove Programs on the Control Panel."}
 		}
 	case s.req.Mode != Install && !there:
 		return &stop{exit: exitUnknownProduct, text: "This action is only valid for products that are currently installed."}

@@ -201,7 +201,8 @@ func (s *session) installService(svc machine.Service) {
 			if !machine.OwnAccount(svc.Account) {
 				if _, err := s.m.Account(svc.Account); err != nil {
 					return &stop{message: 1923, detail: "2: " + svc.Display + " 3: " + svc.Name,
-						text: fmt.Sprintf("Service '%s' (%s) could not be installed.  Verify that you have sufficient privileges to install system services.", svc.Display, svc.Name)}
+						text: fmt.Sprintf("Service '%s' (%s) could not be installed.  Verify that you have sufficient privileges to install system "+
+							"services.", svc.Display, svc.Name)}
 				}
 				s.assume("the password of %s, as which the service %s runs, is right", svc.Account, svc.Name)
 				svc.Account = "LocalSystem"

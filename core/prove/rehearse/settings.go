@@ -115,7 +115,8 @@ func (s *session) setValue(action, key, name string, v *regfile.Value) {
 			sec, err := s.m.KeySecurity(key)
 			if err == nil && !s.allowed(sec.SDDL, sddl.Key) {
 				return &stop{message: 1406, detail: "2: " + name + " 3: " + key + " 4: 5",
-					text: fmt.Sprintf("Could not write value %s to key \\%s.  System error %d.  Verify that you have sufficient access to that key, or contact your support personnel.", name, key, errAccessDenied)}
+					text: fmt.Sprintf("Could not write value %s to key \\%s.  System error %d.  Verify that you have sufficient access to that key, "+
+						"or contact your support personnel.", name, key, errAccessDenied)}
 			}
 			was, err = s.m.Value(key, name)
 			if had = err == nil; err != nil && !errors.Is(err, fs.ErrNotExist) {
@@ -152,7 +153,8 @@ func (s *session) makeKey(key string) (made []string, err error) {
 		above := strings.Join(parts[:n-1], `\`)
 		if sec, err := s.m.KeySecurity(above); err == nil && !s.allowed(sec.SDDL, sddl.Key) {
 			return made, &stop{message: 1401, detail: "2: " + k + " 3: 5",
-				text: fmt.Sprintf("Could not create key: %s.  System error %d.  Verify that you have sufficient access to that key, or contact your support personnel.", k, errAccessDenied)}
+				text: fmt.Sprintf("Could not create key: %s.  System error %d.  Verify that you have sufficient access to that key, or contact "+
+					"your support personnel.", k, errAccessDenied)}
 		}
 		if err := s.m.CreateKey(k); err != nil {
 			return made, err

@@ -125,7 +125,7 @@ func TestOSLogScenarios(t *testing.T) {
 	cbs := func(code string) string {
 		return "2026-05-04 09:12:01, Info                  CBS    Session: 31_1 initialized by client WU\n" +
 			"2026-05-04 09:12:01, Info                  CBS    Warning: Unrecognized packageExtended attribute.\n" +
-			"2026-05-04 09:12:02, Error                 CBS    story.Failed to perform operation.  [HRESULT = " + code + "]\n" +
+			"2026-05-04 09:12:02, Error                 CBS    Failed to perform operation.  [HRESULT = " + code + "]\n" +
 			"2026-05-04 09:12:03, Info                  CBS    Exec: Processing complete.  Session: 31_1, Package: Package_for_KB5005565 [HRESULT = " + code + "]\n"
 	}
 	driver := func(line, code string) string {
@@ -142,7 +142,7 @@ func TestOSLogScenarios(t *testing.T) {
 		{driver("sto: Driver package failed signature verification. Error = 0xE0000247", "0xe0000247"), "policy"},
 		{driver("sig: Verifying file against catalog failed. Error 0xe000024b: The hash for the file is not present in the specified catalog file.", "0xe000024b"), "corrupt"},
 		{driver("inf: No applicable section found in INF for this platform.", "0xe0000101"), "platform"},
-		{driver("cpy: story.Failed to copy file. Error = 0x00000005 access is denied", "0x00000005"), "permission"},
+		{driver("cpy: Failed to copy file. Error = 0x00000005 access is denied", "0x00000005"), "permission"},
 		{app("0x80073CF3", "dependency validation failed"), "prerequisite"}, {app("0x80073CFF", "sideloading is off"), "policy"},
 		{app("0x80073D02", "in use"), "in-use"},
 		{app("0x80073CFB", "already installed"), "leftover"}, {app("0x80073CFD", "OS version"), "platform"},

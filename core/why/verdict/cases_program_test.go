@@ -44,7 +44,7 @@ level=fatal ts=2026-05-04T09:12:06Z msg="install failed" exit_code=1
 {"time":"2026-05-04T09:12:04Z","level":"error","msg":"setup failed","exitCode":1}
 `},
 	{name: "features from a local update server", class: "policy", line: 2, log: `2026-05-04 09:12:03, Info                  DISM   DISM Package Manager: PID=5120 TID=4432 Processing the top level command token(enable-feature). - CPackageManagerCLIHandler::Private_ValidateCmdLine
-2026-05-04 09:12:09, Error                 DISM   DISM Package Manager: PID=5120 TID=4432 story.Failed finalizing changes. - CDISMPackageManager::Internal_Finalize(hr:0x800f0954)
+2026-05-04 09:12:09, Error                 DISM   DISM Package Manager: PID=5120 TID=4432 Failed finalizing changes. - CDISMPackageManager::Internal_Finalize(hr:0x800f0954)
 2026-05-04 09:12:09, Error                 DISM   DISM.EXE: DISM Package Manager processed the command line but failed. HRESULT=800F0954
 2026-05-04 09:12:10, Info                  DISM   DISM.EXE: <----- Ending Dism.exe session ----->
 `},

@@ -163,7 +163,8 @@ func (j *judge) remark() {
 		}
 	}
 	if j.v.Outcome == story.Unfinished {
-		j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("the log stops at line %d without an end: the set-up still runs, was ended, or the machine went down", a.LastLine))
+		j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("the log stops at line %d without an end: the set-up still runs, was ended, or the "+
+			"machine went down", a.LastLine))
 	}
 }
 

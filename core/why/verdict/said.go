@@ -48,7 +48,8 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	j.place()
 	j.chain()
 	j.remedies()
-	v.Remarks = append(v.Remarks, "only a log decides; run the set-up once more with: msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log")
+	v.Remarks = append(v.Remarks, "only a log decides; run the set-up once more with: msiexec /i PACKAGE /l*v setup.log, then: hollowkey "+
+		"why setup.log")
 	return v, nil
 }
 
