@@ -375,6 +375,9 @@ func FuzzDatabase(f *testing.F) {
 func FuzzStreams(f *testing.F) {
 	f.Add([]byte("\xE4\x04\x00\x00\x05\x00\x01\x00"), []byte("Quay1"), []byte{1, 0}, []byte{1, 0, 1, 0x80, 1, 0, 0x48, 0x2d},
 		[]byte{1, 0, 0, 0})
+	out, err := os.CreateTemp(f.TempDir(), "x") // one for all executions of a worker
+	must(f, err)
+	f.Cleanup(func() { out.Close() })
 	f.Fuzz(func(t *testing.T, pool, data, tables, columns, rows []byte) {
 		root := &compound.Node{Class: classOf(Package)}
 		if len(rows)%2 == 1 {
@@ -385,9 +388,7 @@ func FuzzStreams(f *testing.F) {
 			root.Children = append(root.Children, &compound.Node{Name: encodeName(name, true), Content: compound.Bytes(b)})
 		}
 		root.Children = append(root.Children, &compound.Node{Name: summaryStream, Content: compound.Bytes(rows)})
-		out, err := os.CreateTemp(t.TempDir(), "x")
-		must(t, err)
-		defer out.Close()
+		must(t, out.Truncate(0))
 		must(t, compound.Write(out, root, 3))
 		b, err := os.ReadFile(out.Name())
 		must(t, err)

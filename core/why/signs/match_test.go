@@ -122,9 +122,9 @@ func TestOrderOfHits(t *testing.T) {
 
 func TestPlainPiece(t *testing.T) {
 	for _, tt := range []struct{ pattern, want string }{
-		{"Failed to expand", "failed to expand"}, {"a|b", ""}, {"(?:a|b)cde", "cde"}, {`x\.reg\b`, "x.reg"}, {"colou?r is", "colo"},
+		{"Failed to expand", "failed to expand"}, {"a|b", ""}, {"(?:a|b)cde", "cde"}, {"[]%z%z+]ab", "ab"}, {"[[:alpha:]]xy", "xy"}, {"(?:abc)+d", "abc"}, {`\x41bc`, "abc"}, {`x\.reg\b`, "x.reg"}, {"colou?r is", "colo"},
 		{"[abc]def[gh]ij", "def"},
-		{"^Log opened", "log opened"}, {`\d+ files`, " files"}, {"ab*cde", "cde"}, {"ab{2,3}cde", "cde"}, {"(never)", ""}, {"größe", "gr"},
+		{"^Log opened", "log opened"}, {`\d+ files`, " files"}, {"ab*cde", "cde"}, {"ab{2,3}cde", "cde"}, {"(never)", "never"}, {"(?:a|b)", ""}, {"größe", "gr"},
 		{"", ""},
 	} {
 		if got := plainPiece(tt.pattern); got != tt.want {

@@ -2,8 +2,10 @@ package signs
 
 import (
 	"regexp"
+	"regexp/syntax"
 	"strings"
 	"sync"
+	"unicode/utf8"
 )
 
 // A Pattern is a regular expression (RE2 syntax, letters of either case) that is
@@ -63,63 +65,45 @@ func (p Pattern) find(text, lower string, caps map[string]string) bool {
 	return true
 }
 
-// plainPiece finds the longest run of plain ASCII characters outside of all
-// groups, classes and alternatives: a text must hold it to match.
+// plainPiece finds the longest run of plain ASCII letters that every match of an
+// expression holds, in small letters: a text without it need not be tried.
 func plainPiece(src string) string {
-	best, run := "", []byte{}
-	flush := func() {
-		if len(run) > len(best) {
-			best = string(run)
-		}
-		run = run[:0]
+	re, err := syntax.Parse(src, syntax.Perl)
+	if err != nil {
+		return ""
 	}
-	depth := 0
-	for i := 0; i < len(src); i++ {
-		c := src[i]
-		switch {
-		case c == '|' && depth == 0:
-			return ""
-		case c == '(':
-			flush()
-			depth++
-		case c == ')':
-			flush()
-			depth--
-		case c == '[':
-			flush()
-			for i++; i < len(src) && src[i] != ']'; i++ {
-				if src[i] == '\\' {
-					i++
-				}
+	return required(re)
+}
+
+// required goes down those parts of an expression that no match can do without.
+func required(re *syntax.Regexp) (best string) {
+	switch re.Op {
+	case syntax.OpLiteral:
+		return longestASCII(re.Rune)
+	case syntax.OpCapture, syntax.OpPlus:
+		return required(re.Sub[0])
+	case syntax.OpRepeat:
+		if re.Min > 0 {
+			return required(re.Sub[0])
+		}
+	case syntax.OpConcat:
+		for _, part := range re.Sub {
+			if piece := required(part); len(piece) > len(best) {
+				best = piece
 			}
-		case c == '?' || c == '*' || c == '{':
-			if len(run) > 0 {
-				run = run[:len(run)-1] // the character before may be absent
-			}
-			flush()
-			if c == '{' {
-				for i < len(src) && src[i] != '}' {
-					i++
-				}
-			}
-		case c == '.' || c == '^' || c == '$' || c == '+':
-			flush()
-		case c == '\\' && i+1 < len(src):
-			i++
-			if strings.IndexByte(`\.()[]{}?*+|^$-/"' `, src[i]) >= 0 && depth == 0 {
-				run = append(run, src[i])
-			} else {
-				flush()
-			}
-		case depth == 0 && c < 0x80:
-			if c >= 'A' && c <= 'Z' {
-				c += 'a' - 'A'
-			}
-			run = append(run, c)
-		default:
-			flush()
 		}
 	}
-	flush()
 	return best
+}
+
+// longestASCII leaves out what lower case may change to something else.
+func longestASCII(runes []rune) string {
+	runs := strings.FieldsFunc(string(runes), func(r rune) bool { return r >= utf8.RuneSelf })
+	longest := ""
+	for _, r := range runs {
+		if len(r) > len(longest) {
+			longest = r
+		}
+	}
+	return strings.ToLower(longest)
 }
