@@ -4,7 +4,7 @@
 //
 // Source: the platform SDK's installer documentation, "Conditional Statement
 // Syntax". Where the documentation is silent, the tests say what a real engine
-// does (core/package/installdb/realengine).
+// does (realengine).
 package condition
 
 import (

@@ -4,7 +4,7 @@
 //
 // The format has no public specification of its tables' encoding; what this
 // package relies on is written down in docs/packages.md, and is checked against
-// a real installer engine by the tests in core/package/installdb/realengine.
+// a real installer engine by the tests in realengine.
 package installdb
 
 import (

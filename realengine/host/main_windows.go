@@ -16,7 +16,7 @@ import (
 	"syscall"
 	"unsafe"
 
-	"hollowkey/core/package/installdb/realengine/ask"
+	"hollowkey/realengine/ask"
 )
 
 var (

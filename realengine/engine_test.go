@@ -12,7 +12,7 @@ import (
 	"strings"
 	"testing"
 
-	"hollowkey/core/package/installdb/realengine/ask"
+	"hollowkey/realengine/ask"
 )
 
 var (
@@ -54,7 +54,7 @@ func startEngine() error {
 	}
 	prefix = filepath.Join(scratch, "prefix")
 	host = filepath.Join(scratch, "host.exe")
-	build := exec.Command("go", "build", "-o", host, "hollowkey/core/package/installdb/realengine/host")
+	build := exec.Command("go", "build", "-o", host, "hollowkey/realengine/host")
 	build.Env = append(os.Environ(), "GOOS=windows", "GOARCH=amd64", "CGO_ENABLED=0")
 	system := filepath.Join(prefix, "drive_c", "windows", "system32")
 	for _, c := range []*exec.Cmd{

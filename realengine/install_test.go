@@ -10,7 +10,7 @@ import (
 	"hollowkey/core/package/alter"
 	"hollowkey/core/package/compound"
 	"hollowkey/core/package/installdb"
-	"hollowkey/core/package/installdb/realengine/ask"
+	"hollowkey/realengine/ask"
 	"hollowkey/demo"
 )
 

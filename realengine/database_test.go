@@ -12,7 +12,7 @@ import (
 	"testing"
 
 	"hollowkey/core/package/installdb"
-	"hollowkey/core/package/installdb/realengine/ask"
+	"hollowkey/realengine/ask"
 )
 
 func must(t *testing.T, err error) {

@@ -8,7 +8,7 @@ import (
 
 	"hollowkey/core/package/condition"
 	"hollowkey/core/package/installdb"
-	"hollowkey/core/package/installdb/realengine/ask"
+	"hollowkey/realengine/ask"
 )
 
 var properties = map[string]string{

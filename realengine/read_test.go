@@ -8,7 +8,7 @@ import (
 	"testing"
 
 	"hollowkey/core/package/alter"
-	"hollowkey/core/package/installdb/realengine/ask"
+	"hollowkey/realengine/ask"
 )
 
 // What the engine itself writes we read as it does: tables made by SQL, every
