@@ -30,6 +30,8 @@ func (st *RightState) command(Step, Fact) ([]string, error) { return nil, errNoC
 // rights constants.
 var logonRights = []string{"SeServiceLogonRight", "SeBatchLogonRight", "SeInteractiveLogonRight", "SeNetworkLogonRight"}
 
+// logonRight is the right that a step is about; services are the usual case, so
+// theirs is meant when none is named.
 func logonRight(s Step) (string, error) {
 	if s.Args["right"] == "" {
 		return logonRights[0], nil
@@ -42,6 +44,8 @@ func logonRight(s Step) (string, error) {
 	return "", fmt.Errorf("right=%q is not one of %s", s.Args["right"], strings.Join(logonRights, ", "))
 }
 
+// readRight looks only at what the account was given itself. A right that comes
+// by a group is not ours to take away again, and giving it twice does no harm.
 func readRight(m machine.Machine, s Step) (*RightState, error) {
 	right, err := logonRight(s)
 	if err != nil {
@@ -51,6 +55,8 @@ func readRight(m machine.Machine, s Step) (*RightState, error) {
 	return &RightState{slices.ContainsFunc(all, func(r string) bool { return strings.EqualFold(r, right) })}, err
 }
 
+// wantRight takes "present" for granted: set-ups fail for want of a right, hardly
+// ever for having one.
 func wantRight(_ machine.Machine, s Step, _ *RightState) (*RightState, error) {
 	switch s.Args["state"] {
 	case "", "present":
@@ -61,6 +67,7 @@ func wantRight(_ machine.Machine, s Step, _ *RightState) (*RightState, error) {
 	return nil, fmt.Errorf("state=%q is not present or absent", s.Args["state"])
 }
 
+// writeRight gives or takes the right, whichever state is asked for.
 func writeRight(m machine.Machine, s Step, to *RightState) error {
 	right, err := logonRight(s)
 	if err != nil {

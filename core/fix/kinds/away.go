@@ -8,6 +8,8 @@ import (
 
 // A file that is taken away; the journal keeps its contents.
 
+// readAway keeps the whole file, for the journal is all that can bring it back;
+// the preview tells its size, not its contents.
 func readAway(m machine.Machine, s Step) (*FileState, error) {
 	st, err := readFile(m, s)
 	if err == nil && st.There {

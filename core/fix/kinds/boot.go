@@ -32,12 +32,16 @@ func (st *BootState) command(Step, Fact) ([]string, error) {
 	return []string{"bcdedit.exe /set {current} safeboot " + string(*st) + orEnd}, nil
 }
 
+// readBoot asks the OS's boot entry, not what the OS runs in at the moment: the
+// flag counts from the next start on.
 func readBoot(m machine.Machine, _ Step) (*BootState, error) {
 	b, err := m.SafeBoot()
 	st := BootState(b)
 	return &st, err
 }
 
+// wantBoot knows the three modes that the OS offers; another one would leave a
+// machine that does not start.
 func wantBoot(_ machine.Machine, s Step, _ *BootState) (*BootState, error) {
 	switch b := machine.SafeBoot(s.Target); b {
 	case machine.SafeBootOff, machine.SafeBootMinimal, machine.SafeBootNetwork:

@@ -38,6 +38,8 @@ func MakeCall(path string, properties, transforms []string) (Call, error) {
 	return Call{Prompt: `"` + path + `"`, PowerShell: "Start-Process -Verb RunAs -Wait -FilePath " + PS(path)}, nil
 }
 
+// extensionOf is what a name ends with, the dot included. A dot in a folder's name
+// is none of the file's.
 func extensionOf(path string) string {
 	if i := strings.LastIndexByte(path, '.'); i > strings.LastIndexByte(path, '\\') {
 		return path[i:]

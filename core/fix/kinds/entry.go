@@ -25,6 +25,8 @@ func entryFamily() family {
 		row[*EntryState]{name: "installer-service", prepare: prepareInstaller, want: wantInstaller, words: installerWords})
 }
 
+// prepareInstaller gives the step its fixed target: there is one such service, and
+// no argument may point the step at another.
 func prepareInstaller(s *Step) error {
 	s.Target = "msiserver"
 	return nil
@@ -78,6 +80,10 @@ func (st *EntryState) command(s Step, _ Fact) ([]string, error) {
 	return cmdCall("sc.exe delete", s.Target)
 }
 
+// readEntry reads what the service manager has of a service. Whether it runs is
+// left out: that is the service step's matter, and a stop or start between
+// preview and change must not look like somebody else's change. Of a twin the
+// entry's own text is kept, so that putting it back restores it to the byte.
 func readEntry(m machine.Machine, s Step) (*EntryState, error) {
 	svc, err := m.Service(s.Target)
 	if errors.Is(err, fs.ErrNotExist) {
@@ -96,6 +102,9 @@ func readEntry(m machine.Machine, s Step) (*EntryState, error) {
 	return e, nil
 }
 
+// writeEntry changes no more than it must: where only the dependencies differ they
+// alone are set, for deleting and making a service anew loses its security list
+// and its failure actions. A service that is put back comes back stopped.
 func writeEntry(m machine.Machine, s Step, to *EntryState) error {
 	now, err := readEntry(m, s)
 	if err != nil {
@@ -143,6 +152,9 @@ func (st *EntryState) Lines(_ machine.Accounts) []string {
 
 // Deleting a leftover service.
 
+// wantNoService refuses services of the OS, and those that run as a person: their
+// password is not known, so the way back would end in a service that cannot log
+// on.
 func wantNoService(_ machine.Machine, s Step, now *EntryState) (*EntryState, error) {
 	if now.There && partOfOS(now.Service.Binary) {
 		return nil, fmt.Errorf("the service %s is a part of the OS (%s), so it is not deleted", s.Target, now.Service.Binary)
@@ -154,6 +166,8 @@ func wantNoService(_ machine.Machine, s Step, now *EntryState) (*EntryState, err
 	return &EntryState{}, nil
 }
 
+// partOfOS tells a service of the OS by where its program lies, in any of the
+// spellings that the service manager keeps.
 func partOfOS(binary string) bool {
 	b := strings.ToLower(strings.Trim(binary, `"`))
 	for _, start := range []string{`c:\windows\`, `%systemroot%`, `%windir%`, `\systemroot\`} {
@@ -168,6 +182,9 @@ func noServiceWords(s Step) string { return "delete the service " + s.Target }
 
 // The installer's own service, as the OS registers it.
 
+// wantInstaller compares only what decides whether the engine can be reached: the
+// program, its switch, the account and the one dependency. Start type and shown
+// name are left as they are found.
 func wantInstaller(_ machine.Machine, s Step, now *EntryState) (*EntryState, error) {
 	svc := machine.Service{Name: s.Target, Display: "Windows Installer", Binary: `%systemroot%\system32\msiexec.exe /V`,
 		Start: machine.StartManual, Account: "LocalSystem", DependsOn: []string{"rpcss"}}
@@ -190,6 +207,8 @@ func installerWords(Step) string {
 
 // Dependencies.
 
+// wantDependency adds or takes away one name and leaves the others, in their
+// order: the service manager shows them so, and a person compares them by eye.
 func wantDependency(_ machine.Machine, s Step, now *EntryState) (*EntryState, error) {
 	if !now.There {
 		return nil, fmt.Errorf("the service %s: %w", s.Target, fs.ErrNotExist)

@@ -122,6 +122,8 @@ func (r row[F]) kind(tag string) kind {
 	return k
 }
 
+// orNone drops the typed nil that a failed read returns. Kept, it would make a
+// Fact that is not nil and holds nothing.
 func orNone[F Fact](f F, err error) (Fact, error) {
 	if err != nil {
 		return nil, err
@@ -144,6 +146,8 @@ var table struct {
 	empty map[string]func() Fact
 }
 
+// fill makes the table of all kinds. Nothing of it is needed by commands that take
+// no step, so it waits for the first one that does.
 func fill() {
 	table.kinds, table.empty = map[string]kind{}, map[string]func() Fact{}
 	for _, f := range families() {

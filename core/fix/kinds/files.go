@@ -86,6 +86,8 @@ func readFile(m machine.Machine, s Step) (*FileState, error) {
 	return &FileState{There: true, Contents: b}, err
 }
 
+// contents reads a file that the journal is to keep. One over the limit is refused
+// before anything is changed: half a way back is none.
 func contents(m machine.Files, path string) ([]byte, error) {
 	f, err := m.Open(path)
 	if err != nil {
@@ -125,6 +127,8 @@ func writeFile(m machine.Machine, s Step, to *FileState) error {
 	return nil
 }
 
+// Lines shows small text files as text, since that is what a person must judge;
+// packages by their code, and what is no text by its size.
 func (st *FileState) Lines(_ machine.Accounts) []string {
 	f := st
 	switch {
@@ -142,6 +146,7 @@ func (st *FileState) Lines(_ machine.Accounts) []string {
 	return strings.Split(strings.TrimRight(strings.ReplaceAll(string(f.Contents), "\r\n", "\n"), "\n"), "\n")
 }
 
+// folderOf is the folder that a path lies in.
 func folderOf(path string) string {
 	if i := strings.LastIndexByte(path, '\\'); i > 0 {
 		return path[:i]
@@ -149,6 +154,7 @@ func folderOf(path string) string {
 	return path
 }
 
+// baseOf is the last name of a path.
 func baseOf(path string) string { return path[strings.LastIndexByte(path, '\\')+1:] }
 
 // INI files.
@@ -162,11 +168,15 @@ func iniTarget(s Step) string {
 	return s.Args["file"]
 }
 
+// prepareIni works the target out: with copy=FOLDER it is the file in the copy,
+// not the one that is named.
 func prepareIni(s *Step) error {
 	s.Target = iniTarget(*s)
 	return nil
 }
 
+// readIni reads the file and keeps for the preview only the section that the step
+// alters; set-ups' INI files run to hundreds of lines.
 func readIni(m machine.Machine, s Step) (*FileState, error) {
 	st, err := readFile(m, s)
 	if err == nil && st.There {
@@ -188,6 +198,9 @@ func iniShow(s Step, b []byte) ([]string, error) {
 	return lines, nil
 }
 
+// wantIni alters one key and leaves every other byte of the file. A file on a
+// medium, or one that the account cannot write to, is altered in a copy of its
+// whole folder: set-ups look for their files beside the INI file.
 func wantIni(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	from := s.Args["file"]
 	b, err := contents(m, from)

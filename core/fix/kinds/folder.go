@@ -64,6 +64,9 @@ func levels(target string) (paths []string, err error) {
 	return paths, err
 }
 
+// readFolder looks at every level, for the file in the way may stand above the
+// target. One with contents stops the step: somebody may need it, and the
+// quarantine step is there for it.
 func readFolder(m machine.Machine, s Step) (*PlaceState, error) {
 	paths, err := levels(s.Target)
 	if err != nil {
@@ -89,6 +92,8 @@ func readFolder(m machine.Machine, s Step) (*PlaceState, error) {
 	return st, nil
 }
 
+// wantFolder wants a folder at each level; which of them are made and which empty
+// files give way follows from what was found.
 func wantFolder(_ machine.Machine, _ Step, now *PlaceState) (*PlaceState, error) {
 	st := &PlaceState{}
 	for range now.Levels {
@@ -97,6 +102,8 @@ func wantFolder(_ machine.Machine, _ Step, now *PlaceState) (*PlaceState, error)
 	return st, nil
 }
 
+// writeFolder goes down to the innermost level before it takes anything away, then
+// up again: at no moment does a folder stand inside a file that is to go.
 func writeFolder(m machine.Machine, s Step, to *PlaceState) error {
 	now, err := readFolder(m, s)
 	if err != nil {
@@ -138,6 +145,7 @@ func folderWords(s Step) string {
 	return "make the folder " + s.Target + " (an empty file in its place goes away)"
 }
 
+// Lines tells the innermost level, and how many above it are in the way as well.
 func (st *PlaceState) Lines(_ machine.Accounts) []string {
 	last := st.Levels[len(st.Levels)-1]
 	missing := 0

@@ -50,8 +50,13 @@ func prepareImport(s *Step) error {
 	return nil
 }
 
+// importText parses the text that prepareImport has checked already; the journal
+// may have been edited since, so an error is possible.
 func importText(s Step) (*regfile.File, error) { return regfile.Parse([]byte(s.Args["text"])) }
 
+// readImport takes of each key that the file names the values that it names, and
+// of a key that is to be deleted all below it. What the file does not speak of is
+// neither kept nor compared: others may change it meanwhile.
 func readImport(m machine.Machine, s Step) (*KeysState, error) {
 	f, err := importText(s)
 	if err != nil {
@@ -105,6 +110,8 @@ func touched(m machine.Machine, k *regfile.Key) (list []KeyValue, err error) {
 	return list, nil
 }
 
+// wantImport lays the file over what is there. Keys below a deleted one leave the
+// state altogether; the deleted one itself stays in it as absent.
 func wantImport(_ machine.Machine, s Step, now *KeysState) (*KeysState, error) {
 	f, err := importText(s)
 	if err != nil {
@@ -128,6 +135,7 @@ func wantImport(_ machine.Machine, s Step, now *KeysState) (*KeysState, error) {
 	return st, nil
 }
 
+// imported is the value that the file gives a name, nil when it deletes it.
 func imported(f *regfile.File, key, name string) *regfile.Value {
 	for _, k := range f.Keys() {
 		if !k.Delete && sameKey(key, k.Path) {
@@ -139,11 +147,13 @@ func imported(f *regfile.File, key, name string) *regfile.Value {
 	return nil
 }
 
+// sameKey compares a key in its long form with one in any spelling.
 func sameKey(a, b string) bool {
 	long, err := machine.LongKey(b)
 	return err == nil && strings.EqualFold(a, long)
 }
 
+// under says whether a key is another one or lies below it.
 func under(key, top string) bool {
 	long, err := machine.LongKey(top)
 	return err == nil && (strings.EqualFold(key, long) || strings.HasPrefix(strings.ToLower(key), strings.ToLower(long)+`\`))

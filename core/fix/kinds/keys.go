@@ -114,6 +114,9 @@ func (k *KeysState) command(Step, Fact) ([]string, error) { return nil, errNoCom
 
 // A new key, with those above it that are missing.
 
+// readNewKey looks at every key from the hive down, so that taking back removes
+// those that were made on the way and no others. The first two levels are the
+// hive itself.
 func readNewKey(m machine.Machine, s Step) (*KeysState, error) {
 	key, err := machine.LongKey(s.Target)
 	if err != nil {
@@ -183,6 +186,9 @@ func subtree(m machine.Machine, key string) (list []KeyState, err error) {
 	return list, walk(root, 0)
 }
 
+// wholeKey reads one key with its values. Of a twin the section's text goes along,
+// of a live machine the access list where the key has its own; both come back
+// with the key.
 func wholeKey(m machine.Machine, k string) (KeyState, error) {
 	st := KeyState{Key: k, There: true}
 	values, err := m.Values(k)
@@ -203,6 +209,7 @@ func wholeKey(m machine.Machine, k string) (KeyState, error) {
 	return st, nil
 }
 
+// wantNoTree names the root alone: when it is gone all below it is.
 func wantNoTree(_ machine.Machine, _ Step, now *KeysState) (*KeysState, error) {
 	return &KeysState{[]KeyState{{Key: now.Keys[0].Key}}}, nil
 }
@@ -260,11 +267,15 @@ func writeKeys(m machine.Machine, s Step, to *KeysState) error {
 	return nil
 }
 
+// hasSection says whether a twin's file has a section of its own for a key. Keys
+// that only lead to others often have none.
 func hasSection(v machine.Verbatim, key string) bool {
 	s, err := v.Section("key", key)
 	return err == nil && s != nil
 }
 
+// writeValues brings a key's values into a state. A value that has the wanted data
+// already is left in the words in which a twin's file writes it.
 func writeValues(m machine.Machine, k KeyState) error {
 	before, ordered := m.(interface {
 		SetValueBefore(key, name, next string, v regfile.Value) error

@@ -47,6 +47,8 @@ func editLines(done []alter.Done) (lines []string) {
 	return lines
 }
 
+// wantTransform applies the edits to the package in memory and keeps the whole
+// transform, which is small: the journal can then put back what stood there.
 func wantTransform(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	was, altered, done, closeBoth, err := edited(m, s)
 	if err != nil {
@@ -71,6 +73,8 @@ func transformWords(s Step) string {
 // An altered copy is too large for the journal: its state is its package code,
 // which follows from the package and the edits.
 
+// readCopy tells a copy by its package code. The code is derived from package and
+// edits, so a copy that was altered otherwise does not pass for this one.
 func readCopy(m machine.Machine, s Step) (*FileState, error) {
 	if _, err := m.Stat(s.Target); errors.Is(err, fs.ErrNotExist) {
 		return &FileState{}, nil
@@ -87,6 +91,8 @@ func readCopy(m machine.Machine, s Step) (*FileState, error) {
 	return &FileState{There: true, Code: sum.Text(installdb.SummaryRevision)}, nil
 }
 
+// wantCopy refuses to write over a file that is not the copy that it would make:
+// it may be the vendor's.
 func wantCopy(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	was, _, _, closeBoth, err := edited(m, s)
 	if err != nil {
@@ -103,6 +109,8 @@ func wantCopy(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	return &FileState{There: true, Code: code}, nil
 }
 
+// writeCopy writes the altered package under a code of its own; the engine takes
+// two files of one code for the same and would use the one it has cached.
 func writeCopy(m machine.Machine, s Step, to *FileState) error {
 	if !to.There {
 		return m.RemoveFile(s.Target)
@@ -128,6 +136,8 @@ func copyWords(s Step) string {
 
 // Commands: the call of the set-up with what it needs, in a file to be run.
 
+// wantCommand writes a command file that hands the engine's exit code on, so that
+// whoever deploys with it sees the real result.
 func wantCommand(m machine.Machine, s Step, _ *FileState) (*FileState, error) {
 	if _, err := m.Stat(s.Args["package"]); err != nil {
 		return nil, err

@@ -18,6 +18,8 @@ import (
 // quarantine and comes back when the step is taken back. States are told by the
 // hash.
 
+// placeSource is the file that is put in place: on this computer, or inside a
+// package or set-up program there.
 func placeSource(s Step) cached.Source {
 	return cached.Source{Path: s.Args["from"], Inside: s.Args["inside"]}
 }
@@ -25,12 +27,15 @@ func placeSource(s Step) cached.Source {
 // hashMark begins the code of a file that is told by its hash.
 const hashMark = "sha256 "
 
+// hashOf reads to the end and gives the code by which a placed file is told.
 func hashOf(r io.Reader) (string, error) {
 	h := sha256.New()
 	_, err := io.Copy(h, r)
 	return hashMark + hex.EncodeToString(h.Sum(nil)), err
 }
 
+// readPlace tells what stands at the target by its hash; contents of cached
+// packages run to hundreds of megabytes, more than a journal should hold.
 func readPlace(m machine.Machine, s Step) (*FileState, error) {
 	f, err := m.Open(s.Target)
 	if errors.Is(err, fs.ErrNotExist) {
@@ -44,6 +49,8 @@ func readPlace(m machine.Machine, s Step) (*FileState, error) {
 	return &FileState{There: true, Code: code}, err
 }
 
+// wantPlace hashes the source again at the last moment. A source that has changed
+// since it was chosen is not the file that was shown.
 func wantPlace(_ machine.Machine, s Step, _ *FileState) (*FileState, error) {
 	f, err := placeSource(s).Open()
 	if err != nil {
@@ -57,6 +64,8 @@ func wantPlace(_ machine.Machine, s Step, _ *FileState) (*FileState, error) {
 	return &FileState{There: true, Code: code}, err
 }
 
+// writePlace works for both directions: it asks whether the wanted state is the
+// source's, and else brings back what was set aside, or takes the file away.
 func writePlace(m machine.Machine, s Step, to *FileState) error {
 	now, err := readPlace(m, s)
 	if err != nil {

@@ -40,6 +40,9 @@ var policies = map[string]struct{ key, name, kind, on, off, words string }{
 	"logging":      {LoggingKey, LoggingValue, "string", LoggingAll, "", "verbose logging of set-ups"},
 }
 
+// preparePolicy turns the switch of a known policy into the value that it stands
+// for. Others are refused, however they are spelled: a policy step is for what is
+// written down here.
 func preparePolicy(s *Step) error {
 	p, ok := policies[s.Target]
 	if !ok {
@@ -69,6 +72,7 @@ const (
 	userPath    = `HKCU\Environment`
 )
 
+// preparePath refuses what would be more than one folder, or end the value early.
 func preparePath(s *Step) error {
 	key := machinePath
 	switch s.Args["scope"] {
@@ -135,6 +139,8 @@ func pathWords(s Step) string {
 // A restart marker: at the next sign-in the OS runs the command once, so that
 // the work is picked up where it was.
 
+// prepareRestart puts the command where the OS runs it once at the next sign-in
+// and then forgets it.
 func prepareRestart(s *Step) error {
 	if strings.ContainsAny(s.Args["command"], "\r\n") {
 		return errors.New("the command of a restart step must be one line")

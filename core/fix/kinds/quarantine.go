@@ -164,6 +164,9 @@ func free(m machine.Machine, list []machine.FileInfo) (out []machine.FileInfo, i
 	return out, inUse, err
 }
 
+// readHeld marks what a path holds by names and sizes. Contents are not hashed for
+// it: a preview of gigabytes must come back at once; each file's hash is taken
+// when it is moved.
 func readHeld(m machine.Machine, s Step) (*HeldState, error) {
 	list, note, err := heldFiles(m, s)
 	st := &HeldState{There: len(list) > 0}
@@ -184,6 +187,8 @@ func readHeld(m machine.Machine, s Step) (*HeldState, error) {
 	return st, err
 }
 
+// wantHeld leaves nothing behind. A path that is not there is an error, so that a
+// mistyped one is not taken for cleared.
 func wantHeld(m machine.Machine, s Step, now *HeldState) (*HeldState, error) {
 	if s.Kind == "quarantine" && !now.There {
 		return nil, fmt.Errorf("%s on %s: %w", s.Target, m.Name(), fs.ErrNotExist)
@@ -191,6 +196,8 @@ func wantHeld(m machine.Machine, s Step, now *HeldState) (*HeldState, error) {
 	return &HeldState{Show: now.Show}, nil
 }
 
+// writeHeld copies everything and has the list on disk before it takes the first
+// file away; the innermost go first, so that every folder is empty in its turn.
 func writeHeld(m machine.Machine, s Step, to *HeldState) error {
 	if s.Keep == "" {
 		return errors.New("there is no case to keep the files in")
@@ -247,6 +254,8 @@ func keepAll(m machine.Machine, keep string, list []machine.FileInfo) (kept []he
 	return kept, manifest.Sync()
 }
 
+// keepFile copies one file and gives the hash of what was read, which is checked
+// when it comes back.
 func keepFile(m machine.Files, from, to string) (sum string, err error) {
 	in, err := m.Open(from)
 	if err != nil {
@@ -303,6 +312,8 @@ func Clear(keep string) error {
 	return errors.Join(err, os.Remove(keep))
 }
 
+// restoreFile writes a kept file back and checks its hash on the way: a copy that
+// was changed meanwhile must not become a program of the machine.
 func restoreFile(m machine.Files, e heldEntry, from string) error {
 	in, err := os.Open(from)
 	if err != nil {
@@ -321,6 +332,8 @@ func restoreFile(m machine.Files, e heldEntry, from string) error {
 	})
 }
 
+// readManifest reads the list beside the kept files. Its names are claims: one that
+// is no plain file name would read from outside of the quarantine.
 func readManifest(keep string) (list []heldEntry, err error) {
 	f, err := os.Open(filepath.Join(keep, manifestName))
 	if err != nil {
@@ -339,6 +352,7 @@ func readManifest(keep string) (list []heldEntry, err error) {
 	return list, lines.Err()
 }
 
+// Lines tells how much there is, in the unit that a person thinks in.
 func (st *HeldState) Lines(_ machine.Accounts) []string {
 	h := st
 	if !h.There {

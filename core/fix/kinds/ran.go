@@ -47,6 +47,7 @@ func ranRow(name string, words func(Step) string, command func(Step) ([]string, 
 	}
 }
 
+// wantRan wants that the program has run; how it ends it will say itself.
 func wantRan(_ machine.Machine, _ Step, now *RanState) (*RanState, error) {
 	want := *now
 	want.Done = true
@@ -105,6 +106,8 @@ func (st *RanState) Lines(_ machine.Accounts) []string {
 	return lines
 }
 
+// repairWords tells the repairs by what they do, since their programs' names say
+// little.
 func repairWords(s Step) string {
 	switch s.Target {
 	case "component-store":
@@ -131,6 +134,8 @@ func repairCommand(s Step) ([]string, error) {
 
 func restorePointWords(s Step) string { return "let the OS take a restore point: " + s.Target }
 
+// restorePointCommand has no quotation mark in the title: it goes through a shell
+// on its way to the OS.
 func restorePointCommand(s Step) ([]string, error) {
 	if strings.ContainsAny(s.Target, "\"\r\n") {
 		return nil, errors.New("the title of a restore point must be plain text")

@@ -46,6 +46,8 @@ func refuse(s Step) error {
 	return nil
 }
 
+// refuseFolder compares the plain form of a path with the folders that all programs
+// share. Moving more than a product's own folder is refused besides.
 func refuseFolder(s Step, bad func(string) error) error {
 	drive, names, err := machine.SplitPath(s.Target)
 	if err != nil {
@@ -67,6 +69,7 @@ func refuseFolder(s Step, bad func(string) error) error {
 	return nil
 }
 
+// refuseKey keeps whole hives and the keys that all programs share.
 func refuseKey(key string, bad func(string) error) error {
 	long, err := machine.LongKey(key)
 	if err != nil {

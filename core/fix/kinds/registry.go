@@ -73,6 +73,8 @@ func unsetWords(s Step) string {
 	return fmt.Sprintf("take the value %s of %s away", s.Args["name"], shortKey(s.Args["key"]))
 }
 
+// readValue reads a value and, where a twin keeps an order, the one behind it: that
+// is where it goes back to.
 func readValue(m machine.Machine, s Step) (*ValueState, error) {
 	st := &ValueState{}
 	there, err := m.KeyExists(s.Args["key"])
@@ -96,6 +98,8 @@ func readValue(m machine.Machine, s Step) (*ValueState, error) {
 	return st, nil
 }
 
+// wantValue notes which keys are missing on the way, the outermost first. Taking
+// back removes just those.
 func wantValue(m machine.Machine, s Step, now *ValueState) (*ValueState, error) {
 	t, err := regfile.ParseType(s.Args["type"])
 	if err != nil {
@@ -123,6 +127,8 @@ func wantValue(m machine.Machine, s Step, now *ValueState) (*ValueState, error) 
 	return want, nil
 }
 
+// writeValue sets or deletes the value. Keys that the step made go with it, unless
+// somebody has put something into them since.
 func writeValue(m machine.Machine, s Step, to *ValueState) error {
 	key, name, r := s.Args["key"], s.Args["name"], to
 	if r.There {
@@ -181,6 +187,8 @@ func shortKey(key string) string {
 	return strings.NewReplacer("HKEY_LOCAL_MACHINE", "HKLM", "HKEY_CURRENT_USER", "HKCU", "HKEY_USERS", "HKU").Replace(key)
 }
 
+// Lines tells whether it is the value or its key that is absent; the fix for the
+// one may surprise where the other was meant.
 func (st *ValueState) Lines(_ machine.Accounts) []string {
 	switch {
 	case !st.KeyThere:

@@ -58,8 +58,12 @@ var rights = map[string]struct{ file, key sddl.Mask }{
 	"full":   {sddl.FileAll, sddl.KeyAll},
 }
 
+// isKey says whether the object is a registry key; files and keys have their rights
+// from different bits.
 func isKey(s Step) bool { return s.Args["key"] != "" }
 
+// readSecurity reads owner and list as they are in force, entries from above
+// included.
 func readSecurity(m machine.Machine, s Step) (*SecurityState, error) {
 	var sec machine.Security
 	var err error
@@ -71,6 +75,9 @@ func readSecurity(m machine.Machine, s Step) (*SecurityState, error) {
 	return &SecurityState{sec}, err
 }
 
+// wantGrant gives one right and no more. Where an entry denies it the step is
+// refused, for denials win over what is allowed; where the account has the right
+// already, by a group for instance, nothing changes.
 func wantGrant(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
 	d, err := sddl.Parse(now.SDDL)
 	if err != nil {
@@ -100,6 +107,8 @@ func wantGrant(m machine.Machine, s Step, now *SecurityState) (*SecurityState, e
 	return &SecurityState{machine.Security{SDDL: d.Grant(k, a.SID, mask).String(), Own: true}}, nil
 }
 
+// writeSecurity sets the descriptor; one that is not the object's own is taken away
+// again.
 func writeSecurity(m machine.Machine, s Step, to *SecurityState) error {
 	if isKey(s) {
 		return m.SetKeySecurity(s.Target, to.Security)
@@ -112,6 +121,8 @@ func grantWords(s Step) string {
 	return fmt.Sprintf("let %s %s %s", s.Args["account"], what, s.Target)
 }
 
+// Lines tells each entry in words, in the order in which the OS goes through them.
+// A mask that only keys have is told in a key's words.
 func (st *SecurityState) Lines(who machine.Accounts) []string {
 	d, err := sddl.Parse(st.SDDL)
 	if err != nil || d.DACL == nil {
@@ -150,6 +161,7 @@ func nameOf(sid sddl.SID, who machine.Accounts) string {
 	return string(sid)
 }
 
+// rightVerb makes the name of a set of rights fit behind "may".
 func rightVerb(name string) string {
 	switch {
 	case name == "full access":
@@ -162,6 +174,8 @@ func rightVerb(name string) string {
 
 // Taking entries away.
 
+// wantRevoke removes the entries of one account. Those that come from above cannot
+// be removed here; the error says where.
 func wantRevoke(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
 	d, a, err := listFor(m, s, now)
 	if err != nil {
@@ -203,6 +217,8 @@ func own(d *sddl.Descriptor) *SecurityState {
 	return &SecurityState{machine.Security{SDDL: d.String(), Own: its}}
 }
 
+// listFor is the descriptor that a step changes. An object without a list lets
+// everybody in, and adding an entry would shut everybody else out.
 func listFor(m machine.Machine, s Step, now *SecurityState) (*sddl.Descriptor, machine.Account, error) {
 	d, err := sddl.Parse(now.SDDL)
 	if err != nil {
@@ -228,6 +244,8 @@ func revokeWords(s Step) string {
 
 // Restoring a list.
 
+// wantSecurity takes a descriptor as it is given. Owner and list must both be there:
+// a part would be filled up by the OS in ways that nobody previewed.
 func wantSecurity(_ machine.Machine, s Step, _ *SecurityState) (*SecurityState, error) {
 	d, err := sddl.Parse(s.Args["sddl"])
 	if err != nil {
@@ -245,6 +263,8 @@ func securityWords(s Step) string {
 
 // Ownership.
 
+// wantOwner changes the owner and leaves the list. An owner may always change the
+// list, which is why this costs more than it looks.
 func wantOwner(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
 	d, a, err := listFor(m, s, now)
 	if err != nil {
@@ -267,6 +287,9 @@ func ownerWords(s Step) string {
 
 // Inheritance.
 
+// wantInherit closes or opens the list to what comes from above. Closing keeps the
+// entries that are in force as the object's own: nobody gains or loses a right by
+// it.
 func wantInherit(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
 	d, _, err := listFor(m, s, now)
 	if err != nil {

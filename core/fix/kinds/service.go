@@ -49,11 +49,14 @@ func (st *ServiceState) command(s Step, _ Fact) ([]string, error) {
 	return append([]string{"net.exe stop " + target}, lines...), nil // it may not run at all
 }
 
+// readService reads start type and whether it runs; both are one state, since a
+// disabled service must not be started.
 func readService(m machine.Machine, s Step) (*ServiceState, error) {
 	svc, err := m.Service(s.Target)
 	return &ServiceState{svc.Start, svc.Running}, err
 }
 
+// wantService changes what the arguments name and leaves the other half.
 func wantService(_ machine.Machine, s Step, now *ServiceState) (*ServiceState, error) {
 	want := *now
 	if t := s.Args["start"]; t != "" {
@@ -75,6 +78,9 @@ func wantService(_ machine.Machine, s Step, now *ServiceState) (*ServiceState, e
 	return &want, nil
 }
 
+// writeService stops before it changes the start type and starts after it: a
+// service that is disabled first cannot be started any more, and one that runs
+// while it is disabled confuses whoever looks.
 func writeService(m machine.Machine, s Step, to *ServiceState) error {
 	now, err := m.Service(s.Target)
 	if err != nil {

@@ -68,6 +68,8 @@ func PS(t string) string {
 	return "'" + t + "'"
 }
 
+// psKey is a key as PowerShell's registry provider takes it. Its drive names leave
+// out the users' hives, so the long form is used.
 func psKey(key string) (string, error) {
 	long, err := machine.LongKey(key)
 	return PS("Registry::" + long), err
@@ -87,6 +89,7 @@ func throwsUnlessGood() string {
 // psCall calls a program and ends the script when it fails.
 func psCall(command ...string) string { return "&" + psArguments(command) + throws }
 
+// psArguments quotes each argument on its own.
 func psArguments(args []string) (line string) {
 	for _, a := range args {
 		line += " " + PS(a)

@@ -47,6 +47,7 @@ func (s State) sameFamily(o State) bool {
 // Equal says whether two states are the same as far as the machine goes.
 func (s State) Equal(o State) bool { return s.sameFamily(o) && norm(s.Fact) == norm(o.Fact) }
 
+// norm is the text that decides whether two facts are the same.
 func norm(f Fact) string {
 	if f == nil {
 		return ""
@@ -81,6 +82,9 @@ func (s State) Between(a, b State) bool {
 	return partOf(parts[0], parts[1], parts[2])
 }
 
+// partOf walks down three values at once and asks of each piece whether it is one
+// of the two. Lists must have the same length: a missing entry is somebody's
+// change, not half of ours.
 func partOf(now, a, b any) bool {
 	if reflect.DeepEqual(now, a) || reflect.DeepEqual(now, b) {
 		return true

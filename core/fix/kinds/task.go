@@ -57,6 +57,8 @@ func (st *TaskState) command(s Step, from Fact) ([]string, error) {
 	return nil, errNoCommand
 }
 
+// readTask finds a task by its path; of a twin its text goes along, so that a task
+// that was deleted comes back to the byte.
 func readTask(m machine.Machine, s Step) (*TaskState, error) {
 	all, err := m.Tasks()
 	if err != nil {
@@ -77,6 +79,8 @@ func readTask(m machine.Machine, s Step) (*TaskState, error) {
 	return st, nil
 }
 
+// wantTask switches a task. Its definition names the switch as well and is not
+// compared afterwards: what the OS will write there is its own affair.
 func wantTask(_ machine.Machine, s Step, now *TaskState) (*TaskState, error) {
 	if !now.There {
 		return nil, fmt.Errorf("there is no task %s", s.Target)
@@ -99,6 +103,7 @@ func wantTask(_ machine.Machine, s Step, now *TaskState) (*TaskState, error) {
 	return &want, nil
 }
 
+// wantNoTask refuses the OS's own tasks, which stand below one folder.
 func wantNoTask(_ machine.Machine, s Step, now *TaskState) (*TaskState, error) {
 	if strings.HasPrefix(strings.ToLower(s.Target), `\microsoft\windows\`) {
 		return nil, fmt.Errorf("the task %s is a part of the OS, so it is not deleted", s.Target)
@@ -106,6 +111,7 @@ func wantNoTask(_ machine.Machine, s Step, now *TaskState) (*TaskState, error) {
 	return &TaskState{}, nil
 }
 
+// writeTask deletes, switches or makes the task, as its state asks.
 func writeTask(m machine.Machine, s Step, to *TaskState) error {
 	now, err := readTask(m, s)
 	if err != nil {

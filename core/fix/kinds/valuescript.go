@@ -66,6 +66,8 @@ func (st *ValueState) powerShell(s Step, _ Fact) ([]string, error) {
 		"[void](New-ItemProperty -LiteralPath " + key + " -Name " + name + " -PropertyType " + kind + " -Value " + words + " -Force)"}, nil
 }
 
+// command writes a call of reg.exe. Binary data are its hexadecimal digits, lists
+// are parted by \0, as that program reads them.
 func (st *ValueState) command(s Step, _ Fact) ([]string, error) {
 	key, err := cmd(s.Args["key"])
 	if err != nil {

@@ -78,6 +78,8 @@ func Take(m machine.Machine, folder string, opt Options) (Report, error) {
 	return c.rep, nil
 }
 
+// skip tells of something that could not be read and lets the rest go on: a twin
+// with a gap is worth more than none.
 func (c *capture) skip(what string, err error) {
 	c.rep.Skipped = append(c.rep.Skipped, what+": "+err.Error())
 }
@@ -93,6 +95,7 @@ func (c *capture) write(name string, b []byte) error {
 	return c.out.WriteFile(name, []byte(text), 0o644)
 }
 
+// yaml writes one of the twin's sheets, masked like all that is written.
 func (c *capture) yaml(name string, v any) error {
 	b, err := yaml.Marshal(v)
 	if err != nil {

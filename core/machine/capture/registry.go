@@ -46,6 +46,8 @@ var parts = []part{
 	{`HKLM\SOFTWARE\WOW6432Node\Microsoft\VisualStudio\14.0\VC\Runtimes`, true},
 }
 
+// registry takes the parts of the registry that setups touch, and the keys that
+// were asked for besides. Users' keys go into a file of their own.
 func (c *capture) registry() error {
 	hives := map[string]*strings.Builder{"registry/machine.reg": {}, "registry/user.reg": {}}
 	all := slices.Clone(parts)

@@ -81,6 +81,7 @@ func Parse(b []byte) (*File, error) {
 	return f, nil
 }
 
+// split keeps each line with its own line end, for files in the wild mix them.
 func (f *File) split(text string) {
 	for text != "" {
 		n := strings.IndexAny(text, "\r\n")
@@ -107,6 +108,7 @@ func (f *File) Bytes() []byte {
 	return f.encode(b.String())
 }
 
+// encode writes the text in the encoding and with the mark that the file came with.
 func (f *File) encode(text string) []byte {
 	switch f.kind {
 	case utf8Mark:
@@ -279,6 +281,7 @@ func (f *File) Remove(section, key string) {
 	}
 }
 
+// dropLastEnd keeps a file that ended without a line end that way.
 func (f *File) dropLastEnd() { f.lines[len(f.lines)-1].end = "" }
 
 // lineEnd is the line end that the file uses.

@@ -174,6 +174,7 @@ func (m *Machine) Sessions() (list []machine.Session, err error) {
 	return list, nil
 }
 
+// sessionUser asks whose a session is; services' sessions have no user.
 func sessionUser(id uint32) string {
 	var text *uint16
 	var size uint32

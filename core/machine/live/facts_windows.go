@@ -49,6 +49,8 @@ func (m *Machine) text(key, name string) string {
 // Types".
 var architectures = map[uint16]string{0x014c: "x86", 0x8664: "x64", 0xAA64: "arm64"}
 
+// architecture asks for the machine's own type, not for that which this process is
+// shown: a 32-bit build on a 64-bit OS is told a lie.
 func architecture() string {
 	var process, native uint16
 	if err := windows.IsWow64Process2(windows.CurrentProcess(), &process, &native); err == nil && architectures[native] != "" {
@@ -66,6 +68,8 @@ func architecture() string {
 var driveKinds = map[uint32]string{windows.DRIVE_FIXED: "fixed", windows.DRIVE_REMOVABLE: "removable", windows.DRIVE_REMOTE: "network",
 	windows.DRIVE_CDROM: "optical"}
 
+// drives lists the mounted letters. A drive that does not answer, an empty card
+// reader for instance, is listed without its size.
 func drives() (list []machine.Drive) {
 	mask, err := windows.GetLogicalDrives()
 	if err != nil {

@@ -35,6 +35,7 @@ func open(key string, access uint32) (registry.Key, error) {
 	return k, told(err, "key %s", key)
 }
 
+// split parts a key into its root, as the OS's calls want it, and the path below.
 func split(key string) (registry.Key, string, error) {
 	long, err := machine.LongKey(key)
 	if err != nil {
@@ -127,6 +128,7 @@ func (m *Machine) Values(key string) ([]regfile.Entry, error) {
 	return list, nil
 }
 
+// value asks again with a larger buffer: a value may grow between two calls.
 func value(k registry.Key, name string) (regfile.Value, error) {
 	b := make([]byte, 512)
 	for {

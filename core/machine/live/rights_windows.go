@@ -36,6 +36,7 @@ type lsaAttributes struct {
 	quality    uintptr
 }
 
+// lsaError turns a status of the security policy's calls into a system error.
 func lsaError(status uintptr, what string) error {
 	if status == 0 {
 		return nil
@@ -44,6 +45,7 @@ func lsaError(status uintptr, what string) error {
 	return told(windows.Errno(code), "%s", what)
 }
 
+// withPolicy opens the machine's security policy for one piece of work.
 func withPolicy(access uint32, do func(policy uintptr) error) error {
 	a := lsaAttributes{length: uint32(unsafe.Sizeof(lsaAttributes{}))}
 	var policy uintptr

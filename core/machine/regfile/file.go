@@ -73,6 +73,8 @@ func Parse(b []byte) (*File, error) {
 	return f, f.scan()
 }
 
+// decode reads registry text in the three encodings that the OS writes and reads,
+// and remembers which, so that the file is written back the same.
 func (f *File) decode(b []byte) (string, error) {
 	switch {
 	case bytes.HasPrefix(b, []byte{0xFF, 0xFE}):
@@ -231,6 +233,7 @@ func openQuotes(t string) bool {
 	return open
 }
 
+// fold is a path as it is compared: letters' case does not count in the registry.
 func fold(path string) string { return strings.ToLower(path) }
 
 // Keys are the sections in their order.
@@ -367,6 +370,7 @@ func (f *File) RemoveValue(path, name string) error {
 
 func (f *File) cut(from, to int) { f.splice(from, to, nil) }
 
+// splice puts lines in place of others.
 func (f *File) splice(from, to int, lines []string) {
 	out := append([]string{}, f.lines[:from]...)
 	out = append(out, lines...)

@@ -106,6 +106,7 @@ func (v Value) Words() string {
 // Equal says whether two values have the same type and bytes.
 func (v Value) Equal(w Value) bool { return v.Type == w.Type && string(v.Data) == string(w.Data) }
 
+// utf16Bytes writes text as the registry keeps it, without a final zero.
 func utf16Bytes(s string) []byte {
 	var b []byte
 	for _, u := range utf16.Encode([]rune(s)) {
@@ -114,6 +115,7 @@ func utf16Bytes(s string) []byte {
 	return b
 }
 
+// utf16Text reads it; an odd last byte is left out.
 func utf16Text(b []byte) string {
 	units := make([]uint16, len(b)/2)
 	for i := range units {
@@ -147,6 +149,7 @@ func (v Value) format() string {
 	return fmt.Sprintf("hex(%x):", uint32(v.Type)) + hexList(v.Data)
 }
 
+// hexList writes bytes as registry text does.
 func hexList(b []byte) string {
 	parts := make([]string, len(b))
 	for i, c := range b {
@@ -189,6 +192,7 @@ func parseValue(t string) (Value, error) {
 	return Value{}, fmt.Errorf("the value %.30q is of no known kind", joined)
 }
 
+// parseHex reads "hex:" and "hex(n):" values, which may go over many lines.
 func parseHex(t string) (Value, error) {
 	v := Value{Type: Binary}
 	if strings.HasPrefix(t, "(") {
@@ -218,6 +222,7 @@ func parseHex(t string) (Value, error) {
 	return v, nil
 }
 
+// cutComment leaves out a remark; only values without quotes can have one.
 func cutComment(t string) string {
 	before, _, _ := strings.Cut(t, ";")
 	return before

@@ -144,6 +144,8 @@ func (d *Descriptor) Child(k Kind) *Descriptor {
 	return c
 }
 
+// inherit works out what an entry becomes on an object below, and whether it becomes
+// anything. Rights of the creator turn into the owner's. Source: [MS-DTYP] 2.5.3.4.
 func (e Entry) inherit(k Kind, owner SID) (Entry, bool) {
 	container := k != File
 	passes := e.Flags&ContainerInherit != 0

@@ -150,6 +150,7 @@ func partEnd(t string) int {
 	return len(t)
 }
 
+// parseList reads the flags and entries of one list.
 func parseList(t string) (*List, error) {
 	l := &List{}
 	open := strings.IndexByte(t, '(')
@@ -199,6 +200,8 @@ func parseList(t string) (*List, error) {
 	return l, nil
 }
 
+// entryEnd finds the bracket that closes an entry; conditions of callback entries
+// hold brackets of their own.
 func entryEnd(t string) int {
 	depth := 0
 	for i := range len(t) {
@@ -219,6 +222,8 @@ var entryTypes = map[string]bool{
 	"XA": true, "XD": true, "RA": true, "SP": true, "XU": true, "ZA": true, "TL": true, "FL": true,
 }
 
+// parseEntry reads one entry. Its rights are kept in the letters in which they were
+// written, so that a descriptor that nobody changed is written back the same.
 func parseEntry(t string) (Entry, error) {
 	parts := strings.SplitN(t, ";", 7)
 	if len(parts) < 6 {
@@ -298,6 +303,7 @@ func (e Entry) String() string {
 	return s + ")"
 }
 
+// parseRights reads rights as a number or as letters, two for each.
 func parseRights(t string) (Mask, error) {
 	if t == "" {
 		return 0, nil

@@ -92,6 +92,8 @@ func (t *Twin) cutOf(list string, i int) error {
 	return fmt.Errorf("twin.yaml has no list %q", list)
 }
 
+// selfChanged writes twin.yaml and reads it anew, so that facts and file never
+// differ.
 func (t *Twin) selfChanged() error {
 	if err := t.write(t.self.name, t.self.text); err != nil {
 		return err

@@ -15,6 +15,8 @@ import (
 
 // Entries of lists and keys, as text that can be taken out and put back.
 
+// allTasks reads tasks.yaml with the place of each entry. A task that does not say
+// whether it is enabled is an error: a guess would be undone wrongly.
 func (t *Twin) allTasks() (all []twinfile.Task, nodes []*yaml.Node, err error) {
 	if t.tasks.doc == nil {
 		return nil, nil, nil
@@ -41,6 +43,7 @@ func (t *Twin) Tasks() (list []machine.Task, err error) {
 	return list, err
 }
 
+// taskNode finds the text of a task.
 func (t *Twin) taskNode(path string) (*yaml.Node, error) {
 	all, nodes, err := t.allTasks()
 	for i, k := range all {
@@ -93,6 +96,7 @@ func (t *Twin) append(s *sheet, entry any) error {
 	return t.write(s.name, s.text)
 }
 
+// cutEntry takes an entry out of a list and writes the file.
 func (t *Twin) cutEntry(s *sheet, n *yaml.Node) error {
 	i := slices.Index(s.doc.Content, n)
 	from, to, err := s.entryLines(s.doc, i)

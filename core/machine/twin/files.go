@@ -208,6 +208,8 @@ func (t *Twin) FileSecurity(p string) (machine.Security, error) {
 	return t.security(info.Path, kind, sddl.Folder)
 }
 
+// security is the object's own entry, or what the nearest entry above passes down
+// level by level; a twin lists only objects that have a list of their own.
 func (t *Twin) security(whole string, kind, above sddl.Kind) (machine.Security, error) {
 	if n := find(t.access.doc, whole); n != nil {
 		return machine.Security{SDDL: n.Value, Own: true}, nil
@@ -253,6 +255,7 @@ func (t *Twin) SetFileSecurity(p string, s machine.Security) error {
 	return t.setSecurity(info.Path, s)
 }
 
+// setSecurity writes, changes or takes out the line of access.yaml.
 func (t *Twin) setSecurity(whole string, s machine.Security) error {
 	if s.Own {
 		if _, err := sddl.Parse(s.SDDL); err != nil {

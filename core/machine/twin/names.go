@@ -52,6 +52,7 @@ func (t *Twin) named(folder, name string) (written string, ok bool, err error) {
 func (t *Twin) came(at string) { t.note(at, true) }
 func (t *Twin) went(at string) { t.note(at, false) }
 
+// note keeps a listing in step, and takes the folder's new time for its own.
 func (t *Twin) note(at string, there bool) {
 	folder, name := path.Dir(at), path.Base(at)
 	delete(t.listings, at) // of a folder that is gone, or new

@@ -186,6 +186,8 @@ func (t *Twin) DeleteValue(key, name string) error {
 	return t.change(key, func(f *regfile.File, k string) error { return f.RemoveValue(k, name) })
 }
 
+// change finds the file that holds a key, changes it and writes it; a key that no
+// file holds is fs.ErrNotExist.
 func (t *Twin) change(key string, do func(*regfile.File, string) error) error {
 	k, err := t.key(key)
 	if err != nil {

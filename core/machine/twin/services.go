@@ -21,6 +21,7 @@ const (
 	errNoDependency     = 1075
 )
 
+// allServices reads services.yaml.
 func (t *Twin) allServices() ([]twinfile.Service, error) {
 	var all []twinfile.Service
 	if t.services.doc == nil {
@@ -78,6 +79,7 @@ func (t *Twin) Service(name string) (machine.Service, error) {
 	}, err
 }
 
+// setService changes one field of a service in place.
 func (t *Twin) setService(name, field, value string) error {
 	_, node, err := t.entry(name)
 	if err != nil {

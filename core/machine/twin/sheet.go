@@ -33,6 +33,7 @@ func (t *Twin) sheet(name string) (*sheet, error) {
 	return s, s.parse()
 }
 
+// parse reads the text into nodes, which know their places.
 func (s *sheet) parse() error {
 	var n yaml.Node
 	if err := yaml.Unmarshal(s.text, &n); err != nil {
@@ -48,6 +49,7 @@ func (s *sheet) parse() error {
 // pairs are the entries of the outermost mapping.
 func (s *sheet) pairs() []pair { return pairsOf(s.doc) }
 
+// pairsOf are the entries of a mapping; anything else has none.
 func pairsOf(n *yaml.Node) (ps []pair) {
 	if n == nil || n.Kind != yaml.MappingNode {
 		return nil
@@ -151,6 +153,7 @@ func holds(n *yaml.Node, line, column int, value string) bool {
 	return slices.ContainsFunc(n.Content, func(c *yaml.Node) bool { return holds(c, line, column, value) })
 }
 
+// scalar writes a value in a style of quotes.
 func scalar(value string, style yaml.Style) string {
 	switch style {
 	case yaml.SingleQuotedStyle:

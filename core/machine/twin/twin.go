@@ -75,6 +75,8 @@ func Open(folder string) (*Twin, error) {
 // Close lets the folder go.
 func (t *Twin) Close() error { return t.root.Close() }
 
+// load reads all of the twin's sheets. twin.yaml must be there: by it a folder is
+// known to be a twin.
 func (t *Twin) load() error {
 	var err error
 	if t.self, err = t.sheet(twinfile.AboutName); err != nil {
@@ -135,6 +137,7 @@ func (t *Twin) aboutItself() error {
 	return nil
 }
 
+// loadStubs reads disk.yaml, the files of which a captured twin has only the sizes.
 func (t *Twin) loadStubs() error {
 	b, err := t.read(twinfile.DiskName)
 	if errors.Is(err, fs.ErrNotExist) {
@@ -161,6 +164,7 @@ func (t *Twin) loadStubs() error {
 	return nil
 }
 
+// loadRegistry reads every file of registry text, in the order of their names.
 func (t *Twin) loadRegistry() error {
 	entries, err := fs.ReadDir(t.root.FS(), "registry")
 	if errors.Is(err, fs.ErrNotExist) {
@@ -187,6 +191,7 @@ func (t *Twin) loadRegistry() error {
 	return nil
 }
 
+// read reads one file of the twin within its limit.
 func (t *Twin) read(name string) ([]byte, error) {
 	f, err := t.root.Open(name)
 	if err != nil {

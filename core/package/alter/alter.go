@@ -55,6 +55,7 @@ func Apply(db *installdb.Database, edits []Edit, follow bool) ([]Done, error) {
 	return all, nil
 }
 
+// one carries out one edit and tells what it did.
 func one(db *installdb.Database, e Edit, follow bool) (Done, error) {
 	d := Done{Edit: e}
 	table, rest, _ := strings.Cut(e.Text, ",")
@@ -121,6 +122,8 @@ func lines(t *installdb.Table, r installdb.Row) (out []string) {
 	return out
 }
 
+// removeRow takes a row away. Rows that refer to it would be left hanging, so they
+// are an error, unless they are to follow.
 func removeRow(db *installdb.Database, d *Done, name, key string, follow bool) error {
 	t, err := table(db, name)
 	if err != nil {
@@ -188,6 +191,7 @@ func removeUsers(db *installdb.Database, d *Done, users []references.Use, depth 
 
 const maxShown = 20 // rows of a removed table that a preview shows
 
+// removeTable takes a table with its rows; what refers to one of them is told.
 func removeTable(db *installdb.Database, d *Done, name string) error {
 	t, err := table(db, name)
 	if err != nil {
@@ -218,6 +222,7 @@ func removeTable(db *installdb.Database, d *Done, name string) error {
 	return db.DropTable(name)
 }
 
+// addRow reads a row as CSV, in the order of the columns.
 func addRow(db *installdb.Database, d *Done, name, cells string) error {
 	r := csv.NewReader(strings.NewReader(cells))
 	r.LazyQuotes = true
@@ -261,6 +266,7 @@ func addRow(db *installdb.Database, d *Done, name, cells string) error {
 	return db.AddRow(name, row)
 }
 
+// setCell finds a row by its key and sets one of its columns.
 func setCell(db *installdb.Database, d *Done, name, rest string) error {
 	t, err := table(db, name)
 	if err != nil {
@@ -277,6 +283,7 @@ func setCell(db *installdb.Database, d *Done, name, rest string) error {
 	return set(db, d, t, at, column, text)
 }
 
+// set puts a value into a cell, checked against the column's type and length.
 func set(db *installdb.Database, d *Done, t *installdb.Table, at int, column, text string) error {
 	k := t.Column(column)
 	if k < 0 {
@@ -307,6 +314,8 @@ func set(db *installdb.Database, d *Done, t *installdb.Table, at int, column, te
 	return err
 }
 
+// setProperty sets a property. In the table an empty one cannot stand: the engine
+// refuses such a package.
 func setProperty(db *installdb.Database, d *Done, text string) error {
 	name, value, ok := strings.Cut(text, "=")
 	if !ok || name == "" {

@@ -130,6 +130,7 @@ func boolInt(b bool) int {
 	return 0
 }
 
+// cut keeps a message short, whatever the condition.
 func cut(s string) string {
 	if len(s) > 30 {
 		return s[:30] + "…"
@@ -144,10 +145,12 @@ type SyntaxError struct {
 	Problem   string
 }
 
+// Error says where in the condition reading stopped, counted in letters.
 func (e *SyntaxError) Error() string {
 	return fmt.Sprintf("condition %.120q, column %d: %s", e.Condition, e.Column, e.Problem)
 }
 
+// errorAt makes the error for a place given in bytes.
 func errorAt(in string, at int, problem string) error {
 	return &SyntaxError{in, utf8.RuneCountInString(in[:at]) + 1, problem}
 }

@@ -34,8 +34,10 @@ type parser struct {
 	terms  int
 }
 
+// peek looks at the next token and leaves it.
 func (p *parser) peek() token { return p.tokens[p.next] }
 
+// take goes past the next token; the end stays in place.
 func (p *parser) take() token {
 	t := p.tokens[p.next]
 	if t.kind != tokEnd {
@@ -44,6 +46,7 @@ func (p *parser) take() token {
 	return t
 }
 
+// wrong says what stands there and what could have.
 func (p *parser) wrong(t token, wanted string) error {
 	return errorAt(p.in, t.at, "here is "+t.describe(p.in)+", where "+wanted+" is wanted")
 }
@@ -72,6 +75,7 @@ func (p *parser) logic(level int) (Expr, error) {
 	return left, nil
 }
 
+// not reads NOTs and brackets. Their depth is bounded, for each one is a call.
 func (p *parser) not() (Expr, error) {
 	if p.depth++; p.depth > maxDepth {
 		return nil, errorAt(p.in, p.peek().at, "brackets or NOTs lie more than 500 deep")
@@ -99,6 +103,7 @@ func (p *parser) not() (Expr, error) {
 	return p.term()
 }
 
+// term reads a comparison, or an operand whose truth counts.
 func (p *parser) term() (Expr, error) {
 	left, err := p.operand()
 	if err != nil {
@@ -112,6 +117,7 @@ func (p *parser) term() (Expr, error) {
 	return &Compare{op.text, op.fold, left, right}, err
 }
 
+// operand reads a symbol, a text or a number.
 func (p *parser) operand() (Operand, error) {
 	switch t := p.take(); t.kind {
 	case tokSymbol:

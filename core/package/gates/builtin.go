@@ -39,6 +39,7 @@ var unset = set("Installed", "REMOVE", "REINSTALL", "PATCH", "RESUME", "Preselec
 var settable = set("ALLUSERS", "INSTALLLEVEL", "REBOOT", "ADDLOCAL", "REMOVE", "REINSTALL", "TRANSFORMS", "TARGETDIR",
 	"ARPSYSTEMCOMPONENT", "MSIINSTALLPERUSER")
 
+// set makes a set of names.
 func set(names ...string) map[string]bool {
 	m := make(map[string]bool, len(names))
 	for _, n := range names {
@@ -96,6 +97,8 @@ func (w *World) builtIn(name string) (Known, bool) {
 	return Known{}, false
 }
 
+// osProperty is a property that follows from the OS. Versions are capped as the
+// engine caps them: a package is never told what the machine really is.
 func (w *World) osProperty(name string) Known {
 	if w.m == nil {
 		return unknown(BuiltIn, "the machine's OS; name one with --machine")
@@ -145,6 +148,8 @@ func (w *World) osProperty(name string) Known {
 	return is("", "processor "+os.Architecture)
 }
 
+// capped tells of the cap where it applies; it explains conditions that refuse an OS
+// that is newer than they say.
 func capped(told string, real, newest int) string {
 	if real > newest {
 		return fmt.Sprintf("%s; packages are told at most %d", told, newest)

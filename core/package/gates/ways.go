@@ -114,6 +114,7 @@ func (w *World) describe(s condition.Setting) (text string, onLine bool) {
 // are capitals. Source: the platform SDK, "Public Properties".
 func public(name string) bool { return name == strings.ToUpper(name) }
 
+// quoteProperty writes a value as the engine's command line wants it.
 func quoteProperty(v string) string {
 	if v == "" || strings.ContainsAny(v, " \t\"") {
 		return `"` + strings.ReplaceAll(v, `"`, `""`) + `"`

@@ -42,6 +42,8 @@ func NewWorld(db *installdb.Database, m Machine, given map[string]string) *World
 // Err is the first error that reading the package gave.
 func (w *World) Err() error { return w.err }
 
+// table reads a table of the package; the first one that cannot be read is kept as
+// the world's error.
 func (w *World) table(name string) *installdb.Table {
 	t, err := w.db.TableOrEmpty(name)
 	if err != nil {
@@ -102,6 +104,8 @@ func (w *World) Know(s condition.Symbol) Known {
 	return k
 }
 
+// property works a property out in the engine's order of precedence: what a search
+// finds, what was given, what an action sets, what the package says.
 func (w *World) property(name string) Known {
 	searched, found := w.search(name)
 	switch {
@@ -132,10 +136,12 @@ func (w *World) property(name string) Known {
 	return Known{Origin: Nowhere, Detail: "nothing sets it"}
 }
 
+// unknown is a value that can only be known when the setup runs.
 func unknown(from Origin, detail string) Known {
 	return Known{condition.Value{Unknown: true}, from, detail}
 }
 
+// stored is a property of the package's own table.
 func (w *World) stored(name string) (string, bool) {
 	t := w.table("Property")
 	for _, r := range t.Rows {
@@ -193,6 +199,7 @@ func (w *World) runs(action string) condition.Answer {
 	return answer
 }
 
+// variable is an environment variable of the machine.
 func (w *World) variable(name string) Known {
 	if w.m == nil {
 		return unknown(Variable, "an environment variable of the machine")
@@ -231,6 +238,7 @@ func (w *World) state(s condition.Symbol) Known {
 	return Known{condition.Value{Text: none}, Choice, "in no chosen feature"}
 }
 
+// has says whether a table has a row with a value in a column.
 func (w *World) has(table, column, value string) bool {
 	t := w.table(table)
 	for _, r := range t.Rows {
@@ -241,6 +249,7 @@ func (w *World) has(table, column, value string) bool {
 	return false
 }
 
+// chosen says whether a feature is installed when nobody chooses otherwise.
 func (w *World) chosen(feature string) bool {
 	level := 1
 	if n, err := strconv.Atoi(w.Know(condition.Symbol{Name: "INSTALLLEVEL"}).Text); err == nil {

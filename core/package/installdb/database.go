@@ -21,6 +21,7 @@ import (
 // ErrDamaged says that the database breaks the format's rules.
 var ErrDamaged = errors.New("damaged installer database")
 
+// damaged is an error about the file itself, as against one in reading it.
 func damaged(format string, args ...any) error {
 	return fmt.Errorf("%w: %s", ErrDamaged, fmt.Sprintf(format, args...))
 }
@@ -82,6 +83,8 @@ func Open(r io.ReaderAt, size int64) (*Database, error) {
 	return openStorage(f, f.Root)
 }
 
+// openStorage opens the database in a storage: the package itself, or a transform or
+// package within a patch.
 func openStorage(f *compound.File, s *compound.Entry) (*Database, error) {
 	db := newDatabase()
 	db.file, db.storage = f, s
@@ -118,6 +121,7 @@ func openStorage(f *compound.File, s *compound.Entry) (*Database, error) {
 // ErrNoDatabase says that a compound file is no installer database.
 var ErrNoDatabase = errors.New("not an installer database")
 
+// newDatabase is one without tables.
 func newDatabase() *Database {
 	return &Database{
 		Format: Unknown, schema: map[string][]Column{}, tables: map[string]*Table{}, streams: map[string]compound.Content{},
@@ -154,6 +158,7 @@ var (
 	columnsColumns = []Column{{"Table", 0x2D40}, {"Number", 0x2502}, {"Name", 0x0D40}, {"Type", 0x0502}}
 )
 
+// readSchema reads which tables there are, and their columns in order.
 func (db *Database) readSchema() error {
 	names, err := db.readRows("_Tables", tablesColumns)
 	if err != nil {

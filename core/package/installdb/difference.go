@@ -23,6 +23,7 @@ func (d *Difference) Empty() bool {
 // Columns are the columns of a table as the second database has them.
 func (d *Difference) Columns(table string) []Column { return d.columns(table) }
 
+// columns are those of a table of the difference, the two system tables included.
 func (d *Difference) columns(table string) []Column {
 	switch table {
 	case "_Tables":
@@ -61,6 +62,7 @@ func Compare(a, b *Database) (*Difference, error) {
 	return d, nil
 }
 
+// compareTable notes the rows that went, came and changed, by their keys.
 func (d *Difference) compareTable(a, b *Database, name string) error {
 	old, err := a.TableOrEmpty(name)
 	if err != nil {
@@ -111,6 +113,7 @@ func (d *Difference) compareTable(a, b *Database, name string) error {
 	return nil
 }
 
+// note keeps a change with the row as it was.
 func (d *Difference) note(c Change, before Row) {
 	d.Changes = append(d.Changes, c)
 	d.Before = append(d.Before, before)

@@ -36,6 +36,7 @@ func encodeName(name string, table bool) string {
 	return b.String()
 }
 
+// letterAt is a letter's place in the alphabet of stream names, -1 for others.
 func letterAt(letters []rune, i int) int {
 	if i >= len(letters) || letters[i] >= 0x80 {
 		return -1

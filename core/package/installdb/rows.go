@@ -15,6 +15,8 @@ const (
 	turnLong  = 0x80000000
 )
 
+// rowWidth is how many bytes a row takes; a table without columns must not divide
+// by zero.
 func rowWidth(columns []Column, refSize int) (n int) {
 	for _, c := range columns {
 		n += c.width(refSize)

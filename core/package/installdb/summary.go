@@ -130,6 +130,8 @@ func ReadSummary(b []byte) (*Summary, error) {
 	return s, nil
 }
 
+// read reads one property. Types that the summary does not have are passed over:
+// other programs leave some.
 func (s *Summary) read(id Property, v []byte) error {
 	switch binary.LittleEndian.Uint32(v) {
 	case typeI2:

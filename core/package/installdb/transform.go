@@ -88,6 +88,8 @@ func ReadTransform(db *Database, schema recordColumns) (*TransformFile, error) {
 	return t, t.readChanges(schema)
 }
 
+// readChanges reads the changed rows of each table, with the columns that the
+// transform itself adds.
 func (t *TransformFile) readChanges(schema recordColumns) error {
 	for _, name := range t.db.tableStreams() {
 		if strings.HasPrefix(name, "_String") || name == "_Tables" || name == "_Columns" {

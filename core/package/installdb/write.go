@@ -122,6 +122,7 @@ func (db *Database) putTables(put func(string, compound.Content)) error {
 // A catalogue is the pair of tables that describe the others.
 type catalogue struct{ tables, columns *Table }
 
+// newSchema builds the two system tables out of the tables that there are.
 func (db *Database) newSchema() catalogue {
 	c := catalogue{&Table{Name: "_Tables", Columns: tablesColumns}, &Table{Name: "_Columns", Columns: columnsColumns}}
 	for _, name := range db.Tables() {
@@ -173,6 +174,8 @@ func (db *Database) oldRows(c catalogue) (list []*Table, err error) {
 	return list, nil
 }
 
+// releaseRows counts a table's strings down in the pool; those that nobody uses any
+// more leave their places free.
 func (p *StringPool) releaseRows(t *Table) {
 	for k, c := range t.Columns {
 		if c.Kind() != Text {
@@ -186,6 +189,7 @@ func (p *StringPool) releaseRows(t *Table) {
 	}
 }
 
+// useRows counts them up, and says which value does not fit into the pool.
 func (p *StringPool) useRows(t *Table) error {
 	for k, c := range t.Columns {
 		if c.Kind() != Text {

@@ -162,6 +162,7 @@ func property(db *installdb.Database, name string) (string, bool) {
 	return v, ok
 }
 
+// files adds up what the package installs.
 func (o *Overview) files(db *installdb.Database) error {
 	t, err := db.TableOrEmpty("File")
 	if err != nil {
@@ -211,6 +212,7 @@ func (o *Overview) needs() {
 	}
 }
 
+// patch tells of a patch which products it is for and what it replaces.
 func (o *Overview) patch(db *installdb.Database) error {
 	info, err := db.PatchInfo()
 	if err != nil {

@@ -64,6 +64,8 @@ func Select(t *installdb.Table, q Query) (columns []installdb.Column, rows []ins
 	return columns, cut, nil
 }
 
+// order sorts rows by columns; the last one named is sorted by first, so that the
+// first one wins.
 func order(t *installdb.Table, rows []installdb.Row, by []string) ([]installdb.Row, error) {
 	rows = slices.Clone(rows)
 	for _, name := range slices.Backward(by) {
@@ -86,6 +88,7 @@ func order(t *installdb.Table, rows []installdb.Row, by []string) ([]installdb.R
 	return rows, nil
 }
 
+// compare puts numbers before texts as numbers, else goes by the text.
 func compare(a, b installdb.Value) int {
 	switch {
 	case a.IsInt && b.IsInt:
@@ -98,6 +101,7 @@ func compare(a, b installdb.Value) int {
 	return 0
 }
 
+// noColumn names the columns that there are.
 func noColumn(t *installdb.Table, name string) error {
 	known := ""
 	for _, c := range t.Columns {

@@ -103,6 +103,7 @@ func (g *Graph) Users(of Place) ([]Use, error) {
 	return g.users[of], nil
 }
 
+// index notes for every row who refers to it, once for all questions.
 func (g *Graph) index() error {
 	g.users = map[Place][]Use{}
 	for _, name := range g.db.Tables() {

@@ -122,6 +122,8 @@ func (c *Custom) what(kind int) {
 	}
 }
 
+// scriptKind is the language of a script action. Source: the platform SDK, "Summary
+// List of All Custom Action Types".
 func scriptKind(kind int) string {
 	if kind%16 == 5 {
 		return "JScript"
@@ -129,6 +131,7 @@ func scriptKind(kind int) string {
 	return "VBScript"
 }
 
+// call names the function that is called, where the action names one.
 func call(function string) string {
 	if function == "" {
 		return ""

@@ -167,6 +167,7 @@ func storageFile(n *compound.Node) (io.Reader, error) {
 // A fading file is deleted at its end.
 type fading struct{ f *os.File }
 
+// Read deletes the temporary file at its end.
 func (r *fading) Read(p []byte) (int, error) {
 	n, err := r.f.Read(p)
 	if err != nil {

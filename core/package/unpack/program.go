@@ -59,6 +59,7 @@ func (w *walk) program(r source, size int64, prefix string, depth int) error {
 	return nil
 }
 
+// firstMark finds the first mark of something carried.
 func firstMark(b []byte) (at, mark int) {
 	at = -1
 	for i, m := range marks {
@@ -170,6 +171,7 @@ func peSections(r io.ReaderAt, size int64) (list []peSection) {
 	return list
 }
 
+// sectionAt is the part of a program that a place lies in.
 func sectionAt(list []peSection, at int64) string {
 	for _, s := range list {
 		if at >= s.begin && at < s.end {

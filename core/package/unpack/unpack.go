@@ -78,6 +78,7 @@ func Walk(name string, visit Visit) error {
 	return err
 }
 
+// open looks into a file of this computer.
 func (w *walk) open(name string, size int64, prefix, where string) error {
 	f, err := os.Open(name)
 	if err != nil {

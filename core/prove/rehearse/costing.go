@@ -87,6 +87,9 @@ func (s *session) costFinalize() error {
 	return nil
 }
 
+// directories resolves the Directory table and stops at the first folder on a
+// drive that is not there, as the engine does before it costs anything. A folder
+// that nothing leads to gets a root without a drive, which later steps refuse.
 func (s *session) directories() error {
 	tree, err := s.db.Directories()
 	if err != nil {

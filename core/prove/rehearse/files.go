@@ -33,6 +33,8 @@ const (
 
 const maxFileKept = 256 << 20 // bytes of a file that a rehearsal keeps for a rollback
 
+// fileTarget is where a row of the File table goes; empty when its component is not
+// in the package.
 func (s *session) fileTarget(r row) string {
 	c := s.comps[r.text("Component_")]
 	if c == nil {
@@ -92,6 +94,8 @@ func (s *session) createFolders() error {
 	})
 }
 
+// makeFolder puts the making of a folder on the script, with those that it made as
+// its way back.
 func (s *session) makeFolder(action, folder string) {
 	var made []string
 	s.add(op{action: action, info: "Folder: " + folder, line: fmt.Sprintf("FolderCreate(Folder=%s,Foreign=0,,)", folder),
@@ -156,6 +160,8 @@ func (s *session) installFiles() error {
 	return nil
 }
 
+// copyFile puts a file on the script. What stood there is kept in memory for the
+// rollback, as the engine keeps it in a file of its own.
 func (s *session) copyFile(f file) {
 	var was []byte
 	there := false
@@ -183,6 +189,7 @@ func (s *session) copyFile(f file) {
 		}})
 }
 
+// ignoreAbsent lets a removal of what is gone already pass.
 func ignoreAbsent(err error) error {
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil
@@ -276,6 +283,9 @@ func (s *session) contents(f file) ([]byte, error) {
 		text: "The File table entry '" + f.key + "' has no associated entry in the Media table."}
 }
 
+// fromCabinet reads a file out of a cabinet, embedded or beside the package. A
+// cabinet is unpacked once: its blocks depend on each other, so reading them for
+// each file anew takes the square of the time.
 func (s *session) fromCabinet(name, key string) ([]byte, error) {
 	if held, ok := s.cabinets[name]; ok {
 		if b := held[key]; b != nil {
@@ -385,10 +395,12 @@ func (s *session) removeFiles() error {
 	return nil
 }
 
+// folderRemoval is the script's line for an empty folder that goes.
 func folderRemoval(folder string) string {
 	return fmt.Sprintf("FolderRemove(Folder=%s,Foreign=0)", folder)
 }
 
+// isFolderRemoval tells that line again, so that folders go after all files.
 func isFolderRemoval(o op) bool {
 	return o.action == "RemoveFiles" && strings.HasPrefix(o.line, "FolderRemove(")
 }
@@ -400,6 +412,7 @@ func boolInt(b bool) int {
 	return 0
 }
 
+// removeFolders undoes what createFolders made; folders that hold something stay.
 func (s *session) removeFolders() error {
 	return s.componentRows("CreateFolder", stateAbsent, func(r row, _ *component) error {
 		s.removeFolder("RemoveFolders", s.dirs[r.text("Directory_")])

@@ -19,11 +19,14 @@ type logger struct {
 	now time.Time
 }
 
+// newLogger writes as the engine does: UTF-16 with a mark, so that whatever reads
+// the engine's logs reads this one.
 func newLogger(w io.Writer, started time.Time) *logger {
 	t := transform.NewWriter(w, unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder())
 	return &logger{w: bufio.NewWriter(t), end: t, now: started}
 }
 
+// flush ends the encoding as well; without it the last letters are lost.
 func (l *logger) flush() error {
 	if err := l.w.Flush(); err != nil {
 		return err
@@ -37,6 +40,9 @@ func (l *logger) raw(format string, args ...any) {
 	l.w.WriteString(text + "\r\n")
 }
 
+// side writes a line of one of the engine's two processes. Its clock moves by a
+// millisecond for each line: a rehearsal has no time of its own, and readers of
+// logs follow the order by it.
 func (l *logger) side(who, format string, args ...any) {
 	l.now = l.now.Add(time.Millisecond)
 	l.raw("MSI (%s) [%s:%03d]: %s", who, l.now.Format("15:04:05"), l.now.Nanosecond()/1e6, fmt.Sprintf(format, args...))
@@ -48,6 +54,8 @@ func (l *logger) clock() string                     { return l.now.Format("15:04
 func (l *logger) op(format string, args ...any)     { l.server("Executing op: "+format, args...) }
 func (l *logger) date() string                      { return l.now.Format("1/2/2006  15:04:05") }
 
+// begin writes what the client's process writes before the service takes over. A
+// setup within a setup has no client of its own.
 func (l *logger) begin(s *session) {
 	if s.depth > 0 {
 		return
@@ -60,12 +68,15 @@ func (l *logger) begin(s *session) {
 	l.client("Grabbed execution mutex.")
 }
 
+// about hides the command line, as the engine does where it may hold secrets.
 func (l *logger) about(s *session) {
 	l.raw("           ******* Product: %s", s.req.Package)
 	l.raw("           ******* Action: ")
 	l.raw("           ******* CommandLine: **********")
 }
 
+// head writes what readers look for at the start of an installation: package,
+// product code, whether it is a first one.
 func (l *logger) head(s *session) {
 	l.begin(s)
 	l.server("Running installation inside multi-package transaction %s", s.req.Package)
@@ -86,6 +97,8 @@ func (l *logger) head(s *session) {
 	l.server("Running ExecuteSequence")
 }
 
+// tail writes how it ended in all the places where the engine writes it, for each
+// of them is what some reader goes by.
 func (l *logger) tail(s *session) {
 	value, word, note := 1, "completed successfully", 1707
 	if s.res.Exit != 0 && s.res.Exit != exitRestart {

@@ -51,6 +51,8 @@ func (s *session) get(name string) string {
 	return ""
 }
 
+// set changes a property and logs the change in the engine's words; an empty value
+// deletes it, for the engine knows no empty properties.
 func (s *session) set(name, value string) {
 	was, had := s.props[name]
 	switch {
@@ -164,6 +166,9 @@ const (
 	listMark  = "\x03" // [~]
 )
 
+// symbol is what stands for "[name]" in a formatted text: a property, or with a
+// sign in front a file, a component's folder, an environment variable, a letter.
+// Source: the platform SDK, "Formatted".
 func (s *session) symbol(name string) string {
 	if name == "" {
 		return openMark + closeMark

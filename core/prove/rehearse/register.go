@@ -22,6 +22,7 @@ const (
 	cacheRoot = `C:\Windows\Installer\`
 )
 
+// textOf is a registry value as text, empty when it is not there.
 func (s *session) textOf(key, name string) string {
 	v, err := s.m.Value(key, name)
 	if err != nil {
@@ -30,6 +31,8 @@ func (s *session) textOf(key, name string) string {
 	return v.Words()
 }
 
+// isRegistered asks for the product as the engine does: by its properties for the
+// whole machine. A per-user registration is another one's.
 func (s *session) isRegistered(code string) bool {
 	there, err := s.m.KeyExists(userData + `Products\` + installdb.PackCode(code) + `\InstallProperties`)
 	return err == nil && there
@@ -80,6 +83,8 @@ func text(t string) *regfile.Value {
 	return &v
 }
 
+// processComponents records which product uses which component, with its key path;
+// by this the engine knows what a later removal may take away.
 func (s *session) processComponents() error {
 	product := installdb.PackCode(s.props["ProductCode"])
 	for _, c := range s.each(stateLocal) {
@@ -174,6 +179,9 @@ func (s *session) copyOnMachine(action, from, to string) {
 		}})
 }
 
+// publishProduct writes what lets the engine find the product again: its names, its
+// package, where it came from, and its place under the upgrade code. Removing it
+// takes the same values away, and keys only when nothing else is left in them.
 func (s *session) publishProduct() error {
 	code := s.props["ProductCode"]
 	packed := installdb.PackCode(code)
@@ -231,6 +239,8 @@ func (s *session) removeExisting() error {
 	return nil
 }
 
+// removeOld removes an older version as a setup within this one. Where the new
+// package says that failures are ignored, they are told and passed over.
 func (s *session) removeOld(code string, ignore bool) error {
 	if s.depth+1 >= maxDepth {
 		return fmt.Errorf("removals within one another, more than %d deep", maxDepth)

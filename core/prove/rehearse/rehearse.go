@@ -120,6 +120,9 @@ func Run(m machine.Machine, req Request, log io.Writer) (Result, error) {
 	return res, errors.Join(err, l.flush())
 }
 
+// run takes the setup from opening the package to its exit code. A refusal is a
+// result with the engine's number, not an error: errors are what the rehearsal
+// itself could not do.
 func (s *session) run() (Result, error) {
 	if err := s.begin(); err != nil {
 		var no *stop
@@ -190,6 +193,8 @@ func (s *session) engineReady() error {
 	return nil
 }
 
+// open opens the package on the twin. The number says which of the engine's two
+// refusals it is: not found, or no package.
 func (s *session) open(path string) (*installdb.Database, error) {
 	info, err := s.m.Stat(path)
 	if err != nil {
@@ -211,6 +216,7 @@ func (s *session) open(path string) (*installdb.Database, error) {
 	return db, nil
 }
 
+// transform applies a transform that lies on the twin.
 func (s *session) transform(path string) error {
 	info, err := s.m.Stat(path)
 	if err != nil {
@@ -292,6 +298,8 @@ func (s *session) finish(err error) (Result, error) {
 	return s.res, nil
 }
 
+// assume notes once what was taken for granted, so that nobody takes the rehearsal
+// for more than it is.
 func (s *session) assume(format string, args ...any) {
 	if text := fmt.Sprintf(format, args...); !slices.Contains(s.res.Assumed, text) {
 		s.res.Assumed = append(s.res.Assumed, text)
@@ -307,6 +315,7 @@ type row struct {
 func (r row) text(column string) string { return r.t.Get(r.r, column).Text }
 func (r row) number(column string) int  { return int(r.t.Get(r.r, column).Int) }
 
+// rows are the rows of a table; a package without the table has none.
 func (s *session) rows(table string) (list []row, err error) {
 	t, err := s.db.TableOrEmpty(table)
 	if err != nil {

@@ -50,6 +50,8 @@ func CopyTwin(from, to string) error {
 	})
 }
 
+// copyOut copies a file out of a twin through its root, so that no link leads
+// elsewhere.
 func copyOut(root *os.Root, rel, to string) error {
 	in, err := root.Open(rel)
 	if err != nil {

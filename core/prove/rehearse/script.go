@@ -57,6 +57,8 @@ func (s *session) execute() error {
 	return nil
 }
 
+// start announces an action in the log and in the script, both of which readers
+// follow.
 func (s *session) start(action string) {
 	s.log.raw("Action %s: %s. %s", s.log.clock(), action, descriptions[action])
 	s.log.op("ActionStart(Name=%s,Description=%s,)", action, descriptions[action])

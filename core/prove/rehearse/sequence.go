@@ -9,6 +9,8 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
+// newWorld is what the package sees of the twin; searches and conditions are worked
+// out there, so that `package gates` and a rehearsal never disagree.
 func newWorld(db *installdb.Database, m gates.Machine, given map[string]string) *gates.World {
 	return gates.NewWorld(db, m, given)
 }
@@ -118,6 +120,8 @@ func (s *session) fail(name string, no *stop) error {
 	return s.act(name, func() error { return no })
 }
 
+// appSearch sets the properties that the package's searches find. What a twin
+// cannot tell stays unset and is told as assumed.
 func (s *session) appSearch() error {
 	list, err := s.rows("AppSearch")
 	if err != nil {
@@ -136,6 +140,8 @@ func (s *session) appSearch() error {
 	return nil
 }
 
+// launchConditions stops at the first condition that does not hold, with the
+// package's own words.
 func (s *session) launchConditions() error {
 	list, err := s.rows("LaunchCondition")
 	if err != nil {
@@ -162,6 +168,8 @@ func (s *session) said(text string) *stop {
 	return &stop{text: text}
 }
 
+// findRelated sets the properties of the Upgrade table. The engine looks only at a
+// first installation.
 func (s *session) findRelated() error {
 	if s.props["Installed"] != "" {
 		return nil

@@ -37,6 +37,8 @@ func (s *session) controls(install, uninstall int, do func(name string, wait boo
 	return nil
 }
 
+// startServices puts starts on the script. A failure stops the setup only where the
+// package waits for the service.
 func (s *session) startServices() error {
 	return s.controls(startAtInstall, startAtUninstall, func(name string, wait bool) {
 		started := false
@@ -82,6 +84,7 @@ func (s *session) startWith(svc machine.Service, depth int) error {
 	return s.m.StartService(svc.Name)
 }
 
+// display is the name that the engine shows for a service.
 func (s *session) display(name string) string {
 	if svc, err := s.m.Service(name); err == nil && svc.Display != "" {
 		return svc.Display
@@ -89,6 +92,8 @@ func (s *session) display(name string) string {
 	return name
 }
 
+// stopServices puts stops on the script; a service that did not run is not started
+// by the rollback.
 func (s *session) stopServices() error {
 	return s.controls(stopAtInstall, stopAtUninstall, func(name string, wait bool) {
 		stopped := false
@@ -119,6 +124,8 @@ func (s *session) stopServices() error {
 	})
 }
 
+// deleteServices keeps the entry as it was, with a twin's own text, for the
+// rollback.
 func (s *session) deleteServices() error {
 	return s.controls(deleteAtInstall, deleteAtUninstall, func(name string, _ bool) {
 		var was machine.Service
@@ -162,6 +169,7 @@ func (s *session) deleteServices() error {
 var startTypes = map[int]machine.StartType{0: machine.StartBoot, 1: machine.StartSystem, 2: machine.StartAutomatic,
 	3: machine.StartManual, 4: machine.StartDisabled}
 
+// installServices goes through the components that are installed.
 func (s *session) installServices() error {
 	list, err := s.rows("ServiceInstall")
 	if err != nil {
@@ -185,6 +193,8 @@ func (s *session) installServices() error {
 	return nil
 }
 
+// installService makes a service; one that is there keeps its settings on the twin,
+// for what the engine changes of it the comparison of exit codes does not show.
 func (s *session) installService(svc machine.Service) {
 	made := false
 	s.add(op{action: "InstallServices", info: "Service: " + svc.Display,

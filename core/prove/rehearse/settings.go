@@ -75,6 +75,8 @@ func (s *session) componentRows(table string, action int, do func(r row, c *comp
 	return nil
 }
 
+// writeRegistry writes the Registry table. "+", "*" and "-" in place of a name make
+// or remove the key itself. Source: the platform SDK, "Registry Table".
 func (s *session) writeRegistry() error {
 	return s.componentRows("Registry", stateLocal, func(r row, c *component) error {
 		name, text := s.format(r.text("Name")), r.text("Value")
@@ -177,6 +179,7 @@ func (s *session) dropKeys(keys []string) error {
 	return nil
 }
 
+// emptyKey says whether a key may go: nothing is in it, and nothing below it.
 func (s *session) emptyKey(key string) bool {
 	values, err := s.m.Values(key)
 	if err != nil && !errors.Is(err, fs.ErrNotExist) || len(values) > 0 {
@@ -186,6 +189,7 @@ func (s *session) emptyKey(key string) bool {
 	return err == nil && len(below) == 0
 }
 
+// removeRegistry takes away the values of components that go.
 func (s *session) removeRegistry() error {
 	return s.componentRows("Registry", stateAbsent, func(r row, c *component) error {
 		s.dropValue("RemoveRegistryValues", s.key(r.number("Root"), r.text("Key"), c.wide), s.format(r.text("Name")))
@@ -234,6 +238,8 @@ func (s *session) dropValue(action, key, name string) {
 
 // INI files. Source: the platform SDK, "IniFile Table".
 
+// iniRows goes through a table of INI entries; without a folder of its own an entry
+// is the OS's.
 func (s *session) iniRows(table string, action int, do func(r row, path string)) error {
 	return s.componentRows(table, action, func(r row, _ *component) error {
 		folder := s.dirs[r.text("DirProperty")]
@@ -245,6 +251,7 @@ func (s *session) iniRows(table string, action int, do func(r row, path string))
 	})
 }
 
+// writeIni sets one key of an INI file and leaves the rest as it is.
 func (s *session) writeIni() error {
 	return s.iniRows("IniFile", stateLocal, func(r row, path string) {
 		section, key, value := s.format(r.text("Section")), s.format(r.text("Key")), s.format(r.text("Value"))
@@ -262,6 +269,7 @@ func (s *session) writeIni() error {
 	})
 }
 
+// removeIni takes the key away again; a file that is empty then goes as well.
 func (s *session) removeIni() error {
 	return s.iniRows("IniFile", stateAbsent, func(r row, path string) {
 		section, key := s.format(r.text("Section")), s.format(r.text("Key"))
@@ -375,6 +383,8 @@ func (s *session) removeEnvironment() error {
 
 // Shortcuts.
 
+// shortcutRows gives for each shortcut its path and what it starts: a file by a
+// formatted text, or the key file of its component.
 func (s *session) shortcutRows(action int, do func(path, target, folder string)) error {
 	return s.componentRows("Shortcut", action, func(r row, c *component) error {
 		folder := s.dirs[r.text("Directory_")]
@@ -389,6 +399,7 @@ func (s *session) shortcutRows(action int, do func(path, target, folder string))
 	})
 }
 
+// createShortcuts writes links that are enough for their target to be found.
 func (s *session) createShortcuts() error {
 	return s.shortcutRows(stateLocal, func(path, target, folder string) {
 		s.makeFolder("CreateShortcuts", folder)
@@ -397,6 +408,7 @@ func (s *session) createShortcuts() error {
 	})
 }
 
+// removeShortcuts removes the links, and their folder when it is empty.
 func (s *session) removeShortcuts() error {
 	return s.shortcutRows(stateAbsent, func(path, _, folder string) {
 		s.editFile("RemoveShortcuts", path, fmt.Sprintf("ShortcutRemove(Name=%s)", path), func([]byte) ([]byte, error) { return nil, nil })

@@ -28,6 +28,7 @@ func MayWrite(d *sddl.Descriptor, kind sddl.Kind, a machine.Account) bool {
 	return d.Effective(kind, a.SIDs())&want == want
 }
 
+// need is what a setup needs on an object of a kind.
 func need(kind sddl.Kind) sddl.Mask {
 	if kind == sddl.Key {
 		return writingKey
@@ -110,6 +111,7 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 	return Finding{Name: name, Answer: Stop, Seen: strings.Join(seen, "; "), Mend: "grant the right", Steps: steps, Captures: captures}
 }
 
+// target is the argument by which a grant step takes an object of a kind.
 func target(kind sddl.Kind) string {
 	switch kind {
 	case sddl.Key:
@@ -154,6 +156,7 @@ func (l *look) temporaryFolders() Finding {
 	return f
 }
 
+// keep adds a capture; a finding that has none yet gets its map here.
 func (f *Finding) keep(name, value string) {
 	if f.Captures == nil {
 		f.Captures = map[string]string{}
@@ -172,6 +175,8 @@ func (l *look) temporary() string {
 	return ""
 }
 
+// cacheFolder asks for the engine's own folder of packages. Nothing is installed,
+// repaired or removed without writing there.
 func (l *look) cacheFolder() Finding { return l.folderFit(cachedName, `C:\Windows\Installer`, system) }
 
 // folderFit asks whether a folder that must be there is, and may be written.

@@ -53,6 +53,8 @@ type look struct {
 	opt Options
 }
 
+// newLook asks as the user who is signed in, unless another one is named: what a
+// setup fails at are that person's folders.
 func newLook(m machine.Machine, opt Options) *look {
 	if opt.User == "" {
 		opt.User = m.SignedIn()
@@ -180,6 +182,7 @@ func (c checker) Check(name string, with map[string]string) (signs.Finding, map[
 	return signs.Finding{Check: name, Answer: answer, Text: f.Seen}, f.Captures
 }
 
+// pass and unknown are the two findings that need no steps.
 func pass(name, format string, args ...any) Finding {
 	return Finding{Name: name, Answer: Pass, Seen: fmt.Sprintf(format, args...)}
 }

@@ -115,6 +115,8 @@ func (l *look) entry(e string) string {
 	return strings.TrimRight(l.expand(strings.Trim(strings.TrimSpace(e), `"`)), `\`)
 }
 
+// hasEntry compares folders, not texts: with variables put in, without quotes and
+// without a backslash at the end.
 func (l *look) hasEntry(path, folder string) bool {
 	for e := range strings.SplitSeq(path, ";") {
 		if strings.EqualFold(l.entry(e), folder) {
@@ -156,6 +158,8 @@ func (l *look) shellFolders() Finding {
 	}, pass(shellName, "all shell folders lead to drives that are there"))
 }
 
+// shellFolderOnDrive asks whether a drive that a setup missed is one that a shell
+// folder leads to. With the drive there, the log is of another time.
 func (l *look) shellFolderOnDrive(with arguments) Finding {
 	const name = "shell-folder-drive"
 	drive := with["drive"]
@@ -166,6 +170,8 @@ func (l *look) shellFolderOnDrive(with arguments) Finding {
 		unknown(name, "no shell folder of %s leads there", l.opt.User))
 }
 
+// shellFolderWithValue asks whether the path that a setup failed at is a shell
+// folder's.
 func (l *look) shellFolderWithValue(with arguments) Finding {
 	const name = "shell-folder-value"
 	want := strings.TrimRight(with["value"], `\`)

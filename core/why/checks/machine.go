@@ -17,6 +17,8 @@ import (
 
 // What the machine is: who works on it, its OS, clock, runtimes and network.
 
+// administrator asks for the group, then for the token: an administrator whose
+// prompt is not elevated is refused by the OS like anybody else.
 func (l *look) administrator() Finding {
 	const name = "administrator"
 	f := l.m.Facts()
@@ -40,6 +42,8 @@ func (l *look) administrator() Finding {
 // generalRings are the update rings whose builds are released to everybody.
 var generalRings = []string{"", "general", "retail", "external", "production"}
 
+// os tells the build; a preview ring is worth a word, for vendors test on released
+// builds.
 func (l *look) os() Finding {
 	const name = "OS"
 	o := l.m.Facts().OS
@@ -92,6 +96,8 @@ func (l *look) clock() Finding {
 
 const internetSettings = `HKCU\Software\Microsoft\Windows\CurrentVersion\Internet Settings`
 
+// proxy tells of the user's proxy. It is never wrong by itself, but a service that
+// downloads does not use it, and that looks like a broken network.
 func (l *look) proxy() Finding {
 	const name = "proxy"
 	on, _, err := l.text(internetSettings, "ProxyEnable")
@@ -161,6 +167,7 @@ func frameworkVersion(release string) string {
 	return "4"
 }
 
+// runtimeList lists the runtimes that setups ask for most.
 func (l *look) runtimeList() Finding {
 	const name = "runtimes"
 	found, err := l.runtimes()

@@ -87,6 +87,8 @@ func (l *look) siteNeeds() (all []Finding) {
 	return append(all, l.siteRegistry()...)
 }
 
+// siteOS compares the OS with the site's range of builds, processors and rings. A
+// build that is not known passes no range.
 func (l *look) siteOS() Finding {
 	const name = "site: OS"
 	want, os := l.opt.Needs.OS, l.m.Facts().OS
@@ -110,6 +112,8 @@ func (l *look) siteOS() Finding {
 	return pass(name, "%s", seen)
 }
 
+// siteService asks for a service that must run. Where it only has stopped, starting
+// it is a step; where it is missing something must be installed.
 func (l *look) siteService(service string) Finding {
 	const name = "site: service"
 	s, err := l.m.Service(service)
@@ -125,6 +129,7 @@ func (l *look) siteService(service string) Finding {
 	return pass(name, "%s runs", s.Name)
 }
 
+// siteFile asks for a file; what brings it, the site knows.
 func (l *look) siteFile(path string) Finding {
 	const name = "site: file"
 	_, err := l.m.Stat(path)
@@ -137,6 +142,8 @@ func (l *look) siteFile(path string) Finding {
 	return pass(name, "%s", path)
 }
 
+// siteRuntimes asks whether one of the versions that are there is new enough.
+// Several may stand side by side.
 func (l *look) siteRuntimes() (all []Finding) {
 	const name = "site: runtime"
 	found, err := l.runtimes()
@@ -176,6 +183,7 @@ func older(v, least string) bool {
 	return false
 }
 
+// siteRegistry compares values: numbers with a least, texts as they are.
 func (l *look) siteRegistry() (all []Finding) {
 	const name = "site: registry"
 	stop := func(format string, args ...any) {

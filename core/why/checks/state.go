@@ -72,6 +72,8 @@ func (l *look) restart() Finding {
 	return pass(name, "none is due")
 }
 
+// otherInstallation looks for the engine's mark of a running installation. One that
+// broke off leaves it behind, and the engine then waits for nobody.
 func (l *look) otherInstallation() Finding {
 	const name = "other installation"
 	const key = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\InProgress`
@@ -88,6 +90,8 @@ func (l *look) otherInstallation() Finding {
 
 const installerPolicies = `HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`
 
+// installerPolicy looks for the policy that forbids setups. Its middle value lets
+// managed ones through, so it only warns.
 func (l *look) installerPolicy() Finding {
 	const name = "installer policy"
 	v, there, err := l.text(installerPolicies, "DisableMSI")
@@ -105,6 +109,7 @@ func (l *look) installerPolicy() Finding {
 	return pass(name, "nothing forbids setups")
 }
 
+// verboseLogging warns when the next failure would leave no log to read.
 func (l *look) verboseLogging() Finding {
 	const name = "verbose logging"
 	v, there, err := l.text(installerPolicies, "Logging")
@@ -117,6 +122,8 @@ func (l *look) verboseLogging() Finding {
 	return Finding{Name: name, Answer: Warn, Seen: "off: a setup that fails leaves no log", Mend: "hollowkey logs verbose on"}
 }
 
+// fastStartup matters because people shut down where a restart was asked for: with
+// it the OS's core is not started anew, and what waits for that goes on waiting.
 func (l *look) fastStartup() Finding {
 	const name = "fast startup"
 	v, there, err := l.text(`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Power`, "HiberbootEnabled")
@@ -162,6 +169,7 @@ func (l *look) restrictions() Finding {
 	return pass(name, "none is set")
 }
 
+// sideloading asks for the policy on app packages from outside the store.
 func (l *look) sideloading() Finding {
 	const name = "app sideloading"
 	v, there, err := l.text(`HKLM\SOFTWARE\Policies\Microsoft\Windows\Appx`, "AllowAllTrustedApps")
@@ -215,6 +223,8 @@ func (l *look) securitySoftware() Finding {
 	return pass(name, "no scanner's driver is registered")
 }
 
+// otherUsers warns of sessions in the background: their programs hold files, and a
+// restart loses their work.
 func (l *look) otherUsers() Finding {
 	const name = "other users"
 	all, err := l.m.Sessions()
