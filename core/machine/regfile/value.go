@@ -52,7 +52,7 @@ type Value struct {
 	Text string `json:"text,omitempty"` // as it stood in registry text; written back as it is
 }
 
-// Text makes a value of type t out of words: strings as they are, numbers
+// Make makes a value of type t out of words: strings as they are, numbers
 // decimal or with 0x, the strings of multi parted by newlines, binary in hex.
 func Make(t Type, words string) (Value, error) {
 	switch t {

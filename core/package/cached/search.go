@@ -181,7 +181,8 @@ func (src Source) Open() (OpenSource, error) {
 		return keepOpen{out}, nil
 	})
 	info, err2 := out.Stat()
-	if err = errors.Join(err, err2); err == nil && !taken {
+	_, err3 := out.Seek(0, io.SeekStart)
+	if err = errors.Join(err, err2, err3); err == nil && !taken {
 		err = fmt.Errorf("%s holds no %s any more", src.Path, src.Inside)
 	}
 	if err != nil {
