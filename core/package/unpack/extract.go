@@ -45,8 +45,10 @@ func Extract(name, dir string, want func(Item) bool, progress func(n int64)) ([]
 	return done, err
 }
 
+// counted is not embedding the file on purpose: a file's own ReadFrom would copy
+// past the count.
 type counted struct {
-	*os.File
+	file     *os.File
 	total    *int64
 	progress func(int64)
 }
@@ -57,8 +59,11 @@ func (c *counted) Write(p []byte) (int, error) {
 		return 0, fmt.Errorf("more than %d GiB were unpacked", maxBytes>>30)
 	}
 	c.progress(int64(len(p)))
-	return c.File.Write(p)
+	return c.file.Write(p)
 }
+
+// Close closes the file.
+func (c *counted) Close() error { return c.file.Close() }
 
 // List gives everything inside.
 func List(name string) (list []Item, err error) {

@@ -222,6 +222,8 @@ func kindOf(name string) Kind {
 		return MstKind
 	case ".cab":
 		return CabinetKind
+	case ".zip":
+		return ArchiveKind
 	case ".exe":
 		return ProgramKind
 	}
