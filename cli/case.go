@@ -15,6 +15,8 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
+// newCase is the command of the case; alone it shows where one was, since that is
+// what is asked after a restart.
 func (a *app) newCase() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "case",
@@ -42,6 +44,8 @@ func (a *app) needCase() (string, error) {
 	return a.caseFolder(), nil
 }
 
+// newCaseOpen is the command that opens a case. A machine is looked at only for its
+// name, so that a case can be opened before anything else is known.
 func (a *app) newCaseOpen() *cobra.Command {
 	var about casefile.About
 	c := &cobra.Command{
@@ -91,6 +95,8 @@ func (a *app) inCase(do func(*casefile.Case) error) error {
 	return do(c)
 }
 
+// newCaseAdd is the command that copies evidence in: copied and not moved, because
+// a log may still be written to.
 func (a *app) newCaseAdd() *cobra.Command {
 	return &cobra.Command{
 		Use:     "add FILE...",
@@ -113,6 +119,7 @@ func (a *app) newCaseAdd() *cobra.Command {
 	}
 }
 
+// newCaseNote is the command that writes a note down.
 func (a *app) newCaseNote() *cobra.Command {
 	return &cobra.Command{
 		Use:     "note TEXT",
@@ -126,6 +133,8 @@ func (a *app) newCaseNote() *cobra.Command {
 	}
 }
 
+// newCaseClose is the command that closes a case. Holds in force do not keep it
+// from closing, but are told: a machine left in safe mode is found out weeks later.
 func (a *app) newCaseClose() *cobra.Command {
 	var outcome string
 	c := &cobra.Command{
@@ -213,6 +222,8 @@ func (a *app) caseNext(st casefile.Stand) string {
 	return "hollowkey why LOG" + where
 }
 
+// caseShow shows the stand of the case. The machine is only opened to settle what a
+// crash left open, and a case without one is shown all the same.
 func (a *app) caseShow() error {
 	m, done, err := a.openNamedMachine()
 	if err != nil {
@@ -231,6 +242,7 @@ func (a *app) caseShow() error {
 	return err
 }
 
+// caseText is the stand in words, with what is to be done next as its last line.
 func (a *app) caseText(st casefile.Stand) string {
 	var b strings.Builder
 	s := a.style
@@ -282,6 +294,8 @@ func (a *app) caseText(st casefile.Stand) string {
 	return b.String()
 }
 
+// attemptLine is one attempt in one line. One that was cut off has no end, and is
+// not called failed.
 func attemptLine(s Style, t *casefile.Attempt) string {
 	how := "on " + t.Machine
 	if t.Rehearsal {

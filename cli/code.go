@@ -12,6 +12,8 @@ import (
 	"hollowkey/core/why/signs"
 )
 
+// newCode is the command that explains numbers. It needs no log and no machine, so
+// it answers at once, over the telephone too.
 func (a *app) newCode() *cobra.Command {
 	return &cobra.Command{
 		Use:   "code VALUE...",
@@ -59,6 +61,8 @@ func knownCauses(entries []codes.Entry) []signs.Known {
 	return signs.ForNumber(int(entries[0].Value))
 }
 
+// codeText writes all readings of each number, as one number can be several things:
+// 5 is an exit code and a system error.
 func codeText(w io.Writer, s Style, all []codeAnswer) error {
 	var b strings.Builder
 	for i, c := range all {
@@ -90,6 +94,8 @@ const codeIndent = 10
 // field is the place of a message's field in its text.
 var field = regexp.MustCompile(`\[\d\]`)
 
+// codeEntry writes one reading: name, other ways of writing it, what it means, and
+// what is usually behind it.
 func codeEntry(b *strings.Builder, s Style, asked string, e codes.Entry) {
 	head := s.bold(asked) + " as " + article(e.Kind)
 	if e.Name != "" {
@@ -131,6 +137,7 @@ func codeEntry(b *strings.Builder, s Style, asked string, e codes.Entry) {
 	row("look at", e.Next)
 }
 
+// article puts "a" or "an" before a kind of number.
 func article(k codes.Kind) string {
 	switch k {
 	case codes.Exit, codes.Message:

@@ -63,6 +63,8 @@ func (a *app) demoAround(into string) (out []demoTask, err error) {
 	return append(out, hunt), err
 }
 
+// demoReady mends what `ready` finds on the desktop, but only two of the findings:
+// the others belong to the failed setups that are told before.
 func demoReady(m machine.Machine, _ string) (demoTask, error) {
 	t := demoTask{Title: "Before the next set-up: is the desktop ready"}
 	var steps []step.Model
@@ -77,6 +79,7 @@ func demoReady(m machine.Machine, _ string) (demoTask, error) {
 	return t, err
 }
 
+// demoCache restores the one cached package that is missing, out of the demo's share.
 func demoCache(m machine.Machine, into string) (demoTask, error) {
 	t := demoTask{Title: "Pilot Roster can be neither repaired nor removed"}
 	list, err := cached.Read(m)
@@ -100,6 +103,7 @@ func demoCache(m machine.Machine, into string) (demoTask, error) {
 	return t, err
 }
 
+// demoLeftovers clears what an old version left; what is a user's stays.
 func demoLeftovers(m machine.Machine, _ string) (demoTask, error) {
 	t := demoTask{Title: "Fairway Radio 1 was deleted by hand, and the new version stumbles over it"}
 	rep, err := leftovers.Find(m, "Fairway Radio 1")
@@ -157,6 +161,7 @@ func demoHunt(m machine.Machine, j *fix.Journal) (demoTask, error) {
 	return t, nil
 }
 
+// demoTaskText tells one task around the setups: seen, done, taken back.
 func demoTaskText(b *strings.Builder, s Style, t demoTask, number int) {
 	fmt.Fprintf(b, "\n%s %s\n", s.bold(fmt.Sprintf("%d.", number)), s.bold(t.Title+"."))
 	row := func(name, text string) { item(b, s, 3, 7, name, text) }

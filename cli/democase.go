@@ -61,6 +61,9 @@ func (a *app) demoCases(ctx context.Context, into string) (told []demoCase, err 
 	return told, nil
 }
 
+// demoCase goes the way of one failed setup: verdict, rehearsal, fix, rehearsal
+// again, undo. Each part goes through the same calls as the commands do, so that
+// the demo shows nothing that they could not.
 func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into string) (out demoCase, err error) {
 	out = demoCase{Log: filepath.Join(into, d.Log), Told: d.Told, dir: filepath.Join(into, d.Folder())}
 	if _, err := casefile.Make(out.dir, casefile.About{Title: d.Told, Told: d.Told, Machine: m.Name()}, a.now); err != nil {

@@ -75,6 +75,7 @@ func (a *app) demoPackage(into string) (out demoPackage, err error) {
 	return out, err
 }
 
+// demoGates works the gates of the demo's package out, with or without a transform.
 func (a *app) demoGates(path string, opt packageOptions) ([]gates.Gate, error) {
 	db, _, done, err := a.openPackage(path, opt)
 	if err != nil {
@@ -89,6 +90,8 @@ func (a *app) demoGates(path string, opt packageOptions) ([]gates.Gate, error) {
 	return gates.Find(w)
 }
 
+// demoPackageText tells what was looked up in the package: only the gates that
+// refuse or run a program, since those that pass are of no interest here.
 func demoPackageText(b *strings.Builder, s Style, p demoPackage, number int) {
 	fmt.Fprintf(b, "\n%s %s\n", s.bold(fmt.Sprintf("%d.", number)), s.bold("Its package, "+demo.PlannerPackage+", looked into."))
 	row := func(name, text string) { item(b, s, 3, 7, name, text) }

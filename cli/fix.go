@@ -34,6 +34,9 @@ type fixOptions struct {
 	with    []string // transforms for it
 }
 
+// newFix is the command that shows and applies a remedy. Its options are those of
+// why, as it reaches the verdict again: a verdict kept in a file might be about a
+// machine that has changed since.
 func (a *app) newFix() *cobra.Command {
 	var opt fixOptions
 	c := &cobra.Command{
@@ -99,6 +102,9 @@ type fixResult struct {
 	Change   retry.Change     `json:"rehearsed,omitempty"` // what would become of the failure
 }
 
+// fix drafts the plan that the options ask for: a remedy of the verdict, a step by
+// name, or only the command line. Everything after the draft is the way of all
+// plans.
 func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	if opt.command && a.machine == "" {
 		return a.fixCall(c.Context(), nil, logs, opt)
@@ -231,6 +237,8 @@ func namedStep(m machine.Machine, logs []string, opt fixOptions) (fix.Plan, erro
 	return fix.Draft(m, s.Words(), []step.Model{model})
 }
 
+// fixEnd prints the result as JSON, also of a plan that failed: what was done before
+// it must be told.
 func (a *app) fixEnd(res fixResult, err error) error {
 	if a.json {
 		if bad := printJSON(a.out, res); bad != nil {
@@ -240,6 +248,8 @@ func (a *app) fixEnd(res fixResult, err error) error {
 	return err
 }
 
+// fixHead tells the cause and what was seen of it on the machine, before the list
+// of remedies: whoever says yes must know to what.
 func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error {
 	var b strings.Builder
 	if v.Worked() {

@@ -25,6 +25,8 @@ type gatherOptions struct {
 	names   []string
 }
 
+// newGather is the command that packs a zip for second-line support. --preview
+// lists what would be in it, as nobody sends what they have not seen.
 func (a *app) newGather() *cobra.Command {
 	var opt gatherOptions
 	c := &cobra.Command{
@@ -46,6 +48,8 @@ Exit status: 0 written, 1 could not, 2 wrong call.`,
 	return c
 }
 
+// gather collects the names to be masked from machine and case first, and packs
+// then, so that the first file is masked as well as the last one.
 func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) error {
 	names, _, err := why.Unfold(logs)
 	if err != nil {
@@ -93,6 +97,7 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 	return err
 }
 
+// gatherPreview lists what would be packed and what would not, and writes nothing.
 func (a *app) gatherPreview(o gather.Options) error {
 	files, left, err := gather.Plan(o)
 	if err != nil {
@@ -110,6 +115,8 @@ func (a *app) gatherPreview(o gather.Options) error {
 	return nil
 }
 
+// gatherText tells what was packed, what was masked and how often, and what was left
+// out with its reason.
 func (a *app) gatherText(r gather.Report, out string) string {
 	var b strings.Builder
 	s := a.style

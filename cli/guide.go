@@ -27,6 +27,8 @@ type guideOptions struct {
 	log, said, apply, retry string
 }
 
+// newGuide is the command that asks. Each question has an option that answers it
+// beforehand, so that the same way can be gone by a script.
 func (a *app) newGuide() *cobra.Command {
 	var opt guideOptions
 	c := &cobra.Command{
@@ -109,6 +111,8 @@ func (a *app) yes(title, given, flag string) (bool, error) {
 	return picked == "yes", err
 }
 
+// guide leads through why, fix and retry. It ends early when the log says that the
+// setup worked.
 func (a *app) guide(ctx context.Context, opt guideOptions) error {
 	if err := a.guideMachine(); err != nil {
 		return err

@@ -17,6 +17,8 @@ type huntOptions struct {
 	exempt                         []string
 }
 
+// newStartupHunt is the command of the hunt: each call is one round, with restarts
+// between them.
 func (a *app) newStartupHunt() *cobra.Command {
 	var opt huntOptions
 	c := &cobra.Command{
@@ -46,6 +48,8 @@ Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wr
 	return c
 }
 
+// outcome is how the person says that the round went; empty when they asked only
+// where the hunt is.
 func (o huntOptions) outcome() startup.Outcome {
 	switch {
 	case o.worked:
@@ -71,6 +75,9 @@ type huntStand struct {
 	None    bool             `json:"none_to_blame"`
 }
 
+// hunt takes the round's outcome in, works the next one out, and holds the items
+// that are to be off in it. The state is saved before anything is held: a crash in
+// between leaves a hunt that can be called again.
 func (a *app) hunt(m machine.Machine, j *fix.Journal, opt huntOptions) error {
 	dir := a.caseFolder()
 	c, err := startup.Load(dir)
@@ -154,6 +161,7 @@ func (a *app) huntRound(m machine.Machine, j *fix.Journal, c *startup.Case, dir 
 	return nil
 }
 
+// huntText tells what is held in this round and what the person does now.
 func (a *app) huntText(h huntStand) string {
 	var b strings.Builder
 	s := a.style
@@ -172,6 +180,8 @@ func (a *app) huntText(h huntStand) string {
 	return b.String()
 }
 
+// huntEnd tells what the hunt found, with one command for each item that would keep
+// it from starting.
 func (a *app) huntEnd(b *strings.Builder, h huntStand) {
 	s := a.style
 	if h.None {

@@ -17,6 +17,8 @@ type leftoversOptions struct {
 	only, with, without []string
 }
 
+// newLeftovers is the command that looks for what an install left, and clears it
+// when it is told to.
 func (a *app) newLeftovers() *cobra.Command {
 	var opt leftoversOptions
 	c := &cobra.Command{
@@ -60,6 +62,8 @@ type leftoversResult struct {
 	Cleared bool      `json:"cleared"`
 }
 
+// leftovers lists what is found, or with --clear goes the way of all plans with
+// what was chosen of it: shown, asked, applied.
 func (a *app) leftovers(m machine.Machine, query string, opt leftoversOptions) error {
 	rep, err := leftovers.Find(m, query)
 	if err != nil {
@@ -95,6 +99,8 @@ func (a *app) leftovers(m machine.Machine, query string, opt leftoversOptions) e
 	return err
 }
 
+// leftoversText lists what is left by how sure it is, the surest first, each with
+// the reason for which it is thought to belong.
 func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) error {
 	var b strings.Builder
 	if len(r.Items) == 0 {

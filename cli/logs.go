@@ -14,6 +14,8 @@ import (
 	"hollowkey/core/why"
 )
 
+// newLogs is the command that finds logs. On a Windows computer it looks at its own
+// disk without --machine, because that is where a technician stands.
 func (a *app) newLogs() *cobra.Command {
 	var opt whyOptions
 	c := &cobra.Command{
@@ -70,6 +72,8 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 	return c
 }
 
+// logsText lists the logs in columns, the newest first: it is the one that was just
+// made.
 func logsText(w io.Writer, s Style, found []why.Found) error {
 	if len(found) == 0 {
 		return nil

@@ -19,6 +19,8 @@ type packageOptions struct {
 	given []string // NAME=VALUE
 }
 
+// newPackage is the command of all that reads packages. None of its subcommands
+// opens the vendor's file for writing.
 func (a *app) newPackage() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "package",
@@ -47,10 +49,12 @@ func needSubcommand(c *cobra.Command, args []string) error {
 	return nil
 }
 
+// bindWith binds the option for transforms, which are applied in their order.
 func (o *packageOptions) bindWith(c *cobra.Command) {
 	c.Flags().StringArrayVar(&o.with, "with", nil, "look at it with this transform applied (may be repeated)")
 }
 
+// bindGiven binds the option for properties of the command line.
 func (o *packageOptions) bindGiven(c *cobra.Command) {
 	c.Flags().StringArrayVar(&o.given, "given", nil, "a property as on the command line, NAME=VALUE (may be repeated)")
 }
@@ -100,6 +104,7 @@ func (a *app) openPackage(path string, o packageOptions) (*installdb.Database, i
 	return db, info.Size(), done, nil
 }
 
+// packageHint says what to do about a file that cannot be read as a package.
 func packageHint(err error, size int64) string {
 	switch {
 	case errors.Is(err, compound.ErrNotCompound), errors.Is(err, installdb.ErrNoDatabase):
@@ -110,6 +115,7 @@ func packageHint(err error, size int64) string {
 	return ""
 }
 
+// applyTransform applies a transform in memory, as the engine does at its start.
 func (a *app) applyTransform(db *installdb.Database, path string) error {
 	t, _, done, err := a.openPackage(path, packageOptions{})
 	if err != nil {

@@ -31,13 +31,21 @@ type editFlag struct {
 	into        *[]alter.Edit
 }
 
+// String is asked for by the flag package; an edit has no default to show.
 func (f editFlag) String() string { return "" }
-func (f editFlag) Type() string   { return f.shape }
+
+// Type is the shape of the option's value, for the help.
+func (f editFlag) Type() string { return f.shape }
+
+// Set adds one edit. All kinds of edits write into one list, so that they are
+// carried out in the order in which they were typed.
 func (f editFlag) Set(v string) error {
 	*f.into = append(*f.into, alter.Edit{Kind: f.kind, Text: v})
 	return nil
 }
 
+// newAlter is the command that makes a transform or an altered copy. A transform is
+// the default, as the vendor's file keeps its signature then.
 func (a *app) newAlter() *cobra.Command {
 	var opt alterOptions
 	c := &cobra.Command{
@@ -81,6 +89,8 @@ type alterResult struct {
 	Command     string       `json:"command,omitempty"`
 }
 
+// alter carries the edits out in memory and tells what else refers to the rows,
+// before anything is written.
 func (a *app) alter(path string, opt alterOptions) error {
 	if len(opt.edits) == 0 {
 		return wrongCall("no edit is given\nhint: --remove-row, --add-row, --set-cell, --set-property, --set-condition, --remove-table")
@@ -122,6 +132,8 @@ func (a *app) alter(path string, opt alterOptions) error {
 	return alterText(a.out, a.style, res, opt)
 }
 
+// alterTransform writes the difference as a transform. Edits that change nothing
+// are an error: a transform without contents would be taken for a remedy.
 func (a *app) alterTransform(res *alterResult, from, to *installdb.Database, opt alterOptions) error {
 	t, d, err := alter.Transform(from, to)
 	if err != nil {
@@ -148,6 +160,8 @@ func (a *app) alterTransform(res *alterResult, from, to *installdb.Database, opt
 	return alter.Save(t, name, opt.replace)
 }
 
+// alterCopy writes an altered copy. It gets a package code of its own, since two
+// files of one code make the engine take the cached one for the other.
 func (a *app) alterCopy(res *alterResult, db *installdb.Database, opt alterOptions, release func()) error {
 	res.Kind = "copy"
 	if res.Signature == "kept" {
@@ -187,12 +201,15 @@ func notOver(out string, inputs []string) error {
 	return nil
 }
 
+// same says whether two names lead to one file, through links too.
 func same(a, b string) bool {
 	x, err := os.Stat(a)
 	y, err2 := os.Stat(b)
 	return err == nil && err2 == nil && os.SameFile(x, y)
 }
 
+// alterText tells each edit with its rows before and after, the rows that refer to
+// what went, and the command that installs with the result.
 func alterText(w io.Writer, s Style, res alterResult, opt alterOptions) error {
 	var b strings.Builder
 	for i, d := range res.Edits {

@@ -11,6 +11,7 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
+// newCompare is the command that compares two packages row by row.
 func (a *app) newCompare() *cobra.Command {
 	var transform string
 	var replace bool
@@ -80,6 +81,8 @@ type rowChange struct {
 	After  map[string]string `json:"after,omitempty"`
 }
 
+// rowChanges makes the difference's rows readable: added, removed or changed, with
+// the cells by their column's name.
 func rowChanges(d *installdb.Difference) []rowChange {
 	list := []rowChange{}
 	for i, c := range d.Changes {
@@ -111,6 +114,7 @@ func rowChanges(d *installdb.Difference) []rowChange {
 	return list
 }
 
+// compareJSON is the difference in its JSON shape.
 func compareJSON(d *installdb.Difference) any {
 	added := []string{}
 	for name := range d.Added {
@@ -125,6 +129,7 @@ func compareJSON(d *installdb.Difference) any {
 	}{"hollowkey.package.compare/1", d.Empty(), added, append([]string{}, d.Dropped...), rowChanges(d)}
 }
 
+// compareText tells the tables that came and went, then the rows by table.
 func compareText(w io.Writer, s Style, d *installdb.Difference, args []string, transform string) error {
 	var b strings.Builder
 	n := map[string]int{}

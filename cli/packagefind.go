@@ -13,6 +13,8 @@ import (
 
 const findLimit = 30
 
+// newFind is the command that finds a word in all tables. It is the quickest way
+// from a word of a log to the row that it came from.
 func (a *app) newFind() *cobra.Command {
 	var opt packageOptions
 	limit := findLimit
@@ -59,6 +61,7 @@ It reads only. Exit status: 0 found, 1 the file cannot be read, 2 wrong call, 3 
 	return c
 }
 
+// findText lists the hits with what they refer to and what refers to them.
 func findText(w io.Writer, s Style, f references.Found, text, file string) error {
 	var b strings.Builder
 	if len(f.Hits)+len(f.Tables)+len(f.Columns)+len(f.Streams) == 0 {
@@ -115,6 +118,8 @@ func mark(value, text string) string {
 
 const usesShown = 6
 
+// useList names rows that refer to something, the first ones by name and the rest
+// by their number.
 func useList(uses []references.Use) string {
 	var parts []string
 	for i, u := range uses {

@@ -12,6 +12,8 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
+// newGates is the command that works the gates out. Its exit status says whether one
+// fails, for a script that wants to know before it installs.
 func (a *app) newGates() *cobra.Command {
 	var opt packageOptions
 	c := &cobra.Command{
@@ -66,6 +68,7 @@ It reads only. Without --machine, what depends on the machine cannot be told. Ex
 
 const gateIndent = 7
 
+// gatesText lists the gates with those that fail first, as that is what was asked.
 func gatesText(w io.Writer, s Style, list []gates.Gate, file, on string, opt packageOptions) error {
 	var b strings.Builder
 	n := map[gates.Answer]int{}
@@ -95,6 +98,7 @@ func gatesText(w io.Writer, s Style, list []gates.Gate, file, on string, opt pac
 	return err
 }
 
+// counted writes a number with its word in the right form.
 func counted(n int, one, many string) string {
 	if n == 1 {
 		return "1 " + one

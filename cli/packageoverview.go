@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"fmt"
 	"io"
 	"slices"
@@ -13,6 +14,8 @@ import (
 	"hollowkey/core/package/overview"
 )
 
+// newOverview is the command that sums a file up. It is the first thing to call on a
+// file that nobody knows.
 func (a *app) newOverview() *cobra.Command {
 	var opt packageOptions
 	c := &cobra.Command{
@@ -54,13 +57,15 @@ cannot be read, 2 wrong call.`,
 	return c
 }
 
+// overviewText sums up in rows; what does not apply to the file's format is left out
+// rather than shown as empty.
 func overviewText(w io.Writer, s Style, o overview.Overview, file, on string) error {
 	var b strings.Builder
 	const names = 12
 	row := func(name, text string) { item(&b, s, 0, names, name, text) }
 	switch o.Format {
 	case installdb.Patch:
-		fmt.Fprintf(&b, "%s\n", s.bold(first(o.Patch.Name, o.Title, "A patch")))
+		fmt.Fprintf(&b, "%s\n", s.bold(cmp.Or(o.Patch.Name, o.Title, "A patch")))
 		row("for", o.Product)
 		row("vendor", o.Vendor)
 		row("patch code", o.Patch.Code)
@@ -76,7 +81,7 @@ func overviewText(w io.Writer, s Style, o overview.Overview, file, on string) er
 			row("changes", transformChange(c))
 		}
 	default:
-		fmt.Fprintf(&b, "%s\n", s.bold(strings.TrimSpace(first(o.Product, o.Title, "A package")+" "+o.Version)))
+		fmt.Fprintf(&b, "%s\n", s.bold(strings.TrimSpace(cmp.Or(o.Product, o.Title, "A package")+" "+o.Version)))
 		row("vendor", o.Vendor)
 		row("product", o.ProductCode)
 		row("upgrade", o.UpgradeCode)
@@ -103,6 +108,7 @@ func overviewText(w io.Writer, s Style, o overview.Overview, file, on string) er
 	return err
 }
 
+// transformChange is what a transform does to one table, in words.
 func transformChange(c overview.TableChange) string {
 	var parts []string
 	for _, p := range []struct {
@@ -119,6 +125,8 @@ func transformChange(c overview.TableChange) string {
 	return c.Table + ": " + strings.Join(parts, ", ")
 }
 
+// machineOption writes the machine's option for a command to be run next; a
+// placeholder where none was named.
 func machineOption(on string) string {
 	if on == "" {
 		return " --machine TWIN"
@@ -126,17 +134,10 @@ func machineOption(on string) string {
 	return " --machine " + quoteArgument(on)
 }
 
-func first(texts ...string) string {
-	for _, t := range texts {
-		if t != "" {
-			return t
-		}
-	}
-	return ""
-}
-
+// platformWords tells platform, languages and the engine's least version. "Intel" is
+// said to be 32-bit, as many take it for the maker.
 func platformWords(o overview.Overview) string {
-	text := first(o.Platform, "not said")
+	text := cmp.Or(o.Platform, "not said")
 	if o.Platform == "Intel" {
 		text = "Intel (32-bit)"
 	}
@@ -149,6 +150,7 @@ func platformWords(o overview.Overview) string {
 	return text
 }
 
+// needWords tells who may install it, and which properties have to be given.
 func needWords(o overview.Overview) string {
 	text := o.Elevation
 	if len(o.Needs) > 0 {
@@ -157,6 +159,7 @@ func needWords(o overview.Overview) string {
 	return text
 }
 
+// contentWords counts what the package brings; kinds that it has none of are left out.
 func contentWords(o overview.Overview) string {
 	var parts []string
 	add := func(n int, one, many string) {
@@ -178,6 +181,8 @@ func contentWords(o overview.Overview) string {
 	return strings.Join(parts, ", ")
 }
 
+// cabinetWords tells where the files lie. A cabinet that is named but missing is the
+// usual reason for a source that is asked for in the middle of a setup.
 func cabinetWords(o overview.Overview) string {
 	var parts []string
 	for _, c := range o.Cabinets {
@@ -207,10 +212,12 @@ func overviewGates(b *strings.Builder, s Style, o overview.Overview, on string) 
 	}
 }
 
+// gateRank sorts gates: those that fail first, then those that cannot be told.
 func gateRank(g gates.Gate) int {
 	return map[gates.Answer]int{gates.Fails: 0, gates.CannotTell: 1, gates.Passes: 2}[g.Answer]
 }
 
+// gateWord is a gate's answer in its colour; the word says it without one, too.
 func gateWord(s Style, a gates.Answer) string {
 	word := pad(string(a), 13)
 	switch a {
@@ -237,6 +244,7 @@ func gateName(g gates.Gate) string {
 	return text
 }
 
+// count writes a number with its word, for words that form the plural with an s.
 func count(n int, one string) string {
 	if n == 1 {
 		return "1 " + one

@@ -13,6 +13,7 @@ import (
 	"hollowkey/core/package/references"
 )
 
+// newTables is the command that lists tables.
 func (a *app) newTables() *cobra.Command {
 	var opt packageOptions
 	c := &cobra.Command{
@@ -44,6 +45,8 @@ type columnInfo struct {
 	Key  bool   `json:"key"`
 }
 
+// tables lists names, numbers of rows, and columns with their shapes. The number
+// comes from the size of the stream, so that no row has to be read.
 func (a *app) tables(db *installdb.Database) error {
 	list := []tableInfo{}
 	rows := [][]string{{"table", "rows", "columns"}}
@@ -73,6 +76,8 @@ func (a *app) tables(db *installdb.Database) error {
 	return err
 }
 
+// newRows is the command that shows the rows of a table. Its condition is written in
+// the engine's own language, as whoever reads packages knows that one.
 func (a *app) newRows() *cobra.Command {
 	var opt packageOptions
 	var q references.Query
@@ -130,6 +135,7 @@ func tableNamed(db *installdb.Database, name string) string {
 	return name
 }
 
+// rows writes rows as a grid, as CSV or as JSON.
 func (a *app) rows(table string, columns []installdb.Column, rows []installdb.Row, asCSV bool) error {
 	names := make([]string, len(columns))
 	for i, c := range columns {
@@ -173,6 +179,7 @@ func (a *app) rows(table string, columns []installdb.Column, rows []installdb.Ro
 	return err
 }
 
+// jsonCell keeps numbers as numbers; of a stream only its size is told.
 func jsonCell(v installdb.Value) any {
 	switch {
 	case v.Null():
@@ -185,6 +192,7 @@ func jsonCell(v installdb.Value) any {
 	return v.Text
 }
 
+// texts are the cells of a row as people read them.
 func texts(r installdb.Row) (out []string) {
 	for _, v := range r {
 		out = append(out, v.String())

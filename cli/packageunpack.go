@@ -12,6 +12,7 @@ import (
 	"hollowkey/core/package/unpack"
 )
 
+// newUnpack is the command that lists and extracts what is inside of a file.
 func (a *app) newUnpack() *cobra.Command {
 	var into string
 	var only []string
@@ -92,6 +93,7 @@ func wanted(i unpack.Item, only []string) bool {
 	return len(only) == 0
 }
 
+// unpackText lists the items with their sizes and where they lie, then the sum.
 func unpackText(w io.Writer, s Style, items []unpack.Item, file, into string) error {
 	var b strings.Builder
 	rows := [][]string{{"what", "size", "path", "where"}}

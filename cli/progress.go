@@ -23,6 +23,8 @@ type progress struct {
 	shown bool
 }
 
+// progress makes the bar for reading, or one that shows nothing: where nobody looks
+// at a terminal, or where the reading is over before an eye sees it.
 func (a *app) progress(total int64) *progress {
 	f, ok := a.err.(*os.File)
 	if !ok || total < progressSize || !term.IsTerminal(int(f.Fd())) {
@@ -34,6 +36,7 @@ func (a *app) progress(total int64) *progress {
 		progressbar.OptionSetWidth(30))}
 }
 
+// reader counts what is read through it.
 func (p *progress) reader(r io.Reader) io.Reader {
 	if p.bar == nil {
 		return r
@@ -41,6 +44,7 @@ func (p *progress) reader(r io.Reader) io.Reader {
 	return countedReader{r, p}
 }
 
+// stop takes the bar away, so that the verdict stands on a clean screen.
 func (p *progress) stop() {
 	if p.bar != nil && p.shown {
 		p.bar.Finish()
@@ -52,6 +56,7 @@ type countedReader struct {
 	p *progress
 }
 
+// Read reads and counts.
 func (c countedReader) Read(b []byte) (int, error) {
 	n, err := c.r.Read(b)
 	c.p.add(int64(n))

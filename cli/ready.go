@@ -20,6 +20,7 @@ type readyOptions struct {
 	mend, preview, yes bool
 }
 
+// newReady is the command that checks a machine before a setup.
 func (a *app) newReady() *cobra.Command {
 	var opt readyOptions
 	c := &cobra.Command{
@@ -57,6 +58,8 @@ type readyResult struct {
 	Applied bool             `json:"applied,omitempty"`
 }
 
+// ready asks all checks, and with --mend takes the steps of those that stop. Steps
+// of a mere warning are not taken: a machine that is ready is left alone.
 func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
 	o := checks.Options{User: opt.user}
 	if opt.needs != "" {
@@ -122,6 +125,7 @@ func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
 	return nil
 }
 
+// readyAgain are the options that this call had, for the command printed next.
 func (a *app) readyAgain(opt readyOptions) (text string) {
 	text = a.where()
 	if opt.needs != "" {
@@ -133,6 +137,8 @@ func (a *app) readyAgain(opt readyOptions) (text string) {
 	return text
 }
 
+// readyText tells the sum first and then the checks, those that stop before all
+// others, each with what mends it.
 func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps int) error {
 	var b strings.Builder
 	s := a.style

@@ -21,6 +21,8 @@ type rehearseOptions struct {
 	user, log, keep   string
 }
 
+// newRehearse is the command that rehearses a package. It takes twins only: the
+// stand-in would write on a live machine what the engine should.
 func (a *app) newRehearse() *cobra.Command {
 	var opt rehearseOptions
 	c := &cobra.Command{
@@ -50,6 +52,7 @@ that is registered there. Exit status: 0 the set-up worked, 1 could not, 2 wrong
 	return c
 }
 
+// mode is what is rehearsed; installing is the default.
 func (o rehearseOptions) mode() rehearse.Mode {
 	switch {
 	case o.uninstall:
@@ -81,6 +84,8 @@ func (a *app) twinOnly() error {
 	return nil
 }
 
+// rehearse runs the package on a scratch copy of the twin and leaves the log where
+// --log says, so that why can be tried on it.
 func (a *app) rehearse(pack string, opt rehearseOptions) error {
 	if err := a.twinOnly(); err != nil {
 		return err
@@ -136,6 +141,7 @@ func (a *app) rehearseOn(m *twin.Twin, req rehearse.Request, log string) (rehear
 	return res, errors.Join(err, f.Close())
 }
 
+// keepTwin saves the copy as it was left, for a look at what the setup wrote.
 func keepTwin(m *twin.Twin, to string) error {
 	if _, err := os.Stat(to); err == nil {
 		return fmt.Errorf("%s is there already\nhint: --keep wants a new folder", to)
@@ -143,6 +149,8 @@ func keepTwin(m *twin.Twin, to string) error {
 	return rehearse.CopyTwin(m.Folder(), to)
 }
 
+// rehearseText tells how it ended, where it broke, and what was only assumed: what a
+// stand-in cannot know, such as what a program of the package would do.
 func (a *app) rehearseText(r rehearse.Result, on string, opt rehearseOptions) string {
 	var b strings.Builder
 	s := a.style

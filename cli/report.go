@@ -19,6 +19,8 @@ type reportOptions struct {
 	names    bool
 }
 
+// newCaseReport is the command that writes the case's page. Names are masked unless
+// they are asked for, as the page is made to be handed on.
 func (a *app) newCaseReport() *cobra.Command {
 	var opt reportOptions
 	c := &cobra.Command{
@@ -42,6 +44,7 @@ Exit status: 0 written, 1 could not, 2 wrong call.`,
 	return c
 }
 
+// report collects and writes the page. It goes into the case, or where --out says.
 func (a *app) report(ctx context.Context, args []string, opt reportOptions) error {
 	m, done, err := a.openNamedMachine()
 	if err != nil {

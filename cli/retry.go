@@ -23,6 +23,7 @@ type retryOptions struct {
 	undoFirst   bool
 }
 
+// newRetry is the command that tries again.
 func (a *app) newRetry() *cobra.Command {
 	var opt retryOptions
 	c := &cobra.Command{
@@ -61,6 +62,8 @@ type retryResult struct {
 	Since   []journalItem     `json:"since"` // changes that the attempt before did not have
 }
 
+// retry runs the setup again and compares. With --undo-first the last plan is taken
+// back before it, so that "did the fix do it" can be answered both ways.
 func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args []string, opt retryOptions) error {
 	if opt.undoFirst {
 		for _, i := range j.LastPlan(m.Name()) {
@@ -102,6 +105,8 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args
 	return err
 }
 
+// retryText tells what has become of the failure in one word, the changes since the
+// attempt before, and what to do next: for a failure that went, nothing.
 func (a *app) retryText(r retryResult, dir string) string {
 	var b strings.Builder
 	s := a.style

@@ -50,8 +50,10 @@ var errNo = errors.New("the answer is no")
 // A callError is a wrong call of a command.
 type callError struct{ error }
 
+// Unwrap gives what was wrong with the call.
 func (e callError) Unwrap() error { return e.error }
 
+// wrongCall makes an error of the wording of a call, which ends with 2.
 func wrongCall(format string, args ...any) error { return callError{fmt.Errorf(format, args...)} }
 
 // Main runs the program with the given arguments and gives its exit status.
@@ -103,6 +105,7 @@ func (a *app) remind() {
 	}
 }
 
+// complain prints an error, and what to do about it on a line of its own.
 func (a *app) complain(err error) {
 	text, hint, _ := strings.Cut(err.Error(), "\n"+hintPrefix)
 	fmt.Fprintf(a.err, "%s: %s\n", programName, clean(text))
@@ -132,6 +135,9 @@ func refuseWrongCalls(c *cobra.Command) {
 	}
 }
 
+// root makes the command with all of its subcommands and the options that they
+// share. Errors and usage are printed by us: the package's own way prints the whole
+// usage after each error, so that the error scrolls off the screen.
 func (a *app) root() *cobra.Command {
 	cobra.MousetrapHelpText = "" // a double click in Explorer shows the help, too
 	root := &cobra.Command{

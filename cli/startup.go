@@ -13,6 +13,7 @@ import (
 	"hollowkey/core/machine"
 )
 
+// newStartup is the command of what starts with the machine.
 func (a *app) newStartup() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "startup",
@@ -55,6 +56,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call.`,
 	return c
 }
 
+// itemsText lists items by their kind and the ID to name them by.
 func itemsText(b *strings.Builder, s Style, items []startup.Item) {
 	if len(items) == 0 {
 		return
@@ -85,6 +87,8 @@ func chosenItems(items []startup.Item, exempt, only []string) ([]startup.Item, e
 	return out, nil
 }
 
+// newStartupHold is the command that holds items. The security products of a site
+// are not known to us, so --exempt is the way to keep one out.
 func (a *app) newStartupHold() *cobra.Command {
 	var exempt, only []string
 	var preview, yes bool
@@ -131,6 +135,7 @@ func (a *app) newStartupHold() *cobra.Command {
 	return c
 }
 
+// newStartupRelease is the command that puts a hold back.
 func (a *app) newStartupRelease() *cobra.Command {
 	return &cobra.Command{
 		Use:   "release",
@@ -163,6 +168,8 @@ func (a *app) newStartupRelease() *cobra.Command {
 	}
 }
 
+// newStartupSafe is the command for safe mode. It is a hold like the others, so that
+// it is shown under every command until it is taken back.
 func (a *app) newStartupSafe() *cobra.Command {
 	var preview, yes bool
 	c := &cobra.Command{

@@ -37,13 +37,25 @@ func newStyle(out io.Writer, plain bool, width int) Style {
 }
 
 // The few colours; each also reads without colour.
-func (s Style) bold(t string) string  { return s.sgr("1", t) }
-func (s Style) faint(t string) string { return s.sgr("2", t) }
-func (s Style) bad(t string) string   { return s.sgr("1;31", t) }
-func (s Style) good(t string) string  { return s.sgr("1;32", t) }
-func (s Style) mind(t string) string  { return s.sgr("1;33", t) }
-func (s Style) key(t string) string   { return s.sgr("36", t) }
+func (s Style) bold(t string) string { return s.sgr("1", t) }
 
+// faint is for what may be passed over: the names of rows.
+func (s Style) faint(t string) string { return s.sgr("2", t) }
+
+// bad is for what failed.
+func (s Style) bad(t string) string { return s.sgr("1;31", t) }
+
+// good is for what works.
+func (s Style) good(t string) string { return s.sgr("1;32", t) }
+
+// mind is for what a person has to know, though nothing failed.
+func (s Style) mind(t string) string { return s.sgr("1;33", t) }
+
+// key is for what is to be typed.
+func (s Style) key(t string) string { return s.sgr("36", t) }
+
+// sgr puts a text between a colour's code and its end. Colour only ever repeats what
+// a word says already.
 func (s Style) sgr(code, t string) string {
 	if !s.Color || t == "" {
 		return t

@@ -24,6 +24,7 @@ type trailOptions struct {
 	patience time.Duration
 }
 
+// newTrail is the command that walks along a log.
 func (a *app) newTrail() *cobra.Command {
 	opt := trailOptions{}
 	c := &cobra.Command{
@@ -73,6 +74,8 @@ read or is no set-up log, 2 wrong call; with --follow 3 when the set-up did not 
 	return c
 }
 
+// trailAround shows the lines before and after one line, as they stand in the log:
+// for whoever wants to read on from a line that the verdict names.
 func (a *app) trailAround(ctx context.Context, q why.Question, opt trailOptions) error {
 	name := q.Logs[0]
 	lines, err := why.Around(ctx, q, opt.around, opt.context)
@@ -145,6 +148,8 @@ func (a *app) trailFollow(ctx context.Context, q why.Question, opt trailOptions)
 	}
 }
 
+// trailText writes the summary first, then the longest silences and actions, then
+// the actions as a tree; the place where it broke is marked.
 func trailText(w io.Writer, s Style, t *trail.Trail) error {
 	var b strings.Builder
 	title := outcomeWord(s, t.Outcome)

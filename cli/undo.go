@@ -14,6 +14,7 @@ import (
 	"hollowkey/core/machine"
 )
 
+// newUndo is the command that takes changes back.
 func (a *app) newUndo() *cobra.Command {
 	var change int
 	var all, force bool
@@ -74,6 +75,7 @@ func (a *app) undo(m machine.Machine, j *fix.Journal, items []fix.Item, force bo
 	return errors.Join(failed, err)
 }
 
+// undoText tells what was taken back, with each thing as it was and is.
 func undoText(w io.Writer, s Style, items []fix.Item, m machine.Machine, all bool) error {
 	var b strings.Builder
 	for _, it := range items {
@@ -88,6 +90,8 @@ func undoText(w io.Writer, s Style, items []fix.Item, m machine.Machine, all boo
 	return err
 }
 
+// newJournal is the command that shows what was changed. It opens the machine only
+// when one is named: a journal of a machine that is gone can still be read.
 func (a *app) newJournal() *cobra.Command {
 	last := 0
 	c := &cobra.Command{
@@ -133,6 +137,8 @@ Exit status: 0 shown, 1 could not, 2 wrong call.`,
 	return c
 }
 
+// newJournalEmpty is the command that deletes a change's quarantine for good. It
+// takes one change by its number, never all, and asks: nothing brings them back.
 func (a *app) newJournalEmpty() *cobra.Command {
 	var change int
 	var yes bool
@@ -183,6 +189,8 @@ type journalItem struct {
 	After   kinds.State `json:"after"`
 }
 
+// journalJSON is the journal in its JSON shape. The state of each change is read
+// anew, as a list made before an undo holds the old ones.
 func journalJSON(j *fix.Journal, items []fix.Item) any {
 	out := struct {
 		Schema  string        `json:"schema"`
@@ -200,6 +208,7 @@ func journalJSON(j *fix.Journal, items []fix.Item) any {
 	return out
 }
 
+// journalText lists the changes, with a note below those that have one.
 func journalText(w io.Writer, s Style, items []fix.Item) error {
 	if len(items) == 0 {
 		_, err := fmt.Fprintln(w, "Nothing has been changed yet.")

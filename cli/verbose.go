@@ -14,6 +14,7 @@ import (
 	"hollowkey/core/machine"
 )
 
+// newLogsVerbose is the command for the engine's logging policy.
 func (a *app) newLogsVerbose() *cobra.Command {
 	var preview bool
 	c := &cobra.Command{
@@ -44,6 +45,8 @@ not, 2 wrong call, 3 there is no such hold.`,
 	return c
 }
 
+// verboseOn sets the engine's logging policy as a hold: it makes every setup slower
+// and leaves logs behind, so it must not be forgotten.
 func (a *app) verboseOn(m machine.Machine, j *fix.Journal, preview bool) error {
 	plan, err := fix.DraftHold(m, fix.VerboseLogging)
 	if err != nil {
@@ -66,6 +69,7 @@ func (a *app) verboseOn(m machine.Machine, j *fix.Journal, preview bool) error {
 	return a.verboseEnd(m, j, "Verbose logging is on. Run the set-up again, then: hollowkey logs"+a.where())
 }
 
+// verboseOff takes the hold back.
 func (a *app) verboseOff(m machine.Machine, j *fix.Journal) error {
 	holds := j.Holds(m.Name(), fix.VerboseLogging)
 	if len(holds) == 0 {
@@ -80,6 +84,7 @@ func (a *app) verboseOff(m machine.Machine, j *fix.Journal) error {
 	return a.verboseEnd(m, j, "Verbose logging is as it was before.")
 }
 
+// verboseShow tells what the policy is, and what its letters mean.
 func (a *app) verboseShow(m machine.Machine, j *fix.Journal) error {
 	if a.json {
 		return a.verboseEnd(m, j, "")

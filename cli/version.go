@@ -11,6 +11,8 @@ import (
 // release is set at a release build with -ldflags "-X hollowkey/cli.release=1.2.3".
 var release string
 
+// newVersion is the command that tells the version, with what a report of a defect
+// needs: the system and the platform.
 func (a *app) newVersion() *cobra.Command {
 	return &cobra.Command{
 		Use:   "version",

@@ -28,6 +28,8 @@ func (o *whyOptions) bindReading(c *cobra.Command) {
 	c.Flags().StringVar(&o.encoding, "encoding", why.DetectEncoding, "encoding of the log, if detected wrongly: UTF-8, UTF-16LE, CP1252 …")
 }
 
+// bind binds the options of why. Whether --exit was given has to be asked of the
+// flag itself: 0 is a number that a setup can end with.
 func (o *whyOptions) bind(c *cobra.Command) {
 	o.bindReading(c)
 	c.Flags().StringVar(&o.said, "said", "", "what a dialog said, word for word; without a log, or beside one")
@@ -52,6 +54,8 @@ func (o whyOptions) again() (options string) {
 	return options
 }
 
+// newWhy is the command that says why. It is the one to type first, so its help
+// names every way of giving it what one has.
 func (a *app) newWhy() *cobra.Command {
 	var opt whyOptions
 	c := &cobra.Command{

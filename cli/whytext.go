@@ -44,6 +44,7 @@ func verdictText(w io.Writer, s Style, v *verdict.Verdict, next []string) error 
 	return err
 }
 
+// outcomeWord is the outcome in the first word of the screen.
 func outcomeWord(s Style, o story.Outcome) string {
 	switch o {
 	case story.Succeeded:
@@ -60,6 +61,9 @@ func outcomeWord(s Style, o story.Outcome) string {
 	return s.bad("FAILED")
 }
 
+// verdictHead is the upper part of the screen: how it ended, why, where it broke and
+// how sure that is. It is kept short, since what proves it and what to do must be on
+// the same screen.
 func verdictHead(s Style, v *verdict.Verdict) []string {
 	title := outcomeWord(s, v.Outcome)
 	if v.Product.Name != nil {
@@ -137,6 +141,8 @@ func sentence(t string) string {
 	return t
 }
 
+// sureness says in words what the number means, as a percentage alone looks like a
+// measurement.
 func sureness(c float64) string {
 	word := "a guess"
 	switch {
@@ -185,6 +191,7 @@ func unstamped(line string) string {
 	return text
 }
 
+// remedyLines are the first remedies, with the command that takes one.
 func remedyLines(s Style, v *verdict.Verdict) []string {
 	if len(v.Remedies) == 0 {
 		return nil
