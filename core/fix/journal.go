@@ -222,6 +222,7 @@ func (j *Journal) halfway(m machine.Machine, c Change, failure error) error {
 	return failure
 }
 
+// fail writes a failure down and gives it back, with that of the writing.
 func (j *Journal) fail(of int, phase Phase, err error) error {
 	_, wrote := j.write(Record{Phase: phase, Of: of, Error: err.Error()})
 	return errors.Join(err, wrote)

@@ -56,6 +56,7 @@ func Draft(m machine.Machine, title string, models []step.Model) (Plan, error) {
 	return p, nil
 }
 
+// draft reads what a step would change and works out what it leads to.
 func draft(m machine.Machine, s kinds.Step) (Change, error) {
 	before, err := s.Read(m)
 	if err != nil {
@@ -110,6 +111,7 @@ func startedFirst(m machine.Machine, s kinds.Step, seen []string) (steps []kinds
 	return steps
 }
 
+// contains says whether a name is in a list, letter case aside as the OS does.
 func contains(list []string, s string) bool {
 	for _, o := range list {
 		if strings.EqualFold(o, s) {

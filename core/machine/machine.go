@@ -207,6 +207,7 @@ type SystemError struct {
 	What string
 }
 
+// Error tells what was done and the number that the OS gave.
 func (e SystemError) Error() string { return fmt.Sprintf("%s: system error %d", e.What, e.Code) }
 
 // roots are the registry's roots in both forms.

@@ -26,6 +26,7 @@ type inputs struct {
 	stop   func() // ends the counting
 }
 
+// close closes the files and ends the counting.
 func (in *inputs) close() {
 	for _, f := range in.files {
 		f.Close()

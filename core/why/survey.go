@@ -77,8 +77,10 @@ func DiskOf(m machine.Files) finder.Disk { return disk{m} }
 
 type disk struct{ m machine.Files }
 
+// Open opens a file.
 func (d disk) Open(path string) (io.ReadCloser, error) { return d.m.Open(path) }
 
+// ReadDir lists a folder.
 func (d disk) ReadDir(path string) (files []finder.File, err error) {
 	list, err := d.m.ReadDir(path)
 	for _, i := range list {

@@ -22,6 +22,7 @@ func (*RightState) family() string { return "right" }
 
 func (st *RightState) plain() Fact { return st }
 
+// powerShell has no command for rights to log on.
 func (st *RightState) powerShell(Step, Fact) ([]string, error) { return nil, errNoScript }
 
 func (st *RightState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }

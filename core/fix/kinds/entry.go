@@ -34,12 +34,15 @@ func prepareInstaller(s *Step) error {
 
 func (*EntryState) family() string { return "entry" }
 
+// plain leaves out the definition as it stands in a twin's file.
 func (st *EntryState) plain() Fact {
 	p := *st
 	p.Section = nil
 	return &p
 }
 
+// powerShell makes, deletes or changes the service with the service controller's own
+// program; PowerShell's own commands cannot set what it depends on.
 func (st *EntryState) powerShell(s Step, from Fact) ([]string, error) {
 	was := from.(*EntryState)
 	deps := strings.Join(st.Service.DependsOn, "/")
@@ -73,6 +76,7 @@ func (st *EntryState) powerShell(s Step, from Fact) ([]string, error) {
 	return append(lines, psCall(args...)), nil
 }
 
+// command only deletes; making one again takes more than a command file can check.
 func (st *EntryState) command(s Step, _ Fact) ([]string, error) {
 	if st.There {
 		return nil, errNoCommand

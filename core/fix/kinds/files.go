@@ -29,18 +29,21 @@ func fileFamily() family {
 
 func (*FileState) family() string { return "file" }
 
+// plain leaves out what is only shown, and the files made along with it.
 func (st *FileState) plain() Fact {
 	p := *st
 	p.Made, p.Show = nil, nil
 	return &p
 }
 
+// remember notes the files that the step makes, for the way back to take away.
 func (st *FileState) remember(after Fact) { st.Made = after.(*FileState).Made }
 
 // between is never so: a file is written whole or not at all, and what is
 // neither state is somebody else's.
 func (st *FileState) between(Fact, Fact) bool { return false }
 
+// powerShell writes the bytes as they are: no encoding of a shell comes between.
 func (st *FileState) powerShell(s Step, _ Fact) ([]string, error) {
 	switch {
 	case !st.There:
@@ -54,6 +57,7 @@ func (st *FileState) powerShell(s Step, _ Fact) ([]string, error) {
 	return []string{"[IO.File]::WriteAllBytes(" + PS(s.Target) + ", [Convert]::FromBase64String('" + text + "'))"}, nil
 }
 
+// command only deletes; a command file cannot write bytes.
 func (st *FileState) command(s Step, _ Fact) ([]string, error) {
 	if st.There {
 		return nil, errNoCommand

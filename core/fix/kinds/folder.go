@@ -19,6 +19,7 @@ func (*PlaceState) family() string { return "place" }
 
 func (st *PlaceState) plain() Fact { return st }
 
+// powerShell makes the folders from above, or takes back those that were made.
 func (st *PlaceState) powerShell(s Step, from Fact) (lines []string, err error) {
 	was := from.(*PlaceState)
 	paths, err := levels(s.Target)

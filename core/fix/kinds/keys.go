@@ -66,6 +66,8 @@ func (k *KeysState) flat() map[string]any {
 
 func (*KeysState) family() string { return "keys" }
 
+// plain leaves out what is kept to put the keys back: their text in the twin's file
+// and their access lists.
 func (k *KeysState) plain() Fact {
 	out := &KeysState{}
 	for _, s := range k.Keys {
@@ -104,6 +106,7 @@ func (k *KeysState) between(a, b Fact) bool {
 
 func (k *KeysState) registryText(Step) ([]byte, error) { return keysText(k), nil }
 
+// powerShell imports the keys as registry text, out of a temporary file.
 func (k *KeysState) powerShell(Step, Fact) ([]string, error) {
 	text := base64.StdEncoding.EncodeToString(keysText(k))
 	return []string{"$reg = [IO.Path]::GetTempFileName()", "[IO.File]::WriteAllBytes($reg, [Convert]::FromBase64String('" + text + "'))",
@@ -135,6 +138,7 @@ func readNewKey(m machine.Machine, s Step) (*KeysState, error) {
 	return st, nil
 }
 
+// wantNewKey wants the key and all that are missing above it.
 func wantNewKey(_ machine.Machine, _ Step, now *KeysState) (*KeysState, error) {
 	st := &KeysState{}
 	for _, k := range now.Keys {
@@ -147,6 +151,7 @@ func newKeyWords(s Step) string { return "make the registry key " + shortKey(s.T
 
 // A key with all below it.
 
+// readTree reads a key with all below it, since deleting takes it all.
 func readTree(m machine.Machine, s Step) (*KeysState, error) {
 	keys, err := subtree(m, s.Target)
 	return &KeysState{keys}, err

@@ -57,6 +57,7 @@ func heldFamily() family {
 
 func (*HeldState) family() string { return "held" }
 
+// plain leaves out the list that is only shown.
 func (st *HeldState) plain() Fact {
 	p := *st
 	p.Show = nil
@@ -70,6 +71,7 @@ func (st *HeldState) between(x, y Fact) bool {
 	return st.There && st.Files <= max(a.Files, b.Files) && st.Bytes <= max(a.Bytes, b.Bytes)
 }
 
+// powerShell moves the folder beside the script, where the second one finds it.
 func (st *HeldState) powerShell(s Step, _ Fact) ([]string, error) {
 	if s.Kind != "quarantine" {
 		return nil, errNoScript

@@ -78,6 +78,7 @@ func (*RanState) family() string { return "ran" }
 
 func (st *RanState) plain() Fact { return st }
 
+// powerShell runs the program and stops at an exit code that is not good.
 func (st *RanState) powerShell(Step, Fact) ([]string, error) {
 	return []string{"&" + psArguments(st.Command) + throwsUnlessGood()}, nil
 }

@@ -32,6 +32,7 @@ func valueFamily() family {
 
 func (*ValueState) family() string { return "registry" }
 
+// plain leaves out how the value was written down in a file.
 func (st *ValueState) plain() Fact {
 	return &ValueState{KeyThere: st.KeyThere, There: st.There, Value: plainValue(st.Value)}
 }
@@ -46,6 +47,7 @@ func plainValue(v *regfile.Value) *regfile.Value {
 	return &p
 }
 
+// remember notes the keys that the step makes, for the way back to take away.
 func (st *ValueState) remember(after Fact) { st.Made = after.(*ValueState).Made }
 
 // registryText leaves the value as it is, or takes away the keys that the step
@@ -65,6 +67,7 @@ func (st *ValueState) registryText(s Step) ([]byte, error) {
 	return regfile.Export(key, []regfile.Entry{e}, false), nil
 }
 
+// wantUnset wants the value gone and its key as it is.
 func wantUnset(_ machine.Machine, _ Step, now *ValueState) (*ValueState, error) {
 	return &ValueState{KeyThere: now.KeyThere}, nil
 }

@@ -27,6 +27,7 @@ func (*RunningState) family() string { return "running" }
 
 func (st *RunningState) plain() Fact { return st }
 
+// powerShell ends those that were found, by their numbers.
 func (st *RunningState) powerShell(s Step, from Fact) (lines []string, err error) {
 	for _, id := range from.(*RunningState).IDs {
 		if s.Kind == "end-process" {

@@ -25,6 +25,8 @@ func securityFamily() family {
 
 func (*SecurityState) family() string { return "security" }
 
+// plain writes the list in its usual form: the OS may write back an equal list in
+// other words.
 func (st *SecurityState) plain() Fact {
 	p := *st
 	if d, err := sddl.Parse(p.SDDL); err == nil {

@@ -23,6 +23,7 @@ func (*ServiceState) family() string { return "service" }
 
 func (st *ServiceState) plain() Fact { return st }
 
+// powerShell sets the start type first: a disabled service cannot be started.
 func (st *ServiceState) powerShell(s Step, _ Fact) ([]string, error) {
 	start, ok := map[machine.StartType]string{
 		machine.StartAutomatic: "Automatic", machine.StartManual: "Manual", machine.StartDisabled: "Disabled",
@@ -37,6 +38,7 @@ func (st *ServiceState) powerShell(s Step, _ Fact) ([]string, error) {
 	return append([]string{"Stop-Service -Name " + PS(s.Target)}, lines...), nil
 }
 
+// command does the same with the service controller's own program.
 func (st *ServiceState) command(s Step, _ Fact) ([]string, error) {
 	target, err := cmd(s.Target)
 	if err != nil {

@@ -40,6 +40,7 @@ func (s *State) UnmarshalJSON(b []byte) error {
 	return nil
 }
 
+// sameFamily says whether two states can be compared at all.
 func (s State) sameFamily(o State) bool {
 	return s.Fact != nil && o.Fact != nil && s.family() == o.family()
 }

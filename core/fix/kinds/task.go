@@ -24,6 +24,7 @@ func taskFamily() family {
 
 func (*TaskState) family() string { return "task" }
 
+// plain leaves out the definition as it stands in a twin's file.
 func (st *TaskState) plain() Fact {
 	p := *st
 	p.Section = nil
@@ -47,6 +48,8 @@ func (st *TaskState) powerShell(s Step, from Fact) ([]string, error) {
 	return []string{"[void](Disable-ScheduledTask" + which + ")"}, nil
 }
 
+// command deletes or switches a task; making one again needs its definition, which a
+// command file cannot carry.
 func (st *TaskState) command(s Step, from Fact) ([]string, error) {
 	switch {
 	case !st.There:

@@ -20,6 +20,8 @@ var (
 	}
 )
 
+// powerShell sets or takes a value away. Its key is made first where it is missing,
+// and what was made is taken back.
 func (st *ValueState) powerShell(s Step, _ Fact) ([]string, error) {
 	key, err := psKey(s.Args["key"])
 	if err != nil {

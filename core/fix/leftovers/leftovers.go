@@ -138,6 +138,7 @@ func Find(m machine.Machine, query string) (Report, error) {
 	return s.rep, nil
 }
 
+// note tells something once.
 func (s *search) note(format string, args ...any) {
 	if n := fmt.Sprintf(format, args...); !slices.Contains(s.rep.Notes, n) {
 		s.rep.Notes = append(s.rep.Notes, n)
@@ -153,6 +154,8 @@ func (s *search) absent(what string, err error) bool {
 	return err != nil
 }
 
+// users looks at each user's folders and keys; those of users who are not signed in
+// are not loaded, which is told.
 func (s *search) users() {
 	names, err := s.m.UserNames()
 	s.absent("the list of users", err)
@@ -216,6 +219,8 @@ func (s *search) foreign(path string) (string, bool) {
 	return "", false
 }
 
+// add takes a thing in, once. What the kinds of steps refuse is left out with a note:
+// a thing that could not be cleared must not look as if it could.
 func (s *search) add(kind Kind, where string, sure Sureness, why string, user bool, step step.Model) {
 	id := strings.ToLower(where)
 	if s.taken[id] {

@@ -13,6 +13,7 @@ import (
 	"hollowkey/core/step"
 )
 
+// base is the last part of a path.
 func base(path string) string { return path[strings.LastIndexByte(path, '\\')+1:] }
 
 // folders looks in the places where programs put theirs, two levels deep: a
@@ -38,6 +39,8 @@ func (s *search) folders() {
 // skipped are folders that hold what belongs to the OS or to everybody.
 var skipped = []string{"microsoft", "windows", "temp", "packages", "common files", "windowsapps", "start menu", "package cache"}
 
+// below looks at folders so many levels down: a product's own stands at most below
+// its vendor's.
 func (s *search) below(root string, levels int, user bool) {
 	list, err := s.m.ReadDir(root)
 	if s.absent(root, err) {
@@ -56,6 +59,7 @@ func (s *search) below(root string, levels int, user bool) {
 	}
 }
 
+// folder takes a folder in, unless it is that of a product that is installed.
 func (s *search) folder(i machine.FileInfo, sure Sureness, why string, user bool) {
 	if name, ok := s.foreign(i.Path); ok {
 		s.note("%s belongs to %s, which is installed; it is left alone", i.Path, name)
@@ -87,6 +91,7 @@ func (s *search) shortcuts() {
 	}
 }
 
+// menu looks for shortcuts, which say by their target whose they are.
 func (s *search) menu(folder string, depth int) {
 	list, err := s.m.ReadDir(folder)
 	if s.absent(folder, err) {
@@ -171,6 +176,8 @@ func (s *search) keys() {
 
 var skippedKeys = []string{"microsoft", "classes", "policies", "wow6432node", "clients", "registeredapplications"}
 
+// keysBelow looks at keys so many levels down, without those that hold every
+// program's settings.
 func (s *search) keysBelow(root string, levels int) {
 	names, err := s.m.Subkeys(root)
 	if s.absent(root, err) {
@@ -215,6 +222,8 @@ func (s *search) values() {
 	}
 }
 
+// services looks for services by their program first and their name then: a name is
+// chosen freely, the program is what runs.
 func (s *search) services() {
 	names, err := s.m.ServiceNames()
 	if s.absent("the list of services", err) {
@@ -246,6 +255,7 @@ func (s *search) services() {
 	}
 }
 
+// tasks looks for tasks by what they run and by their name.
 func (s *search) tasks() {
 	all, err := s.m.Tasks()
 	if s.absent("the scheduler's tasks", err) {

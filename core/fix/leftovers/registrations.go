@@ -57,6 +57,9 @@ func (s *search) registrations() error {
 	return nil
 }
 
+// learn takes a registration's names, codes and folder in, to look for them
+// everywhere else. One that can still be uninstalled is told first: clearing by hand
+// what its own uninstall would clear leaves more behind.
 func (s *search) learn(r registration, sure Sureness, why string) {
 	if r.present {
 		s.rep.Installed = append(s.rep.Installed, r.name)
@@ -77,6 +80,7 @@ func (s *search) learn(r registration, sure Sureness, why string) {
 	s.add(Key, r.key, sure, "entry of the installed programs: "+why, false, step.New("remove-key", "key", r.key))
 }
 
+// text reads a value as text; an absent one is empty.
 func (s *search) text(key, name string) string {
 	v, err := s.m.Value(key, name)
 	if err != nil {
@@ -85,6 +89,7 @@ func (s *search) text(key, name string) string {
 	return v.Words()
 }
 
+// registration reads one entry of the list of installed programs.
 func (s *search) registration(key, leaf string) registration {
 	r := registration{key: key, name: s.text(key, "DisplayName"),
 		folder:    strings.TrimRight(strings.Trim(s.text(key, "InstallLocation"), `" `), `\`),

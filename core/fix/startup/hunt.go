@@ -86,6 +86,7 @@ type hunt struct {
 	want  []int // the round that is missing
 }
 
+// key names a round by the items that were on, in whichever order they were told.
 func key(on []int) string {
 	on = slices.Clone(on)
 	slices.Sort(on)
@@ -103,6 +104,7 @@ func (h *hunt) try(on []int) (Outcome, bool) {
 	return o, ok
 }
 
+// ask ends the reckoning with the round that is missing.
 func (h *hunt) ask() Result { return Result{Next: h.want} }
 
 // minimal finds a smallest set among items that fail together.

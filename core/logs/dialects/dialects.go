@@ -115,6 +115,7 @@ func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (
 	return s, nil
 }
 
+// binary says whether a file is no text: a text in any encoding has fewer zeros.
 func binary(info textfile.Info, size int) bool {
 	return float64(info.NULs) > nulShare*float64(size)
 }

@@ -104,6 +104,8 @@ func expand(disk Disk, pattern string) []string {
 	return out
 }
 
+// list looks at a folder and those below it. A folder that cannot be read is passed
+// over: others hold logs, too.
 func list(disk Disk, folder string, depth int) (files []File) {
 	entries, err := disk.ReadDir(folder)
 	if err != nil {

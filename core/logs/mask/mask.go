@@ -58,6 +58,8 @@ func Everybodys(name string) bool { return slices.Contains(everybodys, strings.T
 
 const leastName = 3 // letters; shorter names would hit too much
 
+// learn takes a name in and gives its token. Short names and those that every
+// machine has are left out: masking "User" or "all" would tear words apart.
 func (m *Masker) learn(kind Kind, name string) string {
 	name = strings.TrimSpace(strings.Trim(name, `"'`))
 	low := strings.ToLower(name)
@@ -119,6 +121,7 @@ var (
 	folderWords = []string{`users\`, `documents and settings\`}
 )
 
+// holds says whether a text holds one of some words.
 func holds(low string, words []string) bool {
 	return slices.ContainsFunc(words, func(w string) bool { return strings.Contains(low, w) })
 }
@@ -221,6 +224,7 @@ func (m *Masker) Mask(text string) string {
 	return text
 }
 
+// orMasked stands for a secret whose token is not known.
 func orMasked(token string) string {
 	if token == "" {
 		return "(masked)"
@@ -250,6 +254,7 @@ func (m *Masker) pattern() *regexp.Regexp {
 	return m.words
 }
 
+// isWord says whether a byte belongs to a word, so that names are found whole only.
 func isWord(b byte) bool {
 	return b == '_' || b >= '0' && b <= '9' || b >= 'a' && b <= 'z' || b >= 'A' && b <= 'Z'
 }

@@ -79,6 +79,8 @@ func weigh(enc Encoding, sample []byte) float64 {
 	return sum / float64(foreign)
 }
 
+// letterWorth is how well a letter fits a code page's languages: letters that are
+// often written there speak for it, signs that nobody writes against it.
 func letterWorth(enc Encoding, r, before rune, liked map[rune]bool) float64 {
 	switch {
 	case r == utf8.RuneError || unicode.IsControl(r) || unicode.Is(unicode.Co, r):

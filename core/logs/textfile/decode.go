@@ -171,6 +171,7 @@ func (d *utf16Decoder) flush(dst []byte) []byte {
 	return dst
 }
 
+// bomLength is how many bytes the mark at the beginning takes.
 func bomLength(head []byte, enc Encoding) int {
 	for _, b := range boms {
 		if b.enc == enc && bytes.HasPrefix(head, b.mark) {

@@ -39,6 +39,8 @@ var names = [...]string{"detect", "UTF-8", "UTF-16LE", "UTF-16BE", "ANSI",
 
 func (e Encoding) String() string { return names[e] }
 
+// bits8 says whether ASCII stands in it byte for byte, so that most lines need no
+// decoding at all.
 func (e Encoding) bits8() bool { return e == UTF8 || e >= ANSI }
 
 // ParseEncoding reads a name as [Encoding.String] gives it, in any case and with

@@ -75,6 +75,8 @@ type block struct {
 	err   error
 }
 
+// consume cuts blocks into lines. A line may begin in one block and end in another;
+// one that is too long is cut and told.
 func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info *Info, yield func(Line, error) bool) {
 	var (
 		carry  []byte // the unfinished line of the blocks before

@@ -10,6 +10,7 @@ import (
 	"hollowkey/core/logs/textfile"
 )
 
+// sortProperties sorts by name, letter case aside.
 func sortProperties(ps []Property) {
 	slices.SortFunc(ps, func(a, b Property) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
 }

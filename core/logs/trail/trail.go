@@ -138,6 +138,8 @@ func lowest(all []*story.Action, x *story.Action) bool {
 	return true
 }
 
+// step makes of an action what is shown. A time that is not known is -1, since 0 is
+// one.
 func step(x *story.Action) Step {
 	s := Step{Name: x.Name, Depth: x.Depth(), Line: x.Line, EndLine: x.EndLine, Took: -1, Result: x.Result, Code: x.Code, State: "done",
 		Phase: phases[x.Phase], Custom: x.Custom}
@@ -160,6 +162,7 @@ func step(x *story.Action) Step {
 	return s
 }
 
+// clock writes a time of day.
 func clock(d time.Duration) string {
 	return time.Unix(0, 0).UTC().Add(d).Format("15:04:05")
 }
@@ -184,6 +187,7 @@ func slowest(steps []Step) []Step {
 	return out
 }
 
+// properties are those that a pattern with stars fits, letter case aside.
 func properties(a *story.Attempt, pattern string) (out []Property) {
 	for name, p := range a.Properties {
 		if ok, _ := path.Match(strings.ToLower(pattern), strings.ToLower(name)); ok {

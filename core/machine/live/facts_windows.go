@@ -37,6 +37,7 @@ func (m *Machine) Facts() machine.Facts {
 	return f
 }
 
+// text reads a value as text; an absent one is empty.
 func (m *Machine) text(key, name string) string {
 	v, err := m.Value(key, name)
 	if err != nil {

@@ -21,6 +21,7 @@ func path(p string) (string, error) {
 	return drive + `:\` + strings.Join(names, `\`), nil
 }
 
+// info is what the OS told about a file, as all machines tell it.
 func info(p string, fi os.FileInfo) machine.FileInfo {
 	return machine.FileInfo{Path: p, Folder: fi.IsDir(), Size: fi.Size(), Time: fi.ModTime()}
 }

@@ -56,6 +56,7 @@ func withPolicy(access uint32, do func(policy uintptr) error) error {
 	return do(policy)
 }
 
+// sid looks an account's security ID up, in the form that the OS's calls take.
 func (m *Machine) sid(account string) (*windows.SID, error) {
 	a, err := m.Account(account)
 	if err != nil {

@@ -129,6 +129,7 @@ func texts(p *uint16) (list []string) {
 	return list
 }
 
+// state asks the service manager for a service's present state.
 func state(h windows.Handle) (uint32, error) {
 	var s windows.SERVICE_STATUS
 	err := windows.QueryServiceStatus(h, &s)

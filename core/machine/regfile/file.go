@@ -368,6 +368,7 @@ func (f *File) RemoveValue(path, name string) error {
 	return nil
 }
 
+// cut takes lines out.
 func (f *File) cut(from, to int) { f.splice(from, to, nil) }
 
 // splice puts lines in place of others.

@@ -27,6 +27,7 @@ var typeNames = map[Type]string{
 	None: "none", String: "string", Expand: "expand", Binary: "binary", DWord: "dword", MultiStr: "multi", QWord: "qword",
 }
 
+// String is the type's name here, or its number where it has none.
 func (t Type) String() string {
 	if n, ok := typeNames[t]; ok {
 		return n
@@ -228,6 +229,7 @@ func cutComment(t string) string {
 	return before
 }
 
+// hasPrefixFold says whether a text begins with another one, letter case aside.
 func hasPrefixFold(t, prefix string) bool {
 	return len(t) >= len(prefix) && strings.EqualFold(t[:len(prefix)], prefix)
 }

@@ -72,6 +72,7 @@ var flagNames = []struct {
 	{"SA", SuccessAudit}, {"FA", FailureAudit},
 }
 
+// String writes the flags as they stand in the text form.
 func (f Flags) String() string {
 	var b strings.Builder
 	for _, n := range flagNames {
@@ -291,6 +292,8 @@ func (d *Descriptor) String() string {
 	return b.String()
 }
 
+// String writes the entry as it was read where it can: rights written as letters
+// stay letters, so that a list that is put back has its old text.
 func (e Entry) String() string {
 	rights := e.mnemonic
 	if m, err := parseRights(rights); rights == "" && e.Mask != 0 || err != nil || m != e.Mask {

@@ -50,6 +50,9 @@ func (t *Twin) named(folder, name string) (written string, ok bool, err error) {
 
 // came and went keep a listing true to a change of our own.
 func (t *Twin) came(at string) { t.note(at, true) }
+
+// went notes that a file or folder is gone, so that its folder's list of names need
+// not be read from the disk again.
 func (t *Twin) went(at string) { t.note(at, false) }
 
 // note keeps a listing in step, and takes the folder's new time for its own.

@@ -340,6 +340,8 @@ func setProperty(db *installdb.Database, d *Done, text string) error {
 // csvCell writes a cell so that it reads back as it is.
 func csvCell(s string) string { return `"` + strings.ReplaceAll(s, `"`, `""`) + `"` }
 
+// setCondition sets the condition of a row by its key; an empty one takes it away,
+// so that the row always counts.
 func setCondition(db *installdb.Database, d *Done, name, rest string) error {
 	t, err := table(db, name)
 	if err != nil {

@@ -42,6 +42,7 @@ func Transform(from, to *installdb.Database) (*installdb.Database, *installdb.Di
 	return t, d, err
 }
 
+// property looks one property up.
 func property(db *installdb.Database, name string) string {
 	all, _ := db.Properties() // a damaged table ends the alteration itself
 	return all[name]

@@ -42,6 +42,8 @@ func (b *blocks) next() ([]byte, int, error) {
 // Source: [MS-CAB] 3.1.
 func checksum(data, header []byte) uint32 { return fold(header, fold(data, 0)) }
 
+// fold is the format's checksum: words of four bytes combined by exclusive or, the
+// rest read the other way round.
 func fold(b []byte, sum uint32) uint32 {
 	for ; len(b) >= 4; b = b[4:] {
 		sum ^= binary.LittleEndian.Uint32(b)
@@ -80,6 +82,7 @@ func (u *unpacker) Read(p []byte) (int, error) {
 // look back into the 32 KiB before it. Source: [MS-MCI].
 type inflater struct{ before []byte }
 
+// block unpacks one MSZIP block; what was before it is its dictionary.
 func (f *inflater) block(in []byte, n int) ([]byte, error) {
 	if !bytes.HasPrefix(in, []byte("CK")) {
 		return nil, damaged("a block has no MSZIP mark")

@@ -25,6 +25,7 @@ var ErrSpans = errors.New("the file continues in another cabinet of the set")
 // Signature is what a cabinet begins with.
 const Signature = "MSCF"
 
+// damaged makes an error that callers can tell by [ErrDamaged].
 func damaged(format string, args ...any) error {
 	return fmt.Errorf("%w: %s", ErrDamaged, fmt.Sprintf(format, args...))
 }
@@ -120,6 +121,7 @@ func Open(r io.ReaderAt, size int64) (*Cabinet, error) {
 	return c, c.readFiles(&reader{bufio.NewReader(io.NewSectionReader(r, files, c.Length-files)), nil}, u16(28))
 }
 
+// readFiles reads the directory of files (CFFILE): sizes, places, times and names.
 func (c *Cabinet) readFiles(in *reader, n int) error {
 	for range n {
 		f := File{Size: int64(in.u32()), offset: int64(in.u32()), folder: int(in.u16())}
@@ -185,6 +187,8 @@ func (c *Cabinet) Extract(take func(File) (io.Writer, error)) error {
 	return nil
 }
 
+// extractFolder unpacks one folder of the cabinet. Its files lie in one stream
+// behind each other, so those that nobody wants are unpacked too, and dropped.
 func (c *Cabinet) extractFolder(i int, files []File, take func(File) (io.Writer, error)) error {
 	var in io.Reader
 	at := int64(0)
@@ -214,6 +218,7 @@ func (c *Cabinet) extractFolder(i int, files []File, take func(File) (io.Writer,
 	return nil
 }
 
+// short tells an end that came too early as damage of the cabinet.
 func short(f File, err error) error {
 	if err == io.EOF || errors.Is(err, io.ErrUnexpectedEOF) {
 		return damaged("the data end before file %q does", f.Name)
@@ -259,6 +264,8 @@ type reader struct {
 	err error
 }
 
+// bytes reads n bytes. The first error stays, so that a row of reads needs one look
+// at the end.
 func (r *reader) bytes(n int) []byte {
 	b := make([]byte, n)
 	if r.err == nil {
@@ -269,16 +276,23 @@ func (r *reader) bytes(n int) []byte {
 	return b
 }
 
-func (r *reader) u8() uint8   { return r.bytes(1)[0] }
+// u8 reads one byte.
+func (r *reader) u8() uint8 { return r.bytes(1)[0] }
+
+// u16 reads a number of two bytes, the lower one first.
 func (r *reader) u16() uint16 { return binary.LittleEndian.Uint16(r.bytes(2)) }
+
+// u32 reads a number of four bytes, the lowest one first.
 func (r *reader) u32() uint32 { return binary.LittleEndian.Uint32(r.bytes(4)) }
 
+// skip passes over bytes that are reserved for others.
 func (r *reader) skip(n int64) {
 	if _, err := io.CopyN(io.Discard, r.r, n); err != nil && r.err == nil {
 		r.err = damaged("the directory is cut off")
 	}
 }
 
+// text reads a name up to its zero.
 func (r *reader) text() string {
 	var b []byte
 	for len(b) < maxName {

@@ -7,6 +7,8 @@ type huffman struct {
 	empty bool
 }
 
+// build makes the table of a code out of the lengths of its words. Lengths that do
+// not fill the tree are damage: some bits would mean nothing.
 func (h *huffman) build(lengths []uint8) error {
 	var count [lzxMaxBits + 2]int
 	h.bits = 0
@@ -48,6 +50,7 @@ func (h *huffman) build(lengths []uint8) error {
 	return nil
 }
 
+// decode reads one symbol.
 func (h *huffman) decode(in *bitReader) (int, error) {
 	if h.empty || in.bytewise() {
 		return 0, damaged("a code of an empty tree")

@@ -58,6 +58,8 @@ type lzxDecoder struct {
 	in          bitReader
 }
 
+// newLZX makes a decoder with a window of 2^bits bytes; the format allows 15 to 21.
+// The three recent distances begin as 1, as the format says.
 func newLZX(bits int) (*lzxDecoder, error) {
 	if bits < 15 || bits > 21 {
 		return nil, damaged("an LZX window of 2^%d bytes", bits)
@@ -203,6 +205,7 @@ func (d *lzxDecoder) lengths(l []uint8) error {
 	return nil
 }
 
+// put writes a byte into window and output.
 func (d *lzxDecoder) put(out []byte, c byte) []byte {
 	d.window[d.at] = c
 	d.at = (d.at + 1) & (len(d.window) - 1)
@@ -210,6 +213,7 @@ func (d *lzxDecoder) put(out []byte, c byte) []byte {
 	return append(out, c)
 }
 
+// plain takes a block over that is not compressed.
 func (d *lzxDecoder) plain(out []byte, n int) ([]byte, error) {
 	b := d.in.take(n)
 	if len(b) < n {
@@ -322,6 +326,8 @@ type bitReader struct {
 	over int // words read past the end
 }
 
+// need fills up to n bits. Behind the end there are zeros: the last code may be
+// shorter than what is looked at; `over` counts them, so that too many are told.
 func (r *bitReader) need(n int) {
 	for r.have < n {
 		w := uint32(0)
@@ -336,6 +342,7 @@ func (r *bitReader) need(n int) {
 	}
 }
 
+// peek looks at the next n bits and leaves them.
 func (r *bitReader) peek(n int) uint32 {
 	r.need(n)
 	if n == 0 {
@@ -344,6 +351,7 @@ func (r *bitReader) peek(n int) uint32 {
 	return r.hold >> (32 - n)
 }
 
+// drop passes n bits.
 func (r *bitReader) drop(n int) {
 	r.hold <<= n
 	r.have -= n
@@ -373,6 +381,7 @@ func (r *bitReader) startBytes(pad bool) {
 // endBytes goes back to bits.
 func (r *bitReader) endBytes() { r.have = max(r.have, 0) }
 
+// bytewise says whether the reader stands between blocks, where bytes are read.
 func (r *bitReader) bytewise() bool { return r.have < 0 }
 
 // take gives the next n bytes, fewer at the end.

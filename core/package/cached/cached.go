@@ -93,6 +93,7 @@ func Read(m Machine) ([]Entry, error) {
 	return list, nil
 }
 
+// subkeys lists a key's keys in their order; an absent key has none.
 func subkeys(m Machine, key string) ([]string, error) {
 	names, err := m.Subkeys(key)
 	if errors.Is(err, fs.ErrNotExist) {
@@ -102,6 +103,7 @@ func subkeys(m Machine, key string) ([]string, error) {
 	return names, err
 }
 
+// text reads a value as text; an absent one is empty.
 func text(m Machine, key, name string) string {
 	v, err := m.Value(key, name)
 	if err != nil {
@@ -110,6 +112,9 @@ func text(m Machine, key, name string) string {
 	return v.Words()
 }
 
+// readProducts reads a user's products. The registration (UserData) names the cached
+// file, the advertisement (Classes) the package code and the source; either may be
+// missing.
 func readProducts(m Machine, user string) (list []Entry, err error) {
 	root := userData + `\` + user + `\Products`
 	names, err := subkeys(m, root)
@@ -144,6 +149,8 @@ func lastSource(s string) string {
 	return parts[len(parts)-1]
 }
 
+// readPatches reads a user's patches. A patch's name and product stand with the
+// product that it was applied to.
 func readPatches(m Machine, user string, products []Entry) (list []Entry, err error) {
 	root := userData + `\` + user + `\Patches`
 	names, err := subkeys(m, root)

@@ -115,6 +115,8 @@ func (s *search) lookInside(p string) error {
 	return nil
 }
 
+// take notes a source for every entry that is still missing one and that it fits,
+// with the hash by which it is known again when it is copied.
 func (s *search) take(id Identity, src Source) error {
 	for _, e := range s.wanted {
 		if _, done := s.found[e.Code]; done || e.PackageCode == "" {
@@ -195,4 +197,5 @@ func (src Source) Open() (OpenSource, error) {
 
 type keepOpen struct{ io.Writer }
 
+// Close leaves the file open: whoever made it reads it next.
 func (keepOpen) Close() error { return nil }

@@ -44,6 +44,7 @@ const (
 	maxDepth   = 32      // storages within storages
 )
 
+// damaged makes an error that callers can tell by [ErrDamaged].
 func damaged(format string, args ...any) error {
 	return fmt.Errorf("%w: %s", ErrDamaged, fmt.Sprintf(format, args...))
 }

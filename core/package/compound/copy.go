@@ -28,6 +28,8 @@ func copyContent(out *os.File, c Content) error {
 	return err
 }
 
+// copyFrom copies the stream's runs file to file, so that the OS can do it without
+// the bytes passing through here.
 func (s *Stream) copyFrom(in, out *os.File) error {
 	left := s.size
 	for _, r := range s.runs {
@@ -83,6 +85,7 @@ func (w *writer) begin() error {
 	return <-copied
 }
 
+// copyWhole copies the old file as it is; what changed is then written over it.
 func (w *writer) copyWhole(in *os.File) error {
 	for _, f := range []*os.File{in, w.out} {
 		if _, err := f.Seek(0, io.SeekStart); err != nil {

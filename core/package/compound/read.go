@@ -58,6 +58,7 @@ func Open(r io.ReaderAt, size int64) (*File, error) {
 // perhaps cut short.
 func (f *File) sectors() int64 { return (f.size - 1) / f.sectorSize }
 
+// sectorAt is where a sector begins in the file.
 func (f *File) sectorAt(s uint32) int64 { return (int64(s) + 1) * f.sectorSize }
 
 // fatSectors lists the sectors of the allocation table: the first 109 stand in
@@ -120,6 +121,7 @@ type table struct {
 	lastAt  uint32 // its number
 }
 
+// len is how many entries the table has; never more than the file has sectors.
 func (t *table) len() int {
 	return int(min(int64(len(t.sectors))*(t.f.sectorSize/4), t.limit))
 }
@@ -197,6 +199,8 @@ func (f *File) chain(first uint32, size int64, what string) (runs, error) {
 	return walk(f.fat, first, size, f.sectorSize, func(s uint32) int64 { return f.sectorAt(s) }, what)
 }
 
+// walk follows a chain of sectors and joins those that lie behind each other into
+// runs. A chain longer than the file has sectors must be a circle.
 func walk(t *table, first uint32, size, unit int64, at func(uint32) int64, what string) (runs, error) {
 	var list runs
 	count := int64(0)
@@ -274,6 +278,7 @@ type directory struct {
 
 type links struct{ left, right, child uint32 }
 
+// entry reads one entry of the directory, with its links.
 func (d *directory) entry(i uint32) (*Entry, links, error) {
 	b := d.raw[int64(i)*entrySize:][:entrySize]
 	n := int(binary.LittleEndian.Uint16(b[64:]))

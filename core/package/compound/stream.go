@@ -27,6 +27,7 @@ func (r runs) add(at, n int64) runs {
 	return append(r, run{0, at, n})
 }
 
+// size is how many bytes the runs hold together.
 func (r runs) size() int64 {
 	if len(r) == 0 {
 		return 0
@@ -97,6 +98,8 @@ func (f *File) Stream(e *Entry) (*Stream, error) {
 	return f.stream(e, fmt.Sprintf("stream %q", e.Name))
 }
 
+// stream finds where the bytes of an entry lie. A size larger than the file is
+// damage and is refused before anything is set aside for it.
 func (f *File) stream(e *Entry, what string) (*Stream, error) {
 	s := &Stream{r: f.r, size: e.size, sectorSize: f.sectorSize}
 	var err error

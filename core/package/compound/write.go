@@ -182,6 +182,8 @@ func compareNames(a, b string) int {
 	return slices.CompareFunc(x, y, func(a, b uint16) int { return cmp.Compare(upper(a), upper(b)) })
 }
 
+// upper is a letter in upper case as the directory is sorted by: one unit for one
+// unit, since pairs are compared by their halves.
 func upper(u uint16) rune {
 	if r := unicode.ToUpper(rune(u)); r < 0x10000 {
 		return r
@@ -219,6 +221,7 @@ func (w *writer) write() error {
 	return w.tables(dir, miniFAT, miniFATs)
 }
 
+// count is how many sectors hold so many bytes.
 func (w *writer) count(bytes int64) int64 { return (bytes + w.sectorSize - 1) / w.sectorSize }
 
 // claim takes n sectors, free ones first, and links them into a chain.
@@ -254,6 +257,7 @@ func (w *writer) link(list []span) {
 	}
 }
 
+// startOf is the first sector of a table, or the mark of an empty one.
 func startOf(list []span) uint32 {
 	if len(list) == 0 {
 		return endOfChain
@@ -261,6 +265,8 @@ func startOf(list []span) uint32 {
 	return list[0].first
 }
 
+// content puts a stream into the file: a small one into the stream of small ones, a
+// large one into sectors of its own.
 func (w *writer) content(s *slot) error {
 	if s.size < miniCutoff {
 		b := make([]byte, (s.size+miniSectorSize-1)/miniSectorSize*miniSectorSize)
@@ -310,11 +316,13 @@ func (w *writer) put(list []span, c Content) error {
 
 type zeros struct{}
 
+// Read gives zeros without end, to fill sectors up.
 func (zeros) Read(p []byte) (int, error) {
 	clear(p)
 	return len(p), nil
 }
 
+// place is where a sector begins in the file; the head takes the first one's room.
 func (w *writer) place(sector uint32) int64 { return (int64(sector) + 1) * w.sectorSize }
 
 // sectors writes b into sectors of its own.
@@ -339,6 +347,7 @@ func words(list []uint32, sectorSize int64) []byte {
 	return b
 }
 
+// directory writes the entries, whose order was laid down before.
 func (w *writer) directory() []byte {
 	var b []byte
 	for i, s := range w.entries {

@@ -26,8 +26,10 @@ const (
 	CannotTell
 )
 
+// String is the answer in words.
 func (a Answer) String() string { return [...]string{"false", "true", "cannot tell"}[a] }
 
+// answer makes an answer of what is known.
 func answer(b bool) Answer {
 	if b {
 		return True
@@ -35,6 +37,7 @@ func answer(b bool) Answer {
 	return False
 }
 
+// not turns an answer round; what cannot be told stays so.
 func (a Answer) not() Answer {
 	switch a {
 	case True:
@@ -72,6 +75,8 @@ func Eval(e Expr, lookup Lookup) Answer {
 	return True
 }
 
+// join works a logical operator out over three answers: a side that decides alone
+// makes the other one's uncertainty meaningless.
 func join(op string, a, b Answer) Answer {
 	switch op {
 	case "AND":
@@ -102,6 +107,8 @@ type operandValue struct {
 	unknown bool
 }
 
+// worth is what an operand is: text, and number where the text is one. States of
+// features and components are numbers from the start.
 func worth(o Operand, lookup Lookup) operandValue {
 	switch {
 	case o.Symbol != nil:
@@ -181,6 +188,8 @@ func relation[T cmp.Ordered](op string, a, b T) (holds, ok bool) {
 	return false, false
 }
 
+// compareNumbers compares two whole numbers; the operators of texts stand for bits
+// there.
 func compareNumbers(op string, a, b int32) bool {
 	if holds, ok := relation(op, a, b); ok {
 		return holds
@@ -194,6 +203,7 @@ func compareNumbers(op string, a, b int32) bool {
 	return a&0xFFFF == b // ">>", the lower 16 bits
 }
 
+// compareTexts compares two texts.
 func compareTexts(op, a, b string) bool {
 	if holds, ok := relation(op, a, b); ok {
 		return holds

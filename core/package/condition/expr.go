@@ -74,10 +74,17 @@ var levels = map[string]int{"IMP": 1, "EQV": 2, "XOR": 3, "OR": 4, "AND": 5}
 
 const notLevel, termLevel = 6, 7
 
-func (l *Logic) level() int   { return levels[l.Op] }
-func (n *Not) level() int     { return notLevel }
+// level is how strongly the operator binds.
+func (l *Logic) level() int { return levels[l.Op] }
+
+// level is how strongly NOT binds.
+func (n *Not) level() int { return notLevel }
+
+// level is that of a term, which needs no brackets.
 func (c *Compare) level() int { return termLevel }
-func (t *Truth) level() int   { return termLevel }
+
+// level is that of a term, which needs no brackets.
+func (t *Truth) level() int { return termLevel }
 
 // in writes e, in brackets when it binds less than its place needs.
 func in(e Expr, least int) string {
@@ -87,12 +94,15 @@ func in(e Expr, least int) string {
 	return e.String()
 }
 
+// String writes both sides, in brackets only where they are needed.
 func (l *Logic) String() string {
 	return in(l.Left, l.level()) + " " + l.Op + " " + in(l.Right, l.level()+1)
 }
 
+// String writes NOT and what it turns round.
 func (n *Not) String() string { return "NOT " + in(n.Of, notLevel) }
 
+// String writes the comparison as it would stand in a package.
 func (c *Compare) String() string {
 	op := c.Op
 	if c.Fold {
@@ -101,8 +111,10 @@ func (c *Compare) String() string {
 	return c.Left.String() + " " + op + " " + c.Right.String()
 }
 
+// String writes the operand alone.
 func (t *Truth) String() string { return t.Of.String() }
 
+// String writes a symbol, a text in quotation marks, or a number.
 func (o Operand) String() string {
 	switch {
 	case o.Symbol != nil:

@@ -73,6 +73,8 @@ func lex(in string) ([]token, error) {
 	return append(list, token{kind: tokEnd, at: len(in), end: len(in)}), nil
 }
 
+// lexOther reads an operator or a bracket; a ~ before an operator leaves letter case
+// aside.
 func lexOther(in string, at int) (token, error) {
 	rest := in[at:]
 	fold := strings.HasPrefix(rest, "~")
@@ -115,6 +117,8 @@ func lexOther(in string, at int) (token, error) {
 	return token{kind: tokSymbol, symbol: Symbol{kind, name}, at: at, end: at + end}, nil
 }
 
+// nameByte says whether a byte can stand in a name. A point and digits can, but not
+// at its beginning.
 func nameByte(c byte, first bool) bool {
 	switch {
 	case c >= 'a' && c <= 'z', c >= 'A' && c <= 'Z', c == '_':
@@ -123,6 +127,7 @@ func nameByte(c byte, first bool) bool {
 	return !first && (c >= '0' && c <= '9' || c == '.')
 }
 
+// boolInt is 1 for true: the width of a sign that is there.
 func boolInt(b bool) int {
 	if b {
 		return 1

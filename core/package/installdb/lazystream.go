@@ -13,6 +13,7 @@ type rowStream struct {
 	entry *compound.Entry
 }
 
+// Size is the stream's size in bytes, known without reading it.
 func (s rowStream) Size() int64 { return s.entry.Size() }
 
 // Reader reads the stream; damage in its chain comes as an error of the reader.
@@ -26,6 +27,8 @@ func (s rowStream) Reader() io.Reader {
 
 type failing struct{ err error }
 
+// Read gives the error that opening the stream gave: it is told where the stream is
+// wanted, not where its row is read.
 func (f failing) Read([]byte) (int, error) { return 0, f.err }
 
 // lazyStream is the cell of a stream column. One whose stream is missing is

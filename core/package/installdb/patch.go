@@ -9,6 +9,7 @@ import (
 	"hollowkey/core/package/compound"
 )
 
+// sortedKeys are a map's keys in their order.
 func sortedKeys[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }
 
 // A PatchInfo is what a patch says of itself in its summary information and

@@ -156,6 +156,7 @@ func Of(db *installdb.Database, size int64, w *gates.World) (Overview, error) {
 	return o, nil
 }
 
+// property looks one property up, and whether it is there at all.
 func property(db *installdb.Database, name string) (string, bool) {
 	all, _ := db.Properties() // a damaged table is told where the gates are worked out
 	v, ok := all[name]

@@ -139,6 +139,7 @@ func call(function string) string {
 	return ", function " + function
 }
 
+// quote puts a text in quotation marks, on one line.
 func quote(t string) string { return `"` + strings.ReplaceAll(t, "\n", " ") + `"` }
 
 // Manner says when it runs, as whom, and what comes of a failure, in one phrase.

@@ -405,6 +405,7 @@ func isFolderRemoval(o op) bool {
 	return o.action == "RemoveFiles" && strings.HasPrefix(o.line, "FolderRemove(")
 }
 
+// boolInt is 1 for true, as the engine writes it.
 func boolInt(b bool) int {
 	if b {
 		return 1

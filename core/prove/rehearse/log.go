@@ -48,11 +48,20 @@ func (l *logger) side(who, format string, args ...any) {
 	l.raw("MSI (%s) [%s:%03d]: %s", who, l.now.Format("15:04:05"), l.now.Nanosecond()/1e6, fmt.Sprintf(format, args...))
 }
 
+// server writes a line of the service's side of the engine.
 func (l *logger) server(format string, args ...any) { l.side("s) (9C:E8", format, args...) }
+
+// client writes a line of the calling side of the engine.
 func (l *logger) client(format string, args ...any) { l.side("c) (B4:5C", format, args...) }
-func (l *logger) clock() string                     { return l.now.Format("15:04:05") }
-func (l *logger) op(format string, args ...any)     { l.server("Executing op: "+format, args...) }
-func (l *logger) date() string                      { return l.now.Format("1/2/2006  15:04:05") }
+
+// clock is the time of day as it stands in lines.
+func (l *logger) clock() string { return l.now.Format("15:04:05") }
+
+// op writes an operation of the execution script.
+func (l *logger) op(format string, args ...any) { l.server("Executing op: "+format, args...) }
+
+// date is day and time as they stand in the first and the last line.
+func (l *logger) date() string { return l.now.Format("1/2/2006  15:04:05") }
 
 // begin writes what the client's process writes before the service takes over. A
 // setup within a setup has no client of its own.
@@ -120,6 +129,7 @@ func (l *logger) tail(s *session) {
 	l.close(s)
 }
 
+// close writes the end of the log. A setup within another ends only its own part.
 func (l *logger) close(s *session) {
 	l.server("MainEngineThread is returning %d", s.res.Exit)
 	l.raw("=== Logging stopped: %s ===", l.date())

@@ -78,6 +78,7 @@ func (s *session) hide(name, value string) string {
 	return value
 }
 
+// shown is a property's value as it may stand in a log.
 func (s *session) shown(name string) string { return s.hide(name, s.props[name]) }
 
 const shellKey = `\Software\Microsoft\Windows\CurrentVersion\Explorer\User Shell Folders`

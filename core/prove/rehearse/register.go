@@ -78,6 +78,7 @@ func (s *session) installedComponents() map[string]bool {
 	return out
 }
 
+// text makes a registry value of a text.
 func text(t string) *regfile.Value {
 	v, _ := regfile.Make(regfile.String, t)
 	return &v

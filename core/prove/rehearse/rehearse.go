@@ -80,6 +80,7 @@ type stop struct {
 	exit    int    // 0 for 1603
 }
 
+// Error is why the rehearsal cannot go on.
 func (s *stop) Error() string { return s.text }
 
 // session is one run of one package.
@@ -312,8 +313,11 @@ type row struct {
 	r installdb.Row
 }
 
+// text is a cell by its column's name.
 func (r row) text(column string) string { return r.t.Get(r.r, column).Text }
-func (r row) number(column string) int  { return int(r.t.Get(r.r, column).Int) }
+
+// number is a cell that holds one.
+func (r row) number(column string) int { return int(r.t.Get(r.r, column).Int) }
 
 // rows are the rows of a table; a package without the table has none.
 func (s *session) rows(table string) (list []row, err error) {
@@ -327,4 +331,5 @@ func (s *session) rows(table string) (list []row, err error) {
 	return list, nil
 }
 
+// sortedProps are the names in their order, so that two rehearsals write one log.
 func (s *session) sortedProps() []string { return slices.Sorted(maps.Keys(s.props)) }

@@ -91,4 +91,5 @@ func (s *session) rollBack() {
 	s.log.op("End(Checksum=0,ProgressTotalHDWord=0,ProgressTotalLDWord=0)")
 }
 
+// sortedKeys are a map's keys in their order: maps have none, and a log must.
 func sortedKeys[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }

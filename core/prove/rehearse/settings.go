@@ -373,10 +373,12 @@ func (s *session) environment(action string, state int) error {
 	return nil
 }
 
+// writeEnvironment sets the variables of components that are installed.
 func (s *session) writeEnvironment() error {
 	return s.environment("WriteEnvironmentStrings", stateLocal)
 }
 
+// removeEnvironment takes back the variables of components that go.
 func (s *session) removeEnvironment() error {
 	return s.environment("RemoveEnvironmentStrings", stateAbsent)
 }

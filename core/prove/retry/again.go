@@ -72,6 +72,8 @@ func Again(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*Res
 	return res, attempt.End(req.Dir)
 }
 
+// verdict judges one log. What was said at the first attempt is left out, as it was
+// not said of this one.
 func (w Wish) verdict(ctx context.Context, log string) (*verdict.Verdict, error) {
 	q := w.Question
 	q.Logs, q.Said, q.Exit = []string{log}, "", nil
@@ -157,6 +159,7 @@ func (r *Request) handOn(inForce []fix.Item) {
 	r.Properties, r.Transforms = slices.Compact(r.Properties), slices.Compact(r.Transforms)
 }
 
+// parted splits the list that a step's argument holds.
 func parted(text string, at rune) []string {
 	return strings.FieldsFunc(text, func(r rune) bool { return r == at })
 }

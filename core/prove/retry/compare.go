@@ -52,6 +52,7 @@ func Compare(before, after *verdict.Verdict, order func(action string) int) Chan
 	return Earlier
 }
 
+// action is where a setup broke; empty when the log does not tell.
 func action(v *verdict.Verdict) string {
 	if v.BrokeAt.Action == nil {
 		return ""
@@ -59,6 +60,8 @@ func action(v *verdict.Verdict) string {
 	return *v.BrokeAt.Action
 }
 
+// alike says whether two failures are the same one: action, class and subject. The
+// words may differ, since they tell paths and numbers that change from run to run.
 func alike(a, b *verdict.Verdict) bool {
 	class := func(v *verdict.Verdict) string {
 		if v.Cause.Class == nil {

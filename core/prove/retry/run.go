@@ -55,6 +55,8 @@ func Run(ctx context.Context, m machine.Machine, r Request) (*casefile.Attempt, 
 	return a, err
 }
 
+// rehearsal runs the setup on a copy of the twin, at the twin's own time: its log
+// would else be dated after the machine's files.
 func rehearsal(t *twin.Twin, r Request, a *casefile.Attempt) error {
 	m, done, err := rehearse.Scratch(t.Folder())
 	if err != nil {
@@ -86,6 +88,8 @@ type Runner interface {
 	RunLine(ctx context.Context, program, line string) (exitCode int, err error)
 }
 
+// forReal lets the OS's engine run the setup. It refuses without elevation: the
+// attempt would fail for another reason than the one before, and mislead.
 func forReal(ctx context.Context, m machine.Machine, r Request, a *casefile.Attempt) error {
 	live, ok := m.(Runner)
 	if !ok {

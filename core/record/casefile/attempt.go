@@ -53,6 +53,7 @@ func BeginAttempt(dir string, a Attempt) (*Attempt, error) {
 	return &a, a.save(dir)
 }
 
+// save writes the attempt down, whole or not at all.
 func (a *Attempt) save(dir string) error {
 	b, err := json.MarshalIndent(a, "", "  ")
 	if err != nil {

@@ -193,6 +193,7 @@ func Keep(dir string, logs []string, v *verdict.Verdict) error {
 	return err
 }
 
+// sameContents says whether a file of the case holds what is to be added.
 func sameContents(in *os.File, at string) (bool, error) {
 	if _, err := in.Seek(0, io.SeekStart); err != nil {
 		return false, err
@@ -222,6 +223,8 @@ func sameContents(in *os.File, at string) (bool, error) {
 	}
 }
 
+// copyFile copies into the case: to a name beside first, so that a copy that is cut
+// off is not taken for evidence.
 func copyFile(in *os.File, to string) error {
 	if _, err := in.Seek(0, io.SeekStart); err != nil {
 		return err
@@ -294,6 +297,8 @@ func numbered(dir, ext string) (names []string, err error) {
 	return names, err
 }
 
+// nextName is the name after the last one. Numbers are never used again, since
+// reports refer to them.
 func nextName(dir string, names []string, ext string) string {
 	last := 0
 	for _, n := range names {

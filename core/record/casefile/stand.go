@@ -96,6 +96,7 @@ func (st Stand) Subject() (v *verdict.Verdict, log string) {
 	return v, log
 }
 
+// there says whether a file is there.
 func there(name string) bool {
 	_, err := os.Stat(name)
 	return err == nil

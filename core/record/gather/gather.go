@@ -182,6 +182,7 @@ func Write(ctx context.Context, w io.Writer, opt Options) (Report, error) {
 	return rep, errors.Join(err, z.Close())
 }
 
+// open opens the file, or gives what was made here.
 func (f File) open() (io.ReadCloser, error) {
 	if f.from == "" {
 		return io.NopCloser(bytes.NewReader(f.made)), nil
@@ -212,6 +213,7 @@ func pack(z *zip.Writer, f File, opt Options) (File, error) {
 
 type counter struct{ n int64 }
 
+// Write counts.
 func (c *counter) Write(p []byte) (int, error) { c.n += int64(len(p)); return len(p), nil }
 
 // facts are what is told of the machine, made for this zip.

@@ -100,6 +100,8 @@ func Make(in Input) Page {
 
 type builder struct{ in Input }
 
+// hide masks a text. Control characters go first: a name with one inside would not
+// be found, and a page must not carry them.
 func (b builder) hide(text string) string {
 	text = strings.Map(func(r rune) rune {
 		if r < ' ' && r != '\n' && r != '\t' || r == 0x7F {
@@ -113,6 +115,7 @@ func (b builder) hide(text string) string {
 	return b.in.Mask.Mask(text)
 }
 
+// masked tells what was masked, so that a reader does not take a token for a name.
 func (b builder) masked() string {
 	if b.in.Mask == nil {
 		return ""
@@ -164,6 +167,7 @@ func (b builder) plain() []string {
 	return append(out, b.stands(product))
 }
 
+// stands says in one sentence whether it works now, by the last attempt that ended.
 func (b builder) stands(product string) string {
 	for i := len(b.in.Attempts) - 1; i >= 0; i-- {
 		a := b.in.Attempts[i]
@@ -182,6 +186,7 @@ func (b builder) stands(product string) string {
 	return "It has not been tried again yet."
 }
 
+// sentence ends a text with a full stop, unless it ends in one.
 func sentence(t string) string {
 	t = strings.TrimSpace(t)
 	if t == "" || strings.HasSuffix(t, ".") || strings.HasSuffix(t, "!") || strings.HasSuffix(t, "?") {
@@ -190,6 +195,7 @@ func sentence(t string) string {
 	return t + "."
 }
 
+// facts tells of case and machine what second-line support asks first.
 func (b builder) facts(p *Page) {
 	add := func(name, text string) {
 		if text = strings.TrimSpace(text); text != "" {
@@ -217,6 +223,7 @@ func (b builder) facts(p *Page) {
 	}
 }
 
+// verdict tells cause, place, sureness, evidence and what was seen on the machine.
 func (b builder) verdict(p *Page) {
 	v := b.in.Verdict
 	if v == nil {
@@ -274,6 +281,7 @@ func (b builder) verdict(p *Page) {
 
 const longText = 400 // characters of a line of evidence
 
+// cut shortens a text that would make a page unreadable.
 func cut(t string) string {
 	if r := []rune(t); len(r) > longText {
 		return string(r[:longText]) + "…"
@@ -281,10 +289,12 @@ func cut(t string) string {
 	return t
 }
 
+// base is a file's name, of a path of either OS.
 func base(path string) string {
 	return path[strings.LastIndexAny(path, `/\`)+1:]
 }
 
+// attempt tells one attempt; one that was cut off has no end.
 func (b builder) attempt(a *casefile.Attempt) Attempt {
 	out := Attempt{Number: a.Number, When: a.Time.Format("2006-01-02 15:04"), How: "on the machine", Compared: a.Compared, CutOff: !a.Done,
 		Assumed:    b.hide(strings.Join(a.Assumed, "; ")),
@@ -309,6 +319,7 @@ func (b builder) attempt(a *casefile.Attempt) Attempt {
 	return out
 }
 
+// change tells one change with what was there before and after.
 func (b builder) change(i fix.Item) Change {
 	c := Change{Number: i.Seq, When: i.Time.Format("2006-01-02 15:04"), Words: b.hide(i.Step.Words()), State: i.Status,
 		Undone: i.Status == "undone",

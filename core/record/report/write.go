@@ -84,4 +84,5 @@ func plain(t string) string {
 	return strings.NewReplacer("\\", "\\\\", "`", "\\`", "*", "\\*", "_", "\\_", "<", "&lt;", "[", "\\[", "\n", " ", "#", "\\#").Replace(t)
 }
 
+// cell keeps a text within its cell of a Markdown table.
 func cell(t string) string { return strings.ReplaceAll(plain(t), "|", "\\|") }

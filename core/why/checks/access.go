@@ -36,14 +36,18 @@ func need(kind sddl.Kind) sddl.Mask {
 	return Writing
 }
 
+// folderWritable asks whether SYSTEM and the user may write into a folder: the
+// engine does most of its work as the one, and some as the other.
 func (l *look) folderWritable(with arguments) Finding {
 	return l.writable("folder-writable", with["folder"], l.opt.User, system)
 }
 
+// fileWritable asks the same of a file.
 func (l *look) fileWritable(with arguments) Finding {
 	return l.writable("file-writable", with["file"], l.opt.User, system)
 }
 
+// keyWritable asks the same of a registry key.
 func (l *look) keyWritable(with arguments) Finding {
 	key := with["key"]
 	s, err := l.m.KeySecurity(key)

@@ -176,6 +176,7 @@ func On(m machine.Machine) signs.Checker { return checker{m} }
 
 type checker struct{ m machine.Machine }
 
+// Check answers a sign's question: yes means that what the sign suspects is so.
 func (c checker) Check(name string, with map[string]string) (signs.Finding, map[string]string) {
 	f := Ask(c.m, name, with)
 	answer := map[State]string{Stop: "yes", Warn: "no", Pass: "no", Unknown: "unknown"}[f.Answer]
@@ -187,6 +188,7 @@ func pass(name, format string, args ...any) Finding {
 	return Finding{Name: name, Answer: Pass, Seen: fmt.Sprintf(format, args...)}
 }
 
+// unknown says that a question cannot be answered, and why.
 func unknown(name, format string, args ...any) Finding {
 	return Finding{Name: name, Answer: Unknown, Seen: fmt.Sprintf(format, args...)}
 }

@@ -154,6 +154,8 @@ var frameworkReleases = []struct {
 	{393295, "4.6"}, {379893, "4.5.2"}, {378675, "4.5.1"}, {378389, "4.5"},
 }
 
+// frameworkVersion is the version that a release number stands for. Numbers rise with
+// each build of the OS, so the last one not above it counts.
 func frameworkVersion(release string) string {
 	n, err := strconv.Atoi(release)
 	if err != nil {
@@ -186,6 +188,7 @@ func (l *look) runtimeList() Finding {
 	return pass(name, "%s", strings.Join(seen, "; "))
 }
 
+// hostReachable asks whether a host answers.
 func (l *look) hostReachable(with arguments) Finding {
 	return l.host("host-reachable", with["host"])
 }

@@ -71,6 +71,7 @@ func (l *look) blockers(folders []string) Finding {
 	return pass(name, "nothing stands in the way of %s", counted(len(folders), "folder"))
 }
 
+// counted writes a number with its word.
 func counted(n int, thing string) string {
 	if n == 1 {
 		return "1 " + thing

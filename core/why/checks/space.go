@@ -54,6 +54,7 @@ func (l *look) space() (all []Finding) {
 	return append(all, system)
 }
 
+// gib writes bytes as GiB.
 func gib(n int64) float64 { return float64(n) / bytesGiB }
 
 // filesSize is what the files of a package have together, 0 without one.

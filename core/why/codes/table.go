@@ -50,6 +50,7 @@ func row(table, key string, columns int) ([]string, bool) {
 	return cells, true
 }
 
+// name is a number's name in the OS's own headers.
 func name(key string) string {
 	if cells, ok := row(names, key, 1); ok {
 		return cells[0]

@@ -72,6 +72,7 @@ func refused(v *verdict.Verdict, list []gates.Gate) (gates.Gate, bool) {
 	return gates.Gate{}, false
 }
 
+// said says whether a gate's message stands in the lines that prove the verdict.
 func said(v *verdict.Verdict, text string) bool {
 	for _, l := range append(slices.Clone(v.Evidence), v.Chain...) {
 		if text != "" && strings.Contains(l.Text, text) {
@@ -99,6 +100,7 @@ func finding(g gates.Gate, on string) string {
 	return "the package's " + string(g.Kind) + " " + name(g) + " refuses " + on
 }
 
+// name is how a gate is called: a launch condition has only its condition.
 func name(g gates.Gate) string {
 	if g.Kind == gates.Launch {
 		return `"` + g.Condition + `"`
@@ -161,6 +163,7 @@ func alterations(g gates.Gate) (edits []alter.Edit) {
 	return edits
 }
 
+// extension is a file's extension with its point, of a Windows path.
 func extension(path string) string {
 	if i := strings.LastIndexByte(path, '.'); i > strings.LastIndexByte(path, '\\') {
 		return path[i:]

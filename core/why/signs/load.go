@@ -116,6 +116,7 @@ func Load(dir fs.FS) (*Pack, error) {
 	return p, nil
 }
 
+// readFile reads one file of signs, within a limit.
 func readFile(dir fs.FS, name string) ([]*Sign, error) {
 	f, err := dir.Open(name)
 	if err != nil {
@@ -132,6 +133,8 @@ func readFile(dir fs.FS, name string) ([]*Sign, error) {
 	return parse(path.Base(name), b)
 }
 
+// parse reads signs strictly: a key that is spelled wrongly would make a sign that
+// is never seen, and nobody would know why.
 func parse(name string, b []byte) ([]*Sign, error) {
 	dec := yaml.NewDecoder(bytes.NewReader(b))
 	dec.KnownFields(true)
@@ -178,6 +181,7 @@ func fileError(name string, err error) error {
 	return fmt.Errorf("%s: %w", name, err)
 }
 
+// nearest is the known key that is most like a wrong one.
 func nearest(key string) string {
 	best, least := "", 1<<30
 	for _, k := range knownKeys {
@@ -247,6 +251,8 @@ func (s *Sign) check() error {
 	return nil
 }
 
+// check refuses a way that everything would be seen by, and patterns that cannot be
+// read.
 func (w Seen) check() error {
 	if len(w.Message)+len(w.Text)+len(w.Exit)+len(w.Property)+len(w.Result)+len(w.Policy)+len(w.Refusal) == 0 && w.Action.IsZero() {
 		return errors.New("a way of being seen needs a message, text, action, result, exit, policy or property")

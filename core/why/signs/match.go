@@ -60,6 +60,7 @@ func (p *Pack) Match(sc Scene) []Hit {
 	return hits
 }
 
+// line is where the hit begins; one without lines comes last.
 func (h Hit) line() int {
 	if len(h.Lines) == 0 {
 		return 1 << 30
@@ -88,6 +89,8 @@ func (m *matcher) sign(s *Sign) (best Hit, ok bool) {
 	return best, ok
 }
 
+// seen says whether everything that one way asks for holds, cheapest questions
+// first, and gives what was captured.
 func (m *matcher) seen(w *Seen, strength float64) (Hit, bool) {
 	a := m.scene.Attempt
 	h := Hit{Captures: map[string]string{}}
@@ -150,6 +153,7 @@ func (m *matcher) seen(w *Seen, strength float64) (Hit, bool) {
 	return h, true
 }
 
+// action says whether the action that broke has a fitting name.
 func (m *matcher) action(p Pattern, caps map[string]string) bool {
 	if m.scene.Broke == nil {
 		return false
@@ -158,11 +162,13 @@ func (m *matcher) action(p Pattern, caps map[string]string) bool {
 	return p.find(name, strings.ToLower(name), caps)
 }
 
+// result says whether the program of the action that broke returned one of these.
 func (m *matcher) result(codes []int) bool {
 	b := m.scene.Broke
 	return b != nil && b.Code != nil && slices.Contains(codes, *b.Code)
 }
 
+// valuesMatch says whether all named values are there and fit.
 func valuesMatch(want map[string]Pattern, have map[string]story.Property, caps map[string]string) bool {
 	for name, p := range want {
 		v, ok := have[name]
@@ -351,6 +357,8 @@ func closing(text string, open int) int {
 	return -1
 }
 
+// isName says whether a captured text can be the name of something: a number or a
+// path's rest is none.
 func isName(s string) bool {
 	if s == "" {
 		return false
