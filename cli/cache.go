@@ -121,13 +121,13 @@ func backslash(name string) string {
 }
 
 type restoreResult struct {
-	Schema  string                   `json:"schema"`
-	Machine string                   `json:"machine"`
-	Found   map[string]cached.Source `json:"found"` // by product or patch code
-	Still   []cached.Entry           `json:"still_missing"`
-	Skipped []string                 `json:"skipped,omitempty"`
-	Plan    fix.Plan                 `json:"plan"`
-	Applied bool                     `json:"applied"`
+	Schema  string                   `json:"schema"`            // names the shape
+	Machine string                   `json:"machine"`           // its name
+	Found   map[string]cached.Source `json:"found"`             // by product or patch code
+	Still   []cached.Entry           `json:"still_missing"`     // those that are still not good
+	Skipped []string                 `json:"skipped,omitempty"` // files that could not be read, and why
+	Plan    fix.Plan                 `json:"plan"`              // one copy for each file that was found
+	Applied bool                     `json:"applied"`           // it was carried out
 }
 
 // newCacheRestore is the command that puts packages back. --from has no default:

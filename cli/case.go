@@ -163,15 +163,15 @@ func (a *app) newCaseClose() *cobra.Command {
 
 // caseResult is what case prints as JSON.
 type caseResult struct {
-	Schema   string              `json:"schema"`
-	Folder   string              `json:"folder"`
-	About    *casefile.About     `json:"about"`
-	Verdicts []*verdict.Verdict  `json:"verdicts"`
-	Attempts []*casefile.Attempt `json:"attempts"`
-	Changes  any                 `json:"changes"`
-	Holds    []string            `json:"holds"`
-	Commands []casefile.Command  `json:"commands"`
-	Next     string              `json:"next"`
+	Schema   string              `json:"schema"`   // names the shape
+	Folder   string              `json:"folder"`   // of the case
+	About    *casefile.About     `json:"about"`    // nil when none was opened
+	Verdicts []*verdict.Verdict  `json:"verdicts"` // oldest first
+	Attempts []*casefile.Attempt `json:"attempts"` // oldest first
+	Changes  any                 `json:"changes"`  // as journal --json has them
+	Holds    []string            `json:"holds"`    // still in force
+	Commands []casefile.Command  `json:"commands"` // as they were typed
+	Next     string              `json:"next"`     // the command to type next
 }
 
 // caseStand reads the case; opening its journal on the machine settles what a

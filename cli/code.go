@@ -48,9 +48,9 @@ It reads and changes nothing. Exit status: 0 explained, 2 no number.`,
 }
 
 type codeAnswer struct {
-	Asked    string        `json:"asked"`
-	Readings []codes.Entry `json:"readings"`
-	Signs    []signs.Known `json:"signs,omitempty"`
+	Asked    string        `json:"asked"`           // as it was typed
+	Readings []codes.Entry `json:"readings"`        // all that the number can be
+	Signs    []signs.Known `json:"signs,omitempty"` // that ask for this number
 }
 
 // knownCauses are the signs behind an exit code or installer message.

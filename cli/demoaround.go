@@ -21,11 +21,11 @@ import (
 // demoTask is work around a set-up that the demo did: what was seen, what was
 // done about it.
 type demoTask struct {
-	Title  string   `json:"title"`
-	Seen   []string `json:"seen"`
-	Done   []string `json:"done"`
-	Plan   fix.Plan `json:"plan"`
-	Undone int      `json:"undone"`
+	Title  string   `json:"title"`  // what is wrong, in one phrase
+	Seen   []string `json:"seen"`   // what was found, each in one phrase
+	Done   []string `json:"done"`   // what was changed, each in one phrase
+	Plan   fix.Plan `json:"plan"`   // empty for the hunt, which has rounds
+	Undone int      `json:"undone"` // changes taken back at the end
 }
 
 // demoAround mends the desktop, restores a cached package, clears leftovers and

@@ -18,17 +18,17 @@ import (
 
 // demoCase is one case with all that was done on it.
 type demoCase struct {
-	Log     string            `json:"log"`
-	Told    string            `json:"told"`
-	Verdict *verdict.Verdict  `json:"verdict"`
-	Plan    fix.Plan          `json:"plan"`
-	Before  *casefile.Attempt `json:"before"` // rehearsed without the fix
-	After   *casefile.Attempt `json:"after"`  // with it
-	Again   *casefile.Attempt `json:"again"`  // after it was taken back
-	Undone  int               `json:"undone"` // changes made and taken back
-	Report  string            `json:"report"`
-	dir     string
-	diff    []string
+	Log     string            `json:"log"`     // where it lies
+	Told    string            `json:"told"`    // what the person said
+	Verdict *verdict.Verdict  `json:"verdict"` // on the twin
+	Plan    fix.Plan          `json:"plan"`    // that was applied
+	Before  *casefile.Attempt `json:"before"`  // rehearsed without the fix
+	After   *casefile.Attempt `json:"after"`   // with it
+	Again   *casefile.Attempt `json:"again"`   // after it was taken back
+	Undone  int               `json:"undone"`  // changes made and taken back
+	Report  string            `json:"report"`  // where it lies
+	dir     string            // of the case
+	diff    []string          // lines of what the plan changes
 }
 
 // demoCases goes the whole way for each case. A fix stays in force for the cases

@@ -13,12 +13,12 @@ import (
 
 // demoPackage is what the demo did on the old package: find, gates, alter.
 type demoPackage struct {
-	Find      string       `json:"find"`
-	Hits      []string     `json:"hits"`
-	Before    []gates.Gate `json:"gates_before"`
-	Edits     []alter.Done `json:"edits"`
-	Transform string       `json:"transform"`
-	After     []gates.Gate `json:"gates_after"`
+	Find      string       `json:"find"`         // the word that was looked for
+	Hits      []string     `json:"hits"`         // rows that hold it
+	Before    []gates.Gate `json:"gates_before"` // worked out without the transform
+	Edits     []alter.Done `json:"edits"`        // that the transform holds
+	Transform string       `json:"transform"`    // where it lies
+	After     []gates.Gate `json:"gates_after"`  // worked out with it
 }
 
 // demoPackage looks a word of the message up, works the gates out, and writes

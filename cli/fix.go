@@ -21,9 +21,9 @@ import (
 
 type fixOptions struct {
 	whyOptions
-	remedy  int
-	preview bool
-	yes     bool
+	remedy  int      // number of the remedy; 0: the first with steps
+	preview bool     // show and do nothing
+	yes     bool     // do not ask
 	point   bool     // a restore point before the change
 	step    string   // one named step in place of a verdict's
 	args    []string // its arguments, NAME=VALUE
@@ -92,13 +92,13 @@ func (o fixOptions) again() string {
 
 // fixResult is what fix prints as JSON.
 type fixResult struct {
-	Schema   string           `json:"schema"`
-	Machine  string           `json:"machine"`
-	Verdict  *verdict.Verdict `json:"verdict,omitempty"`
-	Remedy   int              `json:"remedy"` // from 1; 0 when none has steps
-	Plan     *fix.Plan        `json:"plan"`
-	Applied  bool             `json:"applied"`
-	UndoWith string           `json:"undo_with,omitempty"`
+	Schema   string           `json:"schema"`              // names the shape
+	Machine  string           `json:"machine"`             // its name
+	Verdict  *verdict.Verdict `json:"verdict,omitempty"`   // nil for a step by name
+	Remedy   int              `json:"remedy"`              // from 1; 0 when none has steps
+	Plan     *fix.Plan        `json:"plan"`                // nil where nothing can be done by a program
+	Applied  bool             `json:"applied"`             // it was carried out
+	UndoWith string           `json:"undo_with,omitempty"` // the command that takes it back
 	Change   retry.Change     `json:"rehearsed,omitempty"` // what would become of the failure
 }
 

@@ -20,9 +20,9 @@ import (
 )
 
 type gatherOptions struct {
-	out     string
-	preview bool
-	names   []string
+	out     string   // where the zip goes
+	preview bool     // list and write nothing
+	names   []string // more names to mask
 }
 
 // newGather is the command that packs a zip for second-line support. --preview

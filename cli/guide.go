@@ -24,7 +24,7 @@ import (
 
 // guideOptions are the answers that can be given beforehand.
 type guideOptions struct {
-	log, said, apply, retry string
+	log, said, apply, retry string // answers given beforehand; empty: to be asked
 }
 
 // newGuide is the command that asks. Each question has an option that answers it
@@ -60,7 +60,7 @@ func (a *app) onTerminal() bool {
 }
 
 // An answer is one of a question's answers: what is shown, and what it means.
-type answer struct{ shown, means string }
+type answer struct{ shown, means string } // what a person reads, and what it stands for
 
 // choose puts a question with a few answers; where nobody is there, flag says
 // which option would have answered it.

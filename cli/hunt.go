@@ -13,8 +13,8 @@ import (
 )
 
 type huntOptions struct {
-	worked, failed, untested, stop bool
-	exempt                         []string
+	worked, failed, untested, stop bool     // how the round went, or that it ends
+	exempt                         []string // IDs of items that are never held
 }
 
 // newStartupHunt is the command of the hunt: each call is one round, with restarts
@@ -64,15 +64,15 @@ func (o huntOptions) outcome() startup.Outcome {
 
 // huntStand is how a hunt stands, for JSON.
 type huntStand struct {
-	Schema  string           `json:"schema"`
-	Machine string           `json:"machine"`
-	Round   int              `json:"round"`
-	Items   []startup.Item   `json:"items"`
-	Off     []startup.Item   `json:"off"`
-	Found   [][]startup.Item `json:"found"`
-	Unsure  []startup.Item   `json:"unsure,omitempty"`
-	Done    bool             `json:"done"`
-	None    bool             `json:"none_to_blame"`
+	Schema  string           `json:"schema"`           // names the shape
+	Machine string           `json:"machine"`          // its name
+	Round   int              `json:"round"`            // from 1
+	Items   []startup.Item   `json:"items"`            // all of them
+	Off     []startup.Item   `json:"off"`              // held in this round
+	Found   [][]startup.Item `json:"found"`            // sets that break it, once they are known
+	Unsure  []startup.Item   `json:"unsure,omitempty"` // among which one breaks it
+	Done    bool             `json:"done"`             // nothing is left to try
+	None    bool             `json:"none_to_blame"`    // it fails with everything held
 }
 
 // hunt takes the round's outcome in, works the next one out, and holds the items

@@ -13,8 +13,8 @@ import (
 )
 
 type leftoversOptions struct {
-	clear, preview, yes bool
-	only, with, without []string
+	clear, preview, yes bool     // take away, show only, do not ask
+	only, with, without []string // numbers or places
 }
 
 // newLeftovers is the command that looks for what an install left, and clears it
@@ -55,11 +55,11 @@ It reads the machine, and changes it only after a yes (or with --yes). Exit stat
 
 // leftoversResult is what leftovers prints as JSON.
 type leftoversResult struct {
-	Schema  string `json:"schema"`
-	Machine string `json:"machine"`
+	Schema  string `json:"schema"`  // names the shape
+	Machine string `json:"machine"` // its name
 	leftovers.Report
-	Plan    *fix.Plan `json:"plan,omitempty"`
-	Cleared bool      `json:"cleared"`
+	Plan    *fix.Plan `json:"plan,omitempty"` // nil when nothing is to be cleared
+	Cleared bool      `json:"cleared"`        // it was carried out
 }
 
 // leftovers lists what is found, or with --clear goes the way of all plans with

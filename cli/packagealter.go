@@ -17,18 +17,18 @@ import (
 
 type alterOptions struct {
 	packageOptions
-	edits     []alter.Edit
-	transform string
-	copy      string
-	preview   bool
-	follow    bool
-	replace   bool
+	edits     []alter.Edit // in the order in which they were typed
+	transform string       // where it goes; empty: a name of its own
+	copy      string       // where a copy goes; empty: a transform is made
+	preview   bool         // show and write nothing
+	follow    bool         // take along what refers to removed rows
+	replace   bool         // write over what is there
 }
 
 // An editFlag collects edits of one kind in the order of the command line.
 type editFlag struct {
-	kind, shape string
-	into        *[]alter.Edit
+	kind, shape string        // the option, and what its value looks like
+	into        *[]alter.Edit // the list that all kinds write into
 }
 
 // String is asked for by the flag package; an edit has no default to show.
@@ -79,14 +79,14 @@ Exit status: 0 written or previewed, 1 could not, 2 wrong call.`,
 
 // alterResult is what alter prints as JSON.
 type alterResult struct {
-	Schema      string       `json:"schema"`
-	File        string       `json:"file"`
-	Edits       []alter.Done `json:"edits"`
-	Written     string       `json:"written,omitempty"`
-	Kind        string       `json:"kind"` // transform, copy
-	PackageCode string       `json:"package_code,omitempty"`
-	Signature   string       `json:"signature"` // none, kept, dropped
-	Command     string       `json:"command,omitempty"`
+	Schema      string       `json:"schema"`                 // names the shape
+	File        string       `json:"file"`                   // as it was given
+	Edits       []alter.Done `json:"edits"`                  // with what came along
+	Written     string       `json:"written,omitempty"`      // where the result lies; empty for a preview
+	Kind        string       `json:"kind"`                   // transform, copy
+	PackageCode string       `json:"package_code,omitempty"` // of a copy
+	Signature   string       `json:"signature"`              // none, kept, dropped
+	Command     string       `json:"command,omitempty"`      // that installs with it
 }
 
 // alter carries the edits out in memory and tells what else refers to the rows,

@@ -74,11 +74,11 @@ was written, 1 could not, 2 wrong call, 3 they differ.`,
 }
 
 type rowChange struct {
-	Table  string            `json:"table"`
-	Key    string            `json:"key"`
-	Change string            `json:"change"` // added, removed, changed
-	Before map[string]string `json:"before,omitempty"`
-	After  map[string]string `json:"after,omitempty"`
+	Table  string            `json:"table"`            // whose row it is
+	Key    string            `json:"key"`              // parts with tabs between
+	Change string            `json:"change"`           // added, removed, changed
+	Before map[string]string `json:"before,omitempty"` // cells by column; empty for an added row
+	After  map[string]string `json:"after,omitempty"`  // cells by column; empty for a removed row
 }
 
 // rowChanges makes the difference's rows readable: added, removed or changed, with

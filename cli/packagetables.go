@@ -34,15 +34,15 @@ func (a *app) newTables() *cobra.Command {
 }
 
 type tableInfo struct {
-	Name    string       `json:"name"`
-	Rows    int          `json:"rows"`
-	Columns []columnInfo `json:"columns"`
+	Name    string       `json:"name"`    // as the package has it
+	Rows    int          `json:"rows"`    // how many
+	Columns []columnInfo `json:"columns"` // in their order
 }
 
 type columnInfo struct {
-	Name string `json:"name"`
-	Type string `json:"type"`
-	Key  bool   `json:"key"`
+	Name string `json:"name"` // as the package has it
+	Type string `json:"type"` // short form, such as s72
+	Key  bool   `json:"key"`  // it belongs to the primary key
 }
 
 // tables lists names, numbers of rows, and columns with their shapes. The number

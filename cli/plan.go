@@ -18,9 +18,9 @@ import (
 // planHow says how a plan is carried out: only shown, or without a question.
 // again is the call that comes to the same plan, after what to do next.
 type planHow struct {
-	preview, yes bool
-	restorePoint bool // asks the OS for one before the change
-	again, after string
+	preview, yes bool   // show only; do not ask
+	restorePoint bool   // asks the OS for one before the change
+	again, after string // the command to call again, and what to do after it
 }
 
 // carryOut shows a plan, asks, applies it, and tells how to take it back.

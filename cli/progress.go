@@ -17,10 +17,10 @@ const (
 // A progress shows how far the reading is, on standard error, only when that is
 // a terminal and the work takes a while.
 type progress struct {
-	bar   *progressbar.ProgressBar
-	since time.Time
-	read  int64
-	shown bool
+	bar   *progressbar.ProgressBar // nil where nothing is shown
+	since time.Time                // the reading began
+	read  int64                    // bytes
+	shown bool                     // it stands on the screen
 }
 
 // progress makes the bar for reading, or one that shows nothing: where nobody looks
@@ -52,8 +52,8 @@ func (p *progress) stop() {
 }
 
 type countedReader struct {
-	r io.Reader
-	p *progress
+	r io.Reader // what is read
+	p *progress // that is told
 }
 
 // Read reads and counts.

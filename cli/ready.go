@@ -16,8 +16,8 @@ import (
 )
 
 type readyOptions struct {
-	needs, user, save  string
-	mend, preview, yes bool
+	needs, user, save  string // file of a site's needs, as whom, where the result goes
+	mend, preview, yes bool   // take the steps, show only, do not ask
 }
 
 // newReady is the command that checks a machine before a setup.
@@ -50,12 +50,12 @@ it reads only. Exit status: 0 ready, 1 could not, 2 wrong call, 3 something stop
 }
 
 type readyResult struct {
-	Schema  string           `json:"schema"`
-	Machine string           `json:"machine"`
-	Ready   bool             `json:"ready"`
-	Checks  []checks.Finding `json:"checks"`
-	Plan    *fix.Plan        `json:"plan,omitempty"`
-	Applied bool             `json:"applied,omitempty"`
+	Schema  string           `json:"schema"`            // names the shape
+	Machine string           `json:"machine"`           // its name
+	Ready   bool             `json:"ready"`             // nothing stops
+	Checks  []checks.Finding `json:"checks"`            // in the order in which they were asked
+	Plan    *fix.Plan        `json:"plan,omitempty"`    // nil without --mend, or where no step is known
+	Applied bool             `json:"applied,omitempty"` // it was carried out
 }
 
 // ready asks all checks, and with --mend takes the steps of those that stop. Steps

@@ -16,9 +16,9 @@ import (
 )
 
 type rehearseOptions struct {
-	uninstall, repair bool
-	given, with       []string
-	user, log, keep   string
+	uninstall, repair bool     // neither: install
+	given, with       []string // properties and transforms
+	user, log, keep   string   // as whom, and where log and copy go
 }
 
 // newRehearse is the command that rehearses a package. It takes twins only: the

@@ -14,9 +14,9 @@ import (
 )
 
 type reportOptions struct {
-	out      string
-	markdown bool
-	names    bool
+	out      string // where it goes; empty: into the case
+	markdown bool   // in place of HTML
+	names    bool   // leave them in
 }
 
 // newCaseReport is the command that writes the case's page. Names are masked unless

@@ -17,10 +17,10 @@ import (
 )
 
 type retryOptions struct {
-	why         whyOptions
-	given, with []string
-	user        string
-	undoFirst   bool
+	why         whyOptions // how the new log is judged
+	given, with []string   // properties and transforms
+	user        string     // as whom
+	undoFirst   bool       // take the last plan back before
 }
 
 // newRetry is the command that tries again.
@@ -55,11 +55,11 @@ set-up. Exit status: 0 the set-up worked, 1 could not, 2 wrong call, 3 it failed
 
 // retryResult is what retry prints as JSON.
 type retryResult struct {
-	Schema  string            `json:"schema"`
-	Attempt *casefile.Attempt `json:"attempt"`
-	Change  retry.Change      `json:"change"`
-	Words   string            `json:"words"`
-	Since   []journalItem     `json:"since"` // changes that the attempt before did not have
+	Schema  string            `json:"schema"`  // names the shape
+	Attempt *casefile.Attempt `json:"attempt"` // as it is kept in the case
+	Change  retry.Change      `json:"change"`  // what became of the failure
+	Words   string            `json:"words"`   // the same in a sentence
+	Since   []journalItem     `json:"since"`   // changes that the attempt before did not have
 }
 
 // retry runs the setup again and compares. With --undo-first the last plan is taken

@@ -32,16 +32,16 @@ const (
 // An app is one run of the program: its streams and what holds for every
 // command.
 type app struct {
-	in       io.Reader
-	out, err io.Writer
-	now      func() time.Time
+	in       io.Reader        // for answers, and for a log from a pipe
+	out, err io.Writer        // results, and everything else
+	now      func() time.Time // the clock, which tests set
 
 	machine string // twin folder or "live"
-	caseDir string
-	json    bool
-	noColor bool
-	width   int
-	style   Style
+	caseDir string // empty: beside the twin
+	json    bool   // results as JSON
+	noColor bool   // never colour
+	width   int    // columns; 0: the terminal's
+	style   Style  // made of the three above
 }
 
 // errNo says that a command did its work and the answer is "no".

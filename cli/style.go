@@ -17,8 +17,8 @@ const (
 
 // A Style is how text is set for whoever reads it.
 type Style struct {
-	Color bool
-	Width int
+	Color bool // colour may be used
+	Width int  // columns that texts fit
 }
 
 // newStyle looks at the output once: colours only on a terminal that wants them.

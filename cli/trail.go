@@ -17,11 +17,11 @@ import (
 
 type trailOptions struct {
 	trail.Options
-	why      whyOptions
-	around   int
-	context  int
-	follow   bool
-	patience time.Duration
+	why      whyOptions    // how the log is read and judged
+	around   int           // a line; 0: the whole course
+	context  int           // lines on either side of it
+	follow   bool          // go on as the log grows
+	patience time.Duration // how long a log may be silent before it counts as ended
 }
 
 // newTrail is the command that walks along a log.

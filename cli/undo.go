@@ -177,16 +177,16 @@ func (a *app) newJournalEmpty() *cobra.Command {
 }
 
 type journalItem struct {
-	Change  int         `json:"change"`
-	Time    string      `json:"time"`
-	Machine string      `json:"machine"`
-	Plan    string      `json:"plan"`
-	Words   string      `json:"words"`
-	Step    kinds.Step  `json:"step"`
-	Status  string      `json:"status"`
-	Note    string      `json:"note,omitempty"`
-	Before  kinds.State `json:"before"`
-	After   kinds.State `json:"after"`
+	Change  int         `json:"change"`         // its number
+	Time    string      `json:"time"`           // UTC
+	Machine string      `json:"machine"`        // its name
+	Plan    string      `json:"plan"`           // the plan's title
+	Words   string      `json:"words"`          // what the step does
+	Step    kinds.Step  `json:"step"`           // as the journal has it
+	Status  string      `json:"status"`         // done, undone, failed and so on
+	Note    string      `json:"note,omitempty"` // what a person should know
+	Before  kinds.State `json:"before"`         // as it was found
+	After   kinds.State `json:"after"`          // as it was left
 }
 
 // journalJSON is the journal in its JSON shape. The state of each change is read

@@ -139,9 +139,9 @@ func switchesText(policy string) string {
 // showHolds reminds of what is meant to be temporary, on standard error.
 func (a *app) showHolds(j *fix.Journal) {
 	type group struct {
-		hold  string
-		since time.Time
-		n     int
+		hold  string    // its name in the journal
+		since time.Time // of its first change
+		n     int       // changes of it
 	}
 	var groups []group // changes of one hold are told together
 	for _, h := range j.Holds("", "") {

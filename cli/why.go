@@ -15,11 +15,11 @@ import (
 
 // whyOptions are what why and fix need to reach a verdict.
 type whyOptions struct {
-	signs    string
-	encoding string
-	said     string // what a dialog said
-	exit     int    // what the set-up ended with
-	hasExit  func() bool
+	signs    string      // folder of the site's own
+	encoding string      // of the logs
+	said     string      // what a dialog said
+	exit     int         // what the set-up ended with
+	hasExit  func() bool // --exit was given, which may be 0
 }
 
 // bindReading binds what says how logs are read.

@@ -28,9 +28,9 @@ const marker = "made-by-hollowkey-demo.txt"
 
 // A Case is one set-up of the scenario that failed.
 type Case struct {
-	Log   string // file name
-	Told  string // what the person said
-	setup enginelog.Setup
+	Log   string          // file name
+	Told  string          // what the person said
+	setup enginelog.Setup // as it is written down
 }
 
 // Folder is where the demo keeps the case.

@@ -13,7 +13,7 @@ import (
 // pack is one of the scenario's packages of today: what it installs, in one
 // feature.
 type pack struct {
-	file, product, version, code, packageCode, upgrade, vendor string
+	file, product, version, code, packageCode, upgrade, vendor string   // of the package
 	folder                                                     string   // below the vendor's
 	rows                                                       [][]any  // beside the usual ones
 	files                                                      []string // names; the texts are made up

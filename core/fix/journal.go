@@ -28,28 +28,28 @@ const (
 // one record before a change and one after it, each on disk before the work
 // goes on. Taking back reads it and nothing else.
 type Journal struct {
-	dir     string
-	now     func() time.Time
-	records []Record
-	whole   int64 // bytes of the records that are whole
-	torn    bool  // the last line was cut off
+	dir     string           // the case's folder
+	now     func() time.Time // the clock, which tests set
+	records []Record         // all that the file holds, oldest first
+	whole   int64            // bytes of the records that are whole
+	torn    bool             // the last line was cut off
 	// Said gets what a program of the OS prints while a step runs it; may be nil.
 	Said func(line string)
 }
 
 // A Record is one line of the journal.
 type Record struct {
-	Seq     int          `json:"seq"`
-	Time    time.Time    `json:"time"`
-	Phase   Phase        `json:"phase"`
-	Of      int          `json:"of,omitempty"` // the record of the change that this one is about
-	Machine string       `json:"machine,omitempty"`
-	Title   string       `json:"title,omitempty"`
-	Hold    string       `json:"hold,omitempty"` // a change that is meant to be temporary
-	Step    *kinds.Step  `json:"step,omitempty"`
-	Before  *kinds.State `json:"before,omitempty"`
-	After   *kinds.State `json:"after,omitempty"`
-	Error   string       `json:"error,omitempty"`
+	Seq     int          `json:"seq"`               // its number; undo and reports name it
+	Time    time.Time    `json:"time"`              // UTC
+	Phase   Phase        `json:"phase"`             // what the record says: begun, done, failed, undone
+	Of      int          `json:"of,omitempty"`      // the record of the change that this one is about
+	Machine string       `json:"machine,omitempty"` // begin only: a journal may hold changes of several
+	Title   string       `json:"title,omitempty"`   // begin only: what the plan was for
+	Hold    string       `json:"hold,omitempty"`    // a change that is meant to be temporary
+	Step    *kinds.Step  `json:"step,omitempty"`    // begin only
+	Before  *kinds.State `json:"before,omitempty"`  // what the step found
+	After   *kinds.State `json:"after,omitempty"`   // what it leads to
+	Error   string       `json:"error,omitempty"`   // why it failed
 }
 
 // A Phase says what a record is about.
@@ -245,8 +245,8 @@ func (j *Journal) export(seq int, c Change) error {
 type Item struct {
 	Record        // its Begin record
 	Status string // done, final (it cannot be taken back), undone, failed, open, undo open
-	Note   string
-	InPart bool // a run that was cut off did only some of it
+	Note   string // what a person should know, such as how a crash left it
+	InPart bool   // a run that was cut off did only some of it
 }
 
 // Items are the changes, oldest first.

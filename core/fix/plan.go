@@ -14,17 +14,17 @@ import (
 // A Plan is a row of changes that put one cause right. It is a value: it can be
 // shown, refused and kept without touching the machine.
 type Plan struct {
-	Title   string   `json:"title"`
-	Machine string   `json:"machine"`
+	Title   string   `json:"title"`          // what it puts right
+	Machine string   `json:"machine"`        // the one that it was drafted for; no other takes it
 	Hold    string   `json:"hold,omitempty"` // what is meant to be temporary
-	Changes []Change `json:"changes"`
+	Changes []Change `json:"changes"`        // in the order in which they are made
 }
 
 // A Change is a step with the state that it found and the one that it leads to.
 type Change struct {
 	kinds.Step
-	Before kinds.State `json:"before"`
-	After  kinds.State `json:"after"`
+	Before kinds.State `json:"before"` // as the draft found it
+	After  kinds.State `json:"after"`  // as it will be
 }
 
 // Done says whether the machine is as the step wants it already.

@@ -11,7 +11,7 @@ import (
 // A Recovery tells how a change was found that a crash had left open.
 type Recovery struct {
 	Item
-	Found string
+	Found string // how the machine was found, in words
 }
 
 // Recover looks at what a crash left between two records, says how the target

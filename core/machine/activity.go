@@ -28,15 +28,15 @@ type Activity interface {
 
 // A Process is one running program.
 type Process struct {
-	ID   int    `json:"id"`
-	Name string `json:"name"` // of the program's file
-	User string `json:"user,omitempty"`
+	ID   int    `json:"id"`             // process number
+	Name string `json:"name"`           // of the program's file
+	User string `json:"user,omitempty"` // name without its domain; empty where it is not known
 }
 
 // A Session is one user who is signed in.
 type Session struct {
-	ID     int    `json:"id"`
-	User   string `json:"user"`
+	ID     int    `json:"id"`     // session number
+	User   string `json:"user"`   // name without its domain
 	Active bool   `json:"active"` // and not in the background
 	Own    bool   `json:"own"`    // the one that this program runs in
 }
@@ -62,20 +62,20 @@ type Tasks interface {
 
 // A Task is one entry of the scheduler.
 type Task struct {
-	Path       string `json:"path"` // `\Folder\Name`
-	Runs       string `json:"runs"` // its command line
-	Author     string `json:"author,omitempty"`
-	AtLogon    bool   `json:"at_logon"` // or at start-up
-	Enabled    bool   `json:"enabled"`
+	Path       string `json:"path"`                 // `\Folder\Name`
+	Runs       string `json:"runs"`                 // its command line
+	Author     string `json:"author,omitempty"`     // as it is registered
+	AtLogon    bool   `json:"at_logon"`             // or at start-up
+	Enabled    bool   `json:"enabled"`              // it can be started
 	Definition string `json:"definition,omitempty"` // XML as the scheduler exports it; a twin may have none
 }
 
 // A Section is the very text that an entry has in a twin's file, and the line
 // that it begins at: so it can be put back to the byte.
 type Section struct {
-	File  string `json:"file"`
-	Lines string `json:"lines"`
-	At    int    `json:"at"`
+	File  string `json:"file"`  // where the lines stand, in the twin
+	Lines string `json:"lines"` // as they stand, ends of lines too
+	At    int    `json:"at"`    // line that they begin at
 }
 
 // Verbatim is what twins can do besides: give an entry's text before it is

@@ -32,13 +32,13 @@ type Machine interface {
 
 // Facts are what a machine is and has.
 type Facts struct {
-	OS          OS
-	Drives      []Drive
-	Hosts       map[string]bool // reachable or not, where it is known
-	Environment map[string]string
-	Elevated    bool      // whether changes to the whole machine may be made
-	Time        time.Time // by the machine's own clock
-	Booted      time.Time // the last start of the OS
+	OS          OS                // of the machine that is looked at
+	Drives      []Drive           // with a letter
+	Hosts       map[string]bool   // reachable or not, where it is known
+	Environment map[string]string // the machine's own variables, unresolved
+	Elevated    bool              // whether changes to the whole machine may be made
+	Time        time.Time         // by the machine's own clock
+	Booted      time.Time         // the last start of the OS
 	// Unknown says of facts that could not be read why: "elevated", "time",
 	// "booted", "drives".
 	Unknown map[string]string
@@ -46,15 +46,15 @@ type Facts struct {
 
 // OS is the operating system.
 type OS struct {
-	Name, Version, Edition, Ring, Architecture string
-	Build                                      int
+	Name, Version, Edition, Ring, Architecture string // as the OS tells them; Version is "10.0" and so on
+	Build                                      int    // 0 where it is not known
 }
 
 // A Drive is a mounted volume; Size and Free are in bytes.
 type Drive struct {
 	Letter     string // "C:"
 	Kind       string // fixed, removable, network, optical
-	Size, Free int64
+	Size, Free int64  // bytes
 }
 
 // HasDrive says whether a drive letter ("Z:") is mounted.
@@ -86,10 +86,10 @@ type Accounts interface {
 // An Account is a user or a service account, with the groups that count when it
 // asks for access.
 type Account struct {
-	Name    string
-	SID     sddl.SID
-	Groups  []sddl.SID
-	Profile string // the user's profile folder
+	Name    string     // without its domain
+	SID     sddl.SID   // which access lists name
+	Groups  []sddl.SID // those that count when it is signed in
+	Profile string     // the user's profile folder
 }
 
 // SIDs are all security IDs of the account's token.
@@ -98,8 +98,8 @@ func (a Account) SIDs() []sddl.SID { return append([]sddl.SID{a.SID}, a.Groups..
 // Security is the access control of one object. Own is false when all of it
 // comes from above.
 type Security struct {
-	SDDL string `json:"sddl"`
-	Own  bool   `json:"own"`
+	SDDL string `json:"sddl"` // owner and access list in text form
+	Own  bool   `json:"own"`  // set on the object itself, not only from above
 }
 
 // Files looks at and changes files and folders, by their Windows paths.
@@ -125,9 +125,9 @@ type Files interface {
 
 // FileInfo is what is known about a file or folder.
 type FileInfo struct {
-	Path   string
-	Folder bool
-	Size   int64
+	Path   string    // absolute
+	Folder bool      // true: a folder
+	Size   int64     // bytes; 0 for a folder
 	Time   time.Time // last change; zero when unknown
 }
 
@@ -170,14 +170,14 @@ type Services interface {
 
 // A Service is one service.
 type Service struct {
-	Name      string    `json:"name"`
-	Display   string    `json:"display"`
-	Binary    string    `json:"binary"`
-	Account   string    `json:"account"`
-	Start     StartType `json:"start"`
-	Delayed   bool      `json:"delayed,omitempty"` // an automatic start that comes a little later
-	DependsOn []string  `json:"depends_on,omitempty"`
-	Running   bool      `json:"running"`
+	Name      string    `json:"name"`                 // the short one
+	Display   string    `json:"display"`              // as the OS shows it
+	Binary    string    `json:"binary"`               // command line, variables as they are
+	Account   string    `json:"account"`              // LocalSystem and so on, or DOMAIN\NAME
+	Start     StartType `json:"start"`                // how the OS starts it
+	Delayed   bool      `json:"delayed,omitempty"`    // an automatic start that comes a little later
+	DependsOn []string  `json:"depends_on,omitempty"` // short names
+	Running   bool      `json:"running"`              // now
 }
 
 // StartType is when a service starts.
@@ -203,8 +203,8 @@ func ParseStartType(s string) (StartType, error) {
 
 // A SystemError is a failure with the OS's number.
 type SystemError struct {
-	Code int
-	What string
+	Code int    // the OS's number
+	What string // what was being done
 }
 
 // Error tells what was done and the number that the OS gave.

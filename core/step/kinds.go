@@ -4,7 +4,7 @@ import "slices"
 
 // A Kind is what is known of one kind of step before it meets a machine.
 type Kind struct {
-	Name   string
+	Name   string   // as models and journals name it
 	Args   []string // the arguments that it takes
 	Target []string // those of them that can name its target; none when the target is fixed
 	OneWay string   // why it cannot be taken back; empty when it can
@@ -13,9 +13,9 @@ type Kind struct {
 
 // A Cost is what a step asks of people and machine, beside what it puts right.
 type Cost struct {
-	Size    int    `json:"size"`    // how much it changes: 1 one entry or value, up to 8 the whole product
-	Minutes int    `json:"minutes"` // of waiting, beyond the moment
-	Restart bool   `json:"restart"`
+	Size    int    `json:"size"`             // how much it changes: 1 one entry or value, up to 8 the whole product
+	Minutes int    `json:"minutes"`          // of waiting, beyond the moment
+	Restart bool   `json:"restart"`          // it counts after one only
 	Effect  string `json:"effect,omitempty"` // on others
 }
 

@@ -19,12 +19,12 @@ func New(kind string, pairs ...string) Model {
 // that a person must follow. In a sign its texts and arguments may hold
 // {captures}; in a verdict they are filled.
 type Remedy struct {
-	Class  string  `yaml:"class" json:"class"`
-	Title  string  `yaml:"title" json:"title"`
-	Target string  `yaml:"target" json:"target"`
-	Undo   string  `yaml:"undo" json:"undo"`
+	Class  string  `yaml:"class" json:"class"`           // of the cause that it is for; advice is for a person
+	Title  string  `yaml:"title" json:"title"`           // in one phrase, beginning with a verb
+	Target string  `yaml:"target" json:"target"`         // what it changes, where it has one
+	Undo   string  `yaml:"undo" json:"undo"`             // how it is taken back, in words
 	Needs  string  `yaml:"needs" json:"needs,omitempty"` // a capture without which a sign's remedy does not apply
-	Steps  []Model `yaml:"steps" json:"steps,omitempty"`
+	Steps  []Model `yaml:"steps" json:"steps,omitempty"` // empty for advice
 }
 
 // Classes are the classes of remedies, closed.

@@ -19,11 +19,11 @@ const maxLogs = 200
 
 // inputs are opened logs.
 type inputs struct {
-	names  []string
-	logs   []verdict.Input
-	folder bool // they were found in a folder, so some may be no logs
-	files  []*os.File
-	stop   func() // ends the counting
+	names  []string        // as they were given, folders unfolded
+	logs   []verdict.Input // in the same order
+	folder bool            // they were found in a folder, so some may be no logs
+	files  []*os.File      // to be closed
+	stop   func()          // ends the counting
 }
 
 // close closes the files and ends the counting.

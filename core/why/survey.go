@@ -17,14 +17,14 @@ const maxSurveyed = 64 << 20
 
 // A Found log is a file of a machine that is a setup log, with how it ended.
 type Found struct {
-	Path     string        `json:"path"`
-	Time     time.Time     `json:"time"`
-	Size     int64         `json:"size"`
-	Dialect  story.Dialect `json:"dialect"`
-	Product  string        `json:"product,omitempty"`
-	Outcome  story.Outcome `json:"outcome"`
-	ExitCode *int          `json:"exit_code"`
-	Cause    string        `json:"cause,omitempty"`
+	Path     string        `json:"path"`              // on the machine
+	Time     time.Time     `json:"time"`              // of the last change
+	Size     int64         `json:"size"`              // bytes
+	Dialect  story.Dialect `json:"dialect"`           // "?" where it was not read
+	Product  string        `json:"product,omitempty"` // empty where the log does not tell
+	Outcome  story.Outcome `json:"outcome"`           // unknown where it was not read
+	ExitCode *int          `json:"exit_code"`         // nil where the log does not tell
+	Cause    string        `json:"cause,omitempty"`   // its class, or why there is none
 }
 
 // Survey finds the logs on a machine's disk, in the known places or in those
@@ -75,7 +75,7 @@ func look(ctx context.Context, disk finder.Disk, f finder.File, opt verdict.Opti
 // DiskOf lets a machine's disk be surveyed.
 func DiskOf(m machine.Files) finder.Disk { return disk{m} }
 
-type disk struct{ m machine.Files }
+type disk struct{ m machine.Files } // whose files are read
 
 // Open opens a file.
 func (d disk) Open(path string) (io.ReadCloser, error) { return d.m.Open(path) }

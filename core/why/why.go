@@ -24,13 +24,13 @@ import (
 
 // A Question is what a person has of a setup that failed.
 type Question struct {
-	Logs     []string // names of files and folders; "-" is Stdin
-	Said     string   // what a dialog said
-	Exit     *int     // what the setup ended with
-	Signs    string   // folder of the site's own signs
-	Encoding string   // of the logs; DetectEncoding, or empty, finds it out
-	Machine  machine.Machine
-	Stdin    io.Reader
+	Logs     []string        // names of files and folders; "-" is Stdin
+	Said     string          // what a dialog said
+	Exit     *int            // what the setup ended with
+	Signs    string          // folder of the site's own signs
+	Encoding string          // of the logs; DetectEncoding, or empty, finds it out
+	Machine  machine.Machine // the one that it failed on; may be nil
+	Stdin    io.Reader       // what "-" reads
 	// Watch is told how many bytes there are to read, and gives what counts
 	// them and what ends the counting; may be nil.
 	Watch func(total int64) (count func(io.Reader) io.Reader, stop func())
@@ -41,9 +41,9 @@ const DetectEncoding = "detect"
 
 // An Answer is a verdict with what it was reached from.
 type Answer struct {
-	Verdict *verdict.Verdict
-	Logs    []string       // the files that were read, folders unfolded
-	Stories []*story.Story // what they tell, in the same order
+	Verdict *verdict.Verdict // on all of it together
+	Logs    []string         // the files that were read, folders unfolded
+	Stories []*story.Story   // what they tell, in the same order
 }
 
 var (

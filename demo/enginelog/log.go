@@ -17,26 +17,26 @@ import (
 
 // A Setup is the made-up set-up whose log is written.
 type Setup struct {
-	Product, Version, Code, Manufacturer string
-	Package                              string // path of the package
-	Folder                               string // below Program Files
-	User, SID, Computer                  string
-	PersonalFolder                       string // of the user; the usual place when empty
-	Started                              time.Time
-	Files                                int // number of files, components and their lines
-	Folders                              int // number of folders beside the usual ones
-	Services                             []Service
-	Failure                              Failure
+	Product, Version, Code, Manufacturer string    // of the package
+	Package                              string    // path of the package
+	Folder                               string    // below Program Files
+	User, SID, Computer                  string    // who runs it, and where
+	PersonalFolder                       string    // of the user; the usual place when empty
+	Started                              time.Time // of the first line
+	Files                                int       // number of files, components and their lines
+	Folders                              int       // number of folders beside the usual ones
+	Services                             []Service // that it starts
+	Failure                              Failure   // where and how it breaks
 }
 
 // A Service is installed and started by the set-up.
-type Service struct{ Name, Display string }
+type Service struct{ Name, Display string } // as the package names it
 
 // A Failure is where and how the set-up fails.
 type Failure struct {
-	Action string   // immediate or script action; empty when the set-up works
-	Lines  []string // what is logged there; lines that begin with "Note: " or "Product: " get the engine's stamp
-	Wait   time.Duration
+	Action string        // immediate or script action; empty when the set-up works
+	Lines  []string      // what is logged there; lines that begin with "Note: " or "Product: " get the engine's stamp
+	Wait   time.Duration // silence before it breaks
 }
 
 // Write writes the log as UTF-16LE with byte order mark and CR LF, as the
@@ -53,12 +53,12 @@ func Write(w io.Writer, s Setup) error {
 }
 
 type log struct {
-	w      *bufio.Writer
-	s      Setup
-	now    time.Time
-	random *rand.Rand
-	failed bool
-	code   int
+	w      *bufio.Writer // where the lines go
+	s      Setup         // what is told
+	now    time.Time     // runs on as the setup does
+	random *rand.Rand    // seeded, so that a log is the same each time
+	failed bool          // it has broken
+	code   int           // exit code
 }
 
 // raw writes a line without the engine's stamp.

@@ -231,8 +231,8 @@ func (l *log) script() {
 }
 
 type scriptStep struct {
-	name, text, template string
-	body, back           func()
+	name, text, template string // of an operation of the script
+	body, back           func() // what it writes going forth and back
 }
 
 func (l *log) op(format string, args ...any) { l.server("Executing op: "+format, args...) }

@@ -10,7 +10,7 @@ import (
 
 // RightState is whether an account was given a right to log on.
 type RightState struct {
-	Held bool `json:"held"`
+	Held bool `json:"held"` // by the account itself, not through a group
 }
 
 func logonRightFamily() family {

@@ -12,8 +12,8 @@ import (
 
 // EntryState is a service's entry with the service manager, or its absence.
 type EntryState struct {
-	There   bool             `json:"there"`
-	Service machine.Service  `json:"service"`
+	There   bool             `json:"there"`             // false: no such service, and the rest is empty
+	Service machine.Service  `json:"service"`           // all that makes it again
 	Section *machine.Section `json:"section,omitempty"` // of a twin's file
 }
 

@@ -43,7 +43,7 @@ type registryFact interface {
 // equality, script forms.
 type family struct {
 	empty func() Fact // to read a fact back into
-	kinds []kind
+	kinds []kind      // in the order in which they are defined
 }
 
 // A kind is one row of a family.
@@ -58,7 +58,7 @@ type kind struct {
 	want func(machine.Machine, Step, Fact) (Fact, error)
 	// write brings the target into a fact, whichever it is in.
 	write func(machine.Machine, Step, Fact) error
-	words func(Step) string
+	words func(Step) string // what the step does, in one phrase
 	// run does a step whose result shows only in how it ends, in place of write.
 	run func(context.Context, machine.Machine, Step, func(string)) (Fact, error)
 }
@@ -66,13 +66,13 @@ type kind struct {
 // A row is a kind in the terms of its family's fact; what it leaves nil it has
 // from its family.
 type row[F Fact] struct {
-	name    string // as core/step lists it
-	prepare func(*Step) error
-	read    func(machine.Machine, Step) (F, error)
-	want    func(machine.Machine, Step, F) (F, error)
-	write   func(machine.Machine, Step, F) error
-	words   func(Step) string
-	run     func(context.Context, machine.Machine, Step, func(string)) (F, error)
+	name    string                                                                // as core/step lists it
+	prepare func(*Step) error                                                     // settles the arguments before the step is known; may be nil
+	read    func(machine.Machine, Step) (F, error)                                // the target's present state
+	want    func(machine.Machine, Step, F) (F, error)                             // what the step leads to; it may refuse
+	write   func(machine.Machine, Step, F) error                                  // brings the target into a state, whichever it is in
+	words   func(Step) string                                                     // what the step does, in one phrase
+	run     func(context.Context, machine.Machine, Step, func(string)) (F, error) // for steps that a program of the OS carries out; else nil
 }
 
 // define makes a family of rows; shared holds what they have in common.

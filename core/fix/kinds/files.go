@@ -68,7 +68,7 @@ func (st *FileState) command(s Step, _ Fact) ([]string, error) {
 // FileState is a file of a step: absent, its contents, or of an altered copy of
 // a package its code.
 type FileState struct {
-	There    bool     `json:"there"`
+	There    bool     `json:"there"`              // false: no such file
 	Contents []byte   `json:"contents,omitempty"` // of small files; the way back is in the journal
 	Code     string   `json:"code,omitempty"`     // of a package
 	Made     []string `json:"made,omitempty"`     // files and folders that were made with it, outermost first

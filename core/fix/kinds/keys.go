@@ -28,23 +28,23 @@ const (
 
 // KeysState is a row of registry keys, outermost first.
 type KeysState struct {
-	Keys []KeyState `json:"keys"`
+	Keys []KeyState `json:"keys"` // from above to below
 }
 
 // KeyState is one key: all of its values, or those that a step is about.
 type KeyState struct {
-	Key      string            `json:"key"`
-	There    bool              `json:"there"`
-	Values   []KeyValue        `json:"values,omitempty"`
+	Key      string            `json:"key"`                // long form, HKEY_LOCAL_MACHINE\…
+	There    bool              `json:"there"`              // false: no such key
+	Values   []KeyValue        `json:"values,omitempty"`   // in the order of the registry
 	Section  *machine.Section  `json:"section,omitempty"`  // of a twin's file
 	Security *machine.Security `json:"security,omitempty"` // where the key has its own
 }
 
 // KeyValue is a value of a key; nil when it is absent.
 type KeyValue struct {
-	Name  string         `json:"name"`
-	Value *regfile.Value `json:"value,omitempty"`
-	Next  string         `json:"next,omitempty"` // the value behind it
+	Name  string         `json:"name"`            // empty for the key's default value
+	Value *regfile.Value `json:"value,omitempty"` // nil: to be taken away
+	Next  string         `json:"next,omitempty"`  // the value behind it
 }
 
 // flat are the keys and values that are there, by name.

@@ -31,21 +31,21 @@ const (
 // HeldState is what of a path a step takes away: how much, and a mark over the
 // names and sizes.
 type HeldState struct {
-	Files int      `json:"files"`
-	Bytes int64    `json:"bytes"`
-	Mark  string   `json:"mark,omitempty"`
-	There bool     `json:"there"`
-	Show  []string `json:"show,omitempty"`
+	Files int      `json:"files"`          // how many are held or would be
+	Bytes int64    `json:"bytes"`          // their sizes together
+	Mark  string   `json:"mark,omitempty"` // tells that the set is the same one
+	There bool     `json:"there"`          // the files are in their place; false: in the quarantine
+	Show  []string `json:"show,omitempty"` // the first names, for the preview
 }
 
 // heldEntry is one file or folder in quarantine.
 type heldEntry struct {
-	Path     string            `json:"path"`
-	Folder   bool              `json:"folder,omitempty"`
-	Size     int64             `json:"size,omitempty"`
-	SHA256   string            `json:"sha256,omitempty"`
-	Kept     string            `json:"kept,omitempty"` // file name in the quarantine
-	Security *machine.Security `json:"security,omitempty"`
+	Path     string            `json:"path"`               // on the machine
+	Folder   bool              `json:"folder,omitempty"`   // an empty one, so that it comes back too
+	Size     int64             `json:"size,omitempty"`     // bytes
+	SHA256   string            `json:"sha256,omitempty"`   // in hex; checked before the file goes back
+	Kept     string            `json:"kept,omitempty"`     // file name in the quarantine
+	Security *machine.Security `json:"security,omitempty"` // nil where it is only what comes from above
 }
 
 func heldFamily() family {

@@ -13,9 +13,9 @@ import (
 
 // RanState is a program of the OS that is run, and how it ended.
 type RanState struct {
-	Command []string `json:"command"`
-	Done    bool     `json:"done"`
-	Exit    int      `json:"exit"`
+	Command []string `json:"command"`        // program and arguments, unquoted
+	Done    bool     `json:"done"`           // it ran, whatever it ended with
+	Exit    int      `json:"exit"`           // its exit code
 	Said    string   `json:"said,omitempty"` // its last lines
 }
 

@@ -13,11 +13,11 @@ import (
 
 // ValueState is a registry value, or its absence.
 type ValueState struct {
-	KeyThere bool           `json:"key_there"`
-	There    bool           `json:"there"`
-	Value    *regfile.Value `json:"value,omitempty"`
-	Made     []string       `json:"made,omitempty"` // keys that were made on the way, outermost first
-	Next     string         `json:"next,omitempty"` // the value that stands behind it, where order is kept
+	KeyThere bool           `json:"key_there"`       // the key; it can be there without the value
+	There    bool           `json:"there"`           // the value
+	Value    *regfile.Value `json:"value,omitempty"` // nil when it is not there
+	Made     []string       `json:"made,omitempty"`  // keys that were made on the way, outermost first
+	Next     string         `json:"next,omitempty"`  // the value that stands behind it, where order is kept
 }
 
 func valueFamily() family {

@@ -12,8 +12,8 @@ import (
 
 // RunningState are the processes or sessions that a step ends.
 type RunningState struct {
-	Who []string `json:"who"`
-	IDs []int    `json:"ids"`
+	Who []string `json:"who"` // in words, for the preview
+	IDs []int    `json:"ids"` // process or session numbers; empty: nobody
 }
 
 func runningFamily() family {

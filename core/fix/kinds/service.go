@@ -9,8 +9,8 @@ import (
 
 // ServiceState is a service's start type and whether it runs.
 type ServiceState struct {
-	Start   machine.StartType `json:"start"`
-	Running bool              `json:"running"`
+	Start   machine.StartType `json:"start"`   // how the OS starts it
+	Running bool              `json:"running"` // now
 }
 
 func serviceFamily() family {

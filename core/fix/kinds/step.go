@@ -18,9 +18,9 @@ import (
 
 // A Step is one typed, reversible change of one thing.
 type Step struct {
-	Kind   string            `json:"kind"` // one of step.Kinds
-	Target string            `json:"target"`
-	Args   map[string]string `json:"args"`
+	Kind   string            `json:"kind"`   // one of step.Kinds
+	Target string            `json:"target"` // what it changes, as it is shown
+	Args   map[string]string `json:"args"`   // by name; step.Kinds says which each kind takes
 
 	Keep string `json:"-"` // the folder of this change's quarantine; the journal names it
 }

@@ -10,8 +10,8 @@ import (
 
 // TaskState is a task of the scheduler, or its absence.
 type TaskState struct {
-	There   bool             `json:"there"`
-	Task    machine.Task     `json:"task"`
+	There   bool             `json:"there"`             // false: no such task
+	Task    machine.Task     `json:"task"`              // all that makes it again
 	Section *machine.Section `json:"section,omitempty"` // of a twin's file
 }
 

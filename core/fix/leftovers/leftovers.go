@@ -49,24 +49,24 @@ var degrees = []Sureness{Certain, Likely, Perhaps}
 
 // An Item is one thing that was left.
 type Item struct {
-	Number   int        `json:"number"`
-	Kind     Kind       `json:"kind"`
-	Where    string     `json:"where"`
-	Why      string     `json:"why"`
-	Sure     Sureness   `json:"sure"`
+	Number   int        `json:"number"`              // to choose it by, from 1
+	Kind     Kind       `json:"kind"`                // what it is
+	Where    string     `json:"where"`               // path, key or name
+	Why      string     `json:"why"`                 // by what it is thought to belong
+	Sure     Sureness   `json:"sure"`                // how sure that is
 	UserData bool       `json:"user_data,omitempty"` // left alone unless asked for by name
-	Step     step.Model `json:"step"`
+	Step     step.Model `json:"step"`                // that clears it
 }
 
 // A Report is what a search found.
 type Report struct {
-	Query     string   `json:"query"`
+	Query     string   `json:"query"`     // as it was asked
 	Names     []string `json:"names"`     // that were looked for
 	Folders   []string `json:"folders"`   // that registrations name as the product's
 	Codes     []string `json:"codes"`     // product codes
 	Installed []string `json:"installed"` // products of these names that look installed: theirs is left alone
-	Items     []Item   `json:"items"`
-	Notes     []string `json:"notes"`
+	Items     []Item   `json:"items"`     // the surest first
+	Notes     []string `json:"notes"`     // what could not be looked at, and what to do first
 }
 
 var codePattern = regexp.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)
@@ -88,15 +88,15 @@ func patternOf(query string) *regexp.Regexp {
 }
 
 type search struct {
-	m        machine.Machine
-	rep      Report
-	pattern  *regexp.Regexp // of a query with stars, on plain names
-	taken    map[string]bool
-	profiles []profile
-	others   []registration // products that are installed and not meant
+	m        machine.Machine // looked at, never changed
+	rep      Report          // filled as the search goes
+	pattern  *regexp.Regexp  // of a query with stars, on plain names
+	taken    map[string]bool // places that are in the report already, in small letters
+	profiles []profile       // of the users whose folders and keys are known
+	others   []registration  // products that are installed and not meant
 }
 
-type profile struct{ user, folder, hive string }
+type profile struct{ user, folder, hive string } // hive is empty where it is not loaded
 
 // Find looks for what is left of a product. query is its name, its product code
 // in braces, or a name with stars. Nothing is changed.

@@ -12,8 +12,8 @@ import (
 
 // A registration is one entry of "installed programs".
 type registration struct {
-	key, name, folder, uninstall, code string
-	present                            bool // what would uninstall it is there
+	key, name, folder, uninstall, code string // code is empty for a program that no package installed
+	present                            bool   // what would uninstall it is there
 }
 
 var uninstallKeys = []string{

@@ -18,14 +18,14 @@ const (
 
 // A Round is one try: the items that were on, and how it went.
 type Round struct {
-	On      []int   `json:"on"`
-	Outcome Outcome `json:"outcome"`
+	On      []int   `json:"on"`      // numbers of items
+	Outcome Outcome `json:"outcome"` // as the person told it
 }
 
 // A Result is what a hunt knows after some rounds.
 type Result struct {
 	Next []int `json:"next"` // the items that are to be on in the next round
-	Done bool  `json:"done"`
+	Done bool  `json:"done"` // nothing is left to try
 	// Culprits are the sets of items that break the set-up; those of one set
 	// only together.
 	Culprits [][]int `json:"culprits,omitempty"`
@@ -82,8 +82,8 @@ func Hunt(n int, rounds []Round) Result {
 }
 
 type hunt struct {
-	known map[string]Outcome
-	want  []int // the round that is missing
+	known map[string]Outcome // outcome by the items that were on
+	want  []int              // the round that is missing
 }
 
 // key names a round by the items that were on, in whichever order they were told.

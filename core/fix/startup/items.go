@@ -29,11 +29,11 @@ const (
 
 // An Item is one thing that starts with the machine or with the user.
 type Item struct {
-	ID    string `json:"id"` // to name it by
-	Kind  Kind   `json:"kind"`
-	Name  string `json:"name"`
-	Runs  string `json:"runs"` // the program or file
-	On    bool   `json:"on"`
+	ID    string `json:"id"`              // to name it by
+	Kind  Kind   `json:"kind"`            // how it is started
+	Name  string `json:"name"`            // as a person knows it
+	Runs  string `json:"runs"`            // the program or file
+	On    bool   `json:"on"`              // it starts now
 	Where string `json:"where,omitempty"` // key or folder
 }
 

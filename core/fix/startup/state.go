@@ -13,9 +13,9 @@ import (
 
 // A Case is a hunt under way, kept in the case's folder over restarts.
 type Case struct {
-	Machine string  `json:"machine"`
-	Items   []Item  `json:"items"` // in the order of the hunt
-	Rounds  []Round `json:"rounds"`
+	Machine string  `json:"machine"` // the hunt is on this one alone
+	Items   []Item  `json:"items"`   // in the order of the hunt
+	Rounds  []Round `json:"rounds"`  // oldest first
 }
 
 const (

@@ -37,10 +37,10 @@ const (
 
 // A dialect is one kind of log.
 type dialect struct {
-	name story.Dialect
+	name story.Dialect // as the verdict names it
 	// score says how many of the first lines are surely of this dialect.
 	score func(lines [][]byte) int
-	open  func(file string) story.Reader
+	open  func(file string) story.Reader // a reader for one log of it
 }
 
 var known = []dialect{

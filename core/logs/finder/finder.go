@@ -21,10 +21,10 @@ const (
 
 // A File is one entry of a folder, as a disk lists it.
 type File struct {
-	Path   string
-	Folder bool
-	Size   int64 // bytes
-	Time   time.Time
+	Path   string    // as the machine writes it
+	Folder bool      // true: a folder, whose size says nothing
+	Size   int64     // bytes
+	Time   time.Time // of its last change
 }
 
 // Disk is what a search needs of a machine; paths are the machine's own.

@@ -29,9 +29,9 @@ const (
 type Masker struct {
 	names  map[string]string // in small letters → token
 	counts map[Kind]int      // how often something was replaced
-	next   map[Kind]int
-	kinds  map[string]Kind // of tokens
-	words  *regexp.Regexp  // all names; nil when they changed
+	next   map[Kind]int      // last number given to a token of each kind
+	kinds  map[string]Kind   // of tokens
+	words  *regexp.Regexp    // all names; nil when they changed
 }
 
 // New makes a masker that knows some names from the start.

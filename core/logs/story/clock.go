@@ -21,11 +21,11 @@ const (
 // when midnight is passed, and notes first and last time and the long silences
 // in the attempt.
 type Clock struct {
-	a     *Attempt
+	a     *Attempt      // its gaps and times are noted there
 	last  time.Duration // of the line before, with days added; -1 when there was none
-	days  time.Duration
-	date  string // as the log wrote it last
-	after int    // the line before
+	days  time.Duration // midnights passed, in days
+	date  string        // as the log wrote it last
+	after int           // the line before
 }
 
 // ClockFor begins the clock of an attempt that has no times yet.

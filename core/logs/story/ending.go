@@ -19,9 +19,9 @@ func (o Outcome) Worked() bool { return o == Succeeded || o == Restart }
 // An Identity is what was being set up, as JSON has it: null where the log does
 // not say.
 type Identity struct {
-	Name    *string `json:"name"`
-	Version *string `json:"version"`
-	Code    *string `json:"product_code"`
+	Name    *string `json:"name"`         // nil where the log does not tell
+	Version *string `json:"version"`      // nil where the log does not tell
+	Code    *string `json:"product_code"` // product code with braces, nil for what is no package
 }
 
 // Identity gives name, version and product code, nil where they are not known.
@@ -37,9 +37,9 @@ func (p Product) Identity() Identity {
 
 // BrokeAt is the innermost action that failed first and made the rest fail.
 type BrokeAt struct {
-	Action *string `json:"action"`
-	Line   *int    `json:"line"`
-	File   string  `json:"file,omitempty"`
+	Action *string `json:"action"`         // nil where no action is known
+	Line   *int    `json:"line"`           // from 1; nil where no line is known
+	File   string  `json:"file,omitempty"` // of several logs: the one in which it broke
 }
 
 // WholeRun says whether an action of the installer engine is a whole run, not a

@@ -39,9 +39,9 @@ const (
 // A Story is everything that was read, oldest attempt first. The last attempt
 // decides.
 type Story struct {
-	Dialect  Dialect
-	Sources  []Source
-	Attempts []*Attempt
+	Dialect  Dialect    // of the main source
+	Sources  []Source   // the files that it was read from
+	Attempts []*Attempt // in the order of the log
 }
 
 // Last is the attempt that decides, nil when there is none.
@@ -54,70 +54,70 @@ func (s *Story) Last() *Attempt {
 
 // A Source is one file that the story was read from.
 type Source struct {
-	Name     string
-	Dialect  Dialect
-	Encoding string
-	Bytes    int64
-	Lines    int
-	Unended  bool // the last line has no line end
+	Name     string  // file name as it was given
+	Dialect  Dialect // whose words it is written in
+	Encoding string  // as it was found out
+	Bytes    int64   // size of the file, encoded as it is
+	Lines    int     // how many it has
+	Unended  bool    // the last line has no line end
 }
 
 // A Place is where in the logs something stands.
 type Place struct {
-	File string
-	Line int // from 1; 0 when unknown
+	File string // as the source names it
+	Line int    // from 1; 0 when unknown
 }
 
 func (p Place) String() string { return fmt.Sprintf("%s:%d", p.File, p.Line) }
 
 // A Product is what was being set up; empty strings where the log does not say.
 type Product struct {
-	Name, Version, Code, Manufacturer, Language string
+	Name, Version, Code, Manufacturer, Language string // empty where the log does not tell
 }
 
 // An Attempt is one run of a set-up.
 type Attempt struct {
-	Place      // its first line
-	Dialect    Dialect
-	Date       string // as the log writes it
-	Product    Product
-	Package    string // path of the package or program that was run
-	Command    string // the command line, as far as the log shows it
-	Elevated   *bool
-	Actions    []*Action
-	Messages   []*Message
-	Properties map[string]Property
-	Policies   map[string]Property
-	Exit       *Exit // nil when the log does not say
-	Success    *bool // what the log says outright about the end, without a number
-	Cancelled  bool  // somebody stopped it
-	Restart    bool  // a restart is due, or was started
-	Rollback   int   // line where the way back begins; 0 when there is none
-	Closed     bool  // the end of the run is in the log
-	LastLine   int
-	FirstTime  time.Duration // time of day of the first stamp; -1 when there is none
-	LastTime   time.Duration
-	Gaps       []Gap // long silences, longest first
-	Dropped    int   // actions and messages beyond the limits
+	Place                          // its first line
+	Dialect    Dialect             // whose words it is written in
+	Date       string              // as the log writes it
+	Product    Product             // what was installed
+	Package    string              // path of the package or program that was run
+	Command    string              // the command line, as far as the log shows it
+	Elevated   *bool               // nil where the log does not tell
+	Actions    []*Action           // the outermost ones; others hang below
+	Messages   []*Message          // those that are kept, in the order of lines
+	Properties map[string]Property // by name; the last value of each
+	Policies   map[string]Property // by name
+	Exit       *Exit               // nil when the log does not say
+	Success    *bool               // what the log says outright about the end, without a number
+	Cancelled  bool                // somebody stopped it
+	Restart    bool                // a restart is due, or was started
+	Rollback   int                 // line where the way back begins; 0 when there is none
+	Closed     bool                // the end of the run is in the log
+	LastLine   int                 // from 1
+	FirstTime  time.Duration       // time of day of the first stamp; -1 when there is none
+	LastTime   time.Duration       // time of day, with a day for each midnight passed
+	Gaps       []Gap               // long silences, longest first
+	Dropped    int                 // actions and messages beyond the limits
 }
 
 // A Gap is a silence in the log.
 type Gap struct {
-	After  int // line after which nothing came
-	Length time.Duration
+	After  int           // line after which nothing came
+	Length time.Duration // between two lines that have times
 }
 
 // An Exit is the number that the set-up ended with.
 type Exit struct {
 	Place
-	Code int
-	Text string
+	Code int    // as a signed number of 32 bits
+	Text string // the line's words
 }
 
 // A Property is a name's last value.
 type Property struct {
 	Place
-	Value string
+	Value string // as the log shows it; secrets are starred by the engine
 }
 
 // Phase says in which part of a run an action ran.
@@ -132,22 +132,22 @@ const (
 
 // An Action is one step of a set-up.
 type Action struct {
-	Place    // where it starts
-	Name     string
-	Parent   *Action
-	Phase    Phase
+	Place                  // where it starts
+	Name     string        // as the log writes it
+	Parent   *Action       // nil for an outermost one
+	Phase    Phase         // immediate, deferred or rollback
 	Start    time.Duration // time of day, days added after midnight; -1 when unknown
-	End      time.Duration
-	EndLine  int    // 0 while it has not ended
-	EndText  string // the line that ended it, kept when it failed
-	Result   *int
-	Failed   bool
-	Inferred bool   // that it failed follows from what came after
-	Ignored  bool   // it failed and the set-up went on
-	Custom   bool   // not one of the engine's own
-	Code     *int   // what the custom action or program returned
-	Data     []Line // the last things that it was doing
-	Nested   bool   // begins a set-up within the set-up
+	End      time.Duration // time of day; -1 where it is not known
+	EndLine  int           // 0 while it has not ended
+	EndText  string        // the line that ended it, kept when it failed
+	Result   *int          // as the engine counts: 1 worked, 3 failed
+	Failed   bool          // by its own end or code
+	Inferred bool          // that it failed follows from what came after
+	Ignored  bool          // it failed and the set-up went on
+	Custom   bool          // not one of the engine's own
+	Code     *int          // what the custom action or program returned
+	Data     []Line        // the last things that it was doing
+	Nested   bool          // begins a set-up within the set-up
 }
 
 // Depth is the number of actions around a.
@@ -172,7 +172,7 @@ func (a *Action) Within(outer *Action) bool {
 // A Line is one line of a log, kept as it was.
 type Line struct {
 	Place
-	Text string
+	Text string // without the line's end
 }
 
 // A Kind says what sort of thing a message is.
@@ -198,18 +198,18 @@ func (k Kind) String() string { return kindNames[k] }
 // A Message is something that was said while an action ran.
 type Message struct {
 	Place
-	At       time.Duration
-	Kind     Kind
-	Number   int      // of the engine's message, 0 when it has none
-	Fields   []string // Fields[0] is field 1 of the record
-	Text     string   // without the line's prefix; lines that go on are parted by \n
-	Further  []int    // numbers of the lines that go on
-	Raw      string   // as it stands in the log
-	Action   *Action  // nil outside of all actions
-	Rollback bool     // said on the way back
-	Repeated int      // how often the log holds a line of this shape; 0 where it is not counted
-	Verdict  bool     // it tells how the run went, not why
-	Source   string   // logger, component or package that said it, where the dialect has one
+	At       time.Duration // time of day
+	Kind     Kind          // error, warning, note or other
+	Number   int           // of the engine's message, 0 when it has none
+	Fields   []string      // Fields[0] is field 1 of the record
+	Text     string        // without the line's prefix; lines that go on are parted by \n
+	Further  []int         // numbers of the lines that go on
+	Raw      string        // as it stands in the log
+	Action   *Action       // nil outside of all actions
+	Rollback bool          // said on the way back
+	Repeated int           // how often the log holds a line of this shape; 0 where it is not counted
+	Verdict  bool          // it tells how the run went, not why
+	Source   string        // logger, component or package that said it, where the dialect has one
 }
 
 // Field is field n of the record, counted from 1; empty when it has none.

@@ -100,8 +100,8 @@ var pages = map[Encoding]encoding.Encoding{
 // lineDecoder decodes the lines of an 8-bit text that are not UTF-8. Its code
 // page is guessed from the first text that has such lines.
 type lineDecoder struct {
-	enc Encoding
-	dec *encoding.Decoder
+	enc Encoding          // the page in use
+	dec *encoding.Decoder // nil for UTF-8 and UTF-16
 }
 
 func newLineDecoder(enc Encoding) lineDecoder {

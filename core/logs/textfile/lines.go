@@ -35,11 +35,11 @@ type Options struct {
 
 // Info says what was found out about a text while it was read.
 type Info struct {
-	Encoding Encoding
-	Bytes    int64 // raw bytes read
-	Lines    int
-	NULs     int64 // zero bytes in what was taken for text; many mean a binary file
-	Unended  bool  // the last line has no line end: the writer may still be at work
+	Encoding Encoding // given or found out
+	Bytes    int64    // raw bytes read
+	Lines    int      // how many were read
+	NULs     int64    // zero bytes in what was taken for text; many mean a binary file
+	Unended  bool     // the last line has no line end: the writer may still be at work
 }
 
 // Lines yields the numbered lines of r. Lines end with LF or CR LF. Only a
@@ -68,11 +68,11 @@ func Lines(ctx context.Context, r io.Reader, opt Options, info *Info) iter.Seq2[
 
 // A block is a piece of decoded text. It may end in the middle of a line.
 type block struct {
-	text  []byte
-	raw   int64
-	enc   Encoding
-	mixed bool // 8-bit text that may hold lines that are not UTF-8
-	err   error
+	text  []byte   // decoded to UTF-8
+	raw   int64    // bytes of the file up to its end
+	enc   Encoding // found out by the first block
+	mixed bool     // 8-bit text that may hold lines that are not UTF-8
+	err   error    // ends the reading
 }
 
 // consume cuts blocks into lines. A line may begin in one block and end in another;

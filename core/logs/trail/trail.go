@@ -16,60 +16,60 @@ const Schema = "hollowkey.trail/1"
 // A Trail is one attempt, to be walked along.
 type Trail struct {
 	Schema   string         `json:"schema"`
-	Log      string         `json:"log"`
-	Dialect  story.Dialect  `json:"dialect"`
-	Lines    int            `json:"lines"`
-	Product  story.Identity `json:"product"`
-	Outcome  story.Outcome  `json:"outcome"`
-	ExitCode *int           `json:"exit_code"`
-	Date     string         `json:"date,omitempty"`
-	Begins   string         `json:"begins,omitempty"` // time of day
-	Took     float64        `json:"took_seconds"`
-	Attempts int            `json:"attempts"`
-	Rollback int            `json:"rollback_line,omitempty"`
-	BrokeAt  story.BrokeAt  `json:"broke_at"`
-	Slowest  []Step         `json:"slowest,omitempty"`
-	Gaps     []Gap          `json:"gaps,omitempty"`
-	Actions  int            `json:"actions"` // how many there are, shown or not
-	Steps    []Step         `json:"steps"`
-	Values   []Property     `json:"properties,omitempty"`
+	Log      string         `json:"log"`                     // file name
+	Dialect  story.Dialect  `json:"dialect"`                 // whose words it is written in
+	Lines    int            `json:"lines"`                   // how many it has
+	Product  story.Identity `json:"product"`                 // what was installed
+	Outcome  story.Outcome  `json:"outcome"`                 // as the verdict has it
+	ExitCode *int           `json:"exit_code"`               // nil where the log does not tell
+	Date     string         `json:"date,omitempty"`          // year-month-day of the beginning
+	Begins   string         `json:"begins,omitempty"`        // time of day
+	Took     float64        `json:"took_seconds"`            // from the first to the last line with a time
+	Attempts int            `json:"attempts"`                // how many the log holds; the last one is shown
+	Rollback int            `json:"rollback_line,omitempty"` // where the way back begins
+	BrokeAt  story.BrokeAt  `json:"broke_at"`                // as the verdict has it
+	Slowest  []Step         `json:"slowest,omitempty"`       // longest first
+	Gaps     []Gap          `json:"gaps,omitempty"`          // silences, longest first
+	Actions  int            `json:"actions"`                 // how many there are, shown or not
+	Steps    []Step         `json:"steps"`                   // in the order of the log
+	Values   []Property     `json:"properties,omitempty"`    // those that were asked for
 }
 
 // A Step is an action.
 type Step struct {
-	Name     string  `json:"action"`
-	Depth    int     `json:"depth"`
-	Line     int     `json:"line"`
-	EndLine  int     `json:"end_line,omitempty"`
-	At       string  `json:"at,omitempty"`
-	Took     float64 `json:"took_seconds"` // -1 when it is not known
-	Result   *int    `json:"result,omitempty"`
-	Code     *int    `json:"code,omitempty"` // what a custom action returned
-	State    string  `json:"state"`          // done, failed, ignored, open, taken back
-	Phase    string  `json:"phase"`          // immediate, deferred, rollback
-	Custom   bool    `json:"custom"`
-	Broke    bool    `json:"broke,omitempty"`
-	Messages []Said  `json:"messages,omitempty"`
+	Name     string  `json:"action"`             // as the log writes it
+	Depth    int     `json:"depth"`              // 0 for the outermost
+	Line     int     `json:"line"`               // where it begins, from 1
+	EndLine  int     `json:"end_line,omitempty"` // where it ends
+	At       string  `json:"at,omitempty"`       // time of day it began
+	Took     float64 `json:"took_seconds"`       // -1 when it is not known
+	Result   *int    `json:"result,omitempty"`   // as the engine counts: 1 worked, 3 failed
+	Code     *int    `json:"code,omitempty"`     // what a custom action returned
+	State    string  `json:"state"`              // done, failed, ignored, open, taken back
+	Phase    string  `json:"phase"`              // immediate, deferred, rollback
+	Custom   bool    `json:"custom"`             // the vendor's, not the engine's
+	Broke    bool    `json:"broke,omitempty"`    // the verdict names it
+	Messages []Said  `json:"messages,omitempty"` // only of one that failed
 }
 
 // Said is a line that was kept of a step that failed.
 type Said struct {
-	Line int    `json:"line"`
-	Kind string `json:"kind"`
-	Text string `json:"text"`
+	Line int    `json:"line"` // from 1
+	Kind string `json:"kind"` // error, warning, note or other
+	Text string `json:"text"` // without the line's end
 }
 
 // A Gap is a silence.
 type Gap struct {
-	After int     `json:"after_line"`
-	Took  float64 `json:"seconds"`
+	After int     `json:"after_line"` // the line before the silence
+	Took  float64 `json:"seconds"`    // seconds
 }
 
 // A Property is a name with its last value.
 type Property struct {
-	Name  string `json:"name"`
-	Value string `json:"value"`
-	Line  int    `json:"line"`
+	Name  string `json:"name"`  // as the log writes it
+	Value string `json:"value"` // as the log shows it
+	Line  int    `json:"line"`  // where it was last told
 }
 
 // Options choose what is shown.
@@ -82,10 +82,10 @@ var phases = [...]string{"immediate", "deferred", "rollback"}
 
 // An Ending is what a verdict knows of a story as a whole.
 type Ending struct {
-	Product  story.Identity
-	Outcome  story.Outcome
-	ExitCode *int
-	BrokeAt  story.BrokeAt
+	Product  story.Identity // as the verdict has it
+	Outcome  story.Outcome  // as the verdict has it
+	ExitCode *int           // as the verdict has it
+	BrokeAt  story.BrokeAt  // as the verdict has it
 }
 
 // Of makes the trail of a story's last attempt, which ended as v says.

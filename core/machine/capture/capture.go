@@ -28,9 +28,9 @@ type Options struct {
 
 // A Report is what was taken, and what could not be read.
 type Report struct {
-	Keys, Values, Services, Folders, Files int
-	Skipped                                []string // why, one a line
-	Masked                                 map[string]int
+	Keys, Values, Services, Folders, Files int            // how many of each were taken
+	Skipped                                []string       // why, one a line
+	Masked                                 map[string]int // by kind, how often
 }
 
 const (
@@ -41,13 +41,13 @@ const (
 )
 
 type capture struct {
-	m      machine.Machine
-	opt    Options
-	rep    Report
+	m      machine.Machine   // read, never changed
+	opt    Options           // as they were asked for
+	rep    Report            // filled as it goes
 	mask   *regexp.Regexp    // private names, in any letter case; nil without --mask
 	tokens map[string]string // what stands for each, by the name in small letters
-	user   machine.Account
-	out    *os.Root
+	user   machine.Account   // whose keys and folders are taken
+	out    *os.Root          // nothing is written outside of it
 }
 
 // Take writes the twin into a new folder.

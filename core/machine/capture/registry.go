@@ -13,8 +13,8 @@ import (
 
 // A part is a key that is taken; deep ones with all below.
 type part struct {
-	key  string
-	deep bool
+	key  string // long form
+	deep bool   // with all below it
 }
 
 var parts = []part{

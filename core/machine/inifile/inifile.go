@@ -33,12 +33,12 @@ const (
 
 // A File is an INI file line by line.
 type File struct {
-	kind  encodingKind
-	lines []line
+	kind  encodingKind // written back as it was
+	lines []line       // with comments and empty ones
 }
 
 // A line keeps its own line end, so that mixed ones survive.
-type line struct{ text, end string }
+type line struct{ text, end string } // end is the line's own, so that mixed ones stay
 
 // Parse reads an INI file. Any text is one; lines that say nothing are kept.
 func Parse(b []byte) (*File, error) {
@@ -204,7 +204,7 @@ func (f *File) Sections() (names []string) {
 }
 
 // A Pair is one key with its value.
-type Pair struct{ Key, Value string }
+type Pair struct{ Key, Value string } // as they stand, without blanks around them
 
 // Keys lists the keys of a section in their order.
 func (f *File) Keys(section string) (list []Pair) {

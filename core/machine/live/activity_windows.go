@@ -75,14 +75,14 @@ func processUser(id uint32) string {
 
 // rmProcess is RM_PROCESS_INFO of the restart manager's interface.
 type rmProcess struct {
-	id        uint32
-	started   windows.Filetime
-	app       [256]uint16
-	service   [64]uint16
-	kind      uint32
-	status    uint32
-	session   uint32
-	restarted int32
+	id        uint32           // process number
+	started   windows.Filetime // tells a process from a later one of the same number
+	app       [256]uint16      // its name, in UTF-16 with a zero
+	service   [64]uint16       // short name, when it is a service
+	kind      uint32           // kind of program
+	status    uint32           // whether it runs, or was stopped
+	session   uint32           // session number
+	restarted int32            // whether it can be started again
 }
 
 // Holders asks the restart manager who keeps files open.

@@ -12,7 +12,7 @@ import (
 )
 
 // A Machine is this computer.
-type Machine struct{ name string }
+type Machine struct{ name string } // the computer's name
 
 // Open gives the computer that the program runs on.
 func Open() (machine.Machine, error) {

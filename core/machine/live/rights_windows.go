@@ -28,12 +28,12 @@ const (
 )
 
 type lsaAttributes struct {
-	length     uint32
-	root       windows.Handle
-	name       *windows.NTUnicodeString
-	attributes uint32
-	security   uintptr
-	quality    uintptr
+	length     uint32                   // of this structure
+	root       windows.Handle           // not used
+	name       *windows.NTUnicodeString // not used
+	attributes uint32                   // not used
+	security   uintptr                  // not used
+	quality    uintptr                  // not used
 }
 
 // lsaError turns a status of the security policy's calls into a system error.

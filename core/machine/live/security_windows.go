@@ -27,9 +27,9 @@ func securityOf(d *windows.SECURITY_DESCRIPTOR) machine.Security {
 
 // A change is what is to be set of a descriptor.
 type change struct {
-	info  windows.SECURITY_INFORMATION
-	owner *windows.SID
-	dacl  *windows.ACL
+	info  windows.SECURITY_INFORMATION // which parts are to be set
+	owner *windows.SID                 // nil: stays
+	dacl  *windows.ACL                 // nil: everybody may do everything
 }
 
 // descriptor works out what must be set to come from one state to another. The

@@ -25,12 +25,12 @@ const (
 // taskXML is the part of a task's definition that matters here. Source: the
 // scheduler's XML schema, [MS-TSCH] 2.5.
 type taskXML struct {
-	Author   string   `xml:"RegistrationInfo>Author"`
-	Logon    []string `xml:"Triggers>LogonTrigger"`
-	Boot     []string `xml:"Triggers>BootTrigger"`
-	Enabled  *bool    `xml:"Settings>Enabled"`
-	Command  string   `xml:"Actions>Exec>Command"`
-	Argument string   `xml:"Actions>Exec>Arguments"`
+	Author   string   `xml:"RegistrationInfo>Author"` // as it is registered
+	Logon    []string `xml:"Triggers>LogonTrigger"`   // one for each trigger at logon
+	Boot     []string `xml:"Triggers>BootTrigger"`    // one for each trigger at start-up
+	Enabled  *bool    `xml:"Settings>Enabled"`        // nil stands for true
+	Command  string   `xml:"Actions>Exec>Command"`    // the program, variables as they are
+	Argument string   `xml:"Actions>Exec>Arguments"`  // its arguments in one text
 }
 
 // Tasks reads the definitions in the OS's task folder, which takes an elevated

@@ -24,33 +24,33 @@ var ErrSyntax = errors.New("not registry text")
 
 // A File is registry text in memory.
 type File struct {
-	header string
-	wide   bool // UTF-16LE
-	mark   bool // with byte order mark
-	lines  []string
-	ends   bool // the last line has an end
-	eol    string
-	keys   []*Key
-	index  map[string]*Key
+	header string          // the first line, which tells the version
+	wide   bool            // UTF-16LE
+	mark   bool            // with byte order mark
+	lines  []string        // all lines, without their ends
+	ends   bool            // the last line has an end
+	eol    string          // the file's own end of a line
+	keys   []*Key          // in the order of the file
+	index  map[string]*Key // by path in small letters
 }
 
 // A Key is a section of the file.
 type Key struct {
-	Path   string
-	Delete bool // "[-…]": the key is to be deleted when the file is merged
-	Values []Entry
-	line   int  // of the header
-	again  bool // a second header of this key stands further down
-	last   int  // last line that belongs to it
+	Path   string  // as the file writes it, long form
+	Delete bool    // "[-…]": the key is to be deleted when the file is merged
+	Values []Entry // in the order of the file
+	line   int     // of the header
+	again  bool    // a second header of this key stands further down
+	last   int     // last line that belongs to it
 }
 
 // An Entry is a named value of a key; the default value has an empty name.
 type Entry struct {
-	Name   string
-	Value  Value
-	Delete bool // "name"=-
-	from   int  // first line
-	to     int  // last line
+	Name   string // empty for the key's default value
+	Value  Value  // type and bytes
+	Delete bool   // "name"=-
+	from   int    // first line
+	to     int    // last line
 }
 
 // Parse reads registry text.
@@ -380,9 +380,9 @@ func (f *File) splice(from, to int, lines []string) {
 
 // KeyEntries are a key with values, or an absent key: merging deletes it.
 type KeyEntries struct {
-	Key    string
-	Absent bool
-	Values []Entry
+	Key    string  // long form
+	Absent bool    // true: the file deletes the key
+	Values []Entry // in the order of the file
 }
 
 // Export writes a key's values as registry text of its own, which takes the

@@ -48,8 +48,8 @@ func ParseType(name string) (Type, error) {
 // A Value is a registry value's type and bytes, strings in UTF-16LE with their
 // final zero.
 type Value struct {
-	Type Type   `json:"type"`
-	Data []byte `json:"data"`
+	Type Type   `json:"type"`           // which tells how the bytes are read
+	Data []byte `json:"data"`           // as the OS keeps them
 	Text string `json:"text,omitempty"` // as it stood in registry text; written back as it is
 }
 

@@ -22,16 +22,16 @@ var ErrSyntax = errors.New("not a security descriptor")
 
 // A Descriptor is an owner, a group and the two access lists.
 type Descriptor struct {
-	Owner, Group SID // empty when not given
-	DACL, SACL   *List
+	Owner, Group SID   // empty when not given
+	DACL, SACL   *List // nil where the text has none
 }
 
 // A List is an access list. A descriptor without a DACL lets everybody in; one
 // with an empty DACL nobody.
 type List struct {
-	Flags   string // P protected, AR, AI inherited automatically
-	Null    bool   // NO_ACCESS_CONTROL: as if there were none
-	Entries []Entry
+	Flags   string  // P protected, AR, AI inherited automatically
+	Null    bool    // NO_ACCESS_CONTROL: as if there were none
+	Entries []Entry // in their order, which counts
 }
 
 // Protected says whether the list takes nothing over from above.
@@ -40,12 +40,12 @@ func (l *List) Protected() bool { return l != nil && strings.Contains(l.Flags, "
 // An Entry is one access entry.
 type Entry struct {
 	Type     string // A allow, D deny, OA, OD, AU audit …
-	Flags    Flags
-	Mask     Mask
+	Flags    Flags  // what it is handed on to
+	Mask     Mask   // the rights as bits
 	mnemonic string // the rights as they were written
 	Object   string // GUID of an object entry
-	Inherit  string
-	SID      SID
+	Inherit  string // of an object entry; empty otherwise
+	SID      SID    // whom it is about
 	Extra    string // a condition or resource attribute, kept as it is
 }
 

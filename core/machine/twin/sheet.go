@@ -13,13 +13,13 @@ import (
 // A sheet is a YAML file that is changed in place: only the text of the value
 // that is set changes, all else stays to the byte.
 type sheet struct {
-	name string
-	text []byte
+	name string     // file name in the twin
+	text []byte     // as it stands in the file
 	doc  *yaml.Node // the outermost mapping or sequence; nil when empty
 }
 
 // A pair is one entry of a mapping.
-type pair struct{ key, value *yaml.Node }
+type pair struct{ key, value *yaml.Node } // of one mapping
 
 func (t *Twin) sheet(name string) (*sheet, error) {
 	b, err := t.read(name)

@@ -27,32 +27,32 @@ const maxFile = 64 << 20 // bytes of one of the twin's own files
 
 // A Twin is an open twin. Close it after use.
 type Twin struct {
-	folder   string
-	root     *os.Root // nothing leads out of the folder
-	about    twinfile.About
-	self     *sheet // twin.yaml
-	rights   *sheet // rights.yaml: account → rights to log on
-	tasks    *sheet // tasks.yaml
-	access   *sheet // access.yaml
-	services *sheet // services.yaml
-	registry []*hive
+	folder   string          // where the twin lies
+	root     *os.Root        // nothing leads out of the folder
+	about    twinfile.About  // of twin.yaml
+	self     *sheet          // twin.yaml
+	rights   *sheet          // rights.yaml: account → rights to log on
+	tasks    *sheet          // tasks.yaml
+	access   *sheet          // access.yaml
+	services *sheet          // services.yaml
+	registry []*hive         // those that the twin has
 	stubs    map[string]stub // disk.yaml: files whose contents were not taken, by their path in small letters
 	// stubsBelow are the same by their folder; listings are the folders that were
 	// read, by their place.
 	stubsBelow map[string][]stub
-	listings   map[string]*listing
+	listings   map[string]*listing // names of a folder's entries by their folder, read when they are asked for
 }
 
 // A stub is a file of disk.yaml with its path.
 type stub struct {
 	twinfile.Stub `yaml:",inline"`
-	path          string
+	path          string // on the machine; the contents were not taken
 }
 
 // A hive is one file of registry text.
 type hive struct {
-	name string
-	file *regfile.File
+	name string        // as keys begin: HKLM and so on
+	file *regfile.File // with its lines, so that what is not changed stays as it is
 }
 
 // Open opens the twin in folder. The error names file and line.

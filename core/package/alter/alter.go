@@ -16,8 +16,8 @@ import (
 
 // An Edit is one wish: its kind, and TABLE,KEY… as the command line has it.
 type Edit struct {
-	Kind string `json:"kind"`
-	Text string `json:"text"`
+	Kind string `json:"kind"` // the option that asks for it, such as remove-row
+	Text string `json:"text"` // the option's value
 }
 
 // Kinds of edits, with the shape of their text.
@@ -33,9 +33,9 @@ var Kinds = []struct{ Name, Shape, Help string }{
 // A Done is what one edit did.
 type Done struct {
 	Edit
-	Words    string           `json:"words"`
-	Before   []string         `json:"before,omitempty"`
-	After    []string         `json:"after,omitempty"`
+	Words    string           `json:"words"`              // what it does, in one sentence
+	Before   []string         `json:"before,omitempty"`   // the row as it was; empty for a new one
+	After    []string         `json:"after,omitempty"`    // the row as it is; empty for one that went
 	Dangling []references.Use `json:"dangling,omitempty"` // what now refers to nothing
 	Also     []string         `json:"also,omitempty"`     // what went with it
 }

@@ -9,9 +9,9 @@ import (
 
 // blocks reads the data blocks of a folder one by one.
 type blocks struct {
-	r       io.Reader
-	left    int
-	reserve int
+	r       io.Reader // stands at the next block
+	left    int       // blocks that are left
+	reserve int       // bytes that are reserved in each block
 }
 
 // next gives a block's data and the number of bytes that they unpack to.
@@ -57,9 +57,9 @@ func fold(b []byte, sum uint32) uint32 {
 
 // An unpacker is a folder's data unpacked.
 type unpacker struct {
-	blocks *blocks
-	unpack func(in []byte, n int) ([]byte, error)
-	out    []byte
+	blocks *blocks                                // packed ones
+	unpack func(in []byte, n int) ([]byte, error) // a block of n bytes, unpacked
+	out    []byte                                 // unpacked bytes that nobody has read yet
 }
 
 // Read implements [io.Reader].
@@ -80,7 +80,7 @@ func (u *unpacker) Read(p []byte) (int, error) {
 
 // An inflater unpacks MSZIP blocks: each a deflate stream of its own, which may
 // look back into the 32 KiB before it. Source: [MS-MCI].
-type inflater struct{ before []byte }
+type inflater struct{ before []byte } // before is the dictionary: the last 32 KiB
 
 // block unpacks one MSZIP block; what was before it is its dictionary.
 func (f *inflater) block(in []byte, n int) ([]byte, error) {

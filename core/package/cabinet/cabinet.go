@@ -45,29 +45,29 @@ const (
 
 // A File is one file in a cabinet.
 type File struct {
-	Name   string // as it stands there; may hold backslashes
-	Size   int64
-	Time   time.Time
-	folder int
-	offset int64
-	spans  bool
+	Name   string    // as it stands there; may hold backslashes
+	Size   int64     // unpacked, in bytes
+	Time   time.Time // local time of whoever made it
+	folder int       // index of its folder
+	offset int64     // in the unpacked folder
+	spans  bool      // goes on from or into another cabinet
 }
 
 type folder struct {
-	at     int64
-	blocks int
-	method uint16
+	at     int64  // offset of its first block
+	blocks int    // how many it has
+	method uint16 // how they are packed
 }
 
 // A Cabinet is an open cabinet.
 type Cabinet struct {
-	Files   []File
-	Length  int64 // bytes of the whole cabinet, as its header says
-	Set     uint16
-	Next    string // the cabinet that continues it
-	r       io.ReaderAt
-	folders []folder
-	reserve int // bytes in each block's header
+	Files   []File      // in the order of the directory
+	Length  int64       // bytes of the whole cabinet, as its header says
+	Set     uint16      // number of the row of cabinets that it belongs to
+	Next    string      // the cabinet that continues it
+	r       io.ReaderAt // the cabinet
+	folders []folder    // in the order of the directory
+	reserve int         // bytes in each block's header
 }
 
 // Open reads the directory of a cabinet of at most size bytes.
@@ -260,8 +260,8 @@ func (c *Cabinet) folder(i int) (io.Reader, error) {
 
 // A reader reads little-endian numbers and keeps the first error.
 type reader struct {
-	r   *bufio.Reader
-	err error
+	r   *bufio.Reader // stands in the directory
+	err error         // the first one; it stays
 }
 
 // bytes reads n bytes. The first error stays, so that a row of reads needs one look

@@ -3,8 +3,8 @@ package cabinet
 // A huffman decodes canonical codes of up to 16 bits through one table.
 type huffman struct {
 	table []uint32 // for each next bits: symbol<<8 | length; 0 where no code is
-	bits  int
-	empty bool
+	bits  int      // longest word, in bits
+	empty bool     // no symbol has a word
 }
 
 // build makes the table of a code out of the lengths of its words. Lengths that do

@@ -39,23 +39,23 @@ var slotBase, slotBits = func() (base [51]uint32, bits [51]uint8) {
 }()
 
 type lzxDecoder struct {
-	window []byte
-	at     int // where the next byte goes
-	filled int // bytes that matches may reach back
-	recent [3]uint32
+	window []byte    // a ring of what was written last
+	at     int       // where the next byte goes
+	filled int       // bytes that matches may reach back
+	recent [3]uint32 // the last three distances, the newest first
 
-	begun       bool
-	intel       uint32 // size for turning call addresses back; 0 for none
-	frame       int
-	kind        int
-	left        int // bytes of the present block
-	odd         bool
-	main        []uint8 // code lengths
-	length      [lzxLengthSyms]uint8
-	mainTree    huffman
-	lengthTree  huffman
-	alignedTree huffman
-	in          bitReader
+	begun       bool                 // the header of the first block was read
+	intel       uint32               // size for turning call addresses back; 0 for none
+	frame       int                  // frames of 32 KiB begun so far
+	kind        int                  // of the block under way
+	left        int                  // bytes of the present block
+	odd         bool                 // the byte that pads an uncompressed block of odd length is still to come
+	main        []uint8              // code lengths
+	length      [lzxLengthSyms]uint8 // lengths of words for lengths; the next block tells the changes
+	mainTree    huffman              // bytes and beginnings of matches
+	lengthTree  huffman              // rest of long lengths
+	alignedTree huffman              // lowest three bits of distances
+	in          bitReader            // stands in the block under way
 }
 
 // newLZX makes a decoder with a window of 2^bits bytes; the format allows 15 to 21.
@@ -319,11 +319,11 @@ func (d *lzxDecoder) turnBack(out []byte) []byte {
 // A bitReader reads bits from 16-bit little-endian words, the highest first.
 // Past the end it reads zeros and counts them.
 type bitReader struct {
-	b    []byte
-	at   int
-	hold uint32
-	have int
-	over int // words read past the end
+	b    []byte // the block
+	at   int    // next byte
+	hold uint32 // bits, the next one highest
+	have int    // how many of them are there; below 0 between blocks
+	over int    // words read past the end
 }
 
 // need fills up to n bits. Behind the end there are zeros: the last code may be

@@ -7,8 +7,8 @@ import (
 
 // An Item is a file to be written into a cabinet.
 type Item struct {
-	Name string
-	Data []byte
+	Name string // path within the cabinet, with backslashes
+	Data []byte // its contents
 }
 
 const maxStored = 0x7FFF0000 // bytes of a folder

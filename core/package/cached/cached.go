@@ -48,9 +48,9 @@ const (
 
 // An Entry is one registered product or patch with its cached file.
 type Entry struct {
-	Kind        Kind   `json:"kind"`
-	Name        string `json:"name"`
-	Version     string `json:"version,omitempty"`
+	Kind        Kind   `json:"kind"`                   // product or patch
+	Name        string `json:"name"`                   // as it is registered
+	Version     string `json:"version,omitempty"`      // as it is registered
 	Code        string `json:"code"`                   // product code or patch code
 	PackageCode string `json:"package_code,omitempty"` // of the product's package; the patch code of a patch
 	Of          string `json:"of,omitempty"`           // of a patch: the product
@@ -58,8 +58,8 @@ type Entry struct {
 	File        string `json:"file,omitempty"`         // the cached file
 	Source      string `json:"source,omitempty"`       // where it was last installed from
 	SourceName  string `json:"source_name,omitempty"`  // the file's name there
-	State       State  `json:"state"`
-	Detail      string `json:"detail,omitempty"`
+	State       State  `json:"state"`                  // how its cached file was found
+	Detail      string `json:"detail,omitempty"`       // why, where it is not good
 }
 
 const (
@@ -197,10 +197,10 @@ func check(m Machine, e *Entry) {
 
 // An Identity is what a package or patch file is.
 type Identity struct {
-	Kind    Kind
+	Kind    Kind   // package or patch
 	Code    string // package code or patch code
 	Product string // product code of a package
-	Name    string
+	Name    string // as the file tells it
 }
 
 // fits says whether a file is the very one of an entry.

@@ -17,11 +17,11 @@ import (
 // A Source is where the very file of an entry was found: a file of this
 // computer, or something inside of it.
 type Source struct {
-	Path   string `json:"path"`
+	Path   string `json:"path"`             // of this computer
 	Inside string `json:"inside,omitempty"` // path of the item that a wrapper carries
-	Size   int64  `json:"size"`
-	Hash   string `json:"sha256"`
-	Code   string `json:"code"` // package code or patch code
+	Size   int64  `json:"size"`             // bytes
+	Hash   string `json:"sha256"`           // of the contents, in hex
+	Code   string `json:"code"`             // package code or patch code
 }
 
 const maxFiles = 200_000 // files of the folders that are searched
@@ -54,10 +54,10 @@ func Search(from []string, wanted []Entry) (found map[string]Source, skipped []s
 }
 
 type search struct {
-	wanted  []Entry
-	found   map[string]Source
-	skipped []string
-	files   int
+	wanted  []Entry           // those to be found
+	found   map[string]Source // by code
+	skipped []string          // what could not be read, and why
+	files   int               // looked at so far
 }
 
 // look looks at one file; trouble with it is noted, not fatal.
@@ -143,8 +143,8 @@ func (s *search) take(id Identity, src Source) error {
 // An OpenSource is a source that is open for reading.
 type OpenSource struct {
 	*os.File
-	Size int64
-	temp bool
+	Size int64 // bytes
+	temp bool  // it was taken out of a wrapper and goes with Close
 }
 
 // Close closes the file, and deletes it when it was taken out of a wrapper.

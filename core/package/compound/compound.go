@@ -59,14 +59,14 @@ func (c ClassID) String() string {
 
 // An Entry is one storage or stream of a file.
 type Entry struct {
-	Name     string // UTF-16 units as they are; unpaired surrogates become U+FFFD
-	Storage  bool
-	Class    ClassID // of a storage
-	Modified time.Time
-	Children []*Entry // of a storage, in the order of the format
+	Name     string    // UTF-16 units as they are; unpaired surrogates become U+FFFD
+	Storage  bool      // false: a stream
+	Class    ClassID   // of a storage
+	Modified time.Time // zero where the file does not tell
+	Children []*Entry  // of a storage, in the order of the format
 
-	start uint32
-	size  int64
+	start uint32 // first sector
+	size  int64  // bytes; of the root: of the stream of small ones
 }
 
 // Size is the length of a stream in bytes.
@@ -85,15 +85,15 @@ func (e *Entry) Child(name string) *Entry {
 
 // A File is a compound file that is open for reading.
 type File struct {
-	Root *Entry
+	Root *Entry // the root storage
 
-	r          io.ReaderAt
-	size       int64
-	sectorSize int64
-	version    int
-	fat        *table
-	miniFAT    *table
-	mini       *Stream // the root's stream, which holds the small streams
+	r          io.ReaderAt // the file
+	size       int64       // bytes
+	sectorSize int64       // 512 or 4096 bytes
+	version    int         // 3 or 4
+	fat        *table      // which sector follows which
+	miniFAT    *table      // the same for small streams
+	mini       *Stream     // the root's stream, which holds the small streams
 }
 
 // Version is 3 (512-byte sectors) or 4 (4096-byte sectors).

@@ -113,12 +113,12 @@ func (f *File) readSector(buf []byte, s uint32) error {
 
 // A table is an allocation table of which pages are read as they are asked for.
 type table struct {
-	f       *File
-	sectors []uint32
-	limit   int64 // sectors that there are to be allocated
-	pages   map[uint32][]byte
-	last    []byte // the page that was asked for last
-	lastAt  uint32 // its number
+	f       *File             // the file it belongs to
+	sectors []uint32          // sectors that hold the table
+	limit   int64             // sectors that there are to be allocated
+	pages   map[uint32][]byte // pages read so far, by their number
+	last    []byte            // the page that was asked for last
+	lastAt  uint32            // its number
 }
 
 // len is how many entries the table has; never more than the file has sectors.
@@ -271,12 +271,12 @@ const (
 )
 
 type directory struct {
-	raw     []byte
-	seen    []bool
-	version int
+	raw     []byte // all entries, 128 bytes each
+	seen    []bool // entries that were met, so that a circle ends
+	version int    // 3 or 4; 3 keeps sizes in 32 bits
 }
 
-type links struct{ left, right, child uint32 }
+type links struct{ left, right, child uint32 } // of the tree that the names stand in
 
 // entry reads one entry of the directory, with its links.
 func (d *directory) entry(i uint32) (*Entry, links, error) {
@@ -317,9 +317,9 @@ func (d *directory) fill(storage *Entry, index uint32, depth int) error {
 		return err
 	}
 	type open struct {
-		e     *Entry
-		index uint32
-		right uint32
+		e     *Entry // read already
+		index uint32 // its number
+		right uint32 // its right link, to be followed later
 	}
 	var stack []open
 	next := l.child

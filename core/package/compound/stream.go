@@ -10,7 +10,7 @@ import (
 type run struct {
 	from int64 // in the stream
 	at   int64 // in what lies below
-	n    int64
+	n    int64 // bytes
 }
 
 type runs []run
@@ -49,9 +49,9 @@ func (r runs) each(sectorSize int64) (list []uint32) {
 // A Stream is the contents of one stream. It is an [io.ReaderAt], and reads
 // through to the file at each call.
 type Stream struct {
-	r    io.ReaderAt
-	runs runs
-	size int64
+	r    io.ReaderAt // the file
+	runs runs        // where its bytes lie
+	size int64       // bytes
 
 	sectorSize int64 // of the file
 }

@@ -14,10 +14,10 @@ import (
 
 // A Node is a storage or stream to be written. A node with Content is a stream.
 type Node struct {
-	Name     string
-	Class    ClassID
-	Children []*Node
-	Content  Content
+	Name     string  // as the directory has it
+	Class    ClassID // zero for a stream
+	Children []*Node // of a storage
+	Content  Content // of a stream; nil: a storage
 }
 
 // Content is what a stream is to hold.
@@ -87,30 +87,30 @@ func Write(out *os.File, root *Node, version int) error {
 }
 
 type writer struct {
-	out        *os.File
-	sectorSize int64
-	version    int
-	entries    []*slot
-	fat        []uint32
-	free       []span // sectors that a copied file has room in
-	miniFAT    []uint32
-	mini       []byte
+	out        *os.File // at its beginning
+	sectorSize int64    // 512 or 4096 bytes
+	version    int      // 3 or 4
+	entries    []*slot  // the root first
+	fat        []uint32 // which sector follows which
+	free       []span   // sectors that a copied file has room in
+	miniFAT    []uint32 // the same for small streams
+	mini       []byte   // the small streams behind each other
 }
 
 // A span is sectors that follow one another.
 type span struct {
-	first uint32
-	n     int64
+	first uint32 // its first sector
+	n     int64  // how many follow each other
 }
 
 // A slot is a directory entry on its way to the file.
 type slot struct {
-	node  *Node
-	links links
-	red   bool
-	kept  bool // its sectors lie where they were
-	start uint32
-	size  int64
+	node  *Node  // what it is written from
+	links links  // in the tree of names
+	red   bool   // colour in the tree, which the format asks for
+	kept  bool   // its sectors lie where they were
+	start uint32 // first sector
+	size  int64  // bytes
 }
 
 // list gives the nodes their places in the directory, and each storage's

@@ -8,8 +8,8 @@ import (
 
 // A Value is what a symbol is worth. The zero Value is an unset property.
 type Value struct {
-	Text    string
-	Unknown bool // nobody can tell before the set-up runs
+	Text    string // empty for a symbol that is not set
+	Unknown bool   // nobody can tell before the set-up runs
 }
 
 // A Lookup gives the values of symbols. The states of components and features
@@ -101,10 +101,10 @@ func join(op string, a, b Answer) Answer {
 }
 
 type operandValue struct {
-	text    string
-	n       int32
-	number  bool // written as a number
-	unknown bool
+	text    string // as it stands
+	n       int32  // of its text, where that is a number
+	number  bool   // written as a number
+	unknown bool   // only run time can tell
 }
 
 // worth is what an operand is: text, and number where the text is one. States of

@@ -29,8 +29,8 @@ const marks = " %$?&!"
 
 // A Symbol is a name whose value the machine or the set-up decides.
 type Symbol struct {
-	Kind Kind
-	Name string
+	Kind Kind   // told by its prefix
+	Name string // without its prefix
 }
 
 // String writes the symbol as it stands in a condition.
@@ -44,28 +44,28 @@ type Expr interface {
 
 // A Logic is two conditions joined by AND, OR, XOR, EQV or IMP.
 type Logic struct {
-	Op          string
-	Left, Right Expr
+	Op          string // AND, OR, XOR, EQV or IMP
+	Left, Right Expr   // in the order of the condition
 }
 
 // A Not turns a condition round.
-type Not struct{ Of Expr }
+type Not struct{ Of Expr } // its opposite holds
 
 // A Compare compares two operands. Fold leaves letter case out of account.
 type Compare struct {
-	Op          string // = <> < <= > >= >< << >>
-	Fold        bool
-	Left, Right Operand
+	Op          string  // = <> < <= > >= >< << >>
+	Fold        bool    // ~ : letter case does not count
+	Left, Right Operand // in the order of the condition
 }
 
 // A Truth is an operand that stands alone: set, or another number than 0.
-type Truth struct{ Of Operand }
+type Truth struct{ Of Operand } // it holds when the operand is not empty, and not 0
 
 // An Operand is a symbol, a text, or a number.
 type Operand struct {
-	Symbol *Symbol
-	Text   *string
-	Number int32
+	Symbol *Symbol // nil for a constant
+	Text   *string // nil for a number
+	Number int32   // when both others are nil
 }
 
 // levels of binding, strongest first. Source: "Conditional Statement Syntax",

@@ -21,13 +21,13 @@ const (
 )
 
 type token struct {
-	kind   tokenKind
-	text   string // word in capitals, operator, text between the quotes
-	fold   bool   // an operator with ~ in front
-	symbol Symbol
-	number int32
-	at     int // byte offset
-	end    int
+	kind   tokenKind // what it is
+	text   string    // word in capitals, operator, text between the quotes
+	fold   bool      // an operator with ~ in front
+	symbol Symbol    // of a symbol
+	number int32     // of a number
+	at     int       // byte offset
+	end    int       // offset behind it, in bytes
 }
 
 // describe names a token for a message.
@@ -145,9 +145,9 @@ func cut(s string) string {
 
 // A SyntaxError is a fault at one place of a condition.
 type SyntaxError struct {
-	Condition string
-	Column    int // in characters, from 1
-	Problem   string
+	Condition string // as it was given
+	Column    int    // in characters, from 1
+	Problem   string // what is wrong there
 }
 
 // Error says where in the condition reading stopped, counted in letters.

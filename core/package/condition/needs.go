@@ -7,8 +7,8 @@ import (
 
 // A Wish is one term and the truth that it would need to have.
 type Wish struct {
-	Term Expr
-	Want bool
+	Term Expr // a comparison or a lone operand
+	Want bool // what it has to come out as
 }
 
 // Deciders are the terms that made a condition what it is: for a false AND its
@@ -100,8 +100,8 @@ func pairs(op string, want bool) [][2]bool {
 }
 
 type side struct {
-	e    Expr
-	want bool
+	e    Expr // one side of an operator
+	want bool // what it has to come out as
 }
 
 // alone are the sides of which either suffices by itself.
@@ -119,9 +119,9 @@ func alone(l *Logic, want bool) []side {
 
 // A Setting is a value that a symbol would need; Clear means unset.
 type Setting struct {
-	Symbol Symbol
-	Value  string
-	Clear  bool
+	Symbol Symbol // what is to be set
+	Value  string // to this
+	Clear  bool   // it must not be set at all
 }
 
 // Fulfil gives a value for the symbol of a term that makes it as wished; ok is

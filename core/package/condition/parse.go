@@ -27,11 +27,11 @@ func Parse(in string) (Expr, error) {
 }
 
 type parser struct {
-	in     string
-	tokens []token
-	next   int
-	depth  int
-	terms  int
+	in     string  // the condition
+	tokens []token // of it
+	next   int     // index of the next token
+	depth  int     // brackets and NOTs open, limited
+	terms  int     // so far, limited
 }
 
 // peek looks at the next token and leaves it.

@@ -36,26 +36,26 @@ const (
 
 // A Gate is one thing that can stop the set-up.
 type Gate struct {
-	Kind      Kind     `json:"kind"`
-	Table     string   `json:"table,omitempty"`
-	Row       string   `json:"row,omitempty"` // its key
-	Condition string   `json:"condition,omitempty"`
-	Says      string   `json:"says,omitempty"` // what the user reads, or what it does
-	Answer    Answer   `json:"answer"`
-	Note      string   `json:"note,omitempty"`
-	Why       []Reason `json:"why,omitempty"`
-	Ways      []Way    `json:"ways,omitempty"`
+	Kind      Kind     `json:"kind"`                // which table or rule it comes from
+	Table     string   `json:"table,omitempty"`     // empty for a rule of the engine
+	Row       string   `json:"row,omitempty"`       // its key
+	Condition string   `json:"condition,omitempty"` // as the package has it
+	Says      string   `json:"says,omitempty"`      // what the user reads, or what it does
+	Answer    Answer   `json:"answer"`              // worked out for the machine
+	Note      string   `json:"note,omitempty"`      // what else a person should know
+	Why       []Reason `json:"why,omitempty"`       // the terms that decided
+	Ways      []Way    `json:"ways,omitempty"`      // what would let it pass, the smallest change first
 }
 
 // A Reason is one term that decided, with the values that were seen.
 type Reason struct {
-	Term   string `json:"term"`
-	Holds  string `json:"holds"` // true, false, cannot tell
-	Symbol string `json:"symbol,omitempty"`
-	Value  string `json:"value"`
-	Known  bool   `json:"known"`
-	Origin Origin `json:"origin,omitempty"`
-	Detail string `json:"detail,omitempty"`
+	Term   string `json:"term"`             // as it stands in the condition
+	Holds  string `json:"holds"`            // true, false, cannot tell
+	Symbol string `json:"symbol,omitempty"` // empty for a constant
+	Value  string `json:"value"`            // its value there
+	Known  bool   `json:"known"`            // false: run time decides
+	Origin Origin `json:"origin,omitempty"` // where the value comes from
+	Detail string `json:"detail,omitempty"` // the place in words
 }
 
 // Find lists the gates of a package, worked out in the world.

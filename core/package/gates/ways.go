@@ -12,14 +12,14 @@ import (
 // A Way is one smallest change that would let a gate pass. Property and Alter
 // are what a command would do; Text says it for people.
 type Way struct {
-	Class    string `json:"class"` // property, machine, package
-	Text     string `json:"text"`
+	Class    string `json:"class"`              // property, machine, package
+	Text     string `json:"text"`               // in one phrase, for a person
 	Property string `json:"property,omitempty"` // NAME=VALUE on the command line
 	Alter    []Edit `json:"alter,omitempty"`    // options of package alter
 }
 
 // An Edit is one option of package alter with its value.
-type Edit struct{ Option, Value string }
+type Edit struct{ Option, Value string } // as package alter takes it
 
 const maxWaysShown = 4
 

@@ -24,12 +24,12 @@ type Machine interface {
 // A World is what conditions are worked out in: a package, a machine or none,
 // and the properties of the command line.
 type World struct {
-	db    *installdb.Database
-	m     Machine // nil when none is named
-	given map[string]string
-	known map[condition.Symbol]Known
-	busy  map[condition.Symbol]bool // being worked out, against circles
-	err   error
+	db    *installdb.Database        // the package, with its transforms
+	m     Machine                    // nil when none is named
+	given map[string]string          // properties of the command line
+	known map[condition.Symbol]Known // what was worked out already
+	busy  map[condition.Symbol]bool  // being worked out, against circles
+	err   error                      // the first one of reading the package
 
 	directories *installdb.Directories // read when the first is asked for
 }
@@ -74,7 +74,7 @@ const (
 // Known is a symbol's value, where it comes from, and how that is known.
 type Known struct {
 	condition.Value
-	Origin Origin
+	Origin Origin // where the value comes from
 	Detail string // one phrase: what was looked at and found
 }
 

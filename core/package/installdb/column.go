@@ -30,8 +30,8 @@ const (
 
 // A Column is one column of a table.
 type Column struct {
-	Name string
-	Type uint16
+	Name string // as the package has it
+	Type uint16 // as the catalogue keeps it; the methods read it
 }
 
 // Kind is what the column's cells hold.

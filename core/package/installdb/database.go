@@ -58,20 +58,20 @@ func classOf(f Format) compound.ClassID {
 // A Database is one package, transform or patch. Tables are read when they are
 // asked for, and may be changed in memory; the file is never written.
 type Database struct {
-	Format Format
-	Pool   *StringPool
+	Format Format      // package, patch or transform
+	Pool   *StringPool // all strings of the tables
 
-	file    *compound.File
-	storage *compound.Entry // the one that holds this database
-	schema  map[string][]Column
+	file    *compound.File              // nil when it was made in memory
+	storage *compound.Entry             // the one that holds this database
+	schema  map[string][]Column         // columns by table
 	tables  map[string]*Table           // read, or made
 	streams map[string]compound.Content // added or replaced, by their plain names
 	gone    map[string]bool             // streams taken away
 	changed map[string]bool             // tables that differ from the file
 	dropped map[string]bool             // tables taken away
-	summary *Summary
-	changes map[string][]byte          // of a transform that is made: the records of each table
-	byName  map[string]*compound.Entry // streams by their stored names
+	summary *Summary                    // nil before it is read or set
+	changes map[string][]byte           // of a transform that is made: the records of each table
+	byName  map[string]*compound.Entry  // streams by their stored names
 }
 
 // Open reads the catalogue of a database in a file of size bytes.
@@ -227,9 +227,9 @@ type Row []Value
 
 // A Table is one table with all its rows.
 type Table struct {
-	Name    string
-	Columns []Column
-	Rows    []Row
+	Name    string   // as the package has it
+	Columns []Column // in their order
+	Rows    []Row    // in the order of the file
 }
 
 // Column gives the index of a column, or -1.
@@ -311,9 +311,9 @@ func (db *Database) Stream(name string) (compound.Content, error) {
 
 // A StreamInfo is the name and the size of one stream.
 type StreamInfo struct {
-	Name  string
-	Size  int64
-	Table bool // it holds a table's rows
+	Name  string // plain, not as it is packed in the file
+	Size  int64  // bytes
+	Table bool   // it holds a table's rows
 }
 
 // Streams lists all streams, tables too.

@@ -12,7 +12,7 @@ type Difference struct {
 	Grown   map[string]int      // tables with more columns in the second: how many the first has
 	Changes []Change            // of rows; Before holds what was there
 	Before  []Row               // for each change the row before it, nil for a new one
-	schema  map[string][]Column
+	schema  map[string][]Column // columns by table, as the second database has them
 }
 
 // Empty says whether both databases hold the same.

@@ -4,8 +4,8 @@ import "strings"
 
 // Directories is a package's Directory table as a tree.
 type Directories struct {
-	rows  map[string]Directory
-	order []string
+	rows  map[string]Directory // by key
+	order []string             // keys as the table has them
 }
 
 // A Directory is one row of the table: its name in the target and in the source,

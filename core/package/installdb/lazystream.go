@@ -9,8 +9,8 @@ import (
 // A rowStream is the stream of a row, opened when it is read: a package may have
 // large ones that nobody asks for.
 type rowStream struct {
-	file  *compound.File
-	entry *compound.Entry
+	file  *compound.File  // where it lies
+	entry *compound.Entry // its entry in the directory
 }
 
 // Size is the stream's size in bytes, known without reading it.
@@ -25,7 +25,7 @@ func (s rowStream) Reader() io.Reader {
 	return c.Reader()
 }
 
-type failing struct{ err error }
+type failing struct{ err error } // is told to whoever reads
 
 // Read gives the error that opening the stream gave: it is told where the stream is
 // wanted, not where its row is read.

@@ -19,7 +19,7 @@ type PatchInfo struct {
 	Obsoletes  []string // patch codes that it replaces
 	Targets    []string // product codes that it is for
 	Transforms []string // names of its transforms, in their order; those that begin with # only arrange the media
-	Sources    []string
+	Sources    []string // names of the sources that it looks for
 }
 
 // PatchInfo reads the summary information of a patch.

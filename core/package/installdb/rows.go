@@ -133,9 +133,9 @@ func (p *StringPool) putCell(b []byte, c Column, v Value, ref uint32) []byte {
 // order that the engine searches in.
 func (p *StringPool) encodeRows(columns []Column, rows []Row) ([]byte, error) {
 	type stored struct {
-		row  Row
-		refs []uint32
-		key  []uint32
+		row  Row      // its cells
+		refs []uint32 // strings that it uses, for their counts
+		key  []uint32 // cells of the key as they are kept
 	}
 	list := make([]stored, len(rows))
 	for i, r := range rows {

@@ -16,17 +16,17 @@ const (
 //
 // Source: docs/packages.md, "String pool".
 type StringPool struct {
-	page    int
-	long    bool // references have 3 bytes
-	data    []byte
-	entries []poolEntry // index 0 is unused
-	byText  map[string]uint32
+	page    int               // Windows code page; 0 is the neutral one
+	long    bool              // references have 3 bytes
+	data    []byte            // texts behind each other, as in the file
+	entries []poolEntry       // index 0 is unused
+	byText  map[string]uint32 // references, made when one is first looked up
 }
 
 type poolEntry struct {
-	at, size uint32 // in data, or nowhere when text is set
-	uses     uint16
-	text     *string
+	at, size uint32  // in data, or nowhere when text is set
+	uses     uint16  // how many cells name it
+	text     *string // nil while it lies in data only
 }
 
 // ReadPool reads a string pool: index holds the code page and 4 bytes for each

@@ -49,10 +49,10 @@ func (p Property) Name() string { return summaryNames[p] }
 
 // A Summary is the summary information: at most one value for each number.
 type Summary struct {
-	CodePage int
-	Texts    map[Property]string
-	Numbers  map[Property]int32
-	Times    map[Property]time.Time
+	CodePage int                    // of its texts
+	Texts    map[Property]string    // in UTF-8
+	Numbers  map[Property]int32     // such as the schema and the word count
+	Times    map[Property]time.Time // UTC
 }
 
 // Text gives a text property, empty when it is absent.
@@ -110,8 +110,8 @@ func ReadSummary(b []byte) (*Summary, error) {
 		return nil, damaged("the summary information has %d properties in %d bytes", count, len(section))
 	}
 	type place struct {
-		id Property
-		at uint64
+		id Property // which property
+		at uint64   // offset in the set
 	}
 	var places []place
 	for i := range count {

@@ -20,9 +20,9 @@ import (
 // A Change is what a transform does to one row, in terms of names: Row has a
 // value for each column; Set says which of them a change of cells sets.
 type Change struct {
-	Table string
-	Op    Op
-	Row   Row
+	Table string // whose row it is
+	Op    Op     // put, modify or delete
+	Row   Row    // its cells; of a deletion only the key's
 	Set   []bool // for Modify: the columns that are set
 }
 
@@ -41,10 +41,10 @@ const (
 type TransformFile struct {
 	Added   map[string][]Column // new tables
 	Grown   map[string][]Column // columns added to tables
-	Dropped []string
-	Changes []Change
-	Summary *Summary
-	db      *Database
+	Dropped []string            // tables that go
+	Changes []Change            // in the order of the file
+	Summary *Summary            // products and checks that it is meant for
+	db      *Database           // the transform as a database, for its streams
 }
 
 // recordColumns are the columns of a table as the transform sees it.

@@ -12,9 +12,9 @@ import (
 // A Value is one cell. The zero Value is NULL; an empty text is NULL too, as the
 // format keeps no difference.
 type Value struct {
-	Int   int32
-	IsInt bool
-	Text  string
+	Int   int32  // when IsInt
+	IsInt bool   // an integer, not a text
+	Text  string // empty for NULL
 	// Stream is what a cell of a stream column holds.
 	Stream compound.Content
 }

@@ -120,7 +120,7 @@ func (db *Database) putTables(put func(string, compound.Content)) error {
 }
 
 // A catalogue is the pair of tables that describe the others.
-type catalogue struct{ tables, columns *Table }
+type catalogue struct{ tables, columns *Table } // as the file keeps them: names, and their columns
 
 // newSchema builds the two system tables out of the tables that there are.
 func (db *Database) newSchema() catalogue {

@@ -14,55 +14,55 @@ import (
 
 // An Overview is what a technician asks of a package first.
 type Overview struct {
-	Format      installdb.Format `json:"format"`
-	Size        int64            `json:"size"` // bytes
-	Product     string           `json:"product,omitempty"`
-	Version     string           `json:"version,omitempty"`
-	Vendor      string           `json:"vendor,omitempty"`
-	ProductCode string           `json:"product_code,omitempty"`
-	UpgradeCode string           `json:"upgrade_code,omitempty"`
-	PackageCode string           `json:"package_code,omitempty"`
-	Title       string           `json:"title,omitempty"`
-	Comments    string           `json:"comments,omitempty"`
-	Platform    string           `json:"platform,omitempty"`
-	Languages   []string         `json:"languages,omitempty"`
-	Schema      int              `json:"schema,omitempty"` // 200 for engine 2.0
-	CodePage    int              `json:"code_page"`
-	Signed      bool             `json:"signed"`
-	Elevation   string           `json:"elevation,omitempty"`
-	Tables      int              `json:"tables"`
-	Features    int              `json:"features"`
-	Components  int              `json:"components"`
-	Files       int              `json:"files"`
-	FileBytes   int64            `json:"file_bytes"`
-	Registry    int              `json:"registry"`
-	Services    []string         `json:"services,omitempty"`
-	Cabinets    []Cabinet        `json:"cabinets,omitempty"`
-	Folder      string           `json:"folder,omitempty"`
-	Custom      int              `json:"custom_actions"`
-	Needs       []string         `json:"needs,omitempty"` // public properties that conditions ask for and nothing sets
-	Gates       []gates.Gate     `json:"gates,omitempty"`
-	Embedded    []string         `json:"embedded,omitempty"` // transforms in the file
-	Changes     []TableChange    `json:"changes,omitempty"`  // of a transform
-	Patch       *Patch           `json:"patch,omitempty"`
+	Format      installdb.Format `json:"format"`                 // package, patch or transform
+	Size        int64            `json:"size"`                   // bytes
+	Product     string           `json:"product,omitempty"`      // ProductName
+	Version     string           `json:"version,omitempty"`      // ProductVersion
+	Vendor      string           `json:"vendor,omitempty"`       // Manufacturer
+	ProductCode string           `json:"product_code,omitempty"` // with braces
+	UpgradeCode string           `json:"upgrade_code,omitempty"` // with braces; empty when it has none
+	PackageCode string           `json:"package_code,omitempty"` // with braces
+	Title       string           `json:"title,omitempty"`        // of the summary information
+	Comments    string           `json:"comments,omitempty"`     // of the summary information
+	Platform    string           `json:"platform,omitempty"`     // as the summary information names it
+	Languages   []string         `json:"languages,omitempty"`    // language numbers
+	Schema      int              `json:"schema,omitempty"`       // 200 for engine 2.0
+	CodePage    int              `json:"code_page"`              // of the strings; 0 is neutral
+	Signed      bool             `json:"signed"`                 // a signature is in the file; whether it holds is not told
+	Elevation   string           `json:"elevation,omitempty"`    // who may install it, in words
+	Tables      int              `json:"tables"`                 // how many it has
+	Features    int              `json:"features"`               // rows of that table
+	Components  int              `json:"components"`             // rows of that table
+	Files       int              `json:"files"`                  // rows of that table
+	FileBytes   int64            `json:"file_bytes"`             // unpacked, together
+	Registry    int              `json:"registry"`               // rows of that table
+	Services    []string         `json:"services,omitempty"`     // names of those that it installs
+	Cabinets    []Cabinet        `json:"cabinets,omitempty"`     // where its files lie
+	Folder      string           `json:"folder,omitempty"`       // where it installs to, as far as that can be told
+	Custom      int              `json:"custom_actions"`         // custom actions
+	Needs       []string         `json:"needs,omitempty"`        // public properties that conditions ask for and nothing sets
+	Gates       []gates.Gate     `json:"gates,omitempty"`        // worked out for the machine, when there is one
+	Embedded    []string         `json:"embedded,omitempty"`     // transforms in the file
+	Changes     []TableChange    `json:"changes,omitempty"`      // of a transform
+	Patch       *Patch           `json:"patch,omitempty"`        // nil when it is no patch
 }
 
 // A Cabinet is where files lie: in the package, beside it, or loose.
 type Cabinet struct {
-	Disk     int    `json:"disk"`
-	Name     string `json:"name"`
-	Embedded bool   `json:"embedded"`
-	Size     int64  `json:"size,omitempty"`
+	Disk     int    `json:"disk"`              // media number
+	Name     string `json:"name"`              // as the package names it
+	Embedded bool   `json:"embedded"`          // inside of the package
+	Size     int64  `json:"size,omitempty"`    // bytes; 0 when it lies beside
 	Missing  bool   `json:"missing,omitempty"` // embedded by name, but not there
 }
 
 // A TableChange counts what a transform does to one table. Without the package
 // that it is for, a new row and one that is overwritten look alike.
 type TableChange struct {
-	Table   string `json:"table"`
-	Put     int    `json:"put"`
-	Changed int    `json:"changed"`
-	Removed int    `json:"removed"`
+	Table   string `json:"table"`          // which one
+	Put     int    `json:"put"`            // rows added or overwritten
+	Changed int    `json:"changed"`        // rows with other cells
+	Removed int    `json:"removed"`        // rows taken away
 	Note    string `json:"note,omitempty"` // added, dropped
 }
 
@@ -105,12 +105,12 @@ func (o *Overview) changes(db *installdb.Database) error {
 
 // A Patch is what a patch says of itself.
 type Patch struct {
-	Code       string   `json:"code"`
-	Targets    []string `json:"targets"`
-	Obsoletes  []string `json:"obsoletes,omitempty"`
-	Transforms []string `json:"transforms,omitempty"`
-	Family     []string `json:"family,omitempty"` // family and sequence
-	Name       string   `json:"name,omitempty"`
+	Code       string   `json:"code"`                 // with braces
+	Targets    []string `json:"targets"`              // product codes
+	Obsoletes  []string `json:"obsoletes,omitempty"`  // patch codes that it replaces
+	Transforms []string `json:"transforms,omitempty"` // names of those inside
+	Family     []string `json:"family,omitempty"`     // family and sequence
+	Name       string   `json:"name,omitempty"`       // of the summary information
 }
 
 // The bits of the word count. Source: the platform SDK, "Word Count Summary".

@@ -12,7 +12,7 @@ import (
 // A Query chooses rows of a table: those on which a condition holds whose
 // symbols are the columns, sorted by columns, with some of the columns.
 type Query struct {
-	Where string
+	Where string   // a condition in the engine's language; empty fits all
 	Sort  []string // column names; a minus in front turns the order round
 	Show  []string // column names; none means all
 }

@@ -10,26 +10,26 @@ import (
 // A Hit is a row in which a text was found.
 type Hit struct {
 	Place
-	Columns []string    `json:"columns"`         // where: names of columns
-	Cells   []NamedCell `json:"cells"`           // the whole row
-	Means   string      `json:"means,omitempty"` // of a custom action: what it does, in words
-	UsedBy  []Use       `json:"used_by,omitempty"`
-	Uses    []Use       `json:"uses,omitempty"`
+	Columns []string    `json:"columns"`           // where: names of columns
+	Cells   []NamedCell `json:"cells"`             // the whole row
+	Means   string      `json:"means,omitempty"`   // of a custom action: what it does, in words
+	UsedBy  []Use       `json:"used_by,omitempty"` // rows that refer to it
+	Uses    []Use       `json:"uses,omitempty"`    // rows that it refers to
 }
 
 // A NamedCell is one cell for people.
 type NamedCell struct {
-	Column string `json:"column"`
-	Value  string `json:"value"`
+	Column string `json:"column"` // its name
+	Value  string `json:"value"`  // as text
 }
 
 // A Found is all that a search found.
 type Found struct {
 	Tables  []string `json:"tables,omitempty"`  // whose name holds the text
 	Columns []Link   `json:"columns,omitempty"` // columns whose name does
-	Streams []string `json:"streams,omitempty"`
-	Hits    []Hit    `json:"rows"`
-	More    int      `json:"more,omitempty"` // rows beyond the limit
+	Streams []string `json:"streams,omitempty"` // names that hold the text
+	Hits    []Hit    `json:"rows"`              // rows, in the order of the tables
+	More    int      `json:"more,omitempty"`    // rows beyond the limit
 }
 
 // Find looks for a text in all names and values, letter case aside. At most

@@ -12,12 +12,12 @@ import (
 )
 
 // A Link says that the cells of a column name rows of a table.
-type Link struct{ Table, Column, To string }
+type Link struct{ Table, Column, To string } // a column that refers to another table's key
 
 // A Place is one row of one table.
 type Place struct {
-	Table string `json:"table"`
-	Key   string `json:"key"`
+	Table string `json:"table"` // which one
+	Key   string `json:"key"`   // parts of the key with tabs between
 }
 
 // String names the row by its table and key; a key of several columns has commas.
@@ -26,7 +26,7 @@ func (p Place) String() string { return p.Table + " " + strings.ReplaceAll(p.Key
 // A Use is a row that refers to another, and the column that does.
 type Use struct {
 	Place
-	Column string `json:"column"`
+	Column string `json:"column"` // through which it refers
 }
 
 // special are links that a column's name does not tell.
@@ -54,9 +54,9 @@ var customSources = map[int]string{
 
 // A Graph is the references of one package.
 type Graph struct {
-	db    *installdb.Database
-	links []Link
-	users map[Place][]Use // made at the first question
+	db    *installdb.Database // the package
+	links []Link              // all of its columns that refer to something
+	users map[Place][]Use     // made at the first question
 }
 
 // Read works out which columns of a package refer to which tables: those with

@@ -32,7 +32,7 @@ const (
 
 // A Custom is a custom action in plain words.
 type Custom struct {
-	Type    int    `json:"type"`
+	Type    int    `json:"type"`             // as the table has it
 	Does    string `json:"does"`             // what is run, and from where
 	When    When   `json:"when"`             // immediate, deferred, rollback, commit
 	As      string `json:"as"`               // whose rights it has
@@ -43,8 +43,8 @@ type Custom struct {
 	Program bool   `json:"program"`          // runs a program or another set-up
 	Error   bool   `json:"error"`            // stops the set-up with a message (type 19)
 	Sets    string `json:"sets,omitempty"`   // the property or folder that it sets
-	Source  string `json:"source,omitempty"`
-	Target  string `json:"target,omitempty"`
+	Source  string `json:"source,omitempty"` // as the table has it: a row, a folder, a property
+	Target  string `json:"target,omitempty"` // as the table has it: a command line, an entry, a text
 
 	From string `json:"from,omitempty"` // the table that holds what is run: Binary, File, Directory, Property
 }

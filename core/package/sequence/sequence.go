@@ -37,16 +37,16 @@ const (
 
 // An Action is one row of a sequence.
 type Action struct {
-	Table     string  `json:"table"`
-	Name      string  `json:"name"`
-	Number    int     `json:"number"`
-	Kind      string  `json:"kind"` // standard, custom, dialog, unknown
-	Does      string  `json:"does"`
-	Custom    *Custom `json:"custom,omitempty"`
-	Condition string  `json:"condition,omitempty"`
-	Answer    string  `json:"answer"` // runs, skipped, cannot tell, at the end, never
-	Problem   string  `json:"problem,omitempty"`
-	expr      condition.Expr
+	Table     string         `json:"table"`               // of the sequence
+	Name      string         `json:"name"`                // as the table has it
+	Number    int            `json:"number"`              // where it stands; below 0 ends the interface
+	Kind      string         `json:"kind"`                // standard, custom, dialog, unknown
+	Does      string         `json:"does"`                // of the engine's own, in a phrase
+	Custom    *Custom        `json:"custom,omitempty"`    // nil for one of the engine's own
+	Condition string         `json:"condition,omitempty"` // as the table has it
+	Answer    string         `json:"answer"`              // runs, skipped, cannot tell, at the end, never
+	Problem   string         `json:"problem,omitempty"`   // why the condition cannot be read
+	expr      condition.Expr // nil stands for true
 }
 
 // Expr is the action's condition; nil is true.

@@ -165,7 +165,7 @@ func storageFile(n *compound.Node) (io.Reader, error) {
 }
 
 // A fading file is deleted at its end.
-type fading struct{ f *os.File }
+type fading struct{ f *os.File } // a temporary one
 
 // Read deletes the temporary file at its end.
 func (r *fading) Read(p []byte) (int, error) {

@@ -48,9 +48,9 @@ func Extract(name, dir string, want func(Item) bool, progress func(n int64)) ([]
 // counted is not embedding the file on purpose: a file's own ReadFrom would copy
 // past the count.
 type counted struct {
-	file     *os.File
-	total    *int64
-	progress func(int64)
+	file     *os.File    // that is written
+	total    *int64      // of all files together, in bytes
+	progress func(int64) // hears of each write
 }
 
 // Write counts what is written.

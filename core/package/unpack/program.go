@@ -141,8 +141,8 @@ func ignore(err error, those ...error) error {
 }
 
 type peSection struct {
-	name       string
-	begin, end int64
+	name       string // as the header has it
+	begin, end int64  // offsets in the file
 }
 
 const maxSections = 96

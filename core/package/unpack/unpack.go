@@ -35,9 +35,9 @@ const (
 
 // An Item is one thing inside.
 type Item struct {
-	Path  string `json:"path"` // below the folder to unpack into, parted by slashes, safe
-	Kind  Kind   `json:"kind"`
-	Size  int64  `json:"size"`
+	Path  string `json:"path"`            // below the folder to unpack into, parted by slashes, safe
+	Kind  Kind   `json:"kind"`            // what it is
+	Size  int64  `json:"size"`            // unpacked, in bytes
 	Where string `json:"where,omitempty"` // in what it lies, and at which byte
 	About string `json:"about,omitempty"` // of packages and patches: what they are for
 }
@@ -55,9 +55,9 @@ var ErrNothing = errors.New("nothing was found inside")
 
 // A walk goes through one source.
 type walk struct {
-	visit Visit
-	items int
-	used  map[string]int
+	visit Visit          // takes the items
+	items int            // how many so far
+	used  map[string]int // paths given already, in small letters
 }
 
 // Walk goes through everything inside a file or an unpacked folder.

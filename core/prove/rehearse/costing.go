@@ -20,15 +20,15 @@ const (
 )
 
 type component struct {
-	name, id, dir, key, condition string
-	wide                          bool // 64-bit
-	state, action                 int
+	name, id, dir, key, condition string // as the Component table has them
+	wide                          bool   // 64-bit
+	state, action                 int    // installed before, and wanted; states of the engine
 }
 
 type feature struct {
-	name, parent  string
-	level         int
-	state, action int
+	name, parent  string // as the Feature table has them
+	level         int    // wanted when it is not above INSTALLLEVEL
+	state, action int    // installed before, and wanted; states of the engine
 }
 
 // Attributes of components. Source: the platform SDK, "Component Table".

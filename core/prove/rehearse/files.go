@@ -18,9 +18,9 @@ import (
 
 // file is one row of the File table with where it goes.
 type file struct {
-	key, name, target, folder string
-	size, sequence            int
-	uncompressed              bool
+	key, name, target, folder string // target is its long name, folder is resolved
+	size, sequence            int    // bytes, and its number in the cabinets
+	uncompressed              bool   // it lies beside the package
 	source                    string // path beside the package, when not compressed
 }
 

@@ -14,9 +14,9 @@ import (
 // logger writes the engine's verbose log: UTF-16LE with byte order mark and CR
 // LF, with a clock that goes on by a millisecond a line.
 type logger struct {
-	w   *bufio.Writer
-	end io.Closer
-	now time.Time
+	w   *bufio.Writer // where the lines go
+	end io.Closer     // closed at the end
+	now time.Time     // runs on as the setup does; starts at the request's time
 }
 
 // newLogger writes as the engine does: UTF-16 with a mark, so that whatever reads

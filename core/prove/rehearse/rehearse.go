@@ -38,20 +38,20 @@ type Request struct {
 	Package    string            // path on the machine, or the product code of a registered product
 	Transforms []string          // paths on the machine
 	Properties map[string]string // of the command line
-	Mode       Mode
-	User       string    // who runs it; the signed-in user when empty
-	Started    time.Time // the log's clock
+	Mode       Mode              // install, repair or uninstall
+	User       string            // who runs it; the signed-in user when empty
+	Started    time.Time         // the log's clock
 }
 
 // A Result is how a rehearsal ended.
 type Result struct {
-	Exit    int      `json:"exit"`
-	Product string   `json:"product"`
-	Version string   `json:"version"`
-	Code    string   `json:"product_code"`
-	Failed  string   `json:"failed_action,omitempty"`
-	Message int      `json:"message,omitempty"` // engine message of the failure
-	Assumed []string `json:"assumed,omitempty"` // what was taken to work, or left out
+	Exit    int      `json:"exit"`                    // as the engine counts
+	Product string   `json:"product"`                 // its name
+	Version string   `json:"version"`                 // its version
+	Code    string   `json:"product_code"`            // product code
+	Failed  string   `json:"failed_action,omitempty"` // why it broke, in words; empty when it worked
+	Message int      `json:"message,omitempty"`       // engine message of the failure
+	Assumed []string `json:"assumed,omitempty"`       // what was taken to work, or left out
 }
 
 // The engine's exit codes. Source: the OS's documentation, "MsiExec.exe and
@@ -85,29 +85,29 @@ func (s *stop) Error() string { return s.text }
 
 // session is one run of one package.
 type session struct {
-	m        machine.Machine
-	req      Request
-	db       *installdb.Database
-	world    *gates.World
-	props    map[string]string
-	log      *logger
-	user     machine.Account
-	source   string // folder of the package, with backslash
-	dirs     map[string]string
-	tree     *installdb.Directories
-	comps    map[string]*component
-	order    []string // of components
-	features map[string]*feature
-	patch    *installdb.Database // nil without one
+	m        machine.Machine        // a copy; it is changed
+	req      Request                // what is rehearsed
+	db       *installdb.Database    // the package, with its transforms
+	world    *gates.World           // works conditions and searches out
+	props    map[string]string      // all properties, as they are now
+	log      *logger                // the verbose log
+	user     machine.Account        // as whom it is run
+	source   string                 // folder of the package, with backslash
+	dirs     map[string]string      // folders by their key, resolved
+	tree     *installdb.Directories // the Directory table
+	comps    map[string]*component  // by name
+	order    []string               // of components
+	features map[string]*feature    // by name
+	patch    *installdb.Database    // nil without one
 
-	patchPath, patchCode, patchedFile string
+	patchPath, patchCode, patchedFile string // of a patch that is applied along with it
 
-	script   []op
+	script   []op                                // what the deferred part does, with its way back
 	cabinets map[string]map[string]*bytes.Buffer // read, by their names
 	done     []op                                // carried out, to be rolled back
-	res      Result
-	restart  bool
-	depth    int
+	res      Result                              // grows as it goes
+	restart  bool                                // one is due at the end
+	depth    int                                 // setups within setups
 }
 
 const maxDepth = 3 // of removals within installs
@@ -309,8 +309,8 @@ func (s *session) assume(format string, args ...any) {
 
 // row is a row of a table with its columns by name.
 type row struct {
-	t *installdb.Table
-	r installdb.Row
+	t *installdb.Table // the table it is of
+	r installdb.Row    // its cells
 }
 
 // text is a cell by its column's name.

@@ -9,11 +9,11 @@ import (
 
 // An op is one change of the script: done in its turn, taken back in a rollback.
 type op struct {
-	action string
-	line   string // as the log shows it
-	info   string // the data line before it; may be empty
-	do     func() error
-	back   func() error
+	action string       // which adds it
+	line   string       // as the log shows it
+	info   string       // the data line before it; may be empty
+	do     func() error // does it
+	back   func() error // takes it back; nil where nothing is to be taken back
 }
 
 // add puts an op into the script.

@@ -23,22 +23,22 @@ import (
 
 // A Wish is what a person asks of a retry.
 type Wish struct {
-	Dir         string // the case's folder
-	Of          string // a log of the attempt before, or the package; empty: the case's last attempt
-	Given, With []string
-	User        string
-	Question    why.Question // how logs are read and judged; its Logs are not looked at
-	Now         time.Time
+	Dir         string              // the case's folder
+	Of          string              // a log of the attempt before, or the package; empty: the case's last attempt
+	Given, With []string            // properties and transforms of the command line
+	User        string              // as whom; empty: as the attempt before
+	Question    why.Question        // how logs are read and judged; its Logs are not looked at
+	Now         time.Time           // of the attempt
 	Progress    func(action string) // may be nil
 }
 
 // A Result is an attempt, compared with the one before.
 type Result struct {
-	Attempt *casefile.Attempt
-	Before  *verdict.Verdict // nil where there was none
-	Change  Change
-	Words   string
-	Since   []fix.Item // changes that the attempt before did not have, oldest first
+	Attempt *casefile.Attempt // as it is kept in the case
+	Before  *verdict.Verdict  // nil where there was none
+	Change  Change            // what became of the failure
+	Words   string            // the same in a sentence
+	Since   []fix.Item        // changes that the attempt before did not have, oldest first
 }
 
 // ErrNothingTried says that the case has no attempt to repeat.

@@ -24,13 +24,13 @@ import (
 
 // A Request is a set-up to be run again.
 type Request struct {
-	Dir        string // the case's folder
-	Package    string
-	Properties []string // NAME=VALUE
-	Transforms []string
-	User       string
-	Changes    []int // of the journal that are in force
-	Now        time.Time
+	Dir        string              // the case's folder
+	Package    string              // path on the machine
+	Properties []string            // NAME=VALUE
+	Transforms []string            // paths on the machine
+	User       string              // as whom; empty: whoever runs it
+	Changes    []int               // of the journal that are in force
+	Now        time.Time           // of the attempt
 	Progress   func(action string) // may be nil
 }
 

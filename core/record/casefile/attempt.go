@@ -15,21 +15,21 @@ import (
 
 // An Attempt is one run of the set-up: on the machine, or rehearsed on a twin.
 type Attempt struct {
-	Number     int              `json:"number"`
-	Time       time.Time        `json:"time"`
-	Rehearsal  bool             `json:"rehearsal"`
-	Machine    string           `json:"machine"`
-	Package    string           `json:"package"`
-	Properties []string         `json:"properties,omitempty"`
-	Transforms []string         `json:"transforms,omitempty"`
-	User       string           `json:"user,omitempty"`
-	Changes    []int            `json:"changes"` // of the journal that were in force
-	Done       bool             `json:"done"`    // false: it was begun, and its end is not known
-	Exit       int              `json:"exit"`
-	Log        string           `json:"log"` // file in the case
-	Assumed    []string         `json:"assumed,omitempty"`
-	Verdict    *verdict.Verdict `json:"verdict,omitempty"`
-	Compared   string           `json:"compared,omitempty"` // with the attempt before: gone, same, further, earlier, moved
+	Number     int              `json:"number"`               // from 1, never used again
+	Time       time.Time        `json:"time"`                 // UTC, of its beginning
+	Rehearsal  bool             `json:"rehearsal"`            // on a copy of a twin
+	Machine    string           `json:"machine"`              // on which
+	Package    string           `json:"package"`              // path on the machine
+	Properties []string         `json:"properties,omitempty"` // NAME=VALUE
+	Transforms []string         `json:"transforms,omitempty"` // paths on the machine
+	User       string           `json:"user,omitempty"`       // as whom; empty: whoever ran it
+	Changes    []int            `json:"changes"`              // of the journal that were in force
+	Done       bool             `json:"done"`                 // false: it was begun, and its end is not known
+	Exit       int              `json:"exit"`                 // as the engine counts
+	Log        string           `json:"log"`                  // file in the case
+	Assumed    []string         `json:"assumed,omitempty"`    // what a rehearsal could not know
+	Verdict    *verdict.Verdict `json:"verdict,omitempty"`    // of its log; nil before it was judged
+	Compared   string           `json:"compared,omitempty"`   // with the attempt before: gone, same, further, earlier, moved
 }
 
 const attemptsName = "attempts"

@@ -33,27 +33,27 @@ const (
 
 // About is what case.yaml says.
 type About struct {
-	Title   string    `yaml:"title" json:"title"`
-	Told    string    `yaml:"told,omitempty" json:"told,omitempty"` // what the person said
-	Machine string    `yaml:"machine,omitempty" json:"machine,omitempty"`
-	State   string    `yaml:"state" json:"state"`
-	Outcome string    `yaml:"outcome,omitempty" json:"outcome,omitempty"`
-	Opened  time.Time `yaml:"opened" json:"opened"`
-	Closed  time.Time `yaml:"closed,omitempty" json:"closed,omitzero"`
-	Notes   []Note    `yaml:"notes,omitempty" json:"notes,omitempty"`
+	Title   string    `yaml:"title" json:"title"`                         // what it is called
+	Told    string    `yaml:"told,omitempty" json:"told,omitempty"`       // what the person said
+	Machine string    `yaml:"machine,omitempty" json:"machine,omitempty"` // its name; empty before one was named
+	State   string    `yaml:"state" json:"state"`                         // open or closed
+	Outcome string    `yaml:"outcome,omitempty" json:"outcome,omitempty"` // in words, once it is closed
+	Opened  time.Time `yaml:"opened" json:"opened"`                       // UTC
+	Closed  time.Time `yaml:"closed,omitempty" json:"closed,omitzero"`    // UTC; zero while it is open
+	Notes   []Note    `yaml:"notes,omitempty" json:"notes,omitempty"`     // oldest first
 }
 
 // A Note is what somebody wrote down.
 type Note struct {
-	Time time.Time `yaml:"time" json:"time"`
-	Text string    `yaml:"text" json:"text"`
+	Time time.Time `yaml:"time" json:"time"` // UTC
+	Text string    `yaml:"text" json:"text"` // may have several lines
 }
 
 // A Case is a folder.
 type Case struct {
-	Dir string
+	Dir string // its folder
 	About
-	now func() time.Time
+	now func() time.Time // the clock, which tests set
 }
 
 const (
@@ -313,9 +313,9 @@ func nextName(dir string, names []string, ext string) string {
 
 // A Command is one call of the program within a case.
 type Command struct {
-	Time time.Time `json:"time"`
-	Args []string  `json:"args"`
-	Exit int       `json:"exit"`
+	Time time.Time `json:"time"` // UTC, of its end
+	Args []string  `json:"args"` // as they were typed
+	Exit int       `json:"exit"` // exit status
 }
 
 // Record writes down what was typed, without secrets.

@@ -12,12 +12,12 @@ import (
 
 // A Stand is how a case stands: all that is in its folder.
 type Stand struct {
-	Folder   string
-	About    *About // nil when the folder was never opened as a case
-	Verdicts []*verdict.Verdict
-	Attempts []*Attempt
-	Commands []Command
-	Journal  *fix.Journal
+	Folder   string             // of the case
+	About    *About             // nil when the folder was never opened as a case
+	Verdicts []*verdict.Verdict // oldest first
+	Attempts []*Attempt         // oldest first
+	Commands []Command          // oldest first
+	Journal  *fix.Journal       // of all changes
 }
 
 // StandOf reads a case's folder. The journal is the caller's: opening it on a

@@ -30,24 +30,24 @@ type Options struct {
 	Logs    []string        // files
 	Case    string          // folder of a case; may be empty
 	Machine machine.Machine // facts and checks of; may be nil
-	Mask    *mask.Masker
-	Now     time.Time
+	Mask    *mask.Masker    // knows the names to be masked
+	Now     time.Time       // of the packing
 }
 
 // A File is one file of the zip.
 type File struct {
-	Name   string `json:"name"`
-	Size   int64  `json:"size"`
-	SHA256 string `json:"sha256"`
+	Name   string `json:"name"`   // in the zip, masked
+	Size   int64  `json:"size"`   // as packed, in bytes
+	SHA256 string `json:"sha256"` // of the masked contents, in hex
 	from   string // on this computer; empty when made here
-	made   []byte
+	made   []byte // contents of a file that lies nowhere
 }
 
 // A Report is the zip's manifest.
 type Report struct {
-	Schema  string            `json:"schema"`
-	Made    time.Time         `json:"made"`
-	Files   []File            `json:"files"`
+	Schema  string            `json:"schema"`             // names the shape
+	Made    time.Time         `json:"made"`               // UTC
+	Files   []File            `json:"files"`              // in the order of the zip
 	LeftOut []string          `json:"left_out,omitempty"` // and why
 	Masked  map[mask.Kind]int `json:"masked"`             // how often
 }
@@ -211,7 +211,7 @@ func pack(z *zip.Writer, f File, opt Options) (File, error) {
 	return f, nil
 }
 
-type counter struct{ n int64 }
+type counter struct{ n int64 } // bytes so far
 
 // Write counts.
 func (c *counter) Write(p []byte) (int, error) { c.n += int64(len(p)); return len(p), nil }

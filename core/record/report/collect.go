@@ -15,11 +15,11 @@ import (
 
 // A Request says what a page is about.
 type Request struct {
-	Stand    casefile.Stand
-	Log      string       // the log to report on; empty: what the case is about
-	Question why.Question // how that log is read and judged, with the machine
-	Names    bool         // leave private names in
-	Made     time.Time
+	Stand    casefile.Stand // of the case
+	Log      string         // the log to report on; empty: what the case is about
+	Question why.Question   // how that log is read and judged, with the machine
+	Names    bool           // leave private names in
+	Made     time.Time      // of the page
 }
 
 // Collect gathers what the page is made of. The verdict is the one that was

@@ -19,52 +19,52 @@ import (
 
 // Input is what a page is made of.
 type Input struct {
-	Title    string
-	About    *casefile.About // nil when no case was opened
-	Verdict  *verdict.Verdict
-	Trail    *trail.Trail // of the log that the verdict is about
-	Attempts []*casefile.Attempt
-	Changes  []fix.Item
-	Who      machine.Accounts // gives security IDs their names; may be nil
-	Holds    []fix.Item
-	Facts    *machine.Facts // nil when no machine was named
-	Machine  string
-	Made     time.Time
-	Mask     *mask.Masker // nil leaves names in
+	Title    string              // of the page
+	About    *casefile.About     // nil when no case was opened
+	Verdict  *verdict.Verdict    // nil before a log was read
+	Trail    *trail.Trail        // of the log that the verdict is about
+	Attempts []*casefile.Attempt // oldest first
+	Changes  []fix.Item          // oldest first
+	Who      machine.Accounts    // gives security IDs their names; may be nil
+	Holds    []fix.Item          // still in force
+	Facts    *machine.Facts      // nil when no machine was named
+	Machine  string              // its name
+	Made     time.Time           // of the page
+	Mask     *mask.Masker        // nil leaves names in
 }
 
 // Page is what the templates show; all of its texts are masked.
 type Page struct {
-	Title, Made string
-	Plain       []string // three sentences for the person who asked
-	Facts       [][2]string
-	Verdict     [][2]string
-	Evidence    []string
-	Timeline    *Timeline
-	Attempts    []Attempt
-	Changes     []Change
-	TakenBack   bool // one of the changes was
-	Holds       []string
-	Notes       [][2]string
-	Remedies    []string
-	Masked      string // what was masked, by kind
+	Title, Made string      // headline, and when it was written
+	Plain       []string    // three sentences for the person who asked
+	Facts       [][2]string // name and text
+	Verdict     [][2]string // name and text
+	Evidence    []string    // lines with their places
+	Timeline    *Timeline   // nil where the log tells no times
+	Attempts    []Attempt   // oldest first
+	Changes     []Change    // oldest first
+	TakenBack   bool        // one of the changes was
+	Holds       []string    // still in force
+	Notes       [][2]string // time and text
+	Remedies    []string    // in the order in which to try them
+	Masked      string      // what was masked, by kind
 }
 
 // Attempt is one run of the set-up.
 type Attempt struct {
-	Number                        int
-	When, How, Ended, Where, Why  string
+	Number                        int    // from 1
+	When, How, Ended, Where, Why  string // in words
 	Worked, CutOff                bool
-	Compared, Assumed, Properties string
+	Compared, Assumed, Properties string // in words; empty where there is nothing to tell
 }
 
 // Change is one step that was done.
 type Change struct {
-	Number              int
-	When, Words, State  string
-	Before, After       []string
-	Undone, NoUndo      bool
-	Hold, Note, Command string
+	Number              int      // as the journal has it
+	When, Words, State  string   // in words
+	Before, After       []string // lines of the state
+	Undone, NoUndo      bool     // it was taken back, or cannot be
+	Hold, Note, Command string   // in words; empty where there is nothing to tell
 }
 
 // Make works out what the page says.
@@ -98,7 +98,7 @@ func Make(in Input) Page {
 	return p
 }
 
-type builder struct{ in Input }
+type builder struct{ in Input } // what the page is made of
 
 // hide masks a text. Control characters go first: a name with one inside would not
 // be found, and a page must not carry them.

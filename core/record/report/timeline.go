@@ -10,31 +10,31 @@ import (
 // Timeline is the picture of a set-up: actions over time, where it broke, the
 // way back.
 type Timeline struct {
-	Rows   []Bar
-	Height int // of the picture
-	Ticks  []Tick
-	Left   int // of actions that are not shown
-	Words  string
+	Rows   []Bar  // actions, in the order of the log
+	Height int    // of the picture
+	Ticks  []Tick // of the scale
+	Left   int    // of actions that are not shown
+	Words  string // what the picture shows, for those who do not see it
 }
 
 // Bar is one action.
 type Bar struct {
-	Name           string
-	Y, TextY       int
-	X, Width       int
-	Class          string // done, broke, back
-	Note           string // beside the bar
-	NoteX          int
-	NoteLeft       bool
-	Inside         bool // the note stands in the bar
-	Title          string
-	Duration, From float64
+	Name           string  // of the action
+	Y, TextY       int     // in the picture's own units
+	X, Width       int     // in the picture's own units
+	Class          string  // done, broke, back
+	Note           string  // beside the bar
+	NoteX          int     // where its note stands
+	NoteLeft       bool    // the note stands left of the bar, as there is no room
+	Inside         bool    // the note stands in the bar
+	Title          string  // all of it, for those who point at it
+	Duration, From float64 // seconds
 }
 
 // Tick is a mark of the time axis.
 type Tick struct {
-	X    int
-	Text string
+	X    int    // in the picture's own units
+	Text string // a time of day or a duration
 }
 
 // The measures of the picture, in its own units.

@@ -31,11 +31,11 @@ const (
 
 // A Finding is what one check brought.
 type Finding struct {
-	Name   string       `json:"name"`
-	Answer State        `json:"answer"`
-	Seen   string       `json:"seen"`           // the value that was seen
-	Mend   string       `json:"mend,omitempty"` // what puts it right
-	Steps  []step.Model `json:"steps,omitempty"`
+	Name   string       `json:"name"`            // of the check
+	Answer State        `json:"answer"`          // pass, warn, stop or unknown
+	Seen   string       `json:"seen"`            // the value that was seen
+	Mend   string       `json:"mend,omitempty"`  // what puts it right
+	Steps  []step.Model `json:"steps,omitempty"` // that would mend it; none where only a person can
 	// Captures are filled into the texts and steps of the sign that asked.
 	Captures map[string]string `json:"-"`
 }
@@ -49,8 +49,8 @@ type Options struct {
 
 // look is one look at a machine.
 type look struct {
-	m   machine.Machine
-	opt Options
+	m   machine.Machine // looked at, never changed
+	opt Options         // thresholds and names that the asker gave
 }
 
 // newLook asks as the user who is signed in, unless another one is named: what a
@@ -174,7 +174,7 @@ func Ask(m machine.Machine, name string, with map[string]string) Finding {
 // stops; a warning stops no setup.
 func On(m machine.Machine) signs.Checker { return checker{m} }
 
-type checker struct{ m machine.Machine }
+type checker struct{ m machine.Machine } // the one that signs ask about
 
 // Check answers a sign's question: yes means that what the sign suspects is so.
 func (c checker) Check(name string, with map[string]string) (signs.Finding, map[string]string) {

@@ -22,8 +22,8 @@ type Needs struct {
 		Architectures []string `yaml:"architectures"`
 		Rings         []string `yaml:"rings"`
 	} `yaml:"os"`
-	Free     string   `yaml:"free"` // on C:, such as "20 GB"
-	Hosts    []string `yaml:"hosts"`
+	Free     string   `yaml:"free"`     // on C:, such as "20 GB"
+	Hosts    []string `yaml:"hosts"`    // that must answer
 	Services []string `yaml:"services"` // that must run
 	Files    []string `yaml:"files"`    // that must be there
 	Runtimes []struct {
@@ -37,7 +37,7 @@ type Needs struct {
 		Is    string `yaml:"is"`
 	} `yaml:"registry"`
 
-	free int64
+	free int64 // bytes, read from the text
 }
 
 // MaxNeeds is how large a needs file may be, in bytes; one that lists thousands

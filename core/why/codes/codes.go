@@ -26,27 +26,27 @@ const (
 
 // An Entry is one reading of a number.
 type Entry struct {
-	Kind    Kind   `json:"kind"`
+	Kind    Kind   `json:"kind"`              // exit code, message, system error and so on
 	Value   int64  `json:"value"`             // as a signed number where that is how it is written
 	Hex     string `json:"hex,omitempty"`     // 0x80070005
 	Name    string `json:"name,omitempty"`    // ERROR_ACCESS_DENIED
 	Outcome string `json:"outcome,omitempty"` // of an exit code: ok, restart, cancelled, failed
 	Class   string `json:"class,omitempty"`   // cause class, where the number alone tells
-	Meaning string `json:"meaning"`
-	Causes  string `json:"causes,omitempty"`
-	Next    string `json:"next,omitempty"`
+	Meaning string `json:"meaning"`           // what it says
+	Causes  string `json:"causes,omitempty"`  // what is usually behind it
+	Next    string `json:"next,omitempty"`    // what to do about it
 	Subject string `json:"subject,omitempty"` // of a message: kind and field, "file:2"
-	Parts   *Parts `json:"parts,omitempty"`
-	Wraps   *Entry `json:"wraps,omitempty"` // what an HRESULT carries
+	Parts   *Parts `json:"parts,omitempty"`   // of an HRESULT or NTSTATUS; else nil
+	Wraps   *Entry `json:"wraps,omitempty"`   // what an HRESULT carries
 }
 
 // Parts are the fields of an HRESULT.
 type Parts struct {
-	Failure      bool   `json:"failure"`
-	Facility     int    `json:"facility"`
-	FacilityName string `json:"facility_name,omitempty"`
-	Code         int    `json:"code"`
-	Customer     bool   `json:"customer,omitempty"` // not one of the OS's own
+	Failure      bool   `json:"failure"`                 // the highest bit
+	Facility     int    `json:"facility"`                // number of the part of the OS
+	FacilityName string `json:"facility_name,omitempty"` // its name; empty where it has none here
+	Code         int    `json:"code"`                    // within the facility
+	Customer     bool   `json:"customer,omitempty"`      // not one of the OS's own
 }
 
 // Explain gives every sensible reading of a number as it was written, the

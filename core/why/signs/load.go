@@ -36,7 +36,7 @@ const (
 
 // A Pack is a set of signs that are matched together.
 type Pack struct {
-	Signs []*Sign
+	Signs []*Sign // in the order of their files
 }
 
 // Default is the pack that ships with the program.

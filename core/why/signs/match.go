@@ -12,26 +12,26 @@ import (
 // A Scene is what signs are matched against: the lines that may tell why an
 // attempt failed, each with how much it counts, and the facts around them.
 type Scene struct {
-	Attempt *story.Attempt
-	Broke   *story.Action // nil when no action is known to have broken
-	Lines   []Weighed     // in the order of the log
-	Quiet   bool          // the action that broke left no message of its own
-	Refusal *Weighed      // the package's own words of refusal, nil when it gave none
+	Attempt *story.Attempt // the one that is judged
+	Broke   *story.Action  // nil when no action is known to have broken
+	Lines   []Weighed      // in the order of the log
+	Quiet   bool           // the action that broke left no message of its own
+	Refusal *Weighed       // the package's own words of refusal, nil when it gave none
 }
 
 // A Weighed line is a message with a weight from 0 (surely an echo) to 1 (said
 // by the action that broke).
 type Weighed struct {
 	*story.Message
-	Weight float64
+	Weight float64 // 1 for the action that broke, less elsewhere
 }
 
 // A Hit is a sign that was seen.
 type Hit struct {
-	Sign     *Sign
-	Score    float64 // strength of the sign times weight of the line
-	Captures map[string]string
-	Lines    []*story.Message // what showed it, the telling one first
+	Sign     *Sign             // that was seen
+	Score    float64           // strength of the sign times weight of the line
+	Captures map[string]string // of its patterns, by name
+	Lines    []*story.Message  // what showed it, the telling one first
 }
 
 // Match finds the signs that the scene shows, the surest first. Of two equally
@@ -69,9 +69,9 @@ func (h Hit) line() int {
 }
 
 type matcher struct {
-	scene Scene
-	lower []string
-	all   string // all lines in lower case, to rule a pattern out at once
+	scene Scene    // what is looked at
+	lower []string // the lines in small letters, made once
+	all   string   // all lines in lower case, to rule a pattern out at once
 }
 
 // sign gives the best way in which s is seen.

@@ -17,9 +17,9 @@ var numbers string
 
 // A Known is a cause that a number can have.
 type Known struct {
-	ID    string `json:"id"`
-	Class string `json:"class"`
-	Title string `json:"title"`
+	ID    string `json:"id"`    // of the sign
+	Class string `json:"class"` // of its cause
+	Title string `json:"title"` // with its captures' words for "not known"
 }
 
 // ForNumber lists the built-in signs that a message number or exit code leads
@@ -43,8 +43,8 @@ func ForNumber(n int) (known []Known) {
 // Numbers writes the list that [ForNumber] reads.
 func (p *Pack) Numbers() []byte {
 	type row struct {
-		n int
-		s *Sign
+		n int   // the number
+		s *Sign // that asks for it
 	}
 	var rows []row
 	for _, s := range p.Signs {

@@ -11,9 +11,9 @@ import (
 // A Pattern is a regular expression (RE2 syntax, letters of either case) that is
 // compiled when a line holds its rarest plain piece.
 type Pattern struct {
-	source string
-	plain  string // lower-case text that every match holds; may be empty
-	re     func() *regexp.Regexp
+	source string                // as it was written
+	plain  string                // lower-case text that every match holds; may be empty
+	re     func() *regexp.Regexp // compiled when it is first needed
 }
 
 // UnmarshalText reads a pattern.

@@ -12,24 +12,24 @@ import (
 
 // A Sign is one piece of diagnostic knowledge.
 type Sign struct {
-	ID          string        `yaml:"id" json:"id,omitzero"` // never changes: reports and sites refer to it
-	Title       string        `yaml:"title" json:"title,omitzero"`
-	Class       string        `yaml:"class" json:"class,omitzero"`
-	Strength    float64       `yaml:"strength" json:"strength,omitzero"` // 0 to 1, how sure the cause is once this is seen; 0 means 0.85
-	Seen        []Seen        `yaml:"seen" json:"seen,omitzero"`         // one of them suffices
-	Message     int           `yaml:"message" json:"message,omitzero"`   // what the verdict names, when it is not the message that was seen
-	Subject     Subject       `yaml:"subject" json:"subject,omitzero"`
-	Explanation string        `yaml:"explanation" json:"explanation,omitzero"`
-	Confirm     []Confirm     `yaml:"confirm" json:"confirm,omitzero"`
-	Remedies    []step.Remedy `yaml:"remedies" json:"remedies,omitzero"`
-	Tests       Tests         `yaml:"tests" json:"tests,omitzero"`
+	ID          string        `yaml:"id" json:"id,omitzero"`                   // never changes: reports and sites refer to it
+	Title       string        `yaml:"title" json:"title,omitzero"`             // with captures in braces
+	Class       string        `yaml:"class" json:"class,omitzero"`             // of the cause
+	Strength    float64       `yaml:"strength" json:"strength,omitzero"`       // 0 to 1, how sure the cause is once this is seen; 0 means 0.85
+	Seen        []Seen        `yaml:"seen" json:"seen,omitzero"`               // one of them suffices
+	Message     int           `yaml:"message" json:"message,omitzero"`         // what the verdict names, when it is not the message that was seen
+	Subject     Subject       `yaml:"subject" json:"subject,omitzero"`         // what the cause is about
+	Explanation string        `yaml:"explanation" json:"explanation,omitzero"` // in whole sentences, with captures in braces
+	Confirm     []Confirm     `yaml:"confirm" json:"confirm,omitzero"`         // asked of the machine, when there is one
+	Remedies    []step.Remedy `yaml:"remedies" json:"remedies,omitzero"`       // in the order in which to try them
+	Tests       Tests         `yaml:"tests" json:"tests,omitzero"`             // run with our own tests
 
 	from string // file and line, for messages
 }
 
 // Seen is one way in which a sign shows: everything that is set must hold.
 type Seen struct {
-	Dialect  []story.Dialect    `yaml:"dialect" json:"dialect,omitzero"`
+	Dialect  []story.Dialect    `yaml:"dialect" json:"dialect,omitzero"`   // empty: all
 	Message  []int              `yaml:"message" json:"message,omitzero"`   // an engine message with one of these numbers
 	Fields   map[int]Pattern    `yaml:"fields" json:"fields,omitzero"`     // on the fields of that message
 	Said     []Pattern          `yaml:"said" json:"said,omitzero"`         // or on its text: one of them
@@ -48,15 +48,15 @@ type Seen struct {
 
 // Subject is what the cause is about; Name may hold {captures}.
 type Subject struct {
-	Kind string `yaml:"kind" json:"kind"`
-	Name string `yaml:"name" json:"name"`
+	Kind string `yaml:"kind" json:"kind"` // such as folder, service or key
+	Name string `yaml:"name" json:"name"` // with captures in braces
 }
 
 // Confirm is a look at the machine that raises or strikes the cause. A check
 // may bring captures of its own.
 type Confirm struct {
-	Check string            `yaml:"check" json:"check,omitzero"`
-	With  map[string]string `yaml:"with" json:"with,omitzero"`
+	Check string            `yaml:"check" json:"check,omitzero"` // name of the check
+	With  map[string]string `yaml:"with" json:"with,omitzero"`   // its arguments, with captures in braces
 }
 
 // A Checker looks at a machine for signs; it knows the checks that they name.
@@ -67,18 +67,18 @@ type Checker interface {
 
 // A Finding is what a look at the machine brought.
 type Finding struct {
-	Check  string `json:"check"`
+	Check  string `json:"check"`  // name of the check
 	Answer string `json:"answer"` // yes, no, unknown
-	Text   string `json:"text"`
+	Text   string `json:"text"`   // in one sentence
 }
 
 // Tests are log excerpts that a sign must match, and near misses that it must
 // not. An excerpt that holds no action of its own is taken for what Action said
 // before it failed.
 type Tests struct {
-	Action   string   `yaml:"action" json:"action,omitzero"`
-	Match    []string `yaml:"match" json:"match,omitzero"`
-	NearMiss []string `yaml:"nearMiss" json:"nearMiss,omitzero"`
+	Action   string   `yaml:"action" json:"action,omitzero"`     // in which the lines stand
+	Match    []string `yaml:"match" json:"match,omitzero"`       // logs by which it is seen
+	NearMiss []string `yaml:"nearMiss" json:"nearMiss,omitzero"` // logs by which it is not
 }
 
 // Classes are the cause classes, closed. Source: docs/verdicts.md.

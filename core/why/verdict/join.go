@@ -43,7 +43,7 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 // judged is a story with its verdict.
 type judged struct {
 	*story.Story
-	v *Verdict
+	v *Verdict // on that log alone
 }
 
 func judgeAll(stories []*story.Story, opt Options) (*Verdict, error) {

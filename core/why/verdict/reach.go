@@ -16,15 +16,15 @@ import (
 
 // An Input is one log to be read.
 type Input struct {
-	Name string
-	Text io.Reader
+	Name string    // of the file
+	Text io.Reader // read once, to its end
 }
 
 // Options steer how a verdict is reached.
 type Options struct {
-	Reading textfile.Options
-	Signs   *signs.Pack   // nil for those that ship with the program
-	Machine signs.Checker // nil when no machine is at hand
+	Reading textfile.Options // encoding and limits
+	Signs   *signs.Pack      // nil for those that ship with the program
+	Machine signs.Checker    // nil when no machine is at hand
 }
 
 // Reach reads a log and judges it. The errors of dialects.Read say when it is no
@@ -73,15 +73,15 @@ func Judge(s *story.Story, opt Options) (*Verdict, error) {
 
 // judge is the work on one attempt.
 type judge struct {
-	a      *story.Attempt
-	v      *Verdict
-	pack   *signs.Pack
-	opt    Options
-	broke  *story.Action
-	trail  []*story.Action // from the outermost failed action to the one that broke
-	scene  signs.Scene
-	caps   map[string]string
-	anchor []*story.Message
+	a      *story.Attempt    // the one that is judged
+	v      *Verdict          // grows as it goes
+	pack   *signs.Pack       // ours, with the site's
+	opt    Options           // as they were given
+	broke  *story.Action     // the action that broke; nil where none is known
+	trail  []*story.Action   // from the outermost failed action to the one that broke
+	scene  signs.Scene       // what the signs look at
+	caps   map[string]string // what was captured so far
+	anchor []*story.Message  // messages that the cause hangs on
 }
 
 func (j *judge) run() {

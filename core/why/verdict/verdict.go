@@ -20,23 +20,23 @@ const Schema = "hollowkey.why/1"
 
 // A Verdict is the answer to "why?".
 type Verdict struct {
-	Schema   string          `json:"schema"`
-	Outcome  story.Outcome   `json:"outcome"`
-	ExitCode *int            `json:"exit_code"`
-	Product  story.Identity  `json:"product"`
-	Package  string          `json:"package,omitempty"` // path of the package on the machine, where the log says
-	User     string          `json:"user,omitempty"`    // who ran it, where the log says
-	BrokeAt  story.BrokeAt   `json:"broke_at"`
-	Cause    Cause           `json:"cause"`
-	Chain    []Line          `json:"chain"`    // from symptom to root
-	Evidence []Line          `json:"evidence"` // the lines that prove it
-	Remedies []step.Remedy   `json:"remedies"` // the best first
-	Machine  []signs.Finding `json:"machine,omitempty"`
-	Attempts []Past          `json:"earlier_attempts,omitempty"`
-	Remarks  []string        `json:"remarks,omitempty"` // what to know about the evidence itself
-	Logs     []Log           `json:"logs"`
-	Sign     string          `json:"sign,omitempty"` // the sign that decided
-	Others   []Other         `json:"others,omitempty"`
+	Schema   string          `json:"schema"`                     // names the shape
+	Outcome  story.Outcome   `json:"outcome"`                    // how it ended
+	ExitCode *int            `json:"exit_code"`                  // nil where the log does not tell
+	Product  story.Identity  `json:"product"`                    // what was installed
+	Package  string          `json:"package,omitempty"`          // path of the package on the machine, where the log says
+	User     string          `json:"user,omitempty"`             // who ran it, where the log says
+	BrokeAt  story.BrokeAt   `json:"broke_at"`                   // action and line
+	Cause    Cause           `json:"cause"`                      // the first one, not what followed from it
+	Chain    []Line          `json:"chain"`                      // from symptom to root
+	Evidence []Line          `json:"evidence"`                   // the lines that prove it
+	Remedies []step.Remedy   `json:"remedies"`                   // the best first
+	Machine  []signs.Finding `json:"machine,omitempty"`          // what the machine answered
+	Attempts []Past          `json:"earlier_attempts,omitempty"` // those before in the same log
+	Remarks  []string        `json:"remarks,omitempty"`          // what to know about the evidence itself
+	Logs     []Log           `json:"logs"`                       // that were read, the main one first
+	Sign     string          `json:"sign,omitempty"`             // the sign that decided
+	Others   []Other         `json:"others,omitempty"`           // other causes that were seen
 
 	checkable bool // a look at the machine could tell more
 	mayStep   bool // and then there may be steps
@@ -44,19 +44,19 @@ type Verdict struct {
 
 // Cause is why it broke. Class is null when nothing is wrong.
 type Cause struct {
-	Class      *string        `json:"class"`
-	Message    *int           `json:"message"` // engine message or system error
-	Subject    *signs.Subject `json:"subject"`
-	Title      string         `json:"title,omitempty"`
-	Summary    string         `json:"summary"`
-	Confidence float64        `json:"confidence"`
+	Class      *string        `json:"class"`           // nil when none was found
+	Message    *int           `json:"message"`         // engine message or system error
+	Subject    *signs.Subject `json:"subject"`         // nil where it names nothing
+	Title      string         `json:"title,omitempty"` // one phrase
+	Summary    string         `json:"summary"`         // whole sentences
+	Confidence float64        `json:"confidence"`      // 0 to 1; 0.9 and more: the log proves it
 }
 
 // A Line is a line of a log.
 type Line struct {
-	File string `json:"file"`
-	Line int    `json:"line"`
-	Text string `json:"text"`
+	File string `json:"file"` // as it was given
+	Line int    `json:"line"` // from 1; 0 where there is no log
+	Text string `json:"text"` // without the line's end
 }
 
 // FirstWithSteps is the index of the first remedy that has steps, -1 when all
@@ -87,25 +87,25 @@ func (v *Verdict) Worked() bool { return v.Outcome.Worked() }
 
 // Past is an attempt before the last one in the same log.
 type Past struct {
-	Line     int           `json:"line"`
-	Date     string        `json:"date,omitempty"`
-	Outcome  story.Outcome `json:"outcome"`
-	ExitCode *int          `json:"exit_code"`
+	Line     int           `json:"line"`           // where it begins
+	Date     string        `json:"date,omitempty"` // year-month-day; empty where the log does not tell
+	Outcome  story.Outcome `json:"outcome"`        // how it ended
+	ExitCode *int          `json:"exit_code"`      // nil where the log does not tell
 }
 
 // A Log is a file that was read.
 type Log struct {
-	File     string        `json:"file"`
-	Dialect  story.Dialect `json:"dialect"`
-	Encoding string        `json:"encoding"`
-	Lines    int           `json:"lines"`
-	Bytes    int64         `json:"bytes"`
+	File     string        `json:"file"`     // as it was given
+	Dialect  story.Dialect `json:"dialect"`  // whose words it is written in
+	Encoding string        `json:"encoding"` // as it was found out
+	Lines    int           `json:"lines"`    // how many it has
+	Bytes    int64         `json:"bytes"`    // size of the file
 }
 
 // Other is a cause that was seen as well but counts less.
 type Other struct {
-	Class      string  `json:"class"`
-	Title      string  `json:"title"`
-	Confidence float64 `json:"confidence"`
-	Line       int     `json:"line,omitempty"`
+	Class      string  `json:"class"`          // of the cause
+	Title      string  `json:"title"`          // one phrase
+	Confidence float64 `json:"confidence"`     // 0 to 1
+	Line       int     `json:"line,omitempty"` // that speaks for it
 }

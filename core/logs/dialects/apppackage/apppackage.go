@@ -16,8 +16,8 @@ import (
 
 // A Reader reads one text. Make it with [New].
 type Reader struct {
-	b      *lines.Builder
-	action *story.Action
+	b      *lines.Builder // makes the story
+	action *story.Action  // the deployment under way, nil between them
 }
 
 // New makes a reader for the text called file.

@@ -21,10 +21,10 @@ import (
 
 // A Reader reads one chain log. Make it with [New].
 type Reader struct {
-	b        *lines.Builder
-	packages map[string]*story.Action
-	whole    *story.Action
-	caching  string // package whose payload is being fetched
+	b        *lines.Builder           // makes the story
+	packages map[string]*story.Action // by the bootstrapper's ID of each
+	whole    *story.Action            // the bootstrapper's own run
+	caching  string                   // package whose payload is being fetched
 }
 
 // New makes a reader for the log called file.
@@ -32,11 +32,11 @@ func New(file string) *Reader { return &Reader{b: lines.New(file, story.Chain)} 
 
 // entry is a line taken apart.
 type entry struct {
-	at     time.Duration
-	date   string
-	level  byte
-	number int
-	text   []byte
+	at     time.Duration // time of day
+	date   string        // year-month-day, empty when the line has none
+	level  byte          // letter of the line: i, w, e
+	number int           // message number
+	text   []byte        // after the number
 }
 
 func parse(line []byte) (e entry, ok bool) {

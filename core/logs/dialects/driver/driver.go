@@ -16,9 +16,9 @@ import (
 
 // A Reader reads one log. Make it with [New].
 type Reader struct {
-	b       *lines.Builder
-	section *story.Action
-	failed  bool // a section of the attempt failed
+	b       *lines.Builder // makes the story
+	section *story.Action  // the section under way, nil between them
+	failed  bool           // a section of the attempt failed
 }
 
 // New makes a reader for the log called file.

@@ -73,12 +73,12 @@ const (
 
 // An actionMark is one of the engine's three lines about an action.
 type actionMark struct {
-	kind   markKind
-	prefix []byte // the words before the time
-	at     time.Duration
-	name   []byte
-	text   []byte // description of a plain mark
-	value  int    // return value of an end mark
+	kind   markKind      // start, end, or a result
+	prefix []byte        // the words before the time
+	at     time.Duration // time of day; -1 where the line has none
+	name   []byte        // of the action, within the line
+	text   []byte        // description of a plain mark
+	value  int           // return value of an end mark
 }
 
 const maxActionPrefix = 60 // bytes; the longest known are Russian, two bytes a letter

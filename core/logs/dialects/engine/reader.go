@@ -21,28 +21,28 @@ const (
 
 // A Reader reads one verbose log. Make it with [New].
 type Reader struct {
-	file     string
-	attempts []*story.Attempt
-	a        *story.Attempt
-	open     []*running
-	pool     []*window
-	outside  *window // lines outside of all actions
+	file     string           // name of the log
+	attempts []*story.Attempt // all so far
+	a        *story.Attempt   // the one under way
+	open     []*running       // actions under way, the innermost last
+	pool     []*window        // windows of actions that ended, to be used again
+	outside  *window          // lines outside of all actions
 
-	plainWord []byte // the word before the time in "Action 6:59:05: NAME. "
-	clock     story.Clock
-	rollback  bool
-	nested    int  // sessions begun and not ended
-	ended     bool // the outermost action has ended
-	recalled  int
-	lasting   int
-	property  string // property whose value may go on in the next line
+	plainWord []byte      // the word before the time in "Action 6:59:05: NAME. "
+	clock     story.Clock // times of this attempt
+	rollback  bool        // the way back is under way
+	nested    int         // sessions begun and not ended
+	ended     bool        // the outermost action has ended
+	recalled  int         // actions kept though the setup went on after them
+	lasting   int         // lines kept whatever became of their action
+	property  string      // property whose value may go on in the next line
 }
 
 // running is an open action with what was said while it ran.
 type running struct {
 	*story.Action
-	win     *window
-	started bool // its own start mark was seen
+	win     *window // lines of this action that are kept
+	started bool    // its own start mark was seen
 }
 
 // New makes a reader for the log called file.

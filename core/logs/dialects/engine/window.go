@@ -8,10 +8,10 @@ import (
 
 // A slot is one line that may matter if the action that it fell in fails.
 type slot struct {
-	line int
-	at   time.Duration
-	kind story.Kind
-	text []byte
+	line int           // in the log, from 1
+	at   time.Duration // time of day
+	kind story.Kind    // what kind of line it is
+	text []byte        // cut at the longest that is kept; the room is used again
 }
 
 const (
@@ -23,10 +23,10 @@ const (
 // A window keeps the first and the last lines of an action that is running, so
 // that a long action costs no more than a short one.
 type window struct {
-	slots [windowHead + windowTail]slot
-	n     int // lines seen
-	data  [dataKept]slot
-	nData int
+	slots [windowHead + windowTail]slot // the first lines, and a ring of the last ones
+	n     int                           // lines seen
+	data  [dataKept]slot                // a ring of records of data
+	nData int                           // how many records there were
 }
 
 func (w *window) reset() { w.n, w.nData = 0, 0 }

@@ -16,23 +16,23 @@ import (
 
 // An event is one entry of the event log.
 type event struct {
-	line            int
-	source, message string
-	level           string
-	id              int
-	time            string
+	line            int    // where it begins
+	source, message string // who wrote it, and what
+	level           string // as the export says it
+	id              int    // event number
+	time            string // as the export says it
 }
 
 // A Reader reads one export. Make it with [New].
 type Reader struct {
-	b       *lines.Builder
-	form    form
-	buffer  strings.Builder
-	from    int  // line where the buffer begins
-	inside  bool // of an XML event
-	header  []string
-	events  []event
-	dropped bool
+	b       *lines.Builder  // makes the story
+	form    form            // which kind of export it is; told by its first lines
+	buffer  strings.Builder // an event that goes over several lines
+	from    int             // line where the buffer begins
+	inside  bool            // of an XML event
+	header  []string        // names of the columns of a CSV export
+	events  []event         // in the order of the file
+	dropped bool            // there were more than are kept
 }
 
 type form uint8

@@ -13,13 +13,13 @@ import (
 
 // An entry is one log entry in whatever form it was written.
 type entry struct {
-	date   string
-	at     time.Duration
-	kind   story.Kind
-	level  bool // the level was written, not guessed
-	source string
-	text   string
-	extra  []string // further lines that an object held: error, stack
+	date   string        // year-month-day, empty when the line has none
+	at     time.Duration // time of day; -1 where the line has none
+	kind   story.Kind    // error, warning or other
+	level  bool          // the level was written, not guessed
+	source string        // who wrote it, where the line says so
+	text   string        // without stamp, level and source
+	extra  []string      // further lines that an object held: error, stack
 
 	product, version string // as named values give them
 }

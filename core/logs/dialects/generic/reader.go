@@ -20,11 +20,11 @@ const newRun = 20 * time.Minute
 
 // A Reader reads one log. Make it with [New].
 type Reader struct {
-	b     *lines.Builder
-	first string // shape of the first entry, which begins each run
-	stage *story.Action
-	said  *bool // the last line that told how the run went
-	trace int   // lines of a stack trace since the last entry
+	b     *lines.Builder // makes the story
+	first string         // shape of the first entry, which begins each run
+	stage *story.Action  // the stage under way, nil between them
+	said  *bool          // the last line that told how the run went
+	trace int            // lines of a stack trace since the last entry
 }
 
 // New makes a reader for the log called file.

@@ -22,36 +22,36 @@ const (
 
 // An Entry is one entry of a log, parsed by its dialect.
 type Entry struct {
-	Line   int
+	Line   int           // from 1
 	At     time.Duration // time of day, -1 when unknown
 	Date   string        // as the log writes it
-	Kind   story.Kind
-	Number int    // the system's or engine's number, when the dialect has a place for it
-	Source string // logger, component or package
-	Text   string
-	Raw    string
+	Kind   story.Kind    // error, warning or other
+	Number int           // the system's or engine's number, when the dialect has a place for it
+	Source string        // logger, component or package
+	Text   string        // without its stamp
+	Raw    string        // as it stands in the log
 }
 
 // A Builder makes attempts of entries.
 type Builder struct {
-	file     string
-	dialect  story.Dialect
-	attempts []*story.Attempt
-	A        *story.Attempt // the one that is being read; nil before the first entry
-	action   *story.Action  // that is running
-	errors   kept
-	rest     kept
-	shapes   map[uint64]*shape
-	seed     maphash.Seed
-	last     *story.Message
-	clock    story.Clock
+	file     string            // name of the log
+	dialect  story.Dialect     // whose builder it is
+	attempts []*story.Attempt  // all so far
+	A        *story.Attempt    // the one that is being read; nil before the first entry
+	action   *story.Action     // that is running
+	errors   kept              // lines with errors
+	rest     kept              // other lines
+	shapes   map[uint64]*shape // by what a line looks like without its numbers and names
+	seed     maphash.Seed      // of the shapes' hashes
+	last     *story.Message    // the line added last
+	clock    story.Clock       // times of this attempt
 }
 
 // kept holds the first and the last messages that were put in.
 type kept struct {
-	head []*story.Message
-	tail []*story.Message
-	next int
+	head []*story.Message // the first ones
+	tail []*story.Message // a ring of the last ones
+	next int              // the ring's oldest
 }
 
 func (k *kept) add(m *story.Message) {
@@ -74,8 +74,8 @@ func (k *kept) all() []*story.Message {
 
 // shape counts the lines that differ only in numbers, paths and quoted words.
 type shape struct {
-	n    int
-	keep []*story.Message
+	n    int              // how often it came
+	keep []*story.Message // its first ones
 }
 
 // New makes a builder for one file.

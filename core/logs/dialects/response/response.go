@@ -15,9 +15,9 @@ import (
 
 // A Reader reads one result file. Make it with [New].
 type Reader struct {
-	b       *lines.Builder
-	section string
-	found   bool
+	b       *lines.Builder // makes the story
+	section string         // the one under way, in small letters
+	found   bool           // the result was told
 }
 
 // New makes a reader for the file called file.

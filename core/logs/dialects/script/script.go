@@ -17,12 +17,12 @@ import (
 
 // A Reader reads one log. Make it with [New].
 type Reader struct {
-	b         *lines.Builder
-	install   *story.Action
-	section   *story.Action
-	boxes     bool // the last line was the head of a message box
-	lastError int  // line of the last question whether to go on in spite of an error
-	uninst    bool // the way back, or an uninstallation, is under way
+	b         *lines.Builder // makes the story
+	install   *story.Action  // the whole run, nil before it begins
+	section   *story.Action  // the section under way, nil between them
+	boxes     bool           // the last line was the head of a message box
+	lastError int            // line of the last question whether to go on in spite of an error
+	uninst    bool           // the way back, or an uninstallation, is under way
 }
 
 // New makes a reader for the log called file.

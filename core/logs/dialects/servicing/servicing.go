@@ -18,19 +18,19 @@ import (
 
 // A Reader reads one log. Make it with [New].
 type Reader struct {
-	b       *lines.Builder
-	session *story.Action
+	b       *lines.Builder // makes the story
+	session *story.Action  // the session under way, nil between them
 }
 
 // New makes a reader for the log called file.
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Servicing)} }
 
 type entry struct {
-	date  string
-	at    time.Duration
-	level string
-	part  string // CBS, CSI, DISM …
-	text  string
+	date  string        // year-month-day
+	at    time.Duration // time of day
+	level string        // as the line says it
+	part  string        // CBS, CSI, DISM …
+	text  string        // after source and level
 }
 
 var levels = map[string]story.Kind{"Info": story.KindData, "Error": story.KindError, "Warning": story.KindWarning, "Perf": story.KindData,

@@ -20,8 +20,8 @@ import (
 
 type name struct {
 	kind  string // w system error, h HRESULT, n NTSTATUS
-	value uint64
-	name  string
+	value uint64 // as the header defines it
+	name  string // as the header defines it
 }
 
 var (
