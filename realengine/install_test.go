@@ -10,8 +10,8 @@ import (
 	"hollowkey/core/package/alter"
 	"hollowkey/core/package/compound"
 	"hollowkey/core/package/installdb"
-	"hollowkey/realengine/ask"
 	"hollowkey/demo"
+	"hollowkey/realengine/ask"
 )
 
 // planner saves the demo's old package, with a prerequisite that really fails.
