@@ -156,6 +156,7 @@ func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps 
 		counted(n[checks.Warn], "warning", "warnings"), n[checks.Unknown], n[checks.Pass])
 	fmt.Fprintf(&b, "%s  %s\n\n", word, s.bold(sum))
 	const words = 9
+	gates := false
 	for _, answer := range []checks.State{checks.Stop, checks.Warn, checks.Unknown, checks.Pass} {
 		set := map[checks.State]func(string) string{checks.Stop: s.bad, checks.Warn: s.mind, checks.Unknown: s.mind, checks.Pass: s.good}[answer]
 		for _, c := range res.Checks {
@@ -173,7 +174,14 @@ func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps 
 					fmt.Fprintln(&b, s.faint(l))
 				}
 			}
+			if c.Command != nil { // never wrapped, so that it can be pasted
+				fmt.Fprintf(&b, "%*s%s\n", words, "", s.key(programName+quoteAll(c.Command)+a.where()))
+			}
+			gates = gates || answer == checks.Stop && strings.HasPrefix(c.Name, checks.OfPackage)
 		}
+	}
+	if gates {
+		fmt.Fprintf(&b, "\nAll ways to let the package pass: %s\n", s.key("hollowkey package gates"+quoteAll(args)+a.where()))
 	}
 	if steps > 0 && !opt.mend {
 		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey ready"+quoteAll(args)+a.readyAgain(opt)+" --mend --preview"))

@@ -267,3 +267,32 @@ registry:
 	write(t, dir, "bad.yaml", "free: many\n")
 	mustRun(t, dir, 1, "ready", "--machine", "ELLERY-D07", "--needs", "bad.yaml")
 }
+
+// Each command that mends something runs as it is printed, once the words in
+// capitals are filled in.
+func TestPrintedMendsRun(t *testing.T) {
+	dir := layOut(t)
+	r := mustRun(t, dir, 3, "ready", "--machine", "ELLERY-D07")
+	type check struct {
+		Name    string
+		Command []string
+	}
+	seen := 0
+	for _, c := range decode[struct{ Checks []check }](t, mustRun(t, dir, 3, "ready", "--machine", "ELLERY-D07", "--json").out).Checks {
+		if c.Command == nil {
+			continue
+		}
+		seen++
+		if !strings.Contains(r.out, "hollowkey "+c.Command[0]+" ") {
+			t.Errorf("%s: its command is not printed:\n%s", c.Name, r.out)
+		}
+		call := append(c.Command, "--machine", "ELLERY-D07", "--preview")
+		for i, arg := range call {
+			call[i] = strings.NewReplacer("FOLDER", "share", "NAME", "dpayne").Replace(arg)
+		}
+		mustRun(t, dir, 0, call...)
+	}
+	if seen < 3 {
+		t.Errorf("%d checks give a command", seen)
+	}
+}

@@ -31,11 +31,14 @@ const (
 
 // A Finding is what one check brought.
 type Finding struct {
-	Name   string       `json:"name"`            // of the check
-	Answer State        `json:"answer"`          // pass, warn, stop or unknown
-	Seen   string       `json:"seen"`            // the value that was seen
-	Mend   string       `json:"mend,omitempty"`  // what puts it right
-	Steps  []step.Model `json:"steps,omitempty"` // that would mend it; none where only a person can
+	Name   string `json:"name"`           // of the check
+	Answer State  `json:"answer"`         // pass, warn, stop or unknown
+	Seen   string `json:"seen"`           // the value that was seen
+	Mend   string `json:"mend,omitempty"` // what puts it right, in words
+	// Command is what puts it right as the program's arguments, without the
+	// machine; words in capitals stand for what only a person knows.
+	Command []string     `json:"command,omitempty"`
+	Steps   []step.Model `json:"steps,omitempty"` // that would mend it; none where only a person can
 	// Captures are filled into the texts and steps of the sign that asked.
 	Captures map[string]string `json:"-"`
 }

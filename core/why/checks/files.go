@@ -96,7 +96,7 @@ func (l *look) blockingFiles() Finding {
 		return pass(name, "none")
 	}
 	return Finding{Name: name, Answer: Warn, Seen: "empty files with no extension, where programs make folders: " + strings.Join(seen, ", "),
-		Mend: "hollowkey fix --step folder --arg folder='" + seen[0] + "'", Steps: steps}
+		Command: []string{"fix", "--step", "folder", "--arg", "folder=" + seen[0]}, Steps: steps}
 }
 
 // fileHolder asks which program keeps a file open.

@@ -128,7 +128,7 @@ func (l *look) cachedPackages() Finding {
 		}
 	}
 	if bad != nil {
-		return Finding{Name: name, Answer: Warn, Seen: strings.Join(bad, ", "), Mend: "hollowkey cache restore --from FOLDER"}
+		return Finding{Name: name, Answer: Warn, Seen: strings.Join(bad, ", "), Command: []string{"cache", "restore", "--from", "FOLDER"}}
 	}
 	return pass(name, "%d, all good", len(list))
 }
@@ -165,7 +165,7 @@ func (l *look) packageRegistrations() []Finding {
 		}
 		if !e.Fine() {
 			return []Finding{{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s, and its cached package is %s", what, e.State),
-				Mend: "hollowkey cache restore --from FOLDER"}}
+				Command: []string{"cache", "restore", "--from", "FOLDER"}}}
 		}
 		return []Finding{{Name: name, Answer: Warn, Seen: what, Mend: "repair it, or uninstall it first"}}
 	}
@@ -176,7 +176,7 @@ func (l *look) packageRegistrations() []Finding {
 			return []Finding{l.cannot(name, "", err)}
 		case there:
 			return []Finding{{Name: name, Answer: Warn, Seen: "it is listed as installed, but the engine does not know it",
-				Mend: "hollowkey leftovers " + code}}
+				Command: []string{"leftovers", code}}}
 		}
 	}
 	return []Finding{pass(name, "neither it nor an older one is registered")}
@@ -210,6 +210,9 @@ func knownPlatform(platform string) bool {
 	return machine.OS{Architecture: "arm64"}.Runs(platform)
 }
 
+// OfPackage begins the names of the checks that are gates of a package.
+const OfPackage = "package: "
+
 // packageGates works out all that can stop the package on this machine.
 func (l *look) packageGates() (all []Finding) {
 	if l.opt.Package == nil {
@@ -221,21 +224,21 @@ func (l *look) packageGates() (all []Finding) {
 	}
 	passes := 0
 	for _, g := range list {
-		name := "package: " + string(g.Kind)
+		name := OfPackage + string(g.Kind)
 		switch g.Answer {
 		case gates.Passes:
 			passes++
 		case gates.Fails:
 			mend := ""
 			if len(g.Ways) > 0 {
-				mend = g.Ways[0].Text + "; hollowkey package gates tells all ways"
+				mend = g.Ways[0].Text
 			}
 			all = append(all, Finding{Name: name, Answer: Stop, Seen: gateSeen(g), Mend: mend})
 		default:
 			all = append(all, unknown(name, "%s", gateSeen(g)))
 		}
 	}
-	return append(all, pass("package: other gates", "%d pass", passes))
+	return append(all, pass(OfPackage+"other gates", "%d pass", passes))
 }
 
 // gateSeen says what a gate looks at, and the value that it saw.

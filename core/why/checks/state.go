@@ -119,7 +119,7 @@ func (l *look) verboseLogging() Finding {
 	case there:
 		return pass(name, "on: %s", v)
 	}
-	return Finding{Name: name, Answer: Warn, Seen: "off: a setup that fails leaves no log", Mend: "hollowkey logs verbose on"}
+	return Finding{Name: name, Answer: Warn, Seen: "off: a setup that fails leaves no log", Command: []string{"logs", "verbose", "on"}}
 }
 
 // fastStartup matters because people shut down where a restart was asked for: with
@@ -178,8 +178,8 @@ func (l *look) sideloading() Finding {
 		return l.cannot(name, "", err)
 	case there && v == "0":
 		return Finding{Name: name, Answer: Warn, Seen: "AllowAllTrustedApps is 0: app packages come from the store only",
-			Mend:  "hollowkey fix --step policy --arg name=sideloading --arg state=on",
-			Steps: []step.Model{step.New("policy", "name", "sideloading", "state", "on")}}
+			Command: []string{"fix", "--step", "policy", "--arg", "name=sideloading", "--arg", "state=on"},
+			Steps:   []step.Model{step.New("policy", "name", "sideloading", "state", "on")}}
 	}
 	return pass(name, "nothing forbids it")
 }
@@ -246,5 +246,5 @@ func (l *look) otherUsers() Finding {
 		return pass(name, "nobody else is signed in")
 	}
 	return Finding{Name: name, Answer: Warn, Seen: "signed in, too: " + strings.Join(who, ", "),
-		Mend: "ask them to save and sign out; hollowkey fix --step sign-out --arg user=NAME does it"}
+		Mend: "ask them to save and sign out, or:", Command: []string{"fix", "--step", "sign-out", "--arg", "user=NAME"}}
 }
