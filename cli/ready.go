@@ -175,7 +175,7 @@ func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps 
 				}
 			}
 			if c.Command != nil { // never wrapped, so that it can be pasted
-				fmt.Fprintf(&b, "%*s%s\n", words, "", s.key(programName+quoteAll(c.Command)+a.where()))
+				fmt.Fprintf(&b, "  %s\n", s.key(programName+quoteAll(c.Command)+a.where()))
 			}
 			gates = gates || answer == checks.Stop && strings.HasPrefix(c.Name, checks.OfPackage)
 		}
