@@ -3,7 +3,6 @@
 package dialects
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -58,82 +57,33 @@ var known = []dialect{
 // Read reads one log. name is what the log is called in the story. The errors
 // ErrEmpty, ErrBinary and ErrNoLog say that it is none.
 func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (*story.Story, error) {
-	var (
-		info   textfile.Info
-		head   []textfile.Line
-		size   int
-		reader story.Reader
-		chosen dialect
-	)
-	choose := func() bool {
-		chosen = detect(head)
-		if chosen.open == nil {
-			return false
-		}
-		reader = chosen.open(name)
-		for _, l := range head {
-			reader.Line(l)
-		}
-		head = nil
-		return true
-	}
+	var info textfile.Info
+	s := sniffer{name: name}
 	for l, err := range textfile.Lines(ctx, r, opt, &info) {
 		if err != nil {
 			return nil, fmt.Errorf("%s: after line %d: %w", name, l.Number, err)
 		}
-		if reader != nil {
-			reader.Line(l)
-			continue
-		}
-		size += len(l.Text)
-		head = append(head, textfile.Line{Number: l.Number, Text: bytes.Clone(l.Text), Cut: l.Cut})
-		if len(head) < headLines && size < headBytes {
-			continue
-		}
-		if binary(info, size) {
+		if s.windows == 1 && len(s.head) == 0 && binary(info, s.size) {
 			return nil, fmt.Errorf("%s: %w", name, ErrBinary)
 		}
-		if !choose() {
-			return nil, fmt.Errorf("%s: %w", name, ErrNoLog)
-		}
+		s.line(l)
 	}
-	if reader == nil {
-		switch {
-		case info.Bytes == 0 || size == 0:
-			return nil, fmt.Errorf("%s: %w", name, ErrEmpty)
-		case binary(info, size):
-			return nil, fmt.Errorf("%s: %w", name, ErrBinary)
-		case !choose():
-			return nil, fmt.Errorf("%s: %w", name, ErrNoLog)
-		}
+	attempts, chosen := s.finish()
+	switch {
+	case info.Bytes == 0 || s.size == 0:
+		return nil, fmt.Errorf("%s: %w", name, ErrEmpty)
+	case chosen == "" && binary(info, s.size), s.windows <= 1 && binary(info, s.size):
+		return nil, fmt.Errorf("%s: %w", name, ErrBinary)
+	case chosen == "":
+		return nil, fmt.Errorf("%s: %w", name, ErrNoLog)
 	}
-	s := &story.Story{Dialect: chosen.name, Attempts: reader.Finish()}
-	s.Sources = []story.Source{{
-		Name: name, Dialect: chosen.name, Encoding: info.Encoding.String(),
+	return &story.Story{Dialect: chosen, Attempts: attempts, Sources: []story.Source{{
+		Name: name, Dialect: chosen, Encoding: info.Encoding.String(),
 		Bytes: info.Bytes, Lines: info.Lines, Unended: info.Unended,
-	}}
-	return s, nil
+	}}}, nil
 }
 
 // binary says whether a file is no text: a text in any encoding has fewer zeros.
 func binary(info textfile.Info, size int) bool {
 	return float64(info.NULs) > nulShare*float64(size)
-}
-
-// detect picks the dialect that most of the first lines are of.
-func detect(head []textfile.Line) (best dialect) {
-	lines := make([][]byte, len(head))
-	for i, l := range head {
-		lines[i] = l.Text
-	}
-	most := 0
-	for _, d := range known {
-		if n := d.score(lines); n > most {
-			best, most = d, n
-		}
-		if most > 2*len(lines) { // most lines are surely of this one
-			break
-		}
-	}
-	return best
 }

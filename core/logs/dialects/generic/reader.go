@@ -11,6 +11,7 @@ import (
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -25,10 +26,100 @@ type Reader struct {
 	stage *story.Action  // the stage under way, nil between them
 	said  *bool          // the last line that told how the run went
 	trace int            // lines of a stack trace since the last entry
+
+	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
+	plain   bool         // a text without time and level: each line is an entry
 }
 
 // New makes a reader for the log called file.
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Generic)} }
+
+// NewLearned makes a reader for a log whose lines have columns of their own.
+func NewLearned(file string, columns peel.Columns) *Reader {
+	r := New(file)
+	if columns.Told() {
+		r.columns = columns
+	}
+	return r
+}
+
+// A Plain reads a text whose lines tell neither time nor level, such as what a
+// console showed. Whether it is about a setup at all, it says at the end.
+type Plain struct {
+	Reader
+	lines int // that are not empty
+	about int // of them that speak of setups
+}
+
+// NewPlain makes a reader for the text called file.
+func NewPlain(file string) *Plain {
+	p := &Plain{Reader: *New(file)}
+	p.plain = true
+	return p
+}
+
+// Line takes the next line.
+func (p *Plain) Line(l textfile.Line) {
+	if len(bytes.TrimSpace(l.Text)) > 0 {
+		p.lines++
+		if speaksOfSetups(l.Text) {
+			p.about++
+		}
+	}
+	p.Reader.Line(l)
+}
+
+// What a text needs to be taken for a setup's: lines that speak of setups, so
+// many and such a share, and one that tells how it went.
+const (
+	leastAbout = 2
+	shareAbout = 0.04
+)
+
+// Told says whether the text is one of a setup that tells how it went.
+func (p *Plain) Told() bool {
+	return p.about >= leastAbout && float64(p.about) >= shareAbout*float64(p.lines) && p.b.A != nil &&
+		(p.b.A.Success != nil || p.b.A.Exit != nil)
+}
+
+// setupWords begin the words for installing, updating and what it is done with,
+// in small letters, in the languages that we read.
+var setupWords = [][]byte{[]byte("install"), []byte("setup"), []byte("set-up"), []byte("upgrad"), []byte("updat"), []byte("deploy"),
+	[]byte(".msi"), []byte("msiexec"), []byte("instala"), []byte("instalo"), []byte("aktualis"), []byte("aktualiz"), []byte("mise à jour"),
+	[]byte("mise en place"), []byte("actualiza"), []byte("aggiorna"), []byte("atualiza"), []byte("bijwerk"), []byte("uppdater"),
+	[]byte("güncelle"), []byte("kurulum"), []byte("yükle"), []byte("установ"), []byte("обновл"), []byte("インストール"), []byte("セットアップ"),
+	[]byte("설치"), []byte("업데이트"), []byte("安装"), []byte("安裝"), []byte("更新"), []byte("package"), []byte("paket")}
+
+func speaksOfSetups(line []byte) bool {
+	low := bytes.ToLower(line)
+	for _, w := range setupWords {
+		if bytes.Contains(low, w) {
+			return true
+		}
+	}
+	return false
+}
+
+// parse reads an entry in one of the usual forms, or in the columns of this log.
+func (r *Reader) parse(line []byte) (e entry, ok bool) {
+	e, ok = parse(line)
+	if len(r.columns) > 0 && (!ok || !e.level) {
+		if f, rest, fits := r.columns.Take(line); fits {
+			e = entry{date: f.Date, at: f.At, kind: story.KindText, source: f.Source, text: strings.TrimSpace(string(rest))}
+			if g := peel.Level(f.Level); g != peel.Unknown {
+				e.kind, e.level = ofGravity[g], true
+			}
+			return e, e.text != ""
+		}
+	}
+	if !ok && r.plain && !continuation(line) {
+		return entry{at: -1, kind: story.KindText, text: strings.TrimSpace(string(line))}, true
+	}
+	return e, ok
+}
+
+var ofGravity = map[peel.Gravity]story.Kind{peel.Debug: story.KindText, peel.Info: story.KindInfo, peel.Warning: story.KindWarning,
+	peel.Error: story.KindError}
 
 // Score counts the lines with time or level; a text with few of them is no log.
 func Score(ls [][]byte) (n int) {
@@ -75,7 +166,7 @@ func (r *Reader) Line(l textfile.Line) {
 	if len(bytes.TrimSpace(l.Text)) == 0 {
 		return
 	}
-	e, ok := parse(l.Text)
+	e, ok := r.parse(l.Text)
 	if !ok || (continuation(l.Text) && e.at < 0) {
 		r.more(l)
 		return

@@ -1,0 +1,164 @@
+package dialects
+
+import (
+	"bytes"
+
+	"hollowkey/core/logs/dialects/generic"
+	"hollowkey/core/logs/peel"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+// maxWindows is how many windows of headLines are looked at for a dialect of our
+// own behind another program's output. A deployment's console output before the
+// setup's own log is shorter.
+const maxWindows = 40
+
+// A sniffer tells of which dialect a text is, window by window, and hands its
+// lines to the reader for it.
+type sniffer struct {
+	name    string
+	head    []textfile.Line // of the window under way
+	size    int             // bytes so far, until a dialect is settled
+	windows int             // looked at so far
+	settled bool            // a dialect of our own was found; no more is looked for
+
+	chosen  story.Dialect    // of the reader; empty while nothing was told
+	reader  story.Reader     // nil before the first window
+	columns peel.Columns     // in front of the reader's lines
+	before  []*story.Attempt // of a reader that another one took over from
+}
+
+// line takes the next line.
+func (s *sniffer) line(l textfile.Line) {
+	l.Text = plain(l.Text)
+	if s.settled || s.windows >= maxWindows {
+		s.hand(l)
+		return
+	}
+	if s.windows == 0 || len(s.head) > 0 || s.chosen == "" || s.chosen == story.Generic {
+		s.size += len(l.Text)
+		s.head = append(s.head, textfile.Line{Number: l.Number, Text: bytes.Clone(l.Text), Cut: l.Cut})
+		if len(s.head) >= headLines || len(s.head) > 0 && s.size > (s.windows+1)*headBytes {
+			s.look()
+		}
+		return
+	}
+	s.hand(l)
+}
+
+// hand gives a line to the reader, without what stands in front of it.
+func (s *sniffer) hand(l textfile.Line) {
+	l.Text = s.columns.Strip(l.Text)
+	s.reader.Line(l)
+}
+
+// look tells the dialect of a window, and hands its lines on.
+func (s *sniffer) look() {
+	s.windows++
+	lines := make([][]byte, len(s.head))
+	for i, l := range s.head {
+		lines[i] = l.Text
+	}
+	d, columns, score := detect(lines, s.chosen == "")
+	switch {
+	case score == 0 && s.reader == nil: // what it is may show later
+		s.reader = generic.NewPlain(s.name)
+	case score == 0:
+	case d.name != story.Generic && (s.reader == nil || score*2 > len(lines)):
+		if s.chosen != "" { // a log of another program stands before it
+			s.before = append(s.before, s.reader.Finish()...)
+		}
+		s.reader, s.columns, s.chosen, s.settled = d.open(s.name), columns, d.name, true
+	case s.chosen == "":
+		s.reader, s.columns, s.chosen = generic.NewLearned(s.name, columns), nil, story.Generic
+	}
+	for _, l := range s.head {
+		s.hand(l)
+	}
+	s.head = s.head[:0]
+}
+
+// finish gives what was read; the dialect is empty when the text is no log.
+func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
+	if len(s.head) > 0 {
+		s.look()
+	}
+	if s.reader == nil {
+		return nil, ""
+	}
+	attempts := append(s.before, s.reader.Finish()...)
+	if p, ok := s.reader.(*generic.Plain); ok && p.Told() {
+		return attempts, story.Generic
+	}
+	return attempts, s.chosen
+}
+
+// detect picks the dialect that most of the lines are of, and the columns in
+// front of which it stands: another program may have written its own stamp before
+// each line. score is 0 when the lines are of none. Without deep, nothing is
+// peeled: a log whose layout is known already seldom has another beneath it, and
+// looking costs as much as reading.
+func detect(lines [][]byte, deep bool) (best dialect, columns peel.Columns, score int) {
+	for _, d := range known {
+		if n := d.score(lines); n > score {
+			best, score = d, n
+		}
+		if score > 2*len(lines) { // most lines are surely of this one
+			return best, nil, score
+		}
+	}
+	if !deep {
+		return best, nil, score
+	}
+	learned := peel.Learn(lines)
+	if best.name == story.Generic || best.open == nil {
+		columns = learned
+	}
+	if len(learned) > 0 && score < 1 && learned.Told() {
+		best, score = known[len(known)-1], 1
+	}
+	bare := make([][]byte, len(lines))
+	for k := 1; k <= len(learned); k++ {
+		for i, l := range lines {
+			bare[i] = learned[:k].Strip(l)
+		}
+		for _, d := range known {
+			if d.name == story.Generic {
+				continue
+			}
+			// A dialect of its own beneath a prefix must be sure of itself: the prefix
+			// alone makes any text look like more of a log than it is.
+			if n := d.score(bare); n > score && n*2 > len(lines) {
+				best, columns, score = d, learned[:k], n
+			}
+		}
+	}
+	return best, columns, score
+}
+
+// plain is a line without the escapes that colour it.
+func plain(line []byte) []byte {
+	at := bytes.IndexByte(line, 0x1b)
+	if at < 0 {
+		return line
+	}
+	out := bytes.Clone(line[:at])
+	for i := at; i < len(line); i++ {
+		if line[i] != 0x1b {
+			out = append(out, line[i])
+			continue
+		}
+		switch {
+		case i+1 < len(line) && line[i+1] == '[': // ECMA-48 5.4: parameters, then one letter
+			for i += 2; i < len(line) && (line[i] < '@' || line[i] > '~'); i++ {
+			}
+		case i+1 < len(line) && line[i+1] == ']': // a title, up to BEL or ESC
+			for i += 2; i < len(line) && line[i] != 7 && line[i] != 0x1b; i++ {
+			}
+		default:
+			i++
+		}
+	}
+	return out
+}

@@ -1,0 +1,358 @@
+package peel
+
+import (
+	"bytes"
+	"time"
+
+	"hollowkey/core/logs/dialects/lines"
+)
+
+// An atom is a kind of thing that a line can begin with. Where two fit as many
+// lines, the one that is named first says more.
+type atom uint8
+
+const (
+	stamp      atom = iota // a date, a time, or both
+	stampGroup             // a bracket that begins with one
+	level                  // a word for how grave the line is
+	levelGroup             // a bracket that holds one alone
+	priority               // <134>
+	tag                    // a name with a colon behind it, maybe with a number: setup[3320]:
+	cell                   // a name that ends at a bar or a tab
+	number                 // digits, or 0x and digits
+	group                  // any other bracket
+	logger                 // a name with a dash behind it
+	word                   // the very same word on all lines
+	mark                   // the very same sign: > or " or blanks
+)
+
+// A value is what a column held on one line.
+type value struct {
+	stamped bool
+	date    string
+	at      time.Duration
+	level   string
+	name    string
+}
+
+const (
+	maxGroup = 60 // bytes in a bracket; a longer one is a part of the words
+	maxName  = 60 // bytes of a name
+	maxWord  = 24 // bytes of a word that is the same on all lines, such as a computer's name
+)
+
+// starts are the columns that a line could begin with.
+func starts(line []byte) (list []Column) {
+	for _, c := range candidates {
+		if _, _, ok := c.take(line); ok {
+			list = append(list, c)
+		}
+	}
+	if w := firstWord(line); w != "" {
+		list = append(list, Column{kind: word, word: w})
+	}
+	if m := firstMark(line); m != "" {
+		list = append(list, Column{kind: mark, word: m})
+	}
+	return list
+}
+
+var candidates = []Column{
+	{kind: stamp}, {kind: stampGroup}, {kind: level}, {kind: levelGroup}, {kind: priority}, {kind: tag},
+	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: number}, {kind: group}, {kind: logger},
+}
+
+// constant says whether the column is the same text on every line.
+func (c Column) constant() bool { return c.kind == word || c.kind == mark }
+
+// take reads the column off a line; rest is what stands behind it and behind the
+// blanks and signs that part columns.
+func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
+	v.at = -1
+	switch c.kind {
+	case word, mark:
+		rest, ok = bytes.CutPrefix(line, []byte(c.word))
+		if c.kind == mark {
+			return v, rest, ok
+		}
+	case stamp:
+		var n int
+		if v.date, v.at, n = anyStamp(line); n > 0 {
+			v.stamped, rest, ok = true, line[n:], true
+		}
+	case stampGroup, levelGroup, priority, group:
+		return c.takeGroup(line)
+	case level:
+		w, n := nameAt(line)
+		if Level(w) != Unknown && (len(w) > 1 || n < len(line) && line[n] != ' ') {
+			v.level, rest, ok = w, line[n:], true
+		}
+	case tag:
+		v, rest, ok = takeTag(line)
+	case cell:
+		if i := bytes.IndexByte(line, c.end); i >= 0 && i <= maxName {
+			v, rest, ok = named(line[:i]), line[i:], true
+		}
+	case number:
+		n := digits(line)
+		if n > 0 && n <= maxWord && n < len(line) && parts(line[n]) {
+			rest, ok = line[n:], true
+		}
+	case logger:
+		w, n := nameAt(line)
+		if r := bytes.TrimLeft(line[n:], " "); len(w) > 1 && len(r) > 1 && r[0] == '-' && r[1] == ' ' {
+			v.name, rest, ok = w, r, true
+		}
+	}
+	if ok {
+		rest = parted(rest)
+	}
+	return v, rest, ok
+}
+
+// takeGroup reads a bracket.
+func (c Column) takeGroup(line []byte) (v value, rest []byte, ok bool) {
+	v.at = -1
+	if len(line) < 3 {
+		return v, nil, false
+	}
+	closing := map[byte]byte{'[': ']', '(': ')', '<': '>', '{': '}'}[line[0]]
+	if closing == 0 {
+		return v, nil, false
+	}
+	end := bytes.IndexByte(line, closing)
+	if end < 2 || end > maxGroup {
+		return v, nil, false
+	}
+	in, rest := bytes.TrimSpace(line[1:end]), parted(line[end+1:])
+	v = inside(in)
+	switch c.kind {
+	case stampGroup:
+		ok = v.stamped
+	case levelGroup:
+		ok = v.level != "" && !v.stamped
+	case priority:
+		ok = line[0] == '<' && digits(in) == len(in)
+	default:
+		ok = !v.stamped
+	}
+	return v, rest, ok
+}
+
+// inside reads what a bracket holds: stamp, level, numbers and names in any order,
+// parted by blanks, bars or colons: [7712:9034:0225/131433:ERROR:main.cc].
+func inside(in []byte) (v value) {
+	v = value{at: -1}
+	numbers := 0
+	for len(in) > 0 {
+		if date, at, n := anyStamp(in); n > 0 && !v.stamped {
+			v.stamped, v.date, v.at, in = true, date, at, parted(in[n:])
+			continue
+		}
+		n := bytes.IndexAny(in, " \t|:,;")
+		if n < 0 {
+			n = len(in)
+		}
+		switch w := string(in[:n]); {
+		case v.level == "" && Level(w) != Unknown:
+			v.level = w
+		case n == 0:
+		case digits(in[:n]) == n:
+			numbers++
+		default:
+			v.name = w
+		}
+		in = in[n:]
+		if rest := parted(in); len(rest) < len(in) {
+			in = rest
+		} else if len(in) > 0 {
+			in = in[1:]
+		}
+	}
+	if numbers == 1 && !v.stamped && v.level == "" { // a process or a thread: [pid 4420]
+		v.name = ""
+	}
+	return v
+}
+
+// takeTag reads "name:" or "name[number]:" with a blank behind it.
+func takeTag(line []byte) (v value, rest []byte, ok bool) {
+	v.at = -1
+	w, n := nameAt(line)
+	if w == "" || len(w) > maxName || n >= len(line) {
+		return v, nil, false
+	}
+	if line[n] == '[' || line[n] == '(' {
+		end := bytes.IndexAny(line[n:], "])")
+		if end < 0 || end > maxWord {
+			return v, nil, false
+		}
+		n += end + 1
+	}
+	if n+1 >= len(line) || line[n] != ':' || line[n+1] != ' ' {
+		return v, nil, false
+	}
+	return named([]byte(w)), line[n+1:], true
+}
+
+// named is a name, or a level.
+func named(b []byte) (v value) {
+	v.at = -1
+	w := string(bytes.TrimSpace(b))
+	if Level(w) != Unknown {
+		v.level = w
+	} else {
+		v.name = w
+	}
+	return v
+}
+
+// nameAt is the name that a line begins with, and how long it is: letters, digits
+// and the signs that names of programs and loggers have.
+func nameAt(line []byte) (string, int) {
+	n := 0
+	for n < len(line) {
+		b := line[n]
+		if b >= 0x80 || b >= '0' && b <= '9' || b >= 'a' && b <= 'z' || b >= 'A' && b <= 'Z' || bytes.IndexByte([]byte("._$-/@#"), b) >= 0 {
+			n++
+			continue
+		}
+		break
+	}
+	if n > maxName {
+		return "", 0
+	}
+	return string(line[:n]), n
+}
+
+// digits is the length of the number that a line begins with.
+func digits(line []byte) (n int) {
+	hex := bytes.HasPrefix(line, []byte("0x"))
+	if hex {
+		n = 2
+	}
+	for n < len(line) && (line[n] >= '0' && line[n] <= '9' || hex && (line[n]|0x20 >= 'a' && line[n]|0x20 <= 'f')) {
+		n++
+	}
+	if hex && n == 2 {
+		return 0
+	}
+	return n
+}
+
+// parts says whether a byte parts columns.
+func parts(b byte) bool { return bytes.IndexByte([]byte(" \t|;,]"), b) >= 0 }
+
+// parted is a line behind the blanks and the one sign that part two columns.
+func parted(line []byte) []byte {
+	line = bytes.TrimLeft(line, " \t")
+	for _, sign := range []string{"|", "- ", "– ", "; ", ", ", ": "} {
+		if rest, ok := bytes.CutPrefix(line, []byte(sign)); ok {
+			return bytes.TrimLeft(rest, " \t")
+		}
+	}
+	return line
+}
+
+// firstWord is a line's first word, when it may be a column: what comes first in
+// words changes from line to line.
+func firstWord(line []byte) string {
+	n := bytes.IndexByte(line, ' ')
+	if n <= 0 || n > maxWord || line[n-1] == '.' {
+		return ""
+	}
+	return string(line[:n])
+}
+
+// firstMark is what a line is set off with: blanks, or signs of quoting.
+func firstMark(line []byte) string {
+	n := len(line) - len(bytes.TrimLeft(line, " \t>|#*\""))
+	if n == 0 || n > maxWord {
+		return ""
+	}
+	return string(line[:n])
+}
+
+// anyStamp reads a stamp in any of the forms that are written: those of
+// lines.Stamp, "Feb 19 08:40:31", "12/May/2026:08:40:31", "0225/131433",
+// "20260225 13:14:33", seconds since 1970 with a fraction.
+func anyStamp(s []byte) (date string, at time.Duration, n int) {
+	if len(s) < 6 || s[0] == ' ' {
+		return "", -1, 0
+	}
+	if date, at, n = lines.Stamp(s); n > 0 {
+		return date, at, n
+	}
+	if at, k := compact(s); k > 0 {
+		return "", at, k
+	}
+	if k := monthDay(s); k > 0 {
+		rest := bytes.TrimLeft(s[k:], " ,:T")
+		if _, at, m := lines.Stamp(rest); m > 0 {
+			return string(bytes.TrimRight(s[:k], " ,")), at, len(s) - len(rest) + m
+		}
+	}
+	if k := digits(s); k == 8 && s[0] == '2' && k+1 < len(s) { // 20260225
+		rest := bytes.TrimLeft(s[k:], " T-_")
+		if _, at, m := lines.Stamp(rest); m > 0 {
+			return string(s[:k]), at, len(s) - len(rest) + m
+		}
+	}
+	return "", -1, 0
+}
+
+// compact reads month and day, a stroke or blank, and the time without colons:
+// 0225/131433.
+func compact(s []byte) (time.Duration, int) {
+	if len(s) < 11 || digits(s) != 4 || s[4] != '/' && s[4] != '-' || digits(s[5:]) != 6 {
+		return -1, 0
+	}
+	two := func(i int) time.Duration { return time.Duration(s[i]-'0')*10 + time.Duration(s[i+1]-'0') }
+	h, m, sec := two(5), two(7), two(9)
+	if h > 23 || m > 59 || sec > 60 {
+		return -1, 0
+	}
+	n := 11
+	if n < len(s) && (s[n] == '.' || s[n] == ',') {
+		n += 1 + digits(s[n+1:])
+	}
+	return h*time.Hour + m*time.Minute + sec*time.Second, n
+}
+
+// monthDay is the length of a date with its month as a word: "Feb 19", "12/May/2026",
+// "Wed Feb 11", "5 Mai 2026". Months are known by their form alone, three or four
+// letters beside a day's number, so that other languages' are, too.
+func monthDay(s []byte) int {
+	n, words, numbers := 0, 0, 0
+	for n < len(s) && words+numbers < 4 {
+		k := 0
+		for n+k < len(s) && (s[n+k] >= 'a' && s[n+k] <= 'z' || s[n+k] >= 'A' && s[n+k] <= 'Z' || s[n+k] >= 0x80) {
+			k++
+		}
+		switch d := digits(s[n:]); {
+		case k >= 3 && k <= 9:
+			words++
+			n += k
+		case d == 1 || d == 2 || d == 4:
+			if n+d < len(s) && s[n+d] == ':' && d != 4 && numbers > 0 {
+				return n // the time begins
+			}
+			numbers++
+			n += d
+		default:
+			return 0
+		}
+		if words > 0 && numbers > 0 && n < len(s) && s[n] == ':' {
+			return n
+		}
+		for n < len(s) && bytes.IndexByte([]byte(" /-.,"), s[n]) >= 0 {
+			n++
+		}
+		if words > 0 && numbers > 0 {
+			if _, _, m := lines.Stamp(s[n:]); m > 0 {
+				return n
+			}
+		}
+	}
+	return 0
+}

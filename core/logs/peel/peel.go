@@ -1,0 +1,139 @@
+// Package peel takes off what stands in front of the words of a log: stamps,
+// levels, threads, loggers, another program's prefix. It does not know formats by
+// name. It learns the columns from the lines themselves, by what most of them
+// have at the same place.
+package peel
+
+import (
+	"bytes"
+	"time"
+)
+
+// A Column is one thing that the lines of a text have in front of their words.
+type Column struct {
+	kind atom
+	word string // of a word that is the same on all lines
+	end  byte   // of a cell: what ends it, a bar or a tab
+}
+
+// Columns are those of a text, the outermost first.
+type Columns []Column
+
+const (
+	maxColumns = 10  // no logger that we have seen writes more; each costs one pass over the sample
+	most       = 0.8 // share of the lines that must agree for a column to be one
+	// enough is the share of all lines that must still be in for another column:
+	// below it, what is peeled is the beginning of some lines' words.
+	enough    = 0.5
+	leastLine = 2 // lines without which nothing can be learned
+)
+
+// Learn finds the columns of the lines. Lines that do not fit are those of a
+// record with several lines, or another program's; they do not vote on.
+func Learn(lines [][]byte) Columns {
+	var rests [][]byte
+	for _, l := range lines {
+		if len(bytes.TrimSpace(l)) > 0 {
+			rests = append(rests, l)
+		}
+	}
+	least := enough * float64(len(rests))
+	var found Columns
+	for len(found) < maxColumns && len(rests) >= leastLine {
+		votes := map[Column]int{}
+		for _, r := range rests {
+			for _, c := range starts(r) {
+				votes[c]++
+			}
+		}
+		best, n := Column{}, 0
+		for c, k := range votes {
+			if c.kind == mark && k*3 > len(rests) { // further blanks behind it are the line's own
+				k = fits(c, rests)
+			}
+			if k > n || k == n && c.kind < best.kind {
+				best, n = c, k
+			}
+		}
+		if float64(n) < most*float64(len(rests)) || float64(n) < least {
+			break
+		}
+		kept := rests[:0:0]
+		for _, r := range rests {
+			if _, rest, ok := best.take(r); ok {
+				kept = append(kept, rest)
+			}
+		}
+		if best.constant() && same(kept, rests) { // nothing was taken
+			break
+		}
+		found, rests = append(found, best), kept
+	}
+	return found
+}
+
+// fits counts the lines that have a column.
+func fits(c Column, lines [][]byte) (n int) {
+	for _, l := range lines {
+		if _, _, ok := c.take(l); ok {
+			n++
+		}
+	}
+	return n
+}
+
+// same says whether peeling left the lines as they were.
+func same(a, b [][]byte) bool {
+	return len(a) > 0 && len(b) > 0 && len(a[0]) == len(b[0])
+}
+
+// A Front is what stood in front of a line's words.
+type Front struct {
+	Date   string        // as the line writes it, empty when there is none
+	At     time.Duration // time of day; -1 when there is none
+	Level  string        // the level's word
+	Source string        // the last name: logger, module or program
+}
+
+// Take peels the columns off a line. ok is false when the line lacks one of
+// them: it goes on with what the line before said, or is somebody else's.
+func (cs Columns) Take(line []byte) (f Front, rest []byte, ok bool) {
+	f.At, rest = -1, line
+	for _, c := range cs {
+		var v value
+		if v, rest, ok = c.take(rest); !ok {
+			return Front{At: -1}, line, false
+		}
+		if v.stamped {
+			f.Date, f.At = v.date, v.at
+		}
+		if f.Level == "" {
+			f.Level = v.level
+		}
+		if v.name != "" {
+			f.Source = v.name
+		}
+	}
+	return f, rest, true
+}
+
+// Strip is Take for those who want the words alone; a line that does not fit
+// stays as it is.
+func (cs Columns) Strip(line []byte) []byte {
+	_, rest, ok := cs.Take(line)
+	if !ok {
+		return line
+	}
+	return rest
+}
+
+// Told says whether any column tells a time or a level: only then are the lines
+// records of a log.
+func (cs Columns) Told() bool {
+	for _, c := range cs {
+		if c.kind == stamp || c.kind == level || c.kind == stampGroup {
+			return true
+		}
+	}
+	return false
+}
