@@ -100,17 +100,24 @@ func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 // peeled: a log whose layout is known already seldom has another beneath it, and
 // looking costs as much as reading.
 func detect(lines [][]byte, deep bool) (best dialect, columns peel.Columns, score int) {
+	var off peel.Columns
+	if deep {
+		if off = peel.SetOff(lines); off != nil {
+			lines = stripped(off, lines)
+		}
+	}
 	for _, d := range known {
 		if n := d.score(lines); n > score {
 			best, score = d, n
 		}
 		if score > 2*len(lines) { // most lines are surely of this one
-			return best, nil, score
+			return best, off, score
 		}
 	}
 	if !deep {
 		return best, nil, score
 	}
+	defer func() { columns = append(off, columns...) }()
 	learned := peel.Learn(lines)
 	if best.name == story.Generic || best.open == nil {
 		columns = learned
@@ -118,11 +125,8 @@ func detect(lines [][]byte, deep bool) (best dialect, columns peel.Columns, scor
 	if len(learned) > 0 && score < 1 && learned.Told() {
 		best, score = known[len(known)-1], 1
 	}
-	bare := make([][]byte, len(lines))
 	for k := 1; k <= len(learned); k++ {
-		for i, l := range lines {
-			bare[i] = learned[:k].Strip(l)
-		}
+		bare := stripped(learned[:k], lines)
 		for _, d := range known {
 			if d.name == story.Generic {
 				continue
@@ -135,6 +139,15 @@ func detect(lines [][]byte, deep bool) (best dialect, columns peel.Columns, scor
 		}
 	}
 	return best, columns, score
+}
+
+// stripped are the lines without their columns.
+func stripped(columns peel.Columns, lines [][]byte) [][]byte {
+	bare := make([][]byte, len(lines))
+	for i, l := range lines {
+		bare[i] = columns.Strip(l)
+	}
+	return bare
 }
 
 // plain is a line without the escapes that colour it.

@@ -72,6 +72,32 @@ func Learn(lines [][]byte) Columns {
 	return found
 }
 
+// SetOff finds what the lines are set off with, as in a mail or a listing: the same
+// signs or blanks in front of most of them. A reader that looks for words only
+// would not mind them, and take them for a part of what is said.
+func SetOff(lines [][]byte) Columns {
+	votes, n := map[Column]int{}, 0
+	for _, l := range lines {
+		if len(bytes.TrimSpace(l)) == 0 {
+			continue
+		}
+		n++
+		if m := firstMark(l); m != "" {
+			votes[Column{kind: mark, word: m}]++
+		}
+	}
+	best, k := Column{}, 0
+	for c, v := range votes {
+		if v > k {
+			best, k = c, v
+		}
+	}
+	if k*3 < n || n < leastLine || float64(fits(best, lines)) < most*float64(n) {
+		return nil
+	}
+	return Columns{best}
+}
+
 // fits counts the lines that have a column.
 func fits(c Column, lines [][]byte) (n int) {
 	for _, l := range lines {

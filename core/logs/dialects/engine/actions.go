@@ -198,6 +198,9 @@ func (r *Reader) scriptAction(line int, name []byte) {
 
 // mark takes one of the engine's three lines about an action.
 func (r *Reader) mark(line int, m actionMark, text []byte) bool {
+	if m.kind == markStart && r.announcedOnly(line, m) {
+		m.kind = markPlain
+	}
 	switch m.kind {
 	case markPlain:
 		if len(m.text) == 0 && r.plainWord == nil {
@@ -224,6 +227,7 @@ func (r *Reader) mark(line int, m actionMark, text []byte) bool {
 			return true
 		}
 		r.start(line, m.name, story.Immediate, true)
+		r.lastStart, r.startLine = append(r.lastStart[:0], m.prefix...), line
 		return true
 	case markEnd:
 		if r.plainWord != nil && bytes.Equal(m.prefix, r.plainWord) {
@@ -233,6 +237,25 @@ func (r *Reader) mark(line int, m actionMark, text []byte) bool {
 		return true
 	}
 	return false
+}
+
+// announcedOnly says whether a mark without a tail is an announcement that lost
+// the blank at its end, as it does in mail and in tickets: the announcement and
+// the start of an action then look alike but for the words before the time. They
+// come right after one another, which tells the announcement's words; from then on
+// these are known.
+func (r *Reader) announcedOnly(line int, m actionMark) bool {
+	if r.plainWord != nil {
+		return bytes.Equal(m.prefix, r.plainWord)
+	}
+	n := len(r.open)
+	if n == 0 || len(r.lastStart) == 0 || r.open[n-1].Name != string(m.name) || bytes.Equal(r.lastStart, m.prefix) ||
+		line > r.startLine+1 {
+		return false
+	}
+	// What was taken for the start was the announcement; this is the start.
+	r.plainWord = bytes.Clone(r.lastStart)
+	return true
 }
 
 // customResult takes "CustomAction NAME returned actual error code N …".

@@ -29,6 +29,8 @@ type Reader struct {
 	outside  *window          // lines outside of all actions
 
 	plainWord []byte      // the word before the time in "Action 6:59:05: NAME. "
+	lastStart []byte      // the words before the time in the start mark read last
+	startLine int         // where it stood
 	clock     story.Clock // times of this attempt
 	rollback  bool        // the way back is under way
 	nested    int         // sessions begun and not ended
