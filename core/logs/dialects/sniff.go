@@ -71,7 +71,7 @@ func (s *sniffer) look() {
 		}
 		s.reader, s.columns, s.chosen, s.settled = d.open(s.name), columns, d.name, true
 	case s.chosen == "":
-		s.reader, s.columns, s.chosen = generic.NewLearned(s.name, columns), nil, story.Generic
+		s.reader, s.columns, s.chosen = generic.NewLearned(s.name, columns, lines), nil, story.Generic
 	}
 	for _, l := range s.head {
 		s.hand(l)

@@ -273,6 +273,11 @@ func firstMark(line []byte) string {
 	return string(line[:n])
 }
 
+// Stamp reads a date and time at the beginning of s in any of the forms that are
+// written. It gives the date as written, the time of day, and how many bytes it
+// took; 0 bytes when there is none.
+func Stamp(s []byte) (date string, at time.Duration, n int) { return anyStamp(s) }
+
 // anyStamp reads a stamp in any of the forms that are written: those of
 // lines.Stamp, "Feb 19 08:40:31", "12/May/2026:08:40:31", "0225/131433",
 // "20260225 13:14:33", seconds since 1970 with a fraction.

@@ -169,39 +169,27 @@ func glog(rest *[]byte, e *entry) bool {
 	return true
 }
 
-var (
-	levelKeys  = []string{"level", "lvl", "severity", "loglevel", "log.level", "@l", "Level", "levelname"}
-	textKeys   = []string{"msg", "message", "@m", "@mt", "event", "text", "Message", "log"}
-	timeKeys   = []string{"time", "ts", "timestamp", "@t", "@timestamp", "date", "Timestamp", "datetime"}
-	sourceKeys = []string{"logger", "name", "component", "module", "source", "category", "SourceContext"}
-	errorKeys  = []string{"error", "err", "exception", "@x", "stack", "stacktrace", "cause", "details", "Exception", "exc_info", "reason",
-		"code", "errno", "exitCode", "exit_code", "path", "file", "step", "stage", "hresult", "url", "host", "key", "service", "folder", "dir",
-		"directory", "target"}
-
-	productKeys = []string{"product", "app", "application", "productName", "appName", "package"}
-	versionKeys = []string{"version", "productVersion", "appVersion", "app_version"}
-)
-
-// object reads a JSON object as an entry.
+// object reads a JSON object as an entry, its keys in their order.
 func object(t []byte) (e entry, ok bool) {
-	var m map[string]any
-	if json.Unmarshal(t, &m) != nil {
+	dec := json.NewDecoder(bytes.NewReader(t))
+	dec.UseNumber()
+	if tok, err := dec.Token(); err != nil || tok != json.Delim('{') {
 		return e, false
 	}
-	pick := func(keys []string) string {
-		for _, k := range keys {
-			if v, ok := m[k]; ok {
-				return flat(v)
-			}
+	var fs []field
+	for dec.More() {
+		key, err := dec.Token()
+		if err != nil {
+			return e, false
 		}
-		return ""
+		var v any
+		if dec.Decode(&v) != nil {
+			return e, false
+		}
+		name, _ := key.(string)
+		fs = append(fs, field{name, flat(v)})
 	}
-	return compose(pick, func(k string) string {
-		if v, ok := m[k]; ok {
-			return flat(v)
-		}
-		return ""
-	})
+	return compose(fs)
 }
 
 // flat writes a JSON value on one line.
@@ -223,44 +211,14 @@ func flat(v any) string {
 			return string(b)
 		}
 		return strings.Join(parts, ": ")
-	}
-	return strings.TrimSuffix(fmt.Sprint(v), ".0")
-}
-
-// numericLevels are those of the common JSON loggers.
-var numericLevels = map[string]string{"10": "trace", "20": "debug", "30": "info", "40": "warn", "50": "error", "60": "fatal"}
-
-// compose makes an entry of named values.
-func compose(pick func([]string) string, get func(string) string) (e entry, ok bool) {
-	e = entry{at: -1, kind: story.KindInfo}
-	level := pick(levelKeys)
-	if w, ok := numericLevels[level]; ok {
-		level = w
-	}
-	e.text = pick(textKeys)
-	if level == "" && e.text == "" {
-		return e, false
-	}
-	if k, known := levels[strings.ToLower(level)]; known {
-		e.kind, e.level = k, true
-	}
-	e.date, e.at, _ = lines.Stamp([]byte(pick(timeKeys)))
-	e.source = pick(sourceKeys)
-	if v := pick(versionKeys); v != "" {
-		e.product, e.version = pick(productKeys), v
-	}
-	for _, k := range errorKeys {
-		v := get(k)
-		if v == "" || v == e.text {
-			continue
+	case []any:
+		var parts []string
+		for _, x := range v {
+			parts = append(parts, flat(x))
 		}
-		head, more, _ := strings.Cut(v, "\n")
-		e.text += " " + k + "=" + head
-		if more != "" {
-			e.extra = append(e.extra, strings.Split(more, "\n")...)
-		}
+		return strings.Join(parts, ", ")
 	}
-	return e, true
+	return fmt.Sprint(v)
 }
 
 // logfmt reads time=… level=error msg="…".
@@ -268,7 +226,7 @@ func logfmt(line []byte) (e entry, ok bool) {
 	if !bytes.Contains(line, []byte("level=")) && !bytes.Contains(line, []byte("lvl=")) {
 		return e, false
 	}
-	m := map[string]string{}
+	var fs []field
 	rest := string(line)
 	for n := 0; n < 100; n++ {
 		rest = strings.TrimLeft(rest, " \t")
@@ -296,17 +254,10 @@ func logfmt(line []byte) (e entry, ok bool) {
 			}
 			value, rest = rest[:end], rest[end:]
 		}
-		m[key] = value
+		fs = append(fs, field{key, value})
 	}
-	if len(m) < 2 {
+	if len(fs) < 2 {
 		return e, false
 	}
-	return compose(func(keys []string) string {
-		for _, k := range keys {
-			if v := m[k]; v != "" {
-				return v
-			}
-		}
-		return ""
-	}, func(k string) string { return m[k] })
+	return compose(fs)
 }

@@ -5,11 +5,11 @@ package generic
 import (
 	"bytes"
 	"regexp"
-	"strconv"
 	"strings"
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
@@ -25,18 +25,22 @@ type Reader struct {
 	first string         // shape of the first entry, which begins each run
 	stage *story.Action  // the stage under way, nil between them
 	said  *bool          // the last line that told how the run went
+	firm  bool           // the exit code is the setup's own, not that of a part of it
 	trace int            // lines of a stack trace since the last entry
 
 	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
+	form    form         // a table's or an XML text's, nil for others
 	plain   bool         // a text without time and level: each line is an entry
 }
 
 // New makes a reader for the log called file.
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Generic)} }
 
-// NewLearned makes a reader for a log whose lines have columns of their own.
-func NewLearned(file string, columns peel.Columns) *Reader {
+// NewLearned makes a reader for a log whose lines have columns or a form of their
+// own, told by the first of them.
+func NewLearned(file string, columns peel.Columns, head [][]byte) *Reader {
 	r := New(file)
+	r.form = learn(head)
 	if columns.Told() {
 		r.columns = columns
 	}
@@ -102,6 +106,11 @@ func speaksOfSetups(line []byte) bool {
 
 // parse reads an entry in one of the usual forms, or in the columns of this log.
 func (r *Reader) parse(line []byte) (e entry, ok bool) {
+	if r.form != nil {
+		if e, ok := r.form(line); ok {
+			return e, true
+		}
+	}
 	e, ok = parse(line)
 	if len(r.columns) > 0 && (!ok || !e.level) {
 		if f, rest, fits := r.columns.Take(line); fits {
@@ -123,6 +132,14 @@ var ofGravity = map[peel.Gravity]story.Kind{peel.Debug: story.KindText, peel.Inf
 
 // Score counts the lines with time or level; a text with few of them is no log.
 func Score(ls [][]byte) (n int) {
+	if f := learn(ls); f != nil {
+		for _, l := range ls {
+			if _, ok := f(l); ok {
+				n++
+			}
+		}
+		return n
+	}
 	total := 0
 	for _, l := range ls {
 		if len(bytes.TrimSpace(l)) == 0 || continuation(l) {
@@ -152,7 +169,6 @@ func continuation(l []byte) bool {
 
 var (
 	stageName = regexp.MustCompile(`(?i)\b(?:stage|step|phase|task|action|job)\b(?:\s+\d+(?:/\d+|\s+of\s+\d+)?)?\s*[:= ]\s*['"\[]?([A-Za-z][\w.:-]*[\w])`)
-	exitOf    = regexp.MustCompile(`(?i)(?:exit(?:ed)?(?: with)?(?: status)?(?: code)?|exitcode|exit_code|return(?:ed)? code|result code|rc)\s*[:= ]\s*\(?(-?0x[0-9a-f]+|-?\d+)`)
 	opening   = regexp.MustCompile(`(?i)^(?:starting |launching )?(?:the )?([A-Z][\w.'&+-]*(?: [A-Z0-9][\w.'&+-]*)*?)(?: (?:setup|installer|updater|update))?,?[ :]+(?:version )?v?(\d+(?:\.\d+)+)\b(.*)$`)
 	failing   = regexp.MustCompile(`(?i)\b(?:install(?:ation|er)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|bootstrap|provisioning|rollout|repair|job|run)\b[^.;]{0,80}?\b(?:failed|aborted|was not successful|unsuccessful|could not be completed|did not complete|has failed|cannot continue|giving up)\b|^(?:fatal|giving up|aborting)\b|\brolling back\b|\brolled back\b|\bunhandled exception\b|\bterminating\b.*\berror\b|\bfailed to (?:install|update|upgrade|deploy|apply)\b`)
 	working   = regexp.MustCompile(`(?i)\b(?:install(?:ation)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|repair)\b[^.;]{0,60}?\b(?:succeeded|successful(?:ly)?|completed|complete|finished|done|installed)\b|\b(?:successfully|was) (?:installed|updated|upgraded|deployed)\b|\binstalled(?:,| successfully| ok)\b|->.* installed\b`)
@@ -174,7 +190,7 @@ func (r *Reader) Line(l textfile.Line) {
 	r.trace = 0
 	if r.newRun(l.Number, e) {
 		r.b.Begin(l.Number)
-		r.stage, r.said = nil, nil
+		r.stage, r.said, r.firm = nil, nil, false
 	}
 	r.b.Ensure(l.Number)
 	r.b.Stamp(l.Number, e.at, e.date)
@@ -256,19 +272,17 @@ func (r *Reader) facts(line int, e entry) {
 // outcome takes what a line tells of how the run went; the last such line counts.
 func (r *Reader) outcome(line int, e entry, m *story.Message) {
 	a := r.b.A
-	if x := exitOf.FindStringSubmatch(e.text); x != nil {
-		if code, err := strconv.ParseInt(x[1], 0, 64); err == nil && !strings.Contains(strings.ToLower(e.text), "ignored") {
-			if code != 0 || e.kind <= story.KindInfo {
-				r.b.Exit(line, int(int32(code)), m.Raw)
-				r.said = new(exitcode.Good(int(code)))
-			}
-		}
+	said := endings.Read(e.text)
+	said.Passed = said.Passed || tolerated(e.text)
+	if x := said.Exit; x != nil && !said.Passed && (*x != 0 || !e.level || e.kind <= story.KindInfo) && (said.Firm || !r.firm) {
+		r.b.Exit(line, *x, m.Raw)
+		r.said, r.firm = new(exitcode.Good(*x)), said.Firm
 	}
 	switch {
-	case cancelled.MatchString(e.text):
+	case cancelled.MatchString(e.text), said.Cancelled:
 		a.Cancelled = true
 		r.tell(line, false)
-	case failing.MatchString(e.text) && !tolerated(e.text):
+	case (failing.MatchString(e.text) || said.Failed) && !said.Passed:
 		r.tell(line, false)
 		if a.Rollback == 0 && strings.Contains(strings.ToLower(e.text), "rolling back") {
 			a.Rollback = line
@@ -277,7 +291,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message) {
 			m.Kind = story.KindWarning
 		}
 		m.Verdict = true
-	case working.MatchString(e.text) && e.kind > story.KindWarning && !notReally.MatchString(e.text):
+	case (working.MatchString(e.text) || said.Worked) && e.kind > story.KindWarning && !notReally.MatchString(e.text):
 		r.tell(line, true)
 		m.Verdict = true
 	}

@@ -1,0 +1,150 @@
+package generic
+
+import (
+	"bytes"
+	"encoding/csv"
+	"encoding/xml"
+	"strings"
+)
+
+// leastCells is how many cells a table's line has: two may be a word, a sign and
+// more words.
+const leastCells = 3
+
+// table reads a text with a head that names its columns: one that begins with
+// #Fields:, or a first line of names with tabs, semicolons, bars or commas between.
+func table(lines [][]byte) form {
+	for i, l := range lines {
+		if rest, ok := bytes.CutPrefix(l, []byte("#Fields:")); ok {
+			names := strings.Fields(string(rest))
+			f := rowsOf(names, func(line string) []string { return strings.Fields(line) })
+			if len(names) >= leastCells && agree(f, lines[i+1:]) {
+				return f
+			}
+		}
+	}
+	for i, l := range lines {
+		if len(bytes.TrimSpace(l)) == 0 || l[0] == '#' {
+			continue
+		}
+		for _, sep := range []rune{'\t', ';', '|', ','} {
+			cut := cutter(sep)
+			names := cut(strings.TrimPrefix(string(l), "\ufeff"))
+			if len(names) < leastCells || !allNames(names) {
+				continue
+			}
+			if f := rowsOf(names, cut); agree(f, lines[i+1:]) {
+				return f
+			}
+		}
+		return nil
+	}
+	return nil
+}
+
+// cutter parts a line at a sign; quotation marks hold it together.
+func cutter(sep rune) func(string) []string {
+	return func(line string) []string {
+		if !strings.Contains(line, `"`) {
+			return strings.Split(line, string(sep))
+		}
+		c := csv.NewReader(strings.NewReader(line))
+		c.Comma, c.LazyQuotes, c.FieldsPerRecord = sep, true, -1
+		cells, err := c.Read()
+		if err != nil {
+			return nil
+		}
+		return cells
+	}
+}
+
+// allNames says whether a line's cells are names of columns: short, beginning with
+// a letter, none a level or a time, and one of them known.
+func allNames(cells []string) bool {
+	known := false
+	for _, c := range cells {
+		c = strings.TrimSpace(c)
+		if c == "" || len(c) > 40 || c[0] >= '0' && c[0] <= '9' || strings.ContainsAny(c, `\=:`) {
+			return false
+		}
+		known = known || meaning(c) != ""
+	}
+	return known
+}
+
+// rowsOf reads lines as rows of these columns.
+func rowsOf(names []string, cut func(string) []string) form {
+	return func(line []byte) (e entry, ok bool) {
+		if len(line) == 0 || line[0] == '#' {
+			return e, false
+		}
+		cells := cut(string(line))
+		if len(cells) < len(names)-1 || len(cells) < leastCells {
+			return e, false
+		}
+		var fs []field
+		for i, n := range names {
+			if i < len(cells) {
+				fs = append(fs, field{strings.TrimSpace(n), strings.TrimSpace(cells[i])})
+			}
+		}
+		e, ok = compose(fs)
+		if ok && e.at < 0 && e.date == "" && !e.level { // the head itself, or another table
+			return e, false
+		}
+		return e, ok
+	}
+}
+
+// elements reads a text of XML elements, one a line: attributes and contents are
+// the fields. Management agents write <![LOG[…]LOG]!> before such an element.
+func elements(lines [][]byte) form {
+	if agree(element, lines) {
+		return element
+	}
+	return nil
+}
+
+func element(line []byte) (e entry, ok bool) {
+	t := bytes.TrimSpace(line)
+	var text string
+	if rest, found := bytes.CutPrefix(t, []byte("<![LOG[")); found {
+		said, rest, found := bytes.Cut(rest, []byte("]LOG]!>"))
+		if !found {
+			return e, false
+		}
+		text, t = string(said), append(bytes.TrimSuffix(bytes.TrimSpace(rest), []byte(">")), "/>"...)
+	}
+	if len(t) < 5 || t[0] != '<' || t[len(t)-1] != '>' || t[1] == '?' || t[1] == '!' || t[1] == '/' {
+		return e, false
+	}
+	d := xml.NewDecoder(bytes.NewReader(t))
+	d.Strict = false
+	var fs []field
+	if text != "" {
+		fs = append(fs, field{"msg", text})
+	}
+	said := ""
+	for {
+		tok, err := d.Token()
+		if err != nil {
+			break // the end, or an element that goes on in the next line
+		}
+		switch x := tok.(type) {
+		case xml.StartElement:
+			for _, a := range x.Attr {
+				fs = append(fs, field{a.Name.Local, a.Value})
+			}
+		case xml.CharData:
+			said += string(x)
+		}
+	}
+	if s := strings.TrimSpace(said); s != "" {
+		fs = append(fs, field{"msg", s})
+	}
+	if len(fs) < 2 {
+		return e, false
+	}
+	e, ok = compose(fs)
+	return e, ok && (e.level || e.at >= 0)
+}

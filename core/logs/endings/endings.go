@@ -1,0 +1,170 @@
+// Package endings reads how a setup says that it ended: with which number, that
+// it worked, failed or was stopped, and that some failure does not matter. It
+// knows the words for that in the languages of endings.txt.
+package endings
+
+import (
+	_ "embed"
+	"strconv"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+//go:embed endings.txt
+var text string
+
+// What a phrase says.
+type says uint8
+
+const (
+	exit says = 1 << iota
+	number
+	end
+	setup
+	failed
+	worked
+	cancel
+	passed
+)
+
+var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
+	"cancel": cancel, "passed": passed}
+
+// A phrase is one of the words of endings.txt.
+type phrase struct {
+	text string
+	says says
+}
+
+// keyBytes is how much of a phrase it is looked up by: every phrase has so many
+// bytes, and few lines have many words that begin alike.
+const keyBytes = 2
+
+// phrases are all phrases by their first bytes, longest first.
+var phrases = func() map[string][]phrase {
+	all := map[string][]phrase{}
+	for line := range strings.Lines(text) {
+		if strings.HasPrefix(line, "#") {
+			continue
+		}
+		kind, rest, _ := strings.Cut(strings.TrimSpace(line), " ")
+		_, rest, _ = strings.Cut(rest, " ") // the language is for people
+		for p := range strings.SplitSeq(rest, "|") {
+			if len(p) >= keyBytes {
+				all[p[:keyBytes]] = append(all[p[:keyBytes]], phrase{p, kinds[kind]})
+			}
+		}
+	}
+	return all
+}()
+
+// A Reading is what a line says of an end.
+type Reading struct {
+	Exit      *int // the number that the setup, or a part of it, ended with
+	Firm      bool // the line speaks of the setup's or the program's own end
+	Failed    bool // a setup failed
+	Worked    bool // a setup worked
+	Cancelled bool // somebody stopped it
+	Passed    bool // the line says that its failure does not matter
+}
+
+// maxLine is how many bytes of a line are read: who says how it ended says it in
+// a sentence.
+const maxLine = 600
+
+// Read reads a line.
+func Read(line string) (r Reading) {
+	if len(line) > maxLine {
+		line = line[:maxLine]
+	}
+	low := strings.ToLower(line)
+	if len(low) != len(line) { // letters whose small form has another length: places would differ
+		line = low
+	}
+	var all says
+	exitAt, numberAt := -1, -1
+	first := false // the exit's word begins the line: nothing else is spoken of
+	for i := 0; i+keyBytes <= len(low); i++ {
+		if !begins(low, i) {
+			continue
+		}
+		for _, p := range phrases[low[i:i+keyBytes]] {
+			if !strings.HasPrefix(low[i:], p.text) || !ends(low, i+len(p.text)) {
+				continue
+			}
+			all |= p.says
+			if at := i + len(p.text); p.says == exit {
+				exitAt, first = max(exitAt, at), first || i == 0
+			} else if p.says == number {
+				numberAt = max(numberAt, at)
+			}
+		}
+	}
+	r.Passed = all&passed != 0
+	r.Cancelled = all&cancel != 0
+	r.Failed = all&setup != 0 && all&failed != 0
+	r.Worked = all&setup != 0 && all&worked != 0 && all&failed == 0
+	if n, ok := numberAfter(low, exitAt); ok {
+		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first
+	} else if all&(end|failed) != 0 && all&(setup|end) != 0 {
+		if n, ok := numberAfter(low, numberAt); ok {
+			r.Exit, r.Firm = &n, true
+		}
+	}
+	return r
+}
+
+// begins says whether a word begins at i. Scripts without blanks begin one with
+// each sign.
+func begins(s string, i int) bool {
+	if !utf8.RuneStart(s[i]) {
+		return false
+	}
+	if i == 0 || s[i] >= 0xE3 { // from the kana on
+		return true
+	}
+	before, _ := utf8.DecodeLastRuneInString(s[:i])
+	return !unicode.IsLetter(before) && !unicode.IsDigit(before)
+}
+
+// ends says whether a word ends at i; a plural's or a case's letters may follow
+// only in scripts without blanks.
+func ends(s string, i int) bool {
+	if i >= len(s) || s[i-1] >= 0x80 && s[i] >= 0xE3 {
+		return true
+	}
+	after, _ := utf8.DecodeRuneInString(s[i:])
+	return !unicode.IsLetter(after) || after >= 0x3040
+}
+
+// maxBetween is how many bytes may stand between a word and its number: a colon,
+// an equals sign, a bracket, a quotation mark, blanks.
+const maxBetween = 4
+
+// numberAfter reads the number behind a word, decimal or hexadecimal, as a signed
+// one of 32 bits.
+func numberAfter(s string, at int) (int, bool) {
+	if at < 0 {
+		return 0, false
+	}
+	rest := s[at:]
+	trimmed := strings.TrimLeft(rest, " \t:=(\"'`：（")
+	if len(rest)-len(trimmed) > maxBetween+utf8.UTFMax || len(rest) == len(trimmed) && at < len(s) && s[at-1] < 0x80 {
+		return 0, false
+	}
+	n := 0
+	for n < len(trimmed) && (trimmed[n] == '-' && n == 0 || trimmed[n] >= '0' && trimmed[n] <= '9' || trimmed[n] == 'x' && n == 1 ||
+		strings.HasPrefix(trimmed, "0x") && trimmed[n] >= 'a' && trimmed[n] <= 'f') {
+		n++
+	}
+	if n == 0 || n < len(trimmed) && (trimmed[n] == '.' && n+1 < len(trimmed) && trimmed[n+1] >= '0' && trimmed[n+1] <= '9' ||
+		trimmed[n] == '%' || trimmed[n] == '/' || trimmed[n] == ':') { // a version, a share, a ratio, a time
+		return 0, false
+	}
+	v, err := strconv.ParseInt(trimmed[:n], 0, 64)
+	if err != nil || v > 1<<32 || v < -1<<31 {
+		return 0, false
+	}
+	return int(int32(v)), true
+}

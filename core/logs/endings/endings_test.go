@@ -1,0 +1,98 @@
+package endings
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+)
+
+// Every language has words for everything, and all of them are in small letters.
+func TestLanguagesAreWhole(t *testing.T) {
+	have := map[string]map[string]bool{}
+	for line := range strings.Lines(text) {
+		f := strings.Fields(line)
+		if len(f) == 0 || strings.HasPrefix(line, "#") {
+			continue
+		}
+		if kinds[f[0]] == 0 || len(f) < 3 || line != strings.ToLower(line) {
+			t.Errorf("the line %q", line)
+			continue
+		}
+		if have[f[1]] == nil {
+			have[f[1]] = map[string]bool{}
+		}
+		have[f[1]][f[0]] = true
+	}
+	for lang, kinds2 := range have {
+		if len(kinds2) != len(kinds) {
+			t.Errorf("%s has %d kinds of %d", lang, len(kinds2), len(kinds))
+		}
+	}
+	if len(have) < 15 {
+		t.Errorf("%d languages", len(have))
+	}
+}
+
+func TestRead(t *testing.T) {
+	for _, tt := range []struct{ line, want string }{
+		{"Setup failed, exit code 14", "exit 14 failed"},
+		{"exit 17", "exit 17"},
+		{"setup ended with exit code: -1", "exit -1"},
+		{"process exited with 0x80070005", "exit -2147024891"},
+		{"Setup finished with status 31 (Broken)", "exit 31"},
+		{"Ende mit Rückgabewert 4", "exit 4"},
+		{"Die Installation ist fehlgeschlagen (Code 12)", "exit 12 failed"},
+		{"Fin de la mise en place, code 12", "exit 12"},
+		{"Actualización NO completada. Código de salida 41", "exit 41 failed"},
+		{"Instalacja przerwana, kod wyjścia 1", "exit 1 failed"},
+		{"завершение, код 7", "exit 7"},
+		{"fine, codice di uscita 20", "exit 20"},
+		{"Falha ao instalar. Contate o suporte. (código 30)", "exit 30 failed"},
+		{"セットアップは完了しませんでした。(終了コード 9)", "exit 9 failed"},
+		{"安装失败,退出代码 3", "exit 3 failed"},
+		{"설치가 완료되지 않았습니다 (종료 코드 5)", "exit 5 failed"},
+		{"Kurulum tamamlanamadı, çıkış kodu: 8", "exit 8 failed"},
+		{"Installationen misslyckades. Slutkod 2", "exit 2 failed"},
+		{"Instalace selhala, návratový kód 6", "exit 6 failed"},
+		{"Installatie mislukt met afsluitcode 11", "exit 11 failed"},
+		{"Die Aktualisierung wurde erfolgreich abgeschlossen", "worked"},
+		{"L'installation s'est terminée avec succès", "worked"},
+		{"インストールが完了しました", "worked"},
+		{"Cancelled by the operator", "cancelled"},
+		{"Update der Statistik fehlgeschlagen, wird ignoriert", "failed passed"},
+		// none of these is an end
+		{"copied 17 files", ""}, {"exit hatch 3 of the quay is closed", ""}, {"HTTP status 404 for /x", ""}, {"rc 2.1.0 found", ""},
+		{"exit 85% done", ""}, {"updated the code 7 times", ""}, {"Statuscode 12:30", ""}, {"", ""},
+	} {
+		r := Read(tt.line)
+		var got []string
+		if r.Exit != nil {
+			got = append(got, fmt.Sprintf("exit %d", *r.Exit))
+		}
+		for _, x := range []struct {
+			is   bool
+			word string
+		}{{r.Failed, "failed"}, {r.Worked, "worked"}, {r.Cancelled, "cancelled"}, {r.Passed, "passed"}} {
+			if x.is {
+				got = append(got, x.word)
+			}
+		}
+		if g := strings.Join(got, " "); g != tt.want {
+			t.Errorf("%q: %q; want %q", tt.line, g, tt.want)
+		}
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	f.Add("Ende mit Rückgabewert 4")
+	f.Add("終了コード 9")
+	f.Fuzz(func(t *testing.T, line string) { Read(line) })
+}
+
+func BenchmarkRead(b *testing.B) {
+	line := `2026-05-04 09:12:24 wrote C:\Program Files\Berth Sync\lib\tide-table.dll (816817 bytes) in 17 ms`
+	b.SetBytes(int64(len(line)))
+	for b.Loop() {
+		Read(line)
+	}
+}
