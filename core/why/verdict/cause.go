@@ -26,6 +26,12 @@ const (
 	cutLogFactor  = 0.8
 	struckFactor  = 0.7 // what a machine that does not show the cause leaves of it
 	confirmFactor = 0.5 // how much of the doubt a confirmation takes away
+	// foreignFactor is what is left of a sign's word in a log whose layout nobody
+	// here knows. There it rests on one sentence, with no numbers, actions or results
+	// around it to say that the sentence is about the failure: of 13 verdicts over
+	// 0.75 on such logs, seen for the first time, 5 were right, while of 39 on known
+	// dialects 36 were.
+	foreignFactor = 0.65
 )
 
 // cause settles on the surest sign, or on what message, exit code or action
@@ -51,6 +57,9 @@ func (j *judge) cause() {
 	}
 	if j.v.Outcome == story.Unfinished {
 		j.v.Cause.Confidence *= cutLogFactor
+	}
+	if j.a.Dialect == story.Generic && !slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Answer == "yes" }) {
+		j.v.Cause.Confidence *= foreignFactor
 	}
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 }

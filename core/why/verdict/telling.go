@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/codes"
@@ -45,7 +46,7 @@ func (j *judge) rate(m *story.Message) float64 {
 	if m.Kind <= story.KindWarning && specific.MatchString(m.Text) {
 		w = min(1, w+specificBonus)
 	}
-	if tolerated(m.Text) {
+	if tolerated(m.Text) || endings.Read(m.Text).Passed {
 		w *= toleratedFactor
 	}
 	if m.Verdict {
