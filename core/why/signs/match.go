@@ -357,8 +357,8 @@ func closing(text string, open int) int {
 	return -1
 }
 
-// isName says whether a captured text can be the name of something: a number or a
-// path's rest is none.
+// isName says whether what stands in braces is a capture's name; a GUID or other
+// text is none.
 func isName(s string) bool {
 	if s == "" {
 		return false

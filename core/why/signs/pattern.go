@@ -1,6 +1,7 @@
 package signs
 
 import (
+	_ "embed"
 	"regexp"
 	"regexp/syntax"
 	"strings"
@@ -58,11 +59,36 @@ func (p Pattern) find(text, lower string, caps map[string]string) bool {
 		return false
 	}
 	for i, name := range re.SubexpNames() {
-		if name != "" && m[i] != "" && caps != nil {
+		if name != "" && m[i] != "" && caps != nil && !ofTheSentence(m[i]) {
 			caps[name] = strings.TrimSpace(m[i])
 		}
 	}
 	return true
+}
+
+//go:embed sentence.txt
+var sentenceText string
+
+var sentenceWords = sync.OnceValue(func() map[string]bool {
+	words := map[string]bool{}
+	for line := range strings.Lines(sentenceText) {
+		if f := strings.Fields(line); len(f) > 1 && f[0] != "#" {
+			for _, w := range f[1:] {
+				words[w] = true
+			}
+		}
+	}
+	return words
+})
+
+// longestWord is the length of the longest word in sentence.txt, in bytes: longer
+// captures, most of them paths, need no look.
+const longestWord = 24
+
+// ofTheSentence says whether a capture caught a word of the sentence in place of a
+// name: "the service cannot" names no service.
+func ofTheSentence(capture string) bool {
+	return len(capture) <= longestWord && sentenceWords()[strings.ToLower(strings.TrimSpace(capture))]
 }
 
 // plainPiece finds the longest run of plain ASCII letters that every match of an
