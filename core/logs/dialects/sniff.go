@@ -26,6 +26,7 @@ type sniffer struct {
 	chosen  story.Dialect    // of the reader; empty while nothing was told
 	reader  story.Reader     // nil before the first window
 	columns peel.Columns     // in front of the reader's lines
+	learned peel.Columns     // of the first window, beneath which a later one may hold a dialect of our own
 	before  []*story.Attempt // of a reader that another one took over from
 }
 
@@ -61,6 +62,11 @@ func (s *sniffer) look() {
 		lines[i] = l.Text
 	}
 	d, columns, score := detect(lines, s.chosen == "")
+	for k := 1; k <= len(s.learned) && d.name == story.Generic; k++ {
+		if x, _, n := detect(stripped(s.learned[:k], lines), false); x.open != nil && x.name != story.Generic && n > score {
+			d, columns, score = x, s.learned[:k], n
+		}
+	}
 	switch {
 	case score == 0 && s.reader == nil: // what it is may show later
 		s.reader = generic.NewPlain(s.name)
@@ -72,6 +78,7 @@ func (s *sniffer) look() {
 		s.reader, s.columns, s.chosen, s.settled = d.open(s.name), columns, d.name, true
 	case s.chosen == "":
 		s.reader, s.columns, s.chosen = generic.NewLearned(s.name, columns, lines), nil, story.Generic
+		s.learned = columns
 	}
 	for _, l := range s.head {
 		s.hand(l)
@@ -88,7 +95,7 @@ func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 		return nil, ""
 	}
 	attempts := append(s.before, s.reader.Finish()...)
-	if p, ok := s.reader.(*generic.Plain); ok && p.Told() {
+	if p, ok := s.reader.(*generic.Plain); ok && p.Told(attempts) {
 		return attempts, story.Generic
 	}
 	return attempts, s.chosen

@@ -71,12 +71,29 @@ var (
 
 // Score is high for an export of the event log.
 func Score(ls [][]byte) (n int) {
-	for _, l := range ls[:min(len(ls), 20)] {
-		if detect(l) != unknown {
+	for i, l := range ls[:min(len(ls), 20)] {
+		switch detect(l) {
+		case unknown:
+		case formXML:
+			if windows(ls[i:]) {
+				return 20 * len(ls)
+			}
+		default:
 			return 20 * len(ls)
 		}
 	}
 	return 0
+}
+
+// windows says whether elements named Event are those of the OS's event log, which
+// have a part named System; other programs call theirs so too.
+func windows(ls [][]byte) bool {
+	for _, l := range ls {
+		if bytes.Contains(l, []byte("<System>")) || bytes.Contains(l, []byte("<EventID")) || bytes.Contains(l, []byte("win/2004/08/events")) {
+			return true
+		}
+	}
+	return false
 }
 
 // Line takes the next line.

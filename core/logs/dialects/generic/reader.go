@@ -5,6 +5,7 @@ package generic
 import (
 	"bytes"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -80,10 +81,11 @@ const (
 	shareAbout = 0.04
 )
 
-// Told says whether the text is one of a setup that tells how it went.
-func (p *Plain) Told() bool {
-	return p.about >= leastAbout && float64(p.about) >= shareAbout*float64(p.lines) && p.b.A != nil &&
-		(p.b.A.Success != nil || p.b.A.Exit != nil)
+// Told says whether the text, read into these attempts, is one of a setup that
+// tells how it went.
+func (p *Plain) Told(attempts []*story.Attempt) bool {
+	return p.about >= leastAbout && float64(p.about) >= shareAbout*float64(p.lines) &&
+		slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Success != nil || a.Exit != nil })
 }
 
 // setupWords begin the words for installing, updating and what it is done with,

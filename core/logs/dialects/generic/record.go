@@ -200,11 +200,13 @@ func learn(lines [][]byte) form {
 	return nil
 }
 
-// agree says whether a form reads most of the lines.
+// agree says whether a form reads most of the lines that could be records of it;
+// blank ones, remarks and elements that only hold others are not.
 func agree(f form, lines [][]byte) bool {
 	read, all := 0, 0
 	for _, l := range lines {
-		if t := strings.TrimSpace(string(l)); t == "" || strings.HasPrefix(t, "#") {
+		t := strings.TrimSpace(string(l))
+		if t == "" || t[0] == '#' || t[0] == '<' && (!strings.Contains(t, "=") || strings.HasPrefix(t, "<?")) {
 			continue
 		}
 		all++

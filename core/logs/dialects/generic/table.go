@@ -113,7 +113,9 @@ func element(line []byte) (e entry, ok bool) {
 		if !found {
 			return e, false
 		}
-		text, t = string(said), append(bytes.TrimSuffix(bytes.TrimSpace(rest), []byte(">")), "/>"...)
+		// What follows is no element by the letter: <time="…" date="…" …>
+		rest = bytes.TrimSuffix(bytes.TrimPrefix(bytes.TrimSpace(rest), []byte("<")), []byte(">"))
+		text, t = string(said), append(append([]byte("<record "), rest...), "/>"...)
 	}
 	if len(t) < 5 || t[0] != '<' || t[len(t)-1] != '>' || t[1] == '?' || t[1] == '!' || t[1] == '/' {
 		return e, false

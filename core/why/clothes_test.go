@@ -1,0 +1,150 @@
+package why_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"hollowkey/core/logs/textfile"
+	"hollowkey/core/why"
+	"hollowkey/demo/demotest"
+)
+
+// clothes are changes of a log's form that mean nothing.
+var clothes = map[string]func(lines []string) []string{
+	"stamped": func(ls []string) []string {
+		return each(ls, func(i int, l string) string { return fmt.Sprintf("[2026-05-04 09:%02d:%02d.120] %s", i/60%60, i%60, l) })
+	},
+	"of a deployment": func(ls []string) []string {
+		return each(ls, func(i int, l string) string { return "[09:14:02] [deploy] [pid 4420] " + l })
+	},
+	"of a system log": func(ls []string) []string {
+		return each(ls, func(i int, l string) string {
+			return fmt.Sprintf("<134>May  4 09:14:%02d d07 runner[4420]: %s", i%60, l)
+		})
+	},
+	"in columns": func(ls []string) []string {
+		return each(ls, func(i int, l string) string { return fmt.Sprintf("2026-05-04 09:14:02\tINFO\trunner\t%s", l) })
+	},
+	"quoted twice": func(ls []string) []string { return each(ls, func(_ int, l string) string { return "> > " + l }) },
+	"indented":     func(ls []string) []string { return each(ls, func(_ int, l string) string { return "\t" + l }) },
+	"coloured": func(ls []string) []string {
+		return each(ls, func(i int, l string) string {
+			if i%3 == 0 {
+				return "\x1b[31;1m" + l + "\x1b[0m"
+			}
+			return l
+		})
+	},
+	"with lines between": func(ls []string) (out []string) {
+		for _, l := range ls {
+			out = append(out, l, "")
+		}
+		return out
+	},
+	"without blanks at the ends": func(ls []string) []string {
+		return each(ls, func(_ int, l string) string { return strings.TrimRight(l, " \r") })
+	},
+	"behind another program's output": func(ls []string) []string {
+		var head []string
+		for i := range 900 {
+			head = append(head, fmt.Sprintf("inventory: %d components seen, cache warm", i*7))
+		}
+		return append(head, ls...)
+	},
+	"before another program's output": func(ls []string) []string {
+		for i := range 200 {
+			ls = append(ls, fmt.Sprintf("inventory: %d components seen, cache warm", i*7))
+		}
+		return ls
+	},
+	"stamped and behind other output": func(ls []string) []string {
+		var head []string
+		for i := range 500 {
+			head = append(head, fmt.Sprintf("inventory: %d components seen, cache warm", i*7))
+		}
+		return each(append(head, ls...), func(i int, l string) string { return fmt.Sprintf("09:%02d:%02d | %s", i/60%60, i%60, l) })
+	},
+}
+
+func each(ls []string, f func(int, string) string) (out []string) {
+	for i, l := range ls {
+		out = append(out, f(i, l))
+	}
+	return out
+}
+
+// A verdict stays when a log only changes its clothes.
+func TestAVerdictStaysInOtherClothes(t *testing.T) {
+	folder, _ := demotest.LayOut(t)
+	for _, log := range []string{"berthline.log", "tidebook.log", "roster.log", "ledger.log", "planner31.log"} {
+		path := filepath.Join(folder, log)
+		var lines []string
+		f, err := os.Open(path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for l, err := range textfile.Lines(t.Context(), f, textfile.Options{}, nil) {
+			if err != nil {
+				t.Fatal(err)
+			}
+			lines = append(lines, string(l.Text))
+		}
+		f.Close()
+		want := ask(t, why.Question{Logs: []string{path}}).Verdict
+		for name, change := range clothes {
+			text := strings.Join(change(append([]string{}, lines...)), "\n") + "\n"
+			got := ask(t, why.Question{Logs: []string{write(t, log, text)}}).Verdict
+			if *got.Cause.Class != *want.Cause.Class || fmt.Sprint(got.Cause.Subject) != fmt.Sprint(want.Cause.Subject) ||
+				got.Outcome != want.Outcome || *got.ExitCode != *want.ExitCode || *got.BrokeAt.Action != *want.BrokeAt.Action {
+				t.Errorf("%s %s: %s %+v, %s at %v; want %s %+v", log, name, *got.Cause.Class, got.Cause.Subject, got.Outcome, got.BrokeAt,
+					*want.Cause.Class, want.Cause.Subject)
+			}
+		}
+	}
+}
+
+// Texts in whichever form tell their end; those that are about no setup are still
+// refused.
+func TestFormsOfText(t *testing.T) {
+	for _, tt := range []struct{ name, text, outcome string }{
+		{"a table with tabs", "Hora\tNível\tEtapa\tMensagem\n13:22:18,232\tInfo\tInício\tFrota 3.7 instalador\n13:22:19,100\tErro\tCopiar\tArquivo não encontrado\n" +
+			"13:22:20,100\tErro\tFim\tFalha ao instalar. (código 30)\n", "failed 30"},
+		{"a quoted table", "\"Time\",\"Sev\",\"Module\",\"Detail\"\n\"22/01/2026 16:31:12\",\"I\",\"Shell\",\"Berth Suite setup, build 9\"\n" +
+			"\"22/01/2026 16:31:13\",\"E\",\"Files\",\"cannot open C:\\x\"\n\"22/01/2026 16:31:14\",\"E\",\"Shell\",\"Setup finished with status 31\"\n", "failed 31"},
+		{"elements", "<?xml version=\"1.0\"?>\n<Trace>\n<Event t=\"2026-03-11T10:44:59\" level=\"Info\"><![CDATA[Setup started]]></Event>\n" +
+			"<Event t=\"2026-03-11T10:45:59\" level=\"Critical\"><![CDATA[Setup failed, exit code 14]]></Event>\n</Trace>\n", "failed 14"},
+		{"a management agent's", "<![LOG[Installing Berthline]LOG]!><time=\"09:14:02.123-60\" date=\"05-04-2026\" component=\"Apps\" type=\"1\" thread=\"7\">\n" +
+			"<![LOG[Installation failed with exit code 1603]LOG]!><time=\"09:14:09.123-60\" date=\"05-04-2026\" component=\"Apps\" type=\"3\" thread=\"7\">\n", "failed 1603"},
+		{"objects with names of their own", "{\"l\":\"info\",\"m\":\"setup of Berthline starts\",\"ts\":1767578404.9}\n{\"l\":\"error\",\"m\":\"setup failed\",\"rc\":61}\n" +
+			"{\"l\":\"info\",\"m\":\"exit 61\"}\n", "failed 61"},
+		{"templates", "{\"@t\":\"2026-03-09T22:05:41Z\",\"@mt\":\"Update agent for {P} started\",\"P\":\"Berthline\"}\n" +
+			"{\"@t\":\"2026-03-09T22:06:41Z\",\"@mt\":\"Update to {V} completed, exit {E}\",\"V\":\"8.1.0\",\"E\":0}\n", "succeeded 0"},
+		{"a console", "Installing the Berthline package...\nUnpacking files\nerror: cannot open C:\\Berth\\x.dat\nInstallation failed.\nexit code 5\n", "failed 5"},
+		{"a console in Polish", "Instalacja programu Berthline\nKopiowanie plików\nInstalacja przerwana, kod wyjścia 1\n", "failed 1"},
+	} {
+		ans, err := why.Ask(t.Context(), why.Question{Logs: []string{write(t, "x.log", tt.text)}})
+		if err != nil {
+			t.Errorf("%s: %v", tt.name, err)
+			continue
+		}
+		got := string(ans.Verdict.Outcome)
+		if c := ans.Verdict.ExitCode; c != nil {
+			got += fmt.Sprint(" ", *c)
+		}
+		if got != tt.outcome {
+			t.Errorf("%s: %s; want %s", tt.name, got, tt.outcome)
+		}
+	}
+	for name, text := range map[string]string{
+		"a letter":   "Dear Tess,\nthe lights are on again.\nPlease tell the quay.\n",
+		"a program":  "package main\n\nimport \"fmt\"\n\nfunc main() {\n\tfmt.Println(\"setup\")\n}\n",
+		"a shopping": "bread 2\nmilk 1\nfish 4\n",
+	} {
+		if ans, err := why.Ask(t.Context(), why.Question{Logs: []string{write(t, "x.log", text)}}); err == nil {
+			t.Errorf("%s is taken for a log: %+v", name, ans.Verdict.Cause)
+		}
+	}
+}
