@@ -22,12 +22,13 @@ const newRun = 20 * time.Minute
 
 // A Reader reads one log. Make it with [New].
 type Reader struct {
-	b     *lines.Builder // makes the story
-	first string         // shape of the first entry, which begins each run
-	stage *story.Action  // the stage under way, nil between them
-	said  *bool          // the last line that told how the run went
-	firm  bool           // the exit code is the setup's own, not that of a part of it
-	trace int            // lines of a stack trace since the last entry
+	b      *lines.Builder // makes the story
+	first  string         // shape of the first entry, which begins each run
+	stage  *story.Action  // the stage under way, nil between them
+	number string         // of the stage under way, where stages have numbers
+	said   *bool          // the last line that told how the run went
+	firm   bool           // the exit code is the setup's own, not that of a part of it
+	trace  int            // lines of a stack trace since the last entry
 
 	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
 	form    form         // a table's or an XML text's, nil for others
@@ -248,27 +249,60 @@ func (r *Reader) facts(line int, e entry) {
 			a.Product.Name, a.Product.Version = m[1], m[2]
 		}
 	}
-	m := stageName.FindStringSubmatch(e.text)
-	if m == nil {
+	name, number := stageOf(e.text)
+	if name == "" {
 		return
 	}
-	low := strings.ToLower(e.text)
-	name := m[1]
-	if r.stage != nil && strings.EqualFold(r.stage.Name, name) {
-		switch {
-		case strings.Contains(low, "fail") || strings.Contains(low, "abort") || strings.Contains(low, "error"):
-			r.b.End(r.stage, line, true, nil, e.text)
-		case strings.Contains(low, "complete") || strings.Contains(low, "done") || strings.Contains(low, "succe") || strings.Contains(low, " ok"):
-			r.b.End(r.stage, line, false, nil, "")
-		}
+	if r.stage != nil && (strings.EqualFold(r.stage.Name, name) || number != "" && number == r.number) {
+		r.again(line, e)
 		return
 	}
-	if e.kind > story.KindWarning && !strings.Contains(low, "fail") {
+	if e.kind > story.KindWarning && !strings.Contains(strings.ToLower(e.text), "fail") {
 		if r.stage != nil && r.stage.EndLine == 0 {
 			r.b.End(r.stage, line, false, nil, "")
 		}
-		r.stage = r.b.Start(line, name, nil)
+		r.stage, r.number = r.b.Start(line, name, nil), number
 	}
+}
+
+// again takes a line that speaks of the stage under way once more: it ended, well or
+// not.
+func (r *Reader) again(line int, e entry) {
+	low := strings.ToLower(e.text)
+	switch {
+	case r.stage.EndLine != 0:
+	case strings.Contains(low, "fail"), strings.Contains(low, "abort"), strings.Contains(low, "error"), e.level && e.kind <= story.KindError:
+		r.b.End(r.stage, line, true, nil, e.text)
+	case strings.Contains(low, "complete"), strings.Contains(low, "done"), strings.Contains(low, "succe"), strings.Contains(low, " ok"),
+		foreignStage.MatchString(e.text) && !stageName.MatchString(e.text):
+		r.b.End(r.stage, line, false, nil, "")
+	}
+}
+
+// stageWords are the words for a part of a setup in the languages of the endings.
+const stageWords = `stage|step|phase|schritt|étape|etape|paso|etapa|fase|passo|stap|etap|krok|faza|fáze|steg|fas|adım|aşama|шаг|этап|手順|ステップ|段階|단계|步骤|步驟|阶段`
+
+var (
+	// A stage's name in marks of quotation: Étape « CopierProgramme » terminée.
+	foreignStage = regexp.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords + `)\s*\d*\s*[:–-]?\s*[«"“'\[]\s*([^»"”'\]]{2,60}?)\s*[»"”'\]]`)
+	// A numbered one: Etap 3: uruchomienie indeksera; Fase 2/5 CopiarBinarios.
+	numberedStage = regexp.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords +
+		`)\s*(\d+)(?:\s*(?:/|of|von|de|di|z|av|из|sur|van)\s*\d+)?\s*[:.)–-]?\s*([\p{L}][^.,;:(«"]{1,60})`)
+)
+
+// stageOf gives the name of the stage that a line speaks of, and its number where
+// it has one; empty when it speaks of none.
+func stageOf(text string) (name, number string) {
+	if m := numberedStage.FindStringSubmatch(text); m != nil {
+		return strings.TrimSpace(m[2]), m[1]
+	}
+	if m := foreignStage.FindStringSubmatch(text); m != nil {
+		return m[1], ""
+	}
+	if m := stageName.FindStringSubmatch(text); m != nil {
+		return m[1], ""
+	}
+	return "", ""
 }
 
 // outcome takes what a line tells of how the run went; the last such line counts.
