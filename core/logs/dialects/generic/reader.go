@@ -293,6 +293,9 @@ var (
 // stageOf gives the name of the stage that a line speaks of, and its number where
 // it has one; empty when it speaks of none.
 func stageOf(text string) (name, number string) {
+	if !hasAny(strings.ToLower(text), stagePieces) {
+		return "", ""
+	}
 	if m := numberedStage.FindStringSubmatch(text); m != nil {
 		return strings.TrimSpace(m[2]), m[1]
 	}
@@ -305,33 +308,55 @@ func stageOf(text string) (name, number string) {
 	return "", ""
 }
 
+// What a match of each expression must hold, in small letters: the expressions run
+// only where one of the pieces stands, which is in few lines.
+var (
+	cancelPieces  = []string{"cancel", "abort"}
+	failPieces    = []string{"fail", "abort", "success", "complete", "cannot continue", "giving up", "fatal", "rolling", "rolled", "unhandled", "terminating"}
+	workPieces    = []string{"succe", "complete", "finished", "done", "installed", "updated", "upgraded", "deployed"}
+	restartPieces = []string{"restart", "reboot"}
+	stagePieces   = append(strings.Split(stageWords, "|"), "task", "action", "job")
+)
+
+// hasAny says whether a text holds one of some pieces.
+func hasAny(low string, pieces []string) bool {
+	for _, p := range pieces {
+		if strings.Contains(low, p) {
+			return true
+		}
+	}
+	return false
+}
+
 // outcome takes what a line tells of how the run went; the last such line counts.
 func (r *Reader) outcome(line int, e entry, m *story.Message) {
 	a := r.b.A
 	said := endings.Read(e.text)
+	low := strings.ToLower(e.text)
 	said.Passed = said.Passed || tolerated(e.text)
 	if x := said.Exit; x != nil && !said.Passed && (*x != 0 || !e.level || e.kind <= story.KindInfo) && (said.Firm || !r.firm) {
 		r.b.Exit(line, *x, m.Raw)
 		r.said, r.firm = new(exitcode.Good(*x)), said.Firm
 	}
 	switch {
-	case cancelled.MatchString(e.text), said.Cancelled:
+	case said.Cancelled, hasAny(low, cancelPieces) && cancelled.MatchString(e.text):
 		a.Cancelled = true
 		r.tell(line, false)
-	case (failing.MatchString(e.text) || said.Failed) && !said.Passed:
+	case !said.Passed && (said.Failed || hasAny(low, failPieces) && failing.MatchString(e.text)):
 		r.tell(line, false)
-		if a.Rollback == 0 && strings.Contains(strings.ToLower(e.text), "rolling back") {
+		if a.Rollback == 0 && strings.Contains(low, "rolling back") {
 			a.Rollback = line
 		}
 		if e.kind > story.KindWarning {
 			m.Kind = story.KindWarning
 		}
 		m.Verdict = true
-	case (working.MatchString(e.text) || said.Worked) && e.kind > story.KindWarning && !notReally.MatchString(e.text):
+	case e.kind > story.KindWarning && (said.Worked || hasAny(low, workPieces) && working.MatchString(e.text)) &&
+		!notReally.MatchString(e.text):
 		r.tell(line, true)
 		m.Verdict = true
 	}
-	if restart.MatchString(e.text) && e.kind > story.KindError {
+	if e.kind > story.KindError && hasAny(low, restartPieces) && restart.MatchString(e.text) {
 		a.Restart = true
 	}
 }

@@ -33,6 +33,9 @@ const mostLines = 300 // a result file is short
 
 // Score is high only for short INI text with a result code.
 func Score(ls [][]byte) (n int) {
+	if len(ls) > mostLines {
+		return 0
+	}
 	result, sections := false, 0
 	for _, l := range ls {
 		switch {
@@ -49,7 +52,7 @@ func Score(ls [][]byte) (n int) {
 			n -= 3
 		}
 	}
-	if !result || sections == 0 || n <= 0 || len(ls) > mostLines {
+	if !result || sections == 0 || n <= 0 {
 		return 0
 	}
 	return 20 * n
