@@ -84,6 +84,7 @@ func Read(line string) (r Reading) {
 	}
 	var all says
 	exitAt, numberAt := -1, -1
+	alone := false // a word for failing is all that the line says: "Aborted"
 	first := false // the exit's word begins the line: nothing else is spoken of
 	for i := 0; i+keyBytes <= len(low); i++ {
 		if !begins(low, i) {
@@ -94,6 +95,7 @@ func Read(line string) (r Reading) {
 				continue
 			}
 			all |= p.says
+			alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[i+len(p.text):], ".!…。 ") == ""
 			if at := i + len(p.text); p.says == exit {
 				exitAt, first = max(exitAt, at), first || i == 0
 			} else if p.says == number {
@@ -103,7 +105,7 @@ func Read(line string) (r Reading) {
 	}
 	r.Passed = all&passed != 0
 	r.Cancelled = all&cancel != 0
-	r.Failed = all&setup != 0 && all&failed != 0
+	r.Failed = all&setup != 0 && all&failed != 0 || alone
 	r.Worked = all&setup != 0 && all&worked != 0 && all&failed == 0
 	if n, ok := numberAfter(low, exitAt); ok {
 		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first

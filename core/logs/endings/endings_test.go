@@ -60,6 +60,7 @@ func TestRead(t *testing.T) {
 		{"インストールが完了しました", "worked"},
 		{"Cancelled by the operator", "cancelled"},
 		{"Update der Statistik fehlgeschlagen, wird ignoriert", "failed passed"},
+		{"Aborted", "failed"}, {"Abgebrochen!", "failed"}, {"failed over to node 2", ""},
 		// none of these is an end
 		{"copied 17 files", ""}, {"exit hatch 3 of the quay is closed", ""}, {"HTTP status 404 for /x", ""}, {"rc 2.1.0 found", ""},
 		{"exit 85% done", ""}, {"updated the code 7 times", ""}, {"Statuscode 12:30", ""}, {"", ""},

@@ -97,6 +97,10 @@ var setupWords = [][]byte{[]byte("install"), []byte("setup"), []byte("set-up"), 
 	[]byte("güncelle"), []byte("kurulum"), []byte("yükle"), []byte("установ"), []byte("обновл"), []byte("インストール"), []byte("セットアップ"),
 	[]byte("설치"), []byte("업데이트"), []byte("安装"), []byte("安裝"), []byte("更新"), []byte("package"), []byte("paket")}
 
+// setupThings is what setups handle: files of programs, registry keys, Windows
+// paths.
+var setupThings = regexp.MustCompile(`(?i)\.(?:dll|exe|msi|cab|inf|sys|ocx|reg)\b|\b[a-z]:\\|\bHK(?:LM|CU|CR|EY_)|\bSOFTWARE\\`)
+
 func speaksOfSetups(line []byte) bool {
 	low := bytes.ToLower(line)
 	for _, w := range setupWords {
@@ -104,7 +108,7 @@ func speaksOfSetups(line []byte) bool {
 			return true
 		}
 	}
-	return false
+	return setupThings.Match(line)
 }
 
 // parse reads an entry in one of the usual forms, or in the columns of this log.
