@@ -15,7 +15,7 @@ import (
 var text string
 
 // What a phrase says.
-type says uint8
+type says uint16
 
 const (
 	exit says = 1 << iota
@@ -26,10 +26,11 @@ const (
 	worked
 	cancel
 	passed
+	refuse
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
-	"cancel": cancel, "passed": passed}
+	"cancel": cancel, "passed": passed, "refuse": refuse}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -67,6 +68,7 @@ type Reading struct {
 	Worked    bool // a setup worked
 	Cancelled bool // somebody stopped it
 	Passed    bool // the line says that its failure does not matter
+	Refuses   bool // the machine, or what is on it, is refused
 }
 
 // maxLine is how many bytes of a line are read: who says how it ended says it in
@@ -104,6 +106,7 @@ func Read(line string) (r Reading) {
 		}
 	}
 	r.Passed = all&passed != 0
+	r.Refuses = all&refuse != 0
 	r.Cancelled = all&cancel != 0
 	r.Failed = all&setup != 0 && all&failed != 0 || alone
 	r.Worked = all&setup != 0 && all&worked != 0 && all&failed == 0

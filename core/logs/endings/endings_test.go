@@ -60,6 +60,8 @@ func TestRead(t *testing.T) {
 		{"インストールが完了しました", "worked"},
 		{"Cancelled by the operator", "cancelled"},
 		{"Update der Statistik fehlgeschlagen, wird ignoriert", "failed passed"},
+		{"Berthline Planner requires Windows 11 or later.", "refuses"}, {"Für dieses Programm wird Windows 11 benötigt", "refuses"},
+		{"Требуется Windows 10 или новее", "refuses"}, {"Windows 11 以上が必要です", "refuses"},
 		{"Aborted", "failed"}, {"Abgebrochen!", "failed"}, {"failed over to node 2", ""},
 		// none of these is an end
 		{"copied 17 files", ""}, {"exit hatch 3 of the quay is closed", ""}, {"HTTP status 404 for /x", ""}, {"rc 2.1.0 found", ""},
@@ -73,7 +75,7 @@ func TestRead(t *testing.T) {
 		for _, x := range []struct {
 			is   bool
 			word string
-		}{{r.Failed, "failed"}, {r.Worked, "worked"}, {r.Cancelled, "cancelled"}, {r.Passed, "passed"}} {
+		}{{r.Failed, "failed"}, {r.Worked, "worked"}, {r.Cancelled, "cancelled"}, {r.Passed, "passed"}, {r.Refuses, "refuses"}} {
 			if x.is {
 				got = append(got, x.word)
 			}

@@ -347,6 +347,9 @@ func (j *judge) builtins() map[string]string {
 	} {
 		caps[name] = a.Properties[property].Value
 	}
+	if v, b := caps["versionnt"], caps["build"]; v != "" && b != "" { // as one, so that a dialog's words leave no gap
+		caps["os"] = fmt.Sprintf(" (VersionNT %s, build %s)", v, b)
+	}
 	caps["action"] = "the set-up"
 	if j.broke != nil {
 		caps["action"] = j.broke.Name

@@ -132,7 +132,7 @@ func TestSaid(t *testing.T) {
 		{"", exit(1602), "cancelled", 0.7, 0.85},
 		{"", exit(1603), "unknown", 0.1, 0.3},
 		{"You must be an administrator to install this program.", exit(1603), "elevation", 0.7, 0.85},
-		{"something went wrong", nil, "condition", 0, 0.75},
+		{"something went wrong", nil, "unknown", 0, 0.4}, {"hello world", nil, "unknown", 0, 0.4},
 	} {
 		v, err := Said(tt.text, tt.exit, Options{})
 		if err != nil {

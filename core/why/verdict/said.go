@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"hollowkey/core/logs/dialects/engine"
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
@@ -34,14 +35,17 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 		return v, nil
 	}
 	j.weigh()
-	for _, m := range j.a.Messages { // a dialog's own words of refusal
-		if m.Number == 0 {
+	for _, m := range j.a.Messages { // a dialog's own words, where they refuse something
+		if m.Number == 0 && endings.Read(m.Text).Refuses {
 			j.scene.Refusal = &signs.Weighed{Message: m, Weight: 1}
 			break
 		}
 	}
 	j.cause()
 	v.Cause.Confidence = round(v.Cause.Confidence * saidFactor)
+	if text != "" && *v.Cause.Class == "unknown" {
+		v.Cause.Title, v.Cause.Summary = "these words name no cause that is known", "Nobody here knows these words; they name no cause by themselves"
+	}
 	if bareNumber(text, exit) {
 		j.likely()
 	}
