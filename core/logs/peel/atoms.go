@@ -199,9 +199,10 @@ func takeTag(line []byte) (v value, rest []byte, ok bool) {
 func named(b []byte) (v value) {
 	v.at = -1
 	w := string(bytes.TrimSpace(b))
-	if Level(w) != Unknown {
+	switch {
+	case Level(w) != Unknown:
 		v.level = w
-	} else {
+	case digits([]byte(w)) != len(w): // a number is a thread's or a process's
 		v.name = w
 	}
 	return v

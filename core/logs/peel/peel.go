@@ -24,7 +24,11 @@ const (
 	most       = 0.8 // share of the lines that must agree for a column to be one
 	// enough is the share of all lines that must still be in for another column:
 	// below it, what is peeled is the beginning of some lines' words.
-	enough    = 0.5
+	enough = 0.5
+	// always is the share for a word that is to be the same on all lines: what most
+	// lines of one text begin with may be words ("part 11 done"), a computer's name
+	// stands on every one.
+	always    = 0.95
 	leastLine = 2 // lines without which nothing can be learned
 )
 
@@ -48,6 +52,9 @@ func Learn(lines [][]byte) Columns {
 		}
 		best, n := Column{}, 0
 		for c, k := range votes {
+			if c.kind == word && float64(k) < always*float64(len(rests)) {
+				continue
+			}
 			if c.kind == mark && k*3 > len(rests) { // further blanks behind it are the line's own
 				k = fits(c, rests)
 			}
