@@ -10,7 +10,9 @@ import (
 	"context"
 	"errors"
 	"io"
+	"strings"
 
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/logs/trail"
@@ -59,6 +61,9 @@ func Ask(ctx context.Context, q Question) (*Answer, error) {
 	opt, err := q.options()
 	if err != nil {
 		return nil, err
+	}
+	if n, ok := exitcode.Parse(strings.TrimSpace(q.Said)); ok && q.Exit == nil { // a dialog that shows a number alone
+		q.Said, q.Exit = "", &n
 	}
 	told := q.Said != "" || q.Exit != nil
 	if len(q.Logs) == 0 {

@@ -2,7 +2,10 @@ package verdict
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
+	"strconv"
+	"strings"
 
 	"hollowkey/core/logs/dialects/engine"
 	"hollowkey/core/logs/endings"
@@ -18,6 +21,10 @@ const saidFactor = 0.85 // a dialog's text shows less than a log
 // there is no log: with less confidence, with the causes that could be behind it
 // in the order of their likelihood, and with how to get the log that decides.
 func Said(text string, exit *int, opt Options) (*Verdict, error) {
+	if n, ok := systemError(text); ok && exit == nil {
+		exit = &n
+		text = ""
+	}
 	s := engine.Said(text, exit)
 	j := judge{a: s.Last(), opt: opt, v: &Verdict{Schema: Schema, Chain: []Line{}, Evidence: []Line{}, Remedies: []step.Remedy{},
 		Logs: []Log{}}}
@@ -55,6 +62,45 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	v.Remarks = append(v.Remarks, "only a log decides; run the set-up once more with: msiexec /i PACKAGE /l*v setup.log, then: hollowkey "+
 		"why setup.log")
 	return v, nil
+}
+
+// numberSaid is a number as dialogs put it before their words: Error 1605. …
+var numberSaid = regexp.MustCompile(`(?i)^\s*(?:error|fehler|erreur|errore|erro|błąd|ошибка|エラー)\s*:?\s*(\d{1,5})\b[.:]?\s*(.*)`)
+
+// systemError reads words with a number that is the OS's, not the engine's. Both
+// count from 1601 on, and mean other things: 1605 is "not installed" to the OS and
+// "no space" to the engine. The words say which.
+func systemError(text string) (int, bool) {
+	m := numberSaid.FindStringSubmatch(text)
+	if m == nil {
+		return 0, false
+	}
+	n, err := strconv.Atoi(m[1])
+	if err != nil {
+		return 0, false
+	}
+	ofSystem, _ := codes.ExitCode(n)
+	ofEngine, known := codes.EngineMessage(n)
+	if ofSystem.Meaning == "" || !known {
+		return 0, false
+	}
+	return n, shared(m[2], ofSystem.Meaning) > shared(m[2], ofEngine.Meaning)
+}
+
+// leastShared is the length of words that are compared; shorter ones stand in any
+// sentence.
+const leastShared = 5
+
+// shared counts the words that two texts have in common, by their first letters,
+// since endings differ.
+func shared(a, b string) (n int) {
+	b = strings.ToLower(b)
+	for w := range strings.FieldsSeq(strings.ToLower(a)) {
+		if w = strings.Trim(w, ".,:;()\"'"); len(w) >= leastShared && strings.Contains(b, w[:leastShared]) {
+			n++
+		}
+	}
+	return n
 }
 
 // bareNumber says whether all that is known is a number that names no reason.
