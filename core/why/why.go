@@ -62,7 +62,8 @@ func Ask(ctx context.Context, q Question) (*Answer, error) {
 	if err != nil {
 		return nil, err
 	}
-	if n, ok := exitcode.Parse(strings.TrimSpace(q.Said)); ok && q.Exit == nil { // a dialog that shows a number alone
+	said := strings.ToLower(strings.TrimSpace(q.Said))
+	if n, ok := exitcode.Parse(said); ok && q.Exit == nil && !strings.HasPrefix(said, "0x") { // a dialog that shows a number alone
 		q.Said, q.Exit = "", &n
 	}
 	told := q.Said != "" || q.Exit != nil

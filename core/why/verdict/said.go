@@ -50,7 +50,9 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	}
 	j.cause()
 	v.Cause.Confidence = round(v.Cause.Confidence * saidFactor)
-	if text != "" && *v.Cause.Class == "unknown" {
+	if c, ok := namedByCode(text); ok && *v.Cause.Class == "unknown" {
+		v.Cause = c
+	} else if text != "" && *v.Cause.Class == "unknown" {
 		v.Cause.Title, v.Cause.Summary = "these words name no cause that is known", "Nobody here knows these words; they name no cause by themselves"
 	}
 	if bareNumber(text, exit) {
@@ -62,6 +64,27 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	v.Remarks = append(v.Remarks, "only a log decides; run the set-up once more with: msiexec /i PACKAGE /l*v setup.log, then: hollowkey "+
 		"why setup.log")
 	return v, nil
+}
+
+// namedByCode is the cause that a number in hexadecimal names by itself, as HRESULTs
+// of one part of the OS do: 0x80070005 is always "access denied", while 5 alone can
+// be anything.
+func namedByCode(text string) (c Cause, ok bool) {
+	text = strings.TrimSpace(text)
+	if !strings.HasPrefix(strings.ToLower(text), "0x") {
+		return c, false
+	}
+	entries, err := codes.Explain(text)
+	if err != nil {
+		return c, false
+	}
+	for _, e := range entries {
+		if e.Class != "" {
+			return Cause{Class: &e.Class, Title: e.Meaning, Confidence: bareExit, Summary: fmt.Sprintf("%s means: %s; usual: %s", text,
+				e.Meaning, e.Causes)}, true
+		}
+	}
+	return c, false
 }
 
 // numberSaid is a number as dialogs put it before their words: Error 1605. …
