@@ -25,8 +25,11 @@ const (
 	noiseCount      = 8
 	earlierFactor   = 0.8 // said long before the run was given up
 	farLines        = 400 // what counts as long before
-	specificBonus   = 0.08
-	otherAction     = 0.75 // said by an action that went on well
+	// debugWeight is of lines that a foreign log calls debug, or that have no level and no word for failing: most of what
+	// they count and name is no failure.
+	debugWeight   = 0.55
+	specificBonus = 0.08
+	otherAction   = 0.75 // said by an action that went on well
 )
 
 // toleration are words with which a line says that its failure does not matter.
@@ -43,6 +46,9 @@ var toleration = []string{
 // rate gives a line of a plain log its weight.
 func (j *judge) rate(m *story.Message) float64 {
 	w := kindWeight[m.Kind]
+	if j.a.Dialect == story.Generic && m.Kind == story.KindText {
+		w = debugWeight
+	}
 	if m.Kind <= story.KindWarning && specific.MatchString(m.Text) {
 		w = min(1, w+specificBonus)
 	}
