@@ -82,6 +82,8 @@ type judge struct {
 	scene  signs.Scene       // what the signs look at
 	caps   map[string]string // what was captured so far
 	anchor []*story.Message  // messages that the cause hangs on
+
+	again map[*story.Message]bool // failures whose operation went well later
 }
 
 func (j *judge) run() {

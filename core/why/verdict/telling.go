@@ -55,6 +55,9 @@ func (j *judge) rate(m *story.Message) float64 {
 	if tolerated(m.Text) || endings.Read(m.Text).Passed {
 		w *= toleratedFactor
 	}
+	if j.again[m] {
+		w *= recoveredFactor
+	}
 	if m.Verdict {
 		if _, why := readText(m.Text); why {
 			w *= verdictWithWhy

@@ -27,6 +27,7 @@ const (
 // weigh gives each line its weight.
 func (j *judge) weigh() {
 	quiet := true
+	j.again = j.recovered()
 	for _, m := range j.a.Messages {
 		var w float64
 		switch {
