@@ -110,7 +110,7 @@ func TestAVerdictStaysInOtherClothes(t *testing.T) {
 // refused.
 func TestFormsOfText(t *testing.T) {
 	for _, tt := range []struct{ name, text, outcome string }{
-		{"a table with tabs", "Hora\tNível\tEtapa\tMensagem\n13:22:18,232\tInfo\tInício\tFrota 3.7 instalador\n13:22:19,100\tErro\tCopiar\tArquivo não encontrado\n" +
+		{"a table with tabs", "Hora\tNível\tEtapa\tMensagem\n13:22:18,232\tInfo\tInício\tBerthline 3.7 instalador\n13:22:19,100\tErro\tCopiar\tArquivo ausente\n" +
 			"13:22:20,100\tErro\tFim\tFalha ao instalar. (código 30)\n", "failed 30"},
 		{"a quoted table", "\"Time\",\"Sev\",\"Module\",\"Detail\"\n\"22/01/2026 16:31:12\",\"I\",\"Shell\",\"Berth Suite setup, build 9\"\n" +
 			"\"22/01/2026 16:31:13\",\"E\",\"Files\",\"cannot open C:\\x\"\n\"22/01/2026 16:31:14\",\"E\",\"Shell\",\"Setup finished with status 31\"\n", "failed 31"},

@@ -5,7 +5,6 @@ package generic
 import (
 	"bytes"
 	"regexp"
-	"slices"
 	"strings"
 	"time"
 
@@ -47,68 +46,6 @@ func NewLearned(file string, columns peel.Columns, head [][]byte) *Reader {
 		r.columns = columns
 	}
 	return r
-}
-
-// A Plain reads a text whose lines tell neither time nor level, such as what a
-// console showed. Whether it is about a setup at all, it says at the end.
-type Plain struct {
-	Reader
-	lines int // that are not empty
-	about int // of them that speak of setups
-}
-
-// NewPlain makes a reader for the text called file.
-func NewPlain(file string) *Plain {
-	p := &Plain{Reader: *New(file)}
-	p.plain = true
-	return p
-}
-
-// Line takes the next line.
-func (p *Plain) Line(l textfile.Line) {
-	if len(bytes.TrimSpace(l.Text)) > 0 {
-		p.lines++
-		if speaksOfSetups(l.Text) {
-			p.about++
-		}
-	}
-	p.Reader.Line(l)
-}
-
-// What a text needs to be taken for a setup's: lines that speak of setups, so
-// many and such a share, and one that tells how it went.
-const (
-	leastAbout = 2
-	shareAbout = 0.04
-)
-
-// Told says whether the text, read into these attempts, is one of a setup that
-// tells how it went.
-func (p *Plain) Told(attempts []*story.Attempt) bool {
-	return p.about >= leastAbout && float64(p.about) >= shareAbout*float64(p.lines) &&
-		slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Success != nil || a.Exit != nil })
-}
-
-// setupWords begin the words for installing, updating and what it is done with,
-// in small letters, in the languages that we read.
-var setupWords = [][]byte{[]byte("install"), []byte("setup"), []byte("set-up"), []byte("upgrad"), []byte("updat"), []byte("deploy"),
-	[]byte(".msi"), []byte("msiexec"), []byte("instala"), []byte("instalo"), []byte("aktualis"), []byte("aktualiz"), []byte("mise à jour"),
-	[]byte("mise en place"), []byte("actualiza"), []byte("aggiorna"), []byte("atualiza"), []byte("bijwerk"), []byte("uppdater"),
-	[]byte("güncelle"), []byte("kurulum"), []byte("yükle"), []byte("установ"), []byte("обновл"), []byte("インストール"), []byte("セットアップ"),
-	[]byte("설치"), []byte("업데이트"), []byte("安装"), []byte("安裝"), []byte("更新"), []byte("package"), []byte("paket")}
-
-// setupThings is what setups handle: files of programs, registry keys, Windows
-// paths.
-var setupThings = regexp.MustCompile(`(?i)\.(?:dll|exe|msi|cab|inf|sys|ocx|reg)\b|\b[a-z]:\\|\bHK(?:LM|CU|CR|EY_)|\bSOFTWARE\\`)
-
-func speaksOfSetups(line []byte) bool {
-	low := bytes.ToLower(line)
-	for _, w := range setupWords {
-		if bytes.Contains(low, w) {
-			return true
-		}
-	}
-	return setupThings.Match(line)
 }
 
 // parse reads an entry in one of the usual forms, or in the columns of this log.
@@ -281,35 +218,6 @@ func (r *Reader) again(line int, e entry) {
 		foreignStage.MatchString(e.text) && !stageName.MatchString(e.text):
 		r.b.End(r.stage, line, false, nil, "")
 	}
-}
-
-// stageWords are the words for a part of a setup in the languages of the endings.
-const stageWords = `stage|step|phase|schritt|étape|etape|paso|etapa|fase|passo|stap|etap|krok|faza|fáze|steg|fas|adım|aşama|шаг|этап|手順|ステップ|段階|단계|步骤|步驟|阶段`
-
-var (
-	// A stage's name in marks of quotation: Étape « CopierProgramme » terminée.
-	foreignStage = regexp.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords + `)\s*\d*\s*[:–-]?\s*[«"“'\[]\s*([^»"”'\]]{2,60}?)\s*[»"”'\]]`)
-	// A numbered one: Etap 3: uruchomienie indeksera; Fase 2/5 CopiarBinarios.
-	numberedStage = regexp.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords +
-		`)\s*(\d+)(?:\s*(?:/|of|von|de|di|z|av|из|sur|van)\s*\d+)?\s*[:.)–-]?\s*([\p{L}][^.,;:(«"]{1,60})`)
-)
-
-// stageOf gives the name of the stage that a line speaks of, and its number where
-// it has one; empty when it speaks of none.
-func stageOf(text string) (name, number string) {
-	if !hasAny(strings.ToLower(text), stagePieces) {
-		return "", ""
-	}
-	if m := numberedStage.FindStringSubmatch(text); m != nil {
-		return strings.TrimSpace(m[2]), m[1]
-	}
-	if m := foreignStage.FindStringSubmatch(text); m != nil {
-		return m[1], ""
-	}
-	if m := stageName.FindStringSubmatch(text); m != nil {
-		return m[1], ""
-	}
-	return "", ""
 }
 
 // What a match of each expression must hold, in small letters: the expressions run
