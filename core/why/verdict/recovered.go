@@ -53,14 +53,16 @@ func (j *judge) recovered() map[*story.Message]bool {
 	return found
 }
 
-// namesIn are the operation and the things that a line names, in small letters.
+// namesIn are the things that a line names, in small letters; the operation in
+// front of a colon only where it names none, since "copy: done" of one file says
+// nothing of another.
 func namesIn(text string) (names []string) {
 	text, _, _ = strings.Cut(text, "\n")
-	if tag, _, ok := strings.Cut(text, ": "); ok && len(tag) <= longestTag { // which attempt it was does not count
-		names = append(names, strings.ToLower(strings.Join(strings.Fields(counts.ReplaceAllString(tag, "")), " ")))
-	}
 	for _, n := range named.FindAllString(text, 8) {
 		names = append(names, strings.ToLower(n))
+	}
+	if tag, _, ok := strings.Cut(text, ": "); ok && len(names) == 0 && len(tag) <= longestTag { // which attempt it was does not count
+		names = append(names, strings.ToLower(strings.Join(strings.Fields(counts.ReplaceAllString(tag, "")), " ")))
 	}
 	return names
 }
