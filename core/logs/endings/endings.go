@@ -7,8 +7,9 @@ import (
 	_ "embed"
 	"strconv"
 	"strings"
-	"unicode"
 	"unicode/utf8"
+
+	"hollowkey/core/logs/pieces"
 )
 
 //go:embed endings.txt
@@ -89,11 +90,11 @@ func Read(line string) (r Reading) {
 	alone := false // a word for failing is all that the line says: "Aborted"
 	first := false // the exit's word begins the line: nothing else is spoken of
 	for i := 0; i+keyBytes <= len(low); i++ {
-		if !begins(low, i) {
+		if !pieces.Begins(low, i) {
 			continue
 		}
 		for _, p := range phrases[low[i:i+keyBytes]] {
-			if !strings.HasPrefix(low[i:], p.text) || !ends(low, i+len(p.text)) {
+			if !strings.HasPrefix(low[i:], p.text) || !pieces.Ends(low, i+len(p.text)) {
 				continue
 			}
 			all |= p.says
@@ -118,29 +119,6 @@ func Read(line string) (r Reading) {
 		}
 	}
 	return r
-}
-
-// begins says whether a word begins at i. Scripts without blanks begin one with
-// each sign.
-func begins(s string, i int) bool {
-	if !utf8.RuneStart(s[i]) {
-		return false
-	}
-	if i == 0 || s[i] >= 0xE3 { // from the kana on
-		return true
-	}
-	before, _ := utf8.DecodeLastRuneInString(s[:i])
-	return !unicode.IsLetter(before) && !unicode.IsDigit(before)
-}
-
-// ends says whether a word ends at i; a plural's or a case's letters may follow
-// only in scripts without blanks.
-func ends(s string, i int) bool {
-	if i >= len(s) || s[i-1] >= 0x80 && s[i] >= 0xE3 {
-		return true
-	}
-	after, _ := utf8.DecodeRuneInString(s[i:])
-	return !unicode.IsLetter(after) || after >= 0x3040
 }
 
 // maxBetween is how many bytes may stand between a word and its number: a colon,

@@ -37,6 +37,9 @@ const (
 // A Pack is a set of signs that are matched together.
 type Pack struct {
 	Signs []*Sign // in the order of their files
+
+	once  sync.Once
+	index *index // of their patterns, made at the first match
 }
 
 // Default is the pack that ships with the program.

@@ -37,11 +37,11 @@ type Hit struct {
 // Match finds the signs that the scene shows, the surest first. Of two equally
 // sure ones the one that shows earlier in the log comes first.
 func (p *Pack) Match(sc Scene) []Hit {
-	m := matcher{scene: sc, lower: make([]string, len(sc.Lines))}
+	m := matcher{scene: sc, index: p.indexed(), lower: make([]string, len(sc.Lines))}
 	for i, l := range sc.Lines {
 		m.lower[i] = strings.ToLower(l.Text)
 	}
-	m.all = strings.Join(m.lower, "\n")
+	m.where = m.index.lines(m.lower)
 	var hits []Hit
 	for _, s := range p.Signs {
 		if h, ok := m.sign(s); ok {
@@ -69,9 +69,10 @@ func (h Hit) line() int {
 }
 
 type matcher struct {
-	scene Scene    // what is looked at
-	lower []string // the lines in small letters, made once
-	all   string   // all lines in lower case, to rule a pattern out at once
+	scene Scene     // what is looked at
+	lower []string  // the lines in small letters, made once
+	index *index    // of the pack's patterns by their pieces
+	where [][]int32 // by a pattern's number in the index, the lines that hold one of its pieces
 }
 
 // sign gives the best way in which s is seen.
@@ -286,20 +287,27 @@ func (m *matcher) anyOf(ps []Pattern, caps map[string]string) (best int, ok bool
 // line finds the weightiest line over least that matches p; of several the
 // first.
 func (m *matcher) line(p Pattern, caps map[string]string, least float64) (best int, ok bool) {
-	if p.plain != "" && !strings.Contains(m.all, p.plain) {
-		return 0, false
-	}
-	for i, l := range m.scene.Lines {
+	try := func(i int) {
+		l := m.scene.Lines[i]
 		if l.Weight <= least {
-			continue
+			return
 		}
 		got := map[string]string{}
-		if p.find(l.Text, m.lower[i], got) {
+		if p.match(l.Text, got) {
 			best, ok, least = i, true, l.Weight
 			if caps != nil {
 				maps.Copy(caps, got)
 			}
 		}
+	}
+	if n, held := m.index.number[p.source]; held {
+		for _, i := range m.where[n] {
+			try(int(i))
+		}
+		return best, ok
+	}
+	for i := range m.scene.Lines {
+		try(i)
 	}
 	return best, ok
 }

@@ -120,30 +120,33 @@ func TestOrderOfHits(t *testing.T) {
 	}
 }
 
-func TestPlainPiece(t *testing.T) {
+func TestPieces(t *testing.T) {
 	for _, tt := range []struct{ pattern, want string }{
-		{"Failed to expand", "failed to expand"}, {"a|b", ""}, {"(?:a|b)cde", "cde"}, {"[]%z%z+]ab", "ab"}, {"[[:alpha:]]xy", "xy"}, {"(?:abc)+d", "abc"}, {`\x41bc`, "abc"}, {`x\.reg\b`, "x.reg"}, {"colou?r is", "colo"},
-		{"[abc]def[gh]ij", "def"},
-		{"^Log opened", "log opened"}, {`\d+ files`, " files"}, {"ab*cde", "cde"}, {"ab{2,3}cde", "cde"}, {"(never)", "never"}, {"(?:a|b)", ""}, {"größe", "gr"},
-		{"", ""},
+		{"Failed to expand", "failed to expand"}, {"a|b", ""}, {"(?:a|b)cde", "cde"}, {"[]%z%z+]ab", "ab"}, {"[[:alpha:]]xy", "xy"},
+		{"(?:abc)+d", "abc"}, {`\x41bc`, "abc"}, {`x\.reg\b`, "x.reg"}, {"colou?r is", "colo"}, {"[abc]def[gh]ij", "def"},
+		{"^Log opened", "log opened"}, {`\d+ files`, " files"}, {"ab*cde", "cde"}, {"ab{2,3}cde", "cde"}, {"(never)", "never"},
+		{"(?:a|b)", ""}, {"größe", "gr"}, {"", ""},
+		{"denied|refused", "denied refused"}, {"(?:access|zugriff) .* (?:denied|verweigert)", "access zugriff"},
+		{"(?:denied|.*)", ""}, {`lost|\d+ gone`, "lost  gone"},
 	} {
-		if got := plainPiece(tt.pattern); got != tt.want {
-			t.Errorf("plainPiece(%q) = %q, want %q", tt.pattern, got, tt.want)
+		if got := strings.Join(piecesOf(tt.pattern), " "); got != tt.want {
+			t.Errorf("piecesOf(%q) = %q, want %q", tt.pattern, got, tt.want)
 		}
 	}
 }
 
-// A pattern whose plain piece is missing from a text cannot match it.
-func FuzzPlainPiece(f *testing.F) {
+// A pattern of whose pieces none stands in a text cannot match it.
+func FuzzPieces(f *testing.F) {
 	f.Add("Failed (to|not) expand? x{2}", "failed to expan xx")
+	f.Add("denied|(?:re)?fused", "refused")
 	f.Add(`[a-z]+\.log$`, "setup.log")
 	f.Fuzz(func(t *testing.T, pattern, text string) {
 		p := NewPattern(pattern)
 		if p.Check() != nil || strings.ContainsAny(pattern, "KkSsſK") { // letters whose case folds to other letters
 			return
 		}
-		if p.re().MatchString(text) && !strings.Contains(strings.ToLower(text), p.plain) {
-			t.Errorf("%q matches %q, which lacks %q", pattern, text, p.plain)
+		if p.re().MatchString(text) && !p.find(text, strings.ToLower(text), nil) {
+			t.Errorf("%q matches %q, which lacks %q", pattern, text, p.pieces())
 		}
 	})
 }
