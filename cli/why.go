@@ -58,6 +58,7 @@ func (o whyOptions) again() (options string) {
 // names every way of giving it what one has.
 func (a *app) newWhy() *cobra.Command {
 	var opt whyOptions
+	var explain bool
 	c := &cobra.Command{
 		Use:   "why [LOG|FOLDER...]",
 		Short: "says why the set-up failed, with the lines that prove it",
@@ -81,9 +82,17 @@ file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not w
 			if err != nil {
 				return err
 			}
-			if a.json {
+			switch {
+			case a.json && explain:
+				err = printJSON(a.out, struct {
+					*verdict.Verdict
+					Hypotheses []verdict.Weighed `json:"hypotheses"`
+				}{v, v.Explained()})
+			case a.json:
 				err = printJSON(a.out, v)
-			} else {
+			case explain:
+				err = explainText(a.out, a.style, v)
+			default:
 				err = verdictText(a.out, a.style, v, a.nextCommands(v, args, opt))
 			}
 			if err == nil && !v.Worked() {
@@ -93,6 +102,7 @@ file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not w
 		},
 	}
 	opt.bind(c)
+	c.Flags().BoolVar(&explain, "explain", false, "all causes that were weighed, with what speaks for and against each")
 	return c
 }
 

@@ -28,10 +28,11 @@ const (
 	cancel
 	passed
 	refuse
+	again
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
-	"cancel": cancel, "passed": passed, "refuse": refuse}
+	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -69,6 +70,7 @@ type Reading struct {
 	Worked    bool // a setup worked
 	Cancelled bool // somebody stopped it
 	Passed    bool // the line says that its failure does not matter
+	Again     bool // what failed is tried again, or otherwise
 	Refuses   bool // the machine, or what is on it, is refused
 }
 
@@ -107,6 +109,7 @@ func Read(line string) (r Reading) {
 		}
 	}
 	r.Passed = all&passed != 0
+	r.Again = all&again != 0
 	r.Refuses = all&refuse != 0
 	r.Cancelled = all&cancel != 0
 	r.Failed = all&setup != 0 && all&failed != 0 || alone

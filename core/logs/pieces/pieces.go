@@ -6,7 +6,10 @@
 // stands the rest is looked at.
 package pieces
 
-import "slices"
+import (
+	"slices"
+	"strings"
+)
 
 // crowded is how many followers a state has before it gets a table of its own: a
 // look through so few is faster than a table that falls out of the cache.
@@ -37,82 +40,103 @@ type Set struct {
 
 // New makes a set of pieces; empty ones are never found.
 func New(pieces []string) *Set {
-	s := &Set{}
-	b := builder{next: []map[byte]int32{{}}, out: []int32{-1}}
+	order := make([]int32, 0, len(pieces))
 	for i, p := range pieces {
-		if p == "" {
-			continue
+		if p != "" {
+			order = append(order, int32(i))
 		}
-		at := b.add(p)
-		if b.out[at] < 0 {
-			b.out[at] = int32(len(s.same))
+	}
+	slices.SortFunc(order, func(a, b int32) int { return strings.Compare(pieces[a], pieces[b]) })
+	s := &Set{}
+	t := tree{nodes: make([]node, 1, 1<<12)}
+	before := ""
+	for _, i := range order {
+		at := t.add(before, pieces[i])
+		if before != pieces[i] {
+			t.nodes[at].out = int32(len(s.same)) + 1
 			s.same = append(s.same, nil)
 		}
-		s.same[b.out[at]] = append(s.same[b.out[at]], int32(i))
+		last := len(s.same) - 1
+		s.same[last] = append(s.same[last], i)
+		before = pieces[i]
 	}
-	b.lay(s)
+	t.lay(s)
 	return s
 }
 
-// A builder grows the beginnings one piece at a time.
-type builder struct {
-	next []map[byte]int32
-	out  []int32
+// A tree grows the beginnings one piece at a time, in the order of the alphabet.
+type tree struct {
+	nodes []node
+	way   []int32 // the nodes of the piece before, from the root's child on
 }
 
-func (b *builder) add(p string) int32 {
+// A node is a beginning; its children hang in the order of their bytes.
+type node struct {
+	child, last, next int32 // first and last child, next sibling; 0 for none
+	out               int32 // number of the distinct piece that ends here, from 1
+	b                 byte  // that leads here
+}
+
+// add puts a piece in behind the one before, with which it shares a beginning.
+func (t *tree) add(before, p string) int32 {
+	shared := 0
+	for shared < min(len(before), len(p)) && before[shared] == p[shared] {
+		shared++
+	}
+	t.way = t.way[:shared]
 	at := int32(0)
-	for i := range len(p) {
-		to, ok := b.next[at][p[i]]
-		if !ok {
-			to = int32(len(b.next))
-			b.next = append(b.next, nil)
-			b.out = append(b.out, -1)
-			if b.next[at] == nil {
-				b.next[at] = map[byte]int32{}
-			}
-			b.next[at][p[i]] = to
+	if shared > 0 {
+		at = t.way[shared-1]
+	}
+	for i := shared; i < len(p); i++ {
+		n := int32(len(t.nodes))
+		t.nodes = append(t.nodes, node{b: p[i]})
+		if parent := &t.nodes[at]; parent.child == 0 {
+			parent.child, parent.last = n, n
+		} else {
+			t.nodes[parent.last].next = n
+			parent.last = n
 		}
-		at = to
+		t.way = append(t.way, n)
+		at = n
 	}
 	return at
 }
 
-// lay puts the beginnings one behind the other, breadth first, with the ways back.
-func (b *builder) lay(s *Set) {
-	s.states = make([]state, len(b.next))
-	for i := range s.states {
-		s.states[i].table = -1
-		s.states[i].out, s.states[i].shorter = b.out[i], -1
-	}
-	for queue := []int32{0}; len(queue) > 0; queue = queue[1:] {
-		at := queue[0]
-		st := &s.states[at]
-		st.first = int32(len(s.edges))
-		for c, to := range b.next[at] {
-			s.edges = append(s.edges, follower{c, to})
+// lay numbers the beginnings breadth first, so that those that are met most lie
+// together, and finds the ways back.
+func (t *tree) lay(s *Set) {
+	s.states = make([]state, 1, len(t.nodes))
+	s.edges = make([]follower, 0, len(t.nodes))
+	s.states[0] = state{table: -1, out: -1, shorter: -1}
+	queue := make([]int32, 1, len(t.nodes)) // the node of each state
+	for at := int32(0); int(at) < len(queue); at++ {
+		first := int32(len(s.edges))
+		for c := t.nodes[queue[at]].child; c != 0; c = t.nodes[c].next {
+			to := int32(len(s.states))
+			s.edges = append(s.edges, follower{t.nodes[c].b, to})
+			s.states = append(s.states, state{table: -1, out: t.nodes[c].out - 1, shorter: -1})
+			queue = append(queue, c)
 		}
-		st.last = int32(len(s.edges))
-		own := s.edges[st.first:st.last]
-		slices.SortFunc(own, func(a, b follower) int { return int(a.b) - int(b.b) })
+		s.states[at].first, s.states[at].last = first, int32(len(s.edges))
+		own := s.edges[first:]
 		if len(own) > crowded || at == 0 {
-			st.table = int32(len(s.tables))
+			s.states[at].table = int32(len(s.tables))
 			s.tables = append(s.tables, [256]int32{})
-			t := &s.tables[st.table]
+			table := &s.tables[len(s.tables)-1]
 			for _, f := range own {
-				t[f.b] = f.to
+				table[f.b] = f.to
 			}
 		}
 		for _, f := range own {
 			to := &s.states[f.to]
 			if at != 0 {
-				to.fail = s.step(st.fail, f.b)
+				to.fail = s.step(s.states[at].fail, f.b)
 			}
 			back := &s.states[to.fail]
 			if to.shorter = back.shorter; back.out >= 0 {
 				to.shorter = to.fail
 			}
-			queue = append(queue, f.to)
 		}
 	}
 }

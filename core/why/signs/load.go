@@ -167,7 +167,7 @@ var (
 
 // knownKeys are all keys that a signs file may hold.
 var knownKeys = []string{
-	"id", "title", "class", "strength", "seen", "message", "subject", "explanation", "confirm", "remedies", "tests",
+	"id", "title", "class", "strength", "says", "seen", "message", "subject", "explanation", "confirm", "remedies", "tests",
 	"dialect", "fields", "said", "text", "also", "not", "action", "result", "exit", "property", "policy", "quiet", "refusal",
 	"kind", "name", "check", "with", "target", "undo", "needs", "steps", "match", "nearMiss",
 }
@@ -231,6 +231,8 @@ func (s *Sign) check() error {
 		return fmt.Errorf("the subject kind %q is not one of %s", s.Subject.Kind, strings.Join(SubjectKinds, ", "))
 	case s.Strength < 0 || s.Strength > 1:
 		return fmt.Errorf("the strength %v is not between 0 and 1", s.Strength)
+	case s.Says != "" && !slices.Contains(Nearness, s.Says):
+		return fmt.Errorf("says is %q, and not one of %s", s.Says, strings.Join(Nearness, ", "))
 	case len(s.Remedies) == 0:
 		return errors.New("remedies is missing: give at least advice")
 	case len(s.Tests.Match) == 0 || len(s.Tests.NearMiss) == 0:

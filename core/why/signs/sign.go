@@ -16,6 +16,7 @@ type Sign struct {
 	Title       string        `yaml:"title" json:"title,omitzero"`             // with captures in braces
 	Class       string        `yaml:"class" json:"class,omitzero"`             // of the cause
 	Strength    float64       `yaml:"strength" json:"strength,omitzero"`       // 0 to 1, how sure the cause is once this is seen; 0 means 0.85
+	Says        string        `yaml:"says" json:"says,omitzero"`               // how near the cause it is: one of [Nearness]; empty means root
 	Seen        []Seen        `yaml:"seen" json:"seen,omitzero"`               // one of them suffices
 	Message     int           `yaml:"message" json:"message,omitzero"`         // what the verdict names, when it is not the message that was seen
 	Subject     Subject       `yaml:"subject" json:"subject,omitzero"`         // what the cause is about
@@ -88,6 +89,14 @@ var Classes = []string{
 	"component-store", "security-software", "network", "platform", "leftover", "command-line", "database",
 	"cancelled", "unknown",
 }
+
+// Nearness are the words for how near the cause a sign is, closed: it says nothing
+// but that something failed; a failure in which many causes show; something that
+// speaks of the cause; or the cause itself.
+var Nearness = []string{"nothing", "echo", "tells", "root"}
+
+// Vague says whether the sign tells only that something else failed.
+func (s *Sign) Vague() bool { return s.Says == "nothing" }
 
 // SubjectKinds are the kinds of subjects, closed.
 var SubjectKinds = []string{

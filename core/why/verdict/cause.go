@@ -12,6 +12,7 @@ import (
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
+	"hollowkey/core/why/evidence"
 	"hollowkey/core/why/signs"
 )
 
@@ -42,6 +43,11 @@ func (j *judge) cause() {
 	if j.opt.Machine != nil {
 		hits = j.confirm(hits)
 	}
+	if j.foreign() {
+		j.fromAll(hits)
+		return
+	}
+	j.v.Hypotheses = evidence.Propose(proposed(hits))
 	best, ok := j.bare()
 	if len(hits) == 0 || namesNoReason(hits[0]) {
 		if own, said := j.ownWords(); said {
@@ -77,7 +83,7 @@ func unescape(path string) string {
 var wrapped = regexp.MustCompile(`\b0x8007([0-9a-fA-F]{4})\b`)
 
 // namesNoReason says whether a sign tells only that something failed.
-func namesNoReason(h signs.Hit) bool { return h.Score < leastSure || vague[h.Sign.ID] }
+func namesNoReason(h signs.Hit) bool { return h.Score < leastSure || h.Sign.Vague() }
 
 func (j *judge) fromHit(hits []signs.Hit) {
 	h := hits[0]
@@ -113,7 +119,7 @@ func (j *judge) fromHit(hits []signs.Hit) {
 		}
 	}
 	j.v.Cause, j.v.Sign, j.anchor = c, s.ID, h.Lines
-	j.v.checkable = len(s.Confirm) > 0
+	j.v.checkable, j.v.vague = len(s.Confirm) > 0, s.Vague()
 	j.v.mayStep = slices.ContainsFunc(s.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 })
 	for _, r := range s.Remedies {
 		j.v.Remedies = append(j.v.Remedies, j.remedy(r)...)

@@ -102,13 +102,6 @@ func (j judged) outerness() int {
 	return n
 }
 
-// vague are the signs that only say that something else failed.
-var vague = map[string]bool{
-	"chain-package-1603": true, "chain-program-failed": true, "chain-prerequisite-failed": true, "nested-prerequisite-failed": true,
-	"program-failed-1722": true, "custom-action-quiet": true, "response-general": true, "older-version-not-removed": true,
-	"crash-exit": true, "": true,
-}
-
 const (
 	linkedByName = 4
 	linkedByCode = 2
@@ -121,7 +114,7 @@ func (j judged) inner(all []judged) (*judged, string) {
 	if j.v.Worked() || j.v.Outcome == story.Cancelled {
 		return nil, ""
 	}
-	if !vague[j.v.Sign] && j.v.Cause.Confidence >= 0.85 {
+	if !j.v.vague && j.v.Cause.Confidence >= 0.85 {
 		return nil, ""
 	}
 	var best *judged
@@ -136,7 +129,7 @@ func (j judged) inner(all []judged) (*judged, string) {
 			best, most, why = o, n, w
 		}
 	}
-	if best == nil || most < linkEnough || vague[best.v.Sign] && best.v.Cause.Confidence < j.v.Cause.Confidence {
+	if best == nil || most < linkEnough || best.v.vague && best.v.Cause.Confidence < j.v.Cause.Confidence {
 		return nil, ""
 	}
 	return best, why
@@ -216,7 +209,7 @@ func (v *Verdict) adopt(in *Verdict, why string) {
 		v.Others = append([]Other{{Class: *v.Cause.Class, Title: v.Cause.Title, Confidence: v.Cause.Confidence}}, v.Others...)
 	}
 	v.BrokeAt, v.Cause, v.Remedies, v.Sign, v.Machine = in.BrokeAt, in.Cause, in.Remedies, in.Sign, in.Machine
-	v.checkable, v.mayStep = in.checkable, in.mayStep
+	v.checkable, v.mayStep, v.vague = in.checkable, in.mayStep, in.vague
 	v.Chain = append(slices.Clone(chain[:min(len(chain), maxChain/2)]), in.Chain...)
 	v.Evidence = append(slices.Clone(in.Evidence), evidence[:min(len(evidence), 3)]...)
 	v.Remarks = append(v.Remarks, fmt.Sprintf("the cause stands in %s: %s", baseName(in.Logs[0].File), why))

@@ -11,6 +11,7 @@ import (
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/step"
+	"hollowkey/core/why/evidence"
 	"hollowkey/core/why/signs"
 )
 
@@ -83,7 +84,7 @@ type judge struct {
 	caps   map[string]string // what was captured so far
 	anchor []*story.Message  // messages that the cause hangs on
 
-	again map[*story.Message]bool // failures whose operation went well later
+	said *evidence.Run // what the lines say by themselves; nil for logs with numbered messages
 }
 
 func (j *judge) run() {

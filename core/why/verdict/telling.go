@@ -3,7 +3,6 @@ package verdict
 import (
 	"fmt"
 	"regexp"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -13,88 +12,6 @@ import (
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/signs"
 )
-
-// How lines of logs without actions of their own are rated: by severity,
-// closeness to where the run was given up, what they name, repetition, and what
-// they say of themselves.
-const (
-	toleratedFactor = 0.35 // the line says that it does not matter
-	verdictFactor   = 0.45 // the line tells how the run went, not why
-	verdictWithWhy  = 0.85 // it tells both
-	noiseFactor     = 0.5  // lines of this shape come again and again
-	noiseCount      = 8
-	earlierFactor   = 0.8 // said long before the run was given up
-	farLines        = 400 // what counts as long before
-	// debugWeight is of lines that a foreign log calls debug, or that have no level and no word for failing: most of what
-	// they count and name is no failure.
-	debugWeight   = 0.55
-	specificBonus = 0.08
-	otherAction   = 0.75 // said by an action that went on well
-)
-
-// toleration are words with which a line says that its failure does not matter.
-var toleration = []string{
-	"ignored", "ignoring", "not needed", "optional", "non-fatal", "nonfatal", "not fatal", "harmless", "will retry", "retry later",
-	"retrying", "trying again",
-	"continuing", "skipped", "skipping", "(expected", "is expected", "is fine", "this is ok", "no problem", "best effort", "fallback",
-	"falling back", "benign", "can be plugged in later",
-	"does not matter", "not critical", "not an error", "informational", "deprecated", "no action needed", "recovered", "succeeded after",
-	"unimportant",
-	"cosmetic", "telemetry", "statistics", "(known)", "known issue",
-}
-
-// rate gives a line of a plain log its weight.
-func (j *judge) rate(m *story.Message) float64 {
-	w := kindWeight[m.Kind]
-	if j.a.Dialect == story.Generic && m.Kind == story.KindText {
-		w = debugWeight
-	}
-	if m.Kind <= story.KindWarning && specific.MatchString(m.Text) {
-		w = min(1, w+specificBonus)
-	}
-	if tolerated(m.Text) || endings.Read(m.Text).Passed {
-		w *= toleratedFactor
-	}
-	if j.again[m] {
-		w *= recoveredFactor
-	}
-	if m.Verdict {
-		if _, why := readText(m.Text); why {
-			w *= verdictWithWhy
-		} else {
-			w *= verdictFactor
-		}
-	}
-	if m.Repeated > noiseCount {
-		w *= noiseFactor
-	}
-	if m.Rollback {
-		w *= rollbackWeight
-	}
-	if j.broke != nil && m.Action != nil && !m.Action.Within(j.broke) && !j.broke.Within(m.Action) && !m.Action.Failed {
-		w *= otherAction
-	}
-	if end := j.givenUp(); end-m.Line > farLines {
-		w *= earlierFactor
-	}
-	return w
-}
-
-// givenUp is the line where the run was given up.
-func (j *judge) givenUp() int {
-	switch {
-	case j.broke != nil && j.broke.EndLine > 0:
-		return j.broke.EndLine
-	case j.a.Rollback > 0:
-		return j.a.Rollback
-	case j.a.Exit != nil:
-		return j.a.Exit.Line
-	}
-	return j.a.LastLine
-}
-
-// specific is what a telling line names: a code, a path, an exception, an errno.
-var specific = regexp.MustCompile(`0x[0-9a-fA-F]{8}|[A-Za-z]:\\[\w ]|\\\\\w|\w+Exception\b|\bE[A-Z]{4,}\b|https?://|\berror (?:code )?\d+`)
 
 // errnos are the error names of POSIX and Node programs.
 var errnos = map[string]string{
@@ -243,7 +160,7 @@ func (j *judge) ownWords() (Cause, bool) {
 	var best *signs.Weighed
 	var said reading
 	for i, l := range j.scene.Lines {
-		if l.Kind != story.KindText && l.Kind != story.KindInfo || l.Weight < besideWeight || l.Number != 0 || tolerated(l.Text) ||
+		if l.Kind != story.KindText && l.Kind != story.KindInfo || l.Weight < besideWeight || l.Number != 0 || endings.Read(l.Text).Passed ||
 			engineResult.MatchString(l.Text) {
 			continue
 		}
@@ -270,12 +187,6 @@ func (j *judge) ownWords() (Cause, bool) {
 // engineResult is the engine's line about a custom action's end; its number is
 // no code of the action's own words.
 var engineResult = regexp.MustCompile(`^CustomAction \S+ returned actual error code`)
-
-// tolerated says whether a line says of its failure that it does not matter.
-func tolerated(text string) bool {
-	low := strings.ToLower(text)
-	return slices.ContainsFunc(toleration, func(t string) bool { return strings.Contains(low, t) })
-}
 
 func firstLine(t string) string {
 	t, _, _ = strings.Cut(t, "\n")

@@ -12,6 +12,7 @@ import (
 
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
+	"hollowkey/core/why/evidence"
 	"hollowkey/core/why/signs"
 )
 
@@ -38,8 +39,11 @@ type Verdict struct {
 	Sign     string          `json:"sign,omitempty"`             // the sign that decided
 	Others   []Other         `json:"others,omitempty"`           // other causes that were seen
 
+	Hypotheses []evidence.Hypothesis `json:"-"` // all causes that were weighed, the likeliest first; none for logs with numbered messages
+
 	checkable bool // a look at the machine could tell more
 	mayStep   bool // and then there may be steps
+	vague     bool // it says only that something else failed
 }
 
 // Cause is why it broke. Class is null when nothing is wrong.

@@ -121,30 +121,6 @@ func TestReadText(t *testing.T) {
 	}
 }
 
-// Of plain lines the one wins that is grave, near the end, names something, does
-// not come again and again, and does not say that it does not matter.
-func TestRating(t *testing.T) {
-	a := attempt(func(a *story.Attempt) { a.Dialect, a.LastLine = story.Generic, 1000 })
-	j := judge{a: a}
-	base := story.Message{Kind: story.KindError, Text: `cannot open 'C:\x'`, Place: story.Place{Line: 990}, Repeated: 1}
-	best := j.rate(&base)
-	for name, change := range map[string]func(*story.Message){
-		"a warning":              func(m *story.Message) { m.Kind = story.KindWarning },
-		"says it is ignored":     func(m *story.Message) { m.Text += " (ignored)" },
-		"comes all the time":     func(m *story.Message) { m.Repeated = 40 },
-		"far from the end":       func(m *story.Message) { m.Line = 10 },
-		"tells how, not why":     func(m *story.Message) { m.Verdict = true },
-		"stands on the way back": func(m *story.Message) { m.Rollback = true },
-		"remark of a programmer": func(m *story.Message) { m.Kind = story.KindText },
-	} {
-		m := base
-		change(&m)
-		if got := j.rate(&m); got >= best {
-			t.Errorf("%s: %.2f is not less than %.2f", name, got, best)
-		}
-	}
-}
-
 func TestFillFields(t *testing.T) {
 	if got := fillFields("the service [2] ([3]) and [4]",
 		[]string{"1920", "Berth Sync", "BerthSync"}); got != "the service Berth Sync (BerthSync) and …" {

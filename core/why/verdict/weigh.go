@@ -5,21 +5,15 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/story"
+	"hollowkey/core/why/evidence"
 	"hollowkey/core/why/signs"
 )
-
-// kindWeight is how much a line of a kind tells about a failure.
-var kindWeight = map[story.Kind]float64{
-	story.KindError: 1, story.KindDebug: 0.98, story.KindText: 0.97, story.KindNote: 0.93, story.KindProduct: 0.9,
-	story.KindResult: 0.8, story.KindWarning: 0.7, story.KindInfo: 0.5, story.KindData: 0.4,
-}
 
 const (
 	besideWeight   = 0.7  // said by an action around the one that broke
 	outsideWeight  = 0.65 // said outside of all actions
 	ignoredWeight  = 0.5  // said by an action whose failure was ignored
 	elsewhere      = 0.3  // said by another action that failed
-	rollbackWeight = 0.15 // said on the way back
 	harmlessWeight = 0.1
 	loud           = 0.85 // a line over this weight means that the action did speak
 )
@@ -27,16 +21,20 @@ const (
 // weigh gives each line its weight.
 func (j *judge) weigh() {
 	quiet := true
-	j.again = j.recovered()
-	for _, m := range j.a.Messages {
+	if j.a.Dialect != story.Engine {
+		j.said = evidence.ReadRun(j.a, j.broke)
+	}
+	for i, m := range j.a.Messages {
 		var w float64
 		switch {
-		case j.a.Dialect != story.Engine:
-			w = j.rate(m)
+		case j.said != nil:
+			if w = j.said.Weight(i); j.foreign() {
+				w *= j.said.Linked(i)
+			}
 		case harmless(m):
-			w = kindWeight[m.Kind] * j.placeWeight(m) * harmlessWeight
+			w = evidence.KindWeight[m.Kind] * j.placeWeight(m) * harmlessWeight
 		default:
-			w = kindWeight[m.Kind] * j.placeWeight(m)
+			w = evidence.KindWeight[m.Kind] * j.placeWeight(m)
 		}
 		if w > loud && m.Kind != story.KindData {
 			quiet = false
@@ -46,6 +44,10 @@ func (j *judge) weigh() {
 	j.scene.Attempt, j.scene.Broke, j.scene.Quiet = j.a, j.broke, quiet
 	j.scene.Refusal = j.refusal()
 }
+
+// foreign says whether the log is of a program whose words nobody here knows
+// beforehand: all that its lines say is weighed together.
+func (j *judge) foreign() bool { return j.a.Dialect == story.Generic || j.a.Dialect == story.Script }
 
 // refusal finds the words with which a launch condition, or an action that only
 // shows an error, stopped the set-up: a line about the product without a
@@ -105,7 +107,7 @@ var boxHead = regexp.MustCompile(`^(?:Message box|Defaulting to \w+ for suppress
 func (j *judge) placeWeight(m *story.Message) float64 {
 	switch {
 	case m.Rollback:
-		return rollbackWeight
+		return evidence.RollbackWeight
 	case m.Action == nil && j.broke == nil:
 		return 1
 	case m.Action == nil:

@@ -245,7 +245,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message) {
 	a := r.b.A
 	said := endings.Read(e.text)
 	low := strings.ToLower(e.text)
-	said.Passed = said.Passed || tolerated(e.text)
+	said.Passed = said.Passed || said.Again
 	if x := said.Exit; x != nil && !said.Passed && (*x != 0 || !e.level || e.kind <= story.KindInfo) && (said.Firm || !r.firm) {
 		r.b.Exit(line, *x, m.Raw)
 		r.said, r.firm = new(exitcode.Good(*x)), said.Firm
@@ -281,24 +281,12 @@ func (r *Reader) tell(line int, worked bool) {
 	}
 }
 
-// tolerated says whether a line itself says that its failure does not matter.
-func tolerated(text string) bool {
-	low := strings.ToLower(text)
-	for _, w := range []string{"ignored", "ignoring", "not needed", "optional", "non-fatal", "nonfatal", "harmless", "will retry",
-		"retry later", "retrying", "continuing", "skipped", "(expected", "is expected"} {
-		if strings.Contains(low, w) {
-			return true
-		}
-	}
-	return false
-}
-
 // guess tells the kind of an entry without a level by its words.
 func guess(text string) story.Kind {
 	low := strings.ToLower(text)
 	for _, w := range []string{"fatal", "error:", "error ", "exception", "failed", "failure", "panic"} {
 		if strings.Contains(low, w) {
-			if tolerated(text) || strings.Contains(low, "0 failed") || strings.Contains(low, "no error") {
+			if r := endings.Read(text); r.Passed || r.Again || strings.Contains(low, "0 failed") || strings.Contains(low, "no error") {
 				return story.KindInfo
 			}
 			return story.KindError
@@ -381,7 +369,7 @@ func settle(a *story.Attempt) {
 	if a.Success == nil {
 		const nearEnd = 40 // lines before the end in which an error decides
 		for _, m := range a.Messages {
-			if m.Kind <= story.KindDebug && m.Line > a.LastLine-nearEnd && m.Repeated < 5 && !tolerated(m.Text) {
+			if m.Kind <= story.KindDebug && m.Line > a.LastLine-nearEnd && m.Repeated < 5 && !endings.Read(m.Text).Passed {
 				a.Success = new(false)
 			}
 		}

@@ -13,8 +13,8 @@ import (
 
 // Limits of what is kept of one attempt.
 const (
-	headKept   = 400  // first lines of each weight
-	tailKept   = 600  // last lines of each weight
+	headKept   = 2500 // first lines of each weight: the cause of a failure often stands quietly, far before it
+	tailKept   = 2500 // last lines of each weight
 	maxShapes  = 8192 // different shapes of lines that are counted
 	shapeKept  = 24   // lines of one shape that are kept from the start
 	maxActions = 4000

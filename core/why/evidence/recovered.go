@@ -1,4 +1,4 @@
-package verdict
+package evidence
 
 import (
 	"regexp"
@@ -27,14 +27,13 @@ var (
 // given up: the same tag in front of a colon, or the same thing by its name, with a
 // word for success. Only logs without numbered messages need it; the engine says
 // itself which failures it went on after.
-func (j *judge) recovered() map[*story.Message]bool {
-	if j.a.Dialect == story.Engine {
+func recovered(a *story.Attempt, end int) map[*story.Message]bool {
+	if a.Dialect == story.Engine {
 		return nil
 	}
 	open := map[string][]*story.Message{} // failures by what they name
 	found := map[*story.Message]bool{}
-	end := j.givenUp()
-	for _, m := range j.a.Messages {
+	for _, m := range a.Messages {
 		switch {
 		case m.Line > end || m.Rollback || m.Verdict:
 		case m.Kind <= story.KindWarning:

@@ -1,0 +1,68 @@
+package names
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+)
+
+func said(text string) string {
+	kinds := [...]string{"", "path ", "file ", "drive ", "key ", "host ", "url ", "service ", "account "}
+	var out []string
+	for _, n := range In(text) {
+		out = append(out, kinds[n.Kind]+n.Text)
+	}
+	return strings.Join(out, "; ")
+}
+
+func TestNames(t *testing.T) {
+	for _, tt := range []struct{ text, want string }{
+		{`Access to the path 'C:\Program Files\Fairway\bridge\fairway.dll' is denied.`, `path C:\Program Files\Fairway\bridge\fairway.dll`},
+		{`copy C:\Program Files (x86)\Tidebook Desk\tide.exe to D:\Backup failed`, `path C:\Program Files (x86)\Tidebook Desk\tide.exe; path D:\Backup`},
+		{`WriteFile R:\stage\pak08.part off 115343360 len 1048576: 112`, `WriteFile; path R:\stage\pak08.part`},
+		{`open C:\\ProgramData\\Berthline\\spool\\queue.idx: EACCES`, `path C:\ProgramData\Berthline\spool\queue.idx; EACCES`},
+		{`cannot open \\?\C:\Users\o'neil\x.cfg`, `path C:\Users\o'neil\x.cfg`},
+		{`source \\ellery-fs1\apps$\roster\roster.msi is not there`, `path \\ellery-fs1\apps$\roster\roster.msi`},
+		{`QFile::open C:/Users/pilot/Documents/maps.lock: denied (5)`, `QFile; path C:/Users/pilot/Documents/maps.lock`},
+		{`writing %ProgramData%\Berthline\x.ini failed`, `path %ProgramData%\Berthline\x.ini`},
+		{`key HKLM\SOFTWARE\Policies\Nine Fathom Systems\Radio: DenyAll=1`, `key HKLM\SOFTWARE\Policies\Nine Fathom Systems\Radio; DenyAll`},
+		{`HKEY_LOCAL_MACHINE\Software\Quay cannot be opened`, `key HKEY_LOCAL_MACHINE\Software\Quay`},
+		{`Post "https://join.quay.example/v1/enroll": tls failed`, `url https://join.quay.example/v1/enroll; host join.quay.example`},
+		{`connect lic.quay.example:27017 (198.51.100.44) timed out`, `host lic.quay.example:27017; host 198.51.100.44`},
+		{`version 10.0.19045.1 of tide.dll`, `file tide.dll`},
+		{`[Quay.Setup.Copy] QueryServiceStatus(BerthSync): state=1`, `Quay.Setup.Copy; QueryServiceStatus; BerthSync`},
+		{`account ELLERY\svc-berth cannot log on`, `account ELLERY\svc-berth`},
+		{`algo\lungs.dat: CRC error, reading again`, `file algo\lungs.dat`},
+		{`drive S: is not there`, `drive S:`},
+		{`at 09:12:01 the service could not be started.`, ``},
+		{`file "Tide Book.xml" is damaged`, `file Tide Book.xml`},
+		{`die Datei „D:\Häfen\Liegeplätze Süd\plan.dat“ fehlt`, `path D:\Häfen\Liegeplätze Süd\plan.dat`},
+	} {
+		if got := said(tt.text); got != tt.want {
+			t.Errorf("%s\n names %s\n want  %s", tt.text, got, tt.want)
+		}
+	}
+}
+
+func TestLimits(t *testing.T) {
+	long := strings.Repeat("FairwayRadio0 ", 1000)
+	if got := In(long); len(got) != maxNames {
+		t.Errorf("%d names", len(got))
+	}
+	if got := In(`C:\` + strings.Repeat(`deep\`, 300)); len(got) != 0 {
+		t.Errorf("a name of %d bytes", len(got[0].Text))
+	}
+}
+
+// A name stands in its line where it says, and has no mark at its end.
+func FuzzIn(f *testing.F) {
+	f.Add(`Access to 'C:\Program Files\x.dll' is denied, \\host\share %TEMP%\y`)
+	f.Add(`HKLM\Software\A b\c: https://a.example/x?y fe80::1 «C:/é»`)
+	f.Fuzz(func(t *testing.T, text string) {
+		for _, n := range In(text) {
+			if n.At < 0 || n.At >= len(text) || n.Text == "" || strings.HasSuffix(n.Text, " ") {
+				t.Fatal(fmt.Sprintf("%+v", n))
+			}
+		}
+	})
+}

@@ -1,0 +1,156 @@
+package evidence
+
+import (
+	_ "embed"
+	"math"
+	"strconv"
+	"strings"
+	"sync"
+
+	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/why/codes"
+	"hollowkey/core/why/lexicon"
+)
+
+// A Clue is what the words or a number of one line say of a cause.
+type Clue struct {
+	Class    string
+	Strength lexicon.Strength
+	What     string // the phrase, or what the number means
+	Code     *int   // the number, where one said it
+	At       int    // where it stands in the line, in small letters
+	Loose    bool   // it is a number that only a failure next to it makes a code
+}
+
+//go:embed numbers.txt
+var numbersText string
+
+// A rating is what numbers.txt says of a number.
+type rating struct {
+	class    string
+	strength lexicon.Strength
+}
+
+// ratings are the numbers of numbers.txt by their kind.
+var ratings = sync.OnceValue(func() map[string]map[int]rating {
+	all := map[string]map[int]rating{}
+	strengths := map[string]lexicon.Strength{"echo": lexicon.Echo, "tells": lexicon.Tells, "root": lexicon.Root}
+	for line := range strings.Lines(numbersText) {
+		f := strings.Fields(line)
+		if len(f) < 4 || f[0] == "#" {
+			continue
+		}
+		if all[f[0]] == nil {
+			all[f[0]] = map[int]rating{}
+		}
+		for _, n := range f[3:] {
+			if v, err := strconv.Atoi(n); err == nil {
+				all[f[0]][v] = rating{f[1], strengths[f[2]]}
+			}
+		}
+	}
+	return all
+})
+
+// CluesIn finds what a line, given in small letters, says of causes.
+func CluesIn(lower string) (clues []Clue) {
+	for _, w := range lexicon.Default().In(lower) {
+		if w.Strength != lexicon.Against && denied(lower[:w.At]) {
+			continue
+		}
+		clues = append(clues, Clue{Class: w.Class, Strength: w.Strength, What: w.Phrase, At: w.At})
+	}
+	words := len(clues) > 0
+	for _, n := range Numbers(lower) {
+		if c, ok := n.clue(); ok {
+			c.Loose = !words && (n.Kind == Alone || n.Kind == AnError)
+			clues = append(clues, c)
+		}
+	}
+	return clues
+}
+
+// denials are words that take back what stands right behind them.
+var denials = []string{" no", " not", " without", " never", " kein", " keine", " keinen", " nicht", " ohne", " aucun", " aucune", " sans", " sin", " ningún",
+	" ninguna", " senza", " nessun", " nessuna", " sem", " nenhum", " nenhuma", " geen", " zonder", " brak", " bez", " žádný", " žádná", " ingen", " inga",
+	" utan", " без", " 0"}
+
+// denied says whether a text ends with a word that takes back what comes next.
+func denied(before string) bool {
+	before = " " + strings.TrimRight(before, " ")
+	for _, d := range denials {
+		if strings.HasSuffix(before, d) {
+			return true
+		}
+	}
+	return false
+}
+
+// clue says what a number speaks of.
+func (n Number) clue() (c Clue, ok bool) {
+	c.At = n.At
+	set := func(class string, s lexicon.Strength, what string, code int) (Clue, bool) {
+		c.Class, c.Strength, c.What, c.Code = class, s, what, &code
+		return c, class != "" && class != "-"
+	}
+	v := n.Value
+	switch {
+	case n.Kind == HTTP:
+		if r, known := ratings()["http"][int(v)]; known {
+			return set(r.class, r.strength, "HTTP status "+strconv.FormatInt(v, 10), int(v))
+		}
+		return c, false
+	case v >= leastStatus || v < -0xFFFF: // an HRESULT or NTSTATUS, signed or not
+		u := uint32(v)
+		e, known := codes.Status(u)
+		if !known || u>>28 == 8 {
+			e, known = codes.Result(u)
+		}
+		code := exitcode.Unwrap(int64(u))
+		if code >= 0 && code <= math.MaxUint16 && u>>16 == 0x8007 { // a system error in an HRESULT's clothes
+			return n.system(set, code)
+		}
+		if r, rated := ratings()["status"][int(int32(u))]; rated {
+			return set(r.class, r.strength, e.Meaning, code)
+		}
+		return set(e.Class, lexicon.Tells, e.Meaning, code)
+	case v < 0: // the C library of programs that count errors downwards
+		if r, known := ratings()["uv"][int(v)]; known {
+			return set(r.class, r.strength, "error "+strconv.FormatInt(v, 10), int(v))
+		}
+		return c, false
+	case n.Kind == Errno && v < 200:
+		if r, known := ratings()["errno"][int(v)]; known {
+			return set(r.class, r.strength, "errno "+strconv.FormatInt(v, 10), int(v))
+		}
+		return c, false
+	case n.Kind == AnExit && v < leastEngineExit:
+		return c, false
+	case v <= 1 || v > math.MaxUint16:
+		return c, false
+	case v >= leastEngineExit && v < 1700:
+		if e, known := codes.ExitCode(int(v)); known && e.Class != "" && v != 1603 {
+			return set(e.Class, lexicon.Root, e.Meaning, int(v))
+		}
+	}
+	return n.system(set, int(v))
+}
+
+// leastEngineExit is the least number that only the installer engine and those who
+// follow it end with; smaller ones are each program's own.
+const leastEngineExit = 1600
+
+// system says what a system error speaks of.
+func (n Number) system(set func(string, lexicon.Strength, string, int) (Clue, bool), code int) (Clue, bool) {
+	e, known := codes.SystemError(code)
+	if r, rated := ratings()["system"][code]; rated {
+		if e.Meaning == "" {
+			e.Meaning = "system error " + strconv.Itoa(code)
+		}
+		return set(r.class, r.strength, e.Meaning, code)
+	}
+	if !known || n.Kind == Alone && code < 100 && code > 40 || n.Kind == AnError && code < 100 && code > 40 {
+		return Clue{}, false // what few calls give, and many programs count
+	}
+	return set(e.Class, lexicon.Tells, e.Meaning, code)
+}

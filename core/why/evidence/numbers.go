@@ -1,0 +1,216 @@
+package evidence
+
+import (
+	_ "embed"
+	"strconv"
+	"strings"
+	"sync"
+	"unicode/utf8"
+
+	"hollowkey/core/logs/pieces"
+)
+
+// A NumberKind says what makes a number in a text a code.
+type NumberKind uint8
+
+// The kinds; NoCode is of sizes, counts, ports, versions and the like.
+const (
+	NoCode  NumberKind = iota
+	System             // the OS's own: a system error, an HRESULT, an NTSTATUS
+	AnError            // the OS's, or the program's own
+	AnExit             // a program ended with it
+	Errno              // the C library's
+	HTTP               // a web server's answer
+	Alone              // at the end of a call or sentence, with no word before it
+)
+
+var kindNames = map[string]NumberKind{"system": System, "error": AnError, "exit": AnExit, "errno": Errno, "http": HTTP, "none": NoCode}
+
+// A Number is a number that the text makes a code.
+type Number struct {
+	Value int64 // as it is written; hexadecimal ones without a sign
+	Hex   bool
+	Kind  NumberKind
+	At    int // the byte at which it begins
+}
+
+//go:embed words.txt
+var wordsText string
+
+// codeWords are the words of words.txt.
+var codeWords = sync.OnceValue(func() map[string]NumberKind {
+	words := map[string]NumberKind{}
+	for line := range strings.Lines(wordsText) {
+		kind, rest, _ := strings.Cut(strings.TrimSpace(line), " ")
+		k, known := kindNames[kind]
+		if !known {
+			continue
+		}
+		for w := range strings.SplitSeq(rest, "|") {
+			if w = strings.TrimSpace(w); words[w] == NoCode {
+				words[w] = k
+			}
+		}
+	}
+	return words
+})
+
+const (
+	mostNumbers   = 12 // of one line that are looked at
+	mostWords     = 3  // before a number: "exited with code"
+	longestBefore = 48 // bytes before a number in which its words stand
+)
+
+// Numbers finds the codes in a line, given in small letters.
+func Numbers(lower string) (found []Number) {
+	seen := 0
+	for i := 0; i < len(lower) && seen < mostNumbers; {
+		c := lower[i]
+		if c < '0' || c > '9' {
+			i++
+			continue
+		}
+		n, end, ok := numberAt(lower, i)
+		if ok {
+			seen++
+			if n.Kind = n.kindBy(lower, end); n.Kind != NoCode {
+				found = append(found, n)
+			}
+		}
+		i = max(end, i+1)
+	}
+	return found
+}
+
+// numberAt reads a whole number at i, and where it ends; not ok when it is part of
+// a word, a version, a time, a path or a share.
+func numberAt(s string, i int) (n Number, end int, ok bool) {
+	end = i
+	for end < len(s) && (s[end] >= '0' && s[end] <= '9' || s[end] >= 'a' && s[end] <= 'z' || s[end] == '_') {
+		end++
+	}
+	word := s[i:end]
+	n.At = i
+	before := byte(' ')
+	if i > 0 {
+		before = s[i-1]
+	}
+	negative := before == '-' && (i == 1 || strings.IndexByte(" =:(\t[", s[i-2]) >= 0)
+	if before == '.' || before >= 'a' && before <= 'z' || before == '_' || before == '\\' || before == '/' && !strings.HasPrefix(word, "0x") || before == '-' && !negative ||
+		before == '#' || before >= utf8.RuneSelf && !pieces.Begins(s, i) && s[i-1] != 0xbf && !closesMark(s[:i]) {
+		return n, end, false
+	}
+	if end < len(s) {
+		switch next := s[end]; {
+		case next == '.' && end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9', next == ':' && end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9',
+			next == '%', next == '/' && end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9', next == '-' && end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9', next == '\\':
+			for end < len(s) && strings.IndexByte("0123456789.:-/%\\", s[end]) >= 0 {
+				end++
+			}
+			return n, end, false
+		}
+	}
+	digits, base := word, 10
+	switch {
+	case strings.HasPrefix(word, "0x"):
+		digits, base, n.Hex = word[2:], 16, true
+	case strings.HasSuffix(word, "l") && len(word) > 1: // a number as a C program writes it
+		digits = word[:len(word)-1]
+	case len(word) == 8 && bareStatus(word):
+		base, n.Hex = 16, true
+	}
+	v, err := strconv.ParseUint(digits, base, 32)
+	if err != nil {
+		return n, end, false
+	}
+	if n.Value = int64(v); negative {
+		n.Value = -n.Value
+	}
+	return n, end, true
+}
+
+// closesMark says whether a text ends with a mark of scripts without blanks: a
+// colon or a bracket of full width.
+func closesMark(s string) bool {
+	return strings.HasSuffix(s, "：") || strings.HasSuffix(s, "（") || strings.HasSuffix(s, "＝")
+}
+
+// bareStatus says whether eight letters are an HRESULT or NTSTATUS of a failure,
+// written without a mark: 80070005.
+func bareStatus(w string) bool {
+	for _, head := range []string{"8007", "800f", "8024", "8018", "80073", "80004", "80040", "800b", "8009", "8013", "c000"} {
+		if strings.HasPrefix(w, head) {
+			return true
+		}
+	}
+	return false
+}
+
+// leastStatus is the least HRESULT or NTSTATUS of a failure.
+const leastStatus = 0x80000000
+
+// kindBy tells what the words before a number, or its place, make of it.
+func (n Number) kindBy(s string, end int) NumberKind {
+	if n.Hex && n.Value >= leastStatus || n.Value < -2000000000 {
+		return System
+	}
+	from := max(0, n.At-longestBefore)
+	before := s[from:n.At]
+	trimmed := strings.TrimRight(before, " \t:=(\"'`-[：（＝#>")
+	marks := before[len(trimmed):]
+	// The words, from the longest that is known to the last alone.
+	for start := wordStart(trimmed, mostWords); start < len(trimmed); start = nextWord(trimmed, start) {
+		if k, known := codeWords()[strings.Trim(trimmed[start:], " .")]; known {
+			return k
+		}
+	}
+	if k, known := unspaced(trimmed); known {
+		return k
+	}
+	behind := strings.TrimLeft(s[end:], " ).]\"',;")
+	atEnd := behind == "" || strings.HasPrefix(s[end:], ")") && strings.TrimLeft(behind, ".") == ""
+	call := strings.HasSuffix(trimmed, ")") && strings.ContainsAny(marks, ":=>")
+	arrow := strings.Contains(marks, ">")
+	switch {
+	case strings.HasSuffix(marks, "(") && atEnd: // … denied. (5)
+		return Alone
+	case strings.ContainsAny(marks, ":=>") && (atEnd || call || arrow) && len(marks) > 0 && marks[len(marks)-1] == ' ':
+		return Alone // WriteFile(x): 112; CopyFile -> 3 The system …
+	}
+	return NoCode
+}
+
+// unspaced looks for a word of a script without blanks right before a number.
+func unspaced(before string) (NumberKind, bool) {
+	for _, w := range []string{"終了コード", "エラー", "コード", "失敗", "错误", "代码", "失败", "錯誤", "代碼", "退出代码", "退出码", "오류", "코드"} {
+		if strings.HasSuffix(before, w) {
+			return codeWords()[w], true
+		}
+	}
+	return NoCode, false
+}
+
+// wordStart is where the last n words of a text begin.
+func wordStart(s string, n int) int {
+	at := len(s)
+	for ; n > 0 && at > 0; n-- {
+		for at > 0 && s[at-1] == ' ' {
+			at--
+		}
+		for at > 0 && s[at-1] != ' ' && s[at-1] != ',' && s[at-1] != ';' && s[at-1] != '"' && s[at-1] != '\'' && s[at-1] != '{' && s[at-1] != '(' && s[at-1] != '[' && s[at-1] != '<' {
+			at--
+		}
+	}
+	return at
+}
+
+// nextWord is where the word after the one at i begins.
+func nextWord(s string, i int) int {
+	for i < len(s) && s[i] != ' ' && s[i] != ':' && s[i] != '=' {
+		i++
+	}
+	for i < len(s) && (s[i] == ' ' || s[i] == ':' || s[i] == '=') {
+		i++
+	}
+	return i
+}

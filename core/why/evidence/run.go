@@ -1,0 +1,271 @@
+// Package evidence weighs what the lines of a run say: which of them are about
+// the failure at all, what each speaks of, and which cause they speak for when
+// all are taken together.
+//
+// It is for logs without numbered messages, where no engine says which failure
+// counts. docs/verdicts.md tells the rules with examples.
+package evidence
+
+import (
+	"slices"
+	"strings"
+	"time"
+
+	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/names"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/lexicon"
+)
+
+// A Run is one attempt with how much each of its lines counts.
+type Run struct {
+	a      *story.Attempt
+	broke  *story.Action // the action that broke, nil where none is known
+	end    int           // the line where it was given up
+	again  map[*story.Message]bool
+	lines  []line
+	burst  []int          // the lines in which it broke, by their places in lines
+	spoken map[string]int // in how many lines a name stands
+	hot    map[string]float64
+}
+
+// A line is a message with what was found out about it.
+type line struct {
+	*story.Message
+	lower  string
+	shape  string   // without what changes from line to line
+	noise  bool     // its shape comes all the time
+	names  []string // what it names, in small letters
+	clues  []Clue
+	fails  bool    // it tells of a failure
+	rated  float64 // by its own words and place
+	linked float64 // how surely it has to do with what broke
+}
+
+func lower(s string) string { return strings.ToLower(s) }
+
+// How the last failures of a run are told from those that it went on after.
+const (
+	burstLines = 12              // failures so close belong together; lines that come all the time do not count
+	burstTime  = 3 * time.Second // or so close in time,
+	burstFar   = 60              // when no more lines than that are between
+	retryLines = 12              // so many of one shape are tries of one thing
+	noiseTimes = 5               // a shape that comes so often,
+	noiseShare = 0.25            // and over so much of the log, is noise
+)
+
+// How surely a line has to do with what broke.
+const (
+	linkedSame   = 1.0  // it is one of the lines in which it broke
+	linkedName   = 0.92 // it names what those name
+	linkedNear   = 0.62 // right before them
+	nearLines    = 25
+	linkedAround = 0.45 // some way before them
+	aroundLines  = 120
+	linkedFail   = 0.5  // another failure of the run, that nothing made good
+	linkedNot    = 0.28 // anything else
+	linkedNoise  = 0.2  // it comes all the time
+	laterFactor  = 0.93 // for each line of another shape that broke before it: what comes later is more of an echo
+	leastLater   = 0.6
+	behindFactor = 0.5 // said behind the end of the run
+	rareName     = 40  // a name in more lines than this names nothing in particular
+	rareShare    = 0.04
+)
+
+// ReadRun looks at the lines of an attempt.
+func ReadRun(a *story.Attempt, broke *story.Action) *Run {
+	r := &Run{a: a, broke: broke, end: givenUp(a, broke), spoken: map[string]int{}, hot: map[string]float64{}}
+	r.again = recovered(a, r.end)
+	for _, m := range a.Messages {
+		l := line{Message: m, lower: lower(m.Text)}
+		l.clues = CluesIn(l.lower)
+		for _, n := range namesOf(m.Text) {
+			if !slices.Contains(l.names, n) {
+				l.names = append(l.names, n)
+				r.spoken[n]++
+			}
+		}
+		l.rated = r.rate(m)
+		if l.fails = fails(m, l.clues); !l.fails {
+			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
+		}
+		r.lines = append(r.lines, l)
+	}
+	r.findNoise()
+	r.findBurst()
+	r.link()
+	return r
+}
+
+// namesOf lists what a text names, in small letters: files by their last name too,
+// since one line gives the path and another the file alone.
+func namesOf(text string) (all []string) {
+	for _, n := range names.In(text) {
+		s := lower(n.Text)
+		switch n.Kind {
+		case names.Path, names.File:
+			all = append(all, s)
+			if at := strings.LastIndexAny(s, `\/`); at >= 0 && at < len(s)-3 {
+				all = append(all, s[at+1:])
+			}
+		case names.URL:
+		default:
+			all = append(all, s)
+		}
+	}
+	return all
+}
+
+// fails says whether a line tells of a failure: by its level, or by its words.
+func fails(m *story.Message, clues []Clue) bool {
+	if m.Kind <= story.KindWarning {
+		return true
+	}
+	return m.Kind == story.KindResult || slices.ContainsFunc(clues, func(c Clue) bool { return c.Code != nil && c.Strength == lexicon.Root })
+}
+
+// findNoise finds the shapes that come all the time: they are about no failure in
+// particular, however grave they say they are.
+func (r *Run) findNoise() {
+	type seen struct{ n, first, last int }
+	shapes := map[string]*seen{}
+	for i := range r.lines {
+		l := &r.lines[i]
+		l.shape = shape(l.Text)
+		s := shapes[l.shape]
+		if s == nil {
+			s = &seen{first: l.Line}
+			shapes[l.shape] = s
+		}
+		s.n++
+		s.n = max(s.n, l.Repeated)
+		s.last = l.Line
+	}
+	span := float64(max(1, r.a.LastLine-r.a.Line))
+	for i := range r.lines {
+		l := &r.lines[i]
+		s := shapes[l.shape]
+		l.noise = s.n >= noiseTimes && float64(s.last-s.first)/span > noiseShare && s.first < r.end-burstFar
+	}
+}
+
+// findBurst finds the lines in which the run broke: from where it was given up
+// back, as long as one failure follows upon another, and the tries of the same
+// thing before them.
+func (r *Run) findBurst() {
+	shapes := map[string]bool{}
+	hot := map[string]bool{}
+	var next *line
+	between := 0 // lines since next that are no noise
+	for i := len(r.lines) - 1; i >= 0; i-- {
+		l := &r.lines[i]
+		if l.noise || l.Line > r.end {
+			continue
+		}
+		between++
+		if !l.fails || r.again[l.Message] || l.Rollback || endings.Read(l.Text).Passed {
+			continue
+		}
+		if next != nil {
+			near := between <= burstLines || between <= burstFar && l.At >= 0 && next.At >= l.At && next.At-l.At <= burstTime && next.At > 0
+			same := shapes[l.shape] || slices.ContainsFunc(l.names, func(n string) bool { return hot[n] && r.spoken[n] <= retryLines })
+			if !near && !same {
+				continue
+			}
+			if !near { // a try long before: it is of the burst, but what is close to it is not
+				r.burst = append(r.burst, i)
+				continue
+			}
+		}
+		shapes[l.shape] = true
+		for _, n := range l.names {
+			hot[n] = true
+		}
+		next, between = l, 0
+		r.burst = append(r.burst, i)
+	}
+	slices.Reverse(r.burst)
+}
+
+// shape is a text without what changes from line to line: numbers, words with
+// numbers in them, and paths.
+func shape(s string) string {
+	var b strings.Builder
+	for w := range strings.FieldsSeq(story.Clip(s, 160)) {
+		if strings.ContainsAny(w, "0123456789\\/") {
+			w = "#"
+		}
+		b.WriteString(w + " ")
+	}
+	return b.String()
+}
+
+// link says for each line how surely it has to do with what broke.
+func (r *Run) link() {
+	limit := max(4, min(rareName, int(float64(len(r.lines))*rareShare)))
+	head := r.end
+	for _, i := range r.burst {
+		l := &r.lines[i]
+		head = min(head, l.Line)
+		for _, n := range l.names {
+			if r.spoken[n] <= limit {
+				r.hot[n] = 1
+			}
+		}
+	}
+	in := map[int]float64{}
+	before := 1.0
+	seen := map[string]bool{}
+	for _, i := range r.burst {
+		if s := r.lines[i].shape; !seen[s] {
+			if len(seen) > 0 {
+				before = max(leastLater, before*laterFactor)
+			}
+			seen[s] = true
+		}
+		in[i] = before
+	}
+	for i := range r.lines {
+		l := &r.lines[i]
+		l.linked = linkedNot
+		set := func(w float64) { l.linked = max(l.linked, w) }
+		if w, ok := in[i]; ok {
+			set(linkedSame * w)
+		}
+		if slices.ContainsFunc(l.names, func(n string) bool { return r.hot[n] > 0 }) {
+			set(linkedName)
+		}
+		switch d := head - l.Line; {
+		case d <= nearLines && l.Line <= r.end:
+			set(linkedNear)
+		case d > 0 && d <= aroundLines:
+			set(linkedAround)
+		}
+		if l.fails && !r.again[l.Message] {
+			set(linkedFail)
+		}
+		if l.Line > r.end {
+			l.linked *= behindFactor
+		}
+		if l.noise {
+			l.linked = min(l.linked, linkedNoise)
+		}
+	}
+}
+
+// Weight is how much the i-th message of the attempt counts.
+func (r *Run) Weight(i int) float64 { return r.lines[i].rated }
+
+// Linked is how surely the i-th message has to do with what broke, from 0 to 1.
+func (r *Run) Linked(i int) float64 { return r.lines[i].linked }
+
+// mostBroke is how many lines tell where it broke.
+const mostBroke = 3
+
+// Broke are the lines in which the run broke, the first ones.
+func (r *Run) Broke() (ms []*story.Message) {
+	for _, i := range r.burst[:min(len(r.burst), mostBroke)] {
+		ms = append(ms, r.lines[i].Message)
+	}
+	return ms
+}

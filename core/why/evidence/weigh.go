@@ -1,0 +1,224 @@
+package evidence
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/lexicon"
+)
+
+// A Proposal is a cause that something else than words proposes: a sign.
+type Proposal struct {
+	Class string
+	ID    string           // of the sign
+	Title string           // what it says
+	Score float64          // from 0 to 1, its strength times the weight of its line
+	Says  Nearness         // how near the cause the sign is
+	Lines []*story.Message // that showed it
+}
+
+// Nearness is how near the cause a proposal is.
+type Nearness uint8
+
+// How near: the cause itself, something that speaks of it, a failure in which many
+// causes show, or only that something failed.
+const (
+	Root Nearness = iota
+	Tells
+	Echo
+	Nothing
+)
+
+// A Point speaks for a hypothesis, or against it.
+type Point struct {
+	Weight float64        // in nats of log-odds; negative against
+	What   string         // the phrase, the number's meaning, or the sign's title
+	Sign   string         // ID of the sign, where it is one
+	Code   *int           // where a number said it
+	Line   *story.Message // nil for what no line shows
+	Root   bool           // it names the cause itself
+}
+
+// A Hypothesis is a cause with all that speaks for and against it.
+type Hypothesis struct {
+	Class  string
+	Total  float64 // log-odds
+	Points []Point // the heaviest first
+}
+
+// What a clue weighs, in nats, when its line is surely about the failure. Found by
+// trying on logs with known answers; scripts/calibrate.py shows how they do.
+const (
+	rootWeight    = 3.2
+	tellsWeight   = 1.9
+	echoWeight    = 1.0
+	againstWeight = -1.5
+	fading        = 0.45 // what each further point of a class adds of its own weight
+	unknownPrior  = 1.1  // what "unknown" weighs when nothing speaks
+	mostPoints    = 12   // of a hypothesis that are kept
+	quietest      = 0.85 // what a low level leaves of a root that is linked with what broke: roots often stand at debug level
+	quietElse     = 0.45 // and of one that is not
+)
+
+// signWeight is what a sign weighs that is sure to 1, by how near the cause it is.
+var signWeight = map[Nearness]float64{Root: 4.4, Tells: 2.8, Echo: 1.7, Nothing: 1.2}
+
+// weightOf is what a clue of a line weighs.
+func (r *Run) weightOf(c Clue, l *line) float64 {
+	severity := l.rated
+	switch c.Strength {
+	case lexicon.Root:
+		quiet := quietElse
+		if l.linked >= linkedNear {
+			quiet = quietest
+		}
+		return rootWeight * l.linked * max(severity, quiet*penalty(r, l))
+	case lexicon.Tells:
+		return tellsWeight * l.linked * severity
+	case lexicon.Echo:
+		return echoWeight * l.linked * severity
+	}
+	return againstWeight * l.linked
+}
+
+// penalty is 1 for a line whose only fault is its low level, less for one that was
+// made good, does not matter, or is noise.
+func penalty(r *Run, l *line) float64 {
+	full := KindWeight[l.Kind]
+	if r.a.Dialect == story.Generic && l.Kind == story.KindText {
+		full = debugWeight
+	}
+	if l.rated < full*0.9 {
+		return l.rated / full
+	}
+	if l.Kind > story.KindWarning && wentWell.MatchString(l.Text) && !notYet.MatchString(l.Text) {
+		return fineFactor
+	}
+	return 1
+}
+
+// fineFactor is of a line that names a cause and says that all is well with it:
+// "disk space: ok".
+const fineFactor = 0.3
+
+// Weigh gives the hypotheses, the likeliest first; "unknown" is one of them.
+func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
+	points := map[string][]Point{}
+	for i := range r.lines {
+		l := &r.lines[i]
+		for _, c := range l.clues {
+			if w := r.weightOf(c, l); w > 0.05 || w < -0.05 {
+				points[c.Class] = append(points[c.Class], Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root})
+			}
+		}
+	}
+	return settle(points, proposals)
+}
+
+// Propose gives the hypotheses of proposals alone.
+func Propose(proposals []Proposal) []Hypothesis { return settle(map[string][]Point{}, proposals) }
+
+func settle(points map[string][]Point, proposals []Proposal) []Hypothesis {
+	for _, p := range proposals {
+		pt := Point{Weight: signWeight[p.Says] * p.Score, What: p.Title, Sign: p.ID, Root: p.Says == Root}
+		if len(p.Lines) > 0 {
+			pt.Line = p.Lines[0]
+		}
+		points[p.Class] = append(points[p.Class], pt)
+	}
+	hypotheses := []Hypothesis{{Class: "unknown", Total: unknownPrior}}
+	explainAway(points)
+	for class, ps := range points {
+		if h := sum(class, ps); h.Total > 0 {
+			hypotheses = append(hypotheses, h)
+		}
+	}
+	slices.SortFunc(hypotheses, func(a, b Hypothesis) int {
+		if c := cmp.Compare(b.Total, a.Total); c != 0 {
+			return c
+		}
+		return cmp.Compare(a.Class, b.Class)
+	})
+	return hypotheses
+}
+
+const (
+	surelyRoot  = 1.4  // a root of so much weight makes echoes of what comes behind it
+	echoedShare = 0.75 // what is left of those
+)
+
+// explainAway takes weight from what only speaks of a cause when the root of
+// another one stands before it: a hash that does not match behind a page of a web
+// filter says nothing of damage.
+func explainAway(points map[string][]Point) {
+	first := map[string]int{} // the line of each class's first sure root
+	for class, ps := range points {
+		for _, p := range ps {
+			if p.Root && p.Weight >= surelyRoot && p.Line != nil && (first[class] == 0 || p.Line.Line < first[class]) {
+				first[class] = p.Line.Line
+			}
+		}
+	}
+	for class, ps := range points {
+		for i := range ps {
+			if ps[i].Root || ps[i].Line == nil {
+				continue
+			}
+			for other, line := range first {
+				if other != class && ps[i].Line.Line > line {
+					ps[i].Weight *= echoedShare
+					break
+				}
+			}
+		}
+	}
+}
+
+// sum adds up what speaks for a class: the heaviest point in full, each further one
+// by less, and of one phrase or one line only the heaviest.
+func sum(class string, ps []Point) Hypothesis {
+	slices.SortStableFunc(ps, func(a, b Point) int { return cmp.Compare(math.Abs(b.Weight), math.Abs(a.Weight)) })
+	h := Hypothesis{Class: class}
+	said := map[string]bool{}
+	lines := map[*story.Message]int{}
+	share := 1.0
+	for _, p := range ps {
+		if said[p.What] || p.Line != nil && lines[p.Line] >= 2 {
+			continue
+		}
+		said[p.What] = true
+		lines[p.Line]++
+		if len(h.Points) < mostPoints {
+			h.Points = append(h.Points, p)
+		}
+		if p.Weight < 0 {
+			h.Total += p.Weight
+			continue
+		}
+		h.Total += p.Weight * share
+		share *= fading
+	}
+	return h
+}
+
+// Confidence is how sure the first of some hypotheses is: by how far it is ahead
+// of the next, and how much speaks for it at all.
+func Confidence(hs []Hypothesis) float64 {
+	if len(hs) == 0 {
+		return 0
+	}
+	second := 0.0
+	if len(hs) > 1 {
+		second = max(hs[1].Total, 0)
+	}
+	return 1 / (1 + math.Exp(-(confidenceMargin*(hs[0].Total-second) + confidenceTotal*hs[0].Total + confidenceBase)))
+}
+
+// Fitted by scripts/calibrate.py on logs with known answers, by folds.
+const (
+	confidenceMargin = 0.9
+	confidenceTotal  = 0.35
+	confidenceBase   = -1.6
+)

@@ -1,0 +1,139 @@
+package verdict
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"hollowkey/core/logs/names"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/evidence"
+	"hollowkey/core/why/signs"
+)
+
+// fromAll settles on the cause for which most speaks when signs, words and numbers
+// are taken together.
+func (j *judge) fromAll(hits []signs.Hit) {
+	hs := j.said.Weigh(proposed(hits))
+	j.v.Hypotheses = hs
+	top := hs[0]
+	if top.Class == "unknown" {
+		j.unknown()
+		j.anchor = j.said.Broke()
+	} else if k := slices.IndexFunc(hits, func(h signs.Hit) bool { return h.Sign.Class == top.Class && !h.Sign.Vague() && h.Score >= leastSure }); k >= 0 {
+		hits = slices.Clone(hits)
+		hits[0], hits[k] = hits[k], hits[0]
+		j.fromHit(hits)
+		j.fromPoints(top)
+	} else {
+		j.fromWords(top)
+		j.fromPoints(top)
+	}
+	if top.Class != "unknown" || j.v.Outcome != story.Cancelled {
+		j.v.Cause.Confidence = evidence.Confidence(hs)
+	}
+	if j.v.Outcome == story.Unfinished {
+		j.v.Cause.Confidence *= cutLogFactor
+	}
+	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
+}
+
+// nearness is what signs' data call it.
+var nearness = map[string]evidence.Nearness{"nothing": evidence.Nothing, "echo": evidence.Echo, "tells": evidence.Tells}
+
+// proposed are the causes that signs propose.
+func proposed(hits []signs.Hit) (all []evidence.Proposal) {
+	for _, h := range hits {
+		title, _ := signs.Fill(h.Sign.Title, h.Captures)
+		all = append(all, evidence.Proposal{Class: h.Sign.Class, ID: h.Sign.ID, Title: title, Score: h.Score, Says: nearness[h.Sign.Says], Lines: h.Lines})
+	}
+	return all
+}
+
+// fromWords makes a cause of what the log's own words and numbers say.
+func (j *judge) fromWords(top evidence.Hypothesis) {
+	first := top.Points[0]
+	c := Cause{Class: new(top.Class), Title: titles[top.Class]}
+	c.Summary = c.Title
+	if first.Line != nil {
+		c.Summary += fmt.Sprintf(": %s", story.Clip(strings.TrimSpace(firstLine(first.Line.Text)), 200))
+	}
+	for _, p := range top.Points {
+		if p.Code != nil {
+			c.Message = p.Code
+			break
+		}
+	}
+	j.v.Cause, j.v.Sign = c, ""
+}
+
+// mostAnchors is how many lines a verdict hangs on; a person reads as many.
+const mostAnchors = 4
+
+// fromPoints adds the lines that speak most for the cause, those in which it
+// broke, and what they name.
+func (j *judge) fromPoints(top evidence.Hypothesis) {
+	least := top.Points[0].Weight / 3
+	add := func(m *story.Message) {
+		if m != nil && len(j.anchor) < mostAnchors && !slices.Contains(j.anchor, m) {
+			j.anchor = append(j.anchor, m)
+		}
+	}
+	for _, p := range top.Points {
+		if p.Weight >= least {
+			add(p.Line)
+		}
+	}
+	for _, m := range j.said.Broke() {
+		add(m)
+	}
+	if j.v.Cause.Subject == nil {
+		j.v.Cause.Subject = j.subject(top.Class)
+	}
+}
+
+// wanted are the kinds of names that a class is about, the likeliest first.
+var wanted = map[string][]names.Kind{
+	"permission": {names.Path, names.Key, names.File}, "in-use": {names.Path, names.File}, "service": {names.Service, names.Unsure, names.Account},
+	"network": {names.Host, names.Unsure}, "space": {names.Drive, names.Path}, "source": {names.Path, names.Drive, names.File},
+	"path": {names.Path, names.File}, "security-software": {names.Path, names.File}, "registry": {names.Key}, "policy": {names.Key, names.Path, names.File},
+	"prerequisite": {names.File, names.Path, names.Unsure}, "corrupt": {names.File, names.Path}, "leftover": {names.Path, names.Key, names.File, names.Unsure},
+	"platform": {names.File, names.Path}, "condition": {names.Unsure, names.File}, "command-line": {names.Unsure, names.Path},
+	"custom-action": {names.File, names.Path, names.Unsure}, "busy": {names.File, names.Unsure}, "database": {names.Unsure, names.File},
+}
+
+var kindWords = map[names.Kind]string{names.Path: "file", names.File: "file", names.Key: "key", names.Host: "host", names.Service: "service",
+	names.Drive: "drive", names.Account: "account", names.Unsure: "program"}
+
+// subject is what the lines of a cause name.
+func (j *judge) subject(class string) *signs.Subject {
+	for _, k := range append(slices.Clone(wanted[class]), names.Path, names.File, names.Host, names.Key, names.Unsure) {
+		for _, m := range j.anchor {
+			for _, n := range names.In(m.Text) {
+				if n.Kind == k && n.Text != m.Source {
+					word := kindWords[k]
+					if class == "service" && k == names.Unsure {
+						word = "service"
+					}
+					return &signs.Subject{Kind: word, Name: strings.TrimRight(n.Text, `\/`)}
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// titles are the causes in a few words where no sign has better ones.
+var titles = map[string]string{
+	"permission": "Access to something was refused", "elevation": "The setup lacks the rights of an administrator",
+	"service": "A service does not start, or is not there", "registry": "A key of the registry cannot be used",
+	"condition": "The machine does not meet what the setup asks for", "prerequisite": "Something that must be there first is missing",
+	"custom-action": "A program of the setup's own failed", "source": "What is to be installed cannot be reached",
+	"cached-package": "The OS's copy of the package is missing", "corrupt": "A file of the setup is damaged",
+	"in-use": "A file is held by a program that runs", "busy": "Another installation is under way", "space": "There is too little space",
+	"path": "A path leads nowhere, or is not valid", "policy": "A policy forbids it", "installer-service": "The installer service does not work",
+	"component-store": "The OS's component store is damaged", "security-software": "Protection software stepped in",
+	"network": "A server cannot be reached as it should be", "platform": "This is not for this processor type or OS",
+	"leftover": "Something that an earlier setup left is in the way", "command-line": "The setup was called wrongly",
+	"database": "The package or a database of its own is wrong", "cancelled": "Somebody stopped it",
+}
