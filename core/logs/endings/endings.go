@@ -92,7 +92,7 @@ func Read(line string) (r Reading) {
 	alone := false // a word for failing is all that the line says: "Aborted"
 	first := false // the exit's word begins the line: nothing else is spoken of
 	for i := 0; i+keyBytes <= len(low); i++ {
-		if !pieces.Begins(low, i) {
+		if low[i] != ',' && !pieces.Begins(low, i) {
 			continue
 		}
 		for _, p := range phrases[low[i:i+keyBytes]] {

@@ -7,9 +7,13 @@
 package evidence
 
 import (
+	_ "embed"
+	"iter"
 	"slices"
 	"strings"
+	"sync"
 	"time"
+	"unicode"
 
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/names"
@@ -46,18 +50,22 @@ func lower(s string) string { return strings.ToLower(s) }
 
 // How the last failures of a run are told from those that it went on after.
 const (
-	burstLines = 12              // failures so close belong together; lines that come all the time do not count
-	burstTime  = 3 * time.Second // or so close in time,
-	burstFar   = 60              // when no more lines than that are between
-	retryLines = 12              // so many of one shape are tries of one thing
-	noiseTimes = 5               // a shape that comes so often,
-	noiseShare = 0.25            // and over so much of the log, is noise
+	burstLines  = 12              // a warning so close to the next failure belongs to it; lines that come all the time do not count
+	burstErrors = 60              // an error so close
+	burstTime   = 3 * time.Second // or so close in time
+	burstFar    = 300             // lines of all sorts that are too many between,
+	burstLong   = 3 * time.Minute // when so much time has passed too
+	retryLines  = 12              // so many lines that have a word in common can be tries of one thing
+	noiseTimes  = 5               // a shape that comes so often,
+	noiseShare  = 0.25            // and over so much of the log,
+	noiseBefore = 20              // and began so many lines before the end, is noise
 )
 
 // How surely a line has to do with what broke.
 const (
 	linkedSame   = 1.0  // it is one of the lines in which it broke
 	linkedName   = 0.92 // it names what those name
+	linkedWord   = 0.74 // it has a word with them in common that few lines have
 	linkedNear   = 0.62 // right before them
 	nearLines    = 25
 	linkedAround = 0.45 // some way before them
@@ -108,7 +116,6 @@ func namesOf(text string) (all []string) {
 			if at := strings.LastIndexAny(s, `\/`); at >= 0 && at < len(s)-3 {
 				all = append(all, s[at+1:])
 			}
-		case names.URL:
 		default:
 			all = append(all, s)
 		}
@@ -128,10 +135,11 @@ func fails(m *story.Message, clues []Clue) bool {
 // particular, however grave they say they are.
 func (r *Run) findNoise() {
 	type seen struct{ n, first, last int }
+	common := r.commonWords()
 	shapes := map[string]*seen{}
 	for i := range r.lines {
 		l := &r.lines[i]
-		l.shape = shape(l.Text)
+		l.shape = common.shape(l.Message)
 		s := shapes[l.shape]
 		if s == nil {
 			s = &seen{first: l.Line}
@@ -145,16 +153,14 @@ func (r *Run) findNoise() {
 	for i := range r.lines {
 		l := &r.lines[i]
 		s := shapes[l.shape]
-		l.noise = s.n >= noiseTimes && float64(s.last-s.first)/span > noiseShare && s.first < r.end-burstFar
+		l.noise = s.n >= noiseTimes && float64(s.last-s.first)/span > noiseShare && s.first < r.end-noiseBefore
 	}
 }
 
 // findBurst finds the lines in which the run broke: from where it was given up
-// back, as long as one failure follows upon another, and the tries of the same
-// thing before them.
+// back, as long as one failure follows upon another. Lines that come all the time
+// do not count as lines between; an error may stand further off than a warning.
 func (r *Run) findBurst() {
-	shapes := map[string]bool{}
-	hot := map[string]bool{}
 	var next *line
 	between := 0 // lines since next that are no noise
 	for i := len(r.lines) - 1; i >= 0; i-- {
@@ -163,23 +169,19 @@ func (r *Run) findBurst() {
 			continue
 		}
 		between++
-		if !l.fails || r.again[l.Message] || l.Rollback || endings.Read(l.Text).Passed {
+		if !l.fails || !r.counts(l) {
 			continue
 		}
 		if next != nil {
-			near := between <= burstLines || between <= burstFar && l.At >= 0 && next.At >= l.At && next.At-l.At <= burstTime && next.At > 0
-			same := shapes[l.shape] || slices.ContainsFunc(l.names, func(n string) bool { return hot[n] && r.spoken[n] <= retryLines })
-			if !near && !same {
-				continue
+			apart := burstLines
+			if l.Kind <= story.KindDebug {
+				apart = burstErrors
 			}
-			if !near { // a try long before: it is of the burst, but what is close to it is not
-				r.burst = append(r.burst, i)
-				continue
+			inTime := l.At >= 0 && next.At > 0 && next.At-l.At >= 0
+			far := next.Line-l.Line > burstFar && (!inTime || next.At-l.At > burstLong)
+			if (between > apart || far) && !(inTime && next.At-l.At <= burstTime && between <= burstErrors) {
+				break
 			}
-		}
-		shapes[l.shape] = true
-		for _, n := range l.names {
-			hot[n] = true
 		}
 		next, between = l, 0
 		r.burst = append(r.burst, i)
@@ -187,17 +189,9 @@ func (r *Run) findBurst() {
 	slices.Reverse(r.burst)
 }
 
-// shape is a text without what changes from line to line: numbers, words with
-// numbers in them, and paths.
-func shape(s string) string {
-	var b strings.Builder
-	for w := range strings.FieldsSeq(story.Clip(s, 160)) {
-		if strings.ContainsAny(w, "0123456789\\/") {
-			w = "#"
-		}
-		b.WriteString(w + " ")
-	}
-	return b.String()
+// counts says whether a failure was neither made good nor said not to matter.
+func (r *Run) counts(l *line) bool {
+	return !r.again[l.Message] && !l.Rollback && !endings.Read(l.Text).Passed
 }
 
 // link says for each line how surely it has to do with what broke.
@@ -213,6 +207,7 @@ func (r *Run) link() {
 			}
 		}
 	}
+	words := r.hotWords()
 	in := map[int]float64{}
 	before := 1.0
 	seen := map[string]bool{}
@@ -234,6 +229,8 @@ func (r *Run) link() {
 		}
 		if slices.ContainsFunc(l.names, func(n string) bool { return r.hot[n] > 0 }) {
 			set(linkedName)
+		} else if hasWord(l.lower, words) {
+			set(linkedWord)
 		}
 		switch d := head - l.Line; {
 		case d <= nearLines && l.Line <= r.end:
@@ -247,11 +244,77 @@ func (r *Run) link() {
 		if l.Line > r.end {
 			l.linked *= behindFactor
 		}
-		if l.noise {
+		if l.noise && l.linked < linkedWord {
 			l.linked = min(l.linked, linkedNoise)
 		}
 	}
 }
+
+// hotWords are the words of the lines in which it broke that few other lines have.
+func (r *Run) hotWords() map[string]bool {
+	in := map[string]int{}
+	for i := range r.lines {
+		for w := range wordsOf(r.lines[i].lower) {
+			in[w]++
+		}
+	}
+	hot := map[string]bool{}
+	for _, i := range r.burst {
+		for w := range wordsOf(r.lines[i].lower) {
+			if n := in[w]; n > 1 && n <= retryLines {
+				hot[w] = true
+			}
+		}
+	}
+	return hot
+}
+
+// hasWord says whether a text has one of some words.
+func hasWord(text string, words map[string]bool) bool {
+	if len(words) == 0 {
+		return false
+	}
+	for w := range wordsOf(text) {
+		if words[w] {
+			return true
+		}
+	}
+	return false
+}
+
+// leastWord is the length of words that are compared, in bytes: shorter ones are of
+// the sentence.
+const leastWord = 5
+
+// wordsOf gives the longer words of a text's first line, each once, but those that
+// any failure is told with.
+func wordsOf(text string) iter.Seq[string] {
+	return func(yield func(string) bool) {
+		text, _, _ := strings.Cut(text, "\n")
+		seen := map[string]bool{}
+		for w := range strings.FieldsFuncSeq(text, func(c rune) bool { return !unicode.IsLetter(c) }) {
+			if len(w) < leastWord || seen[w] || plainWords()[w] {
+				continue
+			}
+			seen[w] = true
+			if !yield(w) {
+				return
+			}
+		}
+	}
+}
+
+//go:embed plain.txt
+var plainText string
+
+// plainWords are those of plain.txt.
+var plainWords = sync.OnceValue(func() map[string]bool {
+	m := map[string]bool{}
+	for w := range strings.FieldsSeq(plainText) {
+		m[w] = true
+	}
+	return m
+})
 
 // Weight is how much the i-th message of the attempt counts.
 func (r *Run) Weight(i int) float64 { return r.lines[i].rated }
