@@ -29,10 +29,11 @@ const (
 	passed
 	refuse
 	again
+	way
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
-	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again}
+	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -71,6 +72,7 @@ type Reading struct {
 	Cancelled bool // somebody stopped it
 	Passed    bool // the line says that its failure does not matter
 	Again     bool // what failed is tried again, or otherwise
+	GivesUp   bool // the run is given up, or taken back
 	Refuses   bool // the machine, or what is on it, is refused
 }
 
@@ -109,6 +111,7 @@ func Read(line string) (r Reading) {
 		}
 	}
 	r.Passed = all&passed != 0
+	r.GivesUp = all&way != 0
 	r.Again = all&again != 0
 	r.Refuses = all&refuse != 0
 	r.Cancelled = all&cancel != 0
@@ -116,12 +119,21 @@ func Read(line string) (r Reading) {
 	r.Worked = all&setup != 0 && all&worked != 0 && all&failed == 0
 	if n, ok := numberAfter(low, exitAt); ok {
 		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first
-	} else if all&(end|failed) != 0 && all&(setup|end) != 0 {
-		if n, ok := numberAfter(low, numberAt); ok {
-			r.Exit, r.Firm = &n, true
-		}
+	} else if n, ok := numberAfter(low, numberAt); ok && (all&(end|failed) != 0 && all&(setup|end) != 0 || bare(low)) {
+		r.Exit, r.Firm = &n, true
 	}
 	return r
+}
+
+// bare says whether a line is one word and a number, and nothing else: "result=5".
+func bare(line string) bool {
+	line = strings.TrimSpace(line)
+	name, value, ok := strings.Cut(line, "=")
+	if !ok {
+		name, value, ok = strings.Cut(line, ": ")
+	}
+	_, err := strconv.Atoi(strings.TrimSpace(value))
+	return ok && err == nil && !strings.Contains(strings.TrimSpace(name), " ")
 }
 
 // maxBetween is how many bytes may stand between a word and its number: a colon,

@@ -90,7 +90,7 @@ func denied(before string) bool {
 func (n Number) clue() (c Clue, ok bool) {
 	c.At = n.At
 	set := func(class string, s lexicon.Strength, what string, code int) (Clue, bool) {
-		c.Class, c.Strength, c.What, c.Code = class, s, what, &code
+		c.Class, c.Strength, c.What, c.Code = class, s, strconv.Itoa(code)+": "+what, &code
 		return c, class != "" && class != "-"
 	}
 	v := n.Value

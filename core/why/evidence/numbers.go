@@ -146,6 +146,9 @@ func bareStatus(w string) bool {
 	return false
 }
 
+// leastRefusal is the least HTTP status of a request that failed (RFC 9110, 15.5).
+const leastRefusal = 400
+
 // leastStatus is the least HRESULT or NTSTATUS of a failure.
 const leastStatus = 0x80000000
 
@@ -161,6 +164,9 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	// The words, from the longest that is known to the last alone.
 	for start := wordStart(trimmed, mostWords); start < len(trimmed); start = nextWord(trimmed, start) {
 		if k, known := codeWords()[strings.Trim(trimmed[start:], " .")]; known {
+			if k == AnError && strings.HasSuffix(trimmed, "status") && n.Value >= leastRefusal && n.Value < 600 {
+				return HTTP
+			}
 			return k
 		}
 	}

@@ -74,7 +74,7 @@ func (r *Run) rate(m *story.Message) float64 {
 // givenUp is the line where a run was given up.
 func givenUp(a *story.Attempt, broke *story.Action) int {
 	switch {
-	case broke != nil && broke.EndLine > 0:
+	case broke != nil && broke.EndLine > 0 && a.Dialect != story.Generic: // there, what is told below the stage's end belongs to it
 		return broke.EndLine
 	case a.Rollback > 0:
 		return a.Rollback

@@ -26,6 +26,7 @@ type Run struct {
 	a      *story.Attempt
 	broke  *story.Action // the action that broke, nil where none is known
 	end    int           // the line where it was given up
+	taken  int           // the line from which on it is taken back; end where none says so
 	again  map[*story.Message]bool
 	lines  []line
 	burst  []int          // the lines in which it broke, by their places in lines
@@ -58,7 +59,7 @@ const (
 	retryLines  = 12              // so many lines that have a word in common can be tries of one thing
 	noiseTimes  = 5               // a shape that comes so often,
 	noiseShare  = 0.25            // and over so much of the log,
-	noiseBefore = 20              // and began so many lines before the end, is noise
+	noiseFirst  = 0.4             // and began in so much of it, is noise: what began later and stays may be what broke
 )
 
 // How surely a line has to do with what broke.
@@ -73,10 +74,14 @@ const (
 	linkedFail   = 0.5  // another failure of the run, that nothing made good
 	linkedNot    = 0.28 // anything else
 	linkedNoise  = 0.2  // it comes all the time
+	takenBack    = 0.55 // said when the run was given up already, or is taken back
 	laterFactor  = 0.93 // for each line of another shape that broke before it: what comes later is more of an echo
 	leastLater   = 0.6
-	behindFactor = 0.5 // said behind the end of the run
-	rareName     = 40  // a name in more lines than this names nothing in particular
+	closeLines   = 400  // as many lines between two failures as part them for good
+	leastClose   = 0.85 // what a gap leaves at least
+	headClose    = 0.8  // what is farther from the end than this is not yet where it broke
+	behindFactor = 0.5  // said behind the end of the run
+	rareName     = 40   // a name in more lines than this names nothing in particular
 	rareShare    = 0.04
 )
 
@@ -153,7 +158,7 @@ func (r *Run) findNoise() {
 	for i := range r.lines {
 		l := &r.lines[i]
 		s := shapes[l.shape]
-		l.noise = s.n >= noiseTimes && float64(s.last-s.first)/span > noiseShare && s.first < r.end-noiseBefore
+		l.noise = s.n >= noiseTimes && float64(s.last-s.first)/span > noiseShare && float64(s.first-r.a.Line) < noiseFirst*span
 	}
 }
 
@@ -187,6 +192,16 @@ func (r *Run) findBurst() {
 		r.burst = append(r.burst, i)
 	}
 	slices.Reverse(r.burst)
+	r.taken = r.end
+	if len(r.burst) == 0 {
+		return
+	}
+	for i := r.burst[0] + 1; i < len(r.lines); i++ { // the failure itself may say that it rolls back
+		if l := &r.lines[i]; !l.noise && l.Line < r.end && endings.Read(l.Text).GivesUp {
+			r.taken = l.Line
+			return
+		}
+	}
 }
 
 // counts says whether a failure was neither made good nor said not to matter.
@@ -208,24 +223,14 @@ func (r *Run) link() {
 		}
 	}
 	words := r.hotWords()
-	in := map[int]float64{}
-	before := 1.0
-	seen := map[string]bool{}
-	for _, i := range r.burst {
-		if s := r.lines[i].shape; !seen[s] {
-			if len(seen) > 0 {
-				before = max(leastLater, before*laterFactor)
-			}
-			seen[s] = true
-		}
-		in[i] = before
-	}
+	in := r.places()
 	for i := range r.lines {
 		l := &r.lines[i]
 		l.linked = linkedNot
 		set := func(w float64) { l.linked = max(l.linked, w) }
 		if w, ok := in[i]; ok {
-			set(linkedSame * w)
+			l.linked = linkedSame * w
+			continue
 		}
 		if slices.ContainsFunc(l.names, func(n string) bool { return r.hot[n] > 0 }) {
 			set(linkedName)
@@ -248,6 +253,41 @@ func (r *Run) link() {
 			l.linked = min(l.linked, linkedNoise)
 		}
 	}
+}
+
+// places says for each line of the burst how near the cause its place is: what
+// stands far before the rest may be something else, and what comes behind the first
+// failure is more and more of an echo.
+func (r *Run) places() map[int]float64 {
+	in := map[int]float64{}
+	close := 1.0
+	for k := len(r.burst) - 1; k >= 0; k-- {
+		l := &r.lines[r.burst[k]]
+		if k < len(r.burst)-1 {
+			if next := &r.lines[r.burst[k+1]]; next.shape != l.shape {
+				close *= max(leastClose, 1-float64(next.Line-l.Line)/closeLines)
+			}
+		}
+		in[r.burst[k]] = close
+	}
+	later := 1.0
+	begun := false
+	seen := map[string]bool{}
+	for _, i := range r.burst {
+		l := &r.lines[i]
+		if !begun && in[i] < headClose {
+			continue
+		}
+		if !seen[l.shape] && begun {
+			later = max(leastLater, later*laterFactor)
+		}
+		begun, seen[l.shape] = true, true
+		in[i] = max(in[i], headClose) * later
+		if l.Line > r.taken {
+			in[i] *= takenBack
+		}
+	}
+	return in
 }
 
 // hotWords are the words of the lines in which it broke that few other lines have.
@@ -316,11 +356,14 @@ var plainWords = sync.OnceValue(func() map[string]bool {
 	return m
 })
 
+// Counted is how much the i-th message counts for a sign that sees it.
+func (r *Run) Counted(i int) float64 {
+	l := &r.lines[i]
+	return l.linked * r.severity(l, l.rated)
+}
+
 // Weight is how much the i-th message of the attempt counts.
 func (r *Run) Weight(i int) float64 { return r.lines[i].rated }
-
-// Linked is how surely the i-th message has to do with what broke, from 0 to 1.
-func (r *Run) Linked(i int) float64 { return r.lines[i].linked }
 
 // mostBroke is how many lines tell where it broke.
 const mostBroke = 3

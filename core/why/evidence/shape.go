@@ -36,8 +36,7 @@ func clipped(s string) string {
 	return story.Clip(s, shapeBytes)
 }
 
-// shape is a line's text with only the words that other lines have too, and
-// without what is behind an equals sign.
+// shape is a line's text with only the words and values that other lines have too.
 func (in words) shape(m *story.Message) string {
 	var b strings.Builder
 	b.WriteString(m.Source)
@@ -47,7 +46,9 @@ func (in words) shape(m *story.Message) string {
 		name, _, isValue := strings.Cut(w, "=")
 		switch {
 		case isValue && len(name) > 0:
-			b.WriteString(" " + name + "=")
+			if b.WriteString(" " + name + "="); in[w] >= commonIn { // a state, such as status=407
+				b.WriteString(w[len(name)+1:])
+			}
 			common++
 		case strings.ContainsAny(w, "0123456789\\/") || in[w] < commonIn:
 			b.WriteString(" #")

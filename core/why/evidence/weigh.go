@@ -56,7 +56,7 @@ const (
 	echoWeight    = 1.0
 	againstWeight = -1.5
 	fading        = 0.45 // what each further point of a class adds of its own weight
-	unknownPrior  = 1.1  // what "unknown" weighs when nothing speaks
+	unknownPrior  = 0.7  // what "unknown" weighs when nothing speaks
 	mostPoints    = 12   // of a hypothesis that are kept
 	quietest      = 0.85 // what a low level leaves of a root that is linked with what broke: roots often stand at debug level
 	quietElse     = 0.45 // and of one that is not
@@ -65,16 +65,18 @@ const (
 // signWeight is what a sign weighs that is sure to 1, by how near the cause it is.
 var signWeight = map[Nearness]float64{Root: 4.4, Tells: 2.8, Echo: 1.7, Nothing: 1.2}
 
+// Weight is what a proposal weighs.
+func (p Proposal) Weight() float64 { return signWeight[p.Says] * p.Score }
+
 // weightOf is what a clue of a line weighs.
 func (r *Run) weightOf(c Clue, l *line) float64 {
 	severity := l.rated
+	if c.Class == "cancelled" && !r.a.Cancelled { // what somebody answers when it broke already
+		severity *= afterwards
+	}
 	switch c.Strength {
 	case lexicon.Root:
-		quiet := quietElse
-		if l.linked >= linkedNear {
-			quiet = quietest
-		}
-		return rootWeight * l.linked * max(severity, quiet*penalty(r, l))
+		return rootWeight * l.linked * r.severity(l, severity)
 	case lexicon.Tells:
 		return tellsWeight * l.linked * severity
 	case lexicon.Echo:
@@ -82,6 +84,20 @@ func (r *Run) weightOf(c Clue, l *line) float64 {
 	}
 	return againstWeight * l.linked
 }
+
+// severity is how much the level of a line counts when it names a cause: roots
+// often stand at debug level.
+func (r *Run) severity(l *line, rated float64) float64 {
+	quiet := quietElse
+	if l.linked >= linkedNear {
+		quiet = quietest
+	}
+	return max(rated, quiet*penalty(r, l))
+}
+
+// afterwards is what is left of words for cancelling in a run that is not told to
+// have been cancelled.
+const afterwards = 0.5
 
 // penalty is 1 for a line whose only fault is its low level, less for one that was
 // made good, does not matter, or is noise.
@@ -122,7 +138,7 @@ func Propose(proposals []Proposal) []Hypothesis { return settle(map[string][]Poi
 
 func settle(points map[string][]Point, proposals []Proposal) []Hypothesis {
 	for _, p := range proposals {
-		pt := Point{Weight: signWeight[p.Says] * p.Score, What: p.Title, Sign: p.ID, Root: p.Says == Root}
+		pt := Point{Weight: p.Weight(), What: p.Title, Sign: p.ID, Root: p.Says == Root}
 		if len(p.Lines) > 0 {
 			pt.Line = p.Lines[0]
 		}

@@ -173,7 +173,10 @@ func (j judged) link(o judged) (n int, why string) {
 	}
 	if a.FirstTime >= 0 && b.FirstTime >= 0 {
 		const slack = 5 * time.Second
-		if b.FirstTime >= a.FirstTime-slack && b.LastTime <= a.LastTime+slack {
+		apart := b.FirstTime - a.FirstTime
+		apart -= apart.Round(time.Hour) // one of them may be in another zone
+		if b.FirstTime >= a.FirstTime-slack && b.LastTime <= a.LastTime+slack ||
+			n > 0 && apart >= -slack && apart+b.LastTime-b.FirstTime <= a.LastTime-a.FirstTime+slack {
 			n += linkedByTime
 			if why == "" {
 				why = "it lies within the same minutes"

@@ -14,13 +14,14 @@ import (
 // fromAll settles on the cause for which most speaks when signs, words and numbers
 // are taken together.
 func (j *judge) fromAll(hits []signs.Hit) {
-	hs := j.said.Weigh(proposed(hits))
+	proposals := proposed(hits)
+	hs := j.said.Weigh(proposals)
 	j.v.Hypotheses = hs
 	top := hs[0]
 	if top.Class == "unknown" {
 		j.unknown()
 		j.anchor = j.said.Broke()
-	} else if k := slices.IndexFunc(hits, func(h signs.Hit) bool { return h.Sign.Class == top.Class && !h.Sign.Vague() && h.Score >= leastSure }); k >= 0 {
+	} else if k := heaviest(proposals, top.Class); k >= 0 {
 		hits = slices.Clone(hits)
 		hits[0], hits[k] = hits[k], hits[0]
 		j.fromHit(hits)
@@ -40,6 +41,18 @@ func (j *judge) fromAll(hits []signs.Hit) {
 
 // nearness is what signs' data call it.
 var nearness = map[string]evidence.Nearness{"nothing": evidence.Nothing, "echo": evidence.Echo, "tells": evidence.Tells}
+
+// heaviest is the sign that speaks most for a class, -1 when none does that says
+// more than that something failed.
+func heaviest(proposals []evidence.Proposal, class string) int {
+	best := -1
+	for i, p := range proposals {
+		if p.Class == class && p.Says != evidence.Nothing && p.Score >= leastSure && (best < 0 || p.Weight() > proposals[best].Weight()) {
+			best = i
+		}
+	}
+	return best
+}
 
 // proposed are the causes that signs propose.
 func proposed(hits []signs.Hit) (all []evidence.Proposal) {

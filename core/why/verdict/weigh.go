@@ -29,7 +29,7 @@ func (j *judge) weigh() {
 		switch {
 		case j.said != nil:
 			if w = j.said.Weight(i); j.foreign() {
-				w *= j.said.Linked(i)
+				w = j.said.Counted(i)
 			}
 		case harmless(m):
 			w = evidence.KindWeight[m.Kind] * j.placeWeight(m) * harmlessWeight

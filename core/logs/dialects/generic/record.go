@@ -105,7 +105,7 @@ func compose(fs []field) (e entry, ok bool) {
 	if e.version == "" { // a name alone may be that of anything
 		e.product = ""
 	}
-	if level == "" && e.text == "" {
+	if level == "" && e.text == "" && e.at < 0 {
 		return e, false
 	}
 	told := 0

@@ -5,6 +5,8 @@ import (
 	"encoding/csv"
 	"encoding/xml"
 	"strings"
+
+	"hollowkey/core/logs/story"
 )
 
 // leastCells is how many cells a table's line has: two may be a word, a sign and
@@ -75,8 +77,11 @@ func allNames(cells []string) bool {
 // rowsOf reads lines as rows of these columns.
 func rowsOf(names []string, cut func(string) []string) form {
 	return func(line []byte) (e entry, ok bool) {
-		if len(line) == 0 || line[0] == '#' {
+		if len(line) == 0 {
 			return e, false
+		}
+		if line[0] == '#' {
+			return remark(string(line))
 		}
 		cells := cut(string(line))
 		if len(cells) < len(names)-1 || len(cells) < leastCells {
@@ -94,6 +99,23 @@ func rowsOf(names []string, cut func(string) []string) form {
 		}
 		return e, ok
 	}
+}
+
+// remark reads a line between the rows that speaks for itself: "#Remark: …".
+func remark(line string) (e entry, ok bool) {
+	name, text, ok := strings.Cut(strings.TrimLeft(line, "# "), ": ")
+	switch name = strings.ToLower(name); {
+	case !ok || strings.ContainsAny(name, " \t"), name == "fields", name == "version", name == "date":
+		return e, false
+	case name == "software":
+		at := strings.LastIndexByte(text, ' ')
+		if at < 0 || len(text) == at+1 || text[at+1] < '0' || text[at+1] > '9' {
+			at = len(text)
+		}
+		e.product, e.version = strings.TrimSpace(text[:at]), strings.TrimSpace(text[at:])
+	}
+	e.at, e.kind, e.text = -1, story.KindText, strings.TrimSpace(text)
+	return e, e.text != ""
 }
 
 // elements reads a text of XML elements, one a line: attributes and contents are
