@@ -67,6 +67,7 @@ var phrases = func() map[string][]phrase {
 type Reading struct {
 	Exit      *int // the number that the setup, or a part of it, ended with
 	Firm      bool // the line speaks of the setup's or the program's own end
+	Fails     bool // it has a word for failing, whatever failed
 	Failed    bool // a setup failed
 	Worked    bool // a setup worked
 	Cancelled bool // somebody stopped it
@@ -115,6 +116,7 @@ func Read(line string) (r Reading) {
 	r.Again = all&again != 0
 	r.Refuses = all&refuse != 0
 	r.Cancelled = all&cancel != 0
+	r.Fails = all&failed != 0
 	r.Failed = all&setup != 0 && all&failed != 0 || alone
 	r.Worked = all&setup != 0 && all&worked != 0 && all&failed == 0
 	if n, ok := numberAfter(low, exitAt); ok {

@@ -2,6 +2,7 @@ package peel
 
 import (
 	"bytes"
+	"strconv"
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
@@ -143,6 +144,9 @@ func (c Column) takeGroup(line []byte) (v value, rest []byte, ok bool) {
 // parted by blanks, bars or colons: [7712:9034:0225/131433:ERROR:main.cc].
 func inside(in []byte) (v value) {
 	v = value{at: -1}
+	if at, ok := sinceStart(in); ok {
+		return value{stamped: true, at: at}
+	}
 	numbers := 0
 	for len(in) > 0 {
 		if date, at, n := anyStamp(in); n > 0 && !v.stamped {
@@ -173,6 +177,16 @@ func inside(in []byte) (v value) {
 		v.name = ""
 	}
 	return v
+}
+
+// sinceStart reads the seconds since a program's start, with a fraction: 74.803.
+func sinceStart(in []byte) (time.Duration, bool) {
+	whole, fraction, ok := bytes.Cut(in, []byte("."))
+	if !ok || digits(whole) != len(whole) || digits(fraction) != len(fraction) || len(whole) == 0 || len(whole) > 6 || len(fraction) < 3 || len(fraction) > 6 {
+		return 0, false
+	}
+	f, err := strconv.ParseFloat(string(in), 64)
+	return time.Duration(f * float64(time.Second)).Truncate(time.Millisecond), err == nil
 }
 
 // takeTag reads "name:" or "name[number]:" with a blank behind it.

@@ -4,7 +4,9 @@ import (
 	"bytes"
 	"regexp"
 	"slices"
+	"strings"
 
+	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -13,14 +15,17 @@ import (
 // console showed. Whether it is about a setup at all, it says at the end.
 type Plain struct {
 	Reader
-	lines int // that are not empty
-	about int // of them that speak of setups
+	front  peel.Columns // that say nothing by themselves
+	lines  int          // that are not empty
+	about  int          // of them that speak of setups
+	failed int          // of them that speak of a failure
 }
 
-// NewPlain makes a reader for the text called file.
-func NewPlain(file string) *Plain {
+// NewPlain makes a reader for the text called file, in front of whose lines these
+// columns stand.
+func NewPlain(file string, columns peel.Columns) *Plain {
 	p := &Plain{Reader: *New(file)}
-	p.plain = true
+	p.plain, p.front = true, columns
 	return p
 }
 
@@ -31,6 +36,16 @@ func (p *Plain) Line(l textfile.Line) {
 		if speaksOfSetups(l.Text) {
 			p.about++
 		}
+		if k := guess(string(l.Text)); k <= story.KindWarning {
+			p.failed++
+		}
+	}
+	raw := l.Text
+	if l.Text = p.front.Strip(l.Text); len(bytes.TrimSpace(l.Text)) == 0 {
+		l.Text = raw
+	}
+	if name, ok := section(l.Text); ok {
+		p.begin(l.Number, name)
 	}
 	p.Reader.Line(l)
 }
@@ -46,7 +61,35 @@ const (
 // tells how it went.
 func (p *Plain) Told(attempts []*story.Attempt) bool {
 	return p.about >= leastAbout && float64(p.about) >= shareAbout*float64(p.lines) &&
-		slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Success != nil || a.Exit != nil })
+		(p.failed >= leastFailed || slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Success != nil || a.Exit != nil }))
+}
+
+// leastFailed is how many lines that speak of failures make a text of lines about
+// setups the log of one, even if none says how it ended.
+const leastFailed = 2
+
+// section reads the name of a part of a report: "[Dienst anlegen]" alone on a
+// line, or "- name: start-driver" in a list.
+func section(line []byte) (name string, ok bool) {
+	t := strings.TrimSpace(string(line))
+	if in, found := strings.CutPrefix(t, "["); found && strings.HasSuffix(in, "]") && len(in) > 3 && len(in) < 60 && !strings.ContainsAny(in[:len(in)-1], "[]=") {
+		return in[:len(in)-1], true
+	}
+	for _, head := range []string{"- name: ", "- step: ", "- stage: ", "- task: ", "- phase: "} {
+		if in, found := strings.CutPrefix(t, head); found && in != "" {
+			return strings.Trim(in, `"'`), true
+		}
+	}
+	return "", false
+}
+
+// begin begins a part of a report.
+func (p *Plain) begin(line int, name string) {
+	p.b.Ensure(line)
+	if p.stage != nil && p.stage.EndLine == 0 {
+		p.b.End(p.stage, line, false, nil, "")
+	}
+	p.stage, p.number = p.b.Start(line, name, nil), ""
 }
 
 // setupWords begin the words for installing, updating and what it is done with,

@@ -131,6 +131,11 @@ func (r *Reader) Line(l textfile.Line) {
 		r.more(l)
 		return
 	}
+	r.entry(l, e)
+}
+
+// entry puts an entry into the story.
+func (r *Reader) entry(l textfile.Line, e entry) {
 	r.trace = 0
 	if r.newRun(l.Number, e) {
 		r.b.Begin(l.Number)
@@ -139,10 +144,13 @@ func (r *Reader) Line(l textfile.Line) {
 	r.b.Ensure(l.Number)
 	r.b.Stamp(l.Number, e.at, e.date)
 	r.facts(l.Number, e)
-	kind := e.kind
 	if !e.level {
-		kind = guess(e.text)
+		e.kind = guess(e.text)
+		if g, rest := levelWord(e.text); g != peel.Unknown {
+			e.kind, e.level, e.text = ofGravity[g], true, rest
+		}
 	}
+	kind := e.kind
 	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: kind, Source: e.source, Text: e.text, Raw: string(l.Text)})
 	r.outcome(l.Number, e, m)
 	for _, x := range e.extra {
@@ -281,24 +289,52 @@ func (r *Reader) tell(line int, worked bool) {
 	}
 }
 
+// longestLevel is the length of the longest word for a level, in bytes.
+const longestLevel = 30
+
+// levelWord reads a word for how grave a line is that it begins with, behind a
+// number that counts the lines: "Hata: …", "[WARN] …", "327 verbose …".
+func levelWord(text string) (g peel.Gravity, rest string) {
+	t := strings.TrimLeft(text, "0123456789 ")
+	if len(t) != len(text) && !strings.HasPrefix(text[:len(text)-len(t)], " ") && !strings.HasSuffix(text[:len(text)-len(t)], " ") {
+		return peel.Unknown, text
+	}
+	t = strings.TrimLeft(t, "[(<")
+	end := strings.IndexAny(t, ":])> ")
+	if wide := strings.Index(t, "："); wide >= 0 && (end < 0 || wide < end) {
+		end = wide
+	}
+	if end < 3 || end > longestLevel {
+		return peel.Unknown, text
+	}
+	w := t[:end]
+	if t[end] == ' ' && len(t) < len(text) == false { // a word of the sentence, unless a number or a bracket set it off
+		return peel.Unknown, text
+	}
+	return peel.Level(w), strings.TrimLeft(t[end:], " :])>：")
+}
+
 // guess tells the kind of an entry without a level by its words.
 func guess(text string) story.Kind {
 	low := strings.ToLower(text)
-	for _, w := range []string{"fatal", "error:", "error ", "exception", "failed", "failure", "panic"} {
-		if strings.Contains(low, w) {
-			if r := endings.Read(text); r.Passed || r.Again || strings.Contains(low, "0 failed") || strings.Contains(low, "no error") {
-				return story.KindInfo
-			}
-			return story.KindError
+	said := endings.Read(text)
+	if said.Fails || hasAny(low, errorPieces) {
+		if said.Passed || said.Again || strings.Contains(low, "0 failed") || strings.Contains(low, "no error") {
+			return story.KindInfo
 		}
+		return story.KindError
 	}
-	for _, w := range []string{"warn", "denied", "could not", "cannot ", "unable"} {
-		if strings.Contains(low, w) {
-			return story.KindWarning
-		}
+	if hasAny(low, warningPieces) {
+		return story.KindWarning
 	}
 	return story.KindText
 }
+
+// What makes an error, or a warning, of a line without a level.
+var (
+	errorPieces   = []string{"fatal", "error:", "error ", "exception", "failed", "failure", "panic", "traceback", "fehler:", "erreur", "errore", "ошибка", "エラー", "오류", "错误", "錯誤", "chyba:", "błąd", "hata:"}
+	warningPieces = []string{"warn", "denied", "could not", "cannot ", "unable", "refused", "not found", "missing", "konnte nicht", "impossible", "no se pudo", "impossibile", "não foi possível", "kan niet", "nie można", "nelze", "kunde inte", "не удалось", "できません", "없습니다", "无法", "無法"}
+)
 
 const maxTrace = 60 // lines of a stack trace that are looked at
 

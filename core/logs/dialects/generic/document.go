@@ -1,0 +1,302 @@
+package generic
+
+import (
+	"bytes"
+	"cmp"
+	"encoding/json"
+	"strings"
+	"unicode/utf16"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+// A Document reads a text that is one JSON value as a whole: a report with lists of
+// records in it. Each object that has words, a time or a level of its own is an
+// entry; what other objects say is told name by name, where it stands.
+type Document struct {
+	Reader
+	stack []frame
+	text  []byte // of the string or word under way
+	in    lexing
+	high  rune   // first half of a pair of \u escapes
+	key   string // that was read, and whose value comes next
+	isKey bool   // the next string is a key
+	deep  int    // levels beyond maxDepth
+}
+
+// A frame is an object or a list under way.
+type frame struct {
+	list   bool
+	name   string // the key under which it stands
+	fields []lineField
+	title  string // what the object calls itself
+}
+
+// A lineField is a field with the line on which it stands.
+type lineField struct {
+	field
+	line int
+}
+
+type lexing uint8
+
+const (
+	between lexing = iota
+	inString
+	inEscape
+	inUnicode
+	inWord
+)
+
+// Limits of a document. No report of a setup is nested deeper, and no object in one
+// has more names of its own.
+const (
+	maxDepth  = 32
+	maxFields = 200
+	maxString = 8000 // bytes of one value
+)
+
+// NewDocument makes a reader for the text called file.
+func NewDocument(file string) *Document { return &Document{Reader: *New(file)} }
+
+// IsDocument says whether the first lines of a text begin one JSON value that
+// goes on over lines, or holds lists of objects on a single one.
+func IsDocument(lines [][]byte) bool {
+	var head [][]byte
+	for _, l := range lines {
+		if t := bytes.TrimSpace(l); len(t) > 0 {
+			if head = append(head, t); len(head) == 3 {
+				break
+			}
+		}
+	}
+	if len(head) == 0 || head[0][0] != '{' && head[0][0] != '[' {
+		return false
+	}
+	if len(head) == 1 {
+		return json.Valid(head[0]) && bytes.Contains(head[0], []byte(`[{"`)) || len(head[0]) > maxString && bytes.Contains(head[0][:maxString], []byte(`":`))
+	}
+	if json.Valid(head[0]) { // an object on each line is a log
+		return false
+	}
+	next := head[1][0]
+	return len(head[0]) == 1 && (next == '"' || next == '{' || next == '[') || bytes.HasPrefix(head[0], []byte(`{"`)) && next == '"'
+}
+
+// Line takes the next line.
+func (d *Document) Line(l textfile.Line) {
+	for _, c := range l.Text {
+		d.byte(c, l.Number)
+	}
+	switch d.in {
+	case inWord:
+		d.word(l.Number)
+	case inString: // a line's end is no part of a string, but of a damaged text
+		d.text = append(d.text, ' ')
+	}
+}
+
+// byte takes the next byte.
+func (d *Document) byte(c byte, line int) {
+	switch d.in {
+	case inString:
+		switch c {
+		case '"':
+			d.in = between
+			d.value(string(d.text), line)
+		case '\\':
+			d.in = inEscape
+		default:
+			d.add(c)
+		}
+	case inEscape:
+		d.in = inString
+		if c == 'u' {
+			d.in, d.text = inUnicode, append(d.text, 0) // marks where the digits begin
+			return
+		}
+		if k := strings.IndexByte("nrtbf", c); k >= 0 {
+			c = "\n\r\t  "[k]
+		}
+		d.add(c)
+	case inUnicode:
+		d.text = append(d.text, c)
+		if at := bytes.LastIndexByte(d.text, 0); len(d.text)-at > 4 {
+			d.unicode(at)
+		}
+	case inWord:
+		if strings.IndexByte(",]}: \t", c) < 0 {
+			d.add(c)
+			return
+		}
+		d.word(line)
+		d.byte(c, line)
+	default:
+		d.mark(c, line)
+	}
+}
+
+func (d *Document) add(c byte) {
+	if len(d.text) < maxString {
+		d.text = append(d.text, c)
+	}
+}
+
+// unicode puts a letter in place of the four digits behind byte at.
+func (d *Document) unicode(at int) {
+	r := rune(0)
+	for _, c := range d.text[at+1:] {
+		digit := strings.IndexByte("0123456789abcdef", c|0x20)
+		if c >= '0' && c <= '9' {
+			digit = int(c - '0')
+		}
+		r = r<<4 | rune(max(digit, 0))
+	}
+	d.text, d.in = d.text[:at], inString
+	switch {
+	case utf16.IsSurrogate(r) && d.high == 0:
+		d.high = r
+		return
+	case d.high != 0:
+		r = utf16.DecodeRune(d.high, r)
+	}
+	d.high = 0
+	d.text = append(d.text, string(r)...)
+}
+
+// mark takes a byte between values.
+func (d *Document) mark(c byte, line int) {
+	switch c {
+	case '{', '[':
+		if len(d.stack) >= maxDepth {
+			d.deep++
+			return
+		}
+		d.stack = append(d.stack, frame{list: c == '[', name: d.key})
+		d.key, d.isKey = "", c == '{'
+	case '}', ']':
+		if d.deep > 0 {
+			d.deep--
+			return
+		}
+		d.close()
+	case ':':
+		d.isKey = false
+	case ',':
+		d.isKey = len(d.stack) > 0 && !d.stack[len(d.stack)-1].list
+	case '"':
+		d.in, d.text = inString, d.text[:0]
+	case ' ', '\t', '\r', 0xEF, 0xBB, 0xBF: // blanks, and the mark at a text's begin
+	default:
+		d.in, d.text = inWord, append(d.text[:0], c)
+	}
+}
+
+func (d *Document) word(line int) {
+	d.in = between
+	d.value(string(d.text), line)
+}
+
+// value takes a string, a number, true, false or null.
+func (d *Document) value(v string, line int) {
+	if d.isKey {
+		d.key = v
+		return
+	}
+	if len(d.stack) == 0 {
+		return
+	}
+	f := &d.stack[len(d.stack)-1]
+	name := d.key
+	if f.list {
+		name = f.name
+	}
+	d.key = ""
+	switch {
+	case v == "null" || v == "":
+	case len(d.stack) == 1 || f.list: // of the whole, or one of a list of words
+		d.tell(line, field{name, v})
+	case len(f.fields) < maxFields:
+		if f.title == "" && selfNames[strings.ToLower(name)] {
+			f.title = v
+		}
+		f.fields = append(f.fields, lineField{field{name, v}, line})
+	}
+}
+
+// selfNames are names of fields with which an object says what it is.
+var selfNames = map[string]bool{"name": true, "id": true, "step": true, "stage": true, "task": true, "action": true, "product": true, "component": true,
+	"package": true, "phase": true}
+
+// close ends the innermost object or list.
+func (d *Document) close() {
+	if len(d.stack) == 0 {
+		return
+	}
+	f := d.stack[len(d.stack)-1]
+	d.stack = d.stack[:len(d.stack)-1]
+	if len(f.fields) == 0 {
+		return
+	}
+	source := ""
+	for _, outer := range d.stack {
+		source = cmp.Or(outer.title, source)
+	}
+	record := false
+	plain := make([]field, len(f.fields))
+	for i, x := range f.fields {
+		plain[i] = x.field
+		what := meaning(x.name)
+		record = record || what == "text" || what == "time" || what == "level"
+	}
+	if record {
+		if e, ok := compose(plain); ok {
+			e.source = cmp.Or(e.source, source)
+			d.take(f.fields[0].line, e)
+		}
+		return
+	}
+	for _, x := range f.fields {
+		d.tell(x.line, x.field)
+	}
+	if f.title != "" {
+		d.stageOf(f)
+	}
+}
+
+// stageOf makes an action of an object that has a name and says how it went.
+func (d *Document) stageOf(f frame) {
+	for _, x := range f.fields {
+		if strings.EqualFold(x.name, "result") || strings.EqualFold(x.name, "state") || strings.EqualFold(x.name, "status") || strings.EqualFold(x.name, "outcome") {
+			low := strings.ToLower(x.value)
+			failed := strings.Contains(low, "fail") || strings.Contains(low, "error") || strings.Contains(low, "abort")
+			a := d.b.Start(f.fields[0].line, f.title, nil)
+			d.b.End(a, x.line, failed, nil, x.name+": "+x.value)
+			return
+		}
+	}
+}
+
+// tell takes one name with its value.
+func (d *Document) tell(line int, f field) {
+	e := entry{at: -1, kind: story.KindText, text: f.name + ": " + f.value}
+	switch meaning(f.name) {
+	case "product":
+		e.product = f.value
+		d.b.Ensure(line)
+		if a := d.b.A; a.Product.Name == "" {
+			a.Product.Name = f.value
+		}
+	case "version":
+		if d.b.A != nil && d.b.A.Product.Version == "" {
+			d.b.A.Product.Version = f.value
+		}
+	}
+	d.take(line, e)
+}
+
+// take puts an entry into the story.
+func (d *Document) take(line int, e entry) {
+	d.Reader.entry(textfile.Line{Number: line, Text: []byte(e.text)}, e)
+}
