@@ -71,7 +71,7 @@ func (s *sniffer) look() {
 	case s.reader == nil && s.chosen == "" && d.name != story.Engine && generic.IsDocument(lines):
 		s.reader, s.chosen, s.settled = generic.NewDocument(s.name), story.Generic, true
 	case score == 0 && s.reader == nil: // what it is may show later
-		s.reader = generic.NewPlain(s.name, peel.Learn(lines))
+		s.reader = generic.NewPlain(s.name, peel.Learn(lines), lines)
 	case score == 0:
 	case d.name != story.Generic && (s.reader == nil || score*2 > len(lines)):
 		if s.chosen != "" { // a log of another program stands before it

@@ -30,10 +30,11 @@ const (
 	refuse
 	again
 	way
+	advice
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
-	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way}
+	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -73,6 +74,7 @@ type Reading struct {
 	Cancelled bool // somebody stopped it
 	Passed    bool // the line says that its failure does not matter
 	Again     bool // what failed is tried again, or otherwise
+	Advises   bool // it tells a person what to do
 	GivesUp   bool // the run is given up, or taken back
 	Refuses   bool // the machine, or what is on it, is refused
 }
@@ -112,6 +114,7 @@ func Read(line string) (r Reading) {
 		}
 	}
 	r.Passed = all&passed != 0
+	r.Advises = all&advice != 0
 	r.GivesUp = all&way != 0
 	r.Again = all&again != 0
 	r.Refuses = all&refuse != 0
@@ -123,8 +126,15 @@ func Read(line string) (r Reading) {
 		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first
 	} else if n, ok := numberAfter(low, numberAt); ok && (all&(end|failed) != 0 && all&(setup|end) != 0 || bare(low)) {
 		r.Exit, r.Firm = &n, true
+	} else if ok && all&setup != 0 && closes(low, numberAt) { // "update result 9"
+		r.Exit = &n
 	}
 	return r
+}
+
+// closes says whether the number behind a word is the last thing on the line.
+func closes(line string, at int) bool {
+	return strings.TrimLeft(line[at:], " \t:=-(0123456789") == ""
 }
 
 // bare says whether a line is one word and a number, and nothing else: "result=5".

@@ -47,7 +47,7 @@ func TestRead(t *testing.T) {
 		{"Instalacja przerwana, kod wyjścia 1", "exit 1 failed"},
 		{"завершение, код 7", "exit 7"},
 		{"fine, codice di uscita 20", "exit 20"},
-		{"Falha ao instalar. Contate o suporte. (código 30)", "exit 30 failed"},
+		{"Falha ao instalar. Contate o suporte. (código 30)", "exit 30 failed advice"},
 		{"セットアップは完了しませんでした。(終了コード 9)", "exit 9 failed"},
 		{"安装失败,退出代码 3", "exit 3 failed"},
 		{"설치가 완료되지 않았습니다 (종료 코드 5)", "exit 5 failed"},
@@ -75,7 +75,7 @@ func TestRead(t *testing.T) {
 		for _, x := range []struct {
 			is   bool
 			word string
-		}{{r.Failed, "failed"}, {r.Worked, "worked"}, {r.Cancelled, "cancelled"}, {r.Passed, "passed"}, {r.Again, "again"}, {r.GivesUp, "way"}, {r.Refuses, "refuses"}} {
+		}{{r.Failed, "failed"}, {r.Worked, "worked"}, {r.Cancelled, "cancelled"}, {r.Passed, "passed"}, {r.Again, "again"}, {r.GivesUp, "way"}, {r.Advises, "advice"}, {r.Refuses, "refuses"}} {
 			if x.is {
 				got = append(got, x.word)
 			}

@@ -37,14 +37,15 @@ type Run struct {
 // A line is a message with what was found out about it.
 type line struct {
 	*story.Message
-	lower  string
-	shape  string   // without what changes from line to line
-	noise  bool     // its shape comes all the time
-	names  []string // what it names, in small letters
-	clues  []Clue
-	fails  bool    // it tells of a failure
-	rated  float64 // by its own words and place
-	linked float64 // how surely it has to do with what broke
+	lower   string
+	shape   string   // without what changes from line to line
+	noise   bool     // its shape comes all the time
+	names   []string // what it names, in small letters
+	clues   []Clue
+	advises bool    // it tells a person what to do
+	fails   bool    // it tells of a failure
+	rated   float64 // by its own words and place
+	linked  float64 // how surely it has to do with what broke
 }
 
 func lower(s string) string { return strings.ToLower(s) }
@@ -92,6 +93,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	for _, m := range a.Messages {
 		l := line{Message: m, lower: lower(m.Text)}
 		l.clues = CluesIn(l.lower)
+		l.advises = endings.Read(m.Text).Advises
 		for _, n := range namesOf(m.Text) {
 			if !slices.Contains(l.names, n) {
 				l.names = append(l.names, n)
@@ -167,14 +169,14 @@ func (r *Run) findNoise() {
 // do not count as lines between; an error may stand further off than a warning.
 func (r *Run) findBurst() {
 	var next *line
-	between := 0 // lines since next that are no noise
+	between := map[string]bool{} // shapes of lines since next that are no noise
 	for i := len(r.lines) - 1; i >= 0; i-- {
 		l := &r.lines[i]
 		if l.noise || l.Line > r.end {
 			continue
 		}
-		between++
-		if !l.fails || !r.counts(l) {
+		between[l.shape] = true
+		if !l.fails || !r.counts(i) {
 			continue
 		}
 		if next != nil {
@@ -184,11 +186,11 @@ func (r *Run) findBurst() {
 			}
 			inTime := l.At >= 0 && next.At > 0 && next.At-l.At >= 0
 			far := next.Line-l.Line > burstFar && (!inTime || next.At-l.At > burstLong)
-			if (between > apart || far) && !(inTime && next.At-l.At <= burstTime && between <= burstErrors) {
+			if (len(between) > apart || far) && !(inTime && next.At-l.At <= burstTime && len(between) <= burstErrors) {
 				break
 			}
 		}
-		next, between = l, 0
+		next, between = l, map[string]bool{}
 		r.burst = append(r.burst, i)
 	}
 	slices.Reverse(r.burst)
@@ -204,9 +206,43 @@ func (r *Run) findBurst() {
 	}
 }
 
-// counts says whether a failure was neither made good nor said not to matter.
-func (r *Run) counts(l *line) bool {
-	return !r.again[l.Message] && !l.Rollback && !endings.Read(l.Text).Passed
+// counts says whether a failure was neither made good nor said not to matter. One
+// that is tried otherwise counts only when that fails too.
+func (r *Run) counts(i int) bool {
+	l := &r.lines[i]
+	said := endings.Read(l.Text)
+	if r.again[l.Message] || l.Rollback || said.Passed {
+		return false
+	}
+	return !said.Again || r.failsAgain(i)
+}
+
+// failsAgain says whether another failure of the same part, or of the same thing,
+// follows upon a line within a few others.
+func (r *Run) failsAgain(i int) bool {
+	l := &r.lines[i]
+	seen := map[string]bool{}
+	for k := i + 1; k < len(r.lines) && len(seen) <= burstLines; k++ {
+		o := &r.lines[k]
+		if o.noise {
+			continue
+		}
+		seen[o.shape] = true
+		if o.fails && !endings.Read(o.Text).Passed && (o.Source != "" && o.Source == l.Source || o.shape == l.shape ||
+			slices.ContainsFunc(l.names, func(n string) bool { return slices.Contains(o.names, n) }) || near(l.lower, o.lower)) {
+			return true
+		}
+	}
+	return false
+}
+
+// near says whether two texts have a longer word in common.
+func near(a, b string) bool {
+	words := map[string]bool{}
+	for w := range wordsOf(a) {
+		words[w] = true
+	}
+	return hasWord(b, words)
 }
 
 // link says for each line how surely it has to do with what broke.

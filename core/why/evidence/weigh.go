@@ -71,6 +71,9 @@ func (p Proposal) Weight() float64 { return signWeight[p.Says] * p.Score }
 // weightOf is what a clue of a line weighs.
 func (r *Run) weightOf(c Clue, l *line) float64 {
 	severity := l.rated
+	if l.advises {
+		severity *= adviceFactor
+	}
 	if c.Class == "cancelled" && !r.a.Cancelled { // what somebody answers when it broke already
 		severity *= afterwards
 	}
@@ -92,8 +95,15 @@ func (r *Run) severity(l *line, rated float64) float64 {
 	if l.linked >= linkedNear {
 		quiet = quietest
 	}
+	if l.advises {
+		quiet *= adviceFactor
+	}
 	return max(rated, quiet*penalty(r, l))
 }
+
+// adviceFactor is of what a program tells a person to do: it is said at the end,
+// for any failure alike, and seldom knows the cause.
+const adviceFactor = 0.4
 
 // afterwards is what is left of words for cancelling in a run that is not told to
 // have been cancelled.

@@ -22,12 +22,25 @@ type Plain struct {
 }
 
 // NewPlain makes a reader for the text called file, in front of whose lines these
-// columns stand.
-func NewPlain(file string, columns peel.Columns) *Plain {
+// columns stand, told by the first lines.
+func NewPlain(file string, columns peel.Columns, head [][]byte) *Plain {
 	p := &Plain{Reader: *New(file)}
 	p.plain, p.front = true, columns
+	indented, all := 0, 0
+	for _, l := range head {
+		if t := bytes.TrimLeft(l, " \t"); len(t) > 0 {
+			if all++; len(t) < len(l) && !bytes.HasPrefix(t, []byte("at ")) && !bytes.HasPrefix(t, []byte("File \"")) {
+				indented++
+			}
+		}
+	}
+	p.deep = float64(indented) > deepShare*float64(all)
 	return p
 }
+
+// deepShare is the share of lines with blanks in front from which on these are no
+// continuations: a log has few stack traces, a report is indented throughout.
+const deepShare = 0.4
 
 // Line takes the next line.
 func (p *Plain) Line(l textfile.Line) {
@@ -60,7 +73,8 @@ const (
 // Told says whether the text, read into these attempts, is one of a setup that
 // tells how it went.
 func (p *Plain) Told(attempts []*story.Attempt) bool {
-	return p.about >= leastAbout && float64(p.about) >= shareAbout*float64(p.lines) &&
+	ended := slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Exit != nil })
+	return p.about >= leastAbout && (ended || float64(p.about) >= shareAbout*float64(p.lines)) &&
 		(p.failed >= leastFailed || slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Success != nil || a.Exit != nil }))
 }
 

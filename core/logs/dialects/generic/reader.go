@@ -32,6 +32,7 @@ type Reader struct {
 	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
 	form    form         // a table's or an XML text's, nil for others
 	plain   bool         // a text without time and level: each line is an entry
+	deep    bool         // and lines that begin with blanks are entries too, as in a report
 }
 
 // New makes a reader for the log called file.
@@ -65,7 +66,7 @@ func (r *Reader) parse(line []byte) (e entry, ok bool) {
 			return e, e.text != ""
 		}
 	}
-	if !ok && r.plain && !continuation(line) {
+	if !ok && r.plain && (r.deep || !continuation(line)) {
 		return entry{at: -1, kind: story.KindText, text: strings.TrimSpace(string(line))}, true
 	}
 	return e, ok
@@ -127,7 +128,7 @@ func (r *Reader) Line(l textfile.Line) {
 		return
 	}
 	e, ok := r.parse(l.Text)
-	if !ok || (continuation(l.Text) && e.at < 0) {
+	if !ok || continuation(l.Text) && e.at < 0 && !r.deep {
 		r.more(l)
 		return
 	}
@@ -253,7 +254,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message) {
 	a := r.b.A
 	said := endings.Read(e.text)
 	low := strings.ToLower(e.text)
-	said.Passed = said.Passed || said.Again
+	said.Passed = said.Passed || said.Again && !said.Firm
 	if x := said.Exit; x != nil && !said.Passed && (*x != 0 || !e.level || e.kind <= story.KindInfo) && (said.Firm || !r.firm) {
 		r.b.Exit(line, *x, m.Raw)
 		r.said, r.firm = new(exitcode.Good(*x)), said.Firm
