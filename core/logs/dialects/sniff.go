@@ -88,6 +88,12 @@ func (s *sniffer) look() {
 	s.head = s.head[:0]
 }
 
+// A teller is a reader that only knows at the end whether its text is about a
+// setup.
+type teller interface {
+	Told(attempts []*story.Attempt) bool
+}
+
 // finish gives what was read; the dialect is empty when the text is no log.
 func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 	if len(s.head) > 0 {
@@ -97,8 +103,10 @@ func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 		return nil, ""
 	}
 	attempts := append(s.before, s.reader.Finish()...)
-	if p, ok := s.reader.(*generic.Plain); ok && p.Told(attempts) {
-		return attempts, story.Generic
+	if p, ok := s.reader.(teller); ok {
+		if s.chosen = ""; p.Told(attempts) {
+			s.chosen = story.Generic
+		}
 	}
 	return attempts, s.chosen
 }

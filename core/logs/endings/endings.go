@@ -104,6 +104,9 @@ func Read(line string) (r Reading) {
 			if !strings.HasPrefix(low[i:], p.text) || !pieces.Ends(low, i+len(p.text)) {
 				continue
 			}
+			if p.says == passed && takenBack(low[:i]) {
+				continue
+			}
 			all |= p.says
 			alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[i+len(p.text):], ".!…。 ") == ""
 			if at := i + len(p.text); p.says == exit {
@@ -130,6 +133,17 @@ func Read(line string) (r Reading) {
 		r.Exit = &n
 	}
 	return r
+}
+
+// takenBack says whether a text ends with a word that makes the opposite of the
+// next: "will not be ignored".
+func takenBack(before string) bool {
+	for _, w := range []string{"not be ", "not ", "nicht ", "cannot be ", "never ", "non ", "ne pas ", "не "} {
+		if strings.HasSuffix(before, w) {
+			return true
+		}
+	}
+	return false
 }
 
 // closes says whether the number behind a word is the last thing on the line.

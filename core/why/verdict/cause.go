@@ -1,6 +1,7 @@
 package verdict
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"regexp"
@@ -47,6 +48,7 @@ func (j *judge) cause() {
 		j.fromAll(hits)
 		return
 	}
+	nearestFirst(hits)
 	j.v.Hypotheses = evidence.Propose(proposed(hits))
 	best, ok := j.bare()
 	if len(hits) == 0 || namesNoReason(hits[0]) {
@@ -69,6 +71,17 @@ func (j *judge) cause() {
 	}
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 }
+
+// nearestFirst puts signs that name the cause itself before those that only speak
+// of it and are not much surer.
+func nearestFirst(hits []signs.Hit) {
+	slices.SortStableFunc(hits, func(a, b signs.Hit) int {
+		return cmp.Compare(b.Score*nearFactor[b.Sign.Says], a.Score*nearFactor[a.Sign.Says])
+	})
+}
+
+// nearFactor is what a sign's score counts for by how near the cause it is.
+var nearFactor = map[string]float64{"": 1, "root": 1, "tells": 0.85, "echo": 0.7, "nothing": 0.6}
 
 // unescape takes the doubled backslashes out of a path that a program printed as
 // source text.

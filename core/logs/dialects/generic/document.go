@@ -23,6 +23,7 @@ type Document struct {
 	key   string // that was read, and whose value comes next
 	isKey bool   // the next string is a key
 	deep  int    // levels beyond maxDepth
+	about int    // values that speak of setups
 }
 
 // A frame is an object or a list under way.
@@ -213,6 +214,9 @@ func (d *Document) value(v string, line int) {
 		name = f.name
 	}
 	d.key = ""
+	if speaksOfSetups([]byte(name + " " + v)) {
+		d.about++
+	}
 	switch {
 	case v == "null" || v == "":
 	case len(d.stack) == 1 || f.list: // of the whole, or one of a list of words
@@ -295,6 +299,9 @@ func (d *Document) tell(line int, f field) {
 	}
 	d.take(line, e)
 }
+
+// Told says whether the text is about a setup at all.
+func (d *Document) Told([]*story.Attempt) bool { return d.about >= leastAbout }
 
 // take puts an entry into the story.
 func (d *Document) take(line int, e entry) {

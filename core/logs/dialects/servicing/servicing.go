@@ -67,8 +67,15 @@ func Score(ls [][]byte) (n int) {
 			n++
 		}
 	}
+	if n*leastShare < len(ls) {
+		return 0
+	}
 	return 3 * n
 }
+
+// leastShare is the share of lines, one in so many, that must be of this dialect: a
+// console shows a few of them when somebody searches such a log.
+const leastShare = 4
 
 var (
 	hresult   = regexp.MustCompile(`(?i)(?:HRESULT|hr|result|error|code|status)\s*[:=]?\s*\(?(?:=\s*)?(0x[0-9a-f]{8})`)
@@ -121,7 +128,7 @@ func (r *Reader) Line(l textfile.Line) {
 
 func worthKeeping(low string) bool {
 	for _, w := range []string{"exec:", "session", "restart", "reboot", "succe", "complete", "result", "repair", "command", "package",
-		"exit code", "end ", "summary", "(p)", "(f)", "cannot", "missing"} {
+		"exit code", "end ", "architecture", "option", "policy", "block", "free ", "summary", "(p)", "(f)", "cannot", "missing"} {
 		if strings.Contains(low, w) {
 			return true
 		}
