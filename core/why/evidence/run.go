@@ -31,6 +31,7 @@ type Run struct {
 	lines  []line
 	burst  []int          // the lines in which it broke, by their places in lines
 	spoken map[string]int // in how many lines a name stands
+	words  map[string]int // in how many lines a longer word stands
 	hot    map[string]float64
 }
 
@@ -52,21 +53,23 @@ func lower(s string) string { return strings.ToLower(s) }
 
 // How the last failures of a run are told from those that it went on after.
 const (
-	burstLines  = 12              // a warning so close to the next failure belongs to it; lines that come all the time do not count
-	burstErrors = 60              // an error so close
-	burstTime   = 3 * time.Second // or so close in time
-	burstFar    = 300             // lines of all sorts that are too many between,
-	burstLong   = 3 * time.Minute // when so much time has passed too
-	retryLines  = 12              // so many lines that have a word in common can be tries of one thing
-	noiseTimes  = 5               // a shape that comes so often,
-	noiseShare  = 0.25            // and over so much of the log,
-	noiseFirst  = 0.4             // and began in so much of it, is noise: what began later and stays may be what broke
+	burstLines  = 12               // a warning so close to the next failure belongs to it; lines that come all the time do not count
+	burstErrors = 60               // an error so close
+	burstTime   = 3 * time.Second  // or so close in time
+	burstFar    = 300              // lines of all sorts that are too many between,
+	burstLong   = 30 * time.Second // when so much time has passed too
+	retryLines  = 12               // so many lines that have a word in common can be tries of one thing
+	noiseTimes  = 5                // a shape that comes so often,
+	noiseShare  = 0.25             // and over so much of the log,
+	noiseFirst  = 0.4              // and began in so much of it, is noise: what began later and stays may be what broke
 )
 
 // How surely a line has to do with what broke.
 const (
 	linkedSame   = 1.0  // it is one of the lines in which it broke
 	linkedName   = 0.92 // it names what those name
+	linkedInside = 0.85 // it stands between them
+	insideLines  = 4    // no farther than this from one
 	linkedWord   = 0.74 // it has a word with them in common that few lines have
 	linkedNear   = 0.62 // right before them
 	nearLines    = 25
@@ -88,10 +91,14 @@ const (
 
 // ReadRun looks at the lines of an attempt.
 func ReadRun(a *story.Attempt, broke *story.Action) *Run {
-	r := &Run{a: a, broke: broke, end: givenUp(a, broke), spoken: map[string]int{}, hot: map[string]float64{}}
+	r := &Run{a: a, broke: broke, end: givenUp(a, broke), spoken: map[string]int{}, hot: map[string]float64{}, words: map[string]int{}}
 	r.again = recovered(a, r.end)
+	levels := slices.ContainsFunc(a.Messages, func(m *story.Message) bool { return m.Kind == story.KindInfo })
 	for _, m := range a.Messages {
 		l := line{Message: m, lower: lower(m.Text)}
+		for w := range wordsOf(l.lower) {
+			r.words[w]++
+		}
 		l.clues = CluesIn(l.lower)
 		l.advises = endings.Read(m.Text).Advises
 		for _, n := range namesOf(m.Text) {
@@ -101,7 +108,11 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 			}
 		}
 		l.rated = r.rate(m)
-		if l.fails = fails(m, l.clues); !l.fails {
+		if !levels && m.Kind == story.KindText && speaks(l.clues) { // no level says how grave it is; its words do
+			l.rated = max(l.rated, l.rated/debugWeight*KindWeight[story.KindWarning])
+			l.fails = true
+		}
+		if l.fails = l.fails || fails(m, l.clues); !l.fails {
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
 		}
 		r.lines = append(r.lines, l)
@@ -110,6 +121,11 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	r.findBurst()
 	r.link()
 	return r
+}
+
+// speaks says whether a line speaks of a cause by more than an echo.
+func speaks(clues []Clue) bool {
+	return slices.ContainsFunc(clues, func(c Clue) bool { return (c.Strength == lexicon.Root || c.Strength == lexicon.Tells) && !c.Loose })
 }
 
 // namesOf lists what a text names, in small letters: files by their last name too,
@@ -229,20 +245,21 @@ func (r *Run) failsAgain(i int) bool {
 		}
 		seen[o.shape] = true
 		if o.fails && !endings.Read(o.Text).Passed && (o.Source != "" && o.Source == l.Source || o.shape == l.shape ||
-			slices.ContainsFunc(l.names, func(n string) bool { return slices.Contains(o.names, n) }) || near(l.lower, o.lower)) {
+			slices.ContainsFunc(l.names, func(n string) bool { return slices.Contains(o.names, n) && r.spoken[n] <= retryLines }) || r.akin(l, o)) {
 			return true
 		}
 	}
 	return false
 }
 
-// near says whether two texts have a longer word in common.
-func near(a, b string) bool {
-	words := map[string]bool{}
-	for w := range wordsOf(a) {
-		words[w] = true
+// akin says whether two lines have a longer word in common that few others have.
+func (r *Run) akin(a, b *line) bool {
+	for w := range wordsOf(a.lower) {
+		if r.words[w] <= retryLines && strings.Contains(b.lower, w) {
+			return true
+		}
 	}
-	return hasWord(b, words)
+	return false
 }
 
 // link says for each line how surely it has to do with what broke.
@@ -273,6 +290,9 @@ func (r *Run) link() {
 		} else if hasWord(l.lower, words) {
 			set(linkedWord)
 		}
+		if r.within(i) {
+			set(linkedInside)
+		}
 		switch d := head - l.Line; {
 		case d <= nearLines && l.Line <= r.end:
 			set(linkedNear)
@@ -289,6 +309,15 @@ func (r *Run) link() {
 			l.linked = min(l.linked, linkedNoise)
 		}
 	}
+}
+
+// within says whether the i-th line stands between lines of the burst, close to one.
+func (r *Run) within(i int) bool {
+	if len(r.burst) == 0 || i < r.burst[0] || i > r.burst[len(r.burst)-1] {
+		return false
+	}
+	at, _ := slices.BinarySearch(r.burst, i)
+	return at < len(r.burst) && r.lines[r.burst[at]].Line-r.lines[i].Line <= insideLines || at > 0 && r.lines[i].Line-r.lines[r.burst[at-1]].Line <= insideLines
 }
 
 // places says for each line of the burst how near the cause its place is: what
@@ -328,16 +357,10 @@ func (r *Run) places() map[int]float64 {
 
 // hotWords are the words of the lines in which it broke that few other lines have.
 func (r *Run) hotWords() map[string]bool {
-	in := map[string]int{}
-	for i := range r.lines {
-		for w := range wordsOf(r.lines[i].lower) {
-			in[w]++
-		}
-	}
 	hot := map[string]bool{}
 	for _, i := range r.burst {
 		for w := range wordsOf(r.lines[i].lower) {
-			if n := in[w]; n > 1 && n <= retryLines {
+			if n := r.words[w]; n > 1 && n <= retryLines {
 				hot[w] = true
 			}
 		}

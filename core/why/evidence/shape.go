@@ -13,7 +13,7 @@ type words map[string]int
 const (
 	shapeBytes = 160 // of a line make its shape
 	commonIn   = 4   // lines that hold a word make it a common one
-	leastWords = 2   // common words make a shape; with fewer, unlike lines would look alike
+	leastWords = 2   // common words make a shape, or half of all: with fewer, unlike lines would look alike
 )
 
 // commonWords counts in how many lines each word stands.
@@ -40,10 +40,11 @@ func clipped(s string) string {
 func (in words) shape(m *story.Message) string {
 	var b strings.Builder
 	b.WriteString(m.Source)
-	common := 0
+	common, all := 0, 0
 	text := clipped(m.Text)
 	for w := range strings.FieldsSeq(text) {
 		name, _, isValue := strings.Cut(w, "=")
+		all++
 		switch {
 		case isValue && len(name) > 0:
 			if b.WriteString(" " + name + "="); in[w] >= commonIn { // a state, such as status=407
@@ -57,7 +58,7 @@ func (in words) shape(m *story.Message) string {
 			common++
 		}
 	}
-	if common < leastWords {
+	if common < leastWords && common*2 < all {
 		return m.Source + " " + strings.Map(func(c rune) rune {
 			if c >= '0' && c <= '9' {
 				return '#'

@@ -161,6 +161,7 @@ func settle(points map[string][]Point, proposals []Proposal) []Hypothesis {
 			hypotheses = append(hypotheses, h)
 		}
 	}
+	support(hypotheses)
 	slices.SortFunc(hypotheses, func(a, b Hypothesis) int {
 		if c := cmp.Compare(b.Total, a.Total); c != 0 {
 			return c
@@ -168,6 +169,40 @@ func settle(points map[string][]Point, proposals []Proposal) []Hypothesis {
 		return cmp.Compare(a.Class, b.Class)
 	})
 	return hypotheses
+}
+
+// explainedBy are the classes in whose failures another class shows: what protection
+// software stops is told as access denied. What speaks for the second then speaks
+// for the first too.
+var explainedBy = map[string][]string{
+	"permission": {"elevation", "in-use", "security-software", "policy"},
+	"path":       {"source", "security-software", "prerequisite", "leftover", "command-line"},
+	"corrupt":    {"network", "space", "security-software"},
+	"network":    {"service", "prerequisite"},
+	"service":    {"prerequisite", "registry", "leftover"},
+}
+
+const (
+	supportShare = 0.3 // of what an explained class weighs
+	supportMost  = 2.0 // nats of it that count
+)
+
+// support adds to the causes that are surely named what their echoes weigh.
+func support(hs []Hypothesis) {
+	totals := map[string]float64{}
+	for _, h := range hs {
+		totals[h.Class] = h.Total
+	}
+	for i := range hs {
+		if !slices.ContainsFunc(hs[i].Points, func(p Point) bool { return p.Root && p.Weight >= surelyRoot }) {
+			continue
+		}
+		for echo, causes := range explainedBy {
+			if w := totals[echo]; w > 0 && slices.Contains(causes, hs[i].Class) {
+				hs[i].Total += supportShare * min(w, supportMost)
+			}
+		}
+	}
 }
 
 const (

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
@@ -60,7 +61,35 @@ func (p *Plain) Line(l textfile.Line) {
 	if name, ok := section(l.Text); ok {
 		p.begin(l.Number, name)
 	}
+	p.result(l)
 	p.Reader.Line(l)
+}
+
+// result takes how a part of a report went: "Result: failed".
+func (p *Plain) result(l textfile.Line) {
+	name, value, ok := pair(string(l.Text))
+	if !ok || p.stage == nil || p.stage.EndLine != 0 || !resultNames[strings.ToLower(name)] {
+		return
+	}
+	failed := peel.Level(value) == peel.Error || endings.Read(value).Fails || hasAny(strings.ToLower(value), []string{"fail", "error"})
+	p.b.Ensure(l.Number)
+	p.b.End(p.stage, l.Number, failed, nil, strings.TrimSpace(string(l.Text)))
+}
+
+// resultNames are the names under which reports say how a part went.
+var resultNames = map[string]bool{"result": true, "status": true, "state": true, "outcome": true, "ergebnis": true, "résultat": true, "resultado": true,
+	"risultato": true, "esito": true, "resultaat": true, "wynik": true, "výsledek": true, "resultat": true, "sonuç": true, "результат": true,
+	"結果": true, "결과": true, "结果": true, "結果:": true}
+
+// pair reads a line that is a name and a value: "Fehler=1073", "  exit: 33".
+func pair(line string) (name, value string, ok bool) {
+	t := strings.TrimLeft(line, " \t-")
+	at := strings.IndexAny(t, "=:")
+	if at < 2 || at > 30 || strings.ContainsAny(t[:at], " \t\\/[") {
+		return "", "", false
+	}
+	value = strings.TrimSpace(t[at+1:])
+	return t[:at], strings.Trim(value, `"'`), value != ""
 }
 
 // What a text needs to be taken for a setup's: lines that speak of setups, so

@@ -328,8 +328,17 @@ func guess(text string) story.Kind {
 	if hasAny(low, warningPieces) {
 		return story.KindWarning
 	}
+	// A value under the name of an error: "Fehler=1073".
+	if name, value, ok := pair(text); ok && peel.Level(name) == peel.Error && !noError[strings.ToLower(value)] {
+		return story.KindError
+	}
 	return story.KindText
 }
+
+// noError are values under the name of an error that say that there is none.
+var noError = map[string]bool{"0": true, "none": true, "no": true, "false": true, "-": true, "ok": true, "null": true, "0x0": true, "0x00000000": true,
+	"keine": true, "keiner": true, "nein": true, "aucune": true, "non": true, "ninguno": true, "nessuno": true, "nenhum": true, "geen": true, "brak": true,
+	"žádná": true, "inga": true, "yok": true, "нет": true, "なし": true, "없음": true, "无": true, "無": true}
 
 // What makes an error, or a warning, of a line without a level.
 var (
