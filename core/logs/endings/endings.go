@@ -7,6 +7,7 @@ import (
 	_ "embed"
 	"strconv"
 	"strings"
+	"sync"
 	"unicode/utf8"
 
 	"hollowkey/core/logs/pieces"
@@ -78,6 +79,23 @@ type Reading struct {
 	GivesUp   bool // the run is given up, or taken back
 	Refuses   bool // the machine, or what is on it, is refused
 }
+
+// setupWords are the words for a setup and what is done with it.
+var setupWords = sync.OnceValue(func() map[string]bool {
+	words := map[string]bool{}
+	for _, ps := range phrases {
+		for _, p := range ps {
+			if p.says == setup {
+				words[p.text] = true
+			}
+		}
+	}
+	return words
+})
+
+// IsSetup says whether a word, in small letters, is one for a setup or for what is
+// done with it.
+func IsSetup(word string) bool { return setupWords()[word] }
 
 // maxLine is how many bytes of a line are read: who says how it ended says it in
 // a sentence.

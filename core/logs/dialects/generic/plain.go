@@ -68,6 +68,19 @@ func (p *Plain) Line(l textfile.Line) {
 // result takes how a part of a report went: "Result: failed".
 func (p *Plain) result(l textfile.Line) {
 	name, value, ok := pair(string(l.Text))
+	if ok && p.lines <= reportHead && !strings.ContainsAny(value, `\/`) {
+		p.b.Ensure(l.Number)
+		switch a := p.b.A; meaning(name) {
+		case "product":
+			if a.Product.Name == "" {
+				a.Product.Name = value
+			}
+		case "version":
+			if a.Product.Version == "" && a.Product.Name != "" {
+				a.Product.Version = value
+			}
+		}
+	}
 	if !ok || p.stage == nil || p.stage.EndLine != 0 || !resultNames[strings.ToLower(name)] {
 		return
 	}
@@ -75,6 +88,10 @@ func (p *Plain) result(l textfile.Line) {
 	p.b.Ensure(l.Number)
 	p.b.End(p.stage, l.Number, failed, nil, strings.TrimSpace(string(l.Text)))
 }
+
+// reportHead is how many lines a report's head has, in which it says what it is
+// about.
+const reportHead = 25
 
 // resultNames are the names under which reports say how a part went.
 var resultNames = map[string]bool{"result": true, "status": true, "state": true, "outcome": true, "ergebnis": true, "résultat": true, "resultado": true,

@@ -21,13 +21,14 @@ const newRun = 20 * time.Minute
 
 // A Reader reads one log. Make it with [New].
 type Reader struct {
-	b      *lines.Builder // makes the story
-	first  string         // shape of the first entry, which begins each run
-	stage  *story.Action  // the stage under way, nil between them
-	number string         // of the stage under way, where stages have numbers
-	said   *bool          // the last line that told how the run went
-	firm   bool           // the exit code is the setup's own, not that of a part of it
-	trace  int            // lines of a stack trace since the last entry
+	b       *lines.Builder // makes the story
+	first   string         // shape of the first entry, which begins each run
+	stage   *story.Action  // the stage under way, nil between them
+	number  string         // of the stage under way, where stages have numbers
+	said    *bool          // the last line that told how the run went
+	firm    bool           // the exit code is the setup's own, not that of a part of it
+	entries int            // of this attempt so far
+	trace   int            // lines of a stack trace since the last entry
 
 	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
 	form    form         // a table's or an XML text's, nil for others
@@ -140,7 +141,7 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	r.trace = 0
 	if r.newRun(l.Number, e) {
 		r.b.Begin(l.Number)
-		r.stage, r.said, r.firm = nil, nil, false
+		r.stage, r.said, r.firm, r.entries = nil, nil, false, 0
 	}
 	r.b.Ensure(l.Number)
 	r.b.Stamp(l.Number, e.at, e.date)
@@ -182,21 +183,14 @@ func start(text string) string {
 	return m[1]
 }
 
-// noName are words before a version that are no product.
-var noName = map[string]bool{"found": true, "new": true, "latest": true, "current": true, "installed": true, "available": true,
-	"previous": true, "old": true,
-	"update": true, "target": true, "using": true, "checking": true, "downloading": true, "upgrading": true, "running": true,
-	"version": true, "node": true, "chrome": true}
-
 // facts takes product, version and stages.
 func (r *Reader) facts(line int, e entry) {
 	a := r.b.A
-	if a.Product.Name == "" && line < a.Line+60 {
-		switch m := opening.FindStringSubmatch(e.text); {
-		case e.product != "":
-			a.Product.Name, a.Product.Version = e.product, e.version
-		case m != nil && !noName[strings.ToLower(m[1])]:
-			a.Product.Name, a.Product.Version = m[1], m[2]
+	if r.entries++; a.Product.Name == "" && e.product != "" {
+		a.Product.Name, a.Product.Version = e.product, e.version
+	} else if a.Product.Name == "" && r.entries <= productLines {
+		if name, number, ok := productOf(e.text); ok {
+			a.Product.Name, a.Product.Version = name, number
 		}
 	}
 	name, number := stageOf(e.text)

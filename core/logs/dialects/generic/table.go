@@ -170,5 +170,5 @@ func element(line []byte) (e entry, ok bool) {
 		return e, false
 	}
 	e, ok = compose(fs)
-	return e, ok && (e.level || e.at >= 0)
+	return e, ok && (e.level || e.at >= 0 || e.product != "")
 }

@@ -1,0 +1,99 @@
+package generic
+
+import (
+	"regexp"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"hollowkey/core/logs/endings"
+)
+
+// version is a number with points in it, with or without a v.
+var version = regexp.MustCompile(`(?:^|[\s(=:"'v])v?(\d{1,4}(?:\.\d{1,6}){1,3})(?:[\s,;:)"'|<–-]|$)`)
+
+const (
+	productLines = 14 // entries in which a program says what it is; behind them it says what it finds
+	productWords = 6  // of a product's name at most
+)
+
+// notProducts are words whose versions setups print too, in small letters.
+var notProducts = map[string]bool{"windows": true, "microsoft": true, "java": true, "jre": true, "jdk": true, ".net": true, "net": true, "dotnet": true,
+	"node": true, "python": true, "powershell": true, "psversion": true, "os": true, "kernel": true, "framework": true, "runtime": true, "chrome": true,
+	"electron": true, "openssl": true, "sql": true, "linux": true, "found": true, "new": true, "latest": true, "current": true, "installed": true,
+	"available": true, "previous": true, "old": true, "from": true, "to": true, "update": true, "target": true, "using": true, "checking": true,
+	"downloading": true, "upgrading": true, "running": true, "version": true, "build": true, "protocol": true, "http": true, "tls": true, "log": true,
+	"format": true, "schema": true, "config": true, "engine": true, "library": true, "driver": true, "file": true, "image": true, "osversion": true,
+	"clr": true, "x64": true, "x86": true, "amd64": true, "arm64": true, "vm": true, "client": true, "server": true, "database": true}
+
+// ofNames are small words that lead to a product's name: "Installation von …".
+var ofNames = map[string]bool{"of": true, "for": true, "the": true, "to": true, "von": true, "für": true, "der": true, "de": true, "du": true, "des": true,
+	"la": true, "le": true, "del": true, "di": true, "do": true, "da": true, "van": true, "voor": true, "av": true, "för": true, "dla": true, "pro": true,
+	"welcome": true, "willkommen": true, "bei": true, "starting": true, "launching": true, "started": true, "installing": true, "updating": true, "this": true,
+	"is": true, "version": true, "ver": true, "v": true, "program": true, "programm": true, "programme": true, "wird": true, "gestartet": true, "log": true,
+	"script": true, "deployment": true, "tool": true, "trace": true, "report": true, "protokoll": true, "build": true, "release": true, "edition": true,
+	"package": true, "paket": true, "wizard": true, "assistant": true, "and": true, "und": true, "online": false}
+
+// mostVersions is how many numbers of a line are looked at.
+const mostVersions = 3
+
+// productOf reads what a program calls itself: the words before its version, or
+// those of the line's head when a whole number follows a name of two words.
+func productOf(text string) (name, number string, ok bool) {
+	for _, m := range version.FindAllStringSubmatchIndex(text, mostVersions) {
+		if name, ok := nameBefore(text[:m[2]]); ok {
+			return name, text[m[2]:m[3]], true
+		}
+	}
+	if m := release.FindStringSubmatch(text); m != nil {
+		if name, ok := nameBefore(m[1]); ok && strings.Contains(name, " ") {
+			return name, m[2], true
+		}
+	}
+	return "", "", false
+}
+
+// release is a line that begins with a name and a whole number, and speaks of a
+// setup: "Tide Watch 3 setup script".
+var release = regexp.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:setup|install|deploy|update)`)
+
+// nameBefore reads a product's name at the end of a text.
+func nameBefore(before string) (name string, ok bool) {
+	before = strings.TrimRight(before, " (='v:")
+	if at := strings.LastIndexAny(before, "=>|,;:\\[]{}\"“”„«»/"); at >= 0 { // another cell or sentence
+		_, n := utf8.DecodeRuneInString(before[at:])
+		before = before[at+n:]
+	}
+	for _, mark := range []string{" - ", " – ", " — ", "："} {
+		if at := strings.LastIndex(before, mark); at >= 0 && strings.TrimSpace(before[at+len(mark):]) != "" {
+			before = before[at+len(mark):]
+		}
+	}
+	words := strings.Fields(before)
+	words = trimWords(words)
+	if len(words) == 0 || len(words) > productWords || notProducts[strings.ToLower(strings.Trim(words[0], "().='"))] ||
+		notProducts[strings.ToLower(words[len(words)-1])] && len(words) == 1 {
+		return "", false
+	}
+	name = strings.Trim(strings.Join(words, " "), " ('=")
+	if first, _ := utf8.DecodeRuneInString(name); !unicode.IsLetter(first) || utf8.RuneCountInString(name) < 3 {
+		return "", false
+	}
+	return name, true
+}
+
+// trimWords takes the words for a setup, and those that lead to a name, off both
+// ends.
+func trimWords(words []string) []string {
+	plain := func(w string) bool {
+		low := strings.ToLower(strings.Trim(w, "(),.='"))
+		return low == "" || ofNames[low] || endings.IsSetup(low)
+	}
+	for len(words) > 0 && plain(words[0]) {
+		words = words[1:]
+	}
+	for len(words) > 0 && plain(words[len(words)-1]) {
+		words = words[:len(words)-1]
+	}
+	return words
+}
