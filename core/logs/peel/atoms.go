@@ -3,6 +3,7 @@ package peel
 import (
 	"bytes"
 	"strconv"
+	"strings"
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
@@ -161,7 +162,7 @@ func inside(in []byte) (v value) {
 		case v.level == "" && Level(w) != Unknown:
 			v.level = w
 		case n == 0:
-		case digits(in[:n]) == n:
+		case digits(in[:n]) == n, strings.HasPrefix(w, "0x"):
 			numbers++
 		default:
 			v.name = w

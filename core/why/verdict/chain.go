@@ -28,10 +28,9 @@ func (j *judge) place() {
 	}
 	if len(j.anchor) > 0 && j.anchor[0].Line > 0 {
 		b.Line, b.File = &j.anchor[0].Line, j.anchor[0].File
-		// A log without actions still says which part of the program spoke.
-		if from := j.anchor[0].Source; b.Action == nil && from != "" && j.a.Dialect == story.Generic {
-			b.Action = &from
-		}
+	}
+	if b.Action == nil && j.said != nil { // a log without actions still says what was done
+		b.Action = j.acting()
 	}
 }
 

@@ -135,6 +135,10 @@ func section(line []byte) (name string, ok bool) {
 	if in, found := strings.CutPrefix(t, "["); found && strings.HasSuffix(in, "]") && len(in) > 3 && len(in) < 60 && !strings.ContainsAny(in[:len(in)-1], "[]=") {
 		return in[:len(in)-1], true
 	}
+	if in, found := strings.CutSuffix(t, ":"); found && len(line) > 0 && line[0] != ' ' && line[0] != '\t' && len(in) > 3 && len(in) < 40 && !strings.ContainsAny(in, `:=\\/"()[]{}<>.`) &&
+		strings.Count(in, " ") < 4 && !hasAny(strings.ToLower(in), []string{"error", "fail", "fehler", "erreur", "note", "caused by", "warn"}) {
+		return in, true
+	}
 	for _, head := range []string{"- name: ", "- step: ", "- stage: ", "- task: ", "- phase: "} {
 		if in, found := strings.CutPrefix(t, head); found && in != "" {
 			return strings.Trim(in, `"'`), true

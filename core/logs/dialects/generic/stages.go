@@ -13,14 +13,32 @@ var (
 	foreignStage = regexp.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords + `)\s*\d*\s*[:–-]?\s*[«"“'\[]\s*([^»"”'\]]{2,60}?)\s*[»"”'\]]`)
 	// A numbered one: Etap 3: kopiowanie plików; Fase 2/5 CopiarArchivos.
 	numberedStage = regexp.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords +
-		`)\s*(\d+)(?:\s*(?:/|of|von|de|di|z|av|из|sur|van)\s*\d+)?\s*[:.)–-]?\s*([\p{L}][^.,;:(«"]{1,60})`)
+		`)\s*(\d+)(?:\s*(?:/|of|von|de|di|z|av|из|sur|van)\s*\d+)?\s*[\]:.)–-]*\s*([\p{L}][^.,;:(«"]{1,60})`)
+	// One told by its number alone: [4/6] Opening the firewall; 4/6: Opening …
+	countedStage = regexp.MustCompile(`^[\[(]?(\d{1,2})\s*(?:/|of|von|de|sur|di)\s*\d{1,2}[\])]?\s*[:.–-]?\s+(\p{L}[^.,;:(]{2,60})`)
+	// One behind its word and a colon: Phase : initialisation du moteur.
+	toldStage = regexp.MustCompile(`(?i)^(?:` + stageWords + `)\s*[:：]\s*(\p{L}[^.,;:(]{2,60})`)
+	// The begin of one of several things that are done alike: package begin id=x.
+	begunStage = regexp.MustCompile(`(?i)\b(?:begin|start|starting|started|processing|running|entering)\b.{0,20}?\b(?:id|name|stage|phase|step|task|component|package)=["']?([\w.-]{3,60})`)
 )
 
 // stageOf gives the name of the stage that a line speaks of, and its number where
 // it has one; empty when it speaks of none.
 func stageOf(text string) (name, number string) {
-	if !hasAny(strings.ToLower(text), stagePieces) {
+	if m := countedStage.FindStringSubmatch(text); m != nil {
+		return strings.TrimSpace(m[2]), m[1]
+	}
+	low := strings.ToLower(text)
+	if strings.Contains(low, "=") && (strings.Contains(low, "begin") || strings.Contains(low, "start") || strings.Contains(low, "processing") || strings.Contains(low, "entering")) {
+		if m := begunStage.FindStringSubmatch(text); m != nil {
+			return m[1], ""
+		}
+	}
+	if !hasAny(low, stagePieces) {
 		return "", ""
+	}
+	if m := toldStage.FindStringSubmatch(text); m != nil {
+		return strings.TrimSpace(m[1]), ""
 	}
 	if m := numberedStage.FindStringSubmatch(text); m != nil {
 		return strings.TrimSpace(m[2]), m[1]

@@ -1,0 +1,57 @@
+package verdict
+
+import (
+	"regexp"
+	"strings"
+
+	"hollowkey/core/logs/story"
+)
+
+var (
+	// called is the function of a program that failed: AddPrinterDriverEx("…") failed.
+	called = regexp.MustCompile(`(?:^|[\s\]>])((?:[A-Za-z_]\w*(?:::|\.))*[A-Z][a-z0-9]+[A-Z]\w*|[A-Za-z_]\w*::\w+)\s?(?:\(|FAILED|failed|returned|失敗|失败)`)
+	// inCall is a function's name in a line of a stack trace or a call: QFile::open.
+	inCall = regexp.MustCompile(`\b([A-Za-z_]\w*::[A-Za-z_]\w*)\b`)
+	// tagged is the part of a program before a colon: update::lock: …
+	tagged = regexp.MustCompile(`^([A-Za-z_][\w.:-]{2,40}?): `)
+	// failedAt is what a line says failed, in the words before.
+	failedAt = regexp.MustCompile(`(?i)^(?:the )?([\p{L}][\p{L}\d ._-]{2,40}?)(?: attempt(?: \d+)?)?(?: (?:has |was |is )?(?:failed|not (?:started|done|possible)|gave up|aborted)| fehlgeschlagen| a échoué| no se pudo| non riuscit[oa]| falhou| mislukt| başarısız)`)
+)
+
+// acting is what was done when a foreign log's run broke: the stage under way, the
+// function that failed, the part of the program that spoke, or what the line says
+// failed. nil when none of these is told.
+func (j *judge) acting() *string {
+	lines := append(j.said.Broke(), j.anchor...)
+	if len(j.anchor) > 0 && j.anchor[0].Kind <= story.KindWarning { // what proves the cause, when it tells of a failure itself
+		lines = append([]*story.Message{j.anchor[0]}, lines...)
+	}
+	for _, m := range lines {
+		if m.Action != nil && m.Action.Name != "" {
+			return &m.Action.Name
+		}
+	}
+	for _, re := range []*regexp.Regexp{called, inCall} {
+		for _, m := range lines {
+			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") {
+				return &f[1]
+			}
+		}
+	}
+	for _, m := range lines {
+		if m.Source != "" && m.Kind <= story.KindWarning {
+			return &m.Source
+		}
+		for _, re := range []*regexp.Regexp{tagged, failedAt} {
+			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				return &f[1]
+			}
+		}
+	}
+	for _, m := range lines {
+		if m.Source != "" {
+			return &m.Source
+		}
+	}
+	return nil
+}
