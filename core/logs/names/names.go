@@ -27,6 +27,7 @@ const (
 	URL
 	Service
 	Account
+	Function // of a program: what is called, not what it is about
 )
 
 // A Name is one thing that is named.
@@ -86,7 +87,7 @@ func (r *reader) next() {
 		r.key(registry(rest))
 	case fresh && (c == 'h' || c == 'H' || c == 'f' || c == 'w') && scheme(rest) > 0:
 		r.url(scheme(rest))
-	case wordAt(rest) == 0 && r.quotedFile():
+	case wordAt(rest) == 0 && (r.quotedFile() || r.quotedName()):
 	case c == '%' && envPath(rest) > 0:
 		r.path(envPath(rest))
 	case wordAt(rest) > 0:
@@ -381,8 +382,35 @@ func (r *reader) word() {
 		r.file(start, end, q)
 	case end < len(r.text)-1 && r.text[end] == '\\' && wordByte(r.text[end+1]): // an account, or a path without a root
 		r.relative(start, q)
+	case end < len(r.text) && r.text[end] == '=': // a key; its value may be a name
+		r.value(strings.ToLower(w))
+	case end < len(r.text) && r.text[end] == '(' && accountOrUnsure(w):
+		r.add(Function, w, start)
+		r.arguments()
 	case accountOrUnsure(w):
-		r.add(Unsure, w, start)
+		kind := Unsure
+		for _, went := range []string{" failed", " FAILED", " returned", " error", "失敗"} {
+			if strings.HasPrefix(r.text[end:], went) {
+				kind = Function
+			}
+		}
+		r.add(kind, w, start)
+	}
+}
+
+// value takes the value of a key that says what it names: service=BerthSync.
+func (r *reader) value(key string) {
+	if !serviceWords[key] {
+		return
+	}
+	start := r.at + 1
+	end := start
+	for end < len(r.text) && strings.IndexByte(" ,;)\"'", r.text[end]) < 0 {
+		end++
+	}
+	if end > start+2 {
+		r.add(Service, r.text[start:end], start)
+		r.at = end
 	}
 }
 
@@ -401,6 +429,69 @@ func (r *reader) quotedFile() bool {
 	r.add(File, r.text[start:end], start)
 	r.at = end
 	return true
+}
+
+const (
+	quotedBytes = 60 // of a name in quotation marks at most; longer ones are sentences
+	quotedWords = 5
+)
+
+// quotedName takes what stands in quotation marks and is neither a path nor a
+// sentence.
+func (r *reader) quotedName() bool {
+	open, n := utf8.DecodeRuneInString(r.text[r.at:])
+	if !strings.ContainsRune("\"'«„“‘「『", open) || n == 0 || r.at > 0 && !strings.ContainsRune(" (:=,[{\t", rune(r.text[r.at-1])) {
+		return false
+	}
+	start := r.at + n
+	end := r.quotedTo(start)
+	if end < 0 || end-start > quotedBytes || end-start < 3 {
+		return false
+	}
+	in := r.text[start:end]
+	if strings.ContainsAny(in, `\/:;=<>|*?%`) || len(strings.Fields(in)) > quotedWords || strings.Trim(in, " .") != in || wordAt(in) == 0 {
+		return false
+	}
+	if fileName(in) || hostName(in) || digitsOnly(in) {
+		return false
+	}
+	kind := Unsure
+	if names := strings.ToLower(lastWord(r.text[:r.at])); serviceWords[names] {
+		kind = Service
+	}
+	r.add(kind, in, start)
+	r.at = end
+	return true
+}
+
+// digitsOnly says whether a text is a number.
+func digitsOnly(s string) bool {
+	return strings.Trim(s, "0123456789.,-+ ") == ""
+}
+
+// lastWord is the word at the end of a text, without the marks behind it.
+func lastWord(s string) string {
+	s = strings.TrimRight(s, " =:(\"'")
+	return s[strings.LastIndexAny(s, " \t,;{(\"'")+1:]
+}
+
+// serviceWords are words that stand before a service's name, in small letters.
+var serviceWords = map[string]bool{"service": true, "svc": true, "dienst": true, "servicio": true, "servizio": true, "serviço": true, "usługa": true,
+	"usługi": true, "služba": true, "službu": true, "tjänsten": true, "hizmet": true, "hizmeti": true, "служба": true, "службу": true, "службы": true}
+
+// arguments takes what a function is called with: QueryServiceStatus(Spooler).
+func (r *reader) arguments() {
+	rest := r.text[r.at+1:]
+	end := strings.IndexAny(rest, "),")
+	if end < 3 || end > quotedBytes {
+		return
+	}
+	arg := strings.Trim(rest[:end], `"' `)
+	if strings.ContainsAny(arg, `\/:(;=<>|{}`) || wordAt(arg) == 0 || fileName(arg) || digitsOnly(arg) || accountOrUnsure(arg) && !strings.Contains(arg, " ") {
+		return // found as a word of its own
+	}
+	r.add(Unsure, arg, r.at+1+strings.Index(rest, arg))
+	r.at += 1 + end
 }
 
 // file takes a file's name, with the words before it where a quotation holds them.

@@ -7,7 +7,7 @@ import (
 )
 
 func said(text string) string {
-	kinds := [...]string{"", "path ", "file ", "drive ", "key ", "host ", "url ", "service ", "account "}
+	kinds := [...]string{"", "path ", "file ", "drive ", "key ", "host ", "url ", "service ", "account ", "function "}
 	var out []string
 	for _, n := range In(text) {
 		out = append(out, kinds[n.Kind]+n.Text)
@@ -25,12 +25,17 @@ func TestNames(t *testing.T) {
 		{`source \\ellery-fs1\apps$\roster\roster.msi is not there`, `path \\ellery-fs1\apps$\roster\roster.msi`},
 		{`QFile::open C:/Users/pilot/Documents/maps.lock: denied (5)`, `QFile; path C:/Users/pilot/Documents/maps.lock`},
 		{`writing %ProgramData%\Berthline\x.ini failed`, `path %ProgramData%\Berthline\x.ini`},
-		{`key HKLM\SOFTWARE\Policies\Nine Fathom Systems\Radio: DenyAll=1`, `key HKLM\SOFTWARE\Policies\Nine Fathom Systems\Radio; DenyAll`},
+		{`key HKLM\SOFTWARE\Policies\Nine Fathom Systems\Radio: DenyAll=1`, `key HKLM\SOFTWARE\Policies\Nine Fathom Systems\Radio`},
 		{`HKEY_LOCAL_MACHINE\Software\Quay cannot be opened`, `key HKEY_LOCAL_MACHINE\Software\Quay`},
 		{`Post "https://join.quay.example/v1/enroll": tls failed`, `url https://join.quay.example/v1/enroll; host join.quay.example`},
 		{`connect lic.quay.example:27017 (198.51.100.44) timed out`, `host lic.quay.example:27017; host 198.51.100.44`},
 		{`version 10.0.19045.1 of tide.dll`, `file tide.dll`},
-		{`[Quay.Setup.Copy] QueryServiceStatus(BerthSync): state=1`, `Quay.Setup.Copy; QueryServiceStatus; BerthSync`},
+		{`[Quay.Setup.Copy] QueryServiceStatus(BerthSync): state=1`, `Quay.Setup.Copy; function QueryServiceStatus; BerthSync`},
+		{`QueryServiceStatus(Spooler): state=1`, `function QueryServiceStatus; Spooler`},
+		{`DeletePrinterDriverEx(Berth T60 v6) = 3001`, `function DeletePrinterDriverEx; Berth T60 v6`},
+		{`Failed to create service 'TideIO'.`, `service TideIO`},
+		{`cannot start service=BerthSync code=5`, `service BerthSync`},
+		{`it can't be; the "Berth label" is not there`, `Berth label`},
 		{`account ELLERY\svc-berth cannot log on`, `account ELLERY\svc-berth`},
 		{`algo\lungs.dat: CRC error, reading again`, `file algo\lungs.dat`},
 		{`drive S: is not there`, `drive S:`},

@@ -7,6 +7,7 @@
 package evidence
 
 import (
+	"cmp"
 	_ "embed"
 	"iter"
 	"slices"
@@ -427,9 +428,14 @@ func (r *Run) Weight(i int) float64 { return r.lines[i].rated }
 // mostBroke is how many lines tell where it broke.
 const mostBroke = 3
 
-// Broke are the lines in which the run broke, the first ones.
+// Broke are the lines in which the run broke, those that are nearest the cause
+// first.
 func (r *Run) Broke() (ms []*story.Message) {
-	for _, i := range r.burst[:min(len(r.burst), mostBroke)] {
+	places := slices.Clone(r.burst)
+	slices.SortStableFunc(places, func(a, b int) int {
+		return cmp.Compare(r.lines[b].linked*r.lines[b].rated, r.lines[a].linked*r.lines[a].rated)
+	})
+	for _, i := range places[:min(len(places), mostBroke)] {
 		ms = append(ms, r.lines[i].Message)
 	}
 	return ms

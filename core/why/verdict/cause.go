@@ -63,6 +63,9 @@ func (j *judge) cause() {
 	} else {
 		j.unknown()
 	}
+	if c := &j.v.Cause; c.Subject == nil && j.said != nil && *c.Class != "unknown" && *c.Class != "cancelled" {
+		c.Subject = j.subject(*c.Class)
+	}
 	if j.v.Outcome == story.Unfinished {
 		j.v.Cause.Confidence *= cutLogFactor
 	}

@@ -100,9 +100,21 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 	for _, m := range j.said.Broke() {
 		add(m)
 	}
-	if j.v.Cause.Subject == nil {
-		j.v.Cause.Subject = j.subject(top.Class)
+	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) {
+		if found := j.subject(top.Class); found != nil {
+			j.v.Cause.Subject = found
+		}
 	}
+}
+
+// named says whether a name stands in the lines that the verdict hangs on; a name
+// that a sign only fills in, such as the product's, says less than theirs.
+func (j *judge) named(name string) bool {
+	name = strings.ToLower(name)
+	return slices.ContainsFunc(j.a.Messages, func(m *story.Message) bool {
+		near := slices.ContainsFunc(j.anchor, func(a *story.Message) bool { return a.Line-m.Line <= around && m.Line-a.Line <= around })
+		return near && strings.Contains(strings.ToLower(unescape(m.Text)), name)
+	})
 }
 
 // wanted are the kinds of names that a class is about, the likeliest first.
@@ -118,22 +130,53 @@ var wanted = map[string][]names.Kind{
 var kindWords = map[names.Kind]string{names.Path: "file", names.File: "file", names.Key: "key", names.Host: "host", names.Service: "service",
 	names.Drive: "drive", names.Account: "account", names.Unsure: "program"}
 
-// subject is what the lines of a cause name.
+// around is how many lines before the telling one are searched for a name of the
+// wanted kind when it has none itself.
+const around = 12
+
+// subject is what the lines of a cause name, or those right before them.
 func (j *judge) subject(class string) *signs.Subject {
-	for _, k := range append(slices.Clone(wanted[class]), names.Path, names.File, names.Host, names.Key, names.Unsure) {
-		for _, m := range j.anchor {
+	if found := j.subjectIn(j.anchor, append(slices.Clone(wanted[class]), names.Path, names.File, names.Host, names.Key, names.Unsure)); found != nil {
+		return found
+	}
+	if len(j.anchor) == 0 {
+		return nil
+	}
+	var near []*story.Message
+	for _, m := range j.a.Messages {
+		if d := j.anchor[0].Line - m.Line; d > 0 && d <= around {
+			near = append(near, m)
+		}
+	}
+	slices.Reverse(near)
+	return j.subjectIn(near, wanted[class])
+}
+
+// subjectIn finds the first name of the first kind of which there is one.
+func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind) *signs.Subject {
+	for _, k := range kinds {
+		for _, m := range lines {
 			for _, n := range names.In(m.Text) {
-				if n.Kind == k && n.Text != m.Source {
-					word := kindWords[k]
-					if class == "service" && k == names.Unsure {
-						word = "service"
-					}
-					return &signs.Subject{Kind: word, Name: strings.TrimRight(n.Text, `\/`)}
+				if n.Kind != k || n.Text == m.Source || k == names.Unsure && !tellsOne(n.Text) {
+					continue
 				}
+				word := kindWords[k]
+				if k == names.Unsure && strings.Contains(m.Text, "ervice") {
+					word = "service"
+				}
+				return &signs.Subject{Kind: word, Name: strings.TrimRight(n.Text, `\/`)}
 			}
 		}
 	}
 	return nil
+}
+
+// tellsOne says whether a word can be what a cause is about: no constant of a
+// program, no exception, no logger.
+func tellsOne(w string) bool {
+	low := strings.ToLower(w)
+	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") && strings.Count(w, ".") < 2 &&
+		!strings.Contains(w, "::")
 }
 
 // titles are the causes in a few words where no sign has better ones.
