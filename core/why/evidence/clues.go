@@ -3,6 +3,7 @@ package evidence
 import (
 	_ "embed"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -84,6 +85,38 @@ func denied(before string) bool {
 		}
 	}
 	return false
+}
+
+// SystemIn finds the system error that a text names as one, and what it speaks of.
+func SystemIn(lower string) (c Clue, ok bool) {
+	for _, n := range Numbers(lower) {
+		if n.Kind == System && !n.Hex && n.Value > 1 && n.Value <= math.MaxUint16 {
+			return n.clue()
+		}
+	}
+	return c, false
+}
+
+// SystemError says what a system error speaks of.
+func SystemError(code int) (Clue, bool) { return Number{Value: int64(code), Kind: System}.clue() }
+
+// CodeIn finds the number with which a line says what failed: the OS's first, then
+// one that may be the program's own.
+func CodeIn(lower string) (code int, ok bool) {
+	for _, kinds := range [][]NumberKind{{System, Errno, HTTP}, {AnError, Alone}, {AnExit}} {
+		for _, n := range Numbers(lower) {
+			if !slices.Contains(kinds, n.Kind) || n.Value == 0 || n.Value == 1 || n.Kind == HTTP && n.Value < leastRefusal {
+				continue
+			}
+			if n.Value >= leastStatus || n.Value < -0xFFFF {
+				return exitcode.Unwrap(int64(uint32(n.Value))), true
+			}
+			if _, known := n.clue(); known || n.Kind == System {
+				return int(n.Value), true
+			}
+		}
+	}
+	return 0, false
 }
 
 // clue says what a number speaks of.

@@ -157,6 +157,9 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	if n.Hex && n.Value >= leastStatus || n.Value < -2000000000 {
 		return System
 	}
+	if _, known := ratings()["uv"][int(n.Value)]; known { // nothing else is counted downwards from there
+		return Errno
+	}
 	from := max(0, n.At-longestBefore)
 	before := s[from:n.At]
 	trimmed := strings.TrimRight(before, " \t:=(\"'`-[：（＝#>")

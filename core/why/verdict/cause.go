@@ -14,6 +14,7 @@ import (
 	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/evidence"
+	"hollowkey/core/why/lexicon"
 	"hollowkey/core/why/signs"
 )
 
@@ -63,6 +64,7 @@ func (j *judge) cause() {
 	} else {
 		j.unknown()
 	}
+	j.systemSays()
 	if c := &j.v.Cause; c.Subject == nil && j.said != nil && *c.Class != "unknown" && *c.Class != "cancelled" {
 		c.Subject = j.subject(*c.Class)
 	}
@@ -73,6 +75,42 @@ func (j *judge) cause() {
 		j.v.Cause.Confidence *= foreignFactor
 	}
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
+}
+
+// asSystemError is how messages of the engine tell which of their fields is a
+// system error.
+var asSystemError = regexp.MustCompile(`system error \[(\d)\]`)
+
+// leastEngineNumber is where the installer engine's own numbers begin among the
+// system errors; what they say, its messages and signs say better.
+const leastEngineNumber = 1600
+
+// systemSays lets the system error in the engine's message decide when it names a
+// cause by itself: "error while writing the file" with 225 is protection software,
+// whatever the message is mostly about.
+func (j *judge) systemSays() {
+	if j.a.Dialect != story.Engine || len(j.anchor) == 0 || j.v.Cause.Class == nil {
+		return
+	}
+	for _, m := range j.anchor {
+		c, ok := evidence.SystemIn(strings.ToLower(m.Text))
+		if e, known := codes.EngineMessage(m.Number); known && !ok {
+			if at := asSystemError.FindStringSubmatch(e.Meaning); at != nil {
+				field, _ := strconv.Atoi(at[1])
+				if n, err := strconv.Atoi(m.Field(field)); err == nil {
+					c, ok = evidence.SystemError(n)
+				}
+			}
+		}
+		if !ok || c.Strength != lexicon.Root || c.Class == *j.v.Cause.Class || *c.Code >= leastEngineNumber {
+			continue
+		}
+		j.v.Cause.Class, j.v.Sign, j.v.Remedies = &c.Class, "", nil
+		j.v.Cause.Title = titles[c.Class]
+		j.v.Cause.Summary = fmt.Sprintf("%s; the system error behind it is %s", titles[c.Class], c.What)
+		j.v.checkable = false
+		return
+	}
 }
 
 // nearestFirst puts signs that name the cause itself before those that only speak

@@ -7,6 +7,7 @@ import (
 
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
+	"hollowkey/core/why/evidence"
 	"hollowkey/core/why/signs"
 )
 
@@ -28,6 +29,14 @@ func (j *judge) place() {
 	}
 	if len(j.anchor) > 0 && j.anchor[0].Line > 0 {
 		b.Line, b.File = &j.anchor[0].Line, j.anchor[0].File
+	}
+	if c := &j.v.Cause; c.Message == nil && j.said != nil && c.Class != nil && *c.Class != "cancelled" {
+		for _, m := range append(slices.Clone(j.anchor), j.said.Broke()...) {
+			if code, ok := evidence.CodeIn(strings.ToLower(m.Text)); ok {
+				c.Message = &code
+				break
+			}
+		}
 	}
 	if b.Action == nil && j.said != nil { // a log without actions still says what was done
 		b.Action = j.acting()
