@@ -31,7 +31,7 @@ func verdictText(w io.Writer, s Style, v *verdict.Verdict, next []string) error 
 	room := screenHeight - 1 - len(head) - len(remedies) - len(tail) - 3 // blank lines between
 	proof := proofLines(s, v, max(room, 2))
 	var b strings.Builder
-	for i, part := range [][]string{head, proof, remedies, tail} {
+	for i, part := range [][]string{head, proof, remedies, tail, otherSetups(s, v)} {
 		if len(part) == 0 {
 			continue
 		}
@@ -42,6 +42,30 @@ func verdictText(w io.Writer, s Style, v *verdict.Verdict, next []string) error 
 	}
 	_, err := io.WriteString(w, b.String())
 	return err
+}
+
+// otherSetups are the further setups that the logs are of, each with its cause and
+// the call that tells more.
+func otherSetups(s Style, v *verdict.Verdict) (lines []string) {
+	if len(v.More) == 0 {
+		return nil
+	}
+	lines = append(lines, s.bold(fmt.Sprintf("%d setups; the newest stands above. The others:", len(v.More)+1)))
+	for _, m := range v.More {
+		title := outcomeWord(s, m.Outcome)
+		if m.Product.Name != nil {
+			title += "  " + s.bold(fit(*m.Product.Name, s.Width-30))
+		}
+		if m.Class != nil {
+			title += ", " + *m.Class
+		}
+		lines = append(lines, "", title)
+		lines = append(lines, wrap(sentence(m.Summary), s.Width, 2, false)...)
+		if len(m.Logs) > 0 {
+			lines = append(lines, s.bold("next")+"      "+s.key("hollowkey why "+quoteArgument(m.Logs[0].File)))
+		}
+	}
+	return lines
 }
 
 // outcomeWord is the outcome in the first word of the screen.

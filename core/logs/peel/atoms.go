@@ -18,6 +18,7 @@ const (
 	stampGroup             // a bracket that begins with one
 	level                  // a word for how grave the line is
 	levelGroup             // a bracket that holds one alone
+	levelTag               // a letter for how grave it is before a name with a colon: E/setup:
 	priority               // <134>
 	tag                    // a name with a colon behind it, maybe with a number: setup[3320]:
 	cell                   // a name that ends at a bar or a tab
@@ -60,7 +61,7 @@ func starts(line []byte) (list []Column) {
 }
 
 var candidates = []Column{
-	{kind: stamp}, {kind: stampGroup}, {kind: level}, {kind: levelGroup}, {kind: priority}, {kind: tag},
+	{kind: stamp}, {kind: stampGroup}, {kind: level}, {kind: levelGroup}, {kind: levelTag}, {kind: priority}, {kind: tag},
 	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: number}, {kind: group}, {kind: logger},
 }
 
@@ -99,6 +100,12 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		n := digits(line)
 		if n > 0 && n <= maxWord && n < len(line) && parts(line[n]) {
 			rest, ok = line[n:], true
+		}
+	case levelTag:
+		if len(line) > 4 && line[1] == '/' && Level(string(line[:1])) != Unknown {
+			if v, rest, ok = takeTag(line[2:]); ok {
+				v.level = string(line[:1])
+			}
 		}
 	case logger:
 		w, n := nameAt(line)
@@ -313,6 +320,14 @@ func anyStamp(s []byte) (date string, at time.Duration, n int) {
 			return string(bytes.TrimRight(s[:k], " ,")), at, len(s) - len(rest) + m
 		}
 	}
+	if date, at, k := sinceEpoch(s); k > 0 {
+		return date, at, k
+	}
+	if k := digits(s); k == 6 && k+1 < len(s) && s[k] == ' ' { // 260224 19:05:11
+		if _, at, m := lines.Stamp(s[k+1:]); m > 0 {
+			return "20" + string(s[:2]) + "-" + string(s[2:4]) + "-" + string(s[4:6]), at, k + 1 + m
+		}
+	}
 	if k := digits(s); k == 8 && s[0] == '2' && k+1 < len(s) { // 20260225
 		rest := bytes.TrimLeft(s[k:], " T-_")
 		if _, at, m := lines.Stamp(rest); m > 0 {
@@ -320,6 +335,30 @@ func anyStamp(s []byte) (date string, at time.Duration, n int) {
 		}
 	}
 	return "", -1, 0
+}
+
+// sinceEpoch reads seconds since 1970, with a fraction, or milliseconds.
+func sinceEpoch(s []byte) (date string, at time.Duration, n int) {
+	k := digits(s)
+	if k != 10 && k != 13 || s[0] != '1' || s[1] < '4' {
+		return "", -1, 0
+	}
+	n = k
+	if k == 10 && n < len(s) && s[n] == '.' {
+		n += 1 + digits(s[n+1:])
+	}
+	if n < len(s) && s[n] != ' ' && s[n] != '\t' && s[n] != '|' && s[n] != ']' && s[n] != ',' {
+		return "", -1, 0
+	}
+	f, err := strconv.ParseFloat(string(s[:n]), 64)
+	if err != nil {
+		return "", -1, 0
+	}
+	if k == 13 {
+		f /= 1000
+	}
+	t := time.UnixMilli(int64(f * 1000)).UTC()
+	return t.Format(time.DateOnly), t.Sub(t.Truncate(24 * time.Hour)), n
 }
 
 // compact reads month and day, a stroke or blank, and the time without colons:

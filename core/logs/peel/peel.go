@@ -164,7 +164,7 @@ func (cs Columns) Strip(line []byte) []byte {
 // records of a log.
 func (cs Columns) Told() bool {
 	for _, c := range cs {
-		if c.kind == stamp || c.kind == level || c.kind == stampGroup {
+		if c.kind == stamp || c.kind == level || c.kind == stampGroup || c.kind == levelTag {
 			return true
 		}
 	}

@@ -20,6 +20,7 @@ type Clue struct {
 	What     string // the phrase, or what the number means
 	Code     *int   // the number, where one said it
 	At       int    // where it stands in the line, in small letters
+	OwnCode  bool   // it is a number that may be the program's own
 	Loose    bool   // it is a number that only a failure next to it makes a code
 }
 
@@ -64,6 +65,7 @@ func CluesIn(lower string) (clues []Clue) {
 	words := len(clues) > 0
 	for _, n := range Numbers(lower) {
 		if c, ok := n.clue(); ok {
+			c.OwnCode = (n.Kind == AnError || n.Kind == AnExit || n.Kind == Alone) && n.Value < leastEngineExit
 			c.Loose = !words && (n.Kind == Alone || n.Kind == AnError)
 			clues = append(clues, c)
 		}

@@ -101,6 +101,9 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 			r.words[w]++
 		}
 		l.clues = CluesIn(l.lower)
+		if m.Verdict { // what a program ends with is its own
+			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.OwnCode })
+		}
 		l.advises = endings.Read(m.Text).Advises
 		for _, n := range namesOf(m.Text) {
 			if !slices.Contains(l.names, n) {

@@ -58,6 +58,26 @@ func judgeAll(stories []*story.Story, opt Options) (*Verdict, error) {
 	if len(all) == 1 {
 		return all[0].v, nil
 	}
+	groups := setups(all)
+	verdicts := make([]*Verdict, len(groups))
+	for i, g := range groups {
+		verdicts[i] = together(g)
+	}
+	v := verdicts[0]
+	for _, o := range verdicts[1:] {
+		v.More = append(v.More, Setup{o.Product, o.Outcome, o.ExitCode, o.Cause.Class, o.Cause.Summary, o.Logs})
+	}
+	return v, nil
+}
+
+// together judges the logs of one setup.
+func together(all []judged) *Verdict {
+	logs := []Log{}
+	for _, j := range all {
+		for _, src := range j.Sources {
+			logs = append(logs, Log{src.Name, src.Dialect, src.Encoding, src.Lines, src.Bytes})
+		}
+	}
 	slices.SortStableFunc(all, func(a, b judged) int { return b.outerness() - a.outerness() })
 	outer := all[0]
 	v := outer.v
@@ -71,13 +91,69 @@ func judgeAll(stories []*story.Story, opt Options) (*Verdict, error) {
 		at = *in // before the list it lies in is changed
 		all = slices.DeleteFunc(all, func(j judged) bool { return j.Story == done })
 	}
-	v.Logs = nil
-	for _, s := range stories {
-		for _, src := range s.Sources {
-			v.Logs = append(v.Logs, Log{src.Name, src.Dialect, src.Encoding, src.Lines, src.Bytes})
+	v.Logs = logs
+	return v
+}
+
+// setups parts logs into those of one setup each, the newest setup first. Logs
+// belong together unless they name products that have nothing in common and
+// neither speaks of the other, or runs within its time.
+func setups(all []judged) [][]judged {
+	var groups [][]judged
+	for _, j := range all {
+		at := slices.IndexFunc(groups, func(g []judged) bool { return slices.ContainsFunc(g, func(o judged) bool { return !j.apart(o) }) })
+		if at < 0 {
+			groups = append(groups, []judged{j})
+		} else {
+			groups[at] = append(groups[at], j)
 		}
 	}
-	return v, nil
+	slices.SortStableFunc(groups, func(a, b []judged) int { return strings.Compare(newest(b), newest(a)) })
+	return groups
+}
+
+// apart says whether two logs are surely of different setups.
+func (j judged) apart(o judged) bool {
+	if j.v.Product.Name == nil || o.v.Product.Name == nil {
+		return false
+	}
+	a, b := plainName(*j.v.Product.Name), plainName(*o.v.Product.Name)
+	if a == "" || b == "" || strings.Contains(a, b) || strings.Contains(b, a) {
+		return false
+	}
+	n, _ := j.link(o)
+	m, _ := o.link(j)
+	// The same number at the end links what is of one setup anyway, no more.
+	return (n < linkEnough || n == linkedByCode) && (m < linkEnough || m == linkedByCode)
+}
+
+// newest is when the last of some logs was written, in a form that sorts; empty
+// where none has a date.
+func newest(g []judged) (last string) {
+	for _, j := range g {
+		if a := j.Last(); a != nil {
+			last = max(last, sortable(a.Date, a.LastTime))
+		}
+	}
+	return last
+}
+
+// sortable is a date and time in a form that sorts. Of dates with the year last the
+// day comes first, unless the second number is too large for a month.
+func sortable(date string, at time.Duration) string {
+	f := strings.FieldsFunc(date, func(c rune) bool { return c < '0' || c > '9' })
+	if len(f) != 3 {
+		return ""
+	}
+	if len(f[0]) != 4 {
+		if f[0], f[2] = f[2], f[0]; len(f[1]) == 2 && f[1] > "12" {
+			f[1], f[2] = f[2], f[1]
+		}
+	}
+	if len(f[0]) == 2 {
+		f[0] = "20" + f[0]
+	}
+	return fmt.Sprintf("%4s%2s%2s %9d", f[0], f[1], f[2], max(at, 0)/time.Second)
 }
 
 // outerness ranks logs by how likely they are the one that ran the others.
@@ -175,8 +251,11 @@ func (j judged) link(o judged) (n int, why string) {
 		const slack = 5 * time.Second
 		apart := b.FirstTime - a.FirstTime
 		apart -= apart.Round(time.Hour) // one of them may be in another zone
+		if da, db := sortable(a.Date, 0), sortable(b.Date, 0); da != "" && db != "" && da != db && n < linkedByName {
+			return 0, "" // of another day
+		}
 		if b.FirstTime >= a.FirstTime-slack && b.LastTime <= a.LastTime+slack ||
-			n > 0 && apart >= -slack && apart+b.LastTime-b.FirstTime <= a.LastTime-a.FirstTime+slack {
+			n > 0 && a.Dialect != b.Dialect && apart >= -slack && apart+b.LastTime-b.FirstTime <= a.LastTime-a.FirstTime+slack {
 			n += linkedByTime
 			if why == "" {
 				why = "it lies within the same minutes"

@@ -25,6 +25,7 @@ func (j *judge) fromAll(hits []signs.Hit) {
 		hits = slices.Clone(hits)
 		hits[0], hits[k] = hits[k], hits[0]
 		j.fromHit(hits)
+		j.wholePaths()
 		j.fromPoints(top)
 	} else {
 		j.fromWords(top)
@@ -103,6 +104,31 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) {
 		if found := j.subject(top.Class); found != nil {
 			j.v.Cause.Subject = found
+		}
+	}
+}
+
+// wholePaths puts the whole of a path in place of the part before its first blank
+// that an expression caught.
+func (j *judge) wholePaths() {
+	sub := j.v.Cause.Subject
+	if sub == nil || len(sub.Name) < 3 {
+		return
+	}
+	for _, m := range j.anchor {
+		for _, n := range names.In(m.Text) {
+			if (n.Kind == names.Path || n.Kind == names.Key) && len(n.Text) > len(sub.Name) && strings.EqualFold(n.Text[:len(sub.Name)], sub.Name) {
+				whole := strings.TrimRight(n.Text, `\/`)
+				for k, v := range j.caps {
+					if v == sub.Name {
+						j.caps[k] = whole
+					}
+				}
+				j.v.Cause.Title = strings.ReplaceAll(j.v.Cause.Title, sub.Name, whole)
+				j.v.Cause.Summary = strings.ReplaceAll(j.v.Cause.Summary, sub.Name, whole)
+				sub.Name = whole
+				return
+			}
 		}
 	}
 }

@@ -38,12 +38,24 @@ type Verdict struct {
 	Logs     []Log           `json:"logs"`                       // that were read, the main one first
 	Sign     string          `json:"sign,omitempty"`             // the sign that decided
 	Others   []Other         `json:"others,omitempty"`           // other causes that were seen
+	More     []Setup         `json:"more_setups,omitempty"`      // further setups that the logs of one call are of, newest first
 
 	Hypotheses []evidence.Hypothesis `json:"-"` // all causes that were weighed, the likeliest first; none for logs with numbered messages
 
 	checkable bool // a look at the machine could tell more
 	mayStep   bool // and then there may be steps
 	vague     bool // it says only that something else failed
+}
+
+// A Setup is what was found about another setup whose log was named in the same
+// call.
+type Setup struct {
+	Product  story.Identity `json:"product"`   // what was installed
+	Outcome  story.Outcome  `json:"outcome"`   // how it ended
+	ExitCode *int           `json:"exit_code"` // nil where the log does not tell
+	Class    *string        `json:"class"`     // of the cause; nil when nothing is wrong
+	Summary  string         `json:"summary"`   // whole sentences
+	Logs     []Log          `json:"logs"`      // that tell of it
 }
 
 // Cause is why it broke. Class is null when nothing is wrong.

@@ -120,9 +120,15 @@ const (
 // tells how it went.
 func (p *Plain) Told(attempts []*story.Attempt) bool {
 	ended := slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Exit != nil })
+	if p.lines <= fewLines && p.about > 0 && (ended || p.failed > 0) { // what somebody copied out of a window
+		return true
+	}
 	return p.about >= leastAbout && (ended || float64(p.about) >= shareAbout*float64(p.lines)) &&
 		(p.failed >= leastFailed || slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Success != nil || a.Exit != nil }))
 }
+
+// fewLines are so few that one of them need not be about setups twice.
+const fewLines = 3
 
 // leastFailed is how many lines that speak of failures make a text of lines about
 // setups the log of one, even if none says how it ended.

@@ -176,7 +176,7 @@ func (r *Reader) newRun(line int, e entry) bool {
 // start is what the first lines of two runs have in common: product and a word
 // for beginning.
 func start(text string) string {
-	m := opening.FindStringSubmatch(text)
+	m := opening.FindStringSubmatch(strings.TrimLeft(text, "=-*#>~_. \t"))
 	if m == nil || !strings.Contains(strings.ToLower(text), "start") {
 		return ""
 	}
