@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"regexp"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -23,10 +24,8 @@ system errors, HRESULTs and NTSTATUS values. Give them as they are written: deci
 negative, or hexadecimal with or without 0x.
 
 It reads and changes nothing. Exit status: 0 explained, 2 no number.`,
-		Example: "  hollowkey code 1603\n  hollowkey code 0x80070643 -- -2147287035\n  hollowkey code c0000005",
+		Example: "  hollowkey code 1603\n  hollowkey code 0x80070643 -2147287035\n  hollowkey code c0000005",
 		Args:    cobra.MinimumNArgs(1),
-		// "-2147024891" is a number here, not a row of flags.
-		FParseErrWhitelist: cobra.FParseErrWhitelist{UnknownFlags: false},
 		RunE: func(_ *cobra.Command, args []string) error {
 			var all []codeAnswer
 			for _, v := range args {
@@ -45,6 +44,27 @@ It reads and changes nothing. Exit status: 0 explained, 2 no number.`,
 			return codeText(a.out, a.style, all)
 		},
 	}
+}
+
+// negative is a number that looks like a row of flags.
+var negative = regexp.MustCompile(`^-\d+$`)
+
+// numbersApart puts the negative numbers of a call of code behind a "--", so that
+// they are no flags.
+func numbersApart(args []string) []string {
+	at := slices.Index(args, "code")
+	if at < 0 || !slices.ContainsFunc(args[at:], negative.MatchString) || slices.Contains(args, "--") {
+		return args
+	}
+	var flags, numbers []string
+	for _, arg := range args[at+1:] {
+		if negative.MatchString(arg) {
+			numbers = append(numbers, arg)
+		} else {
+			flags = append(flags, arg)
+		}
+	}
+	return slices.Concat(args[:at+1], flags, []string{"--"}, numbers)
 }
 
 type codeAnswer struct {

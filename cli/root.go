@@ -62,7 +62,7 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	defer stop()
 	a := &app{in: in, out: out, err: errOut, now: time.Now}
 	root := a.root()
-	root.SetArgs(args)
+	root.SetArgs(numbersApart(args))
 	err := root.ExecuteContext(ctx)
 	a.remind()
 	exit := a.status(err)

@@ -68,16 +68,26 @@ func Explain(text string) ([]Entry, error) {
 		add(SystemError(int(v)))
 	} else {
 		add(Status(uint32(v)))
-		add(Result(uint32(v)))
+		if e, ok := Result(uint32(v)); ok && (e.Class != "" || e.Name != "" || e.Wraps != nil || e.Parts.FacilityName != "" || len(out) == 0 && facilitySet(uint32(v))) {
+			add(e, true)
+		}
 	}
 	if len(out) == 0 {
 		return []Entry{{Kind: System, Value: v, Hex: fmt.Sprintf("0x%X", v),
-			Meaning: "a number that neither the OS nor the installer engine defines",
+			Meaning: "not known: neither the OS nor the installer engine defines this number",
 			Causes:  "a program of the vendor that has numbers of its own",
 			Next:    "the vendor's manual, or the lines around it: hollowkey why LOG"}}, nil
 	}
 	return out, nil
 }
+
+// facilitySet says whether a number can be an HRESULT whose facility alone is not
+// known: it is a failure, and no reserved bit is set ([MS-ERREF] 2.1).
+func facilitySet(u uint32) bool { return u>>31 == 1 && u>>27&0x5 == 0 && u>>16&0x7FF < maxFacility }
+
+// maxFacility is beyond the facilities that are defined; a number with a larger one
+// is no HRESULT of anybody's.
+const maxFacility = 0x700
 
 // parse reads a number. What lies between 2^15 and 2^32 is kept as it would be
 // without a sign.

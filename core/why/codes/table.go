@@ -23,6 +23,8 @@ var (
 	facilityWords string
 	//go:embed data/names.txt
 	names string
+	//go:embed data/names-more.txt
+	moreNames string
 )
 
 // row finds the row that begins with key and gives its columns after the key.
@@ -52,8 +54,10 @@ func row(table, key string, columns int) ([]string, bool) {
 
 // name is a number's name in the OS's own headers.
 func name(key string) string {
-	if cells, ok := row(names, key, 1); ok {
-		return cells[0]
+	for _, table := range []string{names, moreNames} {
+		if cells, ok := row(table, key, 1); ok {
+			return cells[0]
+		}
 	}
 	return ""
 }

@@ -29,13 +29,19 @@ var (
 	based   = regexp.MustCompile(`^#define\s+(\w+)\s+\((?:INTERNET_ERROR_BASE|WINHTTP_ERROR_BASE|WSABASEERR)\s*\+\s*(\d+)\)`)
 	hresult = regexp.MustCompile(`^#define\s+(\w+)\s+_HRESULT_TYPEDEF_\(0x([0-9A-Fa-f]{8})`)
 	status  = regexp.MustCompile(`^#define\s+(STATUS_\w+)\s+\(\(NTSTATUS\)0x([0-9A-Fa-f]{8})`)
+	setup   = regexp.MustCompile(`^#define\s+(\w+)\s+\(APPLICATION_ERROR_MASK\|ERROR_SEVERITY_ERROR\|0x([0-9A-Fa-f]+)\)`)
 	update  = regexp.MustCompile(`^#define\s+(WU_\w+)\s+_HRESULT_TYPEDEF_\(0x([0-9A-Fa-f]{8})`)
 )
+
+// setupBase is what ERROR_SEVERITY_ERROR and APPLICATION_ERROR_MASK make together
+// (winnt.h).
+const setupBase = 0xE0000000
 
 func main() {
 	dir, out := os.Args[1], os.Args[2]
 	var all []name
-	for file, base := range map[string]uint64{"winerror.h": 10000, "wininet.h": 12000, "winhttp.h": 12000, "ntstatus.h": 0, "wuerror.h": 0} {
+	for file, base := range map[string]uint64{"winerror.h": 10000, "wininet.h": 12000, "winhttp.h": 12000, "ntstatus.h": 0, "wuerror.h": 0,
+		"setupapi.h": setupBase} {
 		f, err := os.Open(filepath.Join(dir, file))
 		if err != nil {
 			log.Fatal(err)
@@ -46,7 +52,7 @@ func main() {
 				kind  string
 				base  uint64
 				radix int
-			}{{plain, "w", 0, 10}, {based, "w", base, 10}, {hresult, "h", 0, 16}, {update, "h", 0, 16}, {status, "n", 0, 16}} {
+			}{{plain, "w", 0, 10}, {based, "w", base, 10}, {hresult, "h", 0, 16}, {setup, "h", base, 16}, {update, "h", 0, 16}, {status, "n", 0, 16}} {
 				m := p.re.FindStringSubmatch(s.Text())
 				if m == nil {
 					continue
