@@ -39,15 +39,16 @@ type Run struct {
 // A line is a message with what was found out about it.
 type line struct {
 	*story.Message
-	lower   string
-	shape   string   // without what changes from line to line
-	noise   bool     // its shape comes all the time
-	names   []string // what it names, in small letters
-	clues   []Clue
-	advises bool    // it tells a person what to do
-	fails   bool    // it tells of a failure
-	rated   float64 // by its own words and place
-	linked  float64 // how surely it has to do with what broke
+	lower     string
+	shape     string   // without what changes from line to line
+	noise     bool     // its shape comes all the time
+	names     []string // what it names, in small letters
+	clues     []Clue
+	advises   bool    // it tells a person what to do
+	otherwise bool    // it failed, and went well another way
+	fails     bool    // it tells of a failure
+	rated     float64 // by its own words and place
+	linked    float64 // how surely it has to do with what broke
 }
 
 func lower(s string) string { return strings.ToLower(s) }
@@ -122,6 +123,10 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		r.lines = append(r.lines, l)
 	}
 	r.findNoise()
+	for i := range r.lines {
+		l := &r.lines[i]
+		l.otherwise = l.fails && endings.Read(l.Text).Again && !r.failsAgain(i)
+	}
 	r.findBurst()
 	r.link()
 	return r
@@ -230,11 +235,7 @@ func (r *Run) findBurst() {
 // that is tried otherwise counts only when that fails too.
 func (r *Run) counts(i int) bool {
 	l := &r.lines[i]
-	said := endings.Read(l.Text)
-	if r.again[l.Message] || l.Rollback || said.Passed {
-		return false
-	}
-	return !said.Again || r.failsAgain(i)
+	return !r.again[l.Message] && !l.Rollback && !l.otherwise && !endings.Read(l.Text).Passed
 }
 
 // failsAgain says whether another failure of the same part, or of the same thing,

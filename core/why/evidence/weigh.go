@@ -2,8 +2,12 @@ package evidence
 
 import (
 	"cmp"
+	_ "embed"
 	"math"
 	"slices"
+	"strconv"
+	"strings"
+	"sync"
 
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
@@ -74,6 +78,9 @@ func (r *Run) weightOf(c Clue, l *line) float64 {
 	if l.advises {
 		severity *= adviceFactor
 	}
+	if l.otherwise {
+		severity *= otherwiseFactor
+	}
 	if c.Class == "cancelled" && !r.a.Cancelled { // what somebody answers when it broke already
 		severity *= afterwards
 	}
@@ -101,6 +108,10 @@ func (r *Run) severity(l *line, rated float64) float64 {
 	return max(rated, quiet*penalty(r, l))
 }
 
+// otherwiseFactor is of a failure after which the same was done in another way,
+// and nothing of it failed again.
+const otherwiseFactor = 0.35
+
 // adviceFactor is of what a program tells a person to do: it is said at the end,
 // for any failure alike, and seldom knows the cause.
 const adviceFactor = 0.4
@@ -115,6 +126,9 @@ func penalty(r *Run, l *line) float64 {
 	full := KindWeight[l.Kind]
 	if r.a.Dialect == story.Generic && l.Kind == story.KindText {
 		full = debugWeight
+	}
+	if l.otherwise {
+		return otherwiseFactor
 	}
 	if l.rated < full*0.9 {
 		return l.rated / full
@@ -274,12 +288,20 @@ func Confidence(hs []Hypothesis) float64 {
 	if len(hs) > 1 {
 		second = max(hs[1].Total, 0)
 	}
-	return 1 / (1 + math.Exp(-(confidenceMargin*(hs[0].Total-second) + confidenceTotal*hs[0].Total + confidenceBase)))
+	f := fitted()
+	return 1 / (1 + math.Exp(-(f["margin"]*(hs[0].Total-second) + f["total"]*hs[0].Total + f["base"])))
 }
 
-// Fitted by scripts/calibrate.py on logs with known answers, by folds.
-const (
-	confidenceMargin = 0.9
-	confidenceTotal  = 0.35
-	confidenceBase   = -1.6
-)
+//go:embed fitted.txt
+var fittedText string
+
+// fitted are the numbers that scripts/calibrate.py found.
+var fitted = sync.OnceValue(func() map[string]float64 {
+	m := map[string]float64{}
+	for line := range strings.Lines(fittedText) {
+		if f := strings.Fields(line); len(f) == 2 && f[0] != "#" {
+			m[f[0]], _ = strconv.ParseFloat(f[1], 64) // a test looks that all are numbers
+		}
+	}
+	return m
+})
