@@ -32,10 +32,11 @@ const (
 	again
 	way
 	advice
+	restart
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
-	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice}
+	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice, "restart": restart}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -75,6 +76,7 @@ type Reading struct {
 	Cancelled bool // somebody stopped it
 	Passed    bool // the line says that its failure does not matter
 	Again     bool // what failed is tried again, or otherwise
+	Restart   bool // a restart is due
 	Advises   bool // it tells a person what to do
 	GivesUp   bool // the run is given up, or taken back
 	Refuses   bool // the machine, or what is on it, is refused
@@ -135,6 +137,7 @@ func Read(line string) (r Reading) {
 		}
 	}
 	r.Passed = all&passed != 0
+	r.Restart = all&restart != 0
 	r.Advises = all&advice != 0
 	r.GivesUp = all&way != 0
 	r.Again = all&again != 0
@@ -147,6 +150,8 @@ func Read(line string) (r Reading) {
 		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first
 	} else if n, ok := numberAfter(low, numberAt); ok && (all&(end|failed) != 0 && all&(setup|end) != 0 || bare(low)) {
 		r.Exit, r.Firm = &n, true
+	} else if r.Restart && strings.Contains(low, "3010") { // "restart to finish (3010)"
+		r.Exit, r.Firm = new(3010), true
 	} else if ok && all&setup != 0 && closes(low, numberAt) { // "update result 9"
 		r.Exit = &n
 	}

@@ -163,6 +163,10 @@ func (n Number) clue() (c Clue, ok bool) {
 		return c, false
 	case v <= 1 || v > math.MaxUint16:
 		return c, false
+	case n.Kind == AnError && v >= leastMessage:
+		if e, known := codes.EngineMessage(int(v)); known && e.Class != "" {
+			return set(e.Class, lexicon.Tells, e.Meaning, int(v))
+		}
 	case v >= leastEngineExit && v < 1700:
 		if e, known := codes.ExitCode(int(v)); known && e.Class != "" && v != 1603 {
 			return set(e.Class, lexicon.Root, e.Meaning, int(v))
@@ -170,6 +174,10 @@ func (n Number) clue() (c Clue, ok bool) {
 	}
 	return n.system(set, int(v))
 }
+
+// leastMessage is the least of the engine's internal messages, which no other
+// errors share their numbers with.
+const leastMessage = 2101
 
 // leastEngineExit is the least number that only the installer engine and those who
 // follow it end with; smaller ones are each program's own.

@@ -102,10 +102,13 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 			r.words[w]++
 		}
 		l.clues = CluesIn(l.lower)
+		if m.Number != 0 { // of the engine, and no error of the OS
+			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Code != nil && *c.Code == m.Number })
+		}
 		if m.Verdict { // what a program ends with is its own
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.OwnCode })
 		}
-		l.advises = endings.Read(m.Text).Advises
+		l.advises = m.Number == 0 && endings.Read(m.Text).Advises // the engine's own texts all end with advice
 		for _, n := range namesOf(m.Text) {
 			if !slices.Contains(l.names, n) {
 				l.names = append(l.names, n)

@@ -47,7 +47,9 @@ func (j *judge) weigh() {
 
 // foreign says whether the log is of a program whose words nobody here knows
 // beforehand: all that its lines say is weighed together.
-func (j *judge) foreign() bool { return j.a.Dialect == story.Generic || j.a.Dialect == story.Script }
+func (j *judge) foreign() bool {
+	return j.a.Dialect == story.Generic || j.a.Dialect == story.Script || j.a.Dialect == story.Events
+}
 
 // refusal finds the words with which a launch condition, or an action that only
 // shows an error, stopped the set-up: a line about the product without a

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 )
 
@@ -68,10 +69,10 @@ func (r *Reader) take(e event) {
 	}
 	raw := strings.TrimSpace(e.source + " " + strconv.Itoa(e.id) + ": " + strings.ReplaceAll(e.message, "\n", " "))
 	kind := story.KindInfo
-	switch strings.ToLower(e.level) {
-	case "error", "critical", "fehler", "kritisch", "erreur", "errore", "erro":
+	switch peel.Level(e.level) {
+	case peel.Error:
 		kind = story.KindError
-	case "warning", "warnung", "avertissement", "advertencia", "avviso", "aviso":
+	case peel.Warning:
 		kind = story.KindWarning
 	}
 	number := 0
@@ -79,6 +80,8 @@ func (r *Reader) take(e event) {
 		switch {
 		case e.id > messageBase && e.id < messageBase+10000:
 			number = e.id - messageBase
+		case e.id == configured && goodEnd.MatchString(e.message): // a look at all products writes one for each
+			return
 		case e.id == installed, e.id == removed, e.id == configured, e.id == updated:
 			r.result(e, raw)
 			kind = story.KindProduct
@@ -109,11 +112,18 @@ func (r *Reader) take(e event) {
 	if _, after, ok := strings.Cut(text, " -- "); ok && engine {
 		text = after
 	}
-	if !engine && kind == story.KindInfo {
+	if !engine && kind == story.KindInfo && !quiet[e.id] {
 		return
 	}
 	r.b.Add(lines.Entry{Line: e.line, At: -1, Kind: kind, Number: number, Source: e.source, Text: text, Raw: raw})
 }
+
+// goodEnd is the end of a text about a product with the status 0.
+var goodEnd = regexp.MustCompile(`\b0\.?\s*$`)
+
+// quiet are events that tell causes at the level of information: a service's start
+// type was changed, a service was put in, a package is under way or was refused.
+var quiet = map[int]bool{7040: true, 7045: true, 400: true, 401: true, 404: true, 1121: true, 1123: true, 8002: true}
 
 // result takes "Product Name: N. Product Version: V. … status: 1603." or the
 // bare fields of such an event.

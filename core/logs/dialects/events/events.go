@@ -6,10 +6,13 @@ import (
 	"bytes"
 	"encoding/csv"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -30,6 +33,7 @@ type Reader struct {
 	buffer  strings.Builder // an event that goes over several lines
 	from    int             // line where the buffer begins
 	inside  bool            // of an XML event
+	sep     rune            // between the cells of a CSV export
 	header  []string        // names of the columns of a CSV export
 	events  []event         // in the order of the file
 	dropped bool            // there were more than are kept
@@ -60,8 +64,48 @@ func detect(l []byte) form {
 		return formCSV
 	case textHead.Match(t):
 		return formText
+	case row(t):
+		return formCSV
 	}
 	return unknown
+}
+
+// provider is what writes into the event log, where it begins a cell.
+var provider = regexp.MustCompile(`^"?(?:MsiInstaller|Service Control Manager|Microsoft-Windows-[\w. -]+|Windows Error Reporting|Application (?:Error|Hang)|` +
+	`\.NET Runtime|SideBySide|Application Popup|VSS|ESENT|RestartManager|Windows Defender)"?$`)
+
+// row says whether a line is a row of a table of events: a provider, an event's
+// number and a time in cells of their own.
+func row(line []byte) bool {
+	for _, sep := range []byte{',', ';', '\t'} {
+		cells := bytes.Split(line, []byte{sep})
+		if len(cells) < leastCells {
+			continue
+		}
+		named, numbered, timed := false, false, false
+		for _, c := range cells {
+			c = bytes.TrimSpace(c)
+			named = named || provider.Match(c)
+			numbered = numbered || isID(strings.Trim(string(c), `"`))
+			_, _, n := lines.Stamp(bytes.Trim(c, `"`))
+			timed = timed || n > 0
+		}
+		if named && numbered && timed {
+			return true
+		}
+	}
+	return false
+}
+
+const (
+	leastCells = 4
+	largestID  = 65535 // of an event: 16 bits ([MS-EVEN6] 2.2.4)
+)
+
+// isID says whether a text is an event's number.
+func isID(v string) bool {
+	n, err := strconv.Atoi(v)
+	return err == nil && n > 0 && n <= largestID
 }
 
 var (
@@ -103,8 +147,11 @@ func (r *Reader) Line(l textfile.Line) {
 			return
 		}
 		if r.form == formCSV {
-			r.header, _ = csv.NewReader(bytes.NewReader(l.Text)).Read()
-			return
+			r.sep = separator(l.Text)
+			if !row(l.Text) {
+				r.header = r.cells(string(l.Text))
+				return
+			}
 		}
 	}
 	switch r.form {
@@ -143,34 +190,83 @@ func (r *Reader) csv(l textfile.Line) {
 		return // a field goes on in the next line
 	}
 	r.buffer.Reset()
-	c := csv.NewReader(strings.NewReader(text))
-	c.FieldsPerRecord, c.LazyQuotes = -1, true
-	row, err := c.Read()
-	if err != nil || len(row) < 4 {
+	cells := r.cells(text)
+	if len(cells) < leastCells {
 		return
 	}
 	e := event{line: r.from}
-	for i, v := range row {
+	var rest []string // cells whose column has no name that is known
+	for i, v := range cells {
 		name := ""
 		if i < len(r.header) {
 			name = strings.ToLower(strings.Trim(r.header[i], "\ufeff \""))
 		}
-		v = strings.TrimSpace(v)
-		switch {
-		case strings.Contains(name, "level") || strings.Contains(name, "ebene") || name == "entrytype":
-			e.level = v
-		case strings.Contains(name, "date") || strings.Contains(name, "time") || strings.Contains(name, "datum"):
-			e.time = v
-		case strings.Contains(name, "source") || strings.Contains(name, "provider") || strings.Contains(name, "quelle"):
-			e.source = v
-		case (strings.Contains(name, "id") && !strings.Contains(name, "provider") && !strings.Contains(name, "record") &&
-			!strings.Contains(name, "process") && !strings.Contains(name, "user")) && e.id == 0:
-			e.id, _ = strconv.Atoi(v)
-		case i >= 4 && len(v) > len(e.message) || strings.Contains(name, "message") || strings.Contains(name, "description"):
-			e.message = v
+		if v = strings.TrimSpace(v); !e.named(name, v) {
+			rest = append(rest, v)
 		}
 	}
+	for _, v := range rest {
+		e.guessed(v)
+	}
 	r.add(e)
+}
+
+// separator is the sign between the cells of a line.
+func separator(line []byte) rune {
+	for _, sep := range []rune{'\t', ';'} {
+		if bytes.Count(line, []byte(string(sep))) >= leastCells-1 {
+			return sep
+		}
+	}
+	return ','
+}
+
+func (r *Reader) cells(line string) []string {
+	c := csv.NewReader(strings.NewReader(line))
+	c.Comma, c.FieldsPerRecord, c.LazyQuotes = r.sep, -1, true
+	cells, err := c.Read()
+	if err != nil {
+		return nil
+	}
+	return cells
+}
+
+// named takes the cell of a column with a name.
+func (e *event) named(name, v string) bool {
+	switch {
+	case name == "":
+		return false
+	case strings.Contains(name, "level") || strings.Contains(name, "ebene") || name == "entrytype":
+		e.level = v
+	case strings.Contains(name, "date") || strings.Contains(name, "time") || strings.Contains(name, "datum"):
+		e.time = v
+	case strings.Contains(name, "source") || strings.Contains(name, "provider") || strings.Contains(name, "quelle"):
+		e.source = v
+	case (strings.HasSuffix(name, "id") && !strings.Contains(name, "record") && !strings.Contains(name, "process") && !strings.Contains(name, "user")) && e.id == 0 && isID(v):
+		e.id, _ = strconv.Atoi(v)
+	case strings.Contains(name, "message") || strings.Contains(name, "description"):
+		e.message = v
+	default:
+		return false
+	}
+	return true
+}
+
+// guessed takes a cell by what it holds.
+func (e *event) guessed(v string) {
+	_, _, n := lines.Stamp([]byte(v))
+	switch {
+	case e.time == "" && n > 0:
+		e.time = v
+	case e.source == "" && provider.MatchString(v):
+		e.source = v
+	case e.id == 0 && isID(v):
+		e.id, _ = strconv.Atoi(v)
+	case e.level == "" && peel.Level(v) != peel.Unknown:
+		e.level = v
+	case len(v) > len(e.message):
+		e.message = v
+	}
 }
 
 var textField = regexp.MustCompile(`^\s*([A-Za-zÄÖÜäöü ]+?)\s*:\s*(.*)$`)
@@ -231,6 +327,47 @@ func (r *Reader) Finish() []*story.Attempt {
 		if r.dropped {
 			a.Dropped++
 		}
+		if a.Success == nil && a.Exit == nil && slices.ContainsFunc(a.Messages, telling) {
+			a.Success = new(false)
+		}
+	}
+	return failedLast(all)
+}
+
+// telling says whether a message is the error of a part of the OS that installs, or
+// that keeps from installing.
+func telling(m *story.Message) bool {
+	if m.Kind != story.KindError {
+		return false
+	}
+	for _, part := range []string{"MsiInstaller", "AppLocker", "AppXDeployment", "AppXPackaging", "CodeIntegrity", "Servicing", "WindowsUpdateClient"} {
+		if strings.Contains(m.Source, part) {
+			return true
+		}
+	}
+	return false
+}
+
+// failedLast puts the last setup that failed behind those of other products that
+// went well later: an event log holds the whole machine's, and a person asks about
+// the one that failed.
+func failedLast(all []*story.Attempt) []*story.Attempt {
+	for i := len(all) - 2; i >= 0; i-- {
+		a := all[i]
+		failed := a.Exit != nil && !exitcode.Good(a.Exit.Code) || a.Exit == nil && a.Success != nil && !*a.Success
+		later := all[i+1:]
+		if !failed || slices.ContainsFunc(later, func(o *story.Attempt) bool { return o.Product.Name == a.Product.Name }) {
+			continue
+		}
+		if slices.ContainsFunc(later, func(o *story.Attempt) bool { return !worked(o) }) {
+			return all
+		}
+		return append(slices.Delete(slices.Clone(all), i, i+1), a)
 	}
 	return all
+}
+
+// worked says whether nothing of an attempt tells of a failure.
+func worked(a *story.Attempt) bool {
+	return (a.Exit == nil || exitcode.Good(a.Exit.Code)) && (a.Success == nil || *a.Success)
 }

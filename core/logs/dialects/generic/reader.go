@@ -119,7 +119,6 @@ var (
 	failing   = regexp.MustCompile(`(?i)\b(?:install(?:ation|er)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|bootstrap|provisioning|rollout|repair|job|run)\b[^.;]{0,80}?\b(?:failed|aborted|was not successful|unsuccessful|could not be completed|did not complete|has failed|cannot continue|giving up)\b|^(?:fatal|giving up|aborting)\b|\brolling back\b|\brolled back\b|\bunhandled exception\b|\bterminating\b.*\berror\b|\bfailed to (?:install|update|upgrade|deploy|apply)\b`)
 	working   = regexp.MustCompile(`(?i)\b(?:install(?:ation)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|repair)\b[^.;]{0,60}?\b(?:succeeded|successful(?:ly)?|completed|complete|finished|done|installed)\b|\b(?:successfully|was) (?:installed|updated|upgraded|deployed)\b|\binstalled(?:,| successfully| ok)\b|->.* installed\b`)
 	notReally = regexp.MustCompile(`(?i)\b(?:not|un)\s*(?:yet )?(?:successful|completed|complete|finished|installed)|\bunsuccessful|failed|\bif\b|\bwill be\b|already installed|not installed|would`)
-	restart   = regexp.MustCompile(`(?i)\b(?:restart|reboot) (?:is )?(?:required|needed|pending)\b`)
 	cancelled = regexp.MustCompile(`(?i)\b(?:cancell?ed by|user cancell?ed|aborted by (?:the )?user|user aborted|operation was cancell?ed by)\b`)
 )
 
@@ -226,11 +225,10 @@ func (r *Reader) again(line int, e entry) {
 // What a match of each expression must hold, in small letters: the expressions run
 // only where one of the pieces stands, which is in few lines.
 var (
-	cancelPieces  = []string{"cancel", "abort"}
-	failPieces    = []string{"fail", "abort", "success", "complete", "cannot continue", "giving up", "fatal", "rolling", "rolled", "unhandled", "terminating"}
-	workPieces    = []string{"succe", "complete", "finished", "done", "installed", "updated", "upgraded", "deployed"}
-	restartPieces = []string{"restart", "reboot"}
-	stagePieces   = append(strings.Split(stageWords, "|"), "task", "action", "job")
+	cancelPieces = []string{"cancel", "abort"}
+	failPieces   = []string{"fail", "abort", "success", "complete", "cannot continue", "giving up", "fatal", "rolling", "rolled", "unhandled", "terminating"}
+	workPieces   = []string{"succe", "complete", "finished", "done", "installed", "updated", "upgraded", "deployed"}
+	stagePieces  = append(strings.Split(stageWords, "|"), "task", "action", "job")
 )
 
 // hasAny says whether a text holds one of some pieces.
@@ -271,7 +269,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message) {
 		r.tell(line, true)
 		m.Verdict = true
 	}
-	if e.kind > story.KindError && hasAny(low, restartPieces) && restart.MatchString(e.text) {
+	if e.kind > story.KindError && said.Restart {
 		a.Restart = true
 	}
 }

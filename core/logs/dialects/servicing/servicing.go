@@ -162,7 +162,7 @@ func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 			a.Success = new(exitcode.Good(signed(n)))
 		}
 	}
-	if strings.Contains(low, "reboot required") || strings.Contains(low, "restart is required") ||
+	if strings.Contains(low, "reboot required") && !strings.Contains(low, "required=no") && !strings.Contains(low, "required: no") || strings.Contains(low, "restart is required") ||
 		strings.Contains(low, "reboot is required") {
 		if !strings.Contains(low, "required: no") && !strings.Contains(low, "required: 0") && !strings.Contains(low, "not required") {
 			a.Restart = true
