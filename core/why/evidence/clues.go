@@ -21,6 +21,7 @@ type Clue struct {
 	Code     *int   // the number, where one said it
 	At       int    // where it stands in the line, in small letters
 	OwnCode  bool   // it is a number that may be the program's own
+	Call     bool   // it is what a function of the OS gave back
 	Loose    bool   // it is a number that only a failure next to it makes a code
 }
 
@@ -65,6 +66,7 @@ func CluesIn(lower string) (clues []Clue) {
 	words := len(clues) > 0
 	for _, n := range Numbers(lower) {
 		if c, ok := n.clue(); ok {
+			c.Call = n.Kind == System && !n.Hex && n.Value > 1
 			c.OwnCode = (n.Kind == AnError || n.Kind == AnExit || n.Kind == Alone) && n.Value < leastEngineExit
 			c.Loose = !words && (n.Kind == Alone || n.Kind == AnError)
 			clues = append(clues, c)
@@ -87,6 +89,21 @@ func denied(before string) bool {
 		}
 	}
 	return false
+}
+
+// programEnded says that a line tells of a program that ended with a number of its
+// own.
+func programEnded(lower string) (c Clue, ok bool) {
+	if !strings.Contains(lower, ".exe") {
+		return c, false
+	}
+	for _, n := range Numbers(lower) {
+		if n.Kind == AnExit && n.Value != 0 && n.Value < leastEngineExit {
+			v := int(n.Value)
+			return Clue{Class: "custom-action", Strength: lexicon.Echo, What: strconv.Itoa(v) + ": a program ended with it", Code: &v, At: n.At}, true
+		}
+	}
+	return c, false
 }
 
 // SystemIn finds the system error that a text names as one, and what it speaks of.

@@ -2,6 +2,7 @@ package evidence
 
 import (
 	_ "embed"
+	"regexp"
 	"strconv"
 	"strings"
 	"sync"
@@ -181,6 +182,8 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	call := strings.HasSuffix(trimmed, ")") && strings.ContainsAny(marks, ":=>")
 	arrow := strings.Contains(marks, ">")
 	switch {
+	case apiCall.MatchString(trimmed) && strings.ContainsAny(marks, ":=>") && strings.HasSuffix(marks, " "):
+		return System // RegCreateKeyEx Providers\\Quay -> 5
 	case strings.HasSuffix(marks, "(") && atEnd: // … denied. (5)
 		return Alone
 	case strings.ContainsAny(marks, ":=>") && (atEnd || call || arrow) && len(marks) > 0 && marks[len(marks)-1] == ' ':
@@ -188,6 +191,12 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	}
 	return NoCode
 }
+
+// apiCall is a call of the OS's own functions, in small letters: what it gives back
+// is the OS's number.
+var apiCall = regexp.MustCompile(`\b(?:reg(?:create|open|set|query|delete|load|save)\w+|create(?:file|directory|process|service|mutex|pipe|symboliclink)\w*|(?:open|start|control|delete|query|change)(?:service|scmanager)\w*|` +
+	`(?:copy|move|delete|replace|read|write|lock)file\w*|removedirectory\w*|getfileattributes\w*|setfileattributes\w*|shellexecute\w*|loadlibrary\w*|findfirstfile\w*|msi(?:install|configure|open|apply|reinstall)\w+|` +
+	`setup(?:di|copy|install)\w+|addprinter\w*|deleteprinter\w*|wnetaddconnection\w*|netuse\w*|logonuser\w*|getdiskfreespace\w*|cert(?:open|add)\w+)\b[^>]*$`)
 
 // unspaced looks for a word of a script without blanks right before a number.
 func unspaced(before string) (NumberKind, bool) {

@@ -65,7 +65,7 @@ func (r *Run) rate(m *story.Message) float64 {
 	if r.broke != nil && m.Action != nil && !m.Action.Within(r.broke) && !r.broke.Within(m.Action) && !m.Action.Failed {
 		w *= otherAction
 	}
-	if r.end-m.Line > farLines {
+	if r.end-r.pos(m.Line) > farLines {
 		w *= earlierFactor
 	}
 	return w
@@ -74,7 +74,7 @@ func (r *Run) rate(m *story.Message) float64 {
 // givenUp is the line where a run was given up.
 func givenUp(a *story.Attempt, broke *story.Action) int {
 	switch {
-	case broke != nil && broke.EndLine > 0 && a.Dialect != story.Generic: // there, what is told below the stage's end belongs to it
+	case broke != nil && broke.EndLine > 0 && a.Dialect != story.Generic && a.Dialect != story.Script: // there, what is told below the end belongs to it
 		return broke.EndLine
 	case a.Rollback > 0:
 		return a.Rollback

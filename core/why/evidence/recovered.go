@@ -27,15 +27,12 @@ var (
 // given up: the same tag in front of a colon, or the same thing by its name, with a
 // word for success. Only logs without numbered messages need it; the engine says
 // itself which failures it went on after.
-func recovered(a *story.Attempt, end int) map[*story.Message]bool {
-	if a.Dialect == story.Engine {
-		return nil
-	}
+func recovered(ms []*story.Message, end int, pos func(line int) int) map[*story.Message]bool {
 	open := map[string][]*story.Message{} // failures by what they name
 	found := map[*story.Message]bool{}
-	for _, m := range a.Messages {
+	for _, m := range ms {
 		switch {
-		case m.Line > end || m.Rollback || m.Verdict:
+		case pos(m.Line) > end || m.Rollback || m.Verdict:
 		case m.Kind <= story.KindWarning:
 			for _, k := range namesIn(m.Text) {
 				open[k] = append(open[k], m)

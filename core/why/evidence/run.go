@@ -10,6 +10,7 @@ import (
 	"cmp"
 	_ "embed"
 	"iter"
+	"math"
 	"slices"
 	"strings"
 	"sync"
@@ -25,9 +26,11 @@ import (
 // A Run is one attempt with how much each of its lines counts.
 type Run struct {
 	a      *story.Attempt
-	broke  *story.Action // the action that broke, nil where none is known
-	end    int           // the line where it was given up
-	taken  int           // the line from which on it is taken back; end where none says so
+	broke  *story.Action          // the action that broke, nil where none is known
+	turned bool                   // the newest line stands first
+	place  map[*story.Message]int // in lines
+	end    int                    // the place where it was given up
+	taken  int                    // the line from which on it is taken back; end where none says so
 	again  map[*story.Message]bool
 	lines  []line
 	burst  []int          // the lines in which it broke, by their places in lines
@@ -39,6 +42,7 @@ type Run struct {
 // A line is a message with what was found out about it.
 type line struct {
 	*story.Message
+	pos       int // its place in the course of the run: the line, counted from the other end where the newest stands first
 	lower     string
 	shape     string   // without what changes from line to line
 	noise     bool     // its shape comes all the time
@@ -79,6 +83,7 @@ const (
 	aroundLines  = 120
 	linkedFail   = 0.5  // another failure of the run, that nothing made good
 	linkedNot    = 0.28 // anything else
+	linkedPassed = 0.4  // it says of itself that it does not matter
 	linkedNoise  = 0.2  // it comes all the time
 	takenBack    = 0.55 // said when the run was given up already, or is taken back
 	laterFactor  = 0.93 // for each line of another shape that broke before it: what comes later is more of an echo
@@ -93,15 +98,30 @@ const (
 
 // ReadRun looks at the lines of an attempt.
 func ReadRun(a *story.Attempt, broke *story.Action) *Run {
-	r := &Run{a: a, broke: broke, end: givenUp(a, broke), spoken: map[string]int{}, hot: map[string]float64{}, words: map[string]int{}}
-	r.again = recovered(a, r.end)
+	r := &Run{a: a, broke: broke, end: givenUp(a, broke), spoken: map[string]int{}, hot: map[string]float64{}, words: map[string]int{}, place: map[*story.Message]int{}}
+	r.turned = newestFirst(a.Messages)
+	r.end = r.pos(r.end)
+	messages := a.Messages
+	if r.turned {
+		messages = slices.Clone(messages)
+		slices.Reverse(messages)
+		r.end = max(r.pos(a.Line), r.pos(a.LastLine)) // its line was told by the file's order
+		if a.Exit != nil {
+			r.end = r.pos(a.Exit.Line)
+		}
+	}
+	r.again = recovered(messages, r.end, r.pos)
 	levels := slices.ContainsFunc(a.Messages, func(m *story.Message) bool { return m.Kind == story.KindInfo })
-	for _, m := range a.Messages {
-		l := line{Message: m, lower: lower(m.Text)}
+	for i, m := range messages {
+		l := line{Message: m, pos: r.pos(m.Line), lower: lower(m.Text)}
+		r.place[m] = i
 		for w := range wordsOf(l.lower) {
 			r.words[w]++
 		}
 		l.clues = CluesIn(l.lower)
+		if c, ok := programEnded(l.lower); ok {
+			l.clues = append(l.clues, c)
+		}
 		if m.Number != 0 { // of the engine, and no error of the OS
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Code != nil && *c.Code == m.Number })
 		}
@@ -126,13 +146,37 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		r.lines = append(r.lines, l)
 	}
 	r.findNoise()
-	for i := range r.lines {
+	for i := len(r.lines) - 1; i >= 0; i-- { // a try is made good by the last one
 		l := &r.lines[i]
 		l.otherwise = l.fails && endings.Read(l.Text).Again && !r.failsAgain(i)
 	}
 	r.findBurst()
 	r.link()
 	return r
+}
+
+// pos is the place of a line of the file in the course of the run.
+func (r *Run) pos(line int) int {
+	if r.turned {
+		return r.a.Line + r.a.LastLine - line
+	}
+	return line
+}
+
+// newestFirst says whether the messages, in the order of their lines, go back in
+// time.
+func newestFirst(ms []*story.Message) bool {
+	back, on := 0, 0
+	for i := 1; i < len(ms); i++ {
+		switch {
+		case ms[i].At < 0 || ms[i-1].At < 0 || ms[i].At == ms[i-1].At:
+		case ms[i].At < ms[i-1].At:
+			back++
+		default:
+			on++
+		}
+	}
+	return back > 4*on && back > 1
 }
 
 // speaks says whether a line speaks of a cause by more than an echo.
@@ -163,7 +207,7 @@ func fails(m *story.Message, clues []Clue) bool {
 	if m.Kind <= story.KindWarning {
 		return true
 	}
-	return m.Kind == story.KindResult || slices.ContainsFunc(clues, func(c Clue) bool { return c.Code != nil && c.Strength == lexicon.Root })
+	return m.Kind == story.KindResult || slices.ContainsFunc(clues, func(c Clue) bool { return c.Call || c.Code != nil && c.Strength == lexicon.Root })
 }
 
 // findNoise finds the shapes that come all the time: they are about no failure in
@@ -177,18 +221,18 @@ func (r *Run) findNoise() {
 		l.shape = common.shape(l.Message)
 		s := shapes[l.shape]
 		if s == nil {
-			s = &seen{first: l.Line}
+			s = &seen{first: l.pos}
 			shapes[l.shape] = s
 		}
 		s.n++
 		s.n = max(s.n, l.Repeated)
-		s.last = l.Line
+		s.last = l.pos
 	}
-	span := float64(max(1, r.a.LastLine-r.a.Line))
+	span := math.Max(1, math.Abs(float64(r.a.LastLine-r.a.Line)))
 	for i := range r.lines {
 		l := &r.lines[i]
 		s := shapes[l.shape]
-		l.noise = s.n >= noiseTimes && float64(s.last-s.first)/span > noiseShare && float64(s.first-r.a.Line) < noiseFirst*span
+		l.noise = s.n >= noiseTimes && float64(s.last-s.first)/span > noiseShare && float64(s.first-min(r.pos(r.a.Line), r.pos(r.a.LastLine))) < noiseFirst*span
 	}
 }
 
@@ -200,7 +244,7 @@ func (r *Run) findBurst() {
 	between := map[string]bool{} // shapes of lines since next that are no noise
 	for i := len(r.lines) - 1; i >= 0; i-- {
 		l := &r.lines[i]
-		if l.noise || l.Line > r.end {
+		if l.noise || l.pos > r.end {
 			continue
 		}
 		between[l.shape] = true
@@ -213,7 +257,7 @@ func (r *Run) findBurst() {
 				apart = burstErrors
 			}
 			inTime := l.At >= 0 && next.At > 0 && next.At-l.At >= 0
-			far := next.Line-l.Line > burstFar && (!inTime || next.At-l.At > burstLong)
+			far := next.pos-l.pos > burstFar && (!inTime || next.At-l.At > burstLong)
 			if (len(between) > apart || far) && !(inTime && next.At-l.At <= burstTime && len(between) <= burstErrors) {
 				break
 			}
@@ -227,8 +271,8 @@ func (r *Run) findBurst() {
 		return
 	}
 	for i := r.burst[0] + 1; i < len(r.lines); i++ { // the failure itself may say that it rolls back
-		if l := &r.lines[i]; !l.noise && l.Line < r.end && endings.Read(l.Text).GivesUp {
-			r.taken = l.Line
+		if l := &r.lines[i]; !l.noise && l.pos < r.end && endings.Read(l.Text).GivesUp {
+			r.taken = l.pos
 			return
 		}
 	}
@@ -252,7 +296,7 @@ func (r *Run) failsAgain(i int) bool {
 			continue
 		}
 		seen[o.shape] = true
-		if o.fails && !endings.Read(o.Text).Passed && (o.Source != "" && o.Source == l.Source || o.shape == l.shape ||
+		if o.fails && !o.otherwise && !endings.Read(o.Text).Passed && (o.Source != "" && o.Source == l.Source || o.shape == l.shape ||
 			slices.ContainsFunc(l.names, func(n string) bool { return slices.Contains(o.names, n) && r.spoken[n] <= retryLines }) || r.akin(l, o)) {
 			return true
 		}
@@ -276,7 +320,7 @@ func (r *Run) link() {
 	head := r.end
 	for _, i := range r.burst {
 		l := &r.lines[i]
-		head = min(head, l.Line)
+		head = min(head, l.pos)
 		for _, n := range l.names {
 			if r.spoken[n] <= limit {
 				r.hot[n] = 1
@@ -301,8 +345,8 @@ func (r *Run) link() {
 		if r.within(i) {
 			set(linkedInside)
 		}
-		switch d := head - l.Line; {
-		case d <= nearLines && l.Line <= r.end:
+		switch d := head - l.pos; {
+		case d <= nearLines && l.pos <= r.end:
 			set(linkedNear)
 		case d > 0 && d <= aroundLines:
 			set(linkedAround)
@@ -310,8 +354,11 @@ func (r *Run) link() {
 		if l.fails && !r.again[l.Message] {
 			set(linkedFail)
 		}
-		if l.Line > r.end {
+		if l.pos > r.end {
 			l.linked *= behindFactor
+		}
+		if endings.Read(l.Text).Passed {
+			l.linked = min(l.linked, linkedPassed)
 		}
 		if l.noise && l.linked < linkedWord {
 			l.linked = min(l.linked, linkedNoise)
@@ -325,7 +372,7 @@ func (r *Run) within(i int) bool {
 		return false
 	}
 	at, _ := slices.BinarySearch(r.burst, i)
-	return at < len(r.burst) && r.lines[r.burst[at]].Line-r.lines[i].Line <= insideLines || at > 0 && r.lines[i].Line-r.lines[r.burst[at-1]].Line <= insideLines
+	return at < len(r.burst) && r.lines[r.burst[at]].pos-r.lines[i].pos <= insideLines || at > 0 && r.lines[i].pos-r.lines[r.burst[at-1]].pos <= insideLines
 }
 
 // places says for each line of the burst how near the cause its place is: what
@@ -338,7 +385,7 @@ func (r *Run) places() map[int]float64 {
 		l := &r.lines[r.burst[k]]
 		if k < len(r.burst)-1 {
 			if next := &r.lines[r.burst[k+1]]; next.shape != l.shape {
-				close *= max(leastClose, 1-float64(next.Line-l.Line)/closeLines)
+				close *= max(leastClose, 1-float64(next.pos-l.pos)/closeLines)
 			}
 		}
 		in[r.burst[k]] = close
@@ -356,7 +403,7 @@ func (r *Run) places() map[int]float64 {
 		}
 		begun, seen[l.shape] = true, true
 		in[i] = max(in[i], headClose) * later
-		if l.Line > r.taken {
+		if l.pos > r.taken {
 			in[i] *= takenBack
 		}
 	}
@@ -425,12 +472,12 @@ var plainWords = sync.OnceValue(func() map[string]bool {
 
 // Counted is how much the i-th message counts for a sign that sees it.
 func (r *Run) Counted(i int) float64 {
-	l := &r.lines[i]
+	l := &r.lines[r.place[r.a.Messages[i]]]
 	return l.linked * r.severity(l, l.rated)
 }
 
 // Weight is how much the i-th message of the attempt counts.
-func (r *Run) Weight(i int) float64 { return r.lines[i].rated }
+func (r *Run) Weight(i int) float64 { return r.lines[r.place[r.a.Messages[i]]].rated }
 
 // mostBroke is how many lines tell where it broke.
 const mostBroke = 3

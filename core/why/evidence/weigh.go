@@ -57,17 +57,17 @@ type Hypothesis struct {
 const (
 	rootWeight    = 3.2
 	tellsWeight   = 1.9
-	echoWeight    = 1.0
+	echoWeight    = 1.2
 	againstWeight = -1.5
 	fading        = 0.45 // what each further point of a class adds of its own weight
-	unknownPrior  = 0.7  // what "unknown" weighs when nothing speaks
+	unknownPrior  = 0.9  // what "unknown" weighs when nothing speaks
 	mostPoints    = 12   // of a hypothesis that are kept
 	quietest      = 0.85 // what a low level leaves of a root that is linked with what broke: roots often stand at debug level
 	quietElse     = 0.45 // and of one that is not
 )
 
 // signWeight is what a sign weighs that is sure to 1, by how near the cause it is.
-var signWeight = map[Nearness]float64{Root: 4.4, Tells: 2.8, Echo: 1.7, Nothing: 1.2}
+var signWeight = map[Nearness]float64{Root: 4.4, Tells: 2.8, Echo: 1.7, Nothing: 1.4}
 
 // Weight is what a proposal weighs.
 func (p Proposal) Weight() float64 { return signWeight[p.Says] * p.Score }

@@ -262,6 +262,9 @@ func (d *Document) close() {
 		return
 	}
 	for _, x := range f.fields {
+		if len(d.stack) > 1 && f.name+f.title != "" { // of a part, not of the whole
+			x.name = cmp.Or(f.title, f.name) + " " + x.name
+		}
 		d.tell(x.line, x.field)
 	}
 	if f.title != "" {

@@ -347,9 +347,22 @@ func (r *Reader) more(l textfile.Line) {
 	}
 	text := string(bytes.TrimRight(l.Text, " \t"))
 	r.b.Ensure(l.Number)
+	if m := r.b.Last(); r.trace == 1 && m != nil && headOnly(m.Text) { // the logger stands on a line of its own
+		m.Source, m.Text, m.Raw, m.Line = m.Text, story.Clip(strings.TrimSpace(text), story.MaxText), story.Clip(string(l.Text), story.MaxText), l.Number
+		e := entry{at: -1, kind: m.Kind, level: m.Kind != story.KindText, source: m.Source, text: m.Text}
+		r.facts(l.Number, e)
+		r.outcome(l.Number, e, m)
+		return
+	}
 	if !r.inner(l.Number, text) {
 		r.b.More(l.Number, strings.TrimSpace(text))
 	}
+}
+
+// headOnly says whether an entry's text is a logger's name alone, with the number
+// of the event: "Quay.Sync.Installer[15]".
+func headOnly(text string) bool {
+	return len(text) > 3 && !strings.ContainsAny(text, " :=") && strings.Count(text, ".") > 0 && !strings.HasSuffix(text, ".")
 }
 
 // inner takes the cause within a stack trace: "Caused by: …", "---> …", or an
