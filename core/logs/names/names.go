@@ -5,6 +5,7 @@
 package names
 
 import (
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -28,6 +29,7 @@ const (
 	Service
 	Account
 	Function // of a program: what is called, not what it is about
+	Package  // the full name of an app package
 )
 
 // A Name is one thing that is named.
@@ -367,6 +369,11 @@ func (r *reader) word() {
 		return
 	}
 	switch q := r.quotedTo(start); {
+	case packageName.MatchString(w):
+		r.add(Package, w, start)
+	case called.MatchString(w) && end < len(r.text) && r.text[end] == ' ':
+		r.add(Function, w, start)
+		r.calledWith(end + 1)
 	case hostName(w) && !fileName(w):
 		if end < len(r.text) && r.text[end] == ':' {
 			n := end + 1
@@ -397,6 +404,33 @@ func (r *reader) word() {
 		r.add(kind, w, start)
 	}
 }
+
+var (
+	// packageName is the full name of an app package: name, version, processor,
+	// resource, publisher.
+	packageName = regexp.MustCompile(`^[A-Za-z][\w.-]+_\d+(?:\.\d+){3}_[a-z0-9]+_[\w-]*_[a-z0-9]{13}$`)
+	// called is a function of the OS by its name alone.
+	called = regexp.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query|Change|Stop)Service\w*|OpenSCManager\w*|Reg(?:Create|Open|Set|Query|Delete)\w+|` +
+		`(?:Create|Copy|Move|Delete|Write|Read|Replace)File\w*|CreateDirectory\w*|CreateProcess\w*|LoadLibrary\w*|ShellExecute\w*|Msi[A-Z]\w+)$`)
+)
+
+// calledWith takes what stands behind a function's name: CreateService MgService: 5.
+func (r *reader) calledWith(start int) {
+	rest := r.text[start:]
+	end := strings.IndexAny(rest, ":,;(=>-\"'")
+	if end < 0 {
+		end = len(rest)
+	}
+	arg := strings.TrimSpace(rest[:end])
+	if len(arg) < 3 || len(arg) > quotedBytes || strings.ContainsAny(arg, `\/`) || len(strings.Fields(arg)) > 2 || plainWord[strings.ToLower(arg)] {
+		return
+	}
+	r.add(Unsure, arg, start)
+	r.at = start + end
+}
+
+// plainWord are words behind a function's name that tell what became of it.
+var plainWord = map[string]bool{"failed": true, "returned": true, "error": true, "result": true, "gave": true, "ok": true, "succeeded": true, "done": true}
 
 // value takes the value of a key that says what it names: service=BerthSync.
 func (r *reader) value(key string) {

@@ -7,7 +7,7 @@ import (
 )
 
 func said(text string) string {
-	kinds := [...]string{"", "path ", "file ", "drive ", "key ", "host ", "url ", "service ", "account ", "function "}
+	kinds := [...]string{"", "path ", "file ", "drive ", "key ", "host ", "url ", "service ", "account ", "function ", "package "}
 	var out []string
 	for _, n := range In(text) {
 		out = append(out, kinds[n.Kind]+n.Text)
@@ -19,7 +19,7 @@ func TestNames(t *testing.T) {
 	for _, tt := range []struct{ text, want string }{
 		{`Access to the path 'C:\Program Files\Fairway\bridge\fairway.dll' is denied.`, `path C:\Program Files\Fairway\bridge\fairway.dll`},
 		{`copy C:\Program Files (x86)\Tidebook Desk\tide.exe to D:\Backup failed`, `path C:\Program Files (x86)\Tidebook Desk\tide.exe; path D:\Backup`},
-		{`WriteFile R:\stage\pak08.part off 115343360 len 1048576: 112`, `WriteFile; path R:\stage\pak08.part`},
+		{`WriteFile R:\stage\pak08.part off 115343360 len 1048576: 112`, `function WriteFile; path R:\stage\pak08.part`},
 		{`open C:\\ProgramData\\Berthline\\spool\\queue.idx: EACCES`, `path C:\ProgramData\Berthline\spool\queue.idx; EACCES`},
 		{`cannot open \\?\C:\Users\o'neil\x.cfg`, `path C:\Users\o'neil\x.cfg`},
 		{`source \\ellery-fs1\apps$\roster\roster.msi is not there`, `path \\ellery-fs1\apps$\roster\roster.msi`},
@@ -35,6 +35,8 @@ func TestNames(t *testing.T) {
 		{`DeletePrinterDriverEx(Berth T60 v6) = 3001`, `function DeletePrinterDriverEx; Berth T60 v6`},
 		{`Failed to create service 'TideIO'.`, `service TideIO`},
 		{`cannot start service=BerthSync code=5`, `service BerthSync`},
+		{`CreateService TideIO: 1072`, `function CreateService; TideIO`},
+		{`cannot install Quay.Desk_4.0.1.0_x64__8wekyb3d8bbwe, it is in use`, `package Quay.Desk_4.0.1.0_x64__8wekyb3d8bbwe`},
 		{`it can't be; the "Berth label" is not there`, `Berth label`},
 		{`account ELLERY\svc-berth cannot log on`, `account ELLERY\svc-berth`},
 		{`algo\lungs.dat: CRC error, reading again`, `file algo\lungs.dat`},

@@ -90,6 +90,9 @@ func (r *Run) weightOf(c Clue, l *line) float64 {
 	case lexicon.Tells:
 		return tellsWeight * l.linked * severity
 	case lexicon.Echo:
+		if c.Call { // the OS itself says it, of this very call
+			severity = callFactor * max(severity, KindWeight[story.KindWarning])
+		}
 		return echoWeight * l.linked * severity
 	}
 	return againstWeight * l.linked
@@ -107,6 +110,10 @@ func (r *Run) severity(l *line, rated float64) float64 {
 	}
 	return max(rated, quiet*penalty(r, l))
 }
+
+// callFactor is of a number that a function of the OS gave back: it is no word that
+// could mean something else.
+const callFactor = 1.3
 
 // otherwiseFactor is of a failure after which the same was done in another way,
 // and nothing of it failed again.

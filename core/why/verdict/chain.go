@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 	"hollowkey/core/why/evidence"
@@ -38,8 +39,29 @@ func (j *judge) place() {
 			}
 		}
 	}
+	j.packageName()
 	if b.Action == nil && j.said != nil { // a log without actions still says what was done
 		b.Action = j.acting()
+	}
+}
+
+// packageName takes the app package that the telling lines name for the product,
+// where the log names none, or names others first.
+func (j *judge) packageName() {
+	if j.said == nil || j.v.Product.Name != nil && j.a.Dialect != story.AppPackage {
+		return
+	}
+	for _, m := range j.anchor {
+		for _, n := range names.In(m.Text) {
+			if n.Kind == names.Package {
+				parts := strings.SplitN(n.Text, "_", 3)
+				j.v.Product.Name, j.v.Product.Version = &parts[0], &parts[1]
+				if sub := j.v.Cause.Subject; j.a.Dialect == story.AppPackage && (sub == nil || !j.named(sub.Name)) {
+					j.v.Cause.Subject = &signs.Subject{Kind: "package", Name: n.Text}
+				}
+				return
+			}
+		}
 	}
 }
 

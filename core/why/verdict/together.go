@@ -136,7 +136,9 @@ func (j *judge) wholePaths() {
 // named says whether a name stands in the lines that the verdict hangs on; a name
 // that a sign only fills in, such as the product's, says less than theirs.
 func (j *judge) named(name string) bool {
-	name = strings.ToLower(name)
+	if name = strings.ToLower(name); strings.Trim(name, "0123456789.-x") == "" { // a number is no name
+		return false
+	}
 	return slices.ContainsFunc(j.a.Messages, func(m *story.Message) bool {
 		near := slices.ContainsFunc(j.anchor, func(a *story.Message) bool { return a.Line-m.Line <= around && m.Line-a.Line <= around })
 		return near && strings.Contains(strings.ToLower(unescape(m.Text)), name)
@@ -153,7 +155,7 @@ var wanted = map[string][]names.Kind{
 	"custom-action": {names.File, names.Path, names.Unsure}, "busy": {names.File, names.Unsure}, "database": {names.Unsure, names.File},
 }
 
-var kindWords = map[names.Kind]string{names.Path: "file", names.File: "file", names.Key: "key", names.Host: "host", names.Service: "service",
+var kindWords = map[names.Kind]string{names.Package: "package", names.Path: "file", names.File: "file", names.Key: "key", names.Host: "host", names.Service: "service",
 	names.Drive: "drive", names.Account: "account", names.Unsure: "program"}
 
 // around is how many lines before the telling one are searched for a name of the
@@ -162,7 +164,7 @@ const around = 12
 
 // subject is what the lines of a cause name, or those right before them.
 func (j *judge) subject(class string) *signs.Subject {
-	if found := j.subjectIn(j.anchor, append(slices.Clone(wanted[class]), names.Path, names.File, names.Host, names.Key, names.Unsure)); found != nil {
+	if found := j.subjectIn(j.anchor, append(slices.Clone(wanted[class]), names.Package, names.Path, names.File, names.Host, names.Key, names.Unsure)); found != nil {
 		return found
 	}
 	if len(j.anchor) == 0 {
@@ -201,8 +203,8 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind) *signs.Sub
 // program, no exception, no logger.
 func tellsOne(w string) bool {
 	low := strings.ToLower(w)
-	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") && strings.Count(w, ".") < 2 &&
-		!strings.Contains(w, "::")
+	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") && !strings.ContainsAny(w, ".:") &&
+		low != "exitcode" && low != "hresult" && low != "errorcode"
 }
 
 // titles are the causes in a few words where no sign has better ones.

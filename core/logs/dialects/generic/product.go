@@ -32,7 +32,8 @@ var ofNames = map[string]bool{"of": true, "for": true, "the": true, "to": true, 
 	"welcome": true, "willkommen": true, "bei": true, "starting": true, "launching": true, "started": true, "installing": true, "updating": true, "this": true,
 	"is": true, "version": true, "ver": true, "v": true, "program": true, "programm": true, "programme": true, "wird": true, "gestartet": true, "log": true,
 	"script": true, "deployment": true, "tool": true, "trace": true, "report": true, "protokoll": true, "build": true, "release": true, "edition": true,
-	"package": true, "paket": true, "wizard": true, "assistant": true, "and": true, "und": true, "online": false}
+	"package": true, "paket": true, "wizard": true, "assistant": true, "and": true, "und": true, "avvio": true, "inicio": true, "início": true, "début": true, "start": true, "begin": true, "main": true, "démarrage": true, "opening": true,
+	"запуск": true, "начало": true, "開始": true, "시작": true, "启动": true, "başlangıç": true}
 
 // mostVersions is how many numbers of a line are looked at.
 const mostVersions = 3
@@ -82,18 +83,36 @@ func nameBefore(before string) (name string, ok bool) {
 	return name, true
 }
 
+// behindNames are small words that stand between a product's name and its version.
+var behindNames = map[string]bool{"version": true, "ver": true, "v": true, "build": true, "release": true, "start": true, "starting": true, "started": true,
+	"log": true, "begin": true, "script": true, "deployment": true, "tool": true, "and": true, "wizard": true}
+
 // trimWords takes the words for a setup, and those that lead to a name, off both
 // ends.
 func trimWords(words []string) []string {
-	plain := func(w string) bool {
+	plain := func(w string, more map[string]bool) bool {
 		low := strings.ToLower(strings.Trim(w, "(),.='"))
-		return low == "" || ofNames[low] || endings.IsSetup(low)
+		return low == "" || more[low] || endings.IsSetup(low) || unspacedSetup(low)
 	}
-	for len(words) > 0 && plain(words[0]) {
+	for len(words) > 0 && plain(words[0], ofNames) {
 		words = words[1:]
 	}
-	for len(words) > 0 && plain(words[len(words)-1]) {
+	for len(words) > 0 && plain(words[len(words)-1], behindNames) {
 		words = words[:len(words)-1]
 	}
 	return words
 }
+
+// unspacedSetup says whether a word of a script without blanks holds one for a setup.
+func unspacedSetup(word string) bool {
+	for _, w := range []string{"インストール", "セットアップ", "安装", "安裝", "설치", "更新"} {
+		if strings.Contains(word, w) && word != w {
+			return true
+		}
+	}
+	return false
+}
+
+// toldProduct is the name of what an agent installs, in quotation marks behind the
+// word for it.
+var toldProduct = regexp.MustCompile(`(?i)\b(?:application|app|product|package|program|software|task|job|deployment|anwendung|produkt|paket|produit|producto|prodotto|produto)\b[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)

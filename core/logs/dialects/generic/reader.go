@@ -192,6 +192,11 @@ func (r *Reader) facts(line int, e entry) {
 			a.Product.Name, a.Product.Version = name, number
 		}
 	}
+	if a.Product.Name == "" && strings.ContainsAny(e.text, `"'«“„`) {
+		if m := toldProduct.FindStringSubmatch(e.text); m != nil && strings.Contains(m[1], " ") {
+			a.Product.Name = m[1]
+		}
+	}
 	name, number := stageOf(e.text)
 	if name == "" {
 		return
