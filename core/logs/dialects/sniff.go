@@ -2,6 +2,7 @@ package dialects
 
 import (
 	"bytes"
+	"slices"
 
 	"hollowkey/core/logs/dialects/generic"
 	"hollowkey/core/logs/peel"
@@ -61,25 +62,35 @@ func (s *sniffer) look() {
 	for i, l := range s.head {
 		lines[i] = l.Text
 	}
+	var off peel.Columns
+	if s.chosen == "" {
+		if off = peel.SetOff(lines); off != nil {
+			lines = stripped(off, lines)
+		}
+	}
 	d, columns, score := detect(lines, s.chosen == "")
 	for k := 1; k <= len(s.learned) && d.name == story.Generic; k++ {
 		if x, _, n := detect(stripped(s.learned[:k], lines), false); x.open != nil && x.name != story.Generic && n > score {
 			d, columns, score = x, s.learned[:k], n
 		}
 	}
+	form := formBeneath(lines, columns)
 	switch {
 	case s.reader == nil && s.chosen == "" && d.name != story.Engine && generic.IsDocument(lines):
-		s.reader, s.chosen, s.settled = generic.NewDocument(s.name), story.Generic, true
+		s.reader, s.columns, s.chosen, s.settled = generic.NewDocument(s.name), off, story.Generic, true
 	case score == 0 && s.reader == nil: // what it is may show later
-		s.reader = generic.NewPlain(s.name, peel.Learn(lines), lines)
+		s.reader, s.columns = generic.NewPlain(s.name, peel.Learn(lines), lines), off
 	case score == 0:
 	case d.name != story.Generic && (s.reader == nil || score*2 > len(lines)):
 		if s.chosen != "" { // a log of another program stands before it
 			s.before = append(s.before, s.reader.Finish()...)
 		}
-		s.reader, s.columns, s.chosen, s.settled = d.open(s.name), columns, d.name, true
+		s.reader, s.columns, s.chosen, s.settled = d.open(s.name), slices.Concat(off, columns), d.name, true
+	case s.chosen == "" && form > 0: // records of a form of their own behind another program's stamp
+		bare := stripped(columns[:form], lines)
+		s.reader, s.columns, s.chosen = generic.NewLearned(s.name, peel.Learn(bare), bare), slices.Concat(off, columns[:form]), story.Generic
 	case s.chosen == "":
-		s.reader, s.columns, s.chosen = generic.NewLearned(s.name, columns, lines), nil, story.Generic
+		s.reader, s.columns, s.chosen = generic.NewLearned(s.name, columns, lines), off, story.Generic
 		s.learned = columns
 	}
 	for _, l := range s.head {
@@ -117,24 +128,17 @@ func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 // peeled: a log whose layout is known already seldom has another beneath it, and
 // looking costs as much as reading.
 func detect(lines [][]byte, deep bool) (best dialect, columns peel.Columns, score int) {
-	var off peel.Columns
-	if deep {
-		if off = peel.SetOff(lines); off != nil {
-			lines = stripped(off, lines)
-		}
-	}
 	for _, d := range known {
 		if n := d.score(lines); n > score {
 			best, score = d, n
 		}
 		if score > 2*len(lines) { // most lines are surely of this one
-			return best, off, score
+			return best, nil, score
 		}
 	}
 	if !deep {
 		return best, nil, score
 	}
-	defer func() { columns = append(off, columns...) }()
 	learned := peel.Learn(lines)
 	if best.name == story.Generic || best.open == nil {
 		columns = learned
@@ -156,6 +160,20 @@ func detect(lines [][]byte, deep bool) (best dialect, columns peel.Columns, scor
 		}
 	}
 	return best, columns, score
+}
+
+// formBeneath is how many of the columns stand in front of records that have a form
+// of their own, 0 when none does or none is needed.
+func formBeneath(lines [][]byte, columns peel.Columns) int {
+	if len(columns) == 0 || generic.Formed(lines) {
+		return 0
+	}
+	for k := 1; k <= len(columns); k++ {
+		if generic.Formed(stripped(columns[:k], lines)) {
+			return k
+		}
+	}
+	return 0
 }
 
 // stripped are the lines without their columns.

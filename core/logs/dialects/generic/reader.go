@@ -21,14 +21,15 @@ const newRun = 20 * time.Minute
 
 // A Reader reads one log. Make it with [New].
 type Reader struct {
-	b       *lines.Builder // makes the story
-	first   string         // shape of the first entry, which begins each run
-	stage   *story.Action  // the stage under way, nil between them
-	number  string         // of the stage under way, where stages have numbers
-	said    *bool          // the last line that told how the run went
-	firm    bool           // the exit code is the setup's own, not that of a part of it
-	entries int            // of this attempt so far
-	trace   int            // lines of a stack trace since the last entry
+	b       *lines.Builder         // makes the story
+	first   string                 // shape of the first entry, which begins each run
+	stage   *story.Action          // the stage under way, nil between them
+	number  string                 // of the stage under way, where stages have numbers
+	said    *bool                  // the last line that told how the run went
+	firm    bool                   // the exit code is the setup's own, not that of a part of it
+	entries int                    // of this attempt so far
+	ends    map[*story.Attempt]int // the last line that is an entry; what follows is another program\'s
+	trace   int                    // lines of a stack trace since the last entry
 
 	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
 	form    form         // a table's or an XML text's, nil for others
@@ -144,6 +145,10 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	}
 	r.b.Ensure(l.Number)
 	r.b.Stamp(l.Number, e.at, e.date)
+	if r.ends == nil {
+		r.ends = map[*story.Attempt]int{}
+	}
+	r.ends[r.b.A] = l.Number
 	r.facts(l.Number, e)
 	if !e.level {
 		e.kind = guess(e.text)
@@ -394,7 +399,7 @@ var exception = regexp.MustCompile(`^(?:[A-Za-z_][\w]*\.)+[A-Z]?\w*(?:Exception|
 func (r *Reader) Finish() []*story.Attempt {
 	all := r.b.Finish()
 	for _, a := range all {
-		settle(a)
+		settle(a, r.ends[a])
 	}
 	// A run after the last one that tells anything is only the program's daily work.
 	for len(all) > 1 && all[len(all)-1].Success == nil && all[len(all)-1].Exit == nil && tells(all[:len(all)-1]) {
@@ -412,7 +417,7 @@ func tells(as []*story.Attempt) bool {
 	return false
 }
 
-func settle(a *story.Attempt) {
+func settle(a *story.Attempt, end int) {
 	if a.Success == nil && a.Exit != nil {
 		a.Success = new(exitcode.Good(a.Exit.Code))
 	}
@@ -425,7 +430,7 @@ func settle(a *story.Attempt) {
 	if a.Success == nil {
 		const nearEnd = 40 // lines before the end in which an error decides
 		for _, m := range a.Messages {
-			if m.Kind <= story.KindDebug && m.Line > a.LastLine-nearEnd && m.Repeated < 5 && !endings.Read(m.Text).Passed {
+			if m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < 5 && !endings.Read(m.Text).Passed {
 				a.Success = new(false)
 			}
 		}

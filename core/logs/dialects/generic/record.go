@@ -1,6 +1,7 @@
 package generic
 
 import (
+	"bytes"
 	"cmp"
 	_ "embed"
 	"math"
@@ -198,6 +199,20 @@ func learn(lines [][]byte) form {
 		}
 	}
 	return nil
+}
+
+// Formed says whether lines are records of a form of their own: a table's rows, a
+// page's, elements, or objects.
+func Formed(lines [][]byte) bool {
+	objects, all := 0, 0
+	for _, l := range lines {
+		if t := bytes.TrimSpace(l); len(t) > 0 {
+			if all++; t[0] == '{' && t[len(t)-1] == '}' && bytes.Contains(t, []byte(`":`)) {
+				objects++
+			}
+		}
+	}
+	return objects*2 > all || learn(lines) != nil
 }
 
 // agree says whether a form reads most of the lines that could be records of it;
