@@ -98,6 +98,7 @@ type Attempt struct {
 	FirstTime  time.Duration       // time of day of the first stamp; -1 when there is none
 	LastTime   time.Duration       // time of day, with a day for each midnight passed
 	Gaps       []Gap               // long silences, longest first
+	Entries    int                 // how many entries the lines are; 0 where they are not counted
 	Dropped    int                 // actions and messages beyond the limits
 }
 

@@ -155,10 +155,15 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	return r
 }
 
-// pos is the place of a line of the file in the course of the run.
+// pos is the place of a line of the file in the course of the run, as if each entry
+// stood on one line: blank lines and lines that go on put nothing apart.
 func (r *Run) pos(line int) int {
+	first, last := min(r.a.Line, r.a.LastLine), max(r.a.Line, r.a.LastLine)
 	if r.turned {
-		return r.a.Line + r.a.LastLine - line
+		line = first + last - line
+	}
+	if all := last - first + 1; r.a.Entries > 0 && r.a.Entries < all {
+		return first + (line-first)*r.a.Entries/all
 	}
 	return line
 }

@@ -123,6 +123,7 @@ func (b *Builder) Add(e Entry) *story.Message {
 		Rollback: b.A.Rollback > 0 && e.Line > b.A.Rollback,
 	}
 	b.last = m
+	b.A.Entries++
 	key := b.shape(e.Kind, e.Source, m.Text)
 	s := b.shapes[key]
 	if s == nil {
