@@ -44,13 +44,15 @@ type phrase struct {
 	says says
 }
 
-// keyBytes is how much of a phrase it is looked up by: every phrase has so many
-// bytes, and few lines have many words that begin alike.
-const keyBytes = 2
+// A table is all phrases, and the automaton that finds them.
+type table struct {
+	phrases []phrase
+	set     *pieces.Set
+}
 
-// phrases are all phrases by their first bytes, longest first.
-var phrases = func() map[string][]phrase {
-	all := map[string][]phrase{}
+// phrases are those of endings.txt.
+var phrases = sync.OnceValue(func() (t table) {
+	var texts []string
 	for line := range strings.Lines(text) {
 		if strings.HasPrefix(line, "#") {
 			continue
@@ -58,13 +60,15 @@ var phrases = func() map[string][]phrase {
 		kind, rest, _ := strings.Cut(strings.TrimSpace(line), " ")
 		_, rest, _ = strings.Cut(rest, " ") // the language is for people
 		for p := range strings.SplitSeq(rest, "|") {
-			if len(p) >= keyBytes {
-				all[p[:keyBytes]] = append(all[p[:keyBytes]], phrase{p, kinds[kind]})
+			if p != "" {
+				t.phrases = append(t.phrases, phrase{p, kinds[kind]})
+				texts = append(texts, p)
 			}
 		}
 	}
-	return all
-}()
+	t.set = pieces.New(texts)
+	return t
+})
 
 // A Reading is what a line says of an end.
 type Reading struct {
@@ -85,11 +89,9 @@ type Reading struct {
 // setupWords are the words for a setup and what is done with it.
 var setupWords = sync.OnceValue(func() map[string]bool {
 	words := map[string]bool{}
-	for _, ps := range phrases {
-		for _, p := range ps {
-			if p.says == setup {
-				words[p.text] = true
-			}
+	for _, p := range phrases().phrases {
+		if p.says == setup {
+			words[p.text] = true
 		}
 	}
 	return words
@@ -116,25 +118,23 @@ func Read(line string) (r Reading) {
 	exitAt, numberAt := -1, -1
 	alone := false // a word for failing is all that the line says: "Aborted"
 	first := false // the exit's word begins the line: nothing else is spoken of
-	for i := 0; i+keyBytes <= len(low); i++ {
-		if low[i] != ',' && !pieces.Begins(low, i) {
-			continue
+	t := phrases()
+	t.set.Find(low, func(k, end int) {
+		p := t.phrases[k]
+		i := end - len(p.text)
+		if low[i] != ',' && !pieces.Begins(low, i) || !pieces.Ends(low, end) || p.says == passed && takenBack(low[:i]) {
+			return
 		}
-		for _, p := range phrases[low[i:i+keyBytes]] {
-			if !strings.HasPrefix(low[i:], p.text) || !pieces.Ends(low, i+len(p.text)) {
-				continue
-			}
-			if p.says == passed && takenBack(low[:i]) {
-				continue
-			}
-			all |= p.says
-			alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[i+len(p.text):], ".!…。 ") == ""
-			if at := i + len(p.text); p.says == exit {
-				exitAt, first = max(exitAt, at), first || i == 0
-			} else if p.says == number {
-				numberAt = max(numberAt, at)
-			}
+		all |= p.says
+		alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[end:], ".!…。 ") == ""
+		if p.says == exit {
+			exitAt, first = max(exitAt, end), first || i == 0
+		} else if p.says == number {
+			numberAt = max(numberAt, end)
 		}
+	})
+	if all == 0 {
+		return r
 	}
 	r.Passed = all&passed != 0
 	r.Restart = all&restart != 0

@@ -13,8 +13,9 @@ import (
 var version = regexp.MustCompile(`(?:^|[\s(=:"'v])v?(\d{1,4}(?:\.\d{1,6}){1,3})(?:[\s,;:)"'|<–-]|$)`)
 
 const (
-	productLines = 14 // entries in which a program says what it is; behind them it says what it finds
-	productWords = 6  // of a product's name at most
+	productLines = 14   // entries in which a program says what it is; behind them it says what it finds
+	agentLines   = 3000 // entries of an agent's log in which it names what it installs
+	productWords = 6    // of a product's name at most
 )
 
 // notProducts are words whose versions setups print too, in small letters.

@@ -6,12 +6,14 @@ import (
 	"bytes"
 	"regexp"
 	"strings"
+	"sync"
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/peel"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -139,7 +141,9 @@ func (r *Reader) Line(l textfile.Line) {
 // entry puts an entry into the story.
 func (r *Reader) entry(l textfile.Line, e entry) {
 	r.trace = 0
-	if r.newRun(l.Number, e) {
+	low := strings.ToLower(e.text)
+	found := marksIn(low)
+	if r.newRun(l.Number, e, found) {
 		r.b.Begin(l.Number)
 		r.stage, r.said, r.firm, r.entries = nil, nil, false, 0
 	}
@@ -149,7 +153,7 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 		r.ends = map[*story.Attempt]int{}
 	}
 	r.ends[r.b.A] = l.Number
-	r.facts(l.Number, e)
+	r.facts(l.Number, e, low, found)
 	if !e.level {
 		e.kind = guess(e.text)
 		if g, rest := levelWord(e.text); g != peel.Unknown {
@@ -158,7 +162,7 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	}
 	kind := e.kind
 	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: kind, Source: e.source, Text: e.text, Raw: string(l.Text)})
-	r.outcome(l.Number, e, m)
+	r.outcome(l.Number, e, m, low, found)
 	for _, x := range e.extra {
 		r.b.More(l.Number, x)
 		r.inner(l.Number, x)
@@ -166,12 +170,14 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 }
 
 // newRun says whether an entry begins another run of the program.
-func (r *Reader) newRun(line int, e entry) bool {
+func (r *Reader) newRun(line int, e entry, found mark) bool {
 	if r.b.A == nil {
-		r.first = start(e.text)
+		if found&begun != 0 {
+			r.first = start(e.text)
+		}
 		return false
 	}
-	if r.first != "" && start(e.text) == r.first && line > r.b.A.Line+2 {
+	if r.first != "" && found&begun != 0 && start(e.text) == r.first && line > r.b.A.Line+2 {
 		return true
 	}
 	return r.b.Gap(e.at, e.date) >= newRun && (r.said != nil || opening.MatchString(e.text))
@@ -181,14 +187,14 @@ func (r *Reader) newRun(line int, e entry) bool {
 // for beginning.
 func start(text string) string {
 	m := opening.FindStringSubmatch(strings.TrimLeft(text, "=-*#>~_. \t"))
-	if m == nil || !strings.Contains(strings.ToLower(text), "start") {
+	if m == nil {
 		return ""
 	}
 	return m[1]
 }
 
 // facts takes product, version and stages.
-func (r *Reader) facts(line int, e entry) {
+func (r *Reader) facts(line int, e entry, low string, found mark) {
 	a := r.b.A
 	if r.entries++; a.Product.Name == "" && e.product != "" {
 		a.Product.Name, a.Product.Version = e.product, e.version
@@ -197,12 +203,12 @@ func (r *Reader) facts(line int, e entry) {
 			a.Product.Name, a.Product.Version = name, number
 		}
 	}
-	if a.Product.Name == "" && strings.ContainsAny(e.text, `"'«“„`) {
+	if a.Product.Name == "" && r.entries <= agentLines && strings.ContainsAny(e.text, `"'«“„`) {
 		if m := toldProduct.FindStringSubmatch(e.text); m != nil && strings.Contains(m[1], " ") {
 			a.Product.Name = m[1]
 		}
 	}
-	name, number := stageOf(e.text)
+	name, number := stageOf(e.text, low, found)
 	if name == "" {
 		return
 	}
@@ -210,7 +216,7 @@ func (r *Reader) facts(line int, e entry) {
 		r.again(line, e)
 		return
 	}
-	if e.kind > story.KindWarning && !strings.Contains(strings.ToLower(e.text), "fail") {
+	if e.kind > story.KindWarning && !strings.Contains(low, "fail") {
 		if r.stage != nil && r.stage.EndLine == 0 {
 			r.b.End(r.stage, line, false, nil, "")
 		}
@@ -234,12 +240,46 @@ func (r *Reader) again(line int, e entry) {
 
 // What a match of each expression must hold, in small letters: the expressions run
 // only where one of the pieces stands, which is in few lines.
-var (
-	cancelPieces = []string{"cancel", "abort"}
-	failPieces   = []string{"fail", "abort", "success", "complete", "cannot continue", "giving up", "fatal", "rolling", "rolled", "unhandled", "terminating"}
-	workPieces   = []string{"succe", "complete", "finished", "done", "installed", "updated", "upgraded", "deployed"}
-	stagePieces  = append(strings.Split(stageWords, "|"), "task", "action", "job")
+const (
+	cancelling mark = 1 << iota
+	failed
+	worked
+	staged
+	begun
 )
+
+// A mark says which expressions have a chance on a line.
+type mark uint8
+
+var markPieces = map[mark][]string{
+	cancelling: {"cancel", "abort"},
+	failed:     {"fail", "abort", "success", "complete", "cannot continue", "giving up", "fatal", "rolling", "rolled", "unhandled", "terminating"},
+	worked:     {"succe", "complete", "finished", "done", "installed", "updated", "upgraded", "deployed"},
+	staged:     append(strings.Split(stageWords, "|"), "task", "action", "job"),
+	begun:      {"begin", "start", "processing", "entering", "running"},
+}
+
+// marks are all pieces in one automaton.
+var marks = sync.OnceValue(func() (m struct {
+	set *pieces.Set
+	of  []mark
+}) {
+	var all []string
+	for k, ps := range markPieces {
+		for _, p := range ps {
+			all, m.of = append(all, p), append(m.of, k)
+		}
+	}
+	m.set = pieces.New(all)
+	return m
+})
+
+// marksIn are the expressions that have a chance on a text in small letters.
+func marksIn(low string) (found mark) {
+	m := marks()
+	m.set.Find(low, func(piece, _ int) { found |= m.of[piece] })
+	return found
+}
 
 // hasAny says whether a text holds one of some pieces.
 func hasAny(low string, pieces []string) bool {
@@ -252,20 +292,19 @@ func hasAny(low string, pieces []string) bool {
 }
 
 // outcome takes what a line tells of how the run went; the last such line counts.
-func (r *Reader) outcome(line int, e entry, m *story.Message) {
+func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found mark) {
 	a := r.b.A
 	said := endings.Read(e.text)
-	low := strings.ToLower(e.text)
 	said.Passed = said.Passed || said.Again && !said.Firm
 	if x := said.Exit; x != nil && !said.Passed && (*x != 0 || !e.level || e.kind <= story.KindInfo) && (said.Firm || !r.firm) {
 		r.b.Exit(line, *x, m.Raw)
 		r.said, r.firm = new(exitcode.Good(*x)), said.Firm
 	}
 	switch {
-	case said.Cancelled, hasAny(low, cancelPieces) && cancelled.MatchString(e.text):
+	case said.Cancelled, found&cancelling != 0 && cancelled.MatchString(e.text):
 		a.Cancelled = true
 		r.tell(line, false)
-	case !said.Passed && (said.Failed || hasAny(low, failPieces) && failing.MatchString(e.text)):
+	case !said.Passed && (said.Failed || found&failed != 0 && failing.MatchString(e.text)):
 		r.tell(line, false)
 		if a.Rollback == 0 && strings.Contains(low, "rolling back") {
 			a.Rollback = line
@@ -274,7 +313,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message) {
 			m.Kind = story.KindWarning
 		}
 		m.Verdict = true
-	case e.kind > story.KindWarning && (said.Worked || hasAny(low, workPieces) && working.MatchString(e.text)) &&
+	case e.kind > story.KindWarning && (said.Worked || found&worked != 0 && working.MatchString(e.text)) &&
 		!notReally.MatchString(e.text):
 		r.tell(line, true)
 		m.Verdict = true
@@ -360,8 +399,10 @@ func (r *Reader) more(l textfile.Line) {
 	if m := r.b.Last(); r.trace == 1 && m != nil && headOnly(m.Text) { // the logger stands on a line of its own
 		m.Source, m.Text, m.Raw, m.Line = m.Text, story.Clip(strings.TrimSpace(text), story.MaxText), story.Clip(string(l.Text), story.MaxText), l.Number
 		e := entry{at: -1, kind: m.Kind, level: m.Kind != story.KindText, source: m.Source, text: m.Text}
-		r.facts(l.Number, e)
-		r.outcome(l.Number, e, m)
+		low := strings.ToLower(e.text)
+		found := marksIn(low)
+		r.facts(l.Number, e, low, found)
+		r.outcome(l.Number, e, m, low, found)
 		return
 	}
 	if !r.inner(l.Number, text) {

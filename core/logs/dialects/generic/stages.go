@@ -22,19 +22,26 @@ var (
 	begunStage = regexp.MustCompile(`(?i)\b(?:begin|start|starting|started|processing|running|entering)\b.{0,20}?\b(?:id|name|stage|phase|step|task|component|package)=["']?([\w.-]{3,60})`)
 )
 
+// counted says whether a text can begin with a stage's number of all.
+func counted(text string) bool {
+	t := strings.TrimLeft(text, "[(")
+	return len(t) > 2 && t[0] >= '0' && t[0] <= '9' && strings.IndexAny(t[:min(len(t), 5)], "/ ") > 0
+}
+
 // stageOf gives the name of the stage that a line speaks of, and its number where
 // it has one; empty when it speaks of none.
-func stageOf(text string) (name, number string) {
-	if m := countedStage.FindStringSubmatch(text); m != nil {
-		return strings.TrimSpace(m[2]), m[1]
+func stageOf(text, low string, found mark) (name, number string) {
+	if counted(text) {
+		if m := countedStage.FindStringSubmatch(text); m != nil {
+			return strings.TrimSpace(m[2]), m[1]
+		}
 	}
-	low := strings.ToLower(text)
-	if strings.Contains(low, "=") && (strings.Contains(low, "begin") || strings.Contains(low, "start") || strings.Contains(low, "processing") || strings.Contains(low, "entering")) {
+	if found&begun != 0 && strings.Contains(low, "=") {
 		if m := begunStage.FindStringSubmatch(text); m != nil {
 			return m[1], ""
 		}
 	}
-	if !hasAny(low, stagePieces) {
+	if found&staged == 0 {
 		return "", ""
 	}
 	if m := toldStage.FindStringSubmatch(text); m != nil {
