@@ -7,8 +7,10 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/logs/mask"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/casefile"
+	"hollowkey/core/record/report"
 	"hollowkey/core/why"
 	"hollowkey/core/why/verdict"
 )
@@ -58,7 +60,7 @@ func (o whyOptions) again() (options string) {
 // names every way of giving it what one has.
 func (a *app) newWhy() *cobra.Command {
 	var opt whyOptions
-	var explain bool
+	var shown whyShown
 	c := &cobra.Command{
 		Use:   "why [LOG|FOLDER...]",
 		Short: "says why the set-up failed, with the lines that prove it",
@@ -78,23 +80,20 @@ file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not w
 				return err
 			}
 			defer closeMachine()
-			v, err := a.judge(c.Context(), args, opt, m)
+			ans, err := a.answer(c.Context(), args, opt, m)
 			if err != nil {
 				return err
 			}
-			switch {
-			case a.json && explain:
-				err = printJSON(a.out, struct {
-					*verdict.Verdict
-					Hypotheses []verdict.Weighed `json:"hypotheses"`
-				}{v, v.Explained()})
-			case a.json:
-				err = printJSON(a.out, v)
-			case explain:
-				err = explainText(a.out, a.style, v)
-			default:
-				err = verdictText(a.out, a.style, v, a.nextCommands(v, args, opt))
+			v := ans.Verdict
+			var parting *verdict.Parting
+			if shown.against != "" {
+				p, err := ans.Against(c.Context(), a.question(args, opt, m), shown.against)
+				if err != nil {
+					return err
+				}
+				parting = &p
 			}
+			err = a.show(v, parting, shown, a.nextCommands(v, args, opt))
 			if err == nil && !v.Worked() {
 				return errNo
 			}
@@ -102,8 +101,41 @@ file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not w
 		},
 	}
 	opt.bind(c)
-	c.Flags().BoolVar(&explain, "explain", false, "all causes that were weighed, with what speaks for and against each")
+	c.Flags().BoolVar(&shown.explain, "explain", false, "all causes that were weighed, with what speaks for and against each")
+	c.Flags().BoolVar(&shown.ticket, "ticket", false, "the verdict as Markdown for a ticket or a chat, names of persons and machines masked")
+	c.Flags().StringVar(&shown.against, "against", "", "log of the same setup where it worked: where the two part, and what differed")
 	return c
+}
+
+// whyShown is in which form a verdict is shown.
+type whyShown struct {
+	explain bool   // all causes that were weighed
+	ticket  bool   // as Markdown
+	against string // log of the same setup where it worked
+}
+
+// show writes a verdict in the form that was asked for.
+func (a *app) show(v *verdict.Verdict, parting *verdict.Parting, shown whyShown, next []string) error {
+	switch {
+	case a.json:
+		var weighed []verdict.Weighed
+		if shown.explain {
+			weighed = v.Explained()
+		}
+		return printJSON(a.out, struct {
+			*verdict.Verdict
+			Hypotheses []verdict.Weighed `json:"hypotheses,omitempty"`
+			Parted     *verdict.Parting  `json:"parted,omitempty"`
+		}{v, weighed, parting})
+	case shown.ticket:
+		return report.Ticket(a.out, v, mask.New(nil, nil))
+	case shown.explain:
+		return explainText(a.out, a.style, v)
+	}
+	if err := verdictText(a.out, a.style, v, next); err != nil || parting == nil {
+		return err
+	}
+	return partingText(a.out, a.style, shown.against, parting)
 }
 
 // question is what a call asks of core/why.
@@ -117,6 +149,15 @@ func (a *app) question(logs []string, opt whyOptions, m machine.Machine) why.Que
 
 // judge reaches the verdict, and keeps it in the case when one is open.
 func (a *app) judge(ctx context.Context, logs []string, opt whyOptions, m machine.Machine) (*verdict.Verdict, error) {
+	ans, err := a.answer(ctx, logs, opt, m)
+	if err != nil {
+		return nil, err
+	}
+	return ans.Verdict, nil
+}
+
+// answer is judge with what the verdict was reached from.
+func (a *app) answer(ctx context.Context, logs []string, opt whyOptions, m machine.Machine) (*why.Answer, error) {
 	ans, err := why.Ask(ctx, a.question(logs, opt, m))
 	if err != nil {
 		return nil, err
@@ -124,7 +165,7 @@ func (a *app) judge(ctx context.Context, logs []string, opt whyOptions, m machin
 	if dir, ok := a.openCase(); ok && len(ans.Logs) > 0 {
 		err = casefile.Keep(dir, ans.Logs, ans.Verdict)
 	}
-	return ans.Verdict, err
+	return ans, err
 }
 
 // openCase is the folder of the case that was opened for this call's case or

@@ -104,6 +104,28 @@ func (q Question) judge(ctx context.Context, opt verdict.Options) (*Answer, erro
 	return ans, err
 }
 
+// Against compares the setup of an answer with the log of the same one where it
+// worked.
+func (a *Answer) Against(ctx context.Context, q Question, good string) (p verdict.Parting, err error) {
+	opt, err := q.options()
+	if err != nil {
+		return p, err
+	}
+	in, err := Question{Logs: []string{good}}.open()
+	if err != nil {
+		return p, err
+	}
+	defer in.close()
+	s, err := verdict.Read(ctx, in.logs[0], opt.Reading)
+	if err != nil {
+		return p, explain(err)
+	}
+	if len(a.Stories) == 0 {
+		return p, callError{errors.New("--against needs a log of the setup that failed, too")}
+	}
+	return a.Verdict.Against(a.Stories[0], s), nil
+}
+
 // Trail walks along one log, with the verdict that marks where it broke.
 func Trail(ctx context.Context, q Question, opt trail.Options) (*trail.Trail, *verdict.Verdict, error) {
 	ans, err := Ask(ctx, q)
