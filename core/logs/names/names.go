@@ -176,6 +176,9 @@ func unquoted(s string) int {
 		if c == '\'' && i > 0 && i+1 < len(s) && wordByte(s[i-1]) && wordByte(s[i+1]) { // of a person's name
 			stop = false
 		}
+		if strings.HasPrefix(s[i:], "：") || strings.HasPrefix(s[i:], "，") || strings.HasPrefix(s[i:], "。") || strings.HasPrefix(s[i:], "、") { // marks of full width
+			stop = true
+		}
 		if c == ':' { // of another drive, a line number, or the sentence
 			stop = true
 		}

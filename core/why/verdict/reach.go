@@ -64,7 +64,7 @@ func Judge(s *story.Story, opt Options) (*Verdict, error) {
 	for _, past := range s.Attempts[:len(s.Attempts)-1] {
 		v.Attempts = append(v.Attempts, Past{past.Line, past.Date, outcome(past), exitCode(past)})
 	}
-	j := judge{a: a, v: v, pack: pack, opt: opt}
+	j := judge{a: a, v: v, pack: pack, opt: opt, cut: s.Sources[len(s.Sources)-1].Unended}
 	j.run()
 	if n := len(v.Attempts); n > 0 {
 		v.Remarks = append(v.Remarks, fmt.Sprintf("the log holds %d attempts; this is the last, from line %d", n+1, a.Line))
@@ -84,12 +84,16 @@ type judge struct {
 	caps   map[string]string // what was captured so far
 	anchor []*story.Message  // messages that the cause hangs on
 
+	cut  bool          // the log ends in the middle of a line
 	said *evidence.Run // what the lines say by themselves; nil for logs with numbered messages
 }
 
 func (j *judge) run() {
 	v := j.v
 	v.Outcome, v.ExitCode = outcome(j.a), exitCode(j.a)
+	if v.Outcome == story.Unknown && j.foreign() && (j.cut || j.a.Product.Name != "") { // it began, and no line tells an end
+		v.Outcome = story.Unfinished
+	}
 	v.Product, v.Package, v.User = j.a.Product.Identity(), j.a.Package, j.a.Properties["LogonUser"].Value
 	j.remark()
 	switch v.Outcome {
