@@ -181,6 +181,7 @@ func bare(line string) bool {
 	if !ok {
 		name, value, ok = strings.Cut(line, ": ")
 	}
+	name = strings.TrimRight(name, ".")
 	_, err := strconv.Atoi(strings.TrimSpace(value))
 	return ok && err == nil && !strings.Contains(strings.TrimSpace(name), " ")
 }
@@ -197,6 +198,9 @@ func numberAfter(s string, at int) (int, bool) {
 	}
 	rest := s[at:]
 	trimmed := strings.TrimLeft(rest, " \t:=(\"'`：（")
+	if dots := strings.TrimLeft(rest, "."); len(rest)-len(dots) > maxBetween { // "result..........: 104"
+		rest, trimmed = dots, strings.TrimLeft(dots, " \t:=")
+	}
 	if len(rest)-len(trimmed) > maxBetween+utf8.UTFMax || len(rest) == len(trimmed) && at < len(s) && s[at-1] < 0x80 {
 		return 0, false
 	}

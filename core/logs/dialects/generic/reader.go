@@ -397,6 +397,9 @@ func (r *Reader) more(l textfile.Line) {
 	text := string(bytes.TrimRight(l.Text, " \t"))
 	r.b.Ensure(l.Number)
 	if m := r.b.Last(); r.trace == 1 && m != nil && headOnly(m.Text) { // the logger stands on a line of its own
+		if g, rest := levelWord(text); g != peel.Unknown {
+			m.Kind, text = ofGravity[g], rest
+		}
 		m.Source, m.Text, m.Raw, m.Line = m.Text, story.Clip(strings.TrimSpace(text), story.MaxText), story.Clip(string(l.Text), story.MaxText), l.Number
 		e := entry{at: -1, kind: m.Kind, level: m.Kind != story.KindText, source: m.Source, text: m.Text}
 		low := strings.ToLower(e.text)
@@ -404,6 +407,10 @@ func (r *Reader) more(l textfile.Line) {
 		r.facts(l.Number, e, low, found)
 		r.outcome(l.Number, e, m, low, found)
 		return
+	}
+	if said := endings.Read(text); said.Exit != nil && said.Firm && len(text) > 0 && text[0] != ' ' && text[0] != '\t' {
+		r.b.Exit(l.Number, *said.Exit, text)
+		r.said, r.firm = new(exitcode.Good(*said.Exit)), true
 	}
 	if !r.inner(l.Number, text) {
 		r.b.More(l.Number, strings.TrimSpace(text))
@@ -413,6 +420,9 @@ func (r *Reader) more(l textfile.Line) {
 // headOnly says whether an entry's text is a logger's name alone, with the number
 // of the event: "Quay.Sync.Installer[15]".
 func headOnly(text string) bool {
+	if class, method, ok := strings.Cut(text, " "); ok && strings.Count(class, ".") > 1 && !strings.ContainsAny(method, " :=.") { // and its method
+		return true
+	}
 	return len(text) > 3 && !strings.ContainsAny(text, " :=") && strings.Count(text, ".") > 0 && !strings.HasSuffix(text, ".")
 }
 
