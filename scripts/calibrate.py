@@ -1,50 +1,58 @@
 #!/usr/bin/env python3
-"""Fits how sure a verdict on a foreign log is, and shows how the certainty holds.
+"""Fits how sure a verdict on a foreign log is, on logs that were seen for the first time.
 
-usage: calibrate.py PROGRAM FOLDER... [--write]
+usage: calibrate.py see PROGRAM FOLDER [FROM TO]   notes how the program does on logs
+       calibrate.py fit [--write]                  fits the numbers to all that was noted
 
-Each FOLDER holds labelled logs: an answer NAME.json beside the log or logs that it
-names ("log" or "logs"), with "class" and "also_ok". Only verdicts that were weighed
-count. The numbers are fitted on four fifths of the logs and tried on the fifth that
-is left, five times over, so that no log speaks for itself; the table is of those
-tries. --write puts the numbers fitted on all logs into
-core/why/evidence/fitted.txt.
+A program that has learned from logs is surer of them than of others, so only what it
+said of logs before anybody learned from them may be noted: run "see" first, look at
+the logs afterwards. The notes are scripts/first-sight.txt, a line each: how far the
+first hypothesis was ahead, what spoke for it, and 1 where it was right.
+
+FOLDER holds labelled logs: an answer NAME.json beside the log or logs that it names
+("log" or "logs"), with "class" and "also_ok"; FROM and TO are numbers in the names.
+"fit" fits the numbers on four fifths of the notes and tries them on the fifth that is
+left, five times over, and prints the table of those tries; --write puts the numbers
+fitted on all notes into core/why/evidence/fitted.txt.
 """
 import json
 import math
 import pathlib
+import re
 import subprocess
 import sys
 
+HERE = pathlib.Path(__file__).parent
+NOTES = HERE / "first-sight.txt"
+FITTED = HERE.parent / "core/why/evidence/fitted.txt"
 FOLDS = 5
-STEPS = 4000  # of descent; the loss moves by less than a thousandth behind them
+STEPS = 6000  # of descent; the loss moves by less than a thousandth behind them
 RATE = 0.05
 SHRINK = 0.02  # keeps the numbers small where few logs speak
 BANDS = (0.9, 0.75, 0.5, 0.25, 0.0)
 NAMES = ("margin", "total", "base")
+WEIGHED = ("generic", "script", "events")  # dialects whose verdicts come from weighing
 
 
-def cases(program, folders):
-    """Each weighed verdict as (margin, total, 1), and whether it was right."""
-    for folder in folders:
-        for answer in sorted(pathlib.Path(folder).glob("*.json")):
-            want = json.loads(answer.read_text(encoding="utf-8"))
-            logs = want.get("logs") or [want.get("log")]
-            if not isinstance(want, dict) or "class" not in want or not all(logs):
-                continue
-            call = [program, "why", "--json", "--explain", *(str(answer.parent / x) for x in logs)]
-            ran = subprocess.run(call, capture_output=True, text=True)
-            try:
-                said = json.loads(ran.stdout)
-            except ValueError:
-                continue
-            weighed = said.get("hypotheses") or []
-            if said["logs"][0]["dialect"] not in ("generic", "script") or not weighed or said["cause"]["class"] is None:
-                continue
-            first = weighed[0]["weight"]
-            second = max(weighed[1]["weight"], 0) if len(weighed) > 1 else 0
-            right = said["cause"]["class"] in [want["class"], *want.get("also_ok", [])]
-            yield (first - second, first, 1.0), right
+def cases(program, folder, least, most):
+    """Each weighed verdict as margin, total, and whether it was right."""
+    for answer in sorted(pathlib.Path(folder).glob("*.json")):
+        number = re.search(r"\d+", answer.stem)
+        want = json.loads(answer.read_text(encoding="utf-8"))
+        if not isinstance(want, dict) or "class" not in want or number and not least <= int(number[0]) <= most:
+            continue
+        logs = [str(answer.parent / x) for x in want.get("logs") or [want["log"]]]
+        ran = subprocess.run([program, "why", "--json", "--explain", *logs], capture_output=True, text=True)
+        try:
+            said = json.loads(ran.stdout)
+        except ValueError:
+            continue
+        weighed = said.get("hypotheses") or []
+        if said["logs"][0]["dialect"] not in WEIGHED or not weighed or said["cause"]["class"] is None:
+            continue
+        first = weighed[0]["weight"]
+        second = max(weighed[1]["weight"], 0) if len(weighed) > 1 else 0
+        yield first - second, first, said["cause"]["class"] in [want["class"], *want.get("also_ok", [])]
 
 
 def odds(numbers, x):
@@ -64,9 +72,16 @@ def fit(data):
 
 
 def main():
-    write = "--write" in sys.argv
-    program, *folders = [a for a in sys.argv[1:] if a != "--write"]
-    data = list(cases(program, folders))
+    if len(sys.argv) >= 4 and sys.argv[1] == "see":
+        least, most = map(int, sys.argv[4:6] or (0, 10**9))
+        with NOTES.open("a") as notes:
+            for margin, total, right in cases(sys.argv[2], sys.argv[3], least, most):
+                notes.write(f"{margin:.2f} {total:.2f} {int(right)}\n")
+        return
+    if sys.argv[1:2] != ["fit"]:
+        sys.exit(__doc__)
+    rows = [l.split() for l in NOTES.read_text().splitlines() if l and l[0] != "#"]
+    data = [((float(a), float(b), 1.0), int(c)) for a, b, c in rows]
     tried = []
     for fold in range(FOLDS):
         numbers = fit([c for i, c in enumerate(data) if i % FOLDS != fold])
@@ -76,15 +91,13 @@ def main():
     for least in BANDS:
         band = [(p, r) for p, r in tried if least <= p < above]
         if band:
-            print(f"{least:.2f} and over: {sum(r for _, r in band):3d} of {len(band):3d} right, "
-                  f"{sum(p for p, _ in band):5.1f} expected")
+            print(f"{least:.2f} and over: {sum(r for _, r in band):3d} of {len(band):3d} right, {sum(p for p, _ in band):5.1f} expected")
         above = least
     numbers = fit(data)
     print(" ".join(f"{n} {v:.3f}" for n, v in zip(NAMES, numbers)))
-    if write:
-        path = pathlib.Path(__file__).parent.parent / "core/why/evidence/fitted.txt"
-        head = [l for l in path.read_text().splitlines() if l.startswith("#")]
-        path.write_text("\n".join(head + [f"{n} {v:.3f}" for n, v in zip(NAMES, numbers)]) + "\n")
+    if "--write" in sys.argv:
+        head = [l for l in FITTED.read_text().splitlines() if l.startswith("#")]
+        FITTED.write_text("\n".join(head + [f"{n} {v:.3f}" for n, v in zip(NAMES, numbers)]) + "\n")
 
 
 main()
