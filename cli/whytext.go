@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"io"
+	"os"
 	"path/filepath"
 	"runtime"
 	"strings"
@@ -261,6 +262,9 @@ func fileNamed(logs []string, file string) string {
 		if filepath.Base(l) == filepath.Base(file) {
 			return l
 		}
+	}
+	if info, err := os.Stat(file); err == nil && info.Mode().IsRegular() { // of a pattern
+		return file
 	}
 	if len(logs) == 1 { // a folder
 		return filepath.Join(logs[0], filepath.Base(file))

@@ -7,6 +7,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"hollowkey/core/logs/dialects"
@@ -73,6 +74,13 @@ func (q Question) open() (in inputs, err error) {
 func Unfold(args []string) (names []string, folder bool, err error) {
 	for _, arg := range args {
 		info, err := os.Stat(arg)
+		if err != nil && strings.ContainsAny(arg, "*?[") { // the OS's shell does not expand patterns
+			found, _ := filepath.Glob(arg) // a pattern that is none is told as a missing file
+			slices.Sort(found)
+			if names = append(names, found...); len(found) > 0 {
+				continue
+			}
+		}
 		if err != nil || !info.IsDir() {
 			names = append(names, arg)
 			continue

@@ -72,6 +72,8 @@ func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (
 	switch {
 	case info.Bytes == 0 || s.size == 0:
 		return nil, fmt.Errorf("%s: %w", name, ErrEmpty)
+	case chosen == "" && float64(s.control) > controlShare*float64(s.size):
+		return nil, fmt.Errorf("%s: %w", name, ErrBinary)
 	case chosen == "" && binary(info, s.size), s.windows <= 1 && binary(info, s.size):
 		return nil, fmt.Errorf("%s: %w", name, ErrBinary)
 	case chosen == "":
@@ -82,6 +84,10 @@ func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (
 		Bytes: info.Bytes, Lines: info.Lines, Unended: info.Unended,
 	}}}, nil
 }
+
+// controlShare is the share of control signs from which on a file is no text: random
+// bytes hold one in nine, a program or picture more than one in thirty.
+const controlShare = 0.03
 
 // binary says whether a file is no text: a text in any encoding has fewer zeros.
 func binary(info textfile.Info, size int) bool {

@@ -22,6 +22,7 @@ type sniffer struct {
 	head    []textfile.Line // of the window under way
 	size    int             // bytes so far, until a dialect is settled
 	windows int             // looked at so far
+	control int             // bytes of those that no text has
 	settled bool            // a dialect of our own was found; no more is looked for
 
 	chosen  story.Dialect    // of the reader; empty while nothing was told
@@ -33,6 +34,13 @@ type sniffer struct {
 
 // line takes the next line.
 func (s *sniffer) line(l textfile.Line) {
+	if s.windows == 0 {
+		for _, c := range l.Text {
+			if c < ' ' && c != '\t' && c != '\r' && c != '\f' && c != 0x1b && c != 0 || c == 0x7f {
+				s.control++
+			}
+		}
+	}
 	l.Text = plain(l.Text)
 	if s.settled || s.windows >= maxWindows {
 		s.hand(l)

@@ -98,6 +98,9 @@ var Nearness = []string{"nothing", "echo", "tells", "root"}
 // Vague says whether the sign tells only that something else failed.
 func (s *Sign) Vague() bool { return s.Says == "nothing" }
 
+// Own says whether the sign is a site's, not one that ships with the program.
+func (s *Sign) Own() bool { return s.from != "" }
+
 // SubjectKinds are the kinds of subjects, closed.
 var SubjectKinds = []string{
 	"file", "folder", "key", "value", "service", "package", "patch", "property", "condition", "program", "host",

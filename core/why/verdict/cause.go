@@ -331,6 +331,9 @@ func (j *judge) unknown() {
 		c.Title = "the log stops in the middle"
 		c.Summary = fmt.Sprintf("the log stops at line %d while %s was running: the set-up was ended, hangs, or still runs", j.a.LastLine,
 			j.broke.Name)
+	case j.v.Outcome == story.Unfinished:
+		c.Title = "the log stops without an end"
+		c.Summary = fmt.Sprintf("the log stops at line %d, and no line tells an end: the set-up was ended, hangs, or still runs", j.a.LastLine)
 	case j.broke != nil:
 		c.Summary = fmt.Sprintf("%s failed at line %d, and no line says why", j.broke.Name, j.broke.EndLine)
 	case j.v.Outcome == story.Unknown:

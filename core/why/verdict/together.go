@@ -34,6 +34,9 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	if top.Class != "unknown" || j.v.Outcome != story.Cancelled {
 		j.v.Cause.Confidence = evidence.Confidence(hs)
 	}
+	if k := slices.IndexFunc(hits, func(h signs.Hit) bool { return h.Sign.ID == j.v.Sign && h.Sign.Own() }); k >= 0 { // a site knows its own programs
+		j.v.Cause.Confidence = max(j.v.Cause.Confidence, hits[k].Score)
+	}
 	if j.v.Outcome == story.Unfinished {
 		j.v.Cause.Confidence *= cutLogFactor
 	}
