@@ -99,6 +99,7 @@ func (q Question) judge(ctx context.Context, opt verdict.Options) (*Answer, erro
 		return nil, err
 	}
 	defer in.close()
+	go verdict.Prepare(opt)
 	ans := &Answer{Logs: in.names}
 	ans.Stories, ans.Verdict, err = verdict.ReachAll(ctx, in.logs, in.folder, opt)
 	return ans, err

@@ -30,6 +30,7 @@ type sniffer struct {
 	columns peel.Columns     // in front of the reader's lines
 	learned peel.Columns     // of the first window, beneath which a later one may hold a dialect of our own
 	before  []*story.Attempt // of a reader that another one took over from
+	calm    calm             // before a reader that can do without what says nothing new
 }
 
 // line takes the next line.
@@ -59,6 +60,18 @@ func (s *sniffer) line(l textfile.Line) {
 
 // hand gives a line to the reader, without what stands in front of it.
 func (s *sniffer) hand(l textfile.Line) {
+	if r, ok := s.reader.(skipper); ok && r.CanSkip() {
+		s.calm.line(l, s.pass)
+		return
+	}
+	s.pass(l)
+}
+
+// pass is hand for a line that was not held back, or was so long enough.
+func (s *sniffer) pass(l textfile.Line) {
+	if s.calm.left > 0 {
+		s.reader.(skipper).Skipped(s.calm.skipped())
+	}
 	l.Text = s.columns.Strip(l.Text)
 	s.reader.Line(l)
 }
@@ -76,13 +89,20 @@ func (s *sniffer) look() {
 			lines = stripped(off, lines)
 		}
 	}
+	if s.chosen == story.Generic && s.goesOn(lines) {
+		for _, l := range s.head {
+			s.hand(l)
+		}
+		s.head = s.head[:0]
+		return
+	}
 	d, columns, score := detect(lines, s.chosen == "")
 	for k := 1; k <= len(s.learned) && d.name == story.Generic; k++ {
 		if x, _, n := detect(stripped(s.learned[:k], lines), false); x.open != nil && x.name != story.Generic && n > score {
 			d, columns, score = x, s.learned[:k], n
 		}
 	}
-	form := formBeneath(lines, columns)
+	form, before := formBeneath(lines, columns), s.reader
 	switch {
 	case s.reader == nil && s.chosen == "" && d.name != story.Engine && generic.IsDocument(lines):
 		s.reader, s.columns, s.chosen, s.settled = generic.NewDocument(s.name), off, story.Generic, true
@@ -91,6 +111,7 @@ func (s *sniffer) look() {
 	case score == 0:
 	case d.name != story.Generic && (s.reader == nil || score*2 > len(lines)):
 		if s.chosen != "" { // a log of another program stands before it
+			s.calm.release(s.pass)
 			s.before = append(s.before, s.reader.Finish()...)
 		}
 		s.reader, s.columns, s.chosen, s.settled = d.open(s.name), slices.Concat(off, columns), d.name, true
@@ -101,10 +122,32 @@ func (s *sniffer) look() {
 		s.reader, s.columns, s.chosen = generic.NewLearned(s.name, columns, lines), off, story.Generic
 		s.learned = columns
 	}
+	if s.reader != before {
+		s.calm = calm{}
+	}
 	for _, l := range s.head {
 		s.hand(l)
 	}
 	s.head = s.head[:0]
+}
+
+// sampled is of how many lines one is looked at to see that a log goes on as before.
+const sampled = 16
+
+// goesOn says whether a window of another program's log holds no dialect of our own,
+// by some of its lines: to score all of them takes as long as to read them.
+func (s *sniffer) goesOn(lines [][]byte) bool {
+	some := make([][]byte, 0, len(lines)/sampled+1)
+	for i := 0; i < len(lines); i += sampled {
+		some = append(some, lines[i])
+	}
+	for k := 0; k <= len(s.learned); k++ {
+		d, _, n := detect(stripped(s.learned[:k], some), false)
+		if n > 0 && d.name != story.Generic || k == 0 && n == 0 && len(s.learned) == 0 {
+			return false
+		}
+	}
+	return true
 }
 
 // A teller is a reader that only knows at the end whether its text is about a
@@ -121,6 +164,7 @@ func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 	if s.reader == nil {
 		return nil, ""
 	}
+	s.calm.release(s.pass)
 	attempts := append(s.before, s.reader.Finish()...)
 	if p, ok := s.reader.(teller); ok {
 		if s.chosen = ""; p.Told(attempts) {

@@ -3,11 +3,13 @@ package codes
 import (
 	_ "embed"
 	"strings"
+	"sync"
 )
 
 // The tables are text with one row a line, columns parted by "|", the number
 // first. They are searched where they lie: a look-up touches a few hundred
-// kilobytes and nothing is built at the start of the program.
+// kilobytes and nothing is built at the start of the program. A log asks for the
+// same few numbers again and again, so what was found is kept.
 var (
 	//go:embed data/win32.txt
 	win32Words string
@@ -52,8 +54,32 @@ func row(table, key string, columns int) ([]string, bool) {
 	return cells, true
 }
 
+// mostNames is how many numbers' names are kept; a log has a few dozen.
+const mostNames = 4096
+
+var asked struct {
+	sync.Mutex
+	names map[string]string
+}
+
 // name is a number's name in the OS's own headers.
 func name(key string) string {
+	asked.Lock()
+	defer asked.Unlock()
+	if n, known := asked.names[key]; known {
+		return n
+	}
+	n := lookUp(key)
+	if asked.names == nil {
+		asked.names = map[string]string{}
+	}
+	if len(asked.names) < mostNames {
+		asked.names[key] = n
+	}
+	return n
+}
+
+func lookUp(key string) string {
 	for _, table := range []string{names, moreNames} {
 		if cells, ok := row(table, key, 1); ok {
 			return cells[0]

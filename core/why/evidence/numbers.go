@@ -182,7 +182,7 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	call := strings.HasSuffix(trimmed, ")") && strings.ContainsAny(marks, ":=>")
 	arrow := strings.Contains(marks, ">")
 	switch {
-	case apiCall.MatchString(trimmed) && strings.ContainsAny(marks, ":=>") && strings.HasSuffix(marks, " "):
+	case strings.ContainsAny(marks, ":=>") && strings.HasSuffix(marks, " ") && apiCall.MatchString(trimmed):
 		return System // RegCreateKeyEx Providers\\Quay -> 5
 	case strings.HasSuffix(marks, "(") && atEnd: // … denied. (5)
 		return Alone

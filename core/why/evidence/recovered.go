@@ -3,7 +3,9 @@ package evidence
 import (
 	"regexp"
 	"strings"
+	"sync"
 
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 )
 
@@ -13,15 +15,54 @@ const (
 )
 
 var (
-	// wentWell are the words with which an operation is told to have worked.
-	wentWell = regexp.MustCompile(`(?i)\b(?:done|ok|okay|succeeded|successful(?:ly)?|running|started|completed?|finished|recovered|reconnected|resumed|restored|` +
-		`on (?:the )?(?:second|third|attempt \d+)|after retry|erfolgreich|réussie?|con éxito|riuscit[oa]|com sucesso|gelukt|pomyślnie|úspěšně|lyckades|başarıyla|успешно)\b|成功|完了|완료`)
-	// notYet are words that take such a word back.
-	notYet = regexp.MustCompile(`(?i)\b(?:not|no|never|cannot|could not|fail\w*|nicht|pas|nem|nie|ne|inte|не)\b|error`)
 	counts = regexp.MustCompile(`\d+`)
 	// named are what lines name: a path, a file, an identifier of two words or with a capital inside.
 	named = regexp.MustCompile(`[A-Za-z]:\\[^\s"'<>|,;]+|\b[\w-]+\.(?:dll|exe|msi|cab|ocx|sys|inf|dat|db|zip|xml|bin|jar)\b|\b[A-Z][a-z]+[A-Z]\w+\b`)
 )
+
+// wellWords are the words with which an operation is told to have worked; those
+// behind the bar take such a word back. A word ends with its last letter, unless a
+// star stands there.
+const wellWords = `done ok okay succeeded successful* running started complete completed finished recovered reconnected resumed restored ` +
+	`on_second on_third on_the_second on_the_third on_attempt on_the_attempt after_retry erfolgreich réussi réussie con_éxito riuscita riuscito com_sucesso gelukt ` +
+	`pomyślnie úspěšně lyckades başarıyla успешно 成功* 完了* 완료* | ` +
+	`not no never cannot could_not fail* nicht pas nem nie ne inte не *error*`
+
+// outcomeWords are those words in one automaton; those from back on take a word back.
+var outcomeWords = sync.OnceValue(func() (w struct {
+	set  *pieces.Set
+	of   []string
+	back int
+}) {
+	for _, word := range strings.Fields(wellWords) {
+		if word == "|" {
+			w.back = len(w.of)
+			continue
+		}
+		w.of = append(w.of, strings.ReplaceAll(word, "_", " "))
+	}
+	plain := make([]string, len(w.of))
+	for i, word := range w.of {
+		plain[i] = strings.Trim(word, "*")
+	}
+	w.set = pieces.New(plain)
+	return w
+})
+
+// wentWell says whether a text tells that an operation worked.
+func wentWell(text string) bool {
+	w := outcomeWords()
+	low := strings.ToLower(text)
+	well, back := false, false
+	w.set.Find(low, func(piece, end int) {
+		word := w.of[piece]
+		from := end - len(strings.Trim(word, "*"))
+		if (word[0] == '*' || pieces.Begins(low, from)) && (word[len(word)-1] == '*' || pieces.Ends(low, end)) {
+			well, back = well || piece < w.back, back || piece >= w.back
+		}
+	})
+	return well && !back
+}
 
 // recovered finds the failures whose operation went well later, before the run was
 // given up: the same tag in front of a colon, or the same thing by its name, with a
@@ -37,7 +78,7 @@ func recovered(ms []*story.Message, end int, pos func(line int) int) map[*story.
 			for _, k := range namesIn(m.Text) {
 				open[k] = append(open[k], m)
 			}
-		case wentWell.MatchString(m.Text) && !notYet.MatchString(m.Text):
+		case len(open) > 0 && wentWell(m.Text):
 			for _, k := range namesIn(m.Text) {
 				for _, failure := range open[k] {
 					found[failure] = true

@@ -140,7 +140,7 @@ func penalty(r *Run, l *line) float64 {
 	if l.rated < full*0.9 {
 		return l.rated / full
 	}
-	if l.Kind > story.KindWarning && wentWell.MatchString(l.Text) && !notYet.MatchString(l.Text) {
+	if l.Kind > story.KindWarning && wentWell(l.Text) {
 		return fineFactor
 	}
 	return 1

@@ -10,6 +10,9 @@ type index struct {
 	number map[string]int32 // by a pattern's source; patterns without pieces have none
 }
 
+// Prepare builds what Match looks signs up in.
+func (p *Pack) Prepare() { p.indexed() }
+
 // indexed makes the index of the patterns that look at any line, once.
 func (p *Pack) indexed() *index {
 	p.once.Do(func() {

@@ -12,6 +12,7 @@ import (
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/step"
 	"hollowkey/core/why/evidence"
+	"hollowkey/core/why/lexicon"
 	"hollowkey/core/why/signs"
 )
 
@@ -41,6 +42,18 @@ func Reach(ctx context.Context, in Input, opt Options) (*Verdict, error) {
 // Read reads a log into its story.
 func Read(ctx context.Context, in Input, opt textfile.Options) (*story.Story, error) {
 	return dialects.Read(ctx, in.Name, in.Text, opt)
+}
+
+// Prepare builds the tables that judging needs. Whoever reads a log first lets it run
+// beside: each log that is not the engine's needs them, and they take as long to build
+// as a small log to read.
+func Prepare(opt Options) {
+	lexicon.Default()
+	if pack := opt.Signs; pack != nil {
+		pack.Prepare()
+	} else if pack, err := signs.Default(); err == nil { // Judge tells the error
+		pack.Prepare()
+	}
 }
 
 // Judge works out the verdict of a story.

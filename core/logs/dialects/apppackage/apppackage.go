@@ -23,6 +23,12 @@ type Reader struct {
 // New makes a reader for the text called file.
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.AppPackage)} }
 
+// CanSkip says that lines may be left out: each is a record.
+func (r *Reader) CanSkip() bool { return true }
+
+// Skipped counts lines that were left out.
+func (r *Reader) Skipped(n int) { r.b.Skipped(n) }
+
 var (
 	failure  = regexp.MustCompile(`(?i)(?:deployment|operation|package|register|add-appx\w*|staging).*\b(?:failed|error)\b.*(0x[0-9a-f]{8})|HRESULT: (0x[0-9a-f]{8})`)
 	code     = regexp.MustCompile(`(?i)\b(0x[0-9a-f]{8})\b`)

@@ -30,6 +30,12 @@ type Reader struct {
 // New makes a reader for the log called file.
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Chain)} }
 
+// CanSkip says that lines may be left out: each is a record.
+func (r *Reader) CanSkip() bool { return true }
+
+// Skipped counts lines that were left out.
+func (r *Reader) Skipped(n int) { r.b.Skipped(n) }
+
 // entry is a line taken apart.
 type entry struct {
 	at     time.Duration // time of day

@@ -24,6 +24,12 @@ type Reader struct {
 // New makes a reader for the log called file.
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Driver)} }
 
+// CanSkip says that lines may be left out: each is a record.
+func (r *Reader) CanSkip() bool { return true }
+
+// Skipped counts lines that were left out.
+func (r *Reader) Skipped(n int) { r.b.Skipped(n) }
+
 // Score counts the lines of this dialect.
 func Score(ls [][]byte) (n int) {
 	sections := 0

@@ -61,6 +61,9 @@ const (
 // NewDocument makes a reader for the text called file.
 func NewDocument(file string) *Document { return &Document{Reader: *New(file)} }
 
+// CanSkip says that no line may be left out of a document.
+func (d *Document) CanSkip() bool { return false }
+
 // IsDocument says whether the first lines of a text begin one JSON value that
 // goes on over lines, or holds lists of objects on a single one.
 func IsDocument(lines [][]byte) bool {

@@ -35,6 +35,7 @@ type Reader struct {
 
 	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
 	form    form         // a table's or an XML text's, nil for others
+	rows    bool         // it is a table's
 	plain   bool         // a text without time and level: each line is an entry
 	deep    bool         // and lines that begin with blanks are entries too, as in a report
 }
@@ -46,12 +47,22 @@ func New(file string) *Reader { return &Reader{b: lines.New(file, story.Generic)
 // own, told by the first of them.
 func NewLearned(file string, columns peel.Columns, head [][]byte) *Reader {
 	r := New(file)
-	r.form = learn(head)
+	if r.form = table(head); r.form != nil {
+		r.rows = true
+	} else {
+		r.form = learn(head)
+	}
 	if columns.Told() {
 		r.columns = columns
 	}
 	return r
 }
+
+// CanSkip says whether lines may be left out: each is a record.
+func (r *Reader) CanSkip() bool { return r.form == nil || r.rows }
+
+// Skipped counts lines that were left out.
+func (r *Reader) Skipped(n int) { r.b.Skipped(n) }
 
 // parse reads an entry in one of the usual forms, or in the columns of this log.
 func (r *Reader) parse(line []byte) (e entry, ok bool) {
@@ -142,7 +153,7 @@ func (r *Reader) Line(l textfile.Line) {
 func (r *Reader) entry(l textfile.Line, e entry) {
 	r.trace = 0
 	low := strings.ToLower(e.text)
-	found := marksIn(low)
+	found, stages := marksIn(low)
 	if r.newRun(l.Number, e, found) {
 		r.b.Begin(l.Number)
 		r.stage, r.said, r.firm, r.entries = nil, nil, false, 0
@@ -153,7 +164,7 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 		r.ends = map[*story.Attempt]int{}
 	}
 	r.ends[r.b.A] = l.Number
-	r.facts(l.Number, e, low, found)
+	r.facts(l.Number, e, low, found, stages)
 	if !e.level {
 		e.kind = guess(e.text)
 		if g, rest := levelWord(e.text); g != peel.Unknown {
@@ -194,7 +205,7 @@ func start(text string) string {
 }
 
 // facts takes product, version and stages.
-func (r *Reader) facts(line int, e entry, low string, found mark) {
+func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) {
 	a := r.b.A
 	if r.entries++; a.Product.Name == "" && e.product != "" {
 		a.Product.Name, a.Product.Version = e.product, e.version
@@ -208,12 +219,13 @@ func (r *Reader) facts(line int, e entry, low string, found mark) {
 			a.Product.Name = m[1]
 		}
 	}
-	name, number := stageOf(e.text, low, found)
+	said := stageOf(e.text, low, found, stages)
+	name, number := said.name, said.number
 	if name == "" {
 		return
 	}
 	if r.stage != nil && (strings.EqualFold(r.stage.Name, name) || number != "" && number == r.number) {
-		r.again(line, e)
+		r.again(line, e, said.quoted)
 		return
 	}
 	if e.kind > story.KindWarning && !strings.Contains(low, "fail") {
@@ -226,14 +238,13 @@ func (r *Reader) facts(line int, e entry, low string, found mark) {
 
 // again takes a line that speaks of the stage under way once more: it ended, well or
 // not.
-func (r *Reader) again(line int, e entry) {
+func (r *Reader) again(line int, e entry, quoted bool) {
 	low := strings.ToLower(e.text)
 	switch {
 	case r.stage.EndLine != 0:
 	case strings.Contains(low, "fail"), strings.Contains(low, "abort"), strings.Contains(low, "error"), e.level && e.kind <= story.KindError:
 		r.b.End(r.stage, line, true, nil, e.text)
-	case strings.Contains(low, "complete"), strings.Contains(low, "done"), strings.Contains(low, "succe"), strings.Contains(low, " ok"),
-		foreignStage.MatchString(e.text) && !stageName.MatchString(e.text):
+	case strings.Contains(low, "complete"), strings.Contains(low, "done"), strings.Contains(low, "succe"), strings.Contains(low, " ok"), quoted:
 		r.b.End(r.stage, line, false, nil, "")
 	}
 }
@@ -261,25 +272,43 @@ var markPieces = map[mark][]string{
 
 // marks are all pieces in one automaton.
 var marks = sync.OnceValue(func() (m struct {
-	set *pieces.Set
-	of  []mark
+	set  *pieces.Set
+	of   []mark
+	size []int // of the pieces
 }) {
 	var all []string
 	for k, ps := range markPieces {
 		for _, p := range ps {
-			all, m.of = append(all, p), append(m.of, k)
+			all, m.of, m.size = append(all, p), append(m.of, k), append(m.size, len(p))
 		}
 	}
 	m.set = pieces.New(all)
 	return m
 })
 
-// marksIn are the expressions that have a chance on a text in small letters.
-func marksIn(low string) (found mark) {
+// mostStages is how many words for a stage of one line are looked at.
+const mostStages = 4
+
+// marksIn are the expressions that have a chance on a text in small letters, and
+// the bytes at which words for a stage begin.
+func marksIn(low string) (found mark, stages []int) {
 	m := marks()
-	m.set.Find(low, func(piece, _ int) { found |= m.of[piece] })
-	return found
+	m.set.Find(low, func(piece, end int) {
+		if m.of[piece] != staged {
+			found |= m.of[piece]
+			return
+		}
+		from := end - m.size[piece]
+		if (from == 0 || !isLetter(low[from-1])) && (end == len(low) || !isLetter(low[end])) {
+			if found |= staged; len(stages) < mostStages {
+				stages = append(stages, from)
+			}
+		}
+	})
+	return found, stages
 }
+
+func isLetter(c byte) bool { return c >= 'a' && c <= 'z' || c == '_' }
 
 // hasAny says whether a text holds one of some pieces.
 func hasAny(low string, pieces []string) bool {
@@ -403,8 +432,8 @@ func (r *Reader) more(l textfile.Line) {
 		m.Source, m.Text, m.Raw, m.Line = m.Text, story.Clip(strings.TrimSpace(text), story.MaxText), story.Clip(string(l.Text), story.MaxText), l.Number
 		e := entry{at: -1, kind: m.Kind, level: m.Kind != story.KindText, source: m.Source, text: m.Text}
 		low := strings.ToLower(e.text)
-		found := marksIn(low)
-		r.facts(l.Number, e, low, found)
+		found, stages := marksIn(low)
+		r.facts(l.Number, e, low, found, stages)
 		r.outcome(l.Number, e, m, low, found)
 		return
 	}

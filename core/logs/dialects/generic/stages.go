@@ -3,6 +3,7 @@ package generic
 import (
 	"regexp"
 	"strings"
+	"unicode/utf8"
 )
 
 // stageWords are the words for a part of a setup in the languages of the endings.
@@ -28,33 +29,68 @@ func counted(text string) bool {
 	return len(t) > 2 && t[0] >= '0' && t[0] <= '9' && strings.IndexAny(t[:min(len(t), 5)], "/ ") > 0
 }
 
-// stageOf gives the name of the stage that a line speaks of, and its number where
-// it has one; empty when it speaks of none.
-func stageOf(text, low string, found mark) (name, number string) {
+// stageRoom is how many bytes behind its word a stage's name ends.
+const stageRoom = 160
+
+// A stageTold is what a line says of one part of a setup.
+type stageTold struct {
+	name   string // empty when it speaks of none
+	number string // where it has one
+	quoted bool   // the name stands in marks of quotation behind a foreign word
+}
+
+// stageOf tells which stage a line speaks of. at are the bytes at which words for a
+// stage begin in low, the text in small letters; the expressions run only there.
+func stageOf(text, low string, found mark, at []int) stageTold {
 	if counted(text) {
 		if m := countedStage.FindStringSubmatch(text); m != nil {
-			return strings.TrimSpace(m[2]), m[1]
+			return stageTold{name: strings.TrimSpace(m[2]), number: m[1]}
 		}
 	}
 	if found&begun != 0 && strings.Contains(low, "=") {
 		if m := begunStage.FindStringSubmatch(text); m != nil {
-			return m[1], ""
+			return stageTold{name: m[1]}
 		}
 	}
-	if found&staged == 0 {
-		return "", ""
+	if len(low) != len(text) { // small letters of another length: places do not agree
+		at = at[:min(len(at), 1)]
 	}
-	if m := toldStage.FindStringSubmatch(text); m != nil {
-		return strings.TrimSpace(m[1]), ""
+	find := func(x *regexp.Regexp) []string {
+		for _, i := range at {
+			if m := x.FindStringSubmatch(around(text, low, i)); m != nil {
+				return m
+			}
+		}
+		return nil
 	}
-	if m := numberedStage.FindStringSubmatch(text); m != nil {
-		return strings.TrimSpace(m[2]), m[1]
+	if len(at) > 0 && at[0] == 0 {
+		if m := toldStage.FindStringSubmatch(text); m != nil {
+			return stageTold{name: strings.TrimSpace(m[1])}
+		}
 	}
-	if m := foreignStage.FindStringSubmatch(text); m != nil {
-		return m[1], ""
+	if m := find(numberedStage); m != nil {
+		return stageTold{name: strings.TrimSpace(m[2]), number: m[1]}
 	}
-	if m := stageName.FindStringSubmatch(text); m != nil {
-		return m[1], ""
+	plain := find(stageName)
+	if m := find(foreignStage); m != nil {
+		return stageTold{name: m[1], quoted: plain == nil}
 	}
-	return "", ""
+	if plain != nil {
+		return stageTold{name: plain[1]}
+	}
+	return stageTold{}
+}
+
+// around is the text from the letter before a byte on, as far as a stage's name can
+// go; all of it where the places do not agree.
+func around(text, low string, at int) string {
+	if len(low) != len(text) {
+		return text
+	}
+	_, before := utf8.DecodeLastRuneInString(text[:at])
+	end := min(len(text), at+stageRoom)
+	for end < len(text) && !utf8.RuneStart(text[end]) {
+		end++
+	}
+	return text[at-before : end]
 }

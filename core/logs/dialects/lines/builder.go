@@ -4,6 +4,7 @@ package lines
 
 import (
 	"hash/maphash"
+	"slices"
 	"time"
 	"unicode/utf8"
 
@@ -49,27 +50,39 @@ type Builder struct {
 
 // kept holds the first and the last messages that were put in.
 type kept struct {
-	head []*story.Message // the first ones
-	tail []*story.Message // a ring of the last ones
-	next int              // the ring's oldest
+	head []shaped // the first ones
+	tail []shaped // a ring of the last ones
+	next int      // the ring's oldest
 }
 
-func (k *kept) add(m *story.Message) {
+// shaped is a message with the shape that it is counted under.
+type shaped struct {
+	m *story.Message
+	s *shape
+}
+
+func (k *kept) add(m *story.Message, s *shape) {
 	if len(k.head) < headKept {
-		k.head = append(k.head, m)
+		k.head = append(k.head, shaped{m, s})
 		return
 	}
 	if len(k.tail) < tailKept {
-		k.tail = append(k.tail, m)
+		k.tail = append(k.tail, shaped{m, s})
 		return
 	}
-	k.tail[k.next] = m
+	k.tail[k.next].forget()
+	k.tail[k.next] = shaped{m, s}
 	k.next = (k.next + 1) % tailKept
 }
 
-func (k *kept) all() []*story.Message {
-	out := append(k.head, k.tail[k.next:]...)
-	return append(out, k.tail[:k.next]...)
+// forget lets go of a message that made room, so that thousands of shapes do not
+// hold what nobody will read.
+func (x shaped) forget() {
+	x.s.keep = slices.DeleteFunc(x.s.keep, func(m *story.Message) bool { return m == x.m })
+}
+
+func (k *kept) all() []shaped {
+	return slices.Concat(k.head, k.tail[k.next:], k.tail[:k.next])
 }
 
 // shape counts the lines that differ only in numbers, paths and quoted words.
@@ -142,11 +155,18 @@ func (b *Builder) Add(e Entry) *story.Message {
 		s.keep = append(s.keep[:shapeKept/2], s.keep[shapeKept/2+1:]...)
 	}
 	if e.Kind <= story.KindProduct {
-		b.errors.add(m)
+		b.errors.add(m, s)
 	} else {
-		b.rest.add(m)
+		b.rest.add(m, s)
 	}
 	return m
+}
+
+// Skipped counts entries that were left out since they say nothing new.
+func (b *Builder) Skipped(n int) {
+	if b.A != nil {
+		b.A.Entries += n
+	}
 }
 
 // Last is the message that was kept last, nil when there is none.
@@ -243,19 +263,12 @@ func (b *Builder) close(lastLine int) {
 		return
 	}
 	b.A.LastLine = lastLine
-	counts := map[*story.Message]int{}
-	for _, s := range b.shapes {
-		for _, m := range s.keep {
-			counts[m] = s.n
-		}
-	}
-	all := append(b.errors.all(), b.rest.all()...)
-	for _, m := range all {
-		if m.Line == 0 {
+	for _, x := range slices.Concat(b.errors.all(), b.rest.all()) {
+		if x.m.Line == 0 {
 			continue
 		}
-		m.Repeated = max(counts[m], 1)
-		b.A.Messages = append(b.A.Messages, m)
+		x.m.Repeated = x.s.n
+		b.A.Messages = append(b.A.Messages, x.m)
 	}
 	sortByLine(b.A.Messages)
 	if b.A.Exit != nil && exitcode.Restart(b.A.Exit.Code) {

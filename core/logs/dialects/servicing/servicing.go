@@ -25,6 +25,12 @@ type Reader struct {
 // New makes a reader for the log called file.
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Servicing)} }
 
+// CanSkip says that lines may be left out: each is a record.
+func (r *Reader) CanSkip() bool { return true }
+
+// Skipped counts lines that were left out.
+func (r *Reader) Skipped(n int) { r.b.Skipped(n) }
+
 type entry struct {
 	date  string        // year-month-day
 	at    time.Duration // time of day
@@ -121,7 +127,7 @@ func (r *Reader) Line(l textfile.Line) {
 			kind = story.KindInfo
 		}
 	}
-	r.shape(l.Number, e, raw)
+	r.shape(l.Number, e, low)
 	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: kind, Source: e.part, Text: e.text, Raw: raw})
 	r.outcome(l.Number, e, low, m)
 }
@@ -136,16 +142,28 @@ func worthKeeping(low string) bool {
 	return false
 }
 
+// find matches an expression where the text, low in small letters, holds one of the
+// pieces that every match has: few lines do, and looking for a piece is quick.
+func find(x *regexp.Regexp, low, text string, pieces ...string) []string {
+	for _, p := range pieces {
+		if strings.Contains(low, p) {
+			return x.FindStringSubmatch(text)
+		}
+	}
+	return nil
+}
+
 // shape begins sessions and names what is serviced.
-func (r *Reader) shape(line int, e entry, raw string) {
-	if m := command.FindStringSubmatch(e.text); m != nil {
+func (r *Reader) shape(line int, e entry, low string) {
+	if m := find(command, low, e.text, "command line"); m != nil {
 		r.b.A.Command = m[1]
 	}
-	if m := packageID.FindStringSubmatch(e.text); m != nil &&
-		(strings.HasPrefix(e.text, "Exec:") || r.b.A.Product.Name == "" || strings.Contains(strings.ToLower(e.text), "failed")) {
-		r.b.A.Product.Name = strings.Trim(m[1], "'\",.")
+	if strings.HasPrefix(e.text, "Exec:") || r.b.A.Product.Name == "" || strings.Contains(low, "failed") {
+		if m := find(packageID, low, e.text, "~", "package", "kb"); m != nil {
+			r.b.A.Product.Name = strings.Trim(m[1], "'\",.")
+		}
 	}
-	if session.MatchString(e.text) && (r.session == nil || strings.Contains(e.text, "initialized")) {
+	if find(session, low, e.text, "session", "trusted installer") != nil && (r.session == nil || strings.Contains(e.text, "initialized")) {
 		if r.session != nil && r.session.EndLine == 0 {
 			r.b.End(r.session, line, false, nil, "")
 		}
@@ -156,7 +174,7 @@ func (r *Reader) shape(line int, e entry, raw string) {
 // outcome takes what the last lines of an operation say.
 func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 	a := r.b.A
-	if x := exitLine.FindStringSubmatch(e.text); x != nil && !strings.Contains(low, "child process") {
+	if x := find(exitLine, low, e.text, "exit", "return code"); x != nil && !strings.Contains(low, "child process") {
 		if n, err := strconv.ParseInt(x[1], 0, 64); err == nil {
 			r.b.Exit(line, signed(n), m.Raw)
 			a.Success = new(exitcode.Good(signed(n)))
@@ -168,7 +186,7 @@ func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 			a.Restart = true
 		}
 	}
-	hr := hresult.FindStringSubmatch(e.text)
+	hr := find(hresult, low, e.text, "0x")
 	overall := strings.HasPrefix(e.text, "Exec: Processing complete") ||
 		strings.Contains(low, "session: ") && strings.Contains(low, "final") ||
 		strings.Contains(low, "failed to process") || strings.Contains(low, "failed to perform operation") ||
