@@ -16,7 +16,8 @@ import (
 // newCode is the command that explains numbers. It needs no log and no machine, so
 // it answers at once, over the telephone too.
 func (a *app) newCode() *cobra.Command {
-	return &cobra.Command{
+	var folder string
+	c := &cobra.Command{
 		Use:   "code VALUE...",
 		Short: "explains an exit code, system error, HRESULT, NTSTATUS or installer message",
 		Long: `Explains numbers: exit codes of set-ups, the installer engine's numbered messages,
@@ -33,7 +34,11 @@ It reads and changes nothing. Exit status: 0 explained, 2 no number.`,
 				if err != nil {
 					return callError{err}
 				}
-				all = append(all, codeAnswer{v, entries, knownCauses(entries)})
+				here, err := signs.ForNumberOf(folder, int(entries[0].Value))
+				if err != nil {
+					return err
+				}
+				all = append(all, codeAnswer{v, here, entries, knownCauses(entries)})
 			}
 			if a.json {
 				return printJSON(a.out, struct {
@@ -44,6 +49,8 @@ It reads and changes nothing. Exit status: 0 explained, 2 no number.`,
 			return codeText(a.out, a.style, all)
 		},
 	}
+	c.Flags().StringVar(&folder, "signs", "", "folder with the site's own signs and lists of numbers")
+	return c
 }
 
 // negative is a number that looks like a row of flags.
@@ -69,6 +76,7 @@ func numbersApart(args []string) []string {
 
 type codeAnswer struct {
 	Asked    string        `json:"asked"`           // as it was typed
+	Here     []signs.Known `json:"here,omitempty"`  // what the site says of it
 	Readings []codes.Entry `json:"readings"`        // all that the number can be
 	Signs    []signs.Known `json:"signs,omitempty"` // that ask for this number
 }
@@ -88,6 +96,9 @@ func codeText(w io.Writer, s Style, all []codeAnswer) error {
 	for i, c := range all {
 		if i > 0 {
 			b.WriteString("\n")
+		}
+		for _, k := range c.Here {
+			codeHere(&b, s, clean(c.Asked), k)
 		}
 		for k, e := range c.Readings {
 			if k > 0 {
@@ -111,6 +122,34 @@ func codeText(w io.Writer, s Style, all []codeAnswer) error {
 
 const codeIndent = 10
 
+// codeHere writes what the site itself says of a number, which comes before what it
+// means elsewhere.
+func codeHere(b *strings.Builder, s Style, asked string, k signs.Known) {
+	of := "known here"
+	if k.Program != "" {
+		of = "of " + k.Program
+	}
+	fmt.Fprintf(b, "%s  %s\n", s.bold(asked), clean(of))
+	codeRow(b, s, "means", k.Title)
+	if !strings.Contains(k.Explanation, strings.TrimRight(k.Title, ".")) {
+		codeRow(b, s, "that is", k.Explanation)
+	}
+	codeRow(b, s, "cause", k.Class)
+	for _, r := range k.Remedies {
+		codeRow(b, s, "remedy", r)
+	}
+	b.WriteString("\n")
+}
+
+// codeRow is one thing that is said of a number; nothing when there is none.
+func codeRow(b *strings.Builder, s Style, name, text string) {
+	if text == "" {
+		return
+	}
+	lines := wrap(clean(text), s.Width, codeIndent, true)
+	fmt.Fprintf(b, "  %s%s\n", s.faint(pad(name, codeIndent-2)), strings.Join(lines, "\n"))
+}
+
 // field is the place of a message's field in its text.
 var field = regexp.MustCompile(`\[\d\]`)
 
@@ -130,13 +169,7 @@ func codeEntry(b *strings.Builder, s Style, asked string, e codes.Entry) {
 		}
 	}
 	fmt.Fprintln(b, head)
-	row := func(name, text string) {
-		if text == "" {
-			return
-		}
-		lines := wrap(text, s.Width, codeIndent, true)
-		fmt.Fprintf(b, "  %s%s\n", s.faint(pad(name, codeIndent-2)), strings.Join(lines, "\n"))
-	}
+	row := func(name, text string) { codeRow(b, s, name, text) }
 	row("means", field.ReplaceAllString(e.Meaning, "…"))
 	if p := e.Parts; p != nil {
 		kind := "success"

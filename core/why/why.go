@@ -29,7 +29,7 @@ type Question struct {
 	Logs     []string        // names of files and folders; "-" is Stdin
 	Said     string          // what a dialog said
 	Exit     *int            // what the setup ended with
-	Signs    string          // folder of the site's own signs
+	Signs    string          // folder of the site's own signs; that of signs.Folder when empty
 	Encoding string          // of the logs; DetectEncoding, or empty, finds it out
 	Machine  machine.Machine // the one that it failed on; may be nil
 	Stdin    io.Reader       // what "-" reads
@@ -184,8 +184,8 @@ func (q Question) options() (out verdict.Options, err error) {
 	if q.Machine != nil {
 		out.Machine = checks.On(q.Machine)
 	}
-	if q.Signs != "" {
-		out.Signs, err = signs.WithSite(q.Signs)
+	if folder := signs.Folder(q.Signs); folder != "" {
+		out.Signs, err = signs.WithSite(folder)
 	}
 	return out, err
 }

@@ -2,7 +2,7 @@ package signs
 
 import (
 	"bytes"
-	_ "embed"
+	"embed"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -40,6 +40,27 @@ type Pack struct {
 
 	once  sync.Once
 	index *index // of their patterns, made at the first match
+}
+
+// sources are the built-in signs as they were written, with their tests, for those
+// who want to read them.
+//
+//go:embed *.yaml
+var sources embed.FS
+
+// builtInFrom begins where a sign of sources stands.
+const builtInFrom = "built in, "
+
+// BuiltIn reads the built-in signs with their tests.
+func BuiltIn() (*Pack, error) {
+	p, err := Load(sources)
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range p.Signs {
+		s.from = builtInFrom + s.from
+	}
+	return p, nil
 }
 
 // Default is the pack that ships with the program.
@@ -136,9 +157,26 @@ func readFile(dir fs.FS, name string) ([]*Sign, error) {
 	return parse(path.Base(name), b)
 }
 
+// defaultStrength is a sign's that gives none: most are read by one clear sentence.
+const defaultStrength = 0.85
+
+// listed says whether a file lists numbers: it is a mapping at its top, and a file of
+// signs a list.
+func listed(b []byte) bool {
+	for line := range bytes.Lines(b) {
+		if t := bytes.TrimSpace(line); len(t) > 0 && t[0] != '#' && !bytes.HasPrefix(t, []byte("---")) {
+			return t[0] != '-' && t[0] != '['
+		}
+	}
+	return false
+}
+
 // parse reads signs strictly: a key that is spelled wrongly would make a sign that
 // is never seen, and nobody would know why.
 func parse(name string, b []byte) ([]*Sign, error) {
+	if listed(b) {
+		return parseNumbers(name, b)
+	}
 	dec := yaml.NewDecoder(bytes.NewReader(b))
 	dec.KnownFields(true)
 	var signs []*Sign
@@ -154,7 +192,7 @@ func parse(name string, b []byte) ([]*Sign, error) {
 			return nil, fmt.Errorf("%s: %w", s.from, err)
 		}
 		if s.Strength == 0 {
-			s.Strength = 0.85
+			s.Strength = defaultStrength
 		}
 	}
 	return signs, nil
@@ -168,7 +206,8 @@ var (
 // knownKeys are all keys that a signs file may hold.
 var knownKeys = []string{
 	"id", "title", "class", "strength", "says", "seen", "message", "subject", "explanation", "confirm", "remedies", "tests",
-	"dialect", "fields", "said", "text", "also", "not", "action", "result", "exit", "property", "policy", "quiet", "refusal",
+	"dialect", "fields", "said", "text", "also", "not", "action", "result", "exit", "property", "policy", "quiet", "refusal", "product",
+	"program", "codes", "number", "meaning",
 	"kind", "name", "check", "with", "target", "undo", "needs", "steps", "match", "nearMiss",
 }
 

@@ -101,6 +101,7 @@ func (m *matcher) seen(w *Seen, strength float64) (Hit, bool) {
 		len(w.Exit) > 0 && (a.Exit == nil || !slices.Contains(w.Exit, a.Exit.Code)),
 		!w.Action.IsZero() && !m.action(w.Action, h.Captures),
 		len(w.Result) > 0 && !m.result(w.Result),
+		!w.Product.IsZero() && a.Product.Name != "" && !w.Product.find(a.Product.Name, strings.ToLower(a.Product.Name), nil),
 		!valuesMatch(w.Property, a.Properties, h.Captures),
 		!valuesMatch(w.Policy, a.Policies, h.Captures):
 		return h, false

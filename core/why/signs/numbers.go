@@ -20,6 +20,11 @@ type Known struct {
 	ID    string `json:"id"`    // of the sign
 	Class string `json:"class"` // of its cause
 	Title string `json:"title"` // with its captures' words for "not known"
+
+	// Of a site's own only.
+	Program     string   `json:"program,omitempty"`     // whose number it is
+	Explanation string   `json:"explanation,omitempty"` // in whole sentences
+	Remedies    []string `json:"remedies,omitempty"`    // in a phrase each
 }
 
 // ForNumber lists the built-in signs that a message number or exit code leads
@@ -34,7 +39,7 @@ func ForNumber(n int) (known []Known) {
 		}
 		line, _, _ := strings.Cut(rest[at+len(key):], "\n")
 		if cells := strings.SplitN(line, "|", 3); len(cells) == 3 {
-			known = append(known, Known{cells[0], cells[1], cells[2]})
+			known = append(known, Known{ID: cells[0], Class: cells[1], Title: cells[2]})
 		}
 		rest = rest[at+len(key):]
 	}

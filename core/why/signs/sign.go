@@ -6,6 +6,12 @@
 package signs
 
 import (
+	"maps"
+	"slices"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 )
@@ -25,6 +31,8 @@ type Sign struct {
 	Remedies    []step.Remedy `yaml:"remedies" json:"remedies,omitzero"`       // in the order in which to try them
 	Tests       Tests         `yaml:"tests" json:"tests,omitzero"`             // run with our own tests
 
+	OfProgram string `yaml:"-" json:"-"` // whose number it is, for a sign made of a site's list of numbers
+
 	from string // file and line, for messages
 }
 
@@ -42,6 +50,7 @@ type Seen struct {
 	Exit     []int              `yaml:"exit" json:"exit,omitzero"`         // what the set-up ended with
 	Property map[string]Pattern `yaml:"property" json:"property,omitzero"` // on properties' values
 	Policy   map[string]Pattern `yaml:"policy" json:"policy,omitzero"`     // on policy values
+	Product  Pattern            `yaml:"product" json:"product,omitzero"`   // on the product's name, where the log tells one
 	Quiet    bool               `yaml:"quiet" json:"quiet,omitzero"`       // the action that broke wrote no message of its own
 	Refusal  []Pattern          `yaml:"refusal" json:"refusal,omitzero"`   // on the words with which the package refused the machine: one of them
 	Strength float64            `yaml:"strength" json:"strength,omitzero"` // in place of the sign's
@@ -99,10 +108,90 @@ var Nearness = []string{"nothing", "echo", "tells", "root"}
 func (s *Sign) Vague() bool { return s.Says == "nothing" }
 
 // Own says whether the sign is a site's, not one that ships with the program.
-func (s *Sign) Own() bool { return s.from != "" }
+func (s *Sign) Own() bool { return s.from != "" && !strings.HasPrefix(s.from, builtInFrom) }
+
+// From is where the sign stands: its file, or that it is built in.
+func (s *Sign) From() string {
+	if s.Own() {
+		file, _, _ := strings.Cut(s.from, ": ")
+		return file
+	}
+	return "built in"
+}
 
 // SubjectKinds are the kinds of subjects, closed.
 var SubjectKinds = []string{
 	"file", "folder", "key", "value", "service", "package", "patch", "property", "condition", "program", "host",
 	"drive", "product", "account", "assembly",
+}
+
+// everywhere are the captures that are there for every sign, where the log tells
+// them. Source: docs/signs.md.
+var everywhere = []string{"product", "version", "package", "user", "usersid", "computer", "temp", "personal", "action", "result", "exit",
+	"doing", "program", "programpath", "service", "key", "folder", "file", "productcode", "build", "versionnt", "systemfolder", "os", "target"}
+
+// Captured are the names that a sign's texts and steps can be filled with, but for
+// those that its checks capture.
+func (s *Sign) Captured() map[string]bool {
+	all := map[string]bool{}
+	for _, name := range everywhere {
+		all[name] = true
+	}
+	for _, w := range s.Seen {
+		ps := slices.Concat(w.Said, w.Text, w.Also, w.Refusal, []Pattern{w.Action})
+		for _, m := range []map[string]Pattern{w.Property, w.Policy} {
+			ps = slices.AppendSeq(ps, maps.Values(m))
+		}
+		ps = slices.AppendSeq(ps, maps.Values(w.Fields))
+		for _, p := range ps {
+			if p.IsZero() {
+				continue
+			}
+			for _, name := range p.re().SubexpNames() {
+				all[name] = true
+			}
+		}
+	}
+	return all
+}
+
+// Text is all that a search for words looks through.
+func (s *Sign) Text() string {
+	text, err := s.YAML()
+	if err != nil { // what was read can be written
+		return s.ID + s.Title
+	}
+	return text
+}
+
+// YAML is the sign as a person writes it, without keys that it does not use.
+func (s *Sign) YAML() (string, error) {
+	var tree yaml.Node
+	if err := tree.Encode([]*Sign{s}); err != nil {
+		return "", err
+	}
+	prune(&tree)
+	b, err := yaml.Marshal(&tree)
+	return string(b), err
+}
+
+// prune takes keys without a value out of a tree, and says whether anything is left.
+func prune(n *yaml.Node) bool {
+	if n.Kind == yaml.MappingNode {
+		kept := n.Content[:0]
+		for i := 0; i+1 < len(n.Content); i += 2 {
+			if prune(n.Content[i+1]) {
+				kept = append(kept, n.Content[i], n.Content[i+1])
+			}
+		}
+		n.Content = kept
+		return len(kept) > 0
+	}
+	if n.Kind == yaml.SequenceNode {
+		for _, c := range n.Content {
+			prune(c)
+		}
+		return len(n.Content) > 0
+	}
+	return n.Kind != yaml.ScalarNode || n.Value != "" && n.Value != "null" && !(n.Value == "0" && n.Tag == "!!int") && n.Value != "false"
 }

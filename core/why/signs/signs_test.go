@@ -2,55 +2,15 @@ package signs_test
 
 import (
 	"context"
-	"fmt"
 	"os"
 	"path/filepath"
-	"regexp"
 	"strings"
 	"testing"
 
 	"hollowkey/core/why/signs"
 	"hollowkey/core/why/verdict"
+	"hollowkey/core/why/workshop"
 )
-
-// frame makes a whole log of an excerpt: what an action said before it failed.
-func frame(action, excerpt string) string {
-	if strings.Contains(excerpt, "=== Verbose logging started") || !engineText(excerpt) {
-		return excerpt
-	}
-	if action == "" {
-		action = "InstallExecute"
-	}
-	exit := "MainEngineThread is returning 1603"
-	var lines []string
-	for line := range strings.SplitSeq(strings.TrimSpace(excerpt), "\n") {
-		switch {
-		case strings.HasPrefix(line, "Note: "):
-			line = "MSI (s) (A4:10) [09:12:02:500]: " + line
-		case strings.HasPrefix(line, "MainEngineThread"):
-			exit = line
-			continue
-		}
-		lines = append(lines, line)
-	}
-	return fmt.Sprintf(`=== Verbose logging started: 5/4/2026  9:12:01  Build type: SHIP UNICODE 5.00.10011.00  Calling process: C:\Windows\System32\msiexec.exe ===
-MSI (s) (A4:10) [09:12:01:000]: Doing action: INSTALL
-Action 9:12:01: INSTALL. 
-Action start 9:12:01: INSTALL.
-MSI (s) (A4:10) [09:12:02:000]: Doing action: %[1]s
-Action start 9:12:02: %[1]s.
-%[2]s
-Action ended 9:12:03: %[1]s. Return value 3.
-Action ended 9:12:03: INSTALL. Return value 3.
-MSI (s) (A4:10) [09:12:04:000]: %[3]s
-=== Verbose logging stopped: 5/4/2026  9:12:04 ===
-`, action, strings.Join(lines, "\n"), exit)
-}
-
-// otherLog begins an excerpt that is a whole log of another dialect.
-var otherLog = regexp.MustCompile(`^(?:\[|\{|\d{4}[-/]|>>>|time=|Add-|<Event|Level,|Log Name)`)
-
-func engineText(excerpt string) bool { return !otherLog.MatchString(excerpt) }
 
 func judge(t *testing.T, pack *signs.Pack, text string) *verdict.Verdict {
 	t.Helper()
@@ -71,24 +31,13 @@ func TestEverySign(t *testing.T) {
 	if len(pack.Signs) < 150 {
 		t.Errorf("%d signs, want at least 150", len(pack.Signs))
 	}
-	for _, s := range pack.Signs {
-		for i, excerpt := range s.Tests.Match {
-			v := judge(t, pack, frame(s.Tests.Action, excerpt))
-			if v.Sign != s.ID {
-				t.Errorf("%s: match %d was taken for %q (%s, %.2f)", s.ID, i+1, v.Sign, v.Cause.Summary, v.Cause.Confidence)
-				continue
-			}
-			if *v.Cause.Class != s.Class || len(v.Remedies) == 0 || strings.Contains(v.Cause.Summary, "{") {
-				t.Errorf("%s: match %d: class %s, %d remedies, summary %q", s.ID, i+1, *v.Cause.Class, len(v.Remedies), v.Cause.Summary)
-			}
-			if strings.Contains(v.Cause.Summary+v.Cause.Title, "?") && !strings.Contains(excerpt, "?") && !strings.Contains(s.Explanation, "?") {
-				t.Errorf("%s: match %d leaves a gap: %q, %q", s.ID, i+1, v.Cause.Title, v.Cause.Summary)
-			}
-		}
-		for i, excerpt := range s.Tests.NearMiss {
-			if v := judge(t, pack, frame(s.Tests.Action, excerpt)); v.Sign == s.ID {
-				t.Errorf("%s: near miss %d was taken for it", s.ID, i+1)
-			}
+	trials, err := workshop.Try(t.Context(), pack, pack.Signs)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, x := range trials {
+		for _, fault := range x.Faults {
+			t.Errorf("%s: %s", x.ID, fault)
 		}
 	}
 }
@@ -136,7 +85,7 @@ func TestSiteFolder(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	v := judge(t, pack, frame("CheckLicence", "CheckLicence: no berth licence left for ELLERY-D07"))
+	v := judge(t, pack, workshop.Frame("CheckLicence", "CheckLicence: no berth licence left for ELLERY-D07"))
 	if v.Sign != "berth-licence" || v.Cause.Subject == nil || v.Cause.Subject.Name != "ELLERY-D07" {
 		t.Errorf("the site's sign gave %q, %+v", v.Sign, v.Cause)
 	}
