@@ -102,6 +102,9 @@ func (q Question) judge(ctx context.Context, opt verdict.Options) (*Answer, erro
 	go verdict.Prepare(opt)
 	ans := &Answer{Logs: in.names}
 	ans.Stories, ans.Verdict, err = verdict.ReachAll(ctx, in.logs, in.folder, opt)
+	if err == nil && q.Machine != nil {
+		err = ans.besideEvents(ctx, q.Machine, opt)
+	}
 	return ans, err
 }
 

@@ -3,6 +3,7 @@
 package dialects
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
@@ -17,6 +18,7 @@ import (
 	"hollowkey/core/logs/dialects/response"
 	"hollowkey/core/logs/dialects/script"
 	"hollowkey/core/logs/dialects/servicing"
+	"hollowkey/core/logs/evtx"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -59,6 +61,7 @@ var known = []dialect{
 func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (*story.Story, error) {
 	var info textfile.Info
 	s := sniffer{name: name}
+	r, binaryLog := unpacked(r)
 	for l, err := range textfile.Lines(ctx, r, opt, &info) {
 		if err != nil {
 			return nil, fmt.Errorf("%s: after line %d: %w", name, l.Number, err)
@@ -79,10 +82,22 @@ func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (
 	case chosen == "":
 		return nil, fmt.Errorf("%s: %w", name, ErrNoLog)
 	}
-	return &story.Story{Dialect: chosen, Attempts: attempts, Sources: []story.Source{{
-		Name: name, Dialect: chosen, Encoding: info.Encoding.String(),
-		Bytes: info.Bytes, Lines: info.Lines, Unended: info.Unended,
-	}}}, nil
+	src := story.Source{Name: name, Dialect: chosen, Encoding: info.Encoding.String(), Bytes: info.Bytes, Lines: info.Lines, Unended: info.Unended}
+	if binaryLog != nil {
+		src.Encoding, src.Bytes, src.Damaged = "EVTX", binaryLog.Size(), binaryLog.Damaged()
+	}
+	return &story.Story{Dialect: chosen, Attempts: attempts, Sources: []story.Source{src}}, nil
+}
+
+// unpacked gives the text of a log that is kept in a form of its own: of a binary
+// event log the XML, an event a line. log is nil for others.
+func unpacked(r io.Reader) (text io.Reader, log *evtx.Log) {
+	b := bufio.NewReader(r)
+	if head, err := b.Peek(len(evtx.Magic)); err != nil || string(head) != evtx.Magic {
+		return b, nil
+	}
+	log = evtx.New(b)
+	return log, log
 }
 
 // controlShare is the share of control signs from which on a file is no text: random

@@ -60,6 +60,7 @@ type Source struct {
 	Bytes    int64   // size of the file, encoded as it is
 	Lines    int     // how many it has
 	Unended  bool    // the last line has no line end
+	Damaged  int     // parts of a binary log that could not be read
 }
 
 // A Place is where in the logs something stands.

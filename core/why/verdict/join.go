@@ -33,7 +33,7 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 	if len(stories) == 0 {
 		return nil, nil, fmt.Errorf("none of the %d files is a set-up log: %w", len(ins), dialects.ErrNoLog)
 	}
-	v, err = judgeAll(stories, opt)
+	v, err = JudgeAll(stories, opt)
 	if err == nil && passed > 0 {
 		v.Remarks = append(v.Remarks, fmt.Sprintf("%d files were passed over, they are no set-up logs", passed))
 	}
@@ -46,7 +46,8 @@ type judged struct {
 	v *Verdict // on that log alone
 }
 
-func judgeAll(stories []*story.Story, opt Options) (*Verdict, error) {
+// JudgeAll judges the stories of several logs together.
+func JudgeAll(stories []*story.Story, opt Options) (*Verdict, error) {
 	var all []judged
 	for _, s := range stories {
 		v, err := Judge(s, opt)

@@ -68,6 +68,9 @@ func Judge(s *story.Story, opt Options) (*Verdict, error) {
 	v := &Verdict{Schema: Schema, Outcome: story.Unknown, Chain: []Line{}, Evidence: []Line{}, Remedies: []step.Remedy{}}
 	for _, src := range s.Sources {
 		v.Logs = append(v.Logs, Log{src.Name, src.Dialect, src.Encoding, src.Lines, src.Bytes})
+		if src.Damaged > 0 {
+			v.Remarks = append(v.Remarks, fmt.Sprintf("%s is damaged; parts of it that could not be read: %d; the rest counts", src.Name, src.Damaged))
+		}
 	}
 	a := s.Last()
 	if a == nil {

@@ -3,6 +3,7 @@ package events
 import (
 	"bytes"
 	"encoding/xml"
+	"regexp"
 	"strconv"
 	"strings"
 
@@ -145,10 +146,14 @@ func decodeEvent(text string) (e event) {
 		}
 	}
 	if e.message = message; message == "" {
-		e.message = strings.Join(data, partJoint)
+		e.message = systemError.ReplaceAllString(strings.Join(data, partJoint), "error $1")
 	}
 	return e
 }
+
+// systemError is how a value names a text of the OS's own: that of a system error,
+// such as %%1069.
+var systemError = regexp.MustCompile(`%%(\d{1,5})\b`)
 
 func attribute(t xml.StartElement, name, otherwise string) string {
 	for _, a := range t.Attr {
