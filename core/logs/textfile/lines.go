@@ -42,7 +42,8 @@ type Info struct {
 	Unended  bool     // the last line has no line end: the writer may still be at work
 }
 
-// Lines yields the numbered lines of r. Lines end with LF or CR LF. Only a
+// Lines yields the numbered lines of r. Lines end with LF or CR LF, or with CR alone
+// where the first block has no LF. Only a
 // read error, or the end of ctx, ends it early; that error comes with the last
 // pair. info, which may be nil, is filled as the reading goes on.
 func Lines(ctx context.Context, r io.Reader, opt Options, info *Info) iter.Seq2[Line, error] {
@@ -83,13 +84,15 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info
 		cut    bool
 		number int
 		dec    = lineDecoder{}
+		end    byte  // that ends a line
+		zeros  int64 // that end the text so far
 	)
 	// emit hands out one line whose end was seen.
 	emit := func(text []byte, mixed bool) bool {
 		number++
 		info.Lines = number
-		if n := len(text); n > 0 && text[n-1] == '\r' {
-			text = bytes.TrimRight(text, "\r")
+		if n := len(text); n > 0 && (text[n-1] == '\r' || text[n-1] == 0) {
+			text = bytes.TrimRight(text, "\r\x00")
 		}
 		l := Line{Number: number, Text: text, Cut: cut}
 		if len(l.Text) > MaxLine {
@@ -115,10 +118,23 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info
 		case b.enc > ANSI && dec.dec == nil:
 			dec = newLineDecoder(b.enc)
 		}
-		info.NULs += int64(bytes.Count(b.text, []byte{0}))
 		text := b.text
+		// What a machine was writing when it lost its power ends with zeros: they make
+		// no binary file of a text.
+		if said := bytes.TrimRight(text, "\x00"); len(said) > 0 {
+			if info.Bytes == b.raw { // the first block: so can its begin
+				said = bytes.TrimLeft(said, "\x00")
+			}
+			info.NULs += zeros + int64(bytes.Count(said, []byte{0}))
+			zeros = int64(len(text) - len(said))
+		} else {
+			zeros += int64(len(text))
+		}
+		if end == 0 {
+			end = lineEnd(text)
+		}
 		if len(carry) > 0 || cut {
-			at := bytes.IndexByte(text, '\n')
+			at := bytes.IndexByte(text, end)
 			if at < 0 {
 				carry, cut = extend(carry, text, cut)
 				text = nil
@@ -131,7 +147,7 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info
 			}
 		}
 		for len(text) > 0 {
-			at := bytes.IndexByte(text, '\n')
+			at := bytes.IndexByte(text, end)
 			if at < 0 {
 				carry, cut = extend(carry[:0], text, false)
 				break
@@ -152,8 +168,24 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info
 	}
 	if len(carry) > 0 || cut {
 		info.Unended = true
+		if carry = bytes.TrimRight(carry, "\x00"); len(carry) == 0 && zeros > 0 {
+			return
+		}
 		emit(carry, info.Encoding.bits8())
 	}
+}
+
+// leastCRs is how many carriage returns a first block without a line feed must have to
+// be taken for lines that end with them.
+const leastCRs = 2
+
+// lineEnd is what ends the lines of a text that begins so: CR where there are several
+// and no LF at all.
+func lineEnd(text []byte) byte {
+	if bytes.IndexByte(text, '\n') < 0 && bytes.Count(text, []byte{'\r'}) >= leastCRs {
+		return '\r'
+	}
+	return '\n'
 }
 
 // extend keeps at most MaxLine bytes of a line that runs over several blocks.

@@ -96,6 +96,9 @@ func TestLineEndsAndLimits(t *testing.T) {
 		{"LF, CR LF, doubled CR", "a\nb\r\nc\r\r\n", []string{"a", "b", "c"}, false},
 		{"no end", "a\nb", []string{"a", "b"}, true},
 		{"CR alone is text", "a\rb\n", []string{"a\rb"}, false},
+		{"CR alone ends lines where no LF is", "a\rb\rc", []string{"a", "b", "c"}, true},
+		{"zeros at the end, as a lost power leaves them", "a\nb\n\x00\x00\x00", []string{"a", "b"}, true},
+		{"zeros before a line's end", "a\x00\x00\nb\r\x00\n", []string{"a", "b"}, false},
 		{"at the limit", long + "\nb\n", []string{long, "b"}, false},
 		{"past the limit", long + "yy\nb\n", []string{long, "b"}, false},
 		{"far past the limit", strings.Repeat(long, 20) + "\nb\n", []string{long, "b"}, false},
@@ -118,6 +121,15 @@ func TestHalfCharactersAndSurrogates(t *testing.T) {
 	got, _ := readAll(t, iotest.OneByteReader(bytes.NewReader(raw)))
 	if want := []string{"a\U0001F600\uFFFDb", "\uFFFD"}; fmt.Sprint(got) != fmt.Sprint(want) {
 		t.Errorf("got %q, want %q", got, want)
+	}
+}
+
+// TestZeros: those in the middle are counted, those of the text's ends are not.
+func TestZeros(t *testing.T) {
+	for in, want := range map[string]int64{"a\nb\x00\x00": 0, "\x00\x00a\n": 0, "a\x00b\n": 1, "a\x00\n" + strings.Repeat("\x00", 1<<20): 1} {
+		if _, info := readAll(t, strings.NewReader(in)); info.NULs != want {
+			t.Errorf("%.10q: %d zeros, want %d", in, info.NULs, want)
+		}
 	}
 }
 

@@ -110,6 +110,9 @@ func (j *judge) run() {
 	if v.Outcome == story.Unknown && j.foreign() && (j.cut || j.a.Product.Name != "") { // it began, and no line tells an end
 		v.Outcome = story.Unfinished
 	}
+	if j.cut && (j.a.Dialect == story.Servicing || j.a.Dialect == story.Driver) && (v.Outcome == story.Succeeded || v.Outcome == story.Restart) {
+		v.Outcome = story.Unfinished // the OS ends each line: it was cut in the middle of one, and others of its parts went well
+	}
 	v.Product, v.Package, v.User = j.a.Product.Identity(), j.a.Package, j.a.Properties["LogonUser"].Value
 	j.remark()
 	switch v.Outcome {

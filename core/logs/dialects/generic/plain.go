@@ -5,6 +5,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/peel"
@@ -20,6 +22,9 @@ type Plain struct {
 	lines  int          // that are not empty
 	about  int          // of them that speak of setups
 	failed int          // of them that speak of a failure
+	levels int          // of them that begin with a word for how grave they are
+	other  int          // of them that are of prose, of a program, or of marked-up text
+	before []byte       // the line before
 }
 
 // NewPlain makes a reader for the text called file, in front of whose lines these
@@ -50,8 +55,16 @@ func (p *Plain) Line(l textfile.Line) {
 		if speaksOfSetups(l.Text) {
 			p.about++
 		}
-		if k := guess(string(l.Text)); k <= story.KindWarning {
+		if ofText(p.before, l.Text) {
+			p.other++
+		}
+		p.before = append(p.before[:0], l.Text...)
+		text := string(l.Text)
+		if k := guess(text); k <= story.KindWarning {
 			p.failed++
+		}
+		if g, _ := levelWord(text); g != peel.Unknown {
+			p.levels++
 		}
 	}
 	raw := l.Text
@@ -116,11 +129,70 @@ const (
 	shareAbout = 0.04
 )
 
+// What makes a text prose or a program rather than what a setup wrote: such a share of
+// its lines, where it has a few.
+const (
+	leastText = 8
+	shareText = 0.3
+)
+
+// ofText says whether a line goes on with the sentence of the line before, is marked up,
+// or is a program's: a log's lines stand for themselves.
+func ofText(before, line []byte) bool {
+	t := bytes.TrimSpace(line)
+	if len(t) == 0 {
+		return false
+	}
+	b := bytes.TrimSpace(before)
+	switch {
+	case len(b) > 0 && (unicode.IsLower(first(t)) || t[0] == '(') && (unicode.IsLower(last(b)) || last(b) == ',') &&
+		len(b) > shortLine && bytes.Count(b, []byte(" ")) >= sentenceBlanks && indent(before) == indent(line): // wrapped
+		return true
+	case bytes.HasPrefix(t, []byte("//")), bytes.HasPrefix(t, []byte("/*")), bytes.HasPrefix(t, []byte("# ")), bytes.HasPrefix(t, []byte("## ")),
+		bytes.HasPrefix(t, []byte("```")), bytes.HasPrefix(t, []byte("| ")), bytes.Count(t, []byte("`")) >= 2:
+		return true
+	case bytes.HasSuffix(t, []byte("{")), bytes.HasSuffix(t, []byte("(")), bytes.HasSuffix(t, []byte(";")) && bytes.ContainsAny(t, "=()"),
+		bytes.Equal(t, []byte("}")), bytes.Equal(t, []byte(")")):
+		return true
+	}
+	for _, w := range []string{"func ", "def ", "import ", "package ", "return ", "class ", "const ", "var ", "type ", "using ", "if (", "if err", "for (", "elif ", "else:",
+		"except ", "try:", "raise ", "self.", "fi", "done", "then", "esac", "if [", "set -", "export ", "local ", "expect ", "case ", "my ", "sub ", "use "} {
+		if bytes.HasPrefix(t, []byte(w)) {
+			return true
+		}
+	}
+	return false
+}
+
+// shortLine is how many bytes a line has at most that nobody would wrap.
+const shortLine = 50
+
+// sentenceBlanks is how many blanks a line of a sentence has at least.
+const sentenceBlanks = 5
+
+func indent(line []byte) int { return len(line) - len(bytes.TrimLeft(line, " \t")) }
+
+func first(b []byte) rune { r, _ := utf8.DecodeRune(b); return r }
+func last(b []byte) rune  { r, _ := utf8.DecodeLastRune(b); return r }
+
+// What makes a text a program's log: so many lines that begin with a level, and such a
+// share.
+const (
+	leastLevels = 10
+	shareLevels = 0.2
+)
+
 // Told says whether the text, read into these attempts, is one of a setup that
 // tells how it went.
 func (p *Plain) Told(attempts []*story.Attempt) bool {
+	if p.lines >= leastText && float64(p.other) >= shareText*float64(p.lines) { // it is about setups, and not of one
+		return false
+	}
 	ended := slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Exit != nil })
 	if p.lines <= fewLines && p.about > 0 && (ended || p.failed > 0) { // what somebody copied out of a window
+		return true
+	}
+	if p.levels >= leastLevels && float64(p.levels) >= shareLevels*float64(p.lines) && p.about > 0 && p.failed > 0 { // a program's log, whatever it is of
 		return true
 	}
 	return p.about >= leastAbout && (ended || float64(p.about) >= shareAbout*float64(p.lines)) &&

@@ -20,6 +20,7 @@ import (
 type Reader struct {
 	b       *lines.Builder // makes the story
 	session *story.Action  // the session under way, nil between them
+	ended   int            // the last line that ends a program's work, 0 when there is none
 }
 
 // New makes a reader for the log called file.
@@ -111,6 +112,9 @@ func (r *Reader) Line(l textfile.Line) {
 		return
 	}
 	r.b.Ensure(l.Number)
+	if endsWork(e.text) {
+		r.ended = l.Number
+	}
 	raw := string(l.Text)
 	r.b.Stamp(l.Number, e.at, e.date)
 	kind := levels[e.level]
@@ -222,6 +226,20 @@ func isFailure(hex string) bool {
 // signed gives an HRESULT as the number that a program ends with.
 func signed(n int64) int { return int(int32(uint32(n))) }
 
+// endLines is how many lines from the end of a log the one stands that ends the
+// program's work; the OS's own services say a little more behind it.
+const endLines = 40
+
+// endsWork says whether a line tells that the program is done.
+func endsWork(text string) bool {
+	for _, w := range []string{"Ending", "<-----", "core released", "Finalize", "shutdown", "Shutting down", "Unloading", "Session: ", "successfully", "Repair complete"} {
+		if strings.Contains(text, w) {
+			return true
+		}
+	}
+	return false
+}
+
 // Finish gives the attempts.
 func (r *Reader) Finish() []*story.Attempt {
 	all := r.b.Finish()
@@ -233,7 +251,7 @@ func (r *Reader) Finish() []*story.Attempt {
 			}
 			if bad {
 				a.Success = new(false)
-			} else if len(a.Messages) > 0 {
+			} else if len(a.Messages) > 0 && r.ended > a.LastLine-endLines { // else it was cut, or goes on
 				a.Success = new(true)
 			}
 		}

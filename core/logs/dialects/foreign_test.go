@@ -1,0 +1,69 @@
+package dialects
+
+import (
+	"context"
+	"errors"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+// TestNoLogs: texts about setups, and programs that speak of them, are no logs of one.
+func TestNoLogs(t *testing.T) {
+	top := filepath.Join("..", "..", "..")
+	var names []string
+	for _, pattern := range []string{"README.md", "docs/*.md", "cmd/hollowkey/*.go", "cli/*.go", "core/fix/*.go", "core/prove/retry/*.go", "scripts/bench", "scripts/*.py"} {
+		found, err := filepath.Glob(filepath.Join(top, filepath.FromSlash(pattern)))
+		if err != nil || len(found) == 0 {
+			t.Fatal(pattern, err)
+		}
+		names = append(names, found...)
+	}
+	taken := 0
+	for _, name := range names {
+		b, err := os.ReadFile(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		s, err := Read(context.Background(), name, strings.NewReader(string(b)), textfile.Options{})
+		if errors.Is(err, ErrNoLog) {
+			continue
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		taken++
+		if a := s.Last(); a != nil && a.Success != nil {
+			t.Errorf("%s is taken for the log of a setup that went well or not: %v", name, *a.Success)
+		}
+	}
+	if taken*20 > len(names) { // one that quotes a whole log can hardly be told from one
+		t.Errorf("%d of %d texts are taken for logs", taken, len(names))
+	}
+}
+
+// TestCutLogs: a log that was cut is still what it is, and did not work because other
+// parts of it did.
+func TestCutLogs(t *testing.T) {
+	numbered := strings.Repeat("1 silly place dep omtoror@9.4.9 OK for: studio\n2 verbose no lock file beside the profile\n3 http fetch GET 200\n", 40) +
+		"4 info setup of the studio\n5 verbose stack FetchError: request failed, reason: connect ECONNREFUSED 127.0.0.1:443\n6 verbose stack     at Client"
+	servicing := strings.Repeat("2026-05-04 09:12:01, Info                  CBS    Appl: detectParent: package: Harbour-Client~31bf~amd64~~10.0, no parent found\n", 60) +
+		"2026-05-04 09:12:02, Info                  CBS    Appl: detectPa"
+	for name, c := range map[string]struct {
+		log     string
+		dialect story.Dialect
+	}{"numbered lines": {numbered, story.Generic}, "servicing": {servicing, story.Servicing}} {
+		s, err := Read(context.Background(), name, strings.NewReader(c.log), textfile.Options{})
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		if a := s.Last(); s.Dialect != c.dialect || a.Success != nil && *a.Success || !s.Sources[0].Unended {
+			t.Errorf("%s: read as %s, success %v", name, s.Dialect, a.Success)
+		}
+	}
+}
