@@ -73,8 +73,10 @@ func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (
 	}
 	attempts, chosen := s.finish()
 	switch {
-	case info.Bytes == 0 || s.size == 0:
+	case info.Bytes == 0:
 		return nil, fmt.Errorf("%s: %w", name, ErrEmpty)
+	case s.size == 0: // as a file is found that was written when the power went
+		return nil, fmt.Errorf("%s: %w: its %d bytes are zeros or blanks", name, ErrEmpty, info.Bytes)
 	case chosen == "" && float64(s.control) > controlShare*float64(s.size):
 		return nil, fmt.Errorf("%s: %w", name, ErrBinary)
 	case chosen == "" && binary(info, s.size), s.windows <= 1 && binary(info, s.size):

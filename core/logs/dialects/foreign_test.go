@@ -67,3 +67,47 @@ func TestCutLogs(t *testing.T) {
 		}
 	}
 }
+
+// TestBehindAnotherProgram: what stands behind another program's output, or in other
+// clothes, is read as what it is.
+func TestBehindAnotherProgram(t *testing.T) {
+	var head strings.Builder
+	for i := range 420 {
+		if i%3 == 0 {
+			head.WriteString("inventory: 7 components seen, cache warm\n")
+		} else {
+			head.WriteString("deploy: step 2 of 400 prepared\n")
+		}
+	}
+	table := `"Time","Sev","Module","Event","Detail"` + "\n" + strings.Repeat(`"04/05/2026 09:12:01.807","I","Shell","COPY","tide.dll copied"`+"\n", 20) +
+		`"04/05/2026 09:12:09.001","E","Shell","END","Setup failed with exit code 1603"` + "\n"
+	document := "{\n  \"product\": \"Tidebook Desk\",\n  \"events\": [\n" + strings.Repeat("    {\"t\": \"2026-05-04T09:12:01\", \"severity\": \"info\", \"text\": \"copied\"},\n", 20) +
+		"    {\"t\": \"2026-05-04T09:12:09\", \"severity\": \"error\", \"text\": \"Setup failed with exit code 1603\"}\n  ]\n}\n"
+	chain := strings.Repeat("[0B1C:1F04][2026-05-04T09:12:01]i100: Detected package: Tidebook, state: Absent, cached: None\n", 20) +
+		"[0B1C:1F04][2026-05-04T09:12:09]e000: Error 0x80070643: Failed to execute package.\n[0B1C:1F04][2026-05-04T09:12:09]i007: Exit code: 0x643, restarting: No\n"
+	before := func(prefix, log string) string {
+		return prefix + strings.ReplaceAll(strings.TrimSuffix(log, "\n"), "\n", "\n"+prefix) + "\n"
+	}
+	for name, c := range map[string]struct {
+		log     string
+		dialect story.Dialect
+	}{
+		"a table behind output":      {head.String() + table, story.Generic},
+		"a document behind output":   {head.String() + document, story.Generic},
+		"a chain behind output":      {head.String() + chain, story.Chain},
+		"a quoted document":          {before("> ", document), story.Generic},
+		"an indented document":       {before("    ", document), story.Generic},
+		"a document behind a stamp":  {before("[09:14:02] [deploy] ", document), story.Generic},
+		"a chain behind a stamp":     {before("[2026-03-02 09:14:02.001] ", chain), story.Chain},
+		"a chain behind two columns": {before("Mar  2 09:14:02 pc07 runner[4420]: ", chain), story.Chain},
+	} {
+		s, err := Read(context.Background(), name, strings.NewReader(c.log), textfile.Options{})
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		if a := s.Last(); s.Dialect != c.dialect || a.Exit == nil || a.Exit.Code != 1603 {
+			t.Errorf("%s: read as %s, exit %+v", name, s.Dialect, a.Exit)
+		}
+	}
+}

@@ -22,6 +22,7 @@ type sniffer struct {
 	head    []textfile.Line // of the window under way
 	size    int             // bytes so far, until a dialect is settled
 	windows int             // looked at so far
+	front   peel.Columns    // of lines of which nothing could be told but what they begin with
 	control int             // bytes of those that no text has
 	settled bool            // a dialect of our own was found; no more is looked for
 
@@ -79,22 +80,33 @@ func (s *sniffer) pass(l textfile.Line) {
 // look tells the dialect of a window, and hands its lines on.
 func (s *sniffer) look() {
 	s.windows++
+	if s.chosen == "" && s.reader != nil {
+		s.turn()
+	}
 	lines := make([][]byte, len(s.head))
 	for i, l := range s.head {
 		lines[i] = l.Text
 	}
+	if s.chosen != story.Generic || !s.goesOn(lines) {
+		before := s.reader
+		s.choose(lines)
+		if s.reader != before {
+			s.calm = calm{}
+		}
+	}
+	for _, l := range s.head {
+		s.hand(l)
+	}
+	s.head = s.head[:0]
+}
+
+// choose takes the reader for what a window holds.
+func (s *sniffer) choose(lines [][]byte) {
 	var off peel.Columns
 	if s.chosen == "" {
 		if off = peel.SetOff(lines); off != nil {
 			lines = stripped(off, lines)
 		}
-	}
-	if s.chosen == story.Generic && s.goesOn(lines) {
-		for _, l := range s.head {
-			s.hand(l)
-		}
-		s.head = s.head[:0]
-		return
 	}
 	d, columns, score := detect(lines, s.chosen == "")
 	for k := 1; k <= len(s.learned) && d.name == story.Generic; k++ {
@@ -102,12 +114,17 @@ func (s *sniffer) look() {
 			d, columns, score = x, s.learned[:k], n
 		}
 	}
-	form, before := formBeneath(lines, columns), s.reader
+	form := formBeneath(lines, columns)
+	if s.chosen == "" && s.reader == nil && d.name != story.Engine {
+		if front, is := document(lines); is {
+			s.reader, s.columns, s.chosen, s.settled = generic.NewDocument(s.name), slices.Concat(off, front), story.Generic, true
+			return
+		}
+	}
 	switch {
-	case s.reader == nil && s.chosen == "" && d.name != story.Engine && generic.IsDocument(lines):
-		s.reader, s.columns, s.chosen, s.settled = generic.NewDocument(s.name), off, story.Generic, true
 	case score == 0 && s.reader == nil: // what it is may show later
-		s.reader, s.columns = generic.NewPlain(s.name, peel.Learn(lines), lines), off
+		s.front = peel.Learn(lines)
+		s.reader, s.columns = generic.NewPlain(s.name, s.front, lines), off
 	case score == 0:
 	case d.name != story.Generic && (s.reader == nil || score*2 > len(lines)):
 		if s.chosen != "" { // a log of another program stands before it
@@ -122,13 +139,80 @@ func (s *sniffer) look() {
 		s.reader, s.columns, s.chosen = generic.NewLearned(s.name, columns, lines), off, story.Generic
 		s.learned = columns
 	}
-	if s.reader != before {
-		s.calm = calm{}
+}
+
+// document says whether lines begin a document of several lines, and behind which
+// columns.
+func document(lines [][]byte) (front peel.Columns, is bool) {
+	if generic.IsDocument(lines) {
+		return nil, true
 	}
-	for _, l := range s.head {
+	learned := peel.Learn(lines)
+	for k := 1; k <= len(learned); k++ {
+		if generic.IsDocument(stripped(learned[:k], lines)) {
+			return learned[:k], true
+		}
+	}
+	return nil, false
+}
+
+const (
+	turnLines = 30  // lines behind the place where another program began to write
+	turnShare = 0.8 // of them that lack what all lines before it began with
+)
+
+// turn looks for the place in a window at which a program of which nothing could be told
+// was followed by another one: what its lines began with no longer stands there, and what
+// stands there can be told, or what stood before had nothing to do with setups. That
+// begins a text of its own.
+func (s *sniffer) turn() {
+	at := s.turned()
+	if at < 0 {
+		return
+	}
+	rest := make([][]byte, 0, len(s.head)-at)
+	for _, l := range s.head[at:] {
+		rest = append(rest, l.Text)
+	}
+	if _, _, score := detect(rest, true); score == 0 {
+		p, plain := s.reader.(interface{ About() bool })
+		if _, is := document(rest); !is && (!plain || p.About()) {
+			return
+		}
+	}
+	for _, l := range s.head[:at] {
 		s.hand(l)
 	}
-	s.head = s.head[:0]
+	s.head = append(s.head[:0], s.head[at:]...)
+	s.reader, s.front, s.calm = nil, nil, calm{}
+}
+
+// turned is the first line of a window that lacks what all lines before it began with,
+// as most lines behind it do; -1 when there is none.
+func (s *sniffer) turned() int {
+	if len(s.front) == 0 {
+		return -1
+	}
+	fits := make([]bool, len(s.head))
+	for i, l := range s.head {
+		_, _, took := s.front.Take(l.Text)
+		fits[i] = took || len(bytes.TrimSpace(l.Text)) == 0
+	}
+	for i := range fits {
+		n, not := min(turnLines, len(fits)-i), 0
+		if fits[i] || n < turnLines/3 {
+			continue
+		}
+		for _, f := range fits[i : i+n] {
+			if !f {
+				not++
+			}
+		}
+		if float64(not) >= turnShare*float64(n) {
+			return i
+		}
+	}
+	return -1
 }
 
 // sampled is of how many lines one is looked at to see that a log goes on as before.
@@ -205,8 +289,11 @@ func detect(lines [][]byte, deep bool) (best dialect, columns peel.Columns, scor
 				continue
 			}
 			// A dialect of its own beneath a prefix must be sure of itself: the prefix
-			// alone makes any text look like more of a log than it is.
-			if n := d.score(bare); n > score && n*2 > len(lines) {
+			// alone makes any text look like more of a log than it is, and one of as
+			// many lines as a dialect of ours says less than that.
+			n := d.score(bare)
+			beneath := n > score || n == score && (best.name == story.Generic || d.name == story.Events && k == 1 && learned[:1].Told())
+			if beneath && n*2 > len(lines) {
 				best, columns, score = d, learned[:k], n
 			}
 		}

@@ -6,6 +6,7 @@ package peel
 
 import (
 	"bytes"
+	"strings"
 	"time"
 )
 
@@ -83,26 +84,41 @@ func Learn(lines [][]byte) Columns {
 // signs or blanks in front of most of them. A reader that looks for words only
 // would not mind them, and take them for a part of what is said.
 func SetOff(lines [][]byte) Columns {
-	votes, n := map[Column]int{}, 0
+	var marks []string
+	n := 0
 	for _, l := range lines {
-		if len(bytes.TrimSpace(l)) == 0 {
-			continue
-		}
-		n++
-		if m := firstMark(l); m != "" {
-			votes[Column{kind: mark, word: m}]++
-		}
-	}
-	best, k := Column{}, 0
-	for c, v := range votes {
-		if v > k {
-			best, k = c, v
+		if len(bytes.TrimSpace(l)) > 0 {
+			n++
+			if m := firstMark(l); m != "" {
+				marks = append(marks, m)
+			}
 		}
 	}
-	if k*3 < n || n < leastLine || float64(fits(best, lines)) < most*float64(n) {
+	// What stands behind the mark may be blanks of the text's own: the longest mark
+	// that the first and nearly all lines begin with is taken, sign by sign.
+	shared := ""
+	for len(shared) < maxWord {
+		votes := map[byte]int{}
+		for _, m := range marks {
+			if len(m) > len(shared) && m[:len(shared)] == shared {
+				votes[m[len(shared)]]++
+			}
+		}
+		next, k := byte(0), 0
+		for c, v := range votes {
+			if v > k {
+				next, k = c, v
+			}
+		}
+		if float64(k) < most*float64(n) || len(marks) > 0 && !strings.HasPrefix(marks[0], shared+string(next)) {
+			break
+		}
+		shared += string(next)
+	}
+	if shared == "" || n < leastLine {
 		return nil
 	}
-	return Columns{best}
+	return Columns{{kind: mark, word: shared}}
 }
 
 // fits counts the lines that have a column.

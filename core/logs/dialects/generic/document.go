@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"cmp"
 	"encoding/json"
+	"slices"
 	"strings"
 	"unicode/utf16"
 
@@ -307,7 +308,9 @@ func (d *Document) tell(line int, f field) {
 }
 
 // Told says whether the text is about a setup at all.
-func (d *Document) Told([]*story.Attempt) bool { return d.about >= leastAbout }
+func (d *Document) Told(attempts []*story.Attempt) bool {
+	return d.about >= leastAbout || d.about > 0 && slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Exit != nil })
+}
 
 // take puts an entry into the story.
 func (d *Document) take(line int, e entry) {

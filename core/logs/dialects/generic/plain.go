@@ -52,7 +52,7 @@ const deepShare = 0.4
 func (p *Plain) Line(l textfile.Line) {
 	if len(bytes.TrimSpace(l.Text)) > 0 {
 		p.lines++
-		if speaksOfSetups(l.Text) {
+		if speaksOfSetups(p.front.Strip(l.Text)) { // what stands before all lines says nothing
 			p.about++
 		}
 		if ofText(p.before, l.Text) {
@@ -181,6 +181,11 @@ const (
 	leastLevels = 10
 	shareLevels = 0.2
 )
+
+// About says whether the lines so far speak of setups at all.
+func (p *Plain) About() bool {
+	return p.about >= leastAbout && float64(p.about) >= shareAbout*float64(p.lines)
+}
 
 // Told says whether the text, read into these attempts, is one of a setup that
 // tells how it went.
