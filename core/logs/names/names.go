@@ -87,6 +87,8 @@ func (r *reader) next() {
 		r.at += 2
 	case fresh && (c == 'H' || c == 'h') && registry(rest) > 0:
 		r.key(registry(rest))
+	case fresh && (c == 'S' || c == 's') && r.text[max(r.at-1, 0)] != '\\' && underRoot(rest) > 0:
+		r.key(underRoot(rest))
 	case fresh && (c == 'h' || c == 'H' || c == 'f' || c == 'w') && scheme(rest) > 0:
 		r.url(scheme(rest))
 	case wordAt(rest) == 0 && (r.quotedFile() || r.quotedName()):
@@ -280,6 +282,21 @@ func registry(s string) int {
 	return 0
 }
 
+// underRoot is the length of what a key begins with whose root is left out, as
+// programs print keys that they open below a handle: SOFTWARE\Quay. 0 for others; a
+// folder may be called Software, a key's two first names are known.
+func underRoot(s string) int {
+	for _, begin := range []string{`SYSTEM\CurrentControlSet\`, `SYSTEM\ControlSet001\`, `SOFTWARE\WOW6432Node\`, `SOFTWARE\Microsoft\`, `SOFTWARE\Policies\`, `SOFTWARE\Classes\`} {
+		if len(s) > len(begin) && strings.EqualFold(s[:len(begin)], begin) {
+			return len(begin)
+		}
+	}
+	if strings.HasPrefix(s, `SOFTWARE\`) {
+		return len(`SOFTWARE\`)
+	}
+	return 0
+}
+
 // key takes a registry key.
 func (r *reader) key(lead int) {
 	start := r.at
@@ -374,6 +391,11 @@ func (r *reader) word() {
 	switch q := r.quotedTo(start); {
 	case packageName.MatchString(w):
 		r.add(Package, w, start)
+	case systemService[strings.ToLower(w)]:
+		r.add(Service, w, start)
+	case start == 0 && len(w) > 5 && accountOrUnsure(w) && !fileName(w) && gaveNumber.MatchString(r.text[end:]):
+		r.add(Function, w, start)
+		r.calledWith(end + 1)
 	case called.MatchString(w) && end < len(r.text) && r.text[end] == ' ':
 		r.add(Function, w, start)
 		r.calledWith(end + 1)
@@ -420,17 +442,34 @@ var (
 // calledWith takes what stands behind a function's name: CreateService MgService: 5.
 func (r *reader) calledWith(start int) {
 	rest := r.text[start:]
-	end := strings.IndexAny(rest, ":,;(=>-\"'")
+	end := strings.IndexAny(rest, ":,;(=>\"'")
 	if end < 0 {
 		end = len(rest)
+	}
+	if i := strings.Index(rest[:end], " -"); i >= 0 {
+		end = i
 	}
 	arg := strings.TrimSpace(rest[:end])
 	if len(arg) < 3 || len(arg) > quotedBytes || strings.ContainsAny(arg, `\/`) || len(strings.Fields(arg)) > 2 || plainWord[strings.ToLower(arg)] {
 		return
 	}
-	r.add(Unsure, arg, start)
+	kind := Unsure
+	if !strings.Contains(arg, " ") && strings.Contains(arg, ".") {
+		kind = File
+	}
+	r.add(kind, arg, start)
 	r.at = start + end
 }
+
+// gaveNumber is what stands behind a function at the begin of a line that says what it
+// gave: WinVerifyTrust full.arc -> 0x80096010.
+var gaveNumber = regexp.MustCompile(`^ [^ ][^=]{1,80}? (?:->|=>|→|=) (?:0x)?-?[0-9A-Fa-f]+\b`)
+
+// systemService are services of the OS whose names are no words of a sentence.
+var systemService = map[string]bool{"msiserver": true, "trustedinstaller": true, "wuauserv": true, "cryptsvc": true, "appxsvc": true,
+	"clipsvc": true, "lanmanserver": true, "lanmanworkstation": true, "rpcss": true, "dcomlaunch": true, "gpsvc": true, "mpssvc": true,
+	"sppsvc": true, "usosvc": true, "dosvc": true, "winmgmt": true, "windefend": true, "appidsvc": true, "vss": true, "swprv": true, "w32time": true,
+	"dnscache": true, "installservice": true, "staterepository": true, "usermanager": true}
 
 // plainWord are words behind a function's name that tell what became of it.
 var plainWord = map[string]bool{"failed": true, "returned": true, "error": true, "result": true, "gave": true, "ok": true, "succeeded": true, "done": true}

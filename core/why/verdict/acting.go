@@ -4,6 +4,7 @@ import (
 	"regexp"
 	"strings"
 
+	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 )
 
@@ -29,6 +30,13 @@ func (j *judge) acting() *string {
 	for _, m := range lines {
 		if m.Action != nil && m.Action.Name != "" {
 			return &m.Action.Name
+		}
+	}
+	for _, m := range lines {
+		for _, n := range names.In(firstLine(m.Text)) {
+			if n.Kind == names.Function && !strings.HasSuffix(n.Text, "Exception") && !strings.HasSuffix(n.Text, "Error") {
+				return &n.Text
+			}
 		}
 	}
 	for _, re := range []*regexp.Regexp{called, inCall} {

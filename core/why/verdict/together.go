@@ -2,6 +2,7 @@ package verdict
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -21,6 +22,9 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	if top.Class == "unknown" {
 		j.unknown()
 		j.anchor = j.said.Broke()
+		if j.v.Cause.Subject == nil && len(j.anchor) > 0 {
+			j.v.Cause.Subject = j.subject("unknown")
+		}
 	} else if k := heaviest(proposals, top.Class); k >= 0 {
 		hits = slices.Clone(hits)
 		hits[0], hits[k] = hits[k], hits[0]
@@ -151,6 +155,7 @@ func (j *judge) named(name string) bool {
 // wanted are the kinds of names that a class is about, the likeliest first.
 var wanted = map[string][]names.Kind{
 	"permission": {names.Path, names.Key, names.File}, "in-use": {names.Path, names.File}, "service": {names.Service, names.Unsure, names.Account},
+	"elevation": {names.Path, names.File}, "cancelled": {names.Path, names.File}, "unknown": {names.Path, names.File},
 	"network": {names.Host, names.Unsure}, "space": {names.Drive, names.Path}, "source": {names.Path, names.Drive, names.File},
 	"path": {names.Path, names.File}, "security-software": {names.Path, names.File}, "registry": {names.Key}, "policy": {names.Key, names.Path, names.File},
 	"prerequisite": {names.File, names.Path, names.Unsure}, "corrupt": {names.File, names.Path}, "leftover": {names.Path, names.Key, names.File, names.Unsure},
@@ -167,11 +172,12 @@ const around = 12
 
 // subject is what the lines of a cause name, or those right before them.
 func (j *judge) subject(class string) *signs.Subject {
-	if found := j.subjectIn(j.anchor, append(slices.Clone(wanted[class]), names.Package, names.Path, names.File, names.Host, names.Key, names.Unsure)); found != nil {
-		return found
-	}
 	if len(j.anchor) == 0 {
 		return nil
+	}
+	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class], []names.Kind{names.Path, names.File, names.Host, names.Key, names.Unsure})
+	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
+		return found
 	}
 	var near []*story.Message
 	for _, m := range j.a.Messages {
@@ -180,26 +186,63 @@ func (j *judge) subject(class string) *signs.Subject {
 		}
 	}
 	slices.Reverse(near)
-	return j.subjectIn(near, wanted[class])
+	if found := j.subjectIn(near, wanted[class], started(class)); found != nil || !ofPrograms[class] || class == "unknown" {
+		return found
+	}
+	return j.subjectIn(j.anchor, kinds, anything)
 }
 
-// subjectIn finds the first name of the first kind of which there is one.
-func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind) *signs.Subject {
+// ofPrograms are the classes that are about a program that was to be started.
+var ofPrograms = map[string]bool{"elevation": true, "cancelled": true, "unknown": true}
+
+// started takes only what can be started, for a class that is about that.
+func started(class string) func(names.Name) bool {
+	if !ofPrograms[class] {
+		return anything
+	}
+	return func(n names.Name) bool { return startable.MatchString(n.Text) }
+}
+
+func anything(names.Name) bool { return true }
+
+// startable is a file that a setup starts.
+var startable = regexp.MustCompile(`(?i)\.(?:exe|ms[ipu]|cmd|bat|ps1|com)$`)
+
+// subjectIn finds the name of the first kind of which there is one: that in most of
+// the lines, of several the first.
+func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(names.Name) bool) *signs.Subject {
 	for _, k := range kinds {
+		var best *signs.Subject
+		most := 0
 		for _, m := range lines {
 			for _, n := range names.In(m.Text) {
-				if n.Kind != k || n.Text == m.Source || k == names.Unsure && !tellsOne(n.Text) {
+				if n.Kind != k || n.Text == m.Source || k == names.Unsure && !tellsOne(n.Text) || !fits(n) {
 					continue
 				}
-				word := kindWords[k]
-				if k == names.Unsure && strings.Contains(m.Text, "ervice") {
-					word = "service"
+				if in := mentions(lines, n.Text); in > most && (best == nil || k == names.Unsure) {
+					word := kindWords[k]
+					if k == names.Unsure && strings.Contains(m.Text, "ervice") {
+						word = "service"
+					}
+					best, most = &signs.Subject{Kind: word, Name: strings.TrimRight(n.Text, `\/`)}, in
 				}
-				return &signs.Subject{Kind: word, Name: strings.TrimRight(n.Text, `\/`)}
 			}
+		}
+		if best != nil {
+			return best
 		}
 	}
 	return nil
+}
+
+// mentions is how many lines a name stands in.
+func mentions(lines []*story.Message, name string) (n int) {
+	for _, m := range lines {
+		if strings.Contains(m.Text, name) {
+			n++
+		}
+	}
+	return n
 }
 
 // tellsOne says whether a word can be what a cause is about: no constant of a

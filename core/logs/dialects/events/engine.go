@@ -75,6 +75,9 @@ func (r *Reader) take(e event) {
 	case peel.Warning:
 		kind = story.KindWarning
 	}
+	if watched[e.id] && watcher.MatchString(e.source) {
+		kind = story.KindData
+	}
 	number := 0
 	if engine {
 		switch {
@@ -112,7 +115,7 @@ func (r *Reader) take(e event) {
 	if _, after, ok := strings.Cut(text, " -- "); ok && engine {
 		text = after
 	}
-	if !engine && kind == story.KindInfo && !quiet[e.id] {
+	if !engine && kind >= story.KindInfo && !quiet[e.id] {
 		return
 	}
 	r.b.Add(lines.Entry{Line: e.line, At: -1, Kind: kind, Number: number, Source: e.source, Text: text, Raw: raw})
@@ -124,6 +127,14 @@ var goodEnd = regexp.MustCompile(`\b0\.?\s*$`)
 // quiet are events that tell causes at the level of information: a service's start
 // type was changed, a service was put in, a package is under way or was refused.
 var quiet = map[int]bool{7040: true, 7045: true, 400: true, 401: true, 404: true, 1121: true, 1123: true, 8002: true}
+
+// watched are events that tell what a rule would have stopped if it were in force, and
+// did not: program and script rules in audit, attack surface rules in audit, code that
+// a policy in audit would refuse. Source: the OS's event manifests.
+var watched = map[int]bool{8003: true, 8006: true, 8021: true, 8024: true, 1122: true, 1124: true, 1126: true, 3034: true, 3076: true}
+
+// watcher writes them.
+var watcher = regexp.MustCompile(`(?i)AppLocker|Defender|CodeIntegrity`)
 
 // result takes "Product Name: N. Product Version: V. … status: 1603." or the
 // bare fields of such an event.
