@@ -4,11 +4,13 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/why"
+	"hollowkey/core/why/verdict"
 	"hollowkey/demo/demotest"
 )
 
@@ -81,18 +83,7 @@ func TestAVerdictStaysInOtherClothes(t *testing.T) {
 	folder, _ := demotest.LayOut(t)
 	for _, log := range []string{"berthline.log", "tidebook.log", "roster.log", "ledger.log", "planner31.log"} {
 		path := filepath.Join(folder, log)
-		var lines []string
-		f, err := os.Open(path)
-		if err != nil {
-			t.Fatal(err)
-		}
-		for l, err := range textfile.Lines(t.Context(), f, textfile.Options{}, nil) {
-			if err != nil {
-				t.Fatal(err)
-			}
-			lines = append(lines, string(l.Text))
-		}
-		f.Close()
+		lines := linesOf(t, path)
 		want := ask(t, why.Question{Logs: []string{path}}).Verdict
 		for name, change := range clothes {
 			text := strings.Join(change(append([]string{}, lines...)), "\n") + "\n"
@@ -103,6 +94,100 @@ func TestAVerdictStaysInOtherClothes(t *testing.T) {
 					*want.Cause.Class, want.Cause.Subject)
 			}
 		}
+	}
+}
+
+// linesOf reads a log's lines in whichever encoding.
+func linesOf(t *testing.T, path string) (lines []string) {
+	t.Helper()
+	f, err := os.Open(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	for l, err := range textfile.Lines(t.Context(), f, textfile.Options{}, nil) {
+		if err != nil {
+			t.Fatal(err)
+		}
+		lines = append(lines, string(l.Text))
+	}
+	return lines
+}
+
+// A verdict stays when a log lies in other company: behind a set-up that went well,
+// among another program's lines, in the two files of a rotation, with other names.
+func TestAVerdictStaysInOtherCompany(t *testing.T) {
+	folder, _ := demotest.LayOut(t)
+	good := linesOf(t, filepath.Join("verdict", "testdata", "labelled", "real-upgrade-good.log"))
+	names := strings.NewReplacer("Berthline", "Zinkhaven", "BERTHLINE", "ZINKHAVEN", "Tidebook", "Zinkhaven", "TIDEBOOK", "ZINKHAVEN", "tidebook", "zinkhaven",
+		"Roster", "Zinkhaven", "roster", "zinkhaven", "Ledger", "Zinkhaven", "ledger", "zinkhaven", "Planner", "Zinkhaven", "planner", "zinkhaven")
+	for _, log := range []string{"berthline.log", "tidebook.log", "roster.log", "ledger.log", "planner31.log"} {
+		lines := linesOf(t, filepath.Join(folder, log))
+		dir := t.TempDir()
+		file := func(name string, ls []string) string {
+			path := filepath.Join(dir, name)
+			if err := os.WriteFile(path, []byte(strings.Join(ls, "\n")+"\n"), 0o600); err != nil {
+				t.Fatal(err)
+			}
+			return path
+		}
+		half := len(lines) / 2
+		var merged []string
+		for i, l := range lines {
+			if merged = append(merged, l); i%4 == 3 {
+				merged = append(merged, fmt.Sprintf("heartbeat: %d handles, cache warm", i))
+			}
+		}
+		want := ask(t, why.Question{Logs: []string{file(log, lines)}}).Verdict
+		for name, logs := range map[string][]string{
+			"behind a good log":         {file("two-"+log, append(append([]string{}, good...), lines...))},
+			"among other lines":         {file("merged-"+log, merged)},
+			"with other names":          {file("other.log", strings.Split(names.Replace(strings.Join(lines, "\n")), "\n"))},
+			"rotated in the middle":     {file("a-"+log+".1", lines[:half]), file("a-"+log, lines[half:])},
+			"rotated and told backward": {file("b-"+log, lines[half:]), file("b-"+log+".1", lines[:half])},
+			"rotated twice":             {file("c-"+log+".2", lines[:half/2]), file("c-"+log+".1", lines[half/2:half]), file("c-"+log, lines[half:])},
+		} {
+			got := ask(t, why.Question{Logs: logs}).Verdict
+			for _, e := range got.Evidence { // each line is told by its file
+				if text := linesOf(t, e.File); e.Line > len(text) || !strings.Contains(text[e.Line-1], strings.TrimSpace(e.Text)[:20]) {
+					t.Errorf("%s %s: line %d of %s is not %q", log, name, e.Line, e.File, e.Text)
+				}
+			}
+			subject := func(v *verdict.Verdict) string {
+				if v.Cause.Subject == nil {
+					return ""
+				}
+				return strings.ToLower(names.Replace(v.Cause.Subject.Name))
+			}
+			if *got.Cause.Class != *want.Cause.Class || subject(got) != subject(want) || got.Outcome != want.Outcome ||
+				*got.ExitCode != *want.ExitCode || names.Replace(*got.BrokeAt.Action) != names.Replace(*want.BrokeAt.Action) {
+				t.Errorf("%s %s: %s %+v, %s at %v; want %s %+v", log, name, *got.Cause.Class, got.Cause.Subject, got.Outcome, got.BrokeAt,
+					*want.Cause.Class, want.Cause.Subject)
+			}
+		}
+	}
+}
+
+// A log that stops while its set-up is taken back did not finish, and still says what
+// broke.
+func TestCutWhileTakenBack(t *testing.T) {
+	folder, _ := demotest.LayOut(t)
+	seen := 0
+	for _, log := range []string{"berthline.log", "tidebook.log", "roster.log", "ledger.log", "planner31.log"} {
+		lines := linesOf(t, filepath.Join(folder, log))
+		at := slices.IndexFunc(lines, func(l string) bool { return strings.Contains(l, "Rollback. ") || strings.HasPrefix(l, "Rollback: ") })
+		if at < 0 {
+			continue
+		}
+		seen++
+		want := ask(t, why.Question{Logs: []string{write(t, log, strings.Join(lines, "\n")+"\n")}}).Verdict
+		got := ask(t, why.Question{Logs: []string{write(t, log, strings.Join(lines[:at+2], "\n")+"\nMSI (s) (A4:10) [09:1")}}).Verdict
+		if *got.Cause.Class != *want.Cause.Class || *got.BrokeAt.Action != *want.BrokeAt.Action {
+			t.Errorf("%s: %s at %s; want %s at %s", log, *got.Cause.Class, *got.BrokeAt.Action, *want.Cause.Class, *want.BrokeAt.Action)
+		}
+	}
+	if seen == 0 {
+		t.Error("no set-up of the scenario was taken back")
 	}
 }
 

@@ -1,6 +1,7 @@
 package why
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -11,6 +12,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/dialects"
+	"hollowkey/core/logs/textfile"
 	"hollowkey/core/why/verdict"
 )
 
@@ -20,11 +22,12 @@ const maxLogs = 200
 
 // inputs are opened logs.
 type inputs struct {
-	names  []string        // as they were given, folders unfolded
-	logs   []verdict.Input // in the same order
-	folder bool            // they were found in a folder, so some may be no logs
-	files  []*os.File      // to be closed
-	stop   func()          // ends the counting
+	names  []string            // as they were given, folders unfolded
+	logs   []verdict.Input     // in the same order
+	folder bool                // they were found in a folder, so some may be no logs
+	files  []*os.File          // to be closed
+	turned map[string]rotation // logs in several files, by the newest's name
+	stop   func()              // ends the counting
 }
 
 // close closes the files and ends the counting.
@@ -37,16 +40,17 @@ func (in *inputs) close() {
 	}
 }
 
-// open opens the logs of a question, with its watcher over all of them.
-func (q Question) open() (in inputs, err error) {
+// open opens the logs of a question, with its watcher over all of them. The files of a
+// log that was rotated make one text, named by the newest.
+func (q Question) open(ctx context.Context, opt textfile.Options) (in inputs, err error) {
 	if in.names, in.folder, err = Unfold(q.Logs); err != nil {
 		return in, err
 	}
 	total := int64(0)
-	var readers []io.Reader
+	texts := map[string]io.Reader{}
 	for _, n := range in.names {
 		if n == "-" && q.Stdin != nil {
-			readers = append(readers, q.Stdin)
+			texts[n] = q.Stdin
 			continue
 		}
 		f, err := OpenLog(n)
@@ -57,14 +61,20 @@ func (q Question) open() (in inputs, err error) {
 		if info, err := f.Stat(); err == nil {
 			total += info.Size()
 		}
-		in.files, readers = append(in.files, f), append(readers, f)
+		in.files, texts[n] = append(in.files, f), f
+	}
+	if in.turned, err = join(ctx, rotations(in.names), texts, opt); err != nil {
+		in.close()
+		return in, err
 	}
 	count := func(r io.Reader) io.Reader { return r }
 	if q.Watch != nil {
 		count, in.stop = q.Watch(total)
 	}
-	for i, r := range readers {
-		in.logs = append(in.logs, verdict.Input{Name: in.names[i], Text: count(r)})
+	for _, n := range in.names {
+		if text := texts[n]; text != nil {
+			in.logs = append(in.logs, verdict.Input{Name: n, Text: count(text)})
+		}
 	}
 	return in, nil
 }

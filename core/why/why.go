@@ -94,7 +94,7 @@ func Ask(ctx context.Context, q Question) (*Answer, error) {
 
 // judge reads the logs and judges them together.
 func (q Question) judge(ctx context.Context, opt verdict.Options) (*Answer, error) {
-	in, err := q.open()
+	in, err := q.open(ctx, opt.Reading)
 	if err != nil {
 		return nil, err
 	}
@@ -104,6 +104,9 @@ func (q Question) judge(ctx context.Context, opt verdict.Options) (*Answer, erro
 	ans.Stories, ans.Verdict, err = verdict.ReachAll(ctx, in.logs, in.folder, opt)
 	if err == nil && q.Machine != nil {
 		err = ans.besideEvents(ctx, q.Machine, opt)
+	}
+	if err == nil {
+		in.tell(ans.Verdict)
 	}
 	return ans, err
 }
@@ -115,7 +118,7 @@ func (a *Answer) Against(ctx context.Context, q Question, good string) (p verdic
 	if err != nil {
 		return p, err
 	}
-	in, err := Question{Logs: []string{good}}.open()
+	in, err := Question{Logs: []string{good}}.open(ctx, opt.Reading)
 	if err != nil {
 		return p, err
 	}
@@ -155,7 +158,7 @@ func Around(ctx context.Context, q Question, line, each int) ([]trail.Said, erro
 	if err != nil {
 		return nil, err
 	}
-	in, err := q.open()
+	in, err := q.open(ctx, opt.Reading)
 	if err != nil {
 		return nil, err
 	}
@@ -165,7 +168,7 @@ func Around(ctx context.Context, q Question, line, each int) ([]trail.Said, erro
 
 // TrailOf walks along one log whose verdict is known already.
 func TrailOf(ctx context.Context, log string, v *verdict.Verdict, opt trail.Options) (*trail.Trail, error) {
-	in, err := Question{Logs: []string{log}}.open()
+	in, err := Question{Logs: []string{log}}.open(ctx, textfile.Options{})
 	if err != nil {
 		return nil, err
 	}

@@ -1,6 +1,8 @@
 package verdict
 
 import (
+	"slices"
+
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/codes"
 )
@@ -82,7 +84,9 @@ func breaking(a *story.Attempt, o story.Outcome) (trail []*story.Action) {
 		children[x.Parent] = append(children[x.Parent], x)
 	}
 	pick := firstFailed
-	if o == story.Unfinished {
+	if o == story.Unfinished && a.Rollback > 0 { // what broke, and not what was being taken back when the log stops
+		pick = failedOrOpen
+	} else if o == story.Unfinished {
 		pick = lastOpen
 	}
 	var at *story.Action
@@ -109,6 +113,13 @@ func firstFailed(siblings []*story.Action) *story.Action {
 		}
 	}
 	return found
+}
+
+func failedOrOpen(siblings []*story.Action) *story.Action {
+	if x := firstFailed(siblings); x != nil {
+		return x
+	}
+	return lastOpen(slices.DeleteFunc(slices.Clone(siblings), func(x *story.Action) bool { return x.Phase == story.Rollback }))
 }
 
 func lastOpen(siblings []*story.Action) *story.Action {
