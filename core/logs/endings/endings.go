@@ -110,7 +110,7 @@ func Read(line string) (r Reading) {
 	if len(line) > maxLine {
 		line = line[:maxLine]
 	}
-	low := strings.ToLower(line)
+	low := pieces.Lower(line)
 	if len(low) != len(line) { // letters whose small form has another length: places would differ
 		line = low
 	}

@@ -52,7 +52,7 @@ var outcomeWords = sync.OnceValue(func() (w struct {
 // wentWell says whether a text tells that an operation worked.
 func wentWell(text string) bool {
 	w := outcomeWords()
-	low := strings.ToLower(text)
+	low := lower(text)
 	well, back := false, false
 	w.set.Find(low, func(piece, end int) {
 		word := w.of[piece]

@@ -19,6 +19,7 @@ import (
 
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/names"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
 )
@@ -55,7 +56,7 @@ type line struct {
 	linked    float64 // how surely it has to do with what broke
 }
 
-func lower(s string) string { return strings.ToLower(s) }
+func lower(s string) string { return pieces.Lower(s) }
 
 // How the last failures of a run are told from those that it went on after.
 const (
@@ -152,6 +153,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	}
 	r.findBurst()
 	r.link()
+	r.compare()
 	return r
 }
 

@@ -2,14 +2,15 @@ package generic
 
 import (
 	"bytes"
-	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/peel"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -241,22 +242,22 @@ func (p *Plain) begin(line int, name string) {
 
 // setupWords begin the words for installing, updating and what it is done with,
 // in small letters, in the languages that we read.
-var setupWords = [][]byte{[]byte("install"), []byte("setup"), []byte("set-up"), []byte("upgrad"), []byte("updat"), []byte("deploy"),
-	[]byte(".msi"), []byte("msiexec"), []byte("instala"), []byte("instalo"), []byte("aktualis"), []byte("aktualiz"), []byte("mise à jour"),
-	[]byte("mise en place"), []byte("actualiza"), []byte("aggiorna"), []byte("atualiza"), []byte("bijwerk"), []byte("uppdater"),
-	[]byte("güncelle"), []byte("kurulum"), []byte("yükle"), []byte("установ"), []byte("обновл"), []byte("インストール"), []byte("セットアップ"),
-	[]byte("설치"), []byte("업데이트"), []byte("安装"), []byte("安裝"), []byte("更新"), []byte("package"), []byte("paket")}
+var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "deploy", ".msi", "msiexec", "instala", "instalo", "aktualis", "aktualiz",
+	"mise à jour", "mise en place", "actualiza", "aggiorna", "atualiza", "bijwerk", "uppdater", "güncelle", "kurulum", "yükle", "установ", "обновл",
+	"インストール", "セットアップ", "설치", "업데이트", "安装", "安裝", "更新", "package", "paket"}
 
-// setupThings is what setups handle: files of programs, registry keys, Windows
-// paths.
-var setupThings = regexp.MustCompile(`(?i)\.(?:dll|exe|msi|cab|inf|sys|ocx|reg)\b|\b[a-z]:\\|\bHK(?:LM|CU|CR|EY_)|\bSOFTWARE\\`)
+// setupThings is what setups handle: registry keys, Windows paths, and, ended by
+// something else than a letter, files of programs.
+var setupThings = []string{`:\`, "hklm", "hkcu", "hkcr", "hkey_", `software\`, ".dll", ".exe", ".cab", ".inf", ".sys", ".ocx", ".reg"}
 
-func speaksOfSetups(line []byte) bool {
-	low := bytes.ToLower(line)
-	for _, w := range setupWords {
-		if bytes.Contains(low, w) {
-			return true
-		}
-	}
-	return setupThings.Match(line)
+// aboutSetups are both in one automaton.
+var aboutSetups = sync.OnceValue(func() *pieces.Set { return pieces.New(slices.Concat(setupWords, setupThings)) })
+
+func speaksOfSetups(line []byte) (speaks bool) {
+	low := pieces.Lower(string(line))
+	aboutSetups().Find(low, func(k, end int) {
+		whole := k < len(setupWords) || setupThings[k-len(setupWords)][0] != '.' || pieces.Ends(low, end)
+		speaks = speaks || whole
+	})
+	return speaks
 }

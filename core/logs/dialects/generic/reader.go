@@ -154,7 +154,7 @@ func (r *Reader) Line(l textfile.Line) {
 // entry puts an entry into the story.
 func (r *Reader) entry(l textfile.Line, e entry) {
 	r.trace = 0
-	low := strings.ToLower(e.text)
+	low := pieces.Lower(e.text)
 	found, stages := marksIn(low)
 	if r.newRun(l.Number, e, found) {
 		r.b.Begin(l.Number)
@@ -241,7 +241,7 @@ func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) 
 // again takes a line that speaks of the stage under way once more: it ended, well or
 // not.
 func (r *Reader) again(line int, e entry, quoted bool) {
-	low := strings.ToLower(e.text)
+	low := pieces.Lower(e.text)
 	switch {
 	case r.stage.EndLine != 0:
 	case strings.Contains(low, "fail"), strings.Contains(low, "abort"), strings.Contains(low, "error"), e.level && e.kind <= story.KindError:
@@ -389,7 +389,7 @@ func levelWord(text string) (g peel.Gravity, rest string) {
 
 // guess tells the kind of an entry without a level by its words.
 func guess(text string) story.Kind {
-	low := strings.ToLower(text)
+	low := pieces.Lower(text)
 	said := endings.Read(text)
 	if said.Fails || hasAny(low, errorPieces) {
 		if said.Passed || said.Again || strings.Contains(low, "0 failed") || strings.Contains(low, "no error") {
@@ -433,7 +433,7 @@ func (r *Reader) more(l textfile.Line) {
 		}
 		m.Source, m.Text, m.Raw, m.Line = m.Text, story.Clip(strings.TrimSpace(text), story.MaxText), story.Clip(string(l.Text), story.MaxText), l.Number
 		e := entry{at: -1, kind: m.Kind, level: m.Kind != story.KindText, source: m.Source, text: m.Text}
-		low := strings.ToLower(e.text)
+		low := pieces.Lower(e.text)
 		found, stages := marksIn(low)
 		r.facts(l.Number, e, low, found, stages)
 		r.outcome(l.Number, e, m, low, found)
