@@ -75,11 +75,11 @@ func recovered(ms []*story.Message, end int, pos func(line int) int) map[*story.
 		switch {
 		case pos(m.Line) > end || m.Rollback || m.Verdict:
 		case m.Kind <= story.KindWarning:
-			for _, k := range namesIn(m.Text) {
+			for _, k := range concerns(m) {
 				open[k] = append(open[k], m)
 			}
 		case len(open) > 0 && wentWell(m.Text):
-			for _, k := range namesIn(m.Text) {
+			for _, k := range concerns(m) {
 				for _, failure := range open[k] {
 					found[failure] = true
 				}
@@ -89,6 +89,19 @@ func recovered(ms []*story.Message, end int, pos func(line int) int) map[*story.
 	}
 	return found
 }
+
+// concerns is what a line is about: what it names, or the part of the program that
+// tries something for a second time.
+func concerns(m *story.Message) []string {
+	found := namesIn(m.Text)
+	if len(found) == 0 && m.Source != "" && len(m.Source) <= longestTag && attempted.MatchString(m.Text) {
+		found = append(found, lower(m.Source))
+	}
+	return found
+}
+
+// attempted is which try of something it is.
+var attempted = regexp.MustCompile(`(?i)\b(?:attempt|try|retry|versuch|tentative|intento|tentativo|tentativa|poging|próba|pokus|försök|deneme)\b|попытк|回目|재시도|第.次`)
 
 // namesIn are the things that a line names, in small letters; the operation in
 // front of a colon only where it names none, since "copy: done" of one file says
