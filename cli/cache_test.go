@@ -48,7 +48,7 @@ func TestCache(t *testing.T) {
 	if e := cacheOf(t, dir, 0)["Pilot Roster"]; e.State != "good" {
 		t.Errorf("restored: %+v", e)
 	}
-	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after undo these differ: %v", d)
 	}
@@ -71,7 +71,7 @@ func TestCache(t *testing.T) {
 		t.Errorf("restored over damage: %+v", e)
 	}
 	os.RemoveAll(filepath.Join(dir, "share")) // taking back needs no source
-	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after undo of a replacement these differ: %v", d)
 	}

@@ -184,9 +184,11 @@ func (a *app) caseStand(m machine.Machine) (casefile.Stand, error) {
 	if _, err := os.Stat(dir); err != nil {
 		return casefile.Stand{}, fmt.Errorf("%w\nhint: hollowkey case open --case %s", err, quoteArgument(dir))
 	}
-	j, err := fix.OpenJournal(dir, a.now)
-	if m != nil && err == nil {
+	var j *fix.Journal
+	if m != nil {
 		j, err = a.openJournal(m)
+	} else {
+		j, err = fix.ShowJournal(dir, a.now)
 	}
 	if err != nil {
 		return casefile.Stand{}, err
@@ -279,7 +281,7 @@ func (a *app) caseText(st casefile.Stand) string {
 	if items := st.Journal.Items(); len(items) > 0 {
 		fmt.Fprintf(&b, "\n%s\n", s.bold("Changes"))
 		for _, i := range items {
-			fmt.Fprintf(&b, "%4d  %s  %s\n", i.Seq, pad(i.Status, 8), strings.Join(wrap(i.Step.Words(), s.Width, 16, true), "\n"))
+			fmt.Fprintf(&b, "%4d  %s  %s\n", i.Change, pad(i.Status, 8), strings.Join(wrap(i.Step.Words(), s.Width, 16, true), "\n"))
 			if i.Note != "" {
 				b.WriteString(s.faint(strings.Join(wrap(i.Note, s.Width, 16, false), "\n")) + "\n")
 			}

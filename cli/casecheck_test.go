@@ -17,10 +17,10 @@ func TestDamagedCases(t *testing.T) {
 	}{
 		"case.yaml":      {"case.yaml", "title: [\n", []string{"case"}, "case.yaml"},
 		"an unknown key": {"case.yaml", "title: x\nstate: open\nopened: 2026-05-04T09:00:00Z\nmore: y\n", []string{"case"}, "more"},
-		"journal":        {"journal.ndjson", "{\"seq\":1}\nrubbish\n{\"seq\":2}\n", []string{"case"}, "journal.ndjson:2"},
+		"journal":        {"journal.ndjson", "{\"seq\":1}\nrubbish\n{\"seq\":2}\n", []string{"case"}, "was not written here"},
 		"journal's step": {"journal.ndjson", "{\"seq\":1,\"phase\":\"begin\",\"step\":{\"kind\":\"format-disk\",\"target\":\"C:\"}}\n",
-			[]string{"undo"}, "lacks its step or a state"},
-		"journal's state": {"journal.ndjson", "{\"seq\":1,\"phase\":\"begin\",\"machine\":\"ELLERY-D07\",\"step\":{\"kind\":\"service\",\"target\":\"TideClock\"},\"before\":{\"service\":{}},\"after\":{\"service\":{}}}\n{\"seq\":2,\"phase\":\"found\",\"of\":1,\"title\":\"done\",\"after\":{\"held\":{}}}\n", []string{"undo"}, "journal.ndjson:2"},
+			[]string{"undo", "--yes"}, "was not written here"},
+		"journal's state": {"journal.ndjson", "{\"seq\":1,\"phase\":\"begin\",\"machine\":\"ELLERY-D07\",\"step\":{\"kind\":\"service\",\"target\":\"TideClock\"},\"before\":{\"service\":{}},\"after\":{\"service\":{}}}\n{\"seq\":2,\"phase\":\"found\",\"of\":1,\"title\":\"done\",\"after\":{\"held\":{}}}\n", []string{"undo", "--yes"}, "was not written here"},
 		"attempt":         {"attempts/0001.json", "{", []string{"case"}, "0001.json"},
 		"attempt outside": {"attempts/0001.json", "{\"number\":1,\"log\":\"/etc/passwd\"}", []string{"gather", "--out", "x.zip"}, ""},
 		"verdict":         {"verdicts/0001.json", "[]", []string{"case", "report"}, "0001.json"},

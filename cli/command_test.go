@@ -127,7 +127,7 @@ func TestSafeMode(t *testing.T) {
 	if r := mustRun(t, dir, 0, "code", "1603", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "hold in force: safe boot") {
 		t.Errorf("not told under another command: %s", r.err)
 	}
-	mustRun(t, dir, 3, "undo", "--machine", "ELLERY-D07") // holds have a release of their own
+	mustRun(t, dir, 3, "undo", "--yes", "--machine", "ELLERY-D07") // holds have a release of their own
 	mustRun(t, dir, 0, "startup", "safe", "off", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after the release these differ: %v", d)
@@ -179,7 +179,7 @@ func TestInstallerService(t *testing.T) {
 		if c := readyOf(t, dir, 3)["installer service"]; c.Answer != "pass" {
 			t.Errorf("%s, registered anew: %+v", name, c)
 		}
-		mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+		mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 		if d := differs(before, tree(t, twin)); len(d) > 0 {
 			t.Errorf("%s: after undo these differ: %v", name, d)
 		}

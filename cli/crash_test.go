@@ -45,7 +45,7 @@ func TestKilledBetweenRecords(t *testing.T) {
 				}
 				continue
 			}
-			back := []string{"undo"}
+			back := []string{"undo", "--yes"}
 			if call[0] == "startup" {
 				back = []string{"startup", "release"}
 			}
@@ -64,10 +64,10 @@ func TestKilledDuringUndo(t *testing.T) {
 		twin := filepath.Join(dir, "ELLERY-D07")
 		before := tree(t, twin)
 		mustRun(t, dir, 0, "cache", "restore", "--from", "share", "--machine", "ELLERY-D07", "--yes")
-		if r := crash(t, dir, point, "undo", "--machine", "ELLERY-D07"); r.code != crashed {
+		if r := crash(t, dir, point, "undo", "--yes", "--machine", "ELLERY-D07"); r.code != crashed {
 			t.Fatalf("%s: exit %d", point, r.code)
 		}
-		run(t, dir, nil, "undo", "--machine", "ELLERY-D07")
+		run(t, dir, nil, "undo", "--yes", "--machine", "ELLERY-D07")
 		if d := differs(before, tree(t, twin)); len(d) > 0 {
 			t.Errorf("%s: these differ: %v", point, d)
 		}
@@ -93,7 +93,7 @@ func TestKilledMidway(t *testing.T) {
 	if r := mustRun(t, dir, 0, "case", "--machine", "ELLERY-D07"); !strings.Contains(r.out, "hollowkey undo --machine ELLERY-D07") {
 		t.Errorf("what is next: %s", r.out)
 	}
-	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after the way back these differ: %v", d)
 	}
@@ -122,7 +122,7 @@ func TestKilledAnywhere(t *testing.T) {
 	const moments = 10
 	on := func(args ...string) []string { return append(args, "--machine", "ELLERY-D07") }
 	hold, release := on("startup", "hold", "--yes"), on("startup", "release")
-	fix, undo := on("fix", "tidebook.log", "--yes"), on("undo")
+	fix, undo := on("fix", "tidebook.log", "--yes"), on("undo", "--yes")
 	for name, c := range map[string]struct {
 		first, call, back []string
 	}{

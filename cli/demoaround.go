@@ -52,7 +52,7 @@ func (a *app) demoAround(into string) (out []demoTask, err error) {
 			t.Done = append(t.Done, c.Words())
 		}
 		for _, i := range j.LastPlan(m.Name()) {
-			if err := j.Undo(m, i.Seq, false); err != nil {
+			if err := j.Undo(m, i.Change, false); err != nil {
 				return nil, err
 			}
 			t.Undone++

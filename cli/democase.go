@@ -53,7 +53,7 @@ func (a *app) demoCases(ctx context.Context, into string) (told []demoCase, err 
 			return nil, err
 		}
 		for _, i := range j.InForce(m.Name()) {
-			if err := j.Undo(m, i.Seq, false); err != nil {
+			if err := j.Undo(m, i.Change, false); err != nil {
 				return nil, err
 			}
 		}
@@ -107,7 +107,7 @@ func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into stri
 		return out, err
 	}
 	for _, i := range j.LastPlan(m.Name()) {
-		if err := j.Undo(m, i.Seq, false); err != nil {
+		if err := j.Undo(m, i.Change, false); err != nil {
 			return out, err
 		}
 		out.Undone++

@@ -36,11 +36,11 @@ func TestFixAndUndoLeaveNoTrace(t *testing.T) {
 		if r := run(t, dir, nil, "why", log, "--machine", twinName); !strings.Contains(r.out, "does not show it now") {
 			t.Errorf("%s: after the fix the machine still seems to show it:\n%s", log, r.out)
 		}
-		mustRun(t, dir, 0, "undo", "--machine", twinName)
+		mustRun(t, dir, 0, "undo", "--yes", "--machine", twinName)
 		if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
 			t.Errorf("%s: after undo %v differ", log, d)
 		}
-		if r := mustRun(t, dir, 3, "undo", "--machine", twinName); !strings.Contains(r.err, "nothing to take back") {
+		if r := mustRun(t, dir, 3, "undo", "--yes", "--machine", twinName); !strings.Contains(r.err, "nothing to take back") {
 			t.Errorf("%s: undo twice: %s", log, r.err)
 		}
 	}
@@ -61,14 +61,14 @@ func TestUndoRefusesWhatChangedSince(t *testing.T) {
 	if err := os.WriteFile(services, []byte(changed), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	r := mustRun(t, dir, 1, "undo", "--machine", twinName)
+	r := mustRun(t, dir, 1, "undo", "--yes", "--machine", twinName)
 	if !strings.Contains(r.err, "has changed since") || !strings.Contains(r.err, "--force") {
 		t.Errorf("undo after a change by somebody else: %s", r.err)
 	}
 	if b, _ := os.ReadFile(services); string(b) != changed {
 		t.Errorf("a refused undo changed something")
 	}
-	mustRun(t, dir, 0, "undo", "--machine", twinName, "--force")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", twinName, "--force")
 	if b, _ := os.ReadFile(services); !strings.Contains(string(b), "start: disabled # switched") {
 		t.Errorf("undo --force left\n%s", b)
 	}
@@ -91,7 +91,7 @@ func TestCutOffAtEachPoint(t *testing.T) {
 		args := fix
 		if tt.args == "undo" {
 			mustRun(t, dir, 0, fix...)
-			args = []string{"undo", "--machine", twinName}
+			args = []string{"undo", "--yes", "--machine", twinName}
 		}
 		if r := crash(t, dir, tt.point, args...); r.code != crashed {
 			t.Fatalf("%s: the process was not ended there: %d %s", tt.point, r.code, r.err)
@@ -107,7 +107,7 @@ func TestCutOffAtEachPoint(t *testing.T) {
 		if tt.inForce {
 			want = 0
 		}
-		mustRun(t, dir, want, "undo", "--machine", twinName)
+		mustRun(t, dir, want, "undo", "--yes", "--machine", twinName)
 		if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
 			t.Errorf("%s: in the end %v differ", tt.point, d)
 		}
@@ -125,7 +125,7 @@ func TestTornJournalLine(t *testing.T) {
 	if err := os.WriteFile(journal, append(b, `{"seq":99,"ti`...), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	mustRun(t, dir, 0, "undo", "--machine", twinName)
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", twinName)
 	if r := mustRun(t, dir, 0, "journal", "--machine", twinName); !strings.Contains(r.out, "undone") {
 		t.Errorf("after a torn line the journal says\n%s", r.out)
 	}
@@ -141,7 +141,7 @@ func TestTornJournalLine(t *testing.T) {
 func TestRegistryStepLeavesRegFile(t *testing.T) {
 	dir := layOut(t)
 	mustRun(t, dir, 0, "fix", "roster.log", "--machine", twinName, "--yes", "--case", "port")
-	files, err := filepath.Glob(filepath.Join(dir, "port", "registry", "before-*.reg"))
+	files, err := filepath.Glob(filepath.Join(dir, twinName+".case", "registry", "before-*.reg"))
 	if err != nil || len(files) != 1 {
 		t.Fatalf("registry texts: %v, %v", files, err)
 	}
@@ -149,7 +149,7 @@ func TestRegistryStepLeavesRegFile(t *testing.T) {
 	if err != nil || !strings.Contains(strings.ReplaceAll(string(b), "\x00", ""), `"Personal"=hex(2):5a,00,3a,00`) {
 		t.Errorf("%s: %q", files[0], b)
 	}
-	mustRun(t, dir, 0, "undo", "--machine", twinName, "--case", "port")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", twinName, "--case", "port")
 }
 
 func TestBadTwins(t *testing.T) {

@@ -47,7 +47,7 @@ func (a *app) fixRehearse(ctx context.Context, m machine.Machine, res fixResult)
 
 // inForce are the changes in force on the machine, by its own journal.
 func (a *app) inForce(m machine.Machine) []fix.Item {
-	j, err := fix.OpenJournal(a.caseFolder(), a.now)
+	j, err := a.readJournal()
 	if err != nil {
 		return nil
 	}

@@ -69,7 +69,7 @@ func TestLeftovers(t *testing.T) {
 	}
 	find(0, "Fairway Radio 1", "--clear", "--yes", "--only", left.Items[0].Where, "--only", left.Items[1].Where)
 	find(0, "Fairway Radio 1")
-	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07", "--all")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07", "--all")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after undo these differ: %v", d)
 	}
@@ -101,7 +101,7 @@ func TestLeftoversOfInstalled(t *testing.T) {
 	last := j.Changes[len(j.Changes)-1]
 	number := fmt.Sprint(last.Change)
 	mustRun(t, dir, 0, "journal", "empty", "--change", number, "--machine", "ELLERY-D07", "--yes")
-	mustRun(t, dir, 3, "undo", "--change", number, "--machine", "ELLERY-D07")
+	mustRun(t, dir, 3, "undo", "--yes", "--change", number, "--machine", "ELLERY-D07")
 	if d, _ := filepath.Glob(filepath.Join(dir, "ELLERY-D07.case", "quarantine", "*")); len(d) != 2 {
 		t.Errorf("in quarantine after one was emptied: %v", d)
 	}

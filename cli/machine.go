@@ -41,27 +41,61 @@ func (a *app) openNamedMachine() (machine.Machine, func(), error) {
 	return a.openMachine()
 }
 
-// caseFolder is where journal and copies go: --case, or a folder beside the
-// twin.
+// caseFolder is where evidence, verdicts and attempts go: --case, or the machine's own
+// folder.
 func (a *app) caseFolder() string {
 	if a.caseDir != "" {
 		return a.caseDir
 	}
-	return strings.TrimRight(filepath.Clean(a.machine), string(os.PathSeparator)) + ".case"
+	home, _ := a.home() // whoever writes a change there asks for the error
+	return home
 }
 
-// openJournal opens the journal for the machine and first settles what a crash
-// left open.
+// home is the machine's own folder: beside a twin, or in the OS's fixed place for
+// programs' data. The journal of all its changes lies there, for whichever case they
+// were made.
+func (a *app) home() (string, error) {
+	if a.machine == "live" {
+		return live.Home()
+	}
+	return strings.TrimRight(filepath.Clean(a.machine), string(os.PathSeparator)) + ".case", nil
+}
+
+// openJournal opens the machine's journal and first settles what a crash left open.
 func (a *app) openJournal(m machine.Machine) (*fix.Journal, error) {
-	j, err := fix.OpenJournal(a.caseFolder(), a.now)
+	j, err := a.readJournal()
 	if err != nil {
 		return nil, err
 	}
 	found, err := j.Recover(m)
 	for _, r := range found {
-		fmt.Fprintf(a.err, "note: an earlier run was cut off at change %d (%s): %s\n", r.Seq, clean(r.Step.Words()), clean(r.Found))
+		fmt.Fprintf(a.err, "note: an earlier run was cut off at change %d (%s): %s\n", r.Change, clean(r.Step.Words()), clean(r.Found))
 	}
 	return j, err
+}
+
+// readJournal opens the machine's journal as it is.
+func (a *app) readJournal() (*fix.Journal, error) {
+	home, err := a.home()
+	if err != nil {
+		return nil, err
+	}
+	j, err := fix.OpenJournal(home, a.now)
+	if err != nil {
+		return nil, err
+	}
+	if a.machine == "live" {
+		j.Make = live.MakeHome
+	}
+	if a.caseDir != "" {
+		if j.Case, err = filepath.Abs(a.caseDir); err != nil {
+			return nil, err
+		}
+		if own, err := filepath.Abs(home); err == nil && own == j.Case {
+			j.Case = ""
+		}
+	}
+	return j, nil
 }
 
 // onMachine opens the machine and its journal for one piece of work.

@@ -345,7 +345,7 @@ func TestFixOfAGate(t *testing.T) {
 				t.Errorf("with the transform: %+v", g)
 			}
 		}
-		mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+		mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 		if d := differs(before, tree(t, twin)); len(d) > 0 {
 			t.Errorf("after undo these differ: %v", d)
 		}
@@ -373,11 +373,11 @@ func TestIniStep(t *testing.T) {
 		t.Errorf("%q", got)
 	}
 	write(t, deploy, "setup.ini", ini+"changed since")
-	if r := mustRun(t, dir, 1, "undo", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "changed since") {
+	if r := mustRun(t, dir, 1, "undo", "--yes", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "changed since") {
 		t.Error(r.err)
 	}
 	write(t, deploy, "setup.ini", strings.Replace(ini, "18363", "19045", 1))
-	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 	// Where the account may not write, a copy is altered.
 	if r := step(1, "--arg", "account=mwhitlow-of-nowhere", "--preview"); r.err == "" {
 		t.Error("an account that is not there is taken")
@@ -388,7 +388,7 @@ func TestIniStep(t *testing.T) {
 		tree(t, deploy)["setup.ini"] != ini {
 		t.Errorf("the copy: %d files, %q", len(onlyFiles(copied)), copied["setup.ini"])
 	}
-	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after undo these differ: %v", d)
 	}

@@ -62,7 +62,11 @@ func (a *app) carryOut(m machine.Machine, plan fix.Plan, how planHow) (applied b
 	}
 	if !a.json {
 		fmt.Fprintf(a.out, "\n%s Each step was checked after the change.\n", a.style.good("DONE."))
-		fmt.Fprintf(a.out, "To take it back:  %s\n%s\n", a.style.key("hollowkey undo"+a.where()), how.after)
+		if plan.OneWay() {
+			fmt.Fprintln(a.out, "This cannot be taken back.\n"+how.after)
+		} else {
+			fmt.Fprintf(a.out, "To take it back:  %s\n%s\n", a.style.key("hollowkey undo"+a.where()), how.after)
+		}
 	}
 	return true, nil
 }

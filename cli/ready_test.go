@@ -53,7 +53,7 @@ func TestReady(t *testing.T) {
 	if b, err := os.ReadFile(filepath.Join(dir, "ready.json")); err != nil || !strings.Contains(string(b), "hollowkey.ready/1") {
 		t.Errorf("saved: %v", err)
 	}
-	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after undo these differ: %v", d)
 	}
@@ -141,7 +141,7 @@ func TestUnfitMachines(t *testing.T) {
 		strings.Contains(list["temporary folder"].Seen, "is a file") {
 		t.Errorf("mended: %+v", list)
 	}
-	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 	after := tree(t, twin)
 	if d := differs(before, after); len(d) > 0 {
 		t.Errorf("after undo these differ: %v", d)

@@ -67,10 +67,10 @@ type retryResult struct {
 func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args []string, opt retryOptions) error {
 	if opt.undoFirst {
 		for _, i := range j.LastPlan(m.Name()) {
-			if err := j.Undo(m, i.Seq, false); err != nil {
+			if err := j.Undo(m, i.Change, false); err != nil {
 				return err
 			}
-			fmt.Fprintf(a.err, "Change %d taken back: %s\n", i.Seq, clean(i.Step.Words()))
+			fmt.Fprintf(a.err, "Change %d taken back: %s\n", i.Change, clean(i.Step.Words()))
 		}
 	}
 	w := retry.Wish{Dir: a.caseFolder(), Given: opt.given, With: opt.with, User: opt.user, Question: a.question(nil, opt.why, m), Now: a.now()}
@@ -91,7 +91,7 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args
 	}
 	res := retryResult{Schema: "hollowkey.retry/1", Attempt: done.Attempt, Change: done.Change, Words: done.Words, Since: []journalItem{}}
 	for _, i := range done.Since {
-		res.Since = append(res.Since, journalItem{Change: i.Seq, Plan: i.Title, Words: i.Step.Words(), Step: *i.Step, Status: i.Status,
+		res.Since = append(res.Since, journalItem{Change: i.Change, Plan: i.Title, Words: i.Step.Words(), Step: *i.Step, Status: i.Status,
 			Before: *i.Before, After: *i.After})
 	}
 	if a.json {

@@ -52,7 +52,7 @@ func TestRetryProvesEachFix(t *testing.T) {
 			if r := retryOf(t, dir, 0, c.Log); r.Change != "gone" || r.Attempt.Exit != 0 || len(r.Since) == 0 {
 				t.Errorf("after the fix: %+v", r)
 			}
-			mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+			mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 			if r := retryOf(t, dir, 3); r.Change != "back" || r.Attempt.Exit != 1603 {
 				t.Errorf("after undo: %+v", r)
 			}
@@ -272,7 +272,7 @@ func TestGuide(t *testing.T) {
 			t.Errorf("lacks %q:\n%s", want, r.out)
 		}
 	}
-	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 	mustRun(t, dir, 3, "guide", "--machine", "ELLERY-D07", "--log", "tidebook.log", "--apply", "no")
 	mustRun(t, dir, 3, "guide", "--machine", "ELLERY-D07", "--said", "Error 1327. Invalid Drive: Z:", "--apply", "yes")
 	for _, args := range [][]string{{"--machine", "ELLERY-D07"}, {"--machine", "ELLERY-D07", "--log", "tidebook.log"}} {

@@ -97,10 +97,17 @@ func (a *app) status(err error) int {
 // remind shows the holds that are in force, when the call named a machine or a
 // case.
 func (a *app) remind() {
-	if a.machine == "" && a.caseDir == "" {
+	var j *fix.Journal
+	var err error
+	switch {
+	case a.machine != "":
+		j, err = a.readJournal()
+	case a.caseDir != "":
+		j, err = fix.ShowJournal(a.caseDir, a.now)
+	default:
 		return
 	}
-	if j, err := fix.OpenJournal(a.caseFolder(), a.now); err == nil {
+	if err == nil {
 		a.showHolds(j)
 	}
 }

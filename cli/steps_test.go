@@ -114,7 +114,7 @@ func TestEveryStep(t *testing.T) {
 				!strings.Contains(r.err, "does not exist") {
 				t.Errorf("the step a second time:\n%s", r.out)
 			}
-			mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07")
+			mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 			same("after undo")
 			for _, point := range []string{"after-begin", "after-change"} {
 				if r := crash(t, dir, point, stepCall(c.kind, c.args, "--yes")...); r.code != crashed {
@@ -123,24 +123,24 @@ func TestEveryStep(t *testing.T) {
 				if r := run(t, dir, nil, "journal", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "an earlier run was cut off at change") {
 					t.Errorf("%s: no word of the kill: %s%s", point, r.out, r.err)
 				}
-				run(t, dir, nil, "undo", "--machine", "ELLERY-D07", "--all")
+				run(t, dir, nil, "undo", "--yes", "--machine", "ELLERY-D07", "--all")
 				same("killed " + point + ", after the way back")
 			}
 			for _, point := range []string{"after-undo-begin", "after-undo"} {
 				mustRun(t, dir, 0, stepCall(c.kind, c.args, "--yes")...)
-				if r := crash(t, dir, point, "undo", "--machine", "ELLERY-D07"); r.code != crashed {
+				if r := crash(t, dir, point, "undo", "--yes", "--machine", "ELLERY-D07"); r.code != crashed {
 					t.Fatalf("%s: exit %d\n%s%s", point, r.code, r.out, r.err)
 				}
-				run(t, dir, nil, "undo", "--machine", "ELLERY-D07", "--all")
+				run(t, dir, nil, "undo", "--yes", "--machine", "ELLERY-D07", "--all")
 				same("killed " + point + ", after the way back")
 			}
 			if c.then == nil {
 				return
 			}
-			mustRun(t, dir, 0, stepCall(c.kind, c.args, "--yes")...)
+			mustRun(t, dir, 0, stepCall(c.kind, c.args, "--yes", "--case", "mine")...)
 			mustRun(t, dir, 0, stepCall(c.then[0], c.then[1:], "--yes", "--case", "other")...)
 			changed := tree(t, twin)
-			if r := mustRun(t, dir, 1, "undo", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "changed since") {
+			if r := mustRun(t, dir, 1, "undo", "--yes", "--machine", "ELLERY-D07", "--case", "mine"); !strings.Contains(r.err, "changed since") {
 				t.Errorf("a target that was changed since: %s%s", r.out, r.err)
 			}
 			if d := differs(changed, tree(t, twin)); len(d) > 0 {
@@ -172,7 +172,7 @@ func TestOneWaySteps(t *testing.T) {
 	if r := mustRun(t, dir, 0, "journal", "--machine", "ELLERY-D07"); strings.Count(r.out, "final") != 5 {
 		t.Errorf("journal:\n%s", r.out)
 	}
-	mustRun(t, dir, 3, "undo", "--machine", "ELLERY-D07", "--all")
+	mustRun(t, dir, 3, "undo", "--yes", "--machine", "ELLERY-D07", "--all")
 	for _, c := range []struct{ kind, arg, want string }{
 		{"end-process", "process=tide*.exe", "a pattern could mean more than one"},
 		{"end-process", "process=lsass.exe", "does not run without it"},

@@ -124,7 +124,7 @@ func TestVerboseLoggingIsAHold(t *testing.T) {
 	if r := mustRun(t, dir, 3, "why", "roster.log", "--machine", twinName); !strings.Contains(r.err, "hold in force: verbose logging policy") {
 		t.Errorf("another command does not remind: %s", r.err)
 	}
-	mustRun(t, dir, 3, "undo", "--machine", twinName) // a hold is not the last fix
+	mustRun(t, dir, 3, "undo", "--yes", "--machine", twinName) // a hold is not the last fix
 	mustRun(t, dir, 0, "logs", "verbose", "off", "--machine", twinName)
 	if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
 		t.Errorf("after the release %v differ", d)

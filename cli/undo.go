@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -14,51 +13,120 @@ import (
 	"hollowkey/core/machine"
 )
 
+// undoOptions are what undo is called with.
+type undoOptions struct {
+	change              int  // its number; 0: the last plan
+	all, force          bool // every change; also what was changed since
+	preview, yes, chose bool // show only; do not ask; --change was given
+}
+
 // newUndo is the command that takes changes back.
 func (a *app) newUndo() *cobra.Command {
-	var change int
-	var all, force bool
+	var opt undoOptions
 	c := &cobra.Command{
 		Use:   "undo",
 		Short: "takes changes back, from the journal",
-		Long: `Takes back what fix did: the last plan, one change, or all of them, newest first.
-It refuses when the machine is no longer as the change left it, unless --force is
-given. hollowkey journal lists the changes.
+		Long: `Shows what would be taken back, asks, and takes it back: the last plan, one change, or
+all of them, newest first. With --case only what was done for that case. It refuses when
+the machine is no longer as the change left it, unless --force is given. hollowkey
+journal lists the changes.
 
-It reads the journal and changes the machine. Exit status: 0 taken back, 1 could not,
-2 wrong call, 3 there is nothing to take back.`,
-		Example: "  hollowkey undo --machine ELLERY-D07\n  hollowkey undo --machine ELLERY-D07 --change 4",
+It reads the journal and changes the machine. Exit status: 0 taken back or previewed,
+1 could not, 2 wrong call, 3 there is nothing to take back, or the answer was no.`,
+		Example: "  hollowkey undo --machine ELLERY-D07\n  hollowkey undo --machine ELLERY-D07 --change 4 --yes",
 		Args:    cobra.NoArgs,
-		RunE: func(*cobra.Command, []string) error {
-			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
-				items := j.LastPlan(m.Name())
-				if all || change != 0 {
-					items = j.InForce(m.Name())
-				}
-				if change != 0 {
-					items = slices.DeleteFunc(items, func(i fix.Item) bool { return i.Seq != change })
-				}
-				if len(items) == 0 {
-					fmt.Fprintln(a.err, "There is nothing to take back.")
-					return errNo
-				}
-				return a.undo(m, j, items, force)
-			})
+		RunE: func(c *cobra.Command, _ []string) error {
+			opt.chose = c.Flags().Changed("change")
+			if opt.chose && opt.change < 1 {
+				return wrongCall("--change %d: changes are counted from 1\nhint: hollowkey journal lists them", opt.change)
+			}
+			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.undoThese(m, j, opt) })
 		},
 	}
-	c.Flags().IntVar(&change, "change", 0, "take back only the change with this number")
-	c.Flags().BoolVar(&all, "all", false, "take back every change on this machine")
-	c.Flags().BoolVar(&force, "force", false, "set it back even if someone changed it since")
+	c.Flags().IntVar(&opt.change, "change", 0, "take back only the change with this number")
+	c.Flags().BoolVar(&opt.all, "all", false, "take back every change on this machine")
+	c.Flags().BoolVar(&opt.force, "force", false, "set it back even if someone changed it since")
+	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be taken back")
+	c.Flags().BoolVar(&opt.yes, "yes", false, "take back without asking")
+	c.MarkFlagsMutuallyExclusive("change", "all")
 	return c
+}
+
+// undoThese finds what to take back, shows it, asks, and does it.
+func (a *app) undoThese(m machine.Machine, j *fix.Journal, opt undoOptions) error {
+	items := j.LastPlan(m.Name())
+	switch {
+	case opt.chose:
+		i, err := j.Item(opt.change)
+		if err != nil {
+			return err
+		}
+		if i.Status != "done" {
+			fmt.Fprintf(a.err, "Change %d is %s, so there is nothing to take back.\n", i.Change, clean(strings.TrimSuffix(i.Status+": "+i.Note, ": ")))
+			return errNo
+		}
+		items = []fix.Item{i}
+	case opt.all:
+		items = j.InForce(m.Name())
+	}
+	if len(items) == 0 {
+		fmt.Fprintln(a.err, "There is nothing to take back.")
+		return errNo
+	}
+	if opt.preview || !opt.yes {
+		if !a.json {
+			if err := undoPreview(a.out, a.style, items, m); err != nil {
+				return err
+			}
+		}
+		if opt.preview {
+			return a.undoPreviewed(j, items)
+		}
+		sure, err := a.ask(fmt.Sprintf("Take this back on %s?", m.Name()))
+		if err != nil {
+			return err
+		}
+		if !sure {
+			return errNo
+		}
+	}
+	return a.undo(m, j, items, opt.force)
+}
+
+// undoPreviewed ends a preview.
+func (a *app) undoPreviewed(j *fix.Journal, items []fix.Item) error {
+	if a.json {
+		return printJSON(a.out, journalJSON(j, items))
+	}
+	_, err := fmt.Fprintln(a.out, "\nNothing has been changed.")
+	return err
+}
+
+// undoPreview shows what taking back would do.
+func undoPreview(w io.Writer, s Style, items []fix.Item, m machine.Machine) error {
+	var b strings.Builder
+	for _, it := range items {
+		fmt.Fprintf(&b, "%s %s\n", s.bold(fmt.Sprintf("Change %d back:", it.Change)), strings.Join(wrap(it.Step.Words(), s.Width, 16, true), "\n"))
+		writeDiff(&b, s, it.After.Lines(m), it.Before.Lines(m))
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
 }
 
 // undo takes the changes back, newest first, and tells of those that went back
 // even when a later one could not.
 func (a *app) undo(m machine.Machine, j *fix.Journal, items []fix.Item, force bool) error {
 	var failed error
+	if err := j.Hold(m); err != nil {
+		return err
+	}
+	defer j.Release()
 	for n, i := range items {
-		if err := j.Undo(m, i.Seq, force); err != nil {
-			failed = fmt.Errorf("change %d, %s: %w\nhint: look at it; --force sets it back all the same", i.Seq, i.Step.Words(), err)
+		if err := j.Undo(m, i.Change, force); err != nil {
+			failed = fmt.Errorf("change %d, %s: %w", i.Change, i.Step.Words(), err)
+			if errors.Is(err, fix.ErrChanged) {
+				failed = fmt.Errorf("%w\nhint: look at it; --force sets it back all the same", failed)
+			}
 			items = items[:n]
 			break
 		}
@@ -70,24 +138,45 @@ func (a *app) undo(m machine.Machine, j *fix.Journal, items []fix.Item, force bo
 	if a.json {
 		err = printJSON(a.out, journalJSON(j, items))
 	} else {
-		err = undoText(a.out, a.style, items, m, failed == nil)
+		err = undoText(a.out, a.style, items, m, failed == nil, force, j)
 	}
 	return errors.Join(failed, err)
 }
 
-// undoText tells what was taken back, with each thing as it was and is.
-func undoText(w io.Writer, s Style, items []fix.Item, m machine.Machine, all bool) error {
+// undoText tells what was taken back, with each thing as it was and is, and what stays
+// as it was changed.
+func undoText(w io.Writer, s Style, items []fix.Item, m machine.Machine, all, forced bool, j *fix.Journal) error {
 	var b strings.Builder
 	for _, it := range items {
-		fmt.Fprintf(&b, "%s\n%s\n", s.bold(fmt.Sprintf("Change %d taken back:", it.Seq)),
+		fmt.Fprintf(&b, "%s\n%s\n", s.bold(fmt.Sprintf("Change %d taken back:", it.Change)),
 			strings.Join(wrap(it.Step.Words(), s.Width, 2, false), "\n"))
 		writeDiff(&b, s, it.After.Lines(m), it.Before.Lines(m))
 	}
 	if all {
-		fmt.Fprintf(&b, "\n%s %s is as it was before.\n", s.good("DONE."), m.Name())
+		fmt.Fprintf(&b, "\n%s %s\n", s.good("DONE."), strings.Join(wrap(undoEnd(m.Name(), j, forced), s.Width, 6, true), "\n"))
 	}
 	_, err := io.WriteString(w, b.String())
 	return err
+}
+
+// undoEnd is how the machine stands after taking back.
+func undoEnd(name string, j *fix.Journal, forced bool) string {
+	stays, final := j.Standing(name)
+	text := ""
+	switch {
+	case stays > 0:
+		text = counted(stays, "change that was made earlier stays", "changes that were made earlier stay") + " in force; hollowkey journal lists what there is."
+	case final > 0:
+		text = fmt.Sprintf("All that can be taken back is taken back; %s cannot.", counted(final, "change", "changes"))
+	case forced:
+		text = "It is set back by force; what somebody else had changed there since is gone."
+	default:
+		return name + " is as it was before."
+	}
+	if forced && stays+final > 0 {
+		text += " What somebody else had changed there since is gone."
+	}
+	return text
 }
 
 // newJournal is the command that shows what was changed. It opens the machine only
@@ -117,7 +206,7 @@ Exit status: 0 shown, 1 could not, 2 wrong call.`,
 				defer closeMachine()
 				j, err = a.openJournal(m)
 			} else {
-				j, err = fix.OpenJournal(a.caseDir, a.now)
+				j, err = fix.ShowJournal(a.caseDir, a.now)
 			}
 			if err != nil {
 				return err
@@ -153,7 +242,10 @@ func (a *app) newJournalEmpty() *cobra.Command {
 			if change == 0 {
 				return wrongCall("--change is missing\nhint: hollowkey journal lists the changes")
 			}
-			return a.onMachine(func(_ machine.Machine, j *fix.Journal) error {
+			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
+				if _, err := j.Item(change); err != nil {
+					return err
+				}
 				if !yes {
 					sure, err := a.ask(fmt.Sprintf("Delete for good what change %d took away?", change))
 					if err != nil {
@@ -163,7 +255,7 @@ func (a *app) newJournalEmpty() *cobra.Command {
 						return errNo
 					}
 				}
-				if err := j.Empty(change); err != nil {
+				if err := j.Empty(m, change); err != nil {
 					return err
 				}
 				fmt.Fprintf(a.out, "%s What change %d took away is deleted.\n", a.style.good("DONE."), change)
@@ -181,6 +273,7 @@ type journalItem struct {
 	Time    string      `json:"time"`           // UTC
 	Machine string      `json:"machine"`        // its name
 	Plan    string      `json:"plan"`           // the plan's title
+	Case    string      `json:"case,omitempty"` // the folder of the case it was made for; empty for the machine's own
 	Words   string      `json:"words"`          // what the step does
 	Step    kinds.Step  `json:"step"`           // as the journal has it
 	Status  string      `json:"status"`         // done, undone, failed and so on
@@ -199,8 +292,8 @@ func journalJSON(j *fix.Journal, items []fix.Item) any {
 	}{"hollowkey.journal/1", j.Path(), []journalItem{}}
 	for _, now := range j.Items() {
 		for _, i := range items {
-			if i.Seq == now.Seq {
-				out.Changes = append(out.Changes, journalItem{i.Seq, i.Time.Format("2006-01-02T15:04:05Z"), i.Machine, i.Title,
+			if i.Change == now.Change {
+				out.Changes = append(out.Changes, journalItem{i.Change, i.Time.Format("2006-01-02T15:04:05Z"), i.Machine, i.Title, i.Case,
 					i.Step.Words(), *i.Step, now.Status, now.Note, *i.Before, *i.After})
 			}
 		}
@@ -218,9 +311,12 @@ func journalText(w io.Writer, s Style, items []fix.Item) error {
 	fmt.Fprintln(&b, s.bold("change  when (UTC)           state     what"))
 	for _, i := range items {
 		text := wrap(i.Step.Words(), s.Width, 39, true)
-		fmt.Fprintf(&b, "%6d  %s  %s %s\n", i.Seq, i.Time.Format("2006-01-02 15:04:05"), pad(i.Status, 9), strings.Join(text, "\n"))
+		fmt.Fprintf(&b, "%6d  %s  %s %s\n", i.Change, i.Time.Format("2006-01-02 15:04:05"), pad(i.Status, 9), strings.Join(text, "\n"))
 		if i.Note != "" {
 			fmt.Fprintf(&b, "%s\n", strings.Join(wrap(i.Note, s.Width, 39, false), "\n"))
+		}
+		if i.Case != "" {
+			fmt.Fprintf(&b, "%s\n", strings.Join(wrap("for the case "+i.Case, s.Width, 39, false), "\n"))
 		}
 	}
 	_, err := io.WriteString(w, b.String())

@@ -77,7 +77,7 @@ func (a *app) verboseOff(m machine.Machine, j *fix.Journal) error {
 		return errNo
 	}
 	for _, h := range holds {
-		if err := j.Undo(m, h.Seq, false); err != nil {
+		if err := j.Undo(m, h.Change, false); err != nil {
 			return err
 		}
 	}

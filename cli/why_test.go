@@ -194,7 +194,7 @@ func TestFixOfWhatADialogSaid(t *testing.T) {
 	if differs(before, tree(t, filepath.Join(dir, twinName))) == nil {
 		t.Error("nothing was changed")
 	}
-	mustRun(t, dir, 0, "undo", "--machine", twinName)
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", twinName)
 	if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
 		t.Errorf("after undo %v differ", d)
 	}

@@ -66,7 +66,7 @@ func TestWindowsBuild(t *testing.T) {
 	if !strings.Contains(value(), "Port Ellery") {
 		t.Errorf("the value was not set: %s", value())
 	}
-	run(0, "undo", "--machine", "live", "--case", "case")
+	run(0, "undo", "--yes", "--machine", "live", "--case", "case")
 	if strings.Contains(value(), "Port Ellery") {
 		t.Error("undo left the value")
 	}
@@ -225,7 +225,7 @@ func TestStepsOnTheLiveMachine(t *testing.T) {
 		if c.look() == before {
 			t.Errorf("%s changed nothing: %s", c.kind, before)
 		}
-		run("undo", "--machine", "live", "--case", "case")
+		run("undo", "--yes", "--machine", "live", "--case", "case")
 		if after := c.look(); after != before {
 			t.Errorf("%s was not taken back:\n%s\nwas\n%s", c.kind, after, before)
 		}

@@ -80,7 +80,7 @@ func TestFileSteps(t *testing.T) {
 		if err != nil || again.Pending() {
 			t.Errorf("%s: drafted again it is pending: %v", name, err)
 		}
-		if err := j.Undo(m, j.Items()[0].Seq, false); err != nil {
+		if err := j.Undo(m, j.Items()[0].Change, false); err != nil {
 			t.Errorf("%s: %v", name, err)
 		}
 		if now := disk(t, folder); !same(before, now) {
@@ -176,7 +176,7 @@ func TestQuarantineIsChecked(t *testing.T) {
 		if err := p.Apply(m, j); err != nil {
 			t.Fatal(err)
 		}
-		seq := j.InForce(m.Name())[0].Seq
+		seq := j.InForce(m.Name())[0].Change
 		c.harm(t, j.quarantine(seq))
 		if err := j.Undo(m, seq, false); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v, want %q", name, err, c.want)

@@ -44,7 +44,7 @@ func LoggingPolicy(m machine.Machine) (string, error) {
 // Holds are the changes in force that are meant to be temporary: of one machine
 // and one kind, or of all when these are empty.
 func (j *Journal) Holds(machine, hold string) (items []Item) {
-	for _, i := range j.Items() {
+	for _, i := range j.all() {
 		if i.Status == "done" && i.Hold != "" && (machine == "" || i.Machine == machine) && (hold == "" || i.Hold == hold) {
 			items = append(items, i)
 		}

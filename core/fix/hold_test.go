@@ -30,7 +30,7 @@ func TestHold(t *testing.T) {
 	if len(j.LastPlan(m.Name())) != 0 {
 		t.Error("a hold is taken for the last fix")
 	}
-	if err := j.Undo(m, j.Holds("", "")[0].Seq, false); err != nil {
+	if err := j.Undo(m, j.Holds("", "")[0].Change, false); err != nil {
 		t.Fatal(err)
 	}
 	if len(j.Holds("", "")) != 0 || allFiles(t, folder) != before {
@@ -70,8 +70,8 @@ func TestJournalIsAppendOnly(t *testing.T) {
 	if err != nil || len(again.Records()) != 6 || len(again.InForce(m.Name())) != 3 {
 		t.Errorf("read again: %d records, %v", len(again.Records()), err)
 	}
-	if got := again.InForce(m.Name())[0].Seq; got != 5 {
-		t.Errorf("the newest change is %d, want 5", got)
+	if got := again.InForce(m.Name())[0].Change; got != 3 {
+		t.Errorf("the newest change is %d, want 3", got)
 	}
 	if len(again.InForce("ELLERY-D99")) != 0 {
 		t.Error("changes of another machine are in force")

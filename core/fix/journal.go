@@ -1,16 +1,11 @@
 package fix
 
 import (
-	"bufio"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
-	"io/fs"
 	"os"
 	"path/filepath"
-	"slices"
 	"strings"
 	"time"
 
@@ -19,31 +14,43 @@ import (
 	"hollowkey/core/machine"
 )
 
-const (
-	journalName = "journal.ndjson"
-	maxJournal  = 64 << 20 // bytes
-)
-
-// A Journal is the append-only record of every change, one JSON object a line:
-// one record before a change and one after it, each on disk before the work
-// goes on. Taking back reads it and nothing else.
+// A Journal is the append-only record of every change of one machine, one JSON object
+// a line: one record before a change and one after it, each on disk before the work
+// goes on. Taking back reads it and nothing else. Each record carries a mark that only
+// this machine's key can make and that the record before it goes into, so that one that
+// was edited, left out, moved or written elsewhere is known.
 type Journal struct {
-	dir     string           // the case's folder
+	dir     string           // the machine's own folder
 	now     func() time.Time // the clock, which tests set
 	records []Record         // all that the file holds, oldest first
-	whole   int64            // bytes of the records that are whole
-	torn    bool             // the last line was cut off
+	text    string           // the last record's mark, which the next one goes on from
+	read    int64            // bytes of the records that are whole
+	unended bool             // the last record lacks its line end
+	changes int              // the last change's number
+	key     []byte           // makes the marks; nil while there is no record
+	shown   bool             // only read, for showing: marks were not looked at, nothing is written
+	held    int              // how many of our own calls hold the lock
+	lock    *os.File         // nil while it is free
+
+	// Case is the folder of the case for which the changes are made; empty for the
+	// machine's own. What is written about them is copied there.
+	Case string
+	// Make makes the machine's own folder; nil makes one that only the caller may read.
+	Make func() error
 	// Said gets what a program of the OS prints while a step runs it; may be nil.
 	Said func(line string)
 }
 
 // A Record is one line of the journal.
 type Record struct {
-	Seq     int          `json:"seq"`               // its number; undo and reports name it
+	Seq     int          `json:"seq"`               // its number
 	Time    time.Time    `json:"time"`              // UTC
 	Phase   Phase        `json:"phase"`             // what the record says: begun, done, failed, undone
 	Of      int          `json:"of,omitempty"`      // the record of the change that this one is about
-	Machine string       `json:"machine,omitempty"` // begin only: a journal may hold changes of several
+	Change  int          `json:"change,omitempty"`  // begin only: the change's number, from 1; undo and reports name it
+	Plan    string       `json:"plan,omitempty"`    // begin only: which changes were made as one
+	Machine string       `json:"machine,omitempty"` // begin only
+	Case    string       `json:"case,omitempty"`    // begin only: the folder of the case it was made for
 	Title   string       `json:"title,omitempty"`   // begin only: what the plan was for
 	Hold    string       `json:"hold,omitempty"`    // a change that is meant to be temporary
 	Step    *kinds.Step  `json:"step,omitempty"`    // begin only
@@ -67,143 +74,71 @@ const (
 	Found      Phase = "found" // after a crash: Error says how the target was found
 )
 
-// OpenJournal opens the journal in a folder, which is made when a change is
-// written. now gives the time that records carry.
-func OpenJournal(dir string, now func() time.Time) (*Journal, error) {
-	j := &Journal{dir: dir, now: now}
-	f, err := os.Open(filepath.Join(dir, journalName))
-	if errors.Is(err, fs.ErrNotExist) {
-		return j, nil
-	}
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	r := bufio.NewReader(io.LimitReader(f, maxJournal))
-	steps := map[int]*kinds.Step{}
-	for line := 1; ; line++ {
-		text, err := r.ReadString('\n')
-		if err != nil && strings.TrimSpace(text) == "" {
-			return j, nil
-		}
-		var rec Record
-		if bad := json.Unmarshal([]byte(text), &rec); bad != nil {
-			if err != nil { // the last line, without its end: a crash while writing
-				j.torn = true
-				return j, nil
-			}
-			return nil, fmt.Errorf("%s:%d: %w\nhint: the journal was changed by hand; put the line right or move the file away",
-				filepath.Join(dir, journalName), line, bad)
-		}
-		if rec.Phase == Begin && (!rec.Step.Fits(rec.Before) || !rec.Step.Fits(rec.After)) {
-			return nil, fmt.Errorf("%s:%d: the record of a change lacks its step or a state", filepath.Join(dir, journalName), line)
-		}
-		if rec.Phase == Begin {
-			steps[rec.Seq] = rec.Step
-		} else if step := steps[rec.Of]; step != nil && rec.After != nil && !step.Fits(rec.After) {
-			return nil, fmt.Errorf("%s:%d: the state is none of a %s step", filepath.Join(dir, journalName), line, step.Kind)
-		}
-		j.records, j.whole = append(j.records, rec), j.whole+int64(len(text))
-		if err != nil {
-			return j, nil
-		}
-	}
-}
-
 // Records are all records, oldest first.
 func (j *Journal) Records() []Record { return j.records }
 
 // Path is where the journal lies.
 func (j *Journal) Path() string { return filepath.Join(j.dir, journalName) }
 
-// write appends a record and has it on disk when it returns.
-func (j *Journal) write(r Record) (int, error) {
-	if err := os.MkdirAll(j.dir, 0o755); err != nil {
-		return 0, err
-	}
-	r.Seq, r.Time = 1, j.now().UTC().Truncate(time.Second)
-	if n := len(j.records); n > 0 {
-		r.Seq = j.records[n-1].Seq + 1
-	}
-	b, err := json.Marshal(r)
-	if err != nil {
-		return 0, err
-	}
-	f, err := os.OpenFile(j.Path(), os.O_WRONLY|os.O_CREATE|os.O_APPEND, 0o644)
-	if err != nil {
-		return 0, err
-	}
-	line := append(b, '\n')
-	if j.torn { // begin a new line behind what the crash cut off
-		err := f.Truncate(j.whole)
-		if err != nil {
-			f.Close()
-			return 0, err
-		}
-		j.torn = false
-	}
-	_, err = f.Write(line)
-	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
-		return 0, err
-	}
-	j.records, j.whole = append(j.records, r), j.whole+int64(len(line))
-	return r.Seq, nil
-}
-
 // apply makes one change under the journal's eyes and gives its number.
-func (j *Journal) apply(m machine.Machine, p Plan, c Change) (int, error) {
+func (j *Journal) apply(m machine.Machine, p Plan, id string, c Change) (int, error) {
 	if now, err := c.Read(m); err == nil && now.Equal(c.Before) {
 		now.Remember(c.Before)
 		c.Before = now // where its text stands now, after the plan's earlier steps
 	}
-	seq, err := j.write(Record{Phase: Begin, Machine: m.Name(), Title: p.Title, Hold: p.Hold, Step: &c.Step, Before: &c.Before,
-		After: &c.After})
+	r, err := j.write(Record{Phase: Begin, Change: j.changes + 1, Plan: id, Case: j.Case, Machine: m.Name(), Title: p.Title, Hold: p.Hold, Step: &c.Step,
+		Before: &c.Before, After: &c.After})
 	if err != nil {
 		return 0, fmt.Errorf("the journal cannot be written, so nothing is changed: %w", err)
 	}
-	if err := j.export(seq, c); err != nil {
-		return seq, j.fail(seq, Failed, err)
+	if err := j.export(r.Change, c); err != nil {
+		return r.Change, j.fail(r.Seq, Failed, err)
 	}
-	c.Step.Keep = j.quarantine(seq)
+	c.Step.Keep = j.quarantine(r.Change)
 	checkpoint.Reached("after-begin")
 	if c.Runs() {
 		ended, err := c.Run(context.Background(), m, j.Said)
 		if err != nil {
-			return seq, j.fail(seq, Failed, err)
+			return r.Change, j.fail(r.Seq, Failed, err)
 		}
 		checkpoint.Reached("after-change")
-		_, err = j.write(Record{Phase: Done, Of: seq, After: &ended})
-		return seq, err
+		_, err = j.write(Record{Phase: Done, Of: r.Seq, After: &ended})
+		return r.Change, err
 	}
 	if err := change(m, c.Step, c.Before, c.After); err != nil {
-		return seq, j.fail(seq, Failed, j.halfway(m, c, err))
+		return r.Change, j.fail(r.Seq, Failed, j.halfway(m, c, err))
 	}
 	checkpoint.Reached("after-change")
-	_, err = j.write(Record{Phase: Done, Of: seq})
-	return seq, err
+	_, err = j.write(Record{Phase: Done, Of: r.Seq})
+	return r.Change, err
 }
 
 // quarantine is the folder that keeps what one change takes away.
-func (j *Journal) quarantine(seq int) string {
-	return filepath.Join(j.dir, "quarantine", fmt.Sprintf("%04d", seq))
+func (j *Journal) quarantine(change int) string {
+	return filepath.Join(j.dir, "quarantine", fmt.Sprintf("%04d", change))
 }
 
 // Empty deletes for good what a change put into quarantine; it cannot be taken
 // back any more.
-func (j *Journal) Empty(seq int) error {
-	for _, i := range j.Items() {
-		if i.Seq != seq || i.Status != "done" {
-			continue
-		}
-		if _, err := os.Stat(j.quarantine(seq)); err != nil {
-			return fmt.Errorf("change %d has nothing in quarantine: %w", seq, err)
-		}
-		if _, err := j.write(Record{Phase: Found, Of: seq, Title: "final", Error: "what it took away was deleted for good"}); err != nil {
-			return err
-		}
-		return kinds.Clear(j.quarantine(seq))
+func (j *Journal) Empty(m machine.Machine, change int) error {
+	if err := j.Hold(m); err != nil {
+		return err
 	}
-	return fmt.Errorf("the journal has no change %d in force", seq)
+	defer j.Release()
+	i, err := j.Item(change)
+	if err != nil {
+		return err
+	}
+	if i.Status != "done" {
+		return fmt.Errorf("change %d is %s, so it has nothing in quarantine", change, i.Status)
+	}
+	if _, err := os.Stat(j.quarantine(change)); err != nil {
+		return fmt.Errorf("change %d has nothing in quarantine: %w", change, err)
+	}
+	if _, err := j.write(Record{Phase: Found, Of: i.Seq, Title: "final", Error: "what it took away was deleted for good"}); err != nil {
+		return err
+	}
+	return kinds.Clear(j.quarantine(change))
 }
 
 // halfway takes back what a change that failed has done so far: a start type
@@ -229,132 +164,52 @@ func (j *Journal) fail(of int, phase Phase, err error) error {
 }
 
 // export leaves the state before a registry step as standard registry text.
-func (j *Journal) export(seq int, c Change) error {
+func (j *Journal) export(change int, c Change) error {
 	text, err := c.Before.RegistryText(c.Step)
 	if err != nil || text == nil {
 		return err
 	}
-	dir := filepath.Join(j.dir, "registry")
-	if err := os.MkdirAll(dir, 0o755); err != nil {
-		return err
-	}
-	return os.WriteFile(filepath.Join(dir, fmt.Sprintf("before-%04d.reg", seq)), text, 0o644)
-}
-
-// An Item is one change as the journal tells of it.
-type Item struct {
-	Record        // its Begin record
-	Status string // done, final (it cannot be taken back), undone, failed, open, undo open
-	Note   string // what a person should know, such as how a crash left it
-	InPart bool   // a run that was cut off did only some of it
-}
-
-// Items are the changes, oldest first.
-func (j *Journal) Items() []Item {
-	var items []Item
-	at := map[int]int{}
-	for _, r := range j.records {
-		if r.Phase == Begin {
-			at[r.Seq] = len(items)
-			items = append(items, Item{Record: r, Status: "open"})
-			continue
-		}
-		i, ok := at[r.Of]
-		if !ok {
-			continue
-		}
-		switch r.Phase {
-		case Done:
-			items[i].Status = "done"
-			if items[i].Step.OneWay() != "" {
-				items[i].Status, items[i].Note = "final", items[i].Step.OneWay()
-			}
-			if r.After != nil {
-				items[i].After = r.After
-			}
-		case Failed:
-			items[i].Status, items[i].Note = "failed", r.Error
-		case UndoBegin:
-			items[i].Status = "undo open"
-		case Undone:
-			items[i].Status = "undone"
-		case UndoFailed:
-			items[i].Status, items[i].Note = "done", r.Error
-		case Found:
-			items[i].Status, items[i].Note = r.Title, r.Error
-			if r.After != nil {
-				items[i].After, items[i].InPart = r.After, true
-			}
-			if r.Title == "done" && items[i].Step.OneWay() != "" {
-				items[i].Status = "final"
-			}
-		}
-	}
-	return items
-}
-
-// LastPlan are the changes of the newest plan that is in force on a machine,
-// newest first: the order to take them back in.
-func (j *Journal) LastPlan(machine string) (items []Item) {
-	for _, i := range j.InForce(machine) {
-		if i.Hold != "" {
-			continue // released by its own command
-		}
-		if len(items) > 0 && items[0].Title != i.Title {
-			break
-		}
-		items = append(items, i)
-	}
-	return items
-}
-
-// InForce are all changes on a machine that have not been taken back, newest
-// first.
-func (j *Journal) InForce(machine string) (items []Item) {
-	for _, i := range slices.Backward(j.Items()) {
-		if i.Status == "done" && i.Machine == machine {
-			items = append(items, i)
-		}
-	}
-	return items
+	return j.keep("registry", fmt.Sprintf("before-%04d.reg", change), text)
 }
 
 // Undo takes one change back. Unless force is set, it refuses when the machine
 // is not as the change left it.
-func (j *Journal) Undo(m machine.Machine, seq int, force bool) error {
-	var item *Item
-	for _, i := range j.Items() {
-		if i.Seq == seq {
-			item = &i
-		}
+func (j *Journal) Undo(m machine.Machine, number int, force bool) error {
+	if err := j.Hold(m); err != nil {
+		return err
 	}
+	defer j.Release()
+	item, err := j.Item(number)
 	switch {
-	case item == nil:
-		return fmt.Errorf("the journal has no change %d", seq)
+	case err != nil:
+		return err
 	case item.Status == "final":
-		return fmt.Errorf("change %d, %s: %w", seq, item.Note, ErrOneWay)
+		return fmt.Errorf("change %d, %s: %w", number, item.Note, ErrOneWay)
 	case item.Status != "done":
-		return fmt.Errorf("change %d is %s, so there is nothing to take back", seq, item.Status)
+		return fmt.Errorf("change %d is %s, so there is nothing to take back", number, item.Status)
 	case item.Machine != m.Name():
-		return fmt.Errorf("change %d was made on %s, this is %s", seq, item.Machine, m.Name())
+		return fmt.Errorf("change %d was made on %s, this is %s", number, item.Machine, m.Name())
 	}
-	if _, err := j.write(Record{Phase: UndoBegin, Of: seq}); err != nil {
+	if err := item.Step.Check(m); err != nil {
+		return err
+	}
+	if _, err := j.write(Record{Phase: UndoBegin, Of: item.Seq}); err != nil {
 		return fmt.Errorf("the journal cannot be written, so nothing is changed: %w", err)
 	}
 	checkpoint.Reached("after-undo-begin")
-	item.Step.Keep = j.quarantine(seq)
+	item.Step.Keep = j.quarantine(number)
 	from := *item.After
 	if force {
 		now, err := item.Step.Read(m)
 		if err != nil {
-			return j.fail(seq, UndoFailed, err)
+			return j.fail(item.Seq, UndoFailed, err)
 		}
 		from = now
 	}
 	if err := change(m, *item.Step, from, *item.Before); err != nil {
-		return j.fail(seq, UndoFailed, err)
+		return j.fail(item.Seq, UndoFailed, err)
 	}
 	checkpoint.Reached("after-undo")
-	_, err := j.write(Record{Phase: Undone, Of: seq})
+	_, err = j.write(Record{Phase: Undone, Of: item.Seq})
 	return err
 }

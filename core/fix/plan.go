@@ -1,6 +1,8 @@
 package fix
 
 import (
+	"crypto/rand"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"slices"
@@ -135,14 +137,19 @@ func (p Plan) Apply(m machine.Machine, j *Journal) error {
 	if m.Name() != p.Machine {
 		return fmt.Errorf("the plan is for %s, this is %s", p.Machine, m.Name())
 	}
+	if err := j.Hold(m); err != nil {
+		return err
+	}
+	defer j.Release()
+	id := newPlan()
 	var made []int
 	for i, c := range p.Changes {
 		if c.Done() {
 			continue
 		}
-		seq, err := j.apply(m, p, c)
+		number, err := j.apply(m, p, id, c)
 		if err == nil {
-			made = append(made, seq)
+			made = append(made, number)
 			continue
 		}
 		err = fmt.Errorf("step %d of %d, %s: %w", i+1, len(p.Changes), c.Words(), err)
@@ -157,6 +164,19 @@ func (p Plan) Apply(m machine.Machine, j *Journal) error {
 		return err
 	}
 	return nil
+}
+
+// newPlan is a name for the changes that are made as one; two plans may have the same
+// title.
+func newPlan() string {
+	var b [6]byte
+	_, _ = rand.Read(b[:]) // it never fails, says its package
+	return hex.EncodeToString(b[:])
+}
+
+// OneWay says whether nothing of a plan can be taken back once it is carried out.
+func (p Plan) OneWay() bool {
+	return !slices.ContainsFunc(p.Changes, func(c Change) bool { return !c.Done() && c.OneWay() == "" })
 }
 
 // change brings the machine from one state into another and looks whether it

@@ -1,7 +1,9 @@
 package fix
 
 import (
+	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"hollowkey/core/fix/kinds"
@@ -16,10 +18,20 @@ type Recovery struct {
 
 // Recover looks at what a crash left between two records, says how the target
 // is found now, and writes that down. No more is done to the machine than that
-// files which were begun beside their place are removed.
+// files which were begun beside their place are removed. While another run changes the
+// machine, nothing is cut off.
 func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 	var found []Recovery
-	for _, i := range j.Items() {
+	if !slices.ContainsFunc(j.all(), func(i Item) bool { return (i.Status == "open" || i.Status == "undo open") && i.Machine == m.Name() }) {
+		return nil, nil
+	}
+	if err := j.hold(m, 0); errors.Is(err, ErrBusy) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	defer j.Release()
+	for _, i := range j.all() {
 		if i.Status != "open" && i.Status != "undo open" || i.Machine != m.Name() {
 			continue
 		}
@@ -47,7 +59,7 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 			now.Remember(*i.After)
 		default:
 			status, r.Found = "done", fmt.Sprintf("the target is in neither state but %q; hollowkey undo --force --change %d sets it back",
-				strings.Join(now.Lines(m), ", "), i.Seq)
+				strings.Join(now.Lines(m), ", "), i.Change)
 		}
 		if t, ok := m.(interface{ Tidy() error }); ok {
 			if err := t.Tidy(); err != nil {

@@ -122,7 +122,7 @@ func TestTwoStepsOnOneThing(t *testing.T) {
 			t.Fatal(err)
 		}
 		items := j.Items()
-		return items[len(items)-1].Seq
+		return items[len(items)-1].Change
 	}
 	first, second := set("7"), set("8")
 	if err := j.Undo(m, first, false); !errors.Is(err, ErrChanged) {
@@ -155,7 +155,7 @@ func TestForcedUndo(t *testing.T) {
 	if err := m.SetStartType("TideClock", "automatic"); err != nil {
 		t.Fatal(err)
 	}
-	seq := j.Items()[0].Seq
+	seq := j.Items()[0].Change
 	if err := j.Undo(m, seq, false); !errors.Is(err, ErrChanged) {
 		t.Errorf("somebody else's change was overwritten: %v", err)
 	}

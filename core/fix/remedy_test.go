@@ -96,7 +96,7 @@ func TestEveryKindThereAndBack(t *testing.T) {
 			t.Errorf("%s: after it was applied there is still something to do (%v)", tt.name, err)
 		}
 		for _, i := range j.LastPlan(m.Name()) {
-			if err := j.Undo(m, i.Seq, false); err != nil {
+			if err := j.Undo(m, i.Change, false); err != nil {
 				t.Errorf("%s: %v", tt.name, err)
 			}
 		}
@@ -187,7 +187,7 @@ func FuzzJournal(f *testing.F) {
 		if err := os.WriteFile(filepath.Join(dir, journalName), in, 0o600); err != nil {
 			t.Skip()
 		}
-		if j, err := OpenJournal(dir, time.Now); err == nil {
+		if j, err := ShowJournal(dir, time.Now); err == nil {
 			j.Items()
 			for _, i := range j.LastPlan("x") {
 				i.Before.Lines(nil)

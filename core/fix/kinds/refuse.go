@@ -25,6 +25,9 @@ var systemKeys = []string{`software`, `software\microsoft`, `software\microsoft\
 	`software\microsoft\windows\currentversion\installer\userdata`,
 	`software\classes\installer\products`}
 
+// Check refuses a step that no plan would hold, before it is taken or taken back.
+func (s Step) Check(machine.Machine) error { return refuse(s) }
+
 // refuse keeps steps away from what holds the whole machine.
 func refuse(s Step) error {
 	bad := func(why string) error {

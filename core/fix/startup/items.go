@@ -169,7 +169,7 @@ func Hold(m machine.Machine, items []Item) (fix.Plan, error) {
 func Release(m machine.Machine, j *fix.Journal) (n int, err error) {
 	holds := j.Holds(m.Name(), HoldName)
 	for _, h := range slices.Backward(holds) {
-		if err := j.Undo(m, h.Seq, false); err != nil {
+		if err := j.Undo(m, h.Change, false); err != nil {
 			return n, err
 		}
 		n++

@@ -25,6 +25,10 @@ const (
 	FileExecute Mask = 0x1200A0
 	FileModify  Mask = 0x1301BF // read, write, execute, delete
 
+	// AnyWrite are the rights by each of which a file, a folder or what is in it can be
+	// changed, deleted, or taken over.
+	AnyWrite = 0x2 | 0x4 | 0x10 | 0x40 | 0x100 | Delete | WriteDAC | WriteOwner | GenericWrite | GenericAll
+
 	KeyAll   Mask = 0xF003F
 	KeyRead  Mask = 0x20019
 	KeyWrite Mask = 0x20006
@@ -48,6 +52,9 @@ func (m Mask) String() string {
 	}
 	return fmt.Sprintf("0x%x", uint32(m))
 }
+
+// Allows says whether an entry gives rights.
+func (e Entry) Allows() bool { return e.Type == "A" || e.Type == "OA" || e.Type == "XA" }
 
 // A Kind is what a descriptor guards; it decides what generic rights mean.
 type Kind uint8

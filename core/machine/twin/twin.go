@@ -313,3 +313,13 @@ func (t *Twin) Account(name string) (machine.Account, error) {
 	}
 	return a, nil
 }
+
+// Reload reads the twin anew, as another run may have changed it.
+func (t *Twin) Reload() error {
+	fresh := Twin{folder: t.folder, root: t.root}
+	if err := fresh.load(); err != nil {
+		return fmt.Errorf("twin %s: %w", t.folder, err)
+	}
+	*t = fresh
+	return nil
+}

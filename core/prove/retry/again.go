@@ -126,8 +126,8 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 		return nil, req, ErrNoPackage
 	}
 	for _, i := range j.InForce(m.Name()) {
-		req.Changes = append(req.Changes, i.Seq)
-		if !slices.Contains(known, i.Seq) {
+		req.Changes = append(req.Changes, i.Change)
+		if !slices.Contains(known, i.Change) {
 			res.Since = append(res.Since, i)
 		}
 	}

@@ -92,7 +92,7 @@ func TestAgain(t *testing.T) {
 		second.Attempt.Package != first.Attempt.Package || second.Attempt.User != "mwhitlow" {
 		t.Errorf("%s, %+v, %d changes since", second.Change, second.Attempt, len(second.Since))
 	}
-	if err := b.j.Undo(b.m, b.j.Items()[0].Seq, false); err != nil {
+	if err := b.j.Undo(b.m, b.j.Items()[0].Change, false); err != nil {
 		t.Fatal(err)
 	}
 	if third := b.again(retry.Wish{}); third.Change != retry.Back || len(third.Attempt.Changes) != 0 {
@@ -125,7 +125,7 @@ func TestWhatIsHandedOn(t *testing.T) {
 	if got := strings.Join(with.Attempt.Properties, " "); got != "QUAY=7 SITECODE=ELLERY" || with.Change != retry.First {
 		t.Errorf("%q, %s", got, with.Change)
 	}
-	if err := b.j.Undo(b.m, b.j.Items()[0].Seq, false); err != nil {
+	if err := b.j.Undo(b.m, b.j.Items()[0].Change, false); err != nil {
 		t.Fatal(err)
 	}
 	if got := strings.Join(b.again(retry.Wish{}).Attempt.Properties, " "); got != "QUAY=7" {

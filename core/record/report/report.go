@@ -321,7 +321,7 @@ func (b builder) attempt(a *casefile.Attempt) Attempt {
 
 // change tells one change with what was there before and after.
 func (b builder) change(i fix.Item) Change {
-	c := Change{Number: i.Seq, When: i.Time.Format("2006-01-02 15:04"), Words: b.hide(i.Step.Words()), State: i.Status,
+	c := Change{Number: i.Change, When: i.Time.Format("2006-01-02 15:04"), Words: b.hide(i.Step.Words()), State: i.Status,
 		Undone: i.Status == "undone",
 		NoUndo: i.Step.OneWay() != "", Hold: i.Hold, Note: b.hide(i.Note)}
 	for _, l := range i.Before.Lines(b.in.Who) {

@@ -1,0 +1,327 @@
+package fix
+
+import (
+	"bufio"
+	"bytes"
+	"crypto/hmac"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"time"
+)
+
+const (
+	journalName = "journal.ndjson"
+	keyName     = "journal.key"
+	keyBytes    = 32       // as long as the mark that it makes; RFC 2104 asks for no less
+	markBytes   = 16       // of a mark that are kept; half of SHA-256's, which RFC 2104 allows at least
+	maxRecord   = 64 << 20 // bytes of one record: the largest state is that of a whole key with everything below it
+)
+
+// ErrForeign says that a journal has a record that this machine's program did not write
+// there.
+var ErrForeign = errors.New("it was not written here, or was changed since")
+
+// OpenJournal opens a machine's journal in its own folder, which is made when a change
+// is written. now gives the time that records carry. The error is an [ErrForeign] when a
+// record cannot be trusted.
+func OpenJournal(dir string, now func() time.Time) (*Journal, error) {
+	j := &Journal{dir: dir, now: now}
+	return j, j.load()
+}
+
+// ShowJournal reads a journal, or a case's copy of one, for showing what it tells.
+// Nothing is made sure of, and nothing can be written or taken back.
+func ShowJournal(dir string, now func() time.Time) (*Journal, error) {
+	j := &Journal{dir: dir, now: now, shown: true}
+	return j, j.load()
+}
+
+// load reads the records that were written since it was last called.
+func (j *Journal) load() error {
+	root, err := os.OpenRoot(j.dir)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	defer root.Close()
+	f, err := plainFile(root, journalName, os.O_RDONLY, 0)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	if !j.shown {
+		if j.key, err = readKey(root); errors.Is(err, fs.ErrNotExist) {
+			return fmt.Errorf("%s: %w: the key that its records are marked with is not there\nhint: nothing is changed on its word; move it away to begin a new one, what it tells stays readable",
+				j.Path(), ErrForeign)
+		} else if err != nil {
+			return err
+		}
+	}
+	if _, err := f.Seek(j.read, io.SeekStart); err != nil {
+		return err
+	}
+	r := bufio.NewReaderSize(f, 1<<16)
+	for {
+		line, whole, err := nextLine(r)
+		if err != nil {
+			return fmt.Errorf("%s:%d: %w", j.Path(), len(j.records)+1, err)
+		}
+		if len(bytes.TrimSpace(line)) == 0 {
+			if whole {
+				j.read += int64(len(line))
+				continue
+			}
+			return nil
+		}
+		if err := j.take(line, whole); err != nil {
+			return err
+		}
+		if !whole {
+			return nil
+		}
+	}
+}
+
+// nextLine reads a line with its end; whole says whether it has one.
+func nextLine(r *bufio.Reader) (line []byte, whole bool, err error) {
+	for {
+		part, err := r.ReadSlice('\n')
+		line = append(line, part...)
+		switch {
+		case errors.Is(err, bufio.ErrBufferFull) && len(line) < maxRecord:
+		case errors.Is(err, bufio.ErrBufferFull):
+			return nil, false, fmt.Errorf("it is over %d bytes", maxRecord)
+		case errors.Is(err, io.EOF):
+			return line, false, nil
+		default:
+			return line, true, err
+		}
+	}
+}
+
+// take takes one record of the file. The last one may be cut off in the middle: a crash
+// while it was written, and the next one takes its place.
+func (j *Journal) take(line []byte, whole bool) error {
+	bad := func(format string, args ...any) error {
+		return fmt.Errorf("%s:%d: %w", j.Path(), len(j.records)+1, fmt.Errorf(format, args...))
+	}
+	signed, mark := parted(bytes.TrimRight(line, "\r\n"))
+	var r Record
+	if err := json.Unmarshal(signed, &r); err != nil {
+		if !whole {
+			return nil
+		}
+		return bad("%w\nhint: the journal was changed by hand; put the record right or move the file away", err)
+	}
+	if !j.shown {
+		want := j.mark(signed)
+		if !hmac.Equal([]byte(mark), []byte(want)) {
+			return bad("change record %d: %w\nhint: nothing is changed on its word; move the file away to begin a new journal, what it tells stays readable", r.Seq, ErrForeign)
+		}
+		j.text = want
+	}
+	if r.Phase == Begin && (!r.Step.Fits(r.Before) || !r.Step.Fits(r.After)) {
+		return bad("the change lacks its step or a state")
+	}
+	if r.Phase != Begin && r.After != nil {
+		for _, o := range j.records {
+			if o.Seq == r.Of && o.Step != nil && !o.Step.Fits(r.After) {
+				return bad("the state is none of a %s step", o.Step.Kind)
+			}
+		}
+	}
+	j.changes = max(j.changes, r.Change)
+	j.records = append(j.records, r)
+	j.read += int64(len(line))
+	j.unended = !whole
+	return nil
+}
+
+// parted takes a record's line apart: what the mark is made of, and the mark.
+func parted(line []byte) (signed []byte, mark string) {
+	const open, close = `,"mark":"`, `"}`
+	i := len(line) - len(close) - 2*markBytes - len(open)
+	if i < 0 || !bytes.HasPrefix(line[i:], []byte(open)) || !bytes.HasSuffix(line, []byte(close)) {
+		return line, ""
+	}
+	return append(append([]byte{}, line[:i]...), '}'), string(line[i+len(open) : len(line)-len(close)])
+}
+
+// mark is made of a record and of the mark before it.
+func (j *Journal) mark(signed []byte) string {
+	h := hmac.New(sha256.New, j.key)
+	h.Write([]byte(j.text))
+	h.Write([]byte{'\n'})
+	h.Write(signed)
+	return hex.EncodeToString(h.Sum(nil)[:markBytes])
+}
+
+// readKey reads the key that marks are made with.
+func readKey(root *os.Root) ([]byte, error) {
+	f, err := plainFile(root, keyName, os.O_RDONLY, 0)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	b, err := io.ReadAll(io.LimitReader(f, keyBytes+1))
+	if err == nil && len(b) != keyBytes {
+		err = fmt.Errorf("%s is no key", keyName)
+	}
+	return b, err
+}
+
+// makeKey makes a key, or reads the one that another run made in the meantime.
+func makeKey(root *os.Root) ([]byte, error) {
+	f, err := root.OpenFile(keyName, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
+	if errors.Is(err, fs.ErrExist) {
+		return readKey(root)
+	}
+	if err != nil {
+		return nil, err
+	}
+	key := make([]byte, keyBytes)
+	_, _ = rand.Read(key) // it never fails, says its package
+	_, err = f.Write(key)
+	return key, errors.Join(err, f.Sync(), f.Close())
+}
+
+// plainFile opens a file of a folder that is no link and no device.
+func plainFile(root *os.Root, name string, how int, mode fs.FileMode) (*os.File, error) {
+	info, err := root.Lstat(name)
+	switch {
+	case err == nil && !info.Mode().IsRegular():
+		return nil, fmt.Errorf("%s is a link or no plain file", filepath.Join(root.Name(), name))
+	case err != nil && (!errors.Is(err, fs.ErrNotExist) || how&os.O_CREATE == 0):
+		return nil, err
+	case err != nil: // where there was none, there must be none still
+		how |= os.O_EXCL
+	}
+	return root.OpenFile(name, how, mode)
+}
+
+// write appends a record and has it on disk when it returns.
+func (j *Journal) write(r Record) (Record, error) {
+	switch {
+	case j.shown:
+		return r, errors.New("this journal was opened for reading only")
+	case j.held == 0:
+		return r, errors.New("the journal is not held")
+	}
+	root, err := j.root()
+	if err != nil {
+		return r, err
+	}
+	defer root.Close()
+	if j.key == nil {
+		if j.key, err = makeKey(root); err != nil {
+			return r, err
+		}
+	}
+	r.Seq, r.Time = 1, j.now().UTC().Truncate(time.Second)
+	if n := len(j.records); n > 0 {
+		r.Seq = j.records[n-1].Seq + 1
+	}
+	signed, err := json.Marshal(r)
+	if err != nil {
+		return r, err
+	}
+	mark := j.mark(signed)
+	line := append(signed[:len(signed)-1:len(signed)-1], `,"mark":"`+mark+"\"}\n"...)
+	f, err := plainFile(root, journalName, os.O_WRONLY|os.O_CREATE, 0o600)
+	if err != nil {
+		return r, err
+	}
+	text, at := line, j.read
+	if j.unended {
+		text = append([]byte{'\n'}, line...)
+	}
+	// What a crash cut off behind the last whole record goes; then ours is written
+	// where that one ends.
+	if err = f.Truncate(at); err == nil {
+		_, err = f.WriteAt(text, at)
+	}
+	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
+		return r, err
+	}
+	j.records, j.text, j.read, j.unended = append(j.records, r), mark, at+int64(len(text)), false
+	j.changes = max(j.changes, r.Change)
+	return r, j.copyToCase(r, line)
+}
+
+// copyToCase appends what is written about a case's change to the copy that lies in the
+// case, from which it is told where the machine is not at hand.
+func (j *Journal) copyToCase(r Record, line []byte) error {
+	dir := r.Case
+	for i := len(j.records) - 1; i >= 0 && dir == "" && r.Phase != Begin; i-- {
+		if o := j.records[i]; o.Seq == r.Of {
+			dir = o.Case
+			break
+		}
+	}
+	if dir == "" {
+		return nil
+	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return err
+	}
+	root, err := os.OpenRoot(dir)
+	if err != nil {
+		return err
+	}
+	defer root.Close()
+	f, err := plainFile(root, journalName, os.O_WRONLY|os.O_CREATE|os.O_APPEND, 0o600)
+	if err != nil {
+		return fmt.Errorf("the case's copy of the journal: %w", err)
+	}
+	_, err = f.Write(line)
+	return errors.Join(err, f.Close())
+}
+
+// root opens the journal's folder, and makes it where there is none.
+func (j *Journal) root() (*os.Root, error) {
+	makes := j.Make
+	if makes == nil {
+		makes = func() error { return os.MkdirAll(j.dir, 0o700) }
+	}
+	if err := makes(); err != nil {
+		return nil, err
+	}
+	return os.OpenRoot(j.dir)
+}
+
+// keep puts a file beside the journal: in a folder of it, whole or not at all.
+func (j *Journal) keep(folder, name string, text []byte) error {
+	root, err := j.root()
+	if err != nil {
+		return err
+	}
+	defer root.Close()
+	if err := root.Mkdir(folder, 0o700); err != nil && !errors.Is(err, fs.ErrExist) {
+		return err
+	}
+	at := filepath.Join(folder, name)
+	if info, err := root.Lstat(at); err == nil && info.Mode().IsRegular() { // of a run that was cut off
+		if err := root.Remove(at); err != nil {
+			return err
+		}
+	}
+	f, err := root.OpenFile(at, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(text)
+	return errors.Join(err, f.Close())
+}

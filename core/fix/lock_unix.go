@@ -1,0 +1,21 @@
+//go:build !windows
+
+package fix
+
+import (
+	"errors"
+	"os"
+
+	"golang.org/x/sys/unix"
+)
+
+// tryLock takes the file's lock when nobody has it.
+func tryLock(f *os.File) (got bool, err error) {
+	err = unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB)
+	if errors.Is(err, unix.EWOULDBLOCK) {
+		return false, nil
+	}
+	return err == nil, err
+}
+
+func unlock(f *os.File) { _ = unix.Flock(int(f.Fd()), unix.LOCK_UN) } // closing it does the same
