@@ -234,7 +234,7 @@ func namedStep(m machine.Machine, logs []string, opt fixOptions) (fix.Plan, erro
 	if err != nil {
 		return fix.Plan{}, callError{err}
 	}
-	return fix.Draft(m, s.Words(), []step.Model{model})
+	return fix.DraftNamed(m, s.Words(), model)
 }
 
 // fixEnd prints the result as JSON, also of a plan that failed: what was done before

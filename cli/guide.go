@@ -7,10 +7,9 @@ import (
 	"io"
 	"os"
 	"path/filepath"
-	"slices"
+	"strconv"
 	"strings"
 
-	"github.com/pterm/pterm"
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
@@ -68,32 +67,19 @@ func (a *app) choose(title, flag string, answers []answer) (string, error) {
 	if !a.onTerminal() {
 		return "", fmt.Errorf("nobody is there to be asked: %s\nhint: answer it with %s", strings.ToLower(title), flag)
 	}
-	var shown []string
+	fmt.Fprintf(a.out, "\n%s\n", a.style.bold(title))
 	for i, o := range answers {
-		shown = append(shown, fmt.Sprintf("%d  %s", i+1, fit(o.shown, a.style.Width-8)))
+		fmt.Fprintf(a.out, "  %d  %s\n", i+1, fit(clean(o.shown), a.style.Width-8))
 	}
-	a.promptStyle()
-	picked, err := pterm.DefaultInteractiveSelect.WithOptions(shown).WithMaxHeight(len(shown)).WithFilter(false).WithOnInterruptFunc(func() { os.Exit(exitAnswer) }).Show(strings.TrimSuffix(title, "?"))
-	if err != nil {
-		return "", err
+	for {
+		said, err := a.enter(fmt.Sprintf("1 to %d", len(answers)))
+		if err != nil {
+			return "", err
+		}
+		if n, err := strconv.Atoi(said); err == nil && n >= 1 && n <= len(answers) {
+			return answers[n-1].means, nil
+		}
 	}
-	return answers[slices.Index(shown, picked)].means, nil
-}
-
-// enter asks for a line.
-func (a *app) enter(title string) (string, error) {
-	a.promptStyle()
-	return pterm.DefaultInteractiveTextInput.WithOnInterruptFunc(func() { os.Exit(exitAnswer) }).Show(strings.TrimSuffix(title, "?"))
-}
-
-// promptStyle lets the prompts follow the program's own rules on colour.
-func (a *app) promptStyle() {
-	if !a.style.Color {
-		pterm.DisableColor()
-	}
-	pterm.DefaultInteractiveSelect.TextStyle = pterm.NewStyle(pterm.Bold)
-	pterm.DefaultInteractiveSelect.SelectorStyle = pterm.NewStyle(pterm.FgCyan)
-	pterm.DefaultInteractiveTextInput.TextStyle = pterm.NewStyle(pterm.Bold)
 }
 
 // yes answers a yes-or-no question, from its option when that was given.
@@ -107,8 +93,10 @@ func (a *app) yes(title, given, flag string) (bool, error) {
 	default:
 		return false, wrongCall("%s %q is not yes or no", flag, given)
 	}
-	picked, err := a.choose(title, flag, []answer{{"yes", "yes"}, {"no", "no"}})
-	return picked == "yes", err
+	if !a.onTerminal() {
+		return false, fmt.Errorf("nobody is there to be asked: %s\nhint: answer it with %s", strings.ToLower(title), flag)
+	}
+	return a.ask(title)
 }
 
 // guide leads through why, fix and retry. It ends early when the log says that the
@@ -157,7 +145,7 @@ func (a *app) guideMachine() error {
 		a.machine = "live"
 		return nil
 	}
-	folder, err := a.enter("The twin's folder (hollowkey demo lays one out)")
+	folder, err := a.enter("the twin's folder (hollowkey demo lays one out)")
 	a.machine = strings.TrimSpace(folder)
 	if err == nil && a.machine == "" {
 		err = errNo
@@ -196,10 +184,10 @@ func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions,
 	case err != nil:
 		return nil, err
 	case picked == "file":
-		name, err := a.enter("The log file")
+		name, err := a.enter("the log file")
 		return []string{strings.TrimSpace(name)}, err
 	case picked == "said":
-		told.said, err = a.enter("What did it say? (the words of the message, or the code)")
+		told.said, err = a.enter("what it said: the words of the message, or the code")
 		return nil, err
 	}
 	name, err := a.fetch(m, picked)

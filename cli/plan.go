@@ -1,14 +1,9 @@
 package cli
 
 import (
-	"bufio"
-	"errors"
 	"fmt"
 	"io"
-	"os"
 	"strings"
-
-	"golang.org/x/term"
 
 	"hollowkey/core/fix"
 	"hollowkey/core/fix/kinds"
@@ -67,29 +62,6 @@ func (a *app) carryOut(m machine.Machine, plan fix.Plan, how planHow) (applied b
 		} else {
 			fmt.Fprintf(a.out, "To take it back:  %s\n%s\n", a.style.key("hollowkey undo"+a.where()), how.after)
 		}
-	}
-	return true, nil
-}
-
-var errNobody = errors.New("nobody is there to be asked, so nothing was changed\n" +
-	"hint: --yes applies it without asking, --preview only shows it")
-
-// ask puts a yes-or-no question to a person; where there is none, the answer
-// must come as a flag.
-func (a *app) ask(question string) (bool, error) {
-	f, ok := a.in.(*os.File)
-	if !ok || !term.IsTerminal(int(f.Fd())) {
-		return false, errNobody
-	}
-	fmt.Fprintf(a.err, "\n%s [y/N] ", question)
-	line, err := bufio.NewReader(a.in).ReadString('\n')
-	if err != nil && err != io.EOF {
-		return false, err
-	}
-	answer := strings.ToLower(strings.TrimSpace(line))
-	if answer != "y" && answer != "yes" {
-		fmt.Fprintln(a.err, "Nothing was changed.")
-		return false, nil
 	}
 	return true, nil
 }

@@ -3,6 +3,7 @@
 package cli
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
@@ -32,7 +33,9 @@ const (
 // An app is one run of the program: its streams and what holds for every
 // command.
 type app struct {
+	ctx      context.Context  // ends when the person interrupts the program
 	in       io.Reader        // for answers, and for a log from a pipe
+	typed    *bufio.Reader    // over in, for answers; nil before the first question
 	out, err io.Writer        // results, and everything else
 	now      func() time.Time // the clock, which tests set
 
@@ -60,7 +63,7 @@ func wrongCall(format string, args ...any) error { return callError{fmt.Errorf(f
 func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
-	a := &app{in: in, out: out, err: errOut, now: time.Now}
+	a := &app{ctx: ctx, in: in, out: out, err: errOut, now: time.Now}
 	root := a.root()
 	root.SetArgs(numbersApart(args))
 	err := root.ExecuteContext(ctx)

@@ -190,7 +190,7 @@ func (j *Journal) Undo(m machine.Machine, number int, force bool) error {
 	case item.Machine != m.Name():
 		return fmt.Errorf("change %d was made on %s, this is %s", number, item.Machine, m.Name())
 	}
-	if err := item.Step.Check(m); err != nil {
+	if err := item.Step.Check(m, true); err != nil {
 		return err
 	}
 	if _, err := j.write(Record{Phase: UndoBegin, Of: item.Seq}); err != nil {

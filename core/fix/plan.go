@@ -41,6 +41,16 @@ func (p Plan) Pending() bool {
 // that a started one depends on are started before it, as steps of their own.
 // Nothing is changed.
 func Draft(m machine.Machine, title string, models []step.Model) (Plan, error) {
+	return draftAll(m, title, models, false)
+}
+
+// DraftNamed is [Draft] for steps that a person named in the call, with all that they are
+// about: what no log may choose, such as a group in which everybody is, they may.
+func DraftNamed(m machine.Machine, title string, models ...step.Model) (Plan, error) {
+	return draftAll(m, title, models, true)
+}
+
+func draftAll(m machine.Machine, title string, models []step.Model, byPerson bool) (Plan, error) {
 	p := Plan{Title: title, Machine: m.Name()}
 	for _, model := range models {
 		s, err := kinds.New(model)
@@ -48,7 +58,11 @@ func Draft(m machine.Machine, title string, models []step.Model) (Plan, error) {
 			return p, err
 		}
 		for _, s := range slices.Concat(stoppedFirst(m, s), startedFirst(m, s, nil), []kinds.Step{s}) {
-			c, err := draft(m, s)
+			err := s.Check(m, byPerson)
+			var c Change
+			if err == nil {
+				c, err = draft(m, s)
+			}
 			if err != nil {
 				return p, fmt.Errorf("%s: %w", s.Words(), err)
 			}
@@ -147,7 +161,10 @@ func (p Plan) Apply(m machine.Machine, j *Journal) error {
 		if c.Done() {
 			continue
 		}
-		number, err := j.apply(m, p, id, c)
+		number, err := 0, c.Check(m, true) // a link may have come in between
+		if err == nil {
+			number, err = j.apply(m, p, id, c)
+		}
 		if err == nil {
 			made = append(made, number)
 			continue

@@ -121,6 +121,9 @@ type Files interface {
 	RemoveFile(path string) error
 	// MakeFolder makes a folder in one that is there.
 	MakeFolder(path string) error
+	// FinalPath follows the links on the way to a path, as far as it is there, and gives
+	// the long names of what is. A way that leads to another machine is an error.
+	FinalPath(path string) (string, error)
 }
 
 // FileInfo is what is known about a file or folder.

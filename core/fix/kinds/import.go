@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/fix/guard"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/regfile"
 )
@@ -41,9 +42,17 @@ func prepareImport(s *Step) error {
 		return fmt.Errorf("%s names no key", s.Target)
 	}
 	for _, k := range f.Keys() {
-		bad := func(why string) error { return fmt.Errorf("%s: the key %s is refused: %s", s.Target, k.Path, why) }
-		if err := refuseKey(k.Path, bad); err != nil && (k.Delete || strings.Count(k.Path, `\`) < 2) {
-			return err
+		act := guard.Make
+		if k.Delete {
+			act = guard.Move
+		}
+		if err := guard.Key(act, k.Path); err != nil {
+			return fmt.Errorf("%s: %w", s.Target, err)
+		}
+		for _, e := range k.Values {
+			if err := guard.Value(k.Path, e.Name, !e.Delete); err != nil {
+				return fmt.Errorf("%s: %w", s.Target, err)
+			}
 		}
 	}
 	s.Args["text"] = f.Text()

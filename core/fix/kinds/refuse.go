@@ -2,45 +2,113 @@ package kinds
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
+	"hollowkey/core/fix/guard"
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/sddl"
 )
 
-// systemFolders belong to the whole system: their access is not changed, and
-// they are not moved.
-var systemFolders = []string{`c:\windows`, `c:\windows\system32`, `c:\windows\syswow64`, `c:\windows\winsxs`, `c:\windows\installer`,
-	`c:\program files`, `c:\program files (x86)`,
-	`c:\programdata`, `c:\users`, `c:\program files\common files`, `c:\program files (x86)\common files`}
-
-// systemKeys are not deleted, nor is their access changed.
-var systemKeys = []string{`software`, `software\microsoft`, `software\microsoft\windows`, `software\microsoft\windows\currentversion`,
-	`software\microsoft\windows nt`,
-	`software\microsoft\windows nt\currentversion`, `software\classes`, `software\classes\clsid`, `software\classes\installer`,
-	`software\policies`, `software\policies\microsoft`,
-	`software\wow6432node`, `software\wow6432node\microsoft`, `system\currentcontrolset`, `system\currentcontrolset\control`,
-	`system\currentcontrolset\services`, `sam`, `security`,
-	`software\microsoft\windows\currentversion\uninstall`, `software\microsoft\windows\currentversion\installer`,
-	`software\microsoft\windows\currentversion\installer\userdata`,
-	`software\classes\installer\products`}
-
-// Check refuses a step that no plan would hold, before it is taken or taken back.
-func (s Step) Check(machine.Machine) error { return refuse(s) }
-
-// refuse keeps steps away from what holds the whole machine.
-func refuse(s Step) error {
-	bad := func(why string) error {
-		return fmt.Errorf("a step on %s is refused: %s\nhint: name the folder or key that the set-up needs, not the one above it", s.Target, why)
+// Check refuses a step that the guard does not let pass on a machine: by the final path
+// that its target leads to, and by the account that it gives rights. A broad group may
+// write only where a person names both in the call; text from a log never chooses it.
+func (s Step) Check(m machine.Machine, byPerson bool) error {
+	if err := s.refuse(); err != nil {
+		return err
 	}
-	k := s.kind()
+	for _, p := range s.paths() {
+		final, err := m.FinalPath(p.path)
+		if err != nil {
+			return fmt.Errorf("%s: %w", p.path, err)
+		}
+		if err := guard.File(p.act, final); err != nil {
+			return err
+		}
+		if p.act == guard.Move && !byPerson && guard.Documents(final) {
+			return guard.Refused{Target: s.Target, Why: "it is among a user's documents"}
+		}
+	}
+	if s.kind().tag != "security" && s.Kind != "logon-right" || s.Kind == "revoke" || s.Kind == "inherit" || s.Args["right"] == "read" {
+		return nil
+	}
+	return s.checkAccounts(m, byPerson)
+}
+
+// checkAccounts refuses rights that write, and ownership, for groups in which everybody
+// is.
+func (s Step) checkAccounts(m machine.Machine, byPerson bool) error {
+	broad := func(sid sddl.SID) error {
+		if byPerson && s.Kind != "owner" && s.Kind != "logon-right" || !guard.Broad(sid) {
+			return nil
+		}
+		return guard.Refused{Target: s.Target, Why: sid.Name() + " is a group in which everybody is, and could then change it"}
+	}
+	if name := s.Args["account"]; name != "" {
+		a, err := m.Account(name)
+		if err != nil {
+			return err
+		}
+		return broad(a.SID)
+	}
+	d, err := sddl.Parse(s.Args["sddl"])
+	if err != nil || d.DACL == nil { // what is wrong with it is told when it is to be set
+		return nil
+	}
+	for _, e := range d.DACL.Entries {
+		if e.Allows() && e.Mask&sddl.AnyWrite != 0 {
+			if err := broad(e.SID); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// An onPath is a path that a step acts on.
+type onPath struct {
+	path string
+	act  guard.Act
+}
+
+// paths are the files and folders that a step changes.
+func (s Step) paths() []onPath {
 	switch {
-	case k.tag == "security" && !isKey(s), s.Kind == "quarantine":
-		return refuseFolder(s, bad)
-	case s.Kind == "remove-key", k.tag == "security":
-		return refuseKey(s.Target, bad)
-	case s.Args["key"] != "" && machine.IsKey(s.Args["key"]) && strings.Count(s.Args["key"], `\`) < 2:
-		return bad("this key is a whole hive")
+	case s.kind().tag == "security" && !isKey(s):
+		return []onPath{{s.Target, guard.Open}}
+	case s.Kind == "quarantine", s.Kind == "away":
+		return []onPath{{s.Target, guard.Move}}
+	case s.Kind == "folder":
+		return []onPath{{s.Target, guard.Make}}
+	case s.Kind == "ini", s.Kind == "transform", s.Kind == "copy", s.Kind == "command":
+		return []onPath{{s.Target, guard.Write}}
+	}
+	if s.Kind == "free-space" { // what lies in it goes, not the folder itself
+		return []onPath{{s.Target + `\file`, guard.Move}}
+	}
+	if s.Kind == "place" && !cachePlace.MatchString(s.Target) {
+		return []onPath{{s.Target, guard.Write}}
+	}
+	return nil
+}
+
+// refuse keeps steps away from what holds the whole machine, by what they name.
+func (s Step) refuse() error {
+	for _, p := range s.paths() {
+		if err := guard.File(p.act, p.path); err != nil {
+			return err
+		}
+	}
+	switch k := s.kind(); {
+	case s.Kind == "remove-key":
+		return guard.Key(guard.Move, s.Target)
+	case k.tag == "security" && isKey(s):
+		return guard.Key(guard.Open, s.Target)
+	case s.Kind == "key":
+		return guard.Key(guard.Make, s.Target)
+	case s.Kind == "registry", s.Kind == "unset":
+		return guard.Value(s.Args["key"], s.Args["name"], s.Kind == "registry")
 	case s.Kind == "end-process" && slices.Contains(vital, strings.ToLower(s.Target)):
 		return fmt.Errorf("%s is not ended: the OS does not run without it", s.Target)
 	case (s.Kind == "end-process" || s.Kind == "sign-out") && strings.ContainsAny(s.Target, "*?"):
@@ -49,45 +117,8 @@ func refuse(s Step) error {
 	return nil
 }
 
-// refuseFolder compares the plain form of a path with the folders that all programs
-// share. Moving more than a product's own folder is refused besides.
-func refuseFolder(s Step, bad func(string) error) error {
-	drive, names, err := machine.SplitPath(s.Target)
-	if err != nil {
-		return err
-	}
-	t := strings.ToLower(drive + `:\` + strings.Join(names, `\`))
-	switch {
-	case len(names) == 0:
-		return bad("a whole drive belongs to the whole system")
-	case slices.Contains(systemFolders, t):
-		return bad("this folder belongs to the whole system")
-	case s.Kind != "quarantine":
-	case strings.HasPrefix(t, `c:\windows\`) && !strings.HasPrefix(t, `c:\windows\temp\`):
-		return bad("it is a part of the OS")
-	case strings.HasPrefix(t, `c:\users\`) && len(names) == 2,
-		strings.HasPrefix(t, `c:\users\`) && len(names) <= 4 && strings.EqualFold(names[2], "AppData"):
-		return bad("it holds all of a user's data")
-	}
-	return nil
-}
-
-// refuseKey keeps whole hives and the keys that all programs share.
-func refuseKey(key string, bad func(string) error) error {
-	long, err := machine.LongKey(key)
-	if err != nil {
-		return err
-	}
-	_, below, _ := strings.Cut(long, `\`)
-	below = strings.ToLower(below)
-	switch {
-	case strings.Count(long, `\`) < 2:
-		return bad("this key is a whole hive")
-	case slices.Contains(systemKeys, below):
-		return bad("this key belongs to the whole system")
-	}
-	return nil
-}
+// cachePlace is where the engine keeps the packages of what it has set up.
+var cachePlace = regexp.MustCompile(`(?i)^c:\\windows\\installer\\[0-9a-z]+\.ms[ip]$`)
 
 // vital are processes without which the OS stops or loses what it does.
 var vital = []string{"system", "smss.exe", "csrss.exe", "wininit.exe", "winlogon.exe", "services.exe", "lsass.exe", "svchost.exe",

@@ -50,7 +50,7 @@ func readProcess(m machine.Machine, s Step) (*RunningState, error) {
 	st := &RunningState{Who: []string{}, IDs: []int{}}
 	for _, p := range all {
 		if strings.EqualFold(p.Name, s.Target) || strconv.Itoa(p.ID) == s.Target {
-			if s.Target != p.Name && refuse(Step{Kind: "end-process", Target: p.Name}) != nil {
+			if s.Target != p.Name && (Step{Kind: "end-process", Target: p.Name}).refuse() != nil {
 				return nil, fmt.Errorf("process %d is %s, without which the OS does not run", p.ID, p.Name)
 			}
 			st.Who = append(st.Who, strings.TrimSpace(fmt.Sprintf("%s, process %d, of %s", p.Name, p.ID, orSome(p.User))))

@@ -52,7 +52,7 @@ func New(model step.Model) (Step, error) {
 				return s, err
 			}
 		}
-		return s, refuse(s)
+		return s, s.refuse()
 	}
 	return Step{}, errors.New("an empty step")
 }

@@ -243,7 +243,7 @@ func Clear(m machine.Machine, query string, items []Item) (fix.Plan, error) {
 	for _, i := range items {
 		steps = append(steps, i.Step)
 	}
-	return fix.Draft(m, "clear what is left of "+query, steps)
+	return fix.DraftNamed(m, "clear what is left of "+query, steps...)
 }
 
 // Choose gives the items that are cleared: those that are certain or likely and

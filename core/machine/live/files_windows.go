@@ -3,6 +3,7 @@ package live
 import (
 	"errors"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -139,4 +140,49 @@ func (m *Machine) SetFileSecurity(p string, s machine.Security) error {
 		return told(windows.SetNamedSecurityInfo(at, windows.SE_FILE_OBJECT, set.info, set.owner, nil, set.dacl, nil),
 			"set the access list of %s", at)
 	})
+}
+
+// FinalPath asks the OS what a path leads to, by a handle: links and junctions are
+// followed and short names written out. Of what is not there yet the folder above is
+// asked.
+func (m *Machine) FinalPath(p string) (string, error) {
+	at, err := path(p)
+	if err != nil {
+		return "", err
+	}
+	rest := ""
+	for {
+		final, err := finalPath(at)
+		if err == nil {
+			return strings.TrimRight(final, `\`) + rest, nil
+		}
+		above := filepath.Dir(at)
+		if !errors.Is(err, fs.ErrNotExist) || above == at {
+			return "", told(err, "look where %s leads", p)
+		}
+		rest, at = `\`+filepath.Base(at)+rest, above
+	}
+}
+
+func finalPath(at string) (string, error) {
+	name, err := windows.UTF16PtrFromString(at)
+	if err != nil {
+		return "", err
+	}
+	h, err := windows.CreateFile(name, 0, windows.FILE_SHARE_READ|windows.FILE_SHARE_WRITE|windows.FILE_SHARE_DELETE, nil, windows.OPEN_EXISTING,
+		windows.FILE_FLAG_BACKUP_SEMANTICS, 0)
+	if err != nil {
+		return "", err
+	}
+	defer windows.CloseHandle(h)
+	buf := make([]uint16, windows.MAX_LONG_PATH)
+	n, err := windows.GetFinalPathNameByHandle(h, &buf[0], uint32(len(buf)), 0)
+	if err != nil {
+		return "", err
+	}
+	final := strings.TrimPrefix(windows.UTF16ToString(buf[:n]), `\\?\`)
+	if strings.HasPrefix(final, `UNC\`) {
+		return "", errors.New("the way leads to another machine")
+	}
+	return final, nil
 }

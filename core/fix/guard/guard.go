@@ -1,0 +1,300 @@
+// Package guard says what no step may touch, whoever asks for it: a log, a package, a
+// case and a pack of signs are input from strangers, and a person can be led on by them.
+// docs/security.md lists it in words.
+package guard
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/sddl"
+)
+
+// An Act is what a step does with a file, a folder or a key.
+type Act uint8
+
+// The acts. Open is changing who may do what, Move is taking it from its place, or
+// deleting it.
+const (
+	Write Act = iota
+	Move
+	Open
+	Make // a folder or a key, empty
+)
+
+// Refused is an error of the guard.
+type Refused struct{ Target, Why string }
+
+// Error says what is refused and why.
+func (r Refused) Error() string {
+	return fmt.Sprintf("a step on %s is refused: %s\nhint: name the folder or key that the set-up needs, not the one above it", r.Target, r.Why)
+}
+
+// shared are folders that belong to the whole system: nothing is done to themselves.
+var shared = []string{`c:\windows`, `c:\windows\system32`, `c:\windows\syswow64`, `c:\windows\winsxs`, `c:\windows\installer`,
+	`c:\windows\temp`, `c:\program files`, `c:\program files (x86)`, `c:\programdata`, `c:\programdata\package cache`, `c:\users`, `c:\program files\common files`,
+	`c:\program files (x86)\common files`, `c:\program files\windowsapps`, `c:\recovery`, `c:\system volume information`, `c:\boot`, `c:\efi`}
+
+// ofTheOS are folders with all that is in them. What is below an exception is as free as
+// anything else.
+var ofTheOS = []struct{ folder, why string }{
+	{`c:\windows`, "it is a part of the OS"},
+	{`c:\program files\windowsapps`, "the OS keeps its app packages there"},
+	{`c:\program files\windows defender`, "it protects the machine"},
+	{`c:\programdata\microsoft\windows defender`, "it protects the machine"},
+	{`c:\programdata\microsoft\crypto`, "the machine's keys lie there"},
+	{`c:\programdata\hollow key`, "the journal lies there"},
+	{`c:\recovery`, "it is a part of the OS"},
+	{`c:\system volume information`, "it is a part of the OS"},
+	{`c:\boot`, "it is a part of the OS"},
+	{`c:\efi`, "it is a part of the OS"},
+	{`c:\programdata\package cache`, "the installers' packages lie there"},
+}
+
+// free are exceptions from them: where everybody's temporary files lie.
+var free = []string{`c:\windows\temp`, `c:\windows\system32\config\systemprofile\appdata\local\temp`, `c:\windows\syswow64\config\systemprofile\appdata\local\temp`,
+	`c:\windows\softwaredistribution\download`, `c:\windows\minidump`, `c:\windows\logs`}
+
+// documents are what users put things into.
+var documents = []string{"documents", "desktop", "pictures", "music", "videos", "favorites", "contacts", "saved games"}
+
+// File refuses acts on what holds the whole machine. The path is the final one, with all
+// links followed.
+func File(act Act, path string) error {
+	drive, names, err := machine.SplitPath(path)
+	if err != nil {
+		return err
+	}
+	low := strings.ToLower(drive + `:\` + strings.Join(names, `\`))
+	bad := func(why string) error { return Refused{path, why} }
+	switch {
+	case len(names) == 0:
+		return bad("a whole drive belongs to the whole system")
+	case act == Open && low == `c:\windows\temp`:
+		return nil // every account needs it
+	case act != Make && slices.Contains(shared, low):
+		return bad("this folder belongs to the whole system")
+	case slices.ContainsFunc(free, func(f string) bool { return below(low, f) }):
+		return nil
+	case act == Write && strings.HasSuffix(low, ".ini") && len(names) == 2 && names[0] != "" && strings.EqualFold(names[0], "Windows") &&
+		!slices.Contains([]string{`c:\windows\win.ini`, `c:\windows\system.ini`, `c:\windows\desktop.ini`}, low):
+		return nil // where old programs keep their settings
+	}
+	for _, o := range ofTheOS {
+		if low == o.folder || below(low, o.folder) {
+			return bad(o.why)
+		}
+	}
+	if act == Move && below(low, `c:\users`) {
+		switch {
+		case len(names) == 2, len(names) <= 4 && strings.EqualFold(names[2], "AppData"):
+			return bad("it holds all of a user's data")
+		case len(names) == 3 && ofDocuments(names[2]):
+			return bad("it holds all of a user's documents")
+		}
+	}
+	if act == Write && strings.Contains(low, `\start menu\programs\startup\`) {
+		return bad("what lies there runs at every sign-in")
+	}
+	return nil
+}
+
+func ofDocuments(name string) bool {
+	name = strings.ToLower(name)
+	return slices.Contains(documents, name) || strings.HasPrefix(name, "onedrive")
+}
+
+// Documents says whether a path lies among what a user keeps. Only a person chooses to
+// move what is there; a shortcut is none.
+func Documents(path string) bool {
+	_, names, err := machine.SplitPath(path)
+	return err == nil && len(names) > 3 && strings.EqualFold(names[0], "Users") && ofDocuments(names[2]) && !strings.HasSuffix(strings.ToLower(names[len(names)-1]), ".lnk")
+}
+
+// below says whether a path lies in a folder, both in small letters.
+func below(path, folder string) bool { return strings.HasPrefix(path, folder+`\`) }
+
+// sharedKeys are not deleted, nor is their access changed; keys are without their root.
+var sharedKeys = []string{`software`, `software\microsoft`, `software\microsoft\windows`, `software\microsoft\windows\currentversion`,
+	`software\microsoft\windows nt`, `software\microsoft\windows nt\currentversion`, `software\classes`, `software\classes\clsid`,
+	`software\classes\installer`, `software\policies`, `software\policies\microsoft`, `software\wow6432node`, `software\wow6432node\microsoft`,
+	`software\wow6432node\classes`, `system`, `system\currentcontrolset`, `system\currentcontrolset\control`, `system\currentcontrolset\services`, `sam`, `security`,
+	`software\microsoft\windows\currentversion\uninstall`, `software\microsoft\windows\currentversion\installer`,
+	`software\microsoft\windows\currentversion\installer\userdata`, `software\classes\installer\products`,
+	`software\microsoft\windows\currentversion\run`, `software\microsoft\windows\currentversion\runonce`}
+
+// vital are keys with all that is below them by which the OS decides what runs, who may
+// sign in, and what is allowed.
+var vital = []struct{ key, why string }{
+	{`software\microsoft\windows nt\currentversion\winlogon`, "the OS signs users in by it"},
+	{`software\microsoft\windows nt\currentversion\image file execution options`, "it puts one program in the place of another"},
+	{`software\microsoft\windows nt\currentversion\silentprocessexit`, "it starts programs when others end"},
+	{`software\microsoft\windows nt\currentversion\windows`, "it loads libraries into every program"},
+	{`software\microsoft\windows nt\currentversion\profilelist`, "the OS finds the users' profiles by it"},
+	{`software\microsoft\windows nt\currentversion\schedule`, "the OS keeps its tasks there"},
+	{`software\microsoft\windows nt\currentversion\accessibility`, "it starts programs at the sign-in screen"},
+	{`software\microsoft\windows\currentversion\policies`, "it is a policy"},
+	{`software\policies`, "it is a policy"},
+	{`software\microsoft\windows defender`, "it protects the machine"},
+	{`software\microsoft\active setup`, "it starts programs for every user"},
+	{`software\microsoft\cryptography`, "it says whom the OS trusts"},
+	{`software\microsoft\systemcertificates`, "it says whom the OS trusts"},
+	{`software\microsoft\enterprisecertificates`, "it says whom the OS trusts"},
+	{`software\microsoft\command processor`, "it runs with every command prompt"},
+	{`software\microsoft\amsi`, "it protects the machine"},
+	{`system\setup`, "the OS starts by it"},
+	{`system\mounteddevices`, "the OS finds its drives by it"},
+	{`sam`, "the accounts are kept there"},
+	{`security`, "the accounts' secrets are kept there"},
+	{`bcd00000000`, "the OS starts by it"},
+}
+
+// control are keys below Control of the same sort.
+var control = []string{`lsa`, `securityproviders`, `securepipeservers`, `session manager\appcertdlls`, `session manager\knowndlls`, `print\monitors`, `ci`, `deviceguard`, `wmi`,
+	`networkprovider`, `class`, `hivelist`, `safeboot`, `terminal server`, `watchdog`, `crashcontrol`}
+
+// servicesKey has a step of its own for what is safe to change below it.
+const servicesKey = `services`
+
+// known are values that steps of our own set there.
+var known = []struct{ key, name string }{
+	{`software\policies\microsoft\windows\installer`, "logging"},
+	{`software\policies\microsoft\windows\installer`, "disablemsi"},
+	{`software\policies\microsoft\windows\installer`, "disableuserinstalls"},
+	{`software\policies\microsoft\windows\installer`, "debug"},
+	{`software\policies\microsoft\windows\appx`, "allowalltrustedapps"},
+	{`software\policies\microsoft\windows\appx`, "allowdevelopmentwithoutdevlicense"},
+	{`software\microsoft\windows\currentversion\policies\system`, "enablelinkedconnections"},
+	{`system\currentcontrolset\control\safeboot\minimal\msiserver`, ""},
+	{`system\currentcontrolset\control\safeboot\network\msiserver`, ""},
+}
+
+// Value refuses to set, or to take away, a value by which the OS decides what runs, who
+// may sign in and what is allowed.
+func Value(key, name string, set bool) error {
+	low, err := plain(key)
+	if err != nil {
+		return err
+	}
+	for _, k := range known {
+		if low == k.key && strings.EqualFold(name, k.name) {
+			return nil
+		}
+	}
+	if !strings.Contains(low, `\`) {
+		return Refused{key, "this key is a whole hive"}
+	}
+	if why := keep(low); why != "" {
+		return Refused{key, why}
+	}
+	if strings.HasPrefix(low, `system\currentcontrolset\control\session manager`) && !strings.HasPrefix(low, `system\currentcontrolset\control\session manager\environment`) &&
+		!strings.EqualFold(name, "PendingFileRenameOperations") && !strings.Contains(low, `\session manager\power`) {
+		return Refused{key, "the OS starts by it"}
+	}
+	if set && runs(low) {
+		return Refused{key, "what stands there runs at every start"}
+	}
+	return nil
+}
+
+// runs says whether what a key's values name is started by the OS.
+func runs(low string) bool {
+	return strings.HasSuffix(low, `\currentversion\run`) || strings.HasSuffix(low, `\currentversion\runonce`) || strings.HasSuffix(low, `\currentversion\runservices`)
+}
+
+// Key refuses acts on whole keys.
+func Key(act Act, key string) error {
+	low, err := plain(key)
+	if err != nil {
+		return err
+	}
+	bad := func(why string) error { return Refused{key, why} }
+	switch {
+	case !strings.Contains(low, `\`):
+		return bad("this key is a whole hive")
+	case act == Make:
+	case slices.Contains(sharedKeys, low):
+		return bad("this key belongs to the whole system")
+	}
+	if why := keep(low); why != "" {
+		return bad(why)
+	}
+	return nil
+}
+
+// keep says why nothing is done at a key; empty where something may be.
+func keep(low string) string {
+	for _, v := range vital {
+		for _, root := range []string{"", `software\wow6432node\`} {
+			k := v.key
+			if root != "" {
+				k = root + strings.TrimPrefix(v.key, `software\`)
+			}
+			if low == k || below(low, k) {
+				return v.why
+			}
+		}
+	}
+	set, rest, is := strings.Cut(low, `\`)
+	if set != "system" || !is {
+		return ""
+	}
+	_, rest, is = strings.Cut(rest, `\`) // CurrentControlSet, or one by its number
+	if !is {
+		return ""
+	}
+	if rest == servicesKey || below(rest, servicesKey) {
+		return "services are changed by steps of their own"
+	}
+	for _, c := range control {
+		if k := `control\` + c; rest == k || below(rest, k) {
+			return "the OS starts, or decides who may sign in, by it"
+		}
+	}
+	return ""
+}
+
+// plain is a key without its root, in small letters; HKEY_CLASSES_ROOT and a user's own
+// keys are what they stand for.
+func plain(key string) (string, error) {
+	long, err := machine.LongKey(key)
+	if err != nil {
+		return "", err
+	}
+	root, rest, _ := strings.Cut(long, `\`)
+	rest = strings.ToLower(rest)
+	var names []string
+	for n := range strings.SplitSeq(rest, `\`) {
+		if n != "" {
+			names = append(names, n)
+		}
+	}
+	switch root {
+	case "HKEY_CLASSES_ROOT":
+		names = append([]string{"software", "classes"}, names...)
+	case "HKEY_USERS":
+		if len(names) > 0 {
+			names = names[1:] // whose they are
+		}
+	}
+	return strings.Join(names, `\`), nil
+}
+
+// everybody are groups in which everybody is, or that nobody knows the members of.
+var everybody = []sddl.SID{sddl.Everyone, sddl.Users, sddl.AuthenticatedUsers, sddl.Interactive, "S-1-5-2", "S-1-5-7", "S-1-5-32-546", "S-1-5-32-545",
+	"S-1-15-2-1", "S-1-15-2-2", "S-1-5-4", "S-1-5-3", "S-1-5-6", "S-1-5-113", "S-1-5-114", "S-1-5-15", "S-1-2-0", "S-1-2-1", "S-1-5-32-554", "S-1-5-32-555"}
+
+// Broad says whether an account is one in which everybody is: all of a domain's users
+// are, by the last part of their group's ID ([MS-DTYP] 2.4.2.4).
+func Broad(sid sddl.SID) bool {
+	if slices.Contains(everybody, sid) {
+		return true
+	}
+	if !strings.HasPrefix(string(sid), "S-1-5-21-") {
+		return false
+	}
+	rid := string(sid[strings.LastIndexByte(string(sid), '-')+1:])
+	return rid == "513" || rid == "514" || rid == "515" || rid == "501"
+}
