@@ -9,8 +9,8 @@ import (
 	"slices"
 	"strings"
 
-	"hollowkey/core/fix/guard"
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/guard"
 	"hollowkey/core/machine/regfile"
 )
 

@@ -6,8 +6,8 @@ import (
 	"slices"
 	"strings"
 
-	"hollowkey/core/fix/guard"
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/guard"
 	"hollowkey/core/machine/sddl"
 )
 

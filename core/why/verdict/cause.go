@@ -397,11 +397,21 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 	return hits
 }
 
+// group says whether a name that a log gives for who ran the setup is that of a group in
+// which everybody is: it would be given rights that are nobody's.
+func group(name string) bool { return slices.Contains(groupNames, strings.ToLower(name)) }
+
+// groupNames are the names of such groups in the languages that we read, in small
+// letters.
+var groupNames = strings.Split("everyone|users|authenticated users|guests|guest|anonymous logon|interactive|network|domain users|all users|jeder|benutzer|authentifizierte benutzer|gäste|"+
+	"tout le monde|utilisateurs|utilisateurs authentifiés|invités|todos|usuarios|usuarios autentificados|invitados|usuários|convidados|tutti|utenti|ospiti|iedereen|gebruikers|gasten|"+
+	"wszyscy|użytkownicy|goście|alla|användare|gäster|herkes|kullanıcılar|konuklar|все|пользователи|гости", "|")
+
 // builtins are the captures that every sign may use.
 func (j *judge) builtins() map[string]string {
 	a := j.a
 	caps := map[string]string{"product": a.Product.Name, "version": a.Product.Version, "code": "", "package": a.Package}
-	if strings.EqualFold(a.Properties["LogonUser"].Value, "SYSTEM") {
+	if user := a.Properties["LogonUser"].Value; strings.EqualFold(user, "SYSTEM") || group(user) {
 		defer func() { caps["user"] = "" }()
 	}
 	for name, property := range map[string]string{
