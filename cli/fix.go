@@ -159,6 +159,9 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 // fixScript shows the plan and writes it as a script, with the way back beside.
 func (a *app) fixScript(m machine.Machine, res fixResult, shell string) error {
 	forward, back, err := res.Plan.Script(shell)
+	if errors.Is(err, fix.ErrShell) {
+		return callError{err}
+	}
 	if err != nil {
 		return err
 	}
@@ -200,6 +203,10 @@ func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, 
 	at, err := v.Choose(opt.remedy)
 	if errors.Is(err, verdict.ErrNoSuchRemedy) {
 		return fix.Plan{}, callError{err}
+	}
+	if errors.Is(err, verdict.ErrAdvice) {
+		a.complain(err)
+		return fix.Plan{}, nil
 	}
 	if err != nil {
 		return fix.Plan{}, err

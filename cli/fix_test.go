@@ -202,5 +202,5 @@ func TestFixScript(t *testing.T) {
 	}
 	mustRun(t, dir, 1, "fix", "roster.log", "--machine", "ELLERY-D07", "--script", "ps1") // they are there already
 	mustRun(t, dir, 0, "fix", "tidebook.log", "--machine", "ELLERY-D07", "--script", "cmd")
-	mustRun(t, dir, 1, "fix", "tidebook.log", "--machine", "ELLERY-D07", "--script", "sh")
+	mustRun(t, dir, 2, "fix", "tidebook.log", "--machine", "ELLERY-D07", "--script", "sh")
 }

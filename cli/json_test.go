@@ -96,7 +96,7 @@ func TestCodeJSON(t *testing.T) {
 
 func TestRemedyChoice(t *testing.T) {
 	dir := layOut(t)
-	if r := mustRun(t, dir, 1, "fix", "tidebook.log", "--machine", twinName, "--remedy", "2", "--preview"); !strings.Contains(r.err,
+	if r := mustRun(t, dir, 3, "fix", "tidebook.log", "--machine", twinName, "--remedy", "2", "--preview"); !strings.Contains(r.err,
 		"is advice for a person") {
 		t.Errorf("advice as a fix: %s", r.err)
 	}

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -26,6 +27,9 @@ func (a *app) openMachine() (machine.Machine, func(), error) {
 		return m, func() {}, nil
 	}
 	t, err := twin.Open(a.machine)
+	if errors.Is(err, twin.ErrNoTwin) {
+		return nil, nil, callError{err}
+	}
 	if err != nil {
 		return nil, nil, err
 	}

@@ -99,6 +99,9 @@ func (a *app) rehearse(pack string, opt rehearseOptions) error {
 		return err
 	}
 	defer done()
+	if err := rehearse.There(m, pack); err != nil {
+		return err
+	}
 	res, err := a.rehearseOn(m, rehearse.Request{Package: pack, Transforms: opt.with, Properties: given, Mode: opt.mode(), User: opt.user},
 		opt.log)
 	if err != nil {

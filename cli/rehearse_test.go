@@ -51,7 +51,6 @@ func TestRehearsalHonoursTheMachine(t *testing.T) {
 		"missing drive":       {`C:\Deploy\Pilot Roster.msi`, "mwhitlow", nil, nil, 1603, "CostFinalize", 1327},
 		"file in the way":     {`C:\Deploy\Ledger.msi`, "dpayne", nil, nil, 1603, "CreateFolders", 1312},
 		"launch condition":    {`C:\Deploy\berthline-planner-3.1.msi`, "dpayne", nil, nil, 1603, "LaunchConditions", 0},
-		"no package":          {`C:\Deploy\absent.msi`, "dpayne", nil, nil, 1619, "", 0},
 		"no product":          {"{00000000-1111-2222-3333-444444444444}", "dpayne", []string{"--uninstall"}, nil, 1605, "", 0},
 		"cached package gone": {"{A97E4B02-6C1D-4E58-B1F0-3D9C8E7A6B30}", "dpayne", []string{"--uninstall"}, nil, 1612, "", 1706},
 		"service disabled":    {tidebook, "dpayne", nil, edit("services.yaml", "start: manual", "start: disabled"), 1601, "", 0},

@@ -21,6 +21,7 @@ type retryOptions struct {
 	given, with []string   // properties and transforms
 	user        string     // as whom
 	undoFirst   bool       // take the last plan back before
+	yes         bool       // run it without asking
 }
 
 // newRetry is the command that tries again.
@@ -36,8 +37,10 @@ the attempt before: the failure is gone, the same, has moved, comes further or e
 A LOG says which package was run, and is the attempt to compare with; without one the last
 attempt of the case is. Properties and transforms of the steps in force are handed on.
 
-On the live machine the set-up does what it does; undo takes back the steps, not the
-set-up. Exit status: 0 the set-up worked, 1 could not, 2 wrong call, 3 it failed.`,
+On the live machine it shows the whole command and asks. A package that only a log or a
+case names is not run from a share, or from where ordinary users can write: name it in the
+call. The set-up does what it does; undo takes back the steps, not the set-up. Exit status: 0 the set-up worked, 1 could not, 2 wrong call, 3 it failed, or
+the answer was no.`,
 		Example: "  hollowkey retry tidebook.log --machine ELLERY-D07\n  hollowkey retry --machine ELLERY-D07\n" +
 			"  hollowkey retry 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --user dpayne",
 		Args: cobra.MaximumNArgs(1),
@@ -49,6 +52,7 @@ set-up. Exit status: 0 the set-up worked, 1 could not, 2 wrong call, 3 it failed
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "a property for the set-up, NAME=VALUE (may be repeated)")
 	c.Flags().StringArrayVar(&opt.with, "with", nil, "a transform for it, by its path on the machine (may be repeated)")
 	c.Flags().StringVar(&opt.user, "user", "", "who runs it (else who ran it before; on a twin only)")
+	c.Flags().BoolVar(&opt.yes, "yes", false, "run it without asking")
 	c.Flags().BoolVar(&opt.undoFirst, "undo-first", false, "first take back the last plan, which did not help")
 	return c
 }
@@ -77,6 +81,7 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args
 	if len(args) == 1 {
 		w.Of = args[0]
 	}
+	w.Ask = func(command string) error { return a.mayRun(m.Name(), command, opt.yes) }
 	if !a.json {
 		w.Progress = func(action string) { fmt.Fprintf(a.err, "  %s\n", clean(action)) }
 	}
@@ -100,6 +105,19 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args
 		_, err = io.WriteString(a.out, a.retryText(res, w.Dir))
 	}
 	if err == nil && !done.Attempt.Verdict.Worked() {
+		err = errNo
+	}
+	return err
+}
+
+// mayRun shows a command and asks whether it may be run.
+func (a *app) mayRun(machine, command string, yes bool) error {
+	fmt.Fprintf(a.err, "This is run on %s with your rights:\n  %s\n", clean(machine), clean(command))
+	if yes {
+		return nil
+	}
+	sure, err := a.ask("Run it?")
+	if err == nil && !sure {
 		err = errNo
 	}
 	return err

@@ -20,6 +20,7 @@ type whyOptions struct {
 	signs    string      // folder of the site's own
 	encoding string      // of the logs
 	said     string      // what a dialog said
+	reach    bool        // ask hosts that the log names
 	exit     int         // what the set-up ended with
 	hasExit  func() bool // --exit was given, which may be 0
 }
@@ -34,6 +35,7 @@ func (o *whyOptions) bindReading(c *cobra.Command) {
 // flag itself: 0 is a number that a setup can end with.
 func (o *whyOptions) bind(c *cobra.Command) {
 	o.bindReading(c)
+	c.Flags().BoolVar(&o.reach, "reach", false, "on the live machine, ask hosts that the log names whether they answer")
 	c.Flags().StringVar(&o.said, "said", "", "what a dialog said, word for word; without a log, or beside one")
 	c.Flags().IntVar(&o.exit, "exit", 0, "the number that the set-up ended with; without a log, or beside one")
 	o.hasExit = func() bool { return c.Flags().Changed("exit") }
@@ -46,6 +48,9 @@ func (o whyOptions) again() (options string) {
 	}
 	if o.encoding != "" && o.encoding != why.DetectEncoding {
 		options += " --encoding " + quoteArgument(o.encoding)
+	}
+	if o.reach {
+		options += " --reach"
 	}
 	if o.said != "" {
 		options += " --said " + quoteArgument(o.said)
@@ -140,7 +145,7 @@ func (a *app) show(v *verdict.Verdict, parting *verdict.Parting, shown whyShown,
 
 // question is what a call asks of core/why.
 func (a *app) question(logs []string, opt whyOptions, m machine.Machine) why.Question {
-	q := why.Question{Logs: logs, Said: opt.said, Signs: opt.signs, Encoding: opt.encoding, Machine: m, Stdin: a.in, Watch: a.watch}
+	q := why.Question{Logs: logs, Said: opt.said, Signs: opt.signs, Encoding: opt.encoding, Machine: m, Reach: opt.reach, Stdin: a.in, Watch: a.watch}
 	if opt.hasExit != nil && opt.hasExit() {
 		q.Exit = &opt.exit
 	}

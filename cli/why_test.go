@@ -110,8 +110,8 @@ func TestNoVerdictForNoLog(t *testing.T) {
 		{[]string{"why", "--colour"}, 2, "unknown flag"},
 		{[]string{"code", "twelve"}, 2, "is no number"},
 		{[]string{"fix", "poem.txt"}, 2, "--machine is missing"},
-		{[]string{"fix", "poem.txt", "--machine", "no-such-twin"}, 1, "there is no such folder"},
-		{[]string{"fix", "poem.txt", "--machine", "."}, 1, "this is no twin"},
+		{[]string{"fix", "poem.txt", "--machine", "no-such-twin"}, 2, "there is no such folder"},
+		{[]string{"fix", "poem.txt", "--machine", "."}, 2, "this is no twin"},
 		{[]string{"journal"}, 2, "--machine or --case is missing"},
 	} {
 		r := run(t, dir, nil, tt.args...)

@@ -1,11 +1,15 @@
 package fix
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 
 	"hollowkey/core/fix/kinds"
 )
+
+// ErrShell says that there are no scripts for a shell.
+var ErrShell = errors.New("is not ps1 or cmd")
 
 // Script writes the changes of a plan as a script for where this program cannot
 // run, and a second one that takes them back. shell is "ps1" or "cmd". A step
@@ -14,7 +18,7 @@ func (p Plan) Script(shell string) (forward, back string, err error) {
 	write, ok := map[string]func(s kinds.Step, from, to kinds.State) ([]string, error){"ps1": kinds.Step.PowerShell,
 		"cmd": kinds.Step.Command}[shell]
 	if !ok {
-		return "", "", fmt.Errorf("the shell %q is not ps1 or cmd", shell)
+		return "", "", fmt.Errorf("the shell %q %w", shell, ErrShell)
 	}
 	remark := map[string]string{"ps1": "# ", "cmd": "rem "}[shell]
 	head := func(what string) []string {

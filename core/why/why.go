@@ -32,6 +32,7 @@ type Question struct {
 	Signs    string          // folder of the site's own signs; that of signs.Folder when empty
 	Encoding string          // of the logs; DetectEncoding, or empty, finds it out
 	Machine  machine.Machine // the one that it failed on; may be nil
+	Reach    bool            // hosts that the log names may be asked over the network
 	Stdin    io.Reader       // what "-" reads
 	// Watch is told how many bytes there are to read, and gives what counts
 	// them and what ends the counting; may be nil.
@@ -188,7 +189,7 @@ func (q Question) options() (out verdict.Options, err error) {
 		}
 	}
 	if q.Machine != nil {
-		out.Machine = checks.On(q.Machine)
+		out.Machine = checks.On(q.Machine, q.Reach)
 	}
 	if folder := signs.Folder(q.Signs); folder != "" {
 		out.Signs, err = signs.WithSite(folder)

@@ -55,12 +55,15 @@ type hive struct {
 	file *regfile.File // with its lines, so that what is not changed stays as it is
 }
 
+// ErrNoTwin says that a folder is not there, or holds no twin.
+var ErrNoTwin = errors.New("this is no twin")
+
 // Open opens the twin in folder. The error names file and line.
 func Open(folder string) (*Twin, error) {
 	root, err := os.OpenRoot(folder)
 	if err != nil {
 		if errors.Is(err, fs.ErrNotExist) {
-			return nil, fmt.Errorf("%s: there is no such folder\nhint: --machine wants a twin's folder; hollowkey demo lays one out", folder)
+			return nil, fmt.Errorf("%s: there is no such folder, so %w\nhint: --machine wants a twin's folder; hollowkey demo lays one out", folder, ErrNoTwin)
 		}
 		return nil, err
 	}
@@ -83,7 +86,7 @@ func (t *Twin) load() error {
 		return err
 	}
 	if t.self.text == nil {
-		return errors.New("twin.yaml is missing, so this is no twin")
+		return fmt.Errorf("twin.yaml is missing, so %w", ErrNoTwin)
 	}
 	if err := t.aboutItself(); err != nil {
 		return err
@@ -323,3 +326,6 @@ func (t *Twin) Reload() error {
 	*t = fresh
 	return nil
 }
+
+// Offline says that nothing that is asked of a twin goes out to a network.
+func (t *Twin) Offline() bool { return true }

@@ -333,3 +333,15 @@ func (s *session) rows(table string) (list []row, err error) {
 
 // sortedProps are the names in their order, so that two rehearsals write one log.
 func (s *session) sortedProps() []string { return slices.Sorted(maps.Keys(s.props)) }
+
+// There says whether a package that a person names is on the machine; one that only a
+// log names may be gone, and then that is what the setup fails at.
+func There(m machine.Machine, pack string) error {
+	if _, _, err := machine.SplitPath(pack); err != nil { // a share or another form: the engine tells
+		return nil
+	}
+	if _, err := m.Stat(pack); errors.Is(err, fs.ErrNotExist) {
+		return fmt.Errorf("%s is not on %s\nhint: give the package's path as it is on that machine", pack, m.Name())
+	}
+	return nil
+}

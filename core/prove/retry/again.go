@@ -30,6 +30,9 @@ type Wish struct {
 	Question    why.Question        // how logs are read and judged; its Logs are not looked at
 	Now         time.Time           // of the attempt
 	Progress    func(action string) // may be nil
+	// Ask shows a person the command that would be run with an administrator's rights;
+	// an error of it ends the wish. A rehearsal needs nobody's leave.
+	Ask func(command string) error
 }
 
 // A Result is an attempt, compared with the one before.
@@ -54,6 +57,11 @@ func Again(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*Res
 	res, req, err := prepare(ctx, m, j, w)
 	if err != nil {
 		return nil, err
+	}
+	if _, rehearsed := m.(*twin.Twin); !rehearsed {
+		if err := w.allowed(m, req); err != nil {
+			return nil, err
+		}
 	}
 	attempt, err := Run(ctx, m, req)
 	if err != nil {
@@ -118,6 +126,9 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 			req.Properties, req.Transforms = byHand(j, last)
 		}
 	case w.Of != "":
+		if err := rehearse.There(m, w.Of); err != nil {
+			return nil, req, err
+		}
 		req.Package = w.Of
 	default:
 		return nil, req, ErrNothingTried

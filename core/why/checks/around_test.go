@@ -52,7 +52,7 @@ func TestAround(t *testing.T) {
 		{"service-account", map[string]string{"service": "BerthSync"}, "no", "needs no such right", "", ""},
 		{"service-account", map[string]string{"service": "Nobody"}, "unknown", "does not exist", "", ""},
 	} {
-		f, caps := On(m).Check(c.check, c.with)
+		f, caps := On(m, false).Check(c.check, c.with)
 		if f.Answer != c.answer || !strings.Contains(f.Text, c.text) || c.name != "" && caps[c.name] != c.value {
 			t.Errorf("%s %v: %s, %q, %v; want %s, %q, %s=%q", c.check, c.with, f.Answer, f.Text, caps, c.answer, c.text, c.name, c.value)
 		}
@@ -60,7 +60,7 @@ func TestAround(t *testing.T) {
 	if err := m.SetLogonRight("svc-berth", "SeServiceLogonRight", true); err != nil {
 		t.Fatal(err)
 	}
-	if f, _ := On(m).Check("service-account", map[string]string{"service": "MooringLights"}); f.Answer != "no" {
+	if f, _ := On(m, false).Check("service-account", map[string]string{"service": "MooringLights"}); f.Answer != "no" {
 		t.Errorf("with the right: %+v", f)
 	}
 }

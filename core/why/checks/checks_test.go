@@ -26,7 +26,7 @@ func onTwin(t *testing.T) (*twin.Twin, signs.Checker) {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { m.Close() })
-	return m, checks.On(m)
+	return m, checks.On(m, false)
 }
 
 func TestEachCheck(t *testing.T) {

@@ -81,6 +81,9 @@ func (v *Verdict) FirstWithSteps() int {
 	return slices.IndexFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 })
 }
 
+// ErrAdvice says that a remedy is for a person, and has no steps.
+var ErrAdvice = errors.New("it has no steps")
+
 // ErrNoSuchRemedy says that a verdict has no remedy of that number.
 var ErrNoSuchRemedy = errors.New("no such remedy")
 
@@ -93,7 +96,7 @@ func (v *Verdict) Choose(number int) (int, error) {
 	case number < 1 || number > len(v.Remedies):
 		return -1, fmt.Errorf("--remedy %d: the verdict has %d remedies: %w", number, len(v.Remedies), ErrNoSuchRemedy)
 	case len(v.Remedies[number-1].Steps) == 0:
-		return -1, fmt.Errorf("remedy %d is advice for a person: %s", number, v.Remedies[number-1].Title)
+		return -1, fmt.Errorf("remedy %d is advice for a person: %s: %w", number, v.Remedies[number-1].Title, ErrAdvice)
 	}
 	return number - 1, nil
 }
