@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"errors"
 	"io/fs"
+	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
@@ -177,5 +178,51 @@ func TestKilledAnywhere(t *testing.T) {
 			}
 			t.Logf("%d of %d runs were caught at work, within %v", caught, moments, lasts)
 		})
+	}
+}
+
+// A kill in the middle of many files: of what is copied, set aside, taken away or brought
+// back. The way back needs no force, and nothing of the run stays anywhere.
+func TestKilledAmongFiles(t *testing.T) {
+	t.Parallel()
+	on := func(args ...string) []string { return append(args, "--machine", "ELLERY-D07") }
+	copied := on("fix", "--step", "ini", "--arg", `file=C:\Deploy\media\setup.ini`, "--arg", "section=Gate", "--arg", "key=Newest", "--arg", "value=2", "--arg",
+		`copy=C:\Deploy\copy`, "--yes")
+	away := on("fix", "--step", "quarantine", "--arg", "path="+oldRadio, "--yes")
+	for _, c := range []struct {
+		point       string
+		first, call []string
+	}{
+		{"within-copy", nil, copied}, {"within-keep", nil, away}, {"within-removal", nil, away},
+		{"within-return", away, on("undo", "--yes")},
+	} {
+		dir := layOut(t)
+		twin := filepath.Join(dir, "ELLERY-D07")
+		media := filepath.Join(twin, "disk", "C", "Deploy", "media")
+		if err := os.MkdirAll(media, 0o755); err != nil {
+			t.Fatal(err)
+		}
+		for _, name := range []string{"setup.ini", "a.cab", "z.cab"} {
+			write(t, media, name, "[Gate]\r\nNewest=1")
+		}
+		before := tree(t, twin)
+		if c.first != nil {
+			mustRun(t, dir, 0, c.first...)
+		}
+		if r := crash(t, dir, c.point, c.call...); r.code != crashed {
+			t.Fatalf("%s: exit %d\n%s%s", c.point, r.code, r.out, r.err)
+		}
+		run(t, dir, nil, on("undo", "--yes")...)
+		if d := differs(before, tree(t, twin)); len(d) > 0 {
+			t.Errorf("%s: after the way back these differ: %v", c.point, d)
+		}
+		left, err := filepath.Glob(filepath.Join(twin+".case", "quarantine", "*"))
+		if err != nil || len(left) > 0 {
+			t.Errorf("%s: %v stays in quarantine, %v", c.point, left, err)
+		}
+		if c.first == nil { // and it can be done again
+			mustRun(t, dir, 0, c.call...)
+			mustRun(t, dir, 0, on("undo", "--yes")...)
+		}
 	}
 }

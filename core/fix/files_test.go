@@ -147,7 +147,7 @@ func TestQuarantineIsChecked(t *testing.T) {
 				`{"path":"C:\\Windows\\evil.exe","kept":"000002"}`+"\n"), 0o644); err != nil {
 				t.Fatal(err)
 			}
-		}, "does not lie in"},
+		}, "not as the journal knows it"},
 		"a name that leads out": {func(t *testing.T, dir string) {
 			if err := os.WriteFile(filepath.Join(dir, "list.ndjson"), []byte(`{"path":"C:\\x","kept":"../../x"}`+"\n"), 0o644); err != nil {
 				t.Fatal(err)

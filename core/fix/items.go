@@ -41,7 +41,7 @@ func (j *Journal) all() []Item {
 func (i *Item) take(r Record) {
 	switch r.Phase {
 	case Done:
-		i.Status = "done"
+		i.Status, i.Kept = "done", r.Kept
 		if i.Step.OneWay() != "" {
 			i.Status, i.Note = "final", i.Step.OneWay()
 		}
@@ -58,6 +58,9 @@ func (i *Item) take(r Record) {
 		i.Status, i.Note = "done", r.Error
 	case Found:
 		i.Status, i.Note = r.Title, r.Error
+		if r.Kept != "" {
+			i.Kept = r.Kept
+		}
 		if r.After != nil {
 			i.After, i.InPart = r.After, true
 		}

@@ -56,6 +56,7 @@ type Record struct {
 	Step    *kinds.Step  `json:"step,omitempty"`    // begin only
 	Before  *kinds.State `json:"before,omitempty"`  // what the step found
 	After   *kinds.State `json:"after,omitempty"`   // what it leads to
+	Kept    string       `json:"kept,omitempty"`    // the hash of the list of what was set aside, in hex
 	Error   string       `json:"error,omitempty"`   // why it failed
 }
 
@@ -109,7 +110,7 @@ func (j *Journal) apply(m machine.Machine, p Plan, id string, c Change) (int, er
 		return r.Change, j.fail(r.Seq, Failed, j.halfway(m, c, err))
 	}
 	checkpoint.Reached("after-change")
-	_, err = j.write(Record{Phase: Done, Of: r.Seq})
+	_, err = j.write(Record{Phase: Done, Of: r.Seq, Kept: kinds.ListSum(c.Step.Keep)})
 	return r.Change, err
 }
 
@@ -197,7 +198,7 @@ func (j *Journal) Undo(m machine.Machine, number int, force bool) error {
 		return fmt.Errorf("the journal cannot be written, so nothing is changed: %w", err)
 	}
 	checkpoint.Reached("after-undo-begin")
-	item.Step.Keep = j.quarantine(number)
+	item.Step.Keep, item.Step.List = j.quarantine(number), item.Kept
 	from := *item.After
 	if force {
 		now, err := item.Step.Read(m)

@@ -35,6 +35,11 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 		if i.Status != "open" && i.Status != "undo open" || i.Machine != m.Name() {
 			continue
 		}
+		if t, ok := m.(interface{ Tidy(path string) error }); ok {
+			if err := t.Tidy(i.Step.Target); err != nil {
+				return found, err
+			}
+		}
 		now, err := i.Step.Read(m)
 		if err != nil {
 			return found, err
@@ -52,6 +57,8 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 			status, r.Found = "done", "the change had been made; it can be taken back"
 		case now.Equal(*i.Before) && undo:
 			status, r.Found = "undone", "it had been taken back"
+		case !undo && unmade(m, i, now):
+			status, r.Found = "failed", "it was done in part; what it had copied is removed, and nothing needs to be taken back"
 		case now.Equal(*i.Before):
 			status, r.Found = "failed", "the change had not been made; nothing needs to be taken back"
 		case now.Between(*i.Before, *i.After):
@@ -61,12 +68,14 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 			status, r.Found = "done", fmt.Sprintf("the target is in neither state but %q; hollowkey undo --force --change %d sets it back",
 				strings.Join(now.Lines(m), ", "), i.Change)
 		}
-		if t, ok := m.(interface{ Tidy() error }); ok {
-			if err := t.Tidy(); err != nil {
-				return found, err
-			}
+		if status == "failed" { // what was set aside stands in its place still
+			_ = kinds.Clear(j.quarantine(i.Change))
 		}
-		if _, err := j.write(Record{Phase: Found, Of: i.Seq, Title: status, After: left,
+		kept := ""
+		if i.Kept == "" {
+			kept = kinds.ListSum(j.quarantine(i.Change))
+		}
+		if _, err := j.write(Record{Phase: Found, Of: i.Seq, Title: status, After: left, Kept: kept,
 			Error: "an earlier run was cut off: " + r.Found}); err != nil {
 			return found, err
 		}
@@ -74,4 +83,14 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 		found = append(found, r)
 	}
 	return found, nil
+}
+
+// unmade removes what a change that was killed in the middle had made so far, where it
+// makes things of its own; false where it does not, or had not begun.
+func unmade(m machine.Machine, i Item, now kinds.State) bool {
+	if now.Equal(*i.After) {
+		return false
+	}
+	made, err := i.Step.Unmake(m, *i.Before, *i.After)
+	return made && err == nil
 }

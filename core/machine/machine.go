@@ -121,6 +121,9 @@ type Files interface {
 	RemoveFile(path string) error
 	// MakeFolder makes a folder in one that is there.
 	MakeFolder(path string) error
+	// Traits are what a file or folder has besides its contents and access list.
+	Traits(path string) (Traits, error)
+	SetTraits(path string, t Traits) error
 	// FinalPath follows the links on the way to a path, as far as it is there, and gives
 	// the long names of what is. A way that leads to another machine is an error.
 	FinalPath(path string) (string, error)
@@ -132,6 +135,14 @@ type FileInfo struct {
 	Folder bool      // true: a folder
 	Size   int64     // bytes; 0 for a folder
 	Time   time.Time // last change; zero when unknown
+}
+
+// Traits are a file's or folder's times and marks.
+type Traits struct {
+	Modified   time.Time `json:"modified"`             // UTC
+	Created    time.Time `json:"created,omitzero"`     // UTC; zero where the machine does not keep it
+	Attributes uint32    `json:"attributes,omitempty"` // hidden, read-only and so on; [MS-FSCC] 2.6
+	Mode       uint32    `json:"mode,omitempty"`       // of a twin's file: its permission bits
 }
 
 // Registry looks at and changes the registry. Keys begin with a root in its

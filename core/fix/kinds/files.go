@@ -10,6 +10,7 @@ import (
 	"os"
 	"strings"
 
+	"hollowkey/core/fix/checkpoint"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/inifile"
 	"hollowkey/core/machine/sddl"
@@ -32,7 +33,7 @@ func (*FileState) family() string { return "file" }
 // plain leaves out what is only shown, and the files made along with it.
 func (st *FileState) plain() Fact {
 	p := *st
-	p.Made, p.Show = nil, nil
+	p.Made, p.Show, p.Traits = nil, nil, nil
 	return &p
 }
 
@@ -72,7 +73,9 @@ type FileState struct {
 	Contents []byte   `json:"contents,omitempty"` // of small files; the way back is in the journal
 	Code     string   `json:"code,omitempty"`     // of a package
 	Made     []string `json:"made,omitempty"`     // files and folders that were made with it, outermost first
-	Show     []string `json:"show,omitempty"`     // for a preview
+	// Traits go back with the contents; nil of a file that was not there.
+	Traits *machine.Traits `json:"traits,omitempty"`
+	Show   []string        `json:"show,omitempty"` // for a preview
 }
 
 const (
@@ -87,7 +90,11 @@ func readFile(m machine.Machine, s Step) (*FileState, error) {
 	if errors.Is(err, fs.ErrNotExist) {
 		return &FileState{}, nil
 	}
-	return &FileState{There: true, Contents: b}, err
+	st := &FileState{There: true, Contents: b}
+	if t, bad := m.Traits(s.Target); bad == nil {
+		st.Traits = &t
+	}
+	return st, err
 }
 
 // contents reads a file that the journal is to keep. One over the limit is refused
@@ -115,10 +122,14 @@ func writeFile(m machine.Machine, s Step, to *FileState) error {
 				return err
 			}
 		}
-		return m.WriteFile(s.Target, func(out *os.File) error {
+		err := m.WriteFile(s.Target, func(out *os.File) error {
 			_, err := out.Write(f.Contents)
 			return err
 		})
+		if err == nil && f.Traits != nil {
+			err = m.SetTraits(s.Target, *f.Traits)
+		}
+		return err
 	}
 	for i := len(f.Made) - 1; i >= 0; i-- {
 		if err := m.RemoveFile(f.Made[i]); err != nil && !errors.Is(err, fs.ErrNotExist) {
@@ -215,6 +226,8 @@ func wantIni(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	if into := s.Args["copy"]; into != "" {
 		if now.There {
 			b = now.Contents // the copy was made before
+		} else if _, err := m.Stat(into); err == nil {
+			return nil, fmt.Errorf("%s is there already\nhint: name a folder that is not; the set-up's folder is copied there", into)
 		} else if want.Made, err = listFolder(m, folderOf(from), into); err != nil {
 			return nil, err
 		}
@@ -325,9 +338,21 @@ func copyFolder(m machine.Files, from, to string) error {
 			return err
 		}
 		defer in.Close()
-		return m.WriteFile(target, func(out *os.File) error {
+		err = m.WriteFile(target, func(out *os.File) error {
 			_, err := io.Copy(out, in)
 			return err
 		})
+		checkpoint.Reached("within-copy")
+		return err
 	})
+}
+
+// Unmake takes away what a step that was killed in the middle had made so far, and says
+// whether it made things of its own at all.
+func (s Step) Unmake(m machine.Machine, before, after State) (made bool, err error) {
+	to, ok := after.Fact.(*FileState)
+	if from, is := before.Fact.(*FileState); !ok || !is || from.There || len(to.Made) == 0 {
+		return false, nil
+	}
+	return true, writeFile(m, s, &FileState{Made: to.Made})
 }

@@ -16,6 +16,7 @@ import (
 	"strings"
 	"time"
 
+	"hollowkey/core/fix/checkpoint"
 	"hollowkey/core/machine"
 )
 
@@ -45,7 +46,8 @@ type heldEntry struct {
 	Size     int64             `json:"size,omitempty"`     // bytes
 	SHA256   string            `json:"sha256,omitempty"`   // in hex; checked before the file goes back
 	Kept     string            `json:"kept,omitempty"`     // file name in the quarantine
-	Security *machine.Security `json:"security,omitempty"` // nil where it is only what comes from above
+	Security *machine.Security `json:"security,omitempty"` // nil where it could not be read
+	Traits   *machine.Traits   `json:"traits,omitempty"`   // nil where they could not be read
 }
 
 func heldFamily() family {
@@ -219,28 +221,34 @@ func writeHeld(m machine.Machine, s Step, to *HeldState) error {
 		if err := m.RemoveFile(e.Path); err != nil {
 			return err
 		}
+		checkpoint.Reached("within-removal")
 	}
 	return nil
 }
 
 // keepAll copies files into the quarantine; when it returns, all is on disk.
 func keepAll(m machine.Machine, keep string, list []machine.FileInfo) (kept []heldEntry, err error) {
-	if err := os.MkdirAll(keep, 0o755); err != nil {
+	root, err := openKeep(keep, true)
+	if err != nil {
 		return nil, err
 	}
-	manifest, err := os.OpenFile(filepath.Join(keep, manifestName), os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
+	defer root.Close()
+	manifest, err := root.OpenFile(manifestName, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
 	if err != nil {
 		return nil, err
 	}
 	defer manifest.Close()
 	for n, i := range list {
 		e := heldEntry{Path: i.Path, Folder: i.Folder, Size: i.Size}
-		if sec, err := m.FileSecurity(i.Path); err == nil && sec.Own {
+		if sec, err := m.FileSecurity(i.Path); err == nil {
 			e.Security = &sec
+		}
+		if tr, err := m.Traits(i.Path); err == nil {
+			e.Traits = &tr
 		}
 		if !i.Folder {
 			e.Kept = fmt.Sprintf("%06d", n)
-			if e.SHA256, err = keepFile(m, i.Path, filepath.Join(keep, e.Kept)); err != nil {
+			if e.SHA256, err = keepFile(m, i.Path, root, e.Kept); err != nil {
 				return nil, err
 			}
 		}
@@ -252,19 +260,20 @@ func keepAll(m machine.Machine, keep string, list []machine.FileInfo) (kept []he
 			return nil, err
 		}
 		kept = append(kept, e)
+		checkpoint.Reached("within-keep")
 	}
 	return kept, manifest.Sync()
 }
 
 // keepFile copies one file and gives the hash of what was read, which is checked
 // when it comes back.
-func keepFile(m machine.Files, from, to string) (sum string, err error) {
+func keepFile(m machine.Files, from string, root *os.Root, to string) (sum string, err error) {
 	in, err := m.Open(from)
 	if err != nil {
 		return "", err
 	}
 	defer in.Close()
-	out, err := os.Create(to)
+	out, err := root.OpenFile(to, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
 	if err != nil {
 		return "", err
 	}
@@ -275,7 +284,12 @@ func keepFile(m machine.Files, from, to string) (sum string, err error) {
 
 // bringBack puts everything back from the quarantine that is not there.
 func bringBack(m machine.Machine, s Step) error {
-	list, err := readManifest(s.Keep)
+	root, err := openKeep(s.Keep, false)
+	if err != nil {
+		return fmt.Errorf("%w\nhint: the case's quarantine was emptied or moved", err)
+	}
+	defer root.Close()
+	list, err := readManifest(root, s.List)
 	if err != nil {
 		return err
 	}
@@ -292,12 +306,21 @@ func bringBack(m machine.Machine, s Step) error {
 		if e.Folder {
 			err = m.MakeFolder(e.Path)
 		} else {
-			err = restoreFile(m, e, filepath.Join(s.Keep, e.Kept))
+			err = restoreFile(m, e, root)
 		}
 		if err == nil && e.Security != nil {
 			err = m.SetFileSecurity(e.Path, *e.Security)
 		}
 		if err != nil {
+			return err
+		}
+		checkpoint.Reached("within-return")
+	}
+	for _, e := range slices.Backward(list) { // a folder's time last, as what is put into it changes it
+		if e.Traits == nil {
+			continue
+		}
+		if err := m.SetTraits(e.Path, *e.Traits); err != nil {
 			return err
 		}
 	}
@@ -316,8 +339,8 @@ func Clear(keep string) error {
 
 // restoreFile writes a kept file back and checks its hash on the way: a copy that
 // was changed meanwhile must not become a program of the machine.
-func restoreFile(m machine.Files, e heldEntry, from string) error {
-	in, err := os.Open(from)
+func restoreFile(m machine.Files, e heldEntry, root *os.Root) error {
+	in, err := plainFile(root, e.Kept)
 	if err != nil {
 		return fmt.Errorf("%w\nhint: the case's quarantine was emptied or moved", err)
 	}
@@ -334,15 +357,76 @@ func restoreFile(m machine.Files, e heldEntry, from string) error {
 	})
 }
 
-// readManifest reads the list beside the kept files. Its names are claims: one that
-// is no plain file name would read from outside of the quarantine.
-func readManifest(keep string) (list []heldEntry, err error) {
-	f, err := os.Open(filepath.Join(keep, manifestName))
+// openKeep opens the folder of a change's quarantine, which lies two levels below the
+// machine's own. No link leads there.
+func openKeep(keep string, create bool) (*os.Root, error) {
+	all, change := filepath.Split(filepath.Clean(keep))
+	own, below := filepath.Split(filepath.Clean(all))
+	root, err := os.OpenRoot(own)
+	if err != nil {
+		return nil, err
+	}
+	defer root.Close()
+	for _, at := range []string{below, filepath.Join(below, change)} {
+		if create {
+			if err := root.Mkdir(at, 0o700); err != nil && !errors.Is(err, fs.ErrExist) {
+				return nil, err
+			}
+		}
+		info, err := root.Lstat(at)
+		if err != nil {
+			return nil, err
+		}
+		if !info.IsDir() {
+			return nil, fmt.Errorf("%s is a link or no folder", filepath.Join(own, at))
+		}
+	}
+	return root.OpenRoot(filepath.Join(below, change))
+}
+
+// plainFile opens a file of a quarantine that is no link and no device.
+func plainFile(root *os.Root, name string) (*os.File, error) {
+	info, err := root.Lstat(name)
+	if err == nil && !info.Mode().IsRegular() {
+		err = fmt.Errorf("%s is a link or no plain file", filepath.Join(root.Name(), name))
+	}
+	if err != nil {
+		return nil, err
+	}
+	return root.Open(name)
+}
+
+// ListSum is the hash of the list of what a change set aside, which the journal keeps;
+// empty where it set nothing aside.
+func ListSum(keep string) string {
+	root, err := openKeep(keep, false)
+	if err != nil {
+		return ""
+	}
+	defer root.Close()
+	f, err := plainFile(root, manifestName)
+	if err != nil {
+		return ""
+	}
+	defer f.Close()
+	h := sha256.New()
+	if _, err := io.Copy(h, f); err != nil {
+		return ""
+	}
+	return hex.EncodeToString(h.Sum(nil))
+}
+
+// readManifest reads the list beside the kept files, which must have the hash that the
+// journal keeps of it; empty for none. Its names are claims all the same: one that is no
+// plain file name would read from outside of the quarantine.
+func readManifest(root *os.Root, sum string) (list []heldEntry, err error) {
+	f, err := plainFile(root, manifestName)
 	if err != nil {
 		return nil, fmt.Errorf("%w\nhint: the case's quarantine was emptied or moved", err)
 	}
 	defer f.Close()
-	lines := bufio.NewScanner(f)
+	h := sha256.New()
+	lines := bufio.NewScanner(io.TeeReader(f, h))
 	lines.Buffer(nil, maxEntry)
 	for n := 1; lines.Scan(); n++ {
 		var e heldEntry
@@ -350,6 +434,9 @@ func readManifest(keep string) (list []heldEntry, err error) {
 			return nil, fmt.Errorf("%s:%d: not an entry of a quarantine: %v", f.Name(), n, err)
 		}
 		list = append(list, e)
+	}
+	if got := hex.EncodeToString(h.Sum(nil)); lines.Err() == nil && sum != "" && got != sum {
+		return nil, fmt.Errorf("%s is not as the journal knows it: its hash is %s\nhint: its list was changed; put it right by hand", f.Name(), got)
 	}
 	return list, lines.Err()
 }

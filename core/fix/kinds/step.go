@@ -23,6 +23,7 @@ type Step struct {
 	Args   map[string]string `json:"args"`   // by name; step.Kinds says which each kind takes
 
 	Keep string `json:"-"` // the folder of this change's quarantine; the journal names it
+	List string `json:"-"` // the hash of the list in it, as the journal keeps it; empty where it does not
 }
 
 // New makes a step out of a model and checks its arguments.

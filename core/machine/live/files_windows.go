@@ -7,6 +7,8 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"time"
+	"unsafe"
 
 	"golang.org/x/sys/windows"
 
@@ -74,18 +76,98 @@ func (m *Machine) WriteFile(p string, write func(*os.File) error) error {
 	if err != nil {
 		return err
 	}
-	f, err := os.CreateTemp(filepath.Dir(at), "hollowkey-*.new")
+	f, err := os.CreateTemp(filepath.Dir(at), begun)
 	if err != nil {
 		return told(err, "write %s", p)
 	}
 	err = errors.Join(write(f), f.Sync(), f.Close())
 	if err == nil {
-		err = os.Rename(f.Name(), at)
+		err = swap(f.Name(), at)
 	}
 	if err != nil {
 		os.Remove(f.Name())
 	}
 	return told(err, "write %s", p)
+}
+
+// swap puts a new file in the place of an old one, which hands on its owner, access list,
+// attributes and streams; or where none was.
+func swap(fresh, at string) error {
+	if _, err := os.Lstat(at); err != nil {
+		return os.Rename(fresh, at)
+	}
+	from, err := windows.UTF16PtrFromString(fresh)
+	if err != nil {
+		return err
+	}
+	to, err := windows.UTF16PtrFromString(at)
+	if err != nil {
+		return err
+	}
+	if ok, _, err := replaceFile.Call(uintptr(unsafe.Pointer(to)), uintptr(unsafe.Pointer(from)), 0, 0, 0, 0); ok == 0 {
+		return err
+	}
+	return nil
+}
+
+// replaceFile is documented with the OS's file functions.
+var replaceFile = windows.NewLazySystemDLL("kernel32.dll").NewProc("ReplaceFileW")
+
+// Traits are the times and attributes of a file or folder.
+func (m *Machine) Traits(p string) (t machine.Traits, err error) {
+	at, err := path(p)
+	if err != nil {
+		return t, err
+	}
+	err = withHandle(at, windows.FILE_READ_ATTRIBUTES, func(h windows.Handle) error {
+		var i windows.ByHandleFileInformation
+		if err := windows.GetFileInformationByHandle(h, &i); err != nil {
+			return err
+		}
+		t.Modified, t.Created = time.Unix(0, i.LastWriteTime.Nanoseconds()).UTC(), time.Unix(0, i.CreationTime.Nanoseconds()).UTC()
+		t.Attributes = i.FileAttributes
+		return nil
+	})
+	return t, told(err, "the times of %s", p)
+}
+
+// settable are the attributes that a program may set; the others are the file system's.
+const settable = windows.FILE_ATTRIBUTE_READONLY | windows.FILE_ATTRIBUTE_HIDDEN | windows.FILE_ATTRIBUTE_SYSTEM | windows.FILE_ATTRIBUTE_ARCHIVE |
+	windows.FILE_ATTRIBUTE_TEMPORARY | windows.FILE_ATTRIBUTE_OFFLINE | windows.FILE_ATTRIBUTE_NOT_CONTENT_INDEXED
+
+// SetTraits sets them, the times first: a read-only file takes none.
+func (m *Machine) SetTraits(p string, t machine.Traits) error {
+	at, err := path(p)
+	if err != nil {
+		return err
+	}
+	err = withHandle(at, windows.FILE_WRITE_ATTRIBUTES, func(h windows.Handle) error {
+		modified := windows.NsecToFiletime(t.Modified.UnixNano())
+		created := &windows.Filetime{}
+		if *created = windows.NsecToFiletime(t.Created.UnixNano()); t.Created.IsZero() {
+			created = nil
+		}
+		return windows.SetFileTime(h, created, nil, &modified)
+	})
+	if name, bad := windows.UTF16PtrFromString(at); err == nil && bad == nil && t.Attributes&settable != 0 {
+		err = windows.SetFileAttributes(name, t.Attributes&settable)
+	}
+	return told(err, "set the times of %s", p)
+}
+
+// withHandle opens a file or folder for one piece of work; others may go on using it.
+func withHandle(at string, access uint32, do func(windows.Handle) error) error {
+	name, err := windows.UTF16PtrFromString(at)
+	if err != nil {
+		return err
+	}
+	h, err := windows.CreateFile(name, access, windows.FILE_SHARE_READ|windows.FILE_SHARE_WRITE|windows.FILE_SHARE_DELETE, nil, windows.OPEN_EXISTING,
+		windows.FILE_FLAG_BACKUP_SEMANTICS|windows.FILE_FLAG_OPEN_REPARSE_POINT, 0)
+	if err != nil {
+		return err
+	}
+	defer windows.CloseHandle(h)
+	return do(h)
 }
 
 // RemoveFile deletes a file or an empty folder.
@@ -186,3 +268,26 @@ func finalPath(at string) (string, error) {
 	}
 	return final, nil
 }
+
+// Tidy removes files that a run which was cut off had begun to write, beside a path and
+// below it. Call it only while no other run changes the machine.
+func (m *Machine) Tidy(p string) error {
+	at, err := path(p)
+	if err != nil { // a step on something else
+		return nil
+	}
+	beside, err := filepath.Glob(filepath.Join(filepath.Dir(at), begun))
+	err = errors.Join(err, filepath.WalkDir(at, func(name string, d fs.DirEntry, err error) error {
+		if is, _ := filepath.Match(begun, filepath.Base(name)); err == nil && is && d.Type().IsRegular() {
+			beside = append(beside, name)
+		}
+		return nil
+	}))
+	for _, name := range beside {
+		err = errors.Join(err, os.Remove(name))
+	}
+	return told(err, "remove what an earlier run had begun to write beside %s", p)
+}
+
+// begun is what a file is called while it is written.
+const begun = "hollowkey-*.new"

@@ -116,7 +116,10 @@ func (t *Twin) WriteFile(p string, write func(*os.File) error) error {
 	if err != nil {
 		return err
 	}
-	err = errors.Join(write(f), f.Sync(), f.Close())
+	if was, there := t.root.Stat(at); there == nil { // who may read it stays as it was
+		err = f.Chmod(was.Mode().Perm())
+	}
+	err = errors.Join(err, write(f), f.Sync(), f.Close())
 	if err == nil {
 		err = t.root.Rename(temp, at)
 	}
@@ -126,6 +129,35 @@ func (t *Twin) WriteFile(p string, write func(*os.File) error) error {
 	}
 	t.came(at)
 	return nil
+}
+
+// Traits are the times and the mode of what lies below disk/.
+func (t *Twin) Traits(p string) (machine.Traits, error) {
+	drive, names, err := clean(p)
+	if err != nil {
+		return machine.Traits{}, err
+	}
+	_, fi, err := t.walk(drive, names)
+	if err != nil {
+		return machine.Traits{}, fmt.Errorf("%s on %s: %w", p, t.Name(), err)
+	}
+	return machine.Traits{Modified: fi.ModTime().UTC(), Mode: uint32(fi.Mode().Perm())}, nil
+}
+
+// SetTraits sets them.
+func (t *Twin) SetTraits(p string, to machine.Traits) error {
+	drive, names, err := clean(p)
+	if err != nil {
+		return err
+	}
+	at, _, err := t.walk(drive, names)
+	if err != nil {
+		return fmt.Errorf("%s on %s: %w", p, t.Name(), err)
+	}
+	if to.Mode != 0 {
+		err = t.root.Chmod(at, fs.FileMode(to.Mode).Perm())
+	}
+	return errors.Join(err, t.root.Chtimes(at, to.Modified, to.Modified))
 }
 
 // RemoveFile deletes below disk/.
@@ -265,6 +297,8 @@ func (t *Twin) setSecurity(whole string, s machine.Security) error {
 	n := find(t.access.doc, whole)
 	var err error
 	switch {
+	case !s.Own && n == nil:
+		return nil // all comes from above already
 	case !s.Own:
 		err = t.access.remove(whole)
 	case n != nil:

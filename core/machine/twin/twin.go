@@ -215,9 +215,9 @@ const (
 	newFile  = ".hollowkey-new"
 )
 
-// Tidy removes files that a run which was cut off had begun to write. Call it
-// only while no other run changes the twin.
-func (t *Twin) Tidy() error {
+// Tidy removes files that a run which was cut off had begun to write, wherever they lie.
+// Call it only while no other run changes the twin.
+func (t *Twin) Tidy(string) error {
 	return fs.WalkDir(t.root.FS(), ".", func(name string, d fs.DirEntry, err error) error {
 		if err != nil || !d.Type().IsRegular() {
 			return err
@@ -236,7 +236,11 @@ func (t *Twin) write(name string, b []byte) error {
 		return t.root.Remove(filepath.FromSlash(name))
 	}
 	temp := name + newSheet
-	f, err := t.root.OpenFile(filepath.FromSlash(temp), os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o644)
+	mode := fs.FileMode(0o644)
+	if was, err := t.root.Stat(filepath.FromSlash(name)); err == nil { // who may read it stays as it was
+		mode = was.Mode().Perm()
+	}
+	f, err := t.root.OpenFile(filepath.FromSlash(temp), os.O_WRONLY|os.O_CREATE|os.O_TRUNC, mode)
 	if err != nil {
 		return err
 	}
