@@ -271,10 +271,13 @@ func TestRetryWithTheRealEngine(t *testing.T) {
 		}
 		return string(out)
 	}
-	if out := retry(3, windowsPath(path)); !strings.Contains(out, "LaunchConditions") || !strings.Contains(out, "exit code 1603") {
+	if out := retry(1, windowsPath(path)); !strings.Contains(out, "nobody is there to be asked") || !strings.Contains(out, "/qn /norestart") {
+		t.Errorf("without a yes: %s", out)
+	}
+	if out := retry(3, windowsPath(path), "--yes"); !strings.Contains(out, "LaunchConditions") || !strings.Contains(out, "exit code 1603") {
 		t.Errorf("untouched: %s", out)
 	}
-	if out := retry(0, windowsPath(path), "--with", windowsPath(transform)); !strings.Contains(out, "The failure is gone") ||
+	if out := retry(0, windowsPath(path), "--yes", "--with", windowsPath(transform)); !strings.Contains(out, "The failure is gone") ||
 		!strings.Contains(out, "  InstallFiles") || !strings.Contains(out, "  InstallFinalize") {
 		t.Errorf("with the transform: %s", out)
 	}

@@ -3,6 +3,7 @@ package fix
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"hollowkey/core/fix/kinds"
@@ -51,6 +52,17 @@ func (p Plan) Script(shell string) (forward, back string, err error) {
 		}
 		b = append(append(b, "", remark+"back: "+kinds.PlainLine(c.Words())), from...)
 	}
+	if shell == "cmd" {
+		f, b = withPage(f), withPage(b)
+	}
 	end := "\r\n"
 	return strings.Join(f, end) + end, strings.Join(b, end) + end, nil
+}
+
+// withPage puts the line for the code page behind the first one, where it is needed.
+func withPage(lines []string) []string {
+	if page := kinds.CodePage(strings.Join(lines, "")); page != "" {
+		return slices.Insert(lines, 1, page)
+	}
+	return lines
 }

@@ -35,7 +35,7 @@ func TestScript(t *testing.T) {
 		`-LiteralPath 'Registry::HKEY_LOCAL_MACHINE\SOFTWARE\Saltmarsh Quay\O''Hara' -Name 'It''s' -PropertyType String -Value 'a''; Remove-Item C:\ #' -Force`,
 		"-PropertyType MultiString -Value @('one', 'two’’s')",
 		"Remove-ItemProperty -LiteralPath 'Registry::HKEY_LOCAL_MACHINE\\SOFTWARE\\Saltmarsh Quay\\Berthline' -Name 'Slips'",
-		`[IO.File]::WriteAllBytes('C:\Deploy\run it.cmd', [Convert]::FromBase64String('`,
+		"  '@echo off',\r\n", `[IO.File]::WriteAllText('C:\Deploy\run it.cmd', ($lines -join `,
 	} {
 		if !strings.Contains(forward, want) {
 			t.Errorf("the script lacks %q:\n%s", want, forward)

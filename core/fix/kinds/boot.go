@@ -20,9 +20,9 @@ func (st *BootState) plain() Fact { return st }
 
 func (st *BootState) powerShell(Step, Fact) ([]string, error) {
 	if machine.SafeBoot(*st) == machine.SafeBootOff {
-		return []string{psCall("bcdedit.exe", "/deletevalue", "{current}", "safeboot")}, nil
+		return psCall("bcdedit.exe", "/deletevalue", "{current}", "safeboot")
 	}
-	return []string{psCall("bcdedit.exe", "/set", "{current}", "safeboot", string(*st))}, nil
+	return psCall("bcdedit.exe", "/set", "{current}", "safeboot", string(*st))
 }
 
 func (st *BootState) command(Step, Fact) ([]string, error) {

@@ -43,7 +43,7 @@ func (st *EntryState) plain() Fact {
 
 // powerShell makes, deletes or changes the service with the service controller's own
 // program; PowerShell's own commands cannot set what it depends on.
-func (st *EntryState) powerShell(s Step, from Fact) ([]string, error) {
+func (st *EntryState) powerShell(s Step, from Fact) (lines []string, err error) {
 	was := from.(*EntryState)
 	deps := strings.Join(st.Service.DependsOn, "/")
 	if deps == "" {
@@ -51,29 +51,26 @@ func (st *EntryState) powerShell(s Step, from Fact) ([]string, error) {
 	}
 	switch {
 	case !st.There:
-		return []string{psCall("sc.exe", "delete", s.Target)}, nil
+		return psCall("sc.exe", "delete", s.Target)
 	case was.There && was.Service.Binary == st.Service.Binary:
-		return []string{psCall("sc.exe", "config", s.Target, "depend=", deps)}, nil
+		return psCall("sc.exe", "config", s.Target, "depend=", deps)
 	}
 	start, ok := scStart[st.Service.Start]
 	if !ok {
 		return nil, fmt.Errorf("the start type %q is not known", st.Service.Start)
 	}
-	var lines []string
 	if was.There {
-		lines = append(lines, psCall("sc.exe", "delete", s.Target))
+		if lines, err = psCall("sc.exe", "delete", s.Target); err != nil {
+			return nil, err
+		}
 	}
 	args := []string{"sc.exe", "create", s.Target, "binPath=", st.Service.Binary, "DisplayName=", st.Service.Display, "start=", start,
 		"depend=", deps}
 	if st.Service.Account != "" {
 		args = append(args, "obj=", st.Service.Account)
 	}
-	for _, a := range args {
-		if strings.Contains(a, `"`) { // the shell loses quotation marks within an argument
-			return nil, fmt.Errorf("%s cannot be handed to sc.exe from a script", a)
-		}
-	}
-	return append(lines, psCall(args...)), nil
+	made, err := psCall(args...)
+	return append(lines, made...), err
 }
 
 // command only deletes; making one again takes more than a command file can check.

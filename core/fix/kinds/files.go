@@ -2,13 +2,17 @@ package kinds
 
 import (
 	"bytes"
+	"crypto/sha256"
 	"encoding/base64"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
 	"io/fs"
 	"os"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"hollowkey/core/fix/checkpoint"
 	"hollowkey/core/machine"
@@ -44,8 +48,9 @@ func (st *FileState) remember(after Fact) { st.Made = after.(*FileState).Made }
 // neither state is somebody else's.
 func (st *FileState) between(Fact, Fact) bool { return false }
 
-// powerShell writes the bytes as they are: no encoding of a shell comes between.
-func (st *FileState) powerShell(s Step, _ Fact) ([]string, error) {
+// powerShell writes what a person can read over: of a file that is there the piece that
+// changes, of a new one its lines. No encoding of a shell comes between.
+func (st *FileState) powerShell(s Step, from Fact) ([]string, error) {
 	switch {
 	case !st.There:
 		return []string{"Remove-Item -LiteralPath " + PS(s.Target)}, nil
@@ -54,8 +59,94 @@ func (st *FileState) powerShell(s Step, _ Fact) ([]string, error) {
 	case s.Args["copy"] != "":
 		return nil, errors.New("a copy of a folder does not fit a script")
 	}
+	if was, ok := from.(*FileState); ok && was.There && was.Contents != nil {
+		return psReplace(s.Target, was.Contents, st.Contents), nil
+	}
+	if text := string(st.Contents); utf8.ValidString(text) && !strings.ContainsFunc(text, hidden) {
+		var lines []string
+		for line := range strings.SplitSeq(text, "\r\n") {
+			lines = append(lines, "  "+PS(line))
+		}
+		return []string{"$lines = @(", strings.Join(lines, ",\r\n"), ")",
+			"[IO.File]::WriteAllText(" + PS(s.Target) + ", ($lines -join \"`r`n\"), (New-Object Text.UTF8Encoding $false))"}, nil
+	}
 	text := base64.StdEncoding.EncodeToString(st.Contents)
 	return []string{"[IO.File]::WriteAllBytes(" + PS(s.Target) + ", [Convert]::FromBase64String('" + text + "'))"}, nil
+}
+
+// hidden says whether a sign could not be read over in a script; a lone line end could
+// not either.
+func hidden(r rune) bool {
+	return unicode.IsControl(r) && r != '\r' && r != '\n' && r != '\t' || r == utf8.RuneError
+}
+
+// psReplace writes the piece in which two states of a file differ over the old one. The
+// file must be the one that was looked at; a byte is a letter in the encoding that is
+// used.
+func psReplace(path string, was, is []byte) []string {
+	head := 0
+	for head < len(was) && head < len(is) && was[head] == is[head] {
+		head++
+	}
+	tail := 0
+	for tail < len(was)-head && tail < len(is)-head && was[len(was)-1-tail] == is[len(is)-1-tail] {
+		tail++
+	}
+	for head > 0 && was[head-1] != '\n' { // whole lines read better
+		head--
+	}
+	for tail > 0 && was[len(was)-tail] != '\r' && was[len(was)-tail] != '\n' {
+		tail--
+	}
+	old, fresh := was[head:len(was)-tail], is[head:len(is)-tail]
+	sum := sha256.Sum256(was)
+	return []string{
+		"# was: " + PlainLine(latin(old)),
+		"# is:  " + PlainLine(latin(fresh)),
+		"$file = " + PS(path),
+		"if ((Get-FileHash -LiteralPath $file -Algorithm SHA256).Hash -ne '" + strings.ToUpper(hex.EncodeToString(sum[:])) + "') { throw 'the file is not as it was' }",
+		"$latin = [Text.Encoding]::GetEncoding(28591)",
+		"$text = $latin.GetString([IO.File]::ReadAllBytes($file))",
+		fmt.Sprintf("$text = $text.Remove(%d, %d).Insert(%d, %s)", head, len(old), head, psBytes(fresh)),
+		"[IO.File]::WriteAllBytes($file, $latin.GetBytes($text))",
+	}
+}
+
+// latin reads each byte as a letter; those of a wide encoding's half are left out.
+func latin(b []byte) string {
+	var text strings.Builder
+	for _, c := range b {
+		if c != 0 {
+			text.WriteRune(rune(c))
+		}
+	}
+	return strings.TrimSpace(text.String())
+}
+
+// psBytes writes bytes as the letters of [latin] that a script holds: plain ones as they
+// are, others by their numbers.
+func psBytes(b []byte) string {
+	var parts []string
+	plain := ""
+	flush := func() {
+		if plain != "" {
+			parts = append(parts, PS(plain))
+		}
+		plain = ""
+	}
+	for _, c := range b {
+		if c >= ' ' && c < 0x7f {
+			plain += string(rune(c))
+			continue
+		}
+		flush()
+		parts = append(parts, fmt.Sprintf("[char]%d", c))
+	}
+	flush()
+	if len(parts) == 0 {
+		return "''"
+	}
+	return "('' + " + strings.Join(parts, " + ") + ")"
 }
 
 // command only deletes; a command file cannot write bytes.

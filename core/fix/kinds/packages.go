@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"regexp"
 	"strings"
 
 	"hollowkey/core/machine"
@@ -146,7 +147,11 @@ func wantCommand(m machine.Machine, s Step, _ *FileState) (*FileState, error) {
 	if err != nil {
 		return nil, err
 	}
-	text := "@echo off\r\n" + commandText(line) + "\r\nexit /b %ERRORLEVEL%\r\n"
+	text := "@echo off\r\n"
+	if page := CodePage(line); page != "" {
+		text += page + "\r\n"
+	}
+	text += commandText(line) + "\r\nexit /b %ERRORLEVEL%\r\n"
 	return &FileState{There: true, Contents: []byte(text)}, nil
 }
 
@@ -165,7 +170,7 @@ func commandWords(s Step) string {
 // are NAME=VALUE, one a line, transforms are paths parted by semicolons.
 func CommandLine(pack, properties, transforms string) (string, error) {
 	line := `msiexec /i "` + pack + `"`
-	if strings.ContainsAny(pack+transforms, "\"\r\n") {
+	if strings.ContainsAny(pack+transforms, "\"\r\n\x00\x1a") {
 		return "", fmt.Errorf("the path %q cannot stand in a command line", pack)
 	}
 	for p := range strings.SplitSeq(properties, "\n") {
@@ -173,8 +178,11 @@ func CommandLine(pack, properties, transforms string) (string, error) {
 			continue
 		}
 		name, value, ok := strings.Cut(p, "=")
-		if !ok || name != strings.ToUpper(name) || strings.ContainsAny(name, " \"") {
+		if !ok || !publicName.MatchString(name) || strings.ContainsAny(value, "\r\x00\x1a") {
 			return "", fmt.Errorf("%q is no NAME=VALUE of a public property", p)
+		}
+		if !driveRoot.MatchString(value) { // the mark behind a backslash is taken for a part of the value
+			value = strings.TrimRight(value, `\`)
 		}
 		line += " " + name + `="` + strings.ReplaceAll(value, `"`, `""`) + `"`
 	}
@@ -187,6 +195,13 @@ func CommandLine(pack, properties, transforms string) (string, error) {
 	}
 	return line + ` /l*v "%TEMP%\` + base + `.log"`, nil
 }
+
+var (
+	// publicName is a property that a call may set. Source: the engine's documentation
+	// on public properties.
+	publicName = regexp.MustCompile(`^[A-Z_][A-Z0-9_.]*$`)
+	driveRoot  = regexp.MustCompile(`^[A-Za-z]:\\$`)
+)
 
 // commandText doubles percent signs for a command file, but for the variable
 // that CommandLine itself writes.

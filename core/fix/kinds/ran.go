@@ -80,13 +80,14 @@ func (st *RanState) plain() Fact { return st }
 
 // powerShell runs the program and stops at an exit code that is not good.
 func (st *RanState) powerShell(Step, Fact) ([]string, error) {
-	return []string{"&" + psArguments(st.Command) + throwsUnlessGood()}, nil
+	args, err := psArguments(st.Command)
+	return []string{"&" + args + throwsUnlessGood()}, err
 }
 
 func (st *RanState) command(Step, Fact) ([]string, error) {
 	line := st.Command[0]
 	for _, a := range st.Command[1:] {
-		quoted, err := cmd(a)
+		quoted, err := CommandArgument(a)
 		if err != nil {
 			return nil, err
 		}

@@ -30,11 +30,15 @@ func (st *RunningState) plain() Fact { return st }
 // powerShell ends those that were found, by their numbers.
 func (st *RunningState) powerShell(s Step, from Fact) (lines []string, err error) {
 	for _, id := range from.(*RunningState).IDs {
+		command := []string{"logoff.exe", fmt.Sprint(id)}
 		if s.Kind == "end-process" {
-			lines = append(lines, psCall("taskkill.exe", "/F", "/PID", fmt.Sprint(id)))
-		} else {
-			lines = append(lines, psCall("logoff.exe", fmt.Sprint(id)))
+			command = []string{"taskkill.exe", "/F", "/PID", fmt.Sprint(id)}
 		}
+		call, err := psCall(command...)
+		if err != nil {
+			return nil, err
+		}
+		lines = append(lines, call...)
 	}
 	return lines, nil
 }

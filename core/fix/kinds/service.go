@@ -40,7 +40,7 @@ func (st *ServiceState) powerShell(s Step, _ Fact) ([]string, error) {
 
 // command does the same with the service controller's own program.
 func (st *ServiceState) command(s Step, _ Fact) ([]string, error) {
-	target, err := cmd(s.Target)
+	target, err := CommandArgument(s.Target)
 	if err != nil {
 		return nil, err
 	}

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"unicode/utf8"
 
 	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/machine"
@@ -87,28 +88,47 @@ func throwsUnlessGood() string {
 }
 
 // psCall calls a program and ends the script when it fails.
-func psCall(command ...string) string { return "&" + psArguments(command) + throws }
-
-// psArguments quotes each argument on its own.
-func psArguments(args []string) (line string) {
-	for _, a := range args {
-		line += " " + PS(a)
-	}
-	return line
+func psCall(command ...string) ([]string, error) {
+	args, err := psArguments(command)
+	return []string{"&" + args + throws}, err
 }
 
-// cmd quotes an argument for a program that is called from a command file; what
+// psArguments quotes each argument of a program on its own. Older shells put an argument
+// with a blank between quotation marks and look at nothing within: one with such a mark,
+// or with a backslash at its end, would run into the next.
+func psArguments(args []string) (line string, err error) {
+	for _, a := range args {
+		if strings.ContainsAny(a, "\"\r\n\x00") {
+			return "", fmt.Errorf("%.60q cannot be handed to a program from a script\nhint: take this step on the machine itself: hollowkey fix", a)
+		}
+		if strings.HasSuffix(a, `\`) && strings.ContainsAny(a, " \t") {
+			a += strings.Repeat(`\`, len(a)-len(strings.TrimRight(a, `\`)))
+		}
+		line += " " + PS(a)
+	}
+	return line, nil
+}
+
+// CommandArgument quotes an argument for a program that is called from a command file; what
 // cannot stand there safely is an error.
-func cmd(t string) (string, error) {
-	// The shell knows nothing of \", so behind one it would act on its own signs.
-	if strings.ContainsAny(t, "\r\n\x00!") || strings.Contains(t, `"`) && strings.ContainsAny(t, "&|<>^()") {
+func CommandArgument(t string) (string, error) {
+	// The shell knows nothing of \": a quotation mark in one argument turns its own round
+	// for all that follow.
+	if strings.ContainsAny(t, "\"\r\n\x00\x1a!") {
 		return "", fmt.Errorf("%.60q cannot stand in a command file\nhint: --script ps1 can", t)
 	}
-	t = strings.ReplaceAll(strings.ReplaceAll(t, "%", "%%"), `"`, `\"`)
-	if strings.HasSuffix(t, `\`) {
-		t += `\`
-	}
+	t = strings.ReplaceAll(t, "%", "%%")
+	t += strings.Repeat(`\`, len(t)-len(strings.TrimRight(t, `\`))) // else the program takes the last mark for a part of it
 	return `"` + t + `"`, nil
+}
+
+// CodePage is the line that lets a command file be read as the UTF-8 that it is written
+// in; empty for one whose letters all code pages have.
+func CodePage(text string) string {
+	if strings.IndexFunc(text, func(r rune) bool { return r >= utf8.RuneSelf }) < 0 {
+		return ""
+	}
+	return "chcp 65001 >nul"
 }
 
 const orEnd = " || exit /b 1"
@@ -116,7 +136,7 @@ const orEnd = " || exit /b 1"
 // cmdCall calls a program of the OS with quoted arguments; words are the parts
 // of the line that need no quotes.
 func cmdCall(words string, target string, more ...string) ([]string, error) {
-	quoted, err := cmd(target)
+	quoted, err := CommandArgument(target)
 	if err != nil {
 		return nil, err
 	}

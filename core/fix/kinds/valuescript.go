@@ -71,13 +71,13 @@ func (st *ValueState) powerShell(s Step, _ Fact) ([]string, error) {
 // command writes a call of reg.exe. Binary data are its hexadecimal digits, lists
 // are parted by \0, as that program reads them.
 func (st *ValueState) command(s Step, _ Fact) ([]string, error) {
-	key, err := cmd(s.Args["key"])
+	key, err := CommandArgument(s.Args["key"])
 	if err != nil {
 		return nil, err
 	}
 	name := "/ve"
 	if n := s.Args["name"]; n != "" {
-		quoted, err := cmd(n)
+		quoted, err := CommandArgument(n)
 		if err != nil {
 			return nil, err
 		}
@@ -94,7 +94,7 @@ func (st *ValueState) command(s Step, _ Fact) ([]string, error) {
 	if st.Value.Type == regfile.Binary {
 		words = hex.EncodeToString(st.Value.Data)
 	}
-	data, err := cmd(words)
+	data, err := CommandArgument(words)
 	if err != nil {
 		return nil, err
 	}

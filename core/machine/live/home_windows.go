@@ -50,7 +50,9 @@ func ours(at string) error {
 		return err
 	}
 	us := hosted()
-	trusted := func(sid sddl.SID) bool { return sid == sddl.System || sid == sddl.Administrators || us != "" && sid == us }
+	trusted := func(sid sddl.SID) bool {
+		return sid == sddl.System || sid == sddl.Administrators || us != "" && sid == us
+	}
 	if !trusted(s.Owner) {
 		return fmt.Errorf("%s belongs to %s, so what lies there is not trusted\nhint: an administrator should look at it, and remove it", at, s.Owner.Name())
 	}

@@ -15,7 +15,6 @@ import (
 	"golang.org/x/text/transform"
 
 	"hollowkey/core/fix/checkpoint"
-	"hollowkey/core/fix/kinds"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/prove/rehearse"
@@ -103,18 +102,13 @@ func forReal(ctx context.Context, m machine.Machine, r Request, a *casefile.Atte
 	if err != nil {
 		return err
 	}
-	pack, err := filepath.Abs(r.Package)
+	line, err := r.Command()
 	if err != nil {
 		return err
 	}
-	line, err := kinds.CommandLine(pack, strings.Join(r.Properties, "\n"), strings.Join(r.Transforms, ";"))
-	if err != nil {
-		return err
-	}
-	before, _, _ := strings.Cut(line, " /l*v ")
 	stop := follow(log, r.Progress)
 	defer stop()
-	a.Exit, err = live.RunLine(ctx, "msiexec.exe", strings.TrimPrefix(before, "msiexec ")+` /qn /norestart /l*v "`+log+`"`)
+	a.Exit, err = live.RunLine(ctx, "msiexec.exe", strings.TrimPrefix(line, "msiexec ")+` /l*v "`+log+`"`)
 	return err
 }
 

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"path/filepath"
 	"slices"
 	"strings"
 
@@ -88,9 +89,19 @@ func othersWrite(text string, above int) (who string, open bool) {
 	return "", false
 }
 
-// Command is the command line by which the OS's engine runs the setup.
+// Command is the command line by which the OS's engine runs the setup, up to where the
+// log goes.
 func (r Request) Command() (string, error) {
-	return kinds.CommandLine(r.Package, strings.Join(r.Properties, "\n"), strings.Join(r.Transforms, ";"))
+	pack, err := filepath.Abs(r.Package) // the engine's service has a present folder of its own
+	if err != nil {
+		return "", err
+	}
+	line, err := kinds.CommandLine(pack, strings.Join(r.Properties, "\n"), strings.Join(r.Transforms, ";"))
+	if err != nil {
+		return "", err
+	}
+	line, _, _ = strings.Cut(line, " /l*v ")
+	return line + " /qn /norestart", nil
 }
 
 // allowed says whether the setup may be run for real: what only a log or a case names
