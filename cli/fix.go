@@ -25,6 +25,7 @@ type fixOptions struct {
 	preview bool     // show and do nothing
 	yes     bool     // do not ask
 	point   bool     // a restore point before the change
+	trusted bool     // steps of a site's own sign need no question of their own
 	step    string   // one named step in place of a verdict's
 	args    []string // its arguments, NAME=VALUE
 	script  string   // write a script for this shell in place of applying
@@ -72,6 +73,7 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
 	c.Flags().BoolVar(&opt.point, "restore-point", false, "let the OS take a restore point before the change, where it can")
 	c.Flags().BoolVar(&opt.yes, "yes", false, "apply without asking")
+	c.Flags().BoolVar(&opt.trusted, "site-steps", false, "take steps that a site's own sign names without asking for them apart")
 	return c
 }
 
@@ -100,6 +102,14 @@ type fixResult struct {
 	Applied  bool             `json:"applied"`             // it was carried out
 	UndoWith string           `json:"undo_with,omitempty"` // the command that takes it back
 	Change   retry.Change     `json:"rehearsed,omitempty"` // what would become of the failure
+}
+
+// from is the file of the site's own sign that names the chosen steps.
+func (r fixResult) from() string {
+	if r.Verdict == nil || r.Remedy == 0 {
+		return ""
+	}
+	return r.Verdict.Remedies[r.Remedy-1].From
 }
 
 // fix drafts the plan that the options ask for: a remedy of the verdict, a step by
@@ -142,8 +152,8 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	if len(logs) == 1 && res.Verdict != nil && res.Verdict.Package != "" {
 		after = "To try again:     " + a.style.key("hollowkey retry"+quoteAll(logs)+a.where())
 	}
-	applied, err := a.carryOut(m, plan, planHow{opt.preview, opt.yes, opt.point, "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(),
-		after})
+	applied, err := a.carryOut(m, plan, planHow{preview: opt.preview, yes: opt.yes, restorePoint: opt.point, again: "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(),
+		after: after, from: res.from(), trusted: opt.trusted})
 	res.Applied = applied
 	if applied && res.Verdict != nil { // as it was before the change; a later look finds it mended
 		if _, bad := casefile.AddVerdict(a.caseFolder(), res.Verdict); bad != nil {
@@ -285,7 +295,11 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 				kind += "s"
 			}
 		}
-		text := wrap(r.Title, s.Width, 15, true)
+		title := r.Title
+		if r.From != "" {
+			title += " (by " + r.From + ")"
+		}
+		text := wrap(title, s.Width, 15, true)
 		fmt.Fprintf(&b, "%s%d  %s%s\n", mark, i+1, s.faint(pad(kind, 10)), strings.Join(text, "\n"))
 		if len(r.Steps) > 0 {
 			fmt.Fprintf(&b, "%s\n", s.faint(strings.Join(wrap("("+step.Price(r.Steps).Words()+")", s.Width, 15, false), "\n")))

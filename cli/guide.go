@@ -234,7 +234,16 @@ func (a *app) guideFix(m machine.Machine, j *fix.Journal, v *verdict.Verdict, op
 		return false, err
 	}
 	fmt.Fprintln(a.out)
-	sure, err := a.yes("Apply this to "+m.Name()+"? (undo takes it back)", opt.apply, "--apply")
+	if from := v.Remedies[at].From; from != "" {
+		if sure, err := a.ask(fmt.Sprintf("These steps come from %s, not from the program. Take them?", from)); err != nil || !sure {
+			return false, err
+		}
+	}
+	question := "Apply this to " + m.Name() + "? (undo takes it back)"
+	if plan.OneWay() {
+		question = "Apply this to " + m.Name() + "? (it cannot be taken back)"
+	}
+	sure, err := a.yes(question, opt.apply, "--apply")
 	if err != nil || !sure {
 		return false, err
 	}
@@ -244,7 +253,11 @@ func (a *app) guideFix(m machine.Machine, j *fix.Journal, v *verdict.Verdict, op
 	if _, err := casefile.AddVerdict(a.caseFolder(), v); err != nil {
 		return true, err
 	}
-	fmt.Fprintf(a.out, "%s To take it back:  %s\n", a.style.good("DONE."), a.style.key("hollowkey undo"+a.where()))
+	if plan.OneWay() {
+		fmt.Fprintf(a.out, "%s\n", a.style.good("DONE."))
+	} else {
+		fmt.Fprintf(a.out, "%s To take it back:  %s\n", a.style.good("DONE."), a.style.key("hollowkey undo"+a.where()))
+	}
 	return true, nil
 }
 

@@ -92,7 +92,7 @@ func (a *app) leftovers(m machine.Machine, query string, opt leftoversOptions) e
 	}
 	res.Plan = &plan
 	again += " --clear" + repeated("only", opt.only) + repeated("with", opt.with) + repeated("without", opt.without)
-	res.Cleared, err = a.carryOut(m, plan, planHow{opt.preview, opt.yes, false, again, "Now run the set-up again."})
+	res.Cleared, err = a.carryOut(m, plan, planHow{preview: opt.preview, yes: opt.yes, again: again, after: "Now run the set-up again."})
 	if a.json && err == nil {
 		err = printJSON(a.out, res)
 	}

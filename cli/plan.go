@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"strings"
@@ -16,6 +17,8 @@ type planHow struct {
 	preview, yes bool   // show only; do not ask
 	restorePoint bool   // asks the OS for one before the change
 	again, after string // the command to call again, and what to do after it
+	from         string // the file of a site's own sign that names the steps; empty for the program's own
+	trusted      bool   // --site-steps: they need no question of their own
 }
 
 // carryOut shows a plan, asks, applies it, and tells how to take it back.
@@ -30,6 +33,18 @@ func (a *app) carryOut(m machine.Machine, plan fix.Plan, how planHow) (applied b
 			fmt.Fprintf(a.out, "\nNothing has been changed. To apply it:\n%s\n", a.style.key("  "+how.again+" --yes"))
 		}
 		return false, nil
+	}
+	if how.from != "" && !how.trusted {
+		sure, err := a.ask(fmt.Sprintf("These steps come from %s, not from the program. Take them?", how.from))
+		if errors.Is(err, errNobody) {
+			err = fmt.Errorf("the steps come from %s, not from the program, so nothing was changed\nhint: --site-steps takes them", how.from)
+		}
+		if err != nil {
+			return false, err
+		}
+		if !sure {
+			return false, errNo
+		}
 	}
 	if !how.yes {
 		sure, err := a.ask("Apply this to " + m.Name() + "?")

@@ -99,8 +99,8 @@ func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
 		}
 		res.Plan = &plan
 		if res.Applied, err = a.carryOut(m, plan,
-			planHow{opt.preview, opt.yes, false, "hollowkey ready" + quoteAll(args) + a.readyAgain(opt) + " --mend",
-				"Now check again: hollowkey ready" + quoteAll(args) + a.readyAgain(opt)}); err != nil {
+			planHow{preview: opt.preview, yes: opt.yes, again: "hollowkey ready" + quoteAll(args) + a.readyAgain(opt) + " --mend",
+				after: "Now check again: hollowkey ready" + quoteAll(args) + a.readyAgain(opt)}); err != nil {
 			return err
 		}
 	}

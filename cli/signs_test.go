@@ -162,3 +162,38 @@ func TestSignsDraft(t *testing.T) {
 	}
 	mustRun(t, "", 2, "signs", "draft", log)
 }
+
+// Steps that a site's own sign names are told as such, and a yes to the program's own
+// does not take them.
+func TestSiteSteps(t *testing.T) {
+	dir := layOut(t)
+	if err := os.MkdirAll(filepath.Join(dir, "own"), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	write(t, filepath.Join(dir, "own"), "port.yaml", `- id: berth-gate
+  title: The gate is shut
+  class: condition
+  strength: 0.99
+  seen: [{ text: ['the gate is shut'] }]
+  subject: { kind: value, name: Gate }
+  explanation: The gate is shut.
+  remedies: [{ class: registry, title: open the gate, steps: [{ registry: { key: 'HKLM\SOFTWARE\Berth Gate', name: Open, type: dword, value: '1' } }] }]
+  tests: { match: ['the gate is shut'], nearMiss: ['the gate is open'] }
+`)
+	write(t, dir, "gate.log", "2026-05-04 09:00:00 [Info] Berth setup starts\n2026-05-04 09:00:01 [Error] the gate is shut\n2026-05-04 09:00:02 [Error] setup failed, exit code 9\n")
+	before := tree(t, filepath.Join(dir, twinName))
+	call := []string{"fix", "gate.log", "--machine", twinName, "--signs", "own"}
+	if r := mustRun(t, dir, 0, append(call, "--preview")...); !strings.Contains(r.out, "port.yaml") {
+		t.Errorf("the preview does not say whose steps these are:\n%s", r.out)
+	}
+	if r := mustRun(t, dir, 1, append(call, "--yes")...); !strings.Contains(r.err, "not from the program") {
+		t.Errorf("%s%s", r.out, r.err)
+	}
+	if d := differs(before, tree(t, filepath.Join(dir, twinName))); len(d) > 0 {
+		t.Errorf("--yes took them: %v", d)
+	}
+	mustRun(t, dir, 0, append(call, "--yes", "--site-steps")...)
+	if len(differs(before, tree(t, filepath.Join(dir, twinName)))) == 0 {
+		t.Error("--site-steps did not")
+	}
+}

@@ -114,9 +114,9 @@ func (a *app) newStartupHold() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				applied, err := a.carryOut(m, plan, planHow{preview, yes, false,
-					"hollowkey startup hold" + repeated("exempt", exempt) + repeated("only", only) + a.where(),
-					"Restart the machine now. To put all back: hollowkey startup release" + a.where()})
+				applied, err := a.carryOut(m, plan, planHow{preview: preview, yes: yes,
+					again: "hollowkey startup hold" + repeated("exempt", exempt) + repeated("only", only) + a.where(),
+					after: "Restart the machine now. To put all back: hollowkey startup release" + a.where()})
 				if a.json && err == nil {
 					err = printJSON(a.out, struct {
 						Schema  string   `json:"schema"`
@@ -198,8 +198,8 @@ nothing is held.`,
 				if err != nil {
 					return callError{err}
 				}
-				applied, err := a.carryOut(m, plan, planHow{preview, yes, false, "hollowkey startup safe " + args[0] + a.where(),
-					"Restart the machine now. To end it: hollowkey startup safe off" + a.where()})
+				applied, err := a.carryOut(m, plan, planHow{preview: preview, yes: yes, again: "hollowkey startup safe " + args[0] + a.where(),
+					after: "Restart the machine now. To end it: hollowkey startup safe off" + a.where()})
 				if a.json && err == nil {
 					err = printJSON(a.out, struct {
 						Schema  string   `json:"schema"`

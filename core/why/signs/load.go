@@ -86,14 +86,17 @@ func WithSite(folder string) (*Pack, error) {
 	if len(site.Signs) == 0 {
 		return nil, fmt.Errorf("signs folder %s: it holds no .yaml file\nhint: docs/signs.md shows what one looks like", folder)
 	}
-	own := map[string]bool{}
+	own := map[string]*Sign{}
 	for _, s := range site.Signs {
-		own[s.ID] = true
+		own[s.ID] = s
 	}
 	p := &Pack{Signs: slices.Clone(site.Signs)}
 	for _, s := range base.Signs {
-		if !own[s.ID] {
+		switch o := own[s.ID]; {
+		case o == nil:
 			p.Signs = append(p.Signs, s)
+		case !o.Replaces: // knowledge from outside takes no place unseen
+			return nil, fmt.Errorf("%s: the sign %s is built in\nhint: give yours another id, or say replaces: true", o.From(), s.ID)
 		}
 	}
 	return p, nil

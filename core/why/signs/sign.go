@@ -30,6 +30,7 @@ type Sign struct {
 	Confirm     []Confirm     `yaml:"confirm" json:"confirm,omitzero"`         // asked of the machine, when there is one
 	Remedies    []step.Remedy `yaml:"remedies" json:"remedies,omitzero"`       // in the order in which to try them
 	Tests       Tests         `yaml:"tests" json:"tests,omitzero"`             // run with our own tests
+	Replaces    bool          `yaml:"replaces" json:"replaces,omitzero"`       // a site's own: it takes the place of the built-in one with its ID
 
 	OfProgram string `yaml:"-" json:"-"` // whose number it is, for a sign made of a site's list of numbers
 

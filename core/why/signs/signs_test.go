@@ -95,6 +95,7 @@ func TestSiteFolder(t *testing.T) {
 		{"unknown class", "class: condition", "class: weather", `the class "weather" is not one of`},
 		{"bad expression", "(?P<host>", "(?P<host", "error parsing regexp"},
 		{"no tests", "tests: { match: [x], nearMiss: [y] }", "tests: {}", "at least one match and one nearMiss"},
+		{"a built-in sign's ID", "id: berth-licence", "id: service-timeout", "is built in"},
 		{"broken YAML", "seen: [", "seen: [[", "port.yaml:"},
 	} {
 		write(strings.Replace(site, tt.from, tt.to, 1))

@@ -176,7 +176,12 @@ func (j *judge) fromHit(hits []signs.Hit) {
 	j.v.checkable, j.v.vague = len(s.Confirm) > 0, s.Vague()
 	j.v.mayStep = slices.ContainsFunc(s.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 })
 	for _, r := range s.Remedies {
-		j.v.Remedies = append(j.v.Remedies, j.remedy(r)...)
+		for _, r := range j.remedy(r) {
+			if s.Own() {
+				r.From = s.From()
+			}
+			j.v.Remedies = append(j.v.Remedies, r)
+		}
 	}
 }
 
