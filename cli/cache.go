@@ -258,6 +258,7 @@ func (a *app) restoreText(res restoreResult, wanted []cached.Entry) {
 		item(&b, s, 2, 9, "at", fmt.Sprintf("%s, %s", at, bytesText(src.Size)))
 		item(&b, s, 2, 9, "code", src.Code)
 		item(&b, s, 2, 9, "sha256", src.Hash)
+		item(&b, s, 2, 9, "proof", "not proven to be the vendor's: its codes fit, which anybody can write; its signature is not looked at")
 	}
 	for i, t := range res.Skipped {
 		if i == 5 {

@@ -172,6 +172,9 @@ Or see the whole way on made-up data:  hollowkey demo`,
 				return wrongCall("--width %d is not between 40 and 400", a.width)
 			}
 			a.style = newStyle(a.out, a.noColor || a.json, a.width)
+			if !a.json { // which escapes what it must by itself
+				a.out = &safe{w: a.out}
+			}
 			return nil
 		},
 		RunE: func(c *cobra.Command, _ []string) error {
