@@ -231,25 +231,40 @@ var roots = []struct{ short, long string }{
 }
 
 // LongKey writes a key with its root in the long form. The installer engine's
-// own spellings ("HKEY_LOCAL_MACHINE32\…", "\SOFTWARE\…") are understood.
+// own spellings ("HKEY_LOCAL_MACHINE32\…", "\SOFTWARE\…") are understood; the first
+// means the view of programs of 32 bits.
 func LongKey(key string) (string, error) {
 	k := strings.TrimRight(strings.TrimSpace(key), `\`)
 	if strings.HasPrefix(k, `\`) {
 		k = "HKLM" + k
 	}
 	root, rest, _ := strings.Cut(k, `\`)
-	for _, suffix := range []string{"32", "64"} {
-		root = strings.TrimSuffix(root, suffix)
-	}
+	narrow := strings.HasSuffix(root, "32")
+	root = strings.TrimSuffix(strings.TrimSuffix(root, "32"), "64")
 	for _, r := range roots {
-		if strings.EqualFold(root, r.short) || strings.EqualFold(root, r.long) {
-			if rest == "" {
-				return r.long, nil
-			}
-			return r.long + `\` + rest, nil
+		if !strings.EqualFold(root, r.short) && !strings.EqualFold(root, r.long) {
+			continue
 		}
+		if narrow && r.short == "HKLM" {
+			rest = in32(rest)
+		}
+		if rest == "" {
+			return r.long, nil
+		}
+		return r.long + `\` + rest, nil
 	}
 	return "", fmt.Errorf("the registry key %.80q has no known root\nhint: begin with HKLM, HKCU, HKU, HKCR or HKCC", key)
+}
+
+// in32 is where the OS keeps what a program of 32 bits sees as a key of the machine's
+// software. Source: the OS's documentation on the registry's two views.
+func in32(key string) string {
+	const software, below = `SOFTWARE\`, `SOFTWARE\WOW6432Node\`
+	if len(key) < len(software) || !strings.EqualFold(key[:len(software)], software) ||
+		len(key) >= len(below)-1 && strings.EqualFold(key[:len(below)-1], below[:len(below)-1]) {
+		return key
+	}
+	return below + key[len(software):]
 }
 
 // IsKey says whether a path names a registry key.

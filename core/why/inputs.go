@@ -118,7 +118,7 @@ func Unfold(args []string) (names []string, folder bool, err error) {
 
 // OpenLog opens a log; a folder or a missing file is said to be one.
 func OpenLog(name string) (*os.File, error) {
-	f, err := os.Open(name)
+	f, err := textfile.Open(name)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
 		return nil, fmt.Errorf("%s: there is no such file\nhint: look at the spelling, or at which folder you are in", name)

@@ -15,6 +15,7 @@ import (
 	"golang.org/x/text/transform"
 
 	"hollowkey/core/fix/checkpoint"
+	"hollowkey/core/logs/textfile"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/prove/rehearse"
@@ -143,7 +144,7 @@ func follow(log string, progress func(string)) (stop func()) {
 // newActions tells the actions of what was written since; it gives how far it
 // read, at the end of a line.
 func newActions(log string, from int64, progress func(string)) int64 {
-	f, err := os.Open(log)
+	f, err := textfile.Open(log)
 	if err != nil {
 		return from
 	}

@@ -47,7 +47,7 @@ func TestEachCheck(t *testing.T) {
 		{"folder-writable", map[string]string{"folder": `relative`, "user": user}, "unknown", "no path", ""},
 		{"file-writable", map[string]string{"file": `C:\Users\mwhitlow\AppData\Local\Temp\berth-notes.tmp`, "user": user}, "yes", "SYSTEM",
 			"lacking=SYSTEM"},
-		{"key-writable", map[string]string{"key": `HKEY_LOCAL_MACHINE32\SOFTWARE\Saltmarsh Quay\Berthline`, "user": user}, "no", "can write", ""},
+		{"key-writable", map[string]string{"key": `HKEY_LOCAL_MACHINE64\SOFTWARE\Saltmarsh Quay\Berthline`, "user": user}, "no", "can write", ""},
 		{"key-writable", map[string]string{"key": `HKLM\SOFTWARE\Nothing`, "user": user}, "unknown", "is not there", ""},
 		{"service-startable", map[string]string{"service": "BerthSync"}, "yes", "TideClock is disabled, and BerthSync depends on it",
 			"blocker=TideClock"},
