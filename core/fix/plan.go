@@ -57,7 +57,7 @@ func draftAll(m machine.Machine, title string, models []step.Model, byPerson boo
 		if err != nil {
 			return p, err
 		}
-		for _, s := range slices.Concat(stoppedFirst(m, s), startedFirst(m, s, nil), []kinds.Step{s}) {
+		for _, s := range slices.Concat(stoppedFirst(m, s), startedFirst(m, s, &[]string{}), []kinds.Step{s}) {
 			err := s.Check(m, byPerson)
 			var c Change
 			if err == nil {
@@ -106,9 +106,9 @@ func stoppedFirst(m machine.Machine, s kinds.Step) []kinds.Step {
 const maxStarts = 30
 
 // startedFirst gives the steps that start what a service to be started depends
-// on.
-func startedFirst(m machine.Machine, s kinds.Step, seen []string) (steps []kinds.Step) {
-	if s.Kind != "service" || s.Args["state"] != "running" || len(seen) > maxStarts {
+// on; seen are those that are among them already.
+func startedFirst(m machine.Machine, s kinds.Step, seen *[]string) (steps []kinds.Step) {
+	if s.Kind != "service" || s.Args["state"] != "running" || len(*seen) > maxStarts {
 		return nil
 	}
 	svc, err := m.Service(s.Target)
@@ -117,10 +117,10 @@ func startedFirst(m machine.Machine, s kinds.Step, seen []string) (steps []kinds
 	}
 	for _, d := range svc.DependsOn {
 		dep, err := m.Service(d)
-		if err != nil || dep.Running || dep.Start == machine.StartDisabled || contains(seen, dep.Name) {
+		if err != nil || dep.Running || dep.Start == machine.StartDisabled || contains(*seen, dep.Name) {
 			continue
 		}
-		seen = append(seen, dep.Name)
+		*seen = append(*seen, dep.Name)
 		need := kinds.Step{Kind: "service", Target: dep.Name, Args: map[string]string{"name": dep.Name, "state": "running"}}
 		steps = append(append(steps, startedFirst(m, need, seen)...), need)
 	}

@@ -146,6 +146,9 @@ func (f *File) scan() error {
 				return fail(i, "the key %.40q is not closed, empty or too long", t)
 			}
 			path, del := strings.CutPrefix(t[1:len(t)-1], "-")
+			if strings.Trim(path, " \t\\") == "" {
+				return fail(i, "a key has no name")
+			}
 			key = f.index[fold(path)]
 			if key == nil || del != key.Delete {
 				key = &Key{Path: path, Delete: del, line: i}
@@ -178,15 +181,18 @@ func (f *File) scan() error {
 // entry reads the value that begins at line i and may go on below.
 func (f *File) entry(i int) (Entry, error) {
 	e := Entry{from: i, to: i}
-	text := strings.TrimSuffix(f.lines[i], "\r")
-	for inQuotes := openQuotes(text); e.to+1 < len(f.lines) && (inQuotes || goesOn(f.lines[e.to])); inQuotes = openQuotes(text) {
+	var text strings.Builder
+	text.WriteString(strings.TrimSuffix(f.lines[i], "\r"))
+	for inQuotes := openQuotes(text.String(), false); e.to+1 < len(f.lines) && (inQuotes || goesOn(f.lines[e.to])); {
 		e.to++
-		text += "\n" + strings.TrimSuffix(f.lines[e.to], "\r")
+		line := strings.TrimSuffix(f.lines[e.to], "\r")
+		text.WriteString("\n" + line)
 		if inQuotes && e.to-i > 1000 {
 			return e, errors.New("a string has no closing quotation mark")
 		}
+		inQuotes = openQuotes(line, inQuotes)
 	}
-	t := strings.TrimSpace(text)
+	t := strings.TrimSpace(text.String())
 	rest := ""
 	if t[0] == '@' {
 		rest = t[1:]
@@ -217,9 +223,9 @@ func goesOn(line string) bool {
 	return strings.HasSuffix(t, `\`) && (strings.Contains(t, "hex") || !strings.Contains(t, `"`))
 }
 
-// openQuotes says whether a quoted string is still open at the end of t.
-func openQuotes(t string) bool {
-	open := false
+// openQuotes says whether a quoted string is still open at the end of t, of which one may
+// have been open at its begin.
+func openQuotes(t string, open bool) bool {
 	for i := 0; i < len(t); i++ {
 		switch t[i] {
 		case '\\':

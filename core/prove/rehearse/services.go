@@ -50,7 +50,7 @@ func (s *session) startServices() error {
 					return nil
 				}
 				if err == nil {
-					err = s.startWith(svc, 0)
+					err = s.startWith(svc, map[string]bool{})
 				}
 				if err != nil && wait {
 					return &stop{message: 1920, detail: "2: " + s.display(name) + " 3: " + name,
@@ -70,14 +70,15 @@ func (s *session) startServices() error {
 }
 
 // startWith starts a service after what it depends on, as the service manager
-// does.
-func (s *session) startWith(svc machine.Service, depth int) error {
+// does; seen are those that are on the way already.
+func (s *session) startWith(svc machine.Service, seen map[string]bool) error {
+	seen[svc.Name] = true
 	for _, d := range svc.DependsOn {
 		dep, err := s.m.Service(d)
-		if err != nil || dep.Running || depth > maxFormat {
+		if err != nil || dep.Running || seen[dep.Name] {
 			continue
 		}
-		if err := s.startWith(dep, depth+1); err != nil {
+		if err := s.startWith(dep, seen); err != nil {
 			return err
 		}
 	}

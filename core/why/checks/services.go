@@ -23,7 +23,7 @@ func (l *look) serviceStartable(with arguments) Finding {
 	if err != nil {
 		return l.cannot(name, "", err)
 	}
-	if b, way, found := l.blocker(s, nil); found {
+	if b, way, found := l.blocker(s, nil, map[string]bool{}); found {
 		f := Finding{Name: name, Answer: Stop, Mend: "set it to start on demand", Seen: s.Name + " is disabled",
 			Captures: map[string]string{"blocker": b.Name, "mode": string(machine.StartManual), "because": "It is disabled."},
 			Steps:    []step.Model{step.New("service", "name", b.Name, "start", string(machine.StartManual))}}
@@ -39,19 +39,20 @@ func (l *look) serviceStartable(with arguments) Finding {
 	return unknown(name, "neither %s nor what it depends on is disabled", s.Name)
 }
 
-// blocker finds the deepest disabled service below s. A service that was seen on
-// the way is not gone into again.
-func (l *look) blocker(s machine.Service, way []string) (machine.Service, []string, bool) {
-	if slices.Contains(way, s.Name) || len(way) > maxDepth {
+// blocker finds the deepest disabled service below s. A service that was seen before is
+// not gone into again: services may depend on each other.
+func (l *look) blocker(s machine.Service, way []string, seen map[string]bool) (machine.Service, []string, bool) {
+	if seen[s.Name] || len(way) > maxDepth {
 		return s, nil, false
 	}
+	seen[s.Name] = true
 	way = append(way[:len(way):len(way)], s.Name)
 	for _, d := range s.DependsOn {
 		dep, err := l.m.Service(d)
 		if err != nil {
 			continue
 		}
-		if b, w, found := l.blocker(dep, way); found {
+		if b, w, found := l.blocker(dep, way, seen); found {
 			return b, w, true
 		}
 	}
