@@ -1,14 +1,21 @@
 // Package mask puts tokens in the place of private data in texts that leave a
 // machine: the same user is the same token everywhere. A first pass learns the
 // names, a second one replaces them.
+//
+// What a verdict is reached by stays: numbers, versions, times, paths but for the names
+// in them, product codes, and words for a state.
 package mask
 
 import (
 	"fmt"
 	"maps"
-	"regexp"
 	"slices"
 	"strings"
+	"unicode"
+
+	"golang.org/x/text/unicode/norm"
+
+	"hollowkey/core/logs/pieces"
 )
 
 // Kind is a kind of private data.
@@ -16,12 +23,15 @@ type Kind string
 
 // The kinds.
 const (
-	User   Kind = "user"
-	Host   Kind = "host"
-	SID    Kind = "security ID"
-	Mail   Kind = "mail address"
-	Serial Kind = "serial number"
-	Secret Kind = "secret"
+	User    Kind = "user"
+	Host    Kind = "host"
+	Company Kind = "company"
+	SID     Kind = "security ID"
+	Mail    Kind = "mail address"
+	Address Kind = "network address"
+	Phone   Kind = "phone number"
+	Serial  Kind = "serial number"
+	Secret  Kind = "secret"
 )
 
 // A Masker knows which names are private. It is not safe for use by several at
@@ -31,7 +41,16 @@ type Masker struct {
 	counts map[Kind]int      // how often something was replaced
 	next   map[Kind]int      // last number given to a token of each kind
 	kinds  map[string]Kind   // of tokens
-	words  *regexp.Regexp    // all names; nil when they changed
+	forms  []form            // all ways in which the names may be written
+	set    *pieces.Set       // of the forms in built
+	built  int               // so many forms are in the set
+}
+
+// A form is one way in which a name is written.
+type form struct {
+	text, token string // the text in small letters, but for what must be exact
+	exact       string // of an encoding in which letters' case counts; empty where it does not
+	whole       bool   // nothing of a word stands around it
 }
 
 // New makes a masker that knows some names from the start.
@@ -50,7 +69,8 @@ func New(users, hosts []string) *Masker {
 var everybodys = []string{"system", "public", "default", "default user", "all users", "administrator", "administrators", "users",
 	"localservice", "networkservice", "local service", "network service",
 	"everyone", "guest", "nt authority", "builtin", "localhost", "desktop", "windows", "appdata", "temp", "defaultapppool",
-	"trustedinstaller", "unknown", "user", "none", "root", "owner", "service"}
+	"trustedinstaller", "unknown", "user", "none", "root", "owner", "service", "nt service", "iis apppool", "font driver host", "window manager",
+	"admin", "test", "setup", "install", "software", "program", "files", "local", "server", "client", "host", "domain", "workgroup", "null", "true", "false"}
 
 // Everybodys says whether a name is one that machines have in common, so that it
 // tells nothing about a person.
@@ -58,170 +78,120 @@ func Everybodys(name string) bool { return slices.Contains(everybodys, strings.T
 
 const leastName = 3 // letters; shorter names would hit too much
 
+// words are what tokens begin with.
+var words = map[Kind]string{User: "user", Host: "host", Company: "company", Mail: "mail", Serial: "serial"}
+
 // learn takes a name in and gives its token. Short names and those that every
 // machine has are left out: masking "User" or "all" would tear words apart.
 func (m *Masker) learn(kind Kind, name string) string {
 	name = strings.TrimSpace(strings.Trim(name, `"'`))
-	low := strings.ToLower(name)
+	low := pieces.Lower(name)
 	if t, ok := m.names[low]; ok {
 		return t
 	}
-	if len(low) < leastName || slices.Contains(everybodys, low) || strings.ContainsAny(low, "%[]") || m.kinds[name] != "" {
+	if len(low) < leastName || slices.Contains(everybodys, low) || strings.ContainsAny(low, "%[]") || m.kinds[name] != "" || state(low) {
 		return ""
 	}
 	m.next[kind]++
-	token := fmt.Sprintf("%s%d", map[Kind]string{User: "user", Host: "host", Mail: "mail", Serial: "serial"}[kind], m.next[kind])
-	if kind == Mail {
+	n := m.next[kind]
+	token := fmt.Sprintf("%s%d", words[kind], n)
+	switch kind {
+	case Mail:
 		token += "@masked.invalid"
+	case SID:
+		token = fmt.Sprintf("S-1-5-21-0-0-0-%d", 1000+n)
+	case Address: // of the blocks that are kept for texts such as ours; RFC 5737
+		token = fmt.Sprintf("%s.%d", []string{"192.0.2", "198.51.100", "203.0.113"}[(n-1)/254%3], (n-1)%254+1)
+	case Phone:
+		token = fmt.Sprintf("(phone%d)", n)
 	}
-	if kind == SID {
-		token = fmt.Sprintf("S-1-5-21-0-0-0-%d", 1000+m.next[kind])
+	m.names[low], m.kinds[token] = token, kind
+	if kind == User || kind == Host || kind == Company { // the others are found by how they look
+		m.forms = append(m.forms, formsOf(name, token)...)
 	}
-	m.names[low], m.kinds[token], m.words = token, kind, nil
 	return token
 }
 
-// What is learned from, and how it is recognised.
-var (
-	sidPattern     = regexp.MustCompile(`\bS-1-5-21(?:-\d+){3,4}\b`)
-	mailPattern    = regexp.MustCompile(`\b[\w.+%-]+@[\w-]+(?:\.[\w-]+)+\b`)
-	profilePattern = regexp.MustCompile(`(?i)[a-z]:\\{1,2}(?:Users|Documents and Settings)\\{1,2}([^\\/:*?"<>|\r\n]+)`)
-	uncPattern     = regexp.MustCompile(`(?:^|[^\\\w:])\\\\(?:\\\\)?([A-Za-z0-9][\w.-]{1,62})\\`)
-	valuePattern   = regexp.MustCompile(`(?i)\b(LogonUser|USERNAME|ComputerName|COMPUTERNAME|UserDomain|USERDOMAIN|CLIENTNAME|LOGONSERVER)\b(?: property\. Its (?:current )?value is '|\s*[=:]\s*['"]?)([^'"\r\n;,\x00]+)`)
-	domainPattern  = regexp.MustCompile(`\b([A-Za-z][\w-]{2,14})\\([A-Za-z][\w.-]{2,19})\b`)
-	serialPattern  = regexp.MustCompile(`\b[A-Z0-9]{5}(?:-[A-Z0-9]{5}){3,5}\b`)
-	bearerPattern  = regexp.MustCompile(`(?i)\b(bearer|basic)\s+[A-Za-z0-9._~+/=-]{8,}`)
-	jwtPattern     = regexp.MustCompile(`\beyJ[\w-]{10,}\.[\w-]+\.[\w-]*`)
-	urlPattern     = regexp.MustCompile(`(?i)(://)([^/\s:@]+):([^/\s@]+)@`)
-)
-
-// secretName tells names of properties, switches and fields that hold secrets;
-// serialName those that hold licences.
-const (
-	secretName = `[\w.-]*(?:PASS(?:WORD|WD|PHRASE)?|PWD|SECRET|TOKEN|API_?KEY|ACCESS_?KEY|PRIVATE_?KEY|CREDENTIAL)[\w.-]*`
-	serialName = `[\w.-]*(?:SERIAL|PIDKEY|PID_?KEY|PRODUCTID|LICEN[CS]E_?(?:KEY|CODE)?|PRODUCT_?KEY|ACTIVATION)[\w.-]*`
-	itsValue   = `(?:"[^"]*"|'[^']*'|[^\s;,"']+)`
-)
-
-var (
-	secretValue    = regexp.MustCompile(`(?i)\b(` + secretName + `)(\s*[=:]\s*|"\s*:\s*)` + itsValue)
-	secretProperty = regexp.MustCompile(`(?i)\b(` + secretName + `)( property\. Its (?:current )?value is )'[^']*'`)
-	secretChange   = regexp.MustCompile(`(?i)\b(` + secretName + `)( property\..*Its new value: )'[^']*'`)
-	serialValue    = regexp.MustCompile(`(?i)\b(` + serialName + `)(\s*[=:]\s*|"\s*:\s*| property\. Its (?:current )?value is )` + itsValue)
-	secretSwitch   = regexp.MustCompile(`(?i)([/-](?:p|pass|password|pwd|token|key)(?:[:=]|\s+))` + itsValue)
-)
-
-// Most lines hold nothing private. A few words, looked for first, tell which of
-// the patterns can match at all.
-var (
-	secretWords = []string{"pass", "pwd", "secret", "token", "key", "credential"}
-	switchWords = []string{"/p", "-p", "/token", "-token", "/key", "-key"}
-	serialWords = []string{"serial", "pidkey", "pid_key", "productid", "licen", "product_key", "productkey", "activation"}
-	valueWords  = []string{"logonuser", "username", "computername", "userdomain", "clientname", "logonserver"}
-	folderWords = []string{`users\`, `documents and settings\`}
-)
-
-// holds says whether a text holds one of some words.
-func holds(low string, words []string) bool {
-	return slices.ContainsFunc(words, func(w string) bool { return strings.Contains(low, w) })
-}
-
-// Learn takes names out of a text. Nothing is replaced.
-func (m *Masker) Learn(text string) {
-	low := strings.ToLower(text)
-	if holds(low, folderWords) {
-		for _, f := range profilePattern.FindAllStringSubmatch(text, -1) {
-			m.learn(User, f[1])
-		}
-	}
-	if strings.Contains(text, `\\`) {
-		for _, f := range uncPattern.FindAllStringSubmatch(text, -1) {
-			m.learn(Host, f[1])
-		}
-	}
-	if holds(low, valueWords) {
-		for _, f := range valuePattern.FindAllStringSubmatch(text, -1) {
-			kind := Host
-			if strings.EqualFold(f[1], "LogonUser") || strings.EqualFold(f[1], "USERNAME") {
-				kind = User
-			}
-			m.learn(kind, strings.TrimLeft(strings.TrimSpace(f[2]), `\`))
-		}
-	}
-	if strings.Contains(text, `\`) && m.known(low) {
-		for _, f := range domainPattern.FindAllStringSubmatch(text, -1) {
-			if _, known := m.names[strings.ToLower(f[2])]; known { // DOMAIN\user of a user who is known
-				m.learn(Host, f[1])
-			}
-		}
-	}
-}
-
-// known says whether a text in small letters holds one of the names.
-func (m *Masker) known(low string) bool {
-	for n := range m.names {
-		if strings.Contains(low, n) {
-			return true
-		}
-	}
-	return false
-}
+// rebuildAt is how many forms may be looked for one by one before they are put into the
+// automaton; more as it grows, so that all its making together is linear.
+func (m *Masker) rebuildAt() int { return max(16, m.built/4) }
 
 // Mask gives a text with tokens in the place of private data.
 func (m *Masker) Mask(text string) string {
-	low := strings.ToLower(text)
-	hide := func(kind Kind, t string) string {
-		m.counts[kind]++
-		return t
+	return m.hideNames(m.hideLooks(text))
+}
+
+// A found is a form in a text.
+type found struct{ from, to, form int }
+
+// hideNames puts tokens in the place of names, the longest of several that begin
+// together.
+func (m *Masker) hideNames(text string) string {
+	if len(m.forms) == 0 {
+		return text
 	}
-	if strings.Contains(text, "@") && strings.Contains(text, "://") {
-		text = urlPattern.ReplaceAllStringFunc(text, func(string) string { return hide(Secret, "://(masked)@") })
+	if len(m.forms)-m.built > m.rebuildAt() || m.set == nil {
+		texts := make([]string, len(m.forms))
+		for i, f := range m.forms {
+			texts[i] = f.text
+		}
+		m.set, m.built = pieces.New(texts), len(texts)
 	}
-	if strings.Contains(text, "eyJ") {
-		text = jwtPattern.ReplaceAllStringFunc(text, func(string) string { return hide(Secret, "(masked)") })
+	if strings.ContainsFunc(text, func(r rune) bool { return unicode.Is(unicode.Mn, r) }) { // marks that are put on letters
+		text = norm.NFC.String(text)
 	}
-	if strings.Contains(low, "bearer") || strings.Contains(low, "basic") {
-		text = bearerPattern.ReplaceAllStringFunc(text, func(t string) string { return hide(Secret, strings.Fields(t)[0]+" (masked)") })
+	low := pieces.Lower(text)
+	if len(low) != len(text) { // letters whose small form has another length: places would differ
+		text = low
 	}
-	if holds(low, secretWords) || holds(low, switchWords) {
-		for _, p := range []*regexp.Regexp{secretProperty, secretChange, secretValue, secretSwitch} {
-			text = p.ReplaceAllStringFunc(text, func(t string) string {
-				f := p.FindStringSubmatch(t)
-				return hide(Secret, strings.Join(f[1:], "")+"(masked)")
-			})
+	var all []found
+	hit := func(k, end int) {
+		f := m.forms[k]
+		from := end - len(f.text)
+		if f.whole && (insideWord(low, from) || goesOnAt(low, end)) || f.exact != "" && text[from:end] != f.exact {
+			return
+		}
+		all = append(all, found{from, end, k})
+	}
+	m.set.Find(low, hit)
+	for k := m.built; k < len(m.forms); k++ {
+		f := m.forms[k].text
+		for at := 0; ; {
+			i := strings.Index(low[at:], f)
+			if i < 0 {
+				break
+			}
+			hit(k, at+i+len(f))
+			at += i + 1
 		}
 	}
-	if holds(low, serialWords) {
-		text = serialValue.ReplaceAllStringFunc(text, func(t string) string {
-			f := serialValue.FindStringSubmatch(t)
-			value := strings.Trim(t[len(f[1])+len(f[2]):], `"'`)
-			if strings.HasPrefix(value, "{") {
-				return t // a product code, which says nothing of its owner
-			}
-			return hide(Serial, f[1]+f[2]+orMasked(m.learn(Serial, value)))
-		})
+	if len(all) == 0 {
+		return text
 	}
-	if strings.Count(text, "-") > 2 {
-		text = serialPattern.ReplaceAllStringFunc(text, func(t string) string { return hide(Serial, orMasked(m.learn(Serial, t))) })
+	slices.SortFunc(all, func(a, b found) int {
+		if a.from != b.from {
+			return a.from - b.from
+		}
+		return b.to - a.to
+	})
+	var b strings.Builder
+	at := 0
+	for _, f := range all {
+		if f.from < at {
+			continue
+		}
+		token := m.forms[f.form].token
+		b.WriteString(text[at:f.from] + token)
+		at = f.to
+		m.counts[m.kinds[token]]++
 	}
-	if strings.Contains(text, "@") {
-		text = mailPattern.ReplaceAllStringFunc(text, func(t string) string { return hide(Mail, orMasked(m.learn(Mail, t))) })
-	}
-	if strings.Contains(low, "s-1-5-21") {
-		text = sidPattern.ReplaceAllStringFunc(text, func(t string) string {
-			if strings.HasPrefix(t, "S-1-5-21-0-0-0-") {
-				return t
-			}
-			return hide(SID, orMasked(m.learn(SID, t)))
-		})
-	}
-	if p := m.pattern(); p != nil && m.known(strings.ToLower(text)) {
-		text = p.ReplaceAllStringFunc(text, func(t string) string {
-			token := m.names[strings.ToLower(t)]
-			return hide(m.kinds[token], token)
-		})
-	}
-	return text
+	return b.String() + text[at:]
+}
+
+// hide counts what is replaced.
+func (m *Masker) hide(kind Kind, token string) string {
+	m.counts[kind]++
+	return token
 }
 
 // orMasked stands for a secret whose token is not known.
@@ -230,33 +200,6 @@ func orMasked(token string) string {
 		return "(masked)"
 	}
 	return token
-}
-
-// pattern matches all names, the longest first, with nothing of a word around
-// them.
-func (m *Masker) pattern() *regexp.Regexp {
-	if m.words != nil || len(m.names) == 0 {
-		return m.words
-	}
-	names := slices.SortedFunc(maps.Keys(m.names), func(a, b string) int { return len(b) - len(a) })
-	var quoted []string
-	for _, n := range names {
-		q := regexp.QuoteMeta(n)
-		if isWord(n[0]) {
-			q = `\b` + q
-		}
-		if isWord(n[len(n)-1]) {
-			q += `\b`
-		}
-		quoted = append(quoted, q)
-	}
-	m.words = regexp.MustCompile(`(?i)` + strings.Join(quoted, "|"))
-	return m.words
-}
-
-// isWord says whether a byte belongs to a word, so that names are found whole only.
-func isWord(b byte) bool {
-	return b == '_' || b >= '0' && b <= '9' || b >= 'a' && b <= 'z' || b >= 'A' && b <= 'Z'
 }
 
 // Counts says how often each kind was replaced.

@@ -17,6 +17,7 @@ import (
 const (
 	sniffed = 64 << 10 // bytes looked at to tell the encoding
 	maxLine = 256 << 10
+	overlap = 4 << 10 // bytes at the end of a piece in which it is cut between words, so that no name is torn apart
 )
 
 // encodingOf tells how a text is encoded, from its beginning.
@@ -69,10 +70,16 @@ func lines(r io.Reader, do func(line string) error) (encoding.Encoding, error) {
 	}
 	enc := encodingOf(head)
 	text := bufio.NewReaderSize(transform.NewReader(b, enc.NewDecoder()), maxLine)
+	var kept string // of a piece, from where it was cut
 	for {
 		line, err := text.ReadSlice('\n')
-		if len(line) > 0 {
-			if bad := do(string(line)); bad != nil {
+		piece := kept + string(line)
+		kept = ""
+		if errors.Is(err, bufio.ErrBufferFull) {
+			piece, kept = cutPiece(piece)
+		}
+		if len(piece) > 0 {
+			if bad := do(piece); bad != nil {
 				return enc, bad
 			}
 		}
@@ -86,6 +93,21 @@ func lines(r io.Reader, do func(line string) error) (encoding.Encoding, error) {
 			return enc, err
 		}
 	}
+}
+
+// cutPiece parts a piece of a very long line at the last sign near its end that no name,
+// and no value, has in it.
+func cutPiece(piece string) (now, later string) {
+	from := max(0, len(piece)-overlap)
+	for _, marks := range []string{"\r\n\x00;,{}<>", " \t\"'&|", `\/`} {
+		if i := strings.LastIndexAny(piece[from:], marks); i >= 0 {
+			return piece[:from+i], piece[from+i:]
+		}
+	}
+	for from < len(piece) && !utf8.RuneStart(piece[from]) {
+		from++
+	}
+	return piece[:from], piece[from:]
 }
 
 // LearnFrom takes names out of a text of any encoding.

@@ -1,0 +1,424 @@
+package mask
+
+import (
+	"net/netip"
+	"net/url"
+	"regexp"
+	"slices"
+	"strings"
+)
+
+// What is private by how it looks, or by what it is called.
+
+// What names are learned from.
+var (
+	profilePattern = regexp.MustCompile(`(?i)(?:^|[\\/])(?:users|documents(?: |%20|\+)and(?: |%20|\+)settings|home|homes|profiles|homedirs|userdata)\$?[\\/]{1,2}([^\\/:*?"<>|\r\n,;&=()\[\]{}']+)`)
+	uncPattern     = regexp.MustCompile(`(?:^|[^\\\w:])\\\\(?:\\\\)?([A-Za-z0-9][\w.-]{1,62})\\`)
+	valuePattern   = regexp.MustCompile(`(?i)\b(LogonUser|USERNAME|USER_?NAME|UserId|LoggedOnUser|FullName|DisplayUser|RegisteredOwner|ComputerName|Computer|MachineName|HostName|UserDomain|` +
+		`DomainName|CLIENTNAME|LOGONSERVER|COMPANYNAME|COMPANY|RegisteredOrganization|Organization|Tenant|TenantName|Author|Owner|Contact)"?(?: property\. Its (?:current |new )?value is:? '|\s*[=:]\s*\\?["']?|>)([^'"\\<>\r\n;,\x00]+)`)
+	domainPattern = regexp.MustCompile(`(?:^|[\s"'(=:,;>\[])([A-Za-z][A-Za-z0-9-]{1,14})\\{1,2}([A-Za-z][\w.-]{1,19})(?:$|[\s"'),;<\]:.])`)
+	netUsePattern = regexp.MustCompile(`(?i)/user:\s*"?(?:([A-Za-z][\w.-]*)\\)?([A-Za-z][\w.@-]+)`)
+	addressHost   = regexp.MustCompile(`(?i)\b(?:https?|ftp|wss?|ldaps?|smb|file)://(?:[^/\s@"'<>]*@)?([a-z0-9][a-z0-9.-]*[a-z0-9])`)
+	dottedHost    = regexp.MustCompile(`(?i)\b([a-z0-9][a-z0-9-]{0,62}(?:\.[a-z0-9-]{1,63}){0,6}\.(?:local|lan|corp|internal|intranet|intra|home|ad|localdomain|example))\b`)
+)
+
+// valueKinds are what the names of values say; the others are users'.
+var valueKinds = map[string]Kind{"computername": Host, "computer": Host, "machinename": Host, "hostname": Host, "userdomain": Host, "domainname": Host, "clientname": Host,
+	"logonserver": Host, "companyname": Company, "company": Company, "registeredorganization": Company, "organization": Company, "tenant": Company, "tenantname": Company}
+
+// What hides itself.
+var (
+	sidPattern    = regexp.MustCompile(`\bS-1-(?:5-21(?:-\d+){3,4}|12-1(?:-\d+){4})\b`)
+	mailPattern   = regexp.MustCompile(`\b[\w.+%-]+(?:@|%40)[\w-]+(?:\.[\w-]+)+\b`)
+	serialPattern = regexp.MustCompile(`\b[A-Z0-9]{5}(?:-[A-Z0-9]{5}){3,5}\b`)
+	macPattern    = regexp.MustCompile(`(?i)\b[0-9a-f]{2}(?:[:-][0-9a-f]{2}){5}\b`)
+	v4Pattern     = regexp.MustCompile(`\b(?:\d{1,3}\.){3}\d{1,3}\b`)
+	v6Pattern     = regexp.MustCompile(`(?i)(?:^|[^\w:.])((?:[0-9a-f]{1,4}:){1,7}(?::[0-9a-f]{1,4}){1,7}|(?:[0-9a-f]{1,4}:){7}[0-9a-f]{1,4}|::(?:[0-9a-f]{1,4}:){0,6}[0-9a-f]{1,4}|(?:[0-9a-f]{1,4}:){1,7}:)`)
+	phonePattern  = regexp.MustCompile(`(?i)(?:^|[\s"'(=:])(\+\d[\d ()/.-]{6,}\d)|\b(?:phone|tel|telephone|telefon|mobile|fax)(?:number|no)?\.?"?\s*[=:]\s*"?([\d(][\d ()/.-]{5,}\d)`)
+	bearerPattern = regexp.MustCompile(`(?i)\b(bearer|basic|negotiate|ntlm|digest)\s+[A-Za-z0-9._~+/=-]{8,}`)
+	jwtPattern    = regexp.MustCompile(`\beyJ[\w-]{10,}\.[\w-]+\.[\w-]*`)
+	urlPattern    = regexp.MustCompile(`(?i)(://)([^/\s:@]+):([^/\s@]+)@`)
+	knownToken    = regexp.MustCompile(`\b(?:AKIA[0-9A-Z]{16}|gh[pousr]_[A-Za-z0-9]{20,}|xox[abprs]-[\w-]{10,}|sk-[A-Za-z0-9-]{20,}|glpat-[\w-]{15,})`)
+	encodedCall   = regexp.MustCompile(`(?i)([-/]e(?:nc|ncodedcommand|c)?\s+)["']?[A-Za-z0-9+/]{16,}={0,2}["']?`)
+	signedQuery   = regexp.MustCompile(`(?i)([?&;](?:sig|signature|se|sv|skoid|sktid|x-amz-(?:signature|credential|security-token)|access_token|id_token|token|code|key|apikey|api_key|password|pwd|auth|ticket|session|sessionid|sid|client_secret|hash)=)[^&\s"'<>;]+`)
+	netUse        = regexp.MustCompile(`(?i)(\bnet1?(?:\.exe)?\s+use\s+(?:[a-z]:\s+|\*\s+)?"?\\\\[^\s"]+"?\s+)("[^"]*"|[^\s/][^\s]*)`)
+	userCall      = regexp.MustCompile(`(?i)(\bnet1?(?:\.exe)?\s+user\s+(?:"[^"]*"|\S+)\s+)("[^"]*"|[^\s/][^\s]*)`)
+	secureString  = regexp.MustCompile(`(?i)(ConvertTo-SecureString\s+(?:-String\s+)?)("[^"]*"|'[^']*'|[^\s-]\S*)`)
+	keyBlock      = regexp.MustCompile(`(?is)-----BEGIN [A-Z ]*PRIVATE KEY-----.*?(?:-----END [A-Z ]*PRIVATE KEY-----|$)`)
+	cookiePattern = regexp.MustCompile(`(?i)\b((?:set-)?cookie"?\s*[:=]\s*)[^\r\n"]+`)
+)
+
+// secretName tells names of properties, switches and fields that hold secrets;
+// serialName those that hold licences.
+const (
+	secretName = `[\w.$-]*(?:PASS(?:WORD|WD|WRD|PHRASE|CODE)?|PWD|PSWD|PASSWORT|KENNWORT|MOTDEPASSE|CONTRASE(?:Ñ|N)A|SECRET|TOKEN|API_?-?KEY|ACCESS_?-?KEY|ACCOUNT_?KEY|SHARED_?KEY|PRIVATE_?KEY|STORAGE_?KEY|CREDENTIAL|AUTHORIZATION|PIN(?:CODE)?|SAS|CONNECTIONSTRING_?PW)[\w.$-]*`
+	serialName = `[\w.-]*(?:SERIAL(?:_?(?:NUMBER|NO))?|PIDKEY|PID_?KEY|PRODUCTID|LICEN[CS]E_?(?:KEY|CODE)|LICEN[CS]E|PRODUCT_?KEY|ACTIVATION_?(?:KEY|CODE)?)[\w.-]*`
+	// quoted values: with doubled marks, in text that is quoted itself, and plain.
+	inMarks = `\\+"[^"\\]*\\+"|"(?:[^"\r\n]|"")*"|'(?:[^'\r\n]|'')*'`
+)
+
+var (
+	// secretAssigned is a name and an equals sign; the value is read from there on, as an
+	// unquoted one may have blanks up to the next name, switch or mark.
+	secretAssigned = regexp.MustCompile(`(?i)(^|[^\w.])(` + secretName + `)(\\*["']?\s*=\s*)`)
+	quotedValue    = regexp.MustCompile(`^(?:` + inMarks + `)`)
+	secretTold     = regexp.MustCompile(`(?i)(^|[^\w.])(` + secretName + `)(\\*["']?\s*:\s*)(` + inMarks + `|[^\s;,"'<>&|]+)`)
+	secretElement  = regexp.MustCompile(`(?i)(<(?:\w+:)?` + secretName + `(?:\s[^>]*)?>)([^<]+)`)
+	secretNamed    = regexp.MustCompile(`(?i)(\b(?:name|key|id)\s*=\s*["']` + secretName + `["']\s+value\s*=\s*)("[^"]*"|'[^']*')`)
+	secretProperty = regexp.MustCompile(`(?i)\b` + secretName + ` property\b[^\r\n]*`)
+	itsValue       = regexp.MustCompile(`(?i)(\bits (?:current |new )?value(?: is)?:? )'[^']*'`)
+	nextWord       = regexp.MustCompile(`\s+(?:[/-]\S|[\w.]+\s*=)`)
+	secretSwitch   = regexp.MustCompile(`(?i)(^|\s)(--?|/)(p|pw|pass|password|passwd|pwd|passphrase|token|key|secret|apikey|api-key|pin|client-secret|sas)([:=]|\s+)(` + inMarks + `|[^\s;,"'/-][^\s;,"']*)`)
+	serialValue    = regexp.MustCompile(`(?i)\b(` + serialName + `)(\s*[=:]\s*|"\s*:\s*| property\. Its (?:current )?value is )("[^"]*"|'[^']*'|[^\s;,"']+)`)
+)
+
+// states are values that say how something stands, and no secret.
+var states = []string{"", "(masked)", "none", "null", "nil", "empty", "(empty)", "not set", "set", "unset", "missing", "true", "false", "yes", "no", "on", "off", "0", "ok", "required", "invalid",
+	"incorrect", "expired", "changed", "blank", "<null>", "(null)", "hidden", "redacted", "masked", "valid", "failed", "denied", "unknown", "default", "n/a", "-", "enabled", "disabled", "accepted",
+	"rejected", "wrong", "present", "absent", "is", "not", "was", "found", "given"}
+
+// state says whether a value is one of them, or only stars.
+func state(low string) bool {
+	low = strings.Trim(low, `"'\ .`)
+	return slices.Contains(states, low) || strings.Trim(low, "*•x") == ""
+}
+
+// Most lines hold nothing private. A few words, looked for first, tell which of
+// the patterns can match at all.
+var (
+	secretWords = []string{"pass", "pwd", "pswd", "kennwort", "motdepasse", "contrase", "secret", "token", "key", "credential", "authorization", "pin", "sas"}
+	switchWords = []string{"-p", "/p", "-token", "/token", "-key", "/key", "-secret", "/secret", "-api", "-sas", "-client", "-pin"}
+	serialWords = []string{"serial", "pidkey", "pid_key", "productid", "licen", "product_key", "productkey", "activation"}
+	valueWords  = []string{"user", "owner", "computer", "machinename", "hostname", "domain", "clientname", "logonserver", "company", "organization", "tenant", "author", "contact", "fullname"}
+	folderWords = []string{`users`, `settings`, "home", "profiles", "userdata"}
+	hostWords   = []string{"://", ".local", ".lan", ".corp", ".intern", ".intra", ".home", ".ad", ".example"}
+	// everybodysHosts are those of the OS's vendor, which every machine asks.
+	everybodysHosts = []string{"microsoft.com", "windowsupdate.com", "windows.com", "msftconnecttest.com", "msftncsi.com", "microsoftonline.com", "live.com", "azureedge.net", "windows.net", "w3.org", "xmlsoap.org"}
+	// noDomains stand before a backslash and are no domain of a user.
+	noDomains = []string{"hklm", "hkcu", "hkcr", "hku", "hkcc", "software", "system", "nt", "builtin", "windows", "program", "users", "temp", "bin", "lib", "data", "classes", "microsoft",
+		"wow6432node", "policies", "currentversion", "services", "clsid", "root", "cimv2", "appdata", "local", "roaming", "system32", "syswow64", "common", "installer", "setup", "src", "res", "msi", "authority", "apppool", "manager"}
+)
+
+// holds says whether a text holds one of some words.
+func holds(low string, words []string) bool {
+	return slices.ContainsFunc(words, func(w string) bool { return strings.Contains(low, w) })
+}
+
+// Learn takes names out of a text. Nothing is replaced.
+func (m *Masker) Learn(text string) {
+	low := strings.ToLower(text)
+	if holds(low, folderWords) {
+		for _, f := range profilePattern.FindAllStringSubmatch(text, -1) {
+			name := f[1]
+			if plain, err := url.PathUnescape(name); err == nil {
+				name = plain
+			}
+			if !strings.Contains(name, ".") || len(name) < 30 { // a sentence is no folder
+				m.learn(User, strings.TrimRight(name, ". "))
+			}
+		}
+	}
+	if strings.Contains(text, `\\`) {
+		for _, f := range uncPattern.FindAllStringSubmatch(text, -1) {
+			m.learn(Host, f[1])
+		}
+	}
+	if holds(low, hostWords) || strings.Contains(low, "server") {
+		for _, p := range []*regexp.Regexp{addressHost, dottedHost} {
+			for _, f := range p.FindAllStringSubmatch(text, -1) {
+				m.learnHost(f[1])
+			}
+		}
+	}
+	if holds(low, valueWords) {
+		for _, f := range valuePattern.FindAllStringSubmatch(text, -1) {
+			m.learnValue(strings.ToLower(strings.ReplaceAll(f[1], "_", "")), strings.TrimSpace(f[2]))
+		}
+	}
+	if strings.Contains(low, "/user:") {
+		for _, f := range netUsePattern.FindAllStringSubmatch(text, -1) {
+			m.learn(Host, f[1])
+			m.learn(User, f[2])
+		}
+	}
+	if strings.Contains(text, `\`) {
+		for _, f := range domainPattern.FindAllStringSubmatch(text, -1) {
+			m.learnAccount(f[1], f[2])
+		}
+	}
+}
+
+// learnHost takes a host in, and its first label apart. One that every machine asks is
+// nobody's.
+func (m *Masker) learnHost(name string) {
+	low := strings.ToLower(strings.Trim(name, "."))
+	if slices.ContainsFunc(everybodysHosts, func(h string) bool { return low == h || strings.HasSuffix(low, "."+h) }) || strings.Trim(low, "0123456789.") == "" {
+		return
+	}
+	m.learn(Host, low)
+	if label, rest, dotted := strings.Cut(low, "."); dotted && strings.Count(rest, ".") > 0 && len(label) > leastName && label != "download" && label != "update" {
+		m.learn(Host, label)
+	}
+}
+
+// learnValue takes in what a value of a known name says; a sentence, or a program's own
+// account, is nobody's name.
+func (m *Masker) learnValue(name, value string) {
+	kind, known := valueKinds[name]
+	if !known {
+		kind = User
+	}
+	value = strings.TrimLeft(value, `\`)
+	if domain, user, is := strings.Cut(value, `\`); is {
+		m.learnAccount(domain, user)
+		return
+	}
+	most := 3 // words of a person's or company's name
+	if name == "computer" || name == "owner" || name == "author" || name == "contact" || name == "company" || name == "organization" {
+		most = 4
+	}
+	if len(strings.Fields(value)) <= most && len(value) <= 60 {
+		m.learn(kind, value)
+	}
+}
+
+// learnAccount takes DOMAIN\user in: a user who is known already, or a domain in capital
+// letters, as the OS writes it.
+func (m *Masker) learnAccount(domain, user string) {
+	low := strings.ToLower(domain)
+	_, known := m.names[strings.ToLower(user)]
+	if slices.Contains(noDomains, low) || slices.Contains(everybodys, low) || !known && domain != strings.ToUpper(domain) || strings.Contains(user, ".") && len(user)-strings.LastIndexByte(user, '.') <= 4 {
+		return
+	}
+	m.learn(Host, domain)
+	m.learn(User, user)
+}
+
+// hideLooks hides what is private by its look or by the name of its value.
+func (m *Masker) hideLooks(text string) string {
+	low := strings.ToLower(text)
+	all := func(p *regexp.Regexp, kind Kind, to string) {
+		text = p.ReplaceAllStringFunc(text, func(t string) string { return m.hide(kind, p.ReplaceAllString(t, to)) })
+	}
+	if strings.Contains(low, "private key") {
+		all(keyBlock, Secret, "(masked)")
+	}
+	if strings.Contains(text, "@") && strings.Contains(text, "://") {
+		all(urlPattern, Secret, "://(masked)@")
+	}
+	if strings.Contains(text, "eyJ") {
+		all(jwtPattern, Secret, "(masked)")
+	}
+	if strings.Contains(text, "-") || strings.Contains(text, "_") || strings.Contains(text, "AKIA") {
+		all(knownToken, Secret, "(masked)")
+	}
+	if holds(low, []string{"bearer", "basic", "negotiate", "ntlm", "digest"}) {
+		all(bearerPattern, Secret, "$1 (masked)")
+	}
+	if strings.Contains(low, "-e") || strings.Contains(low, "/e") {
+		all(encodedCall, Secret, "${1}(masked)")
+	}
+	if strings.Contains(text, "=") && strings.ContainsAny(text, "?&") {
+		all(signedQuery, Secret, "${1}(masked)")
+	}
+	if strings.Contains(low, "net") && strings.Contains(low, "use") {
+		all(netUse, Secret, "${1}(masked)")
+		all(userCall, Secret, "${1}(masked)")
+	}
+	if strings.Contains(low, "securestring") {
+		all(secureString, Secret, "${1}(masked)")
+	}
+	if strings.Contains(low, "cookie") {
+		all(cookiePattern, Secret, "${1}(masked)")
+	}
+	text = m.hideSecrets(text, low)
+	text = m.hideSerials(text, low)
+	if strings.ContainsAny(text, "@%") {
+		text = mailPattern.ReplaceAllStringFunc(text, func(t string) string { return m.hide(Mail, orMasked(m.learn(Mail, t))) })
+	}
+	if strings.Contains(low, "s-1-") {
+		text = sidPattern.ReplaceAllStringFunc(text, func(t string) string {
+			if strings.HasPrefix(t, "S-1-5-21-0-0-0-") {
+				return t
+			}
+			return m.hide(SID, orMasked(m.learn(SID, t)))
+		})
+	}
+	return m.hideAddresses(text)
+}
+
+// hideSecrets hides values by the names that they are given. How something stands is no
+// secret.
+func (m *Masker) hideSecrets(text, low string) string {
+	if holds(low, secretWords) {
+		text = secretProperty.ReplaceAllStringFunc(text, func(t string) string {
+			return itsValue.ReplaceAllStringFunc(t, func(t string) string { return m.hide(Secret, itsValue.ReplaceAllString(t, "$1(masked)")) })
+		})
+		text = m.hideAssigned(text)
+		for _, p := range []*regexp.Regexp{secretTold, secretElement, secretNamed} {
+			text = p.ReplaceAllStringFunc(text, func(t string) string {
+				f := p.FindStringSubmatch(t)
+				value := f[len(f)-1]
+				if state(strings.ToLower(value)) || strings.HasPrefix(value, "(masked") || notSecret(f[1:len(f)-1]) {
+					return t
+				}
+				return m.hide(Secret, t[:len(t)-len(value)]+"(masked)")
+			})
+		}
+	}
+	if holds(low, switchWords) {
+		text = secretSwitch.ReplaceAllStringFunc(text, func(t string) string {
+			f := secretSwitch.FindStringSubmatch(t)
+			if value := f[5]; state(strings.ToLower(value)) || strings.HasPrefix(value, "(masked") || len(f[3]) == 1 && f[2] == "/" && f[4] != ":" && f[4] != "=" {
+				return t
+			}
+			return m.hide(Secret, strings.Join(f[1:5], "")+"(masked)")
+		})
+	}
+	return text
+}
+
+// hideAssigned hides the values of secrets behind equals signs.
+func (m *Masker) hideAssigned(text string) string {
+	var b strings.Builder
+	for {
+		at := secretAssigned.FindStringSubmatchIndex(text)
+		if at == nil {
+			return b.String() + text
+		}
+		head := text[:at[1]]
+		value := quotedValue.FindString(text[at[1]:])
+		if value == "" {
+			value = unquotedValue(text[at[1]:])
+		}
+		b.WriteString(head)
+		if state(strings.ToLower(value)) || strings.HasPrefix(value, "(masked") || strings.HasPrefix(value, "{") || notSecret([]string{text[at[4]:at[5]]}) {
+			b.WriteString(value)
+		} else {
+			b.WriteString(m.hide(Secret, "(masked)"))
+		}
+		text = text[at[1]+len(value):]
+	}
+}
+
+// mostWords is how many words an unquoted value may have; a line that goes on longer says
+// something.
+const mostWords = 4
+
+// unquotedValue is a value without quotation marks: it goes on to the next mark, name or
+// switch, and stops at its first word where a sentence follows.
+func unquotedValue(text string) string {
+	value := text
+	if i := strings.IndexAny(value, ";,\"'<>&|\r\n"); i >= 0 {
+		value = value[:i]
+	}
+	if at := nextWord.FindStringIndex(value); at != nil {
+		value = value[:at[0]]
+	}
+	if len(strings.Fields(value)) > mostWords {
+		value, _, _ = strings.Cut(value, " ")
+	}
+	return strings.TrimRight(value, " \t")
+}
+
+// publicWords end or begin names that only sound like a secret's: a key of the registry,
+// a token of a public assembly, a pin board.
+var publicWords = regexp.MustCompile(`(?i)(?:publickeytoken|^key$|regkey|keypath|keyname|hkey|registrykey|subkey|keyfile|keyboard|passed|passes|bypass|compass|tokens?_?(?:type|count|read|expires?)|shipping|mapping|pinned|ping|spin|pinyin|pin_?to|upgradepin|typing|keycode|sastype|monkey|hotkey)`)
+
+// notSecret says whether a name is one of them.
+func notSecret(parts []string) bool {
+	return slices.ContainsFunc(parts, func(part string) bool { return publicWords.MatchString(strings.Trim(part, `"'<> `)) })
+}
+
+// hideSerials hides licences: by the names of their values, and by their five groups of
+// five. A product code says nothing of its owner, a version and a time are none.
+func (m *Masker) hideSerials(text, low string) string {
+	if holds(low, serialWords) {
+		text = serialValue.ReplaceAllStringFunc(text, func(t string) string {
+			f := serialValue.FindStringSubmatch(t)
+			value := strings.Trim(f[3], `"'`)
+			if strings.HasPrefix(value, "{") || state(strings.ToLower(value)) || stamp.MatchString(value) || !strings.ContainsAny(value, "0123456789") || strings.HasPrefix(value, "(masked") {
+				return t
+			}
+			return m.hide(Serial, f[1]+f[2]+orMasked(m.learn(Serial, value)))
+		})
+	}
+	if strings.Count(text, "-") > 2 {
+		text = serialPattern.ReplaceAllStringFunc(text, func(t string) string {
+			if !strings.ContainsAny(t, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") {
+				return t
+			}
+			return m.hide(Serial, orMasked(m.learn(Serial, t)))
+		})
+	}
+	return text
+}
+
+// stamp is a version, a date or a time.
+var stamp = regexp.MustCompile(`^(?:\d+(?:\.\d+){1,3}|\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}.*|\d{1,2}:\d{2}.*)$`)
+
+// nearAddress are words before four numbers that make an address of them, and versionNear
+// those that make a version.
+var (
+	nearAddress = regexp.MustCompile(`(?i)(?:\bip|address|addr|host|server|proxy|gateway|dns|connect(?:ed|ing)?(?: to)?|from|client|peer|remote|ping|//|@)[\s:="'(\[]*$`)
+	versionNear = regexp.MustCompile(`(?i)(?:version|ver\.?|build|v|release|product|file|windows|runtime|framework|engine|update|\bto|_)[\s:="'(]*$`)
+)
+
+// hideAddresses hides what a machine is called on the network. Four numbers are an
+// address when words or a port say so, or in the blocks of private networks where nothing
+// says that they are a version.
+func (m *Masker) hideAddresses(text string) string {
+	if strings.Count(text, ":")+strings.Count(text, "-") >= 2 {
+		text = macPattern.ReplaceAllStringFunc(text, func(t string) string { return m.hide(Address, "00:00:5E:00:53:00") })
+		text = v6Pattern.ReplaceAllStringFunc(text, func(t string) string {
+			from := strings.IndexFunc(t, func(r rune) bool { return r == ':' || r >= '0' && r <= '9' || r|0x20 >= 'a' && r|0x20 <= 'f' })
+			a, err := netip.ParseAddr(t[max(from, 0):])
+			if err != nil || !a.Is6() || a.IsLoopback() || a.IsUnspecified() {
+				return t
+			}
+			return t[:max(from, 0)] + m.hide(Address, orMasked(m.learn(Address, t[max(from, 0):])))
+		})
+	}
+	if strings.Count(text, ".") >= 3 {
+		text = replaceAt(v4Pattern, text, func(from, to int) string {
+			t := text[from:to]
+			a, err := netip.ParseAddr(t)
+			if err != nil || a.IsLoopback() || a.IsUnspecified() || strings.HasPrefix(t, "255.") || strings.HasPrefix(text[to:], ".") || from > 0 && strings.ContainsRune(".-", rune(text[from-1])) {
+				return t
+			}
+			before := text[max(0, from-24):from]
+			port := len(text) > to+1 && text[to] == ':' && text[to+1] >= '0' && text[to+1] <= '9'
+			if !port && !nearAddress.MatchString(before) && (!a.IsPrivate() && !a.IsLinkLocalUnicast() || versionNear.MatchString(before)) {
+				return t
+			}
+			for _, ours := range []string{"192.0.2.", "198.51.100.", "203.0.113."} {
+				if strings.HasPrefix(t, ours) && m.kinds[t] == Address {
+					return t
+				}
+			}
+			return m.hide(Address, orMasked(m.learn(Address, t)))
+		})
+	}
+	if strings.Contains(text, "+") || holds(strings.ToLower(text), []string{"phone", "tel", "mobile", "fax"}) {
+		text = phonePattern.ReplaceAllStringFunc(text, func(t string) string {
+			f := phonePattern.FindStringSubmatch(t)
+			number := f[1] + f[2]
+			if stamp.MatchString(number) {
+				return t
+			}
+			return t[:len(t)-len(number)] + m.hide(Phone, orMasked(m.learn(Phone, number)))
+		})
+	}
+	return text
+}
+
+// replaceAt replaces what matches, by its place.
+func replaceAt(p *regexp.Regexp, text string, with func(from, to int) string) string {
+	var b strings.Builder
+	at := 0
+	for _, f := range p.FindAllStringIndex(text, -1) {
+		b.WriteString(text[at:f[0]] + with(f[0], f[1]))
+		at = f[1]
+	}
+	return b.String() + text[at:]
+}
