@@ -9,6 +9,7 @@ package story
 
 import (
 	"fmt"
+	"slices"
 	"time"
 )
 
@@ -220,4 +221,21 @@ func (m *Message) Field(n int) string {
 		return ""
 	}
 	return m.Fields[n-1]
+}
+
+// maxAttempts is how many attempts of one log are kept; only the last is judged, and a
+// person reads the few before it.
+const maxAttempts = 2000
+
+// Latest makes room among the attempts of a log for another one: of too many the older
+// half is left out, which the new one notes.
+func Latest(all []*Attempt, next *Attempt) []*Attempt {
+	if len(all) < maxAttempts {
+		return all
+	}
+	next.Dropped += len(all) / 2
+	for _, a := range all[:len(all)/2] {
+		next.Dropped += a.Dropped
+	}
+	return slices.Clone(all[len(all)/2:])
 }

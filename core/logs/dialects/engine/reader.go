@@ -80,7 +80,7 @@ func (r *Reader) begin(line int) {
 		Place: r.place(line), Dialect: story.Engine,
 		Properties: map[string]story.Property{}, Policies: map[string]story.Property{},
 	}
-	r.attempts = append(r.attempts, r.a)
+	r.attempts = append(story.Latest(r.attempts, r.a), r.a)
 	r.open, r.rollback, r.nested, r.ended, r.clock = nil, false, 0, false, story.ClockFor(r.a)
 	r.outside.reset()
 }

@@ -56,7 +56,7 @@ const maxEvents = 20000
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Events)} }
 
 func detect(l []byte) form {
-	t := bytes.TrimSpace(l)
+	t := bytes.TrimSpace(l[:min(len(l), mostHead)])
 	switch {
 	case eventStart(t) >= 0 || bytes.HasPrefix(t, []byte("<Events")):
 		return formXML
@@ -69,6 +69,10 @@ func detect(l []byte) form {
 	}
 	return unknown
 }
+
+// mostHead is how many bytes of a line tell its form: times, sources and numbers stand at
+// its begin.
+const mostHead = 4 << 10
 
 // provider is what writes into the event log, where it begins a cell.
 var provider = regexp.MustCompile(`^"?(?:MsiInstaller|Service Control Manager|Microsoft-Windows-[\w. -]+|Windows Error Reporting|Application (?:Error|Hang)|` +

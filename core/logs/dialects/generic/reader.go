@@ -325,6 +325,7 @@ func hasAny(low string, pieces []string) bool {
 // outcome takes what a line tells of how the run went; the last such line counts.
 func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found mark) {
 	a := r.b.A
+	e.text = e.text[:min(len(e.text), mostTold)]
 	said := endings.Read(e.text)
 	said.Passed = said.Passed || said.Again && !said.Firm
 	if x := said.Exit; x != nil && !said.Passed && (*x != 0 || !e.level || e.kind <= story.KindInfo) && (said.Firm || !r.firm) {
@@ -353,6 +354,10 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		a.Restart = true
 	}
 }
+
+// mostTold is how many bytes of a line are looked at for how the setup ended: who says it
+// says it in a sentence, and some programs write whole lists on a line.
+const mostTold = 2000
 
 func (r *Reader) tell(line int, worked bool) {
 	r.said = &worked

@@ -103,7 +103,7 @@ func (b *Builder) Begin(line int) {
 		Place: story.Place{File: b.file, Line: line}, Dialect: b.dialect,
 		Properties: map[string]story.Property{}, Policies: map[string]story.Property{},
 	}
-	b.attempts = append(b.attempts, b.A)
+	b.attempts = append(story.Latest(b.attempts, b.A), b.A)
 	b.errors, b.rest, b.action, b.last = kept{}, kept{}, nil, nil
 	b.shapes = map[uint64]*shape{}
 	b.clock = story.ClockFor(b.A)
