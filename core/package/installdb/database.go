@@ -72,6 +72,7 @@ type Database struct {
 	summary *Summary                    // nil before it is read or set
 	changes map[string][]byte           // of a transform that is made: the records of each table
 	byName  map[string]*compound.Entry  // streams by their stored names
+	cells   map[string]int64            // of the tables that were read, by name
 }
 
 // Open reads the catalogue of a database in a file of size bytes.

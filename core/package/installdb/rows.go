@@ -30,12 +30,16 @@ func (db *Database) readRows(name string, columns []Column) ([]Row, error) {
 	if e == nil {
 		return nil, nil
 	}
+	refSize := db.Pool.refSize()
+	width := rowWidth(columns, refSize)
+	if err := db.afford(name, e.Size()/int64(width)*int64(len(columns))); err != nil {
+		return nil, err
+	}
 	raw, err := db.file.ReadAll(e, maxTable)
 	if err != nil {
 		return nil, fmt.Errorf("table %s: %w", name, err)
 	}
-	refSize := db.Pool.refSize()
-	n := len(raw) / rowWidth(columns, refSize)
+	n := len(raw) / width
 	cells := make([]Value, n*len(columns))
 	rows := make([]Row, n)
 	for i := range rows {
@@ -53,6 +57,29 @@ func (db *Database) readRows(name string, columns []Column) ([]Row, error) {
 		}
 	}
 	return rows, db.bindStreams(&Table{name, columns, rows})
+}
+
+// maxCells is how many cells the tables of a database may have together: some 450 MB of
+// memory. The largest packages that are made have a tenth of it; a stranger's may let
+// twenty tables stand on the same bytes.
+const maxCells = 8 << 20
+
+// afford counts the cells of a table, once.
+func (db *Database) afford(name string, cells int64) error {
+	if db.cells == nil {
+		db.cells = map[string]int64{}
+	}
+	total := cells
+	for other, n := range db.cells {
+		if other != name {
+			total += n
+		}
+	}
+	if total > maxCells {
+		return fmt.Errorf("table %s: with it the tables have %d cells, more than the %d that are read", name, total, maxCells)
+	}
+	db.cells[name] = cells
+	return nil
 }
 
 // bindStreams gives the cells of stream columns their streams. Very many rows

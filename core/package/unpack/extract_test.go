@@ -140,3 +140,21 @@ func TestNamesStayApart(t *testing.T) {
 		t.Errorf("%q", got)
 	}
 }
+
+// What a small file may hold is bounded by its size and by what is free, and marks of
+// archives that are none cost nothing.
+func TestBudget(t *testing.T) {
+	name := save(t, "a.cab", []byte("MSCF"))
+	most, err := budget(name, t.TempDir())
+	if err != nil || most > always+4*maxRatio {
+		t.Errorf("%d, %v", most, err)
+	}
+	c := counted{total: new(int64), most: 10, progress: func(int64) {}}
+	if _, err := c.Write(make([]byte, 11)); !errors.Is(err, ErrTooMuch) {
+		t.Errorf("%v", err)
+	}
+	marks := append([]byte("MZ"), bytes.Repeat([]byte("PK\x03\x04...."), 1<<20)...)
+	if list, err := List(save(t, "marks.exe", marks)); !errors.Is(err, ErrNothing) || len(list) > 0 {
+		t.Errorf("%d items, %v", len(list), err)
+	}
+}

@@ -30,40 +30,75 @@ func (w *walk) program(r source, size int64, prefix string, depth int) error {
 		return nil
 	}
 	sections := peSections(r, size)
+	zipped := hasZipEnd(r, size)
 	buf := make([]byte, scanChunk+16)
-	found := 0
+	found, idle := 0, [3]int{}
 	for at := int64(1); at < size; {
 		n, err := r.ReadAt(buf, at)
 		if err != nil && err != io.EOF {
 			return err
 		}
-		hit, mark := firstMark(buf[:n])
-		if hit < 0 || hit >= scanChunk && n > scanChunk {
-			at += scanChunk
-			continue
+		next := at + scanChunk
+		ahead := [3]int{} // where each mark stands next; -1 for nowhere
+		for pos := 0; pos < n; {
+			hit, mark := firstMark(buf[:n], pos, &ahead)
+			if hit < 0 || hit >= scanChunk && n > scanChunk {
+				break
+			}
+			start := at + int64(hit)
+			length := int64(0)
+			if idle[mark] < maxFalse && (mark != zipMark || zipped) { // a zip's end would be searched for behind each of any number of marks
+				if length, err = w.carried(r, start, size, mark, prefix, sections, depth); err != nil {
+					return err
+				}
+			}
+			if length == 0 {
+				idle[mark]++
+				pos = hit + 1
+				continue
+			}
+			if found++; found > maxCarried {
+				return fmt.Errorf("more than %d packages and archives are inside", maxCarried)
+			}
+			next = start + length
+			break
 		}
-		start := at + int64(hit)
-		length, err := w.carried(r, start, size, mark, prefix, sections, depth)
-		if err != nil {
-			return err
-		}
-		if length == 0 {
-			at = start + 1
-			continue
-		}
-		if found++; found > maxCarried {
-			return fmt.Errorf("more than %d packages and archives are inside", maxCarried)
-		}
-		at = start + length
+		at = next
 	}
 	return nil
 }
 
-// firstMark finds the first mark of something carried.
-func firstMark(b []byte) (at, mark int) {
+// maxFalse is how many marks of a kind may have nothing behind them; programs have a few
+// among their own code.
+const maxFalse = 2000
+
+// zipMark is the place of a zip's in marks.
+const zipMark = 2
+
+// zipTail is how near the end of a file a zip's directory ends: behind it stands a
+// comment of at most 65,535 bytes; [APPNOTE] 4.3.16.
+const zipTail = 22 + 1<<16
+
+// hasZipEnd says whether a file has what each zip has at its end.
+func hasZipEnd(r source, size int64) bool {
+	b := make([]byte, min(size, zipTail))
+	if _, err := r.ReadAt(b, size-int64(len(b))); err != nil && err != io.EOF {
+		return false
+	}
+	return bytes.Contains(b, []byte("PK\x05\x06"))
+}
+
+// firstMark finds the first mark of something carried from a place on. ahead remembers
+// where each stands, so that one that is rare is not looked for again at each that is not.
+func firstMark(b []byte, from int, ahead *[3]int) (at, mark int) {
 	at = -1
 	for i, m := range marks {
-		if k := bytes.Index(b, m); k >= 0 && (at < 0 || k < at) {
+		if ahead[i] >= 0 && (ahead[i] < from || from == 0) {
+			if ahead[i] = bytes.Index(b[from:], m); ahead[i] >= 0 {
+				ahead[i] += from
+			}
+		}
+		if k := ahead[i]; k >= 0 && (at < 0 || k < at) {
 			at, mark = k, i
 		}
 	}
