@@ -36,7 +36,7 @@ func (a *app) demoAround(into string) (out []demoTask, err error) {
 		return nil, err
 	}
 	defer m.Close()
-	j, err := fix.OpenJournal(filepath.Join(into, demo.Around), a.now)
+	j, err := a.journalFor(filepath.Join(into, demo.Around))
 	if err != nil {
 		return nil, err
 	}

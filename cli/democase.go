@@ -48,7 +48,7 @@ func (a *app) demoCases(ctx context.Context, into string) (told []demoCase, err 
 		told = append(told, t)
 	}
 	for _, t := range slices.Backward(told) {
-		j, err := fix.OpenJournal(t.dir, a.now)
+		j, err := a.journalFor(t.dir)
 		if err != nil {
 			return nil, err
 		}
@@ -90,7 +90,7 @@ func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into stri
 		writeDiff(&b, Style{Color: a.style.Color, Width: a.style.Width - 8}, c.Before.Lines(m), c.After.Lines(m))
 		out.diff = append(out.diff, b.String())
 	}
-	j, err := fix.OpenJournal(out.dir, a.now)
+	j, err := a.journalFor(out.dir)
 	if err != nil {
 		return out, err
 	}

@@ -78,8 +78,11 @@ func (a *app) openJournal(m machine.Machine) (*fix.Journal, error) {
 	return j, err
 }
 
-// readJournal opens the machine's journal as it is.
-func (a *app) readJournal() (*fix.Journal, error) {
+// readJournal opens the machine's journal as it is, for the case of the call.
+func (a *app) readJournal() (*fix.Journal, error) { return a.journalFor(a.caseDir) }
+
+// journalFor opens the machine's journal for a case; empty for the machine's own.
+func (a *app) journalFor(dir string) (*fix.Journal, error) {
 	home, err := a.home()
 	if err != nil {
 		return nil, err
@@ -91,8 +94,8 @@ func (a *app) readJournal() (*fix.Journal, error) {
 	if a.machine == "live" {
 		j.Make = live.MakeHome
 	}
-	if a.caseDir != "" {
-		if j.Case, err = filepath.Abs(a.caseDir); err != nil {
+	if dir != "" {
+		if j.Case, err = filepath.Abs(dir); err != nil {
 			return nil, err
 		}
 		if own, err := filepath.Abs(home); err == nil && own == j.Case {
