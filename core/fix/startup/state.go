@@ -56,7 +56,10 @@ func (c *Case) Save(dir string) error {
 		return err
 	}
 	temp := filepath.Join(dir, stateName+".new")
-	if err := os.WriteFile(temp, b, 0o644); err != nil {
+	if err := os.Remove(temp); err != nil && !errors.Is(err, fs.ErrNotExist) { // of a run that was cut off, or a link
+		return err
+	}
+	if err := writeNew(temp, b); err != nil {
 		return err
 	}
 	return os.Rename(temp, filepath.Join(dir, stateName))
@@ -86,4 +89,14 @@ func (c *Case) Off(on []int) (items []Item) {
 		}
 	}
 	return items
+}
+
+// writeNew writes a file that is not there yet.
+func writeNew(name string, b []byte) error {
+	f, err := os.OpenFile(name, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(b)
+	return errors.Join(err, f.Close())
 }

@@ -68,7 +68,7 @@ func rehearsal(t *twin.Twin, r Request, a *casefile.Attempt) error {
 		name, value, _ := strings.Cut(p, "=")
 		given[name] = value
 	}
-	f, err := os.Create(a.LogPath(r.Dir))
+	f, err := os.OpenFile(a.LogPath(r.Dir), os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644) // no link that waits there is followed
 	if err != nil {
 		return err
 	}

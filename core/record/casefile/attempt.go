@@ -59,7 +59,7 @@ func (a *Attempt) save(dir string) error {
 	if err != nil {
 		return err
 	}
-	return replaceFile(filepath.Join(dir, attemptsName, fmt.Sprintf("%04d.json", a.Number)), b)
+	return replaceFile(filepath.Join(dir, attemptsName, fmt.Sprintf("%04d.json", a.Number)), bytesOf(b))
 }
 
 // End writes down how an attempt ended.

@@ -113,22 +113,7 @@ func (c *Case) Save() error {
 	if err != nil {
 		return err
 	}
-	return replaceFile(filepath.Join(c.Dir, aboutName), b)
-}
-
-// replaceFile puts a file in place, whole or not at all.
-func replaceFile(path string, b []byte) error {
-	temp := path + ".new"
-	f, err := os.Create(temp)
-	if err != nil {
-		return err
-	}
-	_, err = f.Write(b)
-	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
-		os.Remove(temp)
-		return err
-	}
-	return os.Rename(temp, path)
+	return replaceFile(filepath.Join(c.Dir, aboutName), bytesOf(b))
 }
 
 // Note writes something down.
@@ -229,16 +214,10 @@ func copyFile(in *os.File, to string) error {
 	if _, err := in.Seek(0, io.SeekStart); err != nil {
 		return err
 	}
-	out, err := os.Create(to + ".new")
-	if err != nil {
+	return replaceFile(to, func(w io.Writer) error {
+		_, err := io.Copy(w, in)
 		return err
-	}
-	_, err = io.Copy(out, in)
-	if err = errors.Join(err, out.Sync(), out.Close()); err != nil {
-		os.Remove(to + ".new")
-		return err
-	}
-	return os.Rename(to+".new", to)
+	})
 }
 
 // AddVerdict keeps a verdict; the same one is kept once.
@@ -260,7 +239,7 @@ func AddVerdict(dir string, v *verdict.Verdict) (string, error) {
 	if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil {
 		return "", err
 	}
-	return at, replaceFile(at, b)
+	return at, replaceFile(at, bytesOf(b))
 }
 
 // Verdicts are the verdicts of a case, oldest first.
@@ -332,7 +311,7 @@ func Record(dir string, now time.Time, args []string, exit int) error {
 	if err != nil {
 		return err
 	}
-	f, err := os.OpenFile(filepath.Join(dir, commandsName), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o644)
+	f, err := appendTo(filepath.Join(dir, commandsName))
 	if err != nil {
 		return err
 	}

@@ -1,0 +1,79 @@
+package casefile
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+)
+
+// A case's folder may come from anybody, with links in it to what an administrator can
+// write. Nothing is written through one.
+
+// inside opens a folder that lies in a case, or the case's own, and makes it where there
+// is none.
+func inside(dir string) (*os.Root, error) {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return nil, err
+	}
+	info, err := os.Lstat(dir)
+	if err != nil {
+		return nil, err
+	}
+	if !info.IsDir() {
+		return nil, fmt.Errorf("%s is a link or no folder", dir)
+	}
+	return os.OpenRoot(dir)
+}
+
+// replaceFile puts a file in place, whole or not at all: through one of a name that
+// nobody can guess, which replaces a link and does not follow it.
+func replaceFile(path string, write func(io.Writer) error) error {
+	root, err := inside(filepath.Dir(path))
+	if err != nil {
+		return err
+	}
+	defer root.Close()
+	base := filepath.Base(path)
+	temp, err := os.CreateTemp(root.Name(), "hollowkey-*.new")
+	if err != nil {
+		return err
+	}
+	err = errors.Join(write(temp), temp.Chmod(0o644), temp.Sync(), temp.Close())
+	if err == nil {
+		err = root.Rename(filepath.Base(temp.Name()), base)
+	}
+	if err != nil {
+		_ = root.Remove(filepath.Base(temp.Name()))
+	}
+	return err
+}
+
+// appendTo opens a file of a case to write at its end.
+func appendTo(path string) (*os.File, error) {
+	root, err := inside(filepath.Dir(path))
+	if err != nil {
+		return nil, err
+	}
+	defer root.Close()
+	base, how := filepath.Base(path), os.O_CREATE|os.O_APPEND|os.O_WRONLY
+	switch info, err := root.Lstat(base); {
+	case errors.Is(err, fs.ErrNotExist):
+		how |= os.O_EXCL
+	case err != nil:
+		return nil, err
+	case !info.Mode().IsRegular():
+		return nil, fmt.Errorf("%s is a link or no plain file", path)
+	}
+	return root.OpenFile(base, how, 0o644)
+}
+
+// bytesOf is what writes some bytes.
+func bytesOf(b []byte) func(io.Writer) error {
+	return func(w io.Writer) error {
+		_, err := w.Write(b)
+		return err
+	}
+}
