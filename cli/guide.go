@@ -54,7 +54,11 @@ works in the end, 1 could not, 2 wrong call, 3 it does not work yet.`,
 // onTerminal says whether a person can be asked.
 func (a *app) onTerminal() bool {
 	in, ok := a.in.(*os.File)
-	out, alsoOK := a.out.(*os.File)
+	w := a.out
+	if s, is := w.(*safe); is {
+		w = s.w
+	}
+	out, alsoOK := w.(*os.File)
 	return ok && alsoOK && term.IsTerminal(int(in.Fd())) && term.IsTerminal(int(out.Fd()))
 }
 

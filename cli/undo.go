@@ -212,19 +212,26 @@ Exit status: 0 shown, 1 could not, 2 wrong call.`,
 				return err
 			}
 			items := j.Items()
+			if last == 0 && !a.json {
+				last = shownChanges
+			}
+			older := 0
 			if last > 0 {
-				items = items[max(0, len(items)-last):]
+				older = max(0, len(items)-last)
 			}
 			if a.json {
-				return printJSON(a.out, journalJSON(j, items))
+				return printJSON(a.out, journalJSON(j, items[older:]))
 			}
-			return journalText(a.out, a.style, items)
+			return journalText(a.out, a.style, items[older:], older)
 		},
 	}
-	c.Flags().IntVar(&last, "last", 0, "only the last so many changes")
+	c.Flags().IntVar(&last, "last", 0, "the last so many changes (15 where nothing is said; all as JSON)")
 	c.AddCommand(a.newJournalEmpty())
 	return c
 }
+
+// shownChanges is how many changes fit a screen with what they did.
+const shownChanges = 15
 
 // newJournalEmpty is the command that deletes a change's quarantine for good. It
 // takes one change by its number, never all, and asks: nothing brings them back.
@@ -302,21 +309,30 @@ func journalJSON(j *fix.Journal, items []fix.Item) any {
 }
 
 // journalText lists the changes, with a note below those that have one.
-func journalText(w io.Writer, s Style, items []fix.Item) error {
+func journalText(w io.Writer, s Style, items []fix.Item, older int) error {
 	if len(items) == 0 {
 		_, err := fmt.Fprintln(w, "Nothing has been changed yet.")
 		return err
 	}
 	var b strings.Builder
 	fmt.Fprintln(&b, s.bold("change  when (UTC)           state     what"))
+	if older > 0 {
+		fmt.Fprintln(&b, s.faint(fmt.Sprintf("%6s  %s; --last %d shows all", "…", counted(older, "earlier change", "earlier changes"), older+len(items))))
+	}
+	told := "" // the case of the changes before
 	for _, i := range items {
+		if i.Case != told {
+			told = i.Case
+			if told != "" {
+				fmt.Fprintln(&b, s.faint("        "+fitMiddle("for the case "+told, s.Width-8)))
+			} else {
+				fmt.Fprintln(&b, s.faint("        for the machine itself"))
+			}
+		}
 		text := wrap(i.Step.Words(), s.Width, 39, true)
 		fmt.Fprintf(&b, "%6d  %s  %s %s\n", i.Change, i.Time.Format("2006-01-02 15:04:05"), pad(i.Status, 9), strings.Join(text, "\n"))
 		if i.Note != "" {
 			fmt.Fprintf(&b, "%s\n", strings.Join(wrap(i.Note, s.Width, 39, false), "\n"))
-		}
-		if i.Case != "" {
-			fmt.Fprintf(&b, "%s\n", strings.Join(wrap("for the case "+i.Case, s.Width, 39, false), "\n"))
 		}
 	}
 	_, err := io.WriteString(w, b.String())
