@@ -15,6 +15,8 @@ import (
 	"os"
 	"path/filepath"
 	"time"
+
+	"hollowkey/core/bounded"
 )
 
 const (
@@ -54,7 +56,7 @@ func (j *Journal) load() error {
 		return err
 	}
 	defer root.Close()
-	f, err := plainFile(root, journalName, os.O_RDONLY, 0)
+	f, err := bounded.Plain(root, journalName, os.O_RDONLY, 0)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil
 	}
@@ -171,7 +173,7 @@ func (j *Journal) mark(signed []byte) string {
 
 // readKey reads the key that marks are made with.
 func readKey(root *os.Root) ([]byte, error) {
-	f, err := plainFile(root, keyName, os.O_RDONLY, 0)
+	f, err := bounded.Plain(root, keyName, os.O_RDONLY, 0)
 	if err != nil {
 		return nil, err
 	}
@@ -196,20 +198,6 @@ func makeKey(root *os.Root) ([]byte, error) {
 	_, _ = rand.Read(key) // it never fails, says its package
 	_, err = f.Write(key)
 	return key, errors.Join(err, f.Sync(), f.Close())
-}
-
-// plainFile opens a file of a folder that is no link and no device.
-func plainFile(root *os.Root, name string, how int, mode fs.FileMode) (*os.File, error) {
-	info, err := root.Lstat(name)
-	switch {
-	case err == nil && !info.Mode().IsRegular():
-		return nil, fmt.Errorf("%s is a link or no plain file", filepath.Join(root.Name(), name))
-	case err != nil && (!errors.Is(err, fs.ErrNotExist) || how&os.O_CREATE == 0):
-		return nil, err
-	case err != nil: // where there was none, there must be none still
-		how |= os.O_EXCL
-	}
-	return root.OpenFile(name, how, mode)
 }
 
 // write appends a record and has it on disk when it returns.
@@ -240,7 +228,7 @@ func (j *Journal) write(r Record) (Record, error) {
 	}
 	mark := j.mark(signed)
 	line := append(signed[:len(signed)-1:len(signed)-1], `,"mark":"`+mark+"\"}\n"...)
-	f, err := plainFile(root, journalName, os.O_WRONLY|os.O_CREATE, 0o600)
+	f, err := bounded.Plain(root, journalName, os.O_WRONLY|os.O_CREATE, 0o600)
 	if err != nil {
 		return r, err
 	}
@@ -282,7 +270,7 @@ func (j *Journal) copyToCase(r Record, line []byte) error {
 		return err
 	}
 	defer root.Close()
-	f, err := plainFile(root, journalName, os.O_WRONLY|os.O_CREATE|os.O_APPEND, 0o600)
+	f, err := bounded.Plain(root, journalName, os.O_WRONLY|os.O_CREATE|os.O_APPEND, 0o600)
 	if err != nil {
 		return fmt.Errorf("the case's copy of the journal: %w", err)
 	}

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/machine"
 )
 
@@ -49,9 +50,9 @@ func (j *Journal) hold(m machine.Machine, wait time.Duration) error {
 	if err != nil {
 		return fmt.Errorf("the machine's own folder cannot be made: %w", err)
 	}
-	f, err := plainFile(root, lockName, os.O_RDWR|os.O_CREATE, 0o600)
+	f, err := bounded.Plain(root, lockName, os.O_RDWR|os.O_CREATE, 0o600)
 	if errors.Is(err, os.ErrExist) { // another run made it just now
-		f, err = plainFile(root, lockName, os.O_RDWR, 0)
+		f, err = bounded.Plain(root, lockName, os.O_RDWR, 0)
 	}
 	root.Close()
 	if err != nil {

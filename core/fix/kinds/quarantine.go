@@ -16,6 +16,7 @@ import (
 	"strings"
 	"time"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/fix/checkpoint"
 	"hollowkey/core/machine"
 )
@@ -340,7 +341,7 @@ func Clear(keep string) error {
 // restoreFile writes a kept file back and checks its hash on the way: a copy that
 // was changed meanwhile must not become a program of the machine.
 func restoreFile(m machine.Files, e heldEntry, root *os.Root) error {
-	in, err := plainFile(root, e.Kept)
+	in, err := bounded.Plain(root, e.Kept, os.O_RDONLY, 0)
 	if err != nil {
 		return fmt.Errorf("%w\nhint: the case's quarantine was emptied or moved", err)
 	}
@@ -384,18 +385,6 @@ func openKeep(keep string, create bool) (*os.Root, error) {
 	return root.OpenRoot(filepath.Join(below, change))
 }
 
-// plainFile opens a file of a quarantine that is no link and no device.
-func plainFile(root *os.Root, name string) (*os.File, error) {
-	info, err := root.Lstat(name)
-	if err == nil && !info.Mode().IsRegular() {
-		err = fmt.Errorf("%s is a link or no plain file", filepath.Join(root.Name(), name))
-	}
-	if err != nil {
-		return nil, err
-	}
-	return root.Open(name)
-}
-
 // ListSum is the hash of the list of what a change set aside, which the journal keeps;
 // empty where it set nothing aside.
 func ListSum(keep string) string {
@@ -404,7 +393,7 @@ func ListSum(keep string) string {
 		return ""
 	}
 	defer root.Close()
-	f, err := plainFile(root, manifestName)
+	f, err := bounded.Plain(root, manifestName, os.O_RDONLY, 0)
 	if err != nil {
 		return ""
 	}
@@ -420,7 +409,7 @@ func ListSum(keep string) string {
 // journal keeps of it; empty for none. Its names are claims all the same: one that is no
 // plain file name would read from outside of the quarantine.
 func readManifest(root *os.Root, sum string) (list []heldEntry, err error) {
-	f, err := plainFile(root, manifestName)
+	f, err := bounded.Plain(root, manifestName, os.O_RDONLY, 0)
 	if err != nil {
 		return nil, fmt.Errorf("%w\nhint: the case's quarantine was emptied or moved", err)
 	}

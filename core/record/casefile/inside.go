@@ -4,9 +4,10 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"io/fs"
 	"os"
 	"path/filepath"
+
+	"hollowkey/core/bounded"
 )
 
 // A case's folder may come from anybody, with links in it to what an administrator can
@@ -58,16 +59,7 @@ func appendTo(path string) (*os.File, error) {
 		return nil, err
 	}
 	defer root.Close()
-	base, how := filepath.Base(path), os.O_CREATE|os.O_APPEND|os.O_WRONLY
-	switch info, err := root.Lstat(base); {
-	case errors.Is(err, fs.ErrNotExist):
-		how |= os.O_EXCL
-	case err != nil:
-		return nil, err
-	case !info.Mode().IsRegular():
-		return nil, fmt.Errorf("%s is a link or no plain file", path)
-	}
-	return root.OpenFile(base, how, 0o644)
+	return bounded.Plain(root, filepath.Base(path), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o644)
 }
 
 // bytesOf is what writes some bytes.
