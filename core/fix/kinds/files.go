@@ -439,11 +439,18 @@ func copyFolder(m machine.Files, from, to string) error {
 }
 
 // Unmake takes away what a step that was killed in the middle had made so far, and says
-// whether it made things of its own at all.
+// whether it made things of its own at all. A copy whose file is no longer the source's is
+// left: a person may have gone on with it.
 func (s Step) Unmake(m machine.Machine, before, after State) (made bool, err error) {
 	to, ok := after.Fact.(*FileState)
 	if from, is := before.Fact.(*FileState); !ok || !is || from.There || len(to.Made) == 0 {
 		return false, nil
+	}
+	if now, err := contents(m, s.Target); !errors.Is(err, fs.ErrNotExist) { // altered, by us or by a person: it is no half of a copy
+		source, bad := contents(m, s.Args["file"])
+		if err != nil || bad != nil || !bytes.Equal(now, source) {
+			return false, errors.Join(err, bad)
+		}
 	}
 	return true, writeFile(m, s, &FileState{Made: to.Made})
 }

@@ -27,7 +27,7 @@ func (s Step) Check(m machine.Machine, byPerson bool) error {
 			return err
 		}
 		if p.act == guard.Move && !byPerson && guard.Documents(final) {
-			return guard.Refused{Target: s.Target, Why: "it is among a user's documents"}
+			return guard.Refused{Target: s.Target, Why: "it is among a user's documents", Hint: "name it in a call of your own: hollowkey fix --step quarantine --arg path=…"}
 		}
 	}
 	if s.kind().tag != "security" && s.Kind != "logon-right" || s.Kind == "revoke" || s.Kind == "inherit" || s.Args["right"] == "read" {
@@ -43,7 +43,8 @@ func (s Step) checkAccounts(m machine.Machine, byPerson bool) error {
 		if byPerson && s.Kind != "owner" && s.Kind != "logon-right" || !guard.Broad(sid) {
 			return nil
 		}
-		return guard.Refused{Target: s.Target, Why: sid.Name() + " is a group in which everybody is, and could then change it"}
+		return guard.Refused{Target: s.Target, Why: sid.Name() + " is a group in which everybody is, and could then change it",
+			Hint: "give the right to the very account that lacks it"}
 	}
 	if name := s.Args["account"]; name != "" {
 		a, err := m.Account(name)

@@ -462,7 +462,7 @@ func (r *reader) calledWith(start int) {
 }
 
 // gaveNumber is what stands behind a function at the begin of a line that says what it
-// gave: WinVerifyTrust full.arc -> 0x80096010.
+// gave: CheckSeal tide.arc -> 0x80096010.
 var gaveNumber = regexp.MustCompile(`^ [^ ][^=]{1,80}? (?:->|=>|→|=) (?:0x)?-?[0-9A-Fa-f]+\b`)
 
 // systemService are services of the OS whose names are no words of a sentence.

@@ -45,7 +45,7 @@ func TestNames(t *testing.T) {
 		{`open System\CurrentControlSet\Services\QuayIO: 5`, `key System\CurrentControlSet\Services\QuayIO`},
 		{`D:\SOFTWARE\Quay\quay.exe`, `path D:\SOFTWARE\Quay\quay.exe`},
 		{`próba uruchomienia usługi msiserver z argumentami "Brak"`, `service msiserver; Brak`},
-		{`WinVerifyTrust full-11.arc -> 0x80096010`, `function WinVerifyTrust; file full-11.arc`},
+		{`CheckSeal tide-7.arc -> 0x80096010`, `function CheckSeal; file tide-7.arc`},
 		{`at 09:12:01 the service could not be started.`, ``},
 		{`file "Tide Book.xml" is damaged`, `file Tide Book.xml`},
 		{`die Datei „D:\Häfen\Liegeplätze Süd\plan.dat“ fehlt`, `path D:\Häfen\Liegeplätze Süd\plan.dat`},

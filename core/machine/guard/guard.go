@@ -25,11 +25,18 @@ const (
 )
 
 // Refused is an error of the guard.
-type Refused struct{ Target, Why string }
+type Refused struct {
+	Target, Why string
+	Hint        string // what to do instead; empty for that of a target that holds too much
+}
 
 // Error says what is refused and why.
 func (r Refused) Error() string {
-	return fmt.Sprintf("a step on %s is refused: %s\nhint: name the folder or key that the set-up needs, not the one above it", r.Target, r.Why)
+	hint := r.Hint
+	if hint == "" {
+		hint = "name the folder or key that the set-up needs, not the one above it"
+	}
+	return fmt.Sprintf("a step on %s is refused: %s\nhint: %s", r.Target, r.Why, hint)
 }
 
 // shared are folders that belong to the whole system: nothing is done to themselves.
@@ -68,7 +75,7 @@ func File(act Act, path string) error {
 		return err
 	}
 	low := strings.ToLower(drive + `:\` + strings.Join(names, `\`))
-	bad := func(why string) error { return Refused{path, why} }
+	bad := func(why string) error { return Refused{Target: path, Why: why} }
 	switch {
 	case len(names) == 0:
 		return bad("a whole drive belongs to the whole system")
@@ -184,17 +191,17 @@ func Value(key, name string, set bool) error {
 		}
 	}
 	if !strings.Contains(low, `\`) {
-		return Refused{key, "this key is a whole hive"}
+		return Refused{Target: key, Why: "this key is a whole hive"}
 	}
 	if why := keep(low); why != "" {
-		return Refused{key, why}
+		return Refused{Target: key, Why: why}
 	}
 	if strings.HasPrefix(low, `system\currentcontrolset\control\session manager`) && !strings.HasPrefix(low, `system\currentcontrolset\control\session manager\environment`) &&
 		!strings.EqualFold(name, "PendingFileRenameOperations") && !strings.Contains(low, `\session manager\power`) {
-		return Refused{key, "the OS starts by it"}
+		return Refused{Target: key, Why: "the OS starts by it"}
 	}
 	if set && runs(low) {
-		return Refused{key, "what stands there runs at every start"}
+		return Refused{Target: key, Why: "what stands there runs at every start"}
 	}
 	return nil
 }
@@ -210,7 +217,7 @@ func Key(act Act, key string) error {
 	if err != nil {
 		return err
 	}
-	bad := func(why string) error { return Refused{key, why} }
+	bad := func(why string) error { return Refused{Target: key, Why: why} }
 	switch {
 	case !strings.Contains(low, `\`):
 		return bad("this key is a whole hive")

@@ -22,7 +22,7 @@ var ErrNotNamed = errors.New("it is run only when the call names it")
 // another one in its place.
 func trusted(m machine.Machine, path string) error {
 	no := func(format string, args ...any) error {
-		return fmt.Errorf("%s %s; %w\nhint: look whether it is the vendor's, then: hollowkey retry PACKAGE", path, fmt.Sprintf(format, args...), ErrNotNamed)
+		return fmt.Errorf("%s %s; %w\nhint: look whether it is the vendor's, then: hollowkey retry \"%s\" --machine live", path, fmt.Sprintf(format, args...), ErrNotNamed, path)
 	}
 	drive, _, err := machine.SplitPath(path)
 	if err != nil {

@@ -55,8 +55,8 @@ var compares = sync.OnceValue(func() comparing {
 	return c
 })
 
-// A measure is a number or a range that a line gives a name: "MinBuild=19045",
-// "supported.build: 19041-22631", "build=26100".
+// A measure is a number or a range that a line gives a name: "LeastBuild=18363",
+// "allowed_build: 18362-22000", "build=25398".
 type measure struct {
 	thing    string // the word of what is measured
 	class    string

@@ -14,18 +14,18 @@ func TestCompare(t *testing.T) {
 		name, class string // class is empty where nothing is amiss
 		lines       []string
 	}{
-		{"a range", "condition", []string{"build=26100 edition=Pro", "supported.build=19041-22631"}},
-		{"within a range", "", []string{"build=22000", "supported.build=19041-22631"}},
-		{"a least build", "condition", []string{"[Rules] MinBuild=19045", "os build: 17763"}},
+		{"a range", "condition", []string{"build=25398 ring=slow", "allowed_build=18362-22000"}},
+		{"within a range", "", []string{"build=21390", "allowed_build=18362-22000"}},
+		{"a least build", "condition", []string{"[Rules] LeastBuild=18363", "os build: 17763"}},
 		{"in German", "condition", []string{"Arbeitsspeicher: 4 GB", "Mindest-Arbeitsspeicher: 8 GB"}},
 		{"units of two sizes", "", []string{"ram: 16384 MB", "min_ram: 8 GB"}},
 		{"units of two sizes, too little", "space", []string{"free disk: 900 MB", "required disk: 2 GB"}},
 		{"a unit and none", "", []string{"ram: 8", "min ram: 4096 MB"}},
 		{"a bound", "prerequisite", []string{"java: 8", "needs java = >=17"}},
 		{"in Russian", "space", []string{"диск: 3 ГБ", "ok", "Минимум disk: 5 ГБ", "disk: 3 ГБ"}},
-		{"a product's own build", "", []string{"build: 412", "MinBuild=19045"}},
+		{"a product's own build", "", []string{"build: 412", "LeastBuild=18363"}},
 		{"another thing", "", []string{"cpu: 2", "min ram: 4"}},
-		{"forms that do not fit", "", []string{"os build: 10.0.17763", "MinBuild=19045"}},
+		{"forms that do not fit", "", []string{"os build: 10.0.17763", "LeastBuild=18363"}},
 		{"a later find does", "", []string{"runtime: 4", "runtime: 8", "required runtime: 6"}},
 		{"at most", "condition", []string{"maxBuild: 19045", "osBuild: 22631"}},
 	} {
