@@ -61,7 +61,7 @@ func draftAll(m machine.Machine, title string, models []step.Model, byPerson boo
 			err := s.Check(m, byPerson)
 			var c Change
 			if err == nil {
-				c, err = draft(m, s)
+				c, err = p.draft(m, s)
 			}
 			if err != nil {
 				return p, fmt.Errorf("%s: %w", s.Words(), err)
@@ -72,11 +72,17 @@ func draftAll(m machine.Machine, title string, models []step.Model, byPerson boo
 	return p, nil
 }
 
-// draft reads what a step would change and works out what it leads to.
-func draft(m machine.Machine, s kinds.Step) (Change, error) {
+// draft reads what a step would change and works out what it leads to. A step goes on
+// from where an earlier one of the plan leaves the same target.
+func (p Plan) draft(m machine.Machine, s kinds.Step) (Change, error) {
 	before, err := s.Read(m)
 	if err != nil {
 		return Change{}, err
+	}
+	for _, c := range p.Changes {
+		if s.GoesOn(c.Step) {
+			before = c.After
+		}
 	}
 	after, err := s.Want(m, before)
 	if err != nil {

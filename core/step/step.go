@@ -33,3 +33,17 @@ var Classes = []string{
 	"permission", "elevation", "service", "registry", "condition", "file", "cache", "environment", "startup",
 	"restart", "package", "policy", "network", "repair", "advice",
 }
+
+// TargetOf is what a step acts on, as its model names it; empty where it has no target.
+func TargetOf(m Model) string {
+	for kind, args := range m {
+		if k, ok := KindOf(kind); ok {
+			for _, t := range k.Target {
+				if args[t] != "" {
+					return args[t]
+				}
+			}
+		}
+	}
+	return ""
+}

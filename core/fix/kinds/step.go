@@ -66,6 +66,13 @@ func (s Step) kind() kind {
 // OneWay says why a step cannot be taken back; empty when it can.
 func (s Step) OneWay() string { return s.kind().OneWay }
 
+// GoesOn says whether the step changes the very fact that an earlier one changes: two
+// accounts' rights on one folder, a service's start type and then its state.
+func (s Step) GoesOn(earlier Step) bool {
+	tag := s.kind().tag
+	return tag == earlier.kind().tag && (tag == "security" || tag == "service") && strings.EqualFold(s.Target, earlier.Target)
+}
+
 // Price is what a step costs.
 func (s Step) Price() step.Cost { return s.kind().Cost }
 

@@ -40,39 +40,92 @@ func need(kind sddl.Kind) sddl.Mask {
 // folderWritable asks whether SYSTEM and the user may write into a folder: the
 // engine does most of its work as the one, and some as the other.
 func (l *look) folderWritable(with arguments) Finding {
-	return l.writable("folder-writable", with["folder"], l.opt.User, system)
+	return l.writable("folder-writable", with["folder"], l.accounts(with)...)
 }
 
 // fileWritable asks the same of a file.
 func (l *look) fileWritable(with arguments) Finding {
-	return l.writable("file-writable", with["file"], l.opt.User, system)
+	return l.writable("file-writable", with["file"], l.accounts(with)...)
 }
 
-// keyWritable asks the same of a registry key.
+// keyWritable asks the same of a registry key, or of the nearest one above it.
 func (l *look) keyWritable(with arguments) Finding {
 	key := with["key"]
-	s, err := l.m.KeySecurity(key)
-	if err != nil {
-		return l.cannot("key-writable", key, err)
+	for {
+		s, err := l.m.KeySecurity(key)
+		up := strings.LastIndexByte(key, '\\')
+		if err == nil || !errors.Is(err, fs.ErrNotExist) || up < 0 {
+			if err != nil {
+				return l.cannot("key-writable", with["key"], err)
+			}
+			f := l.access("key-writable", key, s, sddl.Key, l.accounts(with)...)
+			f.keep("key", key)
+			return f
+		}
+		key = key[:up]
 	}
-	return l.access("key-writable", key, s, sddl.Key, l.opt.User, system)
 }
 
 // system does the work of a setup; the user is the one in whose name it is done.
 const system = "SYSTEM"
 
-// writable asks whether accounts may write at a path that is there.
+// asUser is the argument by which a check is asked for the user alone: a program that is
+// no package does all its work as whoever started it.
+const asUser = "user"
+
+// accounts are those that must have a right: the user and SYSTEM, unless the question
+// names one of them.
+func (l *look) accounts(with arguments) []string {
+	switch with["by"] {
+	case asUser:
+		return []string{l.opt.User}
+	case system:
+		return []string{system}
+	}
+	return []string{l.opt.User, system}
+}
+
+// existing gives what is there of a path: itself, or the nearest folder above it, in
+// which it would be made.
+func (l *look) existing(path string) (info machine.FileInfo, err error) {
+	drive, names, err := machine.SplitPath(path)
+	if err != nil {
+		return info, err
+	}
+	for n := len(names); n >= 0; n-- {
+		at := drive + `:\` + strings.Join(names[:n], `\`)
+		info, err = l.m.Stat(at)
+		if err == nil {
+			info.Path = at
+			return info, nil
+		}
+		if !errors.Is(err, fs.ErrNotExist) {
+			return info, err
+		}
+	}
+	return info, err
+}
+
+// writable asks whether accounts may write at a path. Of one that is not there the
+// nearest folder above it counts.
 func (l *look) writable(name, path string, accounts ...string) Finding {
 	path = strings.TrimRight(path, `\`)
-	s, err := l.m.FileSecurity(path)
+	info, err := l.existing(path)
 	if err != nil {
 		return l.cannot(name, path, err)
 	}
+	at := info.Path
+	s, err := l.m.FileSecurity(at)
+	if err != nil {
+		return l.cannot(name, at, err)
+	}
 	kind := sddl.Folder
-	if info, err := l.m.Stat(path); err == nil && !info.Folder {
+	if !info.Folder {
 		kind = sddl.File
 	}
-	return l.access(name, path, s, kind, accounts...)
+	f := l.access(name, at, s, kind, accounts...)
+	f.keep(target(kind), at)
+	return f
 }
 
 // access looks for the accounts that lack a right. An entry that denies it is
@@ -82,7 +135,7 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 	if err != nil {
 		return unknown(name, "the access list of %s cannot be read: %v", what, err)
 	}
-	var asked, lacking, seen []string
+	var asked, lacking, seen, ordinary []string
 	var steps []step.Model
 	captures := map[string]string{}
 	for _, who := range accounts {
@@ -98,22 +151,135 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 			continue
 		}
 		if e, denied := d.Denies(kind, a.SIDs(), need(kind)); denied {
-			captures["denied"] = e.SID.Name()
-			return Finding{Name: name, Answer: Stop, Captures: captures, Mend: "remove the entry that denies it",
-				Seen: fmt.Sprintf("an entry for %s denies %s the access to %s", e.SID.Name(), a.Name, what)}
+			return l.denied(name, what, kind, e, a)
+		}
+		if !l.administers(a) && ofAdministrators(what) && MayWrite(d, kind, machine.Account{SID: sddl.Administrators}) {
+			ordinary = append(ordinary, a.Name)
+			continue
 		}
 		lacking = append(lacking, a.Name)
 		seen = append(seen, fmt.Sprintf("%s %s %s", a.Name, onlyHas(kind, d.Effective(kind, a.SIDs())), what))
-		steps = append(steps, step.New("grant", target(kind), what, "account", a.Name, "right", "modify"))
+		steps = append(steps, step.New("grant", target(kind), what, "account", a.Name, "right", rightFor(kind)))
 	}
 	switch {
 	case len(asked) == 0:
 		return unknown(name, "neither the user nor SYSTEM is known on %s", l.m.Name())
+	case lacking == nil && ordinary != nil && len(ordinary) == len(asked):
+		return Finding{Name: name, Answer: Stop, Class: "elevation", Mend: "run the set-up from an elevated prompt",
+			Seen: fmt.Sprintf("only administrators may write to %s, and %s is none", what, ordinary[0])}
 	case lacking == nil:
 		return pass(name, "%s can write to %s", strings.Join(asked, " and "), what)
 	}
-	captures["lacking"] = lacking[0]
-	return Finding{Name: name, Answer: Stop, Seen: strings.Join(seen, "; "), Mend: "grant the right", Steps: steps, Captures: captures}
+	captures["lacking"] = listed(lacking)
+	if !guardFree(what, kind) { // a person must look who took the right away there
+		steps = nil
+	}
+	if owner, foreign := l.foreignOwner(d.Owner); foreign {
+		seen = append(seen, fmt.Sprintf("it belongs to %s, an account that %s does not know", owner, l.m.Name()))
+	}
+	return Finding{Name: name, Answer: Stop, Seen: strings.Join(seen, "; "), Steps: steps, Captures: captures,
+		Mend: fmt.Sprintf("give %s the right to change %s", captures["lacking"], what)}
+}
+
+// rightFor is the least right that a setup needs on an object of a kind.
+func rightFor(kind sddl.Kind) string {
+	if kind == sddl.Key {
+		return "full"
+	}
+	return "modify"
+}
+
+// administers says whether an account is an administrator's, or the OS's own.
+func (l *look) administers(a machine.Account) bool {
+	return a.SID == sddl.System || slices.Contains(a.Groups, sddl.Administrators)
+}
+
+// administratorPlaces are where the OS lets administrators write and nobody else; there,
+// an ordinary user who may not lacks no entry but an administrator's account.
+var administratorPlaces = []string{`c:\windows\`, `c:\program files\`, `c:\program files (x86)\`, `hkey_local_machine\software\`, `hkey_local_machine\system\`}
+
+// ofAdministrators says whether a path or key is one of those places, or lies there.
+func ofAdministrators(what string) bool {
+	low := strings.ToLower(what) + `\`
+	if machine.IsKey(what) {
+		if long, err := machine.LongKey(what); err == nil {
+			low = strings.ToLower(long) + `\`
+		}
+	}
+	return !strings.HasPrefix(low, `c:\windows\temp\`) &&
+		slices.ContainsFunc(administratorPlaces, func(p string) bool { return strings.HasPrefix(low, p) })
+}
+
+// foreignOwner says whether an owner is nobody whom the machine knows.
+func (l *look) foreignOwner(sid sddl.SID) (name string, foreign bool) {
+	if sid == "" || !strings.HasPrefix(string(sid), "S-1-5-21-") {
+		return "", false
+	}
+	_, err := l.m.Account(string(sid))
+	return string(sid), errors.Is(err, fs.ErrNotExist)
+}
+
+// denied tells of an entry that denies what is needed, and the place where it was set:
+// what comes from above is taken away above.
+func (l *look) denied(name, what string, kind sddl.Kind, e sddl.Entry, a machine.Account) Finding {
+	at, k := what, kind
+	for e.Flags&sddl.Inherited != 0 {
+		up := strings.LastIndexByte(at, '\\')
+		if up < 0 {
+			break
+		}
+		at, k = at[:up], above(kind)
+		if len(at) == len("C:") && kind != sddl.Key {
+			at += `\`
+		}
+		s, err := l.security(at, k)
+		if err != nil {
+			break
+		}
+		d, err := sddl.Parse(s.SDDL)
+		if err != nil {
+			break
+		}
+		o, there := d.Denies(k, []sddl.SID{e.SID}, need(k))
+		if !there {
+			break
+		}
+		e = o
+	}
+	f := Finding{Name: name, Answer: Stop, Captures: map[string]string{"denied": e.SID.Name()},
+		Mend: fmt.Sprintf("take away the entry that denies %s the access to %s", e.SID.Name(), at),
+		Seen: fmt.Sprintf("an entry for %s denies %s the access to %s", e.SID.Name(), a.Name, what)}
+	if at != what {
+		f.Seen += ", and comes from " + at
+	}
+	if guardFree(at, k) {
+		f.Steps = []step.Model{step.New("revoke", target(k), at, "account", string(e.SID), "entries", "denied")}
+	}
+	return f
+}
+
+// guardFree says whether the guard lets steps change who may do what there.
+func guardFree(what string, kind sddl.Kind) bool {
+	if kind == sddl.Key {
+		return guard.Key(guard.Open, what) == nil
+	}
+	return guard.File(guard.Open, what) == nil
+}
+
+// above is the kind of what lies above an object.
+func above(kind sddl.Kind) sddl.Kind {
+	if kind == sddl.Key {
+		return sddl.Key
+	}
+	return sddl.Folder
+}
+
+// security is the access list of a key, a folder or a file.
+func (l *look) security(what string, kind sddl.Kind) (machine.Security, error) {
+	if kind == sddl.Key {
+		return l.m.KeySecurity(what)
+	}
+	return l.m.FileSecurity(what)
 }
 
 // target is the argument by which a grant step takes an object of a kind.

@@ -39,8 +39,11 @@ type Finding struct {
 	// machine; words in capitals stand for what only a person knows.
 	Command []string     `json:"command,omitempty"`
 	Steps   []step.Model `json:"steps,omitempty"` // that would mend it; none where only a person can
+	Class   string       `json:"-"`               // of the cause, where it is another than the question was about
 	// Captures are filled into the texts and steps of the sign that asked.
 	Captures map[string]string `json:"-"`
+
+	lost []string // folders that PATH lacks
 }
 
 // Options say what is checked besides the general needs.
@@ -123,6 +126,9 @@ func registry() []check {
 		{name: "file-writable", takes: []string{"file", "user"}, ask: one((*look).fileWritable)},
 		{name: "key-writable", takes: []string{"key", "user"}, ask: one((*look).keyWritable)},
 		{name: "file-in-the-way", takes: []string{"folder"}, ask: one((*look).fileInTheWay)},
+		{name: "path-usable", takes: []string{"path", "user"}, ask: one((*look).pathUsable)},
+		{name: "tool-in-path", takes: []string{"tool"}, ask: one((*look).toolInPath)},
+		{name: "space-at", takes: []string{"path"}, ask: one((*look).spaceAt)},
 		{name: "file-holder", takes: []string{"file"}, ask: one((*look).fileHolder)},
 		{name: "service-startable", takes: []string{"service"}, ask: one((*look).serviceStartable)},
 		{name: "service-account", takes: []string{"service"}, ask: one((*look).serviceAccount)},
@@ -192,7 +198,7 @@ func (c checker) Check(name string, with map[string]string) (signs.Finding, map[
 		f = &asked
 	}
 	answer := map[State]string{Stop: "yes", Warn: "no", Pass: "no", Unknown: "unknown"}[f.Answer]
-	return signs.Finding{Check: name, Answer: answer, Text: f.Seen}, f.Captures
+	return signs.Finding{Check: name, Answer: answer, Text: f.Seen, Class: f.Class, Mend: f.Mend, Steps: f.Steps}, f.Captures
 }
 
 // notAsked is the finding of a check that would go out to the network without leave; nil

@@ -50,7 +50,51 @@ const (
 
 // systemFolders must stand in PATH: setups call the OS's programs and its
 // PowerShell by their names alone.
-var systemFolders = []string{`C:\Windows\system32`, `C:\Windows`, `C:\Windows\System32\WindowsPowerShell\v1.0`}
+var systemFolders = []string{`C:\Windows\system32`, `C:\Windows`, `C:\Windows\System32\Wbem`, `C:\Windows\System32\WindowsPowerShell\v1.0`}
+
+// toolFolders are where the OS keeps the programs that setups call by name, but for
+// those in system32. Source: the OS itself.
+var toolFolders = map[string]string{
+	"explorer": `C:\Windows`, "regedit": `C:\Windows`, "notepad": `C:\Windows`, "hh": `C:\Windows`, "winhlp32": `C:\Windows`, "write": `C:\Windows`,
+	"wmic": `C:\Windows\System32\Wbem`, "mofcomp": `C:\Windows\System32\Wbem`, "winmgmt": `C:\Windows\System32\Wbem`,
+	"powershell": `C:\Windows\System32\WindowsPowerShell\v1.0`, "powershell_ise": `C:\Windows\System32\WindowsPowerShell\v1.0`,
+	"ssh": `C:\Windows\System32\OpenSSH`, "scp": `C:\Windows\System32\OpenSSH`,
+}
+
+// systemTools are the OS's programs in system32 that setups call.
+var systemTools = strings.Fields(`attrib bcdedit bitsadmin cacls certreq certutil chcp chkdsk choice cleanmgr clip cmd cmdkey comp compact control convert cscript curl
+	dism diskpart driverquery eventcreate eventvwr expand fc find findstr fltmc fondue forfiles fsutil ftp getmac gpresult gpupdate hostname icacls ipconfig label
+	lodctr lpksetup makecab manage-bde mklink more mountvol msg mshta msiexec mstsc net net1 netsh netstat nslookup odbcconf openfiles pathping ping pkgmgr pnputil
+	powercfg print qprocess query quser reagentc reg regini regsvr32 replace robocopy route runas rundll32 sc schtasks sdbinst secedit setx sfc shutdown sort subst
+	systeminfo takeown tar taskkill tasklist timeout tpmtool tracert tree typeperf tzutil unlodctr vssadmin w32tm wbadmin wevtutil where whoami wscript wusa xcopy`)
+
+// toolInPath asks whether PATH is why a program was not found: it lies in one of the OS's
+// folders, and that folder is not in PATH. That another folder is missing says nothing.
+func (l *look) toolInPath(with arguments) Finding {
+	const name = "tool-in-path"
+	tool := strings.ToLower(strings.Trim(with["tool"], `"' `))
+	tool = strings.TrimSuffix(strings.TrimSuffix(tool[strings.LastIndexAny(tool, `\/`)+1:], ".exe"), ".com")
+	folder := toolFolders[tool]
+	if folder == "" && slices.Contains(systemTools, tool) {
+		folder = `C:\Windows\system32`
+	}
+	if tool == "" { // which program was not found is not told
+		return l.pathVariable()
+	}
+	if folder == "" {
+		return unknown(name, "where %s lies is not known, so neither is whether PATH hides it", with["tool"])
+	}
+	f := l.pathVariable()
+	f.Name = name
+	if f.Answer == Unknown {
+		return f
+	}
+	if !slices.ContainsFunc(f.lost, func(e string) bool { return strings.EqualFold(e, folder) }) {
+		return pass(name, "%s, where %s lies, is in PATH of %s", folder, tool, l.m.Name())
+	}
+	f.Seen = fmt.Sprintf("%s, so %s is not found by its name", f.Seen, tool)
+	return f
+}
 
 // pathVariable looks at the machine's PATH: the OS's folders are there, no entry
 // is dead, it is not too long.
@@ -84,8 +128,10 @@ func (l *look) pathVariable() Finding {
 	f := Finding{Name: pathName}
 	switch {
 	case lost != nil:
-		f.Answer, f.Seen, f.Mend = Stop, fmt.Sprintf("PATH of %s lacks %s", l.m.Name(), strings.Join(lost, " and ")), "put them back in front"
-		f.keep("entry", lost[0])
+		f.Answer, f.Seen, f.Mend = Stop, fmt.Sprintf("PATH of %s lacks %s", l.m.Name(), listed(lost)),
+			"put "+listed(lost)+" back into the machine's PATH"
+		f.keep("entry", listed(lost))
+		f.lost = lost
 		if stored {
 			f.Steps = []step.Model{restorePath(v, lost)}
 		}
@@ -215,4 +261,12 @@ func (l *look) shellFolder(name string, is func(path string) bool, none Finding)
 	}
 	f.Seen = strings.Join(seen, "; ")
 	return f
+}
+
+// listed writes names one after the other, as in a sentence.
+func listed(names []string) string {
+	if n := len(names) - 1; n > 0 {
+		return strings.Join(names[:n], ", ") + " and " + names[n]
+	}
+	return strings.Join(names, "")
 }

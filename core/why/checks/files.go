@@ -68,6 +68,64 @@ func (l *look) fileInTheWay(with arguments) Finding {
 	return f
 }
 
+// longestPath is how many characters a path has at most for programs that do not ask for
+// more. Source: the OS's documentation on the maximum length of paths.
+const longestPath = 259
+
+// pathUsable asks what keeps a folder or file from being made where a setup wants it: the
+// drive is not there, a file stands where a folder must be, or the path is too long. That
+// the path itself is not there says nothing.
+func (l *look) pathUsable(with arguments) Finding {
+	const name = "path-usable"
+	path := strings.TrimRight(with["path"], `\`)
+	drive, names, err := machine.SplitPath(path)
+	if err != nil {
+		return unknown(name, "%v", err)
+	}
+	facts := l.m.Facts()
+	if len(facts.Drives) > 0 && !facts.HasDrive(drive+":") {
+		f := l.shellFolderOnDrive(arguments{"drive": drive + ":"})
+		if f.Answer != Stop {
+			f = Finding{Mend: "name a folder on a drive that is there, or connect the drive " + drive + ":"}
+		}
+		f.Name, f.Answer, f.Seen = name, Stop, strings.TrimSuffix("the drive "+drive+": is not there; "+f.Seen, "; ")
+		return f
+	}
+	folder := path
+	if with["what"] == "file" && len(names) > 1 {
+		folder = path[:strings.LastIndexByte(path, '\\')]
+	}
+	f := l.fileInTheWay(arguments{"folder": folder})
+	f.Name = name
+	if f.Answer == Stop {
+		f.Mend = "take the file away and make the folder"
+		return f
+	}
+	if base := folder; len(path) > longestPath {
+		return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s has %d characters, and most programs take %d", path, len(path), longestPath),
+			Mend: "let the set-up work in a folder with a shorter path than " + base}
+	}
+	if temp := l.temporary(); temp != "" && within(folder, temp) {
+		if fit := l.folderFit(name, temp, l.opt.User); fit.Answer == Stop && errors.Is(l.there(temp), fs.ErrNotExist) {
+			fit.Seen += ", and set-ups unpack there"
+			return fit
+		}
+	}
+	return f
+}
+
+// there is nil for a path where something is.
+func (l *look) there(path string) error {
+	_, err := l.m.Stat(path)
+	return err
+}
+
+// within says whether a path is a folder or lies in it.
+func within(path, folder string) bool {
+	path, folder = strings.ToLower(strings.TrimRight(path, `\`)), strings.ToLower(strings.TrimRight(folder, `\`))
+	return path == folder || strings.HasPrefix(path, folder+`\`)
+}
+
 // usualParents are the folders below which setups of all vendors make theirs.
 var usualParents = []string{
 	`C:\`, `C:\ProgramData`, `C:\Program Files`, `C:\Program Files (x86)`, `C:\Program Files\Common Files`,

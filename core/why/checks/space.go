@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"strings"
 
+	"hollowkey/core/machine"
 	"hollowkey/core/package/installdb"
+	"hollowkey/core/step"
 )
 
 const (
@@ -52,6 +54,33 @@ func (l *look) space() (all []Finding) {
 		}
 	}
 	return append(all, system)
+}
+
+// spaceAt asks whether the drive that a path lies on is full. Where it is, old files of
+// the user's temporary folder on that drive can give way.
+func (l *look) spaceAt(with arguments) Finding {
+	const name = "space-at"
+	path := with["path"]
+	drive, _, err := machine.SplitPath(path)
+	if err != nil {
+		path, drive = `C:\`, "C"
+	}
+	for _, d := range l.m.Facts().Drives {
+		if !strings.EqualFold(d.Letter, drive+":") || d.Size <= 0 {
+			continue
+		}
+		f := pass(name, "%s has %.1f GiB free", d.Letter, gib(d.Free))
+		if d.Free >= LeastFree {
+			return f
+		}
+		f.Answer, f.Seen, f.Mend = Stop, fmt.Sprintf("%s has %.2f GiB free", d.Letter, gib(d.Free)), "free space on "+d.Letter
+		if temp := l.temporary(); temp != "" && strings.EqualFold(temp[:2], d.Letter) && l.there(temp) == nil {
+			f.Mend = "move files that nobody has changed for a day out of " + temp
+			f.Steps = []step.Model{step.New("free-space", "folder", temp)}
+		}
+		return f
+	}
+	return unknown(name, "the free space of %s: is not known", drive)
 }
 
 // gib writes bytes as GiB.

@@ -81,6 +81,15 @@ type Finding struct {
 	Check  string `json:"check"`  // name of the check
 	Answer string `json:"answer"` // yes, no, unknown
 	Text   string `json:"text"`   // in one sentence
+
+	Class string       `json:"-"` // of the cause that a yes shows, where it is another than was asked about
+	Mend  string       `json:"-"` // what puts it right, in one phrase
+	Steps []step.Model `json:"-"` // that put it right; none where only a person can
+}
+
+// Same says whether two findings say the same.
+func (f Finding) Same(o Finding) bool {
+	return f.Check == o.Check && f.Answer == o.Answer && f.Text == o.Text
 }
 
 // Tests are log excerpts that a sign must match, and near misses that it must

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
@@ -47,6 +48,8 @@ func (j *judge) cause() {
 	}
 	if j.foreign() {
 		j.fromAll(hits)
+		j.ask()
+		j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 		return
 	}
 	nearestFirst(hits)
@@ -68,6 +71,10 @@ func (j *judge) cause() {
 	if c := &j.v.Cause; c.Subject == nil && j.said != nil && *c.Class != "unknown" && *c.Class != "cancelled" {
 		c.Subject = j.subject(*c.Class)
 	}
+	if c := &j.v.Cause; c.Subject == nil && *c.Class == "network" { // the engine's own messages name no host
+		c.Subject = j.hostOf()
+	}
+	j.ask()
 	if j.v.Outcome == story.Unfinished {
 		j.v.Cause.Confidence *= cutLogFactor
 	}
@@ -75,6 +82,17 @@ func (j *judge) cause() {
 		j.v.Cause.Confidence *= foreignFactor
 	}
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
+}
+
+// hostOf is the host that the action that broke speaks of last; nil where it names none.
+func (j *judge) hostOf() *signs.Subject {
+	var lines []*story.Message
+	for _, m := range slices.Backward(j.a.Messages) {
+		if m.Action != nil && j.broke != nil && m.Action.Within(j.broke) {
+			lines = append(lines, m)
+		}
+	}
+	return j.subjectIn(lines, []names.Kind{names.Host}, anything)
 }
 
 // asSystemError is how messages of the engine tell which of their fields is a
@@ -380,7 +398,7 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 			case "no":
 				h.Score *= struckFactor
 			}
-			if !slices.Contains(findings[i], f) {
+			if !slices.ContainsFunc(findings[i], f.Same) {
 				findings[i] = append(findings[i], f)
 			}
 		}
@@ -396,8 +414,8 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 	}
 	hits[0], hits[best] = hits[best], hits[0]
 	j.v.Machine = findings[best]
-	if len(j.v.Machine) > 0 && !slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Answer == "yes" }) {
-		j.v.Remarks = append(j.v.Remarks, "the machine does not show it now; if it was put right since, run the set-up again")
+	if len(j.v.Machine) > 0 && !j.shown() {
+		j.v.Remarks = append(j.v.Remarks, notNow)
 	}
 	return hits
 }

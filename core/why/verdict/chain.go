@@ -2,6 +2,7 @@ package verdict
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -170,6 +171,9 @@ func (j *judge) remedy(m step.Remedy) []step.Remedy {
 		}
 		r.Steps = append(r.Steps, filled)
 	}
+	if m.Needs != "" {
+		r.Steps = j.forAll(r.Steps)
+	}
 	if r.Undo == "" {
 		r.Undo = "nothing is changed by this advice"
 		if len(r.Steps) > 0 {
@@ -177,6 +181,24 @@ func (j *judge) remedy(m step.Remedy) []step.Remedy {
 		}
 	}
 	return []step.Remedy{r}
+}
+
+// forAll are the steps of the look that a sign's steps need, where it found more that
+// lacks the same than the one that the sign names.
+func (j *judge) forAll(steps []step.Model) []step.Model {
+	for _, f := range j.v.Machine {
+		if f.Answer == "yes" && len(f.Steps) > len(steps) || f.Answer == "yes" && len(f.Steps) == len(steps) && !sameKinds(f.Steps, steps) {
+			return f.Steps
+		}
+	}
+	return steps
+}
+
+// sameKinds says whether two rows of steps are of the same kinds.
+func sameKinds(a, b []step.Model) bool {
+	return slices.EqualFunc(a, b, func(x, y step.Model) bool {
+		return slices.Equal(slices.Sorted(maps.Keys(x)), slices.Sorted(maps.Keys(y)))
+	})
 }
 
 func fillStep(model step.Model, caps map[string]string) (step.Model, bool) {

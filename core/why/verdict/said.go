@@ -55,7 +55,7 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	} else if text != "" && *v.Cause.Class == "unknown" {
 		v.Cause.Title, v.Cause.Summary = "these words name no cause that is known", "Nobody here knows these words; they name no cause by themselves"
 	}
-	if bareNumber(text, exit) {
+	if bareNumber(text, exit, opt.Machine != nil) {
 		j.likely()
 	}
 	j.place()
@@ -127,8 +127,8 @@ func shared(a, b string) (n int) {
 }
 
 // bareNumber says whether all that is known is a number that names no reason.
-func bareNumber(text string, exit *int) bool {
-	return text == "" && exit != nil && (*exit == 1603 || *exit == 1627 || *exit == 1)
+func bareNumber(text string, exit *int, onMachine bool) bool {
+	return text == "" && exit != nil && (*exit == 1603 || *exit == 1627 || *exit == 1 || onMachine && notFoundCode(*exit))
 }
 
 // A suspect is a cause that could be behind a number that names none, with how
@@ -154,6 +154,24 @@ var suspects = []suspect{
 	{"source", "the package or its cabinet cannot be read where it lies", 0.03, "", nil},
 }
 
+// What a setup ends with that did not find something, a shell's own number among them.
+// Source: the OS's system errors; the command shell.
+const (
+	notFoundFile    = 2
+	notFoundPath    = 3
+	notFoundCommand = 9009
+)
+
+func notFoundCode(n int) bool { return n == notFoundFile || n == notFoundPath || n == notFoundCommand }
+
+// notFoundSuspects are behind those numbers.
+var notFoundSuspects = []suspect{
+	{"path", "a program of the OS is not found, as PATH lacks its folder", 0.2, "path-variable", nil},
+	{"source", "a file of the setup is not where it is looked for", 0.2, "", nil},
+	{"path", "the temporary folder is not there", 0.1, "temp-writable", nil},
+	{"path", "a shell folder or path leads to a drive that is not there", 0.1, "shell-folders", nil},
+}
+
 // likely lists the suspects; a machine raises or strikes them.
 func (j *judge) likely() {
 	v := j.v
@@ -163,8 +181,12 @@ func (j *judge) likely() {
 		f     *signs.Finding
 		caps  map[string]string
 	}
+	list := suspects
+	if notFoundCode(*v.ExitCode) {
+		list = notFoundSuspects
+	}
 	var all []ranked
-	for _, s := range suspects {
+	for _, s := range list {
 		r := ranked{suspect: s, score: s.often}
 		if j.opt.Machine != nil && s.check != "" {
 			f, caps := j.opt.Machine.Check(s.check, s.with)
@@ -206,19 +228,7 @@ func (j *judge) likely() {
 		j.caps[k] = x
 	}
 	v.Remedies = nil
-	for _, m := range suspectRemedies[top.class] {
-		v.Remedies = append(v.Remedies, j.remedy(m)...)
-	}
-}
-
-// suspectRemedies put right what a machine showed.
-var suspectRemedies = map[string][]step.Remedy{
-	"permission": {{Class: "permission", Title: "give {lacking} the right to change files in {folder}", Target: "{folder}", Needs: "lacking",
-		Steps: []step.Model{{"grant": {"folder": "{folder}", "account": "{lacking}", "right": "modify"}}}}},
-	"path": {{Class: "registry", Title: "point the shell folder {shellfolder} to {default}", Target: "{shellkey}", Needs: "shellkey",
-		Steps: []step.Model{{"registry": {"key": "{shellkey}", "name": "{shellfolder}", "type": "expand", "value": "{default}"}}}}},
-	"installer-service": {{Class: "service", Title: "set {blocker} to start {mode}", Target: "{blocker}", Needs: "blocker",
-		Steps: []step.Model{{"service": {"name": "{blocker}", "start": "{mode}"}}}}},
+	j.byMachine(*top.f)
 }
 
 // Compare notes whether what was told beside a log agrees with it.

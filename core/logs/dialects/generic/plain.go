@@ -2,13 +2,16 @@ package generic
 
 import (
 	"bytes"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
 	"unicode"
 	"unicode/utf8"
 
+	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
@@ -72,11 +75,43 @@ func (p *Plain) Line(l textfile.Line) {
 	if l.Text = p.front.Strip(l.Text); len(bytes.TrimSpace(l.Text)) == 0 {
 		l.Text = raw
 	}
+	if command, ok := typed(l.Text); ok {
+		p.command(l, command)
+		return
+	}
 	if name, ok := section(l.Text); ok {
 		p.begin(l.Number, name)
 	}
 	p.result(l)
 	p.Reader.Line(l)
+}
+
+// prompt is what a command prompt shows before a command that a batch file runs.
+var prompt = regexp.MustCompile(`^[A-Za-z]:\\[^<>|*?":]*>(.*)$`)
+
+// typed is the command behind a prompt: it tells what was to be done, not how it went.
+func typed(line []byte) (command string, ok bool) {
+	m := prompt.FindSubmatch(line)
+	if m == nil {
+		return "", false
+	}
+	return strings.TrimSpace(string(m[1])), true
+}
+
+// leaving is how a batch file hands on its exit code.
+var leaving = regexp.MustCompile(`(?i)^exit\s+(?:/b\s+)?(-?\d+)$`)
+
+// command takes a line with a command. The number that a batch file leaves with is the
+// setup's own.
+func (p *Plain) command(l textfile.Line, command string) {
+	p.b.Ensure(l.Number)
+	p.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: story.KindData, Text: command, Raw: string(l.Text)})
+	if m := leaving.FindStringSubmatch(command); m != nil {
+		if code, ok := exitcode.Parse(m[1]); ok {
+			p.b.A.Exit = &story.Exit{Place: p.b.Place(l.Number), Code: code, Text: command}
+			p.firm = true
+		}
+	}
 }
 
 // result takes how a part of a report went: "Result: failed".
@@ -157,13 +192,16 @@ func ofText(before, line []byte) bool {
 		return true
 	}
 	for _, w := range []string{"func ", "def ", "import ", "package ", "return ", "class ", "const ", "var ", "type ", "using ", "if (", "if err", "for (", "elif ", "else:",
-		"except ", "try:", "raise ", "self.", "fi", "done", "then", "esac", "if [", "set -", "export ", "local ", "expect ", "case ", "my ", "sub ", "use "} {
+		"except ", "try:", "raise ", "self.", "then ", "if [", "set -", "export ", "local ", "expect ", "case ", "my ", "sub ", "use "} {
 		if bytes.HasPrefix(t, []byte(w)) {
 			return true
 		}
 	}
-	return false
+	return slices.Contains(aloneInScripts, string(t))
 }
+
+// aloneInScripts are words that stand alone on a line of a script.
+var aloneInScripts = []string{"fi", "done", "then", "esac", "else", "do"}
 
 // shortLine is how many bytes a line has at most that nobody would wrap.
 const shortLine = 50

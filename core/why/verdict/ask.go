@@ -1,0 +1,257 @@
+package verdict
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/step"
+	"hollowkey/core/why/evidence"
+	"hollowkey/core/why/signs"
+)
+
+// What a cause is about is asked of the machine, whatever dialect told it: what was asked
+// is what the log complains of, so a yes is worth more than that of a check that a sign
+// merely suggests, and a no speaks against that one cause alone.
+
+const (
+	exactFactor = 0.2 // what a yes leaves of the doubt in the cause that was asked about
+	movedFactor = 0.3 // and in another cause that the same lines speak of
+	leastMoved  = 0.45
+	nearCause   = 1.2 // nats that a look weighs among the hypotheses, for and against
+)
+
+// A question is one look at the machine.
+type question struct {
+	class string            // of the cause that a yes is
+	check string            // its name
+	with  map[string]string // its arguments
+}
+
+// openClasses are causes behind which a place that cannot be used may stand, told in
+// words that fit several of them.
+var openClasses = map[string]bool{"unknown": true, "leftover": true, "custom-action": true, "path": true, "permission": true, "elevation": true}
+
+// ask lets the machine say what is so of the cause that the log tells.
+func (j *judge) ask() {
+	v := j.v
+	if j.opt.Machine == nil || v.Cause.Class == nil || v.Outcome.Worked() || v.Outcome == story.Cancelled {
+		return
+	}
+	own := *v.Cause.Class
+	if !j.foreign() && j.shown() { // what a sign asked for decides
+		return
+	}
+	asked, no := false, signs.Finding{}
+	for _, q := range j.questions(own) {
+		f, caps := j.opt.Machine.Check(q.check, q.with)
+		told := slices.ContainsFunc(v.Machine, func(o signs.Finding) bool { return o.Answer == f.Answer && o.Text == f.Text })
+		if told && !j.foreign() { // a sign asked it already, and its score has it
+			if f.Answer == "yes" {
+				return
+			}
+			continue
+		}
+		class := q.class
+		if f.Class != "" && f.Answer == "yes" {
+			class = f.Class
+		}
+		switch {
+		case f.Answer == "yes" && class == own:
+			v.Cause.Confidence += (1 - v.Cause.Confidence) * (1 - exactFactor)
+			j.weighed(own, nearCause*2, f)
+		case f.Answer == "yes":
+			j.moveTo(class, f)
+		case f.Answer == "no" && class == own:
+			no = f
+			j.weighed(own, -nearCause, f)
+		case f.Answer == "unknown" && class != own, f.Answer == "no":
+			continue // nobody asked
+		}
+		if !told {
+			v.Machine = append(v.Machine, f)
+		}
+		for name, c := range caps {
+			if j.caps[name] == "" || name == "lacking" || name == "holder" {
+				j.caps[name] = c
+			}
+		}
+		if asked = true; f.Answer == "yes" {
+			j.byMachine(f)
+			return
+		}
+	}
+	if asked && no.Check != "" && !j.shown() {
+		v.Cause.Confidence *= struckFactor
+		if !slices.Contains(v.Remarks, notNow) {
+			v.Remarks = append(v.Remarks, notNow)
+		}
+	}
+}
+
+// notNow is said when the machine was asked for the very thing that a log complains of.
+const notNow = "the machine does not show it now; if it was put right since, run the set-up again"
+
+// shown says whether a look at the machine bears the cause out.
+func (j *judge) shown() bool {
+	return slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Answer == "yes" })
+}
+
+// weighed puts a look at the machine among what speaks for a hypothesis, or against it.
+func (j *judge) weighed(class string, w float64, f signs.Finding) {
+	p := evidence.Point{Weight: w, What: "on the machine: " + f.Text}
+	for i := range j.v.Hypotheses {
+		if j.v.Hypotheses[i].Class == class {
+			j.v.Hypotheses[i].Points = append(j.v.Hypotheses[i].Points, p)
+			j.v.Hypotheses[i].Total += w
+			return
+		}
+	}
+	if w > 0 {
+		j.v.Hypotheses = append([]evidence.Hypothesis{{Class: class, Total: w, Points: []evidence.Point{p}}}, j.v.Hypotheses...)
+	}
+}
+
+// moveTo settles on another cause than the words told first: the machine shows it for
+// the very thing that they speak of.
+func (j *judge) moveTo(class string, f signs.Finding) {
+	c := &j.v.Cause
+	j.weighed(class, nearCause*2, f)
+	j.v.Others = append([]Other{{Class: *c.Class, Title: c.Title, Confidence: round(c.Confidence)}}, j.v.Others...)
+	c.Confidence = 1 - (1-max(c.Confidence, leastMoved))*movedFactor
+	c.Class, c.Title = &class, titles[class]
+	c.Summary = strings.ToUpper(f.Text[:1]) + f.Text[1:]
+	if len(j.anchor) > 0 {
+		c.Summary += fmt.Sprintf("; the log says: %s", story.Clip(strings.TrimSpace(firstLine(j.anchor[0].Text)), 200))
+	}
+	j.v.Sign, j.v.Remedies = "", nil
+	at := slices.IndexFunc(j.v.Hypotheses, func(h evidence.Hypothesis) bool { return h.Class == class })
+	h := j.v.Hypotheses[at]
+	j.v.Hypotheses = append([]evidence.Hypothesis{h}, slices.Delete(j.v.Hypotheses, at, at+1)...)
+}
+
+// byMachine puts the steps of a finding first: they were made for what was looked at, and
+// for all that lack it.
+func (j *judge) byMachine(f signs.Finding) {
+	if f.Class == "elevation" {
+		j.v.Remedies = append(j.remedy(general["elevation"]), slices.DeleteFunc(j.v.Remedies, func(r step.Remedy) bool { return r.Class == "permission" })...)
+		return
+	}
+	if len(f.Steps) == 0 || slices.ContainsFunc(j.v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 }) {
+		return
+	}
+	r := step.Remedy{Class: general[*j.v.Cause.Class].Class, Title: f.Mend, Undo: "hollowkey undo", Steps: f.Steps, Target: step.TargetOf(f.Steps[0])}
+	j.v.Remedies = append([]step.Remedy{r}, j.v.Remedies...)
+}
+
+// questions are what to ask about a cause of a class, the likeliest first.
+func (j *judge) questions(class string) (qs []question) {
+	ask := func(c, check string, pairs ...string) {
+		with := map[string]string{"user": j.caps["user"]}
+		for i := 0; i+1 < len(pairs); i += 2 {
+			with[pairs[i]] = pairs[i+1]
+		}
+		qs = append(qs, question{c, check, with})
+	}
+	kind, name := "", ""
+	if s := j.v.Cause.Subject; s != nil {
+		kind, name = s.Kind, s.Name
+	}
+	tool := j.tool()
+	switch path, what := j.located(kind, name); {
+	case class == "path" && tool != "":
+		ask("path", "tool-in-path", "tool", tool)
+	case class == "service" && name != "" && kind == "service":
+		ask("service", "service-startable", "service", name)
+		ask("service", "service-account", "service", name)
+	case class == "network" && kind == "host":
+		ask("network", "host-reachable", "host", name)
+	case class == "space":
+		ask("space", "space-at", "path", path)
+	case class == "in-use" && path != "":
+		ask("in-use", "file-holder", "file", path)
+	case kind == "key" && (class == "permission" || class == "registry"):
+		ask("permission", "key-writable", "key", name, "by", j.workers())
+	case class == "installer-service":
+		ask(class, "installer-service")
+	case class == "busy":
+		ask(class, "other-installation")
+		ask(class, "pending-restart")
+	case path != "" && openClasses[class] && (class == "permission" || j.making(path)):
+		if class == "permission" {
+			ask("permission", "file-writable", "file", path, "by", j.workers())
+		}
+		ask("path", "path-usable", "path", path, "what", what)
+		if class != "permission" {
+			ask("permission", "file-writable", "file", path, "by", j.workers())
+		}
+	}
+	return qs
+}
+
+// workers are who does the work of what failed, as checks take it.
+func (j *judge) workers() string {
+	switch j.a.Dialect {
+	case story.Engine:
+		return ""
+	case story.Servicing, story.Driver, story.AppPackage:
+		return "SYSTEM"
+	}
+	return "user"
+}
+
+// located is the path that a cause is about, and whether it is a folder or a file there.
+func (j *judge) located(kind, name string) (path, what string) {
+	if !isPath.MatchString(name) {
+		return "", ""
+	}
+	what = "folder"
+	if kind == "file" && !makingFolder.MatchString(j.anchored()) {
+		what = "file"
+	}
+	return strings.TrimRight(name, `\`), what
+}
+
+var (
+	// isPath is a path on a drive.
+	isPath = regexp.MustCompile(`^[A-Za-z]:\\`)
+	// makingFolder are words and calls for making a folder.
+	makingFolder = regexp.MustCompile(`(?i)CreateDirectory|mkdir|MakeDir|create (?:the )?(?:folder|directory)|(?:folder|directory) .{0,120}(?:could not|cannot|can't|not) be created|creating (?:the )?(?:folder|directory)`)
+	// makingAny are those for making or writing anything.
+	makingAny = regexp.MustCompile(`(?i)creat|writ|cop(?:y|ie)|extract|unpack|mov(?:e|ing)|renam|replac|mkdir|MakeDir|open .* for writ|sav(?:e|ing)|denied`)
+)
+
+// anchored is what the lines say that the cause hangs on.
+func (j *judge) anchored() string {
+	var b strings.Builder
+	for _, m := range j.anchor {
+		b.WriteString(firstLine(m.Text) + "\n")
+	}
+	return b.String()
+}
+
+// making says whether a line that speaks of a path is about making something there.
+func (j *judge) making(path string) bool {
+	return slices.ContainsFunc(j.anchor, func(m *story.Message) bool {
+		return strings.Contains(unescape(m.Text), path) && makingAny.MatchString(m.Text)
+	})
+}
+
+// tool is the program that was called by its name alone and not found.
+func (j *judge) tool() string {
+	if p := j.caps["program"]; p != "" && !strings.ContainsAny(p, `\/`) {
+		return p
+	}
+	for _, m := range j.anchor {
+		if f := notFound.FindStringSubmatch(firstLine(m.Text)); f != nil {
+			return f[1]
+		}
+	}
+	return ""
+}
+
+// notFound is how a shell names a command that it does not find, in the languages that
+// the OS comes in; the name stands in quotes at the line's begin.
+var notFound = regexp.MustCompile(`(?:^|[\s:])['"«„]?([\w.-]+)['"»“]? ?(?:: command not found|is not recognized|ist entweder falsch|n.est pas reconnu|no se reconoce|non è riconosciuto|não é reconhecido|wordt niet herkend|nie jest rozpoznawane)`)
