@@ -21,6 +21,7 @@ type whyOptions struct {
 	encoding string      // of the logs
 	said     string      // what a dialog said
 	reach    bool        // ask hosts that the log names
+	pack     string      // the package that was set up
 	exit     int         // what the set-up ended with
 	hasExit  func() bool // --exit was given, which may be 0
 }
@@ -38,6 +39,7 @@ func (o *whyOptions) bind(c *cobra.Command) {
 	c.Flags().BoolVar(&o.reach, "reach", false, "on the live machine, ask hosts that the log names whether they answer")
 	c.Flags().StringVar(&o.said, "said", "", "what a dialog said, word for word; without a log, or beside one")
 	c.Flags().IntVar(&o.exit, "exit", 0, "the number that the set-up ended with; without a log, or beside one")
+	c.Flags().StringVar(&o.pack, "package", "", "the package that was set up, where no log names it: a file here, or a path on the machine")
 	o.hasExit = func() bool { return c.Flags().Changed("exit") }
 }
 
@@ -51,6 +53,9 @@ func (o whyOptions) again() (options string) {
 	}
 	if o.reach {
 		options += " --reach"
+	}
+	if o.pack != "" {
+		options += " --package " + quoteArgument(o.pack)
 	}
 	if o.said != "" {
 		options += " --said " + quoteArgument(o.said)
@@ -145,7 +150,7 @@ func (a *app) show(v *verdict.Verdict, parting *verdict.Parting, shown whyShown,
 
 // question is what a call asks of core/why.
 func (a *app) question(logs []string, opt whyOptions, m machine.Machine) why.Question {
-	q := why.Question{Logs: logs, Said: opt.said, Signs: opt.signs, Encoding: opt.encoding, Machine: m, Reach: opt.reach, Stdin: a.in, Watch: a.watch}
+	q := why.Question{Logs: logs, Said: opt.said, Signs: opt.signs, Encoding: opt.encoding, Machine: m, Reach: opt.reach, Stdin: a.in, Watch: a.watch, Package: opt.pack}
 	if opt.hasExit != nil && opt.hasExit() {
 		q.Exit = &opt.exit
 	}

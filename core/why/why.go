@@ -20,6 +20,7 @@ import (
 	"hollowkey/core/step"
 	"hollowkey/core/why/checks"
 	"hollowkey/core/why/gatefix"
+	"hollowkey/core/why/inquiry"
 	"hollowkey/core/why/signs"
 	"hollowkey/core/why/verdict"
 )
@@ -32,6 +33,7 @@ type Question struct {
 	Signs    string          // folder of the site's own signs; that of signs.Folder when empty
 	Encoding string          // of the logs; DetectEncoding, or empty, finds it out
 	Machine  machine.Machine // the one that it failed on; may be nil
+	Package  string          // that was set up, on the machine; empty for the one that the log names
 	Reach    bool            // hosts that the log names may be asked over the network
 	Stdin    io.Reader       // what "-" reads
 	// Watch is told how many bytes there are to read, and gives what counts
@@ -76,21 +78,61 @@ func Ask(ctx context.Context, q Question) (*Answer, error) {
 		if err != nil {
 			return nil, err
 		}
+		err = q.inquire(v, nil)
 		step.Order(v.Remedies)
-		return &Answer{Verdict: v}, nil
+		return &Answer{Verdict: v}, err
 	}
 	ans, err := q.judge(ctx, opt)
 	if err != nil {
 		return nil, explain(err)
 	}
-	if q.Machine != nil {
-		gatefix.Add(ans.Verdict, q.Machine)
+	if err := q.inquire(ans.Verdict, ans.attempt()); err != nil {
+		return nil, err
 	}
 	step.Order(ans.Verdict.Remedies)
 	if told {
 		ans.Verdict.Compare(q.Said, q.Exit)
 	}
 	return ans, nil
+}
+
+// inquire joins the verdict with the package and the machine: gates that refused, and
+// what the action that failed works on.
+func (q Question) inquire(v *verdict.Verdict, a *story.Attempt) error {
+	if q.Package != "" {
+		v.Package = q.Package
+	}
+	if q.Machine == nil || v.Worked() || v.Package == "" || v.Cause.Class == nil {
+		return nil
+	}
+	p, err := inquiry.Find(q.Machine, v.Package)
+	switch {
+	case err != nil && q.Package != "":
+		return callError{err}
+	case err != nil:
+		if gatefix.Concerns(v) {
+			v.Looked(signs.Finding{Check: "package-gates", Answer: "unknown",
+				Text: "the package " + v.Package + " cannot be read on " + q.Machine.Name() + ", so its gates are not known"})
+		}
+		return nil
+	}
+	defer p.Close()
+	gatefix.Add(v, p.DB, q.Machine)
+	inquiry.Look(v, p, a, q.Machine)
+	return nil
+}
+
+// attempt is the one that the verdict is about; nil without a log.
+func (a *Answer) attempt() *story.Attempt {
+	for _, s := range a.Stories {
+		if at := s.Last(); at != nil && at.Package == a.Verdict.Package && at.Package != "" {
+			return at
+		}
+	}
+	if len(a.Stories) == 0 {
+		return nil
+	}
+	return a.Stories[0].Last()
 }
 
 // judge reads the logs and judges them together.

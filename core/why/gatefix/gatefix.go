@@ -10,7 +10,7 @@ import (
 	"hollowkey/core/machine"
 	"hollowkey/core/package/alter"
 	"hollowkey/core/package/gates"
-	"hollowkey/core/package/targets"
+	"hollowkey/core/package/installdb"
 	"hollowkey/core/step"
 	"hollowkey/core/why/signs"
 	"hollowkey/core/why/verdict"
@@ -19,19 +19,17 @@ import (
 // classes are the causes that a gate of the package can stand behind.
 var classes = []string{"condition", "prerequisite", "custom-action", "platform", "leftover"}
 
-// Add puts remedies with steps in front of a verdict's own, when the package
-// lies on the machine and one of its gates refused. The finding says which.
-func Add(v *verdict.Verdict, m machine.Machine) {
-	if v.Worked() || v.Package == "" || v.Cause.Class == nil || !slices.Contains(classes, *v.Cause.Class) {
+// Concerns says whether a verdict may be about a gate of its package.
+func Concerns(v *verdict.Verdict) bool {
+	return !v.Worked() && v.Package != "" && v.Cause.Class != nil && (slices.Contains(classes, *v.Cause.Class) || len(v.Logs) == 0)
+}
+
+// Add puts remedies with steps in front of a verdict's own, when one of the gates of its
+// package refused the machine. The finding says which.
+func Add(v *verdict.Verdict, db *installdb.Database, m machine.Machine) {
+	if !Concerns(v) {
 		return
 	}
-	db, f, err := targets.Open(m, v.Package)
-	if err != nil {
-		v.Machine = append(v.Machine, signs.Finding{Check: "package-gates", Answer: "unknown",
-			Text: "the package " + v.Package + " cannot be read on " + m.Name() + ", so its gates are not known"})
-		return
-	}
-	defer f.Close()
 	list, err := gates.Find(gates.NewWorld(db, m, nil))
 	if err != nil {
 		v.Machine = append(v.Machine, signs.Finding{Check: "package-gates", Answer: "unknown", Text: v.Package + ": " + err.Error()})
@@ -41,8 +39,27 @@ func Add(v *verdict.Verdict, m machine.Machine) {
 	if !ok {
 		return
 	}
-	v.Machine = append(v.Machine, signs.Finding{Check: "package-gates", Answer: "yes", Text: finding(g, m.Name())})
+	f := signs.Finding{Check: "package-gates", Answer: "yes", Text: finding(g, m.Name())}
+	if len(v.Logs) == 0 { // only the gate tells what it is about
+		f.Class = classOf(g)
+		v.ShownBy(f, &signs.Subject{Kind: "condition", Name: name(g)})
+	} else {
+		v.Looked(f)
+	}
 	v.Remedies = append(remedies(v.Package, g, list), v.Remedies...)
+}
+
+// classOf is the class of a gate that refuses.
+func classOf(g gates.Gate) string {
+	switch g.Kind {
+	case gates.Platform:
+		return "platform"
+	case gates.Upgrade:
+		return "leftover"
+	case gates.Program:
+		return "custom-action"
+	}
+	return "condition"
 }
 
 // refused finds the gate that stopped the set-up: the one that the broken action
@@ -55,6 +72,8 @@ func refused(v *verdict.Verdict, list []gates.Gate) (gates.Gate, bool) {
 	var failing []gates.Gate
 	for _, g := range list {
 		switch {
+		case len(v.Logs) == 0 && g.Answer == gates.Fails: // nothing else tells which
+			return g, true
 		case action != "" && g.Row == action && g.Answer != gates.Passes:
 			return g, true
 		case g.Kind == gates.Launch && g.Answer == gates.Fails && (action == "LaunchConditions" || action == ""):

@@ -2,6 +2,7 @@ package gatefix_test
 
 import (
 	"context"
+	"os"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -24,7 +25,7 @@ import (
 
 // refusal is the verdict on a setup whose package refused at an action.
 func refusal(class, action, pack string) *verdict.Verdict {
-	return &verdict.Verdict{Outcome: story.Failed, Package: pack, Cause: verdict.Cause{Class: &class}, BrokeAt: story.BrokeAt{Action: &action},
+	return &verdict.Verdict{Outcome: story.Failed, Logs: []verdict.Log{{File: "setup.log"}}, Package: pack, Cause: verdict.Cause{Class: &class}, BrokeAt: story.BrokeAt{Action: &action},
 		Remedies: []step.Remedy{{Title: "ask the vendor"}}}
 }
 
@@ -60,7 +61,7 @@ func TestNothingToPropose(t *testing.T) {
 		"it worked": worked, "no cause": unsure, "another cause": refusal("service", "StartServices", demo.PlannerPath),
 		"no package": refusal("condition", "LaunchConditions", ""), "an action that is no gate": refusal("condition", "InstallFiles", demo.PlannerPath),
 	} {
-		gatefix.Add(v, m)
+		add(t, v, m)
 		if len(v.Remedies) != 1 || len(v.Machine) != 0 {
 			t.Errorf("%s: %+v, %+v", name, v.Remedies, v.Machine)
 		}
@@ -69,14 +70,51 @@ func TestNothingToPropose(t *testing.T) {
 
 // A package that is gone, or that is none, is told, and nothing is made up.
 func TestAPackageThatCannotBeRead(t *testing.T) {
-	_, m := demotest.LayOut(t)
-	for _, pack := range []string{`C:\Deploy\none.msi`, `C:\Deploy\readme.txt`} {
-		v := refusal("condition", "LaunchConditions", pack)
-		gatefix.Add(v, m)
-		if len(v.Remedies) != 1 || len(v.Machine) != 1 || v.Machine[0].Answer != "unknown" || !strings.Contains(v.Machine[0].Text, pack) {
-			t.Errorf("%s: %+v, %+v", pack, v.Remedies, v.Machine)
+	folder, m := demotest.LayOut(t)
+	if err := os.Remove(filepath.Join(m.Folder(), "disk", "C", "Deploy", demo.PlannerPackage)); err != nil {
+		t.Fatal(err)
+	}
+	ans, err := why.Ask(t.Context(), why.Question{Logs: []string{filepath.Join(folder, "planner31.log")}, Machine: m})
+	if err != nil {
+		t.Fatal(err)
+	}
+	v := ans.Verdict
+	if v.FirstWithSteps() >= 0 || len(v.Machine) != 1 || v.Machine[0].Answer != "unknown" || !strings.Contains(v.Machine[0].Text, demo.PlannerPath) {
+		t.Errorf("%+v, %+v", v.Remedies, v.Machine)
+	}
+	for _, pack := range []string{`C:\Deploy\none.msi`, `C:\Deploy\readme.txt`} { // named by a person it is an error
+		if _, err := why.Ask(t.Context(), why.Question{Exit: new(1603), Package: pack, Machine: m}); err == nil {
+			t.Errorf("%s: no error", pack)
 		}
 	}
+}
+
+// Without a log the package and the machine alone tell which gate refuses.
+func TestAPackageAlone(t *testing.T) {
+	_, m := demotest.LayOut(t)
+	ans, err := why.Ask(t.Context(), why.Question{Exit: new(1603), Package: demo.PlannerPath, Machine: m})
+	if err != nil {
+		t.Fatal(err)
+	}
+	v := ans.Verdict
+	if *v.Cause.Class != "condition" || v.FirstWithSteps() < 0 || !v.Shown() {
+		t.Errorf("%+v, %+v", v.Cause, v.Remedies)
+	}
+}
+
+// add opens the package of a verdict and adds what its gates say.
+func add(t *testing.T, v *verdict.Verdict, m *twin.Twin) {
+	t.Helper()
+	if v.Package == "" {
+		gatefix.Add(v, nil, m)
+		return
+	}
+	db, f, err := targets.Open(m, v.Package)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	gatefix.Add(v, db, m)
 }
 
 // Each way that is proposed, when it is taken, lets every gate pass that was
@@ -147,7 +185,7 @@ func TestTheGateIsTheOneThatSpoke(t *testing.T) {
 			v = refusal("condition", "LaunchConditions", demo.PlannerPath)
 			v.Evidence = []verdict.Line{{Line: 7, Text: "Product: Berthline Planner -- " + g.Says}}
 		}
-		gatefix.Add(v, m)
+		add(t, v, m)
 		if len(v.Machine) != 1 || v.Machine[0].Answer != "yes" {
 			t.Errorf("%s %q: %+v", g.Row, g.Condition, v.Machine)
 			continue

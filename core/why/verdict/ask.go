@@ -1,7 +1,7 @@
 package verdict
 
 import (
-	"fmt"
+	"cmp"
 	"regexp"
 	"slices"
 	"strings"
@@ -41,7 +41,7 @@ func (j *judge) ask() {
 		return
 	}
 	own := *v.Cause.Class
-	if !j.foreign() && j.shown() { // what a sign asked for decides
+	if !j.foreign() && v.Shown() { // what a sign asked for decides
 		return
 	}
 	asked, no := false, signs.Finding{}
@@ -61,12 +61,12 @@ func (j *judge) ask() {
 		switch {
 		case f.Answer == "yes" && class == own:
 			v.Cause.Confidence += (1 - v.Cause.Confidence) * (1 - exactFactor)
-			j.weighed(own, nearCause*2, f)
+			v.weighed(own, nearCause*2, f)
 		case f.Answer == "yes":
-			j.moveTo(class, f)
+			v.moveTo(class, f, j.anchored())
 		case f.Answer == "no" && class == own:
 			no = f
-			j.weighed(own, -nearCause, f)
+			v.weighed(own, -nearCause, f)
 		case f.Answer == "unknown" && class != own, f.Answer == "no":
 			continue // nobody asked
 		}
@@ -79,11 +79,11 @@ func (j *judge) ask() {
 			}
 		}
 		if asked = true; f.Answer == "yes" {
-			j.byMachine(f)
+			v.byMachine(f)
 			return
 		}
 	}
-	if asked && no.Check != "" && !j.shown() {
+	if asked && no.Check != "" && !v.Shown() {
 		v.Cause.Confidence *= struckFactor
 		if !slices.Contains(v.Remarks, notNow) {
 			v.Remarks = append(v.Remarks, notNow)
@@ -94,56 +94,97 @@ func (j *judge) ask() {
 // notNow is said when the machine was asked for the very thing that a log complains of.
 const notNow = "the machine does not show it now; if it was put right since, run the set-up again"
 
-// shown says whether a look at the machine bears the cause out.
-func (j *judge) shown() bool {
-	return slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Answer == "yes" })
+// Shown says whether a look at the machine bears the cause out.
+func (v *Verdict) Shown() bool {
+	return slices.ContainsFunc(v.Machine, func(f signs.Finding) bool { return f.Answer == "yes" })
+}
+
+// Looked keeps what a look at the machine brought.
+func (v *Verdict) Looked(f signs.Finding) {
+	if !slices.ContainsFunc(v.Machine, f.Same) {
+		v.Machine = append(v.Machine, f)
+	}
+}
+
+// ShownBy settles on what a look at the machine shows about the action that failed: it
+// bears the cause out, or is the cause where the log did not say why.
+func (v *Verdict) ShownBy(f signs.Finding, about *signs.Subject) {
+	v.Looked(f)
+	class := cmp.Or(f.Class, "unknown")
+	if v.Cause.Class != nil && *v.Cause.Class == class {
+		v.Cause.Confidence += (1 - v.Cause.Confidence) * (1 - movedFactor)
+		v.weighed(class, nearCause*2, f)
+		v.Cause.Summary += ". " + sentenceCase(f.Text)
+	} else {
+		v.moveTo(class, f, "")
+	}
+	if about != nil {
+		v.Cause.Subject = about
+	}
+	v.byMachine(f)
+	v.Cause.Confidence = round(min(v.Cause.Confidence, surest))
+}
+
+// sentenceCase begins a text with a capital letter, but for one that begins with a name.
+func sentenceCase(text string) string {
+	if word, _, _ := strings.Cut(text, " "); word == "" || strings.ContainsAny(word, `\./`) || strings.ToLower(word) != word {
+		return text
+	}
+	return strings.ToUpper(text[:1]) + text[1:]
 }
 
 // weighed puts a look at the machine among what speaks for a hypothesis, or against it.
-func (j *judge) weighed(class string, w float64, f signs.Finding) {
+func (v *Verdict) weighed(class string, w float64, f signs.Finding) {
 	p := evidence.Point{Weight: w, What: "on the machine: " + f.Text}
-	for i := range j.v.Hypotheses {
-		if j.v.Hypotheses[i].Class == class {
-			j.v.Hypotheses[i].Points = append(j.v.Hypotheses[i].Points, p)
-			j.v.Hypotheses[i].Total += w
+	for i := range v.Hypotheses {
+		if v.Hypotheses[i].Class == class {
+			v.Hypotheses[i].Points = append(v.Hypotheses[i].Points, p)
+			v.Hypotheses[i].Total += w
 			return
 		}
 	}
 	if w > 0 {
-		j.v.Hypotheses = append([]evidence.Hypothesis{{Class: class, Total: w, Points: []evidence.Point{p}}}, j.v.Hypotheses...)
+		v.Hypotheses = append([]evidence.Hypothesis{{Class: class, Total: w, Points: []evidence.Point{p}}}, v.Hypotheses...)
 	}
 }
 
 // moveTo settles on another cause than the words told first: the machine shows it for
 // the very thing that they speak of.
-func (j *judge) moveTo(class string, f signs.Finding) {
-	c := &j.v.Cause
-	j.weighed(class, nearCause*2, f)
-	j.v.Others = append([]Other{{Class: *c.Class, Title: c.Title, Confidence: round(c.Confidence)}}, j.v.Others...)
+func (v *Verdict) moveTo(class string, f signs.Finding, said string) {
+	c := &v.Cause
+	v.weighed(class, nearCause*2, f)
+	if c.Class != nil && *c.Class != "unknown" {
+		v.Others = append([]Other{{Class: *c.Class, Title: c.Title, Confidence: round(c.Confidence)}}, v.Others...)
+	}
 	c.Confidence = 1 - (1-max(c.Confidence, leastMoved))*movedFactor
 	c.Class, c.Title = &class, titles[class]
-	c.Summary = strings.ToUpper(f.Text[:1]) + f.Text[1:]
-	if len(j.anchor) > 0 {
-		c.Summary += fmt.Sprintf("; the log says: %s", story.Clip(strings.TrimSpace(firstLine(j.anchor[0].Text)), 200))
+	c.Summary = sentenceCase(f.Text)
+	if line, _, _ := strings.Cut(said, "\n"); line != "" {
+		c.Summary += "; the log says: " + story.Clip(strings.TrimSpace(line), 200)
 	}
-	j.v.Sign, j.v.Remedies = "", nil
-	at := slices.IndexFunc(j.v.Hypotheses, func(h evidence.Hypothesis) bool { return h.Class == class })
-	h := j.v.Hypotheses[at]
-	j.v.Hypotheses = append([]evidence.Hypothesis{h}, slices.Delete(j.v.Hypotheses, at, at+1)...)
+	v.Sign, v.Remedies, v.vague = "", nil, false
+	if at := slices.IndexFunc(v.Hypotheses, func(h evidence.Hypothesis) bool { return h.Class == class }); at > 0 {
+		h := v.Hypotheses[at]
+		v.Hypotheses = append([]evidence.Hypothesis{h}, slices.Delete(v.Hypotheses, at, at+1)...)
+	}
 }
 
 // byMachine puts the steps of a finding first: they were made for what was looked at, and
 // for all that lack it.
-func (j *judge) byMachine(f signs.Finding) {
-	if f.Class == "elevation" {
-		j.v.Remedies = append(j.remedy(general["elevation"]), slices.DeleteFunc(j.v.Remedies, func(r step.Remedy) bool { return r.Class == "permission" })...)
-		return
+func (v *Verdict) byMachine(f signs.Finding) {
+	advice := step.Remedy{Undo: "nothing is changed by this advice"}
+	class := *v.Cause.Class
+	switch {
+	case f.Class == "elevation":
+		advice.Class, advice.Title = "elevation", general["elevation"].Title
+		v.Remedies = append([]step.Remedy{advice}, slices.DeleteFunc(v.Remedies, func(r step.Remedy) bool { return r.Class == "permission" })...)
+	case len(f.Steps) > 0 && !slices.ContainsFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 }):
+		v.Remedies = append([]step.Remedy{{Class: general[class].Class, Title: f.Mend, Undo: "hollowkey undo", Steps: f.Steps, Target: step.TargetOf(f.Steps[0])}},
+			v.Remedies...)
+	case len(f.Steps) == 0 && f.Mend != "" && len(v.Remedies) == 0:
+		advice.Class, advice.Title = general[class].Class, f.Mend
+		v.Remedies = append(v.Remedies, advice)
 	}
-	if len(f.Steps) == 0 || slices.ContainsFunc(j.v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 }) {
-		return
-	}
-	r := step.Remedy{Class: general[*j.v.Cause.Class].Class, Title: f.Mend, Undo: "hollowkey undo", Steps: f.Steps, Target: step.TargetOf(f.Steps[0])}
-	j.v.Remedies = append([]step.Remedy{r}, j.v.Remedies...)
 }
 
 // questions are what to ask about a cause of a class, the likeliest first.

@@ -414,7 +414,7 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 	}
 	hits[0], hits[best] = hits[best], hits[0]
 	j.v.Machine = findings[best]
-	if len(j.v.Machine) > 0 && !j.shown() {
+	if len(j.v.Machine) > 0 && !j.v.Shown() {
 		j.v.Remarks = append(j.v.Remarks, notNow)
 	}
 	return hits

@@ -228,7 +228,7 @@ func (j *judge) likely() {
 		j.caps[k] = x
 	}
 	v.Remedies = nil
-	j.byMachine(*top.f)
+	v.byMachine(*top.f)
 }
 
 // Compare notes whether what was told beside a log agrees with it.

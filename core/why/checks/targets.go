@@ -1,0 +1,192 @@
+package checks
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"strings"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/package/cabinet"
+	"hollowkey/core/package/cached"
+	"hollowkey/core/package/targets"
+	"hollowkey/core/step"
+)
+
+// What an action of a package works on, asked of a machine.
+
+// OfTarget asks whether a target can be used for what a package does with it. user is in
+// whose name it is installed; by is as for the checks of rights. The class of a finding
+// that stops is that of the cause.
+func OfTarget(m machine.Machine, t targets.Target, user, by string) Finding {
+	l := newLook(m, Options{User: user})
+	with := arguments{"user": user, "by": by}
+	f := l.target(t, with)
+	f.Name = "package-" + string(t.Kind)
+	if t.Row != "" && f.Answer == Stop {
+		f.Seen += " (" + t.Row + " of the package)"
+	}
+	return f
+}
+
+func (l *look) target(t targets.Target, with arguments) Finding {
+	classed := func(class string, f Finding) Finding {
+		if f.Class == "" {
+			f.Class = class
+		}
+		return f
+	}
+	switch t.Kind {
+	case targets.Folder:
+		with["path"], with["folder"] = t.Name, t.Name
+		if f := l.pathUsable(with); f.Answer == Stop {
+			return classed("path", f)
+		}
+		return classed("permission", l.folderWritable(with))
+	case targets.File:
+		return l.fileTarget(t, with, classed)
+	case targets.Key:
+		with["key"] = t.Name
+		return classed("permission", l.keyWritable(with))
+	case targets.Service:
+		with["service"] = t.Name
+		if f := l.serviceStartable(with); f.Answer == Stop {
+			return classed("service", f)
+		}
+		return classed("service", l.serviceAccount(with))
+	case targets.Needed:
+		_, err := l.m.Service(t.Name)
+		if errors.Is(err, fs.ErrNotExist) {
+			return Finding{Answer: Stop, Class: "service", Seen: fmt.Sprintf("the service %s, on which one of the package's depends, is not there", t.Name),
+				Mend: "install what brings the service " + t.Name + " first"}
+		}
+		with["service"] = t.Name
+		return classed("service", l.serviceStartable(with))
+	case targets.Cabinet:
+		return l.cabinetTarget(t)
+	case targets.Source:
+		return l.sourceTarget(t)
+	case targets.Program:
+		if err := l.there(t.Name); errors.Is(err, fs.ErrNotExist) {
+			return Finding{Answer: Stop, Class: "custom-action", Seen: "the program " + t.Name + " is not there"}
+		}
+		return pass("", "the program %s is there", t.Name)
+	case targets.Engine:
+		if t.Name == "own folder" {
+			return classed("permission", l.cacheFolder())
+		}
+		f := l.temporaryFolders()
+		if len(f.Steps) > 0 && f.Steps[0]["folder"] != nil {
+			return classed("path", f)
+		}
+		return classed("permission", f)
+	case targets.Cached:
+		return l.cachedTarget(t)
+	}
+	return unknown("", "nothing is known of %s", t.Words())
+}
+
+// fileTarget asks for a file that is written: what stands there, who may write, who keeps
+// it open.
+func (l *look) fileTarget(t targets.Target, with arguments, classed func(string, Finding) Finding) Finding {
+	info, err := l.m.Stat(t.Name)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return pass("", "%s is not there yet", t.Name)
+	case err != nil:
+		return l.cannot("", t.Name, err)
+	case info.Folder:
+		return Finding{Answer: Stop, Class: "path", Seen: t.Name + " is a folder, where the package puts a file",
+			Mend: "move the folder " + t.Name + " into the case", Steps: []step.Model{step.New("quarantine", "path", t.Name)}}
+	}
+	with["file"] = t.Name
+	if f := l.fileWritable(with); f.Answer == Stop {
+		return classed("permission", f)
+	}
+	if f := l.fileHolder(with); f.Answer == Stop {
+		if who := f.Captures["holder"]; who != "" {
+			f.Mend, f.Steps = "end "+who, []step.Model{step.New("end-process", "process", who)}
+		}
+		return classed("in-use", f)
+	}
+	return pass("", "%s can be written", t.Name)
+}
+
+// mostCabinet is how many bytes of a cabinet are unpacked to see whether it is whole.
+const mostCabinet = 256 << 20
+
+// cabinetTarget asks whether a cabinet is there, and whole.
+func (l *look) cabinetTarget(t targets.Target) Finding {
+	info, err := l.m.Stat(t.Name)
+	if errors.Is(err, fs.ErrNotExist) {
+		return Finding{Answer: Stop, Class: "source", Seen: "the cabinet " + t.Name + " is not there",
+			Mend: "put " + base(t.Name) + " beside the package, from the vendor's medium"}
+	}
+	if err != nil {
+		return l.cannot("", t.Name, err)
+	}
+	f, err := l.m.Open(t.Name)
+	if err != nil {
+		return l.cannot("", t.Name, err)
+	}
+	defer f.Close()
+	at, ok := f.(io.ReaderAt)
+	if !ok || info.Size > mostCabinet {
+		return unknown("", "whether %s is whole was not looked at", t.Name)
+	}
+	cab, err := cabinet.Open(at, info.Size)
+	if err == nil {
+		err = cab.Extract(func(cabinet.File) (io.Writer, error) { return io.Discard, nil })
+	}
+	if err != nil {
+		return Finding{Answer: Stop, Class: "corrupt", Seen: fmt.Sprintf("the cabinet %s is damaged: %v", t.Name, err),
+			Mend: "fetch " + base(t.Name) + " again from the vendor's medium"}
+	}
+	return pass("", "%s is whole", t.Name)
+}
+
+// sourceTarget asks whether a loose file is there and of the size that the package says.
+func (l *look) sourceTarget(t targets.Target) Finding {
+	info, err := l.m.Stat(t.Name)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return Finding{Answer: Stop, Class: "source", Seen: "the source file " + t.Name + " is not there",
+			Mend: "put " + base(t.Name) + " where the package looks for it, from the vendor's medium"}
+	case err != nil:
+		return l.cannot("", t.Name, err)
+	case info.Size != t.Size:
+		return Finding{Answer: Stop, Class: "corrupt", Seen: fmt.Sprintf("the source file %s has %d bytes, and the package says %d", t.Name, info.Size, t.Size),
+			Mend: "fetch " + base(t.Name) + " again from the vendor's medium"}
+	}
+	return pass("", "%s is there", t.Name)
+}
+
+// cachedTarget asks for the engine's copies of a product and of its patches.
+func (l *look) cachedTarget(t targets.Target) Finding {
+	list, err := cached.Read(l.m)
+	if err != nil {
+		return l.cannot("", t.Name, err)
+	}
+	name := ""
+	for _, e := range list {
+		if strings.EqualFold(e.Code, t.Name) {
+			name = e.Name
+		}
+	}
+	for _, e := range list {
+		if e.Fine() || !strings.EqualFold(e.Code, t.Name) && (name == "" || !strings.EqualFold(e.Of, name)) {
+			continue
+		}
+		what := "the engine's copy of " + e.Name + " " + e.Version
+		if e.Kind == cached.Patch {
+			what = "the engine's copy of the patch " + e.Name + " of " + e.Of
+		}
+		return Finding{Answer: Stop, Class: "cached-package", Seen: fmt.Sprintf("%s, %s, is %s", strings.TrimSpace(what), e.File, e.State),
+			Mend: "restore it: hollowkey cache restore --from FOLDER", Command: []string{"cache", "restore", "--from", "FOLDER"}}
+	}
+	return pass("", "the engine's copies of %s are good", t.Name)
+}
+
+// base is the last name of a path.
+func base(path string) string { return path[strings.LastIndexByte(path, '\\')+1:] }

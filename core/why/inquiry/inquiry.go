@@ -1,0 +1,120 @@
+// Package inquiry lets the package speak where a log is silent: what the action that
+// failed works on follows from the package's tables, and each of these things is asked of
+// the machine.
+package inquiry
+
+import (
+	"fmt"
+	"io"
+	"path/filepath"
+	"strings"
+
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+	"hollowkey/core/machine"
+	"hollowkey/core/package/installdb"
+	"hollowkey/core/package/targets"
+	"hollowkey/core/why/checks"
+	"hollowkey/core/why/signs"
+	"hollowkey/core/why/verdict"
+)
+
+// surelyTold is the confidence from which on a log has said why by itself.
+const surelyTold = 0.9
+
+// A Package is an installer database that a setup ran.
+type Package struct {
+	DB   *installdb.Database
+	Path string // on the machine; a bare name where it does not lie there
+	file io.Closer
+}
+
+// Close closes its file.
+func (p Package) Close() error { return p.file.Close() }
+
+// Look asks the machine about what the failed action of a package works on, and lets the
+// verdict have what it finds. a is the attempt that the verdict is about; nil where there
+// was no log.
+func Look(v *verdict.Verdict, p Package, a *story.Attempt, m machine.Machine) {
+	if v.Worked() || v.Outcome == story.Cancelled || v.Shown() || v.Cause.Confidence >= surelyTold && len(v.Logs) > 0 {
+		return
+	}
+	action := ""
+	if v.BrokeAt.Action != nil {
+		action = *v.BrokeAt.Action
+	}
+	run := targets.Run{Package: p.Path, Given: map[string]string{}}
+	if a != nil {
+		for name, prop := range a.Properties {
+			run.Given[name] = prop.Value
+		}
+	}
+	list, err := targets.Of(p.DB, m, run, action)
+	if err != nil && len(list) == 0 {
+		v.Looked(signs.Finding{Check: "package-tables", Answer: "unknown", Text: p.Path + ": " + strings.TrimSpace(err.Error())})
+		return
+	}
+	user := v.User
+	if _, err := m.Account(user); err != nil {
+		user = m.SignedIn()
+	}
+	for _, t := range ordered(list, v) {
+		f := checks.OfTarget(m, t, user, "")
+		if f.Answer != checks.Stop {
+			continue
+		}
+		v.ShownBy(signs.Finding{Check: f.Name, Answer: "yes", Text: f.Seen, Class: f.Class, Mend: f.Mend, Steps: f.Steps}, subject(t))
+		return
+	}
+}
+
+// ordered puts the target that the log's last words name first.
+func ordered(list []targets.Target, v *verdict.Verdict) []targets.Target {
+	said := ""
+	for _, l := range v.Evidence {
+		said += strings.ToLower(l.Text) + "\n"
+	}
+	var first, rest []targets.Target
+	for _, t := range list {
+		name := strings.ToLower(t.Name[strings.LastIndexByte(t.Name, '\\')+1:])
+		if t.Kind == targets.File && len(name) > 3 && strings.Contains(said, name) {
+			first = append(first, t)
+		} else {
+			rest = append(rest, t)
+		}
+	}
+	return append(first, rest...)
+}
+
+// subject is a target as what a cause is about.
+func subject(t targets.Target) *signs.Subject {
+	kind := map[targets.Kind]string{targets.Folder: "folder", targets.File: "file", targets.Key: "key", targets.Service: "service", targets.Needed: "service",
+		targets.Cabinet: "file", targets.Source: "file", targets.Program: "program", targets.Cached: "product"}[t.Kind]
+	if kind == "" {
+		return nil
+	}
+	return &signs.Subject{Kind: kind, Name: t.Name}
+}
+
+// Find opens the package of a setup: on the machine, or, for a path that is none of the
+// machine's, on this computer.
+func Find(m machine.Machine, path string) (p Package, err error) {
+	if _, _, bad := machine.SplitPath(path); bad == nil {
+		db, f, err := targets.Open(m, path)
+		return Package{DB: db, Path: path, file: f}, err
+	}
+	f, err := textfile.Open(path)
+	if err != nil {
+		return p, err
+	}
+	info, err := f.Stat()
+	if err == nil {
+		p.DB, err = installdb.Open(f, info.Size())
+	}
+	if err != nil {
+		f.Close()
+		return p, fmt.Errorf("%s: %w", path, err)
+	}
+	p.Path, p.file = filepath.Base(path), f
+	return p, nil
+}
