@@ -2,7 +2,9 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"io/fs"
 	"slices"
 	"strings"
 
@@ -11,12 +13,33 @@ import (
 	"hollowkey/core/prove/retry"
 )
 
+// there says whether a setup is on the machine, where one is named.
+func there(m machine.Machine, path string) error {
+	if m == nil {
+		return nil
+	}
+	if _, _, err := machine.SplitPath(path); err != nil { // on a share, or relative to a folder that nobody knows
+		return nil
+	}
+	_, err := m.Stat(path)
+	if errors.Is(err, fs.ErrNotExist) {
+		return fmt.Errorf("%s is not there on %s\nhint: look at the spelling", path, m.Name())
+	}
+	return err
+}
+
 // fixCall prints how to start the set-up: of a package that is named, or of the
 // one that the logs speak of, with what their remedy needs.
 func (a *app) fixCall(ctx context.Context, m machine.Machine, args []string, opt fixOptions) error {
 	path, given, with := "", slices.Clone(opt.given), slices.Clone(opt.with)
-	if len(args) == 1 && retry.SetupFile(args[0]) {
-		path = args[0]
+	var switches string
+	if len(args) == 1 {
+		path, switches = retry.Program(args[0])
+	}
+	if path != "" {
+		if err := there(m, path); err != nil {
+			return err
+		}
 	} else {
 		v, err := a.judge(ctx, args, opt.whyOptions, m)
 		if err != nil {
@@ -26,6 +49,7 @@ func (a *app) fixCall(ctx context.Context, m machine.Machine, args []string, opt
 			return fmt.Errorf("the log does not say which package was run\nhint: hollowkey fix --command PACKAGE")
 		}
 		path = v.Package
+		given, with = append(slices.Clone(v.Given), given...), append(slices.Clone(v.With), with...)
 		if at := v.FirstWithSteps(); at >= 0 {
 			for _, s := range v.Remedies[at].Steps {
 				if c, ok := s["command"]; ok {
@@ -35,7 +59,7 @@ func (a *app) fixCall(ctx context.Context, m machine.Machine, args []string, opt
 			}
 		}
 	}
-	call, err := kinds.MakeCall(path, given, with)
+	call, err := kinds.MakeCall(path, switches, given, with)
 	if err != nil {
 		return callError{err}
 	}

@@ -79,8 +79,8 @@ func TestMachineLeadsToTheStep(t *testing.T) {
 	for _, c := range []struct{ said, machine, step, target string }{
 		{`Error 1312. Cannot create the directory 'C:\ProgramData\Saltmarsh Quay'.  A file with this name already exists.`,
 			"is an empty file, not a folder", "folder", `C:\ProgramData\Saltmarsh Quay`},
-		{`'powershell' is not recognized as an internal or external command,`, `PATH of ELLERY-D07 lacks C:\Windows\system32`, "path-entry",
-			`C:\Windows\system32`},
+		{`'powershell' is not recognized as an internal or external command,`, `PATH of ELLERY-D07 lacks C:\Windows\system32`, "registry",
+			`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`},
 		{`Error 1306. Another application has exclusive access to the file 'C:\Program Files\Nine Fathom\Fairway Radio\channels.dll'.  Please shut down all other applications, then click Retry.`, "dispatch.exe (process 4120, of SYSTEM) holds", "end-process", "dispatch.exe"},
 		{`The BerthSync service failed to start due to the following error: The service did not start due to a logon failure. (1069)`,
 			"svc-berth, the account of BerthSync, was not given the right", "logon-right", "svc-berth"},

@@ -302,7 +302,11 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 		text := wrap(title, s.Width, 15, true)
 		fmt.Fprintf(&b, "%s%d  %s%s\n", mark, i+1, s.faint(pad(kind, 10)), strings.Join(text, "\n"))
 		if len(r.Steps) > 0 {
-			fmt.Fprintf(&b, "%s\n", s.faint(strings.Join(wrap("("+step.Price(r.Steps).Words()+")", s.Width, 15, false), "\n")))
+			words := step.Price(r.Steps).Words()
+			if r.OnlyNamed {
+				words = fmt.Sprintf("only with --remedy %d; ", i+1) + words
+			}
+			fmt.Fprintf(&b, "%s\n", s.faint(strings.Join(wrap("("+words+")", s.Width, 15, false), "\n")))
 		}
 	}
 	if at < 0 && len(v.Remedies) > 0 {

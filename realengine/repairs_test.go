@@ -1,6 +1,7 @@
 package realengine
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"os"
@@ -9,8 +10,10 @@ import (
 	"strings"
 	"syscall"
 	"testing"
+	"time"
 
 	"hollowkey/core/package/installdb"
+	"hollowkey/core/why/verdict"
 	"hollowkey/demo"
 )
 
@@ -21,7 +24,12 @@ type bench struct {
 	dir     string // for packages, logs and the case, on drive Z: for programs there
 	prefix  string
 	program string // hollowkey, built for that OS
+
+	temporary string // the user's temporary folder, on this disk
 }
+
+// longestRun is after which a program there hangs.
+const longestRun = time.Minute
 
 // nobody is the user and group that no file belongs to.
 const nobody = 65534
@@ -64,8 +72,10 @@ func newBench(t *testing.T) *bench {
 			t.Fatalf("%v: %d\n%s", args, code, out)
 		}
 	}
+	b.wine("wineserver", "-k").Run() // two managers of services would answer in turn
+	b.wine("wineserver", "-w").Run()
 	for from, to := range map[string]string{
-		build(t, "build", "hollowkey/cmd/hollowkey"):                              b.program,
+		build(t, "build", "hollowkey/cmd/hollowkey"):                                    b.program,
 		filepath.Join(prefix, "drive_c", "windows", "system32", "bcryptprimitives.dll"): filepath.Join(b.prefix, "drive_c", "windows", "system32", "bcryptprimitives.dll"),
 		host: filepath.Join(dir, "host.exe"),
 	} {
@@ -84,7 +94,11 @@ func (b *bench) run(args ...string) (int, string) {
 	must(b.T, err)
 	defer said.Close()
 	c.Stdout, c.Stderr = said, said
-	err = c.Run()
+	if err = c.Start(); err == nil {
+		late := time.AfterFunc(longestRun, func() { _ = c.Process.Kill() })
+		err = c.Wait()
+		late.Stop()
+	}
 	out, _ := os.ReadFile(said.Name())
 	var failed *exec.ExitError
 	if err != nil && !errors.As(err, &failed) {
@@ -122,5 +136,399 @@ func (b *bench) edited(name string, edit packageEdit) string {
 	return path
 }
 
-var _ = installdb.Package
-var _ = fmt.Sprint
+// hollowkey runs our program on the machine.
+func (b *bench) hollowkey(args ...string) (int, string) {
+	b.Helper()
+	return b.run(append([]string{b.program, "--machine", "live", "--case", "case", "--no-color", "--width", "120"}, args...)...)
+}
+
+// step takes one step there, to break or to tidy.
+func (b *bench) step(kind string, args ...string) {
+	b.Helper()
+	call := []string{"fix", "--step", kind, "--yes"}
+	for _, a := range args {
+		call = append(call, "--arg", a)
+	}
+	if code, out := b.hollowkey(call...); code != 0 {
+		b.Fatalf("%v: %d\n%s", call, code, out)
+	}
+}
+
+// folder makes a folder with a file in it that nobody may write into.
+func (b *bench) closed(path string) {
+	b.Helper()
+	at := b.on(path)
+	must(b.T, os.MkdirAll(at, 0o755))
+	must(b.T, os.WriteFile(filepath.Join(at, "old.txt"), []byte("old\n"), 0o644))
+	b.ours(path)
+	must(b.T, os.Chmod(at, 0o555))
+}
+
+// file puts a file there.
+func (b *bench) file(path, text string) {
+	b.Helper()
+	must(b.T, os.MkdirAll(filepath.Dir(b.on(path)), 0o755))
+	must(b.T, os.WriteFile(b.on(path), []byte(text), 0o644))
+	b.ours(path)
+}
+
+// ours gives what was made outside to the user who works there.
+func (b *bench) ours(path string) {
+	b.Helper()
+	if os.Getuid() != 0 {
+		return
+	}
+	for at := b.on(path); len(at) > len(b.on(`C:\`)); at = filepath.Dir(at) {
+		must(b.T, os.Chown(at, nobody, nobody))
+	}
+	_ = filepath.WalkDir(b.on(path), func(p string, _ os.DirEntry, err error) error {
+		if err == nil {
+			_ = os.Chown(p, nobody, nobody)
+		}
+		return nil
+	})
+}
+
+const (
+	vendorFolder = `C:\Program Files\Saltmarsh Quay`
+	wideKey      = `HKLM\Software\Saltmarsh Quay`
+	vendorKey    = `HKLM\Software\Wow6432Node\Saltmarsh Quay`
+)
+
+// tidy takes away what a case left.
+func (b *bench) tidy(pack string) {
+	b.Helper()
+	b.install("tidy.log", "/x", pack)
+	for _, at := range []string{b.on(vendorFolder), b.on(`C:\ProgramData\Saltmarsh Quay`)} {
+		_ = filepath.WalkDir(at, func(p string, d os.DirEntry, err error) error {
+			if d != nil && d.IsDir() {
+				_ = os.Chmod(p, 0o755)
+			}
+			return nil
+		})
+		os.RemoveAll(at)
+	}
+	for _, key := range []string{vendorKey, `HKLM\Software\Saltmarsh Quay`, `HKCU\Software\Saltmarsh Quay`, `HKLM\Software\Classes\berthline.plan`,
+		`HKLM\System\CurrentControlSet\Services\EventLog\Berthline`} {
+		b.run("reg", "delete", key, "/f")
+	}
+	os.RemoveAll(filepath.Join(b.dir, "case"))
+	os.RemoveAll(b.on(`C:\ProgramData\Hollow Key`))
+}
+
+// compiled is a program of testdata, built for the machine.
+func (b *bench) compiled(source string) []byte {
+	b.Helper()
+	out := filepath.Join(b.dir, strings.TrimSuffix(source, ".c")+".exe")
+	if text, err := exec.Command("x86_64-w64-mingw32-gcc", "-O", "-o", out, filepath.Join("testdata", source), "-ladvapi32").CombinedOutput(); err != nil {
+		b.Fatalf("%v\n%s", err, text)
+	}
+	data, err := os.ReadFile(out)
+	must(b.T, err)
+	return data
+}
+
+// loose takes the package's files out of its cabinet, and puts them into one beside the
+// package, or beside it as they are.
+func cabinetBeside(t *testing.T, db *installdb.Database) {
+	t.Helper()
+	must(t, db.SetCell("Media", 0, "Cabinet", installdb.TextValue("planner.cab")))
+}
+
+func looseFiles(t *testing.T, db *installdb.Database) {
+	t.Helper()
+	files, err := db.Table("File")
+	must(t, err)
+	for i := range files.Rows {
+		must(t, db.SetCell("File", i, "Attributes", installdb.IntValue(0x2000)))
+	}
+}
+
+// A broken machine and how it is put right.
+type broken struct {
+	name    string
+	edit    packageEdit    // of the scenario's planner package
+	breaks  func(b *bench) // may be nil: the package itself is what does not fit
+	class   string
+	subject string // a part of it
+	by      string // who puts it right: program or person
+	person  func(b *bench)
+	noUndo  string // why taking it back cannot be shown on this engine
+	mends   func(b *bench)
+}
+
+const noLists = "this engine keeps no access lists of files"
+
+func starts(name string) packageEdit {
+	return insert([]any{"ServiceControl", "StartTide", name, 1, nil, 1, "Main"})
+}
+
+// refuseKey makes a key that nobody may write; allowKey opens it again.
+func (b *bench) refuseKey(key string) {
+	b.Helper()
+	b.step("registry", "key="+key, "name=Kept", "type=string", "value=by another") // so that uninstalling leaves the key
+	b.step("revoke", "key="+key, "account=Administrators")
+}
+
+func (b *bench) allowKey(key string) {
+	b.hollowkey("fix", "--step", "grant", "--arg", "key="+key, "--arg", "account=Administrators", "--arg", "right=full", "--yes")
+}
+
+// deniedKey is a machine on which a key may not be written.
+func deniedKey(name, key string, edit packageEdit) broken {
+	return broken{name: name, edit: edit, class: "permission", subject: key[strings.LastIndexByte(key, '\\'):], by: "program",
+		breaks: func(b *bench) { b.refuseKey(key) }, mends: func(b *bench) { b.allowKey(key) }}
+}
+
+// runs lets the package run a program that ends with 7.
+func runs(when string) packageEdit {
+	return func(t *testing.T, db *installdb.Database) {
+		t.Helper()
+		insert([]any{"Binary", "Fails", failing}, []any{"CustomAction", "RunRuntime", 2, "Fails", "/quiet"}, []any{"InstallExecuteSequence", "RunRuntime", when, 1450})(t, db)
+	}
+}
+
+// narrow lets the package write for programs of 32 bits.
+func narrow(t *testing.T, db *installdb.Database) {
+	t.Helper()
+	components, err := db.Table("Component")
+	must(t, err)
+	i := components.Find("Main")
+	flags := components.Get(components.Rows[i], "Attributes").Int
+	must(t, db.SetCell("Component", i, "Attributes", installdb.IntValue(flags&^256)))
+}
+
+// failing is a program that ends with 7.
+var failing []byte
+
+// newer registers a newer version of the product, and lets the package refuse it.
+var refuseOlder = insert([]any{"Upgrade", "{2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B43}", "9.0.0", nil, nil, 2, nil, "NEWERPLANNER"},
+	[]any{"CustomAction", "RefuseOlder", 19, nil, "A newer one is there."}, []any{"InstallExecuteSequence", "RefuseOlder", "NEWERPLANNER AND NOT Installed", 1450})
+
+var machines = []broken{
+	{name: "the vendor's folder may not be written", breaks: func(b *bench) { b.closed(vendorFolder) }, class: "permission", subject: "Saltmarsh Quay", by: "program", noUndo: noLists},
+	{name: "the product's folder may not be written", breaks: func(b *bench) { b.closed(vendorFolder + `\Planner`) }, class: "permission", subject: `\Planner`, by: "program", noUndo: noLists},
+	{name: "an empty file where the product's folder must be", breaks: func(b *bench) { b.file(vendorFolder+`\Planner`, "") }, class: "path", subject: `\Planner`, by: "program"},
+	{name: "a file with contents where the product's folder must be", breaks: func(b *bench) { b.file(vendorFolder+`\Planner`, "notes of somebody\n") }, class: "path", subject: `\Planner`, by: "program"},
+	{name: "a folder where a file must be", breaks: func(b *bench) { b.file(vendorFolder+`\Planner\Planner.exe\x.txt`, "x") }, class: "path", subject: "Planner.exe", by: "program"},
+	{name: "the engine's own folder may not be written", breaks: func(b *bench) {
+		must(b.T, os.MkdirAll(b.on(`C:\windows\Installer`), 0o755))
+		b.ours(`C:\windows\Installer`)
+		must(b.T, os.Chmod(b.on(`C:\windows\Installer`), 0o555))
+	}, class: "permission", subject: "", by: "program", noUndo: noLists, mends: func(b *bench) { _ = os.Chmod(b.on(`C:\windows\Installer`), 0o755) }},
+	{name: "the temporary folder may not be written", breaks: func(b *bench) { must(b.T, os.Chmod(b.temp(), 0o555)) }, class: "permission", subject: "", by: "program", noUndo: noLists,
+		mends: func(b *bench) { _ = os.Chmod(b.temp(), 0o755) }},
+	{name: "the temporary folder is gone", breaks: func(b *bench) { must(b.T, os.RemoveAll(b.temp())) }, class: "path", subject: "", by: "program",
+		mends: func(b *bench) { _ = os.MkdirAll(b.temp(), 0o755); _ = os.Chown(b.temp(), nobody, nobody) }},
+	{name: "an empty file stands for the temporary folder", breaks: func(b *bench) {
+		must(b.T, os.RemoveAll(b.temp()))
+		must(b.T, os.WriteFile(b.temp(), nil, 0o644))
+		_ = os.Chown(b.temp(), nobody, nobody)
+	}, class: "path", subject: "", by: "program", mends: func(b *bench) {
+		os.RemoveAll(b.temp())
+		_ = os.MkdirAll(b.temp(), 0o755)
+		_ = os.Chown(b.temp(), nobody, nobody)
+	}},
+	deniedKey("the vendor's key may not be written", wideKey, nil),
+	deniedKey("the product's key may not be written", wideKey+`\Planner`, nil),
+	deniedKey("a key for programs of 32 bits may not be written", vendorKey, narrow),
+	deniedKey("a key of the user's may not be written", `HKCU\Software\Saltmarsh Quay`, insert([]any{"Registry", "Own", 1, `Software\Saltmarsh Quay\Planner`, "On", "1", "Main"})),
+	deniedKey("a key of class registrations may not be written", `HKLM\Software\Classes\berthline.plan`, insert([]any{"Registry", "Class", 0, `berthline.plan\shell`, "On", "1", "Main"})),
+	{name: "a service that is started is disabled", edit: starts("Spooler"), breaks: func(b *bench) { b.step("service", "name=Spooler", "start=disabled", "state=stopped") },
+		class: "service", subject: "Spooler", by: "program", mends: func(b *bench) { b.step("service", "name=Spooler", "start=manual") }},
+	{name: "a service that is started is not there", edit: starts("TideClock"), class: "service", subject: "TideClock", by: "person"},
+	{name: "a service whose program is none", edit: insert([]any{"ServiceInstall", "Sync", "BerthSync", "Berth Sync", 16, 3, 1, nil, nil, nil, nil, nil, "Main", nil},
+		[]any{"ServiceControl", "StartSync", "BerthSync", 1 | 2 | 32 | 128, nil, 1, "Main"}), class: "service", subject: "Berth", by: "person"},
+	{name: "the cabinet is not beside the package", edit: cabinetBeside, class: "source", subject: "planner.cab", by: "person",
+		breaks: func(b *bench) { os.Remove(filepath.Join(b.dir, "planner.cab")) }},
+	{name: "the cabinet is damaged", edit: cabinetBeside, class: "corrupt", subject: "planner.cab", by: "person",
+		breaks: func(b *bench) {
+			must(b.T, os.WriteFile(filepath.Join(b.dir, "planner.cab"), []byte("MSCF and no more of it than this"), 0o644))
+		}},
+	{name: "the cabinet is empty", edit: cabinetBeside, class: "corrupt", subject: "planner.cab", by: "person",
+		breaks: func(b *bench) { must(b.T, os.WriteFile(filepath.Join(b.dir, "planner.cab"), nil, 0o644)) }},
+	{name: "a loose file of the source is missing", edit: looseFiles, class: "source", subject: "Planner.exe", by: "person"},
+	{name: "a search finds a folder on a drive that is gone", edit: insert([]any{"AppSearch", "TARGET", "OldPlace"}, []any{"RegLocator", "OldPlace", 2, `SOFTWARE\Saltmarsh Quay\Old`, "Path", 2}),
+		breaks: func(b *bench) {
+			b.step("registry", "key="+vendorKey+`\Old`, "name=Path", "type=string", `value=Q:\Planner\`)
+		}, class: "path", subject: `Q:\Planner`, by: "program"},
+	{name: "a search finds the folder above on a drive that is gone", edit: insert([]any{"AppSearch", "VENDOR", "OldPlace"}, []any{"RegLocator", "OldPlace", 2, `SOFTWARE\Saltmarsh Quay\Old`, "Root", 2}),
+		breaks: func(b *bench) {
+			b.step("registry", "key="+vendorKey+`\Old`, "name=Root", "type=string", `value=Q:\Quay\`)
+		}, class: "path", subject: `Q:\Quay`, by: "program"},
+	{name: "a launch condition refuses the OS", edit: insert([]any{"LaunchCondition", "VersionNT < 600 OR Installed", "For older releases only."}), class: "condition", subject: "", by: "program"},
+	{name: "a launch condition wants a value of the registry", edit: insert([]any{"AppSearch", "CHARTS", "ChartsKey"}, []any{"RegLocator", "ChartsKey", 2, `SOFTWARE\Nine Fathom\Charts`, "Version", 2},
+		[]any{"LaunchCondition", "CHARTS OR Installed", "Needs the charts."}), class: "condition", subject: "", by: "person"},
+	{name: "an error action refuses the machine", edit: insert([]any{"CustomAction", "Refuse", 19, nil, "Not on [ComputerName]."}, []any{"InstallExecuteSequence", "Refuse", "NOT DESK AND NOT Installed", 1450}),
+		class: "condition", subject: "", by: "program"},
+	{name: "two gates refuse, one after the other", edit: both(insert([]any{"LaunchCondition", "VersionNT < 600 OR Installed", "For older releases only."}),
+		insert([]any{"CustomAction", "Refuse", 19, nil, "Not here."}, []any{"InstallExecuteSequence", "Refuse", "VersionNT AND NOT Installed", 1450})), class: "condition", subject: "", by: "program"},
+	{name: "a program of the package's fails", edit: runs("NOT Installed"), class: "custom-action", subject: "RunRuntime", by: "program"},
+	{name: "a program of the package's fails where a property is not given", edit: runs("NOT SKIPRUNTIME AND NOT Installed"), class: "custom-action", subject: "RunRuntime", by: "program"},
+	{name: "a newer version is there", edit: refuseOlder, breaks: func(b *bench) {
+		newer := b.edited("newer.msi", func(t *testing.T, db *installdb.Database) {
+			t.Helper()
+			for name, value := range map[string]string{"ProductVersion": "9.5.0", "ProductCode": "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4C99}"} {
+				table, err := db.Table("Property")
+				must(t, err)
+				must(t, db.SetCell("Property", table.Find(name), "Value", installdb.TextValue(value)))
+			}
+		})
+		if code := b.install("newer.log", "/i", windowsPath(newer)); code != 0 {
+			b.Fatalf("the newer one: %d", code)
+		}
+	}, class: "condition", subject: "", by: "person", mends: func(b *bench) { b.install("tidy.log", "/x", windowsPath(filepath.Join(b.dir, "newer.msi"))) }},
+}
+
+// temp is the user's temporary folder on this disk.
+func (b *bench) temp() string {
+	b.Helper()
+	if b.temporary == "" {
+		_, out := b.run("cmd", "/c", "echo %TEMP%")
+		b.temporary = b.on(strings.TrimSpace(out))
+	}
+	return b.temporary
+}
+
+// exits are the engine's exit codes by their low 8 bits, which is what comes through.
+var exits = map[int]string{67: "1603", 91: "1627", 76: "1612", 102: "1638"}
+
+// Machines that are really broken, on a real engine: the setup fails, why names the cause,
+// fix puts it right where it can, the setup works, undo takes it back, it fails again.
+func TestRepairs(t *testing.T) {
+	b := newBench(t)
+	failing = b.compiled("fails.c")
+	b.temp()
+	var rows []string
+	for i, m := range machines {
+		t.Run(m.name, func(t *testing.T) {
+			b.T = t
+			pack := windowsPath(b.edited(fmt.Sprintf("case%02d.msi", i), m.edit))
+			defer func() {
+				if m.mends != nil {
+					m.mends(b)
+				}
+				b.tidy(pack)
+			}()
+			if m.breaks != nil {
+				m.breaks(b)
+			}
+			name := fmt.Sprintf("case%02d.log", i)
+			log := windowsPath(filepath.Join(b.dir, name))
+			code := b.install(log, "/i", pack)
+			if code == 0 {
+				t.Fatal("the setup works")
+			}
+			ask := []string{log}
+			if text, err := os.ReadFile(filepath.Join(b.dir, name)); err != nil || len(text) == 0 {
+				ask = []string{"--package", pack, "--exit", exits[code]}
+			}
+			_, said := b.hollowkey(append([]string{"why", "--json"}, ask...)...)
+			var v verdict.Verdict
+			if err := json.Unmarshal([]byte(said[max(0, strings.IndexByte(said, '{')):]), &v); err != nil {
+				t.Fatalf("%v\n%s", err, said)
+			}
+			subject := ""
+			if v.Cause.Subject != nil {
+				subject = v.Cause.Subject.Name
+			}
+			if *v.Cause.Class != m.class || !strings.Contains(subject, m.subject) {
+				t.Fatalf("%s, about %q (%.2f); want %s about %q\n%s", *v.Cause.Class, subject, v.Cause.Confidence, m.class, m.subject, v.Cause.Summary)
+			}
+			status, out := b.hollowkey(append([]string{"fix", "--yes"}, ask...)...)
+			if m.by == "person" {
+				if status != 3 {
+					t.Errorf("fix: %d\n%s", status, out)
+				}
+				return
+			}
+			if status != 0 {
+				t.Fatalf("fix: %d\n%s", status, out)
+			}
+			again := func() (int, string) {
+				return b.hollowkey("retry", "--yes", pack)
+			}
+			if code, out := again(); code != 0 {
+				t.Fatalf("the setup does not work after the fix: %d\n%s", code, out)
+			}
+			b.install("tidy.log", "/x", pack)
+			if code, out := b.hollowkey("undo", "--yes", "--force"); code != 0 && m.noUndo == "" {
+				t.Fatalf("undo: %d\n%s", code, out)
+			}
+			if m.noUndo == "" {
+				if code, said := again(); code == 0 {
+					t.Errorf("after undo the setup works still\n%s\n%s", out, said)
+				}
+			}
+		})
+		rows = append(rows, fmt.Sprintf("| %s | %s | %s |", m.name, m.class, m.by))
+	}
+	b.T = t
+	doc, err := os.ReadFile(filepath.Join("..", "docs", "repairs.md"))
+	must(t, err)
+	for _, r := range rows {
+		if !strings.Contains(string(doc), r) {
+			t.Errorf("docs/repairs.md lacks: %s", r)
+		}
+	}
+}
+
+// What is installed cannot be removed while the engine's copy of its package is not good;
+// why says so, cache restore puts it right, undo takes that back.
+func TestCachedRepairs(t *testing.T) {
+	b := newBench(t)
+	doc, err := os.ReadFile(filepath.Join("..", "docs", "repairs.md"))
+	must(t, err)
+	const code = "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4C11}"
+	for name, spoil := range map[string]func(path string) error{
+		"the engine's copy of the package is missing": os.Remove,
+		"the engine's copy of the package is damaged": func(p string) error { return os.WriteFile(p, []byte("no package any more"), 0o644) },
+	} {
+		t.Run(name, func(t *testing.T) {
+			b.T = t
+			pack := b.edited("cached.msi", nil)
+			if code := b.install("install.log", "/i", windowsPath(pack)); code != 0 {
+				t.Fatalf("install: %d", code)
+			}
+			kept := filepath.Join(b.dir, "kept")
+			must(t, os.MkdirAll(kept, 0o755))
+			must(t, os.Rename(pack, filepath.Join(kept, "of another name.msi")))
+			copies, err := filepath.Glob(filepath.Join(b.on(`C:\windows\Installer`), "*.msi"))
+			if err != nil || len(copies) == 0 {
+				t.Fatal(copies, err)
+			}
+			for _, c := range copies {
+				must(t, spoil(c))
+			}
+			exit := b.install("remove.log", "/x", code)
+			if exit == 0 {
+				t.Fatal("the engine uninstalls all the same")
+			}
+			_, said := b.hollowkey("why", "--json", "--exit", exits[exit])
+			var v verdict.Verdict
+			if err := json.Unmarshal([]byte(said[max(0, strings.IndexByte(said, '{')):]), &v); err != nil {
+				t.Fatalf("%v\n%s", err, said)
+			}
+			if *v.Cause.Class != "cached-package" || !strings.Contains(v.Cause.Summary, "Berthline Planner") {
+				t.Errorf("%d: %s: %s", exit, *v.Cause.Class, v.Cause.Summary)
+			}
+			if status, out := b.hollowkey("cache", "restore", "--from", windowsPath(kept), "--yes"); status != 0 {
+				t.Fatalf("restore: %d\n%s", status, out)
+			}
+			if status, out := b.hollowkey("undo", "--yes"); status != 0 {
+				t.Fatalf("undo: %d\n%s", status, out)
+			}
+			if exit := b.install("again.log", "/x", code); exit == 0 {
+				t.Fatal("after undo the engine uninstalls")
+			}
+			b.hollowkey("cache", "restore", "--from", windowsPath(kept), "--yes")
+			if exit := b.install("again.log", "/x", code); exit != 0 {
+				t.Errorf("the engine does not uninstall: %d", exit)
+			}
+			if row := "| " + name + " | cached-package | program |"; !strings.Contains(string(doc), row) {
+				t.Errorf("docs/repairs.md lacks: %s", row)
+			}
+		})
+	}
+	b.T = t
+}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -106,11 +107,16 @@ func (j *Journal) apply(m machine.Machine, p Plan, id string, c Change) (int, er
 		_, err = j.write(Record{Phase: Done, Of: r.Seq, After: &ended})
 		return r.Change, err
 	}
-	if err := change(m, c.Step, c.Before, c.After); err != nil {
+	reached, err := change(m, c.Step, c.Before, c.After)
+	if err != nil {
 		return r.Change, j.fail(r.Seq, Failed, j.halfway(m, c, err))
 	}
 	checkpoint.Reached("after-change")
-	_, err = j.write(Record{Phase: Done, Of: r.Seq, Kept: kinds.ListSum(c.Step.Keep)})
+	done := Record{Phase: Done, Of: r.Seq, Kept: kinds.ListSum(c.Step.Keep)}
+	if !reached.Equal(c.After) {
+		done.After = &reached
+	}
+	_, err = j.write(done)
 	return r.Change, err
 }
 
@@ -202,12 +208,16 @@ func (j *Journal) Undo(m machine.Machine, number int, force bool) error {
 	from := *item.After
 	if force {
 		now, err := item.Step.Read(m)
+		if errors.Is(err, fs.ErrNotExist) && item.Step.OfWhatIsThere() { // it went with what it was about
+			_, err = j.write(Record{Phase: Undone, Of: item.Seq})
+			return err
+		}
 		if err != nil {
 			return j.fail(item.Seq, UndoFailed, err)
 		}
 		from = now
 	}
-	if err := change(m, *item.Step, from, *item.Before); err != nil {
+	if _, err := change(m, *item.Step, from, *item.Before); err != nil {
 		return j.fail(item.Seq, UndoFailed, err)
 	}
 	checkpoint.Reached("after-undo")

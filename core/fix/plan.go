@@ -203,25 +203,26 @@ func (p Plan) OneWay() bool {
 }
 
 // change brings the machine from one state into another and looks whether it
-// got there.
-func change(m machine.Machine, s kinds.Step, from, to kinds.State) error {
+// got there. It gives the state that was reached, which may be another one that
+// does what the step is for.
+func change(m machine.Machine, s kinds.Step, from, to kinds.State) (reached kinds.State, err error) {
 	now, err := s.Read(m)
 	if err != nil {
-		return err
+		return now, err
 	}
 	if !now.Equal(from) {
-		return fmt.Errorf("%s is now %q, not %q: %w", s.Target, strings.Join(now.Lines(m), ", "), strings.Join(from.Lines(m), ", "), ErrChanged)
+		return now, fmt.Errorf("%s is now %q, not %q: %w", s.Target, strings.Join(now.Lines(m), ", "), strings.Join(from.Lines(m), ", "), ErrChanged)
 	}
 	if err := s.Write(m, to); err != nil {
-		return err
+		return now, err
 	}
 	now, err = s.Read(m)
 	if err != nil {
-		return err
+		return now, err
 	}
-	if !now.Equal(to) {
-		return fmt.Errorf("%s is now %q, though %q was set\nhint: something else may be putting it back, a policy for instance", s.Target,
+	if !now.Equal(to) && !s.Suffices(m, from, now) {
+		return now, fmt.Errorf("%s is now %q, though %q was set\nhint: something else may be putting it back, a policy for instance", s.Target,
 			strings.Join(now.Lines(m), ", "), strings.Join(to.Lines(m), ", "))
 	}
-	return nil
+	return now, nil
 }

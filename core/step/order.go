@@ -17,7 +17,7 @@ func Order(list []Remedy) {
 	var at []int
 	var with []Remedy
 	for i, r := range list {
-		if len(r.Steps) > 0 {
+		if len(r.Steps) > 0 && !r.OnlyNamed {
 			at, with = append(at, i), append(with, r)
 		}
 	}

@@ -25,7 +25,10 @@ type Remedy struct {
 	Undo   string  `yaml:"undo" json:"undo"`             // how it is taken back, in words
 	Needs  string  `yaml:"needs" json:"needs,omitempty"` // a capture without which a sign's remedy does not apply
 	Steps  []Model `yaml:"steps" json:"steps,omitempty"` // empty for advice
-	From   string  `yaml:"-" json:"from,omitempty"`      // the file of the site's own sign that names it; empty for the program's own
+	// OnlyNamed says that nobody should take it without naming it: it only pretends that
+	// something is there, or has a price that another way has not.
+	OnlyNamed bool   `yaml:"-" json:"only_named,omitempty"`
+	From      string `yaml:"-" json:"from,omitempty"` // the file of the site's own sign that names it; empty for the program's own
 }
 
 // Classes are the classes of remedies, closed.

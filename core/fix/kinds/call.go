@@ -14,10 +14,10 @@ type Call struct {
 }
 
 // MakeCall writes the call of a set-up: a package (.msi), a patch (.msp), an app
-// package (.msix, .appx) or a program. Properties are NAME=VALUE; transforms are
-// paths.
-func MakeCall(path string, properties, transforms []string) (Call, error) {
-	if strings.ContainsAny(path+strings.Join(transforms, ""), "\"\r\n") {
+// package (.msix, .appx) or a program. Switches are those of a program, quoted as they
+// were given; properties are NAME=VALUE; transforms are paths.
+func MakeCall(path, switches string, properties, transforms []string) (Call, error) {
+	if strings.ContainsAny(path+strings.Join(transforms, ""), "\"\r\n") || strings.ContainsAny(switches, "\r\n\x00\x1a") {
 		return Call{}, fmt.Errorf("the path %q cannot stand in a command line", path)
 	}
 	base := strings.TrimSuffix(baseOf(path), extensionOf(path))
@@ -35,7 +35,15 @@ func MakeCall(path string, properties, transforms []string) (Call, error) {
 	if len(properties)+len(transforms) > 0 {
 		return Call{}, fmt.Errorf("%s is a program: which of its switches hand properties on is the vendor's to say", path)
 	}
-	return Call{Prompt: `"` + path + `"`, PowerShell: "Start-Process -Verb RunAs -Wait -FilePath " + PS(path)}, nil
+	c := Call{Prompt: `"` + path + `"`, PowerShell: "Start-Process -Verb RunAs -Wait -FilePath " + PS(path)}
+	if folder := strings.LastIndexByte(path, '\\'); folder > len("C:") { // old setups look for their files in the present folder
+		c.PowerShell += " -WorkingDirectory " + PS(path[:folder])
+	}
+	if switches != "" {
+		c.Prompt += " " + switches
+		c.PowerShell += " -ArgumentList " + PS(switches)
+	}
+	return c, nil
 }
 
 // extensionOf is what a name ends with, the dot included. A dot in a folder's name

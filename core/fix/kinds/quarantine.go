@@ -294,6 +294,9 @@ func bringBack(m machine.Machine, s Step) error {
 	if err != nil {
 		return err
 	}
+	if err := makeAbove(m, s.Target); err != nil {
+		return err
+	}
 	for _, e := range list {
 		if p, top := strings.ToLower(e.Path), strings.ToLower(s.Target); p != top && !strings.HasPrefix(p, strings.TrimRight(top, `\`)+`\`) {
 			return fmt.Errorf("the quarantine names %s, which does not lie in %s\nhint: its list was changed; put it right by hand", e.Path,
@@ -326,6 +329,23 @@ func bringBack(m machine.Machine, s Step) error {
 		}
 	}
 	_ = Clear(s.Keep) // all is back; a copy that stays does no harm
+	return nil
+}
+
+// makeAbove makes the folders above a path that are gone: what lay there comes back even
+// when somebody took them away meanwhile.
+func makeAbove(m machine.Machine, target string) error {
+	paths, err := levels(target)
+	if err != nil {
+		return err
+	}
+	for _, p := range paths[:len(paths)-1] {
+		if _, err := m.Stat(p); errors.Is(err, fs.ErrNotExist) {
+			if err := m.MakeFolder(p); err != nil {
+				return err
+			}
+		}
+	}
 	return nil
 }
 

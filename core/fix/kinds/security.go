@@ -77,6 +77,42 @@ func readSecurity(m machine.Machine, s Step) (*SecurityState, error) {
 	return &SecurityState{sec}, err
 }
 
+// Suffices says whether a state that differs from the wanted one does what a step is for.
+// A file system that keeps no lists of its own answers a grant with the nearest that it
+// has: the right is there, and nobody else gained one.
+func (s Step) Suffices(m machine.Machine, from, now State) bool {
+	if s.Kind != "grant" {
+		return false
+	}
+	was, is := from.Fact.(*SecurityState), now.Fact.(*SecurityState)
+	a, err := m.Account(s.Args["account"])
+	if err != nil {
+		return false
+	}
+	before, err1 := sddl.Parse(was.SDDL)
+	after, err2 := sddl.Parse(is.SDDL)
+	if err1 != nil || err2 != nil || before.DACL == nil || after.DACL == nil || after.DACL.Null {
+		return false
+	}
+	k, mask := sddl.Folder, rights[s.Args["right"]].file
+	if isKey(s) {
+		k, mask = sddl.Key, rights[s.Args["right"]].key
+	}
+	has := after.Effective(k, a.SIDs())&mask == mask
+	for _, e := range after.DACL.Entries {
+		gained := after.Effective(k, []sddl.SID{e.SID}) &^ before.Effective(k, []sddl.SID{e.SID})
+		if gained == 0 || e.SID == a.SID {
+			continue
+		}
+		member, err := m.Account(string(e.SID))
+		if err != nil || !slices.Contains(member.Groups, a.SID) {
+			return false
+		}
+		has = has || after.Effective(k, member.SIDs())&mask == mask
+	}
+	return has
+}
+
 // wantGrant gives one right and no more. Where an entry denies it the step is
 // refused, for denials win over what is allowed; where the account has the right
 // already, by a group for instance, nothing changes.

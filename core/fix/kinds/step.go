@@ -73,6 +73,11 @@ func (s Step) GoesOn(earlier Step) bool {
 	return tag == earlier.kind().tag && (tag == "security" || tag == "service") && strings.EqualFold(s.Target, earlier.Target)
 }
 
+// OfWhatIsThere says whether the step changes something about a target that another one
+// made, so that there is nothing to take back once the target is gone: who may do what
+// there.
+func (s Step) OfWhatIsThere() bool { return s.kind().tag == "security" }
+
 // Price is what a step costs.
 func (s Step) Price() step.Cost { return s.kind().Cost }
 

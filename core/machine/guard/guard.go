@@ -108,6 +108,12 @@ func File(act Act, path string) error {
 	return nil
 }
 
+// Restores says whether a right for an account only gives back what the OS itself sets up:
+// its installer's folder is written by SYSTEM and administrators.
+func Restores(path string, sid sddl.SID) bool {
+	return strings.EqualFold(strings.TrimRight(path, `\`), `C:\Windows\Installer`) && (sid == sddl.System || sid == sddl.Administrators)
+}
+
 func ofDocuments(name string) bool {
 	name = strings.ToLower(name)
 	return slices.Contains(documents, name) || strings.HasPrefix(name, "onedrive")

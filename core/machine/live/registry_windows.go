@@ -12,6 +12,7 @@ import (
 
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/regfile"
+	"hollowkey/core/machine/sddl"
 )
 
 var roots = map[string]registry.Key{
@@ -219,17 +220,42 @@ func (m *Machine) SetKeySecurity(key string, s machine.Security) error {
 	if err != nil {
 		return err
 	}
-	access := uint32(windows.WRITE_DAC)
+	access := uint32(windows.WRITE_DAC | windows.READ_CONTROL)
 	if set.owner != nil {
 		access |= windows.WRITE_OWNER
 	}
 	return withPrivileges(ownerPrivileges, func() error {
-		k, err := open(key, access)
+		k, err := open(key, access|windows.WRITE_OWNER)
+		if err != nil {
+			k, err = open(key, access)
+		}
 		if err != nil {
 			return err
 		}
 		defer k.Close()
-		return told(windows.SetSecurityInfo(windows.Handle(k), windows.SE_REGISTRY_KEY, set.info, set.owner, nil, set.dacl, nil),
-			"set the access list of %s", key)
+		if err := windows.SetSecurityInfo(windows.Handle(k), windows.SE_REGISTRY_KEY, set.info, set.owner, nil, set.dacl, nil); err != nil {
+			return told(err, "set the access list of %s", key)
+		}
+		return keepOwner(windows.Handle(k), before.SDDL, set)
 	})
+}
+
+// keepOwner gives a key its owner back where setting the list alone took it away.
+func keepOwner(k windows.Handle, before string, set change) error {
+	old, err := sddl.Parse(before)
+	if err != nil || set.owner != nil || old.Owner == "" {
+		return nil
+	}
+	d, err := windows.GetSecurityInfo(k, windows.SE_REGISTRY_KEY, windows.OWNER_SECURITY_INFORMATION)
+	if err != nil { // with the new list it may not be read; the caller reads it again
+		return nil
+	}
+	if now, _, err := d.Owner(); err != nil || now.String() == string(old.Owner) {
+		return nil
+	}
+	owner, err := windows.StringToSid(string(old.Owner))
+	if err != nil {
+		return err
+	}
+	return windows.SetSecurityInfo(k, windows.SE_REGISTRY_KEY, windows.OWNER_SECURITY_INFORMATION|set.info, owner, nil, set.dacl, nil)
 }

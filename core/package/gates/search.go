@@ -24,9 +24,11 @@ func (w *World) search(property string) (Known, bool) {
 		if t.Get(r, "Property").Text != property {
 			continue
 		}
+		w.last = nil
 		k := w.locate(t.Get(r, "Signature_").Text, 0)
 		k.Origin = Searched
 		if k.Unknown || k.Text != "" {
+			w.found[property] = w.last
 			return k, true
 		}
 		if any {
@@ -132,6 +134,7 @@ func (w *World) regLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 	}
 	found := valuePath(key, name) + " on " + w.m.Name()
 	if kind&locatorKind == locatorRaw {
+		w.last = &Found{key, name, found}
 		return Known{Value: condition.Value{Text: propertyText(v)}, Detail: found}
 	}
 	path := strings.Trim(v.Words(), `"`)

@@ -29,6 +29,8 @@ type World struct {
 	given map[string]string          // properties of the command line
 	known map[condition.Symbol]Known // what was worked out already
 	busy  map[condition.Symbol]bool  // being worked out, against circles
+	last  *Found                     // that the search under way looked at
+	found map[string]*Found          // registry values that searches took, by property
 	err   error                      // the first one of reading the package
 
 	directories *installdb.Directories // read when the first is asked for
@@ -36,7 +38,7 @@ type World struct {
 
 // NewWorld makes the world of a package. m may be nil.
 func NewWorld(db *installdb.Database, m Machine, given map[string]string) *World {
-	return &World{db: db, m: m, given: given, known: map[condition.Symbol]Known{}, busy: map[condition.Symbol]bool{}}
+	return &World{db: db, m: m, given: given, known: map[condition.Symbol]Known{}, busy: map[condition.Symbol]bool{}, found: map[string]*Found{}}
 }
 
 // Err is the first error that reading the package gave.
@@ -76,6 +78,18 @@ type Known struct {
 	condition.Value
 	Origin Origin // where the value comes from
 	Detail string // one phrase: what was looked at and found
+}
+
+// A Found is the registry value from which a search took a property.
+type Found struct{ Key, Name, Detail string }
+
+// Found is the registry value that a property was taken from; nil where no search took it
+// from one.
+func (w *World) Found(property string) *Found {
+	if k := w.Know(condition.Symbol{Name: property}); k.Origin != Searched || k.Text == "" {
+		return nil
+	}
+	return w.found[property]
 }
 
 // Lookup gives the value of a symbol; a [condition.Lookup].

@@ -36,6 +36,9 @@ type Target struct {
 	Name string // path, key, service, product code; what is meant of the engine
 	Row  string // the table and key that it follows from; empty where none does
 	Size int64  // bytes, of a file or source; 0 where it is not known
+	// Found is the registry value from which the package took a folder; nil where no
+	// search found it.
+	Found *gates.Found
 }
 
 // A Run is what is known of the run in which an action failed.
@@ -94,7 +97,7 @@ func (r *reader) add(kind Kind, name, row string, size int64) {
 	if name == "" || slices.ContainsFunc(r.out, func(t Target) bool { return t.Kind == kind && strings.EqualFold(t.Name, name) }) {
 		return
 	}
-	r.out = append(r.out, Target{kind, name, row, size})
+	r.out = append(r.out, Target{Kind: kind, Name: name, Row: row, Size: size})
 }
 
 // components works out which are installed, and where.
@@ -216,9 +219,28 @@ func place(t *installdb.Table, row installdb.Row) string {
 func (r *reader) folders() {
 	r.rows("Component", func(t *installdb.Table, row installdb.Row) {
 		if path := r.where[t.Get(row, "Component").Text]; path != "" {
-			r.add(Folder, path, "Directory "+t.Get(row, "Directory_").Text, 0)
+			dir := t.Get(row, "Directory_").Text
+			r.add(Folder, path, "Directory "+dir, 0)
+			if last := &r.out[len(r.out)-1]; last.Name == path && last.Found == nil {
+				last.Found = r.found(dir)
+			}
 		}
 	})
+}
+
+// found is the search that a folder, or one above it, was taken from.
+func (r *reader) found(dir string) *gates.Found {
+	dirs, err := r.db.Directories()
+	if err != nil {
+		return nil
+	}
+	chain, _ := dirs.Up(dir)
+	for _, d := range chain {
+		if f := r.w.Found(d.Key); f != nil {
+			return f
+		}
+	}
+	return nil
 }
 
 // mostFiles is how many files of a package are looked at one by one; folders tell most,
@@ -356,10 +378,24 @@ func prefixOf(name string) string {
 	return name[:len(name)-len(strings.TrimLeft(name, "=+-!*"))]
 }
 
+// startsService is the bit of a row that starts a service while it is installed. Source:
+// the platform SDK, "ServiceControl Table".
+const startsService = 1
+
 // services are those that an action works on, and what they depend on.
 func (r *reader) services(action string) {
+	own := map[string]bool{}
+	made := r.table("ServiceInstall")
+	for _, row := range made.Rows {
+		own[strings.ToLower(made.Get(row, "Name").Text)] = true
+	}
 	r.rows("ServiceControl", func(t *installdb.Table, row installdb.Row) {
-		if name, ok := r.w.Format(t.Get(row, "Name").Text); ok {
+		name, ok := r.w.Format(t.Get(row, "Name").Text)
+		switch {
+		case !ok:
+		case action == "StartServices" && t.Get(row, "Event").Int&startsService != 0 && !own[strings.ToLower(name)]:
+			r.add(Needed, name, place(t, row), 0)
+		default:
 			r.add(Service, name, place(t, row), 0)
 		}
 	})

@@ -59,7 +59,7 @@ func Again(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*Res
 		return nil, err
 	}
 	if _, rehearsed := m.(*twin.Twin); !rehearsed {
-		if err := w.allowed(m, req); err != nil {
+		if err := w.allowed(m, req, j); err != nil {
 			return nil, err
 		}
 	}
@@ -113,6 +113,7 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 			return nil, req, err
 		}
 		req.Package = res.Before.Package
+		req.Properties, req.Transforms = merged(res.Before.Given, w.Given), append(slices.Clone(res.Before.With), w.With...)
 		if _, err := m.Account(res.Before.User); err == nil && req.User == "" {
 			req.User = res.Before.User
 		}
@@ -128,6 +129,9 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 	case w.Of != "":
 		if err := rehearse.There(m, w.Of); err != nil {
 			return nil, req, err
+		}
+		if _, rehearsed := m.(*twin.Twin); rehearsed && startable(w.Of) {
+			return nil, req, fmt.Errorf("%s: %w\nhint: run it on the machine itself: hollowkey fix --command \"%s\" prints the call", w.Of, ErrProgram, w.Of)
 		}
 		req.Package = w.Of
 	default:
@@ -149,12 +153,51 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 
 // SetupFile says whether a name is that of a package or program, not of a log.
 func SetupFile(name string) bool {
-	switch strings.ToLower(filepath.Ext(strings.ReplaceAll(name, `\`, "/"))) {
-	case ".msi", ".msp", ".exe", ".msix", ".appx", ".msixbundle", ".appxbundle":
+	switch extension(name) {
+	case ".msi", ".msp", ".msix", ".appx", ".msixbundle", ".appxbundle":
 		return true
 	}
-	return false
+	return startable(name)
 }
+
+func extension(name string) string {
+	return strings.ToLower(filepath.Ext(strings.ReplaceAll(name, `\`, "/")))
+}
+
+// startable says whether a name is that of a program or script of a vendor's: only on the
+// machine itself can it be run.
+func startable(name string) bool {
+	return slices.Contains([]string{".exe", ".bat", ".cmd", ".com", ".ps1", ".vbs"}, extension(name))
+}
+
+// Program parts what a person names as a setup into its file and the switches behind it,
+// which stay as they are quoted. A path with blanks that stands in quotes ends with them;
+// without them it is all of it, or what ends with a setup's extension. Empty for a log.
+func Program(call string) (path, switches string) {
+	call = strings.TrimSpace(call)
+	if in, quoted := strings.CutPrefix(call, `"`); quoted {
+		path, switches, _ = strings.Cut(in, `"`)
+		if !SetupFile(path) {
+			return "", ""
+		}
+		return path, strings.TrimSpace(switches)
+	}
+	if SetupFile(call) && !strings.Contains(call, `"`) {
+		return call, ""
+	}
+	for at := range len(call) {
+		if call[at] == ' ' && SetupFile(call[:at]) {
+			return call[:at], strings.TrimSpace(call[at:])
+		}
+	}
+	if SetupFile(call) { // with a quote in it: whoever makes the call says what is wrong
+		return call, ""
+	}
+	return "", ""
+}
+
+// ErrProgram says that a program of a vendor's cannot be rehearsed.
+var ErrProgram = errors.New("a program cannot be rehearsed: what it does, it does itself, not the installer engine")
 
 // handOn gives the setup the properties and transforms that steps in force wrote
 // into a command file for it.
@@ -165,9 +208,23 @@ func (r *Request) handOn(inForce []fix.Item) {
 			r.Transforms = append(r.Transforms, parted(s.Args["transforms"], ';')...)
 		}
 	}
-	slices.Sort(r.Properties)
+	for _, i := range inForce {
+		if s := i.Step; s.Kind == "copy" && strings.EqualFold(s.Args["package"], r.Package) {
+			r.Altered = s.Target
+		}
+	}
 	slices.Sort(r.Transforms)
-	r.Properties, r.Transforms = slices.Compact(r.Properties), slices.Compact(r.Transforms)
+	r.Properties, r.Transforms = merged(r.Properties), slices.Compact(r.Transforms)
+	slices.Sort(r.Properties)
+}
+
+// merged puts lists of properties into one; of those that are given twice the last counts.
+func merged(lists ...[]string) (out []string) {
+	for _, p := range slices.Concat(lists...) {
+		name, _, _ := strings.Cut(p, "=")
+		out = append(slices.DeleteFunc(out, func(o string) bool { return strings.HasPrefix(o, name+"=") }), p)
+	}
+	return out
 }
 
 // parted splits the list that a step's argument holds.
@@ -227,7 +284,7 @@ func Trial(ctx context.Context, t *twin.Twin, p fix.Plan, before *verdict.Verdic
 	if err := p.Apply(copied, j); err != nil {
 		return nil, err
 	}
-	req := Request{Dir: temp, Package: before.Package, Now: now()}
+	req := Request{Dir: temp, Package: before.Package, Properties: slices.Clone(before.Given), Transforms: slices.Clone(before.With), Now: now()}
 	if _, err := t.Account(before.User); err == nil {
 		req.User = before.User
 	}

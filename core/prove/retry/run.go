@@ -2,6 +2,7 @@ package retry
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -26,6 +27,7 @@ import (
 type Request struct {
 	Dir        string              // the case's folder
 	Package    string              // path on the machine
+	Altered    string              // an altered copy of it that is run in its place; empty for none
 	Properties []string            // NAME=VALUE
 	Transforms []string            // paths on the machine
 	User       string              // as whom; empty: whoever runs it
@@ -33,6 +35,9 @@ type Request struct {
 	Now        time.Time           // of the attempt
 	Progress   func(action string) // may be nil
 }
+
+// runs is the package that is run: an altered copy in place of the vendor's.
+func (r Request) runs() string { return cmp.Or(r.Altered, r.Package) }
 
 // Run runs the set-up: on a twin as a rehearsal on a copy of it, else with the
 // engine of the OS. The attempt is in the case before it begins; the caller
@@ -76,8 +81,12 @@ func rehearsal(t *twin.Twin, r Request, a *casefile.Attempt) error {
 	if started.IsZero() {
 		started = r.Now
 	}
-	res, err := rehearse.Run(m, rehearse.Request{Package: r.Package, Transforms: r.Transforms, Properties: given, Mode: rehearse.Install,
-		User: r.User, Started: started}, f)
+	mode := rehearse.Install
+	if strings.EqualFold(given["REMOVE"], "ALL") {
+		mode = rehearse.Uninstall
+		delete(given, "REMOVE")
+	}
+	res, err := rehearse.Run(m, rehearse.Request{Package: r.runs(), Transforms: r.Transforms, Properties: given, Mode: mode, User: r.User, Started: started}, f)
 	a.Exit, a.Assumed = res.Exit, res.Assumed
 	return errors.Join(err, f.Close())
 }

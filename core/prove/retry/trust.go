@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/fix"
 	"hollowkey/core/fix/kinds"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/sddl"
@@ -89,10 +90,27 @@ func othersWrite(text string, above int) (who string, open bool) {
 	return "", false
 }
 
+// ours says whether a file is a transform or an altered copy that a step of ours wrote, is
+// as that step left it, and lies beside the package that the call names: whoever could
+// put another one there could replace the package, too.
+func (w Wish) ours(m machine.Machine, j *fix.Journal, path string) bool {
+	folder := func(p string) string { return strings.ToLower(p[:strings.LastIndexByte(p, '\\')+1]) }
+	if j == nil || !SetupFile(w.Of) || folder(path) != folder(w.Of) {
+		return false
+	}
+	return slices.ContainsFunc(j.InForce(m.Name()), func(i fix.Item) bool {
+		if i.Step == nil || i.After == nil || (i.Step.Kind != "transform" && i.Step.Kind != "copy") || !strings.EqualFold(i.Step.Target, path) {
+			return false
+		}
+		now, err := i.Step.Read(m)
+		return err == nil && now.Equal(*i.After)
+	})
+}
+
 // Command is the command line by which the OS's engine runs the setup, up to where the
 // log goes.
 func (r Request) Command() (string, error) {
-	pack, err := filepath.Abs(r.Package) // the engine's service has a present folder of its own
+	pack, err := filepath.Abs(r.runs()) // the engine's service has a present folder of its own
 	if err != nil {
 		return "", err
 	}
@@ -106,9 +124,9 @@ func (r Request) Command() (string, error) {
 
 // allowed says whether the setup may be run for real: what only a log or a case names
 // must be trusted, and a person says yes to the whole command.
-func (w Wish) allowed(m machine.Machine, req Request) error {
-	for _, p := range append([]string{req.Package}, req.Transforms...) {
-		if strings.EqualFold(p, w.Of) || slices.Contains(w.With, p) {
+func (w Wish) allowed(m machine.Machine, req Request, j *fix.Journal) error {
+	for _, p := range append([]string{req.runs()}, req.Transforms...) {
+		if strings.EqualFold(p, w.Of) || slices.Contains(w.With, p) || w.ours(m, j, p) {
 			continue
 		}
 		if err := trusted(m, p); err != nil {

@@ -44,16 +44,16 @@ func TestAllowed(t *testing.T) {
 	no := errors.New("no")
 	ask := func(command string) error { asked = command; return no }
 	for _, w := range []Wish{{Ask: ask}, {Of: `C:\quay.msi`, Ask: ask}, {Of: "quay.log", With: []string{`C:\x.mst`}, Ask: ask}} {
-		if err := w.allowed(m, req); !errors.Is(err, ErrNotNamed) || asked != "" {
+		if err := w.allowed(m, req, nil); !errors.Is(err, ErrNotNamed) || asked != "" {
 			t.Errorf("%+v: %v; asked %q", w, err, asked)
 		}
 	}
 	w := Wish{Of: `c:\QUAY.msi`, With: []string{`C:\x.mst`}}
-	if err := w.allowed(m, req); err == nil {
+	if err := w.allowed(m, req, nil); err == nil {
 		t.Error("nobody was asked")
 	}
 	w.Ask = ask
-	if err := w.allowed(m, req); !errors.Is(err, no) || asked == "" {
+	if err := w.allowed(m, req, nil); !errors.Is(err, no) || asked == "" {
 		t.Errorf("%v; asked %q", err, asked)
 	}
 }

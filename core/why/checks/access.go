@@ -171,8 +171,11 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 		return pass(name, "%s can write to %s", strings.Join(asked, " and "), what)
 	}
 	captures["lacking"] = listed(lacking)
-	if !guardFree(what, kind) { // a person must look who took the right away there
-		steps = nil
+	if !guardFree(what, kind) { // a person must look who took the right away there, but for the OS's own accounts
+		steps = slices.DeleteFunc(steps, func(m step.Model) bool {
+			a, err := l.m.Account(m["grant"]["account"])
+			return err != nil || !guard.Restores(what, a.SID)
+		})
 	}
 	if owner, foreign := l.foreignOwner(d.Owner); foreign {
 		seen = append(seen, fmt.Sprintf("it belongs to %s, an account that %s does not know", owner, l.m.Name()))
@@ -335,6 +338,14 @@ func (f *Finding) keep(name, value string) {
 	f.Captures[name] = value
 }
 
+// TemporaryFolder is a user's temporary folder on a machine, empty when it is not known.
+func TemporaryFolder(m machine.Machine, user string) string {
+	if _, err := m.Account(user); err != nil {
+		user = ""
+	}
+	return newLook(m, Options{User: user}).temporary()
+}
+
 // temporary is the user's temporary folder, empty when it is not known.
 func (l *look) temporary() string {
 	if t := l.environment("TEMP"); t != "" && !strings.Contains(t, "%") {
@@ -348,14 +359,17 @@ func (l *look) temporary() string {
 
 // cacheFolder asks for the engine's own folder of packages. Nothing is installed,
 // repaired or removed without writing there.
-func (l *look) cacheFolder() Finding { return l.folderFit(cachedName, `C:\Windows\Installer`, system) }
+func (l *look) cacheFolder() Finding { return l.folderFit(cachedName, enginesFolder, system) }
+
+// enginesFolder is where the engine keeps its copies of packages.
+const enginesFolder = `C:\Windows\Installer`
 
 // folderFit asks whether a folder that must be there is, and may be written.
 func (l *look) folderFit(name, folder string, accounts ...string) Finding {
 	info, err := l.m.Stat(folder)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		return Finding{Name: name, Answer: Stop, Seen: folder + " is not there", Mend: "make the folder",
+		return Finding{Name: name, Answer: Stop, Class: "path", Seen: folder + " is not there", Mend: "make the folder " + folder,
 			Steps: []step.Model{step.New("folder", "folder", folder)}}
 	case err != nil:
 		return l.cannot(name, "", err)
@@ -364,8 +378,8 @@ func (l *look) folderFit(name, folder string, accounts ...string) Finding {
 		if info.Size > 0 {
 			steps = []step.Model{step.New("quarantine", "path", folder)} // then nothing is in the way; the next check makes the folder
 		}
-		return Finding{Name: name, Answer: Stop, Seen: folder + " is a file where a folder must be",
-			Mend: "take the file away and make the folder", Steps: steps}
+		return Finding{Name: name, Answer: Stop, Class: "path", Seen: folder + " is a file where a folder must be",
+			Mend: "take the file away and make the folder " + folder, Steps: steps}
 	}
 	return l.writable(name, folder, accounts...)
 }

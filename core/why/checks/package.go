@@ -133,6 +133,19 @@ func (l *look) cachedPackages() Finding {
 	return pass(name, "%d, all good", len(list))
 }
 
+// cachedCopies asks the same of a machine on which a repair, an update or an uninstall did
+// not find its package.
+func (l *look) cachedCopies(arguments) Finding {
+	f := l.cachedPackages()
+	f.Name = "cached-copies"
+	if f.Answer == Warn {
+		f.Answer, f.Class = Stop, "cached-package"
+		f.Seen = "the OS's copies of these are not good: " + f.Seen
+		f.Mend = "put the very same package back: hollowkey cache restore --from FOLDER"
+	}
+	return f
+}
+
 // uninstallKeys are where products are listed for people, for both widths.
 var uninstallKeys = []string{
 	`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall\`, `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall\`,

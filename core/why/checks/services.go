@@ -24,7 +24,7 @@ func (l *look) serviceStartable(with arguments) Finding {
 		return l.cannot(name, "", err)
 	}
 	if b, way, found := l.blocker(s, nil, map[string]bool{}); found {
-		f := Finding{Name: name, Answer: Stop, Mend: "set it to start on demand", Seen: s.Name + " is disabled",
+		f := Finding{Name: name, Answer: Stop, Mend: "set " + b.Name + " to start on demand", Seen: s.Name + " is disabled",
 			Captures: map[string]string{"blocker": b.Name, "mode": string(machine.StartManual), "because": "It is disabled."},
 			Steps:    []step.Model{step.New("service", "name", b.Name, "start", string(machine.StartManual))}}
 		if b.Name != s.Name {

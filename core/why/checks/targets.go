@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/sddl"
 	"hollowkey/core/package/cabinet"
 	"hollowkey/core/package/cached"
 	"hollowkey/core/package/targets"
@@ -41,6 +42,11 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 	case targets.Folder:
 		with["path"], with["folder"] = t.Name, t.Name
 		if f := l.pathUsable(with); f.Answer == Stop {
+			if s := t.Found; s != nil {
+				f.Seen += "; the package takes it from " + s.Detail
+				f.Mend = fmt.Sprintf("take away the value %s of %s, which an earlier installation left, so that the usual folder is taken", s.Name, s.Key)
+				f.Steps = []step.Model{step.New("unset", "key", s.Key, "name", s.Name)}
+			}
 			return classed("path", f)
 		}
 		return classed("permission", l.folderWritable(with))
@@ -58,7 +64,7 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 	case targets.Needed:
 		_, err := l.m.Service(t.Name)
 		if errors.Is(err, fs.ErrNotExist) {
-			return Finding{Answer: Stop, Class: "service", Seen: fmt.Sprintf("the service %s, on which one of the package's depends, is not there", t.Name),
+			return Finding{Answer: Stop, Class: "service", Seen: fmt.Sprintf("the service %s, which the package needs, is not there", t.Name),
 				Mend: "install what brings the service " + t.Name + " first"}
 		}
 		with["service"] = t.Name
@@ -74,17 +80,34 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 		return pass("", "the program %s is there", t.Name)
 	case targets.Engine:
 		if t.Name == "own folder" {
-			return classed("permission", l.cacheFolder())
+			return classed("permission", l.ownFolder())
 		}
-		f := l.temporaryFolders()
-		if len(f.Steps) > 0 && f.Steps[0]["folder"] != nil {
-			return classed("path", f)
-		}
-		return classed("permission", f)
+		return classed("permission", l.temporaryFolders())
 	case targets.Cached:
 		return l.cachedTarget(t)
 	}
 	return unknown("", "nothing is known of %s", t.Words())
+}
+
+// ownFolder asks for the engine's own folder. Administrators may write there, too, and
+// where SYSTEM may it is they who lack it.
+func (l *look) ownFolder() Finding {
+	f := l.cacheFolder()
+	a, err := l.m.Account(l.opt.User)
+	if f.Answer != Pass || err != nil || !l.administers(a) {
+		return f
+	}
+	s, err := l.m.FileSecurity(enginesFolder)
+	if err != nil {
+		return f
+	}
+	d, err := sddl.Parse(s.SDDL)
+	if err != nil || MayWrite(d, sddl.Folder, a) {
+		return f
+	}
+	return Finding{Answer: Stop, Seen: fmt.Sprintf("%s, an administrator, %s %s", a.Name, onlyHas(sddl.Folder, d.Effective(sddl.Folder, a.SIDs())), enginesFolder),
+		Mend:  "give Administrators the right to change " + enginesFolder,
+		Steps: []step.Model{step.New("grant", "folder", enginesFolder, "account", string(sddl.Administrators), "right", "modify")}}
 }
 
 // fileTarget asks for a file that is written: what stands there, who may write, who keeps

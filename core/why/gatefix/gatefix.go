@@ -12,12 +12,16 @@ import (
 	"hollowkey/core/package/gates"
 	"hollowkey/core/package/installdb"
 	"hollowkey/core/step"
+	"hollowkey/core/why/checks"
 	"hollowkey/core/why/signs"
 	"hollowkey/core/why/verdict"
 )
 
 // classes are the causes that a gate of the package can stand behind.
 var classes = []string{"condition", "prerequisite", "custom-action", "platform", "leftover"}
+
+// surelyTold is the confidence from which on a log has said by itself what refused.
+const surelyTold = 0.85
 
 // Concerns says whether a verdict may be about a gate of its package.
 func Concerns(v *verdict.Verdict) bool {
@@ -30,7 +34,12 @@ func Add(v *verdict.Verdict, db *installdb.Database, m machine.Machine) {
 	if !Concerns(v) {
 		return
 	}
-	list, err := gates.Find(gates.NewWorld(db, m, nil))
+	given := map[string]string{}
+	for _, p := range v.Given {
+		name, value, _ := strings.Cut(p, "=")
+		given[name] = value
+	}
+	list, err := gates.Find(gates.NewWorld(db, m, given))
 	if err != nil {
 		v.Machine = append(v.Machine, signs.Finding{Check: "package-gates", Answer: "unknown", Text: v.Package + ": " + err.Error()})
 		return
@@ -39,14 +48,13 @@ func Add(v *verdict.Verdict, db *installdb.Database, m machine.Machine) {
 	if !ok {
 		return
 	}
-	f := signs.Finding{Check: "package-gates", Answer: "yes", Text: finding(g, m.Name())}
-	if len(v.Logs) == 0 { // only the gate tells what it is about
-		f.Class = classOf(g)
-		v.ShownBy(f, &signs.Subject{Kind: "condition", Name: name(g)})
+	f := signs.Finding{Check: "package-gates", Answer: "yes", Text: finding(g, m.Name()), Class: classOf(g)}
+	if c := *v.Cause.Class; len(v.Logs) > 0 && (c == "prerequisite" || g.Kind == gates.Program || c == f.Class && v.Cause.Confidence >= surelyTold) {
+		v.Looked(f) // the log says it better
 	} else {
-		v.Looked(f)
+		v.ShownBy(f, &signs.Subject{Kind: "condition", Name: name(g)})
 	}
-	v.Remedies = append(remedies(v.Package, g, list), v.Remedies...)
+	v.Remedies = call{v, m}.remedies(g, list, v.Remedies)
 }
 
 // classOf is the class of a gate that refuses.
@@ -127,15 +135,104 @@ func name(g gates.Gate) string {
 	return g.Row
 }
 
-// remedies are what lets a gate pass, the smallest change first: a property, a
-// transform, an altered copy. The alterations cover every other gate that is
-// sure to fail next.
-func remedies(pack string, g gates.Gate, list []gates.Gate) (out []step.Remedy) {
-	base := strings.TrimSuffix(pack, extension(pack))
+// A call is how the package was called; what is written for the next one goes on from it.
+type call struct {
+	v *verdict.Verdict
+	m machine.Machine
+}
+
+// base is the path that files for the next call begin with: beside the package, or, where
+// nothing can be written beside it, in the temporary folder.
+func (c call) base() string {
+	base := strings.TrimSuffix(c.v.Package, extension(c.v.Package))
+	for _, d := range c.m.Facts().Drives {
+		if len(base) > 2 && strings.EqualFold(d.Letter, base[:2]) && (d.Kind == "fixed" || d.Kind == "removable") {
+			return base
+		}
+	}
+	if len(c.m.Facts().Drives) == 0 { // not known
+		return base
+	}
+	name := base[strings.LastIndexByte(base, '\\')+1:]
+	if temp := checks.TemporaryFolder(c.m, c.v.User); temp != "" {
+		return temp + `\` + name
+	}
+	return `C:\Windows\Temp\` + name
+}
+
+// command is the step that writes the call, with all that the failed one had.
+func (c call) command(base, property, transform string) step.Model {
+	args := map[string]string{"out": base + "-install.cmd", "package": c.v.Package}
+	properties := slices.Clone(c.v.Given)
+	if name, _, ok := strings.Cut(property, "="); ok {
+		properties = append(slices.DeleteFunc(properties, func(p string) bool { return strings.HasPrefix(p, name+"=") }), property)
+	}
+	if len(properties) > 0 {
+		args["properties"] = strings.Join(properties, "\n")
+	}
+	transforms := slices.Clone(c.v.With)
+	if transform != "" {
+		transforms = append(transforms, transform)
+	}
+	if len(transforms) > 0 {
+		args["transforms"] = strings.Join(transforms, ";")
+	}
+	return step.Model{"command": args}
+}
+
+// remedies are what lets a gate pass, the smallest change first: a property, a transform,
+// an altered copy. The alterations cover every other gate that is sure to fail next. Where
+// the gate asks for something that is not there, they only pretend that it is, and come
+// behind the verdict's own.
+func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []step.Remedy {
+	ways := c.ways(g, list)
+	missing, related := asksFor(g)
+	switch {
+	case related != "":
+		for i := range ways {
+			ways[i].OnlyNamed = true
+		}
+		keep := step.Remedy{Class: "package", Title: "keep the version that is there, or uninstall it first: " + related, Target: c.v.Package, Undo: "nothing is changed by this advice"}
+		return slices.Concat([]step.Remedy{keep}, own, ways)
+	case missing != "":
+		for i := range ways {
+			ways[i].OnlyNamed = true
+			ways[i].Title += "; that only pretends it is there, and what needs it may fail later"
+		}
+		if !slices.ContainsFunc(own, func(r step.Remedy) bool { return r.Class == "package" }) {
+			first := step.Remedy{Class: "package", Title: "install what the package asks for first (" + missing + "), then run the set-up again", Target: c.v.Package,
+				Undo: "nothing is changed by this advice"}
+			own = append([]step.Remedy{first}, own...)
+		}
+		return append(own, ways...)
+	}
+	return append(ways, own...)
+}
+
+// asksFor says what a gate looks for that is not on the machine, or which other version
+// of the product it refuses; both empty for others.
+func asksFor(g gates.Gate) (missing, related string) {
+	if g.Kind == gates.Program {
+		return "", ""
+	}
+	for _, r := range g.Why {
+		switch {
+		case r.Origin == gates.Related && r.Value != "":
+			return "", r.Detail
+		case r.Origin == gates.Searched && r.Known && r.Value == "":
+			missing = r.Detail
+		}
+	}
+	return missing, ""
+}
+
+// ways are the changes that let a gate pass.
+func (c call) ways(g gates.Gate, list []gates.Gate) (out []step.Remedy) {
+	pack, base := c.v.Package, c.base()
 	for _, way := range g.Ways {
 		if way.Class == "property" {
 			out = append(out, step.Remedy{Class: "condition", Title: way.Text, Target: pack, Undo: "delete the command file",
-				Steps: []step.Model{{"command": {"out": base + "-install.cmd", "package": pack, "properties": way.Property}}}})
+				Steps: []step.Model{c.command(base, way.Property, "")}})
 			break
 		}
 	}
@@ -162,9 +259,7 @@ func remedies(pack string, g gates.Gate, list []gates.Gate) (out []step.Remedy) 
 	}
 	return append(out,
 		step.Remedy{Class: "condition", Title: title, Target: pack, Undo: "delete the transform; the vendor's package is untouched",
-			Steps: []step.Model{
-				{"transform": {"out": base + ".mst", "package": pack, "edits": text}},
-				{"command": {"out": base + "-install.cmd", "package": pack, "transforms": base + ".mst"}}}},
+			Steps: []step.Model{{"transform": {"out": base + ".mst", "package": pack, "edits": text}}, c.command(base, "", base+".mst")}},
 		step.Remedy{Class: "condition", Title: "or the same in an altered copy, which carries no signature", Target: pack,
 			Undo:  "delete the copy",
 			Steps: []step.Model{{"copy": {"out": base + "-altered" + extension(pack), "package": pack, "edits": text}}}})

@@ -66,6 +66,27 @@ func Look(v *verdict.Verdict, p Package, a *story.Attempt, m machine.Machine) {
 		v.ShownBy(signs.Finding{Check: f.Name, Answer: "yes", Text: f.Seen, Class: f.Class, Mend: f.Mend, Steps: f.Steps}, subject(t))
 		return
 	}
+	if v.Cause.Subject == nil && action != "" { // what it is about is known all the same, where it is one thing
+		if only := named(list); only != nil {
+			v.Cause.Subject = only
+		}
+	}
+}
+
+// named is what an action is about that works on one thing of a kind that a cause can be
+// about; nil where it works on more.
+func named(list []targets.Target) (only *signs.Subject) {
+	for _, t := range list {
+		s := subject(t)
+		if s == nil || t.Kind == targets.Needed {
+			continue
+		}
+		if only != nil {
+			return nil
+		}
+		only = s
+	}
+	return only
 }
 
 // ordered puts the target that the log's last words name first.

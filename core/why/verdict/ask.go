@@ -20,6 +20,7 @@ const (
 	exactFactor = 0.2 // what a yes leaves of the doubt in the cause that was asked about
 	movedFactor = 0.3 // and in another cause that the same lines speak of
 	leastMoved  = 0.45
+	saysLittle  = 0.6 // a log that is less sure does not say why
 	nearCause   = 1.2 // nats that a look weighs among the hypotheses, for and against
 )
 
@@ -112,25 +113,23 @@ func (v *Verdict) ShownBy(f signs.Finding, about *signs.Subject) {
 	v.Looked(f)
 	class := cmp.Or(f.Class, "unknown")
 	if v.Cause.Class != nil && *v.Cause.Class == class {
-		v.Cause.Confidence += (1 - v.Cause.Confidence) * (1 - movedFactor)
+		if v.Cause.Confidence < saysLittle { // and so do its remedies
+			v.Remedies = slices.DeleteFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) == 0 })
+			v.Cause.Summary = "On this machine " + f.Text
+		} else {
+			v.Cause.Summary = strings.TrimRight(v.Cause.Summary, ".") + "; on this machine " + f.Text
+		}
+		v.Cause.Confidence = 1 - (1-max(v.Cause.Confidence, leastMoved))*exactFactor
 		v.weighed(class, nearCause*2, f)
-		v.Cause.Summary += ". " + sentenceCase(f.Text)
 	} else {
 		v.moveTo(class, f, "")
+		v.Cause.Confidence = 1 - (1-v.Cause.Confidence)*exactFactor/movedFactor
 	}
 	if about != nil {
 		v.Cause.Subject = about
 	}
 	v.byMachine(f)
 	v.Cause.Confidence = round(min(v.Cause.Confidence, surest))
-}
-
-// sentenceCase begins a text with a capital letter, but for one that begins with a name.
-func sentenceCase(text string) string {
-	if word, _, _ := strings.Cut(text, " "); word == "" || strings.ContainsAny(word, `\./`) || strings.ToLower(word) != word {
-		return text
-	}
-	return strings.ToUpper(text[:1]) + text[1:]
 }
 
 // weighed puts a look at the machine among what speaks for a hypothesis, or against it.
@@ -158,7 +157,7 @@ func (v *Verdict) moveTo(class string, f signs.Finding, said string) {
 	}
 	c.Confidence = 1 - (1-max(c.Confidence, leastMoved))*movedFactor
 	c.Class, c.Title = &class, titles[class]
-	c.Summary = sentenceCase(f.Text)
+	c.Summary = "On this machine " + f.Text
 	if line, _, _ := strings.Cut(said, "\n"); line != "" {
 		c.Summary += "; the log says: " + story.Clip(strings.TrimSpace(line), 200)
 	}

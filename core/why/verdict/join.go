@@ -296,6 +296,9 @@ func (v *Verdict) adopt(in *Verdict, why string) {
 	v.Chain = append(slices.Clone(chain[:min(len(chain), maxChain/2)]), in.Chain...)
 	v.Evidence = append(slices.Clone(in.Evidence), evidence[:min(len(evidence), 3)]...)
 	v.Remarks = append(v.Remarks, fmt.Sprintf("the cause stands in %s: %s", baseName(in.Logs[0].File), why))
+	if v.Package == "" || v.Package == in.Package {
+		v.Package, v.Given, v.With = in.Package, in.Given, in.With
+	}
 	if v.Product.Name == nil {
 		v.Product = in.Product
 	}

@@ -114,6 +114,9 @@ func (j *judge) run() {
 		v.Outcome = story.Unfinished // the OS ends each line: it was cut in the middle of one, and others of its parts went well
 	}
 	v.Product, v.Package, v.User = j.a.Product.Identity(), j.a.Package, j.a.Properties["LogonUser"].Value
+	if j.a.Dialect == story.Engine {
+		v.Given, v.With = story.Call(j.a.Command)
+	}
 	j.remark()
 	switch v.Outcome {
 	case story.Succeeded:

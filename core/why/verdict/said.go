@@ -1,6 +1,7 @@
 package verdict
 
 import (
+	"cmp"
 	"fmt"
 	"regexp"
 	"slices"
@@ -128,7 +129,7 @@ func shared(a, b string) (n int) {
 
 // bareNumber says whether all that is known is a number that names no reason.
 func bareNumber(text string, exit *int, onMachine bool) bool {
-	return text == "" && exit != nil && (*exit == 1603 || *exit == 1627 || *exit == 1 || onMachine && notFoundCode(*exit))
+	return text == "" && exit != nil && (*exit == 1603 || *exit == 1627 || *exit == 1 || onMachine && (notFoundCode(*exit) || noSourceCode(*exit)))
 }
 
 // A suspect is a cause that could be behind a number that names none, with how
@@ -152,6 +153,7 @@ var suspects = []suspect{
 	{"space", "too little space on a drive", 0.05, "space", nil},
 	{"installer-service", "the installer service is disabled", 0.04, "service-startable", map[string]string{"service": "msiserver"}},
 	{"source", "the package or its cabinet cannot be read where it lies", 0.03, "", nil},
+	{"cached-package", "the OS's own copy of a package is missing, damaged or another's", 0.02, "cached-copies", nil},
 }
 
 // What a setup ends with that did not find something, a shell's own number among them.
@@ -161,6 +163,22 @@ const (
 	notFoundPath    = 3
 	notFoundCommand = 9009
 )
+
+// The engine's numbers for a package that it does not find: its source, or its own copy.
+// Source: the platform SDK, "Error Codes".
+const (
+	noSource      = 1612
+	noPackage     = 1635
+	unknownStatus = 1642
+)
+
+func noSourceCode(n int) bool { return n == noSource || n == noPackage || n == unknownStatus }
+
+// noSourceSuspects are behind those.
+var noSourceSuspects = []suspect{
+	{"cached-package", "the OS's own copy of the package is missing, damaged or another's", 0.4, "cached-copies", nil},
+	{"source", "the package is not where it was installed from", 0.4, "", nil},
+}
 
 func notFoundCode(n int) bool { return n == notFoundFile || n == notFoundPath || n == notFoundCommand }
 
@@ -182,8 +200,11 @@ func (j *judge) likely() {
 		caps  map[string]string
 	}
 	list := suspects
-	if notFoundCode(*v.ExitCode) {
+	switch n := *v.ExitCode; {
+	case notFoundCode(n):
 		list = notFoundSuspects
+	case noSourceCode(n):
+		list = noSourceSuspects
 	}
 	var all []ranked
 	for _, s := range list {
@@ -221,6 +242,7 @@ func (j *judge) likely() {
 		return
 	}
 	v.Machine = append(v.Machine, *top.f)
+	top.class = cmp.Or(top.f.Class, top.class)
 	v.Cause = Cause{Class: new(top.class), Message: v.ExitCode, Title: top.title, Confidence: round(top.score * saidFactor),
 		Summary: fmt.Sprintf("%d by itself names no reason, but the machine shows one: %s", *v.ExitCode, top.f.Text)}
 	v.Sign = ""

@@ -26,6 +26,8 @@ type Verdict struct {
 	ExitCode *int            `json:"exit_code"`                  // nil where the log does not tell
 	Product  story.Identity  `json:"product"`                    // what was installed
 	Package  string          `json:"package,omitempty"`          // path of the package on the machine, where the log says
+	Given    []string        `json:"given,omitempty"`            // properties that it was called with, NAME=VALUE
+	With     []string        `json:"with,omitempty"`             // transforms that it was called with, by their paths
 	User     string          `json:"user,omitempty"`             // who ran it, where the log says
 	BrokeAt  story.BrokeAt   `json:"broke_at"`                   // action and line
 	Cause    Cause           `json:"cause"`                      // the first one, not what followed from it
@@ -75,10 +77,11 @@ type Line struct {
 	Text string `json:"text"` // without the line's end
 }
 
-// FirstWithSteps is the index of the first remedy that has steps, -1 when all
+// FirstWithSteps is the index of the first remedy that has steps, and need not be named
+// by a person; -1 when all
 // are advice.
 func (v *Verdict) FirstWithSteps() int {
-	return slices.IndexFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 })
+	return slices.IndexFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 && !r.OnlyNamed })
 }
 
 // ErrAdvice says that a remedy is for a person, and has no steps.
