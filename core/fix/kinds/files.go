@@ -10,6 +10,7 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -329,12 +330,29 @@ func wantIni(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", from, err)
 	}
+	sections := f.Sections()
+	known := slices.ContainsFunc(sections, func(n string) bool { return strings.EqualFold(n, s.Args["section"]) })
 	if err := f.Set(s.Args["section"], s.Args["key"], s.Args["value"]); err != nil {
 		return nil, err
 	}
 	want.Contents = f.Bytes()
-	want.Show, err = iniShow(s, want.Contents)
+	if want.Show, err = iniShow(s, want.Contents); !known && err == nil {
+		want.Show = append(want.Show, fmt.Sprintf("beware: the section [%s] is new; the file has %s", s.Args["section"], sectionList(sections)))
+	}
 	return want, err
+}
+
+// sectionList names the sections of a file, for somebody who may have misspelt one.
+func sectionList(names []string) string {
+	const most = 12 // more nobody reads
+	if len(names) == 0 {
+		return "none"
+	}
+	text := "[" + strings.Join(names[:min(len(names), most)], "], [") + "]"
+	if len(names) > most {
+		text += fmt.Sprintf(" and %d more", len(names)-most)
+	}
+	return text
 }
 
 func iniWords(s Step) string {
@@ -345,6 +363,22 @@ func iniWords(s Step) string {
 	return text
 }
 
+// writersOf names who may write a file.
+func writersOf(d *sddl.Descriptor) string {
+	var names []string
+	if d.DACL != nil {
+		for _, e := range d.DACL.Entries {
+			if n := e.SID.Name(); e.Allows() && e.Mask&sddl.AnyWrite != 0 && !slices.Contains(names, n) {
+				names = append(names, n)
+			}
+		}
+	}
+	if names == nil {
+		return "nobody"
+	}
+	return strings.Join(names, " and ")
+}
+
 // writable says why a file cannot be altered where it lies: its medium, or the
 // rights of the account, when one is named.
 func writable(m machine.Machine, path, account string) error {
@@ -353,10 +387,10 @@ func writable(m machine.Machine, path, account string) error {
 			return fmt.Errorf("%s lies on a medium that cannot be written", path)
 		}
 	}
-	if account == "" {
+	sec, err := m.FileSecurity(path)
+	if err != nil && account == "" { // the OS says it when it is written
 		return nil
 	}
-	sec, err := m.FileSecurity(path)
 	if err != nil {
 		return err
 	}
@@ -364,12 +398,16 @@ func writable(m machine.Machine, path, account string) error {
 	if err != nil {
 		return err
 	}
-	a, err := m.Account(account)
-	if err != nil {
-		return err
+	a := machine.Account{Name: "an administrator", SID: sddl.Administrators} // who takes steps
+	if account != "" {
+		if a, err = m.Account(account); err != nil {
+			return err
+		}
+	} else if own, err := m.Account(m.SignedIn()); err == nil {
+		a.Groups = append(own.SIDs(), own.Groups...)
 	}
 	if !checks.MayWrite(d, sddl.File, a) {
-		return fmt.Errorf("%s cannot write to %s", account, path)
+		return fmt.Errorf("%s cannot write to %s: only %s may", a.Name, path, writersOf(d))
 	}
 	return nil
 }

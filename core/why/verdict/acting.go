@@ -15,6 +15,8 @@ var (
 	inCall = regexp.MustCompile(`\b([A-Za-z_]\w*::[A-Za-z_]\w*)\b`)
 	// tagged is the part of a program before a colon: update::lock: …
 	tagged = regexp.MustCompile(`^([A-Za-z_][\w.:-]{2,40}?): `)
+	// worded is a source that is a name, not the number of a thread.
+	worded = regexp.MustCompile(`[\p{L}]{2}`)
 	// failedAt is what a line says failed, in the words before.
 	failedAt = regexp.MustCompile(`(?i)^(?:the )?([\p{L}][\p{L}\d ._-]{2,40}?)(?: attempt(?: \d+)?)?(?: (?:has |was |is )?(?:failed|not (?:started|done|possible)|gave up|aborted)| fehlgeschlagen| a échoué| no se pudo| non riuscit[oa]| falhou| mislukt| başarısız)`)
 )
@@ -47,7 +49,7 @@ func (j *judge) acting() *string {
 		}
 	}
 	for _, m := range lines {
-		if m.Source != "" && m.Kind <= story.KindWarning {
+		if worded.MatchString(m.Source) && m.Kind <= story.KindWarning {
 			return &m.Source
 		}
 		for _, re := range []*regexp.Regexp{tagged, failedAt} {
@@ -57,7 +59,7 @@ func (j *judge) acting() *string {
 		}
 	}
 	for _, m := range lines {
-		if m.Source != "" {
+		if worded.MatchString(m.Source) {
 			return &m.Source
 		}
 	}

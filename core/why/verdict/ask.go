@@ -200,6 +200,10 @@ func (j *judge) questions(class string) (qs []question) {
 		kind, name = s.Kind, s.Name
 	}
 	tool := j.tool()
+	if g, ok := j.iniGate(); ok && (class == "condition" || class == "prerequisite" || class == "platform") {
+		ask("condition", "ini-gate", "file", g.file, "section", g.section, "key", g.key, "bound", g.bound, "found", g.found)
+		return qs
+	}
 	switch path, what := j.located(kind, name); {
 	case class == "path" && tool != "":
 		ask("path", "tool-in-path", "tool", tool)

@@ -193,8 +193,13 @@ func (j *judge) fromHit(hits []signs.Hit) {
 	j.v.Cause, j.v.Sign, j.anchor = c, s.ID, h.Lines
 	j.v.checkable, j.v.vague = len(s.Confirm) > 0, s.Vague()
 	j.v.mayStep = slices.ContainsFunc(s.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 })
-	for _, r := range s.Remedies {
-		for _, r := range j.remedy(r) {
+	done := map[string]bool{} // classes for which the machine gave steps
+	for _, m := range s.Remedies {
+		if done[m.Class] && len(m.Steps) == 0 {
+			continue // the same, for a person to find out
+		}
+		for _, r := range j.remedy(m) {
+			done[r.Class] = done[r.Class] || m.Needs != "" && len(r.Steps) > 0
 			if s.Own() {
 				r.From = s.From()
 			}

@@ -16,6 +16,11 @@ import (
 // are taken together.
 func (j *judge) fromAll(hits []signs.Hit) {
 	proposals := proposed(hits)
+	for i := range proposals {
+		if len(proposals[i].Lines) == 0 { // by the exit code alone, which in a program of a vendor's is its own
+			proposals[i].Says = evidence.Echo
+		}
+	}
 	hs := j.said.Weigh(proposals)
 	j.v.Hypotheses = hs
 	top := hs[0]
