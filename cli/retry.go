@@ -64,6 +64,7 @@ type retryResult struct {
 	Change  retry.Change      `json:"change"`  // what became of the failure
 	Words   string            `json:"words"`   // the same in a sentence
 	Since   []journalItem     `json:"since"`   // changes that the attempt before did not have
+	Matters bool              `json:"matters"` // one of them is about what broke then
 }
 
 // retry runs the setup again and compares. With --undo-first the last plan is taken
@@ -94,7 +95,7 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args
 	case err != nil:
 		return err
 	}
-	res := retryResult{Schema: "hollowkey.retry/1", Attempt: done.Attempt, Change: done.Change, Words: done.Words, Since: []journalItem{}}
+	res := retryResult{Schema: "hollowkey.retry/1", Attempt: done.Attempt, Change: done.Change, Words: done.Words, Since: []journalItem{}, Matters: done.Matters()}
 	for _, i := range done.Since {
 		res.Since = append(res.Since, journalItem{Change: i.Change, Plan: i.Title, Words: i.Step.Words(), Step: *i.Step, Status: i.Status,
 			Before: *i.Before, After: *i.After})
@@ -156,7 +157,9 @@ func (a *app) retryText(r retryResult, dir string) string {
 	if len(r.Since) > 0 {
 		title := "Changed since the attempt before:"
 		if r.Change == retry.Gone {
-			title = "This made the difference:"
+			if title = "This made the difference:"; len(r.Since) > 1 {
+				title = "One of these, or all of them, made the difference:"
+			}
 		}
 		fmt.Fprintf(&b, "\n%s\n", s.bold(title))
 		for _, i := range r.Since {
@@ -169,6 +172,8 @@ func (a *app) retryText(r retryResult, dir string) string {
 	case r.Change == retry.Gone && t.Rehearsal:
 		fmt.Fprintf(&b, "  the same fix on the machine itself, then  %s\n", s.key("hollowkey retry --machine live"))
 	case t.Verdict.Worked():
+	case r.Change == retry.Same && r.Matters:
+		fmt.Fprintf(&b, "  that is not enough; see what is left:  %s\n", s.key("hollowkey fix "+log+a.where()+" --preview"))
 	case r.Change == retry.Same && len(r.Since) > 0:
 		fmt.Fprintf(&b, "  that did not help; take it back:  %s\n", s.key("hollowkey undo"+a.where()))
 		fmt.Fprintf(&b, "  see the other remedies:           %s\n", s.key("hollowkey fix "+log+a.where()+" --preview"))

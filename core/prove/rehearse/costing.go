@@ -2,7 +2,9 @@ package rehearse
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
+	"io/fs"
 	"slices"
 	"strconv"
 	"strings"
@@ -232,14 +234,38 @@ func (s *session) validate() error {
 // initialize begins the script; the engine keeps a working file in the user's
 // temporary folder.
 func (s *session) initialize() error {
+	if s.perMachine() && !s.elevated() {
+		return &stop{message: 1925, text: "You do not have sufficient privileges to complete this installation for all users of the machine.  Log on as administrator " +
+			"and then retry this installation."}
+	}
 	temp := s.temp()
+	name := temp + "4c1f0.ipi"
+	if _, err := s.m.Stat(strings.TrimRight(temp, `\`)); errors.Is(err, fs.ErrNotExist) && s.knowsFolders() {
+		return &stop{message: 2203, detail: "2: " + name + " 3: -2147287037 ", text: "Database: " + name + ". Cannot open database file. System error -2147287037"}
+	}
 	if s.mayWrite(temp) {
 		return nil
 	}
-	name := temp + "4c1f0.ipi"
 	s.log.server("Note: 1: 1336 2: 5 3: %s ", temp)
 	return &stop{message: 2203, detail: "2: " + name + " 3: -2147287035 ",
 		text: "Database: " + name + ". Cannot open database file. System error -2147287035"}
+}
+
+// perMachine says whether the package is installed for all users.
+func (s *session) perMachine() bool { return s.get("ALLUSERS") == "1" }
+
+// elevated says whether whoever runs the setup has an administrator's rights. A machine
+// that does not tell is taken to.
+func (s *session) elevated() bool {
+	f := s.m.Facts()
+	return f.Elevated || f.Unknown["elevated"] != ""
+}
+
+// knowsFolders says whether the machine has its users' folders at all: a small twin leaves
+// them out.
+func (s *session) knowsFolders() bool {
+	_, err := s.m.Stat(strings.TrimRight(s.user.Profile, `\`))
+	return s.user.Profile != "" && err == nil
 }
 
 // mayWrite says whether SYSTEM, which does the work, may write in a folder or in

@@ -26,6 +26,11 @@ func (s *session) properties(path string) {
 	} {
 		s.props[name] = value
 	}
+	if !s.elevated() {
+		for _, name := range []string{"Privileged", "AdminUser", "MsiRunningElevated"} {
+			delete(s.props, name)
+		}
+	}
 	if s.patch != nil {
 		s.props["PATCH"], s.props["OriginalDatabase"], s.props["DATABASE"] = path, s.patchedFile, s.patchedFile
 	}
@@ -44,6 +49,9 @@ func (s *session) properties(path string) {
 func (s *session) get(name string) string {
 	if v, ok := s.props[name]; ok {
 		return v
+	}
+	if !s.elevated() && (name == "Privileged" || name == "AdminUser") {
+		return ""
 	}
 	if k, ok := s.world.BuiltIn(name); ok && !k.Unknown {
 		return k.Text

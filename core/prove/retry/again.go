@@ -42,6 +42,21 @@ type Result struct {
 	Change  Change            // what became of the failure
 	Words   string            // the same in a sentence
 	Since   []fix.Item        // changes that the attempt before did not have, oldest first
+
+	otherwise bool // it was called with other properties or transforms, or as somebody else
+}
+
+// Matters says whether one of the changes since the attempt before is about what broke
+// then: it may be needed, even where it is not enough.
+func (r *Result) Matters() bool {
+	about := ""
+	if r.Before != nil && r.Before.Cause.Subject != nil {
+		about = strings.ToLower(strings.TrimRight(r.Before.Cause.Subject.Name, `\`))
+	}
+	return slices.ContainsFunc(r.Since, func(i fix.Item) bool {
+		target := strings.ToLower(strings.TrimRight(i.Step.Target, `\`))
+		return about != "" && (strings.HasPrefix(about+`\`, target+`\`) || strings.HasPrefix(target+`\`, about+`\`)) || strings.EqualFold(i.Step.Args["package"], r.Attempt.Package)
+	})
 }
 
 // ErrNothingTried says that the case has no attempt to repeat.
@@ -75,6 +90,9 @@ func Again(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*Res
 		return nil, err
 	}
 	res.Attempt, res.Change = attempt, Compare(res.Before, attempt.Verdict, orderOf(m, req.Package))
+	if res.Change == Gone && len(res.Since) == 0 && !res.otherwise {
+		res.Change = Works
+	}
 	res.Words = Words(res.Change, res.Before, attempt.Verdict)
 	attempt.Compared = string(res.Change)
 	return res, attempt.End(req.Dir)
@@ -148,6 +166,11 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 	}
 	req.handOn(j.InForce(m.Name()))
 	slices.Reverse(res.Since)
+	if last != nil && res.Before == last.Verdict {
+		res.otherwise = !slices.Equal(req.Properties, last.Properties) || !slices.Equal(req.Transforms, last.Transforms) || req.User != last.User
+	} else if res.Before != nil {
+		res.otherwise = len(w.Given)+len(w.With) > 0 || w.User != "" && !strings.EqualFold(w.User, res.Before.User)
+	}
 	return res, req, nil
 }
 

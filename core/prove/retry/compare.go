@@ -17,7 +17,8 @@ type Change string
 
 // The changes.
 const (
-	Gone    Change = "gone"    // the set-up works now
+	Gone    Change = "gone"    // the set-up works now, and something was done for it
+	Works   Change = "works"   // it works, though nothing is known that would have mended a failure
 	Same    Change = "same"    // it breaks at the same action for the same reason
 	Further Change = "further" // it breaks later in the sequence
 	Earlier Change = "earlier" // it breaks before it came to the old place
@@ -30,6 +31,8 @@ const (
 // action's place in the package's sequence, 0 when it is not known; may be nil.
 func Compare(before, after *verdict.Verdict, order func(action string) int) Change {
 	switch {
+	case after.Worked() && (before == nil || before.Worked()):
+		return Works
 	case after.Worked():
 		return Gone
 	case before == nil:
@@ -92,10 +95,13 @@ func Words(c Change, before, after *verdict.Verdict) string {
 		return text
 	}
 	switch c {
-	case Gone:
+	case Works:
 		if before == nil || before.Worked() {
 			return "the set-up works"
 		}
+		return "the set-up works now, though nothing was changed here since it broke at " + where(before) +
+			": somebody else put it right, or it comes and goes"
+	case Gone:
 		return "the failure is gone: it broke at " + where(before) + " before, and works now"
 	case Back:
 		return "it worked in the attempt before, and breaks now at " + where(after)

@@ -38,7 +38,7 @@ func TestCompare(t *testing.T) {
 		before, after *verdict.Verdict
 		want          Change
 	}{
-		{nil, worked, Gone}, {a, worked, Gone}, {a, restart, Gone}, {worked, worked, Gone},
+		{nil, worked, Works}, {a, worked, Gone}, {a, restart, Gone}, {worked, worked, Works},
 		{nil, a, First}, {worked, a, Back},
 		{a, failed("installfiles", "permission", `c:\a`), Same},
 		{a, failed("InstallFiles", "space", `C:\A`), Moved},

@@ -68,6 +68,7 @@ func (j *judge) cause() {
 		j.unknown()
 	}
 	j.systemSays()
+	j.elevationTells()
 	if c := &j.v.Cause; c.Subject == nil && j.said != nil && *c.Class != "unknown" && *c.Class != "cancelled" {
 		c.Subject = j.subject(*c.Class)
 	}
@@ -82,6 +83,33 @@ func (j *judge) cause() {
 		j.v.Cause.Confidence *= foreignFactor
 	}
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
+}
+
+// unelevated are messages that an all-users package ends with when whoever started it had
+// no administrator's rights: something of the machine's could not be written, or a DLL or
+// script of the package's could not do its work. Source: the platform SDK, "Windows
+// Installer Error Messages".
+var unelevated = map[int]bool{1303: true, 1304: true, 1310: true, 1317: true, 1321: true, 1402: true, 1403: true, 1404: true, 1406: true, 1721: true, 1723: true, 1925: true}
+
+// sureOfElevation is how sure that is: the log tells that the run was not elevated, and
+// that it was for all users.
+const sureOfElevation = 0.85
+
+// elevationTells names the missing elevation as the cause where the log itself says that
+// an all-users package ran without it, and the message is one of those that this brings.
+func (j *judge) elevationTells() {
+	c := &j.v.Cause
+	if j.a.Dialect != story.Engine || j.a.Elevated == nil || *j.a.Elevated || c.Message == nil || !unelevated[*c.Message] || *c.Class == "elevation" {
+		return
+	}
+	if all := j.a.Properties["ALLUSERS"].Value; all != "1" && all != "2" {
+		return
+	}
+	j.v.Others = append([]Other{{Class: *c.Class, Title: c.Title, Confidence: round(c.Confidence)}}, j.v.Others...)
+	said := c.Title
+	*c = Cause{Class: new("elevation"), Message: c.Message, Subject: c.Subject, Title: titles["elevation"], Confidence: sureOfElevation,
+		Summary: "The package is for all users, and the log says that it ran with a user's rights only: " + said}
+	j.v.Sign, j.v.Remedies, j.v.vague = "", nil, false
 }
 
 // hostOf is the host that the action that broke speaks of last; nil where it names none.
@@ -195,7 +223,7 @@ func (j *judge) fromHit(hits []signs.Hit) {
 	j.v.mayStep = slices.ContainsFunc(s.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 })
 	done := map[string]bool{} // classes for which the machine gave steps
 	for _, m := range s.Remedies {
-		if done[m.Class] && len(m.Steps) == 0 {
+		if m.Class == "permission" && done[m.Class] && len(m.Steps) == 0 {
 			continue // the same, for a person to find out
 		}
 		for _, r := range j.remedy(m) {
