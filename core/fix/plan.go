@@ -92,9 +92,12 @@ func (p Plan) draft(m machine.Machine, s kinds.Step) (Change, error) {
 	return Change{Step: s, Before: before, After: after}, nil
 }
 
-// stoppedFirst gives the step that stops a service before it is deleted.
-func stoppedFirst(m machine.Machine, s kinds.Step) []kinds.Step {
-	if s.Kind != "remove-service" && s.Kind != "installer-service" {
+// stoppedFirst gives the steps that stop what must not run any more: the services that
+// depend on one that is stopped, the last in the row first, and a service itself before
+// it is deleted.
+func stoppedFirst(m machine.Machine, s kinds.Step) (steps []kinds.Step) {
+	deleting := s.Kind == "remove-service" || s.Kind == "installer-service"
+	if !deleting && (s.Kind != "service" || s.Args["state"] != "stopped") {
 		return nil
 	}
 	svc, err := m.Service(s.Target)
@@ -106,7 +109,47 @@ func stoppedFirst(m machine.Machine, s kinds.Step) []kinds.Step {
 			return nil
 		}
 	}
-	return []kinds.Step{{Kind: "service", Target: svc.Name, Args: map[string]string{"name": svc.Name, "state": "stopped"}}}
+	for _, name := range dependents(m, svc.Name) {
+		steps = append(steps, stopStep(name))
+	}
+	if deleting {
+		steps = append(steps, stopStep(svc.Name))
+	}
+	return steps
+}
+
+func stopStep(name string) kinds.Step {
+	return kinds.Step{Kind: "service", Target: name, Args: map[string]string{"name": name, "state": "stopped"}}
+}
+
+// dependents are the running services that depend on one, directly or through others,
+// those that nothing depends on first.
+func dependents(m machine.Machine, name string) (out []string) {
+	names, err := m.ServiceNames()
+	if err != nil {
+		return nil
+	}
+	needs := map[string][]string{} // by the service that is needed, in small letters
+	for _, n := range names {
+		if s, err := m.Service(n); err == nil && s.Running {
+			for _, d := range s.DependsOn {
+				needs[strings.ToLower(d)] = append(needs[strings.ToLower(d)], s.Name)
+			}
+		}
+	}
+	seen := map[string]bool{strings.ToLower(name): true}
+	var walk func(string)
+	walk = func(of string) {
+		for _, n := range needs[strings.ToLower(of)] {
+			if low := strings.ToLower(n); !seen[low] {
+				seen[low] = true
+				walk(n)
+				out = append(out, n)
+			}
+		}
+	}
+	walk(name)
+	return out
 }
 
 const maxStarts = 30

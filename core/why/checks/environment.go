@@ -146,14 +146,20 @@ func (l *look) pathVariable() Finding {
 	return f
 }
 
-// restorePath is the step that puts lost folders in front of PATH; all else of it
-// stays as it is written.
+// restorePath is the step that puts lost folders in front of PATH, as the OS itself
+// writes them; all else of it stays as it is.
 func restorePath(v regfile.Value, lost []string) step.Model {
 	if len(lost) == 1 {
 		return step.New("path-entry", "entry", lost[0], "state", "present", "at", "front")
 	}
-	whole := strings.Join(append(slices.Clone(lost), v.Words()), ";")
-	return step.New("registry", "key", environmentKey, "name", "Path", "type", v.Type.String(), "value", whole)
+	entries, kind := slices.Clone(lost), v.Type.String()
+	if kind == "expand" || !strings.Contains(v.Words(), "%") { // variables count in values of this type only
+		kind = "expand"
+		for i, e := range entries {
+			entries[i] = `%SystemRoot%` + e[len(`C:\Windows`):]
+		}
+	}
+	return step.New("registry", "key", environmentKey, "name", "Path", "type", kind, "value", strings.Join(append(entries, v.Words()), ";"))
 }
 
 // entry is an entry of PATH as a plain folder.
