@@ -218,8 +218,10 @@ func (a *app) caseNext(st casefile.Stand) string {
 	switch {
 	case len(st.Journal.Items()) > 0:
 		return "hollowkey retry" + where
-	case len(st.Verdicts) > 0:
-		return "hollowkey fix LOG" + where + " --preview"
+	case len(st.Verdicts) > 0 && st.Log() != "" && a.machine == "" && !strings.Contains(where, "--machine"):
+		return "hollowkey why " + quoteArgument(st.Log()) + a.whereToLook()
+	case len(st.Verdicts) > 0 && st.Log() != "":
+		return "hollowkey fix " + quoteArgument(st.Log()) + where + " --preview"
 	}
 	return "hollowkey why LOG" + where
 }

@@ -5,12 +5,14 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strings"
 
 	"hollowkey/core/fix"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/live"
 	"hollowkey/core/machine/twin"
+	"hollowkey/core/machine/twinfile"
 )
 
 // openMachine opens the machine that --machine names.
@@ -43,6 +45,22 @@ func (a *app) openNamedMachine() (machine.Machine, func(), error) {
 		return nil, func() {}, nil
 	}
 	return a.openMachine()
+}
+
+// whereToLook are the options of this call's machine for a command to be run next. Where
+// none was named it is this computer, if there the program can look at it, or the one
+// twin that lies in the present folder.
+func (a *app) whereToLook() string {
+	switch {
+	case a.machine != "":
+	case runtime.GOOS == "windows":
+		return " --machine live" + a.where()
+	default:
+		if found, err := filepath.Glob(filepath.Join("*", twinfile.AboutName)); err == nil && len(found) == 1 {
+			return " --machine " + quoteArgument(filepath.Dir(found[0])) + a.where()
+		}
+	}
+	return a.where()
 }
 
 // caseFolder is where evidence, verdicts and attempts go: --case, or the machine's own

@@ -323,7 +323,7 @@ func TestFixOfAGate(t *testing.T) {
 	twin := filepath.Join(dir, "ELLERY-D07")
 	before := tree(t, twin)
 	if r := mustRun(t, dir, 3, "why", "planner31.log"); !strings.Contains(r.out,
-		"next      hollowkey fix planner31.log --machine TWIN --preview") {
+		"next      hollowkey fix planner31.log --machine ELLERY-D07 --preview") {
 		t.Error(r.out)
 	}
 	for remedy, file := range map[string]string{"1": "berthline-planner-3.1.mst", "2": "berthline-planner-3.1-altered.msi"} {

@@ -142,9 +142,7 @@ func gateText(b *strings.Builder, s Style, g gates.Gate, file string, opt packag
 		}
 		row(name, fmt.Sprintf("%d  %s", i+1, way.Text))
 		if command := wayCommand(way, file, opt); command != "" {
-			for _, line := range wrap(command, s.Width, gateIndent+6, false) {
-				fmt.Fprintln(b, s.key(line))
-			}
+			fmt.Fprintf(b, "%s%s\n", strings.Repeat(" ", gateIndent), s.key(command)) // in one line, so that it can be pasted
 		}
 	}
 }

@@ -48,7 +48,7 @@ cannot be read, 2 wrong call.`,
 						overview.Overview
 					}{"hollowkey.package.overview/1", args[0], o})
 				}
-				return overviewText(a.out, a.style, o, args[0], on)
+				return overviewText(a.out, a.style, o, args[0], on, a.whereToLook())
 			})
 		},
 	}
@@ -59,7 +59,7 @@ cannot be read, 2 wrong call.`,
 
 // overviewText sums up in rows; what does not apply to the file's format is left out
 // rather than shown as empty.
-func overviewText(w io.Writer, s Style, o overview.Overview, file, on string) error {
+func overviewText(w io.Writer, s Style, o overview.Overview, file, on, where string) error {
 	var b strings.Builder
 	const names = 12
 	row := func(name, text string) { item(&b, s, 0, names, name, text) }
@@ -102,7 +102,7 @@ func overviewText(w io.Writer, s Style, o overview.Overview, file, on string) er
 	row("file", fmt.Sprintf("%s, %s, %s, %d tables, code page %d", file, o.Format, bytesText(o.Size), o.Tables, o.CodePage))
 	if len(o.Gates) > 0 {
 		overviewGates(&b, s, o, on)
-		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey package gates "+quoteArgument(file)+machineOption(on)))
+		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey package gates "+quoteArgument(file)+where))
 	}
 	_, err := io.WriteString(w, b.String())
 	return err
@@ -123,15 +123,6 @@ func transformChange(c overview.TableChange) string {
 		parts = append([]string{"the table is " + c.Note}, parts...)
 	}
 	return c.Table + ": " + strings.Join(parts, ", ")
-}
-
-// machineOption writes the machine's option for a command to be run next; a
-// placeholder where none was named.
-func machineOption(on string) string {
-	if on == "" {
-		return " --machine TWIN"
-	}
-	return " --machine " + quoteArgument(on)
 }
 
 // platformWords tells platform, languages and the engine's least version. "Intel" is

@@ -168,7 +168,7 @@ func TestNextCommand(t *testing.T) {
 		want string
 		args []string
 	}{
-		{"hollowkey fix roster.log --machine TWIN --preview", []string{"why", "roster.log"}},
+		{"hollowkey fix roster.log --machine ELLERY-D07 --preview", []string{"why", "roster.log"}},
 		{"hollowkey fix roster.log --machine ELLERY-D07 --case kept --preview",
 			[]string{"why", "roster.log", "--machine", twinName, "--case", "kept"}},
 		{"hollowkey fix --machine ELLERY-D07 --exit 1603 --preview", []string{"why", "--exit", "1603", "--machine", twinName}},

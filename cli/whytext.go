@@ -238,22 +238,32 @@ func remedyLines(s Style, v *verdict.Verdict) []string {
 // nextCommands are the commands to type next.
 func (a *app) nextCommands(v *verdict.Verdict, logs []string, opt whyOptions) []string {
 	names := quoteAll(logs)
-	where := a.where() + opt.again()
-	if a.machine == "" {
-		where = " --machine TWIN" + where
+	where := a.whereToLook() + opt.again()
+	next := v.Next(a.machine != "")
+	if a.machine == "" && !strings.Contains(where, "--machine") && (next == verdict.NextFix || next == verdict.NextLook) {
+		var lines []string
+		if v.ProofLine().Line > 0 {
+			lines = a.nextRead(v, logs)
+		}
+		return append(lines, "or add --machine and a twin's folder, to look there as well")
 	}
-	switch v.Next(a.machine != "") {
+	switch next {
 	case verdict.NextFix:
 		return []string{"hollowkey fix" + names + where + " --preview"}
 	case verdict.NextLook:
 		return []string{"hollowkey why" + names + where}
 	case verdict.NextRead:
-		l := v.ProofLine()
-		return []string{fmt.Sprintf("hollowkey trail %s --around %d", quoteArgument(fileNamed(logs, l.File)), l.Line)}
+		return a.nextRead(v, logs)
 	case verdict.NextLog:
 		return []string{"msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log"}
 	}
 	return nil
+}
+
+// nextRead is the command that shows the log around the line that proves a verdict.
+func (a *app) nextRead(v *verdict.Verdict, logs []string) []string {
+	l := v.ProofLine()
+	return []string{fmt.Sprintf("hollowkey trail %s --around %d", quoteArgument(fileNamed(logs, l.File)), l.Line)}
 }
 
 // fileNamed is the log of the call that a line's file stands for.

@@ -4,6 +4,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 	"time"
 
 	"hollowkey/core/fix"
@@ -18,6 +19,20 @@ type Stand struct {
 	Attempts []*Attempt         // oldest first
 	Commands []Command          // oldest first
 	Journal  *fix.Journal       // of all changes
+}
+
+// Log is the case's own copy of the log that the last verdict is about; empty where it
+// kept none.
+func (st Stand) Log() string {
+	if len(st.Verdicts) == 0 || len(st.Verdicts[len(st.Verdicts)-1].Logs) == 0 {
+		return ""
+	}
+	name := filepath.Base(strings.ReplaceAll(st.Verdicts[len(st.Verdicts)-1].Logs[0].File, `\`, "/"))
+	path := filepath.Join(st.Folder, "evidence", name)
+	if info, err := os.Lstat(path); err != nil || !info.Mode().IsRegular() {
+		return ""
+	}
+	return path
 }
 
 // StandOf reads a case's folder. The journal is the caller's: opening it on a
