@@ -26,6 +26,7 @@ type fixOptions struct {
 	yes     bool     // do not ask
 	point   bool     // a restore point before the change
 	trusted bool     // steps of a site's own sign need no question of their own
+	ladder  bool     // climb all remedies, one after another
 	step    string   // one named step in place of a verdict's
 	args    []string // its arguments, NAME=VALUE
 	script  string   // write a script for this shell in place of applying
@@ -48,7 +49,9 @@ remedies, and shows the steps of one of them: what is there now and what it will
 Then it asks, applies, verifies, and writes a journal from which undo works.
 
 With --step it takes one named step in place of a verdict's (docs/steps.md lists them);
---arg gives its arguments. With --command it prints how to start the set-up.
+--arg gives its arguments. With --command it prints how to start the set-up. With --ladder
+it goes through all that could help, the likeliest and cheapest first: it takes one,
+tries the set-up again, takes back what did not help, and goes on.
 
 It reads the log and the machine, and changes the machine only after a yes (or with
 --yes). The journal goes to --case, else to a folder beside the twin, TWIN.case.
@@ -62,6 +65,7 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	}
 	opt.bind(c)
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
+	c.Flags().BoolVar(&opt.ladder, "ladder", false, "all that could help, in order: take one, try the set-up again, take back what did not help")
 	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(step.Names(), ", "))
 	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")
 	c.Flags().StringVar(&opt.script, "script", "",
@@ -126,6 +130,9 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	defer closeMachine()
 	if opt.command {
 		return a.fixCall(c.Context(), m, logs, opt)
+	}
+	if opt.ladder {
+		return a.fixLadder(c.Context(), m, logs, opt)
 	}
 	res := fixResult{Schema: "hollowkey.fix/1", Machine: m.Name()}
 	var plan fix.Plan

@@ -116,6 +116,14 @@ func repairWords(s Step) string {
 		return "let the OS repair its component store"
 	case "system-files":
 		return "let the OS check its system files and put them right"
+	case "network":
+		return "let the OS reset its network stack (counts after a restart)"
+	}
+	if name, ok := strings.CutPrefix(s.Target, "register:"); ok {
+		return "register the app package " + name + " again for this user"
+	}
+	if name, ok := strings.CutPrefix(s.Target, "reset:"); ok {
+		return "reset the app package " + name + ": its settings and data of this user are lost"
 	}
 	return "let the installer engine repair the product " + s.Target
 }
@@ -127,11 +135,35 @@ func repairCommand(s Step) ([]string, error) {
 		return []string{"dism.exe", "/Online", "/Cleanup-Image", "/RestoreHealth"}, nil
 	case "system-files":
 		return []string{"sfc.exe", "/scannow"}, nil
+	case "network":
+		return []string{"netsh.exe", "winsock", "reset"}, nil
+	}
+	if line, ok := appPackage(s.Target); ok {
+		return []string{"powershell.exe", "-NoProfile", "-NonInteractive", "-Command", line}, nil
 	}
 	if !productCode.MatchString(s.Target) {
-		return nil, fmt.Errorf("what=%q is not component-store, system-files or a product code in braces", s.Target)
+		return nil, fmt.Errorf("what=%q is not component-store, system-files, network, register:NAME or reset:NAME of an app package, or a product code in braces", s.Target)
 	}
 	return []string{"msiexec.exe", "/fomus", s.Target, "/qn", "/norestart"}, nil
+}
+
+// appName is the name of an app package as its manifest has it: nothing else goes into a
+// command line. Source: the OS's documentation, "Identity" of the package manifest.
+var appName = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9.-]{2,49}$`)
+
+// appPackage is the OS's documented way to register or reset an app package.
+func appPackage(what string) (line string, ok bool) {
+	kind, name, found := strings.Cut(what, ":")
+	if !found || !appName.MatchString(name) {
+		return "", false
+	}
+	switch kind {
+	case "register":
+		return "Get-AppxPackage -Name " + PS(name) + " | ForEach-Object { Add-AppxPackage -DisableDevelopmentMode -Register (Join-Path $_.InstallLocation 'AppxManifest.xml') }", true
+	case "reset":
+		return "Get-AppxPackage -Name " + PS(name) + " | Reset-AppxPackage", true
+	}
+	return "", false
 }
 
 func restorePointWords(s Step) string { return "let the OS take a restore point: " + s.Target }

@@ -69,3 +69,9 @@ func bytesOf(b []byte) func(io.Writer) error {
 		return err
 	}
 }
+
+// Put keeps a file of a few pages in a case's folder, whole or not at all; name is a bare
+// one.
+func Put(dir, name string, contents []byte) error {
+	return replaceFile(filepath.Join(dir, filepath.Base(name)), bytesOf(contents))
+}
