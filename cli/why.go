@@ -173,9 +173,32 @@ func (a *app) answer(ctx context.Context, logs []string, opt whyOptions, m machi
 		return nil, err
 	}
 	if dir, ok := a.openCase(); ok && len(ans.Logs) > 0 {
-		err = casefile.Keep(dir, ans.Logs, ans.Verdict)
+		kept, err := a.keepable(ans.Logs, opt, m)
+		if err != nil {
+			return nil, err
+		}
+		err = casefile.Keep(dir, kept, ans.Verdict)
+		return ans, err
 	}
-	return ans, err
+	return ans, nil
+}
+
+// keepable are logs as a case can keep them: those that lie on the machine are copied
+// into it first.
+func (a *app) keepable(logs []string, opt whyOptions, m machine.Machine) (kept []string, err error) {
+	q := a.question(nil, opt, m)
+	for _, l := range logs {
+		if !q.OnMachine(l) {
+			kept = append(kept, l)
+			continue
+		}
+		at, err := a.fetch(m, l)
+		if err != nil {
+			return nil, err
+		}
+		kept = append(kept, at)
+	}
+	return kept, nil
 }
 
 // openCase is the folder of the case that was opened for this call's case or

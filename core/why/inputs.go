@@ -13,6 +13,7 @@ import (
 
 	"hollowkey/core/logs/dialects"
 	"hollowkey/core/logs/textfile"
+	"hollowkey/core/machine"
 	"hollowkey/core/why/verdict"
 )
 
@@ -25,7 +26,7 @@ type inputs struct {
 	names  []string            // as they were given, folders unfolded
 	logs   []verdict.Input     // in the same order
 	folder bool                // they were found in a folder, so some may be no logs
-	files  []*os.File          // to be closed
+	files  []io.Closer         // to be closed
 	turned map[string]rotation // logs in several files, by the newest's name
 	stop   func()              // ends the counting
 }
@@ -53,14 +54,12 @@ func (q Question) open(ctx context.Context, opt textfile.Options) (in inputs, er
 			texts[n] = q.Stdin
 			continue
 		}
-		f, err := OpenLog(n)
+		f, size, err := q.openOne(n)
 		if err != nil {
 			in.close()
 			return in, err
 		}
-		if info, err := f.Stat(); err == nil {
-			total += info.Size()
-		}
+		total += size
 		in.files, texts[n] = append(in.files, f), f
 	}
 	if in.turned, err = join(ctx, rotations(in.names), texts, opt); err != nil {
@@ -77,6 +76,40 @@ func (q Question) open(ctx context.Context, opt textfile.Options) (in inputs, er
 		}
 	}
 	return in, nil
+}
+
+// OnMachine says whether a log's name is a path of the machine's own: it is none here.
+func (q Question) OnMachine(name string) bool {
+	if _, _, err := machine.SplitPath(name); err != nil || q.Machine == nil {
+		return false
+	}
+	_, err := os.Lstat(name)
+	return errors.Is(err, fs.ErrNotExist)
+}
+
+// openOne opens a log: a file here, or one on the machine.
+func (q Question) openOne(name string) (f io.ReadCloser, size int64, err error) {
+	if q.OnMachine(name) {
+		info, err := q.Machine.Stat(name)
+		switch {
+		case errors.Is(err, fs.ErrNotExist):
+			return nil, 0, fmt.Errorf("%s: there is no such file, neither here nor on %s\nhint: look at the spelling", name, q.Machine.Name())
+		case err != nil:
+			return nil, 0, err
+		case info.Folder:
+			return nil, 0, fmt.Errorf("%s: this is a folder on %s", name, q.Machine.Name())
+		}
+		f, err := q.Machine.Open(name)
+		return f, info.Size, err
+	}
+	local, err := OpenLog(name)
+	if err != nil {
+		return nil, 0, err
+	}
+	if info, err := local.Stat(); err == nil {
+		size = info.Size()
+	}
+	return local, size, nil
 }
 
 // Unfold puts the files of a folder in its place; hidden ones and folders below

@@ -3,6 +3,8 @@ package why
 import (
 	"context"
 	"io"
+	"slices"
+	"strings"
 	"time"
 
 	"hollowkey/core/logs/finder"
@@ -35,7 +37,7 @@ func Survey(ctx context.Context, disk finder.Disk, given []string, q Question) (
 		return nil, err
 	}
 	var found []Found
-	for _, f := range finder.Find(disk, given) {
+	for _, f := range finder.Find(disk, given, Temporary(q.Machine)...) {
 		if err := ctx.Err(); err != nil {
 			return found, err
 		}
@@ -44,6 +46,48 @@ func Survey(ctx context.Context, disk finder.Disk, given []string, q Question) (
 		}
 	}
 	return found, nil
+}
+
+// Temporary are the temporary folders of a machine and its users, where their variables
+// really point; m may be nil.
+func Temporary(m machine.Machine) (folders []string) {
+	if m == nil {
+		return nil
+	}
+	add := func(v, profile string) {
+		for name, value := range map[string]string{"%USERPROFILE%": profile, "%SYSTEMROOT%": `C:\Windows`, "%WINDIR%": `C:\Windows`, "%SYSTEMDRIVE%": "C:"} {
+			if at := strings.Index(strings.ToUpper(v), name); at >= 0 && value != "" {
+				v = v[:at] + value + v[at+len(name):]
+			}
+		}
+		if _, _, err := machine.SplitPath(v); err == nil && !strings.Contains(v, "%") && !slices.Contains(folders, v) {
+			folders = append(folders, strings.TrimRight(v, `\`))
+		}
+	}
+	users, _ := m.UserNames()
+	for name, v := range m.Facts().Environment {
+		if !strings.EqualFold(name, "TEMP") && !strings.EqualFold(name, "TMP") {
+			continue
+		}
+		add(v, "")
+		for _, u := range users {
+			if a, err := m.Account(u); err == nil {
+				add(v, a.Profile)
+			}
+		}
+	}
+	for _, u := range users {
+		a, err := m.Account(u)
+		if err != nil {
+			continue
+		}
+		for _, name := range []string{"TEMP", "TMP"} {
+			if v, err := m.Value(`HKEY_USERS\`+string(a.SID)+`\Environment`, name); err == nil {
+				add(v.Words(), a.Profile)
+			}
+		}
+	}
+	return folders
 }
 
 // look judges one file; ok is false when it is no setup log.

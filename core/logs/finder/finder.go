@@ -17,6 +17,9 @@ const (
 	maxFound    = 500  // files; older ones are of setups that nobody asks about
 	maxPerPlace = 4000 // entries of one folder: a temporary folder that nobody clears has thousands
 	givenDepth  = 3    // levels below a folder that was named
+	maxFolders  = 6000 // of programs' data, over all users: some programs keep tens of thousands of small files
+	vendorDepth = 6    // levels below a place of programs' data: vendor, product, version, logs
+	freeDepth   = 2    // of them that may have any name: vendor and product
 )
 
 // A File is one entry of a folder, as a disk lists it.
@@ -44,10 +47,6 @@ type place struct {
 var places = []place{
 	{`C:\Users\*\AppData\Local\Temp`, 1},
 	{`C:\Windows\Temp`, 1},
-	{`C:\Users\*\AppData\Roaming\*\logs`, 0},
-	{`C:\Users\*\AppData\Local\*\logs`, 0},
-	{`C:\ProgramData\*\logs`, 0},
-	{`C:\ProgramData\*\*\logs`, 0},
 	{`C:\Windows\Logs\CBS`, 0},
 	{`C:\Windows\Logs\DISM`, 0},
 	{`C:\Windows\inf`, 0},
@@ -58,16 +57,28 @@ var places = []place{
 	{`C:\Windows\CCM\Logs`, 0},
 }
 
+// programData are the folders in which programs of all vendors keep what is theirs.
+var programData = []string{`C:\Users\*\AppData\Local`, `C:\Users\*\AppData\Roaming`, `C:\Users\*\AppData\LocalLow`, `C:\ProgramData`}
+
 var (
+	// deeper are folders that are gone into at any level: of logs and setups, and by version.
+	deeper = regexp.MustCompile(`(?i)log|setup|install|update|deploy|diag|trace|^v?\d+([._-]\d+)*[a-z]?$`)
+	// passedOver are folders of programs' data that hold no setup logs, or are looked at apart.
+	passedOver = regexp.MustCompile(`(?i)^(?:temp|microsoft|packages|cache|caches|code cache|gpucache|crash ?pad|crash ?dumps|history|inetcache|application data|package cache|service ?worker|webcache|` +
+		`fonts|comms|connecteddevicesplatform|d3dscache|publishers|virtualstore|hollow key)$`)
 	logName  = regexp.MustCompile(`(?i)(?:\.(?:log|txt|etl\.txt|out|xml|csv|json|ndjson)$|\.log\.\d+$|^msi[0-9a-f]{4,6}\.log$|setup|install|\.iss$)`)
 	noLog    = regexp.MustCompile(`(?i)\.(?:exe|dll|msi|msp|cab|zip|tmp|dat|ini|png|ico|pnf|inf|cat|sys|manifest)$`)
 	skipName = regexp.MustCompile(`(?i)^(?:readme|licen[cs]e|eula|notice)`)
 )
 
 // Find looks through the known places, or those that are given, for files that
-// look like logs, newest first. Folders that cannot be read are passed over.
-func Find(disk Disk, given []string) []File {
-	where := places
+// look like logs, newest first. Folders that cannot be read are passed over. Beside the
+// known places it looks into also, such as where TEMP of a user really points.
+func Find(disk Disk, given []string, also ...string) []File {
+	where := slices.Clone(places)
+	for _, a := range also {
+		where = append(where, place{a, 1})
+	}
 	if len(given) > 0 {
 		where = nil
 		for _, g := range given {
@@ -80,8 +91,22 @@ func Find(disk Disk, given []string) []File {
 			files = append(files, list(disk, folder, p.depth)...)
 		}
 	}
+	if len(given) == 0 {
+		left := maxFolders
+		for _, pattern := range programData {
+			for _, folder := range expand(disk, pattern) {
+				files = append(files, vendors(disk, folder, 0, &left)...)
+			}
+		}
+	}
 	slices.SortStableFunc(files, func(a, b File) int { return b.Time.Compare(a.Time) })
-	files = slices.CompactFunc(files, func(a, b File) bool { return strings.EqualFold(a.Path, b.Path) })
+	seen := map[string]bool{}
+	files = slices.DeleteFunc(files, func(f File) bool {
+		low := strings.ToLower(f.Path)
+		was := seen[low]
+		seen[low] = true
+		return was
+	})
 	return files[:min(len(files), maxFound)]
 }
 
@@ -104,6 +129,36 @@ func expand(disk Disk, pattern string) []string {
 	return out
 }
 
+// vendors looks below a place of programs' data: at all vendors and products, and
+// further down where folders are named after logs, setups or versions.
+func vendors(disk Disk, folder string, level int, left *int) (files []File) {
+	if *left--; *left < 0 || level > vendorDepth {
+		return nil
+	}
+	entries, err := disk.ReadDir(folder)
+	if err != nil {
+		return nil
+	}
+	for _, e := range entries[:min(len(entries), maxPerPlace)] {
+		name := path.Base(strings.ReplaceAll(e.Path, `\`, "/"))
+		switch {
+		case !e.Folder:
+			if level > 0 && isLog(name, e) {
+				files = append(files, e)
+			}
+		case passedOver.MatchString(name):
+		case level < freeDepth, deeper.MatchString(name):
+			files = append(files, vendors(disk, e.Path, level+1, left)...)
+		}
+	}
+	return files
+}
+
+// isLog says whether a file looks like a log.
+func isLog(name string, f File) bool {
+	return f.Size > 0 && logName.MatchString(name) && !noLog.MatchString(name) && !skipName.MatchString(name)
+}
+
 // list looks at a folder and those below it. A folder that cannot be read is passed
 // over: others hold logs, too.
 func list(disk Disk, folder string, depth int) (files []File) {
@@ -116,7 +171,7 @@ func list(disk Disk, folder string, depth int) (files []File) {
 		switch {
 		case e.Folder && depth > 0:
 			files = append(files, list(disk, e.Path, depth-1)...)
-		case !e.Folder && e.Size > 0 && logName.MatchString(name) && !noLog.MatchString(name) && !skipName.MatchString(name):
+		case !e.Folder && isLog(name, e):
 			files = append(files, e)
 		}
 	}
