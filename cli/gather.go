@@ -20,6 +20,7 @@ import (
 )
 
 type gatherOptions struct {
+	limit   int64    // MiB of logs of the machine; 0: all
 	out     string   // where the zip goes
 	preview bool     // list and write nothing
 	names   []string // more names to mask
@@ -33,7 +34,8 @@ func (a *app) newGather() *cobra.Command {
 		Use:   "gather [LOG...]",
 		Short: "packs logs, verdicts and facts into one zip, private data masked",
 		Long: `Packs logs, and the case when one is named or there is one beside the twin, into a zip for
-second-line support: evidence, verdicts, journal, attempts, report, facts of the machine.
+second-line support. With --machine and no log all logs that are found there are packed,
+with their folders: evidence, verdicts, journal, attempts, report, facts of the machine.
 Users, machines, security IDs, mail addresses, serial numbers, passwords and tokens are
 masked in all of it, the same one by the same token; UTF-16 logs stay UTF-16. A manifest
 holds the hashes and what was masked. Files that are no text are left out, and told.
@@ -44,6 +46,7 @@ Exit status: 0 written, 1 could not, 2 wrong call.`,
 	}
 	c.Flags().StringVar(&opt.out, "out", "hollowkey-gathered.zip", "the zip to write")
 	c.Flags().BoolVar(&opt.preview, "preview", false, "only list what would be packed")
+	c.Flags().Int64Var(&opt.limit, "limit", 0, "MiB of the machine's logs that are packed at most, the newest first (else all)")
 	c.Flags().StringArrayVar(&opt.names, "hide", nil, "mask this name, too (may be repeated)")
 	return c
 }
@@ -69,8 +72,18 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 			o.Case = a.caseFolder()
 		}
 	}
-	if len(names) == 0 && o.Case == "" {
-		return wrongCall("there is nothing to pack\nhint: name logs, or a case with --case")
+	if len(names) == 0 && m != nil {
+		found, err := why.Survey(ctx, why.DiskOf(m), nil, a.question(nil, whyOptions{}, m))
+		if err != nil {
+			return err
+		}
+		for _, f := range found { // the newest first
+			o.There = append(o.There, f.Path)
+		}
+		o.Limit = opt.limit << 20
+	}
+	if len(names)+len(o.There) == 0 && o.Case == "" {
+		return wrongCall("there is nothing to pack\nhint: name logs, a machine with logs, or a case with --case")
 	}
 	o.Mask = mask.New(users, hosts)
 	if opt.preview {

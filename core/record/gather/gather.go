@@ -28,6 +28,8 @@ import (
 // Options say what is packed.
 type Options struct {
 	Logs    []string        // files
+	There   []string        // logs that lie on the machine, by their paths there
+	Limit   int64           // bytes of them that are packed at most, the first ones first; 0: all
 	Case    string          // folder of a case; may be empty
 	Machine machine.Machine // facts and checks of; may be nil
 	Mask    *mask.Masker    // knows the names to be masked
@@ -36,11 +38,12 @@ type Options struct {
 
 // A File is one file of the zip.
 type File struct {
-	Name   string `json:"name"`   // in the zip, masked
-	Size   int64  `json:"size"`   // as packed, in bytes
-	SHA256 string `json:"sha256"` // of the masked contents, in hex
-	from   string // on this computer; empty when made here
-	made   []byte // contents of a file that lies nowhere
+	Name   string        `json:"name"`   // in the zip, masked
+	Size   int64         `json:"size"`   // as packed, in bytes
+	SHA256 string        `json:"sha256"` // of the masked contents, in hex
+	from   string        // on this computer; empty when made here
+	on     machine.Files // the machine that it lies on, at from; nil for this computer
+	made   []byte        // contents of a file that lies nowhere
 }
 
 // A Report is the zip's manifest.
@@ -84,6 +87,24 @@ func Plan(opt Options) (files []File, left []string, err error) {
 		}
 		add("logs/"+filepath.Base(l), l)
 	}
+	packed := int64(0)
+	for _, l := range opt.There {
+		info, err := opt.Machine.Stat(l)
+		switch text, bad := isTextOn(opt.Machine, l); {
+		case err != nil || bad != nil:
+			left = append(left, l+": it cannot be read")
+			continue
+		case !text:
+			left = append(left, l+": not a text, so it cannot be masked")
+			continue
+		case opt.Limit > 0 && packed+info.Size > opt.Limit:
+			left = append(left, fmt.Sprintf("%s: its %d bytes go beyond the limit", l, info.Size))
+			continue
+		}
+		packed += info.Size
+		add("logs/"+strings.ReplaceAll(strings.Replace(l, ":", "", 1), `\`, "/"), l) // with its folders, as names come more than once
+		files[len(files)-1].on = opt.Machine
+	}
 	if opt.Case != "" {
 		err = filepath.WalkDir(opt.Case, func(p string, e fs.DirEntry, err error) error {
 			if err != nil {
@@ -120,6 +141,18 @@ func isText(name string) (bool, error) {
 	if err != nil {
 		return false, err
 	}
+	return textIn(f)
+}
+
+func isTextOn(m machine.Files, name string) (bool, error) {
+	f, err := m.Open(name)
+	if err != nil {
+		return false, err
+	}
+	return textIn(f)
+}
+
+func textIn(f io.ReadCloser) (bool, error) {
 	defer f.Close()
 	head := make([]byte, sniffed)
 	n, err := io.ReadFull(f, head)
@@ -186,6 +219,9 @@ func Write(ctx context.Context, w io.Writer, opt Options) (Report, error) {
 func (f File) open() (io.ReadCloser, error) {
 	if f.from == "" {
 		return io.NopCloser(bytes.NewReader(f.made)), nil
+	}
+	if f.on != nil {
+		return f.on.Open(f.from)
 	}
 	return os.Open(f.from)
 }
