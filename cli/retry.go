@@ -28,11 +28,15 @@ type retryOptions struct {
 func (a *app) newRetry() *cobra.Command {
 	var opt retryOptions
 	c := &cobra.Command{
-		Use:   "retry [LOG|PACKAGE]",
+		Use:   "retry [LOG|PACKAGE|PROGRAM]",
 		Short: "runs the set-up again and says what has become of the failure",
 		Long: `Runs the set-up again: on the live machine with the OS's engine, with verbose logging to
 a fresh file in the case; on a twin as a rehearsal on a copy of it. Then it compares with
 the attempt before: the failure is gone, the same, has moved, comes further or earlier.
+
+A vendor's PROGRAM is run on the live machine only: in its own folder, with the switches
+that stand behind it in the same argument; all that it starts is followed to the end, and
+the logs that appear or grow meanwhile are read with its exit code.
 
 A LOG says which package was run, and is the attempt to compare with; without one the last
 attempt of the case is. Properties and transforms of the steps in force are handed on.
@@ -42,7 +46,7 @@ case names is not run from a share, or from where ordinary users can write: name
 call. The set-up does what it does; undo takes back the steps, not the set-up. Exit status: 0 the set-up worked, 1 could not, 2 wrong call, 3 it failed, or
 the answer was no.`,
 		Example: "  hollowkey retry tidebook.log --machine ELLERY-D07\n  hollowkey retry --machine ELLERY-D07\n" +
-			"  hollowkey retry 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --user dpayne",
+			"  hollowkey retry 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --user dpayne\n  hollowkey retry 'C:\\Deploy\\setup.exe /s' --machine live",
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.retry(c.Context(), m, j, args, opt) })
@@ -142,12 +146,15 @@ func (a *app) retryText(r retryResult, dir string) string {
 	}
 	fmt.Fprintf(&b, "%s  %s\n\n", word, strings.Join(wrap(sentence(r.Words), s.Width, 2+len(plainWord), true), "\n"))
 	how := "run with the OS's engine on " + t.Machine
+	if retry.IsProgram(t.Package) {
+		how = "run on " + t.Machine
+	}
 	if t.Rehearsal {
 		how = "rehearsed on a copy of " + t.Machine + "; the twin is as it was"
 	}
 	item(&b, s, 0, 10, "attempt", fmt.Sprintf("%d, %s", t.Number, how))
 	item(&b, s, 0, 10, "package", t.Package)
-	item(&b, s, 0, 10, "with", strings.Join(append(slices.Clone(t.Properties), t.Transforms...), ", "))
+	item(&b, s, 0, 10, "with", strings.Trim(t.Switches+", "+strings.Join(append(slices.Clone(t.Properties), t.Transforms...), ", "), ", "))
 	item(&b, s, 0, 10, "as", t.User)
 	item(&b, s, 0, 10, "exit code", fmt.Sprint(t.Exit))
 	item(&b, s, 0, 10, "log", t.LogPath(dir))

@@ -532,3 +532,27 @@ func TestCachedRepairs(t *testing.T) {
 	}
 	b.T = t
 }
+
+// A vendor's program is run again: it leaves before what it started, whose log is found,
+// read with the exit code, and compared with that of the next run.
+func TestAVendorsProgramAgain(t *testing.T) {
+	b := newBench(t)
+	must(t, os.MkdirAll(b.on(`C:\Deploy\Nine Fathom`), 0o755))
+	must(t, os.WriteFile(b.on(`C:\Deploy\Nine Fathom\sounder setup.exe`), b.compiled("vendor.c"), 0o755))
+	b.ours(`C:\Deploy\Nine Fathom`)
+	const call = `"C:\Deploy\Nine Fathom\sounder setup.exe" /s`
+	code, out := b.hollowkey("retry", call, "--yes")
+	if code != 3 || !strings.Contains(out, "space") || !strings.Contains(out, "exit code 23") {
+		t.Fatalf("%d\n%s", code, out)
+	}
+	if log, err := os.ReadFile(filepath.Join(b.dir, "case", "attempts", "0001.log")); err != nil || !strings.Contains(string(log), "Sounder 3.1") || !strings.Contains(string(log), "exit code 23") {
+		t.Errorf("its log: %v\n%s", err, log)
+	}
+	if code, out := b.hollowkey("retry", call, "--yes"); code != 3 || !strings.Contains(out, "SAME") {
+		t.Errorf("again: %d\n%s", code, out)
+	}
+	b.file(`C:\ProgramData\Nine Fathom\licence.txt`, "made up\n")
+	if code, out := b.hollowkey("retry", call, "--yes"); code != 0 || !strings.Contains(out, "WORKS") {
+		t.Errorf("put right: %d\n%s", code, out)
+	}
+}

@@ -78,15 +78,8 @@ func Again(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*Res
 			return nil, err
 		}
 	}
-	attempt, err := Run(ctx, m, req)
+	attempt, err := w.run(ctx, m, req)
 	if err != nil {
-		return nil, err
-	}
-	log := attempt.LogPath(req.Dir)
-	if attempt.Verdict, err = w.verdict(ctx, log); err != nil {
-		return nil, err
-	}
-	if err := casefile.Keep(req.Dir, []string{log}, attempt.Verdict); err != nil {
 		return nil, err
 	}
 	res.Attempt, res.Change = attempt, Compare(res.Before, attempt.Verdict, orderOf(m, req.Package))
@@ -96,6 +89,30 @@ func Again(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*Res
 	res.Words = Words(res.Change, res.Before, attempt.Verdict)
 	attempt.Compared = string(res.Change)
 	return res, attempt.End(req.Dir)
+}
+
+// run makes the attempt and judges what it wrote.
+func (w Wish) run(ctx context.Context, m machine.Machine, req Request) (*casefile.Attempt, error) {
+	if startable(req.Package) {
+		a, err := casefile.BeginAttempt(req.Dir, req.attempt(m, false))
+		if err != nil {
+			return nil, err
+		}
+		logs, err := program(ctx, m, req, a)
+		if err != nil {
+			return nil, err
+		}
+		return a, w.judgeProgram(ctx, req.Dir, logs, a)
+	}
+	attempt, err := Run(ctx, m, req)
+	if err != nil {
+		return nil, err
+	}
+	log := attempt.LogPath(req.Dir)
+	if attempt.Verdict, err = w.verdict(ctx, log); err != nil {
+		return nil, err
+	}
+	return attempt, casefile.Keep(req.Dir, []string{log}, attempt.Verdict)
 }
 
 // verdict judges one log. What was said at the first attempt is left out, as it was
@@ -115,6 +132,9 @@ func (w Wish) verdict(ctx context.Context, log string) (*verdict.Verdict, error)
 func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*Result, Request, error) {
 	res := &Result{}
 	req := Request{Dir: w.Dir, Properties: w.Given, Transforms: w.With, User: w.User, Now: w.Now, Progress: w.Progress}
+	if named, switches := Program(w.Of); named != "" {
+		w.Of, req.Switches = named, switches
+	}
 	past, err := casefile.Attempts(req.Dir)
 	if err != nil {
 		return nil, req, err
@@ -126,7 +146,7 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 	}
 	var known []int // changes that the attempt before had
 	switch {
-	case w.Of != "" && !SetupFile(w.Of):
+	case w.Of != "" && !IsSetup(w.Of):
 		if res.Before, err = w.verdict(ctx, w.Of); err != nil {
 			return nil, req, err
 		}
@@ -140,7 +160,7 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 		}
 	case last != nil && (w.Of == "" || strings.EqualFold(last.Package, w.Of)):
 		res.Before, known, req.Package = last.Verdict, last.Changes, last.Package
-		req.User = cmp.Or(req.User, last.User)
+		req.User, req.Switches = cmp.Or(req.User, last.User), cmp.Or(req.Switches, last.Switches)
 		if len(w.Given)+len(w.With) == 0 {
 			req.Properties, req.Transforms = byHand(j, last)
 		}
@@ -148,15 +168,15 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 		if err := rehearse.There(m, w.Of); err != nil {
 			return nil, req, err
 		}
-		if _, rehearsed := m.(*twin.Twin); rehearsed && startable(w.Of) {
-			return nil, req, fmt.Errorf("%s: %w\nhint: run it on the machine itself: hollowkey fix --command \"%s\" prints the call", w.Of, ErrProgram, w.Of)
-		}
 		req.Package = w.Of
 	default:
 		return nil, req, ErrNothingTried
 	}
 	if req.Package == "" {
 		return nil, req, ErrNoPackage
+	}
+	if _, rehearsed := m.(*twin.Twin); rehearsed && startable(req.Package) {
+		return nil, req, fmt.Errorf("%s: %w\nhint: run it on the machine itself: hollowkey fix --command \"%s\" prints the call", req.Package, ErrProgram, req.Package)
 	}
 	for _, i := range j.InForce(m.Name()) {
 		req.Changes = append(req.Changes, i.Change)
@@ -167,7 +187,7 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 	req.handOn(j.InForce(m.Name()))
 	slices.Reverse(res.Since)
 	if last != nil && res.Before == last.Verdict {
-		res.otherwise = !slices.Equal(req.Properties, last.Properties) || !slices.Equal(req.Transforms, last.Transforms) || req.User != last.User
+		res.otherwise = !slices.Equal(req.Properties, last.Properties) || !slices.Equal(req.Transforms, last.Transforms) || req.User != last.User || req.Switches != last.Switches
 	} else if res.Before != nil {
 		res.otherwise = len(w.Given)+len(w.With) > 0 || w.User != "" && !strings.EqualFold(w.User, res.Before.User)
 	}
@@ -193,6 +213,9 @@ func startable(name string) bool {
 	return slices.Contains([]string{".exe", ".bat", ".cmd", ".com", ".ps1", ".vbs"}, extension(name))
 }
 
+// IsProgram says whether a setup is a vendor's own program, not a package.
+func IsProgram(path string) bool { return startable(path) }
+
 // Program parts what a person names as a setup into its file and the switches behind it,
 // which stay as they are quoted. A path with blanks that stands in quotes ends with them;
 // without them it is all of it, or what ends with a setup's extension. Empty for a log.
@@ -217,6 +240,12 @@ func Program(call string) (path, switches string) {
 		return call, ""
 	}
 	return "", ""
+}
+
+// IsSetup says whether what a person names is a setup, with or without switches behind it.
+func IsSetup(call string) bool {
+	path, _ := Program(call)
+	return path != ""
 }
 
 // ErrProgram says that a program of a vendor's cannot be rehearsed.

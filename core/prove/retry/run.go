@@ -28,6 +28,7 @@ type Request struct {
 	Dir        string              // the case's folder
 	Package    string              // path on the machine
 	Altered    string              // an altered copy of it that is run in its place; empty for none
+	Switches   string              // of a program, quoted as they were given
 	Properties []string            // NAME=VALUE
 	Transforms []string            // paths on the machine
 	User       string              // as whom; empty: whoever runs it
@@ -39,14 +40,18 @@ type Request struct {
 // runs is the package that is run: an altered copy in place of the vendor's.
 func (r Request) runs() string { return cmp.Or(r.Altered, r.Package) }
 
+// attempt is what a case keeps of the request.
+func (r Request) attempt(m machine.Machine, rehearsal bool) casefile.Attempt {
+	return casefile.Attempt{Time: r.Now.UTC().Truncate(time.Second), Rehearsal: rehearsal, Machine: m.Name(), Package: r.Package, Switches: r.Switches,
+		Properties: r.Properties, Transforms: r.Transforms, User: r.User, Changes: r.Changes}
+}
+
 // Run runs the set-up: on a twin as a rehearsal on a copy of it, else with the
 // engine of the OS. The attempt is in the case before it begins; the caller
 // ends it.
 func Run(ctx context.Context, m machine.Machine, r Request) (*casefile.Attempt, error) {
 	t, isTwin := m.(*twin.Twin)
-	a, err := casefile.BeginAttempt(r.Dir, casefile.Attempt{Time: r.Now.UTC().Truncate(time.Second), Rehearsal: isTwin, Machine: m.Name(),
-		Package:    r.Package,
-		Properties: r.Properties, Transforms: r.Transforms, User: r.User, Changes: r.Changes})
+	a, err := casefile.BeginAttempt(r.Dir, r.attempt(m, isTwin))
 	if err != nil {
 		return nil, err
 	}

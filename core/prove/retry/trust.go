@@ -95,7 +95,8 @@ func othersWrite(text string, above int) (who string, open bool) {
 // put another one there could replace the package, too.
 func (w Wish) ours(m machine.Machine, j *fix.Journal, path string) bool {
 	folder := func(p string) string { return strings.ToLower(p[:strings.LastIndexByte(p, '\\')+1]) }
-	if j == nil || !SetupFile(w.Of) || folder(path) != folder(w.Of) {
+	named, _ := Program(w.Of)
+	if j == nil || named == "" || folder(path) != folder(named) {
 		return false
 	}
 	return slices.ContainsFunc(j.InForce(m.Name()), func(i fix.Item) bool {
@@ -114,6 +115,9 @@ func (r Request) Command() (string, error) {
 	if err != nil {
 		return "", err
 	}
+	if startable(pack) {
+		return strings.TrimSpace(`"` + pack + `" ` + r.Switches), nil
+	}
 	line, err := kinds.CommandLine(pack, strings.Join(r.Properties, "\n"), strings.Join(r.Transforms, ";"))
 	if err != nil {
 		return "", err
@@ -126,7 +130,8 @@ func (r Request) Command() (string, error) {
 // must be trusted, and a person says yes to the whole command.
 func (w Wish) allowed(m machine.Machine, req Request, j *fix.Journal) error {
 	for _, p := range append([]string{req.runs()}, req.Transforms...) {
-		if strings.EqualFold(p, w.Of) || slices.Contains(w.With, p) || w.ours(m, j, p) {
+		named, _ := Program(w.Of)
+		if strings.EqualFold(p, w.Of) || strings.EqualFold(p, named) || slices.Contains(w.With, p) || w.ours(m, j, p) {
 			continue
 		}
 		if err := trusted(m, p); err != nil {

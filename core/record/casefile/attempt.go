@@ -20,6 +20,7 @@ type Attempt struct {
 	Rehearsal  bool             `json:"rehearsal"`            // on a copy of a twin
 	Machine    string           `json:"machine"`              // on which
 	Package    string           `json:"package"`              // path on the machine
+	Switches   string           `json:"switches,omitempty"`   // of a program, as they were given
 	Properties []string         `json:"properties,omitempty"` // NAME=VALUE
 	Transforms []string         `json:"transforms,omitempty"` // paths on the machine
 	User       string           `json:"user,omitempty"`       // as whom; empty: whoever ran it

@@ -1,0 +1,126 @@
+package retry
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"hollowkey/core/logs/finder"
+	"hollowkey/core/logs/textfile"
+	"hollowkey/core/machine"
+	"hollowkey/core/record/casefile"
+	"hollowkey/core/why"
+)
+
+// A Follower is a live machine that runs a program of a vendor's and follows all that it
+// starts; still is how many of these run on.
+type Follower interface {
+	RunProgram(ctx context.Context, path, switches string, patience time.Duration) (exit, still int, err error)
+}
+
+// patience is how long what a program started is waited for after it left itself: setups
+// that start their real work and leave take minutes, a program that a setup starts at its
+// end stays for good.
+const patience = 10 * time.Minute
+
+// clockSlack is by how much a file's time may lie before the run began: file systems keep
+// times as coarse as 2 seconds.
+const clockSlack = 2 * time.Second
+
+// mostNewLogs is how many logs of one run are read together.
+const mostNewLogs = 20
+
+// program runs a vendor's program, and finds the logs that it wrote: files that appeared
+// or grew meanwhile where setups leave them.
+func program(ctx context.Context, m machine.Machine, r Request, a *casefile.Attempt) (logs []string, err error) {
+	live, ok := m.(Follower)
+	if !ok {
+		return nil, fmt.Errorf("%s cannot run a program: %w", m.Name(), machine.ErrUnsupported)
+	}
+	if f := m.Facts(); !f.Elevated {
+		return nil, errors.New("this prompt is not elevated, so the set-up would not run as it should\nhint: run it again from an elevated prompt")
+	}
+	disk, also := why.DiskOf(m), why.Temporary(m)
+	also = append(also, filepath.Dir(r.runs())) // some write beside themselves
+	before := map[string]finder.File{}
+	for _, f := range finder.Find(disk, nil, also...) {
+		before[strings.ToLower(f.Path)] = f
+	}
+	began := time.Now().Add(-clockSlack)
+	exit, still, err := live.RunProgram(ctx, r.runs(), r.Switches, patience)
+	if err != nil {
+		return nil, err
+	}
+	a.Exit = exit
+	if still > 0 {
+		a.Assumed = append(a.Assumed, fmt.Sprintf("%d of the processes that it started run on; they are taken to belong to the product", still))
+	}
+	for _, f := range finder.Find(disk, nil, also...) {
+		was, there := before[strings.ToLower(f.Path)]
+		if f.Time.Before(began) || there && f.Size == was.Size && f.Time.Equal(was.Time) || len(logs) >= mostNewLogs {
+			continue
+		}
+		logs = append(logs, f.Path)
+	}
+	slices.Sort(logs)
+	return logs, nil
+}
+
+// judgeProgram judges the logs of a program's run together with its exit code; without
+// any that can be read only the number counts.
+func (w Wish) judgeProgram(ctx context.Context, dir string, logs []string, a *casefile.Attempt) error {
+	q := w.Question
+	q.Logs, q.Said, q.Exit = nil, "", &a.Exit
+	var readable []string
+	for _, l := range logs {
+		one := q
+		one.Logs, one.Exit = []string{l}, nil
+		if _, err := why.Ask(ctx, one); err == nil {
+			readable = append(readable, l)
+		}
+	}
+	q.Logs = readable
+	ans, err := why.Ask(ctx, q)
+	if err != nil {
+		return err
+	}
+	a.Verdict = ans.Verdict
+	a.Verdict.Package = a.Package
+	text := fmt.Sprintf("no log was found that this run wrote; it ended with %d\r\n", a.Exit)
+	if len(readable) > 0 {
+		a.Verdict.Remarks = append(a.Verdict.Remarks, "written or gone on with during this run: "+strings.Join(readable, ", "))
+		if main := a.Verdict.Logs[0].File; main != "" {
+			if b, err := readFile(main); err == nil {
+				text = string(b)
+			}
+		}
+		if err := casefile.Keep(dir, readable, a.Verdict); err != nil {
+			return err
+		}
+	}
+	return os.WriteFile(a.LogPath(dir), []byte(text), 0o644)
+}
+
+// maxKeptLog is how many bytes of a program's main log an attempt keeps beside the copy
+// among the evidence.
+const maxKeptLog = 64 << 20
+
+func readFile(name string) ([]byte, error) {
+	f, err := textfile.Open(name)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil || info.Size() > maxKeptLog {
+		return nil, errors.Join(err, fmt.Errorf("%s is too large", name))
+	}
+	b := make([]byte, info.Size())
+	n, err := f.Read(b)
+	return b[:n], err
+}
