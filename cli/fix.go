@@ -13,6 +13,7 @@ import (
 	"hollowkey/core/fix"
 	"hollowkey/core/fix/kinds"
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/twin"
 	"hollowkey/core/prove/retry"
 	"hollowkey/core/record/casefile"
 	"hollowkey/core/step"
@@ -237,7 +238,16 @@ func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, 
 	if at < 0 {
 		return fix.Plan{}, nil
 	}
-	return fix.Draft(m, v.Remedies[at].Title, v.Remedies[at].Steps)
+	r := &v.Remedies[at]
+	if t, ok := m.(*twin.Twin); ok {
+		if fewer := retry.Smallest(ctx, t, r.Steps, v, a.inForce(m), a.now); len(fewer) < len(r.Steps) {
+			r.Steps, r.Title = fewer, "give "+fewer[0]["grant"]["account"]+" the right to change "+step.TargetOf(fewer[0])
+			if !a.json {
+				fmt.Fprintln(a.out, "Rehearsed one by one: this one right is enough.")
+			}
+		}
+	}
+	return fix.Draft(m, r.Title, r.Steps)
 }
 
 // namedStep drafts the one step that the call names.

@@ -243,12 +243,23 @@ func (s *session) initialize() error {
 	if _, err := s.m.Stat(strings.TrimRight(temp, `\`)); errors.Is(err, fs.ErrNotExist) && s.knowsFolders() {
 		return &stop{message: 2203, detail: "2: " + name + " 3: -2147287037 ", text: "Database: " + name + ". Cannot open database file. System error -2147287037"}
 	}
-	if s.mayWrite(temp) {
+	if s.mayWrite(temp) && s.userWrites(temp) {
 		return nil
 	}
 	s.log.server("Note: 1: 1336 2: 5 3: %s ", temp)
 	return &stop{message: 2203, detail: "2: " + name + " 3: -2147287035 ",
 		text: "Database: " + name + ". Cannot open database file. System error -2147287035"}
+}
+
+// userWrites says whether whoever runs the setup may write in a folder: the engine's part
+// that faces the user keeps files there, too.
+func (s *session) userWrites(folder string) bool {
+	sec, err := s.m.FileSecurity(strings.TrimRight(folder, `\`))
+	if err != nil || s.user.SID == "" {
+		return true
+	}
+	d, err := sddl.Parse(sec.SDDL)
+	return err != nil || checks.MayWrite(d, sddl.Folder, s.user)
 }
 
 // perMachine says whether the package is installed for all users.

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"hollowkey/core/fix"
+	"hollowkey/core/machine"
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/prove/retry"
 	"hollowkey/core/record/casefile"
@@ -196,5 +197,40 @@ func TestSetupFile(t *testing.T) {
 		if got := retry.SetupFile(name); got != want {
 			t.Errorf("%q: %v", name, got)
 		}
+	}
+}
+
+// Of several rights that are lacking only that one is given which the setup needs.
+func TestSmallest(t *testing.T) {
+	b := onBench(t)
+	const folder = `C:\Program Files\Saltmarsh Quay`
+	if _, err := b.m.Stat(folder); err != nil {
+		if err := b.m.MakeFolder(folder); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := b.m.SetFileSecurity(folder, machine.Security{SDDL: "O:S-1-5-21-9-9-9-1099D:P(A;OICI;FA;;;S-1-5-21-9-9-9-1099)", Own: true}); err != nil {
+		t.Fatal(err)
+	}
+	first, err := fix.Draft(b.m, "what is wrong on the demo's machine", []step.Model{step.New("grant", "folder", `C:\Users\mwhitlow\AppData\Local\Temp`, "account", "SYSTEM", "right", "modify")})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := first.Apply(b.m, b.j); err != nil {
+		t.Fatal(err)
+	}
+	r := b.again(retry.Wish{Of: `C:\Deploy\Berthline.msi`})
+	v := r.Attempt.Verdict
+	grants := []step.Model{step.New("grant", "folder", folder, "account", "mwhitlow", "right", "modify"), step.New("grant", "folder", folder, "account", "SYSTEM", "right", "modify")}
+	got := retry.Smallest(t.Context(), b.m, grants, v, nil, clock)
+	if len(got) != 1 || got[0]["grant"]["account"] != "SYSTEM" {
+		t.Errorf("%v; the verdict is %+v", got, v.Cause)
+	}
+	if same := retry.Smallest(t.Context(), b.m, grants[:1], v, nil, clock); len(same) != 1 {
+		t.Errorf("one right alone: %v", same)
+	}
+	mixed := append(grants[:1:1], step.New("key", "key", `HKCU\Software\X`))
+	if same := retry.Smallest(t.Context(), b.m, mixed, v, nil, clock); len(same) != 2 {
+		t.Errorf("other steps: %v", same)
 	}
 }
