@@ -227,6 +227,9 @@ func (a *app) guideFix(m machine.Machine, j *fix.Journal, v *verdict.Verdict, op
 	at := v.FirstWithSteps()
 	if at < 0 {
 		fmt.Fprintf(a.out, "\n%s\n", a.style.bold("None of the remedies is a change that can be made from here; see the list above."))
+		if len(v.Logs) > 0 {
+			fmt.Fprintf(a.out, "All that could help, in order:  %s\n", a.style.key("hollowkey fix "+quoteArgument(v.Logs[0].File)+a.where()+" --ladder --preview"))
+		}
 		return false, nil
 	}
 	plan, err := fix.Draft(m, v.Remedies[at].Title, v.Remedies[at].Steps)

@@ -187,6 +187,7 @@ func (a *app) retryText(r retryResult, dir string) string {
 	default:
 		fmt.Fprintf(&b, "  %s\n", s.key("hollowkey why "+log+a.where()))
 		fmt.Fprintf(&b, "  %s\n", s.key("hollowkey fix "+log+a.where()+" --preview"))
+		fmt.Fprintf(&b, "  %s\n", s.key("hollowkey fix "+log+a.where()+" --ladder --preview"))
 	}
 	fmt.Fprintf(&b, "  %s\n", s.key("hollowkey case report"+a.where()))
 	return b.String()

@@ -188,6 +188,7 @@ func (l *Ladder) general(v *verdict.Verdict, m machine.Machine) {
 			}
 		}
 	}
+	l.services(v, m)
 	if v.Product.Name != nil && packageName(*v.Product.Name) {
 		l.add(Rung{Title: "register the app package " + *v.Product.Name + " again", Why: "it is an app package", Likely: forAnyProduct,
 			Steps: []step.Model{step.New("repair", "what", "register:"+*v.Product.Name)}})
@@ -205,6 +206,32 @@ func (l *Ladder) general(v *verdict.Verdict, m machine.Machine) {
 		l.add(Rung{Title: "look what an earlier install left: hollowkey leftovers \"" + *v.Product.Name + "\"", Why: "half of an earlier one can be in the way", Likely: forAnyMachine})
 	}
 }
+
+// services adds the product's own services that are disabled: one that is to update it, or
+// without which it does not start.
+func (l *Ladder) services(v *verdict.Verdict, m machine.Machine) {
+	if v.Product.Name == nil || len(*v.Product.Name) < shortestName {
+		return
+	}
+	word := strings.ToLower(strings.Fields(*v.Product.Name)[0])
+	names, err := m.ServiceNames()
+	if err != nil || len(word) < shortestName {
+		return
+	}
+	for _, n := range names {
+		s, err := m.Service(n)
+		text := strings.ToLower(s.Name + " " + s.Display + " " + s.Binary)
+		if err != nil || s.Start != machine.StartDisabled || !strings.Contains(text, word) || strings.Contains(text, `\windows\`) {
+			continue
+		}
+		l.add(Rung{Title: "set the service " + s.Name + " to start by itself, and start it", Why: "it is the product's own, and disabled", Likely: foundWrong,
+			Steps: []step.Model{step.New("service", "name", s.Name, "start", string(machine.StartAutomatic), "state", "running")}})
+	}
+}
+
+// shortestName is how many letters a product's first word has at least that tells its
+// services from others.
+const shortestName = 4
 
 // packageName says whether a product's name is that of an app package: Vendor.Product.
 func packageName(name string) bool {

@@ -129,6 +129,7 @@ func registry() []check {
 		{name: "path-usable", takes: []string{"path", "user"}, ask: one((*look).pathUsable)},
 		{name: "tool-in-path", takes: []string{"tool"}, ask: one((*look).toolInPath)},
 		{name: "ini-gate", takes: []string{"file", "section", "key", "bound", "found"}, ask: one((*look).iniGate)},
+		{name: "protection", ask: one((*look).protection)},
 		{name: "cached-copies", ask: one((*look).cachedCopies)},
 		{name: "space-at", takes: []string{"path"}, ask: one((*look).spaceAt)},
 		{name: "file-holder", takes: []string{"file"}, ask: one((*look).fileHolder)},

@@ -188,6 +188,18 @@ func (l *look) sideloading() Finding {
 // viruses. Source: the OS's documentation of load order groups.
 const scannerGroup = "FSFilter Anti-Virus"
 
+// protection names what scans files on the machine, for a setup that protection software
+// stepped into. Whether it did just this, its own window tells; the machine does not.
+func (l *look) protection(arguments) Finding {
+	f := l.securitySoftware()
+	f.Name = "protection"
+	if f.Answer == Pass || f.Answer == Warn {
+		f.Answer = Unknown
+		f.Seen += "; its own history says whether it stopped this, and an exception is set there, not from here"
+	}
+	return f
+}
+
 // securitySoftware looks which virus scanners stand in the way of files.
 func (l *look) securitySoftware() Finding {
 	const name = "security software"

@@ -210,8 +210,15 @@ func (j *judge) questions(class string) (qs []question) {
 	case class == "service" && name != "" && kind == "service":
 		ask("service", "service-startable", "service", name)
 		ask("service", "service-account", "service", name)
-	case class == "network" && kind == "host":
-		ask("network", "host-reachable", "host", name)
+	case class == "network":
+		if ofTime.MatchString(j.anchored()) { // certificates and tokens do not hold under a wrong clock
+			ask("network", "clock")
+		}
+		if kind == "host" {
+			ask("network", "host-reachable", "host", name)
+		}
+	case class == "security-software":
+		ask(class, "protection")
 	case class == "space":
 		ask("space", "space-at", "path", path)
 	case class == "in-use" && path != "":
@@ -259,6 +266,8 @@ func (j *judge) located(kind, name string) (path, what string) {
 }
 
 var (
+	// ofTime are words for what fails under a wrong clock.
+	ofTime = regexp.MustCompile(`(?i)certificat|expired|not yet valid|clock|skew|time ?stamp|token`)
 	// isPath is a path on a drive.
 	isPath = regexp.MustCompile(`^[A-Za-z]:\\`)
 	// makingFolder are words and calls for making a folder.
