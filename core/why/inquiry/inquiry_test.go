@@ -1,0 +1,180 @@
+package inquiry_test
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"hollowkey/core/machine"
+	"hollowkey/core/machine/regfile"
+	"hollowkey/core/machine/twin"
+	"hollowkey/core/package/installdb"
+	"hollowkey/core/why"
+	"hollowkey/core/why/verdict"
+	"hollowkey/demo"
+	"hollowkey/demo/demotest"
+)
+
+// silent is a log in which an action fails and nothing says why, as one engine writes it.
+func silent(action string) string {
+	return "=== Verbose logging started: 5/4/2026  09:12:01  Build type: SHIP UNICODE 5.00.10011.00 ===\n" +
+		"MSI (c) (B4:5C) [09:12:01:004]: ******* RunEngine:\n           ******* Product: C:\\Deploy\\Quay.msi\n           ******* Action: \n" +
+		"Action start 9:12:01: INSTALL.\nAction start 9:12:02: " + action + ".\nAction ended 9:12:03: " + action + ". Return value 3.\n" +
+		"Action ended 9:12:03: INSTALL. Return value 3.\nProperty(S): ProductName = Berthline Planner\nProperty(S): ProductVersion = 4.2.0\n" +
+		"MSI (c) (B4:5C) [09:12:03:400]: MainEngineThread is returning 1603\n=== Verbose logging stopped: 5/4/2026  09:12:03 ===\n"
+}
+
+// onTwin lays out the demo's machine with one of its packages, changed, as C:\Deploy\Quay.msi.
+func onTwin(t *testing.T, rows ...[]any) *twin.Twin {
+	t.Helper()
+	_, m := demotest.LayOut(t)
+	db, err := demo.Package("Berthline.msi")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range rows {
+		if r[0] == "Cabinet" {
+			if err := db.SetCell("Media", 0, "Cabinet", installdb.TextValue(r[1].(string))); err != nil {
+				t.Fatal(err)
+			}
+			continue
+		}
+		if err := db.Insert(r[0].(string), r[1:]...); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := m.WriteFile(`C:\Deploy\Quay.msi`, func(f *os.File) error { return db.Write(f) }); err != nil {
+		t.Fatal(err)
+	}
+	return m
+}
+
+func ask(t *testing.T, m machine.Machine, log string) *verdict.Verdict {
+	t.Helper()
+	q := why.Question{Machine: m, Package: `C:\Deploy\Quay.msi`}
+	if log == "" {
+		q.Exit = new(1603)
+	} else {
+		name := filepath.Join(t.TempDir(), "quay.log")
+		if err := os.WriteFile(name, []byte(log), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		q.Logs = []string{name}
+	}
+	ans, err := why.Ask(t.Context(), q)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return ans.Verdict
+}
+
+// Where a log names an action and no reason, the package and the machine tell it, and
+// what was looked at becomes the step's target.
+func TestTheLogIsSilent(t *testing.T) {
+	const nobody = "O:S-1-5-21-9-9-9-1099D:P(A;OICI;FA;;;S-1-5-21-9-9-9-1099)(A;OICI;0x1200a9;;;BU)"
+	file := func(path, text string) func(*testing.T, *twin.Twin) {
+		return func(t *testing.T, m *twin.Twin) {
+			t.Helper()
+			at := path[:strings.LastIndexByte(path, '\\')]
+			for i := range at {
+				if i > 2 && at[i] == '\\' {
+					_ = m.MakeFolder(at[:i])
+				}
+			}
+			_ = m.MakeFolder(at)
+			if err := m.WriteFile(path, func(f *os.File) error { _, err := f.WriteString(text); return err }); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	closed := func(path string) func(*testing.T, *twin.Twin) {
+		return func(t *testing.T, m *twin.Twin) {
+			t.Helper()
+			file(path+`\old.txt`, "old")(t, m)
+			if err := m.SetFileSecurity(path, machine.Security{SDDL: nobody, Own: true}); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	for _, tt := range []struct {
+		name    string
+		rows    [][]any
+		breaks  func(*testing.T, *twin.Twin)
+		action  string // "" is no log at all
+		class   string
+		subject string
+		step    string // its kind; "" where a person must do it
+	}{
+		{"a folder that SYSTEM may not write", nil, closed(`C:\Program Files\Saltmarsh Quay`), "InstallFiles", "permission", `Saltmarsh Quay`, "grant"},
+		{"the temporary folder, without a log", nil, nil, "", "permission", "", "grant"}, // the demo's machine
+		{"an empty file for a folder", nil, file(`C:\Program Files\Saltmarsh Quay\Planner`, ""), "InstallFiles", "path", `\Planner`, "folder"},
+		{"a folder for a file", nil, file(`C:\Program Files\Saltmarsh Quay\Planner\Planner.exe\x`, "x"), "InstallFiles", "path", `Planner.exe`, "quarantine"},
+		{"a key that SYSTEM may not write", nil, func(t *testing.T, m *twin.Twin) {
+			t.Helper()
+			if err := m.CreateKey(`HKLM\SOFTWARE\Saltmarsh Quay`); err != nil {
+				t.Fatal(err)
+			}
+			if err := m.SetKeySecurity(`HKLM\SOFTWARE\Saltmarsh Quay`, machine.Security{SDDL: "O:BAD:P(A;CI;KR;;;BU)", Own: true}); err != nil {
+				t.Fatal(err)
+			}
+		}, "WriteRegistryValues", "permission", `Saltmarsh Quay`, "grant"},
+		{"a service that is disabled", [][]any{{"ServiceControl", "S", "TideClock", 1, nil, 1, "Main"}}, nil, "StartServices", "service", "TideClock", "service"},
+		{"a service that is not there", [][]any{{"ServiceControl", "S", "QuayClock", 1, nil, 1, "Main"}}, nil, "StartServices", "service", "QuayClock", ""},
+		{"a cabinet that is not there", [][]any{{"Cabinet", "quay.cab"}}, nil, "InstallFiles", "source", "quay.cab", ""},
+		{"a cabinet that is damaged", [][]any{{"Cabinet", "quay.cab"}}, file(`C:\Deploy\quay.cab`, "MSCF and no more"), "InstallFiles", "corrupt", "quay.cab", ""},
+		{"a drive that a search found", [][]any{{"AppSearch", "TARGET", "Old"}, {"RegLocator", "Old", 2, `SOFTWARE\Quay\Old`, "Path", 18}}, func(t *testing.T, m *twin.Twin) {
+			t.Helper()
+			v, err := regfile.Make(regfile.String, `Q:\Planner\`)
+			if err == nil {
+				err = m.CreateKey(`HKLM\SOFTWARE\Quay\Old`)
+			}
+			if err == nil {
+				err = m.SetValue(`HKLM\SOFTWARE\Quay\Old`, "Path", v)
+			}
+			if err != nil {
+				t.Fatal(err)
+			}
+		}, "InstallFiles", "path", `Q:\Planner`, "unset"},
+	} {
+		t.Run(tt.name, func(t *testing.T) {
+			m := onTwin(t, tt.rows...)
+			if tt.breaks != nil {
+				tt.breaks(t, m)
+			}
+			log := ""
+			if tt.action != "" {
+				log = silent(tt.action)
+			}
+			v := ask(t, m, log)
+			subject, step := "", ""
+			if v.Cause.Subject != nil {
+				subject = v.Cause.Subject.Name
+			}
+			if at := v.FirstWithSteps(); at >= 0 {
+				for kind := range v.Remedies[at].Steps[0] {
+					step = kind
+				}
+			}
+			if *v.Cause.Class != tt.class || !strings.Contains(subject, tt.subject) || step != tt.step {
+				t.Errorf("%s about %q, step %q (%.2f): %s", *v.Cause.Class, subject, step, v.Cause.Confidence, v.Cause.Summary)
+			}
+			if least := map[bool]float64{true: 0.6, false: 0.75}[tt.action == ""]; !v.Shown() || v.Cause.Confidence < least {
+				t.Errorf("sure %.2f, shown %v", v.Cause.Confidence, v.Shown())
+			}
+		})
+	}
+}
+
+// Nothing is made up where the machine shows nothing, and a log that says why is not
+// talked over.
+func TestNothingIsMadeUp(t *testing.T) {
+	m := onTwin(t)
+	if v := ask(t, m, silent("WriteIniValues")); v.Shown() || v.FirstWithSteps() >= 0 || v.Cause.Confidence >= 0.75 {
+		t.Errorf("%+v, %+v", v.Cause, v.Machine)
+	}
+	told := strings.Replace(silent("InstallFiles"), "Action ended 9:12:03: InstallFiles", "Error 1309. Error reading from file: C:\\Deploy\\quay.dat. System error 2. Verify that the file exists and that you can access it.\nAction ended 9:12:03: InstallFiles", 1)
+	if v := ask(t, m, told); *v.Cause.Class != "source" && *v.Cause.Class != "path" {
+		t.Errorf("%s: %s", *v.Cause.Class, v.Cause.Summary)
+	}
+}
