@@ -446,8 +446,10 @@ func (r *reader) calledWith(start int) {
 	if end < 0 {
 		end = len(rest)
 	}
-	if i := strings.Index(rest[:end], " -"); i >= 0 {
-		end = i
+	for _, stop := range []string{" -", " failed", " FAILED", " returned", " error ", " with ", " gave "} {
+		if i := strings.Index(rest[:end], stop); i >= 0 {
+			end = i
+		}
 	}
 	arg := strings.TrimSpace(rest[:end])
 	if len(arg) < 3 || len(arg) > quotedBytes || strings.ContainsAny(arg, `\/`) || len(strings.Fields(arg)) > 2 || plainWord[strings.ToLower(arg)] {

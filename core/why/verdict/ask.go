@@ -207,7 +207,7 @@ func (j *judge) questions(class string) (qs []question) {
 	switch path, what := j.located(kind, name); {
 	case class == "path" && tool != "":
 		ask("path", "tool-in-path", "tool", tool)
-	case class == "service" && name != "" && kind == "service":
+	case class == "service" && name != "" && path == "":
 		ask("service", "service-startable", "service", name)
 		ask("service", "service-account", "service", name)
 	case class == "network":

@@ -221,8 +221,12 @@ func (j *judge) fromHit(hits []signs.Hit) {
 	j.v.Cause, j.v.Sign, j.anchor = c, s.ID, h.Lines
 	j.v.checkable, j.v.vague = len(s.Confirm) > 0, s.Vague()
 	j.v.mayStep = slices.ContainsFunc(s.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 })
+	struck := len(s.Confirm) > 0 && !j.v.Shown() && slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Answer == "no" })
 	done := map[string]bool{} // classes for which the machine gave steps
 	for _, m := range s.Remedies {
+		if struck && m.Needs != "" && len(m.Steps) > 0 {
+			continue // the machine shows that there is nothing to put right so
+		}
 		if m.Class == "permission" && done[m.Class] && len(m.Steps) == 0 {
 			continue // the same, for a person to find out
 		}
