@@ -93,6 +93,8 @@ type search struct {
 	pattern  *regexp.Regexp  // of a query with stars, on plain names
 	taken    map[string]bool // places that are in the report already, in small letters
 	profiles []profile       // of the users whose folders and keys are known
+	living   []string        // folders of programs of services that run, or are needed by such
+	own      []string        // folders that the product's own registration names
 	others   []registration  // products that are installed and not meant
 }
 
@@ -120,6 +122,8 @@ func Find(m machine.Machine, query string) (Report, error) {
 	if err := s.registrations(); err != nil {
 		return s.rep, err
 	}
+	s.own = slices.Clone(s.rep.Folders)
+	s.alive()
 	if len(s.rep.Names) == 0 {
 		s.note("no registration names the product of this code, so only the engine's own keys can be found")
 	}
@@ -171,8 +175,8 @@ func (s *search) users() {
 // match says how well a name fits the product's.
 func (s *search) match(name string) (Sureness, string) {
 	p := plain(name)
-	if s.pattern != nil && s.pattern.MatchString(p) {
-		return Likely, "its name fits " + s.rep.Query
+	if s.pattern != nil && s.pattern.MatchString(p) { // and so may another product's
+		return Perhaps, "its name fits " + s.rep.Query
 	}
 	best, why := Sureness(""), ""
 	for _, n := range s.rep.Names {

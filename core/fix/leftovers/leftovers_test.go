@@ -48,7 +48,7 @@ func TestNames(t *testing.T) {
 		{"Fairway Radio", "Fairway Radio", Likely}, {"Fairway Radio", "fairway-radio", Likely}, {"Fairway Radio", "FairwayRadio", Likely},
 		{"Fairway Radio", "Fairway Radio 2", Perhaps}, {"Fairway Radio", "My Fairway Radio Files", Perhaps}, {"Fairway Radio", "Fairway", ""},
 		{"Fairway Radio", "Radio", ""},
-		{"Radio 1", "Radio 11", ""}, {"Radio 1", "Radio 1.5", ""}, {"Radio 1", "Radio 1 Help", Perhaps}, {"Pilot*", "Pilot Roster", Likely},
+		{"Radio 1", "Radio 11", ""}, {"Radio 1", "Radio 1.5", ""}, {"Radio 1", "Radio 1 Help", Perhaps}, {"Pilot*", "Pilot Roster", Perhaps},
 		{"*Roster", "Pilot Roster 5", ""},
 	} {
 		s := &search{}

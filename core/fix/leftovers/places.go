@@ -61,6 +61,13 @@ func (s *search) below(root string, levels int, user bool) {
 
 // folder takes a folder in, unless it is that of a product that is installed.
 func (s *search) folder(i machine.FileInfo, sure Sureness, why string, user bool) {
+	if f, ok := s.lives(i.Path); ok {
+		s.note("%s holds the program of a service that runs or is needed (%s); it is left alone", i.Path, f)
+		return
+	}
+	if sure == Likely && s.vendors(i.Path) {
+		sure, why = Perhaps, why+"; it holds folders of several products"
+	}
 	if name, ok := s.foreign(i.Path); ok {
 		s.note("%s belongs to %s, which is installed; it is left alone", i.Path, name)
 		return
@@ -189,6 +196,9 @@ func (s *search) keysBelow(root string, levels int) {
 		}
 		k := root + `\` + n
 		if sure, why := s.match(n); sure != "" {
+			if below, err := s.m.Subkeys(k); err == nil && len(below) > 0 && sure == Likely && levels > 1 && !s.registeredName(n) {
+				sure, why = Perhaps, why+"; there stand vendors' keys, with those of all their products"
+			}
 			s.add(Key, k, sure, why, false, step.New("remove-key", "key", k))
 		} else if levels > 1 {
 			s.keysBelow(k, levels-1)
@@ -222,6 +232,68 @@ func (s *search) values() {
 	}
 }
 
+// alive notes the folders of what lives: programs of services that run, and of those that
+// a running one depends on.
+func (s *search) alive() {
+	names, err := s.m.ServiceNames()
+	if err != nil {
+		return
+	}
+	needed := map[string]bool{}
+	all := map[string]machine.Service{}
+	for _, n := range names {
+		svc, err := s.m.Service(n)
+		if err != nil {
+			continue
+		}
+		all[strings.ToLower(n)] = svc
+		if svc.Running {
+			for _, d := range svc.DependsOn {
+				needed[strings.ToLower(d)] = true
+			}
+		}
+	}
+	for name, svc := range all {
+		program := programOf(svc.Binary)
+		if _, err := s.m.Stat(program); err != nil || !svc.Running && !needed[name] || s.byRegistration(program) {
+			continue
+		}
+		s.living = append(s.living, strings.ToLower(program))
+	}
+	slices.Sort(s.living)
+}
+
+// lives says whether a path is the program of something that lives, or a folder that
+// holds one.
+func (s *search) lives(path string) (program string, ok bool) {
+	low := strings.ToLower(strings.TrimRight(path, `\`))
+	for _, p := range s.living {
+		if p == low || strings.HasPrefix(p, low+`\`) {
+			return p, true
+		}
+	}
+	return "", false
+}
+
+// byRegistration says whether a path lies in a folder that the product's own registration
+// names.
+func (s *search) byRegistration(path string) bool {
+	low := strings.ToLower(path)
+	return slices.ContainsFunc(s.own, func(f string) bool { return strings.HasPrefix(low, strings.ToLower(f)+`\`) })
+}
+
+// vendors says whether a folder only holds folders, as those of vendors do: not all of
+// them need be the product's.
+func (s *search) vendors(path string) bool {
+	list, err := s.m.ReadDir(path)
+	return err == nil && len(list) > 1 && !slices.ContainsFunc(list, func(i machine.FileInfo) bool { return !i.Folder })
+}
+
+// registeredName says whether a name is that of a registration of the product's own.
+func (s *search) registeredName(name string) bool {
+	return slices.ContainsFunc(s.rep.Names, func(n string) bool { return n != s.rep.Query && plain(n) == plain(name) })
+}
+
 // services looks for services by their program first and their name then: a name is
 // chosen freely, the program is what runs.
 func (s *search) services() {
@@ -243,6 +315,10 @@ func (s *search) services() {
 			sure, why = Certain, "its program lies in "+f
 		}
 		if sure == "" {
+			continue
+		}
+		if f, ok := s.lives(program); ok {
+			s.note("the service %s runs, or is needed by one that runs (%s); it is left alone", svc.Name, f)
 			continue
 		}
 		if _, err := s.m.Stat(program); err != nil {

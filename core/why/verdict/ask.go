@@ -86,6 +86,7 @@ func (j *judge) ask() {
 	}
 	if asked && no.Check != "" && !v.Shown() {
 		v.Cause.Confidence *= struckFactor
+		v.Remedies = slices.DeleteFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 && r.From == "" }) // they would put right what is not wrong
 		if !slices.Contains(v.Remarks, notNow) {
 			v.Remarks = append(v.Remarks, notNow)
 		}
