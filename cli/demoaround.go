@@ -132,7 +132,7 @@ func demoHunt(m machine.Machine, j *fix.Journal) (demoTask, error) {
 	c := startup.Case{Machine: m.Name(), Items: items}
 	for r := c.Result(); !r.Done; r = c.Result() {
 		off := c.Off(r.Next)
-		plan, err := startup.Hold(m, off)
+		plan, _, err := startup.Hold(m, off)
 		if err != nil {
 			return t, err
 		}

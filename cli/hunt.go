@@ -138,7 +138,10 @@ func (a *app) huntRound(m machine.Machine, j *fix.Journal, c *startup.Case, dir 
 	}
 	if !r.Done {
 		stand.Off = c.Off(r.Next)
-		plan, err := startup.Hold(m, stand.Off)
+		plan, left, err := startup.Hold(m, stand.Off)
+		for _, l := range left {
+			fmt.Fprintf(a.err, "Left out: %s\n", clean(l))
+		}
 		if err != nil {
 			return err
 		}

@@ -11,6 +11,7 @@ import (
 	"hollowkey/core/fix"
 	"hollowkey/core/fix/startup"
 	"hollowkey/core/machine"
+	"hollowkey/core/step"
 )
 
 // newStartup is the command of what starts with the machine.
@@ -110,9 +111,12 @@ func (a *app) newStartupHold() *cobra.Command {
 				if items, err = chosenItems(items, exempt, only); err != nil {
 					return err
 				}
-				plan, err := startup.Hold(m, items)
+				plan, left, err := startup.Hold(m, items)
 				if err != nil {
 					return err
+				}
+				for _, l := range left {
+					fmt.Fprintf(a.err, "Left out: %s\n", clean(l))
 				}
 				applied, err := a.carryOut(m, plan, planHow{preview: preview, yes: yes,
 					again: "hollowkey startup hold" + repeated("exempt", exempt) + repeated("only", only) + a.where(),
@@ -168,6 +172,34 @@ func (a *app) newStartupRelease() *cobra.Command {
 	}
 }
 
+// safeOff ends safe mode, whoever set it: a hold or a step of ours is taken back, a flag
+// that somebody else set is taken away.
+func (a *app) safeOff(m machine.Machine, j *fix.Journal, how planHow) error {
+	items := j.Holds(m.Name(), fix.SafeBootHold)
+	if len(items) == 0 {
+		for _, i := range j.InForce(m.Name()) {
+			if i.Step.Kind == "safe-boot" && i.Step.Args["mode"] != "off" {
+				items = append(items, i)
+			}
+		}
+		if len(items) > 0 {
+			return a.undo(m, j, items, false)
+		}
+		plan, err := fix.Draft(m, "end safe mode", []step.Model{step.New("safe-boot", "mode", "off")})
+		if err != nil {
+			return err
+		}
+		if !plan.Pending() {
+			fmt.Fprintln(a.err, "The machine is not set to start in safe mode.")
+			return errNo
+		}
+		_, err = a.carryOut(m, plan, how)
+		return err
+	}
+	slices.Reverse(items)
+	return a.undo(m, j, items, false)
+}
+
 // newStartupSafe is the command for safe mode. It is a hold like the others, so that
 // it is shown under every command until it is taken back.
 func (a *app) newStartupSafe() *cobra.Command {
@@ -186,13 +218,10 @@ nothing is held.`,
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 				if args[0] == "off" {
-					items := j.Holds(m.Name(), fix.SafeBootHold)
-					if len(items) == 0 {
-						fmt.Fprintln(a.err, "Safe mode is not held.")
-						return errNo
-					}
-					slices.Reverse(items)
-					return a.undo(m, j, items, false)
+					return a.safeOff(m, j, planHow{preview: preview, yes: yes, again: "hollowkey startup safe off" + a.where(), after: "Restart the machine when it suits."})
+				}
+				if err := startup.MayHold(m); err != nil {
+					return err
 				}
 				plan, err := fix.DraftSafeBoot(m, args[0])
 				if err != nil {

@@ -133,10 +133,11 @@ func shortRun(key string) string {
 	return ""
 }
 
-// ofTheOS says whether a program lies in the OS's own folder.
+// ofTheOS says whether a program lies in one of the OS's own folders; its scanner has one
+// beside the programs' data.
 func ofTheOS(command string) bool {
 	c := strings.ToLower(strings.TrimLeft(command, `"`))
-	for _, own := range []string{`c:\windows\`, `%systemroot%\`, `%windir%\`, `\systemroot\`, `system32\`} {
+	for _, own := range []string{`c:\programdata\microsoft\`, `c:\program files\windows defender`, `%programfiles%\windows defender`, `%programdata%\microsoft\`, `c:\windows\`, `%systemroot%\`, `%windir%\`, `\systemroot\`, `system32\`} {
 		if strings.HasPrefix(c, own) {
 			return true
 		}
@@ -144,25 +145,48 @@ func ofTheOS(command string) bool {
 	return false
 }
 
+// ErrNotElevated says that whoever calls may not change what starts with the machine.
+var ErrNotElevated = errors.New("services and startup items of the machine can be held only by an administrator, from an elevated prompt")
+
+// MayHold says whether what starts with a machine can be changed from here. One that does
+// not tell is taken to let it.
+func MayHold(m machine.Machine) error {
+	if f := m.Facts(); !f.Elevated && f.Unknown["elevated"] == "" {
+		return fmt.Errorf("%w; %s on %s is none", ErrNotElevated, cmp.Or(m.SignedIn(), "whoever is signed in"), m.Name())
+	}
+	return nil
+}
+
 // Hold drafts the plan that keeps items from starting. Services only get another
-// start type: those that run go on until the next restart.
-func Hold(m machine.Machine, items []Item) (fix.Plan, error) {
+// start type: those that run go on until the next restart. What cannot be held is left
+// out and told.
+func Hold(m machine.Machine, items []Item) (p fix.Plan, left []string, err error) {
+	if err := MayHold(m); err != nil {
+		return p, nil, err
+	}
 	var steps []step.Model
 	for _, i := range items {
+		var s step.Model
 		switch i.Kind {
 		case Service:
-			steps = append(steps, step.Model{"service": {"name": strings.TrimPrefix(i.ID, "service:"), "start": string(machine.StartDisabled)}})
+			s = step.New("service", "name", strings.TrimPrefix(i.ID, "service:"), "start", string(machine.StartDisabled))
 		case RunKey:
-			steps = append(steps, step.Model{"unset": {"key": i.Where, "name": i.Name}})
+			s = step.New("unset", "key", i.Where, "name", i.Name)
 		case Task:
-			steps = append(steps, step.Model{"task": {"path": i.Name, "state": "off"}})
+			s = step.New("task", "path", i.Name, "state", "off")
 		case Folder:
-			steps = append(steps, step.Model{"away": {"file": i.Runs}})
+			s = step.New("away", "file", i.Runs)
 		}
+		if _, err := fix.Draft(m, "hold "+i.Name, []step.Model{s}); err != nil {
+			why, _, _ := strings.Cut(err.Error(), "\n")
+			left = append(left, fmt.Sprintf("%s cannot be held: %s", i.ID, why))
+			continue
+		}
+		steps = append(steps, s)
 	}
-	p, err := fix.Draft(m, "hold startup items", steps)
+	p, err = fix.Draft(m, "hold startup items", steps)
 	p.Hold = HoldName
-	return p, err
+	return p, left, err
 }
 
 // Release takes every startup hold in force back, the newest first.

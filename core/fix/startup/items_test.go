@@ -82,7 +82,7 @@ func TestHoldAndRelease(t *testing.T) {
 	if err != nil || len(items) < 4 {
 		t.Fatal(items, err)
 	}
-	p, err := Hold(m, items)
+	p, _, err := Hold(m, items)
 	if err != nil || p.Hold != HoldName || len(p.Changes) != len(items) {
 		t.Fatalf("%d changes of %d items, %v", len(p.Changes), len(items), err)
 	}
@@ -96,7 +96,7 @@ func TestHoldAndRelease(t *testing.T) {
 	if s, err := m.Service("QuayWatch"); err != nil || !s.Running || s.Start != machine.StartDisabled {
 		t.Errorf("a service that runs was stopped: %+v, %v", s, err)
 	}
-	again, err := Hold(m, items[:1])
+	again, _, err := Hold(m, items[:1])
 	if err != nil || again.Pending() {
 		t.Errorf("held twice: %v", err)
 	}

@@ -110,6 +110,7 @@ func registry() []check {
 		{name: "sideloading", ask: plain((*look).sideloading), ready: true},
 		{name: "verbose-logging", ask: plain((*look).verboseLogging), ready: true},
 		{name: "cached-packages", ask: plain((*look).cachedPackages), ready: true},
+		{name: "safe-boot", ask: plain((*look).safeBoot), ready: true},
 		{name: "fast-startup", ask: plain((*look).fastStartup), ready: true},
 		{name: "other-users", ask: plain((*look).otherUsers), ready: true},
 		{name: "security-software", ask: plain((*look).securitySoftware), ready: true},

@@ -67,7 +67,8 @@ func (unreadable) LogonRights(string) ([]string, error)                { return 
 func (unreadable) Facts() machine.Facts {
 	return machine.Facts{Unknown: map[string]string{"elevated": "x", "time": "x"}}
 }
-func (unreadable) SignedIn() string { return "mwhitlow" }
+func (unreadable) SafeBoot() (b machine.SafeBoot, err error) { return b, errRefused }
+func (unreadable) SignedIn() string                          { return "mwhitlow" }
 
 // What cannot be read is never taken for a pass, nor for a stop.
 func TestNothingReadableIsUnknown(t *testing.T) {

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/machine"
 	"hollowkey/core/step"
 )
 
@@ -259,4 +260,21 @@ func (l *look) otherUsers() Finding {
 	}
 	return Finding{Name: name, Answer: Warn, Seen: "signed in, too: " + strings.Join(who, ", "),
 		Mend: "ask them to save and sign out, or:", Command: []string{"fix", "--step", "sign-out", "--arg", "user=NAME"}}
+}
+
+// safeBoot asks whether the OS is set to start in safe mode, whoever set it: the engine's
+// service and most others do not start there.
+func (l *look) safeBoot() Finding {
+	const name = "next start"
+	b, err := l.m.SafeBoot()
+	switch {
+	case err != nil:
+		return l.cannot(name, "", err)
+	case b == "":
+		return unknown(name, "how the OS starts next is not known")
+	case b == machine.SafeBootOff:
+		return pass(name, "the OS starts as usual")
+	}
+	return Finding{Name: name, Answer: Warn, Seen: "the OS is set to start in safe mode (" + string(b) + ") until that is taken back",
+		Mend: "end safe mode", Command: []string{"startup", "safe", "off"}}
 }
