@@ -110,6 +110,8 @@ func (s Step) refuse() error {
 		}
 	}
 	switch k := s.kind(); {
+	case s.Kind == "free-space" && !guard.Temporary(s.Target):
+		return guard.Refused{Target: s.Target, Why: "it is no folder for temporary files", Hint: "name a temporary folder, as C:\\Windows\\Temp or a user's own"}
 	case s.Kind == "remove-key":
 		return guard.Key(guard.Move, s.Target)
 	case k.tag == "security" && isKey(s):

@@ -114,6 +114,22 @@ func Restores(path string, sid sddl.SID) bool {
 	return strings.EqualFold(strings.TrimRight(path, `\`), `C:\Windows\Installer`) && (sid == sddl.System || sid == sddl.Administrators)
 }
 
+// Temporary says whether a folder is one for temporary files, or lies in one: only there are
+// files nobody's for good.
+func Temporary(path string) bool {
+	drive, names, err := machine.SplitPath(path)
+	if err != nil || len(names) == 0 {
+		return false
+	}
+	low := strings.ToLower(drive + `:\` + strings.Join(names, `\`))
+	if slices.ContainsFunc(free, func(f string) bool { return low == f || below(low, f) }) {
+		return true
+	}
+	ofUser := len(names) > 2 && strings.EqualFold(names[0], "Users") && !ofDocuments(names[2])
+	return slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, "temp") || strings.EqualFold(n, "tmp") }) &&
+		(ofUser || strings.EqualFold(names[0], "temp") || strings.EqualFold(names[0], "tmp")) // of a user, or of a drive
+}
+
 func ofDocuments(name string) bool {
 	name = strings.ToLower(name)
 	return slices.Contains(documents, name) || strings.HasPrefix(name, "onedrive")

@@ -83,3 +83,15 @@ func TestBroad(t *testing.T) {
 		}
 	}
 }
+
+func TestTemporary(t *testing.T) {
+	for path, want := range map[string]bool{
+		`C:\Windows\Temp`: true, `c:\windows\temp\x`: true, `C:\Users\tess\AppData\Local\Temp`: true, `C:\Users\tess\Temp\a`: true, `D:\Temp`: true, `C:\tmp\x`: true,
+		`C:\`: false, `C:`: false, `C:\Windows`: false, `C:\Windows\Installer`: false, `C:\Program Files\Quay\Temp`: false, `C:\Users`: false, `C:\Users\tess`: false,
+		`C:\Users\tess\Documents\Temp`: false, `C:\Templates`: false, `relative\Temp`: false,
+	} {
+		if got := Temporary(path); got != want {
+			t.Errorf("%s: %v", path, got)
+		}
+	}
+}
