@@ -199,11 +199,15 @@ func (a *app) restore(m machine.Machine, from, only []string, how planHow) error
 	var steps []step.Model
 	for _, e := range wanted {
 		src, ok := res.Found[e.Code]
-		if !ok || e.File == "" {
+		if !ok {
 			res.Still = append(res.Still, e)
 			continue
 		}
-		steps = append(steps, step.Model{"place": {"out": e.File, "from": src.Path, "inside": src.Inside, "sha256": src.Hash}})
+		own, err := e.Steps(m, list, src)
+		if err != nil {
+			return err
+		}
+		steps = append(steps, own...)
 	}
 	if !a.json {
 		a.restoreText(res, wanted)

@@ -120,6 +120,7 @@ var (
 	originPrefix   = []byte("Original package ==> ")
 	policyPrefix   = []byte("policy value '")
 	afterTransform = []byte("after transforms:")
+	noLocalPatch   = []byte("Couldn't find local patch")
 	dialogReturn   = []byte("Internal Exception during install operation:")
 )
 
@@ -194,6 +195,10 @@ func (r *Reader) engineLine(line int, side byte, text, raw []byte) {
 	}
 	if bytes.Contains(text, productMark) || bytes.HasPrefix(text, []byte("Product: ")) {
 		r.keep(line, story.KindProduct, raw)
+		return
+	}
+	if bytes.HasPrefix(text, noLocalPatch) { // the one remark of the engine's that names the patch
+		r.keep(line, story.KindError, raw)
 		return
 	}
 	if bytes.HasPrefix(text, dialogReturn) {
