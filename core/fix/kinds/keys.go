@@ -254,6 +254,8 @@ func writeKeys(m machine.Machine, s Step, to *KeysState) error {
 		case verbatim && k.Section != nil && !hasSection(v, k.Key):
 			sections = append(sections, *k.Section)
 			continue
+		case !there && verbatim && len(k.Values) == 0 && keyBelow(to.Keys, k.Key):
+			continue // it stood in no line of its own: it is there because of those below it
 		case !there:
 			if err := m.CreateKey(k.Key); err != nil {
 				return err
@@ -277,6 +279,13 @@ func writeKeys(m machine.Machine, s Step, to *KeysState) error {
 func hasSection(v machine.Verbatim, key string) bool {
 	s, err := v.Section("key", key)
 	return err == nil && s != nil
+}
+
+// keyBelow says whether one of some keys that stand in a twin's file lies below another.
+func keyBelow(keys []KeyState, key string) bool {
+	return slices.ContainsFunc(keys, func(k KeyState) bool {
+		return k.There && k.Section != nil && len(k.Key) > len(key) && strings.EqualFold(k.Key[:len(key)+1], key+`\`)
+	})
 }
 
 // writeValues brings a key's values into a state. A value that has the wanted data

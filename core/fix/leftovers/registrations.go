@@ -129,12 +129,23 @@ func programOf(line string) string {
 	return program
 }
 
-// engine looks for what the installer engine keeps of the product codes.
+// userData is where the engine keeps what it knows of products, by whom they are for.
+const userData = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UserData`
+
+// engine looks for what the installer engine keeps of the product codes: registrations,
+// and the rows of shared lists that name them.
 func (s *search) engine() {
+	if len(s.rep.Codes) == 0 {
+		return
+	}
+	owners, err := s.m.Subkeys(userData)
+	s.absent(userData, err)
 	for _, code := range s.rep.Codes {
 		packed := installdb.PackCode(code)
-		keys := []string{`HKLM\SOFTWARE\Classes\Installer\Products\` + packed, `HKLM\SOFTWARE\Classes\Installer\Features\` + packed,
-			`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UserData\S-1-5-18\Products\` + packed}
+		keys := []string{`HKLM\SOFTWARE\Classes\Installer\Products\` + packed, `HKLM\SOFTWARE\Classes\Installer\Features\` + packed}
+		for _, o := range owners {
+			keys = append(keys, userData+`\`+o+`\Products\`+packed)
+		}
 		for _, p := range s.profiles {
 			keys = append(keys, p.hive+`\Software\Microsoft\Installer\Products\`+packed, p.hive+`\Software\Microsoft\Installer\Features\`+packed)
 		}
@@ -143,6 +154,42 @@ func (s *search) engine() {
 				s.add(Key, k, Certain, "the engine's registration of "+code, false, step.New("remove-key", "key", k))
 			} else if err != nil && !errors.Is(err, fs.ErrNotExist) {
 				s.note("%s cannot be read: %v", k, err)
+			}
+		}
+	}
+	lists := []string{`HKLM\SOFTWARE\Classes\Installer\UpgradeCodes`, `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UpgradeCodes`}
+	for _, o := range owners {
+		lists = append(lists, userData+`\`+o+`\Components`)
+	}
+	for _, l := range lists {
+		s.rows(l)
+	}
+}
+
+// rows looks through a list of the engine's, whose keys are shared between products: each
+// has a value of a product's packed code. Only the product's values are taken in; a key
+// that has no other goes with it.
+func (s *search) rows(list string) {
+	names, err := s.m.Subkeys(list)
+	if s.absent(list, err) {
+		return
+	}
+	for _, n := range names {
+		k := list + `\` + n
+		values, err := s.m.Values(k)
+		if err != nil {
+			continue
+		}
+		for _, v := range values {
+			at := slices.IndexFunc(s.rep.Codes, func(c string) bool { return strings.EqualFold(installdb.PackCode(c), v.Name) })
+			if at < 0 {
+				continue
+			}
+			why := "the engine counts " + s.rep.Codes[at] + " there"
+			if len(values) == 1 {
+				s.add(Key, k, Certain, why, false, step.New("remove-key", "key", k))
+			} else {
+				s.add(Value, k+" : "+v.Name, Certain, why, false, step.New("unset", "key", k, "name", v.Name))
 			}
 		}
 	}
