@@ -98,6 +98,9 @@ func (s *search) registration(key, leaf string) registration {
 		r.code = strings.ToUpper(leaf)
 	}
 	program := programOf(r.uninstall)
+	if r.folder == "" {
+		r.folder = s.folderBy(key, r.name, program)
+	}
 	switch {
 	case r.code != "" && strings.Contains(strings.ToLower(program), "msiexec"):
 		r.present = s.registered(r.code)
@@ -107,6 +110,32 @@ func (s *search) registration(key, leaf string) registration {
 	}
 	return r
 }
+
+// folderBy is a product's folder where its entry names none: the one that its icon or its
+// uninstall program lies in, or lay in, if it has the product's name; empty for others,
+// which may be a vendor's or shared.
+func (s *search) folderBy(key, name, uninstall string) string {
+	icon, _, _ := strings.Cut(strings.Trim(s.text(key, "DisplayIcon"), `" `), ",")
+	for _, p := range []string{strings.Trim(icon, `"`), uninstall} {
+		at := strings.LastIndexByte(p, '\\')
+		if at < 0 || len(p) < 3 || p[1] != ':' {
+			continue
+		}
+		folder := p[:at]
+		if b := strings.ToLower(base(folder)); b == "bin" || b == "uninstall" || b == "uninst" {
+			folder = folder[:max(0, strings.LastIndexByte(folder, '\\'))]
+		}
+		own, is := plain(base(folder)), plain(name)
+		if own != "" && is != "" && strings.Count(folder, `\`) > 1 && (strings.Contains(own, is) || strings.Contains(is, own) && len(own) >= shortestFolder) {
+			return folder
+		}
+	}
+	return ""
+}
+
+// shortestFolder is how many letters a folder's name has at least that may be a part of a
+// product's.
+const shortestFolder = 5
 
 // registered says whether the engine knows a product.
 func (s *search) registered(code string) bool {

@@ -30,6 +30,12 @@ type Needs struct {
 		Name  string `yaml:"name"`
 		Least string `yaml:"least"` // version
 	} `yaml:"runtimes"`
+	Products []struct {
+		Name   string `yaml:"name"`   // as the list of installed programs has it
+		Absent bool   `yaml:"absent"` // it must not be there
+		Least  string `yaml:"least"`  // version, itself included
+		Most   string `yaml:"most"`   // version, itself included
+	} `yaml:"products"`
 	Registry []struct {
 		Key   string `yaml:"key"`
 		Name  string `yaml:"name"`
@@ -55,6 +61,14 @@ func ReadNeeds(name string, b []byte) (*Needs, error) {
 	if err := d.Decode(&n); err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
+	for _, p := range n.Products {
+		switch {
+		case p.Name == "":
+			return nil, fmt.Errorf("%s: products: one of them has no name", name)
+		case p.Absent && p.Least+p.Most != "":
+			return nil, fmt.Errorf("%s: products: %s must be absent, so no version of it can be asked for", name, p.Name)
+		}
+	}
 	if n.Free != "" {
 		number, unit, _ := strings.Cut(strings.TrimSpace(n.Free), " ")
 		v, err := strconv.ParseFloat(number, 64)
@@ -78,6 +92,7 @@ func (l *look) siteNeeds() (all []Finding) {
 		all = append(all, l.host("site: host", h))
 	}
 	all = append(all, l.siteRuntimes()...)
+	all = append(all, l.siteProducts()...)
 	for _, name := range n.Services {
 		all = append(all, l.siteService(name))
 	}
@@ -165,6 +180,96 @@ func (l *look) siteRuntimes() (all []Finding) {
 		}
 	}
 	return all
+}
+
+// siteProducts compares what is installed with the products that the site wants there, or
+// not there.
+func (l *look) siteProducts() (all []Finding) {
+	const name = "site: product"
+	want := l.opt.Needs.Products
+	if len(want) == 0 {
+		return nil
+	}
+	versions, err := l.installed()
+	if err != nil {
+		return []Finding{l.cannot(name, "", err)}
+	}
+	for _, p := range want {
+		found, there := versions[strings.ToLower(p.Name)]
+		seen := p.Name + " " + strings.Join(found, ", ")
+		fits := slices.ContainsFunc(found, func(v string) bool {
+			return (p.Least == "" || compareVersions(v, p.Least) >= 0) && (p.Most == "" || compareVersions(v, p.Most) <= 0)
+		})
+		switch {
+		case p.Absent && there:
+			all = append(all, Finding{Name: name, Answer: Stop, Seen: seen + " is installed, and must not be", Mend: "uninstall it first"})
+		case p.Absent:
+			all = append(all, pass(name, "%s is not installed", p.Name))
+		case !there:
+			all = append(all, Finding{Name: name, Answer: Stop, Seen: p.Name + " is not installed", Mend: "install it first"})
+		case !fits:
+			all = append(all, Finding{Name: name, Answer: Stop, Seen: seen + " is installed; the site requires " + bounds(p.Least, p.Most),
+				Mend: "bring it to such a version"})
+		default:
+			all = append(all, pass(name, "%s", seen))
+		}
+	}
+	return all
+}
+
+// bounds writes a range of versions in words.
+func bounds(least, most string) string {
+	switch {
+	case least == "":
+		return most + " at most"
+	case most == "":
+		return least + " at least"
+	}
+	return least + " to " + most
+}
+
+// installed are the versions of all programs in the lists of installed ones, by their
+// names in small letters.
+func (l *look) installed() (map[string][]string, error) {
+	versions := map[string][]string{}
+	for _, root := range append(slices.Clone(uninstallKeys), `HKCU\Software\Microsoft\Windows\CurrentVersion\Uninstall\`) {
+		root = strings.TrimRight(root, `\`)
+		names, err := l.m.Subkeys(root)
+		if errors.Is(err, fs.ErrNotExist) {
+			continue
+		}
+		if err != nil {
+			return nil, err
+		}
+		for _, n := range names {
+			name, there, err := l.text(root+`\`+n, "DisplayName")
+			if err != nil || !there {
+				continue
+			}
+			v, _, _ := l.text(root+`\`+n, "DisplayVersion")
+			versions[strings.ToLower(name)] = append(versions[strings.ToLower(name)], v)
+		}
+	}
+	return versions, nil
+}
+
+// compareVersions compares versions number by number; a missing number is 0, and so is
+// what is none.
+func compareVersions(a, b string) int {
+	x, y := strings.Split(a, "."), strings.Split(b, ".")
+	for i := range max(len(x), len(y)) {
+		var m, n int
+		if i < len(x) {
+			m, _ = strconv.Atoi(x[i])
+		}
+		if i < len(y) {
+			n, _ = strconv.Atoi(y[i])
+		}
+		if m != n {
+			return m - n
+		}
+	}
+	return 0
 }
 
 // older compares versions number by number; what is no number counts as 0.
