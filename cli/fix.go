@@ -30,6 +30,7 @@ type fixOptions struct {
 	ladder  bool     // climb all remedies, one after another
 	step    string   // one named step in place of a verdict's
 	args    []string // its arguments, NAME=VALUE
+	folder  string   // alter the package in a copy of its whole folder
 	script  string   // write a script for this shell in place of applying
 	trial   bool     // try it on a copy of the twin first
 	command bool     // only print how to start the set-up
@@ -69,6 +70,7 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	c.Flags().BoolVar(&opt.ladder, "ladder", false, "all that could help, in order: take one, try the set-up again, take back what did not help")
 	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(step.Names(), ", "))
 	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")
+	c.Flags().StringVar(&opt.folder, "folder", "", "alter the package under its old name in a copy of its whole folder, for a program that starts it by that name: a folder on the machine that is not there yet")
 	c.Flags().StringVar(&opt.script, "script", "",
 		"change nothing; write hollowkey-fix and hollowkey-fix-undo as a script instead: ps1 or cmd")
 	c.Flags().BoolVar(&opt.trial, "rehearse", false, "change nothing; apply it to a copy of the twin and rehearse the set-up there")
@@ -229,6 +231,11 @@ func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, 
 	if err != nil {
 		return fix.Plan{}, err
 	}
+	if opt.folder != "" {
+		if at, err = inFolder(v, opt.folder); err != nil {
+			return fix.Plan{}, err
+		}
+	}
 	res.Verdict, res.Remedy = v, at+1
 	if !a.json {
 		if err := fixHead(a.out, a.style, v, at, m.Name()); err != nil {
@@ -248,6 +255,23 @@ func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, 
 		}
 	}
 	return fix.Draft(m, r.Title, r.Steps)
+}
+
+// inFolder turns the remedy with an altered copy into one that alters a copy of the whole
+// folder.
+func inFolder(v *verdict.Verdict, folder string) (at int, err error) {
+	for i := range v.Remedies {
+		r := &v.Remedies[i]
+		for _, s := range r.Steps {
+			if c := s["copy"]; c != nil {
+				r.Steps = []step.Model{step.New("copy", "package", c["package"], "edits", c["edits"], "folder", folder)}
+				r.Title = "let it pass in a copy of its whole folder, and start from there the program that starts it"
+				r.OnlyNamed = false
+				return i, nil
+			}
+		}
+	}
+	return 0, wrongCall("--folder is for a package that is altered, and no remedy here alters one")
 }
 
 // namedStep drafts the one step that the call names.

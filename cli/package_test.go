@@ -397,3 +397,31 @@ func TestIniStep(t *testing.T) {
 		mustRun(t, dir, 2, append([]string{"fix", "--machine", "ELLERY-D07", "--preview"}, bad...)...)
 	}
 }
+
+// A package that another program starts by its name is altered under that name in a copy
+// of its whole folder; the setup works from there, and undo takes all of it away.
+func TestFixInACopiedFolder(t *testing.T) {
+	dir := layOut(t)
+	twin := filepath.Join(dir, "ELLERY-D07")
+	write(t, filepath.Join(twin, "disk", "C", "Deploy"), "setup.exe", "MZ starts the package by its name\n")
+	before := tree(t, twin)
+	call := []string{"fix", "planner31.log", "--machine", "ELLERY-D07", "--folder", `C:\Quay Copy`}
+	if r := mustRun(t, dir, 0, append(call, "--preview")...); !strings.Contains(r.out, "are copied along") || len(differs(before, tree(t, twin))) > 0 {
+		t.Errorf("preview: %s", r.out)
+	}
+	mustRun(t, dir, 0, append(call, "--yes")...)
+	for _, name := range []string{"setup.exe", "berthline-planner-3.1.msi"} {
+		if _, err := os.Stat(filepath.Join(twin, "disk", "C", "Quay Copy", name)); err != nil {
+			t.Error(err)
+		}
+	}
+	mustRun(t, dir, 0, "retry", "planner31.log", "--machine", "ELLERY-D07")
+	if r := mustRun(t, dir, 0, append(call, "--yes")...); !strings.Contains(r.out, "it is so already") {
+		t.Errorf("a second time: %s", r.out)
+	}
+	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07", "--yes")
+	if d := differs(before, tree(t, twin)); len(d) > 0 {
+		t.Errorf("undo left %v", d)
+	}
+	mustRun(t, dir, 2, "fix", "tidebook.log", "--machine", "ELLERY-D07", "--folder", `C:\Other`, "--preview")
+}

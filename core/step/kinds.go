@@ -63,7 +63,7 @@ var kinds = []Kind{
 
 	{Name: "ini", Args: []string{"file", "section", "key", "value", "account", "copy"}, Target: []string{"file"}, Cost: Cost{Size: 2}},
 	{Name: "transform", Args: []string{"out", "package", "edits"}, Target: []string{"out"}, Cost: Cost{Size: 2}},
-	{Name: "copy", Args: []string{"out", "package", "edits"}, Target: []string{"out"},
+	{Name: "copy", Args: []string{"out", "package", "edits", "folder"}, Target: []string{"out", "folder"},
 		Cost: Cost{Size: 3, Effect: "the copy lacks the vendor's signature"}},
 	{Name: "command", Args: []string{"out", "package", "properties", "transforms"}, Target: []string{"out"}, Cost: Cost{Size: 1}},
 	{Name: "away", Args: []string{"file"}, Target: []string{"file"}, Cost: Cost{Size: 3}},

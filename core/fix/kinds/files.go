@@ -27,7 +27,7 @@ func fileFamily() family {
 		row[*FileState]{read: readFile, write: writeFile},
 		row[*FileState]{name: "ini", prepare: prepareIni, read: readIni, want: wantIni, words: iniWords},
 		row[*FileState]{name: "transform", want: wantTransform, words: transformWords},
-		row[*FileState]{name: "copy", read: readCopy, want: wantCopy, write: writeCopy, words: copyWords},
+		row[*FileState]{name: "copy", prepare: prepareCopy, read: readCopy, want: wantCopy, write: writeCopy, words: copyWords},
 		row[*FileState]{name: "command", want: wantCommand, words: commandWords},
 		row[*FileState]{name: "away", read: readAway, want: wantAway, words: awayWords},
 		row[*FileState]{name: "place", read: readPlace, want: wantPlace, write: writePlace, words: placeWords})
@@ -484,7 +484,11 @@ func (s Step) Unmake(m machine.Machine, before, after State) (made bool, err err
 	if from, is := before.Fact.(*FileState); !ok || !is || from.There || len(to.Made) == 0 {
 		return false, nil
 	}
-	if now, err := contents(m, s.Target); !errors.Is(err, fs.ErrNotExist) { // altered, by us or by a person: it is no half of a copy
+	if s.Kind == "copy" {
+		if sources, err := stillSource(m, s); err != nil || !sources {
+			return false, err
+		}
+	} else if now, err := contents(m, s.Target); !errors.Is(err, fs.ErrNotExist) { // altered, by us or by a person: it is no half of a copy
 		source, bad := contents(m, s.Args["file"])
 		if err != nil || bad != nil || !bytes.Equal(now, source) {
 			return false, errors.Join(err, bad)

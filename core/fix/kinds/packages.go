@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"os"
 	"regexp"
+	"slices"
 	"strings"
 
 	"hollowkey/core/machine"
@@ -92,6 +93,17 @@ func readCopy(m machine.Machine, s Step) (*FileState, error) {
 	return &FileState{There: true, Code: sum.Text(installdb.SummaryRevision)}, nil
 }
 
+// prepareCopy works the target out: with folder=FOLDER the whole folder of the package is
+// copied there, and the package in the copy is altered under its old name, by which
+// another program starts it.
+func prepareCopy(s *Step) error {
+	if f := s.Args["folder"]; f != "" {
+		s.Target = strings.TrimRight(f, `\`) + `\` + baseOf(s.Args["package"])
+		s.Args["out"] = s.Target
+	}
+	return nil
+}
+
 // wantCopy refuses to write over a file that is not the copy that it would make:
 // it may be the vendor's.
 func wantCopy(m machine.Machine, s Step, now *FileState) (*FileState, error) {
@@ -107,14 +119,35 @@ func wantCopy(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	if now.There && now.Code != code {
 		return nil, fmt.Errorf("%s is there already and is another package", s.Target)
 	}
-	return &FileState{There: true, Code: code}, nil
+	want := &FileState{There: true, Code: code}
+	if into := strings.TrimRight(s.Args["folder"], `\`); into != "" && !now.There {
+		if _, err := m.Stat(into); err == nil {
+			return nil, fmt.Errorf("%s is there already\nhint: name a folder that is not; the package's whole folder is copied there", into)
+		}
+		want.Made, err = listFolder(m, folderOf(s.Args["package"]), into)
+		want.Show = []string{fmt.Sprintf("%d files and folders beside it are copied along", max(0, len(want.Made)-2))}
+	}
+	return want, err
 }
 
 // writeCopy writes the altered package under a code of its own; the engine takes
 // two files of one code for the same and would use the one it has cached.
 func writeCopy(m machine.Machine, s Step, to *FileState) error {
 	if !to.There {
-		return m.RemoveFile(s.Target)
+		for _, made := range slices.Backward(to.Made) {
+			if err := m.RemoveFile(made); err != nil && !errors.Is(err, fs.ErrNotExist) {
+				return err
+			}
+		}
+		if err := m.RemoveFile(s.Target); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+		return nil
+	}
+	if len(to.Made) > 0 {
+		if err := copyFolder(m, folderOf(s.Args["package"]), strings.TrimRight(s.Args["folder"], `\`)); err != nil {
+			return err
+		}
 	}
 	was, altered, _, closeBoth, err := edited(m, s)
 	if err != nil {
@@ -132,7 +165,23 @@ func writeCopy(m machine.Machine, s Step, to *FileState) error {
 }
 
 func copyWords(s Step) string {
+	if f := s.Args["folder"]; f != "" {
+		return fmt.Sprintf("copy the folder of %s to %s, and alter the package in the copy (without the vendor's signature)", baseOf(s.Args["package"]), f)
+	}
 	return fmt.Sprintf("write an altered copy of %s to %s (without the vendor's signature)", baseOf(s.Args["package"]), s.Target)
+}
+
+// stillSource says whether the package in a copied folder is the vendor's still, or not there
+// yet: the copy is no more than half made then.
+func stillSource(m machine.Machine, s Step) (bool, error) {
+	now, err := readCopy(m, s)
+	if err != nil || !now.There {
+		return err == nil, err
+	}
+	from := s
+	from.Target = s.Args["package"]
+	was, err := readCopy(m, from)
+	return err == nil && was.Code == now.Code, err
 }
 
 // Commands: the call of the set-up with what it needs, in a file to be run.
