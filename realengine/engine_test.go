@@ -65,7 +65,14 @@ func startEngine() error {
 			return fmt.Errorf("%s: %v\n%s", strings.Join(c.Args, " "), err, out)
 		}
 	}
-	return nil
+	// A server that stays, and its services: each call would pay for a cold start
+	// otherwise. They would hold a pipe open, so they get none.
+	wine("wineserver", "-k").Run()
+	wine("wineserver", "-w").Run()
+	if err := wine("wineserver", "--persistent").Run(); err != nil {
+		return err
+	}
+	return wine("wine", "net", "start", "msiserver").Run()
 }
 
 func wine(args ...string) *exec.Cmd {
