@@ -5,12 +5,14 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
 	"hollowkey/core/fix"
 	"hollowkey/core/machine"
+	"hollowkey/core/prove/ladder"
 	"hollowkey/core/record/casefile"
 	"hollowkey/core/why/verdict"
 )
@@ -205,6 +207,9 @@ func (a *app) caseNext(st casefile.Stand) string {
 	if st.CutOff() {
 		return "hollowkey undo" + where
 	}
+	if l, err := ladder.Kept(st.Folder); err == nil && slices.ContainsFunc(l.Rungs, func(r ladder.Rung) bool { return r.State == ladder.Taken }) {
+		return "hollowkey fix " + quoteArgument(l.Of) + where + " --ladder"
+	}
 	if n := len(st.Attempts); n > 0 {
 		last := st.Attempts[n-1]
 		switch {
@@ -286,6 +291,14 @@ func (a *app) caseText(st casefile.Stand) string {
 			fmt.Fprintf(&b, "%4d  %s  %s\n", i.Change, pad(i.Status, 8), strings.Join(wrap(i.Step.Words(), s.Width, 16, true), "\n"))
 			if i.Note != "" {
 				b.WriteString(s.faint(strings.Join(wrap(i.Note, s.Width, 16, false), "\n")) + "\n")
+			}
+		}
+	}
+	if l, err := ladder.Kept(st.Folder); err == nil && len(l.Rungs) > 0 {
+		fmt.Fprintf(&b, "\n%s\n", s.bold("Ladder"))
+		for i, r := range l.Rungs {
+			if r.State != ladder.Waiting && r.State != ladder.Person {
+				fmt.Fprintf(&b, "%4d  %s\n", i+1, strings.Join(wrap(string(r.State)+": "+r.Title, s.Width, 6, true), "\n"))
 			}
 		}
 	}

@@ -22,20 +22,22 @@ import (
 
 type fixOptions struct {
 	whyOptions
-	remedy  int      // number of the remedy; 0: the first with steps
-	preview bool     // show and do nothing
-	yes     bool     // do not ask
-	point   bool     // a restore point before the change
-	trusted bool     // steps of a site's own sign need no question of their own
-	ladder  bool     // climb all remedies, one after another
-	step    string   // one named step in place of a verdict's
-	args    []string // its arguments, NAME=VALUE
-	folder  string   // alter the package in a copy of its whole folder
-	script  string   // write a script for this shell in place of applying
-	trial   bool     // try it on a copy of the twin first
-	command bool     // only print how to start the set-up
-	given   []string // properties for it, NAME=VALUE
-	with    []string // transforms for it
+	remedy  int  // number of the remedy; 0: the first with steps
+	preview bool // show and do nothing
+	yes     bool // do not ask
+	point   bool // a restore point before the change
+	trusted bool // steps of a site's own sign need no question of their own
+	ladder  bool // climb all remedies, one after another
+	// afterLogon lets the ladder go on by itself after a restart.
+	afterLogon bool
+	step       string   // one named step in place of a verdict's
+	args       []string // its arguments, NAME=VALUE
+	folder     string   // alter the package in a copy of its whole folder
+	script     string   // write a script for this shell in place of applying
+	trial      bool     // try it on a copy of the twin first
+	command    bool     // only print how to start the set-up
+	given      []string // properties for it, NAME=VALUE
+	with       []string // transforms for it
 }
 
 // newFix is the command that shows and applies a remedy. Its options are those of
@@ -67,6 +69,7 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	}
 	opt.bind(c)
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
+	c.Flags().BoolVar(&opt.afterLogon, "after-logon", false, "with --ladder: where a rung needs a restart, go on by itself after the next sign-in")
 	c.Flags().BoolVar(&opt.ladder, "ladder", false, "all that could help, in order: take one, try the set-up again, take back what did not help")
 	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(step.Names(), ", "))
 	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")

@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"os"
+	"runtime"
 	"strings"
 
 	"hollowkey/core/fix"
@@ -45,6 +47,9 @@ func (a *app) fixLadder(ctx context.Context, m machine.Machine, logs []string, o
 		return err
 	}
 	c := ladder.Climber{Machine: m, Journal: j, Dir: dir}
+	if opt.afterLogon {
+		c.Again = thisProgram() + " fix" + quoteAll(logs) + a.where() + opt.again() + " --ladder --after-logon"
+	}
 	if v.Package != "" {
 		c.Try = func() (*retry.Result, error) {
 			w := retry.Wish{Dir: dir, Question: a.question(nil, opt.whyOptions, m), Now: a.now(), Ask: func(command string) error { return a.mayRun(m.Name(), command, opt.yes) }}
@@ -84,7 +89,7 @@ func (a *app) climb(l *ladder.Ladder, c ladder.Climber, m machine.Machine, opt f
 			fmt.Fprintf(a.out, "%s\n", strings.Join(wrap(fmt.Sprintf("Rung %d: %s. %s", at+1, r.State, sentence(r.Came)), a.style.Width, 2, true), "\n"))
 		}
 		if r.State == ladder.Taken { // what follows needs a restart, or a person
-			return a.pause(at, r)
+			return a.pause(at, r, c.Again != "")
 		}
 	}
 	for _, r := range l.Rungs {
@@ -144,6 +149,15 @@ func (a *app) takeRung(l *ladder.Ladder, c ladder.Climber, m machine.Machine, at
 	return err
 }
 
+// thisProgram is how the program is called again by the OS: with its folder on the
+// machine that it runs on, since nobody knows where a command of the OS starts.
+func thisProgram() string {
+	if path, err := os.Executable(); err == nil && runtime.GOOS == "windows" {
+		return quoteArgument(path)
+	}
+	return "hollowkey"
+}
+
 // judgeRung says whether a rung that was taken before helped: by trying the setup again,
 // or by asking the person.
 func (a *app) judgeRung(l *ladder.Ladder, c ladder.Climber, at int, opt fixOptions) error {
@@ -158,13 +172,17 @@ func (a *app) judgeRung(l *ladder.Ladder, c ladder.Climber, at int, opt fixOptio
 }
 
 // pause says what a person has to do before the ladder goes on.
-func (a *app) pause(at int, r *ladder.Rung) error {
+func (a *app) pause(at int, r *ladder.Rung, byItself bool) error {
 	if a.json {
 		return nil
 	}
 	what := "Try the set-up again"
 	if r.Price.Restart {
 		what = "Restart the machine"
+	}
+	if r.Price.Restart && byItself {
+		fmt.Fprintf(a.out, "\n%s: after the next sign-in it goes on from rung %d by itself.\n", what, at+1)
+		return nil
 	}
 	fmt.Fprintf(a.out, "\n%s, then call this again: it goes on from rung %d.\n", what, at+1)
 	return nil

@@ -18,6 +18,10 @@ import (
 // ErrUnsupported says that this kind of machine cannot do or tell that.
 var ErrUnsupported = errors.New("this machine cannot do that")
 
+// ErrNoName says that nobody knows a host's name, which is another thing than a host
+// that does not answer.
+var ErrNoName = errors.New("the name is not resolved")
+
 // A Machine is the whole of it.
 type Machine interface {
 	Name() string

@@ -308,7 +308,7 @@ func (m *Machine) Reaches(ctx context.Context, host string, port int) error {
 	defer stop()
 	addresses, err := net.DefaultResolver.LookupHost(ctx, host)
 	if err != nil {
-		return fmt.Errorf("the name %s is not resolved: %w", host, err)
+		return fmt.Errorf("%s: %w: %w", host, machine.ErrNoName, err)
 	}
 	if port == 0 {
 		port = httpsPort

@@ -163,6 +163,9 @@ func (t *Twin) Reaches(_ context.Context, host string, port int) error {
 		}
 		return nil
 	}
+	if slices.ContainsFunc(t.about.Unresolved, func(n string) bool { return strings.EqualFold(n, host) }) {
+		return fmt.Errorf("%s: %w", host, machine.ErrNoName)
+	}
 	return fmt.Errorf("the twin does not say whether %s answers: %w", host, machine.ErrUnsupported)
 }
 

@@ -20,20 +20,21 @@ const (
 
 // About is twin.yaml: what the machine is and has.
 type About struct {
-	Name        string            `yaml:"name"`                  // the machine's name
-	OS          OS                `yaml:"os"`                    // what runs on it
-	Drives      []Drive           `yaml:"drives"`                // with a letter
-	Users       []User            `yaml:"users,omitempty"`       // those who have a profile, and service accounts
-	SignedIn    string            `yaml:"signed in,omitempty"`   // whose HKEY_CURRENT_USER it is
-	Environment map[string]string `yaml:"environment,omitempty"` // the machine's own variables
-	Hosts       map[string]bool   `yaml:"hosts,omitempty"`       // whether each answers
-	Elevated    *bool             `yaml:"elevated,omitempty"`    // nil: it is not known
-	Time        time.Time         `yaml:"time,omitempty"`        // of the capture
-	Booted      time.Time         `yaml:"booted,omitempty"`      // last start of the OS
-	SafeBoot    string            `yaml:"safe boot,omitempty"`   // off, minimal or network; empty is off
-	Sessions    []Session         `yaml:"sessions,omitempty"`    // who is signed in
-	Processes   []Process         `yaml:"processes,omitempty"`   // those that were told
-	Programs    []Program         `yaml:"programs,omitempty"`    // what programs of the OS answer when they are run
+	Name        string            `yaml:"name"`                       // the machine's name
+	OS          OS                `yaml:"os"`                         // what runs on it
+	Drives      []Drive           `yaml:"drives"`                     // with a letter
+	Users       []User            `yaml:"users,omitempty"`            // those who have a profile, and service accounts
+	SignedIn    string            `yaml:"signed in,omitempty"`        // whose HKEY_CURRENT_USER it is
+	Environment map[string]string `yaml:"environment,omitempty"`      // the machine's own variables
+	Hosts       map[string]bool   `yaml:"hosts,omitempty"`            // whether each answers
+	Unresolved  []string          `yaml:"unresolved hosts,omitempty"` // names that nothing resolves
+	Elevated    *bool             `yaml:"elevated,omitempty"`         // nil: it is not known
+	Time        time.Time         `yaml:"time,omitempty"`             // of the capture
+	Booted      time.Time         `yaml:"booted,omitempty"`           // last start of the OS
+	SafeBoot    string            `yaml:"safe boot,omitempty"`        // off, minimal or network; empty is off
+	Sessions    []Session         `yaml:"sessions,omitempty"`         // who is signed in
+	Processes   []Process         `yaml:"processes,omitempty"`        // those that were told
+	Programs    []Program         `yaml:"programs,omitempty"`         // what programs of the OS answer when they are run
 }
 
 // OS is the operating system.

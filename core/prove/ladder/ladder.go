@@ -72,7 +72,12 @@ const (
 	foundWrong    = 0.25 // whatever the log says, the machine shows it
 	forAnyProduct = 0.1
 	forAnyMachine = 0.04
+	lastResort    = 0.01
 )
+
+// troubleshooters are the OS's own, by the class of failure that they are made for.
+var troubleshooters = map[string]string{"network": "the network", "component-store": "updates", "service": "program compatibility",
+	"custom-action": "program compatibility", "os": "program compatibility"}
 
 // What counts against a rung as much as one more size of change.
 const (
@@ -202,6 +207,14 @@ func (l *Ladder) general(v *verdict.Verdict, m machine.Machine) {
 		l.add(Rung{Title: "let the OS repair its component store", Why: "its own parts may be damaged", Likely: forAnyMachine, Steps: []step.Model{step.New("repair", "what", "component-store")}})
 		l.add(Rung{Title: "let the OS check its system files", Why: "its own parts may be damaged", Likely: forAnyMachine / 2, Steps: []step.Model{step.New("repair", "what", "system-files")}})
 	}
+	if where, ok := troubleshooters[class]; ok {
+		l.add(Rung{Title: "let the OS's own troubleshooter for " + where + " look: Settings, System, Troubleshoot (it changes what it finds, and there is no way back)",
+			Why: "the failure is of its kind", Likely: forAnyMachine})
+	}
+	if !v.Worked() && v.Product.Name != nil {
+		l.add(Rung{Title: "go back to a restore point of a day on which it worked: run rstrui.exe elevated (programs and drivers of later days are lost, documents stay)",
+			Why: "the last resort before a new installation of the OS", Likely: lastResort})
+	}
 	if v.Product.Name != nil && class != "elevation" {
 		l.add(Rung{Title: "look what an earlier install left: hollowkey leftovers \"" + *v.Product.Name + "\"", Why: "half of an earlier one can be in the way", Likely: forAnyMachine})
 	}
@@ -264,19 +277,27 @@ func (l *Ladder) Save(dir string) error {
 	return casefile.Put(dir, fileName, append(b, '\n'))
 }
 
+// Kept reads the ladder that a case keeps; one without rungs where it keeps none.
+func Kept(dir string) (l Ladder, err error) {
+	b, err := bounded.ReadFile(filepath.Join(dir, fileName), maxFile)
+	if errors.Is(err, os.ErrNotExist) {
+		return l, nil
+	}
+	if err != nil {
+		return l, err
+	}
+	if err := json.Unmarshal(b, &l); err != nil {
+		return l, fmt.Errorf("%s: %w\nhint: delete it to begin the ladder anew", filepath.Join(dir, fileName), err)
+	}
+	return l, nil
+}
+
 // GoOn takes from a case how far the same ladder was climbed before. Its steps are not
 // taken from there: whoever can write in a case chooses no change.
 func (l *Ladder) GoOn(dir string) error {
-	b, err := bounded.ReadFile(filepath.Join(dir, fileName), maxFile)
-	if errors.Is(err, os.ErrNotExist) {
-		return nil
-	}
+	past, err := Kept(dir)
 	if err != nil {
 		return err
-	}
-	var past Ladder
-	if err := json.Unmarshal(b, &past); err != nil {
-		return fmt.Errorf("%s: %w\nhint: delete it to begin the ladder anew", filepath.Join(dir, fileName), err)
 	}
 	if past.Machine != l.Machine || past.Of != l.Of {
 		return nil
@@ -298,6 +319,9 @@ type Climber struct {
 	Dir     string // of the case
 	// Try runs the setup again; nil where nothing is known that could be run.
 	Try func() (*retry.Result, error)
+	// Again is the command that goes on with the ladder. Where a rung counts after a
+	// restart only, it runs once at the next sign-in; empty leaves that to the person.
+	Again string
 }
 
 // Take takes a rung whose plan was drafted, tries the setup again, and takes the rung
@@ -369,7 +393,8 @@ func (c Climber) takeBack(r *Rung) error {
 		return fmt.Errorf("the last change is not the rung's\nhint: hollowkey journal shows the changes")
 	}
 	for _, i := range items {
-		if err := c.Journal.Undo(c.Machine, i.Change, false); err != nil {
+		ran := i.Step.Kind == "restart" // the OS forgets the command once it ran it
+		if err := c.Journal.Undo(c.Machine, i.Change, ran); err != nil {
 			return err
 		}
 	}
@@ -383,5 +408,9 @@ func (c Climber) Draft(r Rung) (fix.Plan, error) {
 			return fix.Plan{}, err
 		}
 	}
-	return fix.Draft(c.Machine, r.Title, r.Steps)
+	steps := r.Steps
+	if r.Price.Restart && c.Again != "" && !slices.ContainsFunc(steps, func(m step.Model) bool { _, has := m["restart"]; return has }) {
+		steps = append(slices.Clone(steps), step.New("restart", "command", c.Again))
+	}
+	return fix.Draft(c.Machine, r.Title, steps)
 }

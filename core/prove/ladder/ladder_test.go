@@ -163,3 +163,34 @@ func TestAForgedLadder(t *testing.T) {
 		t.Errorf("a file that is none: %v", err)
 	}
 }
+
+// A rung that counts after a restart brings the command with it that goes on afterwards;
+// the OS forgets that command once it ran it, which is no obstacle to taking the rung back.
+func TestGoesOnAfterARestart(t *testing.T) {
+	m, j, v, dir := bench(t, "ledger.log")
+	l := ladder.Build(v, "ledger.log", m)
+	const again = "hollowkey fix ledger.log --ladder --after-logon"
+	l.Rungs = append([]ladder.Rung{{Title: "start in safe mode", State: ladder.Waiting, Price: step.Cost{Restart: true},
+		Steps: []step.Model{step.New("path-entry", "entry", `C:\Tools`, "state", "present")}}}, l.Rungs...)
+	c := ladder.Climber{Machine: m, Journal: j, Dir: dir, Again: again}
+	p, err := c.Draft(l.Rungs[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := c.Take(&l, 0, p); err != nil || l.Rungs[0].State != ladder.Taken {
+		t.Fatalf("%v: %+v", err, l.Rungs[0])
+	}
+	const key = `HKCU\Software\Microsoft\Windows\CurrentVersion\RunOnce`
+	if got, err := m.Value(key, "HollowKey"); err != nil || got.Words() != again {
+		t.Fatalf("at the next sign-in: %v, %v", got, err)
+	}
+	if err := m.DeleteValue(key, "HollowKey"); err != nil { // the OS has run it
+		t.Fatal(err)
+	}
+	if err := c.Told(&l, 0, false); err != nil || l.Rungs[0].State != ladder.NoHelp {
+		t.Fatalf("%v: %+v", err, l.Rungs[0])
+	}
+	for _, i := range j.LastPlan(m.Name()) {
+		t.Errorf("still in force: %s", i.Step.Words())
+	}
+}

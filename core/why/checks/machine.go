@@ -96,6 +96,9 @@ func (l *look) clock() Finding {
 
 const internetSettings = `HKCU\Software\Microsoft\Windows\CurrentVersion\Internet Settings`
 
+// userProxy begins what is said of a proxy that is set.
+const userProxy = "the user's proxy is"
+
 // proxy tells of the user's proxy. It is never wrong by itself, but a service that
 // downloads does not use it, and that looks like a broken network.
 func (l *look) proxy() Finding {
@@ -108,7 +111,7 @@ func (l *look) proxy() Finding {
 	}
 	switch {
 	case on == "1":
-		return pass(name, "the user's proxy is %s; services do not use it", server)
+		return pass(name, userProxy+" %s; services do not use it", server)
 	case script != "":
 		return pass(name, "by the script %s", script)
 	}
@@ -208,5 +211,14 @@ func (l *look) host(name, address string) Finding {
 	case errors.Is(err, machine.ErrUnsupported):
 		return unknown(name, "whether %s answers is not known on %s", address, l.m.Name())
 	}
-	return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s: %v", l.m.Name(), err), Mend: "check name resolution and proxy"}
+	f := Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s: %v", l.m.Name(), err)}
+	if errors.Is(err, machine.ErrNoName) {
+		f.Mend = "put name resolution right for " + host + ": the name server of this network, the VPN, a line in the hosts file"
+		return f
+	}
+	f.Mend = "let " + address + " be reached: the name is known, so look at the proxy, the firewall and the server itself"
+	if p := l.proxy(); strings.HasPrefix(p.Seen, userProxy) {
+		f.Mend += "; " + p.Seen
+	}
+	return f
 }

@@ -78,9 +78,22 @@ func (l *look) spaceAt(with arguments) Finding {
 			f.Mend = "move files that nobody has changed for a day out of " + temp
 			f.Steps = []step.Model{step.New("free-space", "folder", temp)}
 		}
+		if other := l.roomyDrive(d.Letter); other != "" {
+			f.Mend += fmt.Sprintf(`; or give this one run another temporary folder: in the window that starts it type  set TEMP=%s\Temp  and  set TMP=%s\Temp  (make the folder first)`, other, other)
+		}
 		return f
 	}
 	return unknown(name, "the free space of %s: is not known", drive)
+}
+
+// roomyDrive is another fixed drive that is not short of space; empty without one.
+func (l *look) roomyDrive(full string) string {
+	for _, d := range l.m.Facts().Drives {
+		if d.Kind == "fixed" && !strings.EqualFold(d.Letter, full) && d.Free >= LeastFree {
+			return strings.ToUpper(d.Letter)
+		}
+	}
+	return ""
 }
 
 // gib writes bytes as GiB.
