@@ -83,10 +83,14 @@ func (p Plan) draft(m machine.Machine, s kinds.Step) (Change, error) {
 		if s.GoesOn(c.Step) {
 			before = c.After
 		}
+		s.Behind(&before, c.After)
 	}
 	after, err := s.Want(m, before)
 	if err != nil {
 		return Change{}, err
+	}
+	for _, c := range p.Changes {
+		after.MadeBefore(c.After)
 	}
 	before.Remember(after) // taking back removes the keys and files that were made along with it
 	return Change{Step: s, Before: before, After: after}, nil

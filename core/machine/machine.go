@@ -166,6 +166,15 @@ type Registry interface {
 	SetKeySecurity(key string, s Security) error
 }
 
+// TextOf reads a registry value as text; one that is absent or cannot be read is empty.
+func TextOf(r Registry, key, name string) string {
+	v, err := r.Value(key, name)
+	if err != nil {
+		return ""
+	}
+	return v.Words()
+}
+
 // Services looks at and changes services.
 type Services interface {
 	// Service finds a service by its name or display name; fs.ErrNotExist when

@@ -50,6 +50,33 @@ func plainValue(v *regfile.Value) *regfile.Value {
 // remember notes the keys that the step makes, for the way back to take away.
 func (st *ValueState) remember(after Fact) { st.Made = after.(*ValueState).Made }
 
+// Behind takes in what an earlier step of a plan leaves: the key of a value is there then
+// that the earlier one made.
+func (s Step) Behind(before *State, earlier State) {
+	st, ok := before.Fact.(*ValueState)
+	made, is := earlier.Fact.(*ValueState)
+	if !ok || !is || st.KeyThere {
+		return
+	}
+	if key, err := machine.LongKey(s.Args["key"]); err == nil && holds(made.Made, key) {
+		st.KeyThere = true
+	}
+}
+
+// MadeBefore leaves out the keys that an earlier step of a plan makes: taking that one back
+// takes them away.
+func (st *State) MadeBefore(earlier State) {
+	after, ok := st.Fact.(*ValueState)
+	made, is := earlier.Fact.(*ValueState)
+	if ok && is {
+		after.Made = slices.DeleteFunc(after.Made, func(k string) bool { return holds(made.Made, k) })
+	}
+}
+
+func holds(keys []string, key string) bool {
+	return slices.ContainsFunc(keys, func(k string) bool { return strings.EqualFold(k, key) })
+}
+
 // registryText leaves the value as it is, or takes away the keys that the step
 // is going to make.
 func (st *ValueState) registryText(s Step) ([]byte, error) {

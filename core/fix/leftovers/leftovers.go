@@ -142,6 +142,26 @@ func Find(m machine.Machine, query string) (Report, error) {
 	return s.rep, nil
 }
 
+// Registration finds what the engine and the list of installed programs hold of a product
+// code: its own keys, and its rows in lists that products share.
+func Registration(m machine.Machine, code string) ([]Item, error) {
+	s := &search{m: m, taken: map[string]bool{}}
+	s.rep.Codes = []string{strings.ToUpper(code)}
+	s.users()
+	for _, root := range s.uninstallRoots() {
+		k := root + `\` + s.rep.Codes[0]
+		there, err := m.KeyExists(k)
+		if err != nil {
+			return nil, err
+		}
+		if there {
+			s.add(Key, k, Certain, "its entry of the installed programs", false, step.New("remove-key", "key", k))
+		}
+	}
+	s.engine()
+	return s.rep.Items, nil
+}
+
 // note tells something once.
 func (s *search) note(format string, args ...any) {
 	if n := fmt.Sprintf(format, args...); !slices.Contains(s.rep.Notes, n) {

@@ -174,7 +174,7 @@ func (s *search) keys() {
 			continue
 		}
 		for _, n := range names {
-			if f, ok := s.owned(s.text(r+`\`+n, "")); ok {
+			if f, ok := s.owned(machine.TextOf(s.m, r+`\`+n, "")); ok {
 				s.add(Key, r+`\`+n, Certain, "its program lies in "+f, false, step.New("remove-key", "key", r+`\`+n))
 			}
 		}
@@ -219,12 +219,12 @@ func (s *search) values() {
 			continue
 		}
 		for _, v := range values {
-			if f, ok := s.owned(programOf(v.Value.Words())); ok {
+			if f, ok := s.owned(machine.ProgramOf(v.Value.Words())); ok {
 				s.add(Startup, k+" : "+v.Name, Certain, "it runs a program in "+f, false, step.New("unset", "key", k, "name", v.Name))
 			}
 		}
 	}
-	path := s.text(`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`, "Path")
+	path := machine.TextOf(s.m, `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`, "Path")
 	for e := range strings.SplitSeq(path, ";") {
 		if f, ok := s.owned(e); ok {
 			s.add(Value, "PATH : "+e, Certain, "the entry leads to "+f, false, step.New("path-entry", "entry", e, "state", "absent"))
@@ -254,7 +254,7 @@ func (s *search) alive() {
 		}
 	}
 	for name, svc := range all {
-		program := programOf(svc.Binary)
+		program := machine.ProgramOf(svc.Binary)
 		if _, err := s.m.Stat(program); err != nil || !svc.Running && !needed[name] || s.byRegistration(program) {
 			continue
 		}
@@ -306,7 +306,7 @@ func (s *search) services() {
 		if err != nil {
 			continue
 		}
-		program := programOf(svc.Binary)
+		program := machine.ProgramOf(svc.Binary)
 		sure, why := s.match(svc.Display)
 		if byName, w := s.match(svc.Name); sure == "" {
 			sure, why = byName, w
@@ -339,7 +339,7 @@ func (s *search) tasks() {
 	}
 	for _, t := range all {
 		sure, why := s.match(base(t.Path))
-		if f, ok := s.owned(programOf(t.Runs)); ok {
+		if f, ok := s.owned(machine.ProgramOf(t.Runs)); ok {
 			sure, why = Certain, "its program lies in "+f
 		}
 		if sure != "" {

@@ -3,9 +3,11 @@ package leftovers
 import (
 	"errors"
 	"io/fs"
+	"maps"
 	"slices"
 	"strings"
 
+	"hollowkey/core/machine"
 	"hollowkey/core/package/installdb"
 	"hollowkey/core/step"
 )
@@ -20,14 +22,19 @@ var uninstallKeys = []string{
 	`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall`, `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall`,
 }
 
-// registrations reads the entries of installed programs, learns from the
-// product's own, and keeps the others apart.
-func (s *search) registrations() error {
+// uninstallRoots are the lists of installed programs: both views, and each user's.
+func (s *search) uninstallRoots() []string {
 	keys := slices.Clone(uninstallKeys)
 	for _, p := range s.profiles {
 		keys = append(keys, p.hive+`\Software\Microsoft\Windows\CurrentVersion\Uninstall`)
 	}
-	for _, k := range keys {
+	return keys
+}
+
+// registrations reads the entries of installed programs, learns from the
+// product's own, and keeps the others apart.
+func (s *search) registrations() error {
+	for _, k := range s.uninstallRoots() {
 		names, err := s.m.Subkeys(k)
 		if s.absent(k, err) {
 			continue
@@ -63,7 +70,11 @@ func (s *search) registrations() error {
 func (s *search) learn(r registration, sure Sureness, why string) {
 	if r.present {
 		s.rep.Installed = append(s.rep.Installed, r.name)
-		s.note("%s can still be uninstalled (%s); do that first, then look again", r.name, r.uninstall)
+		if lost := s.lostPackage(r.code); lost != "" {
+			s.note("%s cannot be uninstalled as it stands, since its cached package %s is gone; put that back first (hollowkey products mend), uninstall, then look again", r.name, lost)
+		} else {
+			s.note("%s can still be uninstalled (%s); do that first, then look again", r.name, r.uninstall)
+		}
 	}
 	if r.name != "" && !slices.Contains(s.rep.Names, r.name) {
 		s.rep.Names = append(s.rep.Names, r.name)
@@ -80,24 +91,15 @@ func (s *search) learn(r registration, sure Sureness, why string) {
 	s.add(Key, r.key, sure, "entry of the installed programs: "+why, false, step.New("remove-key", "key", r.key))
 }
 
-// text reads a value as text; an absent one is empty.
-func (s *search) text(key, name string) string {
-	v, err := s.m.Value(key, name)
-	if err != nil {
-		return ""
-	}
-	return v.Words()
-}
-
 // registration reads one entry of the list of installed programs.
 func (s *search) registration(key, leaf string) registration {
-	r := registration{key: key, name: s.text(key, "DisplayName"),
-		folder:    strings.TrimRight(strings.Trim(s.text(key, "InstallLocation"), `" `), `\`),
-		uninstall: s.text(key, "UninstallString")}
+	r := registration{key: key, name: machine.TextOf(s.m, key, "DisplayName"),
+		folder:    strings.TrimRight(strings.Trim(machine.TextOf(s.m, key, "InstallLocation"), `" `), `\`),
+		uninstall: machine.TextOf(s.m, key, "UninstallString")}
 	if codePattern.MatchString(leaf) {
 		r.code = strings.ToUpper(leaf)
 	}
-	program := programOf(r.uninstall)
+	program := machine.ProgramOf(r.uninstall)
 	if r.folder == "" {
 		r.folder = s.folderBy(key, r.name, program)
 	}
@@ -115,7 +117,7 @@ func (s *search) registration(key, leaf string) registration {
 // uninstall program lies in, or lay in, if it has the product's name; empty for others,
 // which may be a vendor's or shared.
 func (s *search) folderBy(key, name, uninstall string) string {
-	icon, _, _ := strings.Cut(strings.Trim(s.text(key, "DisplayIcon"), `" `), ",")
+	icon, _, _ := strings.Cut(strings.Trim(machine.TextOf(s.m, key, "DisplayIcon"), `" `), ",")
 	for _, p := range []string{strings.Trim(icon, `"`), uninstall} {
 		at := strings.LastIndexByte(p, '\\')
 		if at < 0 || len(p) < 3 || p[1] != ':' {
@@ -137,25 +139,27 @@ func (s *search) folderBy(key, name, uninstall string) string {
 // product's.
 const shortestFolder = 5
 
+// lostPackage is the cached package of a product that is recorded and not there; empty
+// where it is there, or the product has none.
+func (s *search) lostPackage(code string) string {
+	owners, err := s.m.Subkeys(userData)
+	if code == "" || err != nil {
+		return ""
+	}
+	for _, o := range owners {
+		file := machine.TextOf(s.m, userData+`\`+o+`\Products\`+installdb.PackCode(code)+`\InstallProperties`, "LocalPackage")
+		if _, err := s.m.Stat(file); file != "" && errors.Is(err, fs.ErrNotExist) {
+			return file
+		}
+	}
+	return ""
+}
+
 // registered says whether the engine knows a product.
 func (s *search) registered(code string) bool {
 	packed := installdb.PackCode(code)
 	there, err := s.m.KeyExists(`HKLM\SOFTWARE\Classes\Installer\Products\` + packed)
 	return err == nil && there
-}
-
-// programOf is the program of a command line.
-func programOf(line string) string {
-	line = strings.TrimSpace(line)
-	if rest, ok := strings.CutPrefix(line, `"`); ok {
-		program, _, _ := strings.Cut(rest, `"`)
-		return program
-	}
-	if at := strings.Index(strings.ToLower(line), ".exe"); at >= 0 {
-		return line[:at+4]
-	}
-	program, _, _ := strings.Cut(line, " ")
-	return program
 }
 
 // userData is where the engine keeps what it knows of products, by whom they are for.
@@ -186,12 +190,51 @@ func (s *search) engine() {
 			}
 		}
 	}
+	s.patches(owners)
 	lists := []string{`HKLM\SOFTWARE\Classes\Installer\UpgradeCodes`, `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UpgradeCodes`}
 	for _, o := range owners {
 		lists = append(lists, userData+`\`+o+`\Components`)
 	}
 	for _, l := range lists {
 		s.rows(l)
+	}
+}
+
+// patches looks for patches that no other product has: their own registration goes with
+// the product's.
+func (s *search) patches(owners []string) {
+	ours, others := map[string][]string{}, map[string]bool{} // whose registrations name a patch
+	for _, o := range owners {
+		root := userData + `\` + o
+		all, err := s.m.Subkeys(root + `\Products`)
+		if s.absent(root, err) {
+			continue
+		}
+		for _, packed := range all {
+			list, err := s.m.Subkeys(root + `\Products\` + packed + `\Patches`)
+			if err != nil {
+				continue
+			}
+			mine := slices.ContainsFunc(s.rep.Codes, func(c string) bool { return strings.EqualFold(installdb.PackCode(c), packed) })
+			for _, patch := range list {
+				if mine {
+					ours[patch] = append(ours[patch], root)
+				} else {
+					others[patch] = true
+				}
+			}
+		}
+	}
+	for _, patch := range slices.Sorted(maps.Keys(ours)) {
+		keys := []string{`HKLM\SOFTWARE\Classes\Installer\Patches\` + patch}
+		for _, root := range ours[patch] {
+			keys = append(keys, root+`\Patches\`+patch)
+		}
+		for _, k := range keys {
+			if there, err := s.m.KeyExists(k); err == nil && there && !others[patch] {
+				s.add(Key, k, Certain, "the engine's registration of its patch "+installdb.UnpackCode(patch), false, step.New("remove-key", "key", k))
+			}
+		}
 	}
 }
 

@@ -3,7 +3,6 @@ package twin
 import (
 	"fmt"
 	"io/fs"
-	"slices"
 	"strings"
 
 	"hollowkey/core/machine"
@@ -33,24 +32,32 @@ func (t *Twin) key(key string) (string, error) {
 	return k, nil
 }
 
-// hive finds the file that holds a key, or the one that holds the most of the
-// way to it.
+// hive finds the file that holds a key.
 func (t *Twin) hive(key string) (h *hive, there bool) {
+	for _, f := range t.registry {
+		if k := f.file.Key(key); k != nil && !k.Delete {
+			return f, true
+		}
+	}
+	return nil, false
+}
+
+// nearest is the file that holds a key's neighbours.
+func (t *Twin) nearest(key string) (h *hive) {
 	longest := -1
 	for _, f := range t.registry {
 		for _, k := range f.file.Keys() {
-			if k.Delete {
-				continue
-			}
-			if strings.EqualFold(k.Path, key) {
-				return f, true
-			}
-			if n := common(k.Path, key); n > longest {
+			if n := common(k.Path, key); n > longest && !k.Delete {
 				h, longest = f, n
 			}
 		}
 	}
-	return h, false
+	return h
+}
+
+// below says whether a path lies below a key, which ends in a stroke.
+func below(path, key string) bool {
+	return len(path) > len(key) && strings.EqualFold(path[:len(key)], key)
 }
 
 // common counts the first letters that two keys share.
@@ -72,10 +79,9 @@ func (t *Twin) KeyExists(key string) (bool, error) {
 	if _, there := t.hive(k); there {
 		return true, nil
 	}
-	below := strings.ToLower(k) + `\`
 	for _, f := range t.registry {
 		for _, o := range f.file.Keys() {
-			if !o.Delete && strings.HasPrefix(strings.ToLower(o.Path), below) {
+			if !o.Delete && below(o.Path, k+`\`) {
 				return true, nil
 			}
 		}
@@ -93,7 +99,7 @@ func (t *Twin) CreateKey(key string) error {
 	if there {
 		return nil
 	}
-	if h == nil {
+	if h = t.nearest(k); h == nil {
 		return fmt.Errorf("the twin %s has no registry file that %s could be put into", t.Name(), k)
 	}
 	if err := h.file.AddKey(k); err != nil {
@@ -128,14 +134,15 @@ func (t *Twin) Subkeys(key string) ([]string, error) {
 		return nil, err
 	}
 	var names []string
-	below := strings.ToLower(k) + `\`
+	seen := map[string]bool{}
 	for _, f := range t.registry {
 		for _, o := range f.file.Keys() {
-			if o.Delete || !strings.HasPrefix(strings.ToLower(o.Path), below) {
+			if o.Delete || !below(o.Path, k+`\`) {
 				continue
 			}
-			name, _, _ := strings.Cut(o.Path[len(below):], `\`)
-			if !slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, name) }) {
+			name, _, _ := strings.Cut(o.Path[len(k)+1:], `\`)
+			if low := strings.ToLower(name); !seen[low] {
+				seen[low] = true
 				names = append(names, name)
 			}
 		}

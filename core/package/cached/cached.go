@@ -103,15 +103,6 @@ func subkeys(m Machine, key string) ([]string, error) {
 	return names, err
 }
 
-// text reads a value as text; an absent one is empty.
-func text(m Machine, key, name string) string {
-	v, err := m.Value(key, name)
-	if err != nil {
-		return ""
-	}
-	return v.Words()
-}
-
 // readProducts reads a user's products. The registration (UserData) names the cached
 // file, the advertisement (Classes) the package code and the source; either may be
 // missing.
@@ -126,15 +117,15 @@ func readProducts(m Machine, user string) (list []Entry, err error) {
 		if there, err := m.KeyExists(at); err != nil || !there {
 			continue // only advertised, or a shared part
 		}
-		e := Entry{Kind: Product, Name: text(m, at, "DisplayName"), Version: text(m, at, "DisplayVersion"), Code: installdb.UnpackCode(packed),
+		e := Entry{Kind: Product, Name: machine.TextOf(m, at, "DisplayName"), Version: machine.TextOf(m, at, "DisplayVersion"), Code: installdb.UnpackCode(packed),
 			User: user,
-			File: text(m, at, "LocalPackage"), Source: text(m, at, "InstallSource")}
+			File: machine.TextOf(m, at, "LocalPackage"), Source: machine.TextOf(m, at, "InstallSource")}
 		class := classes + `Products\` + packed
-		if code := text(m, class, "PackageCode"); code != "" {
+		if code := machine.TextOf(m, class, "PackageCode"); code != "" {
 			e.PackageCode = installdb.UnpackCode(code)
 		}
-		e.SourceName = text(m, class+`\SourceList`, "PackageName")
-		if last := lastSource(text(m, class+`\SourceList`, "LastUsedSource")); last != "" {
+		e.SourceName = machine.TextOf(m, class+`\SourceList`, "PackageName")
+		if last := lastSource(machine.TextOf(m, class+`\SourceList`, "LastUsedSource")); last != "" {
 			e.Source = last
 		}
 		check(m, &e)
@@ -159,15 +150,15 @@ func readPatches(m Machine, user string, products []Entry) (list []Entry, err er
 	}
 	for _, packed := range names {
 		code := installdb.UnpackCode(packed)
-		e := Entry{Kind: Patch, Code: code, PackageCode: code, User: user, File: text(m, root+`\`+packed, "LocalPackage")}
+		e := Entry{Kind: Patch, Code: code, PackageCode: code, User: user, File: machine.TextOf(m, root+`\`+packed, "LocalPackage")}
 		for _, p := range products {
 			at := userData + `\` + user + `\Products\` + installdb.PackCode(p.Code) + `\Patches\` + packed
 			if there, err := m.KeyExists(at); err == nil && there {
-				e.Name, e.Of = text(m, at, "DisplayName"), strings.TrimSpace(p.Name+" "+p.Version)
+				e.Name, e.Of = machine.TextOf(m, at, "DisplayName"), strings.TrimSpace(p.Name+" "+p.Version)
 			}
 		}
 		list0 := classes + `Patches\` + packed + `\SourceList`
-		e.SourceName, e.Source = text(m, list0, "PackageName"), lastSource(text(m, list0, "LastUsedSource"))
+		e.SourceName, e.Source = machine.TextOf(m, list0, "PackageName"), lastSource(machine.TextOf(m, list0, "LastUsedSource"))
 		check(m, &e)
 		list = append(list, e)
 	}

@@ -27,7 +27,7 @@ func (e Entry) Steps(m Machine, all []Entry, src Source) ([]step.Model, error) {
 	}
 	steps := []step.Model{step.New("place", "out", out, "from", src.Path, "inside", src.Inside, "sha256", src.Hash)}
 	if corrected {
-		steps = append(steps, step.New("registry", "key", e.key(), "name", "LocalPackage", "type", "string", "value", out))
+		steps = append(steps, step.New("registry", "key", e.Key(), "name", "LocalPackage", "type", "string", "value", out))
 	}
 	return steps, nil
 }
@@ -42,8 +42,8 @@ func (e Entry) shared(all []Entry) bool {
 	return false
 }
 
-// key is where the registration of an entry names its cached file.
-func (e Entry) key() string {
+// Key is where the registration of an entry names its cached file.
+func (e Entry) Key() string {
 	packed := installdb.PackCode(e.Code)
 	if e.Kind == Patch {
 		return userData + `\` + e.User + `\Patches\` + packed

@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"hollowkey/core/machine"
 	"hollowkey/core/package/condition"
 	"hollowkey/core/package/installdb"
 	"hollowkey/core/package/sequence"
@@ -204,7 +205,7 @@ func (w *World) judgeProgram(g *Gate, a sequence.Action) {
 		path = w.Know(condition.Symbol{Name: a.Custom.Source}).Text
 	case "Directory":
 		if command, ok := w.Format(a.Custom.Target); ok {
-			path = program(command)
+			path = machine.ProgramOf(command)
 			if folder, ok := w.Folder(a.Custom.Source); ok && !strings.Contains(path, ":") {
 				path = folder + path
 			}
@@ -220,19 +221,6 @@ func (w *World) judgeProgram(g *Gate, a sequence.Action) {
 			g.Answer, g.Note = Fails, "it is run, and "+path+" is not on "+w.m.Name()
 		}
 	}
-}
-
-// program is the program of a command line.
-func program(command string) string {
-	if rest, ok := strings.CutPrefix(command, `"`); ok {
-		p, _, _ := strings.Cut(rest, `"`)
-		return p
-	}
-	if at := strings.Index(strings.ToLower(command), ".exe"); at >= 0 {
-		return command[:at+4]
-	}
-	p, _, _ := strings.Cut(command, " ")
-	return p
 }
 
 // upgrades tells which installed versions the package removes first, and which it

@@ -431,23 +431,9 @@ func (r *reader) custom(t *installdb.Table, row installdb.Row) {
 		}
 	case c.From == "Directory" && c.Program:
 		if line, ok := r.w.Format(target); ok {
-			r.add(Program, programOf(line), place(t, row), 0)
+			r.add(Program, machine.ProgramOf(line), place(t, row), 0)
 		}
 	}
-}
-
-// programOf is the program of a command line.
-func programOf(line string) string {
-	line = strings.TrimSpace(line)
-	if in, quoted := strings.CutPrefix(line, `"`); quoted {
-		name, _, _ := strings.Cut(in, `"`)
-		return name
-	}
-	if at := strings.Index(strings.ToLower(line), ".exe"); at >= 0 {
-		return line[:at+len(".exe")]
-	}
-	name, _, _ := strings.Cut(line, " ")
-	return name
 }
 
 // Words says what a target is, for a sentence.

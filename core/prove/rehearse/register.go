@@ -8,6 +8,7 @@ import (
 	"os"
 	"strings"
 
+	"hollowkey/core/machine"
 	"hollowkey/core/machine/regfile"
 	"hollowkey/core/package/installdb"
 )
@@ -22,15 +23,6 @@ const (
 	cacheRoot = `C:\Windows\Installer\`
 )
 
-// textOf is a registry value as text, empty when it is not there.
-func (s *session) textOf(key, name string) string {
-	v, err := s.m.Value(key, name)
-	if err != nil {
-		return ""
-	}
-	return v.Words()
-}
-
 // isRegistered asks for the product as the engine does: by its properties for the
 // whole machine. A per-user registration is another one's.
 func (s *session) isRegistered(code string) bool {
@@ -40,7 +32,7 @@ func (s *session) isRegistered(code string) bool {
 
 // registeredPackage is the package code of a registered product.
 func (s *session) registeredPackage(code string) string {
-	if p := s.textOf(products+installdb.PackCode(code), "PackageCode"); p != "" {
+	if p := machine.TextOf(s.m, products+installdb.PackCode(code), "PackageCode"); p != "" {
 		return installdb.UnpackCode(p)
 	}
 	return ""
@@ -51,12 +43,12 @@ func (s *session) registered(code string) (string, error) {
 	if !s.isRegistered(code) {
 		return "", &stop{exit: exitUnknownProduct, text: "This action is only valid for products that are currently installed."}
 	}
-	cached := s.textOf(userData+`Products\`+installdb.PackCode(code)+`\InstallProperties`, "LocalPackage")
+	cached := machine.TextOf(s.m, userData+`Products\`+installdb.PackCode(code)+`\InstallProperties`, "LocalPackage")
 	if _, err := s.m.Stat(cached); cached == "" || err != nil {
-		source := s.textOf(products+installdb.PackCode(code)+`\SourceList`, "PackageName")
+		source := machine.TextOf(s.m, products+installdb.PackCode(code)+`\SourceList`, "PackageName")
 		return "", &stop{exit: exitNoSource, message: 1706, detail: "2: -2147483647 3: " + source,
 			text: "No valid source could be found for product " +
-				s.textOf(userData+`Products\`+installdb.PackCode(code)+`\InstallProperties`, "DisplayName") +
+				machine.TextOf(s.m, userData+`Products\`+installdb.PackCode(code)+`\InstallProperties`, "DisplayName") +
 				".  The Windows Installer cannot continue."}
 	}
 	return cached, nil
@@ -71,7 +63,7 @@ func (s *session) installedComponents() map[string]bool {
 		return out
 	}
 	for _, c := range list {
-		if s.textOf(userData+`Components\`+c, product) != "" {
+		if machine.TextOf(s.m, userData+`Components\`+c, product) != "" {
 			out[strings.ToUpper(installdb.UnpackCode(c))] = true
 		}
 	}
@@ -114,7 +106,7 @@ func (s *session) registerProduct() error {
 	}
 	own := userData + `Products\` + installdb.PackCode(code) + `\InstallProperties`
 	if s.req.Mode == Uninstall {
-		if cached := s.textOf(own, "LocalPackage"); cached != "" {
+		if cached := machine.TextOf(s.m, own, "LocalPackage"); cached != "" {
 			s.editFile("RegisterProduct", cached, fmt.Sprintf("ProductUnregister(UpgradeCode=%s)", s.props["UpgradeCode"]),
 				func([]byte) ([]byte, error) { return nil, nil })
 		}
@@ -129,7 +121,7 @@ func (s *session) registerProduct() error {
 		}
 		return nil
 	}
-	cached := s.textOf(own, "LocalPackage")
+	cached := machine.TextOf(s.m, own, "LocalPackage")
 	if cached == "" {
 		h := fnv.New32a()
 		h.Write([]byte(code + s.props["OriginalDatabase"]))
@@ -250,7 +242,7 @@ func (s *session) removeOld(code string, ignore bool) error {
 		req: Request{Package: code, Mode: Uninstall, User: s.req.User, Started: s.log.now,
 			Properties: map[string]string{"UPGRADINGPRODUCTCODE": s.props["ProductCode"]}}}
 	s.log.server("Resetting cached policy values")
-	name := s.textOf(userData+`Products\`+installdb.PackCode(code)+`\InstallProperties`, "DisplayName")
+	name := machine.TextOf(s.m, userData+`Products\`+installdb.PackCode(code)+`\InstallProperties`, "DisplayName")
 	res, err := inner.run()
 	s.res.Assumed = append(s.res.Assumed, res.Assumed...)
 	if err != nil {
