@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -22,7 +23,7 @@ type leftoversOptions struct {
 func (a *app) newLeftovers() *cobra.Command {
 	var opt leftoversOptions
 	c := &cobra.Command{
-		Use:   "leftovers NAME|CODE|PATTERN",
+		Use:   "leftovers NAME|CODE|PATTERN|FOLDER",
 		Short: "finds and clears what an earlier install left behind",
 		Long: `Looks for what belongs to a product: folders, registry keys of both views and of each
 user, services, tasks, startup items and shortcuts. Each comes with why it is thought to
@@ -99,33 +100,35 @@ func (a *app) leftovers(m machine.Machine, query string, opt leftoversOptions) e
 	return err
 }
 
-// leftoversText lists what is left by how sure it is, the surest first, each with
-// the reason for which it is thought to belong.
+// leftoversText lists what is left by what it is, each with the evidence first, then how
+// sure that makes it.
 func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) error {
 	var b strings.Builder
 	if len(r.Items) == 0 {
-		fmt.Fprintf(&b, "%s\n", s.good(fmt.Sprintf("Nothing is left of %q on %s.", r.Query, on)))
+		fmt.Fprintf(&b, "%s\n", s.good(fmt.Sprintf("Nothing of %q was found on %s.", r.Query, on)))
 	} else {
 		fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s on %s.",
 			counted(len(r.Items), "thing of "+r.Query+" is left", "things of "+r.Query+" are left"), on)))
 	}
-	looked := "Looked for: " + strings.Join(append(append([]string{}, r.Names...), r.Codes...), ", ")
+	looked := "Looked for: " + strings.Join(slices.Concat(r.Names, r.Codes, r.Folders), ", ")
 	b.WriteString(strings.Join(wrap(looked, s.Width, 0, true), "\n") + "\n")
-	last := leftovers.Sureness("")
 	clearable := 0
-	for _, i := range r.Items {
-		if i.Sure != last {
-			last = i.Sure
-			means := map[leftovers.Sureness]string{leftovers.Certain: "the product's own registration leads to these",
-				leftovers.Likely: "these have exactly its name", leftovers.Perhaps: "these only hold its name; look at them"}
-			fmt.Fprintf(&b, "\n%s %s\n", s.bold(strings.ToUpper(string(i.Sure))), s.faint(means[i.Sure]))
+	for _, kind := range leftovers.Kinds {
+		first := true
+		for _, i := range r.Items {
+			if i.Kind != kind {
+				continue
+			}
+			if first {
+				fmt.Fprintf(&b, "\n%s\n", s.bold(kindHeading(kind)))
+				first = false
+			}
+			if !i.UserData && i.Sure != leftovers.Perhaps {
+				clearable++
+			}
+			fmt.Fprintf(&b, "%3d  %s\n", i.Number, strings.Join(wrap(i.Where, s.Width, 5, true), "\n"))
+			b.WriteString(s.faint(strings.Join(wrap(evidence(i), s.Width, 9, false), "\n")) + "\n")
 		}
-		if !i.UserData && i.Sure != leftovers.Perhaps {
-			clearable++
-		}
-		place := fitMiddle(i.Where, s.Width-22)
-		fmt.Fprintf(&b, "%3d  %s %s\n", i.Number, pad(string(i.Kind), 15), place)
-		fmt.Fprintf(&b, "%s\n", s.faint(strings.Join(wrap(i.Why, s.Width, 21, false), "\n")))
 	}
 	for _, n := range r.Notes {
 		item(&b, s, 0, 6, "note", n)
@@ -136,4 +139,17 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 	}
 	_, err := io.WriteString(w, b.String())
 	return err
+}
+
+// kindHeading heads the things of one kind.
+func kindHeading(k leftovers.Kind) string {
+	return map[leftovers.Kind]string{leftovers.Service: "Services", leftovers.Task: "Scheduled tasks", leftovers.Startup: "What starts by itself",
+		leftovers.Shortcut: "Shortcuts", leftovers.Value: "Registry values", leftovers.Key: "Registry keys", leftovers.File: "Files", leftovers.Folder: "Folders"}[k]
+}
+
+// evidence says by what a thing is thought to belong, and what follows for clearing.
+func evidence(i leftovers.Item) string {
+	follows := map[leftovers.Sureness]string{leftovers.Certain: "certain", leftovers.Likely: "likely",
+		leftovers.Perhaps: "perhaps, so it stays unless --with names it"}[i.Sure]
+	return i.Why + ": " + follows
 }

@@ -33,7 +33,8 @@ const (
 	Folder   Kind = "folder"
 )
 
-var order = []Kind{Service, Task, Startup, Shortcut, Value, Key, File, Folder}
+// Kinds are all kinds, in the order in which they are cleared.
+var Kinds = []Kind{Service, Task, Startup, Shortcut, Value, Key, File, Folder}
 
 // Sureness is how sure it is that a thing belongs to the product.
 type Sureness string
@@ -65,7 +66,7 @@ type Report struct {
 	Folders   []string `json:"folders"`   // that registrations name as the product's
 	Codes     []string `json:"codes"`     // product codes
 	Installed []string `json:"installed"` // products of these names that look installed: theirs is left alone
-	Items     []Item   `json:"items"`     // the surest first
+	Items     []Item   `json:"items"`     // by kind, the surest of each first
 	Notes     []string `json:"notes"`     // what could not be looked at, and what to do first
 }
 
@@ -94,20 +95,32 @@ type search struct {
 	taken    map[string]bool // places that are in the report already, in small letters
 	profiles []profile       // of the users whose folders and keys are known
 	living   []string        // folders of programs of services that run, or are needed by such
+	asked    string          // the query, where it is a folder
 	own      []string        // folders that the product's own registration names
 	others   []registration  // products that are installed and not meant
 }
 
 type profile struct{ user, folder, hive string } // hive is empty where it is not loaded
 
+// leastDepth is how many strokes a product's own folder has: one below C:\Program Files.
+const leastDepth = 2
+
 // Find looks for what is left of a product. query is its name, its product code
-// in braces, or a name with stars. Nothing is changed.
+// in braces, a name with stars, or the folder that it was in. Nothing is changed.
 func Find(m machine.Machine, query string) (Report, error) {
 	s := &search{m: m, taken: map[string]bool{}}
 	s.rep.Query = query
-	if codePattern.MatchString(query) {
+	_, _, noPath := machine.SplitPath(query)
+	switch {
+	case codePattern.MatchString(query):
 		s.rep.Codes = []string{strings.ToUpper(query)}
-	} else {
+	case noPath == nil:
+		folder := strings.TrimRight(query, `\`)
+		if err := ownFolder(folder); err != nil || strings.Count(folder, `\`) < leastDepth {
+			return s.rep, errors.Join(err, fmt.Errorf("%s is no product's own folder\nhint: name the one below it that the product was in", query))
+		}
+		s.rep.Folders, s.asked = []string{folder}, folder
+	default:
 		p := plain(query)
 		if len(strings.ReplaceAll(p, "*", "")) < 4 {
 			return s.rep, fmt.Errorf("%q is too short to look for: it would match what belongs to others\n"+
@@ -124,17 +137,17 @@ func Find(m machine.Machine, query string) (Report, error) {
 	}
 	s.own = slices.Clone(s.rep.Folders)
 	s.alive()
-	if len(s.rep.Names) == 0 {
+	if len(s.rep.Names) == 0 && s.asked == "" {
 		s.note("no registration names the product of this code, so only the engine's own keys can be found")
 	}
-	for _, look := range []func(){s.engine, s.folders, s.shortcuts, s.keys, s.values, s.services, s.tasks} {
+	for _, look := range []func(){s.engine, s.folders, s.shortcuts, s.keys, s.values, s.classes, s.firewall, s.services, s.tasks} {
 		look()
 	}
 	slices.SortStableFunc(s.rep.Items, func(a, b Item) int {
-		if d := slices.Index(degrees, a.Sure) - slices.Index(degrees, b.Sure); d != 0 {
+		if d := slices.Index(Kinds, a.Kind) - slices.Index(Kinds, b.Kind); d != 0 {
 			return d
 		}
-		return slices.Index(order, a.Kind) - slices.Index(order, b.Kind)
+		return slices.Index(degrees, a.Sure) - slices.Index(degrees, b.Sure)
 	})
 	for i := range s.rep.Items {
 		s.rep.Items[i].Number = i + 1
@@ -160,6 +173,13 @@ func Registration(m machine.Machine, code string) ([]Item, error) {
 	}
 	s.engine()
 	return s.rep.Items, nil
+}
+
+// ownFolder says whether a folder can be a product's own, by the rule that all steps go by:
+// what points into one of the OS's or into everybody's is not the product's.
+func ownFolder(folder string) error {
+	_, err := kinds.New(step.New("quarantine", "path", folder))
+	return err
 }
 
 // note tells something once.
@@ -262,7 +282,7 @@ func (s *search) add(kind Kind, where string, sure Sureness, why string, user bo
 // nothing holds the next.
 func Clear(m machine.Machine, query string, items []Item) (fix.Plan, error) {
 	items = slices.Clone(items)
-	slices.SortStableFunc(items, func(a, b Item) int { return slices.Index(order, a.Kind) - slices.Index(order, b.Kind) })
+	slices.SortStableFunc(items, func(a, b Item) int { return slices.Index(Kinds, a.Kind) - slices.Index(Kinds, b.Kind) })
 	var steps []step.Model
 	for _, i := range items {
 		steps = append(steps, i.Step)

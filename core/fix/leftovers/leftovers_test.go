@@ -67,6 +67,44 @@ func TestNames(t *testing.T) {
 	}
 }
 
+// pointers are what leads into the product's folder from the OS's own lists, each beside one
+// that leads elsewhere.
+const pointers = `
+[HKEY_LOCAL_MACHINE\SOFTWARE\Classes\CLSID\{0A1B2C3D-1111-4222-8333-444455556666}\InprocServer32]
+@="C:\\Apps\\Roster\\grid view.dll"
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\Classes\CLSID\{0A1B2C3D-1111-4222-8333-444455557777}\LocalServer32]
+@="\"C:\\Apps\\RosterPlus\\x.exe\" /automation"
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\Classes\Roster.Duty\shell\open\command]
+@="\"C:\\Apps\\Roster\\roster.exe\" \"%1\""
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\Classes\.duty]
+@="Roster.Duty"
+
+[HKEY_LOCAL_MACHINE\SOFTWARE\Classes\.txt]
+@="txtfile"
+
+[HKEY_LOCAL_MACHINE\SYSTEM\CurrentControlSet\Services\SharedAccess\Parameters\FirewallPolicy\FirewallRules]
+"Roster-In"="v2.30|Action=Allow|Active=TRUE|Dir=In|Protocol=6|App=C:\\Apps\\Roster\\roster.exe|Name=Roster|"
+"Other-In"="v2.30|Action=Allow|Active=TRUE|Dir=In|Protocol=6|App=C:\\Apps\\Other\\x.exe|Name=Roster|"
+`
+
+// What leads into a folder is found by the folder alone, after somebody deleted it by hand;
+// a folder of the OS's or of everybody's is refused.
+func TestByFolder(t *testing.T) {
+	m := machineOf(t, pointers[1:], nil)
+	r, items := find(t, m, `C:\Apps\Roster`)
+	if len(items) != 4 || len(r.Notes) > 1 {
+		t.Errorf("%+v; %q", items, r.Notes)
+	}
+	for _, folder := range []string{`C:\Windows\System32`, `C:\Program Files`, `C:\Program Files\Common Files`, `C:\`, `C:\Apps`} {
+		if r, err := Find(m, folder); err == nil {
+			t.Errorf("%s is taken for a product's: %d items", folder, len(r.Items))
+		}
+	}
+}
+
 // Each user's keys, Run values, App Paths, 32-bit keys, start menu and shortcuts
 // that lead into the product's folder.
 func TestEveryPlace(t *testing.T) {
@@ -93,7 +131,7 @@ func TestEveryPlace(t *testing.T) {
 
 [HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Pilot Roster]
 "not"="ours"
-`, map[string]string{
+`+pointers, map[string]string{
 		"disk/C/Apps/Roster/readme.txt": "x",
 		"disk/C/ProgramData/Microsoft/Windows/Start Menu/Programs/Nine Fathom/Roster.lnk":                   "..C:\\Apps\\Roster\\roster.exe..",
 		"disk/C/ProgramData/Microsoft/Windows/Start Menu/Programs/Nine Fathom/Wide.lnk":                     "C\x00:\x00\\\x00A\x00p\x00p\x00s\x00\\\x00R\x00o\x00s\x00t\x00e\x00r\x00\\\x00",
@@ -119,9 +157,13 @@ func TestEveryPlace(t *testing.T) {
 		`C:\Users\pilot\AppData\Roaming\Microsoft\Windows\Start Menu\Programs\Startup\Pilot Roster.lnk`: {Kind: Startup, Sure: Likely},
 		`C:\Users\pilot\Documents\Pilot Roster`: {Kind: Folder, Sure: Likely,
 			UserData: true},
-		`C:\Program Files\Pilot Roster Viewer`: {Kind: Folder, Sure: Perhaps},
-		`rostersvc`:                            {Kind: Service, Sure: Certain},
-		`\Duty`:                                {Kind: Task, Sure: Certain},
+		`C:\Program Files\Pilot Roster Viewer`:                               {Kind: Folder, Sure: Perhaps},
+		`HKLM\SOFTWARE\Classes\CLSID\{0A1B2C3D-1111-4222-8333-444455556666}`: {Kind: Key, Sure: Certain},
+		`HKLM\SOFTWARE\Classes\Roster.Duty`:                                  {Kind: Key, Sure: Certain},
+		`HKLM\SOFTWARE\Classes\.duty : (default)`:                            {Kind: Value, Sure: Certain},
+		firewallRules + ` : Roster-In`:                                       {Kind: Value, Sure: Certain},
+		`rostersvc`:                                                          {Kind: Service, Sure: Certain},
+		`\Duty`:                                                              {Kind: Task, Sure: Certain},
 	} {
 		if got := items[where]; got.Kind != want.Kind || got.Sure != want.Sure || got.UserData != want.UserData || got.Why == "" {
 			t.Errorf("%s: %+v, want %+v", where, got, want)

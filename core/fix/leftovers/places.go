@@ -21,7 +21,11 @@ func base(path string) string { return path[strings.LastIndexByte(path, '\\')+1:
 func (s *search) folders() {
 	for _, f := range s.rep.Folders {
 		if info, err := s.m.Stat(f); err == nil && info.Folder {
-			s.folder(info, Certain, "the product's registration names it as its folder", false)
+			why := "the product's registration names it as its folder"
+			if f == s.asked {
+				why = "it is the folder that was asked for"
+			}
+			s.folder(info, Certain, why, false)
 		}
 	}
 	for _, root := range []string{`C:\Program Files`, `C:\Program Files (x86)`, `C:\Program Files\Common Files`,
@@ -167,8 +171,7 @@ func (s *search) keys() {
 	for _, r := range roots {
 		s.keysBelow(r, 2)
 	}
-	for _, r := range []string{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\App Paths`,
-		`HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\App Paths`} {
+	for _, r := range s.views(`Microsoft\Windows\CurrentVersion\App Paths`) {
 		names, err := s.m.Subkeys(r)
 		if s.absent(r, err) {
 			continue
@@ -209,11 +212,7 @@ func (s *search) keysBelow(root string, levels int) {
 // values looks for Run values and PATH entries that lead into the product's
 // folders.
 func (s *search) values() {
-	roots := []string{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`, `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Run`}
-	for _, p := range s.profiles {
-		roots = append(roots, p.hive+`\Software\Microsoft\Windows\CurrentVersion\Run`)
-	}
-	for _, k := range roots {
+	for _, k := range s.views(`Microsoft\Windows\CurrentVersion\Run`) {
 		values, err := s.m.Values(k)
 		if s.absent(k, err) {
 			continue
@@ -228,6 +227,85 @@ func (s *search) values() {
 	for e := range strings.SplitSeq(path, ";") {
 		if f, ok := s.owned(e); ok {
 			s.add(Value, "PATH : "+e, Certain, "the entry leads to "+f, false, step.New("path-entry", "entry", e, "state", "absent"))
+		}
+	}
+}
+
+// views are the places of a key of programs' settings: both views, and each user's.
+func (s *search) views(key string) []string {
+	list := []string{`HKLM\SOFTWARE\` + key, `HKLM\SOFTWARE\WOW6432Node\` + key}
+	for _, p := range s.profiles {
+		list = append(list, p.hive+`\Software\`+key)
+	}
+	return list
+}
+
+// classes looks for what others call by a class: COM servers, and the commands of file
+// types, whose program lies in the product's folders. Nothing is looked for where no folder
+// is known: there are ten thousand classes.
+func (s *search) classes() {
+	if len(s.rep.Folders) == 0 {
+		return
+	}
+	for _, root := range s.views("Classes") {
+		for _, id := range s.subkeys(root + `\CLSID`) {
+			k := root + `\CLSID\` + id
+			for _, server := range []string{"InprocServer32", "LocalServer32"} {
+				if f, ok := s.owned(machine.ProgramOf(machine.TextOf(s.m, k+`\`+server, ""))); ok {
+					s.add(Key, k, Certain, "the COM server's program lies in "+f, false, step.New("remove-key", "key", k))
+				} else if f, ok := s.owned(machine.TextOf(s.m, k+`\`+server, "")); ok { // a library's path may have blanks and no quotes
+					s.add(Key, k, Certain, "the COM server lies in "+f, false, step.New("remove-key", "key", k))
+				}
+			}
+		}
+		for _, kind := range s.subkeys(root) {
+			k := root + `\` + kind
+			if strings.EqualFold(kind, "CLSID") || strings.EqualFold(kind, "Installer") || strings.EqualFold(kind, "WOW6432Node") {
+				continue
+			}
+			if f, ok := s.owned(machine.ProgramOf(machine.TextOf(s.m, k+`\shell\open\command`, ""))); ok {
+				s.add(Key, k, Certain, "the type's files are opened by a program in "+f, false, step.New("remove-key", "key", k))
+				s.endings(root, kind)
+			}
+		}
+	}
+}
+
+// endings looks for the endings of files that lead to a type of the product's.
+func (s *search) endings(root, kind string) {
+	for _, n := range s.subkeys(root) {
+		if k := root + `\` + n; strings.HasPrefix(n, ".") && strings.EqualFold(machine.TextOf(s.m, k, ""), kind) {
+			s.add(Value, k+" : (default)", Certain, "files of this ending are of the type "+kind, false, step.New("unset", "key", k, "name", ""))
+		}
+	}
+}
+
+// subkeys lists a key's keys; what cannot be read is noted.
+func (s *search) subkeys(key string) []string {
+	names, err := s.m.Subkeys(key)
+	s.absent(key, err)
+	return names
+}
+
+// firewallRules is where the OS keeps them, one value each: fields between bars.
+const firewallRules = `HKLM\SYSTEM\CurrentControlSet\Services\SharedAccess\Parameters\FirewallPolicy\FirewallRules`
+
+// firewall looks for rules that let a program in the product's folders through.
+func (s *search) firewall() {
+	values, err := s.m.Values(firewallRules)
+	if s.absent(firewallRules, err) {
+		return
+	}
+	for _, v := range values {
+		if !strings.Contains(v.Value.Words(), "|Action=Allow|") { // one that blocks harms nobody
+			continue
+		}
+		for field := range strings.SplitSeq(v.Value.Words(), "|") {
+			program, is := strings.CutPrefix(field, "App=")
+			if f, ok := s.owned(program); is && ok {
+				s.add(Value, firewallRules+" : "+v.Name, Certain, "the firewall's rule is for a program in "+f, false,
+					step.New("unset", "key", firewallRules, "name", v.Name))
+			}
 		}
 	}
 }

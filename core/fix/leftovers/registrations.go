@@ -49,6 +49,9 @@ func (s *search) registrations() error {
 			if meant {
 				sure, why = Certain, "its key is the product code"
 			}
+			if s.asked != "" && s.inQuery(r) {
+				sure, why, meant = Certain, "it leads to "+s.asked, true
+			}
 			switch {
 			case sure == Perhaps && !r.present:
 				s.add(Key, r.key, sure, "entry of the installed programs: "+why, false, step.New("remove-key", "key", r.key))
@@ -62,6 +65,12 @@ func (s *search) registrations() error {
 		}
 	}
 	return nil
+}
+
+// inQuery says whether a registration is of the folder that was asked for.
+func (s *search) inQuery(r registration) bool {
+	low := strings.ToLower(s.asked) + `\`
+	return strings.HasPrefix(strings.ToLower(r.folder)+`\`, low) || strings.HasPrefix(strings.ToLower(machine.ProgramOf(r.uninstall)), low)
 }
 
 // learn takes a registration's names, codes and folder in, to look for them
@@ -79,7 +88,7 @@ func (s *search) learn(r registration, sure Sureness, why string) {
 	if r.name != "" && !slices.Contains(s.rep.Names, r.name) {
 		s.rep.Names = append(s.rep.Names, r.name)
 	}
-	if r.folder != "" && !slices.Contains(s.rep.Folders, r.folder) {
+	if r.folder != "" && !slices.Contains(s.rep.Folders, r.folder) && ownFolder(r.folder) == nil {
 		s.rep.Folders = append(s.rep.Folders, r.folder)
 	}
 	if r.code != "" && !slices.Contains(s.rep.Codes, r.code) {

@@ -67,6 +67,8 @@ func TestKeys(t *testing.T) {
 		{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager`, "PendingFileRenameOperations", false, true},
 		{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`, "Path", true, true},
 		{`HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`, "Logging", true, true}, {`HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`, "AlwaysInstallElevated", true, false},
+		{`HKLM\SYSTEM\CurrentControlSet\Services\SharedAccess\Parameters\FirewallPolicy\FirewallRules`, "Quay-In", false, true},
+		{`HKLM\SYSTEM\CurrentControlSet\Services\SharedAccess\Parameters\FirewallPolicy\FirewallRules`, "Quay-In", true, false},
 		{`HKLM\SOFTWARE`, "x", true, false}, {`HKLM\SOFTWARE\Quay`, "x", true, true},
 	} {
 		if err := Value(tt.key, tt.name, tt.set); (err == nil) != tt.passes {
