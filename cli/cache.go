@@ -108,6 +108,10 @@ func cacheEntry(b *strings.Builder, s Style, e cached.Entry) {
 	if e.Kind == cached.Product {
 		row("package code", e.PackageCode)
 	}
+	row("information", e.Info)
+	if e.Superseded {
+		row("needed", "hardly: a later patch does its work; only removing that one would ask for it")
+	}
 	row("came from", strings.TrimRight(e.Source, `\`)+backslash(e.SourceName))
 }
 

@@ -129,7 +129,7 @@ func TestKilledAnywhere(t *testing.T) {
 	}{
 		"fix":     {nil, fix, undo},
 		"undo":    {fix, undo, undo},
-		"clear":   {nil, on("leftovers", "Fairway Radio 1", "--clear", "--yes"), undo},
+		"clear":   {nil, on("leftovers", "clear", "Fairway Radio 1", "--yes"), undo},
 		"hold":    {nil, hold, release},
 		"release": {hold, release, release},
 		"retry":   {nil, on("retry", "tidebook.log"), nil},

@@ -13,39 +13,54 @@ import (
 	"hollowkey/core/machine"
 )
 
-type leftoversOptions struct {
-	clear, preview, yes bool     // take away, show only, do not ask
+type clearOptions struct {
+	preview, yes        bool     // show only, do not ask
 	only, with, without []string // numbers or places
 }
 
-// newLeftovers is the command that looks for what an install left, and clears it
-// when it is told to.
+// newLeftovers is the command that looks for what an install left.
 func (a *app) newLeftovers() *cobra.Command {
-	var opt leftoversOptions
 	c := &cobra.Command{
 		Use:   "leftovers NAME|CODE|PATTERN|FOLDER",
-		Short: "finds and clears what an earlier install left behind",
+		Short: "finds what an earlier install left behind",
 		Long: `Looks for what belongs to a product: folders, registry keys of both views and of each
 user, services, tasks, startup items and shortcuts. Each comes with why it is thought to
 belong, and how sure that is: certain (the product's own registration names it), likely
 (it has exactly its name), perhaps (its name holds it). NAME may hold stars; a product
-code is written in braces.
+code is written in braces; a FOLDER finds what still points into it.
 
-With --clear it takes away what is certain or likely: files go into the case's
+It reads only; leftovers clear takes away what was found. Exit status: 0 nothing is left,
+1 could not, 2 wrong call, 3 something is left.`,
+		Example: "  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07\n" +
+			"  hollowkey leftovers clear \"Fairway Radio 1\" --machine ELLERY-D07 --preview",
+		Args: cobra.ExactArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error { return a.leftovers(m, args[0]) })
+		},
+	}
+	c.AddCommand(a.newLeftoversClear())
+	return c
+}
+
+// newLeftoversClear is the command that clears what an install left.
+func (a *app) newLeftoversClear() *cobra.Command {
+	var opt clearOptions
+	c := &cobra.Command{
+		Use:   "clear NAME|CODE|PATTERN|FOLDER",
+		Short: "clears what an earlier install left behind: previewed, with undo",
+		Long: `Takes away what is certain or likely of what leftovers finds: files go into the case's
 quarantine, all else into the journal; undo brings them back. Users' data is named and
 left alone, unless --with or --only names its place.
 
-It reads the machine, and changes it only after a yes (or with --yes). Exit status:
-0 cleared, previewed, or nothing is left; 1 could not; 2 wrong call; 3 something is left.`,
-		Example: "  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07\n" +
-			"  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07 --clear --preview\n" +
-			"  hollowkey leftovers \"Fairway Radio 1\" --machine ELLERY-D07 --clear --yes",
+Shows first and asks. Exit status: 0 cleared, previewed, or nothing was left, 1 could not,
+2 wrong call, 3 nothing was changed.`,
+		Example: "  hollowkey leftovers clear \"Fairway Radio 1\" --machine ELLERY-D07 --preview\n" +
+			"  hollowkey leftovers clear \"Fairway Radio 1\" --machine ELLERY-D07 --without 3",
 		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error { return a.leftovers(m, args[0], opt) })
+			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error { return a.clearLeftovers(m, args[0], opt) })
 		},
 	}
-	c.Flags().BoolVar(&opt.clear, "clear", false, "take away what is certain or likely")
 	c.Flags().StringArrayVar(&opt.only, "only", nil, "clear only this one, by its number or place (may be repeated)")
 	c.Flags().StringArrayVar(&opt.with, "with", nil, "clear this one, too (may be repeated)")
 	c.Flags().StringArrayVar(&opt.without, "without", nil, "leave this one (may be repeated)")
@@ -63,26 +78,30 @@ type leftoversResult struct {
 	Cleared bool      `json:"cleared"`        // it was carried out
 }
 
-// leftovers lists what is found, or with --clear goes the way of all plans with
-// what was chosen of it: shown, asked, applied.
-func (a *app) leftovers(m machine.Machine, query string, opt leftoversOptions) error {
+// leftovers lists what is found.
+func (a *app) leftovers(m machine.Machine, query string) error {
+	rep, err := leftovers.Find(m, query)
+	if err != nil {
+		return callError{err}
+	}
+	if a.json {
+		err = printJSON(a.out, leftoversResult{Schema: "hollowkey.leftovers/1", Machine: m.Name(), Report: rep})
+	} else {
+		err = leftoversText(a.out, a.style, rep, m.Name(), "hollowkey leftovers clear "+quoteArgument(query)+a.where())
+	}
+	if err == nil && len(rep.Items) > 0 {
+		err = errNo
+	}
+	return err
+}
+
+// clearLeftovers goes the way of all plans with what was chosen: shown, asked, applied.
+func (a *app) clearLeftovers(m machine.Machine, query string, opt clearOptions) error {
 	rep, err := leftovers.Find(m, query)
 	if err != nil {
 		return callError{err}
 	}
 	res := leftoversResult{Schema: "hollowkey.leftovers/1", Machine: m.Name(), Report: rep}
-	again := "hollowkey leftovers " + quoteArgument(query) + a.where()
-	if !opt.clear {
-		if a.json {
-			err = printJSON(a.out, res)
-		} else {
-			err = leftoversText(a.out, a.style, rep, m.Name(), again)
-		}
-		if err == nil && len(rep.Items) > 0 {
-			err = errNo
-		}
-		return err
-	}
 	items, err := rep.Choose(opt.only, opt.with, opt.without)
 	if err != nil {
 		return callError{err}
@@ -92,8 +111,8 @@ func (a *app) leftovers(m machine.Machine, query string, opt leftoversOptions) e
 		return err
 	}
 	res.Plan = &plan
-	again += " --clear" + repeated("only", opt.only) + repeated("with", opt.with) + repeated("without", opt.without)
-	res.Cleared, err = a.carryOut(m, plan, planHow{preview: opt.preview, yes: opt.yes, again: again, after: "Now run the set-up again."})
+	again := "hollowkey leftovers clear " + quoteArgument(query) + a.where() + repeated("only", opt.only) + repeated("with", opt.with) + repeated("without", opt.without)
+	res.Cleared, err = a.carryOut(m, plan, planHow{preview: opt.preview, yes: opt.yes, again: again, after: "Now run the setup again."})
 	if a.json && err == nil {
 		err = printJSON(a.out, res)
 	}
@@ -135,7 +154,7 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 	}
 	if clearable > 0 {
 		fmt.Fprintf(&b, "\nTo see what clearing %s would do:\n%s\n", map[bool]string{true: "it", false: "them"}[clearable == 1],
-			s.key("  "+again+" --clear --preview"))
+			s.key("  "+again+" --preview"))
 	}
 	_, err := io.WriteString(w, b.String())
 	return err

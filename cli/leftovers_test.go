@@ -54,26 +54,26 @@ func TestLeftovers(t *testing.T) {
 		func(i leftItem) bool { return i.Kind == "registry key" && i.Sure == "certain" }) {
 		t.Errorf("another version's entry is taken for the product's own: %+v", wide.Items)
 	}
-	mustRun(t, dir, 0, "leftovers", "Fairway Radio 1", "--machine", "ELLERY-D07", "--clear", "--preview")
-	if r := run(t, dir, nil, "leftovers", "Fairway Radio 1", "--machine", "ELLERY-D07", "--clear", "--with", noOfItem,
+	mustRun(t, dir, 0, "leftovers", "clear", "Fairway Radio 1", "--machine", "ELLERY-D07", "--preview")
+	if r := run(t, dir, nil, "leftovers", "clear", "Fairway Radio 1", "--machine", "ELLERY-D07", "--with", noOfItem,
 		"--yes"); r.code != 2 || !strings.Contains(r.err, "its number is not enough") {
 		t.Errorf("a user's data by its number: exit %d %s", r.code, r.err)
 	}
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Fatalf("nothing was to be changed: %v", d)
 	}
-	find(0, "Fairway Radio 1", "--clear", "--yes")
+	find(0, "clear", "Fairway Radio 1", "--yes")
 	left := find(3, "Fairway Radio 1")
 	if len(left.Items) != 2 || !left.Items[0].UserData || !left.Items[1].UserData {
 		t.Errorf("after clearing: %+v", left.Items)
 	}
-	find(0, "Fairway Radio 1", "--clear", "--yes", "--only", left.Items[0].Where, "--only", left.Items[1].Where)
+	find(0, "clear", "Fairway Radio 1", "--yes", "--only", left.Items[0].Where, "--only", left.Items[1].Where)
 	find(0, "Fairway Radio 1")
 	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07", "--all")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after undo these differ: %v", d)
 	}
-	find(0, "Fairway Radio 1", "--clear", "--yes", "--without", r.Items[0].Where, "--without", "2")
+	find(0, "clear", "Fairway Radio 1", "--yes", "--without", r.Items[0].Where, "--without", "2")
 	mustRun(t, dir, 2, "leftovers", "abc", "--machine", "ELLERY-D07")
 	mustRun(t, dir, 2, "leftovers", "***", "--machine", "ELLERY-D07")
 	find(0, "No Such Product")
@@ -92,7 +92,7 @@ func TestLeftoversOfInstalled(t *testing.T) {
 	if notes := strings.Join(r.Notes, " "); !strings.Contains(notes, "cannot be uninstalled as it stands") || strings.Contains(notes, "do that first") {
 		t.Errorf("without its package: %q", notes)
 	}
-	mustRun(t, dir, 0, "leftovers", "Fairway Radio 1", "--machine", "ELLERY-D07", "--clear", "--yes")
+	mustRun(t, dir, 0, "leftovers", "clear", "Fairway Radio 1", "--machine", "ELLERY-D07", "--yes")
 	if d, _ := filepath.Glob(filepath.Join(dir, "ELLERY-D07.case", "quarantine", "*")); len(d) != 3 {
 		t.Errorf("in quarantine: %v", d)
 	}

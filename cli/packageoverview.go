@@ -9,9 +9,12 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/package/apppack"
+	"hollowkey/core/package/choose"
 	"hollowkey/core/package/gates"
 	"hollowkey/core/package/installdb"
 	"hollowkey/core/package/overview"
+	"hollowkey/core/package/whole"
 )
 
 // newOverview is the command that sums a file up. It is the first thing to call on a
@@ -20,52 +23,153 @@ func (a *app) newOverview() *cobra.Command {
 	var opt packageOptions
 	c := &cobra.Command{
 		Use:   "overview FILE",
-		Short: "sums a package, transform or patch up: product, codes, needs, contents, gates",
-		Long: `Says what a package, transform or patch is: product and version, codes, platform and
-languages, signature, what it installs, and the gates that can stop it. With --machine
-the gates are worked out for that machine.
+		Short: "summarizes a setup file: product, codes, needs, contents, conditions, and whether it is whole",
+		Long: `Says what a package, transform, patch or app package is: product and version, codes,
+platform and languages, signature, what it installs, and the conditions that can stop it.
+With --machine they are evaluated for that machine. Of any setup file, also a cabinet, a
+zip or a program with what it carries, it says whether it is whole: cut short, a web page,
+an unfinished download, changed since it was signed.
 
-It reads only, and of a large package only what it needs. Exit status: 0 told, 1 the file
-cannot be read, 2 wrong call.`,
+It reads only. Exit status: 0 told, 1 the file cannot be read, 2 wrong call, 3 it is not
+whole.`,
 		Example: "  hollowkey package overview planner.msi\n  hollowkey package overview planner.msi --machine ELLERY-D07\n" +
 			"  hollowkey package overview update.msp --json",
 		Args: cobra.ExactArgs(1),
-		RunE: func(_ *cobra.Command, args []string) error {
-			return a.onPackage(args[0], opt, func(db *installdb.Database, size int64) error {
-				w, on, done, err := a.world(db, opt)
-				if err != nil {
-					return err
-				}
-				defer done()
-				o, err := overview.Of(db, size, w)
-				if err != nil {
-					return fmt.Errorf("%s: %w", args[0], err)
-				}
-				if a.json {
-					return printJSON(a.out, struct {
-						Schema string `json:"schema"`
-						File   string `json:"file"`
-						overview.Overview
-					}{"hollowkey.package.overview/1", args[0], o})
-				}
-				return overviewText(a.out, a.style, o, args[0], on, a.whereToLook())
-			})
-		},
+		RunE: func(_ *cobra.Command, args []string) error { return a.overview(args[0], opt) },
 	}
 	opt.bindWith(c)
 	opt.bindGiven(c)
 	return c
 }
 
-// overviewText sums up in rows; what does not apply to the file's format is left out
-// rather than shown as empty.
-func overviewText(w io.Writer, s Style, o overview.Overview, file, on, where string) error {
+// overviewResult is what overview prints as JSON.
+type overviewResult struct {
+	Schema string           `json:"schema"` // names the shape
+	File   string           `json:"file"`   // as it was given
+	Whole  *whole.Report    `json:"whole"`  // what is wrong with it
+	App    *apppack.Package `json:"app"`    // null where it is no app package
+	*overview.Overview
+}
+
+// overview sums a file up. One that is damaged is summed up as far as it can be read.
+func (a *app) overview(file string, opt packageOptions) error {
+	setup, err := choose.Open(file, nil)
+	if err != nil {
+		return err
+	}
+	defer setup.Close()
+	if setup.Whole.Kind == whole.Other && setup.Whole.Whole() {
+		return fmt.Errorf("%s is no setup file: no package, patch, transform, cabinet, zip, app package or program\nhint: a log is read by: hollowkey why %s", file, quoteArgument(file))
+	}
+	res := overviewResult{Schema: "hollowkey.package.overview/2", File: file, Whole: setup.Whole, App: setup.App}
+	on := ""
+	if setup.Database != nil {
+		for _, t := range opt.with {
+			if err := a.applyTransform(setup.Database, t); err != nil {
+				return err
+			}
+		}
+		w, name, done, err := a.world(setup.Database, opt)
+		if err != nil {
+			return err
+		}
+		defer done()
+		o, err := overview.Of(setup.Database, setup.Whole.Bytes, w)
+		switch {
+		case err == nil:
+			res.Overview, on = &o, name
+		case setup.Whole.Whole():
+			return fmt.Errorf("%s: %w", file, err)
+		}
+	}
+	if a.json {
+		err = printJSON(a.out, res)
+	} else {
+		err = overviewText(a.out, a.style, res, on, a.whereToLook())
+	}
+	if err == nil && !setup.Whole.Whole() {
+		return errNo
+	}
+	return err
+}
+
+// overviewText sums up in rows.
+func overviewText(w io.Writer, s Style, res overviewResult, on, where string) error {
 	var b strings.Builder
 	const names = 12
 	row := func(name, text string) { item(&b, s, 0, names, name, text) }
+	switch {
+	case res.Overview != nil:
+		overviewRows(&b, s, *res.Overview, res.File, row)
+	case res.App != nil:
+		appRows(&b, s, *res.App, row)
+	default:
+		fmt.Fprintf(&b, "%s\n", s.bold(kindWords(res.Whole.Kind)))
+	}
+	if res.Overview == nil {
+		row("file", fmt.Sprintf("%s, %s", res.File, bytesText(res.Whole.Bytes)))
+	}
+	wholeRows(s, res.Whole, row)
+	if res.Overview != nil && len(res.Gates) > 0 {
+		overviewGates(&b, s, *res.Overview, on)
+		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey package gates "+quoteArgument(res.File)+where))
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}
+
+// kindWords heads the overview of a file that is neither package nor app package.
+func kindWords(k whole.Kind) string {
+	return map[whole.Kind]string{whole.Database: "A package that cannot be read", whole.Cabinet: "A cabinet", whole.Archive: "An archive",
+		whole.Program: "A program", whole.Other: "No setup file"}[k]
+}
+
+// wholeRows say what is wrong with a file, or that nothing is.
+func wholeRows(s Style, r *whole.Report, row func(name, text string)) {
+	if r.Signature != "" {
+		row("signature", r.Signature)
+	}
+	for _, f := range r.Faults {
+		row(s.bad("NOT WHOLE"), f.Seen)
+	}
+	for _, words := range r.Remarks {
+		row("note", words)
+	}
+	if r.Whole() {
+		row("whole", "yes, as far as can be told without running it")
+		return
+	}
+	row("to do", "fetch it again from where it comes, and compare its size")
+}
+
+// appRows sum an app package up.
+func appRows(b *strings.Builder, s Style, p apppack.Package, row func(name, text string)) {
+	fmt.Fprintf(b, "%s\n", s.bold(strings.TrimSpace(cmp.Or(p.Display, p.Name)+" "+p.Version)))
+	row("name", p.Name)
+	row("publisher", p.Publisher)
+	row("platform", p.Architecture+map[bool]string{true: " (a bundle)"}[p.Bundle])
+	for _, t := range p.Targets {
+		row("takes", t.Family+" from "+t.Least)
+	}
+	for _, n := range p.Needs {
+		row("needs", n.Name+" "+n.Least)
+	}
+	switch {
+	case !p.Signed:
+		row("signature", "none")
+	case p.Signer == "":
+		row("signature", "there is one, and it cannot be read")
+	default:
+		row("signature", "by "+p.Signer+"; whether a machine trusts it is not checked here")
+	}
+}
+
+// overviewRows sum a database up; what does not apply to the file's format is left out
+// rather than shown as empty.
+func overviewRows(b *strings.Builder, s Style, o overview.Overview, file string, row func(name, text string)) {
 	switch o.Format {
 	case installdb.Patch:
-		fmt.Fprintf(&b, "%s\n", s.bold(cmp.Or(o.Patch.Name, o.Title, "A patch")))
+		fmt.Fprintf(b, "%s\n", s.bold(cmp.Or(o.Patch.Name, o.Title, "A patch")))
 		row("for", o.Product)
 		row("vendor", o.Vendor)
 		row("patch code", o.Patch.Code)
@@ -74,14 +178,14 @@ func overviewText(w io.Writer, s Style, o overview.Overview, file, on, where str
 		row("family", strings.Join(o.Patch.Family, ", "))
 		row("transforms", strings.Join(o.Patch.Transforms, ", "))
 	case installdb.Transform:
-		fmt.Fprintf(&b, "%s\n", s.bold("A transform"))
+		fmt.Fprintf(b, "%s\n", s.bold("A transform"))
 		row("for", o.PackageCode)
 		row("platform", o.Platform)
 		for _, c := range o.Changes {
 			row("changes", transformChange(c))
 		}
 	default:
-		fmt.Fprintf(&b, "%s\n", s.bold(strings.TrimSpace(cmp.Or(o.Product, o.Title, "A package")+" "+o.Version)))
+		fmt.Fprintf(b, "%s\n", s.bold(strings.TrimSpace(cmp.Or(o.Product, o.Title, "A package")+" "+o.Version)))
 		row("vendor", o.Vendor)
 		row("product", o.ProductCode)
 		row("upgrade", o.UpgradeCode)
@@ -100,12 +204,6 @@ func overviewText(w io.Writer, s Style, o overview.Overview, file, on, where str
 	}
 	row("signature", signature)
 	row("file", fmt.Sprintf("%s, %s, %s, %d tables, code page %d", file, o.Format, bytesText(o.Size), o.Tables, o.CodePage))
-	if len(o.Gates) > 0 {
-		overviewGates(&b, s, o, on)
-		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey package gates "+quoteArgument(file)+where))
-	}
-	_, err := io.WriteString(w, b.String())
-	return err
 }
 
 // transformChange is what a transform does to one table, in words.

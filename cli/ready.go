@@ -1,9 +1,12 @@
 package cli
 
 import (
+	"bytes"
+	"cmp"
 	"fmt"
 	"io"
-	"os"
+	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -11,106 +14,204 @@ import (
 	"hollowkey/core/bounded"
 	"hollowkey/core/fix"
 	"hollowkey/core/machine"
+	"hollowkey/core/package/choose"
+	"hollowkey/core/record/casefile"
+	"hollowkey/core/record/readiness"
 	"hollowkey/core/step"
 	"hollowkey/core/why/checks"
 )
 
 type readyOptions struct {
-	needs, user, save  string // file of a site's needs, as whom, where the result goes
-	mend, preview, yes bool   // take the steps, show only, do not ask
+	needs, user string // file of a site's needs, as whom
+	reader      string // of the page that is written
+	out         output // the page
+	all         bool   // the checks that pass, too
+}
+
+func (o *readyOptions) bind(c *cobra.Command) {
+	c.Flags().StringVar(&o.needs, "needs", "", "a site's needs, a YAML file")
+	c.Flags().StringVar(&o.user, "user", "", "whose folders and rights count (else the user who is signed in)")
 }
 
 // newReady is the command that checks a machine before a setup.
 func (a *app) newReady() *cobra.Command {
 	var opt readyOptions
 	c := &cobra.Command{
-		Use:   "ready [PACKAGE]",
-		Short: "checks the machine before a set-up, and says what would mend it",
-		Long: `Checks whether a machine is fit for a set-up: pending restart, another installation, the
+		Use:   "ready [SETUP]",
+		Short: "checks the machine before a setup, and says what would fix it",
+		Long: `Checks whether a machine is fit for a setup: pending restart, another installation, the
 installer service, free space, folders and their rights, PATH, shell folders, policies,
-cached packages. With a package also its gates and the space that it needs; with --needs
-a site's own needs. Each check is pass, warn, stop or unknown, with the value seen.
+cached packages. With a setup also whether its file is whole, its conditions, and the
+space that it needs; of a folder with several the one for this machine is picked. With
+--needs a site's own needs. Each check is pass, warn, stop or unknown, with the value seen.
 
---mend takes the steps that put right what stops, as fix does: previewed, with undo. Else
-it reads only. Exit status: 0 ready, 1 could not, 2 wrong call, 3 something stops.`,
+It reads only; ready mend fixes what stops. --out writes a page: .html, .md or .json.
+Exit status: 0 ready, 1 could not, 2 wrong call, 3 something stops.`,
 		Example: "  hollowkey ready --machine ELLERY-D07\n  hollowkey ready planner.msi --machine ELLERY-D07 --needs site.yaml\n" +
-			"  hollowkey ready --machine ELLERY-D07 --mend --preview",
+			"  hollowkey ready --machine ELLERY-D07 --for user --out ready.html\n  hollowkey ready mend --machine ELLERY-D07 --preview",
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error { return a.ready(m, args, opt) })
+			if !slices.Contains(readiness.Readers, readiness.For(opt.reader)) {
+				return wrongCall("--for %q is neither user nor administrator", opt.reader)
+			}
+			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error {
+				res, steps, err := a.checked(m, args, opt)
+				if err != nil {
+					return err
+				}
+				return a.ready(res, args, opt, len(steps))
+			})
 		},
 	}
-	c.Flags().StringVar(&opt.needs, "needs", "", "a site's needs, a YAML file")
-	c.Flags().StringVar(&opt.user, "user", "", "whose folders and rights count (else the user who is signed in)")
-	c.Flags().StringVar(&opt.save, "save", "", "write the details as JSON into this file, too")
-	c.Flags().BoolVar(&opt.mend, "mend", false, "take the steps that put right what stops")
-	c.Flags().BoolVar(&opt.preview, "preview", false, "with --mend: only show what would be changed")
-	c.Flags().BoolVar(&opt.yes, "yes", false, "with --mend: apply without asking")
+	opt.bind(c)
+	c.Flags().BoolVar(&opt.all, "all", false, "show the checks that pass, too")
+	c.Flags().StringVar(&opt.reader, "for", string(readiness.Administrator), "whom the page is for: user or administrator")
+	opt.out.bind(c, "write a page to this file: .html, .md or .json")
+	c.AddCommand(a.newReadyMend())
+	return c
+}
+
+// newReadyMend is the command that fixes what stops.
+func (a *app) newReadyMend() *cobra.Command {
+	var opt readyOptions
+	var preview, yes bool
+	c := &cobra.Command{
+		Use:   "mend [SETUP]",
+		Short: "fixes what stops, as far as steps are known: previewed, with undo",
+		Long: `Makes the checks of ready, and takes the steps that fix those that stop. What is a mere
+warning is left as it is. Shows the steps first and asks.
+
+Exit status: 0 ready, or fixed, 1 could not, 2 wrong call, 3 something still stops.`,
+		Example: "  hollowkey ready mend --machine ELLERY-D07 --preview\n  hollowkey ready mend planner.msi --machine ELLERY-D07",
+		Args:    cobra.MaximumNArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error {
+				res, steps, err := a.checked(m, args, opt)
+				if err != nil {
+					return err
+				}
+				return a.readyMend(m, res, args, opt, steps, planHow{preview: preview, yes: yes})
+			})
+		},
+	}
+	opt.bind(c)
+	c.Flags().BoolVar(&preview, "preview", false, "only show what would be changed")
+	c.Flags().BoolVar(&yes, "yes", false, "apply without asking")
 	return c
 }
 
 type readyResult struct {
-	Schema  string           `json:"schema"`            // names the shape
-	Machine string           `json:"machine"`           // its name
-	Ready   bool             `json:"ready"`             // nothing stops
-	Checks  []checks.Finding `json:"checks"`            // in the order in which they were asked
-	Plan    *fix.Plan        `json:"plan,omitempty"`    // nil without --mend, or where no step is known
-	Applied bool             `json:"applied,omitempty"` // it was carried out
+	Schema  string             `json:"schema"`            // names the shape
+	Machine string             `json:"machine"`           // its name
+	Ready   bool               `json:"ready"`             // nothing stops
+	File    string             `json:"file,omitempty"`    // the setup file that was looked at
+	Others  []choose.Candidate `json:"setups"`            // of the folder that was given, the chosen first
+	Checks  []checks.Finding   `json:"checks"`            // in the order in which they were asked
+	Plan    *fix.Plan          `json:"plan,omitempty"`    // nil without --mend, or where no step is known
+	Applied bool               `json:"applied,omitempty"` // it was carried out
 }
 
-// ready asks all checks, and with --mend takes the steps of those that stop. Steps
-// of a mere warning are not taken: a machine that is ready is left alone.
-func (a *app) ready(m machine.Machine, args []string, opt readyOptions) error {
+// checked asks all checks, and gives the steps that would fix those that stop. Steps of a
+// mere warning are not among them: a machine that is ready is left alone.
+func (a *app) checked(m machine.Machine, args []string, opt readyOptions) (res readyResult, steps []step.Model, err error) {
 	o := checks.Options{User: opt.user}
+	res = readyResult{Schema: "hollowkey.ready/2", Machine: m.Name(), Ready: true, Others: []choose.Candidate{}}
 	if opt.needs != "" {
 		b, err := bounded.ReadFile(opt.needs, checks.MaxNeeds)
 		if err != nil {
-			return err
+			return res, nil, err
 		}
 		if o.Needs, err = checks.ReadNeeds(opt.needs, b); err != nil {
-			return err
+			return res, nil, err
 		}
 	}
 	if len(args) > 0 {
-		db, _, done, err := a.openPackage(args[0], packageOptions{})
+		setup, err := choose.Open(args[0], m)
 		if err != nil {
-			return err
+			return res, nil, err
 		}
-		defer done()
-		o.Package = db
+		defer setup.Close()
+		o.Setup(setup)
+		res.File = setup.Path
+		res.Others = append(res.Others, setup.Others...)
 	}
-	res := readyResult{Schema: "hollowkey.ready/1", Machine: m.Name(), Ready: true, Checks: checks.Ready(m, o)}
-	var steps []step.Model
+	res.Checks = checks.Ready(m, o)
 	for _, c := range res.Checks {
 		if c.Answer == checks.Stop {
 			res.Ready = false
 			steps = append(steps, c.Steps...)
 		}
 	}
-	if !a.json {
-		if err := a.readyText(res, args, opt, len(steps)); err != nil {
+	return res, steps, a.keepReady(res)
+}
+
+// keepReady keeps the result in the case, when one is open.
+func (a *app) keepReady(res readyResult) error {
+	dir, ok := a.openCase()
+	if !ok {
+		return nil
+	}
+	var b bytes.Buffer
+	if err := printJSON(&b, res); err != nil {
+		return err
+	}
+	return casefile.Put(dir, "ready.json", b.Bytes())
+}
+
+// ready shows the checks, and writes the page.
+func (a *app) ready(res readyResult, args []string, opt readyOptions, steps int) error {
+	if opt.out.name != "" {
+		if err := a.readyPage(res, opt); err != nil {
 			return err
 		}
 	}
-	if opt.mend && len(steps) > 0 {
+	var err error
+	switch {
+	case a.json:
+		err = printJSON(a.out, res)
+	default:
+		err = a.readyText(res, args, opt, steps)
+	}
+	if err == nil && opt.out.name != "" && !a.json {
+		fmt.Fprintf(a.out, "\n%s %s\n", a.style.good("WRITTEN"), opt.out.name)
+	}
+	if err == nil && !res.Ready {
+		return errNo
+	}
+	return err
+}
+
+// readyPage writes the page in the form that its ending names.
+func (a *app) readyPage(res readyResult, opt readyOptions) error {
+	page := readiness.Make(readiness.Input{Machine: res.Machine, Setup: res.File, Checks: res.Checks, Made: a.now()}, readiness.For(opt.reader))
+	forms := map[string]func(io.Writer) error{
+		".html": func(w io.Writer) error { return readiness.HTML(w, page) },
+		".md":   func(w io.Writer) error { return readiness.Markdown(w, page) },
+		".json": func(w io.Writer) error { return printJSON(w, res) },
+	}
+	form := forms[strings.ToLower(filepath.Ext(opt.out.name))]
+	if form == nil {
+		return wrongCall("--out %s: its ending is none of .html, .md and .json", opt.out.name)
+	}
+	return opt.out.write(opt.out.name, form)
+}
+
+// readyMend takes the steps.
+func (a *app) readyMend(m machine.Machine, res readyResult, args []string, opt readyOptions, steps []step.Model, how planHow) error {
+	again := quoteAll(args) + a.readyAgain(opt)
+	if !a.json {
+		if err := a.readyText(res, args, opt, 0); err != nil {
+			return err
+		}
+	}
+	if len(steps) > 0 {
 		plan, err := fix.Draft(m, "make the machine ready", steps)
 		if err != nil {
 			return err
 		}
 		res.Plan = &plan
-		if res.Applied, err = a.carryOut(m, plan,
-			planHow{preview: opt.preview, yes: opt.yes, again: "hollowkey ready" + quoteAll(args) + a.readyAgain(opt) + " --mend",
-				after: "Now check again: hollowkey ready" + quoteAll(args) + a.readyAgain(opt)}); err != nil {
-			return err
-		}
-	}
-	if opt.save != "" {
-		f, err := os.Create(opt.save)
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		if err := printJSON(f, res); err != nil {
+		how.again, how.after = "hollowkey ready mend"+again, "Now check again: hollowkey ready"+again
+		if res.Applied, err = a.carryOut(m, plan, how); err != nil {
 			return err
 		}
 	}
@@ -155,12 +256,13 @@ func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps 
 	sum := fmt.Sprintf("%s: %d blocking, %s, %d unknown, %d passed.", res.Machine, n[checks.Stop],
 		counted(n[checks.Warn], "warning", "warnings"), n[checks.Unknown], n[checks.Pass])
 	fmt.Fprintf(&b, "%s  %s\n\n", word, s.bold(sum))
+	readySetups(&b, s, res.Others)
 	const words = 9
 	gates := false
 	for _, answer := range []checks.State{checks.Stop, checks.Warn, checks.Unknown, checks.Pass} {
 		set := map[checks.State]func(string) string{checks.Stop: s.bad, checks.Warn: s.mind, checks.Unknown: s.mind, checks.Pass: s.good}[answer]
 		for _, c := range res.Checks {
-			if c.Answer != answer {
+			if c.Answer != answer || answer == checks.Pass && !opt.all {
 				continue
 			}
 			name := string(answer)
@@ -181,11 +283,34 @@ func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps 
 		}
 	}
 	if gates {
-		fmt.Fprintf(&b, "\nAll ways to let the package pass: %s\n", s.key("hollowkey package gates"+quoteAll(args)+a.where()))
+		fmt.Fprintf(&b, "\nAll ways to let the package pass: %s\n", s.key("hollowkey package gates "+quoteArgument(res.File)+a.where()))
 	}
-	if steps > 0 && !opt.mend {
-		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey ready"+quoteAll(args)+a.readyAgain(opt)+" --mend --preview"))
+	if steps > 0 {
+		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey ready mend"+quoteAll(args)+a.readyAgain(opt)+" --preview"))
 	}
 	_, err := io.WriteString(a.out, b.String())
 	return err
+}
+
+// readySetups tells which of a folder's setups was picked and why, and what speaks against
+// each of the others.
+func readySetups(b *strings.Builder, s Style, list []choose.Candidate) {
+	if len(list) == 0 {
+		return
+	}
+	const names = 9
+	name := func(c choose.Candidate) string { return c.Path[strings.LastIndexAny(c.Path, `\/`)+1:] }
+	why := strings.Join(slices.Concat(list[0].Against, list[0].For), "; ")
+	if why == "" {
+		why = "the newest that nothing speaks against"
+	}
+	item(b, s, 0, names, "picked", name(list[0])+": "+why)
+	for _, c := range list[1:] {
+		why := strings.Join(c.Against, "; ")
+		if c.Fits {
+			why = cmp.Or(strings.Join(c.For, "; "), "it would do, too") + ", " + c.Version
+		}
+		item(b, s, 0, names, "not", name(c)+": "+why)
+	}
+	b.WriteString("\n")
 }

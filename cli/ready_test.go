@@ -42,15 +42,15 @@ func TestReady(t *testing.T) {
 	if p := readyOf(t, dir, 3, msi)["package: launch condition"]; p.Answer != "stop" || !strings.Contains(p.Seen, "VersionNT is 603") {
 		t.Errorf("the package's gate: %+v", p)
 	}
-	mustRun(t, dir, 3, "ready", "--machine", "ELLERY-D07", "--mend", "--preview")
+	mustRun(t, dir, 3, "ready", "mend", "--machine", "ELLERY-D07", "--preview")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("the preview changed %v", d)
 	}
-	mustRun(t, dir, 0, "ready", "--machine", "ELLERY-D07", "--mend", "--yes")
-	if r := mustRun(t, dir, 0, "ready", "--machine", "ELLERY-D07", "--save", "ready.json"); !strings.HasPrefix(r.out, "READY") {
+	mustRun(t, dir, 0, "ready", "mend", "--machine", "ELLERY-D07", "--yes")
+	if r := mustRun(t, dir, 0, "ready", "--machine", "ELLERY-D07", "--out", "ready.json"); !strings.HasPrefix(r.out, "READY") {
 		t.Error(r.out)
 	}
-	if b, err := os.ReadFile(filepath.Join(dir, "ready.json")); err != nil || !strings.Contains(string(b), "hollowkey.ready/1") {
+	if b, err := os.ReadFile(filepath.Join(dir, "ready.json")); err != nil || !strings.Contains(string(b), "hollowkey.ready/2") {
 		t.Errorf("saved: %v", err)
 	}
 	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
@@ -135,7 +135,7 @@ func TestUnfitMachines(t *testing.T) {
 		t.Errorf("fast startup: %+v", list["fast startup"])
 	}
 	before := tree(t, twin)
-	mustRun(t, dir, 0, "ready", "--machine", "ELLERY-D07", "--mend", "--yes")
+	mustRun(t, dir, 0, "ready", "mend", "--machine", "ELLERY-D07", "--yes")
 	list = readyOf(t, dir, 3)
 	if list["PATH"].Answer == "stop" || list["installer service"].Answer != "pass" || list["installer policy"].Answer != "pass" ||
 		strings.Contains(list["temporary folder"].Seen, "is a file") {
@@ -219,7 +219,7 @@ func TestReadyForPackage(t *testing.T) {
 	if c := readyOf(t, dir, 3, msi)["package: folders"]; c.Answer != "stop" || !strings.Contains(c.Seen, "is a file of 0 bytes") {
 		t.Errorf("%+v", c)
 	}
-	mustRun(t, dir, 0, "ready", msi, "--machine", "ELLERY-D07", "--mend", "--yes")
+	mustRun(t, dir, 0, "ready", "mend", msi, "--machine", "ELLERY-D07", "--yes")
 	if c := readyOf(t, dir, 3, msi)["package: folders"]; c.Answer != "pass" {
 		t.Errorf("mended: %+v", c)
 	}

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/package/apppack"
 	"hollowkey/core/package/cached"
 	"hollowkey/core/package/installdb"
 )
@@ -22,7 +23,6 @@ const (
 	managed        = engineKey + `\Managed`
 	classesEngine  = `HKLM\SOFTWARE\Classes\Installer`
 	userEngine     = `\Software\Microsoft\Installer`
-	appPackages    = `\Software\Classes\Local Settings\Software\Microsoft\Windows\CurrentVersion\AppModel\Repository\Packages`
 
 	everyone    = "everyone"
 	everyoneSID = "S-1-5-18"
@@ -320,20 +320,15 @@ func (c *collector) components() {
 func (c *collector) apps() {
 	seen := map[string]*Product{}
 	for _, h := range c.hives {
-		root := `HKU\` + h.sid + appPackages
-		for _, full := range c.keys(root) {
-			parts := strings.Split(full, "_") // Name_Version_Architecture_Resource_Publisher
-			if len(parts) != 5 {
-				continue
-			}
-			p := seen[full]
+		for _, in := range apppack.Of(c.m, `HKU\`+h.sid) {
+			p := seen[in.Full]
 			if p == nil {
 				p = newProduct(App)
-				p.Folder = c.text(root+`\`+full, "PackageRootFolder")
-				seen[full] = p
+				p.Folder = in.Folder
+				seen[in.Full] = p
 				c.list = append(c.list, p)
 			}
-			p.known(h.user, parts[0], parts[1], parts[4])
+			p.known(h.user, in.Name, in.Version, in.PublisherID)
 		}
 	}
 }

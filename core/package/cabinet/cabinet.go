@@ -160,6 +160,28 @@ func latin(s string) string {
 	return s
 }
 
+// Says is the size in bytes that a cabinet's header tells; ok is false for another file.
+func Says(r io.ReaderAt) (size int64, ok bool) {
+	var h [12]byte
+	if _, err := r.ReadAt(h[:], 0); err != nil || string(h[:4]) != Signature {
+		return 0, false
+	}
+	return int64(binary.LittleEndian.Uint32(h[8:])), true
+}
+
+// Check reads all blocks and compares their sums, without unpacking them.
+func (c *Cabinet) Check() error {
+	for i, f := range c.folders {
+		b := &blocks{r: bufio.NewReaderSize(io.NewSectionReader(c.r, f.at, c.Length-f.at), 2*blockSize), left: f.blocks, reserve: c.reserve}
+		for b.left > 0 {
+			if _, _, err := b.next(); err != nil {
+				return fmt.Errorf("folder %d: %w", i, err)
+			}
+		}
+	}
+	return nil
+}
+
 // Extract hands the contents of files to take, in the order of the cabinet. A
 // nil writer passes a file over. A file that spans cabinets is an error that
 // wraps [ErrSpans].

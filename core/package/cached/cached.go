@@ -58,9 +58,17 @@ type Entry struct {
 	File        string `json:"file,omitempty"`         // the cached file
 	Source      string `json:"source,omitempty"`       // where it was last installed from
 	SourceName  string `json:"source_name,omitempty"`  // the file's name there
+	Info        string `json:"info,omitempty"`         // the vendor's address for it, as it is registered
+	Superseded  bool   `json:"superseded,omitempty"`   // of a patch: a later one does its work, so that nothing asks for this one
 	State       State  `json:"state"`                  // how its cached file was found
 	Detail      string `json:"detail,omitempty"`       // why, where it is not good
 }
+
+// States of a patch. Source: the platform SDK, MSIPATCHSTATE.
+const (
+	patchSuperseded = "2"
+	patchObsolete   = "4"
+)
 
 const (
 	userData   = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UserData`
@@ -128,6 +136,9 @@ func readProducts(m Machine, user string) (list []Entry, err error) {
 		if last := lastSource(machine.TextOf(m, class+`\SourceList`, "LastUsedSource")); last != "" {
 			e.Source = last
 		}
+		for _, name := range []string{"URLInfoAbout", "HelpLink", "URLUpdateInfo"} {
+			e.Info = cmp.Or(e.Info, machine.TextOf(m, at, name))
+		}
 		check(m, &e)
 		list = append(list, e)
 	}
@@ -154,7 +165,10 @@ func readPatches(m Machine, user string, products []Entry) (list []Entry, err er
 		for _, p := range products {
 			at := userData + `\` + user + `\Products\` + installdb.PackCode(p.Code) + `\Patches\` + packed
 			if there, err := m.KeyExists(at); err == nil && there {
-				e.Name, e.Of = machine.TextOf(m, at, "DisplayName"), strings.TrimSpace(p.Name+" "+p.Version)
+				e.Name, e.Of = machine.TextOf(m, at, "DisplayName"), strings.TrimSpace(p.Name+" "+p.Version+" "+p.Code)
+				e.Info = machine.TextOf(m, at, "MoreInfoURL")
+				state := machine.TextOf(m, at, "State")
+				e.Superseded = state == patchSuperseded || state == patchObsolete
 			}
 		}
 		list0 := classes + `Patches\` + packed + `\SourceList`

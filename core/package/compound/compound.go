@@ -102,6 +102,12 @@ func (f *File) Version() int { return f.version }
 // Length is the number of bytes that the sectors in use reach to: where the
 // compound file ends, when something follows it.
 func (f *File) Length() (int64, error) {
+	reach, err := f.Reach()
+	return min(reach, f.size), err
+}
+
+// Reach is [File.Length] even where the file is cut short before it.
+func (f *File) Reach() (int64, error) {
 	last := int64(-1)
 	for s := int64(0); s < int64(f.fat.len()); s++ {
 		next, err := f.fat.at(uint32(s))
@@ -112,7 +118,7 @@ func (f *File) Length() (int64, error) {
 			last = s
 		}
 	}
-	return min((last+2)*f.sectorSize, f.size), nil
+	return (last + 2) * f.sectorSize, nil
 }
 
 // nameOf makes a string of a directory entry's name.

@@ -37,6 +37,9 @@ func (w *World) ways(e condition.Expr, wanted bool, g *Gate) (list []Way) {
 		if slices.ContainsFunc(settings, func(s condition.Setting) bool { return w.Know(s.Symbol).Origin == BuiltIn && unset[s.Symbol.Name] }) {
 			continue // a first install has none of these
 		}
+		if slices.ContainsFunc(settings, w.unworkable) {
+			continue
+		}
 		for _, s := range settings {
 			text, fits := w.describe(s)
 			texts = append(texts, text)
@@ -57,6 +60,26 @@ func (w *World) ways(e condition.Expr, wanted bool, g *Gate) (list []Way) {
 	list = append(list, machineWays...)
 	list = list[:min(len(list), maxWaysShown-1)]
 	return append(list, w.alter(e, wanted, g)...)
+}
+
+// unworkable says whether a setting asks for another machine than the one that is looked
+// at: an older OS or another processor. An update is workable, and that no OS would do is
+// worth knowing.
+func (w *World) unworkable(s condition.Setting) bool {
+	if w.m == nil || w.Know(s.Symbol).Origin != BuiltIn {
+		return false
+	}
+	have, err := strconv.Atoi(w.Lookup(s.Symbol).Text)
+	want, bad := strconv.Atoi(s.Value)
+	switch s.Symbol.Name {
+	case "VersionNT", "VersionNT64":
+		return s.Clear || err != nil || bad != nil || want < have
+	case "WindowsBuild":
+		return s.Clear || err != nil || bad != nil || want < have
+	case "Intel", "Intel64", "Msix64", "MsiAMD64", "MsiNTProductType", "Version9X":
+		return true
+	}
+	return false
 }
 
 // fulfil finds values for the symbols of the terms that must turn, and checks

@@ -13,7 +13,10 @@ import (
 	"slices"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/package/apppack"
+	"hollowkey/core/package/choose"
 	"hollowkey/core/package/installdb"
+	"hollowkey/core/package/whole"
 	"hollowkey/core/step"
 	"hollowkey/core/why/signs"
 )
@@ -51,6 +54,16 @@ type Options struct {
 	User    string              // whose folders and rights count; the signed-in one when empty
 	Package *installdb.Database // may be nil
 	Needs   *Needs              // a site's; may be nil
+	File    *whole.Report       // of the setup file; may be nil
+	App     *apppack.Package    // may be nil
+}
+
+// Setup takes what the checks ask of a setup that was opened.
+func (o *Options) Setup(s *choose.Setup) {
+	o.File, o.App = s.Whole, s.App
+	if s.Database != nil && s.Database.Format == installdb.Package {
+		o.Package = s.Database
+	}
 }
 
 // look is one look at a machine.
@@ -117,6 +130,9 @@ func registry() []check {
 		{name: "runtimes", ask: plain((*look).runtimeList), ready: true},
 		{name: "proxy", ask: plain((*look).proxy), ready: true},
 
+		{name: "setup-file", ask: rows((*look).setupFile), ready: true},
+		{name: "stale-copies", ask: rows((*look).staleCopies), ready: true},
+		{name: "app-package", ask: rows((*look).appPackage), ready: true},
 		{name: "package-platform", ask: rows((*look).packagePlatform), ready: true},
 		{name: "package-registrations", ask: rows((*look).packageRegistrations), ready: true},
 		{name: "package-folders", ask: rows((*look).packageTargets), ready: true},

@@ -12,6 +12,7 @@ import (
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/machine"
+	"hollowkey/core/package/choose"
 	"hollowkey/core/package/installdb"
 	"hollowkey/core/package/targets"
 	"hollowkey/core/why/checks"
@@ -118,8 +119,11 @@ func subject(t targets.Target) *signs.Subject {
 }
 
 // Find opens the package of a setup: on the machine, or, for a path that is none of the
-// machine's, on this computer.
+// machine's, on this computer. Of a folder the one for the machine is taken.
 func Find(m machine.Machine, path string) (p Package, err error) {
+	if path, err = choose.Path(path, m); err != nil {
+		return p, err
+	}
 	if _, _, bad := machine.SplitPath(path); bad == nil {
 		db, f, err := targets.Open(m, path)
 		return Package{DB: db, Path: path, file: f}, err
