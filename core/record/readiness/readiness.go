@@ -3,6 +3,7 @@
 package readiness
 
 import (
+	"cmp"
 	_ "embed"
 	"fmt"
 	"html/template"
@@ -42,15 +43,21 @@ type Row struct {
 	Mend   string       // how to fix it; may be empty
 }
 
+// A Task is what the reader needs to do.
+type Task struct {
+	Do   string // in one or two sentences
+	Seen string // why; may be empty
+}
+
 // A Page is what is written.
 type Page struct {
-	Title string   // the machine and the setup
-	Made  string   // when it was made
-	Ready bool     // nothing stops
-	Sum   string   // in one sentence
-	Tasks []string // what the reader needs to do, in order
-	Other string   // of a person's page: what others take care of; empty where nothing is
-	Rows  []Row    // of the administrator's page; empty for a person
+	Title string // the machine and the setup
+	Made  string // when it was made
+	Ready bool   // nothing stops
+	Sum   string // in one sentence
+	Tasks []Task // what the reader needs to do, in order
+	Other string // of a person's page: what others take care of; empty where nothing is
+	Rows  []Row  // of the administrator's page; empty for a person
 }
 
 // A task is what somebody can do about a check.
@@ -81,11 +88,11 @@ var tasks = []task{
 
 // Make makes the page for a reader.
 func Make(in Input, reader For) Page {
-	p := Page{Title: in.Machine, Made: in.Made.UTC().Format("2006-01-02 15:04") + " UTC", Ready: true, Tasks: []string{}, Rows: []Row{}}
+	p := Page{Title: in.Machine, Made: in.Made.UTC().Format("2006-01-02 15:04") + " UTC", Ready: true, Tasks: []Task{}, Rows: []Row{}}
 	if in.Setup != "" {
-		p.Title += ": ready for " + in.Setup[strings.LastIndexAny(in.Setup, `\/`)+1:]
+		p.Title += ": ready for " + in.Setup[strings.LastIndexAny(in.Setup, `\/`)+1:] + "?"
 	} else {
-		p.Title += ": ready for a setup"
+		p.Title += ": ready for a setup?"
 	}
 	n := map[checks.State]int{}
 	for _, c := range in.Checks {
@@ -118,13 +125,13 @@ func (p *Page) administrator(list []checks.Finding) {
 			if c.Answer != answer {
 				continue
 			}
-			p.Rows = append(p.Rows, Row{c.Answer, c.Name, c.Seen, c.Mend})
+			how := strings.TrimSuffix(c.Mend, ", or:") // a command follows on a terminal
+			if c.Command != nil {
+				how = strings.TrimPrefix(how+"; hollowkey "+strings.Join(c.Command, " "), "; ")
+			}
+			p.Rows = append(p.Rows, Row{c.Answer, c.Name, c.Seen, how})
 			if answer == checks.Stop {
-				task := c.Name + ": " + c.Seen
-				if c.Mend != "" {
-					task = c.Name + ": " + c.Mend
-				}
-				p.Tasks = append(p.Tasks, task)
+				p.Tasks = append(p.Tasks, Task{c.Name + ": " + cmp.Or(how, c.Seen), ""})
 			}
 		}
 	}
@@ -145,9 +152,9 @@ func (p *Page) person(list []checks.Finding) {
 		}
 		switch {
 		case due && t.tell:
-			p.Tasks = append(p.Tasks, t.do+" ("+strings.Join(seen, "; ")+")")
+			p.Tasks = append(p.Tasks, Task{t.do, strings.Join(seen, "; ")})
 		case due:
-			p.Tasks = append(p.Tasks, t.do)
+			p.Tasks = append(p.Tasks, Task{Do: t.do})
 		}
 	}
 	for _, c := range list {
@@ -157,13 +164,13 @@ func (p *Page) person(list []checks.Finding) {
 	}
 	switch {
 	case p.Ready && len(p.Tasks) == 0:
-		p.Sum = "The computer is ready. You need to do nothing."
+		p.Sum = "You need to do nothing."
 	case p.Ready:
-		p.Sum = "The computer is ready. It goes better if you do this first."
+		p.Sum = "It goes better if you do this first."
 	case len(p.Tasks) == 0:
-		p.Sum = "The computer is not ready yet. You need to do nothing: your administrator takes care of it."
+		p.Sum = "You need to do nothing: your administrator takes care of it."
 	default:
-		p.Sum = "The computer is not ready yet. Please do this first."
+		p.Sum = "Please do this first."
 	}
 	if others > 0 && len(p.Tasks) > 0 {
 		p.Other = fmt.Sprintf("Your administrator takes care of %s more.", map[bool]string{true: "one thing", false: fmt.Sprintf("%d things", others)}[others == 1])
@@ -185,7 +192,7 @@ func Markdown(w io.Writer, p Page) error {
 	if len(p.Tasks) > 0 {
 		b.WriteString("\n## What you need to do\n\n")
 		for i, t := range p.Tasks {
-			fmt.Fprintf(&b, "%d. %s\n", i+1, plain(t))
+			fmt.Fprintf(&b, "%d. %s\n", i+1, strings.TrimSuffix(plain(t.Do)+"  \n   "+plain(t.Seen), "  \n   "))
 		}
 	}
 	if p.Other != "" {
