@@ -197,7 +197,7 @@ func (a *app) restore(m machine.Machine, from, only []string, how planHow) error
 		})
 	}
 	res := restoreResult{Schema: "hollowkey.cache.restore/1", Machine: m.Name()}
-	if res.Found, res.Skipped, err = cached.Search(from, wanted); err != nil {
+	if res.Found, res.Skipped, err = cached.Search(from, wanted, a.search); err != nil {
 		return err
 	}
 	var steps []step.Model

@@ -42,6 +42,20 @@ func TestCache(t *testing.T) {
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("the preview changed %v", d)
 	}
+	half, err := os.ReadFile(filepath.Join(cached, "2c71a.msi"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	named := filepath.Join(dir, "share", "pilot-roster.msi")
+	whole, err := os.ReadFile(named)
+	if err != nil {
+		t.Fatal(err)
+	}
+	write(t, dir, filepath.Join("share", "pilot-roster.msi"), string(half[:len(half)/2]))
+	if r := mustRun(t, dir, 3, "cache", "restore", "--from", "share/pilot-roster.msi", "--machine", "ELLERY-D07"); !strings.Contains(strings.Join(strings.Fields(r.out), " "), "has the name of one that is looked for, and is damaged") {
+		t.Errorf("a damaged file of that name is not told:\n%s", r.out)
+	}
+	write(t, dir, filepath.Join("share", "pilot-roster.msi"), string(whole))
 	if r := restore(0, "--yes"); !strings.Contains(r.out, "inside: carried/at-548.msi") {
 		t.Errorf("found by name, not by code:\n%s", r.out)
 	}

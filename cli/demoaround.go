@@ -87,7 +87,7 @@ func demoCache(m machine.Machine, into string) (demoTask, error) {
 		return t, err
 	}
 	wanted := bad(list)
-	found, _, err := cached.Search([]string{filepath.Join(into, demo.Share)}, wanted)
+	found, _, err := cached.Search([]string{filepath.Join(into, demo.Share)}, wanted, nil)
 	if err != nil {
 		return t, err
 	}

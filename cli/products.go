@@ -259,7 +259,7 @@ func (a *app) productsMend(m machine.Machine, word string, from []string, whole 
 	} else {
 		var found map[string]cached.Source
 		if wanted := l.Wanted(p); len(from) > 0 && len(wanted) > 0 {
-			if found, _, err = cached.Search(from, wanted); err != nil {
+			if found, _, err = cached.Search(from, wanted, a.search); err != nil {
 				return err
 			}
 		}

@@ -36,6 +36,12 @@ func (a *app) progress(total int64) *progress {
 		progressbar.OptionSetWidth(30))}
 }
 
+// search shows how far a search through files is.
+func (a *app) search(total int64) (add func(n int64), stop func()) {
+	p := a.progress(total)
+	return p.add, p.stop
+}
+
 // reader counts what is read through it.
 func (p *progress) reader(r io.Reader) io.Reader {
 	if p.bar == nil {

@@ -267,7 +267,7 @@ func mendOne(t *testing.T, m *twin.Twin, s *shop, j *fix.Journal, w made, health
 	if len(p) != 1 {
 		t.Fatalf("%s: %d products", w.name, len(p))
 	}
-	found, _, err := cached.Search([]string{s.away}, list.Wanted(p[0]))
+	found, _, err := cached.Search([]string{s.away}, list.Wanted(p[0]), nil)
 	must(t, err)
 	md, err := list.Mend(p[0], found)
 	must(t, err)

@@ -145,7 +145,7 @@ func TestSearch(t *testing.T) {
 	folder, m := demotest.LayOut(t)
 	roster := read(t, m)["Pilot Roster"]
 	share := filepath.Join(folder, "share")
-	found, skipped, err := cached.Search([]string{share}, []cached.Entry{roster})
+	found, skipped, err := cached.Search([]string{share}, []cached.Entry{roster}, nil)
 	if err != nil || len(skipped) != 0 {
 		t.Fatal(err, skipped)
 	}
@@ -173,7 +173,7 @@ func TestSearch(t *testing.T) {
 	if err := os.WriteFile(filepath.Join(other, "tides"), contents, 0o644); err != nil { // no extension at all
 		t.Fatal(err)
 	}
-	if found, _, err := cached.Search([]string{other}, []cached.Entry{roster}); err != nil || found[roster.Code].Hash != src.Hash {
+	if found, _, err := cached.Search([]string{other}, []cached.Entry{roster}, nil); err != nil || found[roster.Code].Hash != src.Hash {
 		t.Errorf("under another name: %+v, %v", found, err)
 	}
 	zipped := t.TempDir()
@@ -189,17 +189,17 @@ func TestSearch(t *testing.T) {
 	if err != nil || w.Close() != nil || z.Close() != nil {
 		t.Fatal(err)
 	}
-	if found, _, err := cached.Search([]string{zipped}, []cached.Entry{roster}); err != nil || found[roster.Code].Inside != "deep/in/roster.msi" {
+	if found, _, err := cached.Search([]string{zipped}, []cached.Entry{roster}, nil); err != nil || found[roster.Code].Inside != "deep/in/roster.msi" {
 		t.Errorf("in an archive: %+v, %v", found, err)
 	}
 	wrong := roster
 	wrong.PackageCode = "{00000000-0000-0000-0000-000000000001}"
-	if found, _, err := cached.Search([]string{share, other, zipped}, []cached.Entry{wrong}); err != nil || len(found) != 0 {
+	if found, _, err := cached.Search([]string{share, other, zipped}, []cached.Entry{wrong}, nil); err != nil || len(found) != 0 {
 		t.Errorf("another package was taken for it: %+v, %v", found, err)
 	}
 	unknown := roster
 	unknown.PackageCode = ""
-	if found, _, err := cached.Search([]string{share}, []cached.Entry{unknown}); err != nil || len(found) != 0 {
+	if found, _, err := cached.Search([]string{share}, []cached.Entry{unknown}, nil); err != nil || len(found) != 0 {
 		t.Errorf("a package was found for an entry that names none: %+v, %v", found, err)
 	}
 	gone := cached.Source{Path: filepath.Join(zipped, "old.zip"), Inside: "deep/other.msi"}

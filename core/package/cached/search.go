@@ -29,35 +29,68 @@ const maxFiles = 200_000 // files of the folders that are searched
 // Search looks through folders and files of this computer for the files of
 // entries: never by name alone, but by package code and patch code. Programs,
 // cabinets and archives are looked into. The result has a source for each entry
-// that was found, by its code; skipped tells of files that could not be read.
-func Search(from []string, wanted []Entry) (found map[string]Source, skipped []string, err error) {
+// that was found, by its code; skipped tells of files that could not be read, and of those
+// that have the name of one that is looked for and are damaged. watch is told how many
+// bytes there are, and gives what hears of those that were looked at; it may be nil.
+func Search(from []string, wanted []Entry, watch func(total int64) (add func(n int64), stop func())) (found map[string]Source, skipped []string, err error) {
 	s := &search{wanted: wanted, found: map[string]Source{}}
+	var files []file
+	total := int64(0)
 	for _, root := range from {
 		err := filepath.WalkDir(root, func(p string, d fs.DirEntry, err error) error {
 			if err != nil {
 				s.skipped = append(s.skipped, err.Error())
 				return nil
 			}
-			if s.files++; s.files > maxFiles {
+			if len(files) >= maxFiles {
 				return fmt.Errorf("%s holds more than %d files\nhint: name a folder below it", root, maxFiles)
 			}
-			if !d.Type().IsRegular() || len(s.found) == len(wanted) {
-				return nil
+			if d.Type().IsRegular() && endings[strings.ToLower(filepath.Ext(p))] {
+				size := int64(0)
+				if info, err := d.Info(); err == nil {
+					size = info.Size()
+				}
+				files = append(files, file{p, size})
+				total += size
 			}
-			return s.look(p)
+			return nil
 		})
 		if err != nil {
 			return nil, s.skipped, err
 		}
 	}
+	add := func(int64) {}
+	if watch != nil && len(wanted) > 0 {
+		var stop func()
+		add, stop = watch(total)
+		defer stop()
+	}
+	for _, f := range files {
+		if len(s.found) == len(wanted) {
+			break
+		}
+		if err := s.look(f.path); err != nil {
+			return nil, s.skipped, err
+		}
+		add(f.size)
+	}
 	return s.found, s.skipped, nil
 }
+
+// A file is one to look at.
+type file struct {
+	path string
+	size int64 // bytes
+}
+
+// endings are those of the files that are looked at: packages, patches, and what carries
+// them. Updates that were unpacked have files without one.
+var endings = map[string]bool{".msi": true, ".msp": true, "": true, ".exe": true, ".cab": true, ".zip": true}
 
 type search struct {
 	wanted  []Entry           // those to be found
 	found   map[string]Source // by code
 	skipped []string          // what could not be read, and why
-	files   int               // looked at so far
 }
 
 // look looks at one file; trouble with it is noted, not fatal.
@@ -75,8 +108,11 @@ func (s *search) look(p string) error {
 			return err
 		}
 		id, err := Identify(f, info.Size())
-		if err != nil {
-			return nil // no package
+		if err != nil { // no package, or one that cannot be read
+			if s.named(p) {
+				s.skipped = append(s.skipped, fmt.Sprintf("%s has the name of one that is looked for, and is damaged: %v", p, err))
+			}
+			return nil
 		}
 		return s.take(id, Source{Path: p, Size: info.Size(), Code: id.Code})
 	case ".exe", ".cab", ".zip":
@@ -85,12 +121,26 @@ func (s *search) look(p string) error {
 	return nil
 }
 
+// named says whether a file has the name that one which is looked for had where it was
+// last installed from.
+func (s *search) named(p string) bool {
+	for _, e := range s.wanted {
+		if _, done := s.found[e.Code]; !done && e.SourceName != "" && strings.EqualFold(filepath.Base(p), e.SourceName) {
+			return true
+		}
+	}
+	return false
+}
+
 // lookInside takes the packages out of a wrapper, one by one, into a temporary
 // file.
 func (s *search) lookInside(p string) error {
 	list, err := unpack.List(p)
 	if err != nil {
-		return nil // nothing inside that we read
+		if !errors.Is(err, unpack.ErrNothing) {
+			s.skipped = append(s.skipped, err.Error())
+		}
+		return nil
 	}
 	for _, i := range list {
 		if i.Kind != unpack.PackageKind && i.Kind != unpack.PatchKind {
