@@ -134,6 +134,10 @@ func TestUnfitMachines(t *testing.T) {
 	if list["fast startup"].Answer != "warn" {
 		t.Errorf("fast startup: %+v", list["fast startup"])
 	}
+	if r := mustRun(t, dir, 1, "ready", "mend", "--machine", "ELLERY-D07", "--yes"); !strings.Contains(r.err, "needs an administrator") {
+		t.Errorf("mended by somebody who may not: %s", r.err)
+	}
+	write(t, twin, "twin.yaml", string(self))
 	before := tree(t, twin)
 	mustRun(t, dir, 0, "ready", "mend", "--machine", "ELLERY-D07", "--yes")
 	list = readyOf(t, dir, 3)

@@ -63,6 +63,9 @@ func draftAll(m machine.Machine, title string, models []step.Model, byPerson boo
 			if err == nil {
 				c, err = p.draft(m, s)
 			}
+			if err == nil && !c.Done() && !slices.ContainsFunc(p.Changes, func(c Change) bool { return c.OfWhatIsThere() }) {
+				err = s.Allowed(m) // an earlier step that gives rights may be what makes it possible
+			}
 			if err != nil {
 				return p, fmt.Errorf("%s: %w", s.Words(), err)
 			}

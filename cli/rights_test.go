@@ -1,0 +1,55 @@
+package cli_test
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// What somebody may do is known before a step is shown: by elevation and by access lists.
+func TestRightsAreCheckedFirst(t *testing.T) {
+	dir := layOut(t)
+	twin := filepath.Join(dir, "ELLERY-D07")
+	about, err := os.ReadFile(filepath.Join(twin, "twin.yaml"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	access, err := os.ReadFile(filepath.Join(twin, "access.yaml"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	locked := filepath.Join(twin, "disk", "C", "ProgramData", "Nine Fathom", "Locked")
+	if err := os.MkdirAll(locked, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	write(t, locked, "tides.txt", "tides")
+	write(t, twin, "access.yaml", string(access)+"'C:\\ProgramData\\Nine Fathom\\Locked': 'O:SYG:SYD:P(A;OICI;FA;;;SY)'\n")
+	step := func(code int, kind string, args ...string) string {
+		t.Helper()
+		call := []string{"fix", "--step", kind, "--machine", "ELLERY-D07", "--preview"}
+		for _, a := range args {
+			call = append(call, "--arg", a)
+		}
+		return mustRun(t, dir, code, call...).err
+	}
+	steps := map[string][]string{
+		"service": {"name=BerthSync", "state=stopped"}, "registry": {`key=HKLM\SOFTWARE\Nine Fathom Systems`, "name=A", "type=string", "value=b"},
+		"folder": {`folder=C:\Program Files\Nine Fathom\New`}, "safe-boot": {"mode=minimal"}, "policy": {"name=logging", "state=on"},
+	}
+	for kind, args := range steps {
+		step(0, kind, args...)
+	}
+	if said := step(1, "folder", `folder=C:\ProgramData\Nine Fathom\Locked\New`); !strings.Contains(said, "its access list") || !strings.Contains(said, "give the right first") {
+		t.Errorf("an administrator whom the list leaves out: %s", said)
+	}
+	step(0, "grant", `path=C:\ProgramData\Nine Fathom\Locked`, "account=Administrators", "right=full") // an administrator takes ownership
+	write(t, twin, "twin.yaml", strings.Replace(string(about), "elevated: true", "elevated: false", 1))
+	for kind, args := range steps {
+		if said := step(1, kind, args...); !strings.Contains(said, "not possible: mwhitlow cannot change") || !strings.Contains(said, "elevated") {
+			t.Errorf("%s without elevation: %s", kind, said)
+		}
+	}
+	step(0, "registry", `key=HKCU\Software\Nine Fathom Systems`, "name=A", "type=string", "value=b")
+	step(0, "folder", `folder=C:\Users\mwhitlow\New`)
+}
