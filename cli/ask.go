@@ -2,17 +2,45 @@ package cli
 
 import (
 	"bufio"
+	"context"
 	"errors"
 	"fmt"
 	"io"
 	"os"
 	"strings"
 
+	"github.com/spf13/cobra"
 	"golang.org/x/term"
 )
 
-var errNobody = errors.New("nobody is there to be asked, so nothing was changed\n" +
-	"hint: --yes applies it without asking, --preview only shows it")
+var errNobody = errors.New("no terminal to ask on, so nothing was changed\n" +
+	"hint: use --yes to do it without asking, --preview to only show it")
+
+// errStopped says that a person interrupted the program at a question.
+var errStopped = fmt.Errorf("nothing was changed: %w", context.Canceled)
+
+// A consent is how a person agrees to a change. One rule holds for every command that
+// changes something: it shows, and asks, unless one of the two is given.
+type consent struct {
+	preview, yes bool // only show; do not ask
+}
+
+func (o *consent) bind(c *cobra.Command) {
+	c.Flags().BoolVar(&o.preview, "preview", false, "only show what would be changed")
+	c.Flags().BoolVar(&o.yes, "yes", false, "do it without asking")
+}
+
+// given asks, unless the answer was given beforehand. A no is [errNo].
+func (a *app) given(o consent, question string) error {
+	if o.yes {
+		return nil
+	}
+	sure, err := a.ask(question)
+	if err == nil && !sure {
+		err = errNo
+	}
+	return err
+}
 
 // ask puts a yes-or-no question to a person; where there is none, the answer
 // must come as a flag. Only a clear yes is one.
@@ -57,7 +85,7 @@ func (a *app) line() (string, error) {
 	select {
 	case <-a.ctx.Done():
 		fmt.Fprintln(a.err)
-		return "", a.ctx.Err()
+		return "", errStopped
 	case r := <-got:
 		if r.err != nil && (r.err != io.EOF || r.text == "") {
 			return "", errors.Join(errNo, r.err)

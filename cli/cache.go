@@ -139,7 +139,7 @@ type restoreResult struct {
 // same name.
 func (a *app) newCacheRestore() *cobra.Command {
 	var from, only []string
-	var preview, yes bool
+	var ok consent
 	c := &cobra.Command{
 		Use:   "restore --from FOLDER...",
 		Short: "puts the very same packages and patches back into the cache",
@@ -161,15 +161,14 @@ Exit status: 0 restored or previewed, 1 could not, 2 wrong call, 3 some are stil
 				return err
 			}
 			defer done()
-			return a.restore(m, from, only, planHow{preview: preview, yes: yes,
+			return a.restore(m, from, only, planHow{consent: ok,
 				again: "hollowkey cache restore" + repeated("from", from) + repeated("code", only) + a.where(),
 				after: "Now run the repair, update or uninstall again."})
 		},
 	}
 	c.Flags().StringArrayVar(&from, "from", nil, "folder or file to search (may be repeated)")
 	c.Flags().StringArrayVar(&only, "code", nil, "only the product or patch with this code (may be repeated)")
-	c.Flags().BoolVar(&preview, "preview", false, "only show what would be changed")
-	c.Flags().BoolVar(&yes, "yes", false, "apply without asking")
+	ok.bind(c)
 	return c
 }
 

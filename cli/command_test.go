@@ -128,7 +128,7 @@ func TestSafeMode(t *testing.T) {
 		t.Errorf("not told under another command: %s", r.err)
 	}
 	mustRun(t, dir, 3, "undo", "--yes", "--machine", "ELLERY-D07") // holds have a release of their own
-	mustRun(t, dir, 0, "startup", "safe", "off", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "startup", "safe", "off", "--yes", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after the release these differ: %v", d)
 	}
@@ -146,7 +146,7 @@ func TestTasksAreHeld(t *testing.T) {
 	if r := mustRun(t, dir, 0, "startup", "--machine", "ELLERY-D07"); strings.Contains(r.out, "Tide Table") {
 		t.Errorf("a held task still starts: %s", r.out)
 	}
-	mustRun(t, dir, 0, "startup", "release", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "startup", "release", "--yes", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("these differ: %v", d)
 	}

@@ -48,7 +48,7 @@ func TestKilledBetweenRecords(t *testing.T) {
 			}
 			back := []string{"undo", "--yes"}
 			if call[0] == "startup" {
-				back = []string{"startup", "release"}
+				back = []string{"startup", "release", "--yes"}
 			}
 			mustRun(t, dir, 0, append(back, "--machine", "ELLERY-D07")...)
 			if d := differs(before, tree(t, twin)); len(d) > 0 {
@@ -122,7 +122,7 @@ func TestKilledAnywhere(t *testing.T) {
 	t.Parallel()
 	const moments = 10
 	on := func(args ...string) []string { return append(args, "--machine", "ELLERY-D07") }
-	hold, release := on("startup", "hold", "--yes"), on("startup", "release")
+	hold, release := on("startup", "hold", "--yes"), on("startup", "release", "--yes")
 	fix, undo := on("fix", "tidebook.log", "--yes"), on("undo", "--yes")
 	for name, c := range map[string]struct {
 		first, call, back []string

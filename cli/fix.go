@@ -22,9 +22,8 @@ import (
 
 type fixOptions struct {
 	whyOptions
-	remedy  int  // number of the remedy; 0: the first with steps
-	preview bool // show and do nothing
-	yes     bool // do not ask
+	remedy int // number of the remedy; 0: the first with steps
+	consent
 	point   bool // a restore point before the change
 	trusted bool // steps of a site's own sign need no question of their own
 	ladder  bool // climb all remedies, one after another
@@ -67,7 +66,7 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 			"ELLERY-D07 --preview",
 		RunE: func(c *cobra.Command, args []string) error { return a.fix(c, args, opt) },
 	}
-	opt.bind(c)
+	opt.whyOptions.bind(c)
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
 	c.Flags().BoolVar(&opt.afterLogon, "after-logon", false, "with --ladder: where a rung needs a restart, go on by itself after the next sign-in")
 	c.Flags().BoolVar(&opt.ladder, "ladder", false, "all that could help, in order: take one, try the set-up again, take back what did not help")
@@ -80,9 +79,8 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	c.Flags().BoolVar(&opt.command, "command", false, "change nothing; print how to start the set-up: quoted, elevated, with a log")
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "with --command: a property, NAME=VALUE (may be repeated)")
 	c.Flags().StringArrayVar(&opt.with, "with", nil, "with --command: a transform (may be repeated)")
-	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
+	opt.consent.bind(c)
 	c.Flags().BoolVar(&opt.point, "restore-point", false, "let the OS take a restore point before the change, where it can")
-	c.Flags().BoolVar(&opt.yes, "yes", false, "apply without asking")
 	c.Flags().BoolVar(&opt.trusted, "site-steps", false, "take steps that a site's own sign names without asking for them apart")
 	return c
 }
@@ -165,7 +163,7 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	if len(logs) == 1 && res.Verdict != nil && res.Verdict.Package != "" {
 		after = "To try again:     " + a.style.key("hollowkey retry"+quoteAll(logs)+a.where())
 	}
-	applied, err := a.carryOut(m, plan, planHow{preview: opt.preview, yes: opt.yes, restorePoint: opt.point, again: "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(),
+	applied, err := a.carryOut(m, plan, planHow{consent: opt.consent, restorePoint: opt.point, again: "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(),
 		after: after, from: res.from(), trusted: opt.trusted})
 	res.Applied = applied
 	if applied && res.Verdict != nil { // as it was before the change; a later look finds it mended

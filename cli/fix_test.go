@@ -22,7 +22,7 @@ func TestFixAndUndoLeaveNoTrace(t *testing.T) {
 		if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
 			t.Fatalf("%s: the preview changed %v", log, d)
 		}
-		if r := mustRun(t, dir, 1, "fix", log, "--machine", twinName); !strings.Contains(r.err, "nobody is there to be asked") {
+		if r := mustRun(t, dir, 1, "fix", log, "--machine", twinName); !strings.Contains(r.err, "no terminal to ask on") {
 			t.Errorf("%s: without --yes: %s", log, r.err)
 		}
 		mustRun(t, dir, 0, "fix", log, "--machine", twinName, "--yes")

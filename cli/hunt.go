@@ -14,7 +14,8 @@ import (
 
 type huntOptions struct {
 	worked, failed, untested, stop bool     // how the round went, or that it ends
-	exempt                         []string // IDs of items that are never held
+	exempt, with                   []string // IDs of items that are never held; of those that are only where they are named
+	consent
 }
 
 // newStartupHunt is the command of the hunt: each call is one round, with restarts
@@ -32,7 +33,7 @@ At the end everything is put back.
 
 Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wrong call,
 3 the set-up fails with everything held: none of the items is to blame.`,
-		Example: "  hollowkey startup hunt --machine ELLERY-D07\n  hollowkey startup hunt --machine ELLERY-D07 --failed\n" +
+		Example: "  hollowkey startup hunt --machine ELLERY-D07\n  hollowkey startup hunt --machine ELLERY-D07 --failed --yes\n" +
 			"  hollowkey startup hunt --machine ELLERY-D07 --stop",
 		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
@@ -44,6 +45,8 @@ Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wr
 	c.Flags().BoolVar(&opt.untested, "could-not-test", false, "it could not be tried")
 	c.Flags().BoolVar(&opt.stop, "stop", false, "end the hunt and put everything back")
 	c.Flags().StringArrayVar(&opt.exempt, "exempt", nil, "leave this item alone from the beginning, by its id (may be repeated)")
+	c.Flags().StringArrayVar(&opt.with, "with", nil, "hold this item, too, though it is security software, remote access or encryption (may be repeated)")
+	opt.consent.bind(c)
 	c.MarkFlagsMutuallyExclusive("worked", "failed", "could-not-test", "stop")
 	return c
 }
@@ -91,6 +94,10 @@ func (a *app) hunt(m machine.Machine, j *fix.Journal, opt huntOptions) error {
 	case c != nil && c.Machine != m.Name():
 		return fmt.Errorf("the hunt in %s is on %s, this is %s", dir, c.Machine, m.Name())
 	case opt.stop:
+		holds := j.Holds(m.Name(), startup.HoldName)
+		if preview, err := a.undoAgreed(j, holds, m, opt.consent); preview || err != nil {
+			return err
+		}
 		if _, err := startup.Release(m, j); err != nil {
 			return err
 		}
@@ -101,9 +108,11 @@ func (a *app) hunt(m machine.Machine, j *fix.Journal, opt huntOptions) error {
 		if err != nil {
 			return err
 		}
-		if items, err = chosenItems(items, opt.exempt, nil); err != nil {
-			return err
+		items, alone, err := startup.Choose(items, startup.Wishes{Exempt: opt.exempt, With: opt.with})
+		if err != nil {
+			return callError{err}
 		}
+		a.leftAlone(alone)
 		if len(items) == 0 {
 			return fmt.Errorf("nothing starts on %s that could be held", m.Name())
 		}
@@ -111,7 +120,45 @@ func (a *app) hunt(m machine.Machine, j *fix.Journal, opt huntOptions) error {
 	case outcome != "":
 		c.Rounds = append(c.Rounds, startup.Round{On: c.Result().Next, Outcome: outcome})
 	}
+	if preview, err := a.huntAgreed(m, c, opt.consent); preview || err != nil {
+		return err
+	}
 	return a.huntRound(m, j, c, dir)
+}
+
+// huntAgreed shows what the next round would hold, and asks.
+func (a *app) huntAgreed(m machine.Machine, c *startup.Case, ok consent) (preview bool, err error) {
+	if err := startup.MayHold(m); err != nil {
+		return false, err
+	}
+	if ok.yes && !ok.preview {
+		return false, nil
+	}
+	r := c.Result()
+	question := fmt.Sprintf("Hold them on %s until the next round?", m.Name())
+	if r.Done {
+		question = fmt.Sprintf("End the hunt and put everything back on %s?", m.Name())
+	}
+	if !a.json {
+		var b strings.Builder
+		if r.Done {
+			b.WriteString("Nothing is left to try; all that is held would be put back.\n")
+		} else {
+			off := c.Off(r.Next)
+			fmt.Fprintf(&b, "%s\n", a.style.bold(fmt.Sprintf("Round %d would hold %d of %s, from the next restart on:", len(c.Rounds)+1, len(off), counted(len(c.Items), "item", "items"))))
+			itemsText(&b, a.style, off)
+		}
+		if _, err := io.WriteString(a.out, b.String()); err != nil {
+			return false, err
+		}
+	}
+	if ok.preview {
+		if !a.json {
+			fmt.Fprintln(a.out, "\nNothing has been changed.")
+		}
+		return true, nil
+	}
+	return false, a.given(ok, question)
 }
 
 // huntRound brings the machine to where the hunt stands, and tells what to do.

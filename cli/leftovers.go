@@ -14,7 +14,7 @@ import (
 )
 
 type clearOptions struct {
-	preview, yes        bool     // show only, do not ask
+	consent
 	only, with, without []string // numbers or places
 }
 
@@ -64,8 +64,7 @@ Shows first and asks. Exit status: 0 cleared, previewed, or nothing was left, 1 
 	c.Flags().StringArrayVar(&opt.only, "only", nil, "clear only this one, by its number or place (may be repeated)")
 	c.Flags().StringArrayVar(&opt.with, "with", nil, "clear this one, too (may be repeated)")
 	c.Flags().StringArrayVar(&opt.without, "without", nil, "leave this one (may be repeated)")
-	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
-	c.Flags().BoolVar(&opt.yes, "yes", false, "apply without asking")
+	opt.consent.bind(c)
 	return c
 }
 
@@ -112,7 +111,7 @@ func (a *app) clearLeftovers(m machine.Machine, query string, opt clearOptions) 
 	}
 	res.Plan = &plan
 	again := "hollowkey leftovers clear " + quoteArgument(query) + a.where() + repeated("only", opt.only) + repeated("with", opt.with) + repeated("without", opt.without)
-	res.Cleared, err = a.carryOut(m, plan, planHow{preview: opt.preview, yes: opt.yes, again: again, after: "Now run the setup again."})
+	res.Cleared, err = a.carryOut(m, plan, planHow{consent: opt.consent, again: again, after: "Now run the setup again."})
 	if a.json && err == nil {
 		err = printJSON(a.out, res)
 	}

@@ -14,7 +14,7 @@ import (
 // planHow says how a plan is carried out: only shown, or without a question.
 // again is the call that comes to the same plan, after what to do next.
 type planHow struct {
-	preview, yes bool   // show only; do not ask
+	consent
 	restorePoint bool   // asks the OS for one before the change
 	again, after string // the command to call again, and what to do after it
 	from         string // the file of a site's own sign that names the steps; empty for the program's own
@@ -46,14 +46,8 @@ func (a *app) carryOut(m machine.Machine, plan fix.Plan, how planHow) (applied b
 			return false, errNo
 		}
 	}
-	if !how.yes {
-		sure, err := a.ask("Apply this to " + m.Name() + "?")
-		if err != nil {
-			return false, err
-		}
-		if !sure {
-			return false, errNo
-		}
+	if err := a.given(how.consent, "Apply this to "+m.Name()+"?"); err != nil {
+		return false, err
 	}
 	j, err := a.openJournal(m)
 	if err != nil {

@@ -197,7 +197,8 @@ func (a *app) productText(p *products.Product) string {
 // newProductsMend is the command that mends one registration.
 func (a *app) newProductsMend() *cobra.Command {
 	var from []string
-	var whole, preview, yes bool
+	var whole bool
+	var ok consent
 	c := &cobra.Command{
 		Use:   "mend PRODUCT",
 		Short: "mends what is broken of one product's registration, and nothing else",
@@ -218,15 +219,14 @@ already; 1 could not; 2 wrong call; 3 nothing or not all can be mended from here
 				if whole {
 					again += " --whole"
 				}
-				return a.productsMend(m, args[0], from, whole, planHow{preview: preview, yes: yes, again: again + a.where(),
+				return a.productsMend(m, args[0], from, whole, planHow{consent: ok, again: again + a.where(),
 					after: "Then look again:  hollowkey products " + quoteArgument(args[0]) + a.where()})
 			})
 		},
 	}
 	c.Flags().StringArrayVar(&from, "from", nil, "folder or file to search for its package and patches (may be repeated)")
 	c.Flags().BoolVar(&whole, "whole", false, "clear its whole registration")
-	c.Flags().BoolVar(&preview, "preview", false, "only show what would be changed")
-	c.Flags().BoolVar(&yes, "yes", false, "apply without asking")
+	ok.bind(c)
 	return c
 }
 

@@ -14,7 +14,7 @@ import (
 
 // newProductsStop is the command that ends what of a product runs.
 func (a *app) newProductsStop() *cobra.Command {
-	var preview, yes bool
+	var ok consent
 	c := &cobra.Command{
 		Use:   "stop PRODUCT",
 		Short: "shows what of a product runs now, and stops it",
@@ -28,13 +28,12 @@ Exit status: 0 stopped, previewed, or nothing runs; 1 could not; 2 wrong call; 3
 		Args:    cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error {
-				return a.productsStop(m, args[0], planHow{preview: preview, yes: yes,
+				return a.productsStop(m, args[0], planHow{consent: ok,
 					again: "hollowkey products stop " + quoteArgument(args[0]) + a.where()})
 			})
 		},
 	}
-	c.Flags().BoolVar(&preview, "preview", false, "only show what runs and what would be stopped")
-	c.Flags().BoolVar(&yes, "yes", false, "stop without asking")
+	ok.bind(c)
 	return c
 }
 

@@ -74,7 +74,7 @@ Exit status: 0 ready, 1 could not, 2 wrong call, 3 something stops.`,
 // newReadyMend is the command that fixes what stops.
 func (a *app) newReadyMend() *cobra.Command {
 	var opt readyOptions
-	var preview, yes bool
+	var ok consent
 	c := &cobra.Command{
 		Use:   "mend [SETUP]",
 		Short: "fixes what stops, as far as steps are known: previewed, with undo",
@@ -90,13 +90,12 @@ Exit status: 0 ready, or fixed, 1 could not, 2 wrong call, 3 something still sto
 				if err != nil {
 					return err
 				}
-				return a.readyMend(m, res, args, opt, steps, planHow{preview: preview, yes: yes})
+				return a.readyMend(m, res, args, opt, steps, planHow{consent: ok})
 			})
 		},
 	}
 	opt.bind(c)
-	c.Flags().BoolVar(&preview, "preview", false, "only show what would be changed")
-	c.Flags().BoolVar(&yes, "yes", false, "apply without asking")
+	ok.bind(c)
 	return c
 }
 

@@ -110,7 +110,7 @@ func TestCase(t *testing.T) {
 	call(0, "case", "add", "roster.log")
 	call(0, "fix", "tidebook.log", "--yes")
 	call(0, "retry", "tidebook.log", "--given", "ADMINPASSWORD=hunter2")
-	call(0, "logs", "verbose", "on")
+	call(0, "logs", "verbose", "on", "--yes")
 	st := decode[caseShown](t, call(0, "case", "--json").out)
 	if st.About.State != "open" || len(st.Verdicts) < 2 || len(st.Attempts) != 1 || len(st.Commands) < 7 || len(st.Holds) != 1 ||
 		!strings.HasPrefix(st.Next, "hollowkey case close") {
@@ -276,7 +276,7 @@ func TestGuide(t *testing.T) {
 	mustRun(t, dir, 3, "guide", "--machine", "ELLERY-D07", "--log", "tidebook.log", "--apply", "no")
 	mustRun(t, dir, 3, "guide", "--machine", "ELLERY-D07", "--said", "Error 1327. Invalid Drive: Z:", "--apply", "yes")
 	for _, args := range [][]string{{"--machine", "ELLERY-D07"}, {"--machine", "ELLERY-D07", "--log", "tidebook.log"}} {
-		if r := mustRun(t, dir, 1, append([]string{"guide"}, args...)...); !strings.Contains(r.err, "nobody is there to be asked") {
+		if r := mustRun(t, dir, 1, append([]string{"guide"}, args...)...); !strings.Contains(r.err, "no terminal to ask on") {
 			t.Errorf("%v: %s", args, r.err)
 		}
 	}

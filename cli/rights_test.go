@@ -34,7 +34,7 @@ func TestRightsAreCheckedFirst(t *testing.T) {
 		return mustRun(t, dir, code, call...).err
 	}
 	steps := map[string][]string{
-		"service": {"name=BerthSync", "state=stopped"}, "registry": {`key=HKLM\SOFTWARE\Nine Fathom Systems`, "name=A", "type=string", "value=b"},
+		"service": {"name=BerthSync", "start=disabled"}, "registry": {`key=HKLM\SOFTWARE\Nine Fathom Systems`, "name=A", "type=string", "value=b"},
 		"folder": {`folder=C:\Program Files\Nine Fathom\New`}, "safe-boot": {"mode=minimal"}, "policy": {"name=logging", "state=on"},
 	}
 	for kind, args := range steps {
@@ -43,7 +43,7 @@ func TestRightsAreCheckedFirst(t *testing.T) {
 	if said := step(1, "folder", `folder=C:\ProgramData\Nine Fathom\Locked\New`); !strings.Contains(said, "its access list") || !strings.Contains(said, "give the right first") {
 		t.Errorf("an administrator whom the list leaves out: %s", said)
 	}
-	step(0, "grant", `path=C:\ProgramData\Nine Fathom\Locked`, "account=Administrators", "right=full") // an administrator takes ownership
+	step(0, "grant", `folder=C:\ProgramData\Nine Fathom\Locked`, "account=Administrators", "right=modify") // an administrator takes ownership
 	write(t, twin, "twin.yaml", strings.Replace(string(about), "elevated: true", "elevated: false", 1))
 	for kind, args := range steps {
 		if said := step(1, kind, args...); !strings.Contains(said, "not possible: mwhitlow cannot change") || !strings.Contains(said, "elevated") {

@@ -23,9 +23,10 @@ import (
 // The exit statuses; scripts depend on them.
 const (
 	exitDone    = 0
-	exitCould   = 1 // could not do it
-	exitCall    = 2 // wrong call
-	exitAnswer  = 3 // done, and the answer is "no"
+	exitCould   = 1   // could not do it
+	exitCall    = 2   // wrong call
+	exitAnswer  = 3   // done, and the answer is "no"
+	exitStopped = 130 // interrupted, as shells have it
 	hintPrefix  = "hint: "
 	programName = "hollowkey"
 )
@@ -89,9 +90,12 @@ func (a *app) status(err error) int {
 	case errors.As(err, &call), errors.Is(err, why.ErrCall):
 		a.complain(err)
 		return exitCall
+	case errors.Is(err, errStopped):
+		fmt.Fprintln(a.err, "Stopped. Nothing was changed.")
+		return exitStopped
 	case errors.Is(err, context.Canceled):
-		a.complain(errors.New("stopped"))
-		return exitCould
+		fmt.Fprintln(a.err, "Stopped.")
+		return exitStopped
 	}
 	a.complain(err)
 	return exitCould

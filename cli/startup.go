@@ -69,30 +69,22 @@ func itemsText(b *strings.Builder, s Style, items []startup.Item) {
 	grid(b, s, 2, rows)
 }
 
-// chosenItems leaves out what is exempt, or takes only what is named.
-func chosenItems(items []startup.Item, exempt, only []string) ([]startup.Item, error) {
-	named := func(list []string, i startup.Item) bool {
-		return slices.ContainsFunc(list, func(n string) bool { return strings.EqualFold(n, i.ID) })
-	}
-	for _, n := range slices.Concat(exempt, only) {
-		if !slices.ContainsFunc(items, func(i startup.Item) bool { return strings.EqualFold(n, i.ID) }) {
-			return nil, wrongCall("%q is no startup item\nhint: hollowkey startup lists them with their ids", n)
-		}
-	}
-	var out []startup.Item
+// leftAlone tells what is not held unless somebody asks for it, and what holding it would
+// mean.
+func (a *app) leftAlone(items []startup.Item) {
 	for _, i := range items {
-		if !named(exempt, i) && (len(only) == 0 || named(only, i)) {
-			out = append(out, i)
-		}
+		fmt.Fprintf(a.err, "Left alone: %s, %s\n", clean(i.ID), i.Concern.Means())
 	}
-	return out, nil
+	if len(items) > 0 {
+		fmt.Fprintf(a.err, "To hold one of them, too, add: --with %s\n", quoteArgument(items[0].ID))
+	}
 }
 
-// newStartupHold is the command that holds items. The security products of a site
-// are not known to us, so --exempt is the way to keep one out.
+// newStartupHold is the command that holds items. What protects a machine, or lets
+// somebody reach it, is held only when it is named.
 func (a *app) newStartupHold() *cobra.Command {
-	var exempt, only []string
-	var preview, yes bool
+	var exempt, only, with []string
+	var ok consent
 	c := &cobra.Command{
 		Use:   "hold",
 		Short: "keeps services and startup items from starting, until they are released",
@@ -108,9 +100,11 @@ func (a *app) newStartupHold() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				if items, err = chosenItems(items, exempt, only); err != nil {
-					return err
+				items, alone, err := startup.Choose(items, startup.Wishes{Exempt: exempt, With: with, Only: only})
+				if err != nil {
+					return callError{err}
 				}
+				a.leftAlone(alone)
 				plan, left, err := startup.Hold(m, items)
 				if err != nil {
 					return err
@@ -118,8 +112,8 @@ func (a *app) newStartupHold() *cobra.Command {
 				for _, l := range left {
 					fmt.Fprintf(a.err, "Left out: %s\n", clean(l))
 				}
-				applied, err := a.carryOut(m, plan, planHow{preview: preview, yes: yes,
-					again: "hollowkey startup hold" + repeated("exempt", exempt) + repeated("only", only) + a.where(),
+				applied, err := a.carryOut(m, plan, planHow{consent: ok,
+					again: "hollowkey startup hold" + repeated("exempt", exempt) + repeated("with", with) + repeated("only", only) + a.where(),
 					after: "Restart the machine now. To put all back: hollowkey startup release" + a.where()})
 				if a.json && err == nil {
 					err = printJSON(a.out, struct {
@@ -133,43 +127,54 @@ func (a *app) newStartupHold() *cobra.Command {
 		},
 	}
 	c.Flags().StringArrayVar(&exempt, "exempt", nil, "leave this item alone, by its id (may be repeated)")
+	c.Flags().StringArrayVar(&with, "with", nil, "hold this item, too, though it is security software, remote access or encryption (may be repeated)")
 	c.Flags().StringArrayVar(&only, "only", nil, "hold only this item, by its id (may be repeated)")
-	c.Flags().BoolVar(&preview, "preview", false, "only show what would be changed")
-	c.Flags().BoolVar(&yes, "yes", false, "apply without asking")
+	ok.bind(c)
 	return c
 }
 
 // newStartupRelease is the command that puts a hold back.
 func (a *app) newStartupRelease() *cobra.Command {
-	return &cobra.Command{
+	var ok consent
+	c := &cobra.Command{
 		Use:   "release",
 		Short: "puts everything back that a hold took away",
-		Long: "Takes the startup hold back, exactly: start types, values and files as they were before.\n\n" +
-			"Exit status: 0 released, 1 could not, 2 wrong call, 3 nothing is held.",
+		Long: "Undoes the startup hold, exactly: start types, values and files as they were before.\n\n" +
+			"Exit status: 0 released or previewed, 1 could not, 2 wrong call, 3 nothing is held, or the\nanswer was no.",
 		Example: "  hollowkey startup release --machine ELLERY-D07",
 		Args:    cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
-				n, err := startup.Release(m, j)
-				if err != nil {
-					return err
-				}
-				if a.json {
-					err = printJSON(a.out, struct {
-						Schema   string `json:"schema"`
-						Released int    `json:"released"`
-					}{"hollowkey.startup.release/1", n})
-				} else if n > 0 {
-					fmt.Fprintf(a.out, "%s %s put back; it counts from the next restart on.\n", a.style.good("DONE."), counted(n, "item is", "items are"))
-				}
-				if err == nil && n == 0 {
-					fmt.Fprintln(a.err, "Nothing is held.")
-					return errNo
-				}
-				return err
-			})
+			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.release(m, j, ok) })
 		},
 	}
+	ok.bind(c)
+	return c
+}
+
+func (a *app) release(m machine.Machine, j *fix.Journal, ok consent) error {
+	holds := j.Holds(m.Name(), startup.HoldName)
+	if len(holds) > 0 {
+		if preview, err := a.undoAgreed(j, holds, m, ok); preview || err != nil {
+			return err
+		}
+	}
+	n, err := startup.Release(m, j)
+	if err != nil {
+		return err
+	}
+	if a.json {
+		err = printJSON(a.out, struct {
+			Schema   string `json:"schema"`
+			Released int    `json:"released"`
+		}{"hollowkey.startup.release/1", n})
+	} else if n > 0 {
+		fmt.Fprintf(a.out, "%s %s put back; it counts from the next restart on.\n", a.style.good("DONE."), counted(n, "item is", "items are"))
+	}
+	if err == nil && n == 0 {
+		fmt.Fprintln(a.err, "Nothing is held.")
+		return errNo
+	}
+	return err
 }
 
 // safeOff ends safe mode, whoever set it: a hold or a step of ours is taken back, a flag
@@ -183,7 +188,7 @@ func (a *app) safeOff(m machine.Machine, j *fix.Journal, how planHow) error {
 			}
 		}
 		if len(items) > 0 {
-			return a.undo(m, j, items, false)
+			return a.safeUndo(m, j, items, how.consent)
 		}
 		plan, err := fix.Draft(m, "end safe mode", []step.Model{step.New("safe-boot", "mode", "off")})
 		if err != nil {
@@ -197,13 +202,20 @@ func (a *app) safeOff(m machine.Machine, j *fix.Journal, how planHow) error {
 		return err
 	}
 	slices.Reverse(items)
+	return a.safeUndo(m, j, items, how.consent)
+}
+
+func (a *app) safeUndo(m machine.Machine, j *fix.Journal, items []fix.Item, ok consent) error {
+	if preview, err := a.undoAgreed(j, items, m, ok); preview || err != nil {
+		return err
+	}
 	return a.undo(m, j, items, false)
 }
 
 // newStartupSafe is the command for safe mode. It is a hold like the others, so that
 // it is shown under every command until it is taken back.
 func (a *app) newStartupSafe() *cobra.Command {
-	var preview, yes bool
+	var ok consent
 	c := &cobra.Command{
 		Use:   "safe minimal|network|off",
 		Short: "lets the OS start in safe mode until it is released",
@@ -218,7 +230,7 @@ nothing is held.`,
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 				if args[0] == "off" {
-					return a.safeOff(m, j, planHow{preview: preview, yes: yes, again: "hollowkey startup safe off" + a.where(), after: "Restart the machine when it suits."})
+					return a.safeOff(m, j, planHow{consent: ok, again: "hollowkey startup safe off" + a.where(), after: "Restart the machine when it suits."})
 				}
 				if err := startup.MayHold(m); err != nil {
 					return err
@@ -227,7 +239,7 @@ nothing is held.`,
 				if err != nil {
 					return callError{err}
 				}
-				applied, err := a.carryOut(m, plan, planHow{preview: preview, yes: yes, again: "hollowkey startup safe " + args[0] + a.where(),
+				applied, err := a.carryOut(m, plan, planHow{consent: ok, again: "hollowkey startup safe " + args[0] + a.where(),
 					after: "Restart the machine now. To end it: hollowkey startup safe off" + a.where()})
 				if a.json && err == nil {
 					err = printJSON(a.out, struct {
@@ -240,7 +252,6 @@ nothing is held.`,
 			})
 		},
 	}
-	c.Flags().BoolVar(&preview, "preview", false, "only show what would be changed")
-	c.Flags().BoolVar(&yes, "yes", false, "apply without asking")
+	ok.bind(c)
 	return c
 }

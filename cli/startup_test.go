@@ -1,6 +1,8 @@
 package cli_test
 
 import (
+	"fmt"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -40,7 +42,7 @@ func TestStartupHold(t *testing.T) {
 	if !strings.Contains(held, "1 item starts") || !strings.Contains(held, "service:QuayWatch") {
 		t.Errorf("held:\n%s", held)
 	}
-	mustRun(t, dir, 0, "startup", "release", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "startup", "release", "--yes", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after the release these differ: %v", d)
 	}
@@ -55,7 +57,7 @@ func TestStartupHunt(t *testing.T) {
 	twin := filepath.Join(dir, "ELLERY-D07")
 	before := tree(t, twin)
 	hunt := func(code int, args ...string) hunting {
-		return decode[hunting](t, mustRun(t, dir, code, append([]string{"startup", "hunt", "--machine", "ELLERY-D07", "--json"}, args...)...).out)
+		return decode[hunting](t, mustRun(t, dir, code, append([]string{"startup", "hunt", "--machine", "ELLERY-D07", "--json", "--yes"}, args...)...).out)
 	}
 	for _, culprits := range [][]string{{"service:FairwayRadio"}, {"file:Harbour Clock.lnk"}, {"run:Tide Widget", "service:QuayWatch"}} {
 		h := hunt(0)
@@ -95,11 +97,86 @@ func TestStartupHunt(t *testing.T) {
 		t.Errorf("with everything held it fails: %+v", h)
 	}
 	hunt(0)
-	mustRun(t, dir, 0, "startup", "hunt", "--machine", "ELLERY-D07", "--stop")
+	mustRun(t, dir, 0, "startup", "hunt", "--machine", "ELLERY-D07", "--stop", "--yes")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after the stop these differ: %v", d)
 	}
 	if r := mustRun(t, dir, 1, "startup", "hunt", "--machine", "ELLERY-D07", "--worked"); !strings.Contains(r.err, "no hunt is under way") {
 		t.Error(r.err)
+	}
+}
+
+// What guards a machine, or lets somebody reach it, is left alone until it is named; and
+// nothing is held or released without a yes.
+func TestWhatIsLeftAlone(t *testing.T) {
+	dir := layOut(t)
+	twin := filepath.Join(dir, "ELLERY-D07")
+	reg := filepath.Join(twin, "registry", "machine.reg")
+	b, err := os.ReadFile(reg)
+	if err != nil {
+		t.Fatal(err)
+	}
+	more := ""
+	for name, values := range map[string]string{
+		"ReefGuard":  `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Reef\\guard.exe"` + "\n" + `"LaunchProtected"=dword:00000003`,
+		"ReefScan":   `"Start"=dword:00000000` + "\n" + `"Group"="FSFilter Anti-Virus"`,
+		"ReefAgent":  `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Reef\\agent.exe"` + "\n" + `"DependOnService"=hex(7):52,00,65,00,65,00,66,00,53,00,63,00,61,00,6e,00,00,00,00,00`,
+		"PilotLine":  `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Line\\line.exe"` + "\n" + `"DisplayName"="Pilot Line Remote Support"`,
+		"Breakwater": `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Break\\water.exe"` + "\n" + `"DisplayName"="Breakwater drive encryption"`,
+	} {
+		more += "\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Services\\" + name + "]\n" + values + "\n"
+	}
+	if strings.Contains(string(b), "\r\n") {
+		more = strings.ReplaceAll(more, "\n", "\r\n")
+	}
+	write(t, filepath.Dir(reg), "machine.reg", string(b)+more)
+	services, err := os.ReadFile(filepath.Join(twin, "services.yaml"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, display := range map[string]string{"ReefGuard": "Reef Guard", "ReefAgent": "Reef Agent", "PilotLine": "Pilot Line Remote Support", "Breakwater": "Breakwater drive encryption"} {
+		services = fmt.Appendf(services, "- name: %s\n  display: %s\n  binary: 'C:\\Program Files\\%s\\a.exe'\n  start: automatic\n  account: LocalSystem\n  state: running\n", name, display, name)
+		if name == "ReefAgent" {
+			services = append(services, "  depends on: [ReefScan]\n"...)
+		}
+	}
+	write(t, twin, "services.yaml", string(services))
+	type listed struct {
+		Items []struct{ ID, Concern string }
+	}
+	concern := map[string]string{}
+	for _, i := range decode[listed](t, mustRun(t, dir, 0, "startup", "--machine", "ELLERY-D07", "--json").out).Items {
+		concern[i.ID] = i.Concern
+	}
+	for id, want := range map[string]string{"service:ReefGuard": "security software", "service:ReefAgent": "security software", "service:PilotLine": "remote access",
+		"service:Breakwater": "disk encryption", "service:QuayWatch": ""} {
+		if got, there := concern[id]; !there || got != want {
+			t.Errorf("%s: %q, want %q", id, got, want)
+		}
+	}
+	before := tree(t, twin)
+	r := mustRun(t, dir, 0, "startup", "hold", "--machine", "ELLERY-D07", "--with", "service:PilotLine", "--preview")
+	if strings.Contains(r.out, "ReefGuard") || !strings.Contains(r.out, "PilotLine") || !strings.Contains(r.err, "Left alone: service:ReefGuard, security software: while it is held, nothing guards the machine") {
+		t.Errorf("what is left alone: %s\n%s", r.out, r.err)
+	}
+	for _, call := range [][]string{{"startup", "hold"}, {"startup", "hunt"}, {"logs", "verbose", "on"}, {"ready", "mend"}, {"leftovers", "clear", "Fairway Radio 1"},
+		{"startup", "safe", "minimal"}, {"cache", "restore", "--from", "share"}, {"products", "mend", "Pilot Roster", "--from", "share"}} {
+		if r := mustRun(t, dir, 1, append(call, "--machine", "ELLERY-D07")...); !strings.Contains(r.err, "no terminal to ask on") {
+			t.Errorf("%v without a yes: %s", call, r.err)
+		}
+	}
+	if d := differs(before, tree(t, twin)); len(d) > 0 {
+		t.Errorf("without a yes these changed: %v", d)
+	}
+	mustRun(t, dir, 0, "startup", "hold", "--machine", "ELLERY-D07", "--yes")
+	held := tree(t, twin)
+	mustRun(t, dir, 1, "startup", "release", "--machine", "ELLERY-D07")
+	mustRun(t, dir, 0, "startup", "release", "--machine", "ELLERY-D07", "--preview")
+	if d := differs(held, tree(t, twin)); len(d) > 0 {
+		t.Errorf("released without a yes: %v", d)
+	}
+	mustRun(t, dir, 0, "startup", "release", "--machine", "ELLERY-D07", "--yes")
+	if d := differs(before, tree(t, twin)); len(d) > 0 {
+		t.Errorf("after the release these differ: %v", d)
 	}
 }

@@ -108,7 +108,7 @@ func TestVerboseLoggingIsAHold(t *testing.T) {
 	if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
 		t.Errorf("the preview changed %v", d)
 	}
-	mustRun(t, dir, 0, "logs", "verbose", "on", "--machine", twinName)
+	mustRun(t, dir, 0, "logs", "verbose", "on", "--yes", "--machine", twinName)
 	type policy struct {
 		Policy string
 		Held   bool
@@ -125,7 +125,7 @@ func TestVerboseLoggingIsAHold(t *testing.T) {
 		t.Errorf("another command does not remind: %s", r.err)
 	}
 	mustRun(t, dir, 3, "undo", "--yes", "--machine", twinName) // a hold is not the last fix
-	mustRun(t, dir, 0, "logs", "verbose", "off", "--machine", twinName)
+	mustRun(t, dir, 0, "logs", "verbose", "off", "--yes", "--machine", twinName)
 	if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
 		t.Errorf("after the release %v differ", d)
 	}

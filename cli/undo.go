@@ -15,9 +15,10 @@ import (
 
 // undoOptions are what undo is called with.
 type undoOptions struct {
-	change              int  // its number; 0: the last plan
-	all, force          bool // every change; also what was changed since
-	preview, yes, chose bool // show only; do not ask; --change was given
+	change     int  // its number; 0: the last plan
+	all, force bool // every change; also what was changed since
+	chose      bool // --change was given
+	consent
 }
 
 // newUndo is the command that takes changes back.
@@ -46,8 +47,7 @@ It reads the journal and changes the machine. Exit status: 0 taken back or previ
 	c.Flags().IntVar(&opt.change, "change", 0, "take back only the change with this number")
 	c.Flags().BoolVar(&opt.all, "all", false, "take back every change on this machine")
 	c.Flags().BoolVar(&opt.force, "force", false, "set it back even if someone changed it since")
-	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be taken back")
-	c.Flags().BoolVar(&opt.yes, "yes", false, "take back without asking")
+	opt.consent.bind(c)
 	c.MarkFlagsMutuallyExclusive("change", "all")
 	return c
 }
@@ -73,24 +73,26 @@ func (a *app) undoThese(m machine.Machine, j *fix.Journal, opt undoOptions) erro
 		fmt.Fprintln(a.err, "There is nothing to take back.")
 		return errNo
 	}
-	if opt.preview || !opt.yes {
-		if !a.json {
-			if err := undoPreview(a.out, a.style, items, m); err != nil {
-				return err
-			}
-		}
-		if opt.preview {
-			return a.undoPreviewed(j, items)
-		}
-		sure, err := a.ask(fmt.Sprintf("Take this back on %s?", m.Name()))
-		if err != nil {
-			return err
-		}
-		if !sure {
-			return errNo
-		}
+	if preview, err := a.undoAgreed(j, items, m, opt.consent); preview || err != nil {
+		return err
 	}
 	return a.undo(m, j, items, opt.force)
+}
+
+// undoAgreed shows what would be undone, and asks. With preview that is all.
+func (a *app) undoAgreed(j *fix.Journal, items []fix.Item, m machine.Machine, ok consent) (preview bool, err error) {
+	if !ok.preview && ok.yes {
+		return false, nil
+	}
+	if !a.json {
+		if err := undoPreview(a.out, a.style, items, m); err != nil {
+			return false, err
+		}
+	}
+	if ok.preview {
+		return true, a.undoPreviewed(j, items)
+	}
+	return false, a.given(ok, "Undo this on "+m.Name()+"?")
 }
 
 // undoPreviewed ends a preview.
@@ -237,7 +239,7 @@ const shownChanges = 15
 // takes one change by its number, never all, and asks: nothing brings them back.
 func (a *app) newJournalEmpty() *cobra.Command {
 	var change int
-	var yes bool
+	var ok consent
 	c := &cobra.Command{
 		Use:   "empty --change NUMBER",
 		Short: "deletes for good what a change put into quarantine",
@@ -250,17 +252,19 @@ func (a *app) newJournalEmpty() *cobra.Command {
 				return wrongCall("--change is missing\nhint: hollowkey journal lists the changes")
 			}
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
-				if _, err := j.Item(change); err != nil {
+				i, err := j.Item(change)
+				if err != nil {
 					return err
 				}
-				if !yes {
-					sure, err := a.ask(fmt.Sprintf("Delete for good what change %d took away?", change))
-					if err != nil {
-						return err
-					}
-					if !sure {
-						return errNo
-					}
+				if !ok.yes {
+					fmt.Fprintf(a.out, "Change %d: %s\n", change, clean(i.Step.Words()))
+				}
+				if ok.preview {
+					fmt.Fprintln(a.out, "\nNothing has been changed.")
+					return nil
+				}
+				if err := a.given(ok, fmt.Sprintf("Delete for good what change %d took away?", change)); err != nil {
+					return err
 				}
 				if err := j.Empty(m, change); err != nil {
 					return err
@@ -271,7 +275,7 @@ func (a *app) newJournalEmpty() *cobra.Command {
 		},
 	}
 	c.Flags().IntVar(&change, "change", 0, "the change with this number")
-	c.Flags().BoolVar(&yes, "yes", false, "delete without asking")
+	ok.bind(c)
 	return c
 }
 

@@ -16,7 +16,7 @@ import (
 
 // newLogsVerbose is the command for the engine's logging policy.
 func (a *app) newLogsVerbose() *cobra.Command {
-	var preview bool
+	var ok consent
 	c := &cobra.Command{
 		Use:   "verbose on|off|show",
 		Short: "sets the installer engine's verbose logging policy, as a hold",
@@ -33,21 +33,21 @@ not, 2 wrong call, 3 there is no such hold.`,
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 				switch args[0] {
 				case "on":
-					return a.verboseOn(m, j, preview)
+					return a.verboseOn(m, j, ok)
 				case "off":
-					return a.verboseOff(m, j)
+					return a.verboseOff(m, j, ok)
 				}
 				return a.verboseShow(m, j)
 			})
 		},
 	}
-	c.Flags().BoolVar(&preview, "preview", false, "with on: only show what would be changed")
+	ok.bind(c)
 	return c
 }
 
 // verboseOn sets the engine's logging policy as a hold: it makes every setup slower
 // and leaves logs behind, so it must not be forgotten.
-func (a *app) verboseOn(m machine.Machine, j *fix.Journal, preview bool) error {
+func (a *app) verboseOn(m machine.Machine, j *fix.Journal, ok consent) error {
 	plan, err := fix.DraftHold(m, fix.VerboseLogging)
 	if err != nil {
 		return err
@@ -57,8 +57,11 @@ func (a *app) verboseOn(m machine.Machine, j *fix.Journal, preview bool) error {
 			return err
 		}
 	}
-	if preview || !plan.Pending() {
+	if ok.preview || !plan.Pending() {
 		return a.verboseEnd(m, j, "")
+	}
+	if err := a.given(ok, "Apply this to "+m.Name()+"?"); err != nil {
+		return err
 	}
 	if err := plan.Apply(m, j); err != nil {
 		return err
@@ -70,11 +73,14 @@ func (a *app) verboseOn(m machine.Machine, j *fix.Journal, preview bool) error {
 }
 
 // verboseOff takes the hold back.
-func (a *app) verboseOff(m machine.Machine, j *fix.Journal) error {
+func (a *app) verboseOff(m machine.Machine, j *fix.Journal, ok consent) error {
 	holds := j.Holds(m.Name(), fix.VerboseLogging)
 	if len(holds) == 0 {
 		fmt.Fprintln(a.err, "There is no such hold to release.")
 		return errNo
+	}
+	if preview, err := a.undoAgreed(j, holds, m, ok); preview || err != nil {
+		return err
 	}
 	for _, h := range holds {
 		if err := j.Undo(m, h.Change, false); err != nil {

@@ -35,6 +35,8 @@ type Item struct {
 	Runs  string `json:"runs"`            // the program or file
 	On    bool   `json:"on"`              // it starts now
 	Where string `json:"where,omitempty"` // key or folder
+	// Concern is why it is held only where it is named; empty for most.
+	Concern Concern `json:"concern"`
 }
 
 // HoldName names the hold in the journal.
@@ -119,6 +121,7 @@ func Items(m machine.Machine) (items []Item, notes []string, err error) {
 			items = append(items, Item{ID: id, Kind: Task, Name: t.Path, Runs: t.Runs, On: true, Where: t.Path})
 		}
 	}
+	concerns(m, items)
 	return items, append(notes, "drivers and what policies start are not held"), nil
 }
 
@@ -133,11 +136,11 @@ func shortRun(key string) string {
 	return ""
 }
 
-// ofTheOS says whether a program lies in one of the OS's own folders; its scanner has one
-// beside the programs' data.
+// ofTheOS says whether a program lies in one of the OS's own folders, where only the OS and
+// administrators write; its scanner has one beside the programs' data.
 func ofTheOS(command string) bool {
 	c := strings.ToLower(strings.TrimLeft(command, `"`))
-	for _, own := range []string{`c:\programdata\microsoft\`, `c:\program files\windows defender`, `%programfiles%\windows defender`, `%programdata%\microsoft\`, `c:\windows\`, `%systemroot%\`, `%windir%\`, `\systemroot\`, `system32\`} {
+	for _, own := range []string{`c:\programdata\microsoft\windows defender\platform\`, `c:\program files\windows defender`, `%programfiles%\windows defender`, `%programdata%\microsoft\windows defender\platform\`, `c:\windows\`, `%systemroot%\`, `%windir%\`, `\systemroot\`, `system32\`} {
 		if strings.HasPrefix(c, own) {
 			return true
 		}
