@@ -68,7 +68,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 		},
 	}
 	opt.bindReading(c)
-	c.AddCommand(a.newLogsVerbose())
+	c.AddCommand(a.newLogsVerbose(), a.newLogsLevel(), a.newLogsFresh())
 	return c
 }
 

@@ -20,6 +20,9 @@ const StartupHold = "startup items off"
 // SafeBootHold is the hold that makes the OS start with few parts.
 const SafeBootHold = "safe boot"
 
+// LogLevels is the hold that makes programs write more into their logs.
+const LogLevels = "log levels raised"
+
 // DraftHold drafts the change that a hold consists of.
 func DraftHold(m machine.Machine, hold string) (Plan, error) {
 	if hold != VerboseLogging {
@@ -59,6 +62,9 @@ func ReleaseCommand(hold string) string {
 	}
 	if hold == StartupHold {
 		return "hollowkey startup release"
+	}
+	if hold == LogLevels {
+		return "hollowkey logs level off"
 	}
 	if hold == SafeBootHold {
 		return "hollowkey startup safe off"
