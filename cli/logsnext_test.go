@@ -66,7 +66,8 @@ func TestFreshLogs(t *testing.T) {
 	if err := os.MkdirAll(cbs, 0o755); err != nil {
 		t.Fatal(err)
 	}
-	write(t, cbs, "CBS.log", "2026-05-04 09:12:02, Error                 CBS    Failed to resolve package [HRESULT = 0x80070002]\n")
+	write(t, cbs, "CBS.log", "2026-05-04 09:12:00, Info                  CBS    Starting TrustedInstaller initialization.\n2026-05-04 09:12:01, Info                  CBS    Session: 30_1 initialized by client WindowsUpdateAgent.\n"+
+		"2026-05-04 09:12:02, Error                 CBS    Failed to perform operation.  [HRESULT = 0x80070002 - ERROR_FILE_NOT_FOUND]\n2026-05-04 09:12:02, Error                 CBS    Failed to resolve package [HRESULT = 0x80070002]\n")
 	before := tree(t, twin)
 	mustRun(t, dir, 0, "logs", "fresh", "--machine", "ELLERY-D07", "--preview")
 	mustRun(t, dir, 1, "logs", "fresh", "--machine", "ELLERY-D07")
