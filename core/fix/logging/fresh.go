@@ -6,7 +6,6 @@ import (
 
 	"hollowkey/core/fix"
 	"hollowkey/core/machine"
-	"hollowkey/core/machine/guard"
 	"hollowkey/core/step"
 	"hollowkey/core/why"
 )
@@ -18,7 +17,7 @@ func Fresh(m machine.Machine, found []why.Found) (p fix.Plan, left []string, err
 	var steps []step.Model
 	os := 0
 	for _, f := range found {
-		if low := strings.ToLower(f.Path); strings.HasPrefix(low, `c:\windows\`) && !guard.Temporary(f.Path[:strings.LastIndexByte(f.Path, '\\')]) {
+		if low := strings.ToLower(f.Path); strings.HasPrefix(low, `c:\windows\`) && !strings.Contains(low, `\temp\`) {
 			os++
 			continue
 		}
