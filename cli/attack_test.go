@@ -111,7 +111,7 @@ func TestLinksInTheOwnFolder(t *testing.T) {
 }
 
 // Many runs at once on one machine: each change is made whole or not at all and told so,
-// no record is lost, and all can be taken back.
+// no record is lost, and all can be undone.
 func TestManyAtOnce(t *testing.T) {
 	t.Parallel()
 	const rounds, at = 6, 8
@@ -159,7 +159,7 @@ func TestManyAtOnce(t *testing.T) {
 	}
 	run(t, dir, nil, "undo", "--all", "--yes", "--machine", twinName)
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
-		t.Errorf("after all is taken back these differ: %v", d)
+		t.Errorf("after all is undone these differ: %v", d)
 	}
 	t.Logf("%d changes", len(j.Changes))
 }

@@ -99,7 +99,7 @@ func cacheEntry(b *strings.Builder, s Style, e cached.Entry) {
 	if e.State == cached.Good {
 		word = s.good(string(e.State))
 	}
-	fmt.Fprintf(b, "\n%s  %s  %s\n", word, e.Kind, s.bold(fit(strings.TrimSpace(cmp.Or(e.Name, e.Code)+" "+e.Version), s.Width-24)))
+	fmt.Fprintf(b, "\n%s  %s  %s\n", word, e.Kind, s.bold(s.fit(strings.TrimSpace(cmp.Or(e.Name, e.Code)+" "+e.Version), s.Width-24)))
 	row := func(name, text string) { item(b, s, 2, 14, name, text) }
 	row("of", e.Of)
 	row("why", e.Detail)
@@ -144,7 +144,7 @@ func (a *app) newCacheRestore() *cobra.Command {
 		Use:   "restore --from FOLDER...",
 		Short: "puts the very same packages and patches back into the cache",
 		Long: `Searches folders and files for the packages and patches whose cached copy is not good:
-by package code and patch code, never by name alone; set-up programs, cabinets and zips
+by package code and patch code, never by name alone; setup programs, cabinets and zips
 are looked into. Shows what it found, asks, copies, and looks again. What is in the way is
 set aside and comes back with undo.
 
@@ -252,12 +252,12 @@ func (a *app) restoreText(res restoreResult, wanted []cached.Entry) {
 		src, ok := res.Found[e.Code]
 		name := strings.TrimSpace(cmp.Or(e.Name, e.Code) + " " + e.Version)
 		if !ok {
-			fmt.Fprintf(&b, "%s  %s %s\n", s.mind("not found"), e.Kind, s.bold(fit(name, s.Width-24)))
+			fmt.Fprintf(&b, "%s  %s %s\n", s.mind("not found"), e.Kind, s.bold(s.fit(name, s.Width-24)))
 			item(&b, s, 2, 9, "fetch", strings.TrimSpace(cmp.Or(e.SourceName, "the "+string(e.Kind))+" with the code "+
 				cmp.Or(e.PackageCode, e.Code)))
 			continue
 		}
-		fmt.Fprintf(&b, "%s      %s %s\n", s.good("found"), e.Kind, s.bold(fit(name, s.Width-24)))
+		fmt.Fprintf(&b, "%s      %s %s\n", s.good("found"), e.Kind, s.bold(s.fit(name, s.Width-24)))
 		at := src.Path
 		if src.Inside != "" {
 			at += ", inside: " + src.Inside

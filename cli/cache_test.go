@@ -56,7 +56,7 @@ func TestCache(t *testing.T) {
 		t.Errorf("a damaged file of that name is not told:\n%s", r.out)
 	}
 	write(t, dir, filepath.Join("share", "pilot-roster.msi"), string(whole))
-	if r := restore(0, "--yes"); !strings.Contains(r.out, "inside: carried/at-548.msi") {
+	if r := restore(0, "--yes"); !strings.Contains(r.out, "inside: carried/at-547.msi") {
 		t.Errorf("found by name, not by code:\n%s", r.out)
 	}
 	if e := cacheOf(t, dir, 0)["Pilot Roster"]; e.State != "good" {
@@ -84,7 +84,7 @@ func TestCache(t *testing.T) {
 	if e := cacheOf(t, dir, 0)["Pilot Roster"]; e.State != "good" {
 		t.Errorf("restored over damage: %+v", e)
 	}
-	os.RemoveAll(filepath.Join(dir, "share")) // taking back needs no source
+	os.RemoveAll(filepath.Join(dir, "share")) // undoing needs no source
 	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after undo of a replacement these differ: %v", d)

@@ -28,7 +28,7 @@ func there(m machine.Machine, path string) error {
 	return err
 }
 
-// fixCall prints how to start the set-up: of a package that is named, or of the
+// fixCall prints how to start the setup: of a package that is named, or of the
 // one that the logs speak of, with what their remedy needs.
 func (a *app) fixCall(ctx context.Context, m machine.Machine, args []string, opt fixOptions) error {
 	path, given, with := "", slices.Clone(opt.given), slices.Clone(opt.with)

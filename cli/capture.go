@@ -19,7 +19,7 @@ func (a *app) newCapture() *cobra.Command {
 		Use:   "capture FOLDER",
 		Short: "takes a twin of a machine, for work elsewhere",
 		Long: `Takes what diagnosis needs of a machine into a new folder: facts, services, the registry
-parts that set-ups touch, access lists, names and sizes of files (not their contents).
+parts that setups touch, access lists, names and sizes of files (not their contents).
 The twin opens with every command. --mask replaces the user's name, the machine's name
 and the domain's security ID by tokens, the same everywhere.
 

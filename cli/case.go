@@ -22,7 +22,7 @@ import (
 func (a *app) newCase() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "case",
-		Short: "keeps everything about one failed set-up in a folder; shows where one was",
+		Short: "keeps everything about one failed setup in a folder; shows where one was",
 		Long: `A case is a folder that can be read without this program: case.yaml, evidence, verdicts,
 the journal of changes, attempts with their logs, what was typed, quarantine, the report.
 Without a subcommand it tells where one was: after a restart, or a run that was cut off.
@@ -305,7 +305,7 @@ func (a *app) caseText(st casefile.Stand) string {
 	if n := len(st.Commands); n > 0 {
 		last := st.Commands[n-1]
 		fmt.Fprintf(&b, "\n%s %s, %s\n", s.faint("last typed:"), last.Time.Format("2006-01-02 15:04 UTC"),
-			fit("hollowkey "+strings.Join(last.Args, " "), s.Width-36))
+			s.fit("hollowkey "+strings.Join(last.Args, " "), s.Width-36))
 	}
 	fmt.Fprintf(&b, "\n%s\n  %s\n", s.bold("Next:"), s.key(a.caseNext(st)))
 	return b.String()

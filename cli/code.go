@@ -20,7 +20,7 @@ func (a *app) newCode() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "code VALUE...",
 		Short: "explains an exit code, system error, HRESULT, NTSTATUS or installer message",
-		Long: `Explains numbers: exit codes of set-ups, the installer engine's numbered messages,
+		Long: `Explains numbers: exit codes of setups, the installer engine's numbered messages,
 system errors, HRESULTs and NTSTATUS values. Give them as they are written: decimal,
 negative, or hexadecimal with or without 0x.
 
@@ -113,7 +113,7 @@ func codeText(w io.Writer, s Style, all []codeAnswer) error {
 			if k == 6 {
 				break
 			}
-			fmt.Fprintf(&b, "  %s%s\n", pad(known.Class, 18), fit(known.Title, s.Width-20))
+			fmt.Fprintf(&b, "  %s%s\n", pad(known.Class, 18), s.fit(known.Title, s.Width-20))
 		}
 	}
 	_, err := io.WriteString(w, b.String())
@@ -180,14 +180,14 @@ func codeEntry(b *strings.Builder, s Style, asked string, e codes.Entry) {
 		if p.FacilityName != "" {
 			facility += " (" + p.FacilityName + ")"
 		}
-		row("taken", fmt.Sprintf("%s, %s, code %d", kind, facility, p.Code))
+		row("decoded", fmt.Sprintf("%s, %s, code %d", kind, facility, p.Code))
 	}
 	if e.Wraps != nil {
-		row("carries", strings.TrimSpace(fmt.Sprintf("%s %d %s", e.Wraps.Kind, e.Wraps.Value, e.Wraps.Name)))
+		row("wraps", strings.TrimSpace(fmt.Sprintf("%s %d %s", e.Wraps.Kind, e.Wraps.Value, e.Wraps.Name)))
 	}
-	row("usual", e.Causes)
+	row("causes", e.Causes)
 	row("cause", e.Class)
-	row("look at", e.Next)
+	row("check", e.Next)
 }
 
 // article puts "a" or "an" before a kind of number.

@@ -7,7 +7,7 @@ import (
 	"testing"
 )
 
-// The call of a set-up, quoted for two shells; of a log with what its remedy
+// The call of a setup, quoted for two shells; of a log with what its remedy
 // brings.
 func TestFixCommand(t *testing.T) {
 	dir := layOut(t)
@@ -20,9 +20,9 @@ func TestFixCommand(t *testing.T) {
 		args         []string
 		prompt, posh string
 	}{
-		{[]string{`C:\My Set-ups\a b.msi`, "--given", "SITE=Port \"E\"", "--with", `C:\x y.mst`},
-			`msiexec /i "C:\My Set-ups\a b.msi" SITE="Port ""E""" TRANSFORMS="C:\x y.mst" /l*v "%TEMP%\a b.log"`,
-			`Start-Process -Verb RunAs -Wait -FilePath msiexec.exe -ArgumentList ('/i "C:\My Set-ups\a b.msi" SITE="Port ""E""" TRANSFORMS="C:\x y.mst" /l*v "' + $env:TEMP + '\a b.log"')`},
+		{[]string{`C:\My Setups\a b.msi`, "--given", "SITE=Port \"E\"", "--with", `C:\x y.mst`},
+			`msiexec /i "C:\My Setups\a b.msi" SITE="Port ""E""" TRANSFORMS="C:\x y.mst" /l*v "%TEMP%\a b.log"`,
+			`Start-Process -Verb RunAs -Wait -FilePath msiexec.exe -ArgumentList ('/i "C:\My Setups\a b.msi" SITE="Port ""E""" TRANSFORMS="C:\x y.mst" /l*v "' + $env:TEMP + '\a b.log"')`},
 		{[]string{`C:\O'Hara\fix.msp`}, `msiexec /p "C:\O'Hara\fix.msp" /l*v "%TEMP%\fix.log"`, `'/p "C:\O''Hara\fix.msp" /l*v "'`},
 		{[]string{`C:\Deploy\setup program.exe`}, `"C:\Deploy\setup program.exe"`, `-FilePath 'C:\Deploy\setup program.exe'`},
 		{[]string{`C:\Deploy\app.msix`}, `Add-AppxPackage -Path 'C:\Deploy\app.msix'`, `Add-AppxPackage -Path 'C:\Deploy\app.msix'`},
@@ -153,7 +153,7 @@ func TestTasksAreHeld(t *testing.T) {
 }
 
 // The installer's service that is gone, or points to another program, is
-// registered as the OS does, and taken back.
+// registered as the OS does, and undone.
 func TestInstallerService(t *testing.T) {
 	for name, change := range map[string]func(string) string{
 		"gone": func(s string) string {
@@ -186,7 +186,7 @@ func TestInstallerService(t *testing.T) {
 	}
 	dir := layOut(t)
 	if r := mustRun(t, dir, 0, "fix", "--step", "installer-service", "--machine", "ELLERY-D07", "--yes"); !strings.Contains(r.out,
-		"it is so already") {
+		"already in place") {
 		t.Errorf("a good registration is changed: %s", r.out)
 	}
 }

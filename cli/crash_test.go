@@ -58,7 +58,7 @@ func TestKilledBetweenRecords(t *testing.T) {
 	}
 }
 
-// A kill while a change is taken back is mended by taking it back again.
+// A kill while a change is undone is mended by taking it back again.
 func TestKilledDuringUndo(t *testing.T) {
 	for _, point := range []string{"after-undo-begin", "after-undo"} {
 		dir := layOut(t)
@@ -76,7 +76,7 @@ func TestKilledDuringUndo(t *testing.T) {
 }
 
 // A step of two writes that was killed between them is told as done in part, and
-// taken back without force.
+// undone without force.
 func TestKilledMidway(t *testing.T) {
 	dir := layOut(t)
 	twin := filepath.Join(dir, "ELLERY-D07")
@@ -162,7 +162,7 @@ func TestKilledAnywhere(t *testing.T) {
 					t.Errorf("moment %d: %v differ, and the journal tells nothing: %s%s", i, differ, said.out, said.err)
 				}
 				if c.back != nil {
-					run(t, dir, nil, c.back...) // there may be nothing to take back
+					run(t, dir, nil, c.back...) // there may be nothing to undo
 				}
 				if differ := differs(before, tree(t, twin)); len(differ) > 0 {
 					t.Errorf("moment %d: after the way back these differ: %v\n%s%s", i, differ, said.out, said.err)

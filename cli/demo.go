@@ -18,13 +18,13 @@ func (a *app) newDemo() *cobra.Command {
 	var into string
 	c := &cobra.Command{
 		Use:   "demo",
-		Short: "lays out made-up set-ups that failed, and runs the whole way on them",
-		Long: `Lays out the twin of one made-up desktop and the logs of five set-ups that failed on
-it, and for each says why, rehearses the set-up, applies the fix, rehearses it again, takes
+		Short: "lays out made-up setups that failed, and runs through them end to end",
+		Long: `Lays out the twin of one made-up desktop and the logs of five setups that failed on
+it, and for each says why, rehearses the setup, applies the fix, rehearses it again, takes
 the fix back, and writes a report. Then it looks
 into the package of the last one (find, gates, alter), checks and mends the desktop,
 restores a cached package, clears an old version's leftovers, and hunts for the service
-that breaks a set-up.
+that breaks a setup.
 
 It writes only into the demo's own folder (--into), and replaces what an earlier demo
 left there. Exit status: 0 done, 1 could not, 2 wrong call.`,
@@ -66,9 +66,9 @@ left there. Exit status: 0 done, 1 could not, 2 wrong call.`,
 // the log says, what was changed, how the setup went before and after.
 func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, around []demoTask, machine string) error {
 	var b strings.Builder
-	fmt.Fprintf(&b, "%s\n", s.bold("The harbour office of Port Ellery, desktop "+demo.Machine+": five set-ups failed."))
+	fmt.Fprintf(&b, "%s\n", s.bold("The harbour office of Port Ellery, desktop "+demo.Machine+": five setups failed."))
 	b.WriteString(strings.Join(wrap("All of it is made up. Each log is read, the cause is looked up on the desktop's twin (a folder that "+
-		"stands in for it), the smallest fix is applied, the set-up is rehearsed before and after it, and the fix is taken back.", s.Width, 0, true), "\n") + "\n")
+		"stands in for it), the smallest fix is applied, the setup is rehearsed before and after it, and the fix is undone.", s.Width, 0, true), "\n") + "\n")
 	for i, t := range told {
 		fmt.Fprintf(&b, "\n%s %s\n", s.bold(fmt.Sprintf("%d.", i+1)), s.bold(t.Told+"."))
 		v := t.Verdict
@@ -78,7 +78,7 @@ func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, around []
 		row("log", fmt.Sprintf("%s, %d lines", t.Log, v.Logs[0].Lines))
 		row("why", sentence(v.Cause.Summary))
 		for _, e := range v.Evidence[:min(1, len(v.Evidence))] {
-			row("proof", fmt.Sprintf("line %d: %s", e.Line, fit(unstamped(e.Text), s.Width-24)))
+			row("proof", fmt.Sprintf("line %d: %s", e.Line, unstamped(e.Text)))
 		}
 		for _, f := range v.Machine {
 			if f.Answer == "yes" {
@@ -93,7 +93,7 @@ func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, around []
 		}
 		row("before", rehearsed(t.Before))
 		row("after", rehearsed(t.After))
-		row("undo", fmt.Sprintf("%s taken back: %s", count(t.Undone, "change"), rehearsed(t.Again)))
+		row("undo", fmt.Sprintf("%s undone: %s", count(t.Undone, "change"), rehearsed(t.Again)))
 		row("report", t.Report)
 	}
 	demoPackageText(&b, s, pack, len(told)+1)
@@ -101,7 +101,7 @@ func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, around []
 		demoTaskText(&b, s, t, len(told)+2+i)
 	}
 	first := quoteArgument(told[0].Log)
-	fmt.Fprintf(&b, "\n%s\n", s.bold("Now type yourself:"))
+	fmt.Fprintf(&b, "\n%s\n", s.bold("Try it yourself:"))
 	for _, line := range []string{
 		"hollowkey why " + first,
 		"hollowkey fix " + first + " --machine " + quoteArgument(machine) + " --preview",

@@ -18,14 +18,14 @@ import (
 	"hollowkey/demo"
 )
 
-// demoTask is work around a set-up that the demo did: what was seen, what was
+// demoTask is work around a setup that the demo did: what was seen, what was
 // done about it.
 type demoTask struct {
 	Title  string   `json:"title"`  // what is wrong, in one phrase
 	Seen   []string `json:"seen"`   // what was found, each in one phrase
 	Done   []string `json:"done"`   // what was changed, each in one phrase
 	Plan   fix.Plan `json:"plan"`   // empty for the hunt, which has rounds
-	Undone int      `json:"undone"` // changes taken back at the end
+	Undone int      `json:"undone"` // changes undone at the end
 }
 
 // demoAround mends the desktop, restores a cached package, clears leftovers and
@@ -66,7 +66,7 @@ func (a *app) demoAround(into string) (out []demoTask, err error) {
 // demoReady mends what `ready` finds on the desktop, but only two of the findings:
 // the others belong to the failed setups that are told before.
 func demoReady(m machine.Machine, _ string) (demoTask, error) {
-	t := demoTask{Title: "Before the next set-up: is the desktop ready"}
+	t := demoTask{Title: "Before the next setup: is the desktop ready"}
 	var steps []step.Model
 	for _, c := range checks.Ready(m, checks.Options{}) {
 		if c.Name == "PATH" || c.Name == "files in the way" {
@@ -122,9 +122,9 @@ func demoLeftovers(m machine.Machine, _ string) (demoTask, error) {
 
 const demoCulprit = "service:QuayWatch"
 
-// demoHunt plays a hunt: the set-up fails whenever one service is on.
+// demoHunt plays a hunt: the setup fails whenever one service is on.
 func demoHunt(m machine.Machine, j *fix.Journal) (demoTask, error) {
-	t := demoTask{Title: "Something that starts with the desktop breaks the set-up"}
+	t := demoTask{Title: "Something that starts with the desktop breaks the setup"}
 	items, _, err := startup.Items(m)
 	if err != nil {
 		return t, err
@@ -161,7 +161,7 @@ func demoHunt(m machine.Machine, j *fix.Journal) (demoTask, error) {
 	return t, nil
 }
 
-// demoTaskText tells one task around the setups: seen, done, taken back.
+// demoTaskText tells one task around the setups: seen, done, undone.
 func demoTaskText(b *strings.Builder, s Style, t demoTask, number int) {
 	fmt.Fprintf(b, "\n%s %s\n", s.bold(fmt.Sprintf("%d.", number)), s.bold(t.Title+"."))
 	row := func(name, text string) { item(b, s, 3, 7, name, text) }
@@ -175,5 +175,5 @@ func demoTaskText(b *strings.Builder, s Style, t demoTask, number int) {
 	for _, x := range t.Done {
 		row(name, sentence(x))
 	}
-	row("undo", fmt.Sprintf("%s taken back; the twin is as it was.", count(t.Undone, "change")))
+	row("undo", fmt.Sprintf("%s undone; the twin is as it was.", count(t.Undone, "change")))
 }

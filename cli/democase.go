@@ -24,8 +24,8 @@ type demoCase struct {
 	Plan    fix.Plan          `json:"plan"`    // that was applied
 	Before  *casefile.Attempt `json:"before"`  // rehearsed without the fix
 	After   *casefile.Attempt `json:"after"`   // with it
-	Again   *casefile.Attempt `json:"again"`   // after it was taken back
-	Undone  int               `json:"undone"`  // changes made and taken back
+	Again   *casefile.Attempt `json:"again"`   // after it was undone
+	Undone  int               `json:"undone"`  // changes made and undone
 	Report  string            `json:"report"`  // where it lies
 	dir     string            // of the case
 	diff    []string          // lines of what the plan changes

@@ -21,10 +21,10 @@ func explainText(w io.Writer, s Style, v *verdict.Verdict) error {
 	var b strings.Builder
 	hs := v.Explained()
 	if len(hs) == 0 {
-		_, err := io.WriteString(w, "nothing was weighed: the set-up worked\n")
+		_, err := io.WriteString(w, "nothing was weighed: the setup worked\n")
 		return err
 	}
-	fmt.Fprintf(&b, "%s  %s, %s\n", s.bold("WHAT WAS WEIGHED"), *v.Cause.Class, sureness(v.Cause.Confidence))
+	fmt.Fprintf(&b, "%s  %s, confidence %s\n", s.bold("WHAT WAS WEIGHED"), *v.Cause.Class, sureness(v.Cause.Confidence))
 	b.WriteString(s.faint("weights add up as log-odds: 1 makes a cause about three times as likely") + "\n")
 	for _, h := range hs[:min(len(hs), explainCauses)] {
 		fmt.Fprintf(&b, "\n%s %+.1f\n", s.bold(pad(h.Class, 18)), h.Weight)
@@ -56,9 +56,9 @@ func explainPoint(s Style, sign string, p verdict.Point) string {
 	if p.Sign != "" {
 		what = "sign " + p.Sign
 	}
-	out := fit(fmt.Sprintf("  %s%.1f  %s %s", sign, p.Weight, pad(where, explainWhere), what), s.Width) + "\n"
+	out := s.fit(fmt.Sprintf("  %s%.1f  %s %s", sign, p.Weight, pad(where, explainWhere), what), s.Width) + "\n"
 	if p.Text != "" {
-		out += strings.Repeat(" ", explainIndent) + s.faint(fit(strings.TrimSpace(p.Text), s.Width-explainIndent)) + "\n"
+		out += strings.Repeat(" ", explainIndent) + s.faint(s.fit(strings.TrimSpace(p.Text), s.Width-explainIndent)) + "\n"
 	}
 	return out
 }

@@ -34,7 +34,7 @@ type fixOptions struct {
 	folder     string   // alter the package in a copy of its whole folder
 	script     string   // write a script for this shell in place of applying
 	trial      bool     // try it on a copy of the twin first
-	command    bool     // only print how to start the set-up
+	command    bool     // only print how to start the setup
 	given      []string // properties for it, NAME=VALUE
 	with       []string // transforms for it
 }
@@ -52,9 +52,9 @@ remedies, and shows the steps of one of them: what is there now and what it will
 Then it asks, applies, verifies, and writes a journal from which undo works.
 
 With --step it takes one named step in place of a verdict's (docs/steps.md lists them);
---arg gives its arguments. With --command it prints how to start the set-up. With --ladder
+--arg gives its arguments. With --command it prints how to start the setup. With --ladder
 it goes through all that could help, the likeliest and cheapest first: it takes one,
-tries the set-up again, takes back what did not help, and goes on.
+tries the setup again, undoes what did not help, and goes on.
 
 It reads the log and the machine, and changes the machine only after a yes (or with
 --yes). The journal goes to --case, else to a folder beside the twin, TWIN.case.
@@ -69,14 +69,14 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	opt.whyOptions.bind(c)
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
 	c.Flags().BoolVar(&opt.afterLogon, "after-logon", false, "with --ladder: where a rung needs a restart, go on by itself after the next sign-in")
-	c.Flags().BoolVar(&opt.ladder, "ladder", false, "all that could help, in order: take one, try the set-up again, take back what did not help")
+	c.Flags().BoolVar(&opt.ladder, "ladder", false, "all that could help, in order: take one, try the setup again, undo what did not help")
 	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(step.Names(), ", "))
 	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")
 	c.Flags().StringVar(&opt.folder, "folder", "", "alter the package under its old name in a copy of its whole folder, for a program that starts it by that name: a folder on the machine that is not there yet")
 	c.Flags().StringVar(&opt.script, "script", "",
 		"change nothing; write hollowkey-fix and hollowkey-fix-undo as a script instead: ps1 or cmd")
-	c.Flags().BoolVar(&opt.trial, "rehearse", false, "change nothing; apply it to a copy of the twin and rehearse the set-up there")
-	c.Flags().BoolVar(&opt.command, "command", false, "change nothing; print how to start the set-up: quoted, elevated, with a log")
+	c.Flags().BoolVar(&opt.trial, "rehearse", false, "change nothing; apply it to a copy of the twin and rehearse the setup there")
+	c.Flags().BoolVar(&opt.command, "command", false, "change nothing; print how to start the setup: quoted, elevated, with a log")
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "with --command: a property, NAME=VALUE (may be repeated)")
 	c.Flags().StringArrayVar(&opt.with, "with", nil, "with --command: a transform (may be repeated)")
 	opt.consent.bind(c)
@@ -108,7 +108,7 @@ type fixResult struct {
 	Remedy   int              `json:"remedy"`              // from 1; 0 when none has steps
 	Plan     *fix.Plan        `json:"plan"`                // nil where nothing can be done by a program
 	Applied  bool             `json:"applied"`             // it was carried out
-	UndoWith string           `json:"undo_with,omitempty"` // the command that takes it back
+	UndoWith string           `json:"undo_with,omitempty"` // the command that undoes it
 	Change   retry.Change     `json:"rehearsed,omitempty"` // what would become of the failure
 }
 
@@ -159,7 +159,7 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	if opt.script != "" {
 		return a.fixScript(m, res, opt.script)
 	}
-	after := "Now run the set-up again."
+	after := "Now run the setup again."
 	if len(logs) == 1 && res.Verdict != nil && res.Verdict.Package != "" {
 		after = "To try again:     " + a.style.key("hollowkey retry"+quoteAll(logs)+a.where())
 	}
@@ -208,7 +208,7 @@ func (a *app) fixScript(m machine.Machine, res fixResult, shell string) error {
 		}
 	}
 	if !a.json {
-		fmt.Fprintf(a.out, "\n%s hollowkey-fix.%s, and hollowkey-fix-undo.%s, which takes it back. Nothing has been changed.\n",
+		fmt.Fprintf(a.out, "\n%s hollowkey-fix.%s, and hollowkey-fix-undo.%s, which undoes it. Nothing has been changed.\n",
 			a.style.good("Written:"), shell, shell)
 	}
 	return a.fixEnd(res, nil)
@@ -330,7 +330,7 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 		if i == at {
 			mark = s.bold("→ ")
 		}
-		kind := "for you"
+		kind := "manual"
 		if len(r.Steps) > 0 {
 			kind = fmt.Sprintf("%d step", len(r.Steps))
 			if len(r.Steps) > 1 {

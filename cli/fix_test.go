@@ -40,7 +40,7 @@ func TestFixAndUndoLeaveNoTrace(t *testing.T) {
 		if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
 			t.Errorf("%s: after undo %v differ", log, d)
 		}
-		if r := mustRun(t, dir, 3, "undo", "--yes", "--machine", twinName); !strings.Contains(r.err, "nothing to take back") {
+		if r := mustRun(t, dir, 3, "undo", "--yes", "--machine", twinName); !strings.Contains(r.err, "nothing to undo") {
 			t.Errorf("%s: undo twice: %s", log, r.err)
 		}
 	}
@@ -83,7 +83,7 @@ func TestCutOffAtEachPoint(t *testing.T) {
 		{"after-begin", "fix", "had not been made", false},
 		{"after-change", "fix", "had been made", true},
 		{"after-undo-begin", "undo", "still in force", true},
-		{"after-undo", "undo", "had been taken back", false},
+		{"after-undo", "undo", "had been undone", false},
 	} {
 		dir := layOut(t)
 		before := tree(t, filepath.Join(dir, twinName))

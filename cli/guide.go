@@ -33,21 +33,21 @@ func (a *app) newGuide() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "guide",
 		Short: "asks what failed, and leads through why, fix and retry",
-		Long: `Asks what failed and leads the way: it looks for logs, says why, shows the smallest fix,
+		Long: `Asks what failed and walks you through it: it looks for logs, says why, shows the smallest fix,
 applies it after a yes, and tries again. The program called alone on a terminal does the
-same. Each question can be answered beforehand by its option; where nobody is there to be
-asked, all that are needed must be.
+same. Each question can be answered beforehand by its option; where there is no terminal
+to ask on, all that are needed must be.
 
-It changes the machine only after a yes (or with --apply yes). Exit status: 0 the set-up
+It changes the machine only after a yes (or with --apply yes). Exit status: 0 the setup
 works in the end, 1 could not, 2 wrong call, 3 it does not work yet.`,
 		Example: "  hollowkey guide --machine ELLERY-D07\n  hollowkey guide --machine ELLERY-D07 --log tidebook.log --apply yes --retry yes",
 		Args:    cobra.NoArgs,
 		RunE:    func(c *cobra.Command, _ []string) error { return a.guide(c.Context(), opt) },
 	}
-	c.Flags().StringVar(&opt.log, "log", "", "the log of the set-up that failed")
+	c.Flags().StringVar(&opt.log, "log", "", "the log of the setup that failed")
 	c.Flags().StringVar(&opt.said, "said", "", "what it said, where there is no log")
 	c.Flags().StringVar(&opt.apply, "apply", "", "apply the first fix: yes or no")
-	c.Flags().StringVar(&opt.retry, "retry", "", "run the set-up again afterwards: yes or no")
+	c.Flags().StringVar(&opt.retry, "retry", "", "run the setup again afterwards: yes or no")
 	return c
 }
 
@@ -69,11 +69,11 @@ type answer struct{ shown, means string } // what a person reads, and what it st
 // which option would have answered it.
 func (a *app) choose(title, flag string, answers []answer) (string, error) {
 	if !a.onTerminal() {
-		return "", fmt.Errorf("nobody is there to be asked: %s\nhint: answer it with %s", strings.ToLower(title), flag)
+		return "", fmt.Errorf("no terminal to ask on: %s\nhint: answer it with %s", strings.ToLower(title), flag)
 	}
 	fmt.Fprintf(a.out, "\n%s\n", a.style.bold(title))
 	for i, o := range answers {
-		fmt.Fprintf(a.out, "  %d  %s\n", i+1, fit(clean(o.shown), a.style.Width-8))
+		fmt.Fprintf(a.out, "  %d  %s\n", i+1, a.style.fit(clean(o.shown), a.style.Width-8))
 	}
 	for {
 		said, err := a.enter(fmt.Sprintf("1 to %d", len(answers)))
@@ -98,7 +98,7 @@ func (a *app) yes(title, given, flag string) (bool, error) {
 		return false, wrongCall("%s %q is not yes or no", flag, given)
 	}
 	if !a.onTerminal() {
-		return false, fmt.Errorf("nobody is there to be asked: %s\nhint: answer it with %s", strings.ToLower(title), flag)
+		return false, fmt.Errorf("no terminal to ask on: %s\nhint: answer it with %s", strings.ToLower(title), flag)
 	}
 	return a.ask(title)
 }
@@ -159,7 +159,7 @@ func (a *app) guideMachine() error {
 
 const mostLogs = 8 // that are offered
 
-// guideLog asks which set-up failed: one of the logs on the machine, another
+// guideLog asks which setup failed: one of the logs on the machine, another
 // file, or a message without a log. A log of the machine is copied into the
 // case.
 func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions, told *whyOptions) ([]string, error) {
@@ -246,9 +246,9 @@ func (a *app) guideFix(m machine.Machine, j *fix.Journal, v *verdict.Verdict, op
 			return false, err
 		}
 	}
-	question := "Apply this to " + m.Name() + "? (undo takes it back)"
+	question := "Apply this to " + m.Name() + "? (undo undoes it)"
 	if plan.OneWay() {
-		question = "Apply this to " + m.Name() + "? (it cannot be taken back)"
+		question = "Apply this to " + m.Name() + "? (it cannot be undone)"
 	}
 	sure, err := a.yes(question, opt.apply, "--apply")
 	if err != nil || !sure {
@@ -263,20 +263,20 @@ func (a *app) guideFix(m machine.Machine, j *fix.Journal, v *verdict.Verdict, op
 	if plan.OneWay() {
 		fmt.Fprintf(a.out, "%s\n", a.style.good("DONE."))
 	} else {
-		fmt.Fprintf(a.out, "%s To take it back:  %s\n", a.style.good("DONE."), a.style.key("hollowkey undo"+a.where()))
+		fmt.Fprintf(a.out, "%s To undo it:  %s\n", a.style.good("DONE."), a.style.key("hollowkey undo"+a.where()))
 	}
 	return true, nil
 }
 
-// guideRetry tries the set-up again after a yes.
+// guideRetry tries the setup again after a yes.
 func (a *app) guideRetry(ctx context.Context, m machine.Machine, j *fix.Journal, v *verdict.Verdict, logs []string, applied bool,
 	opt guideOptions) error {
 	if !applied || v.Package == "" || len(logs) == 0 {
 		return errNo
 	}
-	question := "Run the set-up again?"
+	question := "Run the setup again?"
 	if a.machine != "live" {
-		question = "Rehearse the set-up on a copy of the twin?"
+		question = "Rehearse the setup on a copy of the twin?"
 	}
 	fmt.Fprintln(a.out)
 	sure, err := a.yes(question, opt.retry, "--retry")

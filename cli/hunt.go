@@ -24,15 +24,15 @@ func (a *app) newStartupHunt() *cobra.Command {
 	var opt huntOptions
 	c := &cobra.Command{
 		Use:   "hunt",
-		Short: "finds the service or startup item that breaks a set-up, by halving over restarts",
-		Long: `Begins with everything held. Each round says what to do: restart, run the set-up again,
-and tell how it went (--worked, --failed, --could-not-test). It then holds another half,
+		Short: "finds the service or startup item that breaks a setup, by halving over restarts",
+		Long: `Begins with everything held. Each round says what to do: restart, run the setup again,
+and report the result (--worked, --failed, --could-not-test). It then holds another half,
 until the culprit is known: one item, several each by itself, or several that break the
-set-up only together. The state is kept in the case, so a hunt goes on after any restart.
+setup only together. The state is kept in the case, so a hunt goes on after any restart.
 At the end everything is put back.
 
 Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wrong call,
-3 the set-up fails with everything held: none of the items is to blame.`,
+3 the setup fails with everything held: none of the items is to blame.`,
 		Example: "  hollowkey startup hunt --machine ELLERY-D07\n  hollowkey startup hunt --machine ELLERY-D07 --failed --yes\n" +
 			"  hollowkey startup hunt --machine ELLERY-D07 --stop",
 		Args: cobra.NoArgs,
@@ -40,7 +40,7 @@ Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wr
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.hunt(m, j, opt) })
 		},
 	}
-	c.Flags().BoolVar(&opt.worked, "worked", false, "the set-up worked in this round")
+	c.Flags().BoolVar(&opt.worked, "worked", false, "the setup worked in this round")
 	c.Flags().BoolVar(&opt.failed, "failed", false, "it failed as before")
 	c.Flags().BoolVar(&opt.untested, "could-not-test", false, "it could not be tried")
 	c.Flags().BoolVar(&opt.stop, "stop", false, "end the hunt and put everything back")
@@ -223,7 +223,7 @@ func (a *app) huntText(h huntStand) string {
 		max(startup.Expected(len(h.Items)), h.Round), len(h.Off), counted(len(h.Items), "item is", "items are"), h.Machine)))
 	itemsText(&b, s, h.Off)
 	fmt.Fprintf(&b, "\n%s\n", s.bold("Now:"))
-	b.WriteString("  1  restart the machine\n  2  run the set-up again\n  3  tell how it went:\n")
+	b.WriteString("  1  restart the machine\n  2  run the setup again\n  3  report the result:\n")
 	for _, answer := range []string{"worked", "failed", "could-not-test"} {
 		fmt.Fprintf(&b, "     %s\n", s.key("hollowkey startup hunt"+a.where()+" --"+answer))
 	}
@@ -235,16 +235,16 @@ func (a *app) huntText(h huntStand) string {
 func (a *app) huntEnd(b *strings.Builder, h huntStand) {
 	s := a.style
 	if h.None {
-		fmt.Fprintf(b, "%s The set-up fails with all %d items held, so none of them is to blame.\nEverything is put back.\n",
+		fmt.Fprintf(b, "%s The setup fails with all %d items held, so none of them is to blame.\nEverything is put back.\n",
 			s.mind("NOT AMONG THEM."), len(h.Items))
 		return
 	}
 	fmt.Fprintf(b, "%s after %d rounds. Everything is put back.\n", s.good("FOUND"), h.Round-1)
 	for _, set := range h.Found {
 		if len(set) > 1 {
-			fmt.Fprintf(b, "\n%s\n", s.bold("These break the set-up only together:"))
+			fmt.Fprintf(b, "\n%s\n", s.bold("These break the setup only together:"))
 		} else {
-			fmt.Fprintf(b, "\n%s\n", s.bold("This breaks the set-up:"))
+			fmt.Fprintf(b, "\n%s\n", s.bold("This breaks the setup:"))
 		}
 		itemsText(b, s, set)
 	}
@@ -259,6 +259,6 @@ func (a *app) huntEnd(b *strings.Builder, h huntStand) {
 		}
 	}
 	if len(ids) > 0 {
-		fmt.Fprintf(b, "\nTo run the set-up without it, restart after:\n  %s\n", s.key("hollowkey startup hold"+repeated("only", ids)+a.where()))
+		fmt.Fprintf(b, "\nTo run the setup without it, restart after:\n  %s\n", s.key("hollowkey startup hold"+repeated("only", ids)+a.where()))
 	}
 }

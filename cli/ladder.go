@@ -16,7 +16,7 @@ import (
 )
 
 // fixLadder shows all that could mend a setup, in order, and climbs it: each rung is
-// shown and asked for, the setup is tried again, and what did not help is taken back.
+// shown and asked for, the setup is tried again, and what did not help is undone.
 func (a *app) fixLadder(ctx context.Context, m machine.Machine, logs []string, opt fixOptions) error {
 	v, err := a.judge(ctx, logs, opt.whyOptions, m)
 	if err != nil {
@@ -95,7 +95,7 @@ func (a *app) climb(l *ladder.Ladder, c ladder.Climber, m machine.Machine, opt f
 	for _, r := range l.Rungs {
 		if r.State == ladder.Helped {
 			if !a.json {
-				fmt.Fprintf(a.out, "\n%s %s\n", a.style.good("WORKS."), "To take the rung back:  "+a.style.key("hollowkey undo"+a.where()))
+				fmt.Fprintf(a.out, "\n%s %s\n", a.style.good("WORKS."), "To undo the rung:  "+a.style.key("hollowkey undo"+a.where()))
 			}
 			return nil
 		}
@@ -121,10 +121,10 @@ func (a *app) takeRung(l *ladder.Ladder, c ladder.Climber, m machine.Machine, at
 			return err
 		}
 	}
-	if plan.Pending() && !(opt.yes && !r.OneWay) { // what cannot be taken back is asked for in any case
+	if plan.Pending() && !(opt.yes && !r.OneWay) { // what cannot be undone is asked for in any case
 		sure, err := a.ask(fmt.Sprintf("Take rung %d on %s?", at+1, m.Name()))
 		if errors.Is(err, errNobody) && opt.yes {
-			r.State, r.Came = ladder.Left, "it cannot be taken back, and nobody was there to be asked"
+			r.State, r.Came = ladder.Left, "it cannot be undone, and there was no terminal to ask on"
 			return l.Save(c.Dir)
 		}
 		if err != nil {
@@ -164,7 +164,7 @@ func (a *app) judgeRung(l *ladder.Ladder, c ladder.Climber, at int, opt fixOptio
 	if c.Try != nil {
 		return c.Judge(l, at)
 	}
-	helped, err := a.ask("Does the set-up, or the program, work now?")
+	helped, err := a.ask("Does the setup, or the program, work now?")
 	if err != nil {
 		return err
 	}
@@ -176,7 +176,7 @@ func (a *app) pause(at int, r *ladder.Rung, byItself bool) error {
 	if a.json {
 		return nil
 	}
-	what := "Try the set-up again"
+	what := "Try the setup again"
 	if r.Price.Restart {
 		what = "Restart the machine"
 	}

@@ -20,8 +20,8 @@ func (a *app) newLogs() *cobra.Command {
 	var opt whyOptions
 	c := &cobra.Command{
 		Use:   "logs [FOLDER...]",
-		Short: "finds set-up logs, newest first, with what each is and how it ended",
-		Long: `Looks where the OS and set-ups leave their logs, on the machine (--machine) or on the
+		Short: "finds setup logs, newest first, with what each is and how it ended",
+		Long: `Looks where the OS and setups leave their logs, on the machine (--machine) or on the
 Windows computer that it runs on, or in the folders that are named, reads what it
 finds, and lists it newest first.
 
@@ -61,7 +61,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 				err = logsText(a.out, a.style, found)
 			}
 			if err == nil && len(found) == 0 {
-				fmt.Fprintln(a.err, "No set-up log was found.")
+				fmt.Fprintln(a.err, "No setup log was found.")
 				return errNo
 			}
 			return err
@@ -98,8 +98,8 @@ func logsText(w io.Writer, s Style, found []why.Found) error {
 			product += ": " + f.Cause
 		}
 		fmt.Fprintf(&b, "%s %8s  %s %s  %s\n", f.Time.UTC().Format("2006-01-02 15:04"), bytesText(f.Size), pad(string(f.Dialect), 11), outcome,
-			fit(product, s.Width-54))
-		fmt.Fprintf(&b, "    %s\n", s.faint(fitMiddle(f.Path, s.Width-4)))
+			s.fit(product, s.Width-54))
+		fmt.Fprintf(&b, "    %s\n", s.faint(s.fitMiddle(f.Path, s.Width-4)))
 	}
 	_, err := io.WriteString(w, b.String())
 	return err

@@ -108,7 +108,7 @@ func (a *app) openPackage(path string, o packageOptions) (*installdb.Database, i
 func packageHint(err error, size int64) string {
 	switch {
 	case errors.Is(err, compound.ErrNotCompound), errors.Is(err, installdb.ErrNoDatabase):
-		return "\nhint: a package, transform or patch is wanted; for a set-up program: hollowkey package unpack"
+		return "\nhint: a package, transform or patch is wanted; for a setup program: hollowkey package unpack"
 	case errors.Is(err, compound.ErrDamaged), errors.Is(err, installdb.ErrDamaged):
 		return fmt.Sprintf("\nhint: the file may be cut short or altered; compare its size, %d bytes, with the vendor's", size)
 	}

@@ -50,14 +50,14 @@ func TestGates(t *testing.T) {
 		t.Errorf("its ways: %+v", launch.Ways)
 	}
 	program := find(list, "RunChartRuntime")
-	if program.Answer != "cannot tell" || program.Why[0].Origin != "AppSearch" ||
+	if program.Answer != "unknown" || program.Why[0].Origin != "AppSearch" ||
 		!strings.Contains(program.Why[0].Detail, `WOW6432Node\Nine Fathom\Chart Runtime`) || program.Ways[0].Property != "CHARTRUNTIME=1" {
 		t.Errorf("the prerequisite: %+v", program)
 	}
 	if g := find(gatesOf(t, dir, 3, "--machine", "ELLERY-D07", "--given", "CHARTRUNTIME=1"), "RunChartRuntime"); g.Answer != "passes" {
 		t.Errorf("with its property given: %+v", g)
 	}
-	if g := find(gatesOf(t, dir, 0), xpOnly); g.Answer != "cannot tell" {
+	if g := find(gatesOf(t, dir, 0), xpOnly); g.Answer != "unknown" {
 		t.Errorf("without a machine: %+v", g)
 	}
 	// What the search would find is what is found.
@@ -164,7 +164,7 @@ func TestRowsFindOrder(t *testing.T) {
 		Streams []string
 	}](t, mustRun(t, dir, 0, "package", "find", msi, "chartsetup", "--json").out)
 	if len(f.Rows) != 2 || f.Rows[1].Table != "CustomAction" || f.Rows[1].UsedBy[0].Table != "InstallExecuteSequence" ||
-		f.Rows[1].Uses[0].Table != "Binary" || !strings.Contains(f.Rows[1].Means, "a failure stops the set-up") || len(f.Streams) != 1 {
+		f.Rows[1].Uses[0].Table != "Binary" || !strings.Contains(f.Rows[1].Means, "a failure stops the setup") || len(f.Streams) != 1 {
 		t.Errorf("%+v", f)
 	}
 	mustRun(t, dir, 3, "package", "find", msi, "nowhere at all")
@@ -323,7 +323,7 @@ func TestFixOfAGate(t *testing.T) {
 	twin := filepath.Join(dir, "ELLERY-D07")
 	before := tree(t, twin)
 	if r := mustRun(t, dir, 3, "why", "planner31.log"); !strings.Contains(r.out,
-		"next      hollowkey fix planner31.log --machine ELLERY-D07 --preview") {
+		"next        hollowkey fix planner31.log --machine ELLERY-D07 --preview") {
 		t.Error(r.out)
 	}
 	for remedy, file := range map[string]string{"1": "berthline-planner-3.1.mst", "2": "berthline-planner-3.1-altered.msi"} {
@@ -416,7 +416,7 @@ func TestFixInACopiedFolder(t *testing.T) {
 		}
 	}
 	mustRun(t, dir, 0, "retry", "planner31.log", "--machine", "ELLERY-D07")
-	if r := mustRun(t, dir, 0, append(call, "--yes")...); !strings.Contains(r.out, "it is so already") {
+	if r := mustRun(t, dir, 0, append(call, "--yes")...); !strings.Contains(r.out, "already in place") {
 		t.Errorf("a second time: %s", r.out)
 	}
 	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07", "--yes")

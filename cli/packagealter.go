@@ -51,10 +51,10 @@ func (a *app) newAlter() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "alter PACKAGE",
 		Short: "makes a transform, or an altered copy, that lets a package pass",
-		Long: `Carries out edits on a package in memory, after a look at what refers to the rows, and
+		Long: `Checks references to the rows, then applies the edits to the package in memory, and
 writes a transform beside which the vendor's file and its signature stay untouched. With
 --copy it writes an altered copy, which gets a package code of its own and loses the
-signature. The edits are carried out in their order; keys of several columns are written
+signature. The edits are applied in their order; keys of several columns are written
 with commas between.
 
 It never writes over a file that is there unless --replace is given and the file is named.
@@ -216,7 +216,7 @@ func alterText(w io.Writer, s Style, res alterResult, opt alterOptions) error {
 		fmt.Fprintf(&b, "%s %s\n", s.bold(fmt.Sprintf("Edit %d:", i+1)), strings.Join(wrap(d.Words, s.Width, 8, true), "\n"))
 		writeDiff(&b, s, d.Before, d.After)
 		for _, t := range d.Also {
-			fmt.Fprintf(&b, "  %s\n", "along with it: "+fit(t, s.Width-18))
+			fmt.Fprintf(&b, "  %s\n", "along with it: "+s.fit(t, s.Width-18))
 		}
 		if len(d.Dangling) > 0 {
 			item(&b, s, 2, 0, "", "note: these rows refer to it and now find nothing: "+useList(d.Dangling))
@@ -232,7 +232,7 @@ func alterText(w io.Writer, s Style, res alterResult, opt alterOptions) error {
 		fmt.Fprintf(&b, "%s %s, with a package code of its own: %s\n", s.good("Written:"), res.Written, res.PackageCode)
 	}
 	if res.Signature == "dropped" {
-		b.WriteString(s.mind("The copy carries no signature any more:") + " where policy wants one, use a transform.\n")
+		b.WriteString(s.mind("The copy loses the signature:") + " where policy wants one, use a transform.\n")
 	}
 	fmt.Fprintf(&b, "To install with it:\n")
 	for _, line := range wrap(res.Command, s.Width, 2, false) {

@@ -150,7 +150,7 @@ func compareText(w io.Writer, s Style, d *installdb.Difference, args []string, t
 		fmt.Fprintf(&b, "%s\n", s.good("+ table "+name))
 	}
 	for _, c := range changes {
-		fmt.Fprintf(&b, "\n%s %s %s\n", s.key(c.Table), s.bold(fit(strings.ReplaceAll(c.Key, "\t", ", "), s.Width-len(c.Table)-10)), c.Change)
+		fmt.Fprintf(&b, "\n%s %s %s\n", s.key(c.Table), s.bold(s.fit(strings.ReplaceAll(c.Key, "\t", ", "), s.Width-len(c.Table)-10)), c.Change)
 		var before, after []string
 		for _, col := range d.Columns(c.Table) {
 			if v, ok := c.Before[col.Name]; ok {

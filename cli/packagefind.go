@@ -76,12 +76,12 @@ func findText(w io.Writer, s Style, f references.Found, text, file string) error
 		fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%q is in %s:", clean(text), count(n, "row"))))
 	}
 	for _, h := range f.Hits {
-		fmt.Fprintf(&b, "\n%s  %s\n", s.key(h.Table), s.bold(fit(strings.ReplaceAll(h.Key, "\t", ", "), s.Width-len(h.Table)-2)))
+		fmt.Fprintf(&b, "\n%s  %s\n", s.key(h.Table), s.bold(s.fit(strings.ReplaceAll(h.Key, "\t", ", "), s.Width-len(h.Table)-2)))
 		for _, c := range h.Cells {
 			if c.Value == h.Key {
 				continue // stands in the heading
 			}
-			item(&b, s, 4, 15, c.Column, mark(c.Value, text))
+			item(&b, s, 4, 15, c.Column, s.mark(c.Value, text))
 		}
 		item(&b, s, 4, 15, "means", h.Means)
 		item(&b, s, 4, 15, "refers to", useList(h.Uses))
@@ -107,10 +107,10 @@ func findText(w io.Writer, s Style, f references.Found, text, file string) error
 const excerpt = 300 // bytes of a long cell around what was found
 
 // mark cuts a long cell to what lies around the text that was found.
-func mark(value, text string) string {
+func (s Style) mark(value, text string) string {
 	at := strings.Index(strings.ToLower(value), strings.ToLower(text))
-	if len(value) <= excerpt || at < 0 {
-		return fit(value, 2*excerpt)
+	if len(value) <= excerpt || at < 0 || s.Whole {
+		return s.fit(value, 2*excerpt)
 	}
 	from, to := max(0, at-excerpt/2), min(len(value), at+excerpt/2)
 	return "…" + strings.ToValidUTF8(value[from:to], "") + "…"

@@ -24,7 +24,7 @@ custom actions that refuse with a message, programs that must succeed, other ver
 platform. For one that fails it names the term that decided, the value it saw and where
 that value comes from, and the smallest changes that would let it pass.
 
-It reads only. Without --machine, what depends on the machine cannot be told. Exit status:
+It reads only. Without --machine, what depends on the machine is unknown. Exit status:
 0 none fails, 1 the package cannot be read, 2 wrong call, 3 a gate fails.`,
 		Example: "  hollowkey package gates planner.msi --machine ELLERY-D07\n" +
 			"  hollowkey package gates planner.msi --machine ELLERY-D07 --given SITECODE=ELLERY\n" +
@@ -79,7 +79,7 @@ func gatesText(w io.Writer, s Style, list []gates.Gate, file, on string, opt pac
 	if on != "" {
 		where = " on " + on
 	}
-	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s%s: %s, %d cannot be told, %d pass.", file, where,
+	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s%s: %s, %d unknown, %d pass.", file, where,
 		counted(n[gates.Fails], "gate fails", "gates fail"), n[gates.CannotTell], n[gates.Passes])))
 	sorted := slices.Clone(list)
 	slices.SortStableFunc(sorted, func(x, y gates.Gate) int { return gateRank(x) - gateRank(y) })
@@ -89,7 +89,7 @@ func gatesText(w io.Writer, s Style, list []gates.Gate, file, on string, opt pac
 			if passes++; passes == 1 {
 				b.WriteString("\n")
 			}
-			fmt.Fprintf(&b, "%s%s%s\n", s.good(pad("passes", gateIndent+1)), pad(string(g.Kind), 18), fit(gateName(g), s.Width-gateIndent-19))
+			fmt.Fprintf(&b, "%s%s%s\n", s.good(pad("passes", gateIndent+1)), pad(string(g.Kind), 18), s.fit(gateName(g), s.Width-gateIndent-19))
 			continue
 		}
 		gateText(&b, s, g, file, opt)
@@ -110,7 +110,7 @@ func counted(n int, one, many string) string {
 func gateText(b *strings.Builder, s Style, g gates.Gate, file string, opt packageOptions) {
 	word := s.bad("FAILS")
 	if g.Answer == gates.CannotTell {
-		word = s.mind("cannot tell")
+		word = s.mind("unknown")
 	}
 	name := g.Condition
 	if g.Kind != gates.Launch && g.Kind != gates.Platform {

@@ -147,7 +147,7 @@ func actionText(b *strings.Builder, s Style, x sequence.Action, names int) {
 	}
 	if x.Condition != "" || x.Answer == "never" {
 		answer := map[string]string{"runs": s.good("runs"), "at the end": s.good("at the end"), "skipped": s.faint("skipped"),
-			"never": s.faint("never: it has no number"), "cannot tell": s.mind("cannot tell")}[x.Answer]
+			"never": s.faint("never: it has no number"), "unknown": s.mind("unknown")}[x.Answer]
 		lead := strings.Repeat(" ", orderIndent)
 		if x.Condition == "" {
 			fmt.Fprintf(b, "%s%s\n", lead, answer)

@@ -297,7 +297,7 @@ func overviewGates(b *strings.Builder, s Style, o overview.Overview, on string) 
 	sorted := slices.Clone(o.Gates)
 	slices.SortStableFunc(sorted, func(x, y gates.Gate) int { return gateRank(x) - gateRank(y) })
 	for _, g := range sorted {
-		fmt.Fprintf(b, "  %s%s%s\n", gateWord(s, g.Answer), pad(string(g.Kind), 18), fit(gateName(g), s.Width-33))
+		fmt.Fprintf(b, "  %s%s%s\n", gateWord(s, g.Answer), pad(string(g.Kind), 18), s.fit(gateName(g), s.Width-33))
 	}
 }
 

@@ -233,7 +233,7 @@ func records(b *strings.Builder, s Style, names []string, columns []installdb.Co
 			}
 		}
 		if len(key) > 0 {
-			fmt.Fprintln(b, s.bold(fit(strings.Join(key, ", "), s.Width)))
+			fmt.Fprintln(b, s.bold(s.fit(strings.Join(key, ", "), s.Width)))
 		}
 		for k, v := range r {
 			if !columns[k].Key() || len(columns) == 1 {

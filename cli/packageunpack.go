@@ -19,9 +19,9 @@ func (a *app) newUnpack() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "unpack FILE|FOLDER",
 		Short: "lists and extracts what is inside: files, streams, carried packages, patches",
-		Long: `Lists what a package, patch, cabinet, zip, set-up program or unpacked update folder
+		Long: `Lists what a package, patch, cabinet, zip, setup program or unpacked update folder
 holds: files of embedded cabinets and of those beside it, Binary rows, embedded
-transforms, packages and cabinets that a set-up program carries. With --into it extracts
+transforms, packages and cabinets that a setup program carries. With --into it extracts
 them into a folder; no path leads out of it, and nothing there is overwritten.
 
 Exit status: 0 listed or extracted, 1 could not, 2 wrong call, 3 nothing is inside, or

@@ -23,7 +23,7 @@ func partingText(w io.Writer, s Style, good string, p *verdict.Parting) error {
 	default:
 		head := "It parts from " + name + " at "
 		if p.At.Action != "" {
-			head += fit(p.At.Action, s.Width-len(head)-30) + ", "
+			head += s.fit(p.At.Action, s.Width-len(head)-30) + ", "
 		}
 		head += fmt.Sprintf("line %d", p.At.Line)
 		if p.At.GoodLine > 0 {
@@ -31,7 +31,7 @@ func partingText(w io.Writer, s Style, good string, p *verdict.Parting) error {
 		}
 		fmt.Fprintf(&b, "%s\n", s.bold(head))
 		if p.At.Text != "" {
-			fmt.Fprintf(&b, "  %s\n", fit(strings.TrimSpace(p.At.Text), s.Width-2))
+			fmt.Fprintf(&b, "  %s\n", s.fit(strings.TrimSpace(p.At.Text), s.Width-2))
 		}
 	}
 	if len(p.Differences) > 0 {

@@ -21,7 +21,7 @@ type planHow struct {
 	trusted      bool   // --site-steps: they need no question of their own
 }
 
-// carryOut shows a plan, asks, applies it, and tells how to take it back.
+// carryOut shows a plan, asks, applies it, and tells how to undo it.
 func (a *app) carryOut(m machine.Machine, plan fix.Plan, how planHow) (applied bool, err error) {
 	if !a.json {
 		if err := planText(a.out, a.style, plan, m); err != nil {
@@ -67,9 +67,9 @@ func (a *app) carryOut(m machine.Machine, plan fix.Plan, how planHow) (applied b
 	if !a.json {
 		fmt.Fprintf(a.out, "\n%s Each step was checked after the change.\n", a.style.good("DONE."))
 		if plan.OneWay() {
-			fmt.Fprintln(a.out, "This cannot be taken back.\n"+how.after)
+			fmt.Fprintln(a.out, "This cannot be undone.\n"+how.after)
 		} else {
-			fmt.Fprintf(a.out, "To take it back:  %s\n%s\n", a.style.key("hollowkey undo"+a.where()), how.after)
+			fmt.Fprintf(a.out, "To undo it:  %s\n%s\n", a.style.key("hollowkey undo"+a.where()), how.after)
 		}
 	}
 	return true, nil
@@ -82,7 +82,7 @@ func planText(w io.Writer, s Style, p fix.Plan, who machine.Accounts) error {
 	for i, c := range p.Changes {
 		fmt.Fprintf(&b, "\n%s %s\n", s.bold(fmt.Sprintf("Step %d:", i+1)), strings.Join(wrap(c.Words(), s.Width, 8, true), "\n"))
 		if c.Done() {
-			b.WriteString("  it is so already\n")
+			b.WriteString("  already in place\n")
 			continue
 		}
 		writeDiff(&b, s, c.Before.Lines(who), c.After.Lines(who))
@@ -103,7 +103,7 @@ func priceText(s Style, st kinds.Step) string {
 		fmt.Fprintf(&b, "  %s%s\n", s.faint(name+" "), strings.Join(wrap(text, s.Width, 3+len(name), true), "\n"))
 	}
 	if p.Effect != "" {
-		note("beware:", p.Effect)
+		note("warning:", p.Effect)
 	}
 	if p.Restart {
 		note("restart:", "it counts from the next restart on")
@@ -112,7 +112,7 @@ func priceText(s Style, st kinds.Step) string {
 		note("time:", fmt.Sprintf("about %d minutes", p.Minutes))
 	}
 	if why := st.OneWay(); why != "" {
-		note("no undo:", "this step cannot be taken back: "+why)
+		note("no undo:", "this step cannot be undone: "+why)
 	}
 	return b.String()
 }
@@ -128,7 +128,13 @@ func writeDiff(b *strings.Builder, s Style, before, after []string) {
 		return n
 	}
 	line := func(mark, t string, set func(string) string) {
-		fmt.Fprintf(b, "  %s\n", set(mark+" "+fitMiddle(t, s.Width-4)))
+		indent := len(t) - len(strings.TrimLeft(t, " ")) // what lies below something else
+		for i, part := range wrap(t, s.Width, 4+indent, true) {
+			if i == 0 {
+				part = "  " + mark + " " + strings.Repeat(" ", indent) + part
+			}
+			fmt.Fprintf(b, "%s\n", set(part))
+		}
 	}
 	for _, t := range before {
 		if count(after, t) == 0 {

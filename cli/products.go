@@ -208,7 +208,7 @@ installed programs that nothing stands behind, one that is missing, the engine's
 or rows of a product that nothing else knows. With --whole the whole registration goes,
 for a product that can neither be repaired nor uninstalled.
 
-Shows each change, asks, and can be taken back. Exit status: 0 mended, previewed, or sound
+Shows each change, asks, and can be undone. Exit status: 0 mended, previewed, or sound
 already; 1 could not; 2 wrong call; 3 nothing or not all can be mended from here.`,
 		Example: "  hollowkey products mend \"Tidebook Desk\" --machine ELLERY-D07 --preview\n" +
 			"  hollowkey products mend \"Tidebook Desk\" --from share --machine ELLERY-D07 --yes",

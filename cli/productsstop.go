@@ -20,7 +20,7 @@ func (a *app) newProductsStop() *cobra.Command {
 		Short: "shows what of a product runs now, and stops it",
 		Long: `Looks which services of a product run and who depends on them, which programs have its
 files open and whose they are, and which of the scheduler's tasks start it. Services are
-stopped in order and come back with undo; programs are ended, which cannot be taken back:
+stopped in order and come back with undo; programs are ended, which cannot be undone:
 unsaved work in them is lost. Asks for each of the two.
 
 Exit status: 0 stopped, previewed, or nothing runs; 1 could not; 2 wrong call; 3 said no.`,
@@ -46,7 +46,7 @@ type stopResult struct {
 	Applied bool       `json:"applied"` // all of them were carried out
 }
 
-// productsStop goes the way of all plans twice: what can be taken back is apart from what
+// productsStop goes the way of all plans twice: what can be undone is apart from what
 // cannot.
 func (a *app) productsStop(m machine.Machine, word string, how planHow) error {
 	l, err := products.Read(m)

@@ -56,7 +56,7 @@ type result struct {
 // crashed is the exit status of a run that ended at its moment: none of ours.
 const crashed = 86
 
-// crash runs the program until a moment, at which it ends at once.
+// crash runs the program until a moment, at which it exits immediately.
 func crash(t *testing.T, dir, moment string, args ...string) result {
 	t.Helper()
 	return runAs(t, os.Args[0], dir, []string{crashAt + "=" + moment}, args...)

@@ -60,7 +60,7 @@ func TestReady(t *testing.T) {
 }
 
 // Machines that are not fit, each in its way; what is wrong with PATH and a
-// blocking file is mended, and taken back.
+// blocking file is mended, and undone.
 func TestUnfitMachines(t *testing.T) {
 	dir := layOut(t)
 	twin := filepath.Join(dir, "ELLERY-D07")
@@ -262,7 +262,7 @@ registry:
 		}
 	}
 	if stops != 5 || unknown != 1 || passes != 5 {
-		t.Errorf("%d stop, %d cannot be told, %d pass; want 5, 1, 5", stops, unknown, passes)
+		t.Errorf("%d stop, %d unknown, %d pass; want 5, 1, 5", stops, unknown, passes)
 	}
 	write(t, dir, "bad.yaml", "os:\n  least bild: 3\n")
 	if r := mustRun(t, dir, 1, "ready", "--machine", "ELLERY-D07", "--needs", "bad.yaml"); !strings.Contains(r.err, "line 2") {

@@ -34,8 +34,8 @@ honours the twin's access lists, services, drives and policies, writes a verbose
 ends with the engine's exit code. The twin itself is not changed; --keep saves the copy.
 
 PACKAGE is a path on the twin (C:\Deploy\setup.msi), or the product code of a product
-that is registered there. Exit status: 0 the set-up worked, 1 could not, 2 wrong call,
-3 the set-up failed.`,
+that is registered there. Exit status: 0 the setup worked, 1 could not, 2 wrong call,
+3 the setup failed.`,
 		Example: "  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07\n" +
 			"  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --log rehearsal.log --keep after",
 		Args: cobra.ExactArgs(1),

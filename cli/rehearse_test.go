@@ -19,7 +19,7 @@ func rehearseOn(t *testing.T, dir string, code int, machine, pack string, args .
 	return decode[rehearsal](t, mustRun(t, dir, code, append([]string{"rehearse", pack, "--machine", machine, "--json"}, args...)...).out)
 }
 
-// Each of the desktop's troubles stops the set-up where the real engine would;
+// Each of the desktop's troubles stops the setup where the real engine would;
 // the twin stays as it is.
 func TestRehearsalHonoursTheMachine(t *testing.T) {
 	t.Parallel()
@@ -56,7 +56,7 @@ func TestRehearsalHonoursTheMachine(t *testing.T) {
 		"service disabled":    {tidebook, "dpayne", nil, edit("services.yaml", "start: manual", "start: disabled"), 1601, "", 0},
 		"policy": {tidebook, "dpayne", nil,
 			policy("[HKEY_LOCAL_MACHINE\\SOFTWARE\\Policies\\Microsoft\\Windows\\Installer]\r\n\"DisableMSI\"=dword:00000002"), 1625, "", 1625},
-		"another set-up": {tidebook, "dpayne", nil,
+		"another setup": {tidebook, "dpayne", nil,
 			policy("[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\Installer\\InProgress]"), 1618, "", 1500},
 		"no space":       {tidebook, "dpayne", nil, edit("twin.yaml", "free: 61 GB", "free: 0 KB"), 1603, "InstallValidate", 1601},
 		"32-bit machine": {tidebook, "dpayne", nil, edit("twin.yaml", "architecture: x64", "architecture: x86"), 1633, "", 1633},

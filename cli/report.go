@@ -27,7 +27,7 @@ func (a *app) newCaseReport() *cobra.Command {
 		Use:   "report [LOG]",
 		Short: "writes the page of the case, to be handed on",
 		Long: `Writes report.html into the case: three plain sentences for the person who asked, verdict
-and evidence, a picture of the set-up over time, attempts side by side, every change with
+and evidence, a picture of the setup over time, attempts side by side, every change with
 before and after, holds still in force, facts of the machine. One file, no scripts; it
 prints well. Users, machines, security IDs, mail addresses and secrets are masked; --names
 leaves names in. Without attempts or verdicts in the case, name the LOG.

@@ -29,8 +29,8 @@ func (a *app) newRetry() *cobra.Command {
 	var opt retryOptions
 	c := &cobra.Command{
 		Use:   "retry [LOG|PACKAGE|PROGRAM]",
-		Short: "runs the set-up again and says what has become of the failure",
-		Long: `Runs the set-up again: on the live machine with the OS's engine, with verbose logging to
+		Short: "runs the setup again and says what has become of the failure",
+		Long: `Runs the setup again: on the live machine with the OS's engine, with verbose logging to
 a fresh file in the case; on a twin as a rehearsal on a copy of it. Then it compares with
 the attempt before: the failure is gone, the same, has moved, comes further or earlier.
 
@@ -43,7 +43,7 @@ attempt of the case is. Properties and transforms of the steps in force are hand
 
 On the live machine it shows the whole command and asks. A package that only a log or a
 case names is not run from a share, or from where ordinary users can write: name it in the
-call. The set-up does what it does; undo takes back the steps, not the set-up. Exit status: 0 the set-up worked, 1 could not, 2 wrong call, 3 it failed, or
+call. The setup does what it does; undo undoes the steps, not the setup. Exit status: 0 the setup worked, 1 could not, 2 wrong call, 3 it failed, or
 the answer was no.`,
 		Example: "  hollowkey retry tidebook.log --machine ELLERY-D07\n  hollowkey retry --machine ELLERY-D07\n" +
 			"  hollowkey retry 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --user dpayne\n  hollowkey retry 'C:\\Deploy\\setup.exe /s' --machine live",
@@ -53,11 +53,11 @@ the answer was no.`,
 		},
 	}
 	opt.why.bindReading(c)
-	c.Flags().StringArrayVar(&opt.given, "given", nil, "a property for the set-up, NAME=VALUE (may be repeated)")
+	c.Flags().StringArrayVar(&opt.given, "given", nil, "a property for the setup, NAME=VALUE (may be repeated)")
 	c.Flags().StringArrayVar(&opt.with, "with", nil, "a transform for it, by its path on the machine (may be repeated)")
 	c.Flags().StringVar(&opt.user, "user", "", "who runs it (else who ran it before; on a twin only)")
 	c.Flags().BoolVar(&opt.yes, "yes", false, "run it without asking")
-	c.Flags().BoolVar(&opt.undoFirst, "undo-first", false, "first take back the last plan, which did not help")
+	c.Flags().BoolVar(&opt.undoFirst, "undo-first", false, "first undo the last plan, which did not help")
 	return c
 }
 
@@ -79,7 +79,7 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args
 			if err := j.Undo(m, i.Change, false); err != nil {
 				return err
 			}
-			fmt.Fprintf(a.err, "Change %d taken back: %s\n", i.Change, clean(i.Step.Words()))
+			fmt.Fprintf(a.err, "Change %d undone: %s\n", i.Change, clean(i.Step.Words()))
 		}
 	}
 	w := retry.Wish{Dir: a.caseFolder(), Given: opt.given, With: opt.with, User: opt.user, Question: a.question(nil, opt.why, m), Now: a.now()}
@@ -182,7 +182,7 @@ func (a *app) retryText(r retryResult, dir string) string {
 	case r.Change == retry.Same && r.Matters:
 		fmt.Fprintf(&b, "  that is not enough; see what is left:  %s\n", s.key("hollowkey fix "+log+a.where()+" --preview"))
 	case r.Change == retry.Same && len(r.Since) > 0:
-		fmt.Fprintf(&b, "  that did not help; take it back:  %s\n", s.key("hollowkey undo"+a.where()))
+		fmt.Fprintf(&b, "  that did not help; undo it:  %s\n", s.key("hollowkey undo"+a.where()))
 		fmt.Fprintf(&b, "  see the other remedies:           %s\n", s.key("hollowkey fix "+log+a.where()+" --preview"))
 	default:
 		fmt.Fprintf(&b, "  %s\n", s.key("hollowkey why "+log+a.where()))

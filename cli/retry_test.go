@@ -63,8 +63,8 @@ func TestRetryProvesEachFix(t *testing.T) {
 	}
 }
 
-// A fix that only lets the set-up come further says so, and one that does not
-// help can be taken back first.
+// A fix that only lets the setup come further says so, and one that does not
+// help can be undone first.
 func TestRetryTellsWhatBecameOfIt(t *testing.T) {
 	dir := layOut(t)
 	mustRun(t, dir, 0, "fix", "roster.log", "--machine", "ELLERY-D07", "--yes")
@@ -75,9 +75,9 @@ func TestRetryTellsWhatBecameOfIt(t *testing.T) {
 	if r := retryOf(t, dir, 3); r.Change != "same" || len(r.Since) != 1 {
 		t.Errorf("a step that does not help: %+v", r)
 	}
-	if r := mustRun(t, dir, 3, "retry", "--machine", "ELLERY-D07", "--undo-first"); !strings.Contains(r.err, "taken back") ||
+	if r := mustRun(t, dir, 3, "retry", "--machine", "ELLERY-D07", "--undo-first"); !strings.Contains(r.err, "undone") ||
 		!strings.Contains(r.out, "SAME") {
-		t.Errorf("taken back first: %s", r.out)
+		t.Errorf("undone first: %s", r.out)
 	}
 	mustRun(t, dir, 2, "retry", "--machine", "ELLERY-D07", "--case", "new")
 }

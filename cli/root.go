@@ -156,13 +156,13 @@ func (a *app) root() *cobra.Command {
 	cobra.MousetrapHelpText = "" // a double click in Explorer shows the help, too
 	root := &cobra.Command{
 		Use:   programName,
-		Short: "says why a set-up failed, and puts it right",
-		Long: `Reads the log of a set-up that failed, says what broke and why with the lines that
-prove it, shows the smallest fix, applies it and can take it back.
+		Short: "says why a setup failed, and fixes it",
+		Long: `Reads the log of a setup that failed, says what broke and why with the lines that
+prove it, shows the smallest fix, applies it and can undo it.
 
 Start with:  hollowkey why setup.log
-Called alone on a terminal, it asks what failed and leads the way.
-Or see the whole way on made-up data:  hollowkey demo`,
+Called alone on a terminal, it asks what failed and walks you through it.
+Or see it end to end on made-up data:  hollowkey demo`,
 		SilenceErrors: true,
 		SilenceUsage:  true,
 		Args: func(_ *cobra.Command, args []string) error {
@@ -193,7 +193,7 @@ Or see the whole way on made-up data:  hollowkey demo`,
 	root.SetIn(a.in)
 	flags := root.PersistentFlags()
 	flags.StringVar(&a.machine, "machine", "", "the machine to look at or change: live, or a twin's folder")
-	flags.StringVar(&a.caseDir, "case", "", "folder that keeps everything about this failed set-up")
+	flags.StringVar(&a.caseDir, "case", "", "folder that keeps everything about this failed setup")
 	flags.BoolVar(&a.json, "json", false, "print the result as JSON")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (as NO_COLOR does)")
 	flags.IntVar(&a.width, "width", 0, "columns to use (40 to 400; else the terminal's, 100 at most)")

@@ -20,7 +20,7 @@ func (a *app) newSigns() *cobra.Command {
 		Use:   "signs",
 		Short: "what is known about failures: list, show, test, draft",
 		Long: `A sign is one piece of knowledge about failures: by what it is seen, what it means,
-and what puts it right. A site can have its own in a folder of YAML files, beside the
+and how to fix it. A site can have its own in a folder of YAML files, beside the
 built-in ones: named with --signs, in the environment variable ` + signs.FolderVariable + `,
 or lying in the standing folder
   ` + signs.StandingFolder() + `
@@ -218,7 +218,7 @@ func (a *app) trialText(trials []workshop.Trial, bad int) error {
 		if len(t.Faults) > 0 {
 			state = a.style.bad("FAILS ")
 		}
-		fmt.Fprintf(&b, "%s %s\n", state, fit(fmt.Sprintf("%s  (%s, %d excerpts)", t.ID, t.From, t.Tries), a.style.Width-7))
+		fmt.Fprintf(&b, "%s %s\n", state, a.style.fit(fmt.Sprintf("%s  (%s, %d excerpts)", t.ID, t.From, t.Tries), a.style.Width-7))
 		for _, f := range t.Faults {
 			b.WriteString("       " + strings.Join(wrap(clean(f), a.style.Width, 7, true), "\n") + "\n")
 		}
@@ -236,7 +236,7 @@ func (a *app) newSignsDraft() *cobra.Command {
 		Short: "begins a sign from a line of a log",
 		Long: `Writes a sign for one line of a log, as YAML to standard output or into a new file: its
 words as a pattern, what it names as captures, the line as what must match, and another
-line of the log as what must not. What it means, and what puts it right, is yours to write.
+line of the log as what must not. What it means, and how to fix it, is yours to write.
 
 Exit status: 0 written, 1 the line tells nothing, or the file is there already.`,
 		Example: "  hollowkey signs draft setup.log --line 812 --out port-signs/licence.yaml",

@@ -21,7 +21,7 @@ func (a *app) newStartup() *cobra.Command {
 		Short: "starts a machine with few services and startup items; finds the one in conflict",
 		Long: `Lists what starts with the machine beside the OS's own parts: services, Run keys, startup
 folders, logon tasks. hold keeps them from starting, release puts them back exactly, hunt finds the
-one that breaks a set-up, by halving over restarts.
+one that breaks a setup, by halving over restarts.
 
 It reads only. Exit status: 0 listed, 1 could not, 2 wrong call.`,
 		Example: "  hollowkey startup --machine ELLERY-D07\n  hollowkey startup hold --machine ELLERY-D07 --preview\n" +
@@ -177,7 +177,7 @@ func (a *app) release(m machine.Machine, j *fix.Journal, ok consent) error {
 	return err
 }
 
-// safeOff ends safe mode, whoever set it: a hold or a step of ours is taken back, a flag
+// safeOff ends safe mode, whoever set it: a hold or a step of ours is undone, a flag
 // that somebody else set is taken away.
 func (a *app) safeOff(m machine.Machine, j *fix.Journal, how planHow) error {
 	items := j.Holds(m.Name(), fix.SafeBootHold)
@@ -213,14 +213,14 @@ func (a *app) safeUndo(m machine.Machine, j *fix.Journal, items []fix.Item, ok c
 }
 
 // newStartupSafe is the command for safe mode. It is a hold like the others, so that
-// it is shown under every command until it is taken back.
+// it is shown under every command until it is undone.
 func (a *app) newStartupSafe() *cobra.Command {
 	var ok consent
 	c := &cobra.Command{
 		Use:   "safe minimal|network|off",
 		Short: "lets the OS start in safe mode until it is released",
 		Long: `Sets the OS's flag for safe mode, as a hold: it is shown under every command until
-"safe off" takes it back. In minimal safe mode the installer's service is not started,
+"safe off" undoes it. In minimal safe mode the installer's service is not started,
 unless the registry allows it; that is set, too.
 
 Exit status: 0 done or previewed, 1 could not, 2 wrong call, 3 the answer was no, or

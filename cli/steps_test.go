@@ -110,7 +110,7 @@ func TestEveryStep(t *testing.T) {
 			if len(differs(before, tree(t, twin))) == 0 {
 				t.Error("nothing was changed")
 			}
-			if r := run(t, dir, nil, stepCall(c.kind, c.args, "--preview")...); !strings.Contains(r.out, "it is so already") &&
+			if r := run(t, dir, nil, stepCall(c.kind, c.args, "--preview")...); !strings.Contains(r.out, "already in place") &&
 				!strings.Contains(r.err, "does not exist") {
 				t.Errorf("the step a second time:\n%s", r.out)
 			}
@@ -164,7 +164,7 @@ func TestOneWaySteps(t *testing.T) {
 	} {
 		args := []string{c.arg}
 		if r := mustRun(t, dir, 0, stepCall(c.kind, args, "--preview")...); !strings.Contains(r.out, c.show) ||
-			!strings.Contains(r.out, c.after) || !strings.Contains(r.out, "cannot be taken back") {
+			!strings.Contains(r.out, c.after) || !strings.Contains(r.out, "cannot be undone") {
 			t.Errorf("%s %s:\n%s", c.kind, c.arg, r.out)
 		}
 		mustRun(t, dir, 0, stepCall(c.kind, args, "--yes")...)

@@ -19,12 +19,14 @@ const (
 type Style struct {
 	Color bool // colour may be used
 	Width int  // columns that texts fit
+	Whole bool // nothing is shortened: nobody looks at it on a screen of that width
 }
 
 // newStyle looks at the output once: colours only on a terminal that wants them.
 func newStyle(out io.Writer, plain bool, width int) Style {
-	s := Style{Width: widthElse}
+	s := Style{Width: widthElse, Whole: width == 0}
 	if f, ok := out.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
+		s.Whole = false
 		s.Color = !plain && os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb"
 		if w, _, err := term.GetSize(int(f.Fd())); err == nil && w > 0 {
 			s.Width = min(max(w, 40), widthMost)
@@ -48,8 +50,9 @@ func (s Style) bad(t string) string { return s.sgr("1;31", t) }
 // good is for what works.
 func (s Style) good(t string) string { return s.sgr("1;32", t) }
 
-// mind is for what a person has to know, though nothing failed.
-func (s Style) mind(t string) string { return s.sgr("1;33", t) }
+// mind is for what a person has to know, though nothing failed. Yellow cannot be read on
+// white.
+func (s Style) mind(t string) string { return s.sgr("1;35", t) }
 
 // key is for what is to be typed.
 func (s Style) key(t string) string { return s.sgr("36", t) }
@@ -94,6 +97,22 @@ func fit(t string, n int) string {
 		return t
 	}
 	return runewidth.Truncate(t, n, "…")
+}
+
+// fit cuts t to n columns, unless nothing is to be shortened.
+func (s Style) fit(t string, n int) string {
+	if s.Whole {
+		return strings.ReplaceAll(clean(t), "\n", " ")
+	}
+	return fit(t, n)
+}
+
+// fitMiddle is [Style.fit] in the middle, which keeps both ends of a path.
+func (s Style) fitMiddle(t string, n int) string {
+	if s.Whole {
+		return s.fit(t, n)
+	}
+	return fitMiddle(t, n)
 }
 
 // fitMiddle cuts t in its middle, which keeps both ends of a path.

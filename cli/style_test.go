@@ -114,7 +114,7 @@ func TestSmallTexts(t *testing.T) {
 			t.Errorf("bytesText(%d) = %q, want %q", in, got, want)
 		}
 	}
-	for in, want := range map[float64]string{0.97: "97 %, the log proves it", 0.8: "80 %, very likely", 0.6: "60 %, likely",
+	for in, want := range map[float64]string{0.97: "97 %, proven by the log", 0.8: "80 %, very likely", 0.6: "60 %, likely",
 		0.45: "45 %, possible", 0.2: "20 %, a guess"} {
 		if got := sureness(in); got != want {
 			t.Errorf("sureness(%v) = %q, want %q", in, got, want)

@@ -20,7 +20,9 @@ func grid(b *strings.Builder, s Style, indent int, rows [][]string) {
 			widths[i] = max(widths[i], runewidth.StringWidth(clean(c)))
 		}
 	}
-	squeeze(widths, s.Width-indent)
+	if !s.Whole {
+		squeeze(widths, s.Width-indent)
+	}
 	for n, r := range rows {
 		line := strings.Repeat(" ", indent)
 		for i, c := range r {

@@ -29,12 +29,12 @@ func (a *app) newTrail() *cobra.Command {
 	opt := trailOptions{}
 	c := &cobra.Command{
 		Use:   "trail LOG",
-		Short: "shows the course of a set-up: actions, times, results, silences",
-		Long: `Shows what a set-up did, as a tree of actions with times, durations and results,
+		Short: "shows the course of a setup: actions, times, results, silences",
+		Long: `Shows what a setup did, as a tree of actions with times, durations and results,
 after a summary. Where it broke is marked.
 
 It reads the log and changes nothing. Exit status: 0 shown, 1 the file could not be
-read or is no set-up log, 2 wrong call; with --follow 3 when the set-up did not work.`,
+read or is no setup log, 2 wrong call; with --follow 3 when the setup did not work.`,
 		Example: "  hollowkey trail setup.log --failed\n  hollowkey trail setup.log --around 2442\n" +
 			"  hollowkey trail setup.log --properties 'Product*'\n  hollowkey trail setup.log --follow",
 		Args: cobra.ExactArgs(1),
@@ -93,7 +93,7 @@ func (a *app) trailAround(ctx context.Context, q why.Question, opt trailOptions)
 		}{"hollowkey.around/1", name, lines})
 	}
 	for _, l := range lines {
-		text := fit(l.Text, a.style.Width-10)
+		text := a.style.fit(l.Text, a.style.Width-10)
 		if l.Line == opt.around {
 			text = a.style.mind(text)
 			fmt.Fprintf(a.out, "%s%s\n", a.style.bold(fmt.Sprintf("%7d > ", l.Line)), text)
@@ -107,7 +107,7 @@ func (a *app) trailAround(ctx context.Context, q why.Question, opt trailOptions)
 const followEvery = 500 * time.Millisecond
 
 // trailFollow reads the log again whenever it has grown, prints the steps that
-// are new, and ends with the verdict once the log says how the set-up ended.
+// are new, and ends with the verdict once the log says how the setup ended.
 func (a *app) trailFollow(ctx context.Context, q why.Question, opt trailOptions) error {
 	name := q.Logs[0]
 	var size int64 = -1
@@ -154,9 +154,9 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 	var b strings.Builder
 	title := outcomeWord(s, t.Outcome)
 	if t.Product.Name != nil {
-		title += "  " + s.bold(fit(*t.Product.Name, s.Width-40))
+		title += "  " + s.bold(s.fit(*t.Product.Name, s.Width-40))
 		if t.Product.Version != nil {
-			title += " " + fit(*t.Product.Version, 20)
+			title += " " + s.fit(*t.Product.Version, 20)
 		}
 	}
 	if t.ExitCode != nil {
@@ -169,7 +169,7 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 	}
 	about := fmt.Sprintf("%s%d lines, %d actions", when, t.Lines, t.Actions)
 	if t.Rollback > 0 {
-		about += fmt.Sprintf(", taken back from line %d", t.Rollback)
+		about += fmt.Sprintf(", rolled back from line %d", t.Rollback)
 	}
 	fmt.Fprintln(&b, strings.Join(wrap(about, s.Width, 0, true), "\n"))
 	if t.Attempts > 1 {
@@ -180,7 +180,7 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 		if i == 0 {
 			word = "slowest "
 		}
-		fmt.Fprintf(&b, "%s%s %s (line %d)\n", s.faint(word), pad(seconds(st.Took), 7), fit(st.Name, s.Width-30), st.Line)
+		fmt.Fprintf(&b, "%s%s %s (line %d)\n", s.faint(word), pad(seconds(st.Took), 7), s.fit(st.Name, s.Width-30), st.Line)
 	}
 	for i, g := range t.Gaps {
 		if i == 3 {
@@ -189,7 +189,7 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 		fmt.Fprintf(&b, "%s%s nothing was logged after line %d\n", s.faint("silence "), pad(seconds(g.Took), 7), g.After)
 	}
 	if len(t.Steps) > 0 {
-		fmt.Fprintf(&b, "\n%s\n", s.faint("   line  time         took  result  action  (→ here it broke)"))
+		fmt.Fprintf(&b, "\n%s\n", s.faint("   line  time         took  result  action  (← failed here)"))
 	}
 	for _, st := range t.Steps {
 		fmt.Fprintln(&b, stepLine(s, st))
@@ -199,14 +199,14 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 				break
 			}
 			fmt.Fprintf(&b, "%s%s\n", s.faint(fmt.Sprintf("%7d %s", m.Line, strings.Repeat(" ", 28+2*min(st.Depth, 8)))),
-				fit(unstamped(m.Text), s.Width-36-2*min(st.Depth, 8)))
+				s.fit(unstamped(m.Text), s.Width-36-2*min(st.Depth, 8)))
 		}
 	}
 	if len(t.Values) > 0 {
 		fmt.Fprintf(&b, "\n%s\n", s.bold("properties"))
 		for _, p := range t.Values {
 			fmt.Fprintf(&b, "%s%s = %s\n", s.faint(fmt.Sprintf("%7d  ", p.Line)), clean(p.Name),
-				fit(masked(p.Name, p.Value), s.Width-12-len(p.Name)))
+				s.fit(masked(p.Name, p.Value), s.Width-12-len(p.Name)))
 		}
 	}
 	_, err := io.WriteString(w, b.String())
@@ -234,7 +234,7 @@ func stepLine(s Style, st trail.Step) string {
 		result = s.mind("ignor.")
 	case "open":
 		result = s.mind("open  ")
-	case "taken back":
+	case "rolled back":
 		result = s.faint("undone")
 	default:
 		if st.Result != nil {
@@ -253,7 +253,7 @@ func stepLine(s Style, st trail.Step) string {
 		name = strings.Repeat("  ", min(st.Depth, 8)) + "→ " + strings.TrimLeft(name, " ")
 	}
 	line := fmt.Sprintf("%7d  %s %8s  ", st.Line, pad(st.At, 8), took)
-	text := fit(name, s.Width-36+2)
+	text := s.fit(name, s.Width-36+2)
 	if st.Broke {
 		text = s.bad(text)
 	}

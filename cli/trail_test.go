@@ -16,12 +16,12 @@ import (
 func TestTrail(t *testing.T) {
 	dir := layOut(t)
 	r := mustRun(t, dir, 0, "trail", "tidebook.log")
-	for _, want := range []string{"FAILED  Tidebook Desk 2.8.1, exit code 1603", "slowest", "→ StartServices", "taken back from", "undone"} {
+	for _, want := range []string{"FAILED  Tidebook Desk 2.8.1, exit code 1603", "slowest", "→ StartServices", "rolled back from", "undone"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("trail does not say %q:\n%s", want, r.out)
 		}
 	}
-	for l := range strings.Lines(r.out) {
+	for l := range strings.Lines(mustRun(t, dir, 0, "trail", "tidebook.log", "--width", "80").out) {
 		if n := len([]rune(strings.TrimRight(l, "\n"))); n > 80 {
 			t.Errorf("%d columns: %s", n, l)
 		}
@@ -90,7 +90,7 @@ func TestLogs(t *testing.T) {
 	if r := mustRun(t, dir, 0, "logs", "."); !strings.Contains(r.out, "berthline.log") || strings.Contains(r.out, "twin.yaml") {
 		t.Errorf("logs of a folder:\n%s", r.out)
 	}
-	if r := mustRun(t, dir, 3, "logs", filepath.Join(twinName, "registry")); !strings.Contains(r.err, "No set-up log") {
+	if r := mustRun(t, dir, 3, "logs", filepath.Join(twinName, "registry")); !strings.Contains(r.err, "No setup log") {
 		t.Errorf("a folder without logs: %s", r.err)
 	}
 	mustRun(t, dir, 2, "logs")

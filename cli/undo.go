@@ -27,13 +27,13 @@ func (a *app) newUndo() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "undo",
 		Short: "takes changes back, from the journal",
-		Long: `Shows what would be taken back, asks, and takes it back: the last plan, one change, or
+		Long: `Shows what would be undone, asks, and undoes it: the last plan, one change, or
 all of them, newest first. With --case only what was done for that case. It refuses when
 the machine is no longer as the change left it, unless --force is given. hollowkey
 journal lists the changes.
 
-It reads the journal and changes the machine. Exit status: 0 taken back or previewed,
-1 could not, 2 wrong call, 3 there is nothing to take back, or the answer was no.`,
+It reads the journal and changes the machine. Exit status: 0 undone or previewed,
+1 could not, 2 wrong call, 3 there is nothing to undo, or the answer was no.`,
 		Example: "  hollowkey undo --machine ELLERY-D07\n  hollowkey undo --machine ELLERY-D07 --change 4 --yes",
 		Args:    cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
@@ -44,15 +44,15 @@ It reads the journal and changes the machine. Exit status: 0 taken back or previ
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.undoThese(m, j, opt) })
 		},
 	}
-	c.Flags().IntVar(&opt.change, "change", 0, "take back only the change with this number")
-	c.Flags().BoolVar(&opt.all, "all", false, "take back every change on this machine")
+	c.Flags().IntVar(&opt.change, "change", 0, "undo only the change with this number")
+	c.Flags().BoolVar(&opt.all, "all", false, "undo every change on this machine")
 	c.Flags().BoolVar(&opt.force, "force", false, "set it back even if someone changed it since")
 	opt.consent.bind(c)
 	c.MarkFlagsMutuallyExclusive("change", "all")
 	return c
 }
 
-// undoThese finds what to take back, shows it, asks, and does it.
+// undoThese finds what to undo, shows it, asks, and does it.
 func (a *app) undoThese(m machine.Machine, j *fix.Journal, opt undoOptions) error {
 	items := j.LastPlan(m.Name())
 	switch {
@@ -62,7 +62,7 @@ func (a *app) undoThese(m machine.Machine, j *fix.Journal, opt undoOptions) erro
 			return err
 		}
 		if i.Status != "done" {
-			fmt.Fprintf(a.err, "Change %d is %s, so there is nothing to take back.\n", i.Change, clean(strings.TrimSuffix(i.Status+": "+i.Note, ": ")))
+			fmt.Fprintf(a.err, "Change %d is %s, so there is nothing to undo.\n", i.Change, clean(strings.TrimSuffix(i.Status+": "+i.Note, ": ")))
 			return errNo
 		}
 		items = []fix.Item{i}
@@ -70,7 +70,7 @@ func (a *app) undoThese(m machine.Machine, j *fix.Journal, opt undoOptions) erro
 		items = j.InForce(m.Name())
 	}
 	if len(items) == 0 {
-		fmt.Fprintln(a.err, "There is nothing to take back.")
+		fmt.Fprintln(a.err, "There is nothing to undo.")
 		return errNo
 	}
 	if preview, err := a.undoAgreed(j, items, m, opt.consent); preview || err != nil {
@@ -104,7 +104,7 @@ func (a *app) undoPreviewed(j *fix.Journal, items []fix.Item) error {
 	return err
 }
 
-// undoPreview shows what taking back would do.
+// undoPreview shows what undoing would do.
 func undoPreview(w io.Writer, s Style, items []fix.Item, m machine.Machine) error {
 	var b strings.Builder
 	for _, it := range items {
@@ -145,12 +145,12 @@ func (a *app) undo(m machine.Machine, j *fix.Journal, items []fix.Item, force bo
 	return errors.Join(failed, err)
 }
 
-// undoText tells what was taken back, with each thing as it was and is, and what stays
+// undoText tells what was undone, with each thing as it was and is, and what stays
 // as it was changed.
 func undoText(w io.Writer, s Style, items []fix.Item, m machine.Machine, all, forced bool, j *fix.Journal) error {
 	var b strings.Builder
 	for _, it := range items {
-		fmt.Fprintf(&b, "%s\n%s\n", s.bold(fmt.Sprintf("Change %d taken back:", it.Change)),
+		fmt.Fprintf(&b, "%s\n%s\n", s.bold(fmt.Sprintf("Change %d undone:", it.Change)),
 			strings.Join(wrap(it.Step.Words(), s.Width, 2, false), "\n"))
 		writeDiff(&b, s, it.After.Lines(m), it.Before.Lines(m))
 	}
@@ -161,7 +161,7 @@ func undoText(w io.Writer, s Style, items []fix.Item, m machine.Machine, all, fo
 	return err
 }
 
-// undoEnd is how the machine stands after taking back.
+// undoEnd is how the machine stands after undoing.
 func undoEnd(name string, j *fix.Journal, forced bool) string {
 	stays, final := j.Standing(name)
 	text := ""
@@ -169,7 +169,7 @@ func undoEnd(name string, j *fix.Journal, forced bool) string {
 	case stays > 0:
 		text = counted(stays, "change that was made earlier stays", "changes that were made earlier stay") + " in force; hollowkey journal lists what there is."
 	case final > 0:
-		text = fmt.Sprintf("All that can be taken back is taken back; %s cannot.", counted(final, "change", "changes"))
+		text = fmt.Sprintf("All that can be undone is undone; %s cannot.", counted(final, "change", "changes"))
 	case forced:
 		text = "It is set back by force; what somebody else had changed there since is gone."
 	default:
@@ -187,7 +187,7 @@ func (a *app) newJournal() *cobra.Command {
 	last := 0
 	c := &cobra.Command{
 		Use:   "journal",
-		Short: "shows what was changed, and what has been taken back",
+		Short: "shows what was changed, and what has been undone",
 		Long: `Lists the changes on a machine with their numbers, times and state. Give --machine,
 or --case when the journal lies in a case.
 
@@ -244,7 +244,7 @@ func (a *app) newJournalEmpty() *cobra.Command {
 		Use:   "empty --change NUMBER",
 		Short: "deletes for good what a change put into quarantine",
 		Long: "Deletes the files that a change moved into the case's quarantine. That frees their\n" +
-			"space; the change cannot be taken back any more.\n\nExit status: 0 deleted, 1 could not, 2 wrong call, 3 the answer was no.",
+			"space; the change cannot be undone any more.\n\nExit status: 0 deleted, 1 could not, 2 wrong call, 3 the answer was no.",
 		Example: "  hollowkey journal empty --machine ELLERY-D07 --change 7 --yes",
 		Args:    cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
@@ -328,7 +328,7 @@ func journalText(w io.Writer, s Style, items []fix.Item, older int) error {
 		if i.Case != told {
 			told = i.Case
 			if told != "" {
-				fmt.Fprintln(&b, s.faint("        "+fitMiddle("for the case "+told, s.Width-8)))
+				fmt.Fprintln(&b, s.faint("        "+s.fitMiddle("for the case "+told, s.Width-8)))
 			} else {
 				fmt.Fprintln(&b, s.faint("        for the machine itself"))
 			}

@@ -20,7 +20,7 @@ func (a *app) newLogsVerbose() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "verbose on|off|show",
 		Short: "sets the installer engine's verbose logging policy, as a hold",
-		Long: `on makes the installer engine write a verbose log of every set-up (MSI*.LOG in the
+		Long: `on makes the installer engine write a verbose log of every setup (MSI*.LOG in the
 temporary folder), as a hold: it is shown after every command until off releases it.
 
 ` + switchesText(kinds.LoggingAll) + `
@@ -69,7 +69,7 @@ func (a *app) verboseOn(m machine.Machine, j *fix.Journal, ok consent) error {
 	if !a.json {
 		fmt.Fprintln(a.out)
 	}
-	return a.verboseEnd(m, j, "Verbose logging is on. Run the set-up again, then: hollowkey logs"+a.where())
+	return a.verboseEnd(m, j, "Verbose logging is on. Run the setup again, then: hollowkey logs"+a.where())
 }
 
 // verboseOff takes the hold back.

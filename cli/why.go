@@ -22,7 +22,7 @@ type whyOptions struct {
 	said     string      // what a dialog said
 	reach    bool        // ask hosts that the log names
 	pack     string      // the package that was set up
-	exit     int         // what the set-up ended with
+	exit     int         // what the setup ended with
 	hasExit  func() bool // --exit was given, which may be 0
 }
 
@@ -38,7 +38,7 @@ func (o *whyOptions) bind(c *cobra.Command) {
 	o.bindReading(c)
 	c.Flags().BoolVar(&o.reach, "reach", false, "on the live machine, ask hosts that the log names whether they answer")
 	c.Flags().StringVar(&o.said, "said", "", "what a dialog said, word for word; without a log, or beside one")
-	c.Flags().IntVar(&o.exit, "exit", 0, "the number that the set-up ended with; without a log, or beside one")
+	c.Flags().IntVar(&o.exit, "exit", 0, "the number that the setup ended with; without a log, or beside one")
 	c.Flags().StringVar(&o.pack, "package", "", "the package that was set up, where no log names it: a file here, or a path on the machine")
 	o.hasExit = func() bool { return c.Flags().Changed("exit") }
 }
@@ -73,14 +73,14 @@ func (a *app) newWhy() *cobra.Command {
 	var shown whyShown
 	c := &cobra.Command{
 		Use:   "why [LOG|FOLDER...]",
-		Short: "says why the set-up failed, with the lines that prove it",
-		Long: `Reads the log of a set-up and says how it ended, what broke first, why, which lines
-prove it, and what puts it right. With --machine it also looks there whether the
+		Short: "says why the setup failed, with the lines that prove it",
+		Long: `Reads the log of a setup and says how it ended, what broke first, why, which lines
+prove it, and how to fix it. With --machine it also looks there whether the
 cause is really so. Several logs, or a folder, are taken for the logs of one attempt
 (a bootstrapper's and those of its packages, for instance) and judged together.
 
-It changes nothing. Exit status: 0 the set-up worked (a restart may be due), 1 the
-file could not be read or is no set-up log, 2 wrong call, 3 the set-up did not work.`,
+It changes nothing. Exit status: 0 the setup worked (a restart may be due), 1 the
+file could not be read or is no setup log, 2 wrong call, 3 the setup did not work.`,
 		Example: "  hollowkey why setup.log\n  hollowkey why setup.log --machine ELLERY-D07\n  hollowkey why setup.log --json\n" +
 			"  hollowkey why bundle.log package.log\n  hollowkey why --said 'Error 1327. Invalid Drive: Z:' --machine ELLERY-D07\n" +
 			"  hollowkey why --exit 1603",

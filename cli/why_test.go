@@ -15,7 +15,7 @@ import (
 func TestDemoTellsTheWholeWay(t *testing.T) {
 	dir := t.TempDir()
 	r := mustRun(t, dir, 0, "demo")
-	for _, want := range []string{"SYSTEM has no access", "TideClock is disabled", `points to Z:\Documents`, "Now type yourself",
+	for _, want := range []string{"SYSTEM has no access", "TideClock is disabled", `points to Z:\Documents`, "Try it yourself",
 		"hollowkey why hollowkey-demo/berthline.log"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("demo does not say %q", want)
@@ -55,14 +55,14 @@ func TestVerdictOfEachDemoCase(t *testing.T) {
 		if *v.BrokeAt.Line < 2000 {
 			t.Errorf("%s: broke at line %d; the log is shorter than real ones are", tt.log, *v.BrokeAt.Line)
 		}
-		text := mustRun(t, dir, 3, "why", tt.log)
+		text := mustRun(t, dir, 3, "why", tt.log, "--width", "80")
 		checkScreen(t, tt.log, text.out)
 		for _, want := range []string{"FAILED", tt.action, tt.class, "hollowkey fix " + tt.log} {
 			if !strings.Contains(text.out, want) {
 				t.Errorf("%s: the text lacks %q:\n%s", tt.log, want, text.out)
 			}
 		}
-		checkScreen(t, tt.log, mustRun(t, dir, 3, "why", tt.log, "--machine", "ELLERY-D07").out)
+		checkScreen(t, tt.log, mustRun(t, dir, 3, "why", tt.log, "--machine", "ELLERY-D07", "--width", "80").out)
 	}
 }
 
@@ -80,7 +80,7 @@ func checkScreen(t *testing.T, what, text string) {
 	}
 }
 
-// What is no set-up log gets no verdict.
+// What is no setup log gets no verdict.
 func TestNoVerdictForNoLog(t *testing.T) {
 	dir := t.TempDir()
 	write := func(name, text string) {
@@ -98,11 +98,11 @@ func TestNoVerdictForNoLog(t *testing.T) {
 		want string
 	}{
 		{[]string{"why", "empty.log"}, 1, "empty.log: the file is empty"},
-		{[]string{"why", "poem.txt"}, 1, "no set-up log"},
-		{[]string{"why", "minutes.txt"}, 1, "no set-up log"},
+		{[]string{"why", "poem.txt"}, 1, "no setup log"},
+		{[]string{"why", "minutes.txt"}, 1, "no setup log"},
 		{[]string{"why", "prog.exe"}, 1, "a binary file"},
 		{[]string{"why", "nothing.log"}, 1, "there is no such file"},
-		{[]string{"why", "."}, 1, "is a set-up log"},
+		{[]string{"why", "."}, 1, "is a setup log"},
 		{[]string{"why"}, 2, "requires at least 1 arg"},
 		{[]string{"why", "poem.txt", "--encoding", "klingon"}, 2, "is not known; one of"},
 		{[]string{"why", "poem.txt", "--width", "7"}, 2, "is not between 40 and 400"},
@@ -226,7 +226,7 @@ func TestAdviceNamesCommandsThatExist(t *testing.T) {
 	}
 }
 
-// An export of the event log that was cut off before any set-up is told as that, by every
+// An export of the event log that was cut off before any setup is told as that, by every
 // command that reads logs.
 func TestLogWithoutASetUp(t *testing.T) {
 	dir := layOut(t)

@@ -14,7 +14,7 @@ import (
 
 const (
 	screenHeight = 24 // lines of the screen that a verdict is to fit on
-	factIndent   = 10
+	factIndent   = 12
 )
 
 // verdictText writes a verdict for a person: how it ended and why on top, then
@@ -23,7 +23,7 @@ func verdictText(w io.Writer, s Style, v *verdict.Verdict, next []string) error 
 	head := verdictHead(s, v)
 	var tail []string
 	for _, n := range next {
-		tail = append(tail, s.bold("next")+"      "+s.key(n))
+		tail = append(tail, s.bold(pad("next", factIndent))+s.key(n))
 	}
 	remedies := remedyLines(s, v)
 	for _, r := range v.Remarks {
@@ -55,7 +55,7 @@ func otherSetups(s Style, v *verdict.Verdict) (lines []string) {
 	for _, m := range v.More {
 		title := outcomeWord(s, m.Outcome)
 		if m.Product.Name != nil {
-			title += "  " + s.bold(fit(*m.Product.Name, s.Width-30))
+			title += "  " + s.bold(s.fit(*m.Product.Name, s.Width-30))
 		}
 		if m.Class != nil {
 			title += ", " + *m.Class
@@ -63,7 +63,7 @@ func otherSetups(s Style, v *verdict.Verdict) (lines []string) {
 		lines = append(lines, "", title)
 		lines = append(lines, wrap(sentence(m.Summary), s.Width, 2, false)...)
 		if len(m.Logs) > 0 {
-			lines = append(lines, s.bold("next")+"      "+s.key("hollowkey why "+quoteArgument(m.Logs[0].File)))
+			lines = append(lines, s.bold(pad("next", factIndent))+s.key("hollowkey why "+quoteArgument(m.Logs[0].File)))
 		}
 	}
 	return lines
@@ -92,9 +92,9 @@ func outcomeWord(s Style, o story.Outcome) string {
 func verdictHead(s Style, v *verdict.Verdict) []string {
 	title := outcomeWord(s, v.Outcome)
 	if v.Product.Name != nil {
-		title += "  " + s.bold(fit(*v.Product.Name, s.Width-40))
+		title += "  " + s.bold(s.fit(*v.Product.Name, s.Width-40))
 		if v.Product.Version != nil {
-			title += " " + fit(*v.Product.Version, 20)
+			title += " " + s.fit(*v.Product.Version, 20)
 		}
 	}
 	if v.ExitCode != nil {
@@ -102,16 +102,18 @@ func verdictHead(s Style, v *verdict.Verdict) []string {
 	}
 	lines := []string{title, ""}
 	summary := wrap(sentence(v.Cause.Summary), s.Width, 2, false)
-	if len(summary) > 4 {
-		summary = append(summary[:3], fit(summary[3], s.Width-1)+"…")
-	}
 	lines = append(lines, summary...)
 	if v.Worked() {
 		return lines
 	}
 	lines = append(lines, "")
 	fact := func(name, text string) {
-		lines = append(lines, s.faint(pad(name, factIndent))+fit(text, s.Width-factIndent))
+		for i, part := range wrap(text, s.Width, factIndent, true) {
+			if i == 0 {
+				part = s.faint(pad(name, factIndent)) + part
+			}
+			lines = append(lines, part)
+		}
 	}
 	switch {
 	case v.BrokeAt.Action != nil && v.BrokeAt.Line != nil:
@@ -124,11 +126,11 @@ func verdictHead(s Style, v *verdict.Verdict) []string {
 		cause += fmt.Sprintf(", message %d", *v.Cause.Message)
 	}
 	if sub := v.Cause.Subject; sub != nil {
-		cause += ", " + sub.Kind + " " + fitMiddle(sub.Name, s.Width-factIndent-len(cause)-len(sub.Kind)-3)
+		cause += ", " + sub.Kind + " " + sub.Name
 	}
 	fact("cause", cause)
 	if v.Cause.Confidence > 0 {
-		fact("sure", sureness(v.Cause.Confidence))
+		fact("confidence", sureness(v.Cause.Confidence))
 	}
 	for _, f := range v.Machine {
 		fact("machine", f.Text)
@@ -172,7 +174,7 @@ func sureness(c float64) string {
 	word := "a guess"
 	switch {
 	case c >= 0.9:
-		word = "the log proves it"
+		word = "proven by the log"
 	case c >= 0.75:
 		word = "very likely"
 	case c >= 0.55:
@@ -183,24 +185,57 @@ func sureness(c float64) string {
 	return fmt.Sprintf("%.0f %%, %s", c*100, word)
 }
 
-// proofLines shows the evidence with line numbers, at most room lines in all.
+// proofLines shows the evidence with line numbers, whole: the line that proves it in any
+// case, and of the others what fits into room lines.
 func proofLines(s Style, v *verdict.Verdict, room int) []string {
-	lines := []string{s.bold("proof")}
 	several := len(v.Logs) > 1
-	for _, e := range v.Evidence {
-		if len(lines) >= room {
-			break
-		}
+	proof := v.ProofLine()
+	shown := make([][]string, len(v.Evidence))
+	left := room - 1 // without the heading
+	take := func(i int) {
+		e := v.Evidence[i]
 		where := fmt.Sprintf("%8d  ", e.Line)
 		if several {
 			where = pad(fit(filepath.Base(e.File), 18), 18) + fmt.Sprintf("%7d  ", e.Line)
 		}
-		lines = append(lines, s.faint(where)+fit(unstamped(e.Text), s.Width-len(where)))
+		parts := wrap(unstamped(e.Text), s.Width, len(where), true)
+		if len(parts) > mostProof && !s.Whole {
+			parts = append(parts[:mostProof-1], strings.Repeat(" ", len(where))+"…")
+		}
+		if len(parts) == 0 || e != proof && len(parts) > left && !s.Whole {
+			return
+		}
+		left -= len(parts)
+		parts[0] = s.faint(where) + parts[0]
+		shown[i] = parts
+	}
+	for i, e := range v.Evidence {
+		if e == proof {
+			take(i)
+		}
+	}
+	for i, e := range v.Evidence {
+		if e != proof && (s.Whole || !says(proof, e)) {
+			take(i)
+		}
+	}
+	lines := []string{s.bold("proof")}
+	for _, parts := range shown {
+		lines = append(lines, parts...)
 	}
 	if len(lines) == 1 {
 		return nil
 	}
 	return lines
+}
+
+// mostProof is how many lines of a screen one line of a log may take.
+const mostProof = 8
+
+// says tells whether a line only repeats another one, behind the name of the product.
+func says(proof, e verdict.Line) bool {
+	_, again, ok := strings.Cut(unstamped(e.Text), " -- ")
+	return ok && strings.Contains(unstamped(proof.Text), strings.TrimSpace(again)) && e.Line != proof.Line
 }
 
 // unstamped is a line without the stamp that the installer engine puts in front
@@ -221,15 +256,13 @@ func remedyLines(s Style, v *verdict.Verdict) []string {
 	if len(v.Remedies) == 0 {
 		return nil
 	}
-	lines := []string{s.bold("puts it right")}
+	lines := []string{s.bold("how to fix it")}
 	for i, r := range v.Remedies {
-		if i == 3 {
+		if i == 3 && len(v.Remedies) > 4 {
+			lines = append(lines, s.faint(fmt.Sprintf("     … and %d more", len(v.Remedies)-i)))
 			break
 		}
 		text := wrap(r.Title, s.Width, 5, true)
-		if len(text) > 2 {
-			text = append(text[:1], fit(text[1], s.Width-1)+"…")
-		}
 		lines = append(lines, fmt.Sprintf("  %s  %s", s.bold(fmt.Sprint(i+1)), strings.Join(text, "\n")))
 	}
 	return strings.Split(strings.Join(lines, "\n"), "\n")

@@ -9,7 +9,7 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
-// Share is the folder in which the harbour office keeps set-ups.
+// Share is the folder in which the harbour office keeps setups.
 const Share = "share"
 
 // Two installed products, as the twin's registry names them.
@@ -47,7 +47,7 @@ func small(product, version, code, packageCode string) ([]byte, error) {
 
 // writeCache lays out the engine's cache on the twin, in which one package is
 // missing, and the share: a later issue of that package under the same name, and
-// the old set-up program that carries the very one.
+// the old setup program that carries the very one.
 func writeCache(folder string) error {
 	ledger, err := small("Wharfage Ledger", "2.4.0", ledgerCode, ledgerPackage)
 	if err != nil {
@@ -68,7 +68,7 @@ func writeCache(folder string) error {
 			return err
 		}
 	}
-	program := append([]byte("MZ made-up set-up program of Pilot Roster 5.0.2\n"), bytes.Repeat([]byte{0}, 500)...)
+	program := append([]byte("MZ made-up setup program of Pilot Roster 5.0.2\n"), bytes.Repeat([]byte{0}, 500)...)
 	for name, b := range map[string][]byte{
 		filepath.Join(cache, "2c71a.msi"):                     ledger,
 		filepath.Join(share, "pilot-roster.msi"):              reissued,

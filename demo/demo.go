@@ -1,5 +1,5 @@
 // Package demo holds the made-up scenario: the harbour office of Port Ellery,
-// its desktop ELLERY-D07, and set-ups that failed on it.
+// its desktop ELLERY-D07, and setups that failed on it.
 package demo
 
 import (
@@ -21,12 +21,12 @@ var data embed.FS
 // Machine is the name of the twin's folder.
 const Machine = "ELLERY-D07"
 
-// Around is the folder of the case for the work around the set-ups.
+// Around is the folder of the case for the work around the setups.
 const Around = "desktop.case"
 
 const marker = "made-by-hollowkey-demo.txt"
 
-// A Case is one set-up of the scenario that failed.
+// A Case is one setup of the scenario that failed.
 type Case struct {
 	Log   string          // file name
 	Told  string          // what the person said
@@ -38,7 +38,7 @@ func (c Case) Folder() string { return strings.TrimSuffix(c.Log, ".log") + ".cas
 
 const (
 	userName = "mwhitlow"
-	// Two of the set-ups were run by a colleague.
+	// Two of the setups were run by a colleague.
 	colleague    = "dpayne"
 	colleagueSID = "S-1-5-21-2104885761-1177238915-682003330-1112"
 	userSID      = "S-1-5-21-2104885761-1177238915-682003330-1107"
@@ -53,7 +53,7 @@ func setup(product, version, code, vendor, folder string) enginelog.Setup {
 	}
 }
 
-// Cases are the failed set-ups, in the order in which they are told.
+// Cases are the failed setups, in the order in which they are told.
 func Cases() []Case {
 	planner := setup("Berthline Planner", "4.2.0", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4C11}", "Saltmarsh Quay Software", "Berthline")
 	planner.Files = 1900
@@ -98,7 +98,7 @@ func Cases() []Case {
 		`Product: Wharfage Ledger -- Error 1312. Cannot create the directory 'C:\ProgramData\Saltmarsh Quay'.  A file with this name already exists.  Please rename or remove the file and click retry, or click Cancel to exit.`,
 	}}
 	return []Case{
-		{"berthline.log", "Berthline Planner says \"unexpected error\" and goes away", planner},
+		{"berthline.log", "Berthline Planner says \"unexpected error\" and closes", planner},
 		{"tidebook.log", "Tidebook Desk stops at \"starting services\"", tidebook},
 		{"roster.log", "Pilot Roster complains about a drive that nobody has", roster},
 		{"ledger.log", "Wharfage Ledger cannot make a folder that nobody sees", ledger},

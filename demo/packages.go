@@ -36,7 +36,7 @@ var order = []struct {
 	{"RegisterUser", 6000}, {"RegisterProduct", 6100}, {"PublishFeatures", 6300}, {"PublishProduct", 6400}, {"InstallFinalize", 6600},
 }
 
-// packs are the packages of the set-ups that fail on the desktop.
+// packs are the packages of the setups that fail on the desktop.
 func packs() []pack {
 	return []pack{
 		{file: "Berthline.msi", product: "Berthline Planner", version: "4.2.0", code: "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4C11}",

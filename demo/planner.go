@@ -16,8 +16,8 @@ const PlannerPackage = "berthline-planner-3.1.msi"
 // PlannerPath is where it lies on the desktop.
 const PlannerPath = `C:\Deploy\` + PlannerPackage
 
-// chartSetup stands in for the obsolete prerequisite's set-up program.
-const chartSetup = "MZ made-up program: Chart Runtime 2.0 set-up, of no use on any OS of today\n"
+// chartSetup stands in for the obsolete prerequisite's setup program.
+const chartSetup = "MZ made-up program: Chart Runtime 2.0 setup, of no use on any OS of today\n"
 
 // plannerFiles are what the package installs.
 var plannerFiles = []struct{ key, name, text string }{

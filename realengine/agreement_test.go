@@ -82,7 +82,7 @@ func both(a, b packageEdit) packageEdit {
 	return func(t *testing.T, db *installdb.Database) { t.Helper(); a(t, db); b(t, db) }
 }
 
-// The stand-in and the real engine agree: how a set-up ends, which action
+// The stand-in and the real engine agree: how a setup ends, which action
 // breaks, which files and values it leaves, and that uninstalling takes them.
 func TestRehearsalAgrees(t *testing.T) {
 	if absent != "" {

@@ -34,7 +34,7 @@ func planner(t *testing.T) string {
 	return save(t, db, "planner.msi")
 }
 
-// install runs the engine's set-up and gives its exit code.
+// install runs the engine's setup and gives its exit code.
 func install(t *testing.T, args ...string) int {
 	t.Helper()
 	return engine(t, ask.Request{Run: append([]string{"msiexec"}, args...)}).Exit

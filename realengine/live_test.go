@@ -36,7 +36,7 @@ func TestLiveMachine(t *testing.T) {
 	}
 }
 
-// The Windows build changes the machine that it runs on, and takes it back.
+// The Windows build changes the machine that it runs on, and undoes it.
 func TestWindowsBuild(t *testing.T) {
 	if absent != "" {
 		t.Skip("no real engine here: " + absent)
@@ -71,11 +71,11 @@ func TestWindowsBuild(t *testing.T) {
 		t.Error("undo left the value")
 	}
 	if out := run(0, "journal", "--machine", "live", "--case", "case"); !strings.Contains(out, "undone") &&
-		!strings.Contains(out, "taken back") {
+		!strings.Contains(out, "undone") {
 		t.Errorf("journal: %s", out)
 	}
-	run(0, "logs", "verbose", "on", "--machine", "live", "--case", "case")
-	run(0, "logs", "verbose", "off", "--machine", "live", "--case", "case")
+	run(0, "logs", "verbose", "on", "--yes", "--machine", "live", "--case", "case")
+	run(0, "logs", "verbose", "off", "--yes", "--machine", "live", "--case", "case")
 	path := save(t, open(t, planner(t)), "p.msi")
 	// Told by name, the package itself is written over, though we have it open.
 	run(0, "package", "alter", windowsPath(path), "--set-property", "SITE=ELLERY", "--copy", windowsPath(path), "--replace")
@@ -158,7 +158,7 @@ func TestCaptureOfTheLiveMachine(t *testing.T) {
 	}
 }
 
-// Steps of many kinds on the live machine, each taken back: what the registry,
+// Steps of many kinds on the live machine, each undone: what the registry,
 // the service manager and the disk then show is what they showed before. (The
 // stand-in's service manager forgets changed dependencies, so that step is not here.)
 func TestStepsOnTheLiveMachine(t *testing.T) {
@@ -227,7 +227,7 @@ func TestStepsOnTheLiveMachine(t *testing.T) {
 		}
 		run("undo", "--yes", "--machine", "live", "--case", "case")
 		if after := c.look(); after != before {
-			t.Errorf("%s was not taken back:\n%s\nwas\n%s", c.kind, after, before)
+			t.Errorf("%s was not undone:\n%s\nwas\n%s", c.kind, after, before)
 		}
 	}
 	// The same as a command file that the OS's own shell runs, and its way back.
@@ -248,13 +248,13 @@ func TestStepsOnTheLiveMachine(t *testing.T) {
 	if registry() != before {
 		t.Errorf("the way back left\n%s", registry())
 	}
-	if out := run("leftovers", "Fairway Radio 1", "--machine", "live", "--case", "case", "--clear", "--preview"); !strings.Contains(out,
+	if out := run("leftovers", "clear", "Fairway Radio 1", "--machine", "live", "--case", "case", "--preview"); !strings.Contains(out,
 		`delete the registry key HKLM\SOFTWARE\Nine Fathom\Fairway`) {
 		t.Errorf("leftovers: %s", out)
 	}
 }
 
-// The Windows build runs a set-up again with the real engine: it fails, is
+// The Windows build runs a setup again with the real engine: it fails, is
 // altered, works; the case holds both logs, and they are compared.
 func TestRetryWithTheRealEngine(t *testing.T) {
 	path := planner(t)
@@ -271,7 +271,7 @@ func TestRetryWithTheRealEngine(t *testing.T) {
 		}
 		return string(out)
 	}
-	if out := retry(1, windowsPath(path)); !strings.Contains(out, "nobody is there to be asked") || !strings.Contains(out, "/qn /norestart") {
+	if out := retry(1, windowsPath(path)); !strings.Contains(out, "no terminal to ask on") || !strings.Contains(out, "/qn /norestart") {
 		t.Errorf("without a yes: %s", out)
 	}
 	if out := retry(3, windowsPath(path), "--yes"); !strings.Contains(out, "LaunchConditions") || !strings.Contains(out, "exit code 1603") {

@@ -253,7 +253,7 @@ type broken struct {
 	breaks  func(b *bench) // may be nil: the package itself is what does not fit
 	class   string
 	subject string // a part of it
-	by      string // who puts it right: program or person
+	by      string // who fixes it: program or person
 	person  func(b *bench)
 	noUndo  string // why taking it back cannot be shown on this engine
 	mends   func(b *bench)
@@ -396,7 +396,7 @@ func (b *bench) temp() string {
 var exits = map[int]string{67: "1603", 91: "1627", 76: "1612", 102: "1638"}
 
 // Machines that are really broken, on a real engine: the setup fails, why names the cause,
-// fix puts it right where it can, the setup works, undo takes it back, it fails again.
+// fix fixes it where it can, the setup works, undo undoes it, it fails again.
 func TestRepairs(t *testing.T) {
 	b := newBench(t)
 	failing = b.compiled("fails.c")
@@ -476,7 +476,7 @@ func TestRepairs(t *testing.T) {
 }
 
 // What is installed cannot be removed while the engine's copy of its package is not good;
-// why says so, cache restore puts it right, undo takes that back.
+// why says so, cache restore fixes it, undo takes that back.
 func TestCachedRepairs(t *testing.T) {
 	b := newBench(t)
 	doc, err := os.ReadFile(filepath.Join("..", "docs", "repairs.md"))

@@ -1,4 +1,4 @@
-// Command hollowkey says why a set-up failed and puts it right.
+// Command hollowkey says why a setup failed and fixes it.
 package main
 
 import (

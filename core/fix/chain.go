@@ -40,7 +40,7 @@ func OpenJournal(dir string, now func() time.Time) (*Journal, error) {
 }
 
 // ShowJournal reads a journal, or a case's copy of one, for showing what it tells.
-// Nothing is made sure of, and nothing can be written or taken back.
+// Nothing is made sure of, and nothing can be written or undone.
 func ShowJournal(dir string, now func() time.Time) (*Journal, error) {
 	j := &Journal{dir: dir, now: now, shown: true}
 	return j, j.load()

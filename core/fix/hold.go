@@ -11,7 +11,7 @@ import (
 	"hollowkey/core/step"
 )
 
-// VerboseLogging is the hold that makes the installer engine log every set-up.
+// VerboseLogging is the hold that makes the installer engine log every setup.
 const VerboseLogging = "verbose logging policy"
 
 // StartupHold is the hold that keeps services and startup items from starting.

@@ -8,7 +8,7 @@ import (
 // An Item is one change as the journal tells of it.
 type Item struct {
 	Record        // its Begin record
-	Status string // done, final (it cannot be taken back), undone, failed, open, undo open
+	Status string // done, final (it cannot be undone), undone, failed, open, undo open
 	Note   string // what a person should know, such as how a crash left it
 	InPart bool   // a run that was cut off did only some of it
 }
@@ -93,7 +93,7 @@ func (j *Journal) LastPlan(machine string) (items []Item) {
 	return items
 }
 
-// InForce are all changes on a machine that have not been taken back, newest
+// InForce are all changes on a machine that have not been undone, newest
 // first: of the journal's case, where it has one.
 func (j *Journal) InForce(machine string) (items []Item) {
 	for _, i := range slices.Backward(j.Items()) {
@@ -105,7 +105,7 @@ func (j *Journal) InForce(machine string) (items []Item) {
 }
 
 // Standing counts the changes on a machine that are in force, of all cases: those that
-// can be taken back, and those that cannot.
+// can be undone, and those that cannot.
 func (j *Journal) Standing(machine string) (back, final int) {
 	for _, i := range j.all() {
 		if i.Machine != machine {

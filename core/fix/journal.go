@@ -148,7 +148,7 @@ func (j *Journal) Empty(m machine.Machine, change int) error {
 	return kinds.Clear(j.quarantine(change))
 }
 
-// halfway takes back what a change that failed has done so far: a start type
+// halfway undoes what a change that failed has done so far: a start type
 // that was set before the service refused to start, for instance.
 func (j *Journal) halfway(m machine.Machine, c Change, failure error) error {
 	if errors.Is(failure, ErrChanged) {
@@ -193,7 +193,7 @@ func (j *Journal) Undo(m machine.Machine, number int, force bool) error {
 	case item.Status == "final":
 		return fmt.Errorf("change %d, %s: %w", number, item.Note, ErrOneWay)
 	case item.Status != "done":
-		return fmt.Errorf("change %d is %s, so there is nothing to take back", number, item.Status)
+		return fmt.Errorf("change %d is %s, so there is nothing to undo", number, item.Status)
 	case item.Machine != m.Name():
 		return fmt.Errorf("change %d was made on %s, this is %s", number, item.Machine, m.Name())
 	}

@@ -13,9 +13,9 @@ import (
 	"hollowkey/core/step"
 )
 
-// FuzzJournalLife lives a journal's life: changes, taking back, lines that are cut,
+// FuzzJournalLife lives a journal's life: changes, undoing, lines that are cut,
 // repeated, left out or edited, and opening again. While nobody touched the journal, all
-// can be taken back to the byte; once somebody did, nothing is changed on its word.
+// can be undone to the byte; once somebody did, nothing is changed on its word.
 func FuzzJournalLife(f *testing.F) {
 	f.Add([]byte{0, 1, 2, 8, 8, 3, 8, 15})
 	f.Add([]byte{0, 0, 8, 9, 1, 8, 10, 2})
@@ -121,7 +121,7 @@ func FuzzJournalLife(f *testing.F) {
 			}
 		}
 		if !cut && now() != registry {
-			t.Fatalf("after all is taken back: %q", now())
+			t.Fatalf("after all is undone: %q", now())
 		}
 	})
 }

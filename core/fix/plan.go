@@ -16,7 +16,7 @@ import (
 // A Plan is a row of changes that put one cause right. It is a value: it can be
 // shown, refused and kept without touching the machine.
 type Plan struct {
-	Title   string   `json:"title"`          // what it puts right
+	Title   string   `json:"title"`          // what it fixes
 	Machine string   `json:"machine"`        // the one that it was drafted for; no other takes it
 	Hold    string   `json:"hold,omitempty"` // what is meant to be temporary
 	Changes []Change `json:"changes"`        // in the order in which they are made
@@ -95,7 +95,7 @@ func (p Plan) draft(m machine.Machine, s kinds.Step) (Change, error) {
 	for _, c := range p.Changes {
 		after.MadeBefore(c.After)
 	}
-	before.Remember(after) // taking back removes the keys and files that were made along with it
+	before.Remember(after) // undoing removes the keys and files that were made along with it
 	return Change{Step: s, Before: before, After: after}, nil
 }
 
@@ -193,8 +193,8 @@ func contains(list []string, s string) bool {
 	return false
 }
 
-// ErrOneWay says that a change cannot be taken back.
-var ErrOneWay = errors.New("it cannot be taken back")
+// ErrOneWay says that a change cannot be undone.
+var ErrOneWay = errors.New("it cannot be undone")
 
 // ErrChanged says that the machine is not as it was when the plan was made, or
 // as a step left it.
@@ -202,7 +202,7 @@ var ErrChanged = errors.New("the machine has changed since")
 
 // Apply carries the plan out: for each step it checks that the machine is still
 // as planned, writes the journal, changes, verifies, and writes the journal
-// again. When a step fails, those before it are taken back.
+// again. When a step fails, those before it are undone.
 func (p Plan) Apply(m machine.Machine, j *Journal) error {
 	if m.Name() != p.Machine {
 		return fmt.Errorf("the plan is for %s, this is %s", p.Machine, m.Name())
@@ -228,11 +228,11 @@ func (p Plan) Apply(m machine.Machine, j *Journal) error {
 		err = fmt.Errorf("step %d of %d, %s: %w", i+1, len(p.Changes), c.Words(), err)
 		for k := len(made) - 1; k >= 0; k-- {
 			if undone := j.Undo(m, made[k], false); undone != nil && !errors.Is(undone, ErrOneWay) {
-				return errors.Join(err, fmt.Errorf("and change %d could not be taken back: %w", made[k], undone))
+				return errors.Join(err, fmt.Errorf("and change %d could not be undone: %w", made[k], undone))
 			}
 		}
 		if len(made) > 0 {
-			err = fmt.Errorf("%w; what was done before it has been taken back", err)
+			err = fmt.Errorf("%w; what was done before it has been undone", err)
 		}
 		return err
 	}
@@ -247,7 +247,7 @@ func newPlan() string {
 	return hex.EncodeToString(b[:])
 }
 
-// OneWay says whether nothing of a plan can be taken back once it is carried out.
+// OneWay says whether nothing of a plan can be undone once it is carried out.
 func (p Plan) OneWay() bool {
 	return !slices.ContainsFunc(p.Changes, func(c Change) bool { return !c.Done() && c.OneWay() == "" })
 }

@@ -52,17 +52,17 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 		case i.Step.Runs():
 			status, r.Found = "failed", "whether the OS's program came to its end is not known; it may be run again"
 		case now.Equal(*i.After) && undo:
-			status, r.Found = "done", "taking it back had not begun; the change is still in force"
+			status, r.Found = "done", "undoing it had not begun; the change is still in force"
 		case now.Equal(*i.After):
-			status, r.Found = "done", "the change had been made; it can be taken back"
+			status, r.Found = "done", "the change had been made; it can be undone"
 		case now.Equal(*i.Before) && undo:
-			status, r.Found = "undone", "it had been taken back"
+			status, r.Found = "undone", "it had been undone"
 		case !undo && unmade(m, i, now):
-			status, r.Found = "failed", "it was done in part; what it had copied is removed, and nothing needs to be taken back"
+			status, r.Found = "failed", "it was done in part; what it had copied is removed, and nothing needs to be undone"
 		case now.Equal(*i.Before):
-			status, r.Found = "failed", "the change had not been made; nothing needs to be taken back"
+			status, r.Found = "failed", "the change had not been made; nothing needs to be undone"
 		case now.Between(*i.Before, *i.After):
-			status, r.Found, left = "done", fmt.Sprintf("it was done in part (%s); it can be taken back", strings.Join(now.Lines(m), ", ")), &now
+			status, r.Found, left = "done", fmt.Sprintf("it was done in part (%s); it can be undone", strings.Join(now.Lines(m), ", ")), &now
 			now.Remember(*i.After)
 		default:
 			status, r.Found = "done", fmt.Sprintf("the target is in neither state but %q; hollowkey undo --force --change %d sets it back",

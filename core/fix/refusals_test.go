@@ -107,7 +107,7 @@ func TestWhatDoesNotFit(t *testing.T) {
 	}
 }
 
-// Two steps on one thing are taken back in turn, and the older one only when the
+// Two steps on one thing are undone in turn, and the older one only when the
 // newer is gone.
 func TestTwoStepsOnOneThing(t *testing.T) {
 	m, j, folder := onTwin(t)
@@ -137,7 +137,7 @@ func TestTwoStepsOnOneThing(t *testing.T) {
 		t.Error("something is left")
 	}
 	if err := j.Undo(m, first, false); err == nil {
-		t.Error("taken back twice")
+		t.Error("undone twice")
 	}
 }
 

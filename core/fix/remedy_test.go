@@ -146,11 +146,11 @@ func TestFailureTakesBackWhatWasDone(t *testing.T) {
 	err = p.Apply(m, j)
 	var se machine.SystemError
 	if !errors.As(err, &se) || se.Code != 1068 || !strings.Contains(err.Error(), "step 2 of 2") ||
-		!strings.Contains(err.Error(), "taken back") {
+		!strings.Contains(err.Error(), "undone") {
 		t.Errorf("got %v", err)
 	}
 	if allFiles(t, folder) != before {
-		t.Error("the first step was not taken back")
+		t.Error("the first step was not undone")
 	}
 	var states []string
 	for _, i := range j.Items() {

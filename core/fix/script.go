@@ -30,7 +30,7 @@ func (p Plan) Script(shell string) (forward, back string, err error) {
 		}
 		return append([]string{"@echo off"}, lines...)
 	}
-	f, b := head(""), head("(takes it back)")
+	f, b := head(""), head("(undoes it)")
 	for i, c := range p.Changes {
 		if c.Done() {
 			continue

@@ -7,11 +7,11 @@ type Kind struct {
 	Name   string   // as models and journals name it
 	Args   []string // the arguments that it takes
 	Target []string // those of them that can name its target; none when the target is fixed
-	OneWay string   // why it cannot be taken back; empty when it can
+	OneWay string   // why it cannot be undone; empty when it can
 	Cost
 }
 
-// A Cost is what a step asks of people and machine, beside what it puts right.
+// A Cost is what a step asks of people and machine, beside what it fixes.
 type Cost struct {
 	Size    int    `json:"size"`             // how much it changes: 1 one entry or value, up to 8 the whole product
 	Minutes int    `json:"minutes"`          // of waiting, beyond the moment
@@ -57,7 +57,7 @@ var kinds = []Kind{
 	{Name: "restart", Args: []string{"command"}, Target: []string{"command"},
 		Cost: Cost{Size: 3, Restart: true, Effect: "everybody's open work must be saved"}},
 	{Name: "key", Args: []string{"key"}, Target: []string{"key"}, Cost: Cost{Size: 1}},
-	{Name: "remove-key", Args: []string{"key"}, Target: []string{"key"}, Cost: Cost{Size: 6, Effect: "warning: deletes all subkeys"}},
+	{Name: "remove-key", Args: []string{"key"}, Target: []string{"key"}, Cost: Cost{Size: 6, Effect: "deletes all subkeys"}},
 	{Name: "import", Args: []string{"from", "text"}, Target: []string{"from"},
 		Cost: Cost{Size: 4, Effect: "all values that the file names are set"}},
 

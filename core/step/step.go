@@ -22,7 +22,7 @@ type Remedy struct {
 	Class  string  `yaml:"class" json:"class"`           // of the cause that it is for; advice is for a person
 	Title  string  `yaml:"title" json:"title"`           // in one phrase, beginning with a verb
 	Target string  `yaml:"target" json:"target"`         // what it changes, where it has one
-	Undo   string  `yaml:"undo" json:"undo"`             // how it is taken back, in words
+	Undo   string  `yaml:"undo" json:"undo"`             // how it is undone, in words
 	Needs  string  `yaml:"needs" json:"needs,omitempty"` // a capture without which a sign's remedy does not apply
 	Steps  []Model `yaml:"steps" json:"steps,omitempty"` // empty for advice
 	// OnlyNamed says that nobody should take it without naming it: it only pretends that

@@ -114,7 +114,7 @@ func linesOf(t *testing.T, path string) (lines []string) {
 	return lines
 }
 
-// A verdict stays when a log lies in other company: behind a set-up that went well,
+// A verdict stays when a log lies in other company: behind a setup that went well,
 // among another program's lines, in the two files of a rotation, with other names.
 func TestAVerdictStaysInOtherCompany(t *testing.T) {
 	folder, _ := demotest.LayOut(t)
@@ -168,7 +168,7 @@ func TestAVerdictStaysInOtherCompany(t *testing.T) {
 	}
 }
 
-// A log that stops while its set-up is taken back did not finish, and still says what
+// A log that stops while its setup is rolled back did not finish, and still says what
 // broke.
 func TestCutWhileTakenBack(t *testing.T) {
 	folder, _ := demotest.LayOut(t)
@@ -187,7 +187,7 @@ func TestCutWhileTakenBack(t *testing.T) {
 		}
 	}
 	if seen == 0 {
-		t.Error("no set-up of the scenario was taken back")
+		t.Error("no setup of the scenario was rolled back")
 	}
 }
 

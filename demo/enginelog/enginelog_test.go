@@ -32,7 +32,7 @@ func setup(f enginelog.Failure) enginelog.Setup {
 func TestSameSetupSameLog(t *testing.T) {
 	a, b := write(t, setup(enginelog.Failure{})), write(t, setup(enginelog.Failure{}))
 	if !bytes.Equal(a, b) {
-		t.Error("two logs of the same set-up differ")
+		t.Error("two logs of the same setup differ")
 	}
 	if !bytes.HasPrefix(a, []byte{0xFF, 0xFE}) || !bytes.Contains(a, []byte("\r\x00\n\x00")) {
 		t.Error("the log is not UTF-16LE with mark and CR LF")
@@ -57,7 +57,7 @@ func TestEachFailureIsRead(t *testing.T) {
 	v, err := verdict.Reach(context.Background(), verdict.Input{Name: "good", Text: bytes.NewReader(write(t, setup(enginelog.Failure{})))},
 		verdict.Options{})
 	if err != nil || v.Outcome != story.Succeeded || v.Cause.Class != nil || len(v.Remedies) != 0 {
-		t.Errorf("a good set-up: %v, %v", v, err)
+		t.Errorf("a good setup: %v, %v", v, err)
 	}
 }
 

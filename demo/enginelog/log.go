@@ -1,7 +1,7 @@
 // Package enginelog writes made-up verbose logs in the form of the OS's
 // installer engine: for the demo, for tests, and of any size for measuring.
 //
-// The same set-up gives the same log, byte for byte.
+// The same setup gives the same log, byte for byte.
 package enginelog
 
 import (
@@ -15,7 +15,7 @@ import (
 	"golang.org/x/text/transform"
 )
 
-// A Setup is the made-up set-up whose log is written.
+// A Setup is the made-up setup whose log is written.
 type Setup struct {
 	Product, Version, Code, Manufacturer string    // of the package
 	Package                              string    // path of the package
@@ -29,12 +29,12 @@ type Setup struct {
 	Failure                              Failure   // where and how it breaks
 }
 
-// A Service is installed and started by the set-up.
+// A Service is installed and started by the setup.
 type Service struct{ Name, Display string } // as the package names it
 
-// A Failure is where and how the set-up fails.
+// A Failure is where and how the setup fails.
 type Failure struct {
-	Action string        // immediate or script action; empty when the set-up works
+	Action string        // immediate or script action; empty when the setup works
 	Lines  []string      // what is logged there; lines that begin with "Note: " or "Product: " get the engine's stamp
 	Wait   time.Duration // silence before it breaks
 }
@@ -85,7 +85,7 @@ func (l *log) adding(name, value string) {
 	l.server("PROPERTY CHANGE: Adding %s property. Its value is '%s'.", name, value)
 }
 
-// action runs an immediate action; it says whether the set-up goes on.
+// action runs an immediate action; it says whether the setup goes on.
 func (l *log) action(name, description string, body func()) bool {
 	l.server("Doing action: %s", name)
 	l.raw("Action %s: %s. %s", l.clock(), name, description)

@@ -296,7 +296,7 @@ func (l *log) copyFiles() {
 	}
 }
 
-// wayBack takes back what was done, the last step first.
+// wayBack undoes what was done, the last step first.
 func (l *log) wayBack(done []scriptStep) {
 	l.server("User policy value 'DisableRollback' is 0")
 	l.server("Machine policy value 'DisableRollback' is 0")

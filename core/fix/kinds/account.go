@@ -27,7 +27,7 @@ func (st *RightState) powerShell(Step, Fact) ([]string, error) { return nil, err
 
 func (st *RightState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
 
-// logonRights are the rights that set-ups ask for. Source: the OS's account
+// logonRights are the rights that setups ask for. Source: the OS's account
 // rights constants.
 var logonRights = []string{"SeServiceLogonRight", "SeBatchLogonRight", "SeInteractiveLogonRight", "SeNetworkLogonRight"}
 
@@ -56,7 +56,7 @@ func readRight(m machine.Machine, s Step) (*RightState, error) {
 	return &RightState{slices.ContainsFunc(all, func(r string) bool { return strings.EqualFold(r, right) })}, err
 }
 
-// wantRight takes "present" for granted: set-ups fail for want of a right, hardly
+// wantRight takes "present" for granted: setups fail for want of a right, hardly
 // ever for having one.
 func wantRight(_ machine.Machine, s Step, _ *RightState) (*RightState, error) {
 	switch s.Args["state"] {

@@ -5,7 +5,7 @@ import (
 	"strings"
 )
 
-// A Call is how a set-up is started, quoted for two shells; both elevated, with
+// A Call is how a setup is started, quoted for two shells; both elevated, with
 // a verbose log.
 type Call struct {
 	Prompt     string `json:"prompt"`     // for an elevated command prompt
@@ -13,7 +13,7 @@ type Call struct {
 	Log        string `json:"log"`        // where the log goes
 }
 
-// MakeCall writes the call of a set-up: a package (.msi), a patch (.msp), an app
+// MakeCall writes the call of a setup: a package (.msi), a patch (.msp), an app
 // package (.msix, .appx) or a program. Switches are those of a program, quoted as they
 // were given; properties are NAME=VALUE; transforms are paths.
 func MakeCall(path, switches string, properties, transforms []string) (Call, error) {

@@ -172,7 +172,7 @@ type FileState struct {
 
 const (
 	maxKept    = 1 << 20 // bytes of a file whose contents the journal keeps
-	maxCopied  = 2 << 30 // bytes of a set-up's folder that is copied
+	maxCopied  = 2 << 30 // bytes of a setup's folder that is copied
 	maxEntries = 5000
 )
 
@@ -266,7 +266,7 @@ func baseOf(path string) string { return path[strings.LastIndexByte(path, '\\')+
 
 // INI files.
 
-// iniTarget is the file that is altered: the set-up's own, or the one in a copy
+// iniTarget is the file that is altered: the setup's own, or the one in a copy
 // of its folder.
 func iniTarget(s Step) string {
 	if c := s.Args["copy"]; c != "" {
@@ -283,7 +283,7 @@ func prepareIni(s *Step) error {
 }
 
 // readIni reads the file and keeps for the preview only the section that the step
-// alters; set-ups' INI files run to hundreds of lines.
+// alters; setups' INI files run to hundreds of lines.
 func readIni(m machine.Machine, s Step) (*FileState, error) {
 	st, err := readFile(m, s)
 	if err == nil && st.There {
@@ -307,7 +307,7 @@ func iniShow(s Step, b []byte) ([]string, error) {
 
 // wantIni alters one key and leaves every other byte of the file. A file on a
 // medium, or one that the account cannot write to, is altered in a copy of its
-// whole folder: set-ups look for their files beside the INI file.
+// whole folder: setups look for their files beside the INI file.
 func wantIni(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	from := s.Args["file"]
 	b, err := contents(m, from)
@@ -319,12 +319,12 @@ func wantIni(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 		if now.There {
 			b = now.Contents // the copy was made before
 		} else if _, err := m.Stat(into); err == nil {
-			return nil, fmt.Errorf("%s is there already\nhint: name a folder that is not; the set-up's folder is copied there", into)
+			return nil, fmt.Errorf("%s is there already\nhint: name a folder that is not; the setup's folder is copied there", into)
 		} else if want.Made, err = listFolder(m, folderOf(from), into); err != nil {
 			return nil, err
 		}
 	} else if err := writable(m, from, s.Args["account"]); err != nil {
-		return nil, fmt.Errorf("%w\nhint: give copy=FOLDER; the set-up's folder is copied there and altered in the copy", err)
+		return nil, fmt.Errorf("%w\nhint: give copy=FOLDER; the setup's folder is copied there and altered in the copy", err)
 	}
 	f, err := inifile.Parse(b)
 	if err != nil {
@@ -337,7 +337,7 @@ func wantIni(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	}
 	want.Contents = f.Bytes()
 	if want.Show, err = iniShow(s, want.Contents); !known && err == nil {
-		want.Show = append(want.Show, fmt.Sprintf("beware: the section [%s] is new; the file has %s", s.Args["section"], sectionList(sections)))
+		want.Show = append(want.Show, fmt.Sprintf("warning: the section [%s] is new; the file has %s", s.Args["section"], sectionList(sections)))
 	}
 	return want, err
 }

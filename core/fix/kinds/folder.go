@@ -19,7 +19,7 @@ func (*PlaceState) family() string { return "place" }
 
 func (st *PlaceState) plain() Fact { return st }
 
-// powerShell makes the folders from above, or takes back those that were made.
+// powerShell makes the folders from above, or undoes those that were made.
 func (st *PlaceState) powerShell(s Step, from Fact) (lines []string, err error) {
 	was := from.(*PlaceState)
 	paths, err := levels(s.Target)
@@ -143,7 +143,7 @@ func writeFolder(m machine.Machine, s Step, to *PlaceState) error {
 }
 
 func folderWords(s Step) string {
-	return "make the folder " + s.Target + " (an empty file in its place goes away)"
+	return "make the folder " + s.Target + " (replaces an empty file there)"
 }
 
 // Lines tells the innermost level, and how many above it are in the way as well.

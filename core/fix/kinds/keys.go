@@ -117,7 +117,7 @@ func (k *KeysState) command(Step, Fact) ([]string, error) { return nil, errNoCom
 
 // A new key, with those above it that are missing.
 
-// readNewKey looks at every key from the hive down, so that taking back removes
+// readNewKey looks at every key from the hive down, so that undoing removes
 // those that were made on the way and no others. The first two levels are the
 // hive itself.
 func readNewKey(m machine.Machine, s Step) (*KeysState, error) {
@@ -224,7 +224,7 @@ func noTreeWords(s Step) string {
 }
 
 // writeKeys brings keys into a state. Keys to be deleted go with all below
-// them; a row is told by what it holds, so the same code makes and takes back.
+// them; a row is told by what it holds, so the same code makes and undoes.
 func writeKeys(m machine.Machine, s Step, to *KeysState) error {
 	keys := to.Keys
 	for _, k := range slices.Backward(keys) {

@@ -184,7 +184,7 @@ func stillSource(m machine.Machine, s Step) (bool, error) {
 	return err == nil && was.Code == now.Code, err
 }
 
-// Commands: the call of the set-up with what it needs, in a file to be run.
+// Commands: the call of the setup with what it needs, in a file to be run.
 
 // wantCommand writes a command file that hands the engine's exit code on, so that
 // whoever deploys with it sees the real result.
@@ -212,7 +212,7 @@ func commandWords(s Step) string {
 	if t := s.Args["transforms"]; t != "" {
 		with = append(with, "the transform "+baseOf(t))
 	}
-	return fmt.Sprintf("write %s, which runs the set-up with %s", s.Target, strings.Join(with, " and "))
+	return fmt.Sprintf("write %s, which runs the setup with %s", s.Target, strings.Join(with, " and "))
 }
 
 // CommandLine writes the call of the engine for a package, quoted: properties

@@ -15,11 +15,11 @@ import (
 
 // A "place" step puts a file of this computer, or one that a wrapper carries,
 // into its place on the machine. A file that is there goes into the case's
-// quarantine and comes back when the step is taken back. States are told by the
+// quarantine and comes back when the step is undone. States are told by the
 // hash.
 
 // placeSource is the file that is put in place: on this computer, or inside a
-// package or set-up program there.
+// package or setup program there.
 func placeSource(s Step) cached.Source {
 	return cached.Source{Path: s.Args["from"], Inside: s.Args["inside"]}
 }

@@ -30,14 +30,14 @@ var LoggingSwitches = map[rune]string{
 	'x': "extra debugging details",
 }
 
-// policies are the switches that concern set-ups, with what they hold for on
+// policies are the switches that concern setups, with what they hold for on
 // and for off.
 var policies = map[string]struct{ key, name, kind, on, off, words string }{
 	"sideloading": {`HKLM\SOFTWARE\Policies\Microsoft\Windows\Appx`, "AllowAllTrustedApps", "dword", "1", "0",
 		"packages from outside the store"},
 	"fast-startup": {`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Power`, "HiberbootEnabled", "dword", "1", "0", "fast startup"},
-	"set-ups":      {`HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`, "DisableMSI", "dword", "0", "2", "set-ups by the installer engine"},
-	"logging":      {LoggingKey, LoggingValue, "string", LoggingAll, "", "verbose logging of set-ups"},
+	"setups":       {`HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`, "DisableMSI", "dword", "0", "2", "setups by the installer engine"},
+	"logging":      {LoggingKey, LoggingValue, "string", LoggingAll, "", "verbose logging of setups"},
 }
 
 // preparePolicy turns the switch of a known policy into the value that it stands
@@ -46,7 +46,7 @@ var policies = map[string]struct{ key, name, kind, on, off, words string }{
 func preparePolicy(s *Step) error {
 	p, ok := policies[s.Target]
 	if !ok {
-		return fmt.Errorf("the policy %q is not known; known are sideloading, fast-startup, set-ups, logging", s.Target)
+		return fmt.Errorf("the policy %q is not known; known are sideloading, fast-startup, setups, logging", s.Target)
 	}
 	value := map[string]string{"on": p.on, "off": p.off}[s.Args["state"]]
 	if s.Args["state"] != "on" && s.Args["state"] != "off" {

@@ -299,7 +299,7 @@ func bringBack(m machine.Machine, s Step) error {
 	}
 	for _, e := range list {
 		if p, top := strings.ToLower(e.Path), strings.ToLower(s.Target); p != top && !strings.HasPrefix(p, strings.TrimRight(top, `\`)+`\`) {
-			return fmt.Errorf("the quarantine names %s, which does not lie in %s\nhint: its list was changed; put it right by hand", e.Path,
+			return fmt.Errorf("the quarantine names %s, which does not lie in %s\nhint: its list was changed; correct it by hand", e.Path,
 				s.Target)
 		}
 		if _, err := m.Stat(e.Path); err == nil {
@@ -445,7 +445,7 @@ func readManifest(root *os.Root, sum string) (list []heldEntry, err error) {
 		list = append(list, e)
 	}
 	if got := hex.EncodeToString(h.Sum(nil)); lines.Err() == nil && sum != "" && got != sum {
-		return nil, fmt.Errorf("%s is not as the journal knows it: its hash is %s\nhint: its list was changed; put it right by hand", f.Name(), got)
+		return nil, fmt.Errorf("%s is not as the journal knows it: its hash is %s\nhint: its list was changed; correct it by hand", f.Name(), got)
 	}
 	return list, lines.Err()
 }

@@ -115,7 +115,7 @@ func repairWords(s Step) string {
 	case "component-store":
 		return "let the OS repair its component store"
 	case "system-files":
-		return "let the OS check its system files and put them right"
+		return "let the OS check its system files and repair them"
 	case "network":
 		return "let the OS reset its network stack (counts after a restart)"
 	}

@@ -1,5 +1,5 @@
 // Package kinds is what each kind of step does to a machine: how its target is
-// read, what it is to become, how that is written and taken back, how it is told
+// read, what it is to become, how that is written and undone, how it is told
 // and how it looks as a script. A kind is a row of its family; each family
 // stands in a file of its own, and core/step lists what all kinds cost.
 package kinds
@@ -63,7 +63,7 @@ func (s Step) kind() kind {
 	return k
 }
 
-// OneWay says why a step cannot be taken back; empty when it can.
+// OneWay says why a step cannot be undone; empty when it can.
 func (s Step) OneWay() string { return s.kind().OneWay }
 
 // GoesOn says whether the step changes the very fact that an earlier one changes: two
@@ -74,7 +74,7 @@ func (s Step) GoesOn(earlier Step) bool {
 }
 
 // OfWhatIsThere says whether the step changes something about a target that another one
-// made, so that there is nothing to take back once the target is gone: who may do what
+// made, so that there is nothing to undo once the target is gone: who may do what
 // there.
 func (s Step) OfWhatIsThere() bool { return s.kind().tag == "security" }
 

@@ -21,7 +21,7 @@ var (
 )
 
 // powerShell sets or takes a value away. Its key is made first where it is missing,
-// and what was made is taken back.
+// and what was made is undone.
 func (st *ValueState) powerShell(s Step, _ Fact) ([]string, error) {
 	key, err := psKey(s.Args["key"])
 	if err != nil {

@@ -130,7 +130,7 @@ func (l *List) programs(p *Product) (files []string) {
 }
 
 // StopServices are the steps that stop the product's services; those that depend on them
-// are stopped before, and started again when it is taken back.
+// are stopped before, and started again when it is undone.
 func (r Running) StopServices() (steps []step.Model) {
 	for _, s := range r.Services {
 		steps = append(steps, step.New("service", "name", s, "state", "stopped"))
@@ -138,7 +138,7 @@ func (r Running) StopServices() (steps []step.Model) {
 	return steps
 }
 
-// EndProcesses are the steps that end the product's programs. That cannot be taken back.
+// EndProcesses are the steps that end the product's programs. That cannot be undone.
 func (r Running) EndProcesses() (steps []step.Model) {
 	for _, p := range r.Processes {
 		steps = append(steps, step.New("end-process", "process", fmt.Sprint(p.ID)))

@@ -6,7 +6,7 @@ import (
 	"slices"
 )
 
-// An Outcome is how the set-up went in one round of a hunt.
+// An Outcome is how the setup went in one round of a hunt.
 type Outcome string
 
 // The outcomes.
@@ -26,13 +26,13 @@ type Round struct {
 type Result struct {
 	Next []int `json:"next"` // the items that are to be on in the next round
 	Done bool  `json:"done"` // nothing is left to try
-	// Culprits are the sets of items that break the set-up; those of one set
+	// Culprits are the sets of items that break the setup; those of one set
 	// only together.
 	Culprits [][]int `json:"culprits,omitempty"`
 	// Unsure are items among which one is a culprit, where tries that would
 	// tell them apart could not be made.
 	Unsure []int `json:"unsure,omitempty"`
-	// Elsewhere is set when the set-up fails with everything off, so that none
+	// Elsewhere is set when the setup fails with everything off, so that none
 	// of the items is to blame.
 	Elsewhere bool `json:"elsewhere,omitempty"`
 }

@@ -7,7 +7,7 @@ import (
 	"testing"
 )
 
-// simulate hunts on a made-up machine: the set-up fails whenever all items of
+// simulate hunts on a made-up machine: the setup fails whenever all items of
 // one set are on. skip says which rounds cannot be tested.
 func simulate(t *testing.T, n int, sets [][]int, skip func(int) bool) (Result, int) {
 	t.Helper()

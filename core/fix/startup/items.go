@@ -1,6 +1,6 @@
 // Package startup knows what starts with a machine beside the OS's own parts,
 // holds it back and puts it back exactly, and hunts for the one that breaks a
-// set-up by halving.
+// setup by halving.
 package startup
 
 import (

@@ -27,7 +27,7 @@ import (
 var (
 	ErrEmpty  = errors.New("the file is empty")
 	ErrBinary = errors.New("this is not text but a binary file")
-	ErrNoLog  = errors.New("this is text, but no set-up log that is known here")
+	ErrNoLog  = errors.New("this is text, but no setup log that is known here")
 )
 
 const (

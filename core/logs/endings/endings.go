@@ -82,7 +82,7 @@ type Reading struct {
 	Again     bool // what failed is tried again, or otherwise
 	Restart   bool // a restart is due
 	Advises   bool // it tells a person what to do
-	GivesUp   bool // the run is given up, or taken back
+	GivesUp   bool // the run is given up, or rolled back
 	Refuses   bool // the machine, or what is on it, is refused
 }
 

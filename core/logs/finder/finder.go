@@ -1,5 +1,5 @@
-// Package finder finds the logs of set-ups on a machine: where the OS and
-// set-ups are known to leave them, newest first. What each one is and how it ended,
+// Package finder finds the logs of setups on a machine: where the OS and
+// setups are known to leave them, newest first. What each one is and how it ended,
 // core/why says.
 package finder
 
@@ -42,7 +42,7 @@ type place struct {
 	depth   int    // levels below it that are looked into
 }
 
-// places are the folders in which the OS and set-ups leave logs. Source: the
+// places are the folders in which the OS and setups leave logs. Source: the
 // OS's documentation of each.
 var places = []place{
 	{`C:\Users\*\AppData\Local\Temp`, 1},

@@ -8,7 +8,7 @@ import (
 
 func TestMask(t *testing.T) {
 	m := New([]string{"Wendeline"}, []string{"TIDEHOUSE-9"})
-	for _, l := range []string{`C:\Users\harbourmaster\x`, `"C:\\Users\\pilotone\\y"`, `\\berthshare\set-ups\x`,
+	for _, l := range []string{`C:\Users\harbourmaster\x`, `"C:\\Users\\pilotone\\y"`, `\\berthshare\setups\x`,
 		`Property(S): LogonUser = tidewaiter`, `"C:\\Deploy\\x.msi"`, `QUAYS\tidewaiter`} {
 		m.Learn(l)
 	}

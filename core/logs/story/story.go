@@ -1,4 +1,4 @@
-// Package story is the model of what logs tell of a set-up: its attempts, and
+// Package story is the model of what logs tell of a setup: its attempts, and
 // in each the actions, messages, properties and results, in order. Every item
 // knows the file and the line it was read from.
 //
@@ -21,9 +21,9 @@ const (
 	Engine     Dialect = "engine"     // verbose log of the OS's installer engine
 	Chain      Dialect = "chain"      // bootstrapper that installs a chain of packages
 	Script     Dialect = "script"     // script-driven installer, timestamped lines
-	Response   Dialect = "response"   // result file of a silent set-up
+	Response   Dialect = "response"   // result file of a silent setup
 	Servicing  Dialect = "servicing"  // the OS's component store and image servicing
-	Driver     Dialect = "driver"     // device and driver set-up
+	Driver     Dialect = "driver"     // device and driver setup
 	AppPackage Dialect = "apppackage" // app-package deployment
 	Events     Dialect = "events"     // entries of the event log
 	Generic    Dialect = "generic"    // any other program's debug log
@@ -77,7 +77,7 @@ type Product struct {
 	Name, Version, Code, Manufacturer, Language string // empty where the log does not tell
 }
 
-// An Attempt is one run of a set-up.
+// An Attempt is one run of a setup.
 type Attempt struct {
 	Place                          // its first line
 	Dialect    Dialect             // whose words it is written in
@@ -110,7 +110,7 @@ type Gap struct {
 	Length time.Duration // between two lines that have times
 }
 
-// An Exit is the number that the set-up ended with.
+// An Exit is the number that the setup ended with.
 type Exit struct {
 	Place
 	Code int    // as a signed number of 32 bits
@@ -130,10 +130,10 @@ type Phase uint8
 const (
 	Immediate Phase = iota
 	Deferred        // carried out from the installation script
-	Rollback        // taken back
+	Rollback        // rolled back
 )
 
-// An Action is one step of a set-up.
+// An Action is one step of a setup.
 type Action struct {
 	Place                  // where it starts
 	Name     string        // as the log writes it
@@ -146,11 +146,11 @@ type Action struct {
 	Result   *int          // as the engine counts: 1 worked, 3 failed
 	Failed   bool          // by its own end or code
 	Inferred bool          // that it failed follows from what came after
-	Ignored  bool          // it failed and the set-up went on
+	Ignored  bool          // it failed and the setup went on
 	Custom   bool          // not one of the engine's own
 	Code     *int          // what the custom action or program returned
 	Data     []Line        // the last things that it was doing
-	Nested   bool          // begins a set-up within the set-up
+	Nested   bool          // begins a setup within the setup
 }
 
 // Depth is the number of actions around a.

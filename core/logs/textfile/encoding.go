@@ -17,7 +17,7 @@ import (
 // An Encoding says how characters stand in a file.
 type Encoding uint8
 
-// The encodings that set-up logs come in. ANSI is 8-bit text of which it is not
+// The encodings that setup logs come in. ANSI is 8-bit text of which it is not
 // yet known which code page it is in, because no line needed one so far.
 const (
 	Detect Encoding = iota

@@ -45,7 +45,7 @@ type Step struct {
 	Took     float64 `json:"took_seconds"`       // -1 when it is not known
 	Result   *int    `json:"result,omitempty"`   // as the engine counts: 1 worked, 3 failed
 	Code     *int    `json:"code,omitempty"`     // what a custom action returned
-	State    string  `json:"state"`              // done, failed, ignored, open, taken back
+	State    string  `json:"state"`              // done, failed, ignored, open, rolled back
 	Phase    string  `json:"phase"`              // immediate, deferred, rollback
 	Custom   bool    `json:"custom"`             // the vendor's, not the engine's
 	Broke    bool    `json:"broke,omitempty"`    // the verdict names it
@@ -151,7 +151,7 @@ func step(x *story.Action) Step {
 	}
 	switch {
 	case x.Phase == story.Rollback:
-		s.State = "taken back"
+		s.State = "rolled back"
 	case x.Ignored:
 		s.State = "ignored"
 	case x.Failed:

@@ -47,7 +47,7 @@ func TestOf(t *testing.T) {
 		}
 		got = append(got, strings.Repeat(">", st.Depth)+st.Name+" "+st.State+mark)
 	}
-	if want := "INSTALL failed, >CostFinalize done, >SetRight ignored, >StartServices failed!, >StopServices taken back"; strings.Join(got,
+	if want := "INSTALL failed, >CostFinalize done, >SetRight ignored, >StartServices failed!, >StopServices rolled back"; strings.Join(got,
 		", ") != want {
 		t.Errorf("steps: %s", strings.Join(got, ", "))
 	}

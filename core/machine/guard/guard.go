@@ -34,7 +34,7 @@ type Refused struct {
 func (r Refused) Error() string {
 	hint := r.Hint
 	if hint == "" {
-		hint = "name the folder or key that the set-up needs, not the one above it"
+		hint = "name the folder or key that the setup needs, not the one above it"
 	}
 	return fmt.Sprintf("a step on %s is refused: %s\nhint: %s", r.Target, r.Why, hint)
 }

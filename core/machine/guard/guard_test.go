@@ -7,7 +7,7 @@ import (
 )
 
 // What holds the whole machine is refused in all spellings of its place, and what
-// set-ups need is let pass.
+// setups need is let pass.
 func TestFile(t *testing.T) {
 	for _, tt := range []struct {
 		act    Act

@@ -7,7 +7,7 @@ import (
 	"unicode/utf16"
 )
 
-const setupIni = "; the set-up of Pilot Roster\r\n[Product]\r\nName=Pilot Roster\r\n\r\n[Gate]\r\n; the newest build\r\nNewestBuild = 18363\r\nRing=\"general\"\r\n\r\n[Last]\r\nEnd=1"
+const setupIni = "; the setup of Pilot Roster\r\n[Product]\r\nName=Pilot Roster\r\n\r\n[Gate]\r\n; the newest build\r\nNewestBuild = 18363\r\nRing=\"general\"\r\n\r\n[Last]\r\nEnd=1"
 
 func set(t *testing.T, in []byte, section, key, value string) []byte {
 	t.Helper()

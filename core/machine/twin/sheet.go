@@ -246,7 +246,7 @@ func (s *sheet) cutEntry(list func() *yaml.Node, i, from, to int) error {
 		return nil
 	}
 	s.text = was
-	return errors.Join(fmt.Errorf("%s:%d: entry %d cannot be told from its neighbours\n"+
+	return errors.Join(fmt.Errorf("%s:%d: entry %d unknown from its neighbours\n"+
 		"hint: write each on lines of its own that begin with a hyphen", s.name, from+1, i+1), s.parse())
 }
 

@@ -9,7 +9,7 @@ import (
 // A Value is what a symbol is worth. The zero Value is an unset property.
 type Value struct {
 	Text    string // empty for a symbol that is not set
-	Unknown bool   // nobody can tell before the set-up runs
+	Unknown bool   // nobody can tell before the setup runs
 }
 
 // A Lookup gives the values of symbols. The states of components and features
@@ -27,7 +27,7 @@ const (
 )
 
 // String is the answer in words.
-func (a Answer) String() string { return [...]string{"false", "true", "cannot tell"}[a] }
+func (a Answer) String() string { return [...]string{"false", "true", "unknown"}[a] }
 
 // answer makes an answer of what is known.
 func answer(b bool) Answer {

@@ -27,7 +27,7 @@ const (
 
 const marks = " %$?&!"
 
-// A Symbol is a name whose value the machine or the set-up decides.
+// A Symbol is a name whose value the machine or the setup decides.
 type Symbol struct {
 	Kind Kind   // told by its prefix
 	Name string // without its prefix

@@ -22,7 +22,7 @@ var systems = map[int]string{
 	601: "Windows 7", 602: "Windows 8", 603: "Windows 8.1, 10 and 11",
 }
 
-// perRun are properties that only a running set-up has; they hold something.
+// perRun are properties that only a running setup has; they hold something.
 var perRun = set("SourceDir", "OriginalDatabase", "DATABASE", "ProductState", "Date", "Time", "LogonUser", "UserSID", "ComputerName",
 	"PhysicalMemory", "VirtualMemory", "ScreenX", "ScreenY", "ColorBits", "UserLanguageID", "SystemLanguageID", "TTCSupport",
 	"MsiLogFileLocation",
@@ -77,7 +77,7 @@ func (w *World) builtIn(name string) (Known, bool) {
 		return w.osProperty(name), true
 	}
 	if perRun[name] {
-		return unknown(BuiltIn, "the engine sets it when the set-up runs"), true
+		return unknown(BuiltIn, "the engine sets it when the setup runs"), true
 	}
 	if unset[name] {
 		return Known{Origin: BuiltIn, Detail: "not set at a first install"}, true
@@ -152,7 +152,7 @@ func (w *World) osProperty(name string) Known {
 // that is newer than they say.
 func capped(told string, real, newest int) string {
 	if real > newest {
-		return fmt.Sprintf("%s; packages are told at most %d", told, newest)
+		return fmt.Sprintf("%s; Windows reports at most %d", told, newest)
 	}
 	return told
 }

@@ -32,10 +32,10 @@ type Answer string
 const (
 	Passes     Answer = "passes"
 	Fails      Answer = "fails"
-	CannotTell Answer = "cannot tell"
+	CannotTell Answer = "unknown"
 )
 
-// A Gate is one thing that can stop the set-up.
+// A Gate is one thing that can stop the setup.
 type Gate struct {
 	Kind      Kind     `json:"kind"`                // which table or rule it comes from
 	Table     string   `json:"table,omitempty"`     // empty for a rule of the engine
@@ -51,7 +51,7 @@ type Gate struct {
 // A Reason is one term that decided, with the values that were seen.
 type Reason struct {
 	Term   string `json:"term"`             // as it stands in the condition
-	Holds  string `json:"holds"`            // true, false, cannot tell
+	Holds  string `json:"holds"`            // true, false, unknown
 	Symbol string `json:"symbol,omitempty"` // empty for a constant
 	Value  string `json:"value"`            // its value there
 	Known  bool   `json:"known"`            // false: run time decides
@@ -93,7 +93,7 @@ func (w *World) launchConditions() (list []Gate) {
 			g.Answer, g.Note = Passes, "no sequence runs LaunchConditions, so this is never checked"
 			g.Ways = nil
 		case !slices.Contains(where, sequence.Execute):
-			g.Note = strings.TrimPrefix(g.Note+"; only the interface sequence checks it: a silent set-up (/qn) passes", "; ")
+			g.Note = strings.TrimPrefix(g.Note+"; only the interface sequence checks it: a silent setup (/qn) passes", "; ")
 		}
 		list = append(list, g)
 	}
@@ -125,7 +125,7 @@ func (w *World) spoken(text string) string {
 }
 
 // judge works a condition out and says why it came out so. wanted is the truth
-// that lets the set-up pass.
+// that lets the setup pass.
 func (w *World) judge(g *Gate, text string, wanted bool) {
 	e, err := condition.Parse(text)
 	if err != nil {
@@ -177,7 +177,7 @@ func (w *World) actionGate(a sequence.Action) (Gate, bool) {
 		g.Kind, g.Says = Refusal, w.spoken(a.Custom.Target)
 		w.judge(&g, a.Condition, false)
 		if a.Condition == "" {
-			g.Note = "it has no condition, so it always stops the set-up"
+			g.Note = "it has no condition, so it always stops the setup"
 		}
 	case a.Custom.Program && a.Custom.Waits && !a.Custom.Ignored && a.Custom.When != sequence.Rollback:
 		g.Kind, g.Says = Program, a.Does
@@ -190,7 +190,7 @@ func (w *World) actionGate(a sequence.Action) (Gate, bool) {
 }
 
 // judgeProgram refines what is known of a program that runs: it stops the
-// set-up for sure only when it is missing.
+// setup for sure only when it is missing.
 func (w *World) judgeProgram(g *Gate, a sequence.Action) {
 	if g.Answer != Fails {
 		if g.Answer == Passes {
@@ -198,7 +198,7 @@ func (w *World) judgeProgram(g *Gate, a sequence.Action) {
 		}
 		return
 	}
-	g.Answer, g.Note = CannotTell, "it is run, and stops the set-up unless it ends with 0"
+	g.Answer, g.Note = CannotTell, "it is run, and stops the setup unless it ends with 0"
 	path := ""
 	switch a.Custom.From {
 	case "Property":

@@ -1,4 +1,4 @@
-// Package gates finds everything in a package that can stop its set-up, works
+// Package gates finds everything in a package that can stop its setup, works
 // it out for one machine, and says why it stops and what would let it pass.
 package gates
 
@@ -192,7 +192,7 @@ func (w *World) byAction(name string) (Known, bool) {
 	return Known{}, false
 }
 
-// runs says whether an action runs before the set-up does its work.
+// runs says whether an action runs before the setup does its work.
 func (w *World) runs(action string) condition.Answer {
 	answer := condition.False
 	for _, table := range []string{"InstallExecuteSequence", "InstallUISequence"} {

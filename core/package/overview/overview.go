@@ -1,4 +1,4 @@
-// Package overview sums a package, transform or patch up.
+// Package overview summarizes a package, transform or patch.
 package overview
 
 import (

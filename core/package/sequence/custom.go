@@ -36,12 +36,12 @@ type Custom struct {
 	Does    string `json:"does"`             // what is run, and from where
 	When    When   `json:"when"`             // immediate, deferred, rollback, commit
 	As      string `json:"as"`               // whose rights it has
-	Waits   bool   `json:"waits"`            // the set-up waits for its end
+	Waits   bool   `json:"waits"`            // the setup waits for its end
 	Ignored bool   `json:"ignored"`          // its failure is ignored
 	Hidden  bool   `json:"hidden,omitempty"` // its data is kept out of the log
 	Once    string `json:"once,omitempty"`   // how often, where it is in both sequences
-	Program bool   `json:"program"`          // runs a program or another set-up
-	Error   bool   `json:"error"`            // stops the set-up with a message (type 19)
+	Program bool   `json:"program"`          // runs a program or another setup
+	Error   bool   `json:"error"`            // stops the setup with a message (type 19)
 	Sets    string `json:"sets,omitempty"`   // the property or folder that it sets
 	Source  string `json:"source,omitempty"` // as the table has it: a row, a folder, a property
 	Target  string `json:"target,omitempty"` // as the table has it: a command line, an entry, a text
@@ -57,18 +57,18 @@ func Decode(kind int, source, target string) Custom {
 	pass := kind & passMask
 	switch {
 	case kind&flagInScript == 0:
-		c.As = "the user who runs the set-up"
+		c.As = "the user who runs the setup"
 		c.Once = map[int]string{0x100: "skipped in the execute sequence if it ran in the interface sequence", 0x200: "once in each process",
 			0x300: "in the execute sequence only if the interface sequence ran"}[pass]
 	default:
 		c.When = map[int]When{0: Deferred, 0x100: Rollback, 0x200: Commit, 0x300: Deferred}[pass]
-		c.As = "the user who runs the set-up"
+		c.As = "the user who runs the setup"
 		if kind&flagNoImperso != 0 {
 			c.As = "SYSTEM"
 		}
 	}
 	if !c.Waits && c.Ignored && c.Program {
-		c.Once = "may go on running after the set-up has ended"
+		c.Once = "may go on running after the setup has ended"
 	}
 	return c
 }
@@ -103,7 +103,7 @@ func (c *Custom) what(kind int) {
 	case 53, 54:
 		from("Property", fmt.Sprintf("runs a %s that the property %s holds%s", scriptKind(kind), c.Source, call(c.Target)))
 	case 19:
-		from("", "stops the set-up and says: "+quote(c.Target))
+		from("", "stops the setup and says: "+quote(c.Target))
 		c.Error = true
 	case 35:
 		from("Directory", fmt.Sprintf("sets the folder %s to %s", c.Source, quote(c.Target)))
@@ -112,7 +112,7 @@ func (c *Custom) what(kind int) {
 		from("", fmt.Sprintf("sets the property %s to %s", c.Source, quote(c.Target)))
 		c.Sets = c.Source
 	case 7, 23, 39:
-		from("", fmt.Sprintf("runs another set-up, %q%s", c.Source, with))
+		from("", fmt.Sprintf("runs another setup, %q%s", c.Source, with))
 	default:
 		from("", fmt.Sprintf("is of type %d, which is not documented", kind))
 	}
@@ -154,10 +154,10 @@ func (c Custom) Manner() string {
 	case c.Ignored:
 		parts = append(parts, "a failure is ignored")
 	default:
-		parts = append(parts, "a failure stops the set-up")
+		parts = append(parts, "a failure stops the setup")
 	}
 	if c.When == Rollback {
-		parts = []string{"only when the set-up is rolled back", "as " + c.As}
+		parts = []string{"only when the setup is rolled back", "as " + c.As}
 	}
 	if c.Once != "" {
 		parts = append(parts, c.Once)

@@ -44,7 +44,7 @@ type Action struct {
 	Does      string         `json:"does"`                // of the engine's own, in a phrase
 	Custom    *Custom        `json:"custom,omitempty"`    // nil for one of the engine's own
 	Condition string         `json:"condition,omitempty"` // as the table has it
-	Answer    string         `json:"answer"`              // runs, skipped, cannot tell, at the end, never
+	Answer    string         `json:"answer"`              // runs, skipped, unknown, at the end, never
 	Problem   string         `json:"problem,omitempty"`   // why the condition cannot be read
 	expr      condition.Expr // nil stands for true
 }
@@ -53,8 +53,8 @@ type Action struct {
 func (a Action) Expr() condition.Expr { return a.expr }
 
 // ends are what negative numbers stand for.
-var ends = map[int]string{-1: "when the set-up has succeeded", -2: "when the user cancels", -3: "when the set-up has failed",
-	-4: "when the set-up is suspended"}
+var ends = map[int]string{-1: "when the setup has succeeded", -2: "when the user cancels", -3: "when the setup has failed",
+	-4: "when the setup is suspended"}
 
 // Read gives the actions of a sequence table in their order, with their
 // conditions worked out. Rows without a number never run and come last.
@@ -116,7 +116,7 @@ func (a *Action) decide(lookup condition.Lookup) {
 	expr, err := condition.Parse(a.Condition)
 	if err != nil {
 		a.Problem = err.Error()
-		a.Answer = "cannot tell"
+		a.Answer = "unknown"
 		return
 	}
 	a.expr = expr
@@ -127,7 +127,7 @@ func (a *Action) decide(lookup condition.Lookup) {
 	case answer == condition.False:
 		a.Answer = "skipped"
 	case answer == condition.CannotTell:
-		a.Answer = "cannot tell"
+		a.Answer = "unknown"
 	case a.Number < 0:
 		a.Answer = "at the end"
 		a.Does += ", " + ends[a.Number]

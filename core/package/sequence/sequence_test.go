@@ -16,27 +16,27 @@ func TestDecode(t *testing.T) {
 		program, err   bool
 	}{
 		{1, "Helper", "Check", `calls Check in a DLL from the package's own "Helper"`,
-			"immediate, as the user who runs the set-up, a failure stops the set-up", false, false},
+			"immediate, as the user who runs the setup, a failure stops the setup", false, false},
 		{2, "Setup", "/q", `runs a program from the package's own "Setup" with "/q"`,
-			"immediate, as the user who runs the set-up, a failure stops the set-up", true, false},
+			"immediate, as the user who runs the setup, a failure stops the setup", true, false},
 		{2 + 64, "Setup", "", `runs a program`, "a failure is ignored", true, false},
 		{2 + 128, "Setup", "", `runs a program`, "not waited for", true, false},
-		{2 + 192, "Setup", "", `runs a program`, "not waited for, may go on running after the set-up has ended", true, false},
+		{2 + 192, "Setup", "", `runs a program`, "not waited for, may go on running after the setup has ended", true, false},
 		{18, "BerthExe", "/reg", `runs a program from the installed file "BerthExe"`, "immediate", true, false},
 		{34, "INSTALLDIR", "x.exe", `runs "x.exe" in the folder [INSTALLDIR]`, "immediate", true, false},
 		{50, "CMD", "/c", `runs the program that [CMD] names with "/c"`, "immediate", true, false},
-		{3072 + 1, "Helper", "Do", "calls Do", "deferred, as SYSTEM, a failure stops the set-up", false, false},
-		{1024 + 1, "Helper", "Do", "calls Do", "deferred, as the user who runs the set-up", false, false},
-		{1024 + 256 + 2048 + 1, "Helper", "Undo", "calls Undo", "only when the set-up is rolled back, as SYSTEM", false, false},
+		{3072 + 1, "Helper", "Do", "calls Do", "deferred, as SYSTEM, a failure stops the setup", false, false},
+		{1024 + 1, "Helper", "Do", "calls Do", "deferred, as the user who runs the setup", false, false},
+		{1024 + 256 + 2048 + 1, "Helper", "Undo", "calls Undo", "only when the setup is rolled back, as SYSTEM", false, false},
 		{1024 + 512 + 2048 + 1, "Helper", "End", "calls End", "commit, as SYSTEM", false, false},
-		{19, "", "No!", `stops the set-up and says: "No!"`, "immediate", false, true},
+		{19, "", "No!", `stops the setup and says: "No!"`, "immediate", false, true},
 		{51, "SITE", "[X]", `sets the property SITE to "[X]"`, "immediate", false, false},
 		{35, "INSTALLDIR", "[X]", `sets the folder INSTALLDIR to "[X]"`, "immediate", false, false},
 		{38, "", "x = 1", "runs a VBScript that stands in the table", "immediate", false, false},
 		{5, "S", "main", `runs a JScript from the package's own "S", function main`, "immediate", false, false},
 		{53, "S", "", "runs a JScript that the property S holds", "immediate", false, false},
 		{1 + 256, "Helper", "Check", "calls Check", "skipped in the execute sequence if it ran in the interface sequence", false, false},
-		{23, "x.msi", "", `runs another set-up, "x.msi"`, "immediate", true, false},
+		{23, "x.msi", "", `runs another setup, "x.msi"`, "immediate", true, false},
 		{60, "", "", "is of type 60, which is not documented", "immediate", false, false},
 	} {
 		d := Decode(c.kind, c.source, c.target)
@@ -69,7 +69,7 @@ func TestRead(t *testing.T) {
 	for _, a := range list {
 		got = append(got, a.Name+" "+a.Kind+" "+a.Answer)
 	}
-	want := "Nobody unknown runs, LaunchConditions standard cannot tell, CostInitialize standard skipped, Check custom skipped, CostFinalize standard runs, Welcome dialog runs, Fatal dialog at the end, AppSearch standard never"
+	want := "Nobody unknown runs, LaunchConditions standard unknown, CostInitialize standard skipped, Check custom skipped, CostFinalize standard runs, Welcome dialog runs, Fatal dialog at the end, AppSearch standard never"
 	if strings.Join(got, ", ") != want {
 		t.Errorf("%s\nwant %s", strings.Join(got, ", "), want)
 	}

@@ -8,7 +8,7 @@ import (
 	"path"
 )
 
-// How much is written at most: archives can promise any amount. What a set-up holds is
+// How much is written at most: archives can promise any amount. What a setup holds is
 // packed to a fifth at best, but for empty files.
 const (
 	maxBytes = 64 << 30

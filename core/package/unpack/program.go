@@ -22,7 +22,7 @@ const (
 // marks are what carried files begin with.
 var marks = [][]byte{[]byte(compound.Signature), []byte(cabinet.Signature + "\x00\x00\x00\x00"), []byte("PK\x03\x04")}
 
-// program finds the packages, cabinets and zips that a set-up program carries in
+// program finds the packages, cabinets and zips that a setup program carries in
 // its resources, sections or behind its end, by their structure. What is found
 // is an item; archives are gone through.
 func (w *walk) program(r source, size int64, prefix string, depth int) error {

@@ -1,5 +1,5 @@
 // Package unpack lists and extracts what packages, cabinets, archives and
-// set-up programs carry: files, streams, and further packages.
+// setup programs carry: files, streams, and further packages.
 package unpack
 
 import (

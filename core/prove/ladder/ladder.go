@@ -1,6 +1,6 @@
 // Package ladder puts all that could mend a setup into one order, by how likely it is and
 // what it asks, and climbs it: after each rung the setup is tried again, and what did not
-// help is taken back before the next one.
+// help is undone before the next one.
 package ladder
 
 import (
@@ -31,14 +31,14 @@ type State string
 // The states.
 const (
 	Waiting State = "waiting"
-	Taken   State = "taken"         // and the setup was not tried since
-	Helped  State = "helped"        // the setup works
-	Further State = "got further"   // it fails elsewhere now; the rung stays
-	NoHelp  State = "did not help"  // taken back, where there is a way back
-	Left    State = "left out"      // the person said no
-	Person  State = "for a person"  // it is no change that a program can make
-	Refused State = "not possible"  // it cannot be made here
-	Done    State = "is so already" // nothing is left to change
+	Taken   State = "taken"            // and the setup was not tried since
+	Helped  State = "helped"           // the setup works
+	Further State = "got further"      // it fails elsewhere now; the rung stays
+	NoHelp  State = "did not help"     // undone, where there is a way back
+	Left    State = "left out"         // the person said no
+	Person  State = "for a person"     // it is no change that a program can make
+	Refused State = "not possible"     // it cannot be made here
+	Done    State = "already in place" // nothing is left to change
 )
 
 // A Rung is one thing that could mend it.
@@ -48,7 +48,7 @@ type Rung struct {
 	Steps  []step.Model `json:"steps,omitempty"`   // none for a person
 	Likely float64      `json:"likely"`            // 0 to 1, that it is what is needed
 	Price  step.Cost    `json:"price"`             // what it asks
-	OneWay bool         `json:"one_way,omitempty"` // it cannot be taken back
+	OneWay bool         `json:"one_way,omitempty"` // it cannot be undone
 	State  State        `json:"state"`
 	Came   string       `json:"came_of_it,omitempty"` // what the next attempt showed
 }
@@ -379,7 +379,7 @@ func (c Climber) settle(l *Ladder, at int, change retry.Change, words string) er
 		r.State = NoHelp
 		if !r.OneWay {
 			if err := c.takeBack(r); err != nil {
-				return errors.Join(fmt.Errorf("the rung did not help, and could not be taken back: %w", err), l.Save(c.Dir))
+				return errors.Join(fmt.Errorf("the rung did not help, and could not be undone: %w", err), l.Save(c.Dir))
 			}
 		}
 	}

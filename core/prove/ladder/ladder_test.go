@@ -37,7 +37,7 @@ func bench(t *testing.T, log string) (*twin.Twin, *fix.Journal, *verdict.Verdict
 	return m, j, ans.Verdict, dir
 }
 
-// The likeliest and cheapest come first; what cannot be taken back and what only pretends
+// The likeliest and cheapest come first; what cannot be undone and what only pretends
 // come behind what can be, and each thing stands there once.
 func TestOrder(t *testing.T) {
 	m, _, v, _ := bench(t, "ledger.log")
@@ -69,7 +69,7 @@ func TestOrder(t *testing.T) {
 	}
 }
 
-// What did not help is taken back before the next one; what helped stays; where it fails
+// What did not help is undone before the next one; what helped stays; where it fails
 // elsewhere the rung stays, and what mends the new failure comes next.
 func TestClimb(t *testing.T) {
 	m, j, v, dir := bench(t, "ledger.log")

@@ -139,7 +139,7 @@ func (l *logger) close(s *session) {
 	}
 }
 
-// refused writes the log of a set-up that the engine would not begin.
+// refused writes the log of a setup that the engine would not begin.
 func (s *session) refused(no *stop) {
 	s.log.begin(s)
 	s.log.server("******* RunEngine:")

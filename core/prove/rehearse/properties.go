@@ -111,7 +111,7 @@ var forAll = map[string]string{
 	"StartupFolder":     `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\StartUp\`,
 }
 
-// userFolders are the folders of the user who runs the set-up, where the
+// userFolders are the folders of the user who runs the setup, where the
 // registry leads.
 func (s *session) userFolders() map[string]string {
 	out := map[string]string{"TempFolder": s.temp()}

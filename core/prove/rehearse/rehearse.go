@@ -72,7 +72,7 @@ const (
 	exitRestart        = 3010
 )
 
-// A stop ends a set-up as the engine would.
+// A stop ends a setup as the engine would.
 type stop struct {
 	message int    // 0 when the engine writes none
 	text    string // of the message
@@ -113,7 +113,7 @@ type session struct {
 const maxDepth = 3 // of removals within installs
 
 // Run runs the request on a machine and writes the log. The error is about the
-// rehearsal itself; how the set-up ended is in the result.
+// rehearsal itself; how the setup ended is in the result.
 func Run(m machine.Machine, req Request, log io.Writer) (Result, error) {
 	l := newLogger(log, req.Started)
 	s := &session{m: m, req: req, log: l}

@@ -7,13 +7,13 @@ import (
 	"slices"
 )
 
-// An op is one change of the script: done in its turn, taken back in a rollback.
+// An op is one change of the script: done in its turn, rolled back in a rollback.
 type op struct {
 	action string       // which adds it
 	line   string       // as the log shows it
 	info   string       // the data line before it; may be empty
 	do     func() error // does it
-	back   func() error // takes it back; nil where nothing is to be taken back
+	back   func() error // undoes it; nil where nothing is to be rolled back
 }
 
 // add puts an op into the script.
@@ -65,7 +65,7 @@ func (s *session) start(action string) {
 }
 
 // rollBack takes the script's changes back, the newest first. What cannot be
-// taken back is skipped, as the engine does.
+// rolled back is skipped, as the engine does.
 func (s *session) rollBack() {
 	if len(s.done) == 0 {
 		return

@@ -378,7 +378,7 @@ func (s *session) writeEnvironment() error {
 	return s.environment("WriteEnvironmentStrings", stateLocal)
 }
 
-// removeEnvironment takes back the variables of components that go.
+// removeEnvironment undoes the variables of components that go.
 func (s *session) removeEnvironment() error {
 	return s.environment("RemoveEnvironmentStrings", stateAbsent)
 }

@@ -97,7 +97,7 @@ func TestAgain(t *testing.T) {
 		t.Fatal(err)
 	}
 	if third := b.again(retry.Wish{}); third.Change != retry.Back || len(third.Attempt.Changes) != 0 {
-		t.Errorf("taken back: %s, changes %v", third.Change, third.Attempt.Changes)
+		t.Errorf("undone: %s, changes %v", third.Change, third.Attempt.Changes)
 	}
 	list, err := casefile.Attempts(b.dir)
 	if err != nil || len(list) != 3 {
@@ -111,7 +111,7 @@ func TestAgain(t *testing.T) {
 }
 
 // Properties given by hand stay for the next attempt; those that a step brought
-// go when it is taken back.
+// go when it is undone.
 func TestWhatIsHandedOn(t *testing.T) {
 	b := onBench(t)
 	p, err := fix.Draft(b.m, "a command", []step.Model{step.New("command", "out", `C:\Deploy\run.cmd`, "package", demo.PlannerPath,
@@ -130,7 +130,7 @@ func TestWhatIsHandedOn(t *testing.T) {
 		t.Fatal(err)
 	}
 	if got := strings.Join(b.again(retry.Wish{}).Attempt.Properties, " "); got != "QUAY=7" {
-		t.Errorf("after the step was taken back: %q", got)
+		t.Errorf("after the step was undone: %q", got)
 	}
 	if got := strings.Join(b.again(retry.Wish{Of: demo.PlannerPath, Given: []string{"QUAY=8"}}).Attempt.Properties, " "); got != "QUAY=8" {
 		t.Errorf("given anew: %q", got)

@@ -1,4 +1,4 @@
-// Package retry runs a set-up again, on the machine or as a rehearsal on a copy
+// Package retry runs a setup again, on the machine or as a rehearsal on a copy
 // of its twin, and says what has become of the failure.
 package retry
 
@@ -17,7 +17,7 @@ type Change string
 
 // The changes.
 const (
-	Gone    Change = "gone"    // the set-up works now, and something was done for it
+	Gone    Change = "gone"    // the setup works now, and something was done for it
 	Works   Change = "works"   // it works, though nothing is known that would have mended a failure
 	Same    Change = "same"    // it breaks at the same action for the same reason
 	Further Change = "further" // it breaks later in the sequence
@@ -97,10 +97,10 @@ func Words(c Change, before, after *verdict.Verdict) string {
 	switch c {
 	case Works:
 		if before == nil || before.Worked() {
-			return "the set-up works"
+			return "the setup works"
 		}
-		return "the set-up works now, though nothing was changed here since it broke at " + where(before) +
-			": somebody else put it right, or it comes and goes"
+		return "the setup works now, though nothing was changed here since it broke at " + where(before) +
+			": somebody else fixed it, or it comes and goes"
 	case Gone:
 		return "the failure is gone: it broke at " + where(before) + " before, and works now"
 	case Back:

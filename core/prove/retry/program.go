@@ -43,7 +43,7 @@ func program(ctx context.Context, m machine.Machine, r Request, a *casefile.Atte
 		return nil, fmt.Errorf("%s cannot run a program: %w", m.Name(), machine.ErrUnsupported)
 	}
 	if f := m.Facts(); !f.Elevated {
-		return nil, errors.New("this prompt is not elevated, so the set-up would not run as it should\nhint: run it again from an elevated prompt")
+		return nil, errors.New("this prompt is not elevated, so the setup would not run as it should\nhint: run it again from an elevated prompt")
 	}
 	disk, also := why.DiskOf(m), why.Temporary(m)
 	also = append(also, filepath.Dir(r.runs())) // some write beside themselves

@@ -23,7 +23,7 @@ import (
 	"hollowkey/core/record/casefile"
 )
 
-// A Request is a set-up to be run again.
+// A Request is a setup to be run again.
 type Request struct {
 	Dir        string              // the case's folder
 	Package    string              // path on the machine
@@ -46,7 +46,7 @@ func (r Request) attempt(m machine.Machine, rehearsal bool) casefile.Attempt {
 		Properties: r.Properties, Transforms: r.Transforms, User: r.User, Changes: r.Changes}
 }
 
-// Run runs the set-up: on a twin as a rehearsal on a copy of it, else with the
+// Run runs the setup: on a twin as a rehearsal on a copy of it, else with the
 // engine of the OS. The attempt is in the case before it begins; the caller
 // ends it.
 func Run(ctx context.Context, m machine.Machine, r Request) (*casefile.Attempt, error) {
@@ -107,10 +107,10 @@ type Runner interface {
 func forReal(ctx context.Context, m machine.Machine, r Request, a *casefile.Attempt) error {
 	live, ok := m.(Runner)
 	if !ok {
-		return fmt.Errorf("%s cannot run a set-up: %w", m.Name(), machine.ErrUnsupported)
+		return fmt.Errorf("%s cannot run a setup: %w", m.Name(), machine.ErrUnsupported)
 	}
 	if f := m.Facts(); !f.Elevated {
-		return errors.New("this prompt is not elevated, so the set-up would not run as it should\nhint: run it again from an elevated prompt")
+		return errors.New("this prompt is not elevated, so the setup would not run as it should\nhint: run it again from an elevated prompt")
 	}
 	// The engine's service has a present folder of its own.
 	log, err := filepath.Abs(a.LogPath(r.Dir))

@@ -13,7 +13,7 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// An Attempt is one run of the set-up: on the machine, or rehearsed on a twin.
+// An Attempt is one run of the setup: on the machine, or rehearsed on a twin.
 type Attempt struct {
 	Number     int              `json:"number"`               // from 1, never used again
 	Time       time.Time        `json:"time"`                 // UTC, of its beginning

@@ -1,4 +1,4 @@
-// Package casefile keeps everything about one failed set-up in one folder that
+// Package casefile keeps everything about one failed setup in one folder that
 // can be read without the program: case.yaml, evidence, verdicts, the journal,
 // attempts with their logs, what was typed, quarantine, the report.
 package casefile

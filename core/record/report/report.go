@@ -50,7 +50,7 @@ type Page struct {
 	Masked      string      // what was masked, by kind
 }
 
-// Attempt is one run of the set-up.
+// Attempt is one run of the setup.
 type Attempt struct {
 	Number                        int    // from 1
 	When, How, Ended, Where, Why  string // in words
@@ -63,7 +63,7 @@ type Change struct {
 	Number              int      // as the journal has it
 	When, Words, State  string   // in words
 	Before, After       []string // lines of the state
-	Undone, NoUndo      bool     // it was taken back, or cannot be
+	Undone, NoUndo      bool     // it was undone, or cannot be
 	Hold, Note, Command string   // in words; empty where there is nothing to tell
 }
 
@@ -137,14 +137,14 @@ func (b builder) masked() string {
 // done, how it stands.
 func (b builder) plain() []string {
 	in := b.in
-	product := "The set-up"
+	product := "The setup"
 	if in.Verdict != nil && in.Verdict.Product.Name != nil {
 		product = *in.Verdict.Product.Name
 	}
 	var out []string
 	switch {
 	case in.Verdict == nil:
-		out = append(out, "The set-up's log has not been read yet.")
+		out = append(out, "The setup's log has not been read yet.")
 	case in.Verdict.Worked():
 		out = append(out, product+" was set up, and nothing is wrong.")
 	default:
@@ -260,7 +260,7 @@ func (b builder) verdict(p *Page) {
 		if s := v.Cause.Subject; s != nil {
 			text += ", " + s.Kind + " " + s.Name
 		}
-		add("cause", fmt.Sprintf("%s (%.0f %% sure)", text, 100*v.Cause.Confidence))
+		add("cause", fmt.Sprintf("%s (confidence %.0f %%)", text, 100*v.Cause.Confidence))
 	}
 	for _, f := range v.Machine {
 		if f.Answer == "yes" {

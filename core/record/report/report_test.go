@@ -75,7 +75,7 @@ func TestTimeline(t *testing.T) {
 				}
 			}
 			if len(tl.Rows) > mostRows || len(tl.Rows)+tl.Left != n || broke != 1 || back != 2 {
-				t.Errorf("%d actions, by seconds %v: %d rows, %d left out, %d broke, %d taken back", n, second, len(tl.Rows), tl.Left, broke, back)
+				t.Errorf("%d actions, by seconds %v: %d rows, %d left out, %d broke, %d rolled back", n, second, len(tl.Rows), tl.Left, broke, back)
 			}
 			if second != (tl.Ticks != nil) {
 				t.Errorf("%d actions, by seconds %v: ticks %v", n, second, tl.Ticks)

@@ -43,7 +43,7 @@ func Ticket(w io.Writer, v *verdict.Verdict, hidden *mask.Masker) error {
 		if c.Subject != nil {
 			fmt.Fprintf(&b, ", %s `%s`", c.Subject.Kind, code(c.Subject.Name))
 		}
-		fmt.Fprintf(&b, " (%.0f %% sure)\n", c.Confidence*100)
+		fmt.Fprintf(&b, " (confidence %.0f %%)\n", c.Confidence*100)
 	}
 	if at := v.BrokeAt; at.Action != nil || at.Line != nil {
 		b.WriteString("- broke at:")

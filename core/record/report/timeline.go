@@ -7,7 +7,7 @@ import (
 	"hollowkey/core/logs/trail"
 )
 
-// Timeline is the picture of a set-up: actions over time, where it broke, the
+// Timeline is the picture of a setup: actions over time, where it broke, the
 // way back.
 type Timeline struct {
 	Rows   []Bar  // actions, in the order of the log
@@ -93,7 +93,7 @@ func timeline(t *trail.Trail, hide func(string) string) *Timeline {
 		case st.Broke:
 			b.Class, b.Note = "broke", "✕ broke here"
 		case st.Phase == "rollback":
-			b.Class, b.Note = "back", "taken back"
+			b.Class, b.Note = "back", "rolled back"
 		case st.State == "failed":
 			b.Note = "failed with it"
 		case st.Took >= 0.05:

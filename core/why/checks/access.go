@@ -143,7 +143,7 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 			continue
 		}
 		a, err := l.m.Account(who)
-		if err != nil || guard.Broad(a.SID) { // nobody runs a set-up as a group, whatever a log says
+		if err != nil || guard.Broad(a.SID) { // nobody runs a setup as a group, whatever a log says
 			continue
 		}
 		asked = append(asked, who)
@@ -165,7 +165,7 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 	case len(asked) == 0:
 		return unknown(name, "neither the user nor SYSTEM is known on %s", l.m.Name())
 	case lacking == nil && ordinary != nil && len(ordinary) == len(asked):
-		return Finding{Name: name, Answer: Stop, Class: "elevation", Mend: "run the set-up from an elevated prompt",
+		return Finding{Name: name, Answer: Stop, Class: "elevation", Mend: "run the setup from an elevated prompt",
 			Seen: fmt.Sprintf("only administrators may write to %s, and %s is none", what, ordinary[0])}
 	case lacking == nil:
 		return pass(name, "%s can write to %s", strings.Join(asked, " and "), what)

@@ -10,7 +10,7 @@ import (
 	"hollowkey/demo"
 )
 
-// The looks around a set-up, on the scenario's desktop and on one that is well.
+// The looks around a setup, on the scenario's desktop and on one that is well.
 func TestAround(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "d")
 	if err := demo.LayOut(dir); err != nil {

@@ -37,8 +37,8 @@ type Finding struct {
 	Name   string `json:"name"`           // of the check
 	Answer State  `json:"answer"`         // pass, warn, stop or unknown
 	Seen   string `json:"seen"`           // the value that was seen
-	Mend   string `json:"mend,omitempty"` // what puts it right, in words
-	// Command is what puts it right as the program's arguments, without the
+	Mend   string `json:"mend,omitempty"` // how to fix it, in words
+	// Command is how to fix it as the program's arguments, without the
 	// machine; words in capitals stand for what only a person knows.
 	Command []string     `json:"command,omitempty"`
 	Steps   []step.Model `json:"steps,omitempty"` // that would mend it; none where only a person can

@@ -103,11 +103,11 @@ func (l *look) pathUsable(with arguments) Finding {
 	}
 	if base := folder; len(path) > longestPath {
 		return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s has %d characters, and most programs take %d", path, len(path), longestPath),
-			Mend: "let the set-up work in a folder with a shorter path than " + base}
+			Mend: "let the setup work in a folder with a shorter path than " + base}
 	}
 	if temp := l.temporary(); temp != "" && within(folder, temp) {
 		if fit := l.folderFit(name, temp, l.opt.User); fit.Answer == Stop && errors.Is(l.there(temp), fs.ErrNotExist) {
-			fit.Seen += ", and set-ups unpack there"
+			fit.Seen += ", and setups unpack there"
 			return fit
 		}
 	}

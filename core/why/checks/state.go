@@ -275,6 +275,6 @@ func (l *look) safeBoot() Finding {
 	case b == machine.SafeBootOff:
 		return pass(name, "the OS starts as usual")
 	}
-	return Finding{Name: name, Answer: Warn, Seen: "the OS is set to start in safe mode (" + string(b) + ") until that is taken back",
+	return Finding{Name: name, Answer: Warn, Seen: "the OS is set to start in safe mode (" + string(b) + ") until that is undone",
 		Mend: "end safe mode", Command: []string{"startup", "safe", "off"}}
 }

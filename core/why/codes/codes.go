@@ -1,4 +1,4 @@
-// Package codes explains the numbers that set-ups end with and write into
+// Package codes explains the numbers that setups end with and write into
 // their logs: exit codes, the installer engine's messages, system errors,
 // HRESULTs and NTSTATUS values.
 //
@@ -117,7 +117,7 @@ func parse(text string) (int64, error) {
 	return n, nil
 }
 
-// ExitCode explains the number that a set-up ended with.
+// ExitCode explains the number that a setup ended with.
 func ExitCode(n int) (Entry, bool) {
 	c, ok := row(exitWords, strconv.Itoa(n), 5)
 	if !ok {
@@ -234,18 +234,18 @@ func next(class string) string {
 }
 
 var nextFor = map[string]string{
-	"permission":        "who the set-up runs as and what that account may do there: hollowkey why LOG, then hollowkey fix LOG",
-	"elevation":         "run the set-up from an elevated prompt",
+	"permission":        "who the setup runs as and what that account may do there: hollowkey why LOG, then hollowkey fix LOG",
+	"elevation":         "run the setup from an elevated prompt",
 	"service":           "the service's state, start type, account and what it depends on; the system event log",
 	"registry":          "the key or value named beside it in the log",
 	"condition":         "the condition in the package: its LaunchCondition table, and what the log gives for the properties in it",
 	"prerequisite":      "which module or runtime is missing: the lines before it in the log",
 	"custom-action":     "what the program itself wrote: its own log, the event log, and the lines above in the verbose log",
-	"source":            "whether the path exists and SYSTEM can read it; copy the set-up to a local folder and try there",
+	"source":            "whether the path exists and SYSTEM can read it; copy the setup to a local folder and try there",
 	"cached-package":    "the OS's cached package in C:\\Windows\\Installer, and the folder or share it came from",
 	"corrupt":           "the file's size and hash against the vendor's; fetch it again",
 	"in-use":            "which program holds the file; close it or restart",
-	"busy":              "other set-ups that run, and a pending restart",
+	"busy":              "other setups that run, and a pending restart",
 	"space":             "free space on the target, system and temporary drive",
 	"path":              "the path or drive named beside it in the log, and where it comes from",
 	"policy":            "the policies that apply to the machine and the user",
@@ -253,7 +253,7 @@ var nextFor = map[string]string{
 	"component-store":   "the OS's servicing log, and its own repair of the component store",
 	"security-software": "the protection software's own log for that file and minute",
 	"network":           "name resolution, proxy and firewall on the way to the host named in the log",
-	"platform":          "processor type and OS version against what the set-up is made for",
+	"platform":          "processor type and OS version against what the setup is made for",
 	"leftover":          "what an earlier version left: its files, services and uninstall keys",
 	"command-line":      "the command line as it was really given: the log shows it near its start",
 	"database":          "the package's tables, and whether the file is whole",

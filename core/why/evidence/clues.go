@@ -75,12 +75,12 @@ func CluesIn(lower string) (clues []Clue) {
 	return clues
 }
 
-// denials are words that take back what stands right behind them.
+// denials are words that undo what stands right behind them.
 var denials = []string{" no", " not", " without", " never", " kein", " keine", " keinen", " nicht", " ohne", " aucun", " aucune", " sans", " sin", " ningún",
 	" ninguna", " senza", " nessun", " nessuna", " sem", " nenhum", " nenhuma", " geen", " zonder", " brak", " bez", " žádný", " žádná", " ingen", " inga",
 	" utan", " без", " 0"}
 
-// denied says whether a text ends with a word that takes back what comes next.
+// denied says whether a text ends with a word that undoes what comes next.
 func denied(before string) bool {
 	before = " " + strings.TrimRight(before, " ")
 	for _, d := range denials {

@@ -31,7 +31,7 @@ type Run struct {
 	turned bool                   // the newest line stands first
 	place  map[*story.Message]int // in lines
 	end    int                    // the place where it was given up
-	taken  int                    // the line from which on it is taken back; end where none says so
+	taken  int                    // the line from which on it is rolled back; end where none says so
 	again  map[*story.Message]bool
 	lines  []line
 	burst  []int          // the lines in which it broke, by their places in lines
@@ -86,7 +86,7 @@ const (
 	linkedNot    = 0.28 // anything else
 	linkedPassed = 0.4  // it says of itself that it does not matter
 	linkedNoise  = 0.2  // it comes all the time
-	takenBack    = 0.55 // said when the run was given up already, or is taken back
+	takenBack    = 0.55 // said when the run was given up already, or is rolled back
 	laterFactor  = 0.93 // for each line of another shape that broke before it: what comes later is more of an echo
 	leastLater   = 0.6
 	closeLines   = 400  // as many lines between two failures as part them for good

@@ -70,7 +70,7 @@ func classOf(g gates.Gate) string {
 	return "condition"
 }
 
-// refused finds the gate that stopped the set-up: the one that the broken action
+// refused finds the gate that stopped the setup: the one that the broken action
 // is, or the failing launch condition whose message the log holds.
 func refused(v *verdict.Verdict, list []gates.Gate) (gates.Gate, bool) {
 	action := ""
@@ -200,7 +200,7 @@ func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []ste
 			ways[i].Title += "; that only pretends it is there, and what needs it may fail later"
 		}
 		if !slices.ContainsFunc(own, func(r step.Remedy) bool { return r.Class == "package" }) {
-			first := step.Remedy{Class: "package", Title: "install what the package asks for first (" + missing + "), then run the set-up again", Target: c.v.Package,
+			first := step.Remedy{Class: "package", Title: "install what the package asks for first (" + missing + "), then run the setup again", Target: c.v.Package,
 				Undo: "nothing is changed by this advice"}
 			own = append([]step.Remedy{first}, own...)
 		}
@@ -260,7 +260,7 @@ func (c call) ways(g gates.Gate, list []gates.Gate) (out []step.Remedy) {
 	return append(out,
 		step.Remedy{Class: "condition", Title: title, Target: pack, Undo: "delete the transform; the vendor's package is untouched",
 			Steps: []step.Model{{"transform": {"out": base + ".mst", "package": pack, "edits": text}}, c.command(base, "", base+".mst")}},
-		step.Remedy{Class: "condition", Title: "or the same in an altered copy, which carries no signature", Target: pack,
+		step.Remedy{Class: "condition", Title: "or the same in an altered copy, which loses the signature", Target: pack,
 			Undo:  "delete the copy",
 			Steps: []step.Model{{"copy": {"out": base + "-altered" + extension(pack), "package": pack, "edits": text}}}})
 }

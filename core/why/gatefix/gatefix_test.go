@@ -168,7 +168,7 @@ func TestTheProposedWaysOpenTheGates(t *testing.T) {
 			t.Errorf("%s: %v", r.Title, err)
 		}
 		if r.Undo == "" {
-			t.Errorf("%s does not say how it is taken back", r.Title)
+			t.Errorf("%s does not say how it is undone", r.Title)
 		}
 	}
 	if taken < 2 {

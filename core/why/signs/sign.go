@@ -48,7 +48,7 @@ type Seen struct {
 	Not      []Pattern          `yaml:"not" json:"not,omitzero"`           // on no line
 	Action   Pattern            `yaml:"action" json:"action,omitzero"`     // on the name of the action that broke
 	Result   []int              `yaml:"result" json:"result,omitzero"`     // what that action's program returned
-	Exit     []int              `yaml:"exit" json:"exit,omitzero"`         // what the set-up ended with
+	Exit     []int              `yaml:"exit" json:"exit,omitzero"`         // what the setup ended with
 	Property map[string]Pattern `yaml:"property" json:"property,omitzero"` // on properties' values
 	Policy   map[string]Pattern `yaml:"policy" json:"policy,omitzero"`     // on policy values
 	Product  Pattern            `yaml:"product" json:"product,omitzero"`   // on the product's name, where the log tells one
@@ -83,8 +83,8 @@ type Finding struct {
 	Text   string `json:"text"`   // in one sentence
 
 	Class string       `json:"-"` // of the cause that a yes shows, where it is another than was asked about
-	Mend  string       `json:"-"` // what puts it right, in one phrase
-	Steps []step.Model `json:"-"` // that put it right; none where only a person can
+	Mend  string       `json:"-"` // how to fix it, in one phrase
+	Steps []step.Model `json:"-"` // that fix it; none where only a person can
 }
 
 // Same says whether two findings say the same.

@@ -86,7 +86,7 @@ func (j *judge) ask() {
 	}
 	if asked && no.Check != "" && !v.Shown() {
 		v.Cause.Confidence *= struckFactor
-		v.Remedies = slices.DeleteFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 && r.From == "" }) // they would put right what is not wrong
+		v.Remedies = slices.DeleteFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 && r.From == "" }) // they would fix what is not wrong
 		if !slices.Contains(v.Remarks, notNow) {
 			v.Remarks = append(v.Remarks, notNow)
 		}
@@ -94,7 +94,7 @@ func (j *judge) ask() {
 }
 
 // notNow is said when the machine was asked for the very thing that a log complains of.
-const notNow = "the machine does not show it now; if it was put right since, run the set-up again"
+const notNow = "the machine does not show it now; if it was fixed since, run the setup again"
 
 // Shown says whether a look at the machine bears the cause out.
 func (v *Verdict) Shown() bool {

@@ -9,7 +9,7 @@ import (
 	"hollowkey/demo/enginelog"
 )
 
-// failedLog is a made-up verbose log of a set-up with so many files.
+// failedLog is a made-up verbose log of a setup with so many files.
 func failedLog(t testing.TB, files int) []byte {
 	t.Helper()
 	var b bytes.Buffer

@@ -44,7 +44,7 @@ var chainScenarios = []struct {
 }{
 	{"package failed", chainLog("0x80070643", "e000: Error 0x80070643: Failed to install MSI package.",
 		"e000: Error 0x80070643: Failed to execute MSI package."), "custom-action unknown", "RadioDesk", 1603},
-	{"another set-up runs", chainLog("0x80070652", "e000: Error 0x80070652: Failed to install MSI package."), "busy", "", 1618},
+	{"another setup runs", chainLog("0x80070652", "e000: Error 0x80070652: Failed to install MSI package."), "busy", "", 1618},
 	{"newer version there", chainLog("0x80070666", "e000: Error 0x80070666: Failed to install MSI package."), "leftover", "", 1638},
 	{"source gone", chainLog("0x80070002", `e000: Error 0x80070002: Failed to resolve source for file: C:\Users\mwhitlow\Downloads\RadioDesk.msi, error: 0x80070002.`), "source", "RadioDesk.msi", 0},
 	{"certificate", chainLog("0x800b0109", `e000: Error 0x800b0109: Failed authenticode verification of payload: C:\ProgramData\Package Cache\.unverified\RadioDesk`), "corrupt", "", 0},
@@ -115,7 +115,7 @@ func TestChainRefusals(t *testing.T) {
 	}
 }
 
-// scriptLog writes the log of a script-driven set-up that stops after the lines.
+// scriptLog writes the log of a script-driven setup that stops after the lines.
 func scriptLog(lines ...string) string {
 	var b strings.Builder
 	n := 0

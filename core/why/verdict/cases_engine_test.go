@@ -169,7 +169,7 @@ var engineScenarios = []scenario{
 		lines: []string{"Product: Tidebook Desk -- Eine neuere Version ist bereits installiert."}, class: "leftover"},
 	{name: "restart first", action: "CheckReboot", lines: []string{"Product: Tidebook Desk -- Ein Neustart des Computers steht noch aus."},
 		class: "busy", remedy: "restart"},
-	{name: "another set-up", action: "LaunchConditions", lines: nil, exit: 1618, class: "busy", message: 1618},
+	{name: "another setup", action: "LaunchConditions", lines: nil, exit: 1618, class: "busy", message: 1618},
 	{name: "policy", action: "LaunchConditions",
 		lines: []string{`SOFTWARE RESTRICTION POLICY: C:\Deploy\tide.msi is not permitted to run at the 'unrestricted' authorization level.`},
 		exit:  1625, class: "policy"},

@@ -84,7 +84,7 @@ var tongues = []tongue{
 		"服務 '%s' (%s) 無法啟動。請確認您有足夠的權限。", "安裝程式沒有足夠的權限存取此目錄: %s。安裝無法繼續。", "無效的磁碟機: %s", traditionalchinese.Big5},
 }
 
-// log writes a set-up that fails in the script's action with one message.
+// log writes a setup that fails in the script's action with one message.
 func (g tongue) log(action string, number int, text string) string {
 	var b strings.Builder
 	line := func(format string, args ...any) { fmt.Fprintf(&b, format+"\r\n", args...) }

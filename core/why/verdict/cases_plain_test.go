@@ -85,7 +85,7 @@ var debugScenarios = []scenario{
 	{name: "archive", lines: []string{"error cannot unpack: unexpected end of archive"}, class: "corrupt"},
 	{name: "bare system error", lines: []string{`error CopyFile(C:\a, C:\b) failed, error 5`}, class: "permission"},
 	{name: "bare HRESULT", lines: []string{"error IUpdate::Install returned 0x80070070"}, class: "space"},
-	{name: "another set-up", lines: []string{"error msiexec ended with 1618"}, class: "busy"},
+	{name: "another setup", lines: []string{"error msiexec ended with 1618"}, class: "busy"},
 	{name: "missing file", lines: []string{`error Error: ENOENT: no such file or directory, open 'C:\Quay\agent.json'`}, class: "path",
 		subject: `C:\Quay\agent.json`},
 	{name: "nothing known", lines: []string{"error the flux is out of tune"}, class: "unknown"},
@@ -120,7 +120,7 @@ func TestGoodEndsAccuseNobody(t *testing.T) {
 	}
 }
 
-// Servicing, driver set-up and deployment, by the number they give.
+// Servicing, driver setup and deployment, by the number they give.
 func TestOSLogScenarios(t *testing.T) {
 	cbs := func(code string) string {
 		return "2026-05-04 09:12:01, Info                  CBS    Session: 31_1 initialized by client WU\n" +

@@ -225,7 +225,7 @@ func (j *judge) fromHit(hits []signs.Hit) {
 	done := map[string]bool{} // classes for which the machine gave steps
 	for _, m := range s.Remedies {
 		if struck && m.Needs != "" && len(m.Steps) > 0 {
-			continue // the machine shows that there is nothing to put right so
+			continue // the machine shows that there is nothing to fix so
 		}
 		if m.Class == "permission" && done[m.Class] && len(m.Steps) == 0 {
 			continue // the same, for a person to find out
@@ -302,7 +302,7 @@ func (j *judge) bare() (Cause, bool) {
 		if x, ok := codes.ExitCode(e.Code); ok && x.Class != "" {
 			j.anchor = append(j.anchor, &story.Message{Place: e.Place, Raw: e.Text, Text: e.Text, Number: e.Code})
 			return Cause{Class: &x.Class, Message: &e.Code, Title: x.Meaning, Confidence: bareExit,
-				Summary: fmt.Sprintf("the set-up ended with %d: %s; usual: %s", e.Code, x.Meaning, x.Causes)}, true
+				Summary: fmt.Sprintf("the setup ended with %d: %s; usual: %s", e.Code, x.Meaning, x.Causes)}, true
 		}
 	}
 	if j.broke != nil && j.broke.Custom && j.a.Dialect == story.Engine {
@@ -312,7 +312,7 @@ func (j *judge) bare() (Cause, bool) {
 		if name, value, ok := j.checked(); ok {
 			c.Class, c.Title = new("condition"), "a check of the package's own refused"
 			c.Subject = &signs.Subject{Kind: "property", Name: name}
-			c.Summary = fmt.Sprintf("%s, a check of the package's own, failed without a word; the property %s is %q", j.broke.Name, name, value)
+			c.Summary = fmt.Sprintf("%s, a check in the package, failed without a message; the property %s is %q", j.broke.Name, name, value)
 		}
 		if j.v.Outcome == story.Unfinished {
 			c.Summary = fmt.Sprintf("the log stops while %s, an action of the package's own, was running", j.broke.Name)
@@ -385,21 +385,21 @@ func (j *judge) unknown() {
 	c := Cause{Class: new("unknown"), Title: "the log does not say why", Confidence: 0.3}
 	switch {
 	case j.v.Outcome == story.Cancelled:
-		c.Class, c.Title, c.Confidence = new("cancelled"), "the set-up was cancelled", 0.9
-		c.Summary = "somebody or the calling program stopped the set-up"
+		c.Class, c.Title, c.Confidence = new("cancelled"), "the setup was cancelled", 0.9
+		c.Summary = "somebody or the calling program stopped the setup"
 	case j.v.Outcome == story.Unfinished && j.broke != nil:
 		c.Title = "the log stops in the middle"
-		c.Summary = fmt.Sprintf("the log stops at line %d while %s was running: the set-up was ended, hangs, or still runs", j.a.LastLine,
+		c.Summary = fmt.Sprintf("the log stops at line %d while %s was running: the setup was ended, hangs, or still runs", j.a.LastLine,
 			j.broke.Name)
 	case j.v.Outcome == story.Unfinished:
 		c.Title = "the log stops without an end"
-		c.Summary = fmt.Sprintf("the log stops at line %d, and no line tells an end: the set-up was ended, hangs, or still runs", j.a.LastLine)
+		c.Summary = fmt.Sprintf("the log stops at line %d, and no line tells an end: the setup was ended, hangs, or still runs", j.a.LastLine)
 	case j.broke != nil:
 		c.Summary = fmt.Sprintf("%s failed at line %d, and no line says why", j.broke.Name, j.broke.EndLine)
 	case j.v.Outcome == story.Unknown:
-		c.Summary = "the log does not say how the set-up ended"
+		c.Summary = "the log does not say how the setup ended"
 	default:
-		c.Summary = "the set-up failed, and no line says where or why"
+		c.Summary = "the setup failed, and no line says where or why"
 	}
 	j.v.Cause = c
 }
@@ -483,7 +483,7 @@ func (j *judge) builtins() map[string]string {
 	if v, b := caps["versionnt"], caps["build"]; v != "" && b != "" { // as one, so that a dialog's words leave no gap
 		caps["os"] = fmt.Sprintf(" (VersionNT %s, build %s)", v, b)
 	}
-	caps["action"] = "the set-up"
+	caps["action"] = "the setup"
 	if j.broke != nil {
 		caps["action"] = j.broke.Name
 		if j.broke.Code != nil {

@@ -31,11 +31,11 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 		}
 	}
 	if len(stories) == 0 {
-		return nil, nil, fmt.Errorf("none of the %d files is a set-up log: %w", len(ins), dialects.ErrNoLog)
+		return nil, nil, fmt.Errorf("none of the %d files is a setup log: %w", len(ins), dialects.ErrNoLog)
 	}
 	v, err = JudgeAll(stories, opt)
 	if err == nil && passed > 0 {
-		v.Remarks = append(v.Remarks, fmt.Sprintf("%d files were passed over, they are no set-up logs", passed))
+		v.Remarks = append(v.Remarks, fmt.Sprintf("%d files were passed over, they are no setup logs", passed))
 	}
 	return stories, v, err
 }

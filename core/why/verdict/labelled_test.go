@@ -55,7 +55,7 @@ func reachFile(t *testing.T, names ...string) *Verdict {
 
 // Every labelled log gets the right outcome, class, action, message and subject;
 // of the verdicts that claim to be sure, at least 95 of 100 must be right, and no
-// good set-up may be accused.
+// good setup may be accused.
 func TestLabelledLogs(t *testing.T) {
 	sure, sureRight := 0, 0
 	for name, want := range readLabels(t) {
@@ -70,7 +70,7 @@ func TestLabelledLogs(t *testing.T) {
 		}
 		right := v.Outcome == want.Outcome && (want.Class == nil || class == *want.Class)
 		if v.Worked() && class != "" {
-			t.Errorf("%s: a good set-up is accused of %s", name, class)
+			t.Errorf("%s: a good setup is accused of %s", name, class)
 		}
 		if want.Action != "" && (v.BrokeAt.Action == nil || *v.BrokeAt.Action != want.Action) ||
 			want.Message != 0 && (v.Cause.Message == nil || *v.Cause.Message != want.Message) ||

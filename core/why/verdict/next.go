@@ -5,7 +5,7 @@ type Next int
 
 // What may help next.
 const (
-	NextNothing Next = iota // the set-up worked
+	NextNothing Next = iota // the setup worked
 	NextLog                 // get a verbose log
 	NextLook                // look at the machine, which may name the fix
 	NextFix                 // a remedy has, or may have, steps that a machine can take

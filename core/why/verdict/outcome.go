@@ -84,7 +84,7 @@ func breaking(a *story.Attempt, o story.Outcome) (trail []*story.Action) {
 		children[x.Parent] = append(children[x.Parent], x)
 	}
 	pick := firstFailed
-	if o == story.Unfinished && a.Rollback > 0 { // what broke, and not what was being taken back when the log stops
+	if o == story.Unfinished && a.Rollback > 0 { // what broke, and not what was being rolled back when the log stops
 		pick = failedOrOpen
 	} else if o == story.Unfinished {
 		pick = lastOpen

@@ -74,7 +74,7 @@ func Judge(s *story.Story, opt Options) (*Verdict, error) {
 	}
 	a := s.Last()
 	if a == nil {
-		v.Cause = Cause{Class: new("unknown"), Title: "nothing was set up here", Summary: "the log holds no set-up attempt"}
+		v.Cause = Cause{Class: new("unknown"), Title: "nothing was set up here", Summary: "the log holds no setup attempt"}
 		return v, nil
 	}
 	for _, past := range s.Attempts[:len(s.Attempts)-1] {
@@ -139,10 +139,10 @@ func (j *judge) run() {
 	j.remedies()
 }
 
-// succeeded fills in what there is to say about a set-up that worked.
+// succeeded fills in what there is to say about a setup that worked.
 func (j *judge) succeeded() {
 	v := j.v
-	name := "the set-up"
+	name := "the setup"
 	if v.Product.Name != nil {
 		name = *v.Product.Name
 	}
@@ -170,7 +170,7 @@ func (j *judge) succeeded() {
 	v.Evidence = firstLines(v.Evidence, maxEvidence)
 }
 
-// hang is a silence that no set-up is meant to have.
+// hang is a silence that no setup is meant to have.
 const hang = 5 * time.Minute
 
 // remark notes what limits the evidence.
@@ -192,7 +192,7 @@ func (j *judge) remark() {
 		}
 	}
 	if j.v.Outcome == story.Unfinished {
-		j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("the log stops at line %d without an end: the set-up still runs, was ended, or the "+
+		j.v.Remarks = append(j.v.Remarks, fmt.Sprintf("the log stops at line %d without an end: the setup still runs, was ended, or the "+
 			"machine went down", a.LastLine))
 	}
 }

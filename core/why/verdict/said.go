@@ -18,7 +18,7 @@ import (
 
 const saidFactor = 0.85 // a dialog's text shows less than a log
 
-// Said judges what a dialog said, or the number that a set-up ended with, when
+// Said judges what a dialog said, or the number that a setup ended with, when
 // there is no log: with less confidence, with the causes that could be behind it
 // in the order of their likelihood, and with how to get the log that decides.
 func Said(text string, exit *int, opt Options) (*Verdict, error) {
@@ -62,7 +62,7 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	j.place()
 	j.chain()
 	j.remedies()
-	v.Remarks = append(v.Remarks, "only a log decides; run the set-up once more with: msiexec /i PACKAGE /l*v setup.log, then: hollowkey "+
+	v.Remarks = append(v.Remarks, "only a log decides; run the setup once more with: msiexec /i PACKAGE /l*v setup.log, then: hollowkey "+
 		"why setup.log")
 	return v, nil
 }
@@ -143,7 +143,7 @@ type suspect struct {
 
 // suspects stand in the order of their likelihood without further evidence.
 var suspects = []suspect{
-	{"permission", "an account lacks rights on a folder or key of the set-up", 0.22, "temp-writable", nil},
+	{"permission", "an account lacks rights on a folder or key of the setup", 0.22, "temp-writable", nil},
 	{"custom-action", "a program or script of the vendor's failed", 0.18, "", nil},
 	{"prerequisite", "a runtime or component is missing", 0.13, "", nil},
 	{"leftover", "an older version is in the way or cannot be removed", 0.1, "", nil},

@@ -1,4 +1,4 @@
-// Package verdict works out of a story how a set-up ended, what broke first and
+// Package verdict works out of a story how a setup ended, what broke first and
 // made the rest fail, why, and what would put it right. It says only what the
 // evidence shows.
 //
@@ -104,7 +104,7 @@ func (v *Verdict) Choose(number int) (int, error) {
 	return number - 1, nil
 }
 
-// Worked says whether the set-up did its work, with or without a restart due.
+// Worked says whether the setup did its work, with or without a restart due.
 func (v *Verdict) Worked() bool { return v.Outcome.Worked() }
 
 // Past is an attempt before the last one in the same log.

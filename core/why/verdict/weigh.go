@@ -52,7 +52,7 @@ func (j *judge) foreign() bool {
 }
 
 // refusal finds the words with which a launch condition, or an action that only
-// shows an error, stopped the set-up: a line about the product without a
+// shows an error, stopped the setup: a line about the product without a
 // number, in an action without a numbered error or a program's result.
 func (j *judge) refusal() *signs.Weighed {
 	if j.a.Dialect == story.Script {
@@ -76,7 +76,7 @@ func (j *judge) refusal() *signs.Weighed {
 	return found
 }
 
-// lastBox gives the words of the last message box of a script-driven set-up that
+// lastBox gives the words of the last message box of a script-driven setup that
 // went no further than its questions.
 func (j *judge) lastBox() *signs.Weighed {
 	if len(j.a.Actions) > 0 {
@@ -103,7 +103,7 @@ func (j *judge) lastBox() *signs.Weighed {
 	return box
 }
 
-// boxHead begins what a script-driven set-up shows in a window.
+// boxHead begins what a script-driven setup shows in a window.
 var boxHead = regexp.MustCompile(`^(?:Message box|Defaulting to \w+ for suppressed message box)`)
 
 func (j *judge) placeWeight(m *story.Message) float64 {
@@ -133,14 +133,14 @@ func (j *judge) placeWeight(m *story.Message) float64 {
 	return elsewhere
 }
 
-// harmlessNotes are the engine's remarks that stand in logs of good set-ups.
+// harmlessNotes are the engine's remarks that stand in logs of good setups.
 var harmlessNotes = map[int]bool{
 	2205: true, 2228: true, 2262: true, 2265: true, 2769: true, 2826: true, 2835: true, 2836: true, 2898: true, 2899: true,
 	1707: true, 1708: true, 1729: true, 1725: true, 1728: true, 1724: true, 1709: true, 2767: true, 1903: true, 1902: true,
 	2729: true, 1325: true,
 }
 
-// harmless says whether a line stands in logs of good set-ups too.
+// harmless says whether a line stands in logs of good setups too.
 func harmless(m *story.Message) bool {
 	switch m.Kind {
 	case story.KindNote:

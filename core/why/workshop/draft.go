@@ -61,7 +61,7 @@ func Draft(ctx context.Context, name string, log io.Reader, line int) (string, e
 		Seen:        []map[string][]string{{"text": {pattern}}},
 		Subject:     subject,
 		Explanation: "SAY HERE in whole sentences what it means.",
-		Remedies:    []remedy{{Class: "advice", Title: "say here what puts it right"}},
+		Remedies:    []remedy{{Class: "advice", Title: "say here how to fix it"}},
 		Tests:       tests{Match: []string{m.Raw}, NearMiss: []string{other}},
 	}
 	if s.Dialect == story.Engine && m.Action != nil {

@@ -1,4 +1,4 @@
-// Package driver reads the OS's log of device and driver set-up: sections
+// Package driver reads the OS's log of device and driver setup: sections
 // between ">>>" and "<<<", lines that begin with "!!!" for errors and "!" for
 // warnings, and an exit status at the end of each section.
 package driver

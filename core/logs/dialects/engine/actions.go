@@ -173,7 +173,7 @@ func (r *Reader) operation(line int, op []byte) {
 	}
 }
 
-// wayBack notes where taking back begins.
+// wayBack notes where undoing begins.
 func (r *Reader) wayBack(line int) {
 	if r.nestedDepth() == 0 && r.a.Rollback == 0 {
 		r.a.Rollback = line
@@ -320,7 +320,7 @@ func (r *Reader) close() {
 	settleZeros(a)
 }
 
-// settleZeros takes back the failures that were none: value 0 means "no such
+// settleZeros undoes the failures that were none: value 0 means "no such
 // action" to one engine and failure to another, and only where the outermost
 // action ended with 0 too did it end the run.
 func settleZeros(a *story.Attempt) {

@@ -308,7 +308,7 @@ func (r *Reader) setProperty(line int, name string, value []byte) {
 	r.a.Properties[name] = story.Property{Place: r.place(line), Value: story.Clip(value, story.MaxText)}
 }
 
-// nestedDepth counts the set-ups within the set-up that are running.
+// nestedDepth counts the setups within the setup that are running.
 func (r *Reader) nestedDepth() (n int) {
 	for _, a := range r.open {
 		if a.Nested {

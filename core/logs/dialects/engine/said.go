@@ -7,7 +7,7 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// Said makes a story of what a dialog said, or of the number that a set-up ended
+// Said makes a story of what a dialog said, or of the number that a setup ended
 // with, when that is all there is. exit may be nil.
 func Said(text string, exit *int) *story.Story {
 	a := &story.Attempt{

@@ -1,4 +1,4 @@
-// Package response reads the result file that some silent set-ups leave: INI
+// Package response reads the result file that some silent setups leave: INI
 // text with a result code in a section of its own.
 package response
 
@@ -58,12 +58,12 @@ func Score(ls [][]byte) (n int) {
 	return 20 * n
 }
 
-// meanings are the result codes of script-driven silent set-ups.
+// meanings are the result codes of script-driven silent setups.
 var meanings = map[int]string{
 	-1: "general error", -2: "invalid mode", -3: "required data not found in the response file", -4: "not enough memory available",
 	-5: "file does not exist", -6: "cannot write to the response file", -7: "unable to write to the log file",
 	-8: "invalid path to the response file",
-	-9: "not a valid list type in the response file", -10: "data type in the response file is invalid", -11: "unknown error during set-up",
+	-9: "not a valid list type in the response file", -10: "data type in the response file is invalid", -11: "unknown error during setup",
 	-12: "dialog boxes are out of order in the response file", -51: "cannot create the specified folder",
 	-52: "cannot access the specified file or folder",
 	-53: "invalid option selected",

@@ -100,7 +100,7 @@ func (r *Reader) Line(l textfile.Line) {
 	}
 }
 
-// head takes what the first lines and the entries tell of the set-up.
+// head takes what the first lines and the entries tell of the setup.
 func (r *Reader) head(line int, t string) {
 	a := r.b.A
 	name, value, ok := strings.Cut(t, ": ")
@@ -181,7 +181,7 @@ func (r *Reader) kind(line int, t, raw string) story.Kind {
 		return story.KindError
 	case strings.Contains(t, "User canceled") || strings.Contains(t, "User cancelled") || strings.Contains(t, "user chose Cancel"):
 		a.Success = new(false)
-		if r.lastError > 0 && line-r.lastError <= 12 { // the set-up gave up, nobody pressed anything
+		if r.lastError > 0 && line-r.lastError <= 12 { // the setup gave up, nobody pressed anything
 			return story.KindInfo
 		}
 		a.Cancelled = true
