@@ -4,26 +4,23 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
-	"os"
 	"path/filepath"
-	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
-	"golang.org/x/term"
 
 	"hollowkey/core/fix"
 	"hollowkey/core/logs/finder"
 	"hollowkey/core/machine"
-	"hollowkey/core/record/casefile"
 	"hollowkey/core/why"
-	"hollowkey/core/why/verdict"
 )
 
-// guideOptions are the answers that can be given beforehand.
+// guideOptions are the answers that can be given beforehand; what is empty is asked.
 type guideOptions struct {
-	log, said, apply, retry string // answers given beforehand; empty: to be asked
+	log, said, setup   string // what somebody has
+	check              bool   // only the machine
+	apply, retry, next string // yes or no: take the fix, run the setup again, take the next fix
+	ticket             string // yes or no
 }
 
 // newGuide is the command that asks. Each question has an option that answers it
@@ -32,78 +29,33 @@ func (a *app) newGuide() *cobra.Command {
 	var opt guideOptions
 	c := &cobra.Command{
 		Use:   "guide",
-		Short: "asks what failed, and leads through why, fix and retry",
-		Long: `Asks what failed and walks you through it: it looks for logs, says why, shows the smallest fix,
-applies it after a yes, and tries again. The program called alone on a terminal does the
-same. Each question can be answered beforehand by its option; where there is no terminal
-to ask on, all that are needed must be.
+		Short: "asks what you have, and walks you through why, fix and retry",
+		Long: `Asks what you have: a log, a message or code, a setup that is still to be run, or only
+this machine. It finds logs, says why, shows the smallest fix, applies it after a yes, tries
+again, goes on with the next fix, and writes a ticket. The program called alone on a
+terminal does the same. Each question can be answered beforehand by its option; where there
+is no terminal to ask on, all that are needed must be.
 
 It changes the machine only after a yes (or with --apply yes). Exit status: 0 the setup
-works in the end, 1 could not, 2 wrong call, 3 it does not work yet.`,
-		Example: "  hollowkey guide --machine ELLERY-D07\n  hollowkey guide --machine ELLERY-D07 --log tidebook.log --apply yes --retry yes",
-		Args:    cobra.NoArgs,
-		RunE:    func(c *cobra.Command, _ []string) error { return a.guide(c.Context(), opt) },
+works in the end, or the machine is ready; 1 could not, 2 wrong call, 3 not yet.`,
+		Example: "  hollowkey guide --machine ELLERY-D07\n  hollowkey guide --machine ELLERY-D07 --log tidebook.log --apply yes --retry yes\n" +
+			"  hollowkey guide --machine ELLERY-D07 --setup planner.msi",
+		Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error { return a.guide(c.Context(), opt) },
 	}
 	c.Flags().StringVar(&opt.log, "log", "", "the log of the setup that failed")
-	c.Flags().StringVar(&opt.said, "said", "", "what it said, where there is no log")
-	c.Flags().StringVar(&opt.apply, "apply", "", "apply the first fix: yes or no")
+	c.Flags().StringVar(&opt.said, "said", "", "what it said, where there is no log: a message or a code")
+	c.Flags().StringVar(&opt.setup, "setup", "", "a setup that is still to be run: is the machine ready for it")
+	c.Flags().BoolVar(&opt.check, "check", false, "only check this machine")
+	c.Flags().StringVar(&opt.apply, "apply", "", "apply the fix: yes or no")
 	c.Flags().StringVar(&opt.retry, "retry", "", "run the setup again afterwards: yes or no")
+	c.Flags().StringVar(&opt.next, "next", "", "go on with the next fix where one did not help: yes or no")
+	c.Flags().StringVar(&opt.ticket, "ticket", "", "write a ticket at the end where it does not work: yes or no")
+	c.MarkFlagsMutuallyExclusive("log", "said", "setup", "check")
 	return c
 }
 
-// onTerminal says whether a person can be asked.
-func (a *app) onTerminal() bool {
-	in, ok := a.in.(*os.File)
-	w := a.out
-	if s, is := w.(*safe); is {
-		w = s.w
-	}
-	out, alsoOK := w.(*os.File)
-	return ok && alsoOK && term.IsTerminal(int(in.Fd())) && term.IsTerminal(int(out.Fd()))
-}
-
-// An answer is one of a question's answers: what is shown, and what it means.
-type answer struct{ shown, means string } // what a person reads, and what it stands for
-
-// choose puts a question with a few answers; where nobody is there, flag says
-// which option would have answered it.
-func (a *app) choose(title, flag string, answers []answer) (string, error) {
-	if !a.onTerminal() {
-		return "", fmt.Errorf("no terminal to ask on: %s\nhint: answer it with %s", strings.ToLower(title), flag)
-	}
-	fmt.Fprintf(a.out, "\n%s\n", a.style.bold(title))
-	for i, o := range answers {
-		fmt.Fprintf(a.out, "  %d  %s\n", i+1, a.style.fit(clean(o.shown), a.style.Width-8))
-	}
-	for {
-		said, err := a.enter(fmt.Sprintf("1 to %d", len(answers)))
-		if err != nil {
-			return "", err
-		}
-		if n, err := strconv.Atoi(said); err == nil && n >= 1 && n <= len(answers) {
-			return answers[n-1].means, nil
-		}
-	}
-}
-
-// yes answers a yes-or-no question, from its option when that was given.
-func (a *app) yes(title, given, flag string) (bool, error) {
-	switch strings.ToLower(given) {
-	case "yes":
-		return true, nil
-	case "no":
-		return false, nil
-	case "":
-	default:
-		return false, wrongCall("%s %q is not yes or no", flag, given)
-	}
-	if !a.onTerminal() {
-		return false, fmt.Errorf("no terminal to ask on: %s\nhint: answer it with %s", strings.ToLower(title), flag)
-	}
-	return a.ask(title)
-}
-
-// guide leads through why, fix and retry. It ends early when the log says that the
+// guide walks through why, fix and retry. It ends early when the log says that the
 // setup worked.
 func (a *app) guide(ctx context.Context, opt guideOptions) error {
 	if err := a.guideMachine(); err != nil {
@@ -111,9 +63,24 @@ func (a *app) guide(ctx context.Context, opt guideOptions) error {
 	}
 	return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 		said := whyOptions{said: opt.said}
-		logs, err := a.guideLog(ctx, m, opt, &said)
+		have, err := a.guideHave(opt)
 		if err != nil {
 			return err
+		}
+		var logs []string
+		switch have {
+		case haveSetup, haveMachine:
+			return a.guideReady(m, have, opt)
+		case haveWords:
+			if said.said == "" {
+				if said.said, err = a.enter("what it said: the words of the message, or the code"); err != nil {
+					return err
+				}
+			}
+		case haveLog:
+			if logs, err = a.guideLog(ctx, m, opt, said); err != nil {
+				return err
+			}
 		}
 		v, err := a.judge(ctx, logs, said, m)
 		if err != nil {
@@ -122,11 +89,11 @@ func (a *app) guide(ctx context.Context, opt guideOptions) error {
 		if err := verdictText(a.out, a.style, v, nil); err != nil || v.Worked() {
 			return err
 		}
-		applied, err := a.guideFix(m, j, v, opt)
-		if err != nil {
-			return err
+		err = a.guideRungs(ctx, m, j, v, logs, opt)
+		if errors.Is(err, errNo) {
+			err = errors.Join(a.guideTicket(v, opt), err)
 		}
-		return a.guideRetry(ctx, m, j, v, logs, applied, opt)
+		return err
 	})
 }
 
@@ -157,19 +124,40 @@ func (a *app) guideMachine() error {
 	return err
 }
 
-const mostLogs = 8 // that are offered
+// What somebody has.
+const (
+	haveLog     = "log"
+	haveWords   = "words"
+	haveSetup   = "setup"
+	haveMachine = "machine"
+)
 
-// guideLog asks which setup failed: one of the logs on the machine, another
-// file, or a message without a log. A log of the machine is copied into the
-// case.
-func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions, told *whyOptions) ([]string, error) {
+// guideHave asks what somebody has, when no option says it.
+func (a *app) guideHave(opt guideOptions) (string, error) {
 	switch {
 	case opt.log != "":
-		return []string{opt.log}, nil
+		return haveLog, nil
 	case opt.said != "":
-		return nil, nil
+		return haveWords, nil
+	case opt.setup != "":
+		return haveSetup, nil
+	case opt.check:
+		return haveMachine, nil
 	}
-	found, err := why.Survey(ctx, why.DiskOf(m), nil, a.question(nil, *told, m))
+	return a.choose("What do you have?", "--log, --said, --setup or --check", []answer{
+		{"a log of a setup that failed, or a setup that left one here", haveLog}, {"only a message, or a code", haveWords},
+		{"a setup that is still to be run", haveSetup}, {"only this machine: is it fit for setups?", haveMachine}})
+}
+
+const mostLogs = 8 // that are offered
+
+// guideLog asks which setup failed: one of the logs on the machine, or another file. A log
+// of the machine is copied into the case.
+func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions, told whyOptions) ([]string, error) {
+	if opt.log != "" {
+		return []string{opt.log}, nil
+	}
+	found, err := why.Survey(ctx, why.DiskOf(m), nil, a.question(nil, told, m))
 	if err != nil {
 		return nil, err
 	}
@@ -182,106 +170,55 @@ func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions,
 		options = append(options, answer{strings.TrimPrefix(fmt.Sprintf("%s %s: %s, %s", pad(f.Product, 20), f.Outcome, name,
 			f.Time.Format("2006-01-02 15:04")), " "), f.Path})
 	}
-	options = append(options, answer{"another log file", "file"}, answer{"there is no log, only a message or an exit code", "said"})
-	picked, err := a.choose("What failed?", "--log or --said", options)
+	options = append(options, answer{"another log file", "file"})
+	picked, err := a.choose("Which one failed?", "--log", options)
 	switch {
 	case err != nil:
 		return nil, err
 	case picked == "file":
 		name, err := a.enter("the log file")
 		return []string{strings.TrimSpace(name)}, err
-	case picked == "said":
-		told.said, err = a.enter("what it said: the words of the message, or the code")
-		return nil, err
 	}
 	name, err := a.fetch(m, picked)
 	return []string{name}, err
 }
 
-// fetch copies a log of the machine into the case.
-func (a *app) fetch(m machine.Machine, path string) (string, error) {
-	in, err := m.Open(path)
+// guideReady checks the machine, for a setup or for any, and fixes what stops after a yes.
+func (a *app) guideReady(m machine.Machine, have string, opt guideOptions) error {
+	var args []string
+	if have == haveSetup {
+		setup := opt.setup
+		if setup == "" {
+			var err error
+			if setup, err = a.enter("the setup: a file, or a folder with several"); err != nil {
+				return err
+			}
+		}
+		args = []string{setup}
+	}
+	res, steps, err := a.checked(m, args, readyOptions{})
 	if err != nil {
-		return "", err
+		return err
 	}
-	defer in.Close()
-	dir, err := os.MkdirTemp("", "hollowkey-log-*")
+	if res.Ready || len(steps) == 0 {
+		return a.ready(res, args, readyOptions{}, 0)
+	}
+	yes, preview, err := a.beforehand("--apply", opt.apply)
 	if err != nil {
-		return "", err
+		return err
 	}
-	defer os.RemoveAll(dir)
-	at := filepath.Join(dir, path[strings.LastIndexByte(path, '\\')+1:])
-	f, err := os.Create(at)
-	if err != nil {
-		return "", err
-	}
-	_, err = io.Copy(f, in)
-	if err = errors.Join(err, f.Close()); err != nil {
-		return "", err
-	}
-	return casefile.AddEvidence(a.caseFolder(), at)
+	return a.readyMend(m, res, args, readyOptions{}, steps, planHow{consent: consent{yes: yes, preview: preview}})
 }
 
-// guideFix shows the first remedy that has steps and applies it after a yes.
-func (a *app) guideFix(m machine.Machine, j *fix.Journal, v *verdict.Verdict, opt guideOptions) (bool, error) {
-	at := v.FirstWithSteps()
-	if at < 0 {
-		fmt.Fprintf(a.out, "\n%s\n", a.style.bold("None of the remedies is a change that can be made from here; see the list above."))
-		if len(v.Logs) > 0 {
-			fmt.Fprintf(a.out, "All that could help, in order:  %s\n", a.style.key("hollowkey fix "+quoteArgument(v.Logs[0].File)+a.where()+" --ladder --preview"))
-		}
-		return false, nil
+// beforehand reads a yes or no that was given as an option; neither where none was.
+func (a *app) beforehand(flag, given string) (yes, no bool, err error) {
+	switch strings.ToLower(given) {
+	case "yes":
+		return true, false, nil
+	case "no":
+		return false, true, nil
+	case "":
+		return false, false, nil
 	}
-	plan, err := fix.Draft(m, v.Remedies[at].Title, v.Remedies[at].Steps)
-	if err != nil {
-		return false, err
-	}
-	fmt.Fprintf(a.out, "\n%s\n", a.style.bold("The smallest fix:"))
-	if err := planText(a.out, a.style, plan, m); err != nil || !plan.Pending() {
-		return false, err
-	}
-	fmt.Fprintln(a.out)
-	if from := v.Remedies[at].From; from != "" {
-		if sure, err := a.ask(fmt.Sprintf("These steps come from %s, not from the program. Take them?", from)); err != nil || !sure {
-			return false, err
-		}
-	}
-	question := "Apply this to " + m.Name() + "? (undo undoes it)"
-	if plan.OneWay() {
-		question = "Apply this to " + m.Name() + "? (it cannot be undone)"
-	}
-	sure, err := a.yes(question, opt.apply, "--apply")
-	if err != nil || !sure {
-		return false, err
-	}
-	if err := plan.Apply(m, j); err != nil {
-		return false, err
-	}
-	if _, err := casefile.AddVerdict(a.caseFolder(), v); err != nil {
-		return true, err
-	}
-	if plan.OneWay() {
-		fmt.Fprintf(a.out, "%s\n", a.style.good("DONE."))
-	} else {
-		fmt.Fprintf(a.out, "%s To undo it:  %s\n", a.style.good("DONE."), a.style.key("hollowkey undo"+a.where()))
-	}
-	return true, nil
-}
-
-// guideRetry tries the setup again after a yes.
-func (a *app) guideRetry(ctx context.Context, m machine.Machine, j *fix.Journal, v *verdict.Verdict, logs []string, applied bool,
-	opt guideOptions) error {
-	if !applied || v.Package == "" || len(logs) == 0 {
-		return errNo
-	}
-	question := "Run the setup again?"
-	if a.machine != "live" {
-		question = "Rehearse the setup on a copy of the twin?"
-	}
-	fmt.Fprintln(a.out)
-	sure, err := a.yes(question, opt.retry, "--retry")
-	if err != nil || !sure {
-		return errors.Join(err, errNo)
-	}
-	return a.retry(ctx, m, j, logs, retryOptions{})
+	return false, false, wrongCall("%s %q is not yes or no", flag, given)
 }
