@@ -20,7 +20,7 @@ func TestFixCommand(t *testing.T) {
 		args         []string
 		prompt, posh string
 	}{
-		{[]string{`C:\My Setups\a b.msi`, "--given", "SITE=Port \"E\"", "--with", `C:\x y.mst`},
+		{[]string{`C:\My Setups\a b.msi`, "--given", "SITE=Port \"E\"", "--transform", `C:\x y.mst`},
 			`msiexec /i "C:\My Setups\a b.msi" SITE="Port ""E""" TRANSFORMS="C:\x y.mst" /l*v "%TEMP%\a b.log"`,
 			`Start-Process -Verb RunAs -Wait -FilePath msiexec.exe -ArgumentList ('/i "C:\My Setups\a b.msi" SITE="Port ""E""" TRANSFORMS="C:\x y.mst" /l*v "' + $env:TEMP + '\a b.log"')`},
 		{[]string{`C:\O'Hara\fix.msp`}, `msiexec /p "C:\O'Hara\fix.msp" /l*v "%TEMP%\fix.log"`, `'/p "C:\O''Hara\fix.msp" /l*v "'`},

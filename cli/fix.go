@@ -70,7 +70,7 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
 	c.Flags().BoolVar(&opt.afterLogon, "after-logon", false, "with --ladder: where a rung needs a restart, go on by itself after the next sign-in")
 	c.Flags().BoolVar(&opt.ladder, "ladder", false, "all that could help, in order: take one, try the setup again, undo what did not help")
-	c.Flags().StringVar(&opt.step, "step", "", "take this one step: "+strings.Join(step.Names(), ", "))
+	c.Flags().StringVar(&opt.step, "step", "", "take this one step; help lists the kinds, KIND --help the arguments of one")
 	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")
 	c.Flags().StringVar(&opt.folder, "folder", "", "alter the package under its old name in a copy of its whole folder, for a program that starts it by that name: a folder on the machine that is not there yet")
 	c.Flags().StringVar(&opt.script, "script", "",
@@ -78,10 +78,11 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	c.Flags().BoolVar(&opt.trial, "rehearse", false, "change nothing; apply it to a copy of the twin and rehearse the setup there")
 	c.Flags().BoolVar(&opt.command, "command", false, "change nothing; print how to start the setup: quoted, elevated, with a log")
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "with --command: a property, NAME=VALUE (may be repeated)")
-	c.Flags().StringArrayVar(&opt.with, "with", nil, "with --command: a transform (may be repeated)")
+	c.Flags().StringArrayVar(&opt.with, "transform", nil, "with --command: a transform (may be repeated)")
 	opt.consent.bind(c)
 	c.Flags().BoolVar(&opt.point, "restore-point", false, "let the OS take a restore point before the change, where it can")
 	c.Flags().BoolVar(&opt.trusted, "site-steps", false, "take steps that a site's own sign names without asking for them apart")
+	a.helpOfSteps(c, &opt.step)
 	return c
 }
 
@@ -124,6 +125,9 @@ func (r fixResult) from() string {
 // name, or only the command line. Everything after the draft is the way of all
 // plans.
 func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
+	if opt.step == "help" {
+		return a.stepHelp(opt.step)
+	}
 	if opt.command && a.machine == "" {
 		return a.fixCall(c.Context(), nil, logs, opt)
 	}

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"maps"
@@ -21,7 +20,7 @@ import (
 
 type gatherOptions struct {
 	limit   int64    // MiB of logs of the machine; 0: all
-	out     string   // where the zip goes
+	out     output   // where the zip goes
 	preview bool     // list and write nothing
 	names   []string // more names to mask
 }
@@ -44,7 +43,8 @@ Exit status: 0 written, 1 could not, 2 wrong call.`,
 		Example: "  hollowkey gather setup.log --out support.zip\n  hollowkey gather --machine ELLERY-D07 --out support.zip",
 		RunE:    func(c *cobra.Command, args []string) error { return a.gather(c.Context(), args, opt) },
 	}
-	c.Flags().StringVar(&opt.out, "out", "hollowkey-gathered.zip", "the zip to write")
+	opt.out.name = "hollowkey-gathered.zip"
+	opt.out.bind(c, "the zip to write")
 	c.Flags().BoolVar(&opt.preview, "preview", false, "only list what would be packed")
 	c.Flags().Int64Var(&opt.limit, "limit", 0, "MiB of the machine's logs that are packed at most, the newest first (else all)")
 	c.Flags().StringArrayVar(&opt.names, "hide", nil, "mask this name, too (may be repeated)")
@@ -89,24 +89,19 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 	if opt.preview {
 		return a.gatherPreview(o)
 	}
-	temp := opt.out + ".new"
-	f, err := os.Create(temp)
+	var rep gather.Report
+	err = opt.out.write(opt.out.name, func(w io.Writer) (err error) {
+		rep, err = gather.Write(ctx, w, o)
+		checkpoint.Reached("after-gather")
+		return err
+	})
 	if err != nil {
-		return err
-	}
-	rep, err := gather.Write(ctx, f, o)
-	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
-		os.Remove(temp)
-		return err
-	}
-	checkpoint.Reached("after-gather")
-	if err := os.Rename(temp, opt.out); err != nil {
 		return err
 	}
 	if a.json {
 		return printJSON(a.out, rep)
 	}
-	_, err = io.WriteString(a.out, a.gatherText(rep, opt.out))
+	_, err = io.WriteString(a.out, a.gatherText(rep, opt.out.name))
 	return err
 }
 

@@ -45,7 +45,7 @@ Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wr
 	c.Flags().BoolVar(&opt.untested, "could-not-test", false, "it could not be tried")
 	c.Flags().BoolVar(&opt.stop, "stop", false, "end the hunt and put everything back")
 	c.Flags().StringArrayVar(&opt.exempt, "exempt", nil, "leave this item alone from the beginning, by its id (may be repeated)")
-	c.Flags().StringArrayVar(&opt.with, "with", nil, "hold this item, too, though it is security software, remote access or encryption (may be repeated)")
+	c.Flags().StringArrayVar(&opt.with, "include", nil, "hold this item, too, though it is security software, remote access or encryption (may be repeated)")
 	opt.consent.bind(c)
 	c.MarkFlagsMutuallyExclusive("worked", "failed", "could-not-test", "stop")
 	return c

@@ -15,7 +15,7 @@ import (
 
 type clearOptions struct {
 	consent
-	only, with, without []string // numbers or places
+	only, include, exempt []string // numbers or places
 }
 
 // newLeftovers is the command that looks for what an install left.
@@ -50,20 +50,20 @@ func (a *app) newLeftoversClear() *cobra.Command {
 		Short: "clears what an earlier install left behind: previewed, with undo",
 		Long: `Takes away what is certain or likely of what leftovers finds: files go into the case's
 quarantine, all else into the journal; undo brings them back. Users' data is named and
-left alone, unless --with or --only names its place.
+left alone, unless --include or --only names its place.
 
 Shows first and asks. Exit status: 0 cleared, previewed, or nothing was left, 1 could not,
 2 wrong call, 3 nothing was changed.`,
 		Example: "  hollowkey leftovers clear \"Fairway Radio 1\" --machine ELLERY-D07 --preview\n" +
-			"  hollowkey leftovers clear \"Fairway Radio 1\" --machine ELLERY-D07 --without 3",
+			"  hollowkey leftovers clear \"Fairway Radio 1\" --machine ELLERY-D07 --exempt 3",
 		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onMachine(func(m machine.Machine, _ *fix.Journal) error { return a.clearLeftovers(m, args[0], opt) })
 		},
 	}
 	c.Flags().StringArrayVar(&opt.only, "only", nil, "clear only this one, by its number or place (may be repeated)")
-	c.Flags().StringArrayVar(&opt.with, "with", nil, "clear this one, too (may be repeated)")
-	c.Flags().StringArrayVar(&opt.without, "without", nil, "leave this one (may be repeated)")
+	c.Flags().StringArrayVar(&opt.include, "include", nil, "clear this one, too (may be repeated)")
+	c.Flags().StringArrayVar(&opt.exempt, "exempt", nil, "leave this one (may be repeated)")
 	opt.consent.bind(c)
 	return c
 }
@@ -101,7 +101,7 @@ func (a *app) clearLeftovers(m machine.Machine, query string, opt clearOptions) 
 		return callError{err}
 	}
 	res := leftoversResult{Schema: "hollowkey.leftovers/1", Machine: m.Name(), Report: rep}
-	items, err := rep.Choose(opt.only, opt.with, opt.without)
+	items, err := rep.Choose(opt.only, opt.include, opt.exempt)
 	if err != nil {
 		return callError{err}
 	}
@@ -110,7 +110,7 @@ func (a *app) clearLeftovers(m machine.Machine, query string, opt clearOptions) 
 		return err
 	}
 	res.Plan = &plan
-	again := "hollowkey leftovers clear " + quoteArgument(query) + a.where() + repeated("only", opt.only) + repeated("with", opt.with) + repeated("without", opt.without)
+	again := "hollowkey leftovers clear " + quoteArgument(query) + a.where() + repeated("only", opt.only) + repeated("include", opt.include) + repeated("exempt", opt.exempt)
 	res.Cleared, err = a.carryOut(m, plan, planHow{consent: opt.consent, again: again, after: "Now run the setup again."})
 	if a.json && err == nil {
 		err = printJSON(a.out, res)
@@ -168,6 +168,6 @@ func kindHeading(k leftovers.Kind) string {
 // evidence says by what a thing is thought to belong, and what follows for clearing.
 func evidence(i leftovers.Item) string {
 	follows := map[leftovers.Sureness]string{leftovers.Certain: "certain", leftovers.Likely: "likely",
-		leftovers.Perhaps: "perhaps, so it stays unless --with names it"}[i.Sure]
+		leftovers.Perhaps: "perhaps, so it stays unless --include names it"}[i.Sure]
 	return i.Why + ": " + follows
 }

@@ -55,7 +55,7 @@ func TestLeftovers(t *testing.T) {
 		t.Errorf("another version's entry is taken for the product's own: %+v", wide.Items)
 	}
 	mustRun(t, dir, 0, "leftovers", "clear", "Fairway Radio 1", "--machine", "ELLERY-D07", "--preview")
-	if r := run(t, dir, nil, "leftovers", "clear", "Fairway Radio 1", "--machine", "ELLERY-D07", "--with", noOfItem,
+	if r := run(t, dir, nil, "leftovers", "clear", "Fairway Radio 1", "--machine", "ELLERY-D07", "--include", noOfItem,
 		"--yes"); r.code != 2 || !strings.Contains(r.err, "its number is not enough") {
 		t.Errorf("a user's data by its number: exit %d %s", r.code, r.err)
 	}
@@ -73,7 +73,7 @@ func TestLeftovers(t *testing.T) {
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("after undo these differ: %v", d)
 	}
-	find(0, "clear", "Fairway Radio 1", "--yes", "--without", r.Items[0].Where, "--without", "2")
+	find(0, "clear", "Fairway Radio 1", "--yes", "--exempt", r.Items[0].Where, "--exempt", "2")
 	mustRun(t, dir, 2, "leftovers", "abc", "--machine", "ELLERY-D07")
 	mustRun(t, dir, 2, "leftovers", "***", "--machine", "ELLERY-D07")
 	find(0, "No Such Product")

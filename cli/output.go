@@ -34,6 +34,9 @@ func (o output) write(name string, fill func(io.Writer) error) error {
 		}
 	}
 	temp := name + ".new"
+	if err := os.Remove(temp); err != nil && !errors.Is(err, fs.ErrNotExist) { // of a run that was cut off, or a link
+		return err
+	}
 	f, err := os.OpenFile(temp, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
 	if errors.Is(err, fs.ErrNotExist) {
 		return fmt.Errorf("%s cannot be written: its folder is not there", name)
@@ -42,7 +45,7 @@ func (o output) write(name string, fill func(io.Writer) error) error {
 		return err
 	}
 	w := bufio.NewWriter(f)
-	if err := errors.Join(fill(w), w.Flush(), f.Close()); err != nil {
+	if err := errors.Join(fill(w), w.Flush(), f.Sync(), f.Close()); err != nil {
 		return errors.Join(err, os.Remove(temp))
 	}
 	return os.Rename(temp, name)

@@ -44,14 +44,14 @@ Nothing here changes the vendor's file.`,
 // needSubcommand refuses words that are no subcommand.
 func needSubcommand(c *cobra.Command, args []string) error {
 	if len(args) > 0 {
-		return wrongCall("unknown command %q for %q\nhint: %s --help lists them", args[0], c.CommandPath(), c.CommandPath())
+		return unknownCommand(c, args[0])
 	}
 	return nil
 }
 
 // bindWith binds the option for transforms, which are applied in their order.
 func (o *packageOptions) bindWith(c *cobra.Command) {
-	c.Flags().StringArrayVar(&o.with, "with", nil, "look at it with this transform applied (may be repeated)")
+	c.Flags().StringArrayVar(&o.with, "transform", nil, "look at it with this transform applied (may be repeated)")
 }
 
 // bindGiven binds the option for properties of the command line.
@@ -137,7 +137,7 @@ func (a *app) applyTransform(db *installdb.Database, path string) error {
 // needPackage refuses transforms and patches.
 func needPackage(db *installdb.Database, path string) error {
 	if db.Format == installdb.Transform || db.Format == installdb.Patch {
-		return fmt.Errorf("%s is a %s, and a package is wanted\nhint: a transform is looked at together with its package: --with %s", path,
+		return fmt.Errorf("%s is a %s, and a package is wanted\nhint: a transform is looked at together with its package: --transform %s", path,
 			db.Format, quoteArgument(path))
 	}
 	return nil

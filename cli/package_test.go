@@ -194,8 +194,8 @@ func TestAlterWrites(t *testing.T) {
 	alter := func(code int, args ...string) result {
 		return mustRun(t, dir, code, append([]string{"package", "alter", msi}, args...)...)
 	}
-	alter(0, append(edit, "--transform", "site.mst")...)
-	alter(0, append(edit, "--copy", "copy.msi")...)
+	alter(0, append(edit, "--out", "site.mst")...)
+	alter(0, append(edit, "--copy", "--out", "copy.msi")...)
 	if tree(t, dir)[msi] != before {
 		t.Error("the vendor's file was changed")
 	}
@@ -228,12 +228,12 @@ func TestAlterWrites(t *testing.T) {
 	if code("copy.msi") == code(msi) || len(code("copy.msi")) != 38 {
 		t.Errorf("the copy's package code is %s", code("copy.msi"))
 	}
-	mustRun(t, dir, 0, "package", "compare", msi, "copy.msi", "--as-transform", "again.mst")
+	mustRun(t, dir, 0, "package", "compare", msi, "copy.msi", "--out", "again.mst")
 	if again := decode[compared](t, mustRun(t, dir, 3, "package", "compare", msi, "again.mst", "--json").out); len(again.Rows) != 5 {
 		t.Errorf("as transform: %+v", again)
 	}
 	mustRun(t, dir, 0, "package", "compare", msi, msi)
-	if g := find(gatesOf(t, dir, 0, "--machine", "ELLERY-D07", "--with", "site.mst"), xpOnly); g.Row != "" {
+	if g := find(gatesOf(t, dir, 0, "--machine", "ELLERY-D07", "--transform", "site.mst"), xpOnly); g.Row != "" {
 		t.Errorf("the gate is still there: %+v", g)
 	}
 	for name, c := range map[string]struct {
@@ -248,25 +248,24 @@ func TestAlterWrites(t *testing.T) {
 		"case":      {1, []string{"--remove-table", "launchcondition"}, "it is written LaunchCondition"},
 		"syntax":    {1, []string{"--set-condition", "InstallExecuteSequence,RunChartRuntime,NOT AND"}, "column 5"},
 		"number":    {1, []string{"--set-cell", "CustomAction,RunChartRuntime,Type,many"}, "whole number"},
-		"there":     {1, []string{"--set-property", "A=1", "--transform", "site.mst"}, "there already"},
-		"itself":    {1, []string{"--set-property", "A=1", "--copy", msi}, "names the package itself"},
+		"there":     {1, []string{"--set-property", "A=1", "--out", "site.mst"}, "there already"},
+		"itself":    {1, []string{"--set-property", "A=1", "--copy", "--out", msi}, "names the package itself"},
 		"no edit":   {2, nil, "no edit is given"},
-		"nothing":   {1, []string{"--set-property", "ALLUSERS=1", "--transform", "n.mst"}, "change nothing"},
-		"both":      {2, []string{"--set-property", "A=1", "--copy", "a", "--transform", "b"}, "exclude"},
+		"nothing":   {1, []string{"--set-property", "ALLUSERS=1", "--out", "n.mst"}, "change nothing"},
 		"duplicate": {1, []string{"--add-row", "Property,ALLUSERS,2"}, "already"},
 	} {
 		if r := alter(c.code, c.args...); !strings.Contains(r.err, c.say) {
 			t.Errorf("%s: %s", name, r.err)
 		}
 	}
-	alter(1, "--set-property", "A=1", "--transform", msi, "--replace")
-	alter(1, "--set-property", "A=1", "--transform", "site.mst", "--with", "site.mst", "--replace")
-	mustRun(t, dir, 1, "package", "compare", msi, "copy.msi", "--as-transform", msi, "--replace")
+	alter(1, "--set-property", "A=1", "--out", msi, "--replace")
+	alter(1, "--set-property", "A=1", "--out", "site.mst", "--transform", "site.mst", "--replace")
+	mustRun(t, dir, 1, "package", "compare", msi, "copy.msi", "--out", msi, "--replace")
 	if tree(t, dir)[msi] != before {
 		t.Error("a transform was written over the vendor's file")
 	}
-	alter(0, "--remove-row", "CustomAction,RunChartRuntime", "--follow", "--transform", "follow.mst")
-	alter(0, "--set-property", "A=1", "--copy", msi, "--replace")
+	alter(0, "--remove-row", "CustomAction,RunChartRuntime", "--along", "--out", "follow.mst")
+	alter(0, "--set-property", "A=1", "--copy", "--out", msi, "--replace")
 	if tree(t, dir)[msi] == before {
 		t.Error("told by name, the package was not written")
 	}
@@ -341,7 +340,7 @@ func TestFixOfAGate(t *testing.T) {
 			if !strings.Contains(command, `msiexec /i "C:\Deploy\berthline-planner-3.1.msi" REBOOT="ReallySuppress" TRANSFORMS="C:\Deploy\berthline-planner-3.1.mst" /l*v "%TEMP%\berthline-planner-3.1.log"`) {
 				t.Errorf("the command: %q", command)
 			}
-			if g := find(gatesOf(t, dir, 0, "--machine", "ELLERY-D07", "--with", made), "VersionNT >= 501"); g.Answer != "passes" {
+			if g := find(gatesOf(t, dir, 0, "--machine", "ELLERY-D07", "--transform", made), "VersionNT >= 501"); g.Answer != "passes" {
 				t.Errorf("with the transform: %+v", g)
 			}
 		}

@@ -17,12 +17,11 @@ import (
 
 type alterOptions struct {
 	packageOptions
-	edits     []alter.Edit // in the order in which they were typed
-	transform string       // where it goes; empty: a name of its own
-	copy      string       // where a copy goes; empty: a transform is made
-	preview   bool         // show and write nothing
-	follow    bool         // take along what refers to removed rows
-	replace   bool         // write over what is there
+	edits   []alter.Edit // in the order in which they were typed
+	copy    bool         // a copy, not a transform
+	out     output       // where the result goes
+	preview bool         // show and write nothing
+	along   bool         // take along what refers to removed rows
 }
 
 // An editFlag collects edits of one kind in the order of the command line.
@@ -61,18 +60,17 @@ It never writes over a file that is there unless --replace is given and the file
 Exit status: 0 written or previewed, 1 could not, 2 wrong call.`,
 		Example: "  hollowkey package alter planner.msi --remove-row 'InstallExecuteSequence,RunChartRuntime'\n" +
 			"  hollowkey package alter planner.msi --set-condition 'LaunchCondition,VersionNT < 600,VersionNT' --preview\n" +
-			"  hollowkey package alter planner.msi --set-property SITECODE=ELLERY --copy planner-ellery.msi",
+			"  hollowkey package alter planner.msi --set-property SITECODE=ELLERY --copy --out planner-ellery.msi",
 		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error { return a.alter(args[0], opt) },
 	}
 	for _, k := range alter.Kinds {
 		c.Flags().Var(editFlag{k.Name, k.Shape, &opt.edits}, k.Name, k.Help)
 	}
-	c.Flags().StringVar(&opt.transform, "transform", "", "write the transform to this file (else PACKAGE.mst in the present folder)")
-	c.Flags().StringVar(&opt.copy, "copy", "", "write an altered copy to this file in place of a transform")
+	opt.out.bind(c, "write to this file (else PACKAGE.mst, or PACKAGE-altered.msi, in the present folder)")
+	c.Flags().BoolVar(&opt.copy, "copy", false, "write an altered copy in place of a transform")
 	c.Flags().BoolVar(&opt.preview, "preview", false, "only show what would be changed")
-	c.Flags().BoolVar(&opt.follow, "follow", false, "remove rows that refer to a removed row along with it")
-	c.Flags().BoolVar(&opt.replace, "replace", false, "write over the named output file")
+	c.Flags().BoolVar(&opt.along, "along", false, "remove rows that refer to a removed row along with it")
 	opt.bindWith(c)
 	return c
 }
@@ -95,9 +93,6 @@ func (a *app) alter(path string, opt alterOptions) error {
 	if len(opt.edits) == 0 {
 		return wrongCall("no edit is given\nhint: --remove-row, --add-row, --set-cell, --set-property, --set-condition, --remove-table")
 	}
-	if opt.copy != "" && opt.transform != "" {
-		return wrongCall("--copy and --transform exclude each other")
-	}
 	db, _, done, err := a.openPackage(path, opt.packageOptions)
 	if err != nil {
 		return err
@@ -112,13 +107,13 @@ func (a *app) alter(path string, opt alterOptions) error {
 		return err
 	}
 	res := alterResult{Schema: "hollowkey.package.alter/1", File: path, Kind: "transform", Signature: "none"}
-	if res.Edits, err = alter.Apply(db, opt.edits, opt.follow); err != nil {
+	if res.Edits, err = alter.Apply(db, opt.edits, opt.along); err != nil {
 		return fmt.Errorf("%s: %w", path, err)
 	}
 	if db.Signed() {
 		res.Signature = "kept"
 	}
-	if opt.copy != "" {
+	if opt.copy {
 		err = a.alterCopy(&res, db, opt, func() { done(); done2() })
 	} else {
 		err = a.alterTransform(&res, original, db, opt)
@@ -142,7 +137,7 @@ func (a *app) alterTransform(res *alterResult, from, to *installdb.Database, opt
 	if d.Empty() {
 		return errors.New("the edits change nothing, so there is nothing to write")
 	}
-	name := cmp.Or(opt.transform, alter.TransformName(res.File))
+	name := cmp.Or(opt.out.name, alter.TransformName(res.File))
 	if err := notOver(name, append([]string{res.File}, opt.with...)); err != nil {
 		return err
 	}
@@ -157,7 +152,7 @@ func (a *app) alterTransform(res *alterResult, from, to *installdb.Database, opt
 		return nil
 	}
 	res.Written = name
-	return alter.Save(t, name, opt.replace)
+	return alter.Save(t, name, opt.out.replace)
 }
 
 // alterCopy writes an altered copy. It gets a package code of its own, since two
@@ -172,22 +167,23 @@ func (a *app) alterCopy(res *alterResult, db *installdb.Database, opt alterOptio
 		return err
 	}
 	res.PackageCode = code
-	res.Command = fmt.Sprintf(`msiexec /i "%s" /l*v setup.log`, opt.copy)
+	name := cmp.Or(opt.out.name, alter.CopyName(res.File))
+	res.Command = fmt.Sprintf(`msiexec /i "%s" /l*v setup.log`, name)
 	if opt.preview {
 		return nil
 	}
-	if err := notOver(opt.copy, opt.with); err != nil {
+	if err := notOver(name, opt.with); err != nil {
 		return err
 	}
-	if same(res.File, opt.copy) {
-		if !opt.replace {
-			return fmt.Errorf("--copy names the package itself\nhint: give another name; --replace would write over the vendor's file")
+	if same(res.File, name) {
+		if !opt.out.replace {
+			return fmt.Errorf("--out names the package itself\nhint: give another name; --replace would write over the vendor's file")
 		}
-		res.Written = opt.copy
-		return alter.SaveOver(db, opt.copy, release)
+		res.Written = name
+		return alter.SaveOver(db, name, release)
 	}
-	res.Written = opt.copy
-	return alter.Save(db, opt.copy, opt.replace)
+	res.Written = name
+	return alter.Save(db, name, opt.out.replace)
 }
 
 // notOver refuses an output that is one of the files that are read; --replace

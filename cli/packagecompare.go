@@ -13,18 +13,17 @@ import (
 
 // newCompare is the command that compares two packages row by row.
 func (a *app) newCompare() *cobra.Command {
-	var transform string
-	var replace bool
+	var out output
 	c := &cobra.Command{
 		Use:   "compare A B",
 		Short: "rows added, removed and changed from one package to another, or by a transform",
 		Long: `Compares two packages row by row. B may be a transform: then A is compared with what the
-transform makes of it. --as-transform writes the difference as a transform from A to B.
+transform makes of it. --out writes the difference as a transform from A to B.
 
 It reads only, but for the transform. Exit status: 0 they are the same, or the transform
 was written, 1 could not, 2 wrong call, 3 they differ.`,
 		Example: "  hollowkey package compare planner-3.0.msi planner-3.1.msi\n  hollowkey package compare planner.msi planner.mst\n" +
-			"  hollowkey package compare planner.msi altered.msi --as-transform site.mst",
+			"  hollowkey package compare planner.msi altered.msi --out site.mst",
 		Args: cobra.ExactArgs(2),
 		RunE: func(_ *cobra.Command, args []string) error {
 			from, _, done, err := a.openPackage(args[0], packageOptions{})
@@ -49,27 +48,26 @@ was written, 1 could not, 2 wrong call, 3 they differ.`,
 			if err != nil {
 				return err
 			}
-			if transform != "" {
-				if err := notOver(transform, args); err != nil {
+			if out.name != "" {
+				if err := notOver(out.name, args); err != nil {
 					return err
 				}
-				if err := alter.Save(t, transform, replace); err != nil {
+				if err := alter.Save(t, out.name, out.replace); err != nil {
 					return err
 				}
 			}
 			if a.json {
 				err = printJSON(a.out, compareJSON(d))
 			} else {
-				err = compareText(a.out, a.style, d, args, transform)
+				err = compareText(a.out, a.style, d, args, out.name)
 			}
-			if err == nil && !d.Empty() && transform == "" {
+			if err == nil && !d.Empty() && out.name == "" {
 				return errNo
 			}
 			return err
 		},
 	}
-	c.Flags().StringVar(&transform, "as-transform", "", "write the difference as a transform to this file")
-	c.Flags().BoolVar(&replace, "replace", false, "write over the named file")
+	out.bind(c, "write the difference as a transform to this file")
 	return c
 }
 

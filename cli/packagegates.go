@@ -28,7 +28,7 @@ It reads only. Without --machine, what depends on the machine is unknown. Exit s
 0 none fails, 1 the package cannot be read, 2 wrong call, 3 a gate fails.`,
 		Example: "  hollowkey package gates planner.msi --machine ELLERY-D07\n" +
 			"  hollowkey package gates planner.msi --machine ELLERY-D07 --given SITECODE=ELLERY\n" +
-			"  hollowkey package gates planner.msi --machine ELLERY-D07 --with planner.mst",
+			"  hollowkey package gates planner.msi --machine ELLERY-D07 --transform planner.mst",
 		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onPackage(args[0], opt, func(db *installdb.Database, _ int64) error {
@@ -175,7 +175,7 @@ func wayCommand(way gates.Way, file string, opt packageOptions) string {
 		command += " --" + e.Option + " " + quoteArgument(e.Value)
 	}
 	for _, t := range opt.with {
-		command += " --with " + quoteArgument(t)
+		command += " --transform " + quoteArgument(t)
 	}
 	return command
 }

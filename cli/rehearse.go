@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -18,7 +17,8 @@ import (
 type rehearseOptions struct {
 	uninstall, repair bool     // neither: install
 	given, with       []string // properties and transforms
-	user, log, keep   string   // as whom, and where log and copy go
+	user, keep        string   // as whom, and where the copy goes
+	out               output   // the log
 }
 
 // newRehearse is the command that rehearses a package. It takes twins only: the
@@ -37,16 +37,18 @@ PACKAGE is a path on the twin (C:\Deploy\setup.msi), or the product code of a pr
 that is registered there. Exit status: 0 the setup worked, 1 could not, 2 wrong call,
 3 the setup failed.`,
 		Example: "  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07\n" +
-			"  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --log rehearsal.log --keep after",
+			"  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --out rehearsal.log --keep after",
 		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error { return a.rehearse(args[0], opt) },
 	}
 	c.Flags().BoolVar(&opt.uninstall, "uninstall", false, "remove the product")
 	c.Flags().BoolVar(&opt.repair, "repair", false, "repair it")
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "a property as on the command line, NAME=VALUE (may be repeated)")
-	c.Flags().StringArrayVar(&opt.with, "with", nil, "a transform, by its path on the twin (may be repeated)")
+	c.Flags().StringArrayVar(&opt.with, "transform", nil, "a transform, by its path on the twin (may be repeated)")
 	c.Flags().StringVar(&opt.user, "user", "", "who runs it (else the user who is signed in)")
-	c.Flags().StringVar(&opt.log, "log", "", "write the log to this file")
+	opt.out.bind(c, "write the log to this file")
+	c.Flags().StringVar(&opt.out.name, "log", "", "the same, as it was called before")
+	_ = c.Flags().MarkHidden("log") // it is there
 	c.Flags().StringVar(&opt.keep, "keep", "", "save the twin as it is afterwards in this new folder")
 	c.MarkFlagsMutuallyExclusive("uninstall", "repair")
 	return c
@@ -85,7 +87,7 @@ func (a *app) twinOnly() error {
 }
 
 // rehearse runs the package on a scratch copy of the twin and leaves the log where
-// --log says, so that why can be tried on it.
+// --out says, so that why can be tried on it.
 func (a *app) rehearse(pack string, opt rehearseOptions) error {
 	if err := a.twinOnly(); err != nil {
 		return err
@@ -103,7 +105,7 @@ func (a *app) rehearse(pack string, opt rehearseOptions) error {
 		return err
 	}
 	res, err := a.rehearseOn(m, rehearse.Request{Package: pack, Transforms: opt.with, Properties: given, Mode: opt.mode(), User: opt.user},
-		opt.log)
+		opt.out)
 	if err != nil {
 		return err
 	}
@@ -129,19 +131,19 @@ func (a *app) rehearse(pack string, opt rehearseOptions) error {
 }
 
 // rehearseOn runs a request and writes its log to a file, when one is named.
-func (a *app) rehearseOn(m *twin.Twin, req rehearse.Request, log string) (rehearse.Result, error) {
+func (a *app) rehearseOn(m *twin.Twin, req rehearse.Request, log output) (rehearse.Result, error) {
 	if req.Started = m.Facts().Time; req.Started.IsZero() {
 		req.Started = a.now()
 	}
-	if log == "" {
+	if log.name == "" {
 		return rehearse.Run(m, req, io.Discard)
 	}
-	f, err := os.Create(log)
-	if err != nil {
-		return rehearse.Result{}, err
-	}
-	res, err := rehearse.Run(m, req, f)
-	return res, errors.Join(err, f.Close())
+	var res rehearse.Result
+	err := log.write(log.name, func(w io.Writer) (err error) {
+		res, err = rehearse.Run(m, req, w)
+		return err
+	})
+	return res, err
 }
 
 // keepTwin saves the copy as it was left, for a look at what the setup wrote.
@@ -176,8 +178,8 @@ func (a *app) rehearseText(r rehearse.Result, on string, opt rehearseOptions) st
 	for _, t := range r.Assumed {
 		item(&b, s, 0, 9, "assumed", t)
 	}
-	if opt.log != "" {
-		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey why "+quoteArgument(opt.log)+a.where()))
+	if opt.out.name != "" {
+		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey why "+quoteArgument(opt.out.name)+a.where()))
 	}
 	if opt.keep != "" {
 		fmt.Fprintf(&b, "The twin afterwards: %s\n", filepath.Clean(opt.keep))

@@ -65,10 +65,10 @@ func TestRehearsalHonoursTheMachine(t *testing.T) {
 		"closed key": {`C:\Deploy\Berthline.msi`, "dpayne", nil,
 			edit("access.yaml", "'HKLM\\SOFTWARE':", "'HKLM\\SOFTWARE\\Saltmarsh Quay': O:SYD:P(A;CI;KR;;;BU)\n'HKLM\\SOFTWARE':"), 1603,
 			"WriteRegistryValues", 1401},
-		"a program that fails": {`C:\Deploy\berthline-planner-3.1.msi`, "dpayne", []string{"--with", `C:\Deploy\one.mst`},
+		"a program that fails": {`C:\Deploy\berthline-planner-3.1.msi`, "dpayne", []string{"--transform", `C:\Deploy\one.mst`},
 			func(t *testing.T, twin string) {
 				mustRun(t, twin, 0, "package", "alter", filepath.Join("disk", "C", "Deploy", "berthline-planner-3.1.msi"), "--set-condition",
-					"LaunchCondition,VersionNT >= 501 AND VersionNT < 600,VersionNT >= 501", "--transform",
+					"LaunchCondition,VersionNT >= 501 AND VersionNT < 600,VersionNT >= 501", "--out",
 					filepath.Join("disk", "C", "Deploy", "one.mst"))
 				edit("twin.yaml", "programs:\n", "programs:\n  - { run: custom action RunChartRuntime, exit: 7 }\n")(t, twin)
 			}, 1603, "RunChartRuntime", 1722},
@@ -85,7 +85,7 @@ func TestRehearsalHonoursTheMachine(t *testing.T) {
 			if c.exit == 0 {
 				code = 0
 			}
-			r := rehearseOn(t, dir, code, "ELLERY-D07", c.pack, append([]string{"--user", c.user, "--log", "r.log"}, c.args...)...)
+			r := rehearseOn(t, dir, code, "ELLERY-D07", c.pack, append([]string{"--user", c.user, "--out", "r.log", "--replace"}, c.args...)...)
 			if r.Exit != c.exit || r.Failed != c.failed || r.Message != c.message {
 				t.Errorf("%+v; want exit %d at %q with %d", r, c.exit, c.failed, c.message)
 			}

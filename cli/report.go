@@ -3,9 +3,8 @@ package cli
 import (
 	"cmp"
 	"context"
-	"errors"
 	"fmt"
-	"os"
+	"io"
 	"path/filepath"
 
 	"github.com/spf13/cobra"
@@ -14,7 +13,7 @@ import (
 )
 
 type reportOptions struct {
-	out      string // where it goes; empty: into the case
+	out      output // where it goes; empty: into the case
 	markdown bool   // in place of HTML
 	names    bool   // leave them in
 }
@@ -38,7 +37,7 @@ Exit status: 0 written, 1 could not, 2 wrong call.`,
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error { return a.report(c.Context(), args, opt) },
 	}
-	c.Flags().StringVar(&opt.out, "out", "", "write it to this file (else report.html or report.md in the case)")
+	opt.out.bind(c, "write it to this file (else report.html or report.md in the case)")
 	c.Flags().BoolVar(&opt.markdown, "markdown", false, "as Markdown")
 	c.Flags().BoolVar(&opt.names, "names", false, "leave names in; for use within the house")
 	return c
@@ -63,22 +62,14 @@ func (a *app) report(ctx context.Context, args []string, opt reportOptions) erro
 	if err != nil {
 		return err
 	}
-	name := cmp.Or(opt.out, filepath.Join(st.Folder, map[bool]string{true: "report.md", false: "report.html"}[opt.markdown]))
-	f, err := os.Create(name + ".new")
-	if err != nil {
-		return err
-	}
+	name := cmp.Or(opt.out.name, filepath.Join(st.Folder, map[bool]string{true: "report.md", false: "report.html"}[opt.markdown]))
 	p := report.Make(in)
+	write := report.HTML
 	if opt.markdown {
-		err = report.Markdown(f, p)
-	} else {
-		err = report.HTML(f, p)
+		write = report.Markdown
 	}
-	if err = errors.Join(err, f.Close()); err != nil {
-		os.Remove(name + ".new")
-		return err
-	}
-	if err := os.Rename(name+".new", name); err != nil {
+	opt.out.replace = opt.out.replace || opt.out.name == "" // the case's own page is made anew
+	if err := opt.out.write(name, func(w io.Writer) error { return write(w, p) }); err != nil {
 		return err
 	}
 	if a.json {

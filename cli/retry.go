@@ -54,7 +54,7 @@ the answer was no.`,
 	}
 	opt.why.bindReading(c)
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "a property for the setup, NAME=VALUE (may be repeated)")
-	c.Flags().StringArrayVar(&opt.with, "with", nil, "a transform for it, by its path on the machine (may be repeated)")
+	c.Flags().StringArrayVar(&opt.with, "transform", nil, "a transform for it, by its path on the machine (may be repeated)")
 	c.Flags().StringVar(&opt.user, "user", "", "who runs it (else who ran it before; on a twin only)")
 	c.Flags().BoolVar(&opt.yes, "yes", false, "run it without asking")
 	c.Flags().BoolVar(&opt.undoFirst, "undo-first", false, "first undo the last plan, which did not help")

@@ -121,7 +121,7 @@ func (a *app) remind() {
 
 // complain prints an error, and what to do about it on a line of its own.
 func (a *app) complain(err error) {
-	text, hint, _ := strings.Cut(err.Error(), "\n"+hintPrefix)
+	text, hint, _ := strings.Cut(plainError(err), "\n"+hintPrefix)
 	fmt.Fprintf(a.err, "%s: %s\n", programName, clean(text))
 	if hint != "" {
 		fmt.Fprintf(a.err, "%s%s\n", hintPrefix, clean(hint))
@@ -131,7 +131,7 @@ func (a *app) complain(err error) {
 // refuseWrongCalls makes what cobra refuses a wrong call: flags that it cannot
 // read, arguments and groups of flags that do not fit.
 func refuseWrongCalls(c *cobra.Command) {
-	c.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return callError{err} })
+	c.SetFlagErrorFunc(flagError)
 	fits := c.Args
 	if fits == nil {
 		fits = cobra.ArbitraryArgs
@@ -165,12 +165,7 @@ Called alone on a terminal, it asks what failed and walks you through it.
 Or see it end to end on made-up data:  hollowkey demo`,
 		SilenceErrors: true,
 		SilenceUsage:  true,
-		Args: func(_ *cobra.Command, args []string) error {
-			if len(args) > 0 {
-				return wrongCall("unknown command %q\nhint: hollowkey --help lists the commands", args[0])
-			}
-			return nil
-		},
+		Args:          needSubcommand,
 		PersistentPreRunE: func(*cobra.Command, []string) error {
 			if a.width != 0 && (a.width < 40 || a.width > 400) {
 				return wrongCall("--width %d is not between 40 and 400", a.width)

@@ -8,6 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/step"
 	"hollowkey/core/why"
 	"hollowkey/core/why/signs"
 	"hollowkey/core/why/workshop"
@@ -138,7 +139,15 @@ It reads and changes nothing. Exit status: 0 shown, 1 there is no such sign.`,
 			}
 			i := slices.IndexFunc(all, func(s *signs.Sign) bool { return strings.EqualFold(s.ID, args[0]) })
 			if i < 0 {
-				return fmt.Errorf("there is no sign %q\nhint: %s signs list WORD finds signs by their words", args[0], programName)
+				hint := programName + " signs list WORD finds signs by their words"
+				var ids []string
+				for _, s := range all {
+					ids = append(ids, s.ID)
+				}
+				if near := step.Nearest(args[0], ids); near != "" {
+					hint = "did you mean " + near + "? " + hint
+				}
+				return fmt.Errorf("there is no sign %q\nhint: %s", args[0], hint)
 			}
 			if a.json {
 				return printJSON(a.out, struct {

@@ -76,7 +76,7 @@ func (a *app) leftAlone(items []startup.Item) {
 		fmt.Fprintf(a.err, "Left alone: %s, %s\n", clean(i.ID), i.Concern.Means())
 	}
 	if len(items) > 0 {
-		fmt.Fprintf(a.err, "To hold one of them, too, add: --with %s\n", quoteArgument(items[0].ID))
+		fmt.Fprintf(a.err, "To hold one of them, too, add: --include %s\n", quoteArgument(items[0].ID))
 	}
 }
 
@@ -113,7 +113,7 @@ func (a *app) newStartupHold() *cobra.Command {
 					fmt.Fprintf(a.err, "Left out: %s\n", clean(l))
 				}
 				applied, err := a.carryOut(m, plan, planHow{consent: ok,
-					again: "hollowkey startup hold" + repeated("exempt", exempt) + repeated("with", with) + repeated("only", only) + a.where(),
+					again: "hollowkey startup hold" + repeated("exempt", exempt) + repeated("include", with) + repeated("only", only) + a.where(),
 					after: "Restart the machine now. To put all back: hollowkey startup release" + a.where()})
 				if a.json && err == nil {
 					err = printJSON(a.out, struct {
@@ -127,7 +127,7 @@ func (a *app) newStartupHold() *cobra.Command {
 		},
 	}
 	c.Flags().StringArrayVar(&exempt, "exempt", nil, "leave this item alone, by its id (may be repeated)")
-	c.Flags().StringArrayVar(&with, "with", nil, "hold this item, too, though it is security software, remote access or encryption (may be repeated)")
+	c.Flags().StringArrayVar(&with, "include", nil, "hold this item, too, though it is security software, remote access or encryption (may be repeated)")
 	c.Flags().StringArrayVar(&only, "only", nil, "hold only this item, by its id (may be repeated)")
 	ok.bind(c)
 	return c

@@ -155,7 +155,7 @@ func TestWhatIsLeftAlone(t *testing.T) {
 		}
 	}
 	before := tree(t, twin)
-	r := mustRun(t, dir, 0, "startup", "hold", "--machine", "ELLERY-D07", "--with", "service:PilotLine", "--preview")
+	r := mustRun(t, dir, 0, "startup", "hold", "--machine", "ELLERY-D07", "--include", "service:PilotLine", "--preview")
 	if strings.Contains(r.out, "ReefGuard") || !strings.Contains(r.out, "PilotLine") || !strings.Contains(r.err, "Left alone: service:ReefGuard, security software: while it is held, nothing guards the machine") {
 		t.Errorf("what is left alone: %s\n%s", r.out, r.err)
 	}

@@ -78,7 +78,7 @@ func TestWindowsBuild(t *testing.T) {
 	run(0, "logs", "verbose", "off", "--yes", "--machine", "live", "--case", "case")
 	path := save(t, open(t, planner(t)), "p.msi")
 	// Told by name, the package itself is written over, though we have it open.
-	run(0, "package", "alter", windowsPath(path), "--set-property", "SITE=ELLERY", "--copy", windowsPath(path), "--replace")
+	run(0, "package", "alter", windowsPath(path), "--set-property", "SITE=ELLERY", "--copy", "--out", windowsPath(path), "--replace")
 	if out := run(0, "package", "rows", windowsPath(path), "Property", "--where", "Property = \"SITE\""); !strings.Contains(out, "ELLERY") {
 		t.Errorf("written over: %s", out)
 	}
@@ -277,7 +277,7 @@ func TestRetryWithTheRealEngine(t *testing.T) {
 	if out := retry(3, windowsPath(path), "--yes"); !strings.Contains(out, "LaunchConditions") || !strings.Contains(out, "exit code 1603") {
 		t.Errorf("untouched: %s", out)
 	}
-	if out := retry(0, windowsPath(path), "--yes", "--with", windowsPath(transform)); !strings.Contains(out, "The failure is gone") ||
+	if out := retry(0, windowsPath(path), "--yes", "--transform", windowsPath(transform)); !strings.Contains(out, "The failure is gone") ||
 		!strings.Contains(out, "  InstallFiles") || !strings.Contains(out, "  InstallFinalize") {
 		t.Errorf("with the transform: %s", out)
 	}

@@ -31,7 +31,7 @@ func New(model step.Model) (Step, error) {
 	for name, args := range model {
 		k, ok := kindOf(name)
 		if !ok {
-			return Step{}, fmt.Errorf("the step kind %q is not known", name)
+			return Step{}, UnknownKind(name)
 		}
 		s := Step{Kind: name, Args: args}
 		for a := range args {
@@ -44,8 +44,8 @@ func New(model step.Model) (Step, error) {
 				s.Target = strings.TrimRight(args[a], `\`)
 			}
 		}
-		if s.Target == "" && len(k.Kind.Target) > 0 {
-			return s, fmt.Errorf("a %s step needs a target: %s", name, strings.Join(k.Kind.Target, ", "))
+		if missing := k.missing(s); len(missing) > 0 {
+			return s, fmt.Errorf("a %s step needs %s\nhint: hollowkey fix --step %s --help tells what each is", name, strings.Join(missing, ", "), name)
 		}
 		if k.prepare != nil {
 			s.Args = maps.Clone(args)
@@ -56,6 +56,28 @@ func New(model step.Model) (Step, error) {
 		return s, s.refuse()
 	}
 	return Step{}, errors.New("an empty step")
+}
+
+// UnknownKind says that there is no such kind of step, and which may have been meant.
+func UnknownKind(name string) error {
+	hint := "hollowkey fix --step help lists them"
+	if near := step.Nearest(name, step.Names()); near != "" {
+		hint = "did you mean " + near + "? " + hint
+	}
+	return fmt.Errorf("the step kind %q is not known\nhint: %s", name, hint)
+}
+
+// missing are the arguments that a step needs and does not have, as they are written.
+func (k kind) missing(s Step) (list []string) {
+	if s.Target == "" && len(k.Kind.Target) > 0 {
+		list = append(list, strings.Join(k.Kind.Target, " or "))
+	}
+	for _, a := range k.Kind.Needs {
+		if _, there := s.Args[a]; !there {
+			list = append(list, a)
+		}
+	}
+	return list
 }
 
 func (s Step) kind() kind {

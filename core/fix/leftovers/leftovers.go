@@ -313,7 +313,7 @@ func (r Report) Choose(only, with, without []string) ([]Item, error) {
 		}
 		if named(with, i) {
 			if i.UserData && !slices.ContainsFunc(with, func(n string) bool { return strings.EqualFold(n, i.Where) }) {
-				return nil, fmt.Errorf("%s is a user's data, so its number is not enough\nhint: name it by its place: --with '%s'", i.Where, i.Where)
+				return nil, fmt.Errorf("%s is a user's data, so its number is not enough\nhint: name it by its place: --include '%s'", i.Where, i.Where)
 			}
 			take = true
 		}

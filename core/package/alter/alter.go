@@ -144,7 +144,7 @@ func removeRow(db *installdb.Database, d *Done, name, key string, follow bool) e
 		return err
 	}
 	if len(dangling) > 0 && !follow {
-		return fmt.Errorf("other rows refer to it: %s\nhint: remove those first, or give --follow to remove them along with it",
+		return fmt.Errorf("other rows refer to it: %s\nhint: remove those first, or give --along to remove them along with it",
 			references.Describe(dangling))
 	}
 	if err := db.DeleteRow(name, at); err != nil {

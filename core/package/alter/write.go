@@ -96,6 +96,12 @@ func TransformName(packagePath string) string {
 	return strings.TrimSuffix(base, filepath.Ext(base)) + ".mst"
 }
 
+// CopyName is where an altered copy of a package goes when nobody says.
+func CopyName(packagePath string) string {
+	base := filepath.Base(packagePath)
+	return strings.TrimSuffix(base, filepath.Ext(base)) + "-altered" + filepath.Ext(base)
+}
+
 // Bytes gives a small database, such as a transform, as it stands in a file of at
 // most limit bytes.
 func Bytes(db *installdb.Database, limit int64) ([]byte, error) {

@@ -218,44 +218,16 @@ var knownKeys = []string{
 func fileError(name string, err error) error {
 	text := err.Error()
 	if m := unknownKey.FindStringSubmatch(text); m != nil {
-		return fmt.Errorf("%s:%s: the key %q is not known\nhint: the nearest known key is %q", name, m[1], m[2], nearest(m[2]))
+		hint := "docs/signs.md tells the keys"
+		if near := step.Nearest(m[2], knownKeys); near != "" {
+			hint = "did you mean " + near + "?"
+		}
+		return fmt.Errorf("%s:%s: the key %q is not known\nhint: %s", name, m[1], m[2], hint)
 	}
 	if m := yamlLine.FindStringSubmatch(text); m != nil {
 		return fmt.Errorf("%s:%s: %s", name, m[1], strings.TrimPrefix(text, m[0]))
 	}
 	return fmt.Errorf("%s: %w", name, err)
-}
-
-// nearest is the known key that is most like a wrong one.
-func nearest(key string) string {
-	best, least := "", 1<<30
-	for _, k := range knownKeys {
-		if d := distance(strings.ToLower(key), strings.ToLower(k)); d < least {
-			best, least = k, d
-		}
-	}
-	return best
-}
-
-// distance counts the letters to insert, delete or change between a and b.
-func distance(a, b string) int {
-	before := make([]int, len(b)+1)
-	for j := range before {
-		before[j] = j
-	}
-	for i := range len(a) {
-		now := make([]int, len(b)+1)
-		now[0] = i + 1
-		for j := range len(b) {
-			d := before[j]
-			if a[i] != b[j] {
-				d++
-			}
-			now[j+1] = min(d, before[j+1]+1, now[j]+1)
-		}
-		before = now
-	}
-	return before[len(b)]
 }
 
 // check refuses a sign that could not work.

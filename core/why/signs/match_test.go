@@ -2,6 +2,7 @@ package signs
 
 import (
 	"fmt"
+	"hollowkey/core/step"
 	"strings"
 	"testing"
 
@@ -154,8 +155,8 @@ func FuzzPieces(f *testing.F) {
 func TestNearestKey(t *testing.T) {
 	for wrong, want := range map[string]string{"sean": "seen", "explanatoin": "explanation", "remedy": "remedies", "feilds": "fields",
 		"nearmiss": "nearMiss"} {
-		if got := nearest(wrong); got != want {
-			t.Errorf("nearest(%q) = %q, want %q", wrong, got, want)
+		if got := step.Nearest(wrong, knownKeys); got != want {
+			t.Errorf("nearest to %q = %q, want %q", wrong, got, want)
 		}
 	}
 }

@@ -91,7 +91,7 @@ func TestSiteFolder(t *testing.T) {
 	}
 	for _, tt := range []struct{ name, from, to, want string }{
 		{"unknown key", "explanation:", "explanatoin:",
-			`port.yaml:7: the key "explanatoin" is not known` + "\nhint: the nearest known key is \"explanation\""},
+			`port.yaml:7: the key "explanatoin" is not known` + "\nhint: did you mean explanation?"},
 		{"unknown class", "class: condition", "class: weather", `the class "weather" is not one of`},
 		{"bad expression", "(?P<host>", "(?P<host", "error parsing regexp"},
 		{"no tests", "tests: { match: [x], nearMiss: [y] }", "tests: {}", "at least one match and one nearMiss"},
