@@ -34,7 +34,7 @@ name it record themselves there. Exit status: 0 shown, 1 could not, 2 wrong call
 		Args: needSubcommand,
 		RunE: func(*cobra.Command, []string) error { return a.caseShow() },
 	}
-	c.AddCommand(a.newCaseOpen(), a.newCaseAdd(), a.newCaseNote(), a.newCaseClose(), a.newCaseReport())
+	c.AddCommand(a.newCaseOpen(), a.newCaseAdd(), a.newCaseNote(), a.newCaseClose(), a.newCaseReport(), a.newCaseList())
 	return c
 }
 

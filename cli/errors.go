@@ -25,6 +25,9 @@ func plainError(err error) string {
 	if errors.As(err, &link) {
 		text = strings.ReplaceAll(text, link.Error(), reason(link.New, link.Err))
 	}
+	if strings.Contains(text, "time: ") {
+		return ofGo.ReplaceAllString(text, ": a time is wanted, such as 30s or 5m")
+	}
 	return ofGo.ReplaceAllString(text, ": a number is wanted")
 }
 

@@ -45,7 +45,11 @@ type app struct {
 	json    bool   // results as JSON
 	noColor bool   // never colour
 	width   int    // columns; 0: the terminal's
-	style   Style  // made of the three above
+	quiet   bool   // errors alone
+	style   Style  // made of the above
+
+	cases    string    // folder in which cases lie; empty for none
+	settings []setting // where each is from
 }
 
 // errNo says that a command did its work and the answer is "no".
@@ -104,6 +108,9 @@ func (a *app) status(err error) int {
 // remind shows the holds that are in force, when the call named a machine or a
 // case.
 func (a *app) remind() {
+	if a.quiet {
+		return
+	}
 	var j *fix.Journal
 	var err error
 	switch {
@@ -166,11 +173,18 @@ Or see it end to end on made-up data:  hollowkey demo`,
 		SilenceErrors: true,
 		SilenceUsage:  true,
 		Args:          needSubcommand,
-		PersistentPreRunE: func(*cobra.Command, []string) error {
+		Version:       versionText(),
+		PersistentPreRunE: func(c *cobra.Command, _ []string) error {
+			if err := a.settle(c); err != nil {
+				return err
+			}
 			if a.width != 0 && (a.width < 40 || a.width > 400) {
 				return wrongCall("--width %d is not between 40 and 400", a.width)
 			}
 			a.style = newStyle(a.out, a.noColor || a.json, a.width)
+			if a.quiet && !a.json {
+				a.out = io.Discard
+			}
 			if !a.json { // which escapes what it must by itself
 				a.out = &safe{w: a.out}
 			}
@@ -183,6 +197,7 @@ Or see it end to end on made-up data:  hollowkey demo`,
 			return c.Help()
 		},
 	}
+	root.SetVersionTemplate("{{.Version}}\n")
 	root.SetOut(a.out)
 	root.SetErr(a.err)
 	root.SetIn(a.in)
@@ -190,11 +205,12 @@ Or see it end to end on made-up data:  hollowkey demo`,
 	flags.StringVar(&a.machine, "machine", "", "the machine to look at or change: live, or a twin's folder")
 	flags.StringVar(&a.caseDir, "case", "", "folder that keeps everything about this failed setup")
 	flags.BoolVar(&a.json, "json", false, "print the result as JSON")
+	flags.BoolVar(&a.quiet, "quiet", false, "print nothing but errors and questions; the exit status tells")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (as NO_COLOR does)")
 	flags.IntVar(&a.width, "width", 0, "columns to use (40 to 400; else the terminal's, 100 at most)")
 	root.AddCommand(a.newGuide(), a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newSigns(), a.newPackage(), a.newFix(), a.newUndo(),
 		a.newJournal(), a.newCapture(), a.newReady(), a.newProducts(), a.newCache(), a.newLeftovers(), a.newStartup(), a.newRehearse(), a.newRetry(), a.newCase(),
-		a.newGather(), a.newVersion())
+		a.newGather(), a.newConfig(), a.newVersion())
 	refuseWrongCalls(root)
 	return root
 }

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"io"
 	"strings"
 
 	"github.com/mattn/go-runewidth"
@@ -72,4 +73,12 @@ func item(b *strings.Builder, s Style, indent, names int, name, text string) {
 	}
 	lines := wrap(text, s.Width, indent+names, true)
 	b.WriteString(strings.Repeat(" ", indent) + s.faint(pad(name, names)) + strings.Join(lines, "\n") + "\n")
+}
+
+// printGrid prints rows alone.
+func (a *app) printGrid(rows [][]string) error {
+	var b strings.Builder
+	grid(&b, a.style, 0, rows)
+	_, err := io.WriteString(a.out, b.String())
+	return err
 }

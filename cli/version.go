@@ -19,27 +19,32 @@ func (a *app) newVersion() *cobra.Command {
 		Short: "prints what was built, from which sources, for which system",
 		Args:  cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			version, revision, dirty := release, "", ""
-			if info, ok := debug.ReadBuildInfo(); ok {
-				if version == "" {
-					version = info.Main.Version
-				}
-				for _, s := range info.Settings {
-					switch s.Key {
-					case "vcs.revision":
-						revision = " " + s.Value[:min(len(s.Value), 12)]
-					case "vcs.modified":
-						if s.Value == "true" {
-							dirty = " with changes"
-						}
-					}
-				}
-			}
-			if version == "" {
-				version = "(devel)"
-			}
-			_, err := fmt.Fprintf(a.out, "hollowkey %s%s%s, %s, %s/%s\n", version, revision, dirty, runtime.Version(), runtime.GOOS, runtime.GOARCH)
+			_, err := fmt.Fprintln(a.out, versionText())
 			return err
 		},
 	}
+}
+
+// versionText is the version, the sources and the system in one line.
+func versionText() string {
+	version, revision, dirty := release, "", ""
+	if info, ok := debug.ReadBuildInfo(); ok {
+		if version == "" {
+			version = info.Main.Version
+		}
+		for _, s := range info.Settings {
+			switch s.Key {
+			case "vcs.revision":
+				revision = " " + s.Value[:min(len(s.Value), 12)]
+			case "vcs.modified":
+				if s.Value == "true" {
+					dirty = " with changes"
+				}
+			}
+		}
+	}
+	if version == "" {
+		version = "(devel)"
+	}
+	return fmt.Sprintf("hollowkey %s%s%s, %s, %s/%s", version, revision, dirty, runtime.Version(), runtime.GOOS, runtime.GOARCH)
 }

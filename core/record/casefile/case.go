@@ -84,6 +84,34 @@ func Make(dir string, about About, now func() time.Time) (*Case, error) {
 	return c, c.Save()
 }
 
+// List are the cases in a folder, those that are open first, then the newest. Folders that
+// are none are passed over; broken tells of cases that cannot be read.
+func List(root string, now func() time.Time) (list []*Case, broken []error, err error) {
+	entries, err := os.ReadDir(root)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, e := range entries {
+		dir := filepath.Join(root, e.Name())
+		if !e.IsDir() || !Exists(dir) {
+			continue
+		}
+		c, err := Load(dir, now)
+		if err != nil {
+			broken = append(broken, err)
+			continue
+		}
+		list = append(list, c)
+	}
+	slices.SortStableFunc(list, func(a, b *Case) int {
+		if open := strings.Compare(b.State, a.State); open != 0 { // "open" behind "closed"
+			return open
+		}
+		return b.Opened.Compare(a.Opened)
+	})
+	return list, broken, nil
+}
+
 // Load reads a case.
 func Load(dir string, now func() time.Time) (*Case, error) {
 	f, err := os.Open(filepath.Join(dir, aboutName))
