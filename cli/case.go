@@ -75,7 +75,7 @@ func (a *app) newCaseOpen() *cobra.Command {
 			if _, err := casefile.Make(dir, about, a.now); err != nil {
 				return err
 			}
-			fmt.Fprintf(a.out, "%s %s\nNext: %s\n", a.style.good("OPEN"), dir, a.style.key("hollowkey why LOG --case "+quoteArgument(dir)))
+			a.say("%s %s\nNext: %s\n", a.style.good("OPEN"), dir, a.style.key("hollowkey why LOG --case "+quoteArgument(dir)))
 			return nil
 		},
 	}
@@ -108,12 +108,20 @@ func (a *app) newCaseAdd() *cobra.Command {
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.inCase(func(c *casefile.Case) error {
+				var files []string
 				for _, name := range args {
 					at, err := casefile.AddEvidence(c.Dir, name)
 					if err != nil {
 						return err
 					}
-					fmt.Fprintln(a.out, at)
+					a.say("%s\n", at)
+					files = append(files, at)
+				}
+				if a.json {
+					return printJSON(a.out, struct {
+						Schema string   `json:"schema"`
+						Files  []string `json:"files"` // as they lie in the case
+					}{"hollowkey.case.add/1", files})
 				}
 				return nil
 			})
@@ -147,13 +155,13 @@ func (a *app) newCaseClose() *cobra.Command {
 		Args:    cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			if outcome == "" {
-				return wrongCall("--outcome is missing\nhint: solved, unsolved, or a few words")
+				return wrongCall("--outcome is missing\nhint: %s", a.suggestedOutcome())
 			}
 			return a.inCase(func(c *casefile.Case) error {
 				if err := c.Close(outcome); err != nil {
 					return err
 				}
-				fmt.Fprintf(a.out, "%s %s: %s\nTo hand it over: %s\n", a.style.good("CLOSED"), c.Title, outcome,
+				a.say("%s %s: %s\nTo hand it over: %s\n", a.style.good("CLOSED"), c.Title, outcome,
 					a.style.key("hollowkey case report"+a.where()))
 				return nil
 			})
@@ -161,6 +169,23 @@ func (a *app) newCaseClose() *cobra.Command {
 	}
 	c.Flags().StringVar(&outcome, "outcome", "", "how it ended: solved, unsolved, or a few words")
 	return c
+}
+
+// suggestedOutcome says how a case seems to have ended.
+func (a *app) suggestedOutcome() string {
+	const any = "solved, unsolved, or a few words"
+	dir, err := a.needCase()
+	if err != nil {
+		return any
+	}
+	attempts, err := casefile.Attempts(dir)
+	switch {
+	case err != nil || len(attempts) == 0:
+		return any
+	case attempts[len(attempts)-1].Verdict.Worked():
+		return "--outcome solved, as the last attempt worked; or unsolved, or a few words"
+	}
+	return "--outcome unsolved, as the last attempt did not work; or solved, or a few words"
 }
 
 // caseResult is what case prints as JSON.

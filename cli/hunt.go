@@ -101,7 +101,7 @@ func (a *app) hunt(m machine.Machine, j *fix.Journal, opt huntOptions) error {
 		if _, err := startup.Release(m, j); err != nil {
 			return err
 		}
-		fmt.Fprintf(a.out, "%s The hunt is ended and everything is put back.\n", a.style.good("DONE."))
+		a.say("%s The hunt is ended and everything is put back.\n", a.style.good("DONE."))
 		return startup.End(dir)
 	case c == nil:
 		items, _, err := startup.Items(m)

@@ -106,7 +106,7 @@ type readyResult struct {
 	File    string             `json:"file,omitempty"`    // the setup file that was looked at
 	Others  []choose.Candidate `json:"setups"`            // of the folder that was given, the chosen first
 	Checks  []checks.Finding   `json:"checks"`            // in the order in which they were asked
-	Plan    *fix.Plan          `json:"plan,omitempty"`    // nil without --mend, or where no step is known
+	Plan    *fix.Plan          `json:"plan,omitempty"`    // of mend; null where no step is known
 	Applied bool               `json:"applied,omitempty"` // it was carried out
 }
 

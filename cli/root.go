@@ -10,6 +10,7 @@ import (
 	"io"
 	"os"
 	"os/signal"
+	"slices"
 	"strings"
 	"time"
 
@@ -40,13 +41,14 @@ type app struct {
 	out, err io.Writer        // results, and everything else
 	now      func() time.Time // the clock, which tests set
 
-	machine string // twin folder or "live"
-	caseDir string // empty: beside the twin
-	json    bool   // results as JSON
-	noColor bool   // never colour
-	width   int    // columns; 0: the terminal's
-	quiet   bool   // errors alone
-	style   Style  // made of the above
+	machine string   // twin folder or "live"
+	caseDir string   // empty: beside the twin
+	json    bool     // results as JSON
+	noColor bool     // never colour
+	width   int      // columns; 0: the terminal's
+	quiet   bool     // errors alone
+	written *counter // what went out, where JSON is asked for
+	style   Style    // made of the above
 
 	cases    string    // folder in which cases lie; empty for none
 	settings []setting // where each is from
@@ -74,6 +76,12 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	err := root.ExecuteContext(ctx)
 	a.remind()
 	exit := a.status(err)
+	if a.json || slices.Contains(args, "--json") && a.written == nil {
+		if a.written == nil { // the call was wrong before anything began
+			a.written = &counter{Writer: a.out}
+		}
+		a.endJSON(err, exit)
+	}
 	if dir, ok := a.openCase(); ok {
 		if err := casefile.Record(dir, a.now(), args, exit); err != nil {
 			a.complain(err)
@@ -124,6 +132,57 @@ func (a *app) remind() {
 	if err == nil {
 		a.showHolds(j)
 	}
+}
+
+// endJSON ends a call that printed no JSON, though it was asked for: an error, or a "no".
+func (a *app) endJSON(err error, exit int) {
+	if a.written == nil || a.written.n > 0 {
+		return
+	}
+	if err == nil {
+		if bad := printJSON(a.out, finished{"hollowkey.done/1", true}); bad != nil {
+			a.complain(bad)
+		}
+		return
+	}
+	text, hint, _ := strings.Cut(plainError(err), "\n"+hintPrefix)
+	if bad := printJSON(a.out, failure{"hollowkey.error/1", clean(text), clean(hint), exit}); bad != nil {
+		a.complain(bad)
+	}
+}
+
+// A finished is the end of a call that has nothing to tell.
+type finished struct {
+	Schema string `json:"schema"` // names the shape
+	Done   bool   `json:"done"`   // true
+}
+
+// say prints a text for people; where JSON is asked for it is left out.
+func (a *app) say(format string, args ...any) {
+	if !a.json {
+		fmt.Fprintf(a.out, format, args...)
+	}
+}
+
+// A failure is how a call ended that has nothing else to print.
+type failure struct {
+	Schema string `json:"schema"`      // names the shape
+	Error  string `json:"error"`       // what, where, why
+	Hint   string `json:"hint"`        // what to do next; may be empty
+	Exit   int    `json:"exit_status"` // of the program
+}
+
+// A counter counts what is written through it.
+type counter struct {
+	io.Writer
+	n int // bytes
+}
+
+// Write writes and counts.
+func (c *counter) Write(p []byte) (int, error) {
+	n, err := c.Writer.Write(p)
+	c.n += n
+	return n, err
 }
 
 // complain prints an error, and what to do about it on a line of its own.
@@ -185,7 +244,10 @@ Or see it end to end on made-up data:  hollowkey demo`,
 			if a.quiet && !a.json {
 				a.out = io.Discard
 			}
-			if !a.json { // which escapes what it must by itself
+			if a.json {
+				a.written = &counter{Writer: a.out}
+				a.out = a.written
+			} else { // JSON escapes what it must by itself
 				a.out = &safe{w: a.out}
 			}
 			return nil

@@ -26,7 +26,7 @@ type Overview struct {
 	Comments    string           `json:"comments,omitempty"`     // of the summary information
 	Platform    string           `json:"platform,omitempty"`     // as the summary information names it
 	Languages   []string         `json:"languages,omitempty"`    // language numbers
-	Schema      int              `json:"schema,omitempty"`       // 200 for engine 2.0
+	Schema      int              `json:"engine,omitempty"`       // the least of the installer: 200 for 2.0
 	CodePage    int              `json:"code_page"`              // of the strings; 0 is neutral
 	Signed      bool             `json:"signed"`                 // a signature is in the file; whether it holds is not told
 	Elevation   string           `json:"elevation,omitempty"`    // who may install it, in words
