@@ -47,7 +47,7 @@ func (a *app) demoCases(ctx context.Context, into string) (told []demoCase, err 
 		}
 		told = append(told, t)
 	}
-	for _, t := range slices.Backward(told) {
+	for n, t := range slices.Backward(told) {
 		j, err := a.journalFor(t.dir)
 		if err != nil {
 			return nil, err
@@ -56,6 +56,9 @@ func (a *app) demoCases(ctx context.Context, into string) (told []demoCase, err 
 			if err := j.Undo(m, i.Change, false); err != nil {
 				return nil, err
 			}
+		}
+		if told[n].Report, err = a.demoReport(ctx, t); err != nil { // now, so that it says how it stands in the end
+			return nil, err
 		}
 	}
 	return told, nil
@@ -101,9 +104,6 @@ func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into stri
 		return out, err
 	}
 	if out.After, err = a.demoTry(ctx, m, j, out, ""); err != nil {
-		return out, err
-	}
-	if out.Report, err = a.demoReport(ctx, out); err != nil {
 		return out, err
 	}
 	for _, i := range j.LastPlan(m.Name()) {

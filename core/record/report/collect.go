@@ -4,6 +4,7 @@ import (
 	"context"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"hollowkey/core/logs/mask"
@@ -11,6 +12,7 @@ import (
 	"hollowkey/core/machine"
 	"hollowkey/core/record/casefile"
 	"hollowkey/core/why"
+	"hollowkey/core/why/verdict"
 )
 
 // A Request says what a page is about.
@@ -55,6 +57,7 @@ func Collect(ctx context.Context, r Request) (Input, error) {
 		if in.Trail, err = why.TrailOf(ctx, log, in.Verdict, trail.Options{}); err != nil {
 			return in, err
 		}
+		in.Around = around(ctx, r.Question, log, in.Verdict)
 	}
 	switch {
 	case st.About != nil:
@@ -69,6 +72,39 @@ func Collect(ctx context.Context, r Request) (Input, error) {
 		in.Mask = masker(st, r.Question.Machine, log)
 	}
 	return in, nil
+}
+
+// beside is how many lines before and after one that proves something are shown.
+const beside = 2
+
+// around reads the lines that prove a verdict with those beside them, each once. What
+// cannot be read is left out.
+func around(ctx context.Context, q why.Question, log string, v *verdict.Verdict) (list []Near) {
+	q.Logs, q.Said, q.Exit = []string{log}, "", nil
+	proof := map[int]bool{}
+	for _, e := range v.Evidence {
+		if filepath.Base(e.File) == filepath.Base(log) {
+			proof[e.Line] = true
+		}
+	}
+	at := map[int]int{} // where a line stands in the list
+	for _, e := range v.Evidence {
+		if !proof[e.Line] {
+			list = append(list, Near{e, true})
+			continue
+		}
+		lines, err := why.Around(ctx, q, e.Line, beside)
+		if err != nil {
+			return nil
+		}
+		for _, l := range lines {
+			if _, there := at[l.Line]; !there && strings.TrimSpace(l.Text) != "" {
+				at[l.Line] = len(list)
+				list = append(list, Near{verdict.Line{File: e.File, Line: l.Line, Text: l.Text}, proof[l.Line]})
+			}
+		}
+	}
+	return list
 }
 
 // masker knows the names that the machine and the case's logs tell.

@@ -31,11 +31,19 @@ type Input struct {
 	Machine  string              // its name
 	Made     time.Time           // of the page
 	Mask     *mask.Masker        // nil leaves names in
+	Around   []Near              // the lines that prove it with those around them; empty where the log is gone
+}
+
+// Near is a line of a log that proves the verdict, or stands beside one that does.
+type Near struct {
+	At    verdict.Line // its file, number and text
+	Proof bool         // it proves it itself
 }
 
 // Page is what the templates show; all of its texts are masked.
 type Page struct {
 	Title, Made string      // headline, and when it was written
+	Banner      Banner      // how it stands
 	Plain       []string    // three sentences for the person who asked
 	Facts       [][2]string // name and text
 	Verdict     [][2]string // name and text
@@ -46,8 +54,14 @@ type Page struct {
 	TakenBack   bool        // one of the changes was
 	Holds       []string    // still in force
 	Notes       [][2]string // time and text
-	Remedies    []string    // in the order in which to try them
+	Remedies    []Remedy    // in the order in which to try them
 	Masked      string      // what was masked, by kind
+}
+
+// Remedy is one remedy of the verdict.
+type Remedy struct {
+	Text    string // with what it costs
+	Applied bool   // it is in force
 }
 
 // Attempt is one run of the setup.
@@ -71,6 +85,7 @@ type Change struct {
 func Make(in Input) Page {
 	b := builder{in}
 	p := Page{Title: b.hide(in.Title), Made: in.Made.UTC().Format("2006-01-02 15:04 UTC")}
+	p.Banner = b.banner()
 	for _, s := range b.plain() {
 		p.Plain = append(p.Plain, b.hide(s))
 	}
@@ -124,7 +139,11 @@ func (b builder) masked() string {
 	counts := b.in.Mask.Counts()
 	for _, k := range []mask.Kind{mask.User, mask.Host, mask.SID, mask.Mail, mask.Serial, mask.Secret} {
 		if n := counts[k]; n > 0 {
-			parts = append(parts, fmt.Sprintf("%s (%d times)", k, n))
+			times := fmt.Sprintf("%d times", n)
+			if n == 1 {
+				times = "once"
+			}
+			parts = append(parts, fmt.Sprintf("%s (%s)", k, times))
 		}
 	}
 	if parts == nil {
@@ -167,23 +186,23 @@ func (b builder) plain() []string {
 	return append(out, b.stands(product))
 }
 
-// stands says in one sentence whether it works now, by the last attempt that ended.
+// stands says in one sentence whether it works now.
 func (b builder) stands(product string) string {
-	for i := len(b.in.Attempts) - 1; i >= 0; i-- {
-		a := b.in.Attempts[i]
-		if !a.Done || a.Verdict == nil {
-			continue
-		}
-		how := "it was tried on the machine"
-		if a.Rehearsal {
-			how = "it was tried on a copy that stands in for the machine, not yet on the machine itself"
-		}
-		if a.Verdict.Worked() {
-			return fmt.Sprintf("%s works now; %s.", product, how)
-		}
-		return fmt.Sprintf("It does not work yet; %s, and the next remedy is listed below.", how)
+	last := b.last()
+	if last == nil {
+		return "It has not been tried again yet."
 	}
-	return "It has not been tried again yet."
+	how := "it was tried on the machine"
+	if last.Rehearsal {
+		how = "it was tried on a copy that stands in for the machine, not yet on the machine itself"
+	}
+	switch {
+	case b.standing() == WasUndone:
+		return fmt.Sprintf("%s worked with the change, which is undone now: the machine is as it was before.", product)
+	case last.Verdict.Worked():
+		return fmt.Sprintf("%s works now; %s.", product, how)
+	}
+	return fmt.Sprintf("It does not work yet; %s, and the next remedy is listed below.", how)
 }
 
 // sentence ends a text with a full stop, unless it ends in one.
@@ -267,16 +286,33 @@ func (b builder) verdict(p *Page) {
 			add("on the machine", f.Text)
 		}
 	}
-	for _, e := range v.Evidence {
-		p.Evidence = append(p.Evidence, b.hide(fmt.Sprintf("%s:%d  %s", base(e.File), e.Line, cut(e.Text))))
+	for _, e := range b.evidence() {
+		mark := "  "
+		if e.Proof {
+			mark = "> "
+		}
+		p.Evidence = append(p.Evidence, b.hide(fmt.Sprintf("%s%s:%d  %s", mark, base(e.At.File), e.At.Line, cut(e.At.Text))))
 	}
 	for _, r := range v.Remedies {
 		kind := ""
 		if len(r.Steps) > 0 {
 			kind = " (" + step.Price(r.Steps).Words() + ")"
 		}
-		p.Remedies = append(p.Remedies, b.hide(r.Title+kind))
+		p.Remedies = append(p.Remedies, Remedy{b.hide(r.Title + kind), b.applied(r.Title)})
 	}
+}
+
+// evidence are the lines that prove the verdict, with those around them where the log is
+// there.
+func (b builder) evidence() []Near {
+	if len(b.in.Around) > 0 {
+		return b.in.Around
+	}
+	var list []Near
+	for _, e := range b.in.Verdict.Evidence {
+		list = append(list, Near{e, true})
+	}
+	return list
 }
 
 const longText = 400 // characters of a line of evidence

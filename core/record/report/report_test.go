@@ -117,7 +117,7 @@ func TestPlainSentences(t *testing.T) {
 			Attempts: []*casefile.Attempt{worked, failed}},
 			[3]string{"could not", "2 things were changed", "does not work yet; it was tried on a copy"}},
 		{Input{Verdict: verdictOf(story.Failed), Changes: []fix.Item{change(1, "undone")}, Attempts: []*casefile.Attempt{worked, cut}},
-			[3]string{"could not", "Nothing", "works now"}},
+			[3]string{"could not", "Nothing", "worked with the change, which is undone now"}},
 	} {
 		got := Make(c.in).Plain
 		for i, w := range c.want {

@@ -3,6 +3,7 @@ package report
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"hollowkey/core/logs/trail"
 )
@@ -47,6 +48,8 @@ const (
 	mostRows     = 26
 	leastBar     = 3
 	noteWidth    = 110
+
+	leastTook = 0.05 // seconds: a shorter action is no bar, but a stroke
 )
 
 // timeline chooses the actions that tell most (the one that broke and what is
@@ -55,6 +58,12 @@ func timeline(t *trail.Trail, hide func(string) string) *Timeline {
 	steps := slices.Clone(t.Steps)
 	if len(steps) == 0 {
 		return nil
+	}
+	all := len(steps)
+	if t.Took >= 2 {
+		steps = slices.DeleteFunc(steps, func(s trail.Step) bool {
+			return s.Took < leastTook && !s.Broke && s.State != "failed" && s.Phase != "rollback"
+		})
 	}
 	begins := seconds(t.Begins)
 	total := t.Took
@@ -73,7 +82,7 @@ func timeline(t *trail.Trail, hide func(string) string) *Timeline {
 		total = float64(len(steps))
 	}
 	chosen := choose(steps)
-	out := &Timeline{Left: len(steps) - len(chosen), Height: topHeight + rowHeight*len(chosen) + 8, Words: "over time"}
+	out := &Timeline{Left: all - len(chosen), Height: topHeight + rowHeight*len(chosen) + 8, Words: "over time"}
 	if !byTime {
 		out.Words = "in their order; the whole took less than two seconds"
 	}
@@ -91,7 +100,7 @@ func timeline(t *trail.Trail, hide func(string) string) *Timeline {
 		b.Width = min(b.Width, pictureWidth-b.X)
 		switch {
 		case st.Broke:
-			b.Class, b.Note = "broke", "✕ broke here"
+			b.Class, b.Note = "broke", "✕ failed here"
 		case st.Phase == "rollback":
 			b.Class, b.Note = "back", "rolled back"
 		case st.State == "failed":
@@ -113,7 +122,11 @@ func timeline(t *trail.Trail, hide func(string) string) *Timeline {
 	if byTime {
 		step := tickStep(total)
 		for sec := 0.0; sec <= total; sec += step {
-			out.Ticks = append(out.Ticks, Tick{nameWidth + int(sec*scale), fmt.Sprintf("%.0f s", sec)})
+			text := fmt.Sprintf("+%.0f s", sec)
+			if sec == 0 && t.Begins != "" {
+				text, _, _ = strings.Cut(t.Begins, ".")
+			}
+			out.Ticks = append(out.Ticks, Tick{nameWidth + int(sec*scale), text})
 		}
 	}
 	return out

@@ -28,6 +28,7 @@ func Markdown(w io.Writer, p Page) error {
 		}
 	}
 	b.WriteString("\n")
+	fmt.Fprintf(&b, "**%s.** %s\n\n", plain(p.Banner.Word), plain(p.Banner.Next))
 	for _, s := range p.Plain {
 		fmt.Fprintf(&b, "%s  \n", plain(s))
 	}
@@ -61,7 +62,7 @@ func Markdown(w io.Writer, p Page) error {
 	if len(p.Remedies) > 0 {
 		head("Remedies")
 		for i, r := range p.Remedies {
-			fmt.Fprintf(&b, "%d. %s\n", i+1, plain(r))
+			fmt.Fprintf(&b, "%d. %s\n", i+1, plain(r.Text)+map[bool]string{true: " (applied)"}[r.Applied])
 		}
 	}
 	if len(p.Notes) > 0 {
