@@ -43,7 +43,7 @@ It reads the machine only. What cannot be read is told, and the rest goes on. Ex
 					Schema string         `json:"schema"`
 					Twin   string         `json:"twin"`
 					Report capture.Report `json:"report"`
-				}{"hollowkey.capture/1", args[0], rep})
+				}{"hollowkey.capture/2", args[0], rep})
 			}
 			var b strings.Builder
 			s := a.style

@@ -45,7 +45,7 @@ It reads only. Exit status: 0 found, 1 the file cannot be read, 2 wrong call, 3 
 						Schema string `json:"schema"`
 						Text   string `json:"text"`
 						references.Found
-					}{"hollowkey.package.find/1", args[1], f})
+					}{"hollowkey.package.find/2", args[1], f})
 				} else {
 					err = findText(a.out, a.style, f, args[1], args[0])
 				}

@@ -50,7 +50,7 @@ It reads only. Without --machine, what depends on the machine is unknown. Exit s
 						File    string       `json:"file"`
 						Machine string       `json:"machine"`
 						Gates   []gates.Gate `json:"gates"`
-					}{"hollowkey.package.gates/1", args[0], on, append([]gates.Gate{}, list...)})
+					}{"hollowkey.package.gates/2", args[0], on, append([]gates.Gate{}, list...)})
 				} else {
 					err = gatesText(a.out, a.style, list, args[0], on, opt)
 				}

@@ -60,7 +60,7 @@ It reads only. Exit status: 0 shown, 1 the package cannot be read, 2 wrong call.
 						Schema  string            `json:"schema"`
 						Machine string            `json:"machine,omitempty"`
 						Actions []sequence.Action `json:"actions"`
-					}{"hollowkey.package.order/1", on, append([]sequence.Action{}, all...)})
+					}{"hollowkey.package.order/2", on, append([]sequence.Action{}, all...)})
 				}
 				return orderText(a.out, a.style, all, tables, own)
 			})

@@ -77,7 +77,7 @@ func (a *app) report(ctx context.Context, args []string, opt reportOptions) erro
 			Schema string `json:"schema"`
 			File   string `json:"file"`
 			report.Page
-		}{"hollowkey.report/1", name, p})
+		}{"hollowkey.report/2", name, p})
 	}
 	fmt.Fprintf(a.out, "%s %s\n", a.style.good("WRITTEN"), name)
 	return nil

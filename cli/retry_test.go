@@ -131,7 +131,7 @@ func TestCase(t *testing.T) {
 	call(0, "case", "report")
 	page := tree(t, filepath.Join(dir, "berth-17"))["report.html"]
 	for _, want := range []string{"Tidebook on D07", "Tidebook Desk works now", "TideClock", "verbose logging policy", "back at two",
-		"✕ broke here", "rehearsed on a copy"} {
+		"✕ failed here", "rehearsed on a copy"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the page lacks %q", want)
 		}

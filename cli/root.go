@@ -259,6 +259,7 @@ Or see it end to end on made-up data:  hollowkey demo`,
 			return c.Help()
 		},
 	}
+	root.SetHelpFunc(func(c *cobra.Command, _ []string) { a.help(c) })
 	root.SetVersionTemplate("{{.Version}}\n")
 	root.SetOut(a.out)
 	root.SetErr(a.err)

@@ -86,10 +86,9 @@ func stepKinds(list []step.Kind) (out []stepKind) {
 
 // helpOfSteps lets --step KIND --help tell of the step in place of the command.
 func (a *app) helpOfSteps(c *cobra.Command, name *string) {
-	usual := c.HelpFunc()
-	c.SetHelpFunc(func(c *cobra.Command, args []string) {
+	c.SetHelpFunc(func(c *cobra.Command, _ []string) {
 		if *name == "" {
-			usual(c, args)
+			a.help(c)
 			return
 		}
 		a.style = newStyle(a.out, a.noColor, a.width)

@@ -28,9 +28,13 @@ type Options struct {
 
 // A Report is what was taken, and what could not be read.
 type Report struct {
-	Keys, Values, Services, Folders, Files int            // how many of each were taken
-	Skipped                                []string       // why, one a line
-	Masked                                 map[string]int // by kind, how often
+	Keys     int            `json:"keys"`     // how many were taken
+	Values   int            `json:"values"`   // how many were taken
+	Services int            `json:"services"` // how many were taken
+	Folders  int            `json:"folders"`  // how many were taken
+	Files    int            `json:"files"`    // how many were taken
+	Skipped  []string       `json:"skipped"`  // why, one a line
+	Masked   map[string]int `json:"masked"`   // by kind, how often
 }
 
 const (

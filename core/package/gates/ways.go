@@ -19,7 +19,10 @@ type Way struct {
 }
 
 // An Edit is one option of package alter with its value.
-type Edit struct{ Option, Value string } // as package alter takes it
+type Edit struct {
+	Option string `json:"option"` // as package alter takes it
+	Value  string `json:"value"`  // as package alter takes it
+}
 
 const maxWaysShown = 4
 

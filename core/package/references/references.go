@@ -12,7 +12,11 @@ import (
 )
 
 // A Link says that the cells of a column name rows of a table.
-type Link struct{ Table, Column, To string } // a column that refers to another table's key
+type Link struct {
+	Table  string `json:"table"`  // whose column it is
+	Column string `json:"column"` // that refers
+	To     string `json:"to"`     // the table whose key it holds
+}
 
 // A Place is one row of one table.
 type Place struct {

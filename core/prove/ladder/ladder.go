@@ -62,7 +62,7 @@ type Ladder struct {
 }
 
 // Schema names the shape of a ladder.
-const Schema = "hollowkey.ladder/1"
+const Schema = "hollowkey.ladder/2"
 
 // How likely rungs are that do not come from the verdict: found wrong on the machine, or
 // tried for any failure of a product that is there.

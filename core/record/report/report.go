@@ -42,43 +42,57 @@ type Near struct {
 
 // Page is what the templates show; all of its texts are masked.
 type Page struct {
-	Title, Made string      // headline, and when it was written
-	Banner      Banner      // how it stands
-	Plain       []string    // three sentences for the person who asked
-	Facts       [][2]string // name and text
-	Verdict     [][2]string // name and text
-	Evidence    []string    // lines with their places
-	Timeline    *Timeline   // nil where the log tells no times
-	Attempts    []Attempt   // oldest first
-	Changes     []Change    // oldest first
-	TakenBack   bool        // one of the changes was
-	Holds       []string    // still in force
-	Notes       [][2]string // time and text
-	Remedies    []Remedy    // in the order in which to try them
-	Masked      string      // what was masked, by kind
+	Title     string      `json:"title"`      // headline, and when it was written
+	Made      string      `json:"made"`       // headline, and when it was written
+	Banner    Banner      `json:"banner"`     // how it stands
+	Plain     []string    `json:"plain"`      // three sentences for the person who asked
+	Facts     [][2]string `json:"facts"`      // name and text
+	Verdict   [][2]string `json:"verdict"`    // name and text
+	Evidence  []string    `json:"evidence"`   // lines with their places
+	Timeline  *Timeline   `json:"timeline"`   // nil where the log tells no times
+	Attempts  []Attempt   `json:"attempts"`   // oldest first
+	Changes   []Change    `json:"changes"`    // oldest first
+	TakenBack bool        `json:"taken_back"` // one of the changes was
+	Holds     []string    `json:"holds"`      // still in force
+	Notes     [][2]string `json:"notes"`      // time and text
+	Remedies  []Remedy    `json:"remedies"`   // in the order in which to try them
+	Masked    string      `json:"masked"`     // what was masked, by kind
 }
 
 // Remedy is one remedy of the verdict.
 type Remedy struct {
-	Text    string // with what it costs
-	Applied bool   // it is in force
+	Text    string `json:"text"`    // with what it costs
+	Applied bool   `json:"applied"` // it is in force
 }
 
 // Attempt is one run of the setup.
 type Attempt struct {
-	Number                        int    // from 1
-	When, How, Ended, Where, Why  string // in words
-	Worked, CutOff                bool
-	Compared, Assumed, Properties string // in words; empty where there is nothing to tell
+	Number     int    `json:"number"` // from 1
+	When       string `json:"when"`   // in words
+	How        string `json:"how"`    // in words
+	Ended      string `json:"ended"`  // in words
+	Where      string `json:"where"`  // in words
+	Why        string `json:"why"`    // in words
+	Worked     bool   `json:"worked"`
+	CutOff     bool   `json:"cut_off"`
+	Compared   string `json:"compared"`   // in words; empty where there is nothing to tell
+	Assumed    string `json:"assumed"`    // in words; empty where there is nothing to tell
+	Properties string `json:"properties"` // in words; empty where there is nothing to tell
 }
 
 // Change is one step that was done.
 type Change struct {
-	Number              int      // as the journal has it
-	When, Words, State  string   // in words
-	Before, After       []string // lines of the state
-	Undone, NoUndo      bool     // it was undone, or cannot be
-	Hold, Note, Command string   // in words; empty where there is nothing to tell
+	Number  int      `json:"number"`  // as the journal has it
+	When    string   `json:"when"`    // in words
+	Words   string   `json:"words"`   // in words
+	State   string   `json:"state"`   // in words
+	Before  []string `json:"before"`  // lines of the state
+	After   []string `json:"after"`   // lines of the state
+	Undone  bool     `json:"undone"`  // it was undone, or cannot be
+	NoUndo  bool     `json:"no_undo"` // it was undone, or cannot be
+	Hold    string   `json:"hold"`    // in words; empty where there is nothing to tell
+	Note    string   `json:"note"`    // in words; empty where there is nothing to tell
+	Command string   `json:"command"` // in words; empty where there is nothing to tell
 }
 
 // Make works out what the page says.

@@ -36,9 +36,9 @@ var banners = map[Standing]struct{ class, next string }{
 
 // Banner is what stands at the top of a page.
 type Banner struct {
-	Word  string // the standing
-	Class string // good, mind, bad
-	Next  string // what to do now
+	Word  string `json:"word"`  // the standing
+	Class string `json:"class"` // good, mind, bad
+	Next  string `json:"next"`  // what to do now
 }
 
 func (b builder) banner() Banner {

@@ -11,31 +11,34 @@ import (
 // Timeline is the picture of a setup: actions over time, where it broke, the
 // way back.
 type Timeline struct {
-	Rows   []Bar  // actions, in the order of the log
-	Height int    // of the picture
-	Ticks  []Tick // of the scale
-	Left   int    // of actions that are not shown
-	Words  string // what the picture shows, for those who do not see it
+	Rows   []Bar  `json:"rows"`   // actions, in the order of the log
+	Height int    `json:"height"` // of the picture
+	Ticks  []Tick `json:"ticks"`  // of the scale
+	Left   int    `json:"left"`   // of actions that are not shown
+	Words  string `json:"words"`  // what the picture shows, for those who do not see it
 }
 
 // Bar is one action.
 type Bar struct {
-	Name           string  // of the action
-	Y, TextY       int     // in the picture's own units
-	X, Width       int     // in the picture's own units
-	Class          string  // done, broke, back
-	Note           string  // beside the bar
-	NoteX          int     // where its note stands
-	NoteLeft       bool    // the note stands left of the bar, as there is no room
-	Inside         bool    // the note stands in the bar
-	Title          string  // all of it, for those who point at it
-	Duration, From float64 // seconds
+	Name     string  `json:"name"`      // of the action
+	Y        int     `json:"y"`         // in the picture's own units
+	TextY    int     `json:"text_y"`    // in the picture's own units
+	X        int     `json:"x"`         // in the picture's own units
+	Width    int     `json:"width"`     // in the picture's own units
+	Class    string  `json:"class"`     // done, broke, back
+	Note     string  `json:"note"`      // beside the bar
+	NoteX    int     `json:"note_x"`    // where its note stands
+	NoteLeft bool    `json:"note_left"` // the note stands left of the bar, as there is no room
+	Inside   bool    `json:"inside"`    // the note stands in the bar
+	Title    string  `json:"title"`     // all of it, for those who point at it
+	Duration float64 `json:"duration"`  // seconds
+	From     float64 `json:"from"`      // seconds
 }
 
 // Tick is a mark of the time axis.
 type Tick struct {
-	X    int    // in the picture's own units
-	Text string // a time of day or a duration
+	X    int    `json:"x"`    // in the picture's own units
+	Text string `json:"text"` // a time of day or a duration
 }
 
 // The measures of the picture, in its own units.
