@@ -210,7 +210,7 @@ func TestRefusedSteps(t *testing.T) {
 		{"remove-key", []string{`key=HKLM\SYSTEM`}, "whole hive"},
 		{"import", []string{"from=bad.reg"}, "bad.reg: line 2"},
 		{"import", []string{"from=hive.reg"}, "is refused"},
-		{"import", []string{"from=absent.reg"}, "no such file"},
+		{"import", []string{"from=absent.reg"}, "is not there"},
 		{"remove-service", []string{"name=Spooler"}, "part of the OS"},
 		{"remove-task", []string{`path=\Microsoft\Windows\Defrag\ScheduledDefrag`}, "part of the OS"},
 		{"path-entry", []string{"entry=a;b", "state=present"}, "not one folder"},
@@ -219,7 +219,7 @@ func TestRefusedSteps(t *testing.T) {
 		{"free-space", []string{`folder=C:\Windows\Temp`, "older=soon"}, "not a number of hours"},
 		{"logon-right", []string{"account=svc-berth", "right=SeEverything"}, "is not one of"},
 		{"dependency", []string{"name=Nobody", "on=x", "state=present"}, "file does not exist"},
-		{"end-process", []string{"process="}, "needs a target"},
+		{"end-process", []string{"process="}, "end-process needs process"},
 	} {
 		if r := run(t, dir, nil, stepCall(c.kind, c.args, "--yes")...); r.code == 0 || !strings.Contains(r.err, c.want) {
 			t.Errorf("%s %v: exit %d, %q, want %q", c.kind, c.args, r.code, r.err, c.want)

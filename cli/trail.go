@@ -21,6 +21,7 @@ type trailOptions struct {
 	around   int           // a line; 0: the whole course
 	context  int           // lines on either side of it
 	follow   bool          // go on as the log grows
+	view     bool          // on a full screen
 	patience time.Duration // how long a log may be silent before it counts as ended
 }
 
@@ -50,6 +51,8 @@ read or is no setup log, 2 wrong call; with --follow 3 when the setup did not wo
 				return wrongCall("--around %d is no line", opt.around)
 			case opt.around > 0:
 				return a.trailAround(c.Context(), q, opt)
+			case opt.view:
+				return a.trailView(c.Context(), q, opt.Options)
 			case opt.follow:
 				return a.trailFollow(c.Context(), q, opt)
 			}
@@ -70,6 +73,7 @@ read or is no setup log, 2 wrong call; with --follow 3 when the setup did not wo
 	f.IntVar(&opt.context, "context", 10, "lines before and after, with --around")
 	f.BoolVar(&opt.follow, "follow", false, "go along with a log that is still being written, and end with the verdict")
 	f.DurationVar(&opt.patience, "patience", 10*time.Minute, "with --follow, give up after so long without a new line")
+	f.BoolVar(&opt.view, "view", false, "walk through it on a full screen: actions with time bars, lines, search")
 	opt.why.bindReading(c)
 	return c
 }

@@ -30,7 +30,7 @@ func TestRefusals(t *testing.T) {
 		{step.New("grant", "key", `HKLM\SOFTWARE`, "account", "SYSTEM", "right", "read"), "is a whole hive"},
 		{step.New("security", "folder", temp, "sddl", "D:P(A;;FA;;;SY)"), "lacks the owner"},
 		{step.New("security", "folder", temp, "sddl", "tide"), "sddl="},
-		{step.New("owner", "folder", temp), "needs account=NAME"},
+		{step.New("owner", "folder", temp), "owner needs account"},
 		{step.New("inherit", "folder", temp, "state", "maybe"), "is not on or off"},
 		{step.New("revoke", "folder", temp, "account", "mwhitlow", "entries", "some"), "is not all, denied or allowed"},
 		{step.New("grant", "folder", temp, "account", "nobody-here", "right", "read"), "nobody-here"},
@@ -38,7 +38,7 @@ func TestRefusals(t *testing.T) {
 		// services
 		{step.New("remove-service", "name", "Spooler"), "a part of the OS"},
 		{step.New("dependency", "name", "BerthSync", "on", "Spooler", "state", "maybe"), "is not present or absent"},
-		{step.New("dependency", "name", "BerthSync", "state", "present"), "needs on=SERVICE"},
+		{step.New("dependency", "name", "BerthSync", "state", "present"), "dependency needs on"},
 		{step.New("dependency", "name", "Ghost", "on", "Spooler", "state", "present"), "Ghost"},
 		{step.New("logon-right", "account", "svc-berth", "right", "SeFlyRight"), "is not one of"},
 		{step.New("logon-right", "account", "svc-berth", "state", "perhaps"), "is not present or absent"},
@@ -72,7 +72,7 @@ func TestRefusals(t *testing.T) {
 		{step.New("sign-out", "user", "mwhitlow"), "the one that this program runs in"},
 		{step.New("safe-boot", "mode", "partly"), "not off, minimal or network"},
 		// the model itself
-		{step.New("grant", "account", "SYSTEM"), "needs a target: folder, file, key"},
+		{step.New("grant", "account", "SYSTEM"), "grant needs folder or file or key, right"},
 		{step.New("away", "file", old+`\relay.ini`, "colour", "red"), `takes no "colour"`},
 		{step.Model{}, "an empty step"},
 	} {

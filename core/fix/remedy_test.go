@@ -119,7 +119,7 @@ func TestRefused(t *testing.T) {
 		{step.New("grant", "folder", `C:\Nowhere`, "account", "SYSTEM", "right", "full"), "not exist"},
 		{step.New("service", "name", "Spooler", "state", "asleep"), "is not running or stopped"},
 		{step.New("service", "name", "Ghost", "start", "manual"), "not exist"},
-		{step.New("service", "start", "manual"), "needs a target"},
+		{step.New("service", "start", "manual"), "service needs name"},
 		{step.New("registry", "key", berthKey, "name", "x", "type", "dword", "value", "many"), "is no number"},
 		{step.New("registry", "key", berthKey, "name", "x", "type", "colour", "value", "red"), "value type"},
 		{step.New("registry", "key", berthKey, "colour", "x"), "takes no"},

@@ -46,7 +46,7 @@ var kinds = []Kind{
 	{Name: "remove-service", Args: []string{"name"}, Target: []string{"name"},
 		Cost: Cost{Size: 6, Effect: "the service is gone for every program"}},
 	{Name: "installer-service", Cost: Cost{Size: 5}},
-	{Name: "logon-right", Args: []string{"account", "right", "state"}, Target: []string{"account"}, Needs: []string{"right", "state"},
+	{Name: "logon-right", Args: []string{"account", "right", "state"}, Target: []string{"account"},
 		Cost: Cost{Size: 3, Effect: "the account may log on in that way"}},
 
 	{Name: "registry", Args: []string{"key", "name", "type", "value"}, Target: []string{"key"}, Needs: []string{"type"}, Cost: Cost{Size: 1}},

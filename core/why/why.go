@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/paged"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/logs/trail"
@@ -207,6 +208,20 @@ func Around(ctx context.Context, q Question, line, each int) ([]trail.Said, erro
 	}
 	defer in.close()
 	return trail.Around(ctx, in.logs[0].Text, opt.Reading, line, each, each)
+}
+
+// Pages are the lines of the question's one log, to be read at any place.
+func Pages(ctx context.Context, q Question) (*paged.Pages, error) {
+	opt, err := q.options()
+	if err != nil {
+		return nil, err
+	}
+	in, err := q.open(ctx, opt.Reading)
+	if err != nil {
+		return nil, err
+	}
+	defer in.close()
+	return paged.Copy(ctx, in.logs[0].Text, opt.Reading)
 }
 
 // TrailOf walks along one log whose verdict is known already.
