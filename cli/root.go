@@ -90,6 +90,11 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	return exit
 }
 
+// Commands are all commands, for whoever writes pages of them; calling one does nothing.
+func Commands() *cobra.Command {
+	return (&app{ctx: context.Background(), in: strings.NewReader(""), out: io.Discard, err: io.Discard, now: time.Now}).root()
+}
+
 // status turns the end of a command into its exit status, and tells of a
 // failure. It is the only place that decides this.
 func (a *app) status(err error) int {

@@ -21,7 +21,7 @@ var wings = []string{"bounded", "step", "logs", "machine", "package", "why", "fi
 // terminal are packages that only cli may use: the rest can be called without a
 // terminal and without flags.
 var terminal = []string{
-	"github.com/spf13/cobra", "github.com/pterm/pterm", "golang.org/x/term", "github.com/schollz/progressbar/v3", "github.com/mattn/go-runewidth",
+	"github.com/spf13/cobra", "charm.land/bubbletea/v2", "golang.org/x/term", "github.com/schollz/progressbar/v3", "github.com/mattn/go-runewidth",
 }
 
 func TestArrowsRunOneWay(t *testing.T) {
