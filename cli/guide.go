@@ -110,13 +110,13 @@ func (a *app) guideMachine() error {
 			return err
 		}
 	} else if !a.onTerminal() {
-		return wrongCall("--machine is missing\nhint: name a twin's folder; hollowkey demo lays one out")
+		return wrongCall("--machine is missing\nhint: name a twin's folder; to lay one out: hollowkey demo")
 	}
 	if picked == "live" {
 		a.machine = "live"
 		return nil
 	}
-	folder, err := a.enter("the twin's folder (hollowkey demo lays one out)")
+	folder, err := a.enter("the twin's folder (to lay one out: hollowkey demo)")
 	a.machine = strings.TrimSpace(folder)
 	if err == nil && a.machine == "" {
 		err = errNo

@@ -204,5 +204,8 @@ func (a *app) ladderText(w io.Writer, l ladder.Ladder) {
 			words += "; " + r.Price.Words()
 		}
 		fmt.Fprintf(w, "%s\n", s.faint(strings.Join(wrap("("+words+")", s.Width, indent, false), "\n")))
+		if r.Command != nil { // never wrapped, so that it can be pasted
+			fmt.Fprintf(w, "      %s\n", s.key(programName+quoteAll(r.Command)+a.where()))
+		}
 	}
 }

@@ -19,8 +19,8 @@ import (
 func (a *app) openMachine() (machine.Machine, func(), error) {
 	switch a.machine {
 	case "":
-		return nil, nil, wrongCall("--machine is missing\nhint: name a twin's folder, or live for this Windows computer; hollowkey demo lays " +
-			"a twin out")
+		return nil, nil, wrongCall("--machine is missing\nhint: name a twin's folder, or live for this Windows computer; to lay a twin out: " +
+			"hollowkey demo")
 	case "live":
 		m, err := live.Open()
 		if err != nil {

@@ -49,8 +49,10 @@ type Rung struct {
 	Likely float64      `json:"likely"`            // 0 to 1, that it is what is needed
 	Price  step.Cost    `json:"price"`             // what it asks
 	OneWay bool         `json:"one_way,omitempty"` // it cannot be undone
-	State  State        `json:"state"`
-	Came   string       `json:"came_of_it,omitempty"` // what the next attempt showed
+	// Command is what a person calls for it, as the program's arguments without the machine.
+	Command []string `json:"command,omitempty"`
+	State   State    `json:"state"`                // how far it is
+	Came    string   `json:"came_of_it,omitempty"` // what the next attempt showed
 }
 
 // A Ladder is all rungs for one failure on one machine, the first to take first.
@@ -186,7 +188,7 @@ func (l *Ladder) general(v *verdict.Verdict, m machine.Machine) {
 			mine := code != "" && strings.EqualFold(e.Code, code) || v.Product.Name != nil && strings.EqualFold(e.Name, *v.Product.Name)
 			switch {
 			case mine && !e.Fine():
-				l.add(Rung{Title: "put the OS's copy of " + e.Name + " back: hollowkey cache restore --from FOLDER", Why: "its cached package is " + string(e.State), Likely: foundWrong})
+				l.add(Rung{Title: "put the OS's copy of " + e.Name + " back", Command: []string{"cache", "restore", "--from", "FOLDER"}, Why: "its cached package is " + string(e.State), Likely: foundWrong})
 			case mine && e.Kind == cached.Product:
 				l.add(Rung{Title: "let the engine repair " + e.Name + " " + e.Version, Why: "it is installed", Likely: forAnyProduct,
 					Steps: []step.Model{step.New("repair", "what", e.Code)}})
@@ -216,7 +218,7 @@ func (l *Ladder) general(v *verdict.Verdict, m machine.Machine) {
 			Why: "the last resort before a new installation of the OS", Likely: lastResort})
 	}
 	if v.Product.Name != nil && class != "elevation" {
-		l.add(Rung{Title: "look what an earlier install left: hollowkey leftovers \"" + *v.Product.Name + "\"", Why: "half of an earlier one can be in the way", Likely: forAnyMachine})
+		l.add(Rung{Title: "check what an earlier install left", Command: []string{"leftovers", *v.Product.Name}, Why: "half of an earlier one can be in the way", Likely: forAnyMachine})
 	}
 }
 
