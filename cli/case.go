@@ -12,6 +12,7 @@ import (
 
 	"hollowkey/core/fix"
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/twinfile"
 	"hollowkey/core/prove/ladder"
 	"hollowkey/core/record/casefile"
 	"hollowkey/core/why/verdict"
@@ -227,7 +228,10 @@ func (a *app) caseStand(m machine.Machine) (casefile.Stand, error) {
 func (a *app) caseNext(st casefile.Stand) string {
 	where := a.where()
 	if a.machine == "" && st.About != nil && st.About.Machine != "" {
-		where = " --machine " + quoteArgument(st.About.Machine) + where
+		where = " --machine " + quoteArgument(machineBeside(st)) + where
+	}
+	if st.About != nil && st.About.State == casefile.Closed {
+		return ""
 	}
 	if st.CutOff() {
 		return "hollowkey undo" + where
@@ -246,7 +250,7 @@ func (a *app) caseNext(st casefile.Stand) string {
 		return "hollowkey fix " + quoteArgument(last.LogPath(st.Folder)) + where + " --preview"
 	}
 	switch {
-	case len(st.Journal.Items()) > 0:
+	case slices.ContainsFunc(st.Journal.Items(), func(i fix.Item) bool { return i.Status == "done" || i.Status == "final" }) && len(st.Verdicts) > 0:
 		return "hollowkey retry" + where
 	case len(st.Verdicts) > 0 && st.Log() != "" && a.machine == "" && !strings.Contains(where, "--machine"):
 		return "hollowkey why " + quoteArgument(st.Log()) + a.whereToLook()
@@ -254,6 +258,16 @@ func (a *app) caseNext(st casefile.Stand) string {
 		return "hollowkey fix " + quoteArgument(st.Log()) + where + " --preview"
 	}
 	return "hollowkey why LOG" + where
+}
+
+// machineBeside is the machine of a case as it can be named from here: a twin that lies
+// beside the case by its path, else its name.
+func machineBeside(st casefile.Stand) string {
+	at := filepath.Join(filepath.Dir(st.Folder), st.About.Machine)
+	if _, err := os.Stat(filepath.Join(at, twinfile.AboutName)); err == nil {
+		return at
+	}
+	return st.About.Machine
 }
 
 // caseShow shows the stand of the case. The machine is only opened to settle what a
@@ -312,6 +326,12 @@ func (a *app) caseText(st casefile.Stand) string {
 	}
 	if items := st.Journal.Items(); len(items) > 0 {
 		fmt.Fprintf(&b, "\n%s\n", s.bold("Changes"))
+		if gone := len(items); gone > mostChanges {
+			items = slices.DeleteFunc(items, func(i fix.Item) bool { return i.Status == "undone" })
+			if gone -= len(items); gone > 0 {
+				fmt.Fprintf(&b, "      %s undone: hollowkey journal%s\n", counted(gone, "change is", "changes are"), a.where())
+			}
+		}
 		for _, i := range items {
 			fmt.Fprintf(&b, "%4d  %s  %s\n", i.Change, pad(i.Status, 8), strings.Join(wrap(i.Step.Words(), s.Width, 16, true), "\n"))
 			if i.Note != "" {
@@ -332,9 +352,15 @@ func (a *app) caseText(st casefile.Stand) string {
 		fmt.Fprintf(&b, "\n%s %s, %s\n", s.faint("last typed:"), last.Time.Format("2006-01-02 15:04 UTC"),
 			s.fit("hollowkey "+strings.Join(last.Args, " "), s.Width-36))
 	}
-	fmt.Fprintf(&b, "\n%s\n  %s\n", s.bold("Next:"), s.key(a.caseNext(st)))
+	if next := a.caseNext(st); next != "" {
+		fmt.Fprintf(&b, "\n%s\n  %s\n", s.bold("Next:"), s.key(next))
+	}
 	return b.String()
 }
+
+// mostChanges is how many changes of a case are all listed; of more those that were undone
+// are only counted.
+const mostChanges = 8
 
 // attemptLine is one attempt in one line. One that was cut off has no end, and is
 // not called failed.

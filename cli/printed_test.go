@@ -33,7 +33,7 @@ func TestPrintedCommandsRun(t *testing.T) {
 		t.Fatal(err)
 	}
 	found := map[string]string{} // by command: the call that printed it
-	var typed []string // a case lists what was typed
+	var typed []string           // a case lists what was typed
 	note := func(call []string, text string) {
 		typed = append(typed, "hollowkey "+strings.Join(call, " "))
 		for line := range strings.Lines(text) {

@@ -169,7 +169,7 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 	fmt.Fprintln(&b, title)
 	when := ""
 	if t.Begins != "" {
-		when = fmt.Sprintf("%s %s, took %s, ", clean(t.Date), t.Begins, seconds(t.Took))
+		when = fmt.Sprintf("%s %s, took %s, ", isoDate(clean(t.Date)), t.Begins, seconds(t.Took))
 	}
 	about := fmt.Sprintf("%s%d lines, %d actions", when, t.Lines, t.Actions)
 	if t.Rollback > 0 {
@@ -195,6 +195,10 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 	if len(t.Steps) > 0 {
 		fmt.Fprintf(&b, "\n%s\n", s.faint("   line  time         took  result  action  (← failed here)"))
 	}
+	if len(t.Steps) == 0 {
+		b.WriteString("\nactions  none\n")
+	}
+	said := map[string]bool{} // each error once
 	for _, st := range t.Steps {
 		fmt.Fprintln(&b, stepLine(s, st))
 		for k, m := range st.Messages {
@@ -202,8 +206,14 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 				fmt.Fprintf(&b, "%s… %d more lines: --around %d\n", strings.Repeat(" ", 40), len(st.Messages)-k, m.Line)
 				break
 			}
-			fmt.Fprintf(&b, "%s%s\n", s.faint(fmt.Sprintf("%7d %s", m.Line, strings.Repeat(" ", 28+2*min(st.Depth, 8)))),
-				s.fit(unstamped(m.Text), s.Width-36-2*min(st.Depth, 8)))
+			text := unstamped(m.Text)
+			if said[text] {
+				continue
+			}
+			said[text] = true
+			indent := 36 + 2*min(st.Depth, 8)
+			parts := wrap(text, s.Width, indent, true)
+			fmt.Fprintf(&b, "%s%s\n", s.faint(fmt.Sprintf("%7d %s", m.Line, strings.Repeat(" ", indent-8))), strings.Join(parts, "\n"))
 		}
 	}
 	if len(t.Values) > 0 {
@@ -217,6 +227,23 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 	return err
 }
 
+// isoDate writes a date that can be read in one way only as 2026-05-04. One of numbers below
+// 13 alone stays as the log has it: which of them is the month, it does not say.
+func isoDate(date string) string {
+	var a, b, year int
+	for _, form := range []string{"%d/%d/%d", "%d.%d.%d", "%d-%d-%d"} {
+		if n, err := fmt.Sscanf(date, form, &a, &b, &year); n == 3 && err == nil && year > 1000 {
+			switch {
+			case strings.Contains(form, "."), a > 12 && b <= 12: // dots stand behind days
+				return fmt.Sprintf("%04d-%02d-%02d", year, b, a)
+			case b > 12 && a <= 12:
+				return fmt.Sprintf("%04d-%02d-%02d", year, a, b)
+			}
+		}
+	}
+	return date
+}
+
 // masked keeps what may be a secret off the screen.
 func masked(name, value string) string {
 	low := strings.ToLower(name)
@@ -226,6 +253,15 @@ func masked(name, value string) string {
 		}
 	}
 	return value
+}
+
+// resultWord says what the engine's number for an action means. Source: the platform SDK,
+// "Custom Action Return Values".
+func resultWord(n int) string {
+	if word := map[int]string{0: "none", 1: "ok", 2: "cancel", 3: "failed", 4: "pause", 5: "skip"}[n]; word != "" {
+		return word
+	}
+	return fmt.Sprint(n)
 }
 
 // stepLine shows one action.
@@ -242,7 +278,7 @@ func stepLine(s Style, st trail.Step) string {
 		result = s.faint("undone")
 	default:
 		if st.Result != nil {
-			result = fmt.Sprintf("%-6d", *st.Result)
+			result = pad(resultWord(*st.Result), 6)
 		}
 	}
 	took := ""
@@ -254,7 +290,7 @@ func stepLine(s Style, st trail.Step) string {
 		name += fmt.Sprintf(" (returned %d)", *st.Code)
 	}
 	if st.Broke {
-		name = strings.Repeat("  ", min(st.Depth, 8)) + "→ " + strings.TrimLeft(name, " ")
+		name += " ←"
 	}
 	line := fmt.Sprintf("%7d  %s %8s  ", st.Line, pad(st.At, 8), took)
 	text := s.fit(name, s.Width-36+2)
