@@ -19,7 +19,7 @@ import (
 // good, since a healthy machine has hundreds of entries that nobody asked for;
 // --all shows them too.
 func (a *app) newCache() *cobra.Command {
-	var all bool
+	var all, asCSV bool
 	c := &cobra.Command{
 		Use:   "cache",
 		Short: "finds missing or damaged cached packages and patches, and restores them",
@@ -46,6 +46,12 @@ It reads only. Exit status: 0 all are good, 1 could not, 2 wrong call, 3 some ar
 					Machine string         `json:"machine"`
 					Entries []cached.Entry `json:"entries"`
 				}{"hollowkey.cache/1", m.Name(), append([]cached.Entry{}, list...)})
+			} else if asCSV {
+				rows := [][]string{{"state", "kind", "name", "version", "code", "package_code", "file", "source", "detail"}}
+				for _, e := range list {
+					rows = append(rows, []string{string(e.State), string(e.Kind), e.Name, e.Version, e.Code, e.PackageCode, e.File, strings.TrimRight(e.Source, `\`) + backslash(e.SourceName), e.Detail})
+				}
+				err = a.printCSV(rows)
 			} else {
 				err = a.cacheText(list, m.Name(), all)
 			}
@@ -56,6 +62,7 @@ It reads only. Exit status: 0 all are good, 1 could not, 2 wrong call, 3 some ar
 		},
 	}
 	c.Flags().BoolVar(&all, "all", false, "show the good ones, too")
+	bindCSV(c, &asCSV)
 	c.AddCommand(a.newCacheRestore())
 	return c
 }

@@ -17,7 +17,8 @@ type listedCase struct {
 
 // newCaseList is the command that lists the cases of a folder.
 func (a *app) newCaseList() *cobra.Command {
-	return &cobra.Command{
+	var asCSV bool
+	c := &cobra.Command{
 		Use:   "list [FOLDER]",
 		Short: "lists the cases in a folder, the open ones first",
 		Long: `Lists the cases that lie in FOLDER, else in the folder that the settings name, else in the
@@ -47,6 +48,8 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 there are non
 					Schema string       `json:"schema"`
 					Cases  []listedCase `json:"cases"`
 				}{"hollowkey.case.list/1", out})
+			case asCSV:
+				err = a.printCSV(rows)
 			case len(list) > 0:
 				err = a.printGrid(rows)
 			}
@@ -57,4 +60,6 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 there are non
 			return err
 		},
 	}
+	bindCSV(c, &asCSV)
+	return c
 }

@@ -5,6 +5,7 @@ import (
 	"io"
 	"os"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -18,6 +19,7 @@ import (
 // disk without --machine, because that is where a technician stands.
 func (a *app) newLogs() *cobra.Command {
 	var opt whyOptions
+	var asCSV bool
 	c := &cobra.Command{
 		Use:   "logs [FOLDER...]",
 		Short: "finds setup logs, newest first, with what each is and how it ended",
@@ -57,6 +59,8 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 					Schema string      `json:"schema"`
 					Logs   []why.Found `json:"logs"`
 				}{"hollowkey.logs/1", append([]why.Found{}, found...)})
+			} else if asCSV {
+				err = a.printCSV(logRows(found))
 			} else {
 				err = logsText(a.out, a.style, found)
 			}
@@ -68,8 +72,22 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 no log was fo
 		},
 	}
 	opt.bindReading(c)
+	bindCSV(c, &asCSV)
 	c.AddCommand(a.newLogsVerbose(), a.newLogsLevel(), a.newLogsFresh())
 	return c
+}
+
+// logRows are the logs as rows, with their heading.
+func logRows(found []why.Found) [][]string {
+	rows := [][]string{{"changed", "bytes", "kind", "outcome", "exit_code", "product", "cause", "path"}}
+	for _, f := range found {
+		exit := ""
+		if f.ExitCode != nil {
+			exit = fmt.Sprint(*f.ExitCode)
+		}
+		rows = append(rows, []string{f.Time.UTC().Format(time.RFC3339), fmt.Sprint(f.Size), string(f.Dialect), string(f.Outcome), exit, f.Product, f.Cause, f.Path})
+	}
+	return rows
 }
 
 // logsText lists the logs in columns, the newest first: it is the one that was just
@@ -99,7 +117,7 @@ func logsText(w io.Writer, s Style, found []why.Found) error {
 		}
 		fmt.Fprintf(&b, "%s %8s  %s %s  %s\n", f.Time.UTC().Format("2006-01-02 15:04"), bytesText(f.Size), pad(string(f.Dialect), 11), outcome,
 			s.fit(product, s.Width-54))
-		fmt.Fprintf(&b, "    %s\n", s.faint(s.fitMiddle(f.Path, s.Width-4)))
+		fmt.Fprintf(&b, "    %s\n", s.faint(f.Path)) // whole, so that it can be pasted
 	}
 	_, err := io.WriteString(w, b.String())
 	return err

@@ -3,11 +3,13 @@ package cli
 import (
 	"errors"
 	"fmt"
+	"io"
 	"os"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/machine"
 	"hollowkey/core/package/compound"
 	"hollowkey/core/package/gates"
 	"hollowkey/core/package/installdb"
@@ -77,20 +79,13 @@ func (o packageOptions) properties() (map[string]string, error) {
 
 // openPackage opens a database file, with the transforms of the options applied.
 func (a *app) openPackage(path string, o packageOptions) (*installdb.Database, int64, func(), error) {
-	f, err := os.Open(path)
+	f, size, done, err := a.openFile(path)
 	if err != nil {
 		return nil, 0, nil, err
 	}
-	done := func() { f.Close() }
-	info, err := f.Stat()
-	if err == nil && info.IsDir() {
-		err = fmt.Errorf("%s is a folder, not a package", path)
-	}
-	var db *installdb.Database
-	if err == nil {
-		if db, err = installdb.Open(f, info.Size()); err != nil {
-			err = fmt.Errorf("%s: %w%s", path, err, packageHint(err, info.Size()))
-		}
+	db, err := installdb.Open(f, size)
+	if err != nil {
+		err = fmt.Errorf("%s: %w%s", path, err, packageHint(err, size))
 	}
 	for _, t := range o.with {
 		if err == nil {
@@ -101,7 +96,56 @@ func (a *app) openPackage(path string, o packageOptions) (*installdb.Database, i
 		done()
 		return nil, 0, nil, err
 	}
-	return db, info.Size(), done, nil
+	return db, size, done, nil
+}
+
+// onTheMachine says whether a path is one of the machine's that this call names, and of
+// nothing here.
+func (a *app) onTheMachine(path string) bool {
+	if _, _, bad := machine.SplitPath(path); bad != nil || a.machine == "" {
+		return false
+	}
+	_, err := os.Stat(path)
+	return err != nil
+}
+
+// openFile opens a file of this computer, or of the machine.
+func (a *app) openFile(path string) (io.ReaderAt, int64, func(), error) {
+	if a.onTheMachine(path) {
+		m, closeMachine, err := a.openMachine()
+		if err != nil {
+			return nil, 0, nil, err
+		}
+		info, err := m.Stat(path)
+		var f io.ReadCloser
+		if err == nil {
+			f, err = m.Open(path)
+		}
+		if err != nil {
+			closeMachine()
+			return nil, 0, nil, err
+		}
+		done := func() { f.Close(); closeMachine() }
+		at, ok := f.(io.ReaderAt)
+		if !ok {
+			done()
+			return nil, 0, nil, fmt.Errorf("%s cannot be read on %s", path, m.Name())
+		}
+		return at, info.Size, done, nil
+	}
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, 0, nil, err
+	}
+	info, err := f.Stat()
+	if err == nil && info.IsDir() {
+		err = fmt.Errorf("%s is a folder, not a package", path)
+	}
+	if err != nil {
+		f.Close()
+		return nil, 0, nil, err
+	}
+	return f, info.Size(), func() { f.Close() }, nil
 }
 
 // packageHint says what to do about a file that cannot be read as a package.

@@ -9,6 +9,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/machine"
 	"hollowkey/core/package/apppack"
 	"hollowkey/core/package/choose"
 	"hollowkey/core/package/gates"
@@ -53,7 +54,16 @@ type overviewResult struct {
 
 // overview sums a file up. One that is damaged is summed up as far as it can be read.
 func (a *app) overview(file string, opt packageOptions) error {
-	setup, err := choose.Open(file, nil)
+	var from machine.Machine // only for a path that is the machine's
+	if a.onTheMachine(file) {
+		m, closeMachine, err := a.openMachine()
+		if err != nil {
+			return err
+		}
+		defer closeMachine()
+		from = m
+	}
+	setup, err := choose.Open(file, from)
 	if err != nil {
 		return err
 	}

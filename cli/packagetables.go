@@ -120,7 +120,7 @@ It reads only. Exit status: 0 shown, 1 the file or table cannot be read, 2 wrong
 	c.Flags().StringVar(&q.Where, "where", "", "only rows for which this condition on the columns holds")
 	c.Flags().StringSliceVar(&q.Sort, "sort", nil, "sort by these columns; a minus in front turns the order round")
 	c.Flags().StringSliceVar(&q.Show, "columns", nil, "show only these columns")
-	c.Flags().BoolVar(&asCSV, "csv", false, "print CSV")
+	bindCSV(c, &asCSV)
 	opt.bindWith(c)
 	return c
 }

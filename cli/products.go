@@ -56,7 +56,7 @@ It reads only. Exit status: 0 all that is listed is sound, 1 could not, 2 wrong 
 	}
 	c.Flags().BoolVar(&all, "all", false, "show those that the OS hides from its list, too")
 	c.Flags().BoolVar(&broken, "broken", false, "only those that are not sound")
-	c.Flags().BoolVar(&asCSV, "csv", false, "print CSV")
+	bindCSV(c, &asCSV)
 	c.AddCommand(a.newProductsMend(), a.newProductsStop())
 	return c
 }

@@ -3,18 +3,21 @@ package cli
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"path/filepath"
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/logs/mask"
 	"hollowkey/core/record/report"
 )
 
 type reportOptions struct {
 	out      output // where it goes; empty: into the case
 	markdown bool   // in place of HTML
+	reader   string // whom it is for
 	names    bool   // leave them in
 }
 
@@ -39,9 +42,17 @@ Exit status: 0 written, 1 could not, 2 wrong call.`,
 	}
 	opt.out.bind(c, "write it to this file (else report.html or report.md in the case)")
 	c.Flags().BoolVar(&opt.markdown, "markdown", false, "as Markdown")
+	c.Flags().StringVar(&opt.reader, "for", forTechnician, "whom it is for: technician (all of it), person (what they need to know), ticket (text to paste)")
 	c.Flags().BoolVar(&opt.names, "names", false, "leave names in; for use within the house")
 	return c
 }
+
+// Whom a page is for.
+const (
+	forTechnician = "technician"
+	forPerson     = "person"
+	forTicket     = "ticket"
+)
 
 // report collects and writes the page. It goes into the case, or where --out says.
 func (a *app) report(ctx context.Context, args []string, opt reportOptions) error {
@@ -64,6 +75,15 @@ func (a *app) report(ctx context.Context, args []string, opt reportOptions) erro
 	}
 	name := cmp.Or(opt.out.name, filepath.Join(st.Folder, map[bool]string{true: "report.md", false: "report.html"}[opt.markdown]))
 	p := report.Make(in)
+	switch opt.reader {
+	case forTechnician:
+	case forPerson:
+		p = p.ForPerson()
+	case forTicket:
+		return a.reportTicket(in, opt.out)
+	default:
+		return wrongCall("--for %q is none of technician, person and ticket", opt.reader)
+	}
 	write := report.HTML
 	if opt.markdown {
 		write = report.Markdown
@@ -80,5 +100,25 @@ func (a *app) report(ctx context.Context, args []string, opt reportOptions) erro
 		}{"hollowkey.report/2", name, p})
 	}
 	fmt.Fprintf(a.out, "%s %s\n", a.style.good("WRITTEN"), name)
+	return nil
+}
+
+// reportTicket writes the verdict as text to paste, on standard output unless a file is
+// named.
+func (a *app) reportTicket(in report.Input, out output) error {
+	if in.Verdict == nil {
+		return errors.New("no log has been read yet in this case\nhint: hollowkey why LOG")
+	}
+	hidden := in.Mask
+	if hidden == nil {
+		hidden = mask.New(nil, nil)
+	}
+	if out.name == "" {
+		return report.Ticket(a.out, in.Verdict, hidden)
+	}
+	if err := out.write(out.name, func(w io.Writer) error { return report.Ticket(w, in.Verdict, hidden) }); err != nil {
+		return err
+	}
+	a.say("%s %s\n", a.style.good("WRITTEN"), out.name)
 	return nil
 }

@@ -279,6 +279,7 @@ Or see it end to end on made-up data:  hollowkey demo`,
 	root.AddCommand(a.newGuide(), a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newSigns(), a.newPackage(), a.newFix(), a.newUndo(),
 		a.newJournal(), a.newCapture(), a.newReady(), a.newProducts(), a.newCache(), a.newLeftovers(), a.newStartup(), a.newRehearse(), a.newRetry(), a.newCase(),
 		a.newGather(), a.newConfig(), a.newVersion())
+	a.completeAll(root)
 	refuseWrongCalls(root)
 	return root
 }

@@ -16,6 +16,7 @@ import (
 
 // newStartup is the command of what starts with the machine.
 func (a *app) newStartup() *cobra.Command {
+	var asCSV bool
 	c := &cobra.Command{
 		Use:   "startup",
 		Short: "starts a machine with few services and startup items; finds the one in conflict",
@@ -41,6 +42,13 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call.`,
 						Notes   []string       `json:"notes"`
 					}{"hollowkey.startup/1", m.Name(), append([]startup.Item{}, items...), notes})
 				}
+				if asCSV {
+					rows := [][]string{{"id", "kind", "name", "runs", "where", "concern"}}
+					for _, i := range items {
+						rows = append(rows, []string{i.ID, string(i.Kind), i.Name, i.Runs, i.Where, string(i.Concern)})
+					}
+					return a.printCSV(rows)
+				}
 				var b strings.Builder
 				fmt.Fprintf(&b, "%s\n", a.style.bold(fmt.Sprintf("%s: %s with it beside the OS's own parts.", m.Name(),
 					counted(len(items), "item starts", "items start"))))
@@ -53,6 +61,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call.`,
 			})
 		},
 	}
+	bindCSV(c, &asCSV)
 	c.AddCommand(a.newStartupHold(), a.newStartupRelease(), a.newStartupHunt(), a.newStartupSafe())
 	return c
 }

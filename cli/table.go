@@ -1,10 +1,12 @@
 package cli
 
 import (
+	"encoding/csv"
 	"io"
 	"strings"
 
 	"github.com/mattn/go-runewidth"
+	"github.com/spf13/cobra"
 )
 
 const columnGap = 2
@@ -73,6 +75,16 @@ func item(b *strings.Builder, s Style, indent, names int, name, text string) {
 	}
 	lines := wrap(text, s.Width, indent+names, true)
 	b.WriteString(strings.Repeat(" ", indent) + s.faint(pad(name, names)) + strings.Join(lines, "\n") + "\n")
+}
+
+// bindCSV binds the option of lists that prints them as CSV. Source: RFC 4180.
+func bindCSV(c *cobra.Command, on *bool) {
+	c.Flags().BoolVar(on, "csv", false, "print CSV")
+}
+
+// printCSV prints rows, the first of which is the heading.
+func (a *app) printCSV(rows [][]string) error {
+	return csv.NewWriter(a.out).WriteAll(rows)
 }
 
 // printGrid prints rows alone.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -184,7 +185,7 @@ func undoEnd(name string, j *fix.Journal, forced bool) string {
 // newJournal is the command that shows what was changed. It opens the machine only
 // when one is named: a journal of a machine that is gone can still be read.
 func (a *app) newJournal() *cobra.Command {
-	last := 0
+	last, asCSV := 0, false
 	c := &cobra.Command{
 		Use:   "journal",
 		Short: "shows what was changed, and what has been undone",
@@ -214,7 +215,7 @@ Exit status: 0 shown, 1 could not, 2 wrong call.`,
 				return err
 			}
 			items := j.Items()
-			if last == 0 && !a.json {
+			if last == 0 && !a.json && !asCSV {
 				last = shownChanges
 			}
 			older := 0
@@ -224,10 +225,18 @@ Exit status: 0 shown, 1 could not, 2 wrong call.`,
 			if a.json {
 				return printJSON(a.out, journalJSON(j, items[older:]))
 			}
+			if asCSV {
+				rows := [][]string{{"change", "time", "machine", "status", "plan", "does", "note"}}
+				for _, i := range items[older:] {
+					rows = append(rows, []string{fmt.Sprint(i.Change), i.Time.UTC().Format(time.RFC3339), i.Machine, i.Status, i.Title, i.Step.Words(), i.Note})
+				}
+				return a.printCSV(rows)
+			}
 			return journalText(a.out, a.style, items[older:], older)
 		},
 	}
 	c.Flags().IntVar(&last, "last", 0, "the last so many changes (15 where nothing is said; all as JSON)")
+	bindCSV(c, &asCSV)
 	c.AddCommand(a.newJournalEmpty())
 	return c
 }

@@ -127,6 +127,13 @@ func Make(in Input) Page {
 	return p
 }
 
+// ForPerson is the page without what only technicians read: how it stands, what was wrong,
+// what was done, and what is to be done now.
+func (p Page) ForPerson() Page {
+	p.Banner.Next = personal[Standing(p.Banner.Word)]
+	return Page{Title: p.Title, Made: p.Made, Banner: p.Banner, Plain: p.Plain, Holds: p.Holds, Notes: [][2]string{}, Masked: p.Masked}
+}
+
 type builder struct{ in Input } // what the page is made of
 
 // hide masks a text. Control characters go first: a name with one inside would not

@@ -34,6 +34,18 @@ var banners = map[Standing]struct{ class, next string }{
 	WasUndone: {"mind", "The machine is as it was before, and the setup fails again until the fix is applied anew."},
 }
 
+// personal is what the person who asked does now.
+var personal = map[Standing]string{
+	Unread:    "You need to do nothing yet: the log is still to be read.",
+	NoFault:   "You need to do nothing.",
+	Failed:    "You need to do nothing yet: your administrator applies the fix and runs the setup again.",
+	Changed:   "Run the setup again, or wait until your administrator does.",
+	NoHelp:    "You need to do nothing yet: your administrator tries the next fix.",
+	Rehearsed: "Run the setup again, or wait until your administrator does.",
+	Works:     "You can use the product. If something is wrong with it, say so with the title of this page.",
+	WasUndone: "You need to do nothing yet: the setup fails again until your administrator applies the fix anew.",
+}
+
 // Banner is what stands at the top of a page.
 type Banner struct {
 	Word  string `json:"word"`  // the standing
