@@ -76,7 +76,7 @@ func (a *app) report(ctx context.Context, args []string, opt reportOptions) erro
 	name := cmp.Or(opt.out.name, filepath.Join(st.Folder, map[bool]string{true: "report.md", false: "report.html"}[opt.markdown]))
 	p := report.Make(in)
 	switch opt.reader {
-	case forTechnician:
+	case forTechnician, "": // the demo names none
 	case forPerson:
 		p = p.ForPerson()
 	case forTicket:

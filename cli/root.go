@@ -278,7 +278,7 @@ Or see it end to end on made-up data:  hollowkey demo`,
 	flags.IntVar(&a.width, "width", 0, "columns to use (40 to 400; else the terminal's, 100 at most)")
 	root.AddCommand(a.newGuide(), a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newSigns(), a.newPackage(), a.newFix(), a.newUndo(),
 		a.newJournal(), a.newCapture(), a.newReady(), a.newProducts(), a.newCache(), a.newLeftovers(), a.newStartup(), a.newRehearse(), a.newRetry(), a.newCase(),
-		a.newGather(), a.newConfig(), a.newVersion())
+		a.newGather(), a.newTriage(), a.newConfig(), a.newVersion())
 	a.completeAll(root)
 	refuseWrongCalls(root)
 	return root

@@ -32,6 +32,7 @@ func calls(t *testing.T, dir string) [][]string {
 		{"package", "find", msi, "ChartRuntime"}, {"package", "order", msi}, on("package", "gates", msi), {"package", "unpack", msi},
 		{"package", "alter", msi, "--set-property", "A=1", "--preview"}, {"package", "compare", msi, msi}, {"signs", "list"}, {"signs", "show", "shell-folder-drive-missing"},
 		on("rehearse", `C:\Deploy\Tidebook.msi`), on("retry", "tidebook.log"), on("case"), {"case", "list", "."}, {"case", "open", "--case", "berth-17"}, {"case", "note", "tides", "--case", "berth-17"}, {"case", "add", "tidebook.log", "--case", "berth-17"}, {"case", "close", "--case", "berth-17"}, {"case", "--case", "berth-17"},
+		{"triage", "add", "."}, {"triage", "top"}, {"triage", "new"}, {"triage", "cause", "none"}, {"triage", "machine", "ELLERY-D07"}, {"triage", "compare", "product=Tide*", "product=Pilot*"}, {"triage", "forget", "--before", "2001-01-01"},
 		on("case", "report"), on("gather", "--preview"), {"config"}, {"wyh"}, {"why", "--jsn"}, on("fix", "--step", "grnat"), {"ready", "--machine", "nowhere"},
 	}
 }

@@ -238,6 +238,9 @@ func TrailOf(ctx context.Context, log string, v *verdict.Verdict, opt trail.Opti
 	return (&Answer{Verdict: v, Stories: []*story.Story{s}}).Trail(opt), nil
 }
 
+// Options are the question's as the verdict takes them, for whoever judges many logs.
+func (q Question) Options() (verdict.Options, error) { return q.options() }
+
 // options are the question's as the verdict takes them.
 func (q Question) options() (out verdict.Options, err error) {
 	if q.Encoding != "" {

@@ -1,0 +1,184 @@
+package intake
+
+import (
+	"archive/zip"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync/atomic"
+	"time"
+
+	"hollowkey/core/fleet/store"
+)
+
+// Limits of a zip: more is no collection of logs.
+const (
+	mostEntries = 20_000
+	mostRatio   = 300     // unpacked to packed; text packs to a tenth
+	mostZip     = 8 << 30 // bytes unpacked, of one zip
+)
+
+// A walk finds the files of places.
+type walk struct {
+	ctx   context.Context
+	known map[string]store.File
+	out   chan<- item
+	done  chan<- store.Found // for what needs no reading
+	found *atomic.Int64      // how many files there are so far
+}
+
+func (w *walk) all(places []string) error {
+	for _, p := range places {
+		names := []string{p}
+		if strings.ContainsAny(p, "*?[") {
+			var err error
+			if names, err = filepath.Glob(p); err != nil {
+				return fmt.Errorf("%s: %w", p, err)
+			}
+			if len(names) == 0 {
+				return fmt.Errorf("nothing is like %s", p)
+			}
+		}
+		for _, n := range names {
+			if err := w.place(n); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// place walks through one place. What lies below it and cannot be read is told and passed
+// over; a place itself must be there.
+func (w *walk) place(root string) error {
+	if _, err := os.Stat(root); err != nil {
+		return err
+	}
+	return filepath.WalkDir(root, func(name string, d fs.DirEntry, err error) error {
+		if w.ctx.Err() != nil {
+			return fs.SkipAll
+		}
+		if err != nil {
+			return w.tell(store.File{Path: name, State: store.Unread, Reason: reason(err)})
+		}
+		if !d.Type().IsRegular() {
+			return nil
+		}
+		info, err := d.Info()
+		if err != nil { // gone since it was listed
+			return w.tell(store.File{Path: name, State: store.Unread, Reason: reason(err)})
+		}
+		below := filepath.Join(filepath.Base(root), strings.TrimPrefix(name, root))
+		if strings.EqualFold(filepath.Ext(name), ".zip") {
+			return w.zip(name, below, info)
+		}
+		return w.file(item{path: name, machine: machineOf(below), bytes: info.Size(), changed: info.ModTime().UTC(), open: func() (io.ReadCloser, error) { return os.Open(name) }})
+	})
+}
+
+// tell hands over a file that needs no reading.
+func (w *walk) tell(f store.File) error {
+	w.found.Add(1)
+	select {
+	case w.done <- store.Found{File: f}:
+	case <-w.ctx.Done():
+	}
+	return nil
+}
+
+// file hands over a file to be read, unless it was read before and is the same.
+func (w *walk) file(i item) error {
+	if k, ok := w.known[i.path]; ok && k.State != store.Unread && k.Bytes == i.bytes && k.Changed.Equal(i.changed) {
+		return w.tell(store.File{Path: i.path})
+	}
+	w.found.Add(1)
+	select {
+	case w.out <- i:
+	case <-w.ctx.Done():
+	}
+	return nil
+}
+
+// zip hands over what is in a zip. One that cannot be read, or promises too much, is told.
+func (w *walk) zip(name, below string, info fs.FileInfo) error {
+	bad := func(err error) error {
+		return w.tell(store.File{Path: name, Bytes: info.Size(), Changed: info.ModTime().UTC(), State: store.Unread, Reason: reason(err)})
+	}
+	z, err := zip.OpenReader(name)
+	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
+		return bad(err)
+	}
+	total := uint64(0)
+	for _, f := range z.File {
+		total += f.UncompressedSize64
+	}
+	list := z.File
+	z.Close()
+	switch {
+	case len(list) > mostEntries:
+		return bad(fmt.Errorf("it has %d entries; at most %d are read", len(list), mostEntries))
+	case total > mostZip, total > 1<<20 && total/uint64(max(info.Size(), 1)) > mostRatio:
+		return bad(fmt.Errorf("%d bytes would come out of it", total))
+	}
+	for n, f := range list {
+		if f.FileInfo().IsDir() {
+			continue
+		}
+		changed := f.Modified.UTC()
+		if changed.Year() < 1981 { // the form keeps nothing before; no time was noted
+			changed = info.ModTime().UTC()
+		}
+		inside := strings.ReplaceAll(f.Name, `\`, "/")
+		at := item{path: name + "!" + inside, machine: machineOf(filepath.Join(below, inside)), bytes: int64(min(f.UncompressedSize64, 1<<62)), changed: changed.Truncate(time.Second),
+			open: func() (io.ReadCloser, error) { return openEntry(name, n) }}
+		if f.Flags&1 != 0 { // [APPNOTE] 4.4.4
+			if err := w.tell(store.File{Path: at.path, Bytes: at.bytes, Changed: at.changed, State: store.Unread, Reason: "it is encrypted"}); err != nil {
+				return err
+			}
+			continue
+		}
+		if err := w.file(at); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// entry is one of a zip, which is closed with it.
+type entry struct {
+	io.Reader
+	closers []io.Closer
+}
+
+// Close closes entry and zip.
+func (e entry) Close() error {
+	var err error
+	for _, c := range e.closers {
+		err = errors.Join(err, c.Close())
+	}
+	return err
+}
+
+// openEntry opens an entry for a reader of its own. It gives no more than it promised.
+func openEntry(name string, n int) (io.ReadCloser, error) {
+	z, err := zip.OpenReader(name)
+	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
+		return nil, err
+	}
+	if n >= len(z.File) {
+		z.Close()
+		return nil, errors.New("it has changed while it was read")
+	}
+	f := z.File[n]
+	in, err := f.Open()
+	if err != nil {
+		z.Close()
+		return nil, err
+	}
+	return entry{io.LimitReader(in, int64(min(f.UncompressedSize64, mostLog))), []io.Closer{in, z}}, nil
+}
