@@ -6,9 +6,9 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
-	"regexp"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/why/verdict"
 )
 
@@ -67,25 +67,25 @@ func firstSentence(text string) string {
 
 // A rule folds one kind of thing.
 type rule struct {
-	what *regexp.Regexp
+	what *lazy.Regexp
 	by   string
 }
 
 // rules are applied in their order to a name in small letters.
 var rules = []rule{
-	{regexp.MustCompile(`(?:[a-z]:)?\\(?:users|documents and settings)\\[^\\]+`), `%userprofile%`},
-	{regexp.MustCompile(`[a-z]:\\users\\[^\\]{1,6}~\d`), `%userprofile%`},
-	{regexp.MustCompile(`\bs-1-5-21(?:-\d+){3,}`), `{sid}`},
-	{regexp.MustCompile(`\bhk(?:u|ey_users)\\[^\\]+`), `hkcu`},
-	{regexp.MustCompile(`(\\te?mp\\(?:[^\\]+\\)*)\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?`), `$1{run}`},
-	{regexp.MustCompile(`(\\te?mp\\(?:[^\\]+\\)*)[0-9a-f]{4,8}(\.tmp|\.ipi|\.msi|\\)`), `$1{temp}$2`},
-	{regexp.MustCompile(`(\\te?mp\\(?:[^\\]+\\)*)[~_]?[a-z]{1,3}[0-9a-f]{3,}(\.tmp|\\)`), `$1{temp}$2`},
-	{regexp.MustCompile(`\b\d{4}[-_.]?\d{2}[-_.]?\d{2}(?:[t_ -]?\d{2}[:._-]?\d{2}(?:[:._-]?\d{2})?)?\b`), `{date}`},
-	{regexp.MustCompile(`\b\d{1,2}:\d{2}:\d{2}(?:[.,]\d+)?\b`), `{time}`},
-	{regexp.MustCompile(`\b(?:pid|process|session|thread)(?: id)?[ =#:]*\d+`), `{number}`},
-	{regexp.MustCompile(`\(\d+\)`), `({number})`},
-	{regexp.MustCompile(`\b\d{5,}\b`), `{number}`},
-	{regexp.MustCompile(`0x[0-9a-f]{9,}`), `{address}`},
+	{lazy.MustCompile(`(?:[a-z]:)?\\(?:users|documents and settings)\\[^\\]+`), `%userprofile%`},
+	{lazy.MustCompile(`[a-z]:\\users\\[^\\]{1,6}~\d`), `%userprofile%`},
+	{lazy.MustCompile(`\bs-1-5-21(?:-\d+){3,}`), `{sid}`},
+	{lazy.MustCompile(`\bhk(?:u|ey_users)\\[^\\]+`), `hkcu`},
+	{lazy.MustCompile(`(\\te?mp\\(?:[^\\]+\\)*)\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?`), `$1{run}`},
+	{lazy.MustCompile(`(\\te?mp\\(?:[^\\]+\\)*)[0-9a-f]{4,8}(\.tmp|\.ipi|\.msi|\\)`), `$1{temp}$2`},
+	{lazy.MustCompile(`(\\te?mp\\(?:[^\\]+\\)*)[~_]?[a-z]{1,3}[0-9a-f]{3,}(\.tmp|\\)`), `$1{temp}$2`},
+	{lazy.MustCompile(`\b\d{4}[-_.]?\d{2}[-_.]?\d{2}(?:[t_ -]?\d{2}[:._-]?\d{2}(?:[:._-]?\d{2})?)?\b`), `{date}`},
+	{lazy.MustCompile(`\b\d{1,2}:\d{2}:\d{2}(?:[.,]\d+)?\b`), `{time}`},
+	{lazy.MustCompile(`\b(?:pid|process|session|thread)(?: id)?[ =#:]*\d+`), `{number}`},
+	{lazy.MustCompile(`\(\d+\)`), `({number})`},
+	{lazy.MustCompile(`\b\d{5,}\b`), `{number}`},
+	{lazy.MustCompile(`0x[0-9a-f]{9,}`), `{address}`},
 }
 
 // Name folds a name: it is in small letters, without the machine and its user, and without

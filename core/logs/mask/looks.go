@@ -3,23 +3,24 @@ package mask
 import (
 	"net/netip"
 	"net/url"
-	"regexp"
 	"slices"
 	"strings"
+
+	"hollowkey/core/logs/lazy"
 )
 
 // What is private by how it looks, or by what it is called.
 
 // What names are learned from.
 var (
-	profilePattern = regexp.MustCompile(`(?i)(?:^|[\\/])(?:users|documents(?: |%20|\+)and(?: |%20|\+)settings|home|homes|profiles|homedirs|userdata)\$?[\\/]{1,2}([^\\/:*?"<>|\r\n,;&=()\[\]{}']+)`)
-	uncPattern     = regexp.MustCompile(`(?:^|[^\\\w:])\\\\(?:\\\\)?([A-Za-z0-9][\w.-]{1,62})\\`)
-	valuePattern   = regexp.MustCompile(`(?i)\b(LogonUser|USERNAME|USER_?NAME|UserId|LoggedOnUser|FullName|DisplayUser|RegisteredOwner|ComputerName|Computer|MachineName|HostName|UserDomain|` +
+	profilePattern = lazy.MustCompile(`(?i)(?:^|[\\/])(?:users|documents(?: |%20|\+)and(?: |%20|\+)settings|home|homes|profiles|homedirs|userdata)\$?[\\/]{1,2}([^\\/:*?"<>|\r\n,;&=()\[\]{}']+)`)
+	uncPattern     = lazy.MustCompile(`(?:^|[^\\\w:])\\\\(?:\\\\)?([A-Za-z0-9][\w.-]{1,62})\\`)
+	valuePattern   = lazy.MustCompile(`(?i)\b(LogonUser|USERNAME|USER_?NAME|UserId|LoggedOnUser|FullName|DisplayUser|RegisteredOwner|ComputerName|Computer|MachineName|HostName|UserDomain|` +
 		`DomainName|CLIENTNAME|LOGONSERVER|COMPANYNAME|COMPANY|RegisteredOrganization|Organization|Tenant|TenantName|Author|Owner|Contact)"?(?: property\. Its (?:current |new )?value is:? '|\s*[=:]\s*\\?["']?|>)([^'"\\<>\r\n;,\x00]+)`)
-	domainPattern = regexp.MustCompile(`(?:^|[\s"'(=:,;>\[])([A-Za-z][A-Za-z0-9-]{1,14})\\{1,2}([A-Za-z][\w.-]{1,19})(?:$|[\s"'),;<\]:.])`)
-	netUsePattern = regexp.MustCompile(`(?i)/user:\s*"?(?:([A-Za-z][\w.-]*)\\)?([A-Za-z][\w.@-]+)`)
-	addressHost   = regexp.MustCompile(`(?i)\b(?:https?|ftp|wss?|ldaps?|smb|file)://(?:[^/\s@"'<>]*@)?([a-z0-9][a-z0-9.-]*[a-z0-9])`)
-	dottedHost    = regexp.MustCompile(`(?i)\b([a-z0-9][a-z0-9-]{0,62}(?:\.[a-z0-9-]{1,63}){0,6}\.(?:local|lan|corp|internal|intranet|intra|home|ad|localdomain|example))\b`)
+	domainPattern = lazy.MustCompile(`(?:^|[\s"'(=:,;>\[])([A-Za-z][A-Za-z0-9-]{1,14})\\{1,2}([A-Za-z][\w.-]{1,19})(?:$|[\s"'),;<\]:.])`)
+	netUsePattern = lazy.MustCompile(`(?i)/user:\s*"?(?:([A-Za-z][\w.-]*)\\)?([A-Za-z][\w.@-]+)`)
+	addressHost   = lazy.MustCompile(`(?i)\b(?:https?|ftp|wss?|ldaps?|smb|file)://(?:[^/\s@"'<>]*@)?([a-z0-9][a-z0-9.-]*[a-z0-9])`)
+	dottedHost    = lazy.MustCompile(`(?i)\b([a-z0-9][a-z0-9-]{0,62}(?:\.[a-z0-9-]{1,63}){0,6}\.(?:local|lan|corp|internal|intranet|intra|home|ad|localdomain|example))\b`)
 )
 
 // valueKinds are what the names of values say; the others are users'.
@@ -28,24 +29,24 @@ var valueKinds = map[string]Kind{"computername": Host, "computer": Host, "machin
 
 // What hides itself.
 var (
-	sidPattern    = regexp.MustCompile(`\bS-1-(?:5-21(?:-\d+){3,4}|12-1(?:-\d+){4})\b`)
-	mailPattern   = regexp.MustCompile(`\b[\w.+%-]+(?:@|%40)[\w-]+(?:\.[\w-]+)+\b`)
-	serialPattern = regexp.MustCompile(`\b[A-Z0-9]{5}(?:-[A-Z0-9]{5}){3,5}\b`)
-	macPattern    = regexp.MustCompile(`(?i)\b[0-9a-f]{2}(?:[:-][0-9a-f]{2}){5}\b`)
-	v4Pattern     = regexp.MustCompile(`\b(?:\d{1,3}\.){3}\d{1,3}\b`)
-	v6Pattern     = regexp.MustCompile(`(?i)(?:^|[^\w:.])((?:[0-9a-f]{1,4}:){1,7}(?::[0-9a-f]{1,4}){1,7}|(?:[0-9a-f]{1,4}:){7}[0-9a-f]{1,4}|::(?:[0-9a-f]{1,4}:){0,6}[0-9a-f]{1,4}|(?:[0-9a-f]{1,4}:){1,7}:)`)
-	phonePattern  = regexp.MustCompile(`(?i)(?:^|[\s"'(=:])(\+\d[\d ()/.-]{6,}\d)|\b(?:phone|tel|telephone|telefon|mobile|fax)(?:number|no)?\.?"?\s*[=:]\s*"?([\d(][\d ()/.-]{5,}\d)`)
-	bearerPattern = regexp.MustCompile(`(?i)\b(bearer|basic|negotiate|ntlm|digest)\s+[A-Za-z0-9._~+/=-]{8,}`)
-	jwtPattern    = regexp.MustCompile(`\beyJ[\w-]{10,}\.[\w-]+\.[\w-]*`)
-	urlPattern    = regexp.MustCompile(`(?i)(://)([^/\s:@]+):([^/\s@]+)@`)
-	knownToken    = regexp.MustCompile(`\b(?:AKIA[0-9A-Z]{16}|gh[pousr]_[A-Za-z0-9]{20,}|xox[abprs]-[\w-]{10,}|sk-[A-Za-z0-9-]{20,}|glpat-[\w-]{15,})`)
-	encodedCall   = regexp.MustCompile(`(?i)([-/]e(?:nc|ncodedcommand|c)?\s+)["']?[A-Za-z0-9+/]{16,}={0,2}["']?`)
-	signedQuery   = regexp.MustCompile(`(?i)([?&;](?:sig|signature|se|sv|skoid|sktid|x-amz-(?:signature|credential|security-token)|access_token|id_token|token|code|key|apikey|api_key|password|pwd|auth|ticket|session|sessionid|sid|client_secret|hash)=)[^&\s"'<>;]+`)
-	netUse        = regexp.MustCompile(`(?i)(\bnet1?(?:\.exe)?\s+use\s+(?:[a-z]:\s+|\*\s+)?"?\\\\[^\s"]+"?\s+)("[^"]*"|[^\s/][^\s]*)`)
-	userCall      = regexp.MustCompile(`(?i)(\bnet1?(?:\.exe)?\s+user\s+(?:"[^"]*"|\S+)\s+)("[^"]*"|[^\s/][^\s]*)`)
-	secureString  = regexp.MustCompile(`(?i)(ConvertTo-SecureString\s+(?:-String\s+)?)("[^"]*"|'[^']*'|[^\s-]\S*)`)
-	keyBlock      = regexp.MustCompile(`(?is)-----BEGIN [A-Z ]*PRIVATE KEY-----.*?(?:-----END [A-Z ]*PRIVATE KEY-----|$)`)
-	cookiePattern = regexp.MustCompile(`(?i)\b((?:set-)?cookie"?\s*[:=]\s*)[^\r\n"]+`)
+	sidPattern    = lazy.MustCompile(`\bS-1-(?:5-21(?:-\d+){3,4}|12-1(?:-\d+){4})\b`)
+	mailPattern   = lazy.MustCompile(`\b[\w.+%-]+(?:@|%40)[\w-]+(?:\.[\w-]+)+\b`)
+	serialPattern = lazy.MustCompile(`\b[A-Z0-9]{5}(?:-[A-Z0-9]{5}){3,5}\b`)
+	macPattern    = lazy.MustCompile(`(?i)\b[0-9a-f]{2}(?:[:-][0-9a-f]{2}){5}\b`)
+	v4Pattern     = lazy.MustCompile(`\b(?:\d{1,3}\.){3}\d{1,3}\b`)
+	v6Pattern     = lazy.MustCompile(`(?i)(?:^|[^\w:.])((?:[0-9a-f]{1,4}:){1,7}(?::[0-9a-f]{1,4}){1,7}|(?:[0-9a-f]{1,4}:){7}[0-9a-f]{1,4}|::(?:[0-9a-f]{1,4}:){0,6}[0-9a-f]{1,4}|(?:[0-9a-f]{1,4}:){1,7}:)`)
+	phonePattern  = lazy.MustCompile(`(?i)(?:^|[\s"'(=:])(\+\d[\d ()/.-]{6,}\d)|\b(?:phone|tel|telephone|telefon|mobile|fax)(?:number|no)?\.?"?\s*[=:]\s*"?([\d(][\d ()/.-]{5,}\d)`)
+	bearerPattern = lazy.MustCompile(`(?i)\b(bearer|basic|negotiate|ntlm|digest)\s+[A-Za-z0-9._~+/=-]{8,}`)
+	jwtPattern    = lazy.MustCompile(`\beyJ[\w-]{10,}\.[\w-]+\.[\w-]*`)
+	urlPattern    = lazy.MustCompile(`(?i)(://)([^/\s:@]+):([^/\s@]+)@`)
+	knownToken    = lazy.MustCompile(`\b(?:AKIA[0-9A-Z]{16}|gh[pousr]_[A-Za-z0-9]{20,}|xox[abprs]-[\w-]{10,}|sk-[A-Za-z0-9-]{20,}|glpat-[\w-]{15,})`)
+	encodedCall   = lazy.MustCompile(`(?i)([-/]e(?:nc|ncodedcommand|c)?\s+)["']?[A-Za-z0-9+/]{16,}={0,2}["']?`)
+	signedQuery   = lazy.MustCompile(`(?i)([?&;](?:sig|signature|se|sv|skoid|sktid|x-amz-(?:signature|credential|security-token)|access_token|id_token|token|code|key|apikey|api_key|password|pwd|auth|ticket|session|sessionid|sid|client_secret|hash)=)[^&\s"'<>;]+`)
+	netUse        = lazy.MustCompile(`(?i)(\bnet1?(?:\.exe)?\s+use\s+(?:[a-z]:\s+|\*\s+)?"?\\\\[^\s"]+"?\s+)("[^"]*"|[^\s/][^\s]*)`)
+	userCall      = lazy.MustCompile(`(?i)(\bnet1?(?:\.exe)?\s+user\s+(?:"[^"]*"|\S+)\s+)("[^"]*"|[^\s/][^\s]*)`)
+	secureString  = lazy.MustCompile(`(?i)(ConvertTo-SecureString\s+(?:-String\s+)?)("[^"]*"|'[^']*'|[^\s-]\S*)`)
+	keyBlock      = lazy.MustCompile(`(?is)-----BEGIN [A-Z ]*PRIVATE KEY-----.*?(?:-----END [A-Z ]*PRIVATE KEY-----|$)`)
+	cookiePattern = lazy.MustCompile(`(?i)\b((?:set-)?cookie"?\s*[:=]\s*)[^\r\n"]+`)
 )
 
 // secretName tells names of properties, switches and fields that hold secrets;
@@ -60,16 +61,16 @@ const (
 var (
 	// secretAssigned is a name and an equals sign; the value is read from there on, as an
 	// unquoted one may have blanks up to the next name, switch or mark.
-	secretAssigned = regexp.MustCompile(`(?i)(^|[^\w.])(` + secretName + `)(\\*["']?\s*=\s*)`)
-	quotedValue    = regexp.MustCompile(`^(?:` + inMarks + `)`)
-	secretTold     = regexp.MustCompile(`(?i)(^|[^\w.])(` + secretName + `)(\\*["']?\s*:\s*)(` + inMarks + `|[^\s;,"'<>&|]+)`)
-	secretElement  = regexp.MustCompile(`(?i)(<(?:\w+:)?` + secretName + `(?:\s[^>]*)?>)([^<]+)`)
-	secretNamed    = regexp.MustCompile(`(?i)(\b(?:name|key|id)\s*=\s*["']` + secretName + `["']\s+value\s*=\s*)("[^"]*"|'[^']*')`)
-	secretProperty = regexp.MustCompile(`(?i)\b` + secretName + ` property\b[^\r\n]*`)
-	itsValue       = regexp.MustCompile(`(?i)(\bits (?:current |new )?value(?: is)?:? )'[^']*'`)
-	nextWord       = regexp.MustCompile(`\s+(?:[/-]\S|[\w.]+\s*=)`)
-	secretSwitch   = regexp.MustCompile(`(?i)(^|\s)(--?|/)(p|pw|pass|password|passwd|pwd|passphrase|token|key|secret|apikey|api-key|pin|client-secret|sas)([:=]|\s+)(` + inMarks + `|[^\s;,"'/-][^\s;,"']*)`)
-	serialValue    = regexp.MustCompile(`(?i)\b(` + serialName + `)(\s*[=:]\s*|"\s*:\s*| property\. Its (?:current )?value is )("[^"]*"|'[^']*'|[^\s;,"']+)`)
+	secretAssigned = lazy.MustCompile(`(?i)(^|[^\w.])(` + secretName + `)(\\*["']?\s*=\s*)`)
+	quotedValue    = lazy.MustCompile(`^(?:` + inMarks + `)`)
+	secretTold     = lazy.MustCompile(`(?i)(^|[^\w.])(` + secretName + `)(\\*["']?\s*:\s*)(` + inMarks + `|[^\s;,"'<>&|]+)`)
+	secretElement  = lazy.MustCompile(`(?i)(<(?:\w+:)?` + secretName + `(?:\s[^>]*)?>)([^<]+)`)
+	secretNamed    = lazy.MustCompile(`(?i)(\b(?:name|key|id)\s*=\s*["']` + secretName + `["']\s+value\s*=\s*)("[^"]*"|'[^']*')`)
+	secretProperty = lazy.MustCompile(`(?i)\b` + secretName + ` property\b[^\r\n]*`)
+	itsValue       = lazy.MustCompile(`(?i)(\bits (?:current |new )?value(?: is)?:? )'[^']*'`)
+	nextWord       = lazy.MustCompile(`\s+(?:[/-]\S|[\w.]+\s*=)`)
+	secretSwitch   = lazy.MustCompile(`(?i)(^|\s)(--?|/)(p|pw|pass|password|passwd|pwd|passphrase|token|key|secret|apikey|api-key|pin|client-secret|sas)([:=]|\s+)(` + inMarks + `|[^\s;,"'/-][^\s;,"']*)`)
+	serialValue    = lazy.MustCompile(`(?i)\b(` + serialName + `)(\s*[=:]\s*|"\s*:\s*| property\. Its (?:current )?value is )("[^"]*"|'[^']*'|[^\s;,"']+)`)
 )
 
 // states are values that say how something stands, and no secret.
@@ -124,7 +125,7 @@ func (m *Masker) Learn(text string) {
 		}
 	}
 	if holds(low, hostWords) || strings.Contains(low, "server") {
-		for _, p := range []*regexp.Regexp{addressHost, dottedHost} {
+		for _, p := range []*lazy.Regexp{addressHost, dottedHost} {
 			for _, f := range p.FindAllStringSubmatch(text, -1) {
 				m.learnHost(f[1])
 			}
@@ -197,7 +198,7 @@ func (m *Masker) learnAccount(domain, user string) {
 // hideLooks hides what is private by its look or by the name of its value.
 func (m *Masker) hideLooks(text string) string {
 	low := strings.ToLower(text)
-	all := func(p *regexp.Regexp, kind Kind, to string) {
+	all := func(p *lazy.Regexp, kind Kind, to string) {
 		text = p.ReplaceAllStringFunc(text, func(t string) string { return m.hide(kind, p.ReplaceAllString(t, to)) })
 	}
 	if strings.Contains(low, "private key") {
@@ -255,7 +256,7 @@ func (m *Masker) hideSecrets(text, low string) string {
 			return itsValue.ReplaceAllStringFunc(t, func(t string) string { return m.hide(Secret, itsValue.ReplaceAllString(t, "$1(masked)")) })
 		})
 		text = m.hideAssigned(text)
-		for _, p := range []*regexp.Regexp{secretTold, secretElement, secretNamed} {
+		for _, p := range []*lazy.Regexp{secretTold, secretElement, secretNamed} {
 			text = p.ReplaceAllStringFunc(text, func(t string) string {
 				f := p.FindStringSubmatch(t)
 				value := f[len(f)-1]
@@ -323,7 +324,7 @@ func unquotedValue(text string) string {
 
 // publicWords end or begin names that only sound like a secret's: a key of the registry,
 // a token of a public assembly, a pin board.
-var publicWords = regexp.MustCompile(`(?i)(?:publickeytoken|^key$|regkey|keypath|keyname|hkey|registrykey|subkey|keyfile|keyboard|passed|passes|bypass|compass|tokens?_?(?:type|count|read|expires?)|shipping|mapping|pinned|ping|spin|pinyin|pin_?to|upgradepin|typing|keycode|sastype|monkey|hotkey)`)
+var publicWords = lazy.MustCompile(`(?i)(?:publickeytoken|^key$|regkey|keypath|keyname|hkey|registrykey|subkey|keyfile|keyboard|passed|passes|bypass|compass|tokens?_?(?:type|count|read|expires?)|shipping|mapping|pinned|ping|spin|pinyin|pin_?to|upgradepin|typing|keycode|sastype|monkey|hotkey)`)
 
 // notSecret says whether a name is one of them.
 func notSecret(parts []string) bool {
@@ -355,13 +356,13 @@ func (m *Masker) hideSerials(text, low string) string {
 }
 
 // stamp is a version, a date or a time.
-var stamp = regexp.MustCompile(`^(?:\d+(?:\.\d+){1,3}|\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}.*|\d{1,2}:\d{2}.*)$`)
+var stamp = lazy.MustCompile(`^(?:\d+(?:\.\d+){1,3}|\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}.*|\d{1,2}:\d{2}.*)$`)
 
 // nearAddress are words before four numbers that make an address of them, and versionNear
 // those that make a version.
 var (
-	nearAddress = regexp.MustCompile(`(?i)(?:\bip|address|addr|host|server|proxy|gateway|dns|connect(?:ed|ing)?(?: to)?|from|client|peer|remote|ping|//|@)[\s:="'(\[]*$`)
-	versionNear = regexp.MustCompile(`(?i)(?:version|ver\.?|build|v|release|product|file|windows|runtime|framework|engine|update|\bto|_)[\s:="'(]*$`)
+	nearAddress = lazy.MustCompile(`(?i)(?:\bip|address|addr|host|server|proxy|gateway|dns|connect(?:ed|ing)?(?: to)?|from|client|peer|remote|ping|//|@)[\s:="'(\[]*$`)
+	versionNear = lazy.MustCompile(`(?i)(?:version|ver\.?|build|v|release|product|file|windows|runtime|framework|engine|update|\bto|_)[\s:="'(]*$`)
 )
 
 // hideAddresses hides what a machine is called on the network. Four numbers are an
@@ -413,7 +414,7 @@ func (m *Masker) hideAddresses(text string) string {
 }
 
 // replaceAt replaces what matches, by its place.
-func replaceAt(p *regexp.Regexp, text string, with func(from, to int) string) string {
+func replaceAt(p *lazy.Regexp, text string, with func(from, to int) string) string {
 	var b strings.Builder
 	at := 0
 	for _, f := range p.FindAllStringIndex(text, -1) {

@@ -5,12 +5,13 @@
 package names
 
 import (
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"hollowkey/core/logs/lazy"
 )
 
 // A Kind is what sort of thing a name names.
@@ -433,9 +434,9 @@ func (r *reader) word() {
 var (
 	// packageName is the full name of an app package: name, version, processor,
 	// resource, publisher.
-	packageName = regexp.MustCompile(`^[A-Za-z][\w.-]+_\d+(?:\.\d+){3}_[a-z0-9]+_[\w-]*_[a-z0-9]{13}$`)
+	packageName = lazy.MustCompile(`^[A-Za-z][\w.-]+_\d+(?:\.\d+){3}_[a-z0-9]+_[\w-]*_[a-z0-9]{13}$`)
 	// called is a function of the OS by its name alone.
-	called = regexp.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query|Change|Stop)Service\w*|OpenSCManager\w*|Reg(?:Create|Open|Set|Query|Delete)\w+|` +
+	called = lazy.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query|Change|Stop)Service\w*|OpenSCManager\w*|Reg(?:Create|Open|Set|Query|Delete)\w+|` +
 		`(?:Create|Copy|Move|Delete|Write|Read|Replace)File\w*|CreateDirectory\w*|CreateProcess\w*|LoadLibrary\w*|ShellExecute\w*|Msi[A-Z]\w+)$`)
 )
 
@@ -465,7 +466,7 @@ func (r *reader) calledWith(start int) {
 
 // gaveNumber is what stands behind a function at the begin of a line that says what it
 // gave: CheckSeal tide.arc -> 0x80096010.
-var gaveNumber = regexp.MustCompile(`^ [^ ][^=]{1,80}? (?:->|=>|→|=) (?:0x)?-?[0-9A-Fa-f]+\b`)
+var gaveNumber = lazy.MustCompile(`^ [^ ][^=]{1,80}? (?:->|=>|→|=) (?:0x)?-?[0-9A-Fa-f]+\b`)
 
 // systemService are services of the OS whose names are no words of a sentence.
 var systemService = map[string]bool{"msiserver": true, "trustedinstaller": true, "wuauserv": true, "cryptsvc": true, "appxsvc": true,

@@ -4,7 +4,6 @@ import (
 	_ "embed"
 	"fmt"
 	"maps"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -12,6 +11,7 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
@@ -69,7 +69,7 @@ type measure struct {
 
 var (
 	// measured is a name with a number or version, a range of them, or a bound.
-	measured = regexp.MustCompile(`([\pL][\pL\d]*(?:[._ -]?[\pL\d]+){0,4})\s?(?:=|:|is)\s?(>=|<=|>|<|≥|≤)?\s?v?(\d+(?:\.\d+){0,3})(?:\s?(?:-|–|\.\.|to|bis)\s?v?(\d+(?:\.\d+){0,3}))?(\+)?(?:\s?((?i:[kmgt]i?b|[kmgt]o|[кмгт]б)))?`)
+	measured = lazy.MustCompile(`([\pL][\pL\d]*(?:[._ -]?[\pL\d]+){0,4})\s?(?:=|:|is)\s?(>=|<=|>|<|≥|≤)?\s?v?(\d+(?:\.\d+){0,3})(?:\s?(?:-|–|\.\.|to|bis)\s?v?(\d+(?:\.\d+){0,3}))?(\+)?(?:\s?((?i:[kmgt]i?b|[kmgt]o|[кмгт]б)))?`)
 	// mostMeasures is how many of a run are looked at; a log that measures all the time
 	// measures something else.
 	mostMeasures = 400

@@ -2,12 +2,12 @@ package evidence
 
 import (
 	_ "embed"
-	"regexp"
 	"strconv"
 	"strings"
 	"sync"
 	"unicode/utf8"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/pieces"
 )
 
@@ -194,7 +194,7 @@ func (n Number) kindBy(s string, end int) NumberKind {
 
 // apiCall is a call of the OS's own functions, in small letters: what it gives back
 // is the OS's number.
-var apiCall = regexp.MustCompile(`\b(?:reg(?:create|open|set|query|delete|load|save)\w+|create(?:file|directory|process|service|mutex|pipe|symboliclink)\w*|(?:open|start|control|delete|query|change)(?:service|scmanager)\w*|` +
+var apiCall = lazy.MustCompile(`\b(?:reg(?:create|open|set|query|delete|load|save)\w+|create(?:file|directory|process|service|mutex|pipe|symboliclink)\w*|(?:open|start|control|delete|query|change)(?:service|scmanager)\w*|` +
 	`(?:copy|move|delete|replace|read|write|lock)file\w*|removedirectory\w*|getfileattributes\w*|setfileattributes\w*|shellexecute\w*|loadlibrary\w*|findfirstfile\w*|msi(?:install|configure|open|apply|reinstall)\w+|` +
 	`setup(?:di|copy|install)\w+|addprinter\w*|deleteprinter\w*|wnetaddconnection\w*|netuse\w*|logonuser\w*|getdiskfreespace\w*|cert(?:open|add)\w+)\b[^>]*$`)
 

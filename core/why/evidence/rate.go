@@ -1,9 +1,8 @@
 package evidence
 
 import (
-	"regexp"
-
 	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 )
 
@@ -85,4 +84,4 @@ func givenUp(a *story.Attempt, broke *story.Action) int {
 }
 
 // specific is what a telling line names: a code, a path, an exception, an errno.
-var specific = regexp.MustCompile(`0x[0-9a-fA-F]{8}|[A-Za-z]:\\[\w ]|\\\\\w|\w+Exception\b|\bE[A-Z]{4,}\b|https?://|\berror (?:code )?\d+`)
+var specific = lazy.MustCompile(`0x[0-9a-fA-F]{8}|[A-Za-z]:\\[\w ]|\\\\\w|\w+Exception\b|\bE[A-Z]{4,}\b|https?://|\berror (?:code )?\d+`)

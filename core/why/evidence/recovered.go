@@ -1,10 +1,10 @@
 package evidence
 
 import (
-	"regexp"
 	"strings"
 	"sync"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 )
@@ -15,9 +15,9 @@ const (
 )
 
 var (
-	counts = regexp.MustCompile(`\d+`)
+	counts = lazy.MustCompile(`\d+`)
 	// named are what lines name: a path, a file, an identifier of two words or with a capital inside.
-	named = regexp.MustCompile(`[A-Za-z]:\\[^\s"'<>|,;]+|\b[\w-]+\.(?:dll|exe|msi|cab|ocx|sys|inf|dat|db|zip|xml|bin|jar)\b|\b[A-Z][a-z]+[A-Z]\w+\b`)
+	named = lazy.MustCompile(`[A-Za-z]:\\[^\s"'<>|,;]+|\b[\w-]+\.(?:dll|exe|msi|cab|ocx|sys|inf|dat|db|zip|xml|bin|jar)\b|\b[A-Z][a-z]+[A-Z]\w+\b`)
 )
 
 // wellWords are the words with which an operation is told to have worked; those
@@ -101,7 +101,7 @@ func concerns(m *story.Message) []string {
 }
 
 // attempted is which try of something it is.
-var attempted = regexp.MustCompile(`(?i)\b(?:attempt|try|retry|versuch|tentative|intento|tentativo|tentativa|poging|próba|pokus|försök|deneme)\b|попытк|回目|재시도|第.次`)
+var attempted = lazy.MustCompile(`(?i)\b(?:attempt|try|retry|versuch|tentative|intento|tentativo|tentativa|poging|próba|pokus|försök|deneme)\b|попытк|回目|재시도|第.次`)
 
 // namesIn are the things that a line names, in small letters; the operation in
 // front of a colon only where it names none, since "copy: done" of one file says

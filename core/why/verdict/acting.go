@@ -1,24 +1,24 @@
 package verdict
 
 import (
-	"regexp"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 )
 
 var (
 	// called is the function of a program that failed: AddPrinterDriverEx("…") failed.
-	called = regexp.MustCompile(`(?:^|[\s\]>])((?:[A-Za-z_]\w*(?:::|\.))*[A-Z][a-z0-9]+[A-Z]\w*|[A-Za-z_]\w*::\w+)\s?(?:\(|FAILED|failed|returned|失敗|失败)`)
+	called = lazy.MustCompile(`(?:^|[\s\]>])((?:[A-Za-z_]\w*(?:::|\.))*[A-Z][a-z0-9]+[A-Z]\w*|[A-Za-z_]\w*::\w+)\s?(?:\(|FAILED|failed|returned|失敗|失败)`)
 	// inCall is a function's name in a line of a stack trace or a call: QFile::open.
-	inCall = regexp.MustCompile(`\b([A-Za-z_]\w*::[A-Za-z_]\w*)\b`)
+	inCall = lazy.MustCompile(`\b([A-Za-z_]\w*::[A-Za-z_]\w*)\b`)
 	// tagged is the part of a program before a colon: update::lock: …
-	tagged = regexp.MustCompile(`^([A-Za-z_][\w.:-]{2,40}?): `)
+	tagged = lazy.MustCompile(`^([A-Za-z_][\w.:-]{2,40}?): `)
 	// worded is a source that is a name, not the number of a thread.
-	worded = regexp.MustCompile(`[\p{L}]{2}`)
+	worded = lazy.MustCompile(`[\p{L}]{2}`)
 	// failedAt is what a line says failed, in the words before.
-	failedAt = regexp.MustCompile(`(?i)^(?:the )?([\p{L}][\p{L}\d ._-]{2,40}?)(?: attempt(?: \d+)?)?(?: (?:has |was |is )?(?:failed|not (?:started|done|possible)|gave up|aborted)| fehlgeschlagen| a échoué| no se pudo| non riuscit[oa]| falhou| mislukt| başarısız)`)
+	failedAt = lazy.MustCompile(`(?i)^(?:the )?([\p{L}][\p{L}\d ._-]{2,40}?)(?: attempt(?: \d+)?)?(?: (?:has |was |is )?(?:failed|not (?:started|done|possible)|gave up|aborted)| fehlgeschlagen| a échoué| no se pudo| non riuscit[oa]| falhou| mislukt| başarısız)`)
 )
 
 // acting is what was done when a foreign log's run broke: the stage under way, the
@@ -41,7 +41,7 @@ func (j *judge) acting() *string {
 			}
 		}
 	}
-	for _, re := range []*regexp.Regexp{called, inCall} {
+	for _, re := range []*lazy.Regexp{called, inCall} {
 		for _, m := range lines {
 			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") {
 				return &f[1]
@@ -52,7 +52,7 @@ func (j *judge) acting() *string {
 		if worded.MatchString(m.Source) && m.Kind <= story.KindWarning {
 			return &m.Source
 		}
-		for _, re := range []*regexp.Regexp{tagged, failedAt} {
+		for _, re := range []*lazy.Regexp{tagged, failedAt} {
 			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil {
 				return &f[1]
 			}

@@ -1,10 +1,10 @@
 package verdict
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 )
 
@@ -136,7 +136,7 @@ func partedLine(a, b *story.Attempt) *PartedAt {
 }
 
 // changing is what differs between two runs of the same: numbers, IDs, times.
-var changing = regexp.MustCompile(`\{[0-9A-Fa-f-]{36}\}|0x[0-9A-Fa-f]+|\d+`)
+var changing = lazy.MustCompile(`\{[0-9A-Fa-f-]{36}\}|0x[0-9A-Fa-f]+|\d+`)
 
 // like is a text without what differs between two runs.
 func like(text string) string { return changing.ReplaceAllString(firstLine(text), "#") }
@@ -162,7 +162,7 @@ func moving(name string) bool {
 
 // given is a name with its value as foreign logs tell what they found: name=value,
 // "name: value".
-var given = regexp.MustCompile(`([A-Za-z][\w.-]{2,40})\s?(?:=|: )\s?"?([^\s",;=]{1,80})`)
+var given = lazy.MustCompile(`([A-Za-z][\w.-]{2,40})\s?(?:=|: )\s?"?([^\s",;=]{1,80})`)
 
 // mostGiven is how many values of a foreign log are compared.
 const mostGiven = 2000

@@ -2,10 +2,10 @@ package verdict
 
 import (
 	"cmp"
-	"regexp"
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 	"hollowkey/core/why/evidence"
@@ -268,13 +268,13 @@ func (j *judge) located(kind, name string) (path, what string) {
 
 var (
 	// ofTime are words for what fails under a wrong clock.
-	ofTime = regexp.MustCompile(`(?i)certificat|expired|not yet valid|clock|skew|time ?stamp|token`)
+	ofTime = lazy.MustCompile(`(?i)certificat|expired|not yet valid|clock|skew|time ?stamp|token`)
 	// isPath is a path on a drive.
-	isPath = regexp.MustCompile(`^[A-Za-z]:\\`)
+	isPath = lazy.MustCompile(`^[A-Za-z]:\\`)
 	// makingFolder are words and calls for making a folder.
-	makingFolder = regexp.MustCompile(`(?i)CreateDirectory|mkdir|MakeDir|create (?:the )?(?:folder|directory)|(?:folder|directory) .{0,120}(?:could not|cannot|can't|not) be created|creating (?:the )?(?:folder|directory)`)
+	makingFolder = lazy.MustCompile(`(?i)CreateDirectory|mkdir|MakeDir|create (?:the )?(?:folder|directory)|(?:folder|directory) .{0,120}(?:could not|cannot|can't|not) be created|creating (?:the )?(?:folder|directory)`)
 	// makingAny are those for making or writing anything.
-	makingAny = regexp.MustCompile(`(?i)creat|writ|cop(?:y|ie)|extract|unpack|mov(?:e|ing)|renam|replac|mkdir|MakeDir|open .* for writ|sav(?:e|ing)|denied`)
+	makingAny = lazy.MustCompile(`(?i)creat|writ|cop(?:y|ie)|extract|unpack|mov(?:e|ing)|renam|replac|mkdir|MakeDir|open .* for writ|sav(?:e|ing)|denied`)
 )
 
 // anchored is what the lines say that the cause hangs on.
@@ -308,4 +308,4 @@ func (j *judge) tool() string {
 
 // notFound is how a shell names a command that it does not find, in the languages that
 // the OS comes in; the name stands in quotes at the line's begin.
-var notFound = regexp.MustCompile(`(?:^|[\s:])['"«„]?([\w.-]+)['"»“]? ?(?:: command not found|is not recognized|ist entweder falsch|n.est pas reconnu|no se reconoce|non è riconosciuto|não é reconhecido|wordt niet herkend|nie jest rozpoznawane)`)
+var notFound = lazy.MustCompile(`(?:^|[\s:])['"«„]?([\w.-]+)['"»“]? ?(?:: command not found|is not recognized|ist entweder falsch|n.est pas reconnu|no se reconoce|non è riconosciuto|não é reconhecido|wordt niet herkend|nie jest rozpoznawane)`)

@@ -4,12 +4,12 @@ import (
 	"cmp"
 	"fmt"
 	"maps"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
@@ -125,7 +125,7 @@ func (j *judge) hostOf() *signs.Subject {
 
 // asSystemError is how messages of the engine tell which of their fields is a
 // system error.
-var asSystemError = regexp.MustCompile(`system error \[(\d)\]`)
+var asSystemError = lazy.MustCompile(`system error \[(\d)\]`)
 
 // leastEngineNumber is where the installer engine's own numbers begin among the
 // system errors; what they say, its messages and signs say better.
@@ -180,7 +180,7 @@ func unescape(path string) string {
 }
 
 // wrapped is a system error as an HRESULT.
-var wrapped = regexp.MustCompile(`\b0x8007([0-9a-fA-F]{4})\b`)
+var wrapped = lazy.MustCompile(`\b0x8007([0-9a-fA-F]{4})\b`)
 
 // namesNoReason says whether a sign tells only that something failed.
 func namesNoReason(h signs.Hit) bool { return h.Score < leastSure || h.Sign.Vague() }
@@ -325,7 +325,7 @@ func (j *judge) bare() (Cause, bool) {
 
 // checkAction is how the package's own checks are named: a verb and what it
 // looks at.
-var checkAction = regexp.MustCompile(`^_?(?:CA_?)?(?:Check|Verify|Validate|Require|Test|Need|Is|Ensure|Assert)_?(\w{3,})$`)
+var checkAction = lazy.MustCompile(`^_?(?:CA_?)?(?:Check|Verify|Validate|Require|Test|Need|Is|Ensure|Assert)_?(\w{3,})$`)
 
 // checked is the property that the action that broke looks at, as its name says.
 func (j *judge) checked() (name, value string, ok bool) {

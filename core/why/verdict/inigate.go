@@ -1,10 +1,10 @@
 package verdict
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 )
@@ -15,10 +15,10 @@ type iniGate struct{ file, section, key, bound, found string }
 
 var (
 	// unset is a key that a refusal names: "AllowPreview is not set".
-	unset = regexp.MustCompile(`\b([A-Z][A-Za-z0-9_]{2,}|[a-z]+[A-Z][A-Za-z0-9_]+)\s*(?:is not set|not set|is missing|=\s*\(?(?:not set|null|none|false|0)\)?)`)
+	unset = lazy.MustCompile(`\b([A-Z][A-Za-z0-9_]{2,}|[a-z]+[A-Z][A-Za-z0-9_]+)\s*(?:is not set|not set|is missing|=\s*\(?(?:not set|null|none|false|0)\)?)`)
 	// inSection names a section: "section [OSGate]", "[OSGate]:".
-	inSection = regexp.MustCompile(`(?i)(?:section\s+\[?|\[)([A-Za-z][\w .-]{0,60}?)\]?\s*[:\]]`)
-	dotted    = regexp.MustCompile(`\b\d+(?:\.\d+){1,3}\b`)
+	inSection = lazy.MustCompile(`(?i)(?:section\s+\[?|\[)([A-Za-z][\w .-]{0,60}?)\]?\s*[:\]]`)
+	dotted    = lazy.MustCompile(`\b\d+(?:\.\d+){1,3}\b`)
 )
 
 // nearGate is how many lines before a refusal tell what it compared.

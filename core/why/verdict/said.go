@@ -3,13 +3,13 @@ package verdict
 import (
 	"cmp"
 	"fmt"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"hollowkey/core/logs/dialects/engine"
 	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
@@ -89,7 +89,7 @@ func namedByCode(text string) (c Cause, ok bool) {
 }
 
 // numberSaid is a number as dialogs put it before their words: Error 1605. …
-var numberSaid = regexp.MustCompile(`(?i)^\s*(?:error|fehler|erreur|errore|erro|błąd|ошибка|エラー)\s*:?\s*(\d{1,5})\b[.:]?\s*(.*)`)
+var numberSaid = lazy.MustCompile(`(?i)^\s*(?:error|fehler|erreur|errore|erro|błąd|ошибка|エラー)\s*:?\s*(\d{1,5})\b[.:]?\s*(.*)`)
 
 // systemError reads words with a number that is the OS's, not the engine's. Both
 // count from 1601 on, and mean other things: 1605 is "not installed" to the OS and

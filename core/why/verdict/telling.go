@@ -2,12 +2,12 @@ package verdict
 
 import (
 	"fmt"
-	"regexp"
 	"strconv"
 	"strings"
 
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/signs"
@@ -46,10 +46,10 @@ var exceptions = []struct{ name, class string }{
 }
 
 var (
-	hexCode   = regexp.MustCompile(`\b0x([0-9a-fA-F]{8})\b`)
-	decimal   = regexp.MustCompile(`(?i)(?:win32 error|system error|last ?error|error code|errorcode|error|code|gle|err)\s*[:=# ]?\s*\(?(-?\d{1,10})\b`)
-	anyPath   = regexp.MustCompile(`['"]([A-Za-z]:\\[^'"]+|\\\\[^'"]+)['"]|\b([A-Za-z]:\\[^\s'"<>|*?,;]+(?: [^\s'"<>|*?,;\\]+\\[^\s'"<>|*?,;]+)*)`)
-	errnoName = regexp.MustCompile(`\b(E[A-Z_]{3,14})\b`)
+	hexCode   = lazy.MustCompile(`\b0x([0-9a-fA-F]{8})\b`)
+	decimal   = lazy.MustCompile(`(?i)(?:win32 error|system error|last ?error|error code|errorcode|error|code|gle|err)\s*[:=# ]?\s*\(?(-?\d{1,10})\b`)
+	anyPath   = lazy.MustCompile(`['"]([A-Za-z]:\\[^'"]+|\\\\[^'"]+)['"]|\b([A-Za-z]:\\[^\s'"<>|*?,;]+(?: [^\s'"<>|*?,;\\]+\\[^\s'"<>|*?,;]+)*)`)
+	errnoName = lazy.MustCompile(`\b(E[A-Z_]{3,14})\b`)
 )
 
 // reading is what the words of one line tell by themselves.
@@ -186,7 +186,7 @@ func (j *judge) ownWords() (Cause, bool) {
 
 // engineResult is the engine's line about a custom action's end; its number is
 // no code of the action's own words.
-var engineResult = regexp.MustCompile(`^CustomAction \S+ returned actual error code`)
+var engineResult = lazy.MustCompile(`^CustomAction \S+ returned actual error code`)
 
 func firstLine(t string) string {
 	t, _, _ = strings.Cut(t, "\n")

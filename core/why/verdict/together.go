@@ -2,10 +2,10 @@ package verdict
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/evidence"
@@ -211,7 +211,7 @@ func started(class string) func(names.Name) bool {
 func anything(names.Name) bool { return true }
 
 // startable is a file that a setup starts.
-var startable = regexp.MustCompile(`(?i)\.(?:exe|ms[ipu]|cmd|bat|ps1|com)$`)
+var startable = lazy.MustCompile(`(?i)\.(?:exe|ms[ipu]|cmd|bat|ps1|com)$`)
 
 // subjectIn finds the name of the first kind of which there is one: that in most of
 // the lines, of several the first.

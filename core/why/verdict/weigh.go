@@ -1,9 +1,9 @@
 package verdict
 
 import (
-	"regexp"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/evidence"
 	"hollowkey/core/why/signs"
@@ -104,7 +104,7 @@ func (j *judge) lastBox() *signs.Weighed {
 }
 
 // boxHead begins what a script-driven setup shows in a window.
-var boxHead = regexp.MustCompile(`^(?:Message box|Defaulting to \w+ for suppressed message box)`)
+var boxHead = lazy.MustCompile(`^(?:Message box|Defaulting to \w+ for suppressed message box)`)
 
 func (j *judge) placeWeight(m *story.Message) float64 {
 	switch {

@@ -4,12 +4,12 @@ package apppackage
 
 import (
 	"bytes"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -30,12 +30,12 @@ func (r *Reader) CanSkip() bool { return true }
 func (r *Reader) Skipped(n int) { r.b.Skipped(n) }
 
 var (
-	failure  = regexp.MustCompile(`(?i)(?:deployment|operation|package|register|add-appx\w*|staging).*\b(?:failed|error)\b.*(0x[0-9a-f]{8})|HRESULT: (0x[0-9a-f]{8})`)
-	code     = regexp.MustCompile(`(?i)\b(0x[0-9a-f]{8})\b`)
-	fullName = regexp.MustCompile(`\b([A-Za-z0-9][\w.-]{2,49})_(\d+(?:\.\d+){3})_(\w+)_[\w-]*_([a-z0-9]{13})\b`)
-	success  = regexp.MustCompile(`(?i)deployment .*(?:succeeded|completed successfully|finished successfully)|successfully (?:deployed|registered|added|staged)`)
-	telling  = regexp.MustCompile(`(?i)appx|msix|deployment|\bHRESULT\b|package family|ActivityId`)
-	cmdlet   = regexp.MustCompile(`^([A-Z][a-z]+-[A-Z]\w+) ?:`)
+	failure  = lazy.MustCompile(`(?i)(?:deployment|operation|package|register|add-appx\w*|staging).*\b(?:failed|error)\b.*(0x[0-9a-f]{8})|HRESULT: (0x[0-9a-f]{8})`)
+	code     = lazy.MustCompile(`(?i)\b(0x[0-9a-f]{8})\b`)
+	fullName = lazy.MustCompile(`\b([A-Za-z0-9][\w.-]{2,49})_(\d+(?:\.\d+){3})_(\w+)_[\w-]*_([a-z0-9]{13})\b`)
+	success  = lazy.MustCompile(`(?i)deployment .*(?:succeeded|completed successfully|finished successfully)|successfully (?:deployed|registered|added|staged)`)
+	telling  = lazy.MustCompile(`(?i)appx|msix|deployment|\bHRESULT\b|package family|ActivityId`)
+	cmdlet   = lazy.MustCompile(`^([A-Z][a-z]+-[A-Z]\w+) ?:`)
 )
 
 // Score counts lines about the deployment of app packages; at least one must

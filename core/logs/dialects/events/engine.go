@@ -1,12 +1,12 @@
 package events
 
 import (
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 )
@@ -51,9 +51,9 @@ const (
 )
 
 var (
-	statusCode   = regexp.MustCompile(`(\d{1,5})\.?\s*(?:;|$)`)
-	productPart  = regexp.MustCompile(`^(?:Product|Produkt|Producto|Produit|Prodotto|Produto)\s?: (.+?) -- `)
-	numberedText = regexp.MustCompile(`(?:^| -- )\S+ (\d{4,5})[.。:]`)
+	statusCode   = lazy.MustCompile(`(\d{1,5})\.?\s*(?:;|$)`)
+	productPart  = lazy.MustCompile(`^(?:Product|Produkt|Producto|Produit|Prodotto|Produto)\s?: (.+?) -- `)
+	numberedText = lazy.MustCompile(`(?:^| -- )\S+ (\d{4,5})[.。:]`)
 )
 
 // take makes messages and outcomes of one event.
@@ -122,7 +122,7 @@ func (r *Reader) take(e event) {
 }
 
 // goodEnd is the end of a text about a product with the status 0.
-var goodEnd = regexp.MustCompile(`\b0\.?\s*$`)
+var goodEnd = lazy.MustCompile(`\b0\.?\s*$`)
 
 // quiet are events that tell causes at the level of information: a service's start
 // type was changed, a service was put in, a package is under way or was refused.
@@ -134,7 +134,7 @@ var quiet = map[int]bool{7040: true, 7045: true, 400: true, 401: true, 404: true
 var watched = map[int]bool{8003: true, 8006: true, 8021: true, 8024: true, 1122: true, 1124: true, 1126: true, 3034: true, 3076: true}
 
 // watcher writes them.
-var watcher = regexp.MustCompile(`(?i)AppLocker|Defender|CodeIntegrity`)
+var watcher = lazy.MustCompile(`(?i)AppLocker|Defender|CodeIntegrity`)
 
 // result takes "Product Name: N. Product Version: V. … status: 1603." or the
 // bare fields of such an event.

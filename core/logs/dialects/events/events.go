@@ -5,13 +5,13 @@ package events
 import (
 	"bytes"
 	"encoding/csv"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
@@ -75,7 +75,7 @@ func detect(l []byte) form {
 const mostHead = 4 << 10
 
 // provider is what writes into the event log, where it begins a cell.
-var provider = regexp.MustCompile(`^"?(?:MsiInstaller|Service Control Manager|Microsoft-Windows-[\w. -]+|Windows Error Reporting|Application (?:Error|Hang)|` +
+var provider = lazy.MustCompile(`^"?(?:MsiInstaller|Service Control Manager|Microsoft-Windows-[\w. -]+|Windows Error Reporting|Application (?:Error|Hang)|` +
 	`\.NET Runtime|SideBySide|Application Popup|VSS|ESENT|RestartManager|Windows Defender)"?$`)
 
 // row says whether a line is a row of a table of events: a provider, an event's
@@ -113,8 +113,8 @@ func isID(v string) bool {
 }
 
 var (
-	eventID  = regexp.MustCompile(`(?i)"?(?:Event ?ID|EreignisID|ID)"?,|,"?(?:Event ?ID|Id|EventId|EreignisID|ID de l.événement)"?(?:,|$)`)
-	textHead = regexp.MustCompile(`(?i)^(?:Log Name|Protokollname|TimeCreated)\s*:\s*\S`)
+	eventID  = lazy.MustCompile(`(?i)"?(?:Event ?ID|EreignisID|ID)"?,|,"?(?:Event ?ID|Id|EventId|EreignisID|ID de l.événement)"?(?:,|$)`)
+	textHead = lazy.MustCompile(`(?i)^(?:Log Name|Protokollname|TimeCreated)\s*:\s*\S`)
 )
 
 // Score is high for an export of the event log.
@@ -273,7 +273,7 @@ func (e *event) guessed(v string) {
 	}
 }
 
-var textField = regexp.MustCompile(`^\s*([A-Za-zÄÖÜäöü ]+?)\s*:\s*(.*)$`)
+var textField = lazy.MustCompile(`^\s*([A-Za-zÄÖÜäöü ]+?)\s*:\s*(.*)$`)
 
 func (r *Reader) text(l textfile.Line) {
 	if textHead.Match(bytes.TrimSpace(l.Text)) && r.buffer.Len() > 0 {

@@ -3,10 +3,10 @@ package events
 import (
 	"bytes"
 	"encoding/xml"
-	"regexp"
 	"strconv"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/textfile"
 )
 
@@ -153,7 +153,7 @@ func decodeEvent(text string) (e event) {
 
 // systemError is how a value names a text of the OS's own: that of a system error,
 // such as %%1069.
-var systemError = regexp.MustCompile(`%%(\d{1,5})\b`)
+var systemError = lazy.MustCompile(`%%(\d{1,5})\b`)
 
 func attribute(t xml.StartElement, name, otherwise string) string {
 	for _, a := range t.Attr {

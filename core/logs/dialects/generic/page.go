@@ -3,18 +3,18 @@ package generic
 import (
 	"bytes"
 	"html"
-	"regexp"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 )
 
 var (
-	rowTag  = regexp.MustCompile(`(?i)^<(?:tr|p|li|div|span|pre|h\d|dd|dt|title|font)\b([^>]*)>`)
-	cellTag = regexp.MustCompile(`(?i)<t[dh]\b[^>]*>(.*?)</t[dh]>`)
-	anyTag  = regexp.MustCompile(`<[^>]{0,300}>`)
-	classIs = regexp.MustCompile(`(?i)class\s*=\s*["']?([\w -]+)`)
+	rowTag  = lazy.MustCompile(`(?i)^<(?:tr|p|li|div|span|pre|h\d|dd|dt|title|font)\b([^>]*)>`)
+	cellTag = lazy.MustCompile(`(?i)<t[dh]\b[^>]*>(.*?)</t[dh]>`)
+	anyTag  = lazy.MustCompile(`<[^>]{0,300}>`)
+	classIs = lazy.MustCompile(`(?i)class\s*=\s*["']?([\w -]+)`)
 )
 
 // page reads a text that is a page of HTML: the rows of its table, or its

@@ -2,7 +2,6 @@ package generic
 
 import (
 	"bytes"
-	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -12,6 +11,7 @@ import (
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
@@ -87,7 +87,7 @@ func (p *Plain) Line(l textfile.Line) {
 }
 
 // prompt is what a command prompt shows before a command that a batch file runs.
-var prompt = regexp.MustCompile(`^[A-Za-z]:\\[^<>|*?":]*>(.*)$`)
+var prompt = lazy.MustCompile(`^[A-Za-z]:\\[^<>|*?":]*>(.*)$`)
 
 // typed is the command behind a prompt: it tells what was to be done, not how it went.
 func typed(line []byte) (command string, ok bool) {
@@ -99,7 +99,7 @@ func typed(line []byte) (command string, ok bool) {
 }
 
 // leaving is how a batch file hands on its exit code.
-var leaving = regexp.MustCompile(`(?i)^exit\s+(?:/b\s+)?(-?\d+)$`)
+var leaving = lazy.MustCompile(`(?i)^exit\s+(?:/b\s+)?(-?\d+)$`)
 
 // command takes a line with a command. The number that a batch file leaves with is the
 // setup's own.

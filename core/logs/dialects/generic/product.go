@@ -1,16 +1,16 @@
 package generic
 
 import (
-	"regexp"
 	"strings"
 	"unicode"
 	"unicode/utf8"
 
 	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/lazy"
 )
 
 // version is a number with points in it, with or without a v.
-var version = regexp.MustCompile(`(?:^|[\s(=:"'v])v?(\d{1,4}(?:\.\d{1,6}){1,3})(?:[\s,;:)"'|<–-]|$)`)
+var version = lazy.MustCompile(`(?:^|[\s(=:"'v])v?(\d{1,4}(?:\.\d{1,6}){1,3})(?:[\s,;:)"'|<–-]|$)`)
 
 const (
 	productLines = 14   // entries in which a program says what it is; behind them it says what it finds
@@ -57,7 +57,7 @@ func productOf(text string) (name, number string, ok bool) {
 
 // release is a line that begins with a name and a whole number, and speaks of a
 // setup: "Tide Watch 3 setup script".
-var release = regexp.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:setup|install|deploy|update)`)
+var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:setup|install|deploy|update)`)
 
 // nameBefore reads a product's name at the end of a text.
 func nameBefore(before string) (name string, ok bool) {
@@ -116,4 +116,4 @@ func unspacedSetup(word string) bool {
 
 // toldProduct is the name of what an agent installs, in quotation marks behind the
 // word for it.
-var toldProduct = regexp.MustCompile(`(?i)\b(?:application|app|product|package|program|software|task|job|deployment|anwendung|produkt|paket|produit|producto|prodotto|produto)\b[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)
+var toldProduct = lazy.MustCompile(`(?i)\b(?:application|app|product|package|program|software|task|job|deployment|anwendung|produkt|paket|produit|producto|prodotto|produto)\b[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)

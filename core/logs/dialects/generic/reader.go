@@ -4,7 +4,6 @@ package generic
 
 import (
 	"bytes"
-	"regexp"
 	"strings"
 	"sync"
 	"time"
@@ -12,6 +11,7 @@ import (
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
@@ -130,12 +130,12 @@ func continuation(l []byte) bool {
 }
 
 var (
-	stageName = regexp.MustCompile(`(?i)\b(?:stage|step|phase|task|action|job)\b(?:\s+\d+(?:/\d+|\s+of\s+\d+)?)?\s*[:= ]\s*['"\[]?([A-Za-z][\w.:-]*[\w])`)
-	opening   = regexp.MustCompile(`(?i)^(?:starting |launching )?(?:the )?([A-Z][\w.'&+-]*(?: [A-Z0-9][\w.'&+-]*)*?)(?: (?:setup|installer|updater|update))?,?[ :]+(?:version )?v?(\d+(?:\.\d+)+)\b(.*)$`)
-	failing   = regexp.MustCompile(`(?i)\b(?:install(?:ation|er)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|bootstrap|provisioning|rollout|repair|job|run)\b[^.;]{0,80}?\b(?:failed|aborted|was not successful|unsuccessful|could not be completed|did not complete|has failed|cannot continue|giving up)\b|^(?:fatal|giving up|aborting)\b|\brolling back\b|\brolled back\b|\bunhandled exception\b|\bterminating\b.*\berror\b|\bfailed to (?:install|update|upgrade|deploy|apply)\b`)
-	working   = regexp.MustCompile(`(?i)\b(?:install(?:ation)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|repair)\b[^.;]{0,60}?\b(?:succeeded|successful(?:ly)?|completed|complete|finished|done|installed)\b|\b(?:successfully|was) (?:installed|updated|upgraded|deployed)\b|\binstalled(?:,| successfully| ok)\b|->.* installed\b`)
-	notReally = regexp.MustCompile(`(?i)\b(?:not|un)\s*(?:yet )?(?:successful|completed|complete|finished|installed)|\bunsuccessful|failed|\bif\b|\bwill be\b|already installed|not installed|would`)
-	cancelled = regexp.MustCompile(`(?i)\b(?:cancell?ed by|user cancell?ed|aborted by (?:the )?user|user aborted|operation was cancell?ed by)\b`)
+	stageName = lazy.MustCompile(`(?i)\b(?:stage|step|phase|task|action|job)\b(?:\s+\d+(?:/\d+|\s+of\s+\d+)?)?\s*[:= ]\s*['"\[]?([A-Za-z][\w.:-]*[\w])`)
+	opening   = lazy.MustCompile(`(?i)^(?:starting |launching )?(?:the )?([A-Z][\w.'&+-]*(?: [A-Z0-9][\w.'&+-]*)*?)(?: (?:setup|installer|updater|update))?,?[ :]+(?:version )?v?(\d+(?:\.\d+)+)\b(.*)$`)
+	failing   = lazy.MustCompile(`(?i)\b(?:install(?:ation|er)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|bootstrap|provisioning|rollout|repair|job|run)\b[^.;]{0,80}?\b(?:failed|aborted|was not successful|unsuccessful|could not be completed|did not complete|has failed|cannot continue|giving up)\b|^(?:fatal|giving up|aborting)\b|\brolling back\b|\brolled back\b|\bunhandled exception\b|\bterminating\b.*\berror\b|\bfailed to (?:install|update|upgrade|deploy|apply)\b`)
+	working   = lazy.MustCompile(`(?i)\b(?:install(?:ation)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|repair)\b[^.;]{0,60}?\b(?:succeeded|successful(?:ly)?|completed|complete|finished|done|installed)\b|\b(?:successfully|was) (?:installed|updated|upgraded|deployed)\b|\binstalled(?:,| successfully| ok)\b|->.* installed\b`)
+	notReally = lazy.MustCompile(`(?i)\b(?:not|un)\s*(?:yet )?(?:successful|completed|complete|finished|installed)|\bunsuccessful|failed|\bif\b|\bwill be\b|already installed|not installed|would`)
+	cancelled = lazy.MustCompile(`(?i)\b(?:cancell?ed by|user cancell?ed|aborted by (?:the )?user|user aborted|operation was cancell?ed by)\b`)
 )
 
 // Line takes the next line.
@@ -479,7 +479,7 @@ func (r *Reader) inner(line int, text string) bool {
 	return false
 }
 
-var exception = regexp.MustCompile(`^(?:[A-Za-z_][\w]*\.)+[A-Z]?\w*(?:Exception|Error)\b(?::|$)`)
+var exception = lazy.MustCompile(`^(?:[A-Za-z_][\w]*\.)+[A-Z]?\w*(?:Exception|Error)\b(?::|$)`)
 
 // Finish gives the attempts. Where nothing says how a run ended, errors near its
 // end speak for failure.

@@ -1,9 +1,10 @@
 package generic
 
 import (
-	"regexp"
 	"strings"
 	"unicode/utf8"
+
+	"hollowkey/core/logs/lazy"
 )
 
 // stageWords are the words for a part of a setup in the languages of the endings.
@@ -11,16 +12,16 @@ const stageWords = `stage|step|phase|schritt|étape|etape|paso|etapa|fase|passo|
 
 var (
 	// A stage's name in marks of quotation: Étape « CopierFichiers » terminée.
-	foreignStage = regexp.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords + `)\s*\d*\s*[:–-]?\s*[«"“'\[]\s*([^»"”'\]]{2,60}?)\s*[»"”'\]]`)
+	foreignStage = lazy.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords + `)\s*\d*\s*[:–-]?\s*[«"“'\[]\s*([^»"”'\]]{2,60}?)\s*[»"”'\]]`)
 	// A numbered one: Etap 3: kopiowanie plików; Fase 2/5 CopiarArchivos.
-	numberedStage = regexp.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords +
+	numberedStage = lazy.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords +
 		`)\s*(\d+)(?:\s*(?:/|of|von|de|di|z|av|из|sur|van)\s*\d+)?\s*[\]:.)–-]*\s*([\p{L}][^.,;:(«"]{1,60})`)
 	// One told by its number alone: [4/6] Opening the firewall; 4/6: Opening …
-	countedStage = regexp.MustCompile(`^[\[(]?(\d{1,2})\s*(?:/|of|von|de|sur|di)\s*\d{1,2}[\])]?\s*[:.–-]?\s+(\p{L}[^.,;:(]{2,60})`)
+	countedStage = lazy.MustCompile(`^[\[(]?(\d{1,2})\s*(?:/|of|von|de|sur|di)\s*\d{1,2}[\])]?\s*[:.–-]?\s+(\p{L}[^.,;:(]{2,60})`)
 	// One behind its word and a colon: Phase : initialisation du moteur.
-	toldStage = regexp.MustCompile(`(?i)^(?:` + stageWords + `)\s*[:：]\s*(\p{L}[^.,;:(]{2,60})`)
+	toldStage = lazy.MustCompile(`(?i)^(?:` + stageWords + `)\s*[:：]\s*(\p{L}[^.,;:(]{2,60})`)
 	// The begin of one of several things that are done alike: package begin id=x.
-	begunStage = regexp.MustCompile(`(?i)\b(?:begin|start|starting|started|processing|running|entering)\b.{0,20}?\b(?:id|name|stage|phase|step|task|component|package)=["']?([\w.-]{3,60})`)
+	begunStage = lazy.MustCompile(`(?i)\b(?:begin|start|starting|started|processing|running|entering)\b.{0,20}?\b(?:id|name|stage|phase|step|task|component|package)=["']?([\w.-]{3,60})`)
 )
 
 // counted says whether a text can begin with a stage's number of all.
@@ -55,7 +56,7 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 	if len(low) != len(text) { // small letters of another length: places do not agree
 		at = at[:min(len(at), 1)]
 	}
-	find := func(x *regexp.Regexp) []string {
+	find := func(x *lazy.Regexp) []string {
 		for _, i := range at {
 			if m := x.FindStringSubmatch(around(text, low, i)); m != nil {
 				return m
