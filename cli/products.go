@@ -144,7 +144,7 @@ func (a *app) productsText(on string, list []*products.Product, of, bad, hidden 
 	}
 	for _, p := range list {
 		if !p.Sound() {
-			fmt.Fprintf(&b, "\nTo see what is wrong with one, and what mends it:\n  %s\n", s.key("hollowkey products "+quoteArgument(cmp.Or(p.Code, p.Name))+a.where()))
+			fmt.Fprintf(&b, "\nTo see what is wrong with one, and how to fix it:\n  %s\n", s.key("hollowkey products "+quoteArgument(cmp.Or(p.Code, p.Name))+a.where()))
 			break
 		}
 	}
