@@ -62,7 +62,7 @@ One cause on many machines is one row: what is of one machine alone is folded ou
 		Args:    needSubcommand,
 		RunE:    func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
-	c.AddCommand(a.newTriageAdd(), a.newTriageTop(), a.newTriageNew(), a.newTriageCause(), a.newTriageMachine(), a.newTriageCompare(), a.newTriageForget())
+	c.AddCommand(a.newTriageAdd(), a.newTriageTop(), a.newTriageNew(), a.newTriageCause(), a.newTriageMachine(), a.newTriageCompare(), a.newTriagePage(), a.newTriageForget())
 	return c
 }
 

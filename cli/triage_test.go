@@ -69,6 +69,17 @@ func TestTriage(t *testing.T) {
 	if r := mustRun(t, dir, 0, "triage", "top", "--product", "pilot*", "--csv"); strings.Count(r.out, "\n") != 2 {
 		t.Error(r.out)
 	}
+	mustRun(t, dir, 0, "triage", "page", "--out", "week.html")
+	mustRun(t, dir, 2, "triage", "page", "--out", "week.html")
+	b, err := os.ReadFile(filepath.Join(dir, "week.html"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for want, there := range map[string]bool{"5 setups failed on 3 machines": true, "BerthSync": true, id: true, "machine 1": true, "ellery-d1": false, "ELLERY-D1": false, "mwhitlow": false, "http://": false, "src=": false} {
+		if strings.Contains(string(b), want) != there {
+			t.Errorf("the page: %q there: %v", want, !there)
+		}
+	}
 	mustRun(t, dir, 1, "triage", "forget", "--machine-name", "ELLERY-D12")
 	mustRun(t, dir, 0, "triage", "forget", "--machine-name", "ELLERY-D12", "--preview")
 	mustRun(t, dir, 0, "triage", "forget", "--machine-name", "ELLERY-D12", "--yes")

@@ -225,6 +225,9 @@ func firstOf(list ...string) string {
 
 var numbers = regexp.MustCompile(`\d+`)
 
+// earliest is the year before which no engine wrote such logs.
+const earliest = 1999
+
 // happened is when an attempt began: by the date and the time of day in its log, of which
 // the order of day and month is the one that lies nearest before the file's last change;
 // else that change.
@@ -251,7 +254,7 @@ func happened(a *story.Attempt, changed time.Time) time.Time {
 			best = t
 		}
 	}
-	if best.IsZero() {
+	if best.Year() < earliest { // a clock that was never set, or numbers that are no date
 		return changed
 	}
 	return best

@@ -272,7 +272,7 @@ func TestHostilePlaces(t *testing.T) {
 // The order of day and month is the one that lies nearest before the file's last change.
 func TestHappened(t *testing.T) {
 	changed := time.Date(2026, 5, 6, 12, 0, 0, 0, time.UTC)
-	for date, want := range map[string]string{"5/4/2026": "2026-05-04", "04.05.2026": "2026-05-04", "2026-05-04": "2026-05-04", "13/04/2026": "2026-04-13", "4/30/2026": "2026-04-30", "": "2026-05-06", "noon": "2026-05-06"} {
+	for date, want := range map[string]string{"5/4/2026": "2026-05-04", "04.05.2026": "2026-05-04", "2026-05-04": "2026-05-04", "13/04/2026": "2026-04-13", "4/30/2026": "2026-04-30", "1/1/1601": "2026-05-06", "": "2026-05-06", "noon": "2026-05-06"} {
 		if got := happened(&story.Attempt{Date: date, FirstTime: 9 * time.Hour}, changed).Format("2006-01-02"); got != want {
 			t.Errorf("%q: %s, want %s", date, got, want)
 		}
