@@ -48,10 +48,14 @@ func Score(ls [][]byte) (n int) {
 		return 0
 	}
 	for _, l := range ls {
-		if telling.Match(l) || fullName.Match(l) {
+		low := bytes.ToLower(l)
+		has := func(words ...string) bool { // far cheaper than an expression, which then decides
+			return slices.ContainsFunc(words, func(w string) bool { return bytes.Contains(low, []byte(w)) })
+		}
+		if has("appx", "msix", "deployment", "hresult", "package family", "activityid") && telling.Match(l) || bytes.Count(l, []byte("_")) >= 4 && fullName.Match(l) {
 			n++
 		}
-		result = result || failure.Match(l) || success.Match(l)
+		result = result || has("0x") && failure.Match(l) || has("deployment", "successfully") && success.Match(l)
 		if _, _, k := lines.Stamp(bytes.TrimLeft(l, "[")); k > 0 {
 			stamped++
 		}
