@@ -69,8 +69,12 @@ func TestPathsOfTheMachine(t *testing.T) {
 // A case is told in the form that its reader needs.
 func TestReportForms(t *testing.T) {
 	dir := layOut(t)
-	mustRun(t, dir, 0, "case", "open", "--case", "berth-17", "--machine", "ELLERY-D07")
-	mustRun(t, dir, 3, "why", "tidebook.log", "--case", "berth-17")
+	if r := mustRun(t, dir, 3, "why", "tidebook.log", "--case", "berth-17", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "A case is opened: berth-17") {
+		t.Errorf("the case was not opened: %s", r.err)
+	}
+	if r := mustRun(t, dir, 3, "why", "tidebook.log", "--case", "berth-17"); strings.Contains(r.err, "is opened") {
+		t.Errorf("opened again: %s", r.err)
+	}
 	mustRun(t, dir, 0, "case", "report", "--case", "berth-17", "--for", "person", "--out", "person.html")
 	b, err := os.ReadFile(filepath.Join(dir, "person.html"))
 	if err != nil || !strings.Contains(string(b), "your administrator applies the fix") || strings.Contains(string(b), "<h2>The verdict") {

@@ -10,6 +10,7 @@ import (
 	"io"
 	"os"
 	"os/signal"
+	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -88,6 +89,37 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 		}
 	}
 	return exit
+}
+
+// opensCase are the commands that open the case which --case names where there is none yet;
+// the others only look at one.
+var opensCase = []string{"why", "fix", "retry", "ready", "guide", "rehearse"}
+
+// openNewCase opens the case that a call names, so that nobody has to beforehand.
+func (a *app) openNewCase(c *cobra.Command) error {
+	first := strings.Fields(c.CommandPath())
+	if a.caseDir == "" || casefile.Exists(a.caseDir) || len(first) < 2 || !slices.Contains(opensCase, first[1]) {
+		return nil
+	}
+	if _, err := os.Stat(a.caseDir); err == nil { // a folder that is no case, such as a machine's own
+		return nil
+	}
+	about := casefile.About{Title: filepath.Base(a.caseDir)}
+	if a.machine != "" {
+		m, done, err := a.openMachine()
+		if err != nil {
+			return err
+		}
+		about.Machine = m.Name()
+		done()
+	}
+	if _, err := casefile.Make(a.caseDir, about, a.now); err != nil {
+		return err
+	}
+	if !a.quiet {
+		fmt.Fprintf(a.err, "A case is opened: %s\n", clean(a.caseDir))
+	}
+	return nil
 }
 
 // Commands are all commands, for whoever writes pages of them; calling one does nothing.
@@ -246,6 +278,9 @@ Or see it end to end on made-up data:  hollowkey demo`,
 				return wrongCall("--width %d is not between 40 and 400", a.width)
 			}
 			a.style = newStyle(a.out, a.noColor || a.json, a.width)
+			if err := a.openNewCase(c); err != nil {
+				return err
+			}
 			if a.quiet && !a.json {
 				a.out = io.Discard
 			}
