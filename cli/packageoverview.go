@@ -63,7 +63,7 @@ func (a *app) overview(file string, opt packageOptions) error {
 		defer closeMachine()
 		from = m
 	}
-	setup, err := choose.Open(file, from)
+	setup, err := choose.Open(file, from, false)
 	if err != nil {
 		return err
 	}

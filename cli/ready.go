@@ -125,7 +125,7 @@ func (a *app) checked(m machine.Machine, args []string, opt readyOptions) (res r
 		}
 	}
 	if len(args) > 0 {
-		setup, err := choose.Open(args[0], m)
+		setup, err := choose.Open(args[0], m, true)
 		if err != nil {
 			return res, nil, err
 		}

@@ -58,7 +58,7 @@ func (s *Setup) carried() error {
 		if err != nil {
 			return err
 		}
-		s.Whole.Carry(i.Path, whole.Read(i.Path, f, f.size, nil)) // cabinets beside it may be among those that were left out
+		s.Whole.Carry(i.Path, whole.Read(i.Path, f, f.size, nil, true)) // cabinets beside it may be among those that were left out
 		f.Close()
 	}
 	return nil

@@ -31,8 +31,9 @@ func (s *Setup) Close() error {
 }
 
 // Open opens a setup for a machine, which may be nil: a file, or a folder, of which the
-// setup for that machine is taken. A file that is damaged is no error: its report says so.
-func Open(path string, m machine.Machine) (*Setup, error) {
+// setup for that machine is taken. A file that is damaged is no error: its report says so. Of a
+// large file the sums over all contents are compared only where it is to be looked at deep.
+func Open(path string, m machine.Machine, deep bool) (*Setup, error) {
 	s := &Setup{Path: path}
 	folder, err := isFolder(path, m)
 	if err != nil {
@@ -56,11 +57,11 @@ func Open(path string, m machine.Machine) (*Setup, error) {
 			return nil, 0, nil, err
 		}
 		return b, b.size, func() { b.Close() }, nil
-	})
+	}, deep || f.size <= whole.Shallow)
 	s.Whole.Marked()
 	switch s.Whole.Kind {
 	case whole.Database: // one that cannot be opened has its fault in the report
-		s.Database, _ = installdb.Open(f, f.size)
+		s.Database = s.Whole.Database()
 	case whole.Archive:
 		p, err := apppack.Open(f, f.size)
 		switch {
@@ -70,7 +71,7 @@ func Open(path string, m machine.Machine) (*Setup, error) {
 			s.Whole.Damage("its manifest cannot be read: %v", err)
 		}
 	}
-	if s.App == nil && (s.Whole.Kind == whole.Program || s.Whole.Kind == whole.Archive) && s.Whole.Whole() {
+	if s.App == nil && (s.Whole.Kind == whole.Program || s.Whole.Kind == whole.Archive) && s.Whole.Whole() && (deep || f.size <= whole.Shallow) {
 		err = s.carried()
 	}
 	if err != nil {

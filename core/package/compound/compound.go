@@ -108,17 +108,16 @@ func (f *File) Length() (int64, error) {
 
 // Reach is [File.Length] even where the file is cut short before it.
 func (f *File) Reach() (int64, error) {
-	last := int64(-1)
-	for s := int64(0); s < int64(f.fat.len()); s++ {
+	for s := int64(f.fat.len()) - 1; s >= 0; s-- { // the free ones at the end are few
 		next, err := f.fat.at(uint32(s))
 		if err != nil {
 			return 0, err
 		}
 		if next != freeSector {
-			last = s
+			return (s + 2) * f.sectorSize, nil
 		}
 	}
-	return (last + 2) * f.sectorSize, nil
+	return f.sectorSize, nil
 }
 
 // nameOf makes a string of a directory entry's name.

@@ -59,7 +59,14 @@ type Report struct {
 	Signature string   `json:"signature"` // of a program: none, fits, or does not; else empty
 	Faults    []Fault  `json:"faults"`    // none: nothing is wrong, as far as can be told without running it
 	Remarks   []string `json:"remarks"`   // what is no fault
+
+	deep bool                // sums are compared
+	db   *installdb.Database // nil where it is none, or cannot be read
 }
+
+// Database is the package, patch or transform that was looked at; nil where it is none, or
+// one that cannot be read.
+func (r *Report) Database() *installdb.Database { return r.db }
 
 // Whole says that nothing was found wrong.
 func (r *Report) Whole() bool { return len(r.Faults) == 0 }
@@ -100,9 +107,17 @@ const zoneStream = ":Zone.Identifier"
 // Opener opens a file that lies beside the one that is looked at.
 type Opener func(name string) (r io.ReaderAt, size int64, done func(), err error)
 
-// Read looks at a file of size bytes; beside may be nil.
-func Read(path string, f io.ReaderAt, size int64, beside Opener) *Report {
-	r := &Report{Path: path, Kind: Other, Bytes: size, Faults: []Fault{}, Remarks: []string{}}
+// Shallow is how large a file may be to be read whole where speed counts, in bytes; sums over
+// it take some hundredths of a second.
+const Shallow = 32 << 20
+
+// Read looks at a file of size bytes; beside may be nil. Deep compares also the sums of all
+// contents, which reads all of it.
+func Read(path string, f io.ReaderAt, size int64, beside Opener, deep bool) *Report {
+	r := &Report{Path: path, Kind: Other, Bytes: size, Faults: []Fault{}, Remarks: []string{}, deep: deep}
+	if !deep {
+		r.Remarks = append(r.Remarks, "it is large, so the sums over its contents were not compared; hollowkey ready does that")
+	}
 	name := filepath.Base(strings.ReplaceAll(path, `\`, "/"))
 	ending := strings.ToLower(filepath.Ext(name))
 	if slices.Contains(unfinished, ending) {
@@ -197,6 +212,7 @@ func (r *Report) database(f io.ReaderAt, size int64, beside Opener) {
 			return
 		}
 	}
+	r.db = db
 	if db.Format == installdb.Package {
 		r.media(db, beside)
 	}
@@ -269,7 +285,7 @@ func (r *Report) cabinet(part string, f io.ReaderAt, size int64, want func(key s
 		return
 	}
 	c, err := cabinet.Open(f, size)
-	if err == nil {
+	if err == nil && r.deep {
 		err = c.Check()
 	}
 	if err != nil {

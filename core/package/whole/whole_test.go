@@ -95,7 +95,7 @@ func signed(t testing.TB, b []byte) []byte {
 // A signature fits the file that it was made for, and no other.
 func TestASignature(t *testing.T) {
 	b := signed(t, unsigned(bytes.Repeat([]byte("tides and winds "), 100)))
-	look := func(b []byte) *Report { return Read("setup.exe", bytes.NewReader(b), int64(len(b)), nil) }
+	look := func(b []byte) *Report { return Read("setup.exe", bytes.NewReader(b), int64(len(b)), nil, true) }
 	if r := look(b); !r.Whole() || r.Signature != "fits the file; whether its signer is trusted is not told here" {
 		t.Errorf("as signed: %+v", r)
 	}
@@ -136,7 +136,7 @@ func FuzzRead(f *testing.F) {
 		}
 		r := Read(name, bytes.NewReader(b), int64(len(b)), func(string) (io.ReaderAt, int64, func(), error) {
 			return bytes.NewReader(b), int64(len(b)), func() {}, nil
-		})
+		}, true)
 		if r.Kind == "" || r.Faults == nil {
 			t.Errorf("%+v", r)
 		}
