@@ -81,8 +81,11 @@ func Open(r io.ReaderAt, size int64) (*Database, error) {
 	if err != nil {
 		return nil, err
 	}
-	return openStorage(f, f.Root)
+	return In(f)
 }
+
+// In is [Open] for a container that is open.
+func In(f *compound.File) (*Database, error) { return openStorage(f, f.Root) }
 
 // openStorage opens the database in a storage: the package itself, or a transform or
 // package within a patch.

@@ -197,7 +197,7 @@ func (r *Report) database(f io.ReaderAt, size int64, beside Opener) {
 		r.fault(Cut, "", "it has %d bytes, and its container says that %d are in use: %d are missing", size, need, need-size)
 		return
 	}
-	db, err := installdb.Open(f, size)
+	db, err := installdb.In(c)
 	switch {
 	case errors.Is(err, installdb.ErrNoDatabase):
 		r.Remarks = append(r.Remarks, "it is a container of another kind than a package")
@@ -207,6 +207,9 @@ func (r *Report) database(f io.ReaderAt, size int64, beside Opener) {
 		return
 	}
 	for _, name := range db.Tables() {
+		if !r.deep {
+			break // whoever looks into them finds out
+		}
 		if _, err := db.Table(name); err != nil {
 			r.fault(Damaged, name, "its table %s cannot be read: %v", name, err)
 			return
@@ -236,7 +239,12 @@ func (r *Report) media(db *installdb.Database, beside Opener) {
 			size, listed := sizes[key]
 			return size, listed && sequence[key] <= last
 		}
-		if inner, embedded := strings.CutPrefix(name, "#"); embedded {
+		if inner, embedded := strings.CutPrefix(name, "#"); embedded && !r.deep {
+			if !slices.ContainsFunc(db.Streams(), func(s installdb.StreamInfo) bool { return s.Name == inner }) {
+				r.fault(NoCabinet, name, "its cabinet %s is not in it", name)
+			}
+			continue
+		} else if embedded {
 			s, err := db.Stream(inner)
 			at, ok := s.(io.ReaderAt)
 			if err != nil || !ok {

@@ -6,9 +6,13 @@ import (
 	"encoding/asn1"
 	"encoding/binary"
 	"io"
+	"os"
+	"path/filepath"
 	"testing"
 
 	"hollowkey/core/package/cabinet"
+	"hollowkey/core/package/installdb"
+	"hollowkey/demo"
 )
 
 const (
@@ -117,6 +121,41 @@ func TestASignature(t *testing.T) {
 	}
 	if r := look(unsigned([]byte("x"))); r.Signature != "none" || !r.Whole() {
 		t.Errorf("unsigned: %+v", r)
+	}
+}
+
+// A large file is not read whole, and what its container tells is found all the same.
+func TestNotDeep(t *testing.T) {
+	db, err := demo.Planner()
+	if err != nil {
+		t.Fatal(err)
+	}
+	look := func(cut int64) *Report {
+		f, err := os.Create(filepath.Join(t.TempDir(), "p.msi"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer f.Close()
+		if err := db.Write(f); err != nil {
+			t.Fatal(err)
+		}
+		info, err := f.Stat()
+		if err != nil {
+			t.Fatal(err)
+		}
+		return Read("p.msi", io.NewSectionReader(f, 0, info.Size()-cut), info.Size()-cut, nil, false)
+	}
+	if r := look(0); !r.Whole() || r.Database() == nil || len(r.Remarks) == 0 {
+		t.Errorf("whole: %+v", r)
+	}
+	if r := look(600); r.Whole() || r.Faults[0].What != Cut {
+		t.Errorf("cut: %+v", r)
+	}
+	if err := db.SetCell("Media", 0, "Cabinet", installdb.TextValue("#gone.cab")); err != nil {
+		t.Fatal(err)
+	}
+	if r := look(0); r.Whole() || r.Faults[0].What != NoCabinet {
+		t.Errorf("without its cabinet: %+v", r)
 	}
 }
 
