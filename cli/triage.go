@@ -171,13 +171,20 @@ func inStoreOption(name string) string {
 	return " --store " + quoteArgument(name)
 }
 
-// newest is when the newest attempt of a store happened.
-func newest(ctx context.Context, s *store.Store) (time.Time, error) {
-	list, err := s.Attempts(ctx, store.Filter{}, false, 1)
-	if err != nil || len(list) == 0 {
-		return time.Time{}, err
-	}
-	return list[0].Happened, nil
+// inDays is inStore with when the newest attempt of the store happened, from which days are
+// counted back.
+func (a *app) inDays(ctx context.Context, name string, do func(s *store.Store, newest time.Time) error) error {
+	return a.inStore(ctx, name, func(s *store.Store) error {
+		list, err := s.Attempts(ctx, store.Filter{}, false, 1)
+		if err != nil {
+			return err
+		}
+		newest := time.Time{}
+		if len(list) > 0 {
+			newest = list[0].Happened
+		}
+		return do(s, newest)
+	})
 }
 
 type topResult struct {
@@ -200,11 +207,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 there is none
 		Example: "  hollowkey triage top --days 7\n  hollowkey triage top --product 'Tidebook*' --csv",
 		Args:    cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			return a.inStore(c.Context(), opt.store, func(s *store.Store) error {
-				last, err := newest(c.Context(), s)
-				if err != nil {
-					return err
-				}
+			return a.inDays(c.Context(), opt.store, func(s *store.Store, last time.Time) (err error) {
 				f := opt.filter(last)
 				res := topResult{Schema: "hollowkey.triage.top/1"}
 				if !f.Since.IsZero() {
@@ -238,11 +241,7 @@ It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 nothing is ne
 		Example: "  hollowkey triage new --since 2026-05-04",
 		Args:    cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			return a.inStore(c.Context(), opt.store, func(s *store.Store) error {
-				last, err := newest(c.Context(), s)
-				if err != nil {
-					return err
-				}
+			return a.inDays(c.Context(), opt.store, func(s *store.Store, last time.Time) (err error) {
 				day, err := dayOf(since, last)
 				if err != nil {
 					return err

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"io"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -25,11 +26,7 @@ Exit status: 0 written, 1 could not, 2 wrong call.`,
 		Example: "  hollowkey triage page --days 14 --out week.html",
 		Args:    cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			return a.inStore(c.Context(), opt.store, func(s *store.Store) error {
-				last, err := newest(c.Context(), s)
-				if err != nil {
-					return err
-				}
+			return a.inDays(c.Context(), opt.store, func(s *store.Store, last time.Time) (err error) {
 				p, err := page.Collect(c.Context(), s, page.Options{Filter: opt.filter(last), Names: names, Most: opt.most, Made: a.now()})
 				if err != nil {
 					return err
