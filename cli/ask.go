@@ -35,6 +35,9 @@ func (a *app) given(o consent, question string) error {
 	if o.yes {
 		return nil
 	}
+	if a.quiet || a.json { // what would be agreed to was not shown
+		return wrongCall("with --quiet or --json nothing is shown, so nothing can be agreed to\nhint: add --yes to do it, or --preview to only work it out")
+	}
 	sure, err := a.ask(question)
 	if err == nil && !sure {
 		err = errNo
@@ -48,6 +51,9 @@ func (a *app) ask(question string) (bool, error) {
 	f, ok := a.in.(*os.File)
 	if !ok || !term.IsTerminal(int(f.Fd())) {
 		return false, errNobody
+	}
+	if a.quiet || a.json {
+		return false, fmt.Errorf("%w; --quiet and --json show nothing that could be agreed to", errNobody)
 	}
 	fmt.Fprintf(a.err, "\n%s [y/N] ", clean(question))
 	line, err := a.line()

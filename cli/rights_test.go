@@ -7,6 +7,23 @@ import (
 	"testing"
 )
 
+// Nobody is asked to agree to what was not shown.
+func TestNothingIsAgreedToUnseen(t *testing.T) {
+	dir := layOut(t)
+	twin := filepath.Join(dir, "ELLERY-D07")
+	before := tree(t, twin)
+	for _, option := range []string{"--quiet", "--json"} {
+		for _, call := range [][]string{{"fix", "tidebook.log"}, {"ready", "mend"}, {"leftovers", "clear", "Fairway Radio 1"}, {"startup", "hold"}, {"startup", "hunt"}, {"logs", "verbose", "on"}} {
+			if r := mustRun(t, dir, 2, append(call, option, "--machine", "ELLERY-D07")...); !strings.Contains(r.err, "add --yes") {
+				t.Errorf("%v %s: %s", call, option, r.err)
+			}
+		}
+	}
+	if d := differs(before, tree(t, twin)); len(d) > 0 {
+		t.Errorf("these changed: %v", d)
+	}
+}
+
 // What somebody may do is known before a step is shown: by elevation and by access lists.
 func TestRightsAreCheckedFirst(t *testing.T) {
 	dir := layOut(t)
