@@ -1,6 +1,6 @@
 // Package realengine checks what we read, write and work out against a real
-// installer engine, the one of Debian's wine. Without wine the tests skip,
-// unless HOLLOWKEY_ENGINE is "required".
+// installer engine, the one of Debian's wine. Without wine the tests skip, unless
+// HOLLOWKEY_ENGINE is "required"; they skip with "off", too.
 package realengine
 
 import (
@@ -27,7 +27,9 @@ func TestMain(m *testing.M) {
 	if scratch, err = os.MkdirTemp("", "hollowkey-engine-"); err != nil {
 		panic(err)
 	}
-	if err := startEngine(); err != nil {
+	if os.Getenv("HOLLOWKEY_ENGINE") == "off" {
+		absent = "HOLLOWKEY_ENGINE is off"
+	} else if err := startEngine(); err != nil {
 		absent = err.Error()
 	}
 	code := 0
@@ -81,6 +83,18 @@ func wine(args ...string) *exec.Cmd {
 	return c
 }
 
+// wineFell says that wine itself fell, as it does now and then on a busy machine: its
+// loader by a page fault, which a program built with Go answers itself, or its line to the
+// server. Nothing of ours prints these words.
+func wineFell(out string) bool {
+	for _, words := range []string{"Unhandled page fault", "recvmsg: ", "wine client error"} {
+		if strings.Contains(out, words) {
+			return true
+		}
+	}
+	return false
+}
+
 // engine asks the engine one thing; the test skips where there is none.
 func engine(t *testing.T, q ask.Request) ask.Answer {
 	t.Helper()
@@ -96,7 +110,12 @@ func engine(t *testing.T, q ask.Request) ask.Answer {
 	if err := os.WriteFile(in, b, 0o644); err != nil {
 		t.Fatal(err)
 	}
-	if text, err := wine("wine", host, windowsPath(in), windowsPath(out)).CombinedOutput(); err != nil {
+	text, err := wine("wine", host, windowsPath(in), windowsPath(out)).CombinedOutput()
+	if wineFell(string(text)) {
+		t.Logf("wine fell, once more: %s", text)
+		text, err = wine("wine", host, windowsPath(in), windowsPath(out)).CombinedOutput()
+	}
+	if err != nil {
 		t.Fatalf("the engine's host: %v\n%s", err, text)
 	}
 	b, err = os.ReadFile(out)
