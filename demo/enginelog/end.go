@@ -1,5 +1,7 @@
 package enginelog
 
+import "cmp"
+
 // properties writes the list of all properties at the end of a run.
 func (l *log) properties() {
 	s := l.s
@@ -11,7 +13,7 @@ func (l *log) properties() {
 		{"ProductVersion", s.Version}, {"MsiLogFileLocation", `C:\Windows\Temp\setup.log`}, {"REBOOT", "ReallySuppress"},
 		{"CLIENTUILEVEL", "3"}, {"VersionDatabase", "500"}, {"MsiRunningElevated", "1"}, {"Privileged", "1"}, {"USERNAME", s.User},
 		{"DATABASE", `C:\Windows\Installer\5f1c2a.msi`}, {"OriginalDatabase", s.Package}, {"UILevel", "2"}, {"ACTION", "INSTALL"},
-		{"VersionNT", "603"}, {"VersionNT64", "603"}, {"WindowsBuild", "19045"}, {"ServicePackLevel", "0"}, {"MsiNTProductType", "1"},
+		{"VersionNT", "603"}, {"VersionNT64", "603"}, {"WindowsBuild", cmp.Or(s.Build, "19045")}, {"ServicePackLevel", "0"}, {"MsiNTProductType", "1"},
 		{"WindowsFolder", `C:\Windows\`}, {"System64Folder", `C:\Windows\system32\`}, {"SystemFolder", `C:\Windows\SysWOW64\`},
 		{"TempFolder", `C:\Users\` + s.User + `\AppData\Local\Temp\`}, {"AppDataFolder", `C:\Users\` + s.User + `\AppData\Roaming\`},
 		{"LocalAppDataFolder", `C:\Users\` + s.User + `\AppData\Local\`}, {"CommonAppDataFolder", `C:\ProgramData\`},

@@ -21,6 +21,7 @@ type Setup struct {
 	Package                              string    // path of the package
 	Folder                               string    // below Program Files
 	User, SID, Computer                  string    // who runs it, and where
+	Build                                string    // of the OS; 19045 when empty
 	PersonalFolder                       string    // of the user; the usual place when empty
 	Started                              time.Time // of the first line
 	Files                                int       // number of files, components and their lines

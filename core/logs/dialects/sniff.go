@@ -3,6 +3,7 @@ package dialects
 import (
 	"bytes"
 	"slices"
+	"sync"
 
 	"hollowkey/core/logs/dialects/generic"
 	"hollowkey/core/logs/peel"
@@ -100,6 +101,27 @@ func (s *sniffer) look() {
 	s.head = s.head[:0]
 }
 
+// A window is some lines of a text. What they begin with is learned once, when somebody
+// asks: it takes longer than to read them.
+type window struct {
+	lines   [][]byte
+	learned func() peel.Columns
+	bare    []func() [][]byte // the lines without the first k columns, by k-1
+}
+
+func newWindow(lines [][]byte) *window {
+	return &window{lines: lines, learned: sync.OnceValue(func() peel.Columns { return peel.Learn(lines) })}
+}
+
+// beneath are the lines without their first k columns.
+func (w *window) beneath(k int) [][]byte {
+	for len(w.bare) < k {
+		columns := w.learned()[:len(w.bare)+1]
+		w.bare = append(w.bare, sync.OnceValue(func() [][]byte { return stripped(columns, w.lines) }))
+	}
+	return w.bare[k-1]()
+}
+
 // choose takes the reader for what a window holds.
 func (s *sniffer) choose(lines [][]byte) {
 	var off peel.Columns
@@ -108,22 +130,23 @@ func (s *sniffer) choose(lines [][]byte) {
 			lines = stripped(off, lines)
 		}
 	}
-	d, columns, score := detect(lines, s.chosen == "")
+	w := newWindow(lines)
+	d, columns, score := w.detect(s.chosen == "")
 	for k := 1; k <= len(s.learned) && d.name == story.Generic; k++ {
-		if x, _, n := detect(stripped(s.learned[:k], lines), false); x.open != nil && x.name != story.Generic && n > score {
+		if x, _, n := newWindow(stripped(s.learned[:k], lines)).detect(false); x.open != nil && x.name != story.Generic && n > score {
 			d, columns, score = x, s.learned[:k], n
 		}
 	}
 	form := formBeneath(lines, columns)
 	if s.chosen == "" && s.reader == nil && d.name != story.Engine {
-		if front, is := document(lines); is {
+		if front, is := w.document(); is {
 			s.reader, s.columns, s.chosen, s.settled = generic.NewDocument(s.name), slices.Concat(off, front), story.Generic, true
 			return
 		}
 	}
 	switch {
 	case score == 0 && s.reader == nil: // what it is may show later
-		s.front = peel.Learn(lines)
+		s.front = w.learned()
 		s.reader, s.columns = generic.NewPlain(s.name, s.front, lines), off
 	case score == 0:
 	case d.name != story.Generic && (s.reader == nil || score*2 > len(lines)):
@@ -141,15 +164,15 @@ func (s *sniffer) choose(lines [][]byte) {
 	}
 }
 
-// document says whether lines begin a document of several lines, and behind which
+// document says whether the lines begin a document of several lines, and behind which
 // columns.
-func document(lines [][]byte) (front peel.Columns, is bool) {
-	if generic.IsDocument(lines) {
+func (w *window) document() (front peel.Columns, is bool) {
+	if generic.IsDocument(w.lines) {
 		return nil, true
 	}
-	learned := peel.Learn(lines)
+	learned := w.learned()
 	for k := 1; k <= len(learned); k++ {
-		if generic.IsDocument(stripped(learned[:k], lines)) {
+		if generic.IsDocument(w.beneath(k)) {
 			return learned[:k], true
 		}
 	}
@@ -174,9 +197,10 @@ func (s *sniffer) turn() {
 	for _, l := range s.head[at:] {
 		rest = append(rest, l.Text)
 	}
-	if _, _, score := detect(rest, true); score == 0 {
+	w := newWindow(rest)
+	if _, _, score := w.detect(true); score == 0 {
 		p, plain := s.reader.(interface{ About() bool })
-		if _, is := document(rest); !is && (!plain || p.About()) {
+		if _, is := w.document(); !is && (!plain || p.About()) {
 			return
 		}
 	}
@@ -226,7 +250,7 @@ func (s *sniffer) goesOn(lines [][]byte) bool {
 		some = append(some, lines[i])
 	}
 	for k := 0; k <= len(s.learned); k++ {
-		d, _, n := detect(stripped(s.learned[:k], some), false)
+		d, _, n := newWindow(stripped(s.learned[:k], some)).detect(false)
 		if n > 0 && d.name != story.Generic || k == 0 && n == 0 && len(s.learned) == 0 {
 			return false
 		}
@@ -263,7 +287,8 @@ func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 // each line. score is 0 when the lines are of none. Without deep, nothing is
 // peeled: a log whose layout is known already seldom has another beneath it, and
 // looking costs as much as reading.
-func detect(lines [][]byte, deep bool) (best dialect, columns peel.Columns, score int) {
+func (w *window) detect(deep bool) (best dialect, columns peel.Columns, score int) {
+	lines := w.lines
 	for _, d := range known {
 		if n := d.score(lines); n > score {
 			best, score = d, n
@@ -275,7 +300,7 @@ func detect(lines [][]byte, deep bool) (best dialect, columns peel.Columns, scor
 	if !deep {
 		return best, nil, score
 	}
-	learned := peel.Learn(lines)
+	learned := w.learned()
 	if best.name == story.Generic || best.open == nil {
 		columns = learned
 	}
@@ -283,7 +308,7 @@ func detect(lines [][]byte, deep bool) (best dialect, columns peel.Columns, scor
 		best, score = known[len(known)-1], 1
 	}
 	for k := 1; k <= len(learned); k++ {
-		bare := stripped(learned[:k], lines)
+		bare := w.beneath(k)
 		for _, d := range known {
 			if d.name == story.Generic {
 				continue

@@ -4,7 +4,11 @@ package lazy
 
 import (
 	"regexp"
+	"slices"
+	"strings"
 	"sync"
+
+	"hollowkey/core/logs/pieces"
 )
 
 // A Regexp is a pattern of [regexp], compiled when it is first used.
@@ -12,6 +16,7 @@ type Regexp struct {
 	source string
 	once   sync.Once
 	re     *regexp.Regexp
+	needs  [][]string // sets of texts, of each of which every match holds one
 }
 
 // MustCompile makes a pattern. One that is wrong is found out by whoever first uses it: each
@@ -20,12 +25,21 @@ func MustCompile(source string) *Regexp { return &Regexp{source: source} }
 
 // Compiled is the pattern itself.
 func (r *Regexp) Compiled() *regexp.Regexp {
-	r.once.Do(func() { r.re = regexp.MustCompile(r.source) })
+	r.once.Do(func() { r.re, r.needs = regexp.MustCompile(r.source), pieces.Needs(r.source, false) })
 	return r.re
 }
 
-// MatchString is as of [regexp.Regexp], and so are the others.
-func (r *Regexp) MatchString(s string) bool { return r.Compiled().MatchString(s) }
+// MatchString is as of [regexp.Regexp], and so are the others. It looks for the plain pieces
+// of the pattern first, which most texts lack.
+func (r *Regexp) MatchString(s string) bool {
+	re := r.Compiled()
+	for _, set := range r.needs {
+		if !slices.ContainsFunc(set, func(piece string) bool { return strings.Contains(s, piece) }) {
+			return false
+		}
+	}
+	return re.MatchString(s)
+}
 
 // Match is as of [regexp.Regexp].
 func (r *Regexp) Match(b []byte) bool { return r.Compiled().Match(b) }

@@ -390,7 +390,7 @@ func (r *reader) word() {
 		return
 	}
 	switch q := r.quotedTo(start); {
-	case packageName.MatchString(w):
+	case strings.Count(w, "_") > 3 && packageName.MatchString(w):
 		r.add(Package, w, start)
 	case systemService[strings.ToLower(w)]:
 		r.add(Service, w, start)

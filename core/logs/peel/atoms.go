@@ -44,10 +44,17 @@ const (
 	maxWord  = 24 // bytes of a word that is the same on all lines, such as a computer's name
 )
 
-// starts are the columns that a line could begin with.
-func starts(line []byte) (list []Column) {
+// starts are the columns that a line could begin with; they are added to list.
+func starts(list []Column, line []byte) []Column {
+	g, bracket := groupAt(line)
 	for _, c := range candidates {
-		if _, _, ok := c.take(line); ok {
+		ok := false
+		if c.grouped() {
+			ok = bracket && g.is(c.kind)
+		} else {
+			_, _, ok = c.take(line)
+		}
+		if ok {
 			list = append(list, c)
 		}
 	}
@@ -84,7 +91,10 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 			v.stamped, rest, ok = true, line[n:], true
 		}
 	case stampGroup, levelGroup, priority, group:
-		return c.takeGroup(line)
+		if g, bracket := groupAt(line); bracket && g.is(c.kind) {
+			return g.value, g.rest, true
+		}
+		return v, nil, false
 	case level:
 		w, n := nameAt(line)
 		if Level(w) != Unknown && (len(w) > 1 || n < len(line) && line[n] != ' ') {
@@ -119,33 +129,55 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 	return v, rest, ok
 }
 
-// takeGroup reads a bracket.
-func (c Column) takeGroup(line []byte) (v value, rest []byte, ok bool) {
-	v.at = -1
-	if len(line) < 3 {
-		return v, nil, false
-	}
-	closing := map[byte]byte{'[': ']', '(': ')', '<': '>', '{': '}'}[line[0]]
-	if closing == 0 {
-		return v, nil, false
-	}
-	end := bytes.IndexByte(line, closing)
-	if end < 2 || end > maxGroup {
-		return v, nil, false
-	}
-	in, rest := bytes.TrimSpace(line[1:end]), parted(line[end+1:])
-	v = inside(in)
-	switch c.kind {
+// grouped says whether the column is a bracket.
+func (c Column) grouped() bool {
+	return c.kind == stampGroup || c.kind == levelGroup || c.kind == priority || c.kind == group
+}
+
+// A bracketed is a bracket that a line begins with.
+type bracketed struct {
+	value
+	rest     []byte // behind it
+	priority bool   // it is <134>
+}
+
+// is says whether the bracket is of a kind of column.
+func (g bracketed) is(kind atom) bool {
+	switch kind {
 	case stampGroup:
-		ok = v.stamped
+		return g.stamped
 	case levelGroup:
-		ok = v.level != "" && !v.stamped
+		return g.level != "" && !g.stamped
 	case priority:
-		ok = line[0] == '<' && digits(in) == len(in)
-	default:
-		ok = !v.stamped
+		return g.priority
 	}
-	return v, rest, ok
+	return !g.stamped
+}
+
+// groupAt reads a bracket.
+func groupAt(line []byte) (g bracketed, ok bool) {
+	if len(line) < 3 {
+		return g, false
+	}
+	var closing byte
+	switch line[0] {
+	case '[':
+		closing = ']'
+	case '(':
+		closing = ')'
+	case '<':
+		closing = '>'
+	case '{':
+		closing = '}'
+	default:
+		return g, false
+	}
+	end := bytes.IndexByte(line[:min(len(line), maxGroup+1)], closing)
+	if end < 2 {
+		return g, false
+	}
+	in := bytes.TrimSpace(line[1:end])
+	return bracketed{value: inside(in), rest: parted(line[end+1:]), priority: line[0] == '<' && digits(in) == len(in)}, true
 }
 
 // inside reads what a bracket holds: stamp, level, numbers and names in any order,

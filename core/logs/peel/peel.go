@@ -46,8 +46,10 @@ func Learn(lines [][]byte) Columns {
 	var found Columns
 	for len(found) < maxColumns && len(rests) >= leastLine {
 		votes := map[Column]int{}
+		var list []Column
 		for _, r := range rests {
-			for _, c := range starts(r) {
+			list = starts(list[:0], r)
+			for _, c := range list {
 				votes[c]++
 			}
 		}

@@ -294,7 +294,7 @@ func (m *matcher) line(p Pattern, caps map[string]string, least float64) (best i
 			return
 		}
 		got := map[string]string{}
-		if p.match(l.Text, got) {
+		if p.possible(m.lower[i]) && p.match(l.Text, got) {
 			best, ok, least = i, true, l.Weight
 			if caps != nil {
 				maps.Copy(caps, got)

@@ -130,8 +130,8 @@ func TestPieces(t *testing.T) {
 		{"denied|refused", "denied refused"}, {"(?:access|zugriff) .* (?:denied|verweigert)", "access zugriff"},
 		{"(?:denied|.*)", ""}, {`lost|\d+ gone`, "lost  gone"},
 	} {
-		if got := strings.Join(piecesOf(tt.pattern), " "); got != tt.want {
-			t.Errorf("piecesOf(%q) = %q, want %q", tt.pattern, got, tt.want)
+		if got := strings.Join(NewPattern(tt.pattern).pieces(), " "); got != tt.want {
+			t.Errorf("pieces of %q: = %q, want %q", tt.pattern, got, tt.want)
 		}
 	}
 }

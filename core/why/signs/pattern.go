@@ -3,18 +3,18 @@ package signs
 import (
 	_ "embed"
 	"regexp"
-	"regexp/syntax"
 	"slices"
 	"strings"
 	"sync"
-	"unicode/utf8"
+
+	"hollowkey/core/logs/pieces"
 )
 
 // A Pattern is a regular expression (RE2 syntax, letters of either case) that is
 // compiled when a line holds one of its plain pieces.
 type Pattern struct {
 	source string                // as it was written
-	pieces func() []string       // lower-case texts of which every match holds one; none when there are no such
+	needs  func() [][]string     // sets of texts in small letters, of each of which every match holds one; the best first
 	re     func() *regexp.Regexp // compiled when it is first needed
 }
 
@@ -33,7 +33,7 @@ func (p Pattern) IsZero() bool { return p.source == "" }
 // NewPattern makes a pattern; whether it is a regular expression at all is
 // found out by [Pattern.Check] or at the first use.
 func NewPattern(source string) Pattern {
-	return Pattern{source: source, pieces: sync.OnceValue(func() []string { return piecesOf(source) }), re: sync.OnceValue(func() *regexp.Regexp {
+	return Pattern{source: source, needs: sync.OnceValue(func() [][]string { return pieces.Needs(source, true) }), re: sync.OnceValue(func() *regexp.Regexp {
 		re, err := regexp.Compile("(?i)" + source)
 		if err != nil {
 			return regexp.MustCompile(`\z\A.`) // Check has refused it; here it matches nothing
@@ -51,10 +51,25 @@ func (p Pattern) Check() error {
 // find matches text, of which lower is the lower-case form, and adds the named
 // captures to caps when that is not nil.
 func (p Pattern) find(text, lower string, caps map[string]string) bool {
-	if ps := p.pieces(); len(ps) > 0 && !slices.ContainsFunc(ps, func(piece string) bool { return strings.Contains(lower, piece) }) {
-		return false
+	return p.possible(lower) && p.match(text, caps)
+}
+
+// possible says whether a text in small letters holds what no match can do without.
+func (p Pattern) possible(lower string) bool {
+	for _, set := range p.needs() {
+		if !slices.ContainsFunc(set, func(piece string) bool { return strings.Contains(lower, piece) }) {
+			return false
+		}
 	}
-	return p.match(text, caps)
+	return true
+}
+
+// pieces are the best of what a match needs, none when there are no such.
+func (p Pattern) pieces() []string {
+	if needs := p.needs(); len(needs) > 0 {
+		return needs[0]
+	}
+	return nil
 }
 
 // match is find without a look for the pieces.
@@ -95,75 +110,4 @@ const longestWord = 24
 // name: "the service cannot" names no service.
 func ofTheSentence(capture string) bool {
 	return len(capture) <= longestWord && sentenceWords()[strings.ToLower(strings.TrimSpace(capture))]
-}
-
-// piecesOf finds texts in small letters of which every match of an expression
-// holds at least one: a text without any of them need not be tried. Of the sets
-// that would do, it gives the one whose shortest piece is the longest.
-func piecesOf(src string) []string {
-	re, err := syntax.Parse(src, syntax.Perl)
-	if err != nil {
-		return nil
-	}
-	set := required(re)
-	if shortest(set) < leastPiece {
-		return nil
-	}
-	return set
-}
-
-const (
-	leastPiece = 2  // bytes; a single letter stands in every line
-	mostPieces = 40 // of one expression
-)
-
-// required goes down those parts of an expression that no match can do without.
-func required(re *syntax.Regexp) (best []string) {
-	switch re.Op {
-	case syntax.OpLiteral:
-		if piece := longestASCII(re.Rune); piece != "" {
-			return []string{piece}
-		}
-	case syntax.OpCapture, syntax.OpPlus:
-		return required(re.Sub[0])
-	case syntax.OpRepeat:
-		if re.Min > 0 {
-			return required(re.Sub[0])
-		}
-	case syntax.OpConcat:
-		for _, part := range re.Sub {
-			if set := required(part); shortest(set) > shortest(best) {
-				best = set
-			}
-		}
-	case syntax.OpAlternate:
-		for _, part := range re.Sub {
-			set := required(part)
-			if len(set) == 0 || len(best)+len(set) > mostPieces {
-				return nil
-			}
-			best = append(best, set...)
-		}
-	}
-	return best
-}
-
-// shortest is the length of the shortest of some pieces, 0 of none.
-func shortest(pieces []string) int {
-	if len(pieces) == 0 {
-		return 0
-	}
-	return len(slices.MinFunc(pieces, func(a, b string) int { return len(a) - len(b) }))
-}
-
-// longestASCII leaves out what lower case may change to something else.
-func longestASCII(runes []rune) string {
-	runs := strings.FieldsFunc(string(runes), func(r rune) bool { return r >= utf8.RuneSelf })
-	longest := ""
-	for _, r := range runs {
-		if len(r) > len(longest) {
-			longest = r
-		}
-	}
-	return strings.ToLower(longest)
 }

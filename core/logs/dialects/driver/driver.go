@@ -34,19 +34,28 @@ func (r *Reader) Skipped(n int) { r.b.Skipped(n) }
 func Score(ls [][]byte) (n int) {
 	sections := 0
 	for _, l := range ls {
-		t := bytes.TrimSpace(l)
-		switch {
-		case bytes.HasPrefix(t, []byte(">>>  ")), bytes.HasPrefix(t, []byte("<<<  ")):
+		if edge(bytes.TrimSpace(l)) {
 			sections++
-			n++
-		case bytes.HasPrefix(t, []byte("!!!")), bytes.HasPrefix(t, []byte("!    ")), part.Match(t):
-			n++
 		}
 	}
 	if sections < 2 {
 		return 0
 	}
+	for _, l := range ls {
+		t := bytes.TrimSpace(l)
+		switch {
+		case edge(t):
+			n++
+		case bytes.HasPrefix(t, []byte("!!!")), bytes.HasPrefix(t, []byte("!    ")), part.Match(t):
+			n++
+		}
+	}
 	return 3 * n
+}
+
+// edge says whether a line begins or ends a section.
+func edge(t []byte) bool {
+	return bytes.HasPrefix(t, []byte(">>>  ")) || bytes.HasPrefix(t, []byte("<<<  "))
 }
 
 var (

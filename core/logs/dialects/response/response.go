@@ -5,6 +5,7 @@ package response
 import (
 	"bytes"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -34,6 +35,9 @@ const mostLines = 300 // a result file is short
 // Score is high only for short INI text with a result code.
 func Score(ls [][]byte) (n int) {
 	if len(ls) > mostLines {
+		return 0
+	}
+	if !slices.ContainsFunc(ls, section.Match) { // most texts have none
 		return 0
 	}
 	result, sections := false, 0
