@@ -138,7 +138,7 @@ func (s *sniffer) choose(lines [][]byte) {
 		}
 	}
 	form := formBeneath(lines, columns)
-	if s.chosen == "" && s.reader == nil && d.name != story.Engine {
+	if s.chosen == "" && s.reader == nil && d.name != story.Engine && !d.sure(score, len(lines)) {
 		if front, is := w.document(); is {
 			s.reader, s.columns, s.chosen, s.settled = generic.NewDocument(s.name), slices.Concat(off, front), story.Generic, true
 			return
@@ -297,7 +297,7 @@ func (w *window) detect(deep bool) (best dialect, columns peel.Columns, score in
 			return best, nil, score
 		}
 	}
-	if !deep {
+	if !deep || best.sure(score, len(lines)) {
 		return best, nil, score
 	}
 	learned := w.learned()
@@ -338,6 +338,15 @@ func formBeneath(lines [][]byte, columns peel.Columns) int {
 		}
 	}
 	return 0
+}
+
+// nearlyAll is the share of lines of a dialect of our own from which on nothing is looked for
+// beneath: its lines have a form that no stamp in front of another's would leave.
+const nearlyAll = 0.9
+
+// sure says whether a text is of a dialect of our own by nearly all of its lines.
+func (d dialect) sure(score, lines int) bool {
+	return d.open != nil && d.name != story.Generic && float64(score) >= nearlyAll*float64(lines)
 }
 
 // stripped are the lines without their columns.

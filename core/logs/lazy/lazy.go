@@ -32,48 +32,85 @@ func (r *Regexp) Compiled() *regexp.Regexp {
 // MatchString is as of [regexp.Regexp], and so are the others. It looks for the plain pieces
 // of the pattern first, which most texts lack.
 func (r *Regexp) MatchString(s string) bool {
-	re := r.Compiled()
+	return r.possible(s) && r.re.MatchString(s)
+}
+
+// possible says whether a text holds what no match can do without.
+func (r *Regexp) possible(s string) bool {
+	r.Compiled()
 	for _, set := range r.needs {
 		if !slices.ContainsFunc(set, func(piece string) bool { return strings.Contains(s, piece) }) {
 			return false
 		}
 	}
-	return re.MatchString(s)
+	return true
 }
 
 // Match is as of [regexp.Regexp].
 func (r *Regexp) Match(b []byte) bool { return r.Compiled().Match(b) }
 
 // FindString is as of [regexp.Regexp].
-func (r *Regexp) FindString(s string) string { return r.Compiled().FindString(s) }
+func (r *Regexp) FindString(s string) string {
+	if !r.possible(s) {
+		return ""
+	}
+	return r.re.FindString(s)
+}
 
 // FindStringIndex is as of [regexp.Regexp].
-func (r *Regexp) FindStringIndex(s string) []int { return r.Compiled().FindStringIndex(s) }
+func (r *Regexp) FindStringIndex(s string) []int {
+	if !r.possible(s) {
+		return nil
+	}
+	return r.re.FindStringIndex(s)
+}
 
 // FindStringSubmatch is as of [regexp.Regexp].
-func (r *Regexp) FindStringSubmatch(s string) []string { return r.Compiled().FindStringSubmatch(s) }
+func (r *Regexp) FindStringSubmatch(s string) []string {
+	if !r.possible(s) {
+		return nil
+	}
+	return r.re.FindStringSubmatch(s)
+}
 
 // FindStringSubmatchIndex is as of [regexp.Regexp].
 func (r *Regexp) FindStringSubmatchIndex(s string) []int {
-	return r.Compiled().FindStringSubmatchIndex(s)
+	if !r.possible(s) {
+		return nil
+	}
+	return r.re.FindStringSubmatchIndex(s)
 }
 
 // FindAllString is as of [regexp.Regexp].
-func (r *Regexp) FindAllString(s string, n int) []string { return r.Compiled().FindAllString(s, n) }
+func (r *Regexp) FindAllString(s string, n int) []string {
+	if !r.possible(s) {
+		return nil
+	}
+	return r.re.FindAllString(s, n)
+}
 
 // FindAllStringIndex is as of [regexp.Regexp].
 func (r *Regexp) FindAllStringIndex(s string, n int) [][]int {
-	return r.Compiled().FindAllStringIndex(s, n)
+	if !r.possible(s) {
+		return nil
+	}
+	return r.re.FindAllStringIndex(s, n)
 }
 
 // FindAllStringSubmatch is as of [regexp.Regexp].
 func (r *Regexp) FindAllStringSubmatch(s string, n int) [][]string {
-	return r.Compiled().FindAllStringSubmatch(s, n)
+	if !r.possible(s) {
+		return nil
+	}
+	return r.re.FindAllStringSubmatch(s, n)
 }
 
 // FindAllStringSubmatchIndex is as of [regexp.Regexp].
 func (r *Regexp) FindAllStringSubmatchIndex(s string, n int) [][]int {
-	return r.Compiled().FindAllStringSubmatchIndex(s, n)
+	if !r.possible(s) {
+		return nil
+	}
+	return r.re.FindAllStringSubmatchIndex(s, n)
 }
 
 // ReplaceAllString is as of [regexp.Regexp].

@@ -8,13 +8,13 @@ package chain
 
 import (
 	"bytes"
-	"regexp"
 	"strconv"
 	"strings"
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -105,11 +105,11 @@ const (
 )
 
 var (
-	packageName = regexp.MustCompile(`(?:package|payload): ([^,:]+)`)
-	resultCode  = regexp.MustCompile(`(?:result|error|exit code|Exit code): (0x[0-9a-fA-F]+|-?\d+)`)
-	setTo       = regexp.MustCompile(`variable '([^']+)' to value '([^']*)'`)
-	listed      = regexp.MustCompile(`^Variable: (\S+) = (.*)$`)
-	logOf       = regexp.MustCompile(`(?i)log_(.+)$`)
+	packageName = lazy.MustCompile(`(?:package|payload): ([^,:]+)`)
+	resultCode  = lazy.MustCompile(`(?:result|error|exit code|Exit code): (0x[0-9a-fA-F]+|-?\d+)`)
+	setTo       = lazy.MustCompile(`variable '([^']+)' to value '([^']*)'`)
+	listed      = lazy.MustCompile(`^Variable: (\S+) = (.*)$`)
+	logOf       = lazy.MustCompile(`(?i)log_(.+)$`)
 )
 
 // Line takes the next line.
