@@ -26,6 +26,7 @@ type sniffer struct {
 	front   peel.Columns    // of lines of which nothing could be told but what they begin with
 	control int             // bytes of those that no text has
 	settled bool            // a dialect of our own was found; no more is looked for
+	around  story.Source    // what the first lines tell of the machine
 
 	chosen  story.Dialect    // of the reader; empty while nothing was told
 	reader  story.Reader     // nil before the first window
@@ -45,6 +46,9 @@ func (s *sniffer) line(l textfile.Line) {
 		}
 	}
 	l.Text = plain(l.Text)
+	if l.Number <= aroundLines {
+		around(&s.around, l.Text)
+	}
 	if s.settled || s.windows >= maxWindows {
 		s.hand(l)
 		return

@@ -62,6 +62,9 @@ type Source struct {
 	Lines    int     // how many it has
 	Unended  bool    // the last line has no line end
 	Damaged  int     // parts of a binary log that could not be read
+	Host     string  // the machine's name, where a line near the begin tells it
+	Build    string  // of the OS, likewise
+	Zone     string  // behind its times: Z or +02:00; empty where they have none
 }
 
 // A Place is where in the logs something stands.

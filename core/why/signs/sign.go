@@ -61,6 +61,8 @@ type Seen struct {
 type Subject struct {
 	Kind string `yaml:"kind" json:"kind"` // such as folder, service or key
 	Name string `yaml:"name" json:"name"` // with captures in braces
+
+	Inferred bool `yaml:"-" json:"inferred,omitempty"` // no line of the evidence names it
 }
 
 // Confirm is a look at the machine that raises or strikes the cause. A check

@@ -219,6 +219,7 @@ func (j *judge) fromHit(hits []signs.Hit) {
 		}
 	}
 	j.v.Cause, j.v.Sign, j.anchor = c, s.ID, h.Lines
+	j.v.captured(h.Captures)
 	j.v.checkable, j.v.vague = len(s.Confirm) > 0, s.Vague()
 	j.v.mayStep = slices.ContainsFunc(s.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 })
 	struck := len(s.Confirm) > 0 && !j.v.Shown() && slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Answer == "no" })

@@ -292,6 +292,13 @@ func (v *Verdict) adopt(in *Verdict, why string) {
 		v.Others = append([]Other{{Class: *v.Cause.Class, Title: v.Cause.Title, Confidence: v.Cause.Confidence}}, v.Others...)
 	}
 	v.BrokeAt, v.Cause, v.Remedies, v.Sign, v.Machine = in.BrokeAt, in.Cause, in.Remedies, in.Sign, in.Machine
+	v.Result, v.Server, v.Said, v.Captures = in.Result, in.Server, in.Said, in.Captures
+	if v.Host.Name == "" {
+		v.Host.Name = in.Host.Name
+	}
+	if v.Host.Build == "" {
+		v.Host.Build = in.Host.Build
+	}
 	v.checkable, v.mayStep, v.vague = in.checkable, in.mayStep, in.vague
 	v.Chain = append(slices.Clone(chain[:min(len(chain), maxChain/2)]), in.Chain...)
 	v.Evidence = append(slices.Clone(in.Evidence), evidence[:min(len(evidence), 3)]...)

@@ -82,6 +82,7 @@ func Judge(s *story.Story, opt Options) (*Verdict, error) {
 	}
 	j := judge{a: a, v: v, pack: pack, opt: opt, cut: s.Sources[len(s.Sources)-1].Unended}
 	j.run()
+	j.around(s.Sources[len(s.Sources)-1])
 	if n := len(v.Attempts); n > 0 {
 		v.Remarks = append(v.Remarks, fmt.Sprintf("the log holds %d attempts; this is the last, from line %d", n+1, a.Line))
 	}

@@ -39,8 +39,15 @@ type Verdict struct {
 	Remarks  []string        `json:"remarks,omitempty"`          // what to know about the evidence itself
 	Logs     []Log           `json:"logs"`                       // that were read, the main one first
 	Sign     string          `json:"sign,omitempty"`             // the sign that decided
-	Others   []Other         `json:"others,omitempty"`           // other causes that were seen
-	More     []Setup         `json:"more_setups,omitempty"`      // further setups that the logs of one call are of, newest first
+	Host     Host            `json:"host,omitzero"`              // the machine, where the log tells it
+	Began    string          `json:"began,omitempty"`            // when the attempt began by the machine's clock, ISO 8601; with a zone where the log has one
+	Result   *int            `json:"result,omitempty"`           // what the action that broke returned
+	Server   string          `json:"server,omitempty"`           // that did not answer, or has the share that is missing
+	Said     string          `json:"said,omitempty"`             // the package's own words of refusal
+
+	Captures map[string]string `json:"captures,omitempty"`    // what the sign read from its lines, by name
+	Others   []Other           `json:"others,omitempty"`      // other causes that were seen
+	More     []Setup           `json:"more_setups,omitempty"` // further setups that the logs of one call are of, newest first
 
 	Hypotheses []evidence.Hypothesis `json:"-"` // all causes that were weighed, the likeliest first; none for logs with numbered messages
 
