@@ -4,16 +4,133 @@ package fold
 
 import (
 	"crypto/sha256"
+	_ "embed"
 	"encoding/hex"
 	"fmt"
+	"regexp"
+	"slices"
 	"strings"
+	"sync"
 
-	"hollowkey/core/logs/lazy"
+	"go.yaml.in/yaml/v3"
+
 	"hollowkey/core/why/verdict"
 )
 
-// Version rises when the rules change what is one cause.
-const Version = 1
+//go:embed rules.yaml
+var rulesText []byte
+
+// A Rule folds one kind of thing.
+type Rule struct {
+	Name    string   `yaml:"name"`
+	What    string   `yaml:"what"`    // an expression (RE2 syntax) over small letters
+	By      string   `yaml:"by"`      // what stands in its place; $1 is a group
+	Classes []string `yaml:"classes"` // of causes; empty: all
+	Kinds   []string `yaml:"kinds"`   // of subjects; empty: all
+	re      *regexp.Regexp
+}
+
+// Rules are those of a store.
+type Rules struct {
+	Version int    `yaml:"version"`
+	Rules   []Rule `yaml:"rules"`
+	Site    string `yaml:"-"` // a site's own, as they were given; empty without
+}
+
+const (
+	mostRules   = 500     // of a site
+	mostRuleSet = 1 << 20 // bytes of a site's rules
+)
+
+// builtin are the rules that ship with the program.
+var builtin = sync.OnceValue(func() Rules {
+	r, err := parse(rulesText)
+	if err != nil {
+		panic(err) // a test reads them
+	}
+	return r
+})
+
+// Load gives the rules that ship with the program and a site's own behind them.
+func Load(site string) (Rules, error) {
+	all := builtin()
+	if strings.TrimSpace(site) == "" {
+		return all, nil
+	}
+	if len(site) > mostRuleSet {
+		return all, fmt.Errorf("the rules have %d bytes; at most %d are read", len(site), mostRuleSet)
+	}
+	own, err := parse([]byte(site))
+	if err != nil {
+		return all, err
+	}
+	if len(own.Rules) > mostRules {
+		return all, fmt.Errorf("there are %d rules; at most %d are read", len(own.Rules), mostRules)
+	}
+	return Rules{Version: all.Version, Rules: slices.Concat(all.Rules, own.Rules), Site: site}, nil
+}
+
+func parse(text []byte) (r Rules, err error) {
+	if err := yaml.Unmarshal(text, &r); err != nil {
+		return r, err
+	}
+	for i := range r.Rules {
+		if r.Rules[i].re, err = regexp.Compile(r.Rules[i].What); err != nil {
+			return r, fmt.Errorf("rule %d, %s: %w", i+1, r.Rules[i].Name, err)
+		}
+	}
+	return r, nil
+}
+
+// Facts are what a verdict says of a failure, as they stand: folding rules can change
+// without reading a log again.
+type Facts struct {
+	Class    string `json:"class"`
+	Sign     string `json:"sign,omitempty"`
+	Kind     string `json:"kind,omitempty"`     // of the subject
+	Subject  string `json:"subject,omitempty"`  // as the log writes it
+	Inferred bool   `json:"inferred,omitempty"` // no line names the subject
+	Message  int    `json:"message,omitempty"`
+	Action   string `json:"action,omitempty"`
+	Result   *int   `json:"result,omitempty"` // of the action
+	Server   string `json:"server,omitempty"`
+	Said     string `json:"said,omitempty"` // by the package
+	Product  string `json:"product,omitempty"`
+	Title    string `json:"title,omitempty"`
+	Host     string `json:"host,omitempty"`
+	User     string `json:"user,omitempty"`
+}
+
+// FactsOf takes the facts of a verdict; ok is false where nothing failed.
+func FactsOf(v *verdict.Verdict, host, user string) (f Facts, ok bool) {
+	if v.Worked() || v.Cause.Class == nil {
+		return f, false
+	}
+	f = Facts{Class: *v.Cause.Class, Sign: v.Sign, Title: v.Cause.Title, Result: v.Result, Server: v.Server, Said: v.Said, Host: host, User: user}
+	if v.Cause.Message != nil {
+		f.Message = *v.Cause.Message
+	}
+	if s := v.Cause.Subject; s != nil {
+		f.Kind, f.Subject, f.Inferred = s.Kind, s.Name, s.Inferred
+	}
+	if v.BrokeAt.Action != nil {
+		f.Action = *v.BrokeAt.Action
+	}
+	if v.Product.Name != nil {
+		f.Product = *v.Product.Name
+	}
+	if f.Title == "" {
+		f.Title = firstSentence(v.Cause.Summary)
+	}
+	return f, true
+}
+
+func firstSentence(text string) string {
+	if at := strings.Index(text, ". "); at > 0 {
+		return text[:at]
+	}
+	return strings.TrimRight(text, ".")
+}
 
 // A Cause is what failed, without what is of one machine alone.
 type Cause struct {
@@ -30,74 +147,60 @@ type Cause struct {
 
 // ofThePackage are the classes in which the package itself is at fault, so that the product
 // is part of the key.
-var ofThePackage = map[string]bool{"condition": true, "package": true, "platform": true, "cached-package": true, "custom-action": true, "script": true}
+var ofThePackage = map[string]bool{"condition": true, "database": true, "platform": true, "cached-package": true, "custom-action": true, "command-line": true}
 
-// Of is the cause of a verdict; ok is false where nothing failed.
-func Of(v *verdict.Verdict, host, user string) (c Cause, ok bool) {
-	if v.Worked() || v.Cause.Class == nil {
-		return c, false
+// unnamed are the classes whose subject is only what the failure happened to meet first: any
+// file will do where the space ends.
+var unnamed = map[string]bool{"space": true, "elevation": true, "cancelled": true, "busy": true, "installer-service": true}
+
+// Cause folds facts. Of a subject that nobody named, only the kind is part of the key.
+func (r Rules) Cause(f Facts) Cause {
+	c := Cause{Class: f.Class, Sign: f.Sign, Kind: f.Kind, Message: f.Message, Title: r.Name(f.Title, f)}
+	if f.Title != "" && strings.EqualFold(c.Title, f.Title) { // nothing was folded: in the letters of the verdict
+		c.Title = f.Title
 	}
-	c = Cause{Class: *v.Cause.Class, Sign: v.Sign, Title: v.Cause.Title}
-	if v.Cause.Message != nil {
-		c.Message = *v.Cause.Message
+	c.Subject, c.Action = r.Name(f.Subject, f), r.Name(f.Action, f)
+	if ofThePackage[f.Class] {
+		c.Product = strings.ToLower(f.Product)
 	}
-	if s := v.Cause.Subject; s != nil {
-		c.Kind, c.Subject = s.Kind, Name(s.Name, host, user)
+	subject := c.Subject
+	if f.Inferred || unnamed[f.Class] {
+		subject = ""
 	}
-	if v.BrokeAt.Action != nil {
-		c.Action = Name(*v.BrokeAt.Action, host, user)
+	said := ""
+	if f.Class == "condition" { // each refusal of a package is one of its own
+		said = r.Name(f.Said, f)
 	}
-	if ofThePackage[c.Class] && v.Product.Name != nil {
-		c.Product = strings.ToLower(*v.Product.Name)
+	result := ""
+	if f.Class == "custom-action" && f.Result != nil {
+		result = fmt.Sprint(*f.Result)
 	}
-	if c.Title == "" {
-		c.Title = Name(firstSentence(v.Cause.Summary), host, user)
-	}
-	h := sha256.Sum256(fmt.Appendf(nil, "%d|%s|%s|%s|%s|%d|%s|%s", Version, c.Class, c.Sign, c.Kind, c.Subject, c.Message, strings.ToLower(c.Action), c.Product))
-	c.ID = hex.EncodeToString(h[:6])
-	return c, true
+	c.ID = Hash(fmt.Sprintf("%d|%s|%s|%s|%s|%d|%s|%s|%s|%s|%s", r.Version, c.Class, c.Sign, c.Kind, subject, c.Message, c.Action, c.Product, said, result, r.Site))
+	return c
 }
 
-func firstSentence(text string) string {
-	if at := strings.Index(text, ". "); at > 0 {
-		return text[:at]
-	}
-	return strings.TrimRight(text, ".")
-}
-
-// A rule folds one kind of thing.
-type rule struct {
-	what *lazy.Regexp
-	by   string
-}
-
-// rules are applied in their order to a name in small letters.
-var rules = []rule{
-	{lazy.MustCompile(`(?:[a-z]:)?\\(?:users|documents and settings)\\[^\\]+`), `%userprofile%`},
-	{lazy.MustCompile(`[a-z]:\\users\\[^\\]{1,6}~\d`), `%userprofile%`},
-	{lazy.MustCompile(`\bs-1-5-21(?:-\d+){3,}`), `{sid}`},
-	{lazy.MustCompile(`\bhk(?:u|ey_users)\\[^\\]+`), `hkcu`},
-	{lazy.MustCompile(`(\\te?mp\\(?:[^\\]+\\)*)\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?`), `$1{run}`},
-	{lazy.MustCompile(`(\\te?mp\\(?:[^\\]+\\)*)[0-9a-f]{4,8}(\.tmp|\.ipi|\.msi|\\)`), `$1{temp}$2`},
-	{lazy.MustCompile(`(\\te?mp\\(?:[^\\]+\\)*)[~_]?[a-z]{1,3}[0-9a-f]{3,}(\.tmp|\\)`), `$1{temp}$2`},
-	{lazy.MustCompile(`\b\d{4}[-_.]?\d{2}[-_.]?\d{2}(?:[t_ -]?\d{2}[:._-]?\d{2}(?:[:._-]?\d{2})?)?\b`), `{date}`},
-	{lazy.MustCompile(`\b\d{1,2}:\d{2}:\d{2}(?:[.,]\d+)?\b`), `{time}`},
-	{lazy.MustCompile(`\b(?:pid|process|session|thread)(?: id)?[ =#:]*\d+`), `{number}`},
-	{lazy.MustCompile(`\(\d+\)`), `({number})`},
-	{lazy.MustCompile(`\b\d{5,}\b`), `{number}`},
-	{lazy.MustCompile(`0x[0-9a-f]{9,}`), `{address}`},
+// Hash is the ID of a key.
+func Hash(key string) string {
+	h := sha256.Sum256([]byte(key))
+	return hex.EncodeToString(h[:6])
 }
 
 // Name folds a name: it is in small letters, without the machine and its user, and without
 // what another run would write in another way.
-func Name(name, host, user string) string {
+func (r Rules) Name(name string, f Facts) string {
 	t := strings.ToLower(strings.TrimSpace(name))
-	for _, r := range rules {
-		t = r.what.ReplaceAllString(t, r.by)
-	}
-	for _, own := range []struct{ name, by string }{{host, "{machine}"}, {user, "{user}"}} {
-		if n := strings.ToLower(own.name); len(n) > 2 { // shorter ones stand in words
+	for _, own := range []struct{ name, by string }{{f.Host, "{machine}"}, {f.User, "{user}"}} {
+		n := strings.ToLower(own.name)
+		if _, behind, ok := strings.Cut(n, `\`); ok { // DOMAIN\user
+			n = behind
+		}
+		if len(n) > 2 { // shorter ones stand in words
 			t = replaceWord(t, n, own.by)
+		}
+	}
+	for _, rule := range r.Rules {
+		if (len(rule.Classes) == 0 || slices.Contains(rule.Classes, f.Class)) && (len(rule.Kinds) == 0 || slices.Contains(rule.Kinds, f.Kind)) {
+			t = rule.re.ReplaceAllString(t, rule.By)
 		}
 	}
 	return strings.TrimRight(t, `\`)

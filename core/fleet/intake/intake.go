@@ -7,12 +7,12 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
-	"fmt"
 	"io"
 	"os"
 	"path/filepath"
 	"regexp"
 	"runtime"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -112,6 +112,9 @@ func Add(ctx context.Context, s *store.Store, places []string, opt Options) (rep
 	if err == nil && len(kept) > 0 {
 		err = s.Add(context.WithoutCancel(ctx), kept) // what was read before an interrupt stays
 	}
+	if err == nil && rep.Logs > 0 {
+		err = s.Settle(context.WithoutCancel(ctx))
+	}
 	return rep, errors.Join(err, walked)
 }
 
@@ -188,30 +191,45 @@ func reason(err error) string {
 
 // attempt is what the store keeps of a verdict.
 func attempt(i item, hash string, s *story.Story, v *verdict.Verdict) store.Attempt {
-	at := s.Last()
-	property := func(name string) string {
-		if at == nil {
-			return ""
-		}
-		return at.Properties[name].Value
-	}
-	host, user := property("ComputerName"), property("LogonUser")
-	a := store.Attempt{ID: hash[:24], Path: i.path, Machine: strings.ToLower(firstOf(host, i.machine)), Build: firstOf(property("WindowsBuild"), property("WindowsBuildNumber")),
-		Outcome: string(v.Outcome), Exit: v.ExitCode, Confidence: v.Cause.Confidence, Summary: v.Cause.Summary}
+	host := firstOf(v.Host.Name, i.machine)
+	a := store.Attempt{ID: hash[:24], Path: i.path, Machine: strings.ToLower(host), Build: v.Host.Build, Outcome: string(v.Outcome), Exit: v.ExitCode,
+		Confidence: v.Cause.Confidence, Summary: v.Cause.Summary, Happened: i.changed}
 	if v.Product.Name != nil {
 		a.Product = *v.Product.Name
 	}
 	if v.Product.Version != nil {
 		a.Version = *v.Product.Version
 	}
-	a.Happened = happened(at, i.changed)
-	if c, ok := fold.Of(v, firstOf(host, i.machine), firstOf(user, v.User)); ok {
-		a.Cause = &c
+	if at := s.Last(); at != nil {
+		if began, ok := at.Began(i.changed); ok {
+			a.Happened = began
+		}
+		a.Refers = refers(i.path, at)
+	}
+	if f, ok := fold.FactsOf(v, host, v.User); ok {
+		a.Facts = &f
 	}
 	if p := v.ProofLine(); p.Line > 0 {
 		a.Line, a.Proof = p.Line, p.Text
 	}
 	return a
+}
+
+// refers are the places of the logs that a bootstrapper's log names as its packages': they
+// were collected with it, into the same folder or zip.
+func refers(path string, a *story.Attempt) (places []string) {
+	at := strings.LastIndexAny(path, `/\!`)
+	for name, p := range a.Properties {
+		if !strings.HasPrefix(name, "log of ") {
+			continue
+		}
+		base := p.Value[strings.LastIndexAny(p.Value, `/\`)+1:]
+		if base != "" && !strings.EqualFold(base, path[at+1:]) {
+			places = append(places, store.Place(path[:at+1]+base))
+		}
+	}
+	slices.Sort(places)
+	return places
 }
 
 func firstOf(list ...string) string {
@@ -221,43 +239,6 @@ func firstOf(list ...string) string {
 		}
 	}
 	return ""
-}
-
-var numbers = regexp.MustCompile(`\d+`)
-
-// earliest is the year before which no engine wrote such logs.
-const earliest = 1999
-
-// happened is when an attempt began: by the date and the time of day in its log, of which
-// the order of day and month is the one that lies nearest before the file's last change;
-// else that change.
-func happened(a *story.Attempt, changed time.Time) time.Time {
-	if a == nil || a.Date == "" {
-		return changed
-	}
-	n := numbers.FindAllString(a.Date, -1)
-	if len(n) != 3 {
-		return changed
-	}
-	var best time.Time
-	for _, order := range [][3]int{{0, 1, 2}, {2, 0, 1}, {2, 1, 0}} { // y-m-d, m/d/y, d.m.y
-		text := fmt.Sprintf("%s-%02s-%02s", n[order[0]], n[order[1]], n[order[2]])
-		t, err := time.Parse("2006-01-02", text)
-		if err != nil {
-			continue
-		}
-		if a.FirstTime >= 0 {
-			t = t.Add(a.FirstTime)
-		}
-		late := t.After(changed.Add(48 * time.Hour)) // of another zone, at most
-		if best.IsZero() || !late && (best.After(changed.Add(48*time.Hour)) || t.After(best)) {
-			best = t
-		}
-	}
-	if best.Year() < earliest { // a clock that was never set, or numbers that are no date
-		return changed
-	}
-	return best
 }
 
 // ofMachine is what names of machines look like: letters, then figures at the end.

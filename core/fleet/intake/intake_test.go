@@ -11,7 +11,6 @@ import (
 	"time"
 
 	"hollowkey/core/fleet/store"
-	"hollowkey/core/logs/story"
 )
 
 // failed is a verbose log of a setup that failed, as the engine writes it, on a machine of a
@@ -269,14 +268,8 @@ func TestHostilePlaces(t *testing.T) {
 	}
 }
 
-// The order of day and month is the one that lies nearest before the file's last change.
-func TestHappened(t *testing.T) {
-	changed := time.Date(2026, 5, 6, 12, 0, 0, 0, time.UTC)
-	for date, want := range map[string]string{"5/4/2026": "2026-05-04", "04.05.2026": "2026-05-04", "2026-05-04": "2026-05-04", "13/04/2026": "2026-04-13", "4/30/2026": "2026-04-30", "1/1/1601": "2026-05-06", "": "2026-05-06", "noon": "2026-05-06"} {
-		if got := happened(&story.Attempt{Date: date, FirstTime: 9 * time.Hour}, changed).Format("2006-01-02"); got != want {
-			t.Errorf("%q: %s, want %s", date, got, want)
-		}
-	}
+// A machine is known by the folder or zip that a log lies in.
+func TestMachineOf(t *testing.T) {
 	for path, want := range map[string]string{"logs/ELLERY-D07/setup.log": "ELLERY-D07", "week/ELLERY-D07.zip!logs/a.log": "ELLERY-D07", "logs/setup.log": "", "PC00123/Temp/x.log": "PC00123"} {
 		if got := machineOf(path); got != want {
 			t.Errorf("%s: %q, want %q", path, got, want)

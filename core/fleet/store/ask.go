@@ -19,7 +19,7 @@ type Filter struct {
 
 // where is the filter in SQL.
 func (f Filter) where() (text string, args []any) {
-	parts := []string{"1 = 1"}
+	parts := []string{"a.part_of = ''"} // parts count with their whole
 	add := func(part string, arg any) {
 		parts = append(parts, part)
 		args = append(args, arg)
@@ -77,7 +77,7 @@ type Sum struct {
 // Total sums what a filter chooses.
 func (s *Store) Total(ctx context.Context, f Filter) (sum Sum, err error) {
 	where, args := f.where()
-	err = s.db.QueryRowContext(ctx, `SELECT count(*), coalesce(sum(a.cause <> ''), 0), count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END), count(DISTINCT nullif(a.cause, ''))
+	err = s.row(ctx, `SELECT count(*), coalesce(sum(CASE WHEN a.cause <> '' THEN 1 ELSE 0 END), 0), count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END), count(DISTINCT nullif(a.cause, ''))
 		FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where, args...).Scan(&sum.Attempts, &sum.Failed, &sum.Machines, &sum.Causes)
 	return sum, err
 }
@@ -86,7 +86,7 @@ func (s *Store) Total(ctx context.Context, f Filter) (sum Sum, err error) {
 // says since when, each row has how many machines had it in the time before.
 func (s *Store) Top(ctx context.Context, f Filter, most int) (list []Row, err error) {
 	where, args := f.where()
-	rows, err := s.db.QueryContext(ctx, `SELECT c.id, c.class, c.title, c.subject, c.product, count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END) AS machines, count(*), max(a.happened), max(a.path),
+	rows, err := s.query(ctx, s.db, `SELECT c.id, c.class, c.title, c.subject, c.product, count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END) AS machines, count(*), max(a.happened), max(a.path),
 			(SELECT min(happened) FROM attempt WHERE cause = c.id)
 		FROM attempt a JOIN cause c ON c.id = a.cause WHERE `+where+`
 		GROUP BY c.id, c.class, c.title, c.subject, c.product ORDER BY machines DESC, count(*) DESC, c.id LIMIT ?`, append(args, most)...)
@@ -115,7 +115,7 @@ func (s *Store) before(ctx context.Context, f Filter, list []Row) error {
 	if until.IsZero() {
 		until = f.Since
 		var last sql.NullString
-		if err := s.db.QueryRowContext(ctx, `SELECT max(happened) FROM attempt`).Scan(&last); err != nil {
+		if err := s.row(ctx, `SELECT max(happened) FROM attempt`).Scan(&last); err != nil {
 			return err
 		}
 		if t := when(last.String); t.After(until) {
@@ -125,7 +125,7 @@ func (s *Store) before(ctx context.Context, f Filter, list []Row) error {
 	g := f
 	g.Since, g.Before = f.Since.Add(-until.Sub(f.Since)), f.Since
 	where, args := g.where()
-	rows, err := s.db.QueryContext(ctx, `SELECT a.cause, count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END) FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+` GROUP BY a.cause`, args...)
+	rows, err := s.query(ctx, s.db, `SELECT a.cause, count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END) FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+` GROUP BY a.cause`, args...)
 	if err != nil {
 		return err
 	}
@@ -172,7 +172,7 @@ func (s *Store) By(ctx context.Context, f Filter, column string) (list []Count, 
 		order = "1"
 	}
 	where, args := f.where()
-	rows, err := s.db.QueryContext(ctx, `SELECT `+expression+`, count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END), count(*) FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+` GROUP BY 1 ORDER BY `+order, args...)
+	rows, err := s.query(ctx, s.db, `SELECT `+expression+`, count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END), count(*) FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+` GROUP BY 1 ORDER BY `+order, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -213,7 +213,7 @@ func (s *Store) Attempts(ctx context.Context, f Filter, surest bool, most int) (
 		order = "a.confidence DESC, a.happened DESC"
 	}
 	where, args := f.where()
-	rows, err := s.db.QueryContext(ctx, `SELECT a.path, a.machine, a.build, a.product, a.version, a.outcome, a.exit_code, a.happened, a.cause, coalesce(c.title, ''), a.confidence, a.summary, a.line, a.proof
+	rows, err := s.query(ctx, s.db, `SELECT a.path, a.machine, a.build, a.product, a.version, a.outcome, a.exit_code, a.happened, a.cause, coalesce(c.title, ''), a.confidence, a.summary, a.line, a.proof
 		FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+` ORDER BY `+order+` LIMIT ?`, append(args, most)...)
 	if err != nil {
 		return nil, err
@@ -237,7 +237,7 @@ func (s *Store) Attempts(ctx context.Context, f Filter, surest bool, most int) (
 
 // Unread are the files that could not be read, with the reasons.
 func (s *Store) Unread(ctx context.Context) (list []File, err error) {
-	rows, err := s.db.QueryContext(ctx, `SELECT path, bytes, reason FROM file WHERE state = ? ORDER BY path`, Unread)
+	rows, err := s.query(ctx, s.db, `SELECT path, bytes, reason FROM file WHERE state = ? ORDER BY path`, Unread)
 	if err != nil {
 		return nil, err
 	}
@@ -262,14 +262,14 @@ func (s *Store) Forget(ctx context.Context, machine string, before time.Time) (n
 		return 0, err
 	}
 	defer tx.Rollback() // nothing after the commit
-	if _, err := tx.ExecContext(ctx, `DELETE FROM file WHERE path IN (SELECT a.path FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+`)`, args...); err != nil {
+	if _, err := s.exec(ctx, tx, `DELETE FROM file WHERE path IN (SELECT a.path FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+`)`, args...); err != nil {
 		return 0, err
 	}
-	res, err := tx.ExecContext(ctx, `DELETE FROM attempt WHERE id IN (SELECT a.id FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+`)`, args...)
+	res, err := s.exec(ctx, tx, `DELETE FROM attempt WHERE id IN (SELECT a.id FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+`)`, args...)
 	if err != nil {
 		return 0, err
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM cause WHERE id NOT IN (SELECT cause FROM attempt)`); err != nil {
+	if _, err := s.exec(ctx, tx, `DELETE FROM cause WHERE id NOT IN (SELECT own FROM attempt) AND id NOT IN (SELECT cause FROM attempt)`); err != nil {
 		return 0, err
 	}
 	if n, err = res.RowsAffected(); err != nil {

@@ -1,19 +1,27 @@
-// Package store keeps what many logs tell in one file: which causes there are, on which
-// machines, since when. docs/fleet.md tells its tables.
+// Package store keeps what many logs tell: which causes there are, on which machines, since
+// when, and what helped. It is one SQLite file, or a PostgreSQL database, with one schema and
+// the same SQL. docs/fleet.md tells its tables.
 package store
 
 import (
 	"context"
+	"crypto/sha256"
 	"database/sql"
 	_ "embed"
+	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
+	"strconv"
+	"strings"
 	"time"
 
-	_ "modernc.org/sqlite" // the engine of the file, without C
+	"github.com/jackc/pgx/v5"
+	_ "github.com/jackc/pgx/v5/stdlib" // the engine of a server
+	_ "modernc.org/sqlite"             // the engine of the file, without C
 
 	"hollowkey/core/fleet/fold"
 )
@@ -21,14 +29,31 @@ import (
 //go:embed schema.sql
 var schema string
 
-// A Store is an open file.
+// version rises when the tables change.
+const version = "2"
+
+// A Store is open.
 type Store struct {
-	db   *sql.DB
-	name string
+	db     *sql.DB
+	name   string
+	server bool // a PostgreSQL database
+	rules  fold.Rules
 }
 
-// Open opens a store; with make it is made where it is not there.
+// IsServer says whether a store's name is that of a database on a server.
+func IsServer(name string) bool {
+	return strings.HasPrefix(name, "postgres://") || strings.HasPrefix(name, "postgresql://")
+}
+
+// ErrNotMade says that a server's database has no tables of ours.
+var ErrNotMade = errors.New("it has no tables for logs")
+
+// Open opens a store; with make a file is made where it is not there. A server's tables are
+// made by [Store.Make].
 func Open(ctx context.Context, name string, make bool) (*Store, error) {
+	if IsServer(name) {
+		return openServer(ctx, name)
+	}
 	if _, err := os.Stat(name); err != nil {
 		if !errors.Is(err, fs.ErrNotExist) {
 			return nil, err
@@ -42,18 +67,150 @@ func Open(ctx context.Context, name string, make bool) (*Store, error) {
 	}
 	// One writer at a time waits for the other; readers never wait. Source: the engine's
 	// documentation of write-ahead logging.
-	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(name)+"?_pragma=journal_mode(WAL)&_pragma=synchronous(NORMAL)&_pragma=busy_timeout(10000)")
+	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(name)+"?_pragma=journal_mode(WAL)&_pragma=synchronous(NORMAL)&_pragma=busy_timeout(10000)&_txlock=immediate")
 	if err != nil {
 		return nil, err
 	}
-	if _, err := db.ExecContext(ctx, schema); err != nil {
+	s := &Store{db: db, name: name}
+	if err := s.Make(ctx); err != nil {
 		return nil, errors.Join(fmt.Errorf("%s is no store: %w", name, err), db.Close())
 	}
-	return &Store{db, name}, nil
+	return s, nil
 }
 
-// Close closes the file.
+// openServer opens a database on a server. Its password stands in a file, never in the name.
+func openServer(ctx context.Context, name string) (*Store, error) {
+	config, err := pgx.ParseConfig(name)
+	if err != nil {
+		return nil, fmt.Errorf("the store's name: %w", err)
+	}
+	if strings.Contains(strings.SplitN(strings.TrimPrefix(strings.TrimPrefix(name, "postgresql://"), "postgres://"), "@", 2)[0], ":") && strings.Contains(name, "@") || strings.Contains(name, "password=") {
+		return nil, errors.New("a password does not belong on the command line, where everybody on the machine can read it\nhint: put it into the file that PGPASSFILE or PGSERVICEFILE names")
+	}
+	db, err := sql.Open("pgx", name)
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{db: db, name: fmt.Sprintf("%s on %s", config.Database, config.Host), server: true}
+	var have string
+	if err := db.QueryRowContext(ctx, `SELECT coalesce(to_regclass('meta')::text, '')`).Scan(&have); err != nil {
+		return nil, errors.Join(fmt.Errorf("%s: %w", s.name, err), db.Close())
+	}
+	if have != "" {
+		err = s.settings(ctx)
+	}
+	if err != nil {
+		return nil, errors.Join(fmt.Errorf("%s: %w", s.name, err), db.Close())
+	}
+	return s, nil
+}
+
+// Made says whether the store has its tables.
+func (s *Store) Made() bool { return s.rules.Version > 0 }
+
+// Make makes the tables that are not there yet.
+func (s *Store) Make(ctx context.Context) error {
+	if s.server { // two that make at once would trip over each other's tables
+		if _, err := s.db.ExecContext(ctx, `SELECT pg_advisory_lock(4107220)`); err != nil {
+			return err
+		}
+		defer s.db.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock_all()`)
+	}
+	if _, err := s.db.ExecContext(ctx, schema); err != nil {
+		return err
+	}
+	if _, err := s.exec(ctx, s.db, `INSERT INTO meta (name, value) VALUES ('schema', ?) ON CONFLICT (name) DO NOTHING`, version); err != nil {
+		return err
+	}
+	return s.settings(ctx)
+}
+
+// settings reads what the store keeps about itself.
+func (s *Store) settings(ctx context.Context) (err error) {
+	rows, err := s.db.QueryContext(ctx, `SELECT name, value FROM meta`)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	kept := map[string]string{}
+	for rows.Next() {
+		var name, value string
+		if err := rows.Scan(&name, &value); err != nil {
+			return err
+		}
+		kept[name] = value
+	}
+	if err := rows.Err(); err != nil {
+		return err
+	}
+	if have := kept["schema"]; have != version {
+		return fmt.Errorf("its tables are of version %s, and this program knows %s\nhint: make a new store and add the logs to it", have, version)
+	}
+	s.rules, err = fold.Load(kept["rules"])
+	return err
+}
+
+// Close closes the store.
 func (s *Store) Close() error { return s.db.Close() }
+
+// Name is what the store is called where it is told of; it holds no password.
+func (s *Store) Name() string { return s.name }
+
+// Rules are those that the store folds by.
+func (s *Store) Rules() fold.Rules { return s.rules }
+
+// DB is the open database, for the queue that a server keeps beside the tables.
+func (s *Store) DB() *sql.DB { return s.db }
+
+// An executor is a database or a transaction.
+type executor interface {
+	ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error)
+	QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error)
+	QueryRowContext(ctx context.Context, query string, args ...any) *sql.Row
+}
+
+// sql is a query as the store's engine writes the places of its arguments. Our queries hold
+// no question mark but these.
+func (s *Store) sql(query string) string {
+	if !s.server {
+		return query
+	}
+	var b strings.Builder
+	n := 0
+	for _, c := range query {
+		if c == '?' {
+			n++
+			b.WriteString("$" + strconv.Itoa(n))
+			continue
+		}
+		b.WriteRune(c)
+	}
+	return b.String()
+}
+
+func (s *Store) exec(ctx context.Context, on executor, query string, args ...any) (sql.Result, error) {
+	return on.ExecContext(ctx, s.sql(query), args...)
+}
+
+func (s *Store) query(ctx context.Context, on executor, query string, args ...any) (*sql.Rows, error) {
+	return on.QueryContext(ctx, s.sql(query), args...)
+}
+
+func (s *Store) row(ctx context.Context, query string, args ...any) *sql.Row {
+	return s.db.QueryRowContext(ctx, s.sql(query), args...)
+}
+
+// within does work in one transaction.
+func (s *Store) within(ctx context.Context, do func(tx *sql.Tx) error) (err error) {
+	tx, err := s.db.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	if err := do(tx); err != nil {
+		return errors.Join(err, tx.Rollback())
+	}
+	return tx.Commit()
+}
 
 // The states of a file.
 const (
@@ -78,22 +235,44 @@ type Attempt struct {
 	Product, Version, Outcome string
 	Exit                      *int
 	Happened                  time.Time
-	Cause                     *fold.Cause // nil where nothing failed
+	Facts                     *fold.Facts // nil where nothing failed
 	Confidence                float64
 	Summary                   string
 	Line                      int
 	Proof                     string
+	Refers                    []string // places of logs that this one names as its packages'
 }
 
 // A Found is a file with the attempts that it tells of.
 type Found struct {
 	File     File
 	Attempts []Attempt
+	Tried    []Tried // where the file is one of a case
 }
+
+// A Tried is a remedy that was tried for a cause.
+type Tried struct {
+	Cause, Class, Remedy string
+	Result               string // Helped, Same or Moved
+	MovedTo              string // the cause that came in its place
+	Machine              string
+	Happened             time.Time
+	Path                 string // of the case
+}
+
+// What came of a remedy.
+const (
+	Helped = "helped" // the setup worked
+	Same   = "same"   // it failed from the same cause
+	Moved  = "moved"  // it failed from another one
+)
+
+// Place is a path as it is looked up: in small letters, with strokes one way.
+func Place(path string) string { return strings.ToLower(strings.ReplaceAll(path, `\`, "/")) }
 
 // Known are the files that were looked at, by path.
 func (s *Store) Known(ctx context.Context) (map[string]File, error) {
-	rows, err := s.db.QueryContext(ctx, `SELECT path, bytes, changed, hash, state FROM file`)
+	rows, err := s.query(ctx, s.db, `SELECT path, bytes, changed, hash, state FROM file`)
 	if err != nil {
 		return nil, err
 	}
@@ -112,37 +291,83 @@ func (s *Store) Known(ctx context.Context) (map[string]File, error) {
 }
 
 // Add keeps what was found, all of it or nothing.
-func (s *Store) Add(ctx context.Context, list []Found) (err error) {
-	tx, err := s.db.BeginTx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	defer func() {
-		if err != nil {
-			err = errors.Join(err, tx.Rollback())
-		}
-	}()
+func (s *Store) Add(ctx context.Context, list []Found) error {
+	return s.within(ctx, func(tx *sql.Tx) error { return s.AddWithin(ctx, tx, list) })
+}
+
+// AddWithin is [Store.Add] in a transaction of the caller's. What is there already is not
+// counted again.
+func (s *Store) AddWithin(ctx context.Context, tx *sql.Tx, list []Found) error {
 	for _, f := range list {
-		if _, err = tx.ExecContext(ctx, `INSERT INTO file (path, bytes, changed, hash, state, reason) VALUES (?, ?, ?, ?, ?, ?)
+		if _, err := s.exec(ctx, tx, `INSERT INTO file (path, bytes, changed, hash, state, reason) VALUES (?, ?, ?, ?, ?, ?)
 			ON CONFLICT (path) DO UPDATE SET bytes = excluded.bytes, changed = excluded.changed, hash = excluded.hash, state = excluded.state, reason = excluded.reason`,
-			f.File.Path, f.File.Bytes, f.File.Changed.UTC().Format(time.RFC3339Nano), f.File.Hash, f.File.State, f.File.Reason); err != nil {
+			f.File.Path, f.File.Bytes, f.File.Changed.UTC().Format(time.RFC3339Nano), f.File.Hash, f.File.State, clean(f.File.Reason)); err != nil {
 			return err
 		}
 		for _, a := range f.Attempts {
-			cause := ""
-			if c := a.Cause; c != nil {
-				cause = c.ID
-				if _, err = tx.ExecContext(ctx, `INSERT INTO cause (id, class, sign, kind, subject, message, action, product, title) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
-					ON CONFLICT (id) DO NOTHING`, c.ID, c.Class, c.Sign, c.Kind, c.Subject, c.Message, c.Action, c.Product, c.Title); err != nil {
-					return err
-				}
+			if err := s.addAttempt(ctx, tx, a); err != nil {
+				return err
 			}
-			if _, err = tx.ExecContext(ctx, `INSERT INTO attempt (id, path, machine, build, product, version, outcome, exit_code, happened, cause, confidence, summary, line, proof, folding)
-				VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING`,
-				a.ID, a.Path, a.Machine, a.Build, a.Product, a.Version, a.Outcome, a.Exit, a.Happened.UTC().Format(time.RFC3339), cause, a.Confidence, a.Summary, a.Line, a.Proof, fold.Version); err != nil {
+		}
+		for _, t := range f.Tried {
+			if err := s.addTried(ctx, tx, t); err != nil {
 				return err
 			}
 		}
 	}
-	return tx.Commit()
+	return nil
+}
+
+// clean is a text that both engines keep: without zeros, which one of them refuses.
+func clean(text string) string {
+	return strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", ""), "�")
+}
+
+func (s *Store) addAttempt(ctx context.Context, tx *sql.Tx, a Attempt) error {
+	cause, own, facts := "", "", ""
+	if a.Facts != nil {
+		c := s.rules.Cause(*a.Facts)
+		b, err := json.Marshal(a.Facts)
+		if err != nil {
+			return err
+		}
+		own, facts = c.ID, clean(string(b))
+		if cause, err = s.addCause(ctx, tx, c); err != nil {
+			return err
+		}
+	}
+	if _, err := s.exec(ctx, tx, `INSERT INTO attempt (id, path, place, machine, build, product, version, outcome, exit_code, happened, cause, own, part_of, confidence, summary, line, proof, facts, folding)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, '', ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING`,
+		a.ID, a.Path, Place(a.Path), clean(a.Machine), a.Build, clean(a.Product), clean(a.Version), a.Outcome, a.Exit, a.Happened.UTC().Format(time.RFC3339), cause, own, a.Confidence,
+		clean(a.Summary), a.Line, clean(a.Proof), facts, s.rules.Version); err != nil {
+		return err
+	}
+	for _, r := range a.Refers {
+		if _, err := s.exec(ctx, tx, `INSERT INTO refers (place, attempt) VALUES (?, ?) ON CONFLICT DO NOTHING`, clean(r), a.ID); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// addCause keeps a cause and gives the one that its attempts count for.
+func (s *Store) addCause(ctx context.Context, tx *sql.Tx, c fold.Cause) (string, error) {
+	if _, err := s.exec(ctx, tx, `INSERT INTO cause (id, class, sign, kind, subject, message, action, product, title, head, how) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, '', '')
+		ON CONFLICT (id) DO NOTHING`, c.ID, c.Class, c.Sign, c.Kind, clean(c.Subject), c.Message, clean(c.Action), clean(c.Product), clean(c.Title)); err != nil {
+		return "", err
+	}
+	var head string
+	err := tx.QueryRowContext(ctx, s.sql(`SELECT head FROM cause WHERE id = ?`), c.ID).Scan(&head)
+	if head == "" {
+		head = c.ID
+	}
+	return head, err
+}
+
+func (s *Store) addTried(ctx context.Context, tx *sql.Tx, t Tried) error {
+	at := t.Happened.UTC().Format(time.RFC3339)
+	h := sha256.Sum256([]byte(strings.Join([]string{t.Cause, t.Class, t.Remedy, t.Result, t.MovedTo, t.Machine, at}, "\x00")))
+	_, err := s.exec(ctx, tx, `INSERT INTO tried (id, cause, class, remedy, result, moved_to, machine, happened, path) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING`,
+		hex.EncodeToString(h[:12]), t.Cause, t.Class, clean(t.Remedy), t.Result, t.MovedTo, strings.ToLower(clean(t.Machine)), at, t.Path)
+	return err
 }

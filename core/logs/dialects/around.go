@@ -24,25 +24,63 @@ var (
 	zoneOf = lazy.MustCompile(`\d{4}-\d\d-\d\d[T ]\d\d:\d\d:\d\d(?:[.,]\d+)? ?(Z\b|[+-]\d\d:?\d\d\b)`)
 )
 
-// around looks for what a line tells of the machine and the clock.
-func around(src *story.Source, line []byte) {
-	if src.Build == "" && bytes.IndexAny(line, "0123456789") >= 0 {
+// zoneLines is how many lines are looked at for a zone: a log that writes one does so with
+// its first stamps.
+const zoneLines = 300
+
+// around looks for what the n-th line tells of the machine and the clock.
+func around(src *story.Source, n int, line []byte) {
+	if src.Build == "" && couldTellBuild(line) {
 		if m := osBuild.FindSubmatch(line); m != nil && isBuild(string(m[1])) {
 			src.Build = string(m[1])
 		}
 	}
-	if src.Host == "" && bytes.IndexAny(line, ":=") >= 0 {
+	if src.Host == "" && couldNameHost(line) {
 		if m := hostName.FindSubmatch(line); m != nil {
 			src.Host = string(m[1])
 		} else if m := hostWord.FindSubmatch(line); m != nil && len(m[1]) <= maxHost && bytes.ContainsAny(m[1], "0123456789") && !processors[string(bytes.ToLower(m[1]))] {
 			src.Host = string(m[1])
 		}
 	}
-	if src.Zone == "" {
-		if m := zoneOf.FindSubmatch(line); m != nil {
+	if front := line[:min(len(line), longStamp)]; src.Zone == "" && n <= zoneLines && bytes.Count(front, []byte(":")) > 1 && bytes.Contains(front, []byte("-")) {
+		if m := zoneOf.FindSubmatch(front); m != nil {
 			src.Zone = string(m[1])
 		}
 	}
+}
+
+// longStamp is where a stamp at the begin of a line has ended, with another program's before
+// it; bytes.
+const longStamp = 100
+
+// couldTellBuild says whether a line holds what no build is told without, which most lines
+// lack: the expressions take ten times as long.
+func couldTellBuild(line []byte) bool {
+	if bytes.Contains(line, []byte("10.0.")) || bytes.Contains(line, []byte("uild ")) || bytes.Contains(line, []byte("uild:")) || bytes.Contains(line, []byte("uild=")) || bytes.Contains(line, []byte(" 6.")) {
+		return true
+	}
+	for i := 0; i+5 < len(line); i++ { // (19045
+		if line[i] == '(' && line[i+1] >= '1' && line[i+1] <= '9' && line[i+2] >= '0' && line[i+2] <= '9' && line[i+3] >= '0' && line[i+3] <= '9' && line[i+4] >= '0' && line[i+4] <= '9' {
+			return true
+		}
+	}
+	return false
+}
+
+// hostWords begin what a machine's name stands behind, in letters of either case.
+var hostWords = [][]byte{[]byte("omputer"), []byte("OMPUTER"), []byte("ost"), []byte("OST"), []byte("achine"), []byte("ACHINE"), []byte("echner"), []byte("rdinateur"), []byte("quipo")}
+
+// behindWord is how far behind such a word its colon stands at most: hostname ": .
+const behindWord = 14
+
+func couldNameHost(line []byte) bool {
+	for _, w := range hostWords {
+		at := bytes.Index(line, w)
+		if at >= 0 && bytes.IndexAny(line[at:min(len(line), at+len(w)+behindWord)], ":=>") >= 0 {
+			return true
+		}
+	}
+	return false
 }
 
 // maxHost is the length of the longest name of a machine. Source: the platform SDK,

@@ -47,7 +47,7 @@ func (s *sniffer) line(l textfile.Line) {
 	}
 	l.Text = plain(l.Text)
 	if l.Number <= aroundLines {
-		around(&s.around, l.Text)
+		around(&s.around, l.Number, l.Text)
 	}
 	if s.settled || s.windows >= maxWindows {
 		s.hand(l)

@@ -130,10 +130,20 @@ func (r *reader) quotedTo(at int) int {
 	if n == 0 || !ok {
 		return -1
 	}
-	if end := strings.IndexAny(r.text[at:], close); end > 0 {
-		return at + end
+	for end := at; ; end++ {
+		next := strings.IndexAny(r.text[end:], close)
+		if end += next; next < 0 || end == at {
+			return -1
+		}
+		if !r.apostrophe(end) {
+			return end
+		}
 	}
-	return -1
+}
+
+// apostrophe says whether the mark at i is one of a person's name, as in o'hara.
+func (r *reader) apostrophe(i int) bool {
+	return r.text[i] == '\'' && i > 0 && i+1 < len(r.text) && wordByte(r.text[i-1]) && wordByte(r.text[i+1])
 }
 
 // path takes a path that begins with lead bytes of root.

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"sync"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/pieces"
 )
 
@@ -34,7 +35,7 @@ func (p Pattern) IsZero() bool { return p.source == "" }
 // found out by [Pattern.Check] or at the first use.
 func NewPattern(source string) Pattern {
 	return Pattern{source: source, needs: sync.OnceValue(func() [][]string { return pieces.Needs(source, true) }), re: sync.OnceValue(func() *regexp.Regexp {
-		re, err := regexp.Compile("(?i)" + source)
+		re, err := compile(source)
 		if err != nil {
 			return regexp.MustCompile(`\z\A.`) // Check has refused it; here it matches nothing
 		}
@@ -44,8 +45,17 @@ func NewPattern(source string) Pattern {
 
 // Check says whether the pattern is a regular expression.
 func (p Pattern) Check() error {
-	_, err := regexp.Compile("(?i)" + p.source)
+	_, err := compile(p.source)
 	return err
+}
+
+// notQuote is a set of all signs but quotes.
+var notQuote = lazy.MustCompile(`\[\^[^\]\\]*'[^\]\\]*\]`)
+
+// compile makes the expression of a pattern. What is no quote may be an apostrophe before a
+// letter: C:\Users\o'hara\Temp ends where its quote does.
+func compile(source string) (*regexp.Regexp, error) {
+	return regexp.Compile("(?i)" + notQuote.ReplaceAllString(source, `(?:$0|'\b)`))
 }
 
 // find matches text, of which lower is the lower-case form, and adds the named
