@@ -26,7 +26,7 @@ type triageOptions struct {
 }
 
 func (o *triageOptions) bindStore(c *cobra.Command) {
-	c.Flags().StringVar(&o.store, "store", storeName, "the file that keeps what was read")
+	c.Flags().StringVar(&o.store, "store", storeName, "the file that keeps what was read, or postgres://USER@HOST/DATABASE")
 }
 
 func (o *triageOptions) bindFilter(c *cobra.Command) {
@@ -62,13 +62,14 @@ One cause on many machines is one row: what is of one machine alone is folded ou
 		Args:    needSubcommand,
 		RunE:    func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
-	c.AddCommand(a.newTriageAdd(), a.newTriageTop(), a.newTriageNew(), a.newTriageCause(), a.newTriageMachine(), a.newTriageCompare(), a.newTriagePage(), a.newTriageForget())
+	c.AddCommand(a.newTriageAdd(), a.newTriageTop(), a.newTriageNew(), a.newTriageCause(), a.newTriageMachine(), a.newTriageCompare(), a.newTriagePage(), a.newTriageForget(),
+		a.newTriageJoin(), a.newTriagePart(), a.newTriageFold(), a.newTriageMake(), a.newTriageWork())
 	return c
 }
 
 // inStore opens a store for one piece of work.
 func (a *app) inStore(ctx context.Context, name string, do func(*store.Store) error) error {
-	s, err := store.Open(ctx, name, false)
+	s, err := madeStore(ctx, name, false)
 	if err != nil {
 		return err
 	}
@@ -80,6 +81,8 @@ func (a *app) inStore(ctx context.Context, name string, do func(*store.Store) er
 func (a *app) newTriageAdd() *cobra.Command {
 	var opt triageOptions
 	var why whyOptions
+	var work workOptions
+	onlyQueue := false
 	c := &cobra.Command{
 		Use:   "add PLACE...",
 		Short: "reads the logs of folders, zips and names with stars into the store",
@@ -88,15 +91,21 @@ was read before and has not changed is skipped, so that an interrupted run goes 
 stopped. What cannot be read is listed with the reason, and never stops the rest. The
 machine is named by the log, else by the folder that it lies in.
 
+In a store on a server the files are handed out in jobs, which this machine works on together
+with all that run triage work; with --only-queue it leaves them to those.
+
 Exit status: 0 read, 1 could not, 2 wrong call, 3 some files could not be read.`,
 		Example: "  hollowkey triage add //files/logs --store week.db\n  hollowkey triage add 'collected/*.zip'",
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			s, err := store.Open(c.Context(), opt.store, true)
+			s, err := madeStore(c.Context(), opt.store, true)
 			if err != nil {
 				return err
 			}
 			defer s.Close()
+			if s.IsServer() {
+				return a.handOut(c.Context(), s, args, onlyQueue, work, why, opt)
+			}
 			reading, err := a.question(nil, why, nil).Options()
 			if err != nil {
 				return err
@@ -113,6 +122,8 @@ Exit status: 0 read, 1 could not, 2 wrong call, 3 some files could not be read.`
 		},
 	}
 	opt.bindStore(c)
+	work.bind(c)
+	c.Flags().BoolVar(&onlyQueue, "only-queue", false, "in a store on a server: hand out, and leave the reading to others")
 	why.bindReading(c)
 	return c
 }

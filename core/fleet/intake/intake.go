@@ -60,7 +60,7 @@ func Add(ctx context.Context, s *store.Store, places []string, opt Options) (rep
 	verdict.Prepare(opt.Reading)
 	ctx, stop := context.WithCancel(ctx)
 	defer stop()
-	work, done := make(chan item, batch), make(chan store.Found, batch)
+	work, done := make(chan Ref, batch), make(chan store.Found, batch)
 	var walked error
 	var found atomic.Int64
 	go func() {
@@ -76,7 +76,7 @@ func Add(ctx context.Context, s *store.Store, places []string, opt Options) (rep
 	for range workers {
 		readers.Go(func() {
 			for i := range work {
-				f := read(ctx, i, opt.Reading)
+				f := Read(ctx, i, opt.Reading)
 				if ctx.Err() != nil {
 					return
 				}
@@ -118,6 +118,53 @@ func Add(ctx context.Context, s *store.Store, places []string, opt Options) (rep
 	return rep, errors.Join(err, walked)
 }
 
+// Find finds the files of places that were not read yet, and hands each to ref. What cannot be
+// read is told, and kept; the report counts the files that were found.
+func Find(ctx context.Context, s *store.Store, places []string, opt Options, ref func(Ref) error) (rep Report, err error) {
+	known, err := s.Known(ctx)
+	if err != nil {
+		return rep, err
+	}
+	ctx, stop := context.WithCancel(ctx)
+	defer stop()
+	refs, told := make(chan Ref), make(chan store.Found)
+	var walked error
+	var found atomic.Int64
+	go func() {
+		defer close(told)
+		w := walk{ctx: ctx, known: known, out: refs, done: told, found: &found}
+		walked = w.all(places)
+	}()
+	var unread []store.Found
+	for {
+		select {
+		case r := <-refs:
+			rep.Files++
+			rep.Bytes += r.Bytes
+			if err = ref(r); err != nil {
+				stop()
+				for range told { // the walk ends
+				}
+				return rep, err
+			}
+			if opt.Watch != nil {
+				opt.Watch(int64(rep.Files), found.Load())
+			}
+		case f, more := <-told:
+			if !more {
+				if len(unread) > 0 {
+					err = s.Add(ctx, unread)
+				}
+				return rep, errors.Join(err, walked, ctx.Err())
+			}
+			rep.take(f, opt.Problem)
+			if f.File.State == store.Unread {
+				unread = append(unread, f)
+			}
+		}
+	}
+}
+
 func (r *Report) take(f store.Found, problem func(path, why string)) {
 	r.Files++
 	switch f.File.State {
@@ -138,18 +185,26 @@ func (r *Report) take(f store.Found, problem func(path, why string)) {
 	r.Attempts += len(f.Attempts)
 }
 
-// An item is one file to be read.
-type item struct {
-	path    string // as the store names it
-	machine string // by the place where it lies
-	bytes   int64
-	changed time.Time
-	open    func() (io.ReadCloser, error)
+// A Ref is one file that is to be read, by this process or another.
+type Ref struct {
+	Path    string    `json:"path"`              // as the store names it
+	Machine string    `json:"machine,omitempty"` // by the place where it lies
+	Bytes   int64     `json:"bytes"`
+	Changed time.Time `json:"changed"`
+	Zip     string    `json:"zip,omitempty"`   // that it is an entry of
+	Entry   int       `json:"entry,omitempty"` // its place there
 }
 
-// read judges one file.
-func read(ctx context.Context, i item, opt verdict.Options) store.Found {
-	f := store.File{Path: i.path, Bytes: i.bytes, Changed: i.changed}
+func (r Ref) open() (io.ReadCloser, error) {
+	if r.Zip != "" {
+		return openEntry(r.Zip, r.Entry)
+	}
+	return os.Open(r.Path)
+}
+
+// Read judges one file.
+func Read(ctx context.Context, i Ref, opt verdict.Options) store.Found {
+	f := store.File{Path: i.Path, Bytes: i.Bytes, Changed: i.Changed}
 	unread := func(err error) store.Found {
 		f.State, f.Reason = store.Unread, reason(err)
 		return store.Found{File: f}
@@ -161,7 +216,7 @@ func read(ctx context.Context, i item, opt verdict.Options) store.Found {
 	defer in.Close()
 	hash := sha256.New()
 	text := io.TeeReader(io.LimitReader(in, mostLog), hash)
-	s, err := verdict.Read(ctx, verdict.Input{Name: i.path, Text: text}, opt.Reading)
+	s, err := verdict.Read(ctx, verdict.Input{Name: i.Path, Text: text}, opt.Reading)
 	switch {
 	case errors.Is(err, dialects.ErrNoLog), errors.Is(err, dialects.ErrBinary), errors.Is(err, dialects.ErrEmpty):
 		f.State = store.Other
@@ -190,10 +245,10 @@ func reason(err error) string {
 }
 
 // attempt is what the store keeps of a verdict.
-func attempt(i item, hash string, s *story.Story, v *verdict.Verdict) store.Attempt {
-	host := firstOf(v.Host.Name, i.machine)
-	a := store.Attempt{ID: hash[:24], Path: i.path, Machine: strings.ToLower(host), Build: v.Host.Build, Outcome: string(v.Outcome), Exit: v.ExitCode,
-		Confidence: v.Cause.Confidence, Summary: v.Cause.Summary, Happened: i.changed}
+func attempt(i Ref, hash string, s *story.Story, v *verdict.Verdict) store.Attempt {
+	host := firstOf(v.Host.Name, i.Machine)
+	a := store.Attempt{ID: hash[:24], Path: i.Path, Machine: strings.ToLower(host), Build: v.Host.Build, Outcome: string(v.Outcome), Exit: v.ExitCode,
+		Confidence: v.Cause.Confidence, Summary: v.Cause.Summary, Happened: i.Changed}
 	if v.Product.Name != nil {
 		a.Product = *v.Product.Name
 	}
@@ -201,10 +256,10 @@ func attempt(i item, hash string, s *story.Story, v *verdict.Verdict) store.Atte
 		a.Version = *v.Product.Version
 	}
 	if at := s.Last(); at != nil {
-		if began, ok := at.Began(i.changed); ok {
+		if began, ok := at.Began(i.Changed); ok {
 			a.Happened = began
 		}
-		a.Refers = refers(i.path, at)
+		a.Refers = refers(i.Path, at)
 	}
 	if f, ok := fold.FactsOf(v, host, v.User); ok {
 		a.Facts = &f

@@ -27,7 +27,7 @@ const (
 type walk struct {
 	ctx   context.Context
 	known map[string]store.File
-	out   chan<- item
+	out   chan<- Ref
 	done  chan<- store.Found // for what needs no reading
 	found *atomic.Int64      // how many files there are so far
 }
@@ -77,7 +77,7 @@ func (w *walk) place(root string) error {
 		if strings.EqualFold(filepath.Ext(name), ".zip") {
 			return w.zip(name, below, info)
 		}
-		return w.file(item{path: name, machine: machineOf(below), bytes: info.Size(), changed: info.ModTime().UTC(), open: func() (io.ReadCloser, error) { return os.Open(name) }})
+		return w.file(Ref{Path: name, Machine: machineOf(below), Bytes: info.Size(), Changed: info.ModTime().UTC()})
 	})
 }
 
@@ -92,9 +92,9 @@ func (w *walk) tell(f store.File) error {
 }
 
 // file hands over a file to be read, unless it was read before and is the same.
-func (w *walk) file(i item) error {
-	if k, ok := w.known[i.path]; ok && k.State != store.Unread && k.Bytes == i.bytes && k.Changed.Equal(i.changed) {
-		return w.tell(store.File{Path: i.path})
+func (w *walk) file(i Ref) error {
+	if k, ok := w.known[i.Path]; ok && k.State != store.Unread && k.Bytes == i.Bytes && k.Changed.Equal(i.Changed) {
+		return w.tell(store.File{Path: i.Path})
 	}
 	w.found.Add(1)
 	select {
@@ -134,10 +134,10 @@ func (w *walk) zip(name, below string, info fs.FileInfo) error {
 			changed = info.ModTime().UTC()
 		}
 		inside := strings.ReplaceAll(f.Name, `\`, "/")
-		at := item{path: name + "!" + inside, machine: machineOf(filepath.Join(below, inside)), bytes: int64(min(f.UncompressedSize64, 1<<62)), changed: changed.Truncate(time.Second),
-			open: func() (io.ReadCloser, error) { return openEntry(name, n) }}
+		at := Ref{Path: name + "!" + inside, Machine: machineOf(filepath.Join(below, inside)), Bytes: int64(min(f.UncompressedSize64, 1<<62)), Changed: changed.Truncate(time.Second),
+			Zip: name, Entry: n}
 		if f.Flags&1 != 0 { // [APPNOTE] 4.4.4
-			if err := w.tell(store.File{Path: at.path, Bytes: at.bytes, Changed: at.changed, State: store.Unread, Reason: "it is encrypted"}); err != nil {
+			if err := w.tell(store.File{Path: at.Path, Bytes: at.Bytes, Changed: at.Changed, State: store.Unread, Reason: "it is encrypted"}); err != nil {
 				return err
 			}
 			continue

@@ -48,6 +48,7 @@ CREATE INDEX IF NOT EXISTS attempt_by_cause ON attempt (cause, happened, machine
 CREATE INDEX IF NOT EXISTS attempt_by_machine ON attempt (machine, happened);
 CREATE INDEX IF NOT EXISTS attempt_by_place ON attempt (place);
 CREATE INDEX IF NOT EXISTS attempt_by_own ON attempt (own);
+CREATE INDEX IF NOT EXISTS attempt_by_whole ON attempt (part_of);
 -- The logs that the log of an attempt names as its packages'.
 CREATE TABLE IF NOT EXISTS refers (
   place   TEXT NOT NULL,     -- of the log that is named, as in attempt

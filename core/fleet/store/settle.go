@@ -17,6 +17,11 @@ import (
 // time, and again.
 func (s *Store) Settle(ctx context.Context) error {
 	return s.within(ctx, func(tx *sql.Tx) error {
+		if s.server { // one worker at a time: both write the same rows
+			if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(4107221)`); err != nil {
+				return err
+			}
+		}
 		if err := s.hang(ctx, tx); err != nil {
 			return err
 		}
@@ -32,7 +37,7 @@ func (s *Store) hang(ctx context.Context, tx *sql.Tx) error {
 		return err
 	}
 	_, err := s.exec(ctx, tx, `UPDATE attempt SET cause = (SELECT p.cause FROM attempt p WHERE p.part_of = attempt.id AND p.cause <> '' ORDER BY p.confidence DESC, p.id LIMIT 1)
-		WHERE cause <> '' AND cause = own AND EXISTS (SELECT 1 FROM attempt p WHERE p.part_of = attempt.id AND p.cause <> '')`)
+		WHERE id IN (SELECT attempt FROM refers) AND cause <> '' AND cause = own AND EXISTS (SELECT 1 FROM attempt p WHERE p.part_of = attempt.id AND p.cause <> '')`)
 	return err
 }
 

@@ -13,8 +13,10 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -156,6 +158,9 @@ func (s *Store) Close() error { return s.db.Close() }
 // Name is what the store is called where it is told of; it holds no password.
 func (s *Store) Name() string { return s.name }
 
+// IsServer says whether the store is a database on a server.
+func (s *Store) IsServer() bool { return s.server }
+
 // Rules are those that the store folds by.
 func (s *Store) Rules() fold.Rules { return s.rules }
 
@@ -296,23 +301,45 @@ func (s *Store) Add(ctx context.Context, list []Found) error {
 }
 
 // AddWithin is [Store.Add] in a transaction of the caller's. What is there already is not
-// counted again.
+// counted again. Rows are written in the order of their keys, so that two that write at once
+// wait for each other and never both.
 func (s *Store) AddWithin(ctx context.Context, tx *sql.Tx, list []Found) error {
+	causes := map[string]fold.Cause{}
+	var attempts []Attempt
+	var tried []Tried
+	list = slices.Clone(list)
+	slices.SortFunc(list, func(a, b Found) int { return strings.Compare(a.File.Path, b.File.Path) })
 	for _, f := range list {
 		if _, err := s.exec(ctx, tx, `INSERT INTO file (path, bytes, changed, hash, state, reason) VALUES (?, ?, ?, ?, ?, ?)
 			ON CONFLICT (path) DO UPDATE SET bytes = excluded.bytes, changed = excluded.changed, hash = excluded.hash, state = excluded.state, reason = excluded.reason`,
 			f.File.Path, f.File.Bytes, f.File.Changed.UTC().Format(time.RFC3339Nano), f.File.Hash, f.File.State, clean(f.File.Reason)); err != nil {
 			return err
 		}
+		attempts, tried = append(attempts, f.Attempts...), append(tried, f.Tried...)
 		for _, a := range f.Attempts {
-			if err := s.addAttempt(ctx, tx, a); err != nil {
-				return err
+			if a.Facts != nil {
+				c := s.rules.Cause(*a.Facts)
+				causes[c.ID] = c
 			}
 		}
-		for _, t := range f.Tried {
-			if err := s.addTried(ctx, tx, t); err != nil {
-				return err
-			}
+	}
+	heads := map[string]string{}
+	for _, id := range slices.Sorted(maps.Keys(causes)) {
+		head, err := s.addCause(ctx, tx, causes[id])
+		if err != nil {
+			return err
+		}
+		heads[id] = head
+	}
+	slices.SortFunc(attempts, func(a, b Attempt) int { return strings.Compare(a.ID, b.ID) })
+	for _, a := range attempts {
+		if err := s.addAttempt(ctx, tx, a, heads); err != nil {
+			return err
+		}
+	}
+	for _, t := range tried {
+		if err := s.addTried(ctx, tx, t); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -323,18 +350,15 @@ func clean(text string) string {
 	return strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", ""), "�")
 }
 
-func (s *Store) addAttempt(ctx context.Context, tx *sql.Tx, a Attempt) error {
+func (s *Store) addAttempt(ctx context.Context, tx *sql.Tx, a Attempt, heads map[string]string) error {
 	cause, own, facts := "", "", ""
 	if a.Facts != nil {
-		c := s.rules.Cause(*a.Facts)
 		b, err := json.Marshal(a.Facts)
 		if err != nil {
 			return err
 		}
-		own, facts = c.ID, clean(string(b))
-		if cause, err = s.addCause(ctx, tx, c); err != nil {
-			return err
-		}
+		own, facts = s.rules.Cause(*a.Facts).ID, clean(string(b))
+		cause = heads[own]
 	}
 	if _, err := s.exec(ctx, tx, `INSERT INTO attempt (id, path, place, machine, build, product, version, outcome, exit_code, happened, cause, own, part_of, confidence, summary, line, proof, facts, folding)
 		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, '', ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING`,
