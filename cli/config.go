@@ -23,11 +23,12 @@ type configuration struct {
 	Machine string `yaml:"machine"` // a twin's folder, or live
 	Signs   string `yaml:"signs"`   // folder of the site's own signs
 	Cases   string `yaml:"cases"`   // folder in which cases lie
+	Store   string `yaml:"store"`   // of many logs, which why and fix ask
 	Width   int    `yaml:"width"`   // columns
 	Color   *bool  `yaml:"color"`   // nil: where the terminal has them
 }
 
-const maxConfig = 64 << 10 // bytes; it has five lines
+const maxConfig = 64 << 10 // bytes; it has six lines
 
 // configPath is where the OS keeps a user's settings of programs.
 func configPath() string {
@@ -57,7 +58,7 @@ func readConfig() (c configuration, err error) {
 	d := yaml.NewDecoder(bytes.NewReader(b))
 	d.KnownFields(true)
 	if err := d.Decode(&c); err != nil && !errors.Is(err, io.EOF) {
-		return c, wrongCall("%s: %v\nhint: it may have machine, signs, cases, width and color", name, err)
+		return c, wrongCall("%s: %v\nhint: it may have machine, signs, cases, store, width and color", name, err)
 	}
 	return c, nil
 }
@@ -98,6 +99,13 @@ func (a *app) settle(c *cobra.Command) error {
 	if a.cases != "" && a.caseDir != "" && !strings.ContainsAny(a.caseDir, `/\`) { // a name, not a path
 		if _, err := os.Stat(a.caseDir); err != nil {
 			a.caseDir = filepath.Join(a.cases, a.caseDir)
+		}
+	}
+	if at := take("store", "store", "HOLLOWKEY_STORE", file.Store, ""); at != "" {
+		if f := c.Flags().Lookup("store"); f != nil && !f.Changed {
+			if err := f.Value.Set(at); err != nil {
+				return err
+			}
 		}
 	}
 	width := 0

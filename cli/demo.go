@@ -59,6 +59,7 @@ left there. Exit status: 0 done, 1 could not, 2 wrong call.`,
 		},
 	}
 	c.Flags().StringVar(&into, "into", "hollowkey-demo", "folder to lay it out in")
+	c.AddCommand(a.newDemoFleet())
 	return c
 }
 

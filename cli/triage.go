@@ -152,6 +152,9 @@ func (a *app) added(rep intake.Report, problems [][2]string, opt triageOptions) 
 	} else {
 		var b strings.Builder
 		fmt.Fprintf(&b, "%s %s read, %d known before, %d no setup logs", a.style.good("ADDED."), counted(rep.Logs, "log", "logs"), rep.Known, rep.Others)
+		if rep.Cases > 0 {
+			fmt.Fprintf(&b, ", %s with %s", counted(rep.Cases, "case", "cases"), counted(rep.Tried, "tried remedy", "tried remedies"))
+		}
 		if rep.Unread > 0 {
 			fmt.Fprintf(&b, ", %s", a.style.mind(counted(rep.Unread, "file could not be read", "files could not be read")))
 		}

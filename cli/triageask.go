@@ -21,6 +21,8 @@ type causeResult struct {
 	Products []store.Count `json:"products"` // of the attempts
 	Builds   []store.Count `json:"builds"`   // of the OS
 	Days     []store.Count `json:"days"`     // when
+	Tried    []store.Trial `json:"tried"`    // remedies that were tried for it, in cases
+	Next     []store.Count `json:"next"`     // causes that came later on the machines that had it
 }
 
 // newTriageCause is the command that tells of one cause.
@@ -31,7 +33,8 @@ func (a *app) newTriageCause() *cobra.Command {
 		Use:   "cause ID",
 		Short: "tells what one cause is: a sample with its line, products, builds, days, machines",
 		Long: `Tells of one cause: the surest verdict with the line that proves it, the products and builds
-of the OS that have it, and on which days. --machines lists the machines. The beginning of
+of the OS that have it, and on which days, what was tried and how often it helped, and what
+came next on the same machines. --machines lists the machines. The beginning of
 an ID is enough.
 
 It reads only. Exit status: 0 told, 1 could not, 2 wrong call, 3 there is no such cause.`,
@@ -64,6 +67,12 @@ It reads only. Exit status: 0 told, 1 could not, 2 wrong call, 3 there is no suc
 					if *list, err = s.By(c.Context(), f, column); err != nil {
 						return err
 					}
+				}
+				if res.Tried, err = s.Trials(c.Context(), f.Cause); err != nil {
+					return err
+				}
+				if res.Next, err = s.Next(c.Context(), f.Cause, 5); err != nil {
+					return err
 				}
 				if a.json {
 					return printJSON(a.out, res)
@@ -106,6 +115,16 @@ func (a *app) causeText(res causeResult, machines bool, opt triageOptions) error
 			names = append(names, cmp.Or(m.Value, "not told"))
 		}
 		row("machines", strings.Join(names, ", "))
+	}
+	for n, t := range res.Tried {
+		text := fmt.Sprintf("%s: helped in %d of %d", t.Remedy, t.Helped, t.Times)
+		if t.Moved > 0 {
+			text += fmt.Sprintf("; in %d it came to %s (%s)", t.Moved, t.Toward, t.MovedTo)
+		}
+		row(map[bool]string{true: "tried"}[n == 0], text)
+	}
+	for n, next := range res.Next {
+		row(map[bool]string{true: "came next"}[n == 0], fmt.Sprintf("%s, on %s", next.Value, counted(next.Machines, "machine", "machines")))
 	}
 	if res.Sample != nil {
 		row("sample", res.Sample.Summary)

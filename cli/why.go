@@ -4,9 +4,11 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"strings"
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/fleet/learn"
 	"hollowkey/core/logs/mask"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/casefile"
@@ -17,6 +19,7 @@ import (
 
 // whyOptions are what why and fix need to reach a verdict.
 type whyOptions struct {
+	store    string      // of many logs; empty: none is asked
 	signs    string      // folder of the site's own
 	encoding string      // of the logs
 	said     string      // what a dialog said
@@ -36,6 +39,7 @@ func (o *whyOptions) bindReading(c *cobra.Command) {
 // flag itself: 0 is a number that a setup can end with.
 func (o *whyOptions) bind(c *cobra.Command) {
 	o.bindReading(c)
+	c.Flags().StringVar(&o.store, "store", "", "a store of many logs (see triage): how often this was seen here, and what helped")
 	c.Flags().BoolVar(&o.reach, "reach", false, "on the live machine, ask hosts that the log names whether they answer")
 	c.Flags().StringVar(&o.said, "said", "", "what a dialog said, word for word; without a log, or beside one")
 	c.Flags().IntVar(&o.exit, "exit", 0, "the number that the setup ended with; without a log, or beside one")
@@ -53,6 +57,9 @@ func (o whyOptions) again() (options string) {
 	}
 	if o.reach {
 		options += " --reach"
+	}
+	if o.store != "" {
+		options += " --store " + quoteArgument(o.store)
 	}
 	if o.pack != "" {
 		options += " --package " + quoteArgument(o.pack)
@@ -172,6 +179,7 @@ func (a *app) answer(ctx context.Context, logs []string, opt whyOptions, m machi
 	if err != nil {
 		return nil, err
 	}
+	a.consult(ctx, ans.Verdict, opt.store, m)
 	if dir, ok := a.openCase(); ok && len(ans.Logs) > 0 {
 		kept, err := a.keepable(ans.Logs, opt, m)
 		if err != nil {
@@ -181,6 +189,27 @@ func (a *app) answer(ctx context.Context, logs []string, opt whyOptions, m machi
 		return ans, err
 	}
 	return ans, nil
+}
+
+// consult asks the site's store, where one is named. What it does not tell is a remark: the
+// verdict stands without it.
+func (a *app) consult(ctx context.Context, v *verdict.Verdict, name string, m machine.Machine) {
+	if name == "" {
+		return
+	}
+	s, err := madeStore(ctx, name, false)
+	if err == nil {
+		defer s.Close()
+		on := ""
+		if m != nil {
+			on = m.Name()
+		}
+		err = learn.Consult(ctx, s, v, on)
+	}
+	if err != nil {
+		text, _, _ := strings.Cut(err.Error(), "\n")
+		v.Remarks = append(v.Remarks, "the store of logs could not be asked: "+text)
+	}
 }
 
 // keepable are logs as a case can keep them: those that lie on the machine are copied

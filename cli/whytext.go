@@ -69,6 +69,38 @@ func otherSetups(s Style, v *verdict.Verdict) (lines []string) {
 	return lines
 }
 
+// hereText is what the site's store knows: how often, what helped, and this machine's past.
+func hereText(v *verdict.Verdict) (lines []string) {
+	h := v.Here
+	if h == nil {
+		return nil
+	}
+	seen := "not seen before"
+	if h.Machines > 0 {
+		seen = fmt.Sprintf("seen on %s, %s to %s", counted(h.Machines, "machine", "machines"), h.First, h.Last)
+	}
+	for n, t := range h.Tried {
+		if n == 2 {
+			break
+		}
+		what := fmt.Sprintf("remedy %d", t.Remedy)
+		if t.Remedy == 0 {
+			what = "“" + t.Title + "”"
+		}
+		seen += fmt.Sprintf("; %s helped in %d of %d", what, t.Helped, t.Times)
+	}
+	lines = append(lines, seen)
+	if len(h.Earlier) > 0 {
+		e := h.Earlier[0]
+		what := "the same failure"
+		if !e.Same {
+			what = "another failure (" + e.Title + ")"
+		}
+		lines = append(lines, fmt.Sprintf("%s on this machine on %s", what, e.Happened))
+	}
+	return lines
+}
+
 // outcomeWord is the outcome in the first word of the screen.
 func outcomeWord(s Style, o story.Outcome) string {
 	switch o {
@@ -134,6 +166,9 @@ func verdictHead(s Style, v *verdict.Verdict) []string {
 	}
 	for _, f := range v.Machine {
 		fact("machine", f.Text)
+	}
+	for n, text := range hereText(v) {
+		fact(map[bool]string{true: "here"}[n == 0], text)
 	}
 	if *v.Cause.Class == "unknown" && len(v.Logs) == 0 {
 		for i, o := range v.Others[:min(len(v.Others), 6)] {

@@ -8,6 +8,7 @@ package fleetlogs
 import (
 	"archive/zip"
 	"bytes"
+	"cmp"
 	_ "embed"
 	"fmt"
 	"io"
@@ -54,6 +55,8 @@ type Plan struct {
 	Days     int       // that the logs are spread over
 	Seed     uint64
 	Causes   []Cause // empty: all
+	Product  string  // all logs are of it; empty: of any
+	Name     string  // that logs begin with; empty: setup
 }
 
 // A Log is one that was made.
@@ -116,6 +119,9 @@ func Write(dir string, p Plan) ([]Log, error) {
 		}
 		size := int(math.Exp(math.Log(float64(max(p.Least, 1))) + r.Float64()*math.Log(float64(max(p.Most, p.Least, 1))/float64(max(p.Least, 1)))))
 		prod := products[r.IntN(len(products))]
+		if p.Product != "" {
+			prod = productOf(p.Product)
+		}
 		text, name, err := one(d, c, prod, day, size, r)
 		if err != nil {
 			return nil, err
@@ -124,7 +130,7 @@ func Write(dir string, p Plan) ([]Log, error) {
 		if c != nil {
 			l.Cause = c.Name
 		}
-		file := fmt.Sprintf("setup-%05d.log", n)
+		file := fmt.Sprintf("%s-%05d.log", cmp.Or(p.Name, "setup"), n)
 		if at%100 < p.Zips {
 			z := zips[at]
 			if z == nil {

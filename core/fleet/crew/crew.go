@@ -242,7 +242,7 @@ func (w *worker) Work(ctx context.Context, job *river.Job[readLogs]) error {
 		switch r.File.State {
 		case store.Log:
 			d.Logs++
-		case store.Other:
+		case store.Other, store.Case:
 			d.Others++
 		default:
 			d.Unread++

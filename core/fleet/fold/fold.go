@@ -155,10 +155,7 @@ var unnamed = map[string]bool{"space": true, "elevation": true, "cancelled": tru
 
 // Cause folds facts. Of a subject that nobody named, only the kind is part of the key.
 func (r Rules) Cause(f Facts) Cause {
-	c := Cause{Class: f.Class, Sign: f.Sign, Kind: f.Kind, Message: f.Message, Title: r.Name(f.Title, f)}
-	if f.Title != "" && strings.EqualFold(c.Title, f.Title) { // nothing was folded: in the letters of the verdict
-		c.Title = f.Title
-	}
+	c := Cause{Class: f.Class, Sign: f.Sign, Kind: f.Kind, Message: f.Message, Title: r.Title(f.Title, f)}
 	c.Subject, c.Action = r.Name(f.Subject, f), r.Name(f.Action, f)
 	if ofThePackage[f.Class] {
 		c.Product = strings.ToLower(f.Product)
@@ -204,6 +201,15 @@ func (r Rules) Name(name string, f Facts) string {
 		}
 	}
 	return strings.TrimRight(t, `\`)
+}
+
+// Title folds the title of a cause or of a remedy, which may name what it is about; where
+// nothing is folded it stays in the letters in which it is shown.
+func (r Rules) Title(title string, f Facts) string {
+	if t := r.Name(title, f); !strings.EqualFold(t, title) {
+		return t
+	}
+	return title
 }
 
 // replaceWord replaces a word where no letter or digit stands beside it.

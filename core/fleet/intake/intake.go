@@ -3,12 +3,15 @@
 package intake
 
 import (
+	"archive/zip"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
 	"io"
+	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"regexp"
 	"runtime"
@@ -19,6 +22,7 @@ import (
 	"time"
 
 	"hollowkey/core/fleet/fold"
+	"hollowkey/core/fleet/learn"
 	"hollowkey/core/fleet/store"
 	"hollowkey/core/logs/dialects"
 	"hollowkey/core/logs/story"
@@ -36,6 +40,8 @@ type Report struct {
 	Known    int   `json:"known"`    // of them read before
 	Logs     int   `json:"logs"`     // that were read now and are setup logs
 	Others   int   `json:"others"`   // that are something else
+	Cases    int   `json:"cases"`    // of which what was tried is kept
+	Tried    int   `json:"tried"`    // remedies that they tell of
 	Unread   int   `json:"unread"`   // that could not be read
 	Bytes    int64 `json:"bytes"`    // that were read now
 	Attempts int   `json:"attempts"` // that the logs tell of
@@ -175,6 +181,8 @@ func (r *Report) take(f store.Found, problem func(path, why string)) {
 		r.Logs++
 	case store.Other:
 		r.Others++
+	case store.Case:
+		r.Cases++
 	default:
 		r.Unread++
 		if problem != nil {
@@ -183,6 +191,7 @@ func (r *Report) take(f store.Found, problem func(path, why string)) {
 	}
 	r.Bytes += f.File.Bytes
 	r.Attempts += len(f.Attempts)
+	r.Tried += len(f.Tried)
 }
 
 // A Ref is one file that is to be read, by this process or another.
@@ -193,6 +202,7 @@ type Ref struct {
 	Changed time.Time `json:"changed"`
 	Zip     string    `json:"zip,omitempty"`   // that it is an entry of
 	Entry   int       `json:"entry,omitempty"` // its place there
+	Case    bool      `json:"case,omitempty"`  // it stands for a case's folder
 }
 
 func (r Ref) open() (io.ReadCloser, error) {
@@ -208,6 +218,9 @@ func Read(ctx context.Context, i Ref, opt verdict.Options) store.Found {
 	unread := func(err error) store.Found {
 		f.State, f.Reason = store.Unread, reason(err)
 		return store.Found{File: f}
+	}
+	if i.Case {
+		return readCase(i, f)
 	}
 	in, err := i.open()
 	if err != nil {
@@ -233,6 +246,29 @@ func Read(ctx context.Context, i Ref, opt verdict.Options) store.Found {
 		return unread(err)
 	}
 	return store.Found{File: f, Attempts: []store.Attempt{attempt(i, f.Hash, s, v)}}
+}
+
+// readCase reads what was tried in a case, in a folder or in a zip.
+func readCase(i Ref, f store.File) store.Found {
+	var fsys fs.FS = os.DirFS(filepath.Dir(i.Path))
+	if i.Zip != "" {
+		z, err := zip.OpenReader(i.Zip)
+		if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
+			f.State, f.Reason = store.Unread, reason(err)
+			return store.Found{File: f}
+		}
+		defer z.Close()
+		_, inside, _ := strings.Cut(i.Path, "!")
+		if fsys, err = fs.Sub(z, path.Dir(inside)); err != nil {
+			f.State, f.Reason = store.Unread, reason(err)
+			return store.Found{File: f}
+		}
+	}
+	tried, err := learn.FromCase(fsys, strings.TrimSuffix(i.Path, "/"+caseName))
+	if f.State = store.Case; err != nil {
+		f.Reason = reason(err)
+	}
+	return store.Found{File: f, Tried: tried}
 }
 
 // reason says why a file could not be read, without its name, which stands beside.
@@ -272,15 +308,15 @@ func attempt(i Ref, hash string, s *story.Story, v *verdict.Verdict) store.Attem
 
 // refers are the places of the logs that a bootstrapper's log names as its packages': they
 // were collected with it, into the same folder or zip.
-func refers(path string, a *story.Attempt) (places []string) {
-	at := strings.LastIndexAny(path, `/\!`)
+func refers(of string, a *story.Attempt) (places []string) {
+	at := strings.LastIndexAny(of, `/\!`)
 	for name, p := range a.Properties {
 		if !strings.HasPrefix(name, "log of ") {
 			continue
 		}
 		base := p.Value[strings.LastIndexAny(p.Value, `/\`)+1:]
-		if base != "" && !strings.EqualFold(base, path[at+1:]) {
-			places = append(places, store.Place(path[:at+1]+base))
+		if base != "" && !strings.EqualFold(base, of[at+1:]) {
+			places = append(places, store.Place(of[:at+1]+base))
 		}
 	}
 	slices.Sort(places)

@@ -8,12 +8,14 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"strings"
 	"sync/atomic"
 	"time"
 
 	"hollowkey/core/fleet/store"
+	"hollowkey/core/logs/lazy"
 )
 
 // Limits of a zip: more is no collection of logs.
@@ -77,8 +79,45 @@ func (w *walk) place(root string) error {
 		if strings.EqualFold(filepath.Ext(name), ".zip") {
 			return w.zip(name, below, info)
 		}
+		if ofCase(below) {
+			return nil
+		}
+		if d.Name() == caseName {
+			return w.file(Ref{Path: name, Bytes: info.Size(), Changed: caseChanged(filepath.Dir(name), info.ModTime()), Case: true})
+		}
 		return w.file(Ref{Path: name, Machine: machineOf(below), Bytes: info.Size(), Changed: info.ModTime().UTC()})
 	})
+}
+
+// caseName is the file by which a folder is known for a case.
+const caseName = "case.yaml"
+
+// manifestName is the list of what a zip of ours holds.
+const manifestName = "manifest.json"
+
+// ofCase says whether a file is one in which a case keeps its own records: they tell of logs,
+// and are none.
+func ofCase(name string) bool {
+	name = filepath.ToSlash(name)
+	dir, base := path.Base(path.Dir(name)), path.Base(name)
+	switch base {
+	case "journal.ndjson", "commands.ndjson", "ready.json", "changes.ndjson":
+		return true
+	}
+	return (dir == "verdicts" || dir == "attempts") && numbered.MatchString(base)
+}
+
+// numbered is how a case names its verdicts and attempts.
+var numbered = lazy.MustCompile(`^\d{4,}\.json$`)
+
+// caseChanged is when a case was changed last: what is tried in it is kept in files of its own.
+func caseChanged(dir string, last time.Time) time.Time {
+	for _, name := range []string{"attempts", "verdicts", "journal.ndjson"} {
+		if info, err := os.Stat(filepath.Join(dir, name)); err == nil && info.ModTime().After(last) {
+			last = info.ModTime()
+		}
+	}
+	return last.UTC()
 }
 
 // tell hands over a file that needs no reading.
@@ -135,7 +174,10 @@ func (w *walk) zip(name, below string, info fs.FileInfo) error {
 		}
 		inside := strings.ReplaceAll(f.Name, `\`, "/")
 		at := Ref{Path: name + "!" + inside, Machine: machineOf(filepath.Join(below, inside)), Bytes: int64(min(f.UncompressedSize64, 1<<62)), Changed: changed.Truncate(time.Second),
-			Zip: name, Entry: n}
+			Zip: name, Entry: n, Case: strings.HasSuffix(inside, "/"+caseName) || inside == caseName}
+		if ofCase(inside) || inside == manifestName || strings.HasPrefix(inside, "machine/") {
+			continue
+		}
 		if f.Flags&1 != 0 { // [APPNOTE] 4.4.4
 			if err := w.tell(store.File{Path: at.Path, Bytes: at.Bytes, Changed: at.Changed, State: store.Unread, Reason: "it is encrypted"}); err != nil {
 				return err

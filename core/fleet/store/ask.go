@@ -269,7 +269,10 @@ func (s *Store) Forget(ctx context.Context, machine string, before time.Time) (n
 	if err != nil {
 		return 0, err
 	}
-	if _, err := s.exec(ctx, tx, `DELETE FROM cause WHERE id NOT IN (SELECT own FROM attempt) AND id NOT IN (SELECT cause FROM attempt)`); err != nil {
+	if err := s.forgetTried(ctx, tx, f); err != nil {
+		return 0, err
+	}
+	if err := s.sweep(ctx, tx); err != nil {
 		return 0, err
 	}
 	if n, err = res.RowsAffected(); err != nil {

@@ -10,7 +10,7 @@ CREATE TABLE IF NOT EXISTS file (
   bytes   BIGINT NOT NULL,
   changed TEXT NOT NULL,    -- time of its last change
   hash    TEXT NOT NULL,    -- of its contents; empty where it could not be read
-  state   TEXT NOT NULL,    -- log, other, unread
+  state   TEXT NOT NULL,    -- log, other, case, unread
   reason  TEXT NOT NULL     -- why it could not be read; else empty
 );
 -- One row for each cause, folded.
@@ -65,6 +65,8 @@ CREATE TABLE IF NOT EXISTS tried (
   moved_to TEXT NOT NULL,    -- the cause that came in its place; empty where none did
   machine  TEXT NOT NULL,
   happened TEXT NOT NULL,
-  path     TEXT NOT NULL     -- of the case
+  path     TEXT NOT NULL,    -- of the case
+  facts    TEXT NOT NULL,    -- JSON, as in attempt
+  moved_facts TEXT NOT NULL  -- of the cause that came in its place; else empty
 );
 CREATE INDEX IF NOT EXISTS tried_by_cause ON tried (cause, remedy);

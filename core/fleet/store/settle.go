@@ -310,6 +310,14 @@ func (s *Store) refoldAll(ctx context.Context, tx *sql.Tx) (n int, err error) {
 			n++
 		}
 	}
-	_, err = s.exec(ctx, tx, `DELETE FROM cause WHERE id NOT IN (SELECT own FROM attempt) AND id NOT IN (SELECT cause FROM attempt) AND id NOT IN (SELECT head FROM cause)`)
-	return n, err
+	if err := s.refoldTried(ctx, tx); err != nil {
+		return n, err
+	}
+	return n, s.sweep(ctx, tx)
+}
+
+// sweep deletes the causes that nothing counts for any more.
+func (s *Store) sweep(ctx context.Context, tx *sql.Tx) error {
+	_, err := s.exec(ctx, tx, `DELETE FROM cause WHERE id NOT IN (SELECT own FROM attempt) AND id NOT IN (SELECT cause FROM attempt) AND id NOT IN (SELECT cause FROM tried) AND id NOT IN (SELECT moved_to FROM tried)`)
+	return err
 }

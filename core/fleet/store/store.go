@@ -221,6 +221,7 @@ func (s *Store) within(ctx context.Context, do func(tx *sql.Tx) error) (err erro
 const (
 	Log    = "log"    // a setup log
 	Other  = "other"  // something else
+	Case   = "case"   // a case, of which what was tried is kept
 	Unread = "unread" // it could not be read
 )
 
@@ -257,12 +258,14 @@ type Found struct {
 
 // A Tried is a remedy that was tried for a cause.
 type Tried struct {
-	Cause, Class, Remedy string
-	Result               string // Helped, Same or Moved
-	MovedTo              string // the cause that came in its place
-	Machine              string
-	Happened             time.Time
-	Path                 string // of the case
+	Facts    fold.Facts  // of the failure that it was tried for
+	Class    string      // of the remedy
+	Remedy   string      // its title, as it was shown
+	Result   string      // Helped, Same or Moved
+	MovedTo  *fold.Facts // of the failure that came in its place
+	Machine  string
+	Happened time.Time
+	Path     string // of the case
 }
 
 // What came of a remedy.
@@ -390,8 +393,75 @@ func (s *Store) addCause(ctx context.Context, tx *sql.Tx, c fold.Cause) (string,
 
 func (s *Store) addTried(ctx context.Context, tx *sql.Tx, t Tried) error {
 	at := t.Happened.UTC().Format(time.RFC3339)
-	h := sha256.Sum256([]byte(strings.Join([]string{t.Cause, t.Class, t.Remedy, t.Result, t.MovedTo, t.Machine, at}, "\x00")))
-	_, err := s.exec(ctx, tx, `INSERT INTO tried (id, cause, class, remedy, result, moved_to, machine, happened, path) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING`,
-		hex.EncodeToString(h[:12]), t.Cause, t.Class, clean(t.Remedy), t.Result, t.MovedTo, strings.ToLower(clean(t.Machine)), at, t.Path)
+	facts, err := json.Marshal(t.Facts)
+	if err != nil {
+		return err
+	}
+	c := s.rules.Cause(t.Facts)
+	if _, err := s.addCause(ctx, tx, c); err != nil {
+		return err
+	}
+	moved, next := "", ""
+	if t.MovedTo != nil {
+		b, err := json.Marshal(t.MovedTo)
+		if err != nil {
+			return err
+		}
+		to := s.rules.Cause(*t.MovedTo)
+		if _, err := s.addCause(ctx, tx, to); err != nil {
+			return err
+		}
+		moved, next = to.ID, clean(string(b))
+	}
+	machine := strings.ToLower(clean(t.Machine))
+	h := sha256.Sum256([]byte(strings.Join([]string{string(facts), t.Class, t.Remedy, t.Result, next, machine, at}, "\x00")))
+	_, err = s.exec(ctx, tx, `INSERT INTO tried (id, cause, class, remedy, result, moved_to, machine, happened, path, facts, moved_facts) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING`,
+		hex.EncodeToString(h[:12]), c.ID, t.Class, clean(s.rules.Title(t.Remedy, t.Facts)), t.Result, moved, machine, at, t.Path, clean(string(facts)), next)
 	return err
+}
+
+// refoldTried works the causes of what was tried out anew.
+func (s *Store) refoldTried(ctx context.Context, tx *sql.Tx) error {
+	rows, err := s.query(ctx, tx, `SELECT id, facts, moved_facts FROM tried`)
+	if err != nil {
+		return err
+	}
+	type kept struct{ id, facts, moved string }
+	var all []kept
+	for rows.Next() {
+		var k kept
+		if err := rows.Scan(&k.id, &k.facts, &k.moved); err != nil {
+			return errors.Join(err, rows.Close())
+		}
+		all = append(all, k)
+	}
+	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+		return err
+	}
+	cause := func(text string) (string, error) {
+		if text == "" {
+			return "", nil
+		}
+		var f fold.Facts
+		if err := json.Unmarshal([]byte(text), &f); err != nil {
+			return "", err
+		}
+		c := s.rules.Cause(f)
+		_, err := s.addCause(ctx, tx, c)
+		return c.ID, err
+	}
+	for _, k := range all {
+		id, err := cause(k.facts)
+		if err != nil {
+			return err
+		}
+		moved, err := cause(k.moved)
+		if err != nil {
+			return err
+		}
+		if _, err := s.exec(ctx, tx, `UPDATE tried SET cause = ?, moved_to = ? WHERE id = ?`, id, moved, k.id); err != nil {
+			return err
+		}
+	}
+	return nil
 }

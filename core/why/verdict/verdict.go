@@ -49,11 +49,42 @@ type Verdict struct {
 	Others   []Other           `json:"others,omitempty"`      // other causes that were seen
 	More     []Setup           `json:"more_setups,omitempty"` // further setups that the logs of one call are of, newest first
 
+	Here *Here `json:"here,omitempty"` // what the site's store of logs knows of the cause; nil where none was asked
+
 	Hypotheses []evidence.Hypothesis `json:"-"` // all causes that were weighed, the likeliest first; none for logs with numbered messages
 
 	checkable bool // a look at the machine could tell more
 	mayStep   bool // and then there may be steps
 	vague     bool // it says only that something else failed
+}
+
+// Here is what a site's store of logs knows of a cause.
+type Here struct {
+	Store    string    `json:"store"`             // that was asked
+	Cause    string    `json:"cause"`             // its ID there
+	Machines int       `json:"machines"`          // that had it; 0: it was never seen
+	Attempts int       `json:"attempts"`          // that failed so
+	First    string    `json:"first,omitempty"`   // day on which it was first seen
+	Last     string    `json:"last,omitempty"`    // and last
+	Tried    []Tried   `json:"tried,omitempty"`   // what was tried for it, what helped most often first
+	Earlier  []Earlier `json:"earlier,omitempty"` // failures of the same machine, the newest first
+}
+
+// Tried is what came of one remedy.
+type Tried struct {
+	Remedy int    `json:"remedy"` // its number in the verdict; 0: none of them
+	Title  string `json:"title"`  // without what is of one machine
+	Times  int    `json:"times"`  // that it was tried
+	Helped int    `json:"helped"` // of them
+}
+
+// Earlier is one failure of the same machine.
+type Earlier struct {
+	Happened string `json:"happened"` // day
+	Same     bool   `json:"same"`     // from the same cause
+	Title    string `json:"title"`    // of its cause
+	Product  string `json:"product"`
+	Log      string `json:"log"` // where the store found it
 }
 
 // A Setup is what was found about another setup whose log was named in the same
