@@ -151,14 +151,13 @@ func (a *app) added(rep intake.Report, problems [][2]string, opt triageOptions) 
 		}
 	} else {
 		var b strings.Builder
-		fmt.Fprintf(&b, "%s %s read, %d known before, %d no setup logs", a.style.good("ADDED."), counted(rep.Logs, "log", "logs"), rep.Known, rep.Others)
+		fmt.Fprintf(&b, "%s %s read, %d known before, %d no setup logs.\n", a.style.good("ADDED."), counted(rep.Logs, "log", "logs"), rep.Known, rep.Others)
 		if rep.Cases > 0 {
-			fmt.Fprintf(&b, ", %s with %s", counted(rep.Cases, "case", "cases"), counted(rep.Tried, "tried remedy", "tried remedies"))
+			fmt.Fprintf(&b, "Cases: %d, with %s.\n", rep.Cases, counted(rep.Tried, "tried remedy", "tried remedies"))
 		}
 		if rep.Unread > 0 {
-			fmt.Fprintf(&b, ", %s", a.style.mind(counted(rep.Unread, "file could not be read", "files could not be read")))
+			fmt.Fprintf(&b, "%s\n", a.style.mind(counted(rep.Unread, "file", "files")+" could not be read:"))
 		}
-		b.WriteString(".\n")
 		for n, p := range res.Problems {
 			if n == 10 && len(res.Problems) > 11 {
 				fmt.Fprintf(&b, "  … %d more; --json lists them\n", len(res.Problems)-n)

@@ -200,8 +200,8 @@ func (a *app) newTriageJoin() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "join HEAD ID...",
 		Short: "counts causes as one, under the first",
-		Long: `Lets what failed from the other causes count for the first one, from now on, too. part takes
-it back. The beginning of an ID is enough.
+		Long: `Lets what failed from the other causes count for the first one, from now on, too. part undoes
+it. The beginning of an ID is enough.
 
 Exit status: 0 joined, 1 could not, 2 wrong call.`,
 		Example: "  hollowkey triage join 3f2a 77c1",
@@ -233,7 +233,7 @@ func (a *app) newTriagePart() *cobra.Command {
 	var opt triageOptions
 	c := &cobra.Command{
 		Use:   "part ID",
-		Short: "takes back that a cause counts for another, or all that count for this one",
+		Short: "undoes that a cause counts for another, or all that count for this one",
 		Long: `Lets a cause that was joined under another count for itself again; of a head, all that is
 under it. No rule joins them again.
 
