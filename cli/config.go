@@ -20,15 +20,16 @@ import (
 
 // A configuration is what holds where a call says nothing. The file has the same names.
 type configuration struct {
-	Machine string `yaml:"machine"` // a twin's folder, or live
-	Signs   string `yaml:"signs"`   // folder of the site's own signs
-	Cases   string `yaml:"cases"`   // folder in which cases lie
-	Store   string `yaml:"store"`   // of many logs, which why and fix ask
-	Width   int    `yaml:"width"`   // columns
-	Color   *bool  `yaml:"color"`   // nil: where the terminal has them
+	Machine string `yaml:"machine"`  // a twin's folder, or live
+	Signs   string `yaml:"signs"`    // folder of the site's own signs
+	Cases   string `yaml:"cases"`    // folder in which cases lie
+	Store   string `yaml:"store"`    // of many logs, which why and fix ask
+	SiteKey string `yaml:"site-key"` // file with the key of pseudonyms
+	Width   int    `yaml:"width"`    // columns
+	Color   *bool  `yaml:"color"`    // nil: where the terminal has them
 }
 
-const maxConfig = 64 << 10 // bytes; it has six lines
+const maxConfig = 64 << 10 // bytes; it has seven lines
 
 // configPath is where the OS keeps a user's settings of programs.
 func configPath() string {
@@ -58,7 +59,7 @@ func readConfig() (c configuration, err error) {
 	d := yaml.NewDecoder(bytes.NewReader(b))
 	d.KnownFields(true)
 	if err := d.Decode(&c); err != nil && !errors.Is(err, io.EOF) {
-		return c, wrongCall("%s: %v\nhint: it may have machine, signs, cases, store, width and color", name, err)
+		return c, wrongCall("%s: %v\nhint: it may have machine, signs, cases, store, site-key, width and color", name, err)
 	}
 	return c, nil
 }
@@ -108,6 +109,7 @@ func (a *app) settle(c *cobra.Command) error {
 			}
 		}
 	}
+	a.siteKey = take("site-key", "", "HOLLOWKEY_SITE_KEY", file.SiteKey, "")
 	width := 0
 	if file.Width != 0 {
 		width = file.Width

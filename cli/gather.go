@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"io"
@@ -11,6 +12,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/fix/checkpoint"
 	"hollowkey/core/logs/mask"
 	"hollowkey/core/machine"
@@ -37,7 +39,8 @@ second-line support. With --machine and no log all logs that are found there are
 with their folders: evidence, verdicts, journal, attempts, report, facts of the machine.
 Users, machines, security IDs, mail addresses, serial numbers, passwords and tokens are
 masked in all of it, the same one by the same token; UTF-16 logs stay UTF-16. A manifest
-holds the hashes and what was masked. Files that are no text are left out, and told.
+holds the hashes and what was masked, and, where a site's key is configured (site-key), a
+pseudonym of the machine. Files that are no text are left out, and told.
 
 Exit status: 0 written, 1 could not, 2 wrong call.`,
 		Example: "  hollowkey gather setup.log --out support.zip\n  hollowkey gather --machine ELLERY-D07 --out support.zip",
@@ -85,6 +88,12 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 	if len(names)+len(o.There) == 0 && o.Case == "" {
 		return wrongCall("there is nothing to pack\nhint: name logs, a machine with logs, or a case with --case")
 	}
+	if o.Key, err = siteKey(a.siteKey); err != nil {
+		return err
+	}
+	if len(o.Key) > 0 {
+		o.Name = a.ofMachine(ctx, m, append(slices.Clone(names), o.There...))
+	}
 	o.Mask = mask.New(users, hosts)
 	if opt.preview {
 		return a.gatherPreview(o)
@@ -103,6 +112,38 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 	}
 	_, err = io.WriteString(a.out, a.gatherText(rep, opt.out.name))
 	return err
+}
+
+// ofMachine is the name of the machine that logs are of: that of the machine at hand, else the
+// one that a log tells.
+func (a *app) ofMachine(ctx context.Context, m machine.Machine, logs []string) string {
+	if m != nil {
+		return m.Name()
+	}
+	for _, l := range logs[:min(len(logs), 20)] {
+		if ans, err := why.Ask(ctx, a.question([]string{l}, whyOptions{}, m)); err == nil && ans.Verdict.Host.Name != "" {
+			return ans.Verdict.Host.Name
+		}
+	}
+	return ""
+}
+
+// leastKey is how many bytes a site's key has at least; a shorter one is guessed.
+const leastKey = 16
+
+// siteKey reads the key by which machines of a site get their pseudonyms; there may be none.
+func siteKey(name string) ([]byte, error) {
+	if name == "" {
+		return nil, nil
+	}
+	b, err := bounded.ReadFile(name, 4<<10)
+	if err != nil {
+		return nil, fmt.Errorf("the site's key: %w", err)
+	}
+	if b = bytes.TrimSpace(b); len(b) < leastKey {
+		return nil, fmt.Errorf("%s: a site's key has at least %d letters or figures that nobody guesses", name, leastKey)
+	}
+	return b, nil
 }
 
 // gatherPreview lists what would be packed and what would not, and writes nothing.

@@ -101,3 +101,81 @@ func wide(text string) string {
 	}
 	return b.String()
 }
+
+// Zips in which names are masked still count their machines, by a pseudonym that the site's
+// key makes; without a key by the name of the zip.
+func TestGatheredZipsCountMachines(t *testing.T) {
+	dir := layOut(t)
+	b, err := os.ReadFile(filepath.Join(dir, "tidebook.log"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	write(t, dir, "site.key", "a made-up key of the harbour office\n")
+	if err := os.Mkdir(filepath.Join(dir, "zips"), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	for n, host := range []string{"ELLERY-D21", "ELLERY-D22", "ELLERY-D21"} {
+		name := "log-" + string(rune('a'+n))
+		write(t, dir, name+".log", strings.ReplaceAll(string(b), wide("ELLERY-D07"), wide(host))+wide("\n; once more "+strings.Repeat("i", n)))
+		r := run(t, dir, []string{"HOLLOWKEY_SITE_KEY=" + filepath.Join(dir, "site.key")}, "gather", name+".log", "--out", filepath.Join("zips", string(rune('a'+n))+".zip"), "--json")
+		var rep struct{ Machine string }
+		if rep = decode[struct{ Machine string }](t, r.out); !strings.HasPrefix(rep.Machine, "machine-") || strings.Contains(r.out, host) {
+			t.Fatalf("%d: %s%s", r.code, r.out, r.err)
+		}
+	}
+	mustRun(t, dir, 0, "triage", "add", "zips")
+	sum := decode[struct {
+		Total  struct{ Attempts, Machines, Causes int }
+		Causes []struct{ Title string }
+	}](t, mustRun(t, dir, 0, "triage", "top", "--json").out)
+	if sum.Total.Attempts != 3 || sum.Total.Machines != 2 || sum.Total.Causes != 1 {
+		t.Errorf("%+v", sum)
+	}
+	write(t, dir, "short.key", "abc")
+	if r := run(t, dir, []string{"HOLLOWKEY_SITE_KEY=" + filepath.Join(dir, "short.key")}, "gather", "tidebook.log", "--out", "x.zip"); r.code != 1 || !strings.Contains(r.err, "at least 16") {
+		t.Errorf("%d %s", r.code, r.err)
+	}
+}
+
+// The demo of many logs runs, and what it shows holds.
+func TestDemoFleet(t *testing.T) {
+	dir := t.TempDir()
+	out := mustRun(t, dir, 0, "demo", "fleet").out
+	for _, want := range []string{"300 logs read", "Cases: 2, with 2 tried remedies", "The service BerthSync did not start", "helped in 2 of 2", "on this machine on 2026-05-05", "WRITTEN"} {
+		if !strings.Contains(out, want) {
+			t.Errorf("it lacks %q:\n%s", want, out)
+		}
+	}
+	mustRun(t, dir, 0, "demo", "fleet") // again, over what it made
+	if err := os.Remove(filepath.Join(dir, "hollowkey-fleet", "made-by-hollowkey-demo-fleet.txt")); err != nil {
+		t.Fatal(err)
+	}
+	mustRun(t, dir, 1, "demo", "fleet")
+	store := filepath.Join("hollowkey-fleet", "fleet.db")
+	type top struct {
+		Causes []struct {
+			ID       string
+			Machines int
+		}
+	}
+	list := decode[top](t, mustRun(t, dir, 0, "triage", "top", "--limit", "100", "--store", store, "--json").out)
+	first, second, third := list.Causes[0], list.Causes[1], list.Causes[2]
+	mustRun(t, dir, 0, "triage", "join", second.ID[:6], third.ID, "--store", store)
+	joined := decode[top](t, mustRun(t, dir, 0, "triage", "top", "--limit", "100", "--store", store, "--json").out)
+	if len(joined.Causes) != len(list.Causes)-1 || joined.Causes[1].Machines <= second.Machines {
+		t.Errorf("joined: %+v", joined)
+	}
+	mustRun(t, dir, 0, "triage", "part", third.ID, "--store", store)
+	mustRun(t, dir, 3, "triage", "part", third.ID, "--store", store)
+	write(t, dir, "rules.yaml", "rules:\n  - {name: all services, what: 'berthsync|harbourrelay', by: '{service}'}\n")
+	if r := mustRun(t, dir, 0, "triage", "fold", "--rules", "rules.yaml", "--store", store); !strings.Contains(r.out, "DONE") {
+		t.Error(r.out)
+	}
+	tried := decode[struct {
+		Tried []struct{ Helped, Times int }
+		Next  []struct{ Machines int }
+	}](t, mustRun(t, dir, 0, "triage", "cause", decode[top](t, mustRun(t, dir, 0, "triage", "top", "--store", store, "--json").out).Causes[0].ID, "--store", store, "--json").out)
+	if len(tried.Tried) != 1 || tried.Tried[0].Helped != 2 || len(tried.Next) == 0 {
+		t.Errorf("after folding anew: %+v (the first was %s)", tried, first.ID)
+	}
+}

@@ -58,6 +58,9 @@ func TestMaskedVerdicts(t *testing.T) {
 		if class(g.Cause.Class) != class(w.Cause.Class) || g.Outcome != w.Outcome || (g.ExitCode == nil) != (w.ExitCode == nil) {
 			t.Errorf("%s: %s %s; want %s %s", filepath.Base(log), g.Outcome, class(g.Cause.Class), w.Outcome, class(w.Cause.Class))
 		}
+		if broke := class(w.BrokeAt.Action); broke != class(g.BrokeAt.Action) && m.Mask(broke) == broke {
+			t.Errorf("%s: broke at %q; want %q", filepath.Base(log), class(g.BrokeAt.Action), broke)
+		}
 		if strings.Count(out.String(), "\n") != bytes.Count(b, []byte("\n")) {
 			t.Errorf("%s: lines were lost", log)
 		}

@@ -25,6 +25,7 @@ import (
 	"hollowkey/core/fleet/learn"
 	"hollowkey/core/fleet/store"
 	"hollowkey/core/logs/dialects"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/verdict"
 )
@@ -200,9 +201,10 @@ type Ref struct {
 	Machine string    `json:"machine,omitempty"` // by the place where it lies
 	Bytes   int64     `json:"bytes"`
 	Changed time.Time `json:"changed"`
-	Zip     string    `json:"zip,omitempty"`   // that it is an entry of
-	Entry   int       `json:"entry,omitempty"` // its place there
-	Case    bool      `json:"case,omitempty"`  // it stands for a case's folder
+	Zip     string    `json:"zip,omitempty"`    // that it is an entry of
+	Entry   int       `json:"entry,omitempty"`  // its place there
+	Case    bool      `json:"case,omitempty"`   // it stands for a case's folder
+	Masked  bool      `json:"masked,omitempty"` // its names are tokens, which other logs use for others
 }
 
 func (r Ref) open() (io.ReadCloser, error) {
@@ -283,6 +285,9 @@ func reason(err error) string {
 // attempt is what the store keeps of a verdict.
 func attempt(i Ref, hash string, s *story.Story, v *verdict.Verdict) store.Attempt {
 	host := firstOf(v.Host.Name, i.Machine)
+	if i.Masked {
+		host = i.Machine
+	}
 	a := store.Attempt{ID: hash[:24], Path: i.Path, Machine: strings.ToLower(host), Build: v.Host.Build, Outcome: string(v.Outcome), Exit: v.ExitCode,
 		Confidence: v.Cause.Confidence, Summary: v.Cause.Summary, Happened: i.Changed}
 	if v.Product.Name != nil {
@@ -298,6 +303,11 @@ func attempt(i Ref, hash string, s *story.Story, v *verdict.Verdict) store.Attem
 		a.Refers = refers(i.Path, at)
 	}
 	if f, ok := fold.FactsOf(v, host, v.User); ok {
+		if i.Masked {
+			for _, text := range []*string{&f.Subject, &f.Action, &f.Title, &f.Said, &f.Server} {
+				*text = tokens.ReplaceAllString(*text, "{$1}")
+			}
+		}
 		a.Facts = &f
 	}
 	if p := v.ProofLine(); p.Line > 0 {
@@ -305,6 +315,9 @@ func attempt(i Ref, hash string, s *story.Story, v *verdict.Verdict) store.Attem
 	}
 	return a
 }
+
+// tokens are what stands for masked names; each zip counts them anew.
+var tokens = lazy.MustCompile(`\b(user|host|mail|serial|company)\d+\b`)
 
 // refers are the places of the logs that a bootstrapper's log names as its packages': they
 // were collected with it, into the same folder or zip.

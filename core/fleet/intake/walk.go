@@ -3,6 +3,7 @@ package intake
 import (
 	"archive/zip"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -16,6 +17,7 @@ import (
 
 	"hollowkey/core/fleet/store"
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/record/gather"
 )
 
 // Limits of a zip: more is no collection of logs.
@@ -92,8 +94,32 @@ func (w *walk) place(root string) error {
 // caseName is the file by which a folder is known for a case.
 const caseName = "case.yaml"
 
-// manifestName is the list of what a zip of ours holds.
-const manifestName = "manifest.json"
+const (
+	manifestName = "manifest.json" // the list of what a zip of ours holds
+	mostManifest = 8 << 20         // bytes
+)
+
+// gathered says whether a zip was packed by us, in which names are masked, and gives the
+// pseudonym of its machine.
+func gathered(z *zip.ReadCloser) (ours bool, pseudonym string) {
+	for _, f := range z.File {
+		if f.Name != manifestName {
+			continue
+		}
+		in, err := f.Open()
+		if err != nil {
+			return false, ""
+		}
+		defer in.Close()
+		b, err := io.ReadAll(io.LimitReader(in, mostManifest))
+		var rep gather.Report
+		if err != nil || json.Unmarshal(b, &rep) != nil || rep.Schema != gather.Schema {
+			return false, ""
+		}
+		return true, rep.Machine
+	}
+	return false, ""
+}
 
 // ofCase says whether a file is one in which a case keeps its own records: they tell of logs,
 // and are none.
@@ -156,6 +182,7 @@ func (w *walk) zip(name, below string, info fs.FileInfo) error {
 	for _, f := range z.File {
 		total += f.UncompressedSize64
 	}
+	ours, pseudonym := gathered(z)
 	list := z.File
 	z.Close()
 	switch {
@@ -174,9 +201,12 @@ func (w *walk) zip(name, below string, info fs.FileInfo) error {
 		}
 		inside := strings.ReplaceAll(f.Name, `\`, "/")
 		at := Ref{Path: name + "!" + inside, Machine: machineOf(filepath.Join(below, inside)), Bytes: int64(min(f.UncompressedSize64, 1<<62)), Changed: changed.Truncate(time.Second),
-			Zip: name, Entry: n, Case: strings.HasSuffix(inside, "/"+caseName) || inside == caseName}
-		if ofCase(inside) || inside == manifestName || strings.HasPrefix(inside, "machine/") {
+			Zip: name, Entry: n, Masked: ours, Case: strings.HasSuffix(inside, "/"+caseName) || inside == caseName}
+		if ofCase(inside) || ours && (inside == manifestName || strings.HasPrefix(inside, "machine/")) {
 			continue
+		}
+		if ours {
+			at.Machine = firstOf(pseudonym, machineOf(filepath.Base(name)+"/x"))
 		}
 		if f.Flags&1 != 0 { // [APPNOTE] 4.4.4
 			if err := w.tell(store.File{Path: at.Path, Bytes: at.Bytes, Changed: at.Changed, State: store.Unread, Reason: "it is encrypted"}); err != nil {

@@ -1,3 +1,5 @@
+//go:build unix
+
 package store_test
 
 import (

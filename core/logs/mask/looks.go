@@ -13,7 +13,7 @@ import (
 
 // What names are learned from.
 var (
-	profilePattern = lazy.MustCompile(`(?i)(?:^|[\\/])(?:users|documents(?: |%20|\+)and(?: |%20|\+)settings|home|homes|profiles|homedirs|userdata)\$?[\\/]{1,2}([^\\/:*?"<>|\r\n,;&=()\[\]{}']+)`)
+	profilePattern = lazy.MustCompile(`(?i)(?:^|[\\/])(?:users|documents(?: |%20|\+)and(?: |%20|\+)settings|home|homes|profiles|homedirs|userdata)\$?[\\/]{1,2}((?:[^\\/:*?"<>|\r\n,;&=()\[\]{}']|'\pL)+)`)
 	uncPattern     = lazy.MustCompile(`(?:^|[^\\\w:])\\\\(?:\\\\)?([A-Za-z0-9][\w.-]{1,62})\\`)
 	valuePattern   = lazy.MustCompile(`(?i)\b(LogonUser|USERNAME|USER_?NAME|UserId|LoggedOnUser|FullName|DisplayUser|RegisteredOwner|ComputerName|Computer|MachineName|HostName|UserDomain|` +
 		`DomainName|CLIENTNAME|LOGONSERVER|COMPANYNAME|COMPANY|RegisteredOrganization|Organization|Tenant|TenantName|Author|Owner|Contact)"?(?: property\. Its (?:current |new )?value is:? '|\s*[=:]\s*\\?["']?|>)([^'"\\<>\r\n;,\x00]+)`)

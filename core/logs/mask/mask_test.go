@@ -8,7 +8,7 @@ import (
 
 func TestMask(t *testing.T) {
 	m := New([]string{"Wendeline"}, []string{"TIDEHOUSE-9"})
-	for _, l := range []string{`C:\Users\harbourmaster\x`, `"C:\\Users\\pilotone\\y"`, `\\berthshare\setups\x`,
+	for _, l := range []string{`C:\Users\harbourmaster\x`, `"C:\\Users\\pilotone\\y"`, `open 'C:\Users\o'hara\x' C:\Users\tess moor\y`, `\\berthshare\setups\x`,
 		`Property(S): LogonUser = tidewaiter`, `"C:\\Deploy\\x.msi"`, `QUAYS\tidewaiter`} {
 		m.Learn(l)
 	}
@@ -17,8 +17,9 @@ func TestMask(t *testing.T) {
 		{"Wendelines", "Wendelines"}, // another word
 		{`C:\Users\HarbourMaster\AppData`, `C:\Users\user2\AppData`},
 		{"pilotone", "user3"},
+		{`C:\Users\O'Hara\x and C:\Users\tess moor\y`, `C:\Users\user4\x and C:\Users\user5\y`},
 		{`\\BERTHSHARE\x`, `\\host2\x`},
-		{`quays\tidewaiter`, `host3\user4`},
+		{`quays\tidewaiter`, `host3\user6`},
 		{`C:\Deploy\x.msi`, `C:\Deploy\x.msi`},
 		{"S-1-5-21-1-2-3-1107 and S-1-5-18", "S-1-5-21-0-0-0-1001 and S-1-5-18"},
 		{"S-1-5-21-1-2-3-1107", "S-1-5-21-0-0-0-1001"},
@@ -39,7 +40,7 @@ func TestMask(t *testing.T) {
 			t.Errorf("%q became %q, want %q", c.in, got, c.want)
 		}
 	}
-	if n := m.Counts(); n[User] != 5 || n[SID] != 2 || n[Secret] < 6 || n[Serial] != 2 || n[Mail] != 1 {
+	if n := m.Counts(); n[User] != 7 || n[SID] != 2 || n[Secret] < 6 || n[Serial] != 2 || n[Mail] != 1 {
 		t.Errorf("%v", n)
 	}
 }

@@ -6,6 +6,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"context"
+	"crypto/hmac"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
@@ -34,6 +35,8 @@ type Options struct {
 	Machine machine.Machine // facts and checks of; may be nil
 	Mask    *mask.Masker    // knows the names to be masked
 	Now     time.Time       // of the packing
+	Key     []byte          // of the site, for the machine's pseudonym; empty: it has none
+	Name    string          // of the machine; empty: nobody knows it
 }
 
 // A File is one file of the zip.
@@ -51,6 +54,7 @@ type Report struct {
 	Schema  string            `json:"schema"`             // names the shape
 	Made    time.Time         `json:"made"`               // UTC
 	Files   []File            `json:"files"`              // in the order of the zip
+	Machine string            `json:"machine,omitempty"`  // its pseudonym, the same in all zips of a site
 	LeftOut []string          `json:"left_out,omitempty"` // and why
 	Masked  map[mask.Kind]int `json:"masked"`             // how often
 }
@@ -66,6 +70,18 @@ const (
 
 // leftOut are parts of a case that stay: what was taken away may hold anything.
 var leftOut = []string{"quarantine"}
+
+// Pseudonym stands for a machine in zips whose names are masked: the same for the same
+// machine at one site, and no way back without the site's key. It is empty without key or
+// name.
+func Pseudonym(key []byte, machine string) string {
+	if len(key) == 0 || machine == "" {
+		return ""
+	}
+	h := hmac.New(sha256.New, key)
+	h.Write([]byte(strings.ToLower(machine)))
+	return "machine-" + hex.EncodeToString(h.Sum(nil)[:6])
+}
 
 // Plan lists what would be packed.
 func Plan(opt Options) (files []File, left []string, err error) {
@@ -165,7 +181,7 @@ func textIn(f io.ReadCloser) (bool, error) {
 // Write packs everything. It learns names from all texts first, so that a name
 // that one log tells is masked in the others, too.
 func Write(ctx context.Context, w io.Writer, opt Options) (Report, error) {
-	rep := Report{Schema: Schema, Made: opt.Now.UTC().Truncate(time.Second)}
+	rep := Report{Schema: Schema, Made: opt.Now.UTC().Truncate(time.Second), Machine: Pseudonym(opt.Key, opt.Name)}
 	files, left, err := Plan(opt)
 	if err != nil {
 		return rep, err
