@@ -335,7 +335,7 @@ func (a *app) causesText(res topResult, opt triageOptions) error {
 		}
 		share := 100 * float64(r.Attempts) / float64(max(res.Total.Failed, 1))
 		const indent = 36
-		title := r.Title
+		title := strings.TrimSuffix(sentence(r.Title), ".")
 		if r.Subject != "" && !strings.Contains(strings.ToLower(title), r.Subject) {
 			title += ": " + r.Subject
 		}

@@ -78,6 +78,9 @@ func hereText(v *verdict.Verdict) (lines []string) {
 	seen := "not seen before"
 	if h.Machines > 0 {
 		seen = fmt.Sprintf("seen on %s, %s to %s", counted(h.Machines, "machine", "machines"), h.First, h.Last)
+		if h.First == h.Last {
+			seen = fmt.Sprintf("seen on %s, on %s", counted(h.Machines, "machine", "machines"), h.First)
+		}
 	}
 	for n, t := range h.Tried {
 		if n == 2 {

@@ -2,6 +2,11 @@
 // for measuring:
 //
 //	go run ./scripts/fleet OUT [--logs 10000] [--machines 2000] [--least 30000] [--most 2000000] [--known|--unknown]
+//
+// or fills a store with attempts that no log stands behind, and tells how long questions to it
+// take:
+//
+//	go run ./scripts/fleet STORE --rows 1000000
 package main
 
 import (
@@ -17,6 +22,8 @@ import (
 func main() {
 	p := fleetlogs.Plan{From: time.Date(2026, 4, 20, 0, 0, 0, 0, time.UTC), Days: 21, Worked: 10, Zips: 20}
 	var known, unknown bool
+	rows := 0
+	flag.IntVar(&rows, "rows", 0, "fill a store with so many attempts and ask it")
 	flag.IntVar(&p.Logs, "logs", 10_000, "how many logs")
 	flag.IntVar(&p.Machines, "machines", 2000, "of how many machines")
 	flag.IntVar(&p.Least, "least", 30_000, "bytes of the smallest log")
@@ -30,6 +37,12 @@ func main() {
 	out := os.Args[1]
 	if err := flag.CommandLine.Parse(os.Args[2:]); err != nil {
 		log.Fatal(err)
+	}
+	if rows > 0 {
+		if err := ask(out, rows); err != nil {
+			log.Fatal(err)
+		}
+		return
 	}
 	causes, err := fleetlogs.Causes()
 	if err != nil {

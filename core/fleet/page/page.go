@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"html/template"
 	"io"
+	"slices"
 	"strings"
 	"time"
 
@@ -40,6 +41,13 @@ type Cause struct {
 	Sample, Proof                      string
 	On                                 []string // machines
 	More                               int      // of them, beyond those
+	Tried                              []store.Trial
+}
+
+// A Helped is a remedy that was tried, and for what.
+type Helped struct {
+	store.Trial
+	Cause, ID string
 }
 
 // A Page is what is written.
@@ -49,6 +57,7 @@ type Page struct {
 	Fresh             int // causes first seen on the newest day
 	Causes            []Cause
 	Products, Builds  []store.Count
+	Helped            []Helped // what helped most often first
 }
 
 const (
@@ -56,6 +65,7 @@ const (
 	sparkHeight = 22
 	barWidth    = 7
 	mostNames   = 12
+	mostHelped  = 15
 )
 
 // Collect makes the page. Names of machines become tokens, the same for the same machine,
@@ -116,8 +126,19 @@ func Collect(ctx context.Context, s *store.Store, opt Options) (p Page, err erro
 		if err := c.fill(ctx, s, f, newestDay, tokens, hidden, opt.Names); err != nil {
 			return p, err
 		}
+		if !opt.Names {
+			c.Title, c.Subject = hidden.Mask(c.Title), hidden.Mask(c.Subject)
+		}
+		if strings.Contains(strings.ToLower(c.Title), strings.ToLower(c.Subject)) { // said once is enough
+			c.Subject = ""
+		}
+		for _, t := range c.Tried {
+			p.Helped = append(p.Helped, Helped{t, c.Title, c.ID})
+		}
 		p.Causes = append(p.Causes, c)
 	}
+	slices.SortStableFunc(p.Helped, func(a, b Helped) int { return b.Trial.Helped - a.Trial.Helped })
+	p.Helped = p.Helped[:min(len(p.Helped), mostHelped)]
 	return p, nil
 }
 
@@ -152,6 +173,9 @@ func (c *Cause) fill(ctx context.Context, s *store.Store, f store.Filter, newest
 			name = tokens[m.Value]
 		}
 		c.On = append(c.On, name)
+	}
+	if c.Tried, err = s.Trials(ctx, c.ID); err != nil {
+		return err
 	}
 	sample, err := s.Attempts(ctx, f, true, 1)
 	if err != nil || len(sample) == 0 {
