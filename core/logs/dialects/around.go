@@ -2,6 +2,7 @@ package dialects
 
 import (
 	"bytes"
+	"slices"
 	"strconv"
 
 	"hollowkey/core/logs/lazy"
@@ -26,7 +27,7 @@ var (
 
 // zoneLines is how many lines are looked at for a zone: a log that writes one does so with
 // its first stamps.
-const zoneLines = 300
+const zoneLines = aroundLines
 
 // around looks for what the n-th line tells of the machine and the clock.
 func around(src *story.Source, n int, line []byte) {
@@ -49,13 +50,16 @@ func around(src *story.Source, n int, line []byte) {
 	}
 }
 
-// longStamp is where a stamp at the begin of a line has ended, with another program's before
-// it; bytes.
-const longStamp = 100
+// longStamp is where a stamp has ended that stands at the begin of a line, or in a record of fields,
+// in bytes.
+const longStamp = 400
 
 // couldTellBuild says whether a line holds what no build is told without, which most lines
 // lack: the expressions take ten times as long.
 func couldTellBuild(line []byte) bool {
+	if !slices.ContainsFunc(osWords, func(w []byte) bool { return bytes.Contains(line, w) }) {
+		return false
+	}
 	if bytes.Contains(line, []byte("10.0.")) || bytes.Contains(line, []byte("uild ")) || bytes.Contains(line, []byte("uild:")) || bytes.Contains(line, []byte("uild=")) || bytes.Contains(line, []byte(" 6.")) {
 		return true
 	}
@@ -67,8 +71,11 @@ func couldTellBuild(line []byte) bool {
 	return false
 }
 
+// osWords are what the OS is called, without what may be a large letter.
+var osWords = [][]byte{[]byte("indows"), []byte("icrosoft"), []byte("OS"), []byte("os "), []byte("os_"), []byte("osV"), []byte("perating"), []byte("etriebssystem"), []byte("ystème"), []byte("istema")}
+
 // hostWords begin what a machine's name stands behind, in letters of either case.
-var hostWords = [][]byte{[]byte("omputer"), []byte("OMPUTER"), []byte("ost"), []byte("OST"), []byte("achine"), []byte("ACHINE"), []byte("echner"), []byte("rdinateur"), []byte("quipo")}
+var hostWords = [][]byte{[]byte("omputer"), []byte("OMPUTER"), []byte("host"), []byte("Host"), []byte("HOST"), []byte("achine"), []byte("ACHINE"), []byte("echner"), []byte("rdinateur"), []byte("quipo")}
 
 // behindWord is how far behind such a word its colon stands at most: hostname ": .
 const behindWord = 14
