@@ -98,3 +98,31 @@ func sortedValues(m map[string]string) (list []string) {
 	}
 	return list
 }
+
+// A bootstrapper's log and the one that it names for its package are one attempt, which
+// counts for what the package failed from, whichever is read first.
+func TestABootstrapperAndItsPackage(t *testing.T) {
+	dir := t.TempDir()
+	stamp := func(text string) string { return "[0B1C:1F04][2026-05-05T09:12:01]" + text + "\r\n" }
+	write(t, filepath.Join(dir, "ELLERY-D31", "Suite.log"), []byte(stamp("i001: Setup engine v1.4.0, Windows v10.0 (Build 22631: Service Pack 0), path: C:\\Suite.exe")+
+		stamp("i000: Setting string variable 'BundleName' to value 'Berthline Suite'")+
+		stamp(`i000: Setting string variable 'BundleLog_BerthlinePlanner' to value 'C:\Users\tess\AppData\Local\Temp\Suite_000_BerthlinePlanner.log'`)+
+		stamp("i100: Detect begin, 1 packages")+stamp("i300: Apply begin")+
+		stamp("e000: Error 0x80070643: Failed to install MSI package.")+
+		stamp("i319: Applied execute package: BerthlinePlanner, result: 0x80070643, restart: None")+
+		stamp("i399: Apply complete, result: 0x80070643, restart: None, ba requested restart:  No")))
+	write(t, filepath.Join(dir, "ELLERY-D31", "Suite_000_BerthlinePlanner.log"), []byte(failed("ELLERY-D31", "tess", "Berthline Planner", kinds[0].action, kinds[0].message)))
+	write(t, filepath.Join(dir, "ELLERY-D32", "Suite_000_BerthlinePlanner.log"), []byte(failed("ELLERY-D32", "anna", "Berthline Planner", kinds[0].action, kinds[0].message)))
+	s := open(t, t.TempDir())
+	if rep, err := Add(context.Background(), s, []string{dir}, Options{}); err != nil || rep.Logs != 3 {
+		t.Fatalf("%+v %v", rep, err)
+	}
+	rows, err := s.Top(context.Background(), store.Filter{}, 10)
+	if err != nil || len(rows) != 1 || rows[0].Attempts != 2 || rows[0].Subject != "berthsync" {
+		t.Errorf("%+v %v", rows, err)
+	}
+	list, err := s.Attempts(context.Background(), store.Filter{Machine: "ELLERY-D31"}, false, 10)
+	if err != nil || len(list) != 1 || list[0].Product != "Berthline Suite" || list[0].Build != "22631" {
+		t.Errorf("%+v %v", list, err)
+	}
+}

@@ -108,6 +108,9 @@ func note(truth map[string]int, path string) {
 
 func write(t testing.TB, name string, b []byte) {
 	t.Helper()
+	if err := os.MkdirAll(filepath.Dir(name), 0o755); err != nil {
+		t.Fatal(err)
+	}
 	if err := os.WriteFile(name, b, 0o644); err != nil {
 		t.Fatal(err)
 	}
