@@ -162,6 +162,7 @@ func (a *app) newCaseClose() *cobra.Command {
 				if err := c.Close(outcome); err != nil {
 					return err
 				}
+				a.teach(a.ctx, c.Dir)
 				a.say("%s %s: %s\nTo hand it over: %s\n", a.style.good("CLOSED"), c.Title, outcome,
 					a.style.key("hollowkey case report"+a.where()))
 				return nil

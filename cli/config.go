@@ -103,6 +103,7 @@ func (a *app) settle(c *cobra.Command) error {
 		}
 	}
 	if at := take("store", "store", "HOLLOWKEY_STORE", file.Store, ""); at != "" {
+		a.store = at
 		if f := c.Flags().Lookup("store"); f != nil && !f.Changed {
 			if err := f.Value.Set(at); err != nil {
 				return err

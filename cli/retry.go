@@ -99,6 +99,7 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args
 	case err != nil:
 		return err
 	}
+	a.teach(ctx, w.Dir)
 	res := retryResult{Schema: "hollowkey.retry/1", Attempt: done.Attempt, Change: done.Change, Words: done.Words, Since: []journalItem{}, Matters: done.Matters()}
 	for _, i := range done.Since {
 		res.Since = append(res.Since, journalItem{Change: i.Change, Plan: i.Title, Words: i.Step.Words(), Step: *i.Step, Status: i.Status,

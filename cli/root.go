@@ -52,6 +52,7 @@ type app struct {
 	style   Style    // made of the above
 
 	cases    string    // folder in which cases lie; empty for none
+	store    string    // of many logs, which learns from cases; empty for none
 	siteKey  string    // file with the key of machines' pseudonyms; empty for none
 	settings []setting // where each is from
 }

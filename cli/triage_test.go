@@ -167,6 +167,19 @@ func TestDemoFleet(t *testing.T) {
 	}
 	mustRun(t, dir, 0, "triage", "part", third.ID, "--store", store)
 	mustRun(t, dir, 3, "triage", "part", third.ID, "--store", store)
+	if csv := mustRun(t, dir, 0, "triage", "cause", first.ID, "--store", store, "--csv").out; !strings.Contains(csv, "build,22631") || !strings.Contains(csv, "helped,") {
+		t.Errorf("the cause as CSV: %s", csv)
+	}
+	// With a store configured, closing a case teaches it.
+	if r := run(t, dir, []string{"HOLLOWKEY_STORE=own.db"}, "case", "close", "--outcome", "solved", "--case", filepath.Join("hollowkey-fleet", "logs", "case-2")); r.code != 0 {
+		t.Fatalf("%s%s", r.out, r.err)
+	}
+	if r := run(t, dir, []string{"HOLLOWKEY_STORE=own.db"}, "why", filepath.Join("hollowkey-fleet", "logs", "ELLERY-D32", "rollout-00148.log"), "--width", "120"); !strings.Contains(r.out, "helped in 1 of 1") {
+		t.Errorf("%s%s", r.out, r.err)
+	}
+	if r := run(t, dir, []string{"HOLLOWKEY_STORE=none.db"}, "why", filepath.Join("hollowkey-fleet", "logs", "ELLERY-D32", "rollout-00148.log")); r.code != 3 || !strings.Contains(r.out, "could not be asked") {
+		t.Errorf("%d %s", r.code, r.out)
+	}
 	write(t, dir, "rules.yaml", "rules:\n  - {name: all services, what: 'berthsync|harbourrelay', by: '{service}'}\n")
 	if r := mustRun(t, dir, 0, "triage", "fold", "--rules", "rules.yaml", "--store", store); !strings.Contains(r.out, "DONE") {
 		t.Error(r.out)

@@ -77,13 +77,34 @@ It reads only. Exit status: 0 told, 1 could not, 2 wrong call, 3 there is no suc
 				if a.json {
 					return printJSON(a.out, res)
 				}
+				if opt.csv {
+					return a.printCSV(causeRows(res))
+				}
 				return a.causeText(res, machines, opt)
 			})
 		},
 	}
 	opt.bindStore(c)
+	bindCSV(c, &opt.csv)
 	c.Flags().BoolVar(&machines, "machines", false, "list the machines, too")
 	return c
+}
+
+// causeRows are what is counted about a cause, a row for each value.
+func causeRows(res causeResult) [][]string {
+	rows := [][]string{{"of", "value", "machines", "attempts"}}
+	for _, of := range []struct {
+		name string
+		list []store.Count
+	}{{"machine", res.Machines}, {"product", res.Products}, {"build", res.Builds}, {"day", res.Days}, {"next", res.Next}} {
+		for _, c := range of.list {
+			rows = append(rows, []string{of.name, c.Value, fmt.Sprint(c.Machines), fmt.Sprint(c.Attempts)})
+		}
+	}
+	for _, t := range res.Tried {
+		rows = append(rows, []string{"helped", t.Remedy, fmt.Sprint(t.Helped), fmt.Sprint(t.Times)})
+	}
+	return rows
 }
 
 func (a *app) causeText(res causeResult, machines bool, opt triageOptions) error {

@@ -4,10 +4,12 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"path/filepath"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/fleet/intake"
 	"hollowkey/core/fleet/learn"
 	"hollowkey/core/logs/mask"
 	"hollowkey/core/machine"
@@ -209,6 +211,26 @@ func (a *app) consult(ctx context.Context, v *verdict.Verdict, name string, m ma
 	if err != nil {
 		text, _, _ := strings.Cut(err.Error(), "\n")
 		v.Remarks = append(v.Remarks, "the store of logs could not be asked: "+text)
+	}
+}
+
+// teach puts what was tried in a case into the site's store, where one is configured. That it
+// could not is told, and nothing more: the case itself has it.
+func (a *app) teach(ctx context.Context, dir string) {
+	if a.store == "" || !casefile.Exists(dir) {
+		return
+	}
+	s, err := madeStore(ctx, a.store, true)
+	if err == nil {
+		defer s.Close()
+		at := ""
+		if at, err = filepath.Abs(filepath.Join(dir, "case.yaml")); err == nil {
+			_, err = intake.Add(ctx, s, []string{at}, intake.Options{})
+		}
+	}
+	if err != nil {
+		text, _, _ := strings.Cut(err.Error(), "\n")
+		fmt.Fprintf(a.err, "The store of logs did not take what was tried: %s\n", clean(text))
 	}
 }
 

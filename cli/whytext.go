@@ -76,6 +76,9 @@ func hereText(v *verdict.Verdict) (lines []string) {
 		return nil
 	}
 	seen := "not seen before"
+	if len(h.Tried) > 0 {
+		seen = "known from cases"
+	}
 	if h.Machines > 0 {
 		seen = fmt.Sprintf("seen on %s, %s to %s", counted(h.Machines, "machine", "machines"), h.First, h.Last)
 		if h.First == h.Last {
