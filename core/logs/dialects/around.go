@@ -16,13 +16,11 @@ const aroundLines = 1000
 var (
 	// osBuild is the build of the OS in a line that speaks of the OS. A version behind ~ is a
 	// package's.
-	osBuild = lazy.MustCompile(`(?i)(?:windows|microsoft|\bos\b|os ?version|operating ?system|betriebssystem|système|sistema)[^\r\n~]{0,60}?(?:\b(?:6\.[0-3]|10\.0)\.|\bbuild[ ="':#.]{0,3}|\()(\d{4,5})\b`)
+	osBuild = lazy.MustCompile(`(?i)(?:windows|microsoft|\bos\b|os ?version|operating ?system|betriebssystem|système|sistema)[^\r\n~\\]{0,60}?(?:\b(?:6\.[0-3]|10\.0)\.|\bbuild[ ="':#.]{0,3}|\()(\d{4,5})\b`)
 	// hostName is the machine's name behind words for it. A word alone, as "machine", may tell
 	// something else of it, such as its processor: there the name has a figure.
 	hostName = lazy.MustCompile(`(?i)(?:\b(?:computer|host|machine)[ _-]?name|\brechnername|\bcomputername|\bnom de l.ordinateur)["']?\s*[:=]\s*["']?([A-Za-z0-9][\w-]{1,14})(?:["'\s,;})(]|$)`)
 	hostWord = lazy.MustCompile(`(?i)(?:^|["'\s<,;{])(?:computer|machine|ordinateur|rechner|equipo|"?host"?)["']?\s*[:=>]\s*["']?([A-Za-z][A-Za-z0-9]*(?:-[A-Za-z0-9]+)*)(?:["'\s,;})(<]|$)`)
-	// zoneOf is the zone behind a date and time.
-	zoneOf = lazy.MustCompile(`\d{4}-\d\d-\d\d[T ]\d\d:\d\d:\d\d(?:[.,]\d+)? ?(Z\b|[+-]\d\d:?\d\d\b)`)
 )
 
 // zoneLines is how many lines are looked at for a zone: a log that writes one does so with
@@ -43,16 +41,55 @@ func around(src *story.Source, n int, line []byte) {
 			src.Host = string(m[1])
 		}
 	}
-	if front := line[:min(len(line), longStamp)]; src.Zone == "" && n <= zoneLines && bytes.Count(front, []byte(":")) > 1 && bytes.Contains(front, []byte("-")) {
-		if m := zoneOf.FindSubmatch(front); m != nil {
-			src.Zone = string(m[1])
-		}
+	if src.Zone == "" && n <= zoneLines {
+		src.Zone = zoneIn(line[:min(len(line), longStamp)])
 	}
 }
 
 // longStamp is where a stamp has ended that stands at the begin of a line, or in a record of fields,
 // in bytes.
 const longStamp = 400
+
+// zoneIn is the zone behind the first date and time of a text that has one: 2026-05-05T09:12:01Z,
+// 2026-05-05 09:12:01,250 +0200.
+func zoneIn(s []byte) string {
+	for i := len("2026-05-05T09"); i+6 <= len(s); i++ {
+		if s[i] != ':' || s[i+3] != ':' || s[i-3] != 'T' && s[i-3] != ' ' || s[i-6] != '-' || s[i-9] != '-' || !digits(s[i-13:i-9]) || !digits(s[i+4:i+6]) {
+			continue
+		}
+		j := i + 6
+		if j < len(s) && (s[j] == '.' || s[j] == ',') {
+			for j++; j < len(s) && digits(s[j:j+1]); j++ {
+			}
+		}
+		if j < len(s) && s[j] == ' ' {
+			j++
+		}
+		switch {
+		case j < len(s) && s[j] == 'Z' && (j+1 == len(s) || !letterOrDigit(s[j+1])):
+			return "Z"
+		case j+5 <= len(s) && (s[j] == '+' || s[j] == '-') && digits(s[j+1:j+3]):
+			if end := j + 5; digits(s[j+3:end]) && (end == len(s) || !letterOrDigit(s[end])) {
+				return string(s[j:end])
+			}
+			if end := j + 6; end <= len(s) && s[j+3] == ':' && digits(s[j+4:end]) && (end == len(s) || !letterOrDigit(s[end])) {
+				return string(s[j:end])
+			}
+		}
+	}
+	return ""
+}
+
+func digits(s []byte) bool {
+	for _, c := range s {
+		if c < '0' || c > '9' {
+			return false
+		}
+	}
+	return true
+}
+
+func letterOrDigit(c byte) bool { return classes[c] == letter || classes[c] == digit }
 
 // couldTellBuild says whether a line holds what no build is told without, which most lines
 // lack: the expressions take ten times as long.
@@ -77,17 +114,29 @@ var osWords = [][]byte{[]byte("indows"), []byte("icrosoft"), []byte("OS"), []byt
 // hostWords begin what a machine's name stands behind, in letters of either case.
 var hostWords = [][]byte{[]byte("omputer"), []byte("OMPUTER"), []byte("host"), []byte("Host"), []byte("HOST"), []byte("achine"), []byte("ACHINE"), []byte("echner"), []byte("rdinateur"), []byte("quipo")}
 
-// behindWord is how far behind such a word its colon stands at most: hostname ": .
-const behindWord = 14
-
 func couldNameHost(line []byte) bool {
 	for _, w := range hostWords {
-		at := bytes.Index(line, w)
-		if at >= 0 && bytes.IndexAny(line[at:min(len(line), at+len(w)+behindWord)], ":=>") >= 0 {
-			return true
+		for rest := line; ; {
+			at := bytes.Index(rest, w)
+			if at < 0 {
+				break
+			}
+			if rest = rest[at+len(w):]; assigned(rest) {
+				return true
+			}
 		}
 	}
 	return false
+}
+
+// assigned says whether what stands behind a word gives it a value: hostname": X, NAME = X.
+func assigned(rest []byte) bool {
+	rest = bytes.TrimLeft(rest, " _-")
+	if len(rest) > 4 && bytes.EqualFold(rest[:4], []byte("name")) {
+		rest = rest[4:]
+	}
+	rest = bytes.TrimLeft(rest, " \t\"'")
+	return len(rest) > 0 && (rest[0] == ':' || rest[0] == '=' || rest[0] == '>')
 }
 
 // maxHost is the length of the longest name of a machine. Source: the platform SDK,
