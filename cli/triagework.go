@@ -94,6 +94,7 @@ Exit status: 0 done, 1 could not, 2 wrong call, 3 some files could not be read.`
 				return err
 			}
 			defer s.Close()
+			roomy()
 			return a.work(c.Context(), s, work, why)
 		},
 	}

@@ -4,6 +4,7 @@ import (
 	"regexp/syntax"
 	"slices"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 )
 
@@ -33,7 +34,7 @@ func required(re *syntax.Regexp, lower bool) (needs [][]string) {
 		if re.Flags&syntax.FoldCase != 0 && !lower {
 			return nil
 		}
-		piece := longestASCII(re.Rune)
+		piece := longestPlain(re.Rune, lower)
 		if lower {
 			piece = strings.ToLower(piece)
 		}
@@ -75,9 +76,11 @@ func shortest(pieces []string) int {
 	return len(slices.MinFunc(pieces, func(a, b string) int { return len(a) - len(b) }))
 }
 
-// longestASCII leaves out what lower case may change to something else.
-func longestASCII(runes []rune) string {
-	runs := strings.FieldsFunc(string(runes), func(r rune) bool { return r >= utf8.RuneSelf })
+// longestPlain leaves out letters that are not the same in small letters whichever way they
+// are written: a small letter of another one's large form, as final sigma. What is exact needs
+// no such care.
+func longestPlain(runes []rune, lower bool) string {
+	runs := strings.FieldsFunc(string(runes), func(r rune) bool { return lower && r >= utf8.RuneSelf && !steady(r) })
 	longest := ""
 	for _, r := range runs {
 		if len(r) > len(longest) {
@@ -85,4 +88,15 @@ func longestASCII(runes []rune) string {
 		}
 	}
 	return longest
+}
+
+// steady says whether all letters that count as the same one have one small form.
+func steady(r rune) bool {
+	small := unicode.ToLower(r)
+	for f := unicode.SimpleFold(r); f != r; f = unicode.SimpleFold(f) {
+		if unicode.ToLower(f) != small {
+			return false
+		}
+	}
+	return true
 }
