@@ -46,9 +46,6 @@ func (s *sniffer) line(l textfile.Line) {
 		}
 	}
 	l.Text = plain(l.Text)
-	if l.Number <= aroundLines {
-		around(&s.around, l.Number, l.Text)
-	}
 	if s.settled || s.windows >= maxWindows {
 		s.hand(l)
 		return
@@ -66,6 +63,9 @@ func (s *sniffer) line(l textfile.Line) {
 
 // hand gives a line to the reader, without what stands in front of it.
 func (s *sniffer) hand(l textfile.Line) {
+	if l.Number <= aroundLines && s.chosen != story.Engine { // the engine tells what is around as properties
+		around(&s.around, l.Number, l.Text)
+	}
 	if r, ok := s.reader.(skipper); ok && r.CanSkip() {
 		s.calm.line(l, s.pass)
 		return
