@@ -17,6 +17,9 @@ type Filter struct {
 	Machine        string    // its name
 }
 
+// wholeID is the length of a cause's ID.
+const wholeID = 12
+
 // where is the filter in SQL.
 func (f Filter) where() (text string, args []any) {
 	parts := []string{"a.part_of = ''"} // parts count with their whole
@@ -42,13 +45,24 @@ func (f Filter) where() (text string, args []any) {
 	if f.Build != "" {
 		add("a.build = ?", f.Build)
 	}
-	if f.Cause != "" {
-		add(`a.cause LIKE ? ESCAPE '\'`, like(f.Cause)+"%")
+	if len(f.Cause) == wholeID {
+		add("a.cause = ?", strings.ToLower(f.Cause))
+	} else if f.Cause != "" { // IDs are hexadecimal: g comes after all that begin so
+		add("a.cause >= ?", strings.ToLower(f.Cause))
+		add("a.cause < ?", strings.ToLower(f.Cause)+"g")
 	}
 	if f.Machine != "" {
 		add("a.machine = ?", strings.ToLower(f.Machine))
 	}
 	return strings.Join(parts, " AND "), args
+}
+
+// join is what the filter needs beside attempts: nothing, but for a class.
+func (f Filter) join() string {
+	if f.Class == "" {
+		return ""
+	}
+	return "LEFT JOIN cause c ON c.id = a.cause"
 }
 
 // A Row is one cause with how often it came.
@@ -77,8 +91,8 @@ type Sum struct {
 // Total sums what a filter chooses.
 func (s *Store) Total(ctx context.Context, f Filter) (sum Sum, err error) {
 	where, args := f.where()
-	err = s.row(ctx, `SELECT count(*), coalesce(sum(CASE WHEN a.cause <> '' THEN 1 ELSE 0 END), 0), count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END), count(DISTINCT nullif(a.cause, ''))
-		FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where, args...).Scan(&sum.Attempts, &sum.Failed, &sum.Machines, &sum.Causes)
+	err = s.row(ctx, `SELECT count(*), coalesce(sum(CASE WHEN a.cause <> '' THEN 1 ELSE 0 END), 0), count(DISTINCT a.who), count(DISTINCT nullif(a.cause, ''))
+		FROM attempt a `+f.join()+` WHERE `+where, args...).Scan(&sum.Attempts, &sum.Failed, &sum.Machines, &sum.Causes)
 	return sum, err
 }
 
@@ -86,10 +100,12 @@ func (s *Store) Total(ctx context.Context, f Filter) (sum Sum, err error) {
 // says since when, each row has how many machines had it in the time before.
 func (s *Store) Top(ctx context.Context, f Filter, most int) (list []Row, err error) {
 	where, args := f.where()
-	rows, err := s.query(ctx, s.db, `SELECT c.id, c.class, c.title, c.subject, c.product, count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END) AS machines, count(*), max(a.happened), max(a.path),
-			(SELECT min(happened) FROM attempt WHERE cause = c.id)
-		FROM attempt a JOIN cause c ON c.id = a.cause WHERE `+where+`
-		GROUP BY c.id, c.class, c.title, c.subject, c.product ORDER BY machines DESC, count(*) DESC, c.id LIMIT ?`, append(args, most)...)
+	rows, err := s.query(ctx, s.db, `SELECT c.id, c.class, c.title, c.subject, c.product, t.machines, t.attempts, t.last,
+			(SELECT min(happened) FROM attempt WHERE cause = c.id AND part_of = ''),
+			coalesce((SELECT max(path) FROM attempt WHERE cause = c.id AND part_of = '' AND happened = t.last), '')
+		FROM (SELECT a.cause AS id, count(DISTINCT a.who) AS machines, count(*) AS attempts, max(a.happened) AS last FROM attempt a `+f.join()+` WHERE a.cause <> '' AND `+where+`
+			GROUP BY a.cause ORDER BY machines DESC, attempts DESC, a.cause LIMIT ?) t
+		JOIN cause c ON c.id = t.id ORDER BY t.machines DESC, t.attempts DESC, c.id`, append(args, most)...)
 	if err != nil {
 		return nil, err
 	}
@@ -97,7 +113,7 @@ func (s *Store) Top(ctx context.Context, f Filter, most int) (list []Row, err er
 	for rows.Next() {
 		var r Row
 		var last, first string
-		if err := rows.Scan(&r.ID, &r.Class, &r.Title, &r.Subject, &r.Product, &r.Machines, &r.Attempts, &last, &r.Example, &first); err != nil {
+		if err := rows.Scan(&r.ID, &r.Class, &r.Title, &r.Subject, &r.Product, &r.Machines, &r.Attempts, &last, &first, &r.Example); err != nil {
 			return nil, err
 		}
 		r.First, r.Last = when(first), when(last)
@@ -125,7 +141,7 @@ func (s *Store) before(ctx context.Context, f Filter, list []Row) error {
 	g := f
 	g.Since, g.Before = f.Since.Add(-until.Sub(f.Since)), f.Since
 	where, args := g.where()
-	rows, err := s.query(ctx, s.db, `SELECT a.cause, count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END) FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+` GROUP BY a.cause`, args...)
+	rows, err := s.query(ctx, s.db, `SELECT a.cause, count(DISTINCT a.who) FROM attempt a `+f.join()+` WHERE `+where+` GROUP BY a.cause`, args...)
 	if err != nil {
 		return err
 	}
@@ -172,7 +188,7 @@ func (s *Store) By(ctx context.Context, f Filter, column string) (list []Count, 
 		order = "1"
 	}
 	where, args := f.where()
-	rows, err := s.query(ctx, s.db, `SELECT `+expression+`, count(DISTINCT CASE WHEN a.machine = '' THEN a.id ELSE a.machine END), count(*) FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+` GROUP BY 1 ORDER BY `+order, args...)
+	rows, err := s.query(ctx, s.db, `SELECT `+expression+`, count(DISTINCT a.who), count(*) FROM attempt a `+f.join()+` WHERE `+where+` GROUP BY 1 ORDER BY `+order, args...)
 	if err != nil {
 		return nil, err
 	}

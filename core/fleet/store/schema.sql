@@ -17,6 +17,7 @@ CREATE TABLE IF NOT EXISTS file (
 CREATE TABLE IF NOT EXISTS cause (
   id TEXT PRIMARY KEY, class TEXT NOT NULL, sign TEXT NOT NULL, kind TEXT NOT NULL, subject TEXT NOT NULL,
   message BIGINT NOT NULL, action TEXT NOT NULL, product TEXT NOT NULL, title TEXT NOT NULL,
+  loose BIGINT NOT NULL,    -- 1: a piece of the subject holds a figure, and may be a run's own
   head TEXT NOT NULL,       -- the cause that it was joined under; empty: none
   how  TEXT NOT NULL        -- rule or person; apart: a person parted it, and no rule joins it again
 );
@@ -27,6 +28,7 @@ CREATE TABLE IF NOT EXISTS attempt (
   path     TEXT NOT NULL,    -- of the log
   place    TEXT NOT NULL,    -- the path in small letters and with strokes one way
   machine  TEXT NOT NULL,    -- its name in small letters; empty where nothing tells it
+  who      TEXT NOT NULL,    -- machine, or id where that is empty: what counts as one machine
   build    TEXT NOT NULL,    -- of the OS
   product  TEXT NOT NULL,
   version  TEXT NOT NULL,
@@ -43,9 +45,12 @@ CREATE TABLE IF NOT EXISTS attempt (
   facts    TEXT NOT NULL,    -- JSON, what is folded; empty where nothing failed
   folding  BIGINT NOT NULL   -- the version of the rules
 );
-CREATE INDEX IF NOT EXISTS attempt_by_time ON attempt (happened, cause, machine);
-CREATE INDEX IF NOT EXISTS attempt_by_cause ON attempt (cause, happened, machine);
-CREATE INDEX IF NOT EXISTS attempt_by_machine ON attempt (machine, happened);
+-- Indexes hold all that their questions ask for, so that a million attempts are answered from
+-- them alone.
+CREATE INDEX IF NOT EXISTS attempt_by_time ON attempt (part_of, happened, cause, who, product, build);
+CREATE INDEX IF NOT EXISTS attempt_by_cause ON attempt (cause, part_of, happened, who, product, version, build, machine);
+CREATE INDEX IF NOT EXISTS attempt_by_proof ON attempt (cause, part_of, confidence DESC, happened DESC);
+CREATE INDEX IF NOT EXISTS attempt_by_machine ON attempt (machine, part_of, happened, cause);
 CREATE INDEX IF NOT EXISTS attempt_by_place ON attempt (place);
 CREATE INDEX IF NOT EXISTS attempt_by_own ON attempt (own);
 CREATE INDEX IF NOT EXISTS attempt_by_whole ON attempt (part_of);

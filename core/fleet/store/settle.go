@@ -52,7 +52,7 @@ const (
 // each on few machines, under a head that shows the piece as a star.
 func (s *Store) gatherHeads(ctx context.Context, tx *sql.Tx) error {
 	rows, err := s.query(ctx, tx, `SELECT c.id, c.class, c.sign, c.kind, c.subject, c.message, c.action, c.product, c.title
-		FROM cause c JOIN attempt a ON a.own = c.id WHERE c.head = '' AND c.how = '' AND c.subject <> ''
+		FROM cause c JOIN attempt a ON a.own = c.id WHERE c.loose = 1 AND c.head = '' AND c.how = ''
 		GROUP BY c.id, c.class, c.sign, c.kind, c.subject, c.message, c.action, c.product, c.title
 		HAVING count(DISTINCT a.machine) <= ?`, fewMachines)
 	if err != nil {
@@ -70,7 +70,7 @@ func (s *Store) gatherHeads(ctx context.Context, tx *sql.Tx) error {
 		return err
 	}
 	for head, under := range heads(all) {
-		if _, err := s.exec(ctx, tx, `INSERT INTO cause (id, class, sign, kind, subject, message, action, product, title, head, how) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, '', 'head')
+		if _, err := s.exec(ctx, tx, `INSERT INTO cause (id, class, sign, kind, subject, message, action, product, title, loose, head, how) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 0, '', 'head')
 			ON CONFLICT (id) DO NOTHING`, head.ID, head.Class, head.Sign, head.Kind, head.Subject, head.Message, head.Action, head.Product, head.Title); err != nil {
 			return err
 		}
@@ -163,6 +163,14 @@ func split(name string) (pieces []string) {
 // piece says whether a piece may be a run's own: it has a figure in it. Words are names of
 // things, which many causes tell apart.
 func piece(p string) bool { return len(p) > 1 && strings.ContainsAny(p, "0123456789") }
+
+// loose says whether a subject holds a piece that may be a run's own: 1 or 0.
+func loose(subject string) int {
+	if slices.ContainsFunc(split(subject), piece) {
+		return 1
+	}
+	return 0
+}
 
 // Cause is the one whose ID begins so, whether or not it was joined under another.
 func (s *Store) Cause(ctx context.Context, beginning string) (id string, err error) {

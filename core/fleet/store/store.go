@@ -32,7 +32,7 @@ import (
 var schema string
 
 // version rises when the tables change.
-const version = "2"
+const version = "3"
 
 // A Store is open.
 type Store struct {
@@ -312,10 +312,14 @@ func (s *Store) AddWithin(ctx context.Context, tx *sql.Tx, list []Found) error {
 	var tried []Tried
 	list = slices.Clone(list)
 	slices.SortFunc(list, func(a, b Found) int { return strings.Compare(a.File.Path, b.File.Path) })
+	insert, err := tx.PrepareContext(ctx, s.sql(`INSERT INTO file (path, bytes, changed, hash, state, reason) VALUES (?, ?, ?, ?, ?, ?)
+		ON CONFLICT (path) DO UPDATE SET bytes = excluded.bytes, changed = excluded.changed, hash = excluded.hash, state = excluded.state, reason = excluded.reason`))
+	if err != nil {
+		return err
+	}
+	defer insert.Close()
 	for _, f := range list {
-		if _, err := s.exec(ctx, tx, `INSERT INTO file (path, bytes, changed, hash, state, reason) VALUES (?, ?, ?, ?, ?, ?)
-			ON CONFLICT (path) DO UPDATE SET bytes = excluded.bytes, changed = excluded.changed, hash = excluded.hash, state = excluded.state, reason = excluded.reason`,
-			f.File.Path, f.File.Bytes, f.File.Changed.UTC().Format(time.RFC3339Nano), f.File.Hash, f.File.State, clean(f.File.Reason)); err != nil {
+		if _, err := insert.ExecContext(ctx, f.File.Path, f.File.Bytes, f.File.Changed.UTC().Format(time.RFC3339Nano), f.File.Hash, f.File.State, clean(f.File.Reason)); err != nil {
 			return err
 		}
 		attempts, tried = append(attempts, f.Attempts...), append(tried, f.Tried...)
@@ -335,8 +339,14 @@ func (s *Store) AddWithin(ctx context.Context, tx *sql.Tx, list []Found) error {
 		heads[id] = head
 	}
 	slices.SortFunc(attempts, func(a, b Attempt) int { return strings.Compare(a.ID, b.ID) })
+	attempt, err := tx.PrepareContext(ctx, s.sql(`INSERT INTO attempt (id, path, place, machine, who, build, product, version, outcome, exit_code, happened, cause, own, part_of, confidence, summary, line, proof, facts, folding)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, '', ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING`))
+	if err != nil {
+		return err
+	}
+	defer attempt.Close()
 	for _, a := range attempts {
-		if err := s.addAttempt(ctx, tx, a, heads); err != nil {
+		if err := s.addAttempt(ctx, tx, attempt, a, heads); err != nil {
 			return err
 		}
 	}
@@ -353,7 +363,7 @@ func clean(text string) string {
 	return strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", ""), "�")
 }
 
-func (s *Store) addAttempt(ctx context.Context, tx *sql.Tx, a Attempt, heads map[string]string) error {
+func (s *Store) addAttempt(ctx context.Context, tx *sql.Tx, insert *sql.Stmt, a Attempt, heads map[string]string) error {
 	cause, own, facts := "", "", ""
 	if a.Facts != nil {
 		b, err := json.Marshal(a.Facts)
@@ -363,9 +373,12 @@ func (s *Store) addAttempt(ctx context.Context, tx *sql.Tx, a Attempt, heads map
 		own, facts = s.rules.Cause(*a.Facts).ID, clean(string(b))
 		cause = heads[own]
 	}
-	if _, err := s.exec(ctx, tx, `INSERT INTO attempt (id, path, place, machine, build, product, version, outcome, exit_code, happened, cause, own, part_of, confidence, summary, line, proof, facts, folding)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, '', ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING`,
-		a.ID, a.Path, Place(a.Path), clean(a.Machine), a.Build, clean(a.Product), clean(a.Version), a.Outcome, a.Exit, a.Happened.UTC().Format(time.RFC3339), cause, own, a.Confidence,
+	machine := clean(a.Machine)
+	who := machine
+	if who == "" {
+		who = a.ID
+	}
+	if _, err := insert.ExecContext(ctx, a.ID, a.Path, Place(a.Path), machine, who, a.Build, clean(a.Product), clean(a.Version), a.Outcome, a.Exit, a.Happened.UTC().Format(time.RFC3339), cause, own, a.Confidence,
 		clean(a.Summary), a.Line, clean(a.Proof), facts, s.rules.Version); err != nil {
 		return err
 	}
@@ -379,8 +392,8 @@ func (s *Store) addAttempt(ctx context.Context, tx *sql.Tx, a Attempt, heads map
 
 // addCause keeps a cause and gives the one that its attempts count for.
 func (s *Store) addCause(ctx context.Context, tx *sql.Tx, c fold.Cause) (string, error) {
-	if _, err := s.exec(ctx, tx, `INSERT INTO cause (id, class, sign, kind, subject, message, action, product, title, head, how) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, '', '')
-		ON CONFLICT (id) DO NOTHING`, c.ID, c.Class, c.Sign, c.Kind, clean(c.Subject), c.Message, clean(c.Action), clean(c.Product), clean(c.Title)); err != nil {
+	if _, err := s.exec(ctx, tx, `INSERT INTO cause (id, class, sign, kind, subject, message, action, product, title, loose, head, how) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, '', '')
+		ON CONFLICT (id) DO NOTHING`, c.ID, c.Class, c.Sign, c.Kind, clean(c.Subject), c.Message, clean(c.Action), clean(c.Product), clean(c.Title), loose(c.Subject)); err != nil {
 		return "", err
 	}
 	var head string

@@ -63,12 +63,16 @@ func (s *Store) Counts(ctx context.Context, id string) (string, error) {
 	return head, err
 }
 
+// mostFollowed is how many machines are followed, those that had the cause last: what came
+// next shows on some hundreds as well as on all.
+const mostFollowed = 200
+
 // Next are the causes that came next on the machines that had a cause, after they had it.
 func (s *Store) Next(ctx context.Context, cause string, most int) (list []Count, err error) {
 	rows, err := s.query(ctx, s.db, `SELECT c.id, c.title, count(DISTINCT b.machine), count(*)
-		FROM (SELECT machine, min(happened) AS began FROM attempt WHERE cause = ? AND machine <> '' AND part_of = '' GROUP BY machine) a
+		FROM (SELECT machine, min(happened) AS began FROM attempt WHERE cause = ? AND machine <> '' AND part_of = '' GROUP BY machine ORDER BY 2 DESC LIMIT ?) a
 		JOIN attempt b ON b.machine = a.machine AND b.happened > a.began AND b.part_of = '' AND b.cause <> '' AND b.cause <> ? JOIN cause c ON c.id = b.cause
-		GROUP BY c.id, c.title ORDER BY 3 DESC, c.id LIMIT ?`, cause, cause, most)
+		GROUP BY c.id, c.title ORDER BY 3 DESC, c.id LIMIT ?`, cause, mostFollowed, cause, most)
 	if err != nil {
 		return nil, err
 	}
