@@ -239,20 +239,27 @@ type mendResult struct {
 	Applied bool     `json:"applied"` // it was carried out
 }
 
+// oneProduct is the product that a word means, among all that are there.
+func (a *app) oneProduct(m machine.Machine, word string) (l *products.List, p *products.Product, err error) {
+	if l, err = products.Read(m); err != nil {
+		return nil, nil, err
+	}
+	switch list := l.Meant(word); {
+	case list == nil:
+		return nil, nil, a.noProduct(word, m)
+	case len(list) > 1:
+		return nil, nil, severalProducts(word, list)
+	default:
+		return l, list[0], nil
+	}
+}
+
 // productsMend drafts what mends a product and goes the way of all plans.
 func (a *app) productsMend(m machine.Machine, word string, from []string, whole bool, how planHow) error {
-	l, err := products.Read(m)
+	l, p, err := a.oneProduct(m, word)
 	if err != nil {
 		return err
 	}
-	list := l.Meant(word)
-	if list == nil {
-		return a.noProduct(word, m)
-	}
-	if len(list) > 1 {
-		return severalProducts(word, list)
-	}
-	p := list[0]
 	res := mendResult{Schema: "hollowkey.products.mend/1", Machine: m.Name(), Product: p}
 	if whole {
 		res.Mending, err = l.Clear(p)

@@ -49,30 +49,23 @@ type stopResult struct {
 // productsStop goes the way of all plans twice: what can be undone is apart from what
 // cannot.
 func (a *app) productsStop(m machine.Machine, word string, how planHow) error {
-	l, err := products.Read(m)
+	l, p, err := a.oneProduct(m, word)
 	if err != nil {
 		return err
 	}
-	list := l.Meant(word)
-	if list == nil {
-		return a.noProduct(word, m)
-	}
-	if len(list) > 1 {
-		return severalProducts(word, list)
-	}
-	r, err := l.Running(list[0])
+	r, err := l.Running(p)
 	if err != nil {
 		return err
 	}
-	res := stopResult{Schema: "hollowkey.products.stop/1", Machine: m.Name(), Product: list[0].Name, Running: r, Plans: []fix.Plan{}}
+	res := stopResult{Schema: "hollowkey.products.stop/1", Machine: m.Name(), Product: p.Name, Running: r, Plans: []fix.Plan{}}
 	if !a.json {
-		a.runningText(list[0], r)
+		a.runningText(p, r)
 	}
-	services, err := fix.DraftNamed(m, "stop the services of "+list[0].Name, r.StopServices()...)
+	services, err := fix.DraftNamed(m, "stop the services of "+p.Name, r.StopServices()...)
 	if err != nil {
 		return err
 	}
-	programs, err := fix.DraftNamed(m, "end the programs of "+list[0].Name, r.EndProcesses()...)
+	programs, err := fix.DraftNamed(m, "end the programs of "+p.Name, r.EndProcesses()...)
 	if err != nil {
 		return err
 	}
