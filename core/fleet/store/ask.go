@@ -1,8 +1,10 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -125,6 +127,9 @@ func (s *Store) Top(ctx context.Context, f Filter, most int) (list []Row, err er
 	return list, s.before(ctx, f, list)
 }
 
+// mostListed is how many causes are asked for by name; more are read from all of the time.
+const mostListed = 100
+
 // before counts for each row the machines in the time of the same length before.
 func (s *Store) before(ctx context.Context, f Filter, list []Row) error {
 	until := f.Before
@@ -141,6 +146,14 @@ func (s *Store) before(ctx context.Context, f Filter, list []Row) error {
 	g := f
 	g.Since, g.Before = f.Since.Add(-until.Sub(f.Since)), f.Since
 	where, args := g.where()
+	for _, r := range list {
+		args = append(args, r.ID)
+	}
+	if len(list) > 0 && len(list) <= mostListed { // by the causes' own index, where they are few
+		where += " AND a.cause IN (" + strings.Repeat("?, ", len(list)-1) + "?)"
+	} else {
+		args = args[:len(args)-len(list)]
+	}
 	rows, err := s.query(ctx, s.db, `SELECT a.cause, count(DISTINCT a.who) FROM attempt a `+f.join()+` WHERE `+where+` GROUP BY a.cause`, args...)
 	if err != nil {
 		return err
@@ -161,13 +174,32 @@ func (s *Store) before(ctx context.Context, f Filter, list []Row) error {
 
 // New are the causes that were seen for the first time since a moment.
 func (s *Store) New(ctx context.Context, since time.Time) (list []Row, err error) {
-	all, err := s.Top(ctx, Filter{Since: since}, 1<<30)
-	for _, r := range all {
-		if !r.First.Before(since) {
-			list = append(list, r)
-		}
+	rows, err := s.query(ctx, s.db, `SELECT id FROM cause WHERE head = '' AND coalesce((SELECT min(a.happened) FROM attempt a WHERE a.cause = cause.id AND a.part_of = ''), '') >= ?`, since.UTC().Format(time.RFC3339))
+	if err != nil {
+		return nil, err
 	}
-	return list, err
+	var ids []string
+	for rows.Next() {
+		var id string
+		if err := rows.Scan(&id); err != nil {
+			return nil, errors.Join(err, rows.Close())
+		}
+		ids = append(ids, id)
+	}
+	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+		return nil, err
+	}
+	for _, id := range ids {
+		one, err := s.Top(ctx, Filter{Cause: id}, 1)
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, one...)
+	}
+	slices.SortStableFunc(list, func(a, b Row) int {
+		return cmp.Or(cmp.Compare(b.Machines, a.Machines), cmp.Compare(b.Attempts, a.Attempts), cmp.Compare(a.ID, b.ID))
+	})
+	return list, nil
 }
 
 // A Count is a value with how many machines have it.

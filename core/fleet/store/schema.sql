@@ -47,13 +47,13 @@ CREATE TABLE IF NOT EXISTS attempt (
 );
 -- Indexes hold all that their questions ask for, so that a million attempts are answered from
 -- them alone.
-CREATE INDEX IF NOT EXISTS attempt_by_time ON attempt (part_of, happened, cause, who, product, build);
+CREATE INDEX IF NOT EXISTS attempt_by_time ON attempt (happened, part_of, cause, who, product, build);
 CREATE INDEX IF NOT EXISTS attempt_by_cause ON attempt (cause, part_of, happened, who, product, version, build, machine);
 CREATE INDEX IF NOT EXISTS attempt_by_proof ON attempt (cause, part_of, confidence DESC, happened DESC);
 CREATE INDEX IF NOT EXISTS attempt_by_machine ON attempt (machine, part_of, happened, cause);
 CREATE INDEX IF NOT EXISTS attempt_by_place ON attempt (place);
 CREATE INDEX IF NOT EXISTS attempt_by_own ON attempt (own);
-CREATE INDEX IF NOT EXISTS attempt_by_whole ON attempt (part_of);
+CREATE INDEX IF NOT EXISTS attempt_by_whole ON attempt (part_of) WHERE part_of <> '';
 -- The logs that the log of an attempt names as its packages'.
 CREATE TABLE IF NOT EXISTS refers (
   place   TEXT NOT NULL,     -- of the log that is named, as in attempt

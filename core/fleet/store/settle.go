@@ -36,8 +36,8 @@ func (s *Store) hang(ctx context.Context, tx *sql.Tx) error {
 		WHERE part_of = '' AND place IN (SELECT place FROM refers) AND EXISTS (SELECT 1 FROM refers r WHERE r.place = attempt.place AND r.attempt <> attempt.id)`); err != nil {
 		return err
 	}
-	_, err := s.exec(ctx, tx, `UPDATE attempt SET cause = (SELECT p.cause FROM attempt p WHERE p.part_of = attempt.id AND p.cause <> '' ORDER BY p.confidence DESC, p.id LIMIT 1)
-		WHERE id IN (SELECT attempt FROM refers) AND cause <> '' AND cause = own AND EXISTS (SELECT 1 FROM attempt p WHERE p.part_of = attempt.id AND p.cause <> '')`)
+	_, err := s.exec(ctx, tx, `UPDATE attempt SET cause = (SELECT p.cause FROM attempt p WHERE p.part_of <> '' AND p.part_of = attempt.id AND p.cause <> '' ORDER BY p.confidence DESC, p.id LIMIT 1)
+		WHERE id IN (SELECT attempt FROM refers) AND cause <> '' AND cause = own AND EXISTS (SELECT 1 FROM attempt p WHERE p.part_of <> '' AND p.part_of = attempt.id AND p.cause <> '')`)
 	return err
 }
 

@@ -69,10 +69,11 @@ const mostFollowed = 200
 
 // Next are the causes that came next on the machines that had a cause, after they had it.
 func (s *Store) Next(ctx context.Context, cause string, most int) (list []Count, err error) {
-	rows, err := s.query(ctx, s.db, `SELECT c.id, c.title, count(DISTINCT b.machine), count(*)
-		FROM (SELECT machine, min(happened) AS began FROM attempt WHERE cause = ? AND machine <> '' AND part_of = '' GROUP BY machine ORDER BY 2 DESC LIMIT ?) a
-		JOIN attempt b ON b.machine = a.machine AND b.happened > a.began AND b.part_of = '' AND b.cause <> '' AND b.cause <> ? JOIN cause c ON c.id = b.cause
-		GROUP BY c.id, c.title ORDER BY 3 DESC, c.id LIMIT ?`, cause, mostFollowed, cause, most)
+	rows, err := s.query(ctx, s.db, `SELECT c.id, c.title, t.machines, t.attempts
+		FROM (SELECT b.cause AS id, count(DISTINCT b.machine) AS machines, count(*) AS attempts
+			FROM (SELECT machine, min(happened) AS began FROM attempt WHERE cause = ? AND machine <> '' AND part_of = '' GROUP BY machine ORDER BY 2 DESC LIMIT ?) a
+			CROSS JOIN attempt b WHERE b.machine = a.machine AND b.part_of = '' AND b.happened > a.began AND b.cause <> '' AND b.cause <> ? GROUP BY b.cause) t
+		JOIN cause c ON c.id = t.id ORDER BY 3 DESC, 1 LIMIT ?`, cause, mostFollowed, cause, most)
 	if err != nil {
 		return nil, err
 	}
