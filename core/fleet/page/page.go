@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"html/template"
 	"io"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -186,7 +187,12 @@ func (c *Cause) fill(ctx context.Context, s *store.Store, f store.Filter, newest
 		c.Proof = fmt.Sprintf("line %d: %s", sample[0].Line, sample[0].Proof)
 	}
 	if !names {
-		c.Sample, c.Proof = hidden.Mask(c.Sample), hidden.Mask(c.Proof)
+		for _, text := range []*string{&c.Sample, &c.Proof} {
+			if own := sample[0].Machine; own != "" { // by the token that the list of machines has
+				*text = regexp.MustCompile(`(?i)`+regexp.QuoteMeta(own)).ReplaceAllLiteralString(*text, tokens[own])
+			}
+			*text = hidden.Mask(*text)
+		}
 	}
 	return nil
 }
