@@ -56,10 +56,12 @@ func Open(ctx context.Context, name string, make bool) (*Store, error) {
 	if IsServer(name) {
 		return openServer(ctx, name)
 	}
+	there := true
 	if _, err := os.Stat(name); err != nil {
 		if !errors.Is(err, fs.ErrNotExist) {
 			return nil, err
 		}
+		there = false
 		if !make {
 			return nil, fmt.Errorf("%s is not there\nhint: hollowkey triage add PLACE --store %s makes it", name, name)
 		}
@@ -74,10 +76,30 @@ func Open(ctx context.Context, name string, make bool) (*Store, error) {
 		return nil, err
 	}
 	s := &Store{db: db, name: name}
-	if err := s.Make(ctx); err != nil {
+	if there { // who only asks writes nothing, and may have no right to
+		if err = s.asIs(ctx); err == nil && s.Made() {
+			return s, nil
+		}
+	}
+	if err == nil {
+		err = s.Make(ctx)
+	}
+	if err != nil {
 		return nil, errors.Join(fmt.Errorf("%s is no store: %w", name, err), db.Close())
 	}
 	return s, nil
+}
+
+// asIs reads the settings of a file that is there. One without tables is left to be made.
+func (s *Store) asIs(ctx context.Context) error {
+	tables := 0
+	if err := s.db.QueryRowContext(ctx, `SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name IN ('meta', 'attempt')`).Scan(&tables); err != nil || tables == 0 {
+		return err
+	}
+	if tables == 1 {
+		return errors.New("its tables are of an earlier version\nhint: make a new store and add the logs to it")
+	}
+	return s.settings(ctx)
 }
 
 // openServer opens a database on a server. Its password stands in a file, never in the name.

@@ -4,7 +4,9 @@ package store_test
 
 import (
 	"context"
+	"database/sql"
 	"fmt"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -239,5 +241,47 @@ func TestServersName(t *testing.T) {
 	s.Close()
 	if _, err := store.Open(ctx, filepath.Join(t.TempDir(), "none.db"), false); err == nil || !strings.Contains(err.Error(), "triage add") {
 		t.Errorf("%v", err)
+	}
+}
+
+// What is no store, or one of another version, is told; one that may only be read is asked.
+func TestOtherFiles(t *testing.T) {
+	dir := t.TempDir()
+	for name, bytes := range map[string]string{"text.db": "no database at all, but a text of some length that is none", "cut.db": "SQLite format 3\x00"} {
+		path := filepath.Join(dir, name)
+		if err := os.WriteFile(path, []byte(bytes), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		if s, err := store.Open(ctx, path, true); err == nil {
+			s.Close()
+			t.Errorf("%s is taken for a store", name)
+		}
+	}
+	old := filepath.Join(dir, "old.db")
+	db, err := sql.Open("sqlite", old)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.Exec(`CREATE TABLE attempt (id TEXT)`); err != nil {
+		t.Fatal(err)
+	}
+	db.Close()
+	if _, err := store.Open(ctx, old, true); err == nil || !strings.Contains(err.Error(), "earlier version") {
+		t.Errorf("an old one: %v", err)
+	}
+	path := filepath.Join(dir, "good.db")
+	s := open(t, path)
+	add(t, s, failed(1, 0, "ellery-d01", "BerthSync"))
+	s.Close()
+	if err := os.Chmod(path, 0o444); err != nil {
+		t.Fatal(err)
+	}
+	again, err := store.Open(ctx, path, false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer again.Close()
+	if got := lines(t, again, store.Filter{}); got != "berthsync 1/1/0 05-04" {
+		t.Error(got)
 	}
 }
