@@ -165,7 +165,12 @@ func TestDemoFleet(t *testing.T) {
 	if len(joined.Causes) != len(list.Causes)-1 || joined.Causes[1].Machines <= second.Machines {
 		t.Errorf("joined: %+v", joined)
 	}
-	mustRun(t, dir, 0, "triage", "part", third.ID, "--store", store)
+	if parted := decode[struct {
+		Done  string
+		Count int
+	}](t, mustRun(t, dir, 0, "triage", "part", third.ID, "--store", store, "--json").out); parted.Done != "parted" || parted.Count != 1 {
+		t.Errorf("%+v", parted)
+	}
 	mustRun(t, dir, 3, "triage", "part", third.ID, "--store", store)
 	if csv := mustRun(t, dir, 0, "triage", "cause", first.ID, "--store", store, "--csv").out; !strings.Contains(csv, "build,22631") || !strings.Contains(csv, "helped,") {
 		t.Errorf("the cause as CSV: %s", csv)

@@ -39,12 +39,29 @@ Exit status: 0 made or there already, 1 could not, 2 wrong call.`,
 			if err := crew.Make(c.Context(), s); err != nil {
 				return fmt.Errorf("%s: %w", s.Name(), err)
 			}
-			a.say("%s The tables are in %s.\n\nNext: %s\n", a.style.good("DONE."), clean(s.Name()), a.style.key("hollowkey triage add PLACE"+inStoreOption(opt.store)))
-			return nil
+			return a.tended(s, "made", []string{}, 0, "%s The tables are in %s.\n\nNext: %s\n", a.style.good("DONE."), clean(s.Name()), a.style.key("hollowkey triage add PLACE"+inStoreOption(opt.store)))
 		},
 	}
 	opt.bindStore(c)
 	return c
+}
+
+// A tended store is one of which the tables or the causes were changed.
+type tendedStore struct {
+	Schema string   `json:"schema"` // names the shape
+	Store  string   `json:"store"`  // its name
+	Done   string   `json:"done"`   // made, joined, parted or folded
+	Causes []string `json:"causes"` // IDs that were joined under the first, or what was parted; empty where none is meant
+	Count  int      `json:"count"`  // causes or attempts that count otherwise now
+}
+
+// tended tells what was done to a store, in words or as an object.
+func (a *app) tended(s *store.Store, done string, causes []string, count int, words string, args ...any) error {
+	if a.json {
+		return printJSON(a.out, tendedStore{"hollowkey.triage.tended/1", s.Name(), done, causes, count})
+	}
+	a.say(words, args...)
+	return nil
 }
 
 // madeStore opens a store that has its tables; with create a file is made.
@@ -220,8 +237,8 @@ Exit status: 0 joined, 1 could not, 2 wrong call.`,
 				if err := s.Join(c.Context(), ids[0], ids[1:]); err != nil {
 					return err
 				}
-				a.say("%s %s counts for %s, too.\n\nNext: %s\n", a.style.good("DONE."), strings.Join(ids[1:], ", "), ids[0], a.style.key("hollowkey triage cause "+ids[0]+inStoreOption(opt.store)))
-				return nil
+				return a.tended(s, "joined", ids, len(ids)-1, "%s %s counts for %s, too.\n\nNext: %s\n", a.style.good("DONE."), strings.Join(ids[1:], ", "), ids[0],
+					a.style.key("hollowkey triage cause "+ids[0]+inStoreOption(opt.store)))
 			})
 		},
 	}
@@ -255,8 +272,7 @@ Exit status: 0 parted, 1 could not, 2 wrong call, 3 it is not joined with any.`,
 					fmt.Fprintf(a.err, "%s is not joined with any other.\n", id)
 					return errNo
 				}
-				a.say("%s %s for itself again.\n", a.style.good("DONE."), counted(n, "cause counts", "causes count"))
-				return nil
+				return a.tended(s, "parted", []string{id}, n, "%s %s for itself again.\n", a.style.good("DONE."), counted(n, "cause counts", "causes count"))
 			})
 		},
 	}
@@ -292,8 +308,8 @@ Exit status: 0 done, 1 could not, 2 wrong call.`,
 				if err != nil {
 					return err
 				}
-				a.say("%s The causes of %s were worked out anew, by %s.\n", a.style.good("DONE."), counted(n, "attempt", "attempts"), counted(len(s.Rules().Rules), "rule", "rules"))
-				return nil
+				return a.tended(s, "folded", []string{}, n, "%s The causes of %s were worked out anew, by %s.\n", a.style.good("DONE."), counted(n, "attempt", "attempts"),
+					counted(len(s.Rules().Rules), "rule", "rules"))
 			})
 		},
 	}
