@@ -37,7 +37,7 @@ func (s *Store) hang(ctx context.Context, tx *sql.Tx) error {
 		return err
 	}
 	_, err := s.exec(ctx, tx, `UPDATE attempt SET cause = (SELECT p.cause FROM attempt p WHERE p.part_of <> '' AND p.part_of = attempt.id AND p.cause <> '' ORDER BY p.confidence DESC, p.id LIMIT 1)
-		WHERE id IN (SELECT attempt FROM refers) AND cause <> '' AND cause = own AND EXISTS (SELECT 1 FROM attempt p WHERE p.part_of <> '' AND p.part_of = attempt.id AND p.cause <> '')`)
+		WHERE id IN (SELECT attempt FROM refers) AND cause <> '' AND EXISTS (SELECT 1 FROM attempt p WHERE p.part_of <> '' AND p.part_of = attempt.id AND p.cause <> '')`)
 	return err
 }
 
@@ -200,8 +200,14 @@ func (s *Store) Cause(ctx context.Context, beginning string) (id string, err err
 // Join lets the attempts of causes count for another, until [Store.Part].
 func (s *Store) Join(ctx context.Context, head string, others []string) error {
 	return s.within(ctx, func(tx *sql.Tx) error {
-		if _, err := s.exec(ctx, tx, `UPDATE cause SET head = '' WHERE id = ?`, head); err != nil {
+		under := ""
+		if err := tx.QueryRowContext(ctx, s.sql(`SELECT head FROM cause WHERE id = ?`), head).Scan(&under); err != nil {
 			return err
+		}
+		if under != "" { // it counts for itself again, with all that is to count for it
+			if err := s.put(ctx, tx, head, "", "person"); err != nil {
+				return err
+			}
 		}
 		for _, id := range others {
 			if id == head {

@@ -134,16 +134,32 @@ func (s *Store) Made() bool { return s.rules.Version > 0 }
 
 // Make makes the tables that are not there yet.
 func (s *Store) Make(ctx context.Context) error {
-	if s.server { // two that make at once would trip over each other's tables
-		if _, err := s.db.ExecContext(ctx, `SELECT pg_advisory_lock(4107220)`); err != nil {
-			return err
-		}
-		defer s.db.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock_all()`)
+	if s.server {
+		return s.makeOnServer(ctx)
 	}
-	if _, err := s.db.ExecContext(ctx, schema); err != nil {
+	return s.makeTables(ctx, s.db)
+}
+
+// makeOnServer makes the tables on one connection, which holds a lock meanwhile: two that make
+// at once would trip over each other's tables.
+func (s *Store) makeOnServer(ctx context.Context) error {
+	c, err := s.db.Conn(ctx)
+	if err != nil {
 		return err
 	}
-	if _, err := s.exec(ctx, s.db, `INSERT INTO meta (name, value) VALUES ('schema', ?) ON CONFLICT (name) DO NOTHING`, version); err != nil {
+	defer c.Close()
+	if _, err := c.ExecContext(ctx, `SELECT pg_advisory_lock(4107220)`); err != nil {
+		return err
+	}
+	defer c.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock(4107220)`)
+	return s.makeTables(ctx, c)
+}
+
+func (s *Store) makeTables(ctx context.Context, on executor) error {
+	if _, err := on.ExecContext(ctx, schema); err != nil {
+		return err
+	}
+	if _, err := s.exec(ctx, on, `INSERT INTO meta (name, value) VALUES ('schema', ?) ON CONFLICT (name) DO NOTHING`, version); err != nil {
 		return err
 	}
 	return s.settings(ctx)

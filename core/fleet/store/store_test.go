@@ -177,6 +177,22 @@ func TestHeads(t *testing.T) {
 		if got := lines(t, s, store.Filter{}); strings.Count(got, "/12/0") != 1 || strings.Count(got, "4/4/0") != 5 {
 			t.Error(got)
 		}
+		// Under another one, which then is made a head itself: each attempt counts for one of them.
+		if err := s.Join(ctx, rows[2].ID, []string{rows[4].ID}); err != nil {
+			t.Fatal(err)
+		}
+		if got := lines(t, s, store.Filter{}); strings.Count(got, "/8/0") != 3 || strings.Count(got, "4/4/0") != 4 {
+			t.Error(got)
+		}
+		if err := s.Join(ctx, rows[1].ID, []string{rows[2].ID}); err != nil {
+			t.Fatal(err)
+		}
+		if got := lines(t, s, store.Filter{}); strings.Count(got, "/16/0") != 1 {
+			t.Error(got)
+		}
+		if n, err := s.Part(ctx, rows[4].ID); err != nil || n != 1 {
+			t.Errorf("%d %v", n, err)
+		}
 		if n, err := s.Part(ctx, rows[2].ID); err != nil || n != 1 {
 			t.Errorf("%d %v", n, err)
 		}
