@@ -36,7 +36,8 @@ func (a *app) given(o consent, question string) error {
 		return nil
 	}
 	if a.quiet || a.json { // what would be agreed to was not shown
-		return wrongCall("with --quiet or --json nothing is shown, so nothing can be agreed to\nhint: add --yes to do it, or --preview to only work it out")
+		return wrongCall("with --quiet or --json nothing is shown, so nothing can be agreed to\n" +
+			"hint: add --yes to do it, or --preview to only work it out")
 	}
 	sure, err := a.ask(question)
 	if err == nil && !sure {

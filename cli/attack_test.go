@@ -13,7 +13,8 @@ import (
 
 // grantCall gives a right on a folder of the desktop.
 func grantCall(folder string) []string {
-	return []string{"fix", "--machine", twinName, "--step", "grant", "--arg", "folder=" + folder, "--arg", "account=svc-berth", "--arg", "right=modify", "--yes"}
+	return []string{"fix", "--machine", twinName, "--step", "grant", "--arg", "folder=" + folder,
+		"--arg", "account=svc-berth", "--arg", "right=modify", "--yes"}
 }
 
 // A record that was edited, swapped, repeated, left out or written elsewhere is told by
@@ -69,7 +70,8 @@ func TestForeignJournal(t *testing.T) {
 			t.Fatalf("%s: %v was changed", name, d)
 		}
 	}
-	for name, text := range map[string][]byte{"as it was": good, "without its last line end": bytes.TrimRight(good, "\n"), "cut in its last record": good[:len(good)-30]} {
+	for name, text := range map[string][]byte{"as it was": good,
+		"without its last line end": bytes.TrimRight(good, "\n"), "cut in its last record": good[:len(good)-30]} {
 		write(t, filepath.Dir(journal), filepath.Base(journal), string(text))
 		if r := run(t, dir, nil, "undo", "--preview", "--machine", twinName); r.code != 0 || !strings.Contains(r.out, "Attack2") {
 			t.Errorf("%s: %s%s", name, r.out, r.err)

@@ -49,7 +49,9 @@ It reads only. Exit status: 0 all are good, 1 could not, 2 wrong call, 3 some ar
 			} else if asCSV {
 				rows := [][]string{{"state", "kind", "name", "version", "code", "package_code", "file", "source", "detail"}}
 				for _, e := range list {
-					rows = append(rows, []string{string(e.State), string(e.Kind), e.Name, e.Version, e.Code, e.PackageCode, e.File, strings.TrimRight(e.Source, `\`) + backslash(e.SourceName), e.Detail})
+					rows = append(rows,
+						[]string{string(e.State), string(e.Kind), e.Name, e.Version, e.Code, e.PackageCode, e.File,
+							strings.TrimRight(e.Source, `\`) + backslash(e.SourceName), e.Detail})
 				}
 				err = a.printCSV(rows)
 			} else {

@@ -52,7 +52,9 @@ func TestCache(t *testing.T) {
 		t.Fatal(err)
 	}
 	write(t, dir, filepath.Join("share", "pilot-roster.msi"), string(half[:len(half)/2]))
-	if r := mustRun(t, dir, 3, "cache", "restore", "--from", "share/pilot-roster.msi", "--machine", "ELLERY-D07"); !strings.Contains(strings.Join(strings.Fields(r.out), " "), "has the name of one that is looked for, and is damaged") {
+	if r := mustRun(t, dir, 3, "cache", "restore", "--from", "share/pilot-roster.msi",
+		"--machine", "ELLERY-D07"); !strings.Contains(strings.Join(strings.Fields(r.out), " "),
+		"has the name of one that is looked for, and is damaged") {
 		t.Errorf("a damaged file of that name is not told:\n%s", r.out)
 	}
 	write(t, dir, filepath.Join("share", "pilot-roster.msi"), string(whole))

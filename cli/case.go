@@ -237,7 +237,8 @@ func (a *app) caseNext(st casefile.Stand) string {
 	if st.CutOff() {
 		return "hollowkey undo" + where
 	}
-	if l, err := ladder.Kept(st.Folder); err == nil && slices.ContainsFunc(l.Rungs, func(r ladder.Rung) bool { return r.State == ladder.Taken }) {
+	if l, err := ladder.Kept(st.Folder); err == nil &&
+		slices.ContainsFunc(l.Rungs, func(r ladder.Rung) bool { return r.State == ladder.Taken }) {
 		return "hollowkey fix " + quoteArgument(l.Of) + where + " --ladder"
 	}
 	if n := len(st.Attempts); n > 0 {
@@ -251,7 +252,8 @@ func (a *app) caseNext(st casefile.Stand) string {
 		return "hollowkey fix " + quoteArgument(last.LogPath(st.Folder)) + where + " --preview"
 	}
 	switch {
-	case slices.ContainsFunc(st.Journal.Items(), func(i fix.Item) bool { return i.Status == "done" || i.Status == "final" }) && len(st.Verdicts) > 0:
+	case slices.ContainsFunc(st.Journal.Items(),
+		func(i fix.Item) bool { return i.Status == "done" || i.Status == "final" }) && len(st.Verdicts) > 0:
 		return "hollowkey retry" + where
 	case len(st.Verdicts) > 0 && st.Log() != "" && a.machine == "" && !strings.Contains(where, "--machine"):
 		return "hollowkey why " + quoteArgument(st.Log()) + a.whereToLook()

@@ -32,7 +32,8 @@ func complete(words completer) func(*cobra.Command, []string, string) ([]string,
 func (a *app) completeAll(root *cobra.Command) {
 	_ = root.RegisterFlagCompletionFunc("machine", complete(twins))
 	options := map[string]completer{"only": a.startupIDs, "exempt": a.startupIDs, "include": a.startupIDs, "change": a.changeNumbers}
-	arguments := map[string]completer{"hollowkey products": a.productNames, "hollowkey products mend": a.productNames, "hollowkey products stop": a.productNames,
+	arguments := map[string]completer{"hollowkey products": a.productNames,
+		"hollowkey products mend": a.productNames, "hollowkey products stop": a.productNames,
 		"hollowkey leftovers": a.productNames, "hollowkey leftovers clear": a.productNames, "hollowkey signs show": signIDs}
 	var walk func(c *cobra.Command)
 	walk = func(c *cobra.Command) {

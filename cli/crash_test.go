@@ -186,7 +186,8 @@ func TestKilledAnywhere(t *testing.T) {
 func TestKilledAmongFiles(t *testing.T) {
 	t.Parallel()
 	on := func(args ...string) []string { return append(args, "--machine", "ELLERY-D07") }
-	copied := on("fix", "--step", "ini", "--arg", `file=C:\Deploy\media\setup.ini`, "--arg", "section=Gate", "--arg", "key=Newest", "--arg", "value=2", "--arg",
+	copied := on("fix", "--step", "ini", "--arg", `file=C:\Deploy\media\setup.ini`, "--arg", "section=Gate",
+		"--arg", "key=Newest", "--arg", "value=2", "--arg",
 		`copy=C:\Deploy\copy`, "--yes")
 	away := on("fix", "--step", "quarantine", "--arg", "path="+oldRadio, "--yes")
 	for _, c := range []struct {

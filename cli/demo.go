@@ -69,7 +69,8 @@ func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, around []
 	var b strings.Builder
 	fmt.Fprintf(&b, "%s\n", s.bold("The harbour office of Port Ellery, desktop "+demo.Machine+": five setups failed."))
 	b.WriteString(strings.Join(wrap("All of it is made up. Each log is read, the cause is looked up on the desktop's twin (a folder that "+
-		"stands in for it), the smallest fix is applied, the setup is rehearsed before and after it, and the fix is undone.", s.Width, 0, true), "\n") + "\n")
+		"stands in for it), the smallest fix is applied, the setup is rehearsed before and after it, "+
+		"and the fix is undone.", s.Width, 0, true), "\n") + "\n")
 	for i, t := range told {
 		fmt.Fprintf(&b, "\n%s %s\n", s.bold(fmt.Sprintf("%d.", i+1)), s.bold(t.Told+"."))
 		v := t.Verdict

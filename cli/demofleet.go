@@ -99,7 +99,8 @@ func (a *app) askFleet(d fleetDemo, made []fleetlogs.Log) error {
 		what string
 		args []string
 	}{
-		{"Forty desktops of Port Ellery; their logs lie in a folder or a zip each. All are read:", []string{"triage", "add", filepath.Join(d.Folder, "logs"), "--store", d.Store}},
+		{"Forty desktops of Port Ellery; their logs lie in a folder or a zip each. All are read:",
+			[]string{"triage", "add", filepath.Join(d.Folder, "logs"), "--store", d.Store}},
 		{"What failed in the week, and on how many desktops?", []string{"triage", "top", "--days", "7", "--limit", "5", "--store", d.Store}},
 		{"What is new since the rollout?", []string{"triage", "new", "--since", tuesday, "--store", d.Store}},
 		{"One of these logs, with what is known here, and what helped in two cases:", []string{"why", sample, "--store", d.Store}},

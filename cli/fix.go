@@ -68,11 +68,13 @@ Exit status: 0 applied, previewed, or nothing to do, 1 could not do it, 2 wrong 
 	}
 	opt.whyOptions.bind(c)
 	c.Flags().IntVar(&opt.remedy, "remedy", 0, "take this remedy of the list, not the first that has steps")
-	c.Flags().BoolVar(&opt.afterLogon, "after-logon", false, "with --ladder: where a rung needs a restart, go on by itself after the next sign-in")
+	c.Flags().BoolVar(&opt.afterLogon, "after-logon", false, "with --ladder: where a rung needs a restart, go on "+
+		"by itself after the next sign-in")
 	c.Flags().BoolVar(&opt.ladder, "ladder", false, "all that could help, in order: take one, try the setup again, undo what did not help")
 	c.Flags().StringVar(&opt.step, "step", "", "take this one step; help lists the kinds, KIND --help the arguments of one")
 	c.Flags().StringArrayVar(&opt.args, "arg", nil, "an argument of --step, NAME=VALUE (may be repeated)")
-	c.Flags().StringVar(&opt.folder, "folder", "", "alter the package under its old name in a copy of its whole folder, for a program that starts it by that name: a folder on the machine that is not there yet")
+	c.Flags().StringVar(&opt.folder, "folder", "", "alter the package under its old name in a copy of its whole "+
+		"folder, for a program that starts it by that name: a folder on the machine that is not there yet")
 	c.Flags().StringVar(&opt.script, "script", "",
 		"change nothing; write hollowkey-fix and hollowkey-fix-undo as a script instead: ps1 or cmd")
 	c.Flags().BoolVar(&opt.trial, "rehearse", false, "change nothing; apply it to a copy of the twin and rehearse the setup there")
@@ -167,8 +169,9 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	if len(logs) == 1 && res.Verdict != nil && res.Verdict.Package != "" {
 		after = "To try again:     " + a.style.key("hollowkey retry"+quoteAll(logs)+a.where())
 	}
-	applied, err := a.carryOut(m, plan, planHow{consent: opt.consent, restorePoint: opt.point, again: "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(),
-		after: after, from: res.from(), trusted: opt.trusted})
+	applied, err := a.carryOut(m, plan,
+		planHow{consent: opt.consent, restorePoint: opt.point, again: "hollowkey fix" + quoteAll(logs) + a.where() + opt.again(),
+			after: after, from: res.from(), trusted: opt.trusted})
 	res.Applied = applied
 	if applied && res.Verdict != nil { // as it was before the change; a later look finds it mended
 		if _, bad := casefile.AddVerdict(a.caseFolder(), res.Verdict); bad != nil {

@@ -20,7 +20,8 @@ func TestCSV(t *testing.T) {
 			t.Errorf("%s: %d rows, %v", call, len(rows), err)
 		}
 	}
-	if rows, err := csv.NewReader(strings.NewReader(mustRun(t, dir, 0, "case", "list", ".", "--csv").out)).ReadAll(); err != nil || len(rows) < 2 {
+	if rows, err := csv.NewReader(strings.NewReader(mustRun(t, dir, 0, "case", "list",
+		".", "--csv").out)).ReadAll(); err != nil || len(rows) < 2 {
 		t.Errorf("cases: %q %v", rows, err)
 	}
 }
@@ -54,7 +55,8 @@ func TestCompletion(t *testing.T) {
 func TestPathsOfTheMachine(t *testing.T) {
 	dir := layOut(t)
 	const there = `C:\Deploy\berthline-planner-3.1.msi`
-	for _, call := range [][]string{{"package", "overview", there}, {"package", "tables", there}, {"package", "find", there, "ChartRuntime"}, {"why", `C:\Windows\Temp\roster.log`},
+	for _, call := range [][]string{{"package", "overview", there}, {"package", "tables", there},
+		{"package", "find", there, "ChartRuntime"}, {"why", `C:\Windows\Temp\roster.log`},
 		{"trail", `C:\Windows\Temp\roster.log`, "--failed"}, {"ready", there}} {
 		r := run(t, dir, nil, append(call, "--machine", "ELLERY-D07")...)
 		if r.code != 0 && r.code != 3 || r.out == "" {
@@ -69,7 +71,8 @@ func TestPathsOfTheMachine(t *testing.T) {
 // A case is told in the form that its reader needs.
 func TestReportForms(t *testing.T) {
 	dir := layOut(t)
-	if r := mustRun(t, dir, 3, "why", "tidebook.log", "--case", "berth-17", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "A case is opened: berth-17") {
+	if r := mustRun(t, dir, 3, "why", "tidebook.log", "--case", "berth-17",
+		"--machine", "ELLERY-D07"); !strings.Contains(r.err, "A case is opened: berth-17") {
 		t.Errorf("the case was not opened: %s", r.err)
 	}
 	if r := mustRun(t, dir, 3, "why", "tidebook.log", "--case", "berth-17"); strings.Contains(r.err, "is opened") {

@@ -19,7 +19,8 @@ import (
 
 // guideRungs takes one remedy with steps after another, until the setup works, or nobody
 // wants the next.
-func (a *app) guideRungs(ctx context.Context, m machine.Machine, j *fix.Journal, v *verdict.Verdict, logs []string, opt guideOptions) error {
+func (a *app) guideRungs(ctx context.Context, m machine.Machine, j *fix.Journal, v *verdict.Verdict, logs []string,
+	opt guideOptions) error {
 	taken := 0
 	for at, r := range v.Remedies {
 		if len(r.Steps) == 0 || r.OnlyNamed {
@@ -94,7 +95,8 @@ func (a *app) guideFix(m machine.Machine, j *fix.Journal, v *verdict.Verdict, at
 }
 
 // guideRetry tries the setup again after a yes. What did not help is undone after another.
-func (a *app) guideRetry(ctx context.Context, m machine.Machine, j *fix.Journal, v *verdict.Verdict, logs []string, opt guideOptions) error {
+func (a *app) guideRetry(ctx context.Context, m machine.Machine, j *fix.Journal, v *verdict.Verdict, logs []string,
+	opt guideOptions) error {
 	if v.Package == "" || len(logs) == 0 {
 		return errNo
 	}

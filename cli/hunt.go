@@ -45,7 +45,8 @@ Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wr
 	c.Flags().BoolVar(&opt.untested, "could-not-test", false, "it could not be tried")
 	c.Flags().BoolVar(&opt.stop, "stop", false, "end the hunt and put everything back")
 	c.Flags().StringArrayVar(&opt.exempt, "exempt", nil, "leave this item alone from the beginning, by its id (may be repeated)")
-	c.Flags().StringArrayVar(&opt.with, "include", nil, "hold this item, too, though it is security software, remote access or encryption (may be repeated)")
+	c.Flags().StringArrayVar(&opt.with, "include", nil, "hold this item, too, though it is security software, "+
+		"remote access or encryption (may be repeated)")
 	opt.consent.bind(c)
 	c.MarkFlagsMutuallyExclusive("worked", "failed", "could-not-test", "stop")
 	return c
@@ -145,7 +146,9 @@ func (a *app) huntAgreed(m machine.Machine, c *startup.Case, ok consent) (previe
 			b.WriteString("Nothing is left to try; all that is held would be put back.\n")
 		} else {
 			off := c.Off(r.Next)
-			fmt.Fprintf(&b, "%s\n", a.style.bold(fmt.Sprintf("Round %d would hold %d of %s, from the next restart on:", len(c.Rounds)+1, len(off), counted(len(c.Items), "item", "items"))))
+			fmt.Fprintf(&b, "%s\n",
+				a.style.bold(fmt.Sprintf("Round %d would hold %d of %s, from the next restart on:", len(c.Rounds)+1,
+					len(off), counted(len(c.Items), "item", "items"))))
 			itemsText(&b, a.style, off)
 		}
 		if _, err := io.WriteString(a.out, b.String()); err != nil {

@@ -52,7 +52,8 @@ func (a *app) fixLadder(ctx context.Context, m machine.Machine, logs []string, o
 	}
 	if v.Package != "" {
 		c.Try = func() (*retry.Result, error) {
-			w := retry.Wish{Dir: dir, Question: a.question(nil, opt.whyOptions, m), Now: a.now(), Ask: func(command string) error { return a.mayRun(m.Name(), command, opt.yes) }}
+			w := retry.Wish{Dir: dir, Question: a.question(nil, opt.whyOptions, m), Now: a.now(),
+				Ask: func(command string) error { return a.mayRun(m.Name(), command, opt.yes) }}
 			if len(logs) == 1 {
 				w.Of = logs[0]
 			} else {
@@ -86,7 +87,8 @@ func (a *app) climb(l *ladder.Ladder, c ladder.Climber, m machine.Machine, opt f
 			return err
 		}
 		if r.Came != "" && !a.json {
-			fmt.Fprintf(a.out, "%s\n", strings.Join(wrap(fmt.Sprintf("Rung %d: %s. %s", at+1, r.State, sentence(r.Came)), a.style.Width, 2, true), "\n"))
+			fmt.Fprintf(a.out, "%s\n",
+				strings.Join(wrap(fmt.Sprintf("Rung %d: %s. %s", at+1, r.State, sentence(r.Came)), a.style.Width, 2, true), "\n"))
 		}
 		if r.State == ladder.Taken { // what follows needs a restart, or a person
 			return a.pause(at, r, c.Again != "")

@@ -110,7 +110,8 @@ func (a *app) clearLeftovers(m machine.Machine, query string, opt clearOptions) 
 		return err
 	}
 	res.Plan = &plan
-	again := "hollowkey leftovers clear " + quoteArgument(query) + a.where() + repeated("only", opt.only) + repeated("include", opt.include) + repeated("exempt", opt.exempt)
+	again := "hollowkey leftovers clear " + quoteArgument(query) + a.where() + repeated("only", opt.only) +
+		repeated("include", opt.include) + repeated("exempt", opt.exempt)
 	res.Cleared, err = a.carryOut(m, plan, planHow{consent: opt.consent, again: again, after: "Now run the setup again."})
 	if a.json && err == nil {
 		err = printJSON(a.out, res)
@@ -161,8 +162,10 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 
 // kindHeading heads the things of one kind.
 func kindHeading(k leftovers.Kind) string {
-	return map[leftovers.Kind]string{leftovers.Service: "Services", leftovers.Task: "Scheduled tasks", leftovers.Startup: "What starts by itself",
-		leftovers.Shortcut: "Shortcuts", leftovers.Value: "Registry values", leftovers.Key: "Registry keys", leftovers.File: "Files", leftovers.Folder: "Folders"}[k]
+	return map[leftovers.Kind]string{leftovers.Service: "Services", leftovers.Task: "Scheduled tasks",
+		leftovers.Startup:  "What starts by itself",
+		leftovers.Shortcut: "Shortcuts", leftovers.Value: "Registry values", leftovers.Key: "Registry keys",
+		leftovers.File: "Files", leftovers.Folder: "Folders"}[k]
 }
 
 // evidence says by what a thing is thought to belong, and what follows for clearing.

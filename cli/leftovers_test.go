@@ -85,11 +85,13 @@ func TestLeftoversOfInstalled(t *testing.T) {
 	dir := layOut(t)
 	r := decode[leftReport](t, mustRun(t, dir, 3, "leftovers", "{C41F7E08-93B2-4D6A-8E15-70A2B9D3F644}", "--machine", "ELLERY-D07",
 		"--json").out)
-	if len(r.Items) != 3 || !strings.Contains(r.Items[1].Why, "the engine's registration") || !strings.Contains(strings.Join(r.Notes, " "), "do that first") {
+	if len(r.Items) != 3 || !strings.Contains(r.Items[1].Why, "the engine's registration") ||
+		!strings.Contains(strings.Join(r.Notes, " "), "do that first") {
 		t.Errorf("by its code: %+v", r)
 	}
 	r = decode[leftReport](t, mustRun(t, dir, 3, "leftovers", "Pilot Roster", "--machine", "ELLERY-D07", "--json").out)
-	if notes := strings.Join(r.Notes, " "); !strings.Contains(notes, "cannot be uninstalled as it stands") || strings.Contains(notes, "do that first") {
+	if notes := strings.Join(r.Notes, " "); !strings.Contains(notes, "cannot be uninstalled as it stands") ||
+		strings.Contains(notes, "do that first") {
 		t.Errorf("without its package: %q", notes)
 	}
 	mustRun(t, dir, 0, "leftovers", "clear", "Fairway Radio 1", "--machine", "ELLERY-D07", "--yes")

@@ -85,7 +85,8 @@ func logRows(found []why.Found) [][]string {
 		if f.ExitCode != nil {
 			exit = fmt.Sprint(*f.ExitCode)
 		}
-		rows = append(rows, []string{f.Time.UTC().Format(time.RFC3339), fmt.Sprint(f.Size), string(f.Dialect), string(f.Outcome), exit, f.Product, f.Cause, f.Path})
+		rows = append(rows, []string{f.Time.UTC().Format(time.RFC3339), fmt.Sprint(f.Size), string(f.Dialect),
+			string(f.Outcome), exit, f.Product, f.Cause, f.Path})
 	}
 	return rows
 }

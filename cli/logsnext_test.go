@@ -35,7 +35,8 @@ func TestLogLevels(t *testing.T) {
 	if d := differs(before, tree(t, twin)); len(d) > 0 {
 		t.Errorf("the preview changed %v", d)
 	}
-	if r := level(0, "fairway*", "--yes"); !strings.Contains(r.err, "hold in force: log levels raised") || !strings.Contains(r.err, "logs level off") {
+	if r := level(0, "fairway*", "--yes"); !strings.Contains(r.err, "hold in force: log levels raised") ||
+		!strings.Contains(r.err, "logs level off") {
 		t.Errorf("the hold is not told: %s", r.err)
 	}
 	if b, err := os.ReadFile(filepath.Join(ini, "radio.ini")); err != nil || !strings.Contains(string(b), "Level=debug") {
@@ -77,7 +78,8 @@ func TestFreshLogs(t *testing.T) {
 	if r := mustRun(t, dir, 0, "logs", "fresh", "--machine", "ELLERY-D07", "--yes"); !strings.Contains(r.err, "1 of the OS's own stay") {
 		t.Error(r.err)
 	}
-	if r := mustRun(t, dir, 0, "logs", "--machine", "ELLERY-D07"); !strings.Contains(r.out, "CBS.log") || strings.Contains(r.out, "roster.log") {
+	if r := mustRun(t, dir, 0, "logs", "--machine", "ELLERY-D07"); !strings.Contains(r.out, "CBS.log") ||
+		strings.Contains(r.out, "roster.log") {
 		t.Errorf("what is found afterwards:\n%s", r.out)
 	}
 	mustRun(t, dir, 0, "undo", "--machine", "ELLERY-D07", "--yes")

@@ -405,7 +405,8 @@ func TestFixInACopiedFolder(t *testing.T) {
 	write(t, filepath.Join(twin, "disk", "C", "Deploy"), "setup.exe", "MZ starts the package by its name\n")
 	before := tree(t, twin)
 	call := []string{"fix", "planner31.log", "--machine", "ELLERY-D07", "--folder", `C:\Quay Copy`}
-	if r := mustRun(t, dir, 0, append(call, "--preview")...); !strings.Contains(r.out, "are copied along") || len(differs(before, tree(t, twin))) > 0 {
+	if r := mustRun(t, dir, 0, append(call, "--preview")...); !strings.Contains(r.out, "are copied along") ||
+		len(differs(before, tree(t, twin))) > 0 {
 		t.Errorf("preview: %s", r.out)
 	}
 	mustRun(t, dir, 0, append(call, "--yes")...)

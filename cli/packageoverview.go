@@ -69,7 +69,8 @@ func (a *app) overview(file string, opt packageOptions) error {
 	}
 	defer setup.Close()
 	if setup.Whole.Kind == whole.Other && setup.Whole.Whole() {
-		return fmt.Errorf("%s is no setup file: no package, patch, transform, cabinet, zip, app package or program\nhint: a log is read by: hollowkey why %s", file, quoteArgument(file))
+		return fmt.Errorf("%s is no setup file: no package, patch, transform, cabinet, zip, app package or "+
+			"program\nhint: a log is read by: hollowkey why %s", file, quoteArgument(file))
 	}
 	res := overviewResult{Schema: "hollowkey.package.overview/2", File: file, Whole: setup.Whole, App: setup.App}
 	on := ""

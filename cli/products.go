@@ -69,7 +69,8 @@ func (a *app) noProduct(word string, m machine.Machine) error {
 		}
 		return errNo
 	}
-	fmt.Fprintf(a.out, "No product on %s has the name or code %q.\nTo see all:  %s\nTo look for what one left behind:  %s\n", m.Name(), clean(word),
+	fmt.Fprintf(a.out, "No product on %s has the name or code %q.\nTo see all:  %s\n"+
+		"To look for what one left behind:  %s\n", m.Name(), clean(word),
 		a.style.key("hollowkey products"+a.where()), a.style.key("hollowkey leftovers "+quoteArgument(word)+a.where()))
 	return errNo
 }
@@ -144,7 +145,8 @@ func (a *app) productsText(on string, list []*products.Product, of, bad, hidden 
 	}
 	for _, p := range list {
 		if !p.Sound() {
-			fmt.Fprintf(&b, "\nTo see what is wrong with one, and how to fix it:\n  %s\n", s.key("hollowkey products "+quoteArgument(cmp.Or(p.Code, p.Name))+a.where()))
+			fmt.Fprintf(&b, "\nTo see what is wrong with one, and how to fix it:\n  %s\n",
+				s.key("hollowkey products "+quoteArgument(cmp.Or(p.Code, p.Name))+a.where()))
 			break
 		}
 	}
@@ -307,7 +309,8 @@ func severalProducts(word string, list []*products.Product) error {
 		}
 		names = append(names, strings.TrimSpace(p.Name+" "+p.Version)+" "+p.Code)
 	}
-	return wrongCall("%q means several products: %s\nhint: name one by its code in braces, or by its whole name", word, strings.Join(names, "; "))
+	return wrongCall("%q means several products: %s\n"+
+		"hint: name one by its code in braces, or by its whole name", word, strings.Join(names, "; "))
 }
 
 // mendText says what is done for each fault, and what a person must bring.
@@ -334,7 +337,8 @@ func (a *app) mendText(p *products.Product, md products.Mending) {
 // productsCSV writes one row for each product.
 func productsCSV(to io.Writer, list []*products.Product) error {
 	w := csv.NewWriter(to)
-	_ = w.Write([]string{"name", "version", "publisher", "kind", "product_code", "for", "installed", "source", "cached_package", "health", "seen"})
+	_ = w.Write([]string{"name", "version", "publisher", "kind", "product_code", "for", "installed", "source",
+		"cached_package", "health", "seen"})
 	for _, p := range list {
 		var seen []string
 		for _, f := range p.Faults {

@@ -26,7 +26,8 @@ func TestProducts(t *testing.T) {
 	for _, p := range list.Products {
 		got[p.Name] = p.Health
 	}
-	for name, want := range map[string]string{"Buoy Book": "orphan entry", "Fairway Radio 1": "half removed", "Pilot Roster": "cached copy missing", "Wharfage Ledger": "sound"} {
+	for name, want := range map[string]string{"Buoy Book": "orphan entry", "Fairway Radio 1": "half removed",
+		"Pilot Roster": "cached copy missing", "Wharfage Ledger": "sound"} {
 		if got[name] != want {
 			t.Errorf("%s is %q, want %q", name, got[name], want)
 		}
@@ -36,7 +37,8 @@ func TestProducts(t *testing.T) {
 	}
 	mustRun(t, dir, 0, "products", "Wharfage*", on)
 	mustRun(t, dir, 0, "products", "{C41F7E08-93B2-4D6A-8E15-70A2B9D3F644}", on)
-	if r := mustRun(t, dir, 3, "products", "buoy", on); !strings.Contains(r.out, "1605") || !strings.Contains(r.out, "products mend '{5E2C9A14") {
+	if r := mustRun(t, dir, 3, "products", "buoy", on); !strings.Contains(r.out, "1605") ||
+		!strings.Contains(r.out, "products mend '{5E2C9A14") {
 		t.Errorf("one product: %s", r.out)
 	}
 	if r := mustRun(t, dir, 3, "products", "Nobody's", on); !strings.Contains(r.out, "hollowkey leftovers") {
@@ -113,7 +115,8 @@ func TestProductsStop(t *testing.T) {
 	edit("twin.yaml", "processes:\n", "processes:\n  - { id: 7001, name: tidebook.exe, user: mwhitlow }\n")
 	before := tree(t, twin)
 	r := mustRun(t, dir, 0, "products", "stop", "Tidebook", "--machine", "ELLERY-D07", "--preview")
-	for _, want := range []string{"TidebookHelper", "TideGate", "process 5204, of dpayne", "process 7001, of mwhitlow: where it runs from is"} {
+	for _, want := range []string{"TidebookHelper", "TideGate", "process 5204, of dpayne",
+		"process 7001, of mwhitlow: where it runs from is"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("the preview lacks %q:\n%s", want, r.out)
 		}
@@ -131,7 +134,8 @@ func TestProductsStop(t *testing.T) {
 	if tree(t, twin)["services.yaml"] != before["services.yaml"] {
 		t.Error("the services are not as they were")
 	}
-	if r := mustRun(t, dir, 0, "products", "stop", "Wharfage Ledger", "--machine", "ELLERY-D07", "--yes"); !strings.Contains(r.out, "Nothing of") {
+	if r := mustRun(t, dir, 0, "products", "stop", "Wharfage Ledger",
+		"--machine", "ELLERY-D07", "--yes"); !strings.Contains(r.out, "Nothing of") {
 		t.Errorf("what does not run: %s", r.out)
 	}
 }

@@ -104,7 +104,8 @@ func (a *app) runningText(p *products.Product, r products.Running) {
 		row("program", fmt.Sprintf("%s, process %d, of %s", one.Name, one.ID, orNobody(one.User)))
 	}
 	for _, one := range r.Namesakes {
-		row("same name", fmt.Sprintf("%s, process %d, of %s: where it runs from is not known, so it is left alone", one.Name, one.ID, orNobody(one.User)))
+		row("same name", fmt.Sprintf("%s, process %d, of %s: where it runs from is not "+
+			"known, so it is left alone", one.Name, one.ID, orNobody(one.User)))
 	}
 	for _, t := range r.Tasks {
 		row("task", t+" starts it")

@@ -182,7 +182,8 @@ func (a *app) ready(res readyResult, args []string, opt readyOptions, steps int)
 
 // readyPage writes the page in the form that its ending names.
 func (a *app) readyPage(res readyResult, opt readyOptions) error {
-	page := readiness.Make(readiness.Input{Machine: res.Machine, Setup: res.File, Checks: res.Checks, Made: a.now()}, readiness.For(opt.reader))
+	page := readiness.Make(readiness.Input{Machine: res.Machine, Setup: res.File, Checks: res.Checks,
+		Made: a.now()}, readiness.For(opt.reader))
 	forms := map[string]func(io.Writer) error{
 		".html": func(w io.Writer) error { return readiness.HTML(w, page) },
 		".md":   func(w io.Writer) error { return readiness.Markdown(w, page) },

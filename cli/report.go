@@ -42,7 +42,8 @@ Exit status: 0 written, 1 could not, 2 wrong call.`,
 	}
 	opt.out.bind(c, "write it to this file (else report.html or report.md in the case)")
 	c.Flags().BoolVar(&opt.markdown, "markdown", false, "as Markdown")
-	c.Flags().StringVar(&opt.reader, "for", forTechnician, "whom it is for: technician (all of it), person (what they need to know), ticket (text to paste)")
+	c.Flags().StringVar(&opt.reader, "for", forTechnician, "whom it is for: technician (all of it), person (what "+
+		"they need to know), ticket (text to paste)")
 	c.Flags().BoolVar(&opt.names, "names", false, "leave names in; for use within the house")
 	return c
 }

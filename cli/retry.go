@@ -46,7 +46,8 @@ case names is not run from a share, or from where ordinary users can write: name
 call. The setup does what it does; undo undoes the steps, not the setup. Exit status: 0 the setup worked, 1 could not, 2 wrong call, 3 it failed, or
 the answer was no.`,
 		Example: "  hollowkey retry tidebook.log --machine ELLERY-D07\n  hollowkey retry --machine ELLERY-D07\n" +
-			"  hollowkey retry 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --user dpayne\n  hollowkey retry 'C:\\Deploy\\setup.exe /s' --machine live",
+			"  hollowkey retry 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --user dpayne\n" +
+			"  hollowkey retry 'C:\\Deploy\\setup.exe /s' --machine live",
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.retry(c.Context(), m, j, args, opt) })
@@ -100,7 +101,8 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args
 		return err
 	}
 	a.teach(ctx, w.Dir)
-	res := retryResult{Schema: "hollowkey.retry/1", Attempt: done.Attempt, Change: done.Change, Words: done.Words, Since: []journalItem{}, Matters: done.Matters()}
+	res := retryResult{Schema: "hollowkey.retry/1", Attempt: done.Attempt, Change: done.Change, Words: done.Words,
+		Since: []journalItem{}, Matters: done.Matters()}
 	for _, i := range done.Since {
 		res.Since = append(res.Since, journalItem{Change: i.Change, Plan: i.Title, Words: i.Step.Words(), Step: *i.Step, Status: i.Status,
 			Before: *i.Before, After: *i.After})

@@ -282,17 +282,20 @@ func TestGuide(t *testing.T) {
 	}
 	mustRun(t, dir, 2, "guide", "--machine", "ELLERY-D07", "--log", "tidebook.log", "--apply", "perhaps")
 	mustRun(t, dir, 2, "guide", "--machine", "ELLERY-D07", "--log", "tidebook.log", "--check")
-	if r := mustRun(t, dir, 3, "guide", "--machine", "ELLERY-D07", "--setup", msi, "--apply", "no"); !strings.Contains(r.out, "package: launch condition") {
+	if r := mustRun(t, dir, 3, "guide", "--machine", "ELLERY-D07", "--setup", msi,
+		"--apply", "no"); !strings.Contains(r.out, "package: launch condition") {
 		t.Errorf("a setup that is still to be run: %s", r.out)
 	}
 	if r := mustRun(t, dir, 0, "guide", "--machine", "ELLERY-D07", "--check", "--apply", "yes"); !strings.Contains(r.out, "DONE.") {
 		t.Errorf("only the machine: %s", r.out)
 	}
 	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
-	if r := mustRun(t, dir, 3, "guide", "--machine", "ELLERY-D07", "--log", "roster.log", "--apply", "no", "--ticket", "yes"); !strings.Contains(r.out, "ticket.md") {
+	if r := mustRun(t, dir, 3, "guide", "--machine", "ELLERY-D07", "--log", "roster.log", "--apply", "no",
+		"--ticket", "yes"); !strings.Contains(r.out, "ticket.md") {
 		t.Errorf("no ticket: %s", r.out)
 	}
-	if b, err := os.ReadFile(filepath.Join(dir, "ELLERY-D07.case", "ticket.md")); err != nil || !strings.Contains(string(b), "Pilot Roster") || strings.Contains(string(b), "mwhitlow") {
+	if b, err := os.ReadFile(filepath.Join(dir, "ELLERY-D07.case", "ticket.md")); err != nil ||
+		!strings.Contains(string(b), "Pilot Roster") || strings.Contains(string(b), "mwhitlow") {
 		t.Errorf("the ticket: %s %v", b, err)
 	}
 	if r := mustRun(t, dir, 0); !strings.Contains(r.out, "Usage:") {

@@ -13,7 +13,8 @@ func TestNothingIsAgreedToUnseen(t *testing.T) {
 	twin := filepath.Join(dir, "ELLERY-D07")
 	before := tree(t, twin)
 	for _, option := range []string{"--quiet", "--json"} {
-		for _, call := range [][]string{{"fix", "tidebook.log"}, {"ready", "mend"}, {"leftovers", "clear", "Fairway Radio 1"}, {"startup", "hold"}, {"startup", "hunt"}, {"logs", "verbose", "on"}} {
+		for _, call := range [][]string{{"fix", "tidebook.log"}, {"ready", "mend"},
+			{"leftovers", "clear", "Fairway Radio 1"}, {"startup", "hold"}, {"startup", "hunt"}, {"logs", "verbose", "on"}} {
 			if r := mustRun(t, dir, 2, append(call, option, "--machine", "ELLERY-D07")...); !strings.Contains(r.err, "add --yes") {
 				t.Errorf("%v %s: %s", call, option, r.err)
 			}
@@ -51,19 +52,22 @@ func TestRightsAreCheckedFirst(t *testing.T) {
 		return mustRun(t, dir, code, call...).err
 	}
 	steps := map[string][]string{
-		"service": {"name=BerthSync", "start=disabled"}, "registry": {`key=HKLM\SOFTWARE\Nine Fathom Systems`, "name=A", "type=string", "value=b"},
-		"folder": {`folder=C:\Program Files\Nine Fathom\New`}, "safe-boot": {"mode=minimal"}, "policy": {"name=logging", "state=on"},
+		"service":  {"name=BerthSync", "start=disabled"},
+		"registry": {`key=HKLM\SOFTWARE\Nine Fathom Systems`, "name=A", "type=string", "value=b"},
+		"folder":   {`folder=C:\Program Files\Nine Fathom\New`}, "safe-boot": {"mode=minimal"}, "policy": {"name=logging", "state=on"},
 	}
 	for kind, args := range steps {
 		step(0, kind, args...)
 	}
-	if said := step(1, "folder", `folder=C:\ProgramData\Nine Fathom\Locked\New`); !strings.Contains(said, "its access list") || !strings.Contains(said, "give the right first") {
+	if said := step(1, "folder", `folder=C:\ProgramData\Nine Fathom\Locked\New`); !strings.Contains(said,
+		"its access list") || !strings.Contains(said, "give the right first") {
 		t.Errorf("an administrator whom the list leaves out: %s", said)
 	}
 	step(0, "grant", `folder=C:\ProgramData\Nine Fathom\Locked`, "account=Administrators", "right=modify") // an administrator takes ownership
 	write(t, twin, "twin.yaml", strings.Replace(string(about), "elevated: true", "elevated: false", 1))
 	for kind, args := range steps {
-		if said := step(1, kind, args...); !strings.Contains(said, "not possible: mwhitlow cannot change") || !strings.Contains(said, "elevated") {
+		if said := step(1, kind, args...); !strings.Contains(said, "not possible: mwhitlow cannot change") ||
+			!strings.Contains(said, "elevated") {
 			t.Errorf("%s without elevation: %s", kind, said)
 		}
 	}

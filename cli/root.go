@@ -313,8 +313,10 @@ Or see it end to end on made-up data:  hollowkey demo`,
 	flags.BoolVar(&a.quiet, "quiet", false, "print nothing but errors and questions; the exit status tells")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (as NO_COLOR does)")
 	flags.IntVar(&a.width, "width", 0, "columns to use (40 to 400; else the terminal's, 100 at most)")
-	root.AddCommand(a.newGuide(), a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newSigns(), a.newPackage(), a.newFix(), a.newUndo(),
-		a.newJournal(), a.newCapture(), a.newReady(), a.newProducts(), a.newCache(), a.newLeftovers(), a.newStartup(), a.newRehearse(), a.newRetry(), a.newCase(),
+	root.AddCommand(a.newGuide(), a.newDemo(), a.newLogs(), a.newWhy(), a.newTrail(), a.newCode(), a.newSigns(),
+		a.newPackage(), a.newFix(), a.newUndo(),
+		a.newJournal(), a.newCapture(), a.newReady(), a.newProducts(), a.newCache(), a.newLeftovers(),
+		a.newStartup(), a.newRehearse(), a.newRetry(), a.newCase(),
 		a.newGather(), a.newTriage(), a.newConfig(), a.newVersion())
 	a.completeAll(root)
 	refuseWrongCalls(root)

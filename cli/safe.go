@@ -16,7 +16,8 @@ type safe struct {
 }
 
 // colours are what [Style] writes.
-var colours = [][]byte{[]byte("\x1b[0m"), []byte("\x1b[1m"), []byte("\x1b[2m"), []byte("\x1b[1;31m"), []byte("\x1b[1;32m"), []byte("\x1b[1;35m"), []byte("\x1b[36m")}
+var colours = [][]byte{[]byte("\x1b[0m"), []byte("\x1b[1m"), []byte("\x1b[2m"), []byte("\x1b[1;31m"),
+	[]byte("\x1b[1;32m"), []byte("\x1b[1;35m"), []byte("\x1b[36m")}
 
 const longestColour = len("\x1b[1;31m")
 

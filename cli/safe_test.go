@@ -20,12 +20,15 @@ func TestNothingForTheTerminal(t *testing.T) {
 	}
 	write(t, filepath.Dir(services), "services.yaml", strings.Replace(string(b), "display: Ellery Tide Clock",
 		"display: \"B\\e]0;owned\\a\\e[8m\\u202Egnp\\u009B2J\\x7F\"", 1))
-	write(t, dir, "evil.log", "2026-05-04 09:00:00 [Info] setup of "+evil+" starts\n2026-05-04 09:00:01 [Error] cannot open C:\\"+evil+"\\x.dll: access denied\n2026-05-04 09:00:02 [Error] setup of "+evil+" failed, exit code 9\n")
+	write(t, dir, "evil.log", "2026-05-04 09:00:00 [Info] setup of "+evil+
+		" starts\n2026-05-04 09:00:01 [Error] cannot open C:\\"+evil+
+		"\\x.dll: access denied\n2026-05-04 09:00:02 [Error] setup of "+evil+" failed, exit code 9\n")
 	mustRun(t, dir, 0, "case", "open", "--machine", twinName, "--title", evil)
 	mustRun(t, dir, 0, "case", "note", "--machine", twinName, evil)
 	for _, call := range [][]string{
 		{"why", "evil.log"}, {"why", "evil.log", "--explain"}, {"why", "evil.log", "--ticket"}, {"trail", "evil.log"}, {"why", "--said", evil},
-		{"case"}, {"case", "report"}, {"startup"}, {"ready"}, {"journal"}, {"fix", "evil.log", "--preview"}, {"why", "evil.log", "--json"}, {"case", "--json"}, {"startup", "--json"},
+		{"case"}, {"case", "report"}, {"startup"}, {"ready"}, {"journal"}, {"fix", "evil.log", "--preview"},
+		{"why", "evil.log", "--json"}, {"case", "--json"}, {"startup", "--json"},
 	} {
 		r := run(t, dir, nil, append(call, "--machine", twinName)...)
 		if i := strings.IndexAny(r.out+r.err, "\x1b\x07\x7f\u009b\u202e\u2066"); i >= 0 {

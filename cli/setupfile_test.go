@@ -133,7 +133,8 @@ func TestDamagedSetupFiles(t *testing.T) {
 			}
 		})
 	}
-	if w := decode[wholeness](t, mustRun(t, dir, 0, "package", "overview", "tideboard.msixbundle", "--json").out); w.App == nil || w.App.Architecture != "x86, x64" {
+	if w := decode[wholeness](t, mustRun(t, dir, 0, "package", "overview",
+		"tideboard.msixbundle", "--json").out); w.App == nil || w.App.Architecture != "x86, x64" {
 		t.Errorf("the bundle: %+v", w.App)
 	}
 }
@@ -198,10 +199,12 @@ func TestAppPackageOnAMachine(t *testing.T) {
 		stops    map[string]string // check: a word of it
 		passes   []string
 	}{
-		"good.msix":  {manifestOf("2.1.0.0", "x64", "10.0.17763.0", ""), map[string]string{"signature": "0x800B0100"}, []string{"OS", "processor"}},
-		"new.msix":   {manifestOf("2.1.0.0", "x64", "10.0.26100.0", ""), map[string]string{"OS": "0x80073CFD"}, []string{"processor"}},
-		"arm.msix":   {manifestOf("2.1.0.0", "arm64", "10.0.17763.0", ""), map[string]string{"processor": "0x80073D10"}, []string{"OS"}},
-		"needs.msix": {manifestOf("2.1.0.0", "neutral", "10.0.17763.0", needs), map[string]string{"needs": "NineFathom.Charts"}, []string{"OS", "processor"}},
+		"good.msix": {manifestOf("2.1.0.0", "x64", "10.0.17763.0", ""),
+			map[string]string{"signature": "0x800B0100"}, []string{"OS", "processor"}},
+		"new.msix": {manifestOf("2.1.0.0", "x64", "10.0.26100.0", ""), map[string]string{"OS": "0x80073CFD"}, []string{"processor"}},
+		"arm.msix": {manifestOf("2.1.0.0", "arm64", "10.0.17763.0", ""), map[string]string{"processor": "0x80073D10"}, []string{"OS"}},
+		"needs.msix": {manifestOf("2.1.0.0", "neutral", "10.0.17763.0", needs),
+			map[string]string{"needs": "NineFathom.Charts"}, []string{"OS", "processor"}},
 	} {
 		write(t, dir, name, string(zipped(t, "AppxManifest.xml", c.manifest)))
 		list := readyOf(t, dir, 3, name)
@@ -264,10 +267,12 @@ func TestTheSetupForThisMachine(t *testing.T) {
 	if filepath.Base(r.File) != "c-x64.msi" || len(r.Setups) != 4 || r.Setups[3].Fits || !strings.Contains(r.Setups[3].Against[0], "Arm64") {
 		t.Errorf("%+v", r)
 	}
-	if text := mustRun(t, dir, 3, "ready", "setups", "--machine", "ELLERY-D07").out; !strings.Contains(text, "picked   c-x64.msi: it is made for this machine's processor") {
+	if text := mustRun(t, dir, 3, "ready", "setups", "--machine", "ELLERY-D07").out; !strings.Contains(text,
+		"picked   c-x64.msi: it is made for this machine's processor") {
 		t.Error(text)
 	}
-	verdict := decode[struct{ Package string }](t, mustRun(t, dir, 3, "why", "--exit", "1603", "--package", "setups", "--machine", "ELLERY-D07", "--json").out)
+	verdict := decode[struct{ Package string }](t,
+		mustRun(t, dir, 3, "why", "--exit", "1603", "--package", "setups", "--machine", "ELLERY-D07", "--json").out)
 	if verdict.Package != "setups" {
 		t.Errorf("%+v", verdict)
 	}

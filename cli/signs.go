@@ -80,7 +80,8 @@ It reads and changes nothing. Exit status: 0 listed, 3 none fits.`,
 			}
 			found := []signLine{}
 			for _, s := range all {
-				if text := strings.ToLower(s.Text()); !slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, strings.ToLower(w)) }) {
+				if text := strings.ToLower(s.Text()); !slices.ContainsFunc(words,
+					func(w string) bool { return !strings.Contains(text, strings.ToLower(w)) }) {
 					found = append(found, lineOfSign(s))
 				}
 			}

@@ -88,12 +88,13 @@ func TestSignsOfASite(t *testing.T) {
 // knows is told.
 func TestSignsThatFail(t *testing.T) {
 	for fault, change := range map[string][2]string{
-		"it is not seen":                              {"no berth licence left for (?P<host>", "no licence at all for (?P<host>"},
-		"near miss 1 is taken for it":                 {"CheckLicence: 3 berth licences left", "no berth licence left for X"},
-		`the check "moon-phase" is not known`:         {"  remedies:", "  confirm: [{ check: moon-phase, with: { a: b } }]\n  remedies:"},
-		`the check folder-writable takes folder`:      {"  remedies:", "  confirm: [{ check: folder-writable, with: { path: b } }]\n  remedies:"},
-		`the step "polish" is not known`:              {"title: free a licence", "title: free a licence, steps: [{ polish: { folder: x } }]"},
-		`the step grant is filled with {where}`:       {"title: free a licence", "title: free a licence, steps: [{ grant: { folder: '{where}', account: SYSTEM, right: modify } }]"},
+		"it is not seen":                         {"no berth licence left for (?P<host>", "no licence at all for (?P<host>"},
+		"near miss 1 is taken for it":            {"CheckLicence: 3 berth licences left", "no berth licence left for X"},
+		`the check "moon-phase" is not known`:    {"  remedies:", "  confirm: [{ check: moon-phase, with: { a: b } }]\n  remedies:"},
+		`the check folder-writable takes folder`: {"  remedies:", "  confirm: [{ check: folder-writable, with: { path: b } }]\n  remedies:"},
+		`the step "polish" is not known`:         {"title: free a licence", "title: free a licence, steps: [{ polish: { folder: x } }]"},
+		`the step grant is filled with {where}`: {"title: free a licence",
+			"title: free a licence, steps: [{ grant: { folder: '{where}', account: SYSTEM, right: modify } }]"},
 		`the step grant takes folder, file, key`:      {"title: free a licence", "title: free a licence, steps: [{ grant: { path: x } }]"},
 		`a capture is missing in "No licence is left`: {"{host|the server}", "{berth}"},
 	} {
@@ -114,7 +115,8 @@ func TestSignsThatFail(t *testing.T) {
 		`the key "meanin" is not known`:        strings.Replace(portNumbers, "meaning", "meanin", 1),
 		"remedies is missing":                  "program: X\ncodes: [{ number: 4, meaning: a, class: space }]\n",
 	} {
-		if r := run(t, "", nil, "signs", "test", siteFolder(t, map[string]string{"updater.yaml": list})); r.code != 1 || !strings.Contains(r.err, want) {
+		if r := run(t, "", nil, "signs", "test",
+			siteFolder(t, map[string]string{"updater.yaml": list})); r.code != 1 || !strings.Contains(r.err, want) {
 			t.Errorf("want %q, got %d: %s", want, r.code, r.err)
 		}
 	}

@@ -136,7 +136,8 @@ func (a *app) newStartupHold() *cobra.Command {
 		},
 	}
 	c.Flags().StringArrayVar(&exempt, "exempt", nil, "leave this item alone, by its id (may be repeated)")
-	c.Flags().StringArrayVar(&with, "include", nil, "hold this item, too, though it is security software, remote access or encryption (may be repeated)")
+	c.Flags().StringArrayVar(&with, "include", nil, "hold this item, too, though it is security software, remote "+
+		"access or encryption (may be repeated)")
 	c.Flags().StringArrayVar(&only, "only", nil, "hold only this item, by its id (may be repeated)")
 	ok.bind(c)
 	return c
@@ -239,7 +240,8 @@ nothing is held.`,
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 				if args[0] == "off" {
-					return a.safeOff(m, j, planHow{consent: ok, again: "hollowkey startup safe off" + a.where(), after: "Restart the machine when it suits."})
+					return a.safeOff(m, j,
+						planHow{consent: ok, again: "hollowkey startup safe off" + a.where(), after: "Restart the machine when it suits."})
 				}
 				if err := startup.MayHold(m); err != nil {
 					return err

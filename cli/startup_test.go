@@ -57,7 +57,8 @@ func TestStartupHunt(t *testing.T) {
 	twin := filepath.Join(dir, "ELLERY-D07")
 	before := tree(t, twin)
 	hunt := func(code int, args ...string) hunting {
-		return decode[hunting](t, mustRun(t, dir, code, append([]string{"startup", "hunt", "--machine", "ELLERY-D07", "--json", "--yes"}, args...)...).out)
+		return decode[hunting](t, mustRun(t, dir, code,
+			append([]string{"startup", "hunt", "--machine", "ELLERY-D07", "--json", "--yes"}, args...)...).out)
 	}
 	for _, culprits := range [][]string{{"service:FairwayRadio"}, {"file:Harbour Clock.lnk"}, {"run:Tide Widget", "service:QuayWatch"}} {
 		h := hunt(0)
@@ -118,11 +119,15 @@ func TestWhatIsLeftAlone(t *testing.T) {
 	}
 	more := ""
 	for name, values := range map[string]string{
-		"ReefGuard":  `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Reef\\guard.exe"` + "\n" + `"LaunchProtected"=dword:00000003`,
-		"ReefScan":   `"Start"=dword:00000000` + "\n" + `"Group"="FSFilter Anti-Virus"`,
-		"ReefAgent":  `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Reef\\agent.exe"` + "\n" + `"DependOnService"=hex(7):52,00,65,00,65,00,66,00,53,00,63,00,61,00,6e,00,00,00,00,00`,
-		"PilotLine":  `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Line\\line.exe"` + "\n" + `"DisplayName"="Pilot Line Remote Support"`,
-		"Breakwater": `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Break\\water.exe"` + "\n" + `"DisplayName"="Breakwater drive encryption"`,
+		"ReefGuard": `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Reef\\guard.exe"` + "\n" +
+			`"LaunchProtected"=dword:00000003`,
+		"ReefScan": `"Start"=dword:00000000` + "\n" + `"Group"="FSFilter Anti-Virus"`,
+		"ReefAgent": `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Reef\\agent.exe"` + "\n" +
+			`"DependOnService"=hex(7):52,00,65,00,65,00,66,00,53,00,63,00,61,00,6e,00,00,00,00,00`,
+		"PilotLine": `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Line\\line.exe"` + "\n" +
+			`"DisplayName"="Pilot Line Remote Support"`,
+		"Breakwater": `"Start"=dword:00000002` + "\n" + `"ImagePath"="C:\\Program Files\\Break\\water.exe"` + "\n" +
+			`"DisplayName"="Breakwater drive encryption"`,
 	} {
 		more += "\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Services\\" + name + "]\n" + values + "\n"
 	}
@@ -134,7 +139,8 @@ func TestWhatIsLeftAlone(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for name, display := range map[string]string{"ReefGuard": "Reef Guard", "ReefAgent": "Reef Agent", "PilotLine": "Pilot Line Remote Support", "Breakwater": "Breakwater drive encryption"} {
+	for name, display := range map[string]string{"ReefGuard": "Reef Guard", "ReefAgent": "Reef Agent",
+		"PilotLine": "Pilot Line Remote Support", "Breakwater": "Breakwater drive encryption"} {
 		services = fmt.Appendf(services, "- name: %s\n  display: %s\n  binary: 'C:\\Program Files\\%s\\a.exe'\n  start: automatic\n  account: LocalSystem\n  state: running\n", name, display, name)
 		if name == "ReefAgent" {
 			services = append(services, "  depends on: [ReefScan]\n"...)
@@ -148,7 +154,8 @@ func TestWhatIsLeftAlone(t *testing.T) {
 	for _, i := range decode[listed](t, mustRun(t, dir, 0, "startup", "--machine", "ELLERY-D07", "--json").out).Items {
 		concern[i.ID] = i.Concern
 	}
-	for id, want := range map[string]string{"service:ReefGuard": "security software", "service:ReefAgent": "security software", "service:PilotLine": "remote access",
+	for id, want := range map[string]string{"service:ReefGuard": "security software",
+		"service:ReefAgent": "security software", "service:PilotLine": "remote access",
 		"service:Breakwater": "disk encryption", "service:QuayWatch": ""} {
 		if got, there := concern[id]; !there || got != want {
 			t.Errorf("%s: %q, want %q", id, got, want)
@@ -156,10 +163,12 @@ func TestWhatIsLeftAlone(t *testing.T) {
 	}
 	before := tree(t, twin)
 	r := mustRun(t, dir, 0, "startup", "hold", "--machine", "ELLERY-D07", "--include", "service:PilotLine", "--preview")
-	if strings.Contains(r.out, "ReefGuard") || !strings.Contains(r.out, "PilotLine") || !strings.Contains(r.err, "Left alone: service:ReefGuard, security software: while it is held, nothing guards the machine") {
+	if strings.Contains(r.out, "ReefGuard") || !strings.Contains(r.out, "PilotLine") ||
+		!strings.Contains(r.err, "Left alone: service:ReefGuard, security software: while it is held, nothing guards the machine") {
 		t.Errorf("what is left alone: %s\n%s", r.out, r.err)
 	}
-	for _, call := range [][]string{{"startup", "hold"}, {"startup", "hunt"}, {"logs", "verbose", "on"}, {"ready", "mend"}, {"leftovers", "clear", "Fairway Radio 1"},
+	for _, call := range [][]string{{"startup", "hold"}, {"startup", "hunt"}, {"logs", "verbose", "on"},
+		{"ready", "mend"}, {"leftovers", "clear", "Fairway Radio 1"},
 		{"startup", "safe", "minimal"}, {"cache", "restore", "--from", "share"}, {"products", "mend", "Pilot Roster", "--from", "share"}} {
 		if r := mustRun(t, dir, 1, append(call, "--machine", "ELLERY-D07")...); !strings.Contains(r.err, "no terminal to ask on") {
 			t.Errorf("%v without a yes: %s", call, r.err)

@@ -157,7 +157,8 @@ func TestPlainWhenNobodyLooks(t *testing.T) {
 // Every colour that we set passes the writer that takes all other codes out.
 func TestOurColoursPass(t *testing.T) {
 	s := Style{Color: true}
-	for name, set := range map[string]func(string) string{"bold": s.bold, "faint": s.faint, "bad": s.bad, "good": s.good, "mind": s.mind, "key": s.key} {
+	for name, set := range map[string]func(string) string{"bold": s.bold, "faint": s.faint, "bad": s.bad,
+		"good": s.good, "mind": s.mind, "key": s.key} {
 		var b bytes.Buffer
 		if _, err := (&safe{w: &b}).Write([]byte(set("tides"))); err != nil || b.String() != set("tides") {
 			t.Errorf("%s: %q, want %q", name, b.String(), set("tides"))

@@ -16,7 +16,8 @@ import (
 func TestTrail(t *testing.T) {
 	dir := layOut(t)
 	r := mustRun(t, dir, 0, "trail", "tidebook.log")
-	for _, want := range []string{"FAILED  Tidebook Desk 2.8.1, exit code 1603", "slowest", "StartServices ←", "rolled back from", "undone"} {
+	for _, want := range []string{"FAILED  Tidebook Desk 2.8.1, exit code 1603", "slowest", "StartServices ←",
+		"rolled back from", "undone"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("trail does not say %q:\n%s", want, r.out)
 		}

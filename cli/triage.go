@@ -63,7 +63,8 @@ One cause on many machines is one row: what is of one machine alone is folded ou
 		Args:    needSubcommand,
 		RunE:    func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
-	c.AddCommand(a.newTriageAdd(), a.newTriageTop(), a.newTriageNew(), a.newTriageCause(), a.newTriageMachine(), a.newTriageCompare(), a.newTriagePage(), a.newTriageForget(),
+	c.AddCommand(a.newTriageAdd(), a.newTriageTop(), a.newTriageNew(), a.newTriageCause(), a.newTriageMachine(),
+		a.newTriageCompare(), a.newTriagePage(), a.newTriageForget(),
 		a.newTriageJoin(), a.newTriagePart(), a.newTriageFold(), a.newTriageMake(), a.newTriageWork())
 	return c
 }
@@ -164,7 +165,8 @@ func (a *app) added(rep intake.Report, problems [][2]string, opt triageOptions) 
 		}
 	} else {
 		var b strings.Builder
-		fmt.Fprintf(&b, "%s %s read, %d known before, %d no setup logs.\n", a.style.good("ADDED."), counted(rep.Logs, "log", "logs"), rep.Known, rep.Others)
+		fmt.Fprintf(&b, "%s %s read, %d known before, %d no setup logs.\n", a.style.good("ADDED."),
+			counted(rep.Logs, "log", "logs"), rep.Known, rep.Others)
 		if rep.Cases > 0 {
 			fmt.Fprintf(&b, "Cases: %d, with %s.\n", rep.Cases, counted(rep.Tried, "tried remedy", "tried remedies"))
 		}
@@ -314,7 +316,8 @@ func (a *app) causes(res topResult, opt triageOptions) error {
 	case opt.csv:
 		rows := [][]string{{"cause", "class", "title", "subject", "product", "machines", "attempts", "before", "first", "last", "example"}}
 		for _, r := range res.Causes {
-			rows = append(rows, []string{r.ID, r.Class, r.Title, r.Subject, r.Product, fmt.Sprint(r.Machines), fmt.Sprint(r.Attempts), fmt.Sprint(r.Before),
+			rows = append(rows, []string{r.ID, r.Class, r.Title, r.Subject, r.Product, fmt.Sprint(r.Machines),
+				fmt.Sprint(r.Attempts), fmt.Sprint(r.Before),
 				r.First.Format(time.RFC3339), r.Last.Format(time.RFC3339), r.Example})
 		}
 		err = a.printCSV(rows)
@@ -352,8 +355,10 @@ func (a *app) causesText(res topResult, opt triageOptions) error {
 		if r.Subject != "" && !strings.Contains(strings.ToLower(title), r.Subject) {
 			title += ": " + r.Subject
 		}
-		fmt.Fprintf(&b, "%8d  %3.0f %%  %s  %s  %s\n", r.Machines, share, before, r.Last.Format("2006-01-02"), strings.Join(wrap(title, s.Width, indent, true), "\n"))
-		fmt.Fprintf(&b, "%s%s\n", strings.Repeat(" ", indent), s.faint(r.ID+"  "+r.Class+map[bool]string{true: "  " + r.Product}[r.Product != ""]))
+		fmt.Fprintf(&b, "%8d  %3.0f %%  %s  %s  %s\n", r.Machines, share, before, r.Last.Format("2006-01-02"),
+			strings.Join(wrap(title, s.Width, indent, true), "\n"))
+		fmt.Fprintf(&b, "%s%s\n", strings.Repeat(" ", indent),
+			s.faint(r.ID+"  "+r.Class+map[bool]string{true: "  " + r.Product}[r.Product != ""]))
 	}
 	fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey triage cause "+res.Causes[0].ID+inStoreOption(opt.store)))
 	_, err := io.WriteString(a.out, b.String())

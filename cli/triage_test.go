@@ -45,12 +45,14 @@ func TestTriage(t *testing.T) {
 		t.Error(r.out)
 	}
 	list := decode[top](t, mustRun(t, dir, 0, "triage", "top", "--json").out)
-	if list.Total.Machines != 3 || list.Total.Failed != 5 || len(list.Causes) != 2 || list.Causes[0].Class != "service" || list.Causes[0].Machines != 3 || list.Causes[1].Machines != 2 {
+	if list.Total.Machines != 3 || list.Total.Failed != 5 || len(list.Causes) != 2 ||
+		list.Causes[0].Class != "service" || list.Causes[0].Machines != 3 || list.Causes[1].Machines != 2 {
 		t.Fatalf("%+v", list)
 	}
 	id := list.Causes[0].ID
 	text := mustRun(t, dir, 0, "triage", "cause", id[:5], "--machines").out
-	for _, want := range []string{"BerthSync", "3 attempts on 3 machines", "ellery-d11, ellery-d12, ellery-d13", "Error 1920", "hollowkey why collected"} {
+	for _, want := range []string{"BerthSync", "3 attempts on 3 machines", "ellery-d11, ellery-d12, ellery-d13",
+		"Error 1920", "hollowkey why collected"} {
 		if !strings.Contains(text, want) {
 			t.Errorf("the cause lacks %q:\n%s", want, text)
 		}
@@ -63,7 +65,8 @@ func TestTriage(t *testing.T) {
 	mustRun(t, dir, 0, "triage", "new")
 	mustRun(t, dir, 3, "triage", "new", "--since", "2099-01-01")
 	mustRun(t, dir, 2, "triage", "new", "--since", "soon")
-	if r := mustRun(t, dir, 0, "triage", "compare", "product=Tidebook*", "product=Pilot*"); !strings.Contains(r.out, "3 machines of product=Tidebook*, and 2 machines") {
+	if r := mustRun(t, dir, 0, "triage", "compare", "product=Tidebook*", "product=Pilot*"); !strings.Contains(r.out,
+		"3 machines of product=Tidebook*, and 2 machines") {
 		t.Error(r.out)
 	}
 	if r := mustRun(t, dir, 0, "triage", "top", "--product", "pilot*", "--csv"); strings.Count(r.out, "\n") != 2 {
@@ -75,7 +78,8 @@ func TestTriage(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for want, there := range map[string]bool{"5 setups failed on 3 machines": true, "BerthSync": true, id: true, "machine 1": true, "ellery-d1": false, "ELLERY-D1": false, "mwhitlow": false, "http://": false, "src=": false} {
+	for want, there := range map[string]bool{"5 setups failed on 3 machines": true, "BerthSync": true, id: true,
+		"machine 1": true, "ellery-d1": false, "ELLERY-D1": false, "mwhitlow": false, "http://": false, "src=": false} {
 		if strings.Contains(string(b), want) != there {
 			t.Errorf("the page: %q there: %v", want, !there)
 		}
@@ -87,7 +91,8 @@ func TestTriage(t *testing.T) {
 		t.Errorf("after forgetting: %+v", list.Total)
 	}
 	write(t, filepath.Join(dir, "collected"), "broken.zip", "PK\x03\x04")
-	if r := mustRun(t, dir, 3, "triage", "add", "collected"); !strings.Contains(r.out, "1 file could not be read") || !strings.Contains(r.out, "broken.zip") {
+	if r := mustRun(t, dir, 3, "triage", "add", "collected"); !strings.Contains(r.out, "1 file could not be read") ||
+		!strings.Contains(r.out, "broken.zip") {
 		t.Error(r.out)
 	}
 }
@@ -117,7 +122,8 @@ func TestGatheredZipsCountMachines(t *testing.T) {
 	for n, host := range []string{"ELLERY-D21", "ELLERY-D22", "ELLERY-D21"} {
 		name := "log-" + string(rune('a'+n))
 		write(t, dir, name+".log", strings.ReplaceAll(string(b), wide("ELLERY-D07"), wide(host))+wide("\n; once more "+strings.Repeat("i", n)))
-		r := run(t, dir, []string{"HOLLOWKEY_SITE_KEY=" + filepath.Join(dir, "site.key")}, "gather", name+".log", "--out", filepath.Join("zips", string(rune('a'+n))+".zip"), "--json")
+		r := run(t, dir, []string{"HOLLOWKEY_SITE_KEY=" + filepath.Join(dir, "site.key")}, "gather", name+".log",
+			"--out", filepath.Join("zips", string(rune('a'+n))+".zip"), "--json")
 		var rep struct{ Machine string }
 		if rep = decode[struct{ Machine string }](t, r.out); !strings.HasPrefix(rep.Machine, "machine-") || strings.Contains(r.out, host) {
 			t.Fatalf("%d: %s%s", r.code, r.out, r.err)
@@ -132,7 +138,8 @@ func TestGatheredZipsCountMachines(t *testing.T) {
 		t.Errorf("%+v", sum)
 	}
 	write(t, dir, "short.key", "abc")
-	if r := run(t, dir, []string{"HOLLOWKEY_SITE_KEY=" + filepath.Join(dir, "short.key")}, "gather", "tidebook.log", "--out", "x.zip"); r.code != 1 || !strings.Contains(r.err, "at least 16") {
+	if r := run(t, dir, []string{"HOLLOWKEY_SITE_KEY=" + filepath.Join(dir, "short.key")}, "gather", "tidebook.log",
+		"--out", "x.zip"); r.code != 1 || !strings.Contains(r.err, "at least 16") {
 		t.Errorf("%d %s", r.code, r.err)
 	}
 }
@@ -141,7 +148,8 @@ func TestGatheredZipsCountMachines(t *testing.T) {
 func TestDemoFleet(t *testing.T) {
 	dir := t.TempDir()
 	out := mustRun(t, dir, 0, "demo", "fleet").out
-	for _, want := range []string{"300 logs read", "Cases: 2, with 2 tried remedies", "The service BerthSync did not start", "helped in 2 of 2", "on this machine on 2026-05-05", "WRITTEN"} {
+	for _, want := range []string{"300 logs read", "Cases: 2, with 2 tried remedies",
+		"The service BerthSync did not start", "helped in 2 of 2", "on this machine on 2026-05-05", "WRITTEN"} {
 		if !strings.Contains(out, want) {
 			t.Errorf("it lacks %q:\n%s", want, out)
 		}
@@ -172,17 +180,23 @@ func TestDemoFleet(t *testing.T) {
 		t.Errorf("%+v", parted)
 	}
 	mustRun(t, dir, 3, "triage", "part", third.ID, "--store", store)
-	if csv := mustRun(t, dir, 0, "triage", "cause", first.ID, "--store", store, "--csv").out; !strings.Contains(csv, "build,22631") || !strings.Contains(csv, "helped,") {
+	if csv := mustRun(t, dir, 0, "triage", "cause", first.ID,
+		"--store", store, "--csv").out; !strings.Contains(csv, "build,22631") || !strings.Contains(csv, "helped,") {
 		t.Errorf("the cause as CSV: %s", csv)
 	}
 	// With a store configured, closing a case teaches it.
-	if r := run(t, dir, []string{"HOLLOWKEY_STORE=own.db"}, "case", "close", "--outcome", "solved", "--case", filepath.Join("hollowkey-fleet", "logs", "case-2")); r.code != 0 {
+	if r := run(t, dir, []string{"HOLLOWKEY_STORE=own.db"}, "case", "close", "--outcome", "solved",
+		"--case", filepath.Join("hollowkey-fleet", "logs", "case-2")); r.code != 0 {
 		t.Fatalf("%s%s", r.out, r.err)
 	}
-	if r := run(t, dir, []string{"HOLLOWKEY_STORE=own.db"}, "why", filepath.Join("hollowkey-fleet", "logs", "ELLERY-D32", "rollout-00148.log"), "--width", "120"); !strings.Contains(r.out, "helped in 1 of 1") {
+	if r := run(t, dir, []string{"HOLLOWKEY_STORE=own.db"}, "why",
+		filepath.Join("hollowkey-fleet", "logs", "ELLERY-D32", "rollout-00148.log"),
+		"--width", "120"); !strings.Contains(r.out, "helped in 1 of 1") {
 		t.Errorf("%s%s", r.out, r.err)
 	}
-	if r := run(t, dir, []string{"HOLLOWKEY_STORE=none.db"}, "why", filepath.Join("hollowkey-fleet", "logs", "ELLERY-D32", "rollout-00148.log")); r.code != 3 || !strings.Contains(r.out, "could not be asked") {
+	if r := run(t, dir, []string{"HOLLOWKEY_STORE=none.db"}, "why",
+		filepath.Join("hollowkey-fleet", "logs", "ELLERY-D32", "rollout-00148.log")); r.code != 3 ||
+		!strings.Contains(r.out, "could not be asked") {
 		t.Errorf("%d %s", r.code, r.out)
 	}
 	write(t, dir, "rules.yaml", "rules:\n  - {name: all services, what: 'berthsync|harbourrelay', by: '{service}'}\n")
@@ -192,7 +206,8 @@ func TestDemoFleet(t *testing.T) {
 	tried := decode[struct {
 		Tried []struct{ Helped, Times int }
 		Next  []struct{ Machines int }
-	}](t, mustRun(t, dir, 0, "triage", "cause", decode[top](t, mustRun(t, dir, 0, "triage", "top", "--store", store, "--json").out).Causes[0].ID, "--store", store, "--json").out)
+	}](t, mustRun(t, dir, 0, "triage", "cause",
+		decode[top](t, mustRun(t, dir, 0, "triage", "top", "--store", store, "--json").out).Causes[0].ID, "--store", store, "--json").out)
 	if len(tried.Tried) != 1 || tried.Tried[0].Helped != 2 || len(tried.Next) == 0 {
 		t.Errorf("after folding anew: %+v (the first was %s)", tried, first.ID)
 	}

@@ -63,7 +63,8 @@ It reads only. Exit status: 0 told, 1 could not, 2 wrong call, 3 there is no suc
 				if len(samples) > 0 {
 					res.Sample = &samples[0]
 				}
-				for column, list := range map[string]*[]store.Count{"machine": &res.Machines, "product": &res.Products, "build": &res.Builds, "day": &res.Days} {
+				for column, list := range map[string]*[]store.Count{"machine": &res.Machines,
+					"product": &res.Products, "build": &res.Builds, "day": &res.Days} {
 					if *list, err = s.By(c.Context(), f, column); err != nil {
 						return err
 					}
@@ -114,7 +115,8 @@ func (a *app) causeText(res causeResult, machines bool, opt triageOptions) error
 	fmt.Fprintf(&b, "%s\n\n", s.bold(strings.Join(wrap(res.Cause.Title, s.Width, 0, true), "\n")))
 	row("cause", res.Cause.ID+", "+res.Cause.Class)
 	row("about", res.Cause.Subject)
-	row("seen", fmt.Sprintf("%s on %s, first %s, last %s", counted(res.Cause.Attempts, "attempt", "attempts"), counted(res.Cause.Machines, "machine", "machines"),
+	row("seen", fmt.Sprintf("%s on %s, first %s, last %s", counted(res.Cause.Attempts, "attempt", "attempts"),
+		counted(res.Cause.Machines, "machine", "machines"),
 		res.Cause.First.Format("2006-01-02 15:04"), res.Cause.Last.Format("2006-01-02 15:04")))
 	counts := func(name string, list []store.Count) {
 		var parts []string
@@ -171,9 +173,10 @@ type machineResult struct {
 func (a *app) newTriageMachine() *cobra.Command {
 	var opt triageOptions
 	c := &cobra.Command{
-		Use:     "machine NAME",
-		Short:   "lists what happened on one machine, the newest first",
-		Long:    "Lists the attempts on one machine with how each ended and why.\n\nIt reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 nothing is known of it.",
+		Use:   "machine NAME",
+		Short: "lists what happened on one machine, the newest first",
+		Long: "Lists the attempts on one machine with how each ended and why.\n\n" +
+			"It reads only. Exit status: 0 listed, 1 could not, 2 wrong call, 3 nothing is known of it.",
 		Example: "  hollowkey triage machine ELLERY-D07",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
@@ -184,7 +187,8 @@ func (a *app) newTriageMachine() *cobra.Command {
 				}
 				rows := [][]string{{"when (UTC)", "outcome", "product", "cause", "why"}}
 				for _, t := range list {
-					rows = append(rows, []string{t.Happened.Format("2006-01-02 15:04"), t.Outcome, strings.TrimSpace(t.Product + " " + t.Version), t.Cause, t.Title})
+					rows = append(rows,
+						[]string{t.Happened.Format("2006-01-02 15:04"), t.Outcome, strings.TrimSpace(t.Product + " " + t.Version), t.Cause, t.Title})
 				}
 				switch {
 				case a.json:
@@ -366,7 +370,8 @@ nothing fits, or the answer was no.`,
 					fmt.Fprintln(a.err, "Nothing fits.")
 					return errNo
 				}
-				a.say("%s on %s would be deleted from %s, for good.\n", counted(sum.Attempts, "attempt", "attempts"), counted(sum.Machines, "machine", "machines"), clean(opt.store))
+				a.say("%s on %s would be deleted from %s, for good.\n",
+					counted(sum.Attempts, "attempt", "attempts"), counted(sum.Machines, "machine", "machines"), clean(opt.store))
 				if ok.preview {
 					return nil
 				}

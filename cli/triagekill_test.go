@@ -34,7 +34,8 @@ func smallFleet(t *testing.T, logs int) string {
 	if err != nil {
 		t.Fatal(err)
 	}
-	p := fleetlogs.Plan{Machines: 200, Logs: logs, Zips: 20, Least: 500, Most: 4000, From: time.Date(2026, 5, 4, 0, 0, 0, 0, time.UTC), Days: 5, Seed: 3}
+	p := fleetlogs.Plan{Machines: 200, Logs: logs, Zips: 20, Least: 500, Most: 4000,
+		From: time.Date(2026, 5, 4, 0, 0, 0, 0, time.UTC), Days: 5, Seed: 3}
 	for _, c := range all {
 		if c.Form != "engine" {
 			p.Causes = append(p.Causes, c)

@@ -39,7 +39,8 @@ Exit status: 0 made or there already, 1 could not, 2 wrong call.`,
 			if err := crew.Make(c.Context(), s); err != nil {
 				return fmt.Errorf("%s: %w", s.Name(), err)
 			}
-			return a.tended(s, "made", []string{}, 0, "%s The tables are in %s.\n\nNext: %s\n", a.style.good("DONE."), clean(s.Name()), a.style.key("hollowkey triage add PLACE"+inStoreOption(opt.store)))
+			return a.tended(s, "made", []string{}, 0, "%s The tables are in %s.\n\nNext: %s\n",
+				a.style.good("DONE."), clean(s.Name()), a.style.key("hollowkey triage add PLACE"+inStoreOption(opt.store)))
 		},
 	}
 	opt.bindStore(c)
@@ -144,11 +145,12 @@ func (a *app) work(ctx context.Context, s *store.Store, o workOptions, why whyOp
 		}
 	}
 	var mu sync.Mutex
-	done, err := crew.Work(ctx, s, crew.Options{Reading: reading, Workers: o.jobs, UntilEmpty: o.untilEmpty, RescueAfter: o.rescue, Watch: watch, Told: func(what string) {
-		mu.Lock()
-		defer mu.Unlock()
-		fmt.Fprintln(a.err, clean(what))
-	}})
+	done, err := crew.Work(ctx, s, crew.Options{Reading: reading, Workers: o.jobs, UntilEmpty: o.untilEmpty,
+		RescueAfter: o.rescue, Watch: watch, Told: func(what string) {
+			mu.Lock()
+			defer mu.Unlock()
+			fmt.Fprintln(a.err, clean(what))
+		}})
 	if shown {
 		fmt.Fprint(a.err, "\r\x1b[K")
 	}
@@ -160,7 +162,8 @@ func (a *app) work(ctx context.Context, s *store.Store, o workOptions, why whyOp
 			return err
 		}
 	} else {
-		a.say("%s %s in %s read by this worker, %d no setup logs, %d could not be read.\n", a.style.good("DONE."), counted(done.Logs, "log", "logs"), counted(done.Jobs, "job", "jobs"), done.Others, done.Unread)
+		a.say("%s %s in %s read by this worker, %d no setup logs, %d could not be read.\n", a.style.good("DONE."),
+			counted(done.Logs, "log", "logs"), counted(done.Jobs, "job", "jobs"), done.Others, done.Unread)
 		if done.GivenUp > 0 {
 			a.say("%s\n", a.style.mind(counted(done.GivenUp, "job was", "jobs were")+" given up after too many attempts; add the place again."))
 		}
@@ -173,21 +176,24 @@ func (a *app) work(ctx context.Context, s *store.Store, o workOptions, why whyOp
 
 // handOut finds the files of places and puts them into the queue; with onlyQueue others read
 // them, else this machine does, too.
-func (a *app) handOut(ctx context.Context, s *store.Store, places []string, onlyQueue bool, o workOptions, why whyOptions, opt triageOptions) error {
+func (a *app) handOut(ctx context.Context, s *store.Store, places []string, onlyQueue bool, o workOptions,
+	why whyOptions, opt triageOptions) error {
 	absolute, err := absolutePlaces(places)
 	if err != nil {
 		return err
 	}
 	watch, stop := a.rate()
 	var problems [][2]string
-	h, err := crew.Hand(ctx, s, absolute, intake.Options{Watch: watch, Problem: func(path, why string) { problems = append(problems, [2]string{path, why}) }})
+	h, err := crew.Hand(ctx, s, absolute,
+		intake.Options{Watch: watch, Problem: func(path, why string) { problems = append(problems, [2]string{path, why}) }})
 	stop()
 	if err != nil {
 		return err
 	}
 	if onlyQueue {
 		if !a.json {
-			a.say("%s %s of %s handed out.\n\nNext: %s\n", a.style.good("ADDED."), counted(h.Jobs, "job", "jobs"), counted(h.Files-h.Known, "file", "files"),
+			a.say("%s %s of %s handed out.\n\nNext: %s\n", a.style.good("ADDED."), counted(h.Jobs, "job", "jobs"),
+				counted(h.Files-h.Known, "file", "files"),
 				a.style.key("hollowkey triage work --until-empty"+inStoreOption(opt.store)))
 			return nil
 		}
@@ -237,7 +243,8 @@ Exit status: 0 joined, 1 could not, 2 wrong call.`,
 				if err := s.Join(c.Context(), ids[0], ids[1:]); err != nil {
 					return err
 				}
-				return a.tended(s, "joined", ids, len(ids)-1, "%s %s counts for %s, too.\n\nNext: %s\n", a.style.good("DONE."), strings.Join(ids[1:], ", "), ids[0],
+				return a.tended(s, "joined", ids, len(ids)-1, "%s %s counts for %s, too.\n\nNext: %s\n",
+					a.style.good("DONE."), strings.Join(ids[1:], ", "), ids[0],
 					a.style.key("hollowkey triage cause "+ids[0]+inStoreOption(opt.store)))
 			})
 		},
@@ -272,7 +279,8 @@ Exit status: 0 parted, 1 could not, 2 wrong call, 3 it is not joined with any.`,
 					fmt.Fprintf(a.err, "%s is not joined with any other.\n", id)
 					return errNo
 				}
-				return a.tended(s, "parted", []string{id}, n, "%s %s for itself again.\n", a.style.good("DONE."), counted(n, "cause counts", "causes count"))
+				return a.tended(s, "parted", []string{id}, n, "%s %s for itself again.\n", a.style.good("DONE."),
+					counted(n, "cause counts", "causes count"))
 			})
 		},
 	}
@@ -308,7 +316,8 @@ Exit status: 0 done, 1 could not, 2 wrong call.`,
 				if err != nil {
 					return err
 				}
-				return a.tended(s, "folded", []string{}, n, "%s The causes of %s were worked out anew, by %s.\n", a.style.good("DONE."), counted(n, "attempt", "attempts"),
+				return a.tended(s, "folded", []string{}, n, "%s The causes of %s were worked out anew, by %s.\n",
+					a.style.good("DONE."), counted(n, "attempt", "attempts"),
 					counted(len(s.Rules().Rules), "rule", "rules"))
 			})
 		},

@@ -109,7 +109,8 @@ func (a *app) undoPreviewed(j *fix.Journal, items []fix.Item) error {
 func undoPreview(w io.Writer, s Style, items []fix.Item, m machine.Machine) error {
 	var b strings.Builder
 	for _, it := range items {
-		fmt.Fprintf(&b, "%s %s\n", s.bold(fmt.Sprintf("Change %d back:", it.Change)), strings.Join(wrap(it.Step.Words(), s.Width, 16, true), "\n"))
+		fmt.Fprintf(&b, "%s %s\n", s.bold(fmt.Sprintf("Change %d back:", it.Change)),
+			strings.Join(wrap(it.Step.Words(), s.Width, 16, true), "\n"))
 		writeDiff(&b, s, it.After.Lines(m), it.Before.Lines(m))
 	}
 	_, err := io.WriteString(w, b.String())
@@ -168,7 +169,8 @@ func undoEnd(name string, j *fix.Journal, forced bool) string {
 	text := ""
 	switch {
 	case stays > 0:
-		text = counted(stays, "change that was made earlier stays", "changes that were made earlier stay") + " in force; hollowkey journal lists what there is."
+		text = counted(stays, "change that was made earlier stays", "changes that were made earlier stay") +
+			" in force; hollowkey journal lists what there is."
 	case final > 0:
 		text = fmt.Sprintf("All that can be undone is undone; %s cannot.", counted(final, "change", "changes"))
 	case forced:
@@ -228,7 +230,8 @@ Exit status: 0 shown, 1 could not, 2 wrong call.`,
 			if asCSV {
 				rows := [][]string{{"change", "time", "machine", "status", "plan", "does", "note"}}
 				for _, i := range items[older:] {
-					rows = append(rows, []string{fmt.Sprint(i.Change), i.Time.UTC().Format(time.RFC3339), i.Machine, i.Status, i.Title, i.Step.Words(), i.Note})
+					rows = append(rows,
+						[]string{fmt.Sprint(i.Change), i.Time.UTC().Format(time.RFC3339), i.Machine, i.Status, i.Title, i.Step.Words(), i.Note})
 				}
 				return a.printCSV(rows)
 			}
@@ -330,7 +333,8 @@ func journalText(w io.Writer, s Style, items []fix.Item, older int) error {
 	var b strings.Builder
 	fmt.Fprintln(&b, s.bold("change  when (UTC)           state     what"))
 	if older > 0 {
-		fmt.Fprintln(&b, s.faint(fmt.Sprintf("%6s  %s; --last %d shows all", "…", counted(older, "earlier change", "earlier changes"), older+len(items))))
+		fmt.Fprintln(&b, s.faint(fmt.Sprintf("%6s  %s; --last %d shows all", "…",
+			counted(older, "earlier change", "earlier changes"), older+len(items))))
 	}
 	told := "" // the case of the changes before
 	for _, i := range items {

@@ -324,7 +324,8 @@ func (m *view) bottom() string {
 	if m.asking {
 		return fit("search: "+m.word+"_", m.width)
 	}
-	return m.style.faint(fit(cmp.Or(m.said, "↑↓←→ move  tab lines  enter fold  r root  e echo  g silence  s subject  / search  n next  y copy  q quit"), m.width))
+	return m.style.faint(fit(cmp.Or(m.said, "↑↓←→ move  tab lines  enter fold  r root  e echo  g silence  s "+
+		"subject  / search  n next  y copy  q quit"), m.width))
 }
 
 // drawActions draws the upper part: names by depth, how long each took, as a bar of the

@@ -29,7 +29,8 @@ func TestView(t *testing.T) {
 	broke := 700
 	tr := &trail.Trail{Outcome: "failed", Took: 40, Gaps: []trail.Gap{{After: 500, Took: 20}, {After: 100, Took: 3}}, Steps: []trail.Step{
 		{Name: "INSTALL", Line: 10, Took: 40, State: "failed"}, {Name: "InstallFiles", Depth: 1, Line: 200, Took: 5, State: "done"},
-		{Name: "StartServices", Depth: 1, Line: broke, Took: 30, State: "failed", Broke: true}, {Name: "Rollback", Line: 800, State: "rolled back"}}}
+		{Name: "StartServices", Depth: 1, Line: broke, Took: 30, State: "failed", Broke: true},
+		{Name: "Rollback", Line: 800, State: "rolled back"}}}
 	tr.BrokeAt.Line = &broke
 	v := &verdict.Verdict{Chain: []verdict.Line{{Line: 850}, {Line: 720}, {Line: 700}}}
 	v.Cause.Subject = &signs.Subject{Kind: "service", Name: "BerthSync"}
@@ -37,7 +38,8 @@ func TestView(t *testing.T) {
 	press := func(keys ...string) {
 		for _, k := range keys {
 			key := tea.Key{Text: k, Code: []rune(k)[0]}
-			if code, ok := map[string]rune{"enter": tea.KeyEnter, "up": tea.KeyUp, "down": tea.KeyDown, "tab": tea.KeyTab, "end": tea.KeyEnd, "home": tea.KeyHome,
+			if code, ok := map[string]rune{"enter": tea.KeyEnter, "up": tea.KeyUp, "down": tea.KeyDown,
+				"tab": tea.KeyTab, "end": tea.KeyEnd, "home": tea.KeyHome,
 				"right": tea.KeyRight, "backspace": tea.KeyBackspace, "pgup": tea.KeyPgUp}[k]; ok {
 				key = tea.Key{Code: code}
 			}

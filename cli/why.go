@@ -159,7 +159,8 @@ func (a *app) show(v *verdict.Verdict, parting *verdict.Parting, shown whyShown,
 
 // question is what a call asks of core/why.
 func (a *app) question(logs []string, opt whyOptions, m machine.Machine) why.Question {
-	q := why.Question{Logs: logs, Said: opt.said, Signs: opt.signs, Encoding: opt.encoding, Machine: m, Reach: opt.reach, Stdin: a.in, Watch: a.watch, Package: opt.pack}
+	q := why.Question{Logs: logs, Said: opt.said, Signs: opt.signs, Encoding: opt.encoding, Machine: m,
+		Reach: opt.reach, Stdin: a.in, Watch: a.watch, Package: opt.pack}
 	if opt.hasExit != nil && opt.hasExit() {
 		q.Exit = &opt.exit
 	}

@@ -3,9 +3,12 @@
 package core_test
 
 import (
+	"bytes"
 	"go/parser"
+	"go/scanner"
 	"go/token"
 	"io/fs"
+	"os"
 	"path"
 	"path/filepath"
 	"slices"
@@ -21,7 +24,8 @@ var wings = []string{"bounded", "step", "logs", "machine", "package", "why", "fi
 // terminal are packages that only cli may use: the rest can be called without a
 // terminal and without flags.
 var terminal = []string{
-	"github.com/spf13/cobra", "charm.land/bubbletea/v2", "golang.org/x/term", "github.com/schollz/progressbar/v3", "github.com/mattn/go-runewidth",
+	"github.com/spf13/cobra", "charm.land/bubbletea/v2", "golang.org/x/term", "github.com/schollz/progressbar/v3",
+	"github.com/mattn/go-runewidth",
 }
 
 func TestArrowsRunOneWay(t *testing.T) {
@@ -93,5 +97,59 @@ func TestRoomsKeepApart(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
+	}
+}
+
+// widest is where a line of code stops being read in one glance; a screen beside
+// a specification shows about so many letters.
+const widest = 140
+
+// Lines of code are short: what a string or a table of words holds is data and
+// does not count.
+func TestLinesAreShort(t *testing.T) {
+	seen := 0
+	err := filepath.WalkDir("..", func(name string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(name, ".go") {
+			return err
+		}
+		text, err := os.ReadFile(name)
+		if err != nil {
+			return err
+		}
+		code := withoutStrings(text)
+		for n, line := range bytes.Split(code, []byte("\n")) {
+			seen++
+			if len(line) > widest && bytes.Count(line, []byte(": true")) < 6 {
+				t.Errorf("%s:%d has %d letters outside its strings, %d are the most: break it", name, n+1, len(line), widest)
+			}
+		}
+		return nil
+	})
+	if err != nil || seen < 1000 {
+		t.Fatal(seen, err)
+	}
+}
+
+// withoutStrings gives the text with each string literal's contents left out;
+// what stood on several lines still does.
+func withoutStrings(text []byte) []byte {
+	set := token.NewFileSet()
+	file := set.AddFile("", -1, len(text))
+	var s scanner.Scanner
+	s.Init(file, text, nil, scanner.ScanComments)
+	var out []byte
+	done := 0
+	for {
+		pos, tok, literal := s.Scan()
+		if tok == token.EOF {
+			return append(out, text[done:]...)
+		}
+		if tok != token.STRING {
+			continue
+		}
+		at := file.Offset(pos)
+		out = append(out, text[done:at]...)
+		out = append(out, bytes.Repeat([]byte("\n"), strings.Count(literal, "\n"))...)
+		done = at + len(literal)
 	}
 }

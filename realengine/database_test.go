@@ -154,7 +154,8 @@ func everything(t *testing.T, page int, word string) *installdb.Database {
 	return db
 }
 
-var words = map[int]string{0: "quay", 1252: "Grüße café", 1250: "Łódź přístav", 1251: "причал", 932: "桟橋の名前", 949: "부두", 950: "碼頭",
+var words = map[int]string{0: "quay", 1252: "Grüße café", 1250: "Łódź přístav", 1251: "причал", 932: "桟橋の名前",
+	949: "부두", 950: "碼頭",
 	936: "码头", 65001: "Ł причал 桟橋 ü"}
 
 func TestEngineReadsWhatWeWrite(t *testing.T) {

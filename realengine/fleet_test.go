@@ -17,7 +17,9 @@ func TestTriageOnWindows(t *testing.T) {
 	}
 	program := build(t, "build", "hollowkey/cmd/hollowkey")
 	dir := t.TempDir()
-	made, err := fleetlogs.Write(dir, fleetlogs.Plan{Machines: 12, Logs: 40, Zips: 30, Least: 1000, Most: 5000, From: time.Date(2026, 5, 4, 0, 0, 0, 0, time.UTC), Days: 3, Seed: 2})
+	made, err := fleetlogs.Write(dir,
+		fleetlogs.Plan{Machines: 12, Logs: 40, Zips: 30, Least: 1000, Most: 5000,
+			From: time.Date(2026, 5, 4, 0, 0, 0, 0, time.UTC), Days: 3, Seed: 2})
 	must(t, err)
 	run := func(args ...string) string {
 		t.Helper()
@@ -49,7 +51,8 @@ func TestTriageOnWindows(t *testing.T) {
 	if top.Total.Attempts != 40 || top.Total.Machines != 12 || top.Total.Causes < len(causes)*8/10 {
 		t.Errorf("%+v; %d causes were made", top, len(causes))
 	}
-	if out := run("triage", "page", "--out", windowsPath(filepath.Join(t.TempDir(), "page.html")), "--store", store); !strings.Contains(out, "WRITTEN") {
+	if out := run("triage", "page", "--out", windowsPath(filepath.Join(t.TempDir(), "page.html")),
+		"--store", store); !strings.Contains(out, "WRITTEN") {
 		t.Error(out)
 	}
 }

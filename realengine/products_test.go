@@ -23,7 +23,8 @@ func TestProductsMended(t *testing.T) {
 	archive := t.TempDir()
 	run := func(want int, args ...string) string {
 		t.Helper()
-		c := wine(append([]string{"wine", program}, append(args, "--machine", "live", "--case", windowsPath(filepath.Join(archive, "case")))...)...)
+		c := wine(append([]string{"wine", program},
+			append(args, "--machine", "live", "--case", windowsPath(filepath.Join(archive, "case")))...)...)
 		c.Dir = archive
 		out, _ := c.CombinedOutput()
 		if c.ProcessState.ExitCode() != want {
@@ -76,8 +77,9 @@ func TestProductsMended(t *testing.T) {
 			breakIt: func() {
 				must(t, os.Rename(inCache(), filepath.Join(prefix, "drive_c", "windows", "Installer", "e0e0e.msi")))
 			}},
-		{name: "its cached package is gone", health: "cached copy missing", breakIt: func() { must(t, os.Rename(inCache(), filepath.Join(archive, "kept.msi"))) },
-			mend: []string{"--from", windowsPath(archive)}},
+		{name: "its cached package is gone", health: "cached copy missing",
+			breakIt: func() { must(t, os.Rename(inCache(), filepath.Join(archive, "kept.msi"))) },
+			mend:    []string{"--from", windowsPath(archive)}},
 		{name: "its cached package is cut", health: "cached copy damaged", breakIt: func() {
 			b, err := os.ReadFile(inCache())
 			must(t, err)

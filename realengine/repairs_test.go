@@ -39,7 +39,8 @@ const nobody = 65534
 func (b *bench) wine(args ...string) *exec.Cmd {
 	c := exec.Command(args[0], args[1:]...)
 	c.Dir = b.dir
-	c.Env = append(os.Environ(), "WINEPREFIX="+b.prefix, "WINEDEBUG=-all", "WINEDLLOVERRIDES=mscoree,mshtml=", "LC_ALL=C.UTF-8", "HOME="+b.dir, "USER=tess")
+	c.Env = append(os.Environ(), "WINEPREFIX="+b.prefix, "WINEDEBUG=-all", "WINEDLLOVERRIDES=mscoree,mshtml=",
+		"LC_ALL=C.UTF-8", "HOME="+b.dir, "USER=tess")
 	if os.Getuid() == 0 {
 		c.SysProcAttr = &syscall.SysProcAttr{Credential: &syscall.Credential{Uid: nobody, Gid: nobody}}
 	}
@@ -77,8 +78,9 @@ func newBench(t *testing.T) *bench {
 	b.wine("wineserver", "-k").Run() // two managers of services would answer in turn
 	b.wine("wineserver", "-w").Run()
 	for from, to := range map[string]string{
-		build(t, "build", "hollowkey/cmd/hollowkey"):                                    b.program,
-		filepath.Join(prefix, "drive_c", "windows", "system32", "bcryptprimitives.dll"): filepath.Join(b.prefix, "drive_c", "windows", "system32", "bcryptprimitives.dll"),
+		build(t, "build", "hollowkey/cmd/hollowkey"): b.program,
+		filepath.Join(prefix, "drive_c", "windows", "system32", "bcryptprimitives.dll"): filepath.Join(b.prefix,
+			"drive_c", "windows", "system32", "bcryptprimitives.dll"),
 		host: filepath.Join(dir, "host.exe"),
 	} {
 		data, err := os.ReadFile(from)
@@ -221,7 +223,8 @@ func (b *bench) tidy(pack string) {
 		})
 		os.RemoveAll(at)
 	}
-	for _, key := range []string{vendorKey, `HKLM\Software\Saltmarsh Quay`, `HKCU\Software\Saltmarsh Quay`, `HKLM\Software\Classes\berthline.plan`,
+	for _, key := range []string{vendorKey, `HKLM\Software\Saltmarsh Quay`, `HKCU\Software\Saltmarsh Quay`,
+		`HKLM\Software\Classes\berthline.plan`,
 		`HKLM\System\CurrentControlSet\Services\EventLog\Berthline`} {
 		b.run("reg", "delete", key, "/f")
 	}
@@ -233,7 +236,8 @@ func (b *bench) tidy(pack string) {
 func (b *bench) compiled(source string) []byte {
 	b.Helper()
 	out := filepath.Join(b.dir, strings.TrimSuffix(source, ".c")+".exe")
-	if text, err := exec.Command("x86_64-w64-mingw32-gcc", "-O", "-o", out, filepath.Join("testdata", source), "-ladvapi32").CombinedOutput(); err != nil {
+	if text, err := exec.Command("x86_64-w64-mingw32-gcc", "-O", "-o", out,
+		filepath.Join("testdata", source), "-ladvapi32").CombinedOutput(); err != nil {
 		b.Fatalf("%v\n%s", err, text)
 	}
 	data, err := os.ReadFile(out)
@@ -297,7 +301,8 @@ func deniedKey(name, key string, edit packageEdit) broken {
 func runs(when string) packageEdit {
 	return func(t *testing.T, db *installdb.Database) {
 		t.Helper()
-		insert([]any{"Binary", "Fails", failing}, []any{"CustomAction", "RunRuntime", 2, "Fails", "/quiet"}, []any{"InstallExecuteSequence", "RunRuntime", when, 1450})(t, db)
+		insert([]any{"Binary", "Fails", failing}, []any{"CustomAction", "RunRuntime", 2, "Fails", "/quiet"},
+			[]any{"InstallExecuteSequence", "RunRuntime", when, 1450})(t, db)
 	}
 }
 
@@ -316,22 +321,31 @@ var failing []byte
 
 // newer registers a newer version of the product, and lets the package refuse it.
 var refuseOlder = insert([]any{"Upgrade", "{2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B43}", "9.0.0", nil, nil, 2, nil, "NEWERPLANNER"},
-	[]any{"CustomAction", "RefuseOlder", 19, nil, "A newer one is there."}, []any{"InstallExecuteSequence", "RefuseOlder", "NEWERPLANNER AND NOT Installed", 1450})
+	[]any{"CustomAction", "RefuseOlder", 19, nil, "A newer one is there."},
+	[]any{"InstallExecuteSequence", "RefuseOlder", "NEWERPLANNER AND NOT Installed", 1450})
 
 var machines = []broken{
-	{name: "the vendor's folder may not be written", breaks: func(b *bench) { b.closed(vendorFolder) }, class: "permission", subject: "Saltmarsh Quay", by: "program", noUndo: noLists},
-	{name: "the product's folder may not be written", breaks: func(b *bench) { b.closed(vendorFolder + `\Planner`) }, class: "permission", subject: `\Planner`, by: "program", noUndo: noLists},
-	{name: "an empty file where the product's folder must be", breaks: func(b *bench) { b.file(vendorFolder+`\Planner`, "") }, class: "path", subject: `\Planner`, by: "program"},
-	{name: "a file with contents where the product's folder must be", breaks: func(b *bench) { b.file(vendorFolder+`\Planner`, "notes of somebody\n") }, class: "path", subject: `\Planner`, by: "program"},
-	{name: "a folder where a file must be", breaks: func(b *bench) { b.file(vendorFolder+`\Planner\Planner.exe\x.txt`, "x") }, class: "path", subject: "Planner.exe", by: "program"},
+	{name: "the vendor's folder may not be written", breaks: func(b *bench) { b.closed(vendorFolder) },
+		class: "permission", subject: "Saltmarsh Quay", by: "program", noUndo: noLists},
+	{name: "the product's folder may not be written",
+		breaks: func(b *bench) { b.closed(vendorFolder + `\Planner`) }, class: "permission", subject: `\Planner`, by: "program", noUndo: noLists},
+	{name: "an empty file where the product's folder must be",
+		breaks: func(b *bench) { b.file(vendorFolder+`\Planner`, "") }, class: "path", subject: `\Planner`, by: "program"},
+	{name: "a file with contents where the product's folder must be",
+		breaks: func(b *bench) { b.file(vendorFolder+`\Planner`, "notes of somebody\n") }, class: "path", subject: `\Planner`, by: "program"},
+	{name: "a folder where a file must be",
+		breaks: func(b *bench) { b.file(vendorFolder+`\Planner\Planner.exe\x.txt`, "x") }, class: "path", subject: "Planner.exe", by: "program"},
 	{name: "the engine's own folder may not be written", breaks: func(b *bench) {
 		must(b.T, os.MkdirAll(b.on(`C:\windows\Installer`), 0o755))
 		b.ours(`C:\windows\Installer`)
 		must(b.T, os.Chmod(b.on(`C:\windows\Installer`), 0o555))
-	}, class: "permission", subject: "", by: "program", noUndo: noLists, mends: func(b *bench) { _ = os.Chmod(b.on(`C:\windows\Installer`), 0o755) }},
-	{name: "the temporary folder may not be written", breaks: func(b *bench) { must(b.T, os.Chmod(b.temp(), 0o555)) }, class: "permission", subject: "", by: "program", noUndo: noLists,
+	}, class: "permission", subject: "", by: "program", noUndo: noLists,
+		mends: func(b *bench) { _ = os.Chmod(b.on(`C:\windows\Installer`), 0o755) }},
+	{name: "the temporary folder may not be written",
+		breaks: func(b *bench) { must(b.T, os.Chmod(b.temp(), 0o555)) }, class: "permission", subject: "", by: "program", noUndo: noLists,
 		mends: func(b *bench) { _ = os.Chmod(b.temp(), 0o755) }},
-	{name: "the temporary folder is gone", breaks: func(b *bench) { must(b.T, os.RemoveAll(b.temp())) }, class: "path", subject: "", by: "program",
+	{name: "the temporary folder is gone", breaks: func(b *bench) { must(b.T, os.RemoveAll(b.temp())) },
+		class: "path", subject: "", by: "program",
 		mends: func(b *bench) { _ = os.MkdirAll(b.temp(), 0o755); _ = os.Chown(b.temp(), nobody, nobody) }},
 	{name: "an empty file stands for the temporary folder", breaks: func(b *bench) {
 		must(b.T, os.RemoveAll(b.temp()))
@@ -345,13 +359,17 @@ var machines = []broken{
 	deniedKey("the vendor's key may not be written", wideKey, nil),
 	deniedKey("the product's key may not be written", wideKey+`\Planner`, nil),
 	deniedKey("a key for programs of 32 bits may not be written", vendorKey, narrow),
-	deniedKey("a key of the user's may not be written", `HKCU\Software\Saltmarsh Quay`, insert([]any{"Registry", "Own", 1, `Software\Saltmarsh Quay\Planner`, "On", "1", "Main"})),
-	deniedKey("a key of class registrations may not be written", `HKLM\Software\Classes\berthline.plan`, insert([]any{"Registry", "Class", 0, `berthline.plan\shell`, "On", "1", "Main"})),
-	{name: "a service that is started is disabled", edit: starts("Spooler"), breaks: func(b *bench) { b.step("service", "name=Spooler", "start=disabled", "state=stopped") },
-		class: "service", subject: "Spooler", by: "program", mends: func(b *bench) { b.step("service", "name=Spooler", "start=manual") }},
+	deniedKey("a key of the user's may not be written", `HKCU\Software\Saltmarsh Quay`,
+		insert([]any{"Registry", "Own", 1, `Software\Saltmarsh Quay\Planner`, "On", "1", "Main"})),
+	deniedKey("a key of class registrations may not be written", `HKLM\Software\Classes\berthline.plan`,
+		insert([]any{"Registry", "Class", 0, `berthline.plan\shell`, "On", "1", "Main"})),
+	{name: "a service that is started is disabled", edit: starts("Spooler"),
+		breaks: func(b *bench) { b.step("service", "name=Spooler", "start=disabled", "state=stopped") },
+		class:  "service", subject: "Spooler", by: "program", mends: func(b *bench) { b.step("service", "name=Spooler", "start=manual") }},
 	{name: "a service that is started is not there", edit: starts("TideClock"), class: "service", subject: "TideClock", by: "person"},
-	{name: "a service whose program is none", edit: insert([]any{"ServiceInstall", "Sync", "BerthSync", "Berth Sync", 16, 3, 1, nil, nil, nil, nil, nil, "Main", nil},
-		[]any{"ServiceControl", "StartSync", "BerthSync", 1 | 2 | 32 | 128, nil, 1, "Main"}), class: "service", subject: "Berth", by: "person"},
+	{name: "a service whose program is none",
+		edit: insert([]any{"ServiceInstall", "Sync", "BerthSync", "Berth Sync", 16, 3, 1, nil, nil, nil, nil, nil, "Main", nil},
+			[]any{"ServiceControl", "StartSync", "BerthSync", 1 | 2 | 32 | 128, nil, 1, "Main"}), class: "service", subject: "Berth", by: "person"},
 	{name: "the cabinet is not beside the package", edit: cabinetBeside, class: "source", subject: "planner.cab", by: "person",
 		breaks: func(b *bench) { os.Remove(filepath.Join(b.dir, "planner.cab")) }},
 	{name: "the cabinet is damaged", edit: cabinetBeside, class: "corrupt", subject: "planner.cab", by: "person",
@@ -361,23 +379,33 @@ var machines = []broken{
 	{name: "the cabinet is empty", edit: cabinetBeside, class: "corrupt", subject: "planner.cab", by: "person",
 		breaks: func(b *bench) { must(b.T, os.WriteFile(filepath.Join(b.dir, "planner.cab"), nil, 0o644)) }},
 	{name: "a loose file of the source is missing", edit: looseFiles, class: "source", subject: "Planner.exe", by: "person"},
-	{name: "a search finds a folder on a drive that is gone", edit: insert([]any{"AppSearch", "TARGET", "OldPlace"}, []any{"RegLocator", "OldPlace", 2, `SOFTWARE\Saltmarsh Quay\Old`, "Path", 2}),
+	{name: "a search finds a folder on a drive that is gone",
+		edit: insert([]any{"AppSearch", "TARGET", "OldPlace"}, []any{"RegLocator", "OldPlace", 2, `SOFTWARE\Saltmarsh Quay\Old`, "Path", 2}),
 		breaks: func(b *bench) {
 			b.step("registry", "key="+vendorKey+`\Old`, "name=Path", "type=string", `value=Q:\Planner\`)
 		}, class: "path", subject: `Q:\Planner`, by: "program"},
-	{name: "a search finds the folder above on a drive that is gone", edit: insert([]any{"AppSearch", "VENDOR", "OldPlace"}, []any{"RegLocator", "OldPlace", 2, `SOFTWARE\Saltmarsh Quay\Old`, "Root", 2}),
+	{name: "a search finds the folder above on a drive that is gone",
+		edit: insert([]any{"AppSearch", "VENDOR", "OldPlace"}, []any{"RegLocator", "OldPlace", 2, `SOFTWARE\Saltmarsh Quay\Old`, "Root", 2}),
 		breaks: func(b *bench) {
 			b.step("registry", "key="+vendorKey+`\Old`, "name=Root", "type=string", `value=Q:\Quay\`)
 		}, class: "path", subject: `Q:\Quay`, by: "program"},
-	{name: "a launch condition refuses the OS", edit: insert([]any{"LaunchCondition", "VersionNT < 600 OR Installed", "For older releases only."}), class: "condition", subject: "", by: "program"},
-	{name: "a launch condition wants a value of the registry", edit: insert([]any{"AppSearch", "CHARTS", "ChartsKey"}, []any{"RegLocator", "ChartsKey", 2, `SOFTWARE\Nine Fathom\Charts`, "Version", 2},
-		[]any{"LaunchCondition", "CHARTS OR Installed", "Needs the charts."}), class: "condition", subject: "", by: "person"},
-	{name: "an error action refuses the machine", edit: insert([]any{"CustomAction", "Refuse", 19, nil, "Not on [ComputerName]."}, []any{"InstallExecuteSequence", "Refuse", "NOT DESK AND NOT Installed", 1450}),
+	{name: "a launch condition refuses the OS",
+		edit:  insert([]any{"LaunchCondition", "VersionNT < 600 OR Installed", "For older releases only."}),
 		class: "condition", subject: "", by: "program"},
-	{name: "two gates refuse, one after the other", edit: both(insert([]any{"LaunchCondition", "VersionNT < 600 OR Installed", "For older releases only."}),
-		insert([]any{"CustomAction", "Refuse", 19, nil, "Not here."}, []any{"InstallExecuteSequence", "Refuse", "VersionNT AND NOT Installed", 1450})), class: "condition", subject: "", by: "program"},
+	{name: "a launch condition wants a value of the registry",
+		edit: insert([]any{"AppSearch", "CHARTS", "ChartsKey"}, []any{"RegLocator", "ChartsKey", 2, `SOFTWARE\Nine Fathom\Charts`, "Version", 2},
+			[]any{"LaunchCondition", "CHARTS OR Installed", "Needs the charts."}), class: "condition", subject: "", by: "person"},
+	{name: "an error action refuses the machine",
+		edit: insert([]any{"CustomAction", "Refuse", 19, nil, "Not on [ComputerName]."},
+			[]any{"InstallExecuteSequence", "Refuse", "NOT DESK AND NOT Installed", 1450}),
+		class: "condition", subject: "", by: "program"},
+	{name: "two gates refuse, one after the other",
+		edit: both(insert([]any{"LaunchCondition", "VersionNT < 600 OR Installed", "For older releases only."}),
+			insert([]any{"CustomAction", "Refuse", 19, nil, "Not here."},
+				[]any{"InstallExecuteSequence", "Refuse", "VersionNT AND NOT Installed", 1450})), class: "condition", subject: "", by: "program"},
 	{name: "a program of the package's fails", edit: runs("NOT Installed"), class: "custom-action", subject: "RunRuntime", by: "program"},
-	{name: "a program of the package's fails where a property is not given", edit: runs("NOT SKIPRUNTIME AND NOT Installed"), class: "custom-action", subject: "RunRuntime", by: "program"},
+	{name: "a program of the package's fails where a property is not given",
+		edit: runs("NOT SKIPRUNTIME AND NOT Installed"), class: "custom-action", subject: "RunRuntime", by: "program"},
 	{name: "a newer version is there", edit: refuseOlder, breaks: func(b *bench) {
 		newer := b.edited("newer.msi", func(t *testing.T, db *installdb.Database) {
 			t.Helper()
@@ -390,7 +418,8 @@ var machines = []broken{
 		if code := b.install("newer.log", "/i", windowsPath(newer)); code != 0 {
 			b.Fatalf("the newer one: %d", code)
 		}
-	}, class: "condition", subject: "", by: "person", mends: func(b *bench) { b.install("tidy.log", "/x", windowsPath(filepath.Join(b.dir, "newer.msi"))) }},
+	}, class: "condition", subject: "", by: "person",
+		mends: func(b *bench) { b.install("tidy.log", "/x", windowsPath(filepath.Join(b.dir, "newer.msi"))) }},
 }
 
 // temp is the user's temporary folder on this disk.
@@ -562,7 +591,8 @@ func TestAVendorsProgramAgain(t *testing.T) {
 	if code != 3 || !strings.Contains(out, "space") || !strings.Contains(out, "exit code 23") {
 		t.Fatalf("%d\n%s", code, out)
 	}
-	if log, err := os.ReadFile(filepath.Join(b.dir, "case", "attempts", "0001.log")); err != nil || !strings.Contains(string(log), "Sounder 3.1") || !strings.Contains(string(log), "exit code 23") {
+	if log, err := os.ReadFile(filepath.Join(b.dir, "case", "attempts", "0001.log")); err != nil ||
+		!strings.Contains(string(log), "Sounder 3.1") || !strings.Contains(string(log), "exit code 23") {
 		t.Errorf("its log: %v\n%s", err, log)
 	}
 	if code, out := b.hollowkey("retry", call, "--yes"); code != 3 || !strings.Contains(out, "SAME") {

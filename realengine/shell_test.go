@@ -25,7 +25,8 @@ func TestArgumentsThroughTheShell(t *testing.T) {
 	dir := t.TempDir()
 	echo := build(t, "build", "hollowkey/realengine/echo")
 	random := rand.New(rand.NewSource(1))
-	pieces := []string{"a", "Quay", "C:\\", `\`, `\\`, " ", "%", "%TEMP%", "%%", "&", "|", "<", ">", "^", "(", ")", "=", ",", ";", "'", "`", "$x", "ä", "ß", "港", "é",
+	pieces := []string{"a", "Quay", "C:\\", `\`, `\\`, " ", "%", "%TEMP%", "%%", "&", "|", "<", ">", "^", "(", ")",
+		"=", ",", ";", "'", "`", "$x", "ä", "ß", "港", "é",
 		"@", "#", "~", "*", "?", "/", "-", "del *", "1", `"`, "!", "\r\n", "\t", ".", ":"}
 	const calls, each = 500, 20
 	text, want, refused := "@echo off\r\nchcp 65001 >nul\r\n", [][]string{}, 0

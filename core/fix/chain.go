@@ -66,7 +66,8 @@ func (j *Journal) load() error {
 	defer f.Close()
 	if !j.shown {
 		if j.key, err = readKey(root); errors.Is(err, fs.ErrNotExist) {
-			return fmt.Errorf("%s: %w: the key that its records are marked with is not there\nhint: nothing is changed on its word; move it away to begin a new one, what it tells stays readable",
+			return fmt.Errorf("%s: %w: the key that its records are marked with is not there\n"+
+				"hint: nothing is changed on its word; move it away to begin a new one, what it tells stays readable",
 				j.Path(), ErrForeign)
 		} else if err != nil {
 			return err
@@ -131,7 +132,8 @@ func (j *Journal) take(line []byte, whole bool) error {
 	if !j.shown {
 		want := j.mark(signed)
 		if !hmac.Equal([]byte(mark), []byte(want)) {
-			return bad("change record %d: %w\nhint: nothing is changed on its word; move the file away to begin a new journal, what it tells stays readable", r.Seq, ErrForeign)
+			return bad("change record %d: %w\nhint: nothing is changed on its word; move the file away to begin "+
+				"a new journal, what it tells stays readable", r.Seq, ErrForeign)
 		}
 		j.text = want
 	}

@@ -88,7 +88,8 @@ func (j *Journal) apply(m machine.Machine, p Plan, id string, c Change) (int, er
 		now.Remember(c.Before)
 		c.Before = now // where its text stands now, after the plan's earlier steps
 	}
-	r, err := j.write(Record{Phase: Begin, Change: j.changes + 1, Plan: id, Case: j.Case, Machine: m.Name(), Title: p.Title, Hold: p.Hold, Step: &c.Step,
+	r, err := j.write(Record{Phase: Begin, Change: j.changes + 1, Plan: id, Case: j.Case, Machine: m.Name(),
+		Title: p.Title, Hold: p.Hold, Step: &c.Step,
 		Before: &c.Before, After: &c.After})
 	if err != nil {
 		return 0, fmt.Errorf("the journal cannot be written, so nothing is changed: %w", err)

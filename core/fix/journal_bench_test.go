@@ -26,7 +26,8 @@ func longJournal(t testing.TB, records int) string {
 		return &kinds.State{Fact: &kinds.ServiceState{Start: start}}
 	}
 	for i := range records / 2 {
-		r, err := j.write(Record{Phase: Begin, Change: i + 1, Plan: fmt.Sprint(i), Machine: "ELLERY-D07", Title: "set the start type of the service TideClock", Step: step,
+		r, err := j.write(Record{Phase: Begin, Change: i + 1, Plan: fmt.Sprint(i), Machine: "ELLERY-D07",
+			Title: "set the start type of the service TideClock", Step: step,
 			Before: state("disabled"), After: state("manual")})
 		if err != nil {
 			t.Fatal(err)

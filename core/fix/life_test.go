@@ -65,7 +65,8 @@ func FuzzJournalLife(f *testing.F) {
 				}
 				return
 			case op < 8:
-				p, err := Draft(m, "x", []step.Model{step.New("registry", "key", `HKLM\SOFTWARE\Quay`, "name", "A", "type", "string", "value", fmt.Sprint(op, i))})
+				p, err := Draft(m, "x",
+					[]step.Model{step.New("registry", "key", `HKLM\SOFTWARE\Quay`, "name", "A", "type", "string", "value", fmt.Sprint(op, i))})
 				if err != nil {
 					t.Fatal(err)
 				}
@@ -95,7 +96,8 @@ func FuzzJournalLife(f *testing.F) {
 				touched = true
 				harmed := [][]byte{
 					bytes.Join(append(lines[:1:1], lines[0], lines[1]), nil), bytes.Join(lines[1:], nil),
-					bytes.Replace(text, []byte("Quay"), []byte("Evil"), 1), append(bytes.Join([][]byte{lines[1], lines[0]}, nil), bytes.Join(lines[2:], nil)...),
+					bytes.Replace(text, []byte("Quay"), []byte("Evil"), 1),
+					append(bytes.Join([][]byte{lines[1], lines[0]}, nil), bytes.Join(lines[2:], nil)...),
 				}[op-11]
 				if err := os.WriteFile(path, harmed, 0o600); err != nil {
 					t.Fatal(err)

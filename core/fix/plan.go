@@ -261,7 +261,8 @@ func change(m machine.Machine, s kinds.Step, from, to kinds.State) (reached kind
 		return now, err
 	}
 	if !now.Equal(from) {
-		return now, fmt.Errorf("%s is now %q, not %q: %w", s.Target, strings.Join(now.Lines(m), ", "), strings.Join(from.Lines(m), ", "), ErrChanged)
+		return now, fmt.Errorf("%s is now %q, not %q: %w", s.Target, strings.Join(now.Lines(m), ", "),
+			strings.Join(from.Lines(m), ", "), ErrChanged)
 	}
 	if err := s.Write(m, to); err != nil {
 		return now, err

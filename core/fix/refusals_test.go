@@ -54,7 +54,8 @@ func TestRefusals(t *testing.T) {
 		{step.New("path-entry", "entry", `C:\A`, "state", "present", "scope", "world"), "is not machine or user"},
 		{step.New("restart", "command", "one\ntwo"), "must be one line"},
 		{step.New("import", "from", "x.reg", "text", "Windows Registry Editor Version 5.00\n\n"), "names no key"},
-		{step.New("import", "from", "x.reg", "text", "Windows Registry Editor Version 5.00\n\n[-HKEY_LOCAL_MACHINE\\SOFTWARE\\Classes]\n"), "is refused"},
+		{step.New("import", "from", "x.reg",
+			"text", "Windows Registry Editor Version 5.00\n\n[-HKEY_LOCAL_MACHINE\\SOFTWARE\\Classes]\n"), "is refused"},
 		// files
 		{step.New("quarantine", "path", `C:\Windows\System32\drivers`), "a part of the OS"},
 		{step.New("quarantine", "path", `C:\Users\mwhitlow`), "a user's data"},
@@ -90,7 +91,8 @@ func TestRefusals(t *testing.T) {
 // another machine is not applied.
 func TestWhatDoesNotFit(t *testing.T) {
 	m, j, _ := onTwin(t)
-	p, err := Draft(m, "x", []step.Model{step.New("service", "name", "TideClock", "start", "manual"), step.New("safe-boot", "mode", "minimal")})
+	p, err := Draft(m, "x", []step.Model{step.New("service", "name", "TideClock", "start", "manual"),
+		step.New("safe-boot", "mode", "minimal")})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -7,8 +7,9 @@ func TestLongKey(t *testing.T) {
 		`HKLM\SOFTWARE\x`: `HKEY_LOCAL_MACHINE\SOFTWARE\x`, `hkcu\x\`: `HKEY_CURRENT_USER\x`, `HKEY_USERS\S-1`: `HKEY_USERS\S-1`,
 		`HKCR`:                            `HKEY_CLASSES_ROOT`,
 		`HKEY_LOCAL_MACHINE32\SOFTWARE\x`: `HKEY_LOCAL_MACHINE\SOFTWARE\WOW6432Node\x`, `HKLM32\SYSTEM\x`: `HKEY_LOCAL_MACHINE\SYSTEM\x`,
-		`HKLM32\Software\WOW6432Node\x`: `HKEY_LOCAL_MACHINE\Software\WOW6432Node\x`, `HKEY_LOCAL_MACHINE64\SOFTWARE\x`: `HKEY_LOCAL_MACHINE\SOFTWARE\x`,
-		`\SOFTWARE\x`: `HKEY_LOCAL_MACHINE\SOFTWARE\x`, ` HKU\x `: `HKEY_USERS\x`,
+		`HKLM32\Software\WOW6432Node\x`:   `HKEY_LOCAL_MACHINE\Software\WOW6432Node\x`,
+		`HKEY_LOCAL_MACHINE64\SOFTWARE\x`: `HKEY_LOCAL_MACHINE\SOFTWARE\x`,
+		`\SOFTWARE\x`:                     `HKEY_LOCAL_MACHINE\SOFTWARE\x`, ` HKU\x `: `HKEY_USERS\x`,
 	} {
 		if got, err := LongKey(in); err != nil || got != want {
 			t.Errorf("LongKey(%q) = %q, %v; want %q", in, got, err, want)

@@ -40,7 +40,8 @@ func device(name string) bool {
 		return true
 	}
 	number := strings.TrimPrefix(strings.TrimPrefix(name, "COM"), "LPT")
-	return len(number) < len(name) && (len(number) == 1 && number[0] >= '0' && number[0] <= '9' || number == "¹" || number == "²" || number == "³")
+	return len(number) < len(name) &&
+		(len(number) == 1 && number[0] >= '0' && number[0] <= '9' || number == "¹" || number == "²" || number == "³")
 }
 
 // ProgramOf is the program of a command line: in quotes, up to its ending, or the first

@@ -4,7 +4,8 @@ import "testing"
 
 func TestNearest(t *testing.T) {
 	known := []string{"grant", "revoke", "registry", "remove-key", "service"}
-	for word, want := range map[string]string{"grnat": "grant", "Registry": "registry", "remove_key": "remove-key", "sevice": "service", "xyz": "", "": "", "banana": ""} {
+	for word, want := range map[string]string{"grnat": "grant", "Registry": "registry", "remove_key": "remove-key",
+		"sevice": "service", "xyz": "", "": "", "banana": ""} {
 		if got := Nearest(word, known); got != want {
 			t.Errorf("%q: %q, want %q", word, got, want)
 		}

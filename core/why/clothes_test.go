@@ -119,8 +119,10 @@ func linesOf(t *testing.T, path string) (lines []string) {
 func TestAVerdictStaysInOtherCompany(t *testing.T) {
 	folder, _ := demotest.LayOut(t)
 	good := linesOf(t, filepath.Join("verdict", "testdata", "labelled", "real-upgrade-good.log"))
-	names := strings.NewReplacer("Berthline", "Zinkhaven", "BERTHLINE", "ZINKHAVEN", "Tidebook", "Zinkhaven", "TIDEBOOK", "ZINKHAVEN", "tidebook", "zinkhaven",
-		"Roster", "Zinkhaven", "roster", "zinkhaven", "Ledger", "Zinkhaven", "ledger", "zinkhaven", "Planner", "Zinkhaven", "planner", "zinkhaven")
+	names := strings.NewReplacer("Berthline", "Zinkhaven", "BERTHLINE", "ZINKHAVEN", "Tidebook", "Zinkhaven",
+		"TIDEBOOK", "ZINKHAVEN", "tidebook", "zinkhaven",
+		"Roster", "Zinkhaven", "roster", "zinkhaven", "Ledger", "Zinkhaven", "ledger", "zinkhaven", "Planner",
+		"Zinkhaven", "planner", "zinkhaven")
 	for _, log := range []string{"berthline.log", "tidebook.log", "roster.log", "ledger.log", "planner31.log"} {
 		lines := linesOf(t, filepath.Join(folder, log))
 		dir := t.TempDir()
@@ -145,7 +147,8 @@ func TestAVerdictStaysInOtherCompany(t *testing.T) {
 			"with other names":          {file("other.log", strings.Split(names.Replace(strings.Join(lines, "\n")), "\n"))},
 			"rotated in the middle":     {file("a-"+log+".1", lines[:half]), file("a-"+log, lines[half:])},
 			"rotated and told backward": {file("b-"+log, lines[half:]), file("b-"+log+".1", lines[:half])},
-			"rotated twice":             {file("c-"+log+".2", lines[:half/2]), file("c-"+log+".1", lines[half/2:half]), file("c-"+log, lines[half:])},
+			"rotated twice": {file("c-"+log+".2", lines[:half/2]),
+				file("c-"+log+".1", lines[half/2:half]), file("c-"+log, lines[half:])},
 		} {
 			got := ask(t, why.Question{Logs: logs}).Verdict
 			for _, e := range got.Evidence { // each line is told by its file
@@ -195,16 +198,19 @@ func TestCutWhileTakenBack(t *testing.T) {
 // refused.
 func TestFormsOfText(t *testing.T) {
 	for _, tt := range []struct{ name, text, outcome string }{
-		{"a table with tabs", "Hora\tNível\tEtapa\tMensagem\n13:22:18,232\tInfo\tInício\tBerthline 3.7 instalador\n13:22:19,100\tErro\tCopiar\tArquivo ausente\n" +
-			"13:22:20,100\tErro\tFim\tFalha ao instalar. (código 30)\n", "failed 30"},
+		{"a table with tabs",
+			"Hora\tNível\tEtapa\tMensagem\n13:22:18,232\tInfo\tInício\tBerthline 3.7 instalador\n13:22:19,100\tErro\tCopiar\tArquivo ausente\n" +
+				"13:22:20,100\tErro\tFim\tFalha ao instalar. (código 30)\n", "failed 30"},
 		{"a quoted table", "\"Time\",\"Sev\",\"Module\",\"Detail\"\n\"22/01/2026 16:31:12\",\"I\",\"Shell\",\"Berth Suite setup, build 9\"\n" +
 			"\"22/01/2026 16:31:13\",\"E\",\"Files\",\"cannot open C:\\x\"\n\"22/01/2026 16:31:14\",\"E\",\"Shell\",\"Setup finished with status 31\"\n", "failed 31"},
 		{"elements", "<?xml version=\"1.0\"?>\n<Trace>\n<Event t=\"2026-03-11T10:44:59\" level=\"Info\"><![CDATA[Setup started]]></Event>\n" +
 			"<Event t=\"2026-03-11T10:45:59\" level=\"Critical\"><![CDATA[Setup failed, exit code 14]]></Event>\n</Trace>\n", "failed 14"},
-		{"a management agent's", "<![LOG[Installing Berthline]LOG]!><time=\"09:14:02.123-60\" date=\"05-04-2026\" component=\"Apps\" type=\"1\" thread=\"7\">\n" +
-			"<![LOG[Installation failed with exit code 1603]LOG]!><time=\"09:14:09.123-60\" date=\"05-04-2026\" component=\"Apps\" type=\"3\" thread=\"7\">\n", "failed 1603"},
-		{"objects with names of their own", "{\"l\":\"info\",\"m\":\"setup of Berthline starts\",\"ts\":1767578404.9}\n{\"l\":\"error\",\"m\":\"setup failed\",\"rc\":61}\n" +
-			"{\"l\":\"info\",\"m\":\"exit 61\"}\n", "failed 61"},
+		{"a management agent's",
+			"<![LOG[Installing Berthline]LOG]!><time=\"09:14:02.123-60\" date=\"05-04-2026\" component=\"Apps\" type=\"1\" thread=\"7\">\n" +
+				"<![LOG[Installation failed with exit code 1603]LOG]!><time=\"09:14:09.123-60\" date=\"05-04-2026\" component=\"Apps\" type=\"3\" thread=\"7\">\n", "failed 1603"},
+		{"objects with names of their own",
+			"{\"l\":\"info\",\"m\":\"setup of Berthline starts\",\"ts\":1767578404.9}\n{\"l\":\"error\",\"m\":\"setup failed\",\"rc\":61}\n" +
+				"{\"l\":\"info\",\"m\":\"exit 61\"}\n", "failed 61"},
 		{"templates", "{\"@t\":\"2026-03-09T22:05:41Z\",\"@mt\":\"Update agent for {P} started\",\"P\":\"Berthline\"}\n" +
 			"{\"@t\":\"2026-03-09T22:06:41Z\",\"@mt\":\"Update to {V} completed, exit {E}\",\"V\":\"8.1.0\",\"E\":0}\n", "succeeded 0"},
 		{"a console", "Installing the Berthline package...\nUnpacking files\nerror: cannot open C:\\Berth\\x.dat\nInstallation failed.\nexit code 5\n", "failed 5"},

@@ -22,12 +22,14 @@ import (
 const eventFolder = `C:\Windows\System32\winevt\Logs\`
 
 var eventLogs = []string{"Application.evtx", "System.evtx", "Microsoft-Windows-AppXDeploymentServer%4Operational.evtx",
-	"Microsoft-Windows-CodeIntegrity%4Operational.evtx", "Microsoft-Windows-AppLocker%4EXE and DLL.evtx", "Microsoft-Windows-AppLocker%4MSI and Script.evtx",
+	"Microsoft-Windows-CodeIntegrity%4Operational.evtx", "Microsoft-Windows-AppLocker%4EXE and DLL.evtx",
+	"Microsoft-Windows-AppLocker%4MSI and Script.evtx",
 	"Microsoft-Windows-Windows Defender%4Operational.evtx"}
 
 // eventSources write records that have to do with setups; a warning of any other
 // program at the same time proves nothing.
-var eventSources = []string{"MsiInstaller", "Service Control Manager", "Application Error", "Application Hang", ".NET Runtime", "SideBySide",
+var eventSources = []string{"MsiInstaller", "Service Control Manager", "Application Error", "Application Hang",
+	".NET Runtime", "SideBySide",
 	"Microsoft-Windows-AppXDeployment", "Microsoft-Windows-CodeIntegrity", "Microsoft-Windows-AppLocker", "Microsoft-Windows-Windows Defender",
 	"Microsoft-Windows-RestartManager", "Ntfs", "disk"}
 
@@ -77,7 +79,8 @@ func (a *Answer) besideEvents(ctx context.Context, m machine.Machine, opt verdic
 
 // eventsOf reads the records of one event log that count. A log that is not there, or
 // cannot be read, holds none.
-func eventsOf(ctx context.Context, m machine.Machine, name string, spans []span, opt verdict.Options) (s *story.Story, records int, err error) {
+func eventsOf(ctx context.Context, m machine.Machine, name string, spans []span,
+	opt verdict.Options) (s *story.Story, records int, err error) {
 	f, err := m.Open(eventFolder + name)
 	if err != nil {
 		return nil, 0, nil
@@ -110,7 +113,8 @@ func eventsOf(ctx context.Context, m machine.Machine, name string, spans []span,
 	if err != nil {
 		return nil, 0, fmt.Errorf("%s: %w", name, err)
 	}
-	if a := s.Last(); a != nil && a.Success == nil && a.Exit == nil { // warnings alone tell no end; they count as those of the setup that failed
+	// warnings alone tell no end; they count as those of the setup that failed
+	if a := s.Last(); a != nil && a.Success == nil && a.Exit == nil {
 		a.Success = new(false)
 	}
 	return s, records, nil

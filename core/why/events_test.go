@@ -22,7 +22,8 @@ const quiet = `2026-05-04 09:12:01 INFO  Tidebook Desk 4.2 setup starts
 func TestEventLogsOfTheMachine(t *testing.T) {
 	zone := time.FixedZone("", 2*60*60)
 	at := time.Date(2026, 5, 4, 9, 12, 5, 0, zone)
-	blocked := evtxtest.Event{Provider: "Microsoft-Windows-Windows Defender", ID: 1116, Level: 3, Time: at, Channel: "Defender", Computer: "ELLERY-D11",
+	blocked := evtxtest.Event{Provider: "Microsoft-Windows-Windows Defender", ID: 1116, Level: 3, Time: at,
+		Channel: "Defender", Computer: "ELLERY-D11",
 		Data: []string{`Malware was detected; C:\Program Files\Tidebook\tide.dll was quarantined`}}
 	for name, c := range map[string]struct {
 		event func(e evtxtest.Event) evtxtest.Event
@@ -30,13 +31,15 @@ func TestEventLogsOfTheMachine(t *testing.T) {
 		class string
 		read  bool
 	}{
-		"at the time":             {func(e evtxtest.Event) evtxtest.Event { return e }, quiet, "security-software", true},
-		"an hour before":          {func(e evtxtest.Event) evtxtest.Event { e.Time = e.Time.Add(-time.Hour); return e }, quiet, "unknown", false},
-		"the same time in UTC":    {func(e evtxtest.Event) evtxtest.Event { e.Time = e.Time.Add(2 * time.Hour); return e }, quiet, "unknown", false},
-		"another program's":       {func(e evtxtest.Event) evtxtest.Event { e.Provider = "Chart Printer"; return e }, quiet, "unknown", false},
-		"no warning":              {func(e evtxtest.Event) evtxtest.Event { e.Level = 4; return e }, quiet, "unknown", false},
-		"beside a log that tells": {func(e evtxtest.Event) evtxtest.Event { return e }, strings.Replace(quiet, "step Register failed", "There is not enough space on the disk (112)", 1), "space", false},
-		"beside one that worked":  {func(e evtxtest.Event) evtxtest.Event { return e }, strings.Replace(quiet, "ERROR setup failed, exit code 7", "INFO setup completed successfully", 1), "", false},
+		"at the time":          {func(e evtxtest.Event) evtxtest.Event { return e }, quiet, "security-software", true},
+		"an hour before":       {func(e evtxtest.Event) evtxtest.Event { e.Time = e.Time.Add(-time.Hour); return e }, quiet, "unknown", false},
+		"the same time in UTC": {func(e evtxtest.Event) evtxtest.Event { e.Time = e.Time.Add(2 * time.Hour); return e }, quiet, "unknown", false},
+		"another program's":    {func(e evtxtest.Event) evtxtest.Event { e.Provider = "Chart Printer"; return e }, quiet, "unknown", false},
+		"no warning":           {func(e evtxtest.Event) evtxtest.Event { e.Level = 4; return e }, quiet, "unknown", false},
+		"beside a log that tells": {func(e evtxtest.Event) evtxtest.Event { return e },
+			strings.Replace(quiet, "step Register failed", "There is not enough space on the disk (112)", 1), "space", false},
+		"beside one that worked": {func(e evtxtest.Event) evtxtest.Event { return e },
+			strings.Replace(quiet, "ERROR setup failed, exit code 7", "INFO setup completed successfully", 1), "", false},
 	} {
 		t.Run(name, func(t *testing.T) {
 			m := twintest.Make(t, map[string]string{

@@ -15,16 +15,20 @@ func broken(healthy bool) map[string]string {
 	start, path, client, free := "disabled", `C:\Quay\bin`, "disk/C/Program Files/Quay/Client", "90 MB"
 	if healthy {
 		access = "O:SYG:SYD:PAI(A;OICI;FA;;;SY)(A;OICI;FA;;;BA)(A;OICI;FA;;;BU)"
-		start, path, client, free = "manual", `C:\Windows\system32;C:\Windows;C:\Windows\System32\Wbem;C:\Windows\System32\WindowsPowerShell\v1.0`, "disk/C/Program Files/Quay/Client/a.txt", "61 GB"
+		start, path, client, free = "manual",
+			`C:\Windows\system32;C:\Windows;C:\Windows\System32\Wbem;C:\Windows\System32\WindowsPowerShell\v1.0`,
+			"disk/C/Program Files/Quay/Client/a.txt", "61 GB"
 	}
 	return map[string]string{
 		"twin.yaml": "name: ELLERY-D11\nos: { name: Windows, version: \"10.0\", build: 19045, architecture: x64 }\ndrives:\n  - { letter: \"C:\", kind: fixed, size: 237 GB, free: " + free + " }\n" +
 			"users:\n  - { name: dpayne, sid: S-1-5-21-1-2-3-1112, groups: [BU], profile: 'C:\\Users\\dpayne' }\nsigned in: dpayne\n" +
 			"environment: { TEMP: 'C:\\Users\\dpayne\\Temp', PATH: '" + path + "' }\nelevated: false\ntime: 2026-05-04T09:31:00Z\n",
-		"access.yaml": "'C:\\ProgramData\\Quay': " + access + "\n'C:\\Users\\dpayne': O:SYG:SYD:PAI(A;OICI;FA;;;SY)(A;OICI;FA;;;S-1-5-21-1-2-3-1112)\n",
+		"access.yaml": "'C:\\ProgramData\\Quay': " + access +
+			"\n'C:\\Users\\dpayne': O:SYG:SYD:PAI(A;OICI;FA;;;SY)(A;OICI;FA;;;S-1-5-21-1-2-3-1112)\n",
 		"services.yaml": "- { name: BerthSync, display: Berth Sync, binary: 'C:\\Quay\\b.exe', start: automatic, account: LocalSystem, depends on: [TideClock], state: stopped }\n" +
 			"- { name: TideClock, display: Tide Clock, binary: 'C:\\Quay\\t.exe', start: " + start + ", account: LocalSystem, state: stopped }\n" +
-			"- { name: LedgerUpdate, display: Ledger Update, binary: 'C:\\Quay\\l.exe', start: " + start + ", account: LocalSystem, state: stopped }\n",
+			"- { name: LedgerUpdate, display: Ledger Update, binary: 'C:\\Quay\\l.exe', start: " + start +
+			", account: LocalSystem, state: stopped }\n",
 		"registry/machine.reg": "Windows Registry Editor Version 5.00\n\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Session Manager\\Environment]\n\"Path\"=\"" +
 			strings.ReplaceAll(path, `\`, `\\`) + "\"\n",
 		client: "", "disk/C/ProgramData/Quay/plugins/base.plg": "x", "disk/C/Users/dpayne/Temp/old.tmp": "x",
@@ -56,8 +60,9 @@ func TestPlainLogsReachSteps(t *testing.T) {
 		{`There is not enough space on the disk (112): C:\Users\dpayne\Temp\x.bin`, "space", "free-space"},
 		{`OSError: [Errno 28] No space left on device: 'C:\\Users\\dpayne\\Temp\\x.bin'`, "space", "free-space"},
 	} {
-		log := write(t, "quay.log", "2026-05-04 09:12:01 INFO Quay Planner 3.1 setup starts\n2026-05-04 09:12:02 INFO files unpacked\n2026-05-04 09:12:03 ERROR "+tt.said+
-			"\n2026-05-04 09:12:04 ERROR setup failed, exit code 7\n")
+		log := write(t, "quay.log",
+			"2026-05-04 09:12:01 INFO Quay Planner 3.1 setup starts\n2026-05-04 09:12:02 INFO files unpacked\n2026-05-04 09:12:03 ERROR "+tt.said+
+				"\n2026-05-04 09:12:04 ERROR setup failed, exit code 7\n")
 		v := ask(t, why.Question{Logs: []string{log}, Machine: bad}).Verdict
 		step := ""
 		if at := v.FirstWithSteps(); at >= 0 {
@@ -66,7 +71,8 @@ func TestPlainLogsReachSteps(t *testing.T) {
 			}
 		}
 		if *v.Cause.Class != tt.class || step != tt.step || v.Cause.Confidence < 0.8 {
-			t.Errorf("%s: %s (%.2f), step %q, seen %+v; want %s, %s", tt.said, *v.Cause.Class, v.Cause.Confidence, step, v.Machine, tt.class, tt.step)
+			t.Errorf("%s: %s (%.2f), step %q, seen %+v; want %s, %s", tt.said, *v.Cause.Class, v.Cause.Confidence,
+				step, v.Machine, tt.class, tt.step)
 		}
 		w := ask(t, why.Question{Logs: []string{log}, Machine: good}).Verdict
 		if w.FirstWithSteps() >= 0 || w.Cause.Confidence >= v.Cause.Confidence || w.Shown() {

@@ -55,7 +55,8 @@ func Temporary(m machine.Machine) (folders []string) {
 		return nil
 	}
 	add := func(v, profile string) {
-		for name, value := range map[string]string{"%USERPROFILE%": profile, "%SYSTEMROOT%": `C:\Windows`, "%WINDIR%": `C:\Windows`, "%SYSTEMDRIVE%": "C:"} {
+		for name, value := range map[string]string{"%USERPROFILE%": profile, "%SYSTEMROOT%": `C:\Windows`,
+			"%WINDIR%": `C:\Windows`, "%SYSTEMDRIVE%": "C:"} {
 			if at := strings.Index(strings.ToUpper(v), name); at >= 0 && value != "" {
 				v = v[:at] + value + v[at+len(name):]
 			}

@@ -103,7 +103,8 @@ func TestWaysToGiveALog(t *testing.T) {
 	}
 	path := write(t, "tidebook.log", string(text))
 	dir := filepath.Dir(path)
-	for name, other := range map[string]string{"notes.txt": "call Tess about the quay lights\n", ".hidden": "x", "photo.png": "\x89PNG\r\n\x1a\n\x00\x00"} {
+	for name, other := range map[string]string{"notes.txt": "call Tess about the quay lights\n", ".hidden": "x",
+		"photo.png": "\x89PNG\r\n\x1a\n\x00\x00"} {
 		if err := os.WriteFile(filepath.Join(dir, name), []byte(other), 0o644); err != nil {
 			t.Fatal(err)
 		}
@@ -184,7 +185,8 @@ func TestErrors(t *testing.T) {
 		{"an empty folder", why.Question{Logs: []string{t.TempDir()}}, nil, "the folder is empty"},
 		{"too many", why.Question{Logs: []string{many}}, nil, "hint: name the logs of one attempt"},
 		{"an empty log", why.Question{Logs: []string{write(t, "e.log", "")}}, dialects.ErrEmpty, "the setup may still run"},
-		{"a package", why.Question{Logs: []string{write(t, "p.log", "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1\x00\x00\x00")}}, dialects.ErrBinary, "not the package"},
+		{"a package",
+			why.Question{Logs: []string{write(t, "p.log", "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1\x00\x00\x00")}}, dialects.ErrBinary, "not the package"},
 		{"prose", why.Question{Logs: []string{write(t, "n.log", "Dear Tess,\nthe lights are on.\n")}}, dialects.ErrNoLog, "/l*v"},
 		{"signs that are not there", why.Question{Logs: []string{"x"}, Signs: filepath.Join(many, "none")}, nil, "none"},
 	} {

@@ -90,7 +90,8 @@ func deskOf(n int) desk {
 	if n >= len(users) {
 		user = fmt.Sprintf("%s%d", user, n)
 	}
-	return desk{fmt.Sprintf("ELLERY-D%02d", n+1), user, fmt.Sprintf("S-1-5-21-2104885761-1177238915-682003330-%d", 1100+n), builds[n%len(builds)]}
+	return desk{fmt.Sprintf("ELLERY-D%02d", n+1), user,
+		fmt.Sprintf("S-1-5-21-2104885761-1177238915-682003330-%d", 1100+n), builds[n%len(builds)]}
 }
 
 // Write makes a fleet below dir and tells what it made.
@@ -117,7 +118,8 @@ func Write(dir string, p Plan) ([]Log, error) {
 		if r.IntN(100) < p.Worked {
 			c = nil
 		}
-		size := int(math.Exp(math.Log(float64(max(p.Least, 1))) + r.Float64()*math.Log(float64(max(p.Most, p.Least, 1))/float64(max(p.Least, 1)))))
+		size := int(math.Exp(math.Log(float64(max(p.Least, 1))) +
+			r.Float64()*math.Log(float64(max(p.Most, p.Least, 1))/float64(max(p.Least, 1)))))
 		prod := products[r.IntN(len(products))]
 		if p.Product != "" {
 			prod = productOf(p.Product)
@@ -189,7 +191,8 @@ func one(d desk, c *Cause, p product, day time.Time, size int, r *rand.Rand) (te
 	var b bytes.Buffer
 	switch form {
 	case "engine":
-		s := enginelog.Setup{Product: p.name, Version: p.version, Code: p.code, Manufacturer: p.maker, Folder: p.folder, Package: `C:\Deploy\` + p.folder + `.msi`,
+		s := enginelog.Setup{Product: p.name, Version: p.version, Code: p.code, Manufacturer: p.maker,
+			Folder: p.folder, Package: `C:\Deploy\` + p.folder + `.msi`,
 			User: d.user, SID: d.sid, Computer: d.name, Build: d.build, Started: day, Files: max(2, (size-frame)/bytesPerFile)}
 		if form == "engine" && c != nil {
 			s.Failure = enginelog.Failure{Action: c.Action, Lines: lines, Wait: time.Duration(r.IntN(90)) * time.Second}
@@ -226,8 +229,10 @@ func filled(lines []string, d desk, day time.Time, r *rand.Rand) []string {
 		temp = `C:\Users\` + short[:min(6, len(short))] + `~1\AppData\Local\Temp`
 	}
 	guid := fmt.Sprintf("{%08X-%04X-4%03X-8%03X-%012X}", r.Uint32(), r.IntN(1<<16), r.IntN(1<<12), r.IntN(1<<12), r.Int64N(1<<48))
-	fill := strings.NewReplacer("{user}", d.user, "{host}", d.name, "{sid}", d.sid, "{home}", home, "{temp}", temp, "{guid}", guid, "{pid}", fmt.Sprint(1000+r.IntN(30000)),
-		"{date}", day.Format("2006-01-02"), "{clock}", day.Format("15:04:05"), "{n}", fmt.Sprint(1000+r.IntN(9000)), "{drive}", []string{"D", "E", "F", "R"}[r.IntN(4)])
+	fill := strings.NewReplacer("{user}", d.user, "{host}", d.name, "{sid}", d.sid, "{home}", home, "{temp}", temp,
+		"{guid}", guid, "{pid}", fmt.Sprint(1000+r.IntN(30000)),
+		"{date}", day.Format("2006-01-02"), "{clock}", day.Format("15:04:05"), "{n}", fmt.Sprint(1000+r.IntN(9000)),
+		"{drive}", []string{"D", "E", "F", "R"}[r.IntN(4)])
 	out := make([]string, len(lines))
 	for i, l := range lines {
 		out[i] = fill.Replace(l)
@@ -246,12 +251,14 @@ func chain(w io.Writer, d desk, p product, lines []string, at time.Time, size in
 		at = at.Add(40 * time.Millisecond)
 		fmt.Fprintf(w, "[0B1C:1F04][%s]%s\r\n", at.Format("2006-01-02T15:04:05"), text)
 	}
-	line(fmt.Sprintf("i001: Setup engine v1.4.0, Windows v10.0 (Build %s: Service Pack 0), path: C:\\Windows\\Temp\\{%08X-1D2C-4A5B-9E0F-7C1A2B3D4E5F}\\.cr\\suite.exe", d.build, r.Uint32()))
+	line(fmt.Sprintf("i001: Setup engine v1.4.0, Windows v10.0 (Build %s: Service Pack 0), path: "+
+		"C:\\Windows\\Temp\\{%08X-1D2C-4A5B-9E0F-7C1A2B3D4E5F}\\.cr\\suite.exe", d.build, r.Uint32()))
 	line("i000: Setting string variable 'BundleName' to value '" + p.name + "'")
 	line("i000: Setting version variable 'BundleVersion' to value '" + p.version + ".0'")
 	line("i100: Detect begin, 4 packages")
 	for n := 0; n < (size-1500)/110; n++ {
-		line(fmt.Sprintf("i103: Detected related package: {A7C41E90-5B3D-4E8F-9A26-1D0F8B%06X}, scope: PerMachine, version: 2.%d.0.0, language: 0 operation: MajorUpgrade", n, n%50))
+		line(fmt.Sprintf("i103: Detected related package: {A7C41E90-5B3D-4E8F-9A26-1D0F8B%06X}, scope: "+
+			"PerMachine, version: 2.%d.0.0, language: 0 operation: MajorUpgrade", n, n%50))
 	}
 	line("i199: Detect complete, result: 0x0")
 	line("i300: Apply begin")

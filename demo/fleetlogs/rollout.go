@@ -36,16 +36,19 @@ func Rollout(dir string) ([]Log, error) {
 	}
 	usual := slices.DeleteFunc(slices.Clone(all), func(c Cause) bool { return c.Name == rolledBad || len(c.Name)%3 != 0 })
 	bad := slices.DeleteFunc(slices.Clone(all), func(c Cause) bool { return c.Name != rolledBad })
-	made, err := Write(dir, Plan{Machines: desktops, Logs: 150, Worked: 35, Zips: 25, Least: 20_000, Most: 60_000, From: Tuesday.AddDate(0, 0, -14), Days: 18, Seed: 4, Causes: usual})
+	made, err := Write(dir, Plan{Machines: desktops, Logs: 150, Worked: 35, Zips: 25, Least: 20_000, Most: 60_000,
+		From: Tuesday.AddDate(0, 0, -14), Days: 18, Seed: 4, Causes: usual})
 	if err != nil {
 		return nil, err
 	}
-	rolled, err := Write(dir, Plan{Machines: desktops, Logs: 150, Worked: 30, Least: 20_000, Most: 60_000, From: Tuesday, Days: 1, Seed: 8, Causes: bad, Product: RolledOut, Name: "rollout"})
+	rolled, err := Write(dir, Plan{Machines: desktops, Logs: 150, Worked: 30, Least: 20_000, Most: 60_000,
+		From: Tuesday, Days: 1, Seed: 8, Causes: bad, Product: RolledOut, Name: "rollout"})
 	if err != nil {
 		return nil, err
 	}
 	for n, desk := range []int{4, 11} {
-		if err := mended(filepath.Join(dir, fmt.Sprintf("case-%d", n+1)), deskOf(desk), bad[0], Tuesday.Add(time.Duration(15+n)*time.Hour)); err != nil {
+		if err := mended(filepath.Join(dir, fmt.Sprintf("case-%d", n+1)), deskOf(desk), bad[0],
+			Tuesday.Add(time.Duration(15+n)*time.Hour)); err != nil {
 			return nil, err
 		}
 	}
@@ -62,8 +65,10 @@ func mended(dir string, d desk, c Cause, at time.Time) error {
 	judged := func(failure enginelog.Failure) (*verdict.Verdict, error) {
 		p := productOf(RolledOut)
 		var b bytes.Buffer
-		if err := enginelog.Write(&b, enginelog.Setup{Product: p.name, Version: p.version, Code: p.code, Manufacturer: p.maker, Folder: p.folder, User: d.user, SID: d.sid, Computer: d.name,
-			Build: d.build, Started: at, Files: 20, Services: []enginelog.Service{{Name: "BerthSync", Display: "Berth Sync"}}, Failure: failure}); err != nil {
+		if err := enginelog.Write(&b, enginelog.Setup{Product: p.name, Version: p.version, Code: p.code,
+			Manufacturer: p.maker, Folder: p.folder, User: d.user, SID: d.sid, Computer: d.name,
+			Build: d.build, Started: at, Files: 20,
+			Services: []enginelog.Service{{Name: "BerthSync", Display: "Berth Sync"}}, Failure: failure}); err != nil {
 			return nil, err
 		}
 		return verdict.Reach(context.Background(), verdict.Input{Name: "setup.log", Text: &b}, verdict.Options{})
@@ -77,18 +82,21 @@ func mended(dir string, d desk, c Cause, at time.Time) error {
 		return err
 	}
 	// On the desktop itself the cause was looked up, which brings the remedy with steps.
-	before.Remedies = slices.Insert(before.Remedies, 0, step.Remedy{Class: "service", Title: "let BerthSync start on demand again", Target: "BerthSync"})
+	before.Remedies = slices.Insert(before.Remedies, 0,
+		step.Remedy{Class: "service", Title: "let BerthSync start on demand again", Target: "BerthSync"})
 	if _, err := casefile.AddVerdict(dir, before); err != nil {
 		return err
 	}
-	line, err := json.Marshal(fix.Record{Seq: 1, Time: at, Phase: fix.Begin, Change: 1, Plan: "1", Machine: d.name, Case: dir, Title: before.Remedies[0].Title})
+	line, err := json.Marshal(fix.Record{Seq: 1, Time: at, Phase: fix.Begin, Change: 1, Plan: "1", Machine: d.name,
+		Case: dir, Title: before.Remedies[0].Title})
 	if err != nil {
 		return err
 	}
 	if err := os.WriteFile(filepath.Join(dir, "journal.ndjson"), append(line, '\n'), 0o644); err != nil {
 		return err
 	}
-	a, err := casefile.BeginAttempt(dir, casefile.Attempt{Time: at.Add(10 * time.Minute), Machine: d.name, Changes: []int{1}, Verdict: after, Compared: "gone"})
+	a, err := casefile.BeginAttempt(dir,
+		casefile.Attempt{Time: at.Add(10 * time.Minute), Machine: d.name, Changes: []int{1}, Verdict: after, Compared: "gone"})
 	if err != nil {
 		return err
 	}

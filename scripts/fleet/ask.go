@@ -95,15 +95,20 @@ func attempts(from, to int) (list []store.Found) {
 		machine := fmt.Sprintf("ellery-d%04d", r.IntN(5000))
 		at := start.AddDate(0, 0, r.IntN(ofStores)).Add(time.Duration(r.IntN(86400)) * time.Second)
 		kind := int(400 * r.Float64() * r.Float64() * r.Float64())
-		a := store.Attempt{ID: fmt.Sprintf("%024x", n), Path: fmt.Sprintf("//files/logs/%s/%d.log", machine, n), Machine: machine, Build: []string{"19045", "22631", "26100"}[r.IntN(3)],
-			Product: []string{"Tidebook Desk", "Pilot Roster", "Fairway Radio", "Wharfage Ledger", "Berthline Planner"}[r.IntN(5)], Version: "2.8.1", Outcome: "failed", Exit: new(1603),
-			Happened: at, Confidence: 0.9, Summary: "The service was asked to start and did not.", Line: 200 + r.IntN(500), Proof: "Error 1920. Service failed to start.",
-			Facts: &fold.Facts{Class: "service", Sign: "service-start", Kind: "service", Subject: fmt.Sprintf("Relay%c%c", 'a'+kind/26, 'a'+kind%26), Message: 1920, Action: "StartServices",
+		a := store.Attempt{ID: fmt.Sprintf("%024x", n), Path: fmt.Sprintf("//files/logs/%s/%d.log", machine, n),
+			Machine: machine, Build: []string{"19045", "22631", "26100"}[r.IntN(3)],
+			Product: []string{"Tidebook Desk", "Pilot Roster", "Fairway Radio",
+				"Wharfage Ledger", "Berthline Planner"}[r.IntN(5)], Version: "2.8.1", Outcome: "failed", Exit: new(1603),
+			Happened: at, Confidence: 0.9, Summary: "The service was asked to start and did not.",
+			Line: 200 + r.IntN(500), Proof: "Error 1920. Service failed to start.",
+			Facts: &fold.Facts{Class: "service", Sign: "service-start", Kind: "service",
+				Subject: fmt.Sprintf("Relay%c%c", 'a'+kind/26, 'a'+kind%26), Message: 1920, Action: "StartServices",
 				Title: "the service did not start", Host: machine}}
 		if r.IntN(3) == 0 {
 			a.Outcome, a.Facts = "succeeded", nil
 		}
-		list = append(list, store.Found{File: store.File{Path: a.Path, Bytes: 400_000, Changed: at, Hash: a.ID, State: store.Log}, Attempts: []store.Attempt{a}})
+		list = append(list, store.Found{File: store.File{Path: a.Path, Bytes: 400_000, Changed: at, Hash: a.ID,
+			State: store.Log}, Attempts: []store.Attempt{a}})
 	}
 	return list
 }

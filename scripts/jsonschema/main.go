@@ -89,7 +89,8 @@ func run() error {
 	var page strings.Builder
 	page.WriteString("# JSON\n\nEvery command prints one object with `--json`; `schema` names its shape, and its number rises when\n" +
 		"a field changes its meaning. Empty lists are `[]`; what is not known is `null` or left out as the\nschema says. " +
-		"Beside each page lies the schema. Both are made from the sources by `go run ./scripts/jsonschema`.\n\n| schema | what it is about |\n| --- | --- |\n")
+		"Beside each page lies the schema. Both are made from the sources by `go run ./scripts/jsonschema`.\n\n" +
+		"| schema | what it is about |\n| --- | --- |\n")
 	for _, name := range slices.Sorted(maps.Keys(found)) {
 		m := &maker{comments: comments, defs: map[string]*node{}, order: map[*node][]string{}}
 		n := m.of(found[name], true)
@@ -160,7 +161,8 @@ func printed(p *packages.Package, f *ast.File, into map[string]types.Type) {
 			return true
 		})
 	}
-	for name, c := range map[string]string{"why": "core/why/verdict", "trail": "core/logs/trail", "ladder": "core/prove/ladder", "gather": "core/record/gather"} {
+	for name, c := range map[string]string{"why": "core/why/verdict", "trail": "core/logs/trail",
+		"ladder": "core/prove/ladder", "gather": "core/record/gather"} {
 		of(p, name, c, into)
 	}
 }

@@ -130,7 +130,8 @@ func build(version, system, arch string) (program []byte, err error) {
 	}
 	defer os.RemoveAll(dir)
 	at := filepath.Join(dir, "program")
-	c := exec.Command("go", "build", "-trimpath", "-buildvcs=false", "-ldflags", "-s -w -buildid= -X hollowkey/cli.release="+version, "-o", at, "./"+package_)
+	c := exec.Command("go", "build", "-trimpath", "-buildvcs=false", "-ldflags",
+		"-s -w -buildid= -X hollowkey/cli.release="+version, "-o", at, "./"+package_)
 	c.Env = append(os.Environ(), "CGO_ENABLED=0", "GOOS="+system, "GOARCH="+arch)
 	if b, err := c.CombinedOutput(); err != nil {
 		return nil, fmt.Errorf("go build for %s/%s: %w\n%s", system, arch, err, b)

@@ -24,8 +24,10 @@ func resources(name, release, arch string) error {
 	var v version.Info
 	v.SetFileVersion(release)
 	v.SetProductVersion(release)
-	for field, text := range map[string]string{version.ProductName: "Hollow Key", version.FileDescription: "Hollow Key: why a setup failed, and how to fix it",
-		version.OriginalFilename: "hollowkey.exe", version.InternalName: "hollowkey", version.FileVersion: release, version.ProductVersion: release} {
+	for field, text := range map[string]string{version.ProductName: "Hollow Key",
+		version.FileDescription:  "Hollow Key: why a setup failed, and how to fix it",
+		version.OriginalFilename: "hollowkey.exe", version.InternalName: "hollowkey", version.FileVersion: release,
+		version.ProductVersion: release} {
 		if err := v.Set(version.LangDefault, field, text); err != nil {
 			return err
 		}

@@ -105,7 +105,8 @@ func psReplace(path string, was, is []byte) []string {
 		"# was: " + PlainLine(latin(old)),
 		"# is:  " + PlainLine(latin(fresh)),
 		"$file = " + PS(path),
-		"if ((Get-FileHash -LiteralPath $file -Algorithm SHA256).Hash -ne '" + strings.ToUpper(hex.EncodeToString(sum[:])) + "') { throw 'the file is not as it was' }",
+		"if ((Get-FileHash -LiteralPath $file -Algorithm SHA256).Hash -ne '" +
+			strings.ToUpper(hex.EncodeToString(sum[:])) + "') { throw 'the file is not as it was' }",
 		"$latin = [Text.Encoding]::GetEncoding(28591)",
 		"$text = $latin.GetString([IO.File]::ReadAllBytes($file))",
 		fmt.Sprintf("$text = $text.Remove(%d, %d).Insert(%d, %s)", head, len(old), head, psBytes(fresh)),

@@ -166,7 +166,8 @@ func writeCopy(m machine.Machine, s Step, to *FileState) error {
 
 func copyWords(s Step) string {
 	if f := s.Args["folder"]; f != "" {
-		return fmt.Sprintf("copy the folder of %s to %s, and alter the package in the copy (without the vendor's signature)", baseOf(s.Args["package"]), f)
+		return fmt.Sprintf("copy the folder of %s to %s, and alter the package in the copy (without "+
+			"the vendor's signature)", baseOf(s.Args["package"]), f)
 	}
 	return fmt.Sprintf("write an altered copy of %s to %s (without the vendor's signature)", baseOf(s.Args["package"]), s.Target)
 }

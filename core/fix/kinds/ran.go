@@ -142,7 +142,8 @@ func repairCommand(s Step) ([]string, error) {
 		return []string{"powershell.exe", "-NoProfile", "-NonInteractive", "-Command", line}, nil
 	}
 	if !productCode.MatchString(s.Target) {
-		return nil, fmt.Errorf("what=%q is not component-store, system-files, network, register:NAME or reset:NAME of an app package, or a product code in braces", s.Target)
+		return nil, fmt.Errorf("what=%q is not component-store, system-files, network, register:NAME or "+
+			"reset:NAME of an app package, or a product code in braces", s.Target)
 	}
 	return []string{"msiexec.exe", "/fomus", s.Target, "/qn", "/norestart"}, nil
 }
@@ -159,7 +160,8 @@ func appPackage(what string) (line string, ok bool) {
 	}
 	switch kind {
 	case "register":
-		return "Get-AppxPackage -Name " + PS(name) + " | ForEach-Object { Add-AppxPackage -DisableDevelopmentMode -Register (Join-Path $_.InstallLocation 'AppxManifest.xml') }", true
+		return "Get-AppxPackage -Name " + PS(name) + " | ForEach-Object { Add-AppxPackage " +
+			"-DisableDevelopmentMode -Register (Join-Path $_.InstallLocation 'AppxManifest.xml') }", true
 	case "reset":
 		return "Get-AppxPackage -Name " + PS(name) + " | Reset-AppxPackage", true
 	}

@@ -32,7 +32,8 @@ func (s Step) Check(m machine.Machine, byPerson bool) error {
 			return err
 		}
 		if p.act == guard.Move && !byPerson && guard.Documents(final) {
-			return guard.Refused{Target: s.Target, Why: "it is among a user's documents", Hint: "name it in a call of your own: hollowkey fix --step quarantine --arg path=…"}
+			return guard.Refused{Target: s.Target, Why: "it is among a user's documents",
+				Hint: "name it in a call of your own: hollowkey fix --step quarantine --arg path=…"}
 		}
 	}
 	if s.kind().tag != "security" && s.Kind != "logon-right" || s.Kind == "revoke" || s.Kind == "inherit" || s.Args["right"] == "read" {
@@ -111,7 +112,8 @@ func (s Step) refuse() error {
 	}
 	switch k := s.kind(); {
 	case s.Kind == "free-space" && !guard.Temporary(s.Target):
-		return guard.Refused{Target: s.Target, Why: "it is no folder for temporary files", Hint: "name a temporary folder, as C:\\Windows\\Temp or a user's own"}
+		return guard.Refused{Target: s.Target, Why: "it is no folder for temporary files",
+			Hint: "name a temporary folder, as C:\\Windows\\Temp or a user's own"}
 	case s.Kind == "remove-key":
 		return guard.Key(guard.Move, s.Target)
 	case k.tag == "security" && isKey(s):

@@ -45,7 +45,8 @@ func New(model step.Model) (Step, error) {
 			}
 		}
 		if missing := k.missing(s); len(missing) > 0 {
-			return s, fmt.Errorf("the step %s needs %s\nhint: hollowkey fix --step %s --help tells what each is", name, strings.Join(missing, ", "), name)
+			return s, fmt.Errorf("the step %s needs %s\n"+
+				"hint: hollowkey fix --step %s --help tells what each is", name, strings.Join(missing, ", "), name)
 		}
 		if k.prepare != nil {
 			s.Args = maps.Clone(args)

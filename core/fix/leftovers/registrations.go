@@ -80,7 +80,8 @@ func (s *search) learn(r registration, sure Sureness, why string) {
 	if r.present {
 		s.rep.Installed = append(s.rep.Installed, r.name)
 		if lost := s.lostPackage(r.code); lost != "" {
-			s.note("%s cannot be uninstalled as it stands, since its cached package %s is gone; put that back first (hollowkey products mend), uninstall, then look again", r.name, lost)
+			s.note("%s cannot be uninstalled as it stands, since its cached package %s is gone; put that back "+
+				"first (hollowkey products mend), uninstall, then look again", r.name, lost)
 		} else {
 			s.note("%s can still be uninstalled (%s); do that first, then look again", r.name, r.uninstall)
 		}
@@ -137,7 +138,8 @@ func (s *search) folderBy(key, name, uninstall string) string {
 			folder = folder[:max(0, strings.LastIndexByte(folder, '\\'))]
 		}
 		own, is := plain(base(folder)), plain(name)
-		if own != "" && is != "" && strings.Count(folder, `\`) > 1 && (strings.Contains(own, is) || strings.Contains(is, own) && len(own) >= shortestFolder) {
+		if own != "" && is != "" && strings.Count(folder, `\`) > 1 &&
+			(strings.Contains(own, is) || strings.Contains(is, own) && len(own) >= shortestFolder) {
 			return folder
 		}
 	}

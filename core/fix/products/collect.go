@@ -118,7 +118,8 @@ func (c *collector) of(code string, kind Kind) *Product {
 }
 
 func newProduct(kind Kind) *Product {
-	return &Product{Kind: kind, For: []string{}, Features: []string{}, Patches: []Patch{}, Upgrade: []string{}, Services: []string{}, Faults: []Fault{}}
+	return &Product{Kind: kind, For: []string{}, Features: []string{}, Patches: []Patch{}, Upgrade: []string{},
+		Services: []string{}, Faults: []Fault{}}
 }
 
 // known takes in what one registration says, where none before it did.
@@ -138,7 +139,8 @@ func (p *Product) known(who, name, version, publisher string) {
 
 // entries reads the list of installed programs: both views, and each user's.
 func (c *collector) entries() {
-	roots := []struct{ key, who string }{{`HKLM\SOFTWARE\` + uninstallBelow, everyone}, {`HKLM\SOFTWARE\WOW6432Node\` + uninstallBelow, everyone}}
+	roots := []struct{ key, who string }{{`HKLM\SOFTWARE\` + uninstallBelow, everyone},
+		{`HKLM\SOFTWARE\WOW6432Node\` + uninstallBelow, everyone}}
 	for _, h := range c.hives {
 		roots = append(roots, struct{ key, who string }{`HKU\` + h.sid + `\Software\` + uninstallBelow, h.user})
 	}

@@ -41,7 +41,8 @@ func (d *doctor) examine(p *Product) {
 		}
 	case Unknown:
 		if len(p.Upgrade) > 0 {
-			p.fault(OnlyUpgrade, strings.Join(p.Upgrade, ", "), "the engine lists it under an upgrade code, and nothing else knows it: a new version looks for it and does not find it")
+			p.fault(OnlyUpgrade, strings.Join(p.Upgrade, ", "), "the engine lists it under an upgrade code, and "+
+				"nothing else knows it: a new version looks for it and does not find it")
 		}
 		if p.Components > 0 {
 			p.fault(OnlyRows, "", "%d components count it among their users, and nothing else knows it", p.Components)
@@ -64,11 +65,13 @@ func (d *doctor) registrations(p *Product) {
 	entry, data, advert := len(p.entries) > 0, len(p.data) > 0, len(p.adverts) > 0
 	switch {
 	case entry && !data && !advert:
-		p.fault(OrphanEntry, p.entries[0], "it stands among the installed programs, and the engine knows nothing of it: uninstalling ends with 1605")
+		p.fault(OrphanEntry, p.entries[0], "it stands among the installed programs, and the engine knows nothing "+
+			"of it: uninstalling ends with 1605")
 	case data && advert && !entry:
 		p.fault(HalfRemoved, p.data[0], "the engine has it, and it does not stand among the installed programs, so nobody can uninstall it there")
 	case data && !advert && d.loaded(p.data):
-		p.fault(HalfRemoved, p.data[0], "the engine's data of it is there, and the list by which the engine finds products does not have it: repair and uninstall end with 1605")
+		p.fault(HalfRemoved, p.data[0], "the engine's data of it is there, and the list by which the engine "+
+			"finds products does not have it: repair and uninstall end with 1605")
 	case advert && !data:
 		words := "only advertised, never finished or half removed"
 		if entry {
@@ -104,7 +107,8 @@ func (d *doctor) copies(p *Product) {
 		case other != "":
 			p.fault(WrongPath, other, "%s is recorded; its package lies at %s", cmpFile(e.File), other)
 		case e.State == cached.Missing:
-			p.fault(CopyMissing, e.File, "%s is recorded and not there: repair and uninstall ask for the package, and often end with 1612 or 1714", e.File)
+			p.fault(CopyMissing, e.File, "%s is recorded and not there: repair and uninstall ask for the "+
+				"package, and often end with 1612 or 1714", e.File)
 		case e.State == cached.Unregistered:
 			p.fault(CopyMissing, "", "no cached package is recorded")
 		case e.State == cached.Damaged || e.State == cached.Unreadable:
@@ -146,7 +150,8 @@ func (d *doctor) elsewhere(e cached.Entry) string {
 		}
 	}
 	for _, f := range d.inCache {
-		if strings.EqualFold(f.id.Product, e.Code) && e.PackageCode != "" && strings.EqualFold(f.id.Code, e.PackageCode) && !strings.EqualFold(f.path, e.File) {
+		if strings.EqualFold(f.id.Product, e.Code) && e.PackageCode != "" &&
+			strings.EqualFold(f.id.Code, e.PackageCode) && !strings.EqualFold(f.path, e.File) {
 			return f.path
 		}
 	}
@@ -196,12 +201,14 @@ func (d *doctor) source(p *Product) {
 		return
 	}
 	if gone(d.m, folder) {
-		p.fault(SourceGone, folder, "%s, where it was installed from, is gone; only a repair that needs files from there would ask for it", folder)
+		p.fault(SourceGone, folder, "%s, where it was installed from, is gone; only a repair that needs files "+
+			"from there would ask for it", folder)
 	}
 }
 
 func fixedDrive(m machine.Machine, letter string) bool {
-	return slices.ContainsFunc(m.Facts().Drives, func(d machine.Drive) bool { return strings.EqualFold(d.Letter, letter) && d.Kind == "fixed" })
+	return slices.ContainsFunc(m.Facts().Drives,
+		func(d machine.Drive) bool { return strings.EqualFold(d.Letter, letter) && d.Kind == "fixed" })
 }
 
 // gone says that something is not on the machine. A captured twin knows a part of the disk

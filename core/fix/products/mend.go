@@ -103,7 +103,8 @@ func (l *List) Clear(p *Product) (Mending, error) {
 	} else if err := l.clear(p, &md); err != nil {
 		return md, err
 	}
-	md.does("all that the engine and the list of installed programs hold of it goes, as after an uninstall; its files, services and shortcuts stay")
+	md.does("all that the engine and the list of installed programs hold of it goes, as after an uninstall; its " +
+		"files, services and shortcuts stay")
 	md.needs("look what it leaves beside its registration", "leftovers", p.Name)
 	return md, nil
 }
@@ -148,7 +149,8 @@ func (l *List) mendHalf(p *Product, md *Mending) error {
 			return err
 		}
 		if db == nil {
-			md.needs("the engine's list can be written anew from its very package only, and that is nowhere in the cache: put it back first", "products", "mend", p.Code, "--from", "FOLDER")
+			md.needs("the engine's list can be written anew from its very package only, and that is nowhere in "+
+				"the cache: put it back first", "products", "mend", p.Code, "--from", "FOLDER")
 			return nil
 		}
 		defer db.Close()

@@ -42,7 +42,8 @@ const (
 	Sound        Health = "sound"                          // nothing of all this
 )
 
-var severity = []Health{OrphanEntry, HalfRemoved, CopyMissing, CopyDamaged, WrongPath, CopyOther, PatchMissing, FilesGone, OnlyUpgrade, OnlyRows, SourceGone, Sound}
+var severity = []Health{OrphanEntry, HalfRemoved, CopyMissing, CopyDamaged, WrongPath, CopyOther, PatchMissing,
+	FilesGone, OnlyUpgrade, OnlyRows, SourceGone, Sound}
 
 // A Fault is one thing that is not as it should be, with where that is seen.
 type Fault struct {
@@ -111,7 +112,8 @@ func Read(m machine.Machine) (*List, error) {
 		p.Name = cmp.Or(p.Name, p.Code)
 	}
 	slices.SortStableFunc(l.Products, func(a, b *Product) int {
-		return cmp.Or(cmp.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)), cmp.Compare(a.Version, b.Version), cmp.Compare(a.Code, b.Code))
+		return cmp.Or(cmp.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)),
+			cmp.Compare(a.Version, b.Version), cmp.Compare(a.Code, b.Code))
 	})
 	return l, nil
 }

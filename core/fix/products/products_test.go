@@ -61,7 +61,8 @@ func (s *shop) key(key string, values ...string) {
 func (s *shop) pack(name, code, packageCode string) string {
 	s.t.Helper()
 	db := installdb.New(installdb.Package, 1252)
-	for _, r := range [][2]string{{"ProductName", name}, {"ProductVersion", "1.2.3"}, {"ProductCode", code}, {"Manufacturer", "Nine Fathom Systems"},
+	for _, r := range [][2]string{{"ProductName", name}, {"ProductVersion", "1.2.3"}, {"ProductCode", code},
+		{"Manufacturer", "Nine Fathom Systems"},
 		{"ProductLanguage", "1033"}, {"UpgradeCode", "{0F0F0F0F-1111-4222-8333-444455556666}"}} {
 		must(s.t, db.Insert("Property", r[0], r[1]))
 	}
@@ -129,7 +130,8 @@ func (s *shop) product(n int, fault products.Health) {
 		s.key(entryKey+p, "DisplayName", name, "DisplayVersion", "1.2.3", "UninstallString", "MsiExec.exe /X"+p)
 	}
 	if data {
-		s.key(userData+`Products\`+packed+`\InstallProperties`, "DisplayName", name, "DisplayVersion", "1.2.3", "LocalPackage", recorded, "InstallSource", `C:\Deploy\`)
+		s.key(userData+`Products\`+packed+`\InstallProperties`, "DisplayName", name, "DisplayVersion", "1.2.3",
+			"LocalPackage", recorded, "InstallSource", `C:\Deploy\`)
 	}
 	if advert {
 		s.key(classes+`Products\`+packed, "ProductName", name, "PackageCode", installdb.PackCode(pc))
@@ -167,7 +169,8 @@ func machine(t *testing.T, seed uint64, n int, faults ...products.Health) (*twin
 	}
 	s.files[vendorDir+"Common/shared.dll"] = "shared"
 	s.key(userData+`Components\`+installdb.PackCode(code(0, "0C001")), rows...)
-	s.key(`HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UpgradeCodes\`+installdb.PackCode("{0F0F0F0F-1111-4222-8333-444455556666}"), upgrades...)
+	s.key(`HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UpgradeCodes\`+
+		installdb.PackCode("{0F0F0F0F-1111-4222-8333-444455556666}"), upgrades...)
 	s.key(classes+`UpgradeCodes\`+installdb.PackCode("{0F0F0F0F-1111-4222-8333-444455556666}"), upgrades...)
 	for i := 0; i < len(own); i += 2 {
 		s.key(userData+`Components\`+installdb.PackCode(code(i, "0C002")), own[i], `C:\Program Files\Nine Fathom\`+own[i+1]+`\tool.exe`)
@@ -289,7 +292,8 @@ func mendOne(t *testing.T, m *twin.Twin, s *shop, j *fix.Journal, w made, health
 		}
 	}
 	for name, b := range before {
-		if a, there := after[name]; a != b && !strings.HasPrefix(name, "/registry/") && (w.want != products.CopyDamaged || !there || !strings.Contains(name, "Installer")) {
+		if a, there := after[name]; a != b && !strings.HasPrefix(name, "/registry/") &&
+			(w.want != products.CopyDamaged || !there || !strings.Contains(name, "Installer")) {
 			t.Fatalf("mending %s (%s) changed %s", w.name, w.want, name)
 		}
 	}
@@ -361,7 +365,8 @@ func TestMeant(t *testing.T) {
 	for _, c := range []struct {
 		word string
 		n    int
-	}{{"Harbour Tool 1", 1}, {"harbour tool 1", 1}, {"HARBOUR*1", 2}, {"harbour tool ?", 9}, {"tool 1", 4}, {code(3, "0A001"), 1}, {"", 0}, {"Nothing", 0}, {"*nothing*", 0}} {
+	}{{"Harbour Tool 1", 1}, {"harbour tool 1", 1}, {"HARBOUR*1", 2}, {"harbour tool ?", 9}, {"tool 1", 4},
+		{code(3, "0A001"), 1}, {"", 0}, {"Nothing", 0}, {"*nothing*", 0}} {
 		if got := list.Meant(c.word); len(got) != c.n {
 			t.Errorf("%q means %d products, want %d", c.word, len(got), c.n)
 		}

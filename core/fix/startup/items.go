@@ -140,7 +140,9 @@ func shortRun(key string) string {
 // administrators write; its scanner has one beside the programs' data.
 func ofTheOS(command string) bool {
 	c := strings.ToLower(strings.TrimLeft(command, `"`))
-	for _, own := range []string{`c:\programdata\microsoft\windows defender\platform\`, `c:\program files\windows defender`, `%programfiles%\windows defender`, `%programdata%\microsoft\windows defender\platform\`, `c:\windows\`, `%systemroot%\`, `%windir%\`, `\systemroot\`, `system32\`} {
+	for _, own := range []string{`c:\programdata\microsoft\windows defender\platform\`,
+		`c:\program files\windows defender`, `%programfiles%\windows defender`,
+		`%programdata%\microsoft\windows defender\platform\`, `c:\windows\`, `%systemroot%\`, `%windir%\`, `\systemroot\`, `system32\`} {
 		if strings.HasPrefix(c, own) {
 			return true
 		}

@@ -130,7 +130,8 @@ func TestWhatCannotBeReadIsTold(t *testing.T) {
 	if err != nil || slices.Contains(ids(items), "service:QuayWatch") || !slices.Contains(ids(items), "service:BerthSync") {
 		t.Errorf("%q, %v", ids(items), err)
 	}
-	if all := strings.Join(notes, "\n"); !strings.Contains(all, "QuayWatch cannot be read") || !strings.Contains(all, "scheduler's tasks cannot be read") {
+	if all := strings.Join(notes, "\n"); !strings.Contains(all, "QuayWatch cannot be read") ||
+		!strings.Contains(all, "scheduler's tasks cannot be read") {
 		t.Errorf("notes: %q", notes)
 	}
 }
@@ -141,7 +142,8 @@ func TestAHuntIsKept(t *testing.T) {
 	if c, err := Load(dir); c != nil || err != nil {
 		t.Errorf("a hunt that never began: %+v, %v", c, err)
 	}
-	c := &Case{Machine: "D07", Items: []Item{{ID: "service:A"}, {ID: "run:B"}, {ID: "task:C"}}, Rounds: []Round{{nil, Worked}, {[]int{0, 2}, Failed}}}
+	c := &Case{Machine: "D07", Items: []Item{{ID: "service:A"}, {ID: "run:B"}, {ID: "task:C"}},
+		Rounds: []Round{{nil, Worked}, {[]int{0, 2}, Failed}}}
 	if err := c.Save(dir); err != nil {
 		t.Fatal(err)
 	}

@@ -94,8 +94,10 @@ func Hand(ctx context.Context, s *store.Store, places []string, opt intake.Optio
 		if len(files) == 0 {
 			return nil
 		}
-		jobs = append(jobs, river.InsertManyParams{Args: readLogs{Files: files}, InsertOpts: &river.InsertOpts{MaxAttempts: mostAttempts, UniqueOpts: river.UniqueOpts{ByArgs: true,
-			ByState: []rivertype.JobState{rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRunning, rivertype.JobStateRetryable, rivertype.JobStateScheduled}}}})
+		jobs = append(jobs, river.InsertManyParams{Args: readLogs{Files: files},
+			InsertOpts: &river.InsertOpts{MaxAttempts: mostAttempts, UniqueOpts: river.UniqueOpts{ByArgs: true,
+				ByState: []rivertype.JobState{rivertype.JobStateAvailable, rivertype.JobStatePending,
+					rivertype.JobStateRunning, rivertype.JobStateRetryable, rivertype.JobStateScheduled}}}})
 		files = nil
 		if len(jobs) < jobsOnce {
 			return nil
@@ -200,7 +202,8 @@ func (w *worker) wait(ctx context.Context) {
 			return
 		case <-time.After(poll):
 		}
-		left, err := count(ctx, w.store, `SELECT count(*) FROM river_job WHERE kind = 'read-logs' AND state IN ('available', 'pending', 'running', 'retryable', 'scheduled')`)
+		left, err := count(ctx, w.store,
+			`SELECT count(*) FROM river_job WHERE kind = 'read-logs' AND state IN ('available', 'pending', 'running', 'retryable', 'scheduled')`)
 		if err != nil {
 			if ctx.Err() == nil {
 				w.away(err)

@@ -106,7 +106,8 @@ func FactsOf(v *verdict.Verdict, host, user string) (f Facts, ok bool) {
 	if v.Worked() || v.Cause.Class == nil {
 		return f, false
 	}
-	f = Facts{Class: *v.Cause.Class, Sign: v.Sign, Title: v.Cause.Title, Result: v.Result, Server: v.Server, Said: v.Said, Host: host, User: user}
+	f = Facts{Class: *v.Cause.Class, Sign: v.Sign, Title: v.Cause.Title, Result: v.Result, Server: v.Server,
+		Said: v.Said, Host: host, User: user}
 	if v.Cause.Message != nil {
 		f.Message = *v.Cause.Message
 	}
@@ -172,7 +173,8 @@ func (r Rules) Cause(f Facts) Cause {
 	if f.Class == "custom-action" && f.Result != nil {
 		result = fmt.Sprint(*f.Result)
 	}
-	c.ID = Hash(fmt.Sprintf("%d|%s|%s|%s|%s|%d|%s|%s|%s|%s|%s", r.Version, c.Class, c.Sign, c.Kind, subject, c.Message, c.Action, c.Product, said, result, r.Site))
+	c.ID = Hash(fmt.Sprintf("%d|%s|%s|%s|%s|%d|%s|%s|%s|%s|%s", r.Version, c.Class, c.Sign, c.Kind, subject,
+		c.Message, c.Action, c.Product, said, result, r.Site))
 	return c
 }
 

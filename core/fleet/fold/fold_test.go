@@ -13,7 +13,8 @@ func name(text, host, user string) string {
 func TestName(t *testing.T) {
 	same := [][2]string{
 		{`C:\Users\mwhitlow\AppData\Local\Temp\4c1f0.ipi`, `C:\Users\Anna O'Neil Smith\AppData\Local\Temp\77ab2.ipi`},
-		{`C:\Users\mwhitlow\AppData\Local\Temp\{0A1B2C3D-0000-1111-2222-333344445555}\setup.exe`, `c:\users\x\appdata\local\temp\{FFFFFFFF-0000-1111-2222-333344445555}\setup.exe`},
+		{`C:\Users\mwhitlow\AppData\Local\Temp\{0A1B2C3D-0000-1111-2222-333344445555}\setup.exe`,
+			`c:\users\x\appdata\local\temp\{FFFFFFFF-0000-1111-2222-333344445555}\setup.exe`},
 		{`HKU\S-1-5-21-1-2-3-1001\Software\Nine Fathom`, `HKEY_USERS\S-1-5-21-9-8-7-2002\Software\Nine Fathom`},
 		{`\\files\deploy\ELLERY-D07\setup.msi`, `\\files\deploy\ellery-d08\setup.msi`},
 		{`D:\Logs\2026-05-04_091202\app.dll`, `D:\Logs\2026-06-11_170000\app.dll`},
@@ -42,7 +43,8 @@ func TestName(t *testing.T) {
 // What is part of the key, and what is not.
 func TestCause(t *testing.T) {
 	result := 1
-	base := Facts{Class: "service", Sign: "service-start", Kind: "service", Subject: "BerthSync", Message: 1920, Action: "StartServices", Product: "Tidebook Desk", Host: "ELLERY-D07", User: "mwhitlow"}
+	base := Facts{Class: "service", Sign: "service-start", Kind: "service", Subject: "BerthSync", Message: 1920,
+		Action: "StartServices", Product: "Tidebook Desk", Host: "ELLERY-D07", User: "mwhitlow"}
 	of := func(change func(*Facts)) string {
 		f := base
 		change(&f)

@@ -49,7 +49,8 @@ func TestCausesOfAFleet(t *testing.T) {
 	}{{"known", true, 0.99, 0.95}, {"first sight", false, 0.95, 0.85}} {
 		t.Run(of.name, func(t *testing.T) {
 			dir := t.TempDir()
-			p := fleetlogs.Plan{Machines: 60, Logs: 400, Worked: 5, Zips: 30, Least: 1000, Most: 1000, From: time.Date(2026, 5, 4, 0, 0, 0, 0, time.UTC), Days: 5, Seed: 5}
+			p := fleetlogs.Plan{Machines: 60, Logs: 400, Worked: 5, Zips: 30, Least: 1000, Most: 1000,
+				From: time.Date(2026, 5, 4, 0, 0, 0, 0, time.UTC), Days: 5, Seed: 5}
 			for _, c := range causes {
 				if c.Known == of.known {
 					p.Causes = append(p.Causes, c)
@@ -104,15 +105,18 @@ func sortedValues(m map[string]string) (list []string) {
 func TestABootstrapperAndItsPackage(t *testing.T) {
 	dir := t.TempDir()
 	stamp := func(text string) string { return "[0B1C:1F04][2026-05-05T09:12:01]" + text + "\r\n" }
-	write(t, filepath.Join(dir, "ELLERY-D31", "Suite.log"), []byte(stamp("i001: Setup engine v1.4.0, Windows v10.0 (Build 22631: Service Pack 0), path: C:\\Suite.exe")+
-		stamp("i000: Setting string variable 'BundleName' to value 'Berthline Suite'")+
-		stamp(`i000: Setting string variable 'BundleLog_BerthlinePlanner' to value 'C:\Users\tess\AppData\Local\Temp\Suite_000_BerthlinePlanner.log'`)+
-		stamp("i100: Detect begin, 1 packages")+stamp("i300: Apply begin")+
-		stamp("e000: Error 0x80070643: Failed to install MSI package.")+
-		stamp("i319: Applied execute package: BerthlinePlanner, result: 0x80070643, restart: None")+
-		stamp("i399: Apply complete, result: 0x80070643, restart: None, ba requested restart:  No")))
-	write(t, filepath.Join(dir, "ELLERY-D31", "Suite_000_BerthlinePlanner.log"), []byte(failed("ELLERY-D31", "tess", "Berthline Planner", kinds[0].action, kinds[0].message)))
-	write(t, filepath.Join(dir, "ELLERY-D32", "Suite_000_BerthlinePlanner.log"), []byte(failed("ELLERY-D32", "anna", "Berthline Planner", kinds[0].action, kinds[0].message)))
+	write(t, filepath.Join(dir, "ELLERY-D31", "Suite.log"),
+		[]byte(stamp("i001: Setup engine v1.4.0, Windows v10.0 (Build 22631: Service Pack 0), path: C:\\Suite.exe")+
+			stamp("i000: Setting string variable 'BundleName' to value 'Berthline Suite'")+
+			stamp(`i000: Setting string variable 'BundleLog_BerthlinePlanner' to value 'C:\Users\tess\AppData\Local\Temp\Suite_000_BerthlinePlanner.log'`)+
+			stamp("i100: Detect begin, 1 packages")+stamp("i300: Apply begin")+
+			stamp("e000: Error 0x80070643: Failed to install MSI package.")+
+			stamp("i319: Applied execute package: BerthlinePlanner, result: 0x80070643, restart: None")+
+			stamp("i399: Apply complete, result: 0x80070643, restart: None, ba requested restart:  No")))
+	write(t, filepath.Join(dir, "ELLERY-D31", "Suite_000_BerthlinePlanner.log"),
+		[]byte(failed("ELLERY-D31", "tess", "Berthline Planner", kinds[0].action, kinds[0].message)))
+	write(t, filepath.Join(dir, "ELLERY-D32", "Suite_000_BerthlinePlanner.log"),
+		[]byte(failed("ELLERY-D32", "anna", "Berthline Planner", kinds[0].action, kinds[0].message)))
 	s := open(t, t.TempDir())
 	if rep, err := Add(context.Background(), s, []string{dir}, Options{}); err != nil || rep.Logs != 3 {
 		t.Fatalf("%+v %v", rep, err)

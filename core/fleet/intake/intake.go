@@ -288,7 +288,8 @@ func attempt(i Ref, hash string, s *story.Story, v *verdict.Verdict) store.Attem
 	if i.Masked {
 		host = i.Machine
 	}
-	a := store.Attempt{ID: hash[:24], Path: i.Path, Machine: strings.ToLower(host), Build: v.Host.Build, Outcome: string(v.Outcome), Exit: v.ExitCode,
+	a := store.Attempt{ID: hash[:24], Path: i.Path, Machine: strings.ToLower(host), Build: v.Host.Build,
+		Outcome: string(v.Outcome), Exit: v.ExitCode,
 		Confidence: v.Cause.Confidence, Summary: v.Cause.Summary, Happened: i.Changed}
 	if v.Product.Name != nil {
 		a.Product = *v.Product.Name

@@ -37,10 +37,13 @@ MSI (c) (B4:5C) [09:12:03:400]: MainEngineThread is returning 1603
 
 // kinds are causes that must stay apart; %s is the user's name.
 var kinds = []struct{ product, action, message string }{
-	{"Tidebook Desk", "StartServices", "Error 1920. Service 'Berth Sync' (BerthSync) failed to start.  Verify that you have sufficient privileges to start system services."},
-	{"Tidebook Desk", "StartServices", "Error 1920. Service 'Tide Clock' (TideClock) failed to start.  Verify that you have sufficient privileges to start system services."},
+	{"Tidebook Desk", "StartServices",
+		"Error 1920. Service 'Berth Sync' (BerthSync) failed to start.  Verify that you have sufficient privileges to start system services."},
+	{"Tidebook Desk", "StartServices",
+		"Error 1920. Service 'Tide Clock' (TideClock) failed to start.  Verify that you have sufficient privileges to start system services."},
 	{"Pilot Roster", "CostFinalize", `Error 1327. Invalid Drive: Z:\`},
-	{"Berthline Planner", "InstallFiles", `Error 1304. Error writing to file: C:\Users\%s\AppData\Local\Temp\tides.dll.  Verify that you have access to that directory.`},
+	{"Berthline Planner", "InstallFiles",
+		`Error 1304. Error writing to file: C:\Users\%s\AppData\Local\Temp\tides.dll.  Verify that you have access to that directory.`},
 	{"Wharfage Ledger", "CreateFolders", `Error 1312. Cannot create the directory 'C:\ProgramData\Saltmarsh Quay\Ledger'. A file with this name already exists. Please rename or remove the file and click retry, or click Cancel to exit.`},
 }
 
@@ -143,7 +146,9 @@ func TestGrouping(t *testing.T) {
 	}
 	together, right, pairs := 0, 0, 0
 	for i, a := range list {
-		if !strings.HasPrefix(a.Machine, "ellery-d") || !a.Happened.Equal(time.Date(2026, 5, 4, 9, 12, 1, 0, time.UTC).Truncate(time.Second)) && a.Happened.Format("2006-01-02") != "2026-05-04" {
+		if !strings.HasPrefix(a.Machine, "ellery-d") ||
+			!a.Happened.Equal(time.Date(2026, 5, 4, 9, 12, 1, 0, time.UTC).Truncate(time.Second)) &&
+				a.Happened.Format("2006-01-02") != "2026-05-04" {
 			t.Errorf("%+v", a)
 		}
 		for _, b := range list[:i] {
@@ -159,7 +164,8 @@ func TestGrouping(t *testing.T) {
 			}
 		}
 	}
-	if precision, recall := float64(right)/float64(max(together, 1)), float64(right)/float64(max(pairs, 1)); precision < 0.99 || recall < 0.95 {
+	if precision, recall := float64(right)/float64(max(together, 1)),
+		float64(right)/float64(max(pairs, 1)); precision < 0.99 || recall < 0.95 {
 		t.Errorf("precision %.3f, recall %.3f", precision, recall)
 	}
 	rows, err := s.Top(ctx, store.Filter{}, 100)
@@ -273,7 +279,8 @@ func TestHostilePlaces(t *testing.T) {
 
 // A machine is known by the folder or zip that a log lies in.
 func TestMachineOf(t *testing.T) {
-	for path, want := range map[string]string{"logs/ELLERY-D07/setup.log": "ELLERY-D07", "week/ELLERY-D07.zip!logs/a.log": "ELLERY-D07", "logs/setup.log": "", "PC00123/Temp/x.log": "PC00123"} {
+	for path, want := range map[string]string{"logs/ELLERY-D07/setup.log": "ELLERY-D07",
+		"week/ELLERY-D07.zip!logs/a.log": "ELLERY-D07", "logs/setup.log": "", "PC00123/Temp/x.log": "PC00123"} {
 		if got := machineOf(path); got != want {
 			t.Errorf("%s: %q, want %q", path, got, want)
 		}

@@ -200,7 +200,8 @@ func (w *walk) zip(name, below string, info fs.FileInfo) error {
 			changed = info.ModTime().UTC()
 		}
 		inside := strings.ReplaceAll(f.Name, `\`, "/")
-		at := Ref{Path: name + "!" + inside, Machine: machineOf(filepath.Join(below, inside)), Bytes: int64(min(f.UncompressedSize64, 1<<62)), Changed: changed.Truncate(time.Second),
+		at := Ref{Path: name + "!" + inside, Machine: machineOf(filepath.Join(below, inside)),
+			Bytes: int64(min(f.UncompressedSize64, 1<<62)), Changed: changed.Truncate(time.Second),
 			Zip: name, Entry: n, Masked: ours, Case: strings.HasSuffix(inside, "/"+caseName) || inside == caseName}
 		if ofCase(inside) || ours && (inside == manifestName || strings.HasPrefix(inside, "machine/")) {
 			continue
@@ -209,7 +210,8 @@ func (w *walk) zip(name, below string, info fs.FileInfo) error {
 			at.Machine = firstOf(pseudonym, machineOf(filepath.Base(name)+"/x"))
 		}
 		if f.Flags&1 != 0 { // [APPNOTE] 4.4.4
-			if err := w.tell(store.File{Path: at.Path, Bytes: at.Bytes, Changed: at.Changed, State: store.Unread, Reason: "it is encrypted"}); err != nil {
+			if err := w.tell(store.File{Path: at.Path, Bytes: at.Bytes, Changed: at.Changed, State: store.Unread,
+				Reason: "it is encrypted"}); err != nil {
 				return err
 			}
 			continue

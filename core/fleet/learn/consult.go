@@ -41,7 +41,8 @@ func Consult(ctx context.Context, s *store.Store, v *verdict.Verdict, machine st
 		}
 		for _, p := range past {
 			if p.Cause != "" && len(here.Earlier) < mostPast && !sameLog(p.Path, v) {
-				here.Earlier = append(here.Earlier, verdict.Earlier{Happened: p.Happened.Format("2006-01-02"), Same: p.Cause == counts, Title: p.Title, Product: p.Product, Log: p.Path})
+				here.Earlier = append(here.Earlier,
+					verdict.Earlier{Happened: p.Happened.Format("2006-01-02"), Same: p.Cause == counts, Title: p.Title, Product: p.Product, Log: p.Path})
 			}
 		}
 	}
@@ -63,7 +64,8 @@ func Consult(ctx context.Context, s *store.Store, v *verdict.Verdict, machine st
 	}
 	order(v, s.Rules(), facts, trials)
 	for _, t := range trials {
-		here.Tried = append(here.Tried, verdict.Tried{Remedy: 1 + index(v.Remedies, s.Rules(), facts, t), Title: t.Remedy, Times: t.Times, Helped: t.Helped})
+		here.Tried = append(here.Tried,
+			verdict.Tried{Remedy: 1 + index(v.Remedies, s.Rules(), facts, t), Title: t.Remedy, Times: t.Times, Helped: t.Helped})
 	}
 	return nil
 }

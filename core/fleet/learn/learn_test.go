@@ -22,9 +22,11 @@ import (
 
 // failure is a verdict on a service that did not start.
 func failure(service string) *verdict.Verdict {
-	return &verdict.Verdict{Outcome: story.Failed, Cause: verdict.Cause{Class: new("service"), Title: service + " did not start", Subject: &signs.Subject{Kind: "service", Name: service}},
-		Sign: "service-start", Host: verdict.Host{Name: "ELLERY-D07"},
-		Remedies: []step.Remedy{{Class: "service", Title: "set the start type"}, {Class: "advice", Title: "ask the vendor"}, {Class: "service", Title: "start it by hand"}}}
+	return &verdict.Verdict{Outcome: story.Failed,
+		Cause: verdict.Cause{Class: new("service"), Title: service + " did not start", Subject: &signs.Subject{Kind: "service", Name: service}},
+		Sign:  "service-start", Host: verdict.Host{Name: "ELLERY-D07"},
+		Remedies: []step.Remedy{{Class: "service", Title: "set the start type"},
+			{Class: "advice", Title: "ask the vendor"}, {Class: "service", Title: "start it by hand"}}}
 }
 
 var worked = &verdict.Verdict{Outcome: story.Succeeded}
@@ -77,15 +79,22 @@ func TestFromCase(t *testing.T) {
 		files fstest.MapFS
 		want  string
 	}{
-		{"helped", caseOf(t, failure("BerthSync"), []string{"set the start type"}, casefile.Attempt{Done: true, Changes: []int{1}, Verdict: worked}), "service:set the start type=helped"},
-		{"same, then helped", caseOf(t, failure("BerthSync"), []string{"ask the vendor", "start it by hand"}, casefile.Attempt{Done: true, Changes: []int{1}, Verdict: failure("BerthSync"), Compared: "same"},
+		{"helped", caseOf(t, failure("BerthSync"), []string{"set the start type"},
+			casefile.Attempt{Done: true, Changes: []int{1}, Verdict: worked}), "service:set the start type=helped"},
+		{"same, then helped", caseOf(t, failure("BerthSync"), []string{"ask the vendor", "start it by hand"},
+			casefile.Attempt{Done: true, Changes: []int{1}, Verdict: failure("BerthSync"), Compared: "same"},
 			casefile.Attempt{Done: true, Changes: []int{1, 2}, Verdict: worked}), "advice:ask the vendor=same service:start it by hand=helped"},
-		{"moved", caseOf(t, failure("BerthSync"), []string{"set the start type"}, casefile.Attempt{Done: true, Changes: []int{1}, Verdict: failure("TideClock"), Compared: "moved"}), "service:set the start type=moved>TideClock"},
-		{"a step of a person's", caseOf(t, failure("BerthSync"), []string{"what nobody proposed"}, casefile.Attempt{Done: true, Changes: []int{1}, Verdict: worked}), ":what nobody proposed=helped"},
+		{"moved", caseOf(t, failure("BerthSync"), []string{"set the start type"},
+			casefile.Attempt{Done: true, Changes: []int{1}, Verdict: failure("TideClock"), Compared: "moved"}),
+			"service:set the start type=moved>TideClock"},
+		{"a step of a person's", caseOf(t, failure("BerthSync"), []string{"what nobody proposed"},
+			casefile.Attempt{Done: true, Changes: []int{1}, Verdict: worked}), ":what nobody proposed=helped"},
 		{"nothing was changed", caseOf(t, failure("BerthSync"), nil, casefile.Attempt{Done: true, Verdict: worked}), ""},
-		{"rehearsed", caseOf(t, failure("BerthSync"), []string{"set the start type"}, casefile.Attempt{Done: true, Rehearsal: true, Changes: []int{1}, Verdict: worked}), ""},
+		{"rehearsed", caseOf(t, failure("BerthSync"), []string{"set the start type"},
+			casefile.Attempt{Done: true, Rehearsal: true, Changes: []int{1}, Verdict: worked}), ""},
 		{"cut off", caseOf(t, failure("BerthSync"), []string{"set the start type"}, casefile.Attempt{Changes: []int{1}, Verdict: worked}), ""},
-		{"cancelled", caseOf(t, failure("BerthSync"), []string{"set the start type"}, casefile.Attempt{Done: true, Changes: []int{1}, Verdict: cancelled}), ""},
+		{"cancelled", caseOf(t, failure("BerthSync"), []string{"set the start type"},
+			casefile.Attempt{Done: true, Changes: []int{1}, Verdict: cancelled}), ""},
 		{"no case at all", fstest.MapFS{"readme.txt": {Data: []byte("x")}}, ""},
 	} {
 		list, err := FromCase(c.files, "case")
@@ -93,7 +102,8 @@ func TestFromCase(t *testing.T) {
 			t.Errorf("%s: %s, %v; want %s", c.name, tell(list), err, c.want)
 		}
 	}
-	damaged := caseOf(t, failure("BerthSync"), []string{"set the start type"}, casefile.Attempt{Done: true, Changes: []int{1}, Verdict: worked})
+	damaged := caseOf(t, failure("BerthSync"), []string{"set the start type"},
+		casefile.Attempt{Done: true, Changes: []int{1}, Verdict: worked})
 	damaged["attempts/0002.json"] = &fstest.MapFile{Data: []byte("{")}
 	if list, err := FromCase(damaged, "case"); err == nil || tell(list) != "service:set the start type=helped" {
 		t.Errorf("damaged: %s, %v", tell(list), err)
@@ -129,7 +139,8 @@ func TestConsult(t *testing.T) {
 		t.Helper()
 		var list []store.Tried
 		for n := range times {
-			list = append(list, store.Tried{Facts: facts, Class: class, Remedy: title, Result: result, Machine: fmt.Sprintf("m%d", n), Happened: time.Date(2026, 5, 5, n, 0, 0, 0, time.UTC)})
+			list = append(list, store.Tried{Facts: facts, Class: class, Remedy: title, Result: result,
+				Machine: fmt.Sprintf("m%d", n), Happened: time.Date(2026, 5, 5, n, 0, 0, 0, time.UTC)})
 		}
 		if err := s.Add(ctx, []store.Found{{File: store.File{Path: title + result, State: store.Case}, Tried: list}}); err != nil {
 			t.Fatal(err)

@@ -151,7 +151,8 @@ func named(list []store.Count) {
 }
 
 // fill adds a cause's days, machines and sample.
-func (c *Cause) fill(ctx context.Context, s *store.Store, f store.Filter, newest string, tokens map[string]string, hidden *mask.Masker, names bool) error {
+func (c *Cause) fill(ctx context.Context, s *store.Store, f store.Filter, newest string, tokens map[string]string,
+	hidden *mask.Masker, names bool) error {
 	days, err := s.By(ctx, f, "day")
 	if err != nil {
 		return err

@@ -27,12 +27,15 @@ func filled(t *testing.T) *store.Store {
 	var list []store.Found
 	for n := range 20 {
 		host := fmt.Sprintf("ellery-d%02d", n)
-		facts := &fold.Facts{Class: "service", Sign: "s", Kind: "service", Subject: "BerthSync", Title: "the service BerthSync did not start", Host: host}
+		facts := &fold.Facts{Class: "service", Sign: "s", Kind: "service", Subject: "BerthSync",
+			Title: "the service BerthSync did not start", Host: host}
 		if n%4 == 0 {
 			facts = &fold.Facts{Class: "path", Kind: "folder", Subject: `<b>R&D</b>`, Title: `<script>alert(1)</script> is gone`, Host: host}
 		}
-		a := store.Attempt{ID: fmt.Sprintf("%024d", n), Path: host + "/setup.log", Machine: host, Build: "22631", Product: "Tidebook Desk", Version: "2.8.1", Outcome: "failed",
-			Happened: time.Date(2026, 5, 4+n%2, 9, 0, 0, 0, time.UTC), Facts: facts, Confidence: 0.9, Summary: "it failed on " + strings.ToUpper(host), Line: 3, Proof: `Error on \\` + host + `\share`}
+		a := store.Attempt{ID: fmt.Sprintf("%024d", n), Path: host + "/setup.log", Machine: host, Build: "22631",
+			Product: "Tidebook Desk", Version: "2.8.1", Outcome: "failed",
+			Happened: time.Date(2026, 5, 4+n%2, 9, 0, 0, 0, time.UTC), Facts: facts, Confidence: 0.9,
+			Summary: "it failed on " + strings.ToUpper(host), Line: 3, Proof: `Error on \\` + host + `\share`}
 		list = append(list, store.Found{File: store.File{Path: a.Path, State: store.Log}, Attempts: []store.Attempt{a},
 			Tried: []store.Tried{{Facts: *facts, Class: "service", Remedy: "start it", Result: store.Helped, Machine: host, Happened: a.Happened}}})
 	}
@@ -59,13 +62,15 @@ func written(t *testing.T, s *store.Store, names bool) (Page, string) {
 // outside.
 func TestPage(t *testing.T) {
 	p, text := written(t, filled(t), false)
-	if p.Total.Failed != 20 || p.Total.Machines != 20 || len(p.Causes) != 2 || p.Causes[0].Machines != 15 || p.Causes[0].Share != 75 || p.Fresh != 0 || p.Span != "2026-05-04 to 2026-05-05" {
+	if p.Total.Failed != 20 || p.Total.Machines != 20 || len(p.Causes) != 2 || p.Causes[0].Machines != 15 ||
+		p.Causes[0].Share != 75 || p.Fresh != 0 || p.Span != "2026-05-04 to 2026-05-05" {
 		t.Errorf("%+v", p)
 	}
 	if len(p.Helped) != 2 || p.Helped[0].Trial.Helped != 15 {
 		t.Errorf("what helped: %+v", p.Helped)
 	}
-	for _, want := range []string{"20 setups failed on 20 machines", "&lt;script&gt;alert(", "Tidebook Desk 2.8.1", "22631", "What helped", "75 %"} {
+	for _, want := range []string{"20 setups failed on 20 machines", "&lt;script&gt;alert(", "Tidebook Desk 2.8.1",
+		"22631", "What helped", "75 %"} {
 		if !strings.Contains(text, want) {
 			t.Errorf("it lacks %q: %.300s", want, text[max(0, strings.Index(text, "alert")-80):])
 		}

@@ -100,7 +100,8 @@ func (s *Server) must(name string, args ...string) {
 }
 
 func (s *Server) pgctl(args ...string) error {
-	c := s.command("pg_ctl", append([]string{"-D", filepath.Join(s.dir, "data"), "-w", "-t", "60", "-l", filepath.Join(s.dir, "log")}, args...)...)
+	c := s.command("pg_ctl", append([]string{"-D", filepath.Join(s.dir, "data"), "-w", "-t", "60", "-l",
+		filepath.Join(s.dir, "log")}, args...)...)
 	return c.Run() // no pipe: the server would hold it open
 }
 

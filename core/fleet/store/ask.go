@@ -93,7 +93,8 @@ type Sum struct {
 // Total sums what a filter chooses.
 func (s *Store) Total(ctx context.Context, f Filter) (sum Sum, err error) {
 	where, args := f.where()
-	err = s.row(ctx, `SELECT count(*), coalesce(sum(CASE WHEN a.cause <> '' THEN 1 ELSE 0 END), 0), count(DISTINCT a.who), count(DISTINCT nullif(a.cause, ''))
+	err = s.row(ctx,
+		`SELECT count(*), coalesce(sum(CASE WHEN a.cause <> '' THEN 1 ELSE 0 END), 0), count(DISTINCT a.who), count(DISTINCT nullif(a.cause, ''))
 		FROM attempt a `+f.join()+` WHERE `+where, args...).Scan(&sum.Attempts, &sum.Failed, &sum.Machines, &sum.Causes)
 	return sum, err
 }
@@ -154,7 +155,8 @@ func (s *Store) before(ctx context.Context, f Filter, list []Row) error {
 	} else {
 		args = args[:len(args)-len(list)]
 	}
-	rows, err := s.query(ctx, s.db, `SELECT a.cause, count(DISTINCT a.who) FROM attempt a `+f.join()+` WHERE `+where+` GROUP BY a.cause`, args...)
+	rows, err := s.query(ctx, s.db, `SELECT a.cause, count(DISTINCT a.who) FROM attempt a `+f.join()+` WHERE `+
+		where+` GROUP BY a.cause`, args...)
 	if err != nil {
 		return err
 	}
@@ -211,7 +213,8 @@ type Count struct {
 
 // By counts attempts by one of their columns: machine, product, build, or day.
 func (s *Store) By(ctx context.Context, f Filter, column string) (list []Count, err error) {
-	expression, ok := map[string]string{"machine": "a.machine", "product": "trim(a.product || ' ' || a.version)", "build": "a.build", "day": "substr(a.happened, 1, 10)", "outcome": "a.outcome"}[column]
+	expression, ok := map[string]string{"machine": "a.machine", "product": "trim(a.product || ' ' || a.version)",
+		"build": "a.build", "day": "substr(a.happened, 1, 10)", "outcome": "a.outcome"}[column]
 	if !ok {
 		return nil, fmt.Errorf("nothing is counted by %q", column)
 	}
@@ -220,7 +223,8 @@ func (s *Store) By(ctx context.Context, f Filter, column string) (list []Count, 
 		order = "1"
 	}
 	where, args := f.where()
-	rows, err := s.query(ctx, s.db, `SELECT `+expression+`, count(DISTINCT a.who), count(*) FROM attempt a `+f.join()+` WHERE `+where+` GROUP BY 1 ORDER BY `+order, args...)
+	rows, err := s.query(ctx, s.db, `SELECT `+expression+`, count(DISTINCT a.who), count(*) FROM attempt a `+
+		f.join()+` WHERE `+where+` GROUP BY 1 ORDER BY `+order, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -271,7 +275,8 @@ func (s *Store) Attempts(ctx context.Context, f Filter, surest bool, most int) (
 		var a Seen
 		var exit sql.NullInt64
 		var at string
-		if err := rows.Scan(&a.Path, &a.Machine, &a.Build, &a.Product, &a.Version, &a.Outcome, &exit, &at, &a.Cause, &a.Title, &a.Confidence, &a.Summary, &a.Line, &a.Proof); err != nil {
+		if err := rows.Scan(&a.Path, &a.Machine, &a.Build, &a.Product, &a.Version, &a.Outcome, &exit, &at, &a.Cause,
+			&a.Title, &a.Confidence, &a.Summary, &a.Line, &a.Proof); err != nil {
 			return nil, err
 		}
 		if a.Happened = when(at); exit.Valid {
@@ -310,10 +315,13 @@ func (s *Store) Forget(ctx context.Context, machine string, before time.Time) (n
 		return 0, err
 	}
 	defer tx.Rollback() // nothing after the commit
-	if _, err := s.exec(ctx, tx, `DELETE FROM file WHERE path IN (SELECT a.path FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+`)`, args...); err != nil {
+	if _, err := s.exec(ctx, tx,
+		`DELETE FROM file WHERE path IN (SELECT a.path FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+
+			where+`)`, args...); err != nil {
 		return 0, err
 	}
-	res, err := s.exec(ctx, tx, `DELETE FROM attempt WHERE id IN (SELECT a.id FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+`)`, args...)
+	res, err := s.exec(ctx, tx,
+		`DELETE FROM attempt WHERE id IN (SELECT a.id FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+where+`)`, args...)
 	if err != nil {
 		return 0, err
 	}

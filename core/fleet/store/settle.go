@@ -32,7 +32,8 @@ func (s *Store) Settle(ctx context.Context) error {
 // hang makes parts of the attempts whose logs another one names. The outer one counts for the
 // cause of the part that failed, the surest first: its own log tells only that a package did.
 func (s *Store) hang(ctx context.Context, tx *sql.Tx) error {
-	if _, err := s.exec(ctx, tx, `UPDATE attempt SET part_of = (SELECT min(r.attempt) FROM refers r WHERE r.place = attempt.place AND r.attempt <> attempt.id)
+	if _, err := s.exec(ctx, tx,
+		`UPDATE attempt SET part_of = (SELECT min(r.attempt) FROM refers r WHERE r.place = attempt.place AND r.attempt <> attempt.id)
 		WHERE part_of = '' AND place IN (SELECT place FROM refers) AND EXISTS (SELECT 1 FROM refers r WHERE r.place = attempt.place AND r.attempt <> attempt.id)`); err != nil {
 		return err
 	}
@@ -71,7 +72,8 @@ func (s *Store) gatherHeads(ctx context.Context, tx *sql.Tx) error {
 	}
 	for head, under := range heads(all) {
 		if _, err := s.exec(ctx, tx, `INSERT INTO cause (id, class, sign, kind, subject, message, action, product, title, loose, head, how) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 0, '', 'head')
-			ON CONFLICT (id) DO NOTHING`, head.ID, head.Class, head.Sign, head.Kind, head.Subject, head.Message, head.Action, head.Product, head.Title); err != nil {
+			ON CONFLICT (id) DO NOTHING`, head.ID, head.Class, head.Sign, head.Kind, head.Subject, head.Message,
+			head.Action, head.Product, head.Title); err != nil {
 			return err
 		}
 		for _, id := range under {
@@ -174,7 +176,8 @@ func loose(subject string) int {
 
 // Cause is the one whose ID begins so, whether or not it was joined under another.
 func (s *Store) Cause(ctx context.Context, beginning string) (id string, err error) {
-	rows, err := s.query(ctx, s.db, `SELECT id FROM cause WHERE substr(id, 1, ?) = ? ORDER BY id LIMIT 2`, len(beginning), strings.ToLower(beginning))
+	rows, err := s.query(ctx, s.db, `SELECT id FROM cause WHERE substr(id, 1, ?) = ? ORDER BY id LIMIT 2`,
+		len(beginning), strings.ToLower(beginning))
 	if err != nil {
 		return "", err
 	}
@@ -273,7 +276,8 @@ func (s *Store) Refold(ctx context.Context, site string) (attempts int, err erro
 	before := s.rules
 	s.rules = rules
 	err = s.within(ctx, func(tx *sql.Tx) error {
-		if _, err := s.exec(ctx, tx, `INSERT INTO meta (name, value) VALUES ('rules', ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, site); err != nil {
+		if _, err := s.exec(ctx, tx,
+			`INSERT INTO meta (name, value) VALUES ('rules', ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, site); err != nil {
 			return err
 		}
 		attempts, err = s.refoldAll(ctx, tx)
@@ -318,7 +322,8 @@ func (s *Store) refoldAll(ctx context.Context, tx *sql.Tx) (n int, err error) {
 			if err != nil {
 				return n, err
 			}
-			if _, err := s.exec(ctx, tx, `UPDATE attempt SET cause = ?, own = ?, folding = ? WHERE id = ?`, head, c.ID, s.rules.Version, k.id); err != nil {
+			if _, err := s.exec(ctx, tx, `UPDATE attempt SET cause = ?, own = ?, folding = ? WHERE id = ?`, head,
+				c.ID, s.rules.Version, k.id); err != nil {
 				return n, err
 			}
 			n++

@@ -71,7 +71,8 @@ func Open(ctx context.Context, name string, make bool) (*Store, error) {
 	}
 	// One writer at a time waits for the other; readers never wait. Source: the engine's
 	// documentation of write-ahead logging.
-	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(name)+"?_pragma=journal_mode(WAL)&_pragma=synchronous(NORMAL)&_pragma=busy_timeout(10000)&_txlock=immediate")
+	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(name)+
+		"?_pragma=journal_mode(WAL)&_pragma=synchronous(NORMAL)&_pragma=busy_timeout(10000)&_txlock=immediate")
 	if err != nil {
 		return nil, err
 	}
@@ -93,7 +94,8 @@ func Open(ctx context.Context, name string, make bool) (*Store, error) {
 // asIs reads the settings of a file that is there. One without tables is left to be made.
 func (s *Store) asIs(ctx context.Context) error {
 	tables := 0
-	if err := s.db.QueryRowContext(ctx, `SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name IN ('meta', 'attempt')`).Scan(&tables); err != nil || tables == 0 {
+	if err := s.db.QueryRowContext(ctx,
+		`SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name IN ('meta', 'attempt')`).Scan(&tables); err != nil || tables == 0 {
 		return err
 	}
 	if tables == 1 {
@@ -108,8 +110,10 @@ func openServer(ctx context.Context, name string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the store's name: %w", err)
 	}
-	if strings.Contains(strings.SplitN(strings.TrimPrefix(strings.TrimPrefix(name, "postgresql://"), "postgres://"), "@", 2)[0], ":") && strings.Contains(name, "@") || strings.Contains(name, "password=") {
-		return nil, errors.New("a password does not belong on the command line, where everybody on the machine can read it\nhint: put it into the file that PGPASSFILE or PGSERVICEFILE names")
+	if strings.Contains(strings.SplitN(strings.TrimPrefix(strings.TrimPrefix(name, "postgresql://"), "postgres://"),
+		"@", 2)[0], ":") && strings.Contains(name, "@") || strings.Contains(name, "password=") {
+		return nil, errors.New("a password does not belong on the command line, where everybody on the machine " +
+			"can read it\nhint: put it into the file that PGPASSFILE or PGSERVICEFILE names")
 	}
 	db, err := sql.Open("pgx", name)
 	if err != nil {
@@ -357,7 +361,8 @@ func (s *Store) AddWithin(ctx context.Context, tx *sql.Tx, list []Found) error {
 	}
 	defer insert.Close()
 	for _, f := range list {
-		if _, err := insert.ExecContext(ctx, f.File.Path, f.File.Bytes, f.File.Changed.UTC().Format(time.RFC3339Nano), f.File.Hash, f.File.State, clean(f.File.Reason)); err != nil {
+		if _, err := insert.ExecContext(ctx, f.File.Path, f.File.Bytes,
+			f.File.Changed.UTC().Format(time.RFC3339Nano), f.File.Hash, f.File.State, clean(f.File.Reason)); err != nil {
 			return err
 		}
 		attempts, tried = append(attempts, f.Attempts...), append(tried, f.Tried...)
@@ -416,7 +421,8 @@ func (s *Store) addAttempt(ctx context.Context, tx *sql.Tx, insert *sql.Stmt, a 
 	if who == "" {
 		who = a.ID
 	}
-	if _, err := insert.ExecContext(ctx, a.ID, a.Path, Place(a.Path), machine, who, a.Build, clean(a.Product), clean(a.Version), a.Outcome, a.Exit, a.Happened.UTC().Format(time.RFC3339), cause, own, a.Confidence,
+	if _, err := insert.ExecContext(ctx, a.ID, a.Path, Place(a.Path), machine, who, a.Build, clean(a.Product),
+		clean(a.Version), a.Outcome, a.Exit, a.Happened.UTC().Format(time.RFC3339), cause, own, a.Confidence,
 		clean(a.Summary), a.Line, clean(a.Proof), facts, s.rules.Version); err != nil {
 		return err
 	}
@@ -431,7 +437,8 @@ func (s *Store) addAttempt(ctx context.Context, tx *sql.Tx, insert *sql.Stmt, a 
 // addCause keeps a cause and gives the one that its attempts count for.
 func (s *Store) addCause(ctx context.Context, tx *sql.Tx, c fold.Cause) (string, error) {
 	if _, err := s.exec(ctx, tx, `INSERT INTO cause (id, class, sign, kind, subject, message, action, product, title, loose, head, how) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, '', '')
-		ON CONFLICT (id) DO NOTHING`, c.ID, c.Class, c.Sign, c.Kind, clean(c.Subject), c.Message, clean(c.Action), clean(c.Product), clean(c.Title), loose(c.Subject)); err != nil {
+		ON CONFLICT (id) DO NOTHING`, c.ID, c.Class, c.Sign, c.Kind, clean(c.Subject), c.Message, clean(c.Action),
+		clean(c.Product), clean(c.Title), loose(c.Subject)); err != nil {
 		return "", err
 	}
 	var head string
@@ -467,7 +474,8 @@ func (s *Store) addTried(ctx context.Context, tx *sql.Tx, t Tried) error {
 	machine := strings.ToLower(clean(t.Machine))
 	h := sha256.Sum256([]byte(strings.Join([]string{string(facts), t.Class, t.Remedy, t.Result, next, machine, at}, "\x00")))
 	_, err = s.exec(ctx, tx, `INSERT INTO tried (id, cause, class, remedy, result, moved_to, machine, happened, path, facts, moved_facts) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING`,
-		hex.EncodeToString(h[:12]), c.ID, t.Class, clean(s.rules.Title(t.Remedy, t.Facts)), t.Result, moved, machine, at, t.Path, clean(string(facts)), next)
+		hex.EncodeToString(h[:12]), c.ID, t.Class, clean(s.rules.Title(t.Remedy, t.Facts)), t.Result, moved,
+		machine, at, t.Path, clean(string(facts)), next)
 	return err
 }
 

@@ -47,16 +47,20 @@ var monday = time.Date(2026, 5, 4, 9, 0, 0, 0, time.UTC)
 
 // failed is the n-th attempt, on a day, that fails from a service.
 func failed(n, day int, machine, service string) store.Attempt {
-	return store.Attempt{ID: fmt.Sprintf("%024d", n), Path: fmt.Sprintf("/logs/%s/%d.log", machine, n), Machine: machine, Build: "22631", Product: "Tidebook Desk", Version: "2.8.1",
-		Outcome: "failed", Exit: new(1603), Happened: monday.AddDate(0, 0, day), Confidence: 0.9, Summary: "a service did not start", Line: 7, Proof: "Error 1920.",
-		Facts: &fold.Facts{Class: "service", Sign: "s", Kind: "service", Subject: service, Message: 1920, Action: "StartServices", Title: "the service did not start", Host: machine}}
+	return store.Attempt{ID: fmt.Sprintf("%024d", n), Path: fmt.Sprintf("/logs/%s/%d.log", machine, n),
+		Machine: machine, Build: "22631", Product: "Tidebook Desk", Version: "2.8.1",
+		Outcome: "failed", Exit: new(1603), Happened: monday.AddDate(0, 0, day), Confidence: 0.9,
+		Summary: "a service did not start", Line: 7, Proof: "Error 1920.",
+		Facts: &fold.Facts{Class: "service", Sign: "s", Kind: "service", Subject: service, Message: 1920,
+			Action: "StartServices", Title: "the service did not start", Host: machine}}
 }
 
 func add(t *testing.T, s *store.Store, list ...store.Attempt) {
 	t.Helper()
 	var found []store.Found
 	for _, a := range list {
-		found = append(found, store.Found{File: store.File{Path: a.Path, Bytes: 1, Changed: a.Happened, Hash: a.ID, State: store.Log}, Attempts: []store.Attempt{a}})
+		found = append(found, store.Found{File: store.File{Path: a.Path, Bytes: 1, Changed: a.Happened, Hash: a.ID,
+			State: store.Log}, Attempts: []store.Attempt{a}})
 	}
 	if err := s.Add(ctx, found); err != nil {
 		t.Fatal(err)
@@ -84,7 +88,8 @@ func TestAsking(t *testing.T) {
 	onBoth(t, func(t *testing.T, s *store.Store) {
 		worked := failed(9, 1, "ellery-d01", "")
 		worked.Outcome, worked.Facts = "succeeded", nil
-		add(t, s, failed(1, 0, "ellery-d01", "BerthSync"), failed(2, 0, "ellery-d02", "BerthSync"), failed(3, 8, "ellery-d01", "BerthSync"), failed(4, 8, "ellery-d03", "TideClock"), worked)
+		add(t, s, failed(1, 0, "ellery-d01", "BerthSync"), failed(2, 0, "ellery-d02", "BerthSync"),
+			failed(3, 8, "ellery-d01", "BerthSync"), failed(4, 8, "ellery-d03", "TideClock"), worked)
 		add(t, s, failed(1, 0, "ellery-d01", "BerthSync")) // again
 		if got := lines(t, s, store.Filter{}); got != "berthsync 2/3/0 05-04; tideclock 1/1/0 05-12" {
 			t.Error(got)
@@ -100,7 +105,8 @@ func TestAsking(t *testing.T) {
 		if err != nil || len(fresh) != 1 || fresh[0].Subject != "tideclock" {
 			t.Errorf("%+v %v", fresh, err)
 		}
-		for column, want := range map[string]string{"machine": "ellery-d01:3 ellery-d02:1 ellery-d03:1", "product": "Tidebook Desk 2.8.1:5", "day": "2026-05-04:2 2026-05-05:1 2026-05-12:2", "outcome": "failed:4 succeeded:1"} {
+		for column, want := range map[string]string{"machine": "ellery-d01:3 ellery-d02:1 ellery-d03:1",
+			"product": "Tidebook Desk 2.8.1:5", "day": "2026-05-04:2 2026-05-05:1 2026-05-12:2", "outcome": "failed:4 succeeded:1"} {
 			list, err := s.By(ctx, store.Filter{}, column)
 			if err != nil {
 				t.Fatal(err)
@@ -116,7 +122,8 @@ func TestAsking(t *testing.T) {
 		if _, err := s.By(ctx, store.Filter{}, "path; DROP TABLE attempt"); err == nil {
 			t.Error("anything is a column")
 		}
-		if list, err := s.Attempts(ctx, store.Filter{Class: "serv*", Product: "tide*", Machine: "ELLERY-D03"}, true, 5); err != nil || len(list) != 1 || list[0].Proof != "Error 1920." || *list[0].ExitCode != 1603 {
+		if list, err := s.Attempts(ctx, store.Filter{Class: "serv*", Product: "tide*", Machine: "ELLERY-D03"},
+			true, 5); err != nil || len(list) != 1 || list[0].Proof != "Error 1920." || *list[0].ExitCode != 1603 {
 			t.Errorf("%+v %v", list, err)
 		}
 		if n, err := s.Forget(ctx, "ellery-d01", time.Time{}); err != nil || n != 3 {
@@ -132,7 +139,8 @@ func TestAsking(t *testing.T) {
 func TestParts(t *testing.T) {
 	onBoth(t, func(t *testing.T, s *store.Store) {
 		outer := failed(1, 0, "ellery-d01", "")
-		outer.Path, outer.Facts = "/logs/D01/Suite.log", &fold.Facts{Class: "prerequisite", Kind: "package", Subject: "Planner", Title: "a package failed"}
+		outer.Path, outer.Facts = "/logs/D01/Suite.log",
+			&fold.Facts{Class: "prerequisite", Kind: "package", Subject: "Planner", Title: "a package failed"}
 		outer.Refers = []string{store.Place(`/logs/D01/suite_000_planner.log`)}
 		inner := failed(2, 0, "ellery-d01", "BerthSync")
 		inner.Path = "/logs/D01/Suite_000_Planner.log"

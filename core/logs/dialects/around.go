@@ -37,7 +37,8 @@ func around(src *story.Source, n int, line []byte) {
 	if src.Host == "" && couldNameHost(line) {
 		if m := hostName.FindSubmatch(line); m != nil {
 			src.Host = string(m[1])
-		} else if m := hostWord.FindSubmatch(line); m != nil && len(m[1]) <= maxHost && bytes.ContainsAny(m[1], "0123456789") && !processors[string(bytes.ToLower(m[1]))] {
+		} else if m := hostWord.FindSubmatch(line); m != nil && len(m[1]) <= maxHost &&
+			bytes.ContainsAny(m[1], "0123456789") && !processors[string(bytes.ToLower(m[1]))] {
 			src.Host = string(m[1])
 		}
 	}
@@ -54,7 +55,8 @@ const longStamp = 400
 // 2026-05-05 09:12:01,250 +0200.
 func zoneIn(s []byte) string {
 	for i := len("2026-05-05T09"); i+6 <= len(s); i++ {
-		if s[i] != ':' || s[i+3] != ':' || s[i-3] != 'T' && s[i-3] != ' ' || s[i-6] != '-' || s[i-9] != '-' || !digits(s[i-13:i-9]) || !digits(s[i+4:i+6]) {
+		if s[i] != ':' || s[i+3] != ':' || s[i-3] != 'T' && s[i-3] != ' ' || s[i-6] != '-' || s[i-9] != '-' ||
+			!digits(s[i-13:i-9]) || !digits(s[i+4:i+6]) {
 			continue
 		}
 		j := i + 6
@@ -97,11 +99,13 @@ func couldTellBuild(line []byte) bool {
 	if !slices.ContainsFunc(osWords, func(w []byte) bool { return bytes.Contains(line, w) }) {
 		return false
 	}
-	if bytes.Contains(line, []byte("10.0.")) || bytes.Contains(line, []byte("uild ")) || bytes.Contains(line, []byte("uild:")) || bytes.Contains(line, []byte("uild=")) || bytes.Contains(line, []byte(" 6.")) {
+	if bytes.Contains(line, []byte("10.0.")) || bytes.Contains(line, []byte("uild ")) ||
+		bytes.Contains(line, []byte("uild:")) || bytes.Contains(line, []byte("uild=")) || bytes.Contains(line, []byte(" 6.")) {
 		return true
 	}
 	for i := 0; i+5 < len(line); i++ { // (19045
-		if line[i] == '(' && line[i+1] >= '1' && line[i+1] <= '9' && line[i+2] >= '0' && line[i+2] <= '9' && line[i+3] >= '0' && line[i+3] <= '9' && line[i+4] >= '0' && line[i+4] <= '9' {
+		if line[i] == '(' && line[i+1] >= '1' && line[i+1] <= '9' && line[i+2] >= '0' && line[i+2] <= '9' &&
+			line[i+3] >= '0' && line[i+3] <= '9' && line[i+4] >= '0' && line[i+4] <= '9' {
 			return true
 		}
 	}
@@ -109,10 +113,12 @@ func couldTellBuild(line []byte) bool {
 }
 
 // osWords are what the OS is called, without what may be a large letter.
-var osWords = [][]byte{[]byte("indows"), []byte("icrosoft"), []byte("OS"), []byte("os "), []byte("os_"), []byte("osV"), []byte("perating"), []byte("etriebssystem"), []byte("ystème"), []byte("istema")}
+var osWords = [][]byte{[]byte("indows"), []byte("icrosoft"), []byte("OS"), []byte("os "), []byte("os_"),
+	[]byte("osV"), []byte("perating"), []byte("etriebssystem"), []byte("ystème"), []byte("istema")}
 
 // hostWords begin what a machine's name stands behind, in letters of either case.
-var hostWords = [][]byte{[]byte("omputer"), []byte("OMPUTER"), []byte("host"), []byte("Host"), []byte("HOST"), []byte("achine"), []byte("ACHINE"), []byte("echner"), []byte("rdinateur"), []byte("quipo")}
+var hostWords = [][]byte{[]byte("omputer"), []byte("OMPUTER"), []byte("host"), []byte("Host"), []byte("HOST"),
+	[]byte("achine"), []byte("ACHINE"), []byte("echner"), []byte("rdinateur"), []byte("quipo")}
 
 func couldNameHost(line []byte) bool {
 	for _, w := range hostWords {
@@ -149,5 +155,6 @@ var processors = map[string]bool{"x64": true, "x86": true, "amd64": true, "arm64
 // platform SDK, "Operating System Version".
 func isBuild(text string) bool {
 	n, err := strconv.Atoi(text)
-	return err == nil && (n == 2600 || n == 3790 || n >= 6000 && n <= 6003 || n == 7600 || n == 7601 || n == 9200 || n == 9600 || n >= 10240 && n < 40000)
+	return err == nil && (n == 2600 || n == 3790 || n >= 6000 && n <= 6003 || n == 7600 || n == 7601 || n == 9200 ||
+		n == 9600 || n >= 10240 && n < 40000)
 }

@@ -18,7 +18,8 @@ const (
 )
 
 // neverCalm is what a sentence holds whose numbers matter, or that counts.
-var neverCalm = [][]byte{[]byte("error"), []byte("fail"), []byte("warn"), []byte("fatal"), []byte("exception"), []byte("code"), []byte("exit"),
+var neverCalm = [][]byte{[]byte("error"), []byte("fail"), []byte("warn"), []byte("fatal"), []byte("exception"),
+	[]byte("code"), []byte("exit"),
 	[]byte("return"), []byte("abort"), []byte("cancel"), []byte("roll"), []byte("denied"), []byte("version")}
 
 // A skipper is a reader of lines that can do without those that say nothing new.

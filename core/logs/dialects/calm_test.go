@@ -50,7 +50,8 @@ func TestCalm(t *testing.T) {
 	for _, m := range a.Messages {
 		kept[m.Line] = m.Text
 	}
-	for line, why := range map[int]string{1: "the first", 40001: "an error", 40002: "an end", 50001: "an end with another code", 60000: "the last"} {
+	for line, why := range map[int]string{1: "the first", 40001: "an error", 40002: "an end",
+		50001: "an end with another code", 60000: "the last"} {
 		if kept[line] == "" {
 			t.Errorf("line %d is not kept: %s", line, why)
 		}
@@ -88,13 +89,15 @@ func TestSentence(t *testing.T) {
 			t.Errorf("%q and %q are two sentences", c[0], c[1])
 		}
 	}
-	differ := [][2]string{{`result 0`, `result 5`}, {`hr = 0x00000000`, `hr = 0x80070002`}, {`state: Present`, `state: Absent`}, {`a b`, `ab`}, {`a: 1`, `a= 1`}}
+	differ := [][2]string{{`result 0`, `result 5`}, {`hr = 0x00000000`, `hr = 0x80070002`},
+		{`state: Present`, `state: Absent`}, {`a b`, `ab`}, {`a: 1`, `a= 1`}}
 	for _, c := range differ {
 		if a, _ := sentence([]byte(c[0])); a == first(sentence([]byte(c[1]))) {
 			t.Errorf("%q and %q are one sentence", c[0], c[1])
 		}
 	}
-	for _, c := range [][2]string{{`2026-05-04 09:12:01 x`, `2026-05-04 09:12:31 x`}, {`2026-05-04 09:12:01 x`, `2026-05-05 09:12:01 x`}, {`{"t":1777885998123}`, `{"t":1777886998123}`}} {
+	for _, c := range [][2]string{{`2026-05-04 09:12:01 x`, `2026-05-04 09:12:31 x`},
+		{`2026-05-04 09:12:01 x`, `2026-05-05 09:12:01 x`}, {`{"t":1777885998123}`, `{"t":1777886998123}`}} {
 		_, a := sentence([]byte(c[0]))
 		if _, b := sentence([]byte(c[1])); a == b || a == 0 {
 			t.Errorf("%q and %q are one moment", c[0], c[1])

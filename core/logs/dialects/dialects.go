@@ -84,7 +84,8 @@ func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (
 	case chosen == "":
 		return nil, fmt.Errorf("%s: %w", name, ErrNoLog)
 	}
-	src := story.Source{Name: name, Dialect: chosen, Encoding: info.Encoding.String(), Bytes: info.Bytes, Lines: info.Lines, Unended: info.Unended,
+	src := story.Source{Name: name, Dialect: chosen, Encoding: info.Encoding.String(), Bytes: info.Bytes,
+		Lines: info.Lines, Unended: info.Unended,
 		Host: s.around.Host, Build: s.around.Build, Zone: s.around.Zone}
 	if binaryLog != nil {
 		src.Encoding, src.Bytes, src.Damaged = "EVTX", binaryLog.Size(), binaryLog.Damaged()

@@ -16,7 +16,8 @@ import (
 func TestNoLogs(t *testing.T) {
 	top := filepath.Join("..", "..", "..")
 	var names []string
-	for _, pattern := range []string{"README.md", "docs/*.md", "cmd/hollowkey/*.go", "cli/*.go", "core/fix/*.go", "core/prove/retry/*.go", "scripts/bench", "scripts/*.py"} {
+	for _, pattern := range []string{"README.md", "docs/*.md", "cmd/hollowkey/*.go", "cli/*.go", "core/fix/*.go",
+		"core/prove/retry/*.go", "scripts/bench", "scripts/*.py"} {
 		found, err := filepath.Glob(filepath.Join(top, filepath.FromSlash(pattern)))
 		if err != nil || len(found) == 0 {
 			t.Fatal(pattern, err)
@@ -79,9 +80,11 @@ func TestBehindAnotherProgram(t *testing.T) {
 			head.WriteString("deploy: step 2 of 400 prepared\n")
 		}
 	}
-	table := `"Time","Sev","Module","Event","Detail"` + "\n" + strings.Repeat(`"04/05/2026 09:12:01.807","I","Shell","COPY","tide.dll copied"`+"\n", 20) +
+	table := `"Time","Sev","Module","Event","Detail"` + "\n" +
+		strings.Repeat(`"04/05/2026 09:12:01.807","I","Shell","COPY","tide.dll copied"`+"\n", 20) +
 		`"04/05/2026 09:12:09.001","E","Shell","END","Setup failed with exit code 1603"` + "\n"
-	document := "{\n  \"product\": \"Tidebook Desk\",\n  \"events\": [\n" + strings.Repeat("    {\"t\": \"2026-05-04T09:12:01\", \"severity\": \"info\", \"text\": \"copied\"},\n", 20) +
+	document := "{\n  \"product\": \"Tidebook Desk\",\n  \"events\": [\n" +
+		strings.Repeat("    {\"t\": \"2026-05-04T09:12:01\", \"severity\": \"info\", \"text\": \"copied\"},\n", 20) +
 		"    {\"t\": \"2026-05-04T09:12:09\", \"severity\": \"error\", \"text\": \"Setup failed with exit code 1603\"}\n  ]\n}\n"
 	chain := strings.Repeat("[0B1C:1F04][2026-05-04T09:12:01]i100: Detected package: Tidebook, state: Absent, cached: None\n", 20) +
 		"[0B1C:1F04][2026-05-04T09:12:09]e000: Error 0x80070643: Failed to execute package.\n[0B1C:1F04][2026-05-04T09:12:09]i007: Exit code: 0x643, restarting: No\n"

@@ -75,7 +75,8 @@ func TestRead(t *testing.T) {
 		for _, x := range []struct {
 			is   bool
 			word string
-		}{{r.Failed, "failed"}, {r.Worked, "worked"}, {r.Cancelled, "cancelled"}, {r.Passed, "passed"}, {r.Again, "again"}, {r.GivesUp, "way"}, {r.Advises, "advice"}, {r.Restart, "restart"}, {r.Refuses, "refuses"}} {
+		}{{r.Failed, "failed"}, {r.Worked, "worked"}, {r.Cancelled, "cancelled"}, {r.Passed, "passed"},
+			{r.Again, "again"}, {r.GivesUp, "way"}, {r.Advises, "advice"}, {r.Restart, "restart"}, {r.Refuses, "refuses"}} {
 			if x.is {
 				got = append(got, x.word)
 			}

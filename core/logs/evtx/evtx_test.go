@@ -16,8 +16,10 @@ import (
 func some(n int) (events []evtxtest.Event) {
 	at := time.Date(2026, 5, 4, 7, 12, 1, 250e6, time.UTC)
 	for i := range n {
-		events = append(events, evtxtest.Event{Provider: "MsiInstaller", ID: 11708, Level: 4, Time: at.Add(time.Duration(i) * time.Second), Channel: "Application",
-			Computer: "ELLERY-D07", Data: []string{fmt.Sprintf("Product: Tidebook Desk <%d> -- \"Installation\" failed & ended.\r\nIt says so.", i), "(NULL)"}})
+		events = append(events, evtxtest.Event{Provider: "MsiInstaller", ID: 11708, Level: 4,
+			Time: at.Add(time.Duration(i) * time.Second), Channel: "Application",
+			Computer: "ELLERY-D07",
+			Data:     []string{fmt.Sprintf("Product: Tidebook Desk <%d> -- \"Installation\" failed & ended.\r\nIt says so.", i), "(NULL)"}})
 	}
 	return events
 }

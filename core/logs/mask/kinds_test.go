@@ -110,7 +110,8 @@ var planted = []struct {
 // known are texts that hold a name which another line of the log told.
 var known = []struct{ text, private string }{
 	{"PWHITLOW signed in", "PWHITLOW"}, {"pwhitlow's desk", "pwhitlow"}, {"PC_PWHITLOW_01", "PWHITLOW"}, {"svc-pwhitlow", "pwhitlow"},
-	{"name=pwhitlow;x", "pwhitlow"}, {"cHdoaXRsb3c=", "cHdoaXRsb3"}, {"eHB3aGl0bG93", "B3aGl0bG93"}, {"cAB3AGgAaQB0AGwAbwB3AA==", "cAB3AGgAaQB0AGwAbwB3"},
+	{"name=pwhitlow;x", "pwhitlow"}, {"cHdoaXRsb3c=", "cHdoaXRsb3"}, {"eHB3aGl0bG93", "B3aGl0bG93"},
+	{"cAB3AGgAaQB0AGwAbwB3AA==", "cAB3AGgAaQB0AGwAbwB3"},
 	{"hex:70,00,77,00,68,00,69,00,74,00,6c,00,6f,00,77,00", "70,00,77,00,68"}, {"0x700077006800690074006c006f007700", "70007700680069007400"},
 	{"70776869746c6f77", "70776869746c6f77"}, {"70 77 68 69 74 6c 6f 77", "70 77 68 69"},
 	{"Jose\u0301 Ibáñez wrote", "Jose\u0301"}, {"JOSÉ IBÁÑEZ wrote", "JOSÉ"}, {"Jos%C3%A9%20Ib%C3%A1%C3%B1ez", "Jos%C3%A9"},
@@ -119,14 +120,22 @@ var known = []struct{ text, private string }{
 // kept are texts without anything private, which must come back as they are: a verdict
 // hangs on them.
 var kept = []string{
-	"Error 1920. Service 'Berth Sync' (BerthSync) failed to start.", "Return value 3.", "MSI (s) (A4:10) [09:12:02:120]: Note: 1: 2203", "Product version 10.0.19045.1 found",
-	"version 4.2.0.1 of tide.dll", "Windows 10.0.0.0", "PublicKeyToken=b77a5c561934e089", "publicKeyToken=\"6595b64144ccf1df\"", "KeyPath=C:\\Program Files\\Quay\\x.dll",
-	"key HKLM\\SOFTWARE\\Policies\\Quay is denied", "Token: none", "password: not set", "PASSWORD=", "PASSWORD=**********", "password is incorrect", "the password has expired",
-	"tokens read: 12", "Bypass=1", "ping 3 ms", "typing: off", "mapping=2", "2026-05-04T09:12:02.120 Info", "ProductCode={5D0B1C77-2E9A-4B6B-8C35-0A6C2E5F7D22}", "0x80070643",
-	"C:\\Program Files (x86)\\Quay\\quay.exe", "NT AUTHORITY\\SYSTEM", "BUILTIN\\Users", "C:\\Users\\Public\\x", "%USERPROFILE%\\x", "SerialNumber: 4.2.0", "license: accepted",
-	"LICENSE=accepted", "-passive /norestart /p C:\\Deploy\\x.msp", "exit code 1603 (0x643)", "127.0.0.1:8080 refused", "go.microsoft.com", "https://go.microsoft.com/fwlink/?LinkId=1",
-	"12:34:56 step 3", "S-1-5-18", "user: none", "Owner: SYSTEM", "author: unknown", "keyboard=de", "CLSID\\{5D0B1C77}", "SOFTWARE\\Microsoft\\Windows", "step 1.2.3.4 of 9",
-	"msiexec /i quay.msi /qn /l*v quay.log", "[SC] StartService FAILED 1053:", "spooler: pinned 2 files", "Compass 3", "HRESULT 0x80073712", "AssemblyVersion(1.2.3.4)", "hotkey F5",
+	"Error 1920. Service 'Berth Sync' (BerthSync) failed to start.", "Return value 3.",
+	"MSI (s) (A4:10) [09:12:02:120]: Note: 1: 2203", "Product version 10.0.19045.1 found",
+	"version 4.2.0.1 of tide.dll", "Windows 10.0.0.0", "PublicKeyToken=b77a5c561934e089",
+	"publicKeyToken=\"6595b64144ccf1df\"", "KeyPath=C:\\Program Files\\Quay\\x.dll",
+	"key HKLM\\SOFTWARE\\Policies\\Quay is denied", "Token: none", "password: not set", "PASSWORD=",
+	"PASSWORD=**********", "password is incorrect", "the password has expired",
+	"tokens read: 12", "Bypass=1", "ping 3 ms", "typing: off", "mapping=2", "2026-05-04T09:12:02.120 Info",
+	"ProductCode={5D0B1C77-2E9A-4B6B-8C35-0A6C2E5F7D22}", "0x80070643",
+	"C:\\Program Files (x86)\\Quay\\quay.exe", "NT AUTHORITY\\SYSTEM", "BUILTIN\\Users", "C:\\Users\\Public\\x",
+	"%USERPROFILE%\\x", "SerialNumber: 4.2.0", "license: accepted",
+	"LICENSE=accepted", "-passive /norestart /p C:\\Deploy\\x.msp", "exit code 1603 (0x643)",
+	"127.0.0.1:8080 refused", "go.microsoft.com", "https://go.microsoft.com/fwlink/?LinkId=1",
+	"12:34:56 step 3", "S-1-5-18", "user: none", "Owner: SYSTEM", "author: unknown", "keyboard=de",
+	"CLSID\\{5D0B1C77}", "SOFTWARE\\Microsoft\\Windows", "step 1.2.3.4 of 9",
+	"msiexec /i quay.msi /qn /l*v quay.log", "[SC] StartService FAILED 1053:", "spooler: pinned 2 files",
+	"Compass 3", "HRESULT 0x80073712", "AssemblyVersion(1.2.3.4)", "hotkey F5",
 }
 
 func read(t *testing.T, enc encoding.Encoding, text string) []byte {
@@ -143,8 +152,9 @@ func read(t *testing.T, enc encoding.Encoding, text string) []byte {
 func TestPlanted(t *testing.T) {
 	encodings := map[string]encoding.Encoding{
 		"UTF-8": encoding.Nop, "UTF-8 with a mark": unicode.UTF8BOM, "UTF-16LE with a mark": unicode.UTF16(unicode.LittleEndian, unicode.UseBOM),
-		"UTF-16BE with a mark": unicode.UTF16(unicode.BigEndian, unicode.UseBOM), "UTF-16LE": unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM),
-		"UTF-16BE": unicode.UTF16(unicode.BigEndian, unicode.IgnoreBOM), "Windows 1252": charmap.Windows1252,
+		"UTF-16BE with a mark": unicode.UTF16(unicode.BigEndian, unicode.UseBOM),
+		"UTF-16LE":             unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM),
+		"UTF-16BE":             unicode.UTF16(unicode.BigEndian, unicode.IgnoreBOM), "Windows 1252": charmap.Windows1252,
 	}
 	masked := func(m *Masker, enc encoding.Encoding, text string) string {
 		raw := read(t, enc, text)
@@ -189,7 +199,8 @@ func TestPlanted(t *testing.T) {
 			t.Errorf("%q became %q", text, got)
 		}
 	}
-	t.Logf("%d kinds are hidden in %d encodings, %d of %d harmless texts are changed", len(planted)+len(known), len(encodings), over, len(kept))
+	t.Logf("%d kinds are hidden in %d encodings, %d of %d harmless texts are changed", len(planted)+len(known),
+		len(encodings), over, len(kept))
 }
 
 // A name that lies across the border of two pieces of a very long line is hidden, and
@@ -199,13 +210,15 @@ func TestPieces(t *testing.T) {
 		text := strings.Repeat("x ", at/2) + "pwhitlow " + strings.Repeat("y ", 50)
 		m := New([]string{"pwhitlow"}, nil)
 		var out bytes.Buffer
-		if err := m.Copy(&out, strings.NewReader(text)); err != nil || strings.Contains(out.String(), "whitlow") || out.Len() != len(text)-len("pwhitlow")+len("user1") {
+		if err := m.Copy(&out, strings.NewReader(text)); err != nil || strings.Contains(out.String(), "whitlow") ||
+			out.Len() != len(text)-len("pwhitlow")+len("user1") {
 			t.Errorf("at %d: %v, %d bytes", at, err, out.Len())
 		}
 	}
 	m := New(nil, nil)
 	for i := range 20_000 {
-		m.Learn("C:\\Users\\person" + strings.Repeat("abcdefghij"[i%10:i%10+1], i%17) + "x" + string(rune('a'+i%26)) + string(rune('a'+i/26%26)) + string(rune('a'+i/676%26)) + "\\x")
+		m.Learn("C:\\Users\\person" + strings.Repeat("abcdefghij"[i%10:i%10+1], i%17) + "x" +
+			string(rune('a'+i%26)) + string(rune('a'+i/26%26)) + string(rune('a'+i/676%26)) + "\\x")
 	}
 	for range 2000 {
 		m.Mask("a line of a log with nothing of anybody in it, and yet some words")

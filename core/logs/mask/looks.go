@@ -24,8 +24,10 @@ var (
 )
 
 // valueKinds are what the names of values say; the others are users'.
-var valueKinds = map[string]Kind{"computername": Host, "computer": Host, "machinename": Host, "hostname": Host, "userdomain": Host, "domainname": Host, "clientname": Host,
-	"logonserver": Host, "companyname": Company, "company": Company, "registeredorganization": Company, "organization": Company, "tenant": Company, "tenantname": Company}
+var valueKinds = map[string]Kind{"computername": Host, "computer": Host, "machinename": Host, "hostname": Host,
+	"userdomain": Host, "domainname": Host, "clientname": Host,
+	"logonserver": Host, "companyname": Company, "company": Company, "registeredorganization": Company,
+	"organization": Company, "tenant": Company, "tenantname": Company}
 
 // What hides itself.
 var (
@@ -70,12 +72,15 @@ var (
 	itsValue       = lazy.MustCompile(`(?i)(\bits (?:current |new )?value(?: is)?:? )'[^']*'`)
 	nextWord       = lazy.MustCompile(`\s+(?:[/-]\S|[\w.]+\s*=)`)
 	secretSwitch   = lazy.MustCompile(`(?i)(^|\s)(--?|/)(p|pw|pass|password|passwd|pwd|passphrase|token|key|secret|apikey|api-key|pin|client-secret|sas)([:=]|\s+)(` + inMarks + `|[^\s;,"'/-][^\s;,"']*)`)
-	serialValue    = lazy.MustCompile(`(?i)\b(` + serialName + `)(\s*[=:]\s*|"\s*:\s*| property\. Its (?:current )?value is )("[^"]*"|'[^']*'|[^\s;,"']+)`)
+	serialValue    = lazy.MustCompile(`(?i)\b(` + serialName +
+		`)(\s*[=:]\s*|"\s*:\s*| property\. Its (?:current )?value is )("[^"]*"|'[^']*'|[^\s;,"']+)`)
 )
 
 // states are values that say how something stands, and no secret.
-var states = []string{"", "(masked)", "none", "null", "nil", "empty", "(empty)", "not set", "set", "unset", "missing", "true", "false", "yes", "no", "on", "off", "0", "ok", "required", "invalid",
-	"incorrect", "expired", "changed", "blank", "<null>", "(null)", "hidden", "redacted", "masked", "valid", "failed", "denied", "unknown", "default", "n/a", "-", "enabled", "disabled", "accepted",
+var states = []string{"", "(masked)", "none", "null", "nil", "empty", "(empty)", "not set", "set", "unset",
+	"missing", "true", "false", "yes", "no", "on", "off", "0", "ok", "required", "invalid",
+	"incorrect", "expired", "changed", "blank", "<null>", "(null)", "hidden", "redacted", "masked", "valid",
+	"failed", "denied", "unknown", "default", "n/a", "-", "enabled", "disabled", "accepted",
 	"rejected", "wrong", "present", "absent", "is", "not", "was", "found", "given"}
 
 // state says whether a value is one of them, or only stars.
@@ -87,17 +92,22 @@ func state(low string) bool {
 // Most lines hold nothing private. A few words, looked for first, tell which of
 // the patterns can match at all.
 var (
-	secretWords = []string{"pass", "pwd", "pswd", "kennwort", "motdepasse", "contrase", "secret", "token", "key", "credential", "authorization", "pin", "sas"}
+	secretWords = []string{"pass", "pwd", "pswd", "kennwort", "motdepasse", "contrase", "secret", "token", "key",
+		"credential", "authorization", "pin", "sas"}
 	switchWords = []string{"-p", "/p", "-token", "/token", "-key", "/key", "-secret", "/secret", "-api", "-sas", "-client", "-pin"}
 	serialWords = []string{"serial", "pidkey", "pid_key", "productid", "licen", "product_key", "productkey", "activation"}
-	valueWords  = []string{"user", "owner", "computer", "machinename", "hostname", "domain", "clientname", "logonserver", "company", "organization", "tenant", "author", "contact", "fullname"}
+	valueWords  = []string{"user", "owner", "computer", "machinename", "hostname", "domain", "clientname",
+		"logonserver", "company", "organization", "tenant", "author", "contact", "fullname"}
 	folderWords = []string{`users`, `settings`, "home", "profiles", "userdata"}
 	hostWords   = []string{"://", ".local", ".lan", ".corp", ".intern", ".intra", ".home", ".ad", ".example"}
 	// everybodysHosts are those of the OS's vendor, which every machine asks.
-	everybodysHosts = []string{"microsoft.com", "windowsupdate.com", "windows.com", "msftconnecttest.com", "msftncsi.com", "microsoftonline.com", "live.com", "azureedge.net", "windows.net", "w3.org", "xmlsoap.org"}
+	everybodysHosts = []string{"microsoft.com", "windowsupdate.com", "windows.com", "msftconnecttest.com",
+		"msftncsi.com", "microsoftonline.com", "live.com", "azureedge.net", "windows.net", "w3.org", "xmlsoap.org"}
 	// noDomains stand before a backslash and are no domain of a user.
-	noDomains = []string{"hklm", "hkcu", "hkcr", "hku", "hkcc", "software", "system", "nt", "builtin", "windows", "program", "users", "temp", "bin", "lib", "data", "classes", "microsoft",
-		"wow6432node", "policies", "currentversion", "services", "clsid", "root", "cimv2", "appdata", "local", "roaming", "system32", "syswow64", "common", "installer", "setup", "src", "res", "msi", "authority", "apppool", "manager"}
+	noDomains = []string{"hklm", "hkcu", "hkcr", "hku", "hkcc", "software", "system", "nt", "builtin", "windows",
+		"program", "users", "temp", "bin", "lib", "data", "classes", "microsoft",
+		"wow6432node", "policies", "currentversion", "services", "clsid", "root", "cimv2", "appdata", "local",
+		"roaming", "system32", "syswow64", "common", "installer", "setup", "src", "res", "msi", "authority", "apppool", "manager"}
 )
 
 // holds says whether a text holds one of some words.
@@ -153,11 +163,13 @@ func (m *Masker) Learn(text string) {
 // nobody's.
 func (m *Masker) learnHost(name string) {
 	low := strings.ToLower(strings.Trim(name, "."))
-	if slices.ContainsFunc(everybodysHosts, func(h string) bool { return low == h || strings.HasSuffix(low, "."+h) }) || strings.Trim(low, "0123456789.") == "" {
+	if slices.ContainsFunc(everybodysHosts,
+		func(h string) bool { return low == h || strings.HasSuffix(low, "."+h) }) || strings.Trim(low, "0123456789.") == "" {
 		return
 	}
 	m.learn(Host, low)
-	if label, rest, dotted := strings.Cut(low, "."); dotted && strings.Count(rest, ".") > 0 && len(label) > leastName && label != "download" && label != "update" {
+	if label, rest, dotted := strings.Cut(low, "."); dotted && strings.Count(rest, ".") > 0 &&
+		len(label) > leastName && label != "download" && label != "update" {
 		m.learn(Host, label)
 	}
 }
@@ -188,7 +200,8 @@ func (m *Masker) learnValue(name, value string) {
 func (m *Masker) learnAccount(domain, user string) {
 	low := strings.ToLower(domain)
 	_, known := m.names[strings.ToLower(user)]
-	if slices.Contains(noDomains, low) || slices.Contains(everybodys, low) || !known && domain != strings.ToUpper(domain) || strings.Contains(user, ".") && len(user)-strings.LastIndexByte(user, '.') <= 4 {
+	if slices.Contains(noDomains, low) || slices.Contains(everybodys, low) || !known &&
+		domain != strings.ToUpper(domain) || strings.Contains(user, ".") && len(user)-strings.LastIndexByte(user, '.') <= 4 {
 		return
 	}
 	m.learn(Host, domain)
@@ -270,7 +283,8 @@ func (m *Masker) hideSecrets(text, low string) string {
 	if holds(low, switchWords) {
 		text = secretSwitch.ReplaceAllStringFunc(text, func(t string) string {
 			f := secretSwitch.FindStringSubmatch(t)
-			if value := f[5]; state(strings.ToLower(value)) || strings.HasPrefix(value, "(masked") || len(f[3]) == 1 && f[2] == "/" && f[4] != ":" && f[4] != "=" {
+			if value := f[5]; state(strings.ToLower(value)) || strings.HasPrefix(value, "(masked") ||
+				len(f[3]) == 1 && f[2] == "/" && f[4] != ":" && f[4] != "=" {
 				return t
 			}
 			return m.hide(Secret, strings.Join(f[1:5], "")+"(masked)")
@@ -293,7 +307,8 @@ func (m *Masker) hideAssigned(text string) string {
 			value = unquotedValue(text[at[1]:])
 		}
 		b.WriteString(head)
-		if state(strings.ToLower(value)) || strings.HasPrefix(value, "(masked") || strings.HasPrefix(value, "{") || notSecret([]string{text[at[4]:at[5]]}) {
+		if state(strings.ToLower(value)) || strings.HasPrefix(value, "(masked") || strings.HasPrefix(value, "{") ||
+			notSecret([]string{text[at[4]:at[5]]}) {
 			b.WriteString(value)
 		} else {
 			b.WriteString(m.hide(Secret, "(masked)"))
@@ -338,7 +353,8 @@ func (m *Masker) hideSerials(text, low string) string {
 		text = serialValue.ReplaceAllStringFunc(text, func(t string) string {
 			f := serialValue.FindStringSubmatch(t)
 			value := strings.Trim(f[3], `"'`)
-			if strings.HasPrefix(value, "{") || state(strings.ToLower(value)) || stamp.MatchString(value) || !strings.ContainsAny(value, "0123456789") || strings.HasPrefix(value, "(masked") {
+			if strings.HasPrefix(value, "{") || state(strings.ToLower(value)) || stamp.MatchString(value) ||
+				!strings.ContainsAny(value, "0123456789") || strings.HasPrefix(value, "(masked") {
 				return t
 			}
 			return m.hide(Serial, f[1]+f[2]+orMasked(m.learn(Serial, value)))
@@ -384,7 +400,8 @@ func (m *Masker) hideAddresses(text string) string {
 		text = replaceAt(v4Pattern, text, func(from, to int) string {
 			t := text[from:to]
 			a, err := netip.ParseAddr(t)
-			if err != nil || a.IsLoopback() || a.IsUnspecified() || strings.HasPrefix(t, "255.") || strings.HasPrefix(text[to:], ".") || from > 0 && strings.ContainsRune(".-", rune(text[from-1])) {
+			if err != nil || a.IsLoopback() || a.IsUnspecified() || strings.HasPrefix(t, "255.") ||
+				strings.HasPrefix(text[to:], ".") || from > 0 && strings.ContainsRune(".-", rune(text[from-1])) {
 				return t
 			}
 			before := text[max(0, from-24):from]

@@ -69,8 +69,10 @@ func New(users, hosts []string) *Masker {
 var everybodys = []string{"system", "public", "default", "default user", "all users", "administrator", "administrators", "users",
 	"localservice", "networkservice", "local service", "network service",
 	"everyone", "guest", "nt authority", "builtin", "localhost", "desktop", "windows", "appdata", "temp", "defaultapppool",
-	"trustedinstaller", "unknown", "user", "none", "root", "owner", "service", "nt service", "iis apppool", "font driver host", "window manager",
-	"admin", "test", "setup", "install", "software", "program", "files", "local", "server", "client", "host", "domain", "workgroup", "null", "true", "false"}
+	"trustedinstaller", "unknown", "user", "none", "root", "owner", "service", "nt service", "iis apppool",
+	"font driver host", "window manager",
+	"admin", "test", "setup", "install", "software", "program", "files", "local", "server", "client", "host",
+	"domain", "workgroup", "null", "true", "false"}
 
 // Everybodys says whether a name is one that machines have in common, so that it
 // tells nothing about a person.

@@ -8,7 +8,8 @@ import (
 
 func TestMask(t *testing.T) {
 	m := New([]string{"Wendeline"}, []string{"TIDEHOUSE-9"})
-	for _, l := range []string{`C:\Users\harbourmaster\x`, `"C:\\Users\\pilotone\\y"`, `open 'C:\Users\o'hara\x' C:\Users\tess moor\y`, `\\berthshare\setups\x`,
+	for _, l := range []string{`C:\Users\harbourmaster\x`, `"C:\\Users\\pilotone\\y"`,
+		`open 'C:\Users\o'hara\x' C:\Users\tess moor\y`, `\\berthshare\setups\x`,
 		`Property(S): LogonUser = tidewaiter`, `"C:\\Deploy\\x.msi"`, `QUAYS\tidewaiter`} {
 		m.Learn(l)
 	}

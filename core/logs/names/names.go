@@ -83,7 +83,8 @@ func (r *reader) next() {
 		r.path(2)
 	case fresh && letter(c) && len(rest) > 2 && rest[1] == ':' && (rest[2] == '\\' || rest[2] == '/' && !strings.HasPrefix(rest[2:], "//")):
 		r.path(3)
-	case fresh && letter(c) && len(rest) > 1 && rest[1] == ':' && (len(rest) == 2 || strings.ContainsRune(" ,;.)'\"", rune(rest[2]))) && c >= 'A' && c <= 'Z':
+	case fresh && letter(c) && len(rest) > 1 && rest[1] == ':' &&
+		(len(rest) == 2 || strings.ContainsRune(" ,;.)'\"", rune(rest[2]))) && c >= 'A' && c <= 'Z':
 		r.found = append(r.found, Name{Drive, rest[:2], r.at})
 		r.at += 2
 	case fresh && (c == 'H' || c == 'h') && registry(rest) > 0:
@@ -119,7 +120,8 @@ func wordAt(s string) int {
 func wordByte(c byte) bool { return letter(c) || digit(c) || c == '_' || c >= utf8.RuneSelf }
 
 // closers are the marks that close what others open.
-var closers = map[rune]string{'"': `"`, '\'': `'`, '`': "`'", '«': "»", '„': "“”\"", '“': "”\"", '‘': "’", '‚': "‘", '「': "」", '『': "』",
+var closers = map[rune]string{'"': `"`, '\'': `'`, '`': "`'", '«': "»", '„': "“”\"", '“': "”\"", '‘': "’", '‚': "‘",
+	'「': "」", '『': "』",
 	'<': ">", '(': ")", '[': "]", '{': "}"}
 
 // quotedTo is where the quotation that opens right before at ends; -1 when none
@@ -185,11 +187,14 @@ func unquoted(s string) int {
 	end := len(s)
 	for i := 0; i < len(s); i++ {
 		c := s[i]
-		stop := strings.IndexByte("\"'<>|*?\t,;=()[]{}", c) >= 0 && !(c == '(' && strings.HasPrefix(s[i:], "(x86)")) && !(c == ')' && strings.HasSuffix(s[:i], "(x86"))
+		stop := strings.IndexByte("\"'<>|*?\t,;=()[]{}", c) >= 0 &&
+			!(c == '(' && strings.HasPrefix(s[i:], "(x86)")) && !(c == ')' && strings.HasSuffix(s[:i], "(x86"))
 		if c == '\'' && i > 0 && i+1 < len(s) && wordByte(s[i-1]) && wordByte(s[i+1]) { // of a person's name
 			stop = false
 		}
-		if strings.HasPrefix(s[i:], "：") || strings.HasPrefix(s[i:], "，") || strings.HasPrefix(s[i:], "。") || strings.HasPrefix(s[i:], "、") { // marks of full width
+		// marks of full width
+		if strings.HasPrefix(s[i:], "：") || strings.HasPrefix(s[i:], "，") || strings.HasPrefix(s[i:], "。") ||
+			strings.HasPrefix(s[i:], "、") {
 			stop = true
 		}
 		if c == ':' { // of another drive, a line number, or the sentence
@@ -276,7 +281,8 @@ func extension(s string) bool {
 // registry is the length of a registry root's name at the start of s with its
 // separator, 0 when there is none.
 func registry(s string) int {
-	for _, root := range []string{"HKEY_LOCAL_MACHINE", "HKEY_CURRENT_USER", "HKEY_CLASSES_ROOT", "HKEY_USERS", "HKLM", "HKCU", "HKCR", "HKU"} {
+	for _, root := range []string{"HKEY_LOCAL_MACHINE", "HKEY_CURRENT_USER", "HKEY_CLASSES_ROOT", "HKEY_USERS",
+		"HKLM", "HKCU", "HKCR", "HKU"} {
 		if len(s) > len(root) && strings.EqualFold(s[:len(root)], root) {
 			n := len(root)
 			if strings.HasPrefix(s[n:], "64\\") || strings.HasPrefix(s[n:], "32\\") {
@@ -297,7 +303,8 @@ func registry(s string) int {
 // programs print keys that they open below a handle: SOFTWARE\Quay. 0 for others; a
 // folder may be called Software, a key's two first names are known.
 func underRoot(s string) int {
-	for _, begin := range []string{`SYSTEM\CurrentControlSet\`, `SYSTEM\ControlSet001\`, `SOFTWARE\WOW6432Node\`, `SOFTWARE\Microsoft\`, `SOFTWARE\Policies\`, `SOFTWARE\Classes\`} {
+	for _, begin := range []string{`SYSTEM\CurrentControlSet\`, `SYSTEM\ControlSet001\`, `SOFTWARE\WOW6432Node\`,
+		`SOFTWARE\Microsoft\`, `SOFTWARE\Policies\`, `SOFTWARE\Classes\`} {
 		if len(s) > len(begin) && strings.EqualFold(s[:len(begin)], begin) {
 			return len(begin)
 		}
@@ -463,7 +470,8 @@ func (r *reader) calledWith(start int) {
 		}
 	}
 	arg := strings.TrimSpace(rest[:end])
-	if len(arg) < 3 || len(arg) > quotedBytes || strings.ContainsAny(arg, `\/`) || len(strings.Fields(arg)) > 2 || plainWord[strings.ToLower(arg)] {
+	if len(arg) < 3 || len(arg) > quotedBytes || strings.ContainsAny(arg, `\/`) || len(strings.Fields(arg)) > 2 ||
+		plainWord[strings.ToLower(arg)] {
 		return
 	}
 	kind := Unsure
@@ -512,7 +520,8 @@ func (r *reader) quotedFile() bool {
 	}
 	start := r.at + n
 	end := r.quotedTo(start)
-	if end < 0 || !strings.Contains(r.text[start:end], " ") || strings.ContainsAny(r.text[start:end], `\/:;,=`) || !fileName(r.text[start:end]) {
+	if end < 0 || !strings.Contains(r.text[start:end], " ") || strings.ContainsAny(r.text[start:end], `\/:;,=`) ||
+		!fileName(r.text[start:end]) {
 		return false
 	}
 	r.add(File, r.text[start:end], start)
@@ -576,7 +585,8 @@ func (r *reader) arguments() {
 		return
 	}
 	arg := strings.Trim(rest[:end], `"' `)
-	if strings.ContainsAny(arg, `\/:(;=<>|{}`) || wordAt(arg) == 0 || fileName(arg) || digitsOnly(arg) || accountOrUnsure(arg) && !strings.Contains(arg, " ") {
+	if strings.ContainsAny(arg, `\/:(;=<>|{}`) || wordAt(arg) == 0 || fileName(arg) || digitsOnly(arg) ||
+		accountOrUnsure(arg) && !strings.Contains(arg, " ") {
 		return // found as a word of its own
 	}
 	r.add(Unsure, arg, r.at+1+strings.Index(rest, arg))

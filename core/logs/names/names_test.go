@@ -18,11 +18,13 @@ func said(text string) string {
 func TestNames(t *testing.T) {
 	for _, tt := range []struct{ text, want string }{
 		{`Access to the path 'C:\Program Files\Fairway\bridge\fairway.dll' is denied.`, `path C:\Program Files\Fairway\bridge\fairway.dll`},
-		{`copy C:\Program Files (x86)\Tidebook Desk\tide.exe to D:\Backup failed`, `path C:\Program Files (x86)\Tidebook Desk\tide.exe; path D:\Backup`},
+		{`copy C:\Program Files (x86)\Tidebook Desk\tide.exe to D:\Backup failed`,
+			`path C:\Program Files (x86)\Tidebook Desk\tide.exe; path D:\Backup`},
 		{`WriteFile R:\stage\pak08.part off 115343360 len 1048576: 112`, `function WriteFile; path R:\stage\pak08.part`},
 		{`open C:\\ProgramData\\Berthline\\spool\\queue.idx: EACCES`, `path C:\ProgramData\Berthline\spool\queue.idx; EACCES`},
 		{`cannot open \\?\C:\Users\o'neil\x.cfg`, `path C:\Users\o'neil\x.cfg`},
-		{`Access to the path 'C:\Users\o'hara\AppData\Local\Tidebook\config.xml' is denied.`, `path C:\Users\o'hara\AppData\Local\Tidebook\config.xml`},
+		{`Access to the path 'C:\Users\o'hara\AppData\Local\Tidebook\config.xml' is denied.`,
+			`path C:\Users\o'hara\AppData\Local\Tidebook\config.xml`},
 		{`writing C:\Users\tess moor\AppData\Local\Tidebook\config.xml failed`, `path C:\Users\tess moor\AppData\Local\Tidebook\config.xml`},
 		{`cannot create C:\Users\anna d'arcy lee\Desktop`, `path C:\Users\anna d'arcy lee\Desktop`},
 		{`could not read "\\ellery-fs1\home$\tess moor\Documents\plan.dat": 5`, `path \\ellery-fs1\home$\tess moor\Documents\plan.dat`},

@@ -222,7 +222,8 @@ func inside(in []byte) (v value) {
 // sinceStart reads the seconds since a program's start, with a fraction: 74.803.
 func sinceStart(in []byte) (time.Duration, bool) {
 	whole, fraction, ok := bytes.Cut(in, []byte("."))
-	if !ok || digits(whole) != len(whole) || digits(fraction) != len(fraction) || len(whole) == 0 || len(whole) > 6 || len(fraction) < 3 || len(fraction) > 6 {
+	if !ok || digits(whole) != len(whole) || digits(fraction) != len(fraction) || len(whole) == 0 ||
+		len(whole) > 6 || len(fraction) < 3 || len(fraction) > 6 {
 		return 0, false
 	}
 	f, err := strconv.ParseFloat(string(in), 64)

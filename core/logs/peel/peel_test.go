@@ -8,7 +8,8 @@ import (
 
 // repeat makes a text of one line form, with words that change.
 func repeat(form string, n int) (lines [][]byte) {
-	words := []string{"copying the tide table", "service quay-watch asked", "wrote 17 files", "Berth 4: free", "the lamp is on", "a long way home"}
+	words := []string{"copying the tide table", "service quay-watch asked", "wrote 17 files", "Berth 4: free",
+		"the lamp is on", "a long way home"}
 	for i := range n {
 		l := strings.NewReplacer("%s", words[i%len(words)], "%t", fmt.Sprintf("09:%02d:%02d", i/60%60, i%60),
 			"%p", fmt.Sprint(1200+i%3), "%m", []string{"Setup", "Copier", "Services"}[i%3], "%l", []string{"info", "debug", "error"}[i%3],
@@ -75,7 +76,8 @@ func TestOtherLinesStayWhole(t *testing.T) {
 }
 
 func TestLevels(t *testing.T) {
-	for word, want := range map[string]Gravity{"ERROR": Error, "Fehler": Error, "błąd": Error, "ОШИБКА": Error, "エラー": Error, "WARN": Warning,
+	for word, want := range map[string]Gravity{"ERROR": Error, "Fehler": Error, "błąd": Error, "ОШИБКА": Error,
+		"エラー": Error, "WARN": Warning,
 		"Aviso": Warning, "Nachricht": Unknown, "": Unknown, "I": Info, "Depuração": Debug} {
 		if got := Level(word); got != want {
 			t.Errorf("%q: %d, want %d", word, got, want)

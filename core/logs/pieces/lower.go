@@ -29,7 +29,8 @@ func Lower(s string) string {
 		case c < utf8.RuneSelf:
 			b.WriteByte(c)
 			at++
-		case c >= 0xe3 && c <= 0xed && c != 0xea && at+3 <= len(s) && s[at+1]&0xc0 == 0x80 && s[at+2]&0xc0 == 0x80 && (c != 0xed || s[at+1] < 0xa0):
+		case c >= 0xe3 && c <= 0xed && c != 0xea && at+3 <= len(s) && s[at+1]&0xc0 == 0x80 &&
+			s[at+2]&0xc0 == 0x80 && (c != 0xed || s[at+1] < 0xa0):
 			b.WriteString(s[at : at+3])
 			at += 3
 		default:

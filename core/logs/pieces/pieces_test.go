@@ -87,7 +87,8 @@ func BenchmarkFind(b *testing.B) {
 
 // Lower is what strings.ToLower gives.
 func FuzzLower(f *testing.F) {
-	for _, s := range []string{"", "abc", "Grüße ÄÖ", "積算：MsiConfigureProductEx 戻り値 1612", "설치 FAILED", "İstanbul", "ab\xe3\x81", "\xed\xa0\x80", "Ꭰꭰ ＡＢ", "\xff\xfeA"} {
+	for _, s := range []string{"", "abc", "Grüße ÄÖ", "積算：MsiConfigureProductEx 戻り値 1612", "설치 FAILED", "İstanbul",
+		"ab\xe3\x81", "\xed\xa0\x80", "Ꭰꭰ ＡＢ", "\xff\xfeA"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {

@@ -8,7 +8,8 @@ import (
 // ownProperties are those that the engine adds to a call itself, and those that name
 // other files to be run: a log does not choose these. Source: the platform SDK, "Property
 // Reference".
-var ownProperties = []string{"CURRENTDIRECTORY", "CLIENTUILEVEL", "CLIENTPROCESSID", "PATCH", "MSIPATCHREMOVE", "TRANSFORMS", "TRANSFORMSATSOURCE", "TRANSFORMSSECURE",
+var ownProperties = []string{"CURRENTDIRECTORY", "CLIENTUILEVEL", "CLIENTPROCESSID", "PATCH", "MSIPATCHREMOVE",
+	"TRANSFORMS", "TRANSFORMSATSOURCE", "TRANSFORMSSECURE",
 	"UPGRADINGPRODUCTCODE", "ACTION", "EXECUTEACTION", "SOURCELIST"}
 
 // hiddenValue is how the engine writes a value that nobody may read.

@@ -25,7 +25,8 @@ func TestBegan(t *testing.T) {
 		{"1/1/1601", "1033", "", ""},
 		{"", "", "near", ""},
 	} {
-		a := &Attempt{Date: tt.date, FirstTime: 9*time.Hour + 12*time.Minute, Properties: map[string]Property{"UserLanguageID": {Value: tt.language}}}
+		a := &Attempt{Date: tt.date, FirstTime: 9*time.Hour + 12*time.Minute,
+			Properties: map[string]Property{"UserLanguageID": {Value: tt.language}}}
 		if tt.language == "" {
 			a.Properties = nil
 		}

@@ -41,7 +41,8 @@ func (r Refused) Error() string {
 
 // shared are folders that belong to the whole system: nothing is done to themselves.
 var shared = []string{`c:\windows`, `c:\windows\system32`, `c:\windows\syswow64`, `c:\windows\winsxs`, `c:\windows\installer`,
-	`c:\windows\temp`, `c:\program files`, `c:\program files (x86)`, `c:\programdata`, `c:\programdata\package cache`, `c:\users`, `c:\program files\common files`,
+	`c:\windows\temp`, `c:\program files`, `c:\program files (x86)`, `c:\programdata`,
+	`c:\programdata\package cache`, `c:\users`, `c:\program files\common files`,
 	`c:\program files (x86)\common files`, `c:\program files\windowsapps`, `c:\recovery`, `c:\system volume information`, `c:\boot`, `c:\efi`}
 
 // ofTheOS are folders with all that is in them. What is below an exception is as free as
@@ -61,7 +62,8 @@ var ofTheOS = []struct{ folder, why string }{
 }
 
 // free are exceptions from them: where everybody's temporary files lie.
-var free = []string{`c:\windows\temp`, `c:\windows\system32\config\systemprofile\appdata\local\temp`, `c:\windows\syswow64\config\systemprofile\appdata\local\temp`,
+var free = []string{`c:\windows\temp`, `c:\windows\system32\config\systemprofile\appdata\local\temp`,
+	`c:\windows\syswow64\config\systemprofile\appdata\local\temp`,
 	`c:\windows\softwaredistribution\download`, `c:\windows\minidump`, `c:\windows\logs`}
 
 // documents are what users put things into.
@@ -139,7 +141,8 @@ func ofDocuments(name string) bool {
 // move what is there; a shortcut is none.
 func Documents(path string) bool {
 	_, names, err := machine.SplitPath(path)
-	return err == nil && len(names) > 3 && strings.EqualFold(names[0], "Users") && ofDocuments(names[2]) && !strings.HasSuffix(strings.ToLower(names[len(names)-1]), ".lnk")
+	return err == nil && len(names) > 3 && strings.EqualFold(names[0], "Users") && ofDocuments(names[2]) &&
+		!strings.HasSuffix(strings.ToLower(names[len(names)-1]), ".lnk")
 }
 
 // below says whether a path lies in a folder, both in small letters.
@@ -149,7 +152,8 @@ func below(path, folder string) bool { return strings.HasPrefix(path, folder+`\`
 var sharedKeys = []string{`software`, `software\microsoft`, `software\microsoft\windows`, `software\microsoft\windows\currentversion`,
 	`software\microsoft\windows nt`, `software\microsoft\windows nt\currentversion`, `software\classes`, `software\classes\clsid`,
 	`software\classes\installer`, `software\policies`, `software\policies\microsoft`, `software\wow6432node`, `software\wow6432node\microsoft`,
-	`software\wow6432node\classes`, `system`, `system\currentcontrolset`, `system\currentcontrolset\control`, `system\currentcontrolset\services`, `sam`, `security`,
+	`software\wow6432node\classes`, `system`, `system\currentcontrolset`, `system\currentcontrolset\control`,
+	`system\currentcontrolset\services`, `sam`, `security`,
 	`software\microsoft\windows\currentversion\uninstall`, `software\microsoft\windows\currentversion\installer`,
 	`software\microsoft\windows\currentversion\installer\userdata`, `software\classes\installer\products`,
 	`software\microsoft\windows\currentversion\run`, `software\microsoft\windows\currentversion\runonce`}
@@ -181,7 +185,8 @@ var vital = []struct{ key, why string }{
 }
 
 // control are keys below Control of the same sort.
-var control = []string{`lsa`, `securityproviders`, `securepipeservers`, `session manager\appcertdlls`, `session manager\knowndlls`, `print\monitors`, `ci`, `deviceguard`, `wmi`,
+var control = []string{`lsa`, `securityproviders`, `securepipeservers`, `session manager\appcertdlls`,
+	`session manager\knowndlls`, `print\monitors`, `ci`, `deviceguard`, `wmi`,
 	`networkprovider`, `class`, `hivelist`, `safeboot`, `terminal server`, `watchdog`, `crashcontrol`}
 
 // servicesKey has a step of its own for what is safe to change below it.
@@ -221,7 +226,8 @@ func Value(key, name string, set bool) error {
 	if why := keep(low); why != "" {
 		return Refused{Target: key, Why: why}
 	}
-	if strings.HasPrefix(low, `system\currentcontrolset\control\session manager`) && !strings.HasPrefix(low, `system\currentcontrolset\control\session manager\environment`) &&
+	if strings.HasPrefix(low, `system\currentcontrolset\control\session manager`) &&
+		!strings.HasPrefix(low, `system\currentcontrolset\control\session manager\environment`) &&
 		!strings.EqualFold(name, "PendingFileRenameOperations") && !strings.Contains(low, `\session manager\power`) {
 		return Refused{Target: key, Why: "the OS starts by it"}
 	}
@@ -236,7 +242,8 @@ const firewallRules = `system\currentcontrolset\services\sharedaccess\parameters
 
 // runs says whether what a key's values name is started by the OS.
 func runs(low string) bool {
-	return strings.HasSuffix(low, `\currentversion\run`) || strings.HasSuffix(low, `\currentversion\runonce`) || strings.HasSuffix(low, `\currentversion\runservices`)
+	return strings.HasSuffix(low, `\currentversion\run`) || strings.HasSuffix(low, `\currentversion\runonce`) ||
+		strings.HasSuffix(low, `\currentversion\runservices`)
 }
 
 // Key refuses acts on whole keys.
@@ -318,8 +325,10 @@ func plain(key string) (string, error) {
 }
 
 // everybody are groups in which everybody is, or that nobody knows the members of.
-var everybody = []sddl.SID{sddl.Everyone, sddl.Users, sddl.AuthenticatedUsers, sddl.Interactive, "S-1-5-2", "S-1-5-7", "S-1-5-32-546", "S-1-5-32-545",
-	"S-1-15-2-1", "S-1-15-2-2", "S-1-5-4", "S-1-5-3", "S-1-5-6", "S-1-5-113", "S-1-5-114", "S-1-5-15", "S-1-2-0", "S-1-2-1", "S-1-5-32-554", "S-1-5-32-555"}
+var everybody = []sddl.SID{sddl.Everyone, sddl.Users, sddl.AuthenticatedUsers, sddl.Interactive, "S-1-5-2",
+	"S-1-5-7", "S-1-5-32-546", "S-1-5-32-545",
+	"S-1-15-2-1", "S-1-15-2-2", "S-1-5-4", "S-1-5-3", "S-1-5-6", "S-1-5-113", "S-1-5-114", "S-1-5-15", "S-1-2-0",
+	"S-1-2-1", "S-1-5-32-554", "S-1-5-32-555"}
 
 // Broad says whether an account is one in which everybody is: all of a domain's users
 // are, by the last part of their group's ID ([MS-DTYP] 2.4.2.4).

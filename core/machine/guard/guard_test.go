@@ -19,7 +19,8 @@ func TestFile(t *testing.T) {
 		{Write, `C:\Windows\quay.ini`, true}, {Move, `C:\Windows\quay.ini`, false}, {Write, `C:\Windows\quay.ini:hidden`, false},
 		{Open, `C:\Windows\Temp`, true}, {Move, `C:\Windows\Temp`, false}, {Move, `C:\Windows\Temp\old\x.tmp`, true},
 		{Move, `C:\`, false}, {Open, `D:\`, false}, {Write, `C:\CON`, false}, {Write, `C:\Quay\nul.txt`, false}, {Write, `C:\Quay\COM1`, false},
-		{Write, `C:\Quay\com¹.log`, false}, {Write, `C:\Quay\common.log`, true}, {Write, `C:\Quay\..\Windows\x`, false}, {Write, `\\?\C:\Windows\x`, false},
+		{Write, `C:\Quay\com¹.log`, false}, {Write, `C:\Quay\common.log`, true},
+		{Write, `C:\Quay\..\Windows\x`, false}, {Write, `\\?\C:\Windows\x`, false},
 		{Write, `\\quay-fs\share\x`, false}, {Write, `C:\ ..\x`, false},
 		{Move, `C:\Windows\Installer\3f9c1b.msi`, false}, {Move, `C:\ProgramData\Package Cache\{1}\x.msi`, false},
 		{Move, `C:\Users\mwhitlow`, false}, {Move, `C:\Users\mwhitlow\AppData\Local`, false}, {Move, `C:\Users\mwhitlow\Documents`, false},
@@ -40,15 +41,19 @@ func TestKeys(t *testing.T) {
 		key    string
 		passes bool
 	}{
-		{Open, `HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion\Winlogon`, false}, {Open, `HKEY_LOCAL_MACHINE32\SOFTWARE\Microsoft\Windows NT\CurrentVersion\Winlogon\x`, false},
-		{Open, `HKEY_LOCAL_MACHINE64\SOFTWARE\Policies\Quay`, false}, {Move, `\SOFTWARE\Policies`, false}, {Move, `HKLM\SOFTWARE\\Policies`, false},
+		{Open, `HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion\Winlogon`, false},
+		{Open, `HKEY_LOCAL_MACHINE32\SOFTWARE\Microsoft\Windows NT\CurrentVersion\Winlogon\x`, false},
+		{Open, `HKEY_LOCAL_MACHINE64\SOFTWARE\Policies\Quay`, false}, {Move, `\SOFTWARE\Policies`, false},
+		{Move, `HKLM\SOFTWARE\\Policies`, false},
 		{Move, `HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion\Image File Execution Options\quay.exe`, false},
 		{Move, `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows NT\CurrentVersion\Image File Execution Options`, false},
 		{Open, `HKLM\SYSTEM\CurrentControlSet\Services\QuaySync`, false}, {Open, `HKLM\SYSTEM\ControlSet002\Services\QuaySync`, false},
-		{Move, `HKLM\SYSTEM\CurrentControlSet\Control\Lsa\x`, false}, {Move, `HKLM\SAM\SAM`, false}, {Move, `HKLM\SOFTWARE`, false}, {Move, `HKLM`, false},
+		{Move, `HKLM\SYSTEM\CurrentControlSet\Control\Lsa\x`, false}, {Move, `HKLM\SAM\SAM`, false},
+		{Move, `HKLM\SOFTWARE`, false}, {Move, `HKLM`, false},
 		{Move, `HKU\S-1-5-21-1-2-3-1001\Software\Policies\x`, false}, {Move, `HKCR\CLSID`, false}, {Move, `HKCR\CLSID\{1}`, true},
 		{Open, `HKLM\SOFTWARE\Quay`, true}, {Move, `HKLM\SOFTWARE\WOW6432Node\Quay\Desk`, true}, {Make, `HKLM\SOFTWARE\Quay`, true},
-		{Move, `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall\{1}`, true}, {Move, `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall`, false},
+		{Move, `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall\{1}`, true},
+		{Move, `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall`, false},
 	} {
 		if err := Key(tt.act, tt.key); (err == nil) != tt.passes {
 			t.Errorf("act %d on %s: %v", tt.act, tt.key, err)
@@ -60,13 +65,15 @@ func TestKeys(t *testing.T) {
 	}{
 		{`HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion\Winlogon`, "Shell", true, false},
 		{`HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion\Windows`, "AppInit_DLLs", true, false},
-		{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`, "Quay", true, false}, {`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`, "Quay", false, true},
+		{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`, "Quay", true, false},
+		{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`, "Quay", false, true},
 		{`HKCU\Software\Microsoft\Windows\CurrentVersion\RunOnce`, "Quay", true, false},
 		{`HKLM\SYSTEM\CurrentControlSet\Services\QuaySync`, "ImagePath", true, false},
 		{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager`, "BootExecute", true, false},
 		{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager`, "PendingFileRenameOperations", false, true},
 		{`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`, "Path", true, true},
-		{`HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`, "Logging", true, true}, {`HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`, "AlwaysInstallElevated", true, false},
+		{`HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`, "Logging", true, true},
+		{`HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`, "AlwaysInstallElevated", true, false},
 		{`HKLM\SYSTEM\CurrentControlSet\Services\SharedAccess\Parameters\FirewallPolicy\FirewallRules`, "Quay-In", false, true},
 		{`HKLM\SYSTEM\CurrentControlSet\Services\SharedAccess\Parameters\FirewallPolicy\FirewallRules`, "Quay-In", true, false},
 		{`HKLM\SOFTWARE`, "x", true, false}, {`HKLM\SOFTWARE\Quay`, "x", true, true},
@@ -78,8 +85,10 @@ func TestKeys(t *testing.T) {
 }
 
 func TestBroad(t *testing.T) {
-	for sid, broad := range map[sddl.SID]bool{sddl.Everyone: true, sddl.Users: true, sddl.AuthenticatedUsers: true, "S-1-5-7": true, "S-1-5-2": true,
-		"S-1-5-32-546": true, "S-1-5-21-1-2-3-513": true, "S-1-5-21-1-2-3-1001": false, sddl.System: false, sddl.Administrators: false, sddl.NetworkService: false} {
+	for sid, broad := range map[sddl.SID]bool{sddl.Everyone: true, sddl.Users: true, sddl.AuthenticatedUsers: true,
+		"S-1-5-7": true, "S-1-5-2": true,
+		"S-1-5-32-546": true, "S-1-5-21-1-2-3-513": true, "S-1-5-21-1-2-3-1001": false, sddl.System: false,
+		sddl.Administrators: false, sddl.NetworkService: false} {
 		if Broad(sid) != broad {
 			t.Errorf("%s: %v", sid, !broad)
 		}
@@ -89,7 +98,8 @@ func TestBroad(t *testing.T) {
 func TestTemporary(t *testing.T) {
 	for path, want := range map[string]bool{
 		`C:\Windows\Temp`: true, `c:\windows\temp\x`: true, `C:\Users\tess\AppData\Local\Temp`: true, `C:\Users\tess\Temp\a`: true, `D:\Temp`: true, `C:\tmp\x`: true,
-		`C:\`: false, `C:`: false, `C:\Windows`: false, `C:\Windows\Installer`: false, `C:\Program Files\Quay\Temp`: false, `C:\Users`: false, `C:\Users\tess`: false,
+		`C:\`: false, `C:`: false, `C:\Windows`: false, `C:\Windows\Installer`: false,
+		`C:\Program Files\Quay\Temp`: false, `C:\Users`: false, `C:\Users\tess`: false,
 		`C:\Users\tess\Documents\Temp`: false, `C:\Templates`: false, `relative\Temp`: false,
 	} {
 		if got := Temporary(path); got != want {

@@ -132,8 +132,9 @@ func (m *Machine) Traits(p string) (t machine.Traits, err error) {
 }
 
 // settable are the attributes that a program may set; the others are the file system's.
-const settable = windows.FILE_ATTRIBUTE_READONLY | windows.FILE_ATTRIBUTE_HIDDEN | windows.FILE_ATTRIBUTE_SYSTEM | windows.FILE_ATTRIBUTE_ARCHIVE |
-	windows.FILE_ATTRIBUTE_TEMPORARY | windows.FILE_ATTRIBUTE_OFFLINE | windows.FILE_ATTRIBUTE_NOT_CONTENT_INDEXED
+const settable = windows.FILE_ATTRIBUTE_READONLY | windows.FILE_ATTRIBUTE_HIDDEN | windows.FILE_ATTRIBUTE_SYSTEM |
+	windows.FILE_ATTRIBUTE_ARCHIVE | windows.FILE_ATTRIBUTE_TEMPORARY | windows.FILE_ATTRIBUTE_OFFLINE |
+	windows.FILE_ATTRIBUTE_NOT_CONTENT_INDEXED
 
 // SetTraits sets them, the times first: a read-only file takes none.
 func (m *Machine) SetTraits(p string, t machine.Traits) error {
@@ -161,7 +162,8 @@ func withHandle(at string, access uint32, do func(windows.Handle) error) error {
 	if err != nil {
 		return err
 	}
-	h, err := windows.CreateFile(name, access, windows.FILE_SHARE_READ|windows.FILE_SHARE_WRITE|windows.FILE_SHARE_DELETE, nil, windows.OPEN_EXISTING,
+	h, err := windows.CreateFile(name, access,
+		windows.FILE_SHARE_READ|windows.FILE_SHARE_WRITE|windows.FILE_SHARE_DELETE, nil, windows.OPEN_EXISTING,
 		windows.FILE_FLAG_BACKUP_SEMANTICS|windows.FILE_FLAG_OPEN_REPARSE_POINT, 0)
 	if err != nil {
 		return err
@@ -251,7 +253,8 @@ func finalPath(at string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	h, err := windows.CreateFile(name, 0, windows.FILE_SHARE_READ|windows.FILE_SHARE_WRITE|windows.FILE_SHARE_DELETE, nil, windows.OPEN_EXISTING,
+	h, err := windows.CreateFile(name, 0,
+		windows.FILE_SHARE_READ|windows.FILE_SHARE_WRITE|windows.FILE_SHARE_DELETE, nil, windows.OPEN_EXISTING,
 		windows.FILE_FLAG_BACKUP_SEMANTICS, 0)
 	if err != nil {
 		return "", err

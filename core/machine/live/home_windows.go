@@ -54,14 +54,17 @@ func ours(at string) error {
 		return sid == sddl.System || sid == sddl.Administrators || us != "" && sid == us
 	}
 	if !trusted(s.Owner) {
-		return fmt.Errorf("%s belongs to %s, so what lies there is not trusted\nhint: an administrator should look at it, and remove it", at, s.Owner.Name())
+		return fmt.Errorf("%s belongs to %s, so what lies there is not trusted\n"+
+			"hint: an administrator should look at it, and remove it", at, s.Owner.Name())
 	}
 	if s.DACL == nil {
-		return fmt.Errorf("everybody may write in %s, so what lies there is not trusted\nhint: an administrator should look at it, and remove it", at)
+		return fmt.Errorf("everybody may write in %s, so what lies there is not trusted\n"+
+			"hint: an administrator should look at it, and remove it", at)
 	}
 	for _, e := range s.DACL.Entries {
 		if e.Allows() && e.Mask&sddl.AnyWrite != 0 && !trusted(e.SID) {
-			return fmt.Errorf("%s may write in %s, so what lies there is not trusted\nhint: an administrator should look at it, and remove it", e.SID.Name(), at)
+			return fmt.Errorf("%s may write in %s, so what lies there is not trusted\n"+
+				"hint: an administrator should look at it, and remove it", e.SID.Name(), at)
 		}
 	}
 	return nil

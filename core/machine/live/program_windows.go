@@ -54,7 +54,8 @@ func (m *Machine) RunProgram(ctx context.Context, path, switches string, patienc
 	start := windows.StartupInfo{}
 	start.Cb = uint32(unsafe.Sizeof(start))
 	var p windows.ProcessInformation
-	if err := windows.CreateProcess(app, text, nil, nil, false, windows.CREATE_SUSPENDED|windows.CREATE_UNICODE_ENVIRONMENT, nil, folder, &start, &p); err != nil {
+	if err := windows.CreateProcess(app, text, nil, nil, false,
+		windows.CREATE_SUSPENDED|windows.CREATE_UNICODE_ENVIRONMENT, nil, folder, &start, &p); err != nil {
 		return 0, 0, told(err, "run %s", path)
 	}
 	defer windows.CloseHandle(p.Process)
@@ -82,7 +83,8 @@ func (m *Machine) RunProgram(ctx context.Context, path, switches string, patienc
 	exit = int(int32(code))
 	for until := time.Now().Add(patience); followed; time.Sleep(lookAgain) {
 		var a accounting
-		if err := windows.QueryInformationJobObject(job, basicAccounting, uintptr(unsafe.Pointer(&a)), uint32(unsafe.Sizeof(a)), nil); err != nil {
+		if err := windows.QueryInformationJobObject(job, basicAccounting, uintptr(unsafe.Pointer(&a)),
+			uint32(unsafe.Sizeof(a)), nil); err != nil {
 			return exit, 0, nil // the first process told its end; what it started is not known
 		}
 		if still = int(a.activeProcesses); still == 0 || time.Now().After(until) || ctx.Err() != nil {

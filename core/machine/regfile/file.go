@@ -275,7 +275,8 @@ func (f *File) RemoveKey(path string) error {
 		return nil
 	}
 	if k.again {
-		return fmt.Errorf("the key %s stands in several places of this file, so it cannot be taken out as a whole\nhint: put its parts together", k.Path)
+		return fmt.Errorf("the key %s stands in several places of this file, so it cannot be taken out as a "+
+			"whole\nhint: put its parts together", k.Path)
 	}
 	from := k.line
 	if from > 0 && strings.TrimSpace(f.lines[from-1]) == "" {

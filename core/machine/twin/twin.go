@@ -63,7 +63,8 @@ func Open(folder string) (*Twin, error) {
 	root, err := os.OpenRoot(folder)
 	if err != nil {
 		if errors.Is(err, fs.ErrNotExist) {
-			return nil, fmt.Errorf("%s: there is no such folder, so %w\nhint: --machine wants a twin's folder; to lay one out: hollowkey demo", folder, ErrNoTwin)
+			return nil, fmt.Errorf("%s: there is no such folder, so %w\n"+
+				"hint: --machine wants a twin's folder; to lay one out: hollowkey demo", folder, ErrNoTwin)
 		}
 		return nil, err
 	}

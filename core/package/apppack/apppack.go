@@ -146,8 +146,9 @@ func readPackage(z *zip.Reader) (*Package, error) {
 	if err := xml.Unmarshal(b, &m); err != nil {
 		return nil, fmt.Errorf("%s: %w", manifestName, err)
 	}
-	p := &Package{Name: m.Identity.Name, Version: m.Identity.Version, Publisher: m.Identity.Publisher, Architecture: strings.ToLower(m.Identity.Architecture),
-		Targets: []Target{}, Needs: []Needed{}}
+	p := &Package{Name: m.Identity.Name, Version: m.Identity.Version, Publisher: m.Identity.Publisher,
+		Architecture: strings.ToLower(m.Identity.Architecture),
+		Targets:      []Target{}, Needs: []Needed{}}
 	if p.Name == "" {
 		return nil, fmt.Errorf("%s names no package", manifestName)
 	}
@@ -179,7 +180,8 @@ func readBundle(z *zip.Reader, r io.ReaderAt) (*Package, error) {
 	if err := xml.Unmarshal(b, &m); err != nil {
 		return nil, fmt.Errorf("%s: %w", bundleName, err)
 	}
-	p := &Package{Name: m.Identity.Name, Version: m.Identity.Version, Publisher: m.Identity.Publisher, Bundle: true, Targets: []Target{}, Needs: []Needed{}}
+	p := &Package{Name: m.Identity.Name, Version: m.Identity.Version, Publisher: m.Identity.Publisher, Bundle: true,
+		Targets: []Target{}, Needs: []Needed{}}
 	if p.Name == "" {
 		return nil, fmt.Errorf("%s names no package", bundleName)
 	}

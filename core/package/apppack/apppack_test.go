@@ -36,7 +36,8 @@ func TestOlder(t *testing.T) {
 	for _, c := range []struct {
 		a, b string
 		less bool
-	}{{"1.0", "1.0.0.0", false}, {"1.9.0.0", "1.10.0.0", true}, {"2", "1.99", false}, {"10.0.19045.65535", "10.0.22000.0", true}, {"", "0.0.0.1", true}} {
+	}{{"1.0", "1.0.0.0", false}, {"1.9.0.0", "1.10.0.0", true}, {"2", "1.99", false},
+		{"10.0.19045.65535", "10.0.22000.0", true}, {"", "0.0.0.1", true}} {
 		if Less(c.a, c.b) != c.less {
 			t.Errorf("%q, %q", c.a, c.b)
 		}
@@ -55,7 +56,8 @@ func TestWhereItRuns(t *testing.T) {
 	for _, c := range []struct {
 		of, on string
 		runs   bool
-	}{{"x64", "x64", true}, {"x64", "x86", false}, {"arm64", "x64", false}, {"x86, arm64", "x64", true}, {"arm", "ARM64", true}, {"x64", "ARM64", true}} {
+	}{{"x64", "x64", true}, {"x64", "x86", false}, {"arm64", "x64", false}, {"x86, arm64", "x64", true},
+		{"arm", "ARM64", true}, {"x64", "ARM64", true}} {
 		p.Architecture = c.of
 		if p.RunsOn(machine.OS{Architecture: c.on}) != c.runs {
 			t.Errorf("%s on %s", c.of, c.on)
@@ -95,7 +97,8 @@ func TestSigner(t *testing.T) {
 		Digests      asn1.RawValue
 		Content      asn1.RawValue
 		Certificates asn1.RawValue
-	}{1, asn1.RawValue{Tag: asn1.TagSet, IsCompound: true}, asn1.RawValue{FullBytes: marshal([]asn1.ObjectIdentifier{{1, 2, 3}})}, wrap(append(root, vendor...))})
+	}{1, asn1.RawValue{Tag: asn1.TagSet, IsCompound: true},
+		asn1.RawValue{FullBytes: marshal([]asn1.ObjectIdentifier{{1, 2, 3}})}, wrap(append(root, vendor...))})
 	sign := signMark + string(marshal(struct {
 		Type    asn1.ObjectIdentifier
 		Content asn1.RawValue
@@ -110,7 +113,8 @@ func TestSigner(t *testing.T) {
 // What is no app package is said to be none, and nothing of a strange one is believed.
 func FuzzOpen(f *testing.F) {
 	f.Add(zipped(f, manifestName, small, signName, signMark+"0\x80"))
-	f.Add(zipped(f, bundleName, `<Bundle><Identity Name="A"/><Packages><Package Type="application" FileName="a.msix"/></Packages></Bundle>`, "a.msix", "PK"))
+	f.Add(zipped(f, bundleName,
+		`<Bundle><Identity Name="A"/><Packages><Package Type="application" FileName="a.msix"/></Packages></Bundle>`, "a.msix", "PK"))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		if len(b) > 1<<16 {
 			return

@@ -125,7 +125,8 @@ func readProducts(m Machine, user string) (list []Entry, err error) {
 		if there, err := m.KeyExists(at); err != nil || !there {
 			continue // only advertised, or a shared part
 		}
-		e := Entry{Kind: Product, Name: machine.TextOf(m, at, "DisplayName"), Version: machine.TextOf(m, at, "DisplayVersion"), Code: installdb.UnpackCode(packed),
+		e := Entry{Kind: Product, Name: machine.TextOf(m, at, "DisplayName"),
+			Version: machine.TextOf(m, at, "DisplayVersion"), Code: installdb.UnpackCode(packed),
 			User: user,
 			File: machine.TextOf(m, at, "LocalPackage"), Source: machine.TextOf(m, at, "InstallSource")}
 		class := classes + `Products\` + packed

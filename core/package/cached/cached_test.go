@@ -189,7 +189,8 @@ func TestSearch(t *testing.T) {
 	if err != nil || w.Close() != nil || z.Close() != nil {
 		t.Fatal(err)
 	}
-	if found, _, err := cached.Search([]string{zipped}, []cached.Entry{roster}, nil); err != nil || found[roster.Code].Inside != "deep/in/roster.msi" {
+	if found, _, err := cached.Search([]string{zipped}, []cached.Entry{roster}, nil); err != nil ||
+		found[roster.Code].Inside != "deep/in/roster.msi" {
 		t.Errorf("in an archive: %+v, %v", found, err)
 	}
 	wrong := roster

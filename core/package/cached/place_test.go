@@ -14,8 +14,10 @@ import (
 func TestSteps(t *testing.T) {
 	m := twintest.Make(t, map[string]string{"twin.yaml": "name: T\n", "disk/C/Windows/Installer/abcdef.msi": "x"})
 	src := cached.Source{Path: "quay.msi", Hash: "abcdef0123456789"}
-	mine := cached.Entry{Kind: cached.Product, Code: "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4C11}", User: "S-1-5-18", File: `C:\Windows\Installer\1.msi`, State: cached.Missing}
-	other := cached.Entry{Kind: cached.Product, Code: "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4C22}", User: "S-1-5-18", File: `c:\windows\installer\1.MSI`, State: cached.Good}
+	mine := cached.Entry{Kind: cached.Product, Code: "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4C11}", User: "S-1-5-18",
+		File: `C:\Windows\Installer\1.msi`, State: cached.Missing}
+	other := cached.Entry{Kind: cached.Product, Code: "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4C22}", User: "S-1-5-18",
+		File: `c:\windows\installer\1.MSI`, State: cached.Good}
 	with := func(change func(*cached.Entry)) cached.Entry {
 		e := mine
 		change(&e)
@@ -38,7 +40,8 @@ func TestSteps(t *testing.T) {
 			t.Fatal(err)
 		}
 		out := steps[0]["place"]["out"]
-		if c.own != (len(steps) == 2) || c.own && (out == c.e.File || strings.HasSuffix(out, "abcdef.msi") || steps[1]["registry"]["value"] != out) || !c.own && out != c.e.File {
+		if c.own != (len(steps) == 2) || c.own &&
+			(out == c.e.File || strings.HasSuffix(out, "abcdef.msi") || steps[1]["registry"]["value"] != out) || !c.own && out != c.e.File {
 			t.Errorf("%s: %v", name, steps)
 		}
 		if want := map[bool]string{true: ".msp", false: ".msi"}[c.e.Kind == cached.Patch]; !strings.HasSuffix(out, want) {

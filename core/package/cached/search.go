@@ -32,7 +32,8 @@ const maxFiles = 200_000 // files of the folders that are searched
 // that was found, by its code; skipped tells of files that could not be read, and of those
 // that have the name of one that is looked for and are damaged. watch is told how many
 // bytes there are, and gives what hears of those that were looked at; it may be nil.
-func Search(from []string, wanted []Entry, watch func(total int64) (add func(n int64), stop func())) (found map[string]Source, skipped []string, err error) {
+func Search(from []string, wanted []Entry,
+	watch func(total int64) (add func(n int64), stop func())) (found map[string]Source, skipped []string, err error) {
 	s := &search{wanted: wanted, found: map[string]Source{}}
 	var files []file
 	total := int64(0)

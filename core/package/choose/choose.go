@@ -72,7 +72,8 @@ func From(folder string, m machine.Machine) ([]Candidate, error) {
 		return nil, errors.Join(fmt.Errorf("%s: %w", folder, ErrNone), bad)
 	}
 	slices.SortStableFunc(all, func(a, b Candidate) int {
-		return cmp.Or(-compare(a.Fits, b.Fits), -compare(a.native, b.native), cmp.Compare(b.language, a.language), older(a.Version, b.Version), cmp.Compare(a.Path, b.Path))
+		return cmp.Or(-compare(a.Fits, b.Fits), -compare(a.native, b.native), cmp.Compare(b.language, a.language),
+			older(a.Version, b.Version), cmp.Compare(a.Path, b.Path))
 	})
 	return all, oneProduct(all)
 }
@@ -125,7 +126,8 @@ func ofPackage(f file, path string, m machine.Machine) (c Candidate, err error) 
 	if err != nil {
 		return c, err
 	}
-	c = Candidate{Path: path, Product: props["ProductName"], Version: props["ProductVersion"], Platform: sum.Platform(), Against: []string{}, For: []string{}}
+	c = Candidate{Path: path, Product: props["ProductName"], Version: props["ProductVersion"],
+		Platform: sum.Platform(), Against: []string{}, For: []string{}}
 	if m != nil {
 		c.processor(m, m.Facts().OS.Runs(c.Platform))
 		c.demands(db, m)

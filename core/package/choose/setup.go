@@ -71,7 +71,8 @@ func Open(path string, m machine.Machine, deep bool) (*Setup, error) {
 			s.Whole.Damage("its manifest cannot be read: %v", err)
 		}
 	}
-	if s.App == nil && (s.Whole.Kind == whole.Program || s.Whole.Kind == whole.Archive) && s.Whole.Whole() && (deep || f.size <= whole.Shallow) {
+	if s.App == nil && (s.Whole.Kind == whole.Program || s.Whole.Kind == whole.Archive) && s.Whole.Whole() &&
+		(deep || f.size <= whole.Shallow) {
 		err = s.carried()
 	}
 	if err != nil {

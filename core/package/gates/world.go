@@ -38,7 +38,8 @@ type World struct {
 
 // NewWorld makes the world of a package. m may be nil.
 func NewWorld(db *installdb.Database, m Machine, given map[string]string) *World {
-	return &World{db: db, m: m, given: given, known: map[condition.Symbol]Known{}, busy: map[condition.Symbol]bool{}, found: map[string]*Found{}}
+	return &World{db: db, m: m, given: given, known: map[condition.Symbol]Known{},
+		busy: map[condition.Symbol]bool{}, found: map[string]*Found{}}
 }
 
 // Err is the first error that reading the package gave.

@@ -42,7 +42,8 @@ func TestOfAPackage(t *testing.T) {
 		t.Fatal(err)
 	}
 	o := of(t, nil)
-	for name, got := range map[string]int{"Feature": o.Features, "Component": o.Components, "File": o.Files, "Registry": o.Registry, "CustomAction": o.Custom} {
+	for name, got := range map[string]int{"Feature": o.Features, "Component": o.Components, "File": o.Files,
+		"Registry": o.Registry, "CustomAction": o.Custom} {
 		table, err := db.TableOrEmpty(name)
 		if err != nil || got != len(table.Rows) {
 			t.Errorf("%s: %d; the table has %d rows, %v", name, got, len(table.Rows), err)
@@ -56,7 +57,8 @@ func TestOfAPackage(t *testing.T) {
 		o.UpgradeCode != property["UpgradeCode"] || o.Vendor != property["Manufacturer"] {
 		t.Errorf("%+v", o)
 	}
-	if o.Format != installdb.Package || o.Size != 4711 || o.PackageCode == "" || o.Tables != len(db.Tables()) || o.Elevation != "administrator" {
+	if o.Format != installdb.Package || o.Size != 4711 || o.PackageCode == "" || o.Tables != len(db.Tables()) ||
+		o.Elevation != "administrator" {
 		t.Errorf("%+v", o)
 	}
 	sum := int64(0)
@@ -115,7 +117,8 @@ func TestOfATransform(t *testing.T) {
 		return again
 	}
 	was, now := open(), open()
-	if _, err := alter.Apply(now, []alter.Edit{{Kind: "set-property", Text: "SITECODE=ELLERY"}, {Kind: "remove-row", Text: "InstallExecuteSequence,RunChartRuntime"}}, true); err != nil {
+	if _, err := alter.Apply(now, []alter.Edit{{Kind: "set-property", Text: "SITECODE=ELLERY"},
+		{Kind: "remove-row", Text: "InstallExecuteSequence,RunChartRuntime"}}, true); err != nil {
 		t.Fatal(err)
 	}
 	mst, _, err := alter.Transform(was, now)

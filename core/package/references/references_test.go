@@ -24,11 +24,12 @@ func TestWhoRefersToWhat(t *testing.T) {
 		t.Fatal(err)
 	}
 	for place, want := range map[Place]string{
-		{"Component", "Planner"}:            "FeatureComponents Complete, Planner; File BerthExe; File TideTable; File ReadMe",
-		{"Binary", "ChartSetup"}:            "CustomAction RunChartRuntime",
-		{"File", "BerthExe"}:                "Component Planner",
-		{"Registry", "SiteValue"}:           "Component Settings",
-		{"Property", "ProductName"}:         "CustomAction RefuseDowngrade; LaunchCondition Privileged; LaunchCondition VersionNT >= 501 AND VersionNT < 600",
+		{"Component", "Planner"}:  "FeatureComponents Complete, Planner; File BerthExe; File TideTable; File ReadMe",
+		{"Binary", "ChartSetup"}:  "CustomAction RunChartRuntime",
+		{"File", "BerthExe"}:      "Component Planner",
+		{"Registry", "SiteValue"}: "Component Settings",
+		{"Property",
+			"ProductName"}: "CustomAction RefuseDowngrade; LaunchCondition Privileged; LaunchCondition VersionNT >= 501 AND VersionNT < 600",
 		{"CustomAction", "RefuseDowngrade"}: "InstallExecuteSequence RefuseDowngrade; InstallUISequence RefuseDowngrade",
 		{"Property", "NotThere"}:            "",
 	} {

@@ -31,10 +31,13 @@ func changed(t *testing.T, name string, rows ...[]any) *installdb.Database {
 func TestOfActions(t *testing.T) {
 	_, m := demotest.LayOut(t)
 	planner := changed(t, "Berthline.msi", []any{"CreateFolder", "TARGET", "Main"},
-		[]any{"Component", "Left", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE5}", "TARGET", 0, "DESK", nil}, []any{"Registry", "LeftOut", 2, `Software\Left Out`, "A", "1", "Left"},
-		[]any{"Registry", "User", 1, `Software\Quay\[ProductVersion]`, "A", "1", "Main"}, []any{"Registry", "Class", 0, `quay.plan`, "", "1", "Main"},
+		[]any{"Component", "Left", "{0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4CE5}", "TARGET", 0, "DESK", nil},
+		[]any{"Registry", "LeftOut", 2, `Software\Left Out`, "A", "1", "Left"},
+		[]any{"Registry", "User", 1, `Software\Quay\[ProductVersion]`, "A", "1", "Main"},
+		[]any{"Registry", "Class", 0, `quay.plan`, "", "1", "Main"},
 		[]any{"AppSearch", "TARGET", "Old"}, []any{"RegLocator", "Old", 2, `SOFTWARE\Quay\Old`, "Path", 18},
-		[]any{"CustomAction", "RunPlanner", 18, "File0", "/register"}, []any{"CustomAction", "RunTool", 34, "TARGET", `"C:\Tools\quay tool.exe" /q`},
+		[]any{"CustomAction", "RunPlanner", 18, "File0", "/register"},
+		[]any{"CustomAction", "RunTool", 34, "TARGET", `"C:\Tools\quay tool.exe" /q`},
 		[]any{"Environment", "Var", "=-*QUAY", "1", "Main"})
 	tidebook := changed(t, "Tidebook.msi", []any{"ServiceControl", "Other", "QuayWatch", 1, nil, 1, "Main"})
 	const folder = `C:\Program Files\Saltmarsh Quay\Planner`
@@ -45,7 +48,9 @@ func TestOfActions(t *testing.T) {
 	}{
 		{planner, "CreateFolders", []string{"folder " + folder}},
 		{planner, "InstallFiles", []string{"folder " + folder, "file " + folder + `\Planner.exe`}},
-		{planner, "WriteRegistryValues", []string{`key HKEY_CURRENT_USER\Software\Quay\4.2.0`, `key HKEY_LOCAL_MACHINE\SOFTWARE\Classes\quay.plan`, `key HKEY_LOCAL_MACHINE\Software\Saltmarsh Quay\Planner`}},
+		{planner, "WriteRegistryValues",
+			[]string{`key HKEY_CURRENT_USER\Software\Quay\4.2.0`,
+				`key HKEY_LOCAL_MACHINE\SOFTWARE\Classes\quay.plan`, `key HKEY_LOCAL_MACHINE\Software\Saltmarsh Quay\Planner`}},
 		{planner, "WriteEnvironmentStrings", []string{`key HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`}},
 		{planner, "InstallInitialize", []string{"engine temporary folder", "engine own folder"}},
 		{planner, "RunPlanner", []string{"program " + folder + `\Planner.exe`}},
@@ -99,7 +104,8 @@ func TestSources(t *testing.T) {
 			got = append(got, string(x.Kind)+" "+x.Name)
 		}
 	}
-	if len(got) != 2 || got[0] != `cabinet D:\Quay\planner.cab` || !strings.HasPrefix(got[1], `source D:\Quay\`) || !strings.HasSuffix(got[1], `\berths.dat`) {
+	if len(got) != 2 || got[0] != `cabinet D:\Quay\planner.cab` || !strings.HasPrefix(got[1], `source D:\Quay\`) ||
+		!strings.HasSuffix(got[1], `\berths.dat`) {
 		t.Errorf("%q", got)
 	}
 }

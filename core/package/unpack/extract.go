@@ -87,7 +87,8 @@ type counted struct {
 // Write counts what is written.
 func (c *counted) Write(p []byte) (int, error) {
 	if *c.total += int64(len(p)); *c.total > c.most {
-		return 0, fmt.Errorf("%w: more than %d MB come out of it\nhint: a damaged or hostile file promises any amount; name what you need with --only", ErrTooMuch, c.most>>20)
+		return 0, fmt.Errorf("%w: more than %d MB come out of it\n"+
+			"hint: a damaged or hostile file promises any amount; name what you need with --only", ErrTooMuch, c.most>>20)
 	}
 	c.progress(int64(len(p)))
 	return c.file.Write(p)

@@ -97,7 +97,8 @@ func (r *Report) fault(what, part, format string, args ...any) {
 // Marked notes that the OS marked a file of this computer as come from the internet.
 func (r *Report) Marked() {
 	if text, err := os.ReadFile(r.Path + zoneStream); err == nil && bytes.Contains(text, []byte("ZoneId=3")) {
-		r.Remarks = append(r.Remarks, "the OS has marked it as come from the internet, and may warn of it or hold it back (unblock it in its properties)")
+		r.Remarks = append(r.Remarks, "the OS has marked it as come from the internet, and may warn of it or "+
+			"hold it back (unblock it in its properties)")
 	}
 }
 

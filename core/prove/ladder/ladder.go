@@ -188,7 +188,8 @@ func (l *Ladder) general(v *verdict.Verdict, m machine.Machine) {
 			mine := code != "" && strings.EqualFold(e.Code, code) || v.Product.Name != nil && strings.EqualFold(e.Name, *v.Product.Name)
 			switch {
 			case mine && !e.Fine():
-				l.add(Rung{Title: "put the OS's copy of " + e.Name + " back", Command: []string{"cache", "restore", "--from", "FOLDER"}, Why: "its cached package is " + string(e.State), Likely: foundWrong})
+				l.add(Rung{Title: "put the OS's copy of " + e.Name + " back",
+					Command: []string{"cache", "restore", "--from", "FOLDER"}, Why: "its cached package is " + string(e.State), Likely: foundWrong})
 			case mine && e.Kind == cached.Product:
 				l.add(Rung{Title: "let the engine repair " + e.Name + " " + e.Version, Why: "it is installed", Likely: forAnyProduct,
 					Steps: []step.Model{step.New("repair", "what", e.Code)}})
@@ -199,26 +200,33 @@ func (l *Ladder) general(v *verdict.Verdict, m machine.Machine) {
 	if v.Product.Name != nil && packageName(*v.Product.Name) {
 		l.add(Rung{Title: "register the app package " + *v.Product.Name + " again", Why: "it is an app package", Likely: forAnyProduct,
 			Steps: []step.Model{step.New("repair", "what", "register:"+*v.Product.Name)}})
-		l.add(Rung{Title: "reset the app package " + *v.Product.Name + " (its settings and data of this user are lost)", Why: "it is an app package", Likely: forAnyProduct / 2,
+		l.add(Rung{Title: "reset the app package " + *v.Product.Name +
+			" (its settings and data of this user are lost)", Why: "it is an app package", Likely: forAnyProduct / 2,
 			Steps: []step.Model{step.New("repair", "what", "reset:"+*v.Product.Name)}})
 	}
 	if class == "network" {
-		l.add(Rung{Title: "reset the OS's network stack", Why: "the network did not do what the setup needed", Likely: forAnyProduct, Steps: []step.Model{step.New("repair", "what", "network")}})
+		l.add(Rung{Title: "reset the OS's network stack", Why: "the network did not do what the setup needed",
+			Likely: forAnyProduct, Steps: []step.Model{step.New("repair", "what", "network")}})
 	}
 	if class == "unknown" || class == "component-store" || class == "prerequisite" || class == "custom-action" {
-		l.add(Rung{Title: "let the OS repair its component store", Why: "its own parts may be damaged", Likely: forAnyMachine, Steps: []step.Model{step.New("repair", "what", "component-store")}})
-		l.add(Rung{Title: "let the OS check its system files", Why: "its own parts may be damaged", Likely: forAnyMachine / 2, Steps: []step.Model{step.New("repair", "what", "system-files")}})
+		l.add(Rung{Title: "let the OS repair its component store", Why: "its own parts may be damaged",
+			Likely: forAnyMachine, Steps: []step.Model{step.New("repair", "what", "component-store")}})
+		l.add(Rung{Title: "let the OS check its system files", Why: "its own parts may be damaged",
+			Likely: forAnyMachine / 2, Steps: []step.Model{step.New("repair", "what", "system-files")}})
 	}
 	if where, ok := troubleshooters[class]; ok {
-		l.add(Rung{Title: "let the OS's own troubleshooter for " + where + " look: Settings, System, Troubleshoot (it changes what it finds, and there is no way back)",
+		l.add(Rung{Title: "let the OS's own troubleshooter for " + where + " look: Settings, System, " +
+			"Troubleshoot (it changes what it finds, and there is no way back)",
 			Why: "the failure is of its kind", Likely: forAnyMachine})
 	}
 	if !v.Worked() && v.Product.Name != nil {
-		l.add(Rung{Title: "go back to a restore point of a day on which it worked: run rstrui.exe elevated (programs and drivers of later days are lost, documents stay)",
+		l.add(Rung{Title: "go back to a restore point of a day on which it worked: run rstrui.exe elevated " +
+			"(programs and drivers of later days are lost, documents stay)",
 			Why: "the last resort before a new installation of the OS", Likely: lastResort})
 	}
 	if v.Product.Name != nil && class != "elevation" {
-		l.add(Rung{Title: "check what an earlier install left", Command: []string{"leftovers", *v.Product.Name}, Why: "half of an earlier one can be in the way", Likely: forAnyMachine})
+		l.add(Rung{Title: "check what an earlier install left", Command: []string{"leftovers", *v.Product.Name},
+			Why: "half of an earlier one can be in the way", Likely: forAnyMachine})
 	}
 }
 
@@ -239,7 +247,8 @@ func (l *Ladder) services(v *verdict.Verdict, m machine.Machine) {
 		if err != nil || s.Start != machine.StartDisabled || !strings.Contains(text, word) || strings.Contains(text, `\windows\`) {
 			continue
 		}
-		l.add(Rung{Title: "set the service " + s.Name + " to start by itself, and start it", Why: "it is the product's own, and disabled", Likely: foundWrong,
+		l.add(Rung{Title: "set the service " + s.Name + " to start by itself, and start it",
+			Why: "it is the product's own, and disabled", Likely: foundWrong,
 			Steps: []step.Model{step.New("service", "name", s.Name, "start", string(machine.StartAutomatic), "state", "running")}})
 	}
 }
@@ -306,7 +315,8 @@ func (l *Ladder) GoOn(dir string) error {
 	}
 	for i := range l.Rungs {
 		for _, p := range past.Rungs {
-			if p.same(l.Rungs[i]) && l.Rungs[i].State == Waiting && slices.Contains([]State{Taken, Helped, Further, NoHelp, Left, Refused, Done}, p.State) {
+			if p.same(l.Rungs[i]) && l.Rungs[i].State == Waiting &&
+				slices.Contains([]State{Taken, Helped, Further, NoHelp, Left, Refused, Done}, p.State) {
 				l.Rungs[i].State, l.Rungs[i].Came = p.State, p.Came
 			}
 		}

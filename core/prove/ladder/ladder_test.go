@@ -41,7 +41,8 @@ func bench(t *testing.T, log string) (*twin.Twin, *fix.Journal, *verdict.Verdict
 // come behind what can be, and each thing stands there once.
 func TestOrder(t *testing.T) {
 	m, _, v, _ := bench(t, "ledger.log")
-	v.Remedies = append(v.Remedies, step.Remedy{Title: "pretend", OnlyNamed: true, Steps: []step.Model{step.New("registry", "key", `HKCU\Software\X`, "name", "A", "type", "string", "value", "1")}},
+	v.Remedies = append(v.Remedies, step.Remedy{Title: "pretend", OnlyNamed: true,
+		Steps: []step.Model{step.New("registry", "key", `HKCU\Software\X`, "name", "A", "type", "string", "value", "1")}},
 		v.Remedies[0])
 	l := ladder.Build(v, "ledger.log", m)
 	if len(l.Rungs) < 3 || l.Next() != 0 || l.Rungs[0].Title != v.Remedies[0].Title {
@@ -137,7 +138,8 @@ func TestAForgedLadder(t *testing.T) {
 	m, _, v, dir := bench(t, "ledger.log")
 	l := ladder.Build(v, "ledger.log", m)
 	forged := l
-	forged.Rungs = []ladder.Rung{{Title: l.Rungs[0].Title, State: ladder.Waiting, Likely: 1, Steps: []step.Model{step.New("repair", "what", "reset:Quay.Forged")}}}
+	forged.Rungs = []ladder.Rung{{Title: l.Rungs[0].Title, State: ladder.Waiting, Likely: 1,
+		Steps: []step.Model{step.New("repair", "what", "reset:Quay.Forged")}}}
 	b, err := json.Marshal(forged)
 	if err != nil {
 		t.Fatal(err)

@@ -225,7 +225,8 @@ func (s *session) validate() error {
 		if n := need[d.Letter]; n > d.Free && n > 0 {
 			s.props["OutOfDiskSpace"] = "1"
 			return &stop{message: 1601, detail: "2: " + d.Letter,
-				text: fmt.Sprintf("Out of disk space -- Volume: '%s'; required space: %d KB; available space: %d KB.  Free some disk space and retry.", d.Letter, n/kilobyte, d.Free/kilobyte)}
+				text: fmt.Sprintf("Out of disk space -- Volume: '%s'; required space: %d KB; available space: %d "+
+					"KB.  Free some disk space and retry.", d.Letter, n/kilobyte, d.Free/kilobyte)}
 		}
 	}
 	return nil
@@ -235,13 +236,15 @@ func (s *session) validate() error {
 // temporary folder.
 func (s *session) initialize() error {
 	if s.perMachine() && !s.elevated() {
-		return &stop{message: 1925, text: "You do not have sufficient privileges to complete this installation for all users of the machine.  Log on as administrator " +
+		return &stop{message: 1925, text: "You do not have sufficient privileges to complete this installation " +
+			"for all users of the machine.  Log on as administrator " +
 			"and then retry this installation."}
 	}
 	temp := s.temp()
 	name := temp + "4c1f0.ipi"
 	if _, err := s.m.Stat(strings.TrimRight(temp, `\`)); errors.Is(err, fs.ErrNotExist) && s.knowsFolders() {
-		return &stop{message: 2203, detail: "2: " + name + " 3: -2147287037 ", text: "Database: " + name + ". Cannot open database file. System error -2147287037"}
+		return &stop{message: 2203, detail: "2: " + name + " 3: -2147287037 ",
+			text: "Database: " + name + ". Cannot open database file. System error -2147287037"}
 	}
 	if s.mayWrite(temp) && s.userWrites(temp) {
 		return nil

@@ -55,7 +55,8 @@ func (r *Result) Matters() bool {
 	}
 	return slices.ContainsFunc(r.Since, func(i fix.Item) bool {
 		target := strings.ToLower(strings.TrimRight(i.Step.Target, `\`))
-		return about != "" && (strings.HasPrefix(about+`\`, target+`\`) || strings.HasPrefix(target+`\`, about+`\`)) || strings.EqualFold(i.Step.Args["package"], r.Attempt.Package)
+		return about != "" && (strings.HasPrefix(about+`\`, target+`\`) ||
+			strings.HasPrefix(target+`\`, about+`\`)) || strings.EqualFold(i.Step.Args["package"], r.Attempt.Package)
 	})
 }
 
@@ -176,7 +177,8 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 		return nil, req, ErrNoPackage
 	}
 	if _, rehearsed := m.(*twin.Twin); rehearsed && startable(req.Package) {
-		return nil, req, fmt.Errorf("%s: %w\nhint: run it on the machine itself: hollowkey fix --command \"%s\" prints the call", req.Package, ErrProgram, req.Package)
+		return nil, req, fmt.Errorf("%s: %w\nhint: run it on the machine itself: hollowkey fix --command "+
+			"\"%s\" prints the call", req.Package, ErrProgram, req.Package)
 	}
 	for _, i := range j.InForce(m.Name()) {
 		req.Changes = append(req.Changes, i.Change)
@@ -187,7 +189,8 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 	req.handOn(j.InForce(m.Name()))
 	slices.Reverse(res.Since)
 	if last != nil && res.Before == last.Verdict {
-		res.otherwise = !slices.Equal(req.Properties, last.Properties) || !slices.Equal(req.Transforms, last.Transforms) || req.User != last.User || req.Switches != last.Switches
+		res.otherwise = !slices.Equal(req.Properties, last.Properties) ||
+			!slices.Equal(req.Transforms, last.Transforms) || req.User != last.User || req.Switches != last.Switches
 	} else if res.Before != nil {
 		res.otherwise = len(w.Given)+len(w.With) > 0 || w.User != "" && !strings.EqualFold(w.User, res.Before.User)
 	}
@@ -336,7 +339,8 @@ func Trial(ctx context.Context, t *twin.Twin, p fix.Plan, before *verdict.Verdic
 	if err := p.Apply(copied, j); err != nil {
 		return nil, err
 	}
-	req := Request{Dir: temp, Package: before.Package, Properties: slices.Clone(before.Given), Transforms: slices.Clone(before.With), Now: now()}
+	req := Request{Dir: temp, Package: before.Package, Properties: slices.Clone(before.Given),
+		Transforms: slices.Clone(before.With), Now: now()}
 	if _, err := t.Account(before.User); err == nil {
 		req.User = before.User
 	}

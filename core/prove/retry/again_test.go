@@ -209,10 +209,12 @@ func TestSmallest(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if err := b.m.SetFileSecurity(folder, machine.Security{SDDL: "O:S-1-5-21-9-9-9-1099D:P(A;OICI;FA;;;S-1-5-21-9-9-9-1099)", Own: true}); err != nil {
+	if err := b.m.SetFileSecurity(folder,
+		machine.Security{SDDL: "O:S-1-5-21-9-9-9-1099D:P(A;OICI;FA;;;S-1-5-21-9-9-9-1099)", Own: true}); err != nil {
 		t.Fatal(err)
 	}
-	first, err := fix.Draft(b.m, "what is wrong on the demo's machine", []step.Model{step.New("grant", "folder", `C:\Users\mwhitlow\AppData\Local\Temp`, "account", "SYSTEM", "right", "modify")})
+	first, err := fix.Draft(b.m, "what is wrong on the demo's machine",
+		[]step.Model{step.New("grant", "folder", `C:\Users\mwhitlow\AppData\Local\Temp`, "account", "SYSTEM", "right", "modify")})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -221,7 +223,8 @@ func TestSmallest(t *testing.T) {
 	}
 	r := b.again(retry.Wish{Of: `C:\Deploy\Berthline.msi`})
 	v := r.Attempt.Verdict
-	grants := []step.Model{step.New("grant", "folder", folder, "account", "mwhitlow", "right", "modify"), step.New("grant", "folder", folder, "account", "SYSTEM", "right", "modify")}
+	grants := []step.Model{step.New("grant", "folder", folder, "account", "mwhitlow", "right", "modify"),
+		step.New("grant", "folder", folder, "account", "SYSTEM", "right", "modify")}
 	got := retry.Smallest(t.Context(), b.m, grants, v, nil, clock)
 	if len(got) != 1 || got[0]["grant"]["account"] != "SYSTEM" {
 		t.Errorf("%v; the verdict is %+v", got, v.Cause)

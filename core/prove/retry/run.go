@@ -42,7 +42,8 @@ func (r Request) runs() string { return cmp.Or(r.Altered, r.Package) }
 
 // attempt is what a case keeps of the request.
 func (r Request) attempt(m machine.Machine, rehearsal bool) casefile.Attempt {
-	return casefile.Attempt{Time: r.Now.UTC().Truncate(time.Second), Rehearsal: rehearsal, Machine: m.Name(), Package: r.Package, Switches: r.Switches,
+	return casefile.Attempt{Time: r.Now.UTC().Truncate(time.Second), Rehearsal: rehearsal, Machine: m.Name(),
+		Package: r.Package, Switches: r.Switches,
 		Properties: r.Properties, Transforms: r.Transforms, User: r.User, Changes: r.Changes}
 }
 
@@ -91,7 +92,8 @@ func rehearsal(t *twin.Twin, r Request, a *casefile.Attempt) error {
 		mode = rehearse.Uninstall
 		delete(given, "REMOVE")
 	}
-	res, err := rehearse.Run(m, rehearse.Request{Package: r.runs(), Transforms: r.Transforms, Properties: given, Mode: mode, User: r.User, Started: started}, f)
+	res, err := rehearse.Run(m, rehearse.Request{Package: r.runs(), Transforms: r.Transforms, Properties: given,
+		Mode: mode, User: r.User, Started: started}, f)
 	a.Exit, a.Assumed = res.Exit, res.Assumed
 	return errors.Join(err, f.Close())
 }

@@ -17,7 +17,8 @@ const mostGrants = 4
 // Smallest leaves of several rights, which all are lacking, those that the setup needs:
 // each is rehearsed alone on a copy of the twin, and where one alone mends it the others
 // are not given. Other steps come back as they are.
-func Smallest(ctx context.Context, t *twin.Twin, steps []step.Model, v *verdict.Verdict, inForce []fix.Item, now func() time.Time) []step.Model {
+func Smallest(ctx context.Context, t *twin.Twin, steps []step.Model, v *verdict.Verdict, inForce []fix.Item,
+	now func() time.Time) []step.Model {
 	if len(steps) < 2 || len(steps) > mostGrants || v.Package == "" || startable(v.Package) {
 		return steps
 	}

@@ -23,13 +23,15 @@ var ErrNotNamed = errors.New("it is run only when the call names it")
 // another one in its place.
 func trusted(m machine.Machine, path string) error {
 	no := func(format string, args ...any) error {
-		return fmt.Errorf("%s %s; %w\nhint: look whether it is the vendor's, then: hollowkey retry \"%s\" --machine live", path, fmt.Sprintf(format, args...), ErrNotNamed, path)
+		return fmt.Errorf("%s %s; %w\nhint: look whether it is the vendor's, then: hollowkey retry "+
+			"\"%s\" --machine live", path, fmt.Sprintf(format, args...), ErrNotNamed, path)
 	}
 	drive, _, err := machine.SplitPath(path)
 	if err != nil {
 		return no("does not lie on a drive of this machine")
 	}
-	if i := slices.IndexFunc(m.Facts().Drives, func(d machine.Drive) bool { return strings.EqualFold(d.Letter, drive+":") }); i >= 0 && m.Facts().Drives[i].Kind != "fixed" {
+	if i := slices.IndexFunc(m.Facts().Drives,
+		func(d machine.Drive) bool { return strings.EqualFold(d.Letter, drive+":") }); i >= 0 && m.Facts().Drives[i].Kind != "fixed" {
 		return no("lies on a drive that is not fixed (%s)", m.Facts().Drives[i].Kind)
 	}
 	final, err := m.FinalPath(path)

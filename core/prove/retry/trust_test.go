@@ -38,7 +38,8 @@ func TestTrusted(t *testing.T) {
 // The question is put with the whole command, and only what the call names is spared
 // the look at where it lies.
 func TestAllowed(t *testing.T) {
-	m := twintest.Make(t, map[string]string{"twin.yaml": "name: T\n", "access.yaml": "'C:\\': O:BAD:P(A;OICI;FA;;;WD)\n", "disk/C/quay.msi": "x", "disk/C/x.mst": "x"})
+	m := twintest.Make(t, map[string]string{"twin.yaml": "name: T\n",
+		"access.yaml": "'C:\\': O:BAD:P(A;OICI;FA;;;WD)\n", "disk/C/quay.msi": "x", "disk/C/x.mst": "x"})
 	req := Request{Package: `C:\quay.msi`, Properties: []string{"A=1"}, Transforms: []string{`C:\x.mst`}}
 	asked := ""
 	no := errors.New("no")

@@ -74,7 +74,8 @@ func TestManifest(t *testing.T) {
 	opt := gather.Options{Logs: []string{filepath.Join(folder, "tidebook.log"), filepath.Join(folder, "roster.log")}, Machine: m}
 	rep, files := pack(t, opt)
 	var manifest gather.Report
-	if err := json.Unmarshal([]byte(files["manifest.json"]), &manifest); err != nil || manifest.Schema != gather.Schema || !manifest.Made.Equal(now) {
+	if err := json.Unmarshal([]byte(files["manifest.json"]), &manifest); err != nil ||
+		manifest.Schema != gather.Schema || !manifest.Made.Equal(now) {
 		t.Fatalf("%+v, %v", manifest, err)
 	}
 	if len(files) != len(rep.Files)+1 || len(manifest.Files) != len(rep.Files) {
@@ -150,7 +151,8 @@ func TestACase(t *testing.T) {
 	if got := strings.Join(names, " "); got != want {
 		t.Errorf("%s", got)
 	}
-	if left := strings.Join(rep.LeftOut, "\n"); !strings.Contains(left, "quarantine") || !strings.Contains(left, "photo.png") || len(rep.LeftOut) != 2 {
+	if left := strings.Join(rep.LeftOut, "\n"); !strings.Contains(left, "quarantine") ||
+		!strings.Contains(left, "photo.png") || len(rep.LeftOut) != 2 {
 		t.Errorf("left out: %q", rep.LeftOut)
 	}
 }

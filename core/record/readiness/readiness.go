@@ -100,7 +100,8 @@ func Make(in Input, reader For) Page {
 	}
 	p.Ready = n[checks.Stop] == 0
 	if reader == Administrator {
-		p.Sum = fmt.Sprintf("%d blocking, %s, %d unknown, %d passed.", n[checks.Stop], counted(n[checks.Warn], "warning"), n[checks.Unknown], n[checks.Pass])
+		p.Sum = fmt.Sprintf("%d blocking, %s, %d unknown, %d passed.", n[checks.Stop],
+			counted(n[checks.Warn], "warning"), n[checks.Unknown], n[checks.Pass])
 		p.administrator(in.Checks)
 		return p
 	}
@@ -173,7 +174,8 @@ func (p *Page) person(list []checks.Finding) {
 		p.Sum = "Please do this first."
 	}
 	if others > 0 && len(p.Tasks) > 0 {
-		p.Other = fmt.Sprintf("Your administrator takes care of %s more.", map[bool]string{true: "one thing", false: fmt.Sprintf("%d things", others)}[others == 1])
+		p.Other = fmt.Sprintf("Your administrator takes care of %s more.",
+			map[bool]string{true: "one thing", false: fmt.Sprintf("%d things", others)}[others == 1])
 	}
 }
 

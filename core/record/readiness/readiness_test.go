@@ -11,15 +11,17 @@ import (
 
 // A person reads what a person can do, an administrator reads all.
 func TestTwoReaders(t *testing.T) {
-	in := Input{Machine: "ELLERY-D07", Setup: `C:\Deploy\Tide|book.msi`, Made: time.Date(2026, 5, 4, 9, 14, 0, 0, time.UTC), Checks: []checks.Finding{
-		{Name: "pending restart", Answer: checks.Stop, Seen: "files are to be replaced"},
-		{Name: "temporary folder", Answer: checks.Stop, Seen: "SYSTEM has no access to <it>", Mend: "give SYSTEM access"},
-		{Name: "other users", Answer: checks.Warn, Seen: "dpayne", Mend: "ask them, or:", Command: []string{"fix", "--step", "sign-out"}},
-		{Name: "free space on D:", Answer: checks.Warn, Seen: "tight"},
-		{Name: "OS", Answer: checks.Pass, Seen: "fits"},
-	}}
+	in := Input{Machine: "ELLERY-D07", Setup: `C:\Deploy\Tide|book.msi`,
+		Made: time.Date(2026, 5, 4, 9, 14, 0, 0, time.UTC), Checks: []checks.Finding{
+			{Name: "pending restart", Answer: checks.Stop, Seen: "files are to be replaced"},
+			{Name: "temporary folder", Answer: checks.Stop, Seen: "SYSTEM has no access to <it>", Mend: "give SYSTEM access"},
+			{Name: "other users", Answer: checks.Warn, Seen: "dpayne", Mend: "ask them, or:", Command: []string{"fix", "--step", "sign-out"}},
+			{Name: "free space on D:", Answer: checks.Warn, Seen: "tight"},
+			{Name: "OS", Answer: checks.Pass, Seen: "fits"},
+		}}
 	p := Make(in, Person)
-	if p.Ready || len(p.Tasks) != 2 || !strings.HasPrefix(p.Tasks[0].Do, "Restart the computer") || !strings.Contains(p.Tasks[1].Seen, "dpayne") ||
+	if p.Ready || len(p.Tasks) != 2 || !strings.HasPrefix(p.Tasks[0].Do, "Restart the computer") ||
+		!strings.Contains(p.Tasks[1].Seen, "dpayne") ||
 		p.Other != "Your administrator takes care of one thing more." || len(p.Rows) != 0 {
 		t.Errorf("for a person: %+v", p)
 	}

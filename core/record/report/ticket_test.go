@@ -30,7 +30,8 @@ func TestTicket(t *testing.T) {
 		Remedies: []step.Remedy{{Title: "give SYSTEM the right"}},
 		Logs:     []verdict.Log{{File: `C:\Users\wendeline\x.log`, Lines: 99}}}
 	got := ticket(t, v)
-	for _, want := range []string{"## Tide Watch 3.1: failed\n", "- exit code: 1603\n", "**permission**, number 1303, folder", "(confidence 95 %)",
+	for _, want := range []string{"## Tide Watch 3.1: failed\n", "- exit code: 1603\n",
+		"**permission**, number 1303, folder", "(confidence 95 %)",
 		"`CreateFolders` line 41", "\n    41  Error 1303.", "1. give SYSTEM the right\n", "`x.log` (99 lines)"} {
 		if !strings.Contains(got, want) {
 			t.Errorf("it lacks %q:\n%s", want, got)

@@ -199,7 +199,8 @@ func (l *look) administers(a machine.Account) bool {
 
 // administratorPlaces are where the OS lets administrators write and nobody else; there,
 // an ordinary user who may not lacks no entry but an administrator's account.
-var administratorPlaces = []string{`c:\windows\`, `c:\program files\`, `c:\program files (x86)\`, `hkey_local_machine\software\`, `hkey_local_machine\system\`}
+var administratorPlaces = []string{`c:\windows\`, `c:\program files\`, `c:\program files (x86)\`,
+	`hkey_local_machine\software\`, `hkey_local_machine\system\`}
 
 // ofAdministrators says whether a path or key is one of those places, or lies there.
 func ofAdministrators(what string) bool {

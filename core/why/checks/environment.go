@@ -55,7 +55,8 @@ var systemFolders = []string{`C:\Windows\system32`, `C:\Windows`, `C:\Windows\Sy
 // toolFolders are where the OS keeps the programs that setups call by name, but for
 // those in system32. Source: the OS itself.
 var toolFolders = map[string]string{
-	"explorer": `C:\Windows`, "regedit": `C:\Windows`, "notepad": `C:\Windows`, "hh": `C:\Windows`, "winhlp32": `C:\Windows`, "write": `C:\Windows`,
+	"explorer": `C:\Windows`, "regedit": `C:\Windows`, "notepad": `C:\Windows`, "hh": `C:\Windows`,
+	"winhlp32": `C:\Windows`, "write": `C:\Windows`,
 	"wmic": `C:\Windows\System32\Wbem`, "mofcomp": `C:\Windows\System32\Wbem`, "winmgmt": `C:\Windows\System32\Wbem`,
 	"powershell": `C:\Windows\System32\WindowsPowerShell\v1.0`, "powershell_ise": `C:\Windows\System32\WindowsPowerShell\v1.0`,
 	"ssh": `C:\Windows\System32\OpenSSH`, "scp": `C:\Windows\System32\OpenSSH`,

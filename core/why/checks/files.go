@@ -102,7 +102,8 @@ func (l *look) pathUsable(with arguments) Finding {
 		return f
 	}
 	if base := folder; len(path) > longestPath {
-		return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s has %d characters, and most programs take %d", path, len(path), longestPath),
+		return Finding{Name: name, Answer: Stop,
+			Seen: fmt.Sprintf("%s has %d characters, and most programs take %d", path, len(path), longestPath),
 			Mend: "let the setup work in a folder with a shorter path than " + base}
 	}
 	if temp := l.temporary(); temp != "" && within(folder, temp) {

@@ -61,7 +61,8 @@ func (l *look) iniGate(with arguments) Finding {
 	if sec, err := l.m.FileSecurity(file); err == nil {
 		if d, err := sddl.Parse(sec.SDDL); err == nil && !MayWrite(d, sddl.File, machine.Account{SID: sddl.Administrators}) {
 			f.Seen += "; administrators may not write that file"
-			f.Mend, f.Steps = "have "+key+" set in "+file+" by whoever may write it, or alter a copy of its folder: hollowkey fix --step ini with copy=FOLDER", nil
+			f.Mend, f.Steps = "have "+key+" set in "+file+" by whoever may write it, or alter a copy of its "+
+				"folder: hollowkey fix --step ini with copy=FOLDER", nil
 		}
 	}
 	return f

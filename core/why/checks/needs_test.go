@@ -11,7 +11,8 @@ import (
 // Products that a site wants there, in a range of versions, or not there at all.
 func TestProductsOfASite(t *testing.T) {
 	entry := func(name, version string) string {
-		return "\n[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\Uninstall\\" + name + version + "]\n\"DisplayName\"=\"" + name + "\"\n\"DisplayVersion\"=\"" + version + "\"\n"
+		return "\n[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\Uninstall\\" + name + version +
+			"]\n\"DisplayName\"=\"" + name + "\"\n\"DisplayVersion\"=\"" + version + "\"\n"
 	}
 	for _, tt := range []struct {
 		there, needs string
@@ -28,7 +29,8 @@ func TestProductsOfASite(t *testing.T) {
 		{entry("Quay Suite", "1"), `{ name: Quay Suite, absent: true }`, checks.Stop, "must not be"},
 		{"", `{ name: Quay Suite, absent: true }`, checks.Pass, "is not installed"},
 	} {
-		m := twintest.Make(t, map[string]string{"twin.yaml": "name: T\n", "registry/machine.reg": "Windows Registry Editor Version 5.00\n" + tt.there})
+		m := twintest.Make(t, map[string]string{"twin.yaml": "name: T\n",
+			"registry/machine.reg": "Windows Registry Editor Version 5.00\n" + tt.there})
 		needs, err := checks.ReadNeeds("needs.yaml", []byte("products: ["+tt.needs+"]\n"))
 		if err != nil {
 			t.Fatal(err)

@@ -72,7 +72,8 @@ func (unreadable) SignedIn() string                          { return "mwhitlow"
 
 // What cannot be read is never taken for a pass, nor for a stop.
 func TestNothingReadableIsUnknown(t *testing.T) {
-	m := unreadable{twintest.Make(t, map[string]string{"twin.yaml": "name: T\nusers: [{ name: mwhitlow, sid: S-1-5-21-1-2-3-1001, groups: [Administrators] }]\n"})}
+	m := unreadable{twintest.Make(t,
+		map[string]string{"twin.yaml": "name: T\nusers: [{ name: mwhitlow, sid: S-1-5-21-1-2-3-1001, groups: [Administrators] }]\n"})}
 	for _, f := range Ready(m, Options{}) {
 		if f.Answer != Unknown {
 			t.Errorf("%s: %s, %q; want unknown", f.Name, f.Answer, f.Seen)

@@ -18,7 +18,8 @@ func (l *look) setupFile() (all []Finding) {
 		return nil
 	}
 	for _, f := range r.Faults {
-		all = append(all, Finding{Name: name, Answer: Stop, Seen: f.Seen, Mend: "fetch it again from where it comes, whole, and compare its size"})
+		all = append(all, Finding{Name: name, Answer: Stop, Seen: f.Seen, Mend: "fetch it again from where it " +
+			"comes, whole, and compare its size"})
 	}
 	for _, words := range r.Remarks {
 		all = append(all, Finding{Name: name, Answer: Warn, Seen: words})
@@ -75,7 +76,8 @@ func (l *look) staleCopies() (all []Finding) {
 			if err != nil || strings.EqualFold(id.Code, code) || !strings.EqualFold(id.Name, own["ProductName"]) {
 				continue
 			}
-			all = append(all, Finding{Name: name, Answer: Warn, Seen: fmt.Sprintf("%s is another package of %s (%s); a setup program that unpacks there may take it for its own", f.Path, id.Name, id.Code),
+			all = append(all, Finding{Name: name, Answer: Warn, Seen: fmt.Sprintf("%s is another package of %s "+
+				"(%s); a setup program that unpacks there may take it for its own", f.Path, id.Name, id.Code),
 				Mend: "set it aside before the setup runs"})
 		}
 	}
@@ -98,14 +100,17 @@ func (l *look) appPackage() (all []Finding) {
 		f := pass("app package: installed", "%s %s is there; this one is newer", in.Name, in.Version)
 		switch {
 		case apppack.Less(p.Version, in.Version):
-			f.Answer, f.Seen = Stop, fmt.Sprintf("%s %s is there and newer than this one, %s: it ends with 0x80073D06", in.Name, in.Version, p.Version)
+			f.Answer, f.Seen = Stop,
+				fmt.Sprintf("%s %s is there and newer than this one, %s: it ends with 0x80073D06", in.Name, in.Version, p.Version)
 			f.Mend = "keep the newer one, or remove it first (its data of this user go with it)"
 		case !apppack.Less(in.Version, p.Version):
-			f.Answer, f.Seen = Warn, fmt.Sprintf("%s %s is there already; another build of the same version ends with 0x80073CFB", in.Name, in.Version)
+			f.Answer, f.Seen = Warn,
+				fmt.Sprintf("%s %s is there already; another build of the same version ends with 0x80073CFB", in.Name, in.Version)
 		}
 		all = append(all, f)
 		if holders := l.appRunning(in); len(holders) > 0 {
-			all = append(all, Finding{Name: "app package: in use", Answer: Stop, Seen: fmt.Sprintf("%s runs: it ends with 0x80073D02", strings.Join(holders, ", ")), Mend: "close it first"})
+			all = append(all, Finding{Name: "app package: in use", Answer: Stop,
+				Seen: fmt.Sprintf("%s runs: it ends with 0x80073D02", strings.Join(holders, ", ")), Mend: "close it first"})
 		}
 	}
 	return all
@@ -128,7 +133,8 @@ func (l *look) appOS(p *apppack.Package) Finding {
 	case p.TakesBuild(os.Build):
 		return pass(name, "it takes %s; this is build %d", strings.Join(seen, ", "), os.Build)
 	}
-	return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("it takes %s; this is build %d: it ends with 0x80073CFD", strings.Join(seen, ", "), os.Build),
+	return Finding{Name: name, Answer: Stop,
+		Seen: fmt.Sprintf("it takes %s; this is build %d: it ends with 0x80073CFD", strings.Join(seen, ", "), os.Build),
 		Mend: "update the OS, or fetch an older version of the package"}
 }
 
@@ -141,7 +147,9 @@ func (l *look) appArchitecture(p *apppack.Package) Finding {
 	case p.RunsOn(os):
 		return pass(name, "it is for %s; this is %s", p.Architecture, os.Architecture)
 	}
-	return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("it is for %s, and this is %s: it ends with 0x80073D10", p.Architecture, os.Architecture), Mend: "fetch the one for " + os.Architecture}
+	return Finding{Name: name, Answer: Stop,
+		Seen: fmt.Sprintf("it is for %s, and this is %s: it ends with 0x80073D10", p.Architecture, os.Architecture),
+		Mend: "fetch the one for " + os.Architecture}
 }
 
 // appSigner compares who signed a package with its publisher. Whether the signer is trusted
@@ -150,11 +158,13 @@ func (l *look) appSigner(p *apppack.Package) Finding {
 	const name = "app package: signature"
 	switch {
 	case !p.Signed:
-		return Finding{Name: name, Answer: Stop, Seen: "it is not signed: it ends with 0x800B0100, unless developer mode takes it", Mend: "fetch a signed one"}
+		return Finding{Name: name, Answer: Stop, Seen: "it is not signed: it ends with 0x800B0100, unless " +
+			"developer mode takes it", Mend: "fetch a signed one"}
 	case p.Signer == "":
 		return unknown(name, "its signature could not be read")
 	case !sameName(p.Signer, p.Publisher):
-		return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("its publisher is %s, and %s signed it: it ends with 0x8007000B", p.Publisher, p.Signer), Mend: "fetch it from its publisher"}
+		return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("its publisher is %s, and %s signed it: it "+
+			"ends with 0x8007000B", p.Publisher, p.Signer), Mend: "fetch it from its publisher"}
 	}
 	return pass(name, "%s signed it; whether this machine trusts that is not looked at", p.Signer)
 }
@@ -180,7 +190,8 @@ func sameName(a, b string) bool {
 // appNeeds asks for each package that one depends on.
 func (l *look) appNeeds(p *apppack.Package, installed []apppack.Installed) (all []Finding) {
 	for _, n := range p.Needs {
-		f := Finding{Name: "app package: needs", Answer: Stop, Seen: fmt.Sprintf("%s from %s is not there: it ends with 0x80073CF3", n.Name, n.Least),
+		f := Finding{Name: "app package: needs", Answer: Stop,
+			Seen: fmt.Sprintf("%s from %s is not there: it ends with 0x80073CF3", n.Name, n.Least),
 			Mend: "install " + n.Name + " " + n.Least + " or newer first; it often lies beside the package"}
 		for _, in := range installed {
 			if !strings.EqualFold(in.Name, n.Name) {

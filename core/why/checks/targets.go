@@ -44,7 +44,8 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 		if f := l.pathUsable(with); f.Answer == Stop {
 			if s := t.Found; s != nil {
 				f.Seen += "; the package takes it from " + s.Detail
-				f.Mend = fmt.Sprintf("take away the value %s of %s, which an earlier installation left, so that the usual folder is taken", s.Name, s.Key)
+				f.Mend = fmt.Sprintf("take away the value %s of %s, which an earlier installation left, so that "+
+					"the usual folder is taken", s.Name, s.Key)
 				f.Steps = []step.Model{step.New("unset", "key", s.Key, "name", s.Name)}
 			}
 			return classed("path", f)
@@ -105,7 +106,8 @@ func (l *look) ownFolder() Finding {
 	if err != nil || MayWrite(d, sddl.Folder, a) {
 		return f
 	}
-	return Finding{Answer: Stop, Seen: fmt.Sprintf("%s, an administrator, %s %s", a.Name, onlyHas(sddl.Folder, d.Effective(sddl.Folder, a.SIDs())), enginesFolder),
+	return Finding{Answer: Stop, Seen: fmt.Sprintf("%s, an administrator, %s %s", a.Name,
+		onlyHas(sddl.Folder, d.Effective(sddl.Folder, a.SIDs())), enginesFolder),
 		Mend:  "give Administrators the right to change " + enginesFolder,
 		Steps: []step.Model{step.New("grant", "folder", enginesFolder, "account", string(sddl.Administrators), "right", "modify")}}
 }
@@ -179,7 +181,8 @@ func (l *look) sourceTarget(t targets.Target) Finding {
 	case err != nil:
 		return l.cannot("", t.Name, err)
 	case info.Size != t.Size:
-		return Finding{Answer: Stop, Class: "corrupt", Seen: fmt.Sprintf("the source file %s has %d bytes, and the package says %d", t.Name, info.Size, t.Size),
+		return Finding{Answer: Stop, Class: "corrupt",
+			Seen: fmt.Sprintf("the source file %s has %d bytes, and the package says %d", t.Name, info.Size, t.Size),
 			Mend: "fetch " + base(t.Name) + " again from the vendor's medium"}
 	}
 	return pass("", "%s is there", t.Name)

@@ -68,7 +68,8 @@ func Explain(text string) ([]Entry, error) {
 		add(SystemError(int(v)))
 	} else {
 		add(Status(uint32(v)))
-		if e, ok := Result(uint32(v)); ok && (e.Class != "" || e.Name != "" || e.Wraps != nil || e.Parts.FacilityName != "" || len(out) == 0 && facilitySet(uint32(v))) {
+		if e, ok := Result(uint32(v)); ok &&
+			(e.Class != "" || e.Name != "" || e.Wraps != nil || e.Parts.FacilityName != "" || len(out) == 0 && facilitySet(uint32(v))) {
 			add(e, true)
 		}
 	}

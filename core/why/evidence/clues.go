@@ -76,8 +76,10 @@ func CluesIn(lower string) (clues []Clue) {
 }
 
 // denials are words that undo what stands right behind them.
-var denials = []string{" no", " not", " without", " never", " kein", " keine", " keinen", " nicht", " ohne", " aucun", " aucune", " sans", " sin", " ningún",
-	" ninguna", " senza", " nessun", " nessuna", " sem", " nenhum", " nenhuma", " geen", " zonder", " brak", " bez", " žádný", " žádná", " ingen", " inga",
+var denials = []string{" no", " not", " without", " never", " kein", " keine", " keinen", " nicht", " ohne",
+	" aucun", " aucune", " sans", " sin", " ningún",
+	" ninguna", " senza", " nessun", " nessuna", " sem", " nenhum", " nenhuma", " geen", " zonder", " brak", " bez",
+	" žádný", " žádná", " ingen", " inga",
 	" utan", " без", " 0"}
 
 // denied says whether a text ends with a word that undoes what comes next.
@@ -100,7 +102,8 @@ func programEnded(lower string) (c Clue, ok bool) {
 	for _, n := range Numbers(lower) {
 		if n.Kind == AnExit && n.Value != 0 && n.Value < leastEngineExit {
 			v := int(n.Value)
-			return Clue{Class: "custom-action", Strength: lexicon.Echo, What: strconv.Itoa(v) + ": a program ended with it", Code: &v, At: n.At}, true
+			return Clue{Class: "custom-action", Strength: lexicon.Echo,
+				What: strconv.Itoa(v) + ": a program ended with it", Code: &v, At: n.At}, true
 		}
 	}
 	return c, false

@@ -99,7 +99,8 @@ func (r *Run) compare() {
 	for _, w := range wishes {
 		if f := w.unmet(found); f != nil {
 			l := &r.lines[w.line]
-			l.clues = append(l.clues, Clue{Class: w.class, Strength: lexicon.Root, What: fmt.Sprintf("%s, and it is %s (line %d)", w.text, f.text, r.lines[f.line].Line)})
+			l.clues = append(l.clues,
+				Clue{Class: w.class, Strength: lexicon.Root, What: fmt.Sprintf("%s, and it is %s (line %d)", w.text, f.text, r.lines[f.line].Line)})
 			l.linked = max(l.linked, linkedName)
 		}
 	}
@@ -143,7 +144,8 @@ func (c comparing) in(text string, line int) (all []measure) {
 			}
 		}
 		switch {
-		case one.thing == "" || strings.HasSuffix(one.thing, "build") && len(one.from) == 1 && (one.from[0] < oldestBuild || one.from[0] > newestBuild):
+		case one.thing == "" || strings.HasSuffix(one.thing, "build") && len(one.from) == 1 &&
+			(one.from[0] < oldestBuild || one.from[0] > newestBuild):
 			continue
 		case m[2] != "":
 			one.wish = map[string]byte{">=": '>', ">": '>', "≥": '>', "<=": '<', "<": '<', "≤": '<'}[m[2]]

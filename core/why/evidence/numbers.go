@@ -97,14 +97,17 @@ func numberAt(s string, i int) (n Number, end int, ok bool) {
 		before = s[i-1]
 	}
 	negative := before == '-' && (i == 1 || strings.IndexByte(" =:(\t[", s[i-2]) >= 0)
-	if before == '.' || before >= 'a' && before <= 'z' || before == '_' || before == '\\' || before == '/' && !strings.HasPrefix(word, "0x") || before == '-' && !negative ||
+	if before == '.' || before >= 'a' && before <= 'z' || before == '_' || before == '\\' || before == '/' &&
+		!strings.HasPrefix(word, "0x") || before == '-' && !negative ||
 		before == '#' || before >= utf8.RuneSelf && !pieces.Begins(s, i) && s[i-1] != 0xbf && !closesMark(s[:i]) {
 		return n, end, false
 	}
 	if end < len(s) {
 		switch next := s[end]; {
-		case next == '.' && end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9', next == ':' && end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9',
-			next == '%', next == '/' && end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9', next == '-' && end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9', next == '\\':
+		case next == '.' && end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9', next == ':' && end+1 < len(s) &&
+			s[end+1] >= '0' && s[end+1] <= '9',
+			next == '%', next == '/' && end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9', next == '-' &&
+				end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9', next == '\\':
 			for end < len(s) && strings.IndexByte("0123456789.:-/%\\", s[end]) >= 0 {
 				end++
 			}
@@ -200,7 +203,9 @@ var apiCall = lazy.MustCompile(`\b(?:reg(?:create|open|set|query|delete|load|sav
 
 // unspaced looks for a word of a script without blanks right before a number.
 func unspaced(before string) (NumberKind, bool) {
-	for _, w := range []string{"終了コード", "エラー", "コード", "失敗", "错误", "代码", "失败", "錯誤", "代碼", "退出代码", "退出码", "오류", "코드"} {
+	for _, w := range []string{"終了コード", "エラー", "コード", "失敗", "错误", "代码", "失败", "錯誤", "代碼",
+		"退出代码", "退出码",
+		"오류", "코드"} {
 		if strings.HasSuffix(before, w) {
 			return codeWords()[w], true
 		}
@@ -215,7 +220,8 @@ func wordStart(s string, n int) int {
 		for at > 0 && s[at-1] == ' ' {
 			at--
 		}
-		for at > 0 && s[at-1] != ' ' && s[at-1] != ',' && s[at-1] != ';' && s[at-1] != '"' && s[at-1] != '\'' && s[at-1] != '{' && s[at-1] != '(' && s[at-1] != '[' && s[at-1] != '<' {
+		for at > 0 && s[at-1] != ' ' && s[at-1] != ',' && s[at-1] != ';' && s[at-1] != '"' && s[at-1] != '\'' &&
+			s[at-1] != '{' && s[at-1] != '(' && s[at-1] != '[' && s[at-1] != '<' {
 			at--
 		}
 	}

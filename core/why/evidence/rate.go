@@ -73,7 +73,8 @@ func (r *Run) rate(m *story.Message) float64 {
 // givenUp is the line where a run was given up.
 func givenUp(a *story.Attempt, broke *story.Action) int {
 	switch {
-	case broke != nil && broke.EndLine > 0 && a.Dialect != story.Generic && a.Dialect != story.Script: // there, what is told below the end belongs to it
+	// there, what is told below the end belongs to it
+	case broke != nil && broke.EndLine > 0 && a.Dialect != story.Generic && a.Dialect != story.Script:
 		return broke.EndLine
 	case a.Rollback > 0:
 		return a.Rollback

@@ -99,7 +99,8 @@ const (
 
 // ReadRun looks at the lines of an attempt.
 func ReadRun(a *story.Attempt, broke *story.Action) *Run {
-	r := &Run{a: a, broke: broke, end: givenUp(a, broke), spoken: map[string]int{}, hot: map[string]float64{}, words: map[string]int{}, place: map[*story.Message]int{}}
+	r := &Run{a: a, broke: broke, end: givenUp(a, broke), spoken: map[string]int{}, hot: map[string]float64{},
+		words: map[string]int{}, place: map[*story.Message]int{}}
 	r.turned = newestFirst(a.Messages)
 	r.end = r.pos(r.end)
 	messages := a.Messages
@@ -214,7 +215,8 @@ func fails(m *story.Message, clues []Clue) bool {
 	if m.Kind <= story.KindWarning {
 		return true
 	}
-	return m.Kind == story.KindResult || slices.ContainsFunc(clues, func(c Clue) bool { return c.Call || c.Code != nil && c.Strength == lexicon.Root })
+	return m.Kind == story.KindResult ||
+		slices.ContainsFunc(clues, func(c Clue) bool { return c.Call || c.Code != nil && c.Strength == lexicon.Root })
 }
 
 // findNoise finds the shapes that come all the time: they are about no failure in
@@ -239,7 +241,8 @@ func (r *Run) findNoise() {
 	for i := range r.lines {
 		l := &r.lines[i]
 		s := shapes[l.shape]
-		l.noise = s.n >= noiseTimes && float64(s.last-s.first)/span > noiseShare && float64(s.first-min(r.pos(r.a.Line), r.pos(r.a.LastLine))) < noiseFirst*span
+		l.noise = s.n >= noiseTimes && float64(s.last-s.first)/span > noiseShare &&
+			float64(s.first-min(r.pos(r.a.Line), r.pos(r.a.LastLine))) < noiseFirst*span
 	}
 }
 
@@ -379,7 +382,8 @@ func (r *Run) within(i int) bool {
 		return false
 	}
 	at, _ := slices.BinarySearch(r.burst, i)
-	return at < len(r.burst) && r.lines[r.burst[at]].pos-r.lines[i].pos <= insideLines || at > 0 && r.lines[i].pos-r.lines[r.burst[at-1]].pos <= insideLines
+	return at < len(r.burst) && r.lines[r.burst[at]].pos-r.lines[i].pos <= insideLines || at > 0 &&
+		r.lines[i].pos-r.lines[r.burst[at-1]].pos <= insideLines
 }
 
 // places says for each line of the burst how near the cause its place is: what

@@ -157,7 +157,8 @@ func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
 		l := &r.lines[i]
 		for _, c := range l.clues {
 			if w := r.weightOf(c, l); w > 0.05 || w < -0.05 {
-				points[c.Class] = append(points[c.Class], Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root})
+				points[c.Class] = append(points[c.Class],
+					Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root})
 			}
 		}
 	}

@@ -49,7 +49,8 @@ func Add(v *verdict.Verdict, db *installdb.Database, m machine.Machine) {
 		return
 	}
 	f := signs.Finding{Check: "package-gates", Answer: "yes", Text: finding(g, m.Name()), Class: classOf(g)}
-	if c := *v.Cause.Class; len(v.Logs) > 0 && (c == "prerequisite" || g.Kind == gates.Program || c == f.Class && v.Cause.Confidence >= surelyTold) {
+	if c := *v.Cause.Class; len(v.Logs) > 0 &&
+		(c == "prerequisite" || g.Kind == gates.Program || c == f.Class && v.Cause.Confidence >= surelyTold) {
 		v.Looked(f) // the log says it better
 	} else {
 		v.ShownBy(f, &signs.Subject{Kind: "condition", Name: name(g)})
@@ -192,7 +193,8 @@ func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []ste
 		for i := range ways {
 			ways[i].OnlyNamed = true
 		}
-		keep := step.Remedy{Class: "package", Title: "keep the version that is there, or uninstall it first: " + related, Target: c.v.Package, Undo: "nothing is changed by this advice"}
+		keep := step.Remedy{Class: "package", Title: "keep the version that is there, or uninstall it first: " +
+			related, Target: c.v.Package, Undo: "nothing is changed by this advice"}
 		return slices.Concat([]step.Remedy{keep}, own, ways)
 	case missing != "":
 		for i := range ways {
@@ -200,7 +202,8 @@ func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []ste
 			ways[i].Title += "; that only pretends it is there, and what needs it may fail later"
 		}
 		if !slices.ContainsFunc(own, func(r step.Remedy) bool { return r.Class == "package" }) {
-			first := step.Remedy{Class: "package", Title: "install what the package asks for first (" + missing + "), then run the setup again", Target: c.v.Package,
+			first := step.Remedy{Class: "package", Title: "install what the package asks for first (" + missing +
+				"), then run the setup again", Target: c.v.Package,
 				Undo: "nothing is changed by this advice"}
 			own = append([]step.Remedy{first}, own...)
 		}

@@ -25,7 +25,8 @@ import (
 
 // refusal is the verdict on a setup whose package refused at an action.
 func refusal(class, action, pack string) *verdict.Verdict {
-	return &verdict.Verdict{Outcome: story.Failed, Logs: []verdict.Log{{File: "setup.log"}}, Package: pack, Cause: verdict.Cause{Class: &class}, BrokeAt: story.BrokeAt{Action: &action},
+	return &verdict.Verdict{Outcome: story.Failed, Logs: []verdict.Log{{File: "setup.log"}}, Package: pack,
+		Cause: verdict.Cause{Class: &class}, BrokeAt: story.BrokeAt{Action: &action},
 		Remedies: []step.Remedy{{Title: "ask the vendor"}}}
 }
 
@@ -59,7 +60,8 @@ func TestNothingToPropose(t *testing.T) {
 	unsure.Cause.Class = nil
 	for name, v := range map[string]*verdict.Verdict{
 		"it worked": worked, "no cause": unsure, "another cause": refusal("service", "StartServices", demo.PlannerPath),
-		"no package": refusal("condition", "LaunchConditions", ""), "an action that is no gate": refusal("condition", "InstallFiles", demo.PlannerPath),
+		"no package":                refusal("condition", "LaunchConditions", ""),
+		"an action that is no gate": refusal("condition", "InstallFiles", demo.PlannerPath),
 	} {
 		add(t, v, m)
 		if len(v.Remedies) != 1 || len(v.Machine) != 0 {
@@ -79,7 +81,8 @@ func TestAPackageThatCannotBeRead(t *testing.T) {
 		t.Fatal(err)
 	}
 	v := ans.Verdict
-	if v.FirstWithSteps() >= 0 || len(v.Machine) != 1 || v.Machine[0].Answer != "unknown" || !strings.Contains(v.Machine[0].Text, demo.PlannerPath) {
+	if v.FirstWithSteps() >= 0 || len(v.Machine) != 1 || v.Machine[0].Answer != "unknown" ||
+		!strings.Contains(v.Machine[0].Text, demo.PlannerPath) {
 		t.Errorf("%+v, %+v", v.Remedies, v.Machine)
 	}
 	for _, pack := range []string{`C:\Deploy\none.msi`, `C:\Deploy\readme.txt`} { // named by a person it is an error

@@ -110,7 +110,8 @@ func ordered(list []targets.Target, v *verdict.Verdict) []targets.Target {
 
 // subject is a target as what a cause is about.
 func subject(t targets.Target) *signs.Subject {
-	kind := map[targets.Kind]string{targets.Folder: "folder", targets.File: "file", targets.Key: "key", targets.Service: "service", targets.Needed: "service",
+	kind := map[targets.Kind]string{targets.Folder: "folder", targets.File: "file", targets.Key: "key",
+		targets.Service: "service", targets.Needed: "service",
 		targets.Cabinet: "file", targets.Source: "file", targets.Program: "program", targets.Cached: "product"}[t.Kind]
 	if kind == "" {
 		return nil

@@ -106,10 +106,12 @@ func TestTheLogIsSilent(t *testing.T) {
 		subject string
 		step    string // its kind; "" where a person must do it
 	}{
-		{"a folder that SYSTEM may not write", nil, closed(`C:\Program Files\Saltmarsh Quay`), "InstallFiles", "permission", `Saltmarsh Quay`, "grant"},
+		{"a folder that SYSTEM may not write", nil, closed(`C:\Program Files\Saltmarsh Quay`), "InstallFiles",
+			"permission", `Saltmarsh Quay`, "grant"},
 		{"the temporary folder, without a log", nil, nil, "", "permission", "", "grant"}, // the demo's machine
 		{"an empty file for a folder", nil, file(`C:\Program Files\Saltmarsh Quay\Planner`, ""), "InstallFiles", "path", `\Planner`, "folder"},
-		{"a folder for a file", nil, file(`C:\Program Files\Saltmarsh Quay\Planner\Planner.exe\x`, "x"), "InstallFiles", "path", `Planner.exe`, "quarantine"},
+		{"a folder for a file", nil, file(`C:\Program Files\Saltmarsh Quay\Planner\Planner.exe\x`, "x"),
+			"InstallFiles", "path", `Planner.exe`, "quarantine"},
 		{"a key that SYSTEM may not write", nil, func(t *testing.T, m *twin.Twin) {
 			t.Helper()
 			if err := m.CreateKey(`HKLM\SOFTWARE\Saltmarsh Quay`); err != nil {
@@ -119,23 +121,27 @@ func TestTheLogIsSilent(t *testing.T) {
 				t.Fatal(err)
 			}
 		}, "WriteRegistryValues", "permission", `Saltmarsh Quay`, "grant"},
-		{"a service that is disabled", [][]any{{"ServiceControl", "S", "TideClock", 1, nil, 1, "Main"}}, nil, "StartServices", "service", "TideClock", "service"},
-		{"a service that is not there", [][]any{{"ServiceControl", "S", "QuayClock", 1, nil, 1, "Main"}}, nil, "StartServices", "service", "QuayClock", ""},
+		{"a service that is disabled", [][]any{{"ServiceControl", "S", "TideClock", 1, nil, 1, "Main"}}, nil,
+			"StartServices", "service", "TideClock", "service"},
+		{"a service that is not there", [][]any{{"ServiceControl", "S", "QuayClock", 1, nil, 1, "Main"}}, nil,
+			"StartServices", "service", "QuayClock", ""},
 		{"a cabinet that is not there", [][]any{{"Cabinet", "quay.cab"}}, nil, "InstallFiles", "source", "quay.cab", ""},
-		{"a cabinet that is damaged", [][]any{{"Cabinet", "quay.cab"}}, file(`C:\Deploy\quay.cab`, "MSCF and no more"), "InstallFiles", "corrupt", "quay.cab", ""},
-		{"a drive that a search found", [][]any{{"AppSearch", "TARGET", "Old"}, {"RegLocator", "Old", 2, `SOFTWARE\Quay\Old`, "Path", 18}}, func(t *testing.T, m *twin.Twin) {
-			t.Helper()
-			v, err := regfile.Make(regfile.String, `Q:\Planner\`)
-			if err == nil {
-				err = m.CreateKey(`HKLM\SOFTWARE\Quay\Old`)
-			}
-			if err == nil {
-				err = m.SetValue(`HKLM\SOFTWARE\Quay\Old`, "Path", v)
-			}
-			if err != nil {
-				t.Fatal(err)
-			}
-		}, "InstallFiles", "path", `Q:\Planner`, "unset"},
+		{"a cabinet that is damaged", [][]any{{"Cabinet", "quay.cab"}},
+			file(`C:\Deploy\quay.cab`, "MSCF and no more"), "InstallFiles", "corrupt", "quay.cab", ""},
+		{"a drive that a search found",
+			[][]any{{"AppSearch", "TARGET", "Old"}, {"RegLocator", "Old", 2, `SOFTWARE\Quay\Old`, "Path", 18}}, func(t *testing.T, m *twin.Twin) {
+				t.Helper()
+				v, err := regfile.Make(regfile.String, `Q:\Planner\`)
+				if err == nil {
+					err = m.CreateKey(`HKLM\SOFTWARE\Quay\Old`)
+				}
+				if err == nil {
+					err = m.SetValue(`HKLM\SOFTWARE\Quay\Old`, "Path", v)
+				}
+				if err != nil {
+					t.Fatal(err)
+				}
+			}, "InstallFiles", "path", `Q:\Planner`, "unset"},
 	} {
 		t.Run(tt.name, func(t *testing.T) {
 			m := onTwin(t, tt.rows...)

@@ -34,13 +34,14 @@ func (p Pattern) IsZero() bool { return p.source == "" }
 // NewPattern makes a pattern; whether it is a regular expression at all is
 // found out by [Pattern.Check] or at the first use.
 func NewPattern(source string) Pattern {
-	return Pattern{source: source, needs: sync.OnceValue(func() [][]string { return pieces.Needs(source, true) }), re: sync.OnceValue(func() *regexp.Regexp {
-		re, err := compile(source)
-		if err != nil {
-			return regexp.MustCompile(`\z\A.`) // Check has refused it; here it matches nothing
-		}
-		return re
-	})}
+	return Pattern{source: source, needs: sync.OnceValue(func() [][]string { return pieces.Needs(source, true) }),
+		re: sync.OnceValue(func() *regexp.Regexp {
+			re, err := compile(source)
+			if err != nil {
+				return regexp.MustCompile(`\z\A.`) // Check has refused it; here it matches nothing
+			}
+			return re
+		})}
 }
 
 // Check says whether the pattern is a regular expression.

@@ -18,19 +18,21 @@ import (
 
 // A Sign is one piece of diagnostic knowledge.
 type Sign struct {
-	ID          string        `yaml:"id" json:"id,omitzero"`                   // never changes: reports and sites refer to it
-	Title       string        `yaml:"title" json:"title,omitzero"`             // with captures in braces
-	Class       string        `yaml:"class" json:"class,omitzero"`             // of the cause
-	Strength    float64       `yaml:"strength" json:"strength,omitzero"`       // 0 to 1, how sure the cause is once this is seen; 0 means 0.85
-	Says        string        `yaml:"says" json:"says,omitzero"`               // how near the cause it is: one of [Nearness]; empty means root
-	Seen        []Seen        `yaml:"seen" json:"seen,omitzero"`               // one of them suffices
-	Message     int           `yaml:"message" json:"message,omitzero"`         // what the verdict names, when it is not the message that was seen
+	ID       string  `yaml:"id" json:"id,omitzero"`             // never changes: reports and sites refer to it
+	Title    string  `yaml:"title" json:"title,omitzero"`       // with captures in braces
+	Class    string  `yaml:"class" json:"class,omitzero"`       // of the cause
+	Strength float64 `yaml:"strength" json:"strength,omitzero"` // 0 to 1, how sure the cause is once this is seen; 0 means 0.85
+	Says     string  `yaml:"says" json:"says,omitzero"`         // how near the cause it is: one of [Nearness]; empty means root
+	Seen     []Seen  `yaml:"seen" json:"seen,omitzero"`         // one of them suffices
+	// what the verdict names, when it is not the message that was seen
+	Message     int           `yaml:"message" json:"message,omitzero"`
 	Subject     Subject       `yaml:"subject" json:"subject,omitzero"`         // what the cause is about
 	Explanation string        `yaml:"explanation" json:"explanation,omitzero"` // in whole sentences, with captures in braces
 	Confirm     []Confirm     `yaml:"confirm" json:"confirm,omitzero"`         // asked of the machine, when there is one
 	Remedies    []step.Remedy `yaml:"remedies" json:"remedies,omitzero"`       // in the order in which to try them
 	Tests       Tests         `yaml:"tests" json:"tests,omitzero"`             // run with our own tests
-	Replaces    bool          `yaml:"replaces" json:"replaces,omitzero"`       // a site's own: it takes the place of the built-in one with its ID
+	// a site's own: it takes the place of the built-in one with its ID
+	Replaces bool `yaml:"replaces" json:"replaces,omitzero"`
 
 	OfProgram string `yaml:"-" json:"-"` // whose number it is, for a sign made of a site's list of numbers
 
@@ -53,8 +55,9 @@ type Seen struct {
 	Policy   map[string]Pattern `yaml:"policy" json:"policy,omitzero"`     // on policy values
 	Product  Pattern            `yaml:"product" json:"product,omitzero"`   // on the product's name, where the log tells one
 	Quiet    bool               `yaml:"quiet" json:"quiet,omitzero"`       // the action that broke wrote no message of its own
-	Refusal  []Pattern          `yaml:"refusal" json:"refusal,omitzero"`   // on the words with which the package refused the machine: one of them
-	Strength float64            `yaml:"strength" json:"strength,omitzero"` // in place of the sign's
+	// on the words with which the package refused the machine: one of them
+	Refusal  []Pattern `yaml:"refusal" json:"refusal,omitzero"`
+	Strength float64   `yaml:"strength" json:"strength,omitzero"` // in place of the sign's
 }
 
 // Subject is what the cause is about; Name may hold {captures}.

@@ -137,7 +137,8 @@ func ForNumberOf(folder string, n int) (known []Known, err error) {
 		n = int(int32(uint32(n)))
 	}
 	for _, s := range site.Signs {
-		if !s.Own() || s.Message != n && !slices.ContainsFunc(s.Seen, func(w Seen) bool { return slices.Contains(w.Exit, n) || slices.Contains(w.Message, n) }) {
+		if !s.Own() || s.Message != n &&
+			!slices.ContainsFunc(s.Seen, func(w Seen) bool { return slices.Contains(w.Exit, n) || slices.Contains(w.Message, n) }) {
 			continue
 		}
 		k := Known{ID: s.ID, Class: s.Class, Program: s.OfProgram}

@@ -43,7 +43,8 @@ func (j *judge) acting() *string {
 	}
 	for _, re := range []*lazy.Regexp{called, inCall} {
 		for _, m := range lines {
-			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") {
+			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil && !strings.HasSuffix(f[1], "Exception") &&
+				!strings.HasSuffix(f[1], "Error") {
 				return &f[1]
 			}
 		}

@@ -63,7 +63,8 @@ func (v *Verdict) Against(bad, good *story.Story) Parting {
 	add("property", a.Properties, b.Properties)
 	add("policy", a.Policies, b.Policies)
 	if a.Product.Version != b.Product.Version {
-		p.Differences = append(p.Differences, Difference{Kind: "version", Name: a.Product.Name, Here: a.Product.Version, There: b.Product.Version})
+		p.Differences = append(p.Differences,
+			Difference{Kind: "version", Name: a.Product.Name, Here: a.Product.Version, There: b.Product.Version})
 	}
 	if a.Dialect != story.Engine {
 		add("value", valuesBefore(a, p.At), valuesBefore(b, nil))
@@ -152,7 +153,8 @@ func differs(x, y string) bool {
 // moving says whether a property is another in every run.
 func moving(name string) bool {
 	switch strings.ToLower(name) {
-	case "date", "time", "clientprocessid", "logontime", "msicurrenttime", "physicalmemory", "virtualmemory", "computername", "originaldatabase",
+	case "date", "time", "clientprocessid", "logontime", "msicurrenttime", "physicalmemory", "virtualmemory",
+		"computername", "originaldatabase",
 		"database", "sourcedir", "userssid", "usersid", "msilogfilelocation", "packagecode", "primaryvolumespaceavailable",
 		"primaryvolumespacerequired", "primaryvolumespaceremaining", "screenx", "screeny", "outofdiskspace":
 		return true

@@ -33,7 +33,8 @@ func engineRun(t *testing.T, f enginelog.Failure) string {
 }
 
 func TestPartsAtTheActionThatFailed(t *testing.T) {
-	bad := storyOf(t, engineRun(t, enginelog.Failure{Action: "StartServices", Lines: []string{"Error 1920. Service 'Berth Sync' (BerthSync) failed to start."}}))
+	bad := storyOf(t, engineRun(t, enginelog.Failure{Action: "StartServices",
+		Lines: []string{"Error 1920. Service 'Berth Sync' (BerthSync) failed to start."}}))
 	good := storyOf(t, engineRun(t, enginelog.Failure{}))
 	v, err := Judge(bad, Options{})
 	if err != nil {

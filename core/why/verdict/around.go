@@ -27,7 +27,8 @@ const began = "2006-01-02T15:04:05"
 // the server that did not answer, and the words that the cause was read from.
 func (j *judge) around(src story.Source) {
 	v, property := j.v, func(name string) string { return j.a.Properties[name].Value }
-	v.Host = Host{Name: first(property("ComputerName"), src.Host), Build: first(property("WindowsBuildNumber"), src.Build, property("WindowsBuild"))}
+	v.Host = Host{Name: first(property("ComputerName"), src.Host),
+		Build: first(property("WindowsBuildNumber"), src.Build, property("WindowsBuild"))}
 	if v.Host.Build == beforeTen && j.a.Dialect == story.Engine {
 		v.Host.Build = ""
 	}

@@ -86,7 +86,8 @@ func (j *judge) ask() {
 	}
 	if asked && no.Check != "" && !v.Shown() {
 		v.Cause.Confidence *= struckFactor
-		v.Remedies = slices.DeleteFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 && r.From == "" }) // they would fix what is not wrong
+		// they would fix what is not wrong
+		v.Remedies = slices.DeleteFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 && r.From == "" })
 		if !slices.Contains(v.Remarks, notNow) {
 			v.Remarks = append(v.Remarks, notNow)
 		}
@@ -179,7 +180,8 @@ func (v *Verdict) byMachine(f signs.Finding) {
 		advice.Class, advice.Title = "elevation", general["elevation"].Title
 		v.Remedies = append([]step.Remedy{advice}, slices.DeleteFunc(v.Remedies, func(r step.Remedy) bool { return r.Class == "permission" })...)
 	case len(f.Steps) > 0 && !slices.ContainsFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 }):
-		v.Remedies = append([]step.Remedy{{Class: general[class].Class, Title: f.Mend, Undo: "hollowkey undo", Steps: f.Steps, Target: step.TargetOf(f.Steps[0])}},
+		v.Remedies = append([]step.Remedy{{Class: general[class].Class, Title: f.Mend, Undo: "hollowkey undo",
+			Steps: f.Steps, Target: step.TargetOf(f.Steps[0])}},
 			v.Remedies...)
 	case len(f.Steps) == 0 && f.Mend != "" && len(v.Remedies) == 0:
 		advice.Class, advice.Title = general[class].Class, f.Mend

@@ -13,7 +13,8 @@ var programLogs = []struct {
 	name, log, product, class, subject string
 	message, line                      int // a line of the evidence
 }{
-	{name: "Python trace", class: "permission", subject: `C:\Program Files\Tide Table\tide.dll`, line: 7, log: `2026-05-04 09:12:01,101 INFO  installer: Starting Tide Table 2.2.0 installer
+	{name: "Python trace", class: "permission", subject: `C:\Program Files\Tide Table\tide.dll`, line: 7,
+		log: `2026-05-04 09:12:01,101 INFO  installer: Starting Tide Table 2.2.0 installer
 2026-05-04 09:12:02,101 INFO  installer: unpacking 312 files
 2026-05-04 09:12:03,101 ERROR installer: installation failed
 Traceback (most recent call last):
@@ -22,23 +23,27 @@ Traceback (most recent call last):
 PermissionError: [WinError 5] Access is denied: 'C:\\Program Files\\Tide Table\\tide.dll'
 2026-05-04 09:12:03,201 INFO  installer: exit code 1
 `},
-	{name: "end and reason in one line", class: "permission", subject: `TideWatch\packages`, line: 4, log: `[21/11/26 09:12:01] info: Program: Starting updater: --install .
+	{name: "end and reason in one line", class: "permission", subject: `TideWatch\packages`, line: 4,
+		log: `[21/11/26 09:12:01] info: Program: Starting updater: --install .
 [21/11/26 09:12:02] info: CheckForUpdateImpl: Reading RELEASES file
 [21/11/26 09:12:04] warn: DownloadReleasesImpl: retry
 [21/11/26 09:12:05] fatal: Finished with unhandled exception: System.AggregateException: One or more errors occurred. ---> System.UnauthorizedAccessException: Access to the path 'C:\Users\mwhitlow\AppData\Local\TideWatch\packages' is denied.
    at System.IO.__Error.WinIOError(Int32 errorCode, String maybeFullPath)
 `},
-	{name: "module of the program", class: "path", subject: "main.js", line: 2, log: `2026-05-04T09:12:01.523Z [INFO] [updater] Found version 3.2.1 (url: TideWatch-Setup-3.2.1.exe)
+	{name: "module of the program", class: "path", subject: "main.js", line: 2,
+		log: `2026-05-04T09:12:01.523Z [INFO] [updater] Found version 3.2.1 (url: TideWatch-Setup-3.2.1.exe)
 2026-05-04T09:12:05.523Z [ERROR] [updater] Error: Cannot find module 'C:\Program Files\TideWatch\resources\app.asar\main.js'
 2026-05-04T09:12:05.623Z [INFO] [updater] quit
 `},
-	{name: "named values", product: "Tide Watch", class: "service", message: 1073, line: 3, log: `level=info ts=2026-05-04T09:12:01Z msg="install start" app="Tide Watch" version=3.1
+	{name: "named values", product: "Tide Watch", class: "service", message: 1073, line: 3,
+		log: `level=info ts=2026-05-04T09:12:01Z msg="install start" app="Tide Watch" version=3.1
 level=error ts=2026-05-04T09:12:05Z msg="msi failed" err="exit status 1603" log="C:\\x.log"
 level=error ts=2026-05-04T09:12:05Z msg="service create failed" err="The specified service already exists." code=1073 service=TideSync
 level=info ts=2026-05-04T09:12:06Z msg="rollback done"
 level=fatal ts=2026-05-04T09:12:06Z msg="install failed" exit_code=1
 `},
-	{name: "JSON lines", product: "Mooring Desk", class: "permission", message: 5, line: 3, log: `{"time":"2026-05-04T09:12:01Z","level":"info","msg":"setup start","product":"Mooring Desk","version":"5.0.1"}
+	{name: "JSON lines", product: "Mooring Desk", class: "permission", message: 5, line: 3,
+		log: `{"time":"2026-05-04T09:12:01Z","level":"info","msg":"setup start","product":"Mooring Desk","version":"5.0.1"}
 {"time":"2026-05-04T09:12:02Z","level":"warn","msg":"registry key HKLM\\SOFTWARE\\Quay\\Old not found, skipping"}
 {"time":"2026-05-04T09:12:03Z","level":"error","msg":"cannot create key","key":"HKLM\\SOFTWARE\\Quay\\Mooring","error":"Access is denied.","code":5}
 {"time":"2026-05-04T09:12:04Z","level":"error","msg":"setup failed","exitCode":1}
@@ -48,7 +53,8 @@ level=fatal ts=2026-05-04T09:12:06Z msg="install failed" exit_code=1
 2026-05-04 09:12:09, Error                 DISM   DISM.EXE: DISM Package Manager processed the command line but failed. HRESULT=800F0954
 2026-05-04 09:12:10, Info                  DISM   DISM.EXE: <----- Ending Dism.exe session ----->
 `},
-	{name: "event log, newest first", product: "Berthline", class: "service", message: 1920, subject: "BerthSync", line: 9, log: `Log Name:      Application
+	{name: "event log, newest first", product: "Berthline", class: "service", message: 1920, subject: "BerthSync",
+		line: 9, log: `Log Name:      Application
 Source:        MsiInstaller
 Date:          5/4/2026 9:12:11 AM
 Event ID:      1033

@@ -99,7 +99,8 @@ const sureOfElevation = 0.85
 // an all-users package ran without it, and the message is one of those that this brings.
 func (j *judge) elevationTells() {
 	c := &j.v.Cause
-	if j.a.Dialect != story.Engine || j.a.Elevated == nil || *j.a.Elevated || c.Message == nil || !unelevated[*c.Message] || *c.Class == "elevation" {
+	if j.a.Dialect != story.Engine || j.a.Elevated == nil || *j.a.Elevated || c.Message == nil ||
+		!unelevated[*c.Message] || *c.Class == "elevation" {
 		return
 	}
 	if all := j.a.Properties["ALLUSERS"].Value; all != "1" && all != "2" {
@@ -464,8 +465,10 @@ func group(name string) bool { return slices.Contains(groupNames, strings.ToLowe
 
 // groupNames are the names of such groups in the languages that we read, in small
 // letters.
-var groupNames = strings.Split("everyone|users|authenticated users|guests|guest|anonymous logon|interactive|network|domain users|all users|jeder|benutzer|authentifizierte benutzer|gäste|"+
-	"tout le monde|utilisateurs|utilisateurs authentifiés|invités|todos|usuarios|usuarios autentificados|invitados|usuários|convidados|tutti|utenti|ospiti|iedereen|gebruikers|gasten|"+
+var groupNames = strings.Split("everyone|users|authenticated users|guests|guest|anonymous "+
+	"logon|interactive|network|domain users|all users|jeder|benutzer|authentifizierte benutzer|gäste|"+
+	"tout le monde|utilisateurs|utilisateurs authentifiés|invités|todos|usuarios|usuarios "+
+	"autentificados|invitados|usuários|convidados|tutti|utenti|ospiti|iedereen|gebruikers|gasten|"+
 	"wszyscy|użytkownicy|goście|alla|användare|gäster|herkes|kullanıcılar|konuklar|все|пользователи|гости", "|")
 
 // builtins are the captures that every sign may use.

@@ -24,7 +24,8 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 		switch {
 		case err == nil:
 			stories = append(stories, s)
-		case (skip || len(ins) > 1) && (errors.Is(err, dialects.ErrNoLog) || errors.Is(err, dialects.ErrBinary) || errors.Is(err, dialects.ErrEmpty)):
+		case (skip || len(ins) > 1) &&
+			(errors.Is(err, dialects.ErrNoLog) || errors.Is(err, dialects.ErrBinary) || errors.Is(err, dialects.ErrEmpty)):
 			passed++
 		default:
 			return nil, nil, err

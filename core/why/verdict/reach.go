@@ -69,7 +69,8 @@ func Judge(s *story.Story, opt Options) (*Verdict, error) {
 	for _, src := range s.Sources {
 		v.Logs = append(v.Logs, Log{src.Name, src.Dialect, src.Encoding, src.Lines, src.Bytes})
 		if src.Damaged > 0 {
-			v.Remarks = append(v.Remarks, fmt.Sprintf("%s is damaged; parts of it that could not be read: %d; the rest counts", src.Name, src.Damaged))
+			v.Remarks = append(v.Remarks, fmt.Sprintf("%s is damaged; parts of it that could not be "+
+				"read: %d; the rest counts", src.Name, src.Damaged))
 		}
 	}
 	a := s.Last()
@@ -111,7 +112,8 @@ func (j *judge) run() {
 	if v.Outcome == story.Unknown && j.foreign() && (j.cut || j.a.Product.Name != "") { // it began, and no line tells an end
 		v.Outcome = story.Unfinished
 	}
-	if j.cut && (j.a.Dialect == story.Servicing || j.a.Dialect == story.Driver) && (v.Outcome == story.Succeeded || v.Outcome == story.Restart) {
+	if j.cut && (j.a.Dialect == story.Servicing || j.a.Dialect == story.Driver) &&
+		(v.Outcome == story.Succeeded || v.Outcome == story.Restart) {
 		v.Outcome = story.Unfinished // the OS ends each line: it was cut in the middle of one, and others of its parts went well
 	}
 	v.Product, v.Package, v.User = j.a.Product.Identity(), j.a.Package, j.a.Properties["LogonUser"].Value

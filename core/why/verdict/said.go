@@ -54,7 +54,8 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	if c, ok := namedByCode(text); ok && *v.Cause.Class == "unknown" {
 		v.Cause = c
 	} else if text != "" && *v.Cause.Class == "unknown" {
-		v.Cause.Title, v.Cause.Summary = "these words name no cause that is known", "Nobody here knows these words; they name no cause by themselves"
+		v.Cause.Title, v.Cause.Summary = "these words name no cause that is known",
+			"Nobody here knows these words; they name no cause by themselves"
 	}
 	if bareNumber(text, exit, opt.Machine != nil) {
 		j.likely()
@@ -129,7 +130,8 @@ func shared(a, b string) (n int) {
 
 // bareNumber says whether all that is known is a number that names no reason.
 func bareNumber(text string, exit *int, onMachine bool) bool {
-	return text == "" && exit != nil && (*exit == 1603 || *exit == 1627 || *exit == 1 || onMachine && (notFoundCode(*exit) || noSourceCode(*exit)))
+	return text == "" && exit != nil &&
+		(*exit == 1603 || *exit == 1627 || *exit == 1 || onMachine && (notFoundCode(*exit) || noSourceCode(*exit)))
 }
 
 // A suspect is a cause that could be behind a number that names none, with how

@@ -43,7 +43,8 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	if top.Class != "unknown" || j.v.Outcome != story.Cancelled {
 		j.v.Cause.Confidence = evidence.Confidence(hs)
 	}
-	if k := slices.IndexFunc(hits, func(h signs.Hit) bool { return h.Sign.ID == j.v.Sign && h.Sign.Own() }); k >= 0 { // a site knows its own programs
+	// a site knows its own programs
+	if k := slices.IndexFunc(hits, func(h signs.Hit) bool { return h.Sign.ID == j.v.Sign && h.Sign.Own() }); k >= 0 {
 		j.v.Cause.Confidence = max(j.v.Cause.Confidence, hits[k].Score)
 	}
 	if j.v.Outcome == story.Unfinished {
@@ -71,7 +72,8 @@ func heaviest(proposals []evidence.Proposal, class string) int {
 func proposed(hits []signs.Hit) (all []evidence.Proposal) {
 	for _, h := range hits {
 		title, _ := signs.Fill(h.Sign.Title, h.Captures)
-		all = append(all, evidence.Proposal{Class: h.Sign.Class, ID: h.Sign.ID, Title: title, Score: h.Score, Says: nearness[h.Sign.Says], Lines: h.Lines})
+		all = append(all, evidence.Proposal{Class: h.Sign.Class, ID: h.Sign.ID, Title: title, Score: h.Score,
+			Says: nearness[h.Sign.Says], Lines: h.Lines})
 	}
 	return all
 }
@@ -159,16 +161,20 @@ func (j *judge) named(name string) bool {
 
 // wanted are the kinds of names that a class is about, the likeliest first.
 var wanted = map[string][]names.Kind{
-	"permission": {names.Path, names.Key, names.File}, "in-use": {names.Path, names.File}, "service": {names.Service, names.Unsure, names.Account},
+	"permission": {names.Path, names.Key, names.File}, "in-use": {names.Path, names.File},
+	"service":   {names.Service, names.Unsure, names.Account},
 	"elevation": {names.Path, names.File}, "cancelled": {names.Path, names.File}, "unknown": {names.Path, names.File},
 	"network": {names.Host, names.Unsure}, "space": {names.Drive, names.Path}, "source": {names.Path, names.Drive, names.File},
-	"path": {names.Path, names.File}, "security-software": {names.Path, names.File}, "registry": {names.Key}, "policy": {names.Key, names.Path, names.File},
-	"prerequisite": {names.File, names.Path, names.Unsure}, "corrupt": {names.File, names.Path}, "leftover": {names.Path, names.Key, names.File, names.Unsure},
+	"path": {names.Path, names.File}, "security-software": {names.Path, names.File}, "registry": {names.Key},
+	"policy":       {names.Key, names.Path, names.File},
+	"prerequisite": {names.File, names.Path, names.Unsure}, "corrupt": {names.File, names.Path},
+	"leftover": {names.Path, names.Key, names.File, names.Unsure},
 	"platform": {names.File, names.Path}, "condition": {names.Unsure, names.File}, "command-line": {names.Unsure, names.Path},
 	"custom-action": {names.File, names.Path, names.Unsure}, "busy": {names.File, names.Unsure}, "database": {names.Unsure, names.File},
 }
 
-var kindWords = map[names.Kind]string{names.Package: "package", names.Path: "file", names.File: "file", names.Key: "key", names.Host: "host", names.Service: "service",
+var kindWords = map[names.Kind]string{names.Package: "package", names.Path: "file", names.File: "file",
+	names.Key: "key", names.Host: "host", names.Service: "service",
 	names.Drive: "drive", names.Account: "account", names.Unsure: "program"}
 
 // around is how many lines before the telling one are searched for a name of the
@@ -180,7 +186,8 @@ func (j *judge) subject(class string) *signs.Subject {
 	if len(j.anchor) == 0 {
 		return nil
 	}
-	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class], []names.Kind{names.Path, names.File, names.Host, names.Key, names.Unsure})
+	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class],
+		[]names.Kind{names.Path, names.File, names.Host, names.Key, names.Unsure})
 	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
 		return found
 	}
@@ -254,7 +261,8 @@ func mentions(lines []*story.Message, name string) (n int) {
 // program, no exception, no logger.
 func tellsOne(w string) bool {
 	low := strings.ToLower(w)
-	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") && !strings.ContainsAny(w, ".:") &&
+	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
+		!strings.ContainsAny(w, ".:") &&
 		low != "exitcode" && low != "hresult" && low != "errorcode"
 }
 
@@ -266,8 +274,9 @@ var titles = map[string]string{
 	"custom-action": "A program of the setup's own failed", "source": "What is to be installed cannot be reached",
 	"cached-package": "The OS's copy of the package is missing", "corrupt": "A file of the setup is damaged",
 	"in-use": "A file is held by a program that runs", "busy": "Another installation is under way", "space": "There is too little space",
-	"path": "A path leads nowhere, or is not valid", "policy": "A policy forbids it", "installer-service": "The installer service does not work",
-	"component-store": "The OS's component store is damaged", "security-software": "Protection software stepped in",
+	"path": "A path leads nowhere, or is not valid", "policy": "A policy forbids it",
+	"installer-service": "The installer service does not work",
+	"component-store":   "The OS's component store is damaged", "security-software": "Protection software stepped in",
 	"network": "A server cannot be reached as it should be", "platform": "This is not for this processor type or OS",
 	"leftover": "Something that an earlier setup left is in the way", "command-line": "The setup was called wrongly",
 	"database": "The package or a database of its own is wrong", "cancelled": "Somebody stopped it",

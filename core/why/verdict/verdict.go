@@ -40,10 +40,11 @@ type Verdict struct {
 	Logs     []Log           `json:"logs"`                       // that were read, the main one first
 	Sign     string          `json:"sign,omitempty"`             // the sign that decided
 	Host     Host            `json:"host,omitzero"`              // the machine, where the log tells it
-	Began    string          `json:"began,omitempty"`            // when the attempt began by the machine's clock, ISO 8601; with a zone where the log has one
-	Result   *int            `json:"result,omitempty"`           // what the action that broke returned
-	Server   string          `json:"server,omitempty"`           // that did not answer, or has the share that is missing
-	Said     string          `json:"said,omitempty"`             // the package's own words of refusal
+	// when the attempt began by the machine's clock, ISO 8601; with a zone where the log has one
+	Began  string `json:"began,omitempty"`
+	Result *int   `json:"result,omitempty"` // what the action that broke returned
+	Server string `json:"server,omitempty"` // that did not answer, or has the share that is missing
+	Said   string `json:"said,omitempty"`   // the package's own words of refusal
 
 	Captures map[string]string `json:"captures,omitempty"`    // what the sign read from its lines, by name
 	Others   []Other           `json:"others,omitempty"`      // other causes that were seen

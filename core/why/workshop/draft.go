@@ -49,7 +49,8 @@ func Draft(ctx context.Context, name string, log io.Reader, line int) (string, e
 	}
 	m, other := find(s, line)
 	if m == nil {
-		return "", fmt.Errorf("%s: line %d tells nothing that a sign could be made of\nhint: name a line that hollowkey why or trail shows", name, line)
+		return "", fmt.Errorf("%s: line %d tells nothing that a sign could be made of\n"+
+			"hint: name a line that hollowkey why or trail shows", name, line)
 	}
 	text, _, _ := strings.Cut(m.Text, "\n")
 	if len(text) > longestHas {

@@ -52,7 +52,8 @@ func Score(ls [][]byte) (n int) {
 		has := func(words ...string) bool { // far cheaper than an expression, which then decides
 			return slices.ContainsFunc(words, func(w string) bool { return bytes.Contains(low, []byte(w)) })
 		}
-		if has("appx", "msix", "deployment", "hresult", "package family", "activityid") && telling.Match(l) || bytes.Count(l, []byte("_")) >= 4 && fullName.Match(l) {
+		if has("appx", "msix", "deployment", "hresult", "package family", "activityid") && telling.Match(l) ||
+			bytes.Count(l, []byte("_")) >= 4 && fullName.Match(l) {
 			n++
 		}
 		result = result || has("0x") && failure.Match(l) || has("deployment", "successfully") && success.Match(l)

@@ -47,11 +47,15 @@ func TestMarksInEveryLanguage(t *testing.T) {
 			"Konec akce 9:05:31: AppSearch. Návratová hodnota 3."},
 		{"Swedish", "Åtgärd 09:05:31: AppSearch. Söker efter program", "Åtgärden startade 09:05:31: AppSearch.",
 			"Åtgärden avslutades 09:05:31: AppSearch. Returvärde 3."},
-		{"Russian", "Действие 9:05:31: AppSearch. Поиск установленных приложений", "Действие начато 9:05:31: AppSearch.",
+		{"Russian", "Действие 9:05:31: AppSearch. Поиск установленных приложений",
+			"Действие начато 9:05:31: AppSearch.",
 			"Действие завершено 9:05:31: AppSearch. Возвращаемое значение 3."},
-		{"Japanese", "アクション 9:05:31: AppSearch。 アプリケーションの検索", "アクション開始 9:05:31: AppSearch。", "アクション終了 9:05:31: AppSearch。戻り値 3。"},
-		{"Chinese", "操作 9:05:31: AppSearch。 正在搜索", "操作开始 9:05:31: AppSearch。", "操作结束 9:05:31: AppSearch。返回值 3。"},
-		{"Chinese, full-width colon", "動作 9:05:31： AppSearch。 正在搜尋", "動作開始 9:05:31： AppSearch。", "動作結束 9:05:31： AppSearch。傳回值 3。"},
+		{"Japanese", "アクション 9:05:31: AppSearch。 アプリケーションの検索", "アクション開始 9:05:31: AppSearch。",
+			"アクション終了 9:05:31: AppSearch。戻り値 3。"},
+		{"Chinese", "操作 9:05:31: AppSearch。 正在搜索", "操作开始 9:05:31: AppSearch。",
+			"操作结束 9:05:31: AppSearch。返回值 3。"},
+		{"Chinese, full-width colon", "動作 9:05:31： AppSearch。 正在搜尋", "動作開始 9:05:31： AppSearch。",
+			"動作結束 9:05:31： AppSearch。傳回值 3。"},
 	} {
 		for _, l := range []struct {
 			line string

@@ -246,7 +246,8 @@ func (e *event) named(name, v string) bool {
 		e.time = v
 	case strings.Contains(name, "source") || strings.Contains(name, "provider") || strings.Contains(name, "quelle"):
 		e.source = v
-	case (strings.HasSuffix(name, "id") && !strings.Contains(name, "record") && !strings.Contains(name, "process") && !strings.Contains(name, "user")) && e.id == 0 && isID(v):
+	case (strings.HasSuffix(name, "id") && !strings.Contains(name, "record") &&
+		!strings.Contains(name, "process") && !strings.Contains(name, "user")) && e.id == 0 && isID(v):
 		e.id, _ = strconv.Atoi(v)
 	case strings.Contains(name, "message") || strings.Contains(name, "description"):
 		e.message = v
@@ -344,7 +345,8 @@ func telling(m *story.Message) bool {
 	if m.Kind != story.KindError {
 		return false
 	}
-	for _, part := range []string{"MsiInstaller", "AppLocker", "AppXDeployment", "AppXPackaging", "CodeIntegrity", "Servicing", "WindowsUpdateClient"} {
+	for _, part := range []string{"MsiInstaller", "AppLocker", "AppXDeployment", "AppXPackaging", "CodeIntegrity",
+		"Servicing", "WindowsUpdateClient"} {
 		if strings.Contains(m.Source, part) {
 			return true
 		}

@@ -54,7 +54,8 @@ func TestXMLEvents(t *testing.T) {
 // However large an event claims to be, only so much of it is kept.
 func TestXMLEventsAreBounded(t *testing.T) {
 	r := New("x.xml")
-	r.Line(textfile.Line{Number: 1, Text: []byte(`<Event xmlns="x"><System><Provider Name="A"/><EventID>7</EventID></System><EventData><Data>`)})
+	r.Line(textfile.Line{Number: 1,
+		Text: []byte(`<Event xmlns="x"><System><Provider Name="A"/><EventID>7</EventID></System><EventData><Data>`)})
 	for n := 2; n < 2000; n++ {
 		r.Line(textfile.Line{Number: n, Text: []byte(strings.Repeat("tide ", 200))})
 	}

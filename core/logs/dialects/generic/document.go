@@ -80,7 +80,8 @@ func IsDocument(lines [][]byte) bool {
 		return false
 	}
 	if len(head) == 1 {
-		return json.Valid(head[0]) && bytes.Contains(head[0], []byte(`[{"`)) || len(head[0]) > maxString && bytes.Contains(head[0][:maxString], []byte(`":`))
+		return json.Valid(head[0]) && bytes.Contains(head[0], []byte(`[{"`)) || len(head[0]) > maxString &&
+			bytes.Contains(head[0][:maxString], []byte(`":`))
 	}
 	if json.Valid(head[0]) { // an object on each line is a log
 		return false
@@ -279,7 +280,8 @@ func (d *Document) close() {
 // stageOf makes an action of an object that has a name and says how it went.
 func (d *Document) stageOf(f frame) {
 	for _, x := range f.fields {
-		if strings.EqualFold(x.name, "result") || strings.EqualFold(x.name, "state") || strings.EqualFold(x.name, "status") || strings.EqualFold(x.name, "outcome") {
+		if strings.EqualFold(x.name, "result") || strings.EqualFold(x.name, "state") ||
+			strings.EqualFold(x.name, "status") || strings.EqualFold(x.name, "outcome") {
 			low := strings.ToLower(x.value)
 			failed := strings.Contains(low, "fail") || strings.Contains(low, "error") || strings.Contains(low, "abort")
 			a := d.b.Start(f.fields[0].line, f.title, nil)

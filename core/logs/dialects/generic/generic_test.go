@@ -83,7 +83,8 @@ func TestOutcomes(t *testing.T) {
 		{"in hexadecimal", head + "2026-05-04 09:12:02 ERROR process exited with code 0x80070005\n", "no", -2147024891, false, false},
 		{"a sentence of failure", head + "2026-05-04 09:12:02 ERROR update failed\n", "no", 0, false, false},
 		{"failure, then tried again", head + "2026-05-04 09:12:02 ERROR update failed, exit code 7\n2026-05-04 09:12:09 INFO update installed successfully\n", "yes", 0, false, false},
-		{"success, then it broke", head + "2026-05-04 09:12:02 INFO download complete, installation completed\n2026-05-04 09:12:09 ERROR setup failed\n", "no", 0, false, false},
+		{"success, then it broke", head +
+			"2026-05-04 09:12:02 INFO download complete, installation completed\n2026-05-04 09:12:09 ERROR setup failed\n", "no", 0, false, false},
 		{"what is only planned", head + "2026-05-04 09:12:02 INFO update will be installed if the check succeeded\n", "unknown", 0, false, false},
 		{"not installed is no success", head + "2026-05-04 09:12:02 INFO previous version not installed\n", "unknown", 0, false, false},
 		{"a failure that does not matter", head +

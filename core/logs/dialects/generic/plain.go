@@ -184,14 +184,16 @@ func ofText(before, line []byte) bool {
 	case len(b) > 0 && (unicode.IsLower(first(t)) || t[0] == '(') && (unicode.IsLower(last(b)) || last(b) == ',') &&
 		len(b) > shortLine && bytes.Count(b, []byte(" ")) >= sentenceBlanks && indent(before) == indent(line): // wrapped
 		return true
-	case bytes.HasPrefix(t, []byte("//")), bytes.HasPrefix(t, []byte("/*")), bytes.HasPrefix(t, []byte("# ")), bytes.HasPrefix(t, []byte("## ")),
+	case bytes.HasPrefix(t, []byte("//")), bytes.HasPrefix(t, []byte("/*")), bytes.HasPrefix(t, []byte("# ")),
+		bytes.HasPrefix(t, []byte("## ")),
 		bytes.HasPrefix(t, []byte("```")), bytes.HasPrefix(t, []byte("| ")), bytes.Count(t, []byte("`")) >= 2:
 		return true
 	case bytes.HasSuffix(t, []byte("{")), bytes.HasSuffix(t, []byte("(")), bytes.HasSuffix(t, []byte(";")) && bytes.ContainsAny(t, "=()"),
 		bytes.Equal(t, []byte("}")), bytes.Equal(t, []byte(")")):
 		return true
 	}
-	for _, w := range []string{"func ", "def ", "import ", "package ", "return ", "class ", "const ", "var ", "type ", "using ", "if (", "if err", "for (", "elif ", "else:",
+	for _, w := range []string{"func ", "def ", "import ", "package ", "return ", "class ", "const ", "var ",
+		"type ", "using ", "if (", "if err", "for (", "elif ", "else:",
 		"except ", "try:", "raise ", "self.", "then ", "if [", "set -", "export ", "local ", "expect ", "case ", "my ", "sub ", "use "} {
 		if bytes.HasPrefix(t, []byte(w)) {
 			return true
@@ -236,7 +238,8 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	if p.lines <= fewLines && p.about > 0 && (ended || p.failed > 0) { // what somebody copied out of a window
 		return true
 	}
-	if p.levels >= leastLevels && float64(p.levels) >= shareLevels*float64(p.lines) && p.about > 0 && p.failed > 0 { // a program's log, whatever it is of
+	// a program's log, whatever it is of
+	if p.levels >= leastLevels && float64(p.levels) >= shareLevels*float64(p.lines) && p.about > 0 && p.failed > 0 {
 		return true
 	}
 	return p.about >= leastAbout && (ended || float64(p.about) >= shareAbout*float64(p.lines)) &&
@@ -254,10 +257,12 @@ const leastFailed = 2
 // line, or "- name: start-driver" in a list.
 func section(line []byte) (name string, ok bool) {
 	t := strings.TrimSpace(string(line))
-	if in, found := strings.CutPrefix(t, "["); found && strings.HasSuffix(in, "]") && len(in) > 3 && len(in) < 60 && !strings.ContainsAny(in[:len(in)-1], "[]=") {
+	if in, found := strings.CutPrefix(t, "["); found && strings.HasSuffix(in, "]") && len(in) > 3 && len(in) < 60 &&
+		!strings.ContainsAny(in[:len(in)-1], "[]=") {
 		return in[:len(in)-1], true
 	}
-	if in, found := strings.CutSuffix(t, ":"); found && len(line) > 0 && line[0] != ' ' && line[0] != '\t' && len(in) > 3 && len(in) < 40 && !strings.ContainsAny(in, `:=\\/"()[]{}<>.`) &&
+	if in, found := strings.CutSuffix(t, ":"); found && len(line) > 0 && line[0] != ' ' && line[0] != '\t' &&
+		len(in) > 3 && len(in) < 40 && !strings.ContainsAny(in, `:=\\/"()[]{}<>.`) &&
 		strings.Count(in, " ") < 4 && !hasAny(strings.ToLower(in), []string{"error", "fail", "fehler", "erreur", "note", "caused by", "warn"}) {
 		return in, true
 	}
@@ -280,8 +285,10 @@ func (p *Plain) begin(line int, name string) {
 
 // setupWords begin the words for installing, updating and what it is done with,
 // in small letters, in the languages that we read.
-var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "deploy", ".msi", "msiexec", "instala", "instalo", "aktualis", "aktualiz",
-	"mise à jour", "mise en place", "actualiza", "aggiorna", "atualiza", "bijwerk", "uppdater", "güncelle", "kurulum", "yükle", "установ", "обновл",
+var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "deploy", ".msi", "msiexec", "instala",
+	"instalo", "aktualis", "aktualiz",
+	"mise à jour", "mise en place", "actualiza", "aggiorna", "atualiza", "bijwerk", "uppdater", "güncelle",
+	"kurulum", "yükle", "установ", "обновл",
 	"インストール", "セットアップ", "설치", "업데이트", "安装", "安裝", "更新", "package", "paket"}
 
 // setupThings is what setups handle: registry keys, Windows paths, and, ended by

@@ -78,7 +78,8 @@ func nameBefore(before string) (name string, ok bool) {
 		return "", false
 	}
 	name = strings.Trim(strings.Join(words, " "), " ('=")
-	if first, _ := utf8.DecodeRuneInString(name); !unicode.IsLetter(first) || utf8.RuneCountInString(name) < 3 || strings.Contains(name, "(") || strings.Contains(strings.ToLower(name), "windows") {
+	if first, _ := utf8.DecodeRuneInString(name); !unicode.IsLetter(first) || utf8.RuneCountInString(name) < 3 ||
+		strings.Contains(name, "(") || strings.Contains(strings.ToLower(name), "windows") {
 		return "", false
 	}
 	return name, true

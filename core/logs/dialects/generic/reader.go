@@ -246,7 +246,8 @@ func (r *Reader) again(line int, e entry, quoted bool) {
 	case r.stage.EndLine != 0:
 	case strings.Contains(low, "fail"), strings.Contains(low, "abort"), strings.Contains(low, "error"), e.level && e.kind <= story.KindError:
 		r.b.End(r.stage, line, true, nil, e.text)
-	case strings.Contains(low, "complete"), strings.Contains(low, "done"), strings.Contains(low, "succe"), strings.Contains(low, " ok"), quoted:
+	case strings.Contains(low, "complete"), strings.Contains(low, "done"), strings.Contains(low, "succe"),
+		strings.Contains(low, " ok"), quoted:
 		r.b.End(r.stage, line, false, nil, "")
 	}
 }
@@ -266,10 +267,11 @@ type mark uint8
 
 var markPieces = map[mark][]string{
 	cancelling: {"cancel", "abort"},
-	failed:     {"fail", "abort", "success", "complete", "cannot continue", "giving up", "fatal", "rolling", "rolled", "unhandled", "terminating"},
-	worked:     {"succe", "complete", "finished", "done", "installed", "updated", "upgraded", "deployed"},
-	staged:     append(strings.Split(stageWords, "|"), "task", "action", "job"),
-	begun:      {"begin", "start", "processing", "entering", "running"},
+	failed: {"fail", "abort", "success", "complete", "cannot continue", "giving up", "fatal", "rolling",
+		"rolled", "unhandled", "terminating"},
+	worked: {"succe", "complete", "finished", "done", "installed", "updated", "upgraded", "deployed"},
+	staged: append(strings.Split(stageWords, "|"), "task", "action", "job"),
+	begun:  {"begin", "start", "processing", "entering", "running"},
 }
 
 // marks are all pieces in one automaton.
@@ -436,7 +438,8 @@ func (r *Reader) more(l textfile.Line) {
 		if g, rest := levelWord(text); g != peel.Unknown {
 			m.Kind, text = ofGravity[g], rest
 		}
-		m.Source, m.Text, m.Raw, m.Line = m.Text, story.Clip(strings.TrimSpace(text), story.MaxText), story.Clip(string(l.Text), story.MaxText), l.Number
+		m.Source, m.Text, m.Raw, m.Line = m.Text, story.Clip(strings.TrimSpace(text), story.MaxText),
+			story.Clip(string(l.Text), story.MaxText), l.Number
 		e := entry{at: -1, kind: m.Kind, level: m.Kind != story.KindText, source: m.Source, text: m.Text}
 		low := pieces.Lower(e.text)
 		found, stages := marksIn(low)
@@ -456,7 +459,8 @@ func (r *Reader) more(l textfile.Line) {
 // headOnly says whether an entry's text is a logger's name alone, with the number
 // of the event: "Quay.Sync.Installer[15]".
 func headOnly(text string) bool {
-	if class, method, ok := strings.Cut(text, " "); ok && strings.Count(class, ".") > 1 && !strings.ContainsAny(method, " :=.") { // and its method
+	// and its method
+	if class, method, ok := strings.Cut(text, " "); ok && strings.Count(class, ".") > 1 && !strings.ContainsAny(method, " :=.") {
 		return true
 	}
 	return len(text) > 3 && !strings.ContainsAny(text, " :=") && strings.Count(text, ".") > 0 && !strings.HasSuffix(text, ".")

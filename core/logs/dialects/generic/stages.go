@@ -12,7 +12,8 @@ const stageWords = `stage|step|phase|schritt|étape|etape|paso|etapa|fase|passo|
 
 var (
 	// A stage's name in marks of quotation: Étape « CopierFichiers » terminée.
-	foreignStage = lazy.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords + `)\s*\d*\s*[:–-]?\s*[«"“'\[]\s*([^»"”'\]]{2,60}?)\s*[»"”'\]]`)
+	foreignStage = lazy.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords +
+		`)\s*\d*\s*[:–-]?\s*[«"“'\[]\s*([^»"”'\]]{2,60}?)\s*[»"”'\]]`)
 	// A numbered one: Etap 3: kopiowanie plików; Fase 2/5 CopiarArchivos.
 	numberedStage = lazy.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords +
 		`)\s*(\d+)(?:\s*(?:/|of|von|de|di|z|av|из|sur|van)\s*\d+)?\s*[\]:.)–-]*\s*([\p{L}][^.,;:(«"]{1,60})`)

@@ -184,7 +184,8 @@ func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 			a.Success = new(exitcode.Good(signed(n)))
 		}
 	}
-	if strings.Contains(low, "reboot required") && !strings.Contains(low, "required=no") && !strings.Contains(low, "required: no") || strings.Contains(low, "restart is required") ||
+	if strings.Contains(low, "reboot required") && !strings.Contains(low, "required=no") &&
+		!strings.Contains(low, "required: no") || strings.Contains(low, "restart is required") ||
 		strings.Contains(low, "reboot is required") {
 		if !strings.Contains(low, "required: no") && !strings.Contains(low, "required: 0") && !strings.Contains(low, "not required") {
 			a.Restart = true
@@ -232,7 +233,8 @@ const endLines = 40
 
 // endsWork says whether a line tells that the program is done.
 func endsWork(text string) bool {
-	for _, w := range []string{"Ending", "<-----", "core released", "Finalize", "shutdown", "Shutting down", "Unloading", "Session: ", "successfully", "Repair complete"} {
+	for _, w := range []string{"Ending", "<-----", "core released", "Finalize", "shutdown", "Shutting down",
+		"Unloading", "Session: ", "successfully", "Repair complete"} {
 		if strings.Contains(text, w) {
 			return true
 		}

@@ -52,7 +52,8 @@ func main() {
 				kind  string
 				base  uint64
 				radix int
-			}{{plain, "w", 0, 10}, {based, "w", base, 10}, {hresult, "h", 0, 16}, {setup, "h", base, 16}, {update, "h", 0, 16}, {status, "n", 0, 16}} {
+			}{{plain, "w", 0, 10}, {based, "w", base, 10}, {hresult, "h", 0, 16}, {setup, "h", base, 16},
+				{update, "h", 0, 16}, {status, "n", 0, 16}} {
 				m := p.re.FindStringSubmatch(s.Text())
 				if m == nil {
 					continue
