@@ -33,10 +33,12 @@ const (
 	way
 	advice
 	restart
+	gives
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
-	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice, "restart": restart}
+	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice, "restart": restart,
+	"gives": gives}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -115,7 +117,7 @@ func Read(line string) (r Reading) {
 		line = low
 	}
 	var all says
-	exitAt, numberAt := -1, -1
+	exitAt, numberAt, givesAt, failedAt := -1, -1, -1, -1
 	alone := false // a word for failing is all that the line says: "Aborted"
 	first := false // the exit's word begins the line: nothing else is spoken of
 	t := phrases()
@@ -131,6 +133,10 @@ func Read(line string) (r Reading) {
 			exitAt, first = max(exitAt, end), first || i == 0
 		} else if p.says == number {
 			numberAt = max(numberAt, end)
+		} else if p.says == gives && endsWithSetup(low[:i]) {
+			givesAt = max(givesAt, end)
+		} else if p.says == failed {
+			failedAt = max(failedAt, end)
 		}
 	})
 	if all == 0 {
@@ -146,17 +152,37 @@ func Read(line string) (r Reading) {
 	r.Fails = all&failed != 0
 	r.Failed = all&setup != 0 && all&failed != 0 || alone
 	r.Worked = all&setup != 0 && all&worked != 0 && all&failed == 0
+	said, isSaid := numberAfter(low, numberAt)
 	if n, ok := numberAfter(low, exitAt); ok {
 		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first
-	} else if n, ok := numberAfter(low, numberAt); ok && (all&(end|failed) != 0 && all&(setup|end) != 0 || bare(low)) {
+	} else if isSaid && (all&(end|failed) != 0 && all&(setup|end) != 0 || bare(low)) {
+		r.Exit, r.Firm = &said, true
+	} else if n, ok := numberAfter(low, givesAt); ok && closes(low, givesAt) { // "MgSetup ends, -8"
+		r.Exit, r.Firm = &n, true
+	} else if n, ok := numberAfter(low, failedAt); ok && r.Failed && strings.HasPrefix(low[failedAt:], " (") { // "Setup failed (37)"
 		r.Exit, r.Firm = &n, true
 	} else if r.Restart && strings.Contains(low, "3010") { // "restart to finish (3010)"
 		r.Exit, r.Firm = new(3010), true
-	} else if ok && all&setup != 0 && closes(low, numberAt) { // "update result 9"
-		r.Exit = &n
+	} else if isSaid && all&setup != 0 && closes(low, numberAt) { // "update result 9"
+		r.Exit = &said
 	}
 	return r
 }
+
+// endsWithSetup says whether a text ends with a word for a setup, alone or as the end
+// of a name: "MgSetup".
+func endsWithSetup(before string) bool {
+	word := lastWord(strings.TrimRight(before, " "))
+	for w := range setupWords() {
+		if strings.HasSuffix(word, w) {
+			return true
+		}
+	}
+	return false
+}
+
+// lastWord is what stands behind a text's last blank.
+func lastWord(s string) string { return s[strings.LastIndexByte(s, ' ')+1:] }
 
 // takenBack says whether a text ends with a word that makes the opposite of the
 // next: "will not be ignored".
@@ -171,7 +197,7 @@ func takenBack(before string) bool {
 
 // closes says whether the number behind a word is the last thing on the line.
 func closes(line string, at int) bool {
-	return strings.TrimLeft(line[at:], " \t:=-(0123456789") == ""
+	return strings.TrimLeft(line[at:], " \t:=-,(0123456789).") == ""
 }
 
 // bare says whether a line is one word and a number, and nothing else: "result=5".
@@ -186,6 +212,9 @@ func bare(line string) bool {
 	return ok && err == nil && !strings.Contains(strings.TrimSpace(name), " ")
 }
 
+// linkingWords may stand between a word and its number: "exit code was 5".
+var linkingWords = []string{" was ", " is ", " of ", " ist ", " war ", " est ", " es ", " è "}
+
 // maxBetween is how many bytes may stand between a word and its number: a colon,
 // an equals sign, a bracket, a quotation mark, blanks.
 const maxBetween = 4
@@ -197,7 +226,13 @@ func numberAfter(s string, at int) (int, bool) {
 		return 0, false
 	}
 	rest := s[at:]
-	trimmed := strings.TrimLeft(rest, " \t:=(\"'`：（")
+	for _, w := range linkingWords {
+		if strings.HasPrefix(rest, w) {
+			rest = rest[len(w)-1:]
+			break
+		}
+	}
+	trimmed := strings.TrimLeft(rest, " \t:=,(\"'`：（")
 	if dots := strings.TrimLeft(rest, "."); len(rest)-len(dots) > maxBetween { // "result..........: 104"
 		rest, trimmed = dots, strings.TrimLeft(dots, " \t:=")
 	}

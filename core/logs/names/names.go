@@ -31,6 +31,7 @@ const (
 	Account
 	Function // of a program: what is called, not what it is about
 	Package  // the full name of an app package
+	Option   // of a command: /silent, --site
 )
 
 // A Name is one thing that is named.
@@ -94,6 +95,10 @@ func (r *reader) next() {
 	case fresh && (c == 'h' || c == 'H' || c == 'f' || c == 'w') && scheme(rest) > 0:
 		r.url(scheme(rest))
 	case wordAt(rest) == 0 && (r.quotedFile() || r.quotedName()):
+	case (c == '/' || c == '-') && option(r.text, r.at) > 0:
+		n := option(r.text, r.at)
+		r.add(Option, rest[:n], r.at)
+		r.at += n
 	case c == '%' && envPath(rest) > 0:
 		r.path(envPath(rest))
 	case wordAt(rest) > 0:
@@ -106,6 +111,29 @@ func (r *reader) next() {
 
 func letter(c byte) bool { return c|0x20 >= 'a' && c|0x20 <= 'z' }
 func digit(c byte) bool  { return c >= '0' && c <= '9' }
+
+// option is the length of an option of a command at a place, 0 when none stands
+// there: a stroke or dashes behind a blank or a mark, and a word.
+func option(text string, at int) int {
+	if at > 0 && strings.IndexByte(" \t\"'(:[=,", text[at-1]) < 0 {
+		return 0
+	}
+	s := text[at:]
+	n := 1
+	if strings.HasPrefix(s, "--") {
+		n = 2
+	}
+	if n >= len(s) || !letter(s[n]) {
+		return 0
+	}
+	for n < len(s) && (letter(s[n]) || digit(s[n]) || s[n] == '-' || s[n] == '_') {
+		n++
+	}
+	if n < len(s) && strings.IndexByte(`/\.`, s[n]) >= 0 && n+1 < len(s) && wordByte(s[n+1]) { // a path
+		return 0
+	}
+	return n
+}
 
 // wordAt is the length of the letter, digit or underscore at the start of s, 0 when
 // something else stands there.

@@ -18,10 +18,10 @@ const (
 	stampGroup             // a bracket that begins with one
 	level                  // a word for how grave the line is
 	levelGroup             // a bracket that holds one alone
-	levelTag               // a letter for how grave it is before a name with a colon: E/setup:
+	levelTag               // a letter for how grave it is before a name with a colon or a bracket: E/setup:, E/setup(412)
 	priority               // <134>
 	tag                    // a name with a colon behind it, maybe with a number: setup[3320]:
-	cell                   // a name that ends at a bar or a tab
+	cell                   // a name that ends at a bar, a tab or a semicolon
 	number                 // digits, or 0x and digits
 	group                  // any other bracket
 	logger                 // a name with a dash behind it
@@ -69,7 +69,7 @@ func starts(list []Column, line []byte) []Column {
 
 var candidates = []Column{
 	{kind: stamp}, {kind: stampGroup}, {kind: level}, {kind: levelGroup}, {kind: levelTag}, {kind: priority}, {kind: tag},
-	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: number}, {kind: group}, {kind: logger},
+	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: cell, end: ';'}, {kind: number}, {kind: group}, {kind: logger},
 }
 
 // constant says whether the column is the same text on every line.
@@ -113,7 +113,10 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		}
 	case levelTag:
 		if len(line) > 4 && line[1] == '/' && Level(string(line[:1])) != Unknown {
-			if v, rest, ok = takeTag(line[2:]); ok {
+			if v, rest, ok = takeTag(line[2:]); !ok {
+				v, rest, ok = stampedTag(line[2:])
+			}
+			if ok {
 				v.level = string(line[:1])
 			}
 		}
@@ -250,6 +253,21 @@ func takeTag(line []byte) (v value, rest []byte, ok bool) {
 	return named([]byte(w)), line[n+1:], true
 }
 
+// stampedTag reads a name with a stamp or a number in a bracket: setup(04.05. 09:12:04).
+func stampedTag(line []byte) (v value, rest []byte, ok bool) {
+	w, n := nameAt(line)
+	if w == "" || n >= len(line) {
+		return v, nil, false
+	}
+	g, bracket := groupAt(line[n:])
+	if !bracket {
+		return v, nil, false
+	}
+	v = g.value
+	v.name = w
+	return v, g.rest, true
+}
+
 // named is a name, or a level.
 func named(b []byte) (v value) {
 	v.at = -1
@@ -302,7 +320,7 @@ func parts(b byte) bool { return bytes.IndexByte([]byte(" \t|;,]"), b) >= 0 }
 // parted is a line behind the blanks and the one sign that part two columns.
 func parted(line []byte) []byte {
 	line = bytes.TrimLeft(line, " \t")
-	for _, sign := range []string{"|", "- ", "– ", "; ", ", ", ": "} {
+	for _, sign := range []string{"|", ";", "- ", "– ", ", ", ": "} {
 		if rest, ok := bytes.CutPrefix(line, []byte(sign)); ok {
 			return bytes.TrimLeft(rest, " \t")
 		}

@@ -14,7 +14,7 @@ import (
 type Column struct {
 	kind atom
 	word string // of a word that is the same on all lines
-	end  byte   // of a cell: what ends it, a bar or a tab
+	end  byte   // of a cell: what ends it, a bar, a tab or a semicolon
 }
 
 // Columns are those of a text, the outermost first.

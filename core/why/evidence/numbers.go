@@ -57,9 +57,10 @@ var codeWords = sync.OnceValue(func() map[string]NumberKind {
 })
 
 const (
-	mostNumbers   = 12 // of one line that are looked at
-	mostWords     = 3  // before a number: "exited with code"
-	longestBefore = 48 // bytes before a number in which its words stand
+	mostNumbers   = 12  // of one line that are looked at
+	mostWords     = 3   // before a number: "exited with code"
+	longestBefore = 48  // bytes before a number in which its words stand
+	longestCall   = 240 // bytes of a call before what it gave back: a path and three numbers
 )
 
 // Numbers finds the codes in a line, given in small letters.
@@ -185,7 +186,8 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	call := strings.HasSuffix(trimmed, ")") && strings.ContainsAny(marks, ":=>")
 	arrow := strings.Contains(marks, ">")
 	switch {
-	case strings.ContainsAny(marks, ":=>") && strings.HasSuffix(marks, " ") && apiCall.MatchString(trimmed):
+	case strings.ContainsAny(marks, ":=>") && strings.HasSuffix(marks, " ") &&
+		apiCall.MatchString(s[max(0, n.At-longestCall):n.At-len(marks)]):
 		return System // RegCreateKeyEx Providers\\Quay -> 5
 	case strings.HasSuffix(marks, "(") && atEnd: // … denied. (5)
 		return Alone

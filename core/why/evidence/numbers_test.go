@@ -21,7 +21,7 @@ func numbers(text string) string {
 
 func TestNumbers(t *testing.T) {
 	for text, want := range map[string]string{
-		"WriteFile R:\\stage\\pak08.part off 115343360 len 1048576: 112":  "alone 112",
+		"WriteFile R:\\stage\\pak08.part off 115343360 len 1048576: 112":  "system 112",
 		"S:\\Quay\\9.2\\rules.yrp -> 3 The system cannot find the path.":  "alone 3",
 		"QFile::open C:/Users/pilot/maps.lock: Отказано в доступе. (5)":   "alone 5",
 		"FileNotFoundError: [WinError 2] The system cannot find the file": "system 2",

@@ -86,7 +86,11 @@ func (r *Run) weightOf(c Clue, l *line) float64 {
 	}
 	switch c.Strength {
 	case lexicon.Root:
-		return rootWeight * l.linked * r.severity(l, severity)
+		s := r.severity(l, severity)
+		if c.Call { // the OS itself says it, of this very call
+			s = min(1, callFactor*s)
+		}
+		return rootWeight * l.linked * s
 	case lexicon.Tells:
 		return tellsWeight * l.linked * severity
 	case lexicon.Echo:

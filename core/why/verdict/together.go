@@ -115,7 +115,7 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 	for _, m := range j.said.Broke() {
 		add(m)
 	}
-	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) {
+	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) || j.a.Product.Name != "" && strings.EqualFold(sub.Name, j.a.Product.Name) {
 		if found := j.subject(top.Class); found != nil {
 			j.v.Cause.Subject = found
 		}
@@ -166,16 +166,18 @@ var wanted = map[string][]names.Kind{
 	"elevation": {names.Path, names.File}, "cancelled": {names.Path, names.File}, "unknown": {names.Path, names.File},
 	"network": {names.Host, names.Unsure}, "space": {names.Drive, names.Path}, "source": {names.Path, names.Drive, names.File},
 	"path": {names.Path, names.File}, "security-software": {names.Path, names.File}, "registry": {names.Key},
-	"policy":       {names.Key, names.Path, names.File},
-	"prerequisite": {names.File, names.Path, names.Unsure}, "corrupt": {names.File, names.Path},
+	"component-store": {names.Unsure},
+	"policy":          {names.Key, names.Path, names.File},
+	"prerequisite":    {names.File, names.Path, names.Unsure}, "corrupt": {names.File, names.Path},
 	"leftover": {names.Path, names.Key, names.File, names.Unsure},
-	"platform": {names.File, names.Path}, "condition": {names.Unsure, names.File}, "command-line": {names.Unsure, names.Path},
+	"platform": {names.File, names.Path}, "condition": {names.Unsure, names.File}, "command-line": {names.Option, names.Unsure, names.Path},
 	"custom-action": {names.File, names.Path, names.Unsure}, "busy": {names.File, names.Unsure}, "database": {names.Unsure, names.File},
 }
 
 var kindWords = map[names.Kind]string{names.Package: "package", names.Path: "file", names.File: "file",
 	names.Key: "key", names.Host: "host", names.Service: "service",
-	names.Drive: "drive", names.Account: "account", names.Unsure: "program"}
+	names.Drive: "drive", names.Account: "account", names.Unsure: "program",
+	names.Option: "option"}
 
 // around is how many lines before the telling one are searched for a name of the
 // wanted kind when it has none itself.
@@ -198,11 +200,41 @@ func (j *judge) subject(class string) *signs.Subject {
 		}
 	}
 	slices.Reverse(near)
-	if found := j.subjectIn(near, wanted[class], started(class)); found != nil || !ofPrograms[class] || class == "unknown" {
+	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
 		return found
+	}
+	if demanding[class] {
+		return demandedIn(slices.Concat(j.anchor, near))
+	}
+	if !ofPrograms[class] || class == "unknown" {
+		return nil
 	}
 	return j.subjectIn(j.anchor, kinds, anything)
 }
+
+// demanding are the classes that are about something the setup asks for, by a name of
+// plain words: "Nautic Runtime: found 4.1, needed 4.6".
+var demanding = map[string]bool{"prerequisite": true, "condition": true}
+
+// demanded is such a thing at the begin of a line, with what says that it is one.
+var demanded = lazy.MustCompile(`^(?:[\w ]{0,30}?\b(?:requires|needs|required|missing|wanted)[: ]+)?([\p{Lu}][\p{L}\d.+#&-]*(?: [\p{Lu}\d][\p{L}\d.+#&-]*){0,4}?)(?: ?[:=(]| v?\d+(?:\.\d+)+| (?i:is not installed|not installed|not found|is missing|missing|required|needed|wanted|fehlt|nicht gefunden|nicht installiert|manquant|introuvable|no encontrado|non trovato|ontbreekt))`)
+
+// demandedIn finds what the lines ask for. A line that tells neither a version nor that
+// something is missing asks for nothing.
+func demandedIn(lines []*story.Message) *signs.Subject {
+	for _, m := range lines {
+		text := firstLine(m.Text)
+		f := demanded.FindStringSubmatch(text)
+		if f == nil || len(f[1]) < 3 || !asked.MatchString(text[len(f[1]):]) {
+			continue
+		}
+		return &signs.Subject{Kind: "program", Name: f[1]}
+	}
+	return nil
+}
+
+// asked is a version, or a word for something that is wanted and not there.
+var asked = lazy.MustCompile(`(?i)\d+\.\d+|missing|not (?:found|installed|present)|required|needed|fehlt|nicht|manqu|introuvable|no encontrad|non trovat|ontbreekt|brak|chybí|saknas|eksik|не найден`)
 
 // ofPrograms are the classes that are about a program that was to be started.
 var ofPrograms = map[string]bool{"elevation": true, "cancelled": true, "unknown": true}

@@ -242,6 +242,12 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	if p.levels >= leastLevels && float64(p.levels) >= shareLevels*float64(p.lines) && p.about > 0 && p.failed > 0 {
 		return true
 	}
+	// It says that it ended, in words of a setup.
+	if p.about > 0 && slices.ContainsFunc(attempts, func(a *story.Attempt) bool {
+		return a.Cancelled || slices.ContainsFunc(a.Messages, func(m *story.Message) bool { return m.Verdict })
+	}) {
+		return true
+	}
 	return p.about >= leastAbout && (ended || float64(p.about) >= shareAbout*float64(p.lines)) &&
 		(p.failed >= leastFailed || slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Success != nil || a.Exit != nil }))
 }

@@ -135,7 +135,7 @@ var (
 	failing   = lazy.MustCompile(`(?i)\b(?:install(?:ation|er)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|bootstrap|provisioning|rollout|repair|job|run)\b[^.;]{0,80}?\b(?:failed|aborted|was not successful|unsuccessful|could not be completed|did not complete|has failed|cannot continue|giving up)\b|^(?:fatal|giving up|aborting)\b|\brolling back\b|\brolled back\b|\bunhandled exception\b|\bterminating\b.*\berror\b|\bfailed to (?:install|update|upgrade|deploy|apply)\b`)
 	working   = lazy.MustCompile(`(?i)\b(?:install(?:ation)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|repair)\b[^.;]{0,60}?\b(?:succeeded|successful(?:ly)?|completed|complete|finished|done|installed)\b|\b(?:successfully|was) (?:installed|updated|upgraded|deployed)\b|\binstalled(?:,| successfully| ok)\b|->.* installed\b`)
 	notReally = lazy.MustCompile(`(?i)\b(?:not|un)\s*(?:yet )?(?:successful|completed|complete|finished|installed)|\bunsuccessful|failed|\bif\b|\bwill be\b|already installed|not installed|would`)
-	cancelled = lazy.MustCompile(`(?i)\b(?:cancell?ed by|user cancell?ed|aborted by (?:the )?user|user aborted|operation was cancell?ed by)\b`)
+	cancelled = lazy.MustCompile(`(?i)\b(?:cancell?ed by|user cancell?ed|aborted by (?:the )?user|user aborted|operation was cancell?ed by)\b|\b(?:setup|install(?:ation|er)?|update|upgrade|deployment) (?:was |has been |is )?cancell?ed\b`)
 )
 
 // Line takes the next line.
@@ -230,7 +230,7 @@ func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) 
 		r.again(line, e, said.quoted)
 		return
 	}
-	if e.kind > story.KindWarning && !strings.Contains(low, "fail") {
+	if e.kind > story.KindWarning && !said.ends && !strings.Contains(low, "fail") {
 		if r.stage != nil && r.stage.EndLine == 0 {
 			r.b.End(r.stage, line, false, nil, "")
 		}

@@ -21,6 +21,11 @@ var (
 	countedStage = lazy.MustCompile(`^[\[(]?(\d{1,2})\s*(?:/|of|von|de|sur|di)\s*\d{1,2}[\])]?\s*[:.–-]?\s+(\p{L}[^.,;:(]{2,60})`)
 	// One behind its word and a colon: Phase : initialisation du moteur.
 	toldStage = lazy.MustCompile(`(?i)^(?:` + stageWords + `)\s*[:：]\s*(\p{L}[^.,;:(]{2,60})`)
+	// One whose begin or end is told, with its name behind: stage begin: prepare data
+	// folder; Starting task "copy files"; End of step 3: register.
+	limitedStage = lazy.MustCompile(`(?i)^(?:[-=*#>\s]*)(?:(?:` + stageWords + `|task|action|job)\s+(?:(begin|begins|beginning|start|starts|started|starting|enter|entering|entered|beginnt|gestartet|début|inicio|inizio|início)|(end|ends|ended|finish|finished|finishes|complete|completed|done|leave|leaving|left|failed|fail|beendet|fin|fine|fim|endet))` +
+		`|(begin|beginning|start|starting|entering|running|executing|beginne|starte)(?: of| the)?\s+(?:` + stageWords + `|task|action|job)|(end|ending|finished|leaving|ende|fin)(?: of| de| der| des)?(?: the)?\s+(?:` + stageWords + `|task|action|job))` +
+		`\s*(?:\d+(?:\s*(?:/|of)\s*\d+)?)?\s*[:=–-]?\s*["'«\[]?([\p{L}][^.,;:("'»\]=]{1,60})`)
 	// The begin of one of several things that are done alike: package begin id=x.
 	begunStage = lazy.MustCompile(`(?i)\b(?:begin|start|starting|started|processing|running|entering)\b.{0,20}?\b(?:id|name|stage|phase|step|task|component|package)=["']?([\w.-]{3,60})`)
 )
@@ -38,6 +43,7 @@ const stageRoom = 160
 type stageTold struct {
 	name   string // empty when it speaks of none
 	number string // where it has one
+	ends   bool   // it tells that the stage ended
 	quoted bool   // the name stands in marks of quotation behind a foreign word
 }
 
@@ -47,6 +53,11 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 	if counted(text) {
 		if m := countedStage.FindStringSubmatch(text); m != nil {
 			return stageTold{name: strings.TrimSpace(m[2]), number: m[1]}
+		}
+	}
+	if found&(staged|begun) != 0 && len(at) > 0 && len(low) == len(text) && at[0] < stageRoom/4 {
+		if m := limitedStage.FindStringSubmatch(text); m != nil {
+			return stageTold{name: strings.TrimSpace(m[5]), ends: m[2] != "" || m[4] != ""}
 		}
 	}
 	if found&begun != 0 && strings.Contains(low, "=") {
