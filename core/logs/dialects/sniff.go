@@ -148,6 +148,12 @@ func (s *sniffer) choose(lines [][]byte) {
 			return
 		}
 	}
+	if s.chosen == "" && s.reader == nil && d.name != story.Engine && !d.sure(score, len(lines)) {
+		if b := generic.NewBlocks(s.name, lines); b != nil {
+			s.reader, s.columns, s.chosen, s.settled = b, off, story.Generic, true
+			return
+		}
+	}
 	switch {
 	case score == 0 && s.reader == nil: // what it is may show later
 		s.front = w.learned()

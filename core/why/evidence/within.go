@@ -5,6 +5,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/why/lexicon"
 )
@@ -93,7 +94,7 @@ func longPath(text, lower string) (c Clue, ok bool) {
 // ofProduct says that a clue is about what was to be installed itself: "Berth Sync was
 // not installed" tells how the setup ended, not what it lacks.
 func (c Clue) ofProduct(lower, product string) bool {
-	if c.Class != "prerequisite" || c.Strength != lexicon.Tells || !strings.Contains(c.What, "installed") {
+	if c.Class != "prerequisite" || c.Code != nil || c.Strength == lexicon.Against {
 		return false
 	}
 	words := strings.Fields(pieceBefore(lower, c.At))
@@ -104,7 +105,7 @@ func (c Clue) ofProduct(lower, product string) bool {
 		return false
 	}
 	last := strings.Trim(words[len(words)-1], `"'.,:()[]`)
-	if itself[last] {
+	if itself[last] || endings.IsSetup(last) {
 		return true
 	}
 	return len(last) >= leastWord && strings.Contains(" "+strings.ToLower(product)+" ", " "+last+" ")
@@ -117,4 +118,4 @@ func pieceBefore(s string, at int) string { return s[:min(max(at, 0), len(s))] }
 var auxiliary = map[string]bool{"was": true, "were": true, "is": true, "has": true, "been": true, "be": true, "could": true}
 
 // itself are words by which a setup calls what it brings.
-var itself = map[string]bool{"product": true, "update": true, "application": true, "software": true, "upgrade": true, "setup": true}
+var itself = map[string]bool{"product": true, "application": true, "software": true}

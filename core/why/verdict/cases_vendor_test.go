@@ -45,6 +45,31 @@ var layouts = map[string]layout{
 	},
 }
 
+func init() {
+	words := map[byte]string{'D': "DEBUG", 'I': "INFO", 'W': "WARNING", 'E': "ERROR"}
+	layouts["syslog"] = func(at time.Time, level byte, part, text string) string {
+		return fmt.Sprintf("%s ELLERY-D07 %s[3320]: <%s> %s\n", at.Format("Jan _2 15:04:05"), part, strings.ToLower(words[level]), text)
+	}
+	layouts["brackets"] = func(at time.Time, level byte, part, text string) string {
+		return fmt.Sprintf("[7712:9034:%s:%s:%s.cc(41)] %s\n", at.Format("0102/150405.000"), words[level], part, text)
+	}
+	layouts["blocks"] = func(at time.Time, level byte, part, text string) string {
+		return fmt.Sprintf("Time: %s\nLevel: %s\nSource: %s\nText: %s\n----\n", at.Format("02.01.2006 15:04:05"), words[level], part, text)
+	}
+	layouts["page"] = func(at time.Time, level byte, part, text string) string {
+		return fmt.Sprintf("<tr class=\"%c\"><td>%s</td><td>%s</td><td>%s</td></tr>\n", level|0x20, at.Format("15:04:05.000"), part,
+			strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;").Replace(text))
+	}
+	layouts["nested"] = func(at time.Time, level byte, part, text string) string {
+		return fmt.Sprintf("{\"meta\":{\"time\":%q,\"level\":%q},\"data\":{\"component\":%q,\"message\":%q}}\n", at.Format(time.RFC3339),
+			words[level], part, text)
+	}
+	layouts["bare"] = func(at time.Time, _ byte, _, text string) string { return at.Format("15:04:05") + " " + text + "\n" }
+	layouts["tabs"] = func(at time.Time, level byte, part, text string) string {
+		return fmt.Sprintf("%s\t%s\t%s\t%s\n", at.Format(time.RFC3339), part, words[level][:3], text)
+	}
+}
+
 // What every program's log is full of, and what never is the cause.
 var chatter = []string{
 	"D cfg reading settings from defaults", "D net keep-alive sent", "I copy file 118 of 410", "D reg query of 3 values",
@@ -340,7 +365,7 @@ var vendors = []told{
 }
 
 func TestVendorsLogs(t *testing.T) {
-	for _, c := range vendors {
+	for _, c := range slices.Concat(vendors, moreVendors) {
 		t.Run(c.name, func(t *testing.T) {
 			log := c.log()
 			v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(log)}, Options{})

@@ -188,6 +188,13 @@ func (j *judge) subject(class string) *signs.Subject {
 	if len(j.anchor) == 0 {
 		return nil
 	}
+	if class == "prerequisite" {
+		for _, m := range j.anchor {
+			if f := missingModule.FindStringSubmatch(m.Text); f != nil {
+				return &signs.Subject{Kind: "module", Name: f[1]}
+			}
+		}
+	}
 	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class],
 		[]names.Kind{names.Path, names.File, names.Host, names.Key, names.Unsure})
 	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
@@ -211,6 +218,9 @@ func (j *judge) subject(class string) *signs.Subject {
 	}
 	return j.subjectIn(j.anchor, kinds, anything)
 }
+
+// missingModule is how runtimes name what a program of theirs lacks.
+var missingModule = lazy.MustCompile(`(?i)(?:no module named|missing (?:module|library|package|assembly)|could not load file or assembly|shared object file:?|cannot load library|no package called|requires? the (?:module|package)) ['"“‘]?([\w@][\w.@/+-]*\w)`)
 
 // demanding are the classes that are about something the setup asks for, by a name of
 // plain words: "Nautic Runtime: found 4.1, needed 4.6".

@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -176,7 +178,7 @@ func object(t []byte) (e entry, ok bool) {
 	if tok, err := dec.Token(); err != nil || tok != json.Delim('{') {
 		return e, false
 	}
-	var fs []field
+	var fs, inner []field
 	for dec.More() {
 		key, err := dec.Token()
 		if err != nil {
@@ -188,9 +190,36 @@ func object(t []byte) (e entry, ok bool) {
 		}
 		name, _ := key.(string)
 		fs = append(fs, field{name, flat(v)})
+		if m, is := v.(map[string]any); is {
+			inner = append(inner, within(name, m)...)
+		}
+	}
+	if len(inner) > 0 && !slices.ContainsFunc(fs, func(f field) bool { return meaning(f.name) == "text" }) { // an envelope
+		fs = inner
 	}
 	return compose(fs)
 }
+
+// within are the fields of an object in an envelope: {"meta":{…},"data":{"message":…}}.
+// Only names whose meaning is known say that it is one.
+func within(name string, m map[string]any) (fs []field) {
+	known := false
+	for _, k := range slices.Sorted(maps.Keys(m)) {
+		known = known || meaning(k) != ""
+		if deeper, is := m[k].(map[string]any); is && !slices.Contains(told, k) {
+			fs = append(fs, within(name+"."+k, deeper)...)
+			continue
+		}
+		fs = append(fs, field{name + "." + k, flat(m[k])})
+	}
+	if !known {
+		return nil
+	}
+	return fs
+}
+
+// told are names of objects that are a value by themselves: of an error, an exception.
+var told = []string{"error", "err", "exception", "cause"}
 
 // flat writes a JSON value on one line.
 func flat(v any) string {
