@@ -423,8 +423,10 @@ func (r *reader) word() {
 	for end < len(r.text) {
 		if n := wordAt(r.text[end:]); n > 0 {
 			end += n
-		} else if strings.IndexByte(".-+$", r.text[end]) >= 0 && wordAt(r.text[end+1:]) > 0 {
+		} else if strings.IndexByte(".-+$~", r.text[end]) >= 0 && wordAt(r.text[end+1:]) > 0 {
 			end++
+		} else if strings.HasPrefix(r.text[end:], "~~") && wordAt(r.text[end+2:]) > 0 {
+			end += 2
 		} else {
 			break
 		}
@@ -434,8 +436,13 @@ func (r *reader) word() {
 	if len(w) < 3 {
 		return
 	}
+	if n := methodEnd(r.text, end); n > end && accountOrUnsure(w) {
+		r.add(Function, r.text[start:n], start)
+		r.at = n
+		return
+	}
 	switch q := r.quotedTo(start); {
-	case strings.Count(w, "_") > 3 && packageName.MatchString(w):
+	case strings.Count(w, "_") > 3 && packageName.MatchString(w), strings.Count(w, "~") > 2 && osPackage.MatchString(w):
 		r.add(Package, w, start)
 	case systemService[strings.ToLower(w)]:
 		r.add(Service, w, start)
@@ -460,6 +467,9 @@ func (r *reader) word() {
 		r.file(start, end, q)
 	case end < len(r.text)-1 && r.text[end] == '\\' && wordByte(r.text[end+1]): // an account, or a path without a root
 		r.relative(start, q)
+	case serviceWords[strings.ToLower(w)] && strings.HasPrefix(r.text[end:], ": ") && wordAt(r.text[min(end+2, len(r.text)):]) > 0:
+		r.at++ // the blank is the value's equals sign
+		r.value(strings.ToLower(w))
 	case end < len(r.text) && r.text[end] == '=': // a key; its value may be a name
 		r.value(strings.ToLower(w))
 	case end < len(r.text) && r.text[end] == '(' && accountOrUnsure(w):
@@ -476,10 +486,25 @@ func (r *reader) word() {
 	}
 }
 
+// methodEnd is where a class's method behind a byte ends: CSetupHost::Execute; the byte
+// itself where none stands there.
+func methodEnd(text string, at int) int {
+	for strings.HasPrefix(text[at:], "::") && wordAt(text[at+2:]) > 0 {
+		at += 2
+		for at < len(text) && wordAt(text[at:]) > 0 {
+			at += wordAt(text[at:])
+		}
+	}
+	return at
+}
+
 var (
 	// packageName is the full name of an app package: name, version, processor,
 	// resource, publisher.
 	packageName = lazy.MustCompile(`^[A-Za-z][\w.-]+_\d+(?:\.\d+){3}_[a-z0-9]+_[\w-]*_[a-z0-9]{13}$`)
+	// osPackage is the identity of a package of the OS: name, publisher, processor,
+	// language, version.
+	osPackage = lazy.MustCompile(`^[A-Za-z][\w.-]+~[0-9a-f]{16}~\w*~[\w-]*~?[\d.]+$`)
 	// called is a function of the OS by its name alone.
 	called = lazy.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query|Change|Stop)Service\w*|OpenSCManager\w*|Reg(?:Create|Open|Set|Query|Delete)\w+|` +
 		`(?:Create|Copy|Move|Delete|Write|Read|Replace)File\w*|CreateDirectory\w*|CreateProcess\w*|LoadLibrary\w*|ShellExecute\w*|Msi[A-Z]\w+)$`)

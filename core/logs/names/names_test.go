@@ -29,7 +29,7 @@ func TestNames(t *testing.T) {
 		{`cannot create C:\Users\anna d'arcy lee\Desktop`, `path C:\Users\anna d'arcy lee\Desktop`},
 		{`could not read "\\ellery-fs1\home$\tess moor\Documents\plan.dat": 5`, `path \\ellery-fs1\home$\tess moor\Documents\plan.dat`},
 		{`source \\ellery-fs1\apps$\roster\roster.msi is not there`, `path \\ellery-fs1\apps$\roster\roster.msi`},
-		{`QFile::open C:/Users/pilot/Documents/maps.lock: denied (5)`, `QFile; path C:/Users/pilot/Documents/maps.lock`},
+		{`QFile::open C:/Users/pilot/Documents/maps.lock: denied (5)`, `function QFile::open; path C:/Users/pilot/Documents/maps.lock`},
 		{`writing %ProgramData%\Berthline\x.ini failed`, `path %ProgramData%\Berthline\x.ini`},
 		{`key HKLM\SOFTWARE\Policies\Nine Fathom Systems\Radio: DenyAll=1`, `key HKLM\SOFTWARE\Policies\Nine Fathom Systems\Radio`},
 		{`HKEY_LOCAL_MACHINE\Software\Quay cannot be opened`, `key HKEY_LOCAL_MACHINE\Software\Quay`},

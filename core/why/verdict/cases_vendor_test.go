@@ -372,42 +372,49 @@ func TestVendorsLogs(t *testing.T) {
 			if err != nil {
 				t.Fatalf("%v\n%s", err, log)
 			}
-			if want := cmp.Or(c.outcome, story.Failed); v.Outcome != want {
-				t.Errorf("outcome %s, want %s", v.Outcome, want)
-			}
-			class := ""
-			if v.Cause.Class != nil {
-				class = *v.Cause.Class
-			}
-			if c.class != "" && !slices.Contains(strings.Fields(c.class), class) {
-				t.Errorf("class %s with %.2f (%s), want %s", class, v.Cause.Confidence, v.Sign, c.class)
-				if v.Cause.Confidence >= 0.9 {
-					t.Error("and it is sure of it")
-				}
-			}
-			if c.exit != 0 && (v.ExitCode == nil || *v.ExitCode != c.exit) {
-				t.Errorf("exit code %v, want %d", v.ExitCode, c.exit)
-			}
-			subject := ""
-			if v.Cause.Subject != nil {
-				subject = v.Cause.Subject.Name
-			}
-			if !oneOf(subject, c.subject) {
-				t.Errorf("subject %q, want %s", subject, c.subject)
-			}
-			action := ""
-			if v.BrokeAt.Action != nil {
-				action = *v.BrokeAt.Action
-			}
-			if !oneOf(action, c.action) {
-				t.Errorf("action %q, want %s", action, c.action)
-			}
-			if t.Failed() {
-				for _, e := range v.Evidence {
-					t.Logf("%d %s", e.Line, e.Text)
-				}
-			}
+			checkTold(t, c, v)
 		})
+	}
+}
+
+// checkTold holds a verdict against what is wanted, and shows what it hangs on where it
+// is another.
+func checkTold(t *testing.T, c told, v *Verdict) {
+	t.Helper()
+	if want := cmp.Or(c.outcome, story.Failed); v.Outcome != want {
+		t.Errorf("outcome %s, want %s", v.Outcome, want)
+	}
+	class := ""
+	if v.Cause.Class != nil {
+		class = *v.Cause.Class
+	}
+	if c.class != "" && !slices.Contains(strings.Fields(c.class), class) {
+		t.Errorf("class %s with %.2f (%s), want %s", class, v.Cause.Confidence, v.Sign, c.class)
+		if v.Cause.Confidence >= 0.9 {
+			t.Error("and it is sure of it")
+		}
+	}
+	if c.exit != 0 && (v.ExitCode == nil || *v.ExitCode != c.exit) {
+		t.Errorf("exit code %v, want %d", v.ExitCode, c.exit)
+	}
+	subject := ""
+	if v.Cause.Subject != nil {
+		subject = v.Cause.Subject.Name
+	}
+	if !oneOf(subject, c.subject) {
+		t.Errorf("subject %q, want %s", subject, c.subject)
+	}
+	action := ""
+	if v.BrokeAt.Action != nil {
+		action = *v.BrokeAt.Action
+	}
+	if !oneOf(action, c.action) {
+		t.Errorf("action %q, want %s", action, c.action)
+	}
+	if t.Failed() {
+		for _, e := range v.Evidence {
+			t.Logf("%d %s", e.Line, e.Text)
+		}
 	}
 }
 

@@ -299,13 +299,16 @@ func mentions(lines []*story.Message, name string) (n int) {
 	return n
 }
 
+// commandlet is a command of PowerShell: what was called, not what it is about.
+var commandlet = lazy.MustCompile(`^[A-Z][a-z]+-[A-Z]\w+$`)
+
 // tellsOne says whether a word can be what a cause is about: no constant of a
 // program, no exception, no logger.
 func tellsOne(w string) bool {
 	low := strings.ToLower(w)
 	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
 		!strings.ContainsAny(w, ".:") &&
-		low != "exitcode" && low != "hresult" && low != "errorcode"
+		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "activityid" && !commandlet.MatchString(w) && low != "exitcode" && low != "hresult" && low != "errorcode"
 }
 
 // titles are the causes in a few words where no sign has better ones.

@@ -147,7 +147,13 @@ func (r *Reader) Line(l textfile.Line) {
 	if e.number == sessionEnd || e.number == variable {
 		return
 	}
-	r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: kind, Text: text, Raw: string(l.Text)})
+	number := 0
+	if e.level == 'e' { // what a package's own engine said, handed on
+		if _, n, _, ok := lines.Numbered(e.text); ok && bytes.Contains(e.text, []byte(". ")) {
+			number = n
+		}
+	}
+	r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: kind, Number: number, Text: text, Raw: string(l.Text)})
 }
 
 // variable notes a bundle variable; the bundle's name and the logs of its

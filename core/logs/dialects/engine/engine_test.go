@@ -8,6 +8,7 @@ import (
 	"testing"
 	"time"
 
+	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/demo/enginelog"
@@ -90,13 +91,13 @@ func TestNumberedInEveryLanguage(t *testing.T) {
 		{"Upozornění 1946. x", 1946, story.KindWarning},
 		{"Предупреждение 1946. x", 1946, story.KindWarning}, {"信息 1603. x", 1603, story.KindInfo},
 	} {
-		word, number, _, ok := numbered([]byte(tt.line))
+		word, number, _, ok := lines.Numbered([]byte(tt.line))
 		if !ok || number != tt.number || level(word, number) != tt.kind {
 			t.Errorf("%q: %d, %v, %v", tt.line, number, level(word, number), ok)
 		}
 	}
 	for _, line := range []string{"1920. x", "Error 12. x", "Error 1920 x", "Error: 99999. x", "Version 5.00", "Step 1: 2203 x"} {
-		if _, n, _, ok := numbered([]byte(line)); ok {
+		if _, n, _, ok := lines.Numbered([]byte(line)); ok {
 			t.Errorf("%q is taken for message %d", line, n)
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"strings"
 	"time"
 
+	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/story"
 )
 
@@ -20,7 +21,7 @@ func Said(text string, exit *int) *story.Story {
 			continue
 		}
 		kind := story.KindProduct
-		if word, number, _, ok := numbered([]byte(line)); ok {
+		if word, number, _, ok := lines.Numbered([]byte(line)); ok {
 			kind = level(word, number)
 		}
 		m := message(&slot{line: i + 1, at: time.Duration(-1), kind: kind, text: []byte(line)})

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"strconv"
 
+	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/story"
 )
 
@@ -40,7 +41,7 @@ func (r *Reader) plainLine(line int, text []byte) {
 	if r.productResult(line, text) {
 		return
 	}
-	if word, number, _, ok := numbered(text); ok {
+	if word, number, _, ok := lines.Numbered(text); ok {
 		r.property = ""
 		kind := level(word, number)
 		if kind == story.KindInfo {
@@ -210,19 +211,19 @@ func message(s *slot) *story.Message {
 		m.Fields = record(bytes.TrimPrefix(text, notePrefix))
 		m.Number, _ = strconv.Atoi(m.Field(1))
 	case story.KindDebug:
-		if _, number, _, ok := numbered(bytes.TrimPrefix(text, []byte("DEBUG: "))); ok {
+		if _, number, _, ok := lines.Numbered(bytes.TrimPrefix(text, []byte("DEBUG: "))); ok {
 			m.Number = number
 		}
 	case story.KindProduct:
 		if _, said, ok := bytes.Cut(text, productMark); ok {
 			m.Text = string(bytes.TrimSpace(said))
-			if word, number, _, ok := numbered(bytes.TrimSpace(said)); ok {
+			if word, number, _, ok := lines.Numbered(bytes.TrimSpace(said)); ok {
 				m.Number = number
 				m.Kind = level(word, number)
 			}
 		}
 	case story.KindError, story.KindWarning, story.KindInfo:
-		if _, number, _, ok := numbered(text); ok {
+		if _, number, _, ok := lines.Numbered(text); ok {
 			m.Number = number
 		}
 	}

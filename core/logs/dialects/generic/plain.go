@@ -253,7 +253,7 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 }
 
 // fewLines are so few that one of them need not be about setups twice.
-const fewLines = 3
+const fewLines = 6
 
 // leastFailed is how many lines that speak of failures make a text of lines about
 // setups the log of one, even if none says how it ended.

@@ -422,7 +422,7 @@ var noError = map[string]bool{"0": true, "none": true, "no": true, "false": true
 // What makes an error, or a warning, of a line without a level.
 var (
 	errorPieces   = []string{"fatal", "error:", "error ", "exception", "failed", "failure", "panic", "traceback", "fehler:", "erreur", "errore", "ошибка", "エラー", "오류", "错误", "錯誤", "chyba:", "błąd", "hata:"}
-	warningPieces = []string{"warn", "denied", "could not", "cannot ", "unable", "refused", "not found", "missing", "konnte nicht", "impossible", "no se pudo", "impossibile", "não foi possível", "kan niet", "nie można", "nelze", "kunde inte", "не удалось", "できません", "없습니다", "无法", "無法"}
+	warningPieces = []string{"warn", "does not match", "mismatch", "denied", "could not", "cannot ", "unable", "refused", "not found", "missing", "konnte nicht", "impossible", "no se pudo", "impossibile", "não foi possível", "kan niet", "nie można", "nelze", "kunde inte", "не удалось", "できません", "없습니다", "无法", "無法"}
 )
 
 const maxTrace = 60 // lines of a stack trace that are looked at
@@ -508,6 +508,10 @@ func tells(as []*story.Attempt) bool {
 	return false
 }
 
+// nearEnd is how many lines before the end an error decides.
+const nearEnd = 40
+
+// settle decides how an attempt ended of which nothing says so.
 func settle(a *story.Attempt, end int) {
 	if a.Success == nil && a.Exit != nil {
 		a.Success = new(exitcode.Good(a.Exit.Code))
@@ -519,7 +523,6 @@ func settle(a *story.Attempt, end int) {
 		return
 	}
 	if a.Success == nil {
-		const nearEnd = 40 // lines before the end in which an error decides
 		for _, m := range a.Messages {
 			if m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < 5 && !endings.Read(m.Text).Passed {
 				a.Success = new(false)
