@@ -449,7 +449,7 @@ func (r *reader) word() {
 	case start == 0 && len(w) > 5 && accountOrUnsure(w) && !fileName(w) && gaveNumber.MatchString(r.text[end:]):
 		r.add(Function, w, start)
 		r.calledWith(end + 1)
-	case called.MatchString(w) && end < len(r.text) && r.text[end] == ' ':
+	case called.MatchString(w) && end < len(r.text) && (r.text[end] == ' ' || r.text[end] == ':'):
 		r.add(Function, w, start)
 		r.calledWith(end + 1)
 	case hostName(w) && !fileName(w):

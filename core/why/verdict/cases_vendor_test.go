@@ -365,7 +365,7 @@ var vendors = []told{
 }
 
 func TestVendorsLogs(t *testing.T) {
-	for _, c := range slices.Concat(vendors, moreVendors) {
+	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors) {
 		t.Run(c.name, func(t *testing.T) {
 			log := c.log()
 			v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(log)}, Options{})

@@ -372,9 +372,18 @@ func (r *Reader) tell(line int, worked bool) {
 // longestLevel is the length of the longest word for a level, in bytes.
 const longestLevel = 30
 
+// levelMarks are signs with which a console shows how grave a line is.
+var levelMarks = map[string]peel.Gravity{"!!": peel.Error, "!!!": peel.Error, "[!!]": peel.Error, "✗": peel.Error, "✘": peel.Error,
+	"❌": peel.Error, "⚠": peel.Warning, "[!]": peel.Warning}
+
 // levelWord reads a word for how grave a line is that it begins with, behind a
 // number that counts the lines: "Hata: …", "[WARN] …", "327 verbose …".
 func levelWord(text string) (g peel.Gravity, rest string) {
+	for mark, g := range levelMarks {
+		if rest, ok := strings.CutPrefix(strings.TrimLeft(text, " "), mark+" "); ok {
+			return g, strings.TrimLeft(rest, " ")
+		}
+	}
 	t := strings.TrimLeft(text, "0123456789 ")
 	if len(t) != len(text) && !strings.HasPrefix(text[:len(text)-len(t)], " ") && !strings.HasSuffix(text[:len(text)-len(t)], " ") {
 		return peel.Unknown, text
@@ -400,7 +409,7 @@ func guess(text string) story.Kind {
 	said := endings.Read(text)
 	if said.Fails || hasAny(low, errorPieces) {
 		if said.Passed || said.Again || strings.Contains(low, "0 failed") || strings.Contains(low, "no error") {
-			return story.KindInfo
+			return story.KindText // not Info: that would tell that the log has levels
 		}
 		return story.KindError
 	}

@@ -5,6 +5,7 @@ import (
 	"cmp"
 	_ "embed"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -73,10 +74,7 @@ func compose(fs []field) (e entry, ok bool) {
 		}
 		return ""
 	}
-	level := first("level")
-	if w, known := numericLevels[level]; known {
-		level = w
-	}
+	level := levelOf(fs, used)
 	if g := peel.Level(level); g != peel.Unknown {
 		e.kind, e.level = ofGravity[g], true
 	}
@@ -123,6 +121,35 @@ func compose(fs []field) (e entry, ok bool) {
 	}
 	e.text = strings.TrimSpace(e.text)
 	return e, e.text != ""
+}
+
+// levelOf takes the fields that tell how grave a record is: a word before a number, which
+// may be a priority that all records share.
+func levelOf(fs []field, used []bool) (level string) {
+	for i, f := range fs {
+		if used[i] || f.value == "" || meaning(f.name) != "level" {
+			continue
+		}
+		w, numeric := numericLevels[f.value]
+		switch {
+		case peel.Level(f.value) != peel.Unknown:
+			if used[i] = true; peel.Level(level) == peel.Unknown || numericLevel(fs, level) {
+				level = f.value
+			}
+		case numeric:
+			if used[i] = true; level == "" {
+				level = w
+			}
+		case level == "":
+			used[i], level = true, f.value
+		}
+	}
+	return level
+}
+
+// numericLevel says whether a level was told by a number and not by its word.
+func numericLevel(fs []field, level string) bool {
+	return !slices.ContainsFunc(fs, func(f field) bool { return f.value == level })
 }
 
 // longest is the longest value with a blank in it: words, not a name.
