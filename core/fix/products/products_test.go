@@ -1,6 +1,7 @@
 package products_test
 
 import (
+	"cmp"
 	"fmt"
 	"io/fs"
 	"maps"
@@ -36,7 +37,9 @@ type shop struct {
 	files map[string]string
 	reg   strings.Builder
 	away  string // a folder with the packages that are not in the cache
-	made  []made
+	// of its packages; x64;1033 where it is empty
+	template string
+	made     []made
 }
 
 type made struct {
@@ -68,7 +71,7 @@ func (s *shop) pack(name, code, packageCode string) string {
 	}
 	must(s.t, db.Insert("Feature", "Main", nil, "Main", "", 1, 1, nil, 0))
 	sum := &installdb.Summary{CodePage: 1252}
-	sum.SetText(installdb.SummaryTemplate, "x64;1033")
+	sum.SetText(installdb.SummaryTemplate, cmp.Or(s.template, "x64;1033"))
 	sum.SetText(installdb.SummaryRevision, packageCode)
 	db.SetSummary(sum)
 	f, err := os.Create(filepath.Join(s.t.TempDir(), "p.msi"))
