@@ -1,6 +1,8 @@
 package verdict
 
 import (
+	"cmp"
+	"slices"
 	"strings"
 
 	"hollowkey/core/logs/lazy"
@@ -20,6 +22,41 @@ var (
 	// failedAt is what a line says failed, in the words before.
 	failedAt = lazy.MustCompile(`(?i)^(?:the )?([\p{L}][\p{L}\d ._-]{2,40}?)(?: attempt(?: \d+)?)?(?: (?:has |was |is )?(?:failed|not (?:started|done|possible)|gave up|aborted)| fehlgeschlagen| a échoué| no se pudo| non riuscit[oa]| falhou| mislukt| başarısız)`)
 )
+
+// wholeSession is the action of a servicing log that stands for all of them.
+const wholeSession = "Session"
+
+// failedDoing is what a line says it failed to do: "Failed to pin deployment while …".
+var failedDoing = lazy.MustCompile(`Failed (?:execution of queue item Installer: ([^(\[]{3,60}?) [(\[]|(?:to |in |executing )?([a-z][a-z ]{3,40}?)(?: (?:for|of|from|at|while|on|due|in|with|because|using)\b|[:.,(\[]|$))`)
+
+// vague are such words that name nothing.
+var vague = map[string]bool{"perform operation": true, "process": true, "execute": true, "process package changes": true, "perform": true,
+	"finalize": true, "complete": true, "process single phase execution": true, "process command": true, "end": true}
+
+// failedTo is what the lines that tell the cause, or those right before them, say was not
+// done; empty where none does.
+func (j *judge) failedTo() string {
+	for _, m := range append(slices.Clone(j.anchor), j.before()...) {
+		if f := failedDoing.FindStringSubmatch(firstLine(m.Text)); f != nil && !vague[f[2]] {
+			return cmp.Or(f[1], f[2])
+		}
+	}
+	return ""
+}
+
+// before are the messages right before the line that tells the cause, the nearest first.
+func (j *judge) before() (near []*story.Message) {
+	if len(j.anchor) == 0 {
+		return nil
+	}
+	for _, m := range j.a.Messages {
+		if d := j.anchor[0].Line - m.Line; d > 0 && d <= around {
+			near = append(near, m)
+		}
+	}
+	slices.Reverse(near)
+	return near
+}
 
 // acting is what was done when a foreign log's run broke: the stage under way, the
 // function that failed, the part of the program that spoke, or what the line says

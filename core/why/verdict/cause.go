@@ -488,7 +488,7 @@ func (j *judge) builtins() map[string]string {
 		caps["os"] = fmt.Sprintf(" (VersionNT %s, build %s)", v, b)
 	}
 	caps["action"] = "the setup"
-	if j.broke != nil && a.Dialect == story.Servicing && j.broke.Name == "Session" { // it names nothing
+	if j.broke != nil && a.Dialect == story.Servicing && j.broke.Name == wholeSession { // it names nothing
 		caps["action"] = cmp.Or(a.Product.Name, "the setup")
 	} else if j.broke != nil {
 		caps["action"] = j.broke.Name

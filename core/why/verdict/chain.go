@@ -1,6 +1,7 @@
 package verdict
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -41,6 +42,15 @@ func (j *judge) place() {
 		}
 	}
 	j.packageName()
+	if sub := j.v.Cause.Subject; j.a.Dialect == story.Servicing && (sub == nil || sub.Name == j.a.Product.Name && !j.named(sub.Name)) {
+		found := j.subjectIn(append(slices.Clone(j.anchor), j.before()...), []names.Kind{names.Package}, anything)
+		j.v.Cause.Subject = cmp.Or(found, sub)
+	}
+	if j.a.Dialect == story.Servicing && b.Action != nil && *b.Action == wholeSession {
+		if said := j.failedTo(); said != "" {
+			b.Action = &said
+		}
+	}
 	if b.Action == nil && j.said != nil { // a log without actions still says what was done
 		b.Action = j.acting()
 	}

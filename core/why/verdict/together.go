@@ -200,13 +200,7 @@ func (j *judge) subject(class string) *signs.Subject {
 	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
 		return found
 	}
-	var near []*story.Message
-	for _, m := range j.a.Messages {
-		if d := j.anchor[0].Line - m.Line; d > 0 && d <= around {
-			near = append(near, m)
-		}
-	}
-	slices.Reverse(near)
+	near := j.before()
 	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
 		return found
 	}
