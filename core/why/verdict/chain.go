@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
@@ -42,6 +43,7 @@ func (j *judge) place() {
 		}
 	}
 	j.packageName()
+	j.ordered()
 	if sub := j.v.Cause.Subject; j.a.Dialect == story.Servicing && (sub == nil || sub.Name == j.a.Product.Name && !j.named(sub.Name)) {
 		found := j.subjectIn(append(slices.Clone(j.anchor), j.before()...), []names.Kind{names.Package}, anything)
 		j.v.Cause.Subject = cmp.Or(found, sub)
@@ -53,6 +55,31 @@ func (j *judge) place() {
 	}
 	if b.Action == nil && j.said != nil { // a log without actions still says what was done
 		b.Action = j.acting()
+	}
+}
+
+// orderedName is what an agent was told to install, in quotation marks behind the word for
+// the order.
+var orderedName = lazy.MustCompile(`(?i)\b(?:deployment|job(?: \d+)?|order(?: \d+)?|assignment|picked|chose|enforcing|enforcement of|installing|installation of|install of|bereitstellung|auftrag)[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)
+
+// orderedLines is how many messages before the failure are searched for such an order: an
+// agent does other work meanwhile.
+const orderedLines = 400
+
+// ordered takes for the product what an agent was last told to install before it broke: its
+// log speaks of many products.
+func (j *judge) ordered() {
+	if j.said == nil || j.a.Dialect != story.Generic || len(j.anchor) == 0 {
+		return
+	}
+	at := slices.IndexFunc(j.a.Messages, func(m *story.Message) bool { return m.Line >= j.anchor[0].Line })
+	for i, seen := at, 0; i >= 0 && seen < orderedLines; i, seen = i-1, seen+1 {
+		if m := orderedName.FindStringSubmatch(firstLine(j.a.Messages[i].Text)); m != nil && strings.Contains(m[1], " ") {
+			if j.v.Product.Name == nil || !strings.EqualFold(*j.v.Product.Name, m[1]) {
+				j.v.Product.Name, j.v.Product.Version = &m[1], nil
+			}
+			return
+		}
 	}
 }
 

@@ -293,6 +293,9 @@ func mentions(lines []*story.Message, name string) (n int) {
 	return n
 }
 
+// bareCode is an identifier that only programs know each other by.
+var bareCode = lazy.MustCompile(`^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$`)
+
 // commandlet is a command of PowerShell: what was called, not what it is about.
 var commandlet = lazy.MustCompile(`^[A-Z][a-z]+-[A-Z]\w+$`)
 
@@ -302,7 +305,7 @@ func tellsOne(w string) bool {
 	low := strings.ToLower(w)
 	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
 		!strings.ContainsAny(w, ".:") &&
-		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "activityid" && !commandlet.MatchString(w) && low != "exitcode" && low != "hresult" && low != "errorcode"
+		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "activityid" && !commandlet.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
 }
 
 // titles are the causes in a few words where no sign has better ones.

@@ -25,7 +25,8 @@ var notProducts = map[string]bool{"windows": true, "microsoft": true, "java": tr
 	"available": true, "previous": true, "old": true, "from": true, "to": true, "update": true, "target": true, "using": true, "checking": true,
 	"downloading": true, "upgrading": true, "running": true, "version": true, "build": true, "protocol": true, "http": true, "tls": true, "log": true,
 	"format": true, "schema": true, "config": true, "engine": true, "library": true, "driver": true, "file": true, "image": true, "osversion": true,
-	"clr": true, "x64": true, "x86": true, "amd64": true, "arm64": true, "vm": true, "client": true, "server": true, "database": true}
+	"clr": true, "x64": true, "x86": true, "amd64": true, "arm64": true, "vm": true,
+	"project": true, "product": true, "setup": true, "rules": true, "catalog": true, "definitions": true, "client": true, "server": true, "database": true}
 
 // ofNames are small words that lead to a product's name: "Installation von …".
 var ofNames = map[string]bool{"of": true, "for": true, "the": true, "to": true, "von": true, "für": true, "der": true, "de": true, "du": true, "des": true,
@@ -42,8 +43,23 @@ const mostVersions = 3
 // productOf reads what a program calls itself: the words before its version, or
 // those of the line's head when a whole number follows a name of two words.
 func productOf(text string) (name, number string, ok bool) {
+	if m := logOfSetup.FindStringSubmatch(text); m != nil {
+		name, number := strings.TrimSpace(m[1]), ""
+		if v := version.FindStringSubmatch(text); v != nil {
+			number = v[1]
+		}
+		if number == "" || !strings.Contains(name, number) {
+			return name, number, true
+		}
+	}
 	for _, m := range version.FindAllStringSubmatchIndex(text, mostVersions) {
-		if name, ok := nameBefore(text[:m[2]]); ok {
+		name, ok := nameBefore(text[:m[2]])
+		if ok && isSetupProgram(name) { // it tells its own version first: QuaySetup 3.0 Tide Watch
+			if behind := capitals.FindString(strings.TrimLeft(text[m[3]:], " -–:")); behind != "" {
+				return behind, "", true
+			}
+		}
+		if ok {
 			return name, text[m[2]:m[3]], true
 		}
 	}
@@ -55,9 +71,21 @@ func productOf(text string) (name, number string, ok bool) {
 	return "", "", false
 }
 
+// logOfSetup is the head of a log that says whose it is: "Start of setup log: Tide Watch".
+var logOfSetup = lazy.MustCompile(`(?i)^[^:]{0,30}\b(?:set-?up|install(?:ation)?|deployment|update) log(?: (?:of|for))?: ?(\p{L}[^,;:\\/=]{2,60}?)(?:[,;]|\s*$)`)
+
+// capitals are at least two words with capitals, as of a name.
+var capitals = lazy.MustCompile(`^\p{Lu}[\p{L}\d&+-]*(?: \p{Lu}[\p{L}\d&+-]*){1,4}`)
+
+// isSetupProgram says whether a name is one word that ends with a word for a setup.
+func isSetupProgram(name string) bool {
+	low := strings.ToLower(name)
+	return !strings.Contains(low, " ") && (strings.HasSuffix(low, "setup") || strings.HasSuffix(low, "installer") || strings.HasSuffix(low, "inst"))
+}
+
 // release is a line that begins with a name and a whole number, and speaks of a
 // setup: "Tide Watch 3 setup script".
-var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:setup|install|deploy|update)`)
+var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:setup|instal|deploy|updat|einricht|kurul|установ|安装|インストール)`)
 
 // nameBefore reads a product's name at the end of a text.
 func nameBefore(before string) (name string, ok bool) {
