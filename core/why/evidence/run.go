@@ -144,7 +144,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 			l.rated = max(l.rated, l.rated/debugWeight*KindWeight[story.KindWarning])
 			l.fails = true
 		}
-		if l.fails = l.fails || fails(m, l.clues); !l.fails {
+		if l.fails = l.fails || fails(m, l.clues, levels); !l.fails {
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
 		}
 		r.lines = append(r.lines, l)
@@ -212,13 +212,15 @@ func namesOf(text string) (all []string) {
 	return all
 }
 
-// fails says whether a line tells of a failure: by its level, or by its words.
-func fails(m *story.Message, clues []Clue) bool {
+// fails says whether a line tells of a failure: by its level, or by its words. Where
+// levels are told, a call that found nothing at the lowest is a look, and no failure.
+func fails(m *story.Message, clues []Clue, levels bool) bool {
 	if m.Kind <= story.KindWarning {
 		return true
 	}
-	return m.Kind == story.KindResult ||
-		slices.ContainsFunc(clues, func(c Clue) bool { return c.Call || c.Code != nil && c.Strength == lexicon.Root })
+	return m.Kind == story.KindResult || slices.ContainsFunc(clues, func(c Clue) bool {
+		return c.Call && !(levels && m.Kind == story.KindText && c.Strength == lexicon.Echo && c.Class == "path") || c.Code != nil && c.Strength == lexicon.Root
+	})
 }
 
 // findNoise finds the shapes that come all the time: they are about no failure in

@@ -94,7 +94,7 @@ func (r *Run) weightOf(c Clue, l *line) float64 {
 	case lexicon.Tells:
 		return tellsWeight * l.linked * severity
 	case lexicon.Echo:
-		if c.Call { // the OS itself says it, of this very call
+		if c.Call && l.linked >= linkedInside { // the OS itself says it, of a call that has to do with what broke
 			severity = callFactor * max(severity, KindWeight[story.KindWarning])
 		}
 		return echoWeight * l.linked * severity
