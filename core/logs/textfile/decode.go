@@ -19,16 +19,20 @@ func produce(r io.Reader, want Encoding, blocks chan<- block, spare <-chan []byt
 			return false
 		}
 	}
+	room := blockSize + blockSize/2
 	buffer := func() []byte {
 		select {
 		case b := <-spare:
 			return b
 		default:
-			return make([]byte, 0, blockSize+blockSize/2)
+			return make([]byte, 0, room)
 		}
 	}
-	raw := make([]byte, blockSize)
-	n, err := io.ReadFull(r, raw[:min(sniffSize, len(raw))])
+	raw := make([]byte, min(sniffSize, blockSize))
+	n, err := io.ReadFull(r, raw)
+	if err != nil { // a small file needs no more than this
+		room = n + n/2 + utf8.UTFMax
+	}
 	enc, skip := want, 0
 	if enc == Detect {
 		enc, skip = Sniff(raw[:n])
@@ -62,6 +66,9 @@ func produce(r io.Reader, want Encoding, blocks chan<- block, spare <-chan []byt
 		}
 		if ended {
 			return
+		}
+		if len(raw) < blockSize {
+			raw = make([]byte, blockSize)
 		}
 		n, err = r.Read(raw)
 		for n == 0 && err == nil {
