@@ -162,6 +162,17 @@ func FuzzGeneric(f *testing.F) {
 	fuzz(f, func(n string) story.Reader { return generic.New(n) }, "java.log", "json.log", "logfmt.log", "dotnet.log")
 }
 
+// blocks is a log of names and values, parted by strokes.
+const blocks = "Time: 04.05.2026 09:12:01\nLevel: Info\nText: Tidebook Desk 4.1.0 setup\n----\n" +
+	"Time: 04.05.2026 09:12:02\nLevel: Error\nText: BerthSync did not start\n  at Start()\n----\n" +
+	"Time: 04.05.2026 09:12:03\nLevel: Error\nText: setup failed\n----\n"
+
+func FuzzBlocks(f *testing.F) {
+	head := bytes.Split([]byte(blocks), []byte("\n"))
+	f.Add(blocks, []byte{0, 3, 1, 5})
+	fuzz(f, func(n string) story.Reader { return generic.NewBlocks(n, head) })
+}
+
 // FuzzRead takes any bytes through detection to the story.
 func FuzzRead(f *testing.F) {
 	f.Add([]byte("[0A10:0B20][2026-05-04T09:12:01]i001: x\n"))

@@ -206,8 +206,9 @@ func within(name string, m map[string]any) (fs []field) {
 	known := false
 	for _, k := range slices.Sorted(maps.Keys(m)) {
 		known = known || meaning(k) != ""
-		if deeper, is := m[k].(map[string]any); is && !slices.Contains(told, k) {
-			fs = append(fs, within(name+"."+k, deeper)...)
+		if deeper, is := m[k].(map[string]any); is && !slices.Contains(values, k) {
+			inner := within(name+"."+k, deeper)
+			fs, known = append(fs, inner...), known || inner != nil
 			continue
 		}
 		fs = append(fs, field{name + "." + k, flat(m[k])})
@@ -218,8 +219,8 @@ func within(name string, m map[string]any) (fs []field) {
 	return fs
 }
 
-// told are names of objects that are a value by themselves: of an error, an exception.
-var told = []string{"error", "err", "exception", "cause"}
+// values are names of objects that are a value by themselves: of an error, an exception.
+var values = []string{"error", "err", "exception", "cause"}
 
 // flat writes a JSON value on one line.
 func flat(v any) string {
@@ -250,9 +251,19 @@ func flat(v any) string {
 	return fmt.Sprint(v)
 }
 
-// logfmt reads time=… level=error msg="…".
+// longestKey is how many bytes a key at the head of a line of pairs has at most.
+const longestKey = 16
+
+// paired says whether a line begins with a key, and has more of them: no sentence does.
+func paired(line []byte) bool {
+	at := bytes.IndexByte(line[:min(len(line), longestKey+1)], '=')
+	return at > 0 && bytes.IndexAny(line[:at], " \"'\\/:([{<") < 0 && bytes.Count(line, []byte("=")) > 1
+}
+
+// logfmt reads time=… level=error msg="…": pairs with a time or a level, and words.
 func logfmt(line []byte) (e entry, ok bool) {
-	if !bytes.Contains(line, []byte("level=")) && !bytes.Contains(line, []byte("lvl=")) {
+	levelled := bytes.Contains(line, []byte("level=")) || bytes.Contains(line, []byte("lvl="))
+	if !levelled && !paired(line) {
 		return e, false
 	}
 	var fs []field
@@ -285,8 +296,23 @@ func logfmt(line []byte) (e entry, ok bool) {
 		}
 		fs = append(fs, field{key, value})
 	}
-	if len(fs) < 2 {
+	if len(fs) < 2 || !levelled && !told(fs) {
 		return e, false
 	}
 	return compose(fs)
+}
+
+// told says whether named values are those of a log's line: when or how grave it is, and
+// what it says.
+func told(fs []field) bool {
+	head, words := false, false
+	for _, f := range fs {
+		switch meaning(f.name) {
+		case "time", "level":
+			head = true
+		case "text":
+			words = true
+		}
+	}
+	return head && words
 }

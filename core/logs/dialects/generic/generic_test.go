@@ -178,3 +178,67 @@ func TestScore(t *testing.T) {
 		}
 	}
 }
+
+// Lines of pairs, whatever their keys are called; and what only looks like such.
+func TestPairs(t *testing.T) {
+	for _, tt := range []struct{ line, text, source string }{
+		{`t=2026-05-04T09:12:01Z severity=error component=svc text="BerthSync did not start"`, "BerthSync did not start", "svc"},
+		{`when=09:12:01 sev=W src=net message="mirror 2 is slow" attempt=3`, "mirror 2 is slow attempt=3", "net"},
+		{`uhrzeit=09:12:01 schweregrad=Fehler modul=dienst meldung="Dienst startet nicht"`, "Dienst startet nicht", "dienst"},
+		{`A=1 B=2 C=3`, "", ""}, {`TEMP=C:\Temp PATH=C:\Windows`, "", ""}, {`level is 3 = high`, "", ""},
+	} {
+		e, ok := logfmt([]byte(tt.line))
+		if ok != (tt.text != "") || e.text != tt.text || e.source != tt.source {
+			t.Errorf("%s: %v, %q of %q; want %q of %q", tt.line, ok, e.text, e.source, tt.text, tt.source)
+		}
+	}
+}
+
+// An envelope's inner names are those of the record; an error's are a value.
+func TestEnvelopes(t *testing.T) {
+	for _, tt := range []struct{ line, text, source string }{
+		{`{"meta":{"time":"2026-05-04T09:12:01Z","level":"error"},"data":{"component":"svc","message":"did not start"}}`, "did not start", "svc"},
+		{`{"a":{"b":{"@t":"2026-05-04T09:12:01Z","@l":"Error","@m":"deep down"}}}`, "deep down", ""},
+		{`{"time":"09:12:01","level":"error","msg":"cannot write","error":{"code":5,"message":"denied"}}`, "cannot write error=5: denied", ""},
+	} {
+		e, ok := object([]byte(tt.line))
+		if !ok || e.text != tt.text || e.source != tt.source || e.kind != story.KindError {
+			t.Errorf("%s: %v, %q of %q, kind %v; want %q of %q", tt.line, ok, e.text, e.source, e.kind, tt.text, tt.source)
+		}
+	}
+}
+
+// Blocks end at strokes, at blank lines and where the first name comes again; what has no
+// name goes on with the value above.
+func TestBlocks(t *testing.T) {
+	block := func(level, text, end string) string {
+		return "Time: 04.05.2026 09:12:01\nLevel: " + level + "\nSource: svc\nText: " + text + "\n" + end
+	}
+	for _, end := range []string{"----\n", "\n", "=====\n-----\n", ""} {
+		text := block("Info", "Tidebook Desk 4.1.0 setup", end) + block("Info", "starting", end) +
+			block("Error", "BerthSync did not start\n  at Service.Start()", end) + block("Error", "setup failed", "")
+		lines := bytes.Split([]byte(text), []byte("\n"))
+		b := NewBlocks("x.log", lines)
+		if b == nil {
+			t.Fatalf("%q: no blocks", end)
+		}
+		for i, l := range lines {
+			b.Line(textfile.Line{Number: i + 1, Text: l})
+		}
+		as := b.Finish()
+		if len(as) != 1 || as[0].Product.Name != "Tidebook Desk" || as[0].Success == nil || *as[0].Success {
+			t.Fatalf("%q: %+v", end, as)
+		}
+		found := false
+		for _, m := range as[0].Messages {
+			found = found || m.Kind == story.KindError && strings.HasPrefix(m.Text, "BerthSync did not start") && m.Source == "svc" &&
+				strings.Contains(string(lines[m.Line-1]), "BerthSync")
+		}
+		if !found {
+			t.Errorf("%q: the error is not told with its line", end)
+		}
+	}
+	if b := NewBlocks("x", bytes.Split([]byte("Name: a\nSize: 3\nName: b\nSize: 4\nName: c\nSize: 5\n"), []byte("\n"))); b != nil {
+		t.Error("a list without time, level and words is taken for a log")
+	}
+}
