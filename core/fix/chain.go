@@ -14,6 +14,9 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"runtime"
+	"slices"
+	"sync"
 	"time"
 
 	"hollowkey/core/bounded"
@@ -78,24 +81,74 @@ func (j *Journal) load() error {
 	}
 	r := bufio.NewReaderSize(f, 1<<16)
 	for {
-		line, whole, err := nextLine(r)
-		if err != nil {
-			return fmt.Errorf("%s:%d: %w", j.Path(), len(j.records)+1, err)
-		}
-		if len(bytes.TrimSpace(line)) == 0 {
-			if whole {
-				j.read += int64(len(line))
-				continue
+		lines, ends, bad := nextLines(r)
+		decode(lines)
+		for _, l := range lines {
+			if l.blank {
+				j.read += int64(len(l.text))
+			} else if err := j.take(l); err != nil {
+				return err
 			}
-			return nil
 		}
-		if err := j.take(line, whole); err != nil {
-			return err
+		if bad != nil {
+			return fmt.Errorf("%s:%d: %w", j.Path(), len(j.records)+1, bad)
 		}
-		if !whole {
+		if ends {
 			return nil
 		}
 	}
+}
+
+// A written is one line of the journal's file.
+type written struct {
+	text   []byte // with its end
+	whole  bool   // it has one
+	blank  bool   // nothing stands on it
+	signed []byte // what its mark is made of
+	mark   string
+	record Record
+	err    error // of decoding it
+}
+
+// batch is how many records are decoded together: to read them is most of the time that a
+// long journal takes, and the marks must be looked at one after another.
+const batch = 1024
+
+// nextLines reads up to a batch of lines. ends says that the file does, bad why no more
+// could be read.
+func nextLines(r *bufio.Reader) (lines []*written, ends bool, bad error) {
+	for len(lines) < batch {
+		text, whole, err := nextLine(r)
+		if err != nil {
+			return lines, false, err
+		}
+		blank := len(bytes.TrimSpace(text)) == 0
+		if blank && !whole {
+			return lines, true, nil
+		}
+		if lines = append(lines, &written{text: text, whole: whole, blank: blank}); !whole {
+			return lines, true, nil
+		}
+	}
+	return lines, false, nil
+}
+
+// decode reads the records of some lines, on all processors.
+func decode(lines []*written) {
+	workers := min(runtime.GOMAXPROCS(0), len(lines)/64+1) // a short journal needs no more than one
+	var all sync.WaitGroup
+	for n := range workers {
+		all.Go(func() {
+			for i := n; i < len(lines); i += workers {
+				l := lines[i]
+				l.signed, l.mark = parted(bytes.TrimRight(l.text, "\r\n"))
+				if !l.blank {
+					l.err = json.Unmarshal(l.signed, &l.record)
+				}
+			}
+		})
+	}
+	all.Wait()
 }
 
 // nextLine reads a line with its end; whole says whether it has one.
@@ -117,21 +170,20 @@ func nextLine(r *bufio.Reader) (line []byte, whole bool, err error) {
 
 // take takes one record of the file. The last one may be cut off in the middle: a crash
 // while it was written, and the next one takes its place.
-func (j *Journal) take(line []byte, whole bool) error {
+func (j *Journal) take(l *written) error {
 	bad := func(format string, args ...any) error {
 		return fmt.Errorf("%s:%d: %w", j.Path(), len(j.records)+1, fmt.Errorf(format, args...))
 	}
-	signed, mark := parted(bytes.TrimRight(line, "\r\n"))
-	var r Record
-	if err := json.Unmarshal(signed, &r); err != nil {
-		if !whole {
+	if l.err != nil {
+		if !l.whole {
 			return nil
 		}
-		return bad("%w\nhint: the journal was changed by hand; put the record right or move the file away", err)
+		return bad("%w\nhint: the journal was changed by hand; put the record right or move the file away", l.err)
 	}
+	r := l.record
 	if !j.shown {
-		want := j.mark(signed)
-		if !hmac.Equal([]byte(mark), []byte(want)) {
+		want := j.mark(l.signed)
+		if !hmac.Equal([]byte(l.mark), []byte(want)) {
 			return bad("change record %d: %w\nhint: nothing is changed on its word; move the file away to begin "+
 				"a new journal, what it tells stays readable", r.Seq, ErrForeign)
 		}
@@ -141,16 +193,15 @@ func (j *Journal) take(line []byte, whole bool) error {
 		return bad("the change lacks its step or a state")
 	}
 	if r.Phase != Begin && r.After != nil {
-		for _, o := range j.records {
-			if o.Seq == r.Of && o.Step != nil && !o.Step.Fits(r.After) {
-				return bad("the state is none of a %s step", o.Step.Kind)
-			}
+		i, there := slices.BinarySearchFunc(j.records, r.Of, func(o Record, seq int) int { return o.Seq - seq })
+		if there && j.records[i].Step != nil && !j.records[i].Step.Fits(r.After) {
+			return bad("the state is none of a %s step", j.records[i].Step.Kind)
 		}
 	}
 	j.changes = max(j.changes, r.Change)
 	j.records = append(j.records, r)
-	j.read += int64(len(line))
-	j.unended = !whole
+	j.read += int64(len(l.text))
+	j.unended = !l.whole
 	return nil
 }
 
