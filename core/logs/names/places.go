@@ -1,0 +1,245 @@
+package names
+
+import (
+	"strings"
+)
+
+// path takes a path that begins with lead bytes of root.
+func (r *reader) path(lead int) {
+	start := r.at
+	end := r.quotedTo(start)
+	if end < 0 {
+		end = start + lead + unquoted(r.text[start+lead:])
+	} else if cut := strings.IndexAny(r.text[start+lead:end], "<>|*?\"\t"); cut >= 0 {
+		end = start + lead + cut
+	}
+	text := r.text[start:end]
+	if tidied := tidy(text); len(tidied) > 2 && !strings.HasPrefix(tidied, `\\.\`) {
+		r.add(Path, tidied, start)
+	}
+	r.at = max(end, start+lead)
+}
+
+// tidy takes doubled backslashes, the extended form's head and the last separator
+// out of a path.
+func tidy(p string) string {
+	if strings.Contains(p, `:\\`) || strings.HasPrefix(p, `\\\\`) {
+		p = strings.ReplaceAll(p, `\\`, `\`)
+	}
+	if rest, ok := strings.CutPrefix(p, `\\?\`); ok {
+		if p = rest; strings.HasPrefix(rest, `UNC\`) {
+			p = `\` + rest[3:]
+		}
+	}
+	if t := strings.TrimRight(p, `\/ `); len(t) > 2 {
+		return t
+	}
+	return p
+}
+
+// unquoted is how long a path goes on that no quotation mark ends: over blanks as
+// long as a separator follows, and to the end of the file's extension.
+func unquoted(s string) int {
+	end := len(s)
+	for i := 0; i < len(s); i++ {
+		c := s[i]
+		stop := strings.IndexByte("\"'<>|*?\t,;=()[]{}", c) >= 0 &&
+			!(c == '(' && strings.HasPrefix(s[i:], "(x86)")) && !(c == ')' && strings.HasSuffix(s[:i], "(x86"))
+		if c == '\'' && i > 0 && i+1 < len(s) && wordByte(s[i-1]) && wordByte(s[i+1]) { // of a person's name
+			stop = false
+		}
+		// marks of full width
+		if strings.HasPrefix(s[i:], "：") || strings.HasPrefix(s[i:], "，") || strings.HasPrefix(s[i:], "。") ||
+			strings.HasPrefix(s[i:], "、") {
+			stop = true
+		}
+		if c == ':' { // of another drive, a line number, or the sentence
+			stop = true
+		}
+		if stop || strings.HasPrefix(s[i:], " -> ") || strings.HasPrefix(s[i:], " - ") || strings.HasPrefix(s[i:], " = ") {
+			end = i
+			break
+		}
+	}
+	s = s[:end]
+	// The last segment ends at its extension, or at the first blank.
+	last := strings.LastIndexAny(s, `\/`) + 1
+	tail := s[last:]
+	if blank := strings.IndexByte(tail, ' '); blank >= 0 {
+		cut := blank
+		if n := extensionEnd(tail); n > 0 {
+			cut = n
+		}
+		tail = tail[:cut]
+		// What is behind the first blank was of the path only if a separator follows it.
+		if last > 0 && overSentence(s[:last]) >= 0 {
+			return overSentence(s[:last])
+		}
+		return last + len(tail)
+	}
+	if cut := overSentence(s[:last]); cut >= 0 {
+		return cut
+	}
+	return end
+}
+
+// overSentence finds where a path ended though a separator comes later: a blank
+// behind an extension, as in "C:\a.dll to D:\b" or "C:\a.dll and/or". -1 when
+// the whole is one path.
+func overSentence(s string) int {
+	for i := 0; i < len(s); i++ {
+		if s[i] != ' ' {
+			continue
+		}
+		seg := s[strings.LastIndexAny(s[:i], `\/`)+1 : i]
+		if dot := strings.LastIndexByte(seg, '.'); dot > 0 && extension(seg[dot+1:]) {
+			return i
+		}
+	}
+	return -1
+}
+
+// extensionEnd is where the first word with an extension ends in the last segment of
+// a path, 0 when none has one.
+func extensionEnd(s string) int {
+	for i := 0; i < len(s); i++ {
+		if s[i] != '.' || i == 0 {
+			continue
+		}
+		n := i + 1
+		for n < len(s) && (letter(s[n]) || digit(s[n])) {
+			n++
+		}
+		if extension(s[i+1:n]) && (n == len(s) || s[n] == ' ' || s[n] == '.') {
+			return n
+		}
+	}
+	return 0
+}
+
+// longestExtension is of files that setups handle: "manifest".
+const longestExtension = 8
+
+// extension says whether s can be a file's extension: no number alone, since that
+// is a version's or a sentence's.
+func extension(s string) bool {
+	if len(s) == 0 || len(s) > longestExtension || !letter(s[0]) && !(len(s) > 1 && letter(s[1])) {
+		return false
+	}
+	for i := range len(s) {
+		if !letter(s[i]) && !digit(s[i]) && s[i] != '_' {
+			return false
+		}
+	}
+	return true
+}
+
+// registry is the length of a registry root's name at the start of s with its
+// separator, 0 when there is none.
+func registry(s string) int {
+	for _, root := range []string{"HKEY_LOCAL_MACHINE", "HKEY_CURRENT_USER", "HKEY_CLASSES_ROOT", "HKEY_USERS",
+		"HKLM", "HKCU", "HKCR", "HKU"} {
+		if len(s) > len(root) && strings.EqualFold(s[:len(root)], root) {
+			n := len(root)
+			if strings.HasPrefix(s[n:], "64\\") || strings.HasPrefix(s[n:], "32\\") {
+				n += 2
+			}
+			if s[n] == ':' && n+1 < len(s) {
+				n++
+			}
+			if s[n] == '\\' || s[n] == '/' {
+				return n + 1
+			}
+		}
+	}
+	return 0
+}
+
+// underRoot is the length of what a key begins with whose root is left out, as
+// programs print keys that they open below a handle: SOFTWARE\Quay. 0 for others; a
+// folder may be called Software, a key's two first names are known.
+func underRoot(s string) int {
+	for _, begin := range []string{`SYSTEM\CurrentControlSet\`, `SYSTEM\ControlSet001\`, `SOFTWARE\WOW6432Node\`,
+		`SOFTWARE\Microsoft\`, `SOFTWARE\Policies\`, `SOFTWARE\Classes\`} {
+		if len(s) > len(begin) && strings.EqualFold(s[:len(begin)], begin) {
+			return len(begin)
+		}
+	}
+	if strings.HasPrefix(s, `SOFTWARE\`) {
+		return len(`SOFTWARE\`)
+	}
+	return 0
+}
+
+// key takes a registry key.
+func (r *reader) key(lead int) {
+	start := r.at
+	end := r.quotedTo(start)
+	if end < 0 {
+		end = start + lead
+		for end < len(r.text) && !strings.ContainsRune("\"'<>|*?\t,;=)]", rune(r.text[end])) {
+			if r.text[end] == ':' || r.text[end] == ' ' && !strings.Contains(firstWords(r.text[end+1:]), `\`) {
+				break
+			}
+			end++
+		}
+	}
+	text := r.text[start:end]
+	if strings.Contains(text, `\\`) {
+		text = strings.ReplaceAll(text, `\\`, `\`)
+	}
+	r.add(Key, strings.TrimRight(text, `\/`), start)
+	r.at = max(end, start+lead)
+}
+
+// firstWords are the words up to the next mark; a key whose name has a blank goes
+// on with a separator in one of them.
+func firstWords(s string) string {
+	if i := strings.IndexAny(s, "\"'<>|:,;=()["); i >= 0 {
+		s = s[:i]
+	}
+	words := strings.SplitN(s, " ", 4)
+	return strings.Join(words[:min(len(words), 3)], " ")
+}
+
+func scheme(s string) int {
+	for _, p := range []string{"https://", "http://", "ftp://", "wss://"} {
+		if len(s) > len(p) && strings.EqualFold(s[:len(p)], p) {
+			return len(p)
+		}
+	}
+	return 0
+}
+
+// url takes an address, and its host apart.
+func (r *reader) url(lead int) {
+	start := r.at
+	end := start + lead
+	for end < len(r.text) && !strings.ContainsRune(" \t\"'<>|\\`»”’)]},", rune(r.text[end])) {
+		end++
+	}
+	r.add(URL, r.text[start:end], start)
+	host := r.text[start+lead : end]
+	if i := strings.IndexAny(host, "/?#"); i >= 0 {
+		host = host[:i]
+	}
+	if i := strings.LastIndexByte(host, '@'); i >= 0 {
+		host = host[i+1:]
+	}
+	r.add(Host, host, start+lead)
+	r.at = end
+}
+
+// envPath is the length of a leading %variable%, 0 when there is none.
+func envPath(s string) int {
+	end := strings.IndexByte(s[1:], '%')
+	if end < 2 || end > 24 {
+		return 0
+	}
+	for i := 1; i <= end; i++ {
+		if !letter(s[i]) && s[i] != '_' && !digit(s[i]) && s[i] != '(' && s[i] != ')' {
+			return 0
+		}
+	}
+	return end + 2
+}

@@ -1,0 +1,273 @@
+package names
+
+import (
+	"strings"
+	"unicode/utf8"
+
+	"hollowkey/core/logs/lazy"
+)
+
+// word takes a word, and keeps it when it is a name.
+func (r *reader) word() {
+	start := r.at
+	end := start
+	for end < len(r.text) {
+		if n := wordAt(r.text[end:]); n > 0 {
+			end += n
+		} else if strings.IndexByte(".-+$~", r.text[end]) >= 0 && wordAt(r.text[end+1:]) > 0 {
+			end++
+		} else if strings.HasPrefix(r.text[end:], "~~") && wordAt(r.text[end+2:]) > 0 {
+			end += 2
+		} else {
+			break
+		}
+	}
+	r.at = max(end, start+1)
+	w := r.text[start:end]
+	if len(w) < 3 {
+		return
+	}
+	if n := methodEnd(r.text, end); n > end && accountOrUnsure(w) {
+		r.add(Function, r.text[start:n], start)
+		r.at = n
+		return
+	}
+	switch q := r.quotedTo(start); {
+	case strings.Count(w, "_") > 3 && packageName.MatchString(w), strings.Count(w, "~") > 2 && osPackage.MatchString(w):
+		r.add(Package, w, start)
+	case systemService[strings.ToLower(w)]:
+		r.add(Service, w, start)
+	case start == 0 && len(w) > 5 && accountOrUnsure(w) && !fileName(w) && gaveNumber.MatchString(r.text[end:]):
+		r.add(Function, w, start)
+		r.calledWith(end + 1)
+	case called.MatchString(w) && end < len(r.text) && (r.text[end] == ' ' || r.text[end] == ':'):
+		r.add(Function, w, start)
+		r.calledWith(end + 1)
+	case hostName(w) && !fileName(w):
+		if end < len(r.text) && r.text[end] == ':' {
+			n := end + 1
+			for n < len(r.text) && digit(r.text[n]) {
+				n++
+			}
+			if n > end+2 && (n == len(r.text) || r.text[n] != ':') {
+				w, r.at = r.text[start:n], n
+			}
+		}
+		r.add(Host, w, start)
+	case fileName(w):
+		r.file(start, end, q)
+	case end < len(r.text)-1 && r.text[end] == '\\' && wordByte(r.text[end+1]): // an account, or a path without a root
+		r.relative(start, q)
+	case serviceWords[strings.ToLower(w)] && strings.HasPrefix(r.text[end:], ": ") && wordAt(r.text[min(end+2, len(r.text)):]) > 0:
+		r.at++ // the blank is the value's equals sign
+		r.value(strings.ToLower(w))
+	case end < len(r.text) && r.text[end] == '=': // a key; its value may be a name
+		r.value(strings.ToLower(w))
+	case end < len(r.text) && r.text[end] == '(' && accountOrUnsure(w):
+		r.add(Function, w, start)
+		r.arguments()
+	case accountOrUnsure(w):
+		kind := Unsure
+		for _, went := range []string{" failed", " FAILED", " returned", " error", "失敗"} {
+			if strings.HasPrefix(r.text[end:], went) {
+				kind = Function
+			}
+		}
+		r.add(kind, w, start)
+	}
+}
+
+// methodEnd is where a class's method behind a byte ends: CSetupHost::Execute; the byte
+// itself where none stands there.
+func methodEnd(text string, at int) int {
+	for strings.HasPrefix(text[at:], "::") && wordAt(text[at+2:]) > 0 {
+		at += 2
+		for at < len(text) && wordAt(text[at:]) > 0 {
+			at += wordAt(text[at:])
+		}
+	}
+	return at
+}
+
+var (
+	// packageName is the full name of an app package: name, version, processor,
+	// resource, publisher.
+	packageName = lazy.MustCompile(`^[A-Za-z][\w.-]+_\d+(?:\.\d+){3}_[a-z0-9]+_[\w-]*_[a-z0-9]{13}$`)
+	// osPackage is the identity of a package of the OS: name, publisher, processor,
+	// language, version.
+	osPackage = lazy.MustCompile(`^[A-Za-z][\w.-]+~[0-9a-f]{16}~\w*~[\w-]*~?[\d.]+$`)
+	// called is a function of the OS by its name alone.
+	called = lazy.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query|Change|Stop)Service\w*|OpenSCManager\w*|Reg(?:Create|Open|Set|Query|Delete)\w+|` +
+		`(?:Create|Copy|Move|Delete|Write|Read|Replace)File\w*|CreateDirectory\w*|CreateProcess\w*|LoadLibrary\w*|ShellExecute\w*|Msi[A-Z]\w+)$`)
+)
+
+// calledWith takes what stands behind a function's name: CreateService MgService: 5.
+func (r *reader) calledWith(start int) {
+	rest := r.text[start:]
+	end := strings.IndexAny(rest, ":,;(=>\"'")
+	if end < 0 {
+		end = len(rest)
+	}
+	for _, stop := range []string{" -", " failed", " FAILED", " returned", " error ", " with ", " gave "} {
+		if i := strings.Index(rest[:end], stop); i >= 0 {
+			end = i
+		}
+	}
+	arg := strings.TrimSpace(rest[:end])
+	if len(arg) < 3 || len(arg) > quotedBytes || strings.ContainsAny(arg, `\/`) || len(strings.Fields(arg)) > 2 ||
+		plainWord[strings.ToLower(arg)] {
+		return
+	}
+	kind := Unsure
+	if !strings.Contains(arg, " ") && strings.Contains(arg, ".") {
+		kind = File
+	}
+	r.add(kind, arg, start)
+	r.at = start + end
+}
+
+// gaveNumber is what stands behind a function at the begin of a line that says what it
+// gave: CheckSeal tide.arc -> 0x80096010.
+var gaveNumber = lazy.MustCompile(`^ [^ ][^=]{1,80}? (?:->|=>|→|=) (?:0x)?-?[0-9A-Fa-f]+\b`)
+
+// systemService are services of the OS whose names are no words of a sentence.
+var systemService = map[string]bool{"msiserver": true, "trustedinstaller": true, "wuauserv": true, "cryptsvc": true, "appxsvc": true,
+	"clipsvc": true, "lanmanserver": true, "lanmanworkstation": true, "rpcss": true, "dcomlaunch": true, "gpsvc": true, "mpssvc": true,
+	"sppsvc": true, "usosvc": true, "dosvc": true, "winmgmt": true, "windefend": true, "appidsvc": true, "vss": true, "swprv": true, "w32time": true,
+	"dnscache": true, "installservice": true, "staterepository": true, "usermanager": true}
+
+// plainWord are words behind a function's name that tell what became of it.
+var plainWord = map[string]bool{"failed": true, "returned": true, "error": true, "result": true, "gave": true, "ok": true, "succeeded": true, "done": true}
+
+// value takes the value of a key that says what it names: service=BerthSync.
+func (r *reader) value(key string) {
+	if !serviceWords[key] {
+		return
+	}
+	start := r.at + 1
+	end := start
+	for end < len(r.text) && strings.IndexByte(" ,;)\"'", r.text[end]) < 0 {
+		end++
+	}
+	if end > start+2 {
+		r.add(Service, r.text[start:end], start)
+		r.at = end
+	}
+}
+
+// quotedFile takes a file's name with blanks when a quotation of nothing else
+// opens at r.at.
+func (r *reader) quotedFile() bool {
+	open, n := utf8.DecodeRuneInString(r.text[r.at:])
+	if _, ok := closers[open]; !ok || n == 0 {
+		return false
+	}
+	start := r.at + n
+	end := r.quotedTo(start)
+	if end < 0 || !strings.Contains(r.text[start:end], " ") || strings.ContainsAny(r.text[start:end], `\/:;,=`) ||
+		!fileName(r.text[start:end]) {
+		return false
+	}
+	r.add(File, r.text[start:end], start)
+	r.at = end
+	return true
+}
+
+const (
+	quotedBytes = 60 // of a name in quotation marks at most; longer ones are sentences
+	quotedWords = 5
+)
+
+// quotedName takes what stands in quotation marks and is neither a path nor a
+// sentence.
+func (r *reader) quotedName() bool {
+	open, n := utf8.DecodeRuneInString(r.text[r.at:])
+	if !strings.ContainsRune("\"'«„“‘「『", open) || n == 0 || r.at > 0 && !strings.ContainsRune(" (:=,[{\t", rune(r.text[r.at-1])) {
+		return false
+	}
+	start := r.at + n
+	end := r.quotedTo(start)
+	if end < 0 || end-start > quotedBytes || end-start < 3 {
+		return false
+	}
+	in := r.text[start:end]
+	if strings.ContainsAny(in, `\/:;=<>|*?%`) || len(strings.Fields(in)) > quotedWords || strings.Trim(in, " .") != in || wordAt(in) == 0 {
+		return false
+	}
+	if fileName(in) || hostName(in) || digitsOnly(in) {
+		return false
+	}
+	kind := Unsure
+	if names := strings.ToLower(lastWord(r.text[:r.at])); serviceWords[names] {
+		kind = Service
+	}
+	r.add(kind, in, start)
+	r.at = end
+	return true
+}
+
+// digitsOnly says whether a text is a number.
+func digitsOnly(s string) bool {
+	return strings.Trim(s, "0123456789.,-+ ") == ""
+}
+
+// lastWord is the word at the end of a text, without the marks behind it.
+func lastWord(s string) string {
+	s = strings.TrimRight(s, " =:(\"'")
+	return s[strings.LastIndexAny(s, " \t,;{(\"'")+1:]
+}
+
+// serviceWords are words that stand before a service's name, in small letters.
+var serviceWords = map[string]bool{"service": true, "svc": true, "dienst": true, "servicio": true, "servizio": true, "serviço": true, "usługa": true,
+	"usługi": true, "služba": true, "službu": true, "tjänsten": true, "hizmet": true, "hizmeti": true, "служба": true, "службу": true, "службы": true}
+
+// arguments takes what a function is called with: QueryServiceStatus(Spooler).
+func (r *reader) arguments() {
+	rest := r.text[r.at+1:]
+	end := strings.IndexAny(rest, "),")
+	if end < 3 || end > quotedBytes {
+		return
+	}
+	arg := strings.Trim(rest[:end], `"' `)
+	if strings.ContainsAny(arg, `\/:(;=<>|{}`) || wordAt(arg) == 0 || fileName(arg) || digitsOnly(arg) ||
+		accountOrUnsure(arg) && !strings.Contains(arg, " ") {
+		return // found as a word of its own
+	}
+	r.add(Unsure, arg, r.at+1+strings.Index(rest, arg))
+	r.at += 1 + end
+}
+
+// file takes a file's name, with the words before it where a quotation holds them.
+func (r *reader) file(start, end, quoted int) {
+	if quoted > end && quoted-start < maxName && extension(afterDot(r.text[start:quoted])) {
+		end = quoted
+	}
+	r.add(File, r.text[start:end], start)
+	r.at = end
+}
+
+func afterDot(s string) string { return s[strings.LastIndexByte(s, '.')+1:] }
+
+// relative takes words with backslashes between them that no root leads.
+func (r *reader) relative(start, quoted int) {
+	end := start
+	for end < len(r.text) {
+		if n := wordAt(r.text[end:]); n > 0 {
+			end += n
+		} else if strings.IndexByte(`\.-+$~`, r.text[end]) >= 0 {
+			end++
+		} else {
+			break
+		}
+	}
+	if quoted > end {
+		end = quoted
+	}
+	text := strings.ReplaceAll(r.text[start:end], `\\`, `\`)
+	kind := Account
+	if fileName(text[strings.LastIndexByte(text, '\\')+1:]) || strings.Count(text, `\`) != 1 {
+		kind = File
+	}
+	r.add(kind, strings.TrimRight(text, `\`), start)
+	r.at = end
+}
