@@ -4,10 +4,10 @@ import (
 	"io"
 	"os"
 	"strings"
-	"unicode"
 
-	"github.com/mattn/go-runewidth"
 	"golang.org/x/term"
+
+	"hollowkey/cli/columns"
 )
 
 const (
@@ -66,39 +66,6 @@ func (s Style) sgr(code, t string) string {
 	return "\x1b[" + code + "m" + t + "\x1b[0m"
 }
 
-// clean takes out what a terminal would obey: control characters and marks that
-// change the direction of writing. Tabs become blanks.
-func clean(t string) string {
-	safe := func(r rune) bool {
-		return r >= ' ' && r != 0x7F && !unicode.Is(unicode.Cf, r) && !(r >= 0x80 && r < 0xA0) && r != 0x2028 && r != 0x2029
-	}
-	for _, r := range t {
-		if !safe(r) {
-			return strings.Map(func(r rune) rune {
-				switch {
-				case r == '\t':
-					return ' '
-				case r == '\n':
-					return r
-				case safe(r):
-					return r
-				}
-				return '·'
-			}, t)
-		}
-	}
-	return t
-}
-
-// fit cuts t to at most n columns, with an ellipsis.
-func fit(t string, n int) string {
-	t = strings.ReplaceAll(clean(t), "\n", " ")
-	if runewidth.StringWidth(t) <= n {
-		return t
-	}
-	return runewidth.Truncate(t, n, "…")
-}
-
 // fit cuts t to n columns, unless nothing is to be shortened.
 func (s Style) fit(t string, n int) string {
 	if s.Whole {
@@ -115,74 +82,11 @@ func (s Style) fitMiddle(t string, n int) string {
 	return fitMiddle(t, n)
 }
 
-// fitMiddle cuts t in its middle, which keeps both ends of a path.
-func fitMiddle(t string, n int) string {
-	t = strings.ReplaceAll(clean(t), "\n", " ")
-	if runewidth.StringWidth(t) <= n || n < 8 {
-		return fit(t, n)
-	}
-	tail := runewidth.TruncateLeft(t, runewidth.StringWidth(t)-(n-n/2-1), "")
-	return runewidth.Truncate(t, n/2, "") + "…" + tail
-}
-
-// pad fills t with blanks to n columns.
-func pad(t string, n int) string { return runewidth.FillRight(t, n) }
-
-// breakable finds where a long word may be broken so that the first part has at
-// most room columns: behind a backslash or slash if there is one far enough.
-func breakable(word string, room int) string {
-	head := runewidth.Truncate(word, room, "")
-	if at := strings.LastIndexAny(head, `\/`); at > len(head)/3 {
-		return head[:at+1]
-	}
-	return head
-}
-
-// wrap breaks t into lines of at most width columns, indented; the first line is
-// not indented when hang is set. A word longer than a line is broken.
-func wrap(t string, width, indent int, hang bool) []string {
-	room := max(width-indent, 16)
-	var lines []string
-	line := ""
-	flush := func() {
-		if line != "" {
-			lines = append(lines, line)
-			line = ""
-		}
-	}
-	for _, word := range strings.Fields(clean(t)) {
-		for word != "" {
-			left := room
-			if line != "" {
-				left -= runewidth.StringWidth(line) + 1
-			}
-			head := word
-			if runewidth.StringWidth(word) > left {
-				if head = ""; runewidth.StringWidth(word) > room && left > room/3 {
-					head = breakable(word, left)
-				}
-			}
-			if head == "" {
-				if line == "" {
-					break // a character wider than the line
-				}
-				flush()
-				continue
-			}
-			if line != "" {
-				line += " "
-			}
-			line += head
-			if word = word[len(head):]; word != "" {
-				flush()
-			}
-		}
-	}
-	flush()
-	for i := range lines {
-		if i > 0 || !hang {
-			lines[i] = strings.Repeat(" ", indent) + lines[i]
-		}
-	}
-	return lines
-}
+// Short names for what every command needs.
+var (
+	clean     = columns.Clean
+	fit       = columns.Fit
+	fitMiddle = columns.FitMiddle
+	pad       = columns.Pad
+	wrap      = columns.Wrap
+)
