@@ -85,6 +85,7 @@ type Reading struct {
 	Restart   bool // a restart is due
 	Advises   bool // it tells a person what to do
 	GivesUp   bool // the run is given up, or rolled back
+	Ends      bool // a setup is over, whichever way
 	Refuses   bool // the machine, or what is on it, is refused
 }
 
@@ -151,6 +152,7 @@ func Read(line string) (r Reading) {
 	r.Cancelled = all&cancel != 0
 	r.Fails = all&failed != 0
 	r.Failed = all&setup != 0 && all&failed != 0 || alone
+	r.Ends = all&setup != 0 && all&end != 0
 	r.Worked = all&setup != 0 && all&worked != 0 && all&failed == 0
 	said, isSaid := numberAfter(low, numberAt)
 	if n, ok := numberAfter(low, exitAt); ok {
@@ -159,7 +161,7 @@ func Read(line string) (r Reading) {
 		r.Exit, r.Firm = &said, true
 	} else if n, ok := numberAfter(low, givesAt); ok && closes(low, givesAt) { // "MgSetup ends, -8"
 		r.Exit, r.Firm = &n, true
-	} else if n, ok := numberAfter(low, failedAt); ok && r.Failed && strings.HasPrefix(low[failedAt:], " (") { // "Setup failed (37)"
+	} else if n, ok := numberAfter(low, failedAt); ok && r.Failed && behindFailed(low[failedAt:]) { // "Setup failed (37)"
 		r.Exit, r.Firm = &n, true
 	} else if r.Restart && strings.Contains(low, "3010") { // "restart to finish (3010)"
 		r.Exit, r.Firm = new(3010), true
@@ -167,6 +169,12 @@ func Read(line string) (r Reading) {
 		r.Exit = &said
 	}
 	return r
+}
+
+// behindFailed says whether what stands behind a word for failing leads to a number of the
+// setup's own: in a bracket, or "with 64" at the end.
+func behindFailed(rest string) bool {
+	return strings.HasPrefix(rest, " (") || strings.HasPrefix(rest, " with ") && closes(rest, len(" with "))
 }
 
 // endsWithSetup says whether a text ends with a word for a setup, alone or as the end
@@ -213,7 +221,7 @@ func bare(line string) bool {
 }
 
 // linkingWords may stand between a word and its number: "exit code was 5".
-var linkingWords = []string{" was ", " is ", " of ", " ist ", " war ", " est ", " es ", " è "}
+var linkingWords = []string{" was ", " is ", " of ", " with ", " ist ", " war ", " est ", " es ", " è "}
 
 // maxBetween is how many bytes may stand between a word and its number: a colon,
 // an equals sign, a bracket, a quotation mark, blanks.

@@ -87,7 +87,8 @@ func TestTheOneForThisMachine(t *testing.T) {
 		first                               string
 		against                             map[string]string // file → a part of what speaks against it
 	}{
-		{"64 bits, English", "x64", "0409", "19045", "e-x64-newer.msi", map[string]string{"c-arm.msi": "is for Arm64", "f-x64-newest.msi": "condition"}},
+		{"64 bits, English", "x64", "0409", "19045", "e-x64-newer.msi",
+			map[string]string{"c-arm.msi": "is for Arm64", "f-x64-newest.msi": "condition"}},
 		{"64 bits, German", "x64", "0407", "19045", "d-x64-german.msi", map[string]string{"c-arm.msi": "is for Arm64"}},
 		{"64 bits, Austrian: the same language", "x64", "0c07", "19045", "d-x64-german.msi", nil},
 		{"32 bits", "x86", "0409", "19045", "a-x86.msi", map[string]string{"b-x64.msi": "is for x64", "c-arm.msi": "is for Arm64"}},
@@ -102,7 +103,8 @@ func TestTheOneForThisMachine(t *testing.T) {
 			if len(got) != len(all) || base(got[0].Path) != tt.first || !got[0].Fits || len(got[0].For) == 0 {
 				t.Errorf("%s: %d setups, %s first (%v); want %s", tt.name, len(got), got[0].Path, got[0].For, tt.first)
 			}
-			if !slices.IsSortedFunc(got, func(a, b choose.Candidate) int { return len(a.Against)*len(b.For) - len(b.Against)*len(a.For) }) && got[len(got)-1].Fits {
+			if !slices.IsSortedFunc(got,
+				func(a, b choose.Candidate) int { return len(a.Against)*len(b.For) - len(b.Against)*len(a.For) }) && got[len(got)-1].Fits {
 				t.Errorf("%s: one that fits stands last", tt.name)
 			}
 			for _, c := range got {

@@ -77,8 +77,9 @@ func TestPackageWithItsCabinet(t *testing.T) {
 	}
 	dir := t.TempDir()
 	name := media(t, dir, "data1.cab")
-	if _, err := Extract(name, t.TempDir(), everything, func(int64) {}); err == nil || !strings.Contains(err.Error(), "data1.cab should lie beside") &&
-		!strings.Contains(err.Error(), `"data1.cab"`) {
+	if _, err := Extract(name, t.TempDir(), everything, func(int64) {}); err == nil ||
+		!strings.Contains(err.Error(), "data1.cab should lie beside") &&
+			!strings.Contains(err.Error(), `"data1.cab"`) {
 		t.Errorf("without its cabinet: %v", err)
 	}
 	b, err := cabinet.Write([]cabinet.Item{{Name: "tide", Data: []byte("tides")}, {Name: "notes", Data: []byte("note")}})

@@ -22,6 +22,7 @@ type Clue struct {
 	At       int    // where it stands in the line, in small letters
 	OwnCode  bool   // it is a number that may be the program's own
 	Call     bool   // it is what a function of the OS gave back
+	Guess    bool   // it is no phrase, but a thing and a state
 	Loose    bool   // it is a number that only a failure next to it makes a code
 }
 

@@ -147,6 +147,11 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		if l.fails = l.fails || fails(m, l.clues, levels); !l.fails {
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
 		}
+		if l.fails && len(l.clues) == 0 && !m.Verdict && m.Number == 0 {
+			if c, ok := guessed(l.lower); ok {
+				l.clues = append(l.clues, c)
+			}
+		}
 		r.lines = append(r.lines, l)
 	}
 	r.findNoise()
@@ -219,7 +224,8 @@ func fails(m *story.Message, clues []Clue, levels bool) bool {
 		return true
 	}
 	return m.Kind == story.KindResult || slices.ContainsFunc(clues, func(c Clue) bool {
-		return c.Call && !(levels && m.Kind == story.KindText && c.Strength == lexicon.Echo && c.Class == "path") || c.Code != nil && c.Strength == lexicon.Root
+		return c.Call && !(levels && m.Kind == story.KindText && c.Strength == lexicon.Echo && c.Class == "path") ||
+			c.Code != nil && c.Strength == lexicon.Root
 	})
 }
 

@@ -59,6 +59,7 @@ const (
 	tellsWeight   = 1.9
 	echoWeight    = 1.2
 	againstWeight = -1.5
+	guessWeight   = 1.1  // of a thing and a state: enough to be named where nothing else speaks, and surely the error is of the setup
 	fading        = 0.45 // what each further point of a class adds of its own weight
 	unknownPrior  = 0.9  // what "unknown" weighs when nothing speaks
 	mostPoints    = 12   // of a hypothesis that are kept
@@ -94,6 +95,9 @@ func (r *Run) weightOf(c Clue, l *line) float64 {
 	case lexicon.Tells:
 		return tellsWeight * l.linked * severity
 	case lexicon.Echo:
+		if c.Guess {
+			return guessWeight * l.linked * severity
+		}
 		if c.Call && l.linked >= linkedInside { // the OS itself says it, of a call that has to do with what broke
 			severity = callFactor * max(severity, KindWeight[story.KindWarning])
 		}

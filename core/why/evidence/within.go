@@ -21,6 +21,9 @@ func comparedIn(text, lower string) (clues []Clue) {
 	if c, ok := longPath(text, lower); ok {
 		clues = append(clues, c)
 	}
+	if c, ok := cutShort(lower); ok {
+		clues = append(clues, c)
+	}
 	return clues
 }
 
@@ -61,6 +64,37 @@ func differentSums(lower string) (c Clue, ok bool) {
 	return Clue{Class: "corrupt", Strength: lexicon.Tells, What: "two sums that are not the same", At: at[0]}, true
 }
 
+// partOf is a number of bytes that was reached and how many there should have been, behind a
+// word for ending: "ended after 11842112 of 48211233 bytes", "got 12 MB, expected 48 MB".
+var partOf = lazy.MustCompile(`\b(?:ended|stopped|broke off|cut off|closed|aborted|interrupted|incomplete|only|got|received|read|size|abgebrochen|nur|interrompu\w*|seulement|solo|apenas)\b[^\d]{0,24}?(\d[\d.,]*) ?([kmg]?b|bytes?|octets|байт)?[, (]{1,3}(?:of|from|instead of|expected|wanted|should be|declared|announced|von|statt|erwartet|sur|de|attendu|atteso|esperado|из)\b[^\d]{0,12}?(\d[\d.,]*) ?([kmg]?b|bytes?|octets|байт)\b`)
+
+// cutShort says that a line tells of fewer bytes than there should be.
+func cutShort(lower string) (c Clue, ok bool) {
+	m := partOf.FindStringSubmatchIndex(lower)
+	if m == nil {
+		return c, false
+	}
+	text := func(i int) string {
+		if m[2*i] < 0 {
+			return ""
+		}
+		return lower[m[2*i]:m[2*i+1]]
+	}
+	got, wanted := text(1), text(3)
+	if text(2) != "" && text(2) != text(4) || !smaller(got, wanted) {
+		return c, false
+	}
+	return Clue{Class: "corrupt", Strength: lexicon.Tells, What: got + " of " + wanted + " bytes", At: m[0]}, true
+}
+
+// smaller compares two numbers as they are written, with or without marks between their
+// digits.
+func smaller(a, b string) bool {
+	plain := func(s string) string { return strings.TrimLeft(strings.NewReplacer(".", "", ",", "").Replace(s), "0") }
+	a, b = plain(a), plain(b)
+	return len(a) < len(b) || len(a) == len(b) && a < b
+}
+
 // longestPath is how many letters a path has at most for programs that do not ask for
 // more (MAX_PATH, with the NUL behind it).
 const longestPath = 259
@@ -88,7 +122,8 @@ func longPath(text, lower string) (c Clue, ok bool) {
 	if n <= longestPath || strings.HasPrefix(text[max(0, at[0]-4):], `\\?\`) {
 		return c, false
 	}
-	return Clue{Class: "path", Strength: lexicon.Tells, What: fmt.Sprintf("a path of %d letters; %d are possible", n, longestPath), At: min(at[0], len(lower))}, true
+	return Clue{Class: "path", Strength: lexicon.Tells,
+		What: fmt.Sprintf("a path of %d letters; %d are possible", n, longestPath), At: min(at[0], len(lower))}, true
 }
 
 // ofProduct says that a clue is about what was to be installed itself: "Berth Sync was

@@ -131,7 +131,8 @@ operable program or batch file.
 C:\Deploy>if errorlevel 1 exit /b 12
 C:\Deploy>exit /b 12
 `, exit: 12},
-	{name: "PowerShell transcript: access denied by the registry", class: "permission registry elevation", subject: `HKEY_LOCAL_MACHINE\SOFTWARE\Saltmarsh Quay`, log: `
+	{name: "PowerShell transcript: access denied by the registry", class: "permission registry elevation",
+		subject: `HKEY_LOCAL_MACHINE\SOFTWARE\Saltmarsh Quay`, log: `
 **********************
 Windows PowerShell transcript start
 Start time: 20260504091201
@@ -236,7 +237,7 @@ func TestDialectsLogs(t *testing.T) {
 
 // Every line that a verdict points at is one of the log, and is quoted as it stands there.
 func TestEvidenceStandsInTheLog(t *testing.T) {
-	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors) {
+	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors) {
 		log := strings.Split(c.log(chatter), "\n")
 		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(strings.Join(log, "\n"))}, Options{})
 		if err != nil {

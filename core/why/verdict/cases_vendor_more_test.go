@@ -81,7 +81,8 @@ var moreVendors = []told{
 		E reg writing to HKLM\SOFTWARE\Berthline refused
 		E main this setup has to be run by an administrator
 		E main Setup ends`},
-	{name: "an answer that is no file but a page", layout: "tabs", class: "network corrupt", subject: "cdn.saltmarsh.example|full.pkg|portal.ellery.example", lines: `
+	{name: "an answer that is no file but a page", layout: "tabs", class: "network corrupt",
+		subject: "cdn.saltmarsh.example|full.pkg|portal.ellery.example", lines: `
 		I main Tidebook updater 9.1
 		#
 		I get https://cdn.saltmarsh.example/td/full.pkg
@@ -199,7 +200,8 @@ var moreVendors = []told{
 		#
 		E сеть obnov.port.example: не удалось разрешить имя узла
 		E main обновление не установлено`},
-	{name: "debug names a code, the error another", layout: "brackets", class: "permission", subject: `C:\Program Files\Quay\agent.exe|agent.exe`, lines: `
+	{name: "debug names a code, the error another", layout: "brackets", class: "permission",
+		subject: `C:\Program Files\Quay\agent.exe|agent.exe`, lines: `
 		I main Quay agent 5.2 update
 		D reg open HKLM\SOFTWARE\Quay\Old: 2
 		#

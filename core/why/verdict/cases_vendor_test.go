@@ -18,13 +18,15 @@ type layout func(at time.Time, level byte, part, text string) string
 
 var layouts = map[string]layout{
 	"columns": func(at time.Time, level byte, part, text string) string {
-		return fmt.Sprintf("%s %-5s %-14s %s\n", at.Format("15:04:05.000"), map[byte]string{'D': "DEBUG", 'I': "INFO", 'W': "WARN", 'E': "ERROR"}[level], part, text)
+		return fmt.Sprintf("%s %-5s %-14s %s\n", at.Format("15:04:05.000"),
+			map[byte]string{'D': "DEBUG", 'I': "INFO", 'W': "WARN", 'E': "ERROR"}[level], part, text)
 	},
 	"letters": func(at time.Time, level byte, part, text string) string {
 		return fmt.Sprintf("%c/%s(%s) %s\n", level, part, at.Format("02.01. 15:04:05"), text)
 	},
 	"logfmt": func(at time.Time, level byte, part, text string) string {
-		return fmt.Sprintf("ts=%s lvl=%s unit=%s note=%q\n", at.Format(time.RFC3339), map[byte]string{'D': "dbg", 'I': "inf", 'W': "wrn", 'E': "err"}[level], part, text)
+		return fmt.Sprintf("ts=%s lvl=%s unit=%s note=%q\n", at.Format(time.RFC3339),
+			map[byte]string{'D': "dbg", 'I': "inf", 'W': "wrn", 'E': "err"}[level], part, text)
 	},
 	"json": func(at time.Time, level byte, part, text string) string {
 		return fmt.Sprintf("{\"when\":%q,\"sev\":%q,\"src\":%q,\"body\":%q}\n", at.Format(time.RFC3339Nano),
@@ -34,7 +36,8 @@ var layouts = map[string]layout{
 		return map[byte]string{'D': "    ", 'I': "==> ", 'W': " ?? ", 'E': " !! "}[level] + text + "\n"
 	},
 	"table": func(at time.Time, level byte, part, text string) string {
-		return fmt.Sprintf("%s;%s;%d;%s;%s\n", at.Format("2006-01-02"), at.Format("15:04:05"), strings.IndexByte("EWID", level)+1, part, strings.ReplaceAll(text, ";", ","))
+		return fmt.Sprintf("%s;%s;%d;%s;%s\n", at.Format("2006-01-02"), at.Format("15:04:05"),
+			strings.IndexByte("EWID", level)+1, part, strings.ReplaceAll(text, ";", ","))
 	},
 	"pipes": func(at time.Time, level byte, part, text string) string {
 		return fmt.Sprintf("%s | %c | %-10s | %s\n", at.Format("Jan _2 15:04:05"), level, part, text)
@@ -86,7 +89,8 @@ var harsh = []string{
 	"D lic trial, 14 days left", "I copy file 119 of 410", "W perms cannot read C:\\ProgramData\\Quay\\usage.dat: access denied (not needed)",
 	"D net proxy: none", "D disk T: 3 GB free, C: 118 GB free", "I copy file 120 of 410", "W plugin charts-extra not found, optional",
 	"D probe COM1: error 2 (expected)", "W upd last check failed with 12007, will be repeated tomorrow", "I hash 12 files ok",
-	"D av scan of 12 files: no threats found", "W fonts font 'Tide Sans' is in use, kept until restart", "D env TEMP=C:\\Users\\dpayne\\AppData\\Local\\Temp",
+	"D av scan of 12 files: no threats found", "W fonts font 'Tide Sans' is in use, kept until restart",
+	"D env TEMP=C:\\Users\\dpayne\\AppData\\Local\\Temp",
 }
 
 // told is a made-up setup: its lines "LEVEL part text", where # stands for some
@@ -127,7 +131,8 @@ func (c told) log(chatter []string) string {
 }
 
 var vendors = []told{
-	{name: "a folder nobody may write", layout: "columns", class: "permission", subject: `C:\ProgramData\Saltmarsh Quay\Ledger`, action: "prepare data folder", exit: 21, lines: `
+	{name: "a folder nobody may write", layout: "columns", class: "permission",
+		subject: `C:\ProgramData\Saltmarsh Quay\Ledger`, action: "prepare data folder", exit: 21, lines: `
 		I setup Wharfage Ledger 3.2.0 setup
 		#
 		I stage begin: prepare data folder
@@ -137,7 +142,8 @@ var vendors = []told{
 		#
 		I setup undoing 14 changes
 		E setup Setup did not complete. Code 21.`},
-	{name: "the service's dependency is off", layout: "pipes", class: "service", subject: "TideClock|BerthSync", action: "start services|StartService", lines: `
+	{name: "the service's dependency is off", layout: "pipes", class: "service", subject: "TideClock|BerthSync",
+		action: "start services|StartService", lines: `
 		I setup Tidebook Desk 4.1.0, build 4471
 		#
 		I svc step 6 of 9: start services
@@ -147,7 +153,8 @@ var vendors = []told{
 		E svc StartService(BerthSync): 1058
 		E setup step 6 failed, giving up
 		I setup rolled back`},
-	{name: "a proxy asks who it is", layout: "logfmt", class: "network", subject: "proxy.portellery.example|cdn.saltmarsh.example", action: "download payload|fetch", lines: `
+	{name: "a proxy asks who it is", layout: "logfmt", class: "network",
+		subject: "proxy.portellery.example|cdn.saltmarsh.example", action: "download payload|fetch", lines: `
 		I main Tidebook Desk updater 4.2.0 starting
 		#
 		I fetch download payload https://cdn.saltmarsh.example/td/4.2.0/full.pkg
@@ -163,7 +170,8 @@ var vendors = []told{
 		I unpack extracting channels.arc (1.2 GB)
 		E unpack write of 65536 bytes to T:\Temp\fr2\channels.arc.part stopped after 221 MB: disk is full
 		E boot installer ends with 4`, exit: 4},
-	{name: "quarantined at debug level", layout: "columns", class: "security-software", subject: "lockwrite.dll|C:\\Program Files\\Pilot Roster\\lockwrite.dll", lines: `
+	{name: "quarantined at debug level", layout: "columns", class: "security-software",
+		subject: "lockwrite.dll|C:\\Program Files\\Pilot Roster\\lockwrite.dll", lines: `
 		I setup Pilot Roster 5.0 Setup
 		#
 		D files copied lockwrite.dll (311 KB)
@@ -179,7 +187,8 @@ var vendors = []told{
 		I prereq Nautic Runtime: gefunden 4.1, benötigt 4.6 oder neuer
 		E prereq Voraussetzung nicht erfüllt
 		E main Installation abgebrochen, Rückgabewert 12`, exit: 12},
-	{name: "held by a process", layout: "table", class: "in-use", subject: "tide.exe|C:\\Program Files\\Tidebook\\tide.exe|4120|BerthSync.exe", lines: `
+	{name: "held by a process", layout: "table", class: "in-use",
+		subject: "tide.exe|C:\\Program Files\\Tidebook\\tide.exe|4120|BerthSync.exe", lines: `
 		I main Tidebook Desk 4.1.0 update
 		#
 		I swap replacing C:\Program Files\Tidebook\tide.exe
@@ -215,7 +224,8 @@ var vendors = []told{
 		E copy destination path has 274 characters, 259 are possible: C:\Users\mwhitlow\AppData\Local\Saltmarsh Quay\Chart Library\packages\north-sea-and-baltic-coastal-charts-with-soundings\2026-q2-release-candidate-with-corrections\resources\images\symbols\beacons-and-buoys-high-resolution\lateral\starboard-hand\lit\green-conical.svg
 		I copy rolling back
 		E main setup ended with errors`},
-	{name: "a value of the registry is missing", layout: "columns", class: "registry", subject: `HKLM\SOFTWARE\Saltmarsh Quay\Site|SiteCode`, lines: `
+	{name: "a value of the registry is missing", layout: "columns", class: "registry",
+		subject: `HKLM\SOFTWARE\Saltmarsh Quay\Site|SiteCode`, lines: `
 		I main Berth Sync connector 2.2
 		#
 		D reg open HKLM\SOFTWARE\Saltmarsh Quay\Site: ok
@@ -275,7 +285,8 @@ var vendors = []told{
 		W get fetching core.pkg again
 		E get core.pkg: sha256 is 3f11..., manifest says 8ac0...
 		E main install aborted`},
-	{name: "a lock of a run that is gone", layout: "pipes", class: "leftover", subject: `setup.lock|C:\ProgramData\Saltmarsh Quay\setup.lock`, lines: `
+	{name: "a lock of a run that is gone", layout: "pipes", class: "leftover",
+		subject: `setup.lock|C:\ProgramData\Saltmarsh Quay\setup.lock`, lines: `
 		I main Pilot Roster 5.2 update
 		#
 		D lock C:\ProgramData\Saltmarsh Quay\setup.lock exists, owner pid 8812 from 2026-04-29
@@ -349,7 +360,8 @@ var vendors = []told{
 		|     open(r"C:\ProgramData\Quay\store.db", "r+b")
 		| PermissionError: [Errno 13] Permission denied: 'C:\\ProgramData\\Quay\\store.db'
 		E main install failed`},
-	{name: "a database server that does not answer", layout: "records", class: "network service", subject: "ellery-sql1|ellery-sql1:1433|1433", lines: `
+	{name: "a database server that does not answer", layout: "records", class: "network service",
+		subject: "ellery-sql1|ellery-sql1:1433|1433", lines: `
 		I main Chart Server 2026 setup
 		#
 		I db connecting to ellery-sql1:1433
@@ -376,7 +388,7 @@ var vendors = []told{
 }
 
 func TestVendorsLogs(t *testing.T) {
-	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors) {
+	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors) {
 		t.Run(c.name, func(t *testing.T) {
 			log := c.log(chatter)
 			v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(log)}, Options{})
@@ -392,7 +404,7 @@ func TestVendorsLogs(t *testing.T) {
 // nobody is sure of another one.
 func TestVendorsLogsAmongHarshChatter(t *testing.T) {
 	right, all := 0, 0
-	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors) {
+	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors) {
 		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(c.log(harsh))}, Options{})
 		if err != nil {
 			t.Errorf("%s: %v", c.name, err)

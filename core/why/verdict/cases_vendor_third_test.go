@@ -80,7 +80,8 @@ var thirdVendors = []told{
 		#
 		E ui no interactive window station
 		E main setup failed`},
-	{name: "the person's folder is redirected to a server that is off", layout: "bare", class: "path network source", subject: `\\ellery-fs2\home\dpayne|ellery-fs2`, lines: `
+	{name: "the person's folder is redirected to a server that is off", layout: "bare",
+		class: "path network source", subject: `\\ellery-fs2\home\dpayne|ellery-fs2`, lines: `
 		I main Pilot Roster 7 per-user setup
 		#
 		E x Documents folder \\ellery-fs2\home\dpayne\Documents: The network path was not found.

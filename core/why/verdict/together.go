@@ -305,7 +305,8 @@ func tellsOne(w string) bool {
 	low := strings.ToLower(w)
 	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
 		!strings.ContainsAny(w, ".:") &&
-		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "activityid" && !commandlet.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
+		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "activityid" &&
+		!commandlet.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
 }
 
 // titles are the causes in a few words where no sign has better ones.

@@ -80,7 +80,8 @@ var capitals = lazy.MustCompile(`^\p{Lu}[\p{L}\d&+-]*(?: \p{Lu}[\p{L}\d&+-]*){1,
 // isSetupProgram says whether a name is one word that ends with a word for a setup.
 func isSetupProgram(name string) bool {
 	low := strings.ToLower(name)
-	return !strings.Contains(low, " ") && (strings.HasSuffix(low, "setup") || strings.HasSuffix(low, "installer") || strings.HasSuffix(low, "inst"))
+	return !strings.Contains(low, " ") &&
+		(strings.HasSuffix(low, "setup") || strings.HasSuffix(low, "installer") || strings.HasSuffix(low, "inst"))
 }
 
 // release is a line that begins with a name and a whole number, and speaks of a

@@ -4,6 +4,7 @@ package generic
 
 import (
 	"bytes"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -520,6 +521,16 @@ func tells(as []*story.Attempt) bool {
 // nearEnd is how many lines before the end an error decides.
 const nearEnd = 40
 
+
+// refused says whether one of the last lines before a setup's end tells that the machine is
+// refused: "Framework 4.8 or later is required", "setup ends".
+func refused(ms []*story.Message, end int) bool {
+	const last = 3
+	return slices.ContainsFunc(ms[max(0, len(ms)-last):], func(m *story.Message) bool {
+		return m.Line > end-nearEnd && endings.Read(m.Text).Refuses
+	})
+}
+
 // settle decides how an attempt ended of which nothing says so.
 func settle(a *story.Attempt, end int) {
 	if a.Success == nil && a.Exit != nil {
@@ -536,6 +547,9 @@ func settle(a *story.Attempt, end int) {
 			if m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < 5 && !endings.Read(m.Text).Passed {
 				a.Success = new(false)
 			}
+		}
+		if n := len(a.Messages); a.Success == nil && n > 1 && endings.Read(a.Messages[n-1].Text).Ends && refused(a.Messages[:n-1], end) {
+			a.Success = new(false)
 		}
 	}
 	if a.Success != nil && !*a.Success && a.Exit != nil && a.Exit.Code == 0 {

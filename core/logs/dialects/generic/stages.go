@@ -24,7 +24,9 @@ var (
 	// One whose begin or end is told, with its name behind: stage begin: prepare data
 	// folder; Starting task "copy files"; End of step 3: register.
 	limitedStage = lazy.MustCompile(`(?i)^(?:[-=*#>\s]*)(?:(?:` + stageWords + `|task|action|job)\s+(?:(begin|begins|beginning|start|starts|started|starting|enter|entering|entered|beginnt|gestartet|début|inicio|inizio|início)|(end|ends|ended|finish|finished|finishes|complete|completed|done|leave|leaving|left|failed|fail|beendet|fin|fine|fim|endet))` +
-		`|(begin|beginning|start|starting|entering|running|executing|beginne|starte)(?: of| the)?\s+(?:` + stageWords + `|task|action|job)|(end|ending|finished|leaving|ende|fin)(?: of| de| der| des)?(?: the)?\s+(?:` + stageWords + `|task|action|job))` +
+		`|(begin|beginning|start|starting|entering|running|executing|beginne|starte)(?: of| the)?\s+(?:` +
+		stageWords +
+		`|task|action|job)|(end|ending|finished|leaving|ende|fin)(?: of| de| der| des)?(?: the)?\s+(?:` + stageWords + `|task|action|job))` +
 		`\s*(?:\d+(?:\s*(?:/|of)\s*\d+)?)?\s*[:=–-]?\s*["'«\[]?([\p{L}][^.,;:("'»\]=]{1,60})`)
 	// The begin of one of several things that are done alike: package begin id=x.
 	begunStage = lazy.MustCompile(`(?i)\b(?:begin|start|starting|started|processing|running|entering)\b.{0,20}?\b(?:id|name|stage|phase|step|task|component|package)=["']?([\w.-]{3,60})`)
