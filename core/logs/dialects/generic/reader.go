@@ -521,7 +521,6 @@ func tells(as []*story.Attempt) bool {
 // nearEnd is how many lines before the end an error decides.
 const nearEnd = 40
 
-
 // refused says whether one of the last lines before a setup's end tells that the machine is
 // refused: "Framework 4.8 or later is required", "setup ends".
 func refused(ms []*story.Message, end int) bool {
