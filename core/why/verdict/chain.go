@@ -72,6 +72,9 @@ func (j *judge) ordered() {
 	if j.said == nil || j.a.Dialect != story.Generic || len(j.anchor) == 0 {
 		return
 	}
+	if j.v.Product.Name != nil && j.v.Product.Version != nil { // it told at its head what it is: no agent
+		return
+	}
 	at := slices.IndexFunc(j.a.Messages, func(m *story.Message) bool { return m.Line >= j.anchor[0].Line })
 	for i, seen := at, 0; i >= 0 && seen < orderedLines; i, seen = i-1, seen+1 {
 		if m := orderedName.FindStringSubmatch(firstLine(j.a.Messages[i].Text)); m != nil && strings.Contains(m[1], " ") {

@@ -229,7 +229,7 @@ func demandedIn(lines []*story.Message) *signs.Subject {
 	for _, m := range lines {
 		text := firstLine(m.Text)
 		f := demanded.FindStringSubmatch(text)
-		if f == nil || len(f[1]) < 3 || !asked.MatchString(text[len(f[1]):]) {
+		if f == nil || len(f[1]) < 3 || !asked.MatchString(strings.Replace(text, f[1], "", 1)) {
 			continue
 		}
 		return &signs.Subject{Kind: "program", Name: f[1]}
