@@ -269,7 +269,6 @@ type broken struct {
 	class   string
 	subject string // a part of it
 	by      string // who fixes it: program or person
-	person  func(b *bench)
 	noUndo  string // why taking it back cannot be shown on this engine
 	mends   func(b *bench)
 }

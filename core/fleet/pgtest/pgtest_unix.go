@@ -9,7 +9,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"runtime"
 	"slices"
 	"strings"
 	"syscall"
@@ -48,7 +47,7 @@ func binaries() string {
 func Start(t testing.TB) *Server {
 	t.Helper()
 	bin := binaries()
-	if bin == "" || runtime.GOOS == "windows" {
+	if bin == "" {
 		if os.Getenv("HOLLOWKEY_SERVER") == "required" {
 			t.Fatal("PostgreSQL is required here and is not installed")
 		}

@@ -175,17 +175,14 @@ func (v value) text(b []byte) string {
 // list is an array in words, its parts with a comma between.
 func (v value) list(b []byte) string {
 	one := value{kind: v.kind &^ typeArray}
-	var parts []string
 	if one.kind == typeText {
-		for _, s := range strings.Split(strings.TrimRight(decode(b), "\x00"), "\x00") {
-			parts = append(parts, s)
-		}
-		return strings.Join(parts, ", ")
+		return strings.ReplaceAll(strings.TrimRight(decode(b), "\x00"), "\x00", ", ")
 	}
 	size := width(one.kind)
 	if size == 0 {
 		return one.text(b)
 	}
+	var parts []string
 	for ; len(b) >= size; b = b[size:] {
 		parts = append(parts, one.text(b[:size]))
 	}

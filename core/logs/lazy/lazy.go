@@ -121,14 +121,5 @@ func (r *Regexp) ReplaceAllStringFunc(s string, by func(string) string) string {
 	return r.Compiled().ReplaceAllStringFunc(s, by)
 }
 
-// SubexpIndex is as of [regexp.Regexp].
-func (r *Regexp) SubexpIndex(name string) int { return r.Compiled().SubexpIndex(name) }
-
 // FindSubmatch is as of [regexp.Regexp].
 func (r *Regexp) FindSubmatch(b []byte) [][]byte { return r.Compiled().FindSubmatch(b) }
-
-// FindIndex is as of [regexp.Regexp].
-func (r *Regexp) FindIndex(b []byte) []int { return r.Compiled().FindIndex(b) }
-
-// ReplaceAll is as of [regexp.Regexp].
-func (r *Regexp) ReplaceAll(b, by []byte) []byte { return r.Compiled().ReplaceAll(b, by) }

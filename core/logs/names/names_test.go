@@ -1,7 +1,6 @@
 package names
 
 import (
-	"fmt"
 	"strings"
 	"testing"
 )
@@ -79,7 +78,7 @@ func FuzzIn(f *testing.F) {
 	f.Fuzz(func(t *testing.T, text string) {
 		for _, n := range In(text) {
 			if n.At < 0 || n.At >= len(text) || n.Text == "" || strings.HasSuffix(n.Text, " ") {
-				t.Fatal(fmt.Sprintf("%+v", n))
+				t.Fatalf("%+v", n)
 			}
 		}
 	})

@@ -95,11 +95,11 @@ func (t *Twin) CreateKey(key string) error {
 	if err != nil {
 		return err
 	}
-	h, there := t.hive(k)
-	if there {
+	if _, there := t.hive(k); there {
 		return nil
 	}
-	if h = t.nearest(k); h == nil {
+	h := t.nearest(k)
+	if h == nil {
 		return fmt.Errorf("the twin %s has no registry file that %s could be put into", t.Name(), k)
 	}
 	if err := h.file.AddKey(k); err != nil {

@@ -160,7 +160,7 @@ func (n Number) clue() (c Clue, ok bool) {
 		u := uint32(v)
 		e, known := codes.Status(u)
 		if !known || u>>28 == 8 {
-			e, known = codes.Result(u)
+			e, _ = codes.Result(u)
 		}
 		code := exitcode.Unwrap(int64(u))
 		if code >= 0 && code <= math.MaxUint16 && u>>16 == 0x8007 { // a system error in an HRESULT's clothes

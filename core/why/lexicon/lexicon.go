@@ -233,7 +233,3 @@ func tidy(found []Word) []Word {
 	slices.SortStableFunc(kept, func(a, b Word) int { return a.At - b.At })
 	return kept
 }
-
-// Any says whether a line, in small letters, holds a word of the lexicon or part
-// of one: whether it is worth keeping.
-func (l *Lexicon) Any(lower []byte) bool { return l.set.Any(lower) }

@@ -257,7 +257,7 @@ const longestKey = 16
 // paired says whether a line begins with a key, and has more of them: no sentence does.
 func paired(line []byte) bool {
 	at := bytes.IndexByte(line[:min(len(line), longestKey+1)], '=')
-	return at > 0 && bytes.IndexAny(line[:at], " \"'\\/:([{<") < 0 && bytes.Count(line, []byte("=")) > 1
+	return at > 0 && !bytes.ContainsAny(line[:at], " \"'\\/:([{<") && bytes.Count(line, []byte("=")) > 1
 }
 
 // logfmt reads time=… level=error msg="…": pairs with a time or a level, and words.

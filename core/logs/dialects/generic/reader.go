@@ -398,7 +398,7 @@ func levelWord(text string) (g peel.Gravity, rest string) {
 		return peel.Unknown, text
 	}
 	w := t[:end]
-	if t[end] == ' ' && len(t) < len(text) == false { // a word of the sentence, unless a number or a bracket set it off
+	if t[end] == ' ' && len(t) >= len(text) { // a word of the sentence, unless a number or a bracket set it off
 		return peel.Unknown, text
 	}
 	return peel.Level(w), strings.TrimLeft(t[end:], " :])>：")
