@@ -159,7 +159,7 @@ func Read(line string) (r Reading) {
 		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first
 	} else if isSaid && (all&(end|failed) != 0 && all&(setup|end) != 0 || bare(low)) {
 		r.Exit, r.Firm = &said, true
-	} else if n, ok := numberAfter(low, givesAt); ok && closes(low, givesAt) { // "MgSetup ends, -8"
+	} else if n, ok := numberAfter(low, givesAt); ok && closes(low, givesAt) { // "QuaySetup ends, -8"
 		r.Exit, r.Firm = &n, true
 	} else if n, ok := numberAfter(low, failedAt); ok && r.Failed && behindFailed(low[failedAt:]) { // "Setup failed (37)"
 		r.Exit, r.Firm = &n, true
@@ -178,7 +178,7 @@ func behindFailed(rest string) bool {
 }
 
 // endsWithSetup says whether a text ends with a word for a setup, alone or as the end
-// of a name: "MgSetup".
+// of a name: "QuaySetup".
 func endsWithSetup(before string) bool {
 	word := lastWord(strings.TrimRight(before, " "))
 	for w := range setupWords() {

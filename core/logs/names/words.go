@@ -101,7 +101,7 @@ var (
 		`(?:Create|Copy|Move|Delete|Write|Read|Replace)File\w*|CreateDirectory\w*|CreateProcess\w*|LoadLibrary\w*|ShellExecute\w*|Msi[A-Z]\w+)$`)
 )
 
-// calledWith takes what stands behind a function's name: CreateService MgService: 5.
+// calledWith takes what stands behind a function's name: CreateService BerthSync: 5.
 func (r *reader) calledWith(start int) {
 	rest := r.text[start:]
 	end := strings.IndexAny(rest, ":,;(=>\"'")
