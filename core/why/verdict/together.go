@@ -112,8 +112,12 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 			add(p.Line)
 		}
 	}
+	// Beside errors, a warning that speaks for no cause proves nothing.
+	errs := len(j.anchor) > 0 && j.anchor[0].Kind <= story.KindDebug
 	for _, m := range j.said.Broke() {
-		add(m)
+		if !errs || m.Kind <= story.KindDebug || len(evidence.CluesIn(strings.ToLower(m.Text))) > 0 {
+			add(m)
+		}
 	}
 	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) || j.a.Product.Name != "" && strings.EqualFold(sub.Name, j.a.Product.Name) {
 		if found := j.subject(top.Class); found != nil {
