@@ -100,3 +100,13 @@ func BenchmarkRead(b *testing.B) {
 		Read(line)
 	}
 }
+
+// What refuses a connection is not what refuses a setup.
+func TestRefusals(t *testing.T) {
+	for line, failed := range map[string]bool{"update server: connection refused, another one is asked": false,
+		"setup: telemetry refused by policy": false, "setup refused": true, "update refused": true, "upgrade refused": true} {
+		if got := Read(line).Failed; got != failed {
+			t.Errorf("%s: %v", line, got)
+		}
+	}
+}
