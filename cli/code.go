@@ -120,6 +120,7 @@ func codeText(w io.Writer, s Style, all []codeAnswer) error {
 	return err
 }
 
+// codeIndent is the longest name of a row and two blanks.
 const codeIndent = 10
 
 // codeHere writes what the site itself says of a number, which comes before what it

@@ -199,7 +199,7 @@ func (a *app) ladderText(w io.Writer, l ladder.Ladder) {
 		if r.State != ladder.Waiting {
 			state = string(r.State) + ": "
 		}
-		const indent = 12
+		const indent = 12 // number and likelihood before the words
 		fmt.Fprintf(w, "%3d  %3.0f %%  %s\n", i+1, r.Likely*100, strings.Join(wrap(state+r.Title, s.Width, indent, true), "\n"))
 		words := r.Why
 		if len(r.Steps) > 0 {

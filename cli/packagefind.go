@@ -11,6 +11,7 @@ import (
 	"hollowkey/core/package/references"
 )
 
+// findLimit is a screen of rows; --limit gives more.
 const findLimit = 30
 
 // newFind is the command that finds a word in all tables. It is the quickest way
@@ -116,6 +117,7 @@ func (s Style) mark(value, text string) string {
 	return "…" + strings.ToValidUTF8(value[from:to], "") + "…"
 }
 
+// usesShown are rows named before the rest is counted: two lines of text.
 const usesShown = 6
 
 // useList names rows that refer to something, the first ones by name and the rest

@@ -66,6 +66,7 @@ It reads only. Without --machine, what depends on the machine is unknown. Exit s
 	return c
 }
 
+// gateIndent is the width of the longest word, "fails", and two blanks.
 const gateIndent = 7
 
 // gatesText lists the gates with those that fail first, as that is what was asked.

@@ -115,6 +115,7 @@ func orderText(w io.Writer, s Style, all []sequence.Action, tables []string, own
 	return err
 }
 
+// orderIndent is a column for the sequence number, six digits, and its blanks.
 const orderIndent = 10
 
 // actionText tells one action: in short for the engine's own, in full for the

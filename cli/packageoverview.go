@@ -107,7 +107,7 @@ func (a *app) overview(file string, opt packageOptions) error {
 // overviewText sums up in rows.
 func overviewText(w io.Writer, s Style, res overviewResult, on, where string) error {
 	var b strings.Builder
-	const names = 12
+	const names = 12 // the longest name, "Transforms", and two blanks
 	row := func(name, text string) { item(&b, s, 0, names, name, text) }
 	switch {
 	case res.Overview != nil:

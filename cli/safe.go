@@ -19,6 +19,7 @@ type safe struct {
 var colours = [][]byte{[]byte("\x1b[0m"), []byte("\x1b[1m"), []byte("\x1b[2m"), []byte("\x1b[1;31m"),
 	[]byte("\x1b[1;32m"), []byte("\x1b[1;35m"), []byte("\x1b[36m")}
 
+// longestColour tells how much must be kept back until a colour is known to be whole.
 const longestColour = len("\x1b[1;31m")
 
 // Write gives the number of bytes that it was given, however many came out of them.

@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 )
 
+// columnGap is the least that keeps two columns of words apart to the eye.
 const columnGap = 2
 
 // grid sets rows in columns that fit the width: the widest columns are cut

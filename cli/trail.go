@@ -108,6 +108,7 @@ func (a *app) trailAround(ctx context.Context, q why.Question, opt trailOptions)
 	return nil
 }
 
+// followEvery is soon enough to look live, and seldom enough to cost a slow disk nothing.
 const followEvery = 500 * time.Millisecond
 
 // trailFollow reads the log again whenever it has grown, prints the steps that

@@ -350,7 +350,7 @@ func (a *app) causesText(res topResult, opt triageOptions) error {
 			before = fmt.Sprintf("%6d", r.Before)
 		}
 		share := 100 * float64(r.Attempts) / float64(max(res.Total.Failed, 1))
-		const indent = 36
+		const indent = 36 // the numbers before the title
 		title := strings.TrimSuffix(sentence(r.Title), ".")
 		if r.Subject != "" && !strings.Contains(strings.ToLower(title), r.Subject) {
 			title += ": " + r.Subject

@@ -333,7 +333,7 @@ func (m *view) bottom() string {
 func (m *view) drawActions(b *strings.Builder) {
 	room := m.above()
 	m.top = min(max(m.top, m.at-room+1), m.at)
-	const bar = 20
+	const bar = 20 // cells; a twentieth of the whole is the least that a bar can show
 	names := m.width - bar - 22
 	for n := m.top; n < m.top+room; n++ {
 		if n >= len(m.shown) {

@@ -14,7 +14,7 @@ import (
 
 const (
 	screenHeight = 24 // lines of the screen that a verdict is to fit on
-	factIndent   = 12
+	factIndent   = 12 // the longest name of a fact and two blanks
 )
 
 // verdictText writes a verdict for a person: how it ended and why on top, then

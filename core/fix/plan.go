@@ -159,6 +159,7 @@ func dependents(m machine.Machine, name string) (out []string) {
 	return out
 }
 
+// maxStarts bounds a chain of services; the OS's longest has under ten.
 const maxStarts = 30
 
 // startedFirst gives the steps that start what a service to be started depends

@@ -174,7 +174,7 @@ type FileState struct {
 const (
 	maxKept    = 1 << 20 // bytes of a file whose contents the journal keeps
 	maxCopied  = 2 << 30 // bytes of a setup's folder that is copied
-	maxEntries = 5000
+	maxEntries = 5000    // files of a folder that is copied or cleared; a setup's folder has hundreds
 )
 
 // readFile reads a small file, or its absence.

@@ -22,8 +22,8 @@ func keysFamily() family {
 }
 
 const (
-	maxKeysKept = 5000
-	maxKeyDepth = 64
+	maxKeysKept = 5000 // keys that one step takes away; a product's own have hundreds
+	maxKeyDepth = 64   // below the key named; products nest fewer than ten, the OS allows 512
 )
 
 // KeysState is a row of registry keys, outermost first.
@@ -374,6 +374,7 @@ func deleteTree(m machine.Machine, key string) error {
 	return nil
 }
 
+// maxKeyLines of a preview are read; the rest is counted.
 const maxKeyLines = 12
 
 func (st *KeysState) Lines(_ machine.Accounts) (lines []string) {

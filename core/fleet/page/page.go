@@ -62,11 +62,11 @@ type Page struct {
 }
 
 const (
-	sparkDays   = 14
-	sparkHeight = 22
-	barWidth    = 7
-	mostNames   = 12
-	mostHelped  = 15
+	sparkDays   = 14 // this week and the one before it
+	sparkHeight = 22 // pixels: a line of text
+	barWidth    = 7  // pixels; fourteen fit a table's cell on a phone
+	mostNames   = 12 // machines named per cause; the rest is counted
+	mostHelped  = 15 // remedies: one screen
 )
 
 // Collect makes the page. Names of machines become tokens, the same for the same machine,

@@ -215,7 +215,7 @@ func mask(bytes int) uint64 {
 
 // fileTime is a count of 100 nanoseconds since 1601. Source: [MS-DTYP] 2.3.3.
 func fileTime(ticks uint64) time.Time {
-	const to1970 = 116444736000000000
+	const to1970 = 116444736000000000 // ticks between 1601 and 1970
 	since := int64(ticks) - to1970
 	return time.Unix(since/1e7, since%1e7*100).UTC()
 }

@@ -15,9 +15,9 @@ import (
 )
 
 const (
-	sniffed = 64 << 10 // bytes looked at to tell the encoding
-	maxLine = 256 << 10
-	overlap = 4 << 10 // bytes at the end of a piece in which it is cut between words, so that no name is torn apart
+	sniffed = 64 << 10  // bytes looked at to tell the encoding
+	maxLine = 256 << 10 // bytes held at once, so that a log without line ends cannot fill the memory
+	overlap = 4 << 10   // bytes at the end of a piece in which it is cut between words, so that no name is torn apart
 )
 
 // encodingOf tells how a text is encoded, from its beginning.

@@ -175,7 +175,7 @@ func (r *reader) quotedFile() bool {
 
 const (
 	quotedBytes = 60 // of a name in quotation marks at most; longer ones are sentences
-	quotedWords = 5
+	quotedWords = 5  // of a name; with more it is a sentence
 )
 
 // quotedName takes what stands in quotation marks and is neither a path nor a

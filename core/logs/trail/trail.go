@@ -167,6 +167,7 @@ func clock(d time.Duration) string {
 	return time.Unix(0, 0).UTC().Add(d).Format("15:04:05")
 }
 
+// maxSlowest steps are told: where time went is seldom in more places.
 const maxSlowest = 3
 
 // slowest are the steps that took longest, of the innermost ones.

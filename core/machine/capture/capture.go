@@ -38,10 +38,10 @@ type Report struct {
 }
 
 const (
-	maxDepth = 16
-	maxKeys  = 200_000
+	maxDepth = 16       // of keys below one that is taken; deeper ones hold nothing of a setup
+	maxKeys  = 200_000  // some 50 MB of registry text, which a mail's attachment still carries
 	maxValue = 64 << 10 // bytes of a value that is taken
-	maxFiles = 20_000
+	maxFiles = 20_000   // names only; an OS's temporary and cache folders have hundreds to thousands
 )
 
 type capture struct {

@@ -148,6 +148,7 @@ func (m *Machine) EndProcess(id int) error {
 	return told(err, "wait for the end of process %d", id)
 }
 
+// Classes of WTSQuerySessionInformation and a state of a session. Source: wtsapi32.h.
 const (
 	wtsUserName     = 5
 	wtsConnectState = 8
@@ -299,7 +300,7 @@ func progressLines(data []byte, atEOF bool) (int, []byte, error) {
 
 const (
 	httpsPort = 443
-	hostWait  = 4 * time.Second
+	hostWait  = 4 * time.Second // a name that is known answers in tens of milliseconds; a person waits
 )
 
 // Reaches resolves a host and opens a connection to it.

@@ -20,6 +20,7 @@ var (
 	lsaNtStatusToWin = advapi32.NewProc("LsaNtStatusToWinError")
 )
 
+// Rights to the OS's policy object. Source: ntlsa.h.
 const (
 	policyLookupNames   = 0x800
 	policyCreateAccount = 0x10

@@ -13,9 +13,9 @@ import (
 )
 
 const (
-	maxServiceConfig = 64 << 10 // bytes
-	serviceWait      = 40 * time.Second
-	serviceLook      = 100 * time.Millisecond
+	maxServiceConfig = 64 << 10               // bytes
+	serviceWait      = 40 * time.Second       // past the 30 s after which the service manager itself gives up
+	serviceLook      = 100 * time.Millisecond // between two looks at a service that starts or stops
 )
 
 var startTypes = map[uint32]machine.StartType{

@@ -18,7 +18,7 @@ import (
 )
 
 const (
-	maxTasks = 5000
+	maxTasks = 5000    // an OS has some two hundred
 	maxTask  = 1 << 20 // bytes
 )
 

@@ -183,6 +183,7 @@ func (t *Twin) RemoveFile(p string) error {
 	return nil
 }
 
+// errSharingViolation is what the OS answers; a twin answers alike. Source: winerror.h.
 const errSharingViolation = 32
 
 // free says no when a process keeps the file open.

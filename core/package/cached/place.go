@@ -58,7 +58,7 @@ func freeName(m Machine, e Entry, src Source) (string, error) {
 	if e.Kind == Patch {
 		ext = ".msp"
 	}
-	const digits = 6
+	const digits = 6 // as the engine names its copies: few hexadecimal digits
 	for at := 0; at+digits <= len(src.Hash); at++ {
 		name := cacheFolder + src.Hash[at:at+digits] + ext
 		if _, err := m.Stat(name); errors.Is(err, fs.ErrNotExist) {

@@ -40,6 +40,7 @@ func Deciders(e Expr, lookup Lookup) []Expr {
 	return []Expr{e}
 }
 
+// maxWays bounds what is multiplied out; nobody reads more than a handful.
 const maxWays = 64
 
 // Ways lists the smallest sets of terms that would have to turn for the

@@ -24,6 +24,7 @@ type Edit struct {
 	Value  string `json:"value"`  // as package alter takes it
 }
 
+// maxWaysShown is what a person weighs against each other before giving up.
 const maxWaysShown = 4
 
 // ways works out what would let a gate pass: first properties on the command

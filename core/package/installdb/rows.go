@@ -10,6 +10,7 @@ import (
 // of the second. Integers are stored with their sign bit turned, so that 0 is
 // NULL. Source: docs/packages.md, "Rows".
 
+// The sign bits of two- and four-byte cells.
 const (
 	turnShort = 0x8000
 	turnLong  = 0x80000000

@@ -180,6 +180,7 @@ type peSection struct {
 	begin, end int64  // offsets in the file
 }
 
+// maxSections is the loader's own limit.
 const maxSections = 96
 
 // peSections reads the section table of a program. Source: the PE format's

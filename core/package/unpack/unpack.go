@@ -46,8 +46,8 @@ type Item struct {
 type Visit func(Item) (io.WriteCloser, error)
 
 const (
-	maxItems = 300_000
-	maxDeep  = 4 // packages within archives within programs …
+	maxItems = 300_000 // over all depths; the largest archives of setups have tens of thousands
+	maxDeep  = 4       // packages within archives within programs …
 )
 
 // ErrNothing says that nothing was found inside.

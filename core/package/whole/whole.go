@@ -180,7 +180,7 @@ func titleOf(head []byte) string {
 		return ""
 	}
 	title := strings.Join(strings.Fields(string(head[from+len("<title>"):to])), " ")
-	const longest = 60
+	const longest = 60 // bytes; a page's title can be a paragraph, and it stands in a sentence
 	if len(title) > longest {
 		title = title[:longest] + "…"
 	}

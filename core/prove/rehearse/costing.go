@@ -200,6 +200,7 @@ func (s *session) each(action int) (list []*component) {
 	return list
 }
 
+// kilobyte is the engine's own unit of disk costs. Source: "Disk Cost" of the engine's reference.
 const kilobyte = 1024
 
 // validate lists what will be done, and looks for space.

@@ -197,6 +197,7 @@ func ignoreAbsent(err error) error {
 	return err
 }
 
+// The OS's numbers, as the engine writes them to its log. Source: winerror.h.
 const (
 	errAccessDenied     = 5
 	errSharingViolation = 32

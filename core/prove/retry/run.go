@@ -130,8 +130,8 @@ func forReal(ctx context.Context, m machine.Machine, r Request, a *casefile.Atte
 }
 
 const (
-	lookEvery = 300 * time.Millisecond
-	maxLine   = 1 << 20 // bytes; a longer line is a property dump, which names no action
+	lookEvery = 300 * time.Millisecond // a log grows by lines; a person sees no difference
+	maxLine   = 1 << 20                // bytes; a longer line is a property dump, which names no action
 )
 
 // follow reads a log that grows and tells each action that begins.

@@ -64,7 +64,7 @@ const Schema = "hollowkey.gather/1"
 
 const (
 	manifestName = "manifest.json"
-	maxFiles     = 5000
+	maxFiles     = 5000    // in one archive; a machine's logs of setups are hundreds
 	sniffed      = 8 << 10 // bytes looked at to tell text from other files
 )
 

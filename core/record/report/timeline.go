@@ -48,7 +48,7 @@ const (
 	rowHeight    = 20
 	barHeight    = 12
 	topHeight    = 26
-	mostRows     = 26
+	mostRows     = 26 // letters that fit [nameWidth] in the picture's type
 	leastBar     = 3
 	noteWidth    = 110
 

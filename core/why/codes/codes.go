@@ -176,6 +176,7 @@ func Status(u uint32) (Entry, bool) {
 	return e, true
 }
 
+// Source: [MS-ERREF] 2.1, HRESULT, and 2.3, NTSTATUS.
 const (
 	facilityWin32 = 7
 	ntBit         = 1 << 28

@@ -243,6 +243,7 @@ func (m *matcher) fits(w *Seen, i int, caps map[string]string) bool {
 	return false
 }
 
+// maxCompanions are lines beside the first that are shown as proof of a sign.
 const maxCompanions = 4
 
 // companions adds the other lines about the same message, and what only they

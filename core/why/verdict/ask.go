@@ -17,11 +17,11 @@ import (
 // merely suggests, and a no speaks against that one cause alone.
 
 const (
-	exactFactor = 0.2 // what a yes leaves of the doubt in the cause that was asked about
-	movedFactor = 0.3 // and in another cause that the same lines speak of
-	leastMoved  = 0.45
-	saysLittle  = 0.6 // a log that is less sure does not say why
-	nearCause   = 1.2 // nats that a look weighs among the hypotheses, for and against
+	exactFactor = 0.2  // what a yes leaves of the doubt in the cause that was asked about
+	movedFactor = 0.3  // and in another cause that the same lines speak of
+	leastMoved  = 0.45 // confidence from which a yes moves a cause, lest a guess of 10 % stay one after the machine agreed
+	saysLittle  = 0.6  // a log that is less sure does not say why
+	nearCause   = 1.2  // nats that a look weighs among the hypotheses, for and against
 )
 
 // A question is one look at the machine.

@@ -25,11 +25,11 @@ const (
 	signAdvantage = 0.2  // a sign may be so much less sure than a bare message and still say more
 	bareExit      = 0.4  // confidence from an exit code alone
 	bareCustom    = 0.55 // a custom action failed and nothing says why
-	surest        = 0.98
+	surest        = 0.98 // a log is a witness, never a proof beyond doubt
 	disagreeing   = 0.08 // two causes closer than this cast doubt on each other
-	cutLogFactor  = 0.8
-	struckFactor  = 0.7 // what a machine that does not show the cause leaves of it
-	confirmFactor = 0.5 // how much of the doubt a confirmation takes away
+	cutLogFactor  = 0.8  // what came after the cut may have been the cause
+	struckFactor  = 0.7  // what a machine that does not show the cause leaves of it
+	confirmFactor = 0.5  // how much of the doubt a confirmation takes away
 	// foreignFactor is what is left of a sign's word in a log whose layout nobody
 	// here knows. There it rests on one sentence, with no numbers, actions or results
 	// around it to say that the sentence is about the failure: of 13 verdicts over

@@ -16,8 +16,8 @@ import (
 )
 
 const (
-	maxEvidence = 8
-	maxChain    = 10
+	maxEvidence = 8  // lines shown as proof: a third of a screen
+	maxChain    = 10 // links from the first cause to the exit code that a person follows
 )
 
 // place says where it broke: the action, and the line that shows it best.

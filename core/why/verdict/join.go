@@ -180,6 +180,8 @@ func (j judged) outerness() int {
 	return n
 }
 
+// What links two logs to one attempt: a name that one says of the other outweighs all that
+// is alike by chance (the same number, the same hour), and one of these is enough to ask.
 const (
 	linkedByName = 4
 	linkedByCode = 2
@@ -250,7 +252,7 @@ func (j judged) link(o judged) (n int, why string) {
 		}
 	}
 	if a.FirstTime >= 0 && b.FirstTime >= 0 {
-		const slack = 5 * time.Second
+		const slack = 5 * time.Second // two programs' clocks are one, but each writes when it gets to it
 		apart := b.FirstTime - a.FirstTime
 		apart -= apart.Round(time.Hour) // one of them may be in another zone
 		if da, db := sortable(a.Date, 0), sortable(b.Date, 0); da != "" && db != "" && da != db && n < linkedByName {

@@ -14,7 +14,7 @@ const (
 	outsideWeight  = 0.65 // said outside of all actions
 	ignoredWeight  = 0.5  // said by an action whose failure was ignored
 	elsewhere      = 0.3  // said by another action that failed
-	harmlessWeight = 0.1
+	harmlessWeight = 0.1  // of a kind that is known to be there in good runs, too
 	loud           = 0.85 // a line over this weight means that the action did speak
 )
 

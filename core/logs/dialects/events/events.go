@@ -102,7 +102,7 @@ func row(line []byte) bool {
 }
 
 const (
-	leastCells = 4
+	leastCells = 4     // columns that make a table an export: time, level, source, number
 	largestID  = 65535 // of an event: 16 bits ([MS-EVEN6] 2.2.4)
 )
 

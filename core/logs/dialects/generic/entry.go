@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 )
 
@@ -68,7 +69,24 @@ func parse(line []byte) (e entry, ok bool) {
 		e.kind, e.level = levels[strings.ToLower(level)], true
 	}
 	e.source, e.text = source, strings.TrimSpace(string(text))
+	e.unlog()
 	return e, e.text != ""
+}
+
+// logger is a program's logger in front of a text: the dotted path of a class, or of its
+// method, which a host's name never looks like.
+var logger = lazy.MustCompile(`^(?:in )?((?:[a-z_]\w*\.){1,6}[A-Z]\w*(?:[.$][A-Za-z]\w*)*)(?: - | — |: | )(\S.*)$`)
+
+// unlog takes the logger off the front of an entry's text.
+func (e *entry) unlog() {
+	word, _, _ := strings.Cut(strings.TrimPrefix(e.text, "in "), " ")
+	if strings.IndexByte(word, '.') <= 0 || word[0] < '_' || word[0] > 'z' { // as of most lines
+		return
+	}
+	// A class and a method alone are the head of an entry whose text stands on the next line.
+	if m := logger.FindStringSubmatch(e.text); m != nil && (e.level || strings.Contains(m[2], " ")) && !strings.HasSuffix(m[1], "Exception") && !strings.HasSuffix(m[1], "Error") {
+		e.source, e.text = m[1], m[2]
+	}
 }
 
 // begins says whether an unstamped line begins with its level, as a word of its
@@ -178,7 +196,7 @@ func object(t []byte) (e entry, ok bool) {
 	if tok, err := dec.Token(); err != nil || tok != json.Delim('{') {
 		return e, false
 	}
-	var fs, inner []field
+	var fs, plainFields, inner []field
 	for dec.More() {
 		key, err := dec.Token()
 		if err != nil {
@@ -192,10 +210,12 @@ func object(t []byte) (e entry, ok bool) {
 		fs = append(fs, field{name, flat(v)})
 		if m, is := v.(map[string]any); is {
 			inner = append(inner, within(name, m)...)
+		} else {
+			plainFields = append(plainFields, field{name, flat(v)})
 		}
 	}
 	if len(inner) > 0 && !slices.ContainsFunc(fs, func(f field) bool { return meaning(f.name) == "text" }) { // an envelope
-		fs = inner
+		fs = slices.Concat(plainFields, inner)
 	}
 	return compose(fs)
 }

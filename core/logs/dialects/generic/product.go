@@ -18,15 +18,19 @@ const (
 	productWords = 6    // of a product's name at most
 )
 
-// notProducts are words whose versions setups print too, in small letters.
-var notProducts = map[string]bool{"windows": true, "microsoft": true, "java": true, "jre": true, "jdk": true, ".net": true, "net": true, "dotnet": true,
+// notProducts are words whose versions setups print too, in small letters; a name that
+// begins with one is none either.
+var notProducts = map[string]bool{"windows": true, "microsoft": true, "java": true, "jre": true, "jdk": true, ".net": true, "dotnet": true,
 	"node": true, "python": true, "powershell": true, "psversion": true, "os": true, "kernel": true, "framework": true, "runtime": true, "chrome": true,
 	"electron": true, "openssl": true, "sql": true, "linux": true, "found": true, "new": true, "latest": true, "current": true, "installed": true,
 	"available": true, "previous": true, "old": true, "from": true, "to": true, "update": true, "target": true, "using": true, "checking": true,
 	"downloading": true, "upgrading": true, "running": true, "version": true, "build": true, "protocol": true, "http": true, "tls": true, "log": true,
-	"format": true, "schema": true, "config": true, "engine": true, "library": true, "driver": true, "file": true, "image": true, "osversion": true,
-	"clr": true, "x64": true, "x86": true, "amd64": true, "arm64": true, "vm": true,
-	"project": true, "product": true, "setup": true, "rules": true, "catalog": true, "definitions": true, "client": true, "server": true, "database": true}
+	"format": true, "schema": true, "config": true, "library": true, "driver": true, "file": true, "image": true, "osversion": true,
+	"clr": true, "x64": true, "x86": true, "amd64": true, "arm64": true, "vm": true, "definitions": true}
+
+// notAlone are words that are no product's name by themselves.
+var notAlone = map[string]bool{"net": true, "engine": true, "project": true, "product": true, "setup": true, "rules": true, "catalog": true,
+	"client": true, "server": true, "database": true, "core": true, "agent": true, "package": true}
 
 // ofNames are small words that lead to a product's name: "Installation von …".
 var ofNames = map[string]bool{"of": true, "for": true, "the": true, "to": true, "von": true, "für": true, "der": true, "de": true, "du": true, "des": true,
@@ -53,6 +57,9 @@ func productOf(text string) (name, number string, ok bool) {
 		}
 	}
 	for _, m := range version.FindAllStringSubmatchIndex(text, mostVersions) {
+		if unit.MatchString(text[m[3]:]) {
+			continue
+		}
 		name, ok := nameBefore(text[:m[2]])
 		if ok && isSetupProgram(name) { // it tells its own version first: QuaySetup 3.0 Tide Watch
 			if behind := capitals.FindString(strings.TrimLeft(text[m[3]:], " -–:")); behind != "" {
@@ -71,6 +78,9 @@ func productOf(text string) (name, number string, ok bool) {
 	return "", "", false
 }
 
+// unit is what makes a number a measure and no version: "4.5 ms", "1.2 GB".
+var unit = lazy.MustCompile(`^\s?(?:[kmgt]i?b|ms|µs|us|s|sec|min|%|[kmgt]?bit)\b|^\s?%`)
+
 // logOfSetup is the head of a log that says whose it is: "Start of setup log: Tide Watch".
 var logOfSetup = lazy.MustCompile(`(?i)^[^:]{0,30}\b(?:set-?up|install(?:ation)?|deployment|update) log(?: (?:of|for))?: ?(\p{L}[^,;:\\/=]{2,60}?)(?:[,;]|\s*$)`)
 
@@ -88,8 +98,14 @@ func isSetupProgram(name string) bool {
 // setup: "Tide Watch 3 setup script".
 var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:setup|instal|deploy|updat|einricht|kurul|установ|安装|インストール)`)
 
+// quotedName is a name in marks of quotation at the end of a text that speaks of a setup.
+var quotedName = lazy.MustCompile(`["“„«‹'‘「『]\s*(\p{L}[^"”“»›'’」』\\/=]{2,60}?)\s*["”“»›'’」』]\s*(?:[Vv]ersion |v)?$`)
+
 // nameBefore reads a product's name at the end of a text.
 func nameBefore(before string) (name string, ok bool) {
+	if m := quotedName.FindStringSubmatch(before); m != nil && speaksOfSetups([]byte(before)) {
+		return m[1], true
+	}
 	before = strings.TrimRight(before, " (='v:")
 	if at := strings.LastIndexAny(before, "=>|,;:\\[]{}\"“”„«»/"); at >= 0 { // another cell or sentence
 		_, n := utf8.DecodeRuneInString(before[at:])
@@ -103,12 +119,12 @@ func nameBefore(before string) (name string, ok bool) {
 	words := strings.Fields(before)
 	words = trimWords(words)
 	if len(words) == 0 || len(words) > productWords || notProducts[strings.ToLower(strings.Trim(words[0], "().='"))] ||
-		notProducts[strings.ToLower(words[len(words)-1])] && len(words) == 1 {
+		len(words) == 1 && notAlone[strings.ToLower(words[0])] {
 		return "", false
 	}
 	name = strings.Trim(strings.Join(words, " "), " ('=")
 	if first, _ := utf8.DecodeRuneInString(name); !unicode.IsLetter(first) || utf8.RuneCountInString(name) < 3 ||
-		strings.Contains(name, "(") || strings.Contains(strings.ToLower(name), "windows") {
+		strings.ContainsAny(name, "(#") || strings.Contains(strings.ToLower(name), "windows") {
 		return "", false
 	}
 	return name, true

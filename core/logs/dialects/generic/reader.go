@@ -81,6 +81,7 @@ func (r *Reader) parse(line []byte) (e entry, ok bool) {
 			if g != peel.Unknown {
 				e.kind, e.level = ofGravity[g], true
 			}
+			e.unlog()
 			return e, e.text != ""
 		}
 	}
@@ -524,7 +525,7 @@ const nearEnd = 40
 // refused says whether one of the last lines before a setup's end tells that the machine is
 // refused: "Framework 4.8 or later is required", "setup ends".
 func refused(ms []*story.Message, end int) bool {
-	const last = 3
+	const last = 3 // lines; a refusal stands right before "setup ends"
 	return slices.ContainsFunc(ms[max(0, len(ms)-last):], func(m *story.Message) bool {
 		return m.Line > end-nearEnd && endings.Read(m.Text).Refuses
 	})

@@ -179,7 +179,7 @@ func (w *writer) definition() {
 // record writes an event.
 func (w *writer) record(e Event, number int) {
 	from := len(w.b)
-	const to1970 = 116444736000000000
+	const to1970 = 116444736000000000 // ticks between 1601 and 1970
 	ticks := uint64(e.Time.UnixNano()/100) + to1970
 	w.u32(0x2a2a)
 	w.u32(0)

@@ -1,0 +1,144 @@
+package verdict
+
+import (
+	"strings"
+	"unicode"
+
+	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/story"
+)
+
+// Many programs name what they do in no form that a reader could know, and yet name it
+// twice: "enrol device at https://…" when it begins, and "enrol device: handshake failed"
+// when it broke. What both begin with is what was done.
+
+const (
+	echoBack  = 600 // messages before the failure in which it must have begun
+	echoOften = 8   // more lines that begin alike are a list, not a beginning and an end
+	echoWords = 6   // of such a name at most
+)
+
+// leadWords stand before what is done, and are no part of its name, in small letters.
+var leadWords = map[string]bool{"begin": true, "beginning": true, "start": true, "starting": true, "started": true, "run": true, "running": true,
+	"executing": true, "execute": true, "entering": true, "enter": true, "job": true, "task": true, "step": true, "stage": true, "phase": true,
+	"action": true, "now": true, "next": true, "doing": true, "performing": true, "perform": true, "end": true, "leaving": true, "trying": true,
+	"try": true, "failed": true, "error": true, "fatal": true, "to": true, "the": true, "in": true, "while": true, "during": true, "on": true}
+
+// tailWords end no name.
+var tailWords = map[string]bool{"at": true, "via": true, "with": true, "from": true, "to": true, "in": true, "into": true, "on": true, "of": true,
+	"for": true, "the": true, "a": true, "and": true, "is": true, "was": true, "by": true, "using": true, "as": true, "has": true, "not": true,
+	"could": true, "cannot": true, "did": true, "begin": true, "end": true, "ended": true, "start": true, "started": true, "returned": true,
+	"failed": true, "result": true, "status": true, "code": true, "error": true, "attempt": true, "reading": true}
+
+// brokenOff are words behind a name that say that it did not go well.
+var brokenOff = map[string]bool{"aborted": true, "failed": true, "fails": true, "threw": true, "gave": true, "stopped": true, "terminated": true,
+	"not": true, "unsuccessful": true, "ended": true, "end": true, "declined": true, "refused": true, "returned": true, "could": true, "cannot": true,
+	"did": true, "does": true, "error": true, "rejected": true, "interrupted": true, "cancelled": true, "timed": true, "crashed": true, "hung": true,
+	"broke": true, "quit": true, "exited": true, "was": true, "incomplete": true, "abandoned": true, "rolled": true, "died": true}
+
+// sentence are words with which sentences begin that name nothing done.
+var sentence = map[string]bool{"could": true, "cannot": true, "unable": true, "failed": true, "the": true, "no": true, "a": true, "an": true,
+	"this": true, "that": true, "it": true, "file": true, "error": true, "warning": true, "exception": true, "system": true, "user": true,
+	"setup": true, "installation": true, "install": true, "installer": true, "update": true, "product": true, "package": true, "service": true,
+	"der": true, "die": true, "das": true, "le": true, "la": true, "el": true, "il": true, "de": true, "result": true, "exit": true, "info": true,
+	"return": true, "value": true, "key": true, "folder": true, "property": true, "at": true, "caused": true, "please": true, "note": true,
+	"see": true, "access": true, "process": true, "program": true, "windows": true, "version": true, "found": true, "not": true, "all": true}
+
+// wordOf is one word of a head: letters, figures and what joins them in names.
+var wordOf = lazy.MustCompile(`^[\p{L}][\p{L}\d_.+&-]*$`)
+
+// headOf are the words with which a text begins as far as they could name what is done.
+func headOf(text string) (words []string, called bool) {
+	text = strings.TrimLeft(text, "=-*#>~_.·•→<[( \t")
+	for i, f := range strings.Fields(text) {
+		if i > echoWords+2 {
+			break
+		}
+		w := strings.TrimRight(f, ":,;…)]")
+		if !wordOf.MatchString(strings.TrimRight(w, ".")) || strings.Contains(w, "..") && len(w) > 2 {
+			break
+		}
+		words = append(words, strings.TrimRight(w, "."))
+		if w != f { // its end
+			return words, strings.HasPrefix(f[len(w):], ":")
+		}
+	}
+	return words, false
+}
+
+// unled takes the words for a beginning off the front.
+func unled(words []string) []string {
+	for len(words) > 0 && leadWords[strings.ToLower(words[0])] {
+		words = words[1:]
+	}
+	return words
+}
+
+// echoed is what was done by the lines that tell that it broke and by one before them that
+// told that it began; empty where no two lines begin alike.
+func (j *judge) echoed(broke []*story.Message) string {
+	for _, m := range broke {
+		if m.Kind > story.KindWarning || endings.Read(m.Text).Failed {
+			continue
+		}
+		words, called := headOf(firstLine(m.Text))
+		words = unled(words)
+		if len(words) == 0 || sentence[strings.ToLower(words[0])] {
+			continue
+		}
+		if name := j.begunAs(m, words, called); name != "" {
+			return name
+		}
+	}
+	return ""
+}
+
+// begunAs looks for the line before m that begins with the most of its first words.
+func (j *judge) begunAs(m *story.Message, words []string, called bool) string {
+	best, times := 0, 0
+	for i, seen := len(j.a.Messages)-1, 0; i >= 0 && seen < echoBack; i-- {
+		o := j.a.Messages[i]
+		if o.Line >= m.Line {
+			continue
+		}
+		seen++
+		if o.Kind <= story.KindDebug {
+			continue
+		}
+		head, _ := headOf(firstLine(o.Text))
+		n := common(words, unled(head))
+		if n > best {
+			best, times = n, 0
+		}
+		if n == best && n > 0 {
+			times += max(1, o.Repeated)
+		}
+	}
+	for best > 0 && tailWords[strings.ToLower(words[best-1])] {
+		best--
+	}
+	if best == 0 || times > echoOften || best > echoWords {
+		return ""
+	}
+	name := strings.Join(words[:best], " ")
+	said := best == len(words) && (called || best > 1) || best < len(words) && brokenOff[strings.ToLower(words[best])]
+	if !said && !(best == 1 && isName(name)) {
+		return ""
+	}
+	return name
+}
+
+// common is how many words two heads begin with alike.
+func common(a, b []string) (n int) {
+	for n < len(a) && n < len(b) && strings.EqualFold(a[n], b[n]) {
+		n++
+	}
+	return n
+}
+
+// isName says whether a word is a name that somebody made up: with a capital or a figure
+// within, or words joined.
+func isName(w string) bool {
+	return strings.ContainsAny(w, "_-.") || strings.IndexFunc(w[1:], unicode.IsUpper) >= 0
+}
