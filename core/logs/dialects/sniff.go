@@ -130,7 +130,10 @@ func (w *window) beneath(k int) [][]byte {
 func (s *sniffer) choose(lines [][]byte) {
 	var off peel.Columns
 	if s.chosen == "" {
-		if off = peel.SetOff(lines); off != nil {
+		if off = peel.SetOff(lines); off != nil && generic.IsTable(lines) { // the marks are a cell's
+			off = nil
+		}
+		if off != nil {
 			lines = stripped(off, lines)
 		}
 	}

@@ -34,11 +34,12 @@ const (
 	advice
 	restart
 	gives
+	well
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
 	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice, "restart": restart,
-	"gives": gives}
+	"gives": gives, "well": well}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -134,7 +135,7 @@ func Read(line string) (r Reading) {
 			exitAt, first = max(exitAt, end), first || i == 0
 		} else if p.says == number {
 			numberAt = max(numberAt, end)
-		} else if p.says == gives && endsWithSetup(low[:i]) {
+		} else if p.says == gives && (endsWithSetup(low[:i]) || ofSetup(low)) {
 			givesAt = max(givesAt, end)
 		} else if p.says == failed {
 			failedAt = max(failedAt, end)
@@ -153,7 +154,7 @@ func Read(line string) (r Reading) {
 	r.Fails = all&failed != 0
 	r.Failed = all&setup != 0 && all&failed != 0 || alone
 	r.Ends = all&setup != 0 && all&end != 0
-	r.Worked = all&setup != 0 && all&worked != 0 && all&failed == 0
+	r.Worked = (all&setup != 0 && all&worked != 0 || all&well != 0) && all&failed == 0
 	said, isSaid := numberAfter(low, numberAt)
 	if n, ok := numberAfter(low, exitAt); ok {
 		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first
@@ -175,6 +176,13 @@ func Read(line string) (r Reading) {
 // setup's own: in a bracket, or "with 64" at the end.
 func behindFailed(rest string) bool {
 	return strings.HasPrefix(rest, " (") || strings.HasPrefix(rest, " with ") && closes(rest, len(" with "))
+}
+
+// ofSetup says whether a line begins by naming the setup of something: "install of Tide
+// Watch ended: 3".
+func ofSetup(line string) bool {
+	word, rest, _ := strings.Cut(strings.TrimLeft(line, "-=*#> "), " ")
+	return IsSetup(word) && (strings.HasPrefix(rest, "of ") || strings.HasPrefix(rest, "for "))
 }
 
 // endsWithSetup says whether a text ends with a word for a setup, alone or as the end

@@ -374,7 +374,7 @@ func anyStamp(s []byte) (date string, at time.Duration, n int) {
 	if date, at, k := sinceEpoch(s); k > 0 {
 		return date, at, k
 	}
-	if k := digits(s); k == 6 && k+1 < len(s) && s[k] == ' ' { // 260224 19:05:11
+	if k := digits(s); k == 6 && s[1] != 'x' && k+1 < len(s) && s[k] == ' ' { // 260224 19:05:11
 		if _, at, m := lines.Stamp(s[k+1:]); m > 0 {
 			return "20" + string(s[:2]) + "-" + string(s[2:4]) + "-" + string(s[4:6]), at, k + 1 + m
 		}

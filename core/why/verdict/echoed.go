@@ -34,7 +34,7 @@ var tailWords = map[string]bool{"at": true, "via": true, "with": true, "from": t
 // brokenOff are words behind a name that say that it did not go well.
 var brokenOff = map[string]bool{"aborted": true, "failed": true, "fails": true, "threw": true, "gave": true, "stopped": true, "terminated": true,
 	"not": true, "unsuccessful": true, "ended": true, "end": true, "declined": true, "refused": true, "returned": true, "could": true, "cannot": true,
-	"did": true, "does": true, "error": true, "rejected": true, "interrupted": true, "cancelled": true, "timed": true, "crashed": true, "hung": true,
+	"did": true, "does": true, "rejected": true, "interrupted": true, "cancelled": true, "timed": true, "crashed": true, "hung": true,
 	"broke": true, "quit": true, "exited": true, "was": true, "incomplete": true, "abandoned": true, "rolled": true, "died": true}
 
 // sentence are words with which sentences begin that name nothing done.
@@ -84,7 +84,7 @@ func (j *judge) echoed(broke []*story.Message) string {
 		}
 		words, called := headOf(firstLine(m.Text))
 		words = unled(words)
-		if len(words) == 0 || sentence[strings.ToLower(words[0])] {
+		if len(words) == 0 || sentence[strings.ToLower(words[0])] || j.ofProduct(words[0]) {
 			continue
 		}
 		if name := j.begunAs(m, words, called); name != "" {
@@ -92,6 +92,12 @@ func (j *judge) echoed(broke []*story.Message) string {
 		}
 	}
 	return ""
+}
+
+// ofProduct says whether a word is the first of the product's name.
+func (j *judge) ofProduct(word string) bool {
+	first, _, _ := strings.Cut(j.a.Product.Name, " ")
+	return first != "" && strings.EqualFold(first, word)
 }
 
 // begunAs looks for the line before m that begins with the most of its first words.

@@ -1,6 +1,7 @@
 package verdict
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -199,12 +200,27 @@ func (j *judge) subject(class string) *signs.Subject {
 			}
 		}
 	}
+	near := j.before()
+	if x := spoken[class]; x != nil {
+		for _, m := range slices.Concat(j.anchor, near) {
+			if f := x.expr.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				return &signs.Subject{Kind: x.kind, Name: strings.Trim(cmp.Or(f[1:]...), `.,;:'"`)}
+			}
+		}
+	}
+	if only := certain[class]; only != nil { // any word can be a name; a host is a host
+		for _, lines := range [][]*story.Message{j.anchor, near} {
+			if found := j.subjectIn(lines, only, anything); found != nil {
+				return found
+			}
+		}
+	}
 	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class],
 		[]names.Kind{names.Path, names.File, names.Host, names.Key, names.Unsure})
 	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
 		return found
 	}
-	near := j.before()
+	near = slices.DeleteFunc(near, func(m *story.Message) bool { return m.Repeated > mostOfList && m.Kind > story.KindWarning && !ofFiles[class] })
 	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
 		return found
 	}
@@ -216,6 +232,30 @@ func (j *judge) subject(class string) *signs.Subject {
 	}
 	return j.subjectIn(j.anchor, kinds, anything)
 }
+
+// spoken is how a line names what a class is about, in words that say so.
+var spoken = map[string]*struct {
+	kind string
+	expr *lazy.Regexp
+}{
+	"in-use": {"port", lazy.MustCompile(`(?i)\bport[ :=#]{1,3}(\d{2,5})\b.{0,60}\b(?:in use|taken|occupied|busy|listen|already|bound|belegt|utilisé|ocupado|occupat|używan|занят)|` +
+		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?\b(?:port[ :=]{1,2}|(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
+		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
+	"command-line": {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
+	"component-store": {"feature", lazy.MustCompile(`(?:\b(?i:feature|capability|role)[ :=]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})`)},
+}
+
+// certain are the kinds of names that a class is about so surely that one right before the
+// telling line outweighs any other word in it.
+var certain = map[string][]names.Kind{"network": {names.Host}, "registry": {names.Key}}
+
+// mostOfList is how often lines of one shape come at most that are no list; a list's last
+// line is only what was done when it broke, which tells something where files are concerned.
+const mostOfList = 8
+
+// ofFiles are the classes that are about the very file that was handled.
+var ofFiles = map[string]bool{"permission": true, "in-use": true, "path": true, "corrupt": true, "source": true, "security-software": true,
+	"space": true, "leftover": true, "unknown": true}
 
 // missingModule is how runtimes name what a program of theirs lacks.
 var missingModule = lazy.MustCompile(`(?i)(?:no module named|missing (?:module|library|package|assembly)|could not load file or assembly|shared object file:?|cannot load library|no package called|requires? the (?:module|package)) ['"“‘]?([\w@][\w.@/+-]*\w)`)
@@ -309,7 +349,7 @@ func tellsOne(w string) bool {
 	low := strings.ToLower(w)
 	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
 		!strings.ContainsAny(w, ".:") &&
-		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "activityid" &&
+		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "activityid" && low != "notbefore" && low != "notafter" &&
 		!commandlet.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
 }
 

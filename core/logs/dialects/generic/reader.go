@@ -170,6 +170,7 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	r.ends[r.b.A] = l.Number
 	r.facts(l.Number, e, low, found, stages)
 	if !e.level {
+		e.text = strings.TrimPrefix(e.text, "--- ") // where others say how grave they are
 		e.kind = guess(e.text)
 		if g, rest := levelWord(e.text); g != peel.Unknown {
 			e.kind, e.level, e.text = ofGravity[g], true, rest
@@ -378,6 +379,10 @@ const longestLevel = 30
 var levelMarks = map[string]peel.Gravity{"!!": peel.Error, "!!!": peel.Error, "[!!]": peel.Error, "✗": peel.Error, "✘": peel.Error,
 	"❌": peel.Error, "⚠": peel.Warning, "[!]": peel.Warning}
 
+// plainLevels are words for how grave a line is that no sentence begins with.
+var plainLevels = map[string]bool{"ERR": true, "WRN": true, "INF": true, "DBG": true, "FTL": true, "TRC": true, "VRB": true, "CRIT": true,
+	"ERROR": true, "WARN": true, "WARNING": true, "INFO": true, "DEBUG": true, "TRACE": true, "FATAL": true}
+
 // levelWord reads a word for how grave a line is that it begins with, behind a
 // number that counts the lines: "Hata: …", "[WARN] …", "327 verbose …".
 func levelWord(text string) (g peel.Gravity, rest string) {
@@ -399,6 +404,9 @@ func levelWord(text string) (g peel.Gravity, rest string) {
 		return peel.Unknown, text
 	}
 	w := t[:end]
+	if t[end] == ' ' && plainLevels[w] && len(t) > end+1 && !(t[end+1] >= '0' && t[end+1] <= '9') { // "ERROR 5" names a number
+		return peel.Level(w), strings.TrimLeft(t[end:], " ")
+	}
 	if t[end] == ' ' && len(t) >= len(text) { // a word of the sentence, unless a number or a bracket set it off
 		return peel.Unknown, text
 	}
@@ -551,6 +559,9 @@ func settle(a *story.Attempt, end int) {
 		if n := len(a.Messages); a.Success == nil && n > 1 && endings.Read(a.Messages[n-1].Text).Ends && refused(a.Messages[:n-1], end) {
 			a.Success = new(false)
 		}
+	}
+	if n := len(a.Messages); a.Success == nil && a.Restart && n > 0 && endings.Read(a.Messages[n-1].Text).Restart {
+		a.Success = new(true)
 	}
 	if a.Success != nil && !*a.Success && a.Exit != nil && a.Exit.Code == 0 {
 		a.Exit = nil

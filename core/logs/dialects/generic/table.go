@@ -4,8 +4,10 @@ import (
 	"bytes"
 	"encoding/csv"
 	"encoding/xml"
+	"slices"
 	"strings"
 
+	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 )
 
@@ -39,9 +41,87 @@ func table(lines [][]byte) form {
 				return f
 			}
 		}
-		return nil
+		return headless(lines)
 	}
 	return nil
+}
+
+// IsTable says whether lines are the rows of a table.
+func IsTable(lines [][]byte) bool { return table(lines) != nil }
+
+// Of a table without a head: so many rows tell what its columns are, when so many of them
+// agree.
+const (
+	leastRows = 4
+	agreeing  = 0.8
+)
+
+// headless reads rows of cells in quotation marks whose columns nothing names: what they
+// are, their values tell.
+func headless(lines [][]byte) form {
+	for _, sep := range []rune{',', ';', '\t', '|'} {
+		cut := cutter(sep)
+		var rows [][]string
+		for _, l := range lines {
+			if bytes.HasPrefix(l, []byte(`"`)) && bytes.Contains(l, []byte(`"`+string(sep))) {
+				rows = append(rows, cut(string(bytes.TrimSpace(l))))
+			}
+		}
+		if len(rows) < leastRows || float64(len(rows)) < agreeing*float64(len(lines)) {
+			continue
+		}
+		if names := columnsOf(rows); names != nil {
+			if f := rowsOf(names, cut); agree(f, lines) {
+				return f
+			}
+		}
+	}
+	return nil
+}
+
+// columnsOf names the columns of rows by what stands in them; nil where none holds times
+// or levels.
+func columnsOf(rows [][]string) []string {
+	width := len(rows[0])
+	names, letters := make([]string, width), make([]int, width)
+	text := -1
+	for i := range width {
+		stamps, levels, words, all := 0, 0, 0, 0
+		for _, r := range rows {
+			if len(r) != width {
+				continue
+			}
+			all++
+			cell := strings.TrimSpace(r[i])
+			letters[i] += len(cell)
+			if _, _, n := peel.Stamp([]byte(cell)); n > 0 {
+				stamps++
+			} else if peel.Level(cell) != peel.Unknown {
+				levels++
+			} else if !strings.Contains(cell, " ") {
+				words++
+			}
+		}
+		share := func(n int) bool { return float64(n) >= agreeing*float64(max(all, 1)) }
+		switch {
+		case share(stamps):
+			names[i] = "time"
+		case share(levels):
+			names[i] = "level"
+		case share(words):
+			names[i] = "source"
+		default:
+			names[i] = "cell"
+		}
+		if names[i] == "cell" && (text < 0 || letters[i] > letters[text]) {
+			text = i
+		}
+	}
+	if text < 0 || !slices.Contains(names, "time") && !slices.Contains(names, "level") {
+		return nil
+	}
+	names[text] = "text"
+	return names
 }
 
 // cutter parts a line at a sign; quotation marks hold it together.
