@@ -200,7 +200,11 @@ func inside(in []byte) (v value) {
 		if n < 0 {
 			n = len(in)
 		}
-		switch w := string(in[:n]); {
+		w := string(in[:n])
+		if thread, l, ok := strings.Cut(w, "/"); ok && v.level == "" && Level(l) != Unknown && len(l) > 1 { // [worker-2/ERROR]
+			w, v.level = thread, l
+		}
+		switch {
 		case v.level == "" && Level(w) != Unknown:
 			v.level = w
 		case n == 0:

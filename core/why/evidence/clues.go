@@ -64,6 +64,7 @@ func CluesIn(lower string) (clues []Clue) {
 		}
 		clues = append(clues, Clue{Class: w.Class, Strength: w.Strength, What: w.Phrase, At: w.At})
 	}
+	clues = unwrapped(clues)
 	words := len(clues) > 0
 	for _, n := range Numbers(lower) {
 		if c, ok := n.clue(); ok {
@@ -74,6 +75,15 @@ func CluesIn(lower string) (clues []Clue) {
 		}
 	}
 	return clues
+}
+
+// unwrapped leaves out the names of exceptions behind which the same line says something
+// else: FileNotFoundException: C:\a.ini (Access is denied).
+func unwrapped(clues []Clue) []Clue {
+	return slices.DeleteFunc(clues, func(c Clue) bool {
+		return c.Strength == lexicon.Echo && (strings.HasSuffix(c.What, "exception") || strings.HasSuffix(c.What, "error")) &&
+			slices.ContainsFunc(clues, func(o Clue) bool { return o.At > c.At && o.Class != c.Class && o.Strength != lexicon.Against })
+	})
 }
 
 // denials are words that undo what stands right behind them.

@@ -148,7 +148,11 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
 		}
 		if l.fails && len(l.clues) == 0 && !m.Verdict && m.Number == 0 {
-			if c, ok := guessed(l.lower); ok {
+			said := l.lower
+			if a.Product.Name != "" { // a product may be called a server, or after a file
+				said = strings.ReplaceAll(said, lower(a.Product.Name), "")
+			}
+			if c, ok := guessed(said); ok {
 				l.clues = append(l.clues, c)
 			}
 		}
@@ -162,6 +166,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	r.findBurst()
 	r.link()
 	r.compare()
+	r.rooms()
 	return r
 }
 

@@ -89,6 +89,11 @@ func (j *judge) acting() *string {
 			}
 		}
 	}
+	if !slices.ContainsFunc(lines, func(m *story.Message) bool { return worded.MatchString(m.Source) }) {
+		if name := j.spokenOf(append(lines, j.before()...)); name != "" {
+			return &name
+		}
+	}
 	for _, m := range lines {
 		if worded.MatchString(m.Source) && m.Kind <= story.KindWarning {
 			return &m.Source

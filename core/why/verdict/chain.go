@@ -41,6 +41,11 @@ func (j *judge) place() {
 				break
 			}
 		}
+		for _, m := range j.anchor {
+			if code, ok := evidence.CodeOfText(strings.ToLower(m.Text), *c.Class); ok && c.Message == nil {
+				c.Message = &code
+			}
+		}
 	}
 	j.packageName()
 	j.ordered()

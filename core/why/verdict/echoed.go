@@ -6,6 +6,7 @@ import (
 
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 )
 
@@ -98,6 +99,44 @@ func (j *judge) echoed(broke []*story.Message) string {
 func (j *judge) ofProduct(word string) bool {
 	first, _, _ := strings.Cut(j.a.Product.Name, " ")
 	return first != "" && strings.EqualFold(first, word)
+}
+
+// spokenOf is what the lines right before and at the failure begin with and end with a colon,
+// more than once: "copy charts: volume 1 done", "copy charts: waiting for volume 2". Where
+// nothing else tells what was done, and of such lines the nearest.
+func (j *judge) spokenOf(lines []*story.Message) string {
+	heads := map[string]int{}
+	for _, m := range j.a.Messages {
+		if name := calledHead(m); name != "" {
+			heads[name] += max(1, m.Repeated)
+		}
+	}
+	for _, m := range lines {
+		if name := calledHead(m); heads[name] > 1 && heads[name] <= echoOften {
+			return name
+		}
+	}
+	for _, m := range lines { // what runs says so with dots: "Creating the folder C:\Tide ..."
+		if text := firstLine(m.Text); m.Kind > story.KindWarning && (strings.HasSuffix(text, "...") || strings.HasSuffix(text, "…")) {
+			for _, n := range names.In(text) {
+				text = text[:min(len(text), n.At)]
+			}
+			if words := strings.Fields(strings.TrimRight(text, ".… :\"'")); len(words) > 0 && len(words) <= echoWords {
+				return strings.Join(words, " ")
+			}
+		}
+	}
+	return ""
+}
+
+// calledHead is what a message begins with and ends with a colon; empty where that is no
+// name of something done.
+func calledHead(m *story.Message) string {
+	words, called := headOf(firstLine(m.Text))
+	if !called || len(words) > echoWords || sentence[strings.ToLower(words[0])] || leadWords[strings.ToLower(words[0])] {
+		return ""
+	}
+	return strings.Join(words, " ")
 }
 
 // begunAs looks for the line before m that begins with the most of its first words.

@@ -220,7 +220,7 @@ type form func(line []byte) (e entry, ok bool)
 // learn tells the form of a text from its first lines; nil when it has none of
 // these.
 func learn(lines [][]byte) form {
-	for _, try := range []func([][]byte) form{table, page, elements} {
+	for _, try := range []func([][]byte) form{syslog, table, page, elements} {
 		if f := try(lines); f != nil {
 			return f
 		}

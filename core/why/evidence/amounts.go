@@ -1,0 +1,140 @@
+package evidence
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+
+	_ "embed"
+
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/lexicon"
+)
+
+// A setup often tells how much room it wants on one line and how much there is on another,
+// and never that the first is more.
+
+//go:embed amounts.txt
+var amountsText string
+
+// roomWords are the words of amounts.txt, in small letters: for what is wanted, for what is
+// there, and for what is no room on a disk.
+var roomWords = sync.OnceValue(func() map[string][]string {
+	all := map[string][]string{}
+	for line := range strings.Lines(amountsText) {
+		kind, words, ok := strings.Cut(strings.TrimSpace(line), " ")
+		if !ok || kind == "#" {
+			continue
+		}
+		for w := range strings.SplitSeq(words, "|") {
+			all[kind] = append(all[kind], strings.TrimSpace(w))
+		}
+	}
+	return all
+})
+
+// amountIn is a number of bytes with its unit: "48 211 MB", "12.5 GB", "48,211,233 bytes".
+var amountIn = lazy.MustCompile(`(?:^|[^\d.,])(\d{1,3}(?:[ ,.'’\x{a0}\x{202f}]\d{3})+|\d+(?:[.,]\d{1,3})?)\s?([kmgt]i?b|[kmgt]o|[кмгт]б|bytes?|octets|байт)(?:[^\pL]|$)`)
+
+const (
+	roomBefore = 36 // bytes before an amount in which the word stands that says what it is of
+	roomAfter  = 18 // and behind it
+	mostRooms  = 60 // amounts of a run that are looked at; a log with more measures all the time
+)
+
+// A room is an amount that a line names.
+type room struct {
+	bytes float64
+	text  string
+	line  int // by its place in the run's lines
+}
+
+// rooms finds what is wanted and what is free, and makes a clue of each that is wanted and
+// more than all that is free.
+func (r *Run) rooms() {
+	var wanted, free []room
+	for i := range r.lines {
+		l := &r.lines[i]
+		if l.noise || !strings.ContainsAny(l.lower, "0123456789") {
+			continue
+		}
+		w, f := roomsIn(l.lower, i)
+		wanted, free = append(wanted, w...), append(free, f...)
+		if len(wanted)+len(free) > mostRooms {
+			return
+		}
+	}
+	for _, w := range wanted {
+		if len(free) == 0 || slices.ContainsFunc(free, func(f room) bool { return f.bytes >= w.bytes || r.lines[f.line].pos > r.end }) {
+			continue
+		}
+		f := free[len(free)-1]
+		l := &r.lines[f.line]
+		l.clues = append(l.clues, Clue{Class: "space", Strength: lexicon.Root,
+			What: fmt.Sprintf("%s is wanted (line %d), and %s is free", w.text, r.lines[w.line].Line, f.text)})
+		l.linked = max(l.linked, linkedName)
+		l.rated = max(l.rated, KindWeight[story.KindWarning])
+		return
+	}
+}
+
+// roomsIn finds the amounts of a line, in small letters, that are wanted and that are free.
+func roomsIn(lower string, line int) (wanted, free []room) {
+	words := roomWords()
+	for _, m := range amountIn.FindAllStringSubmatchIndex(lower, 6) {
+		before, after := lower[max(0, m[2]-roomBefore):m[2]], lower[m[5]:min(len(lower), m[5]+roomAfter)]
+		if near(before, after, words["other"]) < len(lower) {
+			continue
+		}
+		n, ok := bytesOf(lower[m[2]:m[3]], lower[m[4]:m[5]])
+		if !ok {
+			continue
+		}
+		x := room{n, lower[m[2]:m[5]], line}
+		switch w, f := near(before, after, words["wanted"]), near(before, after, words["free"]); {
+		case w < f:
+			wanted = append(wanted, x)
+		case f < w:
+			free = append(free, x)
+		}
+	}
+	return wanted, free
+}
+
+// near is how far from an amount the nearest of some words stands; far more than any line
+// is long when none does.
+func near(before, after string, words []string) int {
+	best := 1 << 20
+	for _, w := range words {
+		if at := strings.LastIndex(before, w); at >= 0 {
+			best = min(best, len(before)-at-len(w))
+		}
+		if at := strings.Index(after, w); at >= 0 {
+			best = min(best, at)
+		}
+	}
+	return best
+}
+
+// bytesOf reads an amount. Marks before three digits part thousands, but in gigabytes and
+// terabytes, of which nobody has thousands.
+func bytesOf(number, unit string) (float64, bool) {
+	shift := 1.0
+	k := strings.IndexRune("kmgt", latin(unit))
+	if k >= 0 && len(unit) < len("byte") {
+		for range k + 1 {
+			shift *= 1024
+		}
+	}
+	number = strings.NewReplacer(" ", "", "'", "", "’", "", "\u00a0", "", "\u202f", "").Replace(number)
+	if at := strings.LastIndexAny(number, ".,"); at >= 0 && (len(number)-at-1 != 3 || k >= 2) {
+		number = strings.NewReplacer(".", "", ",", "").Replace(number[:at]) + "." + number[at+1:]
+	} else {
+		number = strings.NewReplacer(".", "", ",", "").Replace(number)
+	}
+	n, err := strconv.ParseFloat(number, 64)
+	return n * shift, err == nil
+}
