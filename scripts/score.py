@@ -99,7 +99,9 @@ for path in sorted(glob.glob(os.path.join(folder, "*.json"))):
     try:
         got = json.loads(run.stdout)
     except ValueError:
-        print(f"{os.path.basename(path)}: no verdict: {run.stderr.strip()}")
+        got = {}
+    if "outcome" not in got:
+        print(f"{os.path.basename(path)}: no verdict: {run.stderr.strip() or got.get('error')}")
         continue
     miss = judge(answer, got)
     good += not miss

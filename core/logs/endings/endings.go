@@ -35,11 +35,12 @@ const (
 	restart
 	gives
 	well
+	quits
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
 	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice, "restart": restart,
-	"gives": gives, "well": well}
+	"gives": gives, "well": well, "quits": quits}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -129,6 +130,9 @@ func Read(line string) (r Reading) {
 		if low[i] != ',' && !pieces.Begins(low, i) || !pieces.Ends(low, end) || p.says == passed && takenBack(low[:i]) {
 			return
 		}
+		if p.says == quits && (strings.TrimRight(low[end:], ".!…。 ") != "" || !endsWithSetup(low[:i])) {
+			return
+		}
 		all |= p.says
 		alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[end:], ".!…。 ") == ""
 		if p.says == exit {
@@ -151,8 +155,8 @@ func Read(line string) (r Reading) {
 	r.Again = all&again != 0
 	r.Refuses = all&refuse != 0
 	r.Cancelled = all&cancel != 0
-	r.Fails = all&failed != 0
-	r.Failed = all&setup != 0 && all&failed != 0 || alone
+	r.Fails = all&(failed|quits) != 0
+	r.Failed = all&setup != 0 && all&failed != 0 || alone || all&quits != 0
 	r.Ends = all&setup != 0 && all&end != 0
 	r.Worked = (all&setup != 0 && all&worked != 0 || all&well != 0) && all&failed == 0
 	said, isSaid := numberAfter(low, numberAt)

@@ -2,6 +2,7 @@ package peel
 
 import (
 	"bytes"
+	"fmt"
 	"strconv"
 	"strings"
 	"time"
@@ -383,6 +384,9 @@ func anyStamp(s []byte) (date string, at time.Duration, n int) {
 			return "20" + string(s[:2]) + "-" + string(s[2:4]) + "-" + string(s[4:6]), at, k + 1 + m
 		}
 	}
+	if date, at, k := unparted(s); k > 0 {
+		return date, at, k
+	}
 	if k := digits(s); k == 8 && s[0] == '2' && k+1 < len(s) { // 20260225
 		rest := bytes.TrimLeft(s[k:], " T-_")
 		if _, at, m := lines.Stamp(rest); m > 0 {
@@ -390,6 +394,61 @@ func anyStamp(s []byte) (date string, at time.Duration, n int) {
 		}
 	}
 	return "", -1, 0
+}
+
+// unparted reads a date and a time of which one at least has no colons: 20260225131433,
+// 20260225-131433, 2026-02-25_13-14-33, 2026.02.25-13.14.33.
+func unparted(s []byte) (date string, at time.Duration, n int) {
+	k := digits(s)
+	var y, m, d int
+	switch {
+	case (k == 8 || k == 14) && s[0] == '2':
+		y, m, d, n = figures(s[:4]), figures(s[4:6]), figures(s[6:8]), 8
+	case k == 4 && s[0] == '2' && len(s) > 10 && (s[4] == '-' || s[4] == '.' || s[4] == '_') && s[7] == s[4] && digits(s[5:]) == 2 && digits(s[8:]) == 2:
+		y, m, d, n = figures(s[:4]), figures(s[5:7]), figures(s[8:10]), 10
+	default:
+		return "", -1, 0
+	}
+	if y < 2000 || y > 2099 || m < 1 || m > 12 || d < 1 || d > 31 {
+		return "", -1, 0
+	}
+	if n < len(s) && bytes.IndexByte([]byte("T-_ ."), s[n]) >= 0 {
+		n++
+	}
+	rest := s[n:]
+	var h, mi, sec int
+	switch {
+	case digits(rest) >= 6 && digits(rest) <= 9 && digits(rest) != 8 && k != 4: // with milliseconds, maybe
+		h, mi, sec = figures(rest[:2]), figures(rest[2:4]), figures(rest[4:6])
+		n += digits(rest)
+	case len(rest) >= 8 && digits(rest) == 2 && (rest[2] == '-' || rest[2] == '.') && rest[5] == rest[2] && digits(rest[3:]) == 2 && digits(rest[6:]) == 2:
+		h, mi, sec = figures(rest[:2]), figures(rest[3:5]), figures(rest[6:8])
+		n += 8
+	default:
+		return "", -1, 0
+	}
+	if h > 23 || mi > 59 || sec > 60 {
+		return "", -1, 0
+	}
+	if n < len(s) && (s[n] == '.' || s[n] == ',') && digits(s[n+1:]) > 0 {
+		n += 1 + digits(s[n+1:])
+	}
+	if n < len(s) && s[n] == 'Z' {
+		n++
+	}
+	if n < len(s) && (s[n] >= '0' && s[n] <= '9' || s[n] >= 'a' && s[n] <= 'z' || s[n] >= 'A' && s[n] <= 'Z') { // a number or a name
+		return "", -1, 0
+	}
+	return fmt.Sprintf("%04d-%02d-%02d", y, m, d),
+		time.Duration(h)*time.Hour + time.Duration(mi)*time.Minute + time.Duration(sec)*time.Second, n
+}
+
+// figures reads decimal digits.
+func figures(b []byte) (v int) {
+	for _, c := range b {
+		v = v*10 + int(c-'0')
+	}
+	return v
 }
 
 // sinceEpoch reads seconds since 1970, with a fraction, or milliseconds.

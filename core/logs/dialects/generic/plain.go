@@ -64,10 +64,11 @@ func (p *Plain) Line(l textfile.Line) {
 		}
 		p.before = append(p.before[:0], l.Text...)
 		text := string(l.Text)
-		if k := guess(text); k <= story.KindWarning {
+		g, _ := levelWord(text)
+		if k := guess(text); k <= story.KindWarning || g == peel.Error {
 			p.failed++
 		}
-		if g, _ := levelWord(text); g != peel.Unknown {
+		if g != peel.Unknown {
 			p.levels++
 		}
 	}
@@ -246,6 +247,10 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	if p.about > 0 && slices.ContainsFunc(attempts, func(a *story.Attempt) bool {
 		return a.Cancelled || slices.ContainsFunc(a.Messages, func(m *story.Message) bool { return m.Verdict })
 	}) {
+		return true
+	}
+	// It says what it is, and its lines are set off as a program's are.
+	if p.about > 0 && p.front.Told() && slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Product.Name != "" }) {
 		return true
 	}
 	return p.about >= leastAbout && (ended || float64(p.about) >= shareAbout*float64(p.lines)) &&

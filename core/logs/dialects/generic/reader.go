@@ -37,6 +37,7 @@ type Reader struct {
 	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
 	form    form         // a table's or an XML text's, nil for others
 	rows    bool         // it is a table's
+	scale   scale        // of levels that are numbers; nil where the first lines do not tell
 	plain   bool         // a text without time and level: each line is an entry
 	deep    bool         // and lines that begin with blanks are entries too, as in a report
 }
@@ -56,6 +57,7 @@ func NewLearned(file string, columns peel.Columns, head [][]byte) *Reader {
 	if columns.Told() {
 		r.columns = columns
 	}
+	r.scale = scaleOf(r, head)
 	return r
 }
 
@@ -146,6 +148,9 @@ func (r *Reader) Line(l textfile.Line) {
 		return
 	}
 	e, ok := r.parse(l.Text)
+	if e.number != "" && r.scale != nil {
+		e.kind, e.level = r.scale[e.number], true
+	}
 	if !ok || continuation(l.Text) && e.at < 0 && !r.deep {
 		r.more(l)
 		return
@@ -381,7 +386,7 @@ var levelMarks = map[string]peel.Gravity{"!!": peel.Error, "!!!": peel.Error, "[
 
 // plainLevels are words for how grave a line is that no sentence begins with.
 var plainLevels = map[string]bool{"ERR": true, "WRN": true, "INF": true, "DBG": true, "FTL": true, "TRC": true, "VRB": true, "CRIT": true,
-	"ERROR": true, "WARN": true, "WARNING": true, "INFO": true, "DEBUG": true, "TRACE": true, "FATAL": true}
+	"ERRO": true, "DEBU": true, "FATA": true, "ERROR": true, "WARN": true, "WARNING": true, "INFO": true, "DEBUG": true, "TRACE": true, "FATAL": true}
 
 // levelWord reads a word for how grave a line is that it begins with, behind a
 // number that counts the lines: "Hata: …", "[WARN] …", "327 verbose …".

@@ -74,7 +74,8 @@ func compose(fs []field) (e entry, ok bool) {
 		}
 		return ""
 	}
-	level := levelOf(fs, used)
+	level, number := levelOf(fs, used)
+	e.number = number
 	if g := peel.Level(level); g != peel.Unknown {
 		e.kind, e.level = ofGravity[g], true
 	}
@@ -125,7 +126,7 @@ func compose(fs []field) (e entry, ok bool) {
 
 // levelOf takes the fields that tell how grave a record is: a word before a number, which
 // may be a priority that all records share.
-func levelOf(fs []field, used []bool) (level string) {
+func levelOf(fs []field, used []bool) (level, number string) {
 	for i, f := range fs {
 		if used[i] || f.value == "" || meaning(f.name) != "level" {
 			continue
@@ -134,17 +135,19 @@ func levelOf(fs []field, used []bool) (level string) {
 		switch {
 		case peel.Level(f.value) != peel.Unknown:
 			if used[i] = true; peel.Level(level) == peel.Unknown || numericLevel(fs, level) {
-				level = f.value
+				level, number = f.value, ""
 			}
 		case numeric:
 			if used[i] = true; level == "" {
-				level = w
+				level, number = w, f.value
 			}
+		case level == "" && len(f.value) == 1 && f.value[0] >= '0' && f.value[0] <= '9':
+			used[i], number = true, f.value
 		case level == "":
 			used[i], level = true, f.value
 		}
 	}
-	return level
+	return level, number
 }
 
 // numericLevel says whether a level was told by a number and not by its word.

@@ -1,0 +1,54 @@
+package generic
+
+import (
+	"maps"
+	"slices"
+
+	"hollowkey/core/logs/story"
+)
+
+// A scale is what levels that are figures mean. Some programs count up from the least grave,
+// others, as system loggers, down from the gravest.
+type scale map[string]story.Kind
+
+var (
+	// upward is of programs that count from trace at 0 to critical at 5.
+	upward = scale{"0": story.KindText, "1": story.KindText, "2": story.KindInfo, "3": story.KindWarning, "4": story.KindError, "5": story.KindError}
+	// agents is of management agents: information, warning, error.
+	agents = scale{"1": story.KindInfo, "2": story.KindWarning, "3": story.KindError}
+	// downward is of programs that count from fatal or error on to debug at 4.
+	downward = scale{"0": story.KindError, "1": story.KindError, "2": story.KindWarning, "3": story.KindInfo, "4": story.KindText}
+	// system is that of system loggers, RFC 5424, section 6.2.1.
+	system = scale{"0": story.KindError, "1": story.KindError, "2": story.KindError, "3": story.KindError, "4": story.KindWarning,
+		"5": story.KindInfo, "6": story.KindInfo, "7": story.KindText}
+)
+
+// leastScaled is how many lines with such a level tell which scale it is.
+const leastScaled = 8
+
+// scaleOf tells the scale by what is written most: errors are few in any log.
+func scaleOf(r *Reader, head [][]byte) scale {
+	counts, all := map[string]int{}, 0
+	for _, l := range head {
+		if e, ok := r.parse(l); ok && e.number != "" {
+			counts[e.number]++
+			all++
+		}
+	}
+	if all < leastScaled || len(counts) < 2 {
+		return nil
+	}
+	seen := slices.Sorted(maps.Keys(counts))
+	least, most := seen[0], seen[len(seen)-1]
+	often := slices.MaxFunc(seen, func(a, b string) int { return counts[a] - counts[b] })
+	down := 2*int(often[0]) > int(least[0])+int(most[0])
+	switch {
+	case down && most > "4":
+		return system
+	case down:
+		return downward
+	case least > "0" && most <= "3":
+		return agents
+	}
+	return upward
+}
