@@ -2,6 +2,7 @@ package codes
 
 import (
 	_ "embed"
+	"strconv"
 	"strings"
 	"sync"
 )
@@ -86,4 +87,26 @@ func lookUp(key string) string {
 		}
 	}
 	return ""
+}
+
+// Named gives the number that a name of the OS's headers, in capitals, stands for: a system
+// error, or, where status is true, the 32 bits of an HRESULT or NTSTATUS.
+func Named(name string) (value int64, status, ok bool) {
+	for _, table := range []string{names, moreNames} {
+		at := strings.Index(table, "|"+name+"\n")
+		if at < 0 {
+			continue
+		}
+		key := table[strings.LastIndexByte(table[:at], '\n')+1 : at]
+		if len(key) < 2 {
+			return 0, false, false
+		}
+		base := 16
+		if key[0] == 'w' {
+			base = 10
+		}
+		n, err := strconv.ParseInt(key[1:], base, 64)
+		return n, key[0] != 'w', err == nil
+	}
+	return 0, false, false
 }

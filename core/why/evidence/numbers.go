@@ -63,7 +63,8 @@ const (
 	longestCall   = 240 // bytes of a call before what it gave back: a path and three numbers
 )
 
-// Numbers finds the codes in a line, given in small letters.
+// Numbers finds the codes in a line, given in small letters: as numbers, then those that it
+// gives by their names.
 func Numbers(lower string) (found []Number) {
 	seen := 0
 	for i := 0; i < len(lower) && seen < mostNumbers; {
@@ -81,7 +82,7 @@ func Numbers(lower string) (found []Number) {
 		}
 		i = max(end, i+1)
 	}
-	return found
+	return append(found, constantsIn(lower)...)
 }
 
 // numberAt reads a whole number at i, and where it ends; not ok when it is part of

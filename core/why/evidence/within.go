@@ -135,6 +135,9 @@ func (c Clue) ofProduct(lower, product string) bool {
 	if len(words) == 0 {
 		return false
 	}
+	for len(words) > 1 && strings.Trim(words[len(words)-1], "0123456789.v:,()") == "" { // its version
+		words = words[:len(words)-1]
+	}
 	last := strings.Trim(words[len(words)-1], `"'.,:()[]`)
 	if itself[last] || endings.IsSetup(last) {
 		return true

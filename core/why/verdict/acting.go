@@ -49,14 +49,22 @@ func (j *judge) before() (near []*story.Message) {
 	if len(j.anchor) == 0 {
 		return nil
 	}
-	for _, m := range j.a.Messages {
-		if d := j.anchor[0].Line - m.Line; d > 0 && d <= around {
+	at, _ := slices.BinarySearchFunc(j.a.Messages, j.anchor[0].Line, func(m *story.Message, line int) int { return m.Line - line })
+	for i, seen := at-1, 0; i >= 0 && seen < around && j.anchor[0].Line-j.a.Messages[i].Line <= farAround; i-- {
+		m := j.a.Messages[i]
+		if listed := m.Repeated > mostOfList && m.Kind > story.KindWarning; !listed || j.anchor[0].Line-m.Line <= around {
 			near = append(near, m)
+			if !listed {
+				seen++
+			}
 		}
 	}
-	slices.Reverse(near)
 	return near
 }
+
+// farAround is how many lines before the telling one are looked at for such messages, among
+// which those of lists do not count.
+const farAround = 120
 
 // acting is what was done when a foreign log's run broke: the stage under way, the
 // function that failed, the part of the program that spoke, or what the line says
@@ -99,7 +107,7 @@ func (j *judge) acting() *string {
 			return &m.Source
 		}
 		for _, re := range []*lazy.Regexp{tagged, failedAt} {
-			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil {
+			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") {
 				return &f[1]
 			}
 		}

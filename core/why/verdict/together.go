@@ -242,7 +242,7 @@ var spoken = map[string]*struct {
 		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?\b(?:port[ :=]{1,2}|(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
 		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
 	"command-line": {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
-	"component-store": {"feature", lazy.MustCompile(`(?:\b(?i:feature|capability|role)[ :=]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})`)},
+	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})`)},
 }
 
 // certain are the kinds of names that a class is about so surely that one right before the
@@ -349,7 +349,7 @@ func tellsOne(w string) bool {
 	low := strings.ToLower(w)
 	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
 		!strings.ContainsAny(w, ".:") &&
-		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "activityid" && low != "notbefore" && low != "notafter" &&
+		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "64-bit" && low != "32-bit" && low != "activityid" && low != "notbefore" && low != "notafter" &&
 		!commandlet.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
 }
 
