@@ -26,6 +26,9 @@ const (
 	number                 // digits, or 0x and digits
 	group                  // any other bracket
 	logger                 // a name with a dash behind it
+	numbered               // a name with a number in a bracket behind it, and no colon: reg(3)
+	sign                   // one letter or sign of its own: e, w, !, -
+	padded                 // a name with blanks up to where all lines go on
 	word                   // the very same word on all lines
 	mark                   // the very same sign: > or " or blanks
 )
@@ -71,6 +74,49 @@ func starts(list []Column, line []byte) []Column {
 var candidates = []Column{
 	{kind: stamp}, {kind: stampGroup}, {kind: level}, {kind: levelGroup}, {kind: levelTag}, {kind: priority}, {kind: tag},
 	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: cell, end: ';'}, {kind: number}, {kind: group}, {kind: logger},
+	{kind: numbered}, {kind: sign},
+}
+
+// signs are levels that are told by a sign.
+var signs = map[byte]string{'!': "warning", 'x': "error", 'X': "error", '*': "info"}
+
+// Of a column of names that blanks fill up: it is so wide at most, and no name stands on
+// more than this share of the lines, else it is the first word of what they say.
+const (
+	widest   = 24
+	oneName  = 0.95
+	agreeing = 0.9
+)
+
+// filledUp is how wide the column of names is that lines begin with, each filled up with
+// blanks; 0 where they begin with no such column.
+func filledUp(lines [][]byte) byte {
+	widths, names := map[int]int{}, map[int]map[string]int{}
+	for _, l := range lines {
+		w, n := nameAt(l)
+		at := n
+		for at < len(l) && l[at] == ' ' {
+			at++
+		}
+		if w == "" || at == n || at > widest || at == len(l) {
+			continue
+		}
+		if widths[at]++; names[at] == nil {
+			names[at] = map[string]int{}
+		}
+		names[at][w]++
+	}
+	for at, k := range widths {
+		lengths := map[int]bool{}
+		often := 0
+		for w, n := range names[at] {
+			lengths[len(w)], often = true, max(often, n)
+		}
+		if float64(k) >= agreeing*float64(len(lines)) && len(lengths) > 1 && len(names[at]) > 2 && float64(often) <= oneName*float64(k) {
+			return byte(at)
+		}
+	}
+	return 0
 }
 
 // constant says whether the column is the same text on every line.
@@ -108,6 +154,7 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 			v, rest, ok = named(line[:i]), line[i:], true
 		}
 	case number:
+		line = bytes.TrimLeft(line, " ") // they may stand in line by their last figure
 		n := digits(line)
 		if n > 0 && n <= maxWord && n < len(line) && parts(line[n]) {
 			rest, ok = line[n:], true
@@ -120,6 +167,24 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 			if ok {
 				v.level = string(line[:1])
 			}
+		}
+	case numbered:
+		if w, n := nameAt(line); w != "" && n < len(line) && (line[n] == '(' || line[n] == '[') {
+			k := digits(line[n+1:])
+			if end := n + 1 + k; k > 0 && end+1 < len(line) && (line[end] == ')' || line[end] == ']') && line[end+1] == ' ' {
+				return named([]byte(w)), bytes.TrimLeft(line[end+1:], " "), true // a dash behind it is a sign
+			}
+		}
+	case sign:
+		if len(line) > 2 && line[1] == ' ' && line[0] > ' ' && line[0] < 0x80 && (line[0] < '0' || line[0] > '9') {
+			v.level, rest, ok = signs[line[0]], line[1:], true
+			if v.level == "" && Level(string(line[:1])) != Unknown {
+				v.level = string(line[:1])
+			}
+		}
+	case padded:
+		if w, n := nameAt(line); n > 0 && n < int(c.end) && len(line) > int(c.end) && len(bytes.TrimLeft(line[n:c.end], " ")) == 0 {
+			v, rest, ok = named([]byte(w)), line[c.end:], true
 		}
 	case logger:
 		w, n := nameAt(line)

@@ -14,7 +14,7 @@ import (
 type Column struct {
 	kind atom
 	word string // of a word that is the same on all lines
-	end  byte   // of a cell: what ends it, a bar, a tab or a semicolon
+	end  byte   // of a cell: what ends it, a bar, a tab or a semicolon; of a column filled up with blanks: how wide it is
 }
 
 // Columns are those of a text, the outermost first.
@@ -55,7 +55,7 @@ func Learn(lines [][]byte) Columns {
 		}
 		best, n := Column{}, 0
 		for c, k := range votes {
-			if c.kind == word && float64(k) < always*float64(len(rests)) {
+			if (c.kind == word || c.kind == sign) && float64(k) < always*float64(len(rests)) {
 				continue
 			}
 			if c.kind == mark && k*3 > len(rests) { // further blanks behind it are the line's own
@@ -66,7 +66,11 @@ func Learn(lines [][]byte) Columns {
 			}
 		}
 		if float64(n) < most*float64(len(rests)) || float64(n) < least {
-			break
+			width := filledUp(rests)
+			if width == 0 {
+				break
+			}
+			best = Column{kind: padded, end: width}
 		}
 		kept := rests[:0:0]
 		for _, r := range rests {
@@ -151,8 +155,12 @@ type Front struct {
 func (cs Columns) Take(line []byte) (f Front, rest []byte, ok bool) {
 	f.At, rest = -1, line
 	for _, c := range cs {
-		var v value
-		if v, rest, ok = c.take(rest); !ok {
+		v, behind, fits := c.take(rest)
+		if !fits && c.kind == sign { // a line without one still says something
+			ok = true
+			continue
+		}
+		if rest, ok = behind, fits; !ok {
 			return Front{At: -1}, line, false
 		}
 		if v.stamped {

@@ -220,7 +220,9 @@ func (j *judge) subject(class string) *signs.Subject {
 	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
 		return found
 	}
-	near = slices.DeleteFunc(near, func(m *story.Message) bool { return m.Repeated > mostOfList && m.Kind > story.KindWarning && !ofFiles[class] })
+	near = slices.DeleteFunc(near, func(m *story.Message) bool {
+		return m.Repeated > mostOfList && m.Kind > story.KindWarning && !ofFiles[class]
+	})
 	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
 		return found
 	}
@@ -241,7 +243,7 @@ var spoken = map[string]*struct {
 	"in-use": {"port", lazy.MustCompile(`(?i)\bport[ :=#]{1,3}(\d{2,5})\b.{0,60}\b(?:in use|taken|occupied|busy|listen|already|bound|belegt|utilisé|ocupado|occupat|używan|занят)|` +
 		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?\b(?:port[ :=]{1,2}|(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
 		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
-	"command-line": {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
+	"command-line":    {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
 	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})`)},
 }
 

@@ -382,7 +382,8 @@ const longestLevel = 30
 
 // levelMarks are signs with which a console shows how grave a line is.
 var levelMarks = map[string]peel.Gravity{"!!": peel.Error, "!!!": peel.Error, "[!!]": peel.Error, "✗": peel.Error, "✘": peel.Error,
-	"❌": peel.Error, "✖": peel.Error, "⚠": peel.Warning, "[!]": peel.Warning, "✔": peel.Info, "✓": peel.Info, "✅": peel.Info}
+	"❌": peel.Error, "✖": peel.Error, "⚠": peel.Warning, "[!]": peel.Warning, "✔": peel.Info, "✓": peel.Info, "✅": peel.Info,
+	"!": peel.Warning, "X": peel.Error, "x": peel.Error, "i": peel.Info}
 
 // plainLevels are words for how grave a line is that no sentence begins with.
 var plainLevels = map[string]bool{"ERR": true, "WRN": true, "INF": true, "DBG": true, "FTL": true, "TRC": true, "VRB": true, "CRIT": true,
