@@ -352,7 +352,7 @@ func (r *Run) link() {
 			}
 		}
 	}
-	words := r.hotWords()
+	words, heads := r.hotWords(), r.hotHeads()
 	in := r.places()
 	for i := range r.lines {
 		l := &r.lines[i]
@@ -362,7 +362,7 @@ func (r *Run) link() {
 			l.linked = linkedSame * w
 			continue
 		}
-		if slices.ContainsFunc(l.names, func(n string) bool { return r.hot[n] > 0 }) {
+		if slices.ContainsFunc(l.names, func(n string) bool { return r.hot[n] > 0 }) || heads[headOf(l.lower)] {
 			set(linkedName)
 		} else if hasWord(l.lower, words) {
 			set(linkedWord)
@@ -448,6 +448,38 @@ func (r *Run) hotWords() map[string]bool {
 	}
 	return hot
 }
+
+// hotHeads are the two words with which the lines in which it broke begin, and few others:
+// what was done, by its name.
+func (r *Run) hotHeads() map[string]bool {
+	count := map[string]int{}
+	for i := range r.lines {
+		if h := headOf(r.lines[i].lower); h != "" {
+			count[h]++
+		}
+	}
+	hot := map[string]bool{}
+	for _, i := range r.burst {
+		if h := headOf(r.lines[i].lower); h != "" && count[h] <= retryLines {
+			hot[h] = true
+		}
+	}
+	return hot
+}
+
+// headOf are the first two words of a text, when both are letters alone: "probe runtime".
+func headOf(lower string) string {
+	first, rest, ok := strings.Cut(lower, " ")
+	second, _, _ := strings.Cut(rest, " ")
+	second = strings.TrimRight(second, ":,;.")
+	if !ok || len(first) < leastHead || len(second) < leastHead || strings.IndexFunc(first+second, func(c rune) bool { return !unicode.IsLetter(c) && c != '-' && c != '_' }) >= 0 {
+		return ""
+	}
+	return first + " " + second
+}
+
+// leastHead is how many bytes each word of a head has; shorter ones begin any sentence.
+const leastHead = 4
 
 // hasWord says whether a text has one of some words.
 func hasWord(text string, words map[string]bool) bool {

@@ -210,6 +210,7 @@ var explainedBy = map[string][]string{
 	"corrupt":    {"network", "space", "security-software"},
 	"network":    {"service", "prerequisite"},
 	"service":    {"prerequisite", "registry", "leftover"},
+	"leftover":   {"source", "cached-package", "installer-service"},
 }
 
 const (

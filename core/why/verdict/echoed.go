@@ -51,7 +51,7 @@ var wordOf = lazy.MustCompile(`^[\p{L}][\p{L}\d_.+&-]*$`)
 
 // headOf are the words with which a text begins as far as they could name what is done.
 func headOf(text string) (words []string, called bool) {
-	text = strings.TrimLeft(text, "=-*#>~_.·•→<[( \t")
+	text = strings.TrimLeft(text, "=-*#>~_.·•→!<[( \t")
 	for i, f := range strings.Fields(text) {
 		if i > echoWords+2 {
 			break
