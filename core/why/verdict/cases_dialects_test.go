@@ -237,7 +237,7 @@ func TestDialectsLogs(t *testing.T) {
 
 // Every line that a verdict points at is one of the log, and is quoted as it stands there.
 func TestEvidenceStandsInTheLog(t *testing.T) {
-	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors) {
+	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors) {
 		log := strings.Split(c.log(chatter), "\n")
 		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(strings.Join(log, "\n"))}, Options{})
 		if err != nil {

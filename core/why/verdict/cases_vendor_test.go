@@ -388,7 +388,7 @@ var vendors = []told{
 }
 
 func TestVendorsLogs(t *testing.T) {
-	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors) {
+	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors) {
 		t.Run(c.name, func(t *testing.T) {
 			log := c.log(chatter)
 			v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(log)}, Options{})
@@ -404,7 +404,7 @@ func TestVendorsLogs(t *testing.T) {
 // nobody is sure of another one.
 func TestVendorsLogsAmongHarshChatter(t *testing.T) {
 	right, all := 0, 0
-	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors) {
+	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors) {
 		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(c.log(harsh))}, Options{})
 		if err != nil {
 			t.Errorf("%s: %v", c.name, err)

@@ -79,6 +79,13 @@ func productOf(text string) (name, number string, ok bool) {
 	return "", "", false
 }
 
+// asks says whether a line names what a setup asks for, or what failed: "Nautic Runtime 4.6
+// is required".
+func asks(text string) bool {
+	said := endings.Read(text)
+	return said.Refuses || said.Fails
+}
+
 // unit is what makes a number a measure and no version: "4.5 ms", "1.2 GB".
 var unit = lazy.MustCompile(`^\s?(?:[kmgt]i?b|ms|µs|us|s|sec|min|%|[kmgt]?bit)\b|^\s?%`)
 

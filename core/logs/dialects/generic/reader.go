@@ -220,7 +220,7 @@ func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) 
 	if r.entries++; a.Product.Name == "" && e.product != "" {
 		a.Product.Name, a.Product.Version = e.product, e.version
 	} else if a.Product.Name == "" && r.entries <= productLines {
-		if name, number, ok := productOf(e.text); ok {
+		if name, number, ok := productOf(e.text); ok && !asks(e.text) {
 			a.Product.Name, a.Product.Version = name, number
 		}
 	}
@@ -230,6 +230,11 @@ func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) 
 		}
 	}
 	said := stageOf(e.text, low, found, stages)
+	if said.name == "" && found&begun != 0 || said.name == "" && strings.HasPrefix(low, "end") {
+		if m := limitedBy(e.source, e.text); m.name != "" { // the word for a stage stands where others name themselves
+			said = m
+		}
+	}
 	name, number := said.name, said.number
 	if name == "" {
 		return

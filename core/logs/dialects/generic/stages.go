@@ -96,6 +96,22 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 	return stageTold{}
 }
 
+// limitedBy is what a line says of a stage when the word for one stands in the column of its
+// source: "stage | begin: prepare data folder".
+func limitedBy(source, text string) stageTold {
+	if source == "" || len(source) > longestStageWord {
+		return stageTold{}
+	}
+	m := limitedStage.FindStringSubmatch(source + " " + text)
+	if m == nil || !strings.HasPrefix(m[0], source) {
+		return stageTold{}
+	}
+	return stageTold{name: strings.TrimSpace(m[5]), ends: m[2] != "" || m[4] != ""}
+}
+
+// longestStageWord is how many bytes a word for a stage has at most.
+const longestStageWord = 12
+
 // around is the text from the letter before a byte on, as far as a stage's name can
 // go; all of it where the places do not agree.
 func around(text, low string, at int) string {
