@@ -469,7 +469,8 @@ func unparted(s []byte) (date string, at time.Duration, n int) {
 	switch {
 	case (k == 8 || k == 14) && s[0] == '2':
 		y, m, d, n = figures(s[:4]), figures(s[4:6]), figures(s[6:8]), 8
-	case k == 4 && s[0] == '2' && len(s) > 10 && (s[4] == '-' || s[4] == '.' || s[4] == '_') && s[7] == s[4] && digits(s[5:]) == 2 && digits(s[8:]) == 2:
+	case k == 4 && s[0] == '2' && len(s) > 10 &&
+		(s[4] == '-' || s[4] == '.' || s[4] == '_') && s[7] == s[4] && digits(s[5:]) == 2 && digits(s[8:]) == 2:
 		y, m, d, n = figures(s[:4]), figures(s[5:7]), figures(s[8:10]), 10
 	default:
 		return "", -1, 0
@@ -486,7 +487,8 @@ func unparted(s []byte) (date string, at time.Duration, n int) {
 	case digits(rest) >= 6 && digits(rest) <= 9 && digits(rest) != 8 && k != 4: // with milliseconds, maybe
 		h, mi, sec = figures(rest[:2]), figures(rest[2:4]), figures(rest[4:6])
 		n += digits(rest)
-	case len(rest) >= 8 && digits(rest) == 2 && (rest[2] == '-' || rest[2] == '.') && rest[5] == rest[2] && digits(rest[3:]) == 2 && digits(rest[6:]) == 2:
+	case len(rest) >= 8 && digits(rest) == 2 &&
+		(rest[2] == '-' || rest[2] == '.') && rest[5] == rest[2] && digits(rest[3:]) == 2 && digits(rest[6:]) == 2:
 		h, mi, sec = figures(rest[:2]), figures(rest[3:5]), figures(rest[6:8])
 		n += 8
 	default:

@@ -472,7 +472,8 @@ func headOf(lower string) string {
 	first, rest, ok := strings.Cut(lower, " ")
 	second, _, _ := strings.Cut(rest, " ")
 	second = strings.TrimRight(second, ":,;.")
-	if !ok || len(first) < leastHead || len(second) < leastHead || strings.IndexFunc(first+second, func(c rune) bool { return !unicode.IsLetter(c) && c != '-' && c != '_' }) >= 0 {
+	other := func(c rune) bool { return !unicode.IsLetter(c) && c != '-' && c != '_' }
+	if !ok || len(first) < leastHead || len(second) < leastHead || strings.IndexFunc(first+second, other) >= 0 {
 		return ""
 	}
 	return first + " " + second

@@ -310,7 +310,8 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 		most := 0
 		for _, m := range lines {
 			for _, n := range names.In(m.Text) {
-				if n.Kind != k || n.Text == m.Source || k == names.Unsure && n.At == 0 && strings.HasPrefix(m.Text[len(n.Text):], ": ") || k == names.Unsure && !tellsOne(n.Text) || !fits(n) {
+				named := k == names.Unsure && n.At == 0 && strings.HasPrefix(m.Text[len(n.Text):], ": ") // what is done, not to what
+				if n.Kind != k || n.Text == m.Source || named || k == names.Unsure && !tellsOne(n.Text) || !fits(n) {
 					continue
 				}
 				if in := mentions(lines, n.Text); in > most && (best == nil || k == names.Unsure) {

@@ -85,7 +85,8 @@ func (e *entry) unlog() {
 		return
 	}
 	// A class and a method alone are the head of an entry whose text stands on the next line.
-	if m := logger.FindStringSubmatch(e.text); m != nil && (e.level || strings.Contains(m[2], " ")) && !strings.HasSuffix(m[1], "Exception") && !strings.HasSuffix(m[1], "Error") {
+	if m := logger.FindStringSubmatch(e.text); m != nil && (e.level || strings.Contains(m[2], " ")) &&
+		!strings.HasSuffix(m[1], "Exception") && !strings.HasSuffix(m[1], "Error") {
 		e.source, e.text = m[1], m[2]
 	}
 }

@@ -250,7 +250,8 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 		return true
 	}
 	// It says what it is, and its lines are set off as a program's are.
-	if p.about > 0 && (p.front.Told() || len(p.front) > 1) && slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Product.Name != "" }) {
+	if p.about > 0 && (p.front.Told() || len(p.front) > 1) &&
+		slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Product.Name != "" }) {
 		return true
 	}
 	return p.about >= leastAbout && (ended || float64(p.about) >= shareAbout*float64(p.lines)) &&
