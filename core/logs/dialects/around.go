@@ -91,7 +91,7 @@ func digits(s []byte) bool {
 	return true
 }
 
-func letterOrDigit(c byte) bool { return classes[c] == letter || classes[c] == digit }
+func letterOrDigit(c byte) bool { return classes[c] == letter || classes[c]&digit != 0 }
 
 // couldTellBuild says whether a line holds what no build is told without, which most lines
 // lack: the expressions take ten times as long.

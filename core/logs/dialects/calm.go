@@ -2,6 +2,7 @@ package dialects
 
 import (
 	"bytes"
+	"encoding/binary"
 
 	"hollowkey/core/logs/textfile"
 )
@@ -105,18 +106,44 @@ func (c *calm) skipped() (n int) {
 	return n
 }
 
-// FNV-1a, 64 bits: quick on short texts, and the same in every run.
-const (
-	fnvBasis = 14695981039346656037
-	fnvPrime = 1099511628211
-)
+// hashPrime is an odd number with many bits set: multiplying with it spreads eight bytes over
+// all 64 bits, the same in every run.
+const hashPrime = 0x9E3779B97F4A7C15
 
-// What a byte is to a sentence.
+// basis is the hash of no bytes.
+const basis = 14695981039346656037
+
+// mix takes eight bytes into a hash.
+func mix(h, v uint64) uint64 {
+	h = (h ^ v) * hashPrime
+	return h ^ h>>32
+}
+
+// hashed takes line[from:to] into a hash, eight bytes at a time.
+func hashed(h uint64, line []byte, from, to int) uint64 {
+	for ; to-from >= 8; from += 8 {
+		h = mix(h, binary.LittleEndian.Uint64(line[from:]))
+	}
+	n := to - from
+	if n == 0 {
+		return h
+	}
+	if from+8 <= len(line) {
+		return mix(h, binary.LittleEndian.Uint64(line[from:])&(1<<(8*n)-1))
+	}
+	var v uint64
+	for k := n - 1; k >= 0; k-- {
+		v = v<<8 | uint64(line[from+k])
+	}
+	return mix(h, v)
+}
+
+// What a byte is to a sentence; none of these where it stands between words.
 const (
-	other  = iota
-	letter // of a word
-	digit
-	inner // a sign within a name: of a path, a file, a version
+	letter  = 1 << iota // of a word
+	digit               //
+	inner               // a sign within a name: of a path, a file, a version
+	nonzero             // a digit that is not 0
 )
 
 var classes = func() (t [256]uint8) {
@@ -124,8 +151,10 @@ var classes = func() (t [256]uint8) {
 		switch {
 		case c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c == '_' || c >= 0x80:
 			t[c] = letter
-		case c >= '0' && c <= '9':
+		case c == '0':
 			t[c] = digit
+		case c >= '1' && c <= '9':
+			t[c] = digit | nonzero
 		case c == '\\' || c == '/' || c == '.' || c == '~' || c == '-':
 			t[c] = inner
 		}
@@ -138,42 +167,48 @@ var classes = func() (t [256]uint8) {
 // zero. moment is the ten seconds in which the line was written, by its first time of
 // day or count of seconds, so that no silence is overlooked; 0 when it has none.
 func sentence(line []byte) (said, moment uint64) {
-	said = fnvBasis
+	said = basis
 	for i := 0; i < len(line); {
 		c := line[i]
-		if classes[c] == other {
-			said = (said ^ uint64(c)) * fnvPrime
-			i++
-			if c == ':' && moment == 0 && i >= 3 && i+3 < len(line) && classes[line[i-2]] == digit && classes[line[i]] == digit {
+		kinds := classes[c]
+		i++
+		if kinds == 0 {
+			said = mix(said, uint64(c))
+			if c == ':' && moment == 0 && i >= 3 && i+3 < len(line) && classes[line[i-2]]&digit != 0 && classes[line[i]]&digit != 0 {
 				moment = momentAt(line, i)
 			}
 			continue
 		}
-		from, kinds, zero := i, 0, true
-		for ; i < len(line) && classes[line[i]] != other; i++ {
-			kinds |= 1 << classes[line[i]]
-			zero = zero && (line[i]-'1' > '9'-'1')
+		from := i - 1
+		for i < len(line) {
+			k := classes[line[i]]
+			if k == 0 {
+				break
+			}
+			kinds |= k
+			i++
 		}
-		switch word := line[from:i]; {
-		case kinds == 1<<letter:
-			for _, c := range word {
-				said = (said ^ uint64(c)) * fnvPrime
-			}
-		case kinds&(1<<letter) == 0: // a number, a date, a version
-			said = (said ^ '#') * fnvPrime
+		zero := kinds&nonzero == 0
+		switch {
+		case kinds == letter:
+			said = hashed(said, line, from, i)
+		case kinds&letter == 0: // a number, a date, a version
+			mark := uint64('#')
 			if zero {
-				said = (said ^ '0') * fnvPrime
+				mark = '#' | '0'<<8
 			}
-			if moment == 0 && len(word) >= epochDigits && kinds == 1<<digit {
-				moment = momentOf(word[:epochDigits-1])
+			said = mix(said, mark)
+			if moment == 0 && i-from >= epochDigits && kinds&inner == 0 {
+				moment = hashed(basis, line, from, from+epochDigits-1)
 			}
-		case word[0] == '0' && len(word) > 2 && word[1]|0x20 == 'x':
-			said = (said ^ 'x') * fnvPrime
-			if zero && len(bytes.Trim(word[2:], "0")) == 0 {
-				said = (said ^ '0') * fnvPrime
+		case c == '0' && i-from > 2 && line[from+1]|0x20 == 'x':
+			mark := uint64('x')
+			if zero && len(bytes.Trim(line[from+2:i], "0")) == 0 {
+				mark = 'x' | '0'<<8
 			}
+			said = mix(said, mark)
 		default: // a name
-			said = (said ^ '*') * fnvPrime
+			said = mix(said, '*')
 		}
 	}
 	return said, moment
@@ -185,15 +220,5 @@ const epochDigits = 10
 // momentAt is the date, hour, minute and ten seconds around the colon that ends
 // before at.
 func momentAt(line []byte, at int) uint64 {
-	from := max(0, at-len("2006-01-02 15:"))
-	end := min(len(line), at+len("04:0"))
-	return momentOf(line[from:end])
-}
-
-func momentOf(text []byte) uint64 {
-	h := uint64(fnvBasis)
-	for _, c := range text {
-		h = (h ^ uint64(c)) * fnvPrime
-	}
-	return h
+	return hashed(basis, line, max(0, at-len("2006-01-02 15:")), min(len(line), at+len("04:0")))
 }

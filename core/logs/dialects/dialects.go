@@ -66,7 +66,7 @@ func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (
 		if err != nil {
 			return nil, fmt.Errorf("%s: after line %d: %w", name, l.Number, err)
 		}
-		if s.windows == 1 && len(s.head) == 0 && binary(info, s.size) {
+		if s.windows == 1 && len(s.head) == 0 && isBinary(info, s.size) {
 			return nil, fmt.Errorf("%s: %w", name, ErrBinary)
 		}
 		s.line(l)
@@ -79,7 +79,7 @@ func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (
 		return nil, fmt.Errorf("%s: %w: its %d bytes are zeros or blanks", name, ErrEmpty, info.Bytes)
 	case chosen == "" && float64(s.control) > controlShare*float64(s.size):
 		return nil, fmt.Errorf("%s: %w", name, ErrBinary)
-	case chosen == "" && binary(info, s.size), s.windows <= 1 && binary(info, s.size):
+	case chosen == "" && isBinary(info, s.size), s.windows <= 1 && isBinary(info, s.size):
 		return nil, fmt.Errorf("%s: %w", name, ErrBinary)
 	case chosen == "":
 		return nil, fmt.Errorf("%s: %w", name, ErrNoLog)
@@ -108,7 +108,7 @@ func unpacked(r io.Reader) (text io.Reader, log *evtx.Log) {
 // bytes hold one in nine, a program or picture more than one in thirty.
 const controlShare = 0.03
 
-// binary says whether a file is no text: a text in any encoding has fewer zeros.
-func binary(info textfile.Info, size int) bool {
+// isBinary says whether a file is no text: a text in any encoding has fewer zeros.
+func isBinary(info textfile.Info, size int) bool {
 	return float64(info.NULs) > nulShare*float64(size)
 }
