@@ -50,7 +50,12 @@ func (c *calm) line(l textfile.Line, hand func(textfile.Line)) {
 	if c.seen == nil {
 		c.seen = map[uint64]uint8{}
 	}
-	said, moment := sentence(l.Text)
+	notes := l.Notes
+	if notes == nil {
+		n := sentence(l.Text)
+		notes = &n
+	}
+	said, moment := notes[0], notes[1]
 	count, known := c.seen[said]
 	sameMoment := moment == c.moment
 	c.moment = moment
@@ -166,8 +171,8 @@ var classes = func() (t [256]uint8) {
 // that hold a digit, a dot or a slash, and numbers, of which it counts whether they are
 // zero. moment is the ten seconds in which the line was written, by its first time of
 // day or count of seconds, so that no silence is overlooked; 0 when it has none.
-func sentence(line []byte) (said, moment uint64) {
-	said = basis
+func sentence(line []byte) textfile.Notes {
+	said, moment := uint64(basis), uint64(0)
 	for i := 0; i < len(line); {
 		c := line[i]
 		kinds := classes[c]
@@ -211,7 +216,7 @@ func sentence(line []byte) (said, moment uint64) {
 			said = mix(said, '*')
 		}
 	}
-	return said, moment
+	return textfile.Notes{said, moment}
 }
 
 // epochDigits is how many digits the seconds since 1970 have; 13 with milliseconds.

@@ -60,7 +60,8 @@ var known = []dialect{
 // ErrEmpty, ErrBinary and ErrNoLog say that it is none.
 func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (*story.Story, error) {
 	var info textfile.Info
-	s := sniffer{name: name}
+	opt.Ahead = &textfile.Ahead{Of: sentence}
+	s := sniffer{name: name, ahead: opt.Ahead}
 	r, binaryLog := unpacked(r)
 	for l, err := range textfile.Lines(ctx, r, opt, &info) {
 		if err != nil {

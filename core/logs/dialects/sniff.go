@@ -34,6 +34,7 @@ type sniffer struct {
 	learned peel.Columns     // of the first window, beneath which a later one may hold a dialect of our own
 	before  []*story.Attempt // of a reader that another one took over from
 	calm    calm             // before a reader that can do without what says nothing new
+	ahead   *textfile.Ahead  // of the lines, until it was turned on; nil then
 }
 
 // line takes the next line.
@@ -45,7 +46,9 @@ func (s *sniffer) line(l textfile.Line) {
 			}
 		}
 	}
-	l.Text = plain(l.Text)
+	if text := plain(l.Text); len(text) != len(l.Text) { // what was worked out ahead is of another text
+		l.Text, l.Notes = text, nil
+	}
 	if s.settled || s.windows >= maxWindows {
 		s.hand(l)
 		return
@@ -67,6 +70,10 @@ func (s *sniffer) hand(l textfile.Line) {
 		around(&s.around, l.Number, l.Text)
 	}
 	if r, ok := s.reader.(skipper); ok && r.CanSkip() {
+		if s.ahead != nil {
+			s.ahead.On()
+			s.ahead = nil
+		}
 		s.calm.line(l, s.pass)
 		return
 	}

@@ -10,7 +10,7 @@ import (
 
 // produce reads r block by block, decodes, and sends what it has until r ends,
 // reading fails, or stop is closed.
-func produce(r io.Reader, want Encoding, blocks chan<- block, spare <-chan []byte, stop <-chan struct{}) {
+func produce(r io.Reader, opt Options, blocks chan<- block, spare <-chan block, stop <-chan struct{}) {
 	send := func(b block) bool {
 		select {
 		case blocks <- b:
@@ -20,12 +20,13 @@ func produce(r io.Reader, want Encoding, blocks chan<- block, spare <-chan []byt
 		}
 	}
 	room := blockSize + blockSize/2
-	buffer := func() []byte {
+	noter := noter{ahead: opt.Ahead}
+	buffer := func() block {
 		select {
 		case b := <-spare:
 			return b
 		default:
-			return make([]byte, 0, room)
+			return block{text: make([]byte, 0, room)}
 		}
 	}
 	raw := make([]byte, min(sniffSize, blockSize))
@@ -33,7 +34,7 @@ func produce(r io.Reader, want Encoding, blocks chan<- block, spare <-chan []byt
 	if err != nil { // a small file needs no more than this
 		room = n + n/2 + utf8.UTFMax
 	}
-	enc, skip := want, 0
+	enc, skip := opt.Encoding, 0
 	if enc == Detect {
 		enc, skip = Sniff(raw[:n])
 	} else {
@@ -43,12 +44,13 @@ func produce(r io.Reader, want Encoding, blocks chan<- block, spare <-chan []byt
 	read := int64(n)
 	var dec utf16Decoder
 	for {
-		b := block{raw: read, enc: enc, mixed: enc.bits8()}
+		b := buffer()
+		b.raw, b.enc, b.mixed = read, enc, enc.bits8()
 		switch enc {
 		case UTF16LE, UTF16BE:
-			b.text = dec.decode(buffer(), head, enc == UTF16BE)
+			b.text = dec.decode(b.text, head, enc == UTF16BE)
 		default:
-			b.text = append(buffer(), head...)
+			b.text = append(b.text, head...)
 		}
 		ended := err != nil
 		if ended {
@@ -59,6 +61,7 @@ func produce(r io.Reader, want Encoding, blocks chan<- block, spare <-chan []byt
 				b.text = dec.flush(b.text)
 			}
 		}
+		b.notes = noter.notes(b.text, b.notes)
 		if len(b.text) > 0 || b.err != nil || read > 0 {
 			if !send(b) {
 				return

@@ -26,11 +26,13 @@ type Line struct {
 	Number int    // from 1, as an editor counts
 	Text   []byte // UTF-8 without the line end; good until the next line is asked for
 	Cut    bool   // it was longer than MaxLine and the rest was dropped
+	Notes  *Notes // worked out ahead; nil where they were not
 }
 
 // Options steer a reading; the zero value detects everything.
 type Options struct {
 	Encoding Encoding // Detect unless the caller knows better
+	Ahead    *Ahead   // what to work out about each line ahead; nil for nothing
 }
 
 // Info says what was found out about a text while it was read.
@@ -54,12 +56,12 @@ func Lines(ctx context.Context, r io.Reader, opt Options, info *Info) iter.Seq2[
 		*info = Info{}
 		stop := make(chan struct{})
 		blocks := make(chan block, inFlight)
-		spare := make(chan []byte, inFlight+2)
+		spare := make(chan block, inFlight+2)
 		done := make(chan struct{})
 		go func() {
 			defer close(done)
 			defer close(blocks)
-			produce(r, opt.Encoding, blocks, spare, stop)
+			produce(r, opt, blocks, spare, stop)
 		}()
 		defer func() { <-done }()
 		defer close(stop)
@@ -70,6 +72,7 @@ func Lines(ctx context.Context, r io.Reader, opt Options, info *Info) iter.Seq2[
 // A block is a piece of decoded text. It may end in the middle of a line.
 type block struct {
 	text  []byte   // decoded to UTF-8
+	notes []Notes  // of its first whole lines
 	raw   int64    // bytes of the file up to its end
 	enc   Encoding // found out by the first block
 	mixed bool     // 8-bit text that may hold lines that are not UTF-8
@@ -78,7 +81,7 @@ type block struct {
 
 // consume cuts blocks into lines. A line may begin in one block and end in another;
 // one that is too long is cut and told.
-func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info *Info, yield func(Line, error) bool) {
+func consume(ctx context.Context, blocks <-chan block, spare chan<- block, info *Info, yield func(Line, error) bool) {
 	var (
 		carry  []byte // the unfinished line of the blocks before
 		cut    bool
@@ -88,17 +91,17 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info
 		zeros  int64 // that end the text so far
 	)
 	// emit hands out one line whose end was seen.
-	emit := func(text []byte, mixed bool) bool {
+	emit := func(text []byte, mixed bool, notes *Notes) bool {
 		number++
 		info.Lines = number
 		if n := len(text); n > 0 && (text[n-1] == '\r' || text[n-1] == 0) {
 			text = bytes.TrimRight(text, "\r\x00")
 		}
-		l := Line{Number: number, Text: text, Cut: cut}
+		l := Line{Number: number, Text: text, Cut: cut, Notes: notes}
 		if len(l.Text) > MaxLine {
 			l.Text, l.Cut = trimToRune(l.Text[:MaxLine]), true
 		}
-		if mixed {
+		if mixed && notes == nil {
 			l.Text = dec.decode(l.Text)
 		}
 		cut = false
@@ -109,6 +112,7 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info
 			yield(Line{Number: number}, err)
 			return
 		}
+		all := b.notes
 		info.Bytes += b.raw
 		info.Encoding = b.enc
 		switch {
@@ -140,7 +144,7 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info
 				text = nil
 			} else {
 				carry, cut = extend(carry, text[:at], cut)
-				if !emit(carry, b.mixed) {
+				if !emit(carry, b.mixed, nil) {
 					return
 				}
 				carry, text = carry[:0], text[at+1:]
@@ -152,13 +156,20 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info
 				carry, cut = extend(carry[:0], text, false)
 				break
 			}
-			if !emit(text[:at], b.mixed) {
+			var notes *Notes
+			if len(b.notes) > 0 {
+				if b.notes[0] != (Notes{}) {
+					notes = &b.notes[0]
+				}
+				b.notes = b.notes[1:]
+			}
+			if !emit(text[:at], b.mixed, notes) {
 				return
 			}
 			text = text[at+1:]
 		}
 		select {
-		case spare <- b.text[:0]:
+		case spare <- block{text: b.text[:0], notes: all[:0]}:
 		default:
 		}
 		if b.err != nil && !errors.Is(b.err, io.EOF) {
@@ -171,7 +182,7 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- []byte, info
 		if carry = bytes.TrimRight(carry, "\x00"); len(carry) == 0 && zeros > 0 {
 			return
 		}
-		emit(carry, info.Encoding.bits8())
+		emit(carry, info.Encoding.bits8(), nil)
 	}
 }
 

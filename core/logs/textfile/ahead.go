@@ -1,0 +1,79 @@
+package textfile
+
+import (
+	"bytes"
+	"encoding/binary"
+	"sync/atomic"
+)
+
+// An Ahead is what the goroutine that decodes works out about each line while the caller still
+// looks at those before. It begins when the caller says [Ahead.On]: many texts need none of it.
+type Ahead struct {
+	// Of works it out from the text of a line, and keeps nothing of it; the caller's own
+	// goroutine may call it too. It never gives zeros, which stand for none.
+	Of func(line []byte) Notes
+	on atomic.Bool
+}
+
+// Notes are two numbers about a line, whose meaning the caller knows.
+type Notes [2]uint64
+
+// On begins it, from one of the next blocks on.
+func (a *Ahead) On() { a.on.Store(true) }
+
+// A noter works out the notes of whole lines, block by block.
+type noter struct {
+	ahead   *Ahead
+	end     byte // that ends a line; 0 before the first block
+	unended bool // the block before ended in the middle of a line
+}
+
+// notes are those of the lines that lie in a block as a whole, in their order, put into
+// room; zeros for a line that the caller has to cut or decode.
+func (n *noter) notes(text []byte, room []Notes) []Notes {
+	if n.end == 0 {
+		n.end = lineEnd(text)
+	}
+	began := n.unended
+	n.unended = len(text) > 0 && text[len(text)-1] != n.end
+	if n.ahead == nil || !n.ahead.on.Load() {
+		return nil
+	}
+	if began {
+		at := bytes.IndexByte(text, n.end)
+		if at < 0 {
+			return nil
+		}
+		text = text[at+1:]
+	}
+	plain := ascii(text)
+	for {
+		at := bytes.IndexByte(text, n.end)
+		if at < 0 {
+			return room
+		}
+		line := bytes.TrimRight(text[:at], "\r\x00")
+		var of Notes
+		if len(line) <= MaxLine && (plain || ascii(line)) {
+			of = n.ahead.Of(line)
+		}
+		room = append(room, of)
+		text = text[at+1:]
+	}
+}
+
+// ascii says whether all bytes are below 0x80: such a text is the same in all encodings of
+// eight bits.
+func ascii(b []byte) bool {
+	for ; len(b) >= 8; b = b[8:] {
+		if binary.LittleEndian.Uint64(b)&0x8080808080808080 != 0 {
+			return false
+		}
+	}
+	for _, c := range b {
+		if c >= 0x80 {
+			return false
+		}
+	}
+	return true
+}
