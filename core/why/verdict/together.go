@@ -253,7 +253,7 @@ var certain = map[string][]names.Kind{"network": {names.Host}, "registry": {name
 
 // mostOfList is how often lines of one shape come at most that are no list; a list's last
 // line is only what was done when it broke, which tells something where files are concerned.
-const mostOfList = 8
+const mostOfList = 5
 
 // ofFiles are the classes that are about the very file that was handled.
 var ofFiles = map[string]bool{"permission": true, "in-use": true, "path": true, "corrupt": true, "source": true, "security-software": true,

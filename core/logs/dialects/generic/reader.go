@@ -161,6 +161,13 @@ func (r *Reader) Line(l textfile.Line) {
 // entry puts an entry into the story.
 func (r *Reader) entry(l textfile.Line, e entry) {
 	r.trace = 0
+	if !e.level {
+		e.text = strings.TrimPrefix(e.text, "--- ") // where others say how grave they are
+		e.kind = guess(e.text)
+		if g, rest := levelWord(e.text); g != peel.Unknown {
+			e.kind, e.level, e.text = ofGravity[g], true, rest
+		}
+	}
 	low := pieces.Lower(e.text)
 	found, stages := marksIn(low)
 	if r.newRun(l.Number, e, found) {
@@ -174,15 +181,7 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	}
 	r.ends[r.b.A] = l.Number
 	r.facts(l.Number, e, low, found, stages)
-	if !e.level {
-		e.text = strings.TrimPrefix(e.text, "--- ") // where others say how grave they are
-		e.kind = guess(e.text)
-		if g, rest := levelWord(e.text); g != peel.Unknown {
-			e.kind, e.level, e.text = ofGravity[g], true, rest
-		}
-	}
-	kind := e.kind
-	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: kind, Source: e.source, Text: e.text, Raw: string(l.Text)})
+	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: e.kind, Source: e.source, Text: e.text, Raw: string(l.Text)})
 	r.outcome(l.Number, e, m, low, found)
 	for _, x := range e.extra {
 		r.b.More(l.Number, x)
