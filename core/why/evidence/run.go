@@ -125,6 +125,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 			l.clues = append(l.clues, c)
 		}
 		l.clues = append(l.clues, comparedIn(m.Text, l.lower)...)
+		l.clues = append(l.clues, missingSource(m.Text, l.clues)...)
 		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.ofProduct(l.lower, a.Product.Name) })
 		if m.Number != 0 { // of the engine, and no error of the OS
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Code != nil && *c.Code == m.Number })

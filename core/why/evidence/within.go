@@ -2,7 +2,9 @@ package evidence
 
 import (
 	"fmt"
+	"slices"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"hollowkey/core/logs/endings"
@@ -24,7 +26,47 @@ func comparedIn(text, lower string) (clues []Clue) {
 	if c, ok := cutShort(lower); ok {
 		clues = append(clues, c)
 	}
+	if c, ok := belowLeast(lower); ok {
+		clues = append(clues, c)
+	}
 	return clues
+}
+
+var (
+	// foundWanted is a number that was found and the least that will do: "driver 472.12,
+	// minimum 551.0", "found 4.1 (needs 4.6)".
+	foundWanted = lazy.MustCompile(`(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|minimal|au moins|requis|mínimo|al menos|requerid[oa]|almeno|richiest[oa]|pelo menos|ten minste|vereist|co najmniej|wymagan[ey]|minst|krävs|en az|не ниже|требуется)(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
+	// wantedFound is the same the other way round.
+	wantedFound = lazy.MustCompile(`(?:minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|au moins|requis|mínimo|requerid[oa]|almeno|richiest[oa]|vereist|wymagan[ey])(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:found|is|has|have|present|installed|this is|got|here|gefunden|vorhanden|trouvé|encontrad[oa]|trovat[oa]|gevonden|znaleziono|nalezeno|hittade[ns]?)(?: is|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
+)
+
+// counted are words by which numbers are counts and sizes, which tell of no gate.
+var counted = lazy.MustCompile(`\b(?:bytes?|size|length|octets|files|parts|records|rows|lines|tries|attempts|seconds|ms|bajt\w*|größe|taille|tamaño)\b`)
+
+// belowLeast says that a line holds a number that was found and a greater one that is wanted
+// at least.
+func belowLeast(lower string) (c Clue, ok bool) {
+	if !strings.ContainsAny(lower, ",;(") || summed.MatchString(lower) || counted.MatchString(lower) {
+		return c, false
+	}
+	found, wanted := "", ""
+	if m := foundWanted.FindStringSubmatch(lower); m != nil {
+		found, wanted = m[1], m[2]
+	} else if m := wantedFound.FindStringSubmatch(lower); m != nil {
+		found, wanted = m[2], m[1]
+	}
+	f, w := version(found), version(wanted)
+	if len(f) == 0 || len(w) == 0 || slices.Compare(f, w) >= 0 {
+		return c, false
+	}
+	class := "condition"
+	known := compares()
+	for _, word := range strings.FieldsFunc(lower, func(r rune) bool { return !unicode.IsLetter(r) }) {
+		if of, is := known.things[word]; is {
+			class = of
+		}
+	}
+	return Clue{Class: class, Strength: lexicon.Root, What: found + ", and " + wanted + " is wanted"}, true
 }
 
 var (
@@ -153,3 +195,16 @@ var auxiliary = map[string]bool{"was": true, "were": true, "is": true, "has": tr
 
 // itself are words by which a setup calls what it brings.
 var itself = map[string]bool{"product": true, "application": true, "software": true}
+
+// payload is a file out of which a setup installs.
+var payload = lazy.MustCompile(`(?i)\.(?:cab|ms[ipt]|zip|7z|tar|gz|msix|appx|nupkg|wim|esd|pak|pkg|bin)\b`)
+
+// missingSource says that what a line cannot find is a file that is to be installed, and
+// no path of the machine's.
+func missingSource(text string, clues []Clue) []Clue {
+	at := slices.IndexFunc(clues, func(c Clue) bool { return c.Class == "path" && c.Strength == lexicon.Echo })
+	if at < 0 || !payload.MatchString(text) {
+		return nil
+	}
+	return []Clue{{Class: "source", Strength: lexicon.Tells, What: "a file to install that is not there", At: clues[at].At}}
+}

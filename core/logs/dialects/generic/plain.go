@@ -29,6 +29,7 @@ type Plain struct {
 	levels int          // of them that begin with a word for how grave they are
 	other  int          // of them that are of prose, of a program, or of marked-up text
 	before []byte       // the line before
+	parted bool         // it is a report, whose parts say how they went
 }
 
 // NewPlain makes a reader for the text called file, in front of whose lines these
@@ -134,6 +135,7 @@ func (p *Plain) result(l textfile.Line) {
 	if !ok || p.stage == nil || p.stage.EndLine != 0 || !resultNames[strings.ToLower(name)] {
 		return
 	}
+	p.parted = true
 	failed := peel.Level(value) == peel.Error || endings.Read(value).Fails || hasAny(strings.ToLower(value), []string{"fail", "error"})
 	p.b.Ensure(l.Number)
 	p.b.End(p.stage, l.Number, failed, nil, strings.TrimSpace(string(l.Text)))
@@ -249,8 +251,8 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	}) {
 		return true
 	}
-	// It says what it is, and its lines are set off as a program's are.
-	if p.about > 0 && (p.front.Told() || len(p.front) > 1) &&
+	// It says what it is, and its lines are set off as a program's are, or its parts are.
+	if p.about > 0 && (p.front.Told() || len(p.front) > 1 || p.parted) &&
 		slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Product.Name != "" }) {
 		return true
 	}

@@ -19,6 +19,9 @@ var (
 		`)\s*(\d+)(?:\s*(?:/|of|von|de|di|z|av|из|sur|van)\s*\d+)?\s*[\]:.)–-]*\s*([\p{L}][^.,;:(«"]{1,60})`)
 	// One told by its number alone: [4/6] Opening the firewall; 4/6: Opening …
 	countedStage = lazy.MustCompile(`^[\[(]?(\d{1,2})\s*(?:/|of|von|de|sur|di)\s*\d{1,2}[\])]?\s*[:.–-]?\s+(\p{L}[^.,;:(]{2,60})`)
+	// One of several things that are installed: package 2 of 3: Quay Core.
+	partStage = lazy.MustCompile(`(?i)\b(?:package|component|module|item|part|feature|paket|komponente|paquet|paquete|pacchetto|pacote|pakket|pakiet|balíček|пакет)` +
+		`\s+(\d+)\s*(?:/|of|von|sur|de|di|van|z|из)\s*\d+\s*[:.–-]\s*(\p{L}[^,;:("]{2,60})`)
 	// One behind its word and a colon: Phase : initialisation du moteur.
 	toldStage = lazy.MustCompile(`(?i)^(?:` + stageWords + `)\s*[:：]\s*(\p{L}[^.,;:(]{2,60})`)
 	// One whose begin or end is told, with its name behind: stage begin: prepare data
@@ -54,6 +57,11 @@ type stageTold struct {
 func stageOf(text, low string, found mark, at []int) stageTold {
 	if counted(text) {
 		if m := countedStage.FindStringSubmatch(text); m != nil {
+			return stageTold{name: strings.TrimSpace(m[2]), number: m[1]}
+		}
+	}
+	if strings.ContainsAny(low, "0123456789") && strings.Contains(low, ": ") {
+		if m := partStage.FindStringSubmatch(text); m != nil {
 			return stageTold{name: strings.TrimSpace(m[2]), number: m[1]}
 		}
 	}
