@@ -82,6 +82,9 @@ func (j *judge) acting() *string {
 	if name := j.echoed(lines); name != "" {
 		return &name
 	}
+	if name := j.underWay(); name != "" {
+		return &name
+	}
 	for _, m := range lines {
 		for _, n := range names.In(firstLine(m.Text)) {
 			if n.Kind == names.Function && !strings.HasSuffix(n.Text, "Exception") && !strings.HasSuffix(n.Text, "Error") {

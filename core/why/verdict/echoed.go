@@ -129,6 +129,31 @@ func (j *judge) spokenOf(lines []*story.Message) string {
 	return ""
 }
 
+// doing is a line that says what is under way by its first word alone.
+var doing = lazy.MustCompile(`^(?:[A-Z][a-z]+ing|Starting to \w+)\b [^=:;!?]{3,60}$`)
+
+// underWay is what the nearest line before the failure says is under way: "Compiling the
+// shim", "WriteManifest"; empty where none does, or it says that it is done.
+func (j *judge) underWay() string {
+	for i, m := range j.before() {
+		if i >= nearestDone {
+			return ""
+		}
+		text := strings.TrimRight(firstLine(m.Text), " .…")
+		if m.Kind <= story.KindWarning || j.ofProduct(text) {
+			continue
+		}
+		if words := strings.Fields(text); len(words) == 1 && isName(text) && wordOf.MatchString(text) && !strings.Contains(text, ".") ||
+			len(words) <= echoWords && doing.MatchString(text) {
+			return text
+		}
+	}
+	return ""
+}
+
+// nearestDone is how many messages before the failure tell what was under way when it broke.
+const nearestDone = 6
+
 // calledHead is what a message begins with and ends with a colon; empty where that is no
 // name of something done.
 func calledHead(m *story.Message) string {
