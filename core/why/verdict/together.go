@@ -120,7 +120,7 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 			add(m)
 		}
 	}
-	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) || j.a.Product.Name != "" && strings.EqualFold(sub.Name, j.a.Product.Name) {
+	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) || systemCall.MatchString(sub.Name) || j.a.Product.Name != "" && strings.EqualFold(sub.Name, j.a.Product.Name) {
 		if found := j.subject(top.Class); found != nil {
 			j.v.Cause.Subject = found
 		}
@@ -196,7 +196,7 @@ func (j *judge) subject(class string) *signs.Subject {
 	if class == "prerequisite" {
 		for _, m := range j.anchor {
 			if f := missingModule.FindStringSubmatch(m.Text); f != nil {
-				return &signs.Subject{Kind: "module", Name: f[1]}
+				return &signs.Subject{Kind: "module", Name: cmp.Or(f[1], f[2])}
 			}
 		}
 	}
@@ -229,10 +229,15 @@ func (j *judge) subject(class string) *signs.Subject {
 	if demanding[class] {
 		return demandedIn(slices.Concat(j.anchor, near))
 	}
-	if !ofPrograms[class] || class == "unknown" {
+	if class == "unknown" {
 		return nil
 	}
-	return j.subjectIn(j.anchor, kinds, anything)
+	if ofPrograms[class] {
+		if found := j.subjectIn(j.anchor, kinds, anything); found != nil {
+			return found
+		}
+	}
+	return j.subjectIn(slices.Concat(j.anchor, near), []names.Kind{names.Service}, anything)
 }
 
 // spoken is how a line names what a class is about, in words that say so.
@@ -260,7 +265,7 @@ var ofFiles = map[string]bool{"permission": true, "in-use": true, "path": true, 
 	"space": true, "leftover": true, "unknown": true}
 
 // missingModule is how runtimes name what a program of theirs lacks.
-var missingModule = lazy.MustCompile(`(?i)(?:no module named|missing (?:module|library|package|assembly)|could not load file or assembly|shared object file:?|cannot load library|no package called|requires? the (?:module|package)) ['"“‘]?([\w@][\w.@/+-]*\w)`)
+var missingModule = lazy.MustCompile(`(?i)(?:no module named|missing (?:module|library|package|assembly)|could not load file or assembly|shared object file:?|cannot load library|no package called|requires? the (?:module|package)) ['"“‘]?([\w@][\w.@/+-]*\w)|(?:more recent|newer|later) version of (?:the )?([A-Z][\w.]+(?: [A-Z][\w.]+){0,2})`)
 
 // demanding are the classes that are about something the setup asks for, by a name of
 // plain words: "Nautic Runtime: found 4.1, needed 4.6".
@@ -346,6 +351,9 @@ var bareCode = lazy.MustCompile(`^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4
 // commandlet is a command of PowerShell: what was called, not what it is about.
 var commandlet = lazy.MustCompile(`^[A-Z][a-z]+-[A-Z]\w+$`)
 
+// systemCall is a function of the OS: what was called, too.
+var systemCall = lazy.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query|Change|Stop)Service|OpenSCManager|Reg[A-Z][a-z]+|CreateProcess|LoadLibrary|(?:Create|Copy|Move|Delete|Write|Read|Replace)File)\w*$`)
+
 // tellsOne says whether a word can be what a cause is about: no constant of a
 // program, no exception, no logger.
 func tellsOne(w string) bool {
@@ -353,7 +361,7 @@ func tellsOne(w string) bool {
 	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
 		!strings.ContainsAny(w, ".:") &&
 		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "64-bit" && low != "32-bit" && low != "activityid" && low != "notbefore" && low != "notafter" &&
-		!commandlet.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
+		!commandlet.MatchString(w) && !systemCall.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
 }
 
 // titles are the causes in a few words where no sign has better ones.

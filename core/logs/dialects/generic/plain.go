@@ -132,6 +132,10 @@ func (p *Plain) result(l textfile.Line) {
 			}
 		}
 	}
+	if ok && p.stage != nil && p.stage.EndLine == 0 && l.Number <= p.stage.Line+2 && meaning(name) == "source" ||
+		ok && p.stage != nil && l.Number <= p.stage.Line+2 && strings.EqualFold(name, "name") {
+		p.stage.Name = value // its section is only numbered
+	}
 	if !ok || p.stage == nil || p.stage.EndLine != 0 || !resultNames[strings.ToLower(name)] {
 		return
 	}
@@ -272,7 +276,7 @@ const leastFailed = 2
 func section(line []byte) (name string, ok bool) {
 	t := strings.TrimSpace(string(line))
 	if in, found := strings.CutPrefix(t, "["); found && strings.HasSuffix(in, "]") && len(in) > 3 && len(in) < 60 &&
-		!strings.ContainsAny(in[:len(in)-1], "[]=") {
+		!strings.ContainsAny(in[:len(in)-1], "[]=") && !ofWhole[strings.ToLower(in[:len(in)-1])] {
 		return in[:len(in)-1], true
 	}
 	if in, found := strings.CutSuffix(t, ":"); found && len(line) > 0 && line[0] != ' ' && line[0] != '\t' &&
@@ -287,6 +291,11 @@ func section(line []byte) (name string, ok bool) {
 	}
 	return "", false
 }
+
+// ofWhole are sections of a report that are about all of it.
+var ofWhole = map[string]bool{"setup": true, "installation": true, "general": true, "summary": true, "end": true, "result": true, "results": true,
+	"header": true, "info": true, "report": true, "installer": true, "product": true, "total": true, "ende": true, "ergebnis": true, "fin": true,
+	"résumé": true, "resumen": true, "riepilogo": true, "zusammenfassung": true, "allgemein": true}
 
 // begin begins a part of a report.
 func (p *Plain) begin(line int, name string) {
