@@ -441,6 +441,9 @@ func anyStamp(s []byte) (date string, at time.Duration, n int) {
 			return string(bytes.TrimRight(s[:k], " ,")), at, len(s) - len(rest) + m
 		}
 	}
+	if at, k := sinceBegin(s); k > 0 {
+		return "", at, k
+	}
 	if date, at, k := sinceEpoch(s); k > 0 {
 		return date, at, k
 	}
@@ -460,6 +463,40 @@ func anyStamp(s []byte) (date string, at time.Duration, n int) {
 	}
 	return "", -1, 0
 }
+
+// sinceBegin reads the seconds since a program's start with a sign before or a unit behind
+// them: +0001.137s, T+12.3, 12.345s.
+func sinceBegin(s []byte) (time.Duration, int) {
+	rest := bytes.TrimPrefix(s, []byte("T"))
+	signed := rest[0] == '+'
+	if signed {
+		rest = rest[1:]
+	}
+	whole := digits(rest)
+	if whole == 0 || whole > maxWhole || rest[1] == 'x' || whole+1 >= len(rest) || rest[whole] != '.' {
+		return -1, 0
+	}
+	n := whole + 1 + digits(rest[whole+1:])
+	if n == whole+1 || n > whole+1+maxFraction {
+		return -1, 0
+	}
+	f, err := strconv.ParseFloat(string(rest[:n]), 64)
+	unit := n < len(rest) && rest[n] == 's'
+	if unit {
+		n++
+	}
+	if err != nil || !unit && !signed || n < len(rest) && bytes.IndexByte([]byte(" \t|:,]"), rest[n]) < 0 {
+		return -1, 0
+	}
+	return time.Duration(f * float64(time.Second)).Truncate(time.Millisecond), len(s) - len(rest) + n
+}
+
+// How many figures such a time has at most before and behind its point: ten days, and a
+// millionth of a second.
+const (
+	maxWhole    = 6
+	maxFraction = 6
+)
 
 // unparted reads a date and a time of which one at least has no colons: 20260225131433,
 // 20260225-131433, 2026-02-25_13-14-33, 2026.02.25-13.14.33.

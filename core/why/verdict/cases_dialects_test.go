@@ -224,7 +224,7 @@ Company=Saltmarsh Quay
 }
 
 func TestDialectsLogs(t *testing.T) {
-	for _, c := range dialectCases {
+	for _, c := range slices.Concat(dialectCases, ownForms) {
 		t.Run(c.name, func(t *testing.T) {
 			v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(strings.TrimPrefix(c.log, "\n"))}, Options{})
 			if err != nil {
@@ -237,7 +237,8 @@ func TestDialectsLogs(t *testing.T) {
 
 // Every line that a verdict points at is one of the log, and is quoted as it stands there.
 func TestEvidenceStandsInTheLog(t *testing.T) {
-	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors) {
+	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors,
+		seventhVendors) {
 		log := strings.Split(c.log(chatter), "\n")
 		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(strings.Join(log, "\n"))}, Options{})
 		if err != nil {

@@ -388,7 +388,8 @@ var vendors = []told{
 }
 
 func TestVendorsLogs(t *testing.T) {
-	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors) {
+	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors,
+		seventhVendors) {
 		t.Run(c.name, func(t *testing.T) {
 			log := c.log(chatter)
 			v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(log)}, Options{})
@@ -404,7 +405,8 @@ func TestVendorsLogs(t *testing.T) {
 // nobody is sure of another one.
 func TestVendorsLogsAmongHarshChatter(t *testing.T) {
 	right, all := 0, 0
-	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors) {
+	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors,
+		seventhVendors) {
 		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(c.log(harsh))}, Options{})
 		if err != nil {
 			t.Errorf("%s: %v", c.name, err)

@@ -120,7 +120,8 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 			add(m)
 		}
 	}
-	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) || systemCall.MatchString(sub.Name) || j.a.Product.Name != "" && strings.EqualFold(sub.Name, j.a.Product.Name) {
+	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) || systemCall.MatchString(sub.Name) ||
+		j.broke != nil && j.a.Dialect == story.Generic && strings.EqualFold(sub.Name, j.broke.Name) || j.a.Product.Name != "" && strings.EqualFold(sub.Name, j.a.Product.Name) {
 		if found := j.subject(top.Class); found != nil {
 			j.v.Cause.Subject = found
 		}
