@@ -121,7 +121,8 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 		}
 	}
 	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) || systemCall.MatchString(sub.Name) ||
-		j.broke != nil && j.a.Dialect == story.Generic && strings.EqualFold(sub.Name, j.broke.Name) || j.a.Product.Name != "" && strings.EqualFold(sub.Name, j.a.Product.Name) {
+		j.broke != nil && j.a.Dialect == story.Generic && strings.EqualFold(sub.Name, j.broke.Name) ||
+		j.a.Product.Name != "" && strings.EqualFold(sub.Name, j.a.Product.Name) {
 		if found := j.subject(top.Class); found != nil {
 			j.v.Cause.Subject = found
 		}
