@@ -14,6 +14,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/package/cabinet"
 	"hollowkey/core/package/compound"
 	"hollowkey/core/package/installdb"
@@ -172,19 +173,20 @@ func isPage(head []byte) bool {
 		bytes.HasPrefix(low, []byte("<?xml")) && bytes.Contains(low, []byte("<html"))
 }
 
+var pageTitle = lazy.MustCompile(`(?is)<title>(.*?)</title>`)
+
 // titleOf is a page's title, in quotes.
 func titleOf(head []byte) string {
-	low := bytes.ToLower(head)
-	from, to := bytes.Index(low, []byte("<title>")), bytes.Index(low, []byte("</title>"))
-	if from < 0 || to < from+len("<title>") {
+	m := pageTitle.FindSubmatch(head)
+	if m == nil {
 		return ""
 	}
-	title := strings.Join(strings.Fields(string(head[from+len("<title>"):to])), " ")
-	const longest = 60 // bytes; a page's title can be a paragraph, and it stands in a sentence
+	title := []rune(strings.Join(strings.Fields(string(m[1])), " "))
+	const longest = 60 // letters; a page's title can be a paragraph, and it stands in a sentence
 	if len(title) > longest {
-		title = title[:longest] + "…"
+		title = append(title[:longest], '…')
 	}
-	return fmt.Sprintf(" (%q)", title)
+	return fmt.Sprintf(" (%q)", string(title))
 }
 
 // database looks at a package, patch or transform, its streams and its cabinets.
