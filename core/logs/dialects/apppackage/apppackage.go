@@ -10,6 +10,7 @@ import (
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -38,6 +39,9 @@ var (
 	cmdlet   = lazy.MustCompile(`^([A-Z][a-z]+-[A-Z]\w+) ?:`)
 )
 
+// nameStrokes are the underscores between the five parts of a package's full name.
+const nameStrokes = 4
+
 // Score counts lines about the deployment of app packages; at least one must
 // tell a result.
 func Score(ls [][]byte) (n int) {
@@ -53,7 +57,7 @@ func Score(ls [][]byte) (n int) {
 			return slices.ContainsFunc(words, func(w string) bool { return bytes.Contains(low, []byte(w)) })
 		}
 		if has("appx", "msix", "deployment", "hresult", "package family", "activityid") && telling.Match(l) ||
-			bytes.Count(l, []byte("_")) >= 4 && fullName.Match(l) {
+			bytes.Count(l, []byte("_")) >= nameStrokes && fullName.Match(l) {
 			n++
 		}
 		result = result || has("0x") && failure.Match(l) || has("deployment", "successfully") && success.Match(l)
@@ -79,15 +83,20 @@ func (r *Reader) Line(l textfile.Line) {
 	if date, at, n := lines.Stamp(bytes.TrimLeft(l.Text, "[ ")); n > 0 {
 		r.b.Stamp(l.Number, at, date)
 	}
-	if m := fullName.FindStringSubmatch(t); m != nil && (a.Product.Name == "" || failure.MatchString(t)) {
-		a.Product.Name, a.Product.Version = m[1], m[2]
+	// Far cheaper than the expressions, which then decide.
+	low := pieces.Lower(t)
+	failed := strings.Contains(low, "0x") && failure.MatchString(t)
+	if strings.Count(t, "_") >= nameStrokes && (a.Product.Name == "" || failed) {
+		if m := fullName.FindStringSubmatch(t); m != nil {
+			a.Product.Name, a.Product.Version = m[1], m[2]
+		}
 	}
 	if m := cmdlet.FindStringSubmatch(t); m != nil && r.action == nil {
 		r.action = r.b.Start(l.Number, m[1], nil)
 	}
 	kind := story.KindText
 	switch {
-	case failure.MatchString(t):
+	case failed:
 		kind = story.KindError
 		a.Success = new(false)
 		if r.action == nil {
@@ -101,7 +110,7 @@ func (r *Reader) Line(l textfile.Line) {
 		if r.action.EndLine == 0 {
 			r.b.End(r.action, l.Number, true, nil, raw)
 		}
-	case success.MatchString(t):
+	case (strings.Contains(low, "deployment") || strings.Contains(low, "successfully")) && success.MatchString(t):
 		kind = story.KindProduct
 		if a.Success == nil || a.LastTime >= 0 {
 			a.Success = new(true)

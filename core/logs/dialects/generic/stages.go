@@ -1,6 +1,7 @@
 package generic
 
 import (
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -107,7 +108,7 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 // limitedBy is what a line says of a stage when the word for one stands in the column of its
 // source: "stage | begin: prepare data folder".
 func limitedBy(source, text string) stageTold {
-	if source == "" || len(source) > longestStageWord {
+	if !slices.Contains(stageColumn, strings.ToLower(source)) {
 		return stageTold{}
 	}
 	m := limitedStage.FindStringSubmatch(source + " " + text)
@@ -117,8 +118,8 @@ func limitedBy(source, text string) stageTold {
 	return stageTold{name: strings.TrimSpace(m[5]), ends: m[2] != "" || m[4] != ""}
 }
 
-// longestStageWord is how many bytes a word for a stage has at most.
-const longestStageWord = 12
+// stageColumn are the words for a stage.
+var stageColumn = append(strings.Split(stageWords, "|"), "task", "action", "job")
 
 // around is the text from the letter before a byte on, as far as a stage's name can
 // go; all of it where the places do not agree.
