@@ -187,7 +187,12 @@ func (c call) command(base, property, transform string) step.Model {
 // behind the verdict's own.
 func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []step.Remedy {
 	ways := c.ways(g, list)
-	missing, related := asksFor(g)
+	missing, other, related := asksFor(g)
+	pretends, first := "; that only pretends it is there, and what needs it may fail later", "install what the package asks for first ("+missing+")"
+	if missing == "" && other != "" {
+		pretends = "; that only pretends the right one is there, and what needs it may fail later"
+		first = "install the version that the package asks for first (here is " + other + ")"
+	}
 	switch {
 	case related != "":
 		for i := range ways {
@@ -196,37 +201,37 @@ func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []ste
 		keep := step.Remedy{Class: "package", Title: "keep the version that is there, or uninstall it first: " +
 			related, Target: c.v.Package, Undo: "nothing is changed by this advice"}
 		return slices.Concat([]step.Remedy{keep}, own, ways)
-	case missing != "":
+	case missing != "" || other != "":
 		for i := range ways {
 			ways[i].OnlyNamed = true
-			ways[i].Title += "; that only pretends it is there, and what needs it may fail later"
+			ways[i].Title += pretends
 		}
 		if !slices.ContainsFunc(own, func(r step.Remedy) bool { return r.Class == "package" }) {
-			first := step.Remedy{Class: "package", Title: "install what the package asks for first (" + missing +
-				"), then run the setup again", Target: c.v.Package,
-				Undo: "nothing is changed by this advice"}
-			own = append([]step.Remedy{first}, own...)
+			own = append([]step.Remedy{{Class: "package", Title: first + ", then run the setup again", Target: c.v.Package,
+				Undo: "nothing is changed by this advice"}}, own...)
 		}
 		return append(own, ways...)
 	}
 	return append(ways, own...)
 }
 
-// asksFor says what a gate looks for that is not on the machine, or which other version
-// of the product it refuses; both empty for others.
-func asksFor(g gates.Gate) (missing, related string) {
+// asksFor says what a gate looks for that is not on the machine, what it found there that
+// will not do, or which other version of the product it refuses; all empty for others.
+func asksFor(g gates.Gate) (missing, other, related string) {
 	if g.Kind == gates.Program {
-		return "", ""
+		return "", "", ""
 	}
 	for _, r := range g.Why {
 		switch {
 		case r.Origin == gates.Related && r.Value != "":
-			return "", r.Detail
+			return "", "", r.Detail
 		case r.Origin == gates.Searched && r.Known && r.Value == "":
 			missing = r.Detail
+		case r.Origin == gates.Searched && r.Known:
+			other = r.Value + ", " + r.Detail
 		}
 	}
-	return missing, ""
+	return missing, other, ""
 }
 
 // ways are the changes that let a gate pass.

@@ -10,6 +10,7 @@ import (
 	"hollowkey/core/logs/dialects/engine"
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
@@ -247,12 +248,25 @@ func (j *judge) likely() {
 	top.class = cmp.Or(top.f.Class, top.class)
 	v.Cause = Cause{Class: new(top.class), Message: v.ExitCode, Title: top.title, Confidence: round(top.score * saidFactor),
 		Summary: fmt.Sprintf("%d by itself names no reason, but the machine shows one: %s", *v.ExitCode, top.f.Text)}
+	v.Cause.Subject = seenIn(top.f.Text)
 	v.Sign = ""
 	for k, x := range top.caps {
 		j.caps[k] = x
 	}
 	v.Remedies = nil
 	v.byMachine(*top.f)
+}
+
+// seenIn is what a look at the machine speaks of; nil where it names nothing.
+func seenIn(finding string) *signs.Subject {
+	for _, kinds := range [][]names.Kind{{names.Path, names.Key}, {names.Service, names.File, names.Drive}} {
+		for _, n := range names.In(finding) {
+			if slices.Contains(kinds, n.Kind) {
+				return &signs.Subject{Kind: kindWords[n.Kind], Name: n.Text}
+			}
+		}
+	}
+	return nil
 }
 
 // Compare notes whether what was told beside a log agrees with it.
