@@ -261,6 +261,19 @@ func looseFiles(t *testing.T, db *installdb.Database) {
 	}
 }
 
+// dataFolder lets the package make a folder of data.
+var dataFolder = insert([]any{"Directory", "CommonAppDataFolder", "TARGETDIR", "."},
+	[]any{"Directory", "VDATA", "CommonAppDataFolder", "Saltmarsh Quay"}, []any{"Directory", "LDATA", "VDATA", "Ledger"},
+	[]any{"CreateFolder", "LDATA", "Main"})
+
+// temporaries are the variables of the temporary folder.
+var temporaries = []string{"TEMP", "TMP"}
+
+const (
+	environmentKey = `HKLM\System\CurrentControlSet\Control\Session Manager\Environment`
+	chartsKey      = `HKLM\SOFTWARE\Wow6432Node\Nine Fathom\Charts`
+)
+
 // A broken machine and how it is put right.
 type broken struct {
 	name    string
@@ -355,6 +368,39 @@ var machines = []broken{
 		_ = os.MkdirAll(b.temp(), 0o755)
 		_ = os.Chown(b.temp(), nobody, nobody)
 	}},
+	{name: "the temporary folder is on a drive that is gone", breaks: func(b *bench) {
+		for _, name := range temporaries {
+			b.run("reg", "add", `HKCU\Environment`, "/v", name, "/d", `Q:\Temp`, "/f")
+		}
+	}, class: "path", subject: `Q:\Temp`, by: "program", mends: func(b *bench) {
+		for _, name := range temporaries {
+			b.run("reg", "delete", `HKCU\Environment`, "/v", name, "/f")
+		}
+	}},
+	{name: "two folders, one in the other, may not be written", breaks: func(b *bench) {
+		b.closed(vendorFolder + `\Planner`)
+		b.closed(vendorFolder)
+	}, class: "permission", subject: "Saltmarsh Quay", by: "program", noUndo: noLists},
+	{name: "a folder of data and one of programs may not be written", edit: dataFolder, breaks: func(b *bench) {
+		b.closed(`C:\ProgramData\Saltmarsh Quay`)
+		b.closed(vendorFolder)
+	}, class: "permission", subject: "Saltmarsh Quay", by: "program", noUndo: noLists},
+	{name: "a key and a folder may not be written", breaks: func(b *bench) {
+		b.refuseKey(wideKey + `\Planner`)
+		b.closed(vendorFolder)
+	}, class: "permission", subject: "", by: "program", noUndo: noLists, mends: func(b *bench) { b.allowKey(wideKey + `\Planner`) }},
+	{name: "a key of the machine's and one of the user's may not be written",
+		edit: insert([]any{"Registry", "Own", 1, `Software\Saltmarsh Quay\Planner`, "On", "1", "Main"}), breaks: func(b *bench) {
+			b.refuseKey(wideKey + `\Planner`)
+			b.refuseKey(`HKCU\Software\Saltmarsh Quay`)
+		}, class: "permission", subject: "", by: "program", mends: func(b *bench) {
+			b.allowKey(wideKey + `\Planner`)
+			b.allowKey(`HKCU\Software\Saltmarsh Quay`)
+		}},
+	{name: "the key of the environment may not be written",
+		edit:   insert([]any{"Environment", "Env", "=-*TIDEBOOK", "[TARGET]", "Main"}),
+		breaks: func(b *bench) { b.step("revoke", "key="+environmentKey, "account=Administrators") },
+		class:  "permission", subject: "Environment", by: "program", mends: func(b *bench) { b.allowKey(environmentKey) }},
 	deniedKey("the vendor's key may not be written", wideKey, nil),
 	deniedKey("the product's key may not be written", wideKey+`\Planner`, nil),
 	deniedKey("a key for programs of 32 bits may not be written", vendorKey, narrow),
@@ -375,6 +421,10 @@ var machines = []broken{
 		breaks: func(b *bench) {
 			must(b.T, os.WriteFile(filepath.Join(b.dir, "planner.cab"), []byte("MSCF and no more of it than this"), 0o644))
 		}},
+	{name: "the cabinet is a page of a network's sign-in", edit: cabinetBeside, class: "corrupt", subject: "planner.cab", by: "person",
+		breaks: func(b *bench) {
+			must(b.T, os.WriteFile(filepath.Join(b.dir, "planner.cab"), []byte("<html><title>Sign in</title></html>"), 0o644))
+		}},
 	{name: "the cabinet is empty", edit: cabinetBeside, class: "corrupt", subject: "planner.cab", by: "person",
 		breaks: func(b *bench) { must(b.T, os.WriteFile(filepath.Join(b.dir, "planner.cab"), nil, 0o644)) }},
 	{name: "a loose file of the source is missing", edit: looseFiles, class: "source", subject: "Planner.exe", by: "person"},
@@ -394,6 +444,11 @@ var machines = []broken{
 	{name: "a launch condition wants a value of the registry",
 		edit: insert([]any{"AppSearch", "CHARTS", "ChartsKey"}, []any{"RegLocator", "ChartsKey", 2, `SOFTWARE\Nine Fathom\Charts`, "Version", 2},
 			[]any{"LaunchCondition", "CHARTS OR Installed", "Needs the charts."}), class: "condition", subject: "", by: "person"},
+	{name: "a launch condition wants a newer one than is there",
+		edit: insert([]any{"AppSearch", "CHARTS", "ChartsKey"}, []any{"RegLocator", "ChartsKey", 2, `SOFTWARE\Nine Fathom\Charts`, "Version", 2},
+			[]any{"LaunchCondition", `CHARTS >= "3" OR Installed`, "Needs charts 3."}), breaks: func(b *bench) {
+			b.step("registry", "key="+chartsKey, "name=Version", "type=string", "value=2.1")
+		}, class: "condition", subject: "", by: "person", mends: func(b *bench) { b.run("reg", "delete", chartsKey, "/f") }},
 	{name: "an error action refuses the machine",
 		edit: insert([]any{"CustomAction", "Refuse", 19, nil, "Not on [ComputerName]."},
 			[]any{"InstallExecuteSequence", "Refuse", "NOT DESK AND NOT Installed", 1450}),

@@ -194,6 +194,8 @@ const servicesKey = `services`
 
 // known are values that steps of our own set there.
 var known = []struct{ key, name string }{
+	{`environment`, "temp"}, // of a user's, where the folder is gone
+	{`environment`, "tmp"},
 	{`software\policies\microsoft\windows\installer`, "logging"},
 	{`software\policies\microsoft\windows\installer`, "disablemsi"},
 	{`software\policies\microsoft\windows\installer`, "disableuserinstalls"},

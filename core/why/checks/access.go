@@ -365,10 +365,55 @@ func (l *look) cacheFolder() Finding { return l.folderFit(cachedName, enginesFol
 // enginesFolder is where the engine keeps its copies of packages.
 const enginesFolder = `C:\Windows\Installer`
 
+// driveGone says whether a path's drive is surely not there.
+func (l *look) driveGone(path string) bool {
+	facts := l.m.Facts()
+	return len(facts.Drives) > 0 && len(path) > 1 && path[1] == ':' && !facts.HasDrive(path[:2])
+}
+
+// usualTemp is where the OS puts a user's temporary folder.
+const usualTemp = `%USERPROFILE%\AppData\Local\Temp`
+
+// temporaryElsewhere says that the user's temporary folder leads to a drive that is gone, and
+// points the variables that lead there to the usual place.
+func (l *look) temporaryElsewhere(folder string) Finding {
+	f := Finding{Name: temporaryName, Answer: Stop, Class: "path",
+		Seen: folder + ", the temporary folder, is not there, and nor is the drive " + folder[:2],
+		Mend: "point TEMP and TMP to a folder that is there, and open a new window"}
+	a, err := l.m.Account(l.opt.User)
+	if err != nil {
+		return f
+	}
+	key := `HKEY_USERS\` + string(a.SID) + `\Environment`
+	values, err := l.m.Values(key)
+	if err != nil {
+		return f
+	}
+	usual, kind := usualTemp, "expand"
+	if a.Profile != "" { // said whole, no variable has to be known before it
+		usual, kind = a.Profile+strings.TrimPrefix(usualTemp, "%USERPROFILE%"), "string"
+	}
+	for _, v := range values {
+		if name := strings.ToUpper(v.Name); !v.Delete && (name == "TEMP" || name == "TMP") && l.driveGone(l.expand(v.Value.Words())) {
+			f.Steps = append(f.Steps, step.New("registry", "key", key, "name", v.Name, "type", kind, "value", usual))
+		}
+	}
+	if len(f.Steps) == 0 {
+		return f
+	}
+	if err := l.there(usual); kind == "string" && errors.Is(err, fs.ErrNotExist) {
+		f.Steps = append(f.Steps, step.New("folder", "folder", usual))
+	}
+	f.Mend = "point TEMP and TMP to their usual place, " + usual + "; then open a new window"
+	return f
+}
+
 // folderFit asks whether a folder that must be there is, and may be written.
 func (l *look) folderFit(name, folder string, accounts ...string) Finding {
 	info, err := l.m.Stat(folder)
 	switch {
+	case errors.Is(err, fs.ErrNotExist) && name == temporaryName && l.driveGone(folder):
+		return l.temporaryElsewhere(folder)
 	case errors.Is(err, fs.ErrNotExist):
 		return Finding{Name: name, Answer: Stop, Class: "path", Seen: folder + " is not there", Mend: "make the folder " + folder,
 			Steps: []step.Model{step.New("folder", "folder", folder)}}

@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"io"
 	"path/filepath"
+	"reflect"
+	"slices"
 	"strings"
 
 	"hollowkey/core/logs/story"
@@ -15,6 +17,7 @@ import (
 	"hollowkey/core/package/choose"
 	"hollowkey/core/package/installdb"
 	"hollowkey/core/package/targets"
+	"hollowkey/core/step"
 	"hollowkey/core/why/checks"
 	"hollowkey/core/why/signs"
 	"hollowkey/core/why/verdict"
@@ -64,6 +67,15 @@ func Look(v *verdict.Verdict, p Package, a *story.Attempt, m machine.Machine) {
 		if f.Answer != checks.Stop {
 			continue
 		}
+		if len(f.Steps) > 0 {
+			next := nextStops(f, t, p, run, m, user)
+			for _, n := range next {
+				f.Steps = append(f.Steps, n.Steps...)
+			}
+			if len(next) > 0 {
+				f.Mend += "; and " + counted(len(next)) + " of the package's that would stop it next"
+			}
+		}
 		v.ShownBy(signs.Finding{Check: f.Name, Answer: "yes", Text: f.Seen, Class: f.Class, Mend: f.Mend, Steps: f.Steps}, subject(t))
 		return
 	}
@@ -72,6 +84,56 @@ func Look(v *verdict.Verdict, p Package, a *story.Attempt, m machine.Machine) {
 			v.Cause.Subject = only
 		}
 	}
+}
+
+// mostNext is how many further stops one plan takes along; with more the machine is broken in
+// another way than the package shows.
+const mostNext = 6
+
+// light are kinds of steps that take nothing from anybody: what would only break next may
+// be fixed by them beforehand.
+var light = []string{"grant", "folder", "service", "unset", "registry"}
+
+// nextStops are what else the package works on that would stop it behind the first stop, each
+// with steps of its own.
+func nextStops(first checks.Finding, at targets.Target, p Package, run targets.Run, m machine.Machine,
+	user string) (next []checks.Finding) {
+	list, err := targets.Of(p.DB, m, run, "")
+	if err != nil {
+		return nil
+	}
+	taken := slices.Clone(first.Steps)
+	for _, t := range list {
+		if t.Kind == at.Kind && strings.EqualFold(t.Name, at.Name) || len(next) == mostNext {
+			continue
+		}
+		f := checks.OfTarget(m, t, user, "")
+		if f.Answer != checks.Stop || len(f.Steps) == 0 {
+			continue
+		}
+		f.Steps = slices.DeleteFunc(f.Steps, func(s step.Model) bool {
+			return slices.ContainsFunc(taken, func(o step.Model) bool { return reflect.DeepEqual(s, o) })
+		})
+		if len(f.Steps) == 0 || slices.ContainsFunc(f.Steps, func(s step.Model) bool {
+			for kind := range s {
+				return !slices.Contains(light, kind)
+			}
+			return true
+		}) {
+			continue
+		}
+		taken = append(taken, f.Steps...)
+		next = append(next, f)
+	}
+	return next
+}
+
+// counted is a number of things in words.
+func counted(n int) string {
+	if n == 1 {
+		return "one more thing"
+	}
+	return fmt.Sprintf("%d more things", n)
 }
 
 // named is what an action is about that works on one thing of a kind that a cause can be

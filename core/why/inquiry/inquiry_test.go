@@ -110,6 +110,9 @@ func TestTheLogIsSilent(t *testing.T) {
 			"permission", `Saltmarsh Quay`, "grant"},
 		{"the temporary folder, without a log", nil, nil, "", "permission", "", "grant"}, // the demo's machine
 		{"an empty file for a folder", nil, file(`C:\Program Files\Saltmarsh Quay\Planner`, ""), "InstallFiles", "path", `\Planner`, "folder"},
+		{"a file with contents for the folder above", [][]any{{"Directory", "TIDE", "ProgramFiles64Folder", "Tide"},
+			{"Directory", "SUB", "TIDE", "Sub"}, {"CreateFolder", "SUB", "Main"}}, file(`C:\Program Files\Tide`, "notes"),
+			"CreateFolders", "path", `Tide`, "quarantine"},
 		{"a folder for a file", nil, file(`C:\Program Files\Saltmarsh Quay\Planner\Planner.exe\x`, "x"),
 			"InstallFiles", "path", `Planner.exe`, "quarantine"},
 		{"a key that SYSTEM may not write", nil, func(t *testing.T, m *twin.Twin) {
