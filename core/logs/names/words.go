@@ -66,6 +66,7 @@ func (r *reader) word() {
 	case end < len(r.text) && r.text[end] == '(' && accountOrUnsure(w):
 		r.add(Function, w, start)
 		r.arguments()
+	case strings.HasPrefix(r.text[end:], " = ") && !strings.Contains(w, "_"): // a key
 	case accountOrUnsure(w):
 		kind := Unsure
 		for _, went := range []string{" failed", " FAILED", " returned", " error", "失敗"} {

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"bytes"
+	"cmp"
 	"slices"
 	"strconv"
 	"time"
@@ -309,6 +310,7 @@ func (r *Reader) close() {
 			*p.to = v.Value
 		}
 	}
+	a.Product.Name, r.spoken = cmp.Or(a.Product.Name, r.spoken), ""
 	if v, ok := a.Properties["Privileged"]; ok {
 		a.Elevated = new(v.Value == "1")
 	} else if _, ok := a.Properties["ProductCode"]; ok && a.Exit != nil {

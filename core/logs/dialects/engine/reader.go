@@ -21,6 +21,7 @@ const (
 
 // A Reader reads one verbose log. Make it with [New].
 type Reader struct {
+	spoken   string           // the product as the engine's messages call it
 	file     string           // name of the log
 	attempts []*story.Attempt // all so far
 	a        *story.Attempt   // the one under way
@@ -194,6 +195,7 @@ func (r *Reader) engineLine(line int, side byte, text, raw []byte) {
 		return
 	}
 	if bytes.Contains(text, productMark) || bytes.HasPrefix(text, []byte("Product: ")) {
+		r.called(text)
 		r.keep(line, story.KindProduct, raw)
 		return
 	}
@@ -209,6 +211,21 @@ func (r *Reader) engineLine(line int, side byte, text, raw []byte) {
 		r.keep(line, story.KindInfo, raw)
 	}
 }
+
+// called takes the product's name out of "Product: NAME -- words", in any language, for a log
+// that ends before the engine lists its properties.
+func (r *Reader) called(text []byte) {
+	head, _, ok := bytes.Cut(text, productMark)
+	_, name, named := bytes.Cut(head, []byte(": "))
+	if ok && named && r.spoken == "" && len(name) > 0 && len(name) <= longestProduct && len(head)-len(name) <= longestWord {
+		r.spoken = string(name)
+	}
+}
+
+const (
+	longestProduct = 120 // bytes of a product's name
+	longestWord    = 24  // bytes of the word for a product, its colon and the blank
+)
 
 // drop says whether a line only counts files, components and features.
 func (r *Reader) drop(text []byte) bool {

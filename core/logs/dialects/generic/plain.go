@@ -29,6 +29,7 @@ type Plain struct {
 	levels int          // of them that begin with a word for how grave they are
 	other  int          // of them that are of prose, of a program, or of marked-up text
 	before []byte       // the line before
+	asked  bool         // the line before asked for the exit code of the last program
 	parted bool         // it is a report, whose parts say how they went
 }
 
@@ -81,6 +82,12 @@ func (p *Plain) Line(l textfile.Line) {
 		p.command(l, command)
 		return
 	}
+	if code, ok := exitcode.Parse(string(bytes.TrimSpace(l.Text))); p.asked && ok {
+		p.b.Ensure(l.Number)
+		p.b.A.Exit = &story.Exit{Place: p.b.Place(l.Number), Code: code, Text: string(raw)}
+		p.firm = true
+	}
+	p.asked = false
 	if name, ok := section(l.Text); ok {
 		p.begin(l.Number, name)
 	}
@@ -108,6 +115,7 @@ var leaving = lazy.MustCompile(`(?i)^exit\s+(?:/b\s+)?(-?\d+)$`)
 func (p *Plain) command(l textfile.Line, command string) {
 	p.b.Ensure(l.Number)
 	p.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: story.KindData, Text: command, Raw: string(l.Text)})
+	p.asked = strings.EqualFold(command, "echo %errorlevel%") || strings.EqualFold(command, "$LASTEXITCODE")
 	if m := leaving.FindStringSubmatch(command); m != nil {
 		if code, ok := exitcode.Parse(m[1]); ok {
 			p.b.A.Exit = &story.Exit{Place: p.b.Place(l.Number), Code: code, Text: command}

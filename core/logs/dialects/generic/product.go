@@ -124,7 +124,7 @@ func nameBefore(before string) (name string, ok bool) {
 			before = before[at+len(mark):]
 		}
 	}
-	words := strings.Fields(before)
+	words := afterDoing(strings.Fields(before))
 	words = trimWords(words)
 	if len(words) == 0 || len(words) > productWords || notProducts[strings.ToLower(strings.Trim(words[0], "().='"))] ||
 		len(words) == 1 && notAlone[strings.ToLower(words[0])] {
@@ -137,6 +137,26 @@ func nameBefore(before string) (name string, ok bool) {
 	}
 	return name, true
 }
+
+// afterDoing are the words behind what is being done: "Evaluating rules for Tide Watch".
+func afterDoing(words []string) []string {
+	if len(words) < 2 || len(words[0]) < len("doing") || !strings.HasSuffix(words[0], "ing") || !unicode.IsUpper([]rune(words[0])[0]) {
+		return words
+	}
+	for i := len(words) - 2; i > 0; i-- {
+		if w := strings.ToLower(words[i]); w == "for" || w == "of" {
+			return words[i+1:]
+		}
+	}
+	if next := []rune(words[1]); unicode.IsUpper(next[0]) && !strings.EqualFold(words[0], words[1]) && knownDoing[strings.ToLower(words[0])] {
+		return words[1:]
+	}
+	return words
+}
+
+// knownDoing are words for what setups do with products; "Rolling Tide" is one.
+var knownDoing = map[string]bool{"installing": true, "updating": true, "upgrading": true, "starting": true, "launching": true, "deploying": true,
+	"removing": true, "uninstalling": true, "repairing": true, "configuring": true, "resolving": true, "fetching": true, "preparing": true}
 
 // behindNames are small words that stand between a product's name and its version.
 var behindNames = map[string]bool{"version": true, "ver": true, "v": true, "build": true, "release": true, "start": true, "starting": true, "started": true,

@@ -361,6 +361,9 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		m.Verdict = true
 	case e.kind > story.KindWarning && (said.Worked || found&worked != 0 && working.MatchString(e.text)) &&
 		!notReally.MatchString(e.text):
+		if x := a.Exit; x != nil && !exitcode.Good(x.Code) && line-x.Line <= soon && !strings.Contains(low, "succe") {
+			break // it is over, and its number said how
+		}
 		r.tell(line, true)
 		m.Verdict = true
 	}
@@ -368,6 +371,9 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		a.Restart = true
 	}
 }
+
+// soon is how many lines behind an exit code words for an end still speak of the same run.
+const soon = 12
 
 // mostTold is how many bytes of a line are looked at for how the setup ended: who says it
 // says it in a sentence, and some programs write whole lists on a line.
@@ -451,7 +457,7 @@ var noError = map[string]bool{"0": true, "none": true, "no": true, "false": true
 // What makes an error, or a warning, of a line without a level.
 var (
 	errorPieces   = []string{"fatal", "error:", "error ", "exception", "failed", "failure", "panic", "traceback", "fehler:", "erreur", "errore", "ошибка", "エラー", "오류", "错误", "錯誤", "chyba:", "błąd", "hata:"}
-	warningPieces = []string{"warn", "does not match", "mismatch", "denied", "could not", "cannot ", "unable", "refused", "not found", "missing", "konnte nicht", "impossible", "no se pudo", "impossibile", "não foi possível", "kan niet", "nie można", "nelze", "kunde inte", "не удалось", "できません", "없습니다", "无法", "無法"}
+	warningPieces = []string{"warn", "does not match", "mismatch", "denied", "could not", "cannot ", "unable", "refused", "not found", "missing", "requires elevation", "konnte nicht", "impossible", "no se pudo", "impossibile", "não foi possível", "kan niet", "nie można", "nelze", "kunde inte", "не удалось", "できません", "없습니다", "无法", "無法"}
 )
 
 const maxTrace = 60 // lines of a stack trace that are looked at
