@@ -426,6 +426,7 @@ func TestVendorsLogsAmongHarshChatter(t *testing.T) {
 			}
 		}
 	}
+	t.Logf("%d of %d are right", right, all)
 	if right*100 < all*94 {
 		t.Errorf("%d of %d are right", right, all)
 	}
