@@ -6,7 +6,6 @@ import (
 	"bytes"
 	"slices"
 	"strings"
-	"sync"
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
@@ -133,15 +132,6 @@ func continuation(l []byte) bool {
 		len(t) < len(l) || t[0] == '}'
 }
 
-var (
-	stageName = lazy.MustCompile(`(?i)\b(?:stage|step|phase|task|action|job)\b(?:\s+\d+(?:/\d+|\s+of\s+\d+)?)?\s*[:= ]\s*['"\[]?([A-Za-z][\w.:-]*[\w])`)
-	opening   = lazy.MustCompile(`(?i)^(?:starting |launching )?(?:the )?([A-Z][\w.'&+-]*(?: [A-Z0-9][\w.'&+-]*)*?)(?: (?:setup|installer|updater|update))?,?[ :]+(?:version )?v?(\d+(?:\.\d+)+)\b(.*)$`)
-	failing   = lazy.MustCompile(`(?i)\b(?:install(?:ation|er)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|bootstrap|provisioning|rollout|repair|job|run)\b[^.;]{0,80}?\b(?:failed|aborted|was not successful|unsuccessful|could not be completed|did not complete|has failed|cannot continue|giving up)\b|^(?:fatal|giving up|aborting)\b|\brolling back\b|\brolled back\b|\bunhandled exception\b|\bterminating\b.*\berror\b|\bfailed to (?:install|update|upgrade|deploy|apply)\b`)
-	working   = lazy.MustCompile(`(?i)\b(?:install(?:ation)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|repair)\b[^.;]{0,60}?\b(?:succeeded|successful(?:ly)?|completed|complete|finished|done|installed)\b|\b(?:successfully|was) (?:installed|updated|upgraded|deployed)\b|\binstalled(?:,| successfully| ok)\b|->.* installed\b`)
-	notReally = lazy.MustCompile(`(?i)\b(?:not|un)\s*(?:yet )?(?:successful|completed|complete|finished|installed)|\bunsuccessful|failed|\bif\b|\bwill be\b|already installed|not installed|would`)
-	cancelled = lazy.MustCompile(`(?i)\b(?:cancell?ed by|user cancell?ed|aborted by (?:the )?user|user aborted|operation was cancell?ed by)\b|\b(?:setup|install(?:ation|er)?|update|upgrade|deployment) (?:was |has been |is )?cancell?ed\b`)
-)
-
 // Line takes the next line.
 func (r *Reader) Line(l textfile.Line) {
 	if len(bytes.TrimSpace(l.Text)) == 0 {
@@ -262,78 +252,6 @@ func (r *Reader) again(line int, e entry, quoted bool) {
 		strings.Contains(low, " ok"), quoted:
 		r.b.End(r.stage, line, false, nil, "")
 	}
-}
-
-// What a match of each expression must hold, in small letters: the expressions run
-// only where one of the pieces stands, which is in few lines.
-const (
-	cancelling mark = 1 << iota
-	failed
-	worked
-	staged
-	begun
-)
-
-// A mark says which expressions have a chance on a line.
-type mark uint8
-
-var markPieces = map[mark][]string{
-	cancelling: {"cancel", "abort"},
-	failed: {"fail", "abort", "success", "complete", "cannot continue", "giving up", "fatal", "rolling",
-		"rolled", "unhandled", "terminating"},
-	worked: {"succe", "complete", "finished", "done", "installed", "updated", "upgraded", "deployed"},
-	staged: append(strings.Split(stageWords, "|"), "task", "action", "job"),
-	begun:  {"begin", "start", "processing", "entering", "running"},
-}
-
-// marks are all pieces in one automaton.
-var marks = sync.OnceValue(func() (m struct {
-	set  *pieces.Set
-	of   []mark
-	size []int // of the pieces
-}) {
-	var all []string
-	for k, ps := range markPieces {
-		for _, p := range ps {
-			all, m.of, m.size = append(all, p), append(m.of, k), append(m.size, len(p))
-		}
-	}
-	m.set = pieces.New(all)
-	return m
-})
-
-// mostStages is how many words for a stage of one line are looked at.
-const mostStages = 4
-
-// marksIn are the expressions that have a chance on a text in small letters, and
-// the bytes at which words for a stage begin.
-func marksIn(low string) (found mark, stages []int) {
-	m := marks()
-	m.set.Find(low, func(piece, end int) {
-		if m.of[piece] != staged {
-			found |= m.of[piece]
-			return
-		}
-		from := end - m.size[piece]
-		if (from == 0 || !isLetter(low[from-1])) && (end == len(low) || !isLetter(low[end])) {
-			if found |= staged; len(stages) < mostStages {
-				stages = append(stages, from)
-			}
-		}
-	})
-	return found, stages
-}
-
-func isLetter(c byte) bool { return c >= 'a' && c <= 'z' || c == '_' }
-
-// hasAny says whether a text holds one of some pieces.
-func hasAny(low string, pieces []string) bool {
-	for _, p := range pieces {
-		if strings.Contains(low, p) {
-			return true
-		}
-	}
-	return false
 }
 
 // outcome takes what a line tells of how the run went; the last such line counts.
