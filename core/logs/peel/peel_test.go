@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+	"time"
 )
 
 // repeat makes a text of one line form, with words that change.
@@ -33,6 +34,10 @@ func TestColumnsAreLearned(t *testing.T) {
 		{"    %s", "", "", ""},
 		{"20260302 %t  PC-07  %l: %s", "20260302", "info", ""},
 		{"[%t.581 %L] app.%m: %s", "", "I", "app.Setup"},
+		{"[%t] [worker-2/%l] [%m]: %s", "", "info", "Setup"},
+		{"20260302-091403 %m(%p) %L %s", "2026-03-02", "I", "Setup"},
+		{"0x1018 %t.117 %l: %s", "", "info", ""},
+		{"+0001.137s  %l %m: %s", "", "info", "Setup"},
 		{"%L0302 %t.000000   7712 main.cc:88] %s", "", "", ""},
 	} {
 		lines := repeat(tt.form, 60)
@@ -101,4 +106,52 @@ func FuzzLearn(f *testing.F) {
 			t.Errorf("%q: %q is not its end", line, rest)
 		}
 	})
+}
+
+// Stamps in forms that are seldom written, and what only looks like one.
+func TestStamps(t *testing.T) {
+	for _, tt := range []struct {
+		text, date string
+		at         time.Duration // -1 where it is no stamp
+	}{
+		{"20260302-091403 text", "2026-03-02", 9*time.Hour + 14*time.Minute + 3*time.Second},
+		{"20260302T091403Z text", "2026-03-02", 9*time.Hour + 14*time.Minute + 3*time.Second},
+		{"20260302091403 text", "2026-03-02", 9*time.Hour + 14*time.Minute + 3*time.Second},
+		{"2026-03-02_09-14-03 text", "2026-03-02", 9*time.Hour + 14*time.Minute + 3*time.Second},
+		{"2026.03.02-09.14.03 text", "2026-03-02", 9*time.Hour + 14*time.Minute + 3*time.Second},
+		{"260302 09:14:03 text", "2026-03-02", 9*time.Hour + 14*time.Minute + 3*time.Second},
+		{"+0001.250s text", "", 1250 * time.Millisecond},
+		{"T+12.5 text", "", 12500 * time.Millisecond},
+		{"3.125s text", "", 3125 * time.Millisecond},
+		{"0x1018 09:14:03 text", "", -1},
+		{"20269902-091403 text", "", -1},
+		{"20260302-991403 text", "", -1},
+		{"3.125 seconds", "", -1},
+		{"20260302abc text", "", -1},
+		{"+x.5s text", "", -1},
+	} {
+		date, at, n := Stamp([]byte(tt.text))
+		if date != tt.date || at != tt.at || (n > 0) != (tt.at >= 0) {
+			t.Errorf("%q: %q, %v, %d bytes", tt.text, date, at, n)
+		}
+	}
+}
+
+// Names that blanks fill up are a column; the first words of sentences are none.
+func TestFilledUp(t *testing.T) {
+	lines := func(texts ...string) (ls [][]byte) {
+		for i := range 40 {
+			ls = append(ls, []byte(texts[i%len(texts)]))
+		}
+		return ls
+	}
+	if n := filledUp(lines("main   Tide Watch setup", "copy   file 3 of 9", "drv    stop tide")); n != 7 {
+		t.Errorf("a column of %d", n)
+	}
+	if n := filledUp(lines("copied  file 3", "copied  file 4", "copied  file 5")); n != 0 {
+		t.Errorf("one word is a column of %d", n)
+	}
+	if n := filledUp(lines("the lamp is on", "boats came in", "none left")); n != 0 {
+		t.Errorf("a text has a column of %d", n)
+	}
 }

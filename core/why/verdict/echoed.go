@@ -1,7 +1,9 @@
 package verdict
 
 import (
+	_ "embed"
 	"strings"
+	"sync"
 	"unicode"
 
 	"hollowkey/core/logs/endings"
@@ -20,31 +22,24 @@ const (
 	echoWords = 6   // of such a name at most
 )
 
-// leadWords stand before what is done, and are no part of its name, in small letters.
-var leadWords = map[string]bool{"begin": true, "beginning": true, "start": true, "starting": true, "started": true, "run": true, "running": true,
-	"executing": true, "execute": true, "entering": true, "enter": true, "job": true, "task": true, "step": true, "stage": true, "phase": true,
-	"action": true, "now": true, "next": true, "doing": true, "performing": true, "perform": true, "end": true, "leaving": true, "trying": true,
-	"try": true, "failed": true, "error": true, "fatal": true, "to": true, "the": true, "in": true, "while": true, "during": true, "on": true}
+//go:embed heads.txt
+var headsText string
 
-// tailWords end no name.
-var tailWords = map[string]bool{"at": true, "via": true, "with": true, "from": true, "to": true, "in": true, "into": true, "on": true, "of": true,
-	"for": true, "the": true, "a": true, "and": true, "is": true, "was": true, "by": true, "using": true, "as": true, "has": true, "not": true,
-	"could": true, "cannot": true, "did": true, "begin": true, "end": true, "ended": true, "start": true, "started": true, "returned": true,
-	"failed": true, "result": true, "status": true, "code": true, "error": true, "attempt": true, "reading": true}
-
-// brokenOff are words behind a name that say that it did not go well.
-var brokenOff = map[string]bool{"aborted": true, "failed": true, "fails": true, "threw": true, "gave": true, "stopped": true, "terminated": true,
-	"not": true, "unsuccessful": true, "ended": true, "end": true, "declined": true, "refused": true, "returned": true, "could": true, "cannot": true,
-	"did": true, "does": true, "rejected": true, "interrupted": true, "cancelled": true, "timed": true, "crashed": true, "hung": true,
-	"broke": true, "quit": true, "exited": true, "was": true, "incomplete": true, "abandoned": true, "rolled": true, "died": true}
-
-// sentence are words with which sentences begin that name nothing done.
-var sentence = map[string]bool{"could": true, "cannot": true, "unable": true, "failed": true, "the": true, "no": true, "a": true, "an": true,
-	"this": true, "that": true, "it": true, "file": true, "error": true, "warning": true, "exception": true, "system": true, "user": true,
-	"setup": true, "installation": true, "install": true, "installer": true, "update": true, "product": true, "package": true, "service": true,
-	"der": true, "die": true, "das": true, "le": true, "la": true, "el": true, "il": true, "de": true, "result": true, "exit": true, "info": true,
-	"return": true, "value": true, "key": true, "folder": true, "property": true, "at": true, "caused": true, "please": true, "note": true,
-	"see": true, "access": true, "process": true, "program": true, "windows": true, "version": true, "found": true, "not": true, "all": true}
+// headWords are the words of heads.txt by their kind.
+var headWords = sync.OnceValue(func() map[string]map[string]bool {
+	all := map[string]map[string]bool{}
+	for line := range strings.Lines(headsText) {
+		words := strings.Fields(line)
+		if len(words) < 2 || words[0] == "#" {
+			continue
+		}
+		all[words[0]] = map[string]bool{}
+		for _, w := range words[1:] {
+			all[words[0]][w] = true
+		}
+	}
+	return all
+})
 
 // wordOf is one word of a head: letters, figures and what joins them in names.
 var wordOf = lazy.MustCompile(`^[\p{L}][\p{L}\d_.+&-]*$`)
@@ -70,7 +65,7 @@ func headOf(text string) (words []string, called bool) {
 
 // unled takes the words for a beginning off the front.
 func unled(words []string) []string {
-	for len(words) > 0 && leadWords[strings.ToLower(words[0])] {
+	for len(words) > 0 && headWords()["lead"][strings.ToLower(words[0])] {
 		words = words[1:]
 	}
 	return words
@@ -85,7 +80,7 @@ func (j *judge) echoed(broke []*story.Message) string {
 		}
 		words, called := headOf(firstLine(m.Text))
 		words = unled(words)
-		if len(words) == 0 || sentence[strings.ToLower(words[0])] || j.ofProduct(words[0]) {
+		if len(words) == 0 || headWords()["sentence"][strings.ToLower(words[0])] || j.ofProduct(words[0]) {
 			continue
 		}
 		if name := j.begunAs(m, words, called); name != "" {
@@ -158,7 +153,7 @@ const nearestDone = 6
 // name of something done.
 func calledHead(m *story.Message) string {
 	words, called := headOf(firstLine(m.Text))
-	if !called || len(words) > echoWords || sentence[strings.ToLower(words[0])] || leadWords[strings.ToLower(words[0])] {
+	if !called || len(words) > echoWords || headWords()["sentence"][strings.ToLower(words[0])] || headWords()["lead"][strings.ToLower(words[0])] {
 		return ""
 	}
 	return strings.Join(words, " ")
@@ -185,14 +180,14 @@ func (j *judge) begunAs(m *story.Message, words []string, called bool) string {
 			times += max(1, o.Repeated)
 		}
 	}
-	for best > 0 && tailWords[strings.ToLower(words[best-1])] {
+	for best > 0 && headWords()["tail"][strings.ToLower(words[best-1])] {
 		best--
 	}
 	if best == 0 || times > echoOften || best > echoWords {
 		return ""
 	}
 	name := strings.Join(words[:best], " ")
-	said := best == len(words) && (called || best > 1) || best < len(words) && brokenOff[strings.ToLower(words[best])]
+	said := best == len(words) && (called || best > 1) || best < len(words) && headWords()["broken"][strings.ToLower(words[best])]
 	if !said && !(best == 1 && isName(name)) {
 		return ""
 	}
