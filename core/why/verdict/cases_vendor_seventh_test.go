@@ -26,6 +26,20 @@ func init() {
 
 // A seventh set of made-up setups.
 var seventhVendors = []told{
+	{name: "a part that worked, and errors at the end", layout: "iso", class: "permission", subject: `C:\ProgramData\Tern\queue`, lines: `
+		I main Tern Relay 4.1 setup
+		I part installation of Tern Runtime completed successfully
+		#
+		#
+		#
+		E files C:\ProgramData\Tern\queue: access is denied
+		E main no queue, no relay`},
+	{name: "a whole that worked, and an error behind it", layout: "iso", outcome: story.Succeeded, lines: `
+		I main Tern Relay 4.1 setup
+		#
+		#
+		I main installation completed successfully
+		E tidy C:\Temp\tern could not be removed`},
 	{name: "a rename that another process stops", layout: "program", class: "in-use", subject: `C:\Program Files\Tern\tern.exe`, action: "replace binary|install|replace", lines: `
 		I main tern-agent 0.44.1 install
 		#

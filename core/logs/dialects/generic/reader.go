@@ -31,6 +31,7 @@ type Reader struct {
 	firm    bool                   // the exit code is the setup's own, not that of a part of it
 	entries int                    // of this attempt so far
 	ends    map[*story.Attempt]int // the last line that is an entry; what follows is another program\'s
+	well    map[*story.Attempt]int // the line that told last that it worked
 	trace   int                    // lines of a stack trace since the last entry
 
 	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
@@ -300,6 +301,10 @@ const mostTold = 2000
 func (r *Reader) tell(line int, worked bool) {
 	r.said = &worked
 	r.b.A.Success = &worked
+	if r.well == nil {
+		r.well = map[*story.Attempt]int{}
+	}
+	r.well[r.b.A] = line
 	if worked && r.b.A.Exit != nil && r.b.A.Exit.Code != 0 {
 		r.b.A.Exit = nil // of something before that was tried again
 	}
@@ -443,6 +448,9 @@ var exception = lazy.MustCompile(`^(?:[A-Za-z_][\w]*\.)+[A-Z]?\w*(?:Exception|Er
 func (r *Reader) Finish() []*story.Attempt {
 	all := r.b.Finish()
 	for _, a := range all {
+		if a.Success != nil && *a.Success && brokeAfter(a, r.well[a], r.ends[a]) {
+			a.Success = nil
+		}
 		settle(a, r.ends[a])
 	}
 	// A run after the last one that tells anything is only the program's daily work.
@@ -470,6 +478,14 @@ func refused(ms []*story.Message, end int) bool {
 	const last = 3 // lines; a refusal stands right before "setup ends"
 	return slices.ContainsFunc(ms[max(0, len(ms)-last):], func(m *story.Message) bool {
 		return m.Line > end-nearEnd && endings.Read(m.Text).Refuses
+	})
+}
+
+// brokeAfter says whether errors at the end of an attempt stand far behind the line that told
+// that something worked: then that was a part of it.
+func brokeAfter(a *story.Attempt, well, end int) bool {
+	return well > 0 && well < end-nearEnd && slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
+		return m.Kind <= story.KindError && m.Line > max(well, end-nearEnd) && m.Repeated < 5 && !endings.Read(m.Text).Passed
 	})
 }
 
