@@ -22,7 +22,7 @@ const (
 	cell                   // a name that ends at a bar, a tab or a semicolon
 	number                 // digits, or 0x and digits
 	group                  // any other bracket
-	logger                 // a name with a dash behind it
+	logger                 // a name with a dash behind it, or two colons, between blanks
 	numbered               // a name with a number in a bracket behind it, and no colon: reg(3)
 	sign                   // one letter or sign of its own: e, w, !, -
 	padded                 // a name with blanks up to where all lines go on
@@ -187,6 +187,8 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		w, n := nameAt(line)
 		if r := bytes.TrimLeft(line[n:], " "); len(w) > 1 && len(r) > 1 && r[0] == '-' && r[1] == ' ' {
 			v.name, rest, ok = w, r, true
+		} else if after, two := bytes.CutPrefix(r, []byte(":: ")); len(w) > 1 && two && len(r) < len(line[n:]) {
+			v.name, rest, ok = w, after, true
 		}
 	}
 	if ok {

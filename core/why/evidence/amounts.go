@@ -73,8 +73,8 @@ func (r *Run) rooms() {
 		}
 		f := free[len(free)-1]
 		l := &r.lines[f.line]
-		l.clues = append(l.clues, Clue{Class: "space", Strength: lexicon.Root,
-			What: fmt.Sprintf("%s is wanted (line %d), and %s is free", w.text, r.lines[w.line].Line, f.text)})
+		l.clues = append(l.clues, Clue{Class: "space", Strength: lexicon.Root, Compared: true,
+			What: fmt.Sprintf("%s is wanted (line %d), and %s is free", strings.ToUpper(w.text), r.lines[w.line].Line, strings.ToUpper(f.text))})
 		l.linked = max(l.linked, linkedName)
 		l.rated = max(l.rated, KindWeight[story.KindWarning])
 		return

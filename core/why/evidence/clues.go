@@ -23,6 +23,7 @@ type Clue struct {
 	OwnCode  bool   // it is a number that may be the program's own
 	Call     bool   // it is what a function of the OS gave back
 	Guess    bool   // it is no phrase, but a thing and a state
+	Compared bool   // What tells of two lines, which do not agree
 	Loose    bool   // it is a number that only a failure next to it makes a code
 }
 

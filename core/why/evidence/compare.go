@@ -100,7 +100,7 @@ func (r *Run) compare() {
 		if f := w.unmet(found); f != nil {
 			l := &r.lines[w.line]
 			l.clues = append(l.clues,
-				Clue{Class: w.class, Strength: lexicon.Root, What: fmt.Sprintf("%s, and it is %s (line %d)", w.text, f.text, r.lines[f.line].Line)})
+				Clue{Class: w.class, Strength: lexicon.Root, Compared: true, What: fmt.Sprintf("%s, and it is %s (line %d)", w.text, f.text, r.lines[f.line].Line)})
 			l.linked = max(l.linked, linkedName)
 		}
 	}

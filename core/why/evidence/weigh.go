@@ -43,6 +43,8 @@ type Point struct {
 	Code   *int           // where a number said it
 	Line   *story.Message // nil for what no line shows
 	Root   bool           // it names the cause itself
+	// Compared says that What tells of two lines, which do not agree.
+	Compared bool
 }
 
 // A Hypothesis is a cause with all that speaks for and against it.
@@ -166,7 +168,7 @@ func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
 		for _, c := range l.clues {
 			if w := r.weightOf(c, l); w > 0.05 || w < -0.05 {
 				points[c.Class] = append(points[c.Class],
-					Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root})
+					Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root, Compared: c.Compared})
 			}
 		}
 	}

@@ -84,7 +84,10 @@ func (j *judge) fromWords(top evidence.Hypothesis) {
 	first := top.Points[0]
 	c := Cause{Class: new(top.Class), Title: titles[top.Class]}
 	c.Summary = c.Title
-	if first.Line != nil {
+	switch {
+	case first.Line != nil && first.Code == nil && first.Compared:
+		c.Summary += ": " + first.What
+	case first.Line != nil:
 		c.Summary += fmt.Sprintf(": %s", story.Clip(strings.TrimSpace(firstLine(first.Line.Text)), 200))
 	}
 	for _, p := range top.Points {
@@ -229,7 +232,7 @@ func (j *judge) subject(class string) *signs.Subject {
 		return found
 	}
 	if demanding[class] {
-		return demandedIn(slices.Concat(j.anchor, near))
+		return j.demandedIn(slices.Concat(j.anchor, near))
 	}
 	if class == "unknown" {
 		return nil
@@ -278,11 +281,11 @@ var demanded = lazy.MustCompile(`^(?:[\w ]{0,30}?\b(?:requires|needs|required|mi
 
 // demandedIn finds what the lines ask for. A line that tells neither a version nor that
 // something is missing asks for nothing.
-func demandedIn(lines []*story.Message) *signs.Subject {
+func (j *judge) demandedIn(lines []*story.Message) *signs.Subject {
 	for _, m := range lines {
 		text := firstLine(m.Text)
 		f := demanded.FindStringSubmatch(text)
-		if f == nil || len(f[1]) < 3 || !asked.MatchString(strings.Replace(text, f[1], "", 1)) {
+		if f == nil || len(f[1]) < 3 || strings.EqualFold(f[1], j.a.Product.Name) || !asked.MatchString(strings.Replace(text, f[1], "", 1)) {
 			continue
 		}
 		return &signs.Subject{Kind: "program", Name: f[1]}

@@ -100,9 +100,39 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 		return stageTold{name: m[1], quoted: plain == nil}
 	}
 	if plain != nil {
+		if whole := wholeName(text, plain[1]); len(at) > 0 && at[0] == 0 && whole != "" {
+			return stageTold{name: whole}
+		}
 		return stageTold{name: plain[1]}
 	}
 	return stageTold{}
+}
+
+// statuses are words behind a stage's name that say how it stands.
+var statuses = []string{"started", "starting", "begin", "begins", "begun", "done", "ok", "end", "ended", "ends", "failed", "fails", "aborted", "completed",
+	"complete", "finished", "succeeded", "skipped", "stopped", "running", "cancelled", "rejected", "passed", "broke", "entered", "left"}
+
+// nameWords is how many words a stage's name has at most.
+const nameWords = 5
+
+// wholeName is a stage's name of several small words, where the line says nothing else:
+// "job add language de", "job add language de aborted". Empty where it is one word, or the
+// line is a sentence.
+func wholeName(text, first string) string {
+	_, rest, _ := strings.Cut(text, " ")
+	words := strings.Fields(rest)
+	if len(words) < 2 || words[0] != first || len(words) > nameWords+1 || first != strings.ToLower(first) {
+		return ""
+	}
+	if slices.Contains(statuses, strings.ToLower(words[len(words)-1])) {
+		words = words[:len(words)-1]
+	}
+	for _, w := range words {
+		if strings.ContainsAny(w, ":=,;()[]\"'\\/.") || slices.Contains(statuses, strings.ToLower(w)) {
+			return ""
+		}
+	}
+	return strings.Join(words, " ")
 }
 
 // limitedBy is what a line says of a stage when the word for one stands in the column of its
