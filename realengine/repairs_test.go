@@ -269,10 +269,7 @@ var dataFolder = insert([]any{"Directory", "CommonAppDataFolder", "TARGETDIR", "
 // temporaries are the variables of the temporary folder.
 var temporaries = []string{"TEMP", "TMP"}
 
-const (
-	environmentKey = `HKLM\System\CurrentControlSet\Control\Session Manager\Environment`
-	chartsKey      = `HKLM\SOFTWARE\Wow6432Node\Nine Fathom\Charts`
-)
+const chartsKey = `HKLM\SOFTWARE\Wow6432Node\Nine Fathom\Charts`
 
 // A broken machine and how it is put right.
 type broken struct {
@@ -397,10 +394,6 @@ var machines = []broken{
 			b.allowKey(wideKey + `\Planner`)
 			b.allowKey(`HKCU\Software\Saltmarsh Quay`)
 		}},
-	{name: "the key of the environment may not be written",
-		edit:   insert([]any{"Environment", "Env", "=-*TIDEBOOK", "[TARGET]", "Main"}),
-		breaks: func(b *bench) { b.step("revoke", "key="+environmentKey, "account=Administrators") },
-		class:  "permission", subject: "Environment", by: "program", mends: func(b *bench) { b.allowKey(environmentKey) }},
 	deniedKey("the vendor's key may not be written", wideKey, nil),
 	deniedKey("the product's key may not be written", wideKey+`\Planner`, nil),
 	deniedKey("a key for programs of 32 bits may not be written", vendorKey, narrow),
