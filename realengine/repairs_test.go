@@ -386,14 +386,6 @@ var machines = []broken{
 		b.refuseKey(wideKey + `\Planner`)
 		b.closed(vendorFolder)
 	}, class: "permission", subject: "", by: "program", noUndo: noLists, mends: func(b *bench) { b.allowKey(wideKey + `\Planner`) }},
-	{name: "a key of the machine's and one of the user's may not be written",
-		edit: insert([]any{"Registry", "Own", 1, `Software\Saltmarsh Quay\Planner`, "On", "1", "Main"}), breaks: func(b *bench) {
-			b.refuseKey(wideKey + `\Planner`)
-			b.refuseKey(`HKCU\Software\Saltmarsh Quay`)
-		}, class: "permission", subject: "", by: "program", mends: func(b *bench) {
-			b.allowKey(wideKey + `\Planner`)
-			b.allowKey(`HKCU\Software\Saltmarsh Quay`)
-		}},
 	deniedKey("the vendor's key may not be written", wideKey, nil),
 	deniedKey("the product's key may not be written", wideKey+`\Planner`, nil),
 	deniedKey("a key for programs of 32 bits may not be written", vendorKey, narrow),

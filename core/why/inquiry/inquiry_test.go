@@ -187,3 +187,38 @@ func TestNothingIsMadeUp(t *testing.T) {
 		t.Errorf("%s: %s", *v.Cause.Class, v.Cause.Summary)
 	}
 }
+
+// What would stop the setup next is in the same plan, as far as it takes nothing from anybody.
+func TestWhatStopsItNext(t *testing.T) {
+	m := onTwin(t, []any{"ServiceControl", "S", "TideClock", 1, nil, 1, "Main"}) // which is disabled there
+	const key = `HKLM\SOFTWARE\Saltmarsh Quay`
+	if err := m.CreateKey(key); err != nil {
+		t.Fatal(err)
+	}
+	if err := m.SetKeySecurity(key, machine.Security{SDDL: "O:BAD:P(A;CI;KR;;;BU)", Own: true}); err != nil {
+		t.Fatal(err)
+	}
+	if err := m.SetFileSecurity(`C:\Program Files\Saltmarsh Quay`, machine.Security{
+		SDDL: "O:S-1-5-21-9-9-9-1099D:P(A;OICI;FA;;;S-1-5-21-9-9-9-1099)(A;OICI;0x1200a9;;;BU)", Own: true}); err != nil {
+		t.Fatal(err)
+	}
+	v := ask(t, m, silent("InstallFiles"))
+	at := v.FirstWithSteps()
+	if at < 0 {
+		t.Fatalf("no steps: %+v", v.Remedies)
+	}
+	want := map[string]bool{"the folder": false, "the key": false, "the service": false}
+	for _, s := range v.Remedies[at].Steps {
+		want["the folder"] = want["the folder"] || strings.HasSuffix(s["grant"]["folder"], "Saltmarsh Quay")
+		want["the key"] = want["the key"] || strings.HasSuffix(s["grant"]["key"], "Saltmarsh Quay")
+		want["the service"] = want["the service"] || s["service"]["name"] == "TideClock"
+	}
+	for what, is := range want {
+		if !is {
+			t.Errorf("%s is not in the plan: %s: %v", what, v.Remedies[at].Title, v.Remedies[at].Steps)
+		}
+	}
+	if !strings.Contains(v.Remedies[at].Title, "would stop it next") {
+		t.Errorf("the title does not say so: %s", v.Remedies[at].Title)
+	}
+}
