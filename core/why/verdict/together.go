@@ -259,7 +259,7 @@ var spoken = map[string]*struct {
 
 // certain are the kinds of names that a class is about so surely that one right before the
 // telling line outweighs any other word in it.
-var certain = map[string][]names.Kind{"network": {names.Host}, "registry": {names.Key}}
+var certain = map[string][]names.Kind{"network": {names.Host}}
 
 // mostOfList is how often lines of one shape come at most that are no list; a list's last
 // line is only what was done when it broke, which tells something where files are concerned.
