@@ -10,6 +10,7 @@ import (
 	"sync"
 	"unicode/utf8"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/pieces"
 )
 
@@ -81,6 +82,8 @@ type Reading struct {
 	Fails     bool // it has a word for failing, whatever failed
 	Failed    bool // a setup failed
 	Worked    bool // a setup worked
+	Partly    bool // it tells a share of the way: a step of it
+	Ready     bool // something is ready to use: a setup worked, where it is the product
 	Cancelled bool // somebody stopped it
 	Passed    bool // the line says that its failure does not matter
 	Again     bool // what failed is tried again, or otherwise
@@ -158,7 +161,9 @@ func Read(line string) (r Reading) {
 	r.Fails = all&(failed|quits) != 0
 	r.Failed = all&setup != 0 && all&failed != 0 || alone || all&quits != 0
 	r.Ends = all&setup != 0 && all&end != 0
-	r.Worked = (all&setup != 0 && all&worked != 0 || all&well != 0) && all&failed == 0
+	r.Partly = partly.MatchString(low)
+	r.Worked = all&setup != 0 && all&worked != 0 && all&failed == 0 && !r.Partly
+	r.Ready = all&well != 0 && all&failed == 0
 	said, isSaid := numberAfter(low, numberAt)
 	if n, ok := numberAfter(low, exitAt); ok {
 		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first
@@ -175,6 +180,9 @@ func Read(line string) (r Reading) {
 	}
 	return r
 }
+
+// partly is a share of the way: "installation 40 % completed".
+var partly = lazy.MustCompile(`(?:^|[^\d.,])\d{1,2}(?:[.,]\d+)? ?%`)
 
 // behindFailed says whether what stands behind a word for failing leads to a number of the
 // setup's own: in a bracket, or "with 64" at the end.

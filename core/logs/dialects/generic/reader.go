@@ -278,8 +278,8 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 			m.Kind = story.KindWarning
 		}
 		m.Verdict = true
-	case e.kind > story.KindWarning && (said.Worked || found&worked != 0 && working.MatchString(e.text)) &&
-		!notReally.MatchString(e.text):
+	case e.kind > story.KindWarning && !said.Partly && !notReally.MatchString(e.text) &&
+		(said.Worked || said.Ready && names(low, a.Product.Name) || found&worked != 0 && working.MatchString(e.text)):
 		if x := a.Exit; x != nil && !exitcode.Good(x.Code) && line-x.Line <= soon && !strings.Contains(low, "succe") {
 			break // it is over, and its number said how
 		}
@@ -489,6 +489,23 @@ func brokeAfter(a *story.Attempt, well, end int) bool {
 	})
 }
 
+// names says whether a line, in small letters, names a product.
+func names(low, product string) bool {
+	return product != "" && strings.Contains(low, pieces.Lower(product))
+}
+
+var (
+	// installedSo is a last line by which all is done but the restart: "installed; reboot to finish".
+	installedSo = lazy.MustCompile(`(?i)\b(?:installed|updated|upgraded|deployed|applied|completed?|done)\b.{0,60}\b(?:restart|reboot)`)
+	// notOurs is a restart that must come first, or that another setup left behind.
+	notOurs = lazy.MustCompile(`(?i)\b(?:before|again|first|pending|previous|earlier|other|another|not|cannot|must be)\b`)
+)
+
+// onlyRestart says whether the last line of a log tells that nothing but a restart is missing.
+func onlyRestart(text string) bool {
+	return endings.Read(text).Restart && installedSo.MatchString(text) && !notOurs.MatchString(text)
+}
+
 // settle decides how an attempt ended of which nothing says so.
 func settle(a *story.Attempt, end int) {
 	if a.Success == nil && a.Exit != nil {
@@ -510,7 +527,7 @@ func settle(a *story.Attempt, end int) {
 			a.Success = new(false)
 		}
 	}
-	if n := len(a.Messages); a.Success == nil && a.Restart && n > 0 && endings.Read(a.Messages[n-1].Text).Restart {
+	if n := len(a.Messages); a.Success == nil && a.Restart && n > 0 && onlyRestart(a.Messages[n-1].Text) {
 		a.Success = new(true)
 	}
 	if a.Success != nil && !*a.Success && a.Exit != nil && a.Exit.Code == 0 {

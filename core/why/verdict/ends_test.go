@@ -1,0 +1,44 @@
+package verdict
+
+import (
+	"context"
+	"strings"
+	"testing"
+
+	"hollowkey/core/logs/story"
+)
+
+// What sounds like an end, or like a cause, and is none: nobody is told that a setup worked,
+// or was stopped by somebody, where the log does not say so.
+func TestNoEndIsMadeUp(t *testing.T) {
+	for _, c := range []struct {
+		lines   string // "LEVEL text", parted by bars
+		outcome story.Outcome
+	}{
+		{"WARN 4 files wait for a restart|INFO please restart the computer and run this setup again", story.Unfinished},
+		{"INFO an earlier update is not finished, reboot required before setup", story.Failed},
+		{"INFO Voraussetzung: Neustart ausstehend|INFO bitte starten Sie den Computer neu", story.Unfinished},
+		{"INFO the driver cannot be used after a restart unless signed", story.Unfinished},
+		{"INFO files copied|INFO installed; reboot to finish", story.Restart},
+		{"INFO the previous version is ready to use|INFO copying files", story.Unfinished},
+		{"INFO network adapter is ready for use|INFO copying files", story.Unfinished},
+		{"INFO 디스크를 사용할 수 있습니다|INFO 파일 복사 중", story.Unfinished},
+		{"INFO files copied|INFO Tide Watch is ready to use", story.Succeeded},
+		{"INFO Installation 40 % fertig|INFO Installation 55 % abgeschlossen", story.Unfinished},
+		{"INFO install 40% completed", story.Unfinished},
+		{"ERROR license not accepted, give ACCEPT=1 in the call|INFO setup ends with 5", story.Failed},
+		{"INFO request 4 cancelled before the answer came|INFO setup completed successfully|INFO update settings not changed", story.Succeeded},
+		{"INFO process 88 terminated with exit code 5100|INFO ++++ app enforcement completed (4 seconds) ++++", story.Failed},
+	} {
+		log := "2026-05-04 09:12:01 INFO Tide Watch 3.1 setup\n"
+		for line := range strings.SplitSeq(c.lines, "|") {
+			log += "2026-05-04 09:12:02 " + line + "\n"
+		}
+		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(log)}, Options{})
+		if err != nil {
+			t.Errorf("%s: %v", c.lines, err)
+		} else if v.Outcome != c.outcome {
+			t.Errorf("%s: %s (%.2f), want %s", c.lines, v.Outcome, v.Cause.Confidence, c.outcome)
+		}
+	}
+}
