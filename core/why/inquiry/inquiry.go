@@ -91,11 +91,11 @@ func Look(v *verdict.Verdict, p Package, a *story.Attempt, m machine.Machine) {
 const mostNext = 6
 
 // light are kinds of steps that take nothing from anybody: what would only break next may
-// be fixed by them beforehand.
-var light = []string{"grant", "folder", "service", "unset", "registry"}
+// be fixed by them beforehand. A service that somebody disabled stays so until a log speaks of it.
+var light = []string{"grant", "folder", "unset", "registry"}
 
-// nextStops are what else the package works on that would stop it behind the first stop, each
-// with steps of its own.
+// nextStops are what else the package works on that would stop it behind the first stop for
+// the same class of cause, each with steps of its own: the log speaks of no other.
 func nextStops(first checks.Finding, at targets.Target, p Package, run targets.Run, m machine.Machine,
 	user string) (next []checks.Finding) {
 	list, err := targets.Of(p.DB, m, run, "")
@@ -108,7 +108,7 @@ func nextStops(first checks.Finding, at targets.Target, p Package, run targets.R
 			continue
 		}
 		f := checks.OfTarget(m, t, user, "")
-		if f.Answer != checks.Stop || len(f.Steps) == 0 {
+		if f.Answer != checks.Stop || f.Class != first.Class || len(f.Steps) == 0 {
 			continue
 		}
 		f.Steps = slices.DeleteFunc(f.Steps, func(s step.Model) bool {

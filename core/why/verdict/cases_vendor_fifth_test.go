@@ -152,10 +152,10 @@ var fifthVendors = []told{
 		E task task start-services: gave up after 2 tries
 		#
 		E main setup failed, see support code NHG-31`},
-	{name: "an issuer nobody trusts, at debug level", layout: "glog", class: "network", subject: "sync.pellmoor.example", action: "fetch_manifest|fetch manifest|fetch", lines: `
-		I main Pellmoor Chart Sync bootstrap 1.4.2
+	{name: "an issuer nobody trusts, at debug level", layout: "glog", class: "network", subject: "sync.fellwater.example", action: "fetch_manifest|fetch manifest|fetch", lines: `
+		I main Fellwater Chart Sync bootstrap 1.4.2
 		#
-		D tls peer sync.pellmoor.example:443 issuer CN=Ellery Web Gateway Root
+		D tls peer sync.fellwater.example:443 issuer CN=Ellery Web Gateway Root
 		W tls verify error 19: self signed certificate in certificate chain
 		E fetch fetch_manifest: attempt 1 of 3 unsuccessful
 		W tls verify error 19: self signed certificate in certificate chain
@@ -199,11 +199,11 @@ var fifthVendors = []told{
 		E lock refusing to touch lock of another run
 		#
 		E main Installation stopped. Code 4`},
-	{name: "German, the service's account", layout: "quoted", class: "service", subject: `KajenDienst|svc-kajen|PELL\svc-kajen`, action: "Dienst starten|Dienste starten", lines: `
+	{name: "German, the service's account", layout: "quoted", class: "service", subject: `KajenDienst|svc-kajen|ELLERY\svc-kajen`, action: "Dienst starten|Dienste starten", lines: `
 		I main Kajenplan Server 8.1 – Installation
 		#
 		I schritt Schritt 4 von 6: Dateien kopieren
-		D dienst Konto PELL\svc-kajen: Kennwort vor 91 Tagen geändert, LogonUser liefert 1326
+		D dienst Konto ELLERY\svc-kajen: Kennwort vor 91 Tagen geändert, LogonUser liefert 1326
 		I schritt Schritt 5 von 6: Dienst starten
 		E dienst Der Dienst KajenDienst wurde wegen einer fehlerhaften Anmeldung nicht gestartet (Anmeldefehler)
 		E schritt Schritt 5 wurde nicht abgeschlossen
@@ -240,7 +240,7 @@ var fifthVendors = []told{
 		#
 		E main Moorline Mail client setup 11.0 could not finish (53)`},
 	{name: "renames that wait for a restart", layout: "hex", class: "busy", action: "preflight|PreflightChecks|preflight checks", lines: `
-		I main Foghorn Control Suite 6 installer on PELL-D14
+		I main Foghorn Control Suite 6 installer on ELLERY-D14
 		#
 		I main preflight: begin
 		D main PendingFileRenameOperations holds 4 entries
@@ -274,10 +274,10 @@ var fifthVendors = []told{
 		#
 		E main setup result: failure`},
 	{name: "French, no administrator", layout: "none", class: "elevation permission", lines: `
-		I main Installation de Carnet de quai 2.7
+		I main Installation de Journal de quai 2.7
 		#
-		I main Utilisateur : PELL\cmoreau (pas administrateur, jeton limité)
-		I main Création du dossier C:\Program Files\Carnet de quai ...
+		I main Utilisateur : ELLERY\cmoreau (pas administrateur, jeton limité)
+		I main Création du dossier C:\Program Files\Journal de quai ...
 		E main Accès refusé.
 		E main L'installation a été interrompue.
 		#
@@ -318,7 +318,7 @@ var fifthVendors = []told{
 		#
 		I dl download tiles.pak 88 of 640 MB`},
 	{name: "Portuguese, cancelled", layout: "quoted", outcome: story.Cancelled, class: "cancelled", lines: `
-		I main Porto Agenda 3.0 - instalação
+		I main Porto Diário 3.0 - instalação
 		#
 		I passo A copiar ficheiros
 		W ui O utilizador premiu Cancelar
@@ -448,7 +448,7 @@ var fifthVendors = []told{
 		#
 		I main installed; reboot to finish`},
 	{name: "a feature of the OS", layout: "hex", class: "component-store prerequisite", action: "enable feature|enable|enable IIS-WebServerRole|features", lines: `
-		I main Foghorn Control Suite 6 installer on PELL-D14
+		I main Foghorn Control Suite 6 installer on ELLERY-D14
 		#
 		I main enable feature IIS-WebServerRole
 		E main dism.exe returned 0x80073712
@@ -470,11 +470,11 @@ var fifthVendors = []told{
 		E hw ConnectServer(root\cimv2) 0x8004100E
 		#
 		E main Setup ended unsuccessfully`},
-	{name: "a licence server's name", layout: "envelope", class: "network", subject: "lic01|lic01.pellmoor.local|lic01.pellmoor.local:27000", action: "check-licence|licence|check licence", lines: `
+	{name: "a licence server's name", layout: "envelope", class: "network", subject: "lic01|lic01.fellwater.local|lic01.fellwater.local:27000", action: "check-licence|licence|check licence", lines: `
 		I main Ropewalk Planner installer 4.0.2 (silent)
 		#
-		I lic check-licence 27000@lic01.pellmoor.local
-		W lic getaddrinfo lic01.pellmoor.local 11001
+		I lic check-licence 27000@lic01.fellwater.local
+		W lic getaddrinfo lic01.fellwater.local 11001
 		E lic check-licence: no answer from any server
 		#
 		E main Installation stopped. Code 6`},

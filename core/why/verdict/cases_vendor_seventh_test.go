@@ -113,7 +113,7 @@ var seventhVendors = []told{
 		#
 		E installer rollout terminated`},
 	{name: "a bad sector of a payload", layout: "glog", class: "corrupt", subject: "north.pak", action: "unpack_charts|unpack", lines: `
-		I main Pellmoor Chart Sync bootstrap 1.5.0
+		I main Fellwater Chart Sync bootstrap 1.5.0
 		#
 		I arc unpack_charts north.pak
 		E arc read north.pak at 120586240: Data error (cyclic redundancy check).
@@ -144,7 +144,7 @@ var seventhVendors = []told{
 		#
 		E main Moorline Server setup 11.2 could not finish`},
 	{name: "a clock a year behind", layout: "hex", class: "network", action: "activate|activation", lines: `
-		I main Foghorn Control Suite 6.2 installer on PELL-D14
+		I main Foghorn Control Suite 6.2 installer on ELLERY-D14
 		#
 		I main activate: licence.foghorn.example
 		D main server date 2026-04-12, local date 2025-04-12
@@ -192,7 +192,7 @@ var seventhVendors = []told{
 		#
 		E main Setup could not continue`},
 	{name: "an owner told at debug level", layout: "arrows", class: "permission", subject: `C:\Windows\System32\spool\drivers|TrustedInstaller`, action: "copy driver files|driver files", lines: `
-		I main Plover Print Server 2.3 setup
+		I main Avocet Print Server 2.3 setup
 		#
 		I main copy driver files
 		D main C:\Windows\System32\spool\drivers: owner TrustedInstaller, SYSTEM may read

@@ -4,11 +4,11 @@ import "hollowkey/core/logs/story"
 
 // A sixth set, written after what the fifth taught was in place.
 var sixthVendors = []told{
-	{name: "an account that may read only", layout: "bars", class: "permission", subject: `D:\Vault\store|svc_vault|PELL\svc_vault`, action: "prepare store|store", lines: `
+	{name: "an account that may read only", layout: "bars", class: "permission", subject: `D:\Vault\store|svc_vault|ELLERY\svc_vault`, action: "prepare store|store", lines: `
 		I setup Cinder Vault 6.0.2 (build 611) - new installation
 		#
 		I setup prepare store in D:\Vault\store
-		D acl access test for PELL\svc_vault: read yes, write no
+		D acl access test for ELLERY\svc_vault: read yes, write no
 		E setup prepare store: cannot create header (5)
 		#
 		E setup Cinder Vault was not installed`},
@@ -64,7 +64,7 @@ var sixthVendors = []told{
 		#
 		I main Installation will be rolled back`},
 	{name: "a build that is too old, on two lines", layout: "four", class: "condition platform", action: "gate|requirements", lines: `
-		I main Marram Field Kit 8.0 setup
+		I main Sandreed Field Kit 8.0 setup
 		#
 		D gate build on this computer: 19045
 		D gate build wanted: 22621 and up
@@ -80,7 +80,7 @@ var sixthVendors = []told{
 		#
 		E main updater result: 11`},
 	{name: "an argument that is no number", layout: "arrows", class: "command-line", subject: "SERVERPORT|SERVERPORT=80a|80a", lines: `
-		I main Plover Print Server 2.1 unattended setup
+		I main Avocet Print Server 2.1 unattended setup
 		#
 		I main read arguments: SERVERPORT=80a LANGUAGE=en
 		E main SERVERPORT: "80a" is not a number
@@ -143,7 +143,7 @@ var sixthVendors = []told{
 		#
 		E main Moorline Server setup 11.1 could not finish`},
 	{name: "declined at the licence", layout: "hex", outcome: story.Cancelled, class: "cancelled", lines: `
-		I main Foghorn Control Suite 6.1 installer on PELL-D14
+		I main Foghorn Control Suite 6.1 installer on ELLERY-D14
 		#
 		I main licence page shown
 		I main licence page: declined
@@ -175,7 +175,7 @@ var sixthVendors = []told{
 		#
 		E main setup failed, see support code NHG-55`},
 	{name: "a feature without its source", layout: "glog", class: "component-store", action: "enable_feature|enable feature", lines: `
-		I main Pellmoor Web Parts 2.0
+		I main Fellwater Web Parts 2.0
 		#
 		I feat enable_feature IIS-ASPNET45
 		E feat DismEnableFeature(IIS-ASPNET45) 0x800f081f
@@ -197,11 +197,11 @@ var sixthVendors = []told{
 		E kelp probe runtime: not satisfied
 		#
 		E kelp install of Kelp Reader ended: 7`},
-	{name: "Portuguese, held by another process", layout: "quoted", class: "in-use", subject: `agenda.db|C:\ProgramData\Porto\agenda.db`, action: "Atualizar base|base", lines: `
-		I main Porto Agenda 3.1 - atualização
+	{name: "Portuguese, held by another process", layout: "quoted", class: "in-use", subject: `diario.db|C:\ProgramData\Porto\diario.db`, action: "Atualizar base|base", lines: `
+		I main Porto Diário 3.1 - atualização
 		#
 		I passo Passo 3: Atualizar base
-		E db O processo não pode acessar o arquivo C:\ProgramData\Porto\agenda.db porque ele está sendo usado por outro processo
+		E db O processo não pode acessar o arquivo C:\ProgramData\Porto\diario.db porque ele está sendo usado por outro processo
 		E passo Passo 3 não concluído
 		#
 		E main A atualização falhou`},
@@ -293,10 +293,10 @@ var sixthVendors = []told{
 		#
 		E main Installation stopped. Code 6`},
 	{name: "an add-on to an older base", layout: "four", class: "condition leftover", action: "find base|base", lines: `
-		I main Marram Field Kit 8.0 add-on
+		I main Sandreed Field Kit 8.0 add-on
 		#
-		I base find base: Marram Base 7.1
-		E base find base: add-on wants Marram Base 8.0 or newer
+		I base find base: Sandreed Base 7.1
+		E base find base: add-on wants Sandreed Base 8.0 or newer
 		#
 		E main add-on quits`},
 	{name: "silence in the middle", layout: "filled", outcome: story.Unfinished, lines: `
@@ -306,12 +306,12 @@ var sixthVendors = []told{
 		#
 		I model train acoustic model: pass 2 of 3`},
 	{name: "the spooler is off", layout: "arrows", class: "service prerequisite", subject: "Spooler|Print Spooler", action: "add printer port|printer port", lines: `
-		I main Plover Print Server 2.2 setup
+		I main Avocet Print Server 2.2 setup
 		#
-		I main add printer port PLOVER1
+		I main add printer port AVOCET1
 		D main QueryServiceConfig(Spooler): start type 4
 		E main AddPort: StartService(Spooler) gave 1058
-		E main add printer port PLOVER1 did not work
+		E main add printer port AVOCET1 did not work
 		#
 		E main setup stopped`},
 	{name: "a tool that PATH does not find", layout: "figures", class: "path", subject: "sqlcmd|sqlcmd.exe", action: "CreateSchema|create schema", lines: `
