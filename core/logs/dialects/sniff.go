@@ -262,6 +262,10 @@ func (s *sniffer) turned() int {
 // sampled is of how many lines one is looked at to see that a log goes on as before.
 const sampled = 16
 
+// enough is how many lines with a time or a level show that the log has not turned into
+// something else.
+const enough = 8
+
 // goesOn says whether a window of another program's log holds no dialect of our own,
 // by some of its lines: to score all of them takes as long as to read them.
 func (s *sniffer) goesOn(lines [][]byte) bool {
@@ -270,12 +274,21 @@ func (s *sniffer) goesOn(lines [][]byte) bool {
 		some = append(some, lines[i])
 	}
 	for k := 0; k <= len(s.learned); k++ {
-		d, _, n := newWindow(stripped(s.learned[:k], some)).detect(false)
+		bare := stripped(s.learned[:k], some)
+		if !anyOfOurs(bare) && (len(s.learned) > 0 || generic.Score(bare[:min(len(bare), enough)]) > 0) {
+			continue
+		}
+		d, _, n := newWindow(bare).detect(false)
 		if n > 0 && d.name != story.Generic || k == 0 && n == 0 && len(s.learned) == 0 {
 			return false
 		}
 	}
 	return true
+}
+
+// anyOfOurs says whether some lines have anything of a dialect of our own.
+func anyOfOurs(lines [][]byte) bool {
+	return slices.ContainsFunc(known, func(d dialect) bool { return d.name != story.Generic && d.score(lines) > 0 })
 }
 
 // A teller is a reader that only knows at the end whether its text is about a

@@ -1,5 +1,7 @@
 // Package pieces finds many plain texts in one pass over another: an automaton
-// after Aho and Corasick (Efficient string matching, 1975), over bytes.
+// after Aho and Corasick (Efficient string matching, 1975), over bytes. It knows only
+// the first few bytes of each; where they stand, the rest is compared. So it is small,
+// is made in a moment, and stays in the processor's cache.
 //
 // It is what keeps hundreds of expressions and phrases from being tried on every
 // line: each names a piece that it cannot do without, and only where a piece
@@ -7,6 +9,7 @@
 package pieces
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 )
@@ -15,13 +18,21 @@ import (
 // look through so few is faster than a table that falls out of the cache.
 const crowded = 6
 
-// A state is a beginning that pieces have in common.
+// deep is how many bytes of a piece the automaton knows. With fewer, many pieces hide
+// behind one beginning and are compared in vain; with more, thousands of phrases take
+// longer to be made ready than a small log to be read.
+const deep = 8
+
+// head is the beginning of a piece that the automaton knows.
+func head(p string) string { return p[:min(len(p), deep)] }
+
+// A state is a beginning that the heads of pieces have in common.
 type state struct {
 	first, last int32 // its followers, in edges
 	table       int32 // of its followers, in tables; -1 for one that is looked through
 	fail        int32 // the longest other beginning that this one ends with
-	out         int32 // the piece that ends here, -1 for none
-	shorter     int32 // the nearest state by way of fail at which a piece ends, -1 for none
+	out         int32 // the head that ends here, -1 for none
+	shorter     int32 // the nearest state by way of fail at which a head ends, -1 for none
 }
 
 // A follower leads on with one byte.
@@ -35,7 +46,8 @@ type Set struct {
 	states []state
 	edges  []follower
 	tables [][256]int32
-	same   [][]int32 // for each distinct piece, its places in what New was given
+	same   [][]int32 // for each distinct head, its pieces' places in what New was given, longest first
+	pieces []string
 }
 
 // New makes a set of pieces; empty ones are never found.
@@ -46,38 +58,39 @@ func New(pieces []string) *Set {
 			order = append(order, int32(i))
 		}
 	}
-	slices.SortFunc(order, func(a, b int32) int { return strings.Compare(pieces[a], pieces[b]) })
-	s := &Set{}
-	t := tree{nodes: make([]node, 1, 1<<12)}
+	slices.SortFunc(order, func(a, b int32) int {
+		return cmp.Or(strings.Compare(head(pieces[a]), head(pieces[b])), len(pieces[b])-len(pieces[a]), int(a-b))
+	})
+	s := &Set{pieces: pieces}
+	t := tree{nodes: make([]node, 1, 4*len(order)+1)}
 	before := ""
-	for _, i := range order {
-		at := t.add(before, pieces[i])
-		if before != pieces[i] {
-			t.nodes[at].out = int32(len(s.same)) + 1
-			s.same = append(s.same, nil)
+	for n := 0; n < len(order); {
+		end, first := head(pieces[order[n]]), n
+		for n < len(order) && head(pieces[order[n]]) == end {
+			n++
 		}
-		last := len(s.same) - 1
-		s.same[last] = append(s.same[last], i)
-		before = pieces[i]
+		s.same = append(s.same, order[first:n])
+		t.nodes[t.add(before, end)].out = int32(len(s.same))
+		before = end
 	}
 	t.lay(s)
 	return s
 }
 
-// A tree grows the beginnings one piece at a time, in the order of the alphabet.
+// A tree grows the beginnings one head at a time, in the order of the alphabet.
 type tree struct {
 	nodes []node
-	way   []int32 // the nodes of the piece before, from the root's child on
+	way   []int32 // the nodes of the head before, from the root's child on
 }
 
 // A node is a beginning; its children hang in the order of their bytes.
 type node struct {
 	child, last, next int32 // first and last child, next sibling; 0 for none
-	out               int32 // number of the distinct piece that ends here, from 1
+	out               int32 // number of the head that ends here, from 1
 	b                 byte  // that leads here
 }
 
-// add puts a piece in behind the one before, with which it shares a beginning.
+// add puts a head in behind the one before, with which it shares a beginning.
 func (t *tree) add(before, p string) int32 {
 	shared := 0
 	for shared < min(len(before), len(p)) && before[shared] == p[shared] {
@@ -161,8 +174,8 @@ func (s *Set) step(at int32, c byte) int32 {
 	}
 }
 
-// Find calls found for each piece in text, in the order of their ends: its place
-// in what New was given, and the byte behind it.
+// Find calls found for each piece in text: its place in what New was given, and the
+// byte behind it. They come in the order in which their heads end.
 func (s *Set) Find(text string, found func(piece, end int)) {
 	at := int32(0)
 	root := &s.tables[0]
@@ -177,7 +190,10 @@ func (s *Set) Find(text string, found func(piece, end int)) {
 		for o := at; o >= 0; o = s.states[o].shorter {
 			if out := s.states[o].out; out >= 0 {
 				for _, p := range s.same[out] {
-					found(int(p), i+1)
+					piece := s.pieces[p]
+					if rest := piece[min(deep, len(piece)):]; strings.HasPrefix(text[i+1:], rest) {
+						found(int(p), i+1+len(rest))
+					}
 				}
 			}
 		}
@@ -187,11 +203,21 @@ func (s *Set) Find(text string, found func(piece, end int)) {
 // Any says whether one of the pieces stands in text.
 func (s *Set) Any(text []byte) bool {
 	at := int32(0)
-	for _, c := range text {
+	for i, c := range text {
 		at = s.step(at, c)
-		if st := &s.states[at]; st.out >= 0 || st.shorter >= 0 {
-			return true
+		for o := at; o >= 0; o = s.states[o].shorter {
+			if out := s.states[o].out; out >= 0 && s.follows(text[i+1:], out) {
+				return true
+			}
 		}
 	}
 	return false
+}
+
+// follows says whether the rest of one of the pieces that share a head comes next.
+func (s *Set) follows(text []byte, head int32) bool {
+	return slices.ContainsFunc(s.same[head], func(p int32) bool {
+		rest := s.pieces[p][min(deep, len(s.pieces[p])):]
+		return len(text) >= len(rest) && string(text[:len(rest)]) == rest
+	})
 }

@@ -55,6 +55,7 @@ type phrase struct {
 // A Lexicon is what all files say.
 type Lexicon struct {
 	phrases []phrase
+	parts   []string    // of all phrases, one behind the other
 	set     *pieces.Set // of the keys
 }
 
@@ -74,6 +75,7 @@ var Default = sync.OnceValue(func() *Lexicon {
 
 // read adds a file's phrases.
 func (l *Lexicon) read(name, text string) error {
+	l.phrases = slices.Grow(l.phrases, strings.Count(text, "|")+strings.Count(text, "\n"))
 	at := 0
 	for line := range strings.Lines(text) {
 		at++
@@ -92,7 +94,9 @@ func (l *Lexicon) read(name, text string) error {
 			if p == "" {
 				return fmt.Errorf("%s:%d: a phrase is empty", name, at)
 			}
-			ph := phrase{class: class, strength: strength, text: p, parts: partsOf(p)}
+			first := len(l.parts)
+			l.parts = appendParts(l.parts, p)
+			ph := phrase{class: class, strength: strength, text: p, parts: l.parts[first:len(l.parts):len(l.parts)]}
 			for i, part := range ph.parts {
 				if len(part) > len(ph.parts[ph.key]) {
 					ph.key = i
@@ -104,8 +108,8 @@ func (l *Lexicon) read(name, text string) error {
 	return nil
 }
 
-// partsOf splits a phrase where other words may stand, or other endings.
-func partsOf(phrase string) (parts []string) {
+// appendParts splits a phrase where other words may stand, or other endings.
+func appendParts(parts []string, phrase string) []string {
 	for part := range strings.SplitSeq(phrase, " * ") {
 		for {
 			at := strings.IndexByte(part[1:], '*') + 1

@@ -60,7 +60,7 @@ func detect(l []byte) form {
 	switch {
 	case eventStart(t) >= 0 || bytes.HasPrefix(t, []byte("<Events")):
 		return formXML
-	case bytes.Count(t, []byte(",")) >= 3 && eventID.Match(t) && !bytes.Contains(t, []byte(": ")):
+	case bytes.Count(t, []byte(",")) >= 3 && !bytes.Contains(t, []byte(": ")) && heads(t):
 		return formCSV
 	case textHead.Match(t):
 		return formText
@@ -69,6 +69,27 @@ func detect(l []byte) form {
 	}
 	return unknown
 }
+
+// heads says whether a line holds, as the head of a column of cells with commas between, a
+// name for an event's number.
+func heads(line []byte) bool {
+	for more := true; more; {
+		var cell []byte
+		cell, line, more = bytes.Cut(line, []byte(","))
+		name := bytes.TrimSuffix(cell, []byte(`"`))
+		if n := len(name); more && n >= 2 && bytes.EqualFold(name[n-2:], []byte("id")) {
+			return true
+		}
+		name = bytes.TrimPrefix(name, []byte(`"`))
+		if slices.ContainsFunc(numberHeads, func(h string) bool { return len(h) == len(name) && bytes.EqualFold([]byte(h), name) }) {
+			return true
+		}
+	}
+	return false
+}
+
+// numberHeads are names for an event's number that tools which export events write.
+var numberHeads = []string{"Event ID", "EventID", "Id", "EreignisID", "ID de l'événement", "ID de l’événement"}
 
 // mostHead is how many bytes of a line tell its form: times, sources and numbers stand at
 // its begin.
@@ -81,20 +102,20 @@ var provider = lazy.MustCompile(`^"?(?:MsiInstaller|Service Control Manager|Micr
 // row says whether a line is a row of a table of events: a provider, an event's
 // number and a time in cells of their own.
 func row(line []byte) bool {
-	for _, sep := range []byte{',', ';', '\t'} {
-		cells := bytes.Split(line, []byte{sep})
-		if len(cells) < leastCells {
+	for _, sep := range []string{",", ";", "\t"} {
+		if bytes.Count(line, []byte(sep)) < leastCells-1 {
 			continue
 		}
-		named, numbered, timed := false, false, false
-		for _, c := range cells {
-			c = bytes.TrimSpace(c)
-			named = named || provider.Match(c)
-			numbered = numbered || isID(strings.Trim(string(c), `"`))
-			_, _, n := lines.Stamp(bytes.Trim(c, `"`))
-			timed = timed || n > 0
+		cells := bytes.Split(line, []byte(sep))
+		if !slices.ContainsFunc(cells, func(c []byte) bool { return provider.Match(bytes.TrimSpace(c)) }) {
+			continue
 		}
-		if named && numbered && timed {
+		numbered := slices.ContainsFunc(cells, func(c []byte) bool { return isID(strings.Trim(string(bytes.TrimSpace(c)), `"`)) })
+		timed := slices.ContainsFunc(cells, func(c []byte) bool {
+			_, _, n := lines.Stamp(bytes.Trim(bytes.TrimSpace(c), `"`))
+			return n > 0
+		})
+		if numbered && timed {
 			return true
 		}
 	}
@@ -112,10 +133,7 @@ func isID(v string) bool {
 	return err == nil && n > 0 && n <= largestID
 }
 
-var (
-	eventID  = lazy.MustCompile(`(?i)"?(?:Event ?ID|EreignisID|ID)"?,|,"?(?:Event ?ID|Id|EventId|EreignisID|ID de l.événement)"?(?:,|$)`)
-	textHead = lazy.MustCompile(`(?i)^(?:Log Name|Protokollname|TimeCreated)\s*:\s*\S`)
-)
+var textHead = lazy.MustCompile(`(?i)^(?:Log Name|Protokollname|TimeCreated)\s*:\s*\S`)
 
 // Score is high for an export of the event log.
 func Score(ls [][]byte) (n int) {

@@ -278,8 +278,9 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 			m.Kind = story.KindWarning
 		}
 		m.Verdict = true
-	case e.kind > story.KindWarning && !said.Partly && !notReally.MatchString(e.text) &&
-		(said.Worked || said.Ready && names(low, a.Product.Name) || found&worked != 0 && working.MatchString(e.text)):
+	case e.kind > story.KindWarning && !said.Partly &&
+		(said.Worked || said.Ready && names(low, a.Product.Name) || found&worked != 0 && working.MatchString(e.text)) &&
+		!notReally.MatchString(e.text): // last: it looks through the whole line
 		if x := a.Exit; x != nil && !exitcode.Good(x.Code) && line-x.Line <= soon && !strings.Contains(low, "succe") {
 			break // it is over, and its number said how
 		}
