@@ -235,6 +235,9 @@ func bare(line string) bool {
 	if !ok {
 		name, value, ok = strings.Cut(line, ": ")
 	}
+	if !ok {
+		name, value, ok = strings.Cut(line, " ")
+	}
 	name = strings.TrimRight(name, ".")
 	_, err := strconv.Atoi(strings.TrimSpace(value))
 	return ok && err == nil && !strings.Contains(strings.TrimSpace(name), " ")

@@ -147,7 +147,7 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 	case tag:
 		v, rest, ok = takeTag(line)
 	case cell:
-		if i := bytes.IndexByte(line, c.end); i >= 0 && i <= maxName {
+		if i := bytes.IndexByte(line, c.end); i >= 0 && i <= maxName && !openedBy(line[:i]) {
 			v, rest, ok = named(line[:i]), line[i:], true
 		}
 	case number:
@@ -195,6 +195,13 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		rest = parted(rest)
 	}
 	return v, rest, ok
+}
+
+// openedBy says whether what stands before a bar is two columns, of which the first is a
+// bracket: <files> D | copied.
+func openedBy(cell []byte) bool {
+	g, bracket := groupAt(cell)
+	return bracket && len(g.rest) > 0
 }
 
 // grouped says whether the column is a bracket.

@@ -24,6 +24,8 @@ type Clue struct {
 	Call     bool   // it is what a function of the OS gave back
 	Guess    bool   // it is no phrase, but a thing and a state
 	Compared bool   // What tells of two lines, which do not agree
+	Name     string // what it is about, where the clue itself tells
+	Quiet    bool   // it counts wherever it stands, when the failure itself says nothing
 	Loose    bool   // it is a number that only a failure next to it makes a code
 }
 

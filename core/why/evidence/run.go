@@ -121,6 +121,12 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 			r.words[w]++
 		}
 		l.clues = CluesIn(l.lower)
+		given(m.Text, l.lower, l.clues)
+		for _, quiet := range []func(string) (Clue, bool){policySet, ofWrongType, differentSizes} {
+			if c, ok := quiet(l.lower); ok {
+				l.clues = append(l.clues, c)
+			}
+		}
 		if c, ok := programEnded(l.lower); ok {
 			l.clues = append(l.clues, c)
 		}
@@ -130,7 +136,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		if m.Number != 0 { // of the engine, and no error of the OS
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Code != nil && *c.Code == m.Number })
 		}
-		if m.Verdict { // what a program ends with is its own
+		if m.Verdict || a.Exit != nil && a.Exit.Line == m.Line { // what a program ends with is its own
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.OwnCode })
 		}
 		l.advises = m.Number == 0 && endings.Read(m.Text).Advises // the engine's own texts all end with advice
@@ -140,6 +146,12 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 				r.spoken[n]++
 			}
 		}
+		r.lines = append(r.lines, l)
+	}
+	r.uncount()
+	for i := range r.lines {
+		l := &r.lines[i]
+		m := l.Message
 		l.rated = r.rate(m)
 		if !levels && m.Kind == story.KindText && speaks(l.clues) { // no level says how grave it is; its words do
 			l.rated = max(l.rated, l.rated/debugWeight*KindWeight[story.KindWarning])
@@ -157,8 +169,8 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 				l.clues = append(l.clues, c)
 			}
 		}
-		r.lines = append(r.lines, l)
 	}
+	r.misspelt()
 	r.findNoise()
 	for i := len(r.lines) - 1; i >= 0; i-- { // a try is made good by the last one
 		l := &r.lines[i]
@@ -166,7 +178,9 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	}
 	r.findBurst()
 	r.link()
+	r.listen()
 	r.compare()
+	r.widths()
 	r.rooms()
 	return r
 }

@@ -41,7 +41,7 @@ var (
 )
 
 // counted are words by which numbers are counts and sizes, which tell of no gate.
-var counted = lazy.MustCompile(`\b(?:bytes?|size|length|octets|files|parts|records|rows|lines|tries|attempts|seconds|ms|bajt\w*|größe|taille|tamaño)\b`)
+var counted = lazy.MustCompile(`\b(?:type|kind|bytes?|size|length|octets|files|parts|records|rows|lines|tries|attempts|seconds|ms|bajt\w*|größe|taille|tamaño)\b`)
 
 // belowLeast says that a line holds a number that was found and a greater one that is wanted
 // at least.

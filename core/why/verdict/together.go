@@ -205,6 +205,11 @@ func (j *judge) subject(class string) *signs.Subject {
 			}
 		}
 	}
+	for _, m := range j.anchor {
+		if name := j.said.NameIn(m, class); name != "" {
+			return &signs.Subject{Kind: kindOf[class], Name: name}
+		}
+	}
 	near := j.before()
 	if x := spoken[class]; x != nil {
 		for _, m := range slices.Concat(j.anchor, near) {
@@ -226,7 +231,7 @@ func (j *judge) subject(class string) *signs.Subject {
 		return found
 	}
 	near = slices.DeleteFunc(near, func(m *story.Message) bool {
-		return m.Repeated > mostOfList && m.Kind > story.KindWarning && !ofFiles[class]
+		return (m.Repeated > mostOfList || j.said.Noise(m)) && m.Kind > story.KindWarning && !ofFiles[class]
 	})
 	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
 		return found
@@ -254,8 +259,12 @@ var spoken = map[string]*struct {
 		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?\b(?:port[ :=]{1,2}|(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
 		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
 	"command-line":    {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
+	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)`)},
 	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})`)},
 }
+
+// kindOf is what a class is about where a clue gives its name.
+var kindOf = map[string]string{"command-line": "option"}
 
 // certain are the kinds of names that a class is about so surely that one right before the
 // telling line outweighs any other word in it.
@@ -353,6 +362,9 @@ func mentions(lines []*story.Message, name string) (n int) {
 // bareCode is an identifier that only programs know each other by.
 var bareCode = lazy.MustCompile(`^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$`)
 
+// sumOnly is what a file's bytes add up to, or a handle: no name.
+var sumOnly = lazy.MustCompile(`^[0-9a-f]{6,}$`)
+
 // commandlet is a command of PowerShell: what was called, not what it is about.
 var commandlet = lazy.MustCompile(`^[A-Z][a-z]+-[A-Z]\w+$`)
 
@@ -366,7 +378,7 @@ func tellsOne(w string) bool {
 	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
 		!strings.ContainsAny(w, ".:") &&
 		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "64-bit" && low != "32-bit" && low != "activityid" && low != "notbefore" && low != "notafter" &&
-		!commandlet.MatchString(w) && !systemCall.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
+		!sumOnly.MatchString(low) && !commandlet.MatchString(w) && !systemCall.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
 }
 
 // titles are the causes in a few words where no sign has better ones.

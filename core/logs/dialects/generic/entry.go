@@ -24,6 +24,7 @@ type entry struct {
 	source string        // who wrote it, where the line says so
 	text   string        // without stamp, level and source
 	extra  []string      // further lines that an object held: error, stack
+	named  bool          // it is made of named values: nothing else can be peeled off
 
 	product, version string // as named values give them
 }

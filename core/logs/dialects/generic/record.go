@@ -63,7 +63,7 @@ var numericLevels = map[string]string{"10": "trace", "20": "debug", "30": "info"
 // is not known by what the values are. What has no place of its own follows the
 // text as name=value, since it may say what failed.
 func compose(fs []field) (e entry, ok bool) {
-	e = entry{at: -1, kind: story.KindInfo}
+	e = entry{at: -1, kind: story.KindInfo, named: true}
 	used := make([]bool, len(fs))
 	first := func(what string) string {
 		for i, f := range fs {
@@ -76,15 +76,18 @@ func compose(fs []field) (e entry, ok bool) {
 	}
 	level, number := levelOf(fs, used)
 	e.number = number
-	if g := peel.Level(level); g != peel.Unknown {
-		e.kind, e.level = ofGravity[g], true
-	}
 	for range 2 { // a date and a time may stand apart
 		date, at := stampOf(first("time"))
 		e.date = cmp.Or(e.date, date)
 		if at >= 0 {
 			e.at = at
 		}
+	}
+	if level == "" && number == "" && e.at >= 0 { // what has a time is a log's record
+		level = levelByValue(fs, used)
+	}
+	if g := peel.Level(level); g != peel.Unknown {
+		e.kind, e.level = ofGravity[g], true
 	}
 	e.source = first("source")
 	text := first("text")
@@ -148,6 +151,26 @@ func levelOf(fs []field, used []bool) (level, number string) {
 		}
 	}
 	return level, number
+}
+
+// levelByValue takes the field whose name says nothing and whose whole value is a word for how
+// grave a record is; of several none, since they may be about something else.
+func levelByValue(fs []field, used []bool) string {
+	at := -1
+	for i, f := range fs {
+		if used[i] || len(f.value) < 2 || meaning(f.name) != "" || peel.Level(f.value) == peel.Unknown {
+			continue
+		}
+		if at >= 0 {
+			return ""
+		}
+		at = i
+	}
+	if at < 0 {
+		return ""
+	}
+	used[at] = true
+	return fs[at].value
 }
 
 // numericLevel says whether a level was told by a number and not by its word.

@@ -1,0 +1,282 @@
+package evidence
+
+import (
+	"slices"
+	"strings"
+
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/names"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/lexicon"
+)
+
+// Some causes are set down by the way, at the lowest level, in a form and not in words: a
+// policy's value, a word of the command line that nobody knows, two widths of a processor.
+
+// policyValue is a value under a key of policies, and what it is set to.
+var policyValue = lazy.MustCompile(`\\policies\\[^=:]*?\\?([\pL]\w*)"? ?(?:=|:|is|->) ?"?(?:dword:|reg_dword )?(0x0*)?(\d+|true|false|yes|no|on|off|deny|allow|denied|blocked)\b`)
+
+// How the names of policies begin that forbid when they are set, and when they are not.
+var (
+	forbidding = []string{"disable", "block", "deny", "no", "prevent", "forbid", "restrict", "prohibit", "refuse", "lock"}
+	permitting = []string{"allow", "enable", "permit"}
+)
+
+// policySet says that a line, given in small letters, shows a policy that forbids something.
+func policySet(lower string) (c Clue, ok bool) {
+	at := strings.Index(lower, `\policies\`)
+	if at < 0 {
+		return c, false
+	}
+	m := policyValue.FindStringSubmatch(lower)
+	if m == nil {
+		return c, false
+	}
+	begins := func(heads []string) bool {
+		return slices.ContainsFunc(heads, func(h string) bool { return strings.HasPrefix(m[1], h) })
+	}
+	off := slices.Contains([]string{"0", "false", "no", "off"}, m[3])
+	deny := slices.Contains([]string{"deny", "denied", "blocked"}, m[3])
+	if !deny && !(off && begins(permitting)) && !(!off && m[3] != "allow" && begins(forbidding)) {
+		return c, false
+	}
+	return Clue{Class: "policy", Strength: lexicon.Root, Quiet: true, What: "a policy that forbids: " + m[1] + " is " + m[3], At: at}, true
+}
+
+var (
+	// unknownWord is said of a word that a program does not know, before it or behind it.
+	unknownWord = lazy.MustCompile(`\b(?:unknown|unrecogni[sz]ed|not recogni[sz]ed|not known|invalid|not (?:a )?valid|no such|unsupported|not supported|undefined|unexpected|not understood|unbekannte?[rsn]?|nicht bekannt|ungültige?[rsn]?|inconnue?|invalide|desconocid[oa]|no válid[oa]|sconosciut[oa]|non valid[oa]|desconhecid[oa]|onbekende?|nieznan[yae]|neznám[ýáé]|okän[dt]|bilinmeyen|неизвестн\pL+)`)
+	// callHead begins a line that repeats the command line.
+	callHead = lazy.MustCompile(`\b(?:command ?line|commandline|cmdline|arguments?|args?|argv|parameters?|params?|switches|options|called with|started with|invoked (?:as|with)|befehlszeile|kommandozeile|argumente|parameter|aufruf|ligne de commande|arguments|línea de comandos|argumentos|riga di comando|argomenti|linha de comando|opdrachtregel|wiersz polecenia|příkazový řádek|kommandorad|komut satırı|командная строка|параметры|аргументы)\b[^:=\w]{0,3}[:=]`)
+)
+
+// mostAsked is how many words of a call are kept; no setup is called with more.
+const mostAsked = 60
+
+// asked are the words with which the setup was called, as far as a line of the run repeats
+// them: of /components=core,dialler both parts, and each of what the commas part.
+func (r *Run) asked() map[string]bool {
+	words := map[string]bool{}
+	for i := range r.lines {
+		at := callHead.FindStringIndex(r.lines[i].lower)
+		if at == nil {
+			continue
+		}
+		for w := range strings.FieldsFuncSeq(r.lines[i].lower[at[1]:], callMark) {
+			if w = strings.TrimLeft(w, "-/"); len(w) > 1 && len(words) < mostAsked {
+				words[w] = true
+			}
+		}
+	}
+	return words
+}
+
+// misspelt makes a clue of each line that does not know a word of the command line.
+func (r *Run) misspelt() {
+	words := r.asked()
+	if len(words) == 0 {
+		return
+	}
+	for i := range r.lines {
+		l := &r.lines[i]
+		at := unknownWord.FindStringIndex(l.lower)
+		if at == nil || callHead.MatchString(l.lower) {
+			continue
+		}
+		near := wordsBefore(l.lower[:at[0]])
+		behind := strings.FieldsFunc(l.lower[at[1]:], callMark)
+		near = append(near, behind[:min(len(behind), mostNear)]...)
+		if w := slices.IndexFunc(near, func(w string) bool { return words[strings.TrimLeft(strings.TrimRight(w, ".:)"), "-/")] }); w >= 0 {
+			l.clues = append(l.clues, Clue{Class: "command-line", Strength: lexicon.Root,
+				What: "the setup was called with it, and does not know it", Name: strings.TrimRight(near[w], ".:)"), At: max(0, strings.Index(l.lower, near[w]))})
+		}
+	}
+}
+
+// mostNear is how many words before and behind "unknown" may be the unknown one.
+const mostNear = 4
+
+// wordsBefore are the last words of a text.
+func wordsBefore(s string) []string {
+	all := strings.FieldsFunc(s, callMark)
+	return all[max(0, len(all)-mostNear):]
+}
+
+// callMark says whether a sign parts the words of a call.
+func callMark(c rune) bool { return strings.ContainsRune(" \t\"'«»„“”(),;=", c) }
+
+// width is a name and one width of a processor, and nothing else.
+var width = lazy.MustCompile(`^([\pL][\pL\d ._-]{1,40}?) ?(?:[:=]|is|ist|est|es) ?(32|64)[ -]?bits?\.?$`)
+
+// wrongType is a value's type that is not the one that was wanted: "value Count: type 1, wanted
+// 4", "REG_SZ where REG_DWORD is expected".
+var wrongType = lazy.MustCompile(`\b(?:type|kind|typ|tipo) ?(?:is |=|:|ist |est )?(reg_\w+|\d{1,2})\b[ ,;(]{1,3}(?:but |and )?(?:wanted|want|wants|expected|expects|expecting|should be|must be|needs?|not|instead of|erwartet|soll|attendu|esperado)(?: is| type| be)?:? ?(reg_\w+|\d{1,2})\b|` +
+	`\b(reg_(?:sz|dword|qword|multi_sz|expand_sz|binary|none))\b.{1,30}?\b(?:wanted|expected|should be|must be|instead of|not|where|erwartet|statt)\b.{0,12}?\b(reg_\w+)\b`)
+
+// ofWrongType says that a line tells of a registry value of the wrong type.
+func ofWrongType(lower string) (c Clue, ok bool) {
+	m := wrongType.FindStringSubmatchIndex(lower)
+	if m == nil {
+		return c, false
+	}
+	return Clue{Class: "registry", Strength: lexicon.Root, Quiet: true, What: "a value of another type than wanted: " + lower[m[0]:m[1]], At: m[0]}, true
+}
+
+// twoSizes are two sizes of one thing that should be the same: "payload 734003200 bytes,
+// catalogue says 851443712".
+var twoSizes = lazy.MustCompile(`(\d{5,}) ?(?:bytes?|octets|b)?[,;(]{0,2} ?(?:but |and |while )?(?:the )?(?:[\pL-]+ ){0,2}?(?:says?|lists?|declares?|expects?|expected|announces?|wants?|should be|must be|instead of|names?|gives?|differs from|!=|≠|<>|vs\.?|sagt|nennt|erwartet|statt|annonce|attendu)(?: size| of| is)?:? ?(\d{5,})\b`)
+
+// sized is a word by which numbers are sizes.
+var sized = lazy.MustCompile(`\b(?:bytes?|size|length|octets|größe|länge|taille|tamaño|dimensione|rozmiar)\b`)
+
+// differentSizes says that a line holds two sizes of one thing.
+func differentSizes(lower string) (c Clue, ok bool) {
+	if !sized.MatchString(lower) {
+		return c, false
+	}
+	m := twoSizes.FindStringSubmatch(lower)
+	if m == nil || m[1] == m[2] {
+		return c, false
+	}
+	return Clue{Class: "corrupt", Strength: lexicon.Tells, Quiet: true, What: m[1] + " bytes, and " + m[2] + " are declared", At: strings.Index(lower, m[1])}, true
+}
+
+// widthsApart is how many lines may stand between two widths that are compared.
+const widthsApart = 6
+
+// widths compares, for a failure that says nothing itself, what lines near the failure say of widths: "host: 64-bit", "this package:
+// 32-bit".
+func (r *Run) widths() {
+	if !r.mute() {
+		return
+	}
+	last := -1
+	var before []string
+	for i := range r.lines {
+		l := &r.lines[i]
+		m := width.FindStringSubmatch(strings.TrimSpace(l.lower))
+		if m == nil || l.noise {
+			continue
+		}
+		if before != nil && i-last <= widthsApart && before[1] != m[1] && before[2] != m[2] && l.linked >= linkedAround {
+			l.clues = append(l.clues, Clue{Class: "platform", Strength: lexicon.Root, Compared: true,
+				What: before[1] + ": " + before[2] + " bits, " + m[1] + ": " + m[2]})
+			l.linked = max(l.linked, linkedMute)
+		}
+		last, before = i, m
+	}
+}
+
+// uncount leaves out the numbers of lines that count: of one form and not grave, with many
+// different numbers.
+func (r *Run) uncount() {
+	type form struct {
+		source, head string
+		words        int
+	}
+	of := func(l *line) form {
+		f := strings.Fields(l.lower)
+		head := ""
+		if len(f) > 0 {
+			head = strings.TrimRight(f[0], "0123456789:=.,")
+		}
+		return form{l.Source, head, len(f)}
+	}
+	seen := map[form]map[int]bool{}
+	for i := range r.lines {
+		l := &r.lines[i]
+		for _, c := range l.clues {
+			if c.Code != nil && c.Loose && l.Kind > story.KindWarning {
+				f := of(l)
+				if seen[f] == nil {
+					seen[f] = map[int]bool{}
+				}
+				seen[f][*c.Code] = true
+			}
+		}
+	}
+	for i := range r.lines {
+		l := &r.lines[i]
+		if l.Kind > story.KindWarning && len(seen[of(l)]) >= counting {
+			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Code != nil && c.Loose })
+		}
+	}
+}
+
+// counting is how many different numbers in lines of one form make them counts.
+const counting = 3
+
+// does is a word for what is done with a file, a key or a service.
+var does = lazy.MustCompile(`\b(?:open|writ|creat|delet|remov|renam|mov|read|load|replac|copy|copi|prob|touch|start|stop|set|regist|extract|unpack|expand|link|mount|lock|schreib|öffn|lösch|lad|kopier|écri|ouvr|lire|abrir|escrib|crear|leer|aprire|scriv|leggere|откры|запис|созда|удал)\pL*`)
+
+// given marks the numbers behind a thing on which something was done as what the OS gave back:
+// "write C:\Tide\x.dll -> 5", "opening codec.dll for a look: 225".
+func given(text, lower string, clues []Clue) {
+	for i := range clues {
+		c := &clues[i]
+		if !c.Loose || c.Code == nil {
+			continue
+		}
+		before := lower[:min(c.At, len(lower))]
+		marks := before[len(strings.TrimRight(before, " :=>-")):]
+		_, rated := ratings()["system"][*c.Code]
+		if rated && (strings.Contains(marks, ">") || *c.Code >= leastBehindColon) && does.MatchString(before) &&
+			slices.ContainsFunc(names.In(text), func(n names.Name) bool { return n.Kind == names.Path || n.Kind == names.File || n.Kind == names.Key }) {
+			c.Loose, c.OwnCode, c.Call = false, false, true
+		}
+	}
+}
+
+// leastBehindColon is the least number that is believed behind a colon alone: smaller ones are
+// counts of what was done.
+const leastBehindColon = 100
+
+// linkedMute is how surely a cause that is set down elsewhere has to do with a failure that
+// says nothing itself: somebody looking for it would stop there.
+const linkedMute = 0.85
+
+// NameIn is what a clue for a class says that a message is about; empty where none tells.
+func (r *Run) NameIn(m *story.Message, class string) string {
+	i, ok := r.place[m]
+	if !ok {
+		return ""
+	}
+	for _, c := range r.lines[i].clues {
+		if c.Class == class && c.Name != "" {
+			return c.Name
+		}
+	}
+	return ""
+}
+
+// Noise says whether a message is of a shape that comes all the time.
+func (r *Run) Noise(m *story.Message) bool {
+	i, ok := r.place[m]
+	return ok && r.lines[i].noise
+}
+
+// mute says whether no line in which the run broke speaks of any cause.
+func (r *Run) mute() bool {
+	return !slices.ContainsFunc(r.burst, func(i int) bool {
+		return slices.ContainsFunc(r.lines[i].clues, func(c Clue) bool { return c.Strength != lexicon.Against && !c.Guess })
+	})
+}
+
+// listen links what is set down elsewhere with a failure that says nothing: what the OS gave
+// back, and what forbids.
+func (r *Run) listen() {
+	if len(r.burst) == 0 || !r.mute() {
+		return
+	}
+	for i := range r.lines {
+		l := &r.lines[i]
+		if l.pos <= r.end && !l.noise && !l.otherwise && !r.again[l.Message] && slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Call || c.Quiet }) {
+			l.linked = max(l.linked, linkedMute)
+			for k := range l.clues {
+				if l.clues[k].Quiet {
+					l.clues[k].Strength = lexicon.Root
+				}
+			}
+		}
+	}
+}
