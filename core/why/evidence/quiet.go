@@ -220,11 +220,16 @@ func given(text, lower string, clues []Clue) {
 		before := lower[:min(c.At, len(lower))]
 		marks := before[len(strings.TrimRight(before, " :=>-")):]
 		_, rated := ratings()["system"][*c.Code]
-		if rated && (strings.Contains(marks, ">") || *c.Code >= leastBehindColon) && does.MatchString(before) &&
-			slices.ContainsFunc(names.In(text), func(n names.Name) bool { return n.Kind == names.Path || n.Kind == names.File || n.Kind == names.Key }) {
+		told := strings.Contains(marks, ">") || *c.Code >= leastBehindColon
+		if rated && told && does.MatchString(before) && slices.ContainsFunc(names.In(text), onDisk) {
 			c.Loose, c.OwnCode, c.Call = false, false, true
 		}
 	}
+}
+
+// onDisk says whether a name is that of a file or of a key.
+func onDisk(n names.Name) bool {
+	return n.Kind == names.Path || n.Kind == names.File || n.Kind == names.Key
 }
 
 // leastBehindColon is the least number that is believed behind a colon alone: smaller ones are
@@ -262,6 +267,9 @@ func (r *Run) mute() bool {
 	})
 }
 
+// carries says whether a clue is heard from afar. A look for what is not there is no failure.
+func (c Clue) carries() bool { return c.Quiet || c.Call && !(c.Class == "path" && c.Strength == lexicon.Echo) }
+
 // listen links what is set down elsewhere with a failure that says nothing: what the OS gave
 // back, and what forbids.
 func (r *Run) listen() {
@@ -270,7 +278,8 @@ func (r *Run) listen() {
 	}
 	for i := range r.lines {
 		l := &r.lines[i]
-		if l.pos <= r.end && !l.noise && !l.otherwise && !r.again[l.Message] && slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Call || c.Quiet }) {
+		made := l.noise || l.otherwise || r.again[l.Message]
+		if l.pos <= r.end && !made && slices.ContainsFunc(l.clues, Clue.carries) {
 			l.linked = max(l.linked, linkedMute)
 			for k := range l.clues {
 				if l.clues[k].Quiet {

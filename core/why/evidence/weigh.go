@@ -105,6 +105,9 @@ func (r *Run) weightOf(c Clue, l *line) float64 {
 		}
 		return echoWeight * l.linked * severity
 	}
+	if l.advises { // "make sure that the service is running" says that it is not
+		return 0
+	}
 	return againstWeight * l.linked
 }
 

@@ -378,7 +378,8 @@ func tellsOne(w string) bool {
 	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
 		!strings.ContainsAny(w, ".:") &&
 		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "64-bit" && low != "32-bit" && low != "activityid" && low != "notbefore" && low != "notafter" &&
-		!sumOnly.MatchString(low) && !commandlet.MatchString(w) && !systemCall.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
+		!sumOnly.MatchString(low) &&
+		!commandlet.MatchString(w) && !systemCall.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
 }
 
 // titles are the causes in a few words where no sign has better ones.

@@ -58,7 +58,8 @@ const deepShare = 0.4
 func (p *Plain) Line(l textfile.Line) {
 	if len(bytes.TrimSpace(l.Text)) > 0 {
 		p.lines++
-		if speaksOfSetups(p.front.Strip(l.Text)) { // what stands before all lines says nothing
+		f, said, _ := p.front.Take(l.Text) // what stands before all lines says nothing
+		if speaksOfSetups(said) || endings.IsSetup(strings.ToLower(f.Source)) {
 			p.about++
 		}
 		if ofText(p.before, l.Text) {
@@ -75,8 +76,13 @@ func (p *Plain) Line(l textfile.Line) {
 		}
 	}
 	raw := l.Text
-	if l.Text = p.front.Strip(l.Text); len(bytes.TrimSpace(l.Text)) == 0 {
-		l.Text = raw
+	if f, said, fits := p.front.Take(l.Text); fits && len(bytes.TrimSpace(said)) > 0 {
+		l.Text, p.speaker = said, ""
+		if partName.MatchString(f.Source) {
+			p.speaker = f.Source
+		}
+	} else {
+		p.speaker = ""
 	}
 	if command, ok := typed(l.Text); ok {
 		p.command(l, command)
@@ -94,6 +100,9 @@ func (p *Plain) Line(l textfile.Line) {
 	p.result(l)
 	p.Reader.Line(l)
 }
+
+// partName is a word that can be the name of a program's part.
+var partName = lazy.MustCompile(`^\p{L}[\p{L}\d_-]+$`)
 
 // prompt is what a command prompt shows before a command that a batch file runs.
 var prompt = lazy.MustCompile(`^[A-Za-z]:\\[^<>|*?":]*>(.*)$`)

@@ -140,6 +140,9 @@ func nameBefore(before string) (name string, ok bool) {
 
 // afterDoing are the words behind what is being done: "Evaluating rules for Tide Watch".
 func afterDoing(words []string) []string {
+	if len(words) > 2 && strings.EqualFold(words[0], "setting") && strings.EqualFold(words[1], "up") {
+		return words[2:]
+	}
 	if len(words) < 2 || len(words[0]) < len("doing") || !strings.HasSuffix(words[0], "ing") || !unicode.IsUpper([]rune(words[0])[0]) {
 		return words
 	}

@@ -39,6 +39,7 @@ type Reader struct {
 	rows    bool         // it is a table's
 	scale   scale        // of levels that are numbers; nil where the first lines do not tell
 	plain   bool         // a text without time and level: each line is an entry
+	speaker string       // who stands before the line of such a text; empty where nobody does
 	deep    bool         // and lines that begin with blanks are entries too, as in a report
 }
 
@@ -88,7 +89,7 @@ func (r *Reader) parse(line []byte) (e entry, ok bool) {
 		}
 	}
 	if !ok && r.plain && (r.deep || !continuation(line)) {
-		return entry{at: -1, kind: story.KindText, text: strings.TrimSpace(string(line))}, true
+		return entry{at: -1, kind: story.KindText, source: r.speaker, text: strings.TrimSpace(string(line))}, true
 	}
 	return e, ok
 }
@@ -259,7 +260,7 @@ func (r *Reader) again(line int, e entry, quoted bool) {
 func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found mark) {
 	a := r.b.A
 	e.text = e.text[:min(len(e.text), mostTold)]
-	said := endings.Read(e.text)
+	said := endings.Read(e.told())
 	said.Passed = said.Passed || said.Again && !said.Firm
 	if x := said.Exit; x != nil && !said.Passed && (*x != 0 || !e.level || e.kind <= story.KindInfo) && (said.Firm || !r.firm) {
 		r.b.Exit(line, *x, m.Raw)
@@ -291,6 +292,18 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		a.Restart = true
 	}
 }
+
+// told is what an entry says of an end: with the name of who says it, where that is a word for
+// a setup and the rest is short: "setup" and "ended: 8".
+func (e entry) told() string {
+	if e.source != "" && strings.Count(e.text, " ") < shortEnd && endings.IsSetup(strings.ToLower(e.source)) {
+		return e.source + " " + e.text
+	}
+	return e.text
+}
+
+// shortEnd is how many words such an end has at most; longer ones name what they are about.
+const shortEnd = 3
 
 // soon is how many lines behind an exit code words for an end still speak of the same run.
 const soon = 12
