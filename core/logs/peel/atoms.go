@@ -24,9 +24,10 @@ const (
 	group                  // any other bracket
 	logger                 // a name with a dash behind it, or two colons, between blanks
 	numbered               // a name with a number in a bracket behind it, and no colon: reg(3)
-	sign                   // one letter or sign of its own: e, w, !, -
+	sign                   // one letter or sign of its own, maybe doubled: e, w, !, --
 	padded                 // a name with blanks up to where all lines go on
 	word                   // the very same word on all lines
+	speaker                // a name before a level's word or letter
 	mark                   // the very same sign: > or " or blanks
 )
 
@@ -71,7 +72,7 @@ func starts(list []Column, line []byte) []Column {
 var candidates = []Column{
 	{kind: stamp}, {kind: stampGroup}, {kind: level}, {kind: levelGroup}, {kind: levelTag}, {kind: priority}, {kind: tag},
 	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: cell, end: ';'}, {kind: number}, {kind: group}, {kind: logger},
-	{kind: numbered}, {kind: sign},
+	{kind: numbered}, {kind: speaker}, {kind: sign},
 }
 
 // signs are levels that are told by a sign.
@@ -172,8 +173,18 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 				return named([]byte(w)), bytes.TrimLeft(line[end+1:], " "), true // a dash behind it is a sign
 			}
 		}
+	case speaker:
+		w, n := nameAt(line)
+		behind, k := nameAt(bytes.TrimLeft(line[n:], " "))
+		if len(w) > 1 && k > 0 && n < len(line) && line[n] == ' ' && Level(behind) != Unknown && Level(w) == Unknown {
+			v, rest, ok = named([]byte(w)), line[n:], true
+		}
 	case sign:
-		if len(line) > 2 && line[1] == ' ' && line[0] > ' ' && line[0] < 0x80 && (line[0] < '0' || line[0] > '9') {
+		if n := doubled(line); n > 1 && n < len(line)-1 && line[n] == ' ' {
+			if rest, ok = line[n:], true; line[0] == '!' { // other signs in a row only set off
+				v.level = signs['!']
+			}
+		} else if len(line) > 2 && line[1] == ' ' && line[0] > ' ' && line[0] < 0x80 && (line[0] < '0' || line[0] > '9') {
 			v.level, rest, ok = signs[line[0]], line[1:], true
 			if v.level == "" && Level(string(line[:1])) != Unknown {
 				v.level = string(line[:1])
@@ -196,6 +207,21 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 	}
 	return v, rest, ok
 }
+
+// doubled is how often the sign that a line begins with is repeated there, when it is one that
+// stands for a level: !!, .., ##.
+func doubled(line []byte) (n int) {
+	if len(line) == 0 || bytes.IndexByte([]byte("!.-#*+>~"), line[0]) < 0 {
+		return 0
+	}
+	for n < len(line) && n < widestSign && line[n] == line[0] {
+		n++
+	}
+	return n
+}
+
+// widestSign is how many signs in a row stand for one level at most; more are a rule.
+const widestSign = 3
 
 // openedBy says whether what stands before a bar is two columns, of which the first is a
 // bracket: <files> D | copied.
@@ -396,7 +422,7 @@ func parts(b byte) bool { return bytes.IndexByte([]byte(" \t|;,]"), b) >= 0 }
 // parted is a line behind the blanks and the one sign that part two columns.
 func parted(line []byte) []byte {
 	line = bytes.TrimLeft(line, " \t")
-	for _, sign := range []string{"|", ";", "- ", "– ", ", ", ": "} {
+	for _, sign := range []string{"|", ";", "- ", "– ", "-- ", "— ", ", ", ": "} {
 		if rest, ok := bytes.CutPrefix(line, []byte(sign)); ok {
 			return bytes.TrimLeft(rest, " \t")
 		}

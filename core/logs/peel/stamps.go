@@ -33,6 +33,9 @@ func anyStamp(s []byte) (date string, at time.Duration, n int) {
 			return string(bytes.TrimRight(s[:k], " ,")), at, len(s) - len(rest) + m
 		}
 	}
+	if at, k := plainClock(s); k > 0 {
+		return "", at, k
+	}
 	if at, k := sinceBegin(s); k > 0 {
 		return "", at, k
 	}
@@ -56,16 +59,37 @@ func anyStamp(s []byte) (date string, at time.Duration, n int) {
 	return "", -1, 0
 }
 
+// plainClock reads a time of six figures without colons and without a date: 074002.
+func plainClock(s []byte) (time.Duration, int) {
+	if digits(s) != 6 || s[1] == 'x' || len(s) < 8 || s[6] != ' ' || s[7] == ' ' {
+		return -1, 0
+	}
+	if _, _, m := lines.Stamp(s[7:]); m > 0 { // it is the date before a time
+		return -1, 0
+	}
+	h, m, sec := figures(s[:2]), figures(s[2:4]), figures(s[4:6])
+	if h > 23 || m > 59 || sec > 59 {
+		return -1, 0
+	}
+	return time.Duration(h)*time.Hour + time.Duration(m)*time.Minute + time.Duration(sec)*time.Second, 6
+}
+
 // sinceBegin reads the seconds since a program's start with a sign before or a unit behind
-// them: +0001.137s, T+12.3, 12.345s.
+// them: +0001.137s, T+12.3, 12.345s, +   12s.
 func sinceBegin(s []byte) (time.Duration, int) {
 	rest := bytes.TrimPrefix(s, []byte("T"))
 	signed := rest[0] == '+'
 	if signed {
-		rest = rest[1:]
+		rest = bytes.TrimLeft(rest[1:], " ")
 	}
 	whole := digits(rest)
-	if whole == 0 || whole > maxWhole || rest[1] == 'x' || whole+1 >= len(rest) || rest[whole] != '.' {
+	if whole == 0 || whole > maxWhole || len(rest) < 2 || rest[1] == 'x' || whole+1 >= len(rest) {
+		return -1, 0
+	}
+	if signed && rest[whole] == 's' && rest[whole+1] == ' ' {
+		return time.Duration(figures(rest[:whole])) * time.Second, len(s) - len(rest) + whole + 1
+	}
+	if rest[whole] != '.' {
 		return -1, 0
 	}
 	n := whole + 1 + digits(rest[whole+1:])

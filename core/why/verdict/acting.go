@@ -106,7 +106,7 @@ func (j *judge) acting() *string {
 		}
 	}
 	for _, m := range lines {
-		if worded.MatchString(m.Source) && m.Kind <= story.KindWarning {
+		if partOf(m) && m.Kind <= story.KindWarning {
 			return &m.Source
 		}
 		for _, re := range []*lazy.Regexp{tagged, failedAt} {
@@ -115,10 +115,20 @@ func (j *judge) acting() *string {
 			}
 		}
 	}
-	for _, m := range lines {
-		if worded.MatchString(m.Source) {
-			return &m.Source
+	for _, does := range []func(*story.Message) bool{partOf, speaks} {
+		for _, m := range lines {
+			if does(m) {
+				return &m.Source
+			}
 		}
 	}
 	return nil
+}
+
+// speaks says whether a message tells who wrote it, by a name.
+func speaks(m *story.Message) bool { return worded.MatchString(m.Source) }
+
+// partOf says whether a message was written by a part of the program, not by the whole.
+func partOf(m *story.Message) bool {
+	return speaks(m) && !headWords()["whole"][strings.ToLower(m.Source)]
 }

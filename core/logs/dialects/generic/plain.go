@@ -333,7 +333,8 @@ var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "depl
 
 // setupThings is what setups handle: registry keys, Windows paths, and, ended by
 // something else than a letter, files of programs.
-var setupThings = []string{`:\`, "hklm", "hkcu", "hkcr", "hkey_", `software\`, ".dll", ".exe", ".cab", ".inf", ".sys", ".ocx", ".reg"}
+var setupThings = []string{`:\`, "hklm", "hkcu", "hkcr", "hkey_", `software\`, ".dll", ".exe", ".cab", ".inf", ".sys", ".ocx", ".reg", ".msp",
+	".msu", ".msix", ".appx"}
 
 // aboutSetups are both in one automaton.
 var aboutSetups = sync.OnceValue(func() *pieces.Set { return pieces.New(slices.Concat(setupWords, setupThings)) })

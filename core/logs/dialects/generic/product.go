@@ -104,7 +104,7 @@ func isSetupProgram(name string) bool {
 
 // release is a line that begins with a name and a whole number, and speaks of a
 // setup: "Tide Watch 3 setup script".
-var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:setup|instal|deploy|updat|einricht|kurul|установ|安装|インストール)`)
+var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:set-?up|instal|deploy|updat|einricht|kurul|установ|安装|インストール)`)
 
 // quotedName is a name in marks of quotation at the end of a text that speaks of a setup.
 var quotedName = lazy.MustCompile(`["“„«‹'‘「『]\s*(\p{L}[^"”“»›'’」』\\/=]{2,60}?)\s*["”“»›'’」』]\s*(?:[Vv]ersion |v)?$`)
