@@ -188,7 +188,7 @@ func (r *reader) key(lead int) {
 	if strings.Contains(text, `\\`) {
 		text = strings.ReplaceAll(text, `\\`, `\`)
 	}
-	r.add(Key, strings.TrimRight(text, `\/`), start)
+	r.add(Key, strings.ReplaceAll(strings.TrimRight(text, `\/`), `\\`, `\`), start)
 	r.at = max(end, start+lead)
 }
 

@@ -58,7 +58,8 @@ func (r *reader) word() {
 		r.file(start, end, q)
 	case end < len(r.text)-1 && r.text[end] == '\\' && wordByte(r.text[end+1]): // an account, or a path without a root
 		r.relative(start, q)
-	case serviceWords[strings.ToLower(w)] && strings.HasPrefix(r.text[end:], ": ") && wordAt(r.text[min(end+2, len(r.text)):]) > 0:
+	case serviceWords[strings.ToLower(w)] && strings.HasPrefix(r.text[end:], ": ") && wordAt(r.text[min(end+2, len(r.text)):]) > 0 &&
+		!r.speaks(start, end):
 		r.at++ // the blank is the value's equals sign
 		r.value(strings.ToLower(w))
 	case end < len(r.text) && r.text[end] == '=': // a key; its value may be a name
@@ -76,6 +77,13 @@ func (r *reader) word() {
 		}
 		r.add(kind, w, start)
 	}
+}
+
+// speaks says whether a word before a colon is the part of a program that speaks, and what is
+// behind it a sentence: "svc: creating service BerthSync".
+func (r *reader) speaks(start, end int) bool {
+	first, rest, more := strings.Cut(r.text[end+2:], " ")
+	return (start == 0 || strings.HasSuffix(r.text[:start], "::")) && more && !strings.ContainsAny(first, ",;)") && wordAt(rest) > 0
 }
 
 // methodEnd is where a class's method behind a byte ends: CSetupHost::Execute; the byte

@@ -37,7 +37,7 @@ var (
 	// minimum 551.0", "found 4.1 (needs 4.6)".
 	foundWanted = lazy.MustCompile(`(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|minimal|au moins|requis|mínimo|al menos|requerid[oa]|almeno|richiest[oa]|pelo menos|ten minste|vereist|co najmniej|wymagan[ey]|minst|krävs|en az|не ниже|требуется)(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
 	// wantedFound is the same the other way round.
-	wantedFound = lazy.MustCompile(`(?:minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|au moins|requis|mínimo|requerid[oa]|almeno|richiest[oa]|vereist|wymagan[ey])(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:found|is|has|have|present|installed|this is|got|here|gefunden|vorhanden|trouvé|encontrad[oa]|trovat[oa]|gevonden|znaleziono|nalezeno|hittade[ns]?)(?: is|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
+	wantedFound = lazy.MustCompile(`(?:\b(?:minimum|minimal|min|least|required)\pL+|minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|au moins|requis|mínimo|requerid[oa]|almeno|richiest[oa]|vereist|wymagan[ey])(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:found|actual|actually|only|is|has|have|present|installed|this is|got|here|gefunden|vorhanden|trouvé|encontrad[oa]|trovat[oa]|gevonden|znaleziono|nalezeno|hittade[ns]?)(?: is|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
 )
 
 // counted are words by which numbers are counts and sizes, which tell of no gate.
@@ -64,6 +64,9 @@ func belowLeast(lower string) (c Clue, ok bool) {
 	for _, word := range strings.FieldsFunc(lower, func(r rune) bool { return !unicode.IsLetter(r) }) {
 		if of, is := known.things[word]; is {
 			class = of
+		}
+		if strings.HasPrefix(word, "minimum") && strings.Contains(word, "disk") { // names of rules: MinimumFreeDiskSpaceInMB
+			class = "space"
 		}
 	}
 	return Clue{Class: class, Strength: lexicon.Root, What: found + ", and " + wanted + " is wanted"}, true

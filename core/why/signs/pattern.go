@@ -92,10 +92,19 @@ func (p Pattern) match(text string, caps map[string]string) bool {
 	}
 	for i, name := range re.SubexpNames() {
 		if name != "" && m[i] != "" && caps != nil && !ofTheSentence(m[i]) {
-			caps[name] = strings.TrimSpace(m[i])
+			caps[name] = undoubled(strings.TrimSpace(m[i]))
 		}
 	}
 	return true
+}
+
+// undoubled takes the second of two backslashes out of a path or key that was written as a
+// string of a program.
+func undoubled(v string) string {
+	if strings.Contains(v, `:\\`) || strings.HasPrefix(strings.ToUpper(v), "HK") && strings.Contains(v, `\\`) {
+		return strings.ReplaceAll(v, `\\`, `\`)
+	}
+	return v
 }
 
 //go:embed sentence.txt
@@ -118,7 +127,10 @@ var sentenceWords = sync.OnceValue(func() map[string]bool {
 const longestWord = 24
 
 // ofTheSentence says whether a capture caught a word of the sentence in place of a
-// name: "the service cannot" names no service.
+// name: "the service cannot" names no service, and CreateServiceW is what was called.
 func ofTheSentence(capture string) bool {
-	return len(capture) <= longestWord && sentenceWords()[strings.ToLower(strings.TrimSpace(capture))]
+	return len(capture) <= longestWord && (sentenceWords()[strings.ToLower(strings.TrimSpace(capture))] || systemCall.MatchString(capture))
 }
+
+// systemCall is a function of the OS with services, keys, processes or files.
+var systemCall = lazy.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query|Change)Service|OpenSCManager|Reg(?:Create|Open|Set|Query|Delete)[A-Z]|CreateProcess|LoadLibrary|(?:Create|Copy|Move|Delete|Write|Read|Replace)File)\w*$`)

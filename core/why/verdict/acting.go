@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
@@ -110,7 +111,8 @@ func (j *judge) acting() *string {
 			return &m.Source
 		}
 		for _, re := range []*lazy.Regexp{tagged, failedAt} {
-			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") {
+			f := re.FindStringSubmatch(firstLine(m.Text))
+			if f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") && !endings.IsSetup(strings.ToLower(f[1])) {
 				return &f[1]
 			}
 		}

@@ -135,7 +135,7 @@ func (j *judge) underWay() string {
 			return ""
 		}
 		text := strings.TrimRight(firstLine(m.Text), " .…")
-		if m.Kind <= story.KindWarning || j.ofProduct(text) {
+		if m.Kind <= story.KindWarning || j.ofProduct(text) || j.said.Noise(m) {
 			continue
 		}
 		if words := strings.Fields(text); len(words) == 1 && isName(text) && wordOf.MatchString(text) && !strings.Contains(text, ".") ||

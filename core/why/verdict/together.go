@@ -231,7 +231,11 @@ func (j *judge) subject(class string) *signs.Subject {
 		return found
 	}
 	near = slices.DeleteFunc(near, func(m *story.Message) bool {
-		return (m.Repeated > mostOfList || j.said.Noise(m)) && m.Kind > story.KindWarning && !ofFiles[class]
+		if m.Kind <= story.KindWarning {
+			return false
+		}
+		elsewhere := speaks(m) && partOf(j.anchor[0]) && m.Source != j.anchor[0].Source // what another part did
+		return elsewhere || (m.Repeated > mostOfList || j.said.Noise(m)) && !ofFiles[class]
 	})
 	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
 		return found
@@ -330,7 +334,8 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 		for _, m := range lines {
 			for _, n := range names.In(m.Text) {
 				named := k == names.Unsure && n.At == 0 && strings.HasPrefix(m.Text[len(n.Text):], ": ") // what is done, not to what
-				if n.Kind != k || n.Text == m.Source || named || k == names.Unsure && !tellsOne(n.Text) || !fits(n) {
+				if n.Kind != k || n.Text == m.Source || named || k == names.Unsure && !tellsOne(n.Text) ||
+					k == names.Service && systemCall.MatchString(n.Text) || !fits(n) {
 					continue
 				}
 				if in := mentions(lines, n.Text); in > most && (best == nil || k == names.Unsure) {
@@ -365,6 +370,9 @@ var bareCode = lazy.MustCompile(`^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4
 // sumOnly is what a file's bytes add up to, or a handle: no name.
 var sumOnly = lazy.MustCompile(`^[0-9a-f]{6,}$`)
 
+// sumWord is how a file's bytes are added up.
+var sumWord = lazy.MustCompile(`^(?:sha-?\d{1,3}|md5|crc-?\d{0,2})$`)
+
 // commandlet is a command of PowerShell: what was called, not what it is about.
 var commandlet = lazy.MustCompile(`^[A-Z][a-z]+-[A-Z]\w+$`)
 
@@ -379,7 +387,7 @@ func tellsOne(w string) bool {
 		!strings.ContainsAny(w, ".:") &&
 		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "64-bit" && low != "32-bit" && low != "activityid" && low != "notbefore" && low != "notafter" &&
 		!sumOnly.MatchString(low) &&
-		!commandlet.MatchString(w) && !systemCall.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && low != "hresult" && low != "errorcode"
+		!commandlet.MatchString(w) && !systemCall.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && !sumWord.MatchString(low) && low != "hresult" && low != "errorcode"
 }
 
 // titles are the causes in a few words where no sign has better ones.

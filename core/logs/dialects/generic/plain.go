@@ -105,7 +105,7 @@ func (p *Plain) Line(l textfile.Line) {
 var partName = lazy.MustCompile(`^\p{L}[\p{L}\d_-]+$`)
 
 // prompt is what a command prompt shows before a command that a batch file runs.
-var prompt = lazy.MustCompile(`^[A-Za-z]:\\[^<>|*?":]*>(.*)$`)
+var prompt = lazy.MustCompile(`^(?:PS )?[A-Za-z]:\\[^<>|*?":]*>(.*)$`)
 
 // typed is the command behind a prompt: it tells what was to be done, not how it went.
 func typed(line []byte) (command string, ok bool) {

@@ -40,6 +40,8 @@ type Reader struct {
 	scale   scale        // of levels that are numbers; nil where the first lines do not tell
 	plain   bool         // a text without time and level: each line is an entry
 	speaker string       // who stands before the line of such a text; empty where nobody does
+	twofold bool         // records have two lines
+	head    *entry       // the first line of such a record, until the second is read
 	deep    bool         // and lines that begin with blanks are entries too, as in a report
 }
 
@@ -59,11 +61,12 @@ func NewLearned(file string, columns peel.Columns, head [][]byte) *Reader {
 		r.columns = columns
 	}
 	r.scale = scaleOf(r, head)
+	r.twofold = isHeaded(head)
 	return r
 }
 
 // CanSkip says whether lines may be left out: each is a record.
-func (r *Reader) CanSkip() bool { return r.form == nil || r.rows }
+func (r *Reader) CanSkip() bool { return (r.form == nil || r.rows) && !r.twofold }
 
 // Skipped counts lines that were left out.
 func (r *Reader) Skipped(n int) { r.b.Skipped(n) }
@@ -137,6 +140,9 @@ func continuation(l []byte) bool {
 // Line takes the next line.
 func (r *Reader) Line(l textfile.Line) {
 	if len(bytes.TrimSpace(l.Text)) == 0 {
+		return
+	}
+	if r.twofold && r.headed(l) {
 		return
 	}
 	e, ok := r.parse(l.Text)
