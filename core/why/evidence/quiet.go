@@ -268,7 +268,9 @@ func (r *Run) mute() bool {
 }
 
 // carries says whether a clue is heard from afar. A look for what is not there is no failure.
-func (c Clue) carries() bool { return c.Quiet || c.Call && !(c.Class == "path" && c.Strength == lexicon.Echo) }
+func (c Clue) carries() bool {
+	return c.Quiet || c.Call && !(c.Class == "path" && c.Strength == lexicon.Echo)
+}
 
 // listen links what is set down elsewhere with a failure that says nothing: what the OS gave
 // back, and what forbids.

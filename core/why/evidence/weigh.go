@@ -63,7 +63,7 @@ const (
 	againstWeight = -1.5
 	guessWeight   = 1.1  // of a thing and a state: enough to be named where nothing else speaks, and surely the error is of the setup
 	fading        = 0.45 // what each further point of a class adds of its own weight
-	unknownPrior  = 0.75  // what "unknown" weighs when nothing speaks
+	unknownPrior  = 0.75 // what "unknown" weighs when nothing speaks
 	mostPoints    = 12   // of a hypothesis that are kept
 	quietest      = 0.85 // what a low level leaves of a root that is linked with what broke: roots often stand at debug level
 	quietElse     = 0.45 // and of one that is not

@@ -15,7 +15,11 @@ func outcome(a *story.Attempt) story.Outcome {
 	case a.Cancelled:
 		return story.Cancelled
 	case a.Exit != nil:
-		return byCode(a.Exit.Code, a)
+		o := byCode(a.Exit.Code, a)
+		if o == story.Restart && a.Dialect == story.Generic && a.Success != nil && !*a.Success {
+			return story.Failed // a restart is wanted first, and nothing was installed
+		}
+		return o
 	case a.Success != nil:
 		switch {
 		case !*a.Success && top != nil && top.Result != nil && *top.Result == 2:

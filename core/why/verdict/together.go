@@ -234,7 +234,7 @@ func (j *judge) subject(class string) *signs.Subject {
 		if m.Kind <= story.KindWarning {
 			return false
 		}
-		elsewhere := speaks(m) && partOf(j.anchor[0]) && m.Source != j.anchor[0].Source // what another part did
+		elsewhere := m.Repeated >= fewOfList && speaks(m) && partOf(j.anchor[0]) && m.Source != j.anchor[0].Source // what another part did
 		return elsewhere || (m.Repeated > mostOfList || j.said.Noise(m)) && !ofFiles[class]
 	})
 	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
@@ -277,6 +277,9 @@ var certain = map[string][]names.Kind{"network": {names.Host}}
 // mostOfList is how often lines of one shape come at most that are no list; a list's last
 // line is only what was done when it broke, which tells something where files are concerned.
 const mostOfList = 5
+
+// fewOfList is the same for lines of another part than the one that tells the failure.
+const fewOfList = 3
 
 // ofFiles are the classes that are about the very file that was handled.
 var ofFiles = map[string]bool{"permission": true, "in-use": true, "path": true, "corrupt": true, "source": true, "security-software": true,
@@ -384,11 +387,14 @@ var systemCall = lazy.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query
 func tellsOne(w string) bool {
 	low := strings.ToLower(w)
 	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
-		!strings.ContainsAny(w, ".:") &&
-		low != "categoryinfo" && low != "fullyqualifiederrorid" && low != "64-bit" && low != "32-bit" && low != "activityid" && low != "notbefore" && low != "notafter" &&
-		!sumOnly.MatchString(low) &&
-		!commandlet.MatchString(w) && !systemCall.MatchString(w) && low != "main" && !bareCode.MatchString(low) && low != "exitcode" && !sumWord.MatchString(low) && low != "hresult" && low != "errorcode"
+		!strings.ContainsAny(w, ".:") && !namesNothing[low] &&
+		!sumOnly.MatchString(low) && !sumWord.MatchString(low) && !bareCode.MatchString(low) &&
+		!commandlet.MatchString(w) && !systemCall.MatchString(w)
 }
+
+// namesNothing are words of records, in small letters, that look like names.
+var namesNothing = map[string]bool{"categoryinfo": true, "fullyqualifiederrorid": true, "64-bit": true, "32-bit": true, "activityid": true,
+	"notbefore": true, "notafter": true, "main": true, "exitcode": true, "hresult": true, "errorcode": true}
 
 // titles are the causes in a few words where no sign has better ones.
 var titles = map[string]string{

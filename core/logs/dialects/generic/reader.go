@@ -526,10 +526,20 @@ func onlyRestart(text string) bool {
 	return endings.Read(text).Restart && installedSo.MatchString(text) && !notOurs.MatchString(text)
 }
 
+// atEnd is how many lines before the exit code an error still says how the run ended.
+const atEnd = 3
+
+// errorAtEnd says whether a line right before the exit code is told as an error.
+func errorAtEnd(a *story.Attempt) bool {
+	return slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
+		return m.Kind == story.KindError && m.Line < a.Exit.Line && a.Exit.Line-m.Line <= atEnd
+	})
+}
+
 // settle decides how an attempt ended of which nothing says so.
 func settle(a *story.Attempt, end int) {
 	if a.Success == nil && a.Exit != nil {
-		a.Success = new(exitcode.Good(a.Exit.Code))
+		a.Success = new(exitcode.Good(a.Exit.Code) && !(exitcode.Restart(a.Exit.Code) && errorAtEnd(a)))
 	}
 	if a.Success != nil && *a.Success {
 		for _, x := range a.Actions {
