@@ -47,6 +47,7 @@ type line struct {
 	lower     string
 	shape     string   // without what changes from line to line
 	noise     bool     // its shape comes all the time
+	old       bool     // a warning that came long before, and the run went on
 	names     []string // what it names, in small letters
 	clues     []Clue
 	advises   bool    // it tells a person what to do
@@ -68,6 +69,7 @@ const (
 	retryLines  = 12               // so many lines that have a word in common can be tries of one thing
 	noiseTimes  = 5                // a shape that comes so often,
 	noiseShare  = 0.25             // and over so much of the log,
+	oldLines    = 9                // a warning that came so many lines before was gone on after
 	noiseFirst  = 0.4              // and began in so much of it, is noise: what began later and stays may be what broke
 )
 
@@ -267,14 +269,39 @@ func (r *Run) findNoise() {
 		s.n = max(s.n, l.Repeated)
 		s.last = l.pos
 	}
+	last, old := map[string]int{}, map[string]bool{}
 	span := math.Max(1, math.Abs(float64(r.a.LastLine-r.a.Line)))
 	for i := range r.lines {
 		l := &r.lines[i]
 		s := shapes[l.shape]
+		if before, seen := last[l.shape]; seen && l.Kind == story.KindWarning { // close together they are tries of one thing
+			old[l.shape] = old[l.shape] || l.pos-before > oldLines && r.wentOn(i, before)
+		}
+		last[l.shape] = l.pos
 		l.noise = s.n >= noiseTimes && float64(s.last-s.first)/span > noiseShare &&
 			float64(s.first-min(r.pos(r.a.Line), r.pos(r.a.LastLine))) < noiseFirst*span
 	}
+	for i := range r.lines {
+		r.lines[i].old = r.lines[i].Kind == story.KindWarning && old[r.lines[i].shape]
+	}
 }
+
+// wentOn says whether, since a place, lines of other sorts came that are no failures: as many
+// as make a warning at that place one that nothing came of.
+func (r *Run) wentOn(i, since int) bool {
+	others := map[string]bool{}
+	for k := i - 1; k >= 0 && r.lines[k].pos > since; k-- {
+		if l := &r.lines[k]; !l.fails && l.shape != r.lines[i].shape {
+			if others[l.shape] = true; len(others) >= wentOnLines {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// wentOnLines is how many sorts of lines between show that the run went on.
+const wentOnLines = 6
 
 // findBurst finds the lines in which the run broke: from where it was given up
 // back, as long as one failure follows upon another. Lines that come all the time
@@ -284,7 +311,7 @@ func (r *Run) findBurst() {
 	between := map[string]bool{} // shapes of lines since next that are no noise
 	for i := len(r.lines) - 1; i >= 0; i-- {
 		l := &r.lines[i]
-		if l.noise || l.pos > r.end {
+		if l.noise || l.old || l.pos > r.end {
 			continue
 		}
 		between[l.shape] = true

@@ -96,7 +96,7 @@ func (j *judge) acting() *string {
 	for _, re := range []*lazy.Regexp{called, inCall} {
 		for _, m := range lines {
 			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil && !strings.HasSuffix(f[1], "Exception") &&
-				!strings.HasSuffix(f[1], "Error") {
+				!strings.HasSuffix(f[1], "Error") && !isWhole(f[1]) {
 				return &f[1]
 			}
 		}
@@ -105,6 +105,11 @@ func (j *judge) acting() *string {
 		if name := j.spokenOf(append(lines, j.before()...)); name != "" {
 			return &name
 		}
+	}
+	if len(j.anchor) > 0 && partOf(j.anchor[0]) && slices.ContainsFunc(lines, func(m *story.Message) bool {
+		return m.Kind <= story.KindWarning && m.Source == j.anchor[0].Source
+	}) { // the part that told the cause failed itself
+		return &j.anchor[0].Source
 	}
 	for _, m := range lines {
 		if partOf(m) && m.Kind <= story.KindWarning {
@@ -132,5 +137,10 @@ func speaks(m *story.Message) bool { return worded.MatchString(m.Source) }
 
 // partOf says whether a message was written by a part of the program, not by the whole.
 func partOf(m *story.Message) bool {
-	return speaks(m) && !headWords()["whole"][strings.ToLower(m.Source)]
+	return speaks(m) && !isWhole(m.Source)
+}
+
+// isWhole says whether a name is that of the whole program, by its last part: setup::main.
+func isWhole(name string) bool {
+	return headWords()["whole"][strings.ToLower(name[strings.LastIndexAny(name, ".:")+1:])]
 }

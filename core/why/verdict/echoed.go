@@ -168,7 +168,7 @@ func (j *judge) begunAs(m *story.Message, words []string, called bool) string {
 			continue
 		}
 		seen++
-		if o.Kind <= story.KindDebug {
+		if o.Kind <= story.KindWarning {
 			continue
 		}
 		head, _ := headOf(firstLine(o.Text))
