@@ -66,8 +66,10 @@ var phrases = sync.OnceValue(func() (t table) {
 		_, rest, _ = strings.Cut(rest, " ") // the language is for people
 		for p := range strings.SplitSeq(rest, "|") {
 			if p != "" {
-				t.phrases = append(t.phrases, phrase{p, kinds[kind]})
-				texts = append(texts, p)
+				for _, way := range append(pieces.Unmarked(p), p) {
+					t.phrases = append(t.phrases, phrase{way, kinds[kind]})
+					texts = append(texts, way)
+				}
 			}
 		}
 	}
@@ -239,7 +241,7 @@ func bare(line string) bool {
 		name, value, ok = strings.Cut(line, " ")
 	}
 	name = strings.TrimRight(name, ".")
-	_, err := strconv.Atoi(strings.TrimSpace(value))
+	_, err := strconv.ParseInt(strings.TrimSpace(value), 0, 64) // an HRESULT, too
 	return ok && err == nil && !strings.Contains(strings.TrimSpace(name), " ")
 }
 

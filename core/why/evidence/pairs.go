@@ -51,8 +51,11 @@ var allPairs = sync.OnceValue(func() (p pairs) {
 			for w := range strings.SplitSeq(rest, "|") {
 				w = strings.TrimSpace(w)
 				stem, open := strings.CutSuffix(w, "*")
-				if stem != "" {
-					p.words, p.ends, p.of = append(p.words, stem), append(p.ends, open), append(p.of, meanings[name])
+				if stem == "" {
+					continue
+				}
+				for _, way := range append(pieces.Unmarked(stem), stem) {
+					p.words, p.ends, p.of = append(p.words, way), append(p.ends, open), append(p.of, meanings[name])
 				}
 			}
 		case "class":

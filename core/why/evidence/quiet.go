@@ -254,6 +254,14 @@ func (r *Run) NameIn(m *story.Message, class string) string {
 	return ""
 }
 
+// Alike is how many lines have the shape of a message.
+func (r *Run) Alike(m *story.Message) int {
+	if i, ok := r.place[m]; ok {
+		return r.alike[r.lines[i].shape]
+	}
+	return 0
+}
+
 // Noise says whether a message is of a shape that comes all the time.
 func (r *Run) Noise(m *story.Message) bool {
 	i, ok := r.place[m]

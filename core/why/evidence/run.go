@@ -37,6 +37,7 @@ type Run struct {
 	burst  []int          // the lines in which it broke, by their places in lines
 	spoken map[string]int // in how many lines a name stands
 	words  map[string]int // in how many lines a longer word stands
+	alike  map[string]int // how many lines have a shape
 	hot    map[string]float64
 }
 
@@ -270,6 +271,10 @@ func (r *Run) findNoise() {
 		s.last = l.pos
 	}
 	last, old := map[string]int{}, map[string]bool{}
+	r.alike = map[string]int{}
+	for shape, s := range shapes {
+		r.alike[shape] = s.n
+	}
 	span := math.Max(1, math.Abs(float64(r.a.LastLine-r.a.Line)))
 	for i := range r.lines {
 		l := &r.lines[i]

@@ -94,18 +94,26 @@ func (l *Lexicon) read(name, text string) error {
 			if p == "" {
 				return fmt.Errorf("%s:%d: a phrase is empty", name, at)
 			}
-			first := len(l.parts)
-			l.parts = appendParts(l.parts, p)
-			ph := phrase{class: class, strength: strength, text: p, parts: l.parts[first:len(l.parts):len(l.parts)]}
-			for i, part := range ph.parts {
-				if len(part) > len(ph.parts[ph.key]) {
-					ph.key = i
-				}
+			l.add(class, strength, p, p)
+			for _, way := range pieces.Unmarked(p) {
+				l.add(class, strength, p, way)
 			}
-			l.phrases = append(l.phrases, ph)
 		}
 	}
 	return nil
+}
+
+// add adds a phrase in one of the ways in which it is written.
+func (l *Lexicon) add(class string, strength Strength, text, way string) {
+	first := len(l.parts)
+	l.parts = appendParts(l.parts, way)
+	ph := phrase{class: class, strength: strength, text: text, parts: l.parts[first:len(l.parts):len(l.parts)]}
+	for i, part := range ph.parts {
+		if len(part) > len(ph.parts[ph.key]) {
+			ph.key = i
+		}
+	}
+	l.phrases = append(l.phrases, ph)
 }
 
 // appendParts splits a phrase where other words may stand, or other endings.

@@ -117,7 +117,7 @@ func (j *judge) acting() *string {
 		}
 		for _, re := range []*lazy.Regexp{tagged, failedAt} {
 			f := re.FindStringSubmatch(firstLine(m.Text))
-			if f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") && !endings.IsSetup(strings.ToLower(f[1])) {
+			if f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") && !endings.IsSetup(strings.ToLower(f[1])) && !isWhole(f[1]) {
 				return &f[1]
 			}
 		}

@@ -297,7 +297,7 @@ var eighthVendors = []told{
 		I Prereq Waiting... 60
 		I Prereq Another copy of this setup is open
 		I Main Exit: 11`},
-	{name: "a value of the wrong type", layout: "sev", class: "registry leftover",
+	{name: "a value of another type than wanted", layout: "sev", class: "registry leftover",
 		subject: `HKLM\SOFTWARE\Godwit\Queues|Count|HKLM\SOFTWARE\Godwit\Queues\Count`, action: "reg|settings", exit: 15, lines: `
 		I main Godwit Print Manager 5 installer
 		#

@@ -234,7 +234,7 @@ func (j *judge) subject(class string) *signs.Subject {
 		if m.Kind <= story.KindWarning {
 			return false
 		}
-		elsewhere := m.Repeated >= fewOfList && speaks(m) && partOf(j.anchor[0]) && m.Source != j.anchor[0].Source // what another part did
+		elsewhere := j.said.Alike(m) >= fewOfList && speaks(m) && partOf(j.anchor[0]) && m.Source != j.anchor[0].Source // what another part did
 		return elsewhere || (m.Repeated > mostOfList || j.said.Noise(m)) && !ofFiles[class]
 	})
 	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
@@ -260,7 +260,7 @@ var spoken = map[string]*struct {
 	expr *lazy.Regexp
 }{
 	"in-use": {"port", lazy.MustCompile(`(?i)\bport[ :=#]{1,3}(\d{2,5})\b.{0,60}\b(?:in use|taken|occupied|busy|listen|already|bound|belegt|utilisé|ocupado|occupat|używan|занят)|` +
-		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?\b(?:port[ :=]{1,2}|(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
+		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?(?:\bport[ :=]{1,2}|\b(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
 		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
 	"command-line":    {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
 	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)`)},
@@ -394,7 +394,7 @@ func tellsOne(w string) bool {
 
 // namesNothing are words of records, in small letters, that look like names.
 var namesNothing = map[string]bool{"categoryinfo": true, "fullyqualifiederrorid": true, "64-bit": true, "32-bit": true, "activityid": true,
-	"notbefore": true, "notafter": true, "main": true, "exitcode": true, "hresult": true, "errorcode": true}
+	"win32": true, "win64": true, "notbefore": true, "notafter": true, "main": true, "exitcode": true, "hresult": true, "errorcode": true}
 
 // titles are the causes in a few words where no sign has better ones.
 var titles = map[string]string{

@@ -106,6 +106,13 @@ func isSetupProgram(name string) bool {
 // setup: "Tide Watch 3 setup script".
 var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:set-?up|instal|deploy|updat|einricht|kurul|установ|安装|インストール)`)
 
+// titled is a line with which a setup says whose it is, and nothing else: a name of several
+// words and a whole number.
+var titled = lazy.MustCompile(`^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})(?:\s*$|\s?[-–—(,;])`)
+
+// firstWords is how many entries of a setup may be such a line.
+const firstWords = 3
+
 // quotedName is a name in marks of quotation at the end of a text that speaks of a setup.
 var quotedName = lazy.MustCompile(`["“„«‹'‘「『]\s*(\p{L}[^"”“»›'’」』\\/=]{2,60}?)\s*["”“»›'’」』]\s*(?:[Vv]ersion |v)?$`)
 

@@ -219,6 +219,8 @@ func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) 
 	} else if a.Product.Name == "" && r.entries <= productLines {
 		if name, number, ok := productOf(e.text); ok && !asks(e.text) {
 			a.Product.Name, a.Product.Version = name, number
+		} else if m := titled.FindStringSubmatch(e.text); m != nil && r.entries <= firstWords && endings.IsSetup(strings.ToLower(e.source)) {
+			a.Product.Name, a.Product.Version = strings.TrimSpace(m[1]), m[2]
 		}
 	}
 	if a.Product.Name == "" && r.entries <= agentLines && strings.ContainsAny(e.text, `"'«“„`) {
@@ -334,7 +336,8 @@ func (r *Reader) tell(line int, worked bool) {
 const longestLevel = 30
 
 // levelMarks are signs with which a console shows how grave a line is.
-var levelMarks = map[string]peel.Gravity{"!!": peel.Error, "!!!": peel.Error, "[!!]": peel.Error, "✗": peel.Error, "✘": peel.Error,
+var levelMarks = map[string]peel.Gravity{"(x)": peel.Error, "(X)": peel.Error, "(!)": peel.Warning, "(i)": peel.Info,
+	"!!": peel.Error, "!!!": peel.Error, "[!!]": peel.Error, "✗": peel.Error, "✘": peel.Error,
 	"❌": peel.Error, "✖": peel.Error, "⚠": peel.Warning, "[!]": peel.Warning, "✔": peel.Info, "✓": peel.Info, "✅": peel.Info,
 	"!": peel.Warning, "X": peel.Error, "x": peel.Error, "i": peel.Info}
 
