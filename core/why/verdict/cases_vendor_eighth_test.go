@@ -211,7 +211,7 @@ var eighthVendors = []told{
 		I boot code 6`},
 	{name: "no helper with rights", layout: "dated", outcome: story.Failed, class: "elevation cancelled",
 		action: "Rights|asking for an elevated helper", exit: 5, lines: `
-		I Init Plover Kiosk 1.2 setup for all users
+		I Init Whinchat Kiosk 1.2 setup for all users
 		D Init token elevated=no type=limited
 		#
 		I Rights asking for an elevated helper
