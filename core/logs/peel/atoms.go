@@ -377,6 +377,8 @@ func named(b []byte) (v value) {
 	switch {
 	case Level(w) != Unknown:
 		v.level = w
+	case w != "" && w[len(w)-1] == '>': // a prompt: rollout>
+		v.name = w[:len(w)-1]
 	case digits([]byte(w)) != len(w): // a number is a thread's or a process's
 		v.name = w
 	}

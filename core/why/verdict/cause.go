@@ -62,12 +62,18 @@ func (j *judge) cause() {
 	}
 	if len(hits) > 0 && hits[0].Score >= leastSure && (!ok || hits[0].Score >= best.Confidence-signAdvantage) {
 		j.fromHit(hits)
-	} else if ok {
+	} else if ok && (j.said == nil || *best.Class != "unknown") {
 		j.v.Cause, j.v.Sign = best, ""
+	} else if j.said != nil && j.v.Outcome == story.Failed { // nothing that is known of this kind of log: its words
+		anchor := j.anchor
+		if j.fromAll(hits); ok && *j.v.Cause.Class == "unknown" {
+			j.v.Cause, j.v.Sign, j.anchor = best, "", anchor
+		}
 	} else {
 		j.unknown()
 	}
 	j.systemSays()
+	j.programSays()
 	j.elevationTells()
 	if c := &j.v.Cause; c.Subject == nil && j.said != nil && *c.Class != "unknown" && *c.Class != "cancelled" {
 		c.Subject = j.subject(*c.Class)
@@ -157,6 +163,27 @@ func (j *judge) systemSays() {
 		j.v.Cause.Summary = fmt.Sprintf("%s; the system error behind it is %s", titles[c.Class], c.What)
 		j.v.checkable = false
 		return
+	}
+}
+
+// programSays lets a system error with which a program of a chain ended decide, where the chain
+// itself only knows that it failed: 0x80070020 is a file that is held.
+func (j *judge) programSays() {
+	of := slices.IndexFunc(j.pack.Signs, func(s *signs.Sign) bool { return s.ID == j.v.Sign })
+	if j.a.Dialect != story.Chain || of < 0 || j.pack.Signs[of].Says != "nothing" || j.v.Cause.Class == nil {
+		return
+	}
+	for _, m := range j.anchor {
+		for _, c := range evidence.CluesIn(strings.ToLower(m.Text)) {
+			if c.Code == nil || c.Strength != lexicon.Root || c.Class == *j.v.Cause.Class {
+				continue
+			}
+			j.v.Cause.Class, j.v.Sign, j.v.Remedies = &c.Class, "", nil
+			j.v.Cause.Title = titles[c.Class]
+			j.v.Cause.Summary = fmt.Sprintf("%s; the program that the chain ran ended with %s", titles[c.Class], c.What)
+			j.v.checkable = false
+			return
+		}
 	}
 }
 

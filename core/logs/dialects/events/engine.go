@@ -48,6 +48,7 @@ const (
 	updated          = 1036
 	restartNeeded    = 1038
 	messageBase      = 10000
+	internalError    = 5 // "Internal error [2]", and what a custom action shows
 )
 
 var (
@@ -95,7 +96,7 @@ func (r *Reader) take(e event) {
 		case e.id == restartNeeded:
 			a.Restart = true
 		}
-		if number == 0 {
+		if number == 0 || number == internalError { // which says behind it what it is about
 			if m := numberedText.FindStringSubmatch(e.message); m != nil {
 				number, _ = strconv.Atoi(m[1])
 			}
