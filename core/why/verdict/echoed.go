@@ -125,25 +125,45 @@ func (j *judge) spokenOf(lines []*story.Message) string {
 }
 
 // doing is a line that says what is under way by its first word alone.
-var doing = lazy.MustCompile(`^(?:[A-Z][a-z]+ing|Starting to \w+)\b [^=:;!?]{3,60}$`)
+var doing = lazy.MustCompile(`^(?:[A-Za-z][a-z]{2,}(?:ing|ando|endo)|Starting to \w+)\b [^=:;!?]{3,60}$`)
 
 // underWay is what the nearest line before the failure says is under way: "Compiling the
 // shim", "WriteManifest"; empty where none does, or it says that it is done.
 func (j *judge) underWay() string {
-	for i, m := range j.before() {
-		if i >= nearestDone {
+	seen := 0
+	for _, m := range j.before() {
+		if j.said.Noise(m) {
+			continue
+		}
+		if seen++; seen > nearestDone {
 			return ""
 		}
 		text := strings.TrimRight(firstLine(m.Text), " .…")
-		if m.Kind <= story.KindWarning || j.ofProduct(text) || j.said.Noise(m) {
+		first, _, _ := strings.Cut(text, " ")
+		if m.Kind <= story.KindWarning || j.ofProduct(text) || headWords()["idle"][strings.ToLower(first)] {
 			continue
 		}
+		text = unaimed(text)
 		if words := strings.Fields(text); len(words) == 1 && isName(text) && wordOf.MatchString(text) && !strings.Contains(text, ".") ||
 			len(words) <= echoWords && doing.MatchString(text) {
 			return text
 		}
 	}
 	return ""
+}
+
+// unaimed leaves a path, and the word that leads to it, off what is done: "unpacking to C:\Tide".
+func unaimed(text string) string {
+	for _, n := range names.In(text) {
+		if n.Kind == names.Path || n.Kind == names.URL || n.Kind == names.Key {
+			words := strings.Fields(text[:min(len(text), n.At)])
+			for len(words) > 1 && headWords()["tail"][strings.ToLower(words[len(words)-1])] {
+				words = words[:len(words)-1]
+			}
+			return strings.TrimRight(strings.Join(words, " "), " \"'")
+		}
+	}
+	return text
 }
 
 // nearestDone is how many messages before the failure tell what was under way when it broke.
