@@ -2,9 +2,12 @@ package peel
 
 import (
 	"bytes"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
+
+	"hollowkey/core/logs/lazy"
 )
 
 // An atom is a kind of thing that a line can begin with. Where two fit as many
@@ -28,6 +31,8 @@ const (
 	padded                 // a name with blanks up to where all lines go on
 	word                   // the very same word on all lines
 	speaker                // a name before a level's word or letter
+	suffixed               // a name that ends with a level: setup.info
+	place                  // where in its source the program speaks: copy.cpp(118)
 	mark                   // the very same sign: > or " or blanks
 )
 
@@ -72,7 +77,7 @@ func starts(list []Column, line []byte) []Column {
 var candidates = []Column{
 	{kind: stamp}, {kind: stampGroup}, {kind: level}, {kind: levelGroup}, {kind: levelTag}, {kind: priority}, {kind: tag},
 	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: cell, end: ';'}, {kind: number}, {kind: group}, {kind: logger},
-	{kind: numbered}, {kind: speaker}, {kind: sign},
+	{kind: numbered}, {kind: speaker}, {kind: suffixed}, {kind: place}, {kind: sign},
 }
 
 // signs are levels that are told by a sign.
@@ -179,6 +184,17 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		if len(w) > 1 && k > 0 && n < len(line) && line[n] == ' ' && Level(behind) != Unknown && Level(w) == Unknown {
 			v, rest, ok = named([]byte(w)), line[n:], true
 		}
+	case suffixed:
+		if w, n := nameAt(line); n > 0 && n < len(line) && (line[n] == ' ' || line[n] == ':') {
+			at := strings.LastIndexAny(w, "./")
+			if at > 0 && len(w)-at > 2 && Level(w[at+1:]) != Unknown {
+				v.name, v.level, rest, ok = w[:at], w[at+1:], bytes.TrimPrefix(line[n:], []byte(":")), true
+			}
+		}
+	case place:
+		if m := inSource.FindSubmatch(line[:min(len(line), maxGroup)]); m != nil {
+			v.name, rest, ok = string(m[1]), line[len(m[0]):], true
+		}
 	case sign:
 		if n := doubled(line); n > 1 && n < len(line)-1 && line[n] == ' ' {
 			if rest, ok = line[n:], true; line[0] == '!' { // other signs in a row only set off
@@ -222,6 +238,9 @@ func doubled(line []byte) (n int) {
 
 // widestSign is how many signs in a row stand for one level at most; more are a rule.
 const widestSign = 3
+
+// inSource is a source file, maybe with its folders, and a line of it.
+var inSource = lazy.MustCompile(`^(?:[\w.-]+[\\/])*([\w-]+)\.(?:c|cc|cpp|cxx|cs|h|hpp|go|rs|py|java|kt|js|ts|pas|vb|swift|pl)(?:\(\d{1,5}\):?|:\d{1,5}:?)`)
 
 // openedBy says whether what stands before a bar is two columns, of which the first is a
 // bracket: <files> D | copied.
@@ -270,14 +289,24 @@ func groupAt(line []byte) (g bracketed, ok bool) {
 		closing = '>'
 	case '{':
 		closing = '}'
+	case '#', '~', '*': // only around a stamp
+		closing = line[0]
 	default:
 		return g, false
 	}
-	end := bytes.IndexByte(line[:min(len(line), maxGroup+1)], closing)
+	end := 1 + bytes.IndexByte(line[1:min(len(line), maxGroup+1)], closing)
 	if end < 2 {
 		return g, false
 	}
 	in := bytes.TrimSpace(line[1:end])
+	if closing == line[0] {
+		v := value{stamped: true}
+		var n int
+		if v.date, v.at, n = anyStamp(append(slices.Clone(in), " ."...)); n != len(in) {
+			return g, false
+		}
+		return bracketed{value: v, rest: parted(line[end+1:])}, true
+	}
 	return bracketed{value: inside(in), rest: parted(line[end+1:]), priority: line[0] == '<' && digits(in) == len(in)}, true
 }
 

@@ -91,14 +91,20 @@ func Learn(lines [][]byte) Columns {
 // would not mind them, and take them for a part of what is said.
 func SetOff(lines [][]byte) Columns {
 	var marks []string
-	n := 0
+	n, stamps := 0, 0
 	for _, l := range lines {
 		if len(bytes.TrimSpace(l)) > 0 {
 			n++
 			if m := firstMark(l); m != "" {
 				marks = append(marks, m)
 			}
+			if g, bracket := groupAt(l); bracket && g.stamped {
+				stamps++
+			}
 		}
+	}
+	if float64(stamps) >= most*float64(n) { // #09:12:04# is no mark of quoting
+		return nil
 	}
 	// What stands behind the mark may be blanks of the text's own: the longest mark
 	// that the first and nearly all lines begin with is taken, sign by sign.

@@ -166,6 +166,9 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	if _, known := ratings()["uv"][int(n.Value)]; known { // nothing else is counted downwards from there
 		return Errno
 	}
+	if phrase, is := reasons[n.Value]; is && strings.HasPrefix(strings.TrimLeft(s[end:], " -:("), phrase) {
+		return HTTP
+	}
 	from := max(0, n.At-longestBefore)
 	before := s[from:n.At]
 	trimmed := strings.TrimRight(before, " \t:=(\"'`-[：（＝#>")
@@ -197,6 +200,10 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	}
 	return NoCode
 }
+
+// reasons are the words with which servers tell a status (RFC 9110, section 15), in small letters.
+var reasons = map[int64]string{401: "unauthorized", 403: "forbidden", 404: "not found", 407: "proxy authentication", 408: "request timeout",
+	410: "gone", 429: "too many", 500: "internal server error", 502: "bad gateway", 503: "service unavailable", 504: "gateway time"}
 
 // apiCall is a call of the OS's own functions, in small letters: what it gives back
 // is the OS's number.
