@@ -45,8 +45,9 @@ var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup":
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
-	text string
-	says says
+	text  string
+	says  says
+	plain bool // it has a word for a code: the number behind it is one whatever follows
 }
 
 // A table is all phrases, and the automaton that finds them.
@@ -54,6 +55,11 @@ type table struct {
 	phrases []phrase
 	set     *pieces.Set
 }
+
+// weakExit are words for an end behind which a number may count something.
+var weakExit = map[string]bool{"left with": true, "leaves with": true, "came back with": true, "came back as": true, "bye": true, "goodbye": true,
+	"quit with": true, "quits with": true,
+	"ende mit": true, "kam zurück mit": true, "kam zurueck mit": true, "kam zuruck mit": true}
 
 // phrases are those of endings.txt.
 var phrases = sync.OnceValue(func() (t table) {
@@ -67,7 +73,7 @@ var phrases = sync.OnceValue(func() (t table) {
 		for p := range strings.SplitSeq(rest, "|") {
 			if p != "" {
 				for _, way := range append(pieces.Unmarked(p), p) {
-					t.phrases = append(t.phrases, phrase{way, kinds[kind]})
+					t.phrases = append(t.phrases, phrase{way, kinds[kind], !weakExit[way]})
 					texts = append(texts, way)
 				}
 			}
@@ -140,6 +146,9 @@ func Read(line string) (r Reading) {
 		}
 		all |= p.says
 		alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[end:], ".!…。 ") == ""
+		if p.says == exit && !p.plain && !closes(low, end) { // "left with 3 warnings"
+			return
+		}
 		if p.says == exit {
 			exitAt, first = max(exitAt, end), first || i == 0
 		} else if p.says == number {

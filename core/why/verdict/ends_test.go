@@ -28,6 +28,15 @@ func TestNoEndIsMadeUp(t *testing.T) {
 		{"INFO install 40% completed", story.Unfinished},
 		{"ERROR license not accepted, give ACCEPT=1 in the call|INFO setup ends with 5", story.Failed},
 		{"INFO request 4 cancelled before the answer came|INFO setup completed successfully|INFO update settings not changed", story.Succeeded},
+		{"WARN left with 3 warnings about fonts|INFO service refusing to talk, will try again|INFO restart put off until tonight|INFO Setup completed successfully", story.Succeeded},
+		{`INFO Software\Policies\Tide\AllowTelemetry = 0|INFO host: 64-bit|INFO package: 32-bit|INFO probe write C:\Windows\~t -> 5, using the user folder|INFO installation finished, exit code 0`, story.Succeeded},
+		{"INFO command line: /S /COLOR=blue|INFO unknown option COLOR ignored|INFO locked by pid 42, replaced after the program closed|INFO bye|INFO exit 0", story.Succeeded},
+		{"INFO Abbruch mit ESC moeglich|INFO alter Dienst laeuft noch, wird beendet|INFO Einrichtung erfolgreich abgeschlossen", story.Succeeded},
+		{"ERROR optional codec pack: signature not trusted, skipped|INFO download 407 of 980 bytes so far|INFO Tide Watch 3.1 is ready to use|INFO exit code 0", story.Succeeded},
+		{"INFO old version 1.1 cannot be removed while it runs, closing it|INFO old version removed|INFO installation successful|INFO return 0", story.Succeeded},
+		{"INFO a restart is pending from before, going on|INFO finished with 2 notes|INFO Setup was successful", story.Succeeded},
+		{"ERROR restart first|INFO return code 3010", story.Failed},
+		{"INFO files copied|INFO return code 3010", story.Restart},
 		{"INFO process 88 terminated with exit code 5100|INFO ++++ app enforcement completed (4 seconds) ++++", story.Failed},
 	} {
 		log := "2026-05-04 09:12:01 INFO Tide Watch 3.1 setup\n"
