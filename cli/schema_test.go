@@ -52,6 +52,7 @@ func calls(t *testing.T, dir string) [][]string {
 // What commands print as JSON is one object that holds to its schema, with errors and a
 // "no" as well.
 func TestJSONHoldsToItsSchema(t *testing.T) {
+	t.Parallel() // it takes long, and most of it is waiting for processes
 	dir := layOut(t)
 	compiler := jsonschema.NewCompiler()
 	files, err := filepath.Glob(filepath.Join("..", "docs", "json", "*.schema.json"))

@@ -53,6 +53,7 @@ func TestStartupHold(t *testing.T) {
 // A whole hunt on the twin, for one culprit, for two that count only together,
 // and for none.
 func TestStartupHunt(t *testing.T) {
+	t.Parallel() // it takes long, and most of it is waiting for processes
 	dir := layOut(t)
 	twin := filepath.Join(dir, "ELLERY-D07")
 	before := tree(t, twin)

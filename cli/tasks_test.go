@@ -15,6 +15,7 @@ var fence = regexp.MustCompile("(?ms)^```(\\w+)(?: file=(\\S+))?\n(.*?)^```$")
 
 // The pages of tasks do what they say: their files are copied out, and every command runs.
 func TestTaskPages(t *testing.T) {
+	t.Parallel() // it takes long, and most of it is waiting for processes
 	if runtime.GOOS == "windows" {
 		t.Skip("a POSIX shell is needed")
 	}

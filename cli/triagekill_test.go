@@ -92,6 +92,7 @@ func totals(t *testing.T, dir, store string) (attempts, machines int) {
 // Two workers share the logs; one of them is killed again and again, and the server goes away
 // and comes back: every log counts once, and what went wrong is told.
 func TestWorkersAreKilled(t *testing.T) {
+	t.Parallel() // it takes long, and most of it is waiting for processes
 	if testing.Short() {
 		t.Skip("it waits for work to be taken over")
 	}
@@ -142,6 +143,7 @@ func TestWorkersAreKilled(t *testing.T) {
 
 // A run on a file that is killed again and again goes on where it was.
 func TestAddIsKilled(t *testing.T) {
+	t.Parallel() // it takes long, and most of it is waiting for processes
 	dir := t.TempDir()
 	logs := smallFleet(t, killLogs)
 	for range kills {

@@ -13,6 +13,7 @@ import (
 )
 
 func TestDemoTellsTheWholeWay(t *testing.T) {
+	t.Parallel() // it takes long, and most of it is waiting for processes
 	dir := t.TempDir()
 	r := mustRun(t, dir, 0, "demo")
 	for _, want := range []string{"SYSTEM has no access", "TideClock is disabled", `points to Z:\Documents`, "Try it yourself",
