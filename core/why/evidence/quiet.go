@@ -115,6 +115,9 @@ var wrongType = lazy.MustCompile(`\b(?:type|kind|typ|tipo) ?(?:is |=|:|ist |est 
 
 // ofWrongType says that a line tells of a registry value of the wrong type.
 func ofWrongType(lower string) (c Clue, ok bool) {
+	if !strings.Contains(lower, "typ") && !strings.Contains(lower, "kind") && !strings.Contains(lower, "tipo") && !strings.Contains(lower, "reg_") {
+		return c, false
+	}
 	m := wrongType.FindStringSubmatchIndex(lower)
 	if m == nil {
 		return c, false

@@ -125,10 +125,8 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		}
 		l.clues = CluesIn(l.lower)
 		given(m.Text, l.lower, l.clues)
-		for _, quiet := range []func(string) (Clue, bool){policySet, ofWrongType, differentSizes} {
-			if c, ok := quiet(l.lower); ok {
-				l.clues = append(l.clues, c)
-			}
+		if c, ok := policySet(l.lower); ok {
+			l.clues = append(l.clues, c)
 		}
 		if c, ok := programEnded(l.lower); ok {
 			l.clues = append(l.clues, c)

@@ -4,11 +4,13 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/why/lexicon"
 )
 
@@ -23,13 +25,33 @@ func comparedIn(text, lower string) (clues []Clue) {
 	if c, ok := longPath(text, lower); ok {
 		clues = append(clues, c)
 	}
-	if c, ok := cutShort(lower); ok {
+	if c, ok := ofWrongType(lower); ok {
 		clues = append(clues, c)
 	}
-	if c, ok := belowLeast(lower); ok {
-		clues = append(clues, c)
+	if !twoNumbers(lower) { // as most lines
+		return clues
+	}
+	for _, look := range []func(string) (Clue, bool){cutShort, belowLeast, differentSizes} {
+		if c, ok := look(lower); ok {
+			clues = append(clues, c)
+		}
 	}
 	return clues
+}
+
+// twoNumbers says whether a text holds two numbers that could be compared.
+func twoNumbers(s string) bool {
+	runs, inside := 0, false
+	for i := range len(s) {
+		digit := s[i] >= '0' && s[i] <= '9'
+		if digit && !inside {
+			if runs++; runs > 1 {
+				return true
+			}
+		}
+		inside = digit
+	}
+	return false
 }
 
 var (
@@ -40,13 +62,19 @@ var (
 	wantedFound = lazy.MustCompile(`(?:\b(?:minimum|minimal|min|least|required)\pL+|minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|au moins|requis|mínimo|requerid[oa]|almeno|richiest[oa]|vereist|wymagan[ey])(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:found|actual|actually|only|is|has|have|present|installed|this is|got|here|gefunden|vorhanden|trouvé|encontrad[oa]|trovat[oa]|gevonden|znaleziono|nalezeno|hittade[ns]?)(?: is|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
 )
 
+// wishing are the words of both, without their endings.
+var wishing = sync.OnceValue(func() *pieces.Set {
+	return pieces.New([]string{"min", "least", "requ", "need", "want", "expect", "benötigt", "au moins", "mínim", "al menos", "almeno",
+		"richiest", "pelo menos", "vereist", "co najmniej", "wymagan", "krävs", "en az", "не ниже", "требуется"})
+})
+
 // counted are words by which numbers are counts and sizes, which tell of no gate.
 var counted = lazy.MustCompile(`\b(?:type|kind|bytes?|size|length|octets|files|parts|records|rows|lines|tries|attempts|seconds|ms|bajt\w*|größe|taille|tamaño)\b`)
 
 // belowLeast says that a line holds a number that was found and a greater one that is wanted
 // at least.
 func belowLeast(lower string) (c Clue, ok bool) {
-	if !strings.ContainsAny(lower, ",;(") || summed.MatchString(lower) || counted.MatchString(lower) {
+	if !strings.ContainsAny(lower, ",;(") || !wishing().Any([]byte(lower)) || summed.MatchString(lower) || counted.MatchString(lower) {
 		return c, false
 	}
 	found, wanted := "", ""
@@ -109,8 +137,14 @@ func differentSums(lower string) (c Clue, ok bool) {
 // word for ending: "ended after 11842112 of 48211233 bytes", "got 12 MB, expected 48 MB".
 var partOf = lazy.MustCompile(`\b(?:ended|stopped|broke off|cut off|closed|aborted|interrupted|incomplete|only|got|received|read|size|abgebrochen|nur|interrompu\w*|seulement|solo|apenas)\b[^\d]{0,24}?(\d[\d.,]*) ?([kmg]?b|bytes?|octets|байт)?[, (]{1,3}(?:of|from|instead of|expected|wanted|should be|declared|announced|von|statt|erwartet|sur|de|attendu|atteso|esperado|из)\b[^\d]{0,12}?(\d[\d.,]*) ?([kmg]?b|bytes?|octets|байт)\b`)
 
+// sizes are the units of which one at least must stand in such a line.
+var sizes = sync.OnceValue(func() *pieces.Set { return pieces.New([]string{"byte", "octet", "байт", "kb", "mb", "gb", " b ", " b,", " b)"}) })
+
 // cutShort says that a line tells of fewer bytes than there should be.
 func cutShort(lower string) (c Clue, ok bool) {
+	if !sizes().Any([]byte(lower)) {
+		return c, false
+	}
 	m := partOf.FindStringSubmatchIndex(lower)
 	if m == nil {
 		return c, false
