@@ -22,6 +22,11 @@ var (
 	permitting = []string{"allow", "enable", "permit"}
 )
 
+// ofSetups are parts of the names of policies and their keys that are about what may be installed
+// or run: a managed machine has many others.
+var ofSetups = []string{"install", "setup", "msi", "deploy", "sideload", "trusted", "execut", "script", "package", "upgrade",
+	"codeidentifiers", "applocker", "deviceinstall"}
+
 // policySet says that a line, given in small letters, shows a policy that forbids something.
 func policySet(lower string) (c Clue, ok bool) {
 	at := strings.Index(lower, `\policies\`)
@@ -29,7 +34,7 @@ func policySet(lower string) (c Clue, ok bool) {
 		return c, false
 	}
 	m := policyValue.FindStringSubmatch(lower)
-	if m == nil {
+	if m == nil || !slices.ContainsFunc(ofSetups, func(w string) bool { return strings.Contains(m[0], w) }) {
 		return c, false
 	}
 	begins := func(heads []string) bool {
