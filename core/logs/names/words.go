@@ -110,6 +110,9 @@ var (
 		`(?:Create|Copy|Move|Delete|Write|Read|Replace)File\w*|CreateDirectory\w*|CreateProcess\w*|LoadLibrary\w*|ShellExecute\w*|Msi[A-Z]\w+)$`)
 )
 
+// IsCall says whether a word is a function of the OS: what was called, and not what it is about.
+func IsCall(w string) bool { return called.MatchString(w) }
+
 // calledWith takes what stands behind a function's name: CreateService BerthSync: 5.
 func (r *reader) calledWith(start int) {
 	rest := r.text[start:]

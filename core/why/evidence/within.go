@@ -138,7 +138,9 @@ func differentSums(lower string) (c Clue, ok bool) {
 var partOf = lazy.MustCompile(`\b(?:ended|stopped|broke off|cut off|closed|aborted|interrupted|incomplete|only|got|received|read|size|abgebrochen|nur|interrompu\w*|seulement|solo|apenas)\b[^\d]{0,24}?(\d[\d.,]*) ?([kmg]?b|bytes?|octets|байт)?[, (]{1,3}(?:of|from|instead of|expected|wanted|should be|declared|announced|von|statt|erwartet|sur|de|attendu|atteso|esperado|из)\b[^\d]{0,12}?(\d[\d.,]*) ?([kmg]?b|bytes?|octets|байт)\b`)
 
 // sizes are the units of which one at least must stand in such a line.
-var sizes = sync.OnceValue(func() *pieces.Set { return pieces.New([]string{"byte", "octet", "байт", "kb", "mb", "gb", " b ", " b,", " b)"}) })
+var sizes = sync.OnceValue(func() *pieces.Set {
+	return pieces.New([]string{"byte", "octet", "байт", "kb", "mb", "gb", " b ", " b,", " b)"})
+})
 
 // cutShort says that a line tells of fewer bytes than there should be.
 func cutShort(lower string) (c Clue, ok bool) {

@@ -8,6 +8,7 @@ import (
 	"sync"
 
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/pieces"
 )
 
@@ -129,8 +130,5 @@ const longestWord = 24
 // ofTheSentence says whether a capture caught a word of the sentence in place of a
 // name: "the service cannot" names no service, and CreateServiceW is what was called.
 func ofTheSentence(capture string) bool {
-	return len(capture) <= longestWord && (sentenceWords()[strings.ToLower(strings.TrimSpace(capture))] || systemCall.MatchString(capture))
+	return len(capture) <= longestWord && (sentenceWords()[strings.ToLower(strings.TrimSpace(capture))] || names.IsCall(capture))
 }
-
-// systemCall is a function of the OS with services, keys, processes or files.
-var systemCall = lazy.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query|Change)Service|OpenSCManager|Reg(?:Create|Open|Set|Query|Delete)[A-Z]|CreateProcess|LoadLibrary|(?:Create|Copy|Move|Delete|Write|Read|Replace)File)\w*$`)

@@ -123,7 +123,7 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 			add(m)
 		}
 	}
-	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) || systemCall.MatchString(sub.Name) ||
+	if sub := j.v.Cause.Subject; sub == nil || !j.named(sub.Name) || names.IsCall(sub.Name) ||
 		j.broke != nil && j.a.Dialect == story.Generic && strings.EqualFold(sub.Name, j.broke.Name) ||
 		j.a.Product.Name != "" && strings.EqualFold(sub.Name, j.a.Product.Name) {
 		if found := j.subject(top.Class); found != nil {
@@ -338,7 +338,7 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 			for _, n := range names.In(m.Text) {
 				named := k == names.Unsure && n.At == 0 && strings.HasPrefix(m.Text[len(n.Text):], ": ") // what is done, not to what
 				if n.Kind != k || n.Text == m.Source || named || k == names.Unsure && !tellsOne(n.Text) ||
-					k == names.Service && systemCall.MatchString(n.Text) || !fits(n) {
+					k == names.Service && names.IsCall(n.Text) || !fits(n) {
 					continue
 				}
 				if in := mentions(lines, n.Text); in > most && (best == nil || k == names.Unsure) {
@@ -379,9 +379,6 @@ var sumWord = lazy.MustCompile(`^(?:sha-?\d{1,3}|md5|crc-?\d{0,2})$`)
 // commandlet is a command of PowerShell: what was called, not what it is about.
 var commandlet = lazy.MustCompile(`^[A-Z][a-z]+-[A-Z]\w+$`)
 
-// systemCall is a function of the OS: what was called, too.
-var systemCall = lazy.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query|Change|Stop)Service|OpenSCManager|Reg[A-Z][a-z]+|CreateProcess|LoadLibrary|(?:Create|Copy|Move|Delete|Write|Read|Replace)File)\w*$`)
-
 // tellsOne says whether a word can be what a cause is about: no constant of a
 // program, no exception, no logger.
 func tellsOne(w string) bool {
@@ -389,7 +386,7 @@ func tellsOne(w string) bool {
 	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
 		!strings.ContainsAny(w, ".:") && !namesNothing[low] &&
 		!sumOnly.MatchString(low) && !sumWord.MatchString(low) && !bareCode.MatchString(low) &&
-		!commandlet.MatchString(w) && !systemCall.MatchString(w)
+		!commandlet.MatchString(w) && !names.IsCall(w)
 }
 
 // namesNothing are words of records, in small letters, that look like names.
