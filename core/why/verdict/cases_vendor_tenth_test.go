@@ -82,7 +82,7 @@ var tenthVendors = []told{
 		action: "gpu|driver check", exit: 31, lines: `
 		I main Phalarope Modeller 2.8 setup
 		#
-		I gpu driver 452.06, CUDA 11.0
+		I gpu driver 452.06, compute 11.0
 		I gpu Phalarope needs driver 525 or later
 		E gpu driver check failed
 		I main return 31`},
@@ -98,8 +98,8 @@ var tenthVendors = []told{
 		I setup Tattler Alarm Server 6.6 setup
 		#
 		I db starting local engine
-		I db SqlLocalDB create tattler
-		W db SqlLocalDB: Unexpected error occurred inside a LocalDB instance API method call (C:\Users\svc is a roaming profile path that does not exist)
+		I db localengine create tattler
+		W db localengine: Unexpected error occurred inside a local instance call (C:\Users\svc is a roaming profile path that does not exist)
 		E db local engine is not available
 		I setup ended with result 17`},
 	{name: "a closing quotation mark that is missing", layout: "parts", class: "path command-line",
