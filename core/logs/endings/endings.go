@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"unicode"
 	"unicode/utf8"
 
 	"hollowkey/core/logs/lazy"
@@ -144,11 +145,14 @@ func Read(line string) (r Reading) {
 		if p.says == quits && (strings.TrimRight(low[end:], ".!…。 ") != "" || !endsWithSetup(low[:i])) {
 			return
 		}
-		all |= p.says
-		alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[end:], ".!…。 ") == ""
+		if p.says == failed && p.text == "abbruch" && strings.ContainsFunc(low[:i]+low[end:], unicode.IsLetter) { // "Abbruch mit ESC möglich" offers it
+			return
+		}
 		if p.says == exit && !p.plain && !closes(low, end) { // "left with 3 warnings"
 			return
 		}
+		all |= p.says
+		alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[end:], ".!…。 ") == ""
 		if p.says == exit {
 			exitAt, first = max(exitAt, end), first || i == 0
 		} else if p.says == number {

@@ -158,10 +158,7 @@ func (j *judge) systemSays() {
 		if !ok || c.Strength != lexicon.Root || c.Class == *j.v.Cause.Class || *c.Code >= leastEngineNumber {
 			continue
 		}
-		j.v.Cause.Class, j.v.Sign, j.v.Remedies = &c.Class, "", nil
-		j.v.Cause.Title = titles[c.Class]
-		j.v.Cause.Summary = fmt.Sprintf("%s; the system error behind it is %s", titles[c.Class], c.What)
-		j.v.checkable = false
+		j.decide(c, "the system error behind it is")
 		return
 	}
 }
@@ -178,13 +175,18 @@ func (j *judge) programSays() {
 			if c.Code == nil || c.Strength != lexicon.Root || c.Class == *j.v.Cause.Class {
 				continue
 			}
-			j.v.Cause.Class, j.v.Sign, j.v.Remedies = &c.Class, "", nil
-			j.v.Cause.Title = titles[c.Class]
-			j.v.Cause.Summary = fmt.Sprintf("%s; the program that the chain ran ended with %s", titles[c.Class], c.What)
-			j.v.checkable = false
+			j.decide(c, "the program that the chain ran ended with")
 			return
 		}
 	}
+}
+
+// decide lets a number's clue name the cause in place of a sign; behind are the words that lead to it.
+func (j *judge) decide(c evidence.Clue, behind string) {
+	j.v.Cause.Class, j.v.Sign, j.v.Remedies = &c.Class, "", nil
+	j.v.Cause.Title = titles[c.Class]
+	j.v.Cause.Summary = fmt.Sprintf("%s; %s %s", titles[c.Class], behind, c.What)
+	j.v.checkable = false
 }
 
 // nearestFirst puts signs that name the cause itself before those that only speak
