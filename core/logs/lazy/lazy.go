@@ -16,6 +16,7 @@ type Regexp struct {
 	source string
 	once   sync.Once
 	re     *regexp.Regexp
+	looked sync.Once
 	needs  [][]string // sets of texts, of each of which every match holds one
 }
 
@@ -25,19 +26,19 @@ func MustCompile(source string) *Regexp { return &Regexp{source: source} }
 
 // Compiled is the pattern itself.
 func (r *Regexp) Compiled() *regexp.Regexp {
-	r.once.Do(func() { r.re, r.needs = regexp.MustCompile(r.source), pieces.Needs(r.source, false) })
+	r.once.Do(func() { r.re = regexp.MustCompile(r.source) })
 	return r.re
 }
 
 // MatchString is as of [regexp.Regexp], and so are the others. It looks for the plain pieces
 // of the pattern first, which most texts lack.
 func (r *Regexp) MatchString(s string) bool {
-	return r.possible(s) && r.re.MatchString(s)
+	return r.possible(s) && r.Compiled().MatchString(s)
 }
 
 // possible says whether a text holds what no match can do without.
 func (r *Regexp) possible(s string) bool {
-	r.Compiled()
+	r.looked.Do(func() { r.needs = pieces.Needs(r.source, false) })
 	for _, set := range r.needs {
 		if !slices.ContainsFunc(set, func(piece string) bool { return strings.Contains(s, piece) }) {
 			return false
@@ -54,7 +55,7 @@ func (r *Regexp) FindString(s string) string {
 	if !r.possible(s) {
 		return ""
 	}
-	return r.re.FindString(s)
+	return r.Compiled().FindString(s)
 }
 
 // FindStringIndex is as of [regexp.Regexp].
@@ -62,7 +63,7 @@ func (r *Regexp) FindStringIndex(s string) []int {
 	if !r.possible(s) {
 		return nil
 	}
-	return r.re.FindStringIndex(s)
+	return r.Compiled().FindStringIndex(s)
 }
 
 // FindStringSubmatch is as of [regexp.Regexp].
@@ -70,7 +71,7 @@ func (r *Regexp) FindStringSubmatch(s string) []string {
 	if !r.possible(s) {
 		return nil
 	}
-	return r.re.FindStringSubmatch(s)
+	return r.Compiled().FindStringSubmatch(s)
 }
 
 // FindStringSubmatchIndex is as of [regexp.Regexp].
@@ -78,7 +79,7 @@ func (r *Regexp) FindStringSubmatchIndex(s string) []int {
 	if !r.possible(s) {
 		return nil
 	}
-	return r.re.FindStringSubmatchIndex(s)
+	return r.Compiled().FindStringSubmatchIndex(s)
 }
 
 // FindAllString is as of [regexp.Regexp].
@@ -86,7 +87,7 @@ func (r *Regexp) FindAllString(s string, n int) []string {
 	if !r.possible(s) {
 		return nil
 	}
-	return r.re.FindAllString(s, n)
+	return r.Compiled().FindAllString(s, n)
 }
 
 // FindAllStringIndex is as of [regexp.Regexp].
@@ -94,7 +95,7 @@ func (r *Regexp) FindAllStringIndex(s string, n int) [][]int {
 	if !r.possible(s) {
 		return nil
 	}
-	return r.re.FindAllStringIndex(s, n)
+	return r.Compiled().FindAllStringIndex(s, n)
 }
 
 // FindAllStringSubmatch is as of [regexp.Regexp].
@@ -102,7 +103,7 @@ func (r *Regexp) FindAllStringSubmatch(s string, n int) [][]string {
 	if !r.possible(s) {
 		return nil
 	}
-	return r.re.FindAllStringSubmatch(s, n)
+	return r.Compiled().FindAllStringSubmatch(s, n)
 }
 
 // FindAllStringSubmatchIndex is as of [regexp.Regexp].
@@ -110,7 +111,7 @@ func (r *Regexp) FindAllStringSubmatchIndex(s string, n int) [][]int {
 	if !r.possible(s) {
 		return nil
 	}
-	return r.re.FindAllStringSubmatchIndex(s, n)
+	return r.Compiled().FindAllStringSubmatchIndex(s, n)
 }
 
 // ReplaceAllString is as of [regexp.Regexp].

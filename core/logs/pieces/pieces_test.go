@@ -36,7 +36,7 @@ func same(t *testing.T, pieces []string, text string) {
 	if !slices.Equal(a, b) {
 		t.Errorf("%q in %q: %v; want %v", pieces, text, a, b)
 	}
-	if New(pieces).Any([]byte(text)) != (len(b) > 0) {
+	if New(pieces).Any(text) != (len(b) > 0) {
 		t.Errorf("%q in %q: Any is wrong", pieces, text)
 	}
 }

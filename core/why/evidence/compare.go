@@ -82,7 +82,7 @@ func (r *Run) compare() {
 	var wishes, found []measure
 	for i := range r.lines {
 		l := &r.lines[i]
-		if l.Kind <= story.KindDebug || l.noise || !strings.ContainsAny(l.Text, "0123456789") || !known.any.Any([]byte(l.lower)) {
+		if l.Kind <= story.KindDebug || l.noise || !strings.ContainsAny(l.Text, "0123456789") || !known.any.Any(l.lower) {
 			continue
 		}
 		for _, m := range known.in(l.Text, i) {

@@ -74,7 +74,7 @@ var counted = lazy.MustCompile(`\b(?:type|kind|bytes?|size|length|octets|files|p
 // belowLeast says that a line holds a number that was found and a greater one that is wanted
 // at least.
 func belowLeast(lower string) (c Clue, ok bool) {
-	if !strings.ContainsAny(lower, ",;(") || !wishing().Any([]byte(lower)) || summed.MatchString(lower) || counted.MatchString(lower) {
+	if !strings.ContainsAny(lower, ",;(") || !wishing().Any(lower) || summed.MatchString(lower) || counted.MatchString(lower) {
 		return c, false
 	}
 	found, wanted := "", ""
@@ -144,7 +144,7 @@ var sizes = sync.OnceValue(func() *pieces.Set {
 
 // cutShort says that a line tells of fewer bytes than there should be.
 func cutShort(lower string) (c Clue, ok bool) {
-	if !sizes().Any([]byte(lower)) {
+	if !sizes().Any(lower) {
 		return c, false
 	}
 	m := partOf.FindStringSubmatchIndex(lower)

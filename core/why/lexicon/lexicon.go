@@ -43,39 +43,51 @@ type Word struct {
 //go:embed *.txt
 var files embed.FS
 
-// A phrase is one of a file's.
-type phrase struct {
+// A saying is what all phrases of a line say.
+type saying struct {
 	class    string
 	strength Strength
-	text     string   // as it stands in the file
-	parts    []string // its words between " * "
-	key      int      // the longest part, by which it is looked up
+}
+
+// A phrase is one of a file's, in one of the ways in which it is written.
+type phrase struct {
+	says int32  // its line, in says
+	text string // as it stands in the file
+	way  string // as it is written
 }
 
 // A Lexicon is what all files say.
 type Lexicon struct {
+	says    []saying
 	phrases []phrase
-	parts   []string    // of all phrases, one behind the other
+	keys    []string    // of each phrase its longest part, by which it is looked up
 	set     *pieces.Set // of the keys
 }
 
 // Default is the lexicon that ships with the program.
-var Default = sync.OnceValue(func() *Lexicon {
+var Default = sync.OnceValue(build)
+
+func build() *Lexicon {
 	l := &Lexicon{}
 	names, _ := files.ReadDir(".") // embedded: it cannot fail
-	for _, n := range names {
+	texts, phrases := make([]string, len(names)), 0
+	for i, n := range names {
 		text, _ := files.ReadFile(n.Name())
-		if err := l.read(n.Name(), string(text)); err != nil {
+		texts[i] = string(text)
+		phrases += strings.Count(texts[i], "|") + strings.Count(texts[i], "\n")
+	}
+	l.phrases = make([]phrase, 0, phrases+phrases/4) // as many more are written in a second way
+	for i, n := range names {
+		if err := l.read(n.Name(), texts[i]); err != nil {
 			panic(err) // our own data; a test reads it
 		}
 	}
 	l.index()
 	return l
-})
+}
 
 // read adds a file's phrases.
 func (l *Lexicon) read(name, text string) error {
-	l.phrases = slices.Grow(l.phrases, strings.Count(text, "|")+strings.Count(text, "\n"))
 	at := 0
 	for line := range strings.Lines(text) {
 		at++
@@ -89,35 +101,25 @@ func (l *Lexicon) read(name, text string) error {
 		if !ok || !known {
 			return fmt.Errorf("%s:%d: %q is no strength: echo, tells, root or against", name, at, how)
 		}
+		l.says = append(l.says, saying{class, strength})
 		for p := range strings.SplitSeq(rest, "|") {
 			p = strings.TrimSpace(p)
 			if p == "" {
 				return fmt.Errorf("%s:%d: a phrase is empty", name, at)
 			}
-			l.add(class, strength, p, p)
+			says := int32(len(l.says) - 1)
+			l.phrases = append(l.phrases, phrase{says, p, p})
 			for _, way := range pieces.Unmarked(p) {
-				l.add(class, strength, p, way)
+				l.phrases = append(l.phrases, phrase{says, p, way})
 			}
 		}
 	}
 	return nil
 }
 
-// add adds a phrase in one of the ways in which it is written.
-func (l *Lexicon) add(class string, strength Strength, text, way string) {
-	first := len(l.parts)
-	l.parts = appendParts(l.parts, way)
-	ph := phrase{class: class, strength: strength, text: text, parts: l.parts[first:len(l.parts):len(l.parts)]}
-	for i, part := range ph.parts {
-		if len(part) > len(ph.parts[ph.key]) {
-			ph.key = i
-		}
-	}
-	l.phrases = append(l.phrases, ph)
-}
-
-// appendParts splits a phrase where other words may stand, or other endings.
-func appendParts(parts []string, phrase string) []string {
+// parts splits a phrase where other words may stand, or other endings, and gives the
+// place of the longest part.
+func parts(phrase string) (parts []string, longest int) {
 	for part := range strings.SplitSeq(phrase, " * ") {
 		for {
 			at := strings.IndexByte(part[1:], '*') + 1
@@ -133,15 +135,25 @@ func appendParts(parts []string, phrase string) []string {
 		}
 		parts = append(parts, part)
 	}
-	return parts
+	for i, part := range parts {
+		if len(part) > len(parts[longest]) {
+			longest = i
+		}
+	}
+	return parts, longest
 }
 
+// index makes what In looks phrases up in.
 func (l *Lexicon) index() {
-	keys := make([]string, len(l.phrases))
+	l.keys = make([]string, len(l.phrases))
 	for i, p := range l.phrases {
-		keys[i] = strings.Trim(p.parts[p.key], "*")
+		l.keys[i] = p.way
+		if strings.IndexByte(p.way, '*') >= 0 { // few of them
+			parts, longest := parts(p.way)
+			l.keys[i] = strings.Trim(parts[longest], "*")
+		}
 	}
-	l.set = pieces.New(keys)
+	l.set = pieces.New(l.keys)
 }
 
 // maxGap is how many bytes " * " stands for at most: names and paths go between
@@ -153,24 +165,33 @@ const maxGap = 60
 func (l *Lexicon) In(lower string) (found []Word) {
 	l.set.Find(lower, func(i, end int) {
 		p := &l.phrases[i]
-		at := end - len(strings.Trim(p.parts[p.key], "*"))
-		if !whole(lower, p.parts[p.key], at, end) {
+		start, stop := end-len(l.keys[i]), end
+		if len(l.keys[i]) < len(p.way) {
+			start, stop = around(lower, p.way, start, stop)
+		} else if !whole(lower, p.way, start, stop) {
 			return
 		}
-		start, stop := at, end
-		for k := p.key - 1; k >= 0; k-- {
-			if start = before(lower, p.parts[k], start); start < 0 {
-				return
-			}
+		if start >= 0 && stop >= 0 {
+			found = append(found, Word{l.says[p.says].class, l.says[p.says].strength, p.text, start, stop})
 		}
-		for k := p.key + 1; k < len(p.parts); k++ {
-			if stop = after(lower, p.parts[k], stop); stop < 0 {
-				return
-			}
-		}
-		found = append(found, Word{p.class, p.strength, p.text, start, stop})
 	})
 	return tidy(found)
+}
+
+// around finds the other parts of a phrase around its longest one, which stands from at to
+// end; -1 when they are not there.
+func around(lower, phrase string, at, end int) (start, stop int) {
+	parts, key := parts(phrase)
+	if !whole(lower, parts[key], at, end) {
+		return -1, -1
+	}
+	for k := key - 1; k >= 0 && at >= 0; k-- {
+		at = before(lower, parts[k], at)
+	}
+	for k := key + 1; k < len(parts) && end >= 0; k++ {
+		end = after(lower, parts[k], end)
+	}
+	return at, end
 }
 
 // whole says whether a part stands in s from at to end as it wants to: as whole

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"maps"
 	"os"
 	"path"
 	"regexp"
@@ -17,6 +18,7 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/step"
 )
 
@@ -27,6 +29,13 @@ import (
 //go:generate go run ./gen
 //go:embed pack.json
 var packed []byte
+
+// needsText lists what the patterns of the built-in signs cannot match without, since
+// parsing them all at each start would take longer than reading a small log: in each line a
+// pattern, then its pieces, with tabs between, and an empty cell before each further set.
+//
+//go:embed needs.txt
+var needsText string
 
 // Limits of a signs file, which may come from anywhere.
 const (
@@ -115,6 +124,55 @@ func (p *Pack) Pack() ([]byte, error) {
 	enc.SetEscapeHTML(false)
 	err := enc.Encode(signs)
 	return b.Bytes(), err
+}
+
+// Needs writes the list that patterns look their needs up in.
+func (p *Pack) Needs() []byte {
+	lines := map[string]string{}
+	for _, s := range p.Signs {
+		for _, w := range s.Seen {
+			for _, pat := range w.patterns() {
+				line := pat.source
+				for i, set := range pieces.Needs(pat.source, true) {
+					if i > 0 {
+						line += "\t"
+					}
+					line += "\t" + strings.Join(set, "\t")
+				}
+				lines[pat.source] = line + "\n"
+			}
+		}
+	}
+	var b []byte
+	for _, source := range slices.Sorted(maps.Keys(lines)) {
+		b = append(b, lines[source]...)
+	}
+	return b
+}
+
+// listedNeeds are the lines of needsText behind their patterns.
+var listedNeeds = sync.OnceValue(func() map[string]string {
+	known := make(map[string]string, strings.Count(needsText, "\n"))
+	for line := range strings.SplitSeq(needsText, "\n") {
+		source, rest, _ := strings.Cut(line, "\t")
+		known[source] = rest
+	}
+	return known
+})
+
+// needs are sets of texts, in small letters, of each of which every match of a pattern holds
+// one; the best first.
+func needs(source string) (sets [][]string) {
+	line, listed := listedNeeds()[source]
+	if !listed {
+		return pieces.Needs(source, true)
+	}
+	for set := range strings.SplitSeq(line, "\t\t") {
+		if set != "" {
+			sets = append(sets, strings.Split(set, "\t"))
+		}
+	}
+	return sets
 }
 
 // Load reads every .yaml file at the top of dir. An error names file and line.
@@ -276,21 +334,7 @@ func (w Seen) check() error {
 	if len(w.Message)+len(w.Text)+len(w.Exit)+len(w.Property)+len(w.Result)+len(w.Policy)+len(w.Refusal) == 0 && w.Action.IsZero() {
 		return errors.New("a way of being seen needs a message, text, action, result, exit, policy or property")
 	}
-	for _, ps := range [][]Pattern{w.Said, w.Text, w.Also, w.Not, w.Refusal, {w.Action}} {
-		for _, p := range ps {
-			if err := p.Check(); err != nil {
-				return err
-			}
-		}
-	}
-	for _, m := range []map[string]Pattern{w.Property, w.Policy} {
-		for _, p := range m {
-			if err := p.Check(); err != nil {
-				return err
-			}
-		}
-	}
-	for _, p := range w.Fields {
+	for _, p := range w.patterns() {
 		if err := p.Check(); err != nil {
 			return err
 		}

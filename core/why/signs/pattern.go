@@ -9,15 +9,18 @@ import (
 
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
-	"hollowkey/core/logs/pieces"
 )
 
 // A Pattern is a regular expression (RE2 syntax, letters of either case) that is
 // compiled when a line holds one of its plain pieces.
-type Pattern struct {
-	source string                // as it was written
-	needs  func() [][]string     // sets of texts in small letters, of each of which every match holds one; the best first
-	re     func() *regexp.Regexp // compiled when it is first needed
+type Pattern struct{ *pattern }
+
+type pattern struct {
+	source string // as it was written
+	looked sync.Once
+	sets   [][]string // of needs, once looked
+	once   sync.Once
+	regexp *regexp.Regexp // once needed
 }
 
 // UnmarshalText reads a pattern.
@@ -30,19 +33,28 @@ func (p *Pattern) UnmarshalText(text []byte) error {
 func (p Pattern) MarshalText() ([]byte, error) { return []byte(p.source), nil }
 
 // IsZero says whether there is no pattern.
-func (p Pattern) IsZero() bool { return p.source == "" }
+func (p Pattern) IsZero() bool { return p.pattern == nil || p.source == "" }
 
 // NewPattern makes a pattern; whether it is a regular expression at all is
 // found out by [Pattern.Check] or at the first use.
-func NewPattern(source string) Pattern {
-	return Pattern{source: source, needs: sync.OnceValue(func() [][]string { return pieces.Needs(source, true) }),
-		re: sync.OnceValue(func() *regexp.Regexp {
-			re, err := compile(source)
-			if err != nil {
-				return regexp.MustCompile(`\z\A.`) // Check has refused it; here it matches nothing
-			}
-			return re
-		})}
+func NewPattern(source string) Pattern { return Pattern{&pattern{source: source}} }
+
+// needs are what a match cannot do without.
+func (p Pattern) needs() [][]string {
+	p.looked.Do(func() { p.sets = needs(p.source) })
+	return p.sets
+}
+
+// re is the expression.
+func (p Pattern) re() *regexp.Regexp {
+	p.once.Do(func() {
+		re, err := compile(p.source)
+		if err != nil {
+			re = regexp.MustCompile(`\z\A.`) // Check has refused it; here it matches nothing
+		}
+		p.regexp = re
+	})
+	return p.regexp
 }
 
 // Check says whether the pattern is a regular expression.

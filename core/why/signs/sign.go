@@ -153,21 +153,24 @@ func (s *Sign) Captured() map[string]bool {
 		all[name] = true
 	}
 	for _, w := range s.Seen {
-		ps := slices.Concat(w.Said, w.Text, w.Also, w.Refusal, []Pattern{w.Action})
-		for _, m := range []map[string]Pattern{w.Property, w.Policy} {
-			ps = slices.AppendSeq(ps, maps.Values(m))
-		}
-		ps = slices.AppendSeq(ps, maps.Values(w.Fields))
-		for _, p := range ps {
-			if p.IsZero() {
-				continue
-			}
+		w.Not = nil // it catches nothing
+		for _, p := range w.patterns() {
 			for _, name := range p.re().SubexpNames() {
 				all[name] = true
 			}
 		}
 	}
 	return all
+}
+
+// patterns are all of a way of being seen.
+func (w Seen) patterns() []Pattern {
+	all := slices.Concat(w.Said, w.Text, w.Also, w.Not, w.Refusal, []Pattern{w.Action})
+	for _, m := range []map[string]Pattern{w.Property, w.Policy} {
+		all = slices.AppendSeq(all, maps.Values(m))
+	}
+	all = slices.AppendSeq(all, maps.Values(w.Fields))
+	return slices.DeleteFunc(all, Pattern.IsZero)
 }
 
 // Text is all that a search for words looks through.

@@ -1,6 +1,7 @@
 package signs_test
 
 import (
+	"bytes"
 	"context"
 	"os"
 	"path/filepath"
@@ -52,11 +53,10 @@ func TestPackIsUpToDate(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if got, err := os.ReadFile("pack.json"); err != nil || string(got) != string(want) {
-		t.Errorf("pack.json is out of date (%v); run: go generate ./core/why/signs", err)
-	}
-	if got, err := os.ReadFile("numbers.txt"); err != nil || string(got) != string(pack.Numbers()) {
-		t.Errorf("numbers.txt is out of date (%v); run: go generate ./core/why/signs", err)
+	for name, want := range map[string][]byte{"pack.json": want, "numbers.txt": pack.Numbers(), "needs.txt": pack.Needs()} {
+		if got, err := os.ReadFile(name); err != nil || !bytes.Equal(got, want) {
+			t.Errorf("%s is out of date (%v); run: go generate ./core/why/signs", name, err)
+		}
 	}
 	if known := signs.ForNumber(1327); len(known) < 2 || known[0].Class != "path" {
 		t.Errorf("behind 1327: %v", known)

@@ -1,4 +1,4 @@
-// Command gen writes pack.json and numbers.txt out of the signs in the current folder.
+// Command gen writes pack.json, numbers.txt and needs.txt out of the signs in the current folder.
 package main
 
 import (
@@ -17,7 +17,7 @@ func main() {
 	if err != nil {
 		log.Fatal(err)
 	}
-	for name, text := range map[string][]byte{"pack.json": b, "numbers.txt": pack.Numbers()} {
+	for name, text := range map[string][]byte{"pack.json": b, "numbers.txt": pack.Numbers(), "needs.txt": pack.Needs()} {
 		if err := os.WriteFile(name, text, 0o644); err != nil {
 			log.Fatal(err)
 		}
