@@ -59,19 +59,27 @@ func anyStamp(s []byte) (date string, at time.Duration, n int) {
 	return "", -1, 0
 }
 
-// plainClock reads a time of six figures without colons and without a date: 074002.
+// plainClock reads a time of six figures without colons and without a date, with or without
+// thousandths: 074002, 074002.117.
 func plainClock(s []byte) (time.Duration, int) {
-	if digits(s) != 6 || s[1] == 'x' || len(s) < 8 || s[6] != ' ' || s[7] == ' ' {
+	if digits(s) != 6 || s[1] == 'x' {
 		return -1, 0
 	}
-	if _, _, m := lines.Stamp(s[7:]); m > 0 { // it is the date before a time
+	end, ms := 6, 0
+	if len(s) > 10 && (s[6] == '.' || s[6] == ',') && digits(s[7:]) == 3 {
+		end, ms = 10, figures(s[7:10])
+	}
+	if len(s) < end+2 || s[end] != ' ' || s[end+1] == ' ' {
+		return -1, 0
+	}
+	if _, _, m := lines.Stamp(s[end+1:]); m > 0 { // it is the date before a time
 		return -1, 0
 	}
 	h, m, sec := figures(s[:2]), figures(s[2:4]), figures(s[4:6])
 	if h > 23 || m > 59 || sec > 59 {
 		return -1, 0
 	}
-	return time.Duration(h)*time.Hour + time.Duration(m)*time.Minute + time.Duration(sec)*time.Second, 6
+	return time.Duration(h)*time.Hour + time.Duration(m)*time.Minute + time.Duration(sec)*time.Second + time.Duration(ms)*time.Millisecond, end
 }
 
 // sinceBegin reads the seconds since a program's start with a sign before or a unit behind

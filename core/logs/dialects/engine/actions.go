@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"hollowkey/core/logs/exitcode"
@@ -311,6 +312,10 @@ func (r *Reader) close() {
 		}
 	}
 	a.Product.Name, r.spoken = cmp.Or(a.Product.Name, r.spoken), ""
+	if a.Product.Code = cmp.Or(a.Product.Code, r.code); a.Product.Code == "" && isCode(a.Package) { // a patch, or a removal, called by it
+		a.Product.Code = a.Package
+	}
+	r.code = ""
 	if v, ok := a.Properties["Privileged"]; ok {
 		a.Elevated = new(v.Value == "1")
 	} else if _, ok := a.Properties["ProductCode"]; ok && a.Exit != nil {
@@ -350,4 +355,9 @@ func laterSibling(after []*story.Action, x *story.Action) bool {
 		}
 	}
 	return false
+}
+
+// isCode says whether a package was named by a product's code alone.
+func isCode(name string) bool {
+	return len(name) == len("{00000000-0000-0000-0000-000000000000}") && name[0] == '{' && name[len(name)-1] == '}' && strings.Count(name, "-") == 4
 }

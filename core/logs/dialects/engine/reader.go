@@ -22,6 +22,7 @@ const (
 // A Reader reads one verbose log. Make it with [New].
 type Reader struct {
 	spoken   string           // the product as the engine's messages call it
+	code     string           // its code before transforms
 	file     string           // name of the log
 	attempts []*story.Attempt // all so far
 	a        *story.Attempt   // the one under way
@@ -109,20 +110,21 @@ func (r *Reader) last(line int, kind story.Kind, text []byte) {
 }
 
 var (
-	opPrefix       = []byte("Executing op: ")
-	notePrefix     = []byte("Note: ")
-	doingPrefix    = []byte("Doing action: ")
-	skipPrefix     = []byte("Skipping action: ")
-	changePrefix   = []byte("PROPERTY CHANGE: ")
-	returnPrefix   = []byte("MainEngineThread is returning ")
-	runPrefix      = []byte("******* RunEngine:")
-	productMark    = []byte(" -- ")
-	commandPrefix  = []byte("Command Line: ")
-	originPrefix   = []byte("Original package ==> ")
-	policyPrefix   = []byte("policy value '")
-	afterTransform = []byte("after transforms:")
-	noLocalPatch   = []byte("Couldn't find local patch")
-	dialogReturn   = []byte("Internal Exception during install operation:")
+	opPrefix        = []byte("Executing op: ")
+	notePrefix      = []byte("Note: ")
+	doingPrefix     = []byte("Doing action: ")
+	skipPrefix      = []byte("Skipping action: ")
+	changePrefix    = []byte("PROPERTY CHANGE: ")
+	returnPrefix    = []byte("MainEngineThread is returning ")
+	runPrefix       = []byte("******* RunEngine:")
+	productMark     = []byte(" -- ")
+	commandPrefix   = []byte("Command Line: ")
+	originPrefix    = []byte("Original package ==> ")
+	policyPrefix    = []byte("policy value '")
+	afterTransform  = []byte("after transforms:")
+	beforeTransform = []byte("before transforms:")
+	noLocalPatch    = []byte("Couldn't find local patch")
+	dialogReturn    = []byte("Internal Exception during install operation:")
 )
 
 // engineLine takes a line that the engine itself stamped.
@@ -168,6 +170,8 @@ func (r *Reader) engineLine(line int, side byte, text, raw []byte) {
 		if bytes.HasPrefix(text, []byte("Product Code ")) {
 			if _, code, ok := bytes.Cut(text, afterTransform); ok && r.a.Product.Code == "" {
 				r.a.Product.Code = string(bytes.Trim(code, " '"))
+			} else if _, code, ok := bytes.Cut(text, beforeTransform); ok { // a log that ends before they are applied
+				r.code = string(bytes.Trim(code, " '."))
 			}
 			return
 		}

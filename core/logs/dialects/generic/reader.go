@@ -213,21 +213,8 @@ func start(text string) string {
 
 // facts takes product, version and stages.
 func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) {
-	a := r.b.A
-	if r.entries++; a.Product.Name == "" && e.product != "" {
-		a.Product.Name, a.Product.Version = e.product, e.version
-	} else if a.Product.Name == "" && r.entries <= productLines {
-		if name, number, ok := productOf(e.text); ok && !asks(e.text) {
-			a.Product.Name, a.Product.Version = name, number
-		} else if m := titled.FindStringSubmatch(e.text); m != nil && r.entries <= firstWords && endings.IsSetup(strings.ToLower(e.source)) {
-			a.Product.Name, a.Product.Version = strings.TrimSpace(m[1]), m[2]
-		}
-	}
-	if a.Product.Name == "" && r.entries <= agentLines && strings.ContainsAny(e.text, `"'«“„`) {
-		if m := toldProduct.FindStringSubmatch(e.text); m != nil && strings.Contains(m[1], " ") {
-			a.Product.Name = m[1]
-		}
-	}
+	r.entries++
+	r.product(e)
 	said := stageOf(e.text, low, found, stages)
 	if said.name == "" && found&begun != 0 || said.name == "" && strings.HasPrefix(low, "end") {
 		if m := limitedBy(e.source, e.text); m.name != "" { // the word for a stage stands where others name themselves
@@ -247,6 +234,28 @@ func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) 
 			r.b.End(r.stage, line, false, nil, "")
 		}
 		r.stage, r.number = r.b.Start(line, name, nil), number
+	}
+}
+
+// product takes what a program calls itself at its beginning, and what an agent installs.
+func (r *Reader) product(e entry) {
+	p := &r.b.A.Product
+	if p.Name != "" {
+		return
+	}
+	if e.product != "" {
+		p.Name, p.Version = e.product, e.version
+	} else if r.entries <= productLines {
+		if name, number, ok := productOf(e.text); ok && !asks(e.text) {
+			p.Name, p.Version = name, number
+		} else if m := titled.FindStringSubmatch(e.text); m != nil && r.entries <= firstWords && endings.IsSetup(strings.ToLower(e.source)) {
+			p.Name, p.Version = strings.TrimSpace(m[1]), m[2]
+		}
+	}
+	if p.Name == "" && r.entries <= agentLines && strings.ContainsAny(e.text, `"'«“„`) {
+		if m := toldProduct.FindStringSubmatch(e.text); m != nil && strings.Contains(m[1], " ") {
+			p.Name = m[1]
+		}
 	}
 }
 
@@ -427,6 +436,9 @@ func (r *Reader) more(l textfile.Line) {
 		r.facts(l.Number, e, low, found, stages)
 		r.outcome(l.Number, e, m, low, found)
 		return
+	}
+	if r.entries <= productLines && text != "" && (text[0] > ' ' || speaksOfSetups([]byte(text))) { // a title in a layout of its own
+		r.product(entry{text: strings.TrimSpace(text)})
 	}
 	if said := endings.Read(text); said.Exit != nil && said.Firm && len(text) > 0 && text[0] != ' ' && text[0] != '\t' {
 		r.b.Exit(l.Number, *said.Exit, text)
