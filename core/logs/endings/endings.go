@@ -19,7 +19,7 @@ import (
 var text string
 
 // What a phrase says.
-type says uint16
+type says uint32
 
 const (
 	exit says = 1 << iota
@@ -38,11 +38,12 @@ const (
 	gives
 	well
 	quits
+	instead
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
 	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice, "restart": restart,
-	"gives": gives, "well": well, "quits": quits}
+	"gives": gives, "well": well, "quits": quits, "instead": instead}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -96,6 +97,7 @@ type Reading struct {
 	Cancelled bool // somebody stopped it
 	Passed    bool // the line says that its failure does not matter
 	Again     bool // what failed is tried again, or otherwise
+	Instead   bool // it is done another way
 	Restart   bool // a restart is due
 	Advises   bool // it tells a person what to do
 	GivesUp   bool // the run is given up, or rolled back
@@ -170,7 +172,8 @@ func Read(line string) (r Reading) {
 	r.Restart = all&restart != 0
 	r.Advises = all&advice != 0
 	r.GivesUp = all&way != 0
-	r.Again = all&again != 0
+	r.Again = all&(again|instead) != 0
+	r.Instead = all&instead != 0
 	r.Refuses = all&refuse != 0
 	r.Cancelled = all&cancel != 0
 	r.Fails = all&(failed|quits) != 0

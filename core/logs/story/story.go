@@ -214,6 +214,7 @@ type Message struct {
 	Action   *Action       // nil outside of all actions
 	Rollback bool          // said on the way back
 	Repeated int           // how often the log holds a line of this shape; 0 where it is not counted
+	Since    int           // the line of the first of this shape; 0 where it is not counted
 	Verdict  bool          // it tells how the run went, not why
 	Source   string        // logger, component or package that said it, where the dialect has one
 }

@@ -13,7 +13,7 @@ import (
 
 var (
 	// called is the function of a program that failed: AddPrinterDriverEx("…") failed.
-	called = lazy.MustCompile(`(?:^|[\s\]>])((?:[A-Za-z_]\w*(?:::|\.))*[A-Z][a-z0-9]+[A-Z]\w*|[A-Za-z_]\w*::\w+)\s?(?:\(|FAILED|failed|returned|失敗|失败)`)
+	called = lazy.MustCompile(`(?:^|[\s\]>])((?:[A-Za-z_]\w*(?:::|\.))*[A-Z][a-z0-9]+[A-Z]\w*|[A-Za-z_]\w*::\w+)(?:\(|\s?(?:FAILED|failed|returned|失敗|失败))`)
 	// inCall is a function's name in a line of a stack trace or a call: QFile::open.
 	inCall = lazy.MustCompile(`\b([A-Za-z_]\w*::[A-Za-z_]\w*)\b`)
 	// tagged is the part of a program before a colon: update::lock: …

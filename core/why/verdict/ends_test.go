@@ -54,3 +54,40 @@ func TestNoEndIsMadeUp(t *testing.T) {
 		}
 	}
 }
+
+// A log that was cut while the setup still worked is unfinished, whatever went wrong before and
+// did not stop it.
+func TestCutWhileItWorks(t *testing.T) {
+	work := func(n int) string {
+		return strings.Repeat("2026-05-04 09:12:03 INFO chunk 17 written\n", n)
+	}
+	const title = "2026-05-04 09:12:01 INFO Tide Watch 3.1 setup starting\n"
+	for name, c := range map[string]struct {
+		log     string
+		outcome story.Outcome
+	}{
+		"another way": {title + work(9) + "2026-05-04 09:12:02 ERROR Delta update failed with 0x80070570\n" +
+			"2026-05-04 09:12:02 INFO Falling back to full package\n" + work(60), story.Unfinished},
+		"another way, German": {title + work(9) + "2026-05-04 09:12:02 ERROR Installation der Teilpakete fehlgeschlagen\n" +
+			"2026-05-04 09:12:02 INFO weiche aus auf das ganze Paket\n" + work(60), story.Unfinished},
+		"no other way": {title + work(9) + "2026-05-04 09:12:02 ERROR Delta update failed with 0x80070570\n" +
+			"2026-05-04 09:12:02 INFO sending the report\n" + work(4), story.Failed},
+		"the same as before": {title + "2026-05-04 09:12:02 ERROR post failed: 503\n" + work(60) +
+			"2026-05-04 09:14:02 ERROR post failed: 503\n" + work(5), story.Unfinished},
+		"asked for again": {title + work(9) + "2026-05-04 09:12:02 ERROR checksum 3C83790F, requeue\n" + work(3), story.Unfinished},
+		"a second run": {title + work(9) + "2026-05-04 09:12:09 ERROR setup failed, exit code 5\n" +
+			strings.ReplaceAll(title+work(60), "05-04", "05-05"), story.Unfinished},
+		"a second look": {title + work(9) + "2026-05-04 09:12:09 ERROR setup failed, exit code 5\n" +
+			strings.ReplaceAll(title+work(3), "05-04", "05-05"), story.Failed},
+		"a repair of the store": {strings.Repeat("2026-05-04 09:12:01, Info                  DISM   DISM Package Manager: PID=4 TID=5 Restore health: checking Quay-Package - CDISM\n", 20) +
+			"2026-05-04 09:12:02, Error                 DISM   DISM Package Manager: PID=4 TID=5 Failed to open the package. - CDISMPackageManager::Internal_OpenPackage(hr:0x800f0805)\n" +
+			strings.Repeat("2026-05-04 09:12:03, Info                  DISM   DISM Package Manager: PID=4 TID=5 Progress: 17\n", 90), story.Unknown},
+	} {
+		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(c.log)}, Options{})
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+		} else if v.Outcome != c.outcome {
+			t.Errorf("%s: %s (%.2f), want %s", name, v.Outcome, v.Cause.Confidence, c.outcome)
+		}
+	}
+}

@@ -91,10 +91,29 @@ func (r *Reader) parse(line []byte) (e entry, ok bool) {
 			return e, e.text != ""
 		}
 	}
+	if ok && e.at < 0 && bytes.HasSuffix(line, []byte("}")) {
+		e.date, e.at = stampBehind(line)
+	}
 	if !ok && r.plain && (r.deep || !continuation(line)) {
 		return entry{at: -1, kind: story.KindText, source: r.speaker, text: strings.TrimSpace(string(line))}, true
 	}
 	return e, ok
+}
+
+// behindKeys are the names under which an object at the end of a line holds its time.
+var behindKeys = []string{`"timestamp":"`, `"time":"`, `"ts":"`, `"@timestamp":"`, `"date":"`}
+
+// stampBehind reads the time out of an object at the end of a line, "info: text {…}"; -1
+// where there is none.
+func stampBehind(line []byte) (date string, at time.Duration) {
+	for _, key := range behindKeys {
+		if i := bytes.LastIndex(line, []byte(key)); i > 0 {
+			if date, at, n := lines.Stamp(line[i+len(key):]); n > 0 {
+				return date, at
+			}
+		}
+	}
+	return "", -1
 }
 
 var ofGravity = map[peel.Gravity]story.Kind{peel.Debug: story.KindText, peel.Info: story.KindInfo, peel.Warning: story.KindWarning,
@@ -308,6 +327,9 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	if e.kind > story.KindError && said.Restart {
 		a.Restart = true
 	}
+	if e.kind > story.KindWarning && said.Instead && !said.Failed && r.said != nil && !*r.said && line-r.well[a] <= soon && a.Exit == nil {
+		r.said, a.Success = nil, nil // one way failed, and another is gone
+	}
 }
 
 // told is what an entry says of an end: with the name of who says it, where that is a word for
@@ -489,10 +511,20 @@ func (r *Reader) Finish() []*story.Attempt {
 		settle(a, r.ends[a])
 	}
 	// A run after the last one that tells anything is only the program's daily work.
-	for len(all) > 1 && all[len(all)-1].Success == nil && all[len(all)-1].Exit == nil && tells(all[:len(all)-1]) {
-		all = all[:len(all)-1]
+	for last := len(all) - 1; last > 0 && !ofSetup(all[last], all[last-1]) && tells(all[:last]); last-- {
+		all = all[:last]
 	}
 	return all
+}
+
+// leastWork is how many entries a run has that does more than look whether there is something
+// to do.
+const leastWork = 30
+
+// ofSetup says whether a run is one more of the setup before it: it tells an end, or names
+// the same product as it begins and goes to work.
+func ofSetup(a, before *story.Attempt) bool {
+	return a.Success != nil || a.Exit != nil || a.Product.Name != "" && a.Product.Name == before.Product.Name && a.Entries >= leastWork
 }
 
 func tells(as []*story.Attempt) bool {
@@ -520,7 +552,7 @@ func refused(ms []*story.Message, end int) bool {
 // that something worked: then that was a part of it.
 func brokeAfter(a *story.Attempt, well, end int) bool {
 	return well > 0 && well < end-nearEnd && slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
-		return m.Kind <= story.KindError && m.Line > max(well, end-nearEnd) && m.Repeated < 5 && !endings.Read(m.Text).Passed
+		return m.Kind <= story.KindError && m.Line > max(well, end-nearEnd) && m.Repeated < often && !survived(m)
 	})
 }
 
@@ -551,6 +583,17 @@ func errorAtEnd(a *story.Attempt) bool {
 	})
 }
 
+// often is from how many times on an error of one shape is noise: a setup that breaks says so
+// once for each try, and tries three or four times.
+const often = 5
+
+// survived says whether an error ends nothing: it says that it does not matter or is tried
+// another way, or the run went on for long behind another of its kind.
+func survived(m *story.Message) bool {
+	said := endings.Read(m.Text)
+	return said.Passed || said.Again && !said.Firm || m.Since > 0 && m.Since < m.Line-nearEnd
+}
+
 // settle decides how an attempt ended of which nothing says so.
 func settle(a *story.Attempt, end int) {
 	if a.Success == nil && a.Exit != nil {
@@ -564,7 +607,7 @@ func settle(a *story.Attempt, end int) {
 	}
 	if a.Success == nil {
 		for _, m := range a.Messages {
-			if m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < 5 && !endings.Read(m.Text).Passed {
+			if m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < often && !survived(m) {
 				a.Success = new(false)
 			}
 		}

@@ -88,6 +88,7 @@ func (k *kept) all() []shaped {
 // shape counts the lines that differ only in numbers, paths and quoted words.
 type shape struct {
 	n    int              // how often it came
+	from int              // the line of the first
 	keep []*story.Message // its first ones
 }
 
@@ -144,7 +145,7 @@ func (b *Builder) Add(e Entry) *story.Message {
 			b.A.Dropped++
 			return m
 		}
-		s = &shape{}
+		s = &shape{from: e.Line}
 		b.shapes[key] = s
 	}
 	s.n++
@@ -196,12 +197,17 @@ func (b *Builder) shape(kind story.Kind, source, text string) uint64 {
 	}
 	for i := 0; i < len(text); i++ {
 		c := text[i]
+		if i == 0 || !wordByte(text[i-1]) {
+			if n := hexWord(text[i:]); n > 0 { // a sum, or an address
+				i += n - 1
+				continue
+			}
+		}
 		switch {
 		case c >= '0' && c <= '9':
 		case c == '\\' || c == '/': // the names in a path
 			h.WriteByte('\\')
-			for i+1 < len(text) && (text[i+1] >= 'a' && text[i+1] <= 'z' || text[i+1] >= 'A' && text[i+1] <= 'Z' ||
-				text[i+1] >= '0' && text[i+1] <= '9' || text[i+1] == '.' || text[i+1] == '_' || text[i+1] >= utf8.RuneSelf) {
+			for i+1 < len(text) && (wordByte(text[i+1]) || text[i+1] == '.') {
 				i++
 			}
 		default:
@@ -209,6 +215,31 @@ func (b *Builder) shape(kind story.Kind, source, text string) uint64 {
 		}
 	}
 	return h.Sum64()
+}
+
+// leastHex is how many figures a sum or an address has at least; shorter ones may be words.
+const leastHex = 6
+
+// hexWord is the length of the hexadecimal number that a text begins with, 0 for none.
+func hexWord(text string) (n int) {
+	figures := false
+	for n < len(text) && wordByte(text[n]) {
+		switch c := text[n] | 0x20; {
+		case text[n] >= '0' && text[n] <= '9':
+			figures = true
+		case c < 'a' || c > 'f':
+			return 0
+		}
+		n++
+	}
+	if !figures || n < leastHex {
+		return 0
+	}
+	return n
+}
+
+func wordByte(c byte) bool {
+	return c >= '0' && c <= '9' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c == '_' || c >= utf8.RuneSelf
 }
 
 // Start opens an action inside parent (nil for none).
@@ -267,7 +298,7 @@ func (b *Builder) close(lastLine int) {
 		if x.m.Line == 0 {
 			continue
 		}
-		x.m.Repeated = x.s.n
+		x.m.Repeated, x.m.Since = x.s.n, x.s.from
 		b.A.Messages = append(b.A.Messages, x.m)
 	}
 	sortByLine(b.A.Messages)

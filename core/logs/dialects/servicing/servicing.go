@@ -18,13 +18,16 @@ import (
 
 // A Reader reads one log. Make it with [New].
 type Reader struct {
-	b       *lines.Builder // makes the story
-	session *story.Action  // the session under way, nil between them
-	ended   int            // the last line that ends a program's work, 0 when there is none
+	b       *lines.Builder          // makes the story
+	session *story.Action           // the session under way, nil between them
+	ended   int                     // the last line that ends a program's work, 0 when there is none
+	firm    map[*story.Attempt]bool // of which a line says that the whole failed
 }
 
 // New makes a reader for the log called file.
-func New(file string) *Reader { return &Reader{b: lines.New(file, story.Servicing)} }
+func New(file string) *Reader {
+	return &Reader{b: lines.New(file, story.Servicing), firm: map[*story.Attempt]bool{}}
+}
 
 // CanSkip says that lines may be left out: each is a record.
 func (r *Reader) CanSkip() bool { return true }
@@ -202,7 +205,7 @@ func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 	case hr != nil && isFailure(hr[1]) && (overall || m.Kind == story.KindError):
 		a.Success = new(false)
 		if overall {
-			m.Verdict = true
+			m.Verdict, r.firm[a] = true, true
 		}
 		if r.session != nil {
 			r.b.End(r.session, line, true, nil, m.Raw)
@@ -233,7 +236,7 @@ const endLines = 40
 
 // endsWork says whether a line tells that the program is done.
 func endsWork(text string) bool {
-	for _, w := range []string{"Ending", "<-----", "core released", "Finalize", "shutdown", "Shutting down",
+	for _, w := range []string{"Ending", "<-----", "core released", "Finalizing", "shutdown", "Shutting down",
 		"Unloading", "Session: ", "successfully", "Repair complete"} {
 		if strings.Contains(text, w) {
 			return true
@@ -242,20 +245,36 @@ func endsWork(text string) bool {
 	return false
 }
 
+// often is from how many times on an error of one shape is noise in a log that goes on: the
+// store is asked for thousands of things that it need not have.
+const often = 5
+
+// lastError is the line of the last error, 0 for none; in a log without an end those that come
+// again and again do not count.
+func lastError(a *story.Attempt, ended bool) (line int) {
+	for _, m := range a.Messages {
+		if m.Kind == story.KindError && (ended || m.Repeated < often) {
+			line = max(line, m.Line)
+		}
+	}
+	return line
+}
+
 // Finish gives the attempts.
 func (r *Reader) Finish() []*story.Attempt {
 	all := r.b.Finish()
 	for _, a := range all {
-		if a.Success == nil {
-			bad := false
-			for _, m := range a.Messages {
-				bad = bad || m.Kind == story.KindError
-			}
-			if bad {
-				a.Success = new(false)
-			} else if len(a.Messages) > 0 && r.ended > a.LastLine-endLines { // else it was cut, or goes on
-				a.Success = new(true)
-			}
+		if a.Success != nil && !*a.Success && a.Exit == nil && !r.firm[a] {
+			a.Success = nil // one of its lines is an error, but none says that the whole failed
+		}
+		if a.Success != nil {
+			continue
+		}
+		ends := r.ended > a.LastLine-endLines // else it was cut, or goes on
+		if lastError(a, ends) > a.LastLine-endLines || ends && lastError(a, ends) > 0 {
+			a.Success = new(false)
+		} else if len(a.Messages) > 0 && ends {
+			a.Success = new(true)
 		}
 	}
 	return all
