@@ -1,10 +1,12 @@
 package cli_test
 
 import (
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 )
 
 const twinName = "ELLERY-D07"
@@ -13,7 +15,13 @@ var demoLogs = []string{"berthline.log", "tidebook.log", "roster.log"}
 
 func TestFixAndUndoLeaveNoTrace(t *testing.T) {
 	dir := layOut(t)
-	before := tree(t, filepath.Join(dir, twinName))
+	long := time.Date(2026, 3, 4, 7, 5, 31, 0, time.UTC)
+	for name := range tree(t, filepath.Join(dir, twinName)) {
+		if err := os.Chtimes(filepath.Join(dir, twinName, name), long, long); err != nil {
+			t.Fatal(err)
+		}
+	}
+	before, since := tree(t, filepath.Join(dir, twinName)), times(t, filepath.Join(dir, twinName))
 	for _, log := range demoLogs {
 		r := mustRun(t, dir, 0, "fix", log, "--machine", twinName, "--preview")
 		if !strings.Contains(r.out, "Nothing has been changed") || !strings.Contains(r.out, "+ ") {
@@ -40,10 +48,33 @@ func TestFixAndUndoLeaveNoTrace(t *testing.T) {
 		if d := differs(before, tree(t, filepath.Join(dir, twinName))); d != nil {
 			t.Errorf("%s: after undo %v differ", log, d)
 		}
+		for name, at := range times(t, filepath.Join(dir, twinName)) {
+			if !at.Equal(since[name]) {
+				t.Errorf("%s: after undo %s is of %v, was of %v", log, name, at, since[name])
+			}
+		}
 		if r := mustRun(t, dir, 3, "undo", "--yes", "--machine", twinName); !strings.Contains(r.err, "nothing to undo") {
 			t.Errorf("%s: undo twice: %s", log, r.err)
 		}
 	}
+}
+
+// times tells when each file of a folder was written last.
+func times(t *testing.T, dir string) map[string]time.Time {
+	t.Helper()
+	at := map[string]time.Time{}
+	err := filepath.WalkDir(dir, func(path string, e fs.DirEntry, err error) error {
+		if err != nil || e.IsDir() {
+			return err
+		}
+		info, err := e.Info()
+		at[path] = info.ModTime()
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return at
 }
 
 func TestUndoRefusesWhatChangedSince(t *testing.T) {

@@ -44,21 +44,22 @@ type Journal struct {
 
 // A Record is one line of the journal.
 type Record struct {
-	Seq     int          `json:"seq"`               // its number
-	Time    time.Time    `json:"time"`              // UTC
-	Phase   Phase        `json:"phase"`             // what the record says: begun, done, failed, undone
-	Of      int          `json:"of,omitempty"`      // the record of the change that this one is about
-	Change  int          `json:"change,omitempty"`  // begin only: the change's number, from 1; undo and reports name it
-	Plan    string       `json:"plan,omitempty"`    // begin only: which changes were made as one
-	Machine string       `json:"machine,omitempty"` // begin only
-	Case    string       `json:"case,omitempty"`    // begin only: the folder of the case it was made for
-	Title   string       `json:"title,omitempty"`   // begin only: what the plan was for
-	Hold    string       `json:"hold,omitempty"`    // a change that is meant to be temporary
-	Step    *kinds.Step  `json:"step,omitempty"`    // begin only
-	Before  *kinds.State `json:"before,omitempty"`  // what the step found
-	After   *kinds.State `json:"after,omitempty"`   // what it leads to
-	Kept    string       `json:"kept,omitempty"`    // the hash of the list of what was set aside, in hex
-	Error   string       `json:"error,omitempty"`   // why it failed
+	Seq     int            `json:"seq"`               // its number
+	Time    time.Time      `json:"time"`              // UTC
+	Phase   Phase          `json:"phase"`             // what the record says: begun, done, failed, undone
+	Of      int            `json:"of,omitempty"`      // the record of the change that this one is about
+	Change  int            `json:"change,omitempty"`  // begin only: the change's number, from 1; undo and reports name it
+	Plan    string         `json:"plan,omitempty"`    // begin only: which changes were made as one
+	Machine string         `json:"machine,omitempty"` // begin only
+	Case    string         `json:"case,omitempty"`    // begin only: the folder of the case it was made for
+	Title   string         `json:"title,omitempty"`   // begin only: what the plan was for
+	Hold    string         `json:"hold,omitempty"`    // a change that is meant to be temporary
+	Step    *kinds.Step    `json:"step,omitempty"`    // begin only
+	Before  *kinds.State   `json:"before,omitempty"`  // what the step found
+	After   *kinds.State   `json:"after,omitempty"`   // what it leads to
+	Kept    string         `json:"kept,omitempty"`    // the hash of the list of what was set aside, in hex
+	Lists   []machine.List `json:"lists,omitempty"`   // begin only: what a twin was written down in, and since when
+	Error   string         `json:"error,omitempty"`   // why it failed
 }
 
 // A Phase says what a record is about.
@@ -88,9 +89,13 @@ func (j *Journal) apply(m machine.Machine, p Plan, id string, c Change) (int, er
 		now.Remember(c.Before)
 		c.Before = now // where its text stands now, after the plan's earlier steps
 	}
-	r, err := j.write(Record{Phase: Begin, Change: j.changes + 1, Plan: id, Case: j.Case, Machine: m.Name(),
+	begin := Record{Phase: Begin, Change: j.changes + 1, Plan: id, Case: j.Case, Machine: m.Name(),
 		Title: p.Title, Hold: p.Hold, Step: &c.Step,
-		Before: &c.Before, After: &c.After})
+		Before: &c.Before, After: &c.After}
+	if twin, ok := m.(machine.Listed); ok {
+		begin.Lists = twin.Lists()
+	}
+	r, err := j.write(begin)
 	if err != nil {
 		return 0, fmt.Errorf("the journal cannot be written, so nothing is changed: %w", err)
 	}
@@ -221,7 +226,23 @@ func (j *Journal) Undo(m machine.Machine, number int, force bool) error {
 	if _, err := change(m, *item.Step, from, *item.Before); err != nil {
 		return j.fail(item.Seq, UndoFailed, err)
 	}
+	if err := retime(m, item.Lists); err != nil {
+		return j.fail(item.Seq, UndoFailed, err)
+	}
 	checkpoint.Reached("after-undo")
 	_, err = j.write(Record{Phase: Undone, Of: item.Seq})
 	return err
+}
+
+// retime gives a twin's lists that read again as before a change the times that they had then.
+func retime(m machine.Machine, was []machine.List) error {
+	twin, ok := m.(machine.Listed)
+	for _, l := range was {
+		if ok {
+			if err := twin.Retime(l); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }

@@ -68,6 +68,11 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 			status, r.Found = "done", fmt.Sprintf("the target is in neither state but %q; hollowkey undo --force --change %d sets it back",
 				strings.Join(now.Lines(m), ", "), i.Change)
 		}
+		if status != "done" {
+			if err := retime(m, i.Lists); err != nil {
+				return found, err
+			}
+		}
 		if status == "failed" { // what was set aside stands in its place still
 			_ = kinds.Clear(j.quarantine(i.Change))
 		}

@@ -85,6 +85,21 @@ type Verbatim interface {
 	PutSection(kind string, s Section) error
 }
 
+// A List is one of the files in which a twin is written down.
+type List struct {
+	Name  string    `json:"name"`  // in the twin's folder
+	Sum   string    `json:"sum"`   // SHA-256 of what stands in it, in hex
+	Since time.Time `json:"since"` // when it was written last
+}
+
+// Listed is what twins can do besides: tell what they are written down in, and give a list
+// the time that it had when it reads again as it did then. A change on a real machine leaves
+// no such trace.
+type Listed interface {
+	Lists() []List
+	Retime(was List) error
+}
+
 // OwnAccount says whether a service's account is one of the OS's own, which need
 // no password.
 func OwnAccount(account string) bool {

@@ -6,6 +6,8 @@
 package twin
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
@@ -14,6 +16,7 @@ import (
 	"path"
 	"path/filepath"
 	"strings"
+	"time"
 
 	"go.yaml.in/yaml/v3"
 
@@ -232,6 +235,37 @@ func (t *Twin) Tidy(string) error {
 }
 
 // write replaces a file whole or not at all, and has it on disk when it returns.
+// maxSummed is the size in bytes of the largest list whose sum is taken at each change.
+const maxSummed = 8 << 20
+
+// Lists tells of the files at the top of the twin's folder, and of its registry.
+func (t *Twin) Lists() (all []machine.List) {
+	for _, folder := range []string{".", "registry"} {
+		entries, _ := fs.ReadDir(t.root.FS(), folder) // what cannot be read now is told by the change itself
+		for _, e := range entries {
+			info, err := e.Info()
+			if err != nil || !info.Mode().IsRegular() || info.Size() > maxSummed {
+				continue
+			}
+			name := path.Join(folder, e.Name())
+			if b, err := t.read(name); err == nil {
+				sum := sha256.Sum256(b)
+				all = append(all, machine.List{Name: name, Sum: hex.EncodeToString(sum[:]), Since: info.ModTime()})
+			}
+		}
+	}
+	return all
+}
+
+// Retime gives a list its time again when it reads as it did then.
+func (t *Twin) Retime(was machine.List) error {
+	b, err := t.read(was.Name)
+	if sum := sha256.Sum256(b); err != nil || hex.EncodeToString(sum[:]) != was.Sum {
+		return nil // another change to it is still in force
+	}
+	return t.root.Chtimes(was.Name, time.Time{}, was.Since)
+}
+
 func (t *Twin) write(name string, b []byte) error {
 	if len(b) == 0 { // as if it had never been there
 		return t.root.Remove(filepath.FromSlash(name))
