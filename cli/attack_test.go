@@ -116,7 +116,8 @@ func TestLinksInTheOwnFolder(t *testing.T) {
 // no record is lost, and all can be undone.
 func TestManyAtOnce(t *testing.T) {
 	t.Parallel()
-	const rounds, at = 6, 8
+	const at = 8
+	rounds := often(6)
 	dir := layOut(t)
 	twin := filepath.Join(dir, twinName)
 	for i := range at {

@@ -5,6 +5,7 @@ package endings
 
 import (
 	_ "embed"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -39,11 +40,12 @@ const (
 	well
 	quits
 	instead
+	ill
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
 	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice, "restart": restart,
-	"gives": gives, "well": well, "quits": quits, "instead": instead}
+	"gives": gives, "well": well, "quits": quits, "instead": instead, "ill": ill}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -60,7 +62,7 @@ type table struct {
 
 // weakExit are words for an end behind which a number may count something.
 var weakExit = map[string]bool{"left with": true, "leaves with": true, "came back with": true, "came back as": true, "bye": true, "goodbye": true,
-	"quit with": true, "quits with": true,
+	"quit with": true, "quits with": true, "stopping with": true, "stops with": true, "stopped with": true,
 	"ende mit": true, "kam zurück mit": true, "kam zurueck mit": true, "kam zuruck mit": true}
 
 // phrases are those of endings.txt.
@@ -134,35 +136,47 @@ func Read(line string) (r Reading) {
 		line = low
 	}
 	var all says
-	exitAt, numberAt, givesAt, failedAt := -1, -1, -1, -1
+	exitAt, numberAt, givesAt, failedAt, wayAt := -1, -1, -1, -1, -1
+	var over []int // where words for an end stop, behind which stands how it went
 	alone := false // a word for failing is all that the line says: "Aborted"
 	first := false // the exit's word begins the line: nothing else is spoken of
 	t := phrases()
-	t.set.Find(low, func(k, end int) {
+	t.set.Find(low, func(k, stop int) {
 		p := t.phrases[k]
-		i := end - len(p.text)
-		if low[i] != ',' && !pieces.Begins(low, i) || !pieces.Ends(low, end) || p.says == passed && takenBack(low[:i]) {
+		i := stop - len(p.text)
+		if low[i] != ',' && !pieces.Begins(low, i) || !pieces.Ends(low, stop) {
 			return
 		}
-		if p.says == quits && (strings.TrimRight(low[end:], ".!…。 ") != "" || !endsWithSetup(low[:i])) {
+		if p.says == passed && (takenBack(low[:i]) || ofItsOwn.MatchString(low[:i])) {
 			return
 		}
-		if p.says == failed && p.text == "abbruch" && strings.ContainsFunc(low[:i]+low[end:], unicode.IsLetter) { // "Abbruch mit ESC möglich" offers it
+		if p.says == quits && (strings.TrimRight(low[stop:], ".!…。 ") != "" || !endsWithSetup(low[:i])) {
 			return
 		}
-		if p.says == exit && !p.plain && !closes(low, end) { // "left with 3 warnings"
+		if p.says == failed && p.text == "abbruch" && strings.ContainsFunc(low[:i]+low[stop:], unicode.IsLetter) { // "Abbruch mit ESC möglich" offers it
 			return
+		}
+		if p.says == exit && !p.plain && !closes(low, stop) { // "left with 3 warnings"
+			return
+		}
+		if p.says == ill && !slices.ContainsFunc(over, func(e int) bool { return e <= i && strings.Trim(low[e:i], resultMarks) == "" }) {
+			return
+		}
+		if p.says == end || p.says == worked || p.says == number {
+			over = append(over, stop)
 		}
 		all |= p.says
-		alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[end:], ".!…。 ") == ""
+		alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[stop:], ".!…。 ") == ""
 		if p.says == exit {
-			exitAt, first = max(exitAt, end), first || i == 0
+			exitAt, first = max(exitAt, stop), first || i == 0
 		} else if p.says == number {
-			numberAt = max(numberAt, end)
+			numberAt = max(numberAt, stop)
 		} else if p.says == gives && (endsWithSetup(low[:i]) || ofSetup(low)) {
-			givesAt = max(givesAt, end)
-		} else if p.says == failed {
-			failedAt = max(failedAt, end)
+			givesAt = max(givesAt, stop)
+		} else if p.says == failed || p.says == ill {
+			failedAt = max(failedAt, stop)
+		} else if p.says == way {
+			wayAt = max(wayAt, stop)
 		}
 	})
 	if all == 0 {
@@ -176,12 +190,12 @@ func Read(line string) (r Reading) {
 	r.Instead = all&instead != 0
 	r.Refuses = all&refuse != 0
 	r.Cancelled = all&cancel != 0
-	r.Fails = all&(failed|quits) != 0
-	r.Failed = all&setup != 0 && all&failed != 0 || alone || all&quits != 0
+	r.Fails = all&(failed|quits|ill) != 0
+	r.Failed = all&setup != 0 && all&(failed|ill) != 0 || alone || all&quits != 0
 	r.Ends = all&setup != 0 && all&end != 0
 	r.Partly = partly.MatchString(low)
-	r.Worked = all&setup != 0 && all&worked != 0 && all&failed == 0 && !r.Partly
-	r.Ready = all&well != 0 && all&failed == 0
+	r.Worked = all&setup != 0 && all&worked != 0 && all&(failed|ill) == 0 && !r.Partly
+	r.Ready = all&well != 0 && all&(failed|ill) == 0
 	said, isSaid := numberAfter(low, numberAt)
 	if n, ok := numberAfter(low, exitAt); ok {
 		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first
@@ -191,6 +205,8 @@ func Read(line string) (r Reading) {
 		r.Exit, r.Firm = &n, true
 	} else if n, ok := numberAfter(low, failedAt); ok && r.Failed && behindFailed(low[failedAt:]) { // "Setup failed (37)"
 		r.Exit, r.Firm = &n, true
+	} else if n, ok := numberAfter(low, wayAt); ok && strings.HasPrefix(low[wayAt:], " (") && closes(low, wayAt) { // "giving up (64)"
+		r.Exit = &n
 	} else if r.Restart && strings.Contains(low, "3010") { // "restart to finish (3010)"
 		r.Exit, r.Firm = new(3010), true
 	} else if isSaid && all&setup != 0 && closes(low, numberAt) { // "update result 9"
@@ -198,6 +214,9 @@ func Read(line string) (r Reading) {
 	}
 	return r
 }
+
+// resultMarks are what stands between the word for an end and how it went: "finished: blocked".
+const resultMarks = " \t:=–—-"
 
 // partly is a share of the way: "installation 40 % completed".
 var partly = lazy.MustCompile(`(?:^|[^\d.,])\d{1,2}(?:[.,]\d+)? ?%`)
@@ -229,6 +248,10 @@ func endsWithSetup(before string) bool {
 
 // lastWord is what stands behind a text's last blank.
 func lastWord(s string) string { return s[strings.LastIndexByte(s, ' ')+1:] }
+
+// ofItsOwn is the begin of a clause that tells of another thing what became of it: "the runtime
+// is missing, and its setup was skipped".
+var ofItsOwn = lazy.MustCompile(`\band (?:the|its|this|a|an) [\w .-]{2,40} (?:was|were|is|are|had been|has been) $`)
 
 // takenBack says whether a text ends with a word that makes the opposite of the
 // next: "will not be ignored".

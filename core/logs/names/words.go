@@ -121,6 +121,9 @@ func (r *reader) calledWith(start int) {
 		end = len(rest)
 	}
 	for _, stop := range []string{" -", " failed", " FAILED", " returned", " error ", " with ", " gave "} {
+		if strings.HasPrefix(rest, stop[1:]) { // nothing stands between
+			return
+		}
 		if i := strings.Index(rest[:end], stop); i >= 0 {
 			end = i
 		}

@@ -194,6 +194,8 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 	case place:
 		if m := inSource.FindSubmatch(line[:min(len(line), maxGroup)]); m != nil {
 			v.name, rest, ok = string(m[1]), line[len(m[0]):], true
+		} else if m := inFunction.FindSubmatch(line[:min(len(line), maxGroup)]); m != nil {
+			v.name, rest, ok = string(m[1]), line[len(m[0]):], true
 		}
 	case sign:
 		if n := doubled(line); n > 1 && n < len(line)-1 && line[n] == ' ' {
@@ -241,6 +243,9 @@ const widestSign = 3
 
 // inSource is a source file, maybe with its folders, and a line of it.
 var inSource = lazy.MustCompile(`^(?:[\w.-]+[\\/])*([\w-]+)\.(?:c|cc|cpp|cxx|cs|h|hpp|go|rs|py|java|kt|js|ts|pas|vb|swift|pl)(?:\(\d{1,5}\):?|:\d{1,5}:?)`)
+
+// inFunction is a module, a function of it, and a line: env:run:92.
+var inFunction = lazy.MustCompile(`^([A-Za-z_][\w.]{1,40}):[\w<>.]{1,40}:\d{1,5}\b`)
 
 // openedBy says whether what stands before a bar is two columns, of which the first is a
 // bracket: <files> D | copied.

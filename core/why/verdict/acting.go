@@ -112,7 +112,7 @@ func (j *judge) acting() *string {
 		return &j.anchor[0].Source
 	}
 	for _, m := range lines {
-		if partOf(m) && m.Kind <= story.KindWarning {
+		if partOf(m) && m.Kind <= story.KindWarning && (len(j.anchor) == 0 || slices.Contains(j.anchor, m) || m.Kind <= story.KindDebug) {
 			return &m.Source
 		}
 		for _, re := range []*lazy.Regexp{tagged, failedAt} {
@@ -123,7 +123,10 @@ func (j *judge) acting() *string {
 		}
 	}
 	for _, does := range []func(*story.Message) bool{partOf, speaks} {
-		for _, m := range lines {
+		for _, m := range append(slices.Clone(j.anchor), lines...) {
+			if m.Kind > story.KindDebug && !slices.Contains(j.anchor, m) && slices.ContainsFunc(j.anchor, speaks) {
+				continue // a remark of another part
+			}
 			if does(m) {
 				return &m.Source
 			}

@@ -35,16 +35,14 @@ func (j *judge) place() {
 		b.Line, b.File = &j.anchor[0].Line, j.anchor[0].File
 	}
 	if c := &j.v.Cause; c.Message == nil && j.said != nil && c.Class != nil && *c.Class != "cancelled" {
-		for _, m := range append(slices.Clone(j.anchor), j.said.Broke()...) {
-			if code, ok := evidence.CodeIn(strings.ToLower(m.Text)); ok {
-				c.Message = &code
-				break
-			}
-		}
+		j.numberOf(j.anchor)
 		for _, m := range j.anchor {
 			if code, ok := evidence.CodeOfText(strings.ToLower(m.Text), *c.Class); ok && c.Message == nil {
 				c.Message = &code
 			}
+		}
+		if c.Message == nil {
+			j.numberOf(j.said.Broke())
 		}
 	}
 	j.packageName()
@@ -60,6 +58,16 @@ func (j *judge) place() {
 	}
 	if b.Action == nil && j.said != nil { // a log without actions still says what was done
 		b.Action = j.acting()
+	}
+}
+
+// numberOf takes the first number that some messages tell as the cause's.
+func (j *judge) numberOf(ms []*story.Message) {
+	for _, m := range ms {
+		if code, ok := evidence.CodeIn(strings.ToLower(m.Text)); ok {
+			j.v.Cause.Message = &code
+			return
+		}
 	}
 }
 

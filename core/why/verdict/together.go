@@ -119,7 +119,7 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 	// Beside errors, a warning that speaks for no cause proves nothing.
 	errs := len(j.anchor) > 0 && j.anchor[0].Kind <= story.KindDebug
 	for _, m := range j.said.Broke() {
-		if !errs || m.Kind <= story.KindDebug || len(evidence.CluesIn(strings.ToLower(m.Text))) > 0 {
+		if m.Kind <= story.KindDebug || j.bearsOn(m, errs) {
 			add(m)
 		}
 	}
@@ -130,6 +130,13 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 			j.v.Cause.Subject = found
 		}
 	}
+}
+
+// bearsOn says whether a warning among the lines in which it broke has to do with the cause: it
+// speaks for one, or, where no error is told, is by who told it.
+func (j *judge) bearsOn(m *story.Message, errs bool) bool {
+	return len(evidence.CluesIn(strings.ToLower(m.Text))) > 0 ||
+		!errs && (!speaks(m) || slices.ContainsFunc(j.anchor, func(a *story.Message) bool { return a.Source == m.Source || !speaks(a) }))
 }
 
 // wholePaths puts the whole of a path in place of the part before its first blank
@@ -237,6 +244,10 @@ func (j *judge) subject(class string) *signs.Subject {
 		elsewhere := j.said.Alike(m) >= fewOfList && speaks(m) && partOf(j.anchor[0]) && m.Source != j.anchor[0].Source // what another part did
 		return elsewhere || (m.Repeated > mostOfList || j.said.Noise(m)) && !ofFiles[class]
 	})
+	things := slices.Concat(wanted[class], []names.Kind{names.Path, names.Key, names.File, names.Host})
+	if found := j.subjectIn(j.justSaid(near), things, started(class)); found != nil {
+		return found
+	}
 	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
 		return found
 	}
@@ -254,6 +265,25 @@ func (j *judge) subject(class string) *signs.Subject {
 	return j.subjectIn(slices.Concat(j.anchor, near), []names.Kind{names.Service}, anything)
 }
 
+// justBefore is how many lines before the telling one the same part still speaks of the same
+// thing.
+const justBefore = 3
+
+// justSaid are those of some messages, the nearest first, in which the part of the program that
+// told the cause spoke right before: "opening C:\Tide", "access denied".
+func (j *judge) justSaid(near []*story.Message) (own []*story.Message) {
+	m := j.anchor[0]
+	if !partOf(m) {
+		return nil
+	}
+	for _, o := range near {
+		if o.Source == m.Source && len(own) < justBefore && m.Line-o.Line <= around && j.said.Alike(o) < fewOfList {
+			own = append(own, o)
+		}
+	}
+	return own
+}
+
 // spoken is how a line names what a class is about, in words that say so.
 var spoken = map[string]*struct {
 	kind string
@@ -263,7 +293,7 @@ var spoken = map[string]*struct {
 		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?(?:\bport[ :=]{1,2}|\b(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
 		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
 	"command-line":    {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
-	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)`)},
+	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)`)},
 	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})`)},
 }
 

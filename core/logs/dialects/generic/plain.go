@@ -272,8 +272,8 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	}) {
 		return true
 	}
-	// It says what it is, and its lines are set off as a program's are, or its parts are.
-	if p.about > 0 && (p.front.Told() || len(p.front) > 1 || p.parted) &&
+	// It says what it is, and its lines are set off as a program's are, or its parts are, or what it ended with.
+	if p.about > 0 && (p.front.Told() || len(p.front) > 1 || p.parted || ended) &&
 		slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Product.Name != "" }) {
 		return true
 	}
@@ -329,7 +329,11 @@ var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "depl
 	"instalo", "aktualis", "aktualiz",
 	"mise à jour", "mise en place", "actualiza", "aggiorna", "atualiza", "bijwerk", "uppdater", "güncelle",
 	"kurulum", "yükle", "установ", "обновл",
-	"インストール", "セットアップ", "설치", "업데이트", "安装", "安裝", "更新", "package", "paket"}
+	"インストール", "セットアップ", "설치", "업데이트", "安装", "安裝", "更新", "package", "paket",
+	// and for what it does file by file
+	"copying ", "extracting ", "unpacking ", "registering ", "kopiere ", "entpacke ", "registriere ", "copie de ", "extraction de ",
+	"copiando ", "extrayendo ", "extraindo ", "copia di ", "estrazione ", "kopiuję ", "rozpakow", "kopíruji ", "kopierar ", "kopiëren ",
+	"kopyalan", "копирован", "распаков", "をコピー", "を展開", "복사 중", "正在复制", "正在解压"}
 
 // setupThings is what setups handle: registry keys, Windows paths, and, ended by
 // something else than a letter, files of programs.

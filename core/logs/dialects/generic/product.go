@@ -57,6 +57,11 @@ func productOf(text string) (name, number string, ok bool) {
 			return name, number, true
 		}
 	}
+	if m := colonTitle.FindStringSubmatch(text); m != nil && speaksOfSetups([]byte(m[2])) {
+		if v := version.FindStringSubmatch(m[2]); v != nil && !unit.MatchString(m[2][strings.Index(m[2], v[1])+len(v[1]):]) {
+			return m[1], v[1], true
+		}
+	}
 	for _, m := range version.FindAllStringSubmatchIndex(text, mostVersions) {
 		if unit.MatchString(text[m[3]:]) {
 			continue
@@ -94,6 +99,10 @@ var logOfSetup = lazy.MustCompile(`(?i)^[^:]{0,30}\b(?:set-?up|install(?:ation)?
 
 // capitals are at least two words with capitals, as of a name.
 var capitals = lazy.MustCompile(`^\p{Lu}[\p{L}\d&+-]*(?: \p{Lu}[\p{L}\d&+-]*){1,4}`)
+
+// colonTitle is a name of several words with a colon behind it, as of a title: "Tide Watch:
+// installation of version 5.1".
+var colonTitle = lazy.MustCompile(`^(\p{Lu}[\p{L}\d&+-]*(?: \p{Lu}[\p{L}\d&+-]*){1,4})\s?: (.{4,})$`)
 
 // isSetupProgram says whether a name is one word that ends with a word for a setup.
 func isSetupProgram(name string) bool {

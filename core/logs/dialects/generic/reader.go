@@ -267,7 +267,8 @@ func (r *Reader) product(e entry) {
 	} else if r.entries <= productLines {
 		if name, number, ok := productOf(e.text); ok && !asks(e.text) {
 			p.Name, p.Version = name, number
-		} else if m := titled.FindStringSubmatch(e.text); m != nil && r.entries <= firstWords && endings.IsSetup(strings.ToLower(e.source)) {
+		} else if m := titled.FindStringSubmatch(e.text); m != nil && r.entries <= firstWords &&
+			(endings.IsSetup(strings.ToLower(e.source)) || speaksOfSetups([]byte(e.text[len(m[0]):]))) {
 			p.Name, p.Version = strings.TrimSpace(m[1]), m[2]
 		}
 	}

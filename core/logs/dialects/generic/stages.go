@@ -92,10 +92,13 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 			return stageTold{name: strings.TrimSpace(m[1])}
 		}
 	}
-	if m := find(numberedStage); m != nil {
+	if m := find(numberedStage); m != nil && !stands(m[2]) {
 		return stageTold{name: strings.TrimSpace(m[2]), number: m[1]}
 	}
 	plain := find(stageName)
+	if plain != nil && stands(plain[1]) {
+		plain = nil
+	}
 	if m := find(foreignStage); m != nil {
 		return stageTold{name: m[1], quoted: plain == nil}
 	}
@@ -111,6 +114,16 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 // statuses are words behind a stage's name that say how it stands.
 var statuses = []string{"started", "starting", "begin", "begins", "begun", "done", "ok", "end", "ended", "ends", "failed", "fails", "aborted", "completed",
 	"complete", "finished", "succeeded", "skipped", "stopped", "running", "cancelled", "rejected", "passed", "broke", "entered", "left"}
+
+// seen are words behind a page's or step's number that tell only that it can be looked at.
+var seen = []string{"shown", "displayed", "visible", "hidden", "opened", "closed", "reached", "selected", "angezeigt", "gezeigt", "affichée", "affiché",
+	"mostrado", "mostrada", "mostrato", "exibido", "exibida", "getoond", "wyświetlono", "zobrazen", "visas", "gösterildi", "показан", "показана"}
+
+// stands says whether what follows a number tells how it stands, and is no name: "step 4 shown".
+func stands(name string) bool {
+	word := strings.ToLower(strings.TrimSpace(name))
+	return slices.Contains(statuses, word) || slices.Contains(seen, word)
+}
 
 // nameWords is how many words a stage's name has at most.
 const nameWords = 5
