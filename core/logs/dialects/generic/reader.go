@@ -328,7 +328,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	if e.kind > story.KindError && said.Restart {
 		a.Restart = true
 	}
-	if e.kind > story.KindWarning && said.Instead && !said.Failed && r.said != nil && !*r.said && line-r.well[a] <= soon && a.Exit == nil {
+	if e.kind > story.KindWarning && said.Instead && !said.Fails && r.said != nil && !*r.said && line-r.well[a] <= soon && a.Exit == nil {
 		r.said, a.Success = nil, nil // one way failed, and another is gone
 	}
 }

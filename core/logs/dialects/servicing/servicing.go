@@ -21,6 +21,7 @@ type Reader struct {
 	b       *lines.Builder          // makes the story
 	session *story.Action           // the session under way, nil between them
 	ended   int                     // the last line that ends a program's work, 0 when there is none
+	last    int                     // the last line that is a record
 	firm    map[*story.Attempt]bool // of which a line says that the whole failed
 }
 
@@ -115,7 +116,7 @@ func (r *Reader) Line(l textfile.Line) {
 		return
 	}
 	r.b.Ensure(l.Number)
-	if endsWork(e.text) {
+	if r.last = l.Number; endsWork(e.text) {
 		r.ended = l.Number
 	}
 	raw := string(l.Text)
@@ -270,8 +271,9 @@ func (r *Reader) Finish() []*story.Attempt {
 		if a.Success != nil {
 			continue
 		}
-		ends := r.ended > a.LastLine-endLines // else it was cut, or goes on
-		if lastError(a, ends) > a.LastLine-endLines || ends && lastError(a, ends) > 0 {
+		last := min(a.LastLine, r.last) // what follows may be another program's
+		ends := r.ended > last-endLines // else it was cut, or goes on
+		if lastError(a, ends) > last-endLines || ends && lastError(a, ends) > 0 {
 			a.Success = new(false)
 		} else if len(a.Messages) > 0 && ends {
 			a.Success = new(true)
