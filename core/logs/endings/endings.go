@@ -201,7 +201,7 @@ func Read(line string) (r Reading) {
 		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first
 	} else if isSaid && (all&(end|failed) != 0 && all&(setup|end) != 0 || bare(low)) {
 		r.Exit, r.Firm = &said, true
-	} else if n, ok := numberAfter(low, givesAt); ok && closes(low, givesAt) { // "QuaySetup ends, -8"
+	} else if n, ok := numberAfter(low, pastWords(low, givesAt)); ok && closes(low, pastWords(low, givesAt)) { // "QuaySetup ends, -8"
 		r.Exit, r.Firm = &n, true
 	} else if n, ok := numberAfter(low, failedAt); ok && r.Failed && behindFailed(low[failedAt:]) { // "Setup failed (37)"
 		r.Exit, r.Firm = &n, true
@@ -262,6 +262,23 @@ func takenBack(before string) bool {
 		}
 	}
 	return false
+}
+
+// numberWords are words before an exit's number that say only that it is one.
+var numberWords = []string{"error ", "code ", "result ", "status ", "exit code ", "error code ", "fehler ", "erreur ", "errore ", "erro ", "with ", "mit "}
+
+// pastWords is the place behind such a word, where one stands behind a word for an end: "was
+// terminated, error 8". It is the place itself where none does.
+func pastWords(line string, at int) int {
+	if at < 0 {
+		return at
+	}
+	for _, w := range numberWords {
+		if rest, ok := strings.CutPrefix(strings.TrimLeft(line[at:], " \t:,;(–—-"), w); ok {
+			return len(line) - len(rest) - 1 // the blank stays
+		}
+	}
+	return at
 }
 
 // closes says whether the number behind a word is the last thing on the line.

@@ -62,6 +62,7 @@ func (r *reader) word() {
 		!r.speaks(start, end):
 		r.at++ // the blank is the value's equals sign
 		r.value(strings.ToLower(w))
+	case serviceWords[w] && r.serviceBehind(end): // the service Spooler is stopped
 	case end < len(r.text) && r.text[end] == '=': // a key; its value may be a name
 		r.value(strings.ToLower(w))
 	case end < len(r.text) && r.text[end] == '(' && accountOrUnsure(w):
@@ -235,6 +236,33 @@ func lastWord(s string) string {
 // serviceWords are words that stand before a service's name, in small letters.
 var serviceWords = map[string]bool{"service": true, "svc": true, "dienst": true, "servicio": true, "servizio": true, "serviço": true, "usługa": true,
 	"usługi": true, "služba": true, "službu": true, "tjänsten": true, "hizmet": true, "hizmeti": true, "служба": true, "службу": true, "службы": true}
+
+// notServices are words with a large letter that go on with "service" and name none, in small
+// letters.
+var notServices = map[string]bool{"control": true, "manager": true, "pack": true, "host": true, "start": true, "status": true, "name": true, "account": true,
+	"installer": true, "error": true, "failed": true, "failure": true, "could": true, "cannot": true, "is": true, "was": true, "not": true, "the": true,
+	"stopped": true, "started": true, "running": true, "disabled": true, "unavailable": true, "type": true, "state": true, "entry": true,
+	"worker": true, "level": true, "release": true, "desk": true, "provider": true, "principal": true}
+
+// serviceBehind takes a service's name of one word with a large letter, which stands right
+// behind the word for a service where a sentence would go on with small ones.
+func (r *reader) serviceBehind(end int) bool {
+	if end+1 >= len(r.text) || r.text[end] != ' ' || r.text[end+1] < 'A' || r.text[end+1] > 'Z' {
+		return false
+	}
+	n := end + 1
+	for n < len(r.text) && wordByte(r.text[n]) {
+		n++
+	}
+	name := r.text[end+1 : n]
+	if len(name) < 4 || name == strings.ToUpper(name) || notServices[strings.ToLower(name)] ||
+		n+1 < len(r.text) && r.text[n] == ' ' && r.text[n+1] >= 'A' && r.text[n+1] <= 'Z' { // a title: Remote Access Service Provider
+		return false
+	}
+	r.add(Service, name, end+1)
+	r.at = n
+	return true
+}
 
 // arguments takes what a function is called with: QueryServiceStatus(Spooler).
 func (r *reader) arguments() {

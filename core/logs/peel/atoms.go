@@ -149,6 +149,9 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		w, n := nameAt(line)
 		if Level(w) != Unknown && (len(w) > 1 || n < len(line) && line[n] != ' ') {
 			v.level, rest, ok = w, line[n:], true
+			if len(rest) > 2 && rest[0] == ':' && rest[1] > ' ' && rest[1] != ':' { // and who speaks: E:files: …
+				rest = rest[1:]
+			}
 		}
 	case tag:
 		v, rest, ok = takeTag(line)

@@ -14,7 +14,7 @@ func init() {
 	spoken := map[byte]string{'D': "Verbose", 'I': "Information", 'W': "Warning", 'E': "Error"}
 	signs := map[byte]string{'D': "  ", 'I': "  ", 'W': "? ", 'E': "! "}
 	for name, layout := range map[string]func(at time.Time, level byte, part, text string) string{
-		"dashed": func(at time.Time, level byte, part, text string) string {
+		"signed dashes": func(at time.Time, level byte, part, text string) string {
 			return fmt.Sprintf("%s [%-5s] %s - %s", at.Format("2006-01-02 15:04:05,000"), words[level], part, text)
 		},
 		"pino": func(at time.Time, level byte, part, text string) string {
@@ -50,9 +50,9 @@ func init() {
 
 // An eleventh set of made-up setups: what setups usually break of, in usual forms.
 var eleventhVendors = []told{
-	{name: "a runtime that is too old", layout: "dashed", class: "prerequisite command-line",
+	{name: "a runtime that is too old", layout: "signed dashes", class: "prerequisite command-line",
 		subject: `Nautic Runtime 4.8|Nautic Runtime|HKLM\SOFTWARE\Nautic\Runtime\Release|/noprereq`, action: "Prereq|looking for Nautic Runtime", exit: 5100, lines: `
-		I Bootstrap Wagtail Studio 5.3.0 installer started, user DOCK\lrose
+		I Bootstrap Wheatear Studio 5.3.0 installer started, user DOCK\lrose
 		I Bootstrap mode: per machine
 		#
 		I Prereq looking for Nautic Runtime 4.8 or later
@@ -95,11 +95,11 @@ var eleventhVendors = []told{
 		I setup user chose Abort
 		I setup done, nothing installed (2)`},
 	{name: "a drive that is not there", layout: "lettered", class: "path command-line",
-		subject: `D:\Apps\Fieldfare|D:|/DIR`, action: "CreateDirectory|creating|main", exit: 3, lines: `
-		I main Fieldfare Survey Tools 1.4 setup
-		D main args: /S /DIR=D:\Apps\Fieldfare
+		subject: `D:\Apps\Brambleby|D:|/DIR`, action: "CreateDirectory|creating|main", exit: 3, lines: `
+		I main Brambleby Survey Tools 1.4 setup
+		D main args: /S /DIR=D:\Apps\Brambleby
 		#
-		I main creating D:\Apps\Fieldfare
+		I main creating D:\Apps\Brambleby
 		E main CreateDirectory: The system cannot find the path specified. (3)
 		D main drives: C: (fixed) E: (cd-rom)
 		E main setup aborted, code 3`},
@@ -120,13 +120,13 @@ var eleventhVendors = []told{
 		W updater proxy replied with content-type text/html
 		E updater checksum mismatch, update discarded
 		I updater update finished with status failed`},
-	{name: "a folder of somebody who is gone", layout: "dashed", class: "permission elevation",
-		subject: `C:\ProgramData\Dunlin`, action: "Acl|setting rights", exit: 1, lines: `
-		I Setup Dunlin Route Planner 4.0 Setup starts
+	{name: "a folder of somebody who is gone", layout: "signed dashes", class: "permission elevation",
+		subject: `C:\ProgramData\Turnpike`, action: "Acl|setting rights", exit: 1, lines: `
+		I Setup Turnpike Route Planner 4.0 Setup starts
 		#
-		I Acl setting rights on C:\ProgramData\Dunlin for Users
+		I Acl setting rights on C:\ProgramData\Turnpike for Users
 		E Acl System.UnauthorizedAccessException: Attempted to perform an unauthorized operation.
-		D Acl owner of C:\ProgramData\Dunlin is S-1-5-21-99-88-77-1004 (unknown)
+		D Acl owner of C:\ProgramData\Turnpike is S-1-5-21-99-88-77-1004 (unknown)
 		W Setup undoing
 		I Setup exit code 1`},
 	{name: "ports that are taken", layout: "angles", class: "condition busy in-use network service",
@@ -193,7 +193,7 @@ var eleventhVendors = []told{
 		I main target folder: (none)
 		E main a target folder is required in unattended mode
 		I main setup exits with 64`},
-	{name: "a driver without a signature, in French", layout: "dashed", class: "policy driver corrupt platform custom-action",
+	{name: "a driver without a signature, in French", layout: "signed dashes", class: "policy driver corrupt platform custom-action",
 		subject: "garg-usb.inf", action: "Pilote|ajout du pilote", exit: -536870353, lines: `
 		I Updater Garganey Drawing: installation de la version 5.1
 		#

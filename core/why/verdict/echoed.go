@@ -138,6 +138,9 @@ func (j *judge) underWay() string {
 		if seen++; seen > nearestDone {
 			return ""
 		}
+		if j.elsewhere(m) {
+			continue
+		}
 		text := strings.TrimRight(firstLine(m.Text), " .…")
 		first, _, _ := strings.Cut(text, " ")
 		if m.Kind <= story.KindWarning || j.ofProduct(text) || headWords()["idle"][strings.ToLower(first)] {
@@ -150,6 +153,11 @@ func (j *judge) underWay() string {
 		}
 	}
 	return ""
+}
+
+// elsewhere says whether another part of the program said a message than told the cause.
+func (j *judge) elsewhere(m *story.Message) bool {
+	return len(j.anchor) > 0 && speaks(m) && partOf(j.anchor[0]) && m.Source != j.anchor[0].Source
 }
 
 // unaimed leaves a path, and the word that leads to it, off what is done: "unpacking to C:\Tide".

@@ -245,7 +245,7 @@ func (j *judge) subject(class string) *signs.Subject {
 		return elsewhere || (m.Repeated > mostOfList || j.said.Noise(m)) && !ofFiles[class]
 	})
 	things := slices.Concat(wanted[class], []names.Kind{names.Path, names.Key, names.File, names.Host})
-	if found := j.subjectIn(j.justSaid(near), things, started(class)); found != nil {
+	if found := j.subjectIn(j.samePart(near), things, started(class)); found != nil {
 		return found
 	}
 	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
@@ -265,20 +265,28 @@ func (j *judge) subject(class string) *signs.Subject {
 	return j.subjectIn(slices.Concat(j.anchor, near), []names.Kind{names.Service}, anything)
 }
 
-// justBefore is how many lines before the telling one the same part still speaks of the same
-// thing.
-const justBefore = 3
+// nearby is how many lines before and behind the telling one the same part still speaks of the
+// same thing.
+const nearby = 3
 
-// justSaid are those of some messages, the nearest first, in which the part of the program that
-// told the cause spoke right before: "opening C:\Tide", "access denied".
-func (j *judge) justSaid(near []*story.Message) (own []*story.Message) {
+// samePart are the messages next to the telling one, the nearest first, in which the same part
+// of the program speaks: "opening C:\Tide", "access denied", "owner of C:\Tide is unknown". What
+// was begun stands before what was found out.
+func (j *judge) samePart(near []*story.Message) (own []*story.Message) {
 	m := j.anchor[0]
 	if !partOf(m) {
 		return nil
 	}
+	is := func(o *story.Message) bool { return o.Source == m.Source && j.said.Alike(o) < fewOfList }
 	for _, o := range near {
-		if o.Source == m.Source && len(own) < justBefore && m.Line-o.Line <= around && j.said.Alike(o) < fewOfList {
+		if is(o) && len(own) < nearby && m.Line-o.Line <= around {
 			own = append(own, o)
+		}
+	}
+	at, _ := slices.BinarySearchFunc(j.a.Messages, m.Line+1, func(o *story.Message, line int) int { return o.Line - line })
+	for i := at; i < len(j.a.Messages) && i < at+nearby && j.a.Messages[i].Line-m.Line <= around; i++ {
+		if is(j.a.Messages[i]) {
+			own = append(own, j.a.Messages[i])
 		}
 	}
 	return own
