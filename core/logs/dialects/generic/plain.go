@@ -326,7 +326,7 @@ func (p *Plain) begin(line int, name string) {
 // setupWords begin the words for installing, updating and what it is done with,
 // in small letters, in the languages that we read.
 var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "deploy", ".msi", "msiexec", "instala",
-	"instalo", "aktualis", "aktualiz",
+	"instalo", "aktualis", "aktualiz", "einricht",
 	"mise à jour", "mise en place", "actualiza", "aggiorna", "atualiza", "bijwerk", "uppdater", "güncelle",
 	"kurulum", "yükle", "установ", "обновл",
 	"インストール", "セットアップ", "설치", "업데이트", "安装", "安裝", "更新", "package", "paket",

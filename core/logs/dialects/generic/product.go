@@ -38,7 +38,7 @@ var ofNames = map[string]bool{"of": true, "for": true, "the": true, "to": true, 
 	"welcome": true, "willkommen": true, "bei": true, "starting": true, "launching": true, "started": true, "installing": true, "updating": true, "this": true,
 	"is": true, "version": true, "ver": true, "v": true, "program": true, "programm": true, "programme": true, "wird": true, "gestartet": true, "log": true,
 	"script": true, "deployment": true, "tool": true, "trace": true, "report": true, "protokoll": true, "build": true, "release": true, "edition": true,
-	"package": true, "paket": true, "wizard": true, "assistant": true, "and": true, "und": true, "avvio": true, "inicio": true, "início": true, "début": true, "start": true, "begin": true, "main": true, "démarrage": true, "opening": true,
+	"package": true, "paket": true, "programu": true, "wizard": true, "assistant": true, "and": true, "und": true, "avvio": true, "inicio": true, "início": true, "début": true, "start": true, "begin": true, "main": true, "démarrage": true, "opening": true,
 	"запуск": true, "начало": true, "開始": true, "시작": true, "启动": true, "başlangıç": true}
 
 // mostVersions is how many numbers of a line are looked at.
@@ -75,6 +75,9 @@ func productOf(text string) (name, number string, ok bool) {
 		if ok {
 			return name, text[m[2]:m[3]], true
 		}
+	}
+	if m := setupOf.FindStringSubmatch(text); m != nil && speaksOfSetups([]byte(m[1])) {
+		return m[2], m[3], true
 	}
 	if m := release.FindStringSubmatch(text); m != nil {
 		if name, ok := nameBefore(m[1]); ok && strings.Contains(name, " ") {
@@ -115,6 +118,11 @@ func isSetupProgram(name string) bool {
 // setup: "Tide Watch 3 setup script".
 var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:set-?up|instal|deploy|updat|einricht|kurul|установ|安装|インストール)`)
 
+// setupOf is a word for a setup, one that leads to a name, the name and a whole number:
+// "Einrichtung von Tide Watch 9".
+var setupOf = lazy.MustCompile(`^(\p{L}[\p{L} ]{4,30}?) (?:of|for|von|für|de|du|di|do|da|van|voor|av|för|dla|programu|программы) ` +
+	`((?:\p{Lu}[\p{L}&+-]*)(?: \p{Lu}[\p{L}&+-]*){0,3}) (\d{1,4})(?:\s*$|\s?[-–—(,;.:]| (?:wird|beginnt|startet|starts|begins|gestartet|commence|comienza|inizia|começa)\b)`)
+
 // titled is a line with which a setup says whose it is, and nothing else: a name of several
 // words and a whole number.
 var titled = lazy.MustCompile(`^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})(?:\s*$|\s?[-–—(,;])`)
@@ -140,7 +148,7 @@ func nameBefore(before string) (name string, ok bool) {
 			before = before[at+len(mark):]
 		}
 	}
-	words := afterDoing(strings.Fields(before))
+	words := afterDoing(strings.Fields(puttingInPlace.ReplaceAllString(before, "")))
 	words = trimWords(words)
 	if len(words) == 0 || len(words) > productWords || notProducts[strings.ToLower(strings.Trim(words[0], "().='"))] ||
 		len(words) == 1 && notAlone[strings.ToLower(words[0])] {
@@ -153,6 +161,9 @@ func nameBefore(before string) (name string, ok bool) {
 	}
 	return name, true
 }
+
+// puttingInPlace is a word for a setup that is three words.
+var puttingInPlace = lazy.MustCompile(`(?i)^(?:la )?mise (?:en place|à jour) (?:de |du |d['’])`)
 
 // afterDoing are the words behind what is being done: "Evaluating rules for Tide Watch".
 func afterDoing(words []string) []string {
