@@ -79,29 +79,62 @@ func (j *Journal) load() error {
 	if _, err := f.Seek(j.read, io.SeekStart); err != nil {
 		return err
 	}
-	r := bufio.NewReaderSize(f, 1<<16)
-	for {
-		lines, ends, bad := nextLines(r)
-		decode(lines)
-		for _, l := range lines {
+	if info, err := f.Stat(); err == nil {
+		j.records = slices.Grow(j.records, int((info.Size()-j.read)/shortRecord))
+	}
+	stop := make(chan struct{})
+	defer close(stop)
+	for b := range batches(bufio.NewReaderSize(f, 1<<16), stop) {
+		for _, l := range b.lines {
 			if l.blank {
-				j.read += int64(len(l.text))
+				j.read += int64(l.bytes)
 			} else if err := j.take(l); err != nil {
 				return err
 			}
 		}
-		if bad != nil {
-			return fmt.Errorf("%s:%d: %w", j.Path(), len(j.records)+1, bad)
-		}
-		if ends {
-			return nil
+		if b.bad != nil {
+			return fmt.Errorf("%s:%d: %w", j.Path(), len(j.records)+1, b.bad)
 		}
 	}
+	return nil
+}
+
+// shortRecord is how many bytes a record has on average at least: room for all of a long
+// journal's is made at once.
+const shortRecord = 300
+
+// A batch is some lines of a journal, decoded.
+type batch struct {
+	lines []*written
+	bad   error // why no more could be read
+}
+
+// batches reads a journal ahead of whoever looks at the marks, until the file ends or stop is
+// closed.
+func batches(r *bufio.Reader, stop <-chan struct{}) <-chan batch {
+	all := make(chan batch, 1)
+	go func() {
+		defer close(all)
+		for {
+			lines, ends, bad := nextLines(r)
+			decode(lines)
+			select {
+			case all <- batch{lines, bad}:
+			case <-stop:
+				return
+			}
+			if ends || bad != nil {
+				return
+			}
+		}
+	}()
+	return all
 }
 
 // A written is one line of the journal's file.
 type written struct {
-	text   []byte // with its end
+	text   []byte // with its end; nil once decoded
+	bytes  int    // of the text
 	whole  bool   // it has one
 	blank  bool   // nothing stands on it
 	signed []byte // what its mark is made of
@@ -110,14 +143,14 @@ type written struct {
 	err    error // of decoding it
 }
 
-// batch is how many records are decoded together: to read them is most of the time that a
+// together is how many records are decoded together: to read them is most of the time that a
 // long journal takes, and the marks must be looked at one after another.
-const batch = 1024
+const together = 1024
 
 // nextLines reads up to a batch of lines. ends says that the file does, bad why no more
 // could be read.
 func nextLines(r *bufio.Reader) (lines []*written, ends bool, bad error) {
-	for len(lines) < batch {
+	for len(lines) < together {
 		text, whole, err := nextLine(r)
 		if err != nil {
 			return lines, false, err
@@ -126,7 +159,7 @@ func nextLines(r *bufio.Reader) (lines []*written, ends bool, bad error) {
 		if blank && !whole {
 			return lines, true, nil
 		}
-		if lines = append(lines, &written{text: text, whole: whole, blank: blank}); !whole {
+		if lines = append(lines, &written{text: text, bytes: len(text), whole: whole, blank: blank}); !whole {
 			return lines, true, nil
 		}
 	}
@@ -200,7 +233,7 @@ func (j *Journal) take(l *written) error {
 	}
 	j.changes = max(j.changes, r.Change)
 	j.records = append(j.records, r)
-	j.read += int64(len(l.text))
+	j.read += int64(l.bytes)
 	j.unended = !l.whole
 	return nil
 }
@@ -212,16 +245,21 @@ func parted(line []byte) (signed []byte, mark string) {
 	if i < 0 || !bytes.HasPrefix(line[i:], []byte(open)) || !bytes.HasSuffix(line, []byte(close)) {
 		return line, ""
 	}
-	return append(append([]byte{}, line[:i]...), '}'), string(line[i+len(open) : len(line)-len(close)])
+	mark = string(line[i+len(open) : len(line)-len(close)])
+	line[i] = '}' // in place of the comma
+	return line[:i+1], mark
 }
 
 // mark is made of a record and of the mark before it.
 func (j *Journal) mark(signed []byte) string {
-	h := hmac.New(sha256.New, j.key)
-	h.Write([]byte(j.text))
-	h.Write([]byte{'\n'})
-	h.Write(signed)
-	return hex.EncodeToString(h.Sum(nil)[:markBytes])
+	if j.marker == nil {
+		j.marker = hmac.New(sha256.New, j.key)
+	}
+	j.marker.Reset()
+	io.WriteString(j.marker, j.text) // a hash takes all
+	j.marker.Write([]byte{'\n'})
+	j.marker.Write(signed)
+	return hex.EncodeToString(j.marker.Sum(nil)[:markBytes])
 }
 
 // readKey reads the key that marks are made with.

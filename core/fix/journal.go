@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"hash"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -29,6 +30,7 @@ type Journal struct {
 	unended bool             // the last record lacks its line end
 	changes int              // the last change's number
 	key     []byte           // makes the marks; nil while there is no record
+	marker  hash.Hash        // with the key; made at the first mark
 	shown   bool             // only read, for showing: marks were not looked at, nothing is written
 	held    int              // how many of our own calls hold the lock
 	lock    *os.File         // nil while it is free

@@ -40,10 +40,10 @@ func longJournal(t testing.TB, records int) string {
 }
 
 func BenchmarkOpenJournal(b *testing.B) {
-	dir := longJournal(b, 4_000)
+	dir := longJournal(b, 100_000)
 	for b.Loop() {
 		j, err := OpenJournal(dir, time.Now)
-		if err != nil || len(j.Records()) != 4_000 || len(j.InForce("ELLERY-D07")) != 2_000 {
+		if err != nil || len(j.Records()) != 100_000 || len(j.InForce("ELLERY-D07")) != 50_000 {
 			b.Fatal(err)
 		}
 	}

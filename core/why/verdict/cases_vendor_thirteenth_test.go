@@ -157,10 +157,10 @@ var thirteenthVendors = []told{
 		I x warte 60 Sekunden
 		I x immer noch belegt, die Einrichtung wird beendet (1618)`},
 	{name: "a cabinet that is not on the medium, in French", layout: "words fr2", class: "source path",
-		subject: `\\bry-srv\logiciels\atelier\data2.cab|data2.cab`, exit: 1612, lines: `
-		I x Installation de Bruyère Atelier 2.1
+		subject: `\\bry-srv\logiciels\comptoir\data2.cab|data2.cab`, exit: 1612, lines: `
+		I x Installation de Bruyère Comptoir 2.1
 		#
-		I x ouverture de \\bry-srv\logiciels\atelier\data2.cab
+		I x ouverture de \\bry-srv\logiciels\comptoir\data2.cab
 		I x le fichier data2.cab est introuvable sur le support
 		I x fin de l'installation, résultat 1612`},
 }
