@@ -14,6 +14,10 @@ import (
 var (
 	// called is the function of a program that failed: AddPrinterDriverEx("…") failed.
 	called = lazy.MustCompile(`(?:^|[\s\]>])((?:[A-Za-z_]\w*(?:::|\.))*[A-Z][a-z0-9]+[A-Z]\w*|[A-Za-z_]\w*::\w+)(?:\(|\s?(?:FAILED|failed|returned|失敗|失败))`)
+	// actionNamed is the engine's action in one of its numbered messages, as events hold them.
+	actionNamed = lazy.MustCompile(`(?:^|[.。] )Action:? ([A-Za-z_][\w.]{2,70}), (?:location|entry|source):`)
+	// failedCall is what an update's log says failed: *FAILED* [80244022] Web service call.
+	failedCall = lazy.MustCompile(`^\*?FAILED\*? \[[0-9A-Fa-fx]{6,10}\] ([A-Za-z][\w ]{2,50})`)
 	// inCall is a function's name in a line of a stack trace or a call: QFile::open.
 	inCall = lazy.MustCompile(`\b([A-Za-z_]\w*::[A-Za-z_]\w*)\b`)
 	// tagged is the part of a program before a colon: update::lock: …
@@ -78,6 +82,13 @@ func (j *judge) acting() *string {
 	for _, m := range lines {
 		if m.Action != nil && m.Action.Name != "" {
 			return &m.Action.Name
+		}
+	}
+	for _, re := range []*lazy.Regexp{actionNamed, failedCall} {
+		for _, m := range lines {
+			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				return &f[1]
+			}
 		}
 	}
 	if name := j.echoed(lines); name != "" {

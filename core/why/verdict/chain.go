@@ -47,9 +47,13 @@ func (j *judge) place() {
 	}
 	j.packageName()
 	j.ordered()
-	if sub := j.v.Cause.Subject; j.a.Dialect == story.Servicing && (sub == nil || sub.Name == j.a.Product.Name && !j.named(sub.Name)) {
-		found := j.subjectIn(append(slices.Clone(j.anchor), j.before()...), []names.Kind{names.Package}, anything)
-		j.v.Cause.Subject = cmp.Or(found, sub)
+	if sub := j.v.Cause.Subject; j.a.Dialect == story.Servicing && (sub == nil || sub.Name == j.a.Product.Name) {
+		another := func(n names.Name) bool { return sub == nil || !strings.Contains(n.Text, sub.Name) }
+		if found := j.subjectIn(j.anchor, []names.Kind{names.Package}, another); found != nil {
+			j.v.Cause.Subject = found // what the update's package lacks
+		} else if sub == nil || !j.named(sub.Name) {
+			j.v.Cause.Subject = cmp.Or(j.subjectIn(j.before(), []names.Kind{names.Package}, anything), sub)
+		}
 	}
 	if j.a.Dialect == story.Servicing && b.Action != nil && *b.Action == wholeSession {
 		if said := j.failedTo(); said != "" {

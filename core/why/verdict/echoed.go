@@ -143,7 +143,7 @@ func (j *judge) underWay() string {
 		}
 		text := strings.TrimRight(firstLine(m.Text), " .…")
 		first, _, _ := strings.Cut(text, " ")
-		if m.Kind <= story.KindWarning || j.ofProduct(text) || headWords()["idle"][strings.ToLower(first)] {
+		if m.Kind <= story.KindWarning || j.ofProduct(text) || headWords()["idle"][strings.ToLower(first)] || headWords()["state"][strings.ToLower(first)] {
 			continue
 		}
 		text = unaimed(text)

@@ -220,4 +220,4 @@ func unspacedSetup(word string) bool {
 
 // toldProduct is the name of what an agent installs, in quotation marks behind the
 // word for it.
-var toldProduct = lazy.MustCompile(`(?i)\b(?:application|app|product|package|program|software|task|job|deployment|anwendung|produkt|paket|produit|producto|prodotto|produto)\b[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)
+var toldProduct = lazy.MustCompile(`(?i)\b(?:application|app(?: dt)?|product|package|program|software|task|job|deployment|anwendung|produkt|paket|produit|producto|prodotto|produto)\b[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)

@@ -164,6 +164,11 @@ func (r *Reader) Line(l textfile.Line) {
 	if r.twofold && r.headed(l) {
 		return
 	}
+	if bytes.Contains(l.Text, []byte("1:")) && thrownAt.Match(l.Text) { // where the command before stands in its script: it failed
+		if m := r.b.Last(); m != nil && m.Kind > story.KindError && !m.Verdict {
+			m.Kind = story.KindError
+		}
+	}
 	e, ok := r.parse(l.Text)
 	if e.number != "" && r.scale != nil {
 		e.kind, e.level = r.scale[e.number], true
@@ -174,6 +179,9 @@ func (r *Reader) Line(l textfile.Line) {
 	}
 	r.entry(l, e)
 }
+
+// thrownAt is the line of a PowerShell console under an error that tells where in which script.
+var thrownAt = lazy.MustCompile(`^(?:At|In|En|In riga:|Em|Bij|W|На|発生場所|위치|所在位置|Au caractère) ?.{0,200}\.psm?1:\s?\d+ (?:char|Zeichen|carácter|car|caractere|teken|znak|знак|文字|문자|字符|:) ?:? ?\d+`)
 
 // entry puts an entry into the story.
 func (r *Reader) entry(l textfile.Line, e entry) {

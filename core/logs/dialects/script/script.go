@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -23,6 +24,7 @@ type Reader struct {
 	boxes     bool           // the last line was the head of a message box
 	lastError int            // line of the last question whether to go on in spite of an error
 	uninst    bool           // the way back, or an uninstallation, is under way
+	folder    string         // the folder of programs that the first file goes to, which often has the product's name
 }
 
 // New makes a reader for the log called file.
@@ -58,6 +60,7 @@ var (
 	lastFolder = regexp.MustCompile(`([^\\]+)\\?$`)
 	exitOf     = regexp.MustCompile(`(?i)process exit code: (-?\d+)`)
 	subject    = regexp.MustCompile(`^(?:[A-Za-z]:\\|\\\\|HKEY_|HK(?:LM|CU|CR|U)\\)`)
+	inPrograms = lazy.MustCompile(`(?i)^[a-z]:\\(?:Program Files(?: \(x86\))?|Archivos de programa|Programme|Programmes)\\([^\\]{3,60})\\`)
 	uninstKey  = regexp.MustCompile(`(?i)uninstall key: .*\\([^\\]+?)(?:_is\d)?$`)
 )
 
@@ -119,6 +122,9 @@ func (r *Reader) head(line int, t string) {
 			a.Product.Name = m[1]
 		}
 	case "Dest filename", "Filename":
+		if m := inPrograms.FindStringSubmatch(value); m != nil && r.folder == "" {
+			r.folder = m[1]
+		}
 		if r.section != nil {
 			r.section.Data = append(r.section.Data[:0], story.Line{Place: r.b.Place(line), Text: value})
 			r.section.Name = strings.TrimSuffix(r.section.Name, " entry") + " entry"
@@ -233,6 +239,9 @@ func (r *Reader) failInstall(line int, raw string) {
 func (r *Reader) Finish() []*story.Attempt {
 	all := r.b.Finish()
 	for _, a := range all {
+		if a.Product.Name == "" && len(all) == 1 { // it broke before it wrote what it can be removed by
+			a.Product.Name = r.folder
+		}
 		if a.Success == nil && a.Closed && len(a.Actions) == 0 {
 			for _, m := range a.Messages {
 				if m.Kind == story.KindError || m.Kind == story.KindText && strings.HasPrefix(m.Text, "Message box") {

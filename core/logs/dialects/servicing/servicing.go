@@ -22,6 +22,7 @@ type Reader struct {
 	session *story.Action           // the session under way, nil between them
 	ended   int                     // the last line that ends a program's work, 0 when there is none
 	last    int                     // the last line that is a record
+	told    *story.Attempt          // of which a line names the update by its number
 	firm    map[*story.Attempt]bool // of which a line says that the whole failed
 }
 
@@ -150,6 +151,9 @@ func worthKeeping(low string) bool {
 	return false
 }
 
+// servicedKB is the number of the update that is being put in.
+var servicedKB = regexp.MustCompile(`\b(?:KB|Identifier): (KB\d{6,8})\b`)
+
 // find matches an expression where the text, low in small letters, holds one of the
 // pieces that every match has: few lines do, and looking for a piece is quick.
 func find(x *regexp.Regexp, low, text string, pieces ...string) []string {
@@ -166,7 +170,10 @@ func (r *Reader) shape(line int, e entry, low string) {
 	if m := find(command, low, e.text, "command line"); m != nil {
 		r.b.A.Command = m[1]
 	}
-	if strings.HasPrefix(e.text, "Exec:") || r.b.A.Product.Name == "" || strings.Contains(low, "failed") {
+	if m := find(servicedKB, low, e.text, "kb:", "identifier:"); m != nil && strings.HasPrefix(e.text, "Exec: Processing") {
+		r.b.A.Product.Name, r.told = m[1], r.b.A
+	}
+	if r.told != r.b.A && (strings.HasPrefix(e.text, "Exec:") || r.b.A.Product.Name == "" || strings.Contains(low, "failed")) {
 		if m := find(packageID, low, e.text, "~", "package", "kb"); m != nil {
 			r.b.A.Product.Name = strings.Trim(m[1], "'\",.")
 		}
