@@ -224,7 +224,7 @@ Company=Saltmarsh Quay
 }
 
 func TestDialectsLogs(t *testing.T) {
-	for _, c := range slices.Concat(dialectCases, ownForms, moreDialects, thirdDialects) {
+	for _, c := range slices.Concat(dialectCases, ownForms, moreDialects, thirdDialects, fourthDialects) {
 		t.Run(c.name, func(t *testing.T) {
 			v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(strings.TrimPrefix(c.log, "\n"))}, Options{})
 			if err != nil {
@@ -238,7 +238,7 @@ func TestDialectsLogs(t *testing.T) {
 // Every line that a verdict points at is one of the log, and is quoted as it stands there.
 func TestEvidenceStandsInTheLog(t *testing.T) {
 	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors,
-		seventhVendors) {
+		seventhVendors, eighthVendors, ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors) {
 		log := strings.Split(c.log(chatter), "\n")
 		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(strings.Join(log, "\n"))}, Options{})
 		if err != nil {
