@@ -30,7 +30,12 @@ func (p *Pattern) UnmarshalText(text []byte) error {
 }
 
 // MarshalText writes the pattern as it was read.
-func (p Pattern) MarshalText() ([]byte, error) { return []byte(p.source), nil }
+func (p Pattern) MarshalText() ([]byte, error) {
+	if p.IsZero() {
+		return nil, nil
+	}
+	return []byte(p.source), nil
+}
 
 // IsZero says whether there is no pattern.
 func (p Pattern) IsZero() bool { return p.pattern == nil || p.source == "" }
@@ -59,6 +64,9 @@ func (p Pattern) re() *regexp.Regexp {
 
 // Check says whether the pattern is a regular expression.
 func (p Pattern) Check() error {
+	if p.IsZero() {
+		return nil
+	}
 	_, err := compile(p.source)
 	return err
 }
