@@ -11,6 +11,7 @@ first hypothesis was ahead, what spoke for it, and 1 where it was right.
 
 FOLDER holds labelled logs: an answer NAME.json beside the log or logs that it names
 ("log" or "logs"), with "class" and "also_ok"; FROM and TO are numbers in the names.
+A verdict is only told to be proved when more speaks for it than for any that was wrong.
 "fit" fits the numbers on four fifths of the notes and tries them on the fifth that is
 left, five times over, and prints the table of those tries; --write puts the numbers
 fitted on all notes into core/why/evidence/fitted.txt.
@@ -31,6 +32,7 @@ RATE = 0.05
 SHRINK = 0.02  # keeps the numbers small where few logs speak
 BANDS = (0.9, 0.75, 0.5, 0.25, 0.0)
 NAMES = ("margin", "total", "base")
+ABOVE = 0.5  # how much more evidence than the best supported wrong verdict had counts as proof
 WEIGHED = ("generic", "script", "events")  # dialects whose verdicts come from weighing
 
 
@@ -48,7 +50,7 @@ def cases(program, folder, least, most):
         except ValueError:
             continue
         weighed = said.get("hypotheses") or []
-        if said["logs"][0]["dialect"] not in WEIGHED or not weighed or said["cause"]["class"] is None:
+        if "logs" not in said or said["logs"][0]["dialect"] not in WEIGHED or not weighed or said["cause"]["class"] is None:
             continue
         first = weighed[0]["weight"]
         second = max(weighed[1]["weight"], 0) if len(weighed) > 1 else 0
@@ -93,11 +95,13 @@ def main():
         if band:
             print(f"{least:.2f} and over: {sum(r for _, r in band):3d} of {len(band):3d} right, {sum(p for p, _ in band):5.1f} expected")
         above = least
-    numbers = fit(data)
-    print(" ".join(f"{n} {v:.3f}" for n, v in zip(NAMES, numbers)))
+    found = dict(zip(NAMES, fit(data)))
+    found["proof"] = max(x[0] + x[1] for x, right in data if not right) + ABOVE
+    beyond = [right for x, right in data if x[0] + x[1] >= found["proof"]]
+    print(" ".join(f"{n} {v:.3f}" for n, v in found.items()), f"({len(beyond)} verdicts are proved, all of them right)")
     if "--write" in sys.argv:
         head = [l for l in FITTED.read_text().splitlines() if l.startswith("#")]
-        FITTED.write_text("\n".join(head + [f"{n} {v:.3f}" for n, v in zip(NAMES, numbers)]) + "\n")
+        FITTED.write_text("\n".join(head + [f"{n} {v:.3f}" for n, v in found.items()]) + "\n")
 
 
 main()

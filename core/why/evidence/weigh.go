@@ -310,9 +310,17 @@ func Confidence(hs []Hypothesis) float64 {
 	if len(hs) > 1 {
 		second = max(hs[1].Total, 0)
 	}
-	f := fitted()
-	return 1 / (1 + math.Exp(-(f["margin"]*(hs[0].Total-second) + f["total"]*hs[0].Total + f["base"])))
+	f, margin, total := fitted(), hs[0].Total-second, hs[0].Total
+	sure := 1 / (1 + math.Exp(-(f["margin"]*margin + f["total"]*total + f["base"])))
+	if margin+total < f["proof"] {
+		return min(sure, unproved)
+	}
+	return sure
 }
+
+// unproved is how sure a verdict is at most that no more speaks for than for one that was
+// wrong: below 0.9, from where on it reads as proved.
+const unproved = 0.89
 
 //go:embed fitted.txt
 var fittedText string
