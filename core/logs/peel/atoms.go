@@ -195,9 +195,15 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 			}
 		}
 	case place:
-		if m := inSource.FindSubmatch(line[:min(len(line), maxGroup)]); m != nil {
-			v.name, rest, ok = string(m[1]), line[len(m[0]):], true
-		} else if m := inFunction.FindSubmatch(line[:min(len(line), maxGroup)]); m != nil {
+		head := line[:min(len(line), maxGroup)]
+		if i := bytes.IndexAny(head, "(:"); i <= 0 || bytes.IndexByte(head[:i], ' ') >= 0 { // as most lines
+			break
+		}
+		m := inSource.FindSubmatch(head)
+		if m == nil {
+			m = inFunction.FindSubmatch(head)
+		}
+		if m != nil {
 			v.name, rest, ok = string(m[1]), line[len(m[0]):], true
 		}
 	case sign:
