@@ -238,7 +238,7 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 // doubled is how often the sign that a line begins with is repeated there, when it is one that
 // stands for a level: !!, .., ##.
 func doubled(line []byte) (n int) {
-	if len(line) == 0 || bytes.IndexByte([]byte("!.-#*+>~"), line[0]) < 0 {
+	if len(line) == 0 || bytes.IndexByte([]byte("!.-#*+>~@"), line[0]) < 0 {
 		return 0
 	}
 	for n < len(line) && n < widestSign && line[n] == line[0] {

@@ -78,12 +78,23 @@ func Learn(lines [][]byte) Columns {
 				kept = append(kept, rest)
 			}
 		}
-		if best.constant() && same(kept, rests) { // nothing was taken
+		if best.constant() && same(kept, rests) || mostlyNothing(kept) { // nothing was taken, or all of what the lines say
 			break
 		}
 		found, rests = append(found, best), kept
 	}
 	return found
+}
+
+// mostlyNothing says whether more than half of the lines have nothing left.
+func mostlyNothing(rests [][]byte) bool {
+	n := 0
+	for _, r := range rests {
+		if len(bytes.TrimSpace(r)) == 0 {
+			n++
+		}
+	}
+	return n*2 > len(rests)
 }
 
 // SetOff finds what the lines are set off with, as in a mail or a listing: the same

@@ -18,6 +18,11 @@ var (
 	actionNamed = lazy.MustCompile(`(?:^|[.。] )Action:? ([A-Za-z_][\w.]{2,70}), (?:location|entry|source):`)
 	// failedCall is what an update's log says failed: *FAILED* [80244022] Web service call.
 	failedCall = lazy.MustCompile(`^\*?FAILED\*? \[[0-9A-Fa-fx]{6,10}\] ([A-Za-z][\w ]{2,50})`)
+	// failedIn is what a line says the run failed in: "upgrade failed in: migrating database".
+	failedIn = lazy.MustCompile(`(?i)\b(?:failed|aborted|stopped|broke) (?:in|at|during|while)(?: (?:step|stage|phase|task))?:? ["'‘“]?([\p{L}][\p{L}\d _-]{2,50})["'’”]?[.!]?\s*$`)
+	// pythonFrame and goFrame are the lines of a stack trace that name a function.
+	pythonFrame = lazy.MustCompile(`, line \d+, in (\w+)`)
+	goFrame     = lazy.MustCompile(`\n\s*((?:[\w-]+/)*\w+\.(?:\(\*?\w+\)\.)?\w+)\((?:0x|\.\.\.|\))`)
 	// inCall is a function's name in a line of a stack trace or a call: QFile::open.
 	inCall = lazy.MustCompile(`\b([A-Za-z_]\w*::[A-Za-z_]\w*)\b`)
 	// tagged is the part of a program before a colon: update::lock: …
@@ -84,11 +89,16 @@ func (j *judge) acting() *string {
 			return &m.Action.Name
 		}
 	}
-	for _, re := range []*lazy.Regexp{actionNamed, failedCall} {
+	for _, re := range []*lazy.Regexp{actionNamed, failedCall, failedIn} {
 		for _, m := range lines {
 			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil {
 				return &f[1]
 			}
+		}
+	}
+	for _, m := range append(slices.Clone(lines), j.before()...) {
+		if name := inTrace(m.Text); name != "" {
+			return &name
 		}
 	}
 	if name := j.echoed(lines); name != "" {
@@ -144,6 +154,20 @@ func (j *judge) acting() *string {
 		}
 	}
 	return nil
+}
+
+// inTrace is the function that a stack trace within a message says broke: Python names the
+// innermost last, Go first. Empty without such a trace.
+func inTrace(text string) string {
+	if all := pythonFrame.FindAllStringSubmatch(text, -1); len(all) > 0 {
+		return all[len(all)-1][1]
+	}
+	if strings.Contains(text, "goroutine ") {
+		if f := goFrame.FindStringSubmatch(text); f != nil {
+			return f[1]
+		}
+	}
+	return ""
 }
 
 // speaks says whether a message tells who wrote it, by a name.

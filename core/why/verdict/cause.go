@@ -279,8 +279,10 @@ func (j *judge) fromHit(hits []signs.Hit) {
 // number is the message that the verdict names: the sign's own, that of a line
 // that showed it, or a code that was captured.
 func (j *judge) number(s *signs.Sign, h signs.Hit) *int {
-	if s.Message != 0 {
-		return &s.Message
+	told := strconv.Itoa(s.Message)
+	if s.Message != 0 && (j.said == nil || len(h.Lines) == 0 ||
+		slices.ContainsFunc(h.Lines, func(m *story.Message) bool { return strings.Contains(m.Text, told) })) {
+		return &s.Message // a foreign log that never says it has a number of its own
 	}
 	for _, l := range h.Lines {
 		if l.Number != 0 {

@@ -36,11 +36,6 @@ func (j *judge) place() {
 	}
 	if c := &j.v.Cause; c.Message == nil && j.said != nil && c.Class != nil && *c.Class != "cancelled" {
 		j.numberOf(j.anchor)
-		for _, m := range j.anchor {
-			if code, ok := evidence.CodeOfText(strings.ToLower(m.Text), *c.Class); ok && c.Message == nil {
-				c.Message = &code
-			}
-		}
 		if c.Message == nil {
 			j.numberOf(j.said.Broke())
 		}
@@ -67,10 +62,16 @@ func (j *judge) place() {
 
 // numberOf takes the first number that some messages tell as the cause's.
 func (j *judge) numberOf(ms []*story.Message) {
-	for _, m := range ms {
-		if code, ok := evidence.CodeIn(strings.ToLower(m.Text)); ok {
-			j.v.Cause.Message = &code
-			return
+	for _, text := range []func(*story.Message) string{func(m *story.Message) string { return firstLine(m.Text) }, func(m *story.Message) string { return m.Text }} {
+		for _, m := range ms {
+			if code, ok := evidence.CodeIn(strings.ToLower(text(m))); ok {
+				j.v.Cause.Message = &code
+				return
+			}
+			if code, ok := evidence.CodeOfText(strings.ToLower(text(m)), *j.v.Cause.Class); ok {
+				j.v.Cause.Message = &code
+				return
+			}
 		}
 	}
 }

@@ -125,7 +125,7 @@ func (j *judge) spokenOf(lines []*story.Message) string {
 }
 
 // doing is a line that says what is under way by its first word alone.
-var doing = lazy.MustCompile(`^(?:[A-Za-z][a-z]{2,}(?:ing|ando|endo)|Starting to \w+)\b [^=:;!?]{3,60}$`)
+var doing = lazy.MustCompile(`^(?:(?:[A-Za-z][a-z]{2,}(?:ing|ando|endo)|Starting to \w+)\b [^=:;!?]{3,60}|[A-Z][a-z]{4,}ing)$`)
 
 // underWay is what the nearest line before the failure says is under way: "Compiling the
 // shim", "WriteManifest"; empty where none does, or it says that it is done.
@@ -141,7 +141,7 @@ func (j *judge) underWay() string {
 		if j.elsewhere(m) {
 			continue
 		}
-		text := strings.TrimRight(firstLine(m.Text), " .…")
+		text := strings.TrimRight(lastLine(m.Text), " .…")
 		first, _, _ := strings.Cut(text, " ")
 		if m.Kind <= story.KindWarning || j.ofProduct(text) || headWords()["idle"][strings.ToLower(first)] || headWords()["state"][strings.ToLower(first)] {
 			continue
@@ -153,6 +153,13 @@ func (j *judge) underWay() string {
 		}
 	}
 	return ""
+}
+
+// lastLine is the last line of a message that goes on over several: on a console what is done
+// last stands there.
+func lastLine(text string) string {
+	text = strings.TrimRight(text, "\n ")
+	return strings.TrimSpace(text[strings.LastIndexByte(text, '\n')+1:])
 }
 
 // elsewhere says whether another part of the program said a message than told the cause.

@@ -374,6 +374,9 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 		most := 0
 		for _, m := range lines {
 			for _, n := range names.In(m.Text) {
+				if strings.HasPrefix(m.Text[min(len(m.Text), n.At+len(n.Text)):], `", line `) { // a program's own source, in a trace
+					continue
+				}
 				named := k == names.Unsure && n.At == 0 && strings.HasPrefix(m.Text[len(n.Text):], ": ") // what is done, not to what
 				if n.Kind != k || n.Text == m.Source || named || k == names.Unsure && !tellsOne(n.Text) ||
 					k == names.Service && names.IsCall(n.Text) || !fits(n) {
@@ -398,7 +401,7 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 // mentions is how many lines a name stands in.
 func mentions(lines []*story.Message, name string) (n int) {
 	for _, m := range lines {
-		if strings.Contains(m.Text, name) {
+		if strings.Contains(m.Text, name) || strings.Contains(unescape(m.Text), name) {
 			n++
 		}
 	}

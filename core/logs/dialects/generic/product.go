@@ -98,7 +98,7 @@ func asks(text string) bool {
 var unit = lazy.MustCompile(`^\s?(?:[kmgt]i?b|ms|µs|us|s|sec|min|%|[kmgt]?bit)\b|^\s?%`)
 
 // logOfSetup is the head of a log that says whose it is: "Start of setup log: Tide Watch".
-var logOfSetup = lazy.MustCompile(`(?i)^[^:]{0,30}\b(?:set-?up|install(?:ation)?|deployment|update) log(?: (?:of|for))?: ?(\p{L}[^,;:\\/=]{2,60}?)(?:[,;]|\s*$)`)
+var logOfSetup = lazy.MustCompile(`(?i)^[^:]{0,30}\b(?:set-?up|install(?:ation)?|deployment|update) log(?:(?: (?:of|for))?: ?| (?:of|for) )(\p{L}[^,;:\\/=]{2,60}?)(?:[,;]|\s*$)`)
 
 // capitals are at least two words with capitals, as of a name.
 var capitals = lazy.MustCompile(`^\p{Lu}[\p{L}\d&+-]*(?: \p{Lu}[\p{L}\d&+-]*){1,4}`)
@@ -116,7 +116,7 @@ func isSetupProgram(name string) bool {
 
 // release is a line that begins with a name and a whole number, and speaks of a
 // setup: "Tide Watch 3 setup script".
-var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:set-?up|instal|deploy|updat|einricht|kurul|установ|安装|インストール)`)
+var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:set-?up|instal|deploy|updat|upgrad|einricht|kurul|установ|安装|インストール)`)
 
 // setupOf is a word for a setup, one that leads to a name, the name and a whole number:
 // "Einrichtung von Tide Watch 9".

@@ -4,12 +4,14 @@ package response
 
 import (
 	"bytes"
+	"cmp"
 	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -19,6 +21,9 @@ type Reader struct {
 	b       *lines.Builder // makes the story
 	section string         // the one under way, in small letters
 	found   bool           // the result was told
+	part    string         // what the section under way calls itself
+	failed  bool           // the section under way tells that its part failed
+	broke   bool           // one did
 }
 
 // New makes a reader for the file called file.
@@ -81,7 +86,7 @@ func (r *Reader) Line(l textfile.Line) {
 	}
 	r.b.Ensure(l.Number)
 	if m := section.FindStringSubmatch(t); m != nil {
-		r.section = m[1]
+		r.section, r.part, r.failed = m[1], "", false
 		return
 	}
 	if m := resultKey.FindStringSubmatch(t); m != nil {
@@ -98,7 +103,9 @@ func (r *Reader) Line(l textfile.Line) {
 			text += " (" + w + ")"
 			kind = story.KindError
 		}
-		if code != 0 {
+		if code != 0 && r.broke { // the part that failed was told
+			r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: kind, Source: "response", Text: text, Raw: t})
+		} else if code != 0 {
 			a := r.b.Start(l.Number, r.section, nil)
 			r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: kind, Source: "response", Text: text, Raw: t})
 			r.b.End(a, l.Number, true, &code, t)
@@ -114,8 +121,22 @@ func (r *Reader) Line(l textfile.Line) {
 	r.b.Property(l.Number, m[1], m[2])
 	p := &r.b.A.Product
 	switch strings.ToLower(m[1]) {
-	case "name", "product", "productname", "product name":
-		p.Name = m[2]
+	case "name":
+		if strings.EqualFold(r.section, "application") {
+			p.Name = m[2]
+		} else {
+			r.part = m[2]
+		}
+	case "product", "productname", "product name":
+		if p.Name == "" {
+			p.Name = m[2]
+		}
+	case "status", "state", "result":
+		if endings.Read(m[2]).Fails && !r.broke {
+			r.failed, r.broke = true, true
+			a := r.b.Start(l.Number, cmp.Or(r.part, r.section), nil)
+			r.b.End(a, l.Number, true, nil, t)
+		}
 	case "version", "productversion":
 		if strings.EqualFold(r.section, "application") || p.Version == "" {
 			p.Version = m[2]
@@ -124,11 +145,24 @@ func (r *Reader) Line(l textfile.Line) {
 		p.Manufacturer = m[2]
 	}
 	low := strings.ToLower(m[1])
+	if r.failed && low != "status" && low != "state" && low != "result" { // why it failed stands behind
+		r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: story.KindError, Source: "response", Text: t, Raw: t})
+		return
+	}
 	if strings.Contains(low, "error") || strings.Contains(low, "message") || strings.Contains(low, "reason") ||
 		strings.Contains(low, "failed") || strings.Contains(low, "detail") {
 		r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: story.KindText, Source: "response", Text: t, Raw: t})
 	}
 }
 
-// Finish gives the attempts.
-func (r *Reader) Finish() []*story.Attempt { return r.b.Finish() }
+// Finish gives the attempts. A file that calls nothing an application's name may call the
+// product so.
+func (r *Reader) Finish() []*story.Attempt {
+	all := r.b.Finish()
+	for _, a := range all {
+		if a.Product.Name == "" && !r.broke {
+			a.Product.Name = a.Properties["Name"].Value
+		}
+	}
+	return all
+}
