@@ -224,7 +224,7 @@ Company=Saltmarsh Quay
 }
 
 func TestDialectsLogs(t *testing.T) {
-	for _, c := range slices.Concat(dialectCases, ownForms, moreDialects, thirdDialects, fourthDialects) {
+	for _, c := range slices.Concat(dialectCases, ownForms, moreDialects, thirdDialects, fourthDialects, rareForms) {
 		t.Run(c.name, func(t *testing.T) {
 			v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(strings.TrimPrefix(c.log, "\n"))}, Options{})
 			if err != nil {
