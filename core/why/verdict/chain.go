@@ -62,13 +62,17 @@ func (j *judge) place() {
 
 // numberOf takes the first number that some messages tell as the cause's.
 func (j *judge) numberOf(ms []*story.Message) {
-	for _, text := range []func(*story.Message) string{func(m *story.Message) string { return firstLine(m.Text) }, func(m *story.Message) string { return m.Text }} {
+	for _, whole := range []bool{false, true} { // what stands below a first line is more about something else
 		for _, m := range ms {
-			if code, ok := evidence.CodeIn(strings.ToLower(text(m))); ok {
-				j.v.Cause.Message = &code
-				return
+			text := strings.ToLower(m.Text)
+			if !whole {
+				text = firstLine(text)
 			}
-			if code, ok := evidence.CodeOfText(strings.ToLower(text(m)), *j.v.Cause.Class); ok {
+			code, ok := evidence.CodeIn(text)
+			if !ok {
+				code, ok = evidence.CodeOfText(text, *j.v.Cause.Class)
+			}
+			if ok {
 				j.v.Cause.Message = &code
 				return
 			}
