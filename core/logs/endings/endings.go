@@ -54,7 +54,7 @@ type phrase struct {
 	plain bool // it has a word for a code: the number behind it is one whatever follows
 }
 
-// A table is all phrases, and the automaton that finds them.
+// A table is all phrases, and the set that finds them.
 type table struct {
 	phrases []phrase
 	set     *pieces.Set

@@ -115,7 +115,7 @@ func (m *Masker) learn(kind Kind, name string) string {
 }
 
 // rebuildAt is how many forms may be looked for one by one before they are put into the
-// automaton; more as it grows, so that all its making together is linear.
+// set; more as it grows, so that all its making together is linear.
 func (m *Masker) rebuildAt() int { return max(16, m.built/4) }
 
 // Mask gives a text with tokens in the place of private data.

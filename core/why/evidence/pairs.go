@@ -23,7 +23,7 @@ type pairing struct {
 	states []int
 }
 
-// pairs is pairs.txt, its words in one automaton.
+// pairs is pairs.txt, its words in one set.
 type pairs struct {
 	set     *pieces.Set
 	words   []string

@@ -28,7 +28,7 @@ const wellWords = `done ok okay succeeded successful* running started complete c
 	`pomyślnie úspěšně lyckades başarıyla успешно 成功* 完了* 완료* | ` +
 	`not no never cannot could_not fail* nicht pas nem nie ne inte не *error*`
 
-// outcomeWords are those words in one automaton; those from back on take a word back.
+// outcomeWords are those words in one set; those from back on take a word back.
 var outcomeWords = sync.OnceValue(func() (w struct {
 	set  *pieces.Set
 	of   []string

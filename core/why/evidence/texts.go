@@ -12,7 +12,7 @@ import (
 //go:embed texts.txt
 var textsText string
 
-// texts are the OS's own words for its errors, and the automaton that finds them.
+// texts are the OS's own words for its errors, and the set that finds them.
 var texts = sync.OnceValue(func() (t struct {
 	codes []int
 	set   *pieces.Set

@@ -42,7 +42,7 @@ var markPieces = map[mark][]string{
 	begun:  {"begin", "start", "processing", "entering", "running"},
 }
 
-// marks are all pieces in one automaton.
+// marks are all pieces in one set.
 var marks = sync.OnceValue(func() (m struct {
 	set  *pieces.Set
 	of   []mark

@@ -340,7 +340,7 @@ var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "depl
 var setupThings = []string{`:\`, "hklm", "hkcu", "hkcr", "hkey_", `software\`, ".dll", ".exe", ".cab", ".inf", ".sys", ".ocx", ".reg", ".msp",
 	".msu", ".msix", ".appx"}
 
-// aboutSetups are both in one automaton.
+// aboutSetups are both in one set.
 var aboutSetups = sync.OnceValue(func() *pieces.Set { return pieces.New(slices.Concat(setupWords, setupThings)) })
 
 func speaksOfSetups(line []byte) (speaks bool) {
