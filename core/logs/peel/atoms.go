@@ -22,7 +22,7 @@ const (
 	levelTag               // a letter for how grave it is before a name with a colon or a bracket: E/setup:, E/setup(412)
 	priority               // <134>
 	tag                    // a name with a colon behind it, maybe with a number: setup[3320]:
-	cell                   // a name that ends at a bar, a tab or a semicolon
+	cell                   // a name that ends at a bar, a tab, a semicolon or a comma
 	number                 // digits, or 0x and digits
 	group                  // any other bracket
 	logger                 // a name with a dash behind it, or two colons, between blanks
@@ -76,7 +76,7 @@ func starts(list []Column, line []byte) []Column {
 
 var candidates = []Column{
 	{kind: stamp}, {kind: stampGroup}, {kind: level}, {kind: levelGroup}, {kind: levelTag}, {kind: priority}, {kind: tag},
-	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: cell, end: ';'}, {kind: number}, {kind: group}, {kind: logger},
+	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: cell, end: ';'}, {kind: cell, end: ','}, {kind: number}, {kind: group}, {kind: logger},
 	{kind: numbered}, {kind: speaker}, {kind: suffixed}, {kind: place}, {kind: sign},
 }
 
@@ -156,7 +156,7 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 	case tag:
 		v, rest, ok = takeTag(line)
 	case cell:
-		if i := bytes.IndexByte(line, c.end); i >= 0 && i <= maxName && !openedBy(line[:i]) {
+		if i := bytes.IndexByte(line, c.end); i >= 0 && i <= maxName && !openedBy(line[:i]) && (c.end != ',' || ofOneWord(line, i)) {
 			v, rest, ok = named(line[:i]), line[i:], true
 		}
 	case number:
@@ -255,6 +255,13 @@ var inSource = lazy.MustCompile(`^(?:[\w.-]+[\\/])*([\w-]+)\.(?:c|cc|cpp|cxx|cs|
 
 // inFunction is a module, a function of it, and a line: env:run:92.
 var inFunction = lazy.MustCompile(`^([A-Za-z_][\w.]{1,40}):[\w<>.]{1,40}:\d{1,5}\b`)
+
+// ofOneWord says whether a cell that ends at a comma is one word, and the next follows without
+// a blank: other commas part what a sentence says.
+func ofOneWord(line []byte, comma int) bool {
+	_, n := nameAt(line)
+	return n > 0 && n == comma && comma+1 < len(line) && line[comma+1] != ' '
+}
 
 // openedBy says whether what stands before a bar is two columns, of which the first is a
 // bracket: <files> D | copied.
@@ -467,7 +474,7 @@ func parts(b byte) bool { return bytes.IndexByte([]byte(" \t|;,]"), b) >= 0 }
 // parted is a line behind the blanks and the one sign that part two columns.
 func parted(line []byte) []byte {
 	line = bytes.TrimLeft(line, " \t")
-	for _, sign := range []string{"|", ";", "- ", "– ", "-- ", "— ", ", ", ": "} {
+	for _, sign := range []string{"|", ";", "- ", "– ", "-- ", "— ", ",", ": "} {
 		if rest, ok := bytes.CutPrefix(line, []byte(sign)); ok {
 			return bytes.TrimLeft(rest, " \t")
 		}

@@ -137,6 +137,12 @@ func differentSums(lower string) (c Clue, ok bool) {
 // word for ending: "ended after 11842112 of 48211233 bytes", "got 12 MB, expected 48 MB".
 var partOf = lazy.MustCompile(`\b(?:ended|stopped|broke off|cut off|closed|aborted|interrupted|incomplete|only|got|received|read|size|abgebrochen|nur|interrompu\w*|seulement|solo|apenas)\b[^\d]{0,24}?(\d[\d.,]*) ?([kmg]?b|bytes?|octets|байт)?[, (]{1,3}(?:of|from|instead of|expected|wanted|should be|declared|announced|von|statt|erwartet|sur|de|attendu|atteso|esperado|из)\b[^\d]{0,12}?(\d[\d.,]*) ?([kmg]?b|bytes?|octets|байт)\b`)
 
+// connections are the words for what carries a transfer, in small letters.
+var connections = sync.OnceValue(func() *pieces.Set {
+	return pieces.New([]string{"connection", "verbindung", "connexion", "conexión", "connessione", "conexão", "verbinding", "połącz", "spojení",
+		"anslutning", "bağlantı", "соединен", "接続", "연결", "连接", "連線", "timeout", "timed out"})
+})
+
 // sizes are the units of which one at least must stand in such a line.
 var sizes = sync.OnceValue(func() *pieces.Set {
 	return pieces.New([]string{"byte", "octet", "байт", "kb", "mb", "gb", " b ", " b,", " b)"})
@@ -144,7 +150,7 @@ var sizes = sync.OnceValue(func() *pieces.Set {
 
 // cutShort says that a line tells of fewer bytes than there should be.
 func cutShort(lower string) (c Clue, ok bool) {
-	if !sizes().Any(lower) {
+	if !sizes().Any(lower) || connections().Any(lower) { // what broke the transfer off is told
 		return c, false
 	}
 	m := partOf.FindStringSubmatchIndex(lower)

@@ -389,7 +389,7 @@ var vendors = []told{
 
 func TestVendorsLogs(t *testing.T) {
 	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors,
-		seventhVendors, eighthVendors, ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors) {
+		seventhVendors, eighthVendors, ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors, fourteenthVendors) {
 		t.Run(c.name, func(t *testing.T) {
 			log := c.log(chatter)
 			v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(log)}, Options{})
@@ -406,7 +406,7 @@ func TestVendorsLogs(t *testing.T) {
 func TestVendorsLogsAmongHarshChatter(t *testing.T) {
 	right, all := 0, 0
 	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors,
-		seventhVendors, eighthVendors, ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors) {
+		seventhVendors, eighthVendors, ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors, fourteenthVendors) {
 		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(c.log(harsh))}, Options{})
 		if err != nil {
 			t.Errorf("%s: %v", c.name, err)

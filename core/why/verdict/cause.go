@@ -77,6 +77,7 @@ func (j *judge) cause() {
 	j.elevationTells()
 	if c := &j.v.Cause; c.Subject == nil && j.said != nil && *c.Class != "unknown" && *c.Class != "cancelled" {
 		if e := j.a.Exit; len(j.anchor) == 0 && e != nil { // the number alone told it
+			c.Confidence = min(c.Confidence, bareExit)
 			if at := slices.IndexFunc(j.a.Messages, func(m *story.Message) bool { return m.Line == e.Line }); at >= 0 {
 				j.anchor = j.a.Messages[at : at+1 : at+1]
 			}

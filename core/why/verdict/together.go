@@ -20,6 +20,9 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	for i := range proposals {
 		if len(proposals[i].Lines) == 0 { // by the exit code alone, which in a program of a vendor's is its own
 			proposals[i].Says = evidence.Echo
+			if e := j.a.Exit; e != nil && e.Code > 0 && e.Code < ownNumbers && j.a.Dialect == story.Generic && !hits[i].Sign.Own() {
+				proposals[i].Score *= ownFactor
+			}
 		}
 	}
 	hs := j.said.Weigh(proposals)
@@ -53,6 +56,14 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	}
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 }
+
+const (
+	// ownNumbers is the first exit code that means the same with all who use it, the engine's.
+	ownNumbers = 1600
+	// ownFactor is what is left of a sign that smaller ones show: half of the vendors count their
+	// own reasons.
+	ownFactor = 0.5
+)
 
 // nearness is what signs' data call it.
 var nearness = map[string]evidence.Nearness{"nothing": evidence.Nothing, "echo": evidence.Echo, "tells": evidence.Tells}
@@ -273,18 +284,19 @@ const nearby = 3
 // of the program speaks: "opening C:\Tide", "access denied", "owner of C:\Tide is unknown". What
 // was begun stands before what was found out.
 func (j *judge) samePart(near []*story.Message) (own []*story.Message) {
-	m := j.anchor[0]
-	if !partOf(m) {
+	at := slices.IndexFunc(j.anchor, partOf)
+	if at < 0 {
 		return nil
 	}
+	m := j.anchor[at]
 	is := func(o *story.Message) bool { return o.Source == m.Source && j.said.Alike(o) < fewOfList }
 	for _, o := range near {
 		if is(o) && len(own) < nearby && m.Line-o.Line <= around {
 			own = append(own, o)
 		}
 	}
-	at, _ := slices.BinarySearchFunc(j.a.Messages, m.Line+1, func(o *story.Message, line int) int { return o.Line - line })
-	for i := at; i < len(j.a.Messages) && i < at+nearby && j.a.Messages[i].Line-m.Line <= around; i++ {
+	next, _ := slices.BinarySearchFunc(j.a.Messages, m.Line+1, func(o *story.Message, line int) int { return o.Line - line })
+	for i := next; i < len(j.a.Messages) && i < next+nearby && j.a.Messages[i].Line-m.Line <= around; i++ {
 		if is(j.a.Messages[i]) {
 			own = append(own, j.a.Messages[i])
 		}
@@ -331,7 +343,7 @@ var missingModule = lazy.MustCompile(`(?i)(?:no module named|missing (?:module|l
 var demanding = map[string]bool{"prerequisite": true, "condition": true}
 
 // demanded is such a thing at the begin of a line, with what says that it is one.
-var demanded = lazy.MustCompile(`^(?:[\w ]{0,30}?\b(?:requires|needs|required|missing|wanted)[: ]+)?([\p{Lu}][\p{L}\d.+#&-]*(?: [\p{Lu}\d][\p{L}\d.+#&-]*){0,4}?)(?: ?[:=(]| v?\d+(?:\.\d+)+| (?i:is not installed|not installed|not found|is missing|missing|required|needed|wanted|fehlt|nicht gefunden|nicht installiert|manquant|introuvable|no encontrado|non trovato|ontbreekt))`)
+var demanded = lazy.MustCompile(`^(?:[\w ]{0,30}?\b(?:requires|needs|required|missing|wanted|looking for|searching for|checking for)[: ]+)?((?:\.)?[\p{Lu}][\p{L}\d.+#&-]*(?: [\p{Lu}\d][\p{L}\d.+#&-]*){0,4}?)(?: ?[:=(]| v?\d+(?:\.\d+)+| (?i:is not installed|not installed|not found|is missing|missing|required|needed|wanted|fehlt|nicht gefunden|nicht installiert|manquant|introuvable|no encontrado|non trovato|ontbreekt))`)
 
 // demandedIn finds what the lines ask for. A line that tells neither a version nor that
 // something is missing asks for nothing.

@@ -56,6 +56,9 @@ type stageTold struct {
 // stageOf tells which stage a line speaks of. at are the bytes at which words for a
 // stage begin in low, the text in small letters; the expressions run only there.
 func stageOf(text, low string, found mark, at []int) stageTold {
+	if strings.Contains(low, "scheduled task") || strings.Contains(low, "geplante aufgabe") { // of the OS's, which is no part of a setup
+		return stageTold{}
+	}
 	if counted(text) {
 		if m := countedStage.FindStringSubmatch(text); m != nil {
 			return stageTold{name: strings.TrimSpace(m[2]), number: m[1]}
