@@ -76,7 +76,8 @@ func starts(list []Column, line []byte) []Column {
 
 var candidates = []Column{
 	{kind: stamp}, {kind: stampGroup}, {kind: level}, {kind: levelGroup}, {kind: levelTag}, {kind: priority}, {kind: tag},
-	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: cell, end: ';'}, {kind: cell, end: ','}, {kind: number}, {kind: group}, {kind: logger},
+	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: cell, end: ';'}, {kind: cell, end: ','},
+	{kind: number}, {kind: group}, {kind: logger},
 	{kind: numbered}, {kind: speaker}, {kind: suffixed}, {kind: place}, {kind: sign},
 }
 

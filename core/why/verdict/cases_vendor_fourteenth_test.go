@@ -52,9 +52,9 @@ var fourteenthVendors = []told{
 		I setup this computer's graphics are not sufficient
 		I setup setup closes, code 34`},
 	{name: "a menu that only administrators may change", layout: "parts in brackets", class: "elevation permission", exit: 5, lines: `
-		I setup Gannet Books 2.2 Setup
+		I setup Bonxie Books 2.2 Setup
 		#
-		I shortcut C:\ProgramData\Microsoft\Windows\Start Menu\Programs\Gannet.lnk
+		I shortcut C:\ProgramData\Microsoft\Windows\Start Menu\Programs\Bonxie.lnk
 		E shortcut could not save the shortcut: 0x80070005
 		I setup run as administrator? no
 		E setup Setup could not be completed (5)`},
