@@ -68,6 +68,7 @@ func (j *Journal) load() error {
 	}
 	defer f.Close()
 	if !j.shown {
+		j.marker = nil // it is of the key that was there before
 		if j.key, err = readKey(root); errors.Is(err, fs.ErrNotExist) {
 			return fmt.Errorf("%s: %w: the key that its records are marked with is not there\n"+
 				"hint: nothing is changed on its word; move it away to begin a new one, what it tells stays readable",
@@ -80,14 +81,14 @@ func (j *Journal) load() error {
 		return err
 	}
 	if info, err := f.Stat(); err == nil {
-		j.records = slices.Grow(j.records, int((info.Size()-j.read)/shortRecord))
+		j.records = slices.Grow(j.records, int(min((info.Size()-j.read)/shortRecord, mostAtOnce)))
 	}
 	stop := make(chan struct{})
 	defer close(stop)
 	for b := range batches(bufio.NewReaderSize(f, 1<<16), stop) {
 		for _, l := range b.lines {
 			if l.blank {
-				j.read += int64(l.bytes)
+				j.read += int64(len(l.text))
 			} else if err := j.take(l); err != nil {
 				return err
 			}
@@ -102,6 +103,9 @@ func (j *Journal) load() error {
 // shortRecord is how many bytes a record has on average at least: room for all of a long
 // journal's is made at once.
 const shortRecord = 300
+
+// mostAtOnce is how many records that is at most: a file of somebody else's is not trusted with more.
+const mostAtOnce = 1 << 17
 
 // A batch is some lines of a journal, decoded.
 type batch struct {
@@ -133,8 +137,7 @@ func batches(r *bufio.Reader, stop <-chan struct{}) <-chan batch {
 
 // A written is one line of the journal's file.
 type written struct {
-	text   []byte // with its end; nil once decoded
-	bytes  int    // of the text
+	text   []byte // with its end
 	whole  bool   // it has one
 	blank  bool   // nothing stands on it
 	signed []byte // what its mark is made of
@@ -159,7 +162,7 @@ func nextLines(r *bufio.Reader) (lines []*written, ends bool, bad error) {
 		if blank && !whole {
 			return lines, true, nil
 		}
-		if lines = append(lines, &written{text: text, bytes: len(text), whole: whole, blank: blank}); !whole {
+		if lines = append(lines, &written{text: text, whole: whole, blank: blank}); !whole {
 			return lines, true, nil
 		}
 	}
@@ -233,7 +236,7 @@ func (j *Journal) take(l *written) error {
 	}
 	j.changes = max(j.changes, r.Change)
 	j.records = append(j.records, r)
-	j.read += int64(l.bytes)
+	j.read += int64(len(l.text))
 	j.unended = !l.whole
 	return nil
 }

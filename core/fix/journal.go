@@ -228,12 +228,10 @@ func (j *Journal) Undo(m machine.Machine, number int, force bool) error {
 	if _, err := change(m, *item.Step, from, *item.Before); err != nil {
 		return j.fail(item.Seq, UndoFailed, err)
 	}
-	if err := retime(m, item.Lists); err != nil {
-		return j.fail(item.Seq, UndoFailed, err)
-	}
+	late := retime(m, item.Lists) // the change is taken back all the same
 	checkpoint.Reached("after-undo")
 	_, err = j.write(Record{Phase: Undone, Of: item.Seq})
-	return err
+	return errors.Join(err, late)
 }
 
 // retime gives a twin's lists that read again as before a change the times that they had then.
@@ -242,7 +240,7 @@ func retime(m machine.Machine, was []machine.List) error {
 	for _, l := range was {
 		if ok {
 			if err := twin.Retime(l); err != nil {
-				return err
+				return fmt.Errorf("%s is as it was, but of now: %w", l.Name, err)
 			}
 		}
 	}

@@ -70,7 +70,7 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 		}
 		if status != "done" {
 			if err := retime(m, i.Lists); err != nil {
-				return found, err
+				r.Found += "; " + err.Error()
 			}
 		}
 		if status == "failed" { // what was set aside stands in its place still

@@ -21,8 +21,8 @@ const (
 	// looked up by. Pieces shorter than that are few: they hang at their first byte.
 	short = 4
 	// filterBits is the logarithm of the filter's size: 8 KB, a quarter of the cache that
-	// is nearest. Ten thousand phrases have some three thousand beginnings, which is a
-	// false hit on one byte in twenty.
+	// is nearest. Ten thousand phrases have some 2,500 beginnings, which is a false hit on
+	// one byte in twenty-five.
 	filterBits = 16
 	// spread is 2^64 divided by the golden ratio, which puts neighbours far apart
 	// (Knuth, The Art of Computer Programming, volume 3, section 6.4).

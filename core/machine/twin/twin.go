@@ -234,7 +234,6 @@ func (t *Twin) Tidy(string) error {
 	})
 }
 
-// write replaces a file whole or not at all, and has it on disk when it returns.
 // maxSummed is the size in bytes of the largest list whose sum is taken at each change.
 const maxSummed = 8 << 20
 
@@ -266,6 +265,7 @@ func (t *Twin) Retime(was machine.List) error {
 	return t.root.Chtimes(was.Name, time.Time{}, was.Since)
 }
 
+// write replaces a file whole or not at all, and has it on disk when it returns.
 func (t *Twin) write(name string, b []byte) error {
 	if len(b) == 0 { // as if it had never been there
 		return t.root.Remove(filepath.FromSlash(name))

@@ -72,7 +72,7 @@ func CluesIn(lower string) (clues []Clue) {
 	for _, n := range Numbers(lower) {
 		if c, ok := n.clue(); ok {
 			c.Call = n.Kind == System && !n.Hex && n.Value > 1
-			c.OwnCode = (n.Kind == AnError || n.Kind == AnExit || n.Kind == Alone) && n.Value < leastEngineExit
+			c.OwnCode = (n.Kind == AnError || n.Kind == AnExit || n.Kind == Alone) && n.Value < LeastEngineExit
 			c.Loose = !words && (n.Kind == Alone || n.Kind == AnError)
 			clues = append(clues, c)
 		}
@@ -114,7 +114,7 @@ func programEnded(lower string) (c Clue, ok bool) {
 		return c, false
 	}
 	for _, n := range Numbers(lower) {
-		if n.Kind == AnExit && n.Value != 0 && n.Value < leastEngineExit {
+		if n.Kind == AnExit && n.Value != 0 && n.Value < LeastEngineExit {
 			v := int(n.Value)
 			return Clue{Class: "custom-action", Strength: lexicon.Echo,
 				What: strconv.Itoa(v) + ": a program ended with it", Code: &v, At: n.At}, true
@@ -193,7 +193,7 @@ func (n Number) clue() (c Clue, ok bool) {
 			return set(r.class, r.strength, "errno "+strconv.FormatInt(v, 10), int(v))
 		}
 		return c, false
-	case n.Kind == AnExit && v < leastEngineExit:
+	case n.Kind == AnExit && v < LeastEngineExit:
 		return c, false
 	case v <= 1 || v > math.MaxUint16:
 		return c, false
@@ -201,7 +201,7 @@ func (n Number) clue() (c Clue, ok bool) {
 		if e, known := codes.EngineMessage(int(v)); known && e.Class != "" {
 			return set(e.Class, lexicon.Tells, e.Meaning, int(v))
 		}
-	case v >= leastEngineExit && v < 1700:
+	case v >= LeastEngineExit && v < 1700:
 		if e, known := codes.ExitCode(int(v)); known && e.Class != "" && v != 1603 {
 			return set(e.Class, lexicon.Root, e.Meaning, int(v))
 		}
@@ -213,9 +213,9 @@ func (n Number) clue() (c Clue, ok bool) {
 // errors share their numbers with.
 const leastMessage = 2101
 
-// leastEngineExit is the least number that only the installer engine and those who
+// LeastEngineExit is the least number that only the installer engine and those who
 // follow it end with; smaller ones are each program's own.
-const leastEngineExit = 1600
+const LeastEngineExit = 1600
 
 // system says what a system error speaks of.
 func (n Number) system(set func(string, lexicon.Strength, string, int) (Clue, bool), code int) (Clue, bool) {

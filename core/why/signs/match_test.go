@@ -2,11 +2,13 @@ package signs
 
 import (
 	"fmt"
-	"hollowkey/core/step"
+	"slices"
 	"strings"
 	"testing"
 
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
+	"hollowkey/core/step"
 )
 
 // lineOf makes a weighed line.
@@ -168,5 +170,23 @@ func TestForNumber(t *testing.T) {
 	}
 	if known := ForNumber(99999); known != nil {
 		t.Errorf("behind a number that nobody knows: %v", known)
+	}
+}
+
+// What is listed of a pattern is what is worked out of it.
+func TestListedNeeds(t *testing.T) {
+	p, err := Default()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, s := range p.Signs {
+		for _, w := range s.Seen {
+			for _, pat := range w.patterns() {
+				got, want := needs(pat.source), pieces.Needs(pat.source, true)
+				if !slices.EqualFunc(got, want, slices.Equal) {
+					t.Errorf("%s: %q is listed with %q, needs %q", s.ID, pat.source, got, want)
+				}
+			}
+		}
 	}
 }

@@ -65,9 +65,9 @@ var twelfthVendors = []told{
 	{name: "a cloud folder", layout: "prefixed", class: "path source service condition permission network", exit: 362, lines: `
 		I x Installing Teasel Reader 3.3
 		#
-		I x Checking C:\Users\ivo\OneDrive - Brine\Documents
+		I x Checking C:\Users\ivo\Cloud of Brine\Documents
 		E x The cloud file provider is not running.
-		W x 'C:\Users\ivo\OneDrive - Brine\Documents\Teasel' could not be created
+		W x 'C:\Users\ivo\Cloud of Brine\Documents\Teasel' could not be created
 		E x Installation of Teasel Reader did not complete (362)`},
 	{name: "a processor that lacks instructions", layout: "slashes", class: "platform condition",
 		action: "cpu|checking instruction sets", exit: 14, lines: `

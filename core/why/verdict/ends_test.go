@@ -76,6 +76,10 @@ func TestCutWhileItWorks(t *testing.T) {
 			"2026-05-04 09:12:02 INFO Falling back to full package\n" + work(60), story.Unfinished},
 		"another way, German": {title + work(9) + "2026-05-04 09:12:02 ERROR Installation der Teilpakete fehlgeschlagen\n" +
 			"2026-05-04 09:12:02 INFO weiche aus auf das ganze Paket\n" + work(60), story.Unfinished},
+		"back to what was there": {title + "2026-05-04 09:12:02 INFO Installation failed\n" +
+			"2026-05-04 09:12:02 INFO switching to the previous version\n", story.Failed},
+		"the same again, and nothing behind it": {title + "2026-05-04 09:12:02 ERROR the service Quay does not answer\n" + work(60) +
+			"2026-05-04 09:14:02 ERROR the service Quay does not answer\n", story.Failed},
 		"no other way": {title + work(9) + "2026-05-04 09:12:02 ERROR Delta update failed with 0x80070570\n" +
 			"2026-05-04 09:12:02 INFO sending the report\n" + work(4), story.Failed},
 		"the same as before": {title + "2026-05-04 09:12:02 ERROR post failed: 503\n" + work(60) +

@@ -20,7 +20,7 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	for i := range proposals {
 		if len(proposals[i].Lines) == 0 { // by the exit code alone, which in a program of a vendor's is its own
 			proposals[i].Says = evidence.Echo
-			if e := j.a.Exit; e != nil && e.Code > 0 && e.Code < ownNumbers && j.a.Dialect == story.Generic && !hits[i].Sign.Own() {
+			if e := j.a.Exit; e != nil && e.Code > 0 && e.Code < evidence.LeastEngineExit && j.a.Dialect == story.Generic && !hits[i].Sign.Own() {
 				proposals[i].Score *= ownFactor
 			}
 		}
@@ -57,13 +57,9 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 }
 
-const (
-	// ownNumbers is the first exit code that means the same with all who use it, the engine's.
-	ownNumbers = 1600
-	// ownFactor is what is left of a sign that smaller ones show: half of the vendors count their
-	// own reasons.
-	ownFactor = 0.5
-)
+// ownFactor is what is left of a sign that an exit code below the engine's shows: half of the
+// vendors count their own reasons.
+const ownFactor = 0.5
 
 // nearness is what signs' data call it.
 var nearness = map[string]evidence.Nearness{"nothing": evidence.Nothing, "echo": evidence.Echo, "tells": evidence.Tells}
@@ -252,7 +248,7 @@ func (j *judge) subject(class string) *signs.Subject {
 		if m.Kind <= story.KindWarning {
 			return false
 		}
-		elsewhere := j.said.Alike(m) >= fewOfList && speaks(m) && partOf(j.anchor[0]) && m.Source != j.anchor[0].Source // what another part did
+		elsewhere := j.said.Alike(m) >= fewOfList && j.elsewhere(m) // what another part did
 		return elsewhere || (m.Repeated > mostOfList || j.said.Noise(m)) && !ofFiles[class]
 	})
 	things := slices.Concat(wanted[class], []names.Kind{names.Path, names.Key, names.File, names.Host})
@@ -343,7 +339,7 @@ var missingModule = lazy.MustCompile(`(?i)(?:no module named|missing (?:module|l
 var demanding = map[string]bool{"prerequisite": true, "condition": true}
 
 // demanded is such a thing at the begin of a line, with what says that it is one.
-var demanded = lazy.MustCompile(`^(?:[\w ]{0,30}?\b(?:requires|needs|required|missing|wanted|looking for|searching for|checking for)[: ]+)?((?:\.)?[\p{Lu}][\p{L}\d.+#&-]*(?: [\p{Lu}\d][\p{L}\d.+#&-]*){0,4}?)(?: ?[:=(]| v?\d+(?:\.\d+)+| (?i:is not installed|not installed|not found|is missing|missing|required|needed|wanted|fehlt|nicht gefunden|nicht installiert|manquant|introuvable|no encontrado|non trovato|ontbreekt))`)
+var demanded = lazy.MustCompile(`^(?:[\w ]{0,30}?\b(?:requires|needs|required|missing|wanted|looking for|searching for|checking for)[: ]+)?(\.?[\p{Lu}][\p{L}\d.+#&-]*(?: [\p{Lu}\d][\p{L}\d.+#&-]*){0,4}?)(?: ?[:=(]| v?\d+(?:\.\d+)+| (?i:is not installed|not installed|not found|is missing|missing|required|needed|wanted|fehlt|nicht gefunden|nicht installiert|manquant|introuvable|no encontrado|non trovato|ontbreekt))`)
 
 // demandedIn finds what the lines ask for. A line that tells neither a version nor that
 // something is missing asks for nothing.

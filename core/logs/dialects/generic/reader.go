@@ -32,6 +32,7 @@ type Reader struct {
 	entries int                    // of this attempt so far
 	ends    map[*story.Attempt]int // the last line that is an entry; what follows is another program\'s
 	well    map[*story.Attempt]int // the line that told last that it worked
+	other   map[*story.Attempt]int // the line that told last that what failed is done another way
 	trace   int                    // lines of a stack trace since the last entry
 
 	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
@@ -202,7 +203,7 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	r.b.Ensure(l.Number)
 	r.b.Stamp(l.Number, e.at, e.date)
 	if r.ends == nil {
-		r.ends = map[*story.Attempt]int{}
+		r.ends, r.other = map[*story.Attempt]int{}, map[*story.Attempt]int{}
 	}
 	r.ends[r.b.A] = l.Number
 	r.facts(l.Number, e, low, found, stages)
@@ -337,7 +338,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		a.Restart = true
 	}
 	if e.kind > story.KindWarning && said.Instead && !said.Fails && r.said != nil && !*r.said && line-r.well[a] <= soon && a.Exit == nil {
-		r.said, a.Success = nil, nil // one way failed, and another is gone
+		r.said, a.Success, r.other[a] = nil, nil, line // one way failed, and another is gone
 	}
 }
 
@@ -517,6 +518,10 @@ func (r *Reader) Finish() []*story.Attempt {
 		if a.Success != nil && *a.Success && brokeAfter(a, r.well[a], r.ends[a]) {
 			a.Success = nil
 		}
+		// That other way is no setup when nothing comes of it: it is back to what was there before.
+		if at := r.other[a]; at > 0 && at > r.ends[a]-nearEnd && a.Success == nil && a.Exit == nil {
+			a.Success = new(false)
+		}
 		settle(a, r.ends[a])
 	}
 	// A run after the last one that tells anything is only the program's daily work.
@@ -561,7 +566,7 @@ func refused(ms []*story.Message, end int) bool {
 // that something worked: then that was a part of it.
 func brokeAfter(a *story.Attempt, well, end int) bool {
 	return well > 0 && well < end-nearEnd && slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
-		return m.Kind <= story.KindError && m.Line > max(well, end-nearEnd) && m.Repeated < often && !survived(m)
+		return m.Kind <= story.KindError && m.Line > max(well, end-nearEnd) && m.Repeated < often && !survived(m, end)
 	})
 }
 
@@ -596,11 +601,14 @@ func errorAtEnd(a *story.Attempt) bool {
 // once for each try, and tries three or four times.
 const often = 5
 
+// lastWords is how many lines from the end on nothing is said behind an error that it survived.
+const lastWords = 2
+
 // survived says whether an error ends nothing: it says that it does not matter or is tried
 // another way, or the run went on for long behind another of its kind.
-func survived(m *story.Message) bool {
+func survived(m *story.Message, end int) bool {
 	said := endings.Read(m.Text)
-	return said.Passed || said.Again && !said.Firm || m.Since > 0 && m.Since < m.Line-nearEnd
+	return said.Passed || said.Again && !said.Firm || m.Since > 0 && m.Since < m.Line-nearEnd && m.Line < end-lastWords
 }
 
 // settle decides how an attempt ended of which nothing says so.
@@ -616,7 +624,7 @@ func settle(a *story.Attempt, end int) {
 	}
 	if a.Success == nil {
 		for _, m := range a.Messages {
-			if m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < often && !survived(m) {
+			if m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < often && !survived(m, end) {
 				a.Success = new(false)
 			}
 		}
