@@ -257,7 +257,7 @@ func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps 
 		counted(n[checks.Warn], "warning", "warnings"), n[checks.Unknown], n[checks.Pass])
 	fmt.Fprintf(&b, "%s  %s\n\n", word, s.bold(sum))
 	readySetups(&b, s, res.Others)
-	const words = 9
+	const words = 9 // columns: "unknown", the longest answer, and two blanks
 	gates := false
 	for _, answer := range []checks.State{checks.Stop, checks.Warn, checks.Unknown, checks.Pass} {
 		set := map[checks.State]func(string) string{checks.Stop: s.bad, checks.Warn: s.mind, checks.Unknown: s.mind, checks.Pass: s.good}[answer]
@@ -298,7 +298,7 @@ func readySetups(b *strings.Builder, s Style, list []choose.Candidate) {
 	if len(list) == 0 {
 		return
 	}
-	const names = 9
+	const names = 9 // columns of the heading before each file's name
 	name := func(c choose.Candidate) string { return c.Path[strings.LastIndexAny(c.Path, `\/`)+1:] }
 	why := strings.Join(slices.Concat(list[0].Against, list[0].For), "; ")
 	if why == "" {

@@ -183,7 +183,7 @@ func (p *Product) more(c *collector, key string) {
 	if p.Source == "" {
 		p.Source = c.text(key, "InstallSource")
 	}
-	const digits = len("20261128")
+	const digits = len("20261128") // year, month, day, as the engine writes them; vendors also write other forms
 	if d := c.text(key, "InstallDate"); p.Installed == "" && len(d) == digits && strings.Trim(d, "0123456789") == "" {
 		p.Installed = d[:4] + "-" + d[4:6] + "-" + d[6:]
 	}

@@ -12,9 +12,9 @@ import (
 // Done and the two codes that say "done, and a restart is due". Source: the OS's
 // list of the installer engine's error codes.
 const (
-	Done             = 0
+	Done             = 0    // nothing more to do
 	RestartInitiated = 1641 // the engine restarts the machine itself
-	RestartRequired  = 3010
+	RestartRequired  = 3010 // done; files in use are replaced at the next start
 )
 
 // All lists the codes with which a setup has done its work.
@@ -30,7 +30,7 @@ func Restart(code int) bool { return code == RestartInitiated || code == Restart
 const (
 	facilityMask  = 0xFFFF0000 // severity, customer bit, facility
 	win32Failure  = 0x80070000 // a failure of facility 7, which carries a system error
-	win32CodeMask = 0xFFFF
+	win32CodeMask = 0xFFFF     // the system error in such a failure
 )
 
 // Win32 takes the system error out of an HRESULT that carries one: 0x80070005

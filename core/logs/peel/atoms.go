@@ -87,9 +87,9 @@ var signs = map[byte]string{'!': "warning", 'x': "error", 'X': "error", '*': "in
 // Of a column of names that blanks fill up: it is so wide at most, and no name stands on
 // more than this share of the lines, else it is the first word of what they say.
 const (
-	widest   = 24
-	oneName  = 0.95
-	agreeing = 0.9
+	widest   = 24   // letters and blanks; longer columns of names are parted by signs
+	oneName  = 0.95 // of the lines: some part of a program says its name in nearly all of them
+	agreeing = 0.9  // of the lines have the column: the rest are lines that go on
 )
 
 // filledUp is how wide the column of names is that lines begin with, each filled up with

@@ -14,7 +14,7 @@ const (
 	// halfDay is how far a clock may seem to go back before midnight is the
 	// reason: shifts for summer time and between time servers are shorter.
 	halfDay = 12 * time.Hour
-	day     = 24 * time.Hour
+	day     = 24 * time.Hour // what a clock that went round is behind
 )
 
 // A Clock follows the times of day in the lines of one attempt: it adds a day

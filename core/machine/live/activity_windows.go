@@ -299,7 +299,7 @@ func progressLines(data []byte, atEOF bool) (int, []byte, error) {
 }
 
 const (
-	httpsPort = 443
+	httpsPort = 443             // what setups fetch from; a host that answers there is there
 	hostWait  = 4 * time.Second // a name that is known answers in tens of milliseconds; a person waits
 )
 

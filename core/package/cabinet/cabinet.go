@@ -35,12 +35,12 @@ const (
 	blockSize  = 32768 // uncompressed bytes of a block at most; 2.4
 	maxName    = 1024  // bytes
 
-	flagPrevious = 1
-	flagNext     = 2
-	flagReserve  = 4
+	flagPrevious = 1 // its first file began in the cabinet before; 2.1
+	flagNext     = 2 // its last file goes on in the next one
+	flagReserve  = 4 // the sizes of areas for a program's own use follow
 
 	fromPrevious = 0xFFFD // folder numbers of files that span cabinets; 2.3
-	attributeUTF = 0x80
+	attributeUTF = 0x80   // a file's name is UTF-8, else in the machine's code page; 2.3
 )
 
 // A File is one file in a cabinet.

@@ -6,13 +6,14 @@ import "encoding/binary"
 // frames of 32 KiB that cabinet blocks hold. Source: [MS-PATCH] 2.
 
 const (
-	lzxMinMatch   = 2
-	lzxShortLen   = 7 // lengths that the main symbol itself tells
-	lzxLengthSyms = 249
-	lzxMaxBits    = 16
+	lzxMinMatch   = 2     // bytes; what is shorter stands as it is
+	lzxShortLen   = 7     // lengths that the main symbol itself tells
+	lzxLengthSyms = 249   // of the second tree: matches of 9 to 257 bytes
+	lzxMaxBits    = 16    // of a code: lengths are sent in four bits, by difference
 	lzxMaxFrames  = 32768 // after so many no addresses are turned back
 )
 
+// The kinds of a block; 2.3.1.1.
 const (
 	lzxVerbatim     = 1
 	lzxAligned      = 2

@@ -43,7 +43,7 @@ func Write(items []Item) ([]byte, error) {
 		data = append(append(data, head...), all[:n]...)
 		all = all[n:]
 	}
-	const folderSize = 8
+	const folderSize = 8 // bytes of a folder's entry; [MS-CAB] 2.2
 	start := headerSize + folderSize + len(files)
 	h := make([]byte, headerSize+folderSize)
 	copy(h, Signature)

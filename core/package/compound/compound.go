@@ -27,18 +27,18 @@ var ErrNotCompound = errors.New("not a compound file")
 const Signature = "\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1"
 
 const (
-	headerSize     = 512 // bytes; [MS-CFB] 2.2
-	entrySize      = 128 // bytes of a directory entry; 2.6.1
-	miniSectorSize = 64  // bytes; 2.2
-	miniCutoff     = 4096
-	headerFATs     = 109 // allocation sectors that the header itself lists; 2.2
+	headerSize     = 512  // bytes; [MS-CFB] 2.2
+	entrySize      = 128  // bytes of a directory entry; 2.6.1
+	miniSectorSize = 64   // bytes; 2.2
+	miniCutoff     = 4096 // bytes; shorter streams lie in mini sectors; 2.2
+	headerFATs     = 109  // allocation sectors that the header itself lists; 2.2
 
 	maxRegular = 0xFFFFFFFA // the last number that a sector can have; 2.1
-	difSector  = 0xFFFFFFFC
-	fatSector  = 0xFFFFFFFD
-	endOfChain = 0xFFFFFFFE
-	freeSector = 0xFFFFFFFF
-	noStream   = 0xFFFFFFFF
+	difSector  = 0xFFFFFFFC // it lists allocation sectors
+	fatSector  = 0xFFFFFFFD // it is an allocation sector
+	endOfChain = 0xFFFFFFFE // nothing follows
+	freeSector = 0xFFFFFFFF // nobody's
+	noStream   = 0xFFFFFFFF // of a directory entry: no such neighbour; 2.6.1
 
 	maxEntries = 200_000 // directory entries that we read
 	maxDepth   = 32      // storages within storages

@@ -89,9 +89,9 @@ func valuePath(key, name string) string {
 var locatorRoots = map[int]string{0: "HKCR", 1: "HKCU", 2: "HKLM", 3: "HKU"}
 
 const (
-	locatorKind = 0xF
-	locatorRaw  = 2  // the value itself, not a file or folder that it names
-	locator64   = 16 // the 64-bit view
+	locatorKind = 0xF // the bits that tell what is looked for; the others are flags
+	locatorRaw  = 2   // the value itself, not a file or folder that it names
+	locator64   = 16  // the 64-bit view
 )
 
 // rootName is the key that a search looks at; on a 64-bit OS a search without

@@ -72,9 +72,9 @@ const (
 	nextRemedy    = 0.8  // of the one before it
 	onlyNamed     = 0.3  // of what it would be: it pretends, or has a price of its own
 	foundWrong    = 0.25 // whatever the log says, the machine shows it
-	forAnyProduct = 0.1
-	forAnyMachine = 0.04
-	lastResort    = 0.01
+	forAnyProduct = 0.1  // a repair, a clearing: it helps whatever broke there, now and then
+	forAnyMachine = 0.04 // the component store, the network: seldom the reason that one product fails
+	lastResort    = 0.01 // going back to a restore point takes other work with it
 )
 
 // troubleshooters are the OS's own, by the class of failure that they are made for.
@@ -83,10 +83,10 @@ var troubleshooters = map[string]string{"network": "the network", "component-sto
 
 // What counts against a rung as much as one more size of change.
 const (
-	minutesPerSize = 10
-	restartSize    = 4
-	oneWaySize     = 6
-	personSize     = 3 // somebody has to find out how
+	minutesPerSize = 10 // the time in which somebody tries one smaller thing by hand
+	restartSize    = 4  // everybody on the machine stops working
+	oneWaySize     = 6  // there is no undo
+	personSize     = 3  // somebody has to find out how
 )
 
 // value is what a rung is worth: how likely it is by what it asks.

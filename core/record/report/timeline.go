@@ -147,7 +147,7 @@ func tickStep(total float64) float64 {
 
 // short cuts a name to what fits.
 func short(name string) string {
-	const most = 32
+	const most = 32 // letters that fit the column of names at the size they are drawn in
 	if r := []rune(name); len(r) > most {
 		return string(r[:most-1]) + "…"
 	}

@@ -10,7 +10,7 @@ import (
 )
 
 const (
-	bytesGiB = 1 << 30
+	bytesGiB = 1 << 30 // as people read sizes of drives
 
 	// LeastFree is the free space, in bytes, below which a setup of any size has
 	// trouble: it stands on the drive three times for a while, unpacked, cached

@@ -14,13 +14,13 @@ const (
 	verdictFactor   = 0.45 // the line tells how the run went, not why
 	verdictWithWhy  = 0.85 // it tells both
 	noiseFactor     = 0.5  // lines of this shape come again and again
-	noiseCount      = 8
-	earlierFactor   = 0.8 // said long before the run was given up
-	farLines        = 400 // what counts as long before
+	noiseCount      = 8    // of one shape: what is asked for again after a pause comes three to five times
+	earlierFactor   = 0.8  // said long before the run was given up
+	farLines        = 400  // what counts as long before
 	// debugWeight is of lines that a foreign log calls debug, or that have no level and no word for failing: most of what
 	// they count and name is no failure.
 	debugWeight   = 0.55
-	specificBonus = 0.08
+	specificBonus = 0.08 // a path, a service, a host stands in it: enough to part two lines that say the same
 	otherAction   = 0.75 // said by an action that went on well
 )
 

@@ -82,22 +82,22 @@ const (
 	insideLines  = 4    // no farther than this from one
 	linkedWord   = 0.74 // it has a word with them in common that few lines have
 	linkedNear   = 0.62 // right before them
-	nearLines    = 25
+	nearLines    = 25   // what one step of a setup writes at its usual level
 	linkedAround = 0.45 // some way before them
-	aroundLines  = 120
+	aroundLines  = 120  // the same at its most talkative
 	linkedFail   = 0.5  // another failure of the run, that nothing made good
 	linkedNot    = 0.28 // anything else
 	linkedPassed = 0.4  // it says of itself that it does not matter
 	linkedNoise  = 0.2  // it comes all the time
 	takenBack    = 0.55 // said when the run was given up already, or is rolled back
 	laterFactor  = 0.93 // for each line of another shape that broke before it: what comes later is more of an echo
-	leastLater   = 0.6
+	leastLater   = 0.6  // ten echoes make a line no worse than that
 	closeLines   = 400  // as many lines between two failures as part them for good
 	leastClose   = 0.85 // what a gap leaves at least
 	headClose    = 0.8  // what is farther from the end than this is not yet where it broke
 	behindFactor = 0.5  // said behind the end of the run
 	rareName     = 40   // a name in more lines than this names nothing in particular
-	rareShare    = 0.04
+	rareShare    = 0.04 // the same for short logs, where forty lines are many
 )
 
 // ReadRun looks at the lines of an attempt.

@@ -57,10 +57,10 @@ type Hypothesis struct {
 // What a clue weighs, in nats, when its line is surely about the failure. Found by
 // trying on logs with known answers; scripts/calibrate.py shows how they do.
 const (
-	rootWeight    = 3.2
-	tellsWeight   = 1.9
-	echoWeight    = 1.2
-	againstWeight = -1.5
+	rootWeight    = 3.2  // one such clue alone outweighs that nothing is known
+	tellsWeight   = 1.9  // two are as good as one that is the root
+	echoWeight    = 1.2  // what a failure leads to: it fits many causes
+	againstWeight = -1.5 // it takes back most of what a telling clue gives
 	guessWeight   = 1.1  // of a thing and a state: enough to be named where nothing else speaks, and surely the error is of the setup
 	fading        = 0.45 // what each further point of a class adds of its own weight
 	unknownPrior  = 0.75 // what "unknown" weighs when nothing speaks

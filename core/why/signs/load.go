@@ -40,7 +40,7 @@ var needsText string
 // Limits of a signs file, which may come from anywhere.
 const (
 	maxFile  = 4 << 20 // bytes
-	maxSigns = 5000
+	maxSigns = 5000    // ten times what is built in
 )
 
 // A Pack is a set of signs that are matched together.

@@ -183,10 +183,10 @@ func (j judged) outerness() int {
 // What links two logs to one attempt: a name that one says of the other outweighs all that
 // is alike by chance (the same number, the same hour), and one of these is enough to ask.
 const (
-	linkedByName = 4
-	linkedByCode = 2
-	linkedByTime = 1
-	linkEnough   = 1
+	linkedByName = 4 // more than number and hour together
+	linkedByCode = 2 // the same exit code or product code
+	linkedByTime = 1 // one ran while the other did
+	linkEnough   = 1 // any of these
 )
 
 // inner finds the failed log that tells why j failed.

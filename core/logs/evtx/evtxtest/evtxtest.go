@@ -21,10 +21,10 @@ type Event struct {
 }
 
 const (
-	headSize  = 4096
-	chunkSize = 65536
-	firstAt   = 512
-	maxData   = 4
+	headSize  = 4096  // bytes of the file's head, with its padding
+	chunkSize = 65536 // bytes of every chunk, full or not
+	firstAt   = 512   // where a chunk's records begin: behind its head and its tables of strings and templates
+	maxData   = 4     // values of an event; those that setups write have no more
 	// The places of the template, in the order of a record's values.
 	places = 7 + maxData
 )
