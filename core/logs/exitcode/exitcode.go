@@ -26,6 +26,13 @@ func Good(code int) bool { return slices.Contains(All, code) }
 // Restart says whether it has, and a restart is due.
 func Restart(code int) bool { return code == RestartInitiated || code == RestartRequired }
 
+// Telling says whether the engine's exit code says why it gave up, in place of that something in the
+// setup failed (1603), or that somebody stopped it (1602, 1604).
+func Telling(code int) bool {
+	const first, cancelled, failed, suspended, last = 1601, 1602, 1603, 1604, 1659
+	return code >= first && code <= last && code != cancelled && code != failed && code != suspended
+}
+
 // Parts of an HRESULT. Source: [MS-ERREF] 2.1.
 const (
 	facilityMask  = 0xFFFF0000 // severity, customer bit, facility

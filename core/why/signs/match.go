@@ -151,6 +151,9 @@ func (m *matcher) seen(w *Seen, strength float64) (Hit, bool) {
 		}
 		h.Lines = append(h.Lines, m.scene.Lines[i].Message)
 	}
+	if len(w.Exit) > 0 { // what the setup ended with says it; the lines say of what
+		weight = 1
+	}
 	h.Score = strength * weight
 	return h, true
 }

@@ -389,8 +389,15 @@ func (j *judge) fromMessage(l *signs.Weighed) Cause {
 	c.Title = fillFields(e.Meaning, fields)
 	c.Summary = c.Title + "; usual: " + e.Causes
 	if kind, at, ok := strings.Cut(e.Subject, ":"); ok {
-		if n, err := strconv.Atoi(at); err == nil && n <= len(fields) && fields[n-1] != "" {
-			c.Subject = &signs.Subject{Kind: kind, Name: strings.TrimRight(fields[n-1], `\/`)}
+		n, err := strconv.Atoi(at)
+		if err == nil && n <= len(fields) {
+			name := fields[n-1]
+			if figures(name) { // some write the system's error in the place of the thing
+				name = strings.Join(slices.DeleteFunc(slices.Clone(fields[1:]), figures), " ")
+			}
+			if name != "" {
+				c.Subject = &signs.Subject{Kind: kind, Name: strings.TrimRight(name, `\/`)}
+			}
 		}
 	}
 	j.anchor = append(j.anchor, l.Message)
@@ -401,6 +408,9 @@ func (j *judge) fromMessage(l *signs.Weighed) Cause {
 	}
 	return c
 }
+
+// figures says whether a field is a number alone.
+func figures(field string) bool { return strings.Trim(field, "-0123456789") == "" }
 
 // fillFields puts a record's fields where "[n]" stands; "it" where they are
 // not known.

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
@@ -40,6 +42,7 @@ func (j *judge) place() {
 			j.numberOf(j.said.Broke())
 		}
 	}
+	j.ofItsWords()
 	j.packageName()
 	j.ordered()
 	if sub := j.v.Cause.Subject; j.a.Dialect == story.Servicing && (sub == nil || sub.Name == j.a.Product.Name) {
@@ -57,6 +60,31 @@ func (j *judge) place() {
 	}
 	if b.Action == nil && j.said != nil { // a log without actions still says what was done
 		b.Action = j.acting()
+	}
+}
+
+// ofItsWords takes from the words of a package's own action, in an engine's log, what the cause
+// is about and its number, where only the action itself was named so far.
+func (j *judge) ofItsWords() {
+	c := &j.v.Cause
+	if j.a.Dialect != story.Engine || c.Class == nil || *c.Class == "cancelled" {
+		return
+	}
+	if e := j.a.Exit; c.Message == nil && j.broke == nil && e != nil && exitcode.Telling(e.Code) {
+		c.Message = &e.Code
+	}
+	if j.broke == nil || !j.broke.Custom || *c.Class == "custom-action" {
+		return
+	}
+	if c.Message == nil {
+		j.numberOf(j.anchor)
+	}
+	if c.Subject == nil || c.Subject.Name == "" || c.Subject.Name == j.broke.Name {
+		kinds := slices.Concat(wanted[*c.Class], []names.Kind{names.Key, names.Path, names.Service})
+		another := func(n names.Name) bool { return n.Kind != names.Unsure && n.Text != j.broke.Name }
+		if found := j.subjectIn(j.anchor, kinds, another); found != nil {
+			c.Subject = found
+		}
 	}
 }
 
@@ -158,11 +186,12 @@ func (j *judge) chain() {
 			v.Evidence = append(v.Evidence, l)
 		}
 	}
+	silent := !slices.ContainsFunc(j.anchor, func(m *story.Message) bool { return m.Kind != story.KindResult && tells(m) })
 	for _, l := range j.scene.Lines {
 		if len(v.Evidence) >= maxEvidence {
 			break
 		}
-		if l.Weight > loud && l.Action != nil && l.Action == j.broke && l.Kind != story.KindInfo {
+		if l.Weight > loud && l.Action != nil && l.Action == j.broke && l.Kind != story.KindInfo && (silent || tells(l.Message)) {
 			v.Evidence = append(v.Evidence, lineOf(l.Message))
 		}
 	}
@@ -178,6 +207,16 @@ func (j *judge) chain() {
 		v.Evidence = append(v.Evidence, Line{e.File, e.Line, e.Text})
 	}
 	v.Evidence = firstLines(v.Evidence, maxEvidence)
+}
+
+// tells says whether a line speaks of a failure, in place of what is being done: actions write a
+// line for each file and key.
+func tells(m *story.Message) bool {
+	text := strings.ToLower(m.Text)
+	if _, ok := evidence.CodeIn(text); ok || m.Number != 0 || m.Kind != story.KindText {
+		return true
+	}
+	return endings.Read(m.Text).Failed || len(evidence.CluesIn(text)) > 0
 }
 
 // tellingPart is the line of a message of several lines, a stack trace for

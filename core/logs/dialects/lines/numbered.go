@@ -22,7 +22,7 @@ func Numbered(line []byte) (word []byte, number int, text []byte, ok bool) {
 	for j < len(line) && j < i+6 && line[j] >= '0' && line[j] <= '9' {
 		j++
 	}
-	if i == 0 || j-i < 4 || j-i > 5 || j >= len(line) {
+	if i == 0 || asciiLetter(line[i-1]) || j-i < 4 || j-i > 5 || j >= len(line) {
 		return nil, 0, nil, false
 	}
 	rest := line[j:]
@@ -40,3 +40,7 @@ func Numbered(line []byte) (word []byte, number int, text []byte, ok bool) {
 	}
 	return bytes.TrimSpace(line[:i]), number, bytes.TrimSpace(rest), true
 }
+
+// asciiLetter says whether b ends a word that a number belongs to, as in a file's name. In Chinese
+// and Japanese the number stands right behind the word for an error.
+func asciiLetter(b byte) bool { return b|0x20 >= 'a' && b|0x20 <= 'z' }
