@@ -62,6 +62,9 @@ func (r *reader) word() {
 		!r.speaks(start, end):
 		r.at++ // the blank is the value's equals sign
 		r.value(strings.ToLower(w))
+	case accountWords[w] && start > 0 && strings.HasPrefix(r.text[end:], ": ") && wordAt(r.text[min(end+2, len(r.text)):]) > 0:
+		r.at++
+		r.oneWord(Account)
 	case serviceWords[w] && r.serviceBehind(end): // the service Spooler is stopped
 	case end < len(r.text) && r.text[end] == '=': // a key; its value may be a name
 		r.value(strings.ToLower(w))
@@ -157,16 +160,20 @@ var plainWord = map[string]bool{"failed": true, "returned": true, "error": true,
 
 // value takes the value of a key that says what it names: service=BerthSync.
 func (r *reader) value(key string) {
-	if !serviceWords[key] {
-		return
+	if serviceWords[key] {
+		r.oneWord(Service)
 	}
+}
+
+// oneWord takes what stands behind the sign at r.at, up to a blank or a mark.
+func (r *reader) oneWord(kind Kind) {
 	start := r.at + 1
 	end := start
 	for end < len(r.text) && strings.IndexByte(" ,;)\"'", r.text[end]) < 0 {
 		end++
 	}
 	if end > start+2 {
-		r.add(Service, r.text[start:end], start)
+		r.add(kind, r.text[start:end], start)
 		r.at = end
 	}
 }
@@ -236,6 +243,11 @@ func lastWord(s string) string {
 // serviceWords are words that stand before a service's name, in small letters.
 var serviceWords = map[string]bool{"service": true, "svc": true, "dienst": true, "servicio": true, "servizio": true, "serviço": true, "usługa": true,
 	"usługi": true, "služba": true, "službu": true, "tjänsten": true, "hizmet": true, "hizmeti": true, "служба": true, "службу": true, "службы": true}
+
+// accountWords are words that stand before an account's name inside of a line: "failed to create
+// user: tidesvc". At its start they tell who runs the setup.
+var accountWords = map[string]bool{"user": true, "account": true, "group": true, "benutzer": true, "konto": true, "gruppe": true,
+	"utilisateur": true, "compte": true, "usuario": true, "cuenta": true, "grupo": true}
 
 // notServices are words with a large letter that go on with "service" and name none, in small
 // letters.

@@ -44,6 +44,12 @@ var moreEngineScenarios = []scenario{
 		lines: []string{`Note: 1: 2203 2: C:\Deploy\port.mst 3: -2147287038 `}},
 	{name: "a patch for another version", action: "LaunchConditions", exit: 1642, class: "prerequisite",
 		lines: []string{`Note: 1: 2749 2: C:\fix\tide.msp:430To431 3: C:\Windows\Installer\1a77c0.msi 4: 4.3.0 5: 4.2.0 `}},
+	{name: "a file changed by others", action: "PatchFiles*", class: "prerequisite", message: 1328, subject: `C:\Program Files\Quay\quaycore.dll`,
+		lines: []string{`Note: 1: 1328 2: C:\Program Files\Quay\quaycore.dll 3: -1072807676 `}},
+	{name: "a protected file", action: "InstallFiles*", class: "component-store", message: 1931, subject: `C:\WINDOWS\system32\quartz.dll`,
+		lines: []string{`InstallFiles: File: tide.dll,  Directory: C:\Program Files\Quay\,  Size: 1024`, `Error 1931. The Windows Installer service cannot update the system file C:\WINDOWS\system32\quartz.dll because the file is protected by Windows.`}},
+	{name: "an account that is there", action: "CreateUser*", class: "leftover", message: 1316, subject: "tidesvc",
+		lines: []string{`CreateUser:  Error 0x80070524: Failed to create user: tidesvc`, ca("CreateUser", 1603)}},
 	{name: "a policy", action: "LaunchConditions", exit: 1625, class: "policy", message: 1625,
 		lines: []string{`Note: 1: 1625 `, `The system administrator has set policies to prevent this installation.`}},
 }

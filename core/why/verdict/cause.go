@@ -531,6 +531,7 @@ func (j *judge) builtins() map[string]string {
 	} {
 		caps[name] = a.Properties[property].Value
 	}
+	caps["productcode"] = cmp.Or(caps["productcode"], a.Product.Code)
 	if v, b := caps["versionnt"], caps["build"]; v != "" && b != "" { // as one, so that a dialog's words leave no gap
 		caps["os"] = fmt.Sprintf(" (VersionNT %s, build %s)", v, b)
 	}

@@ -73,14 +73,17 @@ func (j *judge) ofItsWords() {
 	if e := j.a.Exit; c.Message == nil && j.broke == nil && e != nil && exitcode.Telling(e.Code) {
 		c.Message = &e.Code
 	}
-	if j.broke == nil || !j.broke.Custom || *c.Class == "custom-action" {
+	if j.broke == nil || !j.broke.Custom {
 		return
 	}
 	if c.Message == nil {
 		j.numberOf(j.anchor)
 	}
+	if *c.Class == "custom-action" { // the action is what it is about
+		return
+	}
 	if c.Subject == nil || c.Subject.Name == "" || c.Subject.Name == j.broke.Name {
-		kinds := slices.Concat(wanted[*c.Class], []names.Kind{names.Key, names.Path, names.Service})
+		kinds := slices.Concat(wanted[*c.Class], []names.Kind{names.Key, names.Path, names.Service, names.Account})
 		another := func(n names.Name) bool { return n.Kind != names.Unsure && n.Text != j.broke.Name }
 		if found := j.subjectIn(j.anchor, kinds, another); found != nil {
 			c.Subject = found
