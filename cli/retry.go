@@ -180,7 +180,7 @@ func (a *app) retryText(r retryResult, dir string) string {
 	log := quoteArgument(t.LogPath(dir))
 	switch {
 	case r.Change == retry.Gone && t.Rehearsal:
-		fmt.Fprintf(&b, "  the same fix on the machine itself, then  %s\n", s.key("hollowkey retry --machine live"))
+		fmt.Fprintf(&b, "  the same fix on the machine itself, then  %s\n", s.key("hollowkey retry "+quoteArgument(t.Package)+" --machine live"))
 	case t.Verdict.Worked():
 	case r.Change == retry.Same && r.Matters:
 		fmt.Fprintf(&b, "  that is not enough; see what is left:  %s\n", s.key("hollowkey fix "+log+a.where()+" --preview"))
