@@ -16,6 +16,12 @@ var (
 	called = lazy.MustCompile(`(?:^|[\s\]>])((?:[A-Za-z_]\w*(?:::|\.))*[A-Z][a-z0-9]+[A-Z]\w*|[A-Za-z_]\w*::\w+)(?:\(|\s?(?:FAILED|failed|returned|失敗|失败))`)
 	// actionNamed is the engine's action in one of its numbered messages, as events hold them.
 	actionNamed = lazy.MustCompile(`(?:^|[.。] )Action:? ([A-Za-z_][\w.]{2,70}), (?:location|entry|source):`)
+	// actionBeside is the same in any language: Acción RegistrarPuertos, ubicación: C:\…
+	actionBeside = lazy.MustCompile(` ([A-Za-z_][\w.]{2,70}), \p{L}[\p{L} ]{2,30}: ?(?:[A-Za-z]:\\|\\\\|\w+, \p{L}[\p{L} ]{2,30}: )`)
+	// failedNamed is the work that a line says failed: Operation failed: Update Boot Code.
+	failedNamed = lazy.MustCompile(`(?i)^\W*(?:operation|action|step|stage|task|phase) failed: ["']?(\p{L}[\p{L}\d _-]{2,50}?)["']?(?:[.,;(:]|$)`)
+	// failedStage is the same in the causes below an error: 0: stage replace_binaries.
+	failedStage = lazy.MustCompile(`(?m)^\s*\d{1,2}: (?:stage|step|phase|task|action) ([\w.-]{3,50})$`)
 	// failedCall is what an update's log says failed: *FAILED* [80244022] Web service call.
 	failedCall = lazy.MustCompile(`^\*?FAILED\*? \[[0-9A-Fa-fx]{6,10}\] ([A-Za-z][\w ]{2,50})`)
 	// failedIn is what a line says the run failed in: "upgrade failed in: migrating database".
@@ -54,6 +60,22 @@ func (j *judge) failedTo() string {
 	return ""
 }
 
+// operation is the work that a line next to the one that tells the cause says failed, where the OS's
+// setup names it.
+func (j *judge) operation() string {
+	if len(j.anchor) == 0 {
+		return ""
+	}
+	for _, m := range j.a.Messages {
+		if m.Line >= j.anchor[0].Line-around && m.Line <= j.anchor[0].Line+around {
+			if f := failedNamed.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				return f[1]
+			}
+		}
+	}
+	return ""
+}
+
 // before are the messages right before the line that tells the cause, the nearest first.
 func (j *judge) before() (near []*story.Message) {
 	if len(j.anchor) == 0 {
@@ -84,16 +106,26 @@ func (j *judge) acting() *string {
 	if len(j.anchor) > 0 && j.anchor[0].Kind <= story.KindWarning { // what proves the cause, when it tells of a failure itself
 		lines = append([]*story.Message{j.anchor[0]}, lines...)
 	}
-	for _, m := range lines {
+	for _, m := range append(slices.DeleteFunc(slices.Clone(j.anchor), func(m *story.Message) bool {
+		return m.Action == nil || !m.Action.Failed // the step in which the cause stands, where it failed itself
+	}), lines...) {
 		if m.Action != nil && m.Action.Name != "" {
 			return &m.Action.Name
 		}
 	}
-	for _, re := range []*lazy.Regexp{actionNamed, failedCall, failedIn} {
+	if name := j.engineAction(); name != "" {
+		return &name
+	}
+	for _, re := range []*lazy.Regexp{actionNamed, failedNamed, failedCall, failedIn} {
 		for _, m := range lines {
 			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil {
 				return &f[1]
 			}
+		}
+	}
+	for _, m := range lines {
+		if f := failedStage.FindStringSubmatch(m.Text); f != nil {
+			return &f[1]
 		}
 	}
 	for _, m := range append(slices.Clone(lines), j.before()...) {
@@ -154,6 +186,35 @@ func (j *judge) acting() *string {
 		}
 	}
 	return nil
+}
+
+// standardAction is the engine's own action that writes a message, where no other does. Source: the
+// platform SDK, "Windows Installer Error Messages".
+var standardAction = map[int]string{1601: "InstallValidate", 1706: "ResolveSource", 1714: "RemoveExistingProducts", 1904: "SelfRegModules",
+	1905: "SelfUnregModules", 1907: "RegisterFonts", 1909: "CreateShortcuts", 1911: "RegisterTypeLibraries", 1913: "WriteIniValues",
+	1918: "InstallODBC", 1920: "StartServices", 1921: "StopServices", 1922: "DeleteServices", 1923: "InstallServices",
+	1924: "WriteEnvironmentStrings", 1935: "MsiPublishAssemblies", 1303: "CreateFolders", 1304: "InstallFiles", 1306: "InstallFiles",
+	1309: "InstallFiles", 1310: "InstallFiles", 1311: "InstallFiles", 1330: "InstallFiles", 1334: "InstallFiles", 1335: "InstallFiles",
+	1401: "WriteRegistryValues", 1406: "WriteRegistryValues", 1606: "CostFinalize", 1327: "CostFinalize", 1324: "CostFinalize"}
+
+// engineAction is the action of the engine's message that an event holds: the package's own, which
+// the message names, or the engine's that alone writes it.
+func (j *judge) engineAction() string {
+	if j.a.Dialect != story.Events {
+		return ""
+	}
+	for i := len(j.a.Messages) - 1; i >= 0; i-- {
+		m := j.a.Messages[i]
+		if m.Number >= 1720 && m.Number <= 1723 {
+			if f := actionBeside.FindStringSubmatch(m.Text); f != nil {
+				return f[1]
+			}
+		}
+		if name := standardAction[m.Number]; name != "" && m.Kind <= story.KindWarning {
+			return name
+		}
+	}
+	return ""
 }
 
 // inTrace is the function that a stack trace within a message says broke: Python names the

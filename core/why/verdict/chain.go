@@ -58,6 +58,11 @@ func (j *judge) place() {
 			b.Action = &said
 		}
 	}
+	if j.a.Dialect == story.Servicing {
+		if named := j.operation(); named != "" {
+			b.Action = &named
+		}
+	}
 	if b.Action == nil && j.said != nil { // a log without actions still says what was done
 		b.Action = j.acting()
 	}

@@ -8,6 +8,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"time"
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/story"
@@ -19,6 +20,7 @@ type Reader struct {
 	b       *lines.Builder // makes the story
 	section *story.Action  // the section under way, nil between them
 	failed  bool           // a section of the attempt failed
+	broke   *story.Action  // the one whose failure counts so far
 }
 
 // New makes a reader for the log called file.
@@ -78,8 +80,8 @@ func (r *Reader) Line(l textfile.Line) {
 	case begins.MatchString(t):
 		name := begins.FindStringSubmatch(t)[1]
 		r.section = r.b.Start(l.Number, name, nil)
-		if m := infName.FindStringSubmatch(name); m != nil {
-			r.b.A.Package = m[1]
+		if !r.failed {
+			r.about(name)
 		}
 		return
 	case started.MatchString(t):
@@ -121,8 +123,13 @@ func (r *Reader) exit(line int, m []string, raw string) {
 	r.b.End(a, line, failed, code, raw)
 	r.section = nil
 	switch {
+	case failed && r.follows(a):
+		a.Failed, a.Ignored = false, true
 	case failed:
-		r.failed = true
+		r.failed, r.broke = true, a
+		if a != nil {
+			r.about(a.Name)
+		}
 		r.b.A.Success = new(false)
 		if code != nil {
 			r.b.Exit(line, *code, raw)
@@ -136,6 +143,38 @@ func (r *Reader) exit(line int, m []string, raw string) {
 		}
 	}
 	r.b.A.Closed = true
+}
+
+// about takes the driver package that a section is about, with its folder where the section names
+// it: DiInstallDriver - C:\Deploy\card.inf.
+func (r *Reader) about(section string) {
+	if m := infName.FindStringSubmatch(section); m != nil {
+		r.b.A.Package = m[1]
+		if _, path, ok := strings.Cut(section, " - "); ok && strings.HasSuffix(path, m[1]) {
+			r.b.A.Package = path
+		}
+	}
+}
+
+// burst is how long after a section that failed another one is of the same call: a setup that was
+// refused its driver goes on to clear up.
+const burst = 30 * time.Second
+
+// clearing are sections that take something away, which need not be there.
+var clearing = regexp.MustCompile(`(?i)^\w*(?:uninstall|delete|remove)`)
+
+// follows says whether a section that failed comes out of one before it; of two in a burst the
+// first counts, unless it only cleared up.
+func (r *Reader) follows(a *story.Action) bool {
+	first := r.broke
+	if a == nil || first == nil || !first.Failed || a.Name == first.Name || a.Start-first.End > burst || a.Start < first.Start {
+		return false
+	}
+	if clearing.MatchString(first.Name) && !clearing.MatchString(a.Name) {
+		first.Failed, first.Ignored = false, true
+		return false
+	}
+	return true
 }
 
 // sameDevice says whether a section that failed was of the same kind and device.
