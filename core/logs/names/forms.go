@@ -28,11 +28,16 @@ var extensions = func() map[string]bool {
 	return m
 }()
 
+// pageHosts hold pages that the OS's messages send people to, and names of schemas: nobody was
+// asked there.
+var pageHosts = map[string]bool{"go.microsoft.com": true, "aka.ms": true, "schemas.microsoft.com": true, "www.w3.org": true,
+	"schemas.xmlsoap.org": true, "docs.microsoft.com": true, "learn.microsoft.com": true, "support.microsoft.com": true}
+
 // hostName says whether a word is a host: labels in small letters with a letter in
 // the last one, or an address of four numbers.
 func hostName(w string) bool {
 	labels := strings.Split(w, ".")
-	if len(labels) < 2 {
+	if len(labels) < 2 || pageHosts[w] {
 		return false
 	}
 	numbers := 0

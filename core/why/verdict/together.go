@@ -382,7 +382,7 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 		most := 0
 		for _, m := range lines {
 			for _, n := range names.In(m.Text) {
-				if strings.HasPrefix(m.Text[min(len(m.Text), n.At+len(n.Text)):], `", line `) { // a program's own source, in a trace
+				if strings.HasPrefix(m.Text[min(len(m.Text), n.At+len(n.Text)):], `", line `) || inFrame(m.Text, n.At) { // a program's own source, in a trace
 					continue
 				}
 				named := k == names.Unsure && n.At == 0 && strings.HasPrefix(m.Text[len(n.Text):], ": ") // what is done, not to what
@@ -404,6 +404,13 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 		}
 	}
 	return nil
+}
+
+// inFrame says whether a place in a text stands in a frame of a stack trace: at Tide.Setup.Run(String name).
+func inFrame(text string, at int) bool {
+	line := strings.TrimLeft(text[strings.LastIndexByte(text[:min(at, len(text))], '\n')+1:], " \t")
+	line = firstLine(line)
+	return strings.HasPrefix(line, "at ") && strings.Contains(line, "(")
 }
 
 // mentions is how many lines a name stands in.
