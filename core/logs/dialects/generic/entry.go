@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/lazy"
@@ -194,20 +195,32 @@ func glog(rest *[]byte, e *entry) bool {
 
 // object reads a JSON object as an entry, its keys in their order.
 func object(t []byte) (e entry, ok bool) {
+	fs, ok := flatObject(t)
+	if !ok {
+		fs, ok = decoded(t)
+	}
+	if !ok {
+		return e, false
+	}
+	return compose(fs)
+}
+
+// decoded reads any object with the standard decoder.
+func decoded(t []byte) (fs []field, ok bool) {
 	dec := json.NewDecoder(bytes.NewReader(t))
 	dec.UseNumber()
 	if tok, err := dec.Token(); err != nil || tok != json.Delim('{') {
-		return e, false
+		return nil, false
 	}
-	var fs, plainFields, inner []field
+	var plainFields, inner []field
 	for dec.More() {
 		key, err := dec.Token()
 		if err != nil {
-			return e, false
+			return nil, false
 		}
 		var v any
 		if dec.Decode(&v) != nil {
-			return e, false
+			return nil, false
 		}
 		name, _ := key.(string)
 		fs = append(fs, field{name, flat(v)})
@@ -220,7 +233,75 @@ func object(t []byte) (e entry, ok bool) {
 	if len(inner) > 0 && !slices.ContainsFunc(fs, func(f field) bool { return meaning(f.name) == "text" }) { // an envelope
 		fs = slices.Concat(plainFields, inner)
 	}
-	return compose(fs)
+	return fs, true
+}
+
+// flatObject reads an object whose values are numbers, words and plain strings, as most lines of
+// JSON logs are, some ten times faster than the standard decoder, which reads all others.
+func flatObject(t []byte) (fs []field, ok bool) {
+	t = bytes.TrimSpace(t)
+	if len(t) < 2 || t[0] != '{' || t[len(t)-1] != '}' {
+		return nil, false
+	}
+	fs = make([]field, 0, bytes.Count(t, []byte(`":`)))
+	for rest := t[1 : len(t)-1]; ; {
+		key, after, ok := plainString(bytes.TrimLeft(rest, " \t"))
+		after = bytes.TrimLeft(after, " \t")
+		if !ok || len(after) == 0 || after[0] != ':' {
+			return nil, false
+		}
+		rest = bytes.TrimLeft(after[1:], " \t")
+		value := ""
+		if len(rest) > 0 && rest[0] == '"' {
+			value, rest, ok = plainString(rest)
+		} else {
+			value, rest, ok = plainValue(rest)
+		}
+		if !ok {
+			return nil, false
+		}
+		fs = append(fs, field{key, value})
+		if rest = bytes.TrimLeft(rest, " \t"); len(rest) == 0 {
+			return fs, true
+		}
+		if rest[0] != ',' {
+			return nil, false
+		}
+		rest = rest[1:]
+	}
+}
+
+// plainString reads a string without escapes at the begin of t.
+func plainString(t []byte) (s string, rest []byte, ok bool) {
+	if len(t) < 2 || t[0] != '"' {
+		return "", nil, false
+	}
+	end := bytes.IndexByte(t[1:], '"')
+	if end < 0 {
+		return "", nil, false
+	}
+	in := t[1 : 1+end]
+	for _, c := range in {
+		if c == '\\' || c < ' ' { // an escape, or what must be one
+			return "", nil, false
+		}
+	}
+	return string(in), t[end+2:], utf8.Valid(in)
+}
+
+// plainValue reads a number or one of JSON's words at the begin of t, as flat writes it.
+func plainValue(t []byte) (s string, rest []byte, ok bool) {
+	end := bytes.IndexAny(t, ", \t")
+	if end < 0 {
+		end = len(t)
+	}
+	switch w := string(t[:end]); {
+	case w == "null":
+		return "", t[end:], true
+	case w != "" && w[0] != '{' && w[0] != '[' && json.Valid(t[:end]):
+		return w, t[end:], true
+	}
+	return "", nil, false
 }
 
 // within are the fields of an object in an envelope: {"meta":{…},"data":{"message":…}}.

@@ -3,6 +3,8 @@ package generic
 import (
 	"bytes"
 	"context"
+	"encoding/json"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -241,4 +243,39 @@ func TestBlocks(t *testing.T) {
 	if b := NewBlocks("x", bytes.Split([]byte("Name: a\nSize: 3\nName: b\nSize: 4\nName: c\nSize: 5\n"), []byte("\n"))); b != nil {
 		t.Error("a list without time, level and words is taken for a log")
 	}
+}
+
+// What is read the short way reads as with the standard decoder.
+func TestFlatObjects(t *testing.T) {
+	for _, c := range []struct {
+		text string
+		flat bool
+	}{
+		{`{"ts":"2026-05-04T09:12:01Z","lvl":30,"msg":"copied tide.dll","ok":true,"err":null}`, true},
+		{` { "a" : "b" , "n" : -1.5e3 , "f" : false } `, true},
+		{`{"a":"C:\\Tide"}`, false}, {`{"a":{"b":1}}`, false}, {`{"a":[1]}`, false}, {`{}`, false}, {`{"a":01}`, false},
+		{`{"a":tru}`, false}, {`{"a":1,}`, false}, {`{"a" 1}`, false}, {`{"a":"b"`, false}, {`{"a":"b"}}`, false},
+		{"{\"a\":\"\xff\"}", false}, {"{\"a\":\"tab\tin it\"}", false}, {`{"a":1 2}`, false}, {`{"a":"x","a":"y"}`, true}, {`{"a":"潮"}`, true},
+	} {
+		fast, ok := flatObject([]byte(c.text))
+		if ok != c.flat {
+			t.Errorf("%s: read the short way: %v", c.text, ok)
+			continue
+		}
+		if slow, valid := decoded([]byte(c.text)); ok && (!valid || !slices.Equal(fast, slow)) {
+			t.Errorf("%s: %v, the decoder %v", c.text, fast, slow)
+		}
+	}
+}
+
+func FuzzFlatObject(f *testing.F) {
+	f.Add([]byte(`{"ts":"2026-05-04T09:12:01Z","lvl":30,"msg":"copied","ok":true,"err":null}`))
+	f.Fuzz(func(t *testing.T, text []byte) {
+		fast, ok := flatObject(text)
+		if slow, valid := decoded(text); ok && valid && !slices.Equal(fast, slow) {
+			t.Errorf("%q: %v, the decoder %v", text, fast, slow)
+		} else if ok && !json.Valid(text) {
+			t.Errorf("%q is none", text)
+		}
+	})
 }
