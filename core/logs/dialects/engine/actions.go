@@ -41,7 +41,7 @@ func (r *Reader) start(line int, name []byte, phase story.Phase, marked bool) {
 	} else {
 		r.a.Dropped++
 	}
-	r.open = append(r.open, &running{Action: a, win: r.fresh(), started: marked})
+	r.open = append(r.open, &running{Action: a, win: r.fresh(), started: marked, standard: standard[a.Name]})
 }
 
 func (r *Reader) fresh() *window {
@@ -149,6 +149,8 @@ func (r *Reader) recall(a *story.Action, w *window) {
 // operation takes an executed operation of a script.
 func (r *Reader) operation(line int, op []byte) {
 	switch {
+	case bytes.HasPrefix(op, []byte("FileCopy(")): // most of them are
+		r.window().addData(line, r.clock.Now(), op)
 	case bytes.HasPrefix(op, []byte("ActionStart(")):
 		name := opArgument(op, "Name")
 		if len(name) == 0 {
@@ -169,7 +171,7 @@ func (r *Reader) operation(line int, op []byte) {
 		}
 	case bytes.HasPrefix(op, []byte("ServiceControl(")), bytes.HasPrefix(op, []byte("ServiceInstall(")),
 		bytes.HasPrefix(op, []byte("RegOpenKey(")), bytes.HasPrefix(op, []byte("FolderCreate(")),
-		bytes.HasPrefix(op, []byte("FileCopy(")), bytes.HasPrefix(op, []byte("FileRemove(")),
+		bytes.HasPrefix(op, []byte("FileRemove(")),
 		bytes.HasPrefix(op, []byte("SetTargetFolder(")), bytes.HasPrefix(op, []byte("ChangeMedia(")):
 		r.window().addData(line, r.clock.Now(), op)
 	}

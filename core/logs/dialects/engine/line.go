@@ -38,6 +38,9 @@ func prefixed(line []byte) (side byte, at time.Duration, text []byte, ok bool) {
 
 // clock reads H:MM:SS or H:MM:SS:mmm as time of day, -1 when it is neither.
 func clock(b []byte) time.Duration {
+	if at, ok := fullClock(b); ok {
+		return at
+	}
 	var part [4]int
 	n, digits := 0, 0
 	for _, c := range b {
@@ -58,6 +61,24 @@ func clock(b []byte) time.Duration {
 	}
 	return time.Duration(part[0])*time.Hour + time.Duration(part[1])*time.Minute +
 		time.Duration(part[2])*time.Second + time.Duration(part[3])*time.Millisecond
+}
+
+// fullClock reads HH:MM:SS:mmm, as nearly all lines have it.
+func fullClock(b []byte) (at time.Duration, ok bool) {
+	if len(b) != len("09:12:01:100") || b[2] != ':' || b[5] != ':' || b[8] != ':' {
+		return 0, false
+	}
+	bad := byte(0)
+	two := func(i int) int {
+		tens, ones := b[i]-'0', b[i+1]-'0'
+		bad |= tens/10 | ones/10 // not zero where one is no digit
+		return int(tens)*10 + int(ones)
+	}
+	h, m, s, ms := two(0), two(3), two(6), two(9)*10+int(b[11]-'0')
+	if bad |= (b[11] - '0') / 10; bad != 0 || h > 23 || m > 59 || s > 60 {
+		return 0, false
+	}
+	return time.Duration((h*60+m)*60+s)*time.Second + time.Duration(ms)*time.Millisecond, true
 }
 
 type markKind uint8

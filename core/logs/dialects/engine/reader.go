@@ -45,8 +45,9 @@ type Reader struct {
 // running is an open action with what was said while it ran.
 type running struct {
 	*story.Action
-	win     *window // lines of this action that are kept
-	started bool    // its own start mark was seen
+	win      *window // lines of this action that are kept
+	started  bool    // its own start mark was seen
+	standard bool    // it is one of the engine's own
 }
 
 // New makes a reader for the log called file.

@@ -17,6 +17,10 @@ var (
 // plainLine takes a line without the engine's stamp: an action mark, a message,
 // a property of the final list, or what a custom action wrote.
 func (r *Reader) plainLine(line int, text []byte) {
+	if n := len(r.open); n > 0 && r.open[n-1].standard && surelyData(text, r.open[n-1].Name) {
+		r.window().addData(line, r.clock.Now(), text)
+		return
+	}
 	switch {
 	case bytes.HasPrefix(text, propertyMark):
 		r.listed(line, text)
@@ -76,6 +80,17 @@ func isData(text []byte, action string) bool {
 	}
 	return len(text) > len(action)+1 && text[len(action)] == ':' && string(text[:len(action)]) == action && standard[action]
 }
+
+// surelyData says whether a line is such text whatever else it looks like: most lines of a log are,
+// so it is asked first.
+func surelyData(text []byte, action string) bool {
+	rest := len(action) + len(": ")
+	return len(text) > rest && text[len(action)] == ':' && text[rest-1] == ' ' && string(text[:len(action)]) == action &&
+		(bytes.HasPrefix(text[rest:], fileWord) || bytes.HasPrefix(text[rest:], keyWord) || bytes.HasPrefix(text[rest:], folderWord))
+}
+
+// These stand in nearly all progress texts.
+var fileWord, keyWord, folderWord = []byte("File: "), []byte("Key: "), []byte("Folder: ")
 
 // dataWords begin the progress texts where the engine does not put the action's
 // name in front.
