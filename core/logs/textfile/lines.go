@@ -94,8 +94,8 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- block, info 
 	emit := func(text []byte, mixed bool, notes *Notes) bool {
 		number++
 		info.Lines = number
-		if n := len(text); n > 0 && (text[n-1] == '\r' || text[n-1] == 0) {
-			text = bytes.TrimRight(text, "\r\x00")
+		for n := len(text); n > 0 && (text[n-1] == '\r' || text[n-1] == 0); n = len(text) {
+			text = text[:n-1]
 		}
 		l := Line{Number: number, Text: text, Cut: cut, Notes: notes}
 		if len(l.Text) > MaxLine {
