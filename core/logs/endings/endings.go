@@ -162,7 +162,7 @@ func Read(line string) (r Reading) {
 		if p.says == ill && !slices.ContainsFunc(over, func(e int) bool { return e <= i && strings.Trim(low[e:i], resultMarks) == "" }) {
 			return
 		}
-		if p.says == end || p.says == worked || p.says == number {
+		if p.says == end || p.says == worked || p.says == number || p.says == gives {
 			over = append(over, stop)
 		}
 		all |= p.says

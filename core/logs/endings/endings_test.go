@@ -37,6 +37,10 @@ func TestRead(t *testing.T) {
 	for _, tt := range []struct{ line, want string }{
 		{"Setup failed, exit code 14", "exit 14 failed"},
 		{"exit 17", "exit 17"},
+		{"setup was not installed, 8", "exit 8 failed"},
+		{"setup finished with errors (6)", "exit 6 failed"},
+		{"setup done with errors in 3 files", "failed"},
+		{"Installation wurde nicht installiert, 5", "exit 5 failed"},
 		{"setup ended with exit code: -1", "exit -1"},
 		{"process exited with 0x80070005", "exit -2147024891"},
 		{"Setup finished with status 31 (Broken)", "exit 31"},

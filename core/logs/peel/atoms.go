@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"hollowkey/core/logs/lazy"
 )
@@ -19,7 +20,7 @@ const (
 	stampGroup             // a bracket that begins with one
 	level                  // a word for how grave the line is
 	levelGroup             // a bracket that holds one alone
-	levelTag               // a letter for how grave it is before a name with a colon or a bracket: E/setup:, E/setup(412)
+	levelTag               // a letter for how grave it is before a name or a stamp: E/setup:, E/setup(412), E0511 07:40:18
 	priority               // <134>
 	tag                    // a name with a colon behind it, maybe with a number: setup[3320]:
 	cell                   // a name that ends at a bar, a tab, a semicolon or a comma
@@ -105,6 +106,7 @@ func filledUp(lines [][]byte) byte {
 		if w == "" || at == n || at > widest || at == len(l) {
 			continue
 		}
+		at -= n - utf8.RuneCountInString(w) // they stand in line by letters
 		if widths[at]++; names[at] == nil {
 			names[at] = map[string]int{}
 		}
@@ -174,6 +176,8 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 			if ok {
 				v.level = string(line[:1])
 			}
+		} else if v, rest, ok = letterStamp(line); ok {
+			break
 		}
 	case numbered:
 		if w, n := nameAt(line); w != "" && n < len(line) && (line[n] == '(' || line[n] == '[') {
@@ -219,8 +223,10 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 			}
 		}
 	case padded:
-		if w, n := nameAt(line); n > 0 && n < int(c.end) && len(line) > int(c.end) && len(bytes.TrimLeft(line[n:c.end], " ")) == 0 {
-			v, rest, ok = named([]byte(w)), line[c.end:], true
+		w, n := nameAt(line)
+		end := int(c.end) + n - utf8.RuneCountInString(w)
+		if n > 0 && n < end && len(line) > end && len(bytes.TrimLeft(line[n:end], " ")) == 0 {
+			v, rest, ok = named([]byte(w)), line[end:], true
 		}
 	case logger:
 		w, n := nameAt(line)
@@ -250,6 +256,22 @@ func doubled(line []byte) (n int) {
 
 // widestSign is how many signs in a row stand for one level at most; more are a rule.
 const widestSign = 3
+
+// letterStamp reads a letter for how grave a line is with month, day and time right behind it:
+// E0511 07:40:18.813000.
+func letterStamp(line []byte) (v value, rest []byte, ok bool) {
+	const head = len("E0511 ")
+	v.at = -1
+	if len(line) < head+len("7:40") || Level(string(line[:1])) == Unknown || digits(line[1:]) != head-2 ||
+		line[head-1] != ' ' && line[head-1] != '/' {
+		return v, nil, false
+	}
+	_, at, n := anyStamp(line[head:])
+	if n == 0 || at < 0 {
+		return v, nil, false
+	}
+	return value{stamped: true, at: at, level: string(line[:1])}, line[head+n:], true
+}
 
 // inSource is a source file, maybe with its folders, and a line of it.
 var inSource = lazy.MustCompile(`^(?:[\w.-]+[\\/])*([\w-]+)\.(?:c|cc|cpp|cxx|cs|h|hpp|go|rs|py|java|kt|js|ts|pas|vb|swift|pl)(?:\(\d{1,5}\):?|:\d{1,5}:?)`)

@@ -148,10 +148,25 @@ func TestFilledUp(t *testing.T) {
 	if n := filledUp(lines("main   Tide Watch setup", "copy   file 3 of 9", "drv    stop tide")); n != 7 {
 		t.Errorf("a column of %d", n)
 	}
+	if n := filledUp(lines("début  Tide Watch setup", "copie  fichier 3 de 9", "pilote arrêt", "clé    lue")); n != 7 {
+		t.Errorf("with accents, a column of %d", n)
+	}
 	if n := filledUp(lines("copied  file 3", "copied  file 4", "copied  file 5")); n != 0 {
 		t.Errorf("one word is a column of %d", n)
 	}
 	if n := filledUp(lines("the lamp is on", "boats came in", "none left")); n != 0 {
 		t.Errorf("a text has a column of %d", n)
+	}
+}
+
+// A letter for how grave a line is, with month, day and time right behind it.
+func TestLetterBeforeTheStamp(t *testing.T) {
+	for line, want := range map[string]string{
+		"E0511 07:40:18.813000  4412 reg.cc:24] value": "E", "I0102 15:04:05 copy": "I",
+		"E511 07:40:18 short": "", "Q0511 07:40:18 what": "", "E0511 is an error": "", "I0511": "", "E05112 07:40:18": "",
+	} {
+		if v, _, _ := letterStamp([]byte(line)); v.level != want {
+			t.Errorf("%s: level %q, want %q", line, v.level, want)
+		}
 	}
 }

@@ -31,21 +31,23 @@ func TestPolicySet(t *testing.T) {
 
 func TestWrongTypesAndSizes(t *testing.T) {
 	for line, want := range map[string]string{
-		"value Count: type 1, wanted 4":                                     "registry",
-		"Queues\\Count has type REG_SZ, expected REG_DWORD":                 "registry",
-		"REG_SZ found where a REG_DWORD is expected":                        "registry",
-		"value Path: type REG_EXPAND_SZ":                                    "",
-		"payload tide.pak 734003200 bytes, catalogue says 851443712":        "corrupt",
-		"size 115343360, expected 571604992":                                "corrupt",
-		"length 48211233 differs from 48211200":                             "corrupt",
-		"payload 1048576 bytes, catalogue says 1048576":                     "",
-		"copied 1048576 bytes, 2097152 in all":                              "",
-		"request 123456 expects 654321":                                     "",
-		"read 4096 bytes at 812":                                            "",
+		"value Count: type 1, wanted 4":                              "registry",
+		"Queues\\Count has type REG_SZ, expected REG_DWORD":          "registry",
+		"REG_SZ found where a REG_DWORD is expected":                 "registry",
+		"value Path: type REG_EXPAND_SZ":                             "",
+		"payload tide.pak 734003200 bytes, catalogue says 851443712": "corrupt",
+		"size 115343360, expected 571604992":                         "corrupt",
+		"length 48211233 differs from 48211200":                      "corrupt",
+		"payload 1048576 bytes, catalogue says 1048576":              "",
+		"copied 1048576 bytes, 2097152 in all":                       "",
+		"request 123456 expects 654321":                              "",
+		"read 4096 bytes at 812":                                     "",
+		"length 286":                                                 "path", "path length: 271 characters": "path", "länge 302 zeichen": "path", "name length 264": "path",
+		"length 212": "", "content length 512": "", "buffer length 300": "", "length 48211": "", "key length 521": "", "wavelength 300": "",
 		"the installed size is 48211233 bytes; the disk has 500000000 free": "",
 	} {
 		low, got := strings.ToLower(line), ""
-		for _, look := range []func(string) (Clue, bool){ofWrongType, differentSizes} {
+		for _, look := range []func(string) (Clue, bool){ofWrongType, differentSizes, statedLength} {
 			if c, ok := look(low); ok {
 				got = c.Class
 			}

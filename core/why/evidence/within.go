@@ -3,6 +3,7 @@ package evidence
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"unicode"
@@ -26,6 +27,9 @@ func comparedIn(text, lower string) (clues []Clue) {
 		clues = append(clues, c)
 	}
 	if c, ok := ofWrongType(lower); ok {
+		clues = append(clues, c)
+	}
+	if c, ok := statedLength(lower); ok {
 		clues = append(clues, c)
 	}
 	if !twoNumbers(lower) { // as most lines
@@ -207,6 +211,27 @@ func longPath(text, lower string) (c Clue, ok bool) {
 	}
 	return Clue{Class: "path", Strength: lexicon.Tells,
 		What: fmt.Sprintf("a path of %d letters; %d are possible", n, longestPath), At: min(at[0], len(lower))}, true
+}
+
+// lengthTold is a length in letters that a line tells, and of what.
+var lengthTold = lazy.MustCompile(`(?:^|([\pL]+) )(?:length|len|länge|longueur|longitud|lunghezza|comprimento|lengte|długość|délka|längd|uzunluk|длина)(?: of| is|:|=)?[ :=]{0,2}(\d{3})(?: ?(characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов))?(?:[\s.,;)\]]|$)`)
+
+// ofBytes are things whose length is counted in bytes, and others that no path is.
+var ofBytes = map[string]bool{"content": true, "body": true, "payload": true, "buffer": true, "key": true, "data": true, "file": true, "header": true,
+	"packet": true, "queue": true, "list": true, "record": true, "message": true, "chunk": true, "block": true, "string": true, "response": true}
+
+// statedLength says that a line tells a length that most programs cannot use as a path's: right
+// beside "could not be created" that is the reason.
+func statedLength(lower string) (c Clue, ok bool) {
+	m := lengthTold.FindStringSubmatchIndex(lower)
+	if m == nil || m[2] >= 0 && ofBytes[lower[m[2]:m[3]]] {
+		return c, false
+	}
+	n, _ := strconv.Atoi(lower[m[4]:m[5]])
+	if n <= longestPath {
+		return c, false
+	}
+	return Clue{Class: "path", Strength: lexicon.Tells, Quiet: true, What: fmt.Sprintf("a length of %d; %d are possible", n, longestPath), At: m[4]}, true
 }
 
 // ofProduct says that a clue is about what was to be installed itself: "Berth Sync was

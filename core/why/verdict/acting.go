@@ -234,9 +234,12 @@ func inTrace(text string) string {
 // speaks says whether a message tells who wrote it, by a name.
 func speaks(m *story.Message) bool { return worded.MatchString(m.Source) }
 
+// sourceFile is a file of a program's source, which says less of what was done than a part does.
+var sourceFile = lazy.MustCompile(`^[\w-]+\.(?:c|cc|cpp|cxx|cs|go|rs|py|java)$`)
+
 // partOf says whether a message was written by a part of the program, not by the whole.
 func partOf(m *story.Message) bool {
-	return speaks(m) && !isWhole(m.Source)
+	return speaks(m) && !isWhole(m.Source) && !sourceFile.MatchString(m.Source)
 }
 
 // isWhole says whether a name is that of the whole program, by its last part: setup::main.

@@ -387,9 +387,14 @@ var vendors = []told{
 		E main setup ends`},
 }
 
+// allVendors are the made-up setups of all sets.
+func allVendors() []told {
+	return slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors, seventhVendors, eighthVendors,
+		ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors, fourteenthVendors, fifteenthVendors)
+}
+
 func TestVendorsLogs(t *testing.T) {
-	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors,
-		seventhVendors, eighthVendors, ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors, fourteenthVendors) {
+	for _, c := range allVendors() {
 		t.Run(c.name, func(t *testing.T) {
 			log := c.log(chatter)
 			v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(log)}, Options{})
@@ -405,8 +410,7 @@ func TestVendorsLogs(t *testing.T) {
 // nobody is sure of another one.
 func TestVendorsLogsAmongHarshChatter(t *testing.T) {
 	right, all := 0, 0
-	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors,
-		seventhVendors, eighthVendors, ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors, fourteenthVendors) {
+	for _, c := range allVendors() {
 		v, err := Reach(context.Background(), Input{"x.log", strings.NewReader(c.log(harsh))}, Options{})
 		if err != nil {
 			t.Errorf("%s: %v", c.name, err)

@@ -2,6 +2,7 @@ package generic
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"maps"
@@ -71,7 +72,7 @@ func parse(line []byte) (e entry, ok bool) {
 	if level != "" {
 		e.kind, e.level = levels[strings.ToLower(level)], true
 	}
-	e.source, e.text = source, strings.TrimSpace(string(text))
+	e.source, e.text = cmp.Or(source, e.source), strings.TrimSpace(string(text))
 	e.unlog()
 	return e, e.text != ""
 }
@@ -189,6 +190,10 @@ func glog(rest *[]byte, e *entry) bool {
 		return false
 	}
 	e.at, e.date = at, string(l[1:5])
+	// where in its source it speaks
+	if e.source, _, _ = strings.Cut(string(l[bytes.LastIndexByte(l[:close], ' ')+1:close]), ":"); strings.Trim(e.source, "0123456789") == "" {
+		e.source = ""
+	}
 	*rest = append([]byte{'[', l[0], ']', ' '}, l[close+2:]...)
 	return true
 }

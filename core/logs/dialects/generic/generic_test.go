@@ -34,7 +34,7 @@ func TestForms(t *testing.T) {
 		{"2026-03-02 09:12:24 | ERROR | disk full", story.KindError, "", "disk full"},
 		{"09:12:24 <Error> broke", story.KindError, "", "broke"},
 		{"03/02/2026 09:12:24 Warning: odd", story.KindWarning, "", "odd"},
-		{"E0302 09:12:24.000000    1234 copy.go:12] cannot copy", story.KindError, "", "cannot copy"},
+		{"E0302 09:12:24.000000    1234 copy.go:12] cannot copy", story.KindError, "copy.go", "cannot copy"},
 		{`{"time":"2026-03-02T09:12:24Z","level":"error","msg":"broke","logger":"quay"}`, story.KindError, "quay", "broke"},
 		{`{"@t":"2026-03-02T09:12:24Z","@l":"Warning","@mt":"odd"}`, story.KindWarning, "", "odd"},
 		{`{"ts":"2026-03-02T09:12:24Z","level":50,"msg":"pino","err":{"type":"Error","message":"x"}}`, story.KindError, "", "pino err=Error: x"},
@@ -278,4 +278,31 @@ func FuzzFlatObject(f *testing.F) {
 			t.Errorf("%q is none", text)
 		}
 	})
+}
+
+// What a setup calls itself in the languages in which that is several words.
+func TestTitles(t *testing.T) {
+	for text, want := range map[string]string{
+		"Programme d'installation de Martinet Paie 12.0": "Martinet Paie", "Programa de instalación de Martinet Paie 12.0": "Martinet Paie",
+		"Programma di installazione di Martinet Paie 12.0": "Martinet Paie", "Instalační program Martinet Paie 12.0": "Martinet Paie",
+		"Essai 1 sur 3 : mise à jour de Martinet Paie vers 12.1": "Martinet Paie", "Aggiornamento di Martinet Paie alla versione 12.1": "Martinet Paie",
+		"Upgrade of Martinet Paie to 12.1": "Martinet Paie", "Update Martinet Paie auf Version 12.1": "Martinet Paie",
+		"Road to Quay 4.2 setup": "Road to Quay",
+	} {
+		if name, _, _ := productOf(text); name != want {
+			t.Errorf("%s: %q, want %q", text, name, want)
+		}
+	}
+}
+
+// A sentence about the product is one about its setup.
+func TestAboutSetup(t *testing.T) {
+	for text, want := range map[string]string{
+		"Tide Watch 3.1 was not installed, 8": "setup was not installed, 8", "Tide Watch was not installed": "setup was not installed",
+		"Tide Watcher was not installed": "Tide Watcher was not installed", "tidefont was not installed": "tidefont was not installed",
+	} {
+		if got := aboutSetup(text, "Tide Watch"); got != want {
+			t.Errorf("%s: %q, want %q", text, got, want)
+		}
+	}
 }

@@ -162,8 +162,10 @@ func nameBefore(before string) (name string, ok bool) {
 	return name, true
 }
 
-// puttingInPlace is a word for a setup that is three words.
-var puttingInPlace = lazy.MustCompile(`(?i)^(?:la )?mise (?:en place|à jour) (?:de |du |d['’])`)
+// puttingInPlace is a word for a setup that is several words, and the one that leads to a name.
+var puttingInPlace = lazy.MustCompile(`(?i)^ *(?:.{0,40} )?(?:la |l['’]|il |o |el )?(?:mise (?:en place|à jour)|(?:programme|assistant|utilitaire) d['’]installation|` +
+	`(?:programa|asistente|assistente) de (?:instalación|instalação)|(?:programma|procedura) di installazione|instalační program|průvodce instalací|` +
+	`program instalacyjny|kreator instalacji|kurulum sihirbazı|программа установки|мастер установки)(?: (?:de|du|del|di|do|da|dla|programu|программы) | d['’]| )`)
 
 // afterDoing are the words behind what is being done: "Evaluating rules for Tide Watch".
 func afterDoing(words []string) []string {
@@ -190,7 +192,9 @@ var knownDoing = map[string]bool{"installing": true, "updating": true, "upgradin
 
 // behindNames are small words that stand between a product's name and its version.
 var behindNames = map[string]bool{"version": true, "ver": true, "v": true, "build": true, "release": true, "start": true, "starting": true, "started": true,
-	"log": true, "begin": true, "script": true, "deployment": true, "tool": true, "and": true, "wizard": true}
+	"log": true, "begin": true, "script": true, "deployment": true, "tool": true, "and": true, "wizard": true,
+	"to": true, "vers": true, "la": true, "versione": true, "alla": true, "versión": true, "versão": true, "auf": true, "naar": true, "versie": true,
+	"na": true, "wersji": true, "wersję": true, "verze": true, "verzi": true, "till": true, "sürüm": true, "версия": true, "версии": true, "до": true}
 
 // trimWords takes the words for a setup, and those that lead to a name, off both
 // ends.

@@ -306,7 +306,7 @@ func (r *Reader) again(line int, e entry, quoted bool) {
 func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found mark) {
 	a := r.b.A
 	e.text = e.text[:min(len(e.text), mostTold)]
-	said := endings.Read(e.told())
+	said := endings.Read(aboutSetup(e.told(), a.Product.Name))
 	said.Passed = said.Passed || said.Again && !said.Firm
 	if x := said.Exit; x != nil && !said.Passed && (*x != 0 || !e.level || e.kind <= story.KindInfo) && (said.Firm || !r.firm) {
 		r.b.Exit(line, *x, m.Raw)
@@ -345,11 +345,26 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 // told is what an entry says of an end: with the name of who says it, where that is a word for
 // a setup and the rest is short: "setup" and "ended: 8".
 func (e entry) told() string {
-	if e.source != "" && strings.Count(e.text, " ") < shortEnd && endings.IsSetup(strings.ToLower(e.source)) {
+	if e.source != "" && strings.Count(strings.TrimRight(e.text, " ().:,-0123456789"), " ") < shortEnd && endings.IsSetup(strings.ToLower(e.source)) {
 		return e.source + " " + e.text
 	}
 	return e.text
 }
+
+// aboutSetup reads a sentence about the product as one about its setup: "Tide Watch 3.1 was not installed, 8".
+func aboutSetup(text, product string) string {
+	if len(product) < leastName || len(text) <= len(product) || !strings.EqualFold(text[:len(product)], product) || text[len(product)] != ' ' {
+		return text
+	}
+	rest := text[len(product)+1:]
+	if word, more, ok := strings.Cut(rest, " "); ok && strings.Trim(word, "v.0123456789") == "" {
+		rest = more
+	}
+	return "setup " + rest
+}
+
+// leastName is how many bytes of a name are no word of a sentence by chance.
+const leastName = 5
 
 // shortEnd is how many words such an end has at most; longer ones name what they are about.
 const shortEnd = 3
