@@ -445,6 +445,23 @@ var machines = []broken{
 	{name: "a program of the package's fails", edit: runs("NOT Installed"), class: "custom-action", subject: "RunRuntime", by: "program"},
 	{name: "a program of the package's fails where a property is not given",
 		edit: runs("NOT SKIPRUNTIME AND NOT Installed"), class: "custom-action", subject: "RunRuntime", by: "program"},
+	{name: "a folder that a program of the package's writes into may not be written",
+		edit: insert([]any{"CustomAction", "SetShell", 51, "SHELL", `C:\windows\system32\cmd.exe`},
+			[]any{"CustomAction", "MakePlans", 50, "SHELL", `/c mkdir "C:\ProgramData\Saltmarsh Quay\plans"`},
+			[]any{"InstallExecuteSequence", "SetShell", nil, 1440}, []any{"InstallExecuteSequence", "MakePlans", "NOT Installed", 1450}),
+		breaks: func(b *bench) { b.closed(`C:\ProgramData\Saltmarsh Quay`) }, class: "permission", subject: `C:\ProgramData\Saltmarsh Quay`,
+		by: "program", noUndo: noLists},
+	{name: "the cabinet inside the package is gone", edit: func(t *testing.T, db *installdb.Database) {
+		t.Helper()
+		must(t, db.SetCell("Media", 0, "Cabinet", installdb.TextValue("#other.cab")))
+	}, class: "corrupt", subject: ".msi", by: "person"},
+	{name: "a search in an INI file finds nothing", edit: insert([]any{"AppSearch", "PORT", "IniPort"},
+		[]any{"IniLocator", "IniPort", "quay.ini", "Port", "Code", nil, 2}, []any{"LaunchCondition", "PORT OR Installed", "Needs the port's code."}),
+		class: "condition", subject: "PORT", by: "person"},
+	{name: "the package sets a folder on a drive that is gone", edit: insert([]any{"CustomAction", "SetVendor", 51, "VENDOR", `Q:\Quay\`},
+		[]any{"InstallExecuteSequence", "SetVendor", nil, 990}), class: "path", subject: `Q:\Quay`, by: "person"},
+	{name: "a property that nobody gave", edit: insert([]any{"LaunchCondition", "SITECODE OR Installed", "Give SITECODE."}),
+		class: "condition", subject: "SITECODE", by: "program"},
 	{name: "a newer version is there", edit: refuseOlder, breaks: func(b *bench) {
 		newer := b.edited("newer.msi", func(t *testing.T, db *installdb.Database) {
 			t.Helper()

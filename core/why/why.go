@@ -97,13 +97,23 @@ func Ask(ctx context.Context, q Question) (*Answer, error) {
 	return ans, nil
 }
 
+// surelyTold is the confidence from which on a log has said why by itself, and the package need not.
+const surelyTold = 0.75
+
 // inquire joins the verdict with the package and the machine: gates that refused, and
 // what the action that failed works on.
 func (q Question) inquire(v *verdict.Verdict, a *story.Attempt) error {
 	if q.Package != "" {
 		v.Package = q.Package
 	}
-	if q.Machine == nil || v.Worked() || v.Package == "" || v.Cause.Class == nil {
+	if q.Machine == nil || v.Worked() || v.Cause.Class == nil {
+		return nil
+	}
+	if v.Package == "" {
+		if a != nil && a.Dialect == story.Engine && v.BrokeAt.Action != nil && v.Cause.Confidence < surelyTold {
+			v.Looked(signs.Finding{Check: "package-tables", Answer: "unknown", Text: "the log does not name its package; with --package FILE what " +
+				*v.BrokeAt.Action + " works on is asked of " + q.Machine.Name()})
+		}
 		return nil
 	}
 	p, err := inquiry.Find(q.Machine, v.Package)
@@ -118,6 +128,11 @@ func (q Question) inquire(v *verdict.Verdict, a *story.Attempt) error {
 		return nil
 	}
 	defer p.Close()
+	if *v.Cause.Class == "custom-action" { // what the package's program lacks comes before leaving it out
+		if inquiry.Look(v, p, a, q.Machine); v.Shown() {
+			return nil
+		}
+	}
 	gatefix.Add(v, p.DB, q.Machine)
 	inquiry.Look(v, p, a, q.Machine)
 	return nil

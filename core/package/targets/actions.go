@@ -6,11 +6,13 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/names"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/condition"
 	"hollowkey/core/package/gates"
 	"hollowkey/core/package/installdb"
 	"hollowkey/core/package/sequence"
+	"hollowkey/core/package/whole"
 )
 
 // Kind is what a target is.
@@ -24,18 +26,21 @@ const (
 	Service Kind = "service" // is made, started, stopped or deleted
 	Needed  Kind = "needed"  // a service that one of the package's depends on
 	Cabinet Kind = "cabinet" // beside the package, is read
+	Inside  Kind = "inside"  // a cabinet that the package carries, and that cannot be read
 	Source  Kind = "source"  // a loose file beside the package, is read
 	Program Kind = "program" // is run
+	Named   Kind = "named"   // a path that a program is called with: read or written, the package does not say
 	Engine  Kind = "engine"  // what the engine itself works with: temporary folder, its own folder
 	Cached  Kind = "cached"  // the engine's copy of a product or patch, by its product code
 )
 
 // A Target is one thing that an action of a package works on, resolved for a machine.
 type Target struct {
-	Kind Kind
-	Name string // path, key, service, product code; what is meant of the engine
-	Row  string // the table and key that it follows from; empty where none does
-	Size int64  // bytes, of a file or source; 0 where it is not known
+	Kind  Kind
+	Name  string // path, key, service, product code; what is meant of the engine
+	Row   string // the table and key that it follows from; empty where none does
+	Size  int64  // bytes, of a file or source; 0 where it is not known
+	Fault string // what is wrong with a cabinet inside, in one sentence
 	// Found is the registry value from which the package took a folder; nil where no
 	// search found it.
 	Found *gates.Found
@@ -271,6 +276,9 @@ const (
 
 // sources are cabinets beside the package, and files that lie loose there.
 func (r *reader) sources() {
+	for _, f := range whole.Inside(r.db) {
+		r.out = append(r.out, Target{Kind: Inside, Name: r.run.Package, Fault: f.Seen})
+	}
 	at := strings.LastIndexByte(r.run.Package, '\\')
 	if at < 0 {
 		return
@@ -434,6 +442,14 @@ func (r *reader) custom(t *installdb.Table, row installdb.Row) {
 			r.add(Program, machine.ProgramOf(line), place(t, row), 0)
 		}
 	}
+	if line, ok := r.w.Format(target); ok && c.Program {
+		for _, n := range names.In(line) {
+			itself := func(o Target) bool { return o.Kind == Program && strings.EqualFold(o.Name, n.Text) }
+			if n.Kind == names.Path && !slices.ContainsFunc(r.out, itself) {
+				r.add(Named, n.Text, place(t, row), 0)
+			}
+		}
+	}
 }
 
 // Words says what a target is, for a sentence.
@@ -447,6 +463,10 @@ func (t Target) Words() string {
 		return "the service " + t.Name
 	case Source:
 		return "the source file " + t.Name
+	case Inside:
+		return "the package " + t.Name
+	case Named:
+		return "the path " + t.Name
 	}
 	return fmt.Sprintf("the %s %s", t.Kind, t.Name)
 }

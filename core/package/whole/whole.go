@@ -224,6 +224,13 @@ func (r *Report) database(f io.ReaderAt, size int64, beside Opener) {
 	}
 }
 
+// Inside looks at the cabinets that a package carries, and tells what is wrong with them.
+func Inside(db *installdb.Database) []Fault {
+	r := Report{deep: true}
+	r.media(db, nil)
+	return r.Faults
+}
+
 // media looks at each cabinet of a package: in it or beside it, whole, and of the sizes that
 // the package's own list of files has.
 func (r *Report) media(db *installdb.Database, beside Opener) {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"slices"
 	"strings"
 
 	"hollowkey/core/machine"
@@ -72,6 +73,9 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 		return classed("service", l.serviceStartable(with))
 	case targets.Cabinet:
 		return l.cabinetTarget(t)
+	case targets.Inside:
+		return Finding{Answer: Stop, Class: "corrupt", Seen: "the package " + t.Name + " is damaged: " + t.Fault,
+			Mend: "fetch the package again from where it comes, whole, and compare its size"}
 	case targets.Source:
 		return l.sourceTarget(t)
 	case targets.Program:
@@ -79,6 +83,8 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 			return Finding{Answer: Stop, Class: "custom-action", Seen: "the program " + t.Name + " is not there"}
 		}
 		return pass("", "the program %s is there", t.Name)
+	case targets.Named:
+		return l.namedTarget(t, with, classed)
 	case targets.Engine:
 		if t.Name == "own folder" {
 			return classed("permission", l.ownFolder())
@@ -110,6 +116,43 @@ func (l *look) ownFolder() Finding {
 		onlyHas(sddl.Folder, d.Effective(sddl.Folder, a.SIDs())), enginesFolder),
 		Mend:  "give Administrators the right to change " + enginesFolder,
 		Steps: []step.Model{step.New("grant", "folder", enginesFolder, "account", string(sddl.Administrators), "right", "modify")}}
+}
+
+// namedTarget asks for a path that a program of a package is called with. Whether it is read or
+// written nobody says; where those who set products up may not write outside of the OS's own folder,
+// that is rare enough to be the reason.
+func (l *look) namedTarget(t targets.Target, with arguments, classed func(string, Finding) Finding) Finding {
+	drive, _, err := machine.SplitPath(t.Name)
+	if err != nil || within(t.Name, `C:\Windows`) {
+		return pass("", "%s is not looked at", t.Name)
+	}
+	facts := l.m.Facts()
+	for _, d := range facts.Drives {
+		if strings.EqualFold(d.Letter, drive+":") && d.Kind != "" && d.Kind != "fixed" {
+			return pass("", "%s lies on a drive of another kind", t.Name)
+		}
+	}
+	with["path"] = t.Name
+	if len(facts.Drives) > 0 && !facts.HasDrive(drive+":") {
+		return classed("path", l.pathUsable(with))
+	}
+	at := strings.TrimRight(t.Name, `\`)
+	for info, err := l.m.Stat(at); err != nil || !info.Folder; info, err = l.m.Stat(at) {
+		if err == nil { // a file
+			with["file"] = at
+			return classed("permission", l.fileWritable(with))
+		}
+		up := strings.LastIndexByte(at, '\\')
+		if !errors.Is(err, fs.ErrNotExist) || up < 0 {
+			return l.cannot("", at, err)
+		}
+		at = at[:up]
+	}
+	if slices.ContainsFunc(usualParents, func(p string) bool { return strings.EqualFold(strings.TrimRight(p, `\`), at) }) {
+		return pass("", "%s is nobody's own", at)
+	}
+	with["folder"] = at
+	return classed("permission", l.folderWritable(with))
 }
 
 // fileTarget asks for a file that is written: what stands there, who may write, who keeps

@@ -174,7 +174,7 @@ func ordered(list []targets.Target, v *verdict.Verdict) []targets.Target {
 func subject(t targets.Target) *signs.Subject {
 	kind := map[targets.Kind]string{targets.Folder: "folder", targets.File: "file", targets.Key: "key",
 		targets.Service: "service", targets.Needed: "service",
-		targets.Cabinet: "file", targets.Source: "file", targets.Program: "program", targets.Cached: "product"}[t.Kind]
+		targets.Cabinet: "file", targets.Inside: "package", targets.Source: "file", targets.Program: "program", targets.Named: "folder", targets.Cached: "product"}[t.Kind]
 	if kind == "" {
 		return nil
 	}

@@ -131,6 +131,11 @@ func TestTheLogIsSilent(t *testing.T) {
 		{"a cabinet that is not there", [][]any{{"Cabinet", "quay.cab"}}, nil, "InstallFiles", "source", "quay.cab", ""},
 		{"a cabinet that is damaged", [][]any{{"Cabinet", "quay.cab"}},
 			file(`C:\Deploy\quay.cab`, "MSCF and no more"), "InstallFiles", "corrupt", "quay.cab", ""},
+		{"a folder that a program is called with", [][]any{{"CustomAction", "RunInit", 50, "TOOL", `/c mkdir C:\ProgramData\Tides\plan || exit 5`},
+			{"InstallExecuteSequence", "RunInit", "NOT Installed", 1450}}, closed(`C:\ProgramData\Tides`), "RunInit", "permission", `C:\ProgramData\Tides`, "grant"},
+		{"a file that a program is called with", [][]any{{"CustomAction", "RunInit", 34, "TARGET", `init.exe --data "C:\ProgramData\Tides\quay.db"`},
+			{"InstallExecuteSequence", "RunInit", "NOT Installed", 1450}}, closed(`C:\ProgramData\Tides`), "RunInit", "permission", `C:\ProgramData\Tides`, "grant"},
+		{"a cabinet that is not inside", [][]any{{"Cabinet", "#quay.cab"}}, nil, "InstallFiles", "corrupt", ".msi", ""},
 		{"a drive that a search found",
 			[][]any{{"AppSearch", "TARGET", "Old"}, {"RegLocator", "Old", 2, `SOFTWARE\Quay\Old`, "Path", 18}}, func(t *testing.T, m *twin.Twin) {
 				t.Helper()
