@@ -5,7 +5,6 @@ import (
 	"io"
 	"os"
 	"path/filepath"
-	"runtime"
 	"strings"
 
 	"hollowkey/core/logs/story"
@@ -354,17 +353,6 @@ func fileNamed(logs []string, file string) string {
 		return filepath.Join(logs[0], filepath.Base(file))
 	}
 	return file
-}
-
-// quoteArgument puts quotation marks around what a shell would take apart.
-func quoteArgument(t string) string {
-	if t != "" && !strings.ContainsAny(t, " \t\"'&|<>()^;$`*?[]{}~#!") {
-		return t
-	}
-	if runtime.GOOS == "windows" {
-		return `"` + strings.ReplaceAll(t, `"`, `\"`) + `"`
-	}
-	return "'" + strings.ReplaceAll(t, "'", `'\''`) + "'"
 }
 
 // quoteAll joins arguments, each with a blank before it.

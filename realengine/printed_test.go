@@ -96,4 +96,19 @@ func TestPrintedCommandsInTheShell(t *testing.T) {
 		}
 	}
 	t.Logf("%d commands pasted", ran)
+	// Called from PowerShell, which this engine has not, it prints what that one takes: a program
+	// under its name is told apart by that name.
+	if text, err := exec.Command("x86_64-w64-mingw32-gcc", "-O", "-o", filepath.Join(bin, "powershell.exe"),
+		filepath.Join("testdata", "calls.c")).CombinedOutput(); err != nil {
+		t.Fatalf("%v\n%s", err, text)
+	}
+	c := wine("wine", windowsPath(filepath.Join(bin, "powershell.exe")), windowsPath(filepath.Join(bin, "hollowkey.exe")),
+		"package", "unpack", "planner,old.msi")
+	c.Dir = filepath.Join(dir, "demo day")
+	must(t, os.Rename(filepath.Join(c.Dir, "berthline-planner-3.1.msi"), filepath.Join(c.Dir, "planner,old.msi")))
+	said, err := c.CombinedOutput()
+	must(t, err)
+	if !strings.Contains(string(said), `package unpack 'planner,old.msi'`) {
+		t.Errorf("called from PowerShell it prints:\n%s", said)
+	}
 }

@@ -1,0 +1,5 @@
+//go:build !windows
+
+package cli
+
+func callingShell() shell { return posix }
