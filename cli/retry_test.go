@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -23,6 +24,7 @@ type retried struct {
 		Done         bool
 		User, Log    string
 		Transforms   []string
+		Properties   []string
 	}
 	Change, Words string
 	Since         []struct{ Change int }
@@ -31,6 +33,22 @@ type retried struct {
 func retryOf(t *testing.T, dir string, code int, args ...string) retried {
 	t.Helper()
 	return decode[retried](t, mustRun(t, dir, code, append([]string{"retry", "--machine", "ELLERY-D07", "--json"}, args...)...).out)
+}
+
+// What the failed call gave stays with all attempts that follow, also where an older change, undone
+// since, had brought the same.
+func TestRetryKeepsWhatWasGiven(t *testing.T) {
+	t.Parallel()
+	dir := layOut(t)
+	const given = "REBOOT=ReallySuppress"
+	mustRun(t, dir, 0, "fix", "--step", "command", "--arg", `package=C:\Deploy\Tidebook.msi`, "--arg", "properties="+given,
+		"--arg", `out=C:\Deploy\again.cmd`, "--machine", "ELLERY-D07", "--yes")
+	mustRun(t, dir, 0, "undo", "--yes", "--machine", "ELLERY-D07")
+	for _, args := range [][]string{{"tidebook.log"}, nil, nil} {
+		if r := retryOf(t, dir, 3, args...); !slices.Equal(r.Attempt.Properties, []string{given}) {
+			t.Errorf("retry %v: with %q", args, r.Attempt.Properties)
+		}
+	}
 }
 
 // For each case of the scenario: why → fix → retry turns failed into succeeded,

@@ -287,12 +287,12 @@ func parted(text string, at rune) []string {
 	return strings.FieldsFunc(text, func(r rune) bool { return r == at })
 }
 
-// byHand are the properties and transforms of an attempt that no step brought:
+// byHand are the properties and transforms of an attempt that no step of its time brought:
 // those of steps count only while the step is in force.
 func byHand(j *fix.Journal, last *casefile.Attempt) (properties, transforms []string) {
 	var stepped []string
 	for _, i := range j.Items() {
-		if i.Step.Kind == "command" {
+		if i.Step.Kind == "command" && slices.Contains(last.Changes, i.Change) {
 			stepped = append(stepped, parted(i.Step.Args["properties"], '\n')...)
 			stepped = append(stepped, parted(i.Step.Args["transforms"], ';')...)
 		}
