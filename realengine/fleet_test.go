@@ -23,13 +23,7 @@ func TestTriageOnWindows(t *testing.T) {
 	must(t, err)
 	run := func(args ...string) string {
 		t.Helper()
-		c := wine(append([]string{"wine", program}, args...)...)
-		c.Dir = t.TempDir()
-		out, err := c.Output()
-		if err != nil {
-			t.Fatalf("%v: %v\n%s", args, err, out)
-		}
-		return string(out)
+		return expect(t, t.TempDir(), program, 0, args...)
 	}
 	store := windowsPath(filepath.Join(t.TempDir(), "logs.db"))
 	if out := run("triage", "add", windowsPath(dir), "--store", store); !strings.Contains(out, "40 logs read") {

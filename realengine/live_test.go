@@ -45,13 +45,7 @@ func TestWindowsBuild(t *testing.T) {
 	dir := t.TempDir()
 	run := func(code int, args ...string) string {
 		t.Helper()
-		c := wine(append([]string{"wine", program}, args...)...)
-		c.Dir = dir
-		out, err := c.CombinedOutput()
-		if c.ProcessState.ExitCode() != code {
-			t.Fatalf("%v: exit %d, want %d: %v\n%s", args, c.ProcessState.ExitCode(), code, err, out)
-		}
-		return string(out)
+		return expect(t, dir, program, code, args...)
 	}
 	value := func() string {
 		out, _ := wine("wine", "reg", "query", `HKCU\Software\Saltmarsh Quay\Berthline`, "/v", "Site").CombinedOutput()
@@ -109,13 +103,7 @@ func TestCacheRestoredForTheEngine(t *testing.T) {
 	}
 	run := func(want int, args ...string) string {
 		t.Helper()
-		c := wine(append([]string{"wine", program}, args...)...)
-		c.Dir = archive
-		out, _ := c.CombinedOutput()
-		if c.ProcessState.ExitCode() != want {
-			t.Fatalf("%v: exit %d, want %d\n%s", args, c.ProcessState.ExitCode(), want, out)
-		}
-		return string(out)
+		return expect(t, archive, program, want, args...)
 	}
 	if out := run(3, "cache", "--machine", "live"); !strings.Contains(out, "MISSING  product  Berthline Planner 3.1.0") {
 		t.Errorf("cache: %s", out)
@@ -172,13 +160,7 @@ func TestStepsOnTheLiveMachine(t *testing.T) {
 	}
 	run := func(args ...string) string {
 		t.Helper()
-		c := wine(append([]string{"wine", program}, args...)...)
-		c.Dir = dir
-		out, err := c.CombinedOutput()
-		if err != nil {
-			t.Fatalf("%v: %v\n%s", args, err, out)
-		}
-		return string(out)
+		return expect(t, dir, program, 0, args...)
 	}
 	const key = `HKLM\Software\Nine Fathom\Fairway Radio 1`
 	tool("reg", "add", key, "/v", "Serial", "/d", "PE 1", "/f")

@@ -23,14 +23,7 @@ func TestProductsMended(t *testing.T) {
 	archive := t.TempDir()
 	run := func(want int, args ...string) string {
 		t.Helper()
-		c := wine(append([]string{"wine", program},
-			append(args, "--machine", "live", "--case", windowsPath(filepath.Join(archive, "case")))...)...)
-		c.Dir = archive
-		out, _ := c.CombinedOutput()
-		if c.ProcessState.ExitCode() != want {
-			t.Fatalf("%v: exit %d, want %d\n%s", args, c.ProcessState.ExitCode(), want, out)
-		}
-		return string(out)
+		return expect(t, archive, program, want, append(args, "--machine", "live", "--case", windowsPath(filepath.Join(archive, "case")))...)
 	}
 	forget := func(key string, more ...string) {
 		t.Helper()
