@@ -4,18 +4,12 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"regexp"
 	"runtime"
 	"slices"
 	"strings"
 	"testing"
-)
 
-var (
-	// printed finds a command in a line: alone, or behind a few words of ours.
-	printed = regexp.MustCompile(`(?:^|\s)(hollowkey (?:[a-z]+ ?)[^│]*)$`)
-	// forPerson are words in capitals that only a person can fill in, and lists of choices.
-	forPerson = regexp.MustCompile(`\b(?:FOLDER|FILE|LOG|PACKAGE|NAME|TWIN|KIND|NUMBER|WORD|TEXT|COMMAND|PRODUCT|SETUP)\b|…|--help| or |, then| prints | lists | tells `)
+	"hollowkey/demo/demotest"
 )
 
 // Every command that is printed can be pasted: the shell takes it, it is no wrong call, and
@@ -37,13 +31,8 @@ func TestPrintedCommandsRun(t *testing.T) {
 	var typed []string           // a case lists what was typed
 	note := func(call []string, text string) {
 		typed = append(typed, "hollowkey "+strings.Join(call, " "))
-		for line := range strings.Lines(text) {
-			m := printed.FindStringSubmatch(strings.TrimRight(line, "\n"))
-			if m == nil {
-				continue
-			}
-			c := strings.TrimRight(strings.TrimSpace(m[1]), ".;")
-			if !forPerson.MatchString(c) && found[c] == "" {
+		for _, c := range demotest.Printed(text) {
+			if found[c] == "" {
 				found[c] = strings.Join(call, " ")
 			}
 		}

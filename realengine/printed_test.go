@@ -6,17 +6,11 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strings"
 	"testing"
-)
 
-var (
-	// printed finds a command in a line: alone, or behind a few words of ours.
-	printed = regexp.MustCompile(`(?:^|\s)(hollowkey (?:[a-z]+ ?)[^│]*)$`)
-	// forPerson are words in capitals that only a person can fill in, and lists of choices.
-	forPerson = regexp.MustCompile(`\b(?:FOLDER|FILE|LOG|PACKAGE|NAME|TWIN|KIND|NUMBER|WORD|TEXT|COMMAND|PRODUCT|SETUP)\b|…|--help| or |, then| prints | lists | tells `)
+	"hollowkey/demo/demotest"
 )
 
 // Every command that the Windows program prints can be pasted into cmd, in a folder whose name
@@ -63,13 +57,8 @@ func TestPrintedCommandsInTheShell(t *testing.T) {
 		if code > 3 || code == 2 {
 			t.Fatalf("%s: %d\n%s", call, code, said)
 		}
-		for line := range strings.Lines(said) {
-			m := printed.FindStringSubmatch(strings.TrimRight(line, "\r\n"))
-			if m == nil {
-				continue
-			}
-			c := strings.TrimRight(strings.TrimSpace(m[1]), ".;")
-			if !forPerson.MatchString(c) && found[c] == "" {
+		for _, c := range demotest.Printed(said) {
+			if found[c] == "" {
 				found[c] = call
 			}
 		}
