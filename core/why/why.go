@@ -110,6 +110,9 @@ func (q Question) inquire(v *verdict.Verdict, a *story.Attempt) error {
 		return nil
 	}
 	if v.Package == "" {
+		findBeside(v, q.Machine)
+	}
+	if v.Package == "" {
 		if a != nil && a.Dialect == story.Engine && v.BrokeAt.Action != nil && v.Cause.Confidence < surelyTold {
 			v.Looked(signs.Finding{Check: "package-tables", Answer: "unknown", Text: "the log does not name its package; with --package FILE what " +
 				*v.BrokeAt.Action + " works on is asked of " + q.Machine.Name()})

@@ -1,6 +1,8 @@
 package inquiry_test
 
 import (
+	"cmp"
+	"errors"
 	"os"
 	"path/filepath"
 	"strings"
@@ -228,5 +230,54 @@ func TestWhatStopsItNext(t *testing.T) {
 	}
 	if !strings.Contains(v.Remedies[at].Title, "would stop it next") {
 		t.Errorf("the title does not say so: %s", v.Remedies[at].Title)
+	}
+}
+
+// A log that stops in the middle names no package; the one with its product code that lies in its
+// folder is taken, and no other.
+func TestThePackageBesideTheLog(t *testing.T) {
+	const log = "=== Logging started: 11/29/2026  5:59:27 ===\nAction 5:59:27: INSTALL. \nAction start 5:59:27: INSTALL.\n" +
+		"1: Berthline Planner 2: {0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4C11} \nAction 5:59:27: CreateFolders. Creating folders\n" +
+		"Action start 5:59:27: CreateFolders.\nFolder: LDATA\n"
+	_, m := demotest.LayOut(t)
+	if err := m.WriteFile(`C:\ProgramData\Saltmarsh Quay`, func(*os.File) error { return nil }); err != nil {
+		t.Fatal(err)
+	}
+	dir := t.TempDir()
+	name := filepath.Join(dir, "quay.log")
+	if err := os.WriteFile(name, []byte(log), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	ask := func(file string, pack string, rows ...[]any) *verdict.Verdict {
+		t.Helper()
+		db, err := demo.Package(pack)
+		for _, r := range rows {
+			err = cmp.Or(err, db.Insert(r[0].(string), r[1:]...))
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		f, err := os.Create(filepath.Join(dir, file))
+		if err == nil {
+			err = errors.Join(db.Write(f), f.Close())
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		ans, err := why.Ask(t.Context(), why.Question{Machine: m, Logs: []string{name}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return ans.Verdict
+	}
+	if v := ask("other.msi", "Tidebook.msi"); v.Package != "" || *v.Cause.Class == "path" {
+		t.Errorf("another product's package was taken: %s, %s", v.Package, *v.Cause.Class)
+	}
+	v := ask("quay.msi", "Berthline.msi", []any{"Directory", "CommonAppDataFolder", "TARGETDIR", "."},
+		[]any{"Directory", "VDATA", "CommonAppDataFolder", "Saltmarsh Quay"}, []any{"Directory", "LDATA", "VDATA", "Ledger"},
+		[]any{"CreateFolder", "LDATA", "Main"})
+	if filepath.Base(v.Package) != "quay.msi" || *v.Cause.Class != "path" || v.Cause.Subject == nil ||
+		!strings.Contains(v.Cause.Subject.Name, `C:\ProgramData\Saltmarsh Quay`) || v.FirstWithSteps() < 0 {
+		t.Errorf("%q: %s about %+v: %s\n%+v", v.Package, *v.Cause.Class, v.Cause.Subject, v.Cause.Summary, v.Machine)
 	}
 }
