@@ -306,3 +306,22 @@ func TestAboutSetup(t *testing.T) {
 		}
 	}
 }
+
+// On a console a shell is asked what the last program ended with.
+func TestConsolesExit(t *testing.T) {
+	for text, want := range map[string]int{
+		"C:\\Deploy>echo %errorlevel%\n1603": 1603, "C:\\Deploy> ECHO %ERRORLEVEL% \n\n-2146498529": -2146498529,
+		"PS C:\\Deploy> $LASTEXITCODE\n17": 17, "PS C:\\Deploy> echo $LASTEXITCODE\n17": 17, "root@quay:/opt# echo $?\n3": 3,
+		"C:\\Deploy>echo %errorlevel% of setup\n1603": 0, "C:\\Deploy>echo done\n1603": 0, "C:\\Deploy>echo %errorlevel%\nfine": 0,
+	} {
+		log := "C:\\Deploy>tidesetup.exe /quiet\nTide Watch 3.1 setup\ncopying tide.dll\nerror: access to C:\\Tide denied\n" + text + "\n"
+		s := read(t, log)
+		got := 0
+		if a := s[len(s)-1]; a.Exit != nil {
+			got = a.Exit.Code
+		}
+		if got != want {
+			t.Errorf("%q: %d, want %d", text, got, want)
+		}
+	}
+}

@@ -5,6 +5,7 @@ package generic
 import (
 	"bytes"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -41,6 +42,7 @@ type Reader struct {
 	scale   scale        // of levels that are numbers; nil where the first lines do not tell
 	plain   bool         // a text without time and level: each line is an entry
 	speaker string       // who stands before the line of such a text; empty where nobody does
+	asked   bool         // the line before asked a shell what the last program ended with
 	twofold bool         // records have two lines
 	head    *entry       // the first line of such a record, until the second is read
 	deep    bool         // and lines that begin with blanks are entries too, as in a report
@@ -162,6 +164,9 @@ func (r *Reader) Line(l textfile.Line) {
 	if len(bytes.TrimSpace(l.Text)) == 0 {
 		return
 	}
+	if r.answered(l) {
+		return
+	}
 	if r.twofold && r.headed(l) {
 		return
 	}
@@ -179,6 +184,29 @@ func (r *Reader) Line(l textfile.Line) {
 		return
 	}
 	r.entry(l, e)
+}
+
+// asksExit is a line of a console on which somebody asks a shell what the last program ended with.
+var asksExit = lazy.MustCompile(`(?i)^(?:[^>$#]{0,200}[>$#]\s*)?(?:echo\s+(?:%errorlevel%|\$lastexitcode|\$\?)|\$lastexitcode)\s*$`)
+
+// answered takes the shell's answer to that, the number on the next line.
+func (r *Reader) answered(l textfile.Line) bool {
+	text := bytes.TrimSpace(l.Text)
+	asked := r.asked
+	if r.asked = bytes.HasSuffix(text, []byte("%")) || bytes.IndexByte(text, '$') >= 0; r.asked {
+		r.asked = asksExit.Match(text)
+	}
+	if !asked {
+		return false
+	}
+	n, err := strconv.Atoi(string(text))
+	if err != nil {
+		return false
+	}
+	r.b.Ensure(l.Number)
+	r.b.Exit(l.Number, n, string(text))
+	r.said, r.firm = new(exitcode.Good(n)), true
+	return true
 }
 
 // thrownAt is the line of a PowerShell console under an error that tells where in which script.

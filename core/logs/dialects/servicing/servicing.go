@@ -206,7 +206,7 @@ func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 	overall := strings.HasPrefix(e.text, "Exec: Processing complete") ||
 		strings.Contains(low, "session: ") && strings.Contains(low, "final") ||
 		strings.Contains(low, "failed to process") || strings.Contains(low, "failed to perform operation") ||
-		strings.Contains(low, "operation failed") ||
+		strings.Contains(low, "operation failed") || strings.Contains(low, "failed while processing command") ||
 		strings.Contains(low, "failed execution") || strings.Contains(low, "startup processing") ||
 		strings.Contains(low, "session processing") && hr != nil
 	switch {
