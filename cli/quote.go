@@ -40,17 +40,20 @@ func quoteFor(sh shell, t string) string {
 	case posix:
 		return "'" + strings.ReplaceAll(t, "'", `'\''`) + "'"
 	case commandPrompt:
-		return `"` + backslashed(t) + `"`
-	case oldPowerShell:
-		t = backslashed(t)
+		return `"` + backslashed(t, true) + `"`
+	case oldPowerShell: // it puts marks around what holds a blank, and drops what is empty
+		if t = backslashed(t, strings.ContainsAny(t, " \t")); t == "" {
+			t = `""`
+		}
 	}
 	// Curly quotation marks end a string there, too. Source: the language's specification, 2.3.5.2.
 	return "'" + strings.NewReplacer("'", "''", "‘", "‘‘", "’", "’’", "‚", "‚‚", "‛", "‛‛").Replace(t) + "'"
 }
 
 // backslashed writes a text as programs read it between quotation marks: a backslash before
-// each mark, and those before a mark or the end twice. Source: the C runtime's rules for arguments.
-func backslashed(t string) string {
+// each mark, and those before a mark twice; those at the end, too, where a mark will follow.
+// Source: the C runtime's rules for arguments.
+func backslashed(t string, marked bool) string {
 	var b strings.Builder
 	strokes := 0
 	for i := range len(t) {
@@ -65,5 +68,8 @@ func backslashed(t string) string {
 		}
 		b.WriteByte(t[i])
 	}
-	return b.String() + strings.Repeat(`\`, strokes)
+	if marked {
+		b.WriteString(strings.Repeat(`\`, strokes))
+	}
+	return b.String()
 }
