@@ -136,6 +136,10 @@ func (l *look) namedTarget(t targets.Target, with arguments, classed func(string
 	if len(facts.Drives) > 0 && !facts.HasDrive(drive+":") {
 		return classed("path", l.pathUsable(with))
 	}
+	// An ordinary user who may only read outside of the own profile has what is usual there.
+	if a, err := l.m.Account(l.opt.User); err == nil && !l.administers(a) && (a.Profile == "" || !within(t.Name, a.Profile)) {
+		with["by"] = system
+	}
 	at := strings.TrimRight(t.Name, `\`)
 	for info, err := l.m.Stat(at); err != nil || !info.Folder; info, err = l.m.Stat(at) {
 		if err == nil { // a file

@@ -281,3 +281,30 @@ func TestThePackageBesideTheLog(t *testing.T) {
 		t.Errorf("%q: %s about %+v: %s\n%+v", v.Package, *v.Cause.Class, v.Cause.Subject, v.Cause.Summary, v.Machine)
 	}
 }
+
+// A path that a program was called with and that everybody has as usual is no reason.
+func TestAUsualPathIsNoReason(t *testing.T) {
+	for _, path := range []string{`C:\Program Files\Saltmarsh Quay\Planner\quay.ini`, `C:\ProgramData\Quay\quay.db`, `C:\Windows\Temp\quay.txt`,
+		`C:\Users\mwhitlow\Documents\quay.txt`, `C:\Deploy\quay.cfg`} {
+		m := onTwin(t, []any{"CustomAction", "RunInit", 50, "TOOL", `/init "` + path + `"`}, []any{"InstallExecuteSequence", "RunInit", "NOT Installed", 1450})
+		for at := range path {
+			if at > 2 && path[at] == '\\' {
+				_ = m.MakeFolder(path[:at])
+			}
+		}
+		if err := m.WriteFile(path, func(*os.File) error { return nil }); err != nil {
+			t.Fatal(err)
+		}
+		usual := machine.Security{SDDL: "O:SYG:SYD:P(A;OICI;FA;;;SY)(A;OICI;FA;;;BA)(A;OICI;0x1200a9;;;BU)", Own: true}
+		if err := m.SetFileSecurity(path[:strings.LastIndexByte(path, '\\')], usual); err != nil {
+			t.Fatal(err)
+		}
+		if v := ask(t, m, silent("RunInit")); *v.Cause.Class == "permission" {
+			t.Errorf("%s: %s", path, v.Cause.Summary)
+		}
+		ordinary := silent("RunInit") + "Property(S): LogonUser = svc-berth\n"
+		if v := ask(t, m, ordinary); *v.Cause.Class == "permission" || v.User != "svc-berth" {
+			t.Errorf("%s, for %s: %s", path, v.User, v.Cause.Summary)
+		}
+	}
+}
