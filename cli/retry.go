@@ -180,7 +180,8 @@ func (a *app) retryText(r retryResult, dir string) string {
 	log := quoteArgument(t.LogPath(dir))
 	switch {
 	case r.Change == retry.Gone && t.Rehearsal:
-		fmt.Fprintf(&b, "  the same fix on the machine itself, then  %s\n", s.key("hollowkey retry "+quoteArgument(t.Package)+" --machine live"))
+		again := "hollowkey retry " + quoteArgument(t.Package) + repeated("given", t.Properties) + repeated("transform", t.Transforms)
+		fmt.Fprintf(&b, "  the same fix on the machine itself, then:\n  %s\n", s.key(again+" --machine live"))
 	case t.Verdict.Worked():
 	case r.Change == retry.Same && r.Matters:
 		fmt.Fprintf(&b, "  that is not enough; see what is left:  %s\n", s.key("hollowkey fix "+log+a.where()+" --preview"))

@@ -159,10 +159,13 @@ func Read(line string) (r Reading) {
 		if p.says == exit && !p.plain && !closes(low, stop) { // "left with 3 warnings"
 			return
 		}
+		if p.says&(ill|failed) != 0 && counted.MatchString(p.text) && noneOf.MatchString(low[stop:]) { // "with errors: 0"
+			return
+		}
 		if p.says == ill && !slices.ContainsFunc(over, func(e int) bool { return e <= i && strings.Trim(low[e:i], resultMarks) == "" }) {
 			return
 		}
-		if p.says == end || p.says == worked || p.says == number || p.says == gives {
+		if p.says == end || p.says == worked || p.says == number || p.says == gives && doneWord.MatchString(p.text) {
 			over = append(over, stop)
 		}
 		all |= p.says
@@ -214,6 +217,15 @@ func Read(line string) (r Reading) {
 	}
 	return r
 }
+
+// doneWord is a word for an end behind which stands how it went; "returned" leads to what it gave.
+var doneWord = lazy.MustCompile(`^(?:is |was )?(?:done|finish(?:ed|es)?|completed?)$`)
+
+// counted are words for failing that are also heads of counts, and noneOf a count that is none.
+var (
+	counted = lazy.MustCompile(`^(?:with (?:errors|problems|failures)|not installed|mit fehlern|avec des erreurs|con errores|con errori|com erros|met fouten)$`)
+	noneOf  = lazy.MustCompile(`^\s?[:=]?\s?0(?:$|[\s,;.)])`)
+)
 
 // resultMarks are what stands between the word for an end and how it went: "finished: blocked".
 const resultMarks = " \t:=–—-"

@@ -299,7 +299,11 @@ func TestTitles(t *testing.T) {
 func TestAboutSetup(t *testing.T) {
 	for text, want := range map[string]string{
 		"Tide Watch 3.1 was not installed, 8": "setup was not installed, 8", "Tide Watch was not installed": "setup was not installed",
-		"Tide Watcher was not installed": "Tide Watcher was not installed", "tidefont was not installed": "tidefont was not installed",
+		"Tide Watch could not be updated, 5": "setup could not be updated, 5", "Tide Watch wurde nicht installiert": "setup wurde nicht installiert",
+		"Tide Watch failed to load the viewer":  "Tide Watch failed to load the viewer",
+		"Tide Watch was stopped (3)":            "Tide Watch was stopped (3)",
+		"Tide Watch service could not be found": "Tide Watch service could not be found",
+		"Tide Watcher was not installed":        "Tide Watcher was not installed", "tidefont was not installed": "tidefont was not installed",
 	} {
 		if got := aboutSetup(text, "Tide Watch"); got != want {
 			t.Errorf("%s: %q, want %q", text, got, want)

@@ -379,7 +379,8 @@ func (e entry) told() string {
 	return e.text
 }
 
-// aboutSetup reads a sentence about the product as one about its setup: "Tide Watch 3.1 was not installed, 8".
+// aboutSetup reads a sentence that tells what became of the product as one about its setup: "Tide
+// Watch 3.1 was not installed, 8". What else the product does, or does not, is no end.
 func aboutSetup(text, product string) string {
 	if len(product) < leastName || len(text) <= len(product) || !strings.EqualFold(text[:len(product)], product) || text[len(product)] != ' ' {
 		return text
@@ -388,8 +389,16 @@ func aboutSetup(text, product string) string {
 	if word, more, ok := strings.Cut(rest, " "); ok && strings.Trim(word, "v.0123456789") == "" {
 		rest = more
 	}
+	if !becameOf.MatchString(rest) {
+		return text
+	}
 	return "setup " + rest
 }
+
+// becameOf is what becomes of a product that is set up.
+var becameOf = lazy.MustCompile(`(?i)^(?:(?:was|is|has|have|been|could|can|be|will|not|cannot) ){0,4}(?:installed|updated|upgraded|uninstalled|repaired|deployed)\b|` +
+	`^(?:wurde|konnte|ist) (?:nicht )?(?:installiert|aktualisiert)|^n['’]a pas (?:été|pu être) (?:installée?|mise? à jour)|^no se (?:instaló|pudo instalar|actualizó)|` +
+	`^non è stat[oa] (?:installat[oa]|aggiornat[oa])|^não foi (?:instalad[oa]|atualizad[oa])|^(?:is|werd) niet geïnstalleerd|^nie został[oa]? zainstalowan`)
 
 // leastName is how many bytes of a name are no word of a sentence by chance.
 const leastName = 5
