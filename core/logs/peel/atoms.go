@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
 	"unicode/utf8"
 
 	"hollowkey/core/logs/lazy"
@@ -35,6 +36,8 @@ const (
 	suffixed               // a name that ends with a level: setup.info
 	place                  // where in its source the program speaks: copy.cpp(118)
 	mark                   // the very same sign: > or " or blanks
+	joined                 // a name that a sign joins to the words, behind a stamp or a level: files> copied, prov.tags:12 tags
+	leading                // a bare word for the part that speaks, behind a stamp or a level: fs copied base.dll
 )
 
 // A value is what a column held on one line.
@@ -44,6 +47,7 @@ type value struct {
 	at      time.Duration
 	level   string
 	name    string
+	figure  string // a number of one digit, which may be a level
 }
 
 const (
@@ -52,10 +56,15 @@ const (
 	maxWord  = 24 // bytes of a word that is the same on all lines, such as a computer's name
 )
 
-// starts are the columns that a line could begin with; they are added to list.
-func starts(list []Column, line []byte) []Column {
+// starts are the columns that a line could begin with; they are added to list. found are
+// those in front.
+func starts(list []Column, line []byte, found Columns) []Column {
 	g, bracket := groupAt(line)
-	for _, c := range candidates {
+	all := candidates
+	if found.Told() && !found.named() {
+		all = slices.Concat(candidates, behindTold)
+	}
+	for _, c := range all {
 		ok := false
 		if c.grouped() {
 			ok = bracket && g.is(c.kind)
@@ -81,6 +90,10 @@ var candidates = []Column{
 	{kind: number}, {kind: group}, {kind: logger},
 	{kind: numbered}, {kind: speaker}, {kind: suffixed}, {kind: place}, {kind: sign},
 }
+
+// behindTold are further ones, that only lines have of which time or level is told, and no name yet:
+// else any first word with a colon would be one.
+var behindTold = []Column{{kind: joined}, {kind: leading}}
 
 // signs are levels that are told by a sign.
 var signs = map[byte]string{'!': "warning", 'x': "error", 'X': "error", '*': "info"}
@@ -166,7 +179,9 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		line = bytes.TrimLeft(line, " ") // they may stand in line by their last figure
 		n := digits(line)
 		if n > 0 && n <= maxWord && n < len(line) && parts(line[n]) {
-			rest, ok = line[n:], true
+			if rest, ok = line[n:], true; n == 1 {
+				v.figure = string(line[:1])
+			}
 		}
 	case levelTag:
 		if len(line) > 4 && line[1] == '/' && Level(string(line[:1])) != Unknown {
@@ -228,6 +243,21 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		if n > 0 && n < end && len(line) > end && len(bytes.TrimLeft(line[n:end], " ")) == 0 {
 			v, rest, ok = named([]byte(w)), line[end:], true
 		}
+	case joined:
+		if w, n := nameAt(line); n > 0 {
+			if i := strings.IndexAny(w, "：»›"); i > 0 { // letters to nameAt
+				w, n = w[:i], i
+			}
+			v.name = w
+			if rest, ok = behindJoint(line[n:]); !isPart(w) {
+				ok = false
+			}
+		}
+	case leading:
+		if w, n := nameAt(line); isPart(w) && len(w) <= longestLeading && w == strings.ToLower(w) && n+1 < len(line) && line[n] == ' ' &&
+			line[n+1] > ' ' {
+			v.name, rest, ok = w, line[n:], true
+		}
 	case logger:
 		w, n := nameAt(line)
 		if r := bytes.TrimLeft(line[n:], " "); len(w) > 1 && len(r) > 1 && r[0] == '-' && r[1] == ' ' {
@@ -240,6 +270,79 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		rest = parted(rest)
 	}
 	return v, rest, ok
+}
+
+// isPart says whether a name can be that of a program's part: it has two letters, and is no level.
+func isPart(w string) bool {
+	letters := 0
+	for _, r := range w {
+		if unicode.IsLetter(r) {
+			letters++
+		}
+	}
+	return letters > 1 && Level(w) == Unknown
+}
+
+// longestLeading is how many bytes a bare word for a part has at most: programs write them short.
+const longestLeading = 10
+
+// joints are the signs that join a name to the words, each with whether a blank must follow.
+var joints = []struct {
+	sign  string
+	blank bool
+}{{">", true}, {"：", false}, {"»", false}, {"›", false}, {"~", true}, {":", false}}
+
+// behindJoint is what stands behind a sign that joins a name to a line's words. A colon before a
+// stroke is that of an address or a drive, one before a blank is a tag's.
+func behindJoint(line []byte) (rest []byte, ok bool) {
+	for _, j := range joints {
+		rest, ok = bytes.CutPrefix(line, []byte(j.sign))
+		if ok && len(rest) > 0 && (!j.blank || rest[0] == ' ') && (j.sign != ":" || bytes.IndexByte([]byte(` \/:`), rest[0]) < 0) {
+			return rest, true
+		}
+	}
+	return nil, false
+}
+
+// recurring is the share of lines of which another begins alike, from which on names are those of
+// parts, and no words that happen to stand in front.
+const recurring = 0.9
+
+// fewLines are too few for every part to speak twice.
+const fewLines = 12
+
+// recurs says whether the names in a column come again and again, as those of parts do: keys in front
+// of values do not. Of bare words the one behind must come again too, else they are verbs before
+// names of files.
+func (c Column) recurs(lines [][]byte) bool {
+	names, pairs, taken := map[string]int{}, map[string]int{}, 0
+	seen := map[string]bool{}
+	for _, l := range lines {
+		v, rest, ok := c.take(l)
+		if !ok || c.kind == leading && seen[string(l)] { // the same sentence again says nothing of its words
+			continue
+		}
+		seen[string(l)] = true
+		next, _, _ := strings.Cut(string(rest), " ")
+		names[v.name]++
+		pairs[v.name+" "+next]++
+		taken++
+	}
+	again, both := 0, 0
+	for _, n := range names {
+		if n > 1 {
+			again += n
+		}
+	}
+	for _, n := range pairs {
+		if n > 1 {
+			both += n
+		}
+	}
+	if len(names) < 2 || float64(again) < recurring*float64(taken) && taken > fewLines {
+		return false
+	}
+	return c.kind == joined || taken > fewLines && float64(both) >= enough*float64(taken) && len(names)*4 < taken
 }
 
 // doubled is how often the sign that a line begins with is repeated there, when it is one that

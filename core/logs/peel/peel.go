@@ -6,6 +6,7 @@ package peel
 
 import (
 	"bytes"
+	"slices"
 	"strings"
 	"time"
 )
@@ -48,7 +49,7 @@ func Learn(lines [][]byte) Columns {
 		votes := map[Column]int{}
 		var list []Column
 		for _, r := range rests {
-			list = starts(list[:0], r)
+			list = starts(list[:0], r, found)
 			for _, c := range list {
 				votes[c]++
 			}
@@ -56,6 +57,9 @@ func Learn(lines [][]byte) Columns {
 		best, n := Column{}, 0
 		for c, k := range votes {
 			if (c.kind == word || c.kind == sign) && float64(k) < always*float64(len(rests)) {
+				continue
+			}
+			if (c.kind == joined || c.kind == leading) && (float64(k) < most*float64(len(rests)) || !c.recurs(rests)) {
 				continue
 			}
 			if c.kind == mark && k*3 > len(rests) { // further blanks behind it are the line's own
@@ -165,6 +169,7 @@ type Front struct {
 	At     time.Duration // time of day; -1 when there is none
 	Level  string        // the level's word
 	Source string        // the last name: logger, module or program
+	Figure string        // a number of one digit behind the time, which may be a level
 }
 
 // Take peels the columns off a line. ok is false when the line lacks one of
@@ -189,6 +194,9 @@ func (cs Columns) Take(line []byte) (f Front, rest []byte, ok bool) {
 		if v.name != "" {
 			f.Source = v.name
 		}
+		if f.Figure == "" && f.At >= 0 {
+			f.Figure = v.figure
+		}
 	}
 	return f, rest, true
 }
@@ -201,6 +209,13 @@ func (cs Columns) Strip(line []byte) []byte {
 		return line
 	}
 	return rest
+}
+
+// named says whether any column holds a name: another bare word is then the first of a sentence.
+func (cs Columns) named() bool {
+	return slices.ContainsFunc(cs, func(c Column) bool {
+		return slices.Contains([]atom{tag, cell, group, logger, numbered, padded, speaker, suffixed, place, joined}, c.kind)
+	})
 }
 
 // Told says whether any column tells a time or a level: only then are the lines

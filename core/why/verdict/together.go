@@ -28,7 +28,9 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	hs := j.said.Weigh(proposals)
 	j.v.Hypotheses = hs
 	top := hs[0]
-	if top.Class == "unknown" {
+	if j.byOwnNumber(hs) {
+		hs = slices.DeleteFunc(slices.Clone(hs), func(h evidence.Hypothesis) bool { return h.Class != "unknown" })
+	} else if top.Class == "unknown" {
 		j.unknown()
 		j.anchor = j.said.Broke()
 		if j.v.Cause.Subject == nil && len(j.anchor) > 0 {

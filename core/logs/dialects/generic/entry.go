@@ -22,6 +22,7 @@ type entry struct {
 	at     time.Duration // time of day; -1 where the line has none
 	kind   story.Kind    // error, warning or other
 	level  bool          // the level was written, not guessed
+	bare   bool          // that number is called nothing: it may as well be a thread's
 	number string        // the level where it is one figure, whose meaning differs from log to log
 	source string        // who wrote it, where the line says so
 	text   string        // without stamp, level and source

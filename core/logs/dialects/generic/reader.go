@@ -89,6 +89,8 @@ func (r *Reader) parse(line []byte) (e entry, ok bool) {
 			e = entry{date: f.Date, at: f.At, kind: story.KindText, source: f.Source, text: strings.TrimSpace(string(rest))}
 			if g != peel.Unknown {
 				e.kind, e.level = ofGravity[g], true
+			} else {
+				e.number, e.bare = f.Figure, true
 			}
 			e.unlog()
 			return e, e.text != ""

@@ -28,11 +28,12 @@ const leastScaled = 8
 
 // scaleOf tells the scale by what is written most: errors are few in any log.
 func scaleOf(r *Reader, head [][]byte) scale {
-	counts, all := map[string]int{}, 0
+	counts, all, bare := map[string]int{}, 0, false
 	for _, l := range head {
 		if e, ok := r.parse(l); ok && e.number != "" {
 			counts[e.number]++
 			all++
+			bare = bare || e.bare
 		}
 	}
 	if all < leastScaled || len(counts) < 2 {
@@ -42,13 +43,36 @@ func scaleOf(r *Reader, head [][]byte) scale {
 	least, most := seen[0], seen[len(seen)-1]
 	often := slices.MaxFunc(seen, func(a, b string) int { return counts[a] - counts[b] })
 	down := 2*int(often[0]) > int(least[0])+int(most[0])
+	found := upward
 	switch {
 	case down && most > "4":
-		return system
+		found = system
 	case down:
-		return downward
+		found = downward
 	case least > "0" && most <= "3":
-		return agents
+		found = agents
 	}
-	return upward
+	if bare && !found.plausible(counts, all) {
+		return nil
+	}
+	return found
+}
+
+// mostErrors is the share of lines that are errors in a log of a setup at most: the figures of
+// threads are spread more evenly.
+const mostErrors = 0.15
+
+// plausible says whether figures that nothing names as levels can be ones of this scale.
+func (s scale) plausible(counts map[string]int, all int) bool {
+	errors := 0
+	for figure, n := range counts {
+		kind, known := s[figure]
+		if !known {
+			return false
+		}
+		if kind == story.KindError {
+			errors += n
+		}
+	}
+	return len(counts) > 2 && float64(errors) <= mostErrors*float64(all)
 }

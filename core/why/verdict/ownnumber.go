@@ -1,0 +1,67 @@
+package verdict
+
+import (
+	"strings"
+
+	"hollowkey/core/logs/pieces"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/codes"
+	"hollowkey/core/why/evidence"
+)
+
+// leastOwn is from where on a number that a program ends with stands in a second line by no chance:
+// smaller ones are counts and levels.
+const leastOwn = 256
+
+// doubtful is how sure a verdict is at most that gives way to the line which first told the number
+// that the setup ended with: above it, words say more than a number.
+const doubtful = 0.6
+
+// toldOwn is the first line that tells the number with which the setup ended later, in whatever
+// notation, when it is a number that nobody but its maker knows. nil where none does.
+func (j *judge) toldOwn() *story.Message {
+	e := j.a.Exit
+	if e == nil || uint32(e.Code) < leastOwn || uint32(e.Code) > 1<<31 && -e.Code < leastOwn {
+		return nil
+	}
+	if _, known := codes.ExitCode(e.Code); known {
+		return nil
+	}
+	if entry, known := codes.Result(uint32(e.Code)); known && entry.Class != "" {
+		return nil
+	}
+	for _, m := range j.a.Messages {
+		if m.Line >= e.Line {
+			return nil
+		}
+		for _, n := range evidence.Numbers(pieces.Lower(firstLine(m.Text))) {
+			if uint32(n.Value) == uint32(e.Code) && n.Kind != evidence.HTTP {
+				return m
+			}
+		}
+	}
+	return nil
+}
+
+// byOwnNumber hangs a verdict that is in doubt on that line: where the number came up, it broke,
+// whatever else the log complains about.
+func (j *judge) byOwnNumber(hs []evidence.Hypothesis) bool {
+	if evidence.Confidence(hs) > doubtful {
+		return false
+	}
+	m := j.toldOwn()
+	if m == nil {
+		return false
+	}
+	j.unknown()
+	j.v.Sign, j.anchor = "", []*story.Message{m}
+	c := &j.v.Cause
+	c.Message = &j.a.Exit.Code
+	c.Summary = "the number with which the setup ended comes up first in: " +
+		story.Clip(strings.TrimSpace(firstLine(m.Text)), mostOfLine) + "; its maker knows what it means"
+	c.Subject = j.subject("unknown")
+	return true
+}
+
+// mostOfLine is how many bytes of a line a summary holds: two lines of a screen.
+const mostOfLine = 160
