@@ -33,6 +33,11 @@ func (j *judge) place() {
 		}
 		b.Line = &line
 	}
+	if j.foreign() { // of several steps that failed, the one in which the cause stands
+		if i := slices.IndexFunc(j.anchor, func(m *story.Message) bool { return m.Action != nil && m.Action.Failed }); i >= 0 {
+			b.Action = &j.anchor[i].Action.Name
+		}
+	}
 	if len(j.anchor) > 0 && j.anchor[0].Line > 0 {
 		b.Line, b.File = &j.anchor[0].Line, j.anchor[0].File
 	}

@@ -106,12 +106,14 @@ func breaking(a *story.Attempt, o story.Outcome) (trail []*story.Action) {
 }
 
 // firstFailed picks among siblings the one that made the rest fail. A run that
-// was begun anew counts as the last one.
+// was begun anew counts as the last one. Of steps that failed one right behind the
+// other it is the first: a step that needs what is not there fails by that.
 func firstFailed(siblings []*story.Action) *story.Action {
 	var found *story.Action
-	for _, x := range siblings {
+	for i, x := range siblings {
 		switch {
 		case !x.Failed || x.Phase == story.Rollback:
+		case found != nil && x.Result == nil && siblings[i-1].Failed && siblings[i-1].Result == nil && siblings[i-1].Name != x.Name:
 		case found == nil, x.Result != nil && *x.Result == 0 && !x.Inferred, x.Parent == nil:
 			found = x
 		}

@@ -160,6 +160,7 @@ func (p *Plain) result(l textfile.Line) {
 	failed := peel.Level(value) == peel.Error || endings.Read(value).Fails || hasAny(strings.ToLower(value), []string{"fail", "error"})
 	p.b.Ensure(l.Number)
 	p.b.End(p.stage, l.Number, failed, nil, strings.TrimSpace(string(l.Text)))
+	p.b.Within(p.stage) // what stands below, up to the next part's head, is still about this one
 }
 
 // reportHead is how many lines a report's head has, in which it says what it is
