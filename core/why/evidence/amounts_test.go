@@ -98,7 +98,7 @@ func TestConstants(t *testing.T) {
 	for line, class := range map[string]string{
 		"connect: wsahost_not_found":                   "network",
 		"copyfile gave error_disk_full":                "space",
-		"createservice: error_service_exists":          "service",
+		"createservice: error_service_exists":          "leftover",
 		"wintrust: trust_e_bad_digest":                 "corrupt",
 		"the error_count is 3, status_ok, wsa_is_fine": "",
 	} {

@@ -35,7 +35,7 @@ PermissionError: [WinError 5] Access is denied: 'C:\\Program Files\\Tide Table\\
 2026-05-04T09:12:05.523Z [ERROR] [updater] Error: Cannot find module 'C:\Program Files\TideWatch\resources\app.asar\main.js'
 2026-05-04T09:12:05.623Z [INFO] [updater] quit
 `},
-	{name: "named values", product: "Tide Watch", class: "service", message: 1073, line: 3,
+	{name: "named values", product: "Tide Watch", class: "leftover", message: 1073, subject: "TideSync", line: 3,
 		log: `level=info ts=2026-05-04T09:12:01Z msg="install start" app="Tide Watch" version=3.1
 level=error ts=2026-05-04T09:12:05Z msg="msi failed" err="exit status 1603" log="C:\\x.log"
 level=error ts=2026-05-04T09:12:05Z msg="service create failed" err="The specified service already exists." code=1073 service=TideSync

@@ -27,6 +27,9 @@ func (j *judge) toldOwn() *story.Message {
 	if _, known := codes.ExitCode(e.Code); known {
 		return nil
 	}
+	if _, known := codes.SystemError(e.Code); known {
+		return nil
+	}
 	if entry, known := codes.Result(uint32(e.Code)); known && entry.Class != "" {
 		return nil
 	}

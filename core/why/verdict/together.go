@@ -195,7 +195,7 @@ var wanted = map[string][]names.Kind{
 	"component-store": {names.Unsure},
 	"policy":          {names.Key, names.Path, names.File},
 	"prerequisite":    {names.File, names.Path, names.Unsure}, "corrupt": {names.File, names.Path},
-	"leftover": {names.Path, names.Key, names.File, names.Unsure},
+	"leftover": {names.Service, names.Path, names.Key, names.File, names.Unsure},
 	"platform": {names.File, names.Path}, "condition": {names.Unsure, names.File}, "command-line": {names.Option, names.Unsure, names.Path},
 	"custom-action": {names.File, names.Path, names.Unsure}, "busy": {names.File, names.Unsure}, "database": {names.Unsure, names.File},
 }

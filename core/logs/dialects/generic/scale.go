@@ -52,7 +52,7 @@ func scaleOf(r *Reader, head [][]byte) scale {
 	case least > "0" && most <= "3":
 		found = agents
 	}
-	if bare && !found.plausible(counts, all) {
+	if bare && (!down || most <= "4" || !found.plausible(counts, all)) { // the small ones are counted in three ways at least
 		return nil
 	}
 	return found
