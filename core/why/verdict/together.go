@@ -384,7 +384,7 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 		most := 0
 		for _, m := range lines {
 			for _, n := range names.In(m.Text) {
-				if strings.HasPrefix(m.Text[min(len(m.Text), n.At+len(n.Text)):], `", line `) || inFrame(m.Text, n.At) { // a program's own source, in a trace
+				if strings.HasPrefix(m.Text[min(len(m.Text), n.At+len(n.Text)):], `", line `) || inFrame(m.Text, n.At) || knownFrom(m.Text[:n.At]) { // a program's own source, in a trace
 					continue
 				}
 				named := k == names.Unsure && n.At == 0 && strings.HasPrefix(m.Text[len(n.Text):], ": ") // what is done, not to what
@@ -414,6 +414,20 @@ func inFrame(text string, at int) bool {
 	line = firstLine(line)
 	return strings.HasPrefix(line, "at ") && strings.Contains(line, "(")
 }
+
+// knownFromWords lead to where something is known from, in small letters.
+var knownFromWords = []string{"according to", "as per", "laut", "gemäß", "selon", "d'après", "según", "secondo", "segundo", "de acordo com", "volgens",
+	"według", "podle", "enligt", "согласно"}
+
+// knownFrom says whether a name behind this text is where something is known from, not what it is
+// about: "not finished according to tide.cfg".
+func knownFrom(before string) bool {
+	low := strings.ToLower(strings.TrimRight(before[max(0, len(before)-longestKnownFrom):], ` "'“„«`))
+	return slices.ContainsFunc(knownFromWords, func(w string) bool { return strings.HasSuffix(low, w) })
+}
+
+// longestKnownFrom is how many bytes before a name are looked at for such words.
+const longestKnownFrom = 24
 
 // mentions is how many lines a name stands in.
 func mentions(lines []*story.Message, name string) (n int) {
