@@ -63,7 +63,8 @@ type measure struct {
 	wish     byte // 0 for what was found
 	from, to []int
 	unit     bool   // it is one of bytes
-	text     string // as it is written
+	name     string // as it is written
+	text     string // and with what follows
 	line     int    // by its place in the run's lines
 }
 
@@ -75,6 +76,13 @@ var (
 	mostMeasures = 400
 )
 
+// ofWindows begins the version of every Windows since the tenth; its third number is the build that
+// setups ask for. Source: the OS's "Operating System Version" table.
+const ofWindows = "10.0."
+
+// osVersion is that version in a line that speaks of the OS.
+var osVersion = lazy.MustCompile(`(?i)\b(?:windows|win|os)\b[^=<>]{0,40}?\b(10\.0\.(\d{5}))\b`)
+
 // compare finds the wishes of a run that what was found does not meet, and makes each
 // a clue of the line with the wish.
 func (r *Run) compare() {
@@ -82,8 +90,12 @@ func (r *Run) compare() {
 	var wishes, found []measure
 	for i := range r.lines {
 		l := &r.lines[i]
-		if l.Kind <= story.KindDebug || l.noise || !strings.ContainsAny(l.Text, "0123456789") || !known.any.Any(l.lower) {
+		if l.Kind <= story.KindDebug || l.noise || !strings.ContainsAny(l.Text, "0123456789") ||
+			!known.any.Any(l.lower) && !strings.Contains(l.lower, ofWindows) {
 			continue
+		}
+		if f := osVersion.FindStringSubmatch(l.Text); f != nil {
+			found = append(found, measure{thing: "build", line: i, from: version(f[2]), text: f[1]})
 		}
 		for _, m := range known.in(l.Text, i) {
 			if m.wish != 0 {
@@ -99,8 +111,12 @@ func (r *Run) compare() {
 	for _, w := range wishes {
 		if f := w.unmet(found); f != nil {
 			l := &r.lines[w.line]
-			l.clues = append(l.clues,
-				Clue{Class: w.class, Strength: lexicon.Root, Compared: true, What: fmt.Sprintf("%s, and it is %s (line %d)", w.text, f.text, r.lines[f.line].Line)})
+			c := Clue{Class: w.class, Strength: lexicon.Root, Compared: true,
+				What: fmt.Sprintf("%s, and it is %s (line %d)", w.text, f.text, r.lines[f.line].Line)}
+			if w.class == "condition" { // of space it is the drive, of a runtime its product
+				c.Name = w.name
+			}
+			l.clues = append(l.clues, c)
 			l.linked = max(l.linked, linkedName)
 		}
 	}
@@ -124,7 +140,7 @@ func (w measure) unmet(found []measure) (is *measure) {
 // in finds the measures of a line.
 func (c comparing) in(text string, line int) (all []measure) {
 	for _, m := range measured.FindAllStringSubmatch(text, 8) {
-		one := measure{line: line, from: version(m[3]), to: version(m[4]), text: strings.TrimSpace(m[0])}
+		one := measure{line: line, from: version(m[3]), to: version(m[4]), name: strings.TrimSpace(m[1]), text: strings.TrimSpace(m[0])}
 		if unit := strings.ToLower(m[6]); unit != "" {
 			one.unit = true
 			shift := 10 * (1 + strings.IndexRune("kmgt", latin(unit)))

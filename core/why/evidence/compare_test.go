@@ -25,7 +25,9 @@ func TestCompare(t *testing.T) {
 		{"in Russian", "space", []string{"диск: 3 ГБ", "ok", "Минимум disk: 5 ГБ", "disk: 3 ГБ"}},
 		{"a product's own build", "", []string{"build: 412", "LeastBuild=18363"}},
 		{"another thing", "", []string{"cpu: 2", "min ram: 4"}},
-		{"forms that do not fit", "", []string{"os build: 10.0.17763", "LeastBuild=18363"}},
+		{"the OS's whole version", "condition", []string{"os build: 10.0.17763", "LeastBuild=18363"}},
+		{"the OS's whole version, new enough", "", []string{"Windows 11 Pro 10.0.22631 x64", "LeastBuild=18363"}},
+		{"forms that do not fit", "", []string{"setup build: 10.2.177", "LeastBuild=18363"}},
 		{"a later find does", "", []string{"runtime: 4", "runtime: 8", "required runtime: 6"}},
 		{"at most", "condition", []string{"maxBuild: 19045", "osBuild: 22631"}},
 	} {

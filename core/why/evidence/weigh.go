@@ -276,7 +276,15 @@ func explainAway(points map[string][]Point) {
 // sum adds up what speaks for a class: the heaviest point in full, each further one
 // by less, and of one phrase or one line only the heaviest.
 func sum(class string, ps []Point) Hypothesis {
-	slices.SortStableFunc(ps, func(a, b Point) int { return cmp.Compare(math.Abs(b.Weight), math.Abs(a.Weight)) })
+	slices.SortStableFunc(ps, func(a, b Point) int {
+		if c := cmp.Compare(math.Abs(b.Weight), math.Abs(a.Weight)); c != 0 || a.Compared == b.Compared {
+			return c
+		}
+		if a.Compared { // it says what was found, too
+			return -1
+		}
+		return 1
+	})
 	h := Hypothesis{Class: class}
 	said := map[string]bool{}
 	lines := map[*story.Message]int{}

@@ -102,6 +102,13 @@ const farAround = 120
 // function that failed, the part of the program that spoke, or what the line says
 // failed. nil when none of these is told.
 func (j *judge) acting() *string {
+	if j.compared && len(j.anchor) > 1 { // what is asked for was only read in that line, and found wanting later
+		wish := j.anchor[0]
+		defer func() { j.anchor = slices.Insert(j.anchor, 0, wish) }()
+		if j.anchor = j.anchor[1:]; partOf(j.anchor[0]) && j.anchor[0].Source != wish.Source && j.anchor[0].Action == nil {
+			return &j.anchor[0].Source
+		}
+	}
 	lines := append(j.said.Broke(), j.anchor...)
 	if len(j.anchor) > 0 && j.anchor[0].Kind <= story.KindWarning { // what proves the cause, when it tells of a failure itself
 		lines = append([]*story.Message{j.anchor[0]}, lines...)

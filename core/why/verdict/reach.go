@@ -102,8 +102,9 @@ type judge struct {
 	caps   map[string]string // what was captured so far
 	anchor []*story.Message  // messages that the cause hangs on
 
-	cut  bool          // the log ends in the middle of a line
-	said *evidence.Run // what the lines say by themselves; nil for logs with numbered messages
+	cut      bool          // the log ends in the middle of a line
+	compared bool          // the cause is a wish that what was found does not meet
+	said     *evidence.Run // what the lines say by themselves; nil for logs with numbered messages
 }
 
 func (j *judge) run() {

@@ -115,6 +115,7 @@ const mostAnchors = 4
 // broke, and what they name.
 func (j *judge) fromPoints(top evidence.Hypothesis) {
 	least := top.Points[0].Weight / 3
+	j.compared = top.Points[0].Compared
 	add := func(m *story.Message) {
 		if m != nil && len(j.anchor) < mostAnchors && !slices.Contains(j.anchor, m) {
 			j.anchor = append(j.anchor, m)
@@ -316,7 +317,7 @@ var spoken = map[string]*struct {
 }
 
 // kindOf is what a class is about where a clue gives its name.
-var kindOf = map[string]string{"command-line": "option"}
+var kindOf = map[string]string{"command-line": "option", "condition": "condition"}
 
 // certain are the kinds of names that a class is about so surely that one right before the
 // telling line outweighs any other word in it.
