@@ -194,6 +194,7 @@ var wanted = map[string][]names.Kind{
 	"network": {names.Host, names.Unsure}, "space": {names.Drive, names.Path}, "source": {names.Path, names.Drive, names.File},
 	"path": {names.Path, names.File}, "security-software": {names.Path, names.File}, "registry": {names.Key},
 	"component-store": {names.Unsure},
+	"cached-package":  {names.Path, names.File},
 	"policy":          {names.Key, names.Path, names.File},
 	"prerequisite":    {names.File, names.Path, names.Unsure}, "corrupt": {names.File, names.Path},
 	"leftover": {names.Service, names.Path, names.Key, names.File, names.Unsure},

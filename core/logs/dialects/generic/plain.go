@@ -31,6 +31,7 @@ type Plain struct {
 	before []byte       // the line before
 	asked  bool         // the line before asked for the exit code of the last program
 	parted bool         // it is a report, whose parts say how they went
+	whole  bool         // the part under way is about all of it: [end]
 }
 
 // NewPlain makes a reader for the text called file, in front of whose lines these
@@ -94,10 +95,13 @@ func (p *Plain) Line(l textfile.Line) {
 		p.firm = true
 	}
 	p.asked = false
-	if name, ok := section(l.Text); ok {
+	if name, ok := section(l.Text); ok && !ofWhole[strings.ToLower(name)] {
 		p.begin(l.Number, name)
+	} else if ok {
+		p.whole = true
+		p.close(l.Number)
 	}
-	p.result(l)
+	p.result(l, raw)
 	p.Reader.Line(l)
 }
 
@@ -134,8 +138,12 @@ func (p *Plain) command(l textfile.Line, command string) {
 }
 
 // result takes how a part of a report went: "Result: failed".
-func (p *Plain) result(l textfile.Line) {
+func (p *Plain) result(l textfile.Line, raw []byte) {
 	name, value, ok := pair(string(l.Text))
+	if !ok { // the name was taken for a column
+		name, value, ok = pair(string(raw))
+	}
+	name = strings.TrimRight(name, ". ")
 	if ok && p.lines <= reportHead && !strings.ContainsAny(value, `\/`) {
 		p.b.Ensure(l.Number)
 		switch a := p.b.A; meaning(name) {
@@ -152,6 +160,12 @@ func (p *Plain) result(l textfile.Line) {
 	if ok && p.stage != nil && p.stage.EndLine == 0 && l.Number <= p.stage.Line+2 && meaning(name) == "source" ||
 		ok && p.stage != nil && l.Number <= p.stage.Line+2 && strings.EqualFold(name, "name") {
 		p.stage.Name = value // its section is only numbered
+	}
+	if code, number := exitcode.Parse(value); ok && number && p.whole && resultNames[strings.ToLower(name)] {
+		p.b.Ensure(l.Number)
+		p.b.Exit(l.Number, code, strings.TrimSpace(string(l.Text)))
+		p.said, p.firm = new(exitcode.Good(code)), true
+		return
 	}
 	if !ok || p.stage == nil || p.stage.EndLine != 0 || !resultNames[strings.ToLower(name)] {
 		return
@@ -293,8 +307,11 @@ const leastFailed = 2
 // line, or "- name: start-driver" in a list.
 func section(line []byte) (name string, ok bool) {
 	t := strings.TrimSpace(string(line))
+	if f := ruled.FindStringSubmatch(t); f != nil && !titles(f[1]) { // a rule around it, and maybe the time
+		return f[1], true
+	}
 	if in, found := strings.CutPrefix(t, "["); found && strings.HasSuffix(in, "]") && len(in) > 3 && len(in) < 60 &&
-		!strings.ContainsAny(in[:len(in)-1], "[]=") && !ofWhole[strings.ToLower(in[:len(in)-1])] {
+		!strings.ContainsAny(in[:len(in)-1], "[]=") {
 		return in[:len(in)-1], true
 	}
 	if in, found := strings.CutSuffix(t, ":"); found && len(line) > 0 && line[0] != ' ' && line[0] != '\t' &&
@@ -310,6 +327,14 @@ func section(line []byte) (name string, ok bool) {
 	return "", false
 }
 
+// titles says whether a name is that of the whole: "Tide Watch 12 upgrade".
+func titles(name string) bool {
+	return endings.IsSetup(strings.ToLower(name[strings.LastIndexByte(name, ' ')+1:])) || speaksOfSetups([]byte(name)) && strings.ContainsAny(name, "0123456789")
+}
+
+// ruled is such a name between rules: ---- [feature NetFx3] 12:30:04 ----, === drivers ===.
+var ruled = lazy.MustCompile(`^[-=*#~+]{2,}\s*\[?\s*(\p{L}[\p{L}\d ._/&-]{2,50}?)\s*\]?(?:\s+[\d:.,TZ-]{4,30})?\s*[-=*#~+]{2,}$`)
+
 // ofWhole are sections of a report that are about all of it.
 var ofWhole = map[string]bool{"setup": true, "installation": true, "general": true, "summary": true, "end": true, "result": true, "results": true,
 	"header": true, "info": true, "report": true, "installer": true, "product": true, "total": true, "ende": true, "ergebnis": true, "fin": true,
@@ -318,10 +343,15 @@ var ofWhole = map[string]bool{"setup": true, "installation": true, "general": tr
 // begin begins a part of a report.
 func (p *Plain) begin(line int, name string) {
 	p.b.Ensure(line)
+	p.close(line)
+	p.stage, p.number, p.whole = p.b.Start(line, name, nil), "", false
+}
+
+// close ends the part under way where nothing said that it failed.
+func (p *Plain) close(line int) {
 	if p.stage != nil && p.stage.EndLine == 0 {
 		p.b.End(p.stage, line, false, nil, "")
 	}
-	p.stage, p.number = p.b.Start(line, name, nil), ""
 }
 
 // setupWords begin the words for installing, updating and what it is done with,

@@ -324,13 +324,18 @@ func (r *Reader) again(line int, e entry, quoted bool) {
 	low := pieces.Lower(e.text)
 	switch {
 	case r.stage.EndLine != 0:
-	case strings.Contains(low, "fail"), strings.Contains(low, "abort"), strings.Contains(low, "error"), e.level && e.kind <= story.KindError:
+	case strings.Contains(low, "fail"), strings.Contains(low, "abort"), strings.Contains(low, "error"), e.level && e.kind <= story.KindError,
+		endings.Read(e.text).Fails:
 		r.b.End(r.stage, line, true, nil, e.text)
 	case strings.Contains(low, "complete"), strings.Contains(low, "done"), strings.Contains(low, "succe"),
-		strings.Contains(low, " ok"), quoted:
+		strings.Contains(low, " ok"), quoted, hasAny(low, wentWellWords):
 		r.b.End(r.stage, line, false, nil, "")
 	}
 }
+
+// wentWellWords end a part in the other languages.
+var wentWellWords = []string{"erfolgreich", "réussi", "correcto", "riuscit", "concluíd", "geslaagd", "zakończon", "dokončen", "klar", "tamam", "успешно",
+	"成功", "完了", "終了", "完成", "성공", "완료"}
 
 // outcome takes what a line tells of how the run went; the last such line counts.
 func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found mark) {

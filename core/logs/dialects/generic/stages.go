@@ -23,6 +23,8 @@ var (
 	// One of several things that are installed: package 2 of 3: Quay Core.
 	partStage = lazy.MustCompile(`(?i)\b(?:package|component|module|item|part|feature|paket|komponente|paquet|paquete|pacchetto|pacote|pakket|pakiet|balíček|пакет)` +
 		`\s+(\d+)\s*(?:/|of|von|sur|de|di|van|z|из)\s*\d+\s*[:.–-]\s*(\p{L}[^,;:("]{2,60})`)
+	// The same in Chinese, Japanese and Korean, where the name stands in marks or behind a blank: 製品 4/6「積算」開始.
+	partSigned = lazy.MustCompile(`(?:^|[\s：:])(?:製品|パッケージ|コンポーネント|部品|項目|产品|產品|软件包|套件|组件|元件|项目|제품|패키지|구성 요소|항목)\s*(\d+)\s*[/／]\s*\d+\s*[:：]?\s*(?:[「『“"]([^」』”"]{1,60})[」』”"]|(\p{L}[\p{L}\d ]{1,60}?)(?:\s|$))`)
 	// One behind its word and a colon: Phase : initialisation du moteur.
 	toldStage = lazy.MustCompile(`(?i)^(?:` + stageWords + `)\s*[:：]\s*(\p{L}[^.,;:(]{2,60})`)
 	// One whose begin or end is told, with its name behind: stage begin: prepare data
@@ -67,6 +69,11 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 	if strings.ContainsAny(low, "0123456789") && strings.Contains(low, ": ") {
 		if m := partStage.FindStringSubmatch(text); m != nil {
 			return stageTold{name: strings.TrimSpace(m[2]), number: m[1]}
+		}
+	}
+	if strings.ContainsAny(text, "/／") && strings.ContainsAny(text, "「『“\"品包件目지품소") {
+		if m := partSigned.FindStringSubmatch(text); m != nil {
+			return stageTold{name: strings.TrimSpace(m[2] + m[3]), number: m[1]}
 		}
 	}
 	if found&(staged|begun) != 0 && len(at) > 0 && len(low) == len(text) && at[0] < stageRoom/4 {
