@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
@@ -26,6 +27,8 @@ var (
 	failedCall = lazy.MustCompile(`^\*?FAILED\*? \[[0-9A-Fa-fx]{6,10}\] ([A-Za-z][\w ]{2,50})`)
 	// failedIn is what a line says the run failed in: "upgrade failed in: migrating database".
 	failedIn = lazy.MustCompile(`(?i)\b(?:failed|aborted|stopped|broke) (?:in|at|during|while)(?: (?:step|stage|phase|task))?:? ["'‘“]?([\p{L}][\p{L}\d _-]{2,50})["'’”]?[.!]?\s*$`)
+	// shellSays is what PowerShell puts before an error: the script or the command that failed.
+	shellSays = lazy.MustCompile(`^(?:\.\\)?([\w.-]+\.ps1|[A-Z][a-z]+-[A-Z]\w+) : \S`)
 	// pythonFrame and goFrame are the lines of a stack trace that name a function.
 	pythonFrame = lazy.MustCompile(`, line \d+, in (\w+)`)
 	goFrame     = lazy.MustCompile(`\n\s*((?:[\w-]+/)*\w+\.(?:\(\*?\w+\)\.)?\w+)\((?:0x|\.\.\.|\))`)
@@ -114,7 +117,7 @@ func (j *judge) acting() *string {
 		lines = append([]*story.Message{j.anchor[0]}, lines...)
 	}
 	for _, m := range append(slices.DeleteFunc(slices.Clone(j.anchor), func(m *story.Message) bool {
-		return m.Action == nil || !m.Action.Failed // the step in which the cause stands, where it failed itself
+		return m.Action == nil // the step in which the cause stands
 	}), lines...) {
 		if m.Action != nil && m.Action.Name != "" {
 			return &m.Action.Name
@@ -138,6 +141,11 @@ func (j *judge) acting() *string {
 	for _, m := range append(slices.Clone(lines), j.before()...) {
 		if name := inTrace(m.Text); name != "" {
 			return &name
+		}
+	}
+	for _, m := range slices.Concat(j.anchor, lines) {
+		if f := shellSays.FindStringSubmatch(firstLine(m.Text)); f != nil {
+			return &f[1]
 		}
 	}
 	if name := j.echoed(lines); name != "" {
@@ -192,8 +200,44 @@ func (j *judge) acting() *string {
 			}
 		}
 	}
+	if name := j.handling(); name != "" {
+		return &name
+	}
 	return nil
 }
+
+// handling is what a line before the telling one says is done with the very file or key that the
+// cause is about: "copying the template to C:\Tide\a.fr3". Empty where none does, or where all lines
+// are of that kind.
+func (j *judge) handling() string {
+	sub := j.v.Cause.Subject
+	if sub == nil || len(sub.Name) < leastHandled {
+		return ""
+	}
+	for _, m := range j.before() {
+		text := firstLine(m.Text)
+		at := strings.Index(strings.ToLower(text), strings.ToLower(sub.Name))
+		if at <= 0 {
+			continue
+		}
+		words := strings.Fields(strings.TrimRight(text[:strings.LastIndexByte(text[:at], ' ')+1], ` "'„“«`))
+		for len(words) > 1 && utf8.RuneCountInString(words[len(words)-1]) <= longestLink { // to, into, nach, do, в
+			words = words[:len(words)-1]
+		}
+		if len(words) > 0 && len(words) <= mostWords && !strings.ContainsAny(strings.Join(words, ""), `:=\/,;()0123456789`) {
+			return strings.Join(words, " ")
+		}
+	}
+	return ""
+}
+
+// What a line says is done with something: so many words at most, behind the last of which stand ones
+// of so many letters that only lead to its name. A name of fewer bytes stands in other words.
+const (
+	mostWords    = 4
+	longestLink  = 4
+	leastHandled = 6
+)
 
 // standardAction is the engine's own action that writes a message, where no other does. Source: the
 // platform SDK, "Windows Installer Error Messages".

@@ -31,6 +31,7 @@ type Plain struct {
 	before []byte       // the line before
 	asked  bool         // the line before asked for the exit code of the last program
 	parted bool         // it is a report, whose parts say how they went
+	field  bool         // the line before is a name and a value
 	whole  bool         // the part under way is about all of it: [end]
 }
 
@@ -95,12 +96,18 @@ func (p *Plain) Line(l textfile.Line) {
 		p.firm = true
 	}
 	p.asked = false
-	if name, ok := section(l.Text); ok && !ofWhole[strings.ToLower(name)] {
-		p.begin(l.Number, name)
-	} else if ok {
+	part, ok := section(l.Text)
+	switch {
+	case !ok:
+	case p.field && bytes.HasSuffix(bytes.TrimSpace(l.Text), []byte(":")): // one more field, which has no value
+	case ofWhole[strings.ToLower(part)]:
 		p.whole = true
 		p.close(l.Number)
+	default:
+		p.begin(l.Number, part)
 	}
+	name, _, ok := pair(string(raw))
+	p.field = ok && indent(raw) == 0 && !resultNames[strings.ToLower(name)]
 	p.result(l, raw)
 	p.Reader.Line(l)
 }
