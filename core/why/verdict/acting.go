@@ -217,7 +217,7 @@ func (j *judge) handling() string {
 	for _, m := range j.before() {
 		text := firstLine(m.Text)
 		at := strings.Index(strings.ToLower(text), strings.ToLower(sub.Name))
-		if at <= 0 {
+		if at <= 0 || handled.MatchString(text) {
 			continue
 		}
 		words := strings.Fields(strings.TrimRight(text[:strings.LastIndexByte(text[:at], ' ')+1], ` "'„“«`))
@@ -230,6 +230,9 @@ func (j *judge) handling() string {
 	}
 	return ""
 }
+
+// handled ends a line whose work is done: what broke came after it.
+var handled = lazy.MustCompile(`(?i)(?:done|\bok|copied|finished|complete[d]?|fertig|erledigt|terminé|hecho|listo|fatto|concluído|klaar|gotowe|hotovo|klar|tamam|готово|完成|成功|完了|완료|성공)\W*$`)
 
 // What a line says is done with something: so many words at most, behind the last of which stand ones
 // of so many letters that only lead to its name. A name of fewer bytes stands in other words.

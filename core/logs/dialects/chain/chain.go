@@ -89,6 +89,8 @@ const (
 	exitCode       = 7
 	applyBegin     = 300
 	applying       = 301
+	verified       = 305
+	acquiringBox   = 336
 	acquiring      = 338
 	applied        = 319
 	appliedBundle  = 320
@@ -105,6 +107,7 @@ const (
 )
 
 var (
+	container   = lazy.MustCompile(`container: ([^,: ]+)`)
 	packageName = lazy.MustCompile(`(?:package|payload): ([^,:]+)`)
 	resultCode  = lazy.MustCompile(`(?:result|error|exit code|Exit code): (0x[0-9a-fA-F]+|-?\d+)`)
 	setTo       = lazy.MustCompile(`variable '([^']+)' to value '([^']*)'`)
@@ -192,8 +195,20 @@ func (r *Reader) shape(line int, e entry, text, raw string) {
 		if m := packageName.FindStringSubmatch(text); m != nil {
 			r.begin(line, m[1])
 		}
+	case acquiringBox:
+		if m := container.FindStringSubmatch(text); m != nil {
+			r.begin(line, acquire+m[1])
+		}
+	case verified:
+		if m := packageName.FindStringSubmatch(text); m != nil { // it came at a later try
+			if a := r.packages[atPath(m[1])]; a != nil {
+				a.Failed, a.EndText, a.Code = false, "", nil
+			}
+		}
 	case acquireFailed, acquireFailed2, verifyFailed, cacheFailed, cacheFailed2:
-		if m := packageName.FindStringSubmatch(text); m != nil && e.level == 'e' {
+		if m := container.FindStringSubmatch(text); m != nil && e.level == 'e' {
+			r.fail(r.begin(line, acquire+m[1]), line, text, raw)
+		} else if m := packageName.FindStringSubmatch(text); m != nil && e.level == 'e' {
 			a := r.begin(line, strings.TrimSuffix(strings.Fields(m[1])[0], " to"))
 			r.fail(a, line, text, raw)
 		}
@@ -225,6 +240,15 @@ func (r *Reader) shape(line int, e entry, text, raw string) {
 			r.b.A.Closed = true
 		}
 	}
+}
+
+// acquire is put before a container's name: it is no package, only what packages are fetched in.
+const acquire = "Acquire "
+
+// atPath is a payload's name without where it lies.
+func atPath(name string) string {
+	name, _, _ = strings.Cut(name, " at path")
+	return strings.TrimSpace(name)
 }
 
 // begin opens the action of a package, or goes back to it.

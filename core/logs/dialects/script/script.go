@@ -147,6 +147,10 @@ func (r *Reader) kind(line int, t, raw string) story.Kind {
 	case strings.HasPrefix(t, "-- ") && strings.HasSuffix(t, " --"):
 		r.endSection(line, false, "")
 		r.section = r.b.Start(line, strings.Trim(t, "- "), r.install)
+	case strings.HasPrefix(t, "Registering "), strings.HasPrefix(t, "Unregistering "): // once the files are there, without a heading
+		r.endSection(line, false, "")
+		name, _, _ := strings.Cut(t, ":")
+		r.section = r.b.Start(line, name, r.install)
 	case strings.HasPrefix(t, "Starting the installation process"):
 		r.endSection(line, false, "")
 		r.install = r.b.Start(line, "Installation", nil)
