@@ -71,9 +71,15 @@ func wentWell(text string) bool {
 func recovered(ms []*story.Message, end int, pos func(line int) int) map[*story.Message]bool {
 	open := map[string][]*story.Message{} // failures by what they name
 	found := map[*story.Message]bool{}
+	cleared := -2 * nearCommand // the line of the last command that only clears up
 	for _, m := range ms {
+		if clearsUp.MatchString(m.Text) {
+			cleared = m.Line
+		}
 		switch {
 		case pos(m.Line) > end || m.Rollback || m.Verdict:
+		case m.Line-cleared <= nearCommand && notThere.MatchString(m.Text) && pos(m.Line) < end-nearCommand:
+			found[m] = true
 		case m.Kind <= story.KindWarning:
 			for _, k := range concerns(m) {
 				open[k] = append(open[k], m)
@@ -89,6 +95,17 @@ func recovered(ms []*story.Message, end int, pos func(line int) int) map[*story.
 	}
 	return found
 }
+
+var (
+	// clearsUp is a command that stops or removes what an earlier version left, should it be there.
+	clearsUp = lazy.MustCompile(`(?i)\b(?:sc(?:\.exe)?["']? (?:\\\\\S+ )?(?:stop|delete)|net1?(?:\.exe)?["']? (?:stop|use \S+ /delete|share \S+ /delete)|taskkill(?:\.exe)?|(?:stop|remove)-(?:service|process|item|itemproperty|scheduledtask)|unregister-scheduledtask|schtasks(?:\.exe)?\b[^|]*/(?:delete|end)|reg(?:\.exe)? delete|rmdir|rd /s|del /|regsvr32(?:\.exe)?\b[^|]*/u|netsh\b.*\bdelete)\b`)
+	// notThere is what it answers where nothing is.
+	notThere = lazy.MustCompile(`(?i)\b(?:1060|1062|1061|3523|2185|128)\b|does not exist|not exist as an installed|is not installed|has not been started|is not started|was not found|not found|cannot find|could not find|unable to find|n'existe pas|introuvable|no existe|existiert nicht|nicht vorhanden|nicht gefunden|nicht gestartet|non esiste|não existe|bestaat niet|nie istnieje|не существует|не найден|存在しません|存在しない|不存在|없습니다`)
+)
+
+// nearCommand is how many lines behind a command its answer stands at most: the OS's tools write two
+// and a blank one between.
+const nearCommand = 3
 
 // concerns is what a line is about: what it names, or the part of the program that
 // tries something for a second time.

@@ -30,6 +30,8 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	top := hs[0]
 	if j.byOwnNumber(hs) {
 		hs = slices.DeleteFunc(slices.Clone(hs), func(h evidence.Hypothesis) bool { return h.Class != "unknown" })
+	} else if top.Class == "unknown" && j.v.Outcome == story.Failed && j.fromProgram() {
+		j.v.Sign = ""
 	} else if top.Class == "unknown" {
 		j.unknown()
 		j.anchor = j.said.Broke()
@@ -46,7 +48,7 @@ func (j *judge) fromAll(hits []signs.Hit) {
 		j.fromWords(top)
 		j.fromPoints(top)
 	}
-	if top.Class != "unknown" || j.v.Outcome != story.Cancelled {
+	if (top.Class != "unknown" || j.v.Outcome != story.Cancelled) && *j.v.Cause.Class == top.Class {
 		j.v.Cause.Confidence = evidence.Confidence(hs)
 	}
 	// a site knows its own programs
