@@ -25,6 +25,7 @@ const (
 // place says where it broke: the action, and the line that shows it best.
 func (j *judge) place() {
 	b := &j.v.BrokeAt
+	j.fromFirst()
 	if j.broke != nil {
 		b.Action, b.File = &j.broke.Name, j.broke.File
 		line := j.broke.EndLine
@@ -71,6 +72,31 @@ func (j *judge) place() {
 	if b.Action == nil && j.said != nil { // a log without actions still says what was done
 		b.Action = j.acting()
 	}
+}
+
+// resultName is an HRESULT as the OS's servicing writes it, by its number or its name.
+var resultName = lazy.MustCompile(`0x[0-9A-Fa-f]{8}|\b[A-Z]{2,}(?:_[A-Z0-9]+){2,}\b`)
+
+// fromFirst leads from the line in which servicing hands an error on to those in which it came up:
+// "Failed to perform operation" ends every session with the number that an earlier line explains.
+func (j *judge) fromFirst() {
+	if j.a.Dialect != story.Servicing || len(j.anchor) == 0 {
+		return
+	}
+	told := resultName.FindAllString(firstLine(j.anchor[0].Text), -1)
+	at := slices.IndexFunc(j.a.Messages, func(m *story.Message) bool {
+		return m.Kind <= story.KindDebug && slices.ContainsFunc(told, func(name string) bool { return strings.Contains(m.Text, name) })
+	})
+	if at < 0 || j.a.Messages[at].Line >= j.anchor[0].Line {
+		return
+	}
+	var first []*story.Message
+	for _, m := range j.a.Messages[at:min(len(j.a.Messages), at+around)] {
+		if m.Kind <= story.KindDebug && len(first) < mostAnchors-1 && m != j.anchor[0] {
+			first = append(first, m)
+		}
+	}
+	j.anchor = append(first, j.anchor...)
 }
 
 // ofItsWords takes from the words of a package's own action, in an engine's log, what the cause
