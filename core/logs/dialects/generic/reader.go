@@ -214,9 +214,16 @@ func (r *Reader) answered(l textfile.Line) bool {
 // thrownAt is the line of a PowerShell console under an error that tells where in which script.
 var thrownAt = lazy.MustCompile(`^(?:At|In|En|In riga:|Em|Bij|W|На|発生場所|위치|所在位置|Au caractère) ?.{0,200}\.psm?1:\s?\d+ (?:char|Zeichen|carácter|car|caractere|teken|znak|знак|文字|문자|字符|:) ?:? ?\d+`)
 
+// noDate is the year in which the OS begins to count: a stamp of it is one that was never set.
+// Source: the platform SDK, "FILETIME structure".
+const noDate = "1601"
+
 // entry puts an entry into the story.
 func (r *Reader) entry(l textfile.Line, e entry) {
 	r.trace = 0
+	if strings.HasPrefix(e.date, noDate) {
+		e.date, e.at = "", -1
+	}
 	if !e.level {
 		e.text = strings.TrimPrefix(e.text, "--- ") // where others say how grave they are
 		e.kind = guess(e.text)
@@ -348,6 +355,8 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		r.said, r.firm = new(exitcode.Good(*x)), said.Firm
 	}
 	switch {
+	case strings.HasPrefix(e.text, "*") && agentFailed.MatchString(e.text): // what the agent was asked for ended so
+		r.tell(line, false)
 	case said.Cancelled, found&cancelling != 0 && cancelled.MatchString(e.text):
 		a.Cancelled = true
 		r.tell(line, false)
@@ -376,6 +385,9 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		r.said, a.Success, r.other[a] = nil, nil, line // one way failed, and another is gone
 	}
 }
+
+// agentFailed is the end of an operation of the OS's update agent with an HRESULT that is a failure.
+var agentFailed = lazy.MustCompile(`^\*{1,2} END \*{1,2} .*\b(?:hr|hResult|error)\s?[=:]\s?(?:0x)?8[0-9A-Fa-f]{7}\b`)
 
 // told is what an entry says of an end: with the name of who says it, where that is a word for
 // a setup and the rest is short: "setup" and "ended: 8".

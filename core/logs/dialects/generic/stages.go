@@ -25,6 +25,8 @@ var (
 		`\s+(\d+)\s*(?:/|of|von|sur|de|di|van|z|из)\s*\d+\s*[:.–-]\s*(\p{L}[^,;:("]{2,60})`)
 	// The same in Chinese, Japanese and Korean, where the name stands in marks or behind a blank: 製品 4/6「積算」開始.
 	partSigned = lazy.MustCompile(`(?:^|[\s：:])(?:製品|パッケージ|コンポーネント|部品|項目|产品|產品|软件包|套件|组件|元件|项目|제품|패키지|구성 요소|항목)\s*(\d+)\s*[/／]\s*\d+\s*[:：]?\s*(?:[「『“"]([^」』”"]{1,60})[」』”"]|(\p{L}[\p{L}\d ]{1,60}?)(?:\s|$))`)
+	// An operation of the OS's update agent: * START * Finding updates [CallerId = …], ** END ** Agent: Finding updates.
+	agentStage = lazy.MustCompile(`^\*{1,2} (START|END) \*{1,2}\s+(?:\w+: )?(\p{Lu}[\w-]*(?: [\w-]+){0,4}?)(?:\s+(?:ClientId|CallerId|failed|succeeded|hr\b|exit|\[|\()|\s*$)`)
 	// One behind its word and a colon: Phase : initialisation du moteur.
 	toldStage = lazy.MustCompile(`(?i)^(?:` + stageWords + `)\s*[:：]\s*(\p{L}[^.,;:(]{2,60})`)
 	// One whose begin or end is told, with its name behind: stage begin: prepare data
@@ -60,6 +62,11 @@ type stageTold struct {
 func stageOf(text, low string, found mark, at []int) stageTold {
 	if strings.Contains(low, "scheduled task") || strings.Contains(low, "geplante aufgabe") { // of the OS's, which is no part of a setup
 		return stageTold{}
+	}
+	if strings.HasPrefix(text, "*") {
+		if m := agentStage.FindStringSubmatch(text); m != nil {
+			return stageTold{name: m[2], ends: m[1] == "END"}
+		}
 	}
 	if counted(text) {
 		if m := countedStage.FindStringSubmatch(text); m != nil {
