@@ -185,7 +185,7 @@ func (j *judge) acting() *string {
 		}
 		for _, re := range []*lazy.Regexp{tagged, failedAt} {
 			f := re.FindStringSubmatch(firstLine(m.Text))
-			if f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") && !endings.IsSetup(strings.ToLower(f[1])) && !isWhole(f[1]) {
+			if f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") && !onlySetup(f[1]) && !isWhole(f[1]) {
 				return &f[1]
 			}
 		}
@@ -294,6 +294,11 @@ var sourceFile = lazy.MustCompile(`^[\w-]+\.(?:c|cc|cpp|cxx|cs|go|rs|py|java)$`)
 // partOf says whether a message was written by a part of the program, not by the whole.
 func partOf(m *story.Message) bool {
 	return speaks(m) && !isWhole(m.Source) && !sourceFile.MatchString(m.Source)
+}
+
+// onlySetup says whether all words of a name are ones for a setup: "setup deployment".
+func onlySetup(name string) bool {
+	return !slices.ContainsFunc(strings.Fields(strings.ToLower(name)), func(w string) bool { return !endings.IsSetup(w) })
 }
 
 // isWhole says whether a name is that of the whole program, by its last part: setup::main.

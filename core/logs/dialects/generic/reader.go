@@ -290,6 +290,12 @@ func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) 
 	if name == "" {
 		return
 	}
+	if m := jobOf.FindStringSubmatch(e.text); m != nil && strings.HasPrefix(m[1], name) { // the job that installs it is all of it
+		if p := &r.b.A.Product; p.Name == "" {
+			p.Name, p.Version = strings.TrimSpace(m[1]), m[2]
+		}
+		return
+	}
 	if r.stage != nil && (strings.EqualFold(r.stage.Name, name) || number != "" && number == r.number) {
 		r.again(line, e, said.quoted)
 		return
@@ -301,6 +307,9 @@ func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) 
 		r.stage, r.number = r.b.Start(line, name, nil), number
 	}
 }
+
+// jobOf is an agent's job called after the product that it installs: job 88124 "Tide Watch 14.2".
+var jobOf = lazy.MustCompile(`(?i)\b(?:job|task|deployment|assignment|auftrag|tâche|tarea)\b[ #:]*\d* ?["'“«]((?:[\p{Lu}\d][\p{L}\d.&+-]* ){1,5})v?(\d+(?:\.\d+)+)["'”»]`)
 
 // product takes what a program calls itself at its beginning, and what an agent installs.
 func (r *Reader) product(e entry) {
