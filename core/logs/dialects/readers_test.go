@@ -129,7 +129,7 @@ func TestServicing(t *testing.T) {
 		line("Info", "CBS", "Exec: Package: Package_for_KB5005565~31bf, state")
 	check(t, []telling{
 		{"all well", start + line("Info", "CBS", "Exec: Processing complete.  Session: 31_1 [HRESULT = 0x00000000 - S_OK]"),
-			"worked Package_for_KB5005565~31bf"},
+			"worked 0 Package_for_KB5005565~31bf"},
 		{"failed", start + line("Error", "CBS", "Failed to perform operation.  [HRESULT = 0x800f0988]") +
 			line("Info", "CBS", "Exec: Processing complete.  Session: 31_1 [HRESULT = 0x800f0988]"),
 			"failed -2146498168 Package_for_KB5005565~31bf !Session"},
@@ -138,9 +138,9 @@ func TestServicing(t *testing.T) {
 		{"an exit code", line("Info", "DISM", "DISM.EXE: Executing command line: dism /online") +
 			line("Info", "DISM", "DISM.EXE: Exiting with exit code 50"), "failed 50 "},
 		{"restart", start + line("Info", "CBS", "Reboot required: Yes") +
-			line("Info", "CBS", "Exec: Processing complete.  Session: 31_1 [HRESULT = 0x00000000]"), "worked restart Package_for_KB5005565~31bf"},
+			line("Info", "CBS", "Exec: Processing complete.  Session: 31_1 [HRESULT = 0x00000000]"), "worked 0 restart Package_for_KB5005565~31bf"},
 		{"no restart", start + line("Info", "CBS", "Reboot required: no") +
-			line("Info", "CBS", "Exec: Processing complete.  Session: 31_1 [HRESULT = 0x00000000]"), "worked Package_for_KB5005565~31bf"},
+			line("Info", "CBS", "Exec: Processing complete.  Session: 31_1 [HRESULT = 0x00000000]"), "worked 0 Package_for_KB5005565~31bf"},
 	})
 }
 

@@ -152,6 +152,9 @@ func bareStatus(w string) bool {
 	return false
 }
 
+// leastMeaning is how many bytes the OS's words for an error behind its number have at least.
+const leastMeaning = 16
+
 // leastRefusal is the least HTTP status of a request that failed (RFC 9110, 15.5).
 const leastRefusal = 400
 
@@ -195,6 +198,8 @@ func (n Number) kindBy(s string, end int) NumberKind {
 		return System // RegCreateKeyEx Providers\\Quay -> 5
 	case strings.HasSuffix(marks, "(") && atEnd: // … denied. (5)
 		return Alone
+	case strings.HasSuffix(marks, "(") && strings.HasPrefix(s[end:], ": ") && strings.IndexByte(s[end:], ')') > leastMeaning && n.Value > 1:
+		return Alone // … (123: the name of the file is wrong)
 	case strings.ContainsAny(marks, ":=>") && (atEnd || call || arrow) && len(marks) > 0 && marks[len(marks)-1] == ' ':
 		return Alone // WriteFile(x): 112; CopyFile -> 3 The system …
 	}

@@ -389,7 +389,8 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 		most := 0
 		for _, m := range lines {
 			for _, n := range names.In(m.Text) {
-				if strings.HasPrefix(m.Text[min(len(m.Text), n.At+len(n.Text)):], `", line `) || inFrame(m.Text, n.At) || knownFrom(m.Text[:n.At]) { // a program's own source, in a trace
+				ofSource := strings.HasPrefix(m.Text[min(len(m.Text), n.At+len(n.Text)):], `", line `) || inFrame(m.Text, n.At) // in a trace
+				if ofSource || knownFrom(m.Text[:n.At]) {
 					continue
 				}
 				named := k == names.Unsure && n.At == 0 && strings.HasPrefix(m.Text[len(n.Text):], ": ") // what is done, not to what

@@ -336,7 +336,8 @@ func section(line []byte) (name string, ok bool) {
 
 // titles says whether a name is that of the whole: "Tide Watch 12 upgrade".
 func titles(name string) bool {
-	return endings.IsSetup(strings.ToLower(name[strings.LastIndexByte(name, ' ')+1:])) || speaksOfSetups([]byte(name)) && strings.ContainsAny(name, "0123456789")
+	last := strings.ToLower(name[strings.LastIndexByte(name, ' ')+1:])
+	return endings.IsSetup(last) || speaksOfSetups([]byte(name)) && strings.ContainsAny(name, "0123456789")
 }
 
 // ruled is such a name between rules: ---- [feature NetFx3] 12:30:04 ----, === drivers ===.

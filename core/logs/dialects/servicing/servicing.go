@@ -227,6 +227,11 @@ func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 		if a.Exit != nil && a.Exit.Code != 0 {
 			a.Exit = nil
 		}
+		if n := int64(-1); hr != nil && overall {
+			if n, _ = strconv.ParseInt(hr[1], 0, 64); n == 0 { // other good ones are no exit code that anybody knows
+				r.b.Exit(line, 0, m.Raw)
+			}
+		}
 	}
 }
 
