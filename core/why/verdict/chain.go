@@ -47,6 +47,11 @@ func (j *judge) place() {
 		if c.Message == nil {
 			j.numberOf(j.said.Broke())
 		}
+		if c.Message == nil && j.a.Dialect == story.Events { // the engine's own, in which the cause showed
+			if i := slices.IndexFunc(j.a.Messages, func(m *story.Message) bool { return m.Number != 0 && m.Kind <= story.KindDebug }); i >= 0 {
+				c.Message = &j.a.Messages[i].Number
+			}
+		}
 	}
 	j.ofItsWords()
 	j.packageName()

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
@@ -118,6 +119,9 @@ func (r *Reader) take(e event) {
 	}
 	if !engine && kind >= story.KindInfo && !quiet[e.id] {
 		return
+	}
+	if said := endings.Read(text); !engine && kind == story.KindError && said.Exit != nil && said.Failed { // of a program that installs
+		r.b.Exit(e.line, *said.Exit, raw)
 	}
 	r.b.Add(lines.Entry{Line: e.line, At: -1, Kind: kind, Number: number, Source: e.source, Text: text, Raw: raw})
 }

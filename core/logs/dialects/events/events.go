@@ -305,11 +305,16 @@ func (r *Reader) text(l textfile.Line) {
 func (r *Reader) endText() {
 	e := event{line: r.from}
 	inMessage := false
+	at := r.from - 1
 	for line := range strings.Lines(r.buffer.String()) {
+		at++
 		line = strings.TrimRight(line, "\r\n")
 		m := textField.FindStringSubmatch(line)
 		if inMessage || m == nil {
 			if inMessage && strings.TrimSpace(line) != "" && !strings.HasPrefix(strings.TrimSpace(line), "<") {
+				if e.message == "" {
+					e.line = at
+				}
 				e.message = strings.TrimSpace(e.message + " " + strings.TrimSpace(line))
 			}
 			continue
@@ -325,6 +330,7 @@ func (r *Reader) endText() {
 			e.time = m[2]
 		case "description", "beschreibung", "message":
 			e.message, inMessage = m[2], true
+			e.line = at // where its words stand, which people read
 		}
 	}
 	if e.source != "" || e.id != 0 {
@@ -363,6 +369,9 @@ func telling(m *story.Message) bool {
 	if m.Kind != story.KindError {
 		return false
 	}
+	if m.Source == "" && unnamed.MatchString(m.Text) { // an export without the column of who wrote it
+		return true
+	}
 	for _, part := range []string{"MsiInstaller", "AppLocker", "AppXDeployment", "AppXPackaging", "CodeIntegrity",
 		"Servicing", "WindowsUpdateClient"} {
 		if strings.Contains(m.Source, part) {
@@ -371,6 +380,9 @@ func telling(m *story.Message) bool {
 	}
 	return false
 }
+
+// unnamed are texts that only those parts write.
+var unnamed = lazy.MustCompile(`(?i)^(?:AppX Deployment operation|AppX-Bereitstellungsvorgang|Product: .+ -- |error 0x8[0-9a-f]{7}: Windows (?:cannot|could not) (?:install|deploy|register))`)
 
 // failedLast puts the last setup that failed behind those of other products that
 // went well later: an event log holds the whole machine's, and a person asks about
