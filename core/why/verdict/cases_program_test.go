@@ -54,7 +54,7 @@ level=fatal ts=2026-05-04T09:12:06Z msg="install failed" exit_code=1
 2026-05-04 09:12:10, Info                  DISM   DISM.EXE: <----- Ending Dism.exe session ----->
 `},
 	{name: "event log, newest first", product: "Berthline", class: "service", message: 1920, subject: "BerthSync",
-		line: 9, log: `Log Name:      Application
+		line: 16, log: `Log Name:      Application
 Source:        MsiInstaller
 Date:          5/4/2026 9:12:11 AM
 Event ID:      1033

@@ -83,6 +83,7 @@ func together(all []judged) *Verdict {
 	slices.SortStableFunc(all, func(a, b judged) int { return b.outerness() - a.outerness() })
 	outer := all[0]
 	v := outer.v
+	v.fromCaller(all)
 	for at := outer; ; {
 		in, why := at.inner(all)
 		if in == nil {

@@ -7,6 +7,7 @@ import (
 
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/story"
 )
 
 // version is a number with points in it, with or without a v.
@@ -225,3 +226,44 @@ func unspacedSetup(word string) bool {
 // toldProduct is the name of what an agent installs, in quotation marks behind the
 // word for it.
 var toldProduct = lazy.MustCompile(`(?i)\b(?:application|app(?: dt)?|product|package|program|software|task|job|deployment|anwendung|produkt|paket|produit|producto|prodotto|produto)\b[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)
+
+// notInstalled is how scripts tell at their end what could not be installed, or was: "could not
+// install Tide Watch, code 1603". Names begin with a capital, and end before a sign, a number or what
+// follows as a sentence.
+var notInstalled = lazy.MustCompile(`(?:[Cc]ould not|[Ff]ailed to|[Uu]nable to|[Cc]annot) (?:install|update|upgrade|deploy) (?:the )?|(?:[Ii]mpossible d['’]installer|[Ii]mpossibile installare|[Nn]o se pudo instalar|[Nn]ão foi possível instalar|[Nn]ie udało się zainstalować|[Nn]epodařilo se nainstalovat|[Kk]unde inte installera|[Нн]е удалось (?:установить|обновить)) |(?:无法安装|無法安裝)\s?`)
+
+// installedName is a name that stands there.
+var installedName = lazy.MustCompile(`^["'«“„「]?(\p{Lu}[\p{L}\d&+-]+(?: [\p{Lu}\d][\p{L}\d&+-]*){0,4}?|\p{Han}[\p{Han}\d]{1,12})(?: v?(\d+(?:\.\d+)+))?["'»”“」]?(?:[.,:;(!，。：；（]|$| \(| [a-zа-я])`)
+
+// generalThings are words with a capital that stand there and are none.
+var generalThings = map[string]bool{"Driver": true, "Service": true, "Windows": true, "Update": true, "Package": true, "Feature": true, "Certificate": true,
+	"Setup": true, "Application": true, "Product": true, "Program": true, "Files": true, "Printer": true, "Module": true}
+
+// lastLines is how many messages before its end a script tells what it was about.
+const lastLines = 8
+
+// toldAtEnd gives an attempt whose product no line introduced the name that its end tells.
+func toldAtEnd(a *story.Attempt) {
+	if a.Product.Name != "" {
+		return
+	}
+	for _, m := range a.Messages[max(0, len(a.Messages)-lastLines):] {
+		if name, version, ok := notInstalledIn(m.Text); ok {
+			a.Product.Name, a.Product.Version = name, version
+			return
+		}
+	}
+}
+
+// notInstalledIn is the product of which a text says that it could not be installed.
+func notInstalledIn(text string) (name, version string, ok bool) {
+	at := notInstalled.FindStringIndex(text)
+	if at == nil {
+		return "", "", false
+	}
+	f := installedName.FindStringSubmatch(text[at[1]:])
+	if f == nil || generalThings[f[1]] {
+		return "", "", false
+	}
+	return f[1], f[2], true
+}

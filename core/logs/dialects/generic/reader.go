@@ -36,6 +36,8 @@ type Reader struct {
 	other   map[*story.Attempt]int // the line that told last that what failed is done another way
 	trace   int                    // lines of a stack trace since the last entry
 
+	told map[string]int // how often an agent names what it handles; nil for other programs
+
 	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
 	form    form         // a table's or an XML text's, nil for others
 	rows    bool         // it is a table's
@@ -315,10 +317,13 @@ var jobOf = lazy.MustCompile(`(?i)\b(?:job|task|deployment|assignment|auftrag|t�
 func (r *Reader) product(e entry) {
 	p := &r.b.A.Product
 	if p.Name != "" {
+		r.toldAgain(e)
 		return
 	}
 	if e.product != "" {
 		p.Name, p.Version = e.product, e.version
+	} else if name, number, ok := notInstalledIn(e.text); ok && r.entries <= productLines {
+		p.Name, p.Version = name, number
 	} else if r.entries <= productLines {
 		if name, number, ok := productOf(e.text); ok && !asks(e.text) {
 			p.Name, p.Version = name, number
@@ -330,7 +335,28 @@ func (r *Reader) product(e entry) {
 	if p.Name == "" && r.entries <= agentLines && strings.ContainsAny(e.text, `"'«“„`) {
 		if m := toldProduct.FindStringSubmatch(e.text); m != nil && strings.Contains(m[1], " ") {
 			p.Name = m[1]
+			r.told = map[string]int{m[1]: 1}
 		}
+	}
+}
+
+// mostNamed is how many names an agent's log may tell that are counted: a machine has a few hundred
+// products, and an agent looks at each of them.
+const mostNamed = 1000
+
+// toldAgain counts how often an agent names what it handles. Of products that it only looks for it
+// says so once each; what it installs it names when it begins and when it is done.
+func (r *Reader) toldAgain(e entry) {
+	if r.told == nil || len(r.told) > mostNamed || !strings.ContainsAny(e.text, `"'«“„`) {
+		return
+	}
+	m := toldProduct.FindStringSubmatch(e.text)
+	if m == nil {
+		return
+	}
+	r.told[m[1]]++
+	if p := &r.b.A.Product; r.told[m[1]] > r.told[p.Name] && r.told[p.Name] > 0 {
+		p.Name = m[1]
 	}
 }
 
@@ -603,6 +629,7 @@ func (r *Reader) Finish() []*story.Attempt {
 			a.Success = new(false)
 		}
 		settle(a, r.ends[a])
+		toldAtEnd(a)
 	}
 	// A run after the last one that tells anything is only the program's daily work.
 	for last := len(all) - 1; last > 0 && !ofSetup(all[last], all[last-1]) && tells(all[:last]); last-- {
