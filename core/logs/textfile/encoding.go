@@ -12,6 +12,8 @@ import (
 	"golang.org/x/text/encoding/korean"
 	"golang.org/x/text/encoding/simplifiedchinese"
 	"golang.org/x/text/encoding/traditionalchinese"
+	"golang.org/x/text/runes"
+	"golang.org/x/text/transform"
 )
 
 // An Encoding says how characters stand in a file.
@@ -32,10 +34,15 @@ const (
 	CP936
 	CP949
 	CP950
+	CP1254
+	CP850 // this and what follows is what the OS's console writes: batch files, and tools that redirect it
+	CP852
+	CP857
+	CP866
 )
 
 var names = [...]string{"detect", "UTF-8", "UTF-16LE", "UTF-16BE", "ANSI",
-	"CP1250", "CP1251", "CP1252", "CP932", "CP936", "CP949", "CP950"}
+	"CP1250", "CP1251", "CP1252", "CP932", "CP936", "CP949", "CP950", "CP1254", "CP850", "CP852", "CP857", "CP866"}
 
 func (e Encoding) String() string { return names[e] }
 
@@ -95,6 +102,38 @@ func Sniff(head []byte) (enc Encoding, skip int) {
 var pages = map[Encoding]encoding.Encoding{
 	CP1250: charmap.Windows1250, CP1251: charmap.Windows1251, CP1252: charmap.Windows1252,
 	CP932: japanese.ShiftJIS, CP936: simplifiedchinese.GBK, CP949: korean.EUCKR, CP950: traditionalchinese.Big5,
+	CP1254: charmap.Windows1254,
+	CP850:  charmap.CodePage850, CP852: charmap.CodePage852, CP857: turkishConsole{}, CP866: charmap.CodePage866,
+}
+
+// turkishConsole is CP857, which the encodings at hand lack: CP850 with the letters of Turkish in some
+// places, and what stood there in others. Source: the OS's table of code page 857.
+type turkishConsole struct{}
+
+// ofTurkish are the letters of CP850 that stand for others there.
+var ofTurkish = map[rune]rune{'ì': 'ı', 'ÿ': 'İ', '×': 'Ş', 'ƒ': 'ş', 'ª': 'Ğ', 'º': 'ğ', 'ð': 'º',
+	'Ð': 'ª', 'Þ': '×', 'ý': 'ì', 'Ý': 'ÿ', 'ı': utf8.RuneError, 'þ': utf8.RuneError, '‗': utf8.RuneError}
+
+func (turkishConsole) NewDecoder() *encoding.Decoder {
+	read := runes.Map(func(r rune) rune {
+		if t, ok := ofTurkish[r]; ok {
+			return t
+		}
+		return r
+	})
+	return &encoding.Decoder{Transformer: transform.Chain(charmap.CodePage850.NewDecoder(), read)}
+}
+
+func (turkishConsole) NewEncoder() *encoding.Encoder {
+	write := runes.Map(func(r rune) rune {
+		for of850, t := range ofTurkish {
+			if t == r && r != utf8.RuneError {
+				return of850
+			}
+		}
+		return r
+	})
+	return &encoding.Encoder{Transformer: transform.Chain(write, charmap.CodePage850.NewEncoder())}
 }
 
 // lineDecoder decodes the lines of an 8-bit text that are not UTF-8. Its code

@@ -50,6 +50,10 @@ func TestEncodings(t *testing.T) {
 	japanese_ := "アクション開始 11:05:31: INSTALL。\r\nサービスを開始できませんでした。権限を確認してください。\r\n"
 	simplified := "操作开始 11:05:31: INSTALL。\r\n操作结束 11:05:31: INSTALL。返回值 1。\r\n安装失败，文件夹无效。\r\n"
 	traditional := "動作開始 11:05:31: INSTALL。\r\n動作結束 11:05:31: INSTALL。傳回值 1。\r\n安裝失敗，資料夾無效。\r\n"
+	french := "Copie du modèle terminée.\r\nÉchec : accès refusé à la clé, déjà utilisée par un autre. Veuillez réessayer.\r\n"
+	spanish := "No se pudo iniciar el servicio. Compruebe que tiene permisos suficientes en la carpeta de instalación.\r\nAcción añadida.\r\n"
+	turkish := "Kurulum başlatılıyor.\r\nHizmet başlatılamadı: erişim engellendi. Lütfen yöneticinize başvurun, günlük dosyası ığdır.\r\n"
+	portuguese := "A instalação não pôde ser concluída: permissão negada na pasta.\r\nVersão já está em execução.\r\n"
 	le := unicode.UTF16(unicode.LittleEndian, unicode.IgnoreBOM)
 	be := unicode.UTF16(unicode.BigEndian, unicode.IgnoreBOM)
 	tests := []struct {
@@ -71,6 +75,18 @@ func TestEncodings(t *testing.T) {
 		{"1251", encoded(t, charmap.Windows1251, russian), russian, CP1251},
 		{"932", encoded(t, japanese.ShiftJIS, japanese_), japanese_, CP932},
 		{"936", encoded(t, simplifiedchinese.GBK, simplified), simplified, CP936},
+		{"1252 French", encoded(t, charmap.Windows1252, french), french, CP1252},
+		{"1252 Spanish", encoded(t, charmap.Windows1252, spanish), spanish, CP1252},
+		{"1252 Portuguese", encoded(t, charmap.Windows1252, portuguese), portuguese, CP1252},
+		{"1254", encoded(t, charmap.Windows1254, turkish), turkish, CP1254},
+		{"console, German", encoded(t, charmap.CodePage850, german), german, CP850},
+		{"console, French", encoded(t, charmap.CodePage850, french), french, CP850},
+		{"console, Spanish", encoded(t, charmap.CodePage850, spanish), spanish, CP850},
+		{"console, Portuguese", encoded(t, charmap.CodePage850, portuguese), portuguese, CP850},
+		{"console, Polish", encoded(t, charmap.CodePage852, polish), polish, CP852},
+		{"console, Czech", encoded(t, charmap.CodePage852, czech), czech, CP852},
+		{"console, Turkish", encoded(t, turkishConsole{}, turkish), turkish, CP857},
+		{"console, Russian", encoded(t, charmap.CodePage866, russian), russian, CP866},
 		{"950", encoded(t, traditionalchinese.Big5, traditional), traditional, CP950},
 	}
 	for _, tt := range tests {
