@@ -218,6 +218,16 @@ var explainedBy = map[string][]string{
 	"leftover":   {"source", "cached-package", "installer-service"},
 }
 
+// Echoes are the classes in whose failures a class shows.
+func Echoes(class string) (all []string) {
+	for echo, causes := range explainedBy {
+		if slices.Contains(causes, class) {
+			all = append(all, echo)
+		}
+	}
+	return all
+}
+
 const (
 	supportShare = 0.3 // of what an explained class weighs
 	supportMost  = 2.0 // nats of it that count

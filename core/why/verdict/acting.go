@@ -203,6 +203,9 @@ func (j *judge) acting() *string {
 	if name := j.handling(); name != "" {
 		return &name
 	}
+	if s := j.v.Cause.Subject; s != nil && s.Kind == "program" && *j.v.Cause.Class == "custom-action" {
+		return &s.Name
+	}
 	return nil
 }
 

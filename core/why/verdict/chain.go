@@ -47,6 +47,9 @@ func (j *judge) place() {
 		if c.Message == nil {
 			j.numberOf(j.said.Broke())
 		}
+		if c.Message == nil {
+			c.Message = j.echoNumber(*c.Class)
+		}
 		if c.Message == nil && j.a.Dialect == story.Events { // the engine's own, in which the cause showed
 			if i := slices.IndexFunc(j.a.Messages, func(m *story.Message) bool { return m.Number != 0 && m.Kind <= story.KindDebug }); i >= 0 {
 				c.Message = &j.a.Messages[i].Number
@@ -130,6 +133,26 @@ func (j *judge) ofItsWords() {
 			c.Subject = found
 		}
 	}
+}
+
+// leastEcho is what a number must weigh to be the one in which a cause shows.
+const leastEcho = 0.3
+
+// echoNumber is the number with which the OS told what a cause led to: what protection software stops
+// is told as 5. nil where none was told.
+func (j *judge) echoNumber(class string) (code *int) {
+	most := leastEcho
+	for _, h := range j.v.Hypotheses {
+		if !slices.Contains(evidence.Echoes(class), h.Class) {
+			continue
+		}
+		for _, p := range h.Points {
+			if p.Code != nil && p.Weight > most {
+				code, most = p.Code, p.Weight
+			}
+		}
+	}
+	return code
 }
 
 // numberOf takes the first number that some messages tell as the cause's.

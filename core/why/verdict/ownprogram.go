@@ -3,9 +3,11 @@ package verdict
 import (
 	"fmt"
 	"path"
+	"slices"
 	"strings"
 
 	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
@@ -46,13 +48,42 @@ func (j *judge) ownProgram() (program string, told *story.Message) {
 	return "", nil
 }
 
+// endedProgram is a line that tells what a program ended with: plvsetup.exe: exit 64.
+var endedProgram = lazy.MustCompile(`(?i)(?:^|[\s"'\\/:])([\w][\w.-]{0,40}\.(?:exe|cmd|bat|ps1|com))["']?\s?:? .{0,40}?\b(?:exit(?:ed|s)?|ended|ends|returned|returns|terminated|quit|code|beendet|endet|terminé|terminó|terminato|zakończ\w+)\b[^\d-]{0,24}(-?\d{1,10}|0x[0-9a-f]{1,8})\b`)
+
+// endedBadly is the last program of which a line tells that it ended with a number that is none of the
+// good ones. Only the messages kept are looked at: it is for logs in which nothing else speaks.
+func (j *judge) endedBadly() (program string, code int, told *story.Message) {
+	for i := len(j.a.Messages) - 1; i >= 0; i-- {
+		m := j.a.Messages[i]
+		for line := range strings.Lines(m.Text) {
+			f := endedProgram.FindStringSubmatch(line)
+			if f == nil {
+				continue
+			}
+			n, ok := exitcode.Parse(f[2])
+			if ok && !exitcode.Good(n) && !endings.Read(line).Passed && !slices.Contains(copiers, strings.ToLower(f[1])) {
+				return f[1], n, m
+			}
+		}
+	}
+	return "", 0, nil
+}
+
+// copiers are tools of the OS that end with other numbers than 0 when all is well. Source: their help.
+var copiers = []string{"robocopy.exe", "find.exe", "findstr.exe", "fc.exe", "tasklist.exe", "timeout.exe", "choice.exe"}
+
 // fromProgram is the verdict when a program of the setup's own failed and said no more than that.
 func (j *judge) fromProgram() bool {
 	program, told := j.ownProgram()
 	if told == nil {
-		return false
+		var code int
+		if program, code, told = j.endedBadly(); told == nil {
+			return false
+		}
+		j.v.Cause.Message = &code
 	}
-	j.v.Cause = Cause{Class: new("custom-action"), Title: "a program that the setup started failed", Confidence: bareCustom,
+	j.v.Cause = Cause{Message: j.v.Cause.Message, Class: new("custom-action"), Title: "a program that the setup started failed", Confidence: bareCustom,
 		Summary: fmt.Sprintf("the setup started %s, which failed and does not say why: %s", program,
 			story.Clip(strings.TrimSpace(firstLine(told.Text)), mostOfLine)),
 		Subject: &signs.Subject{Kind: "program", Name: program}}
