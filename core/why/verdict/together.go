@@ -225,6 +225,13 @@ func (j *judge) subject(class string) *signs.Subject {
 			}
 		}
 	}
+	if class == "command-line" {
+		for _, m := range slices.Concat(j.anchor, j.before()) {
+			if f := unquoted.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				return &signs.Subject{Kind: "property", Name: f[1]}
+			}
+		}
+	}
 	for _, m := range j.anchor {
 		if name := j.said.NameIn(m, class); name != "" {
 			return &signs.Subject{Kind: kindOf[class], Name: name}
@@ -306,6 +313,10 @@ func (j *judge) samePart(near []*story.Message) (own []*story.Message) {
 	return own
 }
 
+// unquoted is a property in a call of the engine whose value has blanks and no quotation marks:
+// INSTALLDIR=C:\Program Files\Tide /qn.
+var unquoted = lazy.MustCompile(`(?i:msiexec).* ([A-Z][A-Z0-9_]{2,40})=(?:[A-Za-z]:|\\\\)[^"=/]* [^"=/]*(?: [/-]|$| [A-Z_]+=)`)
+
 // spoken is how a line names what a class is about, in words that say so.
 var spoken = map[string]*struct {
 	kind string
@@ -314,6 +325,8 @@ var spoken = map[string]*struct {
 	"in-use": {"port", lazy.MustCompile(`(?i)\bport[ :=#]{1,3}(\d{2,5})\b.{0,60}\b(?:in use|taken|occupied|busy|listen|already|bound|belegt|utilisé|ocupado|occupat|używan|занят)|` +
 		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?(?:\bport[ :=]{1,2}|\b(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
 		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
+	"leftover":        {"folder", lazy.MustCompile(`(?i)\b(?:(?:previous|earlier|older|old|existing|former) (?:version|installation|setup|release)|(?:vorherige|frühere|ältere|alte)\w? (?:version|installation)|(?:version|installation) (?:anterior|précédente|ancienne|antérieure|precedente|vecchia|antiga|previa)|versión anterior|instalación anterior|versão anterior|versione precedente|(?:vorige|eerdere|oude) (?:versie|installatie)|(?:poprzedni|star)\w+ (?:wersj|instalacj)\w+|(?:předchozí|stará) (?:verze|instalace)|(?:tidigare|gammal|äldre) (?:version|installation)|önceki sürüm|предыдущ\p{L}+ верси\p{L}+|стар\p{L}+ верси\p{L}+)[^\\]{0,40}?[ :]([A-Za-z]:\\[^"<>|*?,;\n]*?)(?:["),;]|$)`)},
+	"source":          {"package", lazy.MustCompile(`(?i)\b(?:content|payload|bundle|image|distribution|inhalt|contenu|contenido) ["']?([\w{}.-]*\d[\w{}.-]*)["']? (?:is |was |could )?(?:not (?:found|available|present|there|be found)|missing|nicht gefunden|introuvable|no encontrado)|\bholds (?:content|payload) ([\w{}.-]*\d[\w{}.-]*)`)},
 	"command-line":    {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
 	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)`)},
 	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{3,})\s?[=:]\s?"?(?:1|0x0*1|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
