@@ -208,8 +208,12 @@ func Read(line string) (r Reading) {
 		r.Exit, r.Firm = &n, true
 	} else if n, ok := numberAfter(low, failedAt); ok && r.Failed && behindFailed(low[failedAt:]) { // "Setup failed (37)"
 		r.Exit, r.Firm = &n, true
+	} else if n, ok := numberAfter(low, failedAt); ok && all&(setup|number) != 0 && setOff(low, failedAt) { // "result: not installed, 21"
+		r.Exit, r.Firm = &n, true
 	} else if n, ok := numberAfter(low, wayAt); ok && strings.HasPrefix(low[wayAt:], " (") && closes(low, wayAt) { // "giving up (64)"
 		r.Exit = &n
+	} else if n, ok := numberAfter(low, wayAt); ok && all&setup != 0 && setOff(low, wayAt) { // "installation given up, 64"
+		r.Exit, r.Firm = &n, true
 	} else if r.Restart && strings.Contains(low, "3010") { // "restart to finish (3010)"
 		r.Exit, r.Firm = new(3010), true
 	} else if isSaid && all&setup != 0 && closes(low, numberAt) { // "update result 9"
@@ -237,6 +241,17 @@ var partly = lazy.MustCompile(`(?:^|[^\d.,])\d{1,2}(?:[.,]\d+)? ?%`)
 // setup's own: in a bracket, or "with 64" at the end.
 func behindFailed(rest string) bool {
 	return strings.HasPrefix(rest, " (") || strings.HasPrefix(rest, " with ") && closes(rest, len(" with "))
+}
+
+// setOff says whether a number, set off by a sign, is all that stands behind a word: ", 21".
+func setOff(line string, at int) bool {
+	rest := strings.TrimLeft(line[at:], " ")
+	for _, sign := range []string{", ", "; ", "- ", "– ", "— ", ": "} {
+		if strings.HasPrefix(rest, sign) {
+			return closes(line, at)
+		}
+	}
+	return false
 }
 
 // ofSetup says whether a line begins by naming the setup of something: "install of Tide

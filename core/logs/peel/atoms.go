@@ -23,6 +23,7 @@ const (
 	levelGroup             // a bracket that holds one alone
 	levelTag               // a letter for how grave it is before a name or a stamp: E/setup:, E/setup(412), E0511 07:40:18
 	priority               // <134>
+	day                    // a date whose time stands in another column: 2026/05/11 error 07:40:02
 	tag                    // a name with a colon behind it, maybe with a number: setup[3320]:
 	cell                   // a name that ends at a bar, a tab, a semicolon or a comma
 	number                 // digits, or 0x and digits
@@ -88,7 +89,7 @@ var candidates = []Column{
 	{kind: stamp}, {kind: stampGroup}, {kind: level}, {kind: levelGroup}, {kind: levelTag}, {kind: priority}, {kind: tag},
 	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: cell, end: ';'}, {kind: cell, end: ','},
 	{kind: number}, {kind: group}, {kind: logger},
-	{kind: numbered}, {kind: speaker}, {kind: suffixed}, {kind: place}, {kind: sign},
+	{kind: numbered}, {kind: speaker}, {kind: suffixed}, {kind: place}, {kind: sign}, {kind: day},
 }
 
 // behindTold are further ones, that only lines have of which time or level is told, and no name yet:
@@ -243,6 +244,10 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		if n > 0 && n < end && len(line) > end && len(bytes.TrimLeft(line[n:end], " ")) == 0 {
 			v, rest, ok = named([]byte(w)), line[end:], true
 		}
+	case day:
+		if n := dayAt(line); n > 0 && n < len(line) && parts(line[n]) {
+			v.date, rest, ok = string(line[:n]), line[n:], true
+		}
 	case joined:
 		if w, n := nameAt(line); n > 0 {
 			if i := strings.IndexAny(w, "：»›"); i > 0 { // letters to nameAt
@@ -260,7 +265,7 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		}
 	case logger:
 		w, n := nameAt(line)
-		if r := bytes.TrimLeft(line[n:], " "); len(w) > 1 && len(r) > 1 && r[0] == '-' && r[1] == ' ' {
+		if r := bytes.TrimLeft(line[n:], " "); len(w) > 1 && len(r) > 1 && (r[0] == '-' && r[1] == ' ' || len(r) < len(line[n:]) && dotted(r)) {
 			v.name, rest, ok = w, r, true
 		} else if after, two := bytes.CutPrefix(r, []byte(":: ")); len(w) > 1 && two && len(r) < len(line[n:]) {
 			v.name, rest, ok = w, after, true
@@ -270,6 +275,20 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		rest = parted(rest)
 	}
 	return v, rest, ok
+}
+
+// dayAt is the length of a date that a line begins with, of three numbers with the same sign between
+// them, of which the first or the last is a year.
+func dayAt(line []byte) int {
+	if n := numericDate(line); n > 0 {
+		return n
+	}
+	const form = "11.05.2026"
+	if len(line) < len(form) || digits(line) != 2 || digits(line[3:]) != 2 || digits(line[6:]) != 4 || line[2] != line[5] ||
+		bytes.IndexByte([]byte("./-"), line[2]) < 0 {
+		return 0
+	}
+	return len(form)
 }
 
 // isPart says whether a name can be that of a program's part: it has two letters, and is no level.
@@ -343,6 +362,16 @@ func (c Column) recurs(lines [][]byte) bool {
 		return false
 	}
 	return c.kind == joined || taken > fewLines && float64(both) >= enough*float64(taken) && len(names)*4 < taken
+}
+
+// dotted says whether a line begins with a sign that some programs put between columns, and a blank.
+func dotted(line []byte) bool {
+	for _, sign := range []string{"· ", "• ", "¦ ", "~ "} {
+		if bytes.HasPrefix(line, []byte(sign)) {
+			return true
+		}
+	}
+	return false
 }
 
 // doubled is how often the sign that a line begins with is repeated there, when it is one that
@@ -600,7 +629,7 @@ func parts(b byte) bool { return bytes.IndexByte([]byte(" \t|;,]"), b) >= 0 }
 // parted is a line behind the blanks and the one sign that part two columns.
 func parted(line []byte) []byte {
 	line = bytes.TrimLeft(line, " \t")
-	for _, sign := range []string{"|", ";", "- ", "– ", "-- ", "— ", ",", ": "} {
+	for _, sign := range []string{"|", ";", "- ", "– ", "-- ", "— ", ",", ": ", "· ", "• ", "¦ ", "~ ", "» ", "› "} {
 		if rest, ok := bytes.CutPrefix(line, []byte(sign)); ok {
 			return bytes.TrimLeft(rest, " \t")
 		}

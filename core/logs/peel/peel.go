@@ -185,8 +185,12 @@ func (cs Columns) Take(line []byte) (f Front, rest []byte, ok bool) {
 		if rest, ok = behind, fits; !ok {
 			return Front{At: -1}, line, false
 		}
-		if v.stamped {
+		if v.stamped && v.date == "" {
+			f.At = v.at // its day stood in a column before
+		} else if v.stamped {
 			f.Date, f.At = v.date, v.at
+		} else if v.date != "" {
+			f.Date = v.date
 		}
 		if f.Level == "" {
 			f.Level = v.level

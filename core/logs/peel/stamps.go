@@ -224,6 +224,9 @@ func compact(s []byte) (time.Duration, int) {
 	return h*time.Hour + m*time.Minute + sec*time.Second, n
 }
 
+// wholeDate is how many numbers make a date that needs no month's word.
+const wholeDate = 3
+
 // monthDay is the length of a date with its month as a word: "Feb 19", "12/May/2026",
 // "Wed Feb 11", "5 Mai 2026". Months are known by their form alone, three or four
 // letters beside a day's number, so that other languages' are, too.
@@ -236,6 +239,9 @@ func monthDay(s []byte) int {
 		}
 		switch d := digits(s[n:]); {
 		case k >= 3 && k <= 9:
+			if numbers == wholeDate || Level(string(s[n:n+k])) != Unknown { // a level between a date and its time
+				return 0
+			}
 			words++
 			n += k
 		case d == 1 || d == 2 || d == 4:

@@ -98,7 +98,8 @@ func recovered(ms []*story.Message, end int, pos func(line int) int) map[*story.
 
 var (
 	// clearsUp is a command that stops or removes what an earlier version left, should it be there.
-	clearsUp = lazy.MustCompile(`(?i)\b(?:sc(?:\.exe)?["']? (?:\\\\\S+ )?(?:stop|delete)|net1?(?:\.exe)?["']? (?:stop|use \S+ /delete|share \S+ /delete)|taskkill(?:\.exe)?|(?:stop|remove)-(?:service|process|item|itemproperty|scheduledtask)|unregister-scheduledtask|schtasks(?:\.exe)?\b[^|]*/(?:delete|end)|reg(?:\.exe)? delete|rmdir|rd /s|del /|regsvr32(?:\.exe)?\b[^|]*/u|netsh\b.*\bdelete)\b`)
+	clearsUp = lazy.MustCompile(`(?i)\b(?:sc(?:\.exe)?["']? (?:\\\\\S+ )?(?:stop|delete)|net1?(?:\.exe)?["']? (?:stop|use \S+ /delete|share \S+ /delete)|taskkill(?:\.exe)?|(?:stop|remove)-(?:service|process|item|itemproperty|scheduledtask)|unregister-scheduledtask|schtasks(?:\.exe)?\b[^|]*/(?:delete|end)|reg(?:\.exe)? delete|rmdir|rd /s|del /|regsvr32(?:\.exe)?\b[^|]*/u|netsh\b.*\bdelete)\b|` +
+		`^\W*(?:stop(?:ping)?|remov(?:e|ing)|delet(?:e|ing)|clean(?:ing)?(?: up)?|uninstall(?:ing)?|unregister(?:ing)?|kill(?:ing)?|beende|stoppe|entferne|lösche|arrêt|suppression|deteniendo|eliminando|arresto|rimozione)\b.{0,60}\b(?:services?|process(?:es)?|tasks?|old|previous|earlier|existing|dienste?s?|alte\w*|ancienne?|anterior|precedente)\b`)
 	// notThere is what it answers where nothing is.
 	notThere = lazy.MustCompile(`(?i)\b(?:1060|1062|1061|3523|2185|128)\b|does not exist|not exist as an installed|is not installed|has not been started|is not started|was not found|not found|cannot find|could not find|unable to find|n'existe pas|introuvable|no existe|existiert nicht|nicht vorhanden|nicht gefunden|nicht gestartet|non esiste|não existe|bestaat niet|nie istnieje|не существует|не найден|存在しません|存在しない|不存在|없습니다`)
 )

@@ -158,7 +158,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 			l.rated = max(l.rated, l.rated/debugWeight*KindWeight[story.KindWarning])
 			l.fails = true
 		}
-		if l.fails = l.fails || fails(m, l.clues, levels); !l.fails {
+		if l.fails = l.fails || fails(m, l.clues, levels) || !levels && callFailed(l.lower); !l.fails {
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
 		}
 		if l.fails && len(l.clues) == 0 && !m.Verdict && m.Number == 0 {
@@ -248,6 +248,12 @@ func fails(m *story.Message, clues []Clue, levels bool) bool {
 		return c.Call && !(levels && m.Kind == story.KindText && c.Strength == lexicon.Echo && c.Class == "path") ||
 			c.Code != nil && c.Strength == lexicon.Root
 	})
+}
+
+// callFailed says whether a line tells that a function of the OS gave back an error, be it one that
+// speaks of no cause.
+func callFailed(lower string) bool {
+	return slices.ContainsFunc(Numbers(lower), func(n Number) bool { return n.Kind == System && !n.Hex && n.Value > 1 })
 }
 
 // findNoise finds the shapes that come all the time: they are about no failure in

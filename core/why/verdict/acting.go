@@ -179,13 +179,18 @@ func (j *judge) acting() *string {
 	}) { // the part that told the cause failed itself
 		return &j.anchor[0].Source
 	}
+	leveled := slices.ContainsFunc(j.a.Messages, func(m *story.Message) bool { return m.Kind == story.KindInfo })
 	for _, m := range lines {
 		if partOf(m) && m.Kind <= story.KindWarning && (len(j.anchor) == 0 || slices.Contains(j.anchor, m) || m.Kind <= story.KindDebug) {
 			return &m.Source
 		}
 		for _, re := range []*lazy.Regexp{tagged, failedAt} {
 			f := re.FindStringSubmatch(firstLine(m.Text))
-			if f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") && !onlySetup(f[1]) && !isWhole(f[1]) {
+			if f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") &&
+				!onlySetup(f[1]) && !isWhole(f[1]) {
+				if partOf(m) && !leveled && re == failedAt { // the part that says so, where no level says how grave it is
+					return &m.Source
+				}
 				return &f[1]
 			}
 		}

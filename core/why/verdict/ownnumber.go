@@ -1,9 +1,12 @@
 package verdict
 
 import (
+	"slices"
 	"strings"
 
-	"hollowkey/core/logs/pieces"
+	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/evidence"
@@ -37,14 +40,20 @@ func (j *judge) toldOwn() *story.Message {
 		if m.Line >= e.Line {
 			return nil
 		}
-		for _, n := range evidence.Numbers(pieces.Lower(firstLine(m.Text))) {
-			if uint32(n.Value) == uint32(e.Code) && n.Kind != evidence.HTTP {
+		for _, text := range wholeNumber.FindAllString(firstLine(m.Text), mostNumbersTold) {
+			if n, ok := exitcode.Parse(text); ok && uint32(n) == uint32(e.Code) {
 				return m
 			}
 		}
 	}
 	return nil
 }
+
+// wholeNumber is a number of three figures or more, in either notation, and mostNumbersTold is how many
+// of a line are looked at.
+var wholeNumber = lazy.MustCompile(`\b0x[0-9A-Fa-f]{2,8}\b|-?\b\d{3,10}\b`)
+
+const mostNumbersTold = 6
 
 // byOwnNumber hangs a verdict that is in doubt on that line: where the number came up, it broke,
 // whatever else the log complains about.
@@ -63,6 +72,10 @@ func (j *judge) byOwnNumber(hs []evidence.Hypothesis) bool {
 	c.Summary = "the number with which the setup ended comes up first in: " +
 		story.Clip(strings.TrimSpace(firstLine(m.Text)), mostOfLine) + "; its maker knows what it means"
 	c.Subject = j.subject("unknown")
+	if c.Subject == nil { // what was spoken of right before it came up
+		things := []names.Kind{names.Host, names.Service, names.Path, names.File}
+		c.Subject = j.subjectIn(slices.Concat(j.anchor, j.samePart(j.before())), things, anything)
+	}
 	return true
 }
 

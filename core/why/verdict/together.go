@@ -44,6 +44,7 @@ func (j *judge) fromAll(hits []signs.Hit) {
 		j.fromHit(hits)
 		j.wholePaths()
 		j.fromPoints(top)
+		j.fromExit(hits[0])
 	} else {
 		j.fromWords(top)
 		j.fromPoints(top)
@@ -59,6 +60,24 @@ func (j *judge) fromAll(hits []signs.Hit) {
 		j.v.Cause.Confidence *= cutLogFactor
 	}
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
+}
+
+// fromExit hangs a verdict that the exit code alone gave on the line that tells it, and takes what it
+// is about from the call right before.
+func (j *judge) fromExit(h signs.Hit) {
+	if len(h.Lines) > 0 || j.a.Exit == nil || len(j.anchor) > 0 {
+		return
+	}
+	at := slices.IndexFunc(j.a.Messages, func(m *story.Message) bool { return m.Line >= j.a.Exit.Line })
+	if at < 0 || j.a.Messages[at].Line > j.a.Exit.Line+1 {
+		return
+	}
+	j.anchor = []*story.Message{j.a.Messages[at]}
+	if s := j.v.Cause.Subject; s == nil || !j.named(s.Name) || j.a.Product.Name != "" && strings.EqualFold(s.Name, j.a.Product.Name) {
+		if found := j.subject(h.Sign.Class); found != nil {
+			j.v.Cause.Subject = found
+		}
+	}
 }
 
 // ownFactor is what is left of a sign that an exit code below the engine's shows: half of the
@@ -117,7 +136,9 @@ const mostAnchors = 4
 // broke, and what they name.
 func (j *judge) fromPoints(top evidence.Hypothesis) {
 	least := top.Points[0].Weight / 3
-	j.compared = top.Points[0].Compared
+	if j.compared = top.Points[0].Compared; j.compared { // where it was found wanting is said in fewer words
+		least /= 2
+	}
 	add := func(m *story.Message) {
 		if m != nil && len(j.anchor) < mostAnchors && !slices.Contains(j.anchor, m) {
 			j.anchor = append(j.anchor, m)
@@ -241,7 +262,7 @@ func (j *judge) subject(class string) *signs.Subject {
 	if x := spoken[class]; x != nil {
 		for _, m := range slices.Concat(j.anchor, near) {
 			if f := x.expr.FindStringSubmatch(firstLine(m.Text)); f != nil {
-				return &signs.Subject{Kind: x.kind, Name: strings.Trim(cmp.Or(f[1:]...), `.,;:'"`)}
+				return &signs.Subject{Kind: x.kind, Name: strings.TrimRight(strings.Trim(cmp.Or(f[1:]...), `,;:'"`), ".")}
 			}
 		}
 	}
@@ -325,6 +346,7 @@ var spoken = map[string]*struct {
 	"in-use": {"port", lazy.MustCompile(`(?i)\bport[ :=#]{1,3}(\d{2,5})\b.{0,60}\b(?:in use|taken|occupied|busy|listen|already|bound|belegt|utilisé|ocupado|occupat|używan|занят)|` +
 		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?(?:\bport[ :=]{1,2}|\b(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
 		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
+	"prerequisite":    {"program", lazy.MustCompile(`(?:必要な|所需的|必需的|필요한|[Bb]enötigte[rns]?|[Ee]rforderliche[rns]?|[Rr]equired (?:component|runtime|package|product|framework)?|[Pp]rerequisite:?|[Mm]issing (?:component|runtime|product|framework):?)\s?["'«“「]?((?:\.NET|\p{Lu}[\p{L}\d.+#&-]*)(?: [\p{Lu}\d\p{Katakana}\p{Han}.][\p{L}\d.+#&ー-]*){0,4})`)},
 	"leftover":        {"folder", lazy.MustCompile(`(?i)(?:^|[^\p{L}])(?:(?:previous|earlier|older|old|existing|former) (?:version|installation|setup|release)|(?:vorherige|frühere|ältere|alte)\w? (?:version|installation)|(?:version|installation) (?:anterior|précédente|ancienne|antérieure|precedente|vecchia|antiga|previa)|versión anterior|instalación anterior|versão anterior|versione precedente|(?:vorige|eerdere|oude) (?:versie|installatie)|(?:poprzedni|star)\w+ (?:wersj|instalacj)\w+|(?:předchozí|stará) (?:verze|instalace)|(?:tidigare|gammal|äldre) (?:version|installation)|önceki sürüm|предыдущ\p{L}+ верси\p{L}+|стар\p{L}+ верси\p{L}+)[^\\]{0,40}?[ :]([A-Za-z]:\\[^"<>|*?,;\n]*?)(?:["),;]|$)`)},
 	"source":          {"package", lazy.MustCompile(`(?i)\b(?:content|payload|bundle|image|distribution|inhalt|contenu|contenido) ["']?([\w{}.-]*\d[\w{}.-]*)["']? (?:is |was |could )?(?:not (?:found|available|present|there|be found)|missing|nicht gefunden|introuvable|no encontrado)|\bholds (?:content|payload) ([\w{}.-]*\d[\w{}.-]*)`)},
 	"command-line":    {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
@@ -381,8 +403,22 @@ var asked = lazy.MustCompile(`(?i)\d+\.\d+|missing|not (?:found|installed|presen
 // ofPrograms are the classes that are about a program that was to be started.
 var ofPrograms = map[string]bool{"elevation": true, "cancelled": true, "unknown": true}
 
+// ofThings are the classes that are about what a tool of the OS was to handle, never about the tool.
+var ofThings = map[string]bool{"corrupt": true, "permission": true, "registry": true, "leftover": true, "source": true, "space": true,
+	"in-use": true, "network": true, "service": true}
+
+// osTools are tools of the OS that setups call.
+var osTools = map[string]bool{"pnputil.exe": true, "msiexec.exe": true, "dism.exe": true, "sc.exe": true, "reg.exe": true, "regsvr32.exe": true,
+	"rundll32.exe": true, "cmd.exe": true, "powershell.exe": true, "wusa.exe": true, "net.exe": true, "netsh.exe": true, "schtasks.exe": true,
+	"certutil.exe": true, "icacls.exe": true, "robocopy.exe": true, "xcopy.exe": true, "expand.exe": true, "takeown.exe": true, "bcdedit.exe": true}
+
 // started takes only what can be started, for a class that is about that.
 func started(class string) func(names.Name) bool {
+	if ofThings[class] {
+		return func(n names.Name) bool {
+			return !osTools[strings.ToLower(n.Text[strings.LastIndexAny(n.Text, `\/`)+1:])]
+		}
+	}
 	if !ofPrograms[class] {
 		return anything
 	}

@@ -117,7 +117,7 @@ func isSetupProgram(name string) bool {
 
 // release is a line that begins with a name and a whole number, and speaks of a
 // setup: "Tide Watch 3 setup script".
-var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:set-?up|instal|deploy|updat|upgrad|einricht|kurul|установ|安装|インストール)`)
+var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:set-?up|instal|deploy|updat|upgrad|provision|rollout|einricht|bereitstell|kurul|установ|安装|インストール)`)
 
 // setupOf is a word for a setup, one that leads to a name, the name and a whole number:
 // "Einrichtung von Tide Watch 9".

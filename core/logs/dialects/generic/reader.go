@@ -87,7 +87,8 @@ func (r *Reader) parse(line []byte) (e entry, ok bool) {
 	if len(r.columns) > 0 {
 		f, rest, fits := r.columns.Take(line)
 		g := peel.Level(f.Level)
-		if fits && !e.named && (!ok || !e.level || g != peel.Unknown && len(rest) < len(e.text)) { // the columns peel more off
+		known := e.named && (e.level || g == peel.Unknown)
+		if fits && !known && (!ok || !e.level || g != peel.Unknown && len(rest) < len(e.text)) { // the columns peel more off
 			e = entry{date: f.Date, at: f.At, kind: story.KindText, source: f.Source, text: strings.TrimSpace(string(rest))}
 			if g != peel.Unknown {
 				e.kind, e.level = ofGravity[g], true
