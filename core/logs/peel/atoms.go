@@ -334,7 +334,7 @@ const fewLines = 12
 // of values do not. Of bare words the one behind must come again too, else they are verbs before
 // names of files.
 func (c Column) recurs(lines [][]byte) bool {
-	names, pairs, taken := map[string]int{}, map[string]int{}, 0
+	names, pairs, taken, colons := map[string]int{}, map[string]int{}, 0, 0
 	seen := map[string]bool{}
 	for _, l := range lines {
 		v, rest, ok := c.take(l)
@@ -343,6 +343,9 @@ func (c Column) recurs(lines [][]byte) bool {
 		}
 		seen[string(l)] = true
 		next, _, _ := strings.Cut(string(rest), " ")
+		if bytes.HasPrefix(l[min(len(l), len(v.name)):], []byte(":")) {
+			colons++
+		}
 		names[v.name]++
 		pairs[v.name+" "+next]++
 		taken++
@@ -358,7 +361,11 @@ func (c Column) recurs(lines [][]byte) bool {
 			both += n
 		}
 	}
-	if len(names) < 2 || float64(again) < recurring*float64(taken) && taken > fewLines {
+	least := recurring
+	if c.kind == joined && colons*2 < taken { // other signs do not stand between a key and its value
+		least = enough
+	}
+	if len(names) < 2 || float64(again) < least*float64(taken) && taken > fewLines {
 		return false
 	}
 	return c.kind == joined || taken > fewLines && float64(both) >= enough*float64(taken) && len(names)*4 < taken
