@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
 	"hollowkey/core/logs/endings"
@@ -46,6 +47,9 @@ func (j *judge) place() {
 		j.numberOf(j.anchor)
 		if c.Message == nil {
 			j.numberOf(j.said.Broke())
+		}
+		if c.Message == nil {
+			c.Message = j.serverNumber()
 		}
 		if c.Message == nil {
 			c.Message = j.echoNumber(*c.Class)
@@ -133,6 +137,29 @@ func (j *judge) ofItsWords() {
 			c.Subject = found
 		}
 	}
+}
+
+// serverMessage is how a database server tells its own numbers: Msg 262, Level 14, State 1; error 18456,
+// severity 14.
+var serverMessage = lazy.MustCompile(`(?i)\b(?:msg|error|fehler|erreur)[: ]{1,2}(\d{2,6}),? (?:level|state|severity|schweregrad|status|niveau)\b`)
+
+// serverNumber is the number that a database server told in a line of the cause or beside one; nil
+// where none did.
+func (j *judge) serverNumber() *int {
+	beside := func(m *story.Message) bool {
+		return slices.ContainsFunc(j.anchor, func(a *story.Message) bool { return m.Line-a.Line <= nearby && a.Line-m.Line <= nearby })
+	}
+	for _, m := range j.a.Messages {
+		if !beside(m) {
+			continue
+		}
+		if f := serverMessage.FindStringSubmatch(m.Text); f != nil {
+			if n, err := strconv.Atoi(f[1]); err == nil {
+				return &n
+			}
+		}
+	}
+	return nil
 }
 
 // leastEcho is what a number must weigh to be the one in which a cause shows.

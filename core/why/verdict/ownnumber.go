@@ -62,7 +62,9 @@ func (j *judge) byOwnNumber(hs []evidence.Hypothesis) bool {
 		return false
 	}
 	m := j.toldOwn()
-	if m == nil {
+	if m == nil || slices.ContainsFunc(hs[0].Points, func(p evidence.Point) bool { // what stands beside it says more
+		return p.Line != nil && m.Line-p.Line.Line <= nearby && p.Line.Line-m.Line <= nearby
+	}) {
 		return false
 	}
 	j.unknown()

@@ -197,11 +197,17 @@ var behindNames = map[string]bool{"version": true, "ver": true, "v": true, "buil
 	"to": true, "vers": true, "la": true, "versione": true, "alla": true, "versión": true, "versão": true, "auf": true, "naar": true, "versie": true,
 	"na": true, "wersji": true, "wersję": true, "verze": true, "verzi": true, "till": true, "sürüm": true, "версия": true, "версии": true, "до": true}
 
+// leads are those of them that lead to a version or a place; with a capital they are a name's.
+var leads = map[string]bool{"to": true, "la": true, "alla": true, "auf": true, "naar": true, "na": true, "till": true, "do": true}
+
 // trimWords takes the words for a setup, and those that lead to a name, off both
 // ends.
 func trimWords(words []string) []string {
 	plain := func(w string, more map[string]bool) bool {
 		low := strings.ToLower(strings.Trim(w, "(),.='"))
+		if leads[low] && !strings.HasPrefix(w, low[:1]) { // a till is no "to"
+			return false
+		}
 		return low == "" || more[low] || endings.IsSetup(low) || unspacedSetup(low)
 	}
 	for len(words) > 0 && plain(words[0], ofNames) {
