@@ -71,14 +71,14 @@ func wentWell(text string) bool {
 func recovered(ms []*story.Message, end int, pos func(line int) int) map[*story.Message]bool {
 	open := map[string][]*story.Message{} // failures by what they name
 	found := map[*story.Message]bool{}
-	cleared := -2 * nearCommand // the line of the last command that only clears up
+	cleared := -2 * nearCommand // where the last command stands that only clears up
 	for _, m := range ms {
 		if clearsUp.MatchString(m.Text) {
-			cleared = m.Line
+			cleared = pos(m.Line)
 		}
 		switch {
 		case pos(m.Line) > end || m.Rollback || m.Verdict:
-		case m.Line-cleared <= nearCommand && notThere.MatchString(m.Text) && pos(m.Line) < end-nearCommand:
+		case pos(m.Line)-cleared <= nearCommand && notThere.MatchString(m.Text) && pos(m.Line) < end-nearCommand:
 			found[m] = true
 		case m.Kind <= story.KindWarning:
 			for _, k := range concerns(m) {

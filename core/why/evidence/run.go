@@ -154,7 +154,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		l := &r.lines[i]
 		m := l.Message
 		l.rated = r.rate(m)
-		if !levels && m.Kind == story.KindText && speaks(l.clues) { // no level says how grave it is; its words do
+		if !levels && m.Kind == story.KindText && speaks(l.clues) && !wentWell(m.Text) { // no level says how grave it is; its words do
 			l.rated = max(l.rated, l.rated/debugWeight*KindWeight[story.KindWarning])
 			l.fails = true
 		}

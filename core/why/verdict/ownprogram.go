@@ -11,6 +11,7 @@ import (
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
+	"hollowkey/core/why/evidence"
 	"hollowkey/core/why/signs"
 )
 
@@ -20,26 +21,20 @@ var startsProgram = lazy.MustCompile(`(?i)^\W*(?:\w+: )?(?:execut\w*|exec|run(?:
 // ownProgram is the program that the setup started last, when the line in which it broke is that
 // program's own: it begins with its name. nil where none is.
 func (j *judge) ownProgram() (program string, told *story.Message) {
-	broke := j.said.Broke()
-	if len(broke) == 0 {
-		return "", nil
-	}
-	j.anchor = broke[:1]
 	defer func() { j.anchor = nil }()
-	for _, m := range j.before() {
-		text := firstLine(m.Text)
-		if m.Kind <= story.KindWarning || !startsProgram.MatchString(text) {
-			continue
-		}
-		for _, n := range names.In(text) {
-			if !startable.MatchString(n.Text) {
+	for _, b := range j.said.Broke() {
+		j.anchor = []*story.Message{b}
+		low := strings.ToLower(firstLine(b.Text))
+		for _, m := range j.before() {
+			text := firstLine(m.Text)
+			if m.Kind <= story.KindWarning || !startsProgram.MatchString(text) {
 				continue
 			}
-			base := path.Base(strings.ReplaceAll(n.Text, `\`, "/"))
-			base = strings.ToLower(strings.TrimSuffix(base, path.Ext(base)))
-			for _, b := range broke {
-				low := strings.ToLower(firstLine(b.Text))
-				if rest, ok := strings.CutPrefix(low, base); ok && strings.TrimLeft(rest, ".:(["+" ") != rest && !endings.IsSetup(base) {
+			for _, n := range names.In(text) {
+				base := path.Base(strings.ReplaceAll(n.Text, `\`, "/"))
+				base = strings.ToLower(strings.TrimSuffix(base, path.Ext(base)))
+				rest, own := strings.CutPrefix(low, base)
+				if startable.MatchString(n.Text) && own && strings.TrimLeft(rest, ".:([ ") != rest && !endings.IsSetup(base) {
 					return n.Text, b
 				}
 			}
@@ -73,12 +68,26 @@ func (j *judge) endedBadly() (program string, code int, told *story.Message) {
 // copiers are tools of the OS that end with other numbers than 0 when all is well. Source: their help.
 var copiers = []string{"robocopy.exe", "find.exe", "findstr.exe", "fc.exe", "tasklist.exe", "timeout.exe", "choice.exe"}
 
+// hearsay is what speaks at most for a cause that a program's own exit code outweighs, in nats, and
+// surelyNamed what one point weighs that names a cause for sure.
+const (
+	hearsay     = 1.2
+	surelyNamed = 0.8
+)
+
+// onlyHearsay says whether nothing but words that stand in many lines speaks for a cause.
+func onlyHearsay(top evidence.Hypothesis) bool {
+	named := func(p evidence.Point) bool { return (p.Root || p.Sign != "") && p.Weight >= surelyNamed }
+	return top.Class == "unknown" || top.Total < hearsay && !slices.ContainsFunc(top.Points, named)
+}
+
 // fromProgram is the verdict when a program of the setup's own failed and said no more than that.
-func (j *judge) fromProgram() bool {
+func (j *judge) fromProgram(top evidence.Hypothesis) bool {
 	program, told := j.ownProgram()
-	if told == nil {
+	if told == nil || top.Class != "unknown" {
 		var code int
-		if program, code, told = j.endedBadly(); told == nil {
+		program, code, told = j.endedBadly()
+		if ofSetup := j.a.Exit != nil && j.a.Exit.Code == code; told == nil || top.Class != "unknown" && !ofSetup {
 			return false
 		}
 		j.v.Cause.Message = &code

@@ -30,7 +30,7 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	top := hs[0]
 	if j.byOwnNumber(hs) {
 		hs = slices.DeleteFunc(slices.Clone(hs), func(h evidence.Hypothesis) bool { return h.Class != "unknown" })
-	} else if top.Class == "unknown" && j.v.Outcome == story.Failed && j.fromProgram() {
+	} else if onlyHearsay(top) && j.v.Outcome == story.Failed && j.fromProgram(top) {
 		j.v.Sign = ""
 	} else if top.Class == "unknown" {
 		j.unknown()
