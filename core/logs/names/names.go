@@ -63,6 +63,7 @@ type reader struct {
 }
 
 func (r *reader) add(k Kind, text string, at int) {
+	text, _, _ = strings.Cut(text, "\n") // a name ends with its line
 	if text = strings.TrimRight(text, ".,;:!?)]}'\"`»”’ \t"); text == "" || len(text) > maxName {
 		return
 	}

@@ -10,7 +10,7 @@ func (r *reader) path(lead int) {
 	end := r.quotedTo(start)
 	if end < 0 {
 		end = start + lead + unquoted(r.text[start+lead:])
-	} else if cut := strings.IndexAny(r.text[start+lead:end], "<>|*?\"\t"); cut >= 0 {
+	} else if cut := strings.IndexAny(r.text[start+lead:end], "<>|*?\"\t\n"); cut >= 0 {
 		end = start + lead + cut
 	}
 	text := r.text[start:end]
@@ -43,7 +43,7 @@ func unquoted(s string) int {
 	end := len(s)
 	for i := 0; i < len(s); i++ {
 		c := s[i]
-		stop := strings.IndexByte("\"'<>|*?\t,;=()[]{}", c) >= 0 &&
+		stop := strings.IndexByte("\"'<>|*?\t\n,;=()[]{}", c) >= 0 &&
 			!(c == '(' && strings.HasPrefix(s[i:], "(x86)")) && !(c == ')' && strings.HasSuffix(s[:i], "(x86"))
 		if c == '\'' && i > 0 && i+1 < len(s) && wordByte(s[i-1]) && wordByte(s[i+1]) { // of a person's name
 			stop = false
