@@ -214,6 +214,9 @@ func Read(line string) (r Reading) {
 		r.Exit = &n
 	} else if n, ok := numberAfter(low, wayAt); ok && all&setup != 0 && setOff(low, wayAt) { // "installation given up, 64"
 		r.Exit, r.Firm = &n, true
+	} else if n, ok := inBracketAtEnd(low); ok && all&setup != 0 && all&refuse != 0 &&
+		strings.Count(low, " ") <= shortRefusal { // "setup cannot be installed here (17)"
+		r.Exit = &n
 	} else if r.Restart && strings.Contains(low, "3010") { // "restart to finish (3010)"
 		r.Exit, r.Firm = new(3010), true
 	} else if isSaid && all&setup != 0 && closes(low, numberAt) { // "update result 9"
@@ -241,6 +244,19 @@ var partly = lazy.MustCompile(`(?:^|[^\d.,])\d{1,2}(?:[.,]\d+)? ?%`)
 // setup's own: in a bracket, or "with 64" at the end.
 func behindFailed(rest string) bool {
 	return strings.HasPrefix(rest, " (") || strings.HasPrefix(rest, " with ") && closes(rest, len(" with "))
+}
+
+// shortRefusal is how many blanks a line has at most that tells a refusal and its number, and nothing
+// of what is wrong.
+const shortRefusal = 6
+
+// inBracketAtEnd reads the number in a bracket with which a line ends.
+func inBracketAtEnd(line string) (int, bool) {
+	at := strings.LastIndexByte(line, '(')
+	if at < 0 || strings.TrimRight(line[at:], "-(0123456789") != ")" && strings.Trim(line[at:], "-()0123456789. ") != "" {
+		return 0, false
+	}
+	return numberAfter(line, at)
 }
 
 // setOff says whether a number, set off by a sign, is all that stands behind a word: ", 21".

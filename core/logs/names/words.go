@@ -24,6 +24,9 @@ func (r *reader) word() {
 	}
 	r.at = max(end, start+1)
 	w := r.text[start:end]
+	if controller(w) && r.controlled(end) {
+		return
+	}
 	if len(w) < 3 {
 		return
 	}
@@ -238,6 +241,33 @@ func digitsOnly(s string) bool {
 func lastWord(s string) string {
 	s = strings.TrimRight(s, " =:(\"'")
 	return s[strings.LastIndexAny(s, " \t,;{(\"'")+1:]
+}
+
+// controller says whether a word is a command of the OS that starts, stops and removes services.
+func controller(w string) bool {
+	switch strings.ToLower(w) {
+	case "sc", "sc.exe", "net", "net.exe", "net1":
+		return true
+	}
+	return false
+}
+
+// serviceCall is what stands behind such a command, up to the name of the service, in marks or of one word.
+var serviceCall = lazy.MustCompile(`^["']? (?:\\\\\S+ )?(?:start|stop|delete|config|create|query|queryex|failure|pause|continue) (?:"([^"]{2,80})"|([A-Za-z_][\w.$-]{1,80}))`)
+
+// controlled takes the service that such a command is about: sc delete TideSync.
+func (r *reader) controlled(end int) bool {
+	at := serviceCall.FindStringSubmatchIndex(r.text[end:])
+	if at == nil {
+		return false
+	}
+	from, to := at[2], at[3]
+	if from < 0 {
+		from, to = at[4], at[5]
+	}
+	r.add(Service, r.text[end+from:end+to], end+from)
+	r.at = end + at[1]
+	return true
 }
 
 // serviceWords are words that stand before a service's name, in small letters.

@@ -226,7 +226,7 @@ func (cs Columns) named() bool {
 // records of a log.
 func (cs Columns) Told() bool {
 	for _, c := range cs {
-		if c.kind == stamp || c.kind == level || c.kind == stampGroup || c.kind == levelTag {
+		if c.kind == stamp || c.kind == level || c.kind == levelGroup || c.kind == stampGroup || c.kind == levelTag {
 			return true
 		}
 	}

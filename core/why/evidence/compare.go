@@ -109,6 +109,10 @@ func (r *Run) compare() {
 		}
 	}
 	for _, w := range wishes {
+		if w.isMet(found) { // then the words for it speak of nothing
+			l := &r.lines[w.line]
+			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Class == w.class && c.Code == nil })
+		}
 		if f := w.unmet(found); f != nil {
 			l := &r.lines[w.line]
 			c := Clue{Class: w.class, Strength: lexicon.Root, Compared: true,
@@ -135,6 +139,14 @@ func (w measure) unmet(found []measure) (is *measure) {
 		}
 	}
 	return is
+}
+
+// isMet says whether something that was found is as wished.
+func (w measure) isMet(found []measure) bool {
+	return slices.ContainsFunc(found, func(f measure) bool {
+		alike := f.thing == w.thing && f.unit == w.unit && len(f.from) == len(w.from) && f.to == nil && (w.to == nil || len(w.to) == len(f.from))
+		return alike && w.met(f)
+	})
 }
 
 // in finds the measures of a line.

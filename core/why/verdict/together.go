@@ -242,7 +242,7 @@ func (j *judge) subject(class string) *signs.Subject {
 	if class == "prerequisite" {
 		for _, m := range j.anchor {
 			if f := missingModule.FindStringSubmatch(m.Text); f != nil {
-				return &signs.Subject{Kind: "module", Name: cmp.Or(f[1], f[2])}
+				return &signs.Subject{Kind: "module", Name: cmp.Or(f[1:]...)}
 			}
 		}
 	}
@@ -262,6 +262,12 @@ func (j *judge) subject(class string) *signs.Subject {
 	if x := spoken[class]; x != nil {
 		for _, m := range slices.Concat(j.anchor, near) {
 			if f := x.expr.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				if class == "leftover" {
+					if folder := oldFolder(firstLine(m.Text), cmp.Or(f[1:]...)); folder != "" {
+						return &signs.Subject{Kind: x.kind, Name: folder}
+					}
+					continue
+				}
 				return &signs.Subject{Kind: x.kind, Name: strings.TrimRight(strings.Trim(cmp.Or(f[1:]...), `,;:'"`), ".")}
 			}
 		}
@@ -351,8 +357,24 @@ var spoken = map[string]*struct {
 	"source":          {"package", lazy.MustCompile(`(?i)\b(?:content|payload|bundle|image|distribution|inhalt|contenu|contenido) ["']?([\w{}.-]*\d[\w{}.-]*)["']? (?:is |was |could )?(?:not (?:found|available|present|there|be found)|missing|nicht gefunden|introuvable|no encontrado)|\bholds (?:content|payload) ([\w{}.-]*\d[\w{}.-]*)`)},
 	"command-line":    {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
 	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)`)},
-	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{3,})\s?[=:]\s?"?(?:1|0x0*1|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
+	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{2,})\s?[=:]\s?"?(?:1|0x0*1|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
 	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})`)},
+}
+
+// cleared tells that what was in the way is gone.
+var cleared = lazy.MustCompile(`(?i)\b(?:removed|uninstalled|deleted|cleared|entfernt|gelöscht|deinstalliert|supprimée?|désinstallée?|eliminad[oa]|rimoss[oa]|removid[oa]|verwijderd|usunięto|odebrán[oa]|borttagen|удален[оа]?)\b`)
+
+// oldFolder is the folder in which a line says that an earlier version lies; empty where it was removed.
+func oldFolder(line, told string) string {
+	if cleared.MatchString(line) {
+		return ""
+	}
+	for _, n := range names.In(told) {
+		if n.Kind == names.Path {
+			return n.Text
+		}
+	}
+	return ""
 }
 
 // kindOf is what a class is about where a clue gives its name.

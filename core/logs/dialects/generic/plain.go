@@ -31,6 +31,7 @@ type Plain struct {
 	before []byte       // the line before
 	asked  bool         // the line before asked for the exit code of the last program
 	parted bool         // it is a report, whose parts say how they went
+	inner  int          // how far the line before is set in below its part's head
 	field  bool         // the line before is a name and a value
 	whole  bool         // the part under way is about all of it: [end]
 }
@@ -105,10 +106,15 @@ func (p *Plain) Line(l textfile.Line) {
 		p.close(l.Number)
 	default:
 		p.begin(l.Number, part)
+		p.inner = 0
+		p.deep = p.deep || bytes.HasSuffix(bytes.TrimSpace(l.Text), []byte(":")) // what is set in below a head is no continuation
 	}
 	name, _, ok := pair(string(raw))
 	p.field = ok && indent(raw) == 0 && !resultNames[strings.ToLower(name)]
 	p.result(l, raw)
+	if part == "" && len(bytes.TrimSpace(raw)) > 0 {
+		p.inner = indent(raw)
+	}
 	p.Reader.Line(l)
 }
 
@@ -172,6 +178,11 @@ func (p *Plain) result(l textfile.Line, raw []byte) {
 		p.b.Ensure(l.Number)
 		p.b.Exit(l.Number, code, strings.TrimSpace(string(l.Text)))
 		p.said, p.firm = new(exitcode.Good(code)), true
+		return
+	}
+	if ok && p.stage != nil && p.inner > 0 && indent(raw) == 0 && resultNames[strings.ToLower(name)] { // of all: its parts' lines are set in
+		p.whole = true
+		p.close(l.Number)
 		return
 	}
 	if !ok || p.stage == nil || p.stage.EndLine != 0 || !resultNames[strings.ToLower(name)] {

@@ -406,7 +406,8 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		}
 		m.Verdict = true
 	case e.kind > story.KindWarning && !said.Partly &&
-		(said.Worked || said.Ready && names(low, a.Product.Name) || found&worked != 0 && working.MatchString(e.text)) &&
+		(said.Worked || (said.Ready || isReady.MatchString(low)) && names(low, a.Product.Name) ||
+			found&worked != 0 && working.MatchString(e.text)) &&
 		!notReally.MatchString(e.text): // last: it looks through the whole line
 		if x := a.Exit; x != nil && !exitcode.Good(x.Code) && line-x.Line <= soon && !strings.Contains(low, "succe") {
 			break // it is over, and its number said how
@@ -421,6 +422,9 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		r.said, a.Success, r.other[a] = nil, nil, line // one way failed, and another is gone
 	}
 }
+
+// isReady ends a line about a product, in small letters: "tide watch 4.4 ready".
+var isReady = lazy.MustCompile(`[\p{L}\d] (?:is |ist |est |está |è )?(?:ready|bereit|prête?|list[oa]|pront[oa]|klaar|gotowe|hotovo|klar|hazır|готово?|の準備完了|已就绪|준비 완료)[.!]?$`)
 
 // agentFailed is the end of an operation of the OS's update agent with an HRESULT that is a failure.
 var agentFailed = lazy.MustCompile(`^\*{1,2} END \*{1,2} .*\b(?:hr|hResult|error)\s?[=:]\s?(?:0x)?8[0-9A-Fa-f]{7}\b`)
