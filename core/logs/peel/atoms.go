@@ -327,6 +327,12 @@ func behindJoint(line []byte) (rest []byte, ok bool) {
 // parts, and no words that happen to stand in front.
 const recurring = 0.9
 
+// Of names in front of sentences fewer need to come again; a sentence has so many blanks at least.
+const (
+	seldom   = 0.3
+	sentence = 2
+)
+
 // fewLines are too few for every part to speak twice.
 const fewLines = 12
 
@@ -334,7 +340,7 @@ const fewLines = 12
 // of values do not. Of bare words the one behind must come again too, else they are verbs before
 // names of files.
 func (c Column) recurs(lines [][]byte) bool {
-	names, pairs, taken, colons := map[string]int{}, map[string]int{}, 0, 0
+	names, pairs, taken, colons, sentences := map[string]int{}, map[string]int{}, 0, 0, 0
 	seen := map[string]bool{}
 	for _, l := range lines {
 		v, rest, ok := c.take(l)
@@ -345,6 +351,9 @@ func (c Column) recurs(lines [][]byte) bool {
 		next, _, _ := strings.Cut(string(rest), " ")
 		if bytes.HasPrefix(l[min(len(l), len(v.name)):], []byte(":")) {
 			colons++
+		}
+		if bytes.Count(rest, []byte(" ")) >= sentence {
+			sentences++
 		}
 		names[v.name]++
 		pairs[v.name+" "+next]++
@@ -362,7 +371,11 @@ func (c Column) recurs(lines [][]byte) bool {
 		}
 	}
 	least := recurring
-	if c.kind == joined && colons*2 < taken { // other signs do not stand between a key and its value
+	switch {
+	case c.kind != joined:
+	case float64(sentences) > enough*float64(taken): // no values, which are of a word or two
+		least = seldom
+	case colons*2 < taken: // other signs do not stand between a key and its value
 		least = enough
 	}
 	if len(names) < 2 || float64(again) < least*float64(taken) && taken > fewLines {

@@ -390,7 +390,8 @@ var vendors = []told{
 // allVendors are the made-up setups of all sets.
 func allVendors() []told {
 	return slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors, seventhVendors, eighthVendors,
-		ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors, fourteenthVendors, fifteenthVendors, sixteenthVendors)
+		ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors, fourteenthVendors, fifteenthVendors, sixteenthVendors,
+		seventeenthVendors)
 }
 
 func TestVendorsLogs(t *testing.T) {
