@@ -63,7 +63,10 @@ func starts(list []Column, line []byte, found Columns) []Column {
 	g, bracket := groupAt(line)
 	all := candidates
 	if found.Told() && !found.named() {
-		all = slices.Concat(candidates, behindTold)
+		all = slices.Concat(candidates, behindTold[:1])
+		if found[len(found)-1].kind == number { // of a level that is a figure, where all columns are bare
+			all = append(all, behindTold[1:]...)
+		}
 	}
 	for _, c := range all {
 		ok := false
