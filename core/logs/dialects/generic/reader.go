@@ -102,7 +102,7 @@ func (r *Reader) parse(line []byte) (e entry, ok bool) {
 	if ok && e.at < 0 && bytes.HasSuffix(line, []byte("}")) {
 		e.date, e.at = stampBehind(line)
 	}
-	if !ok && r.plain && (r.deep || !continuation(line)) {
+	if !ok && r.plain && (r.deep && !isFrame(line) || !continuation(line)) {
 		return entry{at: -1, kind: story.KindText, source: r.speaker, text: strings.TrimSpace(string(line))}, true
 	}
 	return e, ok
@@ -164,6 +164,13 @@ func continuation(l []byte) bool {
 		len(t) < len(l) || t[0] == '}'
 }
 
+// isFrame says whether a line is one of a stack trace, which belongs to the entry above however far
+// all lines are set in.
+func isFrame(l []byte) bool {
+	t := bytes.TrimLeft(l, " \t")
+	return len(t) < len(l) && (bytes.HasPrefix(t, []byte("at ")) || bytes.HasPrefix(t, []byte("bei ")) || bytes.HasPrefix(t, []byte(`File "`)))
+}
+
 // Line takes the next line.
 func (r *Reader) Line(l textfile.Line) {
 	if len(bytes.TrimSpace(l.Text)) == 0 {
@@ -184,7 +191,7 @@ func (r *Reader) Line(l textfile.Line) {
 	if e.number != "" && r.scale != nil {
 		e.kind, e.level = r.scale[e.number], true
 	}
-	if !ok || continuation(l.Text) && e.at < 0 && !r.deep {
+	if !ok || continuation(l.Text) && e.at < 0 && (!r.deep || isFrame(l.Text)) {
 		r.more(l)
 		return
 	}
@@ -406,7 +413,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		}
 		m.Verdict = true
 	case e.kind > story.KindWarning && !said.Partly &&
-		(said.Worked || (said.Ready || isReady.MatchString(low)) && names(low, a.Product.Name) ||
+		(said.Worked || said.Ready && names(low, a.Product.Name) || isReady(low, a.Product.Name) ||
 			found&worked != 0 && working.MatchString(e.text)) &&
 		!notReally.MatchString(e.text): // last: it looks through the whole line
 		if x := a.Exit; x != nil && !exitcode.Good(x.Code) && line-x.Line <= soon && !strings.Contains(low, "succe") {
@@ -423,8 +430,15 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	}
 }
 
-// isReady ends a line about a product, in small letters: "tide watch 4.4 ready".
-var isReady = lazy.MustCompile(`[\p{L}\d] (?:is |ist |est |está |è )?(?:ready|bereit|prête?|list[oa]|pront[oa]|klaar|gotowe|hotovo|klar|hazır|готово?|の準備完了|已就绪|준비 완료)[.!]?$`)
+// nowReady is all that a line says behind a product's name: "Tide Watch 4.4 ready".
+var nowReady = lazy.MustCompile(`^(?: v?[\d.]+)?(?: is| ist| est| está| è)?(?: now)? ?(?:ready|bereit|prête?|list[oa]|pront[oa]|klaar|gotow[ey]|hotovo|klar|hazır|готово?|の準備完了|已就绪|준비 완료)[.!]?$`)
+
+// isReady says whether a line, in small letters, tells that a product is ready, and nothing else: who
+// waits until it is says more.
+func isReady(low, product string) bool {
+	rest, ok := strings.CutPrefix(low, pieces.Lower(product))
+	return ok && product != "" && nowReady.MatchString(rest)
+}
 
 // agentFailed is the end of an operation of the OS's update agent with an HRESULT that is a failure.
 var agentFailed = lazy.MustCompile(`^\*{1,2} END \*{1,2} .*\b(?:hr|hResult|error)\s?[=:]\s?(?:0x)?8[0-9A-Fa-f]{7}\b`)
