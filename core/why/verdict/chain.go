@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/exitcode"
@@ -89,6 +90,13 @@ func (j *judge) place() {
 // resultName is an HRESULT as the OS's servicing writes it, by its number or its name.
 var resultName = lazy.MustCompile(`0x[0-9A-Fa-f]{8}|\b[A-Z]{2,}(?:_[A-Z0-9]+){2,}\b`)
 
+// day is the date with which a line of a servicing log begins: 2026-02-27.
+func day(m *story.Message) string { return m.Raw[:min(len(m.Raw), len(time.DateOnly))] }
+
+// longestSession is how long before a session's end what ends it can have come up: a cumulative update
+// takes an hour on an old disk.
+const longestSession = 2 * time.Hour
+
 // fromFirst leads from the line in which servicing hands an error on to those in which it came up:
 // "Failed to perform operation" ends every session with the number that an earlier line explains.
 func (j *judge) fromFirst() {
@@ -96,8 +104,10 @@ func (j *judge) fromFirst() {
 		return
 	}
 	told := resultName.FindAllString(firstLine(j.anchor[0].Text), -1)
+	end := j.anchor[0]
 	at := slices.IndexFunc(j.a.Messages, func(m *story.Message) bool {
-		return m.Kind <= story.KindDebug && slices.ContainsFunc(told, func(name string) bool { return strings.Contains(m.Text, name) })
+		long := day(m) != day(end) || end.At-m.At > longestSession // of another update, which failed alike
+		return !long && m.Kind <= story.KindDebug && slices.ContainsFunc(told, func(name string) bool { return strings.Contains(m.Text, name) })
 	})
 	if at < 0 || j.a.Messages[at].Line >= j.anchor[0].Line {
 		return
