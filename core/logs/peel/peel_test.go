@@ -93,6 +93,8 @@ func TestLevels(t *testing.T) {
 func FuzzLearn(f *testing.F) {
 	f.Add("[09:14:02] [deploy] a\n[09:14:03] [deploy] b\n", "[09:14:04] [deploy] c")
 	f.Add("<134>Mar  2 09:14:02 pc x[1]: a\n<134>Mar  2 09:14:02 pc x[1]: b", "<134>Mar")
+	f.Add("2026年3月2日 9時14分3秒 a：b c\n2026年3月2日 9時14分4秒 a：c d", "2026年3月2日 下午")
+	f.Add("1771920000.576 6 fs copied a\n1771920000.725 3 db table b", "1771920000.725 3 db table b")
 	f.Fuzz(func(t *testing.T, text, line string) {
 		if len(text) > 2000 || len(line) > 200 {
 			return
@@ -115,6 +117,12 @@ func TestStamps(t *testing.T) {
 		at         time.Duration // -1 where it is no stamp
 	}{
 		{"20260302-091403 text", "2026-03-02", 9*time.Hour + 14*time.Minute + 3*time.Second},
+		{"2026年03月02日 09時14分03秒 text", "2026-03-02", 9*time.Hour + 14*time.Minute + 3*time.Second},
+		{"2026년 3월 2일 오후 1시 5분 text", "2026-03-02", 13*time.Hour + 5*time.Minute},
+		{"2026/3/2 下午 01:05:11 text", "2026/3/2", 13*time.Hour + 5*time.Minute + 11*time.Second},
+		{"09時14分03秒 text", "", 9*time.Hour + 14*time.Minute + 3*time.Second},
+		{"2026年13月02日 09時14分03秒 text", "", -1},
+		{"製品 4/6 の複写 を開始 text", "", -1},
 		{"20260302T091403Z text", "2026-03-02", 9*time.Hour + 14*time.Minute + 3*time.Second},
 		{"20260302091403 text", "2026-03-02", 9*time.Hour + 14*time.Minute + 3*time.Second},
 		{"2026-03-02_09-14-03 text", "2026-03-02", 9*time.Hour + 14*time.Minute + 3*time.Second},
