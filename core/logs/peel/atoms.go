@@ -37,7 +37,7 @@ const (
 	suffixed               // a name that ends with a level: setup.info
 	place                  // where in its source the program speaks: copy.cpp(118)
 	mark                   // the very same sign: > or " or blanks
-	joined                 // a name that a sign joins to the words, behind a stamp or a level: files> copied, prov.tags:12 tags
+	joined                 // a name that a sign joins to the words, behind a stamp or a level: files> copied, app.copy:12 files
 	leading                // a bare word for the part that speaks, behind a stamp or a level: fs copied base.dll
 )
 

@@ -43,7 +43,7 @@ func (j *judge) ownProgram() (program string, told *story.Message) {
 	return "", nil
 }
 
-// endedProgram is a line that tells what a program ended with: plvsetup.exe: exit 64.
+// endedProgram is a line that tells what a program ended with: tidesetup.exe: exit 71.
 var endedProgram = lazy.MustCompile(`(?i)(?:^|[\s"'\\/:])([\w][\w.-]{0,40}\.(?:exe|cmd|bat|ps1|com))["']?\s?:? .{0,40}?\b(?:exit(?:ed|s)?|ended|ends|returned|returns|terminated|quit|code|beendet|endet|terminé|terminó|terminato|zakończ\w+)\b[^\d-]{0,24}(-?\d{1,10}|0x[0-9a-f]{1,8})\b`)
 
 // endedBadly is the last program of which a line tells that it ended with a number that is none of the

@@ -351,7 +351,7 @@ func titles(name string) bool {
 	return endings.IsSetup(last) || speaksOfSetups([]byte(name)) && strings.ContainsAny(name, "0123456789")
 }
 
-// ruled is such a name between rules: ---- [feature NetFx3] 12:30:04 ----, === drivers ===.
+// ruled is such a name between rules: ---- [print driver] 09:14:03 ----, === drivers ===.
 var ruled = lazy.MustCompile(`^[-=*#~+]{2,}\s*\[?\s*(\p{L}[\p{L}\d ._/&-]{2,50}?)\s*\]?(?:\s+[\d:.,TZ-]{4,30})?\s*[-=*#~+]{2,}$`)
 
 // ofWhole are sections of a report that are about all of it.

@@ -318,7 +318,7 @@ func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) 
 	}
 }
 
-// jobOf is an agent's job called after the product that it installs: job 88124 "Tide Watch 14.2".
+// jobOf is an agent's job called after the product that it installs: job 412 "Tide Watch 3.1".
 var jobOf = lazy.MustCompile(`(?i)\b(?:job|task|deployment|assignment|auftrag|tâche|tarea)\b[ #:]*\d* ?["'“«]((?:[\p{Lu}\d][\p{L}\d.&+-]* ){1,5})v?(\d+(?:\.\d+)+)["'”»]`)
 
 // product takes what a program calls itself at its beginning, and what an agent installs.

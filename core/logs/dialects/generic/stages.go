@@ -23,7 +23,7 @@ var (
 	// One of several things that are installed: package 2 of 3: Quay Core.
 	partStage = lazy.MustCompile(`(?i)\b(?:package|component|module|item|part|feature|paket|komponente|paquet|paquete|pacchetto|pacote|pakket|pakiet|balíček|пакет)` +
 		`\s+(\d+)\s*(?:/|of|von|sur|de|di|van|z|из)\s*\d+\s*[:.–-]\s*(\p{L}[^,;:("]{2,60})`)
-	// The same in Chinese, Japanese and Korean, where the name stands in marks or behind a blank: 製品 4/6「積算」開始.
+	// The same in Chinese, Japanese and Korean, where the name stands in marks or behind a blank: 製品 2/3「潮見表」開始.
 	partSigned = lazy.MustCompile(`(?:^|[\s：:])(?:製品|パッケージ|コンポーネント|部品|項目|产品|產品|软件包|套件|组件|元件|项目|제품|패키지|구성 요소|항목)\s*(\d+)\s*[/／]\s*\d+\s*[:：]?\s*(?:[「『“"]([^」』”"]{1,60})[」』”"]|(\p{L}[\p{L}\d ]{1,60}?)(?:\s|$))`)
 	// An operation of the OS's update agent: * START * Finding updates [CallerId = …], ** END ** Agent: Finding updates.
 	agentStage = lazy.MustCompile(`^\*{1,2} (START|END) \*{1,2}\s+(?:\w+: )?(\p{Lu}[\w-]*(?: [\w-]+){0,4}?)(?:\s+(?:ClientId|CallerId|failed|succeeded|hr\b|exit|\[|\()|\s*$)`)
