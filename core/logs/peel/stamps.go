@@ -16,7 +16,7 @@ func Stamp(s []byte) (date string, at time.Duration, n int) { return anyStamp(s)
 
 // anyStamp reads a stamp in any of the forms that are written: those of
 // lines.Stamp, "Feb 19 08:40:31", "12/May/2026:08:40:31", "0225/131433",
-// "20260225 13:14:33", "2026年3月2日 13時05分11秒", seconds since 1970 with a fraction.
+// "20260225 13:14:33", "2026年5月4日 09時14分03秒", seconds since 1970 with a fraction.
 func anyStamp(s []byte) (date string, at time.Duration, n int) {
 	if len(s) < 6 || s[0] == ' ' {
 		return "", -1, 0

@@ -9,7 +9,7 @@ import (
 )
 
 // A unit is the sign behind a number that says what it counts, as Chinese, Japanese and Korean write
-// it: 2026年03月02日 13時05分11秒, 2026년 3월 2일 13시 5분.
+// it: 2026年05月04日 09時14分03秒, 2026년 5월 4일 9시 14분.
 type unit []string
 
 var (
@@ -47,7 +47,7 @@ func (u unit) cut(s []byte) (rest []byte, ok bool) {
 const leastWritten = 12
 
 // written reads a time whose numbers have signs for what they count, a time of twelve hours with the
-// half of the day in front, or both, with or without a date: 2026/3/2 下午 01:05:11.
+// half of the day in front, or both, with or without a date: 2026/5/4 下午 01:14:03.
 func written(s []byte) (date string, at time.Duration, n int) {
 	if len(s) < leastWritten || bytes.IndexFunc(s[:leastWritten], func(r rune) bool { return r >= 0x80 }) < 0 {
 		return "", -1, 0
