@@ -215,7 +215,7 @@ func (j *judge) acting() *string {
 }
 
 // handling is what a line before the telling one says is done with the very file or key that the
-// cause is about: "copying the template to C:\Tide\a.fr3". Empty where none does, or where all lines
+// cause is about: "copying the template to C:\Tide\a.rpt". Empty where none does, or where all lines
 // are of that kind.
 func (j *judge) handling() string {
 	sub := j.v.Cause.Subject
@@ -224,7 +224,10 @@ func (j *judge) handling() string {
 	}
 	for _, m := range j.before() {
 		text := firstLine(m.Text)
-		at := strings.Index(strings.ToLower(text), strings.ToLower(sub.Name))
+		at := strings.Index(text, sub.Name)
+		if low := strings.ToLower(text); at < 0 && len(low) == len(text) { // else places do not agree
+			at = strings.Index(low, strings.ToLower(sub.Name))
+		}
 		if at <= 0 || handled.MatchString(text) {
 			continue
 		}
