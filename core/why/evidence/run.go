@@ -154,7 +154,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		l := &r.lines[i]
 		m := l.Message
 		l.rated = r.rate(m)
-		if !levels && m.Kind == story.KindText && speaks(l.clues) && !wentWell(m.Text) { // no level says how grave it is; its words do
+		if !levels && m.Kind == story.KindText && (speaks(l.clues) || agree(l.clues)) && !wentWell(m.Text) { // no level says how grave it is; its words do
 			l.rated = max(l.rated, l.rated/debugWeight*KindWeight[story.KindWarning])
 			l.fails = true
 		}
@@ -218,6 +218,14 @@ func newestFirst(ms []*story.Message) bool {
 // speaks says whether a line speaks of a cause by more than an echo.
 func speaks(clues []Clue) bool {
 	return slices.ContainsFunc(clues, func(c Clue) bool { return (c.Strength == lexicon.Root || c.Strength == lexicon.Tells) && !c.Loose })
+}
+
+// agree says whether words and a number of one line speak of the same cause: "access denied (5)" in
+// any language.
+func agree(clues []Clue) bool {
+	return slices.ContainsFunc(clues, func(c Clue) bool {
+		return c.Code != nil && !c.Loose && slices.ContainsFunc(clues, func(o Clue) bool { return o.Code == nil && o.Class == c.Class && !o.Loose })
+	})
 }
 
 // namesOf lists what a text names, in small letters: files by their last name too,
