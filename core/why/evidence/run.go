@@ -154,7 +154,8 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		l := &r.lines[i]
 		m := l.Message
 		l.rated = r.rate(m)
-		if !levels && m.Kind == story.KindText && (speaks(l.clues) || agree(l.clues)) && !wentWell(m.Text) { // no level says how grave it is; its words do
+		// No level says how grave it is; its words do.
+		if !levels && m.Kind == story.KindText && (speaks(l.clues) || agree(l.clues)) && !wentWell(m.Text) {
 			l.rated = max(l.rated, l.rated/debugWeight*KindWeight[story.KindWarning])
 			l.fails = true
 		}
@@ -224,7 +225,8 @@ func speaks(clues []Clue) bool {
 // any language.
 func agree(clues []Clue) bool {
 	return slices.ContainsFunc(clues, func(c Clue) bool {
-		return c.Code != nil && !c.Loose && slices.ContainsFunc(clues, func(o Clue) bool { return o.Code == nil && o.Class == c.Class && !o.Loose })
+		words := func(o Clue) bool { return o.Code == nil && o.Class == c.Class && !o.Loose }
+		return c.Code != nil && !c.Loose && slices.ContainsFunc(clues, words)
 	})
 }
 
