@@ -92,6 +92,15 @@ func (j *judge) fromProgram(top evidence.Hypothesis) bool {
 		}
 		j.v.Cause.Message = &code
 	}
+	if j.v.Cause.Message != nil && (j.a.Exit == nil || j.a.Exit.Code != *j.v.Cause.Message) { // it may have been passed over
+		code := j.v.Cause.Message
+		j.unknown()
+		c := &j.v.Cause
+		c.Message, c.Subject = code, &signs.Subject{Kind: "program", Name: program}
+		c.Summary = fmt.Sprintf("no line says why; the last program that ended badly before was %s, with %d", program, *code)
+		j.anchor = []*story.Message{told}
+		return true
+	}
 	j.v.Cause = Cause{Message: j.v.Cause.Message, Class: new("custom-action"), Title: "a program that the setup started failed", Confidence: bareCustom,
 		Summary: fmt.Sprintf("the setup started %s, which failed and does not say why: %s", program,
 			story.Clip(strings.TrimSpace(firstLine(told.Text)), mostOfLine)),

@@ -16,7 +16,7 @@ var (
 	opening   = lazy.MustCompile(`(?i)^(?:starting |launching )?(?:the )?([A-Z][\w.'&+-]*(?: [A-Z0-9][\w.'&+-]*)*?)(?: (?:setup|installer|updater|update))?,?[ :]+(?:version )?v?(\d+(?:\.\d+)+)\b(.*)$`)
 	failing   = lazy.MustCompile(`(?i)\b(?:install(?:ation|er)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|bootstrap|provisioning|rollout|repair|job|run)\b[^.;]{0,80}?\b(?:failed|aborted|was not successful|unsuccessful|could not be completed|did not complete|has failed|cannot continue|giving up)\b|^(?:fatal|giving up|aborting)\b|\brolling back\b|\brolled back\b|\bunhandled exception\b|\bterminating\b.*\berror\b|\bfailed to (?:install|update|upgrade|deploy|apply)\b`)
 	working   = lazy.MustCompile(`(?i)\b(?:install(?:ation)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|repair)\b[^.;]{0,60}?\b(?:succeeded|successful(?:ly)?|completed|complete|finished|done|installed)\b|\b(?:successfully|was) (?:installed|updated|upgraded|deployed)\b|\binstalled(?:,| successfully| ok)\b|->.* installed\b`)
-	notReally = lazy.MustCompile(`(?i)\b(?:not|un)\s*(?:yet )?(?:successful|completed|complete|finished|installed)|\bunsuccessful|failed|\bif\b|\bwill be\b|already installed|not installed|would`)
+	notReally = lazy.MustCompile(`(?i)\b(?:not|un)\s*(?:yet )?(?:successful|completed|complete|finished|installed)|\bunsuccessful|failed|\bif\b|\bwill be\b|already installed|not installed|would|\b(?:cannot|can not|can['’]t|could not|couldn['’]t|may not|must not) be\b|\bunable to\b`)
 	cancelled = lazy.MustCompile(`(?i)\b(?:cancell?ed by|user cancell?ed|aborted by (?:the )?user|user aborted|operation was cancell?ed by)\b|\b(?:setup|install(?:ation|er)?|update|upgrade|deployment) (?:was |has been |is )?cancell?ed\b`)
 )
 
