@@ -150,6 +150,9 @@ func Read(line string) (r Reading) {
 		if p.says == passed && (takenBack(low[:i]) || ofItsOwn.MatchString(low[:i])) {
 			return
 		}
+		if p.says == restart && noRestart.MatchString(low[:i]) {
+			return
+		}
 		if p.says == quits && (strings.TrimRight(low[stop:], ".!…。 ") != "" || !endsWithSetup(low[:i])) {
 			return
 		}
@@ -224,6 +227,9 @@ func Read(line string) (r Reading) {
 	}
 	return r
 }
+
+// noRestart ends what stands before the words for a restart when none is due: "no restart needed".
+var noRestart = lazy.MustCompile(`\b(?:no|without|kein|keine|keinen|ohne|aucun|sans|ningún|sin|nessun|senza|nenhum|sem|geen|zonder|ingen|bez)(?: (?:further|system|computer|weiterer))? $`)
 
 // doneWord is a word for an end behind which stands how it went; "returned" leads to what it gave.
 var doneWord = lazy.MustCompile(`^(?:is |was )?(?:done|finish(?:ed|es)?|completed?)$`)

@@ -70,6 +70,8 @@ func TestRead(t *testing.T) {
 		{"Berthline Planner requires Windows 11 or later.", "refuses"}, {"Für dieses Programm wird Windows 11 benötigt", "refuses"},
 		{"Требуется Windows 10 или новее", "refuses"}, {"Windows 11 以上が必要です", "refuses"},
 		{"Aborted", "failed"}, {"Abgebrochen!", "failed"}, {"failed over to node 2", ""},
+		{"files in place, no restart needed", ""}, {"files in place, restart needed", "restart"},
+		{"kein Neustart erforderlich", "refuses"}, {"Neustart erforderlich", "restart refuses"},
 		// none of these is an end
 		{"copied 17 files", ""}, {"exit hatch 3 of the quay is closed", ""}, {"HTTP status 404 for /x", ""}, {"rc 2.1.0 found", ""},
 		{"exit 85% done", ""}, {"updated the code 7 times", ""}, {"Statuscode 12:30", ""}, {"", ""},

@@ -124,4 +124,15 @@ var seventeenthVendors = []told{
 		E gpu D3D12CreateDevice 0x887A0004
 		E gpu no adapter supports feature level 12_0
 		E setup cannot be installed here (17)`},
+	{name: "what cannot be installed has not worked", layout: "a colon without a blank", class: "condition unknown platform", exit: 17, lines: `
+		I setup Garganey Rota 2.1 setup
+		#
+		E setup Setup cannot be installed on this version
+		E setup exit code 17`},
+	{name: "a check that ended with 1 long before", layout: "a colon without a blank", class: "unknown", exit: 4, lines: `
+		I setup Garganey Rota 2.1 setup
+		I pre check.exe ended, exit code 1
+		#
+		E setup something went wrong here
+		E setup setup failed, exit code 4`},
 }
