@@ -41,11 +41,12 @@ const (
 	quits
 	instead
 	ill
+	due
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
 	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice, "restart": restart,
-	"gives": gives, "well": well, "quits": quits, "instead": instead, "ill": ill}
+	"gives": gives, "well": well, "quits": quits, "instead": instead, "ill": ill, "due": due}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -150,7 +151,11 @@ func Read(line string) (r Reading) {
 		if p.says == passed && (takenBack(low[:i]) || ofItsOwn.MatchString(low[:i])) {
 			return
 		}
-		if p.says == restart && noRestart.MatchString(low[:i]) {
+		if no := pieces.ValueBehind(low[stop:]); p.says&(failed|ill|cancel|worked|refuse) != 0 && pieces.IsNo(no) && !isFigure(no) { // "cancelled: no"
+			return
+		}
+		if p.says == restart && (noRestart.MatchString(low[:i]) || pieces.IsNo(pieces.ValueBehind(low[stop:]))) ||
+			p.says == due && !pieces.IsYes(pieces.ValueBehind(low[stop:])) {
 			return
 		}
 		if p.says == quits && (strings.TrimRight(low[stop:], ".!…。 ") != "" || !endsWithSetup(low[:i])) {
@@ -189,7 +194,7 @@ func Read(line string) (r Reading) {
 		return r
 	}
 	r.Passed = all&passed != 0
-	r.Restart = all&restart != 0
+	r.Restart = all&(restart|due) != 0
 	r.Advises = all&advice != 0
 	r.GivesUp = all&way != 0
 	r.Again = all&(again|instead) != 0
@@ -227,6 +232,9 @@ func Read(line string) (r Reading) {
 	}
 	return r
 }
+
+// isFigure says whether a value begins with a figure: behind a word for failing it may be the code.
+func isFigure(value string) bool { return value != "" && value[0] >= '0' && value[0] <= '9' }
 
 // noRestart ends what stands before the words for a restart when none is due: "no restart needed".
 var noRestart = lazy.MustCompile(`\b(?:no|without|kein|keine|keinen|ohne|aucun|sans|ningún|sin|nessun|senza|nenhum|sem|geen|zonder|ingen|bez)(?: (?:further|system|computer|weiterer))? $`)

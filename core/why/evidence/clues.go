@@ -9,6 +9,7 @@ import (
 	"sync"
 
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/lexicon"
 )
@@ -62,7 +63,7 @@ var ratings = sync.OnceValue(func() map[string]map[int]rating {
 // CluesIn finds what a line, given in small letters, says of causes.
 func CluesIn(lower string) (clues []Clue) {
 	for _, w := range lexicon.Default().In(lower) {
-		if w.Strength != lexicon.Against && denied(lower[:w.At]) {
+		if w.Strength != lexicon.Against && (denied(lower[:w.At]) || pieces.IsNo(pieces.ValueBehind(lower[w.End:]))) {
 			continue
 		}
 		clues = append(clues, Clue{Class: w.Class, Strength: w.Strength, What: w.Phrase, At: w.At})

@@ -29,6 +29,8 @@ type Reader struct {
 	stage   *story.Action          // the stage under way, nil between them
 	number  string                 // of the stage under way, where stages have numbers
 	said    *bool                  // the last line that told how the run went
+	grave   bool                   // a line has a level graver than info
+	leveled bool                   // a line has a level
 	firm    bool                   // the exit code is the setup's own, not that of a part of it
 	entries int                    // of this attempt so far
 	ends    map[*story.Attempt]int // the last line that is an entry; what follows is another program\'s
@@ -243,6 +245,7 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	}
 	low := pieces.Lower(e.text)
 	found, stages := marksIn(low)
+	r.leveled, r.grave = r.leveled || e.level && e.kind == story.KindInfo, r.grave || e.level && e.kind <= story.KindWarning
 	if r.newRun(l.Number, e, found) {
 		r.b.Begin(l.Number)
 		r.stage, r.said, r.firm, r.entries = nil, nil, false, 0
@@ -555,16 +558,14 @@ func guess(text string) story.Kind {
 		return story.KindWarning
 	}
 	// A value under the name of an error: "Fehler=1073".
-	if name, value, ok := pair(text); ok && peel.Level(name) == peel.Error && !noError[strings.ToLower(value)] {
+	if name, value, ok := pair(text); ok && peel.Level(name) == peel.Error && !noError(strings.ToLower(value)) {
 		return story.KindError
 	}
 	return story.KindText
 }
 
-// noError are values under the name of an error that say that there is none.
-var noError = map[string]bool{"0": true, "none": true, "no": true, "false": true, "-": true, "ok": true, "null": true, "0x0": true, "0x00000000": true,
-	"keine": true, "keiner": true, "nein": true, "aucune": true, "non": true, "ninguno": true, "nessuno": true, "nenhum": true, "geen": true, "brak": true,
-	"žádná": true, "inga": true, "yok": true, "нет": true, "なし": true, "없음": true, "无": true, "無": true}
+// noError says whether a value under the name of an error says that there is none.
+func noError(value string) bool { return pieces.IsNo(value) || value == "ok" }
 
 // What makes an error, or a warning, of a line without a level.
 var (
@@ -648,6 +649,9 @@ func (r *Reader) Finish() []*story.Attempt {
 			a.Success = new(false)
 		}
 		settle(a, r.ends[a])
+		if a.Success != nil && !*a.Success && r.leveled && !r.grave {
+			unlevel(a)
+		}
 		toldAtEnd(a)
 	}
 	// A run after the last one that tells anything is only the program's daily work.
@@ -655,6 +659,16 @@ func (r *Reader) Finish() []*story.Attempt {
 		all = all[:last]
 	}
 	return all
+}
+
+// unlevel takes the levels from a run that failed and has no line graver than info: whatever wrote
+// it, or handed it on, gives all lines the same, so that their words have to tell.
+func unlevel(a *story.Attempt) {
+	for _, m := range a.Messages {
+		if !m.Verdict && m.Kind > story.KindWarning {
+			m.Kind = guess(m.Text)
+		}
+	}
 }
 
 // leastWork is how many entries a run has that does more than look whether there is something

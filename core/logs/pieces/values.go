@@ -1,0 +1,45 @@
+package pieces
+
+import "strings"
+
+// noes are the values, in small letters, that say that there is nothing, or that it is not so.
+var noes = map[string]bool{"0": true, "none": true, "no": true, "n": true, "false": true, "off": true, "-": true, "null": true, "nil": true,
+	"0x0": true, "0x00000000": true,
+	"keine": true, "keiner": true, "nein": true, "aucune": true, "non": true, "ninguno": true, "nessuno": true, "nenhum": true, "não": true,
+	"geen": true, "nee": true, "brak": true, "nie": true, "ne": true, "nej": true, "žádná": true, "inga": true, "yok": true, "hayır": true,
+	"нет": true, "なし": true, "いいえ": true, "없음": true, "아니요": true, "无": true, "無": true, "否": true}
+
+// yeses are those that say that it is so.
+var yeses = map[string]bool{"1": true, "yes": true, "y": true, "true": true, "on": true, "0x1": true, "0x00000001": true,
+	"ja": true, "oui": true, "sí": true, "si": true, "sì": true, "sim": true, "tak": true, "ano": true, "evet": true, "да": true,
+	"はい": true, "예": true, "是": true}
+
+// IsNo says whether a value, in small letters, says that there is nothing or that it is not so.
+func IsNo(value string) bool { return noes[value] }
+
+// IsYes says whether a value, in small letters, says that it is so.
+func IsYes(value string) bool { return yeses[value] }
+
+// ValueBehind is the one word that a name is set to, given what stands behind the name:
+// `" = 0, …` is "0". Empty where no value stands there, or one of several words, as in
+// `: 0 bytes`.
+func ValueBehind(s string) string {
+	s = strings.TrimLeft(s, `"' `)
+	rest := strings.TrimLeft(s, ":=：")
+	if len(rest) == len(s) {
+		return ""
+	}
+	rest = strings.TrimLeft(rest, `"' `)
+	end := strings.IndexAny(rest, " \t\r\n,;|.)]}\"'")
+	if end < 0 {
+		return rest
+	}
+	behind := strings.TrimLeft(rest[end:], `"'`)
+	if behind != "" && behind[0] == '.' && len(behind) > 1 && behind[1] != ' ' { // 0.5
+		return ""
+	}
+	if len(behind) > 1 && behind[0] == ' ' && behind[1] != ' ' && behind[1] != '(' {
+		return ""
+	}
+	return rest[:end]
+}
