@@ -27,6 +27,8 @@ type Clue struct {
 	Compared bool   // What tells of two lines, which do not agree
 	Name     string // what it is about, where the clue itself tells
 	Quiet    bool   // it counts wherever it stands, when the failure itself says nothing
+	Thing    bool   // it names a thing, which is the cause only where the line fails or asks for it
+	Wanting  bool   // and the line says that there is none
 	Loose    bool   // it is a number that only a failure next to it makes a code
 }
 
@@ -63,10 +65,18 @@ var ratings = sync.OnceValue(func() map[string]map[int]rating {
 // CluesIn finds what a line, given in small letters, says of causes.
 func CluesIn(lower string) (clues []Clue) {
 	for _, w := range lexicon.Default().In(lower) {
-		if w.Strength != lexicon.Against && (denied(lower[:w.At]) || pieces.IsNo(pieces.ValueBehind(lower[w.End:]))) {
+		c := Clue{Class: w.Class, Strength: w.Strength, What: w.Phrase, At: w.At}
+		none := pieces.IsNo(pieces.ValueBehind(lower[w.End:]))
+		switch w.Strength {
+		case lexicon.Thing:
+			c.Strength, c.Thing, c.Wanting = lexicon.Root, true, none && wanted[w.Class]
+		case lexicon.Topic:
+			c.Strength, c.Thing = lexicon.Tells, isSet(lower[w.End:])
+		}
+		if w.Strength != lexicon.Against && (denied(lower[:w.At]) || none && !c.Wanting) {
 			continue
 		}
-		clues = append(clues, Clue{Class: w.Class, Strength: w.Strength, What: w.Phrase, At: w.At})
+		clues = append(clues, c)
 	}
 	clues = unwrapped(clues)
 	words := len(clues) > 0
@@ -80,6 +90,16 @@ func CluesIn(lower string) (clues []Clue) {
 	}
 	return clues
 }
+
+// isSet says whether what stands behind a name gives it a value: "timeout = 30 s".
+func isSet(behind string) bool {
+	behind = strings.TrimLeft(behind, `"' `)
+	return behind != "" && (strings.ContainsAny(behind[:1], ":=(") || behind[0] >= '0' && behind[0] <= '9')
+}
+
+// wanted are the classes whose things a setup needs: "AVX2=0" lacks one. Of the others it is well
+// that there is none.
+var wanted = map[string]bool{"elevation": true, "platform": true, "prerequisite": true, "network": true, "service": true}
 
 // unwrapped leaves out the names of exceptions behind which the same line says something
 // else: FileNotFoundException: C:\a.ini (Access is denied).

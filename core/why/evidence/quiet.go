@@ -149,6 +149,40 @@ func differentSizes(lower string) (c Clue, ok bool) {
 	return Clue{Class: "corrupt", Strength: lexicon.Tells, Quiet: true, What: m[1] + " bytes, and " + m[2] + " are declared", At: strings.Index(lower, m[1])}, true
 }
 
+// architecture is a name of a processor's architecture.
+var architecture = lazy.MustCompile(`\b(?:(arm64|aarch64|0xaa64)|(x64|amd64|x86[_-]64|x86|i[3-6]86|0x8664|0x14c))\b`)
+
+// otherArchitecture says that a line tells of two architectures that do not go together: "native machine
+// ARM64, payloads: x64". A program of 32 bits on a machine of 64 is none of them.
+func otherArchitecture(lower string) (c Clue, ok bool) {
+	if !strings.Contains(lower, "64") {
+		return c, false
+	}
+	var arm, intel string
+	for _, m := range architecture.FindAllStringSubmatch(lower, mostNear) {
+		arm, intel = arm+m[1], intel+m[2]
+	}
+	if arm == "" || intel == "" {
+		return c, false
+	}
+	return Clue{Class: "platform", Strength: lexicon.Tells, Quiet: true, What: "two architectures", At: strings.Index(lower, "64")}, true
+}
+
+// leftEmpty is a value of an answer file that is empty: "office.rsp: MapDir= (empty)".
+var leftEmpty = lazy.MustCompile(`\b(?:[\w.-]+\.(?:rsp|ini|cfg|conf|xml|json|ya?ml|toml|iss|txt)|answers?|responses?|answer file|response file)\b.{0,40}?\b([a-z][\w.]{2,40}) ?[=:] ?(?:\(empty\)|<empty>|\(not set\)|<not set>|not set|is empty|empty|""|\(leer\)|\(vide\)|\(vacío\))\s*$`)
+
+// emptyAnswer says that a line tells of an answer that an answer file leaves empty.
+func emptyAnswer(lower string) (c Clue, ok bool) {
+	if lower == "" || !strings.ContainsAny(lower, "=:") || !strings.ContainsAny(lower[len(lower)-1:], `)>"yt`) {
+		return c, false
+	}
+	m := leftEmpty.FindStringSubmatchIndex(lower)
+	if m == nil {
+		return c, false
+	}
+	return Clue{Class: "command-line", Strength: lexicon.Tells, Quiet: true, What: "an answer that is left empty: " + lower[m[2]:m[3]], At: m[2]}, true
+}
+
 // widthsApart is how many lines may stand between two widths that are compared.
 const widthsApart = 6
 

@@ -162,6 +162,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		if l.fails = l.fails || fails(m, l.clues, levels) || !levels && callFailed(l.lower); !l.fails {
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
 		}
+		l.facts()
 		if l.fails && len(l.clues) == 0 && !m.Verdict && m.Number == 0 {
 			said := l.lower
 			if a.Product.Name != "" { // a product may be called a server, or after a file
@@ -218,7 +219,24 @@ func newestFirst(ms []*story.Message) bool {
 
 // speaks says whether a line speaks of a cause by more than an echo.
 func speaks(clues []Clue) bool {
-	return slices.ContainsFunc(clues, func(c Clue) bool { return (c.Strength == lexicon.Root || c.Strength == lexicon.Tells) && !c.Loose })
+	return slices.ContainsFunc(clues, func(c Clue) bool {
+		return (c.Strength == lexicon.Root || c.Strength == lexicon.Tells) && !c.Loose && (!c.Thing || c.Wanting)
+	})
+}
+
+// facts makes facts of the things that a line names without failing over them: every setup tells
+// its command line and whether there are administrator's rights.
+func (l *line) facts() {
+	said := endings.Read(l.Text)
+	if l.fails || said.Fails || said.Refuses || said.Advises ||
+		slices.ContainsFunc(l.clues, func(c Clue) bool { return (!c.Thing || c.Wanting) && !c.Loose && c.Strength != lexicon.Against }) {
+		return
+	}
+	for i := range l.clues {
+		if c := &l.clues[i]; c.Thing {
+			c.Strength, c.Guess = lexicon.Echo, true
+		}
+	}
 }
 
 // agree says whether words and a number of one line speak of the same cause: "access denied (5)" in

@@ -26,11 +26,10 @@ func comparedIn(text, lower string) (clues []Clue) {
 	if c, ok := longPath(text, lower); ok {
 		clues = append(clues, c)
 	}
-	if c, ok := ofWrongType(lower); ok {
-		clues = append(clues, c)
-	}
-	if c, ok := statedLength(lower); ok {
-		clues = append(clues, c)
+	for _, look := range []func(string) (Clue, bool){ofWrongType, statedLength, otherArchitecture, emptyAnswer} {
+		if c, ok := look(lower); ok {
+			clues = append(clues, c)
+		}
 	}
 	if !twoNumbers(lower) { // as most lines
 		return clues

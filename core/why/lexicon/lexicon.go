@@ -26,11 +26,15 @@ const (
 	Tells                   // speaks of the cause; another may be behind it
 	Root                    // names the cause itself
 	Against                 // speaks against it
+	Thing                   // a thing that is the cause where the line fails or asks for it, and else a fact like any other
+	Topic                   // likewise, and another cause may be behind it
 )
 
-var strengths = map[string]Strength{"echo": Echo, "tells": Tells, "root": Root, "against": Against}
+var strengths = map[string]Strength{"echo": Echo, "tells": Tells, "root": Root, "against": Against, "thing": Thing, "topic": Topic}
 
-func (s Strength) String() string { return [...]string{"echo", "tells", "root", "against"}[s] }
+func (s Strength) String() string {
+	return [...]string{"echo", "tells", "root", "against", "thing", "topic"}[s]
+}
 
 // A Word is one phrase that was found.
 type Word struct {
@@ -99,7 +103,7 @@ func (l *Lexicon) read(name, text string) error {
 		how, rest, ok := strings.Cut(strings.TrimLeft(rest, " "), " ")
 		strength, known := strengths[how]
 		if !ok || !known {
-			return fmt.Errorf("%s:%d: %q is no strength: echo, tells, root or against", name, at, how)
+			return fmt.Errorf("%s:%d: %q is no strength: echo, tells, root, thing, topic or against", name, at, how)
 		}
 		l.says = append(l.says, saying{class, strength})
 		for p := range strings.SplitSeq(rest, "|") {

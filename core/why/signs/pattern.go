@@ -9,6 +9,7 @@ import (
 
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
+	"hollowkey/core/logs/pieces"
 )
 
 // A Pattern is a regular expression (RE2 syntax, letters of either case) that is
@@ -104,12 +105,19 @@ func (p Pattern) pieces() []string {
 	return nil
 }
 
-// match is find without a look for the pieces.
+// match is find without a look for the pieces. What is set to no behind its name is no match:
+// "reboot pending: no".
 func (p Pattern) match(text string, caps map[string]string) bool {
 	re := p.re()
-	m := re.FindStringSubmatch(text)
-	if m == nil {
+	at := re.FindStringSubmatchIndex(text)
+	if at == nil || pieces.IsNo(strings.ToLower(pieces.ValueBehind(text[at[1]:]))) {
 		return false
+	}
+	m := make([]string, len(at)/2)
+	for i := range m {
+		if at[2*i] >= 0 {
+			m[i] = text[at[2*i]:at[2*i+1]]
+		}
 	}
 	for i, name := range re.SubexpNames() {
 		if name != "" && m[i] != "" && caps != nil && !ofTheSentence(m[i]) {

@@ -161,6 +161,14 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 		j.a.Product.Name != "" && strings.EqualFold(sub.Name, j.a.Product.Name) {
 		if found := j.subject(top.Class); found != nil {
 			j.v.Cause.Subject = found
+		} else if sub == nil { // what else speaks for it may name it
+			var lines []*story.Message
+			for _, p := range top.Points {
+				if p.Line != nil {
+					lines = append(lines, p.Line)
+				}
+			}
+			j.v.Cause.Subject = j.subjectIn(lines, []names.Kind{names.Path, names.File}, anything)
 		}
 	}
 }
