@@ -1,12 +1,17 @@
 package pieces
 
-import "strings"
+import (
+	"strings"
+	"unicode"
+)
 
 // noes are the values, in small letters, that say that there is nothing, or that it is not so.
 var noes = map[string]bool{"0": true, "none": true, "no": true, "n": true, "false": true, "off": true, "-": true, "null": true, "nil": true,
 	"0x0": true, "0x00000000": true,
-	"keine": true, "keiner": true, "nein": true, "aucune": true, "non": true, "ninguno": true, "nessuno": true, "nenhum": true, "não": true,
-	"geen": true, "nee": true, "brak": true, "nie": true, "ne": true, "nej": true, "žádná": true, "inga": true, "yok": true, "hayır": true,
+	"keine": true, "keiner": true, "keines": true, "nein": true, "aus": true, "aucune": true, "aucun": true, "non": true,
+	"ninguno": true, "ninguna": true, "nessuno": true, "nessuna": true, "nenhum": true, "nenhuma": true, "não": true,
+	"geen": true, "nee": true, "brak": true, "nie": true, "ne": true, "nej": true, "žádná": true, "žádný": true, "žádné": true,
+	"inga": true, "ingen": true, "inget": true, "yok": true, "hayır": true,
 	"нет": true, "なし": true, "いいえ": true, "없음": true, "아니요": true, "无": true, "無": true, "否": true}
 
 // yeses are those that say that it is so.
@@ -20,17 +25,24 @@ func IsNo(value string) bool { return noes[value] }
 // IsYes says whether a value, in small letters, says that it is so.
 func IsYes(value string) bool { return yeses[value] }
 
+// mostWords is how many bytes of further words may stand between a phrase and its value: "other
+// installation under way: no".
+const mostWords = 32
+
 // ValueBehind is the one word that a name is set to, given what stands behind the name:
-// `" = 0, …` is "0". Empty where no value stands there, or one of several words, as in
-// `: 0 bytes`.
+// `" = 0, …` is "0". Further words of the name are passed over. Empty where no value stands
+// there, or one of several words, as in `: 0 bytes`.
 func ValueBehind(s string) string {
-	s = strings.TrimLeft(s, `"' `)
-	rest := strings.TrimLeft(s, ":=：")
-	if len(rest) == len(s) {
+	at := strings.IndexFunc(s, func(c rune) bool { return !unicode.IsLetter(c) && !strings.ContainsRune(` "'-_`, c) })
+	if at < 0 || at > mostWords {
+		return ""
+	}
+	rest := strings.TrimLeft(s[at:], ":=：")
+	if len(rest) == len(s)-at {
 		return ""
 	}
 	rest = strings.TrimLeft(rest, `"' `)
-	end := strings.IndexAny(rest, " \t\r\n,;|.)]}\"'")
+	end := strings.IndexAny(rest, " \t\r\n,;|.)]}\"'、。，")
 	if end < 0 {
 		return rest
 	}

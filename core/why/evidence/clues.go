@@ -29,6 +29,7 @@ type Clue struct {
 	Quiet    bool   // it counts wherever it stands, when the failure itself says nothing
 	Thing    bool   // it names a thing, which is the cause only where the line fails or asks for it
 	Wanting  bool   // and the line says that there is none
+	Set      int    // where the thing's value begins; 0 where it has none
 	Loose    bool   // it is a number that only a failure next to it makes a code
 }
 
@@ -70,6 +71,9 @@ func CluesIn(lower string) (clues []Clue) {
 		switch w.Strength {
 		case lexicon.Thing:
 			c.Strength, c.Thing, c.Wanting = lexicon.Root, true, none && wanted[w.Class]
+			if isSet(lower[w.End:]) {
+				c.Set = w.End
+			}
 		case lexicon.Topic:
 			c.Strength, c.Thing = lexicon.Tells, isSet(lower[w.End:])
 		}
@@ -94,12 +98,12 @@ func CluesIn(lower string) (clues []Clue) {
 // isSet says whether what stands behind a name gives it a value: "timeout = 30 s".
 func isSet(behind string) bool {
 	behind = strings.TrimLeft(behind, `"' `)
-	return behind != "" && (strings.ContainsAny(behind[:1], ":=(") || behind[0] >= '0' && behind[0] <= '9')
+	return behind != "" && (strings.ContainsAny(behind[:1], ":=(") || behind[0] >= '0' && behind[0] <= '9' || strings.HasPrefix(behind, "："))
 }
 
 // wanted are the classes whose things a setup needs: "AVX2=0" lacks one. Of the others it is well
 // that there is none.
-var wanted = map[string]bool{"elevation": true, "platform": true, "prerequisite": true, "network": true, "service": true}
+var wanted = map[string]bool{"elevation": true, "platform": true, "prerequisite": true, "service": true}
 
 // unwrapped leaves out the names of exceptions behind which the same line says something
 // else: FileNotFoundException: C:\a.ini (Access is denied).

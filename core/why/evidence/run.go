@@ -227,9 +227,16 @@ func speaks(clues []Clue) bool {
 // facts makes facts of the things that a line names without failing over them: every setup tells
 // its command line and whether there are administrator's rights.
 func (l *line) facts() {
-	said := endings.Read(l.Text)
+	told := l.Text
+	if at := slices.IndexFunc(l.clues, func(c Clue) bool { return c.Set > 0 && c.Set < len(told) }); at >= 0 {
+		told = told[l.clues[at].Set:] // "minimum requirements: met" asks for nothing
+	}
+	said, none := endings.Read(told), false
+	if f := strings.Fields(lower(told)); len(f) > 0 && len(told) < len(l.Text) {
+		none = pieces.IsNo(f[len(f)-1]) // "group policy: restrictions none", as some languages put it
+	}
 	if l.fails || said.Fails || said.Refuses || said.Advises ||
-		slices.ContainsFunc(l.clues, func(c Clue) bool { return (!c.Thing || c.Wanting) && !c.Loose && c.Strength != lexicon.Against }) {
+		!none && slices.ContainsFunc(l.clues, func(c Clue) bool { return (!c.Thing || c.Wanting) && !c.Loose && c.Strength != lexicon.Against }) {
 		return
 	}
 	for i := range l.clues {

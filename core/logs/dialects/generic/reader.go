@@ -239,7 +239,7 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	if !e.level {
 		e.text = strings.TrimPrefix(e.text, "--- ") // where others say how grave they are
 		e.kind = guess(e.text)
-		if g, rest := levelWord(e.text); g != peel.Unknown {
+		if g, rest := levelWord(e.text); g != peel.Unknown && !noError(pieces.Lower(strings.TrimSpace(rest))) { // "Errors: 0"
 			e.kind, e.level, e.text = ofGravity[g], true, rest
 		}
 	}
@@ -548,7 +548,7 @@ func levelWord(text string) (g peel.Gravity, rest string) {
 func guess(text string) story.Kind {
 	low := pieces.Lower(text)
 	said := endings.Read(text)
-	if said.Fails || hasAny(low, errorPieces) {
+	if said.Fails || hasAny(low, errorPieces) && !countsNone(low) {
 		if said.Passed || said.Again || strings.Contains(low, "0 failed") || strings.Contains(low, "no error") {
 			return story.KindText // not Info: that would tell that the log has levels
 		}
@@ -562,6 +562,16 @@ func guess(text string) story.Kind {
 		return story.KindError
 	}
 	return story.KindText
+}
+
+// countsNone says whether a line tells that there are no errors: "errors: 0".
+func countsNone(low string) bool {
+	for _, piece := range errorPieces {
+		if at := strings.Index(low, piece); at >= 0 && !pieces.IsNo(pieces.ValueBehind(strings.TrimRight(low[at:], " "))) {
+			return false
+		}
+	}
+	return true
 }
 
 // noError says whether a value under the name of an error says that there is none.
