@@ -151,7 +151,8 @@ func Read(line string) (r Reading) {
 		if p.says == passed && (takenBack(low[:i]) || ofItsOwn.MatchString(low[:i])) {
 			return
 		}
-		if no := pieces.ValueBehind(low[stop:]); p.says&(failed|ill|cancel|worked|refuse) != 0 && pieces.IsNo(no) && !isFigure(no) { // "cancelled: no"
+		const spoken = failed | ill | cancel | worked | refuse
+		if no := pieces.ValueBehind(low[stop:]); p.says&spoken != 0 && pieces.IsNo(no) && !isFigure(no) { // "cancelled: no"
 			return
 		}
 		if p.says == restart && (noRestart.MatchString(low[:i]) || pieces.IsNo(pieces.ValueBehind(low[stop:]))) ||

@@ -39,6 +39,8 @@ type Run struct {
 	words  map[string]int // in how many lines a longer word stands
 	alike  map[string]int // how many lines have a shape
 	hot    map[string]float64
+	// everyone is the source of most lines, which tells nothing of who said one; empty where there is none
+	everyone string
 }
 
 // A line is a message with what was found out about it.
@@ -175,12 +177,18 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	}
 	r.misspelt()
 	r.findNoise()
+	r.everyone = everyone(messages)
+	well := 0
 	for i := len(r.lines) - 1; i >= 0; i-- { // a try is made good by the last one
 		l := &r.lines[i]
-		l.otherwise = l.fails && endings.Read(l.Text).Again && !r.failsAgain(i)
+		l.otherwise = l.fails && well >= wellAfter && endings.Read(l.Text).Again && !r.failsAgain(i)
+		if !l.fails && !l.noise && !l.Verdict && l.pos < r.end {
+			well++
+		}
 	}
 	r.findBurst()
 	r.link()
+	r.ownResult()
 	r.listen()
 	r.compare()
 	r.widths()
@@ -330,6 +338,17 @@ func (r *Run) findNoise() {
 	}
 }
 
+// everyone is the source of more than half of the messages.
+func everyone(ms []*story.Message) string {
+	n := map[string]int{}
+	for _, m := range ms {
+		if n[m.Source]++; n[m.Source]*2 > len(ms) {
+			return m.Source
+		}
+	}
+	return ""
+}
+
 // wentOn says whether, since a place, lines of other sorts came that are no failures: as many
 // as make a warning at that place one that nothing came of.
 func (r *Run) wentOn(i, since int) bool {
@@ -343,6 +362,10 @@ func (r *Run) wentOn(i, since int) bool {
 	}
 	return false
 }
+
+// wellAfter is how many lines that are no failures come at least behind one that was done in another
+// way: the last try of all goes on with nothing.
+const wellAfter = 2
 
 // wentOnLines is how many sorts of lines between show that the run went on.
 const wentOnLines = 6
@@ -407,7 +430,8 @@ func (r *Run) failsAgain(i int) bool {
 			continue
 		}
 		seen[o.shape] = true
-		if o.fails && !o.otherwise && !endings.Read(o.Text).Passed && (o.Source != "" && o.Source == l.Source || o.shape == l.shape ||
+		same := o.shape == l.shape || o.Source != "" && o.Source == l.Source && o.Source != r.everyone
+		if o.fails && !o.otherwise && !endings.Read(o.Text).Passed && (same ||
 			slices.ContainsFunc(l.names, func(n string) bool { return slices.Contains(o.names, n) && r.spoken[n] <= retryLines }) || r.akin(l, o)) {
 			return true
 		}
@@ -618,7 +642,11 @@ var plainWords = sync.OnceValue(func() map[string]bool {
 // Counted is how much the i-th message counts for a sign that sees it.
 func (r *Run) Counted(i int) float64 {
 	l := &r.lines[r.place[r.a.Messages[i]]]
-	return l.linked * r.severity(l, l.rated)
+	rated := l.rated
+	if l.otherwise {
+		rated *= otherwiseFactor
+	}
+	return l.linked * r.severity(l, rated)
 }
 
 // Weight is how much the i-th message of the attempt counts.

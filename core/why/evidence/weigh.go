@@ -216,6 +216,7 @@ var explainedBy = map[string][]string{
 	"network":    {"service", "prerequisite"},
 	"service":    {"prerequisite", "registry", "leftover"},
 	"leftover":   {"source", "cached-package", "installer-service"},
+	"source":     {"cached-package"},
 }
 
 // Echoes are the classes in whose failures a class shows.
@@ -297,12 +298,13 @@ func sum(class string, ps []Point) Hypothesis {
 	})
 	h := Hypothesis{Class: class}
 	said := map[string]bool{}
-	lines := map[*story.Message]int{}
+	lines, signed := map[*story.Message]int{}, map[*story.Message]bool{}
 	share := 1.0
 	for _, p := range ps {
-		if said[p.What] || p.Line != nil && lines[p.Line] >= 2 {
+		if said[p.What] || p.Line != nil && (lines[p.Line] >= 2 || p.Sign != "" && signed[p.Line]) { // two signs of a line read the same words
 			continue
 		}
+		signed[p.Line] = signed[p.Line] || p.Sign != ""
 		said[p.What] = true
 		lines[p.Line]++
 		if len(h.Points) < mostPoints {

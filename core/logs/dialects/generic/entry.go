@@ -179,7 +179,7 @@ func fallback(level string, line, rest []byte) []byte {
 // glog reads "E0102 15:04:05.000000 1234 file.go:12] text".
 func glog(rest *[]byte, e *entry) bool {
 	l := *rest
-	if len(l) < 14 || bytes.IndexByte([]byte("IWEF"), l[0]) < 0 || l[1] < '0' || l[1] > '9' || l[5] != ' ' {
+	if len(l) < 14 || bytes.IndexByte([]byte("IWEFDV"), l[0]) < 0 || l[1] < '0' || l[1] > '9' || l[5] != ' ' {
 		return false
 	}
 	_, at, n := lines.Stamp(l[6:])

@@ -46,6 +46,7 @@ type Reader struct {
 	scale   scale        // of levels that are numbers; nil where the first lines do not tell
 	plain   bool         // a text without time and level: each line is an entry
 	speaker string       // who stands before the line of such a text; empty where nobody does
+	causes  bool         // the entries above are the causes of a failure, numbered
 	asked   bool         // the line before asked a shell what the last program ended with
 	twofold bool         // records have two lines
 	head    *entry       // the first line of such a record, until the second is read
@@ -197,8 +198,30 @@ func (r *Reader) Line(l textfile.Line) {
 		r.more(l)
 		return
 	}
+	if r.ofChain(e.text) {
+		r.b.More(l.Number, strings.TrimSpace(e.text))
+		return
+	}
 	r.entry(l, e)
 }
+
+// ofChain says whether an entry goes on with the causes of the failure above it, which some loggers
+// write as entries of their own: "Caused by:", then "0: …" and "1: …".
+func (r *Reader) ofChain(text string) bool {
+	text = strings.TrimSpace(text)
+	if r.b.Last() == nil {
+		return false
+	}
+	if text == "Caused by:" {
+		r.causes = true
+		return true
+	}
+	r.causes = r.causes && ofCauses.MatchString(text)
+	return r.causes
+}
+
+// ofCauses is one of the causes below such a head.
+var ofCauses = lazy.MustCompile(`^\d{1,2}: \S`)
 
 // asksExit is a line of a console on which somebody asks a shell what the last program ended with.
 var asksExit = lazy.MustCompile(`(?i)^(?:[^>$#]{0,200}[>$#]\s*)?(?:echo\s+(?:%errorlevel%|\$lastexitcode|\$\?)|\$lastexitcode)\s*$`)
@@ -257,13 +280,28 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	}
 	r.ends[r.b.A] = l.Number
 	r.facts(l.Number, e, low, found, stages)
-	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: e.kind, Source: e.source, Text: e.text, Raw: string(l.Text)})
+	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: e.kind, Number: ofEngine(e.text), Source: e.source,
+		Text: e.text, Raw: string(l.Text)})
 	r.outcome(l.Number, e, m, low, found)
 	for _, x := range e.extra {
 		r.b.More(l.Number, x)
 		r.inner(l.Number, x)
 	}
 }
+
+// ofEngine is the number of a message of the installer engine that a program hands on as the engine
+// writes it into the event log: "Product: Tide Watch -- Error 1316. …"; 0 for anything else.
+func ofEngine(text string) int {
+	head, said, ok := strings.Cut(text, " -- ")
+	if !ok || !engineHead.MatchString(head) {
+		return 0
+	}
+	_, number, _, _ := lines.Numbered([]byte(said))
+	return number
+}
+
+// engineHead is how the engine says in the languages of the OS which product it speaks of.
+var engineHead = lazy.MustCompile(`^(?:Product|Produkt|Produit|Producto|Prodotto|Produto|Productnaam|Produkt|Ürün|Продукт|製品|제품|产品|產品) ?[:：] ?\S`)
 
 // newRun says whether an entry begins another run of the program.
 func (r *Reader) newRun(line int, e entry, found mark) bool {
