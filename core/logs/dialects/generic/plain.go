@@ -34,6 +34,8 @@ type Plain struct {
 	inner  int          // how far the line before is set in below its part's head
 	field  bool         // the line before is a name and a value
 	whole  bool         // the part under way is about all of it: [end]
+	named  bool         // it begins with the name and the version of a product
+	titled bool         // and with a word for a setup
 }
 
 // NewPlain makes a reader for the text called file, in front of whose lines these
@@ -64,6 +66,10 @@ func (p *Plain) Line(l textfile.Line) {
 		f, said, _ := p.front.Take(l.Text) // what stands before all lines says nothing
 		if speaksOfSetups(said) || endings.IsSetup(strings.ToLower(f.Source)) {
 			p.about++
+		}
+		if p.lines <= titleLines {
+			named, ofSetup := title(string(said))
+			p.named, p.titled = p.named || named, p.titled || ofSetup
 		}
 		if ofText(p.before, l.Text) {
 			p.other++
@@ -291,6 +297,9 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	if p.lines >= leastText && float64(p.other) >= shareText*float64(p.lines) { // it is about setups, and not of one
 		return false
 	}
+	if p.titled || p.named && p.failed > 0 && float64(p.other) < shareProse*float64(p.lines) {
+		return true
+	}
 	ended := slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Exit != nil })
 	if p.lines <= fewLines && p.about > 0 && (ended || p.failed > 0) { // what somebody copied out of a window
 		return true
@@ -313,6 +322,43 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	return p.about >= leastAbout && (ended || float64(p.about) >= shareAbout*float64(p.lines)) &&
 		(p.failed >= leastFailed || slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Success != nil || a.Exit != nil }))
 }
+
+// titleLines is how many lines stand at most above a title: a rule, the program that writes.
+const titleLines = 3
+
+// title says whether a line names a product and its version, and says no more, and whether it has a word
+// for a setup too: "Tide Watch 3.1 installer".
+func title(line string) (named, ofSetup bool) {
+	t := strings.Trim(partHead.ReplaceAllString(line, ""), " \t=-*#~_.:>[]()")
+	if len(t) > longestTitle || strings.Count(t, ",") > 1 || !titleOf.MatchString(t) {
+		return false, false
+	}
+	for _, w := range strings.FieldsFunc(strings.ToLower(t), func(c rune) bool { return c == ' ' || c == ',' || c == ':' }) {
+		if ofBooks[w] {
+			return false, false
+		}
+		ofSetup = ofSetup || endings.IsSetup(w)
+	}
+	return true, ofSetup
+}
+
+// longestTitle is how many bytes a title has at most: longer ones are sentences.
+const longestTitle = 70
+
+// shareProse is the share of lines of prose from which on a text that begins with a product's name is
+// one about it.
+const shareProse = 0.05
+
+// partHead is the part of a program that says it.
+var partHead = lazy.MustCompile(`^[\w.:-]{1,24}(?:> |\) |\] |: )`)
+
+// titleOf holds a name and a version.
+var titleOf = lazy.MustCompile(`^\W*\p{Lu}[\pL\d]+\b.*\bv?\d+(?:\.\d+)*\b`)
+
+// ofBooks are words in titles of texts that people read.
+var ofBooks = map[string]bool{"notes": true, "guide": true, "manual": true, "changelog": true, "changes": true, "license": true, "licence": true,
+	"readme": true, "faq": true, "documentation": true, "copyright": true, "reference": true, "tutorial": true, "handbuch": true, "manuel": true,
+	"version": true, "news": true, "rfc": true, "copying": true, "howto": true, "instructions": true, "anleitung": true}
 
 // fewLines are so few that one of them need not be about setups twice.
 const fewLines = 6
@@ -379,7 +425,7 @@ var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "depl
 	"instalo", "aktualis", "aktualiz", "einricht",
 	"mise à jour", "mise en place", "actualiza", "aggiorna", "atualiza", "bijwerk", "uppdater", "güncelle",
 	"kurulum", "yükle", "установ", "обновл",
-	"インストール", "セットアップ", "설치", "업데이트", "安装", "安裝", "更新", "package", "paket",
+	"インストール", "セットアップ", "설치", "업데이트", "安装", "安裝", "更新", "package", "paket", "bootstrap", "provisioning", "prerequisites",
 	// and for what it does file by file
 	"copying ", "extracting ", "unpacking ", "registering ", "kopiere ", "entpacke ", "registriere ", "copie de ", "extraction de ",
 	"copiando ", "extrayendo ", "extraindo ", "copia di ", "estrazione ", "kopiuję ", "rozpakow", "kopíruji ", "kopierar ", "kopiëren ",
