@@ -155,6 +155,9 @@ func Read(line string) (r Reading) {
 		if no := pieces.ValueBehind(low[stop:]); p.says&spoken != 0 && pieces.IsNo(no) && !isFigure(no) { // "cancelled: no"
 			return
 		}
+		if p.says == failed && notSo.MatchString(low[:i]) {
+			return
+		}
 		if p.says == restart && (noRestart.MatchString(low[:i]) || pieces.IsNo(pieces.ValueBehind(low[stop:]))) ||
 			p.says == due && !pieces.IsYes(pieces.ValueBehind(low[stop:])) {
 			return
@@ -192,6 +195,8 @@ func Read(line string) (r Reading) {
 		}
 	})
 	if all == 0 {
+		r.Failed = isBadResult(low)
+		r.Fails = r.Failed
 		return r
 	}
 	r.Passed = all&passed != 0
@@ -203,7 +208,7 @@ func Read(line string) (r Reading) {
 	r.Refuses = all&refuse != 0
 	r.Cancelled = all&cancel != 0
 	r.Fails = all&(failed|quits|ill) != 0
-	r.Failed = all&setup != 0 && all&(failed|ill) != 0 || alone || all&quits != 0
+	r.Failed = all&setup != 0 && all&(failed|ill) != 0 || alone || all&quits != 0 || isBadResult(low)
 	r.Ends = all&setup != 0 && all&end != 0
 	r.Partly = partly.MatchString(low)
 	r.Worked = all&setup != 0 && all&worked != 0 && all&(failed|ill) == 0 && !r.Partly
@@ -233,6 +238,24 @@ func Read(line string) (r Reading) {
 	}
 	return r
 }
+
+// isBadResult says whether a line, in small letters, is a result and nothing else, and a bad one.
+func isBadResult(low string) bool {
+	return len(low) <= longestResult && strings.ContainsAny(low, "=:：") && badResult.MatchString(low)
+}
+
+// longestResult is how many bytes such a line has at most: two words and their marks.
+const longestResult = 60
+
+// badResult is a line that gives how all of it went under a name, and nothing else: "Result = FAIL",
+// "success: false".
+var badResult = lazy.MustCompile(`^\W*(?:(?:overall|final|setup|installation|install|update|total)[ _-]?)?(?:(?:result|outcome|status|state|ergebnis|résultat|resultado|risultato|esito|resultaat|wynik|výsledek|resultat|sonuç|результат|結果|결과|结果)["']?\s?[:=：]\s?["']?(?:fail|failure|failed|error|ko|nok|not ok|unsuccessful|aborted|fehler|fehlgeschlagen|échec|error|errore|erro|fallido|fallito|falhou|fout|mislukt|błąd|chyba|fel|hata|ошибка|失敗|실패|失败)|` +
+	`(?:success|succeeded|successful|installed|completed|erfolg|erfolgreich|succès|éxito|successo|sucesso|succes|sukces|úspěch|başarı|успех|成功|성공)["']?\s?[:=：]\s?["']?(?:false|no|0|nein|non|nie|ne|nej|nee|não|hayır|нет|いいえ|아니요|否))["'.!,;]*\s*$`)
+
+// notSo ends what stands before a word for failing when nothing failed: "was not interrupted", "no
+// installation was abandoned".
+var notSo = lazy.MustCompile(`(?:^|[^\pL])(?:(?:not|never|nicht|nie|no|non|não|niet|ne|inte|не)(?: been)?|` +
+	`(?:no|keine?|aucune?|ninguna?|nessuna?|nenhuma?|geen|ingen) [\pL-]+ (?:was|were|has been|wurde|a été|fue|è stat[ao]|foi|werd))\s$`)
 
 // isFigure says whether a value begins with a figure: behind a word for failing it may be the code.
 func isFigure(value string) bool { return value != "" && value[0] >= '0' && value[0] <= '9' }

@@ -153,27 +153,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	}
 	r.uncount()
 	for i := range r.lines {
-		l := &r.lines[i]
-		m := l.Message
-		l.rated = r.rate(m)
-		// No level says how grave it is; its words do.
-		if !levels && m.Kind == story.KindText && (speaks(l.clues) || agree(l.clues)) && !wentWell(m.Text) {
-			l.rated = max(l.rated, l.rated/debugWeight*KindWeight[story.KindWarning])
-			l.fails = true
-		}
-		if l.fails = l.fails || fails(m, l.clues, levels) || !levels && callFailed(l.lower); !l.fails {
-			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
-		}
-		l.facts()
-		if l.fails && len(l.clues) == 0 && !m.Verdict && m.Number == 0 {
-			said := l.lower
-			if a.Product.Name != "" { // a product may be called a server, or after a file
-				said = strings.ReplaceAll(said, lower(a.Product.Name), "")
-			}
-			if c, ok := guessed(said); ok {
-				l.clues = append(l.clues, c)
-			}
-		}
+		r.judge(&r.lines[i], levels)
 	}
 	r.misspelt()
 	r.findNoise()
@@ -187,6 +167,11 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		}
 	}
 	r.findBurst()
+	if levels && r.mute() && a.Success != nil && !*a.Success {
+		r.belie()
+		r.burst = nil
+		r.findBurst()
+	}
 	r.link()
 	r.ownResult()
 	r.listen()
@@ -194,6 +179,57 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	r.widths()
 	r.rooms()
 	return r
+}
+
+// judge says whether a line fails, how much it counts, and which of its clues stand. Where no level says how
+// grave a line is, its words do.
+func (r *Run) judge(l *line, levels bool) {
+	m := l.Message
+	l.rated = r.rate(m)
+	if !levels && m.Kind == story.KindText && l.speaks() {
+		l.fail()
+	}
+	if l.fails = l.fails || fails(m, l.clues, levels) || !levels && callFailed(l.lower); !l.fails {
+		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
+	}
+	l.facts()
+	if l.fails && len(l.clues) == 0 && !m.Verdict && m.Number == 0 {
+		said := l.lower
+		if name := r.a.Product.Name; name != "" { // a product may be called a server, or after a file
+			said = strings.ReplaceAll(said, lower(name), "")
+		}
+		if c, ok := guessed(said); ok {
+			l.clues = append(l.clues, c)
+		}
+	}
+}
+
+// speaks says whether a line speaks of a cause, and not of one that is no trouble.
+func (l *line) speaks() bool { return (speaks(l.clues) || agree(l.clues)) && !wentWell(l.Text) }
+
+// fail makes a failure of a line that no level calls one: it counts as a warning at least.
+func (l *line) fail() {
+	full := KindWeight[l.Kind]
+	if l.Kind == story.KindText {
+		full = debugWeight
+	}
+	l.rated = max(l.rated, l.rated/full*KindWeight[story.KindWarning])
+	l.fails = true
+}
+
+// belie does not believe the levels of a run that failed, and in which no line that counts is graver than
+// info: its words tell which lines are failures.
+func (r *Run) belie() {
+	for i := range r.lines {
+		l := &r.lines[i]
+		if l.fails || l.noise || l.Kind <= story.KindWarning || endings.Read(l.Text).Passed {
+			continue
+		}
+		if l.speaks() || endings.Read(l.Text).Fails {
+			l.fail()
+			r.judge(l, false)
+		}
+	}
 }
 
 // pos is the place of a line of the file in the course of the run, as if each entry

@@ -79,6 +79,26 @@ func (j *judge) operation() string {
 	return ""
 }
 
+// engineEnded is the engine's line on an action that failed, as other programs copy it out of its log.
+var engineEnded = lazy.MustCompile(`\bAction ended [\d:]{6,8}: (\w+)\. Return value 3\b`)
+
+// quoted is the action that a line of the engine's log says failed, which stands next to the one that tells
+// the cause: somebody's own tool shows the end of that log. Empty where none does.
+func (j *judge) quoted() string {
+	if len(j.anchor) == 0 {
+		return ""
+	}
+	for _, m := range j.a.Messages {
+		if m.Line < j.anchor[0].Line-around || m.Line > j.anchor[0].Line+around {
+			continue
+		}
+		if f := engineEnded.FindStringSubmatch(m.Text); f != nil && !story.WholeRun(f[1]) {
+			return f[1]
+		}
+	}
+	return ""
+}
+
 // before are the messages right before the line that tells the cause, the nearest first.
 func (j *judge) before() (near []*story.Message) {
 	if len(j.anchor) == 0 {
@@ -111,6 +131,9 @@ func (j *judge) acting() *string {
 		if j.anchor = j.anchor[1:]; partOf(j.anchor[0]) && j.anchor[0].Source != wish.Source && j.anchor[0].Action == nil {
 			return &j.anchor[0].Source
 		}
+	}
+	if name := j.quoted(); name != "" {
+		return &name
 	}
 	lines := append(j.said.Broke(), j.anchor...)
 	if len(j.anchor) > 0 && j.anchor[0].Kind <= story.KindWarning { // what proves the cause, when it tells of a failure itself
