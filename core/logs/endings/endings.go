@@ -92,6 +92,7 @@ var phrases = sync.OnceValue(func() (t table) {
 type Reading struct {
 	Exit      *int // the number that the setup, or a part of it, ended with
 	Firm      bool // the line speaks of the setup's or the program's own end
+	Last      *int // where the line is the last: the number behind a word for an end, and nothing else: "stopped: 21"
 	Fails     bool // it has a word for failing, whatever failed
 	Failed    bool // a setup failed
 	Worked    bool // a setup worked
@@ -137,7 +138,7 @@ func Read(line string) (r Reading) {
 		line = low
 	}
 	var all says
-	exitAt, numberAt, givesAt, failedAt, wayAt := -1, -1, -1, -1, -1
+	exitAt, numberAt, givesAt, failedAt, wayAt, headAt := -1, -1, -1, -1, -1, -1
 	var over []int // where words for an end stop, behind which stands how it went
 	alone := false // a word for failing is all that the line says: "Aborted"
 	first := false // the exit's word begins the line: nothing else is spoken of
@@ -182,6 +183,9 @@ func Read(line string) (r Reading) {
 		}
 		all |= p.says
 		alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[stop:], ".!…。 ") == ""
+		if p.says&(gives|end|failed|quits) != 0 && !doneWord.MatchString(p.text) && !strings.ContainsFunc(low[:i], unicode.IsLetter) {
+			headAt = max(headAt, stop)
+		}
 		if p.says == exit {
 			exitAt, first = max(exitAt, stop), first || i == 0
 		} else if p.says == number {
@@ -210,6 +214,9 @@ func Read(line string) (r Reading) {
 	r.Fails = all&(failed|quits|ill) != 0
 	r.Failed = all&setup != 0 && all&(failed|ill) != 0 || alone || all&quits != 0 || isBadResult(low)
 	r.Ends = all&setup != 0 && all&end != 0
+	if n, ok := numberAfter(low, headAt); ok && closes(low, headAt) {
+		r.Last = &n
+	}
 	r.Partly = partly.MatchString(low)
 	r.Worked = all&setup != 0 && all&worked != 0 && all&(failed|ill) == 0 && !r.Partly
 	r.Ready = all&well != 0 && all&(failed|ill) == 0

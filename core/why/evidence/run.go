@@ -186,7 +186,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 func (r *Run) judge(l *line, levels bool) {
 	m := l.Message
 	l.rated = r.rate(m)
-	if !levels && m.Kind == story.KindText && l.speaks() {
+	if !levels && m.Kind == story.KindText && (l.speaks() || r.echoes(l)) {
 		l.fail()
 	}
 	if l.fails = l.fails || fails(m, l.clues, levels) || !levels && callFailed(l.lower); !l.fails {
@@ -206,6 +206,14 @@ func (r *Run) judge(l *line, levels bool) {
 
 // speaks says whether a line speaks of a cause, and not of one that is no trouble.
 func (l *line) speaks() bool { return (speaks(l.clues) || agree(l.clues)) && !wentWell(l.Text) }
+
+// echoes says whether a line, of which no level tells how grave it is, speaks of a failure in which many
+// causes show. Files that are not there are looked for all the time: those count near the end.
+func (r *Run) echoes(l *line) bool {
+	return !wentWell(l.Text) && !endings.Read(l.Text).Passed && slices.ContainsFunc(l.clues, func(c Clue) bool {
+		return c.Strength == lexicon.Echo && !c.Loose && !c.Guess && !c.Thing && (c.Class != "path" || r.end-l.pos <= nearLines)
+	})
+}
 
 // fail makes a failure of a line that no level calls one: it counts as a warning at least.
 func (l *line) fail() {

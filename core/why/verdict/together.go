@@ -161,7 +161,7 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 		j.a.Product.Name != "" && strings.EqualFold(sub.Name, j.a.Product.Name) {
 		if found := j.subject(top.Class); found != nil {
 			j.v.Cause.Subject = found
-		} else if sub == nil { // what else speaks for it may name it
+		} else if sub == nil && top.Class == "command-line" { // what else speaks for it may name the answer file
 			var lines []*story.Message
 			for _, p := range top.Points {
 				if p.Line != nil {

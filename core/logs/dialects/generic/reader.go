@@ -696,6 +696,7 @@ func (r *Reader) Finish() []*story.Attempt {
 		if at := r.other[a]; at > 0 && at > r.ends[a]-nearEnd && a.Success == nil && a.Exit == nil {
 			a.Success = new(false)
 		}
+		lastWord(a)
 		settle(a, r.ends[a])
 		if a.Success != nil && !*a.Success && r.leveled && !r.grave {
 			unlevel(a)
@@ -707,6 +708,19 @@ func (r *Reader) Finish() []*story.Attempt {
 		all = all[:last]
 	}
 	return all
+}
+
+// lastWord takes the exit code out of the last line, where it holds a word for an end and a number and
+// nothing else: "stopped: 21".
+func lastWord(a *story.Attempt) {
+	n := len(a.Messages)
+	if n == 0 || a.Exit != nil || a.Messages[n-1].Line < a.LastLine {
+		return
+	}
+	m := a.Messages[n-1]
+	if code := endings.Read(m.Text).Last; code != nil && (a.Success == nil || *a.Success == exitcode.Good(*code)) {
+		a.Exit, m.Verdict = &story.Exit{Place: m.Place, Code: *code, Text: m.Raw}, true
+	}
 }
 
 // unlevel takes the levels from a run that failed and has no line graver than info: whatever wrote
