@@ -198,8 +198,9 @@ func Read(line string) (r Reading) {
 			wayAt = max(wayAt, stop)
 		}
 	})
+	leaves := strings.HasSuffix(strings.TrimRight(low, ".! "), "ing") && leaving.MatchString(low)
 	if all == 0 {
-		r.Failed = isBadResult(low)
+		r.Failed = leaves || isBadResult(low)
 		r.Fails = r.Failed
 		return r
 	}
@@ -212,7 +213,7 @@ func Read(line string) (r Reading) {
 	r.Refuses = all&refuse != 0
 	r.Cancelled = all&cancel != 0
 	r.Fails = all&(failed|quits|ill) != 0
-	r.Failed = all&setup != 0 && all&(failed|ill) != 0 || alone || all&quits != 0 || isBadResult(low)
+	r.Failed = leaves || all&setup != 0 && all&(failed|ill) != 0 || alone || all&quits != 0 || isBadResult(low)
 	r.Ends = all&setup != 0 && all&end != 0
 	if n, ok := numberAfter(low, headAt); ok && closes(low, headAt) {
 		r.Last = &n
@@ -245,6 +246,9 @@ func Read(line string) (r Reading) {
 	}
 	return r
 }
+
+// leaving ends a line on what was not possible with that the program leaves: "could not be enabled, stopping".
+var leaving = lazy.MustCompile(`\b(?:could not|cannot|can not|can't|unable|failed|fails|no |not )\b.{2,}[,;:] ?(?:now )?(?:stopping|exiting|aborting|quitting|leaving|bailing out|terminating)[.! ]*$`)
 
 // isBadResult says whether a line, in small letters, is a result and nothing else, and a bad one.
 func isBadResult(low string) bool {

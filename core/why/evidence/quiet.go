@@ -262,12 +262,15 @@ func given(text, lower string, clues []Clue) {
 		before := lower[:min(c.At, len(lower))]
 		marks := before[len(strings.TrimRight(before, " :=>-")):]
 		_, rated := ratings()["system"][*c.Code]
-		told := strings.Contains(marks, ">") || *c.Code >= leastBehindColon
-		if rated && told && does.MatchString(before) && slices.ContainsFunc(names.In(text), onDisk) {
+		told := strings.Contains(marks, ">") || *c.Code >= leastBehindColon || callHeads.MatchString(text)
+		if rated && told && (does.MatchString(before) || callHeads.MatchString(text)) && slices.ContainsFunc(names.In(text), onDisk) {
 			c.Loose, c.OwnCode, c.Call = false, false, true
 		}
 	}
 }
+
+// callHeads is the name of a function of the OS at the beginning of a line: "RegSetValueEx HKLM\…: 5".
+var callHeads = lazy.MustCompile(`^(?:[\w.]{1,16} +)?(?:Reg|Create|Open|Write|Copy|Move|Delete|Load|Set|Get|Find|Remove|Replace)[A-Z][A-Za-z]{3,}\b`)
 
 // onDisk says whether a name is that of a file or of a key.
 func onDisk(n names.Name) bool {

@@ -618,7 +618,19 @@ func noError(value string) bool { return pieces.IsNo(value) || value == "ok" }
 // What makes an error, or a warning, of a line without a level.
 var (
 	errorPieces   = []string{"fatal", "error:", "error ", "exception", "failed", "failure", "panic", "traceback", "fehler:", "erreur", "errore", "ошибка", "エラー", "오류", "错误", "錯誤", "chyba:", "błąd", "hata:"}
-	warningPieces = []string{"warn", "does not match", "mismatch", "denied", "could not", "cannot ", "unable", "refused", "not found", "missing", "requires elevation", "konnte nicht", "impossible", "no se pudo", "impossibile", "não foi possível", "kan niet", "nie można", "nelze", "kunde inte", "не удалось", "できません", "없습니다", "无法", "無法"}
+	warningPieces = []string{"warn", "does not match", "mismatch", "denied", "could not", "cannot ", "unable", "refused", "not found", "missing",
+		"requires elevation", "konnte nicht", "impossible", "no se pudo", "impossibile", "não foi possível", "kan niet", "nie można", "nelze",
+		"kunde inte", "не удалось", "できません", "없습니다", "无法", "無法",
+		// does not match
+		"stimmt nicht", "ne correspond pas", "no coincide", "non corrisponde", "não corresponde", "komt niet overeen", "nie zgadza", "nesouhlasí",
+		"stämmer inte", "eşleşmiyor", "не совпадает", "一致しません", "일치하지", "不匹配", "不一致",
+		// denied
+		"verweigert", "refusé", "denegado", "accesso negato", "acesso negado", "geweigerd", "odmowa", "odepřen", "nekad", "engellendi", "отказано",
+		"拒否", "거부", "拒绝", "拒絕",
+		// not found, missing
+		"nicht gefunden", "introuvable", "no encontrad", "non trovat", "não encontrad", "niet gevonden", "nie znaleziono", "nenalezen",
+		"hittades inte", "bulunamadı", "не найден", "見つかりません", "찾을 수 없", "找不到", "manquant", "ontbreekt", "brakuje", "chybí", "saknas",
+		"отсутствует", "缺少"}
 )
 
 const maxTrace = 60 // lines of a stack trace that are looked at
