@@ -211,9 +211,9 @@ func (l *line) speaks() bool { return (speaks(l.clues) || agree(l.clues)) && !we
 // causes show. Files that are not there are looked for, and old versions removed, all the time: those count
 // near the end.
 func (r *Run) echoes(l *line) bool {
-	return !wentWell(l.Text) && !endings.Read(l.Text).Passed && slices.ContainsFunc(l.clues, func(c Clue) bool {
+	return slices.ContainsFunc(l.clues, func(c Clue) bool {
 		return c.Strength == lexicon.Echo && !c.Loose && !c.Guess && !c.Thing && (c.Class != "path" && c.Class != "leftover" || r.end-l.pos <= nearLines)
-	})
+	}) && !wentWell(l.Text) && !endings.Read(l.Text).Passed
 }
 
 // fail makes a failure of a line that no level calls one: it counts as a warning at least.
@@ -280,6 +280,9 @@ func speaks(clues []Clue) bool {
 // facts makes facts of the things that a line names without failing over them: every setup tells
 // its command line and whether there are administrator's rights.
 func (l *line) facts() {
+	if l.fails || !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Thing }) {
+		return
+	}
 	told := l.Text
 	if at := slices.IndexFunc(l.clues, func(c Clue) bool { return c.Set > 0 && c.Set < len(told) }); at >= 0 {
 		told = told[l.clues[at].Set:] // "minimum requirements: met" asks for nothing
@@ -288,7 +291,7 @@ func (l *line) facts() {
 	if f := strings.Fields(lower(told)); len(f) > 0 && len(told) < len(l.Text) {
 		none = pieces.IsNo(f[len(f)-1]) // "group policy: restrictions none", as some languages put it
 	}
-	if l.fails || said.Fails || said.Refuses || said.Advises ||
+	if said.Fails || said.Refuses || said.Advises ||
 		!none && slices.ContainsFunc(l.clues, func(c Clue) bool { return (!c.Thing || c.Wanting) && !c.Loose && c.Strength != lexicon.Against }) {
 		return
 	}
