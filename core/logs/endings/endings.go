@@ -201,7 +201,7 @@ func Read(line string) (r Reading) {
 	leaves := strings.HasSuffix(strings.TrimRight(low, ".! "), "ing") && leaving.MatchString(low)
 	if all == 0 {
 		r.Failed = leaves || isBadResult(low)
-		r.Fails = r.Failed
+		r.Fails, r.Worked = r.Failed, isGoodResult(low)
 		return r
 	}
 	r.Passed = all&passed != 0
@@ -219,7 +219,7 @@ func Read(line string) (r Reading) {
 		r.Last = &n
 	}
 	r.Partly = partly.MatchString(low)
-	r.Worked = all&setup != 0 && all&worked != 0 && all&(failed|ill) == 0 && !r.Partly
+	r.Worked = isGoodResult(low) || all&setup != 0 && all&worked != 0 && all&(failed|ill) == 0 && !r.Partly
 	r.Ready = all&well != 0 && all&(failed|ill) == 0
 	said, isSaid := numberAfter(low, numberAt)
 	if n, ok := numberAfter(low, exitAt); ok {
@@ -254,6 +254,15 @@ var leaving = lazy.MustCompile(`\b(?:could not|cannot|can not|can't|unable|faile
 func isBadResult(low string) bool {
 	return len(low) <= longestResult && strings.ContainsAny(low, "=:：") && badResult.MatchString(low)
 }
+
+// isGoodResult says whether a line, in small letters, is how all of it went and nothing else, and it went well.
+func isGoodResult(low string) bool {
+	return len(low) <= longestResult && strings.ContainsAny(low, "=:：") && goodResult.MatchString(low)
+}
+
+// goodResult is such a line: "success: true", "overall result: ok". A bare "status: ok" may be a part's.
+var goodResult = lazy.MustCompile(`^\W*(?:(?:success|succeeded|successful|installed|erfolgreich|succès|éxito|successo|sucesso)["']?\s?[:=]\s?["']?(?:true|yes|ja|oui|sí|sì|sim)|` +
+	`(?:overall|final|setup|installation|install|update|total)[ _-]?(?:result|outcome|status|state)["']?\s?[:=]\s?["']?(?:ok|success|successful|succeeded|passed|good|installed|0))["'.!,;]*\s*$`)
 
 // longestResult is how many bytes such a line has at most: two words and their marks.
 const longestResult = 60

@@ -208,11 +208,12 @@ func (r *Run) judge(l *line, levels bool) {
 func (l *line) speaks() bool { return (speaks(l.clues) || agree(l.clues)) && !wentWell(l.Text) }
 
 // echoes says whether a line, of which no level tells how grave it is, speaks of a failure in which many
-// causes show. Files that are not there are looked for, and old versions removed, all the time: those count
-// near the end.
+// causes show. Files that are not there are looked for all the time: those count near the end; old versions
+// are spoken of wherever they are removed.
 func (r *Run) echoes(l *line) bool {
 	return slices.ContainsFunc(l.clues, func(c Clue) bool {
-		return c.Strength == lexicon.Echo && !c.Loose && !c.Guess && !c.Thing && (c.Class != "path" && c.Class != "leftover" || r.end-l.pos <= nearLines)
+		return c.Strength == lexicon.Echo && !c.Loose && !c.Guess && !c.Thing && c.Class != "leftover" &&
+			(c.Class != "path" || r.end-l.pos <= nearLines)
 	}) && !wentWell(l.Text) && !endings.Read(l.Text).Passed
 }
 

@@ -210,7 +210,7 @@ func (j *judge) acting() *string {
 		for _, re := range []*lazy.Regexp{tagged, failedAt} {
 			f := re.FindStringSubmatch(firstLine(m.Text))
 			if f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") &&
-				!onlySetup(f[1]) && !isWhole(f[1]) {
+				!onlySetup(f[1]) && !isWhole(f[1]) && !isFile(f[1]) {
 				if partOf(m) && !leveled && re == failedAt { // the part that says so, where no level says how grave it is
 					return &m.Source
 				}
@@ -328,6 +328,12 @@ var sourceFile = lazy.MustCompile(`^[\w-]+\.(?:c|cc|cpp|cxx|cs|go|rs|py|java)$`)
 // partOf says whether a message was written by a part of the program, not by the whole.
 func partOf(m *story.Message) bool {
 	return speaks(m) && !isWhole(m.Source) && !sourceFile.MatchString(m.Source)
+}
+
+// isFile says whether a name is that of a file: what stands before its colon is what was worked on.
+func isFile(name string) bool {
+	found := names.In(name)
+	return len(found) == 1 && found[0].Kind == names.File && len(found[0].Text) == len(name)
 }
 
 // onlySetup says whether all words of a name are ones for a setup: "setup deployment".

@@ -13,6 +13,7 @@ import (
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 )
 
@@ -114,7 +115,7 @@ func words(line []byte) (level, source string, text []byte) {
 		if len(rest) == 0 {
 			break
 		}
-		open := rest[0]
+		open, whole := rest[0], rest
 		var word []byte
 		bracketed := false
 		switch open {
@@ -149,6 +150,12 @@ func words(line []byte) (level, source string, text []byte) {
 		}
 		w := strings.TrimSpace(string(word))
 		if _, known := levels[strings.ToLower(w)]; known && (len(w) > 1 || bracketed) && level == "" {
+			if !bracketed && valued(rest) { // "success: true", "error 1069: …"
+				if len(seen) > 0 {
+					source = seen[len(seen)-1]
+				}
+				return "", source, whole
+			}
 			level = w
 			rest = bytes.TrimLeft(rest, ":")
 			if source == "" && len(seen) > 0 {
@@ -166,6 +173,15 @@ func words(line []byte) (level, source string, text []byte) {
 		seen = append(seen, w)
 	}
 	return level, source, fallback(level, line, rest)
+}
+
+// valued says whether what stands behind a word for a level makes it the name of a value or of a number.
+func valued(rest []byte) bool {
+	if t := bytes.TrimLeft(rest, " "); len(t) < len(rest) && len(t) > 0 && t[0] >= '0' && t[0] <= '9' {
+		return true
+	}
+	value := pieces.Lower(pieces.ValueBehind(string(rest)))
+	return pieces.IsYes(value) || pieces.IsNo(value)
 }
 
 // fallback is the text: what is left when a level was found, else all of it.

@@ -48,7 +48,7 @@ const mostVersions = 3
 // productOf reads what a program calls itself: the words before its version, or
 // those of the line's head when a whole number follows a name of two words.
 func productOf(text string) (name, number string, ok bool) {
-	text = strings.TrimLeft(text, "-=*#>~_·•✔✓✖✗! \t")
+	text = strings.TrimLeft(text, "-=*#>~_·•✔✓✖✗!+ \t")
 	if m := logOfSetup.FindStringSubmatch(text); m != nil {
 		name, number := strings.TrimSpace(m[1]), ""
 		if v := version.FindStringSubmatch(text); v != nil {

@@ -43,6 +43,7 @@ type Reader struct {
 	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
 	form    form         // a table's or an XML text's, nil for others
 	rows    bool         // it is a table's
+	letters bool         // single letters in brackets are parts of the program, and no levels
 	scale   scale        // of levels that are numbers; nil where the first lines do not tell
 	plain   bool         // a text without time and level: each line is an entry
 	speaker string       // who stands before the line of such a text; empty where nobody does
@@ -70,7 +71,28 @@ func NewLearned(file string, columns peel.Columns, head [][]byte) *Reader {
 	}
 	r.scale = scaleOf(r, head)
 	r.twofold = isHeaded(head)
+	r.letters = lettersAreParts(head)
 	return r
+}
+
+// bracketed is the first word in brackets of a line.
+var bracketed = lazy.MustCompile(`^[^\[]{0,40}\[(\pL[\w-]*)\]`)
+
+// lettersAreParts says whether single letters in brackets, which could be levels, are names of parts: other
+// lines have such names there.
+func lettersAreParts(head [][]byte) bool {
+	letters, names := 0, 0
+	for _, l := range head {
+		m := bracketed.FindSubmatch(l)
+		switch {
+		case m == nil:
+		case len(m[1]) == 1:
+			letters++
+		case peel.Level(strings.ToLower(string(m[1]))) == peel.Unknown:
+			names++
+		}
+	}
+	return letters > 0 && names > 0
 }
 
 // CanSkip says whether lines may be left out: each is a record.
@@ -191,6 +213,11 @@ func (r *Reader) Line(l textfile.Line) {
 		}
 	}
 	e, ok := r.parse(l.Text)
+	if r.letters && e.level {
+		if m := bracketed.FindSubmatch(l.Text); m != nil && len(m[1]) == 1 {
+			e.kind, e.level, e.source = story.KindText, false, string(m[1])
+		}
+	}
 	if e.number != "" && r.scale != nil {
 		e.kind, e.level = r.scale[e.number], true
 	}
@@ -262,7 +289,8 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	if !e.level {
 		e.text = strings.TrimPrefix(e.text, "--- ") // where others say how grave they are
 		e.kind = guess(e.text)
-		if g, rest := levelWord(e.text); g != peel.Unknown && !noError(pieces.Lower(strings.TrimSpace(rest))) { // "Errors: 0"
+		g, rest := levelWord(e.text)
+		if value := pieces.Lower(strings.TrimSpace(rest)); g != peel.Unknown && !noError(value) && !pieces.IsYes(value) { // "Errors: 0"
 			e.kind, e.level, e.text = ofGravity[g], true, rest
 		}
 	}
@@ -709,6 +737,9 @@ func (r *Reader) Finish() []*story.Attempt {
 			a.Success = new(false)
 		}
 		lastWord(a)
+		if x := a.Exit; x != nil && a.Success != nil && *a.Success && !exitcode.Good(x.Code) && x.Line > r.well[a] && r.firm { // the later word counts
+			a.Success = new(false)
+		}
 		settle(a, r.ends[a])
 		if a.Success != nil && !*a.Success && r.leveled && !r.grave {
 			unlevel(a)

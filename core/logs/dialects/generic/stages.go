@@ -130,7 +130,9 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 
 // statuses are words behind a stage's name that say how it stands.
 var statuses = []string{"started", "starting", "begin", "begins", "begun", "done", "ok", "end", "ended", "ends", "failed", "fails", "aborted", "completed",
-	"complete", "finished", "succeeded", "skipped", "stopped", "running", "cancelled", "rejected", "passed", "broke", "entered", "left"}
+	"complete", "finished", "fertig", "erledigt", "beendet", "gestartet", "terminé", "terminée", "démarrée", "hecho", "terminado", "completado",
+	"fatto", "completato", "feito", "concluído", "concluída", "klaar", "voltooid", "gotowe", "zakończono", "wykonano", "hotovo", "dokončeno", "klar",
+	"klart", "tamam", "tamamlandı", "выполнен", "выполнено", "готово", "завершён", "завершен", "完了", "終了", "完成", "완료", "succeeded", "skipped", "stopped", "running", "cancelled", "rejected", "passed", "broke", "entered", "left"}
 
 // seen are words behind a page's or step's number that tell only that it can be looked at.
 var seen = []string{"shown", "displayed", "visible", "hidden", "opened", "closed", "reached", "selected", "angezeigt", "gezeigt", "affichée", "affiché",
