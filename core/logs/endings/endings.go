@@ -261,7 +261,7 @@ func isGoodResult(low string) bool {
 }
 
 // goodResult is such a line: "success: true", "overall result: ok". A bare "status: ok" may be a part's.
-var goodResult = lazy.MustCompile(`^\W*(?:(?:success|succeeded|successful|installed|erfolgreich|succès|éxito|successo|sucesso)["']?\s?[:=]\s?["']?(?:true|yes|ja|oui|sí|sì|sim)|` +
+var goodResult = lazy.MustCompile(`^\W*(?:(?:(?:setup|installation|install|update)[ _-])?(?:success|succeeded|successful|installed|erfolgreich|succès|éxito|successo|sucesso)["']?\s?[:=]\s?["']?(?:true|yes|ja|oui|sí|sì|sim)|` +
 	`(?:overall|final|setup|installation|install|update|total)[ _-]?(?:result|outcome|status|state)["']?\s?[:=]\s?["']?(?:ok|success|successful|succeeded|passed|good|installed|0))["'.!,;]*\s*$`)
 
 // longestResult is how many bytes such a line has at most: two words and their marks.

@@ -262,8 +262,9 @@ func given(text, lower string, clues []Clue) {
 		before := lower[:min(c.At, len(lower))]
 		marks := before[len(strings.TrimRight(before, " :=>-")):]
 		_, rated := ratings()["system"][*c.Code]
-		told := strings.Contains(marks, ">") || *c.Code >= leastBehindColon || callHeads.MatchString(text)
-		if rated && told && (does.MatchString(before) || callHeads.MatchString(text)) && slices.ContainsFunc(names.In(text), onDisk) {
+		called := c.Class != "path" && callHeads.MatchString(text) // what is not there is looked for all the time
+		told := strings.Contains(marks, ">") || *c.Code >= leastBehindColon || called
+		if rated && told && (does.MatchString(before) || called) && slices.ContainsFunc(names.In(text), onDisk) {
 			c.Loose, c.OwnCode, c.Call = false, false, true
 		}
 	}

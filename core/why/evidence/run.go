@@ -186,13 +186,13 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 func (r *Run) judge(l *line, levels bool) {
 	m := l.Message
 	l.rated = r.rate(m)
+	l.facts()
 	if !levels && m.Kind == story.KindText && (l.speaks() || r.echoes(l)) {
 		l.fail()
 	}
 	if l.fails = l.fails || fails(m, l.clues, levels) || !levels && callFailed(l.lower); !l.fails {
 		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
 	}
-	l.facts()
 	if l.fails && len(l.clues) == 0 && !m.Verdict && m.Number == 0 {
 		said := l.lower
 		if name := r.a.Product.Name; name != "" { // a product may be called a server, or after a file
@@ -281,16 +281,20 @@ func speaks(clues []Clue) bool {
 // facts makes facts of the things that a line names without failing over them: every setup tells
 // its command line and whether there are administrator's rights.
 func (l *line) facts() {
-	if l.fails || !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Thing }) {
+	if l.fails || l.Kind <= story.KindWarning || !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Thing }) {
 		return
 	}
-	told := l.Text
+	told, value := l.Text, 0
 	if at := slices.IndexFunc(l.clues, func(c Clue) bool { return c.Set > 0 && c.Set < len(told) }); at >= 0 {
-		told = told[l.clues[at].Set:] // "minimum requirements: met" asks for nothing
+		value = l.clues[at].Set
+		told = told[value:] // "minimum requirements: met" asks for nothing
 	}
 	said, none := endings.Read(told), false
 	if f := strings.Fields(lower(told)); len(f) > 0 && len(told) < len(l.Text) {
 		none = pieces.IsNo(f[len(f)-1]) // "group policy: restrictions none", as some languages put it
+	}
+	if none {
+		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return !c.Thing && c.At >= value })
 	}
 	if said.Fails || said.Refuses || said.Advises ||
 		!none && slices.ContainsFunc(l.clues, func(c Clue) bool { return (!c.Thing || c.Wanting) && !c.Loose && c.Strength != lexicon.Against }) {

@@ -391,7 +391,7 @@ var vendors = []told{
 func allVendors() []told {
 	return slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors, seventhVendors, eighthVendors,
 		ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors, fourteenthVendors, fifteenthVendors, sixteenthVendors,
-		seventeenthVendors)
+		seventeenthVendors, eighteenthVendors)
 }
 
 func TestVendorsLogs(t *testing.T) {

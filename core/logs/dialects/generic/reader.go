@@ -737,7 +737,8 @@ func (r *Reader) Finish() []*story.Attempt {
 			a.Success = new(false)
 		}
 		lastWord(a)
-		if x := a.Exit; x != nil && a.Success != nil && *a.Success && !exitcode.Good(x.Code) && x.Line > r.well[a] && r.firm { // the later word counts
+		worked := a.Success != nil && *a.Success
+		if x := a.Exit; worked && x != nil && !exitcode.Good(x.Code) && x.Line > r.well[a] && r.firm { // the later word counts
 			a.Success = new(false)
 		}
 		settle(a, r.ends[a])
