@@ -213,7 +213,7 @@ func (l *line) speaks() bool { return (speaks(l.clues) || agree(l.clues)) && !we
 func (r *Run) echoes(l *line) bool {
 	return slices.ContainsFunc(l.clues, func(c Clue) bool {
 		return c.Strength == lexicon.Echo && !c.Loose && !c.Guess && !c.Thing && c.Class != "leftover" &&
-			(c.Class != "path" || r.end-l.pos <= nearLines)
+			(c.Class != "path" || !c.Call && r.end-l.pos <= nearLines)
 	}) && !wentWell(l.Text) && !endings.Read(l.Text).Passed
 }
 
