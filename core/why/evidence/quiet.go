@@ -263,8 +263,8 @@ func given(text, lower string, clues []Clue) {
 		marks := before[len(strings.TrimRight(before, " :=>-")):]
 		_, rated := ratings()["system"][*c.Code]
 		called := c.Class != "path" && callHeads.MatchString(text) // what is not there is looked for all the time
-		told := strings.Contains(marks, ">") || *c.Code >= leastBehindColon || called
-		if rated && told && (does.MatchString(before) || called) && slices.ContainsFunc(names.In(text), onDisk) {
+		told := strings.Contains(marks, ">") || *c.Code >= leastBehindColon
+		if rated && (called || told && does.MatchString(before) && slices.ContainsFunc(names.In(text), onDisk)) {
 			c.Loose, c.OwnCode, c.Call = false, false, true
 		}
 	}

@@ -686,9 +686,16 @@ func (r *Reader) more(l textfile.Line) {
 	if r.entries <= productLines && text != "" && (text[0] > ' ' || speaksOfSetups([]byte(text))) { // a title in a layout of its own
 		r.product(entry{text: strings.TrimSpace(text)})
 	}
-	if said := endings.Read(text); said.Exit != nil && said.Firm && len(text) > 0 && text[0] != ' ' && text[0] != '\t' {
-		r.b.Exit(l.Number, *said.Exit, text)
-		r.said, r.firm = new(exitcode.Good(*said.Exit)), true
+	if said := endings.Read(text); len(text) > 0 && text[0] != ' ' && text[0] != '\t' {
+		switch banner := strings.Trim(text, " =-*#~_"); {
+		case said.Exit != nil && said.Firm:
+			r.b.Exit(l.Number, *said.Exit, text)
+			r.said, r.firm = new(exitcode.Good(*said.Exit)), true
+		case len(banner) < len(text) && !said.Passed && said.Failed: // "=== deployment failed ==="
+			r.tell(l.Number, false)
+		case len(banner) < len(text) && said.Worked:
+			r.tell(l.Number, true)
+		}
 	}
 	if !r.inner(l.Number, text) {
 		r.b.More(l.Number, strings.TrimSpace(text))
@@ -808,6 +815,16 @@ func refused(ms []*story.Message, end int) bool {
 	})
 }
 
+// troubled says whether the lines right before the last one are failures: then a last word of failing is about
+// all of it.
+func troubled(ms []*story.Message) bool {
+	const last = 3 // lines; more work between, and it is one more step that failed
+	return slices.ContainsFunc(ms[max(0, len(ms)-last):], func(m *story.Message) bool {
+		said := endings.Read(m.Text)
+		return !said.Passed && (m.Kind <= story.KindWarning || said.Refuses || said.Fails)
+	})
+}
+
 // brokeAfter says whether errors at the end of an attempt stand far behind the line that told
 // that something worked: then that was a part of it.
 func brokeAfter(a *story.Attempt, well, end int) bool {
@@ -875,6 +892,12 @@ func settle(a *story.Attempt, end int) {
 			}
 		}
 		if n := len(a.Messages); a.Success == nil && n > 1 && endings.Read(a.Messages[n-1].Text).Ends && refused(a.Messages[:n-1], end) {
+			a.Success = new(false)
+		}
+	}
+	if n := len(a.Messages); a.Success == nil && a.Exit == nil && n > 0 && a.Messages[n-1].Line >= end { // the last word
+		said := endings.Read(a.Messages[n-1].Text)
+		if said.Fails && !said.Passed && !said.Again && troubled(a.Messages[:n-1]) {
 			a.Success = new(false)
 		}
 	}
