@@ -150,7 +150,7 @@ func words(line []byte) (level, source string, text []byte) {
 		}
 		w := strings.TrimSpace(string(word))
 		if _, known := levels[strings.ToLower(w)]; known && (len(w) > 1 || bracketed) && level == "" {
-			if !bracketed && valued(rest) { // "success: true", "error 1069: …"
+			if !bracketed && w != strings.ToUpper(w) && valued(rest) { // "success: true", "error 1069: …"
 				if len(seen) > 0 {
 					source = seen[len(seen)-1]
 				}
@@ -177,7 +177,7 @@ func words(line []byte) (level, source string, text []byte) {
 
 // valued says whether what stands behind a word for a level makes it the name of a value or of a number.
 func valued(rest []byte) bool {
-	if t := bytes.TrimLeft(rest, " "); len(t) < len(rest) && len(t) > 0 && t[0] >= '0' && t[0] <= '9' {
+	if len(rest) > 1 && rest[0] == ' ' && rest[1] >= '0' && rest[1] <= '9' {
 		return true
 	}
 	value := pieces.Lower(pieces.ValueBehind(string(rest)))

@@ -95,6 +95,13 @@ func TestOutcomes(t *testing.T) {
 		{"a restart is due", head + "2026-05-04 09:12:02 INFO installation completed successfully\n2026-05-04 09:12:02 INFO restart required\n",
 			"yes", 0, false, true},
 		{"an error at the very end", head + "2026-05-04 09:12:02 ERROR cannot open C:\\x\n", "no", 0, false, false},
+		{"the last word with a number", "Tidebook Desk 2.8.1 setup\n09:12:02 copy a.dll\n09:12:03 stopped: 21\n", "no", 21, false, false},
+		{"a banner at the end", head + "2026-05-04 09:12:02 WARN stub.exe did not run\n=== deployment failed ===\n", "no", 0, false, false},
+		{"a last word of failing behind a warning", head + "2026-05-04 09:12:02 WARN a.dll is missing\n2026-05-04 09:12:03 INFO add-on was not installed\n",
+			"no", 0, false, false},
+		{"a good end by name, in brackets", "09:12:01 [setup] Tidebook Desk 2.8.1 setup\n09:12:02 [f] copied a.dll\n09:12:03 [setup] success: true\n",
+			"yes", 0, false, false},
+		{"a count of errors is none", "Tidebook Desk 2.8.1 setup\n09:12:02 Fehler: 0\n09:12:03 copy a.dll\n", "unknown", 0, false, false},
 		{"daily work", head + "2026-05-04 09:12:02 INFO ready\n2026-05-04 09:12:03 INFO ready\n", "unknown", 0, false, false},
 	} {
 		a := read(t, tt.log)[0]
@@ -326,6 +333,57 @@ func TestConsolesExit(t *testing.T) {
 		}
 		if got != want {
 			t.Errorf("%q: %d, want %d", text, got, want)
+		}
+	}
+}
+
+// A run that failed without a line graver than info is read by its words.
+func TestLevelsThatTellNothing(t *testing.T) {
+	a := read(t, head+"2026-05-04 09:12:02 INFO cannot open C:\\x: access denied\n2026-05-04 09:12:03 INFO setup failed, exit code 4\n")[0]
+	if m := a.Messages[1]; m.Kind > story.KindWarning {
+		t.Errorf("%q is no failure, its kind is %v", m.Text, m.Kind)
+	}
+	a = read(t, head+"2026-05-04 09:12:02 INFO icon missing\n2026-05-04 09:12:02 ERROR disk full\n2026-05-04 09:12:03 INFO setup failed, exit code 4\n")[0]
+	if m := a.Messages[1]; m.Kind != story.KindInfo {
+		t.Errorf("%q is told as info, and read as %v", m.Text, m.Kind)
+	}
+}
+
+// What a program hands on of the installer engine's messages keeps their numbers; its own numbers stay its own.
+func TestMessagesOfTheEngine(t *testing.T) {
+	for text, want := range map[string]int{
+		"Product: Tide Watch -- Error 1402. Could not open key: UNKNOWN. System error 5.": 1402,
+		"Produkt: Tide Watch -- Fehler 1303. Keine Rechte für C:\\x":                      1303,
+		"Error 1402. Could not open the shop":                                             0,
+		"Product: Tide Watch -- ready":                                                    0,
+	} {
+		if got := ofEngine(text); got != want {
+			t.Errorf("%q has the number %d, want %d", text, got, want)
+		}
+	}
+}
+
+// The causes of a failure that a logger writes as entries of their own go with it.
+func TestCausesAsEntries(t *testing.T) {
+	a := read(t, head+"2026-05-04 09:12:02 ERROR cannot update\n2026-05-04 09:12:02 ERROR Caused by:\n2026-05-04 09:12:02 ERROR     0: stage replace\n"+
+		"2026-05-04 09:12:02 ERROR     1: C:\\lock: file exists\n2026-05-04 09:12:03 ERROR update failed\n")[0]
+	if m := a.Messages[1]; !strings.Contains(m.Text, "1: C:\\lock: file exists") || len(a.Messages) != 3 {
+		t.Errorf("%d messages; the failure is %q", len(a.Messages), m.Text)
+	}
+}
+
+// Titles of setups make a log of a text; titles of books do not.
+func TestTitlesOfSetups(t *testing.T) {
+	for line, want := range map[string][2]bool{
+		"Tide Watch 3.1 installer":               {true, true},
+		"==> Hawthorn Studio 11 setup":           {true, true},
+		"main> Godwit Print Manager 5 installer": {true, true},
+		"Quayline Atlas 7.2.0":                   {true, false},
+		"GIT v1.5.1.5 Release Notes":             {false, false},
+		"reading settings from defaults":         {false, false},
+	} {
+		if named, ofSetup := title(line); named != want[0] || ofSetup != want[1] {
+			t.Errorf("%q: a product %v, a setup %v; want %v", line, named, ofSetup, want)
 		}
 	}
 }
