@@ -204,7 +204,8 @@ func (j *judge) acting() *string {
 	}
 	leveled := slices.ContainsFunc(j.a.Messages, func(m *story.Message) bool { return m.Kind == story.KindInfo })
 	for _, m := range lines {
-		if partOf(m) && m.Kind <= story.KindWarning && (len(j.anchor) == 0 || slices.Contains(j.anchor, m) || m.Kind <= story.KindDebug) {
+		tells := slices.Contains(j.anchor, m)
+		if partOf(m) && (m.Kind <= story.KindWarning || !leveled && tells) && (len(j.anchor) == 0 || tells || m.Kind <= story.KindDebug) {
 			return &m.Source
 		}
 		for _, re := range []*lazy.Regexp{tagged, failedAt} {

@@ -80,7 +80,8 @@ func (j *judge) echoed(broke []*story.Message) string {
 		}
 		words, called := headOf(firstLine(m.Text))
 		words = unled(words)
-		if len(words) == 0 || headWords()["sentence"][strings.ToLower(words[0])] || j.ofProduct(words[0]) {
+		if len(words) == 0 || headWords()["sentence"][strings.ToLower(words[0])] || j.ofProduct(words[0]) ||
+			len(words) == 1 && isFile(words[0]) {
 			continue
 		}
 		if name := j.begunAs(m, words, called); name != "" {
