@@ -6,7 +6,7 @@ import (
 )
 
 // noes are the values, in small letters, that say that there is nothing, or that it is not so.
-var noes = map[string]bool{"0": true, "none": true, "no": true, "n": true, "false": true, "off": true, "-": true, "null": true, "nil": true,
+var noes = map[string]bool{"0": true, "none": true, "no": true, "false": true, "off": true, "-": true, "null": true, "nil": true,
 	"0x0": true, "0x00000000": true,
 	"keine": true, "keiner": true, "keines": true, "nein": true, "aus": true, "aucune": true, "aucun": true, "non": true,
 	"ninguno": true, "ninguna": true, "nessuno": true, "nessuna": true, "nenhum": true, "nenhuma": true, "não": true,
@@ -15,7 +15,7 @@ var noes = map[string]bool{"0": true, "none": true, "no": true, "n": true, "fals
 	"нет": true, "なし": true, "いいえ": true, "없음": true, "아니요": true, "无": true, "無": true, "否": true}
 
 // yeses are those that say that it is so.
-var yeses = map[string]bool{"1": true, "yes": true, "y": true, "true": true, "on": true, "0x1": true, "0x00000001": true,
+var yeses = map[string]bool{"1": true, "yes": true, "true": true, "on": true, "0x1": true, "0x00000001": true,
 	"ja": true, "oui": true, "sí": true, "si": true, "sì": true, "sim": true, "tak": true, "ano": true, "evet": true, "да": true,
 	"はい": true, "예": true, "是": true}
 
@@ -24,6 +24,20 @@ func IsNo(value string) bool { return noes[value] }
 
 // IsYes says whether a value, in small letters, says that it is so.
 func IsYes(value string) bool { return yeses[value] }
+
+// Denied says whether a phrase, in small letters, is set to no by what stands behind it: "reboot
+// pending" and ": no". Behind what finds fault with a value stands that value: "invalid value: no".
+func Denied(phrase, behind string) bool {
+	for _, w := range faults {
+		if strings.Contains(phrase, w) {
+			return false
+		}
+	}
+	return IsNo(ValueBehind(behind))
+}
+
+// faults are words that find fault with what is named behind them.
+var faults = []string{"invalid", "unknown", "unexpected", "unsupported", "missing", "wrong", "illegal", "incorrect", "unrecogni", "not "}
 
 // mostWords is how many bytes of further words may stand between a phrase and its value: "other
 // installation under way: no".

@@ -15,3 +15,17 @@ func TestValueBehind(t *testing.T) {
 		t.Error("no and yes are mixed up")
 	}
 }
+
+func TestDenied(t *testing.T) {
+	for _, tt := range []struct {
+		phrase, behind string
+		want           bool
+	}{
+		{"reboot pending", ": no", true}, {"sharing violation", "s: 0", true}, {"sharing violation", " on a.dll", false},
+		{"invalid value", ": no", false}, {"cannot find drive", ": n", false}, {"runtime not found", ": none", false},
+	} {
+		if got := Denied(tt.phrase, tt.behind); got != tt.want {
+			t.Errorf("%q with %q behind is denied: %v", tt.phrase, tt.behind, got)
+		}
+	}
+}

@@ -67,7 +67,7 @@ var ratings = sync.OnceValue(func() map[string]map[int]rating {
 func CluesIn(lower string) (clues []Clue) {
 	for _, w := range lexicon.Default().In(lower) {
 		c := Clue{Class: w.Class, Strength: w.Strength, What: w.Phrase, At: w.At}
-		none := pieces.IsNo(pieces.ValueBehind(lower[w.End:]))
+		none := !faulty[w.Class] && pieces.Denied(w.Phrase, lower[w.End:])
 		switch w.Strength {
 		case lexicon.Thing:
 			c.Strength, c.Thing, c.Wanting = lexicon.Root, true, none && wanted[w.Class]
@@ -94,6 +94,9 @@ func CluesIn(lower string) (clues []Clue) {
 	}
 	return clues
 }
+
+// faulty are the classes whose phrases find fault with a value, which stands behind them in any language.
+var faulty = map[string]bool{"command-line": true, "database": true, "corrupt": true, "registry": true}
 
 // isSet says whether what stands behind a name gives it a value: "timeout = 30 s".
 func isSet(behind string) bool {

@@ -105,12 +105,15 @@ func (p Pattern) pieces() []string {
 	return nil
 }
 
+// valueRoom is how many bytes behind a match a value is looked for in.
+const valueRoom = 64
+
 // match is find without a look for the pieces. What is set to no behind its name is no match:
 // "reboot pending: no".
 func (p Pattern) match(text string, caps map[string]string) bool {
 	re := p.re()
 	at := re.FindStringSubmatchIndex(text)
-	if at == nil || pieces.IsNo(strings.ToLower(pieces.ValueBehind(text[at[1]:]))) {
+	if at == nil || pieces.Denied(strings.ToLower(text[at[0]:at[1]]), strings.ToLower(text[at[1]:min(len(text), at[1]+valueRoom)])) {
 		return false
 	}
 	m := make([]string, len(at)/2)
