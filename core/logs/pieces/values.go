@@ -33,8 +33,31 @@ func Denied(phrase, behind string) bool {
 			return false
 		}
 	}
-	return IsNo(ValueBehind(behind))
+	return IsNo(ValueBehind(behind)) || countsNone(behind)
 }
+
+// countsNone says whether what stands behind a name counts things, and there are none: ": 0 files".
+func countsNone(behind string) bool {
+	behind = strings.TrimLeft(strings.TrimLeftFunc(behind, unicode.IsLetter), " ")
+	rest := strings.TrimLeft(behind, ":=：")
+	if len(rest) == len(behind) {
+		return false
+	}
+	rest, ok := strings.CutPrefix(strings.TrimLeft(rest, " "), "0 ")
+	if !ok {
+		return false
+	}
+	for _, unit := range counted {
+		if strings.HasPrefix(rest, unit) {
+			return true
+		}
+	}
+	return false
+}
+
+// counted are the beginnings of words for what is counted; of sizes none is no good sign.
+var counted = []string{"file", "item", "object", "entr", "threat", "process", "program", "error", "time", "dateien", "prozess", "einträge", "fichier",
+	"élément", "processus", "archivo", "elemento", "proceso", "processi", "arquivo", "bestand", "plik", "soubor", "filer", "dosya", "файл"}
 
 // faults are words that find fault with what is named behind them.
 var faults = []string{"invalid", "unknown", "unexpected", "unsupported", "missing", "wrong", "illegal", "incorrect", "unrecogni", "not "}

@@ -22,6 +22,7 @@ func TestDenied(t *testing.T) {
 		want           bool
 	}{
 		{"reboot pending", ": no", true}, {"sharing violation", "s: 0", true}, {"sharing violation", " on a.dll", false},
+		{"quarantine", ": 0 files", true}, {"free", ": 0 bytes", false}, {"quarantine", " 0 files", false},
 		{"invalid value", ": no", false}, {"cannot find drive", ": n", false}, {"runtime not found", ": none", false},
 	} {
 		if got := Denied(tt.phrase, tt.behind); got != tt.want {
