@@ -268,8 +268,8 @@ var goodResult = lazy.MustCompile(`^\W*(?:(?:(?:setup|installation|install|updat
 const longestResult = 60
 
 // badResult is a line that gives how all of it went under a name, and nothing else: "Result = FAIL",
-// "success: false".
-var badResult = lazy.MustCompile(`^\W*(?:(?:overall|final|setup|installation|install|update|total)[ _-]?)?(?:(?:result|outcome|status|state|ergebnis|résultat|resultado|risultato|esito|resultaat|wynik|výsledek|resultat|sonuç|результат|結果|결과|结果)["']?\s?[:=：]\s?["']?(?:fail|failure|failed|error|ko|nok|not ok|unsuccessful|aborted|fehler|fehlgeschlagen|échec|error|errore|erro|fallido|fallito|falhou|fout|mislukt|błąd|chyba|fel|hata|ошибка|失敗|실패|失败)|` +
+// "success: false". A bare "status: error" may be a part's.
+var badResult = lazy.MustCompile(`^\W*(?:(?:(?:overall|final|setup|installation|install|update|total)[ _-]?)?(?:result|outcome|ergebnis|résultat|resultado|risultato|esito|resultaat|wynik|výsledek|resultat|sonuç|результат|結果|결과|结果|(?:overall|final|setup|installation|install|update|total)[ _-]?(?:status|state))["']?\s?[:=：]\s?["']?(?:fail|failure|failed|error|ko|nok|not ok|unsuccessful|aborted|fehler|fehlgeschlagen|échec|error|errore|erro|fallido|fallito|falhou|fout|mislukt|błąd|chyba|fel|hata|ошибка|失敗|실패|失败)|` +
 	`(?:success|succeeded|successful|installed|completed|erfolg|erfolgreich|succès|éxito|successo|sucesso|succes|sukces|úspěch|başarı|успех|成功|성공)["']?\s?[:=：]\s?["']?(?:false|no|0|nein|non|nie|ne|nej|nee|não|hayır|нет|いいえ|아니요|否))["'.!,;]*\s*$`)
 
 // notSo ends what stands before a word for failing when nothing failed: "was not interrupted", "no

@@ -381,6 +381,7 @@ func TestTitlesOfSetups(t *testing.T) {
 		"Quayline Atlas 7.2.0":                   {true, false},
 		"GIT v1.5.1.5 Release Notes":             {false, false},
 		"reading settings from defaults":         {false, false},
+		"Copying 14 files":                       {false, false},
 	} {
 		if named, ofSetup := title(line); named != want[0] || ofSetup != want[1] {
 			t.Errorf("%q: a product %v, a setup %v; want %v", line, named, ofSetup, want)

@@ -339,7 +339,7 @@ func title(line string) (named, ofSetup bool) {
 		}
 		ofSetup = ofSetup || endings.IsSetup(w)
 	}
-	return true, ofSetup
+	return ofSetup || dotted.MatchString(t), ofSetup // "Copying 14 files" names no product
 }
 
 // longestTitle is how many bytes a title has at most: longer ones are sentences.
@@ -354,6 +354,9 @@ var partHead = lazy.MustCompile(`^[\w.:-]{1,24}(?:> |\) |\] |: )`)
 
 // titleOf holds a name and a version.
 var titleOf = lazy.MustCompile(`^\W*\p{Lu}[\pL\d]+\b.*\bv?\d+(?:\.\d+)*\b`)
+
+// dotted is a version that no count looks like.
+var dotted = lazy.MustCompile(`\d\.\d`)
 
 // ofBooks are words in titles of texts that people read.
 var ofBooks = map[string]bool{"notes": true, "guide": true, "manual": true, "changelog": true, "changes": true, "license": true, "licence": true,

@@ -329,7 +329,7 @@ func ofEngine(text string) int {
 }
 
 // engineHead is how the engine says in the languages of the OS which product it speaks of.
-var engineHead = lazy.MustCompile(`^(?:Product|Produkt|Produit|Producto|Prodotto|Produto|Productnaam|Produkt|Ürün|Продукт|製品|제품|产品|產品) ?[:：] ?\S`)
+var engineHead = lazy.MustCompile(`^(?:Product|Produkt|Produit|Producto|Prodotto|Produto|Productnaam|Ürün|Продукт|製品|제품|产品|產品) ?[:：] ?\S`)
 
 // newRun says whether an entry begins another run of the program.
 func (r *Reader) newRun(line int, e entry, found mark) bool {
