@@ -1,0 +1,301 @@
+package generic
+
+import (
+	"slices"
+	"strings"
+
+	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/pieces"
+	"hollowkey/core/logs/story"
+)
+
+// outcome takes what a line tells of how the run went; the last such line counts.
+func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found mark) {
+	a := r.b.A
+	e.text = e.text[:min(len(e.text), mostTold)]
+	said := endings.Read(aboutSetup(e.told(), a.Product.Name))
+	said.Passed = said.Passed || said.Again && !said.Firm
+	if x := said.Exit; x != nil && !said.Passed && (*x != 0 || !e.level || e.kind <= story.KindInfo) && (said.Firm || !r.firm) {
+		r.b.Exit(line, *x, m.Raw)
+		r.said, r.firm = new(exitcode.Good(*x)), said.Firm
+	}
+	switch {
+	case strings.HasPrefix(e.text, "*") && agentFailed.MatchString(e.text): // what the agent was asked for ended so
+		r.tell(line, false)
+	case said.Cancelled, found&cancelling != 0 && cancelled.MatchString(e.text):
+		a.Cancelled = true
+		r.tell(line, false)
+	case !said.Passed && (said.Failed || found&failed != 0 && failing.MatchString(e.text)):
+		r.tell(line, false)
+		if a.Rollback == 0 && strings.Contains(low, "rolling back") {
+			a.Rollback = line
+		}
+		if e.kind > story.KindWarning {
+			m.Kind = story.KindWarning
+		}
+		m.Verdict = true
+	case e.kind > story.KindWarning && !said.Partly &&
+		(said.Worked || said.Ready && names(low, a.Product.Name) || isReady(low, a.Product.Name) ||
+			found&worked != 0 && working.MatchString(e.text)) &&
+		!notReally.MatchString(e.text): // last: it looks through the whole line
+		if x := a.Exit; x != nil && !exitcode.Good(x.Code) && line-x.Line <= soon && !strings.Contains(low, "succe") {
+			break // it is over, and its number said how
+		}
+		r.tell(line, true)
+		m.Verdict = true
+	}
+	if e.kind > story.KindError && said.Restart {
+		a.Restart = true
+	}
+	if e.kind > story.KindWarning && said.Instead && !said.Fails && r.said != nil && !*r.said && line-r.well[a] <= soon && a.Exit == nil {
+		r.said, a.Success, r.other[a] = nil, nil, line // one way failed, and another is gone
+	}
+}
+
+// nowReady is all that a line says behind a product's name: "Tide Watch 4.4 ready".
+var nowReady = lazy.MustCompile(`^(?: v?[\d.]+)?(?: is| ist| est| está| è)?(?: now)? ?(?:ready|bereit|prête?|list[oa]|pront[oa]|klaar|gotow[ey]|hotovo|klar|hazır|готово?|の準備完了|已就绪|준비 완료)[.!]?$`)
+
+// isReady says whether a line, in small letters, tells that a product is ready, and nothing else: who
+// waits until it is says more.
+func isReady(low, product string) bool {
+	rest, ok := strings.CutPrefix(low, pieces.Lower(product))
+	return ok && product != "" && nowReady.MatchString(rest)
+}
+
+// agentFailed is the end of an operation of the OS's update agent with an HRESULT that is a failure.
+var agentFailed = lazy.MustCompile(`^\*{1,2} END \*{1,2} .*\b(?:hr|hResult|error)\s?[=:]\s?(?:0x)?8[0-9A-Fa-f]{7}\b`)
+
+// told is what an entry says of an end: with the name of who says it, where that is a word for
+// a setup and the rest is short: "setup" and "ended: 8".
+func (e entry) told() string {
+	if e.source != "" && strings.Count(strings.TrimRight(e.text, " ().:,-0123456789"), " ") < shortEnd && endings.IsSetup(strings.ToLower(e.source)) {
+		return e.source + " " + e.text
+	}
+	return e.text
+}
+
+// aboutSetup reads a sentence that tells what became of the product as one about its setup: "Tide
+// Watch 3.1 was not installed, 8". What else the product does, or does not, is no end.
+func aboutSetup(text, product string) string {
+	if len(product) < leastName || len(text) <= len(product) || !strings.EqualFold(text[:len(product)], product) || text[len(product)] != ' ' {
+		return text
+	}
+	rest := text[len(product)+1:]
+	if word, more, ok := strings.Cut(rest, " "); ok && strings.Trim(word, "v.0123456789") == "" {
+		rest = more
+	}
+	if !becameOf.MatchString(rest) {
+		return text
+	}
+	return "setup " + rest
+}
+
+// becameOf is what becomes of a product that is set up.
+var becameOf = lazy.MustCompile(`(?i)^(?:(?:was|is|has|have|been|could|can|be|will|not|cannot) ){0,4}(?:installed|updated|upgraded|uninstalled|repaired|deployed)\b|` +
+	`^(?:wurde|konnte|ist) (?:nicht )?(?:installiert|aktualisiert)|^n['’]a pas (?:été|pu être) (?:installée?|mise? à jour)|^no se (?:instaló|pudo instalar|actualizó)|` +
+	`^non è stat[oa] (?:installat[oa]|aggiornat[oa])|^não foi (?:instalad[oa]|atualizad[oa])|^(?:is|werd) niet geïnstalleerd|^nie został[oa]? zainstalowan`)
+
+// leastName is how many bytes of a name are no word of a sentence by chance.
+const leastName = 5
+
+// shortEnd is how many words such an end has at most; longer ones name what they are about.
+const shortEnd = 3
+
+// soon is how many lines behind an exit code words for an end still speak of the same run.
+const soon = 12
+
+// mostTold is how many bytes of a line are looked at for how the setup ended: who says it
+// says it in a sentence, and some programs write whole lists on a line.
+const mostTold = 2000
+
+func (r *Reader) tell(line int, worked bool) {
+	r.said = &worked
+	r.b.A.Success = &worked
+	if r.well == nil {
+		r.well = map[*story.Attempt]int{}
+	}
+	r.well[r.b.A] = line
+	if worked && r.b.A.Exit != nil && r.b.A.Exit.Code != 0 {
+		r.b.A.Exit = nil // of something before that was tried again
+	}
+}
+
+// Finish gives the attempts. Where nothing says how a run ended, errors near its
+// end speak for failure.
+func (r *Reader) Finish() []*story.Attempt {
+	all := r.b.Finish()
+	for _, a := range all {
+		if a.Success != nil && *a.Success && brokeAfter(a, r.well[a], r.ends[a]) {
+			a.Success = nil
+		}
+		// That other way is no setup when nothing comes of it: it is back to what was there before.
+		if at := r.other[a]; at > 0 && at > r.ends[a]-nearEnd && a.Success == nil && a.Exit == nil {
+			a.Success = new(false)
+		}
+		lastWord(a)
+		worked := a.Success != nil && *a.Success
+		if x := a.Exit; worked && x != nil && !exitcode.Good(x.Code) && x.Line > r.well[a] && r.firm { // the later word counts
+			a.Success = new(false)
+		}
+		settle(a, r.ends[a])
+		if a.Success != nil && !*a.Success && r.leveled && !r.grave {
+			unlevel(a)
+		}
+		toldAtEnd(a)
+	}
+	// A run after the last one that tells anything is only the program's daily work.
+	for last := len(all) - 1; last > 0 && !ofSetup(all[last], all[last-1]) && tells(all[:last]); last-- {
+		all = all[:last]
+	}
+	return all
+}
+
+// lastWord takes the exit code out of the last line, where it holds a word for an end and a number and
+// nothing else: "stopped: 21".
+func lastWord(a *story.Attempt) {
+	n := len(a.Messages)
+	if n == 0 || a.Exit != nil || a.Messages[n-1].Line < a.LastLine {
+		return
+	}
+	m := a.Messages[n-1]
+	if code := endings.Read(m.Text).Last; code != nil && (a.Success == nil || *a.Success == exitcode.Good(*code)) {
+		a.Exit, m.Verdict = &story.Exit{Place: m.Place, Code: *code, Text: m.Raw}, true
+	}
+}
+
+// unlevel takes the levels from a run that failed and has no line graver than info: whatever wrote
+// it, or handed it on, gives all lines the same, so that their words have to tell.
+func unlevel(a *story.Attempt) {
+	for _, m := range a.Messages {
+		if !m.Verdict && m.Kind > story.KindWarning {
+			m.Kind = guess(m.Text)
+		}
+	}
+}
+
+// leastWork is how many entries a run has that does more than look whether there is something
+// to do.
+const leastWork = 30
+
+// ofSetup says whether a run is one more of the setup before it: it tells an end, or names
+// the same product as it begins and goes to work.
+func ofSetup(a, before *story.Attempt) bool {
+	return a.Success != nil || a.Exit != nil || a.Product.Name != "" && a.Product.Name == before.Product.Name && a.Entries >= leastWork
+}
+
+func tells(as []*story.Attempt) bool {
+	for _, a := range as {
+		if a.Success != nil && !*a.Success {
+			return true
+		}
+	}
+	return false
+}
+
+// nearEnd is how many lines before the end an error decides.
+const nearEnd = 40
+
+// refused says whether one of the last lines before a setup's end tells that the machine is
+// refused: "Framework 4.8 or later is required", "setup ends".
+func refused(ms []*story.Message, end int) bool {
+	const last = 3 // lines; a refusal stands right before "setup ends"
+	return slices.ContainsFunc(ms[max(0, len(ms)-last):], func(m *story.Message) bool {
+		return m.Line > end-nearEnd && endings.Read(m.Text).Refuses
+	})
+}
+
+// troubled says whether the lines right before the last one are failures: then a last word of failing is about
+// all of it.
+func troubled(ms []*story.Message) bool {
+	const last = 3 // lines; more work between, and it is one more step that failed
+	return slices.ContainsFunc(ms[max(0, len(ms)-last):], func(m *story.Message) bool {
+		said := endings.Read(m.Text)
+		return !said.Passed && (m.Kind <= story.KindWarning || said.Refuses || said.Fails)
+	})
+}
+
+// brokeAfter says whether errors at the end of an attempt stand far behind the line that told
+// that something worked: then that was a part of it.
+func brokeAfter(a *story.Attempt, well, end int) bool {
+	return well > 0 && well < end-nearEnd && slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
+		return m.Kind <= story.KindError && m.Line > max(well, end-nearEnd) && m.Repeated < often && !survived(m, end)
+	})
+}
+
+// names says whether a line, in small letters, names a product.
+func names(low, product string) bool {
+	return product != "" && strings.Contains(low, pieces.Lower(product))
+}
+
+var (
+	// installedSo is a last line by which all is done but the restart: "installed; reboot to finish".
+	installedSo = lazy.MustCompile(`(?i)\b(?:installed|updated|upgraded|deployed|applied|completed?|done)\b.{0,60}\b(?:restart|reboot)`)
+	// notOurs is a restart that must come first, or that another setup left behind.
+	notOurs = lazy.MustCompile(`(?i)\b(?:before|again|first|pending|previous|earlier|other|another|not|cannot|must be)\b`)
+)
+
+// onlyRestart says whether the last line of a log tells that nothing but a restart is missing.
+func onlyRestart(text string) bool {
+	return endings.Read(text).Restart && installedSo.MatchString(text) && !notOurs.MatchString(text)
+}
+
+// atEnd is how many lines before the exit code an error still says how the run ended.
+const atEnd = 3
+
+// errorAtEnd says whether a line right before the exit code is told as an error.
+func errorAtEnd(a *story.Attempt) bool {
+	return slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
+		return m.Kind == story.KindError && m.Line < a.Exit.Line && a.Exit.Line-m.Line <= atEnd
+	})
+}
+
+// often is from how many times on an error of one shape is noise: a setup that breaks says so
+// once for each try, and tries three or four times.
+const often = 5
+
+// lastWords is how many lines from the end on nothing is said behind an error that it survived.
+const lastWords = 2
+
+// survived says whether an error ends nothing: it says that it does not matter or is tried
+// another way, or the run went on for long behind another of its kind.
+func survived(m *story.Message, end int) bool {
+	said := endings.Read(m.Text)
+	return said.Passed || said.Again && !said.Firm || m.Since > 0 && m.Since < m.Line-nearEnd && m.Line < end-lastWords
+}
+
+// settle decides how an attempt ended of which nothing says so.
+func settle(a *story.Attempt, end int) {
+	if a.Success == nil && a.Exit != nil {
+		a.Success = new(exitcode.Good(a.Exit.Code) && !(exitcode.Restart(a.Exit.Code) && errorAtEnd(a)))
+	}
+	if a.Success != nil && *a.Success {
+		for _, x := range a.Actions {
+			x.Failed = false
+		}
+		return
+	}
+	if a.Success == nil {
+		for _, m := range a.Messages {
+			if m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < often && !survived(m, end) {
+				a.Success = new(false)
+			}
+		}
+		if n := len(a.Messages); a.Success == nil && n > 1 && endings.Read(a.Messages[n-1].Text).Ends && refused(a.Messages[:n-1], end) {
+			a.Success = new(false)
+		}
+	}
+	if n := len(a.Messages); a.Success == nil && a.Exit == nil && n > 0 && a.Messages[n-1].Line >= end { // the last word
+		said := endings.Read(a.Messages[n-1].Text)
+		if said.Fails && !said.Passed && !said.Again && troubled(a.Messages[:n-1]) {
+			a.Success = new(false)
+		}
+	}
+	if n := len(a.Messages); a.Success == nil && a.Restart && n > 0 && onlyRestart(a.Messages[n-1].Text) {
+		a.Success = new(true)
+	}
+	if a.Success != nil && !*a.Success && a.Exit != nil && a.Exit.Code == 0 {
+		a.Exit = nil
+	}
+}

@@ -1,0 +1,135 @@
+package evidence
+
+import (
+	"slices"
+	"strings"
+
+	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/pieces"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/lexicon"
+)
+
+// judge says whether a line fails, how much it counts, and which of its clues stand. Where no level says how
+// grave a line is, its words do.
+func (r *Run) judge(l *line, levels bool) {
+	m := l.Message
+	l.rated = r.rate(m)
+	l.facts()
+	if !levels && m.Kind == story.KindText && (l.speaks() || r.echoes(l)) {
+		l.fail()
+	}
+	if l.fails = l.fails || fails(m, l.clues, levels) || !levels && callFailed(l.lower); !l.fails {
+		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
+	}
+	if l.fails && len(l.clues) == 0 && !m.Verdict && m.Number == 0 {
+		said := l.lower
+		if name := r.a.Product.Name; name != "" { // a product may be called a server, or after a file
+			said = strings.ReplaceAll(said, lower(name), "")
+		}
+		if c, ok := guessed(said); ok {
+			l.clues = append(l.clues, c)
+		}
+	}
+}
+
+// speaks says whether a line speaks of a cause, and not of one that is no trouble.
+func (l *line) speaks() bool { return (speaks(l.clues) || agree(l.clues)) && !wentWell(l.Text) }
+
+// echoes says whether a line, of which no level tells how grave it is, speaks of a failure in which many
+// causes show. Files that are not there are looked for all the time: those count near the end; old versions
+// are spoken of wherever they are removed.
+func (r *Run) echoes(l *line) bool {
+	return slices.ContainsFunc(l.clues, func(c Clue) bool {
+		return c.Strength == lexicon.Echo && !c.Loose && !c.Guess && !c.Thing && c.Class != "leftover" &&
+			(c.Class != "path" || !c.Call && r.end-l.pos <= nearLines)
+	}) && !wentWell(l.Text) && !endings.Read(l.Text).Passed
+}
+
+// fail makes a failure of a line that no level calls one: it counts as a warning at least.
+func (l *line) fail() {
+	full := KindWeight[l.Kind]
+	if l.Kind == story.KindText {
+		full = debugWeight
+	}
+	l.rated = max(l.rated, l.rated/full*KindWeight[story.KindWarning])
+	l.fails = true
+}
+
+// belie does not believe the levels of a run that failed, and in which no line that counts is graver than
+// info: its words tell which lines are failures.
+func (r *Run) belie() {
+	for i := range r.lines {
+		l := &r.lines[i]
+		if l.fails || l.noise || l.Kind <= story.KindWarning || endings.Read(l.Text).Passed {
+			continue
+		}
+		if l.speaks() || endings.Read(l.Text).Fails {
+			l.fail()
+			r.judge(l, false)
+		}
+	}
+}
+
+// facts makes facts of the things that a line names without failing over them: every setup tells
+// its command line and whether there are administrator's rights.
+func (l *line) facts() {
+	if l.fails || l.Kind <= story.KindWarning || !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Thing }) {
+		return
+	}
+	told, value := l.Text, 0
+	if at := slices.IndexFunc(l.clues, func(c Clue) bool { return c.Set > 0 && c.Set < len(told) }); at >= 0 {
+		value = l.clues[at].Set
+		told = told[value:] // "minimum requirements: met" asks for nothing
+	}
+	said, none := endings.Read(told), false
+	if f := strings.Fields(lower(told)); len(f) > 0 && len(told) < len(l.Text) {
+		none = pieces.IsNo(f[len(f)-1]) // "group policy: restrictions none", as some languages put it
+	}
+	if none {
+		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return !c.Thing && c.At >= value })
+	}
+	if said.Fails || said.Refuses || said.Advises ||
+		!none && slices.ContainsFunc(l.clues, func(c Clue) bool { return (!c.Thing || c.Wanting) && !c.Loose && c.Strength != lexicon.Against }) {
+		return
+	}
+	for i := range l.clues {
+		if c := &l.clues[i]; c.Thing {
+			c.Strength, c.Guess = lexicon.Echo, true
+		}
+	}
+}
+
+// speaks says whether a line speaks of a cause by more than an echo.
+func speaks(clues []Clue) bool {
+	return slices.ContainsFunc(clues, func(c Clue) bool {
+		return (c.Strength == lexicon.Root || c.Strength == lexicon.Tells) && !c.Loose && (!c.Thing || c.Wanting)
+	})
+}
+
+// agree says whether words and a number of one line speak of the same cause: "access denied (5)" in
+// any language.
+func agree(clues []Clue) bool {
+	return slices.ContainsFunc(clues, func(c Clue) bool {
+		words := func(o Clue) bool { return o.Code == nil && o.Class == c.Class && !o.Loose }
+		return c.Code != nil && !c.Loose && slices.ContainsFunc(clues, words)
+	})
+}
+
+// fails says whether a line tells of a failure: by its level, or by its words. Where
+// levels are told, a call that found nothing at the lowest is a look, and no failure.
+func fails(m *story.Message, clues []Clue, levels bool) bool {
+	if m.Kind <= story.KindWarning {
+		return true
+	}
+	return m.Kind == story.KindResult || slices.ContainsFunc(clues, func(c Clue) bool {
+		return c.Call && !(levels && m.Kind == story.KindText && c.Strength == lexicon.Echo && c.Class == "path") ||
+			c.Code != nil && c.Strength == lexicon.Root
+	})
+}
+
+// callFailed says whether a line tells that a function of the OS gave back an error, be it one that
+// speaks of no cause.
+func callFailed(lower string) bool {
+	return slices.ContainsFunc(Numbers(lower), func(n Number) bool { return n.Kind == System && !n.Hex && n.Value > 1 })
+}
