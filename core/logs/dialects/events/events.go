@@ -39,6 +39,8 @@ type Reader struct {
 	dropped bool            // there were more than are kept
 }
 
+// form is one of the shapes in which event logs are exported. None has a head that a program must write,
+// so the first lines decide.
 type form uint8
 
 const (
@@ -55,6 +57,8 @@ const maxEvents = 20000
 // New makes a reader for the export called file.
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Events)} }
 
+// detect tells an export's form by one of its lines. XML is asked for first, since its attributes hold commas
+// and its values lines that look like the other two.
 func detect(l []byte) form {
 	t := bytes.TrimSpace(l[:min(len(l), mostHead)])
 	switch {
@@ -198,6 +202,8 @@ func (r *Reader) collect(l textfile.Line) string {
 	return r.buffer.String()
 }
 
+// add keeps an event. What is past the limit is dropped and said: an export of a whole year is no reason to
+// fill the memory.
 func (r *Reader) add(e event) {
 	if len(r.events) < maxEvents {
 		r.events = append(r.events, e)
@@ -206,6 +212,8 @@ func (r *Reader) add(e event) {
 	}
 }
 
+// csv takes a line of a table. A quoted field may go on in the next line, as messages of several lines do; one
+// that never ends is cut at the limit of an event. Columns that no name tells are guessed by what they hold.
 func (r *Reader) csv(l textfile.Line) {
 	text := r.collect(l)
 	if strings.Count(text, `"`)%2 == 1 && len(text) < maxEvent {
@@ -243,6 +251,8 @@ func separator(line []byte) rune {
 	return ','
 }
 
+// cells parts a row. Rows of any length are taken and stray quotes forgiven: consoles that export tables
+// do not all double them. nil for a row that still cannot be read.
 func (r *Reader) cells(line string) []string {
 	c := csv.NewReader(strings.NewReader(line))
 	c.Comma, c.FieldsPerRecord, c.LazyQuotes = r.sep, -1, true
@@ -294,6 +304,7 @@ func (e *event) guessed(v string) {
 
 var textField = lazy.MustCompile(`^\s*([A-Za-zÄÖÜäöü ]+?)\s*:\s*(.*)$`)
 
+// text takes a line of a list of fields; the first field of the next event ends the one before.
 func (r *Reader) text(l textfile.Line) {
 	if textHead.Match(bytes.TrimSpace(l.Text)) && r.buffer.Len() > 0 {
 		r.endText()
