@@ -251,13 +251,39 @@ func Read(line string) (r Reading) {
 var leaving = lazy.MustCompile(`\b(?:could not|cannot|can not|can't|unable|failed|fails|no |not )\b.{2,}[,;:] ?(?:now )?(?:stopping|exiting|aborting|quitting|leaving|bailing out|terminating)[.! ]*$`)
 
 // isBadResult says whether a line, in small letters, is a result and nothing else, and a bad one.
-func isBadResult(low string) bool {
-	return len(low) <= longestResult && strings.ContainsAny(low, "=:：") && badResult.MatchString(low)
-}
+func isBadResult(low string) bool { return badValues[resultValue(low)] && badResult.MatchString(low) }
 
 // isGoodResult says whether a line, in small letters, is how all of it went and nothing else, and it went well.
 func isGoodResult(low string) bool {
-	return len(low) <= longestResult && strings.ContainsAny(low, "=:：") && goodResult.MatchString(low)
+	return goodValues[resultValue(low)] && goodResult.MatchString(low)
+}
+
+// resultValue is what stands behind the last colon or equals sign of a short line; empty for others, which are
+// nearly all, so that the expressions seldom run.
+func resultValue(low string) string {
+	if len(low) > longestResult {
+		return ""
+	}
+	at := strings.LastIndexAny(low, ":=：")
+	if at < 0 {
+		return ""
+	}
+	return strings.Trim(low[at:], " :=：\"'.!,;\t\r")
+}
+
+// badValues and goodValues are the values that the two expressions below know.
+var (
+	badValues  = set("fail failure failed error ko nok unsuccessful aborted fehler fehlgeschlagen échec errore erro fallido fallito falhou fout mislukt błąd chyba fel hata ошибка 失敗 실패 失败 false no 0 nein non nie ne nej nee não hayır нет いいえ 아니요 否", "not ok")
+	goodValues = set("true yes ja oui sí sì sim ok success successful succeeded passed good installed 0")
+)
+
+// set makes a set of the words of a text and of further phrases.
+func set(words string, phrases ...string) map[string]bool {
+	all := map[string]bool{}
+	for _, w := range append(strings.Fields(words), phrases...) {
+		all[w] = true
+	}
+	return all
 }
 
 // goodResult is such a line: "success: true", "overall result: ok". A bare "status: ok" may be a part's.
