@@ -183,7 +183,8 @@ func Read(line string) (r Reading) {
 		}
 		all |= p.says
 		alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[stop:], ".!…。 ") == ""
-		if p.says&(gives|end|failed|quits) != 0 && !doneWord.MatchString(p.text) && !strings.ContainsFunc(low[:i], unicode.IsLetter) {
+		if p.says&(gives|end|failed|quits) != 0 && !doneWord.MatchString(p.text) && !countHead.MatchString(p.text) &&
+			!strings.ContainsFunc(low[:i], unicode.IsLetter) {
 			headAt = max(headAt, stop)
 		}
 		if p.says == exit {
@@ -287,16 +288,16 @@ func set(words string, phrases ...string) map[string]bool {
 }
 
 // goodResult is such a line: "success: true", "overall result: ok". A bare "status: ok" may be a part's.
-var goodResult = lazy.MustCompile(`^\W*(?:(?:(?:setup|installation|install|update)[ _-])?(?:success|succeeded|successful|installed|erfolgreich|succès|éxito|successo|sucesso)["']?\s?[:=]\s?["']?(?:true|yes|ja|oui|sí|sì|sim)|` +
+var goodResult = lazy.MustCompile(`^\W*(?:(?:(?:setup|installation|install|update)[ _-])?(?:success|succeeded|successful|erfolgreich|succès|éxito|successo|sucesso)["']?\s?[:=]\s?["']?(?:true|yes|ja|oui|sí|sì|sim)|` +
 	`(?:overall|final|setup|installation|install|update|total)[ _-]?(?:result|outcome|status|state)["']?\s?[:=]\s?["']?(?:ok|success|successful|succeeded|passed|good|installed|0))["'.!,;]*\s*$`)
 
 // longestResult is how many bytes such a line has at most: two words and their marks.
 const longestResult = 60
 
 // badResult is a line that gives how all of it went under a name, and nothing else: "Result = FAIL",
-// "success: false". A bare "status: error" may be a part's.
+// "success: false". A bare "status: error" may be a part's, and "installed: no" what was looked for.
 var badResult = lazy.MustCompile(`^\W*(?:(?:(?:overall|final|setup|installation|install|update|total)[ _-]?)?(?:result|outcome|ergebnis|résultat|resultado|risultato|esito|resultaat|wynik|výsledek|resultat|sonuç|результат|結果|결과|结果|(?:overall|final|setup|installation|install|update|total)[ _-]?(?:status|state))["']?\s?[:=：]\s?["']?(?:fail|failure|failed|error|ko|nok|not ok|unsuccessful|aborted|fehler|fehlgeschlagen|échec|error|errore|erro|fallido|fallito|falhou|fout|mislukt|błąd|chyba|fel|hata|ошибка|失敗|실패|失败)|` +
-	`(?:success|succeeded|successful|installed|completed|erfolg|erfolgreich|succès|éxito|successo|sucesso|succes|sukces|úspěch|başarı|успех|成功|성공)["']?\s?[:=：]\s?["']?(?:false|no|0|nein|non|nie|ne|nej|nee|não|hayır|нет|いいえ|아니요|否))["'.!,;]*\s*$`)
+	`(?:success|succeeded|successful|erfolg|erfolgreich|succès|éxito|successo|sucesso|succes|sukces|úspěch|başarı|успех|成功|성공)["']?\s?[:=：]\s?["']?(?:false|no|0|nein|non|nie|ne|nej|nee|não|hayır|нет|いいえ|아니요|否))["'.!,;]*\s*$`)
 
 // notSo ends what stands before a word for failing when nothing failed: "was not interrupted", "no
 // installation was abandoned".
@@ -311,6 +312,9 @@ var noRestart = lazy.MustCompile(`\b(?:no|without|kein|keine|keinen|ohne|aucun|s
 
 // doneWord is a word for an end behind which stands how it went; "returned" leads to what it gave.
 var doneWord = lazy.MustCompile(`^(?:is |was )?(?:done|finish(?:ed|es)?|completed?)$`)
+
+// countHead is a word for failing that heads a count in a summary, where it stands alone: "failed: 3".
+var countHead = lazy.MustCompile(`fail|fehlgeschlagen|echou|^not |nicht|gescheitert|échou|fallid|fallit|falló|falh|non |não |^no |mislukt|niet |nie |selhal|misslyck|inte |başarısız|^не |失敗|실패|失败|未`)
 
 // counted are words for failing that are also heads of counts, and noneOf a count that is none.
 var (

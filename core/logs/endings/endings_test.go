@@ -54,6 +54,7 @@ func TestRead(t *testing.T) {
 		{"result = FAIL", "failed"},
 		{"Erfolg: nein", "failed"},
 		{"success: true", "worked"},
+		{"installed: true", ""},
 		{"overall result: ok", "worked"},
 		{"feature NetFx3 could not be enabled, stopping", "failed"},
 		{"stopping", ""},
