@@ -25,7 +25,7 @@ func (r *Run) judge(l *line, levels bool) {
 	if l.fails && len(l.clues) == 0 && !m.Verdict && m.Number == 0 {
 		said := l.lower
 		if name := r.a.Product.Name; name != "" { // a product may be called a server, or after a file
-			said = strings.ReplaceAll(said, lower(name), "")
+			said = strings.ReplaceAll(said, lower(name), "it")
 		}
 		if c, ok := guessed(said); ok {
 			l.clues = append(l.clues, c)

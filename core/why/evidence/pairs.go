@@ -6,6 +6,7 @@ import (
 	"strings"
 	"sync"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/why/lexicon"
 )
@@ -29,11 +30,20 @@ type pairs struct {
 	words   []string
 	ends    []bool // other endings are the word's, too
 	of      []int  // the meaning of each word
+	shapes  map[int]*lazy.Regexp
 	classes []pairing
+	turns   []turn
 }
 
 var allPairs = sync.OnceValue(func() (p pairs) {
+	p.shapes = map[int]*lazy.Regexp{}
 	meanings := map[string]int{}
+	meaning := func(name string) int {
+		if _, known := meanings[name]; !known {
+			meanings[name] = len(meanings)
+		}
+		return meanings[name]
+	}
 	known := func(names string) (all []int) {
 		for name := range strings.FieldsSeq(names) {
 			if n, ok := meanings[name]; ok {
@@ -47,7 +57,7 @@ var allPairs = sync.OnceValue(func() (p pairs) {
 		name, rest, _ := strings.Cut(strings.TrimSpace(rest), " ")
 		switch kind {
 		case "thing", "state":
-			meanings[name] = len(meanings)
+			of := meaning(name)
 			for w := range strings.SplitSeq(rest, "|") {
 				w = strings.TrimSpace(w)
 				stem, open := strings.CutSuffix(w, "*")
@@ -55,39 +65,104 @@ var allPairs = sync.OnceValue(func() (p pairs) {
 					continue
 				}
 				for _, way := range append(pieces.Unmarked(stem), stem) {
-					p.words, p.ends, p.of = append(p.words, way), append(p.ends, open), append(p.of, meanings[name])
+					p.words, p.ends, p.of = append(p.words, way), append(p.ends, open), append(p.of, of)
 				}
 			}
+		case "shape":
+			p.shapes[meaning(name)] = lazy.MustCompile(strings.TrimSpace(rest))
 		case "class":
 			things, states, _ := strings.Cut(rest, ":")
 			p.classes = append(p.classes, pairing{name, known(things), known(states)})
+		case "turn":
+			classes, rest, _ := strings.Cut(name+" "+rest, ":")
+			from, to, _ := strings.Cut(classes, " to ")
+			things, states, _ := strings.Cut(rest, ":")
+			p.turns = append(p.turns, turn{strings.Fields(from), pairing{strings.TrimSpace(to), known(things), known(states)}})
 		}
 	}
 	p.set = pieces.New(p.words)
 	return p
 })
 
-// guessed finds what a line, given in small letters, is about by a thing and a state that it
-// names.
-func guessed(lower string) (c Clue, ok bool) {
-	p := allPairs()
-	at := map[int]int{} // where each meaning begins
+// A turn makes of what a phrase says, where the line names a thing of a certain kind, another class: a file
+// that is not there is a path, and a key that is not there is not.
+type turn struct {
+	from []string
+	pairing
+}
+
+// A meaning finds the place where a line has a thing or a state of pairs.txt.
+type meaning func(n int) (at int, ok bool)
+
+// meaningsIn reads a line, given in small letters.
+func (p *pairs) meaningsIn(lower string) meaning {
+	found := map[int]int{} // where each meaning begins
 	p.set.Find(lower, func(k, end int) {
 		start := end - len(p.words[k])
 		if !pieces.Begins(lower, start) || !p.ends[k] && !pieces.Ends(lower, end) || within(lower, start, end) {
 			return
 		}
-		if _, seen := at[p.of[k]]; !seen {
-			at[p.of[k]] = start
+		if _, seen := found[p.of[k]]; !seen {
+			found[p.of[k]] = start
 		}
 	})
-	has := func(n int) bool { _, ok := at[n]; return ok }
+	return func(n int) (int, bool) {
+		at, ok := found[n]
+		if form, has := p.shapes[n]; !ok && has {
+			if m := form.FindStringIndex(lower); m != nil {
+				at, ok = m[0], true
+				found[n] = at
+			}
+		}
+		return at, ok
+	}
+}
+
+// fits says whether a line has one of the things and one of the states, and where the thing stands.
+func (x pairing) fits(has meaning) (at int, ok bool) {
+	for _, n := range x.things {
+		if at, ok = has(n); ok {
+			break
+		}
+	}
+	return at, ok && (len(x.states) == 0 || slices.ContainsFunc(x.states, func(n int) bool { _, ok := has(n); return ok }))
+}
+
+// guessed finds what a line, given in small letters, is about by a thing and a state that it
+// names.
+func guessed(lower string) (c Clue, ok bool) {
+	p := allPairs()
+	has := p.meaningsIn(lower)
 	for _, x := range p.classes {
-		if i := slices.IndexFunc(x.things, has); i >= 0 && slices.ContainsFunc(x.states, has) {
-			return Clue{Class: x.class, Strength: lexicon.Echo, What: "what it is about, and what is wrong with it", At: at[x.things[i]], Guess: true}, true
+		if at, ok := x.fits(has); ok {
+			return Clue{Class: x.class, Strength: lexicon.Echo, What: "what it is about, and what is wrong with it", At: at, Guess: true}, true
 		}
 	}
 	return c, false
+}
+
+// reread gives the phrases of a line, in small letters, another class where the thing that it names says so.
+func reread(lower string, clues []Clue) {
+	p := allPairs()
+	var has meaning
+	for i := range clues {
+		c := &clues[i]
+		if c.Strength == lexicon.Against || c.Thing {
+			continue
+		}
+		for _, x := range p.turns {
+			if !slices.Contains(x.from, c.Class) {
+				continue
+			}
+			if has == nil {
+				has = p.meaningsIn(lower)
+			}
+			if _, ok := x.fits(has); ok {
+				c.Class = x.class
+				break
+			}
+		}
+	}
 }
 
 // within says whether a word is a part of a path, of a file's name or of an address.

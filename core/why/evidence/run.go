@@ -126,6 +126,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		}
 		l.clues = CluesIn(l.lower)
 		given(m.Text, l.lower, l.clues)
+		reread(l.lower, l.clues)
 		if c, ok := policySet(l.lower); ok {
 			l.clues = append(l.clues, c)
 		}

@@ -45,6 +45,7 @@ type Point struct {
 	Root   bool           // it names the cause itself
 	// Compared says that What tells of two lines, which do not agree.
 	Compared bool
+	guess    bool // no phrase says it
 }
 
 // A Hypothesis is a cause with all that speaks for and against it.
@@ -171,7 +172,7 @@ func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
 		for _, c := range l.clues {
 			if w := r.weightOf(c, l); w > 0.05 || w < -0.05 {
 				points[c.Class] = append(points[c.Class],
-					Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root, Compared: c.Compared})
+					Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root, Compared: c.Compared, guess: c.Guess})
 			}
 		}
 	}
@@ -284,9 +285,21 @@ func explainAway(points map[string][]Point) {
 	}
 }
 
+const (
+	surelySaid = 0.5 // a phrase of so much weight says a class without a guess
+	guessedToo = 0.6 // of a guess that only agrees with it
+)
+
 // sum adds up what speaks for a class: the heaviest point in full, each further one
 // by less, and of one phrase or one line only the heaviest.
 func sum(class string, ps []Point) Hypothesis {
+	if slices.ContainsFunc(ps, func(p Point) bool { return !p.guess && p.Weight >= surelySaid }) {
+		for i := range ps {
+			if ps[i].guess {
+				ps[i].Weight *= guessedToo
+			}
+		}
+	}
 	slices.SortStableFunc(ps, func(a, b Point) int {
 		if c := cmp.Compare(math.Abs(b.Weight), math.Abs(a.Weight)); c != 0 || a.Compared == b.Compared {
 			return c
