@@ -23,14 +23,18 @@ func (r *Run) judge(l *line, levels bool) {
 		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
 	}
 	if l.fails && len(l.clues) == 0 && !m.Verdict && m.Number == 0 {
-		said := l.lower
-		if name := r.a.Product.Name; name != "" { // a product may be called a server, or after a file
-			said = strings.ReplaceAll(said, lower(name), "it")
-		}
-		if c, ok := guessed(said); ok {
+		if c, ok := guessed(r.said(l)); ok {
 			l.clues = append(l.clues, c)
 		}
 	}
+}
+
+// said is what a line says, without the product's name, which may be that of a server, or a file's.
+func (r *Run) said(l *line) string {
+	if name := r.a.Product.Name; name != "" {
+		return strings.ReplaceAll(l.lower, lower(name), "it")
+	}
+	return l.lower
 }
 
 // speaks says whether a line speaks of a cause, and not of one that is no trouble.

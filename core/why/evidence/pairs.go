@@ -32,6 +32,7 @@ type pairs struct {
 	of      []int  // the meaning of each word
 	shapes  map[int]*lazy.Regexp
 	classes []pairing
+	topics  []pairing // without states
 	turns   []turn
 }
 
@@ -73,6 +74,8 @@ var allPairs = sync.OnceValue(func() (p pairs) {
 		case "class":
 			things, states, _ := strings.Cut(rest, ":")
 			p.classes = append(p.classes, pairing{name, known(things), known(states)})
+		case "about":
+			p.topics = append(p.topics, pairing{class: name, things: known(rest)})
 		case "turn":
 			classes, rest, _ := strings.Cut(name+" "+rest, ":")
 			from, to, _ := strings.Cut(classes, " to ")
@@ -132,10 +135,21 @@ func (x pairing) fits(has meaning) (at int, ok bool) {
 // names.
 func guessed(lower string) (c Clue, ok bool) {
 	p := allPairs()
+	return p.first(p.classes, lower, "what it is about, and what is wrong with it")
+}
+
+// topic finds what a line, given in small letters, is about by a thing alone.
+func topic(lower string) (c Clue, ok bool) {
+	p := allPairs()
+	return p.first(p.topics, lower, "what the failure is about")
+}
+
+// first makes a clue of the first pairing that a line fits.
+func (p *pairs) first(all []pairing, lower, what string) (c Clue, ok bool) {
 	has := p.meaningsIn(lower)
-	for _, x := range p.classes {
+	for _, x := range all {
 		if at, ok := x.fits(has); ok {
-			return Clue{Class: x.class, Strength: lexicon.Echo, What: "what it is about, and what is wrong with it", At: at, Guess: true}, true
+			return Clue{Class: x.class, Strength: lexicon.Echo, What: what, At: at, Guess: true}, true
 		}
 	}
 	return c, false

@@ -63,6 +63,7 @@ const (
 	echoWeight    = 1.2  // what a failure leads to: it fits many causes
 	againstWeight = -1.5 // it takes back most of what a telling clue gives
 	guessWeight   = 1.1  // of a thing and a state: enough to be named where nothing else speaks, and surely the error is of the setup
+	topicWeight   = 0.95 // of a thing alone: it is named only where nothing else speaks, and is a guess
 	fading        = 0.45 // what each further point of a class adds of its own weight
 	unknownPrior  = 0.75 // what "unknown" weighs when nothing speaks
 	mostPoints    = 12   // of a hypothesis that are kept
@@ -176,7 +177,29 @@ func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
 			}
 		}
 	}
-	return settle(points, proposals)
+	hs := settle(points, proposals)
+	if hs[0].Class != "unknown" {
+		return hs
+	}
+	if about := r.about(); len(about) > 0 {
+		return settle(about, proposals)
+	}
+	return hs
+}
+
+// about are what the failures are about in which a run broke, for one that speaks of no cause.
+func (r *Run) about() map[string][]Point {
+	points := map[string][]Point{}
+	for _, i := range r.burst {
+		l := &r.lines[i]
+		if !l.fails || l.Verdict || len(l.clues) > 0 || l.Number != 0 {
+			continue
+		}
+		if c, ok := topic(r.said(l)); ok {
+			points[c.Class] = append(points[c.Class], Point{Weight: topicWeight * l.linked * l.rated, What: c.What, Line: l.Message, guess: true})
+		}
+	}
+	return points
 }
 
 // Propose gives the hypotheses of proposals alone.
