@@ -9,6 +9,8 @@ import (
 	"strings"
 	"sync"
 
+	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
 )
@@ -187,20 +189,56 @@ func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
 	return hs
 }
 
-// about are what the failures are about in which a run broke, for one that speaks of no cause.
+// about are what the failures are about in which a run broke, for one that speaks of no cause. Where those say
+// nothing, it is what was said right before them.
 func (r *Run) about() map[string][]Point {
 	points := map[string][]Point{}
+	add := func(l *line, c Clue, weight float64) {
+		points[c.Class] = append(points[c.Class], Point{Weight: weight, What: c.What, Line: l.Message, guess: true})
+	}
 	for _, i := range r.burst {
 		l := &r.lines[i]
 		if !l.fails || l.Verdict || len(l.clues) > 0 || l.Number != 0 {
 			continue
 		}
 		if c, ok := topic(r.said(l)); ok {
-			points[c.Class] = append(points[c.Class], Point{Weight: topicWeight * l.linked * l.rated, What: c.What, Line: l.Message, guess: true})
+			add(l, c, topicWeight*l.linked*l.rated)
 		}
+	}
+	if len(points) > 0 || r.a.Success == nil || *r.a.Success {
+		return points
+	}
+	if l, c, ok := r.lastSaid(); ok {
+		add(l, c, topicWeight)
 	}
 	return points
 }
+
+// lastSaid finds, of the last few lines before a run is given up, the last one that names a thing and what is
+// wrong with it.
+func (r *Run) lastSaid() (l *line, c Clue, ok bool) {
+	head := r.taken
+	if len(r.burst) > 0 {
+		head = min(head, r.lines[r.burst[0]].pos)
+	}
+	for i, seen := len(r.lines)-1, 0; i >= 0 && seen < lastLines; i-- {
+		l = &r.lines[i]
+		if l.pos >= head || l.noise {
+			continue
+		}
+		seen++
+		if l.Verdict || l.Number != 0 || wentWell(l.Text) || endings.Read(l.Text).Passed || pieces.Denied("", l.lower) {
+			continue
+		}
+		if c, ok = guessed(r.said(l)); ok {
+			return l, c, true
+		}
+	}
+	return nil, c, false
+}
+
+// lastLines is how many lines before a run is given up may say why: what is cleaned up and reported first.
+const lastLines = 3
 
 // Propose gives the hypotheses of proposals alone.
 func Propose(proposals []Proposal) []Hypothesis { return settle(map[string][]Point{}, proposals) }
