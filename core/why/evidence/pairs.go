@@ -32,12 +32,13 @@ type pairs struct {
 	of      []int  // the meaning of each word
 	shapes  map[int]*lazy.Regexp
 	classes []pairing
-	topics  []pairing // without states
+	undone  map[int]bool // what a "no" before it undoes
+	topics  []pairing    // without states
 	turns   []turn
 }
 
 var allPairs = sync.OnceValue(func() (p pairs) {
-	p.shapes = map[int]*lazy.Regexp{}
+	p.shapes, p.undone = map[int]*lazy.Regexp{}, map[int]bool{}
 	meanings := map[string]int{}
 	meaning := func(name string) int {
 		if _, known := meanings[name]; !known {
@@ -74,6 +75,10 @@ var allPairs = sync.OnceValue(func() (p pairs) {
 		case "class":
 			things, states, _ := strings.Cut(rest, ":")
 			p.classes = append(p.classes, pairing{name, known(things), known(states)})
+		case "undone":
+			for _, n := range known(name + " " + rest) {
+				p.undone[n] = true
+			}
 		case "about":
 			p.topics = append(p.topics, pairing{class: name, things: known(rest)})
 		case "turn":
@@ -103,6 +108,9 @@ func (p *pairs) meaningsIn(lower string) meaning {
 	p.set.Find(lower, func(k, end int) {
 		start := end - len(p.words[k])
 		if !pieces.Begins(lower, start) || !p.ends[k] && !pieces.Ends(lower, end) || within(lower, start, end) {
+			return
+		}
+		if p.undone[p.of[k]] && denied(strings.TrimSuffix(lower[:start], "be ")) {
 			return
 		}
 		if _, seen := found[p.of[k]]; !seen {

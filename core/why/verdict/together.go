@@ -223,13 +223,13 @@ var wanted = map[string][]names.Kind{
 	"service":   {names.Service, names.Unsure, names.Account},
 	"elevation": {names.Path, names.File}, "cancelled": {names.Path, names.File}, "unknown": {names.Path, names.File},
 	"network": {names.Host, names.Unsure}, "space": {names.Drive, names.Path}, "source": {names.Path, names.Drive, names.File},
-	"path": {names.Path, names.File}, "security-software": {names.Path, names.File}, "registry": {names.Key},
+	"path": {names.Path, names.File, names.Drive}, "security-software": {names.Path, names.File}, "registry": {names.Key},
 	"component-store": {names.Unsure},
 	"cached-package":  {names.Path, names.File},
 	"policy":          {names.Key, names.Path, names.File},
 	"prerequisite":    {names.File, names.Path, names.Unsure}, "corrupt": {names.File, names.Path},
 	"leftover": {names.Service, names.Path, names.Key, names.File, names.Unsure},
-	"platform": {names.File, names.Path}, "condition": {names.Unsure, names.File}, "command-line": {names.Option, names.Unsure, names.Path},
+	"platform": {names.File, names.Path}, "condition": {names.Unsure, names.File}, "command-line": {names.Option, names.Unsure, names.Path, names.File},
 	"custom-action": {names.File, names.Path, names.Unsure}, "busy": {names.File, names.Unsure}, "database": {names.Unsure, names.File},
 }
 
@@ -276,7 +276,9 @@ func (j *judge) subject(class string) *signs.Subject {
 					}
 					continue
 				}
-				return &signs.Subject{Kind: x.kind, Name: strings.TrimRight(strings.Trim(cmp.Or(f[1:]...), `,;:'"`), ".")}
+				if name := strings.TrimRight(strings.Trim(cmp.Or(f[1:]...), `,;:'"`), "."); !joining[strings.ToLower(name)] {
+					return &signs.Subject{Kind: x.kind, Name: name}
+				}
 			}
 		}
 	}
@@ -363,11 +365,21 @@ var spoken = map[string]*struct {
 	"prerequisite":    {"program", lazy.MustCompile(`(?:必要な|所需的|必需的|필요한|[Bb]enötigte[rns]?|[Ee]rforderliche[rns]?|[Rr]equired (?:component|runtime|package|product|framework)?|[Pp]rerequisite:?|[Mm]issing (?:component|runtime|product|framework):?)\s?["'«“「]?((?:\.NET|\p{Lu}[\p{L}\d.+#&-]*)(?: [\p{Lu}\d\p{Katakana}\p{Han}.][\p{L}\d.+#&ー-]*){0,4})`)},
 	"leftover":        {"folder", lazy.MustCompile(`(?i)(?:^|[^\p{L}])(?:(?:previous|earlier|older|old|existing|former) (?:version|installation|setup|release)|(?:vorherige|frühere|ältere|alte)\w? (?:version|installation)|(?:version|installation) (?:anterior|précédente|ancienne|antérieure|precedente|vecchia|antiga|previa)|versión anterior|instalación anterior|versão anterior|versione precedente|(?:vorige|eerdere|oude) (?:versie|installatie)|(?:poprzedni|star)\w+ (?:wersj|instalacj)\w+|(?:předchozí|stará) (?:verze|instalace)|(?:tidigare|gammal|äldre) (?:version|installation)|önceki sürüm|предыдущ\p{L}+ верси\p{L}+|стар\p{L}+ верси\p{L}+)[^\\]{0,40}?[ :]([A-Za-z]:\\[^"<>|*?,;\n]*?)(?:["),;]|$)`)},
 	"source":          {"package", lazy.MustCompile(`(?i)\b(?:content|payload|bundle|image|distribution|inhalt|contenu|contenido) ["']?([\w{}.-]*\d[\w{}.-]*)["']? (?:is |was |could )?(?:not (?:found|available|present|there|be found)|missing|nicht gefunden|introuvable|no encontrado)|\bholds (?:content|payload) ([\w{}.-]*\d[\w{}.-]*)`)},
-	"command-line":    {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
+	"command-line":    {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb|property|feature)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
 	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)`)},
+	"network":         {"host", lazy.MustCompile(`(?i)\b(?:host|server|proxy|port \d{2,5} (?:on|of|at))(?: named?)?[ :=]{1,2}["']?([a-z][a-z\d]*-[a-z\d-]+|[a-z]+\d[a-z\d-]*)\b(?:[^.]|\.?$)`)},
 	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{2,})\s?[=:]\s?"?(?:1|0x0*1|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
 	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})`)},
 }
+
+// joining are words that stand where a name does in another sentence: "missing argument for --dir".
+var joining = func() map[string]bool {
+	m := map[string]bool{}
+	for w := range strings.FieldsSeq("for could cannot can is was are were be not must may has have had to in of on at by the and or which that with without needs need wants expects") {
+		m[w] = true
+	}
+	return m
+}()
 
 // cleared tells that what was in the way is gone.
 var cleared = lazy.MustCompile(`(?i)\b(?:removed|uninstalled|deleted|cleared|entfernt|gelöscht|deinstalliert|supprimée?|désinstallée?|eliminad[oa]|rimoss[oa]|removid[oa]|verwijderd|usunięto|odebrán[oa]|borttagen|удален[оа]?)\b`)
@@ -424,8 +436,44 @@ func (j *judge) demandedIn(lines []*story.Message) *signs.Subject {
 		}
 		return &signs.Subject{Kind: "program", Name: f[1]}
 	}
-	return nil
+	return j.properName(lines[:min(len(lines), 1)])
 }
+
+// proper is what a line names by words that begin with capitals: "no suitable ODBC driver", "Visual C++ 2015-2022 (x64) isn't
+// installed".
+var proper = lazy.MustCompile(`(?:\.NET|\p{Lu}[\p{L}\d.+#&-]*)(?: (?:\p{Lu}[\p{L}\d.+#&-]*|\d[\d.-]*\b|(?i:runtime|framework|driver|redistributable|library|role|engine)\b))*`)
+
+// properName finds what lines name so: the longest that is more than the first word of a sentence, and not the product.
+func (j *judge) properName(lines []*story.Message) *signs.Subject {
+	best := ""
+	for _, m := range lines {
+		text := firstLine(m.Text)
+		for _, at := range proper.FindAllStringIndex(text, mostProper) {
+			name := strings.TrimPrefix(strings.TrimRight(text[at[0]:at[1]], " .-"), "The ")
+			if begins := at[0] == 0 || strings.HasSuffix(text[:at[0]], ". ") || strings.HasSuffix(text[:at[0]], ": "); begins && !strings.ContainsAny(name, " .") {
+				continue
+			}
+			if at[0] > 0 && !strings.ContainsRune(` ([{"'`, rune(text[at[0]-1])) || at[1] < len(text) && strings.ContainsRune(`(.\/=_:`, rune(text[at[1]])) || strings.EqualFold(name, j.a.Product.Name) || sentence.MatchString(name) {
+				continue
+			}
+			if len(name) > len(best) && len(name) >= leastProper {
+				best = name
+			}
+		}
+	}
+	if best == "" {
+		return nil
+	}
+	return &signs.Subject{Kind: "program", Name: best}
+}
+
+const (
+	mostProper  = 8 // names of a line that are looked at
+	leastProper = 3 // letters: "PC" and "OS" name nothing in particular
+)
+
+// sentence is a word that begins a sentence, or names the machine or the OS itself.
+var sentence = lazy.MustCompile(`^(?i:this|the|that|an?|no|please|setup|error|warning|windows|could|cannot|required?|missing|install|not|it)(?: \d+)?$`)
 
 // asked is a version, or a word for something that is wanted and not there.
 var asked = lazy.MustCompile(`(?i)\d+\.\d+|missing|not (?:found|installed|present)|required|needed|fehlt|nicht|manqu|introuvable|no encontrad|non trovat|ontbreekt|brak|chybí|saknas|eksik|не найден`)

@@ -1,0 +1,39 @@
+package verdict
+
+import (
+	_ "embed"
+	"strings"
+	"testing"
+)
+
+//go:embed testdata/told.txt
+var toldText string
+
+// One line that tells a cause is enough, with a level and without, be its words phrases of the lexicon or not.
+// A line that tells none stays unknown where no level calls it an error.
+func TestCausesToldInOneLine(t *testing.T) {
+	layouts := map[string]string{
+		"without levels": "09:00:01 Kelp 3.1 setup starts\n09:00:02 reading manifest\n09:00:03 stage: prepare\n09:00:05 LINE\n09:00:05 rolling back\n09:00:06 setup failed\n",
+		"with levels": "2026-03-03 09:00:01 INFO  Kelp 3.1 setup starts\n2026-03-03 09:00:02 INFO  reading manifest\n2026-03-03 09:00:03 INFO  stage: prepare\n" +
+			"2026-03-03 09:00:05 ERROR LINE\n2026-03-03 09:00:05 INFO  rolling back\n2026-03-03 09:00:06 ERROR setup failed\n",
+	}
+	n := 0
+	for row := range strings.Lines(toldText) {
+		class, line, ok := strings.Cut(strings.TrimSpace(row), "|")
+		if !ok {
+			continue
+		}
+		n++
+		for name, layout := range layouts {
+			if class == "unknown" && name == "with levels" {
+				continue
+			}
+			if v := reached(t, strings.Replace(layout, "LINE", line, 1)); *v.Cause.Class != class {
+				t.Errorf("%s: %q is told as %s with %.2f, want %s", name, line, *v.Cause.Class, v.Cause.Confidence, class)
+			}
+		}
+	}
+	if n < 500 {
+		t.Errorf("%d lines", n)
+	}
+}
