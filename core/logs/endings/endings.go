@@ -385,9 +385,9 @@ func lastWord(s string) string { return s[strings.LastIndexByte(s, ' ')+1:] }
 var ofItsOwn = lazy.MustCompile(`\band (?:the|its|this|a|an) [\w .-]{2,40} (?:was|were|is|are|had been|has been) $`)
 
 // takenBack says whether a text ends with a word that makes the opposite of the
-// next: "will not be ignored".
+// next, or a wish of it: "will not be ignored", "close it before continuing".
 func takenBack(before string) bool {
-	for _, w := range []string{"not be ", "not ", "nicht ", "cannot be ", "never ", "non ", "ne pas ", "не "} {
+	for _, w := range []string{"not be ", "not ", "nicht ", "cannot be ", "never ", "non ", "ne pas ", "не ", "before ", "avant de ", "antes de ", "prima di "} {
 		if strings.HasSuffix(before, w) {
 			return true
 		}
