@@ -149,6 +149,9 @@ func (j *judge) acting() *string {
 	if name := j.engineAction(); name != "" {
 		return &name
 	}
+	if name := j.ownForms(); name != "" {
+		return &name
+	}
 	for _, re := range []*lazy.Regexp{actionNamed, failedNamed, failedCall, failedIn} {
 		for _, m := range lines {
 			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil {
@@ -172,6 +175,9 @@ func (j *judge) acting() *string {
 		}
 	}
 	if name := j.echoed(lines); name != "" {
+		return &name
+	}
+	if name := j.lastHead(); name != "" {
 		return &name
 	}
 	if name := j.underWay(); name != "" {

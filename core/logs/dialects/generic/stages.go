@@ -27,6 +27,8 @@ var (
 	partSigned = lazy.MustCompile(`(?:^|[\s：:])(?:製品|パッケージ|コンポーネント|部品|項目|产品|產品|软件包|套件|组件|元件|项目|제품|패키지|구성 요소|항목)\s*(\d+)\s*[/／]\s*\d+\s*[:：]?\s*(?:[「『“"]([^」』”"]{1,60})[」』”"]|(\p{L}[\p{L}\d ]{1,60}?)(?:\s|$))`)
 	// An operation of the OS's update agent: * START * Finding updates [CallerId = …], ** END ** Agent: Finding updates.
 	agentStage = lazy.MustCompile(`^\*{1,2} (START|END) \*{1,2}\s+(?:\w+: )?(\p{Lu}[\w-]*(?: [\w-]+){0,4}?)(?:\s+(?:ClientId|CallerId|failed|succeeded|hr\b|exit|\[|\()|\s*$)`)
+	// One in an attribute: <step name="copy files">.
+	attributed = lazy.MustCompile(`(?i)(?:^|\W)(?:` + stageWords + `|task|action|job)\s+(?:name|id|title)\s?=\s?["']([^"'<>]{2,60})["']`)
 	// One behind its word and a colon: Phase : initialisation du moteur.
 	toldStage = lazy.MustCompile(`(?i)^(?:` + stageWords + `)\s*[:：]\s*(\p{L}[^.,;:(]{2,60})`)
 	// One whose begin or end is told, with its name behind: stage begin: prepare data
@@ -111,6 +113,11 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 	}
 	if m := find(numberedStage); m != nil && !stands(m[2]) {
 		return stageTold{name: strings.TrimSpace(m[2]), number: m[1]}
+	}
+	if strings.Contains(low, "=") {
+		if m := find(attributed); m != nil {
+			return stageTold{name: m[1]}
+		}
 	}
 	plain := find(stageName)
 	if plain != nil && stands(plain[1]) {
