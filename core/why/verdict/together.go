@@ -449,7 +449,7 @@ func (j *judge) properName(lines []*story.Message) *signs.Subject {
 	for _, m := range lines {
 		text := firstLine(m.Text)
 		for _, at := range proper.FindAllStringIndex(text, mostProper) {
-			name := strings.TrimPrefix(strings.TrimRight(text[at[0]:at[1]], " .-"), "The ")
+			name := article.ReplaceAllString(strings.TrimRight(text[at[0]:at[1]], " .-"), "")
 			if begins := at[0] == 0 || strings.HasSuffix(text[:at[0]], ". ") || strings.HasSuffix(text[:at[0]], ": "); begins && !strings.ContainsAny(name, " .") {
 				continue
 			}
@@ -466,6 +466,9 @@ func (j *judge) properName(lines []*story.Message) *signs.Subject {
 	}
 	return &signs.Subject{Kind: "program", Name: best}
 }
+
+// article stands before a name.
+var article = lazy.MustCompile(`^(?:The|An?|Die|Der|Das|Les?|La|El|Los|Las|Il|Lo|O|Os|As|De|Het) `)
 
 const (
 	mostProper  = 8 // names of a line that are looked at
