@@ -72,7 +72,8 @@ func formsOf(text string, at int) (all []toldForm) {
 				continue
 			}
 			if name, ok := stepName(tokens[from:to]); ok {
-				all = append(all, toldForm{form{folded(tokens[:from]), folded(tokens[to:])}, name, cmp.Or(numberIn(tokens[:from]), numberIn(tokens[to:])), at})
+				head, tail := tokens[:from], tokens[to:]
+				all = append(all, toldForm{form{folded(head), folded(tail)}, name, cmp.Or(numberIn(head), numberIn(tail)), at})
 			}
 		}
 	}
