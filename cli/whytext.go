@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"fmt"
 	"io"
 	"os"
@@ -167,7 +168,7 @@ func verdictHead(s Style, v *verdict.Verdict) []string {
 	}
 	fact("cause", cause)
 	if v.Cause.Confidence > 0 {
-		fact("confidence", sureness(v.Cause.Confidence))
+		fact("confidence", surenessOf(v))
 	}
 	for _, f := range v.Machine {
 		fact("machine", f.Text)
@@ -223,6 +224,15 @@ func sureness(c float64) string {
 		word = "possible"
 	}
 	return fmt.Sprintf("%.0f %%, %s", c*100, word)
+}
+
+// surenessOf is the same for a verdict: without a log it is the machine that proves it.
+func surenessOf(v *verdict.Verdict) string {
+	text := sureness(v.Cause.Confidence)
+	if len(v.Logs) == 0 {
+		text = strings.Replace(text, "proven by the log", "proven by the machine", 1)
+	}
+	return text
 }
 
 // proofLines shows the evidence with line numbers, whole: the line that proves it in any
@@ -328,7 +338,9 @@ func (a *app) nextCommands(v *verdict.Verdict, logs []string, opt whyOptions) []
 	case verdict.NextRead:
 		return a.nextRead(v, logs)
 	case verdict.NextLog:
-		return []string{"msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log"}
+		return []string{"msiexec /i " + quoteArgument(cmp.Or(v.Package, "PACKAGE")) + " /l*v setup.log, then: hollowkey why setup.log"}
+	case verdict.NextRetry:
+		return []string{"hollowkey retry " + quoteArgument(v.Package) + a.whereToLook()}
 	}
 	return nil
 }

@@ -9,6 +9,7 @@ package why
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"strings"
 
@@ -121,8 +122,10 @@ func (q Question) inquire(v *verdict.Verdict, a *story.Attempt) error {
 	}
 	p, err := inquiry.Find(q.Machine, v.Package)
 	switch {
+	case err != nil && unread(v, v.Package, err):
+		return nil
 	case err != nil && q.Package != "":
-		return callError{err}
+		return callError{fmt.Errorf("%w\nhint: look at the spelling of the package, or name the one that was set up", err)}
 	case err != nil:
 		if gatefix.Concerns(v) {
 			v.Looked(signs.Finding{Check: "package-gates", Answer: "unknown",
@@ -138,6 +141,7 @@ func (q Question) inquire(v *verdict.Verdict, a *story.Attempt) error {
 	}
 	gatefix.Add(v, p.DB, q.Machine)
 	inquiry.Look(v, p, a, q.Machine)
+	gatefix.Elsewhere(v, p.DB, a, q.Machine)
 	return nil
 }
 

@@ -1,12 +1,14 @@
 package checks
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io/fs"
 	"strings"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/guard"
 	"hollowkey/core/step"
 )
 
@@ -58,6 +60,12 @@ func (l *look) fileInTheWay(with arguments) Finding {
 		return pass(name, "%s is a folder", with["folder"])
 	}
 	f := Finding{Name: name, Answer: Stop, Steps: []step.Model{clearTheWay(file)}}
+	if refused := guard.File(guard.Move, file.Path); refused != nil { // nobody takes that away, and a setup needs another folder
+		f.keep("folder", "")
+		f.Steps, f.Seen = nil, fmt.Sprintf("%s is a file, not a folder, and stays: it belongs to the OS", file.Path)
+		f.Mend = "name another folder than " + file.Path
+		return f
+	}
 	if file.Size == 0 {
 		f.keep("folder", file.Path)
 		f.Seen = file.Path + " is an empty file, not a folder"
@@ -98,7 +106,7 @@ func (l *look) pathUsable(with arguments) Finding {
 	f := l.fileInTheWay(arguments{"folder": folder})
 	f.Name = name
 	if f.Answer == Stop {
-		f.Mend = "take the file away and make the folder"
+		f.Mend = cmp.Or(f.Mend, "take the file away and make the folder")
 		return f
 	}
 	if base := folder; len(path) > longestPath {

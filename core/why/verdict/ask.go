@@ -134,6 +134,15 @@ func (v *Verdict) ShownBy(f signs.Finding, about *signs.Subject) {
 	v.Cause.Confidence = round(min(v.Cause.Confidence, surest))
 }
 
+// NotRead settles on a package that cannot be read: what the engine's number alone may mean is no question any more.
+func (v *Verdict) NotRead(f signs.Finding) {
+	v.unread = true
+	v.Remedies = nil
+	v.Remarks = slices.DeleteFunc(v.Remarks, func(r string) bool { return r == onlyALog })
+	v.Cause.Confidence = 0 // its words say less than the machine
+	v.ShownBy(f, &signs.Subject{Kind: "package", Name: v.Package})
+}
+
 // weighed puts a look at the machine among what speaks for a hypothesis, or against it.
 func (v *Verdict) weighed(class string, w float64, f signs.Finding) {
 	p := evidence.Point{Weight: w, What: "on the machine: " + f.Text}

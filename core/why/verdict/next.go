@@ -10,6 +10,7 @@ const (
 	NextLook                // look at the machine, which may name the fix
 	NextFix                 // a remedy has, or may have, steps that a machine can take
 	NextRead                // read the log around the line of the proof
+	NextRetry               // do what a person must do, and try the package again
 )
 
 // Next says what helps most now; onMachine tells whether a machine was looked
@@ -20,6 +21,8 @@ func (v *Verdict) Next(onMachine bool) Next {
 		return NextNothing
 	case v.FirstWithSteps() >= 0, !onMachine && (v.checkable && v.mayStep || v.gated()):
 		return NextFix
+	case len(v.Logs) == 0 && v.unread:
+		return NextRetry
 	case len(v.Logs) == 0:
 		return NextLog
 	case v.checkable && !onMachine:

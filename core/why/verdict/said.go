@@ -64,10 +64,12 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	j.place()
 	j.chain()
 	j.remedies()
-	v.Remarks = append(v.Remarks, "only a log decides; run the setup once more with: msiexec /i PACKAGE /l*v setup.log, then: hollowkey "+
-		"why setup.log")
+	v.Remarks = append(v.Remarks, onlyALog)
 	return v, nil
 }
+
+// onlyALog is said of what a number or a few words may mean.
+const onlyALog = "only a log decides; run the setup once more with: msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log"
 
 // namedByCode is the cause that a number in hexadecimal names by itself, as HRESULTs
 // of one part of the OS do: 0x80070005 is always "access denied", while 5 alone can

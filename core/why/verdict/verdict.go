@@ -55,6 +55,7 @@ type Verdict struct {
 	Hypotheses []evidence.Hypothesis `json:"-"` // all causes that were weighed, the likeliest first; none for logs with numbered messages
 
 	checkable bool // a look at the machine could tell more
+	unread    bool // its package cannot be read
 	mayStep   bool // and then there may be steps
 	vague     bool // it says only that something else failed
 }
