@@ -279,6 +279,10 @@ var dataFolder = insert([]any{"Directory", "CommonAppDataFolder", "TARGETDIR", "
 // temporaries are the variables of the temporary folder.
 var temporaries = []string{"TEMP", "TMP"}
 
+const programsKey = `HKLM\Software\Microsoft\Windows\CurrentVersion`
+
+const environment = `HKLM\System\CurrentControlSet\Control\Session Manager\Environment`
+
 const chartsKey = `HKLM\SOFTWARE\Wow6432Node\Nine Fathom\Charts`
 
 // A broken machine and how it is put right.
@@ -291,6 +295,7 @@ type broken struct {
 	by      string // who fixes it: program or person
 	noUndo  string // why taking it back cannot be shown on this engine
 	mends   func(b *bench)
+	args    []string // of the call
 }
 
 const noLists = "this engine keeps no access lists of files"
@@ -333,6 +338,12 @@ func narrow(t *testing.T, db *installdb.Database) {
 	i := components.Find("Main")
 	flags := components.Get(components.Rows[i], "Attributes").Int
 	must(t, db.SetCell("Component", i, "Attributes", installdb.IntValue(flags&^256)))
+}
+
+// calls lets the package run a tool of the OS.
+func calls(tool, line string) packageEdit {
+	return insert([]any{"CustomAction", "SetTool", 51, "TOOL", `C:\windows\system32\` + tool}, []any{"CustomAction", "Prepare", 50, "TOOL", line},
+		[]any{"InstallExecuteSequence", "SetTool", nil, 1440}, []any{"InstallExecuteSequence", "Prepare", "NOT Installed", 1450})
 }
 
 // failing is a program that ends with 7.
@@ -461,6 +472,49 @@ var machines = []broken{
 			[]any{"InstallExecuteSequence", "SetShell", nil, 1440}, []any{"InstallExecuteSequence", "MakePlans", "NOT Installed", 1450}),
 		breaks: func(b *bench) { b.closed(`C:\ProgramData\Saltmarsh Quay`) }, class: "permission", subject: `C:\ProgramData\Saltmarsh Quay`,
 		by: "program", noUndo: noLists},
+	{name: "a key that a program of the package's writes may not be written", edit: calls("reg.exe", `add "HKLM\Software\Saltmarsh Quay\Sync" /v Mode /d 1 /f`),
+		breaks: func(b *bench) { b.refuseKey(wideKey + `\Sync`) }, mends: func(b *bench) { b.allowKey(wideKey + `\Sync`) },
+		class: "permission", subject: `\Sync`, by: "program"},
+	{name: "a service that a program of the package's starts is disabled", edit: calls("net.exe", "start Spooler"),
+		breaks: func(b *bench) { b.step("service", "name=Spooler", "start=disabled", "state=stopped") },
+		mends:  func(b *bench) { b.step("service", "name=Spooler", "start=manual") }, class: "service", subject: "Spooler", by: "program"},
+	{name: "a service that a program of the package's sets is not there", edit: calls("sc.exe", "config TideClock start= auto"),
+		class: "service", subject: "TideClock", by: "person"},
+	{name: "a file that a program of the package's reads is not there", edit: calls("cmd.exe", `/c type "C:\ProgramData\Saltmarsh Quay\licence.dat"`),
+		class: "path", subject: "licence.dat", by: "person"},
+	{name: "a library that a program of the package's registers is not there",
+		edit:  calls("regsvr32.exe", `/s "C:\Program Files\Common Files\Quay\quay.dll"`),
+		class: "path", subject: "quay.dll", by: "person"},
+	{name: "a value that a program of the package's asks for is not there",
+		edit:  calls("reg.exe", `query "HKLM\Software\Nine Fathom\Charts" /v Version`),
+		class: "registry", subject: "Charts", by: "person"},
+	{name: "a program that the package calls by its name is nowhere", edit: calls("cmd.exe", "/c quaytool --register"),
+		class: "path", subject: "quaytool", by: "person"},
+	{name: "the folder for programs is on a drive that is gone", breaks: func(b *bench) {
+		b.run("reg", "add", programsKey, "/v", "ProgramFilesDir", "/d", `Q:\Program Files`, "/f")
+	}, mends: func(b *bench) {
+		b.run("reg", "add", programsKey, "/v", "ProgramFilesDir", "/d", `C:\Program Files`, "/f")
+	},
+		class: "path", subject: `Q:\Program Files`, by: "program"},
+	{name: "the folder that the call names is a file of the OS", args: []string{`TARGET=C:\windows\win.ini`},
+		class: "path", subject: "win.ini", by: "program", noUndo: "without the property the setup works"},
+	{name: "two launch conditions refuse", edit: both(insert([]any{"LaunchCondition", "VersionNT < 600 OR Installed", "For older releases only."}),
+		insert([]any{"LaunchCondition", "DESKROLE OR Installed", "Give the role."})), class: "condition", subject: "", by: "program"},
+	{name: "the second cabinet is missing", edit: func(t *testing.T, db *installdb.Database) {
+		t.Helper()
+		must(t, db.SetCell("Media", 0, "LastSequence", installdb.IntValue(2)))
+		must(t, db.Insert("Media", 2, 3, "Planner disk 2", "disk2.cab", "PLANNER2", nil))
+	}, class: "source", subject: "disk2.cab", by: "person"},
+	{name: "the key of the environment may not be written", edit: insert([]any{"Environment", "Home", "=-*QUAY_HOME", "[TARGET]", "Main"}),
+		breaks: func(b *bench) { b.step("revoke", "key="+environment, "account=Administrators") }, mends: func(b *bench) { b.allowKey(environment) },
+		class: "permission", subject: "Environment", by: "program"},
+	{name: "the package is not whole", breaks: func(b *bench) {
+		list, _ := filepath.Glob(filepath.Join(b.dir, "case*.msi"))
+		last := list[len(list)-1]
+		data, err := os.ReadFile(last)
+		must(b.T, err)
+		must(b.T, os.WriteFile(last, data[:len(data)/3], 0o644))
+	}, class: "corrupt", subject: ".msi", by: "person"},
 	{name: "the cabinet inside the package is gone", edit: func(t *testing.T, db *installdb.Database) {
 		t.Helper()
 		must(t, db.SetCell("Media", 0, "Cabinet", installdb.TextValue("#other.cab")))
@@ -469,7 +523,7 @@ var machines = []broken{
 		[]any{"IniLocator", "IniPort", "quay.ini", "Port", "Code", nil, 2}, []any{"LaunchCondition", "PORT OR Installed", "Needs the port's code."}),
 		class: "condition", subject: "PORT", by: "person"},
 	{name: "the package sets a folder on a drive that is gone", edit: insert([]any{"CustomAction", "SetVendor", 51, "VENDOR", `Q:\Quay\`},
-		[]any{"InstallExecuteSequence", "SetVendor", nil, 990}), class: "path", subject: `Q:\Quay`, by: "person"},
+		[]any{"InstallExecuteSequence", "SetVendor", nil, 990}), class: "path", subject: `Q:\Quay`, by: "program"},
 	{name: "a property that nobody gave", edit: insert([]any{"LaunchCondition", "SITECODE OR Installed", "Give SITECODE."}),
 		class: "condition", subject: "SITECODE", by: "program"},
 	{name: "a newer version is there", edit: refuseOlder, breaks: func(b *bench) {
@@ -527,7 +581,7 @@ func TestRepairs(t *testing.T) {
 			}
 			name := fmt.Sprintf("case%02d.log", i)
 			log := windowsPath(filepath.Join(b.dir, name))
-			code := b.install(log, "/i", pack)
+			code := b.install(log, append([]string{"/i", pack}, m.args...)...)
 			if code == 0 {
 				t.Fatal("the setup works")
 			}

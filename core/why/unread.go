@@ -44,5 +44,5 @@ func unread(v *verdict.Verdict, path string, err error) bool {
 	return true
 }
 
-// notOpened are the engine's results for a package that it cannot read.
-var notOpened = []int{1603, 1619, 1620}
+// notOpened are the engine's results for a file that is no package.
+var notOpened = []int{1619, 1620}

@@ -30,6 +30,10 @@ const (
 	Source  Kind = "source"  // a loose file beside the package, is read
 	Program Kind = "program" // is run
 	Named   Kind = "named"   // a path that a program is called with: read or written, the package does not say
+	Read    Kind = "read"    // a file or folder that a program is to read or run: it must be there
+	Asked   Kind = "asked"   // a key that a program asks for, behind a bar its value: it must be there
+	Present Kind = "present" // a service that a program stops, sets or deletes: it must be there
+	Tool    Kind = "tool"    // a program that is found by its name
 	Engine  Kind = "engine"  // what the engine itself works with: temporary folder, its own folder
 	Cached  Kind = "cached"  // the engine's copy of a product or patch, by its product code
 )
@@ -421,33 +425,40 @@ func (r *reader) services(action string) {
 	})
 }
 
-// custom is the program of a custom action, where it is a file on the machine.
+// custom is the program of a custom action, where it is a file on the machine, and what it works on.
 func (r *reader) custom(t *installdb.Table, row installdb.Row) {
 	source, target := t.Get(row, "Source").Text, t.Get(row, "Target").Text
 	c := sequence.Decode(int(t.Get(row, "Type").Int), source, target)
-	switch {
-	case c.From == "File" && c.Program:
+	line, ok := r.w.Format(target)
+	if !c.Program || !ok {
+		return
+	}
+	program := ""
+	switch c.From {
+	case "File": // the package brings it, and takes it away again when it fails
 		f := r.table("File")
 		if i := f.Find(source); i >= 0 {
-			if folder := r.where[f.Get(f.Rows[i], "Component_").Text]; folder != "" {
-				r.add(Program, folder+`\`+installdb.LongName(f.Get(f.Rows[i], "FileName").Text), place(t, row), 0)
-			}
+			program = installdb.LongName(f.Get(f.Rows[i], "FileName").Text)
 		}
-	case c.From == "Property" && c.Program:
+	case "Property":
 		if path, ok := r.w.Format("[" + source + "]"); ok {
-			r.add(Program, strings.Trim(path, `"`), place(t, row), 0)
+			program = strings.Trim(path, `"`)
 		}
-	case c.From == "Directory" && c.Program:
-		if line, ok := r.w.Format(target); ok {
-			r.add(Program, machine.ProgramOf(line), place(t, row), 0)
-		}
+	case "Directory":
+		program = machine.ProgramOf(line)
 	}
-	if line, ok := r.w.Format(target); ok && c.Program {
-		for _, n := range names.In(line) {
-			itself := func(o Target) bool { return o.Kind == Program && strings.EqualFold(o.Name, n.Text) }
-			if n.Kind == names.Path && !slices.ContainsFunc(r.out, itself) {
-				r.add(Named, n.Text, place(t, row), 0)
-			}
+	if c.From != "File" && !r.brings(program) {
+		r.add(Program, program, place(t, row), 0)
+	}
+	if c.From == "Directory" { // it stands in the line
+		r.works("", line, place(t, row))
+	} else if program != "" {
+		r.works(program, line, place(t, row))
+	}
+	for _, n := range names.In(line) {
+		itself := func(o Target) bool { return o.Kind == Program && strings.EqualFold(o.Name, n.Text) }
+		if n.Kind == names.Path && !slices.ContainsFunc(r.out, itself) {
+			r.add(Named, n.Text, place(t, row), 0)
 		}
 	}
 }
@@ -465,8 +476,12 @@ func (t Target) Words() string {
 		return "the source file " + t.Name
 	case Inside:
 		return "the package " + t.Name
-	case Named:
+	case Named, Read:
 		return "the path " + t.Name
+	case Asked:
+		return "the key " + strings.ReplaceAll(t.Name, "|", `\`)
+	case Present:
+		return "the service " + t.Name
 	}
 	return fmt.Sprintf("the %s %s", t.Kind, t.Name)
 }

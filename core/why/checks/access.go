@@ -302,6 +302,9 @@ func onlyHas(kind sddl.Kind, m sddl.Mask) string {
 	if m == 0 {
 		return "has no access to"
 	}
+	if name := sddl.RightsName(kind, m); strings.HasPrefix(name, "rights ") { // a mixture that has no name
+		return "has only the " + name + " on"
+	}
 	return "can only " + sddl.RightsName(kind, m) + " in"
 }
 

@@ -85,6 +85,18 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 		return pass("", "the program %s is there", t.Name)
 	case targets.Named:
 		return l.namedTarget(t, with, classed)
+	case targets.Read:
+		return classed("path", l.readTarget(t, with))
+	case targets.Asked:
+		return l.askedTarget(t)
+	case targets.Present:
+		if _, err := l.m.Service(t.Name); errors.Is(err, fs.ErrNotExist) {
+			return Finding{Answer: Stop, Class: "service", Seen: fmt.Sprintf("the service %s is not there", t.Name),
+				Mend: "install what brings the service " + t.Name + " first"}
+		}
+		return pass("", "the service %s is there", t.Name)
+	case targets.Tool:
+		return l.toolTarget(t)
 	case targets.Engine:
 		if t.Name == "own folder" {
 			return classed("permission", l.ownFolder())
@@ -157,6 +169,80 @@ func (l *look) namedTarget(t targets.Target, with arguments, classed func(string
 	}
 	with["folder"] = at
 	return classed("permission", l.folderWritable(with))
+}
+
+// readTarget asks for a file or folder that a program of a package reads or runs.
+func (l *look) readTarget(t targets.Target, with arguments) Finding {
+	with["path"] = t.Name
+	if drive, _, err := machine.SplitPath(t.Name); err == nil {
+		if facts := l.m.Facts(); len(facts.Drives) > 0 && !facts.HasDrive(drive+":") {
+			return l.pathUsable(with)
+		}
+	}
+	switch err := l.there(t.Name); {
+	case errors.Is(err, fs.ErrNotExist):
+		return Finding{Answer: Stop, Seen: t.Name + " is not there", Mend: "bring " + t.Name + " there: the setup reads it, and does not bring it"}
+	case err != nil:
+		return l.cannot("", t.Name, err)
+	}
+	return pass("", "%s is there", t.Name)
+}
+
+// askedTarget asks for a key, or its value, that a program of a package asks for.
+func (l *look) askedTarget(t targets.Target) Finding {
+	key, value, asked := strings.Cut(t.Name, "|")
+	var err error
+	if asked {
+		_, err = l.m.Value(key, value)
+	} else {
+		_, err = l.m.Values(key)
+	}
+	what := key
+	if asked {
+		what = "the value " + value + " of " + key
+	}
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return Finding{Answer: Stop, Class: "registry", Seen: what + " is not there", Mend: "install what writes " + what + " first"}
+	case err != nil:
+		return l.cannot("", what, err)
+	}
+	return pass("", "%s is there", what)
+}
+
+// toolTarget asks whether a program is found by its name, as the shell looks for it: in the OS's folders and in those
+// of PATH.
+func (l *look) toolTarget(t targets.Target) Finding {
+	name := strings.ToLower(t.Name)
+	if slices.Contains(systemTools, strings.TrimSuffix(name, ".exe")) || toolFolders[strings.TrimSuffix(name, ".exe")] != "" {
+		return l.toolInPath(arguments{"tool": t.Name})
+	}
+	v, err := l.m.Value(environmentKey, "Path")
+	if err != nil {
+		return unknown("", "where %s is looked for is not known", t.Name)
+	}
+	endings := []string{""}
+	if !strings.Contains(name, ".") {
+		endings = []string{".exe", ".cmd", ".bat", ".com"}
+	}
+	folders := append([]string{`C:\Windows\system32`, `C:\Windows`}, strings.Split(v.Words(), ";")...)
+	for _, folder := range folders {
+		folder = strings.TrimRight(l.entry(folder), `\`)
+		if _, _, bad := machine.SplitPath(folder); bad != nil {
+			continue
+		}
+		for _, e := range endings {
+			err := l.there(folder + `\` + name + e)
+			if err == nil {
+				return pass("", "%s lies in %s", t.Name, folder)
+			}
+			if !errors.Is(err, fs.ErrNotExist) {
+				return unknown("", "whether %s lies in %s is not known: %v", t.Name, folder, err)
+			}
+		}
+	}
+	return Finding{Answer: Stop, Class: "path", Seen: fmt.Sprintf("no folder of PATH holds %s", t.Name),
+		Mend: "install what brings " + t.Name + ", or add its folder to PATH"}
 }
 
 // fileTarget asks for a file that is written: what stands there, who may write, who keeps

@@ -94,7 +94,7 @@ func refused(v *verdict.Verdict, list []gates.Gate) (gates.Gate, bool) {
 			return g, true
 		}
 	}
-	if len(failing) == 1 {
+	if len(failing) > 0 { // which of them spoke first makes no difference: each refuses
 		return failing[0], true
 	}
 	return gates.Gate{}, false

@@ -174,11 +174,16 @@ func ordered(list []targets.Target, v *verdict.Verdict) []targets.Target {
 func subject(t targets.Target) *signs.Subject {
 	kind := map[targets.Kind]string{targets.Folder: "folder", targets.File: "file", targets.Key: "key",
 		targets.Service: "service", targets.Needed: "service",
-		targets.Cabinet: "file", targets.Inside: "package", targets.Source: "file", targets.Program: "program", targets.Named: "folder", targets.Cached: "product"}[t.Kind]
+		targets.Cabinet: "file", targets.Inside: "package", targets.Source: "file", targets.Program: "program", targets.Named: "folder", targets.Cached: "product",
+		targets.Read: "file", targets.Asked: "key", targets.Present: "service", targets.Tool: "program"}[t.Kind]
 	if kind == "" {
 		return nil
 	}
-	return &signs.Subject{Kind: kind, Name: t.Name}
+	name := t.Name
+	if key, value, ok := strings.Cut(name, "|"); ok && t.Kind == targets.Asked {
+		name = key + `\` + value
+	}
+	return &signs.Subject{Kind: kind, Name: name}
 }
 
 // Find opens the package of a setup: on the machine, or, for a path that is none of the

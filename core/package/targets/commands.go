@@ -1,0 +1,293 @@
+package targets
+
+import (
+	_ "embed"
+	"slices"
+	"strings"
+	"sync"
+
+	"hollowkey/core/logs/names"
+	"hollowkey/core/machine"
+	"hollowkey/core/package/installdb"
+)
+
+// A program that a package runs says in its call what it works on: reg add a key, net start a service, regsvr32 a file.
+
+//go:embed commands.txt
+var commandsText string
+
+// A use is what a command does with one of its arguments.
+type use string
+
+// The uses: of a file or folder that must be there, a key that is written, a key that must be there, a service that is
+// started, a service that must be there.
+const (
+	useFile  use = "file"
+	useWrite use = "key"
+	useAsked use = "asked"
+	useStart use = "start"
+	useHas   use = "service"
+)
+
+// uses are the commands of commands.txt: by program and verb what is done with the first argument that can be it.
+var uses = sync.OnceValue(func() map[string]use {
+	all := map[string]use{}
+	for line := range strings.Lines(commandsText) {
+		kind, words, ok := strings.Cut(strings.TrimSpace(line), " ")
+		if !ok || kind == "#" {
+			continue
+		}
+		for w := range strings.SplitSeq(words, "|") {
+			all[strings.TrimSpace(w)] = use(kind)
+		}
+	}
+	return all
+})
+
+const (
+	mostCommands = 20 // of one call
+	mostCall     = 2000
+)
+
+// A word is one word of a call, and whether it stood in quotation marks.
+type word struct {
+	text   string
+	quoted bool
+}
+
+// commandsIn parts a call into commands, and those into words: what stands between && and | in a shell's line is a
+// command of its own.
+func commandsIn(call string) (commands [][]word) {
+	if len(call) > mostCall {
+		return nil
+	}
+	var now []word
+	var b strings.Builder
+	in, begun, quoted := false, false, false
+	end := func() {
+		if begun {
+			now = append(now, word{b.String(), quoted})
+		}
+		b.Reset()
+		begun, quoted = false, false
+	}
+	next := func() {
+		if end(); len(now) > 0 && len(commands) < mostCommands {
+			commands = append(commands, now)
+		}
+		now = nil
+	}
+	for _, c := range call {
+		switch {
+		case c == '"':
+			in, begun, quoted = !in, true, true
+		case in:
+			b.WriteRune(c)
+		case c == ' ' || c == '\t':
+			end()
+		case c == '&' || c == '|' || c == '(' && !begun || c == ')':
+			next()
+		default:
+			begun = true
+			b.WriteRune(c)
+		}
+	}
+	next()
+	return commands
+}
+
+// nameOf is a program's name without folder and extension, in small letters.
+func nameOf(program string) string {
+	low := strings.ToLower(program)
+	low = low[strings.LastIndexAny(low, `\/`)+1:]
+	for _, e := range []string{".exe", ".com"} {
+		low = strings.TrimSuffix(low, e)
+	}
+	return low
+}
+
+// works adds what a call of a program works on. program is empty where the call begins with it.
+func (r *reader) works(program, call, row string) {
+	for i, words := range commandsIn(call) {
+		if i == 0 && program != "" {
+			words = append([]word{{text: program}}, words...)
+		}
+		r.command(words, row, 0)
+	}
+}
+
+// mostNested is how deep shells call shells.
+const mostNested = 3
+
+// command adds what one command works on.
+func (r *reader) command(words []word, row string, depth int) {
+	for len(words) > 0 && slices.Contains([]string{"call", "@", "start"}, strings.ToLower(words[0].text)) {
+		words = words[1:]
+	}
+	if len(words) == 0 || depth == mostNested {
+		return
+	}
+	name := strings.TrimPrefix(nameOf(words[0].text), "@")
+	args := words[1:]
+	switch name {
+	case "if", "for", "rem", "echo", "exit":
+		return // what follows is done only when something holds, or is no command
+	case "cmd":
+		for i, a := range args {
+			if low := strings.ToLower(a.text); low == "/c" || low == "/k" {
+				r.shell(args[i+1:], row, depth)
+				return
+			}
+		}
+		return
+	}
+	if u, ok := uses()[name]; ok {
+		r.used(u, args, row)
+		return
+	}
+	for i, a := range args {
+		if strings.HasPrefix(a.text, `\\`) { // sc \\other: of another machine
+			return
+		}
+		if u, ok := uses()[name+" "+strings.ToLower(a.text)]; ok {
+			r.used(u, args[i+1:], row)
+			return
+		}
+	}
+}
+
+// shell adds what the rest of a shell's line works on: one command in quotation marks, or several words.
+func (r *reader) shell(words []word, row string, depth int) {
+	if len(words) == 1 && words[0].quoted && strings.Contains(words[0].text, " ") {
+		for _, c := range commandsIn(words[0].text) {
+			r.command(c, row, depth+1)
+		}
+		return
+	}
+	if len(words) > 0 {
+		if first := words[0].text; isTool(first) && !r.carries(first) {
+			r.add(Tool, first, row, 0)
+		}
+	}
+	r.command(words, row, depth+1)
+}
+
+// isTool says whether a command is one that is looked for in PATH, and no word of the shell.
+func isTool(name string) bool {
+	return name != "" && !strings.ContainsAny(name, `\/:%[]<>=*`) && !builtIn[strings.ToLower(name)]
+}
+
+// builtIn are the shell's own commands. Source: the OS's "Windows commands", those without a program.
+var builtIn = func() map[string]bool {
+	m := map[string]bool{}
+	for w := range strings.FieldsSeq(`assoc break call cd chdir cls color copy date del dir echo endlocal erase exit for ftype goto if md
+		mkdir mklink move path pause popd prompt pushd rd rem ren rename rmdir set setlocal shift start time title type ver verify vol @echo`) {
+		m[w] = true
+	}
+	return m
+}()
+
+// used adds the first argument that can be what a command is about.
+func (r *reader) used(u use, args []word, row string) {
+	for i, a := range args {
+		text := strings.TrimRight(a.text, ",;")
+		if text == "" || strings.HasPrefix(text, "/") || strings.HasPrefix(text, "-") || strings.ContainsAny(text, "<>*?%") {
+			continue
+		}
+		switch u {
+		case useFile:
+			if file, _, cut := strings.Cut(text, ","); cut { // rundll32 file,function
+				text = file
+			}
+			if _, names, err := machine.SplitPath(text); err == nil && len(names) > 0 {
+				if !r.brings(text) {
+					r.add(Read, text, row, 0)
+				}
+				return
+			}
+		case useWrite, useAsked:
+			key, isKey := keyIn(text)
+			if !isKey {
+				return
+			}
+			if u == useWrite {
+				r.add(Key, key, row, 0)
+			} else if !r.writes(key) {
+				r.add(Asked, key+valueOf(args[i+1:]), row, 0)
+			}
+			return
+		case useStart, useHas:
+			if strings.HasPrefix(text, `\\`) || strings.ContainsAny(text, `\/=`) { // on another machine
+				return
+			}
+			switch {
+			case r.makes(text): // it is there only while the setup runs
+			case u == useStart:
+				r.add(Needed, text, row, 0)
+			default:
+				r.add(Present, text, row, 0)
+			}
+			return
+		}
+	}
+}
+
+// brings says whether the package itself makes a file or folder: behind a setup that failed it is gone again.
+func (r *reader) brings(path string) bool {
+	low := strings.ToLower(strings.TrimRight(path, `\`))
+	for _, folder := range r.where {
+		if f := strings.ToLower(folder); f != "" && (low == f || strings.HasPrefix(low, f+`\`)) {
+			return true
+		}
+	}
+	return false
+}
+
+// carries says whether the package brings a program of a name.
+func (r *reader) carries(name string) bool {
+	t := r.table("File")
+	return slices.ContainsFunc(t.Rows, func(row installdb.Row) bool {
+		return nameOf(installdb.LongName(t.Get(row, "FileName").Text)) == nameOf(name)
+	})
+}
+
+// writes says whether the package itself writes a key, or one below it.
+func (r *reader) writes(key string) bool {
+	low := strings.ToLower(key)
+	t := r.table("Registry")
+	return slices.ContainsFunc(t.Rows, func(row installdb.Row) bool {
+		own, ok := r.w.Format(t.Get(row, "Key").Text)
+		own = strings.ToLower(own)
+		_, below, _ := strings.Cut(low, `\`) // its root is told apart from it in the table
+		return ok && own != "" && (below == own || strings.HasPrefix(below, own+`\`) || strings.HasPrefix(own, below+`\`))
+	})
+}
+
+// makes says whether the package itself installs a service.
+func (r *reader) makes(service string) bool {
+	t := r.table("ServiceInstall")
+	return slices.ContainsFunc(t.Rows, func(row installdb.Row) bool {
+		name, ok := r.w.Format(t.Get(row, "Name").Text)
+		return ok && strings.EqualFold(name, service)
+	})
+}
+
+// keyIn says whether a text is a key of this machine's registry.
+func keyIn(text string) (key string, ok bool) {
+	for _, n := range names.In(text) {
+		if n.Kind == names.Key && n.At == 0 {
+			return text, true
+		}
+	}
+	return "", false
+}
+
+// valueOf is the value that reg asks for, behind a vertical bar; empty where it asks for the key.
+func valueOf(args []word) string {
+	for i, a := range args {
+		if strings.EqualFold(a.text, "/v") && i+1 < len(args) {
+			return "|" + args[i+1].text
+		}
+	}
+	return ""
+}
