@@ -54,6 +54,9 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	v.Cause.Confidence = round(v.Cause.Confidence * saidFactor)
 	if c, ok := namedByCode(text); ok && *v.Cause.Class == "unknown" {
 		v.Cause = c
+	} else if (*v.Cause.Class == "unknown" || refusedVaguely(v)) && j.fromWordsSaid(text) {
+		v.Remarks = append(v.Remarks, onlyALog)
+		return v, nil
 	} else if text != "" && *v.Cause.Class == "unknown" {
 		v.Cause.Title, v.Cause.Summary = "these words name no cause that is known",
 			"Nobody here knows these words; they name no cause by themselves"
@@ -67,6 +70,9 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	v.Remarks = append(v.Remarks, onlyALog)
 	return v, nil
 }
+
+// refusedVaguely says whether all that is known is that the words refuse something: "must be", "requires".
+func refusedVaguely(v *Verdict) bool { return v.Sign == "refused-by-package" }
 
 // onlyALog is said of what a number or a few words may mean.
 const onlyALog = "only a log decides; run the setup once more with: msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log"

@@ -37,3 +37,36 @@ func TestCausesToldInOneLine(t *testing.T) {
 		t.Errorf("%d lines", n)
 	}
 }
+
+// What a dialog says in such words is understood too; what says nothing of a failure is not taken for one.
+func TestSaidInWordsOfItsOwn(t *testing.T) {
+	all, right := 0, 0
+	for row := range strings.Lines(toldText) {
+		class, line, ok := strings.Cut(strings.TrimSpace(row), "|")
+		if !ok || class == "unknown" {
+			continue
+		}
+		v, err := Said(line, nil, Options{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if all++; v.Cause.Class != nil && *v.Cause.Class == class {
+			right++
+		}
+	}
+	if right*100 < all*90 {
+		t.Errorf("%d of %d are right", right, all)
+	}
+	t.Logf("%d of %d", right, all)
+	for _, text := range []string{"hello world", "There was a problem", "Please wait while the wizard prepares the installation.", "The harbour office opens at nine.",
+		"Thank you for choosing Kelp.", "Click Next to continue.", "Kelp 3.1 of the Port Ellery harbour office", "Do you want to continue?", "Something went wrong.",
+		"The tide table is read from the server every hour.", "Choose a folder for your charts.", "Unknown error", "Oops", "Error", "Setup has ended."} {
+		v, err := Said(text, nil, Options{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if v.Cause.Class != nil && *v.Cause.Class != "unknown" {
+			t.Errorf("%q is told as %s with %.2f", text, *v.Cause.Class, v.Cause.Confidence)
+		}
+	}
+}
