@@ -104,6 +104,7 @@ type meaning func(n int) (at int, ok bool)
 
 // meaningsIn reads a line, given in small letters.
 func (p *pairs) meaningsIn(lower string) meaning {
+	lower = strings.ReplaceAll(lower, "(x86)", "     ") // of a folder's name
 	found := map[int]int{} // where each meaning begins
 	p.set.Find(lower, func(k, end int) {
 		start := end - len(p.words[k])

@@ -58,6 +58,8 @@ func (j *judge) cause() {
 	if len(hits) == 0 || namesNoReason(hits[0]) {
 		if own, said := j.ownWords(); said {
 			hits, best, ok = nil, own, true
+		} else if own, said := j.ownSentences(); said {
+			hits, best, ok = nil, own, true
 		}
 	}
 	if len(hits) > 0 && hits[0].Score >= leastSure && (!ok || hits[0].Score >= best.Confidence-signAdvantage) {

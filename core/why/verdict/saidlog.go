@@ -2,33 +2,53 @@ package verdict
 
 import (
 	"context"
+	"slices"
 	"strings"
 
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 )
 
-// What a dialog says in words of its own is read as a log would be in which it is the one error.
+// What a dialog says in words of its own, or an action of a package prints before it fails, is read as a log would be
+// that ends with it.
 
-// mostSaid is how many bytes of a text are read so; a dialog says less.
-const mostSaid = 4096
+const (
+	mostSaid    = 4096 // bytes of a text that are read so; a dialog says less
+	mostPrinted = 40   // lines of an action, the last ones: what it says of its end
+)
+
+// plainly judges lines by their words alone, as those of a setup that failed behind the last of them. at is the line, from
+// 1 on, that tells the cause; ok says whether any does.
+func plainly(lines []string, opt Options) (v *Verdict, at int, ok bool) {
+	var log strings.Builder
+	log.WriteString("00:00:00 setup begins\n")
+	for _, l := range lines {
+		log.WriteString("00:00:01 " + l + "\n")
+	}
+	log.WriteString("00:00:02 setup failed\n")
+	v, err := Reach(context.Background(), Input{"what was said", strings.NewReader(log.String())}, opt)
+	if err != nil || v.Outcome != story.Failed || v.Cause.Class == nil || *v.Cause.Class == "unknown" {
+		return nil, 0, false
+	}
+	if l := v.ProofLine().Line - 1; l >= 1 && l <= len(lines) {
+		at = l
+	}
+	return v, at, true
+}
 
 // fromWordsSaid judges a text that no sign knows, by its words; it says whether they name a cause.
 func (j *judge) fromWordsSaid(text string) bool {
-	text = strings.TrimSpace(text)
-	if text == "" || len(text) > mostSaid {
+	if len(text) > mostSaid {
 		return false
 	}
-	var log strings.Builder
-	log.WriteString("00:00:00 setup begins\n")
+	var lines []string
 	for line := range strings.Lines(text) {
 		if line = strings.TrimSpace(line); line != "" {
-			log.WriteString("00:00:01 " + line + "\n")
+			lines = append(lines, line)
 		}
 	}
-	log.WriteString("00:00:02 setup failed\n")
-	of, err := Reach(context.Background(), Input{"what was said", strings.NewReader(log.String())}, j.opt)
-	if err != nil || of.Outcome != story.Failed || of.Cause.Class == nil || *of.Cause.Class == "unknown" {
+	of, _, ok := plainly(lines, j.opt)
+	if !ok {
 		return false
 	}
 	v := j.v
@@ -38,3 +58,52 @@ func (j *judge) fromWordsSaid(text string) bool {
 	v.checkable, v.mayStep = of.checkable, of.mayStep
 	return true
 }
+
+// ownSentences is the cause that the package's own action printed in words before it failed, where it printed no code that
+// names one.
+func (j *judge) ownSentences() (Cause, bool) {
+	if j.a.Dialect != story.Engine || j.broke == nil || !j.broke.Custom {
+		return Cause{}, false
+	}
+	var printed []*story.Message
+	for _, l := range j.scene.Lines {
+		text := firstLine(l.Text)
+		if (l.Kind == story.KindText || l.Kind == story.KindInfo) && l.Weight >= besideWeight && l.Number == 0 && !engineResult.MatchString(text) &&
+			l.Action != nil && l.Action.Within(j.broke) && strings.TrimSpace(text) != "" {
+			printed = append(printed, l.Message)
+		}
+	}
+	slices.SortFunc(printed, func(a, b *story.Message) int { return a.Line - b.Line })
+	printed = printed[max(0, len(printed)-mostPrinted):]
+	if len(printed) == 0 {
+		return Cause{}, false
+	}
+	var lines []string
+	for _, m := range printed {
+		lines = append(lines, strings.TrimSpace(firstLine(m.Text)))
+	}
+	opt := j.opt
+	opt.Machine = nil // it is asked of the whole verdict
+	of, at, ok := plainly(lines, opt)
+	least := leastPrinted
+	if ok && *of.Cause.Class == "path" { // what is not there is spoken of all the time
+		least = surelyPrinted
+	}
+	if !ok || *of.Cause.Class == "custom-action" || *of.Cause.Class == "cancelled" || at == 0 || of.Cause.Confidence < least {
+		return Cause{}, false
+	}
+	c := of.Cause
+	c.Confidence *= printedFactor
+	c.Summary = j.broke.Name + ", an action of the package's own, failed and said: " + strings.TrimRight(story.Clip(lines[at-1], 160), ".")
+	j.anchor = append(j.anchor, printed[at-1])
+	return c, true
+}
+
+// How sure such a verdict is at least that goes before "the package's own action failed": a guess does not.
+const (
+	leastPrinted  = 0.33
+	surelyPrinted = 0.5
+)
+
+// printedFactor is what is left of such a verdict: the action may have failed of something else than what it speaks of.
+const printedFactor = 0.9

@@ -70,3 +70,36 @@ func TestSaidInWordsOfItsOwn(t *testing.T) {
 		}
 	}
 }
+
+// What an action of a package prints before it fails is read in the engine's log as well, where the action is all that
+// else is known.
+func TestPrintedByAnAction(t *testing.T) {
+	const log = "=== Verbose logging started: 5/4/2026  09:12:01  Build type: SHIP UNICODE 5.00.10011.00  Calling process: x ===\n" +
+		"Action 9:12:01: INSTALL. \nAction start 9:12:01: INSTALL.\nAction 9:12:02: ConfigureKelp. \nAction start 9:12:02: ConfigureKelp.\n" +
+		`MSI (s) (A4:10) [09:12:02:500]: Invoking remote custom action. DLL: C:\Windows\Installer\MSI3F2.tmp, Entrypoint: Configure` + "\n" +
+		"Kelp: reading settings\nKelp: LINE\nKelp: leaving with 1603\n" +
+		"CustomAction ConfigureKelp returned actual error code 1603 (note this may not be 100% accurate if translation happened inside sandbox)\n" +
+		"Action ended 9:12:03: ConfigureKelp. Return value 3.\nAction ended 9:12:03: INSTALL. Return value 3.\n" +
+		"Property(S): ProductName = Kelp\nMSI (c) (B4:5C) [09:12:03:400]: MainEngineThread is returning 1603\n"
+	all, right := 0, 0
+	for row := range strings.Lines(toldText) {
+		class, line, ok := strings.Cut(strings.TrimSpace(row), "|")
+		if !ok {
+			continue
+		}
+		v := reached(t, strings.Replace(log, "LINE", line, 1))
+		if class == "unknown" {
+			if v.Cause.Confidence >= 0.9 && *v.Cause.Class != "custom-action" {
+				t.Errorf("%q is told as %s with %.2f", line, *v.Cause.Class, v.Cause.Confidence)
+			}
+			continue
+		}
+		if all++; *v.Cause.Class == class {
+			right++
+		}
+	}
+	if right*100 < all*88 {
+		t.Errorf("%d of %d are right", right, all)
+	}
+	t.Logf("%d of %d", right, all)
+}
