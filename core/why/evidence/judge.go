@@ -16,7 +16,7 @@ func (r *Run) judge(l *line, levels bool) {
 	m := l.Message
 	l.rated = r.rate(m)
 	l.facts()
-	if !levels && m.Kind == story.KindText && (l.speaks() || r.echoes(l)) {
+	if l.reason || !levels && m.Kind == story.KindText && (l.speaks() || r.echoes(l)) {
 		l.fail()
 	}
 	if l.fails = l.fails || fails(m, l.clues, levels) || !levels && callFailed(l.lower); !l.fails {

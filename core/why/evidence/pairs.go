@@ -105,7 +105,7 @@ type meaning func(n int) (at int, ok bool)
 // meaningsIn reads a line, given in small letters.
 func (p *pairs) meaningsIn(lower string) meaning {
 	lower = strings.ReplaceAll(lower, "(x86)", "     ") // of a folder's name
-	found := map[int]int{} // where each meaning begins
+	found := map[int]int{}                              // where each meaning begins
 	p.set.Find(lower, func(k, end int) {
 		start := end - len(p.words[k])
 		if !pieces.Begins(lower, start) || !p.ends[k] && !pieces.Ends(lower, end) || within(lower, start, end) {

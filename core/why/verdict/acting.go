@@ -10,6 +10,7 @@ import (
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
+	"hollowkey/core/why/evidence"
 )
 
 var (
@@ -149,6 +150,9 @@ func (j *judge) acting() *string {
 	if name := j.engineAction(); name != "" {
 		return &name
 	}
+	if name := j.reported(); name != "" {
+		return &name
+	}
 	if name := j.ownForms(); name != "" {
 		return &name
 	}
@@ -244,6 +248,25 @@ func (j *judge) acting() *string {
 	return nil
 }
 
+// reported is the step that a report of names and values says it broke in, beside the reason; empty for other logs.
+func (j *judge) reported() string {
+	if !slices.ContainsFunc(j.anchor, func(m *story.Message) bool { return evidence.IsReason(m.Source) }) {
+		return ""
+	}
+	for _, m := range j.a.Messages {
+		near := m.Line-j.anchor[0].Line <= around && j.anchor[0].Line-m.Line <= around
+		if near && stepKeys[strings.ToLower(m.Source)] && len(strings.Fields(m.Text)) <= formWords {
+			return strings.TrimSpace(m.Text)
+		}
+	}
+	return ""
+}
+
+// stepKeys are names under which a report says what was done.
+var stepKeys = wordSet(`step stage phase action task module component package part operation job where schritt phase aktion aufgabe étape phase action tâche
+	paso etapa fase acción tarea passo azione attività etapa ação tarefa stap actie taak krok etap akcja zadanie krok fáze akce úloha steg fas åtgärd adım aşama
+	eylem шаг этап действие задача 手順 段階 処理 단계 작업 步骤 阶段 操作`)
+
 // handling is what a line before the telling one says is done with the very file or key that the
 // cause is about: "copying the template to C:\Tide\a.rpt". Empty where none does, or where all lines
 // are of that kind.
@@ -334,7 +357,7 @@ var sourceFile = lazy.MustCompile(`^[\w-]+\.(?:c|cc|cpp|cxx|cs|go|rs|py|java)$`)
 
 // partOf says whether a message was written by a part of the program, not by the whole.
 func partOf(m *story.Message) bool {
-	return speaks(m) && !isWhole(m.Source) && !sourceFile.MatchString(m.Source)
+	return speaks(m) && !isWhole(m.Source) && !sourceFile.MatchString(m.Source) && !evidence.IsReason(m.Source)
 }
 
 // isFile says whether a name is that of a file: what stands before its colon is what was worked on.

@@ -62,14 +62,17 @@ func (j *judge) fromWordsSaid(text string) bool {
 // ownSentences is the cause that the package's own action printed in words before it failed, where it printed no code that
 // names one.
 func (j *judge) ownSentences() (Cause, bool) {
-	if j.a.Dialect != story.Engine || j.broke == nil || !j.broke.Custom {
+	switch {
+	case j.a.Dialect == story.Response:
+	case j.broke == nil, j.a.Dialect != story.Chain && (j.a.Dialect != story.Engine || !j.broke.Custom):
 		return Cause{}, false
 	}
 	var printed []*story.Message
 	for _, l := range j.scene.Lines {
 		text := firstLine(l.Text)
-		if (l.Kind == story.KindText || l.Kind == story.KindInfo) && l.Weight >= besideWeight && l.Number == 0 && !engineResult.MatchString(text) &&
-			l.Action != nil && l.Action.Within(j.broke) && strings.TrimSpace(text) != "" {
+		spoken := l.Kind == story.KindText || l.Kind == story.KindInfo || j.a.Dialect != story.Engine && l.Kind <= story.KindWarning
+		inside := j.a.Dialect == story.Response || l.Action != nil && l.Action.Within(j.broke)
+		if spoken && inside && l.Weight >= besideWeight && l.Number == 0 && !engineResult.MatchString(text) && strings.TrimSpace(text) != "" {
 			printed = append(printed, l.Message)
 		}
 	}
@@ -80,7 +83,11 @@ func (j *judge) ownSentences() (Cause, bool) {
 	}
 	var lines []string
 	for _, m := range printed {
-		lines = append(lines, strings.TrimSpace(firstLine(m.Text)))
+		text := strings.TrimSpace(firstLine(m.Text))
+		if _, value, ok := strings.Cut(text, "="); ok && j.a.Dialect == story.Response {
+			text = strings.TrimSpace(value)
+		}
+		lines = append(lines, text)
 	}
 	opt := j.opt
 	opt.Machine = nil // it is asked of the whole verdict
@@ -94,7 +101,9 @@ func (j *judge) ownSentences() (Cause, bool) {
 	}
 	c := of.Cause
 	c.Confidence *= printedFactor
-	c.Summary = j.broke.Name + ", an action of the package's own, failed and said: " + strings.TrimRight(story.Clip(lines[at-1], 160), ".")
+	if j.a.Dialect == story.Engine {
+		c.Summary = j.broke.Name + ", an action of the package's own, failed and said: " + strings.TrimRight(story.Clip(lines[at-1], 160), ".")
+	}
 	j.anchor = append(j.anchor, printed[at-1])
 	return c, true
 }

@@ -103,3 +103,35 @@ func TestPrintedByAnAction(t *testing.T) {
 	}
 	t.Logf("%d of %d", right, all)
 }
+
+// The same lines in the forms of other programs: a bootstrapper of several packages, an agent, a table, a result file, a
+// report of names and values.
+func TestToldInOtherForms(t *testing.T) {
+	forms := map[string]string{
+		"chain": "[0A1C:0B2D][2026-05-04T09:12:01]i000: Setting string variable 'WixBundleName' to value 'Kelp Suite'\n[0A1C:0B2D][2026-05-04T09:12:02]i300: Apply begin\n" +
+			`[0A1C:0B2D][2026-05-04T09:12:03]i301: Applying execute package: KelpCore, action: Install, path: C:\Kelp\core.exe, arguments: '"C:\Kelp\core.exe" /q'` + "\n" +
+			"[0A1C:0B2D][2026-05-04T09:12:05]e000: LINE\n[0A1C:0B2D][2026-05-04T09:12:06]i319: Applied execute package: KelpCore, result: 0x80070643, restart: None\n" +
+			"[0A1C:0B2D][2026-05-04T09:12:06]e000: Error 0x80070643: Failed to execute EXE package.\n" +
+			"[0A1C:0B2D][2026-05-04T09:12:07]i399: Apply complete, result: 0x80070643, restart: None, ba requested restart:  No\n" +
+			"[0A1C:0B2D][2026-05-04T09:12:07]i007: Exit code: 0x643, restarting: No\n",
+		"table":  "#Software: Kelp setup 3.1\n#Fields: date time level message\n2026-05-04 09:12:00 INFO \"reading manifest\"\n2026-05-04 09:12:01 ERROR LINE\n2026-05-04 09:12:02 ERROR setup failed, exit code 12\n",
+		"result": "[Setup]\nProduct=Kelp\nVersion=3.1\nResult=failed\nExitCode=12\n[LastError]\nText=LINE\n",
+		"report": "Product: Kelp 3.1\nMachine: ELY-D07\nStarted: 2026-05-04 09:12\nResult: failed\nExit code: 12\nReason: LINE\n",
+	}
+	for name, form := range forms {
+		all, right := 0, 0
+		for row := range strings.Lines(toldText) {
+			class, line, ok := strings.Cut(strings.TrimSpace(row), "|")
+			if !ok || class == "unknown" || all == 250 {
+				continue
+			}
+			if all++; *reached(t, strings.Replace(form, "LINE", line, 1)).Cause.Class == class {
+				right++
+			}
+		}
+		if right*100 < all*78 {
+			t.Errorf("%s: %d of %d are right", name, right, all)
+		}
+		t.Logf("%s: %d of %d", name, right, all)
+	}
+}

@@ -21,7 +21,7 @@ func table(lines [][]byte) form {
 	for i, l := range lines {
 		if rest, ok := bytes.CutPrefix(l, []byte("#Fields:")); ok {
 			names := strings.Fields(string(rest))
-			f := rowsOf(names, func(line string) []string { return strings.Fields(line) })
+			f := rowsOf(names, func(line string) []string { return blankCells(line, len(names)) })
 			if len(names) >= leastCells && agree(f, lines[i+1:]) {
 				return f
 			}
@@ -44,6 +44,27 @@ func table(lines [][]byte) form {
 		return headless(lines)
 	}
 	return nil
+}
+
+// blankCells parts a line at blanks; quotation marks hold a cell together, and what is left over belongs to the last.
+func blankCells(line string, n int) (cells []string) {
+	for line = strings.TrimSpace(line); line != ""; line = strings.TrimLeft(line, " \t") {
+		if rest, quoted := strings.CutPrefix(line, `"`); quoted {
+			if cell, behind, closed := strings.Cut(rest, `"`); closed && (behind == "" || behind[0] == ' ' || behind[0] == '\t') {
+				cells, line = append(cells, cell), behind
+				continue
+			}
+		}
+		if len(cells) == n-1 {
+			return append(cells, line)
+		}
+		at := strings.IndexAny(line, " \t")
+		if at < 0 {
+			at = len(line)
+		}
+		cells, line = append(cells, line[:at]), line[at:]
+	}
+	return cells
 }
 
 // IsTable says whether lines are the rows of a table.

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/endings"
@@ -149,11 +150,15 @@ func (r *Reader) Line(l textfile.Line) {
 		r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: story.KindError, Source: "response", Text: t, Raw: t})
 		return
 	}
-	if strings.Contains(low, "error") || strings.Contains(low, "message") || strings.Contains(low, "reason") ||
-		strings.Contains(low, "failed") || strings.Contains(low, "detail") {
+	inError := strings.Contains(strings.ToLower(r.section), "error") || strings.Contains(strings.ToLower(r.section), "failure")
+	tells := inError || slices.ContainsFunc(telling, func(w string) bool { return strings.Contains(low, w) })
+	if tells && strings.ContainsFunc(m[2], unicode.IsLetter) {
 		r.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: story.KindText, Source: "response", Text: t, Raw: t})
 	}
 }
+
+// telling are parts of the names under which a result file says in words what went wrong.
+var telling = []string{"error", "message", "reason", "failed", "failure", "detail", "cause", "description", "text", "info", "remark", "note", "problem"}
 
 // Finish gives the attempts. A file that calls nothing an application's name may call the
 // product so.
