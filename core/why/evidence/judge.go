@@ -19,6 +19,9 @@ func (r *Run) judge(l *line, levels bool) {
 	if l.reason || !levels && m.Kind == story.KindText && (l.speaks() || r.echoes(l)) {
 		l.fail()
 	}
+	if l.reason { // no level could say so more plainly
+		l.rated = KindWeight[story.KindError]
+	}
 	if l.fails = l.fails || fails(m, l.clues, levels) || !levels && callFailed(l.lower); !l.fails {
 		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
 	}
