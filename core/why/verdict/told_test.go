@@ -2,6 +2,7 @@ package verdict
 
 import (
 	_ "embed"
+	"encoding/json"
 	"strings"
 	"testing"
 )
@@ -114,7 +115,11 @@ func TestToldInOtherForms(t *testing.T) {
 			"[0A1C:0B2D][2026-05-04T09:12:06]e000: Error 0x80070643: Failed to execute EXE package.\n" +
 			"[0A1C:0B2D][2026-05-04T09:12:07]i399: Apply complete, result: 0x80070643, restart: None, ba requested restart:  No\n" +
 			"[0A1C:0B2D][2026-05-04T09:12:07]i007: Exit code: 0x643, restarting: No\n",
-		"table":  "#Software: Kelp setup 3.1\n#Fields: date time level message\n2026-05-04 09:12:00 INFO \"reading manifest\"\n2026-05-04 09:12:01 ERROR LINE\n2026-05-04 09:12:02 ERROR setup failed, exit code 12\n",
+		"table": "#Software: Kelp setup 3.1\n#Fields: date time level message\n2026-05-04 09:12:00 INFO \"reading manifest\"\n2026-05-04 09:12:01 ERROR LINE\n2026-05-04 09:12:02 ERROR setup failed, exit code 12\n",
+		"two lines": "info: Kelp.Setup[0]\n      Kelp 3.1 setup starts\ninfo: Kelp.Setup[0]\n      reading manifest\nfail: Kelp.Setup.Worker[3]\n      LINE\n" +
+			"fail: Kelp.Setup[0]\n      setup failed, exit code 12\n",
+		"document": `{` + "\n" + ` "product": {"name": "Kelp", "version": "3.1"},` + "\n" + ` "steps": [{"name": "prepare", "state": "ok"}, {"name": "configure", "state": "failed",` + "\n" +
+			` "error": {"text": "JSON"}}],` + "\n" + ` "exitCode": 12, "result": "failed"` + "\n}\n",
 		"result": "[Setup]\nProduct=Kelp\nVersion=3.1\nResult=failed\nExitCode=12\n[LastError]\nText=LINE\n",
 		"report": "Product: Kelp 3.1\nMachine: ELY-D07\nStarted: 2026-05-04 09:12\nResult: failed\nExit code: 12\nReason: LINE\n",
 	}
@@ -125,7 +130,12 @@ func TestToldInOtherForms(t *testing.T) {
 			if !ok || class == "unknown" || all == 250 {
 				continue
 			}
-			if all++; *reached(t, strings.Replace(form, "LINE", line, 1)).Cause.Class == class {
+			quoted, err := json.Marshal(line)
+			if err != nil {
+				t.Fatal(err)
+			}
+			log := strings.NewReplacer("LINE", line, `"JSON"`, string(quoted)).Replace(form)
+			if all++; *reached(t, log).Cause.Class == class {
 				right++
 			}
 		}

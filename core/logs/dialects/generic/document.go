@@ -225,7 +225,7 @@ func (d *Document) value(v string, line int) {
 	switch {
 	case v == "null" || v == "":
 	case len(d.stack) == 1 || f.list: // of the whole, or one of a list of words
-		d.tell(line, field{name, v})
+		d.tell(line, field{name, v}, false)
 	case len(f.fields) < maxFields:
 		if f.title == "" && selfNames[strings.ToLower(name)] {
 			f.title = v
@@ -262,15 +262,19 @@ func (d *Document) close() {
 	if record {
 		if e, ok := compose(plain); ok {
 			e.source = cmp.Or(e.source, source)
+			if !e.level && graveNames[strings.ToLower(f.name)] {
+				e.kind, e.level = story.KindError, true
+			}
 			d.take(f.fields[0].line, e)
 		}
 		return
 	}
 	for _, x := range f.fields {
+		grave := graveNames[strings.ToLower(f.name)] || graveNames[strings.ToLower(x.name)]
 		if len(d.stack) > 1 && f.name+f.title != "" { // of a part, not of the whole
 			x.name = cmp.Or(f.title, f.name) + " " + x.name
 		}
-		d.tell(x.line, x.field)
+		d.tell(x.line, x.field, grave && strings.Contains(x.value, " "))
 	}
 	if f.title != "" {
 		d.stageOf(f)
@@ -291,9 +295,16 @@ func (d *Document) stageOf(f frame) {
 	}
 }
 
-// tell takes one name with its value.
-func (d *Document) tell(line int, f field) {
+// graveNames are names of what went wrong.
+var graveNames = map[string]bool{"error": true, "errors": true, "exception": true, "failure": true, "lasterror": true, "last_error": true, "reason": true, "cause": true,
+	"problem": true, "fault": true, "errormessage": true, "error_message": true, "errortext": true, "fehler": true, "grund": true, "erreur": true, "errore": true}
+
+// tell takes one name with its value; grave says that it is of what went wrong.
+func (d *Document) tell(line int, f field, grave bool) {
 	e := entry{at: -1, kind: story.KindText, text: f.name + ": " + f.value}
+	if grave {
+		e.kind, e.level, e.text = story.KindError, true, f.value
+	}
 	switch meaning(f.name) {
 	case "product":
 		e.product = f.value
@@ -311,7 +322,11 @@ func (d *Document) tell(line int, f field) {
 
 // Told says whether the text is about a setup at all.
 func (d *Document) Told(attempts []*story.Attempt) bool {
-	return d.about >= leastAbout || d.about > 0 && slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Exit != nil })
+	ended := func(a *story.Attempt) bool { return a.Exit != nil }
+	named := func(a *story.Attempt) bool { // what has a result, parts and a name is a report of a run
+		return a.Exit != nil && a.Product.Name != "" || len(a.Actions) > 0 && a.Success != nil
+	}
+	return d.about >= leastAbout || d.about > 0 && slices.ContainsFunc(attempts, ended) || slices.ContainsFunc(attempts, named)
 }
 
 // take puts an entry into the story.

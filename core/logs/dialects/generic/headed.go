@@ -14,9 +14,47 @@ import (
 //
 //	May 11, 2026 7:40:02 AM org.tide.setup.Copy run
 //	WARNING: tide.dll is in use
+//
+// Others put what is known of the record on the first, and what it says on the second, set in:
+//
+//	fail: Tide.Setup.Copy[3]
+//	      tide.dll is in use
 
 // caller is what such a first line has behind its stamp: a class or logger, and maybe a method.
 var caller = lazy.MustCompile(`^(?:[\w$]+\.)+[\w$<>]+(?: [\w$<>]+)?$`)
+
+// category is how the other kind of first line goes: a level, a logger, and the number of the event.
+var category = lazy.MustCompile(`(?:^|[ \]])([A-Za-z]{3,11}): ((?:[\w$+<>-]+\.)*[\w$+<>-]+)\[\d+\]\s*$`)
+
+// shortLevels are levels that are written with four letters in such lines.
+var shortLevels = map[string]peel.Gravity{"trce": peel.Debug, "dbug": peel.Debug, "fail": peel.Error, "crit": peel.Error}
+
+// categoryLine reads such a first line.
+func categoryLine(line []byte) (e entry, ok bool) {
+	m := category.FindStringSubmatchIndex(string(line))
+	if m == nil {
+		return e, false
+	}
+	word := strings.ToLower(string(line[m[2]:m[3]]))
+	g, short := shortLevels[word]
+	if !short {
+		g = peel.Level(word)
+	}
+	if g == peel.Unknown {
+		return e, false
+	}
+	e.at = -1
+	if m[2] > 0 {
+		date, at, n := peel.Stamp(line[:m[2]])
+		if n == 0 {
+			return e, false
+		}
+		e.date, e.at = date, at
+	}
+	who := string(line[m[4]:m[5]])
+	e.kind, e.level, e.source = ofGravity[g], true, who[strings.LastIndexByte(who, '.')+1:]
+	return e, true
+}
 
 // leastHeaded is the share of lines that must be first lines, out of a half.
 const leastHeaded = 0.35
@@ -30,7 +68,9 @@ func isHeaded(lines [][]byte) bool {
 		}
 		all++
 		if i+1 < len(lines) {
-			if _, ok := headLine(l); ok {
+			if _, ok := categoryLine(l); ok && indent(lines[i+1]) > 0 {
+				pairs++
+			} else if _, ok := headLine(l); ok {
 				if g, _ := levelWord(string(lines[i+1])); g != peel.Unknown {
 					pairs++
 				}
@@ -59,8 +99,19 @@ func headLine(line []byte) (e entry, ok bool) {
 
 // headed takes a line of a log whose records have two; not when it is neither of them.
 func (r *Reader) headed(l textfile.Line) bool {
+	if e, ok := categoryLine(l.Text); ok {
+		r.head = &e
+		return true
+	}
 	if e, ok := headLine(l.Text); ok {
 		r.head = &e
+		return true
+	}
+	if r.head != nil && r.head.level {
+		e := *r.head
+		r.head = nil
+		e.text = strings.TrimSpace(string(l.Text))
+		r.entry(l, e)
 		return true
 	}
 	g, text := levelWord(string(l.Text))
