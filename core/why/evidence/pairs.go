@@ -170,7 +170,7 @@ func reread(lower string, clues []Clue) {
 	var has meaning
 	for i := range clues {
 		c := &clues[i]
-		if c.Strength == lexicon.Against || c.Thing {
+		if c.Strength == lexicon.Against || c.Thing || c.Class == "path" && c.Strength != lexicon.Echo { // "path too long" stays one
 			continue
 		}
 		for _, x := range p.turns {
