@@ -109,7 +109,7 @@ func TestPrintedByAnAction(t *testing.T) {
 // report of names and values.
 func TestToldInOtherForms(t *testing.T) {
 	forms := map[string]string{
-		"chain": "[0A1C:0B2D][2026-05-04T09:12:01]i000: Setting string variable 'WixBundleName' to value 'Kelp Suite'\n[0A1C:0B2D][2026-05-04T09:12:02]i300: Apply begin\n" +
+		"chain": "[0A1C:0B2D][2026-05-04T09:12:01]i000: Setting string variable 'BundleName' to value 'Kelp Suite'\n[0A1C:0B2D][2026-05-04T09:12:02]i300: Apply begin\n" +
 			`[0A1C:0B2D][2026-05-04T09:12:03]i301: Applying execute package: KelpCore, action: Install, path: C:\Kelp\core.exe, arguments: '"C:\Kelp\core.exe" /q'` + "\n" +
 			"[0A1C:0B2D][2026-05-04T09:12:05]e000: LINE\n[0A1C:0B2D][2026-05-04T09:12:06]i319: Applied execute package: KelpCore, result: 0x80070643, restart: None\n" +
 			"[0A1C:0B2D][2026-05-04T09:12:06]e000: Error 0x80070643: Failed to execute EXE package.\n" +
