@@ -55,13 +55,20 @@ type word struct {
 	quoted bool
 }
 
-// commandsIn parts a call into commands, and those into words: what stands between && and | in a shell's line is a
-// command of its own.
-func commandsIn(call string) (commands [][]word) {
+// A command is one of a call, in words. It decides where the call fails if it does: of what & or | parts, the shell gives
+// back the result of the last alone.
+type command struct {
+	words   []word
+	decides bool
+}
+
+// commandsIn parts a call into commands: what stands between &&, || and & in a shell's line is a command of its own.
+func commandsIn(call string) (commands []command) {
 	if len(call) > mostCall {
 		return nil
 	}
 	var now []word
+	var before rune // the sign before
 	var b strings.Builder
 	in, begun, quoted := false, false, false
 	end := func() {
@@ -73,11 +80,11 @@ func commandsIn(call string) (commands [][]word) {
 	}
 	next := func() {
 		if end(); len(now) > 0 && len(commands) < mostCommands {
-			commands = append(commands, now)
+			commands = append(commands, command{now, true})
 		}
 		now = nil
 	}
-	for _, c := range call {
+	for i, c := range call {
 		switch {
 		case c == '"':
 			in, begun, quoted = !in, true, true
@@ -85,12 +92,22 @@ func commandsIn(call string) (commands [][]word) {
 			b.WriteRune(c)
 		case c == ' ' || c == '\t':
 			end()
-		case c == '&' || c == '|' || c == '(' && !begun || c == ')':
+		case c == '&' && before == '>': // 2>&1
+			b.WriteRune(c)
+		case c == '&' || c == '|':
+			next()
+			if double := before == c || strings.HasPrefix(call[i+1:], string(c)); !double {
+				for k := range commands {
+					commands[k].decides = false
+				}
+			}
+		case c == '(' && !begun || c == ')':
 			next()
 		default:
 			begun = true
 			b.WriteRune(c)
 		}
+		before = c
 	}
 	next()
 	return commands
@@ -108,11 +125,14 @@ func nameOf(program string) string {
 
 // works adds what a call of a program works on. program is empty where the call begins with it.
 func (r *reader) works(program, call, row string) {
-	for i, words := range commandsIn(call) {
+	for i, c := range commandsIn(call) {
+		words := c.words
 		if i == 0 && program != "" {
 			words = append([]word{{text: program}}, words...)
 		}
-		r.command(words, row, 0)
+		if c.decides {
+			r.command(words, row, 0)
+		}
 	}
 }
 
@@ -160,7 +180,9 @@ func (r *reader) command(words []word, row string, depth int) {
 func (r *reader) shell(words []word, row string, depth int) {
 	if len(words) == 1 && words[0].quoted && strings.Contains(words[0].text, " ") {
 		for _, c := range commandsIn(words[0].text) {
-			r.command(c, row, depth+1)
+			if c.decides {
+				r.command(c.words, row, depth+1)
+			}
 		}
 		return
 	}

@@ -13,11 +13,11 @@ func FuzzCommands(f *testing.F) {
 			t.Fatalf("%d commands of %d bytes", len(commands), len(call))
 		}
 		for _, c := range commands {
-			if len(c) == 0 {
+			if len(c.words) == 0 {
 				t.Fatalf("%q has an empty command", call)
 			}
-			nameOf(c[0].text)
-			isTool(c[0].text)
+			nameOf(c.words[0].text)
+			isTool(c.words[0].text)
 		}
 	})
 }

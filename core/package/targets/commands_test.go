@@ -26,7 +26,11 @@ func TestCalls(t *testing.T) {
 		{`C:\windows\system32\regsvr32.exe`, `/s "C:\Program Files\Saltmarsh Quay\Planner\quay.dll"`, ``},
 		{`C:\windows\system32\rundll32.exe`, `C:\Quay\set.dll,Configure`, `read C:\Quay\set.dll`},
 		{shell, `/c net start Spooler || exit 2`, `tool net, needed Spooler`},
-		{shell, `/c "sc start Spooler & reg add HKLM\Software\Quay /f"`, `needed Spooler, key HKLM\Software\Quay`},
+		{shell, `/c "sc start Spooler && reg add HKLM\Software\Quay /f"`, `needed Spooler, key HKLM\Software\Quay`},
+		{shell, `/c "rd /s /q C:\Old & reg add HKLM\Software\Quay /f"`, `key HKLM\Software\Quay`}, // what fails first is passed over
+		{shell, `/c rd /s /q C:\Old & net start Spooler`, `needed Spooler`},
+		{shell, `/c net start Spooler >nul 2>&1`, `tool net, needed Spooler`},
+		{shell, `/c type C:\Old\in.txt | find "x"`, ``},
 		{shell, `/c copy Q:\plans\old.dat C:\new.dat`, `read Q:\plans\old.dat`},
 		{shell, `/c type "C:\ProgramData\Quay\licence.dat"`, `read C:\ProgramData\Quay\licence.dat`},
 		{shell, `/c quaytool --register`, `tool quaytool`},

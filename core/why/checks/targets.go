@@ -180,6 +180,8 @@ func (l *look) readTarget(t targets.Target, with arguments) Finding {
 		}
 	}
 	switch err := l.there(t.Name); {
+	case within(t.Name, `C:\Windows`): // of the OS's own a twin holds a part
+		return pass("", "%s is not looked at", t.Name)
 	case errors.Is(err, fs.ErrNotExist):
 		return Finding{Answer: Stop, Seen: t.Name + " is not there", Mend: "bring " + t.Name + " there: the setup reads it, and does not bring it"}
 	case err != nil:
@@ -230,6 +232,9 @@ func (l *look) toolTarget(t targets.Target) Finding {
 		folder = strings.TrimRight(l.entry(folder), `\`)
 		if _, _, bad := machine.SplitPath(folder); bad != nil {
 			continue
+		}
+		if err := l.there(folder); err != nil { // a twin may not hold it
+			return unknown("", "whether %s lies in %s is not known", t.Name, folder)
 		}
 		for _, e := range endings {
 			err := l.there(folder + `\` + name + e)
