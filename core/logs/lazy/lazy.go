@@ -1,5 +1,8 @@
 // Package lazy has patterns that are compiled when they are first used: a hundred of them
-// take longer than most calls of the program, which need none.
+// take longer than most calls of the program, which need none. And they are tried only where a
+// match can begin: at every letter of a line an expression takes a hundred times as long as the
+// look for plain texts that tells where. What is found is the same, but for the long s of old
+// print, which to [regexp] is an s where the size of letters does not count.
 package lazy
 
 import (
@@ -7,6 +10,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"unicode/utf8"
 
 	"hollowkey/core/logs/pieces"
 )
@@ -17,7 +21,10 @@ type Regexp struct {
 	once   sync.Once
 	re     *regexp.Regexp
 	looked sync.Once
-	needs  [][]string // sets of texts, of each of which every match holds one
+	plan   pieces.Plan
+	heads  *pieces.Set    // with which every match begins; nil when that is not known
+	rest   *regexp.Regexp // a match from its head on
+	before *regexp.Regexp // a match from the sign in front of its head on; nil where it begins with the head
 }
 
 // MustCompile makes a pattern. One that is wrong is found out by whoever first uses it: each
@@ -30,16 +37,94 @@ func (r *Regexp) Compiled() *regexp.Regexp {
 	return r.re
 }
 
-// MatchString is as of [regexp.Regexp], and so are the others. It looks for the plain pieces
-// of the pattern first, which most texts lack.
-func (r *Regexp) MatchString(s string) bool {
-	return r.possible(s) && r.Compiled().MatchString(s)
+func (r *Regexp) look() {
+	r.plan = pieces.PlanOf(r.source)
+	if len(r.plan.Heads) > 0 {
+		r.heads, r.rest = pieces.New(r.plan.Heads), regexp.MustCompile(r.plan.Rest)
+		if r.plan.Before != "" {
+			r.before = regexp.MustCompile(r.plan.Before)
+		}
+	}
+}
+
+// A way is how a pattern is looked for in one text.
+type way byte
+
+const (
+	nowhere    way = iota // what no match can do without is not there
+	atHeads               // where one of the heads stands
+	everywhere            // at every letter
+)
+
+// in gives the way to look for the pattern, and the text as heads are looked for in it.
+func (r *Regexp) in(s string) (low string, w way) {
+	r.looked.Do(r.look)
+	low = s
+	if r.plan.Small {
+		if r.plan.First {
+			low = low[:min(len(low), longestHead)]
+		}
+		low = pieces.Lower(low)
+	}
+	switch {
+	case r.plan.First && !r.heads.Begins(low):
+		return low, nowhere
+	case r.plan.First:
+		return low, everywhere // there is but one place
+	case r.heads != nil && len(low) == len(s): // with another length, the places differ
+		return low, atHeads
+	case r.heads == nil && !r.possible(low):
+		return low, nowhere
+	}
+	return low, everywhere
+}
+
+// longestHead is how many bytes a head has, at most; a letter that is cut there is of no head.
+const longestHead = 256
+
+// each calls found with the places of each match and of its groups, until that says to stop.
+func (r *Regexp) each(s, low string, found func(loc []int) bool) {
+	behind, tried := 0, -1 // where the next match may begin; where one was tried last
+	r.heads.Each(low, func(head, end int) bool {
+		at := end - len(r.plan.Heads[head])
+		if at < behind || at == tried || r.plan.Edge && wordAt(s, at-1) == wordAt(s, at) {
+			return true
+		}
+		tried = at
+		re := r.rest
+		if r.before != nil && at > 0 {
+			re = r.before
+			_, sign := utf8.DecodeLastRuneInString(s[:at])
+			if at -= sign; at < behind {
+				return true
+			}
+		}
+		loc := re.FindStringSubmatchIndex(s[at:])
+		if loc == nil {
+			return true
+		}
+		for i := range loc {
+			if loc[i] >= 0 {
+				loc[i] += at
+			}
+		}
+		behind = loc[1]
+		return found(loc)
+	})
+}
+
+// wordAt says whether the byte at i of a text is one of a word, as \b means it (RE2 syntax).
+func wordAt(s string, i int) bool {
+	if i < 0 || i >= len(s) {
+		return false
+	}
+	c := s[i]
+	return c == '_' || c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z'
 }
 
 // possible says whether a text holds what no match can do without.
 func (r *Regexp) possible(s string) bool {
-	r.looked.Do(func() { r.needs = pieces.Needs(r.source, false) })
-	for _, set := range r.needs {
+	for _, set := range r.plan.Needs {
 		if !slices.ContainsFunc(set, func(piece string) bool { return strings.Contains(s, piece) }) {
 			return false
 		}
@@ -47,71 +132,111 @@ func (r *Regexp) possible(s string) bool {
 	return true
 }
 
+// MatchString is as of [regexp.Regexp], and so are the others.
+func (r *Regexp) MatchString(s string) (found bool) {
+	switch low, w := r.in(s); w {
+	case atHeads:
+		r.each(s, low, func([]int) bool {
+			found = true
+			return false
+		})
+	case everywhere:
+		return r.Compiled().MatchString(s)
+	}
+	return found
+}
+
 // Match is as of [regexp.Regexp].
 func (r *Regexp) Match(b []byte) bool { return r.Compiled().Match(b) }
 
 // FindString is as of [regexp.Regexp].
 func (r *Regexp) FindString(s string) string {
-	if !r.possible(s) {
-		return ""
+	if loc := r.FindStringSubmatchIndex(s); loc != nil {
+		return s[loc[0]:loc[1]]
 	}
-	return r.Compiled().FindString(s)
+	return ""
 }
 
 // FindStringIndex is as of [regexp.Regexp].
 func (r *Regexp) FindStringIndex(s string) []int {
-	if !r.possible(s) {
-		return nil
+	if loc := r.FindStringSubmatchIndex(s); loc != nil {
+		return loc[:2]
 	}
-	return r.Compiled().FindStringIndex(s)
+	return nil
 }
 
 // FindStringSubmatch is as of [regexp.Regexp].
 func (r *Regexp) FindStringSubmatch(s string) []string {
-	if !r.possible(s) {
-		return nil
+	if loc := r.FindStringSubmatchIndex(s); loc != nil {
+		return texts(s, loc)
 	}
-	return r.Compiled().FindStringSubmatch(s)
+	return nil
 }
 
 // FindStringSubmatchIndex is as of [regexp.Regexp].
-func (r *Regexp) FindStringSubmatchIndex(s string) []int {
-	if !r.possible(s) {
-		return nil
+func (r *Regexp) FindStringSubmatchIndex(s string) (first []int) {
+	switch low, w := r.in(s); w {
+	case atHeads:
+		r.each(s, low, func(loc []int) bool {
+			first = loc
+			return false
+		})
+	case everywhere:
+		return r.Compiled().FindStringSubmatchIndex(s)
 	}
-	return r.Compiled().FindStringSubmatchIndex(s)
+	return first
 }
 
 // FindAllString is as of [regexp.Regexp].
-func (r *Regexp) FindAllString(s string, n int) []string {
-	if !r.possible(s) {
-		return nil
+func (r *Regexp) FindAllString(s string, n int) (all []string) {
+	for _, loc := range r.FindAllStringSubmatchIndex(s, n) {
+		all = append(all, s[loc[0]:loc[1]])
 	}
-	return r.Compiled().FindAllString(s, n)
+	return all
 }
 
 // FindAllStringIndex is as of [regexp.Regexp].
-func (r *Regexp) FindAllStringIndex(s string, n int) [][]int {
-	if !r.possible(s) {
-		return nil
+func (r *Regexp) FindAllStringIndex(s string, n int) (all [][]int) {
+	for _, loc := range r.FindAllStringSubmatchIndex(s, n) {
+		all = append(all, loc[:2])
 	}
-	return r.Compiled().FindAllStringIndex(s, n)
+	return all
 }
 
 // FindAllStringSubmatch is as of [regexp.Regexp].
-func (r *Regexp) FindAllStringSubmatch(s string, n int) [][]string {
-	if !r.possible(s) {
-		return nil
+func (r *Regexp) FindAllStringSubmatch(s string, n int) (all [][]string) {
+	for _, loc := range r.FindAllStringSubmatchIndex(s, n) {
+		all = append(all, texts(s, loc))
 	}
-	return r.Compiled().FindAllStringSubmatch(s, n)
+	return all
 }
 
 // FindAllStringSubmatchIndex is as of [regexp.Regexp].
-func (r *Regexp) FindAllStringSubmatchIndex(s string, n int) [][]int {
-	if !r.possible(s) {
+func (r *Regexp) FindAllStringSubmatchIndex(s string, n int) (all [][]int) {
+	if n == 0 {
 		return nil
 	}
-	return r.Compiled().FindAllStringSubmatchIndex(s, n)
+	switch low, w := r.in(s); w {
+	case atHeads:
+		r.each(s, low, func(loc []int) bool {
+			all = append(all, loc)
+			return len(all) != n
+		})
+	case everywhere:
+		return r.Compiled().FindAllStringSubmatchIndex(s, n)
+	}
+	return all
+}
+
+// texts are what stands at the places of a match and of its groups.
+func texts(s string, loc []int) []string {
+	all := make([]string, len(loc)/2)
+	for i := range all {
+		if loc[2*i] >= 0 {
+			all[i] = s[loc[2*i]:loc[2*i+1]]
+		}
+	}
+	return all
 }
 
 // ReplaceAllString is as of [regexp.Regexp].

@@ -17,7 +17,14 @@ func Needs(src string, lower bool) [][]string {
 	if err != nil {
 		return nil
 	}
-	needs := slices.DeleteFunc(required(re, lower), func(set []string) bool { return shortest(set) < leastPiece })
+	return sought(re, lower, func(piece string) bool { return len(piece) >= leastPiece })
+}
+
+// sought are the sets of which all pieces are worth looking for.
+func sought(re *syntax.Regexp, lower bool, worth func(piece string) bool) [][]string {
+	needs := slices.DeleteFunc(required(re, lower), func(set []string) bool {
+		return len(set) == 0 || slices.ContainsFunc(set, func(piece string) bool { return !worth(piece) })
+	})
 	slices.SortStableFunc(needs, func(a, b []string) int { return shortest(b) - shortest(a) })
 	return needs
 }

@@ -20,10 +20,13 @@ const (
 	// short is how many bytes the filter knows, and what pieces of fewer than long are
 	// looked up by. Pieces shorter than that are few: they hang at their first byte.
 	short = 4
-	// filterBits is the logarithm of the filter's size: 8 KB, a quarter of the cache that
+	// filterBits is the logarithm of the largest filter's size: 8 KB, a quarter of the cache that
 	// is nearest. Ten thousand phrases have some 2,500 beginnings, which is a false hit on
-	// one byte in twenty-five.
-	filterBits = 16
+	// one byte in twenty-five. A few pieces have a filter of leastFilterBits: 64 bytes.
+	filterBits      = 16
+	leastFilterBits = 9
+	// spare is the logarithm of how many bits of a filter there are to a piece, while it can grow.
+	spare = 5
 	// spread is 2^64 divided by the golden ratio, which puts neighbours far apart
 	// (Knuth, The Art of Computer Programming, volume 3, section 6.4).
 	spread = 0x9E3779B97F4A7C15
@@ -40,13 +43,15 @@ type Set struct {
 	next   []int32    // the next piece of the same chain
 	first  [256]int32 // the first piece of fewer than four bytes that begins with a byte
 	shift  int        // leaves of a hash as many bits as there are chains
+	sieve  int        // leaves of it as many bits as the filter has
 	tiny   bool       // there are pieces of fewer than four bytes
 }
 
 // New makes a set of pieces; empty ones are never found.
 func New(pieces []string) *Set {
 	chains := bits.Len(uint(2*len(pieces) + 1)) // twice as many as pieces: most chains hold one beginning
-	s := &Set{pieces: pieces, shift: 64 - chains, filter: make([]uint64, 1<<filterBits/64),
+	filter := min(max(bits.Len(uint(len(pieces)))+spare, leastFilterBits), filterBits)
+	s := &Set{pieces: pieces, shift: 64 - chains, sieve: 64 - filter, filter: make([]uint64, 1<<filter/64),
 		chains: make([]int32, 1<<chains), next: make([]int32, len(pieces))}
 	for i := range s.chains {
 		s.chains[i] = none
@@ -62,7 +67,7 @@ func New(pieces []string) *Set {
 		chain := &s.first[p[0]]
 		if len(p) >= short {
 			w := window(p)
-			f := filterAt(w)
+			f := s.sifted(w)
 			s.filter[f/64] |= 1 << (f % 64)
 			if len(p) < long {
 				w = uint64(uint32(w))
@@ -85,13 +90,13 @@ func window(text string) (w uint64) {
 	return w
 }
 
-// filterAt is the bit of the filter for a beginning.
-func filterAt(w uint64) uint64 { return uint64(uint32(w)) * spread >> (64 - filterBits) }
+// sifted is the bit of the filter for a beginning.
+func (s *Set) sifted(w uint64) uint64 { return uint64(uint32(w)) * spread >> s.sieve }
 
 // Find calls found for each piece in text: its place in what New was given, and the
 // byte behind it. They come in the order in which they begin.
 func (s *Set) Find(text string, found func(piece, end int)) {
-	s.each(text, func(p, end int) bool {
+	s.Each(text, func(p, end int) bool {
 		found(p, end)
 		return true
 	})
@@ -99,18 +104,37 @@ func (s *Set) Find(text string, found func(piece, end int)) {
 
 // Any says whether one of the pieces stands in text.
 func (s *Set) Any(text string) (any bool) {
-	s.each(text, func(int, int) bool {
+	s.Each(text, func(int, int) bool {
 		any = true
 		return false
 	})
 	return any
 }
 
-// each calls found for each piece in text until that says to stop.
-func (s *Set) each(text string, found func(piece, end int) bool) {
+// Begins says whether text begins with one of the pieces.
+func (s *Set) Begins(text string) (begins bool) {
+	if text == "" {
+		return false
+	}
+	w := window(text)
+	found := func(int, int) bool {
+		begins = true
+		return false
+	}
+	if f := s.sifted(w); s.filter[f/64]>>(f%64)&1 != 0 && s.walk(s.chains[w*spread>>s.shift], text, 0, found) {
+		s.walk(s.chains[uint64(uint32(w))*spread>>s.shift], text, 0, found)
+	}
+	if s.tiny && !begins {
+		s.walk(s.first[text[0]], text, 0, found)
+	}
+	return begins
+}
+
+// Each is as Find, until found says to stop.
+func (s *Set) Each(text string, found func(piece, end int) bool) {
 	w := window(text)
 	for i := range len(text) {
-		if f := filterAt(w); s.filter[f/64]>>(f%64)&1 != 0 {
+		if f := s.sifted(w); s.filter[f/64]>>(f%64)&1 != 0 {
 			a, b := w*spread>>s.shift, uint64(uint32(w))*spread>>s.shift
 			if !s.walk(s.chains[a], text[i:], i, found) || a != b && !s.walk(s.chains[b], text[i:], i, found) {
 				return

@@ -1,0 +1,196 @@
+package pieces
+
+import (
+	"regexp/syntax"
+	"slices"
+	"strings"
+)
+
+// A Plan is how the matches of one expression are found without trying it at every letter.
+type Plan struct {
+	// Needs are sets of texts, of each of which every match holds one, as of the func of that
+	// name; a single mark is one, too: where one expression is looked at and not thousands, a byte
+	// is found faster than a word.
+	Needs [][]string
+	// Heads are the texts of which every match begins with one; none when that is not known.
+	Heads []string
+	// Rest is the expression of a match by a text's beginning, when there are heads: it is to be
+	// tried where one of them stands.
+	Rest string
+	// Edge says that a word has to begin or end in front of the head.
+	Edge bool
+	// First says that a match begins where the text does.
+	First bool
+	// Before is, when a match begins with a sign in front of its head or with the text, the
+	// expression of one that begins with that sign; "" for all others.
+	Before string
+	// Small says that needs and heads are in small letters, and to be looked for in such.
+	Small bool
+}
+
+// PlanOf makes the plan of an expression (RE2 syntax); an empty one for what is none.
+func PlanOf(src string) (p Plan) {
+	re, err := syntax.Parse(src, syntax.Perl)
+	if err != nil {
+		return p
+	}
+	for _, p.Small = range []bool{false, true} {
+		if p.Needs = sought(re, p.Small, worthAlone); p.headed(re, src) || len(p.Needs) > 0 {
+			return p
+		}
+	}
+	return Plan{}
+}
+
+// rareMarks are those that many lines do not have: no blank, no point and no comma.
+const rareMarks = "!\"#$%&'()*+;<=>?@[\\]^`{|}~"
+
+func worthAlone(piece string) bool {
+	return len(piece) >= leastPiece || len(piece) == 1 && strings.Contains(rareMarks, piece)
+}
+
+// headed finds out how matches begin.
+func (p *Plan) headed(re *syntax.Regexp, src string) bool {
+	flags := ""
+	if rest, ok := strings.CutPrefix(src, "(?i)"); ok {
+		flags, src = "(?i)", rest
+	}
+	front := ""
+	if re.Op == syntax.OpConcat {
+		rest, cut := src, false
+		switch first := re.Sub[0]; {
+		case first.Op == syntax.OpWordBoundary:
+			rest, cut = strings.CutPrefix(src, `\b`)
+			p.Edge = cut
+		case first.Op == syntax.OpBeginText:
+			rest, cut = strings.CutPrefix(src, "^")
+			p.First = cut
+		case first.Op == syntax.OpAlternate && len(first.Sub) == 2 && first.Sub[0].Op == syntax.OpBeginText:
+			if front, rest, cut = frontSign(src); front != "" {
+				p.Before = flags + "^" + front + "(?:" + rest + ")"
+			}
+		}
+		if cut {
+			src, re = rest, &syntax.Regexp{Op: syntax.OpConcat, Sub: re.Sub[1:], Flags: re.Flags}
+		}
+	}
+	heads, _ := headsOf(re, p.Small)
+	if shortest(heads) < leastPiece {
+		p.Edge, p.First, p.Before = false, false, ""
+		return false
+	}
+	slices.Sort(heads)
+	p.Heads, p.Rest = slices.Compact(heads), flags+"^(?:"+src+")"
+	return true
+}
+
+// frontSign parts an expression that begins with (?:^|[…]), or another single sign in place of the
+// class, into that sign and what follows.
+func frontSign(src string) (sign, rest string, ok bool) {
+	rest, ok = strings.CutPrefix(src, "(?:^|")
+	if !ok {
+		return "", src, false
+	}
+	for end := 1; end <= len(rest) && end <= longestClass; end++ {
+		one, err := syntax.Parse(rest[:end], syntax.Perl)
+		if err != nil || end == len(rest) || rest[end] != ')' {
+			continue
+		}
+		if one.Op == syntax.OpCharClass || one.Op == syntax.OpLiteral && len(one.Rune) == 1 {
+			return rest[:end], rest[end+1:], true
+		}
+	}
+	return "", src, false
+}
+
+// longestClass is how many bytes a class of signs is written with, at most.
+const longestClass = 60
+
+const (
+	// mostHeads is how many ways to begin are kept apart; an expression of more is one of many words.
+	mostHeads = 300
+	// fewLetters is how many letters of a class are each a way to begin.
+	fewLetters = 4
+)
+
+// headsOf are texts with which every match of an expression begins, and whether they are the whole
+// of it; none when one of them may be anything.
+func headsOf(re *syntax.Regexp, small bool) (heads []string, whole bool) {
+	switch re.Op {
+	case syntax.OpEmptyMatch:
+		return []string{""}, true
+	case syntax.OpLiteral:
+		if re.Flags&syntax.FoldCase == 0 {
+			return []string{cased(string(re.Rune), small)}, true
+		}
+		if !small || longestPlain(re.Rune, true) != string(re.Rune) {
+			return nil, false
+		}
+		return []string{strings.ToLower(string(re.Rune))}, true
+	case syntax.OpCharClass:
+		for i := 0; i < len(re.Rune); i += 2 {
+			for r := re.Rune[i]; r <= re.Rune[i+1]; r++ {
+				if heads = append(heads, cased(string(r), small)); len(heads) > fewLetters {
+					return nil, false
+				}
+			}
+		}
+		return heads, true
+	case syntax.OpCapture:
+		return headsOf(re.Sub[0], small)
+	case syntax.OpPlus:
+		heads, _ = headsOf(re.Sub[0], small)
+		return heads, false
+	case syntax.OpRepeat:
+		if re.Min > 0 {
+			heads, _ = headsOf(re.Sub[0], small)
+		}
+		return heads, false
+	case syntax.OpQuest:
+		if heads, whole = headsOf(re.Sub[0], small); heads != nil {
+			heads = append(heads, "")
+		}
+		return heads, whole
+	case syntax.OpAlternate:
+		whole = true
+		for _, part := range re.Sub {
+			of, all := headsOf(part, small)
+			if of == nil || len(heads)+len(of) > mostHeads {
+				return nil, false
+			}
+			heads, whole = append(heads, of...), whole && all
+		}
+		return heads, whole
+	case syntax.OpConcat:
+		return headsInRow(re.Sub, small)
+	}
+	return nil, false
+}
+
+// headsInRow are the heads of what follows one another.
+func headsInRow(parts []*syntax.Regexp, small bool) (heads []string, whole bool) {
+	heads = []string{""}
+	for _, part := range parts {
+		of, all := headsOf(part, small)
+		if of == nil || len(heads)*len(of) > mostHeads {
+			return heads, false
+		}
+		var longer []string
+		for _, h := range heads {
+			for _, o := range of {
+				longer = append(longer, h+o)
+			}
+		}
+		if heads = longer; !all {
+			return heads, false
+		}
+	}
+	return heads, true
+}
+
+func cased(s string, small bool) string {
+	if small {
+		return strings.ToLower(s)
+	}
+	return s
+}
