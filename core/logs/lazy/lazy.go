@@ -67,7 +67,7 @@ func (r *Regexp) in(s string) (low string, w way) {
 		low = pieces.Lower(low)
 	}
 	switch {
-	case r.plan.First && !r.heads.Begins(low):
+	case r.plan.First && !r.heads.Begin(low):
 		return low, nowhere
 	case r.plan.First:
 		return low, everywhere // there is but one place

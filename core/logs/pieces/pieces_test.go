@@ -39,7 +39,22 @@ func same(t *testing.T, pieces []string, text string) {
 	if New(pieces).Any(text) != (len(b) > 0) {
 		t.Errorf("%q in %q: Any is wrong", pieces, text)
 	}
+	begins := slices.ContainsFunc(pieces, func(p string) bool { return p != "" && strings.HasPrefix(text, p) })
+	if New(pieces).Begin(text) != begins {
+		t.Errorf("%q in %q: Begin is wrong", pieces, text)
+	}
+	if len(pieces) <= few { // among many others they are looked for in another way
+		same(t, slices.Concat(pieces, others), text)
+	}
 }
+
+// others are pieces of no text here, more than few.
+var others = func() (all []string) {
+	for i := range few + 1 {
+		all = append(all, fmt.Sprintf("\x00\x01%d", i))
+	}
+	return all
+}()
 
 func TestPieces(t *testing.T) {
 	same(t, []string{"he", "she", "his", "hers"}, "ushers and his")

@@ -10,6 +10,7 @@ import (
 	_ "embed"
 
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
 )
@@ -35,6 +36,9 @@ var roomWords = sync.OnceValue(func() map[string][]string {
 	}
 	return all
 })
+
+// ofRoom are those of which a line has one that is read.
+var ofRoom = sync.OnceValue(func() *pieces.Set { return pieces.New(slices.Concat(roomWords()["wanted"], roomWords()["free"])) })
 
 // amountIn is a number of bytes with its unit: "48 211 MB", "12.5 GB", "48,211,233 bytes".
 var amountIn = lazy.MustCompile(`(?:^|[^\d.,])(\d{1,3}(?:[ ,.'’\x{a0}\x{202f}]\d{3})+|\d+(?:[.,]\d{1,3})?)\s?([kmgt]i?b|[kmgt]o|[кмгт]б|bytes?|octets|байт)(?:[^\pL]|$)`)
@@ -84,6 +88,9 @@ func (r *Run) rooms() {
 // roomsIn finds the amounts of a line, in small letters, that are wanted and that are free.
 func roomsIn(lower string, line int) (wanted, free []room) {
 	words := roomWords()
+	if !ofRoom().Any(lower) {
+		return nil, nil
+	}
 	for _, m := range amountIn.FindAllStringSubmatchIndex(lower, 6) {
 		before, after := lower[max(0, m[2]-roomBefore):m[2]], lower[m[5]:min(len(lower), m[5]+roomAfter)]
 		if near(before, after, words["other"]) < len(lower) {

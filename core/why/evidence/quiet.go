@@ -155,7 +155,7 @@ var architecture = lazy.MustCompile(`\b(?:(arm64|aarch64|0xaa64)|(x64|amd64|x86[
 // otherArchitecture says that a line tells of two architectures that do not go together: "native machine
 // ARM64, payloads: x64". A program of 32 bits on a machine of 64 is none of them.
 func otherArchitecture(lower string) (c Clue, ok bool) {
-	if !strings.Contains(lower, "64") {
+	if !strings.Contains(lower, "arm64") && !strings.Contains(lower, "aarch64") && !strings.Contains(lower, "0xaa64") {
 		return c, false
 	}
 	var arm, intel string

@@ -68,20 +68,21 @@ func wentWell(text string) bool {
 // given up: the same tag in front of a colon, or the same thing by its name, with a
 // word for success. Only logs without numbered messages need it; the engine says
 // itself which failures it went on after.
-func recovered(ms []*story.Message, end int, pos func(line int) int) map[*story.Message]bool {
+func (r *Run) recovered() map[*story.Message]bool {
 	open := map[string][]*story.Message{} // failures by what they name
 	found := map[*story.Message]bool{}
 	cleared, worded := -2*nearCommand, -2*nearCommand // where the last command stands that only clears up, and words for it
-	for _, m := range ms {
-		if clearsUp.MatchString(m.Text) {
-			cleared = pos(m.Line)
-		} else if saysToClear.MatchString(m.Text) {
-			worded = pos(m.Line)
+	for i := range r.lines {
+		m, lower, pos := r.lines[i].Message, r.lines[i].lower, r.lines[i].pos
+		if clearsUp.MatchString(lower) {
+			cleared = pos
+		} else if saysToClear.MatchString(lower) {
+			worded = pos
 		}
 		switch {
-		case pos(m.Line) > end || m.Rollback || m.Verdict:
-		case pos(m.Line) < end-nearCommand && (pos(m.Line)-cleared <= nearCommand && notThere.MatchString(m.Text) ||
-			pos(m.Line)-worded <= nearCommand && gone.MatchString(m.Text)):
+		case pos > r.end || m.Rollback || m.Verdict:
+		case pos < r.end-nearCommand && (pos-cleared <= nearCommand && notThere.MatchString(lower) ||
+			pos-worded <= nearCommand && gone.MatchString(lower)):
 			found[m] = true
 		case m.Kind <= story.KindWarning:
 			for _, k := range concerns(m) {
@@ -100,15 +101,15 @@ func recovered(ms []*story.Message, end int, pos func(line int) int) map[*story.
 }
 
 var (
-	// clearsUp is a command that stops or removes what an earlier version left, should it be there.
-	clearsUp = lazy.MustCompile(`(?i)\b(?:sc(?:\.exe)?["']? (?:\\\\\S+ )?(?:stop|delete)|net1?(?:\.exe)?["']? (?:stop|use \S+ /delete|share \S+ /delete)|taskkill(?:\.exe)?|(?:stop|remove)-(?:service|process|item|itemproperty|scheduledtask)|unregister-scheduledtask|schtasks(?:\.exe)?\b[^|]*/(?:delete|end)|reg(?:\.exe)? delete|rmdir|rd /s|del /|regsvr32(?:\.exe)?\b[^|]*/u|netsh\b.*\bdelete)\b`)
+	// All four are of lines in small letters. clearsUp is a command that stops or removes what an earlier version left, should it be there.
+	clearsUp = lazy.MustCompile(`\b(?:sc(?:\.exe)?["']? (?:\\\\\S+ )?(?:stop|delete)|net1?(?:\.exe)?["']? (?:stop|use \S+ /delete|share \S+ /delete)|taskkill(?:\.exe)?|(?:stop|remove)-(?:service|process|item|itemproperty|scheduledtask)|unregister-scheduledtask|schtasks(?:\.exe)?\b[^|]*/(?:delete|end)|reg(?:\.exe)? delete|rmdir|rd /s|del /|regsvr32(?:\.exe)?\b[^|]*/u|netsh\b.*\bdelete)\b`)
 	// saysToClear is a line that says so in words, be it above what it does.
-	saysToClear = lazy.MustCompile(`(?i)^\W*(?:stop(?:ping)?|remov(?:e|ing)|delet(?:e|ing)|clean(?:ing)?(?: up)?|uninstall(?:ing)?|unregister(?:ing)?|kill(?:ing)?|beende|stoppe|entferne|lösche|arrêt|suppression|deteniendo|eliminando|arresto|rimozione)\b.{0,60}\b(?:services?|process(?:es)?|tasks?|old|previous|earlier|existing|dienste?s?|alte\w*|ancienne?|anterior|precedente)\b`)
+	saysToClear = lazy.MustCompile(`^\W*(?:stop(?:ping)?|remov(?:e|ing)|delet(?:e|ing)|clean(?:ing)?(?: up)?|uninstall(?:ing)?|unregister(?:ing)?|kill(?:ing)?|beende|stoppe|entferne|lösche|arrêt|suppression|deteniendo|eliminando|arresto|rimozione)\b.{0,60}\b(?:services?|process(?:es)?|tasks?|old|previous|earlier|existing|dienste?s?|alte\w*|ancienne?|anterior|precedente)\b`)
 	// gone is what the OS answers of a service or a program that is not there: the only answer of which words
 	// tell that it is harmless, since an uninstaller that is not there may be why the setup stops.
-	gone = lazy.MustCompile(`(?i)\b(?:1060|1062)\b|installed service|\bservice\b.{0,60}\b(?:not exist|not installed|not found|not running|not been started)|\bprocess\b.{0,60}\bnot found`)
+	gone = lazy.MustCompile(`\b(?:1060|1062)\b|installed service|\bservice\b.{0,60}\b(?:not exist|not installed|not found|not running|not been started)|\bprocess\b.{0,60}\bnot found`)
 	// notThere is what it answers where nothing is.
-	notThere = lazy.MustCompile(`(?i)\b(?:1060|1062|1061|3523|2185|128)\b|does not exist|not exist as an installed|is not installed|has not been started|is not started|was not found|not found|cannot find|could not find|unable to find|n'existe pas|introuvable|no existe|existiert nicht|nicht vorhanden|nicht gefunden|nicht gestartet|non esiste|não existe|bestaat niet|nie istnieje|не существует|не найден|存在しません|存在しない|不存在|없습니다`)
+	notThere = lazy.MustCompile(`\b(?:1060|1062|1061|3523|2185|128)\b|does not exist|not exist as an installed|is not installed|has not been started|is not started|was not found|not found|cannot find|could not find|unable to find|n'existe pas|introuvable|no existe|existiert nicht|nicht vorhanden|nicht gefunden|nicht gestartet|non esiste|não existe|bestaat niet|nie istnieje|не существует|не найден|存在しません|存在しない|不存在|없습니다`)
 )
 
 // nearCommand is how many lines behind a command its answer stands at most: the OS's tools write two

@@ -117,7 +117,6 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 			r.end = r.pos(a.Exit.Line)
 		}
 	}
-	r.again = recovered(messages, r.end, r.pos)
 	levels := slices.ContainsFunc(a.Messages, func(m *story.Message) bool { return m.Kind == story.KindInfo })
 	for i, m := range messages {
 		l := line{Message: m, pos: r.pos(m.Line), lower: lower(m.Text)}
@@ -152,6 +151,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		}
 		r.lines = append(r.lines, l)
 	}
+	r.again = r.recovered()
 	r.reasons()
 	r.uncount()
 	for i := range r.lines {

@@ -62,7 +62,7 @@ var (
 	// minimum 551.0", "found 4.1 (needs 4.6)".
 	foundWanted = lazy.MustCompile(`(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|minimal|au moins|requis|mínimo|al menos|requerid[oa]|almeno|richiest[oa]|pelo menos|ten minste|vereist|co najmniej|wymagan[ey]|minst|krävs|en az|не ниже|требуется)(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
 	// wantedFound is the same the other way round.
-	wantedFound = lazy.MustCompile(`(?:\b(?:minimum|minimal|min|least|required)\pL+|minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|au moins|requis|mínimo|requerid[oa]|almeno|richiest[oa]|vereist|wymagan[ey])(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:found|actual|actually|only|is|has|have|present|installed|this is|got|here|gefunden|vorhanden|trouvé|encontrad[oa]|trovat[oa]|gevonden|znaleziono|nalezeno|hittade[ns]?)(?: is|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
+	wantedFound = lazy.MustCompile(`(?:(?:minimum|minimal|min|least|required)\pL+|minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|au moins|requis|mínimo|requerid[oa]|almeno|richiest[oa]|vereist|wymagan[ey])(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:found|actual|actually|only|is|has|have|present|installed|this is|got|here|gefunden|vorhanden|trouvé|encontrad[oa]|trovat[oa]|gevonden|znaleziono|nalezeno|hittade[ns]?)(?: is|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
 )
 
 // wishing are the words of both, without their endings.
@@ -212,8 +212,8 @@ func longPath(text, lower string) (c Clue, ok bool) {
 		What: fmt.Sprintf("a path of %d letters; %d are possible", n, longestPath), At: min(at[0], len(lower))}, true
 }
 
-// lengthTold is a length in letters that a line tells, and of what.
-var lengthTold = lazy.MustCompile(`(?:^|([\pL]+) )(?:length|len|länge|longueur|longitud|lunghezza|comprimento|lengte|długość|délka|längd|uzunluk|длина)(?: of| is|:|=)?[ :=]{0,2}(\d{3})(?: ?(characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов))?(?:[\s.,;)\]]|$)`)
+// lengthTold is a length in letters that a line tells.
+var lengthTold = lazy.MustCompile(`(?:length|len|länge|longueur|longitud|lunghezza|comprimento|lengte|długość|délka|längd|uzunluk|длина)(?: of| is|:|=)?[ :=]{0,2}(\d{3})(?: ?(characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов))?(?:[\s.,;)\]]|$)`)
 
 // ofBytes are things whose length is counted in bytes, and others that no path is.
 var ofBytes = map[string]bool{"content": true, "body": true, "payload": true, "buffer": true, "key": true, "data": true, "file": true, "header": true,
@@ -222,15 +222,17 @@ var ofBytes = map[string]bool{"content": true, "body": true, "payload": true, "b
 // statedLength says that a line tells a length that most programs cannot use as a path's: right
 // beside "could not be created" that is the reason.
 func statedLength(lower string) (c Clue, ok bool) {
-	m := lengthTold.FindStringSubmatchIndex(lower)
-	if m == nil || m[2] >= 0 && ofBytes[lower[m[2]:m[3]]] {
-		return c, false
+	for _, m := range lengthTold.FindAllStringSubmatchIndex(lower, mostNear) {
+		before, spaced := strings.CutSuffix(lower[:m[0]], " ")
+		of := before[strings.LastIndexFunc(before, func(r rune) bool { return !unicode.IsLetter(r) })+1:]
+		if m[0] > 0 && (!spaced || of == "") || ofBytes[of] {
+			continue
+		}
+		if n, _ := strconv.Atoi(lower[m[2]:m[3]]); n > longestPath {
+			return Clue{Class: "path", Strength: lexicon.Tells, Quiet: true, What: fmt.Sprintf("a length of %d; %d are possible", n, longestPath), At: m[2]}, true
+		}
 	}
-	n, _ := strconv.Atoi(lower[m[4]:m[5]])
-	if n <= longestPath {
-		return c, false
-	}
-	return Clue{Class: "path", Strength: lexicon.Tells, Quiet: true, What: fmt.Sprintf("a length of %d; %d are possible", n, longestPath), At: m[4]}, true
+	return c, false
 }
 
 // ofProduct says that a clue is about what was to be installed itself: "Berth Sync was
