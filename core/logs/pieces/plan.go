@@ -4,6 +4,7 @@ import (
 	"regexp/syntax"
 	"slices"
 	"strings"
+	"unicode/utf8"
 )
 
 // A Plan is how the matches of one expression are found without trying it at every letter.
@@ -123,10 +124,17 @@ func headsOf(re *syntax.Regexp, small bool) (heads []string, whole bool) {
 		if re.Flags&syntax.FoldCase == 0 {
 			return []string{cased(string(re.Rune), small)}, true
 		}
-		if !small || longestPlain(re.Rune, true) != string(re.Rune) {
+		if !small {
 			return nil, false
 		}
-		return []string{strings.ToLower(string(re.Rune))}, true
+		plain := slices.IndexFunc(re.Rune, func(r rune) bool { return r >= utf8.RuneSelf && !steady(r) })
+		if plain < 0 {
+			return []string{strings.ToLower(string(re.Rune))}, true
+		}
+		if plain > 0 { // up to a letter that is written in more ways
+			return []string{strings.ToLower(string(re.Rune[:plain]))}, false
+		}
+		return nil, false
 	case syntax.OpCharClass:
 		for i := 0; i < len(re.Rune); i += 2 {
 			for r := re.Rune[i]; r <= re.Rune[i+1]; r++ {

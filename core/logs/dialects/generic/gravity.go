@@ -56,13 +56,13 @@ func levelWord(text string) (g peel.Gravity, rest string) {
 func guess(text string) story.Kind {
 	low := pieces.Lower(text)
 	said := endings.Read(text)
-	if said.Fails || hasAny(low, errorPieces) && !countsNone(low) {
+	if said.Fails || errorSet.Any(low) && !countsNone(low) {
 		if said.Passed || said.Again || strings.Contains(low, "0 failed") || strings.Contains(low, "no error") {
 			return story.KindText // not Info: that would tell that the log has levels
 		}
 		return story.KindError
 	}
-	if hasAny(low, warningPieces) {
+	if warningSet.Any(low) {
 		return story.KindWarning
 	}
 	// A value under the name of an error: "Fehler=1073".
@@ -101,4 +101,6 @@ var (
 		"nicht gefunden", "introuvable", "no encontrad", "non trovat", "não encontrad", "niet gevonden", "nie znaleziono", "nenalezen",
 		"hittades inte", "bulunamadı", "не найден", "見つかりません", "찾을 수 없", "找不到", "manquant", "ontbreekt", "brakuje", "chybí", "saknas",
 		"отсутствует", "缺少"}
+
+	errorSet, warningSet = pieces.New(errorPieces), pieces.New(warningPieces)
 )

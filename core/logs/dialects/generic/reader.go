@@ -446,14 +446,14 @@ func (r *Reader) again(line int, e entry, quoted bool) {
 		endings.Read(e.text).Fails:
 		r.b.End(r.stage, line, true, nil, e.text)
 	case strings.Contains(low, "complete"), strings.Contains(low, "done"), strings.Contains(low, "succe"),
-		strings.Contains(low, " ok"), quoted, hasAny(low, wentWellWords):
+		strings.Contains(low, " ok"), quoted, wentWell.Any(low):
 		r.b.End(r.stage, line, false, nil, "")
 	}
 }
 
-// wentWellWords end a part in the other languages.
-var wentWellWords = []string{"erfolgreich", "réussi", "correcto", "riuscit", "concluíd", "geslaagd", "zakończon", "dokončen", "klar", "tamam", "успешно",
-	"成功", "完了", "終了", "完成", "성공", "완료"}
+// wentWell has the words that end a part in the other languages.
+var wentWell = pieces.New([]string{"erfolgreich", "réussi", "correcto", "riuscit", "concluíd", "geslaagd", "zakończon", "dokončen", "klar", "tamam", "успешно",
+	"成功", "完了", "終了", "完成", "성공", "완료"})
 
 const maxTrace = 60 // lines of a stack trace that are looked at
 

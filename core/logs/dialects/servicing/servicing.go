@@ -5,13 +5,14 @@ package servicing
 
 import (
 	"bytes"
-	"regexp"
 	"strconv"
 	"strings"
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -90,21 +91,21 @@ func Score(ls [][]byte) (n int) {
 const leastShare = 4
 
 var (
-	hresult   = regexp.MustCompile(`(?i)(?:HRESULT|hr|result|error|code|status)\s*[:=]?\s*\(?(?:=\s*)?(0x[0-9a-f]{8})`)
-	packageID = regexp.MustCompile(`(?i)(?:package|update|feature|capability)(?: name)?[: ]+['"]?([\w.~-]*(?:Package|KB\d|~~|[\w-]+~)[\w.~-]*)`)
-	exitLine  = regexp.MustCompile(`(?i)(?:exit code|return code|exiting with|exit status)[^0-9x-]*(-?0x[0-9a-f]+|-?\d+)`)
-	session   = regexp.MustCompile(`(?i)session: (\d+_\d+)|Session (?:initialized|begin)|Initializing Trusted Installer`)
-	command   = regexp.MustCompile(`(?i)(?:Executing command line|command line): "?(.+?)"?$`)
+	hresult   = lazy.MustCompile(`(?i)(?:HRESULT|hr|result|error|code|status)\s*[:=]?\s*\(?(?:=\s*)?(0x[0-9a-f]{8})`)
+	packageID = lazy.MustCompile(`(?i)(?:package|update|feature|capability)(?: name)?[: ]+['"]?([\w.~-]*(?:Package|KB\d|~~|[\w-]+~)[\w.~-]*)`)
+	exitLine  = lazy.MustCompile(`(?i)(?:exit code|return code|exiting with|exit status)[^0-9x-]*(-?0x[0-9a-f]+|-?\d+)`)
+	session   = lazy.MustCompile(`(?i)session: (\d+_\d+)|Session (?:initialized|begin)|Initializing Trusted Installer`)
+	command   = lazy.MustCompile(`(?i)(?:Executing command line|command line): "?(.+?)"?$`)
 )
 
 // harmless are parts of lines that stand in logs of good runs.
-var harmless = []string{
+var harmless = pieces.New([]string{
 	"cannot perform the operation because", "scavenge", "DWLD:", "not applicable", "CBS_E_NOT_APPLICABLE", "0x800f080d",
 	"Failed to get session package state",
 	"sqm", "SQM", "Warning: Unrecognized packageExtended", "Unrecognized attribute",
 	"Failed to internally open package. [HRESULT = 0x800f0805 - CBS_E_INVALID_PACKAGE]",
 	"STATUS_OBJECT_NAME_NOT_FOUND", "Failed to OpenPackage using worker session", "Expecting attribute name",
-}
+})
 
 // Line takes the next line.
 func (r *Reader) Line(l textfile.Line) {
@@ -123,40 +124,32 @@ func (r *Reader) Line(l textfile.Line) {
 	raw := string(l.Text)
 	r.b.Stamp(l.Number, e.at, e.date)
 	kind := levels[e.level]
-	low := strings.ToLower(e.text)
+	low := pieces.Lower(e.text)
 	if kind == story.KindData && (strings.Contains(low, "failed") || strings.Contains(low, "corrupt") ||
 		strings.Contains(low, "mark store corruption") || strings.Contains(low, "hr:0x8")) {
 		kind = story.KindWarning
 	}
-	if kind == story.KindData && !worthKeeping(low) {
+	if kind == story.KindData && !worth.Any(low) {
 		return
 	}
-	for _, h := range harmless {
-		if strings.Contains(e.text, h) && kind != story.KindError {
-			kind = story.KindInfo
-		}
+	if kind != story.KindError && harmless.Any(e.text) {
+		kind = story.KindInfo
 	}
 	r.shape(l.Number, e, low)
 	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: kind, Source: e.part, Text: e.text, Raw: raw})
 	r.outcome(l.Number, e, low, m)
 }
 
-func worthKeeping(low string) bool {
-	for _, w := range []string{"exec:", "session", "restart", "reboot", "succe", "complete", "result", "repair", "command", "package",
-		"exit code", "end ", "architecture", "option", "policy", "block", "free ", "summary", "(p)", "(f)", "cannot", "missing"} {
-		if strings.Contains(low, w) {
-			return true
-		}
-	}
-	return false
-}
+// worth are parts of lines that are kept though their level is none.
+var worth = pieces.New([]string{"exec:", "session", "restart", "reboot", "succe", "complete", "result", "repair", "command", "package",
+	"exit code", "end ", "architecture", "option", "policy", "block", "free ", "summary", "(p)", "(f)", "cannot", "missing"})
 
 // servicedKB is the number of the update that is being put in.
-var servicedKB = regexp.MustCompile(`\b(?:KB|Identifier): (KB\d{6,8})\b`)
+var servicedKB = lazy.MustCompile(`\b(?:KB|Identifier): (KB\d{6,8})\b`)
 
 // find matches an expression where the text, low in small letters, holds one of the
 // pieces that every match has: few lines do, and looking for a piece is quick.
-func find(x *regexp.Regexp, low, text string, pieces ...string) []string {
+func find(x *lazy.Regexp, low, text string, pieces ...string) []string {
 	for _, p := range pieces {
 		if strings.Contains(low, p) {
 			return x.FindStringSubmatch(text)
