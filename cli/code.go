@@ -196,7 +196,7 @@ func article(k codes.Kind) string {
 	switch k {
 	case codes.Exit, codes.Message:
 		return "an " + string(k)
-	case codes.HResult, codes.NTStatus:
+	case codes.HResult, codes.NTStatus, codes.HTTP:
 		return "an " + string(k)
 	}
 	return "a " + string(k)

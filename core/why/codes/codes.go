@@ -22,6 +22,7 @@ const (
 	System   Kind = "system error"
 	HResult  Kind = "HRESULT"
 	NTStatus Kind = "NTSTATUS"
+	HTTP     Kind = "HTTP status"
 )
 
 // An Entry is one reading of a number.
@@ -37,6 +38,7 @@ type Entry struct {
 	Next    string `json:"next,omitempty"`    // what to do about it
 	Subject string `json:"subject,omitempty"` // of a message: kind and field, "file:2"
 	Parts   *Parts `json:"parts,omitempty"`   // of an HRESULT or NTSTATUS; else nil
+	ByName  bool   `json:"-"`                 // it has no words of its own: meaning and class are what its name tells
 	Wraps   *Entry `json:"wraps,omitempty"`   // what an HRESULT carries
 }
 
@@ -66,6 +68,7 @@ func Explain(text string) ([]Entry, error) {
 		add(ExitCode(int(v)))
 		add(EngineMessage(int(v)))
 		add(SystemError(int(v)))
+		add(HTTPStatus(int(v)))
 	} else {
 		add(Status(uint32(v)))
 		if e, ok := Result(uint32(v)); ok &&
@@ -145,11 +148,28 @@ func SystemError(n int) (Entry, bool) {
 	if !ok && nm == "" {
 		return Entry{}, false
 	}
-	e := Entry{Kind: System, Value: int64(n), Name: nm, Meaning: fromName(nm)}
+	e := Entry{Kind: System, Value: int64(n), Name: nm}
+	e.byName()
 	if ok {
+		e.ByName = false
 		e.Class, e.Meaning, e.Causes, e.Next = c[0], c[1], c[2], next(c[0])
 	}
 	return e, true
+}
+
+// HTTPStatus explains what a server answers to a request (RFC 9110, 15).
+func HTTPStatus(n int) (Entry, bool) {
+	c, ok := row(httpWords, strconv.Itoa(n), 3)
+	if !ok {
+		return Entry{}, false
+	}
+	return Entry{Kind: HTTP, Value: int64(n), Class: c[0], Meaning: c[1], Causes: c[2], Next: next(c[0])}, true
+}
+
+// byName takes from an entry's name what that tells.
+func (e *Entry) byName() {
+	e.ByName, e.Meaning, e.Class = true, fromName(e.Name), classOf(e.Name)
+	e.Next = next(e.Class)
 }
 
 // fromName makes words of a name that has no explanation: it says no more than
@@ -157,6 +177,9 @@ func SystemError(n int) (Entry, bool) {
 func fromName(nm string) string {
 	for _, p := range []string{"ERROR_", "STATUS_", "WSA", "DNS_ERROR_", "RPC_S_", "RPC_X_"} {
 		nm = strings.TrimPrefix(nm, p)
+	}
+	if part, rest, ok := strings.Cut(nm, "_E_"); ok && !strings.Contains(part, "_") { // the component that gives it
+		nm = rest
 	}
 	return "by its name: " + strings.ToLower(strings.ReplaceAll(nm, "_", " "))
 }
@@ -169,8 +192,10 @@ func Status(u uint32) (Entry, bool) {
 	if u>>28 != 0xC && u>>28 != 0xE && !ok || nm == "" && !ok {
 		return Entry{}, false
 	}
-	e := Entry{Kind: NTStatus, Value: int64(int32(u)), Hex: "0x" + key, Name: nm, Meaning: fromName(nm)}
+	e := Entry{Kind: NTStatus, Value: int64(int32(u)), Hex: "0x" + key, Name: nm}
+	e.byName()
 	if ok {
+		e.ByName = false
 		e.Class, e.Meaning, e.Causes, e.Next = c[0], c[1], c[2], next(c[0])
 	}
 	return e, true
@@ -179,6 +204,9 @@ func Status(u uint32) (Entry, bool) {
 // Source: [MS-ERREF] 2.1, HRESULT, and 2.3, NTSTATUS.
 const (
 	facilityWin32 = 7
+	facilityHTTP  = 25 // the code is the status of a server's answer (RFC 9110, 15)
+	leastHTTP     = 100
+	mostHTTP      = 599
 	ntBit         = 1 << 28
 )
 
@@ -217,7 +245,15 @@ func Result(u uint32) (Entry, bool) {
 	}
 	switch {
 	case e.Name != "":
-		e.Meaning = fromName(e.Name)
+		e.byName()
+		return e, true
+	case p.Failure && p.Facility == facilityHTTP && p.Code >= leastHTTP && p.Code <= mostHTTP:
+		e.Meaning, e.Class = fmt.Sprintf("the server answered with HTTP status %d", p.Code), "network"
+		if w, ok := HTTPStatus(p.Code); ok {
+			e.Wraps, e.Class, e.Meaning, e.Causes = &w, w.Class, w.Meaning, w.Causes
+		}
+		e.Next = next(e.Class)
+		return e, true
 	case !p.Failure:
 		e.Meaning = "a success value with a remark of its component"
 	default:

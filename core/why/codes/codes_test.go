@@ -117,3 +117,40 @@ func BenchmarkExplain(b *testing.B) {
 		}
 	}
 }
+
+// What has no words of its own is told by its name, and only as surely as that tells.
+func TestByName(t *testing.T) {
+	for text, want := range map[string]string{
+		"0x80240438": "network", "0x80246001": "network", "0x80240020": "", "0x8024000b": "cancelled", "0x80244018": "network",
+		"0x80242014": "busy", "0x80248000": "component-store", "0x80240022": "", "0x800f0828": "space", "0x800f0824": "source",
+		"0x800f0243": "policy", "0xe0000243": "policy", "0x800f0214": "path", "0x887a0004": "prerequisite", "0x80041003": "permission",
+		"0x8013101b": "prerequisite", "0x80131045": "corrupt", "0x80080206": "corrupt", "0x80200010": "network", "0x80041310": "permission",
+		"0x8004131b": "", "0x800401f9": "corrupt", "0x80190194": "network", "0x0024000b": "", "0x8028400f": "",
+	} {
+		entries, err := Explain(text)
+		if err != nil || len(entries) == 0 {
+			t.Errorf("%s: %v", text, err)
+			continue
+		}
+		if entries[0].Class != want {
+			t.Errorf("%s, %s: class %q, want %q", text, entries[0].Name, entries[0].Class, want)
+		}
+	}
+	for _, of := range byNames() {
+		if of.class != "" && nextFor[of.class] == "" {
+			t.Errorf("class %q of byname.txt has no next step", of.class)
+		}
+	}
+}
+
+func TestHTTPStatus(t *testing.T) {
+	for text, want := range map[string]string{"404": "network", "407": "network", "304": ""} {
+		entries, err := Explain(text)
+		if err != nil || entries[len(entries)-1].Kind != HTTP || entries[len(entries)-1].Class != want {
+			t.Errorf("%s: %+v %v", text, entries, err)
+		}
+	}
+	if e, _ := Result(0x80190197); e.Wraps == nil || e.Wraps.Value != 407 {
+		t.Errorf("0x80190197: %+v", e)
+	}
+}

@@ -2,6 +2,7 @@ package codes
 
 import (
 	_ "embed"
+	"regexp"
 	"strconv"
 	"strings"
 	"sync"
@@ -28,7 +29,41 @@ var (
 	names string
 	//go:embed data/names-more.txt
 	moreNames string
+	//go:embed data/http.txt
+	httpWords string
+	//go:embed data/byname.txt
+	byName string
 )
+
+// A told is an expression that names match, and the class of the cause that they tell.
+type told struct {
+	class string
+	names *regexp.Regexp
+}
+
+var byNames = sync.OnceValue(func() (all []told) {
+	for line := range strings.Lines(byName) {
+		class, names, ok := strings.Cut(strings.TrimSpace(line), "|")
+		if !ok || strings.HasPrefix(line, "#") {
+			continue
+		}
+		if class == "-" {
+			class = ""
+		}
+		all = append(all, told{class, regexp.MustCompile(strings.Join(strings.Fields(names), "|"))})
+	}
+	return all
+})
+
+// classOf is the class of the cause that a name tells, empty for none.
+func classOf(name string) string {
+	for _, t := range byNames() {
+		if name != "" && t.names.MatchString(name) {
+			return t.class
+		}
+	}
+	return ""
+}
 
 // row finds the row that begins with key and gives its columns after the key.
 func row(table, key string, columns int) ([]string, bool) {

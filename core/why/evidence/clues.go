@@ -254,7 +254,7 @@ func (n Number) system(set func(string, lexicon.Strength, string, int) (Clue, bo
 		}
 		return set(r.class, r.strength, e.Meaning, code)
 	}
-	if !known || n.Kind == Alone && code < 100 && code > 40 || n.Kind == AnError && code < 100 && code > 40 {
+	if !known || e.ByName && n.Kind != System || n.Kind == Alone && code < 100 && code > 40 || n.Kind == AnError && code < 100 && code > 40 {
 		return Clue{}, false // what few calls give, and many programs count
 	}
 	return set(e.Class, lexicon.Tells, e.Meaning, code)

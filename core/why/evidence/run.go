@@ -9,6 +9,7 @@ package evidence
 import (
 	"cmp"
 	_ "embed"
+	"fmt"
 	"iter"
 	"math"
 	"slices"
@@ -21,6 +22,8 @@ import (
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
+	"hollowkey/core/why/codes"
+	"hollowkey/core/why/lexicon"
 )
 
 // A Run is one attempt with how much each of its lines counts.
@@ -136,6 +139,9 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		l.clues = append(l.clues, comparedIn(m.Text, l.lower)...)
 		l.clues = append(l.clues, missingSource(m.Text, l.clues)...)
 		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.ofProduct(l.lower, a.Product.Name) })
+		if c, ok := engineSays(m.Number); ok && a.Dialect != story.Engine {
+			l.clues = append(l.clues, c)
+		}
 		if m.Number != 0 { // of the engine, and no error of the OS
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Code != nil && *c.Code == m.Number })
 		}
@@ -181,6 +187,17 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	r.widths()
 	r.rooms()
 	return r
+}
+
+// engineSays is what the number of a message of the installer engine tells, which another program
+// hands on. That a service did not start, or a program of the package failed, has a cause of its own.
+func engineSays(number int) (c Clue, ok bool) {
+	e, ok := codes.EngineMessage(number)
+	strength := lexicon.Tells
+	if e.Class == "service" || e.Class == "custom-action" {
+		strength = lexicon.Echo
+	}
+	return Clue{Class: e.Class, Strength: strength, What: fmt.Sprintf("the engine's message %d", number)}, ok && e.Class != ""
 }
 
 // reasonKeys are names under which a report says why a setup failed, often behind its result.

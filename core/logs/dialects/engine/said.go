@@ -25,7 +25,9 @@ func Said(text string, exit *int) *story.Story {
 			kind = level(word, number)
 		}
 		m := message(&slot{line: i + 1, at: time.Duration(-1), kind: kind, text: []byte(line)})
-		m.File = "what was said"
+		if m.File = "what was said"; m.Number == 0 {
+			m.Number, m.Fields = lines.OfEngine(line)
+		}
 		if kind == story.KindProduct {
 			m.Kind = story.KindText
 		}

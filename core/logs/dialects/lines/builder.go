@@ -136,6 +136,9 @@ func (b *Builder) Add(e Entry) *story.Message {
 		Text: story.Clip(e.Text, story.MaxText), Raw: story.Clip(e.Raw, story.MaxText), Action: b.action, Repeated: 1,
 		Rollback: b.A.Rollback > 0 && e.Line > b.A.Rollback,
 	}
+	if m.Number == 0 {
+		m.Number, m.Fields = OfEngine(m.Text)
+	}
 	b.last = m
 	b.A.Entries++
 	key := b.shape(e.Kind, e.Source, m.Text)

@@ -1,0 +1,77 @@
+package lines
+
+import (
+	_ "embed"
+	"strconv"
+	"strings"
+	"sync"
+
+	"hollowkey/core/logs/pieces"
+)
+
+//go:embed engine.txt
+var engineText string
+
+// engineTexts are the texts of engine.txt, and the set that finds the first part of each.
+var engineTexts = sync.OnceValue(func() (t struct {
+	numbers []int
+	rest    [][]string // what follows the first part, in its order
+	set     *pieces.Set
+}) {
+	var heads []string
+	for line := range strings.Lines(engineText) {
+		number, rest, ok := strings.Cut(strings.TrimSpace(line), "|")
+		n, err := strconv.Atoi(number)
+		if !ok || err != nil {
+			continue
+		}
+		for text := range strings.SplitSeq(rest, "|") {
+			parts := strings.Split(text, "*")
+			heads, t.numbers, t.rest = append(heads, parts[0]), append(t.numbers, n), append(t.rest, parts[1:])
+		}
+	}
+	t.set = pieces.New(heads)
+	return t
+})
+
+// mostNamed is how many bytes what a text names may have: a path, and what stands around it.
+const mostNamed = 600
+
+// OfEngine is the number of the message of the installer engine that a text holds, by the engine's own
+// words for it, and its fields, of which the first is that number; 0 when it holds none.
+func OfEngine(text string) (number int, fields []string) {
+	t := engineTexts()
+	for strings.Contains(text, "  ") { // the engine puts two behind each sentence, others one
+		text = strings.ReplaceAll(text, "  ", " ")
+	}
+	low := pieces.Lower(text)
+	t.set.Each(low, func(k, at int) bool {
+		var named []string
+		for _, part := range t.rest[k] {
+			end := ending(low[at:min(len(low), at+mostNamed)], part)
+			if end < 0 {
+				return true
+			}
+			if len(low) == len(text) { // with another length, the places differ
+				named = append(named, strings.Trim(text[at:at+end], `"' `))
+			}
+			at += end + len(part)
+		}
+		number, fields = t.numbers[k], append([]string{strconv.Itoa(t.numbers[k])}, named...)
+		return false
+	})
+	return number, fields
+}
+
+// ending is where what is named ends: before what follows in the text, or, at its end, before the
+// next sentence.
+func ending(rest, part string) int {
+	if part != "" {
+		return strings.Index(rest, part)
+	}
+	rest, _, _ = strings.Cut(rest, "\n")
+	if i := strings.Index(rest, ". "); i >= 0 {
+		return i
+	}
+	return len(strings.TrimSuffix(rest, "."))
+}
