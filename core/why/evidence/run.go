@@ -139,11 +139,11 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		l.clues = append(l.clues, comparedIn(m.Text, l.lower)...)
 		l.clues = append(l.clues, missingSource(m.Text, l.clues)...)
 		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.ofProduct(l.lower, a.Product.Name) })
-		if c, ok := engineSays(m.Number); ok && a.Dialect != story.Engine {
-			l.clues = append(l.clues, c)
-		}
 		if m.Number != 0 { // of the engine, and no error of the OS
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Code != nil && *c.Code == m.Number })
+		}
+		if c, ok := engineSays(m.Number); ok && a.Dialect != story.Engine {
+			l.clues = append(l.clues, c)
 		}
 		if m.Verdict || a.Exit != nil && a.Exit.Line == m.Line { // what a program ends with is its own
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.OwnCode })
@@ -197,7 +197,7 @@ func engineSays(number int) (c Clue, ok bool) {
 	if e.Class == "service" || e.Class == "custom-action" {
 		strength = lexicon.Echo
 	}
-	return Clue{Class: e.Class, Strength: strength, What: fmt.Sprintf("the engine's message %d", number)}, ok && e.Class != ""
+	return Clue{Class: e.Class, Strength: strength, What: fmt.Sprintf("the engine's message %d", number), Code: &number}, ok && e.Class != ""
 }
 
 // reasonKeys are names under which a report says why a setup failed, often behind its result.
