@@ -2,6 +2,7 @@ package peel
 
 import (
 	"bytes"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -113,29 +114,36 @@ const (
 // filledUp is how wide the column of names is that lines begin with, each filled up with
 // blanks; 0 where they begin with no such column.
 func filledUp(lines [][]byte) byte {
-	widths, names := map[int]int{}, map[int]map[string]int{}
+	type field struct {
+		name     string
+		from, to int // behind the name, and where the blanks behind it end, by letters
+	}
+	var fields []field
+	widths := map[int]bool{}
 	for _, l := range lines {
 		w, n := nameAt(l)
 		at := n
 		for at < len(l) && l[at] == ' ' {
 			at++
 		}
-		if w == "" || at == n || at > widest || at == len(l) {
+		more := n - utf8.RuneCountInString(w) // they stand in line by letters
+		if w == "" || at == n || at == len(l) {
 			continue
 		}
-		at -= n - utf8.RuneCountInString(w) // they stand in line by letters
-		if widths[at]++; names[at] == nil {
-			names[at] = map[string]int{}
-		}
-		names[at][w]++
+		fields = append(fields, field{w, n - more, at - more})
+		widths[at-more] = at-more <= widest
 	}
-	for at, k := range widths {
-		lengths := map[int]bool{}
-		often := 0
-		for w, n := range names[at] {
-			lengths[len(w)], often = true, max(often, n)
+	for _, at := range slices.Sorted(maps.Keys(widths)) {
+		names, lengths := map[string]int{}, map[int]bool{}
+		k, often := 0, 0
+		for _, f := range fields {
+			if f.from < at && at <= f.to { // what a line says may be set in further
+				k++
+				names[f.name]++
+				lengths[len(f.name)], often = true, max(often, names[f.name])
+			}
 		}
-		if float64(k) >= agreeing*float64(len(lines)) && len(lengths) > 1 && len(names[at]) > 2 && float64(often) <= oneName*float64(k) {
+		if widths[at] && float64(k) >= agreeing*float64(len(lines)) && len(lengths) > 1 && len(names) > 2 && float64(often) <= oneName*float64(k) {
 			return byte(at)
 		}
 	}
