@@ -8,7 +8,6 @@ import (
 	"unicode"
 	"unicode/utf8"
 
-	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/lazy"
@@ -34,6 +33,7 @@ type Plain struct {
 	inner  int          // how far the line before is set in below its part's head
 	field  bool         // the line before is a name and a value
 	whole  bool         // the part under way is about all of it: [end]
+	ran    ran          // the program that a prompt ran last
 	named  bool         // it begins with the name and the version of a product
 	titled bool         // and with a word for a setup
 }
@@ -126,35 +126,6 @@ func (p *Plain) Line(l textfile.Line) {
 
 // partName is a word that can be the name of a program's part.
 var partName = lazy.MustCompile(`^\p{L}[\p{L}\d_-]+$`)
-
-// prompt is what a command prompt shows before a command that a batch file runs.
-var prompt = lazy.MustCompile(`^(?:PS )?[A-Za-z]:\\[^<>|*?":]*>(.*)$`)
-
-// typed is the command behind a prompt: it tells what was to be done, not how it went.
-func typed(line []byte) (command string, ok bool) {
-	m := prompt.FindSubmatch(line)
-	if m == nil {
-		return "", false
-	}
-	return strings.TrimSpace(string(m[1])), true
-}
-
-// leaving is how a batch file hands on its exit code.
-var leaving = lazy.MustCompile(`(?i)^exit\s+(?:/b\s+)?(-?\d+)$`)
-
-// command takes a line with a command. The number that a batch file leaves with is the
-// setup's own.
-func (p *Plain) command(l textfile.Line, command string) {
-	p.b.Ensure(l.Number)
-	p.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: story.KindData, Text: command, Raw: string(l.Text)})
-	p.asked = strings.EqualFold(command, "echo %errorlevel%") || strings.EqualFold(command, "$LASTEXITCODE")
-	if m := leaving.FindStringSubmatch(command); m != nil {
-		if code, ok := exitcode.Parse(m[1]); ok {
-			p.b.A.Exit = &story.Exit{Place: p.b.Place(l.Number), Code: code, Text: command}
-			p.firm = true
-		}
-	}
-}
 
 // result takes how a part of a report went: "Result: failed".
 func (p *Plain) result(l textfile.Line, raw []byte) {

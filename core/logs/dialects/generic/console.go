@@ -1,0 +1,108 @@
+package generic
+
+import (
+	"fmt"
+	"path"
+	"regexp"
+	"strings"
+
+	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/textfile"
+)
+
+// A batch file that shows its commands shows them with the values of its variables: what a
+// program ended with stands in the question that follows, "if 1603 NEQ 0 goto failed".
+
+// prompt is what a command prompt shows before a command that a batch file runs.
+var prompt = lazy.MustCompile(`^(?:PS )?[A-Za-z]:\\[^<>|*?":]*>(.*)$`)
+
+// typed is the command behind a prompt: it tells what was to be done, not how it went.
+func typed(line []byte) (command string, ok bool) {
+	m := prompt.FindSubmatch(line)
+	if m == nil {
+		return "", false
+	}
+	return strings.TrimSpace(string(m[1])), true
+}
+
+// A ran is a program that a prompt ran. It becomes an action when its exit code is told: that it
+// ran says nothing.
+type ran struct {
+	name string // as it is written, empty when none ran
+	line int
+}
+
+var (
+	// leaving is how a batch file hands on its exit code.
+	leaving = lazy.MustCompile(`(?i)^exit\s+(?:/b\s+)?(-?\d+)$`)
+	// asksFor is a question for the exit code of the program before, with that in the place of its
+	// variable; both numbers, and what lies between.
+	asksFor = lazy.MustCompile(`(?i)^if\s+(?:/i\s+)?(?:not\s+)?"?(-?\d{1,10})"?\s*(?:==|equ|neq|lss|leq|gtr|geq)\s*"?(-?\d{1,10})"?\b`)
+	// keeps puts that exit code into a variable, whose name says so: set rc=5.
+	keeps = lazy.MustCompile(`(?i)^set\s+(?:/a\s+)?"?(?:\w*(?:rc|ret|err|exit|result|code|status|level)\w*)\s*=\s*"?(-?\d{1,10})"?$`)
+	// shows writes it: echo setup ended with 5.
+	shows = lazy.MustCompile(`(?i)^echo\b.*\b(?:exit ?code|errorlevel|return(?:ed)?(?: code)?|ended with|rc|result|code)[ :=]+(-?\d{1,10})\.?\s*$`)
+)
+
+// ownCommands are those that the shell does itself, and that run nothing of which an exit code is asked;
+// and programs by which a batch waits or looks around.
+var ownCommands = map[string]bool{"echo": true, "if": true, "set": true, "goto": true, "rem": true, "cd": true, "chdir": true, "pushd": true,
+	"popd": true, "exit": true, "setlocal": true, "endlocal": true, "title": true, "cls": true, "color": true, "pause": true, "ping": true,
+	"timeout": true, "for": true, "type": true, "dir": true, "ver": true, "shift": true, "path": true, "prompt": true, "sleep": true, "whoami": true,
+	"hostname": true, "date": true, "time": true, "choice": true, "find": true, "findstr": true, "(": true, ")": true}
+
+// callers are commands that run what follows them.
+var callers = regexp.MustCompile(`(?i)^(?:call|start(?:\s+"[^"]*")?(?:\s+/(?:wait|w|b|min|max))*|cmd(?:\.exe)?\s+/c|@)\s*`)
+
+// programOf is the program that a command runs, as it is written; empty when the shell does it itself.
+func programOf(command string) string {
+	command = strings.TrimLeft(callers.ReplaceAllString(command, ""), "@( ")
+	name, _, _ := strings.Cut(command, " ")
+	if quoted, ok := strings.CutPrefix(command, `"`); ok {
+		name, _, _ = strings.Cut(quoted, `"`)
+	}
+	base := strings.ToLower(path.Base(strings.ReplaceAll(name, `\`, "/")))
+	if name == "" || ownCommands[base] || strings.HasPrefix(name, ":") || strings.HasPrefix(name, "$") {
+		return ""
+	}
+	return name
+}
+
+// command takes a line with a command. The number that a batch file leaves with is the
+// setup's own.
+func (p *Plain) command(l textfile.Line, command string) {
+	p.b.Ensure(l.Number)
+	kind, text := story.KindData, command
+	if code, ok := endedWith(command); ok && p.ran.name != "" {
+		good := exitcode.Good(code)
+		if !good {
+			kind, text = story.KindError, fmt.Sprintf("%s ended with exit code %d", p.ran.name, code)
+		}
+		p.b.End(p.b.Start(p.ran.line, p.ran.name, nil), l.Number, !good, nil, command)
+		p.ran = ran{}
+	}
+	p.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: kind, Text: text, Raw: string(l.Text)})
+	p.asked = strings.EqualFold(command, "echo %errorlevel%") || strings.EqualFold(command, "$LASTEXITCODE")
+	if m := leaving.FindStringSubmatch(command); m != nil {
+		if code, ok := exitcode.Parse(m[1]); ok {
+			p.b.A.Exit = &story.Exit{Place: p.b.Place(l.Number), Code: code, Text: command}
+			p.firm = true
+		}
+	}
+	if name := programOf(command); name != "" {
+		p.ran = ran{name, l.Number}
+	}
+}
+
+// endedWith is the exit code of the program before that a command tells.
+func endedWith(command string) (code int, ok bool) {
+	for _, how := range []*lazy.Regexp{asksFor, keeps, shows} {
+		if m := how.FindStringSubmatch(command); m != nil {
+			return exitcode.Parse(m[1])
+		}
+	}
+	return 0, false
+}
