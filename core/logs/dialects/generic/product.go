@@ -31,7 +31,9 @@ var notProducts = map[string]bool{"windows": true, "microsoft": true, "java": tr
 
 // notAlone are words that are no product's name by themselves.
 var notAlone = map[string]bool{"net": true, "engine": true, "project": true, "product": true, "setup": true, "rules": true, "catalog": true,
-	"client": true, "server": true, "database": true, "core": true, "agent": true, "package": true}
+	"client": true, "server": true, "database": true, "core": true, "agent": true, "package": true, "app": true, "application": true,
+	"program": true, "anwendung": true, "programm": true, "module": true, "installer": true, "updater": true, "bootstrapper": true,
+	"launcher": true, "service": true, "script": true, "tool": true, "host": true, "wizard": true}
 
 // ofNames are small words that lead to a product's name: "Installation von …".
 var ofNames = map[string]bool{"of": true, "for": true, "the": true, "to": true, "von": true, "für": true, "der": true, "de": true, "du": true, "des": true,
@@ -77,6 +79,9 @@ func productOf(text string) (name, number string, ok bool) {
 			return name, text[m[2]:m[3]], true
 		}
 	}
+	if m := puttingIn.FindStringSubmatch(text); m != nil {
+		return m[1], "", true
+	}
 	if m := setupOf.FindStringSubmatch(text); m != nil && speaksOfSetups([]byte(m[1])) {
 		return m[2], m[3], true
 	}
@@ -87,6 +92,10 @@ func productOf(text string) (name, number string, ok bool) {
 	}
 	return "", "", false
 }
+
+// puttingIn is a line that tells nothing but what is installed, a name of two words at least.
+var puttingIn = lazy.MustCompile(`^(?:Installing|Deploying|Setting up|Updating|Upgrading|Installation (?:von|de|di|du|av|van)|Instalación de|Instalação de|Instalando|Installazione di|Instaluji|Instalowanie) ` +
+	`(\p{Lu}[\p{L}\d&+-]*(?: \p{Lu}[\p{L}\d&+-]*){1,4})\s*(?:\.{2,3}|…)?$`)
 
 // asks says whether a line names what a setup asks for, or what failed: "Nautic Runtime 4.6
 // is required".
@@ -149,8 +158,12 @@ func nameBefore(before string) (name string, ok bool) {
 			before = before[at+len(mark):]
 		}
 	}
+	before = forPackage.ReplaceAllString(before, "")
 	words := afterDoing(strings.Fields(puttingInPlace.ReplaceAllString(before, "")))
 	words = trimWords(words)
+	if len(words) == 1 && scriptName.MatchString(words[0]) { // it runs the setup, and is none
+		return "", false
+	}
 	if len(words) == 0 || len(words) > productWords || notProducts[strings.ToLower(strings.Trim(words[0], "().='"))] ||
 		len(words) == 1 && notAlone[strings.ToLower(words[0])] {
 		return "", false
@@ -162,6 +175,12 @@ func nameBefore(before string) (name string, ok bool) {
 	}
 	return name, true
 }
+
+// forPackage is what leads to the name of what a script installs: "deploy.py 1.9 started for package".
+var forPackage = lazy.MustCompile(`(?i)^.* (?:for|of|für|pour|para|per) (?:the )?(?:package|product|application|app|program|bundle|paket|produkt|paquet|produit|paquete|producto|pacchetto|prodotto) `)
+
+// scriptName is the name of a script.
+var scriptName = lazy.MustCompile(`(?i)\.(?:py|ps1|psm1|cmd|bat|vbs|js|sh|pl|rb|lua|wsf)$`)
 
 // puttingInPlace is a word for a setup that is several words, and the one that leads to a name.
 var puttingInPlace = lazy.MustCompile(`(?i)^ *(?:.{0,40} )?(?:la |l['’]|il |o |el )?(?:mise (?:en place|à jour)|(?:programme|assistant|utilitaire) d['’]installation|` +
@@ -231,7 +250,7 @@ func unspacedSetup(word string) bool {
 
 // toldProduct is the name of what an agent installs, in quotation marks behind the
 // word for it.
-var toldProduct = lazy.MustCompile(`(?i)\b(?:application|app(?: dt)?|product|package|program|software|task|job|deployment|anwendung|produkt|paket|produit|producto|prodotto|produto)\b[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)
+var toldProduct = lazy.MustCompile(`(?i)\b(?:application|app(?: dt)?|product|package|program|software|task|job|deployment|anwendung|produkt|paket|produit|producto|prodotto|produto)\b(?:[ :=#]{1,3}\d{1,9})?[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)
 
 // notInstalled is how scripts tell at their end what could not be installed, or was: "could not
 // install Tide Watch, code 1603". Names begin with a capital, and end before a sign, a number or what

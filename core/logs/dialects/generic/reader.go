@@ -410,10 +410,21 @@ func (r *Reader) product(e entry) {
 	}
 	if p.Name == "" && r.entries <= agentLines && strings.ContainsAny(e.text, `"'«“„`) {
 		if m := toldProduct.FindStringSubmatch(e.text); m != nil && strings.Contains(m[1], " ") {
-			p.Name = m[1]
-			r.told = map[string]int{m[1]: 1}
+			p.Name, p.Version = partedVersion(m[1])
+			r.told = map[string]int{p.Name: 1}
 		}
 	}
+}
+
+// withVersion is a name with its version behind it.
+var withVersion = lazy.MustCompile(`^(.{3,}?) v?(\d+(?:\.\d+)+)$`)
+
+// partedVersion parts a name from the version behind it, where it has one.
+func partedVersion(name string) (alone, version string) {
+	if m := withVersion.FindStringSubmatch(name); m != nil {
+		return m[1], m[2]
+	}
+	return name, ""
 }
 
 // mostNamed is how many names an agent's log may tell that are counted: a machine has a few hundred
@@ -430,9 +441,10 @@ func (r *Reader) toldAgain(e entry) {
 	if m == nil {
 		return
 	}
-	r.told[m[1]]++
-	if p := &r.b.A.Product; r.told[m[1]] > r.told[p.Name] && r.told[p.Name] > 0 {
-		p.Name = m[1]
+	name, number := partedVersion(m[1])
+	r.told[name]++
+	if p := &r.b.A.Product; r.told[name] > r.told[p.Name] && r.told[p.Name] > 0 {
+		p.Name, p.Version = name, number
 	}
 }
 
