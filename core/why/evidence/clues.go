@@ -82,7 +82,7 @@ func CluesIn(lower string) (clues []Clue) {
 		}
 		clues = append(clues, c)
 	}
-	clues = unwrapped(clues)
+	clues = unwrapped(bySystem(lower, clues))
 	words := len(clues) > 0
 	for _, n := range Numbers(lower) {
 		if c, ok := n.clue(); ok {

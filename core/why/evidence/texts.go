@@ -2,11 +2,13 @@ package evidence
 
 import (
 	_ "embed"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
 
 	"hollowkey/core/logs/pieces"
+	"hollowkey/core/why/lexicon"
 )
 
 //go:embed texts.txt
@@ -15,9 +17,9 @@ var textsText string
 // texts are the OS's own words for its errors, and the set that finds them.
 var texts = sync.OnceValue(func() (t struct {
 	codes []int
+	words []string
 	set   *pieces.Set
 }) {
-	var all []string
 	for line := range strings.Lines(textsText) {
 		number, rest, ok := strings.Cut(strings.TrimSpace(line), " ")
 		code, err := strconv.Atoi(number)
@@ -26,21 +28,52 @@ var texts = sync.OnceValue(func() (t struct {
 		}
 		for p := range strings.SplitSeq(rest, "|") {
 			p, _, _ = strings.Cut(p, " * ") // what it names stands between
-			all, t.codes = append(all, p), append(t.codes, code)
+			t.words, t.codes = append(t.words, p), append(t.codes, code)
 		}
 	}
-	t.set = pieces.New(all)
+	t.set = pieces.New(t.words)
 	return t
 })
+
+// A said is one of those texts in a line: the number that it tells, and where it stands.
+type said struct{ code, from, to int }
+
+// saidIn finds the OS's own words in a line, in small letters.
+func saidIn(lower string) (all []said) {
+	t := texts()
+	t.set.Find(lower, func(k, end int) { all = append(all, said{t.codes[k], end - len(t.words[k]), end}) })
+	return all
+}
+
+// bySystem puts what the OS's own words in a line tell into the place of what single words in them
+// seem to: "the directory or file cannot be created" is a number, whatever else speaks of folders.
+func bySystem(lower string, clues []Clue) []Clue {
+	for _, s := range saidIn(lower) {
+		c, ok := Number{Value: int64(s.code), Kind: System, At: s.from}.clue()
+		if !ok {
+			continue
+		}
+		same := false
+		clues = slices.DeleteFunc(clues, func(o Clue) bool {
+			inside := o.Code == nil && o.At >= s.from && o.At < s.to && o.Strength != lexicon.Against
+			same = same || inside && o.Class == c.Class
+			return inside && o.Class != c.Class
+		})
+		if !same {
+			c.Code = nil // the words are there, and no number
+			clues = append(clues, c)
+		}
+	}
+	return clues
+}
 
 // CodeOfText finds the system error whose own words a line, in small letters, holds, when
 // it speaks of a cause of this class.
 func CodeOfText(lower, class string) (code int, ok bool) {
-	t := texts()
-	t.set.Find(lower, func(k, _ int) {
-		if c, known := SystemError(t.codes[k]); !ok && known && c.Class == class {
-			code, ok = t.codes[k], true
+	for _, s := range saidIn(lower) {
+		if c, known := SystemError(s.code); known && c.Class == class {
+			return s.code, true
 		}
-	})
-	return code, ok
+	}
+	return 0, false
 }

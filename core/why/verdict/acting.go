@@ -22,6 +22,9 @@ var (
 	actionBeside = lazy.MustCompile(` ([A-Za-z_][\w.]{2,70}), \p{L}[\p{L} ]{2,30}: ?(?:[A-Za-z]:\\|\\\\|\w+, \p{L}[\p{L} ]{2,30}: )`)
 	// failedNamed is the work that a line says failed: Operation failed: Update Boot Code.
 	failedNamed = lazy.MustCompile(`(?i)^\W*(?:operation|action|step|stage|task|phase) failed: ["']?(\p{L}[\p{L}\d _-]{2,50}?)["']?(?:[.,;(:]|$)`)
+	// stageFailed is a step by its name that a line says failed: step "schema upgrade" failed.
+	stageFailed = lazy.MustCompile(`(?i)\b(?:step|stage|phase|task|action|schritt|étape|paso|fase|etap|krok|steg|этап|шаг)(?: \d{1,3}(?:/\d{1,3})?:?)? ["'«“„]?(\p{L}[\p{L}\d _.-]{2,50}?)["'»”“]?` +
+		`(?: (?:has |was |is |could |did |ist |wurde |ha ))?(?: ?(?:failed|not (?:be )?complete[d]?|aborted|broken off|fehlgeschlagen|gescheitert|a échoué|falló|fallado|non riuscit[oa]|fallit[oa]|falhou|mislukt|nie powiod\pL+|selhal\pL*|misslyckades|başarısız|не выполнен\pL*))`)
 	// failedStage is the same in the causes below an error: 0: stage replace_binaries.
 	failedStage = lazy.MustCompile(`(?m)^\s*\d{1,2}: (?:stage|step|phase|task|action) ([\w.-]{3,50})$`)
 	// failedCall is what an update's log says failed: *FAILED* [80244022] Web service call.
@@ -153,6 +156,9 @@ func (j *judge) acting() *string {
 	if name := j.reported(); name != "" {
 		return &name
 	}
+	if name := j.stageTold(); name != "" {
+		return &name
+	}
 	if name := j.ownForms(); name != "" {
 		return &name
 	}
@@ -246,6 +252,22 @@ func (j *judge) acting() *string {
 		return &s.Name
 	}
 	return nil
+}
+
+// stageTold is the step that a line from the telling one on says by its name to have failed.
+func (j *judge) stageTold() string {
+	if len(j.anchor) == 0 {
+		return ""
+	}
+	for _, m := range j.a.Messages {
+		if m.Line < j.anchor[0].Line || m.Line > j.anchor[0].Line+around {
+			continue
+		}
+		if f := stageFailed.FindStringSubmatch(firstLine(m.Text)); f != nil && !onlySetup(f[1]) {
+			return f[1]
+		}
+	}
+	return ""
 }
 
 // reported is the step that a report of names and values says it broke in, beside the reason; empty for other logs.

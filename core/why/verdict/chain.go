@@ -45,12 +45,15 @@ func (j *judge) place() {
 		b.Line, b.File = &j.anchor[0].Line, j.anchor[0].File
 	}
 	if c := &j.v.Cause; c.Message == nil && j.said != nil && c.Class != nil && *c.Class != "cancelled" {
-		j.numberOf(j.anchor)
+		c.Message = j.serverNumber(0)
+		if c.Message == nil {
+			j.numberOf(j.anchor)
+		}
 		if c.Message == nil {
 			j.numberOf(j.said.Broke())
 		}
 		if c.Message == nil {
-			c.Message = j.serverNumber()
+			c.Message = j.serverNumber(nearby)
 		}
 		if c.Message == nil {
 			c.Message = j.echoNumber(*c.Class)
@@ -153,11 +156,11 @@ func (j *judge) ofItsWords() {
 // severity 14.
 var serverMessage = lazy.MustCompile(`(?i)\b(?:msg|error|fehler|erreur)[: ]{1,2}(\d{2,6}),? (?:level|state|severity|schweregrad|status|niveau)\b`)
 
-// serverNumber is the number that a database server told in a line of the cause or beside one; nil
-// where none did.
-func (j *judge) serverNumber() *int {
+// serverNumber is the number that a database server told in a line of the cause, or so many lines beside
+// one at most; nil where none did.
+func (j *judge) serverNumber(apart int) *int {
 	beside := func(m *story.Message) bool {
-		return slices.ContainsFunc(j.anchor, func(a *story.Message) bool { return m.Line-a.Line <= nearby && a.Line-m.Line <= nearby })
+		return slices.ContainsFunc(j.anchor, func(a *story.Message) bool { return m.Line-a.Line <= apart && a.Line-m.Line <= apart })
 	}
 	for _, m := range j.a.Messages {
 		if !beside(m) {
