@@ -79,7 +79,7 @@ func TestCodeOfText(t *testing.T) {
 			p = strings.ReplaceAll(p, " * ", " c:\\tide ")
 			found := false
 			for _, class := range []string{"path", "permission", "in-use", "network", "space", "source", "prerequisite", "platform", "corrupt", "service",
-				"busy", "elevation", "policy", "security-software", "leftover", "cancelled", "command-line"} {
+				"busy", "elevation", "policy", "security-software", "leftover", "cancelled", "command-line", "registry", "custom-action"} {
 				_, is := CodeOfText("the copy failed: "+p+".", class)
 				found = found || is
 			}
