@@ -175,6 +175,49 @@ type Front struct {
 // Take peels the columns off a line. ok is false when the line lacks one of
 // them: it goes on with what the line before said, or is somebody else's.
 func (cs Columns) Take(line []byte) (f Front, rest []byte, ok bool) {
+	if f, rest, ok = cs.take(line); ok || len(cs) == 0 {
+		return f, rest, ok
+	}
+	behind := cs // what stands behind a level that only lines have on which something is wrong
+	if cs[0].kind == mark && strings.TrimSpace(cs[0].word) == "" {
+		behind = cs[1:]
+	}
+	if len(behind) == 0 || behind[0].kind != stamp && behind[0].kind != stampGroup {
+		return f, rest, false
+	}
+	if level, after, flagged := flag(line); flagged {
+		if told, words, fits := behind.take(after); fits {
+			told.Level = level
+			return told, words, true
+		}
+	}
+	return f, rest, false
+}
+
+// longestFlag is how many bytes a level before a stamp has, with its brackets.
+const longestFlag = 9
+
+// flag takes a word or a sign for how grave a line is off its beginning: "[X] ", "(!) ", "ERR ".
+func flag(line []byte) (level string, rest []byte, ok bool) {
+	n := bytes.IndexByte(line[:min(len(line), longestFlag)], ' ')
+	if n <= 0 {
+		return "", nil, false
+	}
+	token := strings.Trim(string(line[:n]), "[](){}<>:|")
+	if token = strings.TrimRight(token, ":"); token == "" {
+		return "", nil, false
+	}
+	if level = token; Level(token) == Unknown {
+		level = signs[token[0]]
+		if strings.Trim(token, token[:1]) != "" { // not one sign, maybe doubled
+			level = ""
+		}
+	}
+	return level, bytes.TrimLeft(line[n:], " "), level != ""
+}
+
+// take is Take without a level in front.
+func (cs Columns) take(line []byte) (f Front, rest []byte, ok bool) {
 	f.At, rest = -1, line
 	for _, c := range cs {
 		v, behind, fits := c.take(rest)

@@ -223,6 +223,10 @@ func (n Number) clue() (c Clue, ok bool) {
 		return c, false
 	case n.Kind == AnExit && v < LeastEngineExit:
 		return c, false
+	case n.Kind == AnExit && v >= leastService && v <= mostService: // some agents end with what the engine said last
+		if e, known := codes.EngineMessage(int(v)); known && e.Class != "" {
+			return set(e.Class, lexicon.Tells, e.Meaning, int(v))
+		}
 	case v <= 1 || v > math.MaxUint16:
 		return c, false
 	case n.Kind == AnError && v >= leastMessage:
@@ -236,6 +240,10 @@ func (n Number) clue() (c Clue, ok bool) {
 	}
 	return n.system(set, int(v))
 }
+
+// The messages of the engine on services, files of settings and rights, which no system errors that a program
+// would end with share their numbers with.
+const leastService, mostService = 1901, 1946
 
 // leastMessage is the least of the engine's internal messages, which no other
 // errors share their numbers with.

@@ -72,7 +72,7 @@ var wishing = sync.OnceValue(func() *pieces.Set {
 })
 
 // counted are words by which numbers are counts and sizes, which tell of no gate.
-var counted = lazy.MustCompile(`\b(?:type|kind|bytes?|size|length|octets|files|parts|records|rows|lines|tries|attempts|seconds|ms|bajt\w*|größe|taille|tamaño)\b`)
+var counted = lazy.MustCompile(`\b(?:schema|type|kind|bytes?|size|length|octets|files|parts|records|rows|lines|tries|attempts|seconds|ms|bajt\w*|größe|taille|tamaño)\b`)
 
 // belowLeast says that a line holds a number that was found and a greater one that is wanted
 // at least.

@@ -131,6 +131,9 @@ var doing = lazy.MustCompile(`^(?:(?:[A-Za-z][a-z]{2,}(?:ing|ando|endo)|Starting
 // underWay is what the nearest line before the failure says is under way: "Compiling the
 // shim", "WriteManifest"; empty where none does, or it says that it is done.
 func (j *judge) underWay() string {
+	if name := j.ownHead(); name != "" {
+		return name
+	}
 	seen := 0
 	for _, m := range j.before() {
 		if j.said.Noise(m) {
@@ -152,6 +155,23 @@ func (j *judge) underWay() string {
 			len(words) <= echoWords && doing.MatchString(text) {
 			return text
 		}
+	}
+	return ""
+}
+
+// ownHead is what the message that tells the cause begins with, where that only tells what is done, and a
+// line behind it how it went.
+func (j *judge) ownHead() string {
+	if len(j.anchor) == 0 {
+		return ""
+	}
+	head, rest, more := strings.Cut(j.anchor[0].Text, "\n")
+	head = strings.TrimRight(strings.TrimSpace(head), " .…")
+	if !more || strings.TrimSpace(rest) == "" || endings.Read(head).Fails {
+		return ""
+	}
+	if head = unaimed(head); len(strings.Fields(head)) <= echoWords && doing.MatchString(head) && !j.ofProduct(head) {
+		return head
 	}
 	return ""
 }

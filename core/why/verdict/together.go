@@ -319,8 +319,34 @@ func (j *judge) subject(class string) *signs.Subject {
 			return found
 		}
 	}
-	return j.subjectIn(slices.Concat(j.anchor, near), []names.Kind{names.Service}, anything)
+	if found := j.subjectIn(slices.Concat(j.anchor, near), []names.Kind{names.Service}, anything); found != nil || class != "service" {
+		return found
+	}
+	return j.ofServices()
 }
+
+// ofServices is a service that a line next to the telling one names by what became of it, or by what is done
+// with it: "Tide.Sync could not be created", "creating TideSync".
+func (j *judge) ofServices() *signs.Subject {
+	for _, m := range j.a.Messages {
+		if m.Line < j.anchor[0].Line-around/2 || m.Line > j.anchor[0].Line+nearby {
+			continue
+		}
+		for _, re := range []*lazy.Regexp{becameOf, doneWith} {
+			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil && !strings.EqualFold(f[1], j.a.Product.Name) && !names.IsCall(f[1]) {
+				return &signs.Subject{Kind: "service", Name: f[1]}
+			}
+		}
+	}
+	return nil
+}
+
+var (
+	// becameOf is a name of one word that says by its form that it is one, and what did not become of it.
+	becameOf = lazy.MustCompile(`(?:^|[\s"'«“(:])(\p{L}[\p{L}\d-]*[.$_\p{Lu}\d][\p{L}\d.$_-]*)["'»”)]* (?:(?:could|can|did|does|will|was) ?not|cannot|failed to|refused to|konnte nicht|kann nicht|startet nicht|n'a pas|no se pudo|non si)\b`)
+	// doneWith is such a name at the end of a line that tells what is done with it.
+	doneWith = lazy.MustCompile(`(?i:\b(?:creat|start|stopp?|install|delet|register|configur|enabl|anleg|erstell|créa|démarr|cre|inici|avvi|uruch)\pL{0,8})(?: (?i:service|dienst|von|of|the|le|el|il))* ["'«“]?(\p{L}[\p{L}\d-]*[.$_\p{Lu}\d][\p{L}\d.$_-]*)["'»”]?[.…]*\s*$`)
+)
 
 // nearby is how many lines before and behind the telling one the same part still speaks of the
 // same thing.

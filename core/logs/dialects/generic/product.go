@@ -250,7 +250,7 @@ func unspacedSetup(word string) bool {
 
 // toldProduct is the name of what an agent installs, in quotation marks behind the
 // word for it.
-var toldProduct = lazy.MustCompile(`(?i)\b(?:application|app(?: dt)?|product|package|program|software|task|job|deployment|anwendung|produkt|paket|produit|producto|prodotto|produto)\b(?:[ :=#]{1,3}\d{1,9})?[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)
+var toldProduct = lazy.MustCompile(`(?i)\b(?:(?:installation|install|download|removal|update|upgrade|repair|deployment) of|installing|application|app(?: dt)?|product|package|program|software|task|job|deployment|anwendung|produkt|paket|produit|producto|prodotto|produto)\b(?:[ :=#]{1,3}\d{1,9})?[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)
 
 // notInstalled is how scripts tell at their end what could not be installed, or was: "could not
 // install Tide Watch, code 1603". Names begin with a capital, and end before a sign, a number or what

@@ -383,8 +383,18 @@ func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) 
 			r.b.End(r.stage, line, false, nil, "")
 		}
 		r.stage, r.number = r.b.Start(line, name, nil), number
+	} else if row := rowFailed.FindStringSubmatch(e.text); row != nil && number != "" { // a row of a list, with how it went
+		if r.stage != nil && r.stage.EndLine == 0 {
+			r.b.End(r.stage, line, false, nil, "")
+		}
+		r.stage, r.number = r.b.Start(line, strings.TrimRight(name, " .…"), nil), number
+		r.b.End(r.stage, line, true, nil, e.text)
 	}
 }
+
+// rowFailed is a row of a list of steps that ends with how the step went, behind dots or blanks: step 4
+// register printer ..... FAILED.
+var rowFailed = lazy.MustCompile(`(?i)(?:\.{2,}|…|\s{2,}|\t|[-–:=]>?\s) ?\[?(?:failed|error|fail|not ok|ko|nok|fehler|fehlgeschlagen|échec|échoué|error|fallo|falló|errore|fallito|erro|falhou|fout|mislukt|błąd|chyba|fel|hata|ошибка)\]?[.!]?\s*$`)
 
 // jobOf is an agent's job called after the product that it installs: job 412 "Tide Watch 3.1".
 var jobOf = lazy.MustCompile(`(?i)\b(?:job|task|deployment|assignment|auftrag|tâche|tarea)\b[ #:]*\d* ?["'“«]((?:[\p{Lu}\d][\p{L}\d.&+-]* ){1,5})v?(\d+(?:\.\d+)+)["'”»]`)
