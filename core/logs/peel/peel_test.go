@@ -178,3 +178,30 @@ func TestLetterBeforeTheStamp(t *testing.T) {
 		}
 	}
 }
+
+// A level that only those lines have on which something is wrong stands in front of the stamp, where
+// the others have blanks or nothing.
+func TestFlags(t *testing.T) {
+	for _, blanks := range []string{"", "    "} {
+		lines := repeat(blanks+"%t %s", 40)
+		cs := Learn(lines)
+		for line, want := range map[string]string{"[X] 09:00:07 no room": "X", "(!) 09:00:07 no room": "!", "ERR 09:00:07 no room": "ERR",
+			"!!  09:00:07 no room": "!", "see 09:00:07 no room": "", "no room": ""} {
+			f, rest, ok := cs.Take([]byte(line))
+			if ok != (want != "") || ok && (string(rest) != "no room" || Level(f.Level) == Unknown && f.Level == "") {
+				t.Errorf("%q behind %q: %+v %q %v", line, blanks, f, rest, ok)
+			}
+		}
+	}
+}
+
+// What is said may be set in further than the column of names is wide.
+func TestFilledUpAndSetIn(t *testing.T) {
+	var lines [][]byte
+	for i := range 40 {
+		lines = append(lines, []byte([]string{"INIT       the tide table", "FILES        base.dll", "FILES        tide.dll", "REGISTRY   key of the quay"}[i%4]))
+	}
+	if cs := Learn(lines); len(cs) != 1 || string(cs.Strip(lines[1])) != "base.dll" || string(cs.Strip(lines[3])) != "key of the quay" {
+		t.Errorf("%+v", cs)
+	}
+}

@@ -389,3 +389,56 @@ func TestTitlesOfSetups(t *testing.T) {
 		}
 	}
 }
+
+// console reads what a console showed.
+func console(text string) *story.Attempt {
+	p := NewPlain("x.txt", nil, nil)
+	n := 0
+	for line := range strings.Lines(text) {
+		n++
+		p.Line(textfile.Line{Number: n, Text: []byte(strings.TrimRight(line, "\n"))})
+	}
+	all := p.Finish()
+	return all[len(all)-1]
+}
+
+// A batch shows its questions with the values of its variables: they tell what the program before ended with.
+func TestPromptsTell(t *testing.T) {
+	ends := func(question string) []*story.Action {
+		a := console("C:\\deploy>echo Tide Watch setup\nTide Watch setup\nC:\\deploy>\"Z:\\tide\\setup.exe\" /quiet\n"+question+"\nTide Watch setup is over\n")
+		return a.Actions
+	}
+	for question, failed := range map[string]bool{"C:\\deploy>if 5 NEQ 0 goto bad": true, "C:\\deploy>if not 5==0 goto bad": true,
+		"C:\\deploy>if \"1603\"==\"0\" goto ok": true, "C:\\deploy>set rc=5": true, "C:\\deploy>set \"ERR=5\"": true,
+		"C:\\deploy>echo setup ended with 5": true, "C:\\deploy>if 0 NEQ 0 goto bad": false, "C:\\deploy>if 3010 EQU 0 goto ok": false} {
+		all := ends(question)
+		if len(all) != 1 || all[0].Name != `Z:\tide\setup.exe` || all[0].Failed != failed {
+			t.Errorf("%s: %+v", question, all)
+		}
+	}
+	for _, question := range []string{"C:\\deploy>if exist x.txt goto ok", "C:\\deploy>set count=5", "C:\\deploy>echo done", "C:\\deploy>rem 5 NEQ 0"} {
+		if all := ends(question); len(all) != 0 {
+			t.Errorf("%s: %+v", question, all[0])
+		}
+	}
+	for command, want := range map[string]string{`call tidy.cmd /s`: "tidy.cmd", `start "" /wait setup.exe /s`: "setup.exe", `@msiexec /i a.msi`: "msiexec",
+		`cmd /c tide.bat`: "tide.bat", `echo x`: "", `if exist a b`: "", `cd \`: "", `:label`: "", `ping -n 5 127.0.0.1`: "", ``: ""} {
+		if got := programOf(command); got != want {
+			t.Errorf("%s: %q, want %q", command, got, want)
+		}
+	}
+}
+
+// A row of a list of steps that ends with its failure is a step that failed.
+func TestRowsThatFailed(t *testing.T) {
+	a := console("Tide Watch rollout 2.2\nStep 1  copy payload ........... OK\nStep 2  stop client ............ OK\nStep 3  register printer ....... FAILED\n"+
+		"        the port is not known (1796)\nStep 4  clean up ............... skipped\nRESULT: NOT OK\n")
+	for _, x := range a.Actions {
+		if x.Failed != (x.Name == "register printer") {
+			t.Errorf("%+v", x)
+		}
+	}
+	if len(a.Actions) < 3 {
+		t.Errorf("%d steps", len(a.Actions))
+	}
+}
