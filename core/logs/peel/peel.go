@@ -175,7 +175,10 @@ type Front struct {
 // Take peels the columns off a line. ok is false when the line lacks one of
 // them: it goes on with what the line before said, or is somebody else's.
 func (cs Columns) Take(line []byte) (f Front, rest []byte, ok bool) {
-	if f, rest, ok = cs.take(line); ok || len(cs) == 0 {
+	if len(cs) == 0 {
+		return Front{At: -1}, line, true
+	}
+	if f, rest, ok = cs.take(line); ok {
 		return f, rest, ok
 	}
 	behind := cs // what stands behind a level that only lines have on which something is wrong
