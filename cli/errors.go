@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
-	"regexp"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -25,14 +24,8 @@ func plainError(err error) string {
 	if errors.As(err, &link) {
 		text = strings.ReplaceAll(text, link.Error(), reason(link.New, link.Err))
 	}
-	if strings.Contains(text, "time: ") {
-		return ofGo.ReplaceAllString(text, ": a time is wanted, such as 30s or 5m")
-	}
-	return ofGo.ReplaceAllString(text, ": a number is wanted")
+	return text
 }
-
-// ofGo is how the standard library complains of a number.
-var ofGo = regexp.MustCompile(`: (?:strconv\.\w+|time): (?:parsing|invalid duration|unknown unit)? ?.*?(?:: (?:invalid syntax|value out of range)|$)`)
 
 // reason says why a file could not be used.
 func reason(name string, err error) string {
@@ -47,16 +40,36 @@ func reason(name string, err error) string {
 	return name + ": " + err.Error()
 }
 
-// flagError adds to an error of an option which one may have been meant.
+// flagError puts what the library says of an option into our words, and adds which one may have been
+// meant.
 func flagError(c *cobra.Command, err error) error {
-	if wrong, ok := strings.CutPrefix(err.Error(), "unknown flag: --"); ok {
-		if near := step.Nearest(wrong, flagNames(c)); near != "" {
-			err = fmt.Errorf("%w\nhint: did you mean --%s? %s --help lists the options", err, near, c.CommandPath())
+	lists := c.CommandPath() + " --help lists the options"
+	var unknown *pflag.NotExistError
+	var value *pflag.InvalidValueError
+	switch {
+	case errors.As(err, &unknown):
+		if near := step.Nearest(unknown.GetSpecifiedName(), flagNames(c)); near != "" && unknown.GetSpecifiedShortnames() == "" {
+			err = fmt.Errorf("%w\nhint: did you mean --%s? %s", err, near, lists)
 		} else {
-			err = fmt.Errorf("%w\nhint: %s --help lists the options", err, c.CommandPath())
+			err = fmt.Errorf("%w\nhint: %s", err, lists)
 		}
+	case errors.As(err, &value):
+		err = fmt.Errorf("invalid argument %q for --%s: %s", value.GetValue(), value.GetFlag().Name, wantedOf(value))
 	}
 	return callError{err}
+}
+
+// wantedOf is what an option wants in the place of a value that it cannot read.
+func wantedOf(e *pflag.InvalidValueError) string {
+	switch e.GetFlag().Value.Type() {
+	case "duration":
+		return "a time is wanted, such as 30s or 5m"
+	case "int", "int64", "uint", "uint64", "float64":
+		return "a number is wanted"
+	case "bool":
+		return "true or false is wanted"
+	}
+	return e.Unwrap().Error() // of a kind of our own, which says it itself
 }
 
 func flagNames(c *cobra.Command) (names []string) {
