@@ -34,8 +34,12 @@ const (
 	Asked   Kind = "asked"   // a key that a program asks for, behind a bar its value: it must be there
 	Present Kind = "present" // a service that a program stops, sets or deletes: it must be there
 	Tool    Kind = "tool"    // a program that is found by its name
-	Engine  Kind = "engine"  // what the engine itself works with: temporary folder, its own folder
-	Cached  Kind = "cached"  // the engine's copy of a product or patch, by its product code
+	// A variable of the environment that a shell's line uses, and an account under which a service is to run: they
+	// must be there.
+	Variable Kind = "variable"
+	Account  Kind = "account"
+	Engine   Kind = "engine" // what the engine itself works with: temporary folder, its own folder
+	Cached   Kind = "cached" // the engine's copy of a product or patch, by its product code
 )
 
 // A Target is one thing that an action of a package works on, resolved for a machine.
@@ -417,6 +421,9 @@ func (r *reader) services(action string) {
 				r.add(Service, name, place(t, row), 0)
 			}
 		}
+		if name, ok := r.w.Format(t.Get(row, "StartName").Text); ok && name != "" {
+			r.add(Account, name, place(t, row), 0)
+		}
 		for d := range strings.SplitSeq(t.Get(row, "Dependencies").Text, "[~]") {
 			if d != "" && !strings.HasPrefix(d, "+") { // a plus begins a group of services
 				r.add(Needed, d, place(t, row), 0)
@@ -482,6 +489,8 @@ func (t Target) Words() string {
 		return "the key " + strings.ReplaceAll(t.Name, "|", `\`)
 	case Present:
 		return "the service " + t.Name
+	case Variable:
+		return "the variable " + t.Name
 	}
 	return fmt.Sprintf("the %s %s", t.Kind, t.Name)
 }

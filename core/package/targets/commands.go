@@ -6,6 +6,7 @@ import (
 	"strings"
 	"sync"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/installdb"
@@ -176,8 +177,21 @@ func (r *reader) command(words []word, row string, depth int) {
 	}
 }
 
+// variable is one of the environment in a shell's line, with or without a part of it.
+var variable = lazy.MustCompile(`%([A-Za-z_][\w()]*)(?::[^%]*)?%`)
+
 // shell adds what the rest of a shell's line works on: one command in quotation marks, or several words.
 func (r *reader) shell(words []word, row string, depth int) {
+	for _, w := range words {
+		for _, m := range variable.FindAllStringSubmatch(w.text, mostCommands) {
+			sets := func(w word) bool {
+				return strings.HasPrefix(strings.ToLower(strings.TrimLeft(w.text, " ")), strings.ToLower(m[1])+"=")
+			}
+			if !slices.ContainsFunc(words, sets) && !strings.Contains(strings.ToLower(w.text), "set "+strings.ToLower(m[1])+"=") {
+				r.add(Variable, m[1], row, 0)
+			}
+		}
+	}
 	if len(words) == 1 && words[0].quoted && strings.Contains(words[0].text, " ") {
 		for _, c := range commandsIn(words[0].text) {
 			if c.decides {
@@ -209,11 +223,26 @@ var builtIn = func() map[string]bool {
 	return m
 }()
 
+// placed says whether a word of a call is a path, be it one that nobody can look at from here: what follows it is
+// where something goes to.
+func placed(text string) bool {
+	return strings.ContainsAny(text, `\%`) || len(text) > 1 && text[1] == ':'
+}
+
 // used adds the first argument that can be what a command is about.
 func (r *reader) used(u use, args []word, row string) {
 	for i, a := range args {
 		text := strings.TrimRight(a.text, ",;")
-		if text == "" || strings.HasPrefix(text, "/") || strings.HasPrefix(text, "-") || strings.ContainsAny(text, "<>*?%") {
+		if text == "" || strings.HasPrefix(text, "/") || strings.HasPrefix(text, "-") {
+			continue
+		}
+		if at := strings.LastIndexByte(text, '\\'); u == useFile && at > len(`C:`) && strings.ContainsAny(text[at:], "*?") {
+			text = text[:at] // some files of a folder
+		}
+		if strings.ContainsAny(text, "<>*?%") {
+			if placed(text) {
+				return
+			}
 			continue
 		}
 		switch u {
@@ -225,6 +254,9 @@ func (r *reader) used(u use, args []word, row string) {
 				if !r.brings(text) {
 					r.add(Read, text, row, 0)
 				}
+				return
+			}
+			if placed(text) { // a share
 				return
 			}
 		case useWrite, useAsked:

@@ -33,6 +33,11 @@ func TestCalls(t *testing.T) {
 		{shell, `/c type C:\Old\in.txt | find "x"`, ``},
 		{shell, `/c copy Q:\plans\old.dat C:\new.dat`, `read Q:\plans\old.dat`},
 		{shell, `/c type "C:\ProgramData\Quay\licence.dat"`, `read C:\ProgramData\Quay\licence.dat`},
+		{shell, `/c copy \\quay-files\pack\tides.dat C:\ProgramData\tides.dat`, ``}, // what goes to a place need not be there
+		{shell, `/c copy "%QUAYHOME%\tides.dat" C:\ProgramData\tides.dat`, `variable QUAYHOME`},
+		{shell, `/c copy Q:\plans\*.dat C:\new`, `read Q:\plans`},
+		{shell, `/c "set QUAYHOME=C:\Quay&& cd /d %QUAYHOME%"`, ``},
+		{shell, `/c cd /d "%ProgramData:~0,2%" || exit 3`, `variable ProgramData`},
 		{shell, `/c quaytool --register`, `tool quaytool`},
 		{shell, `/c if exist C:\x del C:\x`, ``},
 		{shell, `/c echo net start Spooler`, ``},

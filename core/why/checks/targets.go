@@ -80,6 +80,9 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 		return l.sourceTarget(t)
 	case targets.Program:
 		if err := l.there(t.Name); errors.Is(err, fs.ErrNotExist) {
+			if within(t.Name, `C:\Windows`) && errors.Is(l.there(anyOfOS), fs.ErrNotExist) { // a twin has few of the OS's files
+				return unknown("", "whether the OS's program %s is there", t.Name)
+			}
 			return Finding{Answer: Stop, Class: "custom-action", Seen: "the program " + t.Name + " is not there"}
 		}
 		return pass("", "the program %s is there", t.Name)
@@ -97,6 +100,10 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 		return pass("", "the service %s is there", t.Name)
 	case targets.Tool:
 		return l.toolTarget(t)
+	case targets.Variable:
+		return l.variableTarget(t)
+	case targets.Account:
+		return l.accountTarget(t)
 	case targets.Engine:
 		if t.Name == "own folder" {
 			return classed("permission", l.ownFolder())
@@ -106,6 +113,60 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 		return l.cachedTarget(t)
 	}
 	return unknown("", "nothing is known of %s", t.Words())
+}
+
+// anyOfOS is a file that every OS has: where it is not, the OS's files were not captured.
+const anyOfOS = `C:\Windows\System32\kernel32.dll`
+
+// given are variables that a process always has, set by the OS or by the shell itself. Source: the OS's "Windows commands",
+// set, and "Recognized environment variables".
+var given = func() map[string]bool {
+	m := map[string]bool{}
+	for w := range strings.FieldsSeq(`allusersprofile appdata cd clientname cmdcmdline cmdextversion commonprogramfiles commonprogramfiles(x86)
+		commonprogramw6432 computername comspec date driverdata errorlevel highestnumanodenumber homedrive homepath localappdata logonserver
+		number_of_processors onedrive os path pathext processor_architecture processor_architew6432 processor_identifier processor_level
+		processor_revision programdata programfiles programfiles(x86) programw6432 prompt psmodulepath public random sessionname systemdrive
+		systemroot temp time tmp userdnsdomain userdomain userdomain_roamingprofile username userprofile windir`) {
+		m[w] = true
+	}
+	return m
+}()
+
+// variableTarget asks for a variable that a shell's line of the package uses: of one that is not set
+// the shell leaves the name in its place.
+func (l *look) variableTarget(t targets.Target) Finding {
+	set := given[strings.ToLower(t.Name)]
+	for k := range l.m.Facts().Environment {
+		set = set || strings.EqualFold(k, t.Name)
+	}
+	if a, err := l.m.Account(l.opt.User); err == nil && !set {
+		set = machine.TextOf(l.m, `HKEY_USERS\`+string(a.SID)+`\Environment`, t.Name) != ""
+	}
+	if set {
+		return pass("", "the variable %s is set", t.Name)
+	}
+	return Finding{Answer: Stop, Class: "path", Seen: fmt.Sprintf("the variable %s of the environment, which the package's program uses, is not set", t.Name),
+		Mend: "set the variable " + t.Name + " for the machine to what the vendor's manual says, then run the setup again"}
+}
+
+// accountTarget asks for the account under which a service of the package is to run. One of a domain is not
+// looked up: the answer would say only that the domain is out of reach.
+func (l *look) accountTarget(t targets.Target) Finding {
+	name, local := strings.CutPrefix(t.Name, `.\`)
+	if domain, rest, ok := strings.Cut(t.Name, `\`); ok && !local {
+		if own, _, _ := l.text(computerName+"ComputerName", "ComputerName"); !strings.EqualFold(domain, own) {
+			return pass("", "the account %s is not of this machine", t.Name)
+		}
+		name = rest
+	}
+	if !local && name == t.Name {
+		return pass("", "the account %s is one of the OS's", t.Name)
+	}
+	if _, err := l.m.Account(name); errors.Is(err, fs.ErrNotExist) {
+		return Finding{Answer: Stop, Class: "service", Seen: fmt.Sprintf("the account %s, under which the package's service is to run, is not there", t.Name),
+			Mend: "make the account " + name + " on the machine, with the right to log on as a service, or give the setup another one"}
+	}
+	return pass("", "the account %s is there", t.Name)
 }
 
 // ownFolder asks for the engine's own folder. Administrators may write there, too, and

@@ -175,7 +175,7 @@ func subject(t targets.Target) *signs.Subject {
 	kind := map[targets.Kind]string{targets.Folder: "folder", targets.File: "file", targets.Key: "key",
 		targets.Service: "service", targets.Needed: "service",
 		targets.Cabinet: "file", targets.Inside: "package", targets.Source: "file", targets.Program: "program", targets.Named: "folder", targets.Cached: "product",
-		targets.Read: "file", targets.Asked: "key", targets.Present: "service", targets.Tool: "program"}[t.Kind]
+		targets.Read: "file", targets.Asked: "key", targets.Present: "service", targets.Tool: "program", targets.Variable: "value", targets.Account: "account"}[t.Kind]
 	if kind == "" {
 		return nil
 	}

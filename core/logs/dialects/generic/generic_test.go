@@ -405,7 +405,7 @@ func console(text string) *story.Attempt {
 // A batch shows its questions with the values of its variables: they tell what the program before ended with.
 func TestPromptsTell(t *testing.T) {
 	ends := func(question string) []*story.Action {
-		a := console("C:\\deploy>echo Tide Watch setup\nTide Watch setup\nC:\\deploy>\"Z:\\tide\\setup.exe\" /quiet\n"+question+"\nTide Watch setup is over\n")
+		a := console("C:\\deploy>echo Tide Watch setup\nTide Watch setup\nC:\\deploy>\"Z:\\tide\\setup.exe\" /quiet\n" + question + "\nTide Watch setup is over\n")
 		return a.Actions
 	}
 	for question, failed := range map[string]bool{"C:\\deploy>if 5 NEQ 0 goto bad": true, "C:\\deploy>if not 5==0 goto bad": true,
@@ -431,7 +431,7 @@ func TestPromptsTell(t *testing.T) {
 
 // A row of a list of steps that ends with its failure is a step that failed.
 func TestRowsThatFailed(t *testing.T) {
-	a := console("Tide Watch rollout 2.2\nStep 1  copy payload ........... OK\nStep 2  stop client ............ OK\nStep 3  register printer ....... FAILED\n"+
+	a := console("Tide Watch rollout 2.2\nStep 1  copy payload ........... OK\nStep 2  stop client ............ OK\nStep 3  register printer ....... FAILED\n" +
 		"        the port is not known (1796)\nStep 4  clean up ............... skipped\nRESULT: NOT OK\n")
 	for _, x := range a.Actions {
 		if x.Failed != (x.Name == "register printer") {
