@@ -183,7 +183,7 @@ func Read(line string) (r Reading) {
 			over = append(over, stop)
 		}
 		all |= p.says
-		alone = alone || p.says == failed && i == 0 && strings.TrimRight(low[stop:], ".!…。 ") == ""
+		alone = alone || p.says == failed && i == 0 && (strings.TrimRight(low[stop:], ".!…。 ") == "" || numbered.MatchString(low[stop:]))
 		if p.says&(gives|end|failed|quits) != 0 && !doneWord.MatchString(p.text) && !countHead.MatchString(p.text) &&
 			!strings.ContainsFunc(low[:i], unicode.IsLetter) {
 			headAt = max(headAt, stop)
@@ -228,6 +228,8 @@ func Read(line string) (r Reading) {
 		r.Exit, r.Firm = &n, all&(setup|end) != 0 || first
 	} else if isSaid && (all&(end|failed) != 0 && all&(setup|end) != 0 || bare(low)) {
 		r.Exit, r.Firm = &said, true
+	} else if isSaid && alone { // "nothing was installed (code 9)"
+		r.Exit, r.Firm = &said, true
 	} else if n, ok := numberAfter(low, pastWords(low, givesAt)); ok && closes(low, pastWords(low, givesAt)) { // "QuaySetup ends, -8"
 		r.Exit, r.Firm = &n, true
 	} else if n, ok := numberAfter(low, failedAt); ok && r.Failed && behindFailed(low[failedAt:]) { // "Setup failed (37)"
@@ -248,6 +250,9 @@ func Read(line string) (r Reading) {
 	}
 	return r
 }
+
+// numbered is a number in brackets behind a word for failing, and nothing else: "nothing was installed (code 9)".
+var numbered = lazy.MustCompile(`^ ?\((?:(?:exit |error |return )?(?:code|status|error|result|rc) ?[=:]? ?)?-?(?:0x[0-9a-f]+|\d{1,10})\)[.!]?$`)
 
 // leaving ends a line on what was not possible with that the program leaves: "could not be enabled, stopping".
 var leaving = lazy.MustCompile(`\b(?:could not|cannot|can not|can't|unable|failed|fails|no |not )\b.{2,}[,;:] ?(?:now )?(?:stopping|exiting|aborting|quitting|leaving|bailing out|terminating)[.! ]*$`)
@@ -275,7 +280,8 @@ func resultValue(low string) string {
 
 // badValues and goodValues are the values that the two expressions below know.
 var (
-	badValues  = set("fail failure failed error ko nok unsuccessful aborted fehler fehlgeschlagen échec errore erro fallido fallito falhou fout mislukt błąd chyba fel hata ошибка 失敗 실패 失败 false no 0 nein non nie ne nej nee não hayır нет いいえ 아니요 否", "not ok")
+	badValues = set("fail failure failed error ko nok unsuccessful aborted fehler fehlgeschlagen échec errore erro fallido fallito falhou fout mislukt błąd chyba fel hata ошибка 失敗 실패 失败 incomplete partial unvollständig incomplète incomplet incompleto onvolledig niekompletny neúplný ofullständig eksik неполный 不完全 불완전 不完整 "+
+		"false no 0 nein non nie ne nej nee não hayır нет いいえ 아니요 否", "not ok")
 	goodValues = set("true yes ja oui sí sì sim ok success successful succeeded passed good installed 0")
 )
 
@@ -297,7 +303,7 @@ const longestResult = 60
 
 // badResult is a line that gives how all of it went under a name, and nothing else: "Result = FAIL",
 // "success: false". A bare "status: error" may be a part's, and "installed: no" what was looked for.
-var badResult = lazy.MustCompile(`^\W*(?:(?:(?:overall|final|setup|installation|install|update|total)[ _-]?)?(?:result|outcome|ergebnis|résultat|resultado|risultato|esito|resultaat|wynik|výsledek|resultat|sonuç|результат|結果|결과|结果|(?:overall|final|setup|installation|install|update|total)[ _-]?(?:status|state))["']?\s?[:=：]\s?["']?(?:fail|failure|failed|error|ko|nok|not ok|unsuccessful|aborted|fehler|fehlgeschlagen|échec|error|errore|erro|fallido|fallito|falhou|fout|mislukt|błąd|chyba|fel|hata|ошибка|失敗|실패|失败)|` +
+var badResult = lazy.MustCompile(`^\W*(?:(?:(?:overall|final|setup|installation|install|update|total)[ _-]?)?(?:result|outcome|ergebnis|résultat|resultado|risultato|esito|resultaat|wynik|výsledek|resultat|sonuç|результат|結果|결과|结果|(?:overall|final|setup|installation|install|update|total)[ _-]?(?:status|state))["']?\s?[:=：]\s?["']?(?:fail|failure|failed|error|ko|nok|not ok|unsuccessful|aborted|fehler|fehlgeschlagen|échec|error|errore|erro|fallido|fallito|falhou|fout|mislukt|błąd|chyba|fel|hata|ошибка|失敗|실패|失败|incomplete|partial|unvollständig|incomplète|incomplet|incompleto|onvolledig|niekompletny|neúplný|ofullständig|eksik|неполный|不完全|불완전|不完整)|` +
 	`(?:success|succeeded|successful|erfolg|erfolgreich|succès|éxito|successo|sucesso|succes|sukces|úspěch|başarı|успех|成功|성공)["']?\s?[:=：]\s?["']?(?:false|no|0|nein|non|nie|ne|nej|nee|não|hayır|нет|いいえ|아니요|否))["'.!,;]*\s*$`)
 
 // notSo ends what stands before a word for failing when nothing failed: "was not interrupted", "no

@@ -146,7 +146,10 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 			l.clues = append(l.clues, c)
 		}
 		if m.Verdict || a.Exit != nil && a.Exit.Line == m.Line { // what a program ends with is its own
-			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.OwnCode })
+			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool {
+				ofAll := m.Verdict && c.Class == "corrupt" && c.Code == nil && len(strings.Fields(l.lower)) <= shortResult
+				return c.OwnCode || ofAll
+			})
 		}
 		l.advises = m.Number == 0 && endings.Read(m.Text).Advises // the engine's own texts all end with advice
 		for _, n := range namesOf(m.Text) {
@@ -188,6 +191,10 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	r.rooms()
 	return r
 }
+
+// shortResult is how many words a line has at most that tells how all went: "Result: incomplete" finds fault
+// with no file.
+const shortResult = 3
 
 // engineSays is what the number of a message of the installer engine tells, which another program
 // hands on. That a service did not start, or a program of the package failed, has a cause of its own.
