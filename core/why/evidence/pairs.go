@@ -34,12 +34,15 @@ type pairs struct {
 	classes []pairing
 	undone  map[int]bool // what a "no" before it undoes
 	topics  []pairing    // without states
+	awaits  []pairing    // what is waited for
 	turns   []turn
+	names   map[string]int // the meanings
 }
 
 var allPairs = sync.OnceValue(func() (p pairs) {
 	p.shapes, p.undone = map[int]*lazy.Regexp{}, map[int]bool{}
 	meanings := map[string]int{}
+	p.names = meanings
 	meaning := func(name string) int {
 		if _, known := meanings[name]; !known {
 			meanings[name] = len(meanings)
@@ -81,6 +84,8 @@ var allPairs = sync.OnceValue(func() (p pairs) {
 			}
 		case "about":
 			p.topics = append(p.topics, pairing{class: name, things: known(rest)})
+		case "await":
+			p.awaits = append(p.awaits, pairing{class: name, things: known(rest)})
 		case "turn":
 			classes, rest, _ := strings.Cut(name+" "+rest, ":")
 			from, to, _ := strings.Cut(classes, " to ")

@@ -160,6 +160,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		}
 		r.lines = append(r.lines, l)
 	}
+	r.awaited()
 	r.again = r.recovered()
 	r.reasons()
 	r.uncount()
