@@ -143,7 +143,8 @@ func filledUp(lines [][]byte) byte {
 				lengths[len(f.name)], often = true, max(often, names[f.name])
 			}
 		}
-		if widths[at] && float64(k) >= agreeing*float64(len(lines)) && len(lengths) > 1 && len(names) > 2 && float64(often) <= oneName*float64(k) {
+		agree := float64(k) >= agreeing*float64(len(lines)) && float64(often) <= oneName*float64(k)
+		if widths[at] && agree && len(lengths) > 1 && len(names) > 2 {
 			return byte(at)
 		}
 	}
