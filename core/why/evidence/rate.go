@@ -33,6 +33,10 @@ var KindWeight = map[story.Kind]float64{
 // RollbackWeight is of what is said on the way back: it undoes, and breaks nothing.
 const RollbackWeight = 0.15
 
+// notYet says, in small letters, that something is not so before the setup does it: "service KelpSvc does not exist yet".
+var notYet = lazy.MustCompile(`(?:\bnot\b|n't\b|\bno\b).{0,40}\byet\b|\bnoch (?:nicht|kein)|\bpas encore\b|\btodavía no\b|\baún no\b|\bancora non\b|\bnon \S+ ancora\b|` +
+	`\bainda não\b|\bnog (?:niet|geen)\b|\bjeszcze nie|\bzatím ne|ännu inte|henüz|ещё не|еще не|まだ|아직|尚未|还没|還沒`)
+
 // rate gives a line of a log without numbered messages its weight.
 func (r *Run) rate(m *story.Message) float64 {
 	w := KindWeight[m.Kind]
@@ -42,7 +46,7 @@ func (r *Run) rate(m *story.Message) float64 {
 	if m.Kind <= story.KindWarning && specific.MatchString(m.Text) {
 		w = min(1, w+specificBonus)
 	}
-	if endings.Read(m.Text).Passed {
+	if endings.Read(m.Text).Passed || m.Kind > story.KindWarning && notYet.MatchString(lower(m.Text)) {
 		w *= toleratedFactor
 	}
 	if r.again[m] {
