@@ -325,7 +325,10 @@ func (a *app) nextCommands(v *verdict.Verdict, logs []string, opt whyOptions) []
 	next := v.Next(a.machine != "")
 	if a.machine == "" && !strings.Contains(where, "--machine") && (next == verdict.NextFix || next == verdict.NextLook) {
 		var lines []string
-		if v.ProofLine().Line > 0 {
+		switch {
+		case len(logs) == 0: // what was said is no file
+			lines = nextLog(v)
+		case v.ProofLine().Line > 0:
 			lines = a.nextRead(v, logs)
 		}
 		return append(lines, "or add --machine and a twin's folder, to look there as well")
@@ -338,11 +341,16 @@ func (a *app) nextCommands(v *verdict.Verdict, logs []string, opt whyOptions) []
 	case verdict.NextRead:
 		return a.nextRead(v, logs)
 	case verdict.NextLog:
-		return []string{"msiexec /i " + quoteArgument(cmp.Or(v.Package, "PACKAGE")) + " /l*v setup.log, then: hollowkey why setup.log"}
+		return nextLog(v)
 	case verdict.NextRetry:
 		return []string{"hollowkey retry " + quoteArgument(v.Package) + a.whereToLook()}
 	}
 	return nil
+}
+
+// nextLog is the call that makes the log which decides.
+func nextLog(v *verdict.Verdict) []string {
+	return []string{"msiexec /i " + quoteArgument(cmp.Or(v.Package, "PACKAGE")) + " /l*v setup.log, then: hollowkey why setup.log"}
 }
 
 // nextRead is the command that shows the log around the line that proves a verdict.

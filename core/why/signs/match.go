@@ -229,7 +229,7 @@ func (m *matcher) fits(w *Seen, i int, caps map[string]string) bool {
 	if len(w.Fields) == 0 && len(w.Said) == 0 {
 		return true
 	}
-	if len(w.Fields) > 0 && len(l.Fields) > 0 {
+	if len(w.Fields) > 0 && len(l.Fields) > 0 && (len(w.Said) == 0 || !w.lacks(l.Fields)) {
 		for n, p := range w.Fields {
 			f := l.Field(n)
 			if !p.find(f, strings.ToLower(f), caps) {
@@ -240,6 +240,17 @@ func (m *matcher) fits(w *Seen, i int, caps map[string]string) bool {
 	}
 	for _, p := range w.Said {
 		if p.find(l.Text, m.lower[i], caps) {
+			return true
+		}
+	}
+	return false
+}
+
+// lacks says whether fields end before those that are looked at: words that another program hands on name
+// things, and not the number of the system's error behind them.
+func (w *Seen) lacks(fields []string) bool {
+	for n := range w.Fields {
+		if n > len(fields) {
 			return true
 		}
 	}
