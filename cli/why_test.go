@@ -182,6 +182,10 @@ func TestNextCommand(t *testing.T) {
 			t.Errorf("%v: next is %q, want %q", tt.args, got, tt.want)
 		}
 	}
+	if r := mustRun(t, t.TempDir(), 3, "why", "--said", "Service 'Tide' (TideSync) failed to start."); strings.Contains(r.out, "hollowkey trail") ||
+		!strings.Contains(r.out, "next        msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log\n") {
+		t.Errorf("what was said is no file to look into:\n%s", r.out)
+	}
 	if r := mustRun(t, dir, 0, "fix", "roster.log", "--machine", twinName, "--remedy", "1", "--preview"); !strings.Contains(r.out,
 		"hollowkey fix roster.log --machine ELLERY-D07 --remedy 1 --yes") {
 		t.Errorf("the call to apply it lost an option:\n%s", r.out)
