@@ -39,12 +39,13 @@ var (
 	// leaving is how a batch file hands on its exit code.
 	leaving = lazy.MustCompile(`(?i)^exit\s+(?:/b\s+)?(-?\d+)$`)
 	// asksFor is a question for the exit code of the program before, with that in the place of its
-	// variable; both numbers, and what lies between.
-	asksFor = lazy.MustCompile(`(?i)^if\s+(?:/i\s+)?(?:not\s+)?"?(-?\d{1,10})"?\s*(?:==|equ|neq|lss|leq|gtr|geq)\s*"?(-?\d{1,10})"?\b`)
+	// variable; both numbers, and what lies between. Which numbers it is held against tells that it is one:
+	// see [asked].
+	asksFor = lazy.MustCompile(`(?i)^if\s+(?:/i\s+)?(?:not\s+)?"?(-?\d{1,10})"?\s*(==|equ|neq|lss|leq|gtr|geq)\s*"?(-?\d{1,10})"?(?:\s|$)`)
 	// keeps puts that exit code into a variable, whose name says so: set rc=5.
-	keeps = lazy.MustCompile(`(?i)^set\s+(?:/a\s+)?"?(?:\w*(?:rc|ret|err|exit|result|code|status|level)\w*)\s*=\s*"?(-?\d{1,10})"?$`)
+	keeps = lazy.MustCompile(`(?i)^set\s+(?:/a\s+)?"?(?:\w+_)?(?:rc|ret|ret_?code|err|err_?no|err_?code|error_?code|error_?level|exit_?code|last_?error|return_?code)\s*=\s*"?(-?\d{1,10})"?$`)
 	// shows writes it: echo setup ended with 5.
-	shows = lazy.MustCompile(`(?i)^echo\b.*\b(?:exit ?code|errorlevel|return(?:ed)?(?: code)?|ended with|rc|result|code)[ :=]+(-?\d{1,10})\.?\s*$`)
+	shows = lazy.MustCompile(`(?i)^echo\b.*\b(?:exit ?code|errorlevel|return(?:ed)?(?: code)?|(?:ended|failed|finished) with(?: code)?|rc)[ :=]+(-?\d{1,10})\.?\s*$`)
 )
 
 // ownCommands are those that the shell does itself, and that run nothing of which an exit code is asked;
@@ -99,10 +100,36 @@ func (p *Plain) command(l textfile.Line, command string) {
 
 // endedWith is the exit code of the program before that a command tells.
 func endedWith(command string) (code int, ok bool) {
-	for _, how := range []*lazy.Regexp{asksFor, keeps, shows} {
-		if m := how.FindStringSubmatch(command); m != nil {
-			return exitcode.Parse(m[1])
+	if m := asksFor.FindStringSubmatch(command); m != nil {
+		if !asked(m[2], m[3]) {
+			return 0, false
 		}
+		return exitcode.Parse(m[1])
+	}
+	if m := keeps.FindStringSubmatch(command); m != nil {
+		if code, ok = exitcode.Parse(m[1]); code == 1 || code == -1 { // what a variable is often set to before anything runs
+			return 0, false
+		}
+		return code, ok
+	}
+	if m := shows.FindStringSubmatch(command); m != nil {
+		return exitcode.Parse(m[1])
 	}
 	return 0, false
+}
+
+// asked says whether a question holds a number against what exit codes are held against: 0, the least
+// that is none, or one that everybody knows. Builds, counts and sizes are held against others.
+func asked(how, against string) bool {
+	n, ok := exitcode.Parse(against)
+	if !ok {
+		return false
+	}
+	switch strings.ToLower(how) {
+	case "geq", "lss":
+		return n == 1
+	case "gtr", "leq":
+		return n == 0
+	}
+	return exitcode.Good(n) || exitcode.Telling(n)
 }

@@ -410,13 +410,15 @@ func TestPromptsTell(t *testing.T) {
 	}
 	for question, failed := range map[string]bool{"C:\\deploy>if 5 NEQ 0 goto bad": true, "C:\\deploy>if not 5==0 goto bad": true,
 		"C:\\deploy>if \"1603\"==\"0\" goto ok": true, "C:\\deploy>set rc=5": true, "C:\\deploy>set \"ERR=5\"": true,
-		"C:\\deploy>echo setup ended with 5": true, "C:\\deploy>if 0 NEQ 0 goto bad": false, "C:\\deploy>if 3010 EQU 0 goto ok": false} {
+		"C:\\deploy>echo setup ended with 5": true, "C:\\deploy>if 0 NEQ 0 goto bad": false, "C:\\deploy>if 3010 EQU 0 goto ok": false,
+		"C:\\deploy>if 5 GEQ 1 goto bad": true, "C:\\deploy>if 1618 == 3010 goto reboot": true, "C:\\deploy>set SETUP_RC=1603": true} {
 		all := ends(question)
 		if len(all) != 1 || all[0].Name != `Z:\tide\setup.exe` || all[0].Failed != failed {
 			t.Errorf("%s: %+v", question, all)
 		}
 	}
-	for _, question := range []string{"C:\\deploy>if exist x.txt goto ok", "C:\\deploy>set count=5", "C:\\deploy>echo done", "C:\\deploy>rem 5 NEQ 0"} {
+	for _, question := range []string{"C:\\deploy>if 19045 LSS 22000 goto old", "C:\\deploy>if 3 GEQ 5 goto giveup", "C:\\deploy>set codepage=850",
+		"C:\\deploy>set retries=3", "C:\\deploy>set rc=1", "C:\\deploy>echo Using code 850", "C:\\deploy>if 4 EQU 8 goto ok", "C:\\deploy>if exist x.txt goto ok", "C:\\deploy>set count=5", "C:\\deploy>echo done", "C:\\deploy>rem 5 NEQ 0"} {
 		if all := ends(question); len(all) != 0 {
 			t.Errorf("%s: %+v", question, all[0])
 		}
