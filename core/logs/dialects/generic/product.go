@@ -79,9 +79,6 @@ func productOf(text string) (name, number string, ok bool) {
 			return name, text[m[2]:m[3]], true
 		}
 	}
-	if m := puttingIn.FindStringSubmatch(text); m != nil {
-		return m[1], "", true
-	}
 	if m := setupOf.FindStringSubmatch(text); m != nil && speaksOfSetups([]byte(m[1])) {
 		return m[2], m[3], true
 	}
@@ -93,7 +90,8 @@ func productOf(text string) (name, number string, ok bool) {
 	return "", "", false
 }
 
-// puttingIn is a line that tells nothing but what is installed, a name of two words at least.
+// puttingIn is a line that tells nothing but what is installed, a name of two words at least. Only
+// the first words of a log say so of the product: later ones put in its parts.
 var puttingIn = lazy.MustCompile(`^(?:Installing|Deploying|Setting up|Updating|Upgrading|Installation (?:von|de|di|du|av|van)|Instalación de|Instalação de|Instalando|Installazione di|Instaluji|Instalowanie) ` +
 	`(\p{Lu}[\p{L}\d&+-]*(?: \p{Lu}[\p{L}\d&+-]*){1,4})\s*(?:\.{2,3}|…)?$`)
 

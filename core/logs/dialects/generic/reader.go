@@ -416,6 +416,8 @@ func (r *Reader) product(e entry) {
 		} else if m := titled.FindStringSubmatch(e.text); m != nil && r.entries <= firstWords &&
 			(endings.IsSetup(strings.ToLower(e.source)) || speaksOfSetups([]byte(e.text[len(m[0]):]))) {
 			p.Name, p.Version = strings.TrimSpace(m[1]), m[2]
+		} else if m := puttingIn.FindStringSubmatch(e.text); m != nil && r.entries <= firstWords {
+			p.Name = m[1]
 		}
 	}
 	if p.Name == "" && r.entries <= agentLines && strings.ContainsAny(e.text, `"'«“„`) {
