@@ -76,6 +76,9 @@ var phrases = sync.OnceValue(func() (t table) {
 		}
 		kind, rest, _ := strings.Cut(strings.TrimSpace(line), " ")
 		_, rest, _ = strings.Cut(rest, " ") // the language is for people
+		if kinds[kind] == 0 {               // of the last lines alone
+			continue
+		}
 		for p := range strings.SplitSeq(rest, "|") {
 			if p != "" {
 				for _, way := range append(pieces.Unmarked(p), p) {
@@ -93,7 +96,6 @@ var phrases = sync.OnceValue(func() (t table) {
 type Reading struct {
 	Exit      *int // the number that the setup, or a part of it, ended with
 	Firm      bool // the line speaks of the setup's or the program's own end
-	Last      *int // where the line is the last: the number behind a word for an end, and nothing else: "stopped: 21"
 	Fails     bool // it has a word for failing, whatever failed
 	Failed    bool // a setup failed
 	Worked    bool // a setup worked
@@ -139,7 +141,7 @@ func Read(line string) (r Reading) {
 		line = low
 	}
 	var all says
-	exitAt, numberAt, givesAt, failedAt, wayAt, headAt := -1, -1, -1, -1, -1, -1
+	exitAt, numberAt, givesAt, failedAt, wayAt := -1, -1, -1, -1, -1
 	var over []int // where words for an end stop, behind which stands how it went
 	alone := false // a word for failing is all that the line says: "Aborted"
 	first := false // the exit's word begins the line: nothing else is spoken of
@@ -184,10 +186,6 @@ func Read(line string) (r Reading) {
 		}
 		all |= p.says
 		alone = alone || p.says == failed && i == 0 && (strings.TrimRight(low[stop:], ".!…。 ") == "" || numbered.MatchString(low[stop:]))
-		if p.says&(gives|end|failed|quits) != 0 && !doneWord.MatchString(p.text) && !countHead.MatchString(p.text) &&
-			!strings.ContainsFunc(low[:i], unicode.IsLetter) {
-			headAt = max(headAt, stop)
-		}
 		if p.says == exit {
 			exitAt, first = max(exitAt, stop), first || i == 0
 		} else if p.says == number {
@@ -217,9 +215,6 @@ func Read(line string) (r Reading) {
 	r.Fails = all&(failed|quits|ill) != 0
 	r.Failed = leaves || all&setup != 0 && all&(failed|ill) != 0 || alone || all&quits != 0 || isBadResult(low)
 	r.Ends = all&setup != 0 && all&end != 0
-	if n, ok := numberAfter(low, headAt); ok && closes(low, headAt) {
-		r.Last = &n
-	}
 	r.Partly = partly.MatchString(low)
 	r.Worked = isGoodResult(low) || all&setup != 0 && all&worked != 0 && all&(failed|ill) == 0 && !r.Partly
 	r.Ready = all&well != 0 && all&(failed|ill) == 0
@@ -319,9 +314,6 @@ var noRestart = lazy.MustCompile(`\b(?:no|without|kein|keine|keinen|ohne|aucun|s
 
 // doneWord is a word for an end behind which stands how it went; "returned" leads to what it gave.
 var doneWord = lazy.MustCompile(`^(?:is |was )?(?:done|finish(?:ed|es)?|completed?)$`)
-
-// countHead is a word for failing that heads a count in a summary, where it stands alone: "failed: 3".
-var countHead = lazy.MustCompile(`fail|fehlgeschlagen|echou|^not |nicht|gescheitert|échou|fallid|fallit|falló|falh|non |não |^no |mislukt|niet |nie |selhal|misslyck|inte |başarısız|^не |失敗|실패|失败|未`)
 
 // counted are words for failing that are also heads of counts, and noneOf a count that is none.
 var (

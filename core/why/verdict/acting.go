@@ -190,6 +190,9 @@ func (j *judge) acting() *string {
 	if name := j.lastHead(); name != "" {
 		return &name
 	}
+	if name := j.begunHead(false); name != "" {
+		return &name
+	}
 	if name := j.underWay(); name != "" {
 		return &name
 	}
@@ -207,6 +210,9 @@ func (j *judge) acting() *string {
 				return &f[1]
 			}
 		}
+	}
+	if name := j.begunHead(true); name != "" {
+		return &name
 	}
 	if !slices.ContainsFunc(lines, func(m *story.Message) bool { return worded.MatchString(m.Source) }) {
 		if name := j.spokenOf(append(lines, j.before()...)); name != "" {

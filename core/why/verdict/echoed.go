@@ -9,6 +9,7 @@ import (
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
+	"hollowkey/core/logs/steps"
 	"hollowkey/core/logs/story"
 )
 
@@ -120,6 +121,31 @@ func (j *judge) spokenOf(lines []*story.Message) string {
 			if words := strings.Fields(strings.TrimRight(text, ".… :\"'")); len(words) > 0 && len(words) <= echoWords {
 				return strings.Join(words, " ")
 			}
+		}
+	}
+	return ""
+}
+
+// begunHead is the step that the nearest line before the failure says begins, in the words or under the signs that
+// are usual for that, and that no line says is over: "copy fonts: begin", "=== copy fonts ==="; or the one that it only leads to: "start
+// copying".
+func (j *judge) begunHead(led bool) string {
+	over := map[string]bool{}
+	for _, m := range j.before() {
+		text := firstLine(m.Text)
+		if m.Kind <= story.KindWarning || m.Text != text {
+			continue
+		}
+		if partOf(m) && len(strings.Fields(text)) == 1 { // "[copy-fonts] start"
+			text = m.Source + ": " + text
+		}
+		h, ok := steps.Read(text)
+		switch name := strings.ToLower(h.Name); {
+		case !ok || j.ofProduct(strings.Fields(h.Name)[0]) || headWords()["idle"][name]:
+		case h.Ends:
+			over[name] = true
+		case !over[name] && h.Led == led:
+			return h.Name
 		}
 	}
 	return ""

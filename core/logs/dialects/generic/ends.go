@@ -152,7 +152,7 @@ func (r *Reader) Finish() []*story.Attempt {
 	return all
 }
 
-// lastWord takes the exit code out of the last line, where it holds a word for an end and a number and
+// lastWord takes the exit code out of the last line, where it holds words for an end and a number and
 // nothing else: "stopped: 21".
 func lastWord(a *story.Attempt) {
 	n := len(a.Messages)
@@ -160,8 +160,8 @@ func lastWord(a *story.Attempt) {
 		return
 	}
 	m := a.Messages[n-1]
-	if code := endings.Read(m.Text).Last; code != nil && (a.Success == nil || *a.Success == exitcode.Good(*code)) {
-		a.Exit, m.Verdict = &story.Exit{Place: m.Place, Code: *code, Text: m.Raw}, true
+	if code, ok := endings.LastWord(m.Text); ok && (a.Success == nil && code != 0 || a.Success != nil && *a.Success == exitcode.Good(code)) {
+		a.Exit, m.Verdict = &story.Exit{Place: m.Place, Code: code, Text: m.Raw}, true
 	}
 }
 

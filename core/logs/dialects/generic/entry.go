@@ -164,6 +164,9 @@ func words(line []byte) (level, source string, text []byte) {
 			continue
 		}
 		if bracketed && level != "" {
+			if ofAll.MatchString(w) { // a step's number, which the text begins with
+				return level, source, whole
+			}
 			source = w
 			continue
 		}
@@ -174,6 +177,9 @@ func words(line []byte) (level, source string, text []byte) {
 	}
 	return level, source, fallback(level, line, rest)
 }
+
+// ofAll is the number of a step and how many there are.
+var ofAll = lazy.MustCompile(`^\d{1,2} ?(?:/|of|von|de|di|sur|van|z|av|из) ?\d{1,2}$`)
 
 // valued says whether what stands behind a word for a level makes it the name of a value or of a number.
 func valued(rest []byte) bool {

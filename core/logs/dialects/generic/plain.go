@@ -229,12 +229,15 @@ func ofText(before, line []byte) bool {
 	for _, w := range []string{"func ", "def ", "import ", "package ", "return ", "class ", "const ", "var ",
 		"type ", "using ", "if (", "if err", "for (", "elif ", "else:",
 		"except ", "try:", "raise ", "self.", "then ", "if [", "set -", "export ", "local ", "expect ", "case ", "my ", "sub ", "use "} {
-		if bytes.HasPrefix(t, []byte(w)) {
+		if bytes.HasPrefix(t, []byte(w)) && (bytes.ContainsAny(t, "(){}[];=*\"'$") || oneName.Match(t)) { // no sentence: "package 2 of 7: fonts"
 			return true
 		}
 	}
 	return slices.Contains(aloneInScripts, string(t))
 }
+
+// oneName is a line of a program that holds a name behind its word and nothing else.
+var oneName = lazy.MustCompile(`^(?:package|import|from|use|using|return|raise|my|sub|def|class|type|var|const|local|else:|try:|set|then|self\.)[ ]?[\w.:/*-]*$`)
 
 // aloneInScripts are words that stand alone on a line of a script.
 var aloneInScripts = []string{"fi", "done", "then", "esac", "else", "do"}

@@ -146,7 +146,7 @@ func nameBefore(before string) (name string, ok bool) {
 	if m := quotedName.FindStringSubmatch(before); m != nil && speaksOfSetups([]byte(before)) {
 		return m[1], true
 	}
-	before = strings.TrimRight(before, " (='v:")
+	before = strings.TrimRight(behindName.ReplaceAllString(before, ""), " (=':")
 	if at := strings.LastIndexAny(before, "=>|,;:\\[]{}\"“”„«»/"); at >= 0 { // another cell or sentence
 		_, n := utf8.DecodeRuneInString(before[at:])
 		before = before[at+n:]
@@ -173,6 +173,9 @@ func nameBefore(before string) (name string, ok bool) {
 	}
 	return name, true
 }
+
+// behindName is the letter of a version, which no letter of the name stands before: "Tide Watch v".
+var behindName = lazy.MustCompile(`(?:^|[\s(=':])[vV]$`)
 
 // forPackage is what leads to the name of what a script installs: "deploy.py 1.9 started for package".
 var forPackage = lazy.MustCompile(`(?i)^.* (?:for|of|für|pour|para|per) (?:the )?(?:package|product|application|app|program|bundle|paket|produkt|paquet|produit|paquete|producto|pacchetto|prodotto) `)

@@ -7,6 +7,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/endings"
@@ -36,6 +38,7 @@ type Reader struct {
 	well    map[*story.Attempt]int // the line that told last that it worked
 	other   map[*story.Attempt]int // the line that told last that what failed is done another way
 	trace   int                    // lines of a stack trace since the last entry
+	loose   bool                   // the last entry is a line without a stamp among stamped ones
 
 	told map[string]int // how often an agent names what it handles; nil for other programs
 
@@ -281,7 +284,7 @@ const noDate = "1601"
 
 // entry puts an entry into the story.
 func (r *Reader) entry(l textfile.Line, e entry) {
-	r.trace = 0
+	r.trace, r.loose = 0, false
 	if strings.HasPrefix(e.date, noDate) {
 		e.date, e.at = "", -1
 	}
@@ -488,6 +491,11 @@ func (r *Reader) more(l textfile.Line) {
 	}
 	text := string(bytes.TrimRight(l.Text, " \t"))
 	r.b.Ensure(l.Number)
+	if r.speaksForItself(text) {
+		r.entry(l, entry{at: -1, kind: story.KindText, text: text})
+		r.loose = true
+		return
+	}
 	if m := r.b.Last(); r.trace == 1 && m != nil && headOnly(m.Text) { // the logger stands on a line of its own
 		if g, rest := levelWord(text); g != peel.Unknown {
 			m.Kind, text = ofGravity[g], rest
@@ -518,6 +526,18 @@ func (r *Reader) more(l textfile.Line) {
 	if !r.inner(l.Number, text) {
 		r.b.More(l.Number, strings.TrimSpace(text))
 	}
+}
+
+// speaksForItself says whether a line without a stamp is an entry of its own, as a script writes them between
+// those of the programs that it calls: it begins at the margin with a word and holds a sentence, and no failure
+// stands above it that it could go on with.
+func (r *Reader) speaksForItself(text string) bool {
+	m := r.b.Last()
+	if m == nil || r.rows || !r.loose && (r.trace > 1 || m.Kind <= story.KindDebug || headOnly(m.Text)) {
+		return false
+	}
+	first, _ := utf8.DecodeRuneInString(text)
+	return (unicode.IsLetter(first) || unicode.IsDigit(first)) && strings.Contains(text, " ") && !exception.MatchString(text)
 }
 
 // headOnly says whether an entry's text is a logger's name alone, with the number

@@ -6,6 +6,7 @@ import (
 	"unicode/utf8"
 
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/steps"
 )
 
 // stageWords are the words for a part of a setup in the languages of the endings.
@@ -17,7 +18,7 @@ var (
 		`)\s*\d*\s*[:–-]?\s*[«"“'\[]\s*([^»"”'\]]{2,60}?)\s*[»"”'\]]`)
 	// A numbered one: Etap 3: kopiowanie plików; Fase 2/5 CopiarArchivos.
 	numberedStage = lazy.MustCompile(`(?i)(?:^|[\s'’(\[])(?:` + stageWords +
-		`)\s*(\d+)(?:\s*(?:/|of|von|de|di|z|av|из|sur|van)\s*\d+)?\s*[\]:.)–-]*\s*([\p{L}][^.,;:(«"]{1,60})`)
+		`)\s*(\d+)(?:\s*(?:/|of|von|de|di|z|av|из|sur|van)\s*\d+)?\s*[\]:.)–-]*\s*([\p{L}](?:[^.,;:(«"]|\.\pL){1,60})`)
 	// One told by its number alone: [4/6] Opening the firewall; 4/6: Opening …
 	countedStage = lazy.MustCompile(`^[\[(]?(\d{1,2})\s*(?:/|of|von|de|sur|di)\s*\d{1,2}[\])]?\s*[:.–-]?\s+(\p{L}[^.,;:(]{2,60})`)
 	// One of several things that are installed: package 2 of 3: Quay Core.
@@ -112,7 +113,8 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 		}
 	}
 	if m := find(numberedStage); m != nil && !stands(m[2]) {
-		return stageTold{name: strings.TrimSpace(m[2]), number: m[1]}
+		name, _, _ := strings.Cut(m[2], " -") // the switches of what it runs
+		return stageTold{name: strings.TrimSpace(name), number: m[1]}
 	}
 	if strings.Contains(low, "=") {
 		if m := find(attributed); m != nil {
@@ -126,10 +128,10 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 	if m := find(foreignStage); m != nil {
 		return stageTold{name: m[1], quoted: plain == nil}
 	}
+	if h, ok := steps.Read(text); ok && h.Sure {
+		return stageTold{name: h.Name, number: h.Number, ends: h.Ends}
+	}
 	if plain != nil {
-		if whole := wholeName(text, plain[1]); len(at) > 0 && at[0] == 0 && whole != "" {
-			return stageTold{name: whole}
-		}
 		return stageTold{name: plain[1]}
 	}
 	return stageTold{}
@@ -149,29 +151,6 @@ var seen = []string{"shown", "displayed", "visible", "hidden", "opened", "closed
 func stands(name string) bool {
 	word := strings.ToLower(strings.TrimSpace(name))
 	return slices.Contains(statuses, word) || slices.Contains(seen, word)
-}
-
-// nameWords is how many words a stage's name has at most.
-const nameWords = 5
-
-// wholeName is a stage's name of several small words, where the line says nothing else:
-// "job add language de", "job add language de aborted". Empty where it is one word, or the
-// line is a sentence.
-func wholeName(text, first string) string {
-	_, rest, _ := strings.Cut(text, " ")
-	words := strings.Fields(rest)
-	if len(words) < 2 || words[0] != first || len(words) > nameWords+1 || first != strings.ToLower(first) {
-		return ""
-	}
-	if slices.Contains(statuses, strings.ToLower(words[len(words)-1])) {
-		words = words[:len(words)-1]
-	}
-	for _, w := range words {
-		if strings.ContainsAny(w, ":=,;()[]\"'\\/.") || slices.Contains(statuses, strings.ToLower(w)) {
-			return ""
-		}
-	}
-	return strings.Join(words, " ")
 }
 
 // limitedBy is what a line says of a stage when the word for one stands in the column of its

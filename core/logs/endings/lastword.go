@@ -1,0 +1,139 @@
+package endings
+
+import (
+	"strconv"
+	"strings"
+	"sync"
+	"unicode"
+	"unicode/utf8"
+
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/pieces"
+)
+
+// A log's last line often holds words for an end and a number, and nothing else: "fin, code 3", "end of run (3)",
+// "コード 3 で終了しました". No order of words is asked for, only that none of them speaks of another thing.
+
+// lastWordRoom is how many bytes such a line has at most, and lastWordCount how many words: more of them make a
+// sentence, which the phrases are for.
+const (
+	lastWordRoom  = 90
+	lastWordCount = 9
+)
+
+// lastVocabulary is what such a line is made of: the words for ends, setups and numbers of endings.txt. The
+// value says whether a word tells an end or a result by itself.
+var lastVocabulary = sync.OnceValue(func() map[string]bool {
+	words := map[string]bool{}
+	for line := range strings.Lines(text) {
+		kind, rest, _ := strings.Cut(strings.TrimSpace(line), " ")
+		_, rest, _ = strings.Cut(rest, " ")
+		tells := false
+		switch kind {
+		case "last", "exit", "end", "failed":
+			tells = true
+		case "also", "setup", "gives", "number", "ill", "quits", "way":
+		default:
+			continue
+		}
+		for p := range strings.SplitSeq(rest, "|") {
+			words[p] = words[p] || tells || kind == "gives" && !pieces.IsYes(p)
+		}
+	}
+	delete(words, "")
+	return words
+})
+
+// longestLast is how many bytes the longest word or phrase of the vocabulary has.
+var longestLast = sync.OnceValue(func() (most int) {
+	for w := range lastVocabulary() {
+		most = max(most, len(w))
+	}
+	return most
+})
+
+// LastWord reads the number with which a setup ended out of a line that holds nothing else. It is meant for the
+// last lines of a log: anywhere else such words speak of a part.
+func LastWord(line string) (code int, ok bool) {
+	low := strings.TrimSpace(pieces.Lower(line))
+	if len(low) > lastWordRoom || !strings.ContainsFunc(low, func(r rune) bool { return r >= '0' && r <= '9' }) {
+		return 0, false
+	}
+	if m := stoppedAt.FindStringSubmatch(low); m != nil {
+		if v, err := strconv.ParseInt(m[1]+m[2], 0, 64); err == nil && v <= 1<<32 && v >= -1<<31 {
+			return int(int32(v)), true
+		}
+	}
+	known, longest := lastVocabulary(), longestLast()
+	tells, found, words := false, false, 0
+	before := "" // the word right before a number, with nothing but blanks between
+	for at := 0; at < len(low); {
+		r, size := utf8.DecodeRuneInString(low[at:])
+		switch {
+		case strings.HasPrefix(low[at:], "->") || strings.HasPrefix(low[at:], "=>") || r == '→':
+			tells = true
+			at += 2
+		case r >= '0' && r <= '9':
+			if found || counts[before] {
+				return 0, false
+			}
+			n := at
+			for n < len(low) && (low[n] >= '0' && low[n] <= '9' || low[n] >= 'a' && low[n] <= 'f' || low[n] == 'x') {
+				n++
+			}
+			from := at
+			if at > 0 && low[at-1] == '-' && (at == 1 || low[at-2] != '-') {
+				from--
+			}
+			v, err := strconv.ParseInt(low[from:n], 0, 64)
+			if err != nil || v > 1<<32 || v < -1<<31 || measured(low[n:]) {
+				return 0, false
+			}
+			code, found, at = int(int32(v)), true, n
+		case unicode.IsLetter(r):
+			size = 0
+			for n := min(len(low)-at, longest); n > 0; n-- {
+				if is, in := known[low[at:at+n]]; in && pieces.Ends(low, at+n) {
+					size, tells = n, tells || is
+					break
+				}
+			}
+			if words++; size == 0 || words > lastWordCount {
+				return 0, false
+			}
+			before = low[at : at+size]
+			at += size
+		case r == ' ':
+			at += size
+		default:
+			before = ""
+			at += size
+		}
+	}
+	if words == 1 && countHead.MatchString(low) && !strings.ContainsAny(low, "(,") {
+		return 0, false
+	}
+	return code, found && tells
+}
+
+// countHead is a word for failing that heads a count in a summary, where it stands alone: "failed: 3".
+var countHead = lazy.MustCompile(`fail|fehlgeschlagen|echou|^not |nicht|gescheitert|échou|fallid|fallit|falló|falh|non |não |^no |mislukt|niet |nie |selhal|misslyck|inte |başarısız|^не |失敗|실패|失败|未`)
+
+// stoppedAt is a line that begins with a word for an end, says where, and closes with the number: "stopped at step
+// 2, code 23". Words for failing do not begin it: behind them may stand the code of what failed.
+var stoppedAt = lazy.MustCompile(`^\W*(?:stopped|stops|stopping|ended|ends|ending|quit|quits|quitting|aborted|aborting|terminated|leaving|exiting|abgebrochen|beendet|ende|arrêté|arrêtée|arrêt|fin|detenido|detenida|interrotto|interrotta|interrompido|gestopt|afgebroken|przerwano|přerušeno|avbruten|durduruldu|остановлено|прервано) [\pL\d ."'«»“”/\\:_-]{2,50}?(?:[,;:] ?(?:code|rc|result|status|kod|kód|código|codice|код) ?[:=]? ?(-?\d{1,10})| \((-?\d{1,10})\))[.!]?$`)
+
+// counts are words that have a number of their own: "session 7714 ended".
+var counts = set("session run job task script agent program process step phase stage package pkg deployment chain bundle server server setup update lauf auftrag " +
+	"vorgang tâche tarea attività tarefa taak zadania úlohy jobbet görev задача タスク 任务 任務 작업")
+
+// measured says whether what stands right behind a number makes it a share, a time, a version or an amount.
+func measured(rest string) bool {
+	if rest == "" {
+		return false
+	}
+	if rest[0] == '%' || rest[0] == ' ' && len(rest) > 1 && rest[1] == '%' {
+		return true
+	}
+	return (rest[0] == '.' || rest[0] == ':' || rest[0] == '/' || rest[0] == ',') && len(rest) > 1 && rest[1] >= '0' && rest[1] <= '9'
+}
