@@ -140,6 +140,9 @@ func (p *Plain) result(l textfile.Line, raw []byte) {
 		case "product":
 			if a.Product.Name == "" {
 				a.Product.Name = value
+				if known, version, ok := introduced("product: "+value, false, false); ok && version != "" {
+					a.Product.Name, a.Product.Version = known, version
+				}
 			}
 		case "version":
 			if a.Product.Version == "" && a.Product.Name != "" {

@@ -50,7 +50,7 @@ const mostVersions = 3
 // productOf reads what a program calls itself: the words before its version, or
 // those of the line's head when a whole number follows a name of two words.
 func productOf(text string) (name, number string, ok bool) {
-	text = strings.TrimLeft(text, "-=*#>~_·•✔✓✖✗!+ \t")
+	text = strings.TrimLeft(text, "-=*#<>~_·•✔✓✖✗!+ \t")
 	if m := logOfSetup.FindStringSubmatch(text); m != nil {
 		name, number := strings.TrimSpace(m[1]), ""
 		if v := version.FindStringSubmatch(text); v != nil {
@@ -90,11 +90,6 @@ func productOf(text string) (name, number string, ok bool) {
 	return "", "", false
 }
 
-// puttingIn is a line that tells nothing but what is installed, a name of two words at least. Only
-// the first words of a log say so of the product: later ones put in its parts.
-var puttingIn = lazy.MustCompile(`^(?:Installing|Deploying|Setting up|Updating|Upgrading|Installation (?:von|de|di|du|av|van)|Instalación de|Instalação de|Instalando|Installazione di|Instaluji|Instalowanie) ` +
-	`(\p{Lu}[\p{L}\d&+-]*(?: \p{Lu}[\p{L}\d&+-]*){1,4})\s*(?:\.{2,3}|…)?$`)
-
 // asks says whether a line names what a setup asks for, or what failed: "Nautic Runtime 4.6
 // is required".
 func asks(text string) bool {
@@ -133,7 +128,7 @@ var setupOf = lazy.MustCompile(`^(\p{L}[\p{L} ]{4,30}?) (?:of|for|von|für|de|du
 
 // titled is a line with which a setup says whose it is, and nothing else: a name of several
 // words and a whole number.
-var titled = lazy.MustCompile(`^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})(?:\s*$|\s?[-–—(,;])`)
+var titled = lazy.MustCompile(`^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})(?:\s*$|\s?[-–—(,;:])`)
 
 // firstWords is how many entries of a setup may be such a line.
 const firstWords = 3
@@ -146,14 +141,18 @@ func nameBefore(before string) (name string, ok bool) {
 	if m := quotedName.FindStringSubmatch(before); m != nil && speaksOfSetups([]byte(before)) {
 		return m[1], true
 	}
-	before = strings.TrimRight(behindName.ReplaceAllString(before, ""), " (=':")
+	before = strings.TrimRight(versionWord.ReplaceAllString(behindName.ReplaceAllString(before, ""), ""), " (=':,")
 	if at := strings.LastIndexAny(before, "=>|,;:\\[]{}\"“”„«»/"); at >= 0 { // another cell or sentence
 		_, n := utf8.DecodeRuneInString(before[at:])
 		before = before[at+n:]
 	}
 	for _, mark := range []string{" - ", " – ", " — ", "："} {
 		if at := strings.LastIndex(before, mark); at >= 0 && strings.TrimSpace(before[at+len(mark):]) != "" {
-			before = before[at+len(mark):]
+			if behind := before[at+len(mark):]; len(trimWords(strings.Fields(behind))) > 0 {
+				before = behind
+			} else { // "Tide Watch - setup"
+				before = before[:at]
+			}
 		}
 	}
 	before = forPackage.ReplaceAllString(before, "")
@@ -173,6 +172,9 @@ func nameBefore(before string) (name string, ok bool) {
 	}
 	return name, true
 }
+
+// versionWord is the word for a version, set off from the name before it: "Tide Watch, version".
+var versionWord = lazy.MustCompile(`(?i)[,;] ?(?:version|ver|versión|versione|versão|versie|wersja|verze|sürüm|версия)[ .:=]*$`)
 
 // behindName is the letter of a version, which no letter of the name stands before: "Tide Watch v".
 var behindName = lazy.MustCompile(`(?:^|[\s(=':])[vV]$`)
@@ -233,8 +235,16 @@ func trimWords(words []string) []string {
 	for len(words) > 0 && plain(words[0], ofNames) {
 		words = words[1:]
 	}
-	for len(words) > 0 && plain(words[len(words)-1], behindNames) {
-		words = words[:len(words)-1]
+	cut := len(words)
+	for n := len(words); n > 0; n = len(words) {
+		switch last := strings.ToLower(words[n-1]); {
+		case plain(words[n-1], behindNames), n > 1 && setupRoles[last] && endings.IsSetup(strings.ToLower(words[n-2])):
+			words = words[:n-1]
+		case cut > n && setupWays[last]:
+			words = words[:n-1]
+		default:
+			return words
+		}
 	}
 	return words
 }

@@ -413,14 +413,16 @@ func (r *Reader) product(e entry) {
 		p.Name, p.Version = e.product, e.version
 	} else if name, number, ok := notInstalledIn(e.text); ok && r.entries <= productLines {
 		p.Name, p.Version = name, number
+	} else if name, number, ok := introduced(e.text, false, r.entries == 1); ok && r.entries <= firstWords {
+		p.Name, p.Version = name, number
 	} else if r.entries <= productLines {
 		if name, number, ok := productOf(e.text); ok && !asks(e.text) {
 			p.Name, p.Version = name, number
 		} else if m := titled.FindStringSubmatch(e.text); m != nil && r.entries <= firstWords &&
 			(endings.IsSetup(strings.ToLower(e.source)) || speaksOfSetups([]byte(e.text[len(m[0]):]))) {
 			p.Name, p.Version = strings.TrimSpace(m[1]), m[2]
-		} else if m := puttingIn.FindStringSubmatch(e.text); m != nil && r.entries <= firstWords {
-			p.Name = m[1]
+		} else if name, number, ok := introduced(e.text, true, r.entries == 1); ok && r.entries <= firstWords {
+			p.Name, p.Version = name, number
 		}
 	}
 	if p.Name == "" && r.entries <= agentLines && strings.ContainsAny(e.text, `"'«“„`) {
