@@ -1,6 +1,7 @@
 package names
 
 import (
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -69,6 +70,7 @@ func (r *reader) word() {
 		r.at++
 		r.oneWord(Account)
 	case serviceWords[w] && r.serviceBehind(end): // the service Spooler is stopped
+	case serviceWords[w] && r.serviceTitled(start):
 	case end < len(r.text) && r.text[end] == '=': // a key; its value may be a name
 		r.value(strings.ToLower(w))
 	case end < len(r.text) && r.text[end] == '(' && accountOrUnsure(w):
@@ -123,6 +125,9 @@ func IsCall(w string) bool { return called.MatchString(w) }
 // calledWith takes what stands behind a function's name: CreateService BerthSync: 5.
 func (r *reader) calledWith(start int) {
 	rest := r.text[start:]
+	if leadsTo.MatchString(rest) { // "WinHttpSendRequest to dl.tide.example": what follows is read as in any sentence
+		return
+	}
 	end := strings.IndexAny(rest, ":,;(=>\"'")
 	if end < 0 {
 		end = len(rest)
@@ -146,6 +151,26 @@ func (r *reader) calledWith(start int) {
 	}
 	r.add(kind, arg, start)
 	r.at = start + end
+}
+
+// leadsTo begins what stands behind a function's name with a word that only leads to it.
+var leadsTo = lazy.MustCompile(`^ ?(?:to|on|for|of|at|in|from|with|by) `)
+
+// titledService ends what stands before the word for a service with a name of several words: "could not start the
+// Tide Watch Agent".
+var titledService = lazy.MustCompile(`(?:\b(?:[Tt]he|[Dd]er|[Dd]en|[Ss]tart|[Ss]tarting) |^)((?:\p{Lu}[\p{L}\d&+-]* ){2,6})$`)
+
+// serviceTitled takes such a name.
+func (r *reader) serviceTitled(start int) bool {
+	before := r.text[max(0, start-quotedBytes):start]
+	m := titledService.FindStringSubmatchIndex(before)
+	if m == nil {
+		return false
+	}
+	at := start - len(before) + m[2]
+	r.found = slices.DeleteFunc(r.found, func(n Name) bool { return n.At >= at }) // its words alone
+	r.add(Service, r.text[at:start], at)
+	return true
 }
 
 // gaveNumber is what stands behind a function at the begin of a line that says what it

@@ -176,6 +176,14 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	before := s[from:n.At]
 	trimmed := strings.TrimRight(before, " \t:=(\"'`-[：（＝#>")
 	marks := before[len(trimmed):]
+	if strings.HasSuffix(marks, "> ") && apiCall.MatchString(s[max(0, n.At-longestCall):n.At-len(marks)]) {
+		return System // RegSetValueEx … Version -> 5: the last word is the call's own
+	}
+	behind := strings.TrimLeft(s[end:], " ).]\"',;")
+	atEnd := behind == "" || strings.HasPrefix(s[end:], ")") && strings.TrimLeft(behind, ".") == ""
+	if atEnd && strings.HasSuffix(trimmed, ",") && failedBefore.MatchString(trimmed) { // "rename a -> b failed, 32"
+		return Alone
+	}
 	// The words, from the longest that is known to the last alone.
 	for start := wordStart(trimmed, mostWords); start < len(trimmed); start = nextWord(trimmed, start) {
 		if k, known := codeWords()[strings.Trim(trimmed[start:], " .")]; known {
@@ -188,8 +196,6 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	if k, known := unspaced(trimmed); known {
 		return k
 	}
-	behind := strings.TrimLeft(s[end:], " ).]\"',;")
-	atEnd := behind == "" || strings.HasPrefix(s[end:], ")") && strings.TrimLeft(behind, ".") == ""
 	call := strings.HasSuffix(trimmed, ")") && strings.ContainsAny(marks, ":=>")
 	arrow := strings.Contains(marks, ">")
 	switch {
@@ -205,6 +211,9 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	}
 	return NoCode
 }
+
+// failedBefore ends what stands before a number that is set off: that something failed.
+var failedBefore = lazy.MustCompile(`(?:failed|refused|denied|not possible|fehlgeschlagen|gescheitert|verweigert|échoué|échec|refusé|falló|denegado|fallit[oa]|negato|falhou|negado|mislukt|geweigerd|odmowa|selhal[oa]?|misslyckades|başarısız|не удалось|отказано),$`)
 
 // reasons are the words with which servers tell a status (RFC 9110, section 15), in small letters.
 var reasons = map[int64]string{401: "unauthorized", 403: "forbidden", 404: "not found", 407: "proxy authentication", 408: "request timeout",

@@ -77,7 +77,7 @@ var counted = lazy.MustCompile(`\b(?:schema|type|kind|bytes?|size|length|octets|
 // belowLeast says that a line holds a number that was found and a greater one that is wanted
 // at least.
 func belowLeast(lower string) (c Clue, ok bool) {
-	if !strings.ContainsAny(lower, ",;(") || !wishing().Any(lower) || summed.MatchString(lower) || counted.MatchString(lower) {
+	if !strings.ContainsAny(lower, ",;(<") || !strings.Contains(lower, "<") && !wishing().Any(lower) || summed.MatchString(lower) || counted.MatchString(lower) {
 		return c, false
 	}
 	found, wanted := "", ""
@@ -86,22 +86,51 @@ func belowLeast(lower string) (c Clue, ok bool) {
 	} else if m := wantedFound.FindStringSubmatch(lower); m != nil {
 		found, wanted = m[2], m[1]
 	}
+	if found == "" {
+		found, wanted = byThing(lower)
+	}
 	f, w := version(found), version(wanted)
 	if len(f) == 0 || len(w) == 0 || slices.Compare(f, w) >= 0 {
 		return c, false
 	}
-	class := "condition"
+	class, thing := "condition", ""
 	known := compares()
 	for _, word := range strings.FieldsFunc(lower, func(r rune) bool { return !unicode.IsLetter(r) }) {
 		if of, is := known.things[word]; is {
-			class = of
+			class, thing = of, word
 		}
 		if strings.HasPrefix(word, "minimum") && strings.Contains(word, "disk") { // names of rules: MinimumFreeDiskSpaceInMB
 			class = "space"
 		}
 	}
-	return Clue{Class: class, Strength: lexicon.Root, What: found + ", and " + wanted + " is wanted"}, true
+	if class != "condition" { // of space it is the drive, of a runtime its product
+		thing = ""
+	}
+	return Clue{Class: class, Strength: lexicon.Root, What: found + ", and " + wanted + " is wanted", Name: thing}, true
 }
+
+// byThing reads what is wanted and what was found where the thing that was measured stands beside them: "16 GB RAM
+// required, found 8 GB", "memory 8192 < 16384". Of two units there must be one, or none.
+func byThing(lower string) (found, wanted string) {
+	known := compares()
+	if m := requiredFound.FindStringSubmatch(lower); m != nil && (m[2] == "" || m[5] == "" || m[2] == m[5]) && known.any.Any(lower) {
+		return m[4], m[1]
+	}
+	if m := isBelow.FindStringSubmatch(lower); m != nil {
+		if _, is := known.things[m[1]]; is {
+			return m[2], m[3]
+		}
+	}
+	return "", ""
+}
+
+var (
+	// requiredFound is an amount of a thing that is wanted, and the one that is there.
+	requiredFound = lazy.MustCompile(`(\d+(?:\.\d+){0,3}) ?([gmkt]i?b)? ?(?:of )?([\pL ]{2,24}?) (?:is |are )?(?:required|needed|wanted|necessary|erforderlich|benötigt|nötig|requis|nécessaires?|necesari[oa]s?|requerid[oa]s?|richiest[oaie]|necessári[oa]s?|vereist|nodig|wymagane?|požadováno|krävs|gerekli)[,;:(. –-]{1,3}` +
+		`(?:[\pL ]{0,16} )?(?:found|only|has|have|is|are|installed|available|got|detected|present|there|gefunden|vorhanden|hat|nur|trouvés?|encontrad[oa]s?|trovat[oaie]|gevonden|znaleziono|nalezeno|hittades|bulundu)[ :]{1,2}(?:only )?(\d+(?:\.\d+){0,3}) ?([gmkt]i?b)?\b`)
+	// isBelow is a comparison that is written out.
+	isBelow = lazy.MustCompile(`\b(\pL{2,14})[ :=]{1,2}(\d+(?:\.\d+){0,3}) ?(?:[gmkt]i?b)? ?(?:<|&lt;|is less than|is below|kleiner als|unter) ?(\d+(?:\.\d+){0,3})\b`)
+)
 
 var (
 	// summed is a word for what a file's bytes add up to.

@@ -267,9 +267,25 @@ func (j *judge) subject(class string) *signs.Subject {
 		}
 	}
 	near := j.before()
+	for _, m := range j.anchor {
+		if f := lackedIn.FindStringSubmatch(firstLine(m.Text)); f != nil && ofFiles[class] {
+			return &signs.Subject{Kind: "file", Name: f[1]}
+		}
+		if class == "leftover" {
+			if f := firstRemove.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				return &signs.Subject{Kind: "product", Name: cmp.Or(f[1:]...)}
+			}
+		}
+		if f := classID.FindStringSubmatch(firstLine(m.Text)); f != nil && (class == "prerequisite" || class == "registry") {
+			return &signs.Subject{Kind: "key", Name: f[1]}
+		}
+	}
 	if x := spoken[class]; x != nil {
 		for _, m := range slices.Concat(j.anchor, near) {
 			if f := x.expr.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				if class == "registry" && !slices.Contains(j.anchor, m) {
+					continue
+				}
 				if class == "leftover" {
 					if folder := oldFolder(firstLine(m.Text), cmp.Or(f[1:]...)); folder != "" {
 						return &signs.Subject{Kind: x.kind, Name: folder}
@@ -292,6 +308,11 @@ func (j *judge) subject(class string) *signs.Subject {
 	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class],
 		[]names.Kind{names.Path, names.File, names.Host, names.Key, names.Unsure})
 	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
+		if class == "prerequisite" && found.Kind == kindWords[names.Unsure] { // a word of a longer name
+			if whole := j.properName(j.anchor[:1]); whole != nil && strings.Contains(whole.Name, found.Name) {
+				return whole
+			}
+		}
 		return found
 	}
 	near = slices.DeleteFunc(near, func(m *story.Message) bool {
@@ -301,6 +322,11 @@ func (j *judge) subject(class string) *signs.Subject {
 		elsewhere := j.said.Alike(m) >= fewOfList && j.elsewhere(m) // what another part did
 		return elsewhere || (m.Repeated > mostOfList || j.said.Noise(m)) && !ofFiles[class]
 	})
+	if !ofFiles[class] { // of these a file that was handled before tells nothing
+		near = slices.DeleteFunc(near, func(m *story.Message) bool {
+			return j.anchor[0].Line-m.Line > nearby && !j.inStep(m) && m.Kind > story.KindWarning
+		})
+	}
 	things := slices.Concat(wanted[class], []names.Kind{names.Path, names.Key, names.File, names.Host})
 	if found := j.subjectIn(j.samePart(near), things, started(class)); found != nil {
 		return found
@@ -324,6 +350,9 @@ func (j *judge) subject(class string) *signs.Subject {
 	}
 	return j.ofServices()
 }
+
+// inStep says whether a message stands in the step that broke, or in none where there are none.
+func (j *judge) inStep(m *story.Message) bool { return m.Action == j.anchor[0].Action }
 
 // ofServices is a service that a line next to the telling one names by what became of it, or by what is done
 // with it: "Tide.Sync could not be created", "creating TideSync".
@@ -376,6 +405,15 @@ func (j *judge) samePart(near []*story.Message) (own []*story.Message) {
 	return own
 }
 
+var (
+	// lackedIn is a file that a line says is not in a folder, which is not what it is about.
+	lackedIn = lazy.MustCompile(`([\w][\w.-]*\.[A-Za-z][\w]{1,5})["'”»]? (?:was |is |could )?(?:not (?:be )?found|missing|absent|not there|not present|nicht gefunden|fehlt|introuvable|no encontrado|non trovato) (?:in|at|on|from|under|beside|below|inside|within|auf|unter|dans|sur|en|nel|su) `)
+	// firstRemove is a product that a line says must go first, or is there already.
+	firstRemove = lazy.MustCompile(`(?:[Uu]ninstall|[Rr]emove) ((?:\p{Lu}[\p{L}\d&+-]*)(?: [\p{Lu}\d][\p{L}\d.&+-]*){0,5}) (?:first|before)\b|already (?:installed|there|present|registered): (\{[0-9A-Fa-f-]{36}\})`)
+	// classID is a COM class that a line says is not registered.
+	classID = lazy.MustCompile(`(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})["')]? (?:is |was )?not registered`)
+)
+
 // unquoted is a property in a call of the engine whose value has blanks and no quotation marks:
 // INSTALLDIR=C:\Program Files\Tide /qn.
 var unquoted = lazy.MustCompile(`(?i:msiexec).* ([A-Z][A-Z0-9_]{2,40})=(?:[A-Za-z]:|\\\\)[^"=/]* [^"=/]*(?: [/-]|$| [A-Z_]+=)`)
@@ -389,13 +427,15 @@ var spoken = map[string]*struct {
 		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?(?:\bport[ :=]{1,2}|\b(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
 		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
 	"prerequisite":    {"program", lazy.MustCompile(`(?:必要な|所需的|必需的|필요한|[Bb]enötigte[rns]?|[Ee]rforderliche[rns]?|[Rr]equired (?:component|runtime|package|product|framework)?|[Pp]rerequisite:?|[Mm]issing (?:component|runtime|product|framework):?)\s?["'«“「]?((?:\.NET|\p{Lu}[\p{L}\d.+#&-]*)(?: [\p{Lu}\d\p{Katakana}\p{Han}.][\p{L}\d.+#&ー-]*){0,4})`)},
+	"registry":        {"value", lazy.MustCompile(`\bvalue (?:of |named )?["']?([A-Za-z][\w -]{1,40}?)["']? (?:in|under|of|at|below) (?:the key |key )?["']?HK`)},
 	"leftover":        {"folder", lazy.MustCompile(`(?i)(?:^|[^\p{L}])(?:(?:previous|earlier|older|old|existing|former) (?:version|installation|setup|release)|(?:vorherige|frühere|ältere|alte)\w? (?:version|installation)|(?:version|installation) (?:anterior|précédente|ancienne|antérieure|precedente|vecchia|antiga|previa)|versión anterior|instalación anterior|versão anterior|versione precedente|(?:vorige|eerdere|oude) (?:versie|installatie)|(?:poprzedni|star)\w+ (?:wersj|instalacj)\w+|(?:předchozí|stará) (?:verze|instalace)|(?:tidigare|gammal|äldre) (?:version|installation)|önceki sürüm|предыдущ\p{L}+ верси\p{L}+|стар\p{L}+ верси\p{L}+)[^\\]{0,40}?[ :]([A-Za-z]:\\[^"<>|*?,;\n]*?)(?:["),;]|$)`)},
 	"source":          {"package", lazy.MustCompile(`(?i)\b(?:content|payload|bundle|image|distribution|inhalt|contenu|contenido) ["']?([\w{}.-]*\d[\w{}.-]*)["']? (?:is |was |could )?(?:not (?:found|available|present|there|be found)|missing|nicht gefunden|introuvable|no encontrado)|\bholds (?:content|payload) ([\w{}.-]*\d[\w{}.-]*)`)},
-	"command-line":    {"option", lazy.MustCompile(`(?i)\b(?:argument|option|switch|parameter|flag|verb|property|feature)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
+	"database":        {"property", lazy.MustCompile(`(?i)\b(?:table|relation|view|index|constraint|object named|tabelle|tabla|tabella|tabela) ["'\[` + "`" + `]?([a-z_][\w.$]+)`)},
+	"command-line":    {"option", lazy.MustCompile(`(?:^|[\s"'])([A-Za-z][\w-]{1,30})=(?:''|""|'[^']*'|"[^"]*"|\S*) (?:must|has to|needs|should|is not|may not|cannot)\b|(?:^|\s)([A-Z][A-Z0-9_]{2,}|[/-]{1,2}[A-Za-z][\w-]*)(?:[:=]\S+)? (?:needs|requires|expects|has no|must be|must have|is not a|without) |(?i)\b(?:argument|option|switch|parameter|flag|verb|property|feature)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
 	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)`)},
 	"network":         {"host", lazy.MustCompile(`(?i)\b(?:host|server|proxy|port \d{2,5} (?:on|of|at))(?: named?)?[ :=]{1,2}["']?([a-z][a-z\d]*-[a-z\d-]+|[a-z]+\d[a-z\d-]*)\b(?:[^.]|\.?$)`)},
-	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{2,})\s?[=:]\s?"?(?:1|0x0*1|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
-	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})`)},
+	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{2,})\s?[=:]\s?"?(?:[1-9]|0x0*[1-9]|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
+	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})|(?:[Ee]nabl(?:ing|e)|[Aa]dd(?:ing)?|[Ii]nstall(?:ing)?) (?:[Ff]eature |[Cc]apability )?["']?((?:\p{Lu}[a-z]+){1,4}\d+|(?:\p{Lu}[a-z]+){2,5}(?:-\w+)*|[\w.]+~~~~[\d.]+)\b`)},
 }
 
 // joining are words that stand where a name does in another sentence: "missing argument for --dir".
@@ -515,7 +555,7 @@ func inFrame(text string, at int) bool {
 }
 
 // knownFromWords lead to where something is known from, in small letters.
-var knownFromWords = []string{"according to", "as per", "laut", "gemäß", "selon", "d'après", "según", "secondo", "segundo", "de acordo com", "volgens",
+var knownFromWords = []string{"running from", "started from", "launched from", "log", "log file", "logging to", "log is", "log:", "logfile", "working folder", "working directory", "current directory", "cwd", "according to", "as per", "laut", "gemäß", "selon", "d'après", "según", "secondo", "segundo", "de acordo com", "volgens",
 	"według", "podle", "enligt", "согласно"}
 
 // knownFrom says whether a name behind this text is where something is known from, not what it is
