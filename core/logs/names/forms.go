@@ -6,13 +6,19 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"hollowkey/core/logs/lazy"
 )
 
 // fileName says whether a word is a file's name by its extension.
 func fileName(w string) bool {
 	dot := strings.LastIndexByte(w, '.')
-	return dot > 0 && dot < len(w)-1 && extensions[strings.ToLower(w[dot+1:])]
+	return dot > 0 && dot < len(w)-1 && (extensions[strings.ToLower(w[dot+1:])] || ownExtension.MatchString(w))
 }
+
+// ownExtension is a file of a kind that only its program knows: its stem is counted, as no host's, logger's or
+// package's name is.
+var ownExtension = lazy.MustCompile(`^[A-Za-z][A-Za-z-]*_\d+\.[a-z]{2,4}$`)
 
 // extensions are those of files that setups bring, run and keep. One that is not
 // here makes no file of a word: "Setup.Copy" is a logger's name.

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"hollowkey/core/logs/lazy"
 )
 
 // A Kind is what sort of thing a name names.
@@ -81,6 +83,8 @@ func (r *reader) next() {
 		r.path(2)
 	case fresh && letter(c) && len(rest) > 2 && rest[1] == ':' && (rest[2] == '\\' || rest[2] == '/' && !strings.HasPrefix(rest[2:], "//")):
 		r.path(3)
+	case fresh && c >= 'A' && c <= 'Z' && driveRelative.MatchString(rest[:min(len(rest), maxName)]): // E:Tide\Data, whose stroke somebody forgot
+		r.path(2)
 	case fresh && letter(c) && len(rest) > 1 && rest[1] == ':' &&
 		(len(rest) == 2 || strings.ContainsRune(" ,;.)'\"", rune(rest[2]))) && c >= 'A' && c <= 'Z':
 		r.found = append(r.found, Name{Drive, rest[:2], r.at})
@@ -105,6 +109,9 @@ func (r *reader) next() {
 		r.at += n
 	}
 }
+
+// driveRelative begins a path that is relative to where its drive stands.
+var driveRelative = lazy.MustCompile(`^[A-Z]:\w[\w .-]*\\\w`)
 
 func letter(c byte) bool { return c|0x20 >= 'a' && c|0x20 <= 'z' }
 func digit(c byte) bool  { return c >= '0' && c <= '9' }

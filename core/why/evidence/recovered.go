@@ -26,7 +26,7 @@ var (
 const wellWords = `done ok okay succeeded successful* running started complete completed finished recovered reconnected resumed restored ` +
 	`on_second on_third on_the_second on_the_third on_attempt on_the_attempt after_retry erfolgreich réussi réussie con_éxito riuscita riuscito com_sucesso gelukt ` +
 	`pomyślnie úspěšně lyckades başarıyla успешно 成功* 完了* 완료* | ` +
-	`not no never cannot could_not fail* nicht pas nem nie ne inte не *error*`
+	`restored_from restored_to from_backup from_the_backup not no never cannot could_not fail* nicht pas nem nie ne inte не *error*`
 
 // outcomeWords are those words in one set; those from back on take a word back.
 var outcomeWords = sync.OnceValue(func() (w struct {

@@ -207,12 +207,18 @@ func (j *judge) numberOf(ms []*story.Message) {
 			if !ok {
 				code, ok = evidence.CodeOfText(text, *j.v.Cause.Class)
 			}
-			if ok {
+			if ok && !(*j.v.Cause.Class != "network" && isStatus(text, code)) {
 				j.v.Cause.Message = &code
 				return
 			}
 		}
 	}
+}
+
+// isStatus says whether a number in a line, in small letters, is what a web server answered, which tells of the
+// network alone.
+func isStatus(text string, code int) bool {
+	return slices.ContainsFunc(evidence.Numbers(text), func(n evidence.Number) bool { return n.Kind == evidence.HTTP && int(n.Value) == code })
 }
 
 // orderedName is what an agent was told to install, in quotation marks behind the word for
@@ -313,6 +319,9 @@ func (j *judge) chain() {
 	if e := j.a.Exit; e != nil && e.Line > 0 && len(v.Evidence) == 0 {
 		v.Evidence = append(v.Evidence, Line{e.File, e.Line, e.Text})
 	}
+	if n := len(j.a.Messages); n > 0 && v.Outcome == story.Unfinished && *v.Cause.Class == "unknown" && len(v.Evidence) < maxEvidence {
+		v.Evidence = append(v.Evidence, lineOf(j.a.Messages[n-1])) // the last thing that is known of it
+	}
 	v.Evidence = firstLines(v.Evidence, maxEvidence)
 }
 
@@ -339,6 +348,9 @@ func tellingPart(m *story.Message) (Line, bool) {
 		if r, ok := readText(p); ok && r.sure > best.sure {
 			best, at = r, i
 		}
+	}
+	if at == 0 && best.sure == 0 && len(evidence.CluesIn(strings.ToLower(parts[0]))) == 0 { // no code anywhere: the first words that tell
+		at = max(0, slices.IndexFunc(parts, func(p string) bool { return len(evidence.CluesIn(strings.ToLower(p))) > 0 }))
 	}
 	if at == 0 || m.Further[at-1] == m.Line {
 		return Line{}, false

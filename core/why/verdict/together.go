@@ -267,10 +267,10 @@ func (j *judge) subject(class string) *signs.Subject {
 		}
 	}
 	near := j.before()
+	if f := lackedIn.FindStringSubmatch(firstLine(j.anchor[0].Text)); f != nil && ofFiles[class] {
+		return &signs.Subject{Kind: "file", Name: f[1]}
+	}
 	for _, m := range j.anchor {
-		if f := lackedIn.FindStringSubmatch(firstLine(m.Text)); f != nil && ofFiles[class] {
-			return &signs.Subject{Kind: "file", Name: f[1]}
-		}
 		if class == "leftover" {
 			if f := firstRemove.FindStringSubmatch(firstLine(m.Text)); f != nil {
 				return &signs.Subject{Kind: "product", Name: cmp.Or(f[1:]...)}
@@ -278,6 +278,11 @@ func (j *judge) subject(class string) *signs.Subject {
 		}
 		if f := classID.FindStringSubmatch(firstLine(m.Text)); f != nil && (class == "prerequisite" || class == "registry") {
 			return &signs.Subject{Kind: "key", Name: f[1]}
+		}
+	}
+	if class == "policy" || class == "custom-action" || class == "elevation" {
+		if script := j.thrownIn(); script != "" {
+			return &signs.Subject{Kind: "file", Name: script}
 		}
 	}
 	if x := spoken[class]; x != nil {
@@ -305,8 +310,10 @@ func (j *judge) subject(class string) *signs.Subject {
 			}
 		}
 	}
-	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class],
-		[]names.Kind{names.Path, names.File, names.Host, names.Key, names.Unsure})
+	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class], []names.Kind{names.Path, names.File, names.Host, names.Key})
+	if !besideWords[class] {
+		kinds = append(kinds, names.Unsure)
+	}
 	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
 		if class == "prerequisite" && found.Kind == kindWords[names.Unsure] { // a word of a longer name
 			if whole := j.properName(j.anchor[:1]); whole != nil && strings.Contains(whole.Name, found.Name) {
@@ -315,14 +322,20 @@ func (j *judge) subject(class string) *signs.Subject {
 		}
 		return found
 	}
+	if found := j.ofDatabase(); found != nil && ofFiles[class] {
+		return found
+	}
 	near = slices.DeleteFunc(near, func(m *story.Message) bool {
 		if m.Kind <= story.KindWarning {
 			return false
 		}
+		if class != "leftover" && untouched.MatchString(m.Text) {
+			return true
+		}
 		elsewhere := j.said.Alike(m) >= fewOfList && j.elsewhere(m) // what another part did
 		return elsewhere || (m.Repeated > mostOfList || j.said.Noise(m)) && !ofFiles[class]
 	})
-	if !ofFiles[class] { // of these a file that was handled before tells nothing
+	if ofAsking[class] { // of these a file that was handled before tells nothing
 		near = slices.DeleteFunc(near, func(m *story.Message) bool {
 			return j.anchor[0].Line-m.Line > nearby && !j.inStep(m) && m.Kind > story.KindWarning
 		})
@@ -333,6 +346,11 @@ func (j *judge) subject(class string) *signs.Subject {
 	}
 	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
 		return found
+	}
+	if besideWords[class] {
+		if found := j.subjectIn(j.anchor, []names.Kind{names.Unsure}, started(class)); found != nil {
+			return found
+		}
 	}
 	if demanding[class] {
 		return j.demandedIn(slices.Concat(j.anchor, near))
@@ -351,8 +369,60 @@ func (j *judge) subject(class string) *signs.Subject {
 	return j.ofServices()
 }
 
-// inStep says whether a message stands in the step that broke, or in none where there are none.
-func (j *judge) inStep(m *story.Message) bool { return m.Action == j.anchor[0].Action }
+// thrownAt is the line of PowerShell below an error that tells in which script it was thrown.
+var thrownAt = lazy.MustCompile(`^(?:ps[:>] )?(?:At|In|En|In riga:|Em|Bij|W|На|発生場所|위치|所在位置|Au caractère) ?(?:line |Zeile )?((?:[A-Za-z]:\\|\\\\)[^:"<>|]{3,200}\.psm?1):\s?\d+ `)
+
+// thrownIn is the script in which the error was thrown that tells the cause, which stands below it.
+func (j *judge) thrownIn() string {
+	for _, m := range j.a.Messages {
+		if m.Line >= j.anchor[0].Line && m.Line <= j.anchor[0].Line+around {
+			for _, l := range strings.Split(m.Text, "\n") {
+				if f := thrownAt.FindStringSubmatch(strings.TrimSpace(l)); f != nil {
+					return f[1]
+				}
+			}
+		}
+	}
+	return ""
+}
+
+// untouched is a line about what nothing was done with.
+var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad)\b|без изменений|変更なし|未更改|변경 없음`)
+
+// databaseFile is the file of a database.
+var databaseFile = lazy.MustCompile(`(?i)\.(?:db|db3|sqlite3?|mdb|accdb|mdf|sdf|fdb|gdb|edb|ndf|s3db)$`)
+
+// ofDatabase is the file of the database that the telling line calls damaged, full or locked without its name: the one
+// that stands nearest.
+func (j *judge) ofDatabase() *signs.Subject {
+	if !databaseWord.MatchString(firstLine(j.anchor[0].Text)) {
+		return nil
+	}
+	best, far := "", farAround
+	for _, m := range j.a.Messages {
+		away := max(m.Line-j.anchor[0].Line, j.anchor[0].Line-m.Line)
+		if away >= far {
+			continue
+		}
+		for _, n := range names.In(m.Text) {
+			if (n.Kind == names.Path || n.Kind == names.File) && databaseFile.MatchString(n.Text) {
+				best, far = n.Text, away
+			}
+		}
+	}
+	if best == "" {
+		return nil
+	}
+	return &signs.Subject{Kind: "file", Name: best}
+}
+
+// databaseWord is the word for one.
+var databaseWord = lazy.MustCompile(`(?i)\bdatabase\b|\bdatenbank|\bbase de (?:données|datos)|\bbanco de dados|\bbaza danych|\bdatabáz|\bveritaban|баз[аы] данных|データベース|数据库|資料庫|데이터베이스`)
+
+// inStep says whether a message stands in the step that broke.
+func (j *judge) inStep(m *story.Message) bool {
+	return m.Action != nil && m.Action == j.anchor[0].Action
+}
 
 // ofServices is a service that a line next to the telling one names by what became of it, or by what is done
 // with it: "Tide.Sync could not be created", "creating TideSync".
@@ -480,6 +550,14 @@ const fewOfList = 3
 // ofFiles are the classes that are about the very file that was handled.
 var ofFiles = map[string]bool{"permission": true, "in-use": true, "path": true, "corrupt": true, "source": true, "security-software": true,
 	"space": true, "leftover": true, "unknown": true}
+
+// besideWords are the classes that are about a file so surely that one right before the telling line outweighs a word
+// in it.
+var besideWords = map[string]bool{"platform": true, "corrupt": true}
+
+// ofAsking are the classes that are about what is asked for, of the machine or of who calls, and seldom about a
+// file.
+var ofAsking = map[string]bool{"prerequisite": true, "condition": true, "policy": true, "command-line": true, "platform": true, "database": true}
 
 // missingModule is how runtimes name what a program of theirs lacks.
 var missingModule = lazy.MustCompile(`(?i)(?:no module named|missing (?:module|library|package|assembly)|could not load file or assembly|shared object file:?|cannot load library|no package called|requires? the (?:module|package)) ['"“‘]?([\w@][\w.@/+-]*\w)|(?:more recent|newer|later) version of (?:the )?([A-Z][\w.]+(?: [A-Z][\w.]+){0,2})`)

@@ -135,6 +135,7 @@ func (r *Reader) Finish() []*story.Attempt {
 			a.Success = new(false)
 		}
 		lastWord(a)
+		oneSpeaker(a)
 		worked := a.Success != nil && *a.Success
 		if x := a.Exit; worked && x != nil && !exitcode.Good(x.Code) && x.Line > r.well[a] && r.firm { // the later word counts
 			a.Success = new(false)
@@ -150,6 +151,23 @@ func (r *Reader) Finish() []*story.Attempt {
 		all = all[:last]
 	}
 	return all
+}
+
+// oneSpeaker leaves out who speaks where it is the product itself in all lines, and no part of it.
+func oneSpeaker(a *story.Attempt) {
+	const few = 4 // messages: of fewer it may be chance
+	if len(a.Messages) < few || a.Messages[0].Source == "" ||
+		!strings.HasPrefix(strings.ToLower(strings.ReplaceAll(a.Product.Name, " ", "")), strings.ToLower(a.Messages[0].Source)) {
+		return
+	}
+	for _, m := range a.Messages {
+		if m.Source != a.Messages[0].Source {
+			return
+		}
+	}
+	for _, m := range a.Messages {
+		m.Source = ""
+	}
 }
 
 // lastWord takes the exit code out of the last line, where it holds words for an end and a number and

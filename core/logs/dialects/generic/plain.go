@@ -401,7 +401,8 @@ func (p *Plain) close(line int) {
 
 // setupWords begin the words for installing, updating and what it is done with,
 // in small letters, in the languages that we read.
-var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "deploy", ".msi", "msiexec", "instala",
+var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "deploy", "rollout", "bereitstell", "déploi", "despliegue", "implementación",
+	"distribuzione", "implantação", "uitrol", "wdrożen", "nasazen", "utrullning", "dağıtım", "развёртыв", "развертыв", ".msi", "msiexec", "instala",
 	"instalo", "aktualis", "aktualiz", "einricht",
 	"mise à jour", "mise en place", "actualiza", "aggiorna", "atualiza", "bijwerk", "uppdater", "güncelle",
 	"kurulum", "yükle", "установ", "обновл",
