@@ -30,9 +30,9 @@ var lastVocabulary = sync.OnceValue(func() map[string]bool {
 		_, rest, _ = strings.Cut(rest, " ")
 		tells := false
 		switch kind {
-		case "last", "exit", "end", "failed":
+		case "last", "exit", "end", "failed", "quits":
 			tells = true
-		case "also", "setup", "gives", "number", "ill", "quits", "way":
+		case "also", "setup", "gives", "number", "ill", "way":
 		default:
 			continue
 		}

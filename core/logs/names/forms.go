@@ -24,7 +24,7 @@ var ownExtension = lazy.MustCompile(`^[A-Za-z][A-Za-z-]*_\d+\.[a-z]{2,4}$`)
 // here makes no file of a word: "Setup.Copy" is a logger's name.
 var extensions = func() map[string]bool {
 	m := map[string]bool{}
-	for _, e := range strings.Fields(`exe dll msi msp mst msix appx msixbundle appxbundle cab zip 7z rar tar gz tgz arc pak bin dat db sqlite mdb
+	for _, e := range strings.Fields(`exe dll msi msp mst msix appx msixbundle appxbundle cab zip 7z rar tar gz tgz bz2 xz zst lz4 lzma arc pak pck bin dat db sqlite mdb
 		accdb mdf ldf sql sys inf cat drv ocx tlb olb ax cpl com bat cmd ps1 vbs js jar war class py pyd whl xml json yaml yml toml ini cfg
 		conf config properties manifest txt log csv pdf chm hlp rtf htm html css ico png jpg bmp svg ttf otf fon reg lic key pem crt cer
 		pfx p7b part tmp temp bak old new lock pid sh iso img wim esd vhd vhdx nupkg resx res mui nls rsp xsd xsl resources so lib obj

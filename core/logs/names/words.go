@@ -47,6 +47,7 @@ func (r *reader) word() {
 	case called.MatchString(w) && end < len(r.text) && (r.text[end] == ' ' || r.text[end] == ':'):
 		r.add(Function, w, start)
 		r.calledWith(end + 1)
+	case strings.HasSuffix(strings.ToLower(r.text[:start]), "version="): // 4.0.0.0 is no address there
 	case hostName(w) && !fileName(w):
 		if end < len(r.text) && r.text[end] == ':' {
 			n := end + 1

@@ -85,7 +85,7 @@ func (j *judge) echoed(broke []*story.Message) string {
 			len(words) == 1 && isFile(words[0]) {
 			continue
 		}
-		if name := j.begunAs(m, words, called); name != "" {
+		if name := j.begunAs(m, words, called); name != "" && !isFile(name) {
 			return name
 		}
 	}

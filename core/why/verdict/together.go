@@ -3,6 +3,7 @@ package verdict
 import (
 	"cmp"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -298,6 +299,9 @@ func (j *judge) subject(class string) *signs.Subject {
 					continue
 				}
 				if name := strings.TrimRight(strings.Trim(cmp.Or(f[1:]...), `,;:'"`), "."); !joining[strings.ToLower(name)] {
+					if class == "command-line" {
+						name = cmp.Or(j.splitOption(name), name)
+					}
 					return &signs.Subject{Kind: x.kind, Name: name}
 				}
 			}
@@ -310,13 +314,21 @@ func (j *judge) subject(class string) *signs.Subject {
 			}
 		}
 	}
+	if class == "space" { // a drive or a folder that was just written to says more than a file in another line
+		for _, lines := range [][]*story.Message{j.anchor[:1], j.samePart(near), j.anchor} {
+			if found := j.subjectIn(lines, wanted[class], anything); found != nil {
+				return found
+			}
+		}
+	}
 	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class], []names.Kind{names.Path, names.File, names.Host, names.Key})
 	if !besideWords[class] {
 		kinds = append(kinds, names.Unsure)
 	}
 	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
 		if class == "prerequisite" && found.Kind == kindWords[names.Unsure] { // a word of a longer name
-			if whole := j.properName(j.anchor[:1]); whole != nil && strings.Contains(whole.Name, found.Name) {
+			whole := j.properName(j.anchor[:1])
+			if whole != nil && (strings.Contains(whole.Name, found.Name) || wantedSo.MatchString(afterName(firstLine(j.anchor[0].Text), whole.Name))) {
 				return whole
 			}
 		}
@@ -337,7 +349,8 @@ func (j *judge) subject(class string) *signs.Subject {
 	})
 	if ofAsking[class] { // of these a file that was handled before tells nothing
 		near = slices.DeleteFunc(near, func(m *story.Message) bool {
-			return j.anchor[0].Line-m.Line > nearby && !j.inStep(m) && m.Kind > story.KindWarning
+			before := j.anchor[0].Line-m.Line > nearby || j.anchor[0].Action != nil
+			return before && !j.inStep(m) && m.Kind > story.KindWarning
 		})
 	}
 	things := slices.Concat(wanted[class], []names.Kind{names.Path, names.Key, names.File, names.Host})
@@ -484,6 +497,35 @@ var (
 	classID = lazy.MustCompile(`(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})["')]? (?:is |was )?not registered`)
 )
 
+// wantedSo begins what stands behind a name that is asked for: ".NET Framework 4.8 or newer is needed".
+var wantedSo = lazy.MustCompile(`(?i)^ ?(?:or (?:later|newer|higher|above) )?(?:is |are |must be |has to be )?(?:needed|required|missing|wanted|not installed|not found|installed first|not there)\b`)
+
+// afterName is what stands behind a name in a text.
+func afterName(text, name string) string {
+	_, after, _ := strings.Cut(text, name)
+	return after
+}
+
+// splitOption is the option of the call as it is echoed whose value has blanks and no quotation marks, of which a word
+// was taken for an argument: "/site=Port Ellery" and "unknown argument Ellery". Empty where the word is its own.
+func (j *judge) splitOption(word string) string {
+	if word == "" || strings.ContainsAny(word[:1], "-/") {
+		return ""
+	}
+	split, err := regexp.Compile(`(?:^|\s)([/-]{1,2}[\pL][\pL\d-]*)[=: ][^\s"'/-][^"'=/]*\s` + regexp.QuoteMeta(word) + `(?:\s|$)`)
+	if err != nil {
+		return ""
+	}
+	for _, m := range j.a.Messages {
+		if m.Line < j.anchor[0].Line {
+			if f := split.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				return f[1]
+			}
+		}
+	}
+	return ""
+}
+
 // unquoted is a property in a call of the engine whose value has blanks and no quotation marks:
 // INSTALLDIR=C:\Program Files\Tide /qn.
 var unquoted = lazy.MustCompile(`(?i:msiexec).* ([A-Z][A-Z0-9_]{2,40})=(?:[A-Za-z]:|\\\\)[^"=/]* [^"=/]*(?: [/-]|$| [A-Z_]+=)`)
@@ -502,7 +544,7 @@ var spoken = map[string]*struct {
 	"source":          {"package", lazy.MustCompile(`(?i)\b(?:content|payload|bundle|image|distribution|inhalt|contenu|contenido) ["']?([\w{}.-]*\d[\w{}.-]*)["']? (?:is |was |could )?(?:not (?:found|available|present|there|be found)|missing|nicht gefunden|introuvable|no encontrado)|\bholds (?:content|payload) ([\w{}.-]*\d[\w{}.-]*)`)},
 	"database":        {"property", lazy.MustCompile(`(?i)\b(?:table|relation|view|index|constraint|object named|tabelle|tabla|tabella|tabela) ["'\[` + "`" + `]?([a-z_][\w.$]+)`)},
 	"command-line":    {"option", lazy.MustCompile(`(?:^|[\s"'])([A-Za-z][\w-]{1,30})=(?:''|""|'[^']*'|"[^"]*"|\S*) (?:must|has to|needs|should|is not|may not|cannot)\b|(?:^|\s)([A-Z][A-Z0-9_]{2,}|[/-]{1,2}[A-Za-z][\w-]*)(?:[:=]\S+)? (?:needs|requires|expects|has no|must be|must have|is not a|without) |(?i)\b(?:argument|option|switch|parameter|flag|verb|property|feature)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
-	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)`)},
+	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)|\b(PendingFileRenameOperations2?|RebootPending|RebootRequired|RebootInProgress|PackagesPending)\b`)},
 	"network":         {"host", lazy.MustCompile(`(?i)\b(?:host|server|proxy|port \d{2,5} (?:on|of|at))(?: named?)?[ :=]{1,2}["']?([a-z][a-z\d]*-[a-z\d-]+|[a-z]+\d[a-z\d-]*)\b(?:[^.]|\.?$)`)},
 	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{2,})\s?[=:]\s?"?(?:[1-9]|0x0*[1-9]|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
 	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})|(?:[Ee]nabl(?:ing|e)|[Aa]dd(?:ing)?|[Ii]nstall(?:ing)?) (?:[Ff]eature |[Cc]apability )?["']?((?:\p{Lu}[a-z]+){1,4}\d+|(?:\p{Lu}[a-z]+){2,5}(?:-\w+)*|[\w.]+~~~~[\d.]+)\b`)},

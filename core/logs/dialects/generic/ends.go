@@ -265,7 +265,7 @@ const atEnd = 3
 // errorAtEnd says whether a line right before the exit code is told as an error.
 func errorAtEnd(a *story.Attempt) bool {
 	return slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
-		return m.Kind == story.KindError && m.Line < a.Exit.Line && a.Exit.Line-m.Line <= atEnd
+		return m.Kind == story.KindError && m.Line < a.Exit.Line && a.Exit.Line-m.Line <= atEnd && !endings.Read(m.Text).Passed
 	})
 }
 

@@ -4,6 +4,8 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
@@ -65,12 +67,22 @@ func guess(text string) story.Kind {
 	if warningSet.Any(low) {
 		return story.KindWarning
 	}
+	if strings.ContainsAny(low, "0123456789") && strings.IndexByte(low, '.') > 0 {
+		if m := programEnded.FindStringSubmatch(low); m != nil {
+			if n, number := exitcode.Parse(m[1]); number && !exitcode.Good(n) {
+				return story.KindWarning
+			}
+		}
+	}
 	// A value under the name of an error: "Fehler=1073".
 	if name, value, ok := pair(text); ok && peel.Level(name) == peel.Error && !noError(strings.ToLower(value)) {
 		return story.KindError
 	}
 	return story.KindText
 }
+
+// programEnded is a program by its file and what it gave back, in small letters: "vcredist_x64.exe returned 1603".
+var programEnded = lazy.MustCompile(`[\pL\d_)+-]\.(?:exe|cmd|bat|com|ms[ip]|ps1|vbs|js|py|sh)["'”»]?(?: /\S+| -\S+)*[,:]? (?:->|=>|=|has |was )?\s?(?:returned|returns|ended with|ended|exited with|exits with|exit code|exited|gave back|gave|came back with|failed with|terminated with|finished with|left with|rc|result|liefert|endete mit|ergab|beendet mit|a rendu|a renvoyé|s'est terminé avec|se termine avec|devolvió|terminó con|ha restituito|terminato con|retornou|terminou com|gaf|eindigde met|zwrócił|zakończył się kodem|vrátil|skončil s|gav|avslutades med|döndürdü|вернул|завершился с кодом)?(?: (?:exit )?(?:code|result|status|value|kod|kód|code|código|codice|код))?\s?[:=]?\s?(-?\d{1,10}|0x[0-9a-f]{1,8})[.!)]?$`)
 
 // countsNone says whether a line tells that there are no errors: "errors: 0".
 func countsNone(low string) bool {
