@@ -325,6 +325,9 @@ func (j *judge) subject(class string) *signs.Subject {
 	if !besideWords[class] {
 		kinds = append(kinds, names.Unsure)
 	}
+	if found := j.justBefore(near, class); found != nil {
+		return found
+	}
 	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
 		if class == "prerequisite" && found.Kind == kindWords[names.Unsure] { // a word of a longer name
 			whole := j.properName(j.anchor[:1])
@@ -504,6 +507,20 @@ var wantedSo = lazy.MustCompile(`(?i)^ ?(?:or (?:later|newer|higher|above) )?(?:
 func afterName(text, name string) string {
 	_, after, _ := strings.Cut(text, name)
 	return after
+}
+
+// justBefore is what the line right before the telling one says is done, where that one names nothing and others that
+// tell the cause, further on, name what was tried instead: "source \\depot\apps\tide.cab", "network path not found",
+// "no local copy C:\apps\tide.cab".
+func (j *judge) justBefore(near []*story.Message, class string) *signs.Subject {
+	if len(j.anchor) < 2 || len(near) == 0 || !ofFiles[class] || len(names.In(firstLine(j.anchor[0].Text))) > 0 {
+		return nil
+	}
+	m := near[0]
+	if m.Kind <= story.KindWarning || j.anchor[0].Line-m.Line > 1 || handled.MatchString(m.Text) || untouched.MatchString(m.Text) {
+		return nil
+	}
+	return j.subjectIn([]*story.Message{m}, wanted[class], started(class))
 }
 
 // splitOption is the option of the call as it is echoed whose value has blanks and no quotation marks, of which a word
