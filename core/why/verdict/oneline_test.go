@@ -1,0 +1,139 @@
+package verdict
+
+import (
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+)
+
+// oneLine are the rows of a file of lines that each stand for many logs.
+func oneLine(t *testing.T, name string) (rows []string) {
+	t.Helper()
+	b, err := os.ReadFile(filepath.Join("testdata", "oneline", name))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for row := range strings.Lines(string(b)) {
+		if row = strings.TrimRight(row, "\n"); !strings.HasPrefix(row, "# ") {
+			rows = append(rows, row)
+		}
+	}
+	if len(rows) < 100 {
+		t.Fatalf("%s has %d rows", name, len(rows))
+	}
+	return rows
+}
+
+// A lineLayout writes a line of a log.
+type lineLayout func(second int, level, text string) string
+
+var lineLayouts = map[string]lineLayout{
+	"levels": func(s int, level, text string) string {
+		return "2026-03-04 10:00:" + strconv.Itoa(10+s) + ",100 " + level + " " + text
+	},
+	"times": func(s int, _, text string) string { return "10:00:" + strconv.Itoa(10+s) + " " + text },
+	"bare":  func(_ int, _, text string) string { return text },
+}
+
+// logOf writes a log: lines of info, but those that begin with "!", which are errors.
+func logOf(write lineLayout, texts ...string) string {
+	var b strings.Builder
+	for i, text := range texts {
+		level := "INFO "
+		if rest, ok := strings.CutPrefix(text, "!"); ok {
+			level, text = "ERROR", rest
+		}
+		b.WriteString(write(i, level, text) + "\n")
+	}
+	return b.String()
+}
+
+const (
+	lineRefused = `!cannot write C:\Kelp\b.ttf: access is denied`
+	lineFailed  = "!setup failed, exit code 23"
+)
+
+// Whatever a setup calls itself in its first line, its name is read.
+func TestProductsInTheFirstLine(t *testing.T) {
+	for _, row := range oneLine(t, "heads.txt") {
+		for layout, write := range lineLayouts {
+			v := reached(t, logOf(write, strings.ReplaceAll(row, "@", "Kelp Chart"), "machine TILL-04, 8192 MB memory", "checking 14 files", "copied a.ttf",
+				lineRefused, "removing a.ttf", lineFailed))
+			if v.Product.Name == nil || *v.Product.Name != "Kelp Chart" {
+				t.Errorf("%s: %q: %v", layout, row, v.Product)
+			}
+		}
+	}
+}
+
+// Whatever a setup calls its steps, the one that broke is named, be it the second or the fourth of its kind.
+func TestStepsByTheirFirstLines(t *testing.T) {
+	names := []string{"stop agent", "check space", "unpack core", "copy fonts"}
+	did := []string{"agent is down", "12 GB free", "core.pak is whole", "copied a.ttf"}
+	for _, row := range oneLine(t, "steps.txt") {
+		for layout, write := range lineLayouts {
+			for from := range 3 {
+				texts := []string{"Kelp Chart 4.2 setup"}
+				for i := from; i < len(names); i++ {
+					step := strings.NewReplacer("@", names[i], "#", strconv.Itoa(i-from+1)).Replace(row[1:])
+					texts = append(texts, step, did[i])
+				}
+				v := reached(t, logOf(write, append(texts, lineRefused, "removing a.ttf", lineFailed)...))
+				if v.BrokeAt.Action == nil || !strings.HasSuffix(*v.BrokeAt.Action, "copy fonts") {
+					t.Errorf("%s, %d steps: %q: broke at %v", layout, len(names)-from, row[1:], actionOf(v))
+				}
+			}
+		}
+	}
+}
+
+func actionOf(v *Verdict) string {
+	if v.BrokeAt.Action == nil {
+		return "nothing"
+	}
+	return *v.BrokeAt.Action
+}
+
+// Whatever words a setup ends with, the number in them is its exit code, and no cause.
+func TestNumbersInTheLastLine(t *testing.T) {
+	for _, row := range oneLine(t, "ends.txt") {
+		for layout, write := range lineLayouts {
+			v := reached(t, logOf(write, "Kelp Chart 4.2 setup", "checking space", "copied a.ttf", "copied c.ttf", lineRefused, "removing a.ttf",
+				strings.ReplaceAll(row[1:], "@", "23")))
+			if v.ExitCode == nil || *v.ExitCode != 23 || *v.Cause.Class != "permission" || v.Outcome != "failed" {
+				t.Errorf("%s: %q: %s, %v, %s", layout, row[1:], v.Outcome, v.ExitCode, *v.Cause.Class)
+			}
+		}
+	}
+}
+
+// What a telling line is about is what it names, and nothing that other lines name.
+func TestSubjectsOfOneLine(t *testing.T) {
+	for _, row := range oneLine(t, "about.txt") {
+		f := strings.SplitN(row, "|", 3)
+		classes, subjects := strings.Split(f[0], ";"), strings.Split(f[1], ";")
+		for layout, write := range lineLayouts {
+			v := reached(t, logOf(write, "Kelp Chart 4.2 setup", `running from C:\dl\kit, log C:\Temp\kelp.log`, "step 2: apply changes", "copied 14 files",
+				"!"+f[2], "undoing step 2", "!setup failed, exit code 50"))
+			if !slices.Contains(classes, *v.Cause.Class) {
+				t.Errorf("%s: %q is told as %s, want %s", layout, f[2], *v.Cause.Class, f[0])
+			}
+			if f[1] == "*" {
+				continue
+			}
+			name := ""
+			if s := v.Cause.Subject; s != nil {
+				name = strings.ToLower(s.Name)
+			}
+			if !slices.ContainsFunc(subjects, func(s string) bool {
+				s = strings.ToLower(s)
+				return name != "" && (strings.Contains(name, s) || strings.Contains(s, name))
+			}) {
+				t.Errorf("%s: %q is about %q, want %s", layout, f[2], name, f[1])
+			}
+		}
+	}
+}
