@@ -156,7 +156,7 @@ func Read(line string) (r Reading) {
 			return
 		}
 		const spoken = failed | ill | cancel | worked | refuse
-		if no := pieces.ValueBehind(low[stop:]); p.says&spoken != 0 && pieces.IsNo(no) && !isFigure(no) { // "cancelled: no"
+		if no := pieces.ValueBehind(low[stop:]); p.says&spoken != 0 && pieces.IsNo(no) && (!isFigure(no) || no == "0" && p.says&failed != 0 && countHead.MatchString(p.text)) { // "cancelled: no"
 			return
 		}
 		if p.says == failed && notSo.MatchString(low[:i]) {

@@ -25,6 +25,9 @@ const (
 // value says whether a word tells an end or a result by itself.
 var lastVocabulary = sync.OnceValue(func() map[string]bool {
 	words := map[string]bool{}
+	for w := range doneWords() {
+		words[w] = false
+	}
 	for line := range strings.Lines(text) {
 		kind, rest, _ := strings.Cut(strings.TrimSpace(line), " ")
 		_, rest, _ = strings.Cut(rest, " ")
@@ -41,6 +44,20 @@ var lastVocabulary = sync.OnceValue(func() map[string]bool {
 		}
 	}
 	delete(words, "")
+	return words
+})
+
+// doneWords are the words with which a last line tells that all went well.
+var doneWords = sync.OnceValue(func() map[string]bool {
+	words := map[string]bool{}
+	for line := range strings.Lines(text) {
+		kind, rest, _ := strings.Cut(strings.TrimSpace(line), " ")
+		if _, rest, _ = strings.Cut(rest, " "); kind == "all" {
+			for p := range strings.SplitSeq(rest, "|") {
+				words[p] = true
+			}
+		}
+	}
 	return words
 })
 
@@ -118,6 +135,57 @@ func LastWord(line string) (code int, ok bool) {
 
 // countHead is a word for failing that heads a count in a summary, where it stands alone: "failed: 3".
 var countHead = lazy.MustCompile(`fail|fehlgeschlagen|echou|^not |nicht|gescheitert|échou|fallid|fallit|falló|falh|non |não |^no |mislukt|niet |nie |selhal|misslyck|inte |başarısız|^не |失敗|실패|失败|未`)
+
+// besideDone are words that may stand beside those in such a line.
+var besideDone = set("all everything components files packages parts products features now at version v from to the is are been was were has have and of with warnings " +
+	"warning exit code result job task run session process exiting leaving ending proceso die der das ist sind alle von auf version le la les est sont tous de du à el los las todos está il lo sono tutti o os as todos está " +
+	"alle is zijn van naar wszystkie do všechny på och är tüm все")
+
+// countedDone is a count in such a line: of what was done, or of what did not fail.
+var countedDone = lazy.MustCompile(`\b(?:0|no|zero) (?:errors?|failed|failures?|warnings?|fehler|erreurs?|errores|errori|erros|fouten)\b|\b(?:errors?|failed|failures?|fehler)[:=]? 0\b|\b\d+ (?:of \d+ )?(?:warnings?|files?|components?|packages?|parts?|products?|features?)\b|\b\d+/\d+\b|\b(?:installed|updated|copied|succeeded)[:=]? \d+\b|\b\d+ (?:installed|updated|succeeded|ok)\b`)
+
+// AllDone says whether a line, the last of a log, tells that all of it is done, and nothing else: "Tide Watch 4.2
+// installed", "all done", "fertig". alone is of lines that hold a single word for it, which may be about a part.
+func AllDone(line, product string) (ok, alone bool) {
+	low := strings.TrimSpace(pieces.Lower(line))
+	if len(low) > lastWordRoom {
+		return false, false
+	}
+	if product != "" {
+		low = strings.Replace(low, pieces.Lower(product), " \u2007 ", 1) // no word, and yet something
+	}
+	named := strings.Contains(low, "\u2007")
+	low = versions.ReplaceAllString(low, " ")
+	counted := countedDone.MatchString(low)
+	low = countedDone.ReplaceAllString(low, " ")
+	if strings.ContainsFunc(low, unicode.IsDigit) {
+		return false, false
+	}
+	done, longest, words := doneWords(), longestLast(), 0
+	for at := 0; at < len(low); {
+		r, size := utf8.DecodeRuneInString(low[at:])
+		if !unicode.IsLetter(r) {
+			at += size
+			continue
+		}
+		size = 0
+		for n := min(len(low)-at, longest); n > 0; n-- {
+			w := low[at : at+n]
+			if (done[w] || setupWords()[w] || besideDone[w]) && pieces.Ends(low, at+n) {
+				size, ok = n, ok || done[w]
+				break
+			}
+		}
+		if words++; size == 0 || words > lastWordCount {
+			return false, false
+		}
+		at += size
+	}
+	return ok || counted && words == 0, words == 1 && !named && !counted
+}
+
+// versions are those in such a line, and numbers with a year's length.
+var versions = lazy.MustCompile(`\bv?\d+(?:\.\d+)+\b|\b20\d\d\b`)
 
 // stoppedAt is a line that begins with a word for an end, says where, and closes with the number: "stopped at step
 // 2, code 23". Words for failing do not begin it: behind them may stand the code of what failed.

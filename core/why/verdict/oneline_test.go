@@ -137,3 +137,24 @@ func TestSubjectsOfOneLine(t *testing.T) {
 		}
 	}
 }
+
+// Whatever words tell that all went well, they are understood, with trouble before them that did not matter; where they
+// stand in the middle of a log that is cut they tell nothing of its end.
+func TestLastLinesOfGoodRuns(t *testing.T) {
+	for _, row := range oneLine(t, "well.txt") {
+		text := strings.ReplaceAll(row, "@", "Kelp Chart")
+		for layout, write := range lineLayouts {
+			texts := []string{"Kelp Chart 4.2 setup", "checking space", "mirror 1 did not answer, using mirror 2", "copied a.dat", "copied b.dat",
+				"!usage report not sent: connection refused (ignored)", "registered b.dat", "shortcuts written", text}
+			if v := reached(t, logOf(write, texts...)); v.Outcome != "succeeded" {
+				t.Errorf("%s: %q: %s", layout, text, v.Outcome)
+			}
+		}
+	}
+	for _, cut := range []string{"step 3 of 7: copy fonts\ncopied a.ttf", "copy fonts: done\nregister parts", "unpacked a.pak\ndone\nunpacked b.pak\ndone",
+		"step 3 of 7: copy fonts\nok", "copied 14 of 80 files"} {
+		if v := reached(t, "Kelp Chart 4.2 setup\nchecking space\n"+cut+"\n"); v.Outcome == "succeeded" {
+			t.Errorf("%q is told to have worked", cut)
+		}
+	}
+}

@@ -134,7 +134,7 @@ func (r *Reader) Finish() []*story.Attempt {
 		if at := r.other[a]; at > 0 && at > r.ends[a]-nearEnd && a.Success == nil && a.Exit == nil {
 			a.Success = new(false)
 		}
-		lastWord(a)
+		lastWord(a, r.ends[a])
 		oneSpeaker(a)
 		worked := a.Success != nil && *a.Success
 		if x := a.Exit; worked && x != nil && !exitcode.Good(x.Code) && x.Line > r.well[a] && r.firm { // the later word counts
@@ -170,17 +170,32 @@ func oneSpeaker(a *story.Attempt) {
 	}
 }
 
-// lastWord takes the exit code out of the last line, where it holds words for an end and a number and
-// nothing else: "stopped: 21".
-func lastWord(a *story.Attempt) {
+// lastWord takes out of the last line the exit code, where it holds words for an end and a number and nothing
+// else, "stopped: 21", or that all went well: "all done".
+func lastWord(a *story.Attempt, end int) {
 	n := len(a.Messages)
 	if n == 0 || a.Exit != nil || a.Messages[n-1].Line < a.LastLine {
 		return
 	}
 	m := a.Messages[n-1]
-	if code, ok := endings.LastWord(m.Text); ok && (a.Success == nil && code != 0 || a.Success != nil && *a.Success == exitcode.Good(code)) {
+	if code, ok := endings.LastWord(m.Text); ok && (a.Success == nil && (code != 0 || !hurt(a, end)) || a.Success != nil && *a.Success == exitcode.Good(code)) {
 		a.Exit, m.Verdict = &story.Exit{Place: m.Place, Code: code, Text: m.Raw}, true
+		return
 	}
+	if a.Success != nil || m.Kind <= story.KindError || hurt(a, end) {
+		return
+	}
+	// One word alone is about the step under way, or about each, where there are some.
+	if ok, alone := endings.AllDone(m.Text, a.Product.Name); ok && !(alone && (m.Repeated > 1 || len(a.Actions) > 0)) {
+		a.Success, m.Verdict = new(true), true
+	}
+}
+
+// hurt says whether an error near the end of an attempt ended it.
+func hurt(a *story.Attempt, end int) bool {
+	return slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
+		return m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < often && !survived(m, end)
+	})
 }
 
 // unlevel takes the levels from a run that failed and has no line graver than info: whatever wrote
@@ -295,10 +310,8 @@ func settle(a *story.Attempt, end int) {
 		return
 	}
 	if a.Success == nil {
-		for _, m := range a.Messages {
-			if m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < often && !survived(m, end) {
-				a.Success = new(false)
-			}
+		if hurt(a, end) {
+			a.Success = new(false)
 		}
 		if n := len(a.Messages); a.Success == nil && n > 1 && endings.Read(a.Messages[n-1].Text).Ends && refused(a.Messages[:n-1], end) {
 			a.Success = new(false)
