@@ -95,6 +95,7 @@ type Attempt struct {
 	Policies   map[string]Property // by name
 	Exit       *Exit               // nil when the log does not say
 	Success    *bool               // what the log says outright about the end, without a number
+	Loosely    bool                // its last word alone tells that it worked, in a log without levels: "done"
 	Cancelled  bool                // somebody stopped it
 	Restart    bool                // a restart is due, or was started
 	Rollback   int                 // line where the way back begins; 0 when there is none

@@ -158,3 +158,22 @@ func TestLastLinesOfGoodRuns(t *testing.T) {
 		}
 	}
 }
+
+// A script that ends with "Done." whatever became of what it called is not believed where a line tells a failure.
+func TestDoneAfterAFailure(t *testing.T) {
+	for _, layout := range []string{"times", "bare"} {
+		all, believed := 0, 0
+		for _, row := range oneLine(t, "about.txt") {
+			line := row[strings.LastIndexByte(row[:strings.LastIndexByte(row, '|')+1], '|')+1:]
+			all++
+			v := reached(t, logOf(lineLayouts[layout], "Kelp Chart 4.2 setup", "checking", "copied 14 files", line, "shortcuts written", "Done."))
+			if v.Outcome == "succeeded" {
+				believed++
+			}
+		}
+		if believed*100 > all*10 {
+			t.Errorf("%s: %d of %d are told to have worked", layout, believed, all)
+		}
+		t.Logf("%s: %d of %d are told to have worked", layout, believed, all)
+	}
+}

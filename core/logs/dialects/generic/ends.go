@@ -134,7 +134,7 @@ func (r *Reader) Finish() []*story.Attempt {
 		if at := r.other[a]; at > 0 && at > r.ends[a]-nearEnd && a.Success == nil && a.Exit == nil {
 			a.Success = new(false)
 		}
-		lastWord(a, r.ends[a])
+		r.lastWord(a, r.ends[a])
 		oneSpeaker(a)
 		worked := a.Success != nil && *a.Success
 		if x := a.Exit; worked && x != nil && !exitcode.Good(x.Code) && x.Line > r.well[a] && r.firm { // the later word counts
@@ -172,7 +172,7 @@ func oneSpeaker(a *story.Attempt) {
 
 // lastWord takes out of the last line the exit code, where it holds words for an end and a number and nothing
 // else, "stopped: 21", or that all went well: "all done".
-func lastWord(a *story.Attempt, end int) {
+func (r *Reader) lastWord(a *story.Attempt, end int) {
 	n := len(a.Messages)
 	if n == 0 || a.Exit != nil || a.Messages[n-1].Line < a.LastLine {
 		return
@@ -187,7 +187,7 @@ func lastWord(a *story.Attempt, end int) {
 	}
 	// One word alone is about the step under way, or about each, where there are some.
 	if ok, alone := endings.AllDone(m.Text, a.Product.Name); ok && !(alone && (m.Repeated > 1 || len(a.Actions) > 0)) {
-		a.Success, m.Verdict = new(true), true
+		a.Success, a.Loosely, m.Verdict = new(true), !r.leveled && !r.grave, true
 	}
 }
 
