@@ -94,6 +94,24 @@ var ofWhat = lazy.MustCompile(`^(?:(?:of|the|der|des|du|de la|de|del|della|di|do
 // call is a function's name with nothing in its brackets.
 var call = lazy.MustCompile(`^((?:[A-Za-z_]\w*(?:::|\.))*[A-Za-z_]\w{2,50}) ?\(\)$`)
 
+// Sure reads a line that names a step behind a word for one; all others, which are nearly all of a log, it passes over
+// quickly.
+func Sure(text string) (h Head, ok bool) {
+	rest := strings.TrimLeft(text, marks)
+	if r, _ := utf8.DecodeRuneInString(rest); !unicode.IsLetter(r) { // a number before it, maybe
+		if r < '0' || r > '9' {
+			return h, false
+		}
+		rest = strings.TrimLeft(rest, "0123456789.)]: -–\t")
+	}
+	word, _ := first(rest)
+	if words().of[word]&(noun|thing|begin) == 0 {
+		return h, false
+	}
+	h, ok = Read(text)
+	return h, ok && h.Sure
+}
+
 // Read reads a line; ok is false for one that names no step.
 func Read(text string) (h Head, ok bool) {
 	text = strings.TrimSpace(text)

@@ -200,6 +200,9 @@ const shortResult = 3
 // engineSays is what the number of a message of the installer engine tells, which another program
 // hands on. That a service did not start, or a program of the package failed, has a cause of its own.
 func engineSays(number int) (c Clue, ok bool) {
+	if number == 0 { // as of nearly all lines
+		return c, false
+	}
 	e, ok := codes.EngineMessage(number)
 	strength := lexicon.Tells
 	if e.Class == "service" || e.Class == "custom-action" {

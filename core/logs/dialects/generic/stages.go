@@ -128,7 +128,7 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 	if m := find(foreignStage); m != nil {
 		return stageTold{name: m[1], quoted: plain == nil}
 	}
-	if h, ok := steps.Read(text); ok && h.Sure {
+	if h, ok := steps.Sure(text); ok {
 		return stageTold{name: h.Name, number: h.Number, ends: h.Ends}
 	}
 	if plain != nil {
