@@ -1,6 +1,7 @@
 package endings
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -25,8 +26,10 @@ const (
 // value says whether a word tells an end or a result by itself.
 var lastVocabulary = sync.OnceValue(func() map[string]bool {
 	words := map[string]bool{}
-	for w := range doneWords() {
-		words[w] = false
+	for _, all := range []map[string]bool{doneWords(), badWords()} {
+		for w := range all {
+			words[w] = false
+		}
 	}
 	for line := range strings.Lines(text) {
 		kind, rest, _ := strings.Cut(strings.TrimSpace(line), " ")
@@ -47,19 +50,26 @@ var lastVocabulary = sync.OnceValue(func() map[string]bool {
 	return words
 })
 
-// doneWords are the words with which a last line tells that all went well.
-var doneWords = sync.OnceValue(func() map[string]bool {
+// doneWords are the words with which a last line tells that all went well, and badWords those with which it tells
+// that it did not.
+var (
+	doneWords = sync.OnceValue(func() map[string]bool { return wordsOf("all") })
+	badWords  = sync.OnceValue(func() map[string]bool { return wordsOf("bad", "failed", "ill", "quits", "way") })
+)
+
+// wordsOf are the phrases of some kinds in all languages.
+func wordsOf(kinds ...string) map[string]bool {
 	words := map[string]bool{}
 	for line := range strings.Lines(text) {
 		kind, rest, _ := strings.Cut(strings.TrimSpace(line), " ")
-		if _, rest, _ = strings.Cut(rest, " "); kind == "all" {
+		if _, rest, _ = strings.Cut(rest, " "); slices.Contains(kinds, kind) {
 			for p := range strings.SplitSeq(rest, "|") {
 				words[p] = true
 			}
 		}
 	}
 	return words
-})
+}
 
 // longestLast is how many bytes the longest word or phrase of the vocabulary has.
 var longestLast = sync.OnceValue(func() (most int) {
@@ -138,18 +148,19 @@ var countHead = lazy.MustCompile(`fail|fehlgeschlagen|echou|^not |nicht|gescheit
 
 // besideDone are words that may stand beside those in such a line.
 var besideDone = set("all everything components files packages parts products features now at version v from to the is are been was were has have and of with warnings " +
-	"warning exit code result job task run session process exiting leaving ending proceso die der das ist sind alle von auf version le la les est sont tous de du à el los las todos está il lo sono tutti o os as todos está " +
+	"warning exit code result status alles job task run session process exiting leaving ending proceso die der das ist sind alle von auf version le la les est sont tous de du à el los las todos está il lo sono tutti o os as todos está " +
 	"alle is zijn van naar wszystkie do všechny på och är tüm все")
 
 // countedDone is a count in such a line: of what was done, or of what did not fail.
 var countedDone = lazy.MustCompile(`\b(?:0|no|zero) (?:errors?|failed|failures?|warnings?|fehler|erreurs?|errores|errori|erros|fouten)\b|\b(?:errors?|failed|failures?|fehler)[:=]? 0\b|\b\d+ (?:of \d+ )?(?:warnings?|files?|components?|packages?|parts?|products?|features?)\b|\b\d+/\d+\b|\b(?:installed|updated|copied|succeeded)[:=]? \d+\b|\b\d+ (?:installed|updated|succeeded|ok)\b`)
 
 // AllDone says whether a line, the last of a log, tells that all of it is done, and nothing else: "Tide Watch 4.2
-// installed", "all done", "fertig". alone is of lines that hold a single word for it, which may be about a part.
-func AllDone(line, product string) (ok, alone bool) {
+// installed", "all done", "fertig"; and bad whether it tells that it went wrong: "finished with errors", "all changes
+// undone". alone is of lines that hold a single word for it, which may be about a part.
+func AllDone(line, product string) (well, bad, alone bool) {
 	low := strings.TrimSpace(pieces.Lower(line))
 	if len(low) > lastWordRoom {
-		return false, false
+		return false, false, false
 	}
 	if product != "" {
 		low = strings.Replace(low, pieces.Lower(product), " \u2007 ", 1) // no word, and yet something
@@ -158,10 +169,13 @@ func AllDone(line, product string) (ok, alone bool) {
 	low = versions.ReplaceAllString(low, " ")
 	counted := countedDone.MatchString(low)
 	low = countedDone.ReplaceAllString(low, " ")
-	if strings.ContainsFunc(low, unicode.IsDigit) {
-		return false, false
+	if troubles := countedBad.ReplaceAllString(low, " "); troubles != low {
+		low, bad = troubles, true
 	}
-	done, longest, words := doneWords(), longestLast(), 0
+	if strings.ContainsFunc(low, unicode.IsDigit) {
+		return false, false, false
+	}
+	done, wrong, longest, words := doneWords(), badWords(), longestLast(), 0
 	for at := 0; at < len(low); {
 		r, size := utf8.DecodeRuneInString(low[at:])
 		if !unicode.IsLetter(r) {
@@ -171,18 +185,21 @@ func AllDone(line, product string) (ok, alone bool) {
 		size = 0
 		for n := min(len(low)-at, longest); n > 0; n-- {
 			w := low[at : at+n]
-			if (done[w] || setupWords()[w] || besideDone[w]) && pieces.Ends(low, at+n) {
-				size, ok = n, ok || done[w]
+			if (done[w] || wrong[w] || setupWords()[w] || besideDone[w]) && pieces.Ends(low, at+n) {
+				size, well, bad = n, well || done[w], bad || wrong[w]
 				break
 			}
 		}
 		if words++; size == 0 || words > lastWordCount {
-			return false, false
+			return false, false, false
 		}
 		at += size
 	}
-	return ok || counted && words == 0, words == 1 && !named && !counted
+	return (well || counted && words == 0) && !bad, bad, words == 1 && !named && !counted
 }
+
+// countedBad is a count of what went wrong: "2 errors", "1 of 7 steps failed", "step 4 failed".
+var countedBad = lazy.MustCompile(`\b[1-9]\d* (?:of \d+ )?(?:(?:steps?|parts?|files?|components?|packages?|actions?|tasks?) )?(?:errors?|failed|failures?|fehler|erreurs?|errores|errori|erros|fouten)\b|\b(?:errors?|failures?|fehler)[:=] ?[1-9]\d*\b|\b(?:step|stage|phase|task|action) \d+ failed\b`)
 
 // versions are those in such a line, and numbers with a year's length.
 var versions = lazy.MustCompile(`\bv?\d+(?:\.\d+)+\b|\b20\d\d\b`)

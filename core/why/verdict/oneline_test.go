@@ -159,6 +159,19 @@ func TestLastLinesOfGoodRuns(t *testing.T) {
 	}
 }
 
+// Whatever words tell that it failed are understood without a number and without an error before them.
+func TestLastLinesOfBadRuns(t *testing.T) {
+	for _, row := range oneLine(t, "failed.txt") {
+		text := strings.ReplaceAll(row, "@", "Kelp Chart")
+		for layout, write := range lineLayouts {
+			v := reached(t, logOf(write, "Kelp Chart 4.2 setup", "checking space", "copied a.dat", "opening b.dat", "a.dat deleted", text))
+			if v.Outcome != "failed" {
+				t.Errorf("%s: %q: %s", layout, text, v.Outcome)
+			}
+		}
+	}
+}
+
 // A script that ends with "Done." whatever became of what it called is not believed where a line tells a failure.
 func TestDoneAfterAFailure(t *testing.T) {
 	for _, layout := range []string{"times", "bare"} {

@@ -182,11 +182,16 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 		a.Exit, m.Verdict = &story.Exit{Place: m.Place, Code: code, Text: m.Raw}, true
 		return
 	}
-	if a.Success != nil || m.Kind <= story.KindError || hurt(a, end) {
+	if a.Success != nil {
 		return
 	}
 	// One word alone is about the step under way, or about each, where there are some.
-	if ok, alone := endings.AllDone(m.Text, a.Product.Name); ok && !(alone && (m.Repeated > 1 || len(a.Actions) > 0)) {
+	well, bad, alone := endings.AllDone(m.Text, a.Product.Name)
+	switch {
+	case alone && (m.Repeated > 1 || well && len(a.Actions) > 0):
+	case bad:
+		a.Success, m.Verdict = new(false), true
+	case well && m.Kind > story.KindError && !hurt(a, end):
 		a.Success, a.Loosely, m.Verdict = new(true), !r.leveled && !r.grave, true
 	}
 }
