@@ -156,8 +156,11 @@ func Read(line string) (r Reading) {
 			return
 		}
 		const spoken = failed | ill | cancel | worked | refuse
-		if no := pieces.ValueBehind(low[stop:]); p.says&spoken != 0 && pieces.IsNo(no) && (!isFigure(no) || no == "0" && p.says&failed != 0 && countHead.MatchString(p.text)) { // "cancelled: no"
-			return
+		if no := pieces.ValueBehind(low[stop:]); p.says&spoken != 0 && pieces.IsNo(no) {
+			none := no == "0" && p.says&failed != 0 && countHead.MatchString(p.text) // "failed: 0"
+			if none || !isFigure(no) {                                              // "cancelled: no"
+				return
+			}
 		}
 		if p.says == failed && notSo.MatchString(low[:i]) {
 			return

@@ -83,7 +83,7 @@ func (r *reader) next() {
 		r.path(2)
 	case fresh && letter(c) && len(rest) > 2 && rest[1] == ':' && (rest[2] == '\\' || rest[2] == '/' && !strings.HasPrefix(rest[2:], "//")):
 		r.path(3)
-	case fresh && c >= 'A' && c <= 'Z' && driveRelative.MatchString(rest[:min(len(rest), maxName)]): // E:Tide\Data, whose stroke somebody forgot
+	case fresh && c >= 'A' && c <= 'Z' && driveRelative.MatchString(rest[:min(len(rest), maxName)]): // somebody forgot the stroke
 		r.path(2)
 	case fresh && letter(c) && len(rest) > 1 && rest[1] == ':' &&
 		(len(rest) == 2 || strings.ContainsRune(" ,;.)'\"", rune(rest[2]))) && c >= 'A' && c <= 'Z':

@@ -180,7 +180,8 @@ func (n Number) kindBy(s string, end int) NumberKind {
 		return System // RegSetValueEx … Version -> 5: the last word is the call's own
 	}
 	behind := strings.TrimLeft(s[end:], " ).]\"',;")
-	atEnd := behind == "" || strings.HasPrefix(s[end:], ")") && strings.TrimLeft(behind, ".") == ""
+	atEnd := behind == "" || strings.HasPrefix(s[end:], ")") && strings.TrimLeft(behind, ".") == "" ||
+		strings.HasPrefix(s[end:], " ") && strings.IndexByte(behind, '=') > 0 && furtherField.MatchString(behind)
 	if atEnd && strings.HasSuffix(trimmed, ",") && failedBefore.MatchString(trimmed) { // "rename a -> b failed, 32"
 		return Alone
 	}
@@ -211,6 +212,9 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	}
 	return NoCode
 }
+
+// furtherField begins the fields that stand behind a record's text: "connect failed, 10061 host=files02".
+var furtherField = lazy.MustCompile(`^[a-z][\w.-]*=\S`)
 
 // failedBefore ends what stands before a number that is set off: that something failed.
 var failedBefore = lazy.MustCompile(`(?:failed|refused|denied|not possible|fehlgeschlagen|gescheitert|verweigert|échoué|échec|refusé|falló|denegado|fallit[oa]|negato|falhou|negado|mislukt|geweigerd|odmowa|selhal[oa]?|misslyckades|başarısız|не удалось|отказано),$`)

@@ -77,7 +77,10 @@ var counted = lazy.MustCompile(`\b(?:schema|type|kind|bytes?|size|length|octets|
 // belowLeast says that a line holds a number that was found and a greater one that is wanted
 // at least.
 func belowLeast(lower string) (c Clue, ok bool) {
-	if !strings.ContainsAny(lower, ",;(<") || !strings.Contains(lower, "<") && !wishing().Any(lower) || summed.MatchString(lower) || counted.MatchString(lower) {
+	if !strings.ContainsAny(lower, ",;(<") || !strings.Contains(lower, "<") && !wishing().Any(lower) {
+		return c, false
+	}
+	if summed.MatchString(lower) || counted.MatchString(lower) {
 		return c, false
 	}
 	found, wanted := "", ""

@@ -48,6 +48,7 @@ func (j *judge) cause() {
 	}
 	if j.foreign() {
 		j.fromAll(hits)
+		j.namedSubject()
 		j.ask()
 		j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 		return
@@ -77,6 +78,7 @@ func (j *judge) cause() {
 	j.systemSays()
 	j.programSays()
 	j.elevationTells()
+	j.namedSubject()
 	if c := &j.v.Cause; c.Subject == nil && j.said != nil && *c.Class != "unknown" && *c.Class != "cancelled" {
 		if e := j.a.Exit; len(j.anchor) == 0 && e != nil { // the number alone told it
 			c.Confidence = min(c.Confidence, bareExit)
@@ -98,6 +100,41 @@ func (j *judge) cause() {
 	}
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 }
+
+// namedSubject takes what the telling line names for the subject where a sign knew no better than what is known of all
+// the run: the product, the package, the action that broke. The engine's own messages name what they are about in
+// fields of their own.
+func (j *judge) namedSubject() {
+	c := &j.v.Cause
+	if c.Subject == nil || c.Class == nil || len(j.anchor) == 0 || j.anchor[0].Number != 0 || j.anchor[0].Kind == story.KindData {
+		return
+	}
+	text, name := strings.ToLower(unescape(firstLine(j.anchor[0].Text))), strings.ToLower(c.Subject.Name)
+	general := name == "file entry" || j.broke != nil && strings.EqualFold(name, j.broke.Name)
+	for _, of := range []string{"product", "package", "action"} {
+		general = general || strings.EqualFold(j.builtins()[of], name)
+	}
+	ofNames := ofFiles[*c.Class] || besideWords[*c.Class] || asksOfNamed[*c.Class]
+	if !general || !ofNames || strings.Contains(strings.TrimPrefix(text, name+": "), name) {
+		return
+	}
+	if j.said == nil { // the engine's log, whose own actions print what they like
+		kinds := slices.Concat(wanted[*c.Class], []names.Kind{names.Path, names.File, names.Key, names.Service, names.Host})
+		said := cmp.Or(j.spokenOfIn(j.anchor[:1], *c.Class), j.subjectIn(j.anchor[:1], kinds, started(*c.Class)))
+		if said == nil && demanding[*c.Class] {
+			said = j.demandedIn(j.anchor[:1])
+		}
+		if said != nil {
+			c.Subject = &signs.Subject{Kind: said.Kind, Name: unescape(said.Name)}
+		}
+	} else if found := j.subject(*c.Class); found != nil && strings.Contains(text, strings.ToLower(found.Name)) {
+		c.Subject = found
+	}
+}
+
+// asksOfNamed are further classes whose subject a line names in plain words.
+var asksOfNamed = map[string]bool{"policy": true, "prerequisite": true, "service": true, "network": true, "registry": true, "busy": true, "custom-action": true,
+	"component-store": true, "command-line": true, "condition": true, "database": true, "elevation": true}
 
 // unelevated are messages that an all-users package ends with when whoever started it had
 // no administrator's rights: something of the machine's could not be written, or a DLL or

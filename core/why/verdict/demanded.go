@@ -21,12 +21,18 @@ func (j *judge) demandedIn(lines []*story.Message) *signs.Subject {
 	for _, m := range lines {
 		text := firstLine(m.Text)
 		f := demanded.FindStringSubmatch(text)
-		if f == nil || len(f[1]) < 3 || strings.EqualFold(f[1], j.a.Product.Name) || !asked.MatchString(strings.Replace(text, f[1], "", 1)) {
+		if f == nil || len(f[1]) < 3 || j.holdsProduct(f[1]) || !asked.MatchString(strings.Replace(text, f[1], "", 1)) {
 			continue
 		}
 		return &signs.Subject{Kind: "program", Name: f[1]}
 	}
 	return j.properName(lines[:min(len(lines), 1)])
+}
+
+// holdsProduct says whether a name is that of the product, maybe with other words: "Deploying Tide Watch".
+func (j *judge) holdsProduct(name string) bool {
+	own := strings.ToLower(j.a.Product.Name)
+	return own != "" && strings.Contains(strings.ToLower(name), own)
 }
 
 // proper is what a line names by words that begin with capitals: "no suitable ODBC driver", "Visual C++ 2015-2022 (x64) isn't

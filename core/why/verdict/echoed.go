@@ -82,7 +82,7 @@ func (j *judge) echoed(broke []*story.Message) string {
 		words, called := headOf(firstLine(m.Text))
 		words = unled(words)
 		if len(words) == 0 || headWords()["sentence"][strings.ToLower(words[0])] || j.ofProduct(words[0]) ||
-			len(words) == 1 && isFile(words[0]) {
+			len(words) == 1 && (isFile(words[0]) || headWords()["whole"][strings.ToLower(words[0])]) {
 			continue
 		}
 		if name := j.begunAs(m, words, called); name != "" && !isFile(name) {
@@ -236,6 +236,9 @@ const nearestDone = 6
 func calledHead(m *story.Message) string {
 	words, called := headOf(firstLine(m.Text))
 	if !called || len(words) > echoWords || headWords()["sentence"][strings.ToLower(words[0])] || headWords()["lead"][strings.ToLower(words[0])] {
+		return ""
+	}
+	if len(words) == 1 && headWords()["whole"][strings.ToLower(words[0])] {
 		return ""
 	}
 	return strings.Join(words, " ")

@@ -179,7 +179,7 @@ func (j *judge) ownWords() (Cause, bool) {
 		Summary: fmt.Sprintf("%s, an action of the package's own, failed and said: %s (%s)", j.broke.Name,
 			strings.TrimRight(story.Clip(firstLine(best.Text), 160), "."), said.title)}
 	if p := anyPath.FindStringSubmatch(best.Text); p != nil {
-		c.Subject = &signs.Subject{Kind: "file", Name: strings.TrimRight(p[1]+p[2], `\.:`)}
+		c.Subject = &signs.Subject{Kind: "file", Name: strings.TrimRight(unescape(p[1]+p[2]), `\.:`)}
 	}
 	return c, true
 }

@@ -286,26 +286,8 @@ func (j *judge) subject(class string) *signs.Subject {
 			return &signs.Subject{Kind: "file", Name: script}
 		}
 	}
-	if x := spoken[class]; x != nil {
-		for _, m := range slices.Concat(j.anchor, near) {
-			if f := x.expr.FindStringSubmatch(firstLine(m.Text)); f != nil {
-				if class == "registry" && !slices.Contains(j.anchor, m) {
-					continue
-				}
-				if class == "leftover" {
-					if folder := oldFolder(firstLine(m.Text), cmp.Or(f[1:]...)); folder != "" {
-						return &signs.Subject{Kind: x.kind, Name: folder}
-					}
-					continue
-				}
-				if name := strings.TrimRight(strings.Trim(cmp.Or(f[1:]...), `,;:'"`), "."); !joining[strings.ToLower(name)] {
-					if class == "command-line" {
-						name = cmp.Or(j.splitOption(name), name)
-					}
-					return &signs.Subject{Kind: x.kind, Name: name}
-				}
-			}
-		}
+	if found := j.spokenOfIn(slices.Concat(j.anchor, near), class); found != nil {
+		return found
 	}
 	if only := certain[class]; only != nil { // any word can be a name; a host is a host
 		for _, lines := range [][]*story.Message{j.anchor, near} {
@@ -330,8 +312,8 @@ func (j *judge) subject(class string) *signs.Subject {
 	}
 	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
 		if class == "prerequisite" && found.Kind == kindWords[names.Unsure] { // a word of a longer name
-			whole := j.properName(j.anchor[:1])
-			if whole != nil && (strings.Contains(whole.Name, found.Name) || wantedSo.MatchString(afterName(firstLine(j.anchor[0].Text), whole.Name))) {
+			text, whole := firstLine(j.anchor[0].Text), j.properName(j.anchor[:1])
+			if whole != nil && (strings.Contains(whole.Name, found.Name) || wantedSo.MatchString(afterName(text, whole.Name))) {
 				return whole
 			}
 		}
@@ -565,6 +547,34 @@ var spoken = map[string]*struct {
 	"network":         {"host", lazy.MustCompile(`(?i)\b(?:host|server|proxy|port \d{2,5} (?:on|of|at))(?: named?)?[ :=]{1,2}["']?([a-z][a-z\d]*-[a-z\d-]+|[a-z]+\d[a-z\d-]*)\b(?:[^.]|\.?$)`)},
 	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{2,})\s?[=:]\s?"?(?:[1-9]|0x0*[1-9]|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
 	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})|(?:[Ee]nabl(?:ing|e)|[Aa]dd(?:ing)?|[Ii]nstall(?:ing)?) (?:[Ff]eature |[Cc]apability )?["']?((?:\p{Lu}[a-z]+){1,4}\d+|(?:\p{Lu}[a-z]+){2,5}(?:-\w+)*|[\w.]+~~~~[\d.]+)\b`)},
+}
+
+// spokenOfIn is what lines name in words that say so.
+func (j *judge) spokenOfIn(lines []*story.Message, class string) *signs.Subject {
+	x := spoken[class]
+	if x == nil {
+		return nil
+	}
+	for _, m := range lines {
+		text := firstLine(m.Text)
+		f := x.expr.FindStringSubmatch(text)
+		if f == nil || class == "registry" && !slices.Contains(j.anchor, m) {
+			continue
+		}
+		if class == "leftover" {
+			if folder := oldFolder(text, cmp.Or(f[1:]...)); folder != "" {
+				return &signs.Subject{Kind: x.kind, Name: folder}
+			}
+			continue
+		}
+		if name := strings.TrimRight(strings.Trim(cmp.Or(f[1:]...), `,;:'"`), "."); !joining[strings.ToLower(name)] {
+			if class == "command-line" {
+				name = cmp.Or(j.splitOption(name), name)
+			}
+			return &signs.Subject{Kind: x.kind, Name: name}
+		}
+	}
+	return nil
 }
 
 // joining are words that stand where a name does in another sentence: "missing argument for --dir".

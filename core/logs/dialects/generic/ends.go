@@ -39,7 +39,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	case e.kind > story.KindWarning && !said.Partly &&
 		(said.Worked || said.Ready && names(low, a.Product.Name) || isReady(low, a.Product.Name) ||
 			found&worked != 0 && working.MatchString(e.text)) &&
-		!notReally.MatchString(e.text): // last: it looks through the whole line
+		!notReally.MatchString(e.text) && !failedBesideFields(e): // last: it looks through the whole line
 		if x := a.Exit; x != nil && !exitcode.Good(x.Code) && line-x.Line <= soon && !strings.Contains(low, "succe") {
 			break // it is over, and its number said how
 		}
@@ -52,6 +52,11 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	if e.kind > story.KindWarning && said.Instead && !said.Fails && r.said != nil && !*r.said && line-r.well[a] <= soon && a.Exit == nil {
 		r.said, a.Success, r.other[a] = nil, nil, line // one way failed, and another is gone
 	}
+}
+
+// failedBesideFields says whether the text of a record with further fields tells a failure: "nothing was installed".
+func failedBesideFields(e entry) bool {
+	return e.fields > 0 && endings.Read(e.text[:max(0, len(e.text)-e.fields)]).Failed
 }
 
 // nowReady is all that a line says behind a product's name: "Tide Watch 4.4 ready".
@@ -178,7 +183,10 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 		return
 	}
 	m := a.Messages[n-1]
-	if code, ok := endings.LastWord(m.Text); ok && (a.Success == nil && (code != 0 || !hurt(a, end)) || a.Success != nil && *a.Success == exitcode.Good(code)) {
+	text := furtherFields.ReplaceAllString(m.Text, "")
+	code, isCode := endings.LastWord(text)
+	agrees := a.Success == nil && (code != 0 || !hurt(a, end)) || a.Success != nil && *a.Success == exitcode.Good(code)
+	if isCode && agrees {
 		a.Exit, m.Verdict = &story.Exit{Place: m.Place, Code: code, Text: m.Raw}, true
 		return
 	}
@@ -186,7 +194,7 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 		return
 	}
 	// One word alone is about the step under way, or about each, where there are some.
-	well, bad, alone := endings.AllDone(m.Text, a.Product.Name)
+	well, bad, alone := endings.AllDone(text, a.Product.Name)
 	switch {
 	case alone && (m.Repeated > 1 || well && len(a.Actions) > 0):
 	case bad:
@@ -195,6 +203,9 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 		a.Success, a.Loosely, m.Verdict = new(true), !r.leveled && !r.grave, true
 	}
 }
+
+// furtherFields are those that stand behind a record's text.
+var furtherFields = lazy.MustCompile(`(?: [A-Za-z@][\w.@-]*=[^\s=]*)+$`)
 
 // hurt says whether an error near the end of an attempt ended it.
 func hurt(a *story.Attempt, end int) bool {

@@ -27,6 +27,7 @@ type entry struct {
 	number string        // the level where it is one figure, whose meaning differs from log to log
 	source string        // who wrote it, where the line says so
 	text   string        // without stamp, level and source
+	fields int           // bytes at the end of the text that are the record's further fields
 	extra  []string      // further lines that an object held: error, stack
 	named  bool          // it is made of named values: nothing else can be peeled off
 

@@ -4,6 +4,7 @@ package generic
 
 import (
 	"bytes"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -309,7 +310,14 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 		r.ends, r.other = map[*story.Attempt]int{}, map[*story.Attempt]int{}
 	}
 	r.ends[r.b.A] = l.Number
-	r.facts(l.Number, e, low, found, stages)
+	told, at := e, stages // without the record's further fields, which are no words of a step's name
+	if end := len(e.text) - e.fields; e.fields > 0 && end > 0 && len(low) == len(e.text) {
+		told.text = e.text[:end]
+		at = slices.DeleteFunc(slices.Clone(stages), func(i int) bool { return i >= end })
+	}
+	r.entries++
+	r.product(e)
+	r.stages(l.Number, told, pieces.Lower(told.text), found, at)
 	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: e.kind, Number: ofEngine(e.text), Source: e.source,
 		Text: e.text, Raw: string(l.Text)})
 	r.outcome(l.Number, e, m, low, found)
@@ -357,11 +365,9 @@ func start(text string) string {
 	return m[1]
 }
 
-// facts takes product, version and stages.
-func (r *Reader) facts(line int, e entry, low string, found mark, stages []int) {
-	r.entries++
-	r.product(e)
-	said := stageOf(e.text, low, found, stages)
+// stages takes the stage that an entry speaks of; at are the places of words for one.
+func (r *Reader) stages(line int, e entry, low string, found mark, at []int) {
+	said := stageOf(e.text, low, found, at)
 	if said.name == "" && found&begun != 0 || said.name == "" && strings.HasPrefix(low, "end") {
 		if m := limitedBy(e.source, e.text); m.name != "" { // the word for a stage stands where others name themselves
 			said = m
@@ -507,7 +513,9 @@ func (r *Reader) more(l textfile.Line) {
 		e := entry{at: -1, kind: m.Kind, level: m.Kind != story.KindText, source: m.Source, text: m.Text}
 		low := pieces.Lower(e.text)
 		found, stages := marksIn(low)
-		r.facts(l.Number, e, low, found, stages)
+		r.entries++
+		r.product(e)
+		r.stages(l.Number, e, low, found, stages)
 		r.outcome(l.Number, e, m, low, found)
 		return
 	}

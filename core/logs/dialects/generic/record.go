@@ -112,18 +112,20 @@ func compose(fs []field) (e entry, ok bool) {
 		return e, false
 	}
 	told := 0
+	before := len(e.text)
 	for i, f := range fs {
 		if used[i] || f.value == "" || f.value == "-" || f.value == e.text || told >= maxNamed {
 			continue
 		}
 		told++
 		head, more, _ := strings.Cut(f.value, "\n")
-		e.text += " " + f.name + "=" + story.Clip(head, maxValue)
+		e.text += " " + f.name + "=" + strings.TrimSpace(story.Clip(head, maxValue))
 		if more != "" {
 			e.extra = append(e.extra, strings.Split(more, "\n")...)
 		}
 	}
-	e.text = strings.TrimSpace(e.text)
+	e.fields = len(e.text) - before
+	e.text = strings.TrimSpace(e.text) // the fields end with no blank
 	return e, e.text != ""
 }
 

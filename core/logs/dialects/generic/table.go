@@ -258,6 +258,9 @@ func element(line []byte) (e entry, ok bool) {
 		switch x := tok.(type) {
 		case xml.StartElement:
 			for _, a := range x.Attr {
+				if text != "" && (a.Name.Local == "file" || a.Name.Local == "context") { // of the agent's own source
+					continue
+				}
 				fs = append(fs, field{a.Name.Local, a.Value})
 			}
 		case xml.CharData:
