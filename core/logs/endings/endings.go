@@ -158,7 +158,7 @@ func Read(line string) (r Reading) {
 		const spoken = failed | ill | cancel | worked | refuse
 		if no := pieces.ValueBehind(low[stop:]); p.says&spoken != 0 && pieces.IsNo(no) {
 			none := no == "0" && p.says&failed != 0 && countHead.MatchString(p.text) // "failed: 0"
-			if none || !isFigure(no) {                                              // "cancelled: no"
+			if none || !isFigure(no) {                                               // "cancelled: no"
 				return
 			}
 		}
