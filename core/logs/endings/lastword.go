@@ -162,6 +162,9 @@ func AllDone(line, product string) (well, bad, alone bool) {
 	if len(low) > lastWordRoom {
 		return false, false, false
 	}
+	if isBadResult(low) || isGoodResult(low) {
+		return isGoodResult(low), isBadResult(low), false
+	}
 	if product != "" {
 		low = strings.Replace(low, pieces.Lower(product), " \u2007 ", 1) // no word, and yet something
 	}

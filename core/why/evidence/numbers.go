@@ -181,7 +181,7 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	}
 	behind := strings.TrimLeft(s[end:], " ).]\"',;")
 	atEnd := behind == "" || strings.HasPrefix(s[end:], ")") && strings.TrimLeft(behind, ".") == "" ||
-		strings.HasPrefix(s[end:], " ") && strings.IndexByte(behind, '=') > 0 && furtherField.MatchString(behind)
+		strings.HasPrefix(strings.TrimLeft(s[end:], " ).]"), "\n") // the fields of a record stand below
 	if atEnd && strings.HasSuffix(trimmed, ",") && failedBefore.MatchString(trimmed) { // "rename a -> b failed, 32"
 		return Alone
 	}
@@ -212,9 +212,6 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	}
 	return NoCode
 }
-
-// furtherField begins the fields that stand behind a record's text: "connect failed, 10061 host=files02".
-var furtherField = lazy.MustCompile(`^[a-z][\w.-]*=\S`)
 
 // failedBefore ends what stands before a number that is set off: that something failed.
 var failedBefore = lazy.MustCompile(`(?:failed|refused|denied|not possible|fehlgeschlagen|gescheitert|verweigert|échoué|échec|refusé|falló|denegado|fallit[oa]|negato|falhou|negado|mislukt|geweigerd|odmowa|selhal[oa]?|misslyckades|başarısız|не удалось|отказано),$`)

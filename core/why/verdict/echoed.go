@@ -133,7 +133,7 @@ func (j *judge) begunHead(led bool) string {
 	over := map[string]bool{}
 	for _, m := range j.before() {
 		text := firstLine(m.Text)
-		if m.Kind <= story.KindWarning || m.Text != text {
+		if m.Kind <= story.KindWarning || goesOn(m) {
 			continue
 		}
 		if partOf(m) && len(strings.Fields(text)) == 1 { // "[copy-fonts] start"
@@ -171,7 +171,11 @@ func (j *judge) underWay() string {
 		if j.elsewhere(m) {
 			continue
 		}
-		text := strings.TrimRight(lastLine(m.Text), " .…")
+		text := firstLine(m.Text)
+		if goesOn(m) {
+			text = lastLine(m.Text)
+		}
+		text = strings.TrimRight(text, " .…")
 		first, _, _ := strings.Cut(text, " ")
 		if m.Kind <= story.KindWarning || j.ofProduct(text) || headWords()["idle"][strings.ToLower(first)] || headWords()["state"][strings.ToLower(first)] {
 			continue

@@ -1,6 +1,7 @@
 package verdict
 
 import (
+	"encoding/json"
 	"os"
 	"path/filepath"
 	"slices"
@@ -36,6 +37,14 @@ var lineLayouts = map[string]lineLayout{
 	},
 	"times": func(s int, _, text string) string { return "10:00:" + strconv.Itoa(10+s) + " " + text },
 	"bare":  func(_ int, _, text string) string { return text },
+	"records": func(s int, level, text string) string {
+		record, err := json.Marshal(map[string]any{"time": "2026-03-04T10:00:" + strconv.Itoa(10+s) + "Z", "level": strings.TrimSpace(level), "msg": text,
+			"host": "TILL-04", "run": "a81f"})
+		if err != nil {
+			panic(err) // of strings alone
+		}
+		return string(record)
+	},
 }
 
 // logOf writes a log: lines of info, but those that begin with "!", which are errors.

@@ -205,13 +205,18 @@ var headNouns = wordSet(`section state now do doing area topic chapter routine p
 // formText is the line that a message is read from; empty where it is none of a step.
 func formText(m *story.Message) string {
 	text := firstLine(m.Text)
-	if len(text) > formBytes || m.Text != text {
+	if len(text) > formBytes || goesOn(m) {
 		return ""
 	}
 	if partOf(m) && len(strings.Fields(text)) <= formSide { // "[copy files] begin"
 		return m.Source + ": " + text
 	}
 	return text
+}
+
+// goesOn says whether a message has further lines in the log; the fields of a record are none.
+func goesOn(m *story.Message) bool {
+	return slices.ContainsFunc(m.Further, func(line int) bool { return line != m.Line })
 }
 
 // openStep is the last step that began and did not end: of two forms in which the same names stand by turns the

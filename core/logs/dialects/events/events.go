@@ -77,6 +77,9 @@ func detect(l []byte) form {
 // heads says whether a line holds, as the head of a column of cells with commas between, a
 // name for an event's number.
 func heads(line []byte) bool {
+	if bytes.HasPrefix(line, []byte("{")) { // an object, one of whose values ends so: "the package is valid"
+		return false
+	}
 	for more := true; more; {
 		var cell []byte
 		cell, line, more = bytes.Cut(line, []byte(","))

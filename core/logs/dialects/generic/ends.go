@@ -183,7 +183,7 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 		return
 	}
 	m := a.Messages[n-1]
-	text := furtherFields.ReplaceAllString(m.Text, "")
+	text, _, _ := strings.Cut(m.Text, "\n") // without a record's further fields
 	code, isCode := endings.LastWord(text)
 	agrees := a.Success == nil && (code != 0 || !hurt(a, end)) || a.Success != nil && *a.Success == exitcode.Good(code)
 	if isCode && agrees {
@@ -203,9 +203,6 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 		a.Success, a.Loosely, m.Verdict = new(true), !r.leveled && !r.grave, true
 	}
 }
-
-// furtherFields are those that stand behind a record's text.
-var furtherFields = lazy.MustCompile(`(?: [A-Za-z@][\w.@-]*=[^\s=]*)+$`)
 
 // hurt says whether an error near the end of an attempt ended it.
 func hurt(a *story.Attempt, end int) bool {

@@ -316,10 +316,15 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 		at = slices.DeleteFunc(slices.Clone(stages), func(i int) bool { return i >= end })
 	}
 	r.entries++
-	r.product(e)
+	if r.product(told); told.text != e.text {
+		r.product(e)
+	}
 	r.stages(l.Number, told, pieces.Lower(told.text), found, at)
 	m := r.b.Add(lines.Entry{Line: l.Number, At: e.at, Date: e.date, Kind: e.kind, Number: ofEngine(e.text), Source: e.source,
-		Text: e.text, Raw: string(l.Text)})
+		Text: told.text, Raw: string(l.Text)})
+	if len(told.text) < len(e.text) {
+		r.b.More(l.Number, strings.TrimSpace(e.text[len(told.text):]))
+	}
 	r.outcome(l.Number, e, m, low, found)
 	for _, x := range e.extra {
 		r.b.More(l.Number, x)
