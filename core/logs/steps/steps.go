@@ -27,9 +27,10 @@ const (
 	begun
 	ended
 	link
+	verb
 )
 
-var kinds = map[string]kind{"noun": noun, "thing": thing, "begin": begin, "begun": begun, "ended": ended, "link": link}
+var kinds = map[string]kind{"noun": noun, "thing": thing, "begin": begin, "begun": begun, "ended": ended, "link": link, "verb": verb}
 
 // words are those of words.txt, and unspaced those that are written without blanks around them.
 var words = sync.OnceValue(func() (w struct {
@@ -161,8 +162,22 @@ func Read(text string) (h Head, ok bool) {
 	if h.Sure && !parted && !begins && !starts && !ends && strings.Count(name, " ") > 3 { // a sentence about a step
 		return Head{}, false
 	}
-	h.Led = !h.Sure && begins && !starts && !bannered
-	return h, h.Sure || is&(noun|thing) == 0 && (begins || starts || bannered)
+	does := is&(noun|thing) == 0 && !begins && !starts && !bannered && !ends && isDone(name)
+	h.Led = !h.Sure && (begins || does) && !starts && !bannered
+	return h, h.Sure || is&(noun|thing) == 0 && (begins || starts || bannered || does)
+}
+
+// doneMost is how many words a line has at most that says what is done and to what, and nothing else.
+const doneMost = 4
+
+// isDone says whether a name is what is done and to what: "replace files", "Dateien ersetzen".
+func isDone(name string) bool {
+	fields := strings.Fields(name)
+	if len(fields) < 2 || len(fields) > doneMost || strings.ContainsAny(name, ".:/0123456789'") {
+		return false
+	}
+	first, last := words().of[pieces.Lower(fields[0])], words().of[pieces.Lower(fields[len(fields)-1])]
+	return first&verb != 0 || last&verb != 0 && unicode.IsUpper([]rune(fields[0])[0])
 }
 
 // first is a text's first word in small letters, and what stands behind it.

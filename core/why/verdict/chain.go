@@ -16,6 +16,7 @@ import (
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 	"hollowkey/core/why/evidence"
+	"hollowkey/core/why/lexicon"
 	"hollowkey/core/why/signs"
 )
 
@@ -349,13 +350,31 @@ func tellingPart(m *story.Message) (Line, bool) {
 			best, at = r, i
 		}
 	}
-	if at == 0 && best.sure == 0 && len(evidence.CluesIn(strings.ToLower(parts[0]))) == 0 { // no code anywhere: the first words that tell
-		at = max(0, slices.IndexFunc(parts, func(p string) bool { return len(evidence.CluesIn(strings.ToLower(p))) > 0 }))
+	if at == 0 && best.sure == 0 { // no code anywhere: the words that tell most
+		most := telling(parts[0])
+		for i, p := range parts {
+			if n := telling(p); n > most {
+				at, most = i, n
+			}
+		}
 	}
 	if at == 0 || m.Further[at-1] == m.Line {
 		return Line{}, false
 	}
 	return Line{m.File, m.Further[at-1], parts[at]}, true
+}
+
+// telling is how much the words of a line tell: 2 for one that names the cause itself, 1 for one that speaks of it.
+func telling(text string) (most int) {
+	for _, c := range evidence.CluesIn(strings.ToLower(text)) {
+		switch {
+		case c.Strength == lexicon.Root && !c.Thing:
+			most = max(most, 2)
+		case c.Strength != lexicon.Against:
+			most = max(most, 1)
+		}
+	}
+	return most
 }
 
 // firstLines puts lines in order, each once, and keeps at most n.

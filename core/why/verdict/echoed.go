@@ -81,7 +81,9 @@ func (j *judge) echoed(broke []*story.Message) string {
 		}
 		words, called := headOf(firstLine(m.Text))
 		words = unled(words)
-		if len(words) == 0 || headWords()["sentence"][strings.ToLower(words[0])] || j.ofProduct(words[0]) ||
+		sentence := len(words) > 0 && headWords()["sentence"][strings.ToLower(words[0])] &&
+			!(called && len(words) > 1 && endings.IsSetup(strings.ToLower(words[0]))) // "install driver: "
+		if len(words) == 0 || sentence || j.ofProduct(words[0]) ||
 			len(words) == 1 && (isFile(words[0]) || headWords()["whole"][strings.ToLower(words[0])]) {
 			continue
 		}

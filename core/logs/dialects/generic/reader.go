@@ -55,6 +55,7 @@ type Reader struct {
 	twofold bool         // records have two lines
 	head    *entry       // the first line of such a record, until the second is read
 	deep    bool         // and lines that begin with blanks are entries too, as in a report
+	under   bool         // so are those below a line that opens something: "Checking the runtime ..."
 }
 
 // New makes a reader for the log called file.
@@ -130,7 +131,10 @@ func (r *Reader) parse(line []byte) (e entry, ok bool) {
 	if ok && e.at < 0 && bytes.HasSuffix(line, []byte("}")) {
 		e.date, e.at = stampBehind(line)
 	}
-	if !ok && r.plain && (r.deep && !isFrame(line) || !continuation(line)) {
+	if r.plain && len(line) > 0 && line[0] > ' ' {
+		r.under = bytes.HasSuffix(bytes.TrimRight(line, " \t\r"), []byte("...")) || bytes.HasSuffix(bytes.TrimRight(line, " \t\r"), []byte("…"))
+	}
+	if !ok && r.plain && ((r.deep || r.under) && !isFrame(line) || !continuation(line)) {
 		return entry{at: -1, kind: story.KindText, source: r.speaker, text: strings.TrimSpace(string(line))}, true
 	}
 	return e, ok
@@ -224,7 +228,7 @@ func (r *Reader) Line(l textfile.Line) {
 	if e.number != "" && r.scale != nil {
 		e.kind, e.level = r.scale[e.number], true
 	}
-	if !ok || continuation(l.Text) && e.at < 0 && (!r.deep || isFrame(l.Text)) {
+	if !ok || continuation(l.Text) && e.at < 0 && (!r.deep && !r.under || isFrame(l.Text)) {
 		r.more(l)
 		return
 	}
