@@ -36,14 +36,14 @@ var lastVocabulary = sync.OnceValue(func() map[string]bool {
 		_, rest, _ = strings.Cut(rest, " ")
 		tells := false
 		switch kind {
-		case "last", "exit", "end", "failed", "quits":
+		case "last", "exit", "end", "failed", "quits", "gives":
 			tells = true
-		case "also", "setup", "gives", "number", "ill", "way":
+		case "also", "setup", "number", "ill", "way":
 		default:
 			continue
 		}
 		for p := range strings.SplitSeq(rest, "|") {
-			words[p] = words[p] || tells || kind == "gives" && !pieces.IsYes(p)
+			words[p] = words[p] || tells
 		}
 	}
 	delete(words, "")
@@ -79,6 +79,34 @@ var longestLast = sync.OnceValue(func() (most int) {
 	return most
 })
 
+// longestWord is the longest beginning of a text that is a word of a vocabulary and ends as a word does; empty where
+// there is none.
+func longestWord(text string, longest int, in func(string) bool) string {
+	for n := min(len(text), longest); n > 0; n-- {
+		if in(text[:n]) && pieces.Ends(text, n) {
+			return text[:n]
+		}
+	}
+	return ""
+}
+
+// exitNumber reads a number of 32 bits, decimal or with 0x, as a signed one.
+func exitNumber(text string) (int, bool) {
+	digits, hex := strings.CutPrefix(strings.TrimPrefix(text, "-"), "0x")
+	base := 10
+	if hex {
+		base = 16
+	}
+	v, err := strconv.ParseInt(digits, base, 64)
+	if err != nil || v > 1<<32-1 {
+		return 0, false
+	}
+	if strings.HasPrefix(text, "-") {
+		v = -v
+	}
+	return int(int32(v)), true
+}
+
 // LastWord reads the number with which a setup ended out of a line that holds nothing else. It is meant for the
 // last lines of a log: anywhere else such words speak of a part.
 func LastWord(line string) (code int, ok bool) {
@@ -87,9 +115,7 @@ func LastWord(line string) (code int, ok bool) {
 		return 0, false
 	}
 	if m := stoppedAt.FindStringSubmatch(low); m != nil {
-		if v, err := strconv.ParseInt(m[1]+m[2], 0, 64); err == nil && v <= 1<<32 && v >= -1<<31 {
-			return int(int32(v)), true
-		}
+		return exitNumber(m[1] + m[2])
 	}
 	known, longest := lastVocabulary(), longestLast()
 	tells, found, words := false, false, 0
@@ -97,9 +123,12 @@ func LastWord(line string) (code int, ok bool) {
 	for at := 0; at < len(low); {
 		r, size := utf8.DecodeRuneInString(low[at:])
 		switch {
-		case strings.HasPrefix(low[at:], "->") || strings.HasPrefix(low[at:], "=>") || r == '→':
+		case strings.HasPrefix(low[at:], "->") || strings.HasPrefix(low[at:], "=>"):
 			tells = true
-			at += 2
+			at += len("->")
+		case r == '→':
+			tells = true
+			at += size
 		case r >= '0' && r <= '9':
 			if found || counts[before] {
 				return 0, false
@@ -112,23 +141,17 @@ func LastWord(line string) (code int, ok bool) {
 			if at > 0 && low[at-1] == '-' && (at == 1 || low[at-2] != '-') {
 				from--
 			}
-			v, err := strconv.ParseInt(low[from:n], 0, 64)
-			if err != nil || v > 1<<32 || v < -1<<31 || measured(low[n:]) {
+			var fits bool
+			if code, fits = exitNumber(low[from:n]); !fits || measured(low[n:]) {
 				return 0, false
 			}
-			code, found, at = int(int32(v)), true, n
+			found, at = true, n
 		case unicode.IsLetter(r):
-			size = 0
-			for n := min(len(low)-at, longest); n > 0; n-- {
-				if is, in := known[low[at:at+n]]; in && pieces.Ends(low, at+n) {
-					size, tells = n, tells || is
-					break
-				}
-			}
+			before = longestWord(low[at:], longest, func(w string) bool { _, in := known[w]; return in })
+			size, tells = len(before), tells || known[before]
 			if words++; size == 0 || words > lastWordCount {
 				return 0, false
 			}
-			before = low[at : at+size]
 			at += size
 		case r == ' ':
 			at += size
@@ -185,18 +208,11 @@ func AllDone(line, product string) (well, bad, alone bool) {
 			at += size
 			continue
 		}
-		size = 0
-		for n := min(len(low)-at, longest); n > 0; n-- {
-			w := low[at : at+n]
-			if (done[w] || wrong[w] || setupWords()[w] || besideDone[w]) && pieces.Ends(low, at+n) {
-				size, well, bad = n, well || done[w], bad || wrong[w]
-				break
-			}
-		}
-		if words++; size == 0 || words > lastWordCount {
+		w := longestWord(low[at:], longest, func(w string) bool { return done[w] || wrong[w] || setupWords()[w] || besideDone[w] })
+		if words++; w == "" || words > lastWordCount {
 			return false, false, false
 		}
-		at += size
+		well, bad, at = well || done[w], bad || wrong[w], at+len(w)
 	}
 	return (well || counted && words == 0) && !bad, bad, words == 1 && !named && !counted
 }
