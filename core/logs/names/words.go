@@ -159,13 +159,13 @@ var leadsTo = lazy.MustCompile(`^ ?(?:to|on|for|of|at|in|from|with|by) `)
 
 // titledService ends what stands before the word for a service with a name of several words: "could not start the
 // Tide Watch Agent".
-var titledService = lazy.MustCompile(`(?:\b(?:[Tt]he|[Dd]er|[Dd]en|[Ss]tart|[Ss]tarting) |^)((?:\p{Lu}[\p{L}\d&+-]* ){2,6})$`)
+var titledService = lazy.MustCompile(`(?:\b(?:[Tt]he|[Dd]er|[Dd]en|[Ss]tart|[Ss]tarting) |^)((?:\p{Lu}[\p{L}\d&+-]* ){1,6})$`)
 
 // serviceTitled takes such a name.
 func (r *reader) serviceTitled(start int) bool {
 	before := r.text[max(0, start-quotedBytes):start]
 	m := titledService.FindStringSubmatchIndex(before)
-	if m == nil {
+	if m == nil || !strings.Contains(strings.TrimSpace(before[m[2]:m[3]]), " ") { // a name of one word is found as one
 		return false
 	}
 	at := start - len(before) + m[2]

@@ -12,6 +12,7 @@ import (
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -215,14 +216,20 @@ func (r *Reader) kind(line int, t, raw string) story.Kind {
 			return story.KindResult
 		}
 	}
-	low := strings.ToLower(t)
-	for _, w := range []string{"failed", "error", "exception", "cannot ", "could not", "unable", "denied", "abort"} {
-		if strings.Contains(low, w) {
-			return story.KindWarning
-		}
+	if troubles.Any(pieces.Lower(t)) || gaveError.MatchString(t) {
+		return story.KindWarning
 	}
 	return story.KindData
 }
+
+// troubles are words with which a script's author tells that something went wrong; the setup itself does not use
+// the later ones.
+var troubles = pieces.New([]string{"failed", "error", "exception", "cannot ", "could not", "unable", "denied", "abort",
+	"crashed", "is missing", "not installed", "not a valid", "not writable", "timed out", "blocked", "refused", "already running", "errno",
+	"does not exist", "no space", "is full", "must be", "prevented from"})
+
+// gaveError is an errno by its name, or an NTSTATUS of a crash.
+var gaveError = lazy.MustCompile(`\bE(?:ACCES|PERM|NOENT|BUSY|NOSPC|EXIST|ROFS|CONNREFUSED|TIMEDOUT|NOTFOUND)\b|\b0x[Cc]0000[0-9A-Fa-f]{3}\b`)
 
 func (r *Reader) endSection(line int, failed bool, raw string) {
 	if r.section != nil {
