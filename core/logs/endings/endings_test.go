@@ -156,3 +156,18 @@ func TestLastWord(t *testing.T) {
 		}
 	}
 }
+
+// Whatever the last line of a log holds, it tells no number that it does not hold, and no good end and a bad one at once.
+func FuzzLastWord(f *testing.F) {
+	for _, seed := range []string{"fin, code 3", "コード 23 で終了しました", "-> 0x17", "done (-3)", "failed: 3", "2 of 7 steps failed", "Tide Watch 4.2 installed", "→→7"} {
+		f.Add(seed, "Tide Watch")
+	}
+	f.Fuzz(func(t *testing.T, line, product string) {
+		if code, ok := LastWord(line); ok && !strings.ContainsAny(line, "0123456789") {
+			t.Errorf("%q: %d", line, code)
+		}
+		if well, bad, _ := AllDone(line, product); well && bad {
+			t.Errorf("%q is good and bad", line)
+		}
+	})
+}

@@ -209,8 +209,8 @@ func closed(rest string) (name string, starts, ends bool) {
 		if cut == "" {
 			return "", false, false
 		}
-		at := strings.LastIndexAny(cut, " \t:：=") + 1
-		if at > 0 && strings.HasSuffix(cut[:at], "\xef\xbc\x9a") || at == 0 { // one word alone, or one of a script without blanks
+		at := strings.LastIndexAny(cut, " \t:=") + 1
+		if at == 0 { // one word alone, or one of a script without blanks
 			if w := behind(cut); w != "" {
 				starts, ends = starts || words().of[w]&begun != 0, ends || words().of[w]&ended != 0
 				name = cut[:len(cut)-len(w)]

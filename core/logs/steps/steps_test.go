@@ -1,6 +1,10 @@
 package steps
 
-import "testing"
+import (
+	"strings"
+	"testing"
+	"unicode/utf8"
+)
 
 func TestRead(t *testing.T) {
 	for _, c := range []struct {
@@ -32,4 +36,21 @@ func TestRead(t *testing.T) {
 			t.Errorf("%q: %+v", text, h)
 		}
 	}
+}
+
+// Whatever a line holds, the name of a step is a part of it, and whole letters.
+func FuzzRead(f *testing.F) {
+	for _, seed := range []string{"step 3 of 7: copy fonts", "手順：展開：開始", "=== a-b ===", "adım Dosya tamamlandı", "[3] copy", "begin begin x", "作業「」", "CopyFonts()"} {
+		f.Add(seed)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		h, ok := Read(text)
+		sure, is := Sure(text)
+		switch {
+		case ok && (h.Name == "" || !strings.Contains(text, h.Name) || utf8.ValidString(text) && !utf8.ValidString(h.Name)):
+			t.Errorf("%q: %+v", text, h)
+		case is && sure != h:
+			t.Errorf("%q: %+v, and for sure %+v", text, h, sure)
+		}
+	})
 }
