@@ -157,6 +157,15 @@ func TestLastWord(t *testing.T) {
 	}
 }
 
+// That nothing was to be done is neither: an updater says so that found its product current.
+func TestNothingToDoIsNoEnd(t *testing.T) {
+	for _, line := range []string{"update skipped", "nothing changed", "no changes were made", "keine Änderungen", "sin cambios"} {
+		if well, bad, _ := AllDone(line, "Tide Watch"); well || bad {
+			t.Errorf("%q: well %v, bad %v", line, well, bad)
+		}
+	}
+}
+
 // Whatever the last line of a log holds, it tells no number that it does not hold, and no good end and a bad one at once.
 func FuzzLastWord(f *testing.F) {
 	for _, seed := range []string{"fin, code 3", "コード 23 で終了しました", "-> 0x17", "done (-3)", "failed: 3", "2 of 7 steps failed", "Tide Watch 4.2 installed", "→→7"} {

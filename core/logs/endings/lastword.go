@@ -171,7 +171,7 @@ var countHead = lazy.MustCompile(`fail|fehlgeschlagen|echou|^not |nicht|gescheit
 
 // besideDone are words that may stand beside those in such a line.
 var besideDone = set("all everything components files packages parts products features now at version v from to the is are been was were has have and of with warnings " +
-	"warning exit code result status outcome success ergebnis résultat resultado risultato esito resultaat wynik alles job task run session process exiting leaving ending proceso die der das ist sind alle von auf version le la les est sont tous de du à el los las todos está il lo sono tutti o os as todos está " +
+	"warning unchanged machine exit code result status outcome success ergebnis résultat resultado risultato esito resultaat wynik alles job task run session process exiting leaving ending proceso die der das ist sind alle von auf version le la les est sont tous de du à el los las todos está il lo sono tutti o os as todos está " +
 	"alle is zijn van naar wszystkie do všechny på och är tüm все")
 
 // countedDone is a count in such a line: of what was done, or of what did not fail.

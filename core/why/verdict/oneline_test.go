@@ -199,3 +199,17 @@ func TestDoneAfterAFailure(t *testing.T) {
 		t.Logf("%s: %d of %d are told to have worked", layout, believed, all)
 	}
 }
+
+// What a program prints between its stamped lines, a licence or another program's summary, fails nothing by its words.
+func TestPrintedTextIsNoFailure(t *testing.T) {
+	const log = "2026-03-04 10:00:01,100 INFO  Kelp Chart 4.2 setup\n2026-03-04 10:00:02,100 INFO  licence:\n" +
+		"Kelp Chart is provided as is. If an error occurs the maker is not liable for any failure of the system.\n" +
+		"You may not copy it. Access is denied to those who do not agree.\n2026-03-04 10:00:03,100 INFO  output of the tool:\n" +
+		"checking drive D: error rate is low\n0 files failed, access denied: none\n2026-03-04 10:00:04,100 INFO  copied 14 files\n"
+	if v := reached(t, log); v.Outcome != "unfinished" {
+		t.Errorf("a log without an end is %s", v.Outcome)
+	}
+	if v := reached(t, log+"2026-03-04 10:00:05,100 INFO  all done\n"); v.Outcome != "succeeded" {
+		t.Errorf("a log with a good end is %s", v.Outcome)
+	}
+}

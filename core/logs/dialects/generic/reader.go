@@ -509,7 +509,8 @@ func (r *Reader) more(l textfile.Line) {
 	text := string(bytes.TrimRight(l.Text, " \t"))
 	r.b.Ensure(l.Number)
 	if r.speaksForItself(text) {
-		r.entry(l, entry{at: -1, kind: story.KindText, text: text})
+		// Where levels are told, words alone make no failure of what a program only printed: a licence, a summary.
+		r.entry(l, entry{at: -1, kind: story.KindText, level: r.leveled || r.grave, text: text})
 		r.loose = true
 		return
 	}
