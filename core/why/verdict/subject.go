@@ -1,0 +1,550 @@
+package verdict
+
+import (
+	"cmp"
+	"regexp"
+	"slices"
+	"strings"
+
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/names"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/signs"
+)
+
+// What a cause is about: the file, key, service, host or option that the telling lines name, or those right before
+// them.
+
+// wanted are the kinds of names that a class is about, the likeliest first.
+var wanted = map[string][]names.Kind{
+	"permission": {names.Path, names.Key, names.File}, "in-use": {names.Path, names.File},
+	"service":   {names.Service, names.Unsure, names.Account},
+	"elevation": {names.Path, names.File}, "cancelled": {names.Path, names.File}, "unknown": {names.Path, names.File},
+	"network": {names.Host, names.Unsure}, "space": {names.Drive, names.Path}, "source": {names.Path, names.Drive, names.File},
+	"path": {names.Path, names.File, names.Drive}, "security-software": {names.Path, names.File}, "registry": {names.Key},
+	"component-store": {names.Unsure},
+	"cached-package":  {names.Path, names.File},
+	"policy":          {names.Key, names.Path, names.File},
+	"prerequisite":    {names.File, names.Path, names.Unsure}, "corrupt": {names.File, names.Path},
+	"leftover": {names.Service, names.Path, names.Key, names.File, names.Unsure},
+	"platform": {names.File, names.Path}, "condition": {names.Unsure, names.File}, "command-line": {names.Option, names.Unsure, names.Path, names.File},
+	"custom-action": {names.File, names.Path, names.Unsure}, "busy": {names.File, names.Unsure}, "database": {names.Unsure, names.File},
+}
+
+var kindWords = map[names.Kind]string{names.Package: "package", names.Path: "file", names.File: "file",
+	names.Key: "key", names.Host: "host", names.Service: "service",
+	names.Drive: "drive", names.Account: "account", names.Unsure: "program",
+	names.Option: "option"}
+
+// around is how many lines before the telling one are searched for a name of the
+// wanted kind when it has none itself.
+const around = 12
+
+// subject is what the lines of a cause name, or those right before them.
+func (j *judge) subject(class string) *signs.Subject {
+	if len(j.anchor) == 0 {
+		return nil
+	}
+	if class == "prerequisite" {
+		for _, m := range j.anchor {
+			if f := missingModule.FindStringSubmatch(m.Text); f != nil {
+				return &signs.Subject{Kind: "module", Name: cmp.Or(f[1:]...)}
+			}
+		}
+	}
+	if class == "command-line" {
+		for _, m := range slices.Concat(j.anchor, j.before()) {
+			if f := unquoted.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				return &signs.Subject{Kind: "property", Name: f[1]}
+			}
+		}
+	}
+	for _, m := range j.anchor {
+		if name := j.said.NameIn(m, class); name != "" {
+			return &signs.Subject{Kind: kindOf[class], Name: name}
+		}
+	}
+	near := j.before()
+	if f := lackedIn.FindStringSubmatch(firstLine(j.anchor[0].Text)); f != nil && ofFiles[class] {
+		return &signs.Subject{Kind: "file", Name: f[1]}
+	}
+	for _, m := range j.anchor {
+		if class == "leftover" {
+			if f := firstRemove.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				return &signs.Subject{Kind: "product", Name: cmp.Or(f[1:]...)}
+			}
+		}
+		if f := classID.FindStringSubmatch(firstLine(m.Text)); f != nil && (class == "prerequisite" || class == "registry") {
+			return &signs.Subject{Kind: "key", Name: f[1]}
+		}
+	}
+	if class == "policy" || class == "custom-action" || class == "elevation" {
+		if script := j.thrownIn(); script != "" {
+			return &signs.Subject{Kind: "file", Name: script}
+		}
+	}
+	if found := j.spokenOfIn(slices.Concat(j.anchor, near), class); found != nil {
+		return found
+	}
+	if only := certain[class]; only != nil { // any word can be a name; a host is a host
+		for _, lines := range [][]*story.Message{j.anchor, near} {
+			if found := j.subjectIn(lines, only, anything); found != nil {
+				return found
+			}
+		}
+	}
+	if class == "space" { // a drive or a folder that was just written to says more than a file in another line
+		for _, lines := range [][]*story.Message{j.anchor[:1], j.samePart(near), j.anchor} {
+			if found := j.subjectIn(lines, wanted[class], anything); found != nil {
+				return found
+			}
+		}
+	}
+	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class], []names.Kind{names.Path, names.File, names.Host, names.Key})
+	if !besideWords[class] {
+		kinds = append(kinds, names.Unsure)
+	}
+	if found := j.justBefore(near, class); found != nil {
+		return found
+	}
+	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
+		if class == "prerequisite" && found.Kind == kindWords[names.Unsure] { // a word of a longer name
+			text, whole := firstLine(j.anchor[0].Text), j.properName(j.anchor[:1])
+			if whole != nil && (strings.Contains(whole.Name, found.Name) || wantedSo.MatchString(afterName(text, whole.Name))) {
+				return whole
+			}
+		}
+		return found
+	}
+	if found := j.ofDatabase(); found != nil && ofFiles[class] {
+		return found
+	}
+	near = slices.DeleteFunc(near, func(m *story.Message) bool {
+		if m.Kind <= story.KindWarning {
+			return false
+		}
+		if class != "leftover" && untouched.MatchString(m.Text) {
+			return true
+		}
+		elsewhere := j.said.Alike(m) >= fewOfList && j.elsewhere(m) // what another part did
+		return elsewhere || (m.Repeated > mostOfList || j.said.Noise(m)) && !ofFiles[class]
+	})
+	if ofAsking[class] { // of these a file that was handled before tells nothing
+		near = slices.DeleteFunc(near, func(m *story.Message) bool {
+			same := partOf(m) && m.Source == j.anchor[0].Source && j.anchor[0].Line-m.Line <= nearby
+			before := !same && (j.anchor[0].Line-m.Line > 1 || j.anchor[0].Action != nil)
+			return before && !j.inStep(m) && m.Kind > story.KindWarning
+		})
+	}
+	things := slices.Concat(wanted[class], []names.Kind{names.Path, names.Key, names.File, names.Host})
+	if found := j.subjectIn(j.samePart(near), things, started(class)); found != nil {
+		return found
+	}
+	if found := j.subjectIn(near, wanted[class], started(class)); found != nil {
+		return found
+	}
+	if besideWords[class] {
+		if found := j.subjectIn(j.anchor, []names.Kind{names.Unsure}, started(class)); found != nil {
+			return found
+		}
+	}
+	if demanding[class] {
+		return j.demandedIn(slices.Concat(j.anchor, near))
+	}
+	if class == "unknown" {
+		return nil
+	}
+	if ofPrograms[class] {
+		if found := j.subjectIn(j.anchor, kinds, anything); found != nil {
+			return found
+		}
+	}
+	if found := j.subjectIn(slices.Concat(j.anchor, near), []names.Kind{names.Service}, anything); found != nil || class != "service" {
+		return found
+	}
+	return j.ofServices()
+}
+
+// thrownAt is the line of PowerShell below an error that tells in which script it was thrown.
+var thrownAt = lazy.MustCompile(`^(?:ps[:>] )?(?:At|In|En|In riga:|Em|Bij|W|На|発生場所|위치|所在位置|Au caractère) ?(?:line |Zeile )?((?:[A-Za-z]:\\|\\\\)[^:"<>|]{3,200}\.psm?1):\s?\d+ `)
+
+// thrownIn is the script in which the error was thrown that tells the cause, which stands below it.
+func (j *judge) thrownIn() string {
+	for _, m := range j.a.Messages {
+		if m.Line >= j.anchor[0].Line && m.Line <= j.anchor[0].Line+around {
+			for _, l := range strings.Split(m.Text, "\n") {
+				if f := thrownAt.FindStringSubmatch(strings.TrimSpace(l)); f != nil {
+					return f[1]
+				}
+			}
+		}
+	}
+	return ""
+}
+
+// untouched is a line about what nothing was done with.
+var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad)\b|без изменений|変更なし|未更改|변경 없음`)
+
+// databaseFile is the file of a database.
+var databaseFile = lazy.MustCompile(`(?i)\.(?:db|db3|sqlite3?|mdb|accdb|mdf|sdf|fdb|gdb|edb|ndf|s3db)$`)
+
+// ofDatabase is the file of the database that the telling line calls damaged, full or locked without its name: the one
+// that stands nearest.
+func (j *judge) ofDatabase() *signs.Subject {
+	if !databaseWord.MatchString(firstLine(j.anchor[0].Text)) {
+		return nil
+	}
+	best, far := "", farAround
+	for _, m := range j.a.Messages {
+		away := max(m.Line-j.anchor[0].Line, j.anchor[0].Line-m.Line)
+		if away >= far {
+			continue
+		}
+		for _, n := range names.In(m.Text) {
+			if (n.Kind == names.Path || n.Kind == names.File) && databaseFile.MatchString(n.Text) {
+				best, far = n.Text, away
+			}
+		}
+	}
+	if best == "" {
+		return nil
+	}
+	return &signs.Subject{Kind: "file", Name: best}
+}
+
+// databaseWord is the word for one.
+var databaseWord = lazy.MustCompile(`(?i)\bdatabase\b|\bdatenbank|\bbase de (?:données|datos)|\bbanco de dados|\bbaza danych|\bdatabáz|\bveritaban|баз[аы] данных|データベース|数据库|資料庫|데이터베이스`)
+
+// inStep says whether a message stands in the step that broke.
+func (j *judge) inStep(m *story.Message) bool {
+	return m.Action != nil && m.Action == j.anchor[0].Action
+}
+
+// ofServices is a service that a line next to the telling one names by what became of it, or by what is done
+// with it: "Tide.Sync could not be created", "creating TideSync".
+func (j *judge) ofServices() *signs.Subject {
+	for _, m := range j.a.Messages {
+		if m.Line < j.anchor[0].Line-around/2 || m.Line > j.anchor[0].Line+nearby {
+			continue
+		}
+		for _, re := range []*lazy.Regexp{becameOf, doneWith} {
+			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil && !strings.EqualFold(f[1], j.a.Product.Name) && !names.IsCall(f[1]) {
+				return &signs.Subject{Kind: "service", Name: f[1]}
+			}
+		}
+	}
+	return nil
+}
+
+var (
+	// becameOf is a name of one word that says by its form that it is one, and what did not become of it.
+	becameOf = lazy.MustCompile(`(?:^|[\s"'«“(:])(\p{L}[\p{L}\d-]*[.$_\p{Lu}\d][\p{L}\d.$_-]*)["'»”)]* (?:(?:could|can|did|does|will|was) ?not|cannot|failed to|refused to|konnte nicht|kann nicht|startet nicht|n'a pas|no se pudo|non si)\b`)
+	// doneWith is such a name at the end of a line that tells what is done with it.
+	doneWith = lazy.MustCompile(`(?i:\b(?:creat|start|stopp?|install|delet|register|configur|enabl|anleg|erstell|créa|démarr|cre|inici|avvi|uruch)\pL{0,8})(?: (?i:service|dienst|von|of|the|le|el|il))* ["'«“]?(\p{L}[\p{L}\d-]*[.$_\p{Lu}\d][\p{L}\d.$_-]*)["'»”]?[.…]*\s*$`)
+)
+
+// nearby is how many lines before and behind the telling one the same part still speaks of the
+// same thing.
+const nearby = 3
+
+// samePart are the messages next to the telling one, the nearest first, in which the same part
+// of the program speaks: "opening C:\Tide", "access denied", "owner of C:\Tide is unknown". What
+// was begun stands before what was found out.
+func (j *judge) samePart(near []*story.Message) (own []*story.Message) {
+	at := slices.IndexFunc(j.anchor, partOf)
+	if at < 0 {
+		return nil
+	}
+	m := j.anchor[at]
+	is := func(o *story.Message) bool { return o.Source == m.Source && j.said.Alike(o) < fewOfList }
+	for _, o := range near {
+		if is(o) && len(own) < nearby && m.Line-o.Line <= around {
+			own = append(own, o)
+		}
+	}
+	next, _ := slices.BinarySearchFunc(j.a.Messages, m.Line+1, func(o *story.Message, line int) int { return o.Line - line })
+	for i := next; i < len(j.a.Messages) && i < next+nearby && j.a.Messages[i].Line-m.Line <= around; i++ {
+		if is(j.a.Messages[i]) {
+			own = append(own, j.a.Messages[i])
+		}
+	}
+	return own
+}
+
+var (
+	// lackedIn is a file that a line says is not in a folder, which is not what it is about.
+	lackedIn = lazy.MustCompile(`([\w][\w.-]*\.[A-Za-z][\w]{1,5})["'”»]? (?:was |is |could )?(?:not (?:be )?found|missing|absent|not there|not present|nicht gefunden|fehlt|introuvable|no encontrado|non trovato) (?:in|at|on|from|under|beside|below|inside|within|auf|unter|dans|sur|en|nel|su) `)
+	// firstRemove is a product that a line says must go first, or is there already.
+	firstRemove = lazy.MustCompile(`(?:[Uu]ninstall|[Rr]emove) ((?:\p{Lu}[\p{L}\d&+-]*)(?: [\p{Lu}\d][\p{L}\d.&+-]*){0,5}) (?:first|before)\b|already (?:installed|there|present|registered): (\{[0-9A-Fa-f-]{36}\})`)
+	// classID is a COM class that a line says is not registered.
+	classID = lazy.MustCompile(`(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})["')]? (?:is |was )?not registered`)
+)
+
+// wantedSo begins what stands behind a name that is asked for: ".NET Framework 4.8 or newer is needed".
+var wantedSo = lazy.MustCompile(`(?i)^ ?(?:or (?:later|newer|higher|above) )?(?:is |are |must be |has to be )?(?:needed|required|missing|wanted|not installed|not found|installed first|not there)\b`)
+
+// afterName is what stands behind a name in a text.
+func afterName(text, name string) string {
+	_, after, _ := strings.Cut(text, name)
+	return after
+}
+
+// justBefore is what the line right before the telling one says is done, where that one names nothing and others that
+// tell the cause, further on, name what was tried instead: "source \\depot\apps\tide.cab", "network path not found",
+// "no local copy C:\apps\tide.cab".
+func (j *judge) justBefore(near []*story.Message, class string) *signs.Subject {
+	if len(j.anchor) < 2 || len(near) == 0 || !ofFiles[class] || len(names.In(firstLine(j.anchor[0].Text))) > 0 {
+		return nil
+	}
+	m := near[0]
+	if m.Kind <= story.KindWarning || j.anchor[0].Line-m.Line > 1 || handled.MatchString(m.Text) || untouched.MatchString(m.Text) {
+		return nil
+	}
+	return j.subjectIn([]*story.Message{m}, wanted[class], started(class))
+}
+
+// splitOption is the option of the call as it is echoed whose value has blanks and no quotation marks, of which a word
+// was taken for an argument: "/site=Port Ellery" and "unknown argument Ellery". Empty where the word is its own.
+func (j *judge) splitOption(word string) string {
+	if word == "" || strings.ContainsAny(word[:1], "-/") {
+		return ""
+	}
+	split, err := regexp.Compile(`(?:^|\s)([/-]{1,2}[\pL][\pL\d-]*)[=: ][^\s"'/-][^"'=/]*\s` + regexp.QuoteMeta(word) + `(?:\s|$)`)
+	if err != nil {
+		return ""
+	}
+	for _, m := range j.a.Messages {
+		if m.Line < j.anchor[0].Line {
+			if f := split.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				return f[1]
+			}
+		}
+	}
+	return ""
+}
+
+// unquoted is a property in a call of the engine whose value has blanks and no quotation marks:
+// INSTALLDIR=C:\Program Files\Tide /qn.
+var unquoted = lazy.MustCompile(`(?i:msiexec).* ([A-Z][A-Z0-9_]{2,40})=(?:[A-Za-z]:|\\\\)[^"=/]* [^"=/]*(?: [/-]|$| [A-Z_]+=)`)
+
+// spoken is how a line names what a class is about, in words that say so.
+var spoken = map[string]*struct {
+	kind string
+	expr *lazy.Regexp
+}{
+	"in-use": {"port", lazy.MustCompile(`(?i)\bport[ :=#]{1,3}(\d{2,5})\b.{0,60}\b(?:in use|taken|occupied|busy|listen|already|bound|belegt|utilisé|ocupado|occupat|używan|занят)|` +
+		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?(?:\bport[ :=]{1,2}|\b(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
+		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
+	"prerequisite":    {"program", lazy.MustCompile(`(?:必要な|所需的|必需的|필요한|[Bb]enötigte[rns]?|[Ee]rforderliche[rns]?|[Rr]equired (?:component|runtime|package|product|framework)?|[Pp]rerequisite:?|[Mm]issing (?:component|runtime|product|framework):?)\s?["'«“「]?((?:\.NET|\p{Lu}[\p{L}\d.+#&-]*)(?: [\p{Lu}\d\p{Katakana}\p{Han}.][\p{L}\d.+#&ー-]*){0,4})`)},
+	"registry":        {"value", lazy.MustCompile(`\bvalue (?:of |named )?["']?([A-Za-z][\w -]{1,40}?)["']? (?:in|under|of|at|below) (?:the key |key )?["']?HK`)},
+	"leftover":        {"folder", lazy.MustCompile(`(?i)(?:^|[^\p{L}])(?:(?:previous|earlier|older|old|existing|former) (?:version|installation|setup|release)|(?:vorherige|frühere|ältere|alte)\w? (?:version|installation)|(?:version|installation) (?:anterior|précédente|ancienne|antérieure|precedente|vecchia|antiga|previa)|versión anterior|instalación anterior|versão anterior|versione precedente|(?:vorige|eerdere|oude) (?:versie|installatie)|(?:poprzedni|star)\w+ (?:wersj|instalacj)\w+|(?:předchozí|stará) (?:verze|instalace)|(?:tidigare|gammal|äldre) (?:version|installation)|önceki sürüm|предыдущ\p{L}+ верси\p{L}+|стар\p{L}+ верси\p{L}+)[^\\]{0,40}?[ :]([A-Za-z]:\\[^"<>|*?,;\n]*?)(?:["),;]|$)`)},
+	"source":          {"package", lazy.MustCompile(`(?i)\b(?:content|payload|bundle|image|distribution|inhalt|contenu|contenido) ["']?([\w{}.-]*\d[\w{}.-]*)["']? (?:is |was |could )?(?:not (?:found|available|present|there|be found)|missing|nicht gefunden|introuvable|no encontrado)|\bholds (?:content|payload) ([\w{}.-]*\d[\w{}.-]*)`)},
+	"database":        {"property", lazy.MustCompile(`(?i)\b(?:table|no such column:?|column(?: name)?:?|relation|view|index|constraint|object named|tabelle|tabla|tabella|tabela) ["'\[` + "`" + `]?([a-z_][\w.$]+)`)},
+	"command-line":    {"option", lazy.MustCompile(`(?:^|[\s"'])([A-Za-z][\w-]{1,30})=(?:''|""|'[^']*'|"[^"]*"|\S*) (?:must|has to|needs|should|is not|may not|cannot)\b|(?:^|\s)([A-Z][A-Z0-9_]{2,}|[/-]{1,2}[A-Za-z][\w-]*)(?:[:=]\S+)? (?:needs|requires|expects|has no|must be|must have|is not a|without) |(?i)\b(?:argument|option|switch|parameter|flag|verb|property|feature)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
+	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)|\b(PendingFileRenameOperations2?|RebootPending|RebootRequired|RebootInProgress|PackagesPending)\b`)},
+	"network":         {"host", lazy.MustCompile(`(?i)\b(?:host|server|proxy|port \d{2,5} (?:on|of|at))(?: named?)?[ :=]{1,2}["']?([a-z][a-z\d]*-[a-z\d-]+|[a-z]+\d[a-z\d-]*)\b(?:[^.]|\.?$)`)},
+	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{2,})\s?[=:]\s?"?(?:[1-9]|0x0*[1-9]|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
+	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})|(?:[Ee]nabl(?:ing|e)|[Aa]dd(?:ing)?|[Ii]nstall(?:ing)?) (?:[Ff]eature |[Cc]apability )?["']?((?:\p{Lu}[a-z]+){1,4}\d+|(?:\p{Lu}[a-z]+){2,5}(?:-\w+)*|[\w.]+~~~~[\d.]+)\b`)},
+}
+
+// spokenOfIn is what lines name in words that say so.
+func (j *judge) spokenOfIn(lines []*story.Message, class string) *signs.Subject {
+	x := spoken[class]
+	if x == nil {
+		return nil
+	}
+	for _, m := range lines {
+		text := firstLine(m.Text)
+		f := x.expr.FindStringSubmatch(text)
+		if f == nil || class == "registry" && !slices.Contains(j.anchor, m) {
+			continue
+		}
+		if class == "leftover" {
+			if folder := oldFolder(text, cmp.Or(f[1:]...)); folder != "" {
+				return &signs.Subject{Kind: x.kind, Name: folder}
+			}
+			continue
+		}
+		if name := strings.TrimRight(strings.Trim(cmp.Or(f[1:]...), `,;:'"`), "."); !joining[strings.ToLower(name)] {
+			if class == "command-line" {
+				name = cmp.Or(j.splitOption(name), name)
+			}
+			return &signs.Subject{Kind: x.kind, Name: name}
+		}
+	}
+	return nil
+}
+
+// joining are words that stand where a name does in another sentence: "missing argument for --dir".
+var joining = func() map[string]bool {
+	m := map[string]bool{}
+	for w := range strings.FieldsSeq("for could cannot can is was are were be not must may has have had to in of on at by the and or which that with without needs need wants expects") {
+		m[w] = true
+	}
+	return m
+}()
+
+// cleared tells that what was in the way is gone.
+var cleared = lazy.MustCompile(`(?i)\b(?:removed|uninstalled|deleted|cleared|entfernt|gelöscht|deinstalliert|supprimée?|désinstallée?|eliminad[oa]|rimoss[oa]|removid[oa]|verwijderd|usunięto|odebrán[oa]|borttagen|удален[оа]?)\b`)
+
+// oldFolder is the folder in which a line says that an earlier version lies; empty where it was removed.
+func oldFolder(line, told string) string {
+	if cleared.MatchString(line) {
+		return ""
+	}
+	for _, n := range names.In(told) {
+		if n.Kind == names.Path {
+			return n.Text
+		}
+	}
+	return ""
+}
+
+// kindOf is what a class is about where a clue gives its name.
+var kindOf = map[string]string{"command-line": "option", "condition": "condition"}
+
+// certain are the kinds of names that a class is about so surely that one right before the
+// telling line outweighs any other word in it.
+var certain = map[string][]names.Kind{"network": {names.Host}}
+
+// mostOfList is how often lines of one shape come at most that are no list; a list's last
+// line is only what was done when it broke, which tells something where files are concerned.
+const mostOfList = 5
+
+// fewOfList is the same for lines of another part than the one that tells the failure.
+const fewOfList = 3
+
+// ofFiles are the classes that are about the very file that was handled.
+var ofFiles = map[string]bool{"permission": true, "in-use": true, "path": true, "corrupt": true, "source": true, "security-software": true,
+	"space": true, "leftover": true, "unknown": true}
+
+// besideWords are the classes that are about a file so surely that one right before the telling line outweighs a word
+// in it.
+var besideWords = map[string]bool{"platform": true, "corrupt": true}
+
+// ofAsking are the classes that are about what is asked for, of the machine or of who calls, and seldom about a
+// file.
+var ofAsking = map[string]bool{"prerequisite": true, "condition": true, "policy": true, "command-line": true, "platform": true, "database": true}
+
+// missingModule is how runtimes name what a program of theirs lacks.
+var missingModule = lazy.MustCompile(`(?i)(?:no module named|missing (?:module|library|package|assembly)|could not load file or assembly|shared object file:?|cannot load library|no package called|requires? the (?:module|package)) ['"“‘]?([\w@][\w.@/+-]*\w)|(?:more recent|newer|later) version of (?:the )?([A-Z][\w.]+(?: [A-Z][\w.]+){0,2})`)
+
+// ofPrograms are the classes that are about a program that was to be started.
+var ofPrograms = map[string]bool{"elevation": true, "cancelled": true, "unknown": true}
+
+// ofThings are the classes that are about what a tool of the OS was to handle, never about the tool.
+var ofThings = map[string]bool{"corrupt": true, "permission": true, "registry": true, "leftover": true, "source": true, "space": true,
+	"in-use": true, "network": true, "service": true}
+
+// osTools are tools of the OS that setups call.
+var osTools = map[string]bool{"pnputil.exe": true, "msiexec.exe": true, "dism.exe": true, "sc.exe": true, "reg.exe": true, "regsvr32.exe": true,
+	"rundll32.exe": true, "cmd.exe": true, "powershell.exe": true, "wusa.exe": true, "net.exe": true, "netsh.exe": true, "schtasks.exe": true,
+	"certutil.exe": true, "icacls.exe": true, "robocopy.exe": true, "xcopy.exe": true, "expand.exe": true, "takeown.exe": true, "bcdedit.exe": true}
+
+// started takes only what can be started, for a class that is about that.
+func started(class string) func(names.Name) bool {
+	if ofThings[class] {
+		return func(n names.Name) bool {
+			return !osTools[strings.ToLower(n.Text[strings.LastIndexAny(n.Text, `\/`)+1:])]
+		}
+	}
+	if !ofPrograms[class] {
+		return anything
+	}
+	return func(n names.Name) bool { return startable.MatchString(n.Text) }
+}
+
+func anything(names.Name) bool { return true }
+
+// startable is a file that a setup starts.
+var startable = lazy.MustCompile(`(?i)\.(?:exe|ms[ipu]|cmd|bat|ps1|com|inf)$`)
+
+// subjectIn finds the name of the first kind of which there is one: that in most of
+// the lines, of several the first.
+func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(names.Name) bool) *signs.Subject {
+	for _, k := range kinds {
+		var best *signs.Subject
+		most := 0
+		for _, m := range lines {
+			for _, n := range names.In(m.Text) {
+				ofSource := strings.HasPrefix(m.Text[min(len(m.Text), n.At+len(n.Text)):], `", line `) || inFrame(m.Text, n.At) // in a trace
+				if ofSource || knownFrom(m.Text[:n.At]) {
+					continue
+				}
+				named := k == names.Unsure && n.At == 0 && strings.HasPrefix(m.Text[len(n.Text):], ": ") // what is done, not to what
+				if n.Kind != k || n.Text == m.Source || named || k == names.Unsure && !tellsOne(n.Text) ||
+					k == names.Service && names.IsCall(n.Text) || !fits(n) {
+					continue
+				}
+				if in := mentions(lines, n.Text); in > most && (best == nil || k == names.Unsure) {
+					word := kindWords[k]
+					if k == names.Unsure && strings.Contains(m.Text, "ervice") {
+						word = "service"
+					}
+					best, most = &signs.Subject{Kind: word, Name: strings.TrimRight(n.Text, `\/`)}, in
+				}
+			}
+		}
+		if best != nil {
+			return best
+		}
+	}
+	return nil
+}
+
+// inFrame says whether a place in a text stands in a frame of a stack trace: at Tide.Setup.Run(String name).
+func inFrame(text string, at int) bool {
+	line := strings.TrimLeft(text[strings.LastIndexByte(text[:min(at, len(text))], '\n')+1:], " \t")
+	line = firstLine(line)
+	return strings.HasPrefix(line, "at ") && strings.Contains(line, "(")
+}
+
+// knownFromWords lead to where something is known from, in small letters.
+var knownFromWords = []string{"running from", "started from", "launched from", "log", "log file", "logging to", "log is", "log:", "logfile", "working folder", "working directory", "current directory", "cwd", "according to", "as per", "laut", "gemäß", "selon", "d'après", "según", "secondo", "segundo", "de acordo com", "volgens",
+	"według", "podle", "enligt", "согласно"}
+
+// knownFrom says whether a name behind this text is where something is known from, not what it is
+// about: "not finished according to tide.cfg".
+func knownFrom(before string) bool {
+	low := strings.ToLower(strings.TrimRight(before[max(0, len(before)-longestKnownFrom):], ` "'“„«`))
+	return slices.ContainsFunc(knownFromWords, func(w string) bool { return strings.HasSuffix(low, w) })
+}
+
+// longestKnownFrom is how many bytes before a name are looked at for such words.
+const longestKnownFrom = 24
+
+// mentions is how many lines a name stands in.
+func mentions(lines []*story.Message, name string) (n int) {
+	for _, m := range lines {
+		if strings.Contains(m.Text, name) || strings.Contains(unescape(m.Text), name) {
+			n++
+		}
+	}
+	return n
+}
+
+// bareCode is an identifier that only programs know each other by.
+var bareCode = lazy.MustCompile(`^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$`)
+
+// sumOnly is what a file's bytes add up to, or a handle: no name.
+var sumOnly = lazy.MustCompile(`^[0-9a-f]{6,}$`)
+
+// sumWord is how a file's bytes are added up.
+var sumWord = lazy.MustCompile(`^(?:sha-?\d{1,3}|md5|crc-?\d{0,2})$`)
+
+// commandlet is a command of PowerShell: what was called, not what it is about.
+var commandlet = lazy.MustCompile(`^[A-Z][a-z]+-[A-Z]\w+$`)
+
+// tellsOne says whether a word can be what a cause is about: no constant of a
+// program, no exception, no logger.
+func tellsOne(w string) bool {
+	low := strings.ToLower(w)
+	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
+		!strings.ContainsAny(w, ".:") && !namesNothing[low] &&
+		!sumOnly.MatchString(low) && !sumWord.MatchString(low) && !bareCode.MatchString(low) &&
+		!commandlet.MatchString(w) && !names.IsCall(w)
+}
+
+// namesNothing are words of records, in small letters, that look like names.
+var namesNothing = map[string]bool{"categoryinfo": true, "fullyqualifiederrorid": true, "64-bit": true, "32-bit": true, "activityid": true,
+	"win32": true, "win64": true, "notbefore": true, "notafter": true, "main": true, "exitcode": true, "hresult": true, "errorcode": true}
