@@ -150,7 +150,8 @@ func TestLastWord(t *testing.T) {
 		}
 	}
 	for _, line := range []string{"failed: 3", "copied 3 files", "done in 4.2 s", "finished at 10:31", "progress 80 %", "end of step 3 of 7",
-		"not installed: 3", "version 3", "a.dll could not be written (5)", "service ended with error 5", "session 7714 ended: failure", "job 3 done"} {
+		"not installed: 3", "version 3", "a.dll could not be written (5)", "service ended with error 5", "session 7714 ended: failure", "job 3 done",
+		"gave up after 3 attempts"} {
 		if code, ok := LastWord(line); ok {
 			t.Errorf("%q: %d", line, code)
 		}
@@ -159,7 +160,8 @@ func TestLastWord(t *testing.T) {
 
 // That nothing was to be done is neither: an updater says so that found its product current.
 func TestNothingToDoIsNoEnd(t *testing.T) {
-	for _, line := range []string{"update skipped", "nothing changed", "no changes were made", "keine Änderungen", "sin cambios"} {
+	for _, line := range []string{"update skipped", "nothing changed", "no changes were made", "keine Änderungen", "sin cambios",
+		"error: false", "with errors: false", "failed: no", "setup complete, errors: none", "erreurs : 0", "settings restored"} {
 		if well, bad, _ := AllDone(line, "Tide Watch"); well || bad {
 			t.Errorf("%q: well %v, bad %v", line, well, bad)
 		}

@@ -171,7 +171,7 @@ var countHead = lazy.MustCompile(`fail|fehlgeschlagen|echou|^not |nicht|gescheit
 
 // besideDone are words that may stand beside those in such a line.
 var besideDone = set("all everything components files packages parts products features now at version v from to the is are been was were has have and of with warnings " +
-	"warning unchanged machine exit code result status outcome success ergebnis résultat resultado risultato esito resultaat wynik alles job task run session process exiting leaving ending proceso die der das ist sind alle von auf version le la les est sont tous de du à el los las todos está il lo sono tutti o os as todos está " +
+	"warning unchanged machine after attempts exit code result status outcome success ergebnis résultat resultado risultato esito resultaat wynik alles job task run session process exiting leaving ending proceso die der das ist sind alle von auf version le la les est sont tous de du à el los las todos está il lo sono tutti o os as todos está " +
 	"alle is zijn van naar wszystkie do všechny på och är tüm все")
 
 // countedDone is a count in such a line: of what was done, or of what did not fail.
@@ -218,7 +218,7 @@ func AllDone(line, product string) (well, bad, alone bool) {
 }
 
 // countedBad is a count of what went wrong: "2 errors", "1 of 7 steps failed", "step 4 failed".
-var countedBad = lazy.MustCompile(`\b[1-9]\d* (?:of \d+ )?(?:(?:steps?|parts?|files?|components?|packages?|actions?|tasks?) )?(?:errors?|failed|failures?|fehler|erreurs?|errores|errori|erros|fouten)\b|\b(?:errors?|failures?|fehler)[:=] ?[1-9]\d*\b|\b(?:step|stage|phase|task|action) \d+ failed\b`)
+var countedBad = lazy.MustCompile(`\b[1-9]\d* (?:of \d+ )?(?:(?:steps?|parts?|files?|components?|packages?|actions?|tasks?) )?(?:errors?|failed|failures?|fehler|erreurs?|errores|errori|erros|fouten)\b|\b(?:errors?|failures?|fehler)[:=] ?[1-9]\d*\b|\b(?:step|stage|phase|task|action) \d+ failed\b|\b(?:gave up|giving up|failed) after \d+ (?:attempts?|tries)\b`)
 
 // versions are those in such a line, and numbers with a year's length.
 var versions = lazy.MustCompile(`\bv?\d+(?:\.\d+)+\b|\b20\d\d\b`)
