@@ -23,6 +23,8 @@ import (
 )
 
 const (
+	// The records, one a line, and the key by which each is authenticated; the key never leaves
+	// the case.
 	journalName = "journal.ndjson"
 	keyName     = "journal.key"
 	keyBytes    = 32       // as long as the mark that it makes; RFC 2104 asks for no less

@@ -15,6 +15,7 @@ import (
 )
 
 const (
+	// Held as long as the process lives: its content only says who it is.
 	lockName = "journal.lock"
 	patience = 5 * time.Second       // another run is seldom at work for longer; one that asks somebody holds nothing
 	between  = 40 * time.Millisecond // two looks whether it is done

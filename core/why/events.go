@@ -21,6 +21,8 @@ import (
 // something of a setup can stand.
 const eventFolder = `C:\Windows\System32\winevt\Logs\`
 
+// The logs in which setups, services, apps and the OS's protection leave their traces, by their
+// file names.
 var eventLogs = []string{"Application.evtx", "System.evtx", "Microsoft-Windows-AppXDeploymentServer%4Operational.evtx",
 	"Microsoft-Windows-CodeIntegrity%4Operational.evtx", "Microsoft-Windows-AppLocker%4EXE and DLL.evtx",
 	"Microsoft-Windows-AppLocker%4MSI and Script.evtx",
@@ -120,6 +122,8 @@ func eventsOf(ctx context.Context, m machine.Machine, name string, spans []span,
 	return s, records, nil
 }
 
+// An event's time as the export has it; brought to the log's clock before the two are laid side by
+// side.
 var systemTime = regexp.MustCompile(`(SystemTime=")([^"]+)"`)
 
 // inZone writes a record's time as the machine's clock showed it, as setup logs do.

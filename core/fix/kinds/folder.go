@@ -51,6 +51,7 @@ type PlaceState struct {
 }
 
 const (
+	// What stood at a folder's place before the step: undo puts exactly that back.
 	levelAbsent = "absent"
 	levelFolder = "folder"
 	levelEmpty  = "empty file"

@@ -250,7 +250,8 @@ var (
 	// publicName is a property that a call may set. Source: the engine's documentation
 	// on public properties.
 	publicName = regexp.MustCompile(`^[A-Z_][A-Z0-9_.]*$`)
-	driveRoot  = regexp.MustCompile(`^[A-Za-z]:\\$`)
+	// A drive's root itself is nothing to copy packages into or to clear.
+	driveRoot = regexp.MustCompile(`^[A-Za-z]:\\$`)
 )
 
 // commandText doubles percent signs for a command file, but for the variable

@@ -68,6 +68,7 @@ func policyWords(s Step) string {
 }
 
 const (
+	// PATH has two parts: the machine's and the user's; a step changes one of them.
 	machinePath = `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`
 	userPath    = `HKCU\Environment`
 )

@@ -25,6 +25,7 @@ import (
 // from there. A list beside them says what each was.
 
 const (
+	// What was moved, one line a file, so that a torn last line costs one file and not the list.
 	manifestName = "list.ndjson"
 	maxHeld      = 100_000 // files and folders that one step moves
 	maxEntry     = 1 << 20 // bytes of one line of the list: a path of 32,767 characters, all of them escaped

@@ -57,6 +57,8 @@ func (s Step) forward(from, to State) bool {
 }
 
 var (
+	// Said at the export, before anything is written: a script that leaves a step out would be
+	// worse than none.
 	errNoScript  = errors.New("a script has no command for it; take this step on the machine itself: hollowkey fix")
 	errNoCommand = errors.New("a command file cannot do that\nhint: --script ps1 can")
 )
@@ -76,6 +78,8 @@ func psKey(key string) (string, error) {
 	return PS("Registry::" + long), err
 }
 
+// A program's exit code is no error to that shell by itself: a failed line would be followed by
+// the next.
 const throws = "; if ($LASTEXITCODE) { throw \"it ended with $LASTEXITCODE\" }"
 
 // throwsUnlessGood lets a setup's good exit codes pass.
@@ -131,6 +135,7 @@ func CodePage(text string) string {
 	return "chcp 65001 >nul"
 }
 
+// The same for a command file.
 const orEnd = " || exit /b 1"
 
 // cmdCall calls a program of the OS with quoted arguments; words are the parts

@@ -70,6 +70,7 @@ type Report struct {
 	Notes     []string `json:"notes"`     // what could not be looked at, and what to do first
 }
 
+// A product code as a key's name; all other names are products' own.
 var codePattern = regexp.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)
 
 // plain is a name without what is written now this way, now that: case, spaces,

@@ -184,6 +184,8 @@ func (s *search) keys() {
 	}
 }
 
+// Keys below a hive's SOFTWARE that are the OS's own or hold everybody's, so that no name below
+// them tells of one product.
 var skippedKeys = []string{"microsoft", "classes", "policies", "wow6432node", "clients", "registeredapplications"}
 
 // keysBelow looks at keys so many levels down, without those that hold every

@@ -42,6 +42,8 @@ const (
 	Sound        Health = "sound"                          // nothing of all this
 )
 
+// Of several faults of one product the row shows the first of these: what stops an uninstall comes
+// before what only looks odd.
 var severity = []Health{OrphanEntry, HalfRemoved, CopyMissing, CopyDamaged, WrongPath, CopyOther, PatchMissing,
 	FilesGone, OnlyUpgrade, OnlyRows, SourceGone, Sound}
 

@@ -41,6 +41,7 @@ var groups = map[string]Concern{"fsfilter anti-virus": Security, "fsfilter activ
 // remoteParts are the OS's services that let somebody in; what depends on one does, too.
 var remoteParts = []string{"termservice", "rasman", "sstpsvc", "ikeext"}
 
+// Services and drivers share it; the Type value tells them apart.
 const servicesKey = `HKLM\SYSTEM\CurrentControlSet\Services`
 
 // concerns marks the items that a machine or its people depend on: by what the OS notes of

@@ -42,6 +42,8 @@ type Item struct {
 // HoldName names the hold in the journal.
 const HoldName = fix.StartupHold
 
+// Where the OS looks for what it starts at logon; both views, since 32-bit setups write into the
+// second.
 var runKeys = []string{
 	`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`,
 	`HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Run`,

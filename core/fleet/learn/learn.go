@@ -105,6 +105,7 @@ func first(list ...string) string {
 	return ""
 }
 
+// A case's records of attempts carry their number as a name.
 var numbered = regexp.MustCompile(`^\d{4,}\.json$`)
 
 // read reads the numbered files of a folder, in their order.

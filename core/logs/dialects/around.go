@@ -20,6 +20,8 @@ var (
 	// hostName is the machine's name behind words for it. A word alone, as "machine", may tell
 	// something else of it, such as its processor: there the name has a figure.
 	hostName = lazy.MustCompile(`(?i)(?:\b(?:computer|host|machine)[ _-]?name|\brechnername|\bcomputername|\bnom de l.ordinateur)["']?\s*[:=]\s*["']?([A-Za-z0-9][\w-]{1,14})(?:["'\s,;})(]|$)`)
+	// The word alone, with a sign of assignment behind it, at a line's start or between fields:
+	// "Computer: PE-0417".
 	hostWord = lazy.MustCompile(`(?i)(?:^|["'\s<,;{])(?:computer|machine|ordinateur|rechner|equipo|"?host"?)["']?\s*[:=>]\s*["']?([A-Za-z][A-Za-z0-9]*(?:-[A-Za-z0-9]+)*)(?:["'\s,;})(<]|$)`)
 )
 

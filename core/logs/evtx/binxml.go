@@ -16,7 +16,9 @@ const (
 )
 
 var (
+	// Any claim of a record that its bytes do not bear out; the record is left out and counted.
 	errDamaged = errors.New("the record is damaged")
+	// A template that unfolds into more than the limits allow is left out in the same way.
 	errTooMuch = errors.New("the record says more than a record can hold")
 )
 

@@ -66,8 +66,11 @@ var (
 	// passedOver are folders of programs' data that hold no setup logs, or are looked at apart.
 	passedOver = regexp.MustCompile(`(?i)^(?:temp|microsoft|packages|cache|caches|code cache|gpucache|crash ?pad|crash ?dumps|history|inetcache|application data|package cache|service ?worker|webcache|` +
 		`fonts|comms|connecteddevicesplatform|d3dscache|publishers|virtualstore|hollow key)$`)
-	logName  = regexp.MustCompile(`(?i)(?:\.(?:log|txt|etl\.txt|out|xml|csv|json|ndjson)$|\.log\.\d+$|^msi[0-9a-f]{4,6}\.log$|setup|install|\.iss$)`)
-	noLog    = regexp.MustCompile(`(?i)\.(?:exe|dll|msi|msp|cab|zip|tmp|dat|ini|png|ico|pnf|inf|cat|sys|manifest)$`)
+	// Endings and names under which setups keep logs; a rotated log ends in a number.
+	logName = regexp.MustCompile(`(?i)(?:\.(?:log|txt|etl\.txt|out|xml|csv|json|ndjson)$|\.log\.\d+$|^msi[0-9a-f]{4,6}\.log$|setup|install|\.iss$)`)
+	// Endings that are never a log, however much their name speaks of setup.
+	noLog = regexp.MustCompile(`(?i)\.(?:exe|dll|msi|msp|cab|zip|tmp|dat|ini|png|ico|pnf|inf|cat|sys|manifest)$`)
+	// Texts that lie beside every setup and tell nothing of a run.
 	skipName = regexp.MustCompile(`(?i)^(?:readme|licen[cs]e|eula|notice)`)
 )
 

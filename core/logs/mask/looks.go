@@ -64,15 +64,26 @@ var (
 	// secretAssigned is a name and an equals sign; the value is read from there on, as an
 	// unquoted one may have blanks up to the next name, switch or mark.
 	secretAssigned = lazy.MustCompile(`(?i)(^|[^\w.])(` + secretName + `)(\\*["']?\s*=\s*)`)
-	quotedValue    = lazy.MustCompile(`^(?:` + inMarks + `)`)
-	secretTold     = lazy.MustCompile(`(?i)(^|[^\w.])(` + secretName + `)(\\*["']?\s*:\s*)(` + inMarks + `|[^\s;,"'<>&|]+)`)
-	secretElement  = lazy.MustCompile(`(?i)(<(?:\w+:)?` + secretName + `(?:\s[^>]*)?>)([^<]+)`)
-	secretNamed    = lazy.MustCompile(`(?i)(\b(?:name|key|id)\s*=\s*["']` + secretName + `["']\s+value\s*=\s*)("[^"]*"|'[^']*')`)
+	// A value that stands in quotes, which may be doubled or escaped.
+	quotedValue = lazy.MustCompile(`^(?:` + inMarks + `)`)
+	// "password: …", "token = …", "'api_key' : '…'": up to the first sign that ends a value.
+	secretTold = lazy.MustCompile(`(?i)(^|[^\w.])(` + secretName + `)(\\*["']?\s*:\s*)(` + inMarks + `|[^\s;,"'<>&|]+)`)
+	// "<Password>…</Password>", with or without a namespace.
+	secretElement = lazy.MustCompile(`(?i)(<(?:\w+:)?` + secretName + `(?:\s[^>]*)?>)([^<]+)`)
+	// A pair in two attributes: name="Password" value="…".
+	secretNamed = lazy.MustCompile(`(?i)(\b(?:name|key|id)\s*=\s*["']` + secretName + `["']\s+value\s*=\s*)("[^"]*"|'[^']*')`)
+	// The engine's sentences on a property of such a name: the rest of the line goes.
 	secretProperty = lazy.MustCompile(`(?i)\b` + secretName + ` property\b[^\r\n]*`)
-	itsValue       = lazy.MustCompile(`(?i)(\bits (?:current |new )?value(?: is)?:? )'[^']*'`)
-	nextWord       = lazy.MustCompile(`\s+(?:[/-]\S|[\w.]+\s*=)`)
-	secretSwitch   = lazy.MustCompile(`(?i)(^|\s)(--?|/)(p|pw|pass|password|passwd|pwd|passphrase|token|key|secret|apikey|api-key|pin|client-secret|sas)([:=]|\s+)(` + inMarks + `|[^\s;,"'/-][^\s;,"']*)`)
-	serialValue    = lazy.MustCompile(`(?i)\b(` + serialName +
+	// "Its current value is '…'", which follows such a sentence.
+	itsValue = lazy.MustCompile(`(?i)(\bits (?:current |new )?value(?: is)?:? )'[^']*'`)
+	// Where a value without quotes ends: the next switch or the next name with a sign of
+	// assignment.
+	nextWord = lazy.MustCompile(`\s+(?:[/-]\S|[\w.]+\s*=)`)
+	// "/p secret", "--token=…", "-pw:…": the value is the next word.
+	secretSwitch = lazy.MustCompile(`(?i)(^|\s)(--?|/)(p|pw|pass|password|passwd|pwd|passphrase|token|key|secret|apikey|api-key|pin|client-secret|sas)([:=]|\s+)(` + inMarks + `|[^\s;,"'/-][^\s;,"']*)`)
+	// A serial or licence number behind its name; without the name nothing that looks like one is
+	// hidden.
+	serialValue = lazy.MustCompile(`(?i)\b(` + serialName +
 		`)(\s*[=:]\s*|"\s*:\s*| property\. Its (?:current )?value is )("[^"]*"|'[^']*'|[^\s;,"']+)`)
 )
 

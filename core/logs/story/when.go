@@ -9,8 +9,10 @@ import (
 )
 
 var (
+	// A date's parts without regard to what stands between them.
 	dateNumbers = lazy.MustCompile(`\d+`)
-	dateWord    = lazy.MustCompile(`\p{L}{3}`)
+	// A month by name, in any language: three letters tell it.
+	dateWord = lazy.MustCompile(`\p{L}{3}`)
 )
 
 // months are the numbers of months by the first three letters of their names, in the

@@ -20,12 +20,15 @@ import (
 )
 
 var (
+	// Who holds a file is asked of the restart manager: nobody else tells it without going through
+	// all processes' handles.
 	rstrtmgr            = windows.NewLazySystemDLL("rstrtmgr.dll")
 	rmStartSession      = rstrtmgr.NewProc("RmStartSession")
 	rmRegisterResources = rstrtmgr.NewProc("RmRegisterResources")
 	rmGetList           = rstrtmgr.NewProc("RmGetList")
 	rmEndSession        = rstrtmgr.NewProc("RmEndSession")
 
+	// Sessions: who is signed in, and signing out.
 	wtsapi32                   = windows.NewLazySystemDLL("wtsapi32.dll")
 	wtsQuerySessionInfo        = wtsapi32.NewProc("WTSQuerySessionInformationW")
 	wtsLogoffSession           = wtsapi32.NewProc("WTSLogoffSession")

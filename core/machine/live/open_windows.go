@@ -27,6 +27,7 @@ func Open() (machine.Machine, error) {
 func (m *Machine) Name() string { return m.name }
 
 var (
+	// Two calls that golang.org/x/sys does not wrap.
 	advapi32          = windows.NewLazySystemDLL("advapi32.dll")
 	regSetValueEx     = advapi32.NewProc("RegSetValueExW")
 	getServiceKeyName = advapi32.NewProc("GetServiceKeyNameW")

@@ -34,6 +34,7 @@ const (
 	KeyWrite Mask = 0x20006
 )
 
+// The two-letter names of rights for files, keys and services alike. [MS-DTYP] 2.5.1.1
 var rightNames = map[string]Mask{
 	"GA": GenericAll, "GX": GenericExecute, "GW": GenericWrite, "GR": GenericRead,
 	"SD": Delete, "RC": ReadControl, "WD": WriteDAC, "WO": WriteOwner,

@@ -64,6 +64,7 @@ const (
 	FailureAudit // FA
 )
 
+// Inheritance of an entry, in the order in which the OS writes the letters. [MS-DTYP] 2.5.1.1
 var flagNames = []struct {
 	name string
 	flag Flags
@@ -218,6 +219,8 @@ func entryEnd(t string) int {
 	return -1
 }
 
+// The letters of all kinds of entries; others are a fault of the text. Allowing and denying ones are
+// weighed, the rest is kept as it is. [MS-DTYP] 2.5.1.1
 var entryTypes = map[string]bool{
 	"A": true, "D": true, "OA": true, "OD": true, "AU": true, "AL": true, "OU": true, "OL": true, "ML": true,
 	"XA": true, "XD": true, "RA": true, "SP": true, "XU": true, "ZA": true, "TL": true, "FL": true,

@@ -10,6 +10,7 @@ import (
 	"hollowkey/core/machine/sddl"
 )
 
+// A twin has the hives of all users: which one this leads to follows from the acting account.
 const currentUser = "HKEY_CURRENT_USER"
 
 // key writes a key as the twin's files do: the user who is signed in has no

@@ -18,6 +18,7 @@ import (
 )
 
 const (
+	// The three parts that an app package or a bundle is known by.
 	manifestName = "AppxManifest.xml"
 	bundleName   = "AppxMetadata/AppxBundleManifest.xml"
 	signName     = "AppxSignature.p7x"

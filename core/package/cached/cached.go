@@ -71,6 +71,8 @@ const (
 )
 
 const (
+	// Below it stand the accounts that installed something; all-users products stand under the
+	// system's own.
 	userData   = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UserData`
 	classes    = `HKLM\SOFTWARE\Classes\Installer\`
 	allUsers   = "S-1-5-18"

@@ -266,8 +266,9 @@ func (f *File) readDirectory(dir runs) error {
 
 const (
 	typeStorage = 1 // [MS-CFB] 2.6.1
-	typeStream  = 2
-	typeRoot    = 5
+	// The kinds of directory entries; the root's stream holds the short streams. [MS-CFB] 2.6.1
+	typeStream = 2
+	typeRoot   = 5
 )
 
 type directory struct {

@@ -25,6 +25,8 @@ const (
 	FeatureState                // !: how a feature is installed
 )
 
+// A blank stands for a plain property; the others are environment variables, features and
+// components by state and action.
 const marks = " %$?&!"
 
 // A Symbol is a name whose value the machine or the setup decides.
@@ -72,6 +74,7 @@ type Operand struct {
 // operator precedence.
 var levels = map[string]int{"IMP": 1, "EQV": 2, "XOR": 3, "OR": 4, "AND": 5}
 
+// How tightly an expression binds: only a term binds more than NOT.
 const notLevel, termLevel = 6, 7
 
 // level is how strongly the operator binds.

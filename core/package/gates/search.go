@@ -86,6 +86,7 @@ func valuePath(key, name string) string {
 	return key + ", " + name
 }
 
+// The Root column of the RegLocator table.
 var locatorRoots = map[int]string{0: "HKCR", 1: "HKCU", 2: "HKLM", 3: "HKU"}
 
 const (

@@ -36,6 +36,8 @@ type layout struct {
 	sign, len int64 // the signature; 0 without one
 }
 
+// A file that ends in ".exe" and is none: a page, an archive or a torn download, which is then
+// said.
 var errNoProgram = errors.New("no program's header")
 
 // layoutOf reads a program's header.
@@ -134,6 +136,8 @@ type indirectData struct {
 	}
 }
 
+// The object identifiers of the digests that a signature may name; another one cannot be checked
+// here, and is said so.
 var hashes = map[string]crypto.Hash{"1.3.14.3.2.26": crypto.SHA1, "2.16.840.1.101.3.4.2.1": crypto.SHA256,
 	"2.16.840.1.101.3.4.2.2": crypto.SHA384, "2.16.840.1.101.3.4.2.3": crypto.SHA512}
 

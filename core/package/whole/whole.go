@@ -173,6 +173,8 @@ func isPage(head []byte) bool {
 		bytes.HasPrefix(low, []byte("<?xml")) && bytes.Contains(low, []byte("<html"))
 }
 
+// A page that was saved in a setup's place says in its title what went wrong: "Sign in", "404 Not
+// Found".
 var pageTitle = lazy.MustCompile(`(?is)<title>(.*?)</title>`)
 
 // titleOf is a page's title, in quotes.

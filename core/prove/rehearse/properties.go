@@ -89,6 +89,7 @@ func (s *session) hide(name, value string) string {
 // shown is a property's value as it may stand in a log.
 func (s *session) shown(name string) string { return s.hide(name, s.props[name]) }
 
+// Below a user's hive: where the engine asks for the user's own folders.
 const shellKey = `\Software\Microsoft\Windows\CurrentVersion\Explorer\User Shell Folders`
 
 // shellNames are the user's folders with their registry values and usual places.

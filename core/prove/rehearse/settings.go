@@ -314,6 +314,7 @@ func (s *session) editFile(action, path, line string, edit func([]byte) ([]byte,
 		}})
 }
 
+// The machine's variables; those that a user has come from below the user's hive.
 const environmentKey = `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`
 
 // environment goes through the Environment table. Source: the platform SDK,

@@ -57,6 +57,7 @@ type Case struct {
 }
 
 const (
+	// The parts of a case's folder, beside journal and quarantine.
 	aboutName    = "case.yaml"
 	commandsName = "commands.ndjson"
 	evidenceName = "evidence"
@@ -287,6 +288,7 @@ func Verdicts(dir string) (list []*verdict.Verdict, err error) {
 	return list, err
 }
 
+// The number before a copied log's name: it says in which order they came into the case.
 var numberPattern = regexp.MustCompile(`^(\d{4,})\.`)
 
 // numbered lists the files of a folder that are named by a number, in order.

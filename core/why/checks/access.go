@@ -309,6 +309,7 @@ func onlyHas(kind sddl.Kind, m sddl.Mask) string {
 }
 
 const (
+	// The names under which these checks are asked for by signs and by a site's needs.
 	temporaryName = "temporary folder"
 	windowsTemp   = `C:\Windows\Temp`
 	cachedName    = "packages folder"

@@ -43,6 +43,7 @@ func (l *look) expand(v string) string {
 }
 
 const (
+	// The check's name; the key is where the machine's own part of PATH is kept.
 	pathName       = "PATH"
 	environmentKey = `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`
 	maxPath        = 2047 // characters of PATH that every program can take: older ones read it into 2 KiB
@@ -180,6 +181,7 @@ func (l *look) hasEntry(path, folder string) bool {
 }
 
 const (
+	// The check's name; the key is kept for each user, and relative to the user's hive.
 	shellName    = "shell folders"
 	shellFolders = `\Software\Microsoft\Windows\CurrentVersion\Explorer\User Shell Folders`
 )

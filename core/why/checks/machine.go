@@ -94,6 +94,7 @@ func (l *look) clock() Finding {
 	return pass(name, "%s", seen)
 }
 
+// The acting user's proxy. What the machine's own services use is kept elsewhere and asked apart.
 const internetSettings = `HKCU\Software\Microsoft\Windows\CurrentVersion\Internet Settings`
 
 // userProxy begins what is said of a proxy that is set.

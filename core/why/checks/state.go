@@ -29,6 +29,8 @@ var pendingPlaces = []struct{ key, value, means string }{
 	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\PendingRename`, "", "the installer engine's files are to be replaced"},
 }
 
+// Two keys below it hold the name that is used and the one that holds after a restart: they differ
+// when a rename waits.
 const computerName = `HKLM\SYSTEM\CurrentControlSet\Control\ComputerName\`
 
 // restart looks for a restart that is due. A place that cannot be read leaves
@@ -89,6 +91,7 @@ func (l *look) otherInstallation() Finding {
 	return pass(name, "none is under way")
 }
 
+// The engine's policies; values below it stop installs, or allow them only for administrators.
 const installerPolicies = `HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`
 
 // installerPolicy looks for the policy that forbids setups. Its middle value lets

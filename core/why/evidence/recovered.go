@@ -15,6 +15,7 @@ const (
 )
 
 var (
+	// Two lines are the same operation where only their numbers differ.
 	counts = lazy.MustCompile(`\d+`)
 	// named are what lines name: a path, a file, an identifier of two words or with a capital inside.
 	named = lazy.MustCompile(`[A-Za-z]:\\[^\s"'<>|,;]+|\b[\w-]+\.(?:dll|exe|msi|cab|ocx|sys|inf|dat|db|zip|xml|bin|jar)\b|\b[A-Z][a-z]+[A-Z]\w+\b`)

@@ -260,8 +260,11 @@ func parse(name string, b []byte) ([]*Sign, error) {
 }
 
 var (
+	// How the YAML package words a key that nobody knows; the line and the key are told in our own
+	// words.
 	unknownKey = regexp.MustCompile(`line (\d+): field (\S+) not found in type`)
-	yamlLine   = regexp.MustCompile(`^(?:yaml: )?(?:unmarshal errors:\s+)?line (\d+): `)
+	// Its prefix before any other fault, for the same end.
+	yamlLine = regexp.MustCompile(`^(?:yaml: )?(?:unmarshal errors:\s+)?line (\d+): `)
 )
 
 // knownKeys are all keys that a signs file may hold.

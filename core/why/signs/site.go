@@ -66,6 +66,7 @@ type numberEntry struct {
 // beforeNumber are the words that make a number in a text a code.
 const beforeNumber = `(?:error|err|errno|code|status|exit\w*|result|return\w*|rc|ended with|fehler\w*|erreur|errore|błąd|chyba|hata|fel|fout)`
 
+// What stands between the words of a site's text becomes one dash in the sign's identifier.
 var noLetters = regexp.MustCompile(`[^a-z0-9]+`)
 
 // parseNumbers makes signs of a list of numbers.

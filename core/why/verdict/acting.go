@@ -35,7 +35,9 @@ var (
 	shellSays = lazy.MustCompile(`^(?:\.\\)?([\w.-]+\.ps1|[A-Z][a-z]+-[A-Z]\w+) : \S`)
 	// pythonFrame and goFrame are the lines of a stack trace that name a function.
 	pythonFrame = lazy.MustCompile(`, line \d+, in (\w+)`)
-	goFrame     = lazy.MustCompile(`\n\s*((?:[\w-]+/)*\w+\.(?:\(\*?\w+\)\.)?\w+)\((?:0x|\.\.\.|\))`)
+	// A frame of a stack in the manner of "\tpkg/room.(*Type).Func(0x…": the first one is the
+	// operation.
+	goFrame = lazy.MustCompile(`\n\s*((?:[\w-]+/)*\w+\.(?:\(\*?\w+\)\.)?\w+)\((?:0x|\.\.\.|\))`)
 	// inCall is a function's name in a line of a stack trace or a call: QFile::open.
 	inCall = lazy.MustCompile(`\b([A-Za-z_]\w*::[A-Za-z_]\w*)\b`)
 	// tagged is the part of a program before a colon: update::lock: …

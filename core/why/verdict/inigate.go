@@ -18,7 +18,8 @@ var (
 	unset = lazy.MustCompile(`\b([A-Z][A-Za-z0-9_]{2,}|[a-z]+[A-Z][A-Za-z0-9_]+)\s*(?:is not set|not set|is missing|=\s*\(?(?:not set|null|none|false|0)\)?)`)
 	// inSection names a section: "section [OSGate]", "[OSGate]:".
 	inSection = lazy.MustCompile(`(?i)(?:section\s+\[?|\[)([A-Za-z][\w .-]{0,60}?)\]?\s*[:\]]`)
-	dotted    = lazy.MustCompile(`\b\d+(?:\.\d+){1,3}\b`)
+	// Versions of two to four parts. A number without a full stop may be a count or a year.
+	dotted = lazy.MustCompile(`\b\d+(?:\.\d+){1,3}\b`)
 )
 
 // nearGate is how many lines before a refusal tell what it compared.

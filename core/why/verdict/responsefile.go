@@ -19,7 +19,9 @@ import (
 const targetFailed = -51
 
 var (
+	// A recorded answer file, with the folder before it where the line has one.
 	responseName = lazy.MustCompile(`(?i)(?:[A-Za-z]:\\|\\\\)?[^\s"'<>|*?=,;:]*\.iss\b`)
+	// The folder that the answers set: some writers use the one name, some the other.
 	targetFolder = lazy.MustCompile(`(?i)\b(?:szDir|TARGETDIR|INSTALLDIR)\s?=\s?"?([A-Za-z]:\\[^"<>|*?\r\n]*[^"<>|*?\r\n\s\\])`)
 )
 

@@ -46,9 +46,13 @@ var exceptions = []struct{ name, class string }{
 }
 
 var (
-	hexCode   = lazy.MustCompile(`\b0x([0-9a-fA-F]{8})\b`)
-	decimal   = lazy.MustCompile(`(?i)(?:win32 error|system error|last ?error|error code|errorcode|error|code|gle|err)\s*[:=# ]?\s*\(?(-?\d{1,10})\b`)
-	anyPath   = lazy.MustCompile(`['"]([A-Za-z]:\\[^'"]+|\\\\[^'"]+)['"]|\b([A-Za-z]:\\[^\s'"<>|*?,;]+(?: [^\s'"<>|*?,;\\]+\\[^\s'"<>|*?,;]+)*)`)
+	// A system's error of eight figures; what it means is asked of the tables.
+	hexCode = lazy.MustCompile(`\b0x([0-9a-fA-F]{8})\b`)
+	// A decimal number only behind a word that makes it a code.
+	decimal = lazy.MustCompile(`(?i)(?:win32 error|system error|last ?error|error code|errorcode|error|code|gle|err)\s*[:=# ]?\s*\(?(-?\d{1,10})\b`)
+	// A path in quotes, or without quotes as far as its blanks stand between two separators.
+	anyPath = lazy.MustCompile(`['"]([A-Za-z]:\\[^'"]+|\\\\[^'"]+)['"]|\b([A-Za-z]:\\[^\s'"<>|*?,;]+(?: [^\s'"<>|*?,;\\]+\\[^\s'"<>|*?,;]+)*)`)
+	// "EACCES", "ENOSPC": upper case and a leading E, looked up before it is believed.
 	errnoName = lazy.MustCompile(`\b(E[A-Z_]{3,14})\b`)
 )
 

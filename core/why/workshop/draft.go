@@ -120,6 +120,7 @@ func shared(a, b string) (n int) {
 	return n
 }
 
+// Numbers of one run stand for any number in the drafted pattern.
 var digits = regexp.MustCompile(`\d+`)
 
 // patternOf makes a pattern of a line: its words as they are, what it names captured
@@ -182,6 +183,7 @@ func classOf(text string) string {
 	return slices.MaxFunc(clues, func(a, b evidence.Clue) int { return cmp.Compare(a.Strength, b.Strength) }).Class
 }
 
+// What no identifier may hold.
 var noName = regexp.MustCompile(`[^a-z0-9]+`)
 
 func idOf(text string) string {

@@ -107,12 +107,20 @@ const (
 )
 
 var (
-	container   = lazy.MustCompile(`container: ([^,: ]+)`)
+	// "container: Payload2"
+	container = lazy.MustCompile(`container: ([^,: ]+)`)
+	// A package or payload of the chain, up to the comma of the next field.
 	packageName = lazy.MustCompile(`(?:package|payload): ([^,:]+)`)
-	resultCode  = lazy.MustCompile(`(?:result|error|exit code|Exit code): (0x[0-9a-fA-F]+|-?\d+)`)
-	setTo       = lazy.MustCompile(`variable '([^']+)' to value '([^']*)'`)
-	listed      = lazy.MustCompile(`^Variable: (\S+) = (.*)$`)
-	logOf       = lazy.MustCompile(`(?i)log_(.+)$`)
+	// The number that closes a step: hexadecimal for a system's error, decimal for a program's own
+	// exit.
+	resultCode = lazy.MustCompile(`(?:result|error|exit code|Exit code): (0x[0-9a-fA-F]+|-?\d+)`)
+	// "Setting string variable 'InstallFolder' to value 'C:\…'"
+	setTo = lazy.MustCompile(`variable '([^']+)' to value '([^']*)'`)
+	// "Variable: Name = value", as the log lists all of them at its end.
+	listed = lazy.MustCompile(`^Variable: (\S+) = (.*)$`)
+	// A package's own log has the chain's name and the package's behind "log_"; that is how the
+	// two are joined.
+	logOf = lazy.MustCompile(`(?i)log_(.+)$`)
 )
 
 // Line takes the next line.

@@ -61,10 +61,16 @@ func edge(t []byte) bool {
 }
 
 var (
-	part    = regexp.MustCompile(`^(?:!!!|!)?\s*(dvi|sto|inf|ndv|cpy|flq|sig|ump|pol|idb|bak|utl|cmd|set|ple|tdp|nci|dvs|cci):\s+(.*)$`)
-	begins  = regexp.MustCompile(`^>>>\s+\[(.+)\]`)
+	// "     dvi: {Install} 10:12:04": the three letters of the part that speaks; "!!!" before it
+	// is an error, "!" a warning.
+	part = regexp.MustCompile(`^(?:!!!|!)?\s*(dvi|sto|inf|ndv|cpy|flq|sig|ump|pol|idb|bak|utl|cmd|set|ple|tdp|nci|dvs|cci):\s+(.*)$`)
+	// ">>>  [Device Install (Hardware initiated) - USB\VID…]": what the section is about.
+	begins = regexp.MustCompile(`^>>>\s+\[(.+)\]`)
+	// ">>>  Section start 2026/03/02 10:12:04.113"
 	started = regexp.MustCompile(`^>>>\s+Section start (\S+) (\S+)`)
-	exit    = regexp.MustCompile(`^<<<\s+\[Exit status: (\w+)(?:\((0x[0-9a-fA-F]+)\))?\]`)
+	// "<<<  [Exit status: FAILURE(0xe0000219)]": the one line that decides a section.
+	exit = regexp.MustCompile(`^<<<\s+\[Exit status: (\w+)(?:\((0x[0-9a-fA-F]+)\))?\]`)
+	// The driver's file, as the section and its parts name it.
 	infName = regexp.MustCompile(`(?i)([\w.-]+\.inf)\b`)
 )
 

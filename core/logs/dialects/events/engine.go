@@ -53,8 +53,12 @@ const (
 )
 
 var (
-	statusCode   = lazy.MustCompile(`(\d{1,5})\.?\s*(?:;|$)`)
-	productPart  = lazy.MustCompile(`^(?:Product|Produkt|Producto|Produit|Prodotto|Produto)\s?: (.+?) -- `)
+	// The status in the installer's own events: "…; 1603; (NULL); …" or at the text's end.
+	statusCode = lazy.MustCompile(`(\d{1,5})\.?\s*(?:;|$)`)
+	// "Product: NAME -- text": the word before the colon follows the OS's language.
+	productPart = lazy.MustCompile(`^(?:Product|Produkt|Producto|Produit|Prodotto|Produto)\s?: (.+?) -- `)
+	// "Error 1921. Service …", "Fehler 1303.": a message's number behind one word, at the start or
+	// behind the product.
 	numberedText = lazy.MustCompile(`(?:^| -- )\S+ (\d{4,5})[.。:]`)
 )
 

@@ -31,9 +31,12 @@ type Reader struct {
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Response)} }
 
 var (
+	// "ResultCode=-5", "exit code = 3": the one value that says how a silent run ended.
 	resultKey = regexp.MustCompile(`(?i)^\s*(result ?code|exit ?code|return ?code|result|status ?code)\s*=\s*(-?\d+|0x[0-9a-f]+)\s*$`)
-	pair      = regexp.MustCompile(`^\s*([\w .-]+?)\s*=\s*(.*?)\s*$`)
-	section   = regexp.MustCompile(`^\s*\[([^\]]+)\]\s*$`)
+	// Any "key=value" line; keys may hold blanks and full stops.
+	pair = regexp.MustCompile(`^\s*([\w .-]+?)\s*=\s*(.*?)\s*$`)
+	// "[ResponseResult]"
+	section = regexp.MustCompile(`^\s*\[([^\]]+)\]\s*$`)
 )
 
 const mostLines = 300 // a result file is short

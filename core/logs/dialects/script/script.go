@@ -58,11 +58,16 @@ func Score(ls [][]byte) (n int) {
 }
 
 var (
+	// A folder's last name, which is most often the product's.
 	lastFolder = regexp.MustCompile(`([^\\]+)\\?$`)
-	exitOf     = regexp.MustCompile(`(?i)process exit code: (-?\d+)`)
-	subject    = regexp.MustCompile(`^(?:[A-Za-z]:\\|\\\\|HKEY_|HK(?:LM|CU|CR|U)\\)`)
+	// "Process exit code: 5": what a program that the script started gave back.
+	exitOf = regexp.MustCompile(`(?i)process exit code: (-?\d+)`)
+	// What begins like this is a path or a key, and not a sentence.
+	subject = regexp.MustCompile(`^(?:[A-Za-z]:\\|\\\\|HKEY_|HK(?:LM|CU|CR|U)\\)`)
+	// The product's folder, under the names that "Program Files" has in other languages.
 	inPrograms = lazy.MustCompile(`(?i)^[a-z]:\\(?:Program Files(?: \(x86\))?|Archivos de programa|Programme|Programmes)\\([^\\]{3,60})\\`)
-	uninstKey  = regexp.MustCompile(`(?i)uninstall key: .*\\([^\\]+?)(?:_is\d)?$`)
+	// The key of the uninstall entry; "_is1" is the writer's own ending and no part of the name.
+	uninstKey = regexp.MustCompile(`(?i)uninstall key: .*\\([^\\]+?)(?:_is\d)?$`)
 )
 
 // Line takes the next line.

@@ -91,11 +91,18 @@ func Score(ls [][]byte) (n int) {
 const leastShare = 4
 
 var (
-	hresult   = lazy.MustCompile(`(?i)(?:HRESULT|hr|result|error|code|status)\s*[:=]?\s*\(?(?:=\s*)?(0x[0-9a-f]{8})`)
+	// A number of eight hexadecimal figures behind a word that makes it a result: an identifier or
+	// address has none.
+	hresult = lazy.MustCompile(`(?i)(?:HRESULT|hr|result|error|code|status)\s*[:=]?\s*\(?(?:=\s*)?(0x[0-9a-f]{8})`)
+	// A package's identity: "Package_for_KB5001…~31bf3856ad364e35~amd64~~10.0.1.2", or its number
+	// alone.
 	packageID = lazy.MustCompile(`(?i)(?:package|update|feature|capability)(?: name)?[: ]+['"]?([\w.~-]*(?:Package|KB\d|~~|[\w-]+~)[\w.~-]*)`)
-	exitLine  = lazy.MustCompile(`(?i)(?:exit code|return code|exiting with|exit status)[^0-9x-]*(-?0x[0-9a-f]+|-?\d+)`)
-	session   = lazy.MustCompile(`(?i)session: (\d+_\d+)|Session (?:initialized|begin)|Initializing Trusted Installer`)
-	command   = lazy.MustCompile(`(?i)(?:Executing command line|command line): "?(.+?)"?$`)
+	// How a command-line run ends, if the log has one.
+	exitLine = lazy.MustCompile(`(?i)(?:exit code|return code|exiting with|exit status)[^0-9x-]*(-?0x[0-9a-f]+|-?\d+)`)
+	// Each begins an attempt of its own.
+	session = lazy.MustCompile(`(?i)session: (\d+_\d+)|Session (?:initialized|begin)|Initializing Trusted Installer`)
+	// What was typed, without the quotes around it.
+	command = lazy.MustCompile(`(?i)(?:Executing command line|command line): "?(.+?)"?$`)
 )
 
 // harmless are parts of lines that stand in logs of good runs.

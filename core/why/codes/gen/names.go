@@ -25,12 +25,18 @@ type name struct {
 }
 
 var (
-	plain   = regexp.MustCompile(`^#define\s+((?:ERROR|DNS|RPC_S|RPC_X|OR|EPT_S)_\w+|WSA\w+)\s+(?:__MSABI_LONG\()?(\d+)\)?\s*$`)
-	based   = regexp.MustCompile(`^#define\s+(\w+)\s+\((?:INTERNET_ERROR_BASE|WINHTTP_ERROR_BASE|WSABASEERR)\s*\+\s*(\d+)\)`)
+	// A constant of the OS's headers with a decimal value: "#define ERROR_ACCESS_DENIED 5".
+	plain = regexp.MustCompile(`^#define\s+((?:ERROR|DNS|RPC_S|RPC_X|OR|EPT_S)_\w+|WSA\w+)\s+(?:__MSABI_LONG\()?(\d+)\)?\s*$`)
+	// One that is reckoned from a base: the bases themselves are read by the first expression.
+	based = regexp.MustCompile(`^#define\s+(\w+)\s+\((?:INTERNET_ERROR_BASE|WINHTTP_ERROR_BASE|WSABASEERR)\s*\+\s*(\d+)\)`)
+	// One with eight figures: "_HRESULT_TYPEDEF_(0x80070005)".
 	hresult = regexp.MustCompile(`^#define\s+(\w+)\s+_HRESULT_TYPEDEF_\(0x([0-9A-Fa-f]{8})`)
-	status  = regexp.MustCompile(`^#define\s+(STATUS_\w+)\s+\(\(NTSTATUS\)0x([0-9A-Fa-f]{8})`)
-	setup   = regexp.MustCompile(`^#define\s+(\w+)\s+\(APPLICATION_ERROR_MASK\|ERROR_SEVERITY_ERROR\|0x([0-9A-Fa-f]+)\)`)
-	update  = regexp.MustCompile(`^#define\s+(WU_\w+)\s+_HRESULT_TYPEDEF_\(0x([0-9A-Fa-f]{8})`)
+	// The kernel's: "((NTSTATUS)0xC0000022)".
+	status = regexp.MustCompile(`^#define\s+(STATUS_\w+)\s+\(\(NTSTATUS\)0x([0-9A-Fa-f]{8})`)
+	// Setup's, reckoned from two flags.
+	setup = regexp.MustCompile(`^#define\s+(\w+)\s+\(APPLICATION_ERROR_MASK\|ERROR_SEVERITY_ERROR\|0x([0-9A-Fa-f]+)\)`)
+	// The update agent's.
+	update = regexp.MustCompile(`^#define\s+(WU_\w+)\s+_HRESULT_TYPEDEF_\(0x([0-9A-Fa-f]{8})`)
 )
 
 // setupBase is what ERROR_SEVERITY_ERROR and APPLICATION_ERROR_MASK make together
