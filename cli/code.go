@@ -3,12 +3,12 @@ package cli
 import (
 	"fmt"
 	"io"
-	"regexp"
 	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/signs"
 )
@@ -54,7 +54,7 @@ It reads and changes nothing. Exit status: 0 explained, 2 no number.`,
 }
 
 // negative is a number that looks like a row of flags.
-var negative = regexp.MustCompile(`^-\d+$`)
+var negative = lazy.MustCompile(`^-\d+$`)
 
 // numbersApart puts the negative numbers of a call of code behind a "--", so that
 // they are no flags.
@@ -152,7 +152,7 @@ func codeRow(b *strings.Builder, s Style, name, text string) {
 }
 
 // field is the place of a message's field in its text.
-var field = regexp.MustCompile(`\[\d\]`)
+var field = lazy.MustCompile(`\[\d\]`)
 
 // codeEntry writes one reading: name, other ways of writing it, what it means, and
 // what is usually behind it.

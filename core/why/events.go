@@ -6,12 +6,12 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"regexp"
 	"strconv"
 	"strings"
 	"time"
 
 	"hollowkey/core/logs/evtx"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/machine"
 	"hollowkey/core/why/verdict"
@@ -124,7 +124,7 @@ func eventsOf(ctx context.Context, m machine.Machine, name string, spans []span,
 
 // An event's time as the export has it; brought to the log's clock before the two are laid side by
 // side.
-var systemTime = regexp.MustCompile(`(SystemTime=")([^"]+)"`)
+var systemTime = lazy.MustCompile(`(SystemTime=")([^"]+)"`)
 
 // inZone writes a record's time as the machine's clock showed it, as setup logs do.
 func inZone(record []byte, zone *time.Location) []byte {
@@ -136,7 +136,7 @@ func inZone(record []byte, zone *time.Location) []byte {
 	if err != nil {
 		return record
 	}
-	return systemTime.ReplaceAll(record, []byte("${1}"+t.In(zone).Format("2006-01-02T15:04:05.000")+`"`))
+	return systemTime.Compiled().ReplaceAll(record, []byte("${1}"+t.In(zone).Format("2006-01-02T15:04:05.000")+`"`))
 }
 
 // ofSetups says whether a record has to do with setups: the engine's, and what other

@@ -6,11 +6,11 @@ import (
 	"io"
 	"os"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/why/verdict"
@@ -33,10 +33,10 @@ type part struct {
 
 // turned are the names that a log has once it was put aside: x.log.2, x.2.log, x.log.old,
 // x.lo_.
-var turned = []*regexp.Regexp{
-	regexp.MustCompile(`(?i)^(.+\.\w{2,5})\.(\d{1,3}|old|bak|prev)$`),
-	regexp.MustCompile(`(?i)^(.+)\.(\d{1,3}|old|bak|prev)(\.(?:log|txt))$`),
-	regexp.MustCompile(`(?i)^(.+\.lo)(_)$`),
+var turned = []*lazy.Regexp{
+	lazy.MustCompile(`(?i)^(.+\.\w{2,5})\.(\d{1,3}|old|bak|prev)$`),
+	lazy.MustCompile(`(?i)^(.+)\.(\d{1,3}|old|bak|prev)(\.(?:log|txt))$`),
+	lazy.MustCompile(`(?i)^(.+\.lo)(_)$`),
 }
 
 // ageOf parts a file's name into that of the log it belongs to and how often it was

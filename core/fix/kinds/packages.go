@@ -5,10 +5,10 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
-	"regexp"
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/alter"
 	"hollowkey/core/package/installdb"
@@ -249,9 +249,9 @@ func CommandLine(pack, properties, transforms string) (string, error) {
 var (
 	// publicName is a property that a call may set. Source: the engine's documentation
 	// on public properties.
-	publicName = regexp.MustCompile(`^[A-Z_][A-Z0-9_.]*$`)
+	publicName = lazy.MustCompile(`^[A-Z_][A-Z0-9_.]*$`)
 	// A drive's root itself is nothing to copy packages into or to clear.
-	driveRoot = regexp.MustCompile(`^[A-Za-z]:\\$`)
+	driveRoot = lazy.MustCompile(`^[A-Za-z]:\\$`)
 )
 
 // commandText doubles percent signs for a command file, but for the variable

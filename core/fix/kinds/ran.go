@@ -4,10 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"regexp"
 	"strings"
 
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/machine"
 )
 
@@ -150,7 +150,7 @@ func repairCommand(s Step) ([]string, error) {
 
 // appName is the name of an app package as its manifest has it: nothing else goes into a
 // command line. Source: the OS's documentation, "Identity" of the package manifest.
-var appName = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9.-]{2,49}$`)
+var appName = lazy.MustCompile(`^[A-Za-z0-9][A-Za-z0-9.-]{2,49}$`)
 
 // appPackage is the OS's documented way to register or reset an app package.
 func appPackage(what string) (line string, ok bool) {
@@ -180,4 +180,4 @@ func restorePointCommand(s Step) ([]string, error) {
 		"Checkpoint-Computer -Description " + PS(s.Target) + " -RestorePointType MODIFY_SETTINGS"}, nil
 }
 
-var productCode = regexp.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)
+var productCode = lazy.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)

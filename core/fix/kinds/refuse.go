@@ -2,10 +2,10 @@ package kinds
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/guard"
 	"hollowkey/core/machine/sddl"
@@ -131,7 +131,7 @@ func (s Step) refuse() error {
 }
 
 // cachePlace is where the engine keeps the packages of what it has set up.
-var cachePlace = regexp.MustCompile(`(?i)^c:\\windows\\installer\\[0-9a-z]+\.ms[ip]$`)
+var cachePlace = lazy.MustCompile(`(?i)^c:\\windows\\installer\\[0-9a-z]+\.ms[ip]$`)
 
 // vital are processes without which the OS stops or loses what it does.
 var vital = []string{"system", "smss.exe", "csrss.exe", "wininit.exe", "winlogon.exe", "services.exe", "lsass.exe", "svchost.exe",

@@ -14,6 +14,7 @@ import (
 
 	"hollowkey/core/fix"
 	"hollowkey/core/fix/kinds"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/machine"
 	"hollowkey/core/step"
 )
@@ -71,7 +72,7 @@ type Report struct {
 }
 
 // A product code as a key's name; all other names are products' own.
-var codePattern = regexp.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)
+var codePattern = lazy.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)
 
 // plain is a name without what is written now this way, now that: case, spaces,
 // hyphens, dots.

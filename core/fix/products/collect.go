@@ -4,10 +4,10 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"regexp"
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/apppack"
 	"hollowkey/core/package/cached"
@@ -34,7 +34,7 @@ const (
 	most = 50_000
 )
 
-var codePattern = regexp.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)
+var codePattern = lazy.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)
 
 // A collector gathers registrations into products.
 type collector struct {

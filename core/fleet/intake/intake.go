@@ -13,7 +13,6 @@ import (
 	"os"
 	"path"
 	"path/filepath"
-	"regexp"
 	"runtime"
 	"slices"
 	"strings"
@@ -347,7 +346,7 @@ func firstOf(list ...string) string {
 }
 
 // ofMachine is what names of machines look like: letters, then figures at the end.
-var ofMachine = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9]*(?:-[A-Za-z0-9]+)*-?[A-Za-z]*\d+$`)
+var ofMachine = lazy.MustCompile(`^[A-Za-z][A-Za-z0-9]*(?:-[A-Za-z0-9]+)*-?[A-Za-z]*\d+$`)
 
 // machineOf is the name of the machine by the folders above a log, the nearest first: a
 // folder per machine is how logs are collected.

@@ -12,13 +12,13 @@ import (
 	"io"
 	"io/fs"
 	"path"
-	"regexp"
 	"slices"
 	"strings"
 
 	"hollowkey/core/fix"
 	"hollowkey/core/fleet/fold"
 	"hollowkey/core/fleet/store"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/record/casefile"
 	"hollowkey/core/step"
@@ -106,7 +106,7 @@ func first(list ...string) string {
 }
 
 // A case's records of attempts carry their number as a name.
-var numbered = regexp.MustCompile(`^\d{4,}\.json$`)
+var numbered = lazy.MustCompile(`^\d{4,}\.json$`)
 
 // read reads the numbered files of a folder, in their order.
 func read[T any](fsys fs.FS, dir string) (list []*T, err error) {

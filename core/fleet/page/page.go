@@ -12,6 +12,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"hollowkey/core/fleet/store"
@@ -223,7 +224,8 @@ func spark(days []store.Count, newest string) (bars []Bar) {
 //go:embed page.html
 var text string
 
-var page = template.Must(template.New("page").Parse(text))
+// page is parsed when one is written: most runs write none.
+var page = sync.OnceValue(func() *template.Template { return template.Must(template.New("page").Parse(text)) })
 
 // HTML writes the page as one file, with nothing from outside.
-func HTML(w io.Writer, p Page) error { return page.Execute(w, p) }
+func HTML(w io.Writer, p Page) error { return page().Execute(w, p) }

@@ -21,6 +21,7 @@ const maxWindows = 40
 type sniffer struct {
 	name    string
 	head    []textfile.Line // of the window under way
+	text    []byte          // of those lines, one behind the other; used again for the next window
 	size    int             // bytes so far, until a dialect is settled
 	windows int             // looked at so far
 	front   peel.Columns    // of lines of which nothing could be told but what they begin with
@@ -55,7 +56,9 @@ func (s *sniffer) line(l textfile.Line) {
 	}
 	if s.windows == 0 || len(s.head) > 0 || s.chosen == "" || s.chosen == story.Generic {
 		s.size += len(l.Text)
-		s.head = append(s.head, textfile.Line{Number: l.Number, Text: bytes.Clone(l.Text), Cut: l.Cut})
+		from := len(s.text)
+		s.text = append(s.text, l.Text...)
+		s.head = append(s.head, textfile.Line{Number: l.Number, Text: s.text[from:len(s.text):len(s.text)], Cut: l.Cut})
 		if len(s.head) >= headLines || len(s.head) > 0 && s.size > (s.windows+1)*headBytes {
 			s.look()
 		}
@@ -109,7 +112,7 @@ func (s *sniffer) look() {
 	for _, l := range s.head {
 		s.hand(l)
 	}
-	s.head = s.head[:0]
+	s.head, s.text = s.head[:0], s.text[:0]
 }
 
 // A window is some lines of a text. What they begin with is learned once, when somebody

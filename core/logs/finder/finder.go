@@ -6,10 +6,11 @@ package finder
 import (
 	"io"
 	"path"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
+
+	"hollowkey/core/logs/lazy"
 )
 
 // Limits of a search.
@@ -62,16 +63,16 @@ var programData = []string{`C:\Users\*\AppData\Local`, `C:\Users\*\AppData\Roami
 
 var (
 	// deeper are folders that are gone into at any level: of logs and setups, and by version.
-	deeper = regexp.MustCompile(`(?i)log|setup|install|update|deploy|diag|trace|^v?\d+([._-]\d+)*[a-z]?$`)
+	deeper = lazy.MustCompile(`(?i)log|setup|install|update|deploy|diag|trace|^v?\d+([._-]\d+)*[a-z]?$`)
 	// passedOver are folders of programs' data that hold no setup logs, or are looked at apart.
-	passedOver = regexp.MustCompile(`(?i)^(?:temp|microsoft|packages|cache|caches|code cache|gpucache|crash ?pad|crash ?dumps|history|inetcache|application data|package cache|service ?worker|webcache|` +
+	passedOver = lazy.MustCompile(`(?i)^(?:temp|microsoft|packages|cache|caches|code cache|gpucache|crash ?pad|crash ?dumps|history|inetcache|application data|package cache|service ?worker|webcache|` +
 		`fonts|comms|connecteddevicesplatform|d3dscache|publishers|virtualstore|hollow key)$`)
 	// Endings and names under which setups keep logs; a rotated log ends in a number.
-	logName = regexp.MustCompile(`(?i)(?:\.(?:log|txt|etl\.txt|out|xml|csv|json|ndjson)$|\.log\.\d+$|^msi[0-9a-f]{4,6}\.log$|setup|install|\.iss$)`)
+	logName = lazy.MustCompile(`(?i)(?:\.(?:log|txt|etl\.txt|out|xml|csv|json|ndjson)$|\.log\.\d+$|^msi[0-9a-f]{4,6}\.log$|setup|install|\.iss$)`)
 	// Endings that are never a log, however much their name speaks of setup.
-	noLog = regexp.MustCompile(`(?i)\.(?:exe|dll|msi|msp|cab|zip|tmp|dat|ini|png|ico|pnf|inf|cat|sys|manifest)$`)
+	noLog = lazy.MustCompile(`(?i)\.(?:exe|dll|msi|msp|cab|zip|tmp|dat|ini|png|ico|pnf|inf|cat|sys|manifest)$`)
 	// Texts that lie beside every setup and tell nothing of a run.
-	skipName = regexp.MustCompile(`(?i)^(?:readme|licen[cs]e|eula|notice)`)
+	skipName = lazy.MustCompile(`(?i)^(?:readme|licen[cs]e|eula|notice)`)
 )
 
 // Find looks through the known places, or those that are given, for files that

@@ -74,7 +74,7 @@ func starts(list []Column, line []byte, found Columns) []Column {
 		if c.grouped() {
 			ok = bracket && g.is(c.kind)
 		} else {
-			_, _, ok = c.take(line)
+			_, _, ok = c.off(line)
 		}
 		if ok {
 			list = append(list, c)
@@ -157,13 +157,19 @@ func (c Column) constant() bool { return c.kind == word || c.kind == mark }
 // take reads the column off a line; rest is what stands behind it and behind the
 // blanks and signs that part columns.
 func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
+	v, rest, ok = c.off(line)
+	if ok && c.kind != mark && c.kind != numbered && !c.grouped() { // those keep what stands behind, or have parted it
+		rest = parted(rest)
+	}
+	return v, rest, ok
+}
+
+// off is take with rest as it stands right behind the column.
+func (c Column) off(line []byte) (v value, rest []byte, ok bool) {
 	v.at = -1
 	switch c.kind {
 	case word, mark:
 		rest, ok = bytes.CutPrefix(line, []byte(c.word))
-		if c.kind == mark {
-			return v, rest, ok
-		}
 	case stamp:
 		var n int
 		if v.date, v.at, n = anyStamp(line); n > 0 {
@@ -175,9 +181,9 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 		}
 		return v, nil, false
 	case level:
-		w, n := nameAt(line)
-		if Level(w) != Unknown && (len(w) > 1 || n < len(line) && line[n] != ' ') {
-			v.level, rest, ok = w, line[n:], true
+		n := nameLen(line)
+		if levelOf(line[:n]) != Unknown && (n > 1 || n < len(line) && line[n] != ' ') {
+			v.level, rest, ok = string(line[:n]), line[n:], true
 			if len(rest) > 2 && rest[0] == ':' && rest[1] > ' ' && rest[1] != ':' { // and who speaks: E:files: …
 				rest = rest[1:]
 			}
@@ -197,7 +203,7 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 			}
 		}
 	case levelTag:
-		if len(line) > 4 && line[1] == '/' && Level(string(line[:1])) != Unknown {
+		if len(line) > 4 && line[1] == '/' && levelOf(line[:1]) != Unknown {
 			if v, rest, ok = takeTag(line[2:]); !ok {
 				v, rest, ok = stampedTag(line[2:])
 			}
@@ -208,23 +214,24 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 			break
 		}
 	case numbered:
-		if w, n := nameAt(line); w != "" && n < len(line) && (line[n] == '(' || line[n] == '[') {
+		if n := nameLen(line); n > 0 && n < len(line) && (line[n] == '(' || line[n] == '[') {
 			k := digits(line[n+1:])
 			if end := n + 1 + k; k > 0 && end+1 < len(line) && (line[end] == ')' || line[end] == ']') && line[end+1] == ' ' {
-				return named([]byte(w)), bytes.TrimLeft(line[end+1:], " "), true // a dash behind it is a sign
+				return named(line[:n]), bytes.TrimLeft(line[end+1:], " "), true // a dash behind it is a sign
 			}
 		}
 	case speaker:
-		w, n := nameAt(line)
-		behind, k := nameAt(bytes.TrimLeft(line[n:], " "))
-		if len(w) > 1 && k > 0 && n < len(line) && line[n] == ' ' && Level(behind) != Unknown && Level(w) == Unknown {
-			v, rest, ok = named([]byte(w)), line[n:], true
+		n := nameLen(line)
+		behind := bytes.TrimLeft(line[n:], " ")
+		k := nameLen(behind)
+		if n > 1 && k > 0 && n < len(line) && line[n] == ' ' && levelOf(behind[:k]) != Unknown && levelOf(line[:n]) == Unknown {
+			v, rest, ok = named(line[:n]), line[n:], true
 		}
 	case suffixed:
-		if w, n := nameAt(line); n > 0 && n < len(line) && (line[n] == ' ' || line[n] == ':') {
-			at := strings.LastIndexAny(w, "./")
-			if at > 0 && len(w)-at > 2 && Level(w[at+1:]) != Unknown {
-				v.name, v.level, rest, ok = w[:at], w[at+1:], bytes.TrimPrefix(line[n:], []byte(":")), true
+		if n := nameLen(line); n > 0 && n < len(line) && (line[n] == ' ' || line[n] == ':') {
+			at := max(bytes.LastIndexByte(line[:n], '.'), bytes.LastIndexByte(line[:n], '/'))
+			if at > 0 && n-at > 2 && levelOf(line[at+1:n]) != Unknown {
+				v.name, v.level, rest, ok = string(line[:at]), string(line[at+1:n]), bytes.TrimPrefix(line[n:], []byte(":")), true
 			}
 		}
 	case place:
@@ -251,10 +258,10 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 			}
 		}
 	case padded:
-		w, n := nameAt(line)
-		end := int(c.end) + n - utf8.RuneCountInString(w)
+		n := nameLen(line)
+		end := int(c.end) + n - utf8.RuneCount(line[:n])
 		if n > 0 && n < end && len(line) > end && len(bytes.TrimLeft(line[n:end], " ")) == 0 {
-			v, rest, ok = named([]byte(w)), line[end:], true
+			v, rest, ok = named(line[:n]), line[end:], true
 		}
 	case day:
 		if n := dayAt(line); n > 0 && n < len(line) && parts(line[n]) {
@@ -271,20 +278,20 @@ func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 			}
 		}
 	case leading:
-		if w, n := nameAt(line); isPart(w) && len(w) <= longestLeading && w == strings.ToLower(w) && n+1 < len(line) && line[n] == ' ' &&
+		if n := nameLen(line); n == 0 || n > longestLeading || n+1 >= len(line) || line[n] != ' ' { // as most lines
+			break
+		}
+		if w, n := nameAt(line); isPart(w) && w == strings.ToLower(w) && n+1 < len(line) && line[n] == ' ' &&
 			line[n+1] > ' ' {
 			v.name, rest, ok = w, line[n:], true
 		}
 	case logger:
-		w, n := nameAt(line)
-		if r := bytes.TrimLeft(line[n:], " "); len(w) > 1 && len(r) > 1 && (r[0] == '-' && r[1] == ' ' || len(r) < len(line[n:]) && dotted(r)) {
-			v.name, rest, ok = w, r, true
-		} else if after, two := bytes.CutPrefix(r, []byte(":: ")); len(w) > 1 && two && len(r) < len(line[n:]) {
-			v.name, rest, ok = w, after, true
+		n := nameLen(line)
+		if r := bytes.TrimLeft(line[n:], " "); n > 1 && len(r) > 1 && (r[0] == '-' && r[1] == ' ' || len(r) < len(line[n:]) && dotted(r)) {
+			v.name, rest, ok = string(line[:n]), r, true
+		} else if after, two := bytes.CutPrefix(r, []byte(":: ")); n > 1 && two && len(r) < len(line[n:]) {
+			v.name, rest, ok = string(line[:n]), after, true
 		}
-	}
-	if ok {
-		rest = parted(rest)
 	}
 	return v, rest, ok
 }
@@ -575,8 +582,9 @@ func sinceStart(in []byte) (time.Duration, bool) {
 // takeTag reads "name:" or "name[number]:" with a blank behind it.
 func takeTag(line []byte) (v value, rest []byte, ok bool) {
 	v.at = -1
-	w, n := nameAt(line)
-	if w == "" || len(w) > maxName || n >= len(line) {
+	name := nameLen(line)
+	n := name
+	if n == 0 || n >= len(line) {
 		return v, nil, false
 	}
 	if line[n] == '[' || line[n] == '(' {
@@ -589,7 +597,7 @@ func takeTag(line []byte) (v value, rest []byte, ok bool) {
 	if n+1 >= len(line) || line[n] != ':' || line[n+1] != ' ' {
 		return v, nil, false
 	}
-	return named([]byte(w)), line[n+1:], true
+	return named(line[:name]), line[n+1:], true
 }
 
 // stampedTag reads a name with a stamp or a number in a bracket: setup(04.05. 09:12:04).
@@ -610,33 +618,41 @@ func stampedTag(line []byte) (v value, rest []byte, ok bool) {
 // named is a name, or a level.
 func named(b []byte) (v value) {
 	v.at = -1
-	w := string(bytes.TrimSpace(b))
+	b = bytes.TrimSpace(b)
+	w := string(b)
 	switch {
-	case Level(w) != Unknown:
+	case levelOf(b) != Unknown:
 		v.level = w
 	case w != "" && w[len(w)-1] == '>': // a prompt: rollout>
 		v.name = w[:len(w)-1]
-	case digits([]byte(w)) != len(w): // a number is a thread's or a process's
+	case digits(b) != len(b): // a number is a thread's or a process's
 		v.name = w
 	}
 	return v
 }
 
-// nameAt is the name that a line begins with, and how long it is: letters, digits
-// and the signs that names of programs and loggers have.
-func nameAt(line []byte) (string, int) {
-	n := 0
-	for n < len(line) {
-		b := line[n]
-		if b >= 0x80 || b >= '0' && b <= '9' || b >= 'a' && b <= 'z' || b >= 'A' && b <= 'Z' || bytes.IndexByte([]byte("._$-/@#"), b) >= 0 {
-			n++
-			continue
-		}
-		break
+// ofName are the bytes that names of programs and loggers have: letters, digits and some signs.
+var ofName = func() (t [256]bool) {
+	for c := range t {
+		t[c] = c >= 0x80 || c >= '0' && c <= '9' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || strings.IndexByte("._$-/@#", byte(c)) >= 0
+	}
+	return t
+}()
+
+// nameLen is how many bytes the name has that a line begins with; 0 for one that is too long.
+func nameLen(line []byte) (n int) {
+	for n < len(line) && ofName[line[n]] {
+		n++
 	}
 	if n > maxName {
-		return "", 0
+		return 0
 	}
+	return n
+}
+
+// nameAt is the name that a line begins with, and how long it is.
+func nameAt(line []byte) (string, int) {
+	n := nameLen(line)
 	return string(line[:n]), n
 }
 
@@ -660,7 +676,12 @@ func parts(b byte) bool { return bytes.IndexByte([]byte(" \t|;,]"), b) >= 0 }
 
 // parted is a line behind the blanks and the one sign that part two columns.
 func parted(line []byte) []byte {
-	line = bytes.TrimLeft(line, " \t")
+	for len(line) > 0 && (line[0] == ' ' || line[0] == '\t') {
+		line = line[1:]
+	}
+	if len(line) == 0 || ofName[line[0]] && line[0] < 0x80 && line[0] != '-' { // as before most words
+		return line
+	}
 	for _, sign := range []string{"|", ";", "- ", "– ", "-- ", "— ", ",", ": ", "· ", "• ", "¦ ", "~ ", "» ", "› "} {
 		if rest, ok := bytes.CutPrefix(line, []byte(sign)); ok {
 			return bytes.TrimLeft(rest, " \t")

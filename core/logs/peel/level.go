@@ -38,10 +38,31 @@ var gravities = func() map[string]Gravity {
 	return all
 }()
 
+// longestLevel is how many bytes the longest word for a level has, and some more.
+const longestLevel = 24
+
 // Level is how grave a level's word is.
 func Level(word string) Gravity {
-	if len(word) > 24 { // no level is longer
+	if len(word) > longestLevel {
 		return Unknown
 	}
 	return gravities[strings.ToLower(strings.TrimSpace(word))]
+}
+
+// levelOf is Level for bytes: it is asked of every word that a line could begin with.
+func levelOf(word []byte) Gravity {
+	var low [longestLevel]byte
+	if len(word) > len(low) {
+		return Unknown
+	}
+	for i, c := range word {
+		if c >= 0x80 || c <= ' ' {
+			return Level(string(word))
+		}
+		if c >= 'A' && c <= 'Z' {
+			c |= 0x20
+		}
+		low[i] = c
+	}
+	return gravities[string(low[:len(word)])]
 }

@@ -12,7 +12,6 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -21,6 +20,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"hollowkey/core/bounded"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/mask"
 	"hollowkey/core/why/verdict"
 )
@@ -289,7 +289,7 @@ func Verdicts(dir string) (list []*verdict.Verdict, err error) {
 }
 
 // The number before a copied log's name: it says in which order they came into the case.
-var numberPattern = regexp.MustCompile(`^(\d{4,})\.`)
+var numberPattern = lazy.MustCompile(`^(\d{4,})\.`)
 
 // numbered lists the files of a folder that are named by a number, in order.
 func numbered(dir, ext string) (names []string, err error) {

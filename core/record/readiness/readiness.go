@@ -10,6 +10,7 @@ import (
 	"io"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"hollowkey/core/why/checks"
@@ -182,10 +183,11 @@ func (p *Page) person(list []checks.Finding) {
 //go:embed page.html
 var pageText string
 
-var page = template.Must(template.New("page").Parse(pageText))
+// page is parsed when one is written: most runs write none.
+var page = sync.OnceValue(func() *template.Template { return template.Must(template.New("page").Parse(pageText)) })
 
 // HTML writes a page as one file without scripts.
-func HTML(w io.Writer, p Page) error { return page.Execute(w, p) }
+func HTML(w io.Writer, p Page) error { return page().Execute(w, p) }
 
 // Markdown writes a page as text.
 func Markdown(w io.Writer, p Page) error {

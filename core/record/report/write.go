@@ -6,15 +6,17 @@ import (
 	"html/template"
 	"io"
 	"strings"
+	"sync"
 )
 
 //go:embed page.html
 var pageText string
 
-var page = template.Must(template.New("page").Parse(pageText))
+// page is parsed when one is written: most runs write none.
+var page = sync.OnceValue(func() *template.Template { return template.Must(template.New("page").Parse(pageText)) })
 
 // HTML writes the page as one file.
-func HTML(w io.Writer, p Page) error { return page.Execute(w, p) }
+func HTML(w io.Writer, p Page) error { return page().Execute(w, p) }
 
 // Markdown writes the page as text.
 func Markdown(w io.Writer, p Page) error {

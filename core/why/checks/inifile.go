@@ -3,9 +3,9 @@ package checks
 import (
 	"fmt"
 	"io"
-	"regexp"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/machine/inifile"
 	"hollowkey/core/machine/sddl"
 	"hollowkey/core/step"
@@ -100,9 +100,9 @@ func sectionOf(ini *inifile.File, key string) (section string) {
 var (
 	// A key that allows something is opened by a yes; "NoUpdates" and the like count here too,
 	// since the value tells.
-	allows = regexp.MustCompile(`(?i)^(?:allow|enable|skip|ignore|force|bypass|permit|accept|override|no|disable)[A-Z_]?`)
+	allows = lazy.MustCompile(`(?i)^(?:allow|enable|skip|ignore|force|bypass|permit|accept|override|no|disable)[A-Z_]?`)
 	// A key that sets a bound is opened by moving the bound, and never by a yes.
-	limits = regexp.MustCompile(`(?i)max|min|newest|oldest|least|most|highest|lowest|latest|earliest|upto|from|until`)
+	limits = lazy.MustCompile(`(?i)max|min|newest|oldest|least|most|highest|lowest|latest|earliest|upto|from|until`)
 )
 
 // opening is the value with which a gate's key lets the machine pass: yes in the words of

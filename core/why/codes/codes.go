@@ -149,10 +149,10 @@ func SystemError(n int) (Entry, bool) {
 		return Entry{}, false
 	}
 	e := Entry{Kind: System, Value: int64(n), Name: nm}
-	e.byName()
 	if ok {
-		e.ByName = false
 		e.Class, e.Meaning, e.Causes, e.Next = c[0], c[1], c[2], next(c[0])
+	} else {
+		e.byName()
 	}
 	return e, true
 }
@@ -193,10 +193,10 @@ func Status(u uint32) (Entry, bool) {
 		return Entry{}, false
 	}
 	e := Entry{Kind: NTStatus, Value: int64(int32(u)), Hex: "0x" + key, Name: nm}
-	e.byName()
 	if ok {
-		e.ByName = false
 		e.Class, e.Meaning, e.Causes, e.Next = c[0], c[1], c[2], next(c[0])
+	} else {
+		e.byName()
 	}
 	return e, true
 }

@@ -11,13 +11,13 @@ import (
 	"maps"
 	"os"
 	"path"
-	"regexp"
 	"slices"
 	"strings"
 	"sync"
 
 	"go.yaml.in/yaml/v3"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/step"
 )
@@ -262,9 +262,9 @@ func parse(name string, b []byte) ([]*Sign, error) {
 var (
 	// How the YAML package words a key that nobody knows; the line and the key are told in our own
 	// words.
-	unknownKey = regexp.MustCompile(`line (\d+): field (\S+) not found in type`)
+	unknownKey = lazy.MustCompile(`line (\d+): field (\S+) not found in type`)
 	// Its prefix before any other fault, for the same end.
-	yamlLine = regexp.MustCompile(`^(?:yaml: )?(?:unmarshal errors:\s+)?line (\d+): `)
+	yamlLine = lazy.MustCompile(`^(?:yaml: )?(?:unmarshal errors:\s+)?line (\d+): `)
 )
 
 // knownKeys are all keys that a signs file may hold.

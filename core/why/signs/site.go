@@ -8,13 +8,13 @@ import (
 	"math"
 	"os"
 	"path/filepath"
-	"regexp"
 	"runtime"
 	"slices"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/step"
 )
 
@@ -67,7 +67,7 @@ type numberEntry struct {
 const beforeNumber = `(?:error|err|errno|code|status|exit\w*|result|return\w*|rc|ended with|fehler\w*|erreur|errore|błąd|chyba|hata|fel|fout)`
 
 // What stands between the words of a site's text becomes one dash in the sign's identifier.
-var noLetters = regexp.MustCompile(`[^a-z0-9]+`)
+var noLetters = lazy.MustCompile(`[^a-z0-9]+`)
 
 // parseNumbers makes signs of a list of numbers.
 func parseNumbers(name string, b []byte) ([]*Sign, error) {

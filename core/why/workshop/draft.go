@@ -11,6 +11,7 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
@@ -121,7 +122,7 @@ func shared(a, b string) (n int) {
 }
 
 // Numbers of one run stand for any number in the drafted pattern.
-var digits = regexp.MustCompile(`\d+`)
+var digits = lazy.MustCompile(`\d+`)
 
 // patternOf makes a pattern of a line: its words as they are, what it names captured
 // by kind, and numbers that are no codes open.
@@ -184,7 +185,7 @@ func classOf(text string) string {
 }
 
 // What no identifier may hold.
-var noName = regexp.MustCompile(`[^a-z0-9]+`)
+var noName = lazy.MustCompile(`[^a-z0-9]+`)
 
 func idOf(text string) string {
 	var words []string

@@ -7,10 +7,10 @@ import (
 	"context"
 	"fmt"
 	"maps"
-	"regexp"
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/step"
 	"hollowkey/core/why/checks"
 	"hollowkey/core/why/signs"
@@ -135,7 +135,7 @@ func stepFaults(kind string, args map[string]string, known map[string]bool, asks
 }
 
 // otherLog begins an excerpt that is a whole log of another dialect.
-var otherLog = regexp.MustCompile(`^(?:\[|\{|\d{4}[-/]|>>>|time=|Add-|<Event|Level,|Log Name)`)
+var otherLog = lazy.MustCompile(`^(?:\[|\{|\d{4}[-/]|>>>|time=|Add-|<Event|Level,|Log Name)`)
 
 // Frame makes a whole log of an excerpt: what an action said before it failed. One
 // that is a whole log already stays as it is.

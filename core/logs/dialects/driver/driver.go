@@ -5,12 +5,12 @@ package driver
 
 import (
 	"bytes"
-	"regexp"
 	"strconv"
 	"strings"
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -63,15 +63,15 @@ func edge(t []byte) bool {
 var (
 	// "     dvi: {Install} 10:12:04": the three letters of the part that speaks; "!!!" before it
 	// is an error, "!" a warning.
-	part = regexp.MustCompile(`^(?:!!!|!)?\s*(dvi|sto|inf|ndv|cpy|flq|sig|ump|pol|idb|bak|utl|cmd|set|ple|tdp|nci|dvs|cci):\s+(.*)$`)
+	part = lazy.MustCompile(`^(?:!!!|!)?\s*(dvi|sto|inf|ndv|cpy|flq|sig|ump|pol|idb|bak|utl|cmd|set|ple|tdp|nci|dvs|cci):\s+(.*)$`)
 	// ">>>  [Device Install (Hardware initiated) - USB\VID…]": what the section is about.
-	begins = regexp.MustCompile(`^>>>\s+\[(.+)\]`)
+	begins = lazy.MustCompile(`^>>>\s+\[(.+)\]`)
 	// ">>>  Section start 2026/03/02 10:12:04.113"
-	started = regexp.MustCompile(`^>>>\s+Section start (\S+) (\S+)`)
+	started = lazy.MustCompile(`^>>>\s+Section start (\S+) (\S+)`)
 	// "<<<  [Exit status: FAILURE(0xe0000219)]": the one line that decides a section.
-	exit = regexp.MustCompile(`^<<<\s+\[Exit status: (\w+)(?:\((0x[0-9a-fA-F]+)\))?\]`)
+	exit = lazy.MustCompile(`^<<<\s+\[Exit status: (\w+)(?:\((0x[0-9a-fA-F]+)\))?\]`)
 	// The driver's file, as the section and its parts name it.
-	infName = regexp.MustCompile(`(?i)([\w.-]+\.inf)\b`)
+	infName = lazy.MustCompile(`(?i)([\w.-]+\.inf)\b`)
 )
 
 // Line takes the next line.
@@ -167,7 +167,7 @@ func (r *Reader) about(section string) {
 const burst = 30 * time.Second
 
 // clearing are sections that take something away, which need not be there.
-var clearing = regexp.MustCompile(`(?i)^\w*(?:uninstall|delete|remove)`)
+var clearing = lazy.MustCompile(`(?i)^\w*(?:uninstall|delete|remove)`)
 
 // follows says whether a section that failed comes out of one before it; of two in a burst the
 // first counts, unless it only cleared up.

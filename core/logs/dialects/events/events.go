@@ -66,7 +66,7 @@ func detect(l []byte) form {
 		return formXML
 	case bytes.Count(t, []byte(",")) >= 3 && !bytes.Contains(t, []byte(": ")) && heads(t):
 		return formCSV
-	case textHead.Match(t):
+	case len(t) > 0 && bytes.IndexByte([]byte("lptLPT"), t[0]) >= 0 && textHead.Match(t):
 		return formText
 	case row(t):
 		return formCSV

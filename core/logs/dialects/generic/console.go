@@ -3,7 +3,6 @@ package generic
 import (
 	"fmt"
 	"path"
-	"regexp"
 	"strings"
 
 	"hollowkey/core/logs/dialects/lines"
@@ -56,7 +55,7 @@ var ownCommands = map[string]bool{"echo": true, "if": true, "set": true, "goto":
 	"hostname": true, "date": true, "time": true, "choice": true, "find": true, "findstr": true, "(": true, ")": true}
 
 // callers are commands that run what follows them.
-var callers = regexp.MustCompile(`(?i)^(?:call|start(?:\s+"[^"]*")?(?:\s+/(?:wait|w|b|min|max))*|cmd(?:\.exe)?\s+/c|@)\s*`)
+var callers = lazy.MustCompile(`(?i)^(?:call|start(?:\s+"[^"]*")?(?:\s+/(?:wait|w|b|min|max))*|cmd(?:\.exe)?\s+/c|@)\s*`)
 
 // programOf is the program that a command runs, as it is written; empty when the shell does it itself.
 func programOf(command string) string {

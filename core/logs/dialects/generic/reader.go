@@ -424,21 +424,28 @@ func (r *Reader) product(e entry) {
 		r.toldAgain(e)
 		return
 	}
-	if e.product != "" {
-		p.Name, p.Version = e.product, e.version
-	} else if name, number, ok := notInstalledIn(e.text); ok && r.entries <= productLines {
-		p.Name, p.Version = name, number
-	} else if name, number, ok := introduced(e.text, false, r.entries == 1); ok && r.entries <= firstWords {
-		p.Name, p.Version = name, number
-	} else if r.entries <= productLines {
-		if name, number, ok := productOf(e.text); ok && !asks(e.text) {
-			p.Name, p.Version = name, number
-		} else if m := titled.FindStringSubmatch(e.text); m != nil && r.entries <= firstWords &&
+	first := r.entries == 1
+	name, number, ok := e.product, e.version, e.product != ""
+	if !ok && r.entries <= productLines {
+		name, number, ok = notInstalledIn(e.text)
+	}
+	if !ok && r.entries <= firstWords {
+		name, number, ok = introduced(e.text, false, first)
+	}
+	if !ok && r.entries <= productLines {
+		name, number, ok = productOf(e.text)
+		ok = ok && !asks(e.text)
+	}
+	if !ok && r.entries <= firstWords {
+		if m := titled.FindStringSubmatch(e.text); m != nil &&
 			(endings.IsSetup(strings.ToLower(e.source)) || speaksOfSetups([]byte(e.text[len(m[0]):]))) {
-			p.Name, p.Version = strings.TrimSpace(m[1]), m[2]
-		} else if name, number, ok := introduced(e.text, true, r.entries == 1); ok && r.entries <= firstWords {
-			p.Name, p.Version = name, number
+			name, number, ok = strings.TrimSpace(m[1]), m[2], true
+		} else {
+			name, number, ok = introduced(e.text, true, first)
 		}
+	}
+	if ok {
+		p.Name, p.Version = name, number
 	}
 	if p.Name == "" && r.entries <= agentLines && strings.ContainsAny(e.text, `"'«“„`) {
 		if m := toldProduct.FindStringSubmatch(e.text); m != nil && strings.Contains(m[1], " ") {

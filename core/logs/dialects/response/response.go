@@ -5,7 +5,6 @@ package response
 import (
 	"bytes"
 	"cmp"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -13,6 +12,7 @@ import (
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -32,21 +32,27 @@ func New(file string) *Reader { return &Reader{b: lines.New(file, story.Response
 
 var (
 	// "ResultCode=-5", "exit code = 3": the one value that says how a silent run ended.
-	resultKey = regexp.MustCompile(`(?i)^\s*(result ?code|exit ?code|return ?code|result|status ?code)\s*=\s*(-?\d+|0x[0-9a-f]+)\s*$`)
+	resultKey = lazy.MustCompile(`(?i)^\s*(result ?code|exit ?code|return ?code|result|status ?code)\s*=\s*(-?\d+|0x[0-9a-f]+)\s*$`)
 	// Any "key=value" line; keys may hold blanks and full stops.
-	pair = regexp.MustCompile(`^\s*([\w .-]+?)\s*=\s*(.*?)\s*$`)
+	pair = lazy.MustCompile(`^\s*([\w .-]+?)\s*=\s*(.*?)\s*$`)
 	// "[ResponseResult]"
-	section = regexp.MustCompile(`^\s*\[([^\]]+)\]\s*$`)
+	section = lazy.MustCompile(`^\s*\[([^\]]+)\]\s*$`)
 )
 
 const mostLines = 300 // a result file is short
+
+// inBrackets says whether a line is all in brackets, as a section's head is.
+func inBrackets(l []byte) bool {
+	l = bytes.TrimSpace(l)
+	return len(l) > 2 && l[0] == '[' && bytes.IndexByte(l, ']') == len(l)-1
+}
 
 // Score is high only for short INI text with a result code.
 func Score(ls [][]byte) (n int) {
 	if len(ls) > mostLines {
 		return 0
 	}
-	if !slices.ContainsFunc(ls, section.Match) { // most texts have none
+	if !slices.ContainsFunc(ls, inBrackets) { // most texts have no section
 		return 0
 	}
 	result, sections := false, 0

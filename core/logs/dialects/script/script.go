@@ -5,7 +5,6 @@ package script
 
 import (
 	"bytes"
-	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -59,15 +58,15 @@ func Score(ls [][]byte) (n int) {
 
 var (
 	// A folder's last name, which is most often the product's.
-	lastFolder = regexp.MustCompile(`([^\\]+)\\?$`)
+	lastFolder = lazy.MustCompile(`([^\\]+)\\?$`)
 	// "Process exit code: 5": what a program that the script started gave back.
-	exitOf = regexp.MustCompile(`(?i)process exit code: (-?\d+)`)
+	exitOf = lazy.MustCompile(`(?i)process exit code: (-?\d+)`)
 	// What begins like this is a path or a key, and not a sentence.
-	subject = regexp.MustCompile(`^(?:[A-Za-z]:\\|\\\\|HKEY_|HK(?:LM|CU|CR|U)\\)`)
+	subject = lazy.MustCompile(`^(?:[A-Za-z]:\\|\\\\|HKEY_|HK(?:LM|CU|CR|U)\\)`)
 	// The product's folder, under the names that "Program Files" has in other languages.
 	inPrograms = lazy.MustCompile(`(?i)^[a-z]:\\(?:Program Files(?: \(x86\))?|Archivos de programa|Programme|Programmes)\\([^\\]{3,60})\\`)
 	// The key of the uninstall entry; "_is1" is the writer's own ending and no part of the name.
-	uninstKey = regexp.MustCompile(`(?i)uninstall key: .*\\([^\\]+?)(?:_is\d)?$`)
+	uninstKey = lazy.MustCompile(`(?i)uninstall key: .*\\([^\\]+?)(?:_is\d)?$`)
 )
 
 // Line takes the next line.
