@@ -156,7 +156,7 @@ func verdictHead(s Style, v *verdict.Verdict) []string {
 	switch {
 	case v.BrokeAt.Action != nil && v.BrokeAt.Line != nil:
 		fact("broke at", fmt.Sprintf("%s, line %d", *v.BrokeAt.Action, *v.BrokeAt.Line))
-	case v.BrokeAt.Line != nil:
+	case v.BrokeAt.Line != nil && len(v.Logs) > 0: // what a dialog said has no lines to look up
 		fact("broke at", fmt.Sprintf("line %d", *v.BrokeAt.Line))
 	}
 	cause := *v.Cause.Class

@@ -83,6 +83,39 @@ func unquoted(s string) int {
 	return end
 }
 
+// goesOn are words with which a sentence goes on behind a path that no quotation mark ends, in the languages that setups
+// speak: verbs, and words that deny. No folder's name has one behind a blank that begins small.
+var goesOn = func() map[string]bool {
+	m := map[string]bool{}
+	for w := range strings.FieldsSeq("is was are were has had could cannot can not does did failed denied missing exists already must may should will would " +
+		"because since nicht konnte kann wurde wird ist war hat existiert fehlt bereits weil anlegen erstellen schreiben löschen öffnen " +
+		"est n'est n'a ne pas été impossible introuvable existe manque no es está fue falta porque non è era esiste manca perché " +
+		"não é foi niet kan is werd bestaat ontbreekt omdat nie jest był istnieje nelze není byl neexistuje inte är var finns kunde saknas " +
+		"не нет был создать удалось") {
+		m[w] = true
+	}
+	return m
+}()
+
+// WithoutSentence is a path without the words of a sentence that an expression took along behind it: from the first blank
+// on behind which a word stands that only sentences have, and no separator comes any more.
+func WithoutSentence(path string) string {
+	if strings.HasPrefix(path, "HK") { // the next sentence: of keys' names none ends in a full stop
+		path, _, _ = strings.Cut(path, ". ")
+	}
+	last := strings.LastIndexAny(path, `\/`) + 1
+	for i := last; i < len(path); i++ {
+		if path[i] != ' ' || i == last {
+			continue
+		}
+		word, _, _ := strings.Cut(path[i+1:], " ")
+		if goesOn[strings.TrimRight(word, ".,:;!")] {
+			return path[:i]
+		}
+	}
+	return path
+}
+
 // overSentence finds where a path ended though a separator comes later: a blank
 // behind an extension, as in "C:\a.dll to D:\b" or "C:\a.dll and/or". -1 when
 // the whole is one path.

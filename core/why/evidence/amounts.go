@@ -77,8 +77,17 @@ func (r *Run) rooms() {
 		}
 		f := free[len(free)-1]
 		l := &r.lines[f.line]
+		if w.line == f.line { // it is room that is wanted here, and no version of something
+			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool {
+				return (c.Class == "condition" || c.Class == "prerequisite") && c.Strength == lexicon.Root && c.Code == nil
+			})
+		}
+		where := ""
+		if w.line != f.line {
+			where = fmt.Sprintf(" (line %d)", r.lines[w.line].Line)
+		}
 		l.clues = append(l.clues, Clue{Class: "space", Strength: lexicon.Root, Compared: true,
-			What: fmt.Sprintf("%s is wanted (line %d), and %s is free", strings.ToUpper(w.text), r.lines[w.line].Line, strings.ToUpper(f.text))})
+			What: fmt.Sprintf("%s is wanted%s, and %s is free", strings.ToUpper(w.text), where, strings.ToUpper(f.text))})
 		l.linked = max(l.linked, linkedName)
 		l.rated = max(l.rated, KindWeight[story.KindWarning])
 		return
@@ -101,6 +110,14 @@ func roomsIn(lower string, line int) (wanted, free []room) {
 			continue
 		}
 		x := room{n, lower[m[2]:m[5]], line}
+		switch {
+		case endsWith(before, words["least"]):
+			wanted = append(wanted, x)
+			continue
+		case endsWith(before, words["only"]):
+			free = append(free, x)
+			continue
+		}
 		switch w, f := near(before, after, words["wanted"]), near(before, after, words["free"]); {
 		case w < f:
 			wanted = append(wanted, x)
@@ -109,6 +126,14 @@ func roomsIn(lower string, line int) (wanted, free []room) {
 		}
 	}
 	return wanted, free
+}
+
+// endsWith says whether a text ends with one of some words.
+func endsWith(text string, words []string) bool {
+	text = strings.TrimRight(text, " :=")
+	return slices.ContainsFunc(words, func(w string) bool {
+		return strings.HasSuffix(text, w) && pieces.Begins(text, len(text)-len(w))
+	})
 }
 
 // near is how far from an amount the nearest of some words stands; far more than any line

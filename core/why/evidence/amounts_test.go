@@ -20,6 +20,11 @@ func TestRooms(t *testing.T) {
 		{"espace requis : 2 Go|disponible : 640 Mo", true},
 		{"требуется 3 ГБ|свободно 1,5 ГБ", true},
 		{"812 MB needed|C:\\Windows\\Temp: 96 MB available", true},
+		{"Setup needs at least 2.1 GB free on drive C:, only 0.4 GB are available", true},
+		{"at least 500 MB are needed on C:, found 120 MB", true},
+		{"mindestens 4 GB frei auf D: nötig, nur 1,2 GB vorhanden", true},
+		{"au moins 2 Go requis, seulement 300 Mo", true},
+		{"at least 500 MB are needed on C:, found 900 MB", false},
 		{"required 12 GB|free on C: 118 GB", false},
 		{"required 12 GB|free on T: 3 GB|free on C: 118 GB", false}, // which of them is meant is not said
 		{"required 8 GB of memory|4 GB of RAM free", false},

@@ -92,7 +92,21 @@ func CluesIn(lower string) (clues []Clue) {
 			clues = append(clues, c)
 		}
 	}
-	return clues
+	return reasoned(clues)
+}
+
+// accessDenied is the OS's number for a right that is lacking. Source: the platform SDK, "System Error Codes".
+const accessDenied = 5
+
+// reasoned leaves out what could not be made or opened where the same line gives the number of a lacking right as
+// the reason: "unable to create the directory C:\Tide. Error 5".
+func reasoned(clues []Clue) []Clue {
+	if !slices.ContainsFunc(clues, func(c Clue) bool { return c.Class == "permission" && c.Code != nil && *c.Code == accessDenied }) {
+		return clues
+	}
+	return slices.DeleteFunc(clues, func(c Clue) bool {
+		return (c.Class == "path" || c.Class == "registry") && c.Strength == lexicon.Tells && c.Code == nil && !c.Quiet
+	})
 }
 
 // faulty are the classes whose phrases find fault with a value, which stands behind them in any language.

@@ -152,10 +152,13 @@ func guessed(lower string) (c Clue, ok bool) {
 	return p.first(p.classes, lower, "what it is about, and what is wrong with it")
 }
 
+// aboutIt is what is told of a point that only says what a failing line speaks of.
+const aboutIt = "what the failure is about"
+
 // topic finds what a line, given in small letters, is about by a thing alone.
 func topic(lower string) (c Clue, ok bool) {
 	p := allPairs()
-	return p.first(p.topics, lower, "what the failure is about")
+	return p.first(p.topics, lower, aboutIt)
 }
 
 // first makes a clue of the first pairing that a line fits.

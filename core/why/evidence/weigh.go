@@ -57,6 +57,11 @@ type Hypothesis struct {
 	Points []Point // the heaviest first
 }
 
+// OnlyMentioned says whether all that speaks for a hypothesis is that lines mention a thing of its kind.
+func (h Hypothesis) OnlyMentioned() bool {
+	return !slices.ContainsFunc(h.Points, func(p Point) bool { return p.What != aboutIt })
+}
+
 // What a clue weighs, in nats, when its line is surely about the failure. Found by
 // trying on logs with known answers; scripts/calibrate.py shows how they do.
 const (

@@ -264,6 +264,12 @@ func (j *judge) fromHit(hits []signs.Hit) {
 	h := hits[0]
 	for name, v := range h.Captures {
 		j.caps[name] = unescape(v)
+		switch {
+		case ofPlaces[name]:
+			j.caps[name] = names.WithoutSentence(j.caps[name])
+		case name == "need":
+			j.caps[name] = thingAlone(j.caps[name])
+		}
 	}
 	s := h.Sign
 	c := Cause{Class: new(s.Class), Confidence: h.Score}
@@ -272,7 +278,7 @@ func (j *judge) fromHit(hits []signs.Hit) {
 	c.Summary = strings.Join(strings.Fields(c.Summary), " ")
 	if s.Subject.Kind != "" {
 		name, missing := signs.Fill(s.Subject.Name, j.caps)
-		if len(missing) == 0 && name != "" {
+		if len(missing) == 0 && name != "" && name != noAction {
 			c.Subject = &signs.Subject{Kind: s.Subject.Kind, Name: strings.TrimRight(name, `\/`)}
 		}
 	}
@@ -468,13 +474,18 @@ func fillFields(text string, fields []string) string {
 	return text
 }
 
+// stopped is the cause of a setup that was cancelled.
+func stopped() Cause {
+	return Cause{Class: new("cancelled"), Title: "the setup was cancelled", Confidence: 0.9,
+		Summary: "somebody or the calling program stopped the setup"}
+}
+
 // unknown says where it broke, and no more.
 func (j *judge) unknown() {
 	c := Cause{Class: new("unknown"), Title: "the log does not say why", Confidence: 0.3}
 	switch {
 	case j.v.Outcome == story.Cancelled:
-		c.Class, c.Title, c.Confidence = new("cancelled"), "the setup was cancelled", 0.9
-		c.Summary = "somebody or the calling program stopped the setup"
+		c = stopped()
 	case j.v.Outcome == story.Unfinished && j.broke != nil:
 		c.Title = "the log stops in the middle"
 		c.Summary = fmt.Sprintf("the log stops at line %d while %s was running: the setup was ended, hangs, or still runs", j.a.LastLine,
@@ -557,6 +568,28 @@ var groupNames = strings.Split("everyone|users|authenticated users|guests|guest|
 	"autentificados|invitados|usuários|convidados|tutti|utenti|ospiti|iedereen|gebruikers|gasten|"+
 	"wszyscy|użytkownicy|goście|alla|användare|gäster|herkes|kullanıcılar|konuklar|все|пользователи|гости", "|")
 
+// ofPlaces are the captures of signs that hold paths and keys.
+var ofPlaces = map[string]bool{"file": true, "folder": true, "path": true, "key": true}
+
+// besideThings are words that stand behind what a setup needs and are no part of its name, in the languages of most dialogs.
+var besideThings = wordSet("is are was to or and in on for before first not must has have be been the with from installed required needed missing needs " +
+	"ou et est n'est pas sur pour doit oder und ist nicht wird muss fehlt auf o y e es no está para en debe è non per deve of en niet lub i nie a nebo není")
+
+// thingAlone is the name of what a setup needs, without what the sentence goes on with behind it.
+func thingAlone(name string) string {
+	words := strings.Fields(name)
+	for i, w := range words {
+		if i > 0 && besideThings[strings.ToLower(strings.Trim(w, ".,;:"))] {
+			words = words[:i]
+			break
+		}
+	}
+	return strings.TrimRight(strings.Join(words, " "), ".,;: ")
+}
+
+// noAction stands in sentences for the action that failed where no line names one. It is nothing to be about.
+const noAction = "the setup"
+
 // builtins are the captures that every sign may use.
 func (j *judge) builtins() map[string]string {
 	a := j.a
@@ -574,9 +607,9 @@ func (j *judge) builtins() map[string]string {
 	if v, b := caps["versionnt"], caps["build"]; v != "" && b != "" { // as one, so that a dialog's words leave no gap
 		caps["os"] = fmt.Sprintf(" (VersionNT %s, build %s)", v, b)
 	}
-	caps["action"] = "the setup"
+	caps["action"] = noAction
 	if j.broke != nil && a.Dialect == story.Servicing && j.broke.Name == wholeSession { // it names nothing
-		caps["action"] = cmp.Or(a.Product.Name, "the setup")
+		caps["action"] = cmp.Or(a.Product.Name, noAction)
 	} else if j.broke != nil {
 		caps["action"] = j.broke.Name
 		if j.broke.Code != nil {

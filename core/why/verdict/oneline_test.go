@@ -213,3 +213,21 @@ func TestPrintedTextIsNoFailure(t *testing.T) {
 		t.Errorf("a log with a good end is %s", v.Outcome)
 	}
 }
+
+// What a dialog said is as good as a number: its cause is found by its words, in any language, and words that name none
+// are told as unknown.
+func TestDialogs(t *testing.T) {
+	for _, row := range oneLine(t, "said.txt") {
+		f := strings.SplitN(row, "|", 3)
+		v, err := Said(f[2], nil, Options{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if *v.Cause.Class != f[0] {
+			t.Errorf("%q: %s, want %s", f[2], *v.Cause.Class, f[0])
+		}
+		if f[1] != "*" && (v.Cause.Subject == nil || v.Cause.Subject.Name != f[1]) {
+			t.Errorf("%q: about %v, want %s", f[2], v.Cause.Subject, f[1])
+		}
+	}
+}

@@ -54,6 +54,10 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	v.Cause.Confidence = round(v.Cause.Confidence * saidFactor)
 	if c, ok := namedByCode(text); ok && *v.Cause.Class == "unknown" {
 		v.Cause = c
+	} else if *v.Cause.Class == "unknown" && endings.Read(text).Cancelled {
+		v.Outcome = story.Cancelled
+		v.Cause = stopped()
+		v.Cause.Confidence = round(v.Cause.Confidence * saidFactor)
 	} else if (*v.Cause.Class == "unknown" || refusedVaguely(v)) && j.fromWordsSaid(text) {
 		v.Remarks = append(v.Remarks, onlyALog)
 		return v, nil
@@ -65,6 +69,9 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 		j.likely()
 	}
 	j.place()
+	if v.Cause.Subject == nil && text != "" && *v.Cause.Class != "unknown" {
+		v.Cause.Subject = subjectSaid(text, *v.Cause.Class, opt)
+	}
 	j.chain()
 	j.remedies()
 	v.Remarks = append(v.Remarks, onlyALog)

@@ -7,6 +7,7 @@ import (
 
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
+	"hollowkey/core/why/signs"
 )
 
 // What a dialog says in words of its own, or an action of a package prints before it fails, is read as a log would be
@@ -19,13 +20,18 @@ const (
 
 // plainly judges lines by their words alone, as those of a setup that failed behind the last of them. at is the line, from
 // 1 on, that tells the cause; ok says whether any does.
-func plainly(lines []string, opt Options) (v *Verdict, at int, ok bool) {
-	var log strings.Builder
-	log.WriteString("00:00:00 setup begins\n")
-	for _, l := range lines {
-		log.WriteString("00:00:01 " + l + "\n")
+// With failing, each line tells of a failure, as what somebody copied from a dialog does; else their words show which does.
+func plainly(lines []string, failing bool, opt Options) (v *Verdict, at int, ok bool) {
+	first, each := "00:00:00 ", "00:00:01 "
+	if failing {
+		first, each = "2026-05-04 09:12:01 [INFO] ", "2026-05-04 09:12:02 [ERROR] "
 	}
-	log.WriteString("00:00:02 setup failed\n")
+	var log strings.Builder
+	log.WriteString(first + "setup begins\n")
+	for _, l := range lines {
+		log.WriteString(each + l + "\n")
+	}
+	log.WriteString(strings.Replace(each, ":01 ", ":02 ", 1) + "setup failed\n")
 	v, err := Reach(context.Background(), Input{"what was said", strings.NewReader(log.String())}, opt)
 	if err != nil || v.Outcome != story.Failed || v.Cause.Class == nil || *v.Cause.Class == "unknown" {
 		return nil, 0, false
@@ -38,16 +44,14 @@ func plainly(lines []string, opt Options) (v *Verdict, at int, ok bool) {
 
 // fromWordsSaid judges a text that no sign knows, by its words; it says whether they name a cause.
 func (j *judge) fromWordsSaid(text string) bool {
-	if len(text) > mostSaid {
+	lines := saidLines(text)
+	if lines == nil {
 		return false
 	}
-	var lines []string
-	for line := range strings.Lines(text) {
-		if line = strings.TrimSpace(line); line != "" {
-			lines = append(lines, line)
-		}
+	of, _, ok := plainly(lines, true, j.opt)
+	if ok && len(of.Hypotheses) > 0 && of.Hypotheses[0].OnlyMentioned() { // words that tell of no failure only mention something
+		of, _, ok = plainly(lines, false, j.opt)
 	}
-	of, _, ok := plainly(lines, j.opt)
 	if !ok {
 		return false
 	}
@@ -57,6 +61,29 @@ func (j *judge) fromWordsSaid(text string) bool {
 	v.Remedies = append([]step.Remedy{}, of.Remedies...)
 	v.checkable, v.mayStep = of.checkable, of.mayStep
 	return true
+}
+
+// saidLines are the lines of a text that somebody gives for what a dialog said; nil where it is longer than any dialog.
+func saidLines(text string) (lines []string) {
+	if len(text) > mostSaid {
+		return nil
+	}
+	for line := range strings.Lines(text) {
+		if line = strings.TrimSpace(line); line != "" {
+			lines = append(lines, line)
+		}
+	}
+	return lines
+}
+
+// subjectSaid is what a text is about whose cause a sign knows that names nothing, where its words say the same cause.
+func subjectSaid(text, class string, opt Options) *signs.Subject {
+	opt.Machine = nil // it is asked of the whole verdict
+	of, _, ok := plainly(saidLines(text), true, opt)
+	if !ok || *of.Cause.Class != class {
+		return nil
+	}
+	return of.Cause.Subject
 }
 
 // ownSentences is the cause that the package's own action printed in words before it failed, where it printed no code that
@@ -91,7 +118,7 @@ func (j *judge) ownSentences() (Cause, bool) {
 	}
 	opt := j.opt
 	opt.Machine = nil // it is asked of the whole verdict
-	of, at, ok := plainly(lines, opt)
+	of, at, ok := plainly(lines, false, opt)
 	least := leastPrinted
 	if ok && *of.Cause.Class == "path" { // what is not there is spoken of all the time
 		least = surelyPrinted

@@ -64,6 +64,11 @@ func (j *judge) subject(class string) *signs.Subject {
 			return &signs.Subject{Kind: kindOf[class], Name: name}
 		}
 	}
+	if class == "in-use" {
+		if name := j.runningIn(); name != "" {
+			return &signs.Subject{Kind: "program", Name: name}
+		}
+	}
 	near := j.before()
 	if f := lackedIn.FindStringSubmatch(firstLine(j.anchor[0].Text)); f != nil && ofFiles[class] {
 		return &signs.Subject{Kind: "file", Name: f[1]}
@@ -72,6 +77,9 @@ func (j *judge) subject(class string) *signs.Subject {
 		if class == "leftover" {
 			if f := firstRemove.FindStringSubmatch(firstLine(m.Text)); f != nil {
 				return &signs.Subject{Kind: "product", Name: cmp.Or(f[1:]...)}
+			}
+			if name := inTheWay(firstLine(m.Text)); name != "" {
+				return &signs.Subject{Kind: "product", Name: name}
 			}
 		}
 		if f := classID.FindStringSubmatch(firstLine(m.Text)); f != nil && (class == "prerequisite" || class == "registry") {
@@ -280,6 +288,73 @@ var (
 	classID = lazy.MustCompile(`(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})["')]? (?:is |was )?not registered`)
 )
 
+// aProgram is a program by its name: words that begin with capitals, or are versions.
+const aProgram = `(\p{Lu}[\p{L}\d+&-]*(?: (?:\p{Lu}[\p{L}\d+&-]*|v?\d+(?:\.\d+)*))*)`
+
+var (
+	// toClose asks to close a program: "Please close Tidebook before continuing".
+	toClose = lazy.MustCompile(`(?:[Cc]lose|[Qq]uit|[Ee]xit|[Ee]nd|[Ss]chließen Sie|[Bb]eenden Sie|[Ff]ermez|[Ff]ermer|[Cc]ierre|[Cc]errar|[Cc]hiudere|[Cc]hiudi|[Ff]eche|[Ff]echar|[Ss]luit|[Zz]amknij|[Zz]avřete|[Uu]končete|[Ss]täng|[Зз]акройте) ` +
+		`(?i:(?:all )?(?:running |open )?(?:instances|copies) of |the (?:following )?(?:applications?|programs?)[: ]+|die (?:folgenden )?(?:anwendung(?:en)?|programme?)[: ]+)?["'«“„]?` + aProgram)
+	// stillRuns tells that one runs: "Tidebook is currently running".
+	stillRuns = lazy.MustCompile(aProgram + `["'»”“]? (?:(?:is|are) (?:still |currently |already )?(?:running|open)\b|(?:must|has to|needs to|should) be closed|läuft|wird (?:noch |gerade |derzeit )?ausgeführt|est (?:encore |en cours d['’])|está (?:en ejecución|em execução|abiert|abert)|è (?:ancora )?in esecuzione|is nog (?:actief|geopend)|jest uruchomion|je spuštěn|körs|çalışıyor|запущен)`)
+	// anInstance speaks of a running instance: "an instance of Tidebook is running".
+	anInstance = lazy.MustCompile(`(?i:\b(?:instance|copy|instanz|kopie|instancia|istanza|instância)) (?i:of|von|de|di|do) (?i:the )?["'«“„]?` + aProgram)
+	// withID is one with its process: "Tidebook (Process Id: 4312)".
+	withID = lazy.MustCompile(aProgram + ` \((?i:process id|processus|prozess-id|pid)[:= ] ?\d+\)`)
+	// noProgram are words that stand where a program's name does.
+	noProgram = wordSet("es il ce esta este questa this dienst datei ordner schlüssel verzeichnis file folder key directory task driver database fichier dossier clé archivo carpeta clave servicio servizio cartella chiave version product " +
+		"setup the this please all any other another it them and or installer installation application applications program programs windows " +
+		"service der die das alle bitte les l' la le los las el il lo i gli o os a as het de and dann then click retry cancel")
+)
+
+// runningIn is the program that the telling lines say runs, or ask to close; empty where they name a file, or none.
+func (j *judge) runningIn() string {
+	text := firstLine(j.anchor[0].Text)
+	for _, n := range names.In(text) {
+		if n.Kind == names.Path || n.Kind == names.File {
+			return ""
+		}
+	}
+	for _, form := range []*lazy.Regexp{withID, anInstance, stillRuns, toClose} {
+		for _, f := range form.FindAllStringSubmatch(text, mostProper) {
+			words := strings.Fields(f[1])
+			for len(words) > 0 && noProgram[strings.ToLower(words[0])] {
+				words = words[1:]
+			}
+			if len(words) > 0 {
+				return strings.Join(words, " ")
+			}
+		}
+	}
+	return ""
+}
+
+// inTheWayForms are a product of which another version is there, or that is there already.
+var inTheWayForms = []*lazy.Regexp{
+	lazy.MustCompile(`(?i:(?:newer|older|earlier|previous|later|lower|higher|different|another|existing) (?:version|release|installation) of (?:the )?|(?:neuere|ältere|frühere|andere|vorherige) version von |` +
+		`version (?:plus récente|plus ancienne|antérieure|précédente) de |versión (?:más reciente|más nueva|más antigua|anterior|posterior) de |versione (?:più recente|precedente|successiva) di |` +
+		`versão (?:mais recente|mais nova|mais antiga|anterior) d[eoa] |(?:nieuwere|oudere|eerdere|vorige) versie van |(?:nowsza|starsza|poprzednia) wersja (?:programu )?|(?:novější|starší|předchozí) verze (?:programu |aplikace )?|` +
+		`(?:nyare|äldre|tidigare) version av |(?:новая|старая|предыдущая) версия (?:программы )?)["'«“„]?` + aProgram),
+	lazy.MustCompile(aProgram + `["'»”“]? (?:\S* )?(?:(?:is|was|has been) already (?:installed|there|present)|ist bereits (?:installiert|vorhanden)|est déjà installée?|ya está instalad[oa]|è già installat[oa]|já está instalad[oa]|is al geïnstalleerd|jest już zainstalowan|je již nainstalován|är redan installera|zaten yüklü|уже установлен)`),
+}
+
+// inTheWay is such a product in a line that names no file and no key, which would say more; empty where it names none.
+func inTheWay(text string) string {
+	for _, n := range names.In(text) {
+		if n.Kind == names.Path || n.Kind == names.Key || n.Kind == names.Service {
+			return ""
+		}
+	}
+	for _, form := range inTheWayForms {
+		if f := form.FindStringSubmatch(text); f != nil {
+			if words := strings.Fields(f[1]); !noProgram[strings.ToLower(words[0])] {
+				return f[1]
+			}
+		}
+	}
+	return ""
+}
+
 // wantedSo begins what stands behind a name that is asked for: ".NET Framework 4.8 or newer is needed".
 var wantedSo = lazy.MustCompile(`(?i)^ ?(?:or (?:later|newer|higher|above) )?(?:is |are |must be |has to be )?(?:needed|required|missing|wanted|not installed|not found|installed first|not there)\b`)
 
@@ -376,13 +451,7 @@ func (j *judge) spokenOfIn(lines []*story.Message, class string) *signs.Subject 
 }
 
 // joining are words that stand where a name does in another sentence: "missing argument for --dir".
-var joining = func() map[string]bool {
-	m := map[string]bool{}
-	for w := range strings.FieldsSeq("for could cannot can is was are were be not must may has have had to in of on at by the and or which that with without needs need wants expects") {
-		m[w] = true
-	}
-	return m
-}()
+var joining = wordSet("for could cannot can is was are were be not must may has have had to in of on at by the and or which that with without needs need wants expects")
 
 // cleared tells that what was in the way is gone.
 var cleared = lazy.MustCompile(`(?i)\b(?:removed|uninstalled|deleted|cleared|entfernt|gelöscht|deinstalliert|supprimée?|désinstallée?|eliminad[oa]|rimoss[oa]|removid[oa]|verwijderd|usunięto|odebrán[oa]|borttagen|удален[оа]?)\b`)

@@ -217,7 +217,7 @@ func (j *judge) named(name string) bool {
 
 // titles are the causes in a few words where no sign has better ones.
 var titles = map[string]string{
-	"permission": "Access to something was refused", "elevation": "The setup lacks the rights of an administrator",
+	"permission": "Access was refused", "elevation": "The setup lacks the rights of an administrator",
 	"service": "A service does not start, or is not there", "registry": "A key of the registry cannot be used",
 	"condition": "The machine does not meet what the setup asks for", "prerequisite": "Something that must be there first is missing",
 	"custom-action": "A program of the setup's own failed", "source": "What is to be installed cannot be reached",

@@ -37,6 +37,9 @@ var engineTexts = sync.OnceValue(func() (t struct {
 // mostNamed is how many bytes what a text names may have: a path, and what stands around it.
 const mostNamed = 600
 
+// The engine's messages have numbers from 1101 on; from 5000 on they are each package's own.
+const leastOfEngine, mostOfEngine = 1101, 4999
+
 // OfEngine is the number of the message of the installer engine that a text holds, by the engine's own
 // words for it, and its fields, of which the first is that number; 0 when it holds none.
 func OfEngine(text string) (number int, fields []string) {
@@ -57,7 +60,15 @@ func OfEngine(text string) (number int, fields []string) {
 			}
 			at += end + len(part)
 		}
-		number, fields = t.numbers[k], append([]string{strconv.Itoa(t.numbers[k])}, named...)
+		n := t.numbers[k]
+		if n == 0 && len(named) > 0 { // the text names the number itself
+			n, _ = strconv.Atoi(named[0])
+			named = nil
+		}
+		if n < leastOfEngine || n > mostOfEngine {
+			return true
+		}
+		number, fields = n, append([]string{strconv.Itoa(n)}, named...)
 		return false
 	})
 	return number, fields
