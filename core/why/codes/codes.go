@@ -127,9 +127,15 @@ func ExitCode(n int) (Entry, bool) {
 	if !ok {
 		return Entry{}, false
 	}
-	return Entry{Kind: Exit, Value: int64(n), Name: name("w" + strconv.Itoa(n)), Outcome: c[0], Class: c[1],
-		Meaning: c[2], Causes: c[3], Next: c[4]}, true
+	e := Entry{Kind: Exit, Value: int64(n), Name: name("w" + strconv.Itoa(n)), Outcome: c[0], Class: c[1], Meaning: c[2], Causes: c[3], Next: c[4]}
+	if n == notFoundByShell { // the OS has an error of this number, too, which no program ends with
+		e.Name = ""
+	}
+	return e, true
 }
+
+// notFoundByShell is what the command shell ends with that does not find a program.
+const notFoundByShell = 9009
 
 // EngineMessage explains a numbered message of the installer engine.
 func EngineMessage(n int) (Entry, bool) {
@@ -149,6 +155,9 @@ func SystemError(n int) (Entry, bool) {
 		return Entry{}, false
 	}
 	e := Entry{Kind: System, Value: int64(n), Name: nm}
+	if w, wrapped := row(hresultWords, fmt.Sprintf("8007%04X", n), 4); !ok && wrapped { // explained as it mostly stands in logs
+		c, ok = w[1:], true
+	}
 	if ok {
 		e.Class, e.Meaning, e.Causes, e.Next = c[0], c[1], c[2], next(c[0])
 	} else {

@@ -1,6 +1,7 @@
 package codes
 
 import (
+	"strconv"
 	"strings"
 	"testing"
 )
@@ -152,5 +153,41 @@ func TestHTTPStatus(t *testing.T) {
 	}
 	if e, _ := Result(0x80190197); e.Wraps == nil || e.Wraps.Value != 407 {
 		t.Errorf("0x80190197: %+v", e)
+	}
+}
+
+// A number means the same whether it stands alone or in an HRESULT's clothes, and never something that another number is.
+func TestMeaningsOfTheSameNumber(t *testing.T) {
+	for n, words := range map[int]string{336: "folder", 634: "file of the OS", 1221: "domain", 1364: "authentication package", 3012: "printers",
+		9560: "sign that is not allowed", 14003: "not in the store", 15606: "registered", 15614: "registration", 15615: "sideloading", 15617: "policy",
+		15700: "identity", 14101: "two manifests"} {
+		e, ok := SystemError(n)
+		if !ok || !strings.Contains(e.Meaning, words) {
+			t.Errorf("%d: %q, want %q in it", n, e.Meaning, words)
+		}
+	}
+	for _, line := range strings.Split(hresultWords, "\n") {
+		key, _, _ := strings.Cut(line, "|")
+		if !strings.HasPrefix(key, "8007") || len(key) != 8 {
+			continue
+		}
+		v, err := strconv.ParseUint(key, 16, 32)
+		if err != nil {
+			t.Fatal(err)
+		}
+		whole, _ := Result(uint32(v))
+		alone, known := SystemError(int(v & 0xFFFF))
+		if known && !alone.ByName && alone.Class != whole.Class {
+			t.Errorf("%s: %q as an HRESULT, %q alone", key, whole.Class, alone.Class)
+		}
+	}
+	for name, want := range map[uint32]string{0x800F0241: "SPAPI_E_AUTHENTICODE_TRUSTED_PUBLISHER", 0x800F0231: "SPAPI_E_NOT_DISABLEABLE",
+		0x800F0248: "SPAPI_E_DEVICE_INSTALL_BLOCKED", 0x80028018: "TYPE_E_INVDATAREAD", 0x80200013: "BG_E_INSUFFICIENT_RANGE_SUPPORT"} {
+		if e, _ := Result(name); e.Name != want {
+			t.Errorf("%#x: %s, want %s", name, e.Name, want)
+		}
+	}
+	if e, _ := ExitCode(9009); e.Name != "" || e.Class != "path" {
+		t.Errorf("9009 as an exit code: %q, %s", e.Name, e.Class)
 	}
 }
