@@ -127,7 +127,8 @@ func ExitCode(n int) (Entry, bool) {
 	if !ok {
 		return Entry{}, false
 	}
-	e := Entry{Kind: Exit, Value: int64(n), Name: name("w" + strconv.Itoa(n)), Outcome: c[0], Class: c[1], Meaning: c[2], Causes: c[3], Next: c[4]}
+	e := Entry{Kind: Exit, Value: int64(n), Name: name("w" + strconv.Itoa(n)), Outcome: c[0], Class: c[1],
+		Meaning: c[2], Causes: c[3], Next: c[4]}
 	if n == notFoundByShell { // the OS has an error of this number, too, which no program ends with
 		e.Name = ""
 	}
