@@ -65,7 +65,12 @@ type reader struct {
 }
 
 func (r *reader) add(k Kind, text string, at int) {
-	text, _, _ = strings.Cut(text, "\n") // a name ends with its line
+	text, _, _ = strings.Cut(text, "\n")                                    // a name ends with its line
+	if _, name, titled := strings.Cut(text, " ("); k == Service && titled { // its title, and its name in brackets
+		if word := strings.TrimRight(name, ")'\" "); word != "" && !strings.ContainsAny(word, " ()") {
+			text = word
+		}
+	}
 	if text = strings.TrimRight(text, ".,;:!?)]}'\"`»”’ \t"); text == "" || len(text) > maxName {
 		return
 	}

@@ -56,7 +56,8 @@ func unquoted(s string) int {
 		if c == ':' { // of another drive, a line number, or the sentence
 			stop = true
 		}
-		if stop || strings.HasPrefix(s[i:], " -> ") || strings.HasPrefix(s[i:], " - ") || strings.HasPrefix(s[i:], " = ") {
+		if stop || strings.HasPrefix(s[i:], " -> ") || strings.HasPrefix(s[i:], " - ") || strings.HasPrefix(s[i:], " = ") ||
+			strings.HasPrefix(s[i:], " /") && i+2 < len(s) && letter(s[i+2]) && !strings.ContainsAny(before(s[i+2:], " "), `\/.`) { // a switch
 			end = i
 			break
 		}
@@ -114,6 +115,12 @@ func WithoutSentence(path string) string {
 		}
 	}
 	return path
+}
+
+// before is what stands in front of a sign; all where the sign is not there.
+func before(s, sign string) string {
+	front, _, _ := strings.Cut(s, sign)
+	return front
 }
 
 // overSentence finds where a path ended though a separator comes later: a blank

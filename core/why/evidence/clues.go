@@ -98,14 +98,14 @@ func CluesIn(lower string) (clues []Clue) {
 // accessDenied is the OS's number for a right that is lacking. Source: the platform SDK, "System Error Codes".
 const accessDenied = 5
 
-// reasoned leaves out what could not be made or opened where the same line gives the number of a lacking right as
+// reasoned leaves out what could not be made, opened or registered where the same line gives the number of a lacking right as
 // the reason: "unable to create the directory C:\Tide. Error 5".
 func reasoned(clues []Clue) []Clue {
 	if !slices.ContainsFunc(clues, func(c Clue) bool { return c.Class == "permission" && c.Code != nil && *c.Code == accessDenied }) {
 		return clues
 	}
 	return slices.DeleteFunc(clues, func(c Clue) bool {
-		return (c.Class == "path" || c.Class == "registry") && c.Strength == lexicon.Tells && c.Code == nil && !c.Quiet
+		return (c.Class == "path" || c.Class == "registry" || c.Class == "custom-action") && c.Strength == lexicon.Tells && c.Code == nil && !c.Quiet
 	})
 }
 

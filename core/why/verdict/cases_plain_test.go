@@ -147,7 +147,7 @@ func TestOSLogScenarios(t *testing.T) {
 		{driver("cpy: Failed to copy file. Error = 0x00000005 access is denied", "0x00000005"), "permission"},
 		{app("0x80073CF3", "dependency validation failed"), "prerequisite"}, {app("0x80073CFF", "sideloading is off"), "policy"},
 		{app("0x80073D02", "in use"), "in-use"},
-		{app("0x80073CFB", "already installed"), "leftover"}, {app("0x80073CFD", "OS version"), "platform"},
+		{app("0x80073CFB", "already installed"), "leftover"}, {app("0x80073CFD", "OS version"), "condition"},
 		{app("0x800B0109", "root not trusted"), "corrupt"},
 		{app("0x80073CF0", "could not be opened"), "corrupt"}, {app("0x80073D10", "wrong architecture"), "platform"},
 		{app("0x80073CF4", "disk full"), "space"},

@@ -269,6 +269,8 @@ func (j *judge) fromHit(hits []signs.Hit) {
 			j.caps[name] = names.WithoutSentence(j.caps[name])
 		case name == "need":
 			j.caps[name] = thingAlone(j.caps[name])
+		case name == "service" && callsServices[strings.ToLower(v)]:
+			j.caps[name] = serviceIn(h.Lines)
 		}
 	}
 	s := h.Sign
@@ -585,6 +587,21 @@ func thingAlone(name string) string {
 		}
 	}
 	return strings.TrimRight(strings.Join(words, " "), ".,;: ")
+}
+
+// callsServices are commands of the OS that start and stop services, and are none.
+var callsServices = map[string]bool{"net": true, "net1": true, "net.exe": true, "sc": true, "sc.exe": true, "start": true, "stop": true}
+
+// serviceIn is the first service that lines name; empty where they name none.
+func serviceIn(lines []*story.Message) string {
+	for _, m := range lines {
+		for _, n := range names.In(firstLine(m.Text)) {
+			if n.Kind == names.Service {
+				return n.Text
+			}
+		}
+	}
+	return ""
 }
 
 // noAction stands in sentences for the action that failed where no line names one. It is nothing to be about.

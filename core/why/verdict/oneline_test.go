@@ -231,3 +231,20 @@ func TestDialogs(t *testing.T) {
 		}
 	}
 }
+
+// What the OS's tools and runtimes print when they fail is understood in a log of any form.
+func TestToolsOfTheOS(t *testing.T) {
+	for _, row := range oneLine(t, "tools.txt") {
+		f := strings.SplitN(row, "|", 3)
+		for _, layout := range []string{"levels", "times", "bare"} {
+			v := reached(t, logOf(lineLayouts[layout], "setup of Kelp Chart 3.1 begins", "checking 14 files", "copied a.ttf", "copied b.ttf", "!"+f[2],
+				"removing a.ttf", "!setup failed"))
+			if *v.Cause.Class != f[0] {
+				t.Errorf("%s: %q: %s, want %s", layout, f[2], *v.Cause.Class, f[0])
+			}
+			if f[1] != "*" && (v.Cause.Subject == nil || v.Cause.Subject.Name != f[1]) {
+				t.Errorf("%s: %q: about %v, want %s", layout, f[2], v.Cause.Subject, f[1])
+			}
+		}
+	}
+}

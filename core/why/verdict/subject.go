@@ -141,7 +141,7 @@ func (j *judge) subject(class string) *signs.Subject {
 		near = slices.DeleteFunc(near, func(m *story.Message) bool {
 			same := partOf(m) && m.Source == j.anchor[0].Source && j.anchor[0].Line-m.Line <= nearby
 			before := !same && (j.anchor[0].Line-m.Line > 1 || j.anchor[0].Action != nil)
-			return before && !j.inStep(m) && m.Kind > story.KindWarning
+			return (before && !j.inStep(m) || handled.MatchString(m.Text) || wasDone.MatchString(m.Text)) && m.Kind > story.KindWarning
 		})
 	}
 	things := slices.Concat(wanted[class], []names.Kind{names.Path, names.Key, names.File, names.Host})
@@ -192,6 +192,9 @@ func (j *judge) thrownIn() string {
 
 // untouched is a line about what nothing was done with.
 var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad)\b|без изменений|変更なし|未更改|변경 없음`)
+
+// wasDone is a line that begins with what was done, or goes well: "copied tide.dll".
+var wasDone = lazy.MustCompile(`(?i)^\W*(?:copied|installed|extracted|unpacked|removed|deleted|verified|registered|created|wrote|written|updated|replaced|kopiert|installiert|entpackt|gelöscht|geschrieben|copiée?|installée?|extraite?|supprimée?|copiad[oa]|instalad[oa]|extraíd[oa]|eliminad[oa]|copiat[oa]|installat[oa]|estratt[oa]|rimoss[oa]|gekopieerd|geïnstalleerd|skopiowano|zainstalowano|zkopírován|kopierade|kopyalandı|скопирован|установлен)\b`)
 
 // databaseFile is the file of a database.
 var databaseFile = lazy.MustCompile(`(?i)\.(?:db|db3|sqlite3?|mdb|accdb|mdf|sdf|fdb|gdb|edb|ndf|s3db)$`)
