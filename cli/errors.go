@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -46,6 +47,7 @@ func flagError(c *cobra.Command, err error) error {
 	lists := c.CommandPath() + " --help lists the options"
 	var unknown *pflag.NotExistError
 	var value *pflag.InvalidValueError
+	var bare *pflag.ValueRequiredError
 	switch {
 	case errors.As(err, &unknown):
 		if near := step.Nearest(unknown.GetSpecifiedName(), flagNames(c)); near != "" && unknown.GetSpecifiedShortnames() == "" {
@@ -53,6 +55,8 @@ func flagError(c *cobra.Command, err error) error {
 		} else {
 			err = fmt.Errorf("%w\nhint: %s", err, lists)
 		}
+	case errors.As(err, &bare):
+		err = fmt.Errorf("--%s needs a value: %s\nhint: %s", bare.GetSpecifiedName(), bare.GetFlag().Usage, lists)
 	case errors.As(err, &value):
 		err = fmt.Errorf("invalid argument %q for --%s: %s", value.GetValue(), value.GetFlag().Name, wantedOf(value))
 	}
@@ -70,6 +74,80 @@ func wantedOf(e *pflag.InvalidValueError) string {
 		return "true or false is wanted"
 	}
 	return e.Unwrap().Error() // of a kind of our own, which says it itself
+}
+
+// countOfArguments refuses a call with too few or too many arguments, as the command's usage tells them: in brackets those
+// that may be left out, with dots those that may come again.
+func countOfArguments(c *cobra.Command, args []string) error {
+	_, usage, named := strings.Cut(c.Use, " ")
+	if c.HasSubCommands() && !named || c.Args == nil { // a word of a group's is an unknown command
+		return nil
+	}
+	path := strings.TrimPrefix(c.CommandPath(), programName+" ")
+	var wanted []string
+	most := 0
+	for word := range strings.FieldsSeq(usage) {
+		if strings.HasPrefix(word, "--") { // options and their values end a usage
+			break
+		}
+		if most++; strings.Contains(word, "...") {
+			most = len(args) + 1
+		}
+		if !strings.HasPrefix(word, "[") {
+			wanted = append(wanted, strings.TrimRight(word, "."))
+		}
+	}
+	switch {
+	case len(args) < len(wanted):
+		return wrongCall("%s is missing\nhint: %s", wanted[len(args)], forExample(c))
+	case len(args) > most && most == 0:
+		return wrongCall("%s takes no argument, and got %q\nhint: %s", path, args[0], forExample(c))
+	case len(args) > most:
+		return wrongCall("%s takes no further argument, and got %q\nhint: %s", path, args[most], forExample(c))
+	}
+	for _, word := range args {
+		if len(c.ValidArgs) > 0 && !slices.Contains(c.ValidArgs, word) {
+			return wrongCall("%s knows no %q\nhint: it takes one of %s", path, word, strings.Join(c.ValidArgs, ", "))
+		}
+	}
+	return nil
+}
+
+// How the package notes, at an option, that it must be given, and with which others it does not go together: the names of
+// each such group with blanks between. Source: github.com/spf13/cobra, flag_groups.go; a test finds a change of it.
+const (
+	mustBeGiven = cobra.BashCompOneRequiredFlag
+	oneAtMost   = "cobra_annotation_mutually_exclusive"
+)
+
+// optionsFit refuses a call without an option that must be given, or with two that do not go together.
+func optionsFit(c *cobra.Command) error {
+	var missing, both []string
+	c.Flags().VisitAll(func(f *pflag.Flag) {
+		if need := f.Annotations[mustBeGiven]; len(need) > 0 && need[0] == "true" && !f.Changed {
+			missing = append(missing, "--"+f.Name)
+		}
+		if len(f.Annotations[oneAtMost]) > 0 && f.Changed {
+			both = append(both, "--"+f.Name)
+		}
+	})
+	switch {
+	case len(missing) > 0:
+		return wrongCall("%s is missing\nhint: %s", missing[0], forExample(c))
+	case len(both) > 1:
+		return wrongCall("%s do not go together\nhint: leave one of them out", strings.Join(both, " and "))
+	}
+	return nil
+}
+
+// forExample is how a command is called: by its first example, or its usage.
+func forExample(c *cobra.Command) string {
+	for line := range strings.Lines(c.Example) {
+		if line = strings.TrimSpace(line); strings.HasPrefix(line, programName) {
+			return "for example: " + line
+		}
+	}
+	return "it is called so: " + c.UseLine()
 }
 
 func flagNames(c *cobra.Command) (names []string) {

@@ -242,6 +242,11 @@ func refuseWrongCalls(c *cobra.Command) {
 		fits = cobra.ArbitraryArgs
 	}
 	c.Args = func(c *cobra.Command, args []string) error {
+		for _, check := range []func() error{func() error { return countOfArguments(c, args) }, func() error { return optionsFit(c) }} {
+			if err := check(); err != nil {
+				return err
+			}
+		}
 		for _, check := range []func() error{func() error { return fits(c, args) }, c.ValidateRequiredFlags, c.ValidateFlagGroups} {
 			if err := check(); err != nil {
 				return callError{err}
@@ -251,6 +256,21 @@ func refuseWrongCalls(c *cobra.Command) {
 	}
 	for _, sub := range c.Commands() {
 		refuseWrongCalls(sub)
+	}
+}
+
+// inOurWords words the command that the package makes by itself as ours are.
+func inOurWords(root *cobra.Command) {
+	root.InitDefaultCompletionCmd()
+	for _, c := range root.Commands() {
+		if c.Name() != "completion" {
+			continue
+		}
+		c.Short = "writes the script by which a shell completes commands, options and names"
+		c.Long = "Prints the script for one shell; " + programName + " completion SHELL --help tells how to load it."
+		for _, sub := range c.Commands() {
+			sub.Short = "the script for " + sub.Name()
+		}
 	}
 }
 
@@ -266,8 +286,10 @@ func (a *app) root() *cobra.Command {
 prove it, shows the smallest fix, applies it and can undo it.
 
 Start with:  hollowkey why setup.log
+
 Called alone on a terminal, it asks what failed and walks you through it.
-Or see it end to end on made-up data:  hollowkey demo`,
+
+To see it end to end on made-up data:  hollowkey demo`,
 		SilenceErrors: true,
 		SilenceUsage:  true,
 		Args:          needSubcommand,
@@ -319,6 +341,7 @@ Or see it end to end on made-up data:  hollowkey demo`,
 		a.newStartup(), a.newRehearse(), a.newRetry(), a.newCase(),
 		a.newGather(), a.newTriage(), a.newConfig(), a.newVersion())
 	a.completeAll(root)
+	inOurWords(root)
 	refuseWrongCalls(root)
 	return root
 }

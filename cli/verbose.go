@@ -27,6 +27,7 @@ temporary folder), as a hold: it is shown after every command until off releases
 
 It changes one registry value, with journal and undo. Exit status: 0 done, 1 could
 not, 2 wrong call, 3 there is no such hold.`,
+		Example:   "  hollowkey logs verbose on --machine ELLERY-D07\n  hollowkey logs verbose off --machine ELLERY-D07",
 		Args:      cobra.MatchAll(cobra.ExactArgs(1), cobra.OnlyValidArgs),
 		ValidArgs: []string{"on", "off", "show"},
 		RunE: func(_ *cobra.Command, args []string) error {
