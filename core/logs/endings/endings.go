@@ -131,6 +131,9 @@ func IsSetup(word string) bool { return setupWords()[word] }
 // a sentence.
 const maxLine = 600
 
+// couldNot stands in front of what was tried, and is no advice: "could not contact the server".
+var couldNot = lazy.MustCompile(`(?:n['’]t|not|cannot|unable to|failed to|trying to|impossibile|non è stato possibile|inte|无法|無法|не удалось|impossible de|nelze|nie można|no se pudo) ?$`)
+
 // Read reads a line.
 func Read(line string) (r Reading) {
 	if len(line) > maxLine {
@@ -162,7 +165,7 @@ func Read(line string) (r Reading) {
 				return
 			}
 		}
-		if p.says == failed && notSo.MatchString(low[:i]) {
+		if p.says == failed && notSo.MatchString(low[:i]) || p.says == advice && couldNot.MatchString(low[:i]) {
 			return
 		}
 		if p.says == restart && (noRestart.MatchString(low[:i]) || pieces.IsNo(pieces.ValueBehind(low[stop:]))) ||

@@ -37,7 +37,9 @@ func (r *reader) word() {
 		return
 	}
 	switch q := r.quotedTo(start); {
-	case strings.Count(w, "_") > 3 && packageName.MatchString(w), strings.Count(w, "~") > 2 && osPackage.MatchString(w):
+	case strings.Count(w, "_") > 3 && packageName.MatchString(w),
+		strings.Count(w, "_") >= 2 && appPackage.MatchString(w),
+		strings.Count(w, "~") > 2 && osPackage.MatchString(w):
 		r.add(Package, w, start)
 	case systemService[strings.ToLower(w)]:
 		r.add(Service, w, start)
@@ -112,6 +114,8 @@ var (
 	// packageName is the full name of an app package: name, version, processor,
 	// resource, publisher.
 	packageName = lazy.MustCompile(`^[A-Za-z][\w.-]+_\d+(?:\.\d+){3}_[a-z0-9]+_[\w-]*_[a-z0-9]{13}$`)
+	// appPackage is an app package by its file's name: name, version, processor.
+	appPackage = lazy.MustCompile(`^[A-Za-z][\w.-]*_\d+(?:\.\d+){2,3}_(?:x64|x86|arm64|arm|neutral)$`)
 	// osPackage is the identity of a package of the OS: name, publisher, processor,
 	// language, version.
 	osPackage = lazy.MustCompile(`^[A-Za-z][\w.-]+~[0-9a-f]{16}~\w*~[\w-]*~?[\d.]+$`)

@@ -147,7 +147,7 @@ func Read(text string) (h Head, ok bool) {
 		if m := numbered.FindStringSubmatch(rest); m != nil {
 			h.Number, rest, parted = m[1], strings.TrimLeft(rest[len(m[0]):], "] \t"), true
 		}
-		if bare := strings.TrimLeft(rest, ":：=-–—.→> \t"); len(bare) < len(rest) {
+		if bare := strings.TrimLeft(rest, ":：=-–—.→>]) \t"); len(bare) < len(rest) {
 			parted, rest = true, bare
 		}
 		if bare := strings.TrimLeft(rest, "«»\"“”'‘[<(「『 "); len(bare) < len(rest) {
@@ -155,7 +155,7 @@ func Read(text string) (h Head, ok bool) {
 		}
 	}
 	name, starts, ends := closed(rest)
-	if !isName(name) {
+	if !isName(name, parted) {
 		return Head{}, false
 	}
 	h.Name, h.Ends, h.Sure = name, ends, is&noun != 0 || is&thing != 0 && (parted || begins || starts)
@@ -247,8 +247,8 @@ func behind(text string) (longest string) {
 func lastRune(s string) rune { r, _ := utf8.DecodeLastRuneInString(s); return r }
 
 // isName says whether a text can name what is done: a few words, and none that makes it a sentence, a value or a
-// file.
-func isName(name string) bool {
+// file. behind says that it stands behind a word for a step: what is done may then be to start something.
+func isName(name string, behind bool) bool {
 	if len(name) > nameRoom || strings.ContainsAny(name, "\\=;,\"«»()[]{}%@$!?“”") || strings.Contains(name, ": ") || strings.Contains(name, "：") {
 		return false
 	}
@@ -263,7 +263,11 @@ func isName(name string) bool {
 	setups := 0
 	for i, f := range fields {
 		low := pieces.Lower(f)
-		if i == 0 && (words().of[low]&(link|begun|ended) != 0 || pieces.IsYes(low) || pieces.IsNo(low)) {
+		is := words().of[low]
+		if behind && len(fields) > 1 && is&begin != 0 {
+			is &^= begun
+		}
+		if i == 0 && (is&(link|begun|ended) != 0 || pieces.IsYes(low) || pieces.IsNo(low)) {
 			return false
 		}
 		if endings.IsSetup(low) {

@@ -248,3 +248,13 @@ func TestToolsOfTheOS(t *testing.T) {
 		}
 	}
 }
+
+// A year is a part of a product's name, and no version.
+func TestYearsInNames(t *testing.T) {
+	for _, row := range []string{"Kelp Chart 2026 setup", "Kelp Chart 2026 installer", "deployment of Kelp Chart 2026"} {
+		v := reached(t, logOf(lineLayouts["levels"], row, "checking 14 files", "copied a.ttf", lineRefused, lineFailed))
+		if v.Product.Name == nil || *v.Product.Name != "Kelp Chart 2026" {
+			t.Errorf("%q: %v", row, v.Product)
+		}
+	}
+}

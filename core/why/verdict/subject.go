@@ -47,6 +47,9 @@ func (j *judge) subject(class string) *signs.Subject {
 	}
 	if class == "prerequisite" {
 		for _, m := range j.anchor {
+			if f := lackedModule.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				return &signs.Subject{Kind: "file", Name: cmp.Or(f[1:]...)}
+			}
 			if f := missingModule.FindStringSubmatch(m.Text); f != nil {
 				return &signs.Subject{Kind: "module", Name: cmp.Or(f[1:]...)}
 			}
@@ -194,7 +197,7 @@ func (j *judge) thrownIn() string {
 var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad)\b|без изменений|変更なし|未更改|변경 없음`)
 
 // wasDone is a line that begins with what was done, or goes well: "copied tide.dll".
-var wasDone = lazy.MustCompile(`(?i)^\W*(?:copied|installed|extracted|unpacked|removed|deleted|verified|registered|created|wrote|written|updated|replaced|kopiert|installiert|entpackt|gelöscht|geschrieben|copiée?|installée?|extraite?|supprimée?|copiad[oa]|instalad[oa]|extraíd[oa]|eliminad[oa]|copiat[oa]|installat[oa]|estratt[oa]|rimoss[oa]|gekopieerd|geïnstalleerd|skopiowano|zainstalowano|zkopírován|kopierade|kopyalandı|скопирован|установлен)\b`)
+var wasDone = lazy.MustCompile(`(?i)^\W*(?:copied|checked|opened|loaded|verified|skipped|queued|scanned|installed|extracted|unpacked|removed|deleted|verified|registered|created|wrote|written|updated|replaced|kopiert|installiert|entpackt|gelöscht|geschrieben|copiée?|installée?|extraite?|supprimée?|copiad[oa]|instalad[oa]|extraíd[oa]|eliminad[oa]|copiat[oa]|installat[oa]|estratt[oa]|rimoss[oa]|gekopieerd|geïnstalleerd|skopiowano|zainstalowano|zkopírován|kopierade|kopyalandı|скопирован|установлен)\b`)
 
 // databaseFile is the file of a database.
 var databaseFile = lazy.MustCompile(`(?i)\.(?:db|db3|sqlite3?|mdb|accdb|mdf|sdf|fdb|gdb|edb|ndf|s3db)$`)
@@ -496,7 +499,14 @@ var besideWords = map[string]bool{"platform": true, "corrupt": true}
 
 // ofAsking are the classes that are about what is asked for, of the machine or of who calls, and seldom about a
 // file.
-var ofAsking = map[string]bool{"prerequisite": true, "condition": true, "policy": true, "command-line": true, "platform": true, "database": true}
+var ofAsking = map[string]bool{"prerequisite": true, "condition": true, "policy": true, "command-line": true, "platform": true, "database": true, "busy": true}
+
+// aModule is a file with code by its name.
+const aModule = `([\w][\w.-]*\.(?:dll|ocx|exe|sys|drv|cpl|jar|so))`
+
+// lackedModule is such a file right beside the words that say it is not there: what needs it may stand in the same line.
+var lackedModule = lazy.MustCompile(`(?i)` + aModule + `["'”»」』]? ?(?:is |was |were |could )?(?:missing|not (?:be )?found|fehlt|(?:wurde )?nicht gefunden|introuvable|(?:est )?manquante?|no encontrad|falta|mancante|non trovat|ontbreekt|niet gevonden|nie znaleziono|nebyl nalezen|saknas|bulunamad|не найден|отсутствует|が見つかり|がありません|がない|을 찾을|이 없|缺失|丢失|未找到)|` +
+	`(?:missing|fehlende[rs]?|falta|manca|brakuje|chybí|отсутствует|找不到|缺少|丢失|缺失) ?["'“「]?` + aModule)
 
 // missingModule is how runtimes name what a program of theirs lacks.
 var missingModule = lazy.MustCompile(`(?i)(?:no module named|missing (?:module|library|package|assembly)|could not load file or assembly|shared object file:?|cannot load library|no package called|requires? the (?:module|package)) ['"“‘]?([\w@][\w.@/+-]*\w)|(?:more recent|newer|later) version of (?:the )?([A-Z][\w.]+(?: [A-Z][\w.]+){0,2})`)

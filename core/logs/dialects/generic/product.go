@@ -80,14 +80,27 @@ func productOf(text string) (name, number string, ok bool) {
 		}
 	}
 	if m := setupOf.FindStringSubmatch(text); m != nil && speaksOfSetups([]byte(m[1])) {
-		return m[2], m[3], true
+		name, number := withYear(m[2], m[3])
+		return name, number, true
 	}
 	if m := release.FindStringSubmatch(text); m != nil {
 		if name, ok := nameBefore(m[1]); ok && strings.Contains(name, " ") {
-			return name, m[2], true
+			name, number := withYear(name, m[2])
+			return name, number, true
 		}
 	}
 	return "", "", false
+}
+
+// aYear is a year after which a product may be called.
+var aYear = lazy.MustCompile(`^(?:199|20\d)\d$`)
+
+// withYear takes a year for a part of the name, as everybody does who speaks of the product, and no version.
+func withYear(name, number string) (whole, version string) {
+	if aYear.MatchString(number) {
+		return name + " " + number, ""
+	}
+	return name, number
 }
 
 // asks says whether a line names what a setup asks for, or what failed: "Nautic Runtime 4.6
