@@ -33,8 +33,9 @@ costing, the execute sequence, files, registry, services, registration, rollback
 honours the twin's access lists, services, drives and policies, writes a verbose log, and
 ends with the engine's exit code. The twin itself is not changed; --keep saves the copy.
 
-PACKAGE is a path on the twin (C:\Deploy\setup.msi), or the product code of a product
-that is registered there. Exit status: 0 the setup worked, 1 could not, 2 wrong call,
+PACKAGE is a path on the twin (C:\Deploy\setup.msi), a file of this computer, which is
+brought to the copy with the cabinets beside it, or the product code of a product that is
+registered there. Exit status: 0 the setup worked, 1 could not, 2 wrong call,
 3 the setup failed.`,
 		Example: "  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07\n" +
 			"  hollowkey rehearse 'C:\\Deploy\\Tidebook.msi' --machine ELLERY-D07 --out rehearsal.log --keep after",
@@ -44,7 +45,7 @@ that is registered there. Exit status: 0 the setup worked, 1 could not, 2 wrong 
 	c.Flags().BoolVar(&opt.uninstall, "uninstall", false, "remove the product")
 	c.Flags().BoolVar(&opt.repair, "repair", false, "repair it")
 	c.Flags().StringArrayVar(&opt.given, "given", nil, "a property as on the command line, NAME=VALUE (may be repeated)")
-	c.Flags().StringArrayVar(&opt.with, "transform", nil, "a transform, by its path on the twin (may be repeated)")
+	c.Flags().StringArrayVar(&opt.with, "transform", nil, "a transform, on the twin or here (may be repeated)")
 	c.Flags().StringVar(&opt.user, "user", "", "who runs it (else the user who is signed in)")
 	opt.out.bind(c, "write the log to this file")
 	c.Flags().StringVar(&opt.out.name, "log", "", "the same, as it was called before")
@@ -101,10 +102,19 @@ func (a *app) rehearse(pack string, opt rehearseOptions) error {
 		return err
 	}
 	defer done()
-	if err := rehearse.There(m, pack); err != nil {
+	found, err := rehearse.Find(m, pack)
+	if err != nil {
 		return err
 	}
-	res, err := a.rehearseOn(m, rehearse.Request{Package: pack, Transforms: opt.with, Properties: given, Mode: opt.mode(), User: opt.user},
+	there, err := rehearse.Brought(m, found)
+	if err != nil {
+		return err
+	}
+	with, err := rehearse.BroughtAll(m, opt.with)
+	if err != nil {
+		return err
+	}
+	res, err := a.rehearseOn(m, rehearse.Request{Package: there, Transforms: with, Properties: given, Mode: opt.mode(), User: opt.user},
 		opt.out)
 	if err != nil {
 		return err
@@ -122,7 +132,7 @@ func (a *app) rehearse(pack string, opt rehearseOptions) error {
 			rehearse.Result
 		}{"hollowkey.rehearse/1", m.Name(), pack, res})
 	} else {
-		_, err = io.WriteString(a.out, a.rehearseText(res, m.Name(), opt))
+		_, err = io.WriteString(a.out, a.rehearseText(res, pack, m.Name(), opt))
 	}
 	if err == nil && !exitcode.Good(res.Exit) {
 		err = errNo
@@ -156,7 +166,7 @@ func keepTwin(m *twin.Twin, to string) error {
 
 // rehearseText tells how it ended, where it broke, and what was only assumed: what a
 // stand-in cannot know, such as what a program of the package would do.
-func (a *app) rehearseText(r rehearse.Result, on string, opt rehearseOptions) string {
+func (a *app) rehearseText(r rehearse.Result, pack, on string, opt rehearseOptions) string {
 	var b strings.Builder
 	s := a.style
 	what := strings.TrimSpace(r.Product + " " + r.Version)
@@ -178,7 +188,10 @@ func (a *app) rehearseText(r rehearse.Result, on string, opt rehearseOptions) st
 	for _, t := range r.Assumed {
 		item(&b, s, 0, 9, "assumed", t)
 	}
-	if opt.out.name != "" {
+	switch {
+	case opt.out.name == "" && !exitcode.Good(r.Exit): // the log tells why
+		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey rehearse "+quoteArgument(pack)+a.where()+" --out rehearsal.log"))
+	case opt.out.name != "":
 		fmt.Fprintf(&b, "\nNext: %s\n", s.key("hollowkey why "+quoteArgument(opt.out.name)+a.where()))
 	}
 	if opt.keep != "" {

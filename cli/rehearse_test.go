@@ -161,3 +161,43 @@ func TestRehearsalRollsBack(t *testing.T) {
 		t.Errorf("fix --rehearse changed %v", d)
 	}
 }
+
+// A package of this computer is brought to the copy and rehearsed there as one of the machine's own; the twin stays as it is.
+func TestRehearsePackageOfThisComputer(t *testing.T) {
+	dir := layOut(t)
+	before := tree(t, filepath.Join(dir, "ELLERY-D07"))
+	here := filepath.Join("share", "Berthline.msi")
+	if err := os.MkdirAll(filepath.Join(dir, "share"), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	b, err := os.ReadFile(filepath.Join(dir, "ELLERY-D07", "disk", "C", "Deploy", "Berthline.msi"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(filepath.Join(dir, here), b, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	own := rehearseOn(t, dir, 0, "ELLERY-D07", `C:\Deploy\Berthline.msi`, "--user", "dpayne")
+	brought := rehearseOn(t, dir, 0, "ELLERY-D07", here, "--user", "dpayne")
+	if own.Exit != brought.Exit || own.Failed != brought.Failed {
+		t.Errorf("%+v, want as from the machine's own path: %+v", brought, own)
+	}
+	failed := mustRun(t, dir, 3, "rehearse", "berthline-planner-3.1.msi", "--machine", "ELLERY-D07")
+	_, next, told := strings.Cut(failed.out, "Next: hollowkey ")
+	if !told {
+		t.Fatalf("no next call: %s", failed.out)
+	}
+	mustRun(t, dir, 3, strings.Fields(next)...)
+	if out := mustRun(t, dir, 3, "why", "rehearsal.log", "--machine", "ELLERY-D07").out; !strings.Contains(out, "VersionNT") {
+		t.Errorf("why: %s", out)
+	}
+	if r := mustRun(t, dir, 3, "retry", "berthline-planner-3.1.msi", "--machine", "ELLERY-D07"); !strings.Contains(r.out, "1603") {
+		t.Errorf("retry: %s", r.out)
+	}
+	if r := mustRun(t, dir, 1, "rehearse", "nowhere.msi", "--machine", "ELLERY-D07"); !strings.Contains(r.err, "neither here nor on ELLERY-D07") {
+		t.Errorf("a package that is nowhere: %s", r.err)
+	}
+	for _, d := range differs(before, tree(t, filepath.Join(dir, "ELLERY-D07"))) {
+		t.Errorf("changed: %s", d)
+	}
+}

@@ -1,9 +1,16 @@
 package rehearse
 
 import (
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
 
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/machine"
 	"hollowkey/core/machine/twin"
 )
 
@@ -67,4 +74,96 @@ func copyOut(root *os.Root, rel, to string) error {
 		err = bad
 	}
 	return err
+}
+
+// broughtTo is the folder of a copy in which packages lie that were brought to it.
+const broughtTo = `C:\Brought`
+
+// mostBrought bounds what is brought with a package: cabinets beside it, in bytes.
+const mostBrought = 4 << 30
+
+// productCode is what a product is registered by, which can be named in the place of a package.
+var productCode = lazy.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)
+
+// Find gives a package's path as a rehearsal takes it: as it is on the machine, else that of a file here, which is brought
+// to the copy. One that is in neither place is an error.
+func Find(m machine.Machine, pack string) (string, error) {
+	_, _, notThere := machine.SplitPath(pack)
+	if notThere == nil {
+		if _, err := m.Stat(pack); err == nil {
+			return pack, nil
+		}
+	}
+	if productCode.MatchString(pack) || strings.HasPrefix(pack, `\\`) {
+		return pack, nil
+	}
+	if info, err := os.Stat(pack); err == nil && info.Mode().IsRegular() {
+		return filepath.Abs(pack)
+	}
+	if notThere != nil {
+		return "", fmt.Errorf("%s is neither here nor on %s\nhint: give the package's path here, or as it is on that machine", pack, m.Name())
+	}
+	return pack, There(m, pack)
+}
+
+// Brought is a package's path on a copy: a file of this computer is copied there first, with the cabinets that lie beside it.
+func Brought(copied *twin.Twin, pack string) (string, error) {
+	if _, _, err := machine.SplitPath(pack); err == nil {
+		if _, err := copied.Stat(pack); err == nil {
+			return pack, nil
+		}
+	}
+	info, err := os.Stat(pack)
+	if err != nil || !info.Mode().IsRegular() {
+		return pack, nil // the engine tells
+	}
+	beside, err := os.ReadDir(filepath.Dir(pack))
+	if err != nil {
+		return "", err
+	}
+	if err := copied.MakeFolder(broughtTo); err != nil && !errors.Is(err, fs.ErrExist) {
+		return "", err
+	}
+	total := int64(0)
+	for _, e := range beside {
+		own := e.Name() == filepath.Base(pack)
+		if !e.Type().IsRegular() || !own && !strings.EqualFold(filepath.Ext(e.Name()), ".cab") {
+			continue
+		}
+		if fi, err := e.Info(); err == nil {
+			total += fi.Size()
+		}
+		if total > mostBrought && !own {
+			continue
+		}
+		if err := bring(copied, filepath.Join(filepath.Dir(pack), e.Name()), broughtTo+`\`+e.Name()); err != nil {
+			return "", err
+		}
+	}
+	return broughtTo + `\` + filepath.Base(pack), nil
+}
+
+// BroughtAll is Brought for several files, such as transforms.
+func BroughtAll(copied *twin.Twin, files []string) (there []string, err error) {
+	for _, f := range files {
+		at, err := Brought(copied, f)
+		if err != nil {
+			return nil, err
+		}
+		there = append(there, at)
+	}
+	return there, nil
+}
+
+// bring copies one file to a copy.
+func bring(copied *twin.Twin, from, to string) error {
+	f, err := os.Open(from)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	return copied.WriteFile(to, func(w *os.File) error {
+		_, err := io.Copy(w, f)
+		return err
+	})
 }

@@ -166,10 +166,14 @@ func prepare(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*R
 			req.Properties, req.Transforms = byHand(j, last)
 		}
 	case w.Of != "":
-		if err := rehearse.There(m, w.Of); err != nil {
+		if _, rehearsed := m.(*twin.Twin); rehearsed {
+			req.Package, err = rehearse.Find(m, w.Of)
+		} else {
+			req.Package, err = w.Of, rehearse.There(m, w.Of)
+		}
+		if err != nil {
 			return nil, req, err
 		}
-		req.Package = w.Of
 	default:
 		return nil, req, ErrNothingTried
 	}

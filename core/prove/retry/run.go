@@ -92,7 +92,12 @@ func rehearsal(t *twin.Twin, r Request, a *casefile.Attempt) error {
 		mode = rehearse.Uninstall
 		delete(given, "REMOVE")
 	}
-	res, err := rehearse.Run(m, rehearse.Request{Package: r.runs(), Transforms: r.Transforms, Properties: given,
+	pack, err := rehearse.Brought(m, r.runs())
+	with, bad := rehearse.BroughtAll(m, r.Transforms)
+	if err = errors.Join(err, bad); err != nil {
+		return errors.Join(err, f.Close())
+	}
+	res, err := rehearse.Run(m, rehearse.Request{Package: pack, Transforms: with, Properties: given,
 		Mode: mode, User: r.User, Started: started}, f)
 	a.Exit, a.Assumed = res.Exit, res.Assumed
 	return errors.Join(err, f.Close())
