@@ -15,6 +15,7 @@ import (
 	"hollowkey/core/machine/twinfile"
 	"hollowkey/core/prove/ladder"
 	"hollowkey/core/record/casefile"
+	"hollowkey/core/why"
 	"hollowkey/core/why/verdict"
 )
 
@@ -109,9 +110,15 @@ func (a *app) newCaseAdd() *cobra.Command {
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return a.inCase(func(c *casefile.Case) error {
+				m, done, err := a.openNamedMachine()
+				if err != nil {
+					return err
+				}
+				defer done()
+				q := a.question(nil, whyOptions{}, m)
 				var files []string
 				for _, name := range args {
-					at, err := casefile.AddEvidence(c.Dir, name)
+					at, err := addEvidence(c.Dir, name, q)
 					if err != nil {
 						return err
 					}
@@ -128,6 +135,19 @@ func (a *app) newCaseAdd() *cobra.Command {
 			})
 		},
 	}
+}
+
+// addEvidence copies a file into a case: one of this computer, or of the machine's own.
+func addEvidence(dir, name string, q why.Question) (string, error) {
+	if !q.OnMachine(name) {
+		return casefile.AddEvidence(dir, name)
+	}
+	f, err := q.Open(name)
+	if err != nil {
+		return "", err
+	}
+	defer f.Close()
+	return casefile.AddFrom(dir, name[strings.LastIndexByte(name, '\\')+1:], f)
 }
 
 // newCaseNote is the command that writes a note down.

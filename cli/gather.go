@@ -35,8 +35,8 @@ func (a *app) newGather() *cobra.Command {
 		Use:   "gather [LOG...]",
 		Short: "packs logs, verdicts and facts into one zip, private data masked",
 		Long: `Packs logs, and the case when one is named or there is one beside the twin, into a zip for
-second-line support. With --machine and no log all logs that are found there are packed,
-with their folders: evidence, verdicts, journal, attempts, report, facts of the machine.
+second-line support. With --machine logs may lie there (C:\Windows\Temp\setup.log, or a folder); without one
+all logs that are found there are packed, with their folders: evidence, verdicts, journal, attempts, report, facts of the machine.
 Users, machines, security IDs, mail addresses, serial numbers, passwords and tokens are
 masked in all of it, the same one by the same token; UTF-16 logs stay UTF-16. A manifest
 holds the hashes and what was masked, and, where a site's key is configured (site-key), a
@@ -57,17 +57,21 @@ Exit status: 0 written, 1 could not, 2 wrong call.`,
 // gather collects the names to be masked from machine and case first, and packs
 // then, so that the first file is masked as well as the last one.
 func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) error {
-	names, _, err := why.Unfold(logs)
-	if err != nil {
-		return err
-	}
-	o := gather.Options{Logs: names, Now: a.now()}
 	m, done, err := a.openNamedMachine()
 	if err != nil {
 		return err
 	}
 	defer done()
-	o.Machine = m
+	q := a.question(nil, whyOptions{}, m)
+	here, there, folders, err := q.OnlyHere(logs)
+	if err != nil {
+		return err
+	}
+	names, _, err := why.Unfold(here)
+	if err != nil {
+		return err
+	}
+	o := gather.Options{Logs: names, There: there, Machine: m, Now: a.now()}
 	users, hosts := machine.PrivateNames(m)
 	users = append(users, opt.names...)
 	if a.caseDir != "" || a.machine != "" && a.machine != "live" {
@@ -75,8 +79,8 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 			o.Case = a.caseFolder()
 		}
 	}
-	if len(names) == 0 && m != nil {
-		found, err := why.Survey(ctx, why.DiskOf(m), nil, a.question(nil, whyOptions{}, m))
+	if m != nil && (len(logs) == 0 || len(folders) > 0) {
+		found, err := why.Survey(ctx, why.DiskOf(m), folders, q)
 		if err != nil {
 			return err
 		}

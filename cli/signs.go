@@ -9,7 +9,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"hollowkey/core/step"
-	"hollowkey/core/why"
 	"hollowkey/core/why/signs"
 	"hollowkey/core/why/workshop"
 )
@@ -252,7 +251,12 @@ Exit status: 0 written, 1 the line tells nothing, or the file is there already.`
 		Example: "  hollowkey signs draft setup.log --line 812 --out port-signs/licence.yaml",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			f, err := why.OpenLog(args[0])
+			m, done, err := a.openNamedMachine()
+			if err != nil {
+				return err
+			}
+			defer done()
+			f, err := a.question(nil, whyOptions{}, m).Open(args[0])
 			if err != nil {
 				return err
 			}

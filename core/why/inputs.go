@@ -87,7 +87,35 @@ func (q Question) OnMachine(name string) bool {
 	return errors.Is(err, fs.ErrNotExist)
 }
 
-// openOne opens a log: a file here, or one on the machine.
+// Open opens a log: a file here, or one on the machine.
+func (q Question) Open(name string) (io.ReadCloser, error) {
+	f, _, err := q.openOne(name)
+	return f, err
+}
+
+// OnlyHere parts names into files of this computer, and files and folders of the machine.
+func (q Question) OnlyHere(names []string) (here, files, folders []string, err error) {
+	for _, n := range names {
+		if !q.OnMachine(n) {
+			here = append(here, n)
+			continue
+		}
+		info, err := q.Machine.Stat(n)
+		switch {
+		case errors.Is(err, fs.ErrNotExist):
+			return nil, nil, nil, fmt.Errorf("%s: there is no such file, neither here nor on %s\nhint: look at the spelling", n, q.Machine.Name())
+		case err != nil:
+			return nil, nil, nil, err
+		case info.Folder:
+			folders = append(folders, n)
+		default:
+			files = append(files, n)
+		}
+	}
+	return here, files, folders, nil
+}
+
+// openOne is Open with the size.
 func (q Question) openOne(name string) (f io.ReadCloser, size int64, err error) {
 	if q.OnMachine(name) {
 		info, err := q.Machine.Stat(name)

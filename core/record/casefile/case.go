@@ -157,6 +157,28 @@ func (c *Case) Close(outcome string) error {
 	return c.Save()
 }
 
+// AddFrom is AddEvidence for what is read from elsewhere, such as a file of the machine's: base is its name.
+func AddFrom(dir, base string, in io.Reader) (string, error) {
+	temp, err := os.MkdirTemp("", "hollowkey-evidence-*")
+	if err != nil {
+		return "", err
+	}
+	defer os.RemoveAll(temp)
+	name := filepath.Join(temp, filepath.Base(base))
+	f, err := os.OpenFile(name, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	if err != nil {
+		return "", err
+	}
+	if _, err := io.Copy(f, in); err != nil {
+		f.Close()
+		return "", err
+	}
+	if err := f.Close(); err != nil {
+		return "", err
+	}
+	return AddEvidence(dir, name)
+}
+
 // AddEvidence copies a file into the case; the same contents are kept once.
 func AddEvidence(dir, name string) (string, error) {
 	in, err := os.Open(name)

@@ -177,6 +177,9 @@ func patternOf(text string) (pattern string, subject signs.Subject) {
 
 // classOf guesses a cause by a line's words; one that tells none is a program's own.
 func classOf(text string) string {
+	if v, err := verdict.Said(text, nil, verdict.Options{}); err == nil && *v.Cause.Class != "unknown" {
+		return *v.Cause.Class
+	}
 	clues := slices.DeleteFunc(evidence.CluesIn(strings.ToLower(text)), func(c evidence.Clue) bool { return c.Strength == lexicon.Against })
 	if len(clues) == 0 {
 		return "custom-action"
