@@ -170,7 +170,7 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 	fmt.Fprintln(&b, title)
 	when := ""
 	if t.Begins != "" {
-		when = fmt.Sprintf("%s %s, took %s, ", isoDate(clean(t.Date)), t.Begins, seconds(t.Took))
+		when = fmt.Sprintf("%s %s, took %s, ", clean(t.Date), t.Begins, seconds(t.Took))
 	}
 	about := fmt.Sprintf("%s%d lines, %d actions", when, t.Lines, t.Actions)
 	if t.Rollback > 0 {
@@ -226,23 +226,6 @@ func trailText(w io.Writer, s Style, t *trail.Trail) error {
 	}
 	_, err := io.WriteString(w, b.String())
 	return err
-}
-
-// isoDate writes a date that can be read in one way only as 2026-05-04. One of numbers below
-// 13 alone stays as the log has it: which of them is the month, it does not say.
-func isoDate(date string) string {
-	var a, b, year int
-	for _, form := range []string{"%d/%d/%d", "%d.%d.%d", "%d-%d-%d"} {
-		if n, err := fmt.Sscanf(date, form, &a, &b, &year); n == 3 && err == nil && year > 1000 {
-			switch {
-			case strings.Contains(form, "."), a > 12 && b <= 12: // dots stand behind days
-				return fmt.Sprintf("%04d-%02d-%02d", year, b, a)
-			case b > 12 && a <= 12:
-				return fmt.Sprintf("%04d-%02d-%02d", year, a, b)
-			}
-		}
-	}
-	return date
 }
 
 // masked keeps what may be a secret off the screen.

@@ -22,7 +22,7 @@ type Trail struct {
 	Product  story.Identity `json:"product"`                 // what was installed
 	Outcome  story.Outcome  `json:"outcome"`                 // as the verdict has it
 	ExitCode *int           `json:"exit_code"`               // nil where the log does not tell
-	Date     string         `json:"date,omitempty"`          // year-month-day of the beginning
+	Date     string         `json:"date,omitempty"`          // of the beginning: 2026-05-04, or as the log has it where day and month stay unclear
 	Begins   string         `json:"begins,omitempty"`        // time of day
 	Took     float64        `json:"took_seconds"`            // from the first to the last line with a time
 	Attempts int            `json:"attempts"`                // how many the log holds; the last one is shown
@@ -98,6 +98,9 @@ func Of(s *story.Story, v Ending, opt Options) *Trail {
 		return t
 	}
 	t.Date, t.Rollback, t.Actions = a.Date, a.Rollback, len(a.Actions)
+	if began, ok := a.Began(time.Time{}); ok {
+		t.Date = began.Format(time.DateOnly)
+	}
 	if a.FirstTime >= 0 {
 		t.Begins, t.Took = clock(a.FirstTime), (a.LastTime - a.FirstTime).Seconds()
 	}
