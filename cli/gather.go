@@ -15,6 +15,7 @@ import (
 	"hollowkey/core/bounded"
 	"hollowkey/core/fix/checkpoint"
 	"hollowkey/core/logs/mask"
+	"hollowkey/core/logs/zipped"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/gather"
 	"hollowkey/core/why"
@@ -70,6 +71,11 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 	names, _, err := why.Unfold(here)
 	if err != nil {
 		return err
+	}
+	for _, n := range names {
+		if zip, _, is := zipped.Parts(n); is {
+			return wrongCall("%s is a zip already\nhint: unpack it, and name the logs: they are masked one by one", zip)
+		}
 	}
 	o := gather.Options{Logs: names, There: there, Machine: m, Now: a.now()}
 	users, hosts := machine.PrivateNames(m)

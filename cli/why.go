@@ -81,12 +81,13 @@ func (a *app) newWhy() *cobra.Command {
 	var opt whyOptions
 	var shown whyShown
 	c := &cobra.Command{
-		Use:   "why [LOG|FOLDER...]",
+		Use:   "why [LOG|FOLDER|ZIP...]",
 		Short: "says why the setup failed, with the lines that prove it",
 		Long: `Reads the log of a setup and says how it ended, what broke first, why, which lines
 prove it, and how to fix it. With --machine it also looks there whether the
-cause is really so. Several logs, or a folder, are taken for the logs of one attempt
-(a bootstrapper's and those of its packages, for instance) and judged together.
+cause is really so. Several logs, a folder or a zip are taken for the logs of one attempt
+(a bootstrapper's and those of its packages, for instance) and judged together; logs of
+setups that have nothing to do with each other are told apart, the newest first.
 
 It changes nothing. Exit status: 0 the setup worked (a restart may be due), 1 the
 file could not be read or is no setup log, 2 wrong call, 3 the setup did not work.`,

@@ -101,7 +101,7 @@ func TestNoVerdictForNoLog(t *testing.T) {
 		{[]string{"why", "empty.log"}, 1, "empty.log: the file is empty"},
 		{[]string{"why", "poem.txt"}, 1, "no setup log"},
 		{[]string{"why", "minutes.txt"}, 1, "no setup log"},
-		{[]string{"why", "prog.exe"}, 1, "a binary file"},
+		{[]string{"why", "prog.exe"}, 1, "this is no log, but a program"},
 		{[]string{"why", "nothing.log"}, 1, "there is no such file"},
 		{[]string{"why", "."}, 1, "is a setup log"},
 		{[]string{"why"}, 2, "requires at least 1 arg"},

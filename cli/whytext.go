@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/zipped"
 	"hollowkey/core/why/verdict"
 )
 
@@ -367,6 +368,9 @@ func fileNamed(logs []string, file string) string {
 		}
 	}
 	if info, err := os.Stat(file); err == nil && info.Mode().IsRegular() { // of a pattern
+		return file
+	}
+	if strings.Contains(file, zipped.Sign) && len(logs) == 1 && zipped.Is(logs[0]) {
 		return file
 	}
 	if len(logs) == 1 { // a folder

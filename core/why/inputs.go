@@ -13,6 +13,7 @@ import (
 
 	"hollowkey/core/logs/dialects"
 	"hollowkey/core/logs/textfile"
+	"hollowkey/core/logs/zipped"
 	"hollowkey/core/machine"
 	"hollowkey/core/why/verdict"
 )
@@ -130,6 +131,9 @@ func (q Question) openOne(name string) (f io.ReadCloser, size int64, err error) 
 		f, err := q.Machine.Open(name)
 		return f, info.Size, err
 	}
+	if zip, inside, is := zipped.Parts(name); is {
+		return zipped.Find(zip, inside, mostEntry)
+	}
 	local, err := OpenLog(name)
 	if err != nil {
 		return nil, 0, err
@@ -140,7 +144,41 @@ func (q Question) openOne(name string) (f io.ReadCloser, size int64, err error) 
 	return local, size, nil
 }
 
-// Unfold puts the files of a folder in its place; hidden ones and folders below
+// mostEntry is how many bytes of a zip's entry are read: more is no log that anybody sends in one.
+const mostEntry = 2 << 30
+
+// collectedLogs is the folder of a zip in which logs lie that were collected with facts of the machine and the case, and
+// collected is the list that such a zip holds.
+const collectedLogs, collected = "logs/", "manifest.json"
+
+// logsIn are the files of a zip that can be logs, by names that Open takes.
+func logsIn(zip string) (names []string, err error) {
+	list, err := zipped.List(zip)
+	if err != nil {
+		return nil, err
+	}
+	whole := slices.ContainsFunc(list, func(e zipped.Entry) bool { return e.Name == collected })
+	encrypted := 0
+	for _, e := range list {
+		base := e.Name[strings.LastIndexByte(e.Name, '/')+1:]
+		switch {
+		case e.Encrypted:
+			encrypted++
+		case strings.HasPrefix(base, "."), whole && !strings.HasPrefix(e.Name, collectedLogs):
+		default:
+			names = append(names, zip+zipped.Sign+e.Name)
+		}
+	}
+	switch {
+	case len(names) > 0:
+		return names, nil
+	case encrypted > 0:
+		return nil, errors.New("what is in it is encrypted")
+	}
+	return nil, errors.New("there is no log in it")
+}
+
+// Unfold puts the files of a folder, or of a zip, in its place; hidden ones and folders below
 // it are left out.
 func Unfold(args []string) (names []string, folder bool, err error) {
 	for _, arg := range args {
@@ -151,6 +189,14 @@ func Unfold(args []string) (names []string, folder bool, err error) {
 			if names = append(names, found...); len(found) > 0 {
 				continue
 			}
+		}
+		if err == nil && info.Mode().IsRegular() && zipped.Is(arg) {
+			found, err := logsIn(arg)
+			if err != nil {
+				return nil, true, fmt.Errorf("%s: %w\nhint: unpack it, and name the logs", arg, err)
+			}
+			folder, names = true, append(names, found...)
+			continue
 		}
 		if err != nil || !info.IsDir() {
 			names = append(names, arg)
@@ -181,6 +227,8 @@ func Unfold(args []string) (names []string, folder bool, err error) {
 func OpenLog(name string) (*os.File, error) {
 	f, err := textfile.Open(name)
 	switch {
+	case name == "":
+		return nil, errors.New("the name of a log is empty\nhint: a variable in the call may not be set")
 	case errors.Is(err, fs.ErrNotExist):
 		return nil, fmt.Errorf("%s: there is no such file\nhint: look at the spelling, or at which folder you are in", name)
 	case errors.Is(err, fs.ErrPermission):
@@ -196,15 +244,43 @@ func OpenLog(name string) (*os.File, error) {
 }
 
 // explain adds what to do when a file is no setup log.
-func explain(err error) error {
+func (q Question) explain(err error) error {
 	const verbose = "make a verbose log with: msiexec /i PACKAGE /l*v setup.log"
 	switch {
 	case errors.Is(err, dialects.ErrEmpty):
 		return fmt.Errorf("%w\nhint: the setup may still run, or may have had no right to write it; %s", err, verbose)
+	case errors.Is(err, dialects.ErrBinary) && len(q.Logs) == 1 && insteadOfLog(q.Logs[0]) != "":
+		return fmt.Errorf("%s: this is no log, but %s", q.Logs[0], insteadOfLog(q.Logs[0]))
 	case errors.Is(err, dialects.ErrBinary):
 		return fmt.Errorf("%w\nhint: name the log that the setup wrote, not the package; %s", err, verbose)
 	case errors.Is(err, dialects.ErrNoLog):
 		return fmt.Errorf("%w\nhint: %s", err, verbose)
 	}
 	return err
+}
+
+// insteadOfLog says what a file is by its ending that somebody names in the place of a log, and what can be done with it;
+// empty where the ending tells nothing.
+func insteadOfLog(name string) string {
+	ext := strings.ToLower(filepath.Ext(name))
+	named := name
+	if strings.Contains(name, " ") {
+		named = `"` + name + `"`
+	}
+	switch ext {
+	case ".msi", ".msp", ".msix", ".appx", ".msixbundle", ".appxbundle":
+		return "an installer package\nhint: hollowkey package overview " + named + " says what it is; hollowkey ready " + named +
+			" --machine live checks this machine for it"
+	case ".exe":
+		return "a program\nhint: hollowkey ready " + named + " --machine live checks this machine for it; the log that it wrote: hollowkey logs"
+	case ".gz", ".7z", ".rar", ".tar", ".tgz", ".bz2", ".xz", ".cab":
+		return "an archive\nhint: unpack it, and name the logs; of archives only zips are read as they are"
+	case ".dmp", ".mdmp", ".hdmp":
+		return "a program's memory when it crashed\nhint: the event log tells what crashed: hollowkey logs --machine live"
+	case ".png", ".jpg", ".jpeg", ".bmp", ".gif":
+		return "a picture\nhint: type what the dialog in it says: hollowkey why --said \"TEXT\""
+	case ".docx", ".pdf", ".xlsx", ".eml", ".msg":
+		return "a document\nhint: copy the text of the log into a file, or type what the dialog said: hollowkey why --said \"TEXT\""
+	}
+	return ""
 }

@@ -86,7 +86,7 @@ func Ask(ctx context.Context, q Question) (*Answer, error) {
 	}
 	ans, err := q.judge(ctx, opt)
 	if err != nil {
-		return nil, explain(err)
+		return nil, q.explain(err)
 	}
 	if err := q.inquire(ans.Verdict, ans.attempt()); err != nil {
 		return nil, err
@@ -191,7 +191,7 @@ func (a *Answer) Against(ctx context.Context, q Question, good string) (p verdic
 	defer in.close()
 	s, err := verdict.Read(ctx, in.logs[0], opt.Reading)
 	if err != nil {
-		return p, explain(err)
+		return p, q.explain(err)
 	}
 	if len(a.Stories) == 0 {
 		return p, callError{errors.New("--against needs a log of the setup that failed, too")}
@@ -248,14 +248,15 @@ func Pages(ctx context.Context, q Question) (*paged.Pages, error) {
 
 // TrailOf walks along one log whose verdict is known already.
 func TrailOf(ctx context.Context, log string, v *verdict.Verdict, opt trail.Options) (*trail.Trail, error) {
-	in, err := Question{Logs: []string{log}}.open(ctx, textfile.Options{})
+	q := Question{Logs: []string{log}}
+	in, err := q.open(ctx, textfile.Options{})
 	if err != nil {
 		return nil, err
 	}
 	defer in.close()
 	s, err := verdict.Read(ctx, in.logs[0], textfile.Options{})
 	if err != nil {
-		return nil, explain(err)
+		return nil, q.explain(err)
 	}
 	return (&Answer{Verdict: v, Stories: []*story.Story{s}}).Trail(opt), nil
 }

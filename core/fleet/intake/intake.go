@@ -26,6 +26,7 @@ import (
 	"hollowkey/core/logs/dialects"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
+	"hollowkey/core/logs/zipped"
 	"hollowkey/core/why/verdict"
 )
 
@@ -208,7 +209,7 @@ type Ref struct {
 
 func (r Ref) open() (io.ReadCloser, error) {
 	if r.Zip != "" {
-		return openEntry(r.Zip, r.Entry)
+		return zipped.Open(r.Zip, r.Entry, mostLog)
 	}
 	return os.Open(r.Path)
 }

@@ -1,10 +1,8 @@
 package intake
 
 import (
-	"archive/zip"
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
 	"io/fs"
@@ -17,14 +15,8 @@ import (
 
 	"hollowkey/core/fleet/store"
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/zipped"
 	"hollowkey/core/record/gather"
-)
-
-// Limits of a zip: more is no collection of logs.
-const (
-	mostEntries = 20_000
-	mostRatio   = 300     // unpacked to packed; text packs to a tenth
-	mostZip     = 8 << 30 // bytes unpacked, of one zip
 )
 
 // A walk finds the files of places.
@@ -101,17 +93,17 @@ const (
 
 // gathered says whether a zip was packed by us, in which names are masked, and gives the
 // pseudonym of its machine.
-func gathered(z *zip.ReadCloser) (ours bool, pseudonym string) {
-	for _, f := range z.File {
-		if f.Name != manifestName {
+func gathered(name string, list []zipped.Entry) (ours bool, pseudonym string) {
+	for _, e := range list {
+		if e.Name != manifestName {
 			continue
 		}
-		in, err := f.Open()
+		in, err := zipped.Open(name, e.Number, mostManifest)
 		if err != nil {
 			return false, ""
 		}
 		defer in.Close()
-		b, err := io.ReadAll(io.LimitReader(in, mostManifest))
+		b, err := io.ReadAll(in)
 		var rep gather.Report
 		if err != nil || json.Unmarshal(b, &rep) != nil || rep.Schema != gather.Schema {
 			return false, ""
@@ -171,45 +163,25 @@ func (w *walk) file(i Ref) error {
 
 // zip hands over what is in a zip. One that cannot be read, or promises too much, is told.
 func (w *walk) zip(name, below string, info fs.FileInfo) error {
-	bad := func(err error) error {
+	list, err := zipped.List(name)
+	if err != nil {
 		return w.tell(store.File{Path: name, Bytes: info.Size(), Changed: info.ModTime().UTC(), State: store.Unread, Reason: reason(err)})
 	}
-	z, err := zip.OpenReader(name)
-	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
-		return bad(err)
-	}
-	total := uint64(0)
-	for _, f := range z.File {
-		total += f.UncompressedSize64
-	}
-	ours, pseudonym := gathered(z)
-	list := z.File
-	z.Close()
-	switch {
-	case len(list) > mostEntries:
-		return bad(fmt.Errorf("it has %d entries; at most %d are read", len(list), mostEntries))
-	case total > mostZip, total > 1<<20 && total/uint64(max(info.Size(), 1)) > mostRatio:
-		return bad(fmt.Errorf("%d bytes would come out of it", total))
-	}
-	for n, f := range list {
-		if f.FileInfo().IsDir() {
-			continue
+	ours, pseudonym := gathered(name, list)
+	for _, e := range list {
+		changed := e.Changed
+		if changed.IsZero() {
+			changed = info.ModTime().UTC().Truncate(time.Second)
 		}
-		changed := f.Modified.UTC()
-		if changed.Year() < 1981 { // the form keeps nothing before; no time was noted
-			changed = info.ModTime().UTC()
-		}
-		inside := strings.ReplaceAll(f.Name, `\`, "/")
-		at := Ref{Path: name + "!" + inside, Machine: machineOf(filepath.Join(below, inside)),
-			Bytes: int64(min(f.UncompressedSize64, 1<<62)), Changed: changed.Truncate(time.Second),
-			Zip: name, Entry: n, Masked: ours, Case: strings.HasSuffix(inside, "/"+caseName) || inside == caseName}
-		if ofCase(inside) || ours && (inside == manifestName || strings.HasPrefix(inside, "machine/")) {
+		at := Ref{Path: name + zipped.Sign + e.Name, Machine: machineOf(filepath.Join(below, e.Name)), Bytes: e.Bytes, Changed: changed,
+			Zip: name, Entry: e.Number, Masked: ours, Case: strings.HasSuffix(e.Name, "/"+caseName) || e.Name == caseName}
+		if ofCase(e.Name) || ours && (e.Name == manifestName || strings.HasPrefix(e.Name, "machine/")) {
 			continue
 		}
 		if ours {
 			at.Machine = firstOf(pseudonym, machineOf(filepath.Base(name)+"/x"))
 		}
-		if f.Flags&1 != 0 { // [APPNOTE] 4.4.4
+		if e.Encrypted {
 			if err := w.tell(store.File{Path: at.Path, Bytes: at.Bytes, Changed: at.Changed, State: store.Unread,
 				Reason: "it is encrypted"}); err != nil {
 				return err
@@ -221,38 +193,4 @@ func (w *walk) zip(name, below string, info fs.FileInfo) error {
 		}
 	}
 	return nil
-}
-
-// entry is one of a zip, which is closed with it.
-type entry struct {
-	io.Reader
-	closers []io.Closer
-}
-
-// Close closes entry and zip.
-func (e entry) Close() error {
-	var err error
-	for _, c := range e.closers {
-		err = errors.Join(err, c.Close())
-	}
-	return err
-}
-
-// openEntry opens an entry for a reader of its own. It gives no more than it promised.
-func openEntry(name string, n int) (io.ReadCloser, error) {
-	z, err := zip.OpenReader(name)
-	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
-		return nil, err
-	}
-	if n >= len(z.File) {
-		z.Close()
-		return nil, errors.New("it has changed while it was read")
-	}
-	f := z.File[n]
-	in, err := f.Open()
-	if err != nil {
-		z.Close()
-		return nil, err
-	}
-	return entry{io.LimitReader(in, int64(min(f.UncompressedSize64, mostLog))), []io.Closer{in, z}}, nil
 }

@@ -36,7 +36,11 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 	}
 	v, err = JudgeAll(stories, opt)
 	if err == nil && passed > 0 {
-		v.Remarks = append(v.Remarks, fmt.Sprintf("%d files were passed over, they are no setup logs", passed))
+		remark := "1 file was passed over, it is no setup log"
+		if passed > 1 {
+			remark = fmt.Sprintf("%d files were passed over, they are no setup logs", passed)
+		}
+		v.Remarks = append(v.Remarks, remark)
 	}
 	return stories, v, err
 }
@@ -126,6 +130,9 @@ func (j judged) apart(o judged) bool {
 	}
 	n, _ := j.link(o)
 	m, _ := o.link(j)
+	if j.Dialect == story.Engine && o.Dialect == story.Engine { // one engine runs one setup at a time
+		return n < linkedByName && m < linkedByName
+	}
 	// The same number at the end links what is of one setup anyway, no more.
 	return (n < linkEnough || n == linkedByCode) && (m < linkEnough || m == linkedByCode)
 }

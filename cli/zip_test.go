@@ -1,0 +1,80 @@
+package cli_test
+
+import (
+	"archive/zip"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// Logs that somebody sent in a zip are read where they are: all setups are told, and each call that is printed works.
+func TestLogsInAZip(t *testing.T) {
+	dir := layOut(t)
+	f, err := os.Create(filepath.Join(dir, "sent by mail.zip"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	z := zip.NewWriter(f)
+	for name, from := range map[string]string{"logs/tidebook.log": "tidebook.log", "logs/ledger.log": "ledger.log", "readme.txt": ""} {
+		text := []byte("these are the logs of D07")
+		if from != "" {
+			if text, err = os.ReadFile(filepath.Join(dir, from)); err != nil {
+				t.Fatal(err)
+			}
+		}
+		w, err := z.Create(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := w.Write(text); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := z.Close(); err != nil {
+		t.Fatal(err)
+	}
+	if err := f.Close(); err != nil {
+		t.Fatal(err)
+	}
+	out := mustRun(t, dir, 3, "why", "sent by mail.zip").out
+	for _, want := range []string{"Tidebook Desk", "BerthSync", "2 setups", "Wharfage Ledger", "1 file was passed over"} {
+		if !strings.Contains(out, want) {
+			t.Errorf("no %q in\n%s", want, out)
+		}
+	}
+	for line := range strings.Lines(out) {
+		_, call, is := strings.Cut(strings.TrimSpace(line), "next        hollowkey ")
+		if at := strings.Index(line, "hollowkey "); !is && strings.HasPrefix(line, "next") && at > 0 {
+			call, is = strings.TrimSpace(line[at+len("hollowkey "):]), true
+		}
+		if !is {
+			continue
+		}
+		args := []string{}
+		for i, part := range strings.Split(call, "'") {
+			if i%2 == 1 {
+				args = append(args, part)
+			} else {
+				args = append(args, strings.Fields(part)...)
+			}
+		}
+		if r := run(t, dir, nil, args...); r.err != "" || r.out == "" {
+			t.Errorf("%q: %d, %s", call, r.code, r.err)
+		}
+	}
+	if r := run(t, dir, nil, "why", "sent by mail.zip!logs/nowhere.log"); r.code != 1 || !strings.Contains(r.err, "has no logs/nowhere.log") {
+		t.Errorf("an entry that is not there: %d, %s", r.code, r.err)
+	}
+	if r := run(t, dir, nil, "gather", "sent by mail.zip"); r.code != 2 || !strings.Contains(r.err, "is a zip already") {
+		t.Errorf("gather of a zip: %d, %s", r.code, r.err)
+	}
+	for name, want := range map[string]string{"a.msi": "an installer package", "a.png": "a picture", "a.7z": "an archive", "a.exe": "a program"} {
+		if err := os.WriteFile(filepath.Join(dir, name), []byte("\x00\x01\x02\xff\xfe\x00binary\x00"), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		if r := run(t, dir, nil, "why", name); r.code != 1 || !strings.Contains(r.err, want) || !strings.Contains(r.err, "hint: ") {
+			t.Errorf("%s: %d, %s", name, r.code, r.err)
+		}
+	}
+}
