@@ -138,7 +138,7 @@ func (j *judge) ownSentences() (Cause, bool) {
 // How sure such a verdict is at least that goes before "the package's own action failed": a guess does not.
 const (
 	leastPrinted  = 0.33
-	surelyPrinted = 0.5
+	surelyPrinted = 0.55
 )
 
 // printedFactor is what is left of such a verdict: the action may have failed of something else than what it speaks of.
