@@ -66,6 +66,18 @@ func TestLogsInAZip(t *testing.T) {
 	if r := run(t, dir, nil, "why", "sent by mail.zip!logs/nowhere.log"); r.code != 1 || !strings.Contains(r.err, "has no logs/nowhere.log") {
 		t.Errorf("an entry that is not there: %d, %s", r.code, r.err)
 	}
+	mustRun(t, dir, 0, "case", "open", "--case", "of-zip", "--title", "zip")
+	mustRun(t, dir, 3, "why", "sent by mail.zip", "--case", "of-zip")
+	mustRun(t, dir, 0, "fix", "sent by mail.zip", "--machine", "ELLERY-D07", "--case", "of-zip", "--preview")
+	for _, name := range []string{"tidebook.log", "ledger.log"} {
+		want, err := os.ReadFile(filepath.Join(dir, name))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if kept, err := os.ReadFile(filepath.Join(dir, "of-zip", "evidence", name)); err != nil || string(kept) != string(want) {
+			t.Errorf("%s in the case: %v", name, err)
+		}
+	}
 	if r := run(t, dir, nil, "gather", "sent by mail.zip"); r.code != 2 || !strings.Contains(r.err, "is a zip already") {
 		t.Errorf("gather of a zip: %d, %s", r.code, r.err)
 	}

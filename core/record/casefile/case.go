@@ -11,6 +11,7 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -22,6 +23,7 @@ import (
 	"hollowkey/core/bounded"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/mask"
+	"hollowkey/core/logs/zipped"
 	"hollowkey/core/why/verdict"
 )
 
@@ -157,6 +159,9 @@ func (c *Case) Close(outcome string) error {
 	return c.Save()
 }
 
+// mostEvidence is how many bytes of a zip's entry are kept.
+const mostEvidence = 2 << 30
+
 // AddFrom is AddEvidence for what is read from elsewhere, such as a file of the machine's: base is its name.
 func AddFrom(dir, base string, in io.Reader) (string, error) {
 	temp, err := os.MkdirTemp("", "hollowkey-evidence-*")
@@ -181,6 +186,14 @@ func AddFrom(dir, base string, in io.Reader) (string, error) {
 
 // AddEvidence copies a file into the case; the same contents are kept once.
 func AddEvidence(dir, name string) (string, error) {
+	if zip, inside, is := zipped.Parts(name); is {
+		f, _, err := zipped.Find(zip, inside, mostEvidence)
+		if err != nil {
+			return "", err
+		}
+		defer f.Close()
+		return AddFrom(dir, path.Base(inside), f)
+	}
 	in, err := os.Open(name)
 	if err != nil {
 		return "", err
