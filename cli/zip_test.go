@@ -90,3 +90,52 @@ func TestLogsInAZip(t *testing.T) {
 		}
 	}
 }
+
+// What strangers put into a zip is refused by its reason, and no name in it leads anywhere.
+func TestHostileZips(t *testing.T) {
+	dir := layOut(t)
+	log, err := os.ReadFile(filepath.Join(dir, "ledger.log"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	make := func(name string, entries map[string][]byte) {
+		f, err := os.Create(filepath.Join(dir, name))
+		if err != nil {
+			t.Fatal(err)
+		}
+		z := zip.NewWriter(f)
+		for entry, text := range entries {
+			w, err := z.Create(entry)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if _, err := w.Write(text); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if err := z.Close(); err != nil {
+			t.Fatal(err)
+		}
+		if err := f.Close(); err != nil {
+			t.Fatal(err)
+		}
+	}
+	make("bomb.zip", map[string][]byte{"a.log": []byte(strings.Repeat("0", 16<<20))})
+	make("nested.zip", map[string][]byte{"inner.zip": []byte("PK")})
+	make("none.zip", nil)
+	for name, want := range map[string]string{"bomb.zip": "would come out of it", "nested.zip": "it holds another zip, inner.zip", "none.zip": "no log in it"} {
+		if r := run(t, dir, nil, "why", name); r.code != 1 || !strings.Contains(r.err, want) || !strings.Contains(r.err, "\nhint: ") {
+			t.Errorf("%s: %d, %s", name, r.code, r.err)
+		}
+	}
+	make("names.zip", map[string][]byte{"../../up\x1b[31m\n.log": log})
+	mustRun(t, dir, 0, "case", "open", "--case", "of-names", "--title", "names")
+	r := mustRun(t, dir, 3, "why", "names.zip", "--case", "of-names")
+	if strings.Contains(r.out, "\x1b[31m") {
+		t.Errorf("an escape of a name came through: %q", r.out)
+	}
+	kept, err := os.ReadDir(filepath.Join(dir, "of-names", "evidence"))
+	if err != nil || len(kept) != 1 || kept[0].Name() != "up_[31m_.log" {
+		t.Errorf("kept: %v, %v", kept, err)
+	}
+}

@@ -158,12 +158,14 @@ func logsIn(zip string) (names []string, err error) {
 		return nil, err
 	}
 	whole := slices.ContainsFunc(list, func(e zipped.Entry) bool { return e.Name == collected })
-	encrypted := 0
+	encrypted, nested := 0, ""
 	for _, e := range list {
 		base := e.Name[strings.LastIndexByte(e.Name, '/')+1:]
 		switch {
 		case e.Encrypted:
 			encrypted++
+		case zipped.Is(base): // zips in zips are how bombs are made
+			nested = e.Name
 		case strings.HasPrefix(base, "."), whole && !strings.HasPrefix(e.Name, collectedLogs):
 		default:
 			names = append(names, zip+zipped.Sign+e.Name)
@@ -174,6 +176,8 @@ func logsIn(zip string) (names []string, err error) {
 		return names, nil
 	case encrypted > 0:
 		return nil, errors.New("what is in it is encrypted")
+	case nested != "":
+		return nil, fmt.Errorf("it holds another zip, %s", nested)
 	}
 	return nil, errors.New("there is no log in it")
 }

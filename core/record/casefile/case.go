@@ -17,6 +17,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
 
 	"go.yaml.in/yaml/v3"
 
@@ -159,6 +160,20 @@ func (c *Case) Close(outcome string) error {
 	return c.Save()
 }
 
+// plainName is a file's name that a stranger chose, without what would mislead a terminal or a folder.
+func plainName(base string) string {
+	name := strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) || unicode.Is(unicode.Cf, r) || strings.ContainsRune(`<>:"/\|?*`, r) {
+			return '_'
+		}
+		return r
+	}, base)
+	if name = strings.TrimLeft(strings.TrimRight(name, ". "), "."); name == "" {
+		return "unnamed"
+	}
+	return name
+}
+
 // mostEvidence is how many bytes of a zip's entry are kept.
 const mostEvidence = 2 << 30
 
@@ -169,7 +184,7 @@ func AddFrom(dir, base string, in io.Reader) (string, error) {
 		return "", err
 	}
 	defer os.RemoveAll(temp)
-	name := filepath.Join(temp, filepath.Base(base))
+	name := filepath.Join(temp, plainName(base))
 	f, err := os.OpenFile(name, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
 	if err != nil {
 		return "", err

@@ -31,6 +31,9 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 			return nil, nil, err
 		}
 	}
+	if len(stories) == 0 && len(ins) == 1 {
+		return nil, nil, fmt.Errorf("%s: %w", ins[0].Name, dialects.ErrNoLog)
+	}
 	if len(stories) == 0 {
 		return nil, nil, fmt.Errorf("none of the %d files is a setup log: %w", len(ins), dialects.ErrNoLog)
 	}
