@@ -125,7 +125,7 @@ func setups(all []judged) [][]judged {
 // apart says whether two logs are surely of different setups.
 func (j judged) apart(o judged) bool {
 	if j.v.Product.Name == nil || o.v.Product.Name == nil {
-		return false
+		return j.ofItsOwn() && o.ofItsOwn() && *j.v.Cause.Class != *o.v.Cause.Class && j.unlinked(o)
 	}
 	a, b := plainName(*j.v.Product.Name), plainName(*o.v.Product.Name)
 	if a == "" || b == "" || strings.Contains(a, b) || strings.Contains(b, a) {
@@ -140,12 +140,31 @@ func (j judged) apart(o judged) bool {
 	return (n < linkEnough || n == linkedByCode) && (m < linkEnough || m == linkedByCode)
 }
 
+// ofItsOwn says whether a log tells by itself why its setup failed.
+func (j judged) ofItsOwn() bool {
+	return j.v.Outcome == story.Failed && !j.v.vague && j.v.Cause.Class != nil && *j.v.Cause.Class != "unknown" && j.v.Cause.Confidence >= leastOfItsOwn
+}
+
+// leastOfItsOwn is how sure a verdict is at least that stands beside another one, of a log that does not tell of what it is.
+const leastOfItsOwn = 0.6
+
+// unlinked says whether nothing at all links two logs.
+func (j judged) unlinked(o judged) bool {
+	n, _ := j.link(o)
+	m, _ := o.link(j)
+	return n == 0 && m == 0
+}
+
 // newest is when the last of some logs was written, in a form that sorts; empty
 // where none has a date.
 func newest(g []judged) (last string) {
 	for _, j := range g {
 		if a := j.Last(); a != nil {
-			last = max(last, sortable(a.Date, a.LastTime))
+			date := a.Date
+			if began, ok := a.Began(time.Time{}); ok { // which number is the month, its language tells
+				date = began.Format(time.DateOnly)
+			}
+			last = max(last, sortable(date, a.LastTime))
 		}
 	}
 	return last
