@@ -8,22 +8,16 @@ import (
 	"testing"
 )
 
-// Logs that somebody sent in a zip are read where they are: all setups are told, and each call that is printed works.
-func TestLogsInAZip(t *testing.T) {
-	dir := layOut(t)
-	f, err := os.Create(filepath.Join(dir, "sent by mail.zip"))
+// zipUp writes a zip with these entries.
+func zipUp(t *testing.T, name string, entries map[string][]byte) {
+	t.Helper()
+	f, err := os.Create(name)
 	if err != nil {
 		t.Fatal(err)
 	}
 	z := zip.NewWriter(f)
-	for name, from := range map[string]string{"logs/tidebook.log": "tidebook.log", "logs/ledger.log": "ledger.log", "readme.txt": ""} {
-		text := []byte("these are the logs of D07")
-		if from != "" {
-			if text, err = os.ReadFile(filepath.Join(dir, from)); err != nil {
-				t.Fatal(err)
-			}
-		}
-		w, err := z.Create(name)
+	for entry, text := range entries {
+		w, err := z.Create(entry)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -37,6 +31,20 @@ func TestLogsInAZip(t *testing.T) {
 	if err := f.Close(); err != nil {
 		t.Fatal(err)
 	}
+}
+
+// Logs that somebody sent in a zip are read where they are: all setups are told, and each call that is printed works.
+func TestLogsInAZip(t *testing.T) {
+	dir := layOut(t)
+	sent := map[string][]byte{"readme.txt": []byte("these are the logs of D07")}
+	for _, name := range []string{"tidebook.log", "ledger.log"} {
+		text, err := os.ReadFile(filepath.Join(dir, name))
+		if err != nil {
+			t.Fatal(err)
+		}
+		sent["logs/"+name] = text
+	}
+	zipUp(t, filepath.Join(dir, "sent by mail.zip"), sent)
 	out := mustRun(t, dir, 3, "why", "sent by mail.zip").out
 	for _, want := range []string{"Tidebook Desk", "BerthSync", "2 setups", "Wharfage Ledger", "1 file was passed over"} {
 		if !strings.Contains(out, want) {
@@ -98,37 +106,15 @@ func TestHostileZips(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	make := func(name string, entries map[string][]byte) {
-		f, err := os.Create(filepath.Join(dir, name))
-		if err != nil {
-			t.Fatal(err)
-		}
-		z := zip.NewWriter(f)
-		for entry, text := range entries {
-			w, err := z.Create(entry)
-			if err != nil {
-				t.Fatal(err)
-			}
-			if _, err := w.Write(text); err != nil {
-				t.Fatal(err)
-			}
-		}
-		if err := z.Close(); err != nil {
-			t.Fatal(err)
-		}
-		if err := f.Close(); err != nil {
-			t.Fatal(err)
-		}
-	}
-	make("bomb.zip", map[string][]byte{"a.log": []byte(strings.Repeat("0", 16<<20))})
-	make("nested.zip", map[string][]byte{"inner.zip": []byte("PK")})
-	make("none.zip", nil)
+	zipUp(t, filepath.Join(dir, "bomb.zip"), map[string][]byte{"a.log": []byte(strings.Repeat("0", 16<<20))})
+	zipUp(t, filepath.Join(dir, "nested.zip"), map[string][]byte{"inner.zip": []byte("PK")})
+	zipUp(t, filepath.Join(dir, "none.zip"), nil)
 	for name, want := range map[string]string{"bomb.zip": "would come out of it", "nested.zip": "it holds another zip, inner.zip", "none.zip": "no log in it"} {
 		if r := run(t, dir, nil, "why", name); r.code != 1 || !strings.Contains(r.err, want) || !strings.Contains(r.err, "\nhint: ") {
 			t.Errorf("%s: %d, %s", name, r.code, r.err)
 		}
 	}
-	make("names.zip", map[string][]byte{"../../up\x1b[31m\n.log": log})
+	zipUp(t, filepath.Join(dir, "names.zip"), map[string][]byte{"../../up\x1b[31m\n.log": log})
 	mustRun(t, dir, 0, "case", "open", "--case", "of-names", "--title", "names")
 	r := mustRun(t, dir, 3, "why", "names.zip", "--case", "of-names")
 	if strings.Contains(r.out, "\x1b[31m") {

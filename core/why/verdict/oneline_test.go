@@ -258,3 +258,23 @@ func TestYearsInNames(t *testing.T) {
 		}
 	}
 }
+
+// Words that a dialog would mean are facts in a line that tells of no failure: they take the place of no cause.
+func TestWordsOfDialogsAsFacts(t *testing.T) {
+	for _, fact := range []string{"source language pack not available, using English", "data source TideDB is not available yet, will be made",
+		"a restart is pending: no", "no program must be closed for this update", "if Kelp Viewer is open, it will be closed",
+		"must be restarted before first use: false", "older version of Kelp Chart was not removed completely, cleaning up",
+		"verify that you have access to this location if asked", "smartscreen reputation: known", "16 GB of RAM, 8 cores",
+		"this version of windows: 10.0.22631, supported", "script execution is disabled for guests only",
+		"optional: install it first for better speed", "listening: no listener on 8080, free", "another program is being installed: no",
+		"you cancelled nothing", `source S:\extras is not available, skipped (optional)`} {
+		for failure, class := range map[string]string{lineRefused: "permission", "!certificate of cdn.kelp.example has expired": "network",
+			"!service KelpSync could not be started (1069)": "service", "!step register failed": "unknown"} {
+			v := reached(t, logOf(lineLayouts["levels"], "setup of Kelp Chart 3.1 begins", "checking 14 files", fact, "copied a.ttf", "copied c.ttf",
+				"step register", failure, "removing a.ttf", lineFailed))
+			if *v.Cause.Class != class {
+				t.Errorf("%q, then %q: %s with %.2f, want %s", fact, failure, *v.Cause.Class, v.Cause.Confidence, class)
+			}
+		}
+	}
+}
