@@ -285,7 +285,7 @@ func inFolder(v *verdict.Verdict, folder string) (at int, err error) {
 // namedStep drafts the one step that the call names.
 func namedStep(m machine.Machine, logs []string, opt fixOptions) (fix.Plan, error) {
 	if len(logs) > 0 {
-		return fix.Plan{}, wrongCall("--step takes no log")
+		return fix.Plan{}, wrongCall("--step takes no log; what the step acts on goes as --arg NAME=VALUE\nhint: hollowkey fix --step %s --help lists the arguments", opt.step)
 	}
 	args := map[string]string{}
 	for _, a := range opt.args {

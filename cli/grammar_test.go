@@ -2,6 +2,8 @@ package cli_test
 
 import (
 	"encoding/csv"
+	"errors"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -71,6 +73,13 @@ func TestPathsOfTheMachine(t *testing.T) {
 // A case is told in the form that its reader needs.
 func TestReportForms(t *testing.T) {
 	dir := layOut(t)
+	if r := mustRun(t, dir, 2, "fix", "tidebook.log", "--step", "service", "--case", "berth-17",
+		"--machine", "ELLERY-D07"); strings.Contains(r.err, "is opened") || !strings.Contains(r.err, "fix --step service --help") {
+		t.Errorf("a wrong call: %s", r.err)
+	}
+	if _, err := os.Stat(filepath.Join(dir, "berth-17")); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("a wrong call left a case: %v", err)
+	}
 	if r := mustRun(t, dir, 3, "why", "tidebook.log", "--case", "berth-17",
 		"--machine", "ELLERY-D07"); !strings.Contains(r.err, "A case is opened: berth-17") {
 		t.Errorf("the case was not opened: %s", r.err)

@@ -44,6 +44,7 @@ type app struct {
 
 	machine string   // twin folder or "live"
 	caseDir string   // empty: beside the twin
+	opened  bool     // this call opened that case
 	json    bool     // results as JSON
 	noColor bool     // never colour
 	width   int      // columns; 0: the terminal's
@@ -79,6 +80,7 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	err := root.ExecuteContext(ctx)
 	a.remind()
 	exit := a.status(err)
+	a.tellNewCase(exit)
 	if a.json || slices.Contains(args, "--json") && a.written == nil {
 		if a.written == nil { // the call was wrong before anything began
 			a.written = &counter{Writer: a.out}
@@ -118,10 +120,18 @@ func (a *app) openNewCase(c *cobra.Command) error {
 	if _, err := casefile.Make(a.caseDir, about, a.now); err != nil {
 		return err
 	}
-	if !a.quiet {
+	a.opened = true
+	return nil
+}
+
+// tellNewCase tells of a case that this call opened; a wrong call leaves none behind.
+func (a *app) tellNewCase(exit int) {
+	switch {
+	case !a.opened:
+	case exit == exitCall && casefile.Discard(a.caseDir):
+	case !a.quiet:
 		fmt.Fprintf(a.err, "A case is opened: %s\n", clean(a.caseDir))
 	}
-	return nil
 }
 
 // Commands are all commands, for whoever writes pages of them; calling one does nothing.

@@ -88,6 +88,15 @@ func Make(dir string, about About, now func() time.Time) (*Case, error) {
 	return c, c.Save()
 }
 
+// Discard takes a case back that was just made, and says whether it did: not where anything lies in it besides its own file.
+func Discard(dir string) bool {
+	entries, err := os.ReadDir(dir)
+	if err != nil || len(entries) != 1 || entries[0].Name() != aboutName {
+		return false
+	}
+	return os.Remove(filepath.Join(dir, aboutName)) == nil && os.Remove(dir) == nil
+}
+
 // List are the cases in a folder, those that are open first, then the newest. Folders that
 // are none are passed over; broken tells of cases that cannot be read.
 func List(root string, now func() time.Time) (list []*Case, broken []error, err error) {
