@@ -6,9 +6,9 @@ import (
 	"io"
 	"strings"
 
-	"github.com/mattn/go-runewidth"
 	"github.com/spf13/cobra"
 
+	"hollowkey/cli/columns"
 	"hollowkey/core/package/installdb"
 	"hollowkey/core/package/references"
 )
@@ -208,7 +208,7 @@ func fits(s Style, rows [][]string) bool {
 	for i := range rows[0] {
 		widest := 0
 		for _, r := range rows {
-			widest = max(widest, min(runewidth.StringWidth(r[i]), 40))
+			widest = max(widest, min(columns.Width(r[i]), 40))
 		}
 		want += widest + columnGap
 	}

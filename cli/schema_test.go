@@ -9,8 +9,9 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/mattn/go-runewidth"
 	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"hollowkey/cli/columns"
 )
 
 // calls are calls of every command, good ones and bad ones.
@@ -114,7 +115,7 @@ func TestEveryCallFits(t *testing.T) {
 	check := func(what, text string) {
 		for line := range strings.Lines(text) {
 			line = strings.TrimRight(line, "\n")
-			if n := runewidth.StringWidth(line); n > 80 && !commandLine.MatchString(line) {
+			if n := columns.Width(line); n > 80 && !commandLine.MatchString(line) {
 				t.Errorf("%s: %d columns: %s", what, n, line)
 			}
 		}

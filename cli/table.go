@@ -5,8 +5,9 @@ import (
 	"io"
 	"strings"
 
-	"github.com/mattn/go-runewidth"
 	"github.com/spf13/cobra"
+
+	"hollowkey/cli/columns"
 )
 
 // columnGap is the least that keeps two columns of words apart to the eye.
@@ -21,7 +22,7 @@ func grid(b *strings.Builder, s Style, indent int, rows [][]string) {
 	widths := make([]int, len(rows[0]))
 	for _, r := range rows {
 		for i, c := range r {
-			widths[i] = max(widths[i], runewidth.StringWidth(clean(c)))
+			widths[i] = max(widths[i], columns.Width(clean(c)))
 		}
 	}
 	if !s.Whole {

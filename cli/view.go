@@ -9,8 +9,8 @@ import (
 	"strings"
 
 	tea "charm.land/bubbletea/v2"
-	"github.com/mattn/go-runewidth"
 
+	"hollowkey/cli/columns"
 	"hollowkey/core/logs/paged"
 	"hollowkey/core/logs/trail"
 	"hollowkey/core/why"
@@ -370,7 +370,7 @@ func (m *view) drawActions(b *strings.Builder) {
 		if st.Broke {
 			state = "failed ←"
 		}
-		line += " " + strings.Repeat("█", filled) + strings.Repeat("·", bar-filled) + " " + runewidth.FillLeft(took, 8) + " " + pad(state, 11)
+		line += " " + strings.Repeat("█", filled) + strings.Repeat("·", bar-filled) + " " + columns.PadLeft(took, 8) + " " + pad(state, 11)
 		line = fit(line, m.width)
 		switch {
 		case n == m.at && m.style.Color:
@@ -398,7 +398,7 @@ func (m *view) drawLines(b *strings.Builder) {
 			continue
 		}
 		number := m.line + n
-		text := fit(runewidth.TruncateLeft(clean(lines[n]), m.left, ""), m.width-10)
+		text := fit(columns.CutLeft(clean(lines[n]), m.left), m.width-10)
 		head := fmt.Sprintf("%8d  ", number)
 		if number == m.mark {
 			b.WriteString(m.style.bold(fmt.Sprintf("%8d> ", number)+text) + "\n")

@@ -6,13 +6,18 @@ package columns
 import (
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
-	"github.com/mattn/go-runewidth"
+	"github.com/clipperhouse/displaywidth"
 )
 
 // Clean takes out what a terminal would obey: control characters and marks that
-// change the direction of writing. Tabs become blanks.
+// change the direction of writing. Tabs become blanks. Bytes that are no letters
+// become the mark for such, since their width would hang on their neighbours.
 func Clean(t string) string {
+	if !utf8.ValidString(t) {
+		t = strings.ToValidUTF8(t, "\uFFFD")
+	}
 	safe := func(r rune) bool {
 		return r >= ' ' && r != 0x7F && !unicode.Is(unicode.Cf, r) && !(r >= 0x80 && r < 0xA0) && r != 0x2028 && r != 0x2029
 	}
@@ -34,32 +39,44 @@ func Clean(t string) string {
 	return t
 }
 
+// Width is how many columns t takes.
+func Width(t string) int { return displaywidth.String(t) }
+
 // Fit cuts t to at most n columns, with an ellipsis.
 func Fit(t string, n int) string {
 	t = strings.ReplaceAll(Clean(t), "\n", " ")
-	if runewidth.StringWidth(t) <= n {
-		return t
-	}
-	return runewidth.Truncate(t, n, "…")
+	return displaywidth.TruncateString(t, n, "…")
 }
 
 // FitMiddle cuts t in its middle, which keeps both ends of a path.
 func FitMiddle(t string, n int) string {
 	t = strings.ReplaceAll(Clean(t), "\n", " ")
-	if runewidth.StringWidth(t) <= n || n < 8 {
+	wide := Width(t)
+	if wide <= n || n < 8 {
 		return Fit(t, n)
 	}
-	tail := runewidth.TruncateLeft(t, runewidth.StringWidth(t)-(n-n/2-1), "")
-	return runewidth.Truncate(t, n/2, "") + "…" + tail
+	return displaywidth.TruncateString(t, n/2, "") + "…" + CutLeft(t, wide-(n-n/2-1))
 }
 
 // Pad fills t with blanks to n columns.
-func Pad(t string, n int) string { return runewidth.FillRight(t, n) }
+func Pad(t string, n int) string { return t + strings.Repeat(" ", max(0, n-Width(t))) }
+
+// PadLeft fills t with blanks before it to n columns.
+func PadLeft(t string, n int) string { return strings.Repeat(" ", max(0, n-Width(t))) + t }
+
+// CutLeft takes away at least the first n columns of t, whole letters.
+func CutLeft(t string, n int) string {
+	for g := displaywidth.StringGraphemes(t); n > 0 && g.Next(); {
+		n -= g.Width()
+		t = t[len(g.Value()):]
+	}
+	return t
+}
 
 // breakable finds where a long word may be broken so that the first part has at
 // most room columns: behind a backslash or slash if there is one far enough.
 func breakable(word string, room int) string {
-	head := runewidth.Truncate(word, room, "")
+	head := displaywidth.TruncateString(word, room, "")
 	if at := strings.LastIndexAny(head, `\/`); at > len(head)/3 {
 		return head[:at+1]
 	}
@@ -82,11 +99,11 @@ func Wrap(t string, width, indent int, hang bool) []string {
 		for word != "" {
 			left := room
 			if line != "" {
-				left -= runewidth.StringWidth(line) + 1
+				left -= Width(line) + 1
 			}
 			head := word
-			if runewidth.StringWidth(word) > left {
-				if head = ""; runewidth.StringWidth(word) > room && left > room/3 {
+			if Width(word) > left {
+				if head = ""; Width(word) > room && left > room/3 {
 					head = breakable(word, left)
 				}
 			}

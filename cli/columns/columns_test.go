@@ -3,8 +3,6 @@ package columns
 import (
 	"strings"
 	"testing"
-
-	"github.com/mattn/go-runewidth"
 )
 
 func TestClean(t *testing.T) {
@@ -18,7 +16,7 @@ func TestClean(t *testing.T) {
 		"größe 日本":         "größe 日本",
 		"cut\xff":          "cut\uFFFD",
 	} {
-		if got := Clean(in); got != want && !(strings.Contains(in, "\xff") && !strings.Contains(got, "\x1b")) {
+		if got := Clean(in); got != want {
 			t.Errorf("Clean(%q) = %q, want %q", in, got, want)
 		}
 	}
@@ -75,13 +73,12 @@ func FuzzWrap(f *testing.F) {
 		}
 		lines := Wrap(in, width, indent, false)
 		for _, l := range lines {
-			if w := runewidth.StringWidth(l); w > width {
+			if w := Width(l); w > width {
 				t.Errorf("%d columns of %d: %q", w, width, l)
 			}
 		}
 		letters := func(s string) string { return strings.Join(strings.Fields(s), "") }
-		if got, want := letters(strings.Join(lines, " ")),
-			letters(Clean(in)); got != want && !strings.ContainsFunc(in, func(r rune) bool { return runewidth.RuneWidth(r) > 2 }) {
+		if got, want := letters(strings.Join(lines, " ")), letters(Clean(in)); got != want {
 			t.Errorf("Wrap(%q) lost letters: %q, want %q", in, got, want)
 		}
 	})
