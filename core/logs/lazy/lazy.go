@@ -6,6 +6,7 @@
 package lazy
 
 import (
+	_ "embed"
 	"regexp"
 	"slices"
 	"strings"
@@ -18,32 +19,79 @@ import (
 // A Regexp is a pattern of [regexp], compiled when it is first used.
 type Regexp struct {
 	source string
-	once   sync.Once
-	re     *regexp.Regexp
+	re     func() *regexp.Regexp
+
 	looked sync.Once
 	plan   pieces.Plan
-	heads  *pieces.Set    // with which every match begins; nil when that is not known
-	rest   *regexp.Regexp // a match from its head on
-	before *regexp.Regexp // a match from the sign in front of its head on; nil where it begins with the head
+	heads  *pieces.Set           // with which every match begins; nil when that is not known
+	rest   func() *regexp.Regexp // a match from its head on
+	before func() *regexp.Regexp // a match from the sign in front of its head on; nil where it begins with the head
 }
 
-// MustCompile makes a pattern. One that is wrong is found out by whoever first uses it: each
+// made are the patterns that the program's packages begin with, for whoever lists their plans.
+var made []*Regexp
+
+// MustCompile makes a pattern of a package, before anything runs. One that is wrong is found out by whoever first uses it: each
 // has a test.
-func MustCompile(source string) *Regexp { return &Regexp{source: source} }
+func MustCompile(source string) *Regexp {
+	r := OfData(source)
+	made = append(made, r)
+	return r
+}
+
+// OfData makes a pattern that stands in data, at any time.
+func OfData(source string) *Regexp { return &Regexp{source: source, re: once(source)} }
+
+// once compiles a pattern when it is first asked for.
+func once(source string) func() *regexp.Regexp {
+	return sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(source) })
+}
 
 // Compiled is the pattern itself.
-func (r *Regexp) Compiled() *regexp.Regexp {
-	r.once.Do(func() { r.re = regexp.MustCompile(r.source) })
-	return r.re
+func (r *Regexp) Compiled() *regexp.Regexp { return r.re() }
+
+// plansText lists the plans of the program's patterns, since to parse an expression takes a hundred times as long as to read its
+// plan: in each line a pattern, and its plan behind a tab. One that is not listed, such as one that a test makes, is parsed.
+//
+//go:generate go run ../../../scripts/plans
+//go:embed plans.txt
+var plansText string
+
+// plans are the lines of plansText by their patterns.
+var plans = sync.OnceValue(func() map[string]string {
+	known := make(map[string]string, strings.Count(plansText, "\n"))
+	for line := range strings.SplitSeq(plansText, "\n") {
+		source, plan, _ := strings.Cut(line, "\t")
+		known[source] = plan
+	}
+	return known
+})
+
+// Plans writes the list of all patterns that were made by now, sorted.
+func Plans() []byte {
+	var lines []string
+	for _, r := range made {
+		p := pieces.PlanOf(r.source)
+		if plan := p.Line(); plan != "" && !strings.ContainsAny(r.source, "\t\n") {
+			lines = append(lines, r.source+"\t"+plan+"\n")
+		}
+	}
+	slices.Sort(lines)
+	return []byte(strings.Join(slices.Compact(lines), ""))
 }
 
 func (r *Regexp) look() {
-	r.plan = pieces.PlanOf(r.source)
-	if len(r.plan.Heads) > 0 {
-		r.heads, r.rest = pieces.New(r.plan.Heads), regexp.MustCompile(r.plan.Rest)
-		if r.plan.Before != "" {
-			r.before = regexp.MustCompile(r.plan.Before)
-		}
+	plan, listed := pieces.Listed(plans()[r.source])
+	if r.plan = plan; !listed {
+		r.plan = pieces.PlanOf(r.source)
+	}
+	if len(r.plan.Heads) == 0 {
+		return
+	}
+	r.heads = pieces.New(r.plan.Heads)
+	r.rest = once(r.plan.AtHead(r.source))
+	if r.plan.Front != "" {
+		r.before = once(r.plan.AtFront(r.source))
 	}
 }
 
@@ -99,7 +147,7 @@ func (r *Regexp) each(s, low string, found func(loc []int) bool) {
 				return true
 			}
 		}
-		loc := re.FindStringSubmatchIndex(s[at:])
+		loc := re().FindStringSubmatchIndex(s[at:])
 		if loc == nil {
 			return true
 		}

@@ -3,6 +3,7 @@ package pieces
 import (
 	"regexp/syntax"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 )
@@ -15,16 +16,15 @@ type Plan struct {
 	Needs [][]string
 	// Heads are the texts of which every match begins with one; none when that is not known.
 	Heads []string
-	// Rest is the expression of a match by a text's beginning, when there are heads: it is to be
-	// tried where one of them stands.
-	Rest string
+	// Cut is how many bytes of the expression stand in front of what begins with a head; the flags are not counted.
+	Cut int
 	// Edge says that a word has to begin or end in front of the head.
 	Edge bool
 	// First says that a match begins where the text does.
 	First bool
-	// Before is, when a match begins with a sign in front of its head or with the text, the
-	// expression of one that begins with that sign; "" for all others.
-	Before string
+	// Front is, when a match begins with a sign in front of its head or with the text, the
+	// expression of that sign; "" for all others.
+	Front string
 	// Small says that needs and heads are in small letters, and to be looked for in such.
 	Small bool
 }
@@ -43,6 +43,49 @@ func PlanOf(src string) (p Plan) {
 	return Plan{}
 }
 
+// between stands between the texts of a set in a plan that is written down; none of ours holds it.
+const between = "\x1f"
+
+// Line writes the plan as [Listed] reads it: what is true of it, what is cut off, the sign in front, heads and needs, with tabs
+// between; "" when a text in it holds what stands between.
+func (p Plan) Line() string {
+	what := ""
+	for i, is := range []bool{p.Edge, p.First, p.Small} {
+		if is {
+			what += planMarks[i : i+1]
+		}
+	}
+	cells := []string{what, strconv.Itoa(p.Cut), p.Front}
+	for _, set := range append([][]string{p.Heads}, p.Needs...) {
+		if slices.ContainsFunc(set, func(text string) bool { return strings.ContainsAny(text, between+"\t\n") }) {
+			return ""
+		}
+		cells = append(cells, strings.Join(set, between))
+	}
+	return strings.Join(cells, "\t")
+}
+
+// planMarks say that a plan has an edge, is of a text's beginning, and looks for small letters.
+const planMarks = "efs"
+
+// Listed reads a plan that [Plan.Line] wrote.
+func Listed(line string) (p Plan, ok bool) {
+	cells := strings.Split(line, "\t")
+	if len(cells) < 4 {
+		return p, false
+	}
+	p.Edge, p.First, p.Small = strings.Contains(cells[0], "e"), strings.Contains(cells[0], "f"), strings.Contains(cells[0], "s")
+	cut, err := strconv.Atoi(cells[1])
+	p.Cut, p.Front = cut, cells[2]
+	if cells[3] != "" {
+		p.Heads = strings.Split(cells[3], between)
+	}
+	for _, set := range cells[4:] {
+		p.Needs = append(p.Needs, strings.Split(set, between))
+	}
+	return p, err == nil
+}
+
 // rareMarks are those that many lines do not have: no blank, no point and no comma.
 const rareMarks = "!\"#$%&'()*+;<=>?@[\\]^`{|}~"
 
@@ -50,13 +93,30 @@ func worthAlone(piece string) bool {
 	return len(piece) >= leastPiece || len(piece) == 1 && strings.Contains(rareMarks, piece)
 }
 
+// AtHead is, of the expression that the plan was made of, the one of a match by a text's beginning, when there are heads:
+// it is to be tried where one of them stands.
+func (p *Plan) AtHead(src string) string {
+	flags, src := flagsOf(src)
+	return flags + "^(?:" + src[p.Cut:] + ")"
+}
+
+// AtFront is likewise the one of a match that begins with the sign in front of its head.
+func (p *Plan) AtFront(src string) string {
+	flags, src := flagsOf(src)
+	return flags + "^" + p.Front + "(?:" + src[p.Cut:] + ")"
+}
+
+// flagsOf parts an expression from the flag in front of it, the only one that ours begin with.
+func flagsOf(src string) (flags, rest string) {
+	if rest, ok := strings.CutPrefix(src, "(?i)"); ok {
+		return "(?i)", rest
+	}
+	return "", src
+}
+
 // headed finds out how matches begin.
 func (p *Plan) headed(re *syntax.Regexp, src string) bool {
-	flags := ""
-	if rest, ok := strings.CutPrefix(src, "(?i)"); ok {
-		flags, src = "(?i)", rest
-	}
-	front := ""
+	_, src = flagsOf(src)
 	if re.Op == syntax.OpConcat {
 		rest, cut := src, false
 		switch first := re.Sub[0]; {
@@ -67,21 +127,20 @@ func (p *Plan) headed(re *syntax.Regexp, src string) bool {
 			rest, cut = strings.CutPrefix(src, "^")
 			p.First = cut
 		case first.Op == syntax.OpAlternate && len(first.Sub) == 2 && first.Sub[0].Op == syntax.OpBeginText:
-			if front, rest, cut = frontSign(src); front != "" {
-				p.Before = flags + "^" + front + "(?:" + rest + ")"
-			}
+			p.Front, rest, cut = frontSign(src)
 		}
 		if cut {
-			src, re = rest, &syntax.Regexp{Op: syntax.OpConcat, Sub: re.Sub[1:], Flags: re.Flags}
+			p.Cut = len(src) - len(rest)
+			re = &syntax.Regexp{Op: syntax.OpConcat, Sub: re.Sub[1:], Flags: re.Flags}
 		}
 	}
 	heads, _ := headsOf(re, p.Small)
 	if shortest(heads) < leastPiece {
-		p.Edge, p.First, p.Before = false, false, ""
+		p.Edge, p.First, p.Front, p.Cut = false, false, "", 0
 		return false
 	}
 	slices.Sort(heads)
-	p.Heads, p.Rest = slices.Compact(heads), flags+"^(?:"+src+")"
+	p.Heads = slices.Compact(heads)
 	return true
 }
 

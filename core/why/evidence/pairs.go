@@ -74,7 +74,7 @@ var allPairs = sync.OnceValue(func() (p pairs) {
 				}
 			}
 		case "shape":
-			p.shapes[meaning(name)] = lazy.MustCompile(strings.TrimSpace(rest))
+			p.shapes[meaning(name)] = lazy.OfData(strings.TrimSpace(rest))
 		case "class":
 			things, states, _ := strings.Cut(rest, ":")
 			p.classes = append(p.classes, pairing{name, known(things), known(states)})
