@@ -58,35 +58,16 @@ const (
 	maxWord  = 24 // bytes of a word that is the same on all lines, such as a computer's name
 )
 
-// starts are the columns that a line could begin with; they are added to list. found are
-// those in front.
-func starts(list []Column, line []byte, found Columns) []Column {
-	g, bracket := groupAt(line)
-	all := candidates
+// candidatesBehind are the kinds of columns that may stand behind those that were found.
+func candidatesBehind(found Columns) []Column {
+	all := slices.Clone(candidates)
 	if found.Told() && !found.named() {
-		all = slices.Concat(candidates, behindTold[:1])
+		all = append(all, behindTold[0])
 		if found[len(found)-1].kind == number { // of a level that is a figure, where all columns are bare
 			all = append(all, behindTold[1:]...)
 		}
 	}
-	for _, c := range all {
-		ok := false
-		if c.grouped() {
-			ok = bracket && g.is(c.kind)
-		} else {
-			_, _, ok = c.off(line)
-		}
-		if ok {
-			list = append(list, c)
-		}
-	}
-	if w := firstWord(line); w != "" {
-		list = append(list, Column{kind: word, word: w})
-	}
-	if m := firstMark(line); m != "" {
-		list = append(list, Column{kind: mark, word: m})
-	}
-	return list
+	return all
 }
 
 var candidates = []Column{

@@ -46,16 +46,8 @@ func Learn(lines [][]byte) Columns {
 	least := enough * float64(len(rests))
 	var found Columns
 	for len(found) < maxColumns && len(rests) >= leastLine {
-		votes := map[Column]int{}
-		var list []Column
-		for _, r := range rests {
-			list = starts(list[:0], r, found)
-			for _, c := range list {
-				votes[c]++
-			}
-		}
 		best, n := Column{}, 0
-		for c, k := range votes {
+		for c, k := range votesOf(rests, found) {
 			if (c.kind == word || c.kind == sign) && float64(k) < always*float64(len(rests)) {
 				continue
 			}
@@ -88,6 +80,40 @@ func Learn(lines [][]byte) Columns {
 		found, rests = append(found, best), kept
 	}
 	return found
+}
+
+// votesOf counts the lines that begin with each column. One that too many lines lack to be chosen is not asked for on
+// the others: most kinds are given up after a fifth of the lines.
+func votesOf(rests [][]byte, found Columns) map[Column]int {
+	votes := map[Column]int{}
+	asked := candidatesBehind(found)
+	lacking := make([]int, len(asked))
+	for _, r := range rests {
+		g, bracket := groupAt(r)
+		kept := 0
+		for i, c := range asked {
+			ok := bracket && g.is(c.kind)
+			if !c.grouped() {
+				_, _, ok = c.off(r)
+			}
+			if ok {
+				votes[c]++
+			} else if lacking[i]++; float64(len(rests)-lacking[i]) < most*float64(len(rests)) {
+				delete(votes, c)
+				continue
+			}
+			asked[kept], lacking[kept] = c, lacking[i]
+			kept++
+		}
+		asked = asked[:kept]
+		if w := firstWord(r); w != "" {
+			votes[Column{kind: word, word: w}]++
+		}
+		if m := firstMark(r); m != "" {
+			votes[Column{kind: mark, word: m}]++
+		}
+	}
+	return votes
 }
 
 // mostlyNothing says whether more than half of the lines have nothing left.
