@@ -58,7 +58,11 @@ func (s *sniffer) line(l textfile.Line) {
 		s.size += len(l.Text)
 		from := len(s.text)
 		s.text = append(s.text, l.Text...)
-		s.head = append(s.head, textfile.Line{Number: l.Number, Text: s.text[from:len(s.text):len(s.text)], Cut: l.Cut})
+		kept := textfile.Line{Number: l.Number, Text: s.text[from:len(s.text):len(s.text)], Cut: l.Cut}
+		if l.Notes != nil { // they lie in a block that is used again
+			kept.Notes = new(*l.Notes)
+		}
+		s.head = append(s.head, kept)
 		if len(s.head) >= headLines || len(s.head) > 0 && s.size > (s.windows+1)*headBytes {
 			s.look()
 		}
