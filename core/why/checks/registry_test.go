@@ -14,7 +14,7 @@ import (
 
 // Every check that a built-in sign asks is known, and is given what it takes.
 func TestSignsAskKnownChecks(t *testing.T) {
-	pack, err := signs.Default()
+	pack, err := signs.BuiltIn()
 	if err != nil {
 		t.Fatal(err)
 	}

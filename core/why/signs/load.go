@@ -22,13 +22,17 @@ import (
 	"hollowkey/core/step"
 )
 
-// The built-in signs are embedded as one JSON file made of the YAML files beside
-// this one: reading those at each start of the program would take longer than
-// reading a log.
+// The built-in signs are embedded as JSON made of the YAML files beside this one, since reading those at each start of
+// the program would take longer than reading a log: what they are matched by in one file, what they say once they were seen
+// in another, a line each in the same order.
 //
 //go:generate go run ./gen
-//go:embed pack.json
-var packed []byte
+var (
+	//go:embed pack.json
+	packed []byte
+	//go:embed texts.jsonl
+	textsOfPacked string
+)
 
 // needsText lists what the patterns of the built-in signs cannot match without, since
 // parsing them all at each start would take longer than reading a small log: in each line a
@@ -78,8 +82,30 @@ var Default = sync.OnceValues(func() (*Pack, error) {
 	if err := json.Unmarshal(packed, &p.Signs); err != nil {
 		return nil, fmt.Errorf("the built-in signs: %w", err)
 	}
+	texts := strings.Split(textsOfPacked, "\n")
+	for i, s := range p.Signs {
+		s.later = &later{texts: texts[i]}
+	}
 	return p, nil
 })
+
+// later is what a sign says once it was seen, until then as it is embedded.
+type later struct {
+	once  sync.Once
+	texts string
+}
+
+// read reads what the sign says, once.
+func (s *Sign) read() {
+	if s.later == nil {
+		return
+	}
+	s.later.once.Do(func() {
+		if err := json.Unmarshal([]byte(s.later.texts), s); err != nil {
+			panic(err) // our own data; a test reads it
+		}
+	})
+}
 
 // WithSite adds the signs of a site's folder to the default pack. A site's sign
 // with an ID that is known takes that one's place.
@@ -111,19 +137,25 @@ func WithSite(folder string) (*Pack, error) {
 	return p, nil
 }
 
-// Pack writes the signs, without their tests, in the form in which they are
-// embedded.
-func (p *Pack) Pack() ([]byte, error) {
-	signs := make([]Sign, len(p.Signs))
+// Pack writes the signs, without their tests, in the two forms in which they are embedded.
+func (p *Pack) Pack() (pack, texts []byte, err error) {
+	short := make([]Sign, len(p.Signs))
+	var b, long bytes.Buffer
+	line := json.NewEncoder(&long)
+	line.SetEscapeHTML(false)
 	for i, s := range p.Signs {
-		signs[i] = *s
-		signs[i].Tests = Tests{}
+		said := Sign{Title: s.Title, Subject: s.Subject, Explanation: s.Explanation, Confirm: s.Confirm, Remedies: s.Remedies}
+		if err := line.Encode(said); err != nil {
+			return nil, nil, err
+		}
+		short[i] = *s
+		short[i].Tests = Tests{}
+		short[i].Title, short[i].Subject, short[i].Explanation, short[i].Confirm, short[i].Remedies = "", Subject{}, "", nil, nil
 	}
-	var b bytes.Buffer
 	enc := json.NewEncoder(&b)
 	enc.SetEscapeHTML(false)
-	err := enc.Encode(signs)
-	return b.Bytes(), err
+	err = enc.Encode(short)
+	return b.Bytes(), long.Bytes(), err
 }
 
 // Needs writes the list that patterns look their needs up in.

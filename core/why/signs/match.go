@@ -45,6 +45,7 @@ func (p *Pack) Match(sc Scene) []Hit {
 	var hits []Hit
 	for _, s := range p.Signs {
 		if h, ok := m.sign(s); ok {
+			s.read()
 			hits = append(hits, h)
 		}
 	}

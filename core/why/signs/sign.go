@@ -36,7 +36,8 @@ type Sign struct {
 
 	OfProgram string `yaml:"-" json:"-"` // whose number it is, for a sign made of a site's list of numbers
 
-	from string // file and line, for messages
+	from  string // file and line, for messages
+	later *later // the texts of a built-in one; nil when they are read
 }
 
 // Seen is one way in which a sign shows: everything that is set must hold.

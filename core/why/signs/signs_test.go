@@ -49,11 +49,11 @@ func TestPackIsUpToDate(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	want, err := pack.Pack()
+	want, texts, err := pack.Pack()
 	if err != nil {
 		t.Fatal(err)
 	}
-	for name, want := range map[string][]byte{"pack.json": want, "numbers.txt": pack.Numbers(), "needs.txt": pack.Needs()} {
+	for name, want := range map[string][]byte{"pack.json": want, "texts.jsonl": texts, "numbers.txt": pack.Numbers(), "needs.txt": pack.Needs()} {
 		if got, err := os.ReadFile(name); err != nil || !bytes.Equal(got, want) {
 			t.Errorf("%s is out of date (%v); run: go generate ./core/why/signs", name, err)
 		}

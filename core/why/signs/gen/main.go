@@ -1,4 +1,4 @@
-// Command gen writes pack.json, numbers.txt and needs.txt out of the signs in the current folder.
+// Command gen writes pack.json, texts.jsonl, numbers.txt and needs.txt out of the signs in the current folder.
 package main
 
 import (
@@ -13,11 +13,11 @@ func main() {
 	if err != nil {
 		log.Fatal(err)
 	}
-	b, err := pack.Pack()
+	b, texts, err := pack.Pack()
 	if err != nil {
 		log.Fatal(err)
 	}
-	for name, text := range map[string][]byte{"pack.json": b, "numbers.txt": pack.Numbers(), "needs.txt": pack.Needs()} {
+	for name, text := range map[string][]byte{"pack.json": b, "texts.jsonl": texts, "numbers.txt": pack.Numbers(), "needs.txt": pack.Needs()} {
 		if err := os.WriteFile(name, text, 0o644); err != nil {
 			log.Fatal(err)
 		}
