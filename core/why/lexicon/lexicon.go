@@ -10,6 +10,7 @@ package lexicon
 import (
 	"embed"
 	"fmt"
+	"io"
 	"slices"
 	"strings"
 	"sync"
@@ -53,40 +54,45 @@ type saying struct {
 	strength Strength
 }
 
-// A phrase is one of a file's, in one of the ways in which it is written.
-type phrase struct {
-	says int32  // its line, in says
-	text string // as it stands in the file
-	way  string // as it is written
-}
-
-// A Lexicon is what all files say.
+// A Lexicon is what all files say. There are many phrases, and each page of memory that holds some costs as much time as to read
+// a hundred of them: what nearly all have in common stands in keys alone.
 type Lexicon struct {
 	says    []saying
-	phrases []phrase
-	keys    []string    // of each phrase its longest part, by which it is looked up
-	set     *pieces.Set // of the keys
+	of      []uint16         // of each phrase its line, in says; with again, it is the one before it without marks on its letters
+	keys    []string         // of each phrase its longest part, by which it is looked up; the whole of most
+	starred map[int32]string // phrases with stars, as they are written
+	set     *pieces.Set      // of the keys
 }
 
 // Default is the lexicon that ships with the program.
 var Default = sync.OnceValue(build)
 
+// empty is a lexicon that says nothing yet.
+func empty() *Lexicon { return &Lexicon{starred: map[int32]string{}} }
+
 func build() *Lexicon {
-	l := &Lexicon{}
+	l := empty()
 	names, _ := files.ReadDir(".") // embedded: it cannot fail
 	texts, phrases := make([]string, len(names)), 0
+	room := make([]byte, 32<<10) // so that each text is copied once: to make a string of what ReadFile gives copies it again
 	for i, n := range names {
-		text, _ := files.ReadFile(n.Name())
-		texts[i] = string(text)
+		f, _ := files.Open(n.Name())
+		var text strings.Builder
+		if info, err := f.Stat(); err == nil {
+			text.Grow(int(info.Size()))
+		}
+		io.CopyBuffer(&text, f, room)
+		texts[i] = text.String()
 		phrases += strings.Count(texts[i], "|") + strings.Count(texts[i], "\n")
 	}
-	l.phrases = make([]phrase, 0, phrases+phrases/4) // as many more are written in a second way
+	phrases += phrases / 4 // as many more are written in a second way
+	l.of, l.keys = make([]uint16, 0, phrases), make([]string, 0, phrases)
 	for i, n := range names {
 		if err := l.read(n.Name(), texts[i]); err != nil {
 			panic(err) // our own data; a test reads it
 		}
 	}
-	l.index()
+	l.set = pieces.New(l.keys)
 	return l
 }
 
@@ -111,14 +117,27 @@ func (l *Lexicon) read(name, text string) error {
 			if p == "" {
 				return fmt.Errorf("%s:%d: a phrase is empty", name, at)
 			}
-			says := int32(len(l.says) - 1)
-			l.phrases = append(l.phrases, phrase{says, p, p})
+			l.add(p, 0)
 			for _, way := range pieces.Unmarked(p) {
-				l.phrases = append(l.phrases, phrase{says, p, way})
+				l.add(way, again)
 			}
 		}
 	}
 	return nil
+}
+
+// again marks in Lexicon.of a further way to write the phrase before; the files have far fewer lines.
+const again = 1 << 15
+
+// add adds a phrase of the last line, in one of the ways in which it is written.
+func (l *Lexicon) add(way string, mark uint16) {
+	key := way
+	if strings.IndexByte(way, '*') >= 0 { // few of them
+		parts, longest := parts(way)
+		key = strings.Trim(parts[longest], "*")
+		l.starred[int32(len(l.keys))] = way
+	}
+	l.keys, l.of = append(l.keys, key), append(l.of, uint16(len(l.says)-1)|mark)
 }
 
 // parts splits a phrase where other words may stand, or other endings, and gives the
@@ -147,19 +166,6 @@ func parts(phrase string) (parts []string, longest int) {
 	return parts, longest
 }
 
-// index makes what In looks phrases up in.
-func (l *Lexicon) index() {
-	l.keys = make([]string, len(l.phrases))
-	for i, p := range l.phrases {
-		l.keys[i] = p.way
-		if strings.IndexByte(p.way, '*') >= 0 { // few of them
-			parts, longest := parts(p.way)
-			l.keys[i] = strings.Trim(parts[longest], "*")
-		}
-	}
-	l.set = pieces.New(l.keys)
-}
-
 // maxGap is how many bytes " * " stands for at most: names and paths go between
 // the words of a sentence, whole sentences do not.
 const maxGap = 60
@@ -168,18 +174,29 @@ const maxGap = 60
 // overlap and are of one class, the strongest and longest is given.
 func (l *Lexicon) In(lower string) (found []Word) {
 	l.set.Find(lower, func(i, end int) {
-		p := &l.phrases[i]
 		start, stop := end-len(l.keys[i]), end
-		if len(l.keys[i]) < len(p.way) {
-			start, stop = around(lower, p.way, start, stop)
-		} else if !whole(lower, p.way, start, stop) {
+		if way, is := l.starred[int32(i)]; is {
+			start, stop = around(lower, way, start, stop)
+		} else if !whole(lower, l.keys[i], start, stop) {
 			return
 		}
 		if start >= 0 && stop >= 0 {
-			found = append(found, Word{l.says[p.says].class, l.says[p.says].strength, p.text, start, stop})
+			says := l.says[l.of[i]&^again]
+			found = append(found, Word{says.class, says.strength, l.phrase(i), start, stop})
 		}
 	})
 	return tidy(found)
+}
+
+// phrase is a phrase as its file has it.
+func (l *Lexicon) phrase(i int) string {
+	for l.of[i]&again != 0 {
+		i--
+	}
+	if text, is := l.starred[int32(i)]; is {
+		return text
+	}
+	return l.keys[i]
 }
 
 // around finds the other parts of a phrase around its longest one, which stands from at to
