@@ -84,6 +84,9 @@ func (s *sniffer) hand(l textfile.Line) {
 		s.calm.line(l, s.pass)
 		return
 	}
+	if s.ahead != nil {
+		s.ahead.Off()
+	}
 	s.pass(l)
 }
 
@@ -124,7 +127,7 @@ func (s *sniffer) look() {
 type window struct {
 	lines   [][]byte
 	learned func() peel.Columns
-	bare    []func() [][]byte // the lines without the first k columns, by k-1
+	bare    [][][]byte // the lines without the first k columns, by k; nil until somebody asks
 }
 
 func newWindow(lines [][]byte) *window {
@@ -133,11 +136,10 @@ func newWindow(lines [][]byte) *window {
 
 // beneath are the lines without their first k columns.
 func (w *window) beneath(k int) [][]byte {
-	for len(w.bare) < k {
-		columns := w.learned()[:len(w.bare)+1]
-		w.bare = append(w.bare, sync.OnceValue(func() [][]byte { return stripped(columns, w.lines) }))
+	if w.bare == nil {
+		w.bare = w.learned().Peeled(w.lines)
 	}
-	return w.bare[k-1]()
+	return w.bare[k]
 }
 
 // choose takes the reader for what a window holds.
@@ -158,7 +160,10 @@ func (s *sniffer) choose(lines [][]byte) {
 			d, columns, score = x, s.learned[:k], n
 		}
 	}
-	form := formBeneath(lines, columns)
+	form := 0
+	if s.chosen == "" { // the columns are this window's
+		form = w.formBeneath(columns)
+	}
 	if s.chosen == "" && s.reader == nil && d.name != story.Engine && !d.sure(score, len(lines)) {
 		if front, is := w.document(); is {
 			s.reader, s.columns, s.chosen, s.settled = generic.NewDocument(s.name), slices.Concat(off, front), story.Generic, true
@@ -280,8 +285,7 @@ func (s *sniffer) goesOn(lines [][]byte) bool {
 	for i := 0; i < len(lines); i += sampled {
 		some = append(some, lines[i])
 	}
-	for k := 0; k <= len(s.learned); k++ {
-		bare := stripped(s.learned[:k], some)
+	for k, bare := range s.learned.Peeled(some) {
 		if !anyOfOurs(bare) && (len(s.learned) > 0 || generic.Score(bare[:min(len(bare), enough)]) > 0) {
 			continue
 		}
@@ -366,14 +370,14 @@ func (w *window) detect(deep bool) (best dialect, columns peel.Columns, score in
 	return best, columns, score
 }
 
-// formBeneath is how many of the columns stand in front of records that have a form
+// formBeneath is how many of the columns, which are some that were learned, stand in front of records that have a form
 // of their own, 0 when none does or none is needed.
-func formBeneath(lines [][]byte, columns peel.Columns) int {
-	if len(columns) == 0 || generic.Formed(lines) {
+func (w *window) formBeneath(columns peel.Columns) int {
+	if len(columns) == 0 || generic.Formed(w.lines) {
 		return 0
 	}
 	for k := 1; k <= len(columns); k++ {
-		if generic.Formed(stripped(columns[:k], lines)) {
+		if generic.Formed(w.beneath(k)) {
 			return k
 		}
 	}

@@ -287,6 +287,32 @@ func (cs Columns) Strip(line []byte) []byte {
 	return rest
 }
 
+// Peeled are the lines without the first k columns, by k: what Strip of those gives, for each number of them. The columns are
+// taken off one after the other, so that no line is read more than once.
+func (cs Columns) Peeled(lines [][]byte) [][][]byte {
+	all := make([][][]byte, len(cs)+1)
+	all[0] = lines
+	for k := range cs {
+		all[k+1] = make([][]byte, len(lines))
+	}
+	for i, line := range lines {
+		rest, straight := line, true
+		for k, c := range cs {
+			if straight {
+				if _, behind, fits := c.take(rest); fits {
+					rest = behind
+				} else {
+					straight = c.kind == sign // a line without one still says something
+				}
+			}
+			if all[k+1][i] = rest; !straight {
+				all[k+1][i] = cs[:k+1].Strip(line)
+			}
+		}
+	}
+	return all
+}
+
 // named says whether any column holds a name: another bare word is then the first of a sentence.
 func (cs Columns) named() bool {
 	return slices.ContainsFunc(cs, func(c Column) bool {

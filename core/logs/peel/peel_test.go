@@ -1,6 +1,7 @@
 package peel
 
 import (
+	"bytes"
 	"fmt"
 	"strings"
 	"testing"
@@ -106,6 +107,13 @@ func FuzzLearn(f *testing.F) {
 		cs := Learn(lines)
 		if _, rest, ok := cs.Take([]byte(line)); !strings.HasSuffix(line, string(rest)) || !ok && string(rest) != line {
 			t.Errorf("%q: %q is not its end", line, rest)
+		}
+		for k, bare := range cs.Peeled(append(lines, []byte(line))) {
+			for i, l := range append(lines, []byte(line)) {
+				if want := cs[:k].Strip(l); !bytes.Equal(bare[i], want) {
+					t.Errorf("%q without %d columns is %q, not %q", l, k, bare[i], want)
+				}
+			}
 		}
 	})
 }

@@ -7,19 +7,36 @@ import (
 )
 
 // An Ahead is what the goroutine that decodes works out about each line while the caller still
-// looks at those before. It begins when the caller says [Ahead.On]: many texts need none of it.
+// looks at those before. Of text of eight bits it begins at once, of others when the caller says [Ahead.On]: what is written in
+// wide letters is most often the engine's, which needs none of it.
 type Ahead struct {
 	// Of works it out from the text of a line, and keeps nothing of it; the caller's own
 	// goroutine may call it too. It never gives zeros, which stand for none.
-	Of func(line []byte) Notes
-	on atomic.Bool
+	Of   func(line []byte) Notes
+	said atomic.Int32 // what the caller said last
 }
+
+// What the caller said of working ahead.
+const (
+	saidNothing = iota
+	saidOn
+	saidOff
+)
 
 // Notes are two numbers about a line, whose meaning the caller knows.
 type Notes [2]uint64
 
 // On begins it, from one of the next blocks on.
-func (a *Ahead) On() { a.on.Store(true) }
+func (a *Ahead) On() { a.said.Store(saidOn) }
+
+// Off ends it.
+func (a *Ahead) Off() { a.said.Store(saidOff) }
+
+// begun says whether it is to be worked out now, of a text in an encoding.
+func (a *Ahead) begun(enc Encoding) bool {
+	said := a.said.Load()
+	return said == saidOn || said == saidNothing && enc.bits8()
+}
 
 // A noter works out the notes of whole lines, block by block.
 type noter struct {
@@ -30,13 +47,13 @@ type noter struct {
 
 // notes are those of the lines that lie in a block as a whole, in their order, put into
 // room; zeros for a line that the caller has to cut or decode.
-func (n *noter) notes(text []byte, room []Notes) []Notes {
+func (n *noter) notes(text []byte, enc Encoding, room []Notes) []Notes {
 	if n.end == 0 {
 		n.end = lineEnd(text)
 	}
 	began := n.unended
 	n.unended = len(text) > 0 && text[len(text)-1] != n.end
-	if n.ahead == nil || !n.ahead.on.Load() {
+	if n.ahead == nil || !n.ahead.begun(enc) {
 		return nil
 	}
 	if began {

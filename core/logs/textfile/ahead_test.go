@@ -57,3 +57,37 @@ func TestAheadIsOfTheLine(t *testing.T) {
 		}
 	}
 }
+
+// Of eight bits it begins at once and of wide letters when it is asked for; once it was ended, the blocks behind have none.
+func TestAheadBegins(t *testing.T) {
+	const lines = 12 * blockSize / 20 // more than lie in the blocks that are under way
+	text := strings.Repeat("the file was copied\n", lines)
+	wide := "\xff\xfe" + strings.ReplaceAll(text, "", "\x00")[1:]
+	for _, tt := range []struct {
+		text      string
+		off       bool // said at the first line
+		fewest    int  // lines that have notes
+		mostNoted int
+	}{
+		{text, false, lines * 9 / 10, lines},
+		{text, true, 0, lines * 9 / 10},
+		{wide, false, 0, 0},
+	} {
+		ahead := &Ahead{Of: func([]byte) Notes { return Notes{1, 1} }}
+		noted := 0
+		for l, err := range Lines(context.Background(), strings.NewReader(tt.text), Options{Ahead: ahead}, nil) {
+			if err != nil {
+				t.Fatal(err)
+			}
+			if l.Number == 1 && tt.off {
+				ahead.Off()
+			}
+			if l.Notes != nil {
+				noted++
+			}
+		}
+		if noted < tt.fewest || noted > tt.mostNoted {
+			t.Errorf("%d lines have notes, of %q… with off %v", noted, tt.text[:8], tt.off)
+		}
+	}
+}

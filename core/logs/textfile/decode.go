@@ -61,7 +61,7 @@ func produce(r io.Reader, opt Options, blocks chan<- block, spare <-chan block, 
 				b.text = dec.flush(b.text)
 			}
 		}
-		b.notes = noter.notes(b.text, b.notes)
+		b.notes = noter.notes(b.text, enc, b.notes)
 		if len(b.text) > 0 || b.err != nil || read > 0 {
 			if !send(b) {
 				return

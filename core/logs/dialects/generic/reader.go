@@ -82,11 +82,17 @@ func NewLearned(file string, columns peel.Columns, head [][]byte) *Reader {
 // bracketed is the first word in brackets of a line.
 var bracketed = lazy.MustCompile(`^[^\[]{0,40}\[(\pL[\w-]*)\]`)
 
+// longestFront is how many bytes may stand in front of that bracket: 40 letters of four bytes.
+const longestFront = 160
+
 // lettersAreParts says whether single letters in brackets, which could be levels, are names of parts: other
 // lines have such names there.
 func lettersAreParts(head [][]byte) bool {
 	letters, names := 0, 0
 	for _, l := range head {
+		if at := bytes.IndexByte(l, '['); at < 0 || at > longestFront {
+			continue
+		}
 		m := bracketed.FindSubmatch(l)
 		switch {
 		case m == nil:

@@ -26,14 +26,20 @@ var (
 // leastScaled is how many lines with such a level tell which scale it is.
 const leastScaled = 8
 
+// withoutScale is how many lines without such a level show that none has one: it stands on each line, or on none.
+const withoutScale = 100
+
 // scaleOf tells the scale by what is written most: errors are few in any log.
 func scaleOf(r *Reader, head [][]byte) scale {
 	counts, all, bare := map[string]int{}, 0, false
-	for _, l := range head {
+	for i, l := range head {
 		if e, ok := r.parse(l); ok && e.number != "" {
 			counts[e.number]++
 			all++
 			bare = bare || e.bare
+		}
+		if all == 0 && i == withoutScale {
+			return nil
 		}
 	}
 	if all < leastScaled || len(counts) < 2 {
