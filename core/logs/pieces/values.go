@@ -1,6 +1,7 @@
 package pieces
 
 import (
+	"slices"
 	"strings"
 	"unicode"
 )
@@ -33,8 +34,32 @@ func Denied(phrase, behind string) bool {
 			return false
 		}
 	}
-	return IsNo(ValueBehind(behind)) || countsNone(behind)
+	return IsNo(ValueBehind(behind)) || countsNone(behind) || NoneFound(behind)
 }
+
+// NoneFound says whether what stands behind a name tells that there is none of it: ": none found".
+func NoneFound(behind string) bool {
+	behind = strings.TrimLeft(strings.TrimLeftFunc(behind, unicode.IsLetter), " ")
+	rest := strings.TrimLeft(behind, ":=：?？-–—→> ")
+	if len(rest) == len(behind) {
+		return false
+	}
+	none, rest, _ := strings.Cut(rest, " ")
+	if !noes[none] {
+		return false
+	}
+	for _, how := range foundSo {
+		if strings.HasPrefix(rest, how) {
+			return true
+		}
+	}
+	return false
+}
+
+// foundSo are the beginnings of words for how something would be there, were it not for the word for none in front of them.
+var foundSo = []string{"found", "detected", "seen", "present", "listed", "pending", "active", "running", "open", "reported", "there", "in use", "in the way",
+	"gefunden", "vorhanden", "erkannt", "trouvé", "détecté", "encontrad", "detectad", "trovat", "rilevat", "gevonden", "znalezion", "wykryt", "nalezen",
+	"zjištěn", "hittad", "upptäckt", "bulun", "найден", "обнаружен"}
 
 // countsNone says whether what stands behind a name counts things, and there are none: ": 0 files".
 func countsNone(behind string) bool {
@@ -74,7 +99,7 @@ func ValueBehind(s string) string {
 	if at < 0 || at > mostWords {
 		return ""
 	}
-	rest := strings.TrimLeft(s[at:], ":=：")
+	rest := strings.TrimLeft(s[at:], ":=：?？")
 	if len(rest) == len(s)-at {
 		return ""
 	}
@@ -91,4 +116,22 @@ func ValueBehind(s string) string {
 		return ""
 	}
 	return rest[:end]
+}
+
+// nones are words that say that there is none of what stands right behind them, and denials those that take it back otherwise.
+var (
+	nones = []string{" no", " without", " kein", " keine", " keinen", " ohne", " aucun", " aucune", " sans", " sin", " ningún", " ninguna", " senza",
+		" nessun", " nessuna", " sem", " nenhum", " nenhuma", " geen", " zonder", " brak", " bez", " žádný", " žádná", " ingen", " inga", " utan", " без"}
+	denials = []string{" not", " never", " nicht", " 0"}
+)
+
+// NoneOf says whether a text, in small letters, ends with a word that says that there is none of what comes next.
+func NoneOf(before string) bool { return endsWith(before, nones) }
+
+// Undone says whether a text, in small letters, ends with any word that undoes what comes next.
+func Undone(before string) bool { return endsWith(before, nones) || endsWith(before, denials) }
+
+func endsWith(before string, words []string) bool {
+	before = " " + strings.TrimRight(before, " ")
+	return slices.ContainsFunc(words, func(w string) bool { return strings.HasSuffix(before, w) })
 }

@@ -67,7 +67,7 @@ var ratings = sync.OnceValue(func() map[string]map[int]rating {
 func CluesIn(lower string) (clues []Clue) {
 	for _, w := range lexicon.Default().In(lower) {
 		c := Clue{Class: w.Class, Strength: w.Strength, What: w.Phrase, At: w.At}
-		none := !faulty[w.Class] && pieces.Denied(w.Phrase, lower[w.End:])
+		none := !faulty[w.Class] && pieces.Denied(w.Phrase, lower[w.End:]) || pieces.NoneFound(lower[w.End:])
 		switch w.Strength {
 		case lexicon.Thing:
 			c.Strength, c.Thing, c.Wanting = lexicon.Root, true, none && wanted[w.Class]
@@ -77,7 +77,7 @@ func CluesIn(lower string) (clues []Clue) {
 		case lexicon.Topic:
 			c.Strength, c.Thing = lexicon.Tells, isSet(lower[w.End:])
 		}
-		if w.Strength != lexicon.Against && (denied(lower[:w.At]) || none && !c.Wanting) {
+		if w.Strength != lexicon.Against && (pieces.Undone(lower[:w.At]) || none && !c.Wanting) {
 			continue
 		}
 		clues = append(clues, c)
@@ -129,24 +129,6 @@ func unwrapped(clues []Clue) []Clue {
 		return c.Strength == lexicon.Echo && (strings.HasSuffix(c.What, "exception") || strings.HasSuffix(c.What, "error")) &&
 			slices.ContainsFunc(clues, func(o Clue) bool { return o.At > c.At && o.Class != c.Class && o.Strength != lexicon.Against })
 	})
-}
-
-// denials are words that undo what stands right behind them.
-var denials = []string{" no", " not", " without", " never", " kein", " keine", " keinen", " nicht", " ohne",
-	" aucun", " aucune", " sans", " sin", " ningún",
-	" ninguna", " senza", " nessun", " nessuna", " sem", " nenhum", " nenhuma", " geen", " zonder", " brak", " bez",
-	" žádný", " žádná", " ingen", " inga",
-	" utan", " без", " 0"}
-
-// denied says whether a text ends with a word that undoes what comes next.
-func denied(before string) bool {
-	before = " " + strings.TrimRight(before, " ")
-	for _, d := range denials {
-		if strings.HasSuffix(before, d) {
-			return true
-		}
-	}
-	return false
 }
 
 // programEnded says that a line tells of a program that ended with a number of its

@@ -14,7 +14,7 @@ import (
 // grave a line is, its words do.
 func (r *Run) judge(l *line, levels bool) {
 	m := l.Message
-	l.rated = r.rate(m)
+	l.rated = r.rate(m, l.lower)
 	l.facts()
 	if l.reason || !levels && m.Kind == story.KindText && (l.speaks() || r.echoes(l)) {
 		l.fail()
@@ -50,7 +50,7 @@ func (r *Run) echoes(l *line) bool {
 	return slices.ContainsFunc(l.clues, func(c Clue) bool {
 		return c.Strength == lexicon.Echo && !c.Loose && !c.Guess && !c.Thing && c.Class != "leftover" &&
 			(c.Class != "path" || !c.Call && r.end-l.pos <= nearLines)
-	}) && !wentWell(l.Text) && !endings.Read(l.Text).Passed
+	}) && !wentWell(l.Text) && !passes(l.Message, l.lower)
 }
 
 // fail makes a failure of a line that no level calls one: it counts as a warning at least.
@@ -68,7 +68,7 @@ func (l *line) fail() {
 func (r *Run) belie() {
 	for i := range r.lines {
 		l := &r.lines[i]
-		if l.fails || l.noise || l.Kind <= story.KindWarning || endings.Read(l.Text).Passed {
+		if l.fails || l.noise || l.Kind <= story.KindWarning || passes(l.Message, l.lower) {
 			continue
 		}
 		if l.speaks() || endings.Read(l.Text).Fails {

@@ -116,7 +116,7 @@ func (p *pairs) meaningsIn(lower string) meaning {
 		if !pieces.Begins(lower, start) || !p.ends[k] && !pieces.Ends(lower, end) || within(lower, start, end) {
 			return
 		}
-		if p.undone[p.of[k]] && denied(strings.TrimSuffix(lower[:start], "be ")) {
+		if p.undone[p.of[k]] && pieces.Undone(strings.TrimSuffix(lower[:start], "be ")) {
 			return
 		}
 		if _, seen := found[p.of[k]]; !seen {

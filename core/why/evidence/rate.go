@@ -1,7 +1,6 @@
 package evidence
 
 import (
-	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 )
@@ -37,8 +36,8 @@ const RollbackWeight = 0.15
 var notYet = lazy.MustCompile(`(?:\bnot\b|n't\b|\bno\b).{0,40}\byet\b|\bnoch (?:nicht|kein)|\bpas encore\b|\btodavía no\b|\baún no\b|\bancora non\b|\bnon \S+ ancora\b|` +
 	`\bainda não\b|\bnog (?:niet|geen)\b|\bjeszcze nie|\bzatím ne|ännu inte|henüz|ещё не|еще не|まだ|아직|尚未|还没|還沒`)
 
-// rate gives a line of a log without numbered messages its weight.
-func (r *Run) rate(m *story.Message) float64 {
+// rate gives a line of a log without numbered messages its weight; low is its text in small letters.
+func (r *Run) rate(m *story.Message, low string) float64 {
 	w := KindWeight[m.Kind]
 	if r.a.Dialect == story.Generic && m.Kind == story.KindText {
 		w = debugWeight
@@ -46,14 +45,14 @@ func (r *Run) rate(m *story.Message) float64 {
 	if m.Kind <= story.KindWarning && specific.MatchString(m.Text) {
 		w = min(1, w+specificBonus)
 	}
-	if endings.Read(m.Text).Passed || m.Kind > story.KindWarning && notYet.MatchString(lower(m.Text)) {
+	if passes(m, low) || m.Kind > story.KindWarning && notYet.MatchString(low) {
 		w *= toleratedFactor
 	}
 	if r.again[m] {
 		w *= recoveredFactor
 	}
 	if m.Verdict {
-		if len(CluesIn(lower(m.Text))) > 0 {
+		if len(CluesIn(low)) > 0 {
 			w *= verdictWithWhy
 		} else {
 			w *= verdictFactor

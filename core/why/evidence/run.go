@@ -173,7 +173,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	well := 0
 	for i := len(r.lines) - 1; i >= 0; i-- { // a try is made good by the last one
 		l := &r.lines[i]
-		l.otherwise = l.fails && well >= wellAfter && endings.Read(l.Text).Again && !r.failsAgain(i)
+		l.otherwise = (l.fails || speaks(l.clues)) && well >= wellAfter && endings.Read(l.Text).Again && !r.failsAgain(i)
 		if !l.fails && !l.noise && !l.Verdict && l.pos < r.end {
 			well++
 		}
@@ -403,7 +403,7 @@ func (r *Run) findBurst() {
 // that is tried otherwise counts only when that fails too.
 func (r *Run) counts(i int) bool {
 	l := &r.lines[i]
-	return !r.again[l.Message] && !l.Rollback && !l.otherwise && !endings.Read(l.Text).Passed
+	return !r.again[l.Message] && !l.Rollback && !l.otherwise && !passes(l.Message, l.lower)
 }
 
 // failsAgain says whether another failure of the same part, or of the same thing,
@@ -418,7 +418,7 @@ func (r *Run) failsAgain(i int) bool {
 		}
 		seen[o.shape] = true
 		same := o.shape == l.shape || o.Source != "" && o.Source == l.Source && o.Source != r.everyone
-		if o.fails && !o.otherwise && !endings.Read(o.Text).Passed && (same ||
+		if o.fails && !o.otherwise && !passes(o.Message, o.lower) && (same ||
 			slices.ContainsFunc(l.names, func(n string) bool { return slices.Contains(o.names, n) && r.spoken[n] <= retryLines }) || r.akin(l, o)) {
 			return true
 		}
@@ -479,7 +479,7 @@ func (r *Run) link() {
 		if l.pos > r.end {
 			l.linked *= behindFactor
 		}
-		if endings.Read(l.Text).Passed {
+		if passes(l.Message, l.lower) {
 			l.linked = min(l.linked, linkedPassed)
 		}
 		if l.noise && l.linked < linkedWord {

@@ -12,7 +12,7 @@ func TestRating(t *testing.T) {
 	a := &story.Attempt{Dialect: story.Generic, LastLine: 1000}
 	r := ReadRun(a, nil)
 	base := story.Message{Kind: story.KindError, Text: `cannot open 'C:\x'`, Place: story.Place{Line: 990}, Repeated: 1}
-	best := r.rate(&base)
+	best := r.rate(&base, lower(base.Text))
 	for name, change := range map[string]func(*story.Message){
 		"a warning":              func(m *story.Message) { m.Kind = story.KindWarning },
 		"says it is ignored":     func(m *story.Message) { m.Text += " (ignored)" },
@@ -24,7 +24,7 @@ func TestRating(t *testing.T) {
 	} {
 		m := base
 		change(&m)
-		if got := r.rate(&m); got >= best {
+		if got := r.rate(&m, lower(m.Text)); got >= best {
 			t.Errorf("%s: %.2f is not less than %.2f", name, got, best)
 		}
 	}

@@ -50,7 +50,7 @@ func saidIn(lower string) (all []said) {
 func bySystem(lower string, clues []Clue) []Clue {
 	for _, s := range saidIn(lower) {
 		c, ok := Number{Value: int64(s.code), Kind: System, At: s.from}.clue()
-		if !ok || denied(lower[:s.from]) || pieces.Denied(lower[s.from:s.to], lower[s.to:]) {
+		if !ok || pieces.Undone(lower[:s.from]) || pieces.Denied(lower[s.from:s.to], lower[s.to:]) {
 			continue
 		}
 		same := false

@@ -9,7 +9,6 @@ import (
 	"strings"
 	"sync"
 
-	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
@@ -232,7 +231,7 @@ func (r *Run) lastSaid() (l *line, c Clue, ok bool) {
 			continue
 		}
 		seen++
-		if l.Verdict || l.Number != 0 || wentWell(l.Text) || endings.Read(l.Text).Passed || pieces.Denied("", l.lower) {
+		if l.Verdict || l.Number != 0 || wentWell(l.Text) || passes(l.Message, l.lower) || pieces.Denied("", l.lower) {
 			continue
 		}
 		if c, ok = guessed(r.said(l)); ok {

@@ -108,12 +108,16 @@ func (p Pattern) pieces() []string {
 // valueRoom is how many bytes behind a match a value is looked for in.
 const valueRoom = 64
 
-// match is find without a look for the pieces. What is set to no behind its name is no match:
-// "reboot pending: no".
+// longestDenial is how many bytes in front of a match are looked at for a word that takes it back, the longest with its blanks.
+const longestDenial = 16
+
+// match is find without a look for the pieces. What is set to no behind its name is no match, and what a word in front takes back:
+// "reboot pending: no", "no newer version is installed".
 func (p Pattern) match(text string, caps map[string]string) bool {
 	re := p.re()
 	at := re.FindStringSubmatchIndex(text)
-	if at == nil || pieces.Denied(strings.ToLower(text[at[0]:at[1]]), strings.ToLower(text[at[1]:min(len(text), at[1]+valueRoom)])) {
+	if at == nil || pieces.Denied(strings.ToLower(text[at[0]:at[1]]), strings.ToLower(text[at[1]:min(len(text), at[1]+valueRoom)])) ||
+		pieces.NoneOf(strings.ToLower(text[max(0, at[0]-longestDenial):at[0]])) {
 		return false
 	}
 	m := make([]string, len(at)/2)

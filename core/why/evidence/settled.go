@@ -1,0 +1,75 @@
+package evidence
+
+import (
+	_ "embed"
+	"strings"
+	"sync"
+	"unicode"
+	"unicode/utf8"
+
+	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/story"
+)
+
+//go:embed settled.txt
+var settledText string
+
+// settledWords are those of settled.txt: with which a line ends that is fine, and which may stand before such a word.
+var settledWords = sync.OnceValue(func() (w struct{ fine, before map[string]bool }) {
+	w.fine, w.before = map[string]bool{}, map[string]bool{}
+	for line := range strings.Lines(settledText) {
+		f := strings.Fields(line)
+		if len(f) == 0 || f[0] == "#" {
+			continue
+		}
+		into := w.fine
+		if f[0] == "before" {
+			into = w.before
+		}
+		for _, word := range f[1:] {
+			into[word] = true
+		}
+	}
+	return w
+})
+
+// longestFine is how many bytes the last word of a line has that may say that all is well.
+const longestFine = 24
+
+// mostBefore is how many words stand between a mark and that word: "but has already been".
+const mostBefore = 4
+
+// settled says whether a line, in small letters, names something and says behind a mark that all is well with it:
+// "program requires administrator rights: granted", "a restart was pending, now cleared".
+func settled(lower string) bool {
+	rest := strings.TrimRight(lower, " \t\r\n.!)]}\"'。")
+	words := settledWords()
+	rest, word := lastWord(rest)
+	if word == "" || len(word) > longestFine || !words.fine[word] {
+		return false
+	}
+	for range mostBefore + 1 {
+		rest = strings.TrimRight(rest, " ")
+		if rest == "" {
+			return false
+		}
+		if last, _ := utf8.DecodeLastRuneInString(rest); strings.ContainsRune(":=?,;–—>-→(：，？", last) {
+			return true
+		}
+		if rest, word = lastWord(rest); !words.before[word] {
+			return false
+		}
+	}
+	return false
+}
+
+// lastWord parts a text from the letters that it ends with.
+func lastWord(s string) (rest, word string) {
+	rest = strings.TrimRightFunc(s, func(c rune) bool { return unicode.IsLetter(c) })
+	return rest, s[len(rest):]
+}
+
+// passes says whether a line says of itself that what it tells does not matter: in words, or, below an error, since it is settled.
+func passes(m *story.Message, lower string) bool {
+	return m.Kind >= story.KindWarning && settled(lower) || endings.Read(m.Text).Passed
+}
