@@ -25,7 +25,8 @@ func (r *Run) judge(l *line, levels bool) {
 	if l.fails = l.fails || fails(m, l.clues, levels) || !levels && callFailed(l.lower); !l.fails {
 		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Loose })
 	}
-	if l.fails && len(l.clues) == 0 && !m.Verdict && m.Number == 0 {
+	against := !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Strength != lexicon.Against }) // of another cause, or none
+	if l.fails && against && !m.Verdict && m.Number == 0 {
 		if c, ok := guessed(r.said(l)); ok {
 			l.clues = append(l.clues, c)
 		}

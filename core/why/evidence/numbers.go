@@ -185,6 +185,9 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	if atEnd && strings.HasSuffix(trimmed, ",") && failedBefore.MatchString(trimmed) { // "rename a -> b failed, 32"
 		return Alone
 	}
+	if _, known := ratings()["http"][int(n.Value)]; known && answered.MatchString(trimmed) && hostIn(s) {
+		return HTTP // cdn.kelp.example returned 503
+	}
 	// The words, from the longest that is known to the last alone.
 	for start := wordStart(trimmed, mostWords); start < len(trimmed); start = nextWord(trimmed, start) {
 		if k, known := codeWords()[strings.Trim(trimmed[start:], " .")]; known {
@@ -212,6 +215,9 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	}
 	return NoCode
 }
+
+// answered ends what stands before the number with which a server answers.
+var answered = lazy.MustCompile(`\b(?:returned|returns|answered|answers|responded|responds|got|gave|gives|received|replied|replies|antwortet|liefert|renvoie|répond|responde|devuelve|risponde|restituisce|retorna|antwoordt|zwraca|vrací|svarade)(?: with| mit| avec| con| com| met)?(?: a| an)?$`)
 
 // failedBefore ends what stands before a number that is set off: that something failed.
 var failedBefore = lazy.MustCompile(`(?:failed|refused|denied|not possible|fehlgeschlagen|gescheitert|verweigert|échoué|échec|refusé|falló|denegado|fallit[oa]|negato|falhou|negado|mislukt|geweigerd|odmowa|selhal[oa]?|misslyckades|başarısız|не удалось|отказано),$`)

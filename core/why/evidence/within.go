@@ -247,6 +247,9 @@ func longPath(text, lower string) (c Clue, ok bool) {
 // lengthTold is a length in letters that a line tells.
 var lengthTold = lazy.MustCompile(`(?:length|len|länge|longueur|longitud|lunghezza|comprimento|lengte|długość|délka|längd|uzunluk|длина)(?: of| is|:|=)?[ :=]{0,2}(\d{3})(?: ?(characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов))?(?:[\s.,;)\]]|$)`)
 
+// lengthHas is a length in letters that a path has: C:\Tide\… has 290 characters.
+var lengthHas = lazy.MustCompile(`(?:[a-z]:[\\/]|\\\\|\bpath|\bfolder|\bpfad|\bchemin|\bruta|\bpercorso|\bcaminho|\bpad\b|ścieżk|cest[aye]|sökväg|yol|путь).{0,300}? (?:has|is|with|of|hat|ist|mit|compte|fait|tiene|ha|tem|heeft|ma|má|har) (\d{3}) ?(?:characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов)`)
+
 // ofBytes are things whose length is counted in bytes, and others that no path is.
 var ofBytes = map[string]bool{"content": true, "body": true, "payload": true, "buffer": true, "key": true, "data": true, "file": true, "header": true,
 	"packet": true, "queue": true, "list": true, "record": true, "message": true, "chunk": true, "block": true, "string": true, "response": true}
@@ -261,10 +264,20 @@ func statedLength(lower string) (c Clue, ok bool) {
 			continue
 		}
 		if n, _ := strconv.Atoi(lower[m[2]:m[3]]); n > longestPath {
-			return Clue{Class: "path", Strength: lexicon.Tells, Quiet: true, What: fmt.Sprintf("a length of %d; %d are possible", n, longestPath), At: m[2]}, true
+			return tooLong(n, m[2]), true
+		}
+	}
+	if m := lengthHas.FindStringSubmatchIndex(lower); m != nil {
+		if n, _ := strconv.Atoi(lower[m[2]:m[3]]); n > longestPath {
+			return tooLong(n, m[2]), true
 		}
 	}
 	return c, false
+}
+
+// tooLong is the clue of a path of n letters, told at a place of the line.
+func tooLong(n, at int) Clue {
+	return Clue{Class: "path", Strength: lexicon.Tells, Quiet: true, What: fmt.Sprintf("a length of %d; %d are possible", n, longestPath), At: at}
 }
 
 // ofProduct says that a clue is about what was to be installed itself: "Berth Sync was

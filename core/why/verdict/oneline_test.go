@@ -2,6 +2,7 @@ package verdict
 
 import (
 	"encoding/json"
+	"fmt"
 	"os"
 	"path/filepath"
 	"slices"
@@ -232,9 +233,10 @@ func TestDialogs(t *testing.T) {
 	}
 }
 
-// What the OS's tools and runtimes print when they fail is understood in a log of any form.
-func TestToolsOfTheOS(t *testing.T) {
-	for _, row := range oneLine(t, "tools.txt") {
+// What the OS's tools and runtimes print when they fail, and what setups say of a thing in a few words, is understood in a log of
+// any form.
+func TestShortFailures(t *testing.T) {
+	for _, row := range append(oneLine(t, "tools.txt"), oneLine(t, "things.txt")...) {
 		f := strings.SplitN(row, "|", 3)
 		for _, layout := range []string{"levels", "times", "bare"} {
 			v := reached(t, logOf(lineLayouts[layout], "setup of Kelp Chart 3.1 begins", "checking 14 files", "copied a.ttf", "copied b.ttf", "!"+f[2],
@@ -274,6 +276,30 @@ func TestWordsOfDialogsAsFacts(t *testing.T) {
 				"step register", failure, "removing a.ttf", lineFailed))
 			if *v.Cause.Class != class {
 				t.Errorf("%q, then %q: %s with %.2f, want %s", fact, failure, *v.Cause.Class, v.Cause.Confidence, class)
+			}
+		}
+	}
+}
+
+// A line that names a cause and says behind a mark, or in front of it, that all is well with it is no cause, be it a warning.
+func TestSettledLines(t *testing.T) {
+	for _, fact := range []string{"program requires administrator rights: granted", "reboot pending: none found", "a restart was pending, now cleared",
+		"component store corruption: none detected", "disk is full: resolved", "newer version is already installed? no",
+		"no newer version is already installed", "certificate has expired, but has already been fixed", "files in use: none found",
+		"blocked by policy: none found", "service could not be started (restored)", "hash mismatch - corrected",
+		"Administratorrechte erforderlich: erteilt, ok", "Neustart ausstehend: keine gefunden", "espace insuffisant : résolu",
+		"sharing violation: handled", "the path is too long for the old shell, using the long form", "AppLocker denied: suppressed"} {
+		for _, level := range []string{"INFO ", "WARN "} {
+			for failure, class := range map[string]string{"cannot write C:\\Kelp\\b.ttf: access is denied": "permission",
+				"service KelpSync could not be started (1069)": "service"} {
+				log := ""
+				for i, line := range []string{"INFO  setup of Kelp Chart 3.1 begins", "INFO  checking 14 files", level + " " + fact, "INFO  copied a.ttf",
+					"INFO  copied c.ttf", "INFO  step register", "ERROR " + failure, "INFO  removing a.ttf", "ERROR setup failed, exit code 23"} {
+					log += fmt.Sprintf("2026-03-04 10:00:%02d,100 %s\n", 10+i, line)
+				}
+				if v := reached(t, log); *v.Cause.Class != class {
+					t.Errorf("%s%q, then %q: %s with %.2f", level, fact, failure, *v.Cause.Class, v.Cause.Confidence)
+				}
 			}
 		}
 	}

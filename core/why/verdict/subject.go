@@ -55,6 +55,16 @@ func (j *judge) subject(class string) *signs.Subject {
 			}
 		}
 	}
+	if class == "service" {
+		for _, m := range j.anchor {
+			if f := aService.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				name := strings.TrimPrefix(cmp.Or(f[1:]...), "The ")
+				if first, _, _ := strings.Cut(name, " "); !noService[strings.ToLower(first)] {
+					return &signs.Subject{Kind: "service", Name: name}
+				}
+			}
+		}
+	}
 	if class == "command-line" {
 		for _, m := range slices.Concat(j.anchor, j.before()) {
 			if f := unquoted.FindStringSubmatch(firstLine(m.Text)); f != nil {
@@ -137,6 +147,9 @@ func (j *judge) subject(class string) *signs.Subject {
 		if class != "leftover" && untouched.MatchString(m.Text) {
 			return true
 		}
+		if (class == "leftover" || ofFiles[class]) && wasDone.MatchString(m.Text) { // what was done is not what is in the way, nor what could not be done
+			return true
+		}
 		elsewhere := j.said.Alike(m) >= fewOfList && j.elsewhere(m) // what another part did
 		return elsewhere || (m.Repeated > mostOfList || j.said.Noise(m)) && !ofFiles[class]
 	})
@@ -192,6 +205,17 @@ func (j *judge) thrownIn() string {
 	}
 	return ""
 }
+
+// aService is a service by its name before that word, which a sentence may begin with: "Spooler service is not running", or in front
+// of a colon: "KelpSync: service is disabled".
+var aService = lazy.MustCompile(`(?:^|[^\pL\d] ?|\b[Tt]he )([A-Z][\w.-]{2,40}(?: [A-Z][\w.-]{1,30}){0,4}) service (?:is|was|did|does|could|cannot|can't|failed|fails|has|timed|stopped|will|would|refused|terminated|ended)\b|` +
+	`^([A-Z][\w.-]{2,40}): (?:the )?service (?:is|was|did|does|could|cannot|can't|failed|has|timed|stopped|will|would|refused)\b`)
+
+// noService are words, in small letters, that are no service's name where they stand before that word, nor in front of a colon.
+var noService = map[string]bool{"the": true, "this": true, "that": true, "another": true, "any": true, "each": true, "every": true, "required": true,
+	"windows": true, "system": true, "remote": true, "local": true, "error": true, "warning": true, "fatal": true, "failure": true, "setup": true,
+	"installer": true, "install": true, "step": true, "check": true, "status": true, "result": true, "reason": true, "which": true, "our": true,
+	"background": true, "dependent": true, "depending": true, "said": true, "old": true, "new": true, "exception": true, "info": true}
 
 // untouched is a line about what nothing was done with.
 var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad)\b|без изменений|変更なし|未更改|변경 없음`)
