@@ -131,7 +131,7 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 	}
 	looked := "Looked for: " + strings.Join(slices.Concat(r.Names, r.Codes, r.Folders), ", ")
 	b.WriteString(strings.Join(wrap(looked, s.Width, 0, true), "\n") + "\n")
-	clearable := 0
+	clearable, perhaps := 0, 0
 	for _, kind := range leftovers.Kinds {
 		first := true
 		for _, i := range r.Items {
@@ -145,12 +145,25 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 			if !i.UserData && i.Sure != leftovers.Perhaps {
 				clearable++
 			}
+			if perhaps == 0 && i.Sure == leftovers.Perhaps {
+				perhaps = i.Number
+			}
 			fmt.Fprintf(&b, "%3d  %s\n", i.Number, strings.Join(wrap(i.Where, s.Width, 5, true), "\n"))
 			b.WriteString(s.faint(strings.Join(wrap(evidence(i), s.Width, 9, false), "\n")) + "\n")
 		}
 	}
 	for _, n := range r.Notes {
 		item(&b, s, 0, 6, "note", n)
+	}
+	if perhaps > 0 {
+		stays := "Those marked perhaps stay. To clear one of them too, give its number:"
+		fmt.Fprintf(&b, "\n%s\n%s\n", strings.Join(wrap(stays, s.Width, 0, true), "\n"), s.key(fmt.Sprintf("  %s --include %d --preview", again, perhaps)))
+	}
+	if len(r.Meant) > 0 && clearable == 0 {
+		fmt.Fprintf(&b, "\n%s\n", map[bool]string{true: "A product whose name holds it may be meant:", false: "One of these products may be meant:"}[len(r.Meant) == 1])
+		for _, name := range r.Meant {
+			b.WriteString(s.key("  "+strings.Replace(again, "leftovers clear "+quoteArgument(r.Query), "leftovers "+quoteArgument(name), 1)) + "\n")
+		}
 	}
 	if clearable > 0 {
 		fmt.Fprintf(&b, "\nTo see what clearing %s would do:\n%s\n", map[bool]string{true: "it", false: "them"}[clearable == 1],
@@ -171,6 +184,6 @@ func kindHeading(k leftovers.Kind) string {
 // evidence says by what a thing is thought to belong, and what follows for clearing.
 func evidence(i leftovers.Item) string {
 	follows := map[leftovers.Sureness]string{leftovers.Certain: "certain", leftovers.Likely: "likely",
-		leftovers.Perhaps: "perhaps, so it stays unless --include names it"}[i.Sure]
+		leftovers.Perhaps: "perhaps"}[i.Sure]
 	return i.Why + ": " + follows
 }

@@ -47,6 +47,12 @@ func TestLeftovers(t *testing.T) {
 			t.Errorf("%s: %q, want %q", kind, kinds[kind], want)
 		}
 	}
+	part := mustRun(t, dir, 3, "leftovers", "Fairway", "--machine", "ELLERY-D07").out
+	for _, call := range []string{"clear Fairway --machine ELLERY-D07 --include 1 --preview", "leftovers 'Fairway Radio 1' --machine ELLERY-D07"} {
+		if !strings.Contains(part, call) {
+			t.Errorf("a part of the name leads not to %s:\n%s", call, part)
+		}
+	}
 	if again := find(3, "{fairway}radio-1*"); len(again.Items) < len(r.Items)-3 {
 		t.Errorf("by a pattern: %+v", again.Items)
 	}

@@ -66,6 +66,7 @@ type Report struct {
 	Names     []string `json:"names"`     // that were looked for
 	Folders   []string `json:"folders"`   // that registrations name as the product's
 	Codes     []string `json:"codes"`     // product codes
+	Meant     []string `json:"meant"`     // registered products whose names hold the one that was asked: one of them may be meant
 	Installed []string `json:"installed"` // products of these names that look installed: theirs is left alone
 	Items     []Item   `json:"items"`     // by kind, the surest of each first
 	Notes     []string `json:"notes"`     // what could not be looked at, and what to do first

@@ -52,6 +52,9 @@ func (s *search) registrations() error {
 			if s.asked != "" && s.inQuery(r) {
 				sure, why, meant = Certain, "it leads to "+s.asked, true
 			}
+			if sure == Perhaps && r.name != "" && !slices.Contains(s.rep.Meant, r.name) {
+				s.rep.Meant = append(s.rep.Meant, r.name)
+			}
 			switch {
 			case sure == Perhaps && !r.present:
 				s.add(Key, r.key, sure, "entry of the installed programs: "+why, false, step.New("remove-key", "key", r.key))
