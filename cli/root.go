@@ -129,7 +129,7 @@ func (a *app) tellNewCase(exit int) {
 	switch {
 	case !a.opened:
 	case exit == exitCall && casefile.Discard(a.caseDir):
-	case !a.quiet:
+	case !a.quiet && !a.json: // whoever reads JSON named the case
 		fmt.Fprintf(a.err, "A case is opened: %s\n", clean(a.caseDir))
 	}
 }

@@ -532,6 +532,33 @@ var machines = []broken{
 	{name: "a search in an INI file finds nothing", edit: insert([]any{"AppSearch", "PORT", "IniPort"},
 		[]any{"IniLocator", "IniPort", "quay.ini", "Port", "Code", nil, 2}, []any{"LaunchCondition", "PORT OR Installed", "Needs the port's code."}),
 		class: "condition", subject: "PORT", by: "person"},
+	{name: "a search finds nothing, and the package has a value for that",
+		edit: insert([]any{"Property", "QUAYTOOL", "0"}, []any{"AppSearch", "QUAYTOOL", "ToolFile"},
+			[]any{"Signature", "ToolFile", "quaytool.exe", nil, nil, nil, nil, nil, nil, nil},
+			[]any{"DrLocator", "ToolFile", nil, `C:\ProgramData\Quay`, 0}, []any{"LaunchCondition", `QUAYTOOL <> "0" OR Installed`, "Needs the tool."}),
+		class: "condition", subject: "QUAYTOOL", by: "person"},
+	{name: "a key of an INI file has another value", edit: insert([]any{"AppSearch", "PORT", "IniPort"},
+		[]any{"IniLocator", "IniPort", "quay.ini", "Port", "Code", nil, 2}, []any{"LaunchCondition", `PORT = "17" OR Installed`, "Needs port 17."}),
+		breaks: func(b *bench) { b.file(`C:\windows\quay.ini`, "[Port]\r\nCode=16\r\n") },
+		mends:  func(b *bench) { os.Remove(b.on(`C:\windows\quay.ini`)) }, class: "condition", subject: "PORT", by: "person"},
+	{name: "a program copies to a drive that is gone", edit: calls("cmd.exe", `/c copy C:\windows\win.ini Q:\Quay\win.ini`),
+		class: "path", subject: `Q:`, by: "person"},
+	{name: "a program copies a file that is not there", edit: calls("xcopy.exe", `"C:\Deploy\maps\base.map" "C:\ProgramData\Saltmarsh Quay\" /y`),
+		class: "path", subject: "maps", by: "person"},
+	{name: "a program reads registry text that is not there", edit: calls("reg.exe", `import "C:\Deploy\quay.reg"`),
+		class: "path", subject: "quay.reg", by: "person"},
+	{name: "a search finds a folder that may not be written",
+		edit: insert([]any{"AppSearch", "TARGET", "OldPlace"}, []any{"RegLocator", "OldPlace", 2, `SOFTWARE\Saltmarsh Quay\Old`, "Path", 2}),
+		breaks: func(b *bench) {
+			b.step("registry", "key="+vendorKey+`\Old`, "name=Path", "type=string", `value=C:\ProgramData\Saltmarsh Quay\Planner\`)
+			b.closed(`C:\ProgramData\Saltmarsh Quay`)
+		}, class: "permission", subject: `C:\ProgramData\Saltmarsh Quay`, by: "program", noUndo: noLists},
+	{name: "the cabinet may not be read", edit: cabinetBeside, class: "permission", subject: "planner.cab", by: "person", breaks: func(b *bench) {
+		cab := filepath.Join(b.dir, "planner.cab")
+		must(b.T, os.WriteFile(cab, []byte("MSCF"), 0o644))
+		_ = os.Chown(cab, nobody, nobody)
+		must(b.T, os.Chmod(cab, 0))
+	}, mends: func(b *bench) { os.Remove(filepath.Join(b.dir, "planner.cab")) }},
 	{name: "the package sets a folder on a drive that is gone", edit: insert([]any{"CustomAction", "SetVendor", 51, "VENDOR", `Q:\Quay\`},
 		[]any{"InstallExecuteSequence", "SetVendor", nil, 990}), class: "path", subject: `Q:\Quay`, by: "program"},
 	{name: "a property that nobody gave", edit: insert([]any{"LaunchCondition", "SITECODE OR Installed", "Give SITECODE."}),

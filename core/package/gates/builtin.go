@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
-
-	"hollowkey/core/package/condition"
 )
 
 // The engine tells packages of no newer OS than this: on Windows 10 and 11 too
@@ -61,7 +59,7 @@ var folders = map[string]string{
 // those that depend on it cannot be told.
 func (w *World) builtIn(name string) (Known, bool) {
 	is := func(text, detail string) (Known, bool) {
-		return Known{condition.Value{Text: text}, BuiltIn, detail}, true
+		return known(text, BuiltIn, detail), true
 	}
 	switch name {
 	case "Privileged", "AdminUser":
@@ -104,7 +102,7 @@ func (w *World) osProperty(name string) Known {
 		return unknown(BuiltIn, "the machine's OS; name one with --machine")
 	}
 	os := w.m.Facts().OS
-	is := func(text, detail string) Known { return Known{condition.Value{Text: text}, BuiltIn, detail} }
+	is := func(text, detail string) Known { return known(text, BuiltIn, detail) }
 	version := versionNT(os.Version)
 	told := os.Name + " " + os.Version
 	if os.Build > 0 {

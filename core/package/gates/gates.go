@@ -57,6 +57,7 @@ type Reason struct {
 	Known  bool   `json:"known"`            // false: run time decides
 	Origin Origin `json:"origin,omitempty"` // where the value comes from
 	Detail string `json:"detail,omitempty"` // the place in words
+	Missed bool   `json:"missed,omitempty"` // a search found nothing, and the value is the package's own for that
 }
 
 // Find lists the gates of a package, worked out in the world.
@@ -156,7 +157,7 @@ func (w *World) reasons(term condition.Expr) (list []Reason) {
 	holds := condition.Eval(term, w.Lookup).String()
 	for _, s := range condition.Symbols(term) {
 		k := w.Know(s)
-		list = append(list, Reason{Term: term.String(), Holds: holds, Symbol: s.String(), Value: k.Text, Known: !k.Unknown, Origin: k.Origin,
+		list = append(list, Reason{Term: term.String(), Holds: holds, Symbol: s.String(), Value: k.Text, Known: !k.Unknown, Origin: k.Origin, Missed: k.Missed,
 			Detail: k.Detail})
 	}
 	if len(list) == 0 {

@@ -69,7 +69,7 @@ func TestKnow(t *testing.T) {
 	}{
 		"QUAYVERSION": {"2.1", Searched}, "COUNT": {"#7", Searched}, "HASH": {"##3", Searched}, "FOLDER64": {`C:\Quay`, Searched},
 		"GONE":    {"", Searched},
-		"MISSING": {"stored all the same", Stored}, "SITE": {"7", Searched}, "BERTH": {`C:\Quay`, Searched}, "NOBERTH": {"", Searched},
+		"MISSING": {"stored all the same", Searched}, "SITE": {"7", Searched}, "BERTH": {`C:\Quay`, Searched}, "NOBERTH": {"", Searched},
 		"COMPONENT": {"", Searched},
 		"GIVEN":     {"5", Given}, "STORED": {"x", Stored}, "SETBYACTION": {"x-ebb", ByAction}, "RUNTIME": {"?", ByAction},
 		"NEVER":     {"", Nowhere},

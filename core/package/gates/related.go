@@ -8,7 +8,6 @@ import (
 	"strconv"
 	"strings"
 
-	"hollowkey/core/package/condition"
 	"hollowkey/core/package/installdb"
 )
 
@@ -64,7 +63,7 @@ func (w *World) relatedRow(t *installdb.Table, r installdb.Row) Known {
 		if least != "" && (low < 0 || low == 0 && bits&upgradeMinIn == 0) || most != "" && (high > 0 || high == 0 && bits&upgradeMaxIn == 0) {
 			continue
 		}
-		return Known{condition.Value{Text: p.code}, Related, fmt.Sprintf("%s %s is installed on %s", p.name, p.version, w.m.Name())}
+		return known(p.code, Related, fmt.Sprintf("%s %s is installed on %s", p.name, p.version, w.m.Name()))
 	}
 	return Known{Origin: Related, Detail: fmt.Sprintf("no such version is installed on %s", w.m.Name())}
 }

@@ -203,8 +203,10 @@ func (w *World) iniLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 			return Known{Detail: describeSearch(t, r) + " has fewer parts"}
 		}
 		v = strings.TrimSpace(parts[n-1])
+		return Known{Value: condition.Value{Text: v}, Detail: describeSearch(t, r)}
 	}
-	return Known{Value: condition.Value{Text: v}, Detail: describeSearch(t, r)}
+	return Known{Value: condition.Value{Text: v}, Detail: describeSearch(t, r),
+		ini: &IniKey{File: path, Section: t.Get(r, "Section").Text, Key: t.Get(r, "Key").Text}}
 }
 
 // compLocator looks for a component by the engine's own registration.

@@ -12,10 +12,11 @@ import (
 // A Way is one smallest change that would let a gate pass. Property and Alter
 // are what a command would do; Text says it for people.
 type Way struct {
-	Class    string `json:"class"`              // property, machine, package
-	Text     string `json:"text"`               // in one phrase, for a person
-	Property string `json:"property,omitempty"` // NAME=VALUE on the command line
-	Alter    []Edit `json:"alter,omitempty"`    // options of package alter
+	Class    string  `json:"class"`              // property, machine, package
+	Text     string  `json:"text"`               // in one phrase, for a person
+	Property string  `json:"property,omitempty"` // NAME=VALUE on the command line
+	Ini      *IniKey `json:"ini,omitempty"`      // with the value that it is to have
+	Alter    []Edit  `json:"alter,omitempty"`    // options of package alter
 }
 
 // An Edit is one option of package alter with its value.
@@ -58,6 +59,11 @@ func (w *World) ways(e condition.Expr, wanted bool, g *Gate) (list []Way) {
 			way.Property = strings.Join(given, " ")
 			list = append(list, way)
 		} else {
+			if k := w.Know(settings[0].Symbol); len(settings) == 1 && k.ini != nil && k.Origin == Searched && !settings[0].Clear {
+				set := *k.ini
+				set.Value = settings[0].Value
+				way.Ini = &set
+			}
 			machineWays = append(machineWays, way)
 		}
 	}
@@ -122,9 +128,9 @@ func (w *World) describe(s condition.Setting) (text string, onLine bool) {
 		return fmt.Sprintf("set the environment variable %s to %s", s.Symbol.Name, value), false
 	case s.Symbol.Kind != condition.Property:
 		return fmt.Sprintf("choose the features so that %s is %s", name, s.Value), false
-	case k.Origin == Searched && s.Clear:
+	case k.Origin == Searched && s.Clear && !k.Missed:
 		return "remove what the search found: " + k.Detail, false
-	case k.Origin == Searched && k.Text != "":
+	case k.Origin == Searched && k.Text != "" && !k.Missed:
 		return fmt.Sprintf("change what the search finds (%s) to %s", k.Detail, value), false
 	case k.Origin == Related:
 		return "remove the other version: " + k.Detail, false

@@ -79,6 +79,17 @@ type Known struct {
 	condition.Value
 	Origin Origin // where the value comes from
 	Detail string // one phrase: what was looked at and found
+	Missed bool   // a search found nothing, and the value is what the package gives for that
+
+	ini *IniKey // from which a search took it as it stands there
+}
+
+// An IniKey is a key of an INI file, and a value for it.
+type IniKey struct {
+	File    string `json:"file"`
+	Section string `json:"section"`
+	Key     string `json:"key"`
+	Value   string `json:"value"`
 }
 
 // A Found is the registry value from which a search took a property.
@@ -127,7 +138,7 @@ func (w *World) property(name string) Known {
 	case found && (searched.Text != "" || searched.Unknown):
 		return searched // what is found replaces what was given
 	case w.given[name] != "":
-		return Known{condition.Value{Text: w.given[name]}, Given, "given"}
+		return known(w.given[name], Given, "given")
 	}
 	if b, ok := w.builtIn(name); ok {
 		return b
@@ -142,8 +153,12 @@ func (w *World) property(name string) Known {
 		}
 		return set
 	}
+	if has && found { // a default for what is not there: "0" where a search finds no runtime
+		return Known{Value: condition.Value{Text: stored}, Origin: Searched, Missed: true,
+			Detail: searched.Detail + "; without it the package has " + strconv.Quote(stored)}
+	}
 	if has {
-		return Known{condition.Value{Text: stored}, Stored, "the package sets it"}
+		return known(stored, Stored, "the package sets it")
 	}
 	if found {
 		return searched
@@ -151,9 +166,14 @@ func (w *World) property(name string) Known {
 	return Known{Origin: Nowhere, Detail: "nothing sets it"}
 }
 
+// known is a value, where it comes from, and how that is known.
+func known(text string, from Origin, detail string) Known {
+	return Known{Value: condition.Value{Text: text}, Origin: from, Detail: detail}
+}
+
 // unknown is a value that can only be known when the setup runs.
 func unknown(from Origin, detail string) Known {
-	return Known{condition.Value{Unknown: true}, from, detail}
+	return Known{Value: condition.Value{Unknown: true}, Origin: from, Detail: detail}
 }
 
 // stored is a property of the package's own table.
@@ -186,7 +206,7 @@ func (w *World) byAction(name string) (Known, bool) {
 			return unknown(ByAction, "the action "+action+" may set it"), true
 		}
 		if text, ok := w.Format(target); ok {
-			return Known{condition.Value{Text: text}, ByAction, "the action " + action + " sets it"}, true
+			return known(text, ByAction, "the action "+action+" sets it"), true
 		}
 		return unknown(ByAction, "the action "+action+" sets it to "+target), true
 	}
@@ -221,7 +241,7 @@ func (w *World) variable(name string) Known {
 	}
 	for k, v := range w.m.Facts().Environment {
 		if strings.EqualFold(k, name) {
-			return Known{condition.Value{Text: v}, Variable, "set on " + w.m.Name()}
+			return known(v, Variable, "set on "+w.m.Name())
 		}
 	}
 	return Known{Origin: Variable, Detail: "not set on " + w.m.Name()}
@@ -237,20 +257,20 @@ func (w *World) state(s condition.Symbol) Known {
 	}
 	switch s.Kind {
 	case condition.FeatureState, condition.ComponentState:
-		return Known{condition.Value{Text: absent}, Choice, "not installed yet"}
+		return known(absent, Choice, "not installed yet")
 	case condition.FeatureAction:
 		if w.chosen(s.Name) {
-			return Known{condition.Value{Text: local}, Choice, "chosen by its level"}
+			return known(local, Choice, "chosen by its level")
 		}
-		return Known{condition.Value{Text: none}, Choice, "not chosen by its level"}
+		return known(none, Choice, "not chosen by its level")
 	}
 	t := w.table("FeatureComponents")
 	for _, r := range t.Rows {
 		if t.Get(r, "Component_").Text == s.Name && w.chosen(t.Get(r, "Feature_").Text) {
-			return Known{condition.Value{Text: local}, Choice, "part of a chosen feature"}
+			return known(local, Choice, "part of a chosen feature")
 		}
 	}
-	return Known{condition.Value{Text: none}, Choice, "in no chosen feature"}
+	return known(none, Choice, "in no chosen feature")
 }
 
 // has says whether a table has a row with a value in a column.

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/guard"
 	"hollowkey/core/machine/sddl"
 	"hollowkey/core/package/cabinet"
 	"hollowkey/core/package/cached"
@@ -72,12 +73,12 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 		with["service"] = t.Name
 		return classed("service", l.serviceStartable(with))
 	case targets.Cabinet:
-		return l.cabinetTarget(t)
+		return l.cabinetTarget(t, with)
 	case targets.Inside:
 		return Finding{Answer: Stop, Class: "corrupt", Seen: "the package " + t.Name + " is damaged: " + t.Fault,
 			Mend: "fetch the package again from where it comes, whole, and compare its size"}
 	case targets.Source:
-		return l.sourceTarget(t)
+		return l.sourceTarget(t, with)
 	case targets.Program:
 		if err := l.there(t.Name); errors.Is(err, fs.ErrNotExist) {
 			if within(t.Name, `C:\Windows`) && errors.Is(l.there(anyOfOS), fs.ErrNotExist) { // a twin has few of the OS's files
@@ -341,7 +342,7 @@ func (l *look) fileTarget(t targets.Target, with arguments, classed func(string,
 const mostCabinet = 256 << 20
 
 // cabinetTarget asks whether a cabinet is there, and whole.
-func (l *look) cabinetTarget(t targets.Target) Finding {
+func (l *look) cabinetTarget(t targets.Target, with arguments) Finding {
 	info, err := l.m.Stat(t.Name)
 	if errors.Is(err, fs.ErrNotExist) {
 		return Finding{Answer: Stop, Class: "source", Seen: "the cabinet " + t.Name + " is not there",
@@ -349,6 +350,9 @@ func (l *look) cabinetTarget(t targets.Target) Finding {
 	}
 	if err != nil {
 		return l.cannot("", t.Name, err)
+	}
+	if closed, is := l.closedToReaders(t.Name, with); is {
+		return closed
 	}
 	f, err := l.m.Open(t.Name)
 	if err != nil {
@@ -371,7 +375,7 @@ func (l *look) cabinetTarget(t targets.Target) Finding {
 }
 
 // sourceTarget asks whether a loose file is there and of the size that the package says.
-func (l *look) sourceTarget(t targets.Target) Finding {
+func (l *look) sourceTarget(t targets.Target, with arguments) Finding {
 	info, err := l.m.Stat(t.Name)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
@@ -384,7 +388,47 @@ func (l *look) sourceTarget(t targets.Target) Finding {
 			Seen: fmt.Sprintf("the source file %s has %d bytes, and the package says %d", t.Name, info.Size, t.Size),
 			Mend: "fetch " + base(t.Name) + " again from the vendor's medium"}
 	}
+	if closed, is := l.closedToReaders(t.Name, with); is {
+		return closed
+	}
 	return pass("", "%s is there", t.Name)
+}
+
+// closedToReaders says whether a file of the source may not be read by an account that reads it: by its access list, or, where
+// that is no help, since it cannot be opened here.
+func (l *look) closedToReaders(path string, with arguments) (Finding, bool) {
+	closed := Finding{Answer: Stop, Class: "permission"}
+	var lacking []string
+	if s, err := l.m.FileSecurity(path); err == nil {
+		d, err := sddl.Parse(s.SDDL)
+		readers := l.accounts(with)
+		if readers[0] != "" { // the engine reads the source in the user's name
+			readers = readers[:1]
+		}
+		for _, who := range readers {
+			a, bad := l.m.Account(who)
+			if who == "" || err != nil || bad != nil || guard.Broad(a.SID) || slices.Contains(lacking, a.Name) ||
+				d.Effective(sddl.File, a.SIDs())&sddl.FileRead == sddl.FileRead {
+				continue
+			}
+			lacking = append(lacking, a.Name)
+			if _, denied := d.Denies(sddl.File, a.SIDs(), sddl.FileRead); !denied && guardFree(path, sddl.File) {
+				closed.Steps = append(closed.Steps, step.New("grant", "file", path, "account", a.Name, "right", "read"))
+			}
+		}
+	}
+	if len(lacking) > 0 {
+		closed.Seen = fmt.Sprintf("%s may not read %s", listed(lacking), path)
+		closed.Mend = fmt.Sprintf("give %s the right to read %s", listed(lacking), path)
+		return closed, true
+	}
+	f, err := l.m.Open(path)
+	if err == nil {
+		f.Close()
+	}
+	closed.Seen = path + " may not be read"
+	closed.Mend = "give whoever runs the setup the right to read " + path
+	return closed, errors.Is(err, fs.ErrPermission)
 }
 
 // cachedTarget asks for the engine's copies of a product and of its patches.

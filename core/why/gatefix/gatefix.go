@@ -4,6 +4,7 @@
 package gatefix
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -225,7 +226,7 @@ func asksFor(g gates.Gate) (missing, other, related string) {
 		switch {
 		case r.Origin == gates.Related && r.Value != "":
 			return "", "", r.Detail
-		case r.Origin == gates.Searched && r.Known && r.Value == "":
+		case r.Origin == gates.Searched && r.Known && (r.Value == "" || r.Missed):
 			missing = r.Detail
 		case r.Origin == gates.Searched && r.Known:
 			other = r.Value + ", " + r.Detail
@@ -242,6 +243,13 @@ func (c call) ways(g gates.Gate, list []gates.Gate) (out []step.Remedy) {
 			out = append(out, step.Remedy{Class: "condition", Title: way.Text, Target: pack, Undo: "delete the command file",
 				Steps: []step.Model{c.command(base, way.Property, "")}})
 			break
+		}
+	}
+	for _, way := range g.Ways {
+		if i := way.Ini; i != nil {
+			out = append(out, step.Remedy{Class: "file", Title: fmt.Sprintf("set %s in section %s of %s to %s", i.Key, i.Section, i.File, i.Value),
+				Target: i.File, Undo: "the old value is put back",
+				Steps: []step.Model{step.New("ini", "file", i.File, "section", i.Section, "key", i.Key, "value", i.Value)}})
 		}
 	}
 	edits, others := alterations(g), 0

@@ -5,13 +5,16 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
+	"hollowkey/core/fix"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/regfile"
 	"hollowkey/core/machine/twin"
 	"hollowkey/core/package/installdb"
+	"hollowkey/core/step"
 	"hollowkey/core/why"
 	"hollowkey/core/why/verdict"
 	"hollowkey/demo"
@@ -310,5 +313,68 @@ func TestAUsualPathIsNoReason(t *testing.T) {
 		if v := ask(t, m, ordinary); *v.Cause.Class == "permission" || v.User != "svc-berth" {
 			t.Errorf("%s, for %s: %s", path, v.User, v.Cause.Summary)
 		}
+	}
+}
+
+// A value that the package has for what a search does not find is no value: what is missing comes first, and to pretend it last.
+func TestASearchWithAValueForNothing(t *testing.T) {
+	m := onTwin(t, []any{"Property", "QUAYTOOL", "0"}, []any{"AppSearch", "QUAYTOOL", "ToolFile"},
+		[]any{"Signature", "ToolFile", "quaytool.exe", nil, nil, nil, nil, nil, nil, nil},
+		[]any{"DrLocator", "ToolFile", nil, `C:\ProgramData\Quay`, 0}, []any{"LaunchCondition", `QUAYTOOL <> "0" OR Installed`, "Needs the tool."})
+	v := ask(t, m, "")
+	if *v.Cause.Class != "condition" || !strings.Contains(v.Cause.Summary, "quaytool.exe") {
+		t.Errorf("%+v", v.Cause)
+	}
+	if first := v.Remedies[0]; len(first.Steps) > 0 || !strings.Contains(first.Title, "install what the package asks for") {
+		t.Errorf("first: %+v", first)
+	}
+	for _, r := range v.Remedies {
+		if len(r.Steps) > 0 && !r.OnlyNamed {
+			t.Errorf("a way that pretends is taken by itself: %+v", r)
+		}
+	}
+}
+
+// A key of an INI file that has another value than the package wants can be set, by whoever names that remedy.
+func TestAnIniKeyOfAnotherValue(t *testing.T) {
+	m := onTwin(t, []any{"AppSearch", "PORT", "IniPort"}, []any{"IniLocator", "IniPort", "quay.ini", "Port", "Code", nil, 2},
+		[]any{"LaunchCondition", `PORT = "17" OR Installed`, "Needs port 17."})
+	err := m.WriteFile(`C:\Windows\quay.ini`, func(f *os.File) error { _, err := f.WriteString("[Port]\r\nCode=16\r\nName=Ellery\r\n"); return err })
+	if err != nil {
+		t.Fatal(err)
+	}
+	v := ask(t, m, "")
+	i := slices.IndexFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) == 1 && r.Steps[0]["ini"] != nil })
+	if i < 0 || !v.Remedies[i].OnlyNamed {
+		t.Fatalf("%+v", v.Remedies)
+	}
+	set := v.Remedies[i].Steps[0]["ini"]
+	if set["file"] != `C:\Windows\quay.ini` || set["section"] != "Port" || set["key"] != "Code" || set["value"] != "17" {
+		t.Errorf("%v", set)
+	}
+	if _, err := fix.Draft(m, v.Remedies[i].Title, v.Remedies[i].Steps); err != nil {
+		t.Error(err)
+	}
+}
+
+// A cabinet beside the package that the user may not read is told by that right, which fix gives.
+func TestACabinetThatMayNotBeRead(t *testing.T) {
+	m := onTwin(t, []any{"Cabinet", "planner.cab"})
+	cab := filepath.Join(m.Folder(), "disk", "C", "Deploy", "planner.cab")
+	if err := os.WriteFile(cab, []byte("MSCF"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if err := m.SetFileSecurity(`C:\Deploy\planner.cab`, machine.Security{SDDL: "O:SYG:SYD:PAI(A;;FA;;;SY)", Own: true}); err != nil {
+		t.Fatal(err)
+	}
+	log := "=== Verbose logging started: 5/11/2026  7:40:02  Build type: SHIP UNICODE 5.00.10011.00  Calling process: C:\\Windows\\System32\\msiexec.exe ===\n" +
+		"Property(S): USERNAME = mwhitlow\nProperty(S): LogonUser = mwhitlow\nAction start 7:40:12: InstallFiles.\nAction ended 7:40:20: InstallFiles. Return value 3.\n" +
+		"MSI (s) (D4:38) [07:40:15:861]: MainEngineThread is returning 1603\n"
+	v := ask(t, m, log)
+	if *v.Cause.Class != "permission" || v.Cause.Subject == nil || !strings.Contains(v.Cause.Subject.Name, "planner.cab") {
+		t.Fatalf("%+v, about %+v, of %q", v.Cause, v.Cause.Subject, v.User)
+	}
+	if grant := v.Remedies[0].Steps; len(grant) == 0 || grant[0]["grant"]["right"] != "read" || grant[0]["grant"]["account"] != "mwhitlow" {
+		t.Errorf("%+v", v.Remedies[0])
 	}
 }
