@@ -157,8 +157,8 @@ func (w *World) reasons(term condition.Expr) (list []Reason) {
 	holds := condition.Eval(term, w.Lookup).String()
 	for _, s := range condition.Symbols(term) {
 		k := w.Know(s)
-		list = append(list, Reason{Term: term.String(), Holds: holds, Symbol: s.String(), Value: k.Text, Known: !k.Unknown, Origin: k.Origin, Missed: k.Missed,
-			Detail: k.Detail})
+		list = append(list, Reason{Term: term.String(), Holds: holds, Symbol: s.String(), Value: k.Text, Known: !k.Unknown, Origin: k.Origin,
+			Missed: k.Missed, Detail: k.Detail})
 	}
 	if len(list) == 0 {
 		list = append(list, Reason{Term: term.String(), Holds: holds, Known: true})
