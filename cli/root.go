@@ -4,6 +4,7 @@ package cli
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -42,15 +43,17 @@ type app struct {
 	out, err io.Writer        // results, and everything else
 	now      func() time.Time // the clock, which tests set
 
-	machine string   // twin folder or "live"
-	caseDir string   // empty: beside the twin
-	opened  bool     // this call opened that case
-	json    bool     // results as JSON
-	noColor bool     // never colour
-	width   int      // columns; 0: the terminal's
-	quiet   bool     // errors alone
-	written *counter // what went out, where JSON is asked for
-	style   Style    // made of the above
+	machine string // twin folder or "live"
+	caseDir string // empty: beside the twin
+	opened  bool   // this call opened that case
+
+	misnamed error    // a call for help with a word that is no command
+	json     bool     // results as JSON
+	noColor  bool     // never colour
+	width    int      // columns; 0: the terminal's
+	quiet    bool     // errors alone
+	written  *counter // what went out, where JSON is asked for
+	style    Style    // made of the above
 
 	cases    string    // folder in which cases lie; empty for none
 	store    string    // of many logs, which learns from cases; empty for none
@@ -77,7 +80,7 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	a := &app{ctx: ctx, in: in, out: out, err: errOut, now: time.Now}
 	root := a.root()
 	root.SetArgs(numbersApart(args))
-	err := root.ExecuteContext(ctx)
+	err := cmp.Or(root.ExecuteContext(ctx), a.misnamed)
 	a.remind()
 	exit := a.status(err)
 	a.tellNewCase(exit)
@@ -333,7 +336,23 @@ To see it end to end on made-up data:  hollowkey demo`,
 			return c.Help()
 		},
 	}
-	root.SetHelpFunc(func(c *cobra.Command, _ []string) { a.help(c) })
+	root.SetHelpFunc(func(c *cobra.Command, _ []string) {
+		if words := c.Flags().Args(); c.HasSubCommands() && len(words) > 0 { // of a word that is no command there is no help
+			a.misnamed = unknownCommand(c, words[0])
+			return
+		}
+		a.help(c)
+	})
+	root.SetHelpCommand(&cobra.Command{Use: "help [COMMAND]...", Short: "explains a command", Hidden: true, RunE: func(_ *cobra.Command, words []string) error {
+		c, rest, err := root.Find(words)
+		if err == nil && len(rest) > 0 && c.HasSubCommands() {
+			err = unknownCommand(c, rest[0])
+		}
+		if err != nil {
+			return err
+		}
+		return c.Help()
+	}})
 	root.SetVersionTemplate("{{.Version}}\n")
 	root.SetOut(a.out)
 	root.SetErr(a.err)
