@@ -192,6 +192,7 @@ func (r *Run) widths() {
 	if !r.mute() {
 		return
 	}
+	r.processors()
 	last := -1
 	var before []string
 	for i := range r.lines {
@@ -206,6 +207,40 @@ func (r *Run) widths() {
 			l.linked = max(l.linked, linkedMute)
 		}
 		last, before = i, m
+	}
+}
+
+var (
+	// builtFor is for which processor a package is made: package=merlin-1.3-arm64.pkg.
+	builtFor = lazy.MustCompile(`\b(?:package|payload|installer|bundle|image|setup|build|pkg|paket|installer|paquet|paquete|pacchetto|pacote|pakket|pakiet|balíček)\b.{1,60}?(?:\b|_)(arm64|aarch64|x64|amd64|x86)(?:\b|_)`)
+	// runsOn is which one the machine has: host cpu=x64.
+	runsOn = lazy.MustCompile(`\b(?:host|machine|cpu|processor|native|os|os arch|os architecture|architecture|prozessor|processeur|procesador|processore|processador)\b[^,;]{0,16}?[ =:](arm64|aarch64|x64|amd64|x86)\b`)
+)
+
+// unfit says whether a program for one processor cannot run on another: those for Intel's run on ARM's, and 32 bits on 64.
+func unfit(program, machine string) bool {
+	arm := func(p string) bool { return p == "arm64" || p == "aarch64" }
+	return arm(program) && !arm(machine) || (program == "x64" || program == "amd64") && machine == "x86"
+}
+
+// processors compares, for a failure that says nothing itself, for which processor a package is made with the one that is there.
+func (r *Run) processors() {
+	program, machine := "", ""
+	for i := range r.lines {
+		l := &r.lines[i]
+		if m := builtFor.FindStringSubmatch(l.lower); m != nil && program == "" {
+			program = m[1]
+		}
+		if m := runsOn.FindStringSubmatch(l.lower); m != nil && machine == "" {
+			machine = m[1]
+		}
+		if program != "" && machine != "" {
+			if unfit(program, machine) {
+				l.clues = append(l.clues, Clue{Class: "platform", Strength: lexicon.Root, Compared: true, What: "made for " + program + ", here is " + machine})
+				l.linked = max(l.linked, linkedMute)
+			}
+			return
+		}
 	}
 }
 

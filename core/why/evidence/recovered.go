@@ -18,7 +18,7 @@ var (
 	// Two lines are the same operation where only their numbers differ.
 	counts = lazy.MustCompile(`\d+`)
 	// named are what lines name: a path, a file, an identifier of two words or with a capital inside.
-	named = lazy.MustCompile(`[A-Za-z]:\\[^\s"'<>|,;]+|\b[\w-]+\.(?:dll|exe|msi|cab|ocx|sys|inf|dat|db|zip|xml|bin|jar)\b|\b[A-Z][a-z]+[A-Z]\w+\b`)
+	named = lazy.MustCompile(`[A-Za-z]:\\[^\s"'<>|,;]+|\b[\w-]+\.(?:dll|exe|msi|msp|mst|msix|cab|ocx|sys|inf|cat|dat|db|zip|7z|pak|pkg|xml|json|bin|img|iso|jar|ini|cfg|ps1|cmd|bat|vbs|sql|ttf|cer|reg|mui)\b|\b[A-Z][a-z]+[A-Z]\w+\b`)
 )
 
 // wellWords are the words with which an operation is told to have worked; those

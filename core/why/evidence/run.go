@@ -151,6 +151,11 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 				return c.OwnCode || ofAll
 			})
 		}
+		if a.Exit != nil && a.Exit.Line != m.Line && len(names.In(m.Text)) == 0 { // "cannot continue on this host (14)", then "exit 14"
+			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool {
+				return c.Loose && c.OwnCode && c.Strength == lexicon.Echo && *c.Code == a.Exit.Code
+			})
+		}
 		l.advises = m.Number == 0 && endings.Read(m.Text).Advises // the engine's own texts all end with advice
 		for _, n := range namesOf(m.Text) {
 			if !slices.Contains(l.names, n) {

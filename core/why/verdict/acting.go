@@ -131,6 +131,17 @@ const farAround = 120
 // function that failed, the part of the program that spoke, or what the line says
 // failed. nil when none of these is told.
 func (j *judge) acting() *string {
+	if name := j.actingBy(); name != nil && !noStep.MatchString(*name) && !untouched.MatchString(*name) && !wasDone.MatchString(*name) {
+		return name
+	}
+	return nil
+}
+
+// noStep is a line that may look like a step, and tells that one is done, or is a name in a report.
+var noStep = lazy.MustCompile(`(?i)(?:\.\.|…|:|-|=) ?(?:ok|done|yes|no|passed)$|^(?:result|outcome|reason|exit|exit ?code|status|state|error|product|version|ergebnis|grund|résultat|motif|resultado|motivo|risultato|esito)$`)
+
+// actingBy is acting before it is asked whether that can be a step at all.
+func (j *judge) actingBy() *string {
 	if j.compared && len(j.anchor) > 1 { // what is asked for was only read in that line, and found wanting later
 		wish := j.anchor[0]
 		defer func() { j.anchor = slices.Insert(j.anchor, 0, wish) }()

@@ -156,6 +156,9 @@ func (j *judge) begunHead(led bool) string {
 // doing is a line that says what is under way by its first word alone.
 var doing = lazy.MustCompile(`^(?:(?:[A-Za-z][a-z]{2,}(?:ing|ando|endo)|Starting to \w+)\b [^=:;!?]{3,60}|[A-Z][a-z]{4,}ing)$`)
 
+// driveMark is the colon of a path, which ends no words: "unpacking to D:\Pintail".
+var driveMark = lazy.MustCompile(`:\\`)
+
 // underWay is what the nearest line before the failure says is under way: "Compiling the
 // shim", "WriteManifest"; empty where none does, or it says that it is done.
 func (j *judge) underWay() string {
@@ -182,9 +185,12 @@ func (j *judge) underWay() string {
 		if m.Kind <= story.KindWarning || j.ofProduct(text) || headWords()["idle"][strings.ToLower(first)] || headWords()["state"][strings.ToLower(first)] {
 			continue
 		}
+		if noStep.MatchString(text) || untouched.MatchString(text) {
+			continue
+		}
 		text = unaimed(text)
 		if words := strings.Fields(text); len(words) == 1 && isName(text) && wordOf.MatchString(text) && !strings.Contains(text, ".") ||
-			len(words) <= echoWords && doing.MatchString(text) {
+			len(words) <= echoWords && doing.MatchString(driveMark.ReplaceAllString(text, `\`)) {
 			return text
 		}
 	}

@@ -259,7 +259,9 @@ func decoded(t []byte) (fs []field, ok bool) {
 			plainFields = append(plainFields, field{name, flat(v)})
 		}
 	}
-	if len(inner) > 0 && !slices.ContainsFunc(fs, func(f field) bool { return meaning(f.name) == "text" }) { // an envelope
+	text := func(f field) bool { return meaning(f.name) == "text" }
+	inside := slices.ContainsFunc(inner, text) && !slices.ContainsFunc(plainFields, text) // "event": {"text": …}
+	if inside || len(inner) > 0 && !slices.ContainsFunc(fs, text) {                       // an envelope
 		fs = slices.Concat(plainFields, inner)
 	}
 	return fs, true

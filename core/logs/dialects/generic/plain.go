@@ -36,7 +36,12 @@ type Plain struct {
 	ran    ran          // the program that a prompt ran last
 	named  bool         // it begins with the name and the version of a product
 	titled bool         // and with a word for a setup
+	pairs  int          // lines that are a name and a value
+	told   reportParts  // what such lines tell, of a report that is nothing else
 }
+
+// reportParts is what a report of names and values tells.
+type reportParts struct{ product, end bool }
 
 // NewPlain makes a reader for the text called file, in front of whose lines these
 // columns stand, told by the first lines.
@@ -115,6 +120,7 @@ func (p *Plain) Line(l textfile.Line) {
 		p.inner = 0
 		p.deep = p.deep || bytes.HasSuffix(bytes.TrimSpace(l.Text), []byte(":")) // what is set in below a head is no continuation
 	}
+	p.ofReport(l, raw)
 	name, _, ok := pair(string(raw))
 	p.field = ok && indent(raw) == 0 && !resultNames[strings.ToLower(name)]
 	p.result(l, raw)
@@ -123,6 +129,55 @@ func (p *Plain) Line(l textfile.Line) {
 	}
 	p.Reader.Line(l)
 }
+
+// endNames are the names under which a report of a run says how it ended, or why.
+var endNames = map[string]bool{"exit": true, "exit code": true, "exitcode": true, "exit status": true, "return code": true, "returncode": true, "return": true,
+	"return value": true, "rc": true, "result": true, "outcome": true, "reason": true, "error": true, "error code": true, "errorcode": true,
+	"ergebnis": true, "grund": true, "fehler": true, "fehlercode": true, "rückgabewert": true, "résultat": true, "raison": true, "erreur": true,
+	"code de sortie": true, "code de retour": true, "code d'erreur": true, "resultado": true, "motivo": true, "código de salida": true, "código de error": true,
+	"risultato": true, "esito": true, "codice di uscita": true, "codice errore": true, "código de saída": true, "resultaat": true, "reden": true, "afsluitcode": true,
+	"wynik": true, "przyczyna": true, "kod wyjścia": true, "výsledek": true, "důvod": true, "návratový kód": true, "resultat": true, "orsak": true,
+	"slutkod": true, "sonuç": true, "neden": true, "çıkış kodu": true, "результат": true, "причина": true, "код выхода": true, "код возврата": true,
+	"結果": true, "理由": true, "原因": true, "終了コード": true, "결과": true, "이유": true, "종료 코드": true, "结果": true, "退出代码": true, "退出码": true}
+
+// exitNames are those of them that have a number of the whole run.
+var exitNames = map[string]bool{"exit": true, "exit code": true, "exitcode": true, "exit status": true, "return code": true, "returncode": true,
+	"return value": true, "rc": true, "rückgabewert": true, "code de sortie": true, "code de retour": true, "código de salida": true,
+	"codice di uscita": true, "código de saída": true, "afsluitcode": true, "kod wyjścia": true, "návratový kód": true, "slutkod": true,
+	"çıkış kodu": true, "код выхода": true, "код возврата": true, "終了コード": true, "종료 코드": true, "退出代码": true, "退出码": true}
+
+// ofReport takes what a line tells of a report that is nothing but names and values: of which product it is, and how it ended.
+func (p *Plain) ofReport(l textfile.Line, raw []byte) {
+	name, value, ok := blockPair(raw)
+	if !ok || value == "" {
+		return
+	}
+	p.pairs++
+	p.told.product = p.told.product || meaning(name) == "product"
+	p.told.end = p.told.end || endNames[name]
+	if code, number := exitcode.Parse(value); number && exitNames[name] && p.told.product && p.stage == nil {
+		p.b.Ensure(l.Number)
+		p.b.Exit(l.Number, code, strings.TrimSpace(string(raw)))
+		p.firm = true
+	}
+	if p.told.product && p.stage == nil && resultNames[name] && endings.Read(value).Worked { // it has the last word
+		p.b.Ensure(l.Number)
+		p.said, p.b.A.Success = new(true), new(true)
+	}
+	good := pieces.IsNo(strings.ToLower(value)) || endings.Read(value).Worked || endings.Read(name+": "+value).Worked
+	if faultNames[name] && p.told.product && p.stage == nil && p.said == nil && !good {
+		p.b.Ensure(l.Number)
+		p.said, p.b.A.Success = new(false), new(false)
+	}
+}
+
+// faultNames are the names under which such a report says what went wrong, where anything did.
+var faultNames = map[string]bool{"reason": true, "error": true, "error code": true, "errorcode": true, "grund": true, "fehler": true, "fehlercode": true,
+	"raison": true, "erreur": true, "motivo": true, "reden": true, "przyczyna": true, "důvod": true, "orsak": true, "neden": true, "причина": true,
+	"理由": true, "原因": true, "이유": true}
+
+// shareReport is the share of the lines of such a report that are a name and a value.
+const shareReport = 0.7
 
 // partName is a word that can be the name of a program's part.
 var partName = lazy.MustCompile(`^\p{L}[\p{L}\d_-]+$`)
@@ -275,6 +330,9 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 		return false
 	}
 	if p.titled || p.named && p.failed > 0 && float64(p.other) < shareProse*float64(p.lines) {
+		return true
+	}
+	if p.told.product && p.told.end && float64(p.pairs) >= shareReport*float64(p.lines) { // a report of a run
 		return true
 	}
 	ended := slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Exit != nil })
