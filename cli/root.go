@@ -127,11 +127,11 @@ func (a *app) openNewCase(c *cobra.Command) error {
 	return nil
 }
 
-// tellNewCase tells of a case that this call opened; a wrong call leaves none behind.
+// tellNewCase tells of a case that this call opened; a call that was wrong, or could do nothing, leaves none behind.
 func (a *app) tellNewCase(exit int) {
 	switch {
 	case !a.opened:
-	case exit == exitCall && casefile.Discard(a.caseDir):
+	case (exit == exitCall || exit == exitCould) && casefile.Discard(a.caseDir):
 	case !a.quiet && !a.json: // whoever reads JSON named the case
 		fmt.Fprintf(a.err, "A case is opened: %s\n", clean(a.caseDir))
 	}
