@@ -3,6 +3,7 @@ package dialects
 import (
 	"context"
 	"errors"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -113,4 +114,46 @@ func TestBehindAnotherProgram(t *testing.T) {
 			t.Errorf("%s: read as %s, exit %+v", name, s.Dialect, a.Exit)
 		}
 	}
+}
+
+// A report that is nothing but names and values is read where it tells of which product it is and how it ended, in any of the
+// forms in which such are written; a list of other facts is no log.
+func TestReportsOfNamesAndValues(t *testing.T) {
+	for text, want := range map[string]string{
+		"Product: Smew Chart\nElevated: yes\nReason: disk D: is full\nExit code: 5\n":                  "Smew Chart 5",
+		"product: Smew Chart\nreason: the service SmewSync is disabled\nexit_code: 5\n":                "Smew Chart 5",
+		"- Product: Smew Chart\n- Reason: certificate of cdn.smew.example has expired\n- Exit: 5\n":    "Smew Chart 5",
+		"Product ........: Smew Chart\nReason .........: disk D: is full\nExit code ......: 5\n":       "Smew Chart 5",
+		"Produkt: Möwe Kasse 3\nErgebnis: fehlgeschlagen\nGrund: Datenträger voll\nRückgabewert: 12\n": "Möwe Kasse 3 12",
+		"製品: カモメ\n結果: 失敗\n原因: ディスクの空き領域が足りません\n終了コード: 5\n":                                             "カモメ 5",
+		`{"product":"Smew Chart","reason":"the service SmewSync is disabled","exitCode":5}` + "\n":     "Smew Chart 5",
+		"Product: Smew Chart\nError: disk D: is full\n":                                                "Smew Chart failed",
+		"Product: Smew Chart\nVersion: 2\nResult: success\n":                                           "Smew Chart worked",
+		"Product: Blue paint\nReason: wrong colour\nPrice: 12\nCustomer: 14\n":                         "",
+		"Name: Alice\nCity: Ellery\nReason: holiday\n":                                                 "",
+		`{"product":"Blue paint","price":12,"reason":"wrong colour"}` + "\n":                           "",
+	} {
+		s, err := Read(context.Background(), "report.txt", strings.NewReader(text), textfile.Options{})
+		is := ""
+		if a := lastOf(s, err); a != nil {
+			is = a.Product.Name
+			switch {
+			case a.Exit != nil:
+				is += fmt.Sprintf(" %d", a.Exit.Code)
+			case a.Success != nil:
+				is += map[bool]string{true: " worked", false: " failed"}[*a.Success]
+			}
+		}
+		if is != want {
+			t.Errorf("%q is read as %q (%v), want %q", text, is, err, want)
+		}
+	}
+}
+
+// lastOf is the last attempt of what was read; nil where nothing was.
+func lastOf(s *story.Story, err error) *story.Attempt {
+	if err != nil {
+		return nil
+	}
+	return s.Last()
 }

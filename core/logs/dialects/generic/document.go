@@ -80,7 +80,7 @@ func IsDocument(lines [][]byte) bool {
 		return false
 	}
 	if len(head) == 1 {
-		return json.Valid(head[0]) && bytes.Contains(head[0], []byte(`[{"`)) || len(head[0]) > maxString &&
+		return json.Valid(head[0]) && (bytes.Contains(head[0], []byte(`[{"`)) || aloneReport(head[0])) || len(head[0]) > maxString &&
 			bytes.Contains(head[0][:maxString], []byte(`":`))
 	}
 	if json.Valid(head[0]) { // an object on each line is a log
@@ -88,6 +88,26 @@ func IsDocument(lines [][]byte) bool {
 	}
 	next := head[1][0]
 	return len(head[0]) == 1 && (next == '"' || next == '{' || next == '[') || bytes.HasPrefix(head[0], []byte(`{"`)) && next == '"'
+}
+
+// aloneReport says whether the one object of a text is a report of a run, and no line of a log: of a product, and how it ended.
+func aloneReport(t []byte) bool {
+	fs, ok := flatObject(t)
+	if !ok {
+		return false
+	}
+	var told reportParts
+	for _, f := range fs {
+		switch name := strings.ToLower(f.name); {
+		case meaning(name) == "text" || meaning(name) == "time":
+			return false
+		case meaning(name) == "product":
+			told.product = true
+		case endNames[strings.NewReplacer("_", " ", "-", " ").Replace(name)]:
+			told.end = true
+		}
+	}
+	return told.product && told.end
 }
 
 // Line takes the next line.

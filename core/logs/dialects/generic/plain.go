@@ -130,15 +130,15 @@ func (p *Plain) Line(l textfile.Line) {
 	p.Reader.Line(l)
 }
 
-// endNames are the names under which a report of a run says how it ended, or why.
+// endNames are the names under which a report of a run says how it ended.
 var endNames = map[string]bool{"exit": true, "exit code": true, "exitcode": true, "exit status": true, "return code": true, "returncode": true, "return": true,
-	"return value": true, "rc": true, "result": true, "outcome": true, "reason": true, "error": true, "error code": true, "errorcode": true,
-	"ergebnis": true, "grund": true, "fehler": true, "fehlercode": true, "rückgabewert": true, "résultat": true, "raison": true, "erreur": true,
-	"code de sortie": true, "code de retour": true, "code d'erreur": true, "resultado": true, "motivo": true, "código de salida": true, "código de error": true,
-	"risultato": true, "esito": true, "codice di uscita": true, "codice errore": true, "código de saída": true, "resultaat": true, "reden": true, "afsluitcode": true,
-	"wynik": true, "przyczyna": true, "kod wyjścia": true, "výsledek": true, "důvod": true, "návratový kód": true, "resultat": true, "orsak": true,
-	"slutkod": true, "sonuç": true, "neden": true, "çıkış kodu": true, "результат": true, "причина": true, "код выхода": true, "код возврата": true,
-	"結果": true, "理由": true, "原因": true, "終了コード": true, "결과": true, "이유": true, "종료 코드": true, "结果": true, "退出代码": true, "退出码": true}
+	"return value": true, "rc": true, "result": true, "outcome": true, "error": true, "error code": true, "errorcode": true,
+	"ergebnis": true, "fehler": true, "fehlercode": true, "rückgabewert": true, "résultat": true, "erreur": true,
+	"code de sortie": true, "code de retour": true, "code d'erreur": true, "resultado": true, "código de salida": true, "código de error": true,
+	"risultato": true, "esito": true, "codice di uscita": true, "codice errore": true, "código de saída": true, "resultaat": true, "afsluitcode": true,
+	"wynik": true, "kod wyjścia": true, "výsledek": true, "návratový kód": true, "resultat": true,
+	"slutkod": true, "sonuç": true, "çıkış kodu": true, "результат": true, "код выхода": true, "код возврата": true,
+	"結果": true, "終了コード": true, "결과": true, "종료 코드": true, "结果": true, "退出代码": true, "退出码": true}
 
 // exitNames are those of them that have a number of the whole run.
 var exitNames = map[string]bool{"exit": true, "exit code": true, "exitcode": true, "exit status": true, "return code": true, "returncode": true,
@@ -148,12 +148,19 @@ var exitNames = map[string]bool{"exit": true, "exit code": true, "exitcode": tru
 
 // ofReport takes what a line tells of a report that is nothing but names and values: of which product it is, and how it ended.
 func (p *Plain) ofReport(l textfile.Line, raw []byte) {
-	name, value, ok := blockPair(raw)
+	name, value, ok := blockPair(bytes.TrimLeft(raw, "-*•· \t"))
 	if !ok || value == "" {
 		return
 	}
+	name = strings.NewReplacer("_", " ", "-", " ").Replace(name)
 	p.pairs++
-	p.told.product = p.told.product || meaning(name) == "product"
+	if meaning(name) == "product" {
+		p.told.product = true
+		p.b.Ensure(l.Number)
+		if a := p.b.A; a.Product.Name == "" {
+			a.Product.Name = strings.Trim(value, `"'`)
+		}
+	}
 	p.told.end = p.told.end || endNames[name]
 	if code, number := exitcode.Parse(value); number && exitNames[name] && p.told.product && p.stage == nil {
 		p.b.Ensure(l.Number)
