@@ -86,10 +86,10 @@ type Known struct {
 
 // An IniKey is a key of an INI file, and a value for it.
 type IniKey struct {
-	File    string `json:"file"`
-	Section string `json:"section"`
-	Key     string `json:"key"`
-	Value   string `json:"value"`
+	File    string `json:"file"`    // its path on the machine
+	Section string `json:"section"` // without brackets
+	Key     string `json:"key"`     // its name
+	Value   string `json:"value"`   // what it is to have
 }
 
 // A Found is the registry value from which a search took a property.
