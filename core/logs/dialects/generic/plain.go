@@ -154,7 +154,7 @@ func (p *Plain) ofReport(l textfile.Line, raw []byte) {
 	}
 	name = strings.NewReplacer("_", " ", "-", " ").Replace(name)
 	p.pairs++
-	if meaning(name) == "product" {
+	if meaning(name) == "product" && p.lines <= reportHead && !strings.ContainsAny(value, `\/`) {
 		p.told.product = true
 		p.b.Ensure(l.Number)
 		if a := p.b.A; a.Product.Name == "" {
