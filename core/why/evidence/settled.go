@@ -8,6 +8,7 @@ import (
 	"unicode/utf8"
 
 	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 )
 
@@ -33,6 +34,9 @@ var settledWords = sync.OnceValue(func() (w struct{ fine, before map[string]bool
 	return w
 })
 
+// onlyTried begins a line that tells what a trial run would do: "dry run: file is in use".
+var onlyTried = lazy.MustCompile(`^\W*(?:dry[- ]?run|simulat(?:ing|ion|ed)|would (?:warn|fail|be|have|copy|install|write|stop|remove|delete|set|ask)|probelauf|trockenlauf|würde (?:warnen|scheitern)|essai à blanc|simulación|simulacro|simulazione|simulação|proefrun|próba na sucho)\b`)
+
 // longestFine is how many bytes the last word of a line has that may say that all is well.
 const longestFine = 24
 
@@ -42,6 +46,9 @@ const mostBefore = 4
 // settled says whether a line, in small letters, names something and says behind a mark that all is well with it:
 // "program requires administrator rights: granted", "a restart was pending, now cleared".
 func settled(lower string) bool {
+	if onlyTried.MatchString(lower) {
+		return true
+	}
 	rest := strings.TrimRight(lower, " \t\r\n.!)]}\"'。")
 	words := settledWords()
 	rest, word := lastWord(rest)

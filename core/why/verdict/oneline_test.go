@@ -288,7 +288,8 @@ func TestSettledLines(t *testing.T) {
 		"no newer version is already installed", "certificate has expired, but has already been fixed", "files in use: none found",
 		"blocked by policy: none found", "service could not be started (restored)", "hash mismatch - corrected",
 		"Administratorrechte erforderlich: erteilt, ok", "Neustart ausstehend: keine gefunden", "espace insuffisant : résolu",
-		"sharing violation: handled", "the path is too long for the old shell, using the long form", "AppLocker denied: suppressed"} {
+		"sharing violation: handled", "the path is too long for the old shell, using the long form", "AppLocker denied: suppressed",
+		"dry run: file is in use", "would fail with: disk is full", "Simulation: Neustart ausstehend"} {
 		for _, level := range []string{"INFO ", "WARN "} {
 			for failure, class := range map[string]string{"cannot write C:\\Kelp\\b.ttf: access is denied": "permission",
 				"service KelpSync could not be started (1069)": "service"} {
