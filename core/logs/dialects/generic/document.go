@@ -103,7 +103,7 @@ func aloneReport(t []byte) bool {
 			return false
 		case meaning(name) == "product":
 			told.product = true
-		case endNames[strings.NewReplacer("_", " ", "-", " ").Replace(name)]:
+		case ofReportName(name)&ofEnd != 0:
 			told.end = true
 		}
 	}

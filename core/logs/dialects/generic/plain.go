@@ -2,6 +2,7 @@ package generic
 
 import (
 	"bytes"
+	_ "embed"
 	"slices"
 	"strings"
 	"sync"
@@ -130,21 +131,36 @@ func (p *Plain) Line(l textfile.Line) {
 	p.Reader.Line(l)
 }
 
-// endNames are the names under which a report of a run says how it ended.
-var endNames = map[string]bool{"exit": true, "exit code": true, "exitcode": true, "exit status": true, "return code": true, "returncode": true, "return": true,
-	"return value": true, "rc": true, "result": true, "outcome": true, "error": true, "error code": true, "errorcode": true,
-	"ergebnis": true, "fehler": true, "fehlercode": true, "rückgabewert": true, "résultat": true, "erreur": true,
-	"code de sortie": true, "code de retour": true, "code d'erreur": true, "resultado": true, "código de salida": true, "código de error": true,
-	"risultato": true, "esito": true, "codice di uscita": true, "codice errore": true, "código de saída": true, "resultaat": true, "afsluitcode": true,
-	"wynik": true, "kod wyjścia": true, "výsledek": true, "návratový kód": true, "resultat": true,
-	"slutkod": true, "sonuç": true, "çıkış kodu": true, "результат": true, "код выхода": true, "код возврата": true,
-	"結果": true, "終了コード": true, "결과": true, "종료 코드": true, "结果": true, "退出代码": true, "退出码": true}
+//go:embed report.txt
+var reportText string
 
-// exitNames are those of them that have a number of the whole run.
-var exitNames = map[string]bool{"exit": true, "exit code": true, "exitcode": true, "exit status": true, "return code": true, "returncode": true,
-	"return value": true, "rc": true, "rückgabewert": true, "code de sortie": true, "code de retour": true, "código de salida": true,
-	"codice di uscita": true, "código de saída": true, "afsluitcode": true, "kod wyjścia": true, "návratový kód": true, "slutkod": true,
-	"çıkış kodu": true, "код выхода": true, "код возврата": true, "終了コード": true, "종료 코드": true, "退出代码": true, "退出码": true}
+// What a name of report.txt tells.
+const (
+	ofExit = 1 << iota
+	ofEnd
+	ofFault
+)
+
+// reportNames are those of report.txt.
+var reportNames = sync.OnceValue(func() map[string]int {
+	kinds := map[string]int{"exit": ofExit | ofEnd, "end": ofEnd, "fault": ofFault}
+	all := map[string]int{}
+	for line := range strings.Lines(reportText) {
+		kind, names, _ := strings.Cut(strings.TrimSpace(line), " ")
+		if kinds[kind] == 0 {
+			continue
+		}
+		for name := range strings.SplitSeq(names, "|") {
+			all[strings.TrimSpace(name)] |= kinds[kind]
+		}
+	}
+	return all
+})
+
+// ofReportName is what a name in a report tells, be it written with strokes or dashes between its words.
+func ofReportName(name string) int {
+	return reportNames()[strings.NewReplacer("_", " ", "-", " ").Replace(strings.ToLower(name))]
+}
 
 // ofReport takes what a line tells of a report that is nothing but names and values: of which product it is, and how it ended.
 func (p *Plain) ofReport(l textfile.Line, raw []byte) {
@@ -152,8 +168,8 @@ func (p *Plain) ofReport(l textfile.Line, raw []byte) {
 	if !ok || value == "" {
 		return
 	}
-	name = strings.NewReplacer("_", " ", "-", " ").Replace(name)
 	p.pairs++
+	tells := ofReportName(name)
 	if meaning(name) == "product" && p.lines <= reportHead && !strings.ContainsAny(value, `\/`) {
 		p.told.product = true
 		p.b.Ensure(l.Number)
@@ -161,8 +177,8 @@ func (p *Plain) ofReport(l textfile.Line, raw []byte) {
 			a.Product.Name = strings.Trim(value, `"'`)
 		}
 	}
-	p.told.end = p.told.end || endNames[name]
-	if code, number := exitcode.Parse(value); number && exitNames[name] && p.told.product && p.stage == nil {
+	p.told.end = p.told.end || tells&ofEnd != 0
+	if code, number := exitcode.Parse(value); number && tells&ofExit != 0 && p.told.product && p.stage == nil {
 		p.b.Ensure(l.Number)
 		p.b.Exit(l.Number, code, strings.TrimSpace(string(raw)))
 		p.firm = true
@@ -172,16 +188,11 @@ func (p *Plain) ofReport(l textfile.Line, raw []byte) {
 		p.said, p.b.A.Success = new(true), new(true)
 	}
 	good := pieces.IsNo(strings.ToLower(value)) || endings.Read(value).Worked || endings.Read(name+": "+value).Worked
-	if faultNames[name] && p.told.product && p.stage == nil && p.said == nil && !good {
+	if tells&ofFault != 0 && p.told.product && p.stage == nil && p.said == nil && !good {
 		p.b.Ensure(l.Number)
 		p.said, p.b.A.Success = new(false), new(false)
 	}
 }
-
-// faultNames are the names under which such a report says what went wrong, where anything did.
-var faultNames = map[string]bool{"reason": true, "error": true, "error code": true, "errorcode": true, "grund": true, "fehler": true, "fehlercode": true,
-	"raison": true, "erreur": true, "motivo": true, "reden": true, "przyczyna": true, "důvod": true, "orsak": true, "neden": true, "причина": true,
-	"理由": true, "原因": true, "이유": true}
 
 // shareReport is the share of the lines of such a report that are a name and a value.
 const shareReport = 0.7
