@@ -2,6 +2,7 @@ package generic
 
 import (
 	"bytes"
+	"cmp"
 	_ "embed"
 	"slices"
 	"strings"
@@ -42,7 +43,10 @@ type Plain struct {
 }
 
 // reportParts is what a report of names and values tells.
-type reportParts struct{ product, end bool }
+type reportParts struct {
+	product, end bool
+	name         string // of the product, where its line is read in no other way
+}
 
 // NewPlain makes a reader for the text called file, in front of whose lines these
 // columns stand, told by the first lines.
@@ -172,10 +176,7 @@ func (p *Plain) ofReport(l textfile.Line, raw []byte) {
 	tells := ofReportName(name)
 	if meaning(name) == "product" && p.lines <= reportHead && !strings.ContainsAny(value, `\/`) {
 		p.told.product = true
-		p.b.Ensure(l.Number)
-		if a := p.b.A; a.Product.Name == "" {
-			a.Product.Name = strings.Trim(value, `"'`)
-		}
+		p.told.name = cmp.Or(p.told.name, strings.Trim(value, `"'`))
 	}
 	p.told.end = p.told.end || tells&ofEnd != 0
 	if code, number := exitcode.Parse(value); number && tells&ofExit != 0 && p.told.product && p.stage == nil {
@@ -351,6 +352,9 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 		return true
 	}
 	if p.told.product && p.told.end && float64(p.pairs) >= shareReport*float64(p.lines) { // a report of a run
+		if len(attempts) > 0 && attempts[0].Product.Name == "" {
+			attempts[0].Product.Name = p.told.name
+		}
 		return true
 	}
 	ended := slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Exit != nil })
