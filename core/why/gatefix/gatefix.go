@@ -194,6 +194,10 @@ func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []ste
 		pretends = "; that only pretends the right one is there, and what needs it may fail later"
 		first = "install the version that the package asks for first (here is " + other + ")"
 	}
+	iniSet := slices.ContainsFunc(g.Ways, func(w gates.Way) bool { return w.Ini != nil })
+	if missing == "" && iniSet { // a setting is no version of anything
+		first = "find out whether this machine is to have another value there (here is " + other + ")"
+	}
 	switch {
 	case related != "":
 		for i := range ways {
@@ -205,7 +209,9 @@ func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []ste
 	case missing != "" || other != "":
 		for i := range ways {
 			ways[i].OnlyNamed = true
-			ways[i].Title += pretends
+			if ways[i].Class != "file" {
+				ways[i].Title += pretends
+			}
 		}
 		if !slices.ContainsFunc(own, func(r step.Remedy) bool { return r.Class == "package" }) {
 			own = append([]step.Remedy{{Class: "package", Title: first + ", then run the setup again", Target: c.v.Package,
@@ -247,7 +253,7 @@ func (c call) ways(g gates.Gate, list []gates.Gate) (out []step.Remedy) {
 	}
 	for _, way := range g.Ways {
 		if i := way.Ini; i != nil {
-			out = append(out, step.Remedy{Class: "file", Title: fmt.Sprintf("set %s in section %s of %s to %s", i.Key, i.Section, i.File, i.Value),
+			out = append(out, step.Remedy{Class: "file", Title: fmt.Sprintf("set %s in section %s of %s to %s, if that is right for this machine", i.Key, i.Section, i.File, i.Value),
 				Target: i.File, Undo: "the old value is put back",
 				Steps: []step.Model{step.New("ini", "file", i.File, "section", i.Section, "key", i.Key, "value", i.Value)}})
 		}
