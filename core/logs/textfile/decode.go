@@ -125,25 +125,32 @@ func (d *utf16Decoder) decode(dst, src []byte, big bool) []byte {
 }
 
 // asciiRun narrows the ASCII code units at the start of src into the spare
-// capacity of dst, eight at a time, and says how many bytes it wrote there.
+// capacity of dst, sixteen at a time, and says how many bytes it wrote there.
 func asciiRun(dst, src []byte) int {
 	out := dst[len(dst):cap(dst)]
 	n := 0
-	for len(src) >= 16 && len(out) >= 8 {
-		a := binary.LittleEndian.Uint64(src)
-		b := binary.LittleEndian.Uint64(src[8:])
-		if (a|b)&asciiMask != 0 {
+	for len(src) >= 32 && len(out) >= 16 {
+		from, to := (*[32]byte)(src), (*[16]byte)(out)
+		a := binary.LittleEndian.Uint64(from[:])
+		b := binary.LittleEndian.Uint64(from[8:])
+		c := binary.LittleEndian.Uint64(from[16:])
+		d := binary.LittleEndian.Uint64(from[24:])
+		if (a|b|c|d)&asciiMask != 0 {
 			break
 		}
-		a |= a >> 8
-		b |= b >> 8
-		a = a&0xFFFF | a>>16&0xFFFF0000
-		b = b&0xFFFF | b>>16&0xFFFF0000
-		binary.LittleEndian.PutUint64(out, a|b<<32)
-		src, out = src[16:], out[8:]
-		n += 8
+		binary.LittleEndian.PutUint64(to[:], narrow(a)>>32|narrow(b))
+		binary.LittleEndian.PutUint64(to[8:], narrow(c)>>32|narrow(d))
+		src, out = src[32:], out[16:]
+		n += 16
 	}
 	return n
+}
+
+// narrow puts four ASCII code units into the upper half, a byte each: two pairs are
+// brought beside each other by one multiplication, which is quicker than shifts and masks.
+func narrow(units uint64) uint64 {
+	pairs := (units | units>>8) & 0x0000FFFF0000FFFF
+	return pairs * (1<<32 | 1<<16) & 0xFFFFFFFF00000000
 }
 
 // units decodes whole code units one by one.
