@@ -41,42 +41,33 @@ func (a *Ahead) begun(enc Encoding) bool {
 // A noter works out the notes of whole lines, block by block.
 type noter struct {
 	ahead   *Ahead
-	end     byte // that ends a line; 0 before the first block
 	unended bool // the block before ended in the middle of a line
 }
 
 // notes are those of the lines that lie in a block as a whole, in their order, put into
-// room; zeros for a line that the caller has to cut or decode.
-func (n *noter) notes(text []byte, enc Encoding, room []Notes) []Notes {
-	if n.end == 0 {
-		n.end = lineEnd(text)
-	}
+// the block's room for them; zeros for a line that the caller has to cut or decode.
+func (n *noter) notes(b *block) []Notes {
 	began := n.unended
-	n.unended = len(text) > 0 && text[len(text)-1] != n.end
-	if n.ahead == nil || !n.ahead.begun(enc) {
+	n.unended = len(b.text) > 0 && (len(b.ends) == 0 || int(b.ends[len(b.ends)-1]) != len(b.text)-1)
+	if n.ahead == nil || !n.ahead.begun(b.enc) {
 		return nil
 	}
-	if began {
-		at := bytes.IndexByte(text, n.end)
-		if at < 0 {
-			return nil
+	plain := ascii(b.text)
+	room, begin := b.notes, 0
+	for i, at := range b.ends {
+		line := b.text[begin:at]
+		begin = int(at) + 1
+		if i == 0 && began {
+			continue
 		}
-		text = text[at+1:]
-	}
-	plain := ascii(text)
-	for {
-		at := bytes.IndexByte(text, n.end)
-		if at < 0 {
-			return room
-		}
-		line := bytes.TrimRight(text[:at], "\r\x00")
+		line = bytes.TrimRight(line, "\r\x00")
 		var of Notes
 		if len(line) <= MaxLine && (plain || ascii(line)) {
 			of = n.ahead.Of(line)
 		}
 		room = append(room, of)
-		text = text[at+1:]
 	}
+	return room
 }
 
 // ascii says whether all bytes are below 0x80: such a text is the same in all encodings of

@@ -21,6 +21,7 @@ func produce(r io.Reader, opt Options, blocks chan<- block, spare <-chan block, 
 	}
 	room := blockSize + blockSize/2
 	noter := noter{ahead: opt.Ahead}
+	var cut cutter
 	buffer := func() block {
 		select {
 		case b := <-spare:
@@ -61,7 +62,8 @@ func produce(r io.Reader, opt Options, blocks chan<- block, spare <-chan block, 
 				b.text = dec.flush(b.text)
 			}
 		}
-		b.notes = noter.notes(b.text, enc, b.notes)
+		cut.measure(&b)
+		b.notes = noter.notes(&b)
 		if len(b.text) > 0 || b.err != nil || read > 0 {
 			if !send(b) {
 				return
@@ -78,6 +80,36 @@ func produce(r io.Reader, opt Options, blocks chan<- block, spare <-chan block, 
 			n, err = r.Read(raw)
 		}
 		head, read = raw[:n], int64(n)
+	}
+}
+
+// A cutter finds where the lines of blocks end, and their zeros: the goroutine that decodes
+// has the time for it, the one that understands the lines has not.
+type cutter struct {
+	end byte // that ends a line; 0 before the first block
+}
+
+// measure finds them in the next block.
+func (c *cutter) measure(b *block) {
+	if c.end == 0 {
+		// What was lost before the first word is no part of the text.
+		if said := bytes.TrimLeft(b.text, "\x00"); len(said) > 0 {
+			b.zeros = len(said) - len(b.text)
+		}
+		c.end = lineEnd(b.text)
+	}
+	said := bytes.TrimRight(b.text, "\x00")
+	b.tail = len(b.text) - len(said)
+	if b.zeros += bytes.Count(said, []byte{0}); len(said) == 0 {
+		b.zeros = 0
+	}
+	for at := 0; ; at++ {
+		next := bytes.IndexByte(b.text[at:], c.end)
+		if next < 0 {
+			return
+		}
+		at += next
+		b.ends = append(b.ends, int32(at))
 	}
 }
 

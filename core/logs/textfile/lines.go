@@ -72,6 +72,9 @@ func Lines(ctx context.Context, r io.Reader, opt Options, info *Info) iter.Seq2[
 // A block is a piece of decoded text. It may end in the middle of a line.
 type block struct {
 	text  []byte   // decoded to UTF-8
+	ends  []int32  // where in it lines end
+	zeros int      // zero bytes in it, without those at its end
+	tail  int      // zero bytes at its end
 	notes []Notes  // of its first whole lines
 	raw   int64    // bytes of the file up to its end
 	enc   Encoding // found out by the first block
@@ -87,7 +90,6 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- block, info 
 		cut    bool
 		number int
 		dec    = lineDecoder{}
-		end    byte  // that ends a line
 		zeros  int64 // that end the text so far
 	)
 	// emit hands out one line whose end was seen.
@@ -125,36 +127,22 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- block, info 
 		text := b.text
 		// What a machine was writing when it lost its power ends with zeros: they make
 		// no binary file of a text.
-		if said := bytes.TrimRight(text, "\x00"); len(said) > 0 {
-			if info.Bytes == b.raw { // the first block: so can its begin
-				said = bytes.TrimLeft(said, "\x00")
-			}
-			info.NULs += zeros + int64(bytes.Count(said, []byte{0}))
-			zeros = int64(len(text) - len(said))
-		} else {
-			zeros += int64(len(text))
+		if b.tail < len(text) {
+			info.NULs += zeros + int64(b.zeros)
+			zeros = 0
 		}
-		if end == 0 {
-			end = lineEnd(text)
-		}
-		if len(carry) > 0 || cut {
-			at := bytes.IndexByte(text, end)
-			if at < 0 {
-				carry, cut = extend(carry, text, cut)
-				text = nil
-			} else {
-				carry, cut = extend(carry, text[:at], cut)
+		zeros += int64(b.tail)
+		begin := 0
+		for i, at := range b.ends {
+			line := text[begin:at]
+			begin = int(at) + 1
+			if i == 0 && (len(carry) > 0 || cut) {
+				carry, cut = extend(carry, line, cut)
 				if !emit(carry, b.mixed, nil) {
 					return
 				}
-				carry, text = carry[:0], text[at+1:]
-			}
-		}
-		for len(text) > 0 {
-			at := bytes.IndexByte(text, end)
-			if at < 0 {
-				carry, cut = extend(carry[:0], text, false)
-				break
+				carry = carry[:0]
+				continue
 			}
 			var notes *Notes
 			if len(b.notes) > 0 {
@@ -163,13 +151,15 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- block, info 
 				}
 				b.notes = b.notes[1:]
 			}
-			if !emit(text[:at], b.mixed, notes) {
+			if !emit(line, b.mixed, notes) {
 				return
 			}
-			text = text[at+1:]
+		}
+		if begin < len(text) {
+			carry, cut = extend(carry, text[begin:], cut)
 		}
 		select {
-		case spare <- block{text: b.text[:0], notes: all[:0]}:
+		case spare <- block{text: b.text[:0], ends: b.ends[:0], notes: all[:0]}:
 		default:
 		}
 		if b.err != nil && !errors.Is(b.err, io.EOF) {
