@@ -23,7 +23,7 @@ var (
 	// failedNamed is the work that a line says failed: Operation failed: Update Boot Code.
 	failedNamed = lazy.MustCompile(`(?i)^\W*(?:operation|action|step|stage|task|phase) failed: ["']?(\p{L}[\p{L}\d _-]{2,50}?)["']?(?:[.,;(:]|$)`)
 	// stageFailed is a step by its name that a line says failed: step "schema upgrade" failed.
-	stageFailed = lazy.MustCompile(`(?i)\b(?:step|stage|phase|task|action|schritt|étape|paso|fase|etap|krok|steg|этап|шаг)(?: \d{1,3}(?:/\d{1,3})?:?)? ["'«“„]?(\p{L}[\p{L}\d _.-]{2,50}?)["'»”“]?` +
+	stageFailed = lazy.MustCompile(`(?i)\b(?:step|stage|phase|task|action|schritt|étape|paso|fase|etap|krok|steg|этап|шаг)(?: \d{1,3}(?:/\d{1,3})?:?)? ["'«“„]?(\p{L}(?:[\p{L}\d _-]|\.[\p{L}\d]){2,50}?)["'»”“]?` +
 		`(?: (?:has |was |is |could |did |ist |wurde |ha ))?(?: ?(?:failed|not (?:be )?complete[d]?|aborted|broken off|fehlgeschlagen|gescheitert|a échoué|falló|fallado|non riuscit[oa]|fallit[oa]|falhou|mislukt|nie powiod\pL+|selhal\pL*|misslyckades|başarısız|не выполнен\pL*))`)
 	// failedStage is the same in the causes below an error: 0: stage replace_binaries.
 	failedStage = lazy.MustCompile(`(?m)^\s*\d{1,2}: (?:stage|step|phase|task|action) ([\w.-]{3,50})$`)
@@ -45,7 +45,7 @@ var (
 	// worded is a source that is a name, not the number of a thread.
 	worded = lazy.MustCompile(`[\p{L}]{2}`)
 	// failedAt is what a line says failed, in the words before.
-	failedAt = lazy.MustCompile(`(?i)^(?:the )?([\p{L}][\p{L}\d ._-]{2,40}?)(?: attempt(?: \d+)?)?(?: (?:has |was |is )?(?:failed|not (?:started|done|possible)|gave up|aborted)| fehlgeschlagen| a échoué| no se pudo| non riuscit[oa]| falhou| mislukt| başarısız)`)
+	failedAt = lazy.MustCompile(`(?i)^(?:the )?([\p{L}][\p{L}\d ._-]{2,40}?)(?: attempt(?: \d+)?)?(?: (?:has |was |is )?(?:failed|not (?:started|done|possible)|gave up|aborted|(?:stopped|halted|broke off) at)| fehlgeschlagen| a échoué| no se pudo| non riuscit[oa]| falhou| mislukt| başarısız)`)
 )
 
 // wholeSession is the action of a servicing log that stands for all of them.
@@ -131,17 +131,6 @@ const farAround = 120
 // function that failed, the part of the program that spoke, or what the line says
 // failed. nil when none of these is told.
 func (j *judge) acting() *string {
-	if name := j.actingBy(); name != nil && !noStep.MatchString(*name) && !untouched.MatchString(*name) && !wasDone.MatchString(*name) {
-		return name
-	}
-	return nil
-}
-
-// noStep is a line that may look like a step, and tells that one is done, or is a name in a report.
-var noStep = lazy.MustCompile(`(?i)(?:\.\.|…|:|-|=) ?(?:ok|done|yes|no|passed)$|^(?:result|outcome|reason|exit|exit ?code|status|state|error|product|version|ergebnis|grund|résultat|motif|resultado|motivo|risultato|esito)$`)
-
-// actingBy is acting before it is asked whether that can be a step at all.
-func (j *judge) actingBy() *string {
 	if j.compared && len(j.anchor) > 1 { // what is asked for was only read in that line, and found wanting later
 		wish := j.anchor[0]
 		defer func() { j.anchor = slices.Insert(j.anchor, 0, wish) }()
@@ -149,128 +138,180 @@ func (j *judge) actingBy() *string {
 			return &j.anchor[0].Source
 		}
 	}
-	if name := j.quoted(); name != "" {
-		return &name
-	}
 	lines := append(j.said.Broke(), j.anchor...)
 	if len(j.anchor) > 0 && j.anchor[0].Kind <= story.KindWarning { // what proves the cause, when it tells of a failure itself
 		lines = append([]*story.Message{j.anchor[0]}, lines...)
 	}
-	for _, m := range append(slices.DeleteFunc(slices.Clone(j.anchor), func(m *story.Message) bool {
-		return m.Action == nil // the step in which the cause stands
-	}), lines...) {
-		if m.Action != nil && m.Action.Name != "" {
-			return &m.Action.Name
-		}
-	}
-	if name := j.engineAction(); name != "" {
-		return &name
-	}
-	if name := j.reported(); name != "" {
-		return &name
-	}
-	if name := j.stageTold(); name != "" {
-		return &name
-	}
-	if name := j.ownForms(); name != "" {
-		return &name
-	}
-	for _, re := range []*lazy.Regexp{actionNamed, failedNamed, failedCall, failedIn} {
-		for _, m := range lines {
-			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil {
-				return &f[1]
+	for _, told := range j.actings(lines) {
+		for _, name := range told() {
+			if name != "" && !noStep.MatchString(name) && !untouched.MatchString(name) && !wasDone.MatchString(name) && !errno.MatchString(name) && !sourceFile.MatchString(name) && !j.isProduct(name) {
+				return &name
 			}
 		}
 	}
+	return nil
+}
+
+// noStep is a line that may look like a step, and tells that one is done, or is a name in a report.
+var noStep = lazy.MustCompile(`(?i)(?:\.\.|…|:|-|=) ?(?:ok|done|yes|no|passed)$|^(?:result|outcome|reason|exit|exit ?code|status|state|error|product|version|ergebnis|grund|résultat|motif|resultado|motivo|risultato|esito)$`)
+
+// isProduct says whether a name is that of what is installed: the product's, with or without its version, or words in capitals with
+// a version behind them.
+func (j *judge) isProduct(name string) bool {
+	p := j.a.Product
+	return p.Name != "" && p.Version != "" && strings.EqualFold(name, p.Name+" "+p.Version) || versionEnds.MatchString(name) && !doing.MatchString(name)
+}
+
+// versionEnds is such a name: "Tide Watch 3.1", "FSM 4.2 SP1".
+var versionEnds = lazy.MustCompile(`^(?:\p{Lu}[\pL\d-]*\s)+v?\d+\.\d[\d.]*(?:\s(?:SP|R|U)\d+)?$`)
+
+// actings are the ways to tell what was done, the surest first; lines are those that tell of the failure.
+func (j *judge) actings(lines []*story.Message) []func() []string {
+	one := func(told func() string) func() []string { return func() []string { return []string{told()} } }
+	return []func() []string{
+		one(j.quoted),
+		func() []string { return stepsOf(slices.Concat(j.anchor, lines)) }, // first that in which the cause stands
+		one(j.engineAction), one(j.reported), one(j.stageTold), one(j.ownForms),
+		func() []string { return matched(lines, actionNamed, failedNamed, failedCall, failedIn) },
+		func() []string { return stagesBelow(lines) },
+		func() []string { return each(slices.Concat(lines, j.before()), inTrace) },
+		func() []string { return matched(slices.Concat(j.anchor, lines), shellSays) },
+		func() []string { return []string{j.echoed(lines), j.lastHead(), j.begunHead(false), j.underWay()} },
+		func() []string { return functionsIn(lines) },
+		func() []string { return matched(lines, called, inCall) },
+		func() []string { return []string{j.begunHead(true)} },
+		func() []string { return j.spokenUnnamed(lines) },
+		func() []string { return j.partThatFailed(lines) },
+		func() []string { return j.taggedBy(lines) },
+		func() []string { return j.partsThatSpoke(lines) },
+		one(j.handling),
+		one(j.programOfItsOwn),
+	}
+}
+
+// each asks every message for a name.
+func each(lines []*story.Message, of func(text string) string) (all []string) {
+	for _, m := range lines {
+		all = append(all, of(m.Text))
+	}
+	return all
+}
+
+// stepsOf are the steps in which messages stand.
+func stepsOf(lines []*story.Message) (all []string) {
+	for _, m := range lines {
+		if m.Action != nil {
+			all = append(all, m.Action.Name)
+		}
+	}
+	return all
+}
+
+// matched is what the first lines of messages name in these forms, the surest form first: no error's class, and not the whole program.
+func matched(lines []*story.Message, forms ...*lazy.Regexp) (all []string) {
+	for _, re := range forms {
+		for _, m := range lines {
+			f := re.FindStringSubmatch(firstLine(m.Text))
+			if f == nil || (re == called || re == inCall) && (isError(f[1]) || isWhole(f[1])) {
+				continue
+			}
+			all = append(all, f[1])
+		}
+	}
+	return all
+}
+
+// isError says whether a name is that of a kind of error.
+func isError(name string) bool {
+	return strings.HasSuffix(name, "Exception") || strings.HasSuffix(name, "Error")
+}
+
+// errno is the name of an error of the C library, which is said and not done: ENOSPC.
+var errno = lazy.MustCompile(`^E[A-Z]{3,14}$`)
+
+// stagesBelow are the stages that the causes below an error name.
+func stagesBelow(lines []*story.Message) (all []string) {
 	for _, m := range lines {
 		if f := failedStage.FindStringSubmatch(m.Text); f != nil {
-			return &f[1]
+			all = append(all, f[1])
 		}
 	}
-	for _, m := range append(slices.Clone(lines), j.before()...) {
-		if name := inTrace(m.Text); name != "" {
-			return &name
-		}
-	}
-	for _, m := range slices.Concat(j.anchor, lines) {
-		if f := shellSays.FindStringSubmatch(firstLine(m.Text)); f != nil {
-			return &f[1]
-		}
-	}
-	if name := j.echoed(lines); name != "" {
-		return &name
-	}
-	if name := j.lastHead(); name != "" {
-		return &name
-	}
-	if name := j.begunHead(false); name != "" {
-		return &name
-	}
-	if name := j.underWay(); name != "" {
-		return &name
-	}
+	return all
+}
+
+// functionsIn are the functions that messages name.
+func functionsIn(lines []*story.Message) (all []string) {
 	for _, m := range lines {
 		for _, n := range names.In(firstLine(m.Text)) {
-			if n.Kind == names.Function && !strings.HasSuffix(n.Text, "Exception") && !strings.HasSuffix(n.Text, "Error") {
-				return &n.Text
+			if n.Kind == names.Function && !isError(n.Text) {
+				all = append(all, n.Text)
 			}
 		}
 	}
-	for _, re := range []*lazy.Regexp{called, inCall} {
-		for _, m := range lines {
-			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil && !strings.HasSuffix(f[1], "Exception") &&
-				!strings.HasSuffix(f[1], "Error") && !isWhole(f[1]) {
-				return &f[1]
-			}
-		}
+	return all
+}
+
+// spokenUnnamed is what lines begin with, where no part of the program is named that spoke.
+func (j *judge) spokenUnnamed(lines []*story.Message) []string {
+	if slices.ContainsFunc(lines, func(m *story.Message) bool { return worded.MatchString(m.Source) }) {
+		return nil
 	}
-	if name := j.begunHead(true); name != "" {
-		return &name
-	}
-	if !slices.ContainsFunc(lines, func(m *story.Message) bool { return worded.MatchString(m.Source) }) {
-		if name := j.spokenOf(append(lines, j.before()...)); name != "" {
-			return &name
-		}
-	}
+	return []string{j.spokenOf(slices.Concat(lines, j.before()))}
+}
+
+// partThatFailed is the part of the program that told the cause, where it failed itself.
+func (j *judge) partThatFailed(lines []*story.Message) []string {
 	if len(j.anchor) > 0 && partOf(j.anchor[0]) && slices.ContainsFunc(lines, func(m *story.Message) bool {
 		return m.Kind <= story.KindWarning && m.Source == j.anchor[0].Source
-	}) { // the part that told the cause failed itself
-		return &j.anchor[0].Source
+	}) {
+		return []string{j.anchor[0].Source}
 	}
+	return nil
+}
+
+// taggedBy is the part that says that something failed, or what the line begins with.
+func (j *judge) taggedBy(lines []*story.Message) (all []string) {
 	leveled := slices.ContainsFunc(j.a.Messages, func(m *story.Message) bool { return m.Kind == story.KindInfo })
 	for _, m := range lines {
 		tells := slices.Contains(j.anchor, m)
 		if partOf(m) && (m.Kind <= story.KindWarning || !leveled && tells) && (len(j.anchor) == 0 || tells || m.Kind <= story.KindDebug) {
-			return &m.Source
+			all = append(all, m.Source)
 		}
 		for _, re := range []*lazy.Regexp{tagged, failedAt} {
 			f := re.FindStringSubmatch(firstLine(m.Text))
-			if f != nil && !strings.HasSuffix(f[1], "Exception") && !strings.HasSuffix(f[1], "Error") &&
-				!onlySetup(f[1]) && !isWhole(f[1]) && !isFile(f[1]) {
-				if partOf(m) && !leveled && re == failedAt { // the part that says so, where no level says how grave it is
-					return &m.Source
-				}
-				return &f[1]
+			if f == nil || isError(f[1]) || onlySetup(f[1]) || isWhole(f[1]) || isFile(f[1]) {
+				continue
 			}
+			if partOf(m) && !leveled && re == failedAt { // the part that says so, where no level says how grave it is
+				all = append(all, m.Source)
+			}
+			all = append(all, f[1])
 		}
 	}
+	return all
+}
+
+// partsThatSpoke are the parts of the program that wrote the lines, first those that are not the whole of it.
+func (j *judge) partsThatSpoke(lines []*story.Message) (all []string) {
 	for _, does := range []func(*story.Message) bool{partOf, speaks} {
-		for _, m := range append(slices.Clone(j.anchor), lines...) {
+		for _, m := range slices.Concat(j.anchor, lines) {
 			if m.Kind > story.KindDebug && !slices.Contains(j.anchor, m) && slices.ContainsFunc(j.anchor, speaks) {
 				continue // a remark of another part
 			}
 			if does(m) {
-				return &m.Source
+				all = append(all, m.Source)
 			}
 		}
 	}
-	if name := j.handling(); name != "" {
-		return &name
-	}
+	return all
+}
+
+// programOfItsOwn is the program of the vendor's own that failed, where the cause is that it did.
+func (j *judge) programOfItsOwn() string {
 	if s := j.v.Cause.Subject; s != nil && s.Kind == "program" && *j.v.Cause.Class == "custom-action" {
-		return &s.Name
+		return s.Name
 	}
-	return nil
+	return ""
 }
 
 // stageTold is the step that a line from the telling one on says by its name to have failed.
@@ -394,7 +435,7 @@ func inTrace(text string) string {
 func speaks(m *story.Message) bool { return worded.MatchString(m.Source) }
 
 // sourceFile is a file of a program's source, which says less of what was done than a part does.
-var sourceFile = lazy.MustCompile(`^[\w-]+\.(?:c|cc|cpp|cxx|cs|go|rs|py|java)$`)
+var sourceFile = lazy.MustCompile(`^[\w-]+\.(?:c|cc|cpp|cxx|cs|go|rs|py|java)(?:\(\d+\)|:\d+)?$`)
 
 // partOf says whether a message was written by a part of the program, not by the whole.
 func partOf(m *story.Message) bool {

@@ -188,6 +188,9 @@ func (j *judge) underWay() string {
 		if noStep.MatchString(text) || untouched.MatchString(text) {
 			continue
 		}
+		if head, _, more := strings.Cut(text, ": "); more && doing.MatchString(head) { // "removing 7.2: msiexec /x …"
+			text = head
+		}
 		text = unaimed(text)
 		if words := strings.Fields(text); len(words) == 1 && isName(text) && wordOf.MatchString(text) && !strings.Contains(text, ".") ||
 			len(words) <= echoWords && doing.MatchString(driveMark.ReplaceAllString(text, `\`)) {

@@ -78,6 +78,9 @@ func (j *judge) byOwnNumber(hs []evidence.Hypothesis) bool {
 		things := []names.Kind{names.Host, names.Service, names.Path, names.File}
 		c.Subject = j.subjectIn(slices.Concat(j.anchor, j.samePart(j.before())), things, anything)
 	}
+	if c.Subject != nil {
+		j.byRuntime(c.Subject.Name)
+	}
 	return true
 }
 

@@ -61,9 +61,47 @@ func (j *judge) endedBadly() (program string, code int, told *story.Message) {
 				return f[1], n, m
 			}
 		}
+		if program, n := j.ranBefore(i); program != "" {
+			return program, n, m
+		}
 	}
 	return "", 0, nil
 }
+
+// loneCode is a line that tells a number and not whose it is: exit code -2147023293.
+var loneCode = lazy.MustCompile(`(?i)^\W*(?:[\w.-]{1,20}[:>] )?(?:it |process |program |child |which )?(?:has )?(?:exit(?:ed|s)?|return(?:ed|s)?|ended|finished|came back|gave(?: back)?|terminated|left|result|status|code|rc|beendet|ergebnis|rückgabewert|retour|código|codice)(?: (?:code|with|status|value|as|was|is))*[ :=]{1,3}(-?\d{1,10}|0x[0-9a-f]{1,8})\W*$`)
+
+// runsApart is how many messages before such a line stands the one that starts the program.
+const runsApart = 3
+
+// ranBefore is the program that was started right before a message, which tells only the number that it ended with; empty where
+// that is a good one, or another program's.
+func (j *judge) ranBefore(i int) (program string, code int) {
+	f := loneCode.FindStringSubmatch(firstLine(j.a.Messages[i].Text))
+	if f == nil {
+		return "", 0
+	}
+	code, ok := exitcode.Parse(f[1])
+	if !ok || exitcode.Good(code) {
+		return "", 0
+	}
+	for k := i - 1; k >= max(0, i-runsApart); k-- {
+		text := firstLine(j.a.Messages[k].Text)
+		for _, n := range names.In(text) {
+			if !startable.MatchString(n.Text) || slices.Contains(copiers, strings.ToLower(path.Base(strings.ReplaceAll(n.Text, `\`, "/")))) {
+				continue
+			}
+			if at := text[:n.At]; startsProgram.MatchString(text) || strings.Trim(at, ` "'>$`) == "" && switched.MatchString(text[n.At+len(n.Text):]) {
+				return n.Text, code
+			}
+			return "", 0
+		}
+	}
+	return "", 0
+}
+
+// switched is a program's first switch behind its name.
+var switched = lazy.MustCompile(`^["']? [/-]{1,2}[A-Za-z]`)
 
 // copiers are tools of the OS that end with other numbers than 0 when all is well. Source: their help.
 var copiers = []string{"robocopy.exe", "find.exe", "findstr.exe", "fc.exe", "tasklist.exe", "timeout.exe", "choice.exe"}
@@ -79,6 +117,24 @@ const (
 func onlyHearsay(top evidence.Hypothesis) bool {
 	named := func(p evidence.Point) bool { return (p.Root || p.Sign != "") && p.Weight >= surelyNamed }
 	return top.Class == "unknown" || top.Total < hearsay && !slices.ContainsFunc(top.Points, named)
+}
+
+// ofRuntime is the file of a setup that puts in what other programs need.
+var ofRuntime = lazy.MustCompile(`(?i)(?:^|[\\/_ -])(?:vc_?redist|vcruntime|ndp\d|netfx|dotnet|windowsdesktop-runtime|aspnetcore|(?:microsoftedge)?webview2?|sqlncli|msodbc|msoledb|sqlexpr|ssce|directx|dxsetup|dxweb|jre|jdk|openjdk|accessdatabaseengine|reportviewer|vstor|xnafx|msxml|physx|oalinst|wic_x)[\w.-]*\.(?:exe|msi|msu|cmd|bat)$`)
+
+// byRuntime makes a verdict one on a prerequisite, where the program that failed puts in one.
+func (j *judge) byRuntime(program string) {
+	if !ofRuntime.MatchString(program) {
+		return
+	}
+	c := &j.v.Cause
+	c.Class, c.Confidence = new("prerequisite"), bareCustom
+	c.Subject = &signs.Subject{Kind: "package", Name: program}
+	c.Title = "what the setup needs first could not be installed"
+	c.Summary = fmt.Sprintf("the setup started %s, which puts in what it needs first, and that failed", program)
+	if c.Message != nil {
+		c.Summary += fmt.Sprintf(" with %d", *c.Message)
+	}
 }
 
 // fromProgram is the verdict when a program of the setup's own failed and said no more than that.
@@ -99,6 +155,7 @@ func (j *judge) fromProgram(top evidence.Hypothesis) bool {
 		c.Message, c.Subject = code, &signs.Subject{Kind: "program", Name: program}
 		c.Summary = fmt.Sprintf("no line says why; the last program that ended badly before was %s, with %d", program, *code)
 		j.anchor = []*story.Message{told}
+		j.byRuntime(program)
 		return true
 	}
 	j.v.Cause = Cause{Message: j.v.Cause.Message, Class: new("custom-action"), Title: "a program that the setup started failed", Confidence: bareCustom,
@@ -106,5 +163,6 @@ func (j *judge) fromProgram(top evidence.Hypothesis) bool {
 			story.Clip(strings.TrimSpace(firstLine(told.Text)), mostOfLine)),
 		Subject: &signs.Subject{Kind: "program", Name: program}}
 	j.anchor = []*story.Message{told}
+	j.byRuntime(program)
 	return true
 }

@@ -209,13 +209,16 @@ func (j *judge) thrownIn() string {
 // aService is a service by its name before that word, which a sentence may begin with: "Spooler service is not running", or in front
 // of a colon: "KelpSync: service is disabled".
 var aService = lazy.MustCompile(`(?:^|[^\pL\d] ?|\b[Tt]he )([A-Z][\w.-]{2,40}(?: [A-Z][\w.-]{1,30}){0,4}) service (?:is|was|did|does|could|cannot|can't|failed|fails|has|timed|stopped|will|would|refused|terminated|ended)\b|` +
-	`^([A-Z][\w.-]{2,40}): (?:the )?service (?:is|was|did|does|could|cannot|can't|failed|has|timed|stopped|will|would|refused)\b`)
+	`^([A-Z][\w.-]{2,40}): (?:the )?service (?:is|was|did|does|could|cannot|can't|failed|has|timed|stopped|will|would|refused)\b|` +
+	// or before a state that only services have: "Spooler still in STOP_PENDING", "TideSvc did not reach the stopped state"
+	`\b([A-Z][\w.$-]{2,40}):? (?:(?:is|was|still|stays|stayed|remains|remained|hangs|stuck|has|been|entered|now|state|in|at|the) ){0,5}(?:START|STOP|PAUSE|CONTINUE)_PENDING\b|` +
+	`\b([A-Z][\w.$-]{2,40}) (?:did|does|has|could) not (?:reach(?:ed)?|enter(?:ed)?|leave|left|get|got|come|gone|go) (?:to |into )?(?:the )?(?:stopped|running|started|paused|stopping|starting)\b`)
 
 // noService are words, in small letters, that are no service's name where they stand before that word, nor in front of a colon.
 var noService = map[string]bool{"the": true, "this": true, "that": true, "another": true, "any": true, "each": true, "every": true, "required": true,
 	"windows": true, "system": true, "remote": true, "local": true, "error": true, "warning": true, "fatal": true, "failure": true, "setup": true,
 	"installer": true, "install": true, "step": true, "check": true, "status": true, "result": true, "reason": true, "which": true, "our": true,
-	"background": true, "dependent": true, "depending": true, "said": true, "old": true, "new": true, "exception": true, "info": true}
+	"state": true, "svc": true, "service": true, "it": true, "he": true, "background": true, "dependent": true, "depending": true, "said": true, "old": true, "new": true, "exception": true, "info": true}
 
 // untouched is a line about what nothing was done with.
 var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad)\b|без изменений|変更なし|未更改|변경 없음`)
@@ -365,7 +368,7 @@ var inTheWayForms = []*lazy.Regexp{
 		`version (?:plus récente|plus ancienne|antérieure|précédente) de |versión (?:más reciente|más nueva|más antigua|anterior|posterior) de |versione (?:più recente|precedente|successiva) di |` +
 		`versão (?:mais recente|mais nova|mais antiga|anterior) d[eoa] |(?:nieuwere|oudere|eerdere|vorige) versie van |(?:nowsza|starsza|poprzednia) wersja (?:programu )?|(?:novější|starší|předchozí) verze (?:programu |aplikace )?|` +
 		`(?:nyare|äldre|tidigare) version av |(?:новая|старая|предыдущая) версия (?:программы )?)["'«“„]?` + aProgram),
-	lazy.MustCompile(aProgram + `["'»”“]? (?:\S* )?(?:(?:is|was|has been) already (?:installed|there|present)|ist bereits (?:installiert|vorhanden)|est déjà installée?|ya está instalad[oa]|è già installat[oa]|já está instalad[oa]|is al geïnstalleerd|jest już zainstalowan|je již nainstalován|är redan installera|zaten yüklü|уже установлен)`),
+	lazy.MustCompile(aProgram + `["'»”“]? (?:\S* )?(?:(?:is|was|has been) (?:already|still) (?:installed|there|present|registered|on th)|(?:has to|must|needs to) be (?:removed|uninstalled|taken off)\b|ist bereits (?:installiert|vorhanden)|est déjà installée?|ya está instalad[oa]|è già installat[oa]|já está instalad[oa]|is al geïnstalleerd|jest już zainstalowan|je již nainstalován|är redan installera|zaten yüklü|уже установлен)`),
 }
 
 // inTheWay is such a product in a line that names no file and no key, which would say more; empty where it names none.

@@ -22,7 +22,7 @@ var (
 		`["']?\s?[:=：]\s?["']?([\p{L}][\p{L}\d&+'’ -]{2,50}?)["']?` + numberedSo + `["',;.]*$`)
 	// asTitle is a name and a word for a setup: "Tide Watch - Setup Log", "Tide Watch: deployment".
 	asTitle = lazy.MustCompile(`^[^\pL\d"']*` + named + numberedSo + `[\])>]?\s?[:–-]?\s?(?i:(?:unattended |silent )?(set-?up|install(?:ation|er)?|update|upgrade|deployment|rollout|einrichtung|aktualisierung|kurulum|instalación|installazione|instalação|installatie|instalacja|instalace|mise à jour))` +
-		`(?: (?i:log|protocol|log ?file|protokoll|engine|helper|assistant|program|utility|script|wizard|host))?(?: #?\d{1,6})?(?:[,;:] [^\pL]*|\W*)$`)
+		`(?: (?i:log|protocol|log ?file|protokoll|engine|helper|assistant|program|utility|script|wizard|host))?(?: #?\d{1,6})?(?:(?:[,;:]| [-–]) [^\pL]*|\W*)$`)
 	// asDone is what a line says is done with it now: "now deploying Tide Watch 4.2 to TILL-04".
 	asDone = lazy.MustCompile(`^\W*(?:(?i:now|about to|going to|will|request: ?|task: ?|starting to|begin to) ?)*(?i:deploy(?:ing)?|install(?:ing)?|updat(?:e|ing)|upgrad(?:e|ing)|roll(?:ing)? out|set(?:ting)? up|installation (?:von|de|di|du|av|van|of)|instalación de|instalação (?:de|do|da)|instalando|installazione di|instaluji|instalowanie|installatie van) (?:the )?["']?` +
 		named + `["']?(?: v?(\d+(?:\.\d+)+))?(?: (?:to|on|onto|from|in|for|at|as) .*)?[.…!]*$`)

@@ -15,6 +15,7 @@ import (
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/pieces"
+	"hollowkey/core/logs/steps"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -25,8 +26,10 @@ type Plain struct {
 	Reader
 	front  peel.Columns // that say nothing by themselves
 	lines  int          // that are not empty
-	about  int          // of them that speak of setups
+	about  int          // of them that speak of setups, or of what they handle
+	worded int          // of them that have a word for a setup, or for what it does
 	failed int          // of them that speak of a failure
+	grave  int          // of them that are marked as one: "[FAIL]", "ENOSPC: …"
 	levels int          // of them that begin with a word for how grave they are
 	other  int          // of them that are of prose, of a program, or of marked-up text
 	before []byte       // the line before
@@ -74,7 +77,11 @@ func (p *Plain) Line(l textfile.Line) {
 	if len(bytes.TrimSpace(l.Text)) > 0 {
 		p.lines++
 		f, said, _ := p.front.Take(l.Text) // what stands before all lines says nothing
-		if speaksOfSetups(said) || endings.IsSetup(strings.ToLower(f.Source)) {
+		about, worded := ofSetups(said)
+		if worded {
+			p.worded++
+		}
+		if about || endings.IsSetup(strings.ToLower(f.Source)) {
 			p.about++
 		}
 		if p.lines <= titleLines {
@@ -87,7 +94,10 @@ func (p *Plain) Line(l textfile.Line) {
 		p.before = append(p.before[:0], l.Text...)
 		text := string(l.Text)
 		g, _ := levelWord(text)
-		if k := guess(text); k <= story.KindWarning || g == peel.Error {
+		if marked := failMark.MatchString(text); marked || g == peel.Error {
+			p.grave++
+			p.failed++
+		} else if guess(text) <= story.KindWarning {
 			p.failed++
 		}
 		if g != peel.Unknown {
@@ -115,6 +125,7 @@ func (p *Plain) Line(l textfile.Line) {
 	p.asked = false
 	part, ok := section(l.Text)
 	switch {
+	case p.checked(l):
 	case !ok:
 	case p.field && bytes.HasSuffix(bytes.TrimSpace(l.Text), []byte(":")): // one more field, which has no value
 	case ofWhole[strings.ToLower(part)]:
@@ -134,6 +145,42 @@ func (p *Plain) Line(l textfile.Line) {
 	}
 	p.Reader.Line(l)
 }
+
+// ledStep is a step of a list whose outcome stands at the end of a row of points: "3 Register interop ........ NOT OK".
+var ledStep = lazy.MustCompile(`^\s*(?:[\[(]?\d{1,2}[.)\]:]?\s+|[-*•]\s+)?(\p{L}[\p{L}\d /&_-]{2,50}?)[ :]*(?:\.{4,}|…{2,}|·{4,}|_{4,}|-{6,})[ :>]*\[?(\pL.{0,30}?)\]?\s*$`)
+
+// checked takes a line of such a list: what is set in below it is still about that step.
+func (p *Plain) checked(l textfile.Line) bool {
+	f := ledStep.FindSubmatch(l.Text)
+	if f == nil {
+		return false
+	}
+	if _, told := steps.Sure(string(l.Text)); told { // "Step 3 register printer ....... FAILED" is read by its word
+		return false
+	}
+	name, status := string(f[1]), strings.ToLower(string(f[2]))
+	first := strings.TrimRight(strings.Fields(status)[0], ",.;:")
+	said := endings.Read(status)
+	failed := peel.Level(first) == peel.Error || said.Fails || rowFailed.Match(l.Text)
+	if !failed && !said.Worked && !wellDone[first] && !stands(first) {
+		return false // a name and a value: "Date ....... 21.11.2026"
+	}
+	p.begin(l.Number, name)
+	p.parted = true
+	if failed {
+		p.failed, p.grave = p.failed+1, p.grave+1
+	}
+	p.b.End(p.stage, l.Number, failed, nil, strings.TrimSpace(string(l.Text)))
+	if p.b.Within(nil); failed {
+		p.b.Within(p.stage)
+	}
+	p.deep = true
+	return true
+}
+
+// wellDone are words with which such a row ends for a step that is done, or was not due.
+var wellDone = wordSet("ok okay done yes passed pass good success successful fine present found skipped skip none not n/a ja fertig erledigt oui fait sí si hecho " +
+	"fatto sim feito klaar tak gotowe ano hotovo klar evet tamam да готово")
 
 //go:embed report.txt
 var reportText string
@@ -361,6 +408,9 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	if p.lines <= fewLines && p.about > 0 && (ended || p.failed > 0) { // what somebody copied out of a window
 		return true
 	}
+	if p.lines <= shortLines && p.other == 0 && p.worded > 0 && p.failed > 0 && (p.about > 1 || ended || p.grave > 0) { // what a console showed
+		return true
+	}
 	// a program's log, whatever it is of
 	if p.levels >= leastLevels && float64(p.levels) >= shareLevels*float64(p.lines) && p.about > 0 && p.failed > 0 {
 		return true
@@ -382,6 +432,9 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 
 // titleLines is how many lines stand at most above a title: a rule, the program that writes.
 const titleLines = 3
+
+// failMark is what only a program sets in front of a line that tells of a failure, or the name that a runtime gives it.
+var failMark = lazy.MustCompile(`^\W{0,6}\[? ?(?:FAIL|FAILED|NOT OK|ERR|ERROR|FATAL|KO) ?\]|\bE(?:PERM|ACCES|NOENT|EXIST|BUSY|NOSPC|NAMETOOLONG|NOTDIR|ISDIR|NOTEMPTY|ROFS|MFILE|TXTBSY|XDEV|CONNREFUSED|CONNRESET|TIMEDOUT|HOSTUNREACH|NOTFOUND|AI_AGAIN|PIPE|IO|INVAL|DQUOT)\b|\[WinError \d+\]|\b[A-Z]\w+(?:Exception|Error): `)
 
 // title says whether a line names a product and its version, and says no more, and whether it has a word
 // for a setup too: "Tide Watch 3.1 installer".
@@ -419,6 +472,10 @@ var dotted = lazy.MustCompile(`\d\.\d`)
 var ofBooks = map[string]bool{"notes": true, "guide": true, "manual": true, "changelog": true, "changes": true, "license": true, "licence": true,
 	"readme": true, "faq": true, "documentation": true, "copyright": true, "reference": true, "tutorial": true, "handbuch": true, "manuel": true,
 	"version": true, "news": true, "rfc": true, "copying": true, "howto": true, "instructions": true, "anleitung": true}
+
+// shortLines are as many as a console shows of a setup that is quiet; a text so short in which every line stands for itself
+// is asked for less than a long one.
+const shortLines = 60
 
 // fewLines are so few that one of them need not be about setups twice.
 const fewLines = 6
@@ -500,11 +557,18 @@ var setupThings = []string{`:\`, "hklm", "hkcu", "hkcr", "hkey_", `software\`, "
 // aboutSetups are both in one set.
 var aboutSetups = sync.OnceValue(func() *pieces.Set { return pieces.New(slices.Concat(setupWords, setupThings)) })
 
-func speaksOfSetups(line []byte) (speaks bool) {
+func speaksOfSetups(line []byte) bool {
+	speaks, _ := ofSetups(line)
+	return speaks
+}
+
+// ofSetups says whether a line speaks of setups or of what they handle, and whether in a word for them.
+func ofSetups(line []byte) (speaks, worded bool) {
 	low := pieces.Lower(string(line))
 	aboutSetups().Find(low, func(k, end int) {
-		whole := k < len(setupWords) || setupThings[k-len(setupWords)][0] != '.' || pieces.Ends(low, end)
-		speaks = speaks || whole
+		word := k < len(setupWords)
+		whole := word || setupThings[k-len(setupWords)][0] != '.' || pieces.Ends(low, end)
+		speaks, worded = speaks || whole, worded || word
 	})
-	return speaks
+	return speaks, worded
 }

@@ -27,7 +27,9 @@ var notProducts = map[string]bool{"windows": true, "microsoft": true, "java": tr
 	"available": true, "previous": true, "old": true, "from": true, "to": true, "update": true, "target": true, "using": true, "checking": true,
 	"downloading": true, "upgrading": true, "running": true, "version": true, "build": true, "protocol": true, "http": true, "tls": true, "log": true,
 	"format": true, "schema": true, "config": true, "library": true, "driver": true, "file": true, "image": true, "osversion": true,
-	"clr": true, "x64": true, "x86": true, "amd64": true, "arm64": true, "vm": true, "definitions": true}
+	"looking": true, "searching": true, "removing": true, "uninstalling": true, "detected": true, "detecting": true, "finding": true, "reading": true,
+	"comparing": true, "requires": true, "needs": true, "wants": true, "keeping": true, "replacing": true, "keeps": true, "replaces": true, "removes": true,
+	"there": true, "here": true, "release": true, "clr": true, "x64": true, "x86": true, "amd64": true, "arm64": true, "vm": true, "definitions": true}
 
 // notAlone are words that are no product's name by themselves.
 var notAlone = map[string]bool{"net": true, "engine": true, "project": true, "product": true, "setup": true, "rules": true, "catalog": true,

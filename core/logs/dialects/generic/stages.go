@@ -147,10 +147,14 @@ var statuses = []string{"started", "starting", "begin", "begins", "begun", "done
 var seen = []string{"shown", "displayed", "visible", "hidden", "opened", "closed", "reached", "selected", "angezeigt", "gezeigt", "affichée", "affiché",
 	"mostrado", "mostrada", "mostrato", "exibido", "exibida", "getoond", "wyświetlono", "zobrazen", "visas", "gösterildi", "показан", "показана"}
 
+// wanted are words behind a step that tell only that one is due: "action required: Install".
+var wanted = []string{"required", "requested", "needed", "necessary", "pending", "due", "taken", "expected", "planned", "scheduled", "erforderlich", "nötig",
+	"requise", "requis", "requerida", "necesaria", "richiesta", "necessaria", "vereist", "wymagana", "vyžadována", "krävs", "gerekli", "требуется"}
+
 // stands says whether what follows a number tells how it stands, and is no name: "step 4 shown".
 func stands(name string) bool {
 	word := strings.ToLower(strings.TrimSpace(name))
-	return slices.Contains(statuses, word) || slices.Contains(seen, word)
+	return slices.Contains(statuses, word) || slices.Contains(seen, word) || slices.Contains(wanted, word)
 }
 
 // limitedBy is what a line says of a stage when the word for one stands in the column of its
