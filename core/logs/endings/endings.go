@@ -43,11 +43,13 @@ const (
 	ill
 	due
 	nobody
+	button
+	pressed
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
 	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice, "restart": restart,
-	"gives": gives, "well": well, "quits": quits, "instead": instead, "ill": ill, "due": due, "nobody": nobody}
+	"gives": gives, "well": well, "quits": quits, "instead": instead, "ill": ill, "due": due, "nobody": nobody, "button": button, "pressed": pressed}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -217,7 +219,7 @@ func Read(line string) (r Reading) {
 	r.Again = all&(again|instead) != 0
 	r.Instead = all&instead != 0
 	r.Refuses = all&refuse != 0
-	r.Cancelled = all&cancel != 0 && all&nobody == 0
+	r.Cancelled = (all&cancel != 0 || all&button != 0 && all&pressed != 0) && all&nobody == 0
 	r.Fails = all&(failed|quits|ill) != 0
 	r.Failed = leaves || all&setup != 0 && all&(failed|ill) != 0 || alone || all&quits != 0 || isBadResult(low)
 	r.Ends = all&setup != 0 && all&end != 0

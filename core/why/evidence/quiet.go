@@ -116,11 +116,12 @@ var width = lazy.MustCompile(`^([\pL][\pL\d ._-]{1,40}?) ?(?:[:=]|is|ist|est|es)
 // wrongType is a value's type that is not the one that was wanted: "value Count: type 1, wanted
 // 4", "REG_SZ where REG_DWORD is expected".
 var wrongType = lazy.MustCompile(`\b(?:type|kind|typ|tipo) ?(?:is |=|:|ist |est )?(reg_\w+|\d{1,2})\b[ ,;(]{1,3}(?:but |and )?(?:wanted|want|wants|expected|expects|expecting|should be|must be|needs?|not|instead of|erwartet|soll|attendu|esperado)(?: is| type| be)?:? ?(reg_\w+|\d{1,2})\b|` +
-	`\b(reg_(?:sz|dword|qword|multi_sz|expand_sz|binary|none))\b.{1,30}?\b(?:wanted|expected|should be|must be|instead of|not|where|erwartet|statt)\b.{0,12}?\b(reg_\w+)\b`)
+	`\b(reg_(?:sz|dword|qword|multi_sz|expand_sz|binary|none))\b.{1,30}?\b(?:wanted|expected|should be|must be|instead of|not|where|erwartet|statt)\b.{0,12}?\b(reg_\w+)\b|` +
+	`\b(?:should be|must be|has to be|expected|wanted|needs to be|soll|attendu|esperado) (?:an? |to be an? )?(?:reg_)?(dword|qword|string|number|integer|sz|binary|multi_sz)\b[ ,;:(-]{1,4}(?:but |and )?(?:found|is|was|got|it is|has|ist|gefunden|trouvé|encontrado|read) ?:?=? ?(?:an? )?(?:reg_)?(dword|qword|string|text|sz|binary|multi_sz|expand_sz)\b`)
 
 // ofWrongType says that a line tells of a registry value of the wrong type.
 func ofWrongType(lower string) (c Clue, ok bool) {
-	if !strings.Contains(lower, "typ") && !strings.Contains(lower, "kind") && !strings.Contains(lower, "tipo") && !strings.Contains(lower, "reg_") {
+	if !slices.ContainsFunc([]string{"typ", "kind", "tipo", "reg_", "word"}, func(w string) bool { return strings.Contains(lower, w) }) {
 		return c, false
 	}
 	m := wrongType.FindStringSubmatchIndex(lower)
@@ -152,9 +153,16 @@ func differentSizes(lower string) (c Clue, ok bool) {
 // architecture is a name of a processor's architecture.
 var architecture = lazy.MustCompile(`\b(?:(arm64|aarch64|0xaa64)|(x64|amd64|x86[_-]64|x86|i[3-6]86|0x8664|0x14c))\b`)
 
+// widerThan is a line that says that what has 64 bits cannot be had from what has 32, or the other way round.
+var widerThan = lazy.MustCompile(`\b(?:amd64|x64|64[- ]?bits?)\b.{0,40}?\b(?:cannot|can't|can not|could not|unable|not|nicht|ne peut|no se puede|non può|não pode)\b.{0,50}?\b(?:32[- ]?bits?|x86|i[3-6]86)\b|` +
+	`\b(?:32[- ]?bits?|x86|i[3-6]86)\b.{0,30}?\b(?:cannot|can't|can not|could not|unable to|kann nicht|kann kein\w*|ne peut pas|no puede|non può|não pode)\b.{0,50}?\b(?:amd64|x64|64[- ]?bits?)\b`)
+
 // otherArchitecture says that a line tells of two architectures that do not go together: "native machine
 // ARM64, payloads: x64". A program of 32 bits on a machine of 64 is none of them.
 func otherArchitecture(lower string) (c Clue, ok bool) {
+	if at := widerThan.FindStringIndex(lower); at != nil {
+		return Clue{Class: "platform", Strength: lexicon.Tells, Quiet: true, What: "64 bits where there are 32", At: at[0]}, true
+	}
 	if !strings.Contains(lower, "arm64") && !strings.Contains(lower, "aarch64") && !strings.Contains(lower, "0xaa64") {
 		return c, false
 	}

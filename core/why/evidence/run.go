@@ -156,7 +156,11 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 				return c.Loose && c.OwnCode && c.Strength == lexicon.Echo && *c.Code == a.Exit.Code
 			})
 		}
-		l.advises = m.Number == 0 && endings.Read(m.Text).Advises // the engine's own texts all end with advice
+		said := endings.Read(m.Text)
+		l.advises = m.Number == 0 && said.Advises // the engine's own texts all end with advice
+		if a.Cancelled && said.Cancelled && !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Class == "cancelled" }) {
+			l.clues = append(l.clues, Clue{Class: "cancelled", Strength: lexicon.Root, What: "somebody stopped it"})
+		}
 		for _, n := range namesOf(m.Text) {
 			if !slices.Contains(l.names, n) {
 				l.names = append(l.names, n)

@@ -154,7 +154,16 @@ func (j *judge) begunHead(led bool) string {
 }
 
 // doing is a line that says what is under way by its first word alone.
-var doing = lazy.MustCompile(`^(?:(?:[A-Za-z][a-z]{2,}(?:ing|ando|endo)|Starting to \w+)\b [^=:;!?]{3,60}|[A-Z][a-z]{4,}ing)$`)
+var doing = lazy.MustCompile(`^(?:(?:[A-Za-z][a-z]{2,}(?:ing|ando|endo)|Starting to \w+|` +
+	`(?i:kopiere|entpacke|registriere|starte|stoppe|schreibe|lese|prüfe|lade|installiere|erstelle|ersetze|aktualisiere|lösche|entferne|beende|konfiguriere|verschiebe|lege|richte|öffne|suche|sichere|übertrage|migriere|importiere|verbinde|` +
+	`(?:copie|création|enregistrement|extraction|suppression|démarrage|arrêt|écriture|lecture|vérification|remplacement|téléchargement|configuration) d(?:e|u|es)|` +
+	`(?:copia|creazione|registrazione|estrazione|scrittura|lettura|verifica|sostituzione|avvio|arresto|rimozione|configurazione) d(?:i|el|ella|ei|elle)|a (?:copiar|extrair|criar|registar|gravar|iniciar|parar|remover|substituir|configurar|verificar)|` +
+	`(?:kopiëren|uitpakken|registreren|aanmaken|starten|stoppen|schrijven|vervangen|verwijderen|configureren) van|bezig met \pL+|` +
+	`\pL{3,}(?:owanie|ywanie|anie|enie)|kopíruji|rozbaluji|registruji|vytvářím|spouštím|zastavuji|zapisuji|nahrazuji|odstraňuji|kontroluji|kopierar|packar|registrerar|skapar|startar|stoppar|skriver|ersätter|tar|konfigurerar|` +
+	`\pL{3,}(?:ание|ение|ация|вка|пуск)))(?:\s[^=:;!?]{3,60})|[A-Z][a-z]{4,}ing)$`)
+
+// aimed is what is done, where nothing but a path stands behind it.
+var aimed = lazy.MustCompile(`^[A-Za-z][a-z]{3,}ing$`)
 
 // driveMark is the colon of a path, which ends no words: "unpacking to D:\Pintail".
 var driveMark = lazy.MustCompile(`:\\`)
@@ -167,7 +176,7 @@ func (j *judge) underWay() string {
 	}
 	seen := 0
 	for _, m := range j.before() {
-		if j.said.Noise(m) {
+		if j.said.Noise(m) || m.Text == j.anchor[0].Text || tries.MatchString(m.Text) {
 			continue
 		}
 		if seen++; seen > nearestDone {
@@ -191,7 +200,10 @@ func (j *judge) underWay() string {
 		if head, _, more := strings.Cut(text, ": "); more && doing.MatchString(head) { // "removing 7.2: msiexec /x …"
 			text = head
 		}
-		text = unaimed(text)
+		whole := text
+		if text = unaimed(text); text != whole && aimed.MatchString(text) { // "applying to C:\…"
+			return text
+		}
 		if words := strings.Fields(text); len(words) == 1 && isName(text) && wordOf.MatchString(text) && !strings.Contains(text, ".") ||
 			len(words) <= echoWords && doing.MatchString(driveMark.ReplaceAllString(text, `\`)) {
 			return text
@@ -199,6 +211,9 @@ func (j *judge) underWay() string {
 	}
 	return ""
 }
+
+// tries is a line that tells that the same is tried once more: it tells nothing of what is done.
+var tries = lazy.MustCompile(`(?i)^\W*(?:retry(?:ing)?|attempt|try|trying again|versuch|essai|intento|tentativ[oa])\b[^:=]{0,12}\d`)
 
 // ownHead is what the message that tells the cause begins with, where that only tells what is done, and a
 // line behind it how it went.

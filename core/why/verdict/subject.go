@@ -45,6 +45,9 @@ func (j *judge) subject(class string) *signs.Subject {
 	if len(j.anchor) == 0 {
 		return nil
 	}
+	if class == "cancelled" { // a person stopped it, whatever was handled then
+		return j.subjectIn(j.anchor, []names.Kind{names.Path, names.File}, anything)
+	}
 	if class == "prerequisite" {
 		for _, m := range j.anchor {
 			if f := lackedModule.FindStringSubmatch(firstLine(m.Text)); f != nil {
@@ -221,7 +224,7 @@ var noService = map[string]bool{"the": true, "this": true, "that": true, "anothe
 	"state": true, "svc": true, "service": true, "it": true, "he": true, "background": true, "dependent": true, "depending": true, "said": true, "old": true, "new": true, "exception": true, "info": true}
 
 // untouched is a line about what nothing was done with.
-var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad)\b|без изменений|変更なし|未更改|변경 없음`)
+var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad|(?:is|ist) aktuell|al día|aggiornat[oa]|em dia|is bij|aktualn[yae]|je aktuální|güncel)\b|är aktuell\b|à jour\b|актуал|без изменений|最新|変更なし|未更改|변경 없음`)
 
 // wasDone is a line that begins with what was done, or goes well: "copied tide.dll".
 var wasDone = lazy.MustCompile(`(?i)^\W*(?:copied|checked|opened|loaded|verified|skipped|queued|scanned|installed|extracted|unpacked|removed|deleted|verified|registered|created|wrote|written|updated|replaced|kopiert|installiert|entpackt|gelöscht|geschrieben|copiée?|installée?|extraite?|supprimée?|copiad[oa]|instalad[oa]|extraíd[oa]|eliminad[oa]|copiat[oa]|installat[oa]|estratt[oa]|rimoss[oa]|gekopieerd|geïnstalleerd|skopiowano|zainstalowano|zkopírován|kopierade|kopyalandı|скопирован|установлен)\b`)
