@@ -71,7 +71,8 @@ func (r *reader) add(k Kind, text string, at int) {
 			text = word
 		}
 	}
-	if text = strings.TrimRight(text, ".,;:!?)]}'\"`»”’ \t"); text == "" || len(text) > maxName {
+	if text = strings.TrimRight(text, ".,;:!?)]}'\"`»”’ \t"); text == "" || len(text) > maxName ||
+		strings.HasPrefix(text, "Se") && (strings.HasSuffix(text, "Right") || strings.HasSuffix(text, "Privilege")) { // of an account, no thing
 		return
 	}
 	r.found = append(r.found, Name{k, text, at})

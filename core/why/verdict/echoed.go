@@ -198,7 +198,7 @@ func (j *judge) underWay() string {
 			continue
 		}
 		if head, _, more := strings.Cut(text, ": "); more && doing.MatchString(head) { // "removing 7.2: msiexec /x …"
-			text = head
+			text = strings.TrimSpace(head)
 		}
 		whole := text
 		if text = unaimed(text); text != whole && aimed.MatchString(text) { // "applying to C:\…"

@@ -142,6 +142,12 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 			j.anchor = append(j.anchor, m)
 		}
 	}
+	// The last line only says again what one before it told in words.
+	if first := top.Points[0]; len(j.anchor) == 1 && j.a.Exit != nil && j.anchor[0].Line == j.a.Exit.Line && first.Root && first.Line != nil && first.Line.Line < j.a.Exit.Line {
+		j.anchor = []*story.Message{first.Line}
+	} else if m := j.toldBefore(); m != nil {
+		j.anchor = append([]*story.Message{m}, slices.DeleteFunc(j.anchor, func(a *story.Message) bool { return a == m })...)
+	}
 	for _, p := range top.Points {
 		if p.Weight >= least {
 			add(p.Line)
@@ -169,6 +175,24 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 			j.v.Cause.Subject = j.subjectIn(lines, []names.Kind{names.Path, names.File}, anything)
 		}
 	}
+}
+
+// fewWords is how many words a line has that says a number and nothing of it.
+const fewWords = 3
+
+// toldBefore is the error that told in words the number that the telling line only says once more; nil where none did.
+func (j *judge) toldBefore() *story.Message {
+	if len(j.anchor) == 0 || len(strings.Fields(j.anchor[0].Text)) > fewWords {
+		return nil
+	}
+	number := wholeNumber.FindString(j.anchor[0].Text)
+	at := slices.IndexFunc(j.a.Messages, func(m *story.Message) bool {
+		return number != "" && (m.Kind <= story.KindWarning || slices.Contains(j.anchor, m)) && strings.Contains(m.Text, number)
+	})
+	if at < 0 || j.a.Messages[at].Line >= j.anchor[0].Line {
+		return nil
+	}
+	return j.a.Messages[at]
 }
 
 // bearsOn says whether a warning among the lines in which it broke has to do with the cause: it
