@@ -184,7 +184,7 @@ func (j *judge) actings(lines []*story.Message) []func() []string {
 		func() []string { return j.partThatFailed(lines) },
 		func() []string { return j.taggedBy(lines) },
 		func() []string { return j.partsThatSpoke(lines) },
-		one(j.handling),
+		func() []string { return []string{j.handling(), j.aiming} },
 		one(j.programOfItsOwn),
 	}
 }

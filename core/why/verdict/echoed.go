@@ -162,6 +162,9 @@ var doing = lazy.MustCompile(`^(?:(?:[A-Za-z][a-z]{2,}(?:ing|ando|endo)|Starting
 	`\pL{3,}(?:owanie|ywanie|anie|enie)|kopíruji|rozbaluji|registruji|vytvářím|spouštím|zastavuji|zapisuji|nahrazuji|odstraňuji|kontroluji|kopierar|packar|registrerar|skapar|startar|stoppar|skriver|ersätter|tar|konfigurerar|` +
 	`\pL{3,}(?:ание|ение|ация|вка|пуск)))(?:\s[^=:;!?]{3,60})|[A-Z][a-z]{4,}ing)$`)
 
+// aCommand is the call of a program.
+var aCommand = lazy.MustCompile(`(?i)^["']?(?:[\w.:\\-]+\.(?:exe|msi|cmd|bat|ps1)|msiexec|rundll32|regsvr32|pnputil|powershell|cmd|net|sc|reg|dism)\b`)
+
 // aimed is what is done, where nothing but a path stands behind it.
 var aimed = lazy.MustCompile(`^[A-Za-z][a-z]{3,}ing$`)
 
@@ -197,12 +200,13 @@ func (j *judge) underWay() string {
 		if noStep.MatchString(text) || untouched.MatchString(text) {
 			continue
 		}
-		if head, _, more := strings.Cut(text, ": "); more && doing.MatchString(head) { // "removing 7.2: msiexec /x …"
+		if head, command, more := strings.Cut(text, ": "); more && doing.MatchString(head) && aCommand.MatchString(command) { // "removing 7.2: msiexec /x …"
 			text = strings.TrimSpace(head)
 		}
 		whole := text
 		if text = unaimed(text); text != whole && aimed.MatchString(text) { // "applying to C:\…"
-			return text
+			j.aiming = text
+			return ""
 		}
 		if words := strings.Fields(text); len(words) == 1 && isName(text) && wordOf.MatchString(text) && !strings.Contains(text, ".") ||
 			len(words) <= echoWords && doing.MatchString(driveMark.ReplaceAllString(text, `\`)) {

@@ -103,6 +103,7 @@ type judge struct {
 	scene  signs.Scene       // what the signs look at
 	caps   map[string]string // what was captured so far
 	anchor []*story.Message  // messages that the cause hangs on
+	aiming string            // what was done with a path when it broke, in one word; empty where no line says
 
 	cut      bool          // the log ends in the middle of a line
 	compared bool          // the cause is a wish that what was found does not meet
