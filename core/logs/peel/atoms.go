@@ -173,7 +173,9 @@ func (c Column) off(line []byte) (v value, rest []byte, ok bool) {
 		v, rest, ok = takeTag(line)
 	case cell:
 		if i := bytes.IndexByte(line, c.end); i >= 0 && i <= maxName && !openedBy(line[:i]) && (c.end != ',' || ofOneWord(line, i)) {
-			v, rest, ok = named(line[:i]), line[i:], true
+			if v, rest, ok = named(line[:i]), line[i:], true; i == 1 && digits(line[:i]) == 1 {
+				v.figure = string(line[:i])
+			}
 		}
 	case number:
 		line = bytes.TrimLeft(line, " ") // they may stand in line by their last figure

@@ -195,9 +195,11 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	}
 	r.link()
 	r.ownResult()
+	r.byTheWay()
 	r.listen()
 	r.compare()
 	r.widths()
+	r.fits()
 	r.rooms()
 	return r
 }

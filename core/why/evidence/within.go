@@ -26,7 +26,7 @@ func comparedIn(text, lower string) (clues []Clue) {
 	if c, ok := longPath(text, lower); ok {
 		clues = append(clues, c)
 	}
-	for _, look := range []func(string) (Clue, bool){ofWrongType, statedLength, otherArchitecture, emptyAnswer} {
+	for _, look := range []func(string) (Clue, bool){ofWrongType, statedLength, otherArchitecture, emptyAnswer, ofUninstaller} {
 		if c, ok := look(lower); ok {
 			clues = append(clues, c)
 		}
@@ -248,7 +248,7 @@ func longPath(text, lower string) (c Clue, ok bool) {
 var lengthTold = lazy.MustCompile(`(?:length|len|länge|longueur|longitud|lunghezza|comprimento|lengte|długość|délka|längd|uzunluk|длина)(?: of| is|:|=)?[ :=]{0,2}(\d{3})(?: ?(characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов))?(?:[\s.,;)\]]|$)`)
 
 // lengthHas is a length in letters that a path has: C:\Tide\… has 290 characters.
-var lengthHas = lazy.MustCompile(`(?:[a-z]:[\\/]|\\\\|\bpath|\bfolder|\bpfad|\bchemin|\bruta|\bpercorso|\bcaminho|\bpad\b|ścieżk|cest[aye]|sökväg|yol|путь).{0,300}? (?:has|is|with|of|hat|ist|mit|compte|fait|tiene|ha|tem|heeft|ma|má|har) (\d{3}) ?(?:characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов)`)
+var lengthHas = lazy.MustCompile(`(?:[a-z]:[\\/]|\\\\|\bpath|\bfolder|\bpfad|\bchemin|\bruta|\bpercorso|\bcaminho|\bpad\b|ścieżk|cest[aye]|sökväg|yol|путь).{0,300}? (?:has|have|gets|reaches|is|with|of|hat|ist|mit|compte|fait|tiene|ha|tem|heeft|ma|má|har) (\d{3}) ?(?:characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов)`)
 
 // ofBytes are things whose length is counted in bytes, and others that no path is.
 var ofBytes = map[string]bool{"content": true, "body": true, "payload": true, "buffer": true, "key": true, "data": true, "file": true, "header": true,

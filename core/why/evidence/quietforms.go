@@ -1,0 +1,199 @@
+package evidence
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/lexicon"
+)
+
+// Notes that a setup makes on its way, none of which it calls a failure: they are heard where the failure itself says nothing.
+
+// A quietForm is a note that tells a cause to somebody who knows what to look for.
+type quietForm struct {
+	needs []string // one of these stands in every match, in small letters
+	form  *lazy.Regexp
+	class string
+	sure  bool // it is seldom so where a setup works
+	what  string
+}
+
+// quietForms are such notes. What they speak of is often all right: none of them weighs anything where a line in which it broke speaks of a
+// cause.
+var quietForms = []quietForm{
+	{[]string{"deny", "medium", "admin", "elevat", "limited", "filtered"},
+		lazy.MustCompile(`\bdeny[- ]only\b|\b(?:integrity(?: level)?|il)["']?\s?[:= ]\s?["']?medium\b|\bmedium (?:integrity|mandatory)\b|\b(?:is[_ -]?)?elevat(?:ed|ion)["']?\s?[:=]\s?["']?(?:no|false|0|none|limited)\b|` +
+			`\b(?:is[_ -]?)?(?:user ?)?admin(?:istrator)?["']?\s?[:=]\s?["']?(?:no|false|0)\b|\b(?:filtered|limited|standard user) token\b|\btokenelevationtypelimited\b`),
+		"elevation", false, "the account's token has no administrator rights"},
+	{[]string{"offline", "disconnected", "not connected", "getrennt", "hors ligne", "sin conexión"},
+		lazy.MustCompile(`\\\\[\w.$-]+\\[^,;]{1,120}[,;: (]{1,3}.{0,24}?\b(?:offline|disconnected|not connected|getrennt|hors ligne|sin conexión)\b`),
+		"source", true, "the share that it is installed from is offline"},
+	{[]string{"sql", "odbc", "vcruntime", "msvcp", "webview", "jre", "jdk", "java", ".net", "dotnet", "msxml", "directx", "framework", "runtime"},
+		lazy.MustCompile(`(?:^|[ :"'(])((?:msoledbsql|sqlncli|sqloledb|msodbcsql|odbc driver|vcruntime|msvcp|webview2?|jre|jdk|java|\.net|dotnet|msxml|directx|[\pL]+ (?:framework|runtime))[\w. -]{0,24}?)(?: ?(?::|=|->|is|was|ist|est) ?)(?:absent|missing|not (?:there|found|installed|present|registered)|none|fehlt|nicht (?:da|gefunden|installiert|vorhanden)|absente?|introuvable|ausente|mancante)\.?$`),
+		"prerequisite", false, "what other programs need was looked for and not found"},
+}
+
+// quietIn finds what a line, and the same in small letters, notes by the way.
+func quietIn(text, lower string) (clues []Clue) {
+	if len(text) != len(lower) { // places do not agree
+		text = lower
+	}
+	for _, q := range quietForms {
+		if !slices.ContainsFunc(q.needs, func(w string) bool { return strings.Contains(lower, w) }) {
+			continue
+		}
+		if at := q.form.FindStringSubmatchIndex(lower); at != nil {
+			c := Clue{Class: q.class, Strength: lexicon.Tells, Quiet: q.sure, What: q.what, At: at[0]}
+			if len(at) > 2 {
+				c.Name = text[at[2]:at[3]]
+			}
+			clues = append(clues, c)
+		}
+	}
+	return clues
+}
+
+var (
+	// foundOf is a thing of which a version was found: "crm client on this machine: 8.1.4", "runtime found: … (x86) 6.1".
+	foundOf = lazy.MustCompile(`^\W*((?:[\pL.+#-]{2,20} ){0,3}?[\pL.+#-]{2,20})(?: (?:is|was|on this (?:machine|computer|pc)|here|found|installed|present|detected|in place|currently|there|gefunden|installiert|vorhanden|trouvée?|installée?|encontrad[oa]|instalad[oa]))+ ?[:=]? ?(.*)$`)
+	// wantsOf is a word by which a line tells what will do.
+	wantsOf = lazy.MustCompile(`\b(?:wanted|wants|needs|needed|requires|required|works with|made for|built for|supports|supported|expects|expected|minimum|at least|or later|or newer|up to|braucht|benötigt|erwartet|mindestens|unterstützt|exige|requiert|attendue?|necesita|requiere|richiede)\b`)
+	// versionsIn are numbers with points.
+	versionsIn = lazy.MustCompile(`\b\d{1,4}(?:\.\d{1,6}){1,3}\b`)
+	// bitsIn is for which processors something is, and of how many bits.
+	bitsIn = lazy.MustCompile(`\b(?:(x64|amd64|64[- ]bits?)|(x86|i[3-6]86|32[- ]bits?))\b`)
+)
+
+// lostUninstaller is a program for removing an earlier version that is not there.
+var lostUninstaller = lazy.MustCompile(`\b(?:unins\w*\.exe|uninstaller|uninstall (?:string|command|program)|deinstallationsprogramm|désinstalleur|desinstalador|disinstallatore)\b.{0,80}?\b(?:no such file|not found|does not exist|missing|is gone|not there|not present|nicht gefunden|fehlt|introuvable|no existe|non trovato)\b`)
+
+// ofUninstaller says that a line misses one.
+func ofUninstaller(lower string) (c Clue, ok bool) {
+	if !slices.ContainsFunc([]string{"unins", "deins", "désins", "desins", "disins"}, func(w string) bool { return strings.Contains(lower, w) }) {
+		return c, false
+	}
+	at := lostUninstaller.FindStringIndex(lower)
+	if at == nil {
+		return c, false
+	}
+	return Clue{Class: "leftover", Strength: lexicon.Tells, Quiet: true, What: "what should remove the earlier one is not there", At: at[0]}, true
+}
+
+// mostFound is how many found things of a run are kept.
+const mostFound = 60
+
+// fits compares, for a failure that says nothing itself, what was found of a thing with what another line wants of it: its version, and for
+// which processors it is.
+func (r *Run) fits() {
+	if !r.mute() {
+		return
+	}
+	type found struct {
+		rest string
+		at   int
+	}
+	have := map[string]found{}
+	for i := range r.lines {
+		l := &r.lines[i]
+		if m := foundOf.FindStringSubmatch(l.lower); m != nil && len(have) < mostFound && !wantsOf.MatchString(l.lower) && !l.noise {
+			if _, known := have[m[1]]; !known {
+				have[m[1]] = found{m[2], i}
+			}
+		}
+	}
+	if len(have) == 0 {
+		return
+	}
+	for i := range r.lines {
+		l := &r.lines[i]
+		if l.noise || !wantsOf.MatchString(l.lower) {
+			continue
+		}
+		for name, f := range have {
+			at := strings.Index(l.lower, name)
+			if at < 0 || f.at == i || strings.EqualFold(name, r.a.Product.Name) {
+				continue
+			}
+			class, what := unfitting(f.rest, l.lower[at+len(name):])
+			if class == "" {
+				continue
+			}
+			l.clues = append(l.clues, Clue{Class: class, Strength: lexicon.Root, Compared: true, Name: name,
+				What: fmt.Sprintf("%s (line %d)", what, r.lines[f.at].Line)})
+			l.linked = max(l.linked, linkedMute)
+		}
+	}
+}
+
+// unfitting says what of a thing that was found is not as wanted; no class where nothing shows.
+func unfitting(found, wanted string) (class, what string) {
+	is, should := bitsIn.FindStringSubmatch(found), bitsIn.FindStringSubmatch(wanted)
+	if is != nil && should != nil && (is[1] == "") != (should[1] == "") {
+		return "platform", should[0] + " is wanted, and it is " + is[0]
+	}
+	have, want := versionsIn.FindString(found), versionsIn.FindAllString(wanted, 2)
+	if have == "" || len(want) == 0 {
+		return "", ""
+	}
+	v, low := version(have), version(want[0])
+	if slices.Compare(v, low) < 0 && !strings.HasPrefix(want[0], have) {
+		return "prerequisite", want[0] + " is wanted, and it is " + have
+	}
+	if len(want) == 2 && slices.Compare(v, version(want[1])) > 0 && slices.Compare(version(want[1]), low) > 0 {
+		return "prerequisite", "up to " + want[1] + " is wanted, and it is " + have
+	}
+	return "", ""
+}
+
+var (
+	// clocks are words by which two times of a line are those of two clocks.
+	clocks = lazy.MustCompile(`\b(?:clock|time|uhr|uhrzeit|zeit|heure|hora|ora|tid)\b`)
+	// timeIn is a whole time.
+	timeIn = lazy.MustCompile(`\b(\d{4}-\d\d-\d\d)[t ](\d\d:\d\d)(?::\d\d)?`)
+	// otherClock is a word for somebody else's clock.
+	otherClock = lazy.MustCompile(`\b(?:server|domain|dc|kdc|remote|network|ntp|peer|host|portal|gateway|real|actual|expected)\b`)
+)
+
+// longestSkew is how far two clocks may be apart for what checks the time: Kerberos takes five minutes, and other zones make a day.
+const longestSkew = 26 * time.Hour
+
+// twoClocks says that a line tells two times that are no one moment: "device time 2019-01-01T00:07, server time 2026-11-02T09:14".
+func twoClocks(lower string) (c Clue, ok bool) {
+	if !clocks.MatchString(lower) || !otherClock.MatchString(lower) {
+		return c, false
+	}
+	all := timeIn.FindAllStringSubmatch(lower, 3)
+	if len(all) != 2 {
+		return c, false
+	}
+	a, err := time.Parse("2006-01-02 15:04", all[0][1]+" "+all[0][2])
+	b, bad := time.Parse("2006-01-02 15:04", all[1][1]+" "+all[1][2])
+	if apart := a.Sub(b).Abs(); err != nil || bad != nil || apart <= longestSkew {
+		return c, false
+	}
+	return Clue{Class: "network", Strength: lexicon.Tells, Quiet: true, What: "two clocks that do not agree"}, true
+}
+
+// byTheWay adds what the lines of a run note by the way.
+func (r *Run) byTheWay() {
+	if !r.mute() {
+		return
+	}
+	for i := range r.lines {
+		l := &r.lines[i]
+		if l.noise || l.pos > r.end || l.Kind <= story.KindWarning && l.fails {
+			continue
+		}
+		if found := quietIn(l.Text, l.lower); len(found) > 0 {
+			l.clues = append(l.clues, found...)
+			l.linked = max(l.linked, linkedMute)
+		}
+		if c, ok := twoClocks(l.lower); ok {
+			l.clues = append(l.clues, c)
+		}
+	}
+}
