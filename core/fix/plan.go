@@ -116,7 +116,7 @@ func stoppedFirst(m machine.Machine, s kinds.Step) (steps []kinds.Step) {
 			return nil
 		}
 	}
-	for _, name := range dependents(m, svc.Name) {
+	for _, name := range machine.Dependents(m, svc.Name) {
 		steps = append(steps, stopStep(name))
 	}
 	if deleting {
@@ -127,36 +127,6 @@ func stoppedFirst(m machine.Machine, s kinds.Step) (steps []kinds.Step) {
 
 func stopStep(name string) kinds.Step {
 	return kinds.Step{Kind: "service", Target: name, Args: map[string]string{"name": name, "state": "stopped"}}
-}
-
-// dependents are the running services that depend on one, directly or through others,
-// those that nothing depends on first.
-func dependents(m machine.Machine, name string) (out []string) {
-	names, err := m.ServiceNames()
-	if err != nil {
-		return nil
-	}
-	needs := map[string][]string{} // by the service that is needed, in small letters
-	for _, n := range names {
-		if s, err := m.Service(n); err == nil && s.Running {
-			for _, d := range s.DependsOn {
-				needs[strings.ToLower(d)] = append(needs[strings.ToLower(d)], s.Name)
-			}
-		}
-	}
-	seen := map[string]bool{strings.ToLower(name): true}
-	var walk func(string)
-	walk = func(of string) {
-		for _, n := range needs[strings.ToLower(of)] {
-			if low := strings.ToLower(n); !seen[low] {
-				seen[low] = true
-				walk(n)
-				out = append(out, n)
-			}
-		}
-	}
-	walk(name)
-	return out
 }
 
 // maxStarts bounds a chain of services; the OS's longest has under ten.

@@ -151,6 +151,7 @@ func registry() []check {
 		{name: "space-at", takes: []string{"path"}, ask: one((*look).spaceAt)},
 		{name: "file-holder", takes: []string{"file"}, ask: one((*look).fileHolder)},
 		{name: "service-startable", takes: []string{"service"}, ask: one((*look).serviceStartable)},
+		{name: "service-stoppable", takes: []string{"service"}, ask: one((*look).serviceStoppable)},
 		{name: "service-account", takes: []string{"service"}, ask: one((*look).serviceAccount)},
 		{name: "shell-folder-drive", takes: []string{"drive", "user"}, ask: one((*look).shellFolderOnDrive)},
 		{name: "shell-folder-value", takes: []string{"value", "user"}, ask: one((*look).shellFolderWithValue)},

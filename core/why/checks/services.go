@@ -39,6 +39,29 @@ func (l *look) serviceStartable(with arguments) Finding {
 	return unknown(name, "neither %s nor what it depends on is disabled", s.Name)
 }
 
+// serviceStoppable looks whether a service runs that a setup could not stop, and what depends on it and runs too.
+func (l *look) serviceStoppable(with arguments) Finding {
+	const name = "service-stoppable"
+	s, err := l.m.Service(with["service"])
+	if err != nil {
+		return l.cannot(name, "", err)
+	}
+	if !s.Running {
+		return pass(name, "%s does not run now", s.Name)
+	}
+	f := Finding{Name: name, Answer: Stop, Mend: "stop " + s.Name + " before the setup runs", Seen: s.Name + " runs",
+		Captures: map[string]string{"running": s.Name, "dependents": ""},
+		Steps:    []step.Model{step.New("service", "name", s.Name, "state", "stopped")}}
+	if others := machine.Dependents(l.m, s.Name); len(others) > 0 {
+		f.Captures["dependents"] = strings.Join(others, ", ")
+		f.Seen = fmt.Sprintf("%s runs, and so do %s, which depend on it", s.Name, f.Captures["dependents"])
+		if len(others) == 1 {
+			f.Seen = fmt.Sprintf("%s runs, and so does %s, which depends on it", s.Name, others[0])
+		}
+	}
+	return f
+}
+
 // blocker finds the deepest disabled service below s. A service that was seen before is
 // not gone into again: services may depend on each other.
 func (l *look) blocker(s machine.Service, way []string, seen map[string]bool) (machine.Service, []string, bool) {

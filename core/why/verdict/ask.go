@@ -219,6 +219,8 @@ func (j *judge) questions(class string) (qs []question) {
 	switch path, what := j.located(kind, name); {
 	case class == "path" && tool != "":
 		ask("path", "tool-in-path", "tool", tool)
+	case class == "service" && slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Check == "service-stoppable" }):
+		// it is one that does not stop: what keeps one from starting does not matter
 	case class == "service" && name != "" && path == "":
 		ask("service", "service-startable", "service", name)
 		ask("service", "service-account", "service", name)
