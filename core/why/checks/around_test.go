@@ -61,7 +61,7 @@ func TestAround(t *testing.T) {
 		{"file-holder", map[string]string{"file": ""}, "unknown", "is not known", "", ""},
 		{"service-account", map[string]string{"service": "MooringLights"}, "yes", "was not given the right", "account", `PORT\svc-berth`},
 		{"service-account", map[string]string{"service": "BerthSync"}, "no", "needs no such right", "", ""},
-		{"service-account", map[string]string{"service": "Nobody"}, "unknown", "does not exist", "", ""},
+		{"service-account", map[string]string{"service": "Nobody"}, "unknown", "is not there on", "", ""},
 	} {
 		f, caps := On(m, false).Check(c.check, c.with)
 		if f.Answer != c.answer || !strings.Contains(f.Text, c.text) || c.name != "" && caps[c.name] != c.value {

@@ -54,7 +54,7 @@ func TestEachCheck(t *testing.T) {
 		{"service-startable", map[string]string{"service": "tideclock"}, "yes", "TideClock is disabled", "blocker=TideClock"},
 		{"service-startable", map[string]string{"service": "Spooler"}, "no", "Spooler runs", ""},
 		{"service-startable", map[string]string{"service": "msiserver"}, "unknown", "neither msiserver nor", ""},
-		{"service-startable", map[string]string{"service": "Ghost"}, "unknown", "not exist", ""},
+		{"service-startable", map[string]string{"service": "Ghost"}, "unknown", "is not there on", ""},
 		{"shell-folder-drive", map[string]string{"drive": "Z:", "user": user}, "yes", `Personal of mwhitlow points to Z:\Documents`,
 			"shellfolder=Personal"},
 		{"shell-folder-drive", map[string]string{"drive": "Y:", "user": user}, "unknown", "no shell folder", ""},

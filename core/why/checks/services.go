@@ -21,7 +21,7 @@ func (l *look) serviceStartable(with arguments) Finding {
 	const name = "service-startable"
 	s, err := l.m.Service(with["service"])
 	if err != nil {
-		return l.cannot(name, "", err)
+		return l.cannot(name, "the service "+with["service"], err)
 	}
 	if b, way, found := l.blocker(s, nil, map[string]bool{}); found {
 		f := Finding{Name: name, Answer: Stop, Mend: "set " + b.Name + " to start on demand", Seen: s.Name + " is disabled",
@@ -44,7 +44,7 @@ func (l *look) serviceStoppable(with arguments) Finding {
 	const name = "service-stoppable"
 	s, err := l.m.Service(with["service"])
 	if err != nil {
-		return l.cannot(name, "", err)
+		return l.cannot(name, "the service "+with["service"], err)
 	}
 	if !s.Running {
 		return pass(name, "%s does not run now", s.Name)
@@ -90,7 +90,7 @@ func (l *look) serviceAccount(with arguments) Finding {
 	const name = "service-account"
 	s, err := l.m.Service(with["service"])
 	if err != nil {
-		return l.cannot(name, "", err)
+		return l.cannot(name, "the service "+with["service"], err)
 	}
 	if machine.OwnAccount(s.Account) {
 		return pass(name, "%s runs as %s, which needs no such right", s.Name, s.Account)
