@@ -273,7 +273,9 @@ func (j *judge) located(kind, name string) (path, what string) {
 		return "", ""
 	}
 	what = "folder"
-	if kind == "file" && !makingFolder.MatchString(j.anchored()) {
+	ofFolder := makingFolder.MatchString(j.anchored()) ||
+		slices.ContainsFunc(j.speakOf(name), func(m *story.Message) bool { return makingFolder.MatchString(m.Text) })
+	if kind == "file" && !ofFolder {
 		what = "file"
 	}
 	return strings.TrimRight(name, `\`), what
@@ -299,11 +301,20 @@ func (j *judge) anchored() string {
 	return b.String()
 }
 
+// speakOf are the lines that speak of a path: those that the cause hangs on, and what was begun right before.
+func (j *judge) speakOf(path string) []*story.Message {
+	near := j.before()
+	return slices.DeleteFunc(slices.Concat(j.anchor, near[:min(len(near), justBegun)]), func(m *story.Message) bool {
+		return !strings.Contains(unescape(m.Text), path)
+	})
+}
+
+// justBegun is how many lines before a failure tell what was begun there: "mkdir C:\Tide", "that file already exists".
+const justBegun = 2
+
 // making says whether a line that speaks of a path is about making something there.
 func (j *judge) making(path string) bool {
-	return slices.ContainsFunc(j.anchor, func(m *story.Message) bool {
-		return strings.Contains(unescape(m.Text), path) && makingAny.MatchString(m.Text)
-	})
+	return slices.ContainsFunc(j.speakOf(path), func(m *story.Message) bool { return makingAny.MatchString(m.Text) })
 }
 
 // tool is the program that was called by its name alone and not found.

@@ -70,6 +70,13 @@ func (j *judge) subject(class string) *signs.Subject {
 			}
 		}
 	}
+	if class == "service" {
+		for _, m := range j.anchor {
+			if name := names.ServiceTitled(strings.ToLower(firstLine(m.Text))); name != "" {
+				return &signs.Subject{Kind: "service", Name: name}
+			}
+		}
+	}
 	if class == "command-line" {
 		for _, m := range slices.Concat(j.anchor, j.before()) {
 			if f := unquoted.FindStringSubmatch(firstLine(m.Text)); f != nil {
