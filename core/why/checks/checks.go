@@ -46,7 +46,8 @@ type Finding struct {
 	// Captures are filled into the texts and steps of the sign that asked.
 	Captures map[string]string `json:"-"`
 
-	lost []string // folders that PATH lacks
+	unread bool     // what was asked about is not there, or could not be read
+	lost   []string // folders that PATH lacks
 }
 
 // Options say what is checked besides the general needs.
@@ -219,7 +220,7 @@ func (c checker) Check(name string, with map[string]string) (signs.Finding, map[
 		f = &asked
 	}
 	answer := map[State]string{Stop: "yes", Warn: "no", Pass: "no", Unknown: "unknown"}[f.Answer]
-	return signs.Finding{Check: name, Answer: answer, Text: f.Seen, Class: f.Class, Mend: f.Mend, Steps: f.Steps}, f.Captures
+	return signs.Finding{Check: name, Answer: answer, Text: f.Seen, Class: f.Class, Mend: f.Mend, Steps: f.Steps, Unread: f.unread}, f.Captures
 }
 
 // notAsked is the finding of a check that would go out to the network without leave; nil
@@ -247,13 +248,15 @@ func unknown(name, format string, args ...any) Finding {
 
 // cannot tells that something could not be read.
 func (l *look) cannot(name, what string, err error) Finding {
+	f := unknown(name, "%s on %s: %v", what, l.m.Name(), err)
 	switch {
 	case what == "":
-		return unknown(name, "%v", err)
+		f.Seen = err.Error()
 	case errors.Is(err, fs.ErrNotExist):
-		return unknown(name, "%s is not there on %s", what, l.m.Name())
+		f.Seen = what + " is not there on " + l.m.Name()
 	}
-	return unknown(name, "%s on %s: %v", what, l.m.Name(), err)
+	f.unread = true
+	return f
 }
 
 // text reads a registry value; there is false when it is absent.

@@ -88,9 +88,10 @@ type Finding struct {
 	Answer string `json:"answer"` // yes, no, unknown
 	Text   string `json:"text"`   // in one sentence
 
-	Class string       `json:"-"` // of the cause that a yes shows, where it is another than was asked about
-	Mend  string       `json:"-"` // how to fix it, in one phrase
-	Steps []step.Model `json:"-"` // that fix it; none where only a person can
+	Class  string       `json:"-"` // of the cause that a yes shows, where it is another than was asked about
+	Mend   string       `json:"-"` // how to fix it, in one phrase
+	Steps  []step.Model `json:"-"` // that fix it; none where only a person can
+	Unread bool         `json:"-"` // what was asked about is not there, or could not be read: that shows nothing
 }
 
 // Same says whether two findings say the same.

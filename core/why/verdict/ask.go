@@ -27,6 +27,7 @@ const (
 // A question is one look at the machine.
 type question struct {
 	class string            // of the cause that a yes is
+	yes   bool              // only a yes tells: there are causes of the class that it does not ask for
 	check string            // its name
 	with  map[string]string // its arguments
 }
@@ -53,6 +54,9 @@ func (j *judge) ask() {
 			if f.Answer == "yes" {
 				return
 			}
+			continue
+		}
+		if q.yes && f.Answer != "yes" {
 			continue
 		}
 		class := q.class
@@ -205,7 +209,7 @@ func (j *judge) questions(class string) (qs []question) {
 		for i := 0; i+1 < len(pairs); i += 2 {
 			with[pairs[i]] = pairs[i+1]
 		}
-		qs = append(qs, question{c, check, with})
+		qs = append(qs, question{class: c, check: check, with: with})
 	}
 	kind, name := "", ""
 	if s := j.v.Cause.Subject; s != nil {
@@ -241,6 +245,11 @@ func (j *judge) questions(class string) (qs []question) {
 		ask("permission", "key-writable", "key", name, "by", j.workers())
 	case class == "installer-service":
 		ask(class, "installer-service")
+	case class == "policy" && j.v.Cause.Message != nil && byPolicy[*j.v.Cause.Message]: // there are more policies than these two
+		for _, check := range []string{"installer-policy", "software-restriction"} {
+			ask(class, check)
+			qs[len(qs)-1].yes = true
+		}
 	case class == "busy":
 		ask(class, "other-installation")
 		ask(class, "pending-restart")
@@ -255,6 +264,10 @@ func (j *judge) questions(class string) (qs []question) {
 	}
 	return qs
 }
+
+// byPolicy are the engine's exit codes and messages that tell of a policy of its own. Source: the platform SDK, "Windows Installer Error
+// Messages".
+var byPolicy = map[int]bool{1625: true, 1640: true, 1643: true, 1644: true, 1645: true, 1649: true, 1718: true}
 
 // workers are who does the work of what failed, as checks take it.
 func (j *judge) workers() string {

@@ -552,7 +552,7 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 	}
 	hits[0], hits[best] = hits[best], hits[0]
 	j.v.Machine = findings[best]
-	if !j.v.Shown() && slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Answer == "no" }) { // what could not be answered shows nothing
+	if !j.v.Shown() && slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return !f.Unread }) {
 		j.v.Remarks = append(j.v.Remarks, notNow)
 	}
 	return hits
