@@ -26,6 +26,7 @@ type Clue struct {
 	Guess    bool   // it is no phrase, but a thing and a state
 	Compared bool   // What tells of two lines, which do not agree
 	Name     string // what it is about, where the clue itself tells
+	Kind     string // of cause within its class, where that is known: "clock", "length"
 	Quiet    bool   // it counts wherever it stands, when the failure itself says nothing
 	Thing    bool   // it names a thing, which is the cause only where the line fails or asks for it
 	Wanting  bool   // and the line says that there is none

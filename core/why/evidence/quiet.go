@@ -45,7 +45,7 @@ func policySet(lower string) (c Clue, ok bool) {
 	if !deny && !(off && begins(permitting)) && !(!off && m[3] != "allow" && begins(forbidding)) {
 		return c, false
 	}
-	return Clue{Class: "policy", Strength: lexicon.Root, Quiet: true, What: "a policy that forbids: " + m[1] + " is " + m[3], At: at}, true
+	return Clue{Class: "policy", Strength: lexicon.Root, Quiet: true, Kind: "policy-value", What: "a policy that forbids: " + m[1] + " is " + m[3], At: at}, true
 }
 
 var (
@@ -128,7 +128,7 @@ func ofWrongType(lower string) (c Clue, ok bool) {
 	if m == nil {
 		return c, false
 	}
-	return Clue{Class: "registry", Strength: lexicon.Root, Quiet: true, What: "a value of another type than wanted: " + lower[m[0]:m[1]], At: m[0]}, true
+	return Clue{Class: "registry", Strength: lexicon.Root, Quiet: true, Kind: "value-type", What: "a value of another type than wanted: " + lower[m[0]:m[1]], At: m[0]}, true
 }
 
 // twoSizes are two sizes of one thing that should be the same: "payload 734003200 bytes,
@@ -161,7 +161,7 @@ var widerThan = lazy.MustCompile(`\b(?:amd64|x64|64[- ]?bits?)\b.{0,40}?\b(?:can
 // ARM64, payloads: x64". A program of 32 bits on a machine of 64 is none of them.
 func otherArchitecture(lower string) (c Clue, ok bool) {
 	if at := widerThan.FindStringIndex(lower); at != nil {
-		return Clue{Class: "platform", Strength: lexicon.Tells, Quiet: true, What: "64 bits where there are 32", At: at[0]}, true
+		return Clue{Class: "platform", Strength: lexicon.Tells, Quiet: true, Kind: "bits", What: "64 bits where there are 32", At: at[0]}, true
 	}
 	if !strings.Contains(lower, "arm64") && !strings.Contains(lower, "aarch64") && !strings.Contains(lower, "0xaa64") {
 		return c, false
@@ -173,7 +173,7 @@ func otherArchitecture(lower string) (c Clue, ok bool) {
 	if arm == "" || intel == "" {
 		return c, false
 	}
-	return Clue{Class: "platform", Strength: lexicon.Tells, Quiet: true, What: "two architectures", At: strings.Index(lower, "64")}, true
+	return Clue{Class: "platform", Strength: lexicon.Tells, Quiet: true, Kind: "processor", What: "two architectures", At: strings.Index(lower, "64")}, true
 }
 
 // leftEmpty is a value of an answer file that is empty: "office.rsp: MapDir= (empty)".
@@ -188,7 +188,7 @@ func emptyAnswer(lower string) (c Clue, ok bool) {
 	if m == nil {
 		return c, false
 	}
-	return Clue{Class: "command-line", Strength: lexicon.Tells, Quiet: true, What: "an answer that is left empty: " + lower[m[2]:m[3]], At: m[2]}, true
+	return Clue{Class: "command-line", Strength: lexicon.Tells, Quiet: true, Kind: "answer", What: "an answer that is left empty: " + lower[m[2]:m[3]], At: m[2]}, true
 }
 
 // widthsApart is how many lines may stand between two widths that are compared.
@@ -210,7 +210,7 @@ func (r *Run) widths() {
 			continue
 		}
 		if before != nil && i-last <= widthsApart && before[1] != m[1] && before[2] != m[2] && l.linked >= linkedAround {
-			l.clues = append(l.clues, Clue{Class: "platform", Strength: lexicon.Root, Compared: true,
+			l.clues = append(l.clues, Clue{Class: "platform", Strength: lexicon.Root, Compared: true, Kind: "bits",
 				What: before[1] + ": " + before[2] + " bits, " + m[1] + ": " + m[2]})
 			l.linked = max(l.linked, linkedMute)
 		}
@@ -244,7 +244,7 @@ func (r *Run) processors() {
 		}
 		if program != "" && machine != "" {
 			if unfit(program, machine) {
-				l.clues = append(l.clues, Clue{Class: "platform", Strength: lexicon.Root, Compared: true, What: "made for " + program + ", here is " + machine})
+				l.clues = append(l.clues, Clue{Class: "platform", Strength: lexicon.Root, Compared: true, Kind: "processor", What: "made for " + program + ", here is " + machine})
 				l.linked = max(l.linked, linkedMute)
 			}
 			return

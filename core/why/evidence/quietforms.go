@@ -18,6 +18,7 @@ type quietForm struct {
 	needs []string // one of these stands in every match, in small letters
 	form  *lazy.Regexp
 	class string
+	kind  string
 	sure  bool // it is seldom so where a setup works
 	what  string
 }
@@ -28,13 +29,13 @@ var quietForms = []quietForm{
 	{[]string{"deny", "medium", "admin", "elevat", "limited", "filtered"},
 		lazy.MustCompile(`\bdeny[- ]only\b|\b(?:integrity(?: level)?|il)["']?\s?[:= ]\s?["']?medium\b|\bmedium (?:integrity|mandatory)\b|\b(?:is[_ -]?)?elevat(?:ed|ion)["']?\s?[:=]\s?["']?(?:no|false|0|none|limited)\b|` +
 			`\b(?:is[_ -]?)?(?:user ?)?admin(?:istrator)?["']?\s?[:=]\s?["']?(?:no|false|0)\b|\b(?:filtered|limited|standard user) token\b|\btokenelevationtypelimited\b`),
-		"elevation", false, "the account's token has no administrator rights"},
+		"elevation", "token", false, "the account's token has no administrator rights"},
 	{[]string{"offline", "disconnected", "not connected", "getrennt", "hors ligne", "sin conexión"},
 		lazy.MustCompile(`\\\\[\w.$-]+\\[^,;]{1,120}[,;: (]{1,3}.{0,24}?\b(?:offline|disconnected|not connected|getrennt|hors ligne|sin conexión)\b`),
-		"source", true, "the share that it is installed from is offline"},
+		"source", "share-offline", true, "the share that it is installed from is offline"},
 	{[]string{"sql", "odbc", "vcruntime", "msvcp", "webview", "jre", "jdk", "java", ".net", "dotnet", "msxml", "directx", "framework", "runtime"},
 		lazy.MustCompile(`(?:^|[ :"'(])((?:msoledbsql|sqlncli|sqloledb|msodbcsql|odbc driver|vcruntime|msvcp|webview2?|jre|jdk|java|\.net|dotnet|msxml|directx|[\pL]+ (?:framework|runtime))[\w. -]{0,24}?)(?: ?(?::|=|->|is|was|ist|est) ?)(?:absent|missing|not (?:there|found|installed|present|registered)|none|fehlt|nicht (?:da|gefunden|installiert|vorhanden)|absente?|introuvable|ausente|mancante)\.?$`),
-		"prerequisite", false, "what other programs need was looked for and not found"},
+		"prerequisite", "runtime", false, "what other programs need was looked for and not found"},
 }
 
 // quietIn finds what a line, and the same in small letters, notes by the way.
@@ -47,7 +48,7 @@ func quietIn(text, lower string) (clues []Clue) {
 			continue
 		}
 		if at := q.form.FindStringSubmatchIndex(lower); at != nil {
-			c := Clue{Class: q.class, Strength: lexicon.Tells, Quiet: q.sure, What: q.what, At: at[0]}
+			c := Clue{Class: q.class, Strength: lexicon.Tells, Quiet: q.sure, Kind: q.kind, What: q.what, At: at[0]}
 			if len(at) > 2 {
 				c.Name = text[at[2]:at[3]]
 			}
@@ -80,7 +81,7 @@ func ofUninstaller(lower string) (c Clue, ok bool) {
 	if at == nil {
 		return c, false
 	}
-	return Clue{Class: "leftover", Strength: lexicon.Tells, Quiet: true, What: "what should remove the earlier one is not there", At: at[0]}, true
+	return Clue{Class: "leftover", Strength: lexicon.Tells, Quiet: true, Kind: "uninstaller", What: "what should remove the earlier one is not there", At: at[0]}, true
 }
 
 // mostFound is how many found things of a run are kept.
@@ -122,8 +123,8 @@ func (r *Run) fits() {
 			if class == "" {
 				continue
 			}
-			l.clues = append(l.clues, Clue{Class: class, Strength: lexicon.Root, Compared: true, Name: name,
-				What: fmt.Sprintf("%s (line %d)", what, r.lines[f.at].Line)})
+			l.clues = append(l.clues, Clue{Class: class, Strength: lexicon.Root, Compared: true, Name: name, Kind: map[string]string{"platform": "bits", "prerequisite": "version"}[class],
+				What: fmt.Sprintf("%s: %s (line %d)", name, what, r.lines[f.at].Line)})
 			l.linked = max(l.linked, linkedMute)
 		}
 	}
@@ -175,7 +176,7 @@ func twoClocks(lower string) (c Clue, ok bool) {
 	if apart := a.Sub(b).Abs(); err != nil || bad != nil || apart <= longestSkew {
 		return c, false
 	}
-	return Clue{Class: "network", Strength: lexicon.Tells, Quiet: true, What: "two clocks that do not agree"}, true
+	return Clue{Class: "network", Strength: lexicon.Tells, Quiet: true, Kind: "clock", What: "two clocks that do not agree"}, true
 }
 
 // byTheWay adds what the lines of a run note by the way.

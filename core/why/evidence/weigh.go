@@ -46,7 +46,8 @@ type Point struct {
 	Root   bool           // it names the cause itself
 	// Compared says that What tells of two lines, which do not agree.
 	Compared bool
-	guess    bool // no phrase says it
+	Kind     string // of cause within its class, where that is known
+	guess    bool   // no phrase says it
 }
 
 // A Hypothesis is a cause with all that speaks for and against it.
@@ -179,7 +180,7 @@ func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
 		for _, c := range l.clues {
 			if w := r.weightOf(c, l); w > 0.05 || w < -0.05 {
 				points[c.Class] = append(points[c.Class],
-					Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root, Compared: c.Compared, guess: c.Guess})
+					Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root, Compared: c.Compared, Kind: c.Kind, guess: c.Guess})
 			}
 		}
 	}

@@ -165,7 +165,7 @@ func differentSums(lower string) (c Clue, ok bool) {
 	if strings.HasPrefix(long, short) || len(long) != len(short) && len(short) > 8 {
 		return c, false // the same, or sums of two kinds
 	}
-	return Clue{Class: "corrupt", Strength: lexicon.Tells, What: "two sums that are not the same", At: at[0]}, true
+	return Clue{Class: "corrupt", Strength: lexicon.Tells, Kind: "sums", What: "two sums that are not the same", At: at[0]}, true
 }
 
 // partOf is a number of bytes that was reached and how many there should have been, behind a
@@ -202,7 +202,7 @@ func cutShort(lower string) (c Clue, ok bool) {
 	if text(2) != "" && text(2) != text(4) || !smaller(got, wanted) {
 		return c, false
 	}
-	return Clue{Class: "corrupt", Strength: lexicon.Tells, What: got + " of " + wanted + " bytes", At: m[0]}, true
+	return Clue{Class: "corrupt", Strength: lexicon.Tells, Kind: "cut-short", What: got + " of " + wanted + " bytes", At: m[0]}, true
 }
 
 // smaller compares two numbers as they are written, with or without marks between their
@@ -240,7 +240,7 @@ func longPath(text, lower string) (c Clue, ok bool) {
 	if n <= longestPath || strings.HasPrefix(text[max(0, at[0]-4):], `\\?\`) {
 		return c, false
 	}
-	return Clue{Class: "path", Strength: lexicon.Tells,
+	return Clue{Class: "path", Strength: lexicon.Tells, Kind: "length",
 		What: fmt.Sprintf("a path of %d letters; %d are possible", n, longestPath), At: min(at[0], len(lower))}, true
 }
 
@@ -277,7 +277,7 @@ func statedLength(lower string) (c Clue, ok bool) {
 
 // tooLong is the clue of a path of n letters, told at a place of the line.
 func tooLong(n, at int) Clue {
-	return Clue{Class: "path", Strength: lexicon.Tells, Quiet: true, What: fmt.Sprintf("a length of %d; %d are possible", n, longestPath), At: at}
+	return Clue{Class: "path", Strength: lexicon.Tells, Quiet: true, Kind: "length", What: fmt.Sprintf("a length of %d; %d are possible", n, longestPath), At: at}
 }
 
 // ofProduct says that a clue is about what was to be installed itself: "Berth Sync was

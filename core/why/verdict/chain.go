@@ -464,5 +464,8 @@ func (j *judge) remedies() {
 	if !ok {
 		m = general["unknown"]
 	}
+	if j.special != nil {
+		m = j.special.remedy
+	}
 	j.v.Remedies = j.remedy(m)
 }

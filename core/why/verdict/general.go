@@ -37,3 +37,41 @@ var general = map[string]step.Remedy{
 	"cancelled": {Class: "advice", Title: "run the setup again and let it finish; silent calls need the switch for no questions"},
 	"unknown":   {Class: "advice", Title: "run the setup again with a verbose log, and read what stands before the place where it broke"},
 }
+
+// A special cause is one of a kind that is known more closely than by its class.
+type special struct {
+	title  string // in a few words
+	remedy step.Remedy
+}
+
+// specials are such causes by the kind that a clue tells.
+var specials = map[string]special{
+	"clock": {"The clock of this machine is wrong, and certificates and tokens are refused",
+		step.Remedy{Class: "network", Title: "set the clock (or let the time service set it), then run the setup again"}},
+	"value-type": {"A registry value has another type than the setup wants",
+		step.Remedy{Class: "registry", Title: "look at the value's type, set it to the one that is wanted, or take the value away and let the setup write its own"}},
+	"length": {"A path is longer than most programs can use",
+		step.Remedy{Class: "environment", Title: "let the setup work in a folder with a shorter path, such as one right below the drive"}},
+	"bits": {"What has 32 bits and what has 64 do not go together",
+		step.Remedy{Class: "package", Title: "install the kind of as many bits as the setup wants, or take the setup of the other kind"}},
+	"processor": {"It is made for another processor than this machine has",
+		step.Remedy{Class: "package", Title: "take the package for this machine's processor"}},
+	"version": {"What is there is not in a version that the setup works with",
+		step.Remedy{Class: "package", Title: "bring it to a version that the setup works with, then run the setup again"}},
+	"share-offline": {"The share that the setup is installed from is offline",
+		step.Remedy{Class: "file", Title: "connect the share again, or copy the whole setup to a local folder and run it there"}},
+	"uninstaller": {"The earlier version cannot be removed, since its uninstall program is not there",
+		step.Remedy{Class: "file", Title: "repair the earlier version from its own setup and remove it, or clear what it left (hollowkey leftovers)"}},
+	"runtime": {"Something that other programs need was looked for and not found",
+		step.Remedy{Class: "package", Title: "install it first, then run the setup again"}},
+	"token": {"The setup ran without the rights of an administrator",
+		step.Remedy{Class: "elevation", Title: "run the setup from an elevated prompt"}},
+	"sums": {"A file is not the one that was published: its sum differs",
+		step.Remedy{Class: "package", Title: "fetch the file again, and see whether something on the way changes it (a proxy, protection software)"}},
+	"cut-short": {"A file ends before its end: it was not fetched as a whole",
+		step.Remedy{Class: "package", Title: "fetch the file again and compare its size with the vendor's"}},
+	"policy-value": {"A policy forbids it",
+		step.Remedy{Class: "policy", Title: "ask whoever sets the policy for an exception for this setup"}},
+	"answer": {"A value that the setup needs was left empty",
+		step.Remedy{Class: "advice", Title: "fill the value in the answer file or on the command line, then run the setup again"}},
+}

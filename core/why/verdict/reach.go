@@ -94,16 +94,17 @@ func Judge(s *story.Story, opt Options) (*Verdict, error) {
 
 // judge is the work on one attempt.
 type judge struct {
-	a      *story.Attempt    // the one that is judged
-	v      *Verdict          // grows as it goes
-	pack   *signs.Pack       // ours, with the site's
-	opt    Options           // as they were given
-	broke  *story.Action     // the action that broke; nil where none is known
-	trail  []*story.Action   // from the outermost failed action to the one that broke
-	scene  signs.Scene       // what the signs look at
-	caps   map[string]string // what was captured so far
-	anchor []*story.Message  // messages that the cause hangs on
-	aiming string            // what was done with a path when it broke, in one word; empty where no line says
+	a       *story.Attempt    // the one that is judged
+	v       *Verdict          // grows as it goes
+	pack    *signs.Pack       // ours, with the site's
+	opt     Options           // as they were given
+	broke   *story.Action     // the action that broke; nil where none is known
+	trail   []*story.Action   // from the outermost failed action to the one that broke
+	scene   signs.Scene       // what the signs look at
+	caps    map[string]string // what was captured so far
+	anchor  []*story.Message  // messages that the cause hangs on
+	special *special          // the kind of cause, where that is known more closely than by its class
+	aiming  string            // what was done with a path when it broke, in one word; empty where no line says
 
 	cut      bool          // the log ends in the middle of a line
 	compared bool          // the cause is a wish that what was found does not meet

@@ -111,6 +111,9 @@ func proposed(hits []signs.Hit) (all []evidence.Proposal) {
 func (j *judge) fromWords(top evidence.Hypothesis) {
 	first := top.Points[0]
 	c := Cause{Class: new(top.Class), Title: titles[top.Class]}
+	if of, known := specials[first.Kind]; known {
+		c.Title, j.special = of.title, &of
+	}
 	c.Summary = c.Title
 	switch {
 	case first.Line != nil && first.Code == nil && first.Compared:

@@ -3,6 +3,8 @@ package verdict
 import (
 	"context"
 	"fmt"
+	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -216,5 +218,31 @@ func TestEveryClassHasARemedy(t *testing.T) {
 		if m, ok := general[c]; !ok || m.Title == "" {
 			t.Errorf("the class %s has no remedy", c)
 		}
+	}
+}
+
+// A cause that is known more closely than by its class is named so, and has a remedy of its own.
+func TestSpecialCauses(t *testing.T) {
+	seen := map[string]bool{}
+	for log, kind := range map[string]string{
+		"port-of-wrong-type": "value-type", "device-time-of-2019": "clock", "admin-group-deny-only": "token", "source-offline": "share-offline",
+		"uninstaller-is-gone": "uninstaller", "runtime-of-other-bits": "bits", "longest-path-will-have": "length", "connector-for-nine": "version",
+		"built-for-another-processor": "processor", "provider-absent-far-before": "runtime", "amd64-from-32-bits": "bits",
+		"unspecified-devices-denied": "policy-value",
+	} {
+		v := reachFile(t, filepath.Join("labelled", "own-"+log+".log"))
+		of := specials[kind]
+		if seen[kind] = true; v.Cause.Title != of.title || !strings.HasPrefix(v.Cause.Summary, of.title) || v.Remedies[0].Title != of.remedy.Title {
+			t.Errorf("%s: %q, %q; want %q", log, v.Cause.Summary, v.Remedies[0].Title, of.title)
+		}
+	}
+	for kind, of := range specials {
+		if !slices.Contains([]string{"permission", "elevation", "service", "registry", "condition", "file", "cache", "environment", "startup",
+			"restart", "package", "policy", "network", "repair", "advice"}, of.remedy.Class) || of.title == "" || of.remedy.Title == "" {
+			t.Errorf("%s: %+v", kind, of)
+		}
+	}
+	if len(seen) < len(specials)*2/3 {
+		t.Errorf("%d of %d kinds are seen in the labelled logs", len(seen), len(specials))
 	}
 }
