@@ -236,7 +236,10 @@ func (r *Reader) shape(line int, e entry, text, raw string) {
 			r.b.Within(r.whole)
 		}
 	case applyComplete:
-		if code, ok := result(text); ok && r.whole != nil {
+		if code, ok := result(text); ok {
+			if r.whole == nil { // the log was cut before it began, or nothing came of it
+				r.whole = r.b.Start(line, "Apply", nil)
+			}
 			r.b.End(r.whole, line, !exitcode.Good(code), &code, raw)
 			if code != 0 && r.b.A.Exit == nil {
 				r.b.Exit(line, code, raw)
