@@ -237,10 +237,12 @@ func (r *Reader) shape(line int, e entry, text, raw string) {
 		}
 	case applyComplete:
 		if code, ok := result(text); ok {
-			if r.whole == nil { // the log was cut before it began, or nothing came of it
+			if r.whole == nil && len(r.packages) == 0 { // nothing came of it
 				r.whole = r.b.Start(line, "Apply", nil)
 			}
-			r.b.End(r.whole, line, !exitcode.Good(code), &code, raw)
+			if r.whole != nil {
+				r.b.End(r.whole, line, !exitcode.Good(code), &code, raw)
+			}
 			if code != 0 && r.b.A.Exit == nil {
 				r.b.Exit(line, code, raw)
 			}
