@@ -180,7 +180,8 @@ func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
 		for _, c := range l.clues {
 			if w := r.weightOf(c, l); w > 0.05 || w < -0.05 {
 				points[c.Class] = append(points[c.Class],
-					Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root, Compared: c.Compared, Kind: c.Kind, guess: c.Guess})
+					Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root, Compared: c.Compared,
+						Kind: c.Kind, guess: c.Guess})
 			}
 		}
 	}

@@ -144,7 +144,7 @@ func (j *judge) acting() *string {
 	}
 	for _, told := range j.actings(lines) {
 		for _, name := range told() {
-			if name != "" && !noStep.MatchString(name) && !untouched.MatchString(name) && !wasDone.MatchString(name) && !errno.MatchString(name) && !sourceFile.MatchString(name) && !j.isProduct(name) {
+			if name != "" && !j.isProduct(name) && !slices.ContainsFunc(noActions, func(re *lazy.Regexp) bool { return re.MatchString(name) }) {
 				return &name
 			}
 		}
@@ -155,11 +155,15 @@ func (j *judge) acting() *string {
 // noStep is a line that may look like a step, and tells that one is done, or is a name in a report.
 var noStep = lazy.MustCompile(`(?i)(?:\.\.|…|:|-|=) ?(?:ok|done|yes|no|passed)$|^(?:result|outcome|reason|exit|exit ?code|status|state|error|product|version|ergebnis|grund|résultat|motif|resultado|motivo|risultato|esito)$`)
 
+// noActions are forms of names that are no step's.
+var noActions = []*lazy.Regexp{noStep, untouched, wasDone, errno, sourceFile}
+
 // isProduct says whether a name is that of what is installed: the product's, with or without its version, or words in capitals with
 // a version behind them.
 func (j *judge) isProduct(name string) bool {
 	p := j.a.Product
-	return p.Name != "" && p.Version != "" && strings.EqualFold(name, p.Name+" "+p.Version) || versionEnds.MatchString(name) && !doing.MatchString(name)
+	whole := p.Name != "" && p.Version != "" && strings.EqualFold(name, p.Name+" "+p.Version)
+	return whole || versionEnds.MatchString(name) && !doing.MatchString(name)
 }
 
 // versionEnds is such a name: "Tide Watch 3.1", "FSM 4.2 SP1".

@@ -200,7 +200,8 @@ func (j *judge) underWay() string {
 		if noStep.MatchString(text) || untouched.MatchString(text) {
 			continue
 		}
-		if head, command, more := strings.Cut(text, ": "); more && doing.MatchString(head) && aCommand.MatchString(command) { // "removing 7.2: msiexec /x …"
+		head, command, more := strings.Cut(text, ": ")
+		if more && doing.MatchString(head) && aCommand.MatchString(command) { // "removing 7.2: msiexec /x …"
 			text = strings.TrimSpace(head)
 		}
 		whole := text

@@ -47,7 +47,9 @@ func (j *judge) subject(class string) *signs.Subject {
 	}
 	if class == "cancelled" { // a person stopped it, whatever was handled then; or refused to let a program start
 		near := j.before()
-		started := slices.DeleteFunc(near[:min(len(near), 2)], func(m *story.Message) bool { return !startsProgram.MatchString(firstLine(m.Text)) })
+		started := slices.DeleteFunc(near[:min(len(near), justBegun)], func(m *story.Message) bool {
+			return !startsProgram.MatchString(firstLine(m.Text))
+		})
 		return j.subjectIn(append(j.anchor[:1:1], started...), []names.Kind{names.File, names.Path}, anything)
 	}
 	if class == "prerequisite" {

@@ -146,7 +146,9 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 		}
 	}
 	// The last line only says again what one before it told in words.
-	if first := top.Points[0]; len(j.anchor) == 1 && j.a.Exit != nil && j.anchor[0].Line == j.a.Exit.Line && first.Root && first.Line != nil && first.Line.Line < j.a.Exit.Line {
+	first, e := top.Points[0], j.a.Exit
+	ofEnd := len(j.anchor) == 1 && e != nil && j.anchor[0].Line == e.Line
+	if ofEnd && first.Root && first.Line != nil && first.Line.Line < e.Line {
 		j.anchor = []*story.Message{first.Line}
 	} else if m := j.toldBefore(); m != nil {
 		j.anchor = append([]*story.Message{m}, slices.DeleteFunc(j.anchor, func(a *story.Message) bool { return a == m })...)

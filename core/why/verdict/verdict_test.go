@@ -232,7 +232,8 @@ func TestSpecialCauses(t *testing.T) {
 	} {
 		v := reachFile(t, filepath.Join("labelled", "own-"+log+".log"))
 		of := specials[kind]
-		if seen[kind] = true; v.Cause.Title != of.title || !strings.HasPrefix(v.Cause.Summary, of.title) || v.Remedies[0].Title != of.remedy.Title {
+		seen[kind] = true
+		if v.Cause.Title != of.title || !strings.HasPrefix(v.Cause.Summary, of.title) || v.Remedies[0].Title != of.remedy.Title {
 			t.Errorf("%s: %q, %q; want %q", log, v.Cause.Summary, v.Remedies[0].Title, of.title)
 		}
 	}

@@ -408,7 +408,8 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	if p.lines <= fewLines && p.about > 0 && (ended || p.failed > 0) { // what somebody copied out of a window
 		return true
 	}
-	if p.lines <= shortLines && p.other == 0 && p.worded > 0 && p.failed > 0 && (p.about > 1 || ended || p.grave > 0) { // what a console showed
+	short := p.lines <= shortLines && p.other == 0 && p.worded > 0
+	if short && p.failed > 0 && (p.about > 1 || ended || p.grave > 0) { // what a console showed
 		return true
 	}
 	// a program's log, whatever it is of
