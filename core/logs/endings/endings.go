@@ -220,8 +220,9 @@ func Read(line string) (r Reading) {
 	r.Instead = all&instead != 0
 	r.Refuses = all&refuse != 0
 	r.Cancelled = (all&cancel != 0 || all&button != 0 && all&pressed != 0) && all&nobody == 0
-	r.Fails = all&(failed|quits|ill) != 0
-	r.Failed = leaves || all&setup != 0 && all&(failed|ill) != 0 || alone || all&quits != 0 || isBadResult(low)
+	itself := all&cancel != 0 && all&nobody != 0 // the program cancelled it, which is no person's wish
+	r.Fails = all&(failed|quits|ill) != 0 || itself
+	r.Failed = leaves || all&setup != 0 && itself || all&setup != 0 && all&(failed|ill) != 0 || alone || all&quits != 0 || isBadResult(low)
 	r.Ends = all&setup != 0 && all&end != 0
 	r.Partly = partly.MatchString(low)
 	r.Worked = isGoodResult(low) || all&setup != 0 && all&worked != 0 && all&(failed|ill) == 0 && !r.Partly
@@ -246,6 +247,8 @@ func Read(line string) (r Reading) {
 	} else if n, ok := inBracketAtEnd(low); ok && all&setup != 0 && all&refuse != 0 &&
 		strings.Count(low, " ") <= shortRefusal { // "setup cannot be installed here (17)"
 		r.Exit = &n
+	} else if n, ok := inBracketAtEnd(low); ok && all&setup != 0 && itself {
+		r.Exit, r.Firm = &n, true
 	} else if r.Restart && strings.Contains(low, "3010") { // "restart to finish (3010)"
 		r.Exit, r.Firm = new(3010), true
 	} else if isSaid && all&setup != 0 && closes(low, numberAt) { // "update result 9"
