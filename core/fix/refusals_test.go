@@ -69,6 +69,9 @@ func TestRefusals(t *testing.T) {
 		{step.New("end-process", "process", "LSASS.exe"), "does not run without it"},
 		{step.New("end-process", "process", "812"), "without which the OS does not run"}, // services.exe by its number
 		{step.New("end-process", "process", "tide*.exe"), "a pattern could mean more than one"},
+		{step.New("service", "name", "RpcSs", "state", "stopped"), "the OS does not run without it"},
+		{step.New("service", "name", "rpcss", "start", "disabled"), "the OS does not run without it"},
+		{step.New("service", "name", "WinDefend", "state", "stopped"), "it protects the machine"},
 		{step.New("sign-out", "user", "*"), "a pattern could mean more than one"},
 		{step.New("sign-out", "user", "mwhitlow"), "the one that this program runs in"},
 		{step.New("safe-boot", "mode", "partly"), "not off, minimal or network"},

@@ -122,6 +122,8 @@ func (s Step) refuse() error {
 		return guard.Key(guard.Make, s.Target)
 	case s.Kind == "registry", s.Kind == "unset":
 		return guard.Value(s.Args["key"], s.Args["name"], s.Kind == "registry")
+	case s.Kind == "service" && (s.Args["state"] == "stopped" || s.Args["start"] == string(machine.StartDisabled)):
+		return guard.Service(s.Target)
 	case s.Kind == "end-process" && slices.Contains(vital, strings.ToLower(s.Target)):
 		return fmt.Errorf("%s is not ended: the OS does not run without it", s.Target)
 	case (s.Kind == "end-process" || s.Kind == "sign-out") && strings.ContainsAny(s.Target, "*?"):

@@ -107,3 +107,12 @@ func TestTemporary(t *testing.T) {
 		}
 	}
 }
+
+func TestVitalServices(t *testing.T) {
+	for name, passes := range map[string]bool{"RpcSs": false, "windefend": false, "BFE ": false, "LSM": false, "EventLog": false,
+		"Spooler": true, "BerthSync": true, "wuauserv": true, "": true} {
+		if err := Service(name); (err == nil) != passes {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}

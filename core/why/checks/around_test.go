@@ -61,6 +61,10 @@ func TestAround(t *testing.T) {
 		{"file-holder", map[string]string{"file": ""}, "unknown", "is not known", "", ""},
 		{"service-account", map[string]string{"service": "MooringLights"}, "yes", "was not given the right", "account", `PORT\svc-berth`},
 		{"service-account", map[string]string{"service": "BerthSync"}, "no", "needs no such right", "", ""},
+		{"service-stoppable", map[string]string{"service": "Spooler"}, "yes", "Spooler runs", "running", "Spooler"},
+		{"service-stoppable", map[string]string{"service": "RpcSs"}, "unknown", "the OS does not run without it", "running", ""},
+		{"service-stoppable", map[string]string{"service": "msiserver"}, "no", "does not run now", "", ""},
+		{"service-stoppable", map[string]string{"service": "Nobody"}, "unknown", "is not there on", "", ""},
 		{"service-account", map[string]string{"service": "Nobody"}, "unknown", "is not there on", "", ""},
 	} {
 		f, caps := On(m, false).Check(c.check, c.with)

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/guard"
 	"hollowkey/core/step"
 )
 
@@ -48,6 +49,11 @@ func (l *look) serviceStoppable(with arguments) Finding {
 	}
 	if !s.Running {
 		return pass(name, "%s does not run now", s.Name)
+	}
+	if refused := (guard.Refused{}); errors.As(guard.Service(s.Name), &refused) {
+		f := unknown(name, "%s runs, and is not stopped from here: %s", s.Name, refused.Why)
+		f.unread = true // that it runs is as it should be
+		return f
 	}
 	f := Finding{Name: name, Answer: Stop, Mend: "stop " + s.Name + " before the setup runs", Seen: s.Name + " runs",
 		Captures: map[string]string{"running": s.Name, "dependents": ""},

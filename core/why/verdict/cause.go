@@ -12,6 +12,7 @@ import (
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
+	"hollowkey/core/machine/guard"
 	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/evidence"
@@ -310,6 +311,9 @@ func (j *judge) fromHit(hits []signs.Hit) {
 	for _, m := range s.Remedies {
 		if struck && m.Needs != "" && len(m.Steps) > 0 {
 			continue // the machine shows that there is nothing to fix so
+		}
+		if strings.HasPrefix(m.Title, "stop ") && guard.Service(h.Captures["service"]) != nil {
+			continue // nobody should
 		}
 		if m.Class == "permission" && done[m.Class] && len(m.Steps) == 0 {
 			continue // the same, for a person to find out
