@@ -193,9 +193,13 @@ func (v *Verdict) byMachine(f signs.Finding) {
 		advice.Class, advice.Title = "elevation", general["elevation"].Title
 		v.Remedies = append([]step.Remedy{advice}, slices.DeleteFunc(v.Remedies, func(r step.Remedy) bool { return r.Class == "permission" })...)
 	case len(f.Steps) > 0 && !slices.ContainsFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 }):
-		v.Remedies = append([]step.Remedy{{Class: general[class].Class, Title: f.Mend, Undo: "hollowkey undo",
-			Steps: f.Steps, Target: step.TargetOf(f.Steps[0])}},
-			v.Remedies...)
+		r := step.Remedy{Class: general[class].Class, Title: f.Mend, Undo: "hollowkey undo", Steps: f.Steps, Target: step.TargetOf(f.Steps[0])}
+		if class == "policy" { // somebody set it, and may have had a reason: that is asked first, and nobody takes it unasked
+			r.OnlyNamed = true
+			v.Remedies = append(v.Remedies, r)
+			return
+		}
+		v.Remedies = append([]step.Remedy{r}, v.Remedies...)
 	case len(f.Steps) == 0 && f.Mend != "" && len(v.Remedies) == 0:
 		advice.Class, advice.Title = general[class].Class, f.Mend
 		v.Remedies = append(v.Remedies, advice)
