@@ -10,6 +10,7 @@ import (
 
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/sddl"
+	"hollowkey/core/step"
 )
 
 // An Act is what a step does with a file, a folder or a key.
@@ -184,27 +185,9 @@ var vital = []struct{ key, why string }{
 	{`bcd00000000`, "the OS starts by it"},
 }
 
-// vitalServices are services that no step stops or disables: those without which the OS does not run or nobody can sign in, and those
-// that protect it. Source: the OS's documentation of its services, "required" and "critical".
-var vitalServices = map[string]string{
-	"rpcss": osNeeds, "dcomlaunch": osNeeds, "rpceptmapper": osNeeds, "lsm": osNeeds, "samss": osNeeds, "plugplay": osNeeds, "power": osNeeds,
-	"profsvc": osNeeds, "gpsvc": osNeeds, "brokerinfrastructure": osNeeds, "systemeventsbroker": osNeeds, "usermanager": osNeeds,
-	"coremessagingregistrar": osNeeds, "nsi": osNeeds, "netlogon": osNeeds, "kdc": osNeeds, "ntds": osNeeds, "eventlog": osKeeps,
-	"bfe": osProtects, "mpssvc": osProtects, "windefend": osProtects, "wdnissvc": osProtects, "wdboot": osProtects, "wdfilter": osProtects,
-	"sense": osProtects, "wscsvc": osProtects, "securityhealthservice": osProtects, "mdcoresvc": osProtects, "webthreatdefsvc": osProtects,
-	"appidsvc": osProtects, "keyiso": osNeeds, "vaultsvc": osNeeds,
-}
-
-// Why such a service is left alone.
-const (
-	osNeeds    = "the OS does not run without it"
-	osKeeps    = "it keeps what happens on the machine"
-	osProtects = "it protects the machine"
-)
-
 // Service refuses to let a service be stopped or disabled that the OS or its protection needs.
 func Service(name string) error {
-	if why := vitalServices[strings.ToLower(strings.TrimSpace(name))]; why != "" {
+	if why := step.Vital(name); why != "" {
 		return Refused{Target: "the service " + name, Why: why, Hint: "restart the machine instead, or ask whoever is in charge of its protection"}
 	}
 	return nil

@@ -12,7 +12,6 @@ import (
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
-	"hollowkey/core/machine/guard"
 	"hollowkey/core/step"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/evidence"
@@ -312,7 +311,7 @@ func (j *judge) fromHit(hits []signs.Hit) {
 		if struck && m.Needs != "" && len(m.Steps) > 0 {
 			continue // the machine shows that there is nothing to fix so
 		}
-		if strings.HasPrefix(m.Title, "stop ") && guard.Service(h.Captures["service"]) != nil {
+		if strings.HasPrefix(m.Title, "stop ") && step.Vital(h.Captures["service"]) != "" {
 			continue // nobody should
 		}
 		if m.Class == "permission" && done[m.Class] && len(m.Steps) == 0 {

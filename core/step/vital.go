@@ -1,0 +1,26 @@
+package step
+
+import "strings"
+
+// vitalServices are services that no step stops or disables: those without which the OS does not run or nobody can sign in, and those
+// that protect it. Source: the OS's documentation of its services, "required" and "critical".
+var vitalServices = map[string]string{
+	"rpcss": osNeeds, "dcomlaunch": osNeeds, "rpceptmapper": osNeeds, "lsm": osNeeds, "samss": osNeeds, "plugplay": osNeeds, "power": osNeeds,
+	"profsvc": osNeeds, "gpsvc": osNeeds, "brokerinfrastructure": osNeeds, "systemeventsbroker": osNeeds, "usermanager": osNeeds,
+	"coremessagingregistrar": osNeeds, "nsi": osNeeds, "netlogon": osNeeds, "kdc": osNeeds, "ntds": osNeeds, "eventlog": osKeeps,
+	"bfe": osProtects, "mpssvc": osProtects, "windefend": osProtects, "wdnissvc": osProtects, "wdboot": osProtects, "wdfilter": osProtects,
+	"sense": osProtects, "wscsvc": osProtects, "securityhealthservice": osProtects, "mdcoresvc": osProtects, "webthreatdefsvc": osProtects,
+	"appidsvc": osProtects, "keyiso": osNeeds, "vaultsvc": osNeeds,
+}
+
+// Why such a service is left alone.
+const (
+	osNeeds    = "the OS does not run without it"
+	osKeeps    = "it keeps what happens on the machine"
+	osProtects = "it protects the machine"
+)
+
+// Vital says why a service, by its short name, is neither stopped nor disabled; empty for one that may be.
+func Vital(service string) (why string) {
+	return vitalServices[strings.ToLower(strings.TrimSpace(service))]
+}
