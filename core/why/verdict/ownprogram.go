@@ -120,7 +120,7 @@ func onlyHearsay(top evidence.Hypothesis) bool {
 }
 
 // ofRuntime is the file of a setup that puts in what other programs need.
-var ofRuntime = lazy.MustCompile(`(?i)(?:^|[\\/_ -])(?:vc_?redist|vcruntime|ndp\d|netfx|dotnet|windowsdesktop-runtime|aspnetcore|(?:microsoftedge)?webview2?|sqlncli|msodbc|msoledb|sqlexpr|ssce|directx|dxsetup|dxweb|jre|jdk|openjdk|accessdatabaseengine|reportviewer|vstor|xnafx|msxml|physx|oalinst|wic_x)[\w.-]*\.(?:exe|msi|msu|cmd|bat)$`)
+var ofRuntime = lazy.MustCompile(`(?i)(?:^|[\\/_ -])(?:vc_?redist|vcruntime|ndp\d|netfx|dotnet|windowsdesktop-runtime|aspnetcore|(?:microsoftedge)?webview2?|sqlncli|msodbc|msoledb|sqlexpr|ssce|directx|dxsetup|dxweb|jre|jdk|openjdk|accessdatabaseengine|reportviewer|vstor|xnafx|msxml|wic_x)[\w.-]*\.(?:exe|msi|msu|cmd|bat)$`)
 
 // byRuntime makes a verdict one on a prerequisite, where the program that failed puts in one.
 func (j *judge) byRuntime(program string) {
