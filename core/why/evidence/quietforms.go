@@ -111,7 +111,7 @@ func (r *Run) fits() {
 	}
 	for i := range r.lines {
 		l := &r.lines[i]
-		if l.noise || !wantsOf.MatchString(l.lower) {
+		if l.noise || !wantsOf.MatchString(l.lower) || notWanted.MatchString(l.lower) {
 			continue
 		}
 		for name, f := range have {
@@ -119,8 +119,9 @@ func (r *Run) fits() {
 			if at < 0 || f.at == i || strings.EqualFold(name, r.a.Product.Name) {
 				continue
 			}
-			class, what := unfitting(f.rest, l.lower[at+len(name):])
-			if class == "" {
+			wanted := l.lower[at+len(name):]
+			class, what := unfitting(f.rest, wanted)
+			if class == "" || !wishNear(l.lower[:at], wanted) {
 				continue
 			}
 			l.clues = append(l.clues, Clue{Class: class, Strength: lexicon.Root, Compared: true, Name: name, Kind: map[string]string{"platform": "bits", "prerequisite": "version"}[class],
@@ -128,6 +129,18 @@ func (r *Run) fits() {
 			l.linked = max(l.linked, linkedMute)
 		}
 	}
+}
+
+// notWanted is a line that tells of a wish that is met, that is no must, or that the setup meets itself.
+var notWanted = lazy.MustCompile(`: ?(?:ok|yes|met|fine)$|\b(?:part of|included|comes with|brings|will be (?:installed|updated|upgraded|replaced|added)|instead|optional(?:ly)?|falls? back|skipp\w+|recommended|if (?:it is )?present|is met|satisfied)\b`)
+
+// nearWish is how many bytes behind a name the word for a wish stands at most, where it does not stand before it.
+const nearWish = 24
+
+// wishNear says whether the word for a wish stands before a name, or right behind it: "agent 5.0 is a part that is needed later" is none.
+func wishNear(before, behind string) bool {
+	at := wantsOf.FindStringIndex(behind)
+	return wantsOf.MatchString(before) || at != nil && at[0] <= nearWish
 }
 
 // unfitting says what of a thing that was found is not as wanted; no class where nothing shows.

@@ -77,6 +77,25 @@ func TestUnfitting(t *testing.T) {
 			t.Errorf("%s, wanted%s: %q, want %q", c.found, c.wanted, got, c.class)
 		}
 	}
+	for line, near := range map[string]bool{
+		`connector works with @9.0 up to 9.9`:                                  true,
+		`@ wanted: x64 6.0 or later`:                                           true,
+		`@5.0 or later is needed`:                                              true,
+		`@5.0 belongs to this and will, after the restart of all, be required`: false,
+	} {
+		if before, behind, _ := strings.Cut(line, "@"); wishNear(before, behind) != near {
+			t.Errorf("%s: %v", line, !near)
+		}
+	}
+	for line, none := range map[string]bool{
+		`needs database engine 12.0 or later: ok`:       true,
+		`agent 5.0 is part of this setup, and required`: true,
+		`needs crm client 9.0`:                          false,
+	} {
+		if notWanted.MatchString(line) != none {
+			t.Errorf("%s: %v", line, !none)
+		}
+	}
 	for line, name := range map[string]string{
 		`crm client on this machine: 8.1.4`:          "crm client",
 		`runtime found: c:\program files\kelp 6.1`:   "runtime",
