@@ -107,10 +107,82 @@ func exitNumber(text string) (int, bool) {
 	return int(int32(v)), true
 }
 
-// LastWord reads the number with which a setup ended out of a line that holds nothing else. It is meant for the
-// last lines of a log: anywhere else such words speak of a part.
+// LastWord reads the number with which a setup ended out of a line that holds nothing else, or has a clause that
+// does not: "onboarding ended with 17: the list is empty". It is meant for the last lines of a log: anywhere else such
+// words speak of a part.
 func LastWord(line string) (code int, ok bool) {
 	low := strings.TrimSpace(pieces.Lower(line))
+	if len(low) > maxLine || !strings.ContainsFunc(low, func(r rune) bool { return r >= '0' && r <= '9' }) {
+		return 0, false
+	}
+	for from := 0; from < len(low); {
+		stop := len(low)
+		if at := clauseEnd.FindStringIndex(low[from:]); at != nil {
+			stop = from + at[1]
+		}
+		// In writing without blanks the words stand in any order; elsewhere a clause is often about something else.
+		clause := strings.TrimRight(low[from:stop], "。，；：！ ")
+		if code, ok := lastClause(clause); ok && strings.ContainsAny(low[from:stop], "。，；：！") {
+			return code, true
+		}
+		from = stop
+	}
+	if code, ok := lastClause(low); ok { // marks may stand between its word and its number
+		return code, true
+	}
+	return endOfClause(low)
+}
+
+// clauseEnd is what parts a line's clauses.
+var clauseEnd = lazy.MustCompile(`[.,;:!] |[。，；：！]| [-–—] `)
+
+// overWords are the words for an end with which the clause of a last line ends but for its number.
+var overWords = sync.OnceValue(func() (set *pieces.Set) {
+	var texts []string
+	for w := range wordsOf("over") {
+		texts = append(texts, w)
+	}
+	overTexts = texts
+	return pieces.New(texts)
+})
+
+// overTexts are those words by the numbers that the set gives.
+var overTexts []string
+
+// mostBefore is how many words may stand before such a word in its clause: what it was that ended. More of them make
+// a sentence about something else.
+const mostBefore = 5
+
+// clauseNumber is a number that closes a clause, and words that only lead to it.
+var clauseNumber = lazy.MustCompile(`^[ :=,–—-]{1,3}(?:(?:with|at|as|exit|return|error|code|status|result|rc|mit|fehler|avec|le|con|com|met|med|с|z|s|kod|kodem|kód|kódem|kode?|código|codice|кодом|код|コード|코드|代码|代碼)[ :=]+){0,3}` +
+	`[(（]?(-?\d{1,10}|0x[0-9a-f]{1,8})[)）]?(?:$|[.,;:!] |[.!。，；：]$|[。，；：！]| [-–—] )`)
+
+// ofAPart are words for what ends by itself while the setup goes on.
+var ofAPart = lazy.MustCompile(`\b(?:services?|processe?s?|child|helper|worker|thread|download|request|query|phase|action|component|dienst|prozess|hilfsprogramm|vorgang|service|processus|servicio|proceso|servizio|processo|serviço|usługa|proces|služba|tjänst|hizmet)\b|служба|процесс|サービス|プロセス|서비스|프로세스|服务|服務|进程|程序|\.exe\b|\.dll\b|\.msi\b|\.ps1\b|\.cmd\b|\.bat\b`)
+
+// endOfClause reads the number behind a word for an end that closes a clause, whatever it is that ended.
+func endOfClause(low string) (code int, ok bool) {
+	set := overWords()
+	set.Find(low, func(k, stop int) {
+		if ok || !pieces.Begins(low, stop-len(overTexts[k])) || !pieces.Ends(low, stop) {
+			return
+		}
+		before := low[:stop-len(overTexts[k])]
+		if cuts := clauseEnd.FindAllStringIndex(before, -1); cuts != nil {
+			before = before[cuts[len(cuts)-1][1]:]
+		}
+		if strings.ContainsFunc(before, unicode.IsDigit) || len(strings.Fields(before)) > mostBefore || ofAPart.MatchString(before) {
+			return
+		}
+		if m := clauseNumber.FindStringSubmatch(low[stop:]); m != nil {
+			code, ok = exitNumber(m[1])
+		}
+	})
+	return code, ok
+}
+
+// lastClause reads such a number out of a text that holds words for an end and the number, and nothing else.
+func lastClause(low string) (code int, ok bool) {
 	if len(low) > lastWordRoom || !strings.ContainsFunc(low, func(r rune) bool { return r >= '0' && r <= '9' }) {
 		return 0, false
 	}

@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"hollowkey/core/logs/ostexts"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
 )
@@ -72,24 +73,20 @@ func TestBelowLeast(t *testing.T) {
 
 // The OS's own words name its numbers, and only where the cause is of their class.
 func TestCodeOfText(t *testing.T) {
-	for line := range strings.Lines(textsText) {
-		number, rest, ok := strings.Cut(strings.TrimSpace(line), " ")
-		if !ok || number == "#" {
-			continue
-		}
-		if line != strings.ToLower(line) {
-			t.Errorf("not in small letters: %s", line)
-		}
-		for p := range strings.SplitSeq(rest, "|") {
+	for number, words := range ostexts.All() {
+		for _, p := range words {
+			if p != strings.ToLower(p) {
+				t.Errorf("not in small letters: %s", p)
+			}
 			p = strings.ReplaceAll(p, " * ", " c:\\tide ")
 			found := false
 			for _, class := range []string{"path", "permission", "in-use", "network", "space", "source", "prerequisite", "platform", "corrupt", "service",
-				"busy", "elevation", "policy", "security-software", "leftover", "cancelled", "command-line", "registry", "custom-action"} {
+				"busy", "elevation", "policy", "security-software", "leftover", "cancelled", "command-line", "registry", "custom-action", "component-store"} {
 				_, is := CodeOfText("the copy failed: "+p+".", class)
 				found = found || is
 			}
 			if !found {
-				t.Errorf("%s: %q is not found in a sentence", number, p)
+				t.Errorf("%d: %q is not found in a sentence", number, p)
 			}
 		}
 	}

@@ -151,6 +151,9 @@ func words(line []byte) (level, source string, text []byte) {
 		}
 		w := strings.TrimSpace(string(word))
 		if _, known := levels[strings.ToLower(w)]; known && (len(w) > 1 || bracketed) && level == "" {
+			if !bracketed && n > 0 && ofSentence(w, rest) { // "a security error occurred"
+				return "", "", line
+			}
 			if !bracketed && w != strings.ToUpper(w) && valued(rest) { // "success: true", "error 1069: …"
 				if len(seen) > 0 {
 					source = seen[len(seen)-1]
@@ -177,6 +180,15 @@ func words(line []byte) (level, source string, text []byte) {
 		seen = append(seen, w)
 	}
 	return level, source, fallback(level, line, rest)
+}
+
+// ofSentence says whether a word for a level is one of a sentence: in small letters, with the next word or the end right
+// behind it.
+func ofSentence(level string, behind []byte) bool {
+	if level != strings.ToLower(level) || len(level) < len("note") {
+		return false
+	}
+	return len(behind) > 1 && behind[0] == ' ' && (behind[1] >= 'a' && behind[1] <= 'z' || behind[1] == '(') || strings.Trim(string(behind), ".!") == ""
 }
 
 // ofAll is the number of a step and how many there are.

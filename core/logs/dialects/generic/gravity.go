@@ -6,6 +6,7 @@ import (
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/ostexts"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
@@ -68,7 +69,7 @@ func guess(text string) story.Kind {
 		}
 		return story.KindError
 	}
-	if warningSet.Any(low) {
+	if warningSet.Any(low) || ostexts.Any(low) {
 		return story.KindWarning
 	}
 	if strings.ContainsAny(low, "0123456789") && strings.IndexByte(low, '.') > 0 {
