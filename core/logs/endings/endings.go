@@ -45,11 +45,13 @@ const (
 	nobody
 	button
 	pressed
+	asked
+	halted
 )
 
 var kinds = map[string]says{"exit": exit, "number": number, "end": end, "setup": setup, "failed": failed, "worked": worked,
 	"cancel": cancel, "passed": passed, "refuse": refuse, "again": again, "way": way, "advice": advice, "restart": restart,
-	"gives": gives, "well": well, "quits": quits, "instead": instead, "ill": ill, "due": due, "nobody": nobody, "button": button, "pressed": pressed}
+	"gives": gives, "well": well, "quits": quits, "instead": instead, "ill": ill, "due": due, "nobody": nobody, "button": button, "pressed": pressed, "asked": asked, "halted": halted}
 
 // A phrase is one of the words of endings.txt.
 type phrase struct {
@@ -170,7 +172,7 @@ func Read(line string) (r Reading) {
 		if p.says == failed && notSo.MatchString(low[:i]) || p.says == advice && couldNot.MatchString(low[:i]) {
 			return
 		}
-		if p.says == restart && (noRestart.MatchString(low[:i]) || pieces.IsNo(pieces.ValueBehind(low[stop:]))) ||
+		if p.says == restart && (noRestart.MatchString(low[:i]) || ofServices.MatchString(low[stop:]) || pieces.IsNo(pieces.ValueBehind(low[stop:]))) ||
 			p.says == due && !pieces.IsYes(pieces.ValueBehind(low[stop:])) {
 			return
 		}
@@ -180,7 +182,13 @@ func Read(line string) (r Reading) {
 		if p.says == failed && p.text == "abbruch" && strings.ContainsFunc(low[:i]+low[stop:], unicode.IsLetter) { // "Abbruch mit ESC möglich" offers it
 			return
 		}
-		if p.says == exit && !p.plain && !closes(low, stop) { // "left with 3 warnings"
+		if p.says == exit && (!p.plain && !closes(low, stop) || countsThings.MatchString(low[stop:]) && endedWith[p.text]) { // "left with 3 warnings"
+			return
+		}
+		if p.says == cancel && nothing.MatchString(low[stop:]) { // "you have cancelled nothing"
+			return
+		}
+		if p.says == exit && ofEarlier.MatchString(low[:i]) {
 			return
 		}
 		if p.says&(ill|failed) != 0 && counted.MatchString(p.text) && noneOf.MatchString(low[stop:]) { // "with errors: 0"
@@ -219,7 +227,7 @@ func Read(line string) (r Reading) {
 	r.Again = all&(again|instead) != 0
 	r.Instead = all&instead != 0
 	r.Refuses = all&refuse != 0
-	r.Cancelled = (all&cancel != 0 || all&button != 0 && all&pressed != 0) && all&nobody == 0
+	r.Cancelled = (all&cancel != 0 || all&button != 0 && all&pressed != 0 || all&asked != 0 && all&halted != 0) && all&nobody == 0
 	itself := all&cancel != 0 && all&nobody != 0 // the program cancelled it, which is no person's wish
 	r.Fails = all&(failed|quits|ill) != 0 || itself
 	r.Failed = leaves || all&setup != 0 && itself || all&setup != 0 && all&(failed|ill) != 0 || alone || all&quits != 0 || isBadResult(low)
@@ -331,6 +339,23 @@ var (
 	counted = lazy.MustCompile(`^(?:with (?:errors|problems|failures)|not installed|mit fehlern|avec des erreurs|con errores|con errori|com erros|met fouten)$`)
 	noneOf  = lazy.MustCompile(`^\s?[:=]?\s?0(?:$|[\s,;.)])`)
 )
+
+// endedWith are words for an end behind which a number counts things where a word stands behind it, and countsThings is
+// such a number: "worker 4 ended with 12 files".
+var (
+	endedWith = map[string]bool{"ended with": true, "ends with": true, "finished with": true, "finishes with": true, "terminated with": true, "exits with": true,
+		"exited with": true, "beendet mit": true, "endet mit": true}
+	countsThings = lazy.MustCompile(`^ \d{1,6} \pL{3,}`)
+)
+
+// ofEarlier ends what stands before the number with which another run ended: "last run ended with 9".
+var ofEarlier = lazy.MustCompile(`\b(?:last|previous|earlier|former|prior|letzter|letzte|voriger|vorige|dernière?|précédente?|última?|anterior|ultimo|ultima|precedente|vorige|laatste|poprzedni[ae]?|ostatni[ae]?|předchozí|poslední|förra|senaste|önceki|son|предыдущ\pL+|прошл\pL+|последн\pL+) (?:run|setup|install\pL*|update|attempt|try|time|session|start|lauf|versuch|exécution|tentative|ejecución|intento|esecuzione|tentativo|execução|poging|próba|pokus|försök|deneme|запуск\pL*|попытк\pL*)\b[^.;]{0,20}$|前回の|上次|지난 `)
+
+// nothing begins what stands behind a word for cancelling where nothing was.
+var nothing = lazy.MustCompile(`^ (?:nothing|none|no |not |nichts|keine|rien|nada|nulla|niets|nic |ingenting|ничего)`)
+
+// ofServices begins what stands behind the words for a restart that a service needs, and no machine.
+var ofServices = lazy.MustCompile(`^ (?:of the |of |des |du |del |dello |do |van de )(?:service|dienst|server|agent|program|app|browser|servi\pL+|explorer|spooler|sync)`)
 
 // resultMarks are what stands between the word for an end and how it went: "finished: blocked".
 const resultMarks = " \t:=–—-"

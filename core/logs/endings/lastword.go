@@ -242,7 +242,7 @@ func lastClause(low string) (code int, ok bool) {
 var countHead = lazy.MustCompile(`fail|fehlgeschlagen|echou|^not |nicht|gescheitert|échou|fallid|fallit|falló|falh|non |não |^no |mislukt|niet |nie |selhal|misslyck|inte |başarısız|^не |失敗|실패|失败|未`)
 
 // besideDone are words that may stand beside those in such a line.
-var besideDone = set("all everything components files packages parts products features now at version v from to the is are been was were has have and of with warnings " +
+var besideDone = set("a all everything components files packages parts products features now at version v from to the is are been was were has have and of with warnings " +
 	"warning unchanged machine after attempts exit code result status outcome success ergebnis résultat resultado risultato esito resultaat wynik alles job task run session process exiting leaving ending proceso die der das ist sind alle von auf version le la les est sont tous de du à el los las todos está il lo sono tutti o os as todos está " +
 	"alle is zijn van naar wszystkie do všechny på och är tüm все")
 
@@ -267,6 +267,9 @@ func AllDone(line, product string) (well, bad, alone bool) {
 	low = versions.ReplaceAllString(low, " ")
 	counted := countedDone.MatchString(low)
 	low = countedDone.ReplaceAllString(low, " ")
+	if clean := NoErrors.ReplaceAllString(low, " "); clean != low {
+		low, counted = clean, true
+	}
 	if troubles := countedBad.ReplaceAllString(low, " "); troubles != low {
 		low, bad = troubles, true
 	}
@@ -288,6 +291,51 @@ func AllDone(line, product string) (well, bad, alone bool) {
 	}
 	return (well || counted && words == 0) && !bad, bad, words == 1 && !named && !counted
 }
+
+var (
+	// installedSo is a last line by which all is done but the restart: "installed; reboot to finish".
+	installedSo = lazy.MustCompile(`\b(?:installed|updated|upgraded|deployed|applied|completed?|done)\b.{0,60}\b(?:restart|reboot)`)
+	// notOurs is a restart that must come first, or that another setup left behind.
+	notOurs = lazy.MustCompile(`\b(?:before|again|first|pending|previous|earlier|other|another|not|cannot|must be)\b`)
+	// toUse is a restart that must come before the product is used, in small letters: "restart before you can use it".
+	toUse = lazy.MustCompile(`\b(?:before|prior to) (?:you can |you |it can be |the program can be )?(?:us(?:e|ed|ing)|start(?:ing)? the program|working with)\b|\bto (?:use|start using) (?:the|your|it)\b|` +
+		`vor der (?:ersten )?benutzung|bevor (?:sie|du) .{0,30}(?:benutz|verwend|nutz)|avant d['’](?:utiliser|employer)|antes de (?:usar|utilizar)|prima di (?:usare|utilizzare)|voordat (?:u|je) .{0,30}gebruik|przed (?:użyciem|uruchomieniem programu)|` +
+		`před (?:použitím|prvním použitím)|innan .{0,30}(?:användas|använda)|kullanmadan önce|перед использованием|使用する前に|お使いになる前に|사용하기 전에|使用.{0,12}前`)
+	// sentenceEnd parts the sentences of a last line.
+	sentenceEnd = lazy.MustCompile(`[.!;,:] |[。！；，、：]| [-–—] `)
+)
+
+// OnlyRestart says whether the last line of a log tells that nothing but a restart is missing: "installed; reboot to
+// finish", "Die Installation ist abgeschlossen. Bitte starten Sie den Computer neu".
+func OnlyRestart(line, product string) bool {
+	low := pieces.Lower(line)
+	if len(low) > maxLine || !Read(line).Restart {
+		return false
+	}
+	if installedSo.MatchString(low) && !notOurs.MatchString(low) || toUse.MatchString(low) {
+		return true
+	}
+	done := false
+	for from := 0; from < len(low); {
+		stop, next := len(low), len(low)
+		if at := sentenceEnd.FindStringIndex(low[from:]); at != nil {
+			stop, next = from+at[0], from+at[1]
+		}
+		if sentence := low[from:stop]; !Read(sentence).Restart {
+			well, bad, _ := AllDone(sentence, product)
+			said := Read(sentence)
+			if bad || said.Fails || !well && !said.Worked {
+				return false
+			}
+			done = true
+		}
+		from = next
+	}
+	return done
+}
+
+// NoErrors says, in small letters, that there were none.
+var NoErrors = lazy.MustCompile(`(?:^|[^\pL])(?:ohne|sans|sin|senza|sem|zonder|bez|utan|without|no|0|keine|aucune?|ningún|nessun|nenhum|geen|inga?|brak|žádn[éá]|żadnych|inget) (?:any )?(?:fehler\pL*|erreurs?|error(?:es|i|s|e)?|erros?|fouten|błęd\pL+|chyb\pL*|fel)\b|без ошибок|ошибок нет|нет ошибок|hatasız|hata yok|エラー(?:なし|はありません|は発生しませんでした)|(?:无|沒有|没有|無)(?:任何)?(?:错误|錯誤)|未发现错误|오류 ?(?:가 )?없(?:이|음|습니다)|\bfail(?:ed|ures?)[:=]? ?0\b`)
 
 // countedBad is a count of what went wrong: "2 errors", "1 of 7 steps failed", "step 4 failed".
 var countedBad = lazy.MustCompile(`\b[1-9]\d* (?:of \d+ )?(?:(?:steps?|parts?|files?|components?|packages?|actions?|tasks?) )?(?:errors?|failed|failures?|fehler|erreurs?|errores|errori|erros|fouten)\b|\b(?:errors?|failures?|fehler)[:=] ?[1-9]\d*\b|\b(?:step|stage|phase|task|action) \d+ failed\b|\b(?:gave up|giving up|failed) after \d+ (?:attempts?|tries)\b`)

@@ -2,6 +2,9 @@ package verdict
 
 import (
 	"context"
+	_ "embed"
+	"fmt"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -98,6 +101,84 @@ func TestCutWhileItWorks(t *testing.T) {
 			t.Errorf("%s: %v", name, err)
 		} else if v.Outcome != c.outcome {
 			t.Errorf("%s: %s (%.2f), want %s", name, v.Outcome, v.Cause.Confidence, c.outcome)
+		}
+	}
+}
+
+//go:embed testdata/ends.txt
+var endsText string
+
+// begun is how the logs of the next two tests begin, and more what follows in them.
+const (
+	begun = "INFO Lumen Desk 4.1\nINFO lumen1.dll 977\nINFO lumen2.dll 1954\nINFO lumen3.dll 2931\nINFO lumen4.dll 3908\nINFO lumen5.dll 4885\n"
+	more  = "INFO lumen6.dll 5862\nINFO lumen7.dll 6839\nINFO lumen8.dll 7816\n"
+)
+
+// ended gives the outcome and the exit code that a log of lines "LEVEL text" tells, with the levels or without.
+func ended(t *testing.T, log string, leveled bool) (story.Outcome, *int) {
+	var out strings.Builder
+	second := 0
+	for line := range strings.Lines(log) {
+		level, text, _ := strings.Cut(strings.TrimSpace(line), " ")
+		if second++; leveled {
+			fmt.Fprintf(&out, "2026-05-04 09:12:%02d,100 %-5s %s\n", second, level, text)
+		} else {
+			fmt.Fprintf(&out, "09:12:%02d %s\n", second, text)
+		}
+	}
+	v := reached(t, out.String())
+	return v.Outcome, v.ExitCode
+}
+
+// The last line tells in its language how it ended, with levels and without.
+func TestEndsInManyLanguages(t *testing.T) {
+	n := 0
+	for row := range strings.Lines(endsText) {
+		f := strings.SplitN(strings.TrimSpace(row), "|", 3)
+		if len(f) < 3 || strings.HasPrefix(row, "#") {
+			continue
+		}
+		n++
+		want, number, _ := strings.Cut(f[1], " ")
+		log := begun + "INFO " + f[2] + "\n"
+		if want == "failed" {
+			log = begun + "ERROR lumen.cab: 0x80070005\nERROR " + f[2] + "\n"
+		}
+		for _, leveled := range []bool{true, false} {
+			got, code := ended(t, log, leveled)
+			if string(got) != want || number != "" && (code == nil || strconv.Itoa(*code) != number) {
+				t.Errorf("%s, levels %v: %q is %s, not %s", f[0], leveled, f[2], got, f[1])
+			}
+		}
+	}
+	if n < 200 {
+		t.Errorf("%d lines", n)
+	}
+}
+
+// What sounds like an end in the middle of a log is none: it ends as its last line says, or not at all.
+func TestNoEndInTheMiddle(t *testing.T) {
+	for _, line := range []string{"log written at the user's request", "журнал создан по запросу пользователя", "Protokoll auf Wunsch des Benutzers erstellt",
+		"réglage modifié à la demande de l'utilisateur", "checking whether a restart is needed before the update: no", "ein Neustart ist nicht erforderlich",
+		"aucun redémarrage n'est requis", "task list: setup is done when all services are up", "the old version has been installed on 2025-01-04",
+		"Program wordpad was installed by the OS", "download 3 cancelled, trying the mirror", "worker 4 ended with 12 files", "phase copy ended: 12 files",
+		"no errors in part 2", "keine Fehler in Teil 2", "errors so far: 0", "last run ended with 9", "previous setup: return value 9",
+		"changes take effect after a restart of the service", "the user pressed Next", "the user chose Custom, cancelled nothing",
+		"das Programm wurde zuletzt am 3. Mai installiert", `El programa anterior se ha instalado en C:\Viejo`, "ダウンロードをキャンセルしました。ミラーを試します",
+		"다운로드를 취소했습니다. 다시 시도합니다", "取消旧任务", "restart your computer later if asked", "up and running: spooler", "all set for phase two", "готово: шаг 2"} {
+		for end, want := range map[string]story.Outcome{"INFO Installation completed successfully, exit code 0\n": story.Succeeded,
+			"ERROR lumen.cab: access is denied\nERROR Installation failed, exit code 30\n": story.Failed, "": story.Unfinished} {
+			for _, leveled := range []bool{true, false} {
+				if got, _ := ended(t, begun+"INFO "+line+"\n"+more+end, leveled); got != want {
+					t.Errorf("levels %v, end %q: %q makes it %s", leveled, end, line, got)
+				}
+			}
+		}
+	}
+	for _, line := range []string{"A restart is needed before setup can continue.", "Vor der Installation muss der Rechner neu gestartet werden.",
+		"Please restart your computer and run setup again.", "Another installation needs a restart first.", "Redémarrez l'ordinateur avant l'installation."} {
+		if got, _ := ended(t, begun+more+"INFO "+line+"\n", true); got == story.Succeeded || got == story.Restart {
+			t.Errorf("%q makes it %s", line, got)
 		}
 	}
 }

@@ -419,7 +419,8 @@ func (j *judge) justBefore(near []*story.Message, class string) *signs.Subject {
 		return nil
 	}
 	m := near[0]
-	if m.Kind <= story.KindWarning || j.anchor[0].Line-m.Line > 1 || handled.MatchString(m.Text) || untouched.MatchString(m.Text) {
+	if m.Kind <= story.KindWarning || j.anchor[0].Line-m.Line > 1 || handled.MatchString(m.Text) || untouched.MatchString(m.Text) ||
+		wasDone.MatchString(m.Text) {
 		return nil
 	}
 	return j.subjectIn([]*story.Message{m}, wanted[class], started(class))

@@ -275,18 +275,6 @@ func names(low, product string) bool {
 	return product != "" && strings.Contains(low, pieces.Lower(product))
 }
 
-var (
-	// installedSo is a last line by which all is done but the restart: "installed; reboot to finish".
-	installedSo = lazy.MustCompile(`(?i)\b(?:installed|updated|upgraded|deployed|applied|completed?|done)\b.{0,60}\b(?:restart|reboot)`)
-	// notOurs is a restart that must come first, or that another setup left behind.
-	notOurs = lazy.MustCompile(`(?i)\b(?:before|again|first|pending|previous|earlier|other|another|not|cannot|must be)\b`)
-)
-
-// onlyRestart says whether the last line of a log tells that nothing but a restart is missing.
-func onlyRestart(text string) bool {
-	return endings.Read(text).Restart && installedSo.MatchString(text) && !notOurs.MatchString(text)
-}
-
 // atEnd is how many lines before the exit code an error still says how the run ended.
 const atEnd = 3
 
@@ -336,7 +324,7 @@ func settle(a *story.Attempt, end int) {
 			a.Success = new(false)
 		}
 	}
-	if n := len(a.Messages); a.Success == nil && a.Restart && n > 0 && onlyRestart(a.Messages[n-1].Text) {
+	if n := len(a.Messages); a.Success == nil && a.Restart && n > 0 && endings.OnlyRestart(a.Messages[n-1].Text, a.Product.Name) {
 		a.Success = new(true)
 	}
 	if a.Success != nil && !*a.Success && a.Exit != nil && a.Exit.Code == 0 {

@@ -58,8 +58,8 @@ func levelWord(text string) (g peel.Gravity, rest string) {
 // guess tells the kind of an entry without a level by its words.
 func guess(text string) story.Kind {
 	low := pieces.Lower(text)
-	if without.MatchString(low) {
-		low = without.ReplaceAllString(low, " ")
+	if endings.NoErrors.MatchString(low) {
+		low = endings.NoErrors.ReplaceAllString(low, " ")
 		text = low
 	}
 	said := endings.Read(text)
@@ -85,9 +85,6 @@ func guess(text string) story.Kind {
 	}
 	return story.KindText
 }
-
-// without says, in small letters, that there were no errors.
-var without = lazy.MustCompile(`\b(?:ohne|sans|sin|senza|sem|zonder|bez|utan|without|no|0|keine|aucune?|ningún|nessun|nenhum|geen|inga?) (?:any )?(?:fehler\pL*|erreurs?|error(?:es|i|s)?|erros?|fouten|błęd\pL+|chyb\pL*|fel)\b|без ошибок|hatasız|エラーなし|无错误|沒有錯誤|오류 없이|\bfail(?:ed|ures?)[:=]? ?0\b`)
 
 // programEnded is a program by its file and what it gave back, in small letters: "vcredist_x64.exe returned 1603".
 var programEnded = lazy.MustCompile(`[\pL\d_)+-]\.(?:exe|cmd|bat|com|ms[ip]|ps1|vbs|js|py|sh)["'”»]?(?: /\S+| -\S+)*[,:]? (?:->|=>|=|has |was )?\s?(?:returned|returns|ended with|ended|exited with|exits with|exit code|exited|gave back|gave|came back with|failed with|terminated with|finished with|left with|rc|result|liefert|endete mit|ergab|beendet mit|a rendu|a renvoyé|s'est terminé avec|se termine avec|devolvió|terminó con|ha restituito|terminato con|retornou|terminou com|gaf|eindigde met|zwrócił|zakończył się kodem|vrátil|skončil s|gav|avslutades med|döndürdü|вернул|завершился с кодом)?(?: (?:exit )?(?:code|result|status|value|kod|kód|code|código|codice|код))?\s?[:=]?\s?(-?\d{1,10}|0x[0-9a-f]{1,8})[.!)]?$`)

@@ -25,7 +25,7 @@ var (
 	working = lazy.MustCompile(`(?i)\b(?:install(?:ation)?|set-?up|update|upgrade|deployment|migration|patch|uninstall(?:ation)?|repair)\b[^.;]{0,60}?\b(?:succeeded|successful(?:ly)?|completed|complete|finished|done|installed)\b|\b(?:successfully|was) (?:installed|updated|upgraded|deployed)\b|\binstalled(?:,| successfully| ok)\b|->.* installed\b`)
 	// What takes "it worked" back: denied, conditional, of the future, or of something that was
 	// there before.
-	notReally = lazy.MustCompile(`(?i)\b(?:not|never|un)\s*(?:\w+ ){0,2}(?:successful|completed|complete|finished|done|made|installed)|\b(?:no|nothing) (?:\w+ )?(?:completed|finished|done|made|installed)\b|\bunsuccessful|failed|\bif\b|\bwill be\b|already installed|not installed|would|\b(?:cannot|can not|can['’]t|could not|couldn['’]t|may not|must not) be\b|\bunable to\b`)
+	notReally = lazy.MustCompile(`(?i)\b(?:not|never|un)\s*(?:\w+ ){0,2}(?:successful|completed|complete|finished|done|made|installed)|\b(?:no|nothing) (?:\w+ )?(?:completed|finished|done|made|installed)\b|\bunsuccessful|failed|\bif\b|\b(?:when|once|until|as soon as) (?:all|the|every|it)\b|\bwill be\b|\bwas installed (?:by|on|before|earlier|in)\b|already installed|not installed|would|\b(?:cannot|can not|can['’]t|could not|couldn['’]t|may not|must not) be\b|\bunable to\b`)
 	// Said of a person or of the setup as a whole. "Download cancelled, trying the mirror" ends
 	// nothing.
 	cancelled = lazy.MustCompile(`(?i)\b(?:cancell?ed by|user cancell?ed|aborted by (?:the )?user|user aborted|operation was cancell?ed by)\b|\b(?:setup|install(?:ation|er)?|update|upgrade|deployment) (?:was |has been |is )?cancell?ed\b`)
