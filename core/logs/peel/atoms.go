@@ -28,6 +28,7 @@ const (
 	tag                    // a name with a colon behind it, maybe with a number: setup[3320]:
 	cell                   // a name that ends at a bar, a tab, a semicolon or a comma
 	number                 // digits, or 0x and digits
+	elapsed                // seconds since the program's start without a sign or unit, which rise from line to line:    0.551
 	group                  // any other bracket
 	logger                 // a name with a dash behind it, or two colons, between blanks
 	numbered               // a name with a number in a bracket behind it, and no colon: reg(3)
@@ -73,7 +74,7 @@ func candidatesBehind(found Columns) []Column {
 var candidates = []Column{
 	{kind: stamp}, {kind: stampGroup}, {kind: level}, {kind: levelGroup}, {kind: levelTag}, {kind: priority}, {kind: tag},
 	{kind: cell, end: '|'}, {kind: cell, end: '\t'}, {kind: cell, end: ';'}, {kind: cell, end: ','},
-	{kind: number}, {kind: group}, {kind: logger},
+	{kind: number}, {kind: elapsed}, {kind: group}, {kind: logger},
 	{kind: numbered}, {kind: speaker}, {kind: suffixed}, {kind: place}, {kind: sign}, {kind: day},
 }
 
@@ -175,6 +176,10 @@ func (c Column) off(line []byte) (v value, rest []byte, ok bool) {
 		if i := bytes.IndexByte(line, c.end); i >= 0 && i <= maxName && !openedBy(line[:i]) && (c.end != ',' || ofOneWord(line, i)) {
 			if v, rest, ok = named(line[:i]), line[i:], true; i == 1 && digits(line[:i]) == 1 {
 				v.figure = string(line[:i])
+			} else if seconds := bytes.Trim(line[:i], " "); len(seconds) > 0 && seconds[len(seconds)-1] <= '9' {
+				if at, n := plainSeconds(append(bytes.Clone(seconds), ' ')); n == len(seconds) {
+					v = value{at: at, stamped: true}
+				}
 			}
 		}
 	case number:
@@ -184,6 +189,11 @@ func (c Column) off(line []byte) (v value, rest []byte, ok bool) {
 			if rest, ok = line[n:], true; n == 1 {
 				v.figure = string(line[:1])
 			}
+		}
+	case elapsed:
+		line = bytes.TrimLeft(line, " ")
+		if at, n := plainSeconds(line); n > 0 {
+			v.at, v.stamped, rest, ok = at, true, line[n:], true
 		}
 	case levelTag:
 		if len(line) > 4 && line[1] == '/' && levelOf(line[:1]) != Unknown {
@@ -612,6 +622,21 @@ func named(b []byte) (v value) {
 		v.name = w
 	}
 	return v
+}
+
+// rises says whether the times of the column never fall from line to line, and rise at least once: else they are
+// amounts, or versions.
+func (c Column) rises(lines [][]byte) bool {
+	last, rose := time.Duration(-1), false
+	for _, l := range lines {
+		if v, _, ok := c.off(l); ok {
+			if v.at < last {
+				return false
+			}
+			rose, last = rose || last >= 0 && v.at > last, v.at
+		}
+	}
+	return rose
 }
 
 // ofName are the bytes that names of programs and loggers have: letters, digits and some signs.

@@ -54,6 +54,9 @@ func Learn(lines [][]byte) Columns {
 			if (c.kind == joined || c.kind == leading) && (float64(k) < most*float64(len(rests)) || !c.recurs(rests)) {
 				continue
 			}
+			if c.kind == elapsed && (float64(k) < most*float64(len(rests)) || !c.rises(rests)) {
+				continue
+			}
 			if c.kind == mark && k*3 > len(rests) { // further blanks behind it are the line's own
 				k = fits(c, rests)
 			}

@@ -86,12 +86,15 @@ func plainClock(s []byte) (time.Duration, int) {
 }
 
 // sinceBegin reads the seconds since a program's start with a sign before or a unit behind
-// them: +0001.137s, T+12.3, 12.345s, +   12s.
+// them: +0001.137s, T+12.3, 12.345s, +   12s, +00:05.123.
 func sinceBegin(s []byte) (time.Duration, int) {
 	rest := bytes.TrimPrefix(s, []byte("T"))
 	signed := rest[0] == '+'
 	if signed {
 		rest = bytes.TrimLeft(rest[1:], " ")
+		if at, n := clockSince(rest); n > 0 {
+			return at, len(s) - len(rest) + n
+		}
 	}
 	whole := digits(rest)
 	if whole == 0 || whole > maxWhole || len(rest) < 2 || rest[1] == 'x' || whole+1 >= len(rest) {
@@ -116,6 +119,58 @@ func sinceBegin(s []byte) (time.Duration, int) {
 		return -1, 0
 	}
 	return time.Duration(f * float64(time.Second)).Truncate(time.Millisecond), len(s) - len(rest) + n
+}
+
+// clockSince reads such a time as minutes and seconds, or hours, minutes and seconds, with thousandths or without:
+// 00:05.123, 1:02:03.
+func clockSince(s []byte) (at time.Duration, n int) {
+	parts := 0
+	for n < len(s) && parts < 3 {
+		k := digits(s[n:])
+		if k == 0 || k > 3 || parts > 0 && k != 2 || k > 1 && s[n+1] == 'x' {
+			return -1, 0
+		}
+		at = at*60 + time.Duration(figures(s[n:n+k]))*time.Second
+		if n, parts = n+k, parts+1; n >= len(s) || s[n] != ':' {
+			break
+		}
+		n++
+	}
+	if parts < 2 || n >= len(s) {
+		return -1, 0
+	}
+	if k := 0; s[n] == '.' || s[n] == ',' {
+		if k = digits(s[n+1:]); k == 0 || k > maxFraction {
+			return -1, 0
+		}
+		f, err := strconv.ParseFloat("0."+string(s[n+1:n+1+k]), 64)
+		if err != nil {
+			return -1, 0
+		}
+		at, n = at+time.Duration(f*float64(time.Second)).Truncate(time.Millisecond), n+1+k
+	}
+	if n < len(s) && bytes.IndexByte([]byte(" \t|;,]"), s[n]) < 0 {
+		return -1, 0
+	}
+	return at, n
+}
+
+// plainSeconds reads seconds with three or six figures behind the point and no sign or unit: 11.738.
+func plainSeconds(s []byte) (time.Duration, int) {
+	whole := digits(s)
+	if whole == 0 || whole > maxWhole || whole >= len(s) || s[whole] != '.' || len(s) > 1 && s[1] == 'x' {
+		return -1, 0
+	}
+	k := digits(s[whole+1:])
+	n := whole + 1 + k
+	if k != 3 && k != 6 || n >= len(s) || bytes.IndexByte([]byte(" \t|;,]"), s[n]) < 0 {
+		return -1, 0
+	}
+	f, err := strconv.ParseFloat(string(s[:n]), 64)
+	if err != nil {
+		return -1, 0
+	}
+	return time.Duration(f * float64(time.Second)).Truncate(time.Millisecond), n
 }
 
 // How many figures such a time has at most before and behind its point: ten days, and a

@@ -142,6 +142,13 @@ func (j *judge) subject(class string) *signs.Subject {
 	if found := j.justBefore(near, class); found != nil {
 		return found
 	}
+	if class == "prerequisite" && len(j.anchor) > 1 { // what the telling line itself asks for, before a file in another
+		if j.subjectIn(j.anchor[:1], []names.Kind{names.Package, names.File, names.Path}, started(class)) == nil {
+			if whole := j.properName(j.anchor[:1]); whole != nil {
+				return whole
+			}
+		}
+	}
 	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
 		if class == "prerequisite" && found.Kind == kindWords[names.Unsure] { // a word of a longer name
 			text, whole := firstLine(j.anchor[0].Text), j.properName(j.anchor[:1])

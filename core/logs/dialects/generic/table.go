@@ -274,5 +274,6 @@ func element(line []byte) (e entry, ok bool) {
 		return e, false
 	}
 	e, ok = compose(fs)
-	return e, ok && (e.level || e.at >= 0 || e.product != "")
+	// Contents in words are what a record says, whatever its attributes hold.
+	return e, ok && (e.level || e.at >= 0 || e.product != "" || strings.Contains(strings.TrimSpace(said), " "))
 }
