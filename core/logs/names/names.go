@@ -99,6 +99,10 @@ func (r *reader) next() {
 		r.key(registry(rest))
 	case fresh && (c == 'S' || c == 's') && r.text[max(r.at-1, 0)] != '\\' && underRoot(rest) > 0:
 		r.key(underRoot(rest))
+	case fresh && (c == 'f' || c == 'F') && fileURL(rest) > 0:
+		r.address(fileURL(rest))
+	case c == '$' && powerPath(rest) > 0:
+		r.path(powerPath(rest))
 	case fresh && (c == 'h' || c == 'H' || c == 'f' || c == 'w') && scheme(rest) > 0:
 		r.url(scheme(rest))
 	case wordAt(rest) == 0 && (r.quotedFile() || r.quotedName()):
@@ -175,7 +179,7 @@ func (r *reader) quotedTo(at int) int {
 		if end += next; next < 0 || end == at {
 			return -1
 		}
-		if !r.apostrophe(end) {
+		if !r.apostrophe(end) && !(before == '(' && copyNumber(r.text[max(at, strings.LastIndexByte(r.text[:end], '(')):]) > 0) {
 			return end
 		}
 	}

@@ -1,6 +1,7 @@
 package names
 
 import (
+	"net/url"
 	"strings"
 )
 
@@ -45,6 +46,10 @@ func unquoted(s string) int {
 		c := s[i]
 		stop := strings.IndexByte("\"'<>|*?\t\n,;=()[]{}", c) >= 0 &&
 			!(c == '(' && strings.HasPrefix(s[i:], "(x86)")) && !(c == ')' && strings.HasSuffix(s[:i], "(x86"))
+		if n := copyNumber(s[i:]); n > 0 && i > 0 && s[i-1] == ' ' { // tide (2).msi
+			i += n - 1
+			continue
+		}
 		if c == '\'' && i > 0 && i+1 < len(s) && wordByte(s[i-1]) && wordByte(s[i+1]) { // of a person's name
 			stop = false
 		}
@@ -82,6 +87,23 @@ func unquoted(s string) int {
 		return cut
 	}
 	return end
+}
+
+// copyNumber is the length of the number that a file's name has as the next copy of one, with its brackets, where the
+// name goes on behind it: (2).msi; 0 where there is none.
+func copyNumber(s string) int {
+	if len(s) < len("(2).x") || s[0] != '(' {
+		return 0
+	}
+	n := 1
+	for n < len(s) && digit(s[n]) {
+		n++
+	}
+	const most = 4 // with the opening bracket: 999 copies
+	if n == 1 || n > most || n+2 > len(s) || s[n] != ')' || s[n+1] != '\\' && (s[n+1] != '.' || n+2 >= len(s) || !letter(s[n+2])) {
+		return 0
+	}
+	return n + 1
 }
 
 // goesOn are words with which a sentence goes on behind a path that no quotation mark ends, in the languages that setups
@@ -242,6 +264,38 @@ func firstWords(s string) string {
 	return strings.Join(words[:min(len(words), 3)], " ")
 }
 
+// fileURL is the length of what a file's address has before its path, 0 for others: file:///C:/Tide, file://depot/apps.
+func fileURL(s string) int {
+	const head = "file://"
+	if len(s) < len(head)+4 || !strings.EqualFold(s[:len(head)], head) {
+		return 0
+	}
+	if s[len(head)] == '/' && letter(s[len(head)+1]) && s[len(head)+2] == ':' {
+		return len(head) + 1
+	}
+	if letter(s[len(head)]) {
+		return len(head)
+	}
+	return 0
+}
+
+// address takes a file's address as the path that it is, as the OS writes it.
+func (r *reader) address(lead int) {
+	start := r.at
+	end := start + lead
+	for end < len(r.text) && !strings.ContainsRune(" \t\"'<>|\\`»”’)]},", rune(r.text[end])) {
+		end++
+	}
+	p, err := url.PathUnescape(strings.TrimRight(r.text[start+lead:end], ".,;:!?"))
+	if err == nil {
+		if p = strings.ReplaceAll(p, "/", `\`); lead == len("file://") {
+			p = `\\` + p
+		}
+		r.add(Path, tidy(p), start)
+	}
+	r.at = end
+}
+
 func scheme(s string) int {
 	for _, p := range []string{"https://", "http://", "ftp://", "wss://"} {
 		if len(s) > len(p) && strings.EqualFold(s[:len(p)], p) {
@@ -268,6 +322,23 @@ func (r *reader) url(lead int) {
 	}
 	r.add(Host, host, start+lead)
 	r.at = end
+}
+
+// powerPath is the length of a leading variable of the environment as PowerShell writes it, with the separator behind
+// it: $env:ProgramData\; 0 when there is none.
+func powerPath(s string) int {
+	const head = "$env:"
+	if len(s) < len(head)+2 || !strings.EqualFold(s[:len(head)], head) {
+		return 0
+	}
+	n := len(head)
+	for n < len(s) && (letter(s[n]) || s[n] == '_' || digit(s[n])) {
+		n++
+	}
+	if n == len(head) || n >= len(s) || s[n] != '\\' && s[n] != '/' {
+		return 0
+	}
+	return n + 1
 }
 
 // envPath is the length of a leading %variable%, 0 when there is none.

@@ -4,9 +4,11 @@ import (
 	"cmp"
 	"fmt"
 	"maps"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/lazy"
@@ -248,10 +250,30 @@ var nearFactor = map[string]float64{"": 1, "root": 1, "tells": 0.85, "echo": 0.7
 // unescape takes the doubled backslashes out of a path that a program printed as
 // source text.
 func unescape(path string) string {
-	if !strings.Contains(path, `:\\`) {
+	if !strings.Contains(path, `:\\`) && !strings.HasPrefix(path, `\\\\`) {
 		return path
 	}
 	return strings.ReplaceAll(path, `\\`, `\`)
+}
+
+// wholePlace is the file or folder that an expression took out of a line, as the line names it: with the path of which it
+// took the end, "data.db" of "C:\Tide\tide data.db", and without the quotation mark behind it.
+func wholePlace(name string, lines []*story.Message) string {
+	bare := strings.TrimRight(name, "\"'`»“”’])>")
+	if way, is := strings.CutPrefix(bare, "file:///"); is {
+		bare = way
+	}
+	if plain, err := url.PathUnescape(bare); err == nil && plain != bare {
+		bare = strings.ReplaceAll(plain, "/", `\`)
+	}
+	for _, m := range lines {
+		for _, n := range names.In(firstLine(m.Text)) {
+			if head, is := strings.CutSuffix(n.Text, bare); is && (n.Kind == names.Path || n.Kind == names.File) && (head == "" || strings.ContainsAny(head[len(head)-1:], `\/ :`) || head[len(head)-1] >= utf8.RuneSelf) {
+				return n.Text
+			}
+		}
+	}
+	return name
 }
 
 // wrapped is a system error as an HRESULT.
@@ -281,7 +303,7 @@ func (j *judge) fromHit(hits []signs.Hit) {
 	if s.Subject.Kind != "" {
 		name, missing := signs.Fill(s.Subject.Name, j.caps)
 		if len(missing) == 0 && name != "" && name != noAction {
-			c.Subject = &signs.Subject{Kind: s.Subject.Kind, Name: strings.TrimRight(name, `\/`)}
+			c.Subject = &signs.Subject{Kind: s.Subject.Kind, Name: strings.TrimRight(wholePlace(name, h.Lines), `\/`)}
 		}
 	}
 	c.Message = j.number(s, h)

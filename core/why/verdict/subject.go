@@ -607,7 +607,7 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 					k == names.Service && names.IsCall(n.Text) || !fits(n) {
 					continue
 				}
-				if in := mentions(lines, n.Text); in > most && (best == nil || k == names.Unsure) {
+				if in := max(1, mentions(lines, n.Text)); in > most && (best == nil || k == names.Unsure) {
 					word := kindWords[k]
 					if k == names.Unsure && strings.Contains(m.Text, "ervice") {
 						word = "service"

@@ -125,6 +125,9 @@ func words(line []byte) (level, source string, text []byte) {
 			if close < 0 || close > 60 {
 				return level, source, fallback(level, line, rest)
 			}
+			if ofPath(rest[1:close]) { // what the sentence is about, and no name of who speaks
+				return level, source, fallback(level, line, rest)
+			}
 			word, rest, bracketed = rest[1:close], rest[close+1:], true
 		default:
 			end := bytes.IndexAny(rest, " \t:|")
@@ -180,6 +183,11 @@ func words(line []byte) (level, source string, text []byte) {
 		seen = append(seen, w)
 	}
 	return level, source, fallback(level, line, rest)
+}
+
+// ofPath says whether what stands in brackets is the path of a file or folder.
+func ofPath(b []byte) bool {
+	return len(b) > 3 && (b[1] == ':' && (b[2] == '\\' || b[2] == '/') || bytes.HasPrefix(b, []byte(`\\`)))
 }
 
 // ofSentence says whether a word for a level is one of a sentence: in small letters, with the next word or the end right
