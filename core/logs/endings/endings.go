@@ -172,8 +172,8 @@ func Read(line string) (r Reading) {
 		if p.says == failed && notSo.MatchString(low[:i]) || p.says == advice && couldNot.MatchString(low[:i]) {
 			return
 		}
-		if p.says == restart && (noRestart.MatchString(low[:i]) || ofServices.MatchString(low[stop:]) || pieces.IsNo(pieces.ValueBehind(low[stop:]))) ||
-			p.says == due && !pieces.IsYes(pieces.ValueBehind(low[stop:])) {
+		if p.says == restart && (noRestart.MatchString(low[:i]) || ofServices.MatchString(low[stop:]) ||
+			pieces.IsNo(pieces.ValueBehind(low[stop:]))) || p.says == due && !pieces.IsYes(pieces.ValueBehind(low[stop:])) {
 			return
 		}
 		if p.says == quits && (strings.TrimRight(low[stop:], ".!…。 ") != "" || !endsWithSetup(low[:i])) {
@@ -182,13 +182,7 @@ func Read(line string) (r Reading) {
 		if p.says == failed && p.text == "abbruch" && strings.ContainsFunc(low[:i]+low[stop:], unicode.IsLetter) { // "Abbruch mit ESC möglich" offers it
 			return
 		}
-		if p.says == exit && (!p.plain && !closes(low, stop) || countsThings.MatchString(low[stop:]) && endedWith[p.text]) { // "left with 3 warnings"
-			return
-		}
-		if p.says == cancel && nothing.MatchString(low[stop:]) { // "you have cancelled nothing"
-			return
-		}
-		if p.says == exit && ofEarlier.MatchString(low[:i]) {
+		if p.says == exit && p.countsHere(low, i, stop) || p.says == cancel && nothing.MatchString(low[stop:]) { // "you have cancelled nothing"
 			return
 		}
 		if p.says&(ill|failed) != 0 && counted.MatchString(p.text) && noneOf.MatchString(low[stop:]) { // "with errors: 0"
@@ -339,6 +333,12 @@ var (
 	counted = lazy.MustCompile(`^(?:with (?:errors|problems|failures)|not installed|mit fehlern|avec des erreurs|con errores|con errori|com erros|met fouten)$`)
 	noneOf  = lazy.MustCompile(`^\s?[:=]?\s?0(?:$|[\s,;.)])`)
 )
+
+// countsHere says whether the number behind a word for an end is none that a run ended with: it counts something, "left
+// with 3 warnings", or is another run's.
+func (p phrase) countsHere(low string, at, stop int) bool {
+	return !p.plain && !closes(low, stop) || endedWith[p.text] && countsThings.MatchString(low[stop:]) || ofEarlier.MatchString(low[:at])
+}
 
 // endedWith are words for an end behind which a number counts things where a word stands behind it, and countsThings is
 // such a number: "worker 4 ended with 12 files".

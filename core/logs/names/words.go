@@ -73,6 +73,7 @@ func (r *reader) word() {
 		r.at++
 		r.oneWord(Account)
 	case serviceWords[w] && r.serviceBehind(end): // the service Spooler is stopped
+	case driveWords[strings.ToLower(w)] && r.driveBehind(end):
 	case serviceWords[w] && r.serviceTitled(start):
 	case end < len(r.text) && r.text[end] == '=': // a key; its value may be a name
 		r.value(strings.ToLower(w))
@@ -319,20 +320,42 @@ var notServices = map[string]bool{"control": true, "manager": true, "pack": true
 // serviceBehind takes a service's name of one word with a large letter, which stands right
 // behind the word for a service where a sentence would go on with small ones.
 func (r *reader) serviceBehind(end int) bool {
-	if end+1 >= len(r.text) || r.text[end] != ' ' || r.text[end+1] < 'A' || r.text[end+1] > 'Z' {
+	if end+1 >= len(r.text) || r.text[end] != ' ' || !letter(r.text[end+1]) {
 		return false
 	}
 	n := end + 1
-	for n < len(r.text) && wordByte(r.text[n]) {
+	for n < len(r.text) && (wordByte(r.text[n]) || strings.IndexByte(".$-", r.text[n]) >= 0 && n+1 < len(r.text) && wordByte(r.text[n+1])) {
 		n++
 	}
 	name := r.text[end+1 : n]
+	large := name[0] >= 'A' && name[0] <= 'Z'
+	if !large && !strings.ContainsAny(name, ".$_0123456789") || fileName(name) { // a word of the sentence
+		return false
+	}
 	if len(name) < 4 || name == strings.ToUpper(name) || notServices[strings.ToLower(name)] ||
-		n+1 < len(r.text) && r.text[n] == ' ' && r.text[n+1] >= 'A' && r.text[n+1] <= 'Z' { // a title: Remote Access Service Provider
+		large && n+1 < len(r.text) && r.text[n] == ' ' && r.text[n+1] >= 'A' && r.text[n+1] <= 'Z' { // a title: Remote Access Service Provider
 		return false
 	}
 	r.add(Service, name, end+1)
 	r.at = n
+	return true
+}
+
+// driveWords are words behind which a letter stands for a drive, in small letters.
+var driveWords = map[string]bool{"drive": true, "disk": true, "volume": true, "laufwerk": true, "lecteur": true, "unidad": true, "disco": true,
+	"unità": true, "unidade": true, "station": true, "dysk": true, "disku": true, "enhet": true, "sürücü": true, "диск": true, "диске": true}
+
+// driveBehind takes the drive of which only the letter stands behind such a word: drive D.
+func (r *reader) driveBehind(end int) bool {
+	if end+1 >= len(r.text) || r.text[end] != ' ' || r.text[end+1] < 'A' || r.text[end+1] > 'Z' {
+		return false
+	}
+	behind := r.text[end+2:]
+	if behind != "" && (wordAt(behind) > 0 || len(behind) > 1 && behind[1] != ' ' && strings.IndexByte(`:\/-.`, behind[0]) >= 0) {
+		return false // a word, or a path, which is taken whole
+	}
+	r.found = append(r.found, Name{Drive, r.text[end+1:end+2] + ":", end + 1})
+	r.at = end + 2
 	return true
 }
 

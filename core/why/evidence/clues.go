@@ -9,6 +9,7 @@ import (
 	"sync"
 
 	"hollowkey/core/logs/exitcode"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/why/codes"
 	"hollowkey/core/why/lexicon"
@@ -78,6 +79,9 @@ func CluesIn(lower string) (clues []Clue) {
 		case lexicon.Topic:
 			c.Strength, c.Thing = lexicon.Tells, isSet(lower[w.End:])
 		}
+		if w.Class == "platform" && w.At > 0 && lower[w.At-1] == '(' && ofName.MatchString(lower[w.At:]) { // of a product's name
+			continue
+		}
 		if w.Strength != lexicon.Against && (pieces.Undone(lower[:w.At]) || none && !c.Wanting) {
 			continue
 		}
@@ -95,6 +99,9 @@ func CluesIn(lower string) (clues []Clue) {
 	}
 	return reasoned(clues)
 }
+
+// ofName is the processor that a product's name has in brackets: "Redistributable (x64) is required".
+var ofName = lazy.MustCompile(`^(?:x64|x86|amd64|arm64|32-bit|64-bit)\)`)
 
 // accessDenied is the OS's number for a right that is lacking. Source: the platform SDK, "System Error Codes".
 const accessDenied = 5

@@ -126,7 +126,7 @@ func (p *pairs) meaningsIn(lower string) meaning {
 	return func(n int) (int, bool) {
 		at, ok := found[n]
 		if form, has := p.shapes[n]; !ok && has {
-			if m := form.FindStringIndex(lower); m != nil {
+			if m := form.FindStringIndex(lower); m != nil && !inAddress(lower, m[0]) {
 				at, ok = m[0], true
 				found[n] = at
 			}
@@ -194,6 +194,12 @@ func reread(lower string, clues []Clue) {
 			}
 		}
 	}
+}
+
+// inAddress says whether a place in a text stands in an address of the web, which names a file whatever is wrong with the
+// way to it.
+func inAddress(s string, at int) bool {
+	return strings.Contains(s[strings.LastIndexByte(s[:at], ' ')+1:at], "://")
 }
 
 // within says whether a word is a part of a path, of a file's name or of an address.

@@ -211,3 +211,24 @@ func (r *Run) byTheWay() {
 		}
 	}
 }
+
+// constrained is something in the version that is asked for as programs' own lists of parts write it, with what says that there is
+// none: "requires kelp-codec >= 2.4", "kelp-codec>=2.4 was not found".
+var constrained = lazy.MustCompile(`\b(?:requires?|needs?|missing|could not find|cannot find|can't find|no match(?:ing)?(?: version)? (?:for|of)|no version of|unsatisfied|unmet|not satisfied:?|depends on|install|satisfies the requirement|benötigt|erfordert|requiert|necesita|richiede)[^;]{0,40}?[ "'(]([a-z][\w.+-]{1,40}?) ?(?:>=|==|~=|~>|<=|\^|=>) ?v?\d+(?:\.\d+)*|` +
+	`(?:^|[ "'(])([a-z][\w.+-]{1,40}?) ?(?:>=|==|~=|~>|<=|\^) ?v?\d+(?:\.\d+)*["')]? (?:is |was |are |could )?(?:not (?:be )?(?:found|installed|available|present|met|satisfied|there)|missing|required|needed|unavailable|absent|nicht gefunden|fehlt|introuvable|no encontrado)`)
+
+// ofConstraint says that a line asks for something in a version that is not there.
+func ofConstraint(lower string) (c Clue, ok bool) {
+	if !strings.ContainsAny(lower, "=~^") {
+		return c, false
+	}
+	at := constrained.FindStringSubmatchIndex(lower)
+	if at == nil {
+		return c, false
+	}
+	from, to := at[2], at[3]
+	if from < 0 {
+		from, to = at[4], at[5]
+	}
+	return Clue{Class: "prerequisite", Strength: lexicon.Tells, What: "something in a version that is asked for", At: at[0], Name: lower[from:to]}, true
+}

@@ -88,7 +88,9 @@ func (j *judge) cause() {
 				j.anchor = j.a.Messages[at : at+1 : at+1]
 			}
 		}
-		c.Subject = j.subject(*c.Class)
+		if c.Subject = j.subject(*c.Class); c.Subject != nil && c.Subject.Kind == "service" {
+			c.Subject.Name = wholeService(c.Subject.Name, j.anchor)
+		}
 	}
 	if c := &j.v.Cause; c.Subject == nil && *c.Class == "network" { // the engine's own messages name no host
 		c.Subject = j.hostOf()
@@ -268,12 +270,45 @@ func wholePlace(name string, lines []*story.Message) string {
 	}
 	for _, m := range lines {
 		for _, n := range names.In(firstLine(m.Text)) {
-			if head, is := strings.CutSuffix(n.Text, bare); is && (n.Kind == names.Path || n.Kind == names.File) && (head == "" || strings.ContainsAny(head[len(head)-1:], `\/ :`) || head[len(head)-1] >= utf8.RuneSelf) {
+			head, is := strings.CutSuffix(n.Text, bare)
+			if !is || n.Kind != names.Path && n.Kind != names.File && n.Kind != names.Key {
+				continue
+			}
+			if head == "" || n.Kind == names.Key || strings.ContainsAny(head[len(head)-1:], `\/ :`) || head[len(head)-1] >= utf8.RuneSelf {
 				return n.Text
 			}
 		}
 	}
 	return name
+}
+
+// serviceTitle begins what stands behind the first word of a service's title: more words of it, and its name in brackets.
+var serviceTitle = lazy.MustCompile(`^(?: \p{Lu}[\w&+-]*){0,6} \(([A-Za-z_][\w.$-]{1,60})\)`)
+
+// wholeService is the service of which an expression took the first word: "Kelp" of "Kelp$SYNC", or of "Kelp Sync Service (KelpSync)".
+func wholeService(name string, lines []*story.Message) string {
+	for _, m := range lines {
+		text := firstLine(m.Text)
+		at := strings.Index(text, name)
+		if at < 0 || name == "" {
+			continue
+		}
+		end := at + len(name)
+		if f := serviceTitle.FindStringSubmatch(text[end:]); f != nil {
+			return f[1]
+		}
+		for end+1 < len(text) && strings.IndexByte(".$-", text[end]) >= 0 && ofToken(text[end+1]) {
+			for end++; end < len(text) && ofToken(text[end]); end++ {
+			}
+		}
+		return text[at:end]
+	}
+	return name
+}
+
+// ofToken says whether a byte is of a word that is a name.
+func ofToken(c byte) bool {
+	return c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z' || c == '_'
 }
 
 // wrapped is a system error as an HRESULT.
@@ -304,6 +339,9 @@ func (j *judge) fromHit(hits []signs.Hit) {
 		name, missing := signs.Fill(s.Subject.Name, j.caps)
 		if len(missing) == 0 && name != "" && name != noAction {
 			c.Subject = &signs.Subject{Kind: s.Subject.Kind, Name: strings.TrimRight(wholePlace(name, h.Lines), `\/`)}
+			if s.Subject.Kind == "service" {
+				c.Subject.Name = wholeService(name, h.Lines)
+			}
 		}
 	}
 	c.Message = j.number(s, h)

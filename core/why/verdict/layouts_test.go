@@ -15,14 +15,16 @@ var firstLineAt = time.Date(2026, 5, 4, 9, 12, 0, 0, time.UTC)
 
 // stampsOf are ways of writing the time; the first is none.
 var stampsOf = map[string]func(time.Duration) string{
-	"none":    func(time.Duration) string { return "" },
-	"iso":     func(d time.Duration) string { return firstLineAt.Add(d).Format("2006-01-02 15:04:05") },
-	"isoT":    func(d time.Duration) string { return firstLineAt.Add(d).Format("2006-01-02T15:04:05.000Z") },
-	"zone":    func(d time.Duration) string { return firstLineAt.Add(d).Format("2006-01-02T15:04:05+02:00") },
-	"points":  func(d time.Duration) string { return firstLineAt.Add(d).Format("02.01.2006 15:04:05") },
-	"am":      func(d time.Duration) string { return firstLineAt.Add(d).Format("1/2/2006 3:04:05 PM") },
-	"clock":   func(d time.Duration) string { return firstLineAt.Add(d).Format("15:04:05") },
-	"comma":   func(d time.Duration) string { return strings.Replace(firstLineAt.Add(d).Format("15:04:05.000"), ".", ",", 1) },
+	"none":   func(time.Duration) string { return "" },
+	"iso":    func(d time.Duration) string { return firstLineAt.Add(d).Format("2006-01-02 15:04:05") },
+	"isoT":   func(d time.Duration) string { return firstLineAt.Add(d).Format("2006-01-02T15:04:05.000Z") },
+	"zone":   func(d time.Duration) string { return firstLineAt.Add(d).Format("2006-01-02T15:04:05+02:00") },
+	"points": func(d time.Duration) string { return firstLineAt.Add(d).Format("02.01.2006 15:04:05") },
+	"am":     func(d time.Duration) string { return firstLineAt.Add(d).Format("1/2/2006 3:04:05 PM") },
+	"clock":  func(d time.Duration) string { return firstLineAt.Add(d).Format("15:04:05") },
+	"comma": func(d time.Duration) string {
+		return strings.Replace(firstLineAt.Add(d).Format("15:04:05.000"), ".", ",", 1)
+	},
 	"compact": func(d time.Duration) string { return firstLineAt.Add(d).Format("20060102-150405") },
 	"syslog":  func(d time.Duration) string { return firstLineAt.Add(d).Format("Jan _2 15:04:05") },
 	"ctime":   func(d time.Duration) string { return firstLineAt.Add(d).Format("Mon Jan 02 15:04:05 2006") },

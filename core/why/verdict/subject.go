@@ -142,14 +142,13 @@ func (j *judge) subject(class string) *signs.Subject {
 	if found := j.justBefore(near, class); found != nil {
 		return found
 	}
-	if class == "prerequisite" && len(j.anchor) > 1 { // what the telling line itself asks for, before a file in another
-		if j.subjectIn(j.anchor[:1], []names.Kind{names.Package, names.File, names.Path}, started(class)) == nil {
-			if whole := j.properName(j.anchor[:1]); whole != nil {
+	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
+		// What the telling line itself asks for comes before a program that ended badly in another one.
+		if class == "prerequisite" && len(j.anchor) > 1 && startable.MatchString(found.Name) && !strings.Contains(j.anchor[0].Text, found.Name) {
+			if whole := j.properName(j.anchor[:1]); whole != nil && strings.ContainsAny(whole.Name, " .0123456789") {
 				return whole
 			}
 		}
-	}
-	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
 		if class == "prerequisite" && found.Kind == kindWords[names.Unsure] { // a word of a longer name
 			text, whole := firstLine(j.anchor[0].Text), j.properName(j.anchor[:1])
 			if whole != nil && (strings.Contains(whole.Name, found.Name) || wantedSo.MatchString(afterName(text, whole.Name))) {
@@ -465,14 +464,18 @@ var spoken = map[string]*struct {
 	"in-use": {"port", lazy.MustCompile(`(?i)\bport[ :=#]{1,3}(\d{2,5})\b.{0,60}\b(?:in use|taken|occupied|busy|listen|already|bound|belegt|utilisé|ocupado|occupat|używan|занят)|` +
 		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?(?:\bport[ :=]{1,2}|\b(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
 		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
-	"prerequisite":    {"program", lazy.MustCompile(`(?:必要な|所需的|必需的|필요한|[Bb]enötigte[rns]?|[Ee]rforderliche[rns]?|[Rr]equired (?:component|runtime|package|product|framework)?|[Pp]rerequisite:?|[Mm]issing (?:component|runtime|product|framework):?)\s?["'«“「]?((?:\.NET|\p{Lu}[\p{L}\d.+#&-]*)(?: [\p{Lu}\d\p{Katakana}\p{Han}.][\p{L}\d.+#&ー-]*){0,4})`)},
-	"registry":        {"value", lazy.MustCompile(`\bvalue (?:of |named )?["']?([A-Za-z][\w -]{1,40}?)["']? (?:in|under|of|at|below) (?:the key |key )?["']?HK`)},
-	"leftover":        {"folder", lazy.MustCompile(`(?i)(?:^|[^\p{L}])(?:(?:previous|earlier|older|old|existing|former) (?:version|installation|setup|release)|(?:vorherige|frühere|ältere|alte)\w? (?:version|installation)|(?:version|installation) (?:anterior|précédente|ancienne|antérieure|precedente|vecchia|antiga|previa)|versión anterior|instalación anterior|versão anterior|versione precedente|(?:vorige|eerdere|oude) (?:versie|installatie)|(?:poprzedni|star)\w+ (?:wersj|instalacj)\w+|(?:předchozí|stará) (?:verze|instalace)|(?:tidigare|gammal|äldre) (?:version|installation)|önceki sürüm|предыдущ\p{L}+ верси\p{L}+|стар\p{L}+ верси\p{L}+)[^\\]{0,40}?[ :]([A-Za-z]:\\[^"<>|*?,;\n]*?)(?:["),;]|$)`)},
-	"source":          {"package", lazy.MustCompile(`(?i)\b(?:content|payload|bundle|image|distribution|inhalt|contenu|contenido) ["']?([\w{}.-]*\d[\w{}.-]*)["']? (?:is |was |could )?(?:not (?:found|available|present|there|be found)|missing|nicht gefunden|introuvable|no encontrado)|\bholds (?:content|payload) ([\w{}.-]*\d[\w{}.-]*)`)},
-	"database":        {"property", lazy.MustCompile(`(?i)\b(?:table|no such column:?|column(?: name)?:?|relation|view|index|constraint|object named|tabelle|tabla|tabella|tabela) ["'\[` + "`" + `]?([a-z_][\w.$]+)`)},
-	"command-line":    {"option", lazy.MustCompile(`(?:^|[\s"'])([A-Za-z][\w-]{1,30})=(?:''|""|'[^']*'|"[^"]*"|\S*) (?:must|has to|needs|should|is not|may not|cannot)\b|(?:^|\s)([A-Z][A-Z0-9_]{2,}|[/-]{1,2}[A-Za-z][\w-]*)(?:[:=]\S+)? (?:needs|requires|expects|has no|must be|must have|is not a|without) |(?i)\b(?:argument|option|switch|parameter|flag|verb|property|feature)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
-	"busy":            {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)|\b(PendingFileRenameOperations2?|RebootPending|RebootRequired|RebootInProgress|PackagesPending)\b`)},
-	"network":         {"host", lazy.MustCompile(`(?i)\b(?:host|server|proxy|port \d{2,5} (?:on|of|at))(?: named?)?[ :=]{1,2}["']?([a-z][a-z\d]*-[a-z\d-]+|[a-z]+\d[a-z\d-]*)\b(?:[^.]|\.?$)`)},
+	"prerequisite": {"program", lazy.MustCompile(`(?:必要な|所需的|必需的|필요한|[Bb]enötigte[rns]?|[Ee]rforderliche[rns]?|[Rr]equired (?:component|runtime|package|product|framework)?|[Pp]rerequisite:?|[Mm]issing (?:component|runtime|product|framework):?)\s?["'«“「]?((?:\.NET|\p{Lu}[\p{L}\d.+#&_-]*)(?: [\p{Lu}\d\p{Katakana}\p{Han}.][\p{L}\d.+#&ー_-]*){0,4})`)},
+	"registry":     {"value", lazy.MustCompile(`\bvalue (?:of |named )?["']?([A-Za-z][\w -]{1,40}?)["']? (?:in|under|of|at|below) (?:the key |key )?["']?HK`)},
+	"leftover":     {"folder", lazy.MustCompile(`(?i)(?:^|[^\p{L}])(?:(?:previous|earlier|older|old|existing|former) (?:version|installation|setup|release)|(?:vorherige|frühere|ältere|alte)\w? (?:version|installation)|(?:version|installation) (?:anterior|précédente|ancienne|antérieure|precedente|vecchia|antiga|previa)|versión anterior|instalación anterior|versão anterior|versione precedente|(?:vorige|eerdere|oude) (?:versie|installatie)|(?:poprzedni|star)\w+ (?:wersj|instalacj)\w+|(?:předchozí|stará) (?:verze|instalace)|(?:tidigare|gammal|äldre) (?:version|installation)|önceki sürüm|предыдущ\p{L}+ верси\p{L}+|стар\p{L}+ верси\p{L}+)[^\\]{0,40}?[ :]([A-Za-z]:\\[^"<>|*?,;\n]*?)(?:["),;]|$)`)},
+	"source":       {"package", lazy.MustCompile(`(?i)\b(?:content|payload|bundle|image|distribution|inhalt|contenu|contenido) ["']?([\w{}.-]*\d[\w{}.-]*)["']? (?:is |was |could )?(?:not (?:found|available|present|there|be found)|missing|nicht gefunden|introuvable|no encontrado)|\bholds (?:content|payload) ([\w{}.-]*\d[\w{}.-]*)`)},
+	"database":     {"property", lazy.MustCompile(`(?i)\b(?:table|no such column:?|column(?: name)?:?|relation|view|index|constraint|object named|tabelle|tabla|tabella|tabela) ["'\[` + "`" + `]?([a-z_][\w.$]+)`)},
+	"command-line": {"option", lazy.MustCompile(`(?:^|[\s"'])([A-Za-z][\w-]{1,30})=(?:''|""|'[^']*'|"[^"]*"|\S*) (?:must|has to|needs|should|is not|may not|cannot)\b|(?:^|\s)([A-Z][A-Z0-9_]{2,}|[/-]{1,2}[A-Za-z][\w-]*)(?:[:=]\S+)? (?:needs|requires|expects|has no|must be|must have|is not a|without) |(?i)\b(?:argument|option|switch|parameter|flag|verb|property|feature)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
+	"busy":         {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)|\b(PendingFileRenameOperations2?|RebootPending|RebootRequired|RebootInProgress|PackagesPending)\b`)},
+	"network": {"host", lazy.MustCompile(`\[([\da-f]{0,4}:[\da-f:]{2,38})\](?::\d{2,5})?|` + // an address of IP 6
+		`(?i)\b(?:host|server|proxy|port \d{2,5} (?:on|of|at))(?: named?)?[ :=]{1,2}["']?([a-z][a-z\d]*-[a-z\d-]+(?:\\\w+)?|[a-z]+\d[a-z\d-]*(?:\\\w+)?)\b(?:[^.]|\.?$)|` +
+		// a machine by its short name, which has a figure or stands in capitals, behind words that lead to one or before what it did not do
+		`(?:connect(?:ing|ion)? (?:to|with)|connected to|resolve|route to|handshake with|(?:download|fetch|load|get|reach|answer|response|reply|read)(?:ed|ing)? (?:\w+ )?from|certificate of|ping|contact|reach|verbindung (?:zu|mit)|connexion à|conexión (?:con|a)|connessione a|conexão com|verbinding met|połączenie z|připojení k|anslutning(?:en)? till|соединение с|подключение к)[ :="'«“\[]{1,3}([\da-f]{1,4}:[\da-f:]*:[\da-f:]+|(?-i:[A-Z][A-Z\d]+(?:-[A-Z\d-]+)?|[A-Za-z][A-Za-z]*-?\d[A-Za-z\d-]*|[A-Za-z][A-Za-z\d]*-[A-Za-z-]*\d[A-Za-z\d-]*)(?:\\\w+)?)(?::\d{2,5})?(?:[^\w.]|$)|` +
+		`^["']?((?-i:[A-Z][A-Z\d]+-[A-Z\d-]+|[A-Z]+\d[A-Z\d-]*)(?:\\\w+)?)(?::\d{2,5})?["']?: (?:connection|no answer|no response|timed? ?out|unreachable|refused|not reachable|host)`)},
 	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{2,})\s?[=:]\s?"?(?:[1-9]|0x0*[1-9]|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
 	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})|(?:[Ee]nabl(?:ing|e)|[Aa]dd(?:ing)?|[Ii]nstall(?:ing)?) (?:[Ff]eature |[Cc]apability )?["']?((?:\p{Lu}[a-z]+){1,4}\d+|(?:\p{Lu}[a-z]+){2,5}(?:-\w+)*|[\w.]+~~~~[\d.]+)\b`)},
 }

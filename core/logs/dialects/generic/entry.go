@@ -196,7 +196,8 @@ func ofSentence(level string, behind []byte) bool {
 	if level != strings.ToLower(level) || len(level) < len("note") {
 		return false
 	}
-	return len(behind) > 1 && behind[0] == ' ' && (behind[1] >= 'a' && behind[1] <= 'z' || behind[1] == '(') || strings.Trim(string(behind), ".!") == ""
+	goesOn := len(behind) > 1 && behind[0] == ' ' && (behind[1] >= 'a' && behind[1] <= 'z' || behind[1] == '(')
+	return goesOn || strings.Trim(string(behind), ".!") == ""
 }
 
 // ofAll is the number of a step and how many there are.
