@@ -92,6 +92,11 @@ func (l *look) pathUsable(with arguments) Finding {
 	}
 	facts := l.m.Facts()
 	if len(facts.Drives) > 0 && !facts.HasDrive(drive+":") {
+		if temp := l.temporary(); temp != "" && within(path, temp) {
+			f := l.temporaryElsewhere(temp)
+			f.Name = name
+			return f
+		}
 		f := l.shellFolderOnDrive(arguments{"drive": drive + ":"})
 		if f.Answer != Stop {
 			f = Finding{Mend: "name a folder on a drive that is there, or connect the drive " + drive + ":"}
@@ -166,6 +171,27 @@ func (l *look) blockingFiles() Finding {
 		Command: []string{"fix", "--step", "folder", "--arg", "folder=" + seen[0]}, Steps: steps}
 }
 
+// programRunning asks whether a program runs that a setup wants closed.
+func (l *look) programRunning(with arguments) Finding {
+	const name = "program-running"
+	program := with["program"]
+	if program == "" {
+		return unknown(name, "which program is meant is not known")
+	}
+	list, err := l.m.Processes()
+	if err != nil {
+		return l.cannot(name, "", err)
+	}
+	for _, p := range list {
+		if strings.EqualFold(p.Name, program) || strings.EqualFold(p.Name, program+".exe") {
+			return Finding{Name: name, Answer: Stop, Captures: map[string]string{"holder": p.Name},
+				Seen: fmt.Sprintf("%s (process %d, of %s) runs", p.Name, p.ID, p.User), Mend: "end " + p.Name,
+				Steps: []step.Model{step.New("end-process", "process", p.Name)}}
+		}
+	}
+	return pass(name, "no program %s runs", program)
+}
+
 // fileHolder asks which program keeps a file open.
 func (l *look) fileHolder(with arguments) Finding {
 	const name = "file-holder"
@@ -182,5 +208,7 @@ func (l *look) fileHolder(with arguments) Finding {
 	}
 	return Finding{Name: name, Answer: Stop,
 		Seen:     fmt.Sprintf("%s (process %d, of %s) holds %s", list[0].Name, list[0].ID, list[0].User, file),
+		Mend:     "end " + list[0].Name + ", which holds the file",
+		Steps:    []step.Model{step.New("end-process", "process", list[0].Name)},
 		Captures: map[string]string{"holder": list[0].Name}}
 }

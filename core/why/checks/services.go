@@ -37,7 +37,64 @@ func (l *look) serviceStartable(with arguments) Finding {
 	if s.Running {
 		return pass(name, "%s runs", s.Name)
 	}
+	for _, d := range s.DependsOn {
+		if _, err := l.m.Service(d); errors.Is(err, fs.ErrNotExist) {
+			return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s depends on %s, which is not there", s.Name, d),
+				Mend:  fmt.Sprintf("install what brings %s again, or take it from what %s depends on", d, s.Name),
+				Steps: []step.Model{step.New("dependency", "name", s.Name, "on", d, "state", "absent")}}
+		}
+	}
 	return unknown(name, "neither %s nor what it depends on is disabled", s.Name)
+}
+
+// serviceRunning asks whether a service runs that must, and what keeps it from it where it does not.
+func (l *look) serviceRunning(with arguments) Finding {
+	const name = "service-running"
+	f := l.serviceStartable(with)
+	if f.Name = name; f.Answer != Unknown || f.unread {
+		return f
+	}
+	s, err := l.m.Service(with["service"])
+	if err != nil {
+		return l.cannot(name, "the service "+with["service"], err)
+	}
+	return Finding{Name: name, Answer: Stop, Seen: s.Name + " does not run", Mend: "start " + s.Name,
+		Steps: []step.Model{step.New("service", "name", s.Name, "state", "running")}}
+}
+
+// serviceLeft asks whether a service that a setup wants to make is there already, and whether its program still is.
+func (l *look) serviceLeft(with arguments) Finding {
+	const name = "service-left"
+	s, err := l.m.Service(with["service"])
+	if errors.Is(err, fs.ErrNotExist) {
+		return pass(name, "there is no service %s now", with["service"])
+	}
+	if err != nil {
+		return l.cannot(name, "the service "+with["service"], err)
+	}
+	f := Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("the service %s is there (%s)", s.Name, s.Binary),
+		Mend: "remove the version that brought " + s.Name + " first"}
+	refused := (guard.Refused{})
+	if program := programOf(s.Binary); program != "" && !s.Running && !errors.As(guard.Service(s.Name), &refused) {
+		if err := l.there(l.expand(program)); errors.Is(err, fs.ErrNotExist) {
+			f.Seen = fmt.Sprintf("the service %s is there, and its program %s is not", s.Name, program)
+			f.Mend = "remove the service " + s.Name + ", which an earlier version left"
+			f.Steps = []step.Model{step.New("remove-service", "name", s.Name)}
+		}
+	}
+	return f
+}
+
+// programOf is the program's file in a service's command line; empty where it cannot be told.
+func programOf(command string) string {
+	if rest, quoted := strings.CutPrefix(command, `"`); quoted {
+		program, _, _ := strings.Cut(rest, `"`)
+		return program
+	}
+	if at := strings.Index(strings.ToLower(command), ".exe"); at >= 0 {
+		return command[:at+len(".exe")]
+	}
+	return ""
 }
 
 // serviceStoppable looks whether a service runs that a setup could not stop, and what depends on it and runs too.
@@ -101,15 +158,18 @@ func (l *look) serviceAccount(with arguments) Finding {
 	if machine.OwnAccount(s.Account) {
 		return pass(name, "%s runs as %s, which needs no such right", s.Name, s.Account)
 	}
-	rights, err := l.m.LogonRights(s.Account)
+	account := strings.TrimPrefix(s.Account, `.\`) // of this machine, which looks for a bare name among its own first
+	rights, err := l.m.LogonRights(account)
 	if err != nil {
 		return l.cannot(name, "", err)
 	}
 	if slices.Contains(rights, "SeServiceLogonRight") {
 		return pass(name, "%s, the account of %s, has the right to log on as a service", s.Account, s.Name)
 	}
-	return Finding{Name: name, Answer: Stop, Captures: map[string]string{"account": s.Account},
-		Seen: fmt.Sprintf("%s, the account of %s, was not given the right to log on as a service", s.Account, s.Name)}
+	return Finding{Name: name, Answer: Stop, Captures: map[string]string{"account": account},
+		Seen:  fmt.Sprintf("%s, the account of %s, was not given the right to log on as a service", s.Account, s.Name),
+		Mend:  "give " + account + " the right to log on as a service",
+		Steps: []step.Model{step.New("logon-right", "account", account, "right", "SeServiceLogonRight")}}
 }
 
 // installerService looks at the service of the OS's own installer engine.

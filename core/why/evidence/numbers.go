@@ -188,6 +188,9 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	if _, known := ratings()["http"][int(n.Value)]; known && answered.MatchString(trimmed) && hostIn(s) {
 		return HTTP // cdn.kelp.example returned 503
 	}
+	if strings.HasSuffix(trimmed, " with") && engineEnded.MatchString(s[max(0, n.At-longestCall):n.At-len(marks)]) {
+		return AnExit
+	}
 	// The words, from the longest that is known to the last alone.
 	for start := wordStart(trimmed, mostWords); start < len(trimmed); start = nextWord(trimmed, start) {
 		if k, known := codeWords()[strings.Trim(trimmed[start:], " .")]; known {
@@ -215,6 +218,10 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	}
 	return NoCode
 }
+
+// engineEnded ends what stands before the number with which the engine ended, in small letters: what else ends so has numbers
+// of its own.
+var engineEnded = lazy.MustCompile(`(?:\bmsiexec\b|\.ms[ip]\b)[^;]*? (?:ended|ends|finished|finishes|terminated|came back|returned|failed) with$`)
 
 // answered ends what stands before the number with which a server answers.
 var answered = lazy.MustCompile(`\b(?:returned|returns|answered|answers|responded|responds|got|gave|gives|received|replied|replies|antwortet|liefert|renvoie|répond|responde|devuelve|risponde|restituisce|retorna|antwoordt|zwraca|vrací|svarade)(?: with| mit| avec| con| com| met)?(?: a| an)?$`)

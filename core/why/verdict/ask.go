@@ -194,8 +194,12 @@ func (v *Verdict) byMachine(f signs.Finding) {
 		v.Remedies = append([]step.Remedy{advice}, slices.DeleteFunc(v.Remedies, func(r step.Remedy) bool { return r.Class == "permission" })...)
 	case len(f.Steps) > 0 && !slices.ContainsFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 }):
 		r := step.Remedy{Class: general[class].Class, Title: f.Mend, Undo: "hollowkey undo", Steps: f.Steps, Target: step.TargetOf(f.Steps[0])}
-		if class == "policy" { // somebody set it, and may have had a reason: that is asked first, and nobody takes it unasked
+		if class == "policy" || onlyAsked(f.Steps) { // somebody set it, and may have had a reason: that is asked first, and nobody takes it unasked
 			r.OnlyNamed = true
+			if len(v.Remedies) == 0 {
+				advice.Class, advice.Title = general[class].Class, general[class].Title
+				v.Remedies = append(v.Remedies, advice)
+			}
 			v.Remedies = append(v.Remedies, r)
 			return
 		}
@@ -205,6 +209,18 @@ func (v *Verdict) byMachine(f signs.Finding) {
 		v.Remedies = append(v.Remedies, advice)
 	}
 }
+
+// onlyAsked says whether one of the steps is taken only by who asks for it: what is not saved is lost with a program, and a
+// service may need what it depends on.
+func onlyAsked(steps []step.Model) bool {
+	return slices.ContainsFunc(steps, func(m step.Model) bool { return m["end-process"] != nil || m["dependency"] != nil })
+}
+
+// notRunning are words for a service that must run and does not.
+var notRunning = lazy.MustCompile(`(?i)\b(?:is |was |be |are )?not (?:been )?(?:running|started|up|active)\b|\bis (?:stopped|down|inactive)\b|\b(?:must|has to|needs to|should) (?:be running|run|be started)\b|\bis not alive\b|` +
+	`läuft nicht|(?:ist|wurde) nicht gestartet|ist (?:beendet|gestoppt|angehalten)|muss (?:laufen|gestartet sein)|n['’]est pas (?:démarré|en cours)|est arrêté|ne tourne pas|no (?:está|se está) (?:en ejecución|iniciad|ejecut)|está detenid|` +
+	`non è (?:in esecuzione|avviat)|è arrestat|não está (?:em execução|iniciad)|está parad|(?:is|wordt) niet (?:gestart|actief|uitgevoerd)|nie (?:działa|jest uruchomion)|jest zatrzyman|neběží|není spuštěn|je zastaven|` +
+	`körs inte|är inte startad|är stoppad|çalışmıyor|durdurul|не запущен|остановлен|не работает|実行されていません|停止しています|開始されていません|실행되고 있지 않|중지|未运行|未启动|已停止`)
 
 // questions are what to ask about a cause of a class, the likeliest first.
 func (j *judge) questions(class string) (qs []question) {
@@ -229,6 +245,11 @@ func (j *judge) questions(class string) (qs []question) {
 		ask("path", "tool-in-path", "tool", tool)
 	case class == "service" && slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Check == "service-stoppable" }):
 		// it is one that does not stop: what keeps one from starting does not matter
+	case class == "service" && name != "" && path == "" && notRunning.MatchString(j.anchored()):
+		ask("service", "service-running", "service", name)
+		ask("service", "service-account", "service", name)
+	case class == "leftover" && kind == "service":
+		ask("leftover", "service-left", "service", name)
 	case class == "service" && name != "" && path == "":
 		ask("service", "service-startable", "service", name)
 		ask("service", "service-account", "service", name)
@@ -245,11 +266,14 @@ func (j *judge) questions(class string) (qs []question) {
 		ask("space", "space-at", "path", path)
 	case class == "in-use" && path != "":
 		ask("in-use", "file-holder", "file", path)
+	case class == "in-use" && name != "" && (kind == "program" || kind == "file"):
+		ask("in-use", "program-running", "program", name)
+		qs[0].yes = true // it may have been closed since
 	case kind == "key" && (class == "permission" || class == "registry"):
 		ask("permission", "key-writable", "key", name, "by", j.workers())
 	case class == "installer-service":
 		ask(class, "installer-service")
-	case class == "policy" && j.v.Cause.Message != nil && byPolicy[*j.v.Cause.Message]: // there are more policies than these two
+	case class == "policy" && j.byPolicy(): // there are more policies than these two
 		for _, check := range []string{"installer-policy", "software-restriction"} {
 			ask(class, check)
 			qs[len(qs)-1].yes = true
@@ -257,6 +281,9 @@ func (j *judge) questions(class string) (qs []question) {
 	case class == "busy":
 		ask(class, "other-installation")
 		ask(class, "pending-restart")
+	case path != "" && class == "path" && !j.making(path): // it may be read, and not there by nature
+		ask("path", "path-usable", "path", path, "what", what)
+		qs[0].yes = true
 	case path != "" && openClasses[class] && (class == "permission" || j.making(path)):
 		if class == "permission" {
 			ask("permission", "file-writable", "file", path, "by", j.workers())
@@ -272,6 +299,15 @@ func (j *judge) questions(class string) (qs []question) {
 // byPolicy are the engine's exit codes and messages that tell of a policy of its own. Source: the platform SDK, "Windows Installer Error
 // Messages".
 var byPolicy = map[int]bool{1625: true, 1640: true, 1643: true, 1644: true, 1645: true, 1649: true, 1718: true}
+
+// byPolicy says whether the engine's number, or its own words, tell of a policy of the engine.
+func (j *judge) byPolicy() bool {
+	if m := j.v.Cause.Message; m != nil {
+		return byPolicy[*m]
+	}
+	code, told := evidence.CodeOfText(strings.ToLower(j.anchored()), "policy")
+	return told && byPolicy[code]
+}
 
 // workers are who does the work of what failed, as checks take it.
 func (j *judge) workers() string {
@@ -304,9 +340,13 @@ var (
 	// isPath is a path on a drive.
 	isPath = lazy.MustCompile(`^[A-Za-z]:\\`)
 	// makingFolder are words and calls for making a folder.
-	makingFolder = lazy.MustCompile(`(?i)CreateDirectory|mkdir|MakeDir|create (?:the )?(?:folder|directory)|(?:folder|directory) .{0,120}(?:could not|cannot|can't|not) be created|creating (?:the )?(?:folder|directory)`)
+	makingFolder = lazy.MustCompile(`(?i)CreateDirectory|mkdir|MakeDir|create (?:the )?(?:folder|directory)|(?:folder|directory) .{0,120}(?:could not|cannot|can't|not) be created|creating (?:the )?(?:folder|directory)|` +
+		`(?:ordner|verzeichnis).{0,120}(?:anlegen|angelegt|erstell)|(?:dossier|répertoire).{0,120}(?:créé|créer)|(?:créer|création).{0,40}(?:dossier|répertoire)|(?:crear|creación).{0,40}(?:carpeta|directorio)|(?:carpeta|directorio).{0,120}crea|` +
+		`(?:crea|creazione).{0,40}(?:cartella|directory)|cartella.{0,120}crea|(?:pasta|diretório|diretoria).{0,120}cria|criar.{0,40}(?:pasta|diret)|map .{0,120}(?:maken|gemaakt)|utworzy.{0,40}(?:folder|katalog)|(?:folder|katalog).{0,120}utworz|` +
+		`složk.{0,120}vytvo|vytvo.{0,40}složk|mapp.{0,120}skapa|skapa.{0,40}mapp|klasör.{0,120}oluştur|(?:папк|каталог).{0,120}созда|созда.{0,40}(?:папк|каталог)|フォルダー?.{0,120}作成|(?:文件夹|資料夾|目录|目錄).{0,120}(?:创建|建立)|(?:创建|建立).{0,40}(?:文件夹|資料夾|目录|目錄)|폴더.{0,120}만들`)
 	// makingAny are those for making or writing anything.
-	makingAny = lazy.MustCompile(`(?i)creat|writ|cop(?:y|ie)|extract|unpack|mov(?:e|ing)|renam|replac|mkdir|MakeDir|open .* for writ|sav(?:e|ing)|denied`)
+	makingAny = lazy.MustCompile(`(?i)creat|writ|cop(?:y|ie)|extract|unpack|mov(?:e|ing)|renam|replac|mkdir|MakeDir|open .* for writ|sav(?:e|ing)|denied|` +
+		`anleg|erstell|schreib|kopier|entpack|cré[eé]|écri|copi|extra[ií]|escrib|scriv|cria|escrev|schrijv|maken|utworz|zapis|kopiow|vytvo|zapsat|kopír|skapa|skriv|oluştur|yaz[ıma]|созда|запис|копир|作成|書き|コピー|创建|建立|写入|寫入|复制|複製|만들|쓰기|복사`)
 )
 
 // anchored is what the lines say that the cause hangs on.
@@ -343,9 +383,15 @@ func (j *judge) tool() string {
 		if f := notFound.FindStringSubmatch(firstLine(m.Text)); f != nil {
 			return f[1]
 		}
+		if f := notStarted.FindStringSubmatch(firstLine(m.Text)); f != nil {
+			return cmp.Or(f[1:]...)
+		}
 	}
 	return ""
 }
+
+// notStarted is how a runtime names a program that it was to start by its name alone and does not find.
+var notStarted = lazy.MustCompile(`(?:WinError 2\]|\[Errno 2\])[^'"]{0,90}: ['"]([\w-]{2,30}(?:\.exe)?)['"]$|\bspawn ([\w-]{2,30}(?:\.exe)?) ENOENT\b|exec: "([\w-]{2,30}(?:\.exe)?)": executable file not found`)
 
 // notFound is how a shell names a command that it does not find, in the languages that
 // the OS comes in; the name stands in quotes at the line's begin.

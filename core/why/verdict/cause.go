@@ -282,6 +282,9 @@ func wholePlace(name string, lines []*story.Message) string {
 	return name
 }
 
+// rootOfKeys begins a key of the registry, which an expression may take for a file.
+var rootOfKeys = lazy.MustCompile(`^(?:HKLM|HKCU|HKCR|HKU|HKEY_[A-Z_]+):?\\`)
+
 // serviceTitle begins what stands behind the first word of a service's title: more words of it, and its name in brackets.
 var serviceTitle = lazy.MustCompile(`^(?: \p{Lu}[\w&+-]*){0,6} \(([A-Za-z_][\w.$-]{1,60})\)`)
 
@@ -339,8 +342,11 @@ func (j *judge) fromHit(hits []signs.Hit) {
 		name, missing := signs.Fill(s.Subject.Name, j.caps)
 		if len(missing) == 0 && name != "" && name != noAction {
 			c.Subject = &signs.Subject{Kind: s.Subject.Kind, Name: strings.TrimRight(wholePlace(name, h.Lines), `\/`)}
-			if s.Subject.Kind == "service" {
+			switch {
+			case s.Subject.Kind == "service":
 				c.Subject.Name = wholeService(name, h.Lines)
+			case s.Subject.Kind == "file" && rootOfKeys.MatchString(name):
+				c.Subject.Kind = "key"
 			}
 		}
 	}

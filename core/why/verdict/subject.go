@@ -79,6 +79,15 @@ func (j *judge) subject(class string) *signs.Subject {
 			}
 		}
 	}
+	if class == "service" {
+		for _, m := range j.anchor {
+			for _, c := range servedBy {
+				if c.call.MatchString(firstLine(m.Text)) {
+					return &signs.Subject{Kind: "service", Name: c.service}
+				}
+			}
+		}
+	}
 	if class == "command-line" {
 		for _, m := range slices.Concat(j.anchor, j.before()) {
 			if f := unquoted.FindStringSubmatch(firstLine(m.Text)); f != nil {
@@ -229,7 +238,7 @@ func (j *judge) thrownIn() string {
 // aService is a service by its name before that word, which a sentence may begin with: "Spooler service is not running", or in front
 // of a colon: "KelpSync: service is disabled".
 var aService = lazy.MustCompile(`(?:^|[^\pL\d] ?|\b[Tt]he )([A-Z][\w.-]{2,40}(?: [A-Z][\w.-]{1,30}){0,4}) service (?:is|was|did|does|could|cannot|can't|failed|fails|has|timed|stopped|will|would|refused|terminated|ended)\b|` +
-	`^([A-Z][\w.-]{2,40}): (?:the )?service (?:is|was|did|does|could|cannot|can't|failed|has|timed|stopped|will|would|refused)\b|` +
+	`^([A-Z][\w.$-]{2,40}): [Ll]ogon failure\b|^([A-Z][\w.$-]{2,40}): (?:the )?service (?:is|was|did|does|could|cannot|can't|failed|has|timed|stopped|will|would|refused)\b|` +
 	// or before a state that only services have: "Spooler still in STOP_PENDING", "TideSvc did not reach the stopped state"
 	`\b([A-Z][\w.$-]{2,40}):? (?:(?:is|was|still|stays|stayed|remains|remained|hangs|stuck|has|been|entered|now|state|in|at|the) ){0,5}(?:START|STOP|PAUSE|CONTINUE)_PENDING\b|` +
 	`\b([A-Z][\w.$-]{2,40}) (?:did|does|has|could) not (?:reach(?:ed)?|enter(?:ed)?|leave|left|get|got|come|gone|go) (?:to |into )?(?:the )?(?:stopped|running|started|paused|stopping|starting)\b`)
@@ -239,6 +248,18 @@ var noService = map[string]bool{"the": true, "this": true, "that": true, "anothe
 	"windows": true, "system": true, "remote": true, "local": true, "error": true, "warning": true, "fatal": true, "failure": true, "setup": true,
 	"installer": true, "install": true, "step": true, "check": true, "status": true, "result": true, "reason": true, "which": true, "our": true,
 	"state": true, "svc": true, "service": true, "it": true, "he": true, "background": true, "dependent": true, "depending": true, "said": true, "old": true, "new": true, "exception": true, "info": true}
+
+// servedBy are calls and tools of the OS that a service of it answers: where it does not, they say that a server is not available.
+var servedBy = []struct {
+	service string
+	call    *lazy.Regexp
+}{
+	{"Spooler", lazy.MustCompile(`\b(?:Add|Delete|Set|Enum|Open|Get|Install|Upload)Printer\w*|\bAdd(?:Port|Monitor|PrintProcessor)\b|\bPrintUIEntry\b|(?i:\bprnmngr|\badd-printer|\bwinspool)`)},
+	{"Schedule", lazy.MustCompile(`(?i)\bschtasks\b|\bRegister-ScheduledTask\b|\bITaskService\b`)},
+	{"BITS", lazy.MustCompile(`(?i)\bbitsadmin\b|\bStart-BitsTransfer\b|\bIBackgroundCopy`)},
+	{"Winmgmt", lazy.MustCompile(`(?i)\bmofcomp\b|\bwmic\b|\bIWbem\w+|\bGet-(?:Wmi|Cim)\w+`)},
+	{"MpsSvc", lazy.MustCompile(`(?i)\badvfirewall\b|\bNew-NetFirewallRule\b|\bINetFwPolicy`)},
+}
 
 // untouched is a line about what nothing was done with.
 var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad|(?:is|ist) aktuell|al día|aggiornat[oa]|em dia|is bij|aktualn[yae]|je aktuální|güncel)\b|är aktuell\b|à jour\b|актуал|без изменений|最新|変更なし|未更改|변경 없음`)
