@@ -359,7 +359,12 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 		}
 	}
 	if at < 0 && len(v.Remedies) > 0 {
-		b.WriteString("\nNone of these is a change that can be made on this machine from here.\n")
+		if named := v.FirstNamed(); named >= 0 {
+			more := fmt.Sprintf("None of these is done unasked. Add --remedy %d to the call to take that one, with --preview to only see it.", named+1)
+			b.WriteString("\n" + strings.Join(wrap(more, s.Width, 0, true), "\n") + "\n")
+		} else {
+			b.WriteString("\nNone of these is a change that can be made on this machine from here.\n")
+		}
 	}
 	_, err := io.WriteString(w, b.String())
 	return err

@@ -337,6 +337,8 @@ func (a *app) nextCommands(v *verdict.Verdict, logs []string, opt whyOptions) []
 	switch next {
 	case verdict.NextFix:
 		return []string{"hollowkey fix" + names + where + " --preview"}
+	case verdict.NextNamed:
+		return []string{fmt.Sprintf("hollowkey fix%s%s --remedy %d --preview", names, where, v.FirstNamed()+1)}
 	case verdict.NextLook:
 		return []string{"hollowkey why" + names + where}
 	case verdict.NextRead:

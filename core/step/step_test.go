@@ -101,3 +101,19 @@ func TestPriceInWords(t *testing.T) {
 		}
 	}
 }
+
+// What lets others in over the network is started and enabled by nobody who did not ask for it.
+func TestDoorsWaitToBeNamed(t *testing.T) {
+	for name, named := range map[string]bool{"RemoteRegistry": true, "winrm": true, "TermService ": true, "Spooler": false, "KelpSync": false} {
+		for _, m := range []Model{New("service", "name", name, "start", "manual"), New("service", "name", name, "state", "running")} {
+			list := []Remedy{{Title: "start it", Steps: []Model{m}}}
+			if Order(list); list[0].OnlyNamed != named {
+				t.Errorf("%v: waits to be named: %v", m, list[0].OnlyNamed)
+			}
+		}
+	}
+	list := []Remedy{{Steps: []Model{New("service", "name", "RemoteRegistry", "state", "stopped")}}}
+	if Order(list); list[0].OnlyNamed {
+		t.Error("stopping one waits to be named")
+	}
+}

@@ -15,8 +15,9 @@ import (
 func lacking(fine bool) map[string]string {
 	key, spooler, state, depends, temp, policy, processes := "KR", "disabled", "stopped", "GoneSvc", `T:\Temp`, "2",
 		"processes:\n  - { id: 777, name: kelpview.exe, user: dpayne, files: ['C:\\Program Files\\Kelp\\tide.dll'] }\n"
-	rights := ""
+	rights, own := "", ""
 	if fine {
+		own = "(A;OICI;FA;;;SY)"
 		key, spooler, state, depends, temp, policy, processes = "KA", "automatic", "running", "KelpBase", `C:\Users\dpayne\Temp`, "0", ""
 		rights = "svc-berth: SeServiceLogonRight\n"
 	}
@@ -28,7 +29,7 @@ func lacking(fine bool) map[string]string {
 		"twin.yaml": "name: ELLERY-D12\nos: { name: Windows, version: \"10.0\", build: 19045, architecture: x64 }\ndrives:\n  - { letter: \"C:\", kind: fixed, size: 237 GB, free: 61 GB }\n" +
 			"users:\n  - { name: dpayne, sid: S-1-5-21-1-2-3-1112, groups: [BA], profile: 'C:\\Users\\dpayne' }\n  - { name: svc-berth, sid: S-1-5-21-1-2-3-1140 }\nsigned in: dpayne\n" +
 			"environment: { TEMP: '" + temp + "', PATH: 'C:\\Windows\\system32;C:\\Windows' }\nelevated: true\ntime: 2026-05-04T09:31:00Z\n" + processes,
-		"access.yaml": "'HKLM\\SOFTWARE\\Kelp': O:SYG:SYD:PAI(A;CI;" + key + ";;;SY)(A;CI;" + key + ";;;BA)(A;CI;KR;;;BU)\n'C:\\Program Files\\Kelp': O:SYG:SYD:PAI(A;OICI;FA;;;SY)(A;OICI;FA;;;BA)\n",
+		"access.yaml": "'HKLM\\SOFTWARE\\Kelp': O:SYG:SYD:PAI(A;CI;" + key + ";;;SY)(A;CI;" + key + ";;;BA)(A;CI;KR;;;BU)\n'C:\\Program Files\\Kelp': O:SYG:SYD:PAI(A;OICI;FA;;;SY)(A;OICI;FA;;;BA)\n'C:\\Users\\dpayne\\Temp': O:SYG:SYD:PAI(A;OICI;FA;;;S-1-5-21-1-2-3-1112)" + own + "\n",
 		"services.yaml": service("KelpBase", "automatic", "LocalSystem", state, there, "") + service("KelpSync", "manual", "LocalSystem", "stopped", there, depends) +
 			service("KelpTask", "manual", `.\svc-berth`, "stopped", there, "") + service("Spooler", spooler, "LocalSystem", "stopped", `C:\Windows\System32\spoolsv.exe`, ""),
 		"rights.yaml":                        rights,
@@ -36,7 +37,10 @@ func lacking(fine bool) map[string]string {
 		"registry/user.reg":                  "Windows Registry Editor Version 5.00\n\n[HKEY_USERS\\S-1-5-21-1-2-3-1112\\Environment]\n\"TEMP\"=\"" + strings.ReplaceAll(temp, `\`, `\\`) + "\"\n",
 		"disk/C/Program Files/Kelp/tide.dll": "x", "disk/C/Program Files/Kelp/kelp.exe": "x", "disk/C/Users/dpayne/Temp/old.tmp": "x", "disk/C/Windows/System32/spoolsv.exe": "x",
 	}
-	if !fine {
+	if fine {
+		files["disk/C/ProgramData/Kelp/in/b.dat"] = "x"
+	} else {
+		files["disk/C/ProgramData/Kelp/update.lock"] = "9120\n"
 		files["services.yaml"] += service("KelpOld", "manual", "LocalSystem", "stopped", `C:\Gone\old.exe`, "")
 		delete(files, "rights.yaml")
 	}
@@ -56,10 +60,14 @@ func TestPlainLogsReachFurtherSteps(t *testing.T) {
 		{"dependency", true, "service KelpSync could not be started: 1075|StartService KelpSync failed, error 1075"},
 		{"service", false, "AddPrinterDriverEx -> 1722|AddPrinter failed: RPC server is unavailable|Die Druckwarteschlange ist deaktiviert"},
 		{"end-process", true, `cannot replace C:\Program Files\Kelp\tide.dll: it is being used by another process|DeleteFile C:\Program Files\Kelp\tide.dll -> 32|kelpview.exe is still running`},
-		{"remove-service", false, "CreateService KelpOld -> 1073|service KelpOld already exists|The specified service already exists: KelpOld"},
+		{"remove-service", true, "CreateService KelpOld -> 1073|service KelpOld already exists|The specified service already exists: KelpOld"},
 		{"logon-right", false, "StartService KelpTask: 1069, the user has not been granted the requested logon type (1385)|KelpTask: Logon failure: the user has not been granted the requested logon type at this computer."},
 		{"grant", false, `could not write HKLM\SOFTWARE\Kelp: access denied|RegSetValueEx HKLM\SOFTWARE\Kelp -> 5|Access to the registry key 'HKEY_LOCAL_MACHINE\SOFTWARE\Kelp' is denied.`},
 		{"registry", false, `cannot create temporary file in T:\Temp: The system cannot find the path specified|temp folder T:\Temp does not exist|mkdtemp T:\Temp: ENOENT`},
+		{"away", true, `C:\ProgramData\Kelp\update.lock exists (pid 9120): another update seems to be running|cannot get lock C:\ProgramData\Kelp\update.lock: File exists`},
+		{"folder", false, `cannot write C:\ProgramData\Kelp\in\a.dat: The system cannot find the path specified|DirectoryNotFoundException: Could not find a part of the path 'C:\ProgramData\Kelp\in\a.dat'.|` +
+			`ENOENT: no such file or directory, open 'C:\ProgramData\Kelp\in\a.dat'`},
+		{"grant", false, `cannot create C:\Users\dpayne\Temp\k1.tmp: access is denied|could not write to the temporary folder C:\Users\dpayne\Temp (5)`},
 		{"registry", true, "msiexec /i kelp.msi ended with 1625|This installation is forbidden by system policy. Contact your system administrator."},
 	} {
 		for said := range strings.SplitSeq(tt.said, "|") {

@@ -4,7 +4,10 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
+	"slices"
+	"strconv"
 	"strings"
 
 	"hollowkey/core/machine"
@@ -169,6 +172,85 @@ func (l *look) blockingFiles() Finding {
 	}
 	return Finding{Name: name, Answer: Warn, Seen: "empty files with no extension, where programs make folders: " + strings.Join(seen, ", "),
 		Command: []string{"fix", "--step", "folder", "--arg", "folder=" + seen[0]}, Steps: steps}
+}
+
+// lockLeft asks whether a lock file is there, and whether anybody still holds it: the process with the number that the log
+// or the file itself names, or any.
+func (l *look) lockLeft(with arguments) Finding {
+	const name = "lock-left"
+	file := with["file"]
+	info, err := l.m.Stat(file)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return pass(name, "%s is not there now", file)
+	case err != nil:
+		return l.cannot(name, file, err)
+	case info.Folder || info.Size > mostLock:
+		return unknown(name, "%s is no lock file", file)
+	}
+	if list, err := l.m.Holders(file); err != nil || len(list) > 0 {
+		return unknown(name, "%s is in use, or it is not known whether it is", file)
+	}
+	pid, err := strconv.Atoi(with["process"])
+	if err != nil {
+		if f, err := l.m.Open(file); err == nil {
+			b, _ := io.ReadAll(io.LimitReader(f, mostLock))
+			f.Close()
+			pid, _ = strconv.Atoi(strings.TrimSpace(string(b)))
+		}
+	}
+	f := Finding{Name: name, Answer: Stop, Mend: "take " + file + " away", Steps: []step.Model{step.New("away", "file", file)}}
+	if pid == 0 {
+		f.Seen = file + " is there, and no program has it open"
+		return f
+	}
+	list, err := l.m.Processes()
+	if err != nil {
+		return l.cannot(name, "", err)
+	}
+	if slices.ContainsFunc(list, func(p machine.Process) bool { return p.ID == pid }) {
+		return pass(name, "the process %d, which %s names, runs", pid, file)
+	}
+	f.Seen = fmt.Sprintf("%s is there, and the process %d, which made it, is not", file, pid)
+	return f
+}
+
+// mostLock is how many bytes a lock file has at most: a number, a name, a time.
+const mostLock = 4096
+
+// folderMissing asks whether the folder that a path leads through is not there, which "path not found" complains of.
+func (l *look) folderMissing(with arguments) Finding {
+	const name = "folder-missing"
+	path := strings.TrimRight(with["path"], `\`)
+	folder := path
+	if at := strings.LastIndexByte(path, '\\'); with["what"] == "file" && at > len(`C:`) {
+		folder = path[:at]
+	}
+	err := l.there(folder)
+	switch {
+	case err == nil:
+		return pass(name, "%s is there", folder)
+	case !errors.Is(err, fs.ErrNotExist):
+		return l.cannot(name, folder, err)
+	case l.driveGone(path):
+		return unknown(name, "the drive of %s is not there", folder)
+	}
+	return Finding{Name: name, Answer: Stop, Seen: "the folder " + folder + " is not there", Mend: "make the folder " + folder,
+		Steps: []step.Model{step.New("folder", "folder", folder)}}
+}
+
+// driveThere asks whether the drive of a path is there.
+func (l *look) driveThere(with arguments) Finding {
+	const name = "drive-there"
+	path := with["path"]
+	if path == "" {
+		return unknown(name, "which drive is meant is not known")
+	}
+	if !l.driveGone(path) {
+		return pass(name, "the drive of %s is there", path)
+	}
+	return Finding{Name: name, Answer: Stop, Seen: "the drive " + path[:2] + " is not there",
+		Mend: "connect the drive " + path[:2] + " for the account that runs the setup, or copy the whole setup to a local folder and run it there"}
 }
 
 // programRunning asks whether a program runs that a setup wants closed.

@@ -37,6 +37,13 @@ func (l *look) serviceStartable(with arguments) Finding {
 	if s.Running {
 		return pass(name, "%s runs", s.Name)
 	}
+	if program := l.expand(programOf(s.Binary)); program != "" && strings.Contains(program, `\`) {
+		// A twin may hold nothing of the folder; where the folder is there, so should the program be.
+		if l.there(program[:strings.LastIndexByte(program, '\\')]) == nil && errors.Is(l.there(program), fs.ErrNotExist) {
+			return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("the program of %s, %s, is not there", s.Name, program),
+				Mend: "repair or install again what brought " + s.Name}
+		}
+	}
 	for _, d := range s.DependsOn {
 		if _, err := l.m.Service(d); errors.Is(err, fs.ErrNotExist) {
 			return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s depends on %s, which is not there", s.Name, d),

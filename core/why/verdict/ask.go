@@ -194,7 +194,7 @@ func (v *Verdict) byMachine(f signs.Finding) {
 		v.Remedies = append([]step.Remedy{advice}, slices.DeleteFunc(v.Remedies, func(r step.Remedy) bool { return r.Class == "permission" })...)
 	case len(f.Steps) > 0 && !slices.ContainsFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 }):
 		r := step.Remedy{Class: general[class].Class, Title: f.Mend, Undo: "hollowkey undo", Steps: f.Steps, Target: step.TargetOf(f.Steps[0])}
-		if class == "policy" || onlyAsked(f.Steps) { // somebody set it, and may have had a reason: that is asked first, and nobody takes it unasked
+		if class == "policy" || f.Check == "lock-left" || onlyAsked(f.Steps) { // somebody may have a reason for it: that is asked first
 			r.OnlyNamed = true
 			if len(v.Remedies) == 0 {
 				advice.Class, advice.Title = general[class].Class, general[class].Title
@@ -210,10 +210,12 @@ func (v *Verdict) byMachine(f signs.Finding) {
 	}
 }
 
-// onlyAsked says whether one of the steps is taken only by who asks for it: what is not saved is lost with a program, and a
-// service may need what it depends on.
+// onlyAsked says whether one of the steps is taken only by who asks for it: what is not saved is lost with a program, a service may
+// need what it depends on, and its program may only be out of sight.
 func onlyAsked(steps []step.Model) bool {
-	return slices.ContainsFunc(steps, func(m step.Model) bool { return m["end-process"] != nil || m["dependency"] != nil })
+	return slices.ContainsFunc(steps, func(m step.Model) bool {
+		return m["end-process"] != nil || m["dependency"] != nil || m["remove-service"] != nil
+	})
 }
 
 // notRunning are words for a service that must run and does not.
@@ -264,6 +266,18 @@ func (j *judge) questions(class string) (qs []question) {
 		ask(class, "protection")
 	case class == "space":
 		ask("space", "space-at", "path", path)
+	case class == "source" && path != "":
+		ask("source", "drive-there", "path", path)
+		qs[0].yes = true
+	case (class == "leftover" || class == "in-use" || class == "busy") && path != "" && lockFile.MatchString(path):
+		pid := ""
+		if f := processOf.FindStringSubmatch(j.anchored()); f != nil {
+			pid = f[1]
+		}
+		ask(class, "lock-left", "file", path, "process", pid)
+		qs[0].yes = true
+	case class == "permission" && readOnly.MatchString(j.anchored()):
+		// it is no right that is lacking
 	case class == "in-use" && path != "":
 		ask("in-use", "file-holder", "file", path)
 	case class == "in-use" && name != "" && (kind == "program" || kind == "file"):
@@ -284,11 +298,25 @@ func (j *judge) questions(class string) (qs []question) {
 	case path != "" && class == "path" && !j.making(path): // it may be read, and not there by nature
 		ask("path", "path-usable", "path", path, "what", what)
 		qs[0].yes = true
+		if pathNotFound.MatchString(j.anchored()) {
+			ask("path", "folder-missing", "path", path, "what", what)
+			qs[1].yes = true
+		}
 	case path != "" && openClasses[class] && (class == "permission" || j.making(path)):
 		if class == "permission" {
-			ask("permission", "file-writable", "file", path, "by", j.workers())
+			by := j.workers()
+			ask("permission", "file-writable", "file", path, "by", by)
+			if by == "user" { // a service of the setup may do it
+				ask("permission", "file-writable", "file", path, "by", "SYSTEM")
+				qs[len(qs)-1].yes = true
+			}
 		}
 		ask("path", "path-usable", "path", path, "what", what)
+		if pathNotFound.MatchString(j.anchored()) { // that nothing stands in the way is no answer to that
+			qs[len(qs)-1].yes = true
+			ask("path", "folder-missing", "path", path, "what", what)
+			qs[len(qs)-1].yes = true
+		}
 		if class != "permission" {
 			ask("permission", "file-writable", "file", path, "by", j.workers())
 		}
@@ -317,8 +345,29 @@ func (j *judge) workers() string {
 	case story.Servicing, story.Driver, story.AppPackage:
 		return "SYSTEM"
 	}
+	for _, m := range j.a.Messages[:min(len(j.a.Messages), firstWords)] {
+		if bySystem.MatchString(m.Text) {
+			return "SYSTEM"
+		}
+	}
 	return "user"
 }
+
+// firstWords are how many messages tell at a log's begin who runs the setup.
+const firstWords = 40
+
+var (
+	// bySystem tells that the OS's own account runs the setup.
+	bySystem = lazy.MustCompile(`(?i)\b(?:running|runs|run|started|executing|user|account|identity|context|as|konto|benutzer|compte|cuenta|utente|uživatel)\b[ :=\w]{0,24}["']?(?:(?:nt authority|nt-autorität|autorite nt|autoridad nt)\\)?(?:local ?system|system)\b["']?(?:$|[\s,;.)])`)
+	// lockFile is a file by which a program tells others that it is at work.
+	lockFile = lazy.MustCompile(`(?i)(?:\.(?:lock|lck|pid)|[\\/]lock(?:file)?|[\\/]\.lock)$`)
+	// processOf is the process that a line names by its number.
+	processOf = lazy.MustCompile(`(?i)\b(?:pid|process|prozess|processus|proceso|processo|proces|процесс)\b[ :=#(]{0,3}(\d{1,7})\b`)
+	// readOnly tells that a file has the attribute which forbids writing to anybody.
+	readOnly = lazy.MustCompile(`(?i)\bread[- ]?only\b|\battr(?:ibutes?)?\b[ :=]{1,3}0x(?:21|01|1|23|27)\b|schreibgeschützt|lecture seule|solo lectura|sola lettura|somente leitura|alleen-lezen|tylko do odczytu|jen pro čtení|skrivskydd|salt okunur|только для чтения|読み取り専用|읽기 전용|只读|唯讀`)
+	// pathNotFound are the OS's words and numbers for a path of which a part is not there.
+	pathNotFound = lazy.MustCompile(`(?i)\b(?:error|code|WinError|->|=|:)[ (]{0,2}3\b|cannot find the path|part of the path|\bENOENT\b|DirectoryNotFound|no such (?:file or )?directory|pfad nicht finden|pfad .{0,60}nicht gefunden|chemin d['’]accès spécifié|ruta (?:de acceso )?especificad|percorso specificat|caminho especificado|opgegeven pad|określonej ścieżki|uvedenou cestu|sökvägen|belirtilen yol|указанный путь|指定されたパス|지정된 경로|指定的路径|指定的路徑`)
+)
 
 // located is the path that a cause is about, and whether it is a folder or a file there.
 func (j *judge) located(kind, name string) (path, what string) {
@@ -381,7 +430,7 @@ func (j *judge) tool() string {
 	}
 	for _, m := range j.anchor {
 		if f := notFound.FindStringSubmatch(firstLine(m.Text)); f != nil {
-			return f[1]
+			return cmp.Or(f[1:]...)
 		}
 		if f := notStarted.FindStringSubmatch(firstLine(m.Text)); f != nil {
 			return cmp.Or(f[1:]...)
@@ -395,4 +444,4 @@ var notStarted = lazy.MustCompile(`(?:WinError 2\]|\[Errno 2\])[^'"]{0,90}: ['"]
 
 // notFound is how a shell names a command that it does not find, in the languages that
 // the OS comes in; the name stands in quotes at the line's begin.
-var notFound = lazy.MustCompile(`(?:^|[\s:])['"«„]?([\w.-]+)['"»“]? ?(?:: command not found|is not recognized|ist entweder falsch|n.est pas reconnu|no se reconoce|non è riconosciuto|não é reconhecido|wordt niet herkend|nie jest rozpoznawane)`)
+var notFound = lazy.MustCompile(`\bwhich\b[( "']{1,3}([\w.-]+)[) "']{1,3}:? ?(?:not found|none|nothing)|(?:^|[\s:])['"«„]?([\w.-]+)['"»“]? ?(?:: command not found|is not recognized|ist entweder falsch|n.est pas reconnu|no se reconoce|non è riconosciuto|não é reconhecido|wordt niet herkend|nie jest rozpoznawane)`)

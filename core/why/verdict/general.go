@@ -72,6 +72,8 @@ var specials = map[string]special{
 		step.Remedy{Class: "package", Title: "fetch the file again and compare its size with the vendor's"}},
 	"policy-value": {"A policy forbids it",
 		step.Remedy{Class: "policy", Title: "ask whoever sets the policy for an exception for this setup"}},
+	"read-only": {"A file is marked as read-only, whatever rights there are",
+		step.Remedy{Class: "permission", Title: "take the read-only attribute off the file (attrib -r), then run the setup again"}},
 	"answer": {"A value that the setup needs was left empty",
 		step.Remedy{Class: "advice", Title: "fill the value in the answer file or on the command line, then run the setup again"}},
 }

@@ -9,6 +9,7 @@ const (
 	NextLog                 // get a verbose log
 	NextLook                // look at the machine, which may name the fix
 	NextFix                 // a remedy has, or may have, steps that a machine can take
+	NextNamed               // the same, of a remedy that a person names
 	NextRead                // read the log around the line of the proof
 	NextRetry               // do what a person must do, and try the package again
 )
@@ -21,6 +22,8 @@ func (v *Verdict) Next(onMachine bool) Next {
 		return NextNothing
 	case v.FirstWithSteps() >= 0, !onMachine && (v.checkable && v.mayStep || v.gated()):
 		return NextFix
+	case v.FirstNamed() >= 0:
+		return NextNamed
 	case len(v.Logs) == 0 && v.unread:
 		return NextRetry
 	case len(v.Logs) == 0:

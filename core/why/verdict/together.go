@@ -111,7 +111,11 @@ func proposed(hits []signs.Hit) (all []evidence.Proposal) {
 func (j *judge) fromWords(top evidence.Hypothesis) {
 	first := top.Points[0]
 	c := Cause{Class: new(top.Class), Title: titles[top.Class]}
-	if of, known := specials[first.Kind]; known {
+	kind := first.Kind
+	if kind == "" && top.Class == "permission" && first.Line != nil && readOnly.MatchString(firstLine(first.Line.Text)) {
+		kind = "read-only"
+	}
+	if of, known := specials[kind]; known {
 		c.Title, j.special = of.title, &of
 	}
 	c.Summary = c.Title

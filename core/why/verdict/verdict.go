@@ -124,6 +124,11 @@ func (v *Verdict) FirstWithSteps() int {
 	return slices.IndexFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 && !r.OnlyNamed })
 }
 
+// FirstNamed is the index of the first remedy with steps that a person must name; -1 when there is none.
+func (v *Verdict) FirstNamed() int {
+	return slices.IndexFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 && r.OnlyNamed })
+}
+
 // ErrAdvice says that a remedy is for a person, and has no steps.
 var ErrAdvice = errors.New("it has no steps")
 
