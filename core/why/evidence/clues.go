@@ -82,6 +82,9 @@ func CluesIn(lower string) (clues []Clue) {
 		if w.Class == "platform" && w.At > 0 && lower[w.At-1] == '(' && ofName.MatchString(lower[w.At:]) { // of a product's name
 			continue
 		}
+		if w.Class == "in-use" && portZero.MatchString(lower) { // nobody has it: it stands for a port that was not set
+			continue
+		}
 		if w.Strength != lexicon.Against && (pieces.Undone(lower[:w.At]) || none && !c.Wanting) {
 			continue
 		}
@@ -99,6 +102,9 @@ func CluesIn(lower string) (clues []Clue) {
 	}
 	return reasoned(clues)
 }
+
+// portZero is the port that stands for none.
+var portZero = lazy.MustCompile(`\bport[ :=]{1,2}0(?:$|[^\d.])`)
 
 // ofName is the processor that a product's name has in brackets: "Redistributable (x64) is required".
 var ofName = lazy.MustCompile(`^(?:x64|x86|amd64|arm64|32-bit|64-bit)\)`)
