@@ -144,12 +144,17 @@ func TestRefusals(t *testing.T) {
 func TestLastWord(t *testing.T) {
 	for line, want := range map[string]int{"fin, code 3": 3, "end of run (21)": 21, "コード 23 で終了しました": 23, "結束，代碼 5": 5, "kurulum sona erdi (2)": 2,
 		"-> 8": 8, "result: 0x17 (precheck)": 23, "*** setup ended with -3 ***": -3, "Programmende mit Code 4": 4, "stopped at step 2, code 23": 23,
-		"설치가 중단되었습니다 (3)": 3, "выход с кодом 12": 12, "installation terminée en erreur (3)": 3,
+		"설치가 중단되었습니다 (3)": 3, "выход с кодом 12": 12, "installation terminée en erreur (3)": 3} {
+		if code, ok := LastWord(line); !ok || code != want {
+			t.Errorf("%q: %d, %v; want %d", line, code, ok, want)
+		}
+	}
+	for line, want := range map[string]int{
 		"onboarding ended with 17: the package list is empty, please refresh it": 17, "stick maker ended 21: the download is broken": 21,
 		"agent not healthy, deploy ended 55, check proxy settings": 55, "stop with 31, check the cable": 31, "update not done (36), try again": 36,
 		"Einrichtung endet mit 17: die Liste ist leer": 17, "сопровождение завершено с кодом 14: обновите список": 14,
 		"コード 17 で終了しました。管理者に連絡してください": 17, "setup ends with 77: the disk may be full": 77} {
-		if code, ok := LastWord(line); !ok || code != want {
+		if code, ok := LastClause(line, true); !ok || code != want {
 			t.Errorf("%q: %d, %v; want %d", line, code, ok, want)
 		}
 	}
@@ -158,6 +163,21 @@ func TestLastWord(t *testing.T) {
 		"gave up after 3 attempts", "server returned 503, retry later", "copied 3 files, closed", "queue worker stopped 5, restarting",
 		"onboarding ended, 3 of 4 parts failed", "step ended at 12:30:11", "helper.exe ended with 5, going on"} {
 		if code, ok := LastWord(line); ok {
+			t.Errorf("%q: %d", line, code)
+		}
+		if code, ok := LastClause(line, true); ok {
+			t.Errorf("%q, by its clauses: %d", line, code)
+		}
+	}
+}
+
+// A number without a word that leads to it ends nothing where it is not known that the run failed.
+func TestLastClauseOfAnyRun(t *testing.T) {
+	if code, ok := LastClause("stop with 31, check the cable", false); !ok || code != 31 {
+		t.Errorf("%d, %v", code, ok)
+	}
+	for _, line := range []string{"timer stopped 1200, idle", "stick maker ended 21: fetch it again"} {
+		if code, ok := LastClause(line, false); ok {
 			t.Errorf("%q: %d", line, code)
 		}
 	}

@@ -107,12 +107,18 @@ func exitNumber(text string) (int, bool) {
 	return int(int32(v)), true
 }
 
-// LastWord reads the number with which a setup ended out of a line that holds nothing else, or has a clause that
-// does not: "onboarding ended with 17: the list is empty". It is meant for the last lines of a log: anywhere else such
-// words speak of a part.
+// LastWord reads the number with which a setup ended out of a line that holds nothing else. It is meant for the
+// last lines of a log: anywhere else such words speak of a part.
 func LastWord(line string) (code int, ok bool) {
+	return lastClause(strings.TrimSpace(pieces.Lower(line)))
+}
+
+// LastClause reads such a number out of a line of which only one clause tells it, whatever it is that ended: "onboarding
+// ended with 17: the list is empty". It is meant for the last line of a run. Unless it is known that the run failed, the
+// number has a word that leads to it: "timer stopped 1200" ends nothing.
+func LastClause(line string, failed bool) (code int, ok bool) {
 	low := strings.TrimSpace(pieces.Lower(line))
-	if len(low) > maxLine || !strings.ContainsFunc(low, func(r rune) bool { return r >= '0' && r <= '9' }) {
+	if len(low) > maxLine || !strings.ContainsFunc(low, unicode.IsDigit) {
 		return 0, false
 	}
 	for from := 0; from < len(low); {
@@ -127,10 +133,7 @@ func LastWord(line string) (code int, ok bool) {
 		}
 		from = stop
 	}
-	if code, ok := lastClause(low); ok { // marks may stand between its word and its number
-		return code, true
-	}
-	return endOfClause(low)
+	return endOfClause(low, failed)
 }
 
 // clauseEnd is what parts a line's clauses.
@@ -160,11 +163,12 @@ var clauseNumber = lazy.MustCompile(`^[ :=,–—-]{1,3}(?:(?:with|at|as|exit|re
 // ofAPart are words for what ends by itself while the setup goes on.
 var ofAPart = lazy.MustCompile(`\b(?:services?|processe?s?|child|helper|worker|thread|download|request|query|phase|action|component|dienst|prozess|hilfsprogramm|vorgang|service|processus|servicio|proceso|servizio|processo|serviço|usługa|proces|služba|tjänst|hizmet)\b|служба|процесс|サービス|プロセス|서비스|프로세스|服务|服務|进程|程序|\.exe\b|\.dll\b|\.msi\b|\.ps1\b|\.cmd\b|\.bat\b`)
 
-// endOfClause reads the number behind a word for an end that closes a clause, whatever it is that ended.
-func endOfClause(low string) (code int, ok bool) {
+// endOfClause reads the number behind a word for an end that closes a clause, whatever it is that ended; also one without a
+// word that leads to it where bare is set.
+func endOfClause(low string, bare bool) (code int, ok bool) {
 	set := overWords()
 	set.Find(low, func(k, stop int) {
-		if ok || !pieces.Begins(low, stop-len(overTexts[k])) || !pieces.Ends(low, stop) {
+		if ok || !pieces.Begins(low, stop-len(overTexts[k])) || !pieces.Ends(low, stop) || !bare && !strings.Contains(overTexts[k], " ") {
 			return
 		}
 		before := low[:stop-len(overTexts[k])]

@@ -332,7 +332,7 @@ func (r *reader) serviceBehind(end int) bool {
 	if !large && !strings.ContainsAny(name, ".$_0123456789") || fileName(name) { // a word of the sentence
 		return false
 	}
-	if len(name) < 4 || name == strings.ToUpper(name) || notServices[strings.ToLower(name)] ||
+	if len(name) < 4 || name == strings.ToUpper(name) || notServices[strings.TrimRight(strings.ToLower(name), "0123456789.")] ||
 		large && n+1 < len(r.text) && r.text[n] == ' ' && r.text[n+1] >= 'A' && r.text[n+1] <= 'Z' { // a title: Remote Access Service Provider
 		return false
 	}

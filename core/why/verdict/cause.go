@@ -286,7 +286,7 @@ func wholePlace(name string, lines []*story.Message) string {
 var rootOfKeys = lazy.MustCompile(`^(?:HKLM|HKCU|HKCR|HKU|HKEY_[A-Z_]+):?\\`)
 
 // serviceTitle begins what stands behind the first word of a service's title: more words of it, and its name in brackets.
-var serviceTitle = lazy.MustCompile(`^(?: \p{Lu}[\w&+-]*){0,6} \(([A-Za-z_][\w.$-]{1,60})\)`)
+var serviceTitle = lazy.MustCompile(`^(?: \p{Lu}[\w&+-]*){1,6} \(([A-Za-z_][\w.$-]{1,60})\)`)
 
 // wholeService is the service of which an expression took the first word: "Kelp" of "Kelp$SYNC", or of "Kelp Sync Service (KelpSync)".
 func wholeService(name string, lines []*story.Message) string {

@@ -185,6 +185,9 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 	m := a.Messages[n-1]
 	text, _, _ := strings.Cut(m.Text, "\n") // without a record's further fields
 	code, isCode := endings.LastWord(text)
+	if !isCode {
+		code, isCode = endings.LastClause(text, hurt(a, end) || a.Success != nil && !*a.Success)
+	}
 	agrees := a.Success == nil && (code != 0 || !hurt(a, end)) || a.Success != nil && *a.Success == exitcode.Good(code)
 	if isCode && agrees {
 		a.Exit, m.Verdict = &story.Exit{Place: m.Place, Code: code, Text: m.Raw}, true
