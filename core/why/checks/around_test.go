@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"hollowkey/core/machine/twin"
+	"hollowkey/core/machine/twin/twintest"
 	"hollowkey/demo"
 )
 
@@ -59,6 +60,18 @@ func TestAround(t *testing.T) {
 			"dispatch.exe (process 4120, of SYSTEM)", "holder", "dispatch.exe"},
 		{"file-holder", map[string]string{"file": `C:\Deploy\readme.txt`}, "unknown", "nothing holds", "", ""},
 		{"file-holder", map[string]string{"file": ""}, "unknown", "is not known", "", ""},
+		{"folder-missing", map[string]string{"path": `C:\Nothing\here\a.dat`, "what": "file"}, "yes", `the folder C:\Nothing\here is not there`, "", ""},
+		{"folder-missing", map[string]string{"path": `C:\Deploy\a.dat`, "what": "file"}, "no", `C:\Deploy is there`, "", ""},
+		{"drive-there", map[string]string{"path": `Q:\Ledger`}, "yes", "the drive Q: is not there", "", ""},
+		{"drive-there", map[string]string{"path": `C:\Ledger`}, "no", "is there", "", ""},
+		{"program-running", map[string]string{"program": "dispatch"}, "yes", "dispatch.exe (process 4120, of SYSTEM) runs", "holder", "dispatch.exe"},
+		{"program-running", map[string]string{"program": "nobody.exe"}, "no", "no program nobody.exe runs", "", ""},
+		{"lock-left", map[string]string{"file": `C:\Deploy\readme.txt`, "process": "99999"}, "yes", "the process 99999, which made it, is not", "", ""},
+		{"lock-left", map[string]string{"file": `C:\Deploy\readme.txt`, "process": "4120"}, "no", "the process 4120", "", ""},
+		{"lock-left", map[string]string{"file": `C:\Nothing\x.lock`}, "no", "is not there now", "", ""},
+		{"service-running", map[string]string{"service": "Spooler"}, "no", "Spooler runs", "", ""},
+		{"service-left", map[string]string{"service": "Nobody"}, "no", "there is no service Nobody now", "", ""},
+		{"service-left", map[string]string{"service": "Spooler"}, "yes", "the service Spooler is there", "", ""},
 		{"service-account", map[string]string{"service": "MooringLights"}, "yes", "was not given the right", "account", `PORT\svc-berth`},
 		{"service-account", map[string]string{"service": "BerthSync"}, "no", "needs no such right", "", ""},
 		{"service-stoppable", map[string]string{"service": "Spooler"}, "yes", "Spooler runs", "running", "Spooler"},
@@ -77,5 +90,25 @@ func TestAround(t *testing.T) {
 	}
 	if f, _ := On(m, false).Check("service-account", map[string]string{"service": "MooringLights"}); f.Answer != "no" {
 		t.Errorf("with the right: %+v", f)
+	}
+}
+
+// Where the guard lets nobody take or make anything, a look offers no step.
+func TestLooksOfferNothingThatIsRefused(t *testing.T) {
+	m := twintest.Make(t, map[string]string{"twin.yaml": "name: ELLERY-D13\nos: { name: Windows, version: \"10.0\", build: 19045, architecture: x64 }\ndrives:\n  - { letter: \"C:\", kind: fixed, size: 237 GB, free: 61 GB }\n",
+		"disk/C/Windows/System32/config/sam.lock": "1", "disk/C/ProgramData/Kelp/update.lock": "1"})
+	for _, c := range []struct {
+		check string
+		with  map[string]string
+		steps int
+	}{
+		{"lock-left", map[string]string{"file": `C:\Windows\System32\config\sam.lock`, "process": "99999"}, 0},
+		{"lock-left", map[string]string{"file": `C:\ProgramData\Kelp\update.lock`, "process": "99999"}, 1},
+		{"folder-missing", map[string]string{"path": `C:\Windows\System32\drivers\quay\a.dat`, "what": "file"}, 0},
+		{"folder-missing", map[string]string{"path": `C:\ProgramData\Kelp\in\a.dat`, "what": "file"}, 1},
+	} {
+		if f, _ := On(m, false).Check(c.check, c.with); f.Answer != "yes" || len(f.Steps) != c.steps || f.Mend == "" {
+			t.Errorf("%s %v: %+v; want %d steps", c.check, c.with, f, c.steps)
+		}
 	}
 }

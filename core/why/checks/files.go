@@ -200,6 +200,9 @@ func (l *look) lockLeft(with arguments) Finding {
 		}
 	}
 	f := Finding{Name: name, Answer: Stop, Mend: "take " + file + " away", Steps: []step.Model{step.New("away", "file", file)}}
+	if guard.File(guard.Move, file) != nil { // nobody takes that away from here
+		f.Mend, f.Steps = "look whose lock "+file+" is", nil
+	}
 	if pid == 0 {
 		f.Seen = file + " is there, and no program has it open"
 		return f
@@ -235,8 +238,12 @@ func (l *look) folderMissing(with arguments) Finding {
 	case l.driveGone(path):
 		return unknown(name, "the drive of %s is not there", folder)
 	}
-	return Finding{Name: name, Answer: Stop, Seen: "the folder " + folder + " is not there", Mend: "make the folder " + folder,
+	f := Finding{Name: name, Answer: Stop, Seen: "the folder " + folder + " is not there", Mend: "make the folder " + folder,
 		Steps: []step.Model{step.New("folder", "folder", folder)}}
+	if guard.File(guard.Make, folder) != nil { // what the OS has there it has by itself
+		f.Mend, f.Steps = "look why "+folder+" is not there: the OS brings it, or the path is wrong", nil
+	}
+	return f
 }
 
 // driveThere asks whether the drive of a path is there.
