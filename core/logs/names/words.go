@@ -251,7 +251,10 @@ func (r *reader) quotedName() bool {
 	if strings.ContainsAny(in, `\/:;=<>|*?%`) || len(strings.Fields(in)) > quotedWords || strings.Trim(in, " .") != in || wordAt(in) == 0 {
 		return false
 	}
-	if fileName(in) || hostName(in) || digitsOnly(in) {
+	if fileName(in) || hostName(in) || digitsOnly(in) || strings.Count(in, "(") != strings.Count(in, ")") { // a piece of a call
+		return false
+	}
+	if slices.ContainsFunc(strings.Fields(strings.ToLower(in)), func(w string) bool { return saysSo[w] }) {
 		return false
 	}
 	kind := Unsure
@@ -262,6 +265,10 @@ func (r *reader) quotedName() bool {
 	r.at = end
 	return true
 }
+
+// saysSo are words with which what stands in quotation marks is a sentence: 'Cannot connect to proxy'.
+var saysSo = map[string]bool{"cannot": true, "can't": true, "could": true, "unable": true, "failed": true, "is": true, "was": true, "does": true,
+	"did": true, "must": true, "kann": true, "konnte": true, "ist": true, "wurde": true, "est": true, "peut": true, "puede": true, "può": true}
 
 // digitsOnly says whether a text is a number.
 func digitsOnly(s string) bool {
