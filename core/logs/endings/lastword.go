@@ -139,18 +139,18 @@ func LastClause(line string, failed bool) (code int, ok bool) {
 // clauseEnd is what parts a line's clauses.
 var clauseEnd = lazy.MustCompile(`[.,;:!] |[。，；：！]| [-–—] `)
 
-// overWords are the words for an end with which the clause of a last line ends but for its number.
-var overWords = sync.OnceValue(func() (set *pieces.Set) {
-	var texts []string
+// overWords are the words for an end with which the clause of a last line ends but for its number, and the set that
+// finds them.
+var overWords = sync.OnceValue(func() (t struct {
+	words []string
+	set   *pieces.Set
+}) {
 	for w := range wordsOf("over") {
-		texts = append(texts, w)
+		t.words = append(t.words, w)
 	}
-	overTexts = texts
-	return pieces.New(texts)
+	t.set = pieces.New(t.words)
+	return t
 })
-
-// overTexts are those words by the numbers that the set gives.
-var overTexts []string
 
 // mostBefore is how many words may stand before such a word in its clause: what it was that ended. More of them make
 // a sentence about something else.
@@ -166,12 +166,13 @@ var ofAPart = lazy.MustCompile(`\b(?:services?|processe?s?|child|helper|worker|t
 // endOfClause reads the number behind a word for an end that closes a clause, whatever it is that ended; also one without a
 // word that leads to it where bare is set.
 func endOfClause(low string, bare bool) (code int, ok bool) {
-	set := overWords()
-	set.Find(low, func(k, stop int) {
-		if ok || !pieces.Begins(low, stop-len(overTexts[k])) || !pieces.Ends(low, stop) || !bare && !strings.Contains(overTexts[k], " ") {
+	over := overWords()
+	over.set.Find(low, func(k, stop int) {
+		word := over.words[k]
+		if ok || !pieces.Begins(low, stop-len(word)) || !pieces.Ends(low, stop) || !bare && !strings.Contains(word, " ") {
 			return
 		}
-		before := low[:stop-len(overTexts[k])]
+		before := low[:stop-len(word)]
 		if cuts := clauseEnd.FindAllStringIndex(before, -1); cuts != nil {
 			before = before[cuts[len(cuts)-1][1]:]
 		}

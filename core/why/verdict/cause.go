@@ -4,11 +4,9 @@ import (
 	"cmp"
 	"fmt"
 	"maps"
-	"net/url"
 	"slices"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/lazy"
@@ -256,62 +254,6 @@ func unescape(path string) string {
 		return path
 	}
 	return strings.ReplaceAll(path, `\\`, `\`)
-}
-
-// wholePlace is the file or folder that an expression took out of a line, as the line names it: with the path of which it
-// took the end, "data.db" of "C:\Tide\tide data.db", and without the quotation mark behind it.
-func wholePlace(name string, lines []*story.Message) string {
-	bare := strings.TrimRight(name, "\"'`»“”’])>")
-	if way, is := strings.CutPrefix(bare, "file:///"); is {
-		bare = way
-	}
-	if plain, err := url.PathUnescape(bare); err == nil && plain != bare {
-		bare = strings.ReplaceAll(plain, "/", `\`)
-	}
-	for _, m := range lines {
-		for _, n := range names.In(firstLine(m.Text)) {
-			head, is := strings.CutSuffix(n.Text, bare)
-			if !is || n.Kind != names.Path && n.Kind != names.File && n.Kind != names.Key {
-				continue
-			}
-			if head == "" || n.Kind == names.Key || strings.ContainsAny(head[len(head)-1:], `\/ :`) || head[len(head)-1] >= utf8.RuneSelf {
-				return n.Text
-			}
-		}
-	}
-	return name
-}
-
-// rootOfKeys begins a key of the registry, which an expression may take for a file.
-var rootOfKeys = lazy.MustCompile(`^(?:HKLM|HKCU|HKCR|HKU|HKEY_[A-Z_]+):?\\`)
-
-// serviceTitle begins what stands behind the first word of a service's title: more words of it, and its name in brackets.
-var serviceTitle = lazy.MustCompile(`^(?: \p{Lu}[\w&+-]*){1,6} \(([A-Za-z_][\w.$-]{1,60})\)`)
-
-// wholeService is the service of which an expression took the first word: "Kelp" of "Kelp$SYNC", or of "Kelp Sync Service (KelpSync)".
-func wholeService(name string, lines []*story.Message) string {
-	for _, m := range lines {
-		text := firstLine(m.Text)
-		at := strings.Index(text, name)
-		if at < 0 || name == "" {
-			continue
-		}
-		end := at + len(name)
-		if f := serviceTitle.FindStringSubmatch(text[end:]); f != nil {
-			return f[1]
-		}
-		for end+1 < len(text) && strings.IndexByte(".$-", text[end]) >= 0 && ofToken(text[end+1]) {
-			for end++; end < len(text) && ofToken(text[end]); end++ {
-			}
-		}
-		return text[at:end]
-	}
-	return name
-}
-
-// ofToken says whether a byte is of a word that is a name.
-func ofToken(c byte) bool {
-	return c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z' || c == '_'
 }
 
 // wrapped is a system error as an HRESULT.
