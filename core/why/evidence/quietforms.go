@@ -232,3 +232,15 @@ func ofConstraint(lower string) (c Clue, ok bool) {
 	}
 	return Clue{Class: "prerequisite", Strength: lexicon.Tells, What: "something in a version that is asked for", At: at[0], Name: lower[from:to]}, true
 }
+
+// fullDrive is a drive that has no space left, said of the drive alone: "D: is full", "drive D is full", and not "full of old logs".
+var fullDrive = lazy.MustCompile(`(?:\b(?:drive|disk|volume|partition|laufwerk|lecteur|disque|unidad|disco|unità|unidade|schijf|dysk)\b ["']?[a-z]\b|["' (]?\b[a-z]:)[\\"')]{0,3} (?:is|ist|est|está|è|jest|je|är) (?:full|voll|plein|llen[ao]|pien[oa]|chei[oa]|vol|pełny|plný)(?:$|[.,;!)])`)
+
+// ofFullDrive says that a line tells of one.
+func ofFullDrive(lower string) (c Clue, ok bool) {
+	at := fullDrive.FindStringIndex(lower)
+	if at == nil {
+		return c, false
+	}
+	return Clue{Class: "space", Strength: lexicon.Root, What: "a drive that is full", At: at[0]}, true
+}

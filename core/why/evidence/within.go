@@ -26,7 +26,7 @@ func comparedIn(text, lower string) (clues []Clue) {
 	if c, ok := longPath(text, lower); ok {
 		clues = append(clues, c)
 	}
-	for _, look := range []func(string) (Clue, bool){ofWrongType, statedLength, otherArchitecture, emptyAnswer, ofUninstaller, ofConstraint} {
+	for _, look := range []func(string) (Clue, bool){ofWrongType, statedLength, otherArchitecture, emptyAnswer, ofUninstaller, ofConstraint, ofFullDrive} {
 		if c, ok := look(lower); ok {
 			clues = append(clues, c)
 		}
