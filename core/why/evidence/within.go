@@ -26,7 +26,8 @@ func comparedIn(text, lower string) (clues []Clue) {
 	if c, ok := longPath(text, lower); ok {
 		clues = append(clues, c)
 	}
-	for _, look := range []func(string) (Clue, bool){ofWrongType, statedLength, otherArchitecture, emptyAnswer, ofUninstaller, ofConstraint, ofFullDrive} {
+	looks := []func(string) (Clue, bool){ofWrongType, statedLength, otherArchitecture, emptyAnswer, ofUninstaller, ofConstraint, ofFullDrive}
+	for _, look := range looks {
 		if c, ok := look(lower); ok {
 			clues = append(clues, c)
 		}
