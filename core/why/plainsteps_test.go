@@ -86,3 +86,19 @@ func TestPlainLogsReachFurtherSteps(t *testing.T) {
 		}
 	}
 }
+
+// Who runs the setup is told by words that say so, and by none that only hold the word.
+func TestWhoRunsTheSetup(t *testing.T) {
+	bad := twintest.Make(t, lacking(false))
+	for said, system := range map[string]bool{"running as SYSTEM": true, `user: NT AUTHORITY\SYSTEM`: true, "account=LocalSystem": true, "started under the local system": true,
+		"running system check": false, "account of the file system service": false, "user: dpayne, system drive C:": false, "identity of the operating system: Windows": false,
+		"executed on a system with 8 GB": false} {
+		log := write(t, "kelp.log", "2026-05-04 09:12:01 INFO Kelp Chart 3.1 setup starts\n2026-05-04 09:12:02 INFO "+said+"\n2026-05-04 09:12:04 ERROR could not write C:\\Program Files\\Kelp\\tide.dll: access is denied\n"+
+			"2026-05-04 09:12:05 ERROR setup failed, exit code 9\n")
+		v := ask(t, why.Question{Logs: []string{log}, Machine: bad}).Verdict
+		about := len(v.Machine) > 0 && strings.HasPrefix(v.Machine[0].Text, "SYSTEM")
+		if about != system {
+			t.Errorf("%q: asked for SYSTEM first %v, seen %+v", said, about, v.Machine)
+		}
+	}
+}

@@ -66,7 +66,7 @@ func TestAround(t *testing.T) {
 		{"drive-there", map[string]string{"path": `C:\Ledger`}, "no", "is there", "", ""},
 		{"program-running", map[string]string{"program": "dispatch"}, "yes", "dispatch.exe (process 4120, of SYSTEM) runs", "holder", "dispatch.exe"},
 		{"program-running", map[string]string{"program": "nobody.exe"}, "no", "no program nobody.exe runs", "", ""},
-		{"lock-left", map[string]string{"file": `C:\Deploy\readme.txt`, "process": "99999"}, "yes", "the process 99999, which made it, is not", "", ""},
+		{"lock-left", map[string]string{"file": `C:\Deploy\readme.txt`, "process": "99999"}, "yes", "the process 99999, which the log names, is not there", "", ""},
 		{"lock-left", map[string]string{"file": `C:\Deploy\readme.txt`, "process": "4120"}, "no", "the process 4120", "", ""},
 		{"lock-left", map[string]string{"file": `C:\Nothing\x.lock`}, "no", "is not there now", "", ""},
 		{"service-running", map[string]string{"service": "Spooler"}, "no", "Spooler runs", "", ""},
@@ -109,6 +109,27 @@ func TestLooksOfferNothingThatIsRefused(t *testing.T) {
 	} {
 		if f, _ := On(m, false).Check(c.check, c.with); f.Answer != "yes" || len(f.Steps) != c.steps || f.Mend == "" {
 			t.Errorf("%s %v: %+v; want %d steps", c.check, c.with, f, c.steps)
+		}
+	}
+}
+
+// A driver, a group and what the registry knows are no services that a list would have: none of them is told as missing.
+func TestDependenciesThatNoListHas(t *testing.T) {
+	service := func(name, depends string) string {
+		return "- { name: " + name + ", display: " + name + ", binary: 'C:\\Kelp\\k.exe', start: manual, account: LocalSystem, state: stopped, depends on: [" + depends + "] }\n"
+	}
+	m := twintest.Make(t, map[string]string{"twin.yaml": "name: ELLERY-D14\nos: { name: Windows, version: \"10.0\", build: 19045, architecture: x64 }\n",
+		"services.yaml":        service("KelpNet", "Afd, Tcpip, '+NetworkProvider', KelpDriver") + service("KelpSync", "Afd, GoneSvc"),
+		"registry/machine.reg": "Windows Registry Editor Version 5.00\n\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Services\\KelpDriver]\n\"Type\"=dword:00000001\n"})
+	for name, want := range map[string]string{"KelpNet": "unknown", "KelpSync": "yes"} {
+		for _, check := range []string{"service-dependency", "service-startable"} {
+			f, _ := On(m, false).Check(check, map[string]string{"service": name})
+			if check == "service-startable" {
+				want = "unknown"
+			}
+			if f.Answer != want || want == "yes" && !strings.Contains(f.Text, "GoneSvc") {
+				t.Errorf("%s %s: %+v, not %s", check, name, f, want)
+			}
 		}
 	}
 }

@@ -156,6 +156,7 @@ func registry() []check {
 		{name: "folder-missing", takes: []string{"path", "what"}, ask: one((*look).folderMissing)},
 		{name: "drive-there", takes: []string{"path"}, ask: one((*look).driveThere)},
 		{name: "program-running", takes: []string{"program"}, ask: one((*look).programRunning)},
+		{name: "service-dependency", takes: []string{"service"}, ask: one((*look).serviceDependency)},
 		{name: "service-running", takes: []string{"service"}, ask: one((*look).serviceRunning)},
 		{name: "service-left", takes: []string{"service"}, ask: one((*look).serviceLeft)},
 		{name: "service-stoppable", takes: []string{"service"}, ask: one((*look).serviceStoppable)},

@@ -174,8 +174,8 @@ func (l *look) blockingFiles() Finding {
 		Command: []string{"fix", "--step", "folder", "--arg", "folder=" + seen[0]}, Steps: steps}
 }
 
-// lockLeft asks whether a lock file is there, and whether anybody still holds it: the process with the number that the log
-// or the file itself names, or any.
+// lockLeft asks whether a lock file is there, and whether anybody still holds it: the process with the number that the file
+// itself holds, else the one that the log names, or any.
 func (l *look) lockLeft(with arguments) Finding {
 	const name = "lock-left"
 	file := with["file"]
@@ -191,13 +191,15 @@ func (l *look) lockLeft(with arguments) Finding {
 	if list, err := l.m.Holders(file); err != nil || len(list) > 0 {
 		return unknown(name, "%s is in use, or it is not known whether it is", file)
 	}
-	pid, err := strconv.Atoi(with["process"])
-	if err != nil {
-		if f, err := l.m.Open(file); err == nil {
-			b, _ := io.ReadAll(io.LimitReader(f, mostLock))
-			f.Close()
-			pid, _ = strconv.Atoi(strings.TrimSpace(string(b)))
-		}
+	pid, named := 0, "the file"
+	if f, err := l.m.Open(file); err == nil {
+		b, _ := io.ReadAll(io.LimitReader(f, mostLock))
+		f.Close()
+		pid, _ = strconv.Atoi(strings.TrimSpace(string(b)))
+	}
+	if pid == 0 {
+		pid, _ = strconv.Atoi(with["process"])
+		named = "the log"
 	}
 	f := Finding{Name: name, Answer: Stop, Mend: "take " + file + " away", Steps: []step.Model{step.New("away", "file", file)}}
 	if guard.File(guard.Move, file) != nil { // nobody takes that away from here
@@ -212,9 +214,9 @@ func (l *look) lockLeft(with arguments) Finding {
 		return l.cannot(name, "", err)
 	}
 	if slices.ContainsFunc(list, func(p machine.Process) bool { return p.ID == pid }) {
-		return pass(name, "the process %d, which %s names, runs", pid, file)
+		return pass(name, "the process %d, which %s names, runs", pid, named)
 	}
-	f.Seen = fmt.Sprintf("%s is there, and the process %d, which made it, is not", file, pid)
+	f.Seen = fmt.Sprintf("%s is there, nobody has it open, and the process %d, which %s names, is not there", file, pid, named)
 	return f
 }
 

@@ -44,15 +44,40 @@ func (l *look) serviceStartable(with arguments) Finding {
 				Mend: "repair or install again what brought " + s.Name}
 		}
 	}
-	for _, d := range s.DependsOn {
-		if _, err := l.m.Service(d); errors.Is(err, fs.ErrNotExist) {
-			return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s depends on %s, which is not there", s.Name, d),
-				Mend:  fmt.Sprintf("install what brings %s again, or take it from what %s depends on", d, s.Name),
-				Steps: []step.Model{step.New("dependency", "name", s.Name, "on", d, "state", "absent")}}
-		}
-	}
 	return unknown(name, "neither %s nor what it depends on is disabled", s.Name)
 }
+
+// serviceDependency asks for what a service depends on and is not there. Drivers are services too, which no list of
+// services has: those of the OS, and groups, are passed over, and so is what the registry knows.
+func (l *look) serviceDependency(with arguments) Finding {
+	const name = "service-dependency"
+	s, err := l.m.Service(with["service"])
+	if err != nil {
+		return l.cannot(name, "the service "+with["service"], err)
+	}
+	for _, d := range s.DependsOn {
+		if strings.HasPrefix(d, "+") || osDrivers[strings.ToLower(d)] {
+			continue
+		}
+		if _, err := l.m.Service(d); !errors.Is(err, fs.ErrNotExist) {
+			continue
+		}
+		if there, err := l.keyThere(`HKLM\SYSTEM\CurrentControlSet\Services\` + d); err == nil && there {
+			continue
+		}
+		return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s depends on %s, which is not there", s.Name, d),
+			Mend:  fmt.Sprintf("install what brings %s again, or take it from what %s depends on", d, s.Name),
+			Steps: []step.Model{step.New("dependency", "name", s.Name, "on", d, "state", "absent")}}
+	}
+	return unknown(name, "nothing that %s depends on is known to be missing", s.Name)
+}
+
+// osDrivers are drivers of the OS that services depend on. Source: the OS's services of an installation, by their type.
+var osDrivers = map[string]bool{"afd": true, "tcpip": true, "tcpip6": true, "tdx": true, "nsi": true, "nsiproxy": true, "http": true, "mup": true, "mrxsmb": true,
+	"mrxsmb10": true, "mrxsmb20": true, "rdbss": true, "ndis": true, "ndisuio": true, "netbt": true, "fltmgr": true, "ksecdd": true, "wfplwfs": true, "srv": true,
+	"srv2": true, "srvnet": true, "bowser": true, "nativewifip": true, "vwififlt": true, "vwifibus": true, "ipsec": true, "mpsdrv": true, "luafv": true,
+	"storflt": true, "vmbus": true, "hvsocketcontrol": true, "wudfpf": true, "wudfrd": true, "usbhub": true, "bthport": true, "condrv": true, "winquic": true,
+	"lxcore": true, "p9rdr": true, "wcifs": true, "bindflt": true, "vmswitch": true, "vfpext": true, "rasacd": true, "ndistapi": true, "pcw": true}
 
 // serviceRunning asks whether a service runs that must, and what keeps it from it where it does not.
 func (l *look) serviceRunning(with arguments) Finding {

@@ -218,6 +218,9 @@ func onlyAsked(steps []step.Model) bool {
 	})
 }
 
+// noDependency tells that what a service depends on is not there, by the OS's number or words.
+var noDependency = lazy.MustCompile(`(?i)\b1075\b|dependency service does not exist|abhängigkeitsdienst ist nicht vorhanden|service de dépendance n['’]existe pas|servicio de dependencia no existe|servizio di dipendenza non esiste|依存服务不存在`)
+
 // notRunning are words for a service that must run and does not.
 var notRunning = lazy.MustCompile(`(?i)\b(?:is |was |be |are )?not (?:been )?(?:running|started|up|active)\b|\bis (?:stopped|down|inactive)\b|\b(?:must|has to|needs to|should) (?:be running|run|be started)\b|\bis not alive\b|` +
 	`läuft nicht|(?:ist|wurde) nicht gestartet|ist (?:beendet|gestoppt|angehalten)|muss (?:laufen|gestartet sein)|n['’]est pas (?:démarré|en cours)|est arrêté|ne tourne pas|no (?:está|se está) (?:en ejecución|iniciad|ejecut)|está detenid|` +
@@ -247,6 +250,10 @@ func (j *judge) questions(class string) (qs []question) {
 		ask("path", "tool-in-path", "tool", tool)
 	case class == "service" && slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Check == "service-stoppable" }):
 		// it is one that does not stop: what keeps one from starting does not matter
+	case class == "service" && name != "" && path == "" && noDependency.MatchString(j.anchored()):
+		ask("service", "service-startable", "service", name)
+		ask("service", "service-dependency", "service", name)
+		qs[len(qs)-1].yes = true
 	case class == "service" && name != "" && path == "" && notRunning.MatchString(j.anchored()):
 		ask("service", "service-running", "service", name)
 		ask("service", "service-account", "service", name)
@@ -358,7 +365,8 @@ const firstWords = 40
 
 var (
 	// bySystem tells that the OS's own account runs the setup.
-	bySystem = lazy.MustCompile(`(?i)\b(?:running|runs|run|started|executing|user|account|identity|context|as|konto|benutzer|compte|cuenta|utente|uživatel)\b[ :=\w]{0,24}["']?(?:(?:nt authority|nt-autorität|autorite nt|autoridad nt)\\)?(?:local ?system|system)\b["']?(?:$|[\s,;.)])`)
+	bySystem = lazy.MustCompile(`(?i)\b(?:running|runs|run|started|executing|executed) (?:as|under|in the context of) ["']?(?:the )?(?:(?:nt[ -]?authority|nt-autorität|autorite nt)\\)?(?:local ?)?system\b|` +
+		`\b(?:user|account|identity|context|runs as|konto|benutzer|compte|utilisateur|cuenta|usuario|utente|uživatel)(?: name)? ?[:=] ?["']?(?:[\w. -]{2,20}\\)?(?:local ?)?system["']?(?:$|[\s]*[,;)\]]|[\s]+\()|\b(?:nt authority|nt-autorität)\\system\b`)
 	// lockFile is a file by which a program tells others that it is at work.
 	lockFile = lazy.MustCompile(`(?i)(?:\.(?:lock|lck|pid)|[\\/]lock(?:file)?|[\\/]\.lock)$`)
 	// processOf is the process that a line names by its number.

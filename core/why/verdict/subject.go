@@ -81,8 +81,9 @@ func (j *judge) subject(class string) *signs.Subject {
 	}
 	if class == "service" {
 		for _, m := range j.anchor {
+			own := slices.ContainsFunc(names.In(firstLine(m.Text)), func(n names.Name) bool { return n.Kind == names.Service })
 			for _, c := range servedBy {
-				if c.call.MatchString(firstLine(m.Text)) {
+				if !own && c.call.MatchString(firstLine(m.Text)) { // a service that is named comes before who answers the call
 					return &signs.Subject{Kind: "service", Name: c.service}
 				}
 			}
