@@ -26,6 +26,7 @@ type Regexp struct {
 	heads  *pieces.Set           // with which every match begins; nil when that is not known
 	rest   func() *regexp.Regexp // a match from its head on
 	before func() *regexp.Regexp // a match from the sign in front of its head on; nil where it begins with the head
+	quick  [][]string            // what no match can do without, of that which is looked for faster than the expression is tried at a head
 }
 
 // made are the patterns that the program's packages begin with, for whoever lists their plans.
@@ -89,6 +90,11 @@ func (r *Regexp) look() {
 		return
 	}
 	r.heads = pieces.New(r.plan.Heads)
+	for _, set := range r.plan.Needs {
+		if len(set) <= mostQuick {
+			r.quick = append(r.quick, set)
+		}
+	}
 	r.rest = once(r.plan.AtHead(r.source))
 	if r.plan.Front != "" {
 		r.before = once(r.plan.AtFront(r.source))
@@ -138,6 +144,9 @@ func (r *Regexp) each(s, low string, found func(loc []int) bool) {
 		if at < behind || at == tried || r.plan.Edge && wordAt(s, at-1) == wordAt(s, at) {
 			return true
 		}
+		if tried < 0 && !holdsOf(low, r.quick) {
+			return false
+		}
 		tried = at
 		re := r.rest
 		if r.before != nil && at > 0 {
@@ -170,9 +179,16 @@ func wordAt(s string, i int) bool {
 	return c == '_' || c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z'
 }
 
+// mostQuick is how many texts are looked for, at most, before an expression is tried at the first head of a line.
+// Source: measured on the labelled logs; with ten the looks take what they save.
+const mostQuick = 6
+
 // possible says whether a text holds what no match can do without.
-func (r *Regexp) possible(s string) bool {
-	for _, set := range r.plan.Needs {
+func (r *Regexp) possible(s string) bool { return holdsOf(s, r.plan.Needs) }
+
+// holdsOf says whether a text holds one of each of some sets.
+func holdsOf(s string, sets [][]string) bool {
+	for _, set := range sets {
 		if !slices.ContainsFunc(set, func(piece string) bool { return strings.Contains(s, piece) }) {
 			return false
 		}

@@ -6,6 +6,7 @@ import (
 	"unicode/utf8"
 
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/pieces"
 )
 
 // word takes a word, and keeps it when it is a name.
@@ -25,7 +26,8 @@ func (r *reader) word() {
 	}
 	r.at = max(end, start+1)
 	w := r.text[start:end]
-	if controller(w) && r.controlled(end) {
+	small := pieces.Lower(w)
+	if controller(small) && r.controlled(end) {
 		return
 	}
 	if len(w) < 3 {
@@ -41,7 +43,7 @@ func (r *reader) word() {
 		strings.Count(w, "_") >= 2 && appPackage.MatchString(w),
 		strings.Count(w, "~") > 2 && osPackage.MatchString(w):
 		r.add(Package, w, start)
-	case systemService[strings.ToLower(w)]:
+	case systemService[small]:
 		r.add(Service, w, start)
 	case start == 0 && len(w) > 5 && accountOrUnsure(w) && !fileName(w) && gaveNumber.MatchString(r.text[end:]):
 		r.add(Function, w, start)
@@ -49,7 +51,7 @@ func (r *reader) word() {
 	case called.MatchString(w) && end < len(r.text) && (r.text[end] == ' ' || r.text[end] == ':'):
 		r.add(Function, w, start)
 		r.calledWith(end + 1)
-	case strings.HasSuffix(strings.ToLower(r.text[:start]), "version="): // 4.0.0.0 is no address there
+	case start >= len("version=") && strings.EqualFold(r.text[start-len("version="):start], "version="): // 4.0.0.0 is no address there
 	case hostName(w) && !fileName(w):
 		if end < len(r.text) && r.text[end] == ':' {
 			n := end + 1
@@ -65,18 +67,18 @@ func (r *reader) word() {
 		r.file(start, end, q)
 	case end < len(r.text)-1 && r.text[end] == '\\' && wordByte(r.text[end+1]): // an account, or a path without a root
 		r.relative(start, q)
-	case serviceWords[strings.ToLower(w)] && strings.HasPrefix(r.text[end:], ": ") && wordAt(r.text[min(end+2, len(r.text)):]) > 0 &&
+	case serviceWords[small] && strings.HasPrefix(r.text[end:], ": ") && wordAt(r.text[min(end+2, len(r.text)):]) > 0 &&
 		!r.speaks(start, end):
 		r.at++ // the blank is the value's equals sign
-		r.value(strings.ToLower(w))
+		r.value(small)
 	case accountWords[w] && start > 0 && strings.HasPrefix(r.text[end:], ": ") && wordAt(r.text[min(end+2, len(r.text)):]) > 0:
 		r.at++
 		r.oneWord(Account)
 	case serviceWords[w] && r.serviceBehind(end): // the service Spooler is stopped
-	case driveWords[strings.ToLower(w)] && r.driveBehind(end):
+	case driveWords[small] && r.driveBehind(end):
 	case serviceWords[w] && r.serviceTitled(start):
 	case end < len(r.text) && r.text[end] == '=': // a key; its value may be a name
-		r.value(strings.ToLower(w))
+		r.value(small)
 	case end < len(r.text) && r.text[end] == '(' && accountOrUnsure(w):
 		r.add(Function, w, start)
 		r.arguments()
@@ -283,7 +285,7 @@ func lastWord(s string) string {
 
 // controller says whether a word is a command of the OS that starts, stops and removes services.
 func controller(w string) bool {
-	switch strings.ToLower(w) {
+	switch w {
 	case "sc", "sc.exe", "net", "net.exe", "net1":
 		return true
 	}

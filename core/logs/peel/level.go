@@ -3,6 +3,8 @@ package peel
 import (
 	_ "embed"
 	"strings"
+
+	"hollowkey/core/logs/pieces"
 )
 
 // A Gravity is how grave a line says it is.
@@ -43,10 +45,10 @@ const longestLevel = 24
 
 // Level is how grave a level's word is.
 func Level(word string) Gravity {
-	if len(word) > longestLevel {
+	if word == "" || len(word) > longestLevel {
 		return Unknown
 	}
-	return gravities[strings.ToLower(strings.TrimSpace(word))]
+	return gravities[pieces.Lower(strings.TrimSpace(word))]
 }
 
 // levelOf is Level for bytes: it is asked of every word that a line could begin with.

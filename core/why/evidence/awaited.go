@@ -1,6 +1,8 @@
 package evidence
 
 import (
+	"slices"
+
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 )
@@ -22,14 +24,14 @@ const waitLines = 40
 func (r *Run) awaited() {
 	for i := range r.lines {
 		l := &r.lines[i]
-		if !timeUp.MatchString(l.lower) || hostIn(l.Text) {
+		ofNetwork := func(c Clue) bool { return c.Class == "network" && c.Code == nil }
+		if !slices.ContainsFunc(l.clues, ofNetwork) || !timeUp.MatchString(l.lower) || hostIn(l.Text) {
 			continue
 		}
+		of, ok := r.waitedFor(i)
 		for k := range l.clues {
-			if c := &l.clues[k]; c.Class == "network" && c.Code == nil {
-				if of, ok := r.waitedFor(i); ok {
-					c.Class, c.Name = of.Class, of.Name
-				}
+			if c := &l.clues[k]; ok && ofNetwork(*c) {
+				c.Class, c.Name = of.Class, of.Name
 			}
 		}
 	}

@@ -14,7 +14,7 @@ import (
 // grave a line is, its words do.
 func (r *Run) judge(l *line, levels bool) {
 	m := l.Message
-	l.rated = r.rate(m, l.lower)
+	l.rated = r.rate(l)
 	l.facts()
 	if l.reason || !levels && m.Kind == story.KindText && (l.speaks() || r.echoes(l)) {
 		l.fail()
@@ -51,7 +51,7 @@ func (r *Run) echoes(l *line) bool {
 	return slices.ContainsFunc(l.clues, func(c Clue) bool {
 		return c.Strength == lexicon.Echo && !c.Loose && !c.Guess && !c.Thing && c.Class != "leftover" &&
 			(c.Class != "path" || !c.Call && r.end-l.pos <= nearLines)
-	}) && !wentWell(l.Text) && !passes(l.Message, l.lower)
+	}) && !wentWell(l.Text) && !l.passes
 }
 
 // fail makes a failure of a line that no level calls one: it counts as a warning at least.
@@ -69,10 +69,10 @@ func (l *line) fail() {
 func (r *Run) belie() {
 	for i := range r.lines {
 		l := &r.lines[i]
-		if l.fails || l.noise || l.Kind <= story.KindWarning || passes(l.Message, l.lower) {
+		if l.fails || l.noise || l.Kind <= story.KindWarning || l.passes {
 			continue
 		}
-		if l.speaks() || endings.Read(l.Text).Fails {
+		if l.speaks() || l.said.Fails {
 			l.fail()
 			r.judge(l, false)
 		}

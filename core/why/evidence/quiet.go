@@ -160,8 +160,13 @@ var widerThan = lazy.MustCompile(`\b(?:amd64|x64|64[- ]?bits?)\b.{0,40}?\b(?:can
 // otherArchitecture says that a line tells of two architectures that do not go together: "native machine
 // ARM64, payloads: x64". A program of 32 bits on a machine of 64 is none of them.
 func otherArchitecture(lower string) (c Clue, ok bool) {
-	if at := widerThan.FindStringIndex(lower); at != nil {
-		return Clue{Class: "platform", Strength: lexicon.Tells, Quiet: true, Kind: "bits", What: "64 bits where there are 32", At: at[0]}, true
+	if !strings.Contains(lower, "64") {
+		return c, false
+	}
+	if strings.Contains(lower, "32") || strings.Contains(lower, "86") {
+		if at := widerThan.FindStringIndex(lower); at != nil {
+			return Clue{Class: "platform", Strength: lexicon.Tells, Quiet: true, Kind: "bits", What: "64 bits where there are 32", At: at[0]}, true
+		}
 	}
 	if !strings.Contains(lower, "arm64") && !strings.Contains(lower, "aarch64") && !strings.Contains(lower, "0xaa64") {
 		return c, false

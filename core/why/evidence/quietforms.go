@@ -217,9 +217,12 @@ func (r *Run) byTheWay() {
 var constrained = lazy.MustCompile(`\b(?:requires?|needs?|missing|could not find|cannot find|can't find|no match(?:ing)?(?: version)? (?:for|of)|no version of|unsatisfied|unmet|not satisfied:?|depends on|install|satisfies the requirement|benötigt|erfordert|requiert|necesita|richiede)[^;]{0,40}?[ "'(]([a-z][\w.+-]{1,40}?) ?(?:>=|==|~=|~>|<=|\^|=>) ?v?\d+(?:\.\d+)*|` +
 	`(?:^|[ "'(])([a-z][\w.+-]{1,40}?) ?(?:>=|==|~=|~>|<=|\^) ?v?\d+(?:\.\d+)*["')]? (?:is |was |are |could )?(?:not (?:be )?(?:found|installed|available|present|met|satisfied|there)|missing|required|needed|unavailable|absent|nicht gefunden|fehlt|introuvable|no encontrado)`)
 
+// operators stand between a thing and the version that is asked for.
+var operators = []string{">=", "==", "~=", "~>", "<=", "^", "=>"}
+
 // ofConstraint says that a line asks for something in a version that is not there.
 func ofConstraint(lower string) (c Clue, ok bool) {
-	if !strings.ContainsAny(lower, "=~^") {
+	if !slices.ContainsFunc(operators, func(o string) bool { return strings.Contains(lower, o) }) {
 		return c, false
 	}
 	at := constrained.FindStringSubmatchIndex(lower)

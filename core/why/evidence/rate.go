@@ -36,8 +36,9 @@ const RollbackWeight = 0.15
 var notYet = lazy.MustCompile(`(?:\bnot\b|n't\b|\bno\b).{0,40}\byet\b|\bnoch (?:nicht|kein)|\bpas encore\b|\btodavía no\b|\baún no\b|\bancora non\b|\bnon \S+ ancora\b|` +
 	`\bainda não\b|\bnog (?:niet|geen)\b|\bjeszcze nie|\bzatím ne|ännu inte|henüz|ещё не|еще не|まだ|아직|尚未|还没|還沒`)
 
-// rate gives a line of a log without numbered messages its weight; low is its text in small letters.
-func (r *Run) rate(m *story.Message, low string) float64 {
+// rate gives a line of a log without numbered messages its weight.
+func (r *Run) rate(l *line) float64 {
+	m, low := l.Message, l.lower
 	w := KindWeight[m.Kind]
 	if r.a.Dialect == story.Generic && m.Kind == story.KindText {
 		w = debugWeight
@@ -45,7 +46,7 @@ func (r *Run) rate(m *story.Message, low string) float64 {
 	if m.Kind <= story.KindWarning && specific.MatchString(m.Text) {
 		w = min(1, w+specificBonus)
 	}
-	if passes(m, low) || m.Kind > story.KindWarning && notYet.MatchString(low) {
+	if l.passes || m.Kind > story.KindWarning && notYet.MatchString(low) {
 		w *= toleratedFactor
 	}
 	if r.again[m] {

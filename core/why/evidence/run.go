@@ -12,9 +12,11 @@ import (
 	"fmt"
 	"iter"
 	"math"
+	"runtime"
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 	"unicode"
 
@@ -55,12 +57,14 @@ type line struct {
 	old       bool     // a warning that came long before, and the run went on
 	names     []string // what it names, in small letters
 	clues     []Clue
-	advises   bool    // it tells a person what to do
-	otherwise bool    // it failed, and went well another way
-	fails     bool    // it tells of a failure
-	reason    bool    // it is told under a name for a reason
-	rated     float64 // by its own words and place
-	linked    float64 // how surely it has to do with what broke
+	said      endings.Reading // of the end of a setup
+	passes    bool            // it says of itself that it does not matter
+	advises   bool            // it tells a person what to do
+	otherwise bool            // it failed, and went well another way
+	fails     bool            // it tells of a failure
+	reason    bool            // it is told under a name for a reason
+	rated     float64         // by its own words and place
+	linked    float64         // how surely it has to do with what broke
 }
 
 func lower(s string) string { return pieces.Lower(s) }
@@ -121,53 +125,17 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		}
 	}
 	levels := slices.ContainsFunc(a.Messages, func(m *story.Message) bool { return m.Kind == story.KindInfo })
-	for i, m := range messages {
-		l := line{Message: m, pos: r.pos(m.Line), lower: lower(m.Text)}
-		r.place[m] = i
+	r.lines = make([]line, len(messages))
+	inParts(len(messages), func(i int) { r.lines[i] = r.alone(messages[i]) })
+	for i := range r.lines {
+		l := &r.lines[i]
+		r.place[l.Message] = i
 		for w := range wordsOf(l.lower) {
 			r.words[w]++
 		}
-		l.clues = CluesIn(l.lower)
-		given(m.Text, l.lower, l.clues)
-		reread(l.lower, l.clues)
-		if c, ok := policySet(l.lower); ok {
-			l.clues = append(l.clues, c)
+		for _, n := range l.names {
+			r.spoken[n]++
 		}
-		if c, ok := programEnded(l.lower); ok {
-			l.clues = append(l.clues, c)
-		}
-		l.clues = append(l.clues, comparedIn(m.Text, l.lower)...)
-		l.clues = append(l.clues, missingSource(m.Text, l.clues)...)
-		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.ofProduct(l.lower, a.Product.Name) })
-		if m.Number != 0 { // of the engine, and no error of the OS
-			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Code != nil && *c.Code == m.Number })
-		}
-		if c, ok := engineSays(m.Number); ok && a.Dialect != story.Engine {
-			l.clues = append(l.clues, c)
-		}
-		if m.Verdict || a.Exit != nil && a.Exit.Line == m.Line { // what a program ends with is its own
-			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool {
-				ofAll := m.Verdict && c.Class == "corrupt" && c.Code == nil && len(strings.Fields(l.lower)) <= shortResult
-				return c.OwnCode || ofAll
-			})
-		}
-		if a.Exit != nil && a.Exit.Line != m.Line && len(names.In(m.Text)) == 0 { // "cannot continue on this host (14)", then "exit 14"
-			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool {
-				return c.Loose && c.OwnCode && c.Strength == lexicon.Echo && *c.Code == a.Exit.Code
-			})
-		}
-		said := endings.Read(m.Text)
-		l.advises = m.Number == 0 && said.Advises // the engine's own texts all end with advice
-		if a.Cancelled && said.Cancelled && !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Class == "cancelled" }) {
-			l.clues = append(l.clues, Clue{Class: "cancelled", Strength: lexicon.Root, What: "somebody stopped it"})
-		}
-		for _, n := range namesOf(m.Text) {
-			if !slices.Contains(l.names, n) {
-				l.names = append(l.names, n)
-				r.spoken[n]++
-			}
-		}
-		r.lines = append(r.lines, l)
 	}
 	r.awaited()
 	r.again = r.recovered()
@@ -182,7 +150,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	well := 0
 	for i := len(r.lines) - 1; i >= 0; i-- { // a try is made good by the last one
 		l := &r.lines[i]
-		l.otherwise = (l.fails || speaks(l.clues)) && well >= wellAfter && endings.Read(l.Text).Again && !r.failsAgain(i)
+		l.otherwise = (l.fails || speaks(l.clues)) && well >= wellAfter && l.said.Again && !r.failsAgain(i)
 		if !l.fails && !l.noise && !l.Verdict && l.pos < r.end {
 			well++
 		}
@@ -202,6 +170,72 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	r.fits()
 	r.rooms()
 	return r
+}
+
+// alone is what a line tells by itself. It is asked for several lines at once.
+func (r *Run) alone(m *story.Message) line {
+	a := r.a
+	l := line{Message: m, pos: r.pos(m.Line), lower: lower(m.Text)}
+	l.clues = CluesIn(l.lower)
+	given(m.Text, l.lower, l.clues)
+	reread(l.lower, l.clues)
+	if c, ok := policySet(l.lower); ok {
+		l.clues = append(l.clues, c)
+	}
+	if c, ok := programEnded(l.lower); ok {
+		l.clues = append(l.clues, c)
+	}
+	l.clues = append(l.clues, comparedIn(m.Text, l.lower)...)
+	l.clues = append(l.clues, missingSource(m.Text, l.clues)...)
+	l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.ofProduct(l.lower, a.Product.Name) })
+	if m.Number != 0 { // of the engine, and no error of the OS
+		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Code != nil && *c.Code == m.Number })
+	}
+	if c, ok := engineSays(m.Number); ok && a.Dialect != story.Engine {
+		l.clues = append(l.clues, c)
+	}
+	if m.Verdict || a.Exit != nil && a.Exit.Line == m.Line { // what a program ends with is its own
+		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool {
+			ofAll := m.Verdict && c.Class == "corrupt" && c.Code == nil && len(strings.Fields(l.lower)) <= shortResult
+			return c.OwnCode || ofAll
+		})
+	}
+	if a.Exit != nil && a.Exit.Line != m.Line { // "cannot continue on this host (14)", then "exit 14"
+		l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool {
+			return c.Loose && c.OwnCode && c.Strength == lexicon.Echo && *c.Code == a.Exit.Code && len(names.In(m.Text)) == 0
+		})
+	}
+	l.said = endings.Read(m.Text)
+	l.passes = passes(m, l.lower, l.said)
+	l.advises = m.Number == 0 && l.said.Advises // the engine's own texts all end with advice
+	if a.Cancelled && l.said.Cancelled && !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Class == "cancelled" }) {
+		l.clues = append(l.clues, Clue{Class: "cancelled", Strength: lexicon.Root, What: "somebody stopped it"})
+	}
+	for _, n := range namesOf(m.Text) {
+		if !slices.Contains(l.names, n) {
+			l.names = append(l.names, n)
+		}
+	}
+	return l
+}
+
+// partLines is how many lines one processor takes at a time: some milliseconds of work, and less than most logs have.
+const partLines = 64
+
+// inParts does n things on all processors.
+func inParts(n int, do func(i int)) {
+	var next atomic.Int64
+	var all sync.WaitGroup
+	for range min(runtime.GOMAXPROCS(0), (n+partLines-1)/partLines) {
+		all.Go(func() {
+			for from := int(next.Add(partLines)) - partLines; from < n; from = int(next.Add(partLines)) - partLines {
+				for i := from; i < min(n, from+partLines); i++ {
+					do(i)
+				}
+			}
+		})
+	}
+	all.Wait()
 }
 
 // shortResult is how many words a line has at most that tells how all went: "Result: incomplete" finds fault
@@ -403,7 +437,7 @@ func (r *Run) findBurst() {
 		return
 	}
 	for i := r.burst[0] + 1; i < len(r.lines); i++ { // the failure itself may say that it rolls back
-		if l := &r.lines[i]; !l.noise && l.pos < r.end && endings.Read(l.Text).GivesUp {
+		if l := &r.lines[i]; !l.noise && l.pos < r.end && l.said.GivesUp {
 			r.taken = l.pos
 			return
 		}
@@ -414,7 +448,7 @@ func (r *Run) findBurst() {
 // that is tried otherwise counts only when that fails too.
 func (r *Run) counts(i int) bool {
 	l := &r.lines[i]
-	return !r.again[l.Message] && !l.Rollback && !l.otherwise && !passes(l.Message, l.lower)
+	return !r.again[l.Message] && !l.Rollback && !l.otherwise && !l.passes
 }
 
 // failsAgain says whether another failure of the same part, or of the same thing,
@@ -429,7 +463,7 @@ func (r *Run) failsAgain(i int) bool {
 		}
 		seen[o.shape] = true
 		same := o.shape == l.shape || o.Source != "" && o.Source == l.Source && o.Source != r.everyone
-		if o.fails && !o.otherwise && !passes(o.Message, o.lower) && (same ||
+		if o.fails && !o.otherwise && !o.passes && (same ||
 			slices.ContainsFunc(l.names, func(n string) bool { return slices.Contains(o.names, n) && r.spoken[n] <= retryLines }) || r.akin(l, o)) {
 			return true
 		}
@@ -490,7 +524,7 @@ func (r *Run) link() {
 		if l.pos > r.end {
 			l.linked *= behindFactor
 		}
-		if passes(l.Message, l.lower) {
+		if l.passes {
 			l.linked = min(l.linked, linkedPassed)
 		}
 		if l.noise && l.linked < linkedWord {

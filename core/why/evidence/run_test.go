@@ -12,7 +12,11 @@ func TestRating(t *testing.T) {
 	a := &story.Attempt{Dialect: story.Generic, LastLine: 1000}
 	r := ReadRun(a, nil)
 	base := story.Message{Kind: story.KindError, Text: `cannot open 'C:\x'`, Place: story.Place{Line: 990}, Repeated: 1}
-	best := r.rate(&base, lower(base.Text))
+	rate := func(m *story.Message) float64 {
+		l := r.alone(m)
+		return r.rate(&l)
+	}
+	best := rate(&base)
 	for name, change := range map[string]func(*story.Message){
 		"a warning":              func(m *story.Message) { m.Kind = story.KindWarning },
 		"says it is ignored":     func(m *story.Message) { m.Text += " (ignored)" },
@@ -24,7 +28,7 @@ func TestRating(t *testing.T) {
 	} {
 		m := base
 		change(&m)
-		if got := r.rate(&m, lower(m.Text)); got >= best {
+		if got := rate(&m); got >= best {
 			t.Errorf("%s: %.2f is not less than %.2f", name, got, best)
 		}
 	}

@@ -77,6 +77,6 @@ func lastWord(s string) (rest, word string) {
 }
 
 // passes says whether a line says of itself that what it tells does not matter: in words, or, below an error, since it is settled.
-func passes(m *story.Message, lower string) bool {
-	return m.Kind >= story.KindWarning && settled(lower) || endings.Read(m.Text).Passed
+func passes(m *story.Message, lower string, said endings.Reading) bool {
+	return said.Passed || m.Kind >= story.KindWarning && settled(lower)
 }

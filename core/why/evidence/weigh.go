@@ -233,7 +233,7 @@ func (r *Run) lastSaid() (l *line, c Clue, ok bool) {
 			continue
 		}
 		seen++
-		if l.Verdict || l.Number != 0 || wentWell(l.Text) || passes(l.Message, l.lower) || pieces.Denied("", l.lower) {
+		if l.Verdict || l.Number != 0 || wentWell(l.Text) || l.passes || pieces.Denied("", l.lower) {
 			continue
 		}
 		if c, ok = guessed(r.said(l)); ok {

@@ -46,6 +46,29 @@ var levels = map[string]story.Kind{
 	"e":   story.KindError, "f": story.KindError, "w": story.KindWarning, "i": story.KindInfo, "d": story.KindText, "v": story.KindText,
 }
 
+// longestWord is how many bytes the longest of them has.
+const longestWord = len("information")
+
+// kindOfWord is the level that a word is for. It is asked of each of a line's first words.
+func kindOfWord(word []byte) (kind story.Kind, known bool) {
+	word = bytes.TrimSpace(word)
+	if len(word) > longestWord {
+		return kind, false
+	}
+	var low [longestWord]byte
+	for i, c := range word {
+		if c >= utf8.RuneSelf { // in no level
+			return kind, false
+		}
+		if c >= 'A' && c <= 'Z' {
+			c |= 0x20
+		}
+		low[i] = c
+	}
+	kind, known = levels[string(low[:len(word)])]
+	return kind, known
+}
+
 // parse reads an entry; ok is false for a line that has neither time nor level.
 func parse(line []byte) (e entry, ok bool) {
 	e = entry{at: -1, kind: story.KindText}
@@ -73,7 +96,8 @@ func parse(line []byte) (e entry, ok bool) {
 		level, source, text = words(rest)
 	}
 	if level != "" {
-		e.kind, e.level = levels[strings.ToLower(level)], true
+		e.kind, _ = kindOfWord([]byte(level))
+		e.level = true
 	}
 	e.source, e.text = cmp.Or(source, e.source), strings.TrimSpace(string(text))
 	e.unlog()
@@ -137,7 +161,7 @@ func words(line []byte) (level, source string, text []byte) {
 			word = rest[:end]
 			after := rest[end:]
 			if level == "" {
-				if _, known := levels[strings.ToLower(string(word))]; !known && n == 0 && after[0] == ':' {
+				if _, known := kindOfWord(word); !known && n == 0 && after[0] == ':' {
 					return "", "", line
 				}
 			}
@@ -153,7 +177,7 @@ func words(line []byte) (level, source string, text []byte) {
 			rest = after
 		}
 		w := strings.TrimSpace(string(word))
-		if _, known := levels[strings.ToLower(w)]; known && (len(w) > 1 || bracketed) && level == "" {
+		if _, known := kindOfWord(word); known && (len(w) > 1 || bracketed) && level == "" {
 			if !bracketed && n > 0 && ofSentence(w, rest) { // "a security error occurred"
 				return "", "", line
 			}
