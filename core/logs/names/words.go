@@ -189,7 +189,10 @@ var gaveNumber = lazy.MustCompile(`^ [^ ][^=]{1,80}? (?:->|=>|→|=) (?:0x)?-?[0
 var systemService = map[string]bool{"msiserver": true, "trustedinstaller": true, "wuauserv": true, "cryptsvc": true, "appxsvc": true,
 	"clipsvc": true, "lanmanserver": true, "lanmanworkstation": true, "rpcss": true, "dcomlaunch": true, "gpsvc": true, "mpssvc": true,
 	"sppsvc": true, "usosvc": true, "dosvc": true, "winmgmt": true, "windefend": true, "appidsvc": true, "vss": true, "swprv": true, "w32time": true,
-	"dnscache": true, "installservice": true, "staterepository": true, "usermanager": true}
+	"dnscache": true, "installservice": true, "staterepository": true, "usermanager": true,
+	"eventlog": true, "rpceptmapper": true, "nlasvc": true, "netlogon": true, "samss": true, "termservice": true, "audiosrv": true,
+	"iphlpsvc": true, "nsi": true, "wlansvc": true, "eventsystem": true, "profsvc": true, "plugplay": true, "winrm": true, "iisadmin": true, "w3svc": true,
+	"comsysapp": true, "sdrsvc": true, "wbengine": true, "wsearch": true, "fontcache": true, "uxsms": true, "netman": true}
 
 // plainWord are words behind a function's name that tell what became of it.
 var plainWord = map[string]bool{"failed": true, "returned": true, "error": true, "result": true, "gave": true, "ok": true, "succeeded": true, "done": true}

@@ -82,6 +82,9 @@ func CluesIn(lower string) (clues []Clue) {
 		if w.Class == "platform" && w.At > 0 && lower[w.At-1] == '(' && ofName.MatchString(lower[w.At:]) { // of a product's name
 			continue
 		}
+		if w.Class == "network" && waitSet.MatchString(lower[w.End:]) { // how long is waited at most, and nothing that was waited for
+			continue
+		}
 		if w.Class == "in-use" && portZero.MatchString(lower) { // nobody has it: it stands for a port that was not set
 			continue
 		}
@@ -102,6 +105,9 @@ func CluesIn(lower string) (clues []Clue) {
 	}
 	return reasoned(clues)
 }
+
+// waitSet is a time that is set for what may take long: "timeout for user input: 30 s".
+var waitSet = lazy.MustCompile(`^ ?(?:for|of|to|on) [\pL ]{2,30}?(?: is)? ?[:=] ?\d+ ?(?:s|sec|seconds?|ms|min|minutes?)?\b`)
 
 // portZero is the port that stands for none.
 var portZero = lazy.MustCompile(`\bport[ :=]{1,2}0(?:$|[^\d.])`)

@@ -116,7 +116,7 @@ var width = lazy.MustCompile(`^([\pL][\pL\d ._-]{1,40}?) ?(?:[:=]|is|ist|est|es)
 // wrongType is a value's type that is not the one that was wanted: "value Count: type 1, wanted
 // 4", "REG_SZ where REG_DWORD is expected".
 var wrongType = lazy.MustCompile(`\b(?:type|kind|typ|tipo) ?(?:is |=|:|ist |est )?(reg_\w+|\d{1,2})\b[ ,;(]{1,3}(?:but |and )?(?:wanted|want|wants|expected|expects|expecting|should be|must be|needs?|not|instead of|erwartet|soll|attendu|esperado)(?: is| type| be)?:? ?(reg_\w+|\d{1,2})\b|` +
-	`\b(reg_(?:sz|dword|qword|multi_sz|expand_sz|binary|none))\b.{1,30}?\b(?:wanted|expected|should be|must be|instead of|not|where|erwartet|statt)\b.{0,12}?\b(reg_\w+)\b|` +
+	`\bexpected (reg_\w+)\b.{0,30}?\b(?:found|got|has|is|was|read) (?:an? )?(reg_\w+)\b|\b(reg_(?:sz|dword|qword|multi_sz|expand_sz|binary|none))\b.{1,30}?\b(?:wanted|expected|should be|must be|instead of|not|where|erwartet|statt)\b.{0,12}?\b(reg_\w+)\b|` +
 	`\b(?:should be|must be|has to be|expected|wanted|needs to be|soll|attendu|esperado) (?:an? |to be an? )?(?:reg_)?(dword|qword|string|number|integer|sz|binary|multi_sz)\b[ ,;:(-]{1,4}(?:but |and )?(?:found|is|was|got|it is|has|ist|gefunden|trouvé|encontrado|read) ?:?=? ?(?:an? )?(?:reg_)?(dword|qword|string|text|sz|binary|multi_sz|expand_sz)\b`)
 
 // ofWrongType says that a line tells of a registry value of the wrong type.
@@ -362,10 +362,10 @@ func (r *Run) Noise(m *story.Message) bool {
 	return ok && r.lines[i].noise
 }
 
-// mute says whether no line in which the run broke speaks of any cause.
+// mute says whether no line in which the run broke speaks of any cause, but for a program of the setup's own that failed.
 func (r *Run) mute() bool {
 	return !slices.ContainsFunc(r.burst, func(i int) bool {
-		return slices.ContainsFunc(r.lines[i].clues, func(c Clue) bool { return c.Strength != lexicon.Against && !c.Guess })
+		return slices.ContainsFunc(r.lines[i].clues, func(c Clue) bool { return c.tellsMore() && !c.Guess })
 	})
 }
 

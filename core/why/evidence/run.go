@@ -43,6 +43,8 @@ type Run struct {
 	words  map[string]int // in how many lines a longer word stands
 	alike  map[string]int // how many lines have a shape
 	hot    map[string]float64
+	bare   bool  // it broke in a program of the setup's own, and a note elsewhere tells over what
+	guess  *line // a note elsewhere that names a thing and what is wrong with it, where nothing tells more
 	// everyone is the source of most lines, which tells nothing of who said one; empty where there is none
 	everyone string
 }
@@ -169,6 +171,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	r.widths()
 	r.fits()
 	r.rooms()
+	r.overhear()
 	return r
 }
 

@@ -37,6 +37,9 @@ var settledWords = sync.OnceValue(func() (w struct{ fine, before map[string]bool
 // onlyTried begins a line that tells what a trial run would do: "dry run: file is in use".
 var onlyTried = lazy.MustCompile(`^\W*(?:dry[- ]?run|simulat(?:ing|ion|ed)|would (?:warn|fail|be|have|copy|install|write|stop|remove|delete|set|ask)|probelauf|trockenlauf|würde (?:warnen|scheitern)|essai à blanc|simulación|simulacro|simulazione|simulação|proefrun|próba na sucho)\b`)
 
+// insteadOf is what is taken in place of what could not be had, behind a mark: "port 8080 is in use, taking 8081".
+var insteadOf = lazy.MustCompile(`[,;(–—-] ?(?:so )?(?:now )?(?:(?:using|taking|trying|switching to|switched to|falling back (?:to|on)|reverting to|defaulting to|es gilt|nehme|verwende|utilisation d|usando|utilizando) \S|(?:removed|created|deleted|recreated|reset|replaced|renamed)(?: it)?[.)]?$)`)
+
 // longestFine is how many bytes the last word of a line has that may say that all is well.
 const longestFine = 24
 
@@ -46,7 +49,7 @@ const mostBefore = 4
 // settled says whether a line, in small letters, names something and says behind a mark that all is well with it:
 // "program requires administrator rights: granted", "a restart was pending, now cleared".
 func settled(lower string) bool {
-	if onlyTried.MatchString(lower) {
+	if onlyTried.MatchString(lower) || insteadOf.MatchString(lower) {
 		return true
 	}
 	rest := strings.TrimRight(lower, " \t\r\n.!)]}\"'。")

@@ -178,10 +178,22 @@ func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
 	for i := range r.lines {
 		l := &r.lines[i]
 		for _, c := range l.clues {
-			if w := r.weightOf(c, l); w > 0.05 || w < -0.05 {
+			w := r.weightOf(c, l)
+			if r.bare && c.Class == "custom-action" {
+				w *= bareFactor
+			}
+			if w > 0.05 || w < -0.05 {
 				points[c.Class] = append(points[c.Class],
 					Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root, Compared: c.Compared,
 						Kind: c.Kind, guess: c.Guess})
+			}
+		}
+	}
+	if r.bare {
+		proposals = slices.Clone(proposals)
+		for i := range proposals {
+			if p := &proposals[i]; p.Class == "custom-action" && p.Says != Root {
+				p.Score *= bareFactor
 			}
 		}
 	}
@@ -216,6 +228,9 @@ func (r *Run) about() map[string][]Point {
 	}
 	if l, c, ok := r.lastSaid(); ok {
 		add(l, c, topicWeight)
+	} else if r.guess != nil {
+		c, _ := guessed(r.said(r.guess))
+		add(r.guess, c, topicWeight)
 	}
 	return points
 }

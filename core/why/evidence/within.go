@@ -32,6 +32,7 @@ func comparedIn(text, lower string) (clues []Clue) {
 			clues = append(clues, c)
 		}
 	}
+	clues = append(clues, sidesOf(lower)...)
 	if !twoNumbers(lower) { // as most lines
 		return clues
 	}
@@ -61,14 +62,14 @@ func twoNumbers(s string) bool {
 var (
 	// foundWanted is a number that was found and the least that will do: "driver 472.12,
 	// minimum 551.0", "found 4.1 (needs 4.6)".
-	foundWanted = lazy.MustCompile(`(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|minimal|au moins|requis|mínimo|al menos|requerid[oa]|almeno|richiest[oa]|pelo menos|ten minste|vereist|co najmniej|wymagan[ey]|minst|krävs|en az|не ниже|требуется)(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
+	foundWanted = lazy.MustCompile(`(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:minimum|min\.?|at least|least|supported (?:from|since)|supports(?: from)?|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|minimal|au moins|requis|mínimo|al menos|requerid[oa]|almeno|richiest[oa]|pelo menos|ten minste|vereist|co najmniej|wymagan[ey]|minst|krävs|en az|не ниже|требуется)(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
 	// wantedFound is the same the other way round.
 	wantedFound = lazy.MustCompile(`(?:(?:minimum|minimal|min|least|required)\pL+|minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|au moins|requis|mínimo|requerid[oa]|almeno|richiest[oa]|vereist|wymagan[ey])(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:found|actual|actually|only|is|has|have|present|installed|this is|got|here|gefunden|vorhanden|trouvé|encontrad[oa]|trovat[oa]|gevonden|znaleziono|nalezeno|hittade[ns]?)(?: is|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
 )
 
 // wishing are the words of both, without their endings.
 var wishing = sync.OnceValue(func() *pieces.Set {
-	return pieces.New([]string{"min", "least", "requ", "need", "want", "expect", "benötigt", "au moins", "mínim", "al menos", "almeno",
+	return pieces.New([]string{"min", "least", "requ", "support", "need", "want", "expect", "benötigt", "au moins", "mínim", "al menos", "almeno",
 		"richiest", "pelo menos", "vereist", "co najmniej", "wymagan", "krävs", "en az", "не ниже", "требуется"})
 })
 
@@ -249,7 +250,7 @@ func longPath(text, lower string) (c Clue, ok bool) {
 var lengthTold = lazy.MustCompile(`(?:length|len|länge|longueur|longitud|lunghezza|comprimento|lengte|długość|délka|längd|uzunluk|длина)(?: of| is|:|=)?[ :=]{0,2}(\d{3})(?: ?(characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов))?(?:[\s.,;)\]]|$)`)
 
 // lengthHas is a length in letters that a path has: C:\Tide\… has 290 characters.
-var lengthHas = lazy.MustCompile(`(?:[a-z]:[\\/]|\\\\|\bpath|\bfolder|\bpfad|\bchemin|\bruta|\bpercorso|\bcaminho|\bpad\b|ścieżk|cest[aye]|sökväg|yol|путь).{0,300}? (?:has|have|gets|reaches|is|with|of|hat|ist|mit|compte|fait|tiene|ha|tem|heeft|ma|má|har) (\d{3}) ?(?:characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов)`)
+var lengthHas = lazy.MustCompile(`(?:[a-z]:[\\/]|\\\\|\bpath|\bfolder|\bpfad|\bchemin|\bruta|\bpercorso|\bcaminho|\bpad\b|ścieżk|cest[aye]|sökväg|yol|путь).{0,300}? (?:(?:has|have|gets|reaches|is|with|of|hat|ist|mit|compte|fait|tiene|ha|tem|heeft|ma|má|har) |\()(\d{3}) ?(?:characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов)`)
 
 // ofBytes are things whose length is counted in bytes, and others that no path is.
 var ofBytes = map[string]bool{"content": true, "body": true, "payload": true, "buffer": true, "key": true, "data": true, "file": true, "header": true,

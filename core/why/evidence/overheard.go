@@ -1,0 +1,96 @@
+package evidence
+
+import (
+	"slices"
+	"strings"
+
+	"hollowkey/core/logs/pieces"
+	"hollowkey/core/why/lexicon"
+)
+
+// Where the lines in which a run broke only tell that a program of the setup's own gave up, somebody who looks for the cause reads what
+// was noted before: most of it is about things that are all right, and one line is not.
+
+const (
+	// linkedHeard is how surely a cause that is noted by the way has to do with such a failure.
+	linkedHeard = 0.6
+	// mostHeard is how many different notes may speak of troubles: where there are more, none of them stands out.
+	mostHeard = 4
+	// bareFactor is what is left of "a program of the setup's own failed" where a note tells what it failed over: that class is of logs
+	// that show nothing more.
+	bareFactor = 0.2
+)
+
+// overhear links such notes with a failure that says nothing, where nothing else was heard.
+func (r *Run) overhear() {
+	surely := func(c Clue) bool {
+		return c.tellsMore() && (c.Strength == lexicon.Root || c.Strength == lexicon.Tells || c.Call)
+	}
+	if len(r.burst) == 0 || r.a.Success == nil || *r.a.Success {
+		return
+	}
+	if !r.mute() {
+		r.bare = slices.ContainsFunc(r.burst, func(i int) bool { return slices.ContainsFunc(r.lines[i].clues, surely) })
+		return
+	}
+	for i := range r.lines {
+		l := &r.lines[i]
+		heard := func(c Clue) bool { return c.tellsMore() && c.Strength != lexicon.Echo && l.linked >= linkedMute }
+		if !r.broken(i) && slices.ContainsFunc(l.clues, heard) {
+			r.bare = true
+			return
+		}
+	}
+	maybe := func(c Clue) bool { // what is not there is looked for all the time
+		return c.tellsMore() && c.Strength == lexicon.Echo && !c.Guess && !c.Loose && !c.Thing && c.Class != "path"
+	}
+	for _, tells := range []func(Clue) bool{surely, maybe} {
+		for _, l := range r.notes(func(l *line) bool { return slices.ContainsFunc(l.clues, tells) }) {
+			l.linked = max(l.linked, linkedHeard)
+			r.bare = true
+		}
+		if r.bare {
+			return
+		}
+	}
+	if l := r.notes(func(l *line) bool { _, ok := guessed(r.said(l)); return ok }); len(l) > 0 {
+		r.guess, r.bare = l[len(l)-1], true
+	}
+}
+
+// notes are the lines outside of those in which a run broke that tell of a trouble, and that nothing says is none; nil where they are
+// of too many shapes.
+func (r *Run) notes(tells func(l *line) bool) (found []*line) {
+	shapes := map[string]bool{}
+	for i := range r.lines {
+		l := &r.lines[i]
+		if r.broken(i) || l.noise || l.passes || l.otherwise || l.Verdict || l.pos > r.end || r.again[l.Message] ||
+			pieces.Denied("", l.lower) || wentWell(l.Text) || endsWithNo(l) || !tells(l) {
+			continue
+		}
+		if shapes[l.shape] = true; len(shapes) > mostHeard {
+			return nil
+		}
+		found = append(found, l)
+	}
+	return found
+}
+
+// broken says whether the i-th line is one of those in which it broke.
+func (r *Run) broken(i int) bool {
+	_, is := slices.BinarySearch(r.burst, i)
+	return is
+}
+
+// tellsMore says whether a clue is for more than that a program of the setup's own failed.
+func (c Clue) tellsMore() bool { return c.Class != "custom-action" && c.Strength != lexicon.Against }
+
+// endsWithNo says whether a line gives no as the value of what it names, and that is well: "restart due: false".
+func endsWithNo(l *line) bool {
+	at := strings.LastIndexAny(l.lower, " :=")
+	if at < 0 || !strings.HasSuffix(strings.TrimRight(l.lower[:at+1], " "), ":") && l.lower[at] != '=' {
+		return false
+	}
+	matters := func(c Clue) bool { return wanted[c.Class] || c.Compared }
+	return pieces.IsNo(strings.Trim(l.lower[at+1:], `."')]`)) && !slices.ContainsFunc(l.clues, matters)
+}
