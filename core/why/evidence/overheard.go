@@ -29,8 +29,9 @@ func (r *Run) overhear() {
 	if len(r.burst) == 0 || r.a.Success == nil || *r.a.Success {
 		return
 	}
+	said := slices.ContainsFunc(r.burst, func(i int) bool { return slices.ContainsFunc(r.lines[i].clues, surely) })
 	if !r.mute() {
-		r.bare = slices.ContainsFunc(r.burst, func(i int) bool { return slices.ContainsFunc(r.lines[i].clues, surely) })
+		r.bare = said
 		return
 	}
 	for i := range r.lines {
@@ -53,6 +54,10 @@ func (r *Run) overhear() {
 			return
 		}
 	}
+	if said { // as advice: "close the tray program and try again"
+		r.bare = true
+		return
+	}
 	if l := r.notes(func(l *line) bool { _, ok := guessed(r.said(l)); return ok }); len(l) > 0 {
 		r.guess, r.bare = l[len(l)-1], true
 	}
@@ -65,7 +70,7 @@ func (r *Run) notes(tells func(l *line) bool) (found []*line) {
 	for i := range r.lines {
 		l := &r.lines[i]
 		if r.broken(i) || l.noise || l.passes || l.otherwise || l.Verdict || l.pos > r.end || r.again[l.Message] ||
-			pieces.Denied("", l.lower) || wentWell(l.Text) || endsWithNo(l) || !tells(l) {
+			pieces.Denied("", l.lower) || endsWithNo(l) || wentWell(l.Text) && !l.root() || !tells(l) {
 			continue
 		}
 		if shapes[l.shape] = true; len(shapes) > mostHeard {
@@ -74,6 +79,11 @@ func (r *Run) notes(tells func(l *line) bool) (found []*line) {
 		found = append(found, l)
 	}
 	return found
+}
+
+// root says whether a phrase of a line names a cause itself, which holds whatever else the line says: "another setup is running".
+func (l *line) root() bool {
+	return slices.ContainsFunc(l.clues, func(c Clue) bool { return c.tellsMore() && c.Strength == lexicon.Root && !c.Thing })
 }
 
 // broken says whether the i-th line is one of those in which it broke.

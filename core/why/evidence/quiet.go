@@ -362,10 +362,12 @@ func (r *Run) Noise(m *story.Message) bool {
 	return ok && r.lines[i].noise
 }
 
-// mute says whether no line in which the run broke speaks of any cause, but for a program of the setup's own that failed.
+// mute says whether no line in which the run broke speaks of any cause, but for a program of the setup's own that failed, and for what
+// a person is told to look at.
 func (r *Run) mute() bool {
 	return !slices.ContainsFunc(r.burst, func(i int) bool {
-		return slices.ContainsFunc(r.lines[i].clues, func(c Clue) bool { return c.tellsMore() && !c.Guess })
+		l := &r.lines[i]
+		return !l.advises && slices.ContainsFunc(l.clues, func(c Clue) bool { return c.tellsMore() && !c.Guess })
 	})
 }
 

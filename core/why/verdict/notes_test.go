@@ -11,6 +11,9 @@ var mutes = map[string][]string{
 	"an exception": {"!System.NullReferenceException: Object reference not set to an instance of an object.", "!installation did not complete"},
 	"a stage":      {"!unexpected error in stage configure", "!Setup failed, see the log"},
 	"nothing":      {"!Kelp could not be installed. Please contact your administrator.", "finished, rc=1603"},
+	"advice":       {"!Setup failed. Please check your network connection and try again."},
+	"guesses":      {"!Kelp could not be installed. Another program may be using its files, or you may not have the rights.", "finished, rc=1603"},
+	"a timeout":    {"!timeout while waiting for step configure", "!setup aborted"},
 }
 
 // Where it broke says nothing, what was noted by the way is heard: the one trouble, and no harmless remark.
@@ -40,4 +43,31 @@ func TestNotesByTheWay(t *testing.T) {
 		}
 	}
 	t.Logf("heard: %v; guessed of harmless ones: %v", heard, told)
+}
+
+// What a setup tells in one line and in any language is heard too where it stands at info level, far from where it broke, and the end of
+// the log says nothing.
+func TestToldByTheWay(t *testing.T) {
+	all, right, sure := 0, 0, 0
+	const surely = 0.75 // a note far from the end is no proof
+	for row := range strings.Lines(toldText) {
+		class, line, ok := strings.Cut(strings.TrimSpace(row), "|")
+		if !ok || class == "unknown" {
+			continue
+		}
+		v := reached(t, logOf(lineLayouts["levels"], "Kelp Chart 3.1 setup, build 4410", "copied tile00001.dll", line, "copied tile00002.dll", "module m7: ok",
+			"locale table 12 loaded", "shortcut 3 written", "read page 13 of catalog", "copied tile00003.dll", "module m8: ok", "shortcut 4 written",
+			"!unexpected error in step 4", "!setup failed"))
+		switch all++; {
+		case *v.Cause.Class == class:
+			right++
+		case *v.Cause.Class != "unknown" && *v.Cause.Class != "custom-action" && v.Cause.Confidence >= surely:
+			sure++
+			t.Logf("%q: %s with %.2f, and it is %s", line, *v.Cause.Class, v.Cause.Confidence, class)
+		}
+	}
+	t.Logf("%d of %d are heard", right, all)
+	if right*100 < all*80 || sure*1000 > all*5 {
+		t.Errorf("%d of %d are heard, %d are told wrong with %.2f and more", right, all, sure, surely)
+	}
 }
