@@ -34,7 +34,16 @@ func Denied(phrase, behind string) bool {
 			return false
 		}
 	}
-	return IsNo(ValueBehind(behind)) || countsNone(behind) || NoneFound(behind)
+	return IsNo(ValueBehind(behind)) || countsNone(behind) || NoneFound(behind) || emptyList(behind)
+}
+
+// lists are words for what counts what a name says, with a word for empty behind; a folder or a value that is empty may be the trouble.
+var lists = []string{"list is empty", "list: empty", "list (empty)", "queue is empty", "history is empty", "log is empty"}
+
+// emptyList says whether what stands behind a name is that the list of it is empty: "quarantine list is empty".
+func emptyList(behind string) bool {
+	behind = strings.TrimLeft(strings.TrimLeftFunc(behind, unicode.IsLetter), " ")
+	return slices.ContainsFunc(lists, func(w string) bool { return strings.HasPrefix(behind, w) })
 }
 
 // NoneFound says whether what stands behind a name tells that there is none of it: ": none found".

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/pieces"
+	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
 )
 
@@ -23,13 +24,10 @@ const (
 
 // overhear links such notes with a failure that says nothing, where nothing else was heard.
 func (r *Run) overhear() {
-	surely := func(c Clue) bool {
-		return c.tellsMore() && (c.Strength == lexicon.Root || c.Strength == lexicon.Tells || c.Call)
-	}
 	if len(r.burst) == 0 || r.a.Success == nil || *r.a.Success {
 		return
 	}
-	said := slices.ContainsFunc(r.burst, func(i int) bool { return slices.ContainsFunc(r.lines[i].clues, surely) })
+	said := slices.ContainsFunc(r.burst, func(i int) bool { return slices.ContainsFunc(r.lines[i].clues, Clue.surely) })
 	if !r.mute() {
 		r.bare = said
 		return
@@ -45,7 +43,7 @@ func (r *Run) overhear() {
 	maybe := func(c Clue) bool { // what is not there is looked for all the time
 		return c.tellsMore() && c.Strength == lexicon.Echo && !c.Guess && !c.Loose && !c.Thing && c.Class != "path"
 	}
-	for _, tells := range []func(Clue) bool{surely, maybe} {
+	for _, tells := range []func(Clue) bool{Clue.surely, maybe} {
 		for _, l := range r.notes(func(l *line) bool { return slices.ContainsFunc(l.clues, tells) }) {
 			l.linked = max(l.linked, linkedHeard)
 			r.bare = true
@@ -81,9 +79,62 @@ func (r *Run) notes(tells func(l *line) bool) (found []*line) {
 	return found
 }
 
+// linkedDeep is how surely a note has to do with a failure that is one of those in which its cause shows.
+const linkedDeep = 0.7
+
+// echoFactor is what is left of what speaks for such a failure itself.
+const echoFactor = 0.4
+
+// deepest are, by a cause, the classes of failures that are nothing else where a note tells it.
+var deepest = map[string][]string{
+	"elevation": {"permission"}, "policy": {"permission"}, "security-software": {"permission", "corrupt"},
+	"network": {"corrupt"}, "space": {"corrupt"}, "busy": {"in-use"}, "service": {"in-use", "network"}, "registry": {"path"},
+}
+
+// deeper looks, behind a failure in which other causes show, for a note that tells one of them: "not running as administrator", and then
+// "access is denied".
+func (r *Run) deeper() {
+	if len(r.burst) == 0 || r.a.Success == nil || *r.a.Success {
+		return
+	}
+	loud := map[string]bool{}
+	for _, i := range r.burst {
+		for _, c := range r.lines[i].clues {
+			loud[c.Class] = loud[c.Class] || c.tellsMore() && !c.Guess && !c.Loose
+		}
+	}
+	behind := func(class string) bool {
+		return !loud[class] && slices.ContainsFunc(deepest[class], func(echo string) bool { return loud[echo] })
+	}
+	told := func(c Clue) bool { return c.surely() && !c.Thing && behind(c.Class) }
+	if behind("elevation") {
+		for i := range r.lines {
+			if l := &r.lines[i]; l.Kind > story.KindWarning && !r.broken(i) {
+				l.clues = append(l.clues, slices.DeleteFunc(quietIn(l.Text, l.lower), func(c Clue) bool { return c.Class != "elevation" })...)
+			}
+		}
+	}
+	for _, l := range r.notes(func(l *line) bool { return l.Kind > story.KindWarning && slices.ContainsFunc(l.clues, told) }) {
+		l.linked = max(l.linked, linkedDeep)
+		for k := range l.clues {
+			if c := &l.clues[k]; told(*c) {
+				c.Strength = lexicon.Root
+				for _, echo := range deepest[c.Class] {
+					r.echoed[echo] = true
+				}
+			}
+		}
+	}
+}
+
 // root says whether a phrase of a line names a cause itself, which holds whatever else the line says: "another setup is running".
 func (l *line) root() bool {
 	return slices.ContainsFunc(l.clues, func(c Clue) bool { return c.tellsMore() && c.Strength == lexicon.Root && !c.Thing })
+}
+
+// surely says whether a clue is for a cause in words, or the OS's own number of a call.
+func (c Clue) surely() bool {
+	return c.tellsMore() && (c.Strength == lexicon.Root || c.Strength == lexicon.Tells || c.Call)
 }
 
 // broken says whether the i-th line is one of those in which it broke.

@@ -43,8 +43,9 @@ type Run struct {
 	words  map[string]int // in how many lines a longer word stands
 	alike  map[string]int // how many lines have a shape
 	hot    map[string]float64
-	bare   bool  // it broke in a program of the setup's own, and a note elsewhere tells over what
-	guess  *line // a note elsewhere that names a thing and what is wrong with it, where nothing tells more
+	bare   bool            // it broke in a program of the setup's own, and a note elsewhere tells over what
+	echoed map[string]bool // classes of failures in which another cause shows, which a note tells
+	guess  *line           // a note elsewhere that names a thing and what is wrong with it, where nothing tells more
 	// everyone is the source of most lines, which tells nothing of who said one; empty where there is none
 	everyone string
 }
@@ -114,7 +115,7 @@ const (
 // ReadRun looks at the lines of an attempt.
 func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	r := &Run{a: a, broke: broke, end: givenUp(a, broke), spoken: map[string]int{}, hot: map[string]float64{},
-		words: map[string]int{}, place: map[*story.Message]int{}}
+		echoed: map[string]bool{}, words: map[string]int{}, place: map[*story.Message]int{}}
 	r.turned = newestFirst(a.Messages)
 	r.end = r.pos(r.end)
 	messages := a.Messages
@@ -172,6 +173,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	r.fits()
 	r.rooms()
 	r.overhear()
+	r.deeper()
 	return r
 }
 

@@ -182,6 +182,9 @@ func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
 			if r.bare && c.Class == "custom-action" {
 				w *= bareFactor
 			}
+			if r.echoed[c.Class] {
+				w *= echoFactor
+			}
 			if w > 0.05 || w < -0.05 {
 				points[c.Class] = append(points[c.Class],
 					Point{Weight: w, What: c.What, Code: c.Code, Line: l.Message, Root: c.Strength == lexicon.Root, Compared: c.Compared,
@@ -189,12 +192,13 @@ func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
 			}
 		}
 	}
-	if r.bare {
-		proposals = slices.Clone(proposals)
-		for i := range proposals {
-			if p := &proposals[i]; p.Class == "custom-action" && p.Says != Root {
-				p.Score *= bareFactor
-			}
+	proposals = slices.Clone(proposals)
+	for i := range proposals {
+		switch p := &proposals[i]; {
+		case r.bare && p.Class == "custom-action" && p.Says != Root:
+			p.Score *= bareFactor
+		case r.echoed[p.Class]:
+			p.Score *= echoFactor
 		}
 	}
 	hs := settle(points, proposals)

@@ -71,3 +71,19 @@ func TestToldByTheWay(t *testing.T) {
 		t.Errorf("%d of %d are heard, %d are told wrong with %.2f and more", right, all, sure, surely)
 	}
 }
+
+// A failure in which other causes show is told by the cause where a note elsewhere tells one, and by itself where the note is harmless.
+func TestWhatIsBehindAFailure(t *testing.T) {
+	for _, row := range oneLine(t, "deeper.txt") {
+		f := strings.Split(row, "|")
+		if len(f) != 3 {
+			t.Fatalf("%q is no row", row)
+		}
+		v := reached(t, logOf(lineLayouts["levels"], "Kelp Chart 3.1 setup, build 4410", "copied tile00001.dll", f[1], "copied tile00002.dll", "module m7: ok",
+			"locale table 12 loaded", "shortcut 3 written", "read page 13 of catalog", "copied tile00003.dll", "module m8: ok", "shortcut 4 written",
+			"!"+f[2], "!setup failed"))
+		if want := strings.TrimPrefix(f[0], "-"); *v.Cause.Class != want {
+			t.Errorf("%q, then %q: %s with %.2f, want %s", f[1], f[2], *v.Cause.Class, v.Cause.Confidence, want)
+		}
+	}
+}
