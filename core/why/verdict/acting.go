@@ -9,6 +9,7 @@ import (
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
+	"hollowkey/core/logs/steps"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/evidence"
 )
@@ -175,7 +176,8 @@ func (j *judge) actings(lines []*story.Message) []func() []string {
 	return []func() []string{
 		one(j.quoted),
 		func() []string { return stepsOf(slices.Concat(j.anchor, lines)) }, // first that in which the cause stands
-		one(j.engineAction), one(j.reported), one(j.stageTold), one(j.ownForms),
+		one(j.engineAction), one(j.reported), one(j.stageTold),
+		func() []string { return j.stepsThatFailed(lines, false) }, one(j.ownForms),
 		func() []string { return matched(lines, actionNamed, failedNamed, failedCall, failedIn) },
 		func() []string { return stagesBelow(lines) },
 		func() []string { return each(slices.Concat(lines, j.before()), inTrace) },
@@ -187,6 +189,7 @@ func (j *judge) actings(lines []*story.Message) []func() []string {
 		func() []string { return j.spokenUnnamed(lines) },
 		func() []string { return j.partThatFailed(lines) },
 		func() []string { return j.taggedBy(lines) },
+		func() []string { return j.stepsThatFailed(j.anchor, true) },
 		func() []string { return j.partsThatSpoke(lines) },
 		func() []string { return []string{j.handling(), j.aiming} },
 		one(j.programOfItsOwn),
@@ -332,6 +335,14 @@ func (j *judge) stageTold() string {
 		}
 	}
 	return ""
+}
+
+// stepsThatFailed are the steps that the lines which tell of the failure name as failed, with a word for a step or, bare, without.
+func (j *judge) stepsThatFailed(lines []*story.Message, bare bool) (all []string) {
+	for _, m := range slices.Concat(j.anchor, lines) {
+		all = append(all, steps.Failed(m.Text, bare))
+	}
+	return slices.DeleteFunc(all, func(name string) bool { return onlySetup(name) || isError(name) || isWhole(name) || isFile(name) })
 }
 
 // reported is the step that a report of names and values says it broke in, beside the reason; empty for other logs.

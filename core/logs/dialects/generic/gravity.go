@@ -104,7 +104,9 @@ func noError(value string) bool { return pieces.IsNo(value) || value == "ok" }
 
 // What makes an error, or a warning, of a line without a level.
 var (
-	errorPieces   = []string{"fatal", "error:", "error ", "exception", "failed", "failure", "panic", "traceback", "fehler:", "erreur", "errore", "ошибка", "エラー", "오류", "错误", "錯誤", "chyba:", "błąd", "hata:"}
+	errorPieces = []string{"fatal", "error:", "error ", "exception", "failed", "failure", "panic", "traceback", "fehler:", "erreur", "errore", "ошибка", "エラー", "오류", "错误", "錯誤", "chyba:", "błąd", "hata:",
+		"fehler in ", "fehler bei", "fehler während", "fout in ", "fout bij", "fout tijdens", "chyba v ", "chyba při", "fel i ", "fel vid", "erro no ", "erro na ", "erro ao ",
+		"erro durante", "returned an error"}
 	warningPieces = []string{"warn", "does not match", "mismatch", "denied", "could not", "cannot ", "unable", "refused", "not found", "missing",
 		"requires elevation", "konnte nicht", "impossible", "no se pudo", "impossibile", "não foi possível", "kan niet", "nie można", "nelze",
 		"kunde inte", "не удалось", "できません", "없습니다", "无法", "無法",
@@ -117,7 +119,9 @@ var (
 		// not found, missing
 		"nicht gefunden", "introuvable", "no encontrad", "non trovat", "não encontrad", "niet gevonden", "nie znaleziono", "nenalezen",
 		"hittades inte", "bulunamadı", "не найден", "見つかりません", "찾을 수 없", "找不到", "manquant", "ontbreekt", "brakuje", "chybí", "saknas",
-		"отсутствует", "缺少"}
+		"отсутствует", "缺少",
+		// was not done
+		"non è riuscit", "не выполнен", "adımında hata"}
 
 	errorSet, warningSet = pieces.New(errorPieces), pieces.New(warningPieces)
 )
