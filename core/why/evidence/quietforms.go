@@ -28,7 +28,7 @@ type quietForm struct {
 var quietForms = []quietForm{
 	{[]string{"deny", "medium", "admin", "elevat", "limited", "filtered"},
 		lazy.MustCompile(`\bdeny[- ]only\b|\b(?:integrity(?: level)?|il)["']?\s?[:= ]\s?["']?medium\b|\bmedium (?:integrity|mandatory)\b|\b(?:is[_ -]?)?elevat(?:ed|ion)["']?\s?[:=]\s?["']?(?:no|false|0|none|limited)\b|` +
-			`\b(?:is[_ -]?)?(?:user ?)?admin(?:istrator)?["']?\s?[:=]\s?["']?(?:no|false|0)\b|\b(?:filtered|limited|standard user) token\b|\btokenelevationtypelimited\b`),
+			`\b(?:is[_ -]?)?(?:user ?)?(?:an)?admin(?:istrator)?["']?\s?[:=]\s?["']?(?:no|false|0)\b|\b(?:filtered|limited|standard user) token\b|\btokenelevationtypelimited\b`),
 		"elevation", "token", false, "the account's token has no administrator rights"},
 	{[]string{"offline", "disconnected", "not connected", "getrennt", "hors ligne", "sin conexión"},
 		lazy.MustCompile(`\\\\[\w.$-]+\\[^,;]{1,120}[,;: (]{1,3}.{0,24}?\b(?:offline|disconnected|not connected|getrennt|hors ligne|sin conexión)\b`),

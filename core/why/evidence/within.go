@@ -121,6 +121,9 @@ func byThing(lower string) (found, wanted string) {
 	if m := requiredFound.FindStringSubmatch(lower); m != nil && (m[2] == "" || m[5] == "" || m[2] == m[5]) && known.any.Any(lower) {
 		return m[4], m[1]
 	}
+	if m := foundThen.FindStringSubmatch(lower); m != nil {
+		return m[1], m[2]
+	}
 	if m := isBelow.FindStringSubmatch(lower); m != nil {
 		if _, is := known.things[m[1]]; is {
 			return m[2], m[3]
@@ -133,6 +136,8 @@ var (
 	// requiredFound is an amount of a thing that is wanted, and the one that is there.
 	requiredFound = lazy.MustCompile(`(\d+(?:\.\d+){0,3}) ?([gmkt]i?b)? ?(?:of )?([\pL ]{2,24}?) (?:is |are )?(?:required|needed|wanted|necessary|erforderlich|benötigt|nötig|requis|nécessaires?|necesari[oa]s?|requerid[oa]s?|richiest[oaie]|necessári[oa]s?|vereist|nodig|wymagane?|požadováno|krävs|gerekli)[,;:(. –-]{1,3}` +
 		`(?:[\pL ]{0,16} )?(?:found|only|has|have|is|are|installed|available|got|detected|present|there|gefunden|vorhanden|hat|nur|trouvés?|encontrad[oa]s?|trovat[oaie]|gevonden|znaleziono|nalezeno|hittades|bulundu)[ :]{1,2}(?:only )?(\d+(?:\.\d+){0,3}) ?([gmkt]i?b)?\b`)
+	// foundThen is a version that is there, and then the one that is wanted: "14.0 found, 14.38 needed".
+	foundThen = lazy.MustCompile(`\b(\d+(?:\.\d+){1,3}) (?:is |was )?(?:found|installed|present|there|here|detected|gefunden|installiert|vorhanden|trouvée?|installée?|encontrad[oa]|instalad[oa])[,;] (?:but )?(\d+(?:\.\d+){1,3}) (?:or (?:later|newer|higher) )?(?:is )?(?:needed|required|wanted|expected|necessary|benötigt|erforderlich|nötig|requise?|nécessaire|necesari[oa]|requerid[oa])\b`)
 	// isBelow is a comparison that is written out.
 	isBelow = lazy.MustCompile(`\b(\pL{2,14})[ :=]{1,2}(\d+(?:\.\d+){0,3}) ?(?:[gmkt]i?b)? ?(?:<|&lt;|is less than|is below|kleiner als|unter) ?(\d+(?:\.\d+){0,3})\b`)
 )
