@@ -66,7 +66,7 @@ func NoneFound(behind string) bool {
 }
 
 // foundSo are the beginnings of words for how something would be there, were it not for the word for none in front of them.
-var foundSo = []string{"found", "detected", "seen", "present", "listed", "pending", "active", "running", "open", "reported", "there", "in use", "in the way",
+var foundSo = []string{"found", "detected", "seen", "present", "listed", "pending", "active", "running", "open", "reported", "there", "in use", "in the way", "rule", "polic", "entr", "item", "restriction", "hit", "match", "threat", "conflict", "portal", "error",
 	"gefunden", "vorhanden", "erkannt", "trouvé", "détecté", "encontrad", "detectad", "trovat", "rilevat", "gevonden", "znalezion", "wykryt", "nalezen",
 	"zjištěn", "hittad", "upptäckt", "bulun", "найден", "обнаружен"}
 

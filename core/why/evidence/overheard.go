@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
@@ -88,7 +89,7 @@ const echoFactor = 0.4
 // deepest are, by a cause, the classes of failures that are nothing else where a note tells it.
 var deepest = map[string][]string{
 	"elevation": {"permission"}, "policy": {"permission"}, "security-software": {"permission", "corrupt"},
-	"network": {"corrupt"}, "space": {"corrupt"}, "busy": {"in-use"}, "service": {"in-use", "network"}, "registry": {"path"},
+	"network": {"corrupt"}, "space": {"corrupt"}, "busy": {"in-use"}, "service": {"in-use", "network"},
 }
 
 // deeper looks, behind a failure in which other causes show, for a note that tells one of them: "not running as administrator", and then
@@ -103,8 +104,9 @@ func (r *Run) deeper() {
 			loud[c.Class] = loud[c.Class] || c.tellsMore() && !c.Guess && !c.Loose
 		}
 	}
+	own := r.ofOneUser()
 	behind := func(class string) bool {
-		return !loud[class] && slices.ContainsFunc(deepest[class], func(echo string) bool { return loud[echo] })
+		return !(own && class == "elevation") && !loud[class] && slices.ContainsFunc(deepest[class], func(echo string) bool { return loud[echo] })
 	}
 	told := func(c Clue) bool { return c.surely() && !c.Thing && behind(c.Class) }
 	if behind("elevation") {
@@ -125,6 +127,23 @@ func (r *Run) deeper() {
 			}
 		}
 	}
+}
+
+// oneUser is said of a setup for nobody but who runs it, and is a place of that user's: neither takes an administrator.
+var oneUser = lazy.MustCompile(`\bper[- ]?user\b|\bcurrent user only\b|\bfor (?:this|the current) user\b|\bscope ?[=:] ?(?:per)?user\b|\bnur für diesen benutzer\b`)
+
+// ofOneUser says whether a run is such a setup, or broke over such a place.
+func (r *Run) ofOneUser() bool {
+	return slices.ContainsFunc(r.lines, func(l line) bool { return oneUser.MatchString(l.lower) }) ||
+		slices.ContainsFunc(r.burst, func(i int) bool { return strings.Contains(r.lines[i].lower, `\appdata\`) })
+}
+
+// Aside says whether nothing in the lines in which a run broke speaks for a cause, so that it is told by notes alone.
+func (r *Run) Aside(h Hypothesis) bool {
+	return len(r.burst) > 0 && r.mute() && !slices.ContainsFunc(h.Points, func(p Point) bool {
+		i, ok := r.place[p.Line]
+		return p.Line == nil || ok && r.broken(i)
+	})
 }
 
 // root says whether a phrase of a line names a cause itself, which holds whatever else the line says: "another setup is running".

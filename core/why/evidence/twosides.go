@@ -13,7 +13,7 @@ import (
 
 // sidesOf finds what such a line, in small letters, tells.
 func sidesOf(lower string) (clues []Clue) {
-	for _, look := range []func(string) (Clue, bool){otherAnswer, otherWidths, fewerThere, otherSize, fullQuota, moduleCall} {
+	for _, look := range []func(string) (Clue, bool){otherAnswer, otherWidths, fewerThere, otherSize, fullQuota, moduleCall, turnedHome} {
 		if c, ok := look(lower); ok {
 			clues = append(clues, c)
 		}
@@ -45,6 +45,9 @@ var oneWidth = lazy.MustCompile(`([\pL\d._+-]{2,40})(?: process| image| program|
 var wideHosts = map[string]bool{"os": true, "system": true, "windows": true, "machine": true, "host": true, "cpu": true, "processor": true, "computer": true, "pc": true,
 	"betriebssystem": true, "système": true, "sistema": true, "hardware": true, "platform": true}
 
+// loaders are what loads others into itself, or is loaded.
+var loaders = lazy.MustCompile(`\.(?:dll|ocx|drv|sys|node|pyd|so)$|^(?:loader|office|caller|parent|driver|provider|plug-?in|add-?in|module|library|interpreter|jvm|java|python|bibliothek|treiber)$`)
+
 // otherWidths says that a line tells of two things that do not have the same bits, and have to.
 func otherWidths(lower string) (c Clue, ok bool) {
 	if !strings.Contains(lower, "32") || !strings.Contains(lower, "64") {
@@ -54,10 +57,15 @@ func otherWidths(lower string) (c Clue, ok bool) {
 	if len(all) != 2 || all[0][2] == all[1][2] {
 		return c, false
 	}
+	loads := false
 	for _, m := range all {
 		if m[2] == "64" && wideHosts[m[1]] {
 			return c, false
 		}
+		loads = loads || loaders.MatchString(m[1])
+	}
+	if !loads { // a window and a helper of other bits get on well
+		return c, false
 	}
 	return Clue{Class: "platform", Strength: lexicon.Root, Compared: true, Kind: "bits", Name: all[0][1], At: strings.Index(lower, all[0][1]),
 		What: all[0][1] + " has " + all[0][2] + " bits, and " + all[1][1] + " " + all[1][2]}, true
@@ -77,7 +85,8 @@ func fewerThere(lower string) (c Clue, ok bool) {
 
 var (
 	// declaredBy is where the size of a file is written down.
-	declaredBy = lazy.MustCompile(`\b(?:manifest|catalog(?:ue)?|index|header|declared|announced|listed|content-length|file table|packing list|feed|katalog|verzeichnis|manifeste|catálogo|manifesto)\b`)
+	declaredBy = lazy.MustCompile(`\b(?:(?:in|by|from|per|according to) (?:the )?(?:manifest|catalog(?:ue)?|index|header|feed|file table|packing list)|` +
+		`(?:manifest|catalog(?:ue)?|index|header|feed)(?: file)?:? (?:says|lists|declares|expects|announces|wants|size)|declared|announced|content-length)\b`)
 	// longNumber is a size in bytes.
 	longNumber = lazy.MustCompile(`\b\d{5,15}\b`)
 	// noSizes are words by which two sizes of a line need not be the same.
@@ -146,4 +155,16 @@ func moduleCall(lower string) (c Clue, ok bool) {
 		class, what = "platform", "a module for another processor"
 	}
 	return Clue{Class: class, Strength: lexicon.Root, Call: true, Name: lower[m[2]:m[3]], What: what, At: m[2]}, true
+}
+
+// homeward is a host of the outside whose name leads back to this machine.
+var homeward = lazy.MustCompile(`\b((?:[a-z\d-]+\.)+[a-z]{2,}) ?(?:resolve[sd] to|->|=|is at|points to) ?(?:127\.0\.0\.\d|0\.0\.0\.0|::1)(?:$|[^\d.])`)
+
+// turnedHome says that a line tells of one.
+func turnedHome(lower string) (c Clue, ok bool) {
+	m := homeward.FindStringSubmatchIndex(lower)
+	if m == nil {
+		return c, false
+	}
+	return Clue{Class: "network", Strength: lexicon.Root, Name: lower[m[2]:m[3]], What: "a host's name that leads to this machine", At: m[2]}, true
 }

@@ -49,6 +49,9 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	}
 	if (top.Class != "unknown" || j.v.Outcome != story.Cancelled) && *j.v.Cause.Class == top.Class {
 		j.v.Cause.Confidence = evidence.Confidence(hs)
+		if j.said.Aside(top) {
+			j.v.Cause.Confidence = min(j.v.Cause.Confidence, surestAside)
+		}
 	}
 	// a site knows its own programs
 	if k := slices.IndexFunc(hits, func(h signs.Hit) bool { return h.Sign.ID == j.v.Sign && h.Sign.Own() }); k >= 0 {
@@ -59,6 +62,10 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	}
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 }
+
+// surestAside is how sure a cause is at most that nothing in the lines in which it broke speaks for: somebody else may have read the
+// same notes in good runs.
+const surestAside = 0.75
 
 // fromExit hangs a verdict that the exit code alone gave on the line that tells it, and takes what it
 // is about from the call right before.
