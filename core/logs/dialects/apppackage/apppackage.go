@@ -55,7 +55,7 @@ const nameStrokes = 4
 // Score counts lines about the deployment of app packages; at least one must
 // tell a result.
 func Score(ls [][]byte) (n int) {
-	result, stamped := false, 0
+	result, spoken, stamped := false, false, 0
 	if !slices.ContainsFunc(ls, func(l []byte) bool {
 		return bytes.Contains(l, []byte("eployment")) || bytes.Contains(l, []byte("HRESULT"))
 	}) {
@@ -70,12 +70,13 @@ func Score(ls [][]byte) (n int) {
 			bytes.Count(l, []byte("_")) >= nameStrokes && fullName.Match(l) {
 			n++
 		}
+		spoken = spoken || has("appx", "msix", "deployment", "package family", "activityid", "0x80073c", "0x80073d") // any program gives an HRESULT
 		result = result || has("0x") && failure.Match(l) || has("deployment", "successfully") && success.Match(l)
 		if _, _, k := lines.Stamp(bytes.TrimLeft(l, "[")); k > 0 {
 			stamped++
 		}
 	}
-	if !result || n < 1 || n*3 < len(ls) && stamped > n || n*8 < len(ls) {
+	if !result || !spoken || n < 1 || n*3 < len(ls) && stamped > n || n*8 < len(ls) {
 		return 0
 	}
 	return 4 * n
