@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
@@ -104,9 +105,9 @@ func (r *Run) deeper() {
 			loud[c.Class] = loud[c.Class] || c.tellsMore() && !c.Guess && !c.Loose
 		}
 	}
-	own := r.ofOneUser()
+	not := map[string]bool{"elevation": r.ofOneUser(), "service": loud["network"] && !loud["in-use"] && r.ofOutside()}
 	behind := func(class string) bool {
-		return !(own && class == "elevation") && !loud[class] && slices.ContainsFunc(deepest[class], func(echo string) bool { return loud[echo] })
+		return !not[class] && !loud[class] && slices.ContainsFunc(deepest[class], func(echo string) bool { return loud[echo] })
 	}
 	told := func(c Clue) bool { return c.surely() && !c.Thing && behind(c.Class) }
 	if behind("elevation") {
@@ -136,6 +137,18 @@ var oneUser = lazy.MustCompile(`\bper[- ]?user\b|\bcurrent user only\b|\bfor (?:
 func (r *Run) ofOneUser() bool {
 	return slices.ContainsFunc(r.lines, func(l line) bool { return oneUser.MatchString(l.lower) }) ||
 		slices.ContainsFunc(r.burst, func(i int) bool { return strings.Contains(r.lines[i].lower, `\appdata\`) })
+}
+
+// loopback are hosts that are this machine.
+var loopback = lazy.MustCompile(`^(?:\w+://)?(?:localhost|127\.\d+\.\d+\.\d+|0\.0\.0\.0|\[?::1\]?)(?:$|[:/])`)
+
+// ofOutside says whether a run broke over a host that is not this machine: no service of this one answers there.
+func (r *Run) ofOutside() bool {
+	return slices.ContainsFunc(r.burst, func(i int) bool {
+		return slices.ContainsFunc(names.In(r.lines[i].Text), func(n names.Name) bool {
+			return (n.Kind == names.Host || n.Kind == names.URL) && !loopback.MatchString(n.Text)
+		})
+	})
 }
 
 // Aside says whether nothing in the lines in which a run broke speaks for a cause, so that it is told by notes alone.
