@@ -37,7 +37,7 @@ var quietForms = []quietForm{
 		lazy.MustCompile(`(?:^|[ :"'(])((?:msoledbsql|sqlncli|sqloledb|msodbcsql|odbc driver|vcruntime|msvcp|webview2?|jre|jdk|java|\.net|dotnet|msxml|directx|[\pL+]+ (?:framework|runtime|redist\w*))[\w. -]{0,24}?)(?: ?(?::|=|->|is|was|ist|est) ?)(?:absent|missing|not (?:there|found|installed|present|registered)|none|fehlt|nicht (?:da|gefunden|installiert|vorhanden)|absente?|introuvable|ausente|mancante)(?:\.?$|[,;(])`),
 		"prerequisite", "runtime", false, "what other programs need was looked for and not found"},
 	{[]string{"switch", "option", "argument", "parameter", "flag", "schalter", "parámetro", "opción", "opzione"},
-		lazy.MustCompile(`\b(?:unknown|unrecogni[sz]ed|unsupported|invalid|illegal|unbekannter|inconnue?|descocid[oa]|sconosciut[oa]) (?:command[- ]line )?(?:switch|option|argument|parameter|flag|schalter|paramètre|parámetro|opción|opzione):? ["']?([/-]{1,2}[\w-]+)`),
+		lazy.MustCompile(`\b(?:unknown|unrecogni[sz]ed|unsupported|invalid|illegal|unbekannter|inconnue?|desconocid[oa]|sconosciut[oa]) (?:command[- ]line )?(?:switch|option|argument|parameter|flag|schalter|paramètre|parámetro|opción|opzione):? ["']?([/-]{1,2}[\w-]+)`),
 		"command-line", "", false, "the setup was called with what it does not know"},
 }
 
