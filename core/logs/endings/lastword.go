@@ -113,6 +113,56 @@ func LastWord(line string) (code int, ok bool) {
 	return lastClause(strings.TrimSpace(pieces.Lower(line)))
 }
 
+var (
+	// pairOf is a further value of a record.
+	pairOf = lazy.MustCompile(`(?:^|[\s{(,;|"'])([\pL][\w.-]*)["']?(?:=|: ?)("[^"]*"|'[^']*'|[^\s,;})]*)`)
+	// ofResult is the name of a value that is a result, in small letters.
+	ofResult = lazy.MustCompile(`^(?:[\w.-]*(?:exit|code|result|return|errorlevel)[\w.-]*|rc|ret|rv|retval|final|status|err|errno|error|level)$`)
+)
+
+// LastFields reads the number with which a setup ended out of the further values of a record whose words tell an end and nothing
+// else: "end status=failed code=31". It is meant for the last record of a log.
+func LastFields(record, product string) (code int, ok bool) {
+	low := pieces.Lower(record)
+	if len(low) > maxLine || !strings.ContainsAny(low, "=:") {
+		return 0, false
+	}
+	text := low
+	if at := pairOf.FindStringIndex(low); at != nil {
+		text = low[:at[0]]
+	}
+	if strings.ContainsFunc(text, unicode.IsDigit) || !onlyOfEnds(strings.Replace(text, pieces.Lower(product), " ", 1)) {
+		return 0, false
+	}
+	for _, m := range pairOf.FindAllStringSubmatch(low[len(text):], mostPairs) {
+		if value, is := exitNumber(strings.Trim(m[2], `"'`)); is && ofResult.MatchString(m[1]) {
+			return value, true
+		}
+	}
+	return 0, false
+}
+
+// mostPairs is how many further values of a record are looked at.
+const mostPairs = 12
+
+// onlyOfEnds says whether a text, in small letters, holds words for ends, setups and results and nothing else, one of them for an end.
+func onlyOfEnds(low string) bool {
+	known, longest, words, tells := lastVocabulary(), longestLast(), 0, false
+	for at := 0; at < len(low); {
+		r, size := utf8.DecodeRuneInString(low[at:])
+		if !unicode.IsLetter(r) {
+			at += size
+			continue
+		}
+		w := longestWord(low[at:], longest, func(w string) bool { _, in := known[w]; return in || besideDone[w] || setupWords()[w] })
+		if words++; w == "" || words > lastWordCount {
+			return false
+		}
+		tells, at = tells || known[w] || doneWords()[w], at+len(w)
+	}
+	return tells
+}
+
 // LastClause reads such a number out of a line of which only one clause tells it, whatever it is that ended: "onboarding
 // ended with 17: the list is empty". It is meant for the last line of a run. Unless it is known that the run failed, the
 // number has a word that leads to it: "timer stopped 1200" ends nothing.

@@ -23,9 +23,10 @@ const (
 	Errno              // the C library's
 	HTTP               // a web server's answer
 	Alone              // at the end of a call or sentence, with no word before it
+	weak               // Alone where nothing follows: "came back with 1069"
 )
 
-var kindNames = map[string]NumberKind{"system": System, "error": AnError, "exit": AnExit, "errno": Errno, "http": HTTP, "none": NoCode}
+var kindNames = map[string]NumberKind{"system": System, "error": AnError, "exit": AnExit, "errno": Errno, "http": HTTP, "none": NoCode, "weak": weak}
 
 // A Number is a number that the text makes a code.
 type Number struct {
@@ -48,8 +49,11 @@ var codeWords = sync.OnceValue(func() map[string]NumberKind {
 			continue
 		}
 		for w := range strings.SplitSeq(rest, "|") {
-			if w = strings.TrimSpace(w); words[w] == NoCode {
-				words[w] = k
+			w = strings.TrimSpace(w)
+			for _, between := range []string{" ", "", "_", "-"} { // error code, errorcode, error_code, error-code
+				if form := strings.ReplaceAll(w, " ", between); words[form] == NoCode {
+					words[form] = k
+				}
 			}
 		}
 	}
@@ -100,8 +104,8 @@ func numberAt(s string, i int) (n Number, end int, ok bool) {
 	}
 	negative := before == '-' && (i == 1 || strings.IndexByte(" =:(\t[", s[i-2]) >= 0)
 	if before == '.' || before >= 'a' && before <= 'z' || before == '_' || before == '\\' || before == '/' &&
-		!strings.HasPrefix(word, "0x") || before == '-' && !negative ||
-		before == '#' || before >= utf8.RuneSelf && !pieces.Begins(s, i) && s[i-1] != 0xbf && !closesMark(s[:i]) {
+		!strings.HasPrefix(word, "0x") || before == '-' && !negative && !marked(s[:i-1]) ||
+		before == '#' && !marked(s[:i-1]) || before >= utf8.RuneSelf && !pieces.Begins(s, i) && s[i-1] != 0xbf && !closesMark(s[:i]) {
 		return n, end, false
 	}
 	if end < len(s) {
@@ -133,6 +137,14 @@ func numberAt(s string, i int) (n Number, end int, ok bool) {
 		n.Value = -n.Value
 	}
 	return n, end, true
+}
+
+// marked says whether a text ends with a word that makes a number behind a mark a code: error #5, err-112.
+func marked(s string) bool {
+	s = strings.TrimRight(s, " ")
+	word := s[strings.LastIndexAny(s, " (['\"[:")+1:]
+	k := codeWords()[word]
+	return k == System || k == AnError
 }
 
 // closesMark says whether a text ends with a mark of scripts without blanks: a
@@ -174,6 +186,7 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	}
 	from := max(0, n.At-longestBefore)
 	before := s[from:n.At]
+	before = before[strings.LastIndexByte(before, '\n')+1:] // a record's further fields stand on lines of their own
 	trimmed := strings.TrimRight(before, " \t:=(\"'`-[：（＝#>")
 	marks := before[len(trimmed):]
 	if strings.HasSuffix(marks, "> ") && apiCall.MatchString(s[max(0, n.At-longestCall):n.At-len(marks)]) {
@@ -194,13 +207,19 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	// The words, from the longest that is known to the last alone.
 	for start := wordStart(trimmed, mostWords); start < len(trimmed); start = nextWord(trimmed, start) {
 		if k, known := codeWords()[strings.Trim(trimmed[start:], " .")]; known {
-			if k == AnError && strings.HasSuffix(trimmed, "status") && n.Value >= leastRefusal && n.Value < 600 {
+			switch asHTTP := n.Value >= leastRefusal && n.Value < 600; {
+			case k == AnError && asHTTP && (strings.HasSuffix(trimmed, "status") || ofURL(s)):
 				return HTTP
+			case k == weak, k == HTTP && n.Value >= 600:
+				return n.givenBack(atEnd && !strings.Contains(s, ".exe")) // a program's numbers are its own
 			}
 			return k
 		}
 	}
 	if k, known := unspaced(trimmed); known {
+		return k
+	}
+	if k, known := codeWords()[strings.TrimLeft(trimmed[wordStart(trimmed, 1):], typeMarks)]; known && (k == System || k == AnError) {
 		return k
 	}
 	call := strings.HasSuffix(trimmed, ")") && strings.ContainsAny(marks, ":=>")
@@ -215,6 +234,23 @@ func (n Number) kindBy(s string, end int) NumberKind {
 		return Alone // … (123: the name of the file is wrong)
 	case strings.ContainsAny(marks, ":=>") && (atEnd || call || arrow) && len(marks) > 0 && marks[len(marks)-1] == ' ':
 		return Alone // WriteFile(x): 112; CopyFile -> 3 The system …
+	}
+	return NoCode
+}
+
+// ofURL says whether a line, in small letters, names what a web server has.
+func ofURL(s string) bool { return strings.Contains(s, "https://") || strings.Contains(s, "http://") }
+
+// typeMarks are what programs write before the name of a number to tell its type: dwError, nErr, lResult.
+const typeMarks = "dwnliu"
+
+// leastGivenBack is the least number behind a word like "got" that is no count: the OS's errors below are told with a word for an error.
+const leastGivenBack = 100
+
+// givenBack is what a number behind such a word is.
+func (n Number) givenBack(atEnd bool) NumberKind {
+	if atEnd && n.Value >= leastGivenBack {
+		return Alone
 	}
 	return NoCode
 }

@@ -50,6 +50,26 @@ func TestNumbers(t *testing.T) {
 	}
 }
 
+// TestNumbersAreCodesInAnyNotation holds the names under which programs write a code, and what counts instead.
+func TestNumbersAreCodesInAnyNotation(t *testing.T) {
+	for _, form := range []string{"state 1, win32 exit %s", "dwWin32ExitCode=%s", "winerr %s", "os says %s", "lasterr=%s", "dwErr: %s", "nErr=%s", "lError=%s",
+		"iErr = %s", "ErrCode=%s", "err-code: %s", "error_code=%s", "(err %s)", "ec=%s", "win_error=%s", "w32err %s", "syserr=%s", "Win32 failure %s",
+		"failure %s", "failed #%s", "error #%s", "err#%s", "error-%s", "return=%s", "retcode %s", "came back with %s", "yielded %s", "got %s", "ended in %s"} {
+		if got := numbers(fmt.Sprintf(form, "1069")); !strings.HasSuffix(got, " 1069") {
+			t.Errorf(form+" has %q", "1069", got)
+		}
+	}
+	for _, text := range []string{"got 12", "got 1069 files", "came back with 112 rows", "part #112", "kelp-1069", "ended in 1069 ms",
+		"tool.exe ended with 1069", "tidewin 5", "colerr2 5"} {
+		if got := numbers(text); got != "" {
+			t.Errorf("%s has %q", text, got)
+		}
+	}
+	if got := numbers("get\nerr=32 path=c:\\kelp"); got != "error 32" { // the first of a record's further values
+		t.Errorf("a record has %q", got)
+	}
+}
+
 func FuzzNumbers(f *testing.F) {
 	f.Add("error 5, (112) 0x80070005 -1 http 407")
 	f.Add("エラー（5）")

@@ -171,6 +171,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	r.compare()
 	r.widths()
 	r.fits()
+	r.sums()
 	r.rooms()
 	r.overhear()
 	r.deeper()

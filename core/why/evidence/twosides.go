@@ -13,7 +13,7 @@ import (
 
 // sidesOf finds what such a line, in small letters, tells.
 func sidesOf(lower string) (clues []Clue) {
-	for _, look := range []func(string) (Clue, bool){otherAnswer, otherWidths, fewerThere, otherSize, fullQuota, moduleCall, turnedHome} {
+	for _, look := range []func(string) (Clue, bool){otherAnswer, otherWidths, fewerThere, otherSize, otherSum, fullQuota, moduleCall, turnedHome} {
 		if c, ok := look(lower); ok {
 			clues = append(clues, c)
 		}

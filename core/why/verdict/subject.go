@@ -101,6 +101,9 @@ func (j *judge) subject(class string) *signs.Subject {
 			return &signs.Subject{Kind: kindOf[class], Name: name}
 		}
 	}
+	if found := j.inFields(class); found != nil {
+		return found
+	}
 	if class == "in-use" {
 		if name := j.runningIn(); name != "" {
 			return &signs.Subject{Kind: "program", Name: name}

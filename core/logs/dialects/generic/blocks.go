@@ -2,8 +2,10 @@ package generic
 
 import (
 	"bytes"
+	"html"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 )
@@ -16,10 +18,12 @@ import (
 //	----
 //
 // A record ends at a line of strokes, at a blank one, or where its first name comes
-// again.
+// again. The lines may be elements of XML, too: <Level>Error</Level>; a record then ends with the
+// element around them.
 type Blocks struct {
 	Reader
 	names  map[string]bool // of the fields, in small letters
+	around string          // the name of the element that is a record; empty where the lines are no elements
 	fields []lineField
 }
 
@@ -37,7 +41,7 @@ func NewBlocks(file string, head [][]byte) *Blocks {
 	if names == nil {
 		return nil
 	}
-	return &Blocks{Reader: *New(file), names: names}
+	return &Blocks{Reader: *New(file), names: names, around: recordTag(head)}
 }
 
 // CanSkip says that no line may be left out of a block.
@@ -84,6 +88,9 @@ func blockNames(head [][]byte) map[string]bool {
 // "result........: 104". The name comes in small letters.
 func blockPair(line []byte) (name, value string, ok bool) {
 	t := bytes.TrimLeft(line, " \t")
+	if len(t) > 0 && t[0] == '<' {
+		return elementPair(t)
+	}
 	at := bytes.IndexAny(t, ":=")
 	if at < 2 || at > 40 || at+1 < len(t) && t[at] == ':' && t[at+1] != ' ' && t[at+1] != '\t' {
 		return "", "", false
@@ -95,17 +102,57 @@ func blockPair(line []byte) (name, value string, ok bool) {
 	return n, strings.TrimSpace(string(t[at+1:])), true
 }
 
+// elementPair reads a line that is an element of XML with nothing but a text in it.
+func elementPair(t []byte) (name, value string, ok bool) {
+	t = bytes.TrimRight(t, " \t\r")
+	open := bytes.IndexByte(t, '>')
+	last := bytes.LastIndex(t, []byte("</"))
+	if open < 2 || last < open || t[len(t)-1] != '>' {
+		return "", "", false
+	}
+	tag, _, _ := bytes.Cut(t[1:open], []byte(" "))
+	if !bytes.Equal(tag, t[last+2:len(t)-1]) || bytes.IndexByte(t[open+1:last], '<') >= 0 {
+		return "", "", false
+	}
+	return strings.ToLower(string(tag)), html.UnescapeString(strings.TrimSpace(string(t[open+1 : last]))), true
+}
+
+// loneTag is a line that only opens or closes an element.
+var loneTag = lazy.MustCompile(`^\s*<(/?)([\pL_][\w:.-]*)((?:\s+[\w:.-]+\s*=\s*(?:"[^"]*"|'[^']*'))*)\s*>\s*$`)
+
+// attributeOf is one of an element's attributes.
+var attributeOf = lazy.MustCompile(`([\w:.-]+)\s*=\s*(?:"([^"]*)"|'([^']*)')`)
+
+// recordTag is the name of the first element that is opened again and again on lines of its own, with others in it;
+// empty where there is none.
+func recordTag(head [][]byte) string {
+	times := map[string]int{}
+	first := ""
+	for _, l := range head {
+		if m := loneTag.FindSubmatch(l); m != nil && len(m[1]) == 0 {
+			name := string(m[2])
+			if times[name]++; times[name] == leastBlocks && first == "" {
+				first = name
+			}
+		}
+	}
+	return first
+}
+
 // stroke says whether a line only parts what stands around it.
-func stroke(line []byte) bool { return len(bytes.Trim(line, "-=_*#~+ \t\r")) == 0 }
+func stroke(line []byte) bool {
+	t := bytes.Trim(line, "-=_*#~+ \t\r")
+	return len(t) == 0 || t[0] == '<' && (loneTag.Match(t) || bytes.HasPrefix(t, []byte("<?xml")))
+}
 
 // Line takes the next line.
 func (b *Blocks) Line(l textfile.Line) {
 	if stroke(l.Text) {
-		b.flush()
+		b.part(l)
 		return
 	}
 	name, value, ok := blockPair(l.Text)
-	if !ok || !b.names[name] {
+	if !ok || !b.names[name] && (b.around == "" || len(b.fields) == 0) {
 		if n := len(b.fields); n > 0 && n < maxBlock && strings.Count(b.fields[n-1].value, "\n") < maxBlockMore {
 			b.fields[n-1].value += "\n" + strings.TrimRight(string(l.Text), " \t\r")
 			return
@@ -119,7 +166,21 @@ func (b *Blocks) Line(l textfile.Line) {
 			break
 		}
 	}
-	b.fields = append(b.fields, lineField{field{name, value}, l.Number})
+	b.fields = append(b.fields, lineField{field{name: name, value: value}, l.Number})
+}
+
+// part takes a line that stands between two records, or between the parts of one.
+func (b *Blocks) part(l textfile.Line) {
+	m := loneTag.FindSubmatch(l.Text)
+	if m == nil || string(m[2]) == b.around {
+		b.flush()
+	}
+	if m == nil {
+		return
+	}
+	for _, a := range attributeOf.FindAllStringSubmatch(string(m[3]), maxBlock) {
+		b.fields = append(b.fields, lineField{field{name: a[1], value: html.UnescapeString(a[2] + a[3])}, l.Number})
+	}
 }
 
 // flush takes the record that has been read. It stands on the line of its words.
@@ -138,7 +199,7 @@ func (b *Blocks) flush() {
 		if meaning(f.name) == "text" && f.value != "" {
 			line = f.line
 		}
-		fs = append(fs, field{f.name, head})
+		fs = append(fs, field{name: f.name, value: head})
 	}
 	b.fields = b.fields[:0]
 	e, ok := compose(fs)

@@ -245,12 +245,12 @@ func (d *Document) value(v string, line int) {
 	switch {
 	case v == "null" || v == "":
 	case len(d.stack) == 1 || f.list: // of the whole, or one of a list of words
-		d.tell(line, field{name, v}, false)
+		d.tell(line, field{name: name, value: v}, false)
 	case len(f.fields) < maxFields:
 		if f.title == "" && selfNames[strings.ToLower(name)] {
 			f.title = v
 		}
-		f.fields = append(f.fields, lineField{field{name, v}, line})
+		f.fields = append(f.fields, lineField{field{name: name, value: v}, line})
 	}
 }
 
@@ -289,6 +289,13 @@ func (d *Document) close() {
 		}
 		return
 	}
+	if n := len(d.stack); n > 0 && !f.list && d.stack[n-1].ofRecord() {
+		for _, x := range f.fields { // beside a record's own values: "data": {"path": …, "err": 32}
+			x.deep = true
+			d.stack[n-1].fields = append(d.stack[n-1].fields, x)
+		}
+		return
+	}
 	for _, x := range f.fields {
 		grave := graveNames[strings.ToLower(f.name)] || graveNames[strings.ToLower(x.name)]
 		if len(d.stack) > 1 && f.name+f.title != "" { // of a part, not of the whole
@@ -299,6 +306,12 @@ func (d *Document) close() {
 	if f.title != "" {
 		d.stageOf(f)
 	}
+}
+
+// ofRecord says whether an object under way is a record with words.
+func (f frame) ofRecord() bool {
+	return !f.list && slices.ContainsFunc(f.fields, func(x lineField) bool { return meaning(x.name) == "text" }) &&
+		slices.ContainsFunc(f.fields, func(x lineField) bool { return meaning(x.name) == "time" || meaning(x.name) == "level" })
 }
 
 // stageOf makes an action of an object that has a name and says how it went.

@@ -179,12 +179,18 @@ func oneSpeaker(a *story.Attempt) {
 // else, "stopped: 21", or that all went well: "all done".
 func (r *Reader) lastWord(a *story.Attempt, end int) {
 	n := len(a.Messages)
-	if n == 0 || a.Exit != nil || a.Messages[n-1].Line < a.LastLine {
+	if n == 0 || a.Exit != nil {
 		return
 	}
 	m := a.Messages[n-1]
+	if m.Line < a.LastLine && (len(m.Further) == 0 || m.Further[len(m.Further)-1] < a.LastLine) {
+		return
+	}
 	text, _, _ := strings.Cut(m.Text, "\n") // without a record's further fields
 	code, isCode := endings.LastWord(text)
+	if !isCode {
+		code, isCode = endings.LastFields(m.Text, a.Product.Name)
+	}
 	if !isCode {
 		code, isCode = endings.LastClause(text, hurt(a, end) || a.Success != nil && !*a.Success)
 	}

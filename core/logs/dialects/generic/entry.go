@@ -32,6 +32,8 @@ type entry struct {
 	named  bool          // it is made of named values: nothing else can be peeled off
 
 	product, version string // as named values give them
+	host             string // likewise: of the machine that speaks, or of another one
+	sourceName       string // what the value that became the source is called
 }
 
 // levels are the words for how grave an entry is.
@@ -297,11 +299,17 @@ func decoded(t []byte) (fs []field, ok bool) {
 			return nil, false
 		}
 		name, _ := key.(string)
-		fs = append(fs, field{name, flat(v)})
-		if m, is := v.(map[string]any); is {
-			inner = append(inner, within(name, m)...)
+		m, is := v.(map[string]any)
+		if !is {
+			f := field{name: name, value: flat(v)}
+			fs, plainFields = append(fs, f), append(plainFields, f)
+			continue
+		}
+		inner = append(inner, within(name, m)...)
+		if meaning(name) == "text" || thrown(m) {
+			fs = append(fs, field{name: name, value: flat(v)})
 		} else {
-			plainFields = append(plainFields, field{name, flat(v)})
+			fs = append(fs, beside(m, deepest)...)
 		}
 	}
 	text := func(f field) bool { return meaning(f.name) == "text" }
@@ -336,7 +344,7 @@ func flatObject(t []byte) (fs []field, ok bool) {
 		if !ok {
 			return nil, false
 		}
-		fs = append(fs, field{key, value})
+		fs = append(fs, field{name: key, value: value})
 		if rest = bytes.TrimLeft(rest, " \t"); len(rest) == 0 {
 			return fs, true
 		}
@@ -391,7 +399,7 @@ func within(name string, m map[string]any) (fs []field) {
 			fs, known = append(fs, inner...), known || inner != nil
 			continue
 		}
-		fs = append(fs, field{name + "." + k, flat(m[k])})
+		fs = append(fs, field{name: name + "." + k, value: flat(m[k])})
 	}
 	if !known {
 		return nil
@@ -399,8 +407,36 @@ func within(name string, m map[string]any) (fs []field) {
 	return fs
 }
 
+// deepest is how many objects within each other are opened beside a record's own values.
+const deepest = 3
+
+// beside are the values of an object that stands beside a record's own: "fields": {"path": …, "err": 32}.
+func beside(m map[string]any, depth int) (fs []field) {
+	for _, k := range slices.Sorted(maps.Keys(m)) {
+		if inner, is := m[k].(map[string]any); is && depth > 1 && !thrown(inner) {
+			fs = append(fs, beside(inner, depth-1)...)
+			continue
+		}
+		fs = append(fs, field{name: k, value: flat(m[k]), deep: true})
+	}
+	return fs
+}
+
+// thrown says whether an object is a value by itself, as an exception is: it has words of its own.
+func thrown(m map[string]any) bool {
+	for _, k := range []string{"message", "stack", "hresult"} {
+		if _, is := m[k]; is {
+			return true
+		}
+	}
+	return false
+}
+
 // values are names of objects that are a value by themselves: of an error, an exception.
 var values = []string{"error", "err", "exception", "cause"}
+
+// thrownParts are the parts of an exception in the order in which they are told; what else it holds follows.
+var thrownParts = []string{"type", "name", "code", "errno", "message", "path", "stack", "hresult", "inner"}
 
 // flat writes a JSON value on one line.
 func flat(v any) string {
@@ -411,14 +447,21 @@ func flat(v any) string {
 		return v
 	case map[string]any:
 		var parts []string
-		for _, k := range []string{"type", "name", "code", "errno", "message", "path", "stack", "hresult", "inner"} {
+		if !thrown(v) {
+			for _, k := range slices.Sorted(maps.Keys(v)) {
+				parts = append(parts, k+"="+flat(v[k]))
+			}
+			return strings.Join(parts, " ")
+		}
+		for _, k := range thrownParts {
 			if w, ok := v[k]; ok {
 				parts = append(parts, flat(w))
 			}
 		}
-		if len(parts) == 0 {
-			b, _ := json.Marshal(v)
-			return string(b)
+		for _, k := range slices.Sorted(maps.Keys(v)) {
+			if _, inner := v[k].(map[string]any); !inner && !slices.Contains(thrownParts, k) {
+				parts[len(parts)-1] += " " + k + "=" + flat(v[k])
+			}
 		}
 		return strings.Join(parts, ": ")
 	case []any:
@@ -474,7 +517,7 @@ func logfmt(line []byte) (e entry, ok bool) {
 			}
 			value, rest = rest[:end], rest[end:]
 		}
-		fs = append(fs, field{key, value})
+		fs = append(fs, field{name: key, value: value})
 	}
 	if len(fs) < 2 || !levelled && !told(fs) {
 		return e, false

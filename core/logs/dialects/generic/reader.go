@@ -4,6 +4,7 @@ package generic
 
 import (
 	"bytes"
+	"cmp"
 	"slices"
 	"strconv"
 	"strings"
@@ -35,6 +36,9 @@ type Reader struct {
 	leveled bool                   // a line has a level
 	firm    bool                   // the exit code is the setup's own, not that of a part of it
 	entries int                    // of this attempt so far
+	host    string                 // of the machine that speaks, as the first records give it
+	sourced bool                   // the first records tell who wrote them
+	records int                    // of named values so far
 	ends    map[*story.Attempt]int // the last line that is an entry; what follows is another program\'s
 	well    map[*story.Attempt]int // the line that told last that it worked
 	other   map[*story.Attempt]int // the line that told last that what failed is done another way
@@ -307,6 +311,7 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 			e.kind, e.level, e.text = ofGravity[g], true, rest
 		}
 	}
+	r.ofRecord(&e)
 	low := pieces.Lower(e.text)
 	found, stages := marksIn(low)
 	r.leveled, r.grave = r.leveled || e.level && e.kind == story.KindInfo, r.grave || e.level && e.kind <= story.KindWarning
@@ -341,6 +346,32 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 		r.inner(l.Number, x)
 	}
 }
+
+// ofRecord puts back into an entry's text the values that name a machine or a part of the program, but other than all lines before
+// it do: then they are what the line is about.
+func (r *Reader) ofRecord(e *entry) {
+	if !e.named {
+		return
+	}
+	if r.records++; r.records <= firstRecords {
+		r.host = cmp.Or(r.host, e.host)
+		r.sourced = r.sourced || e.source != ""
+		return
+	}
+	add := func(name, value string) {
+		e.text += " " + name + "=" + value
+		e.fields += len(name) + len(value) + len(" =")
+	}
+	if e.host != "" && !strings.EqualFold(e.host, r.host) {
+		add("host", e.host)
+	}
+	if e.sourceName != "" && !r.sourced && e.source != "" {
+		add(e.sourceName, e.source)
+	}
+}
+
+// firstRecords are those that show which machine writes, and whether all lines tell which part of the program does.
+const firstRecords = 2
 
 // ofEngine is the number of a message of the installer engine that a program hands on as the engine
 // writes it into the event log: "Product: Tide Watch -- Error 1316. …"; 0 for anything else.

@@ -16,7 +16,18 @@ import (
 
 // A field is one named value of a record: of a JSON object, a table's row, an XML
 // element, or key=value pairs.
-type field struct{ name, value string }
+type field struct {
+	name, value string
+	deep        bool // it stands in an object beside the record's own values: its name says nothing about the record
+}
+
+// meaning is what the field's name means for the record.
+func (f field) meaning() string {
+	if m := meaning(f.name); !f.deep || m == "dull" || m == "machine" {
+		return m
+	}
+	return ""
+}
 
 // names.txt says what the names of fields mean, in all languages that we read: a
 // line for each meaning, then the names in small letters.
@@ -67,7 +78,7 @@ func compose(fs []field) (e entry, ok bool) {
 	used := make([]bool, len(fs))
 	first := func(what string) string {
 		for i, f := range fs {
-			if !used[i] && f.value != "" && meaning(f.name) == what {
+			if !used[i] && f.value != "" && f.meaning() == what {
 				used[i] = true
 				return f.value
 			}
@@ -89,20 +100,22 @@ func compose(fs []field) (e entry, ok bool) {
 	if g := peel.Level(level); g != peel.Unknown {
 		e.kind, e.level = ofGravity[g], true
 	}
-	e.source = first("source")
+	e.source, e.sourceName = speaker(fs, used)
 	text := first("text")
 	if text == "" {
 		text = longest(fs, used)
 	}
 	e.text = filled(text, fs, used)
 	for i, f := range fs {
-		switch meaning(f.name) {
+		switch f.meaning() {
 		case "product":
 			e.product = cmp.Or(e.product, f.value)
 		case "version":
 			e.version = cmp.Or(e.version, f.value)
+		case "machine":
+			e.host, used[i] = cmp.Or(e.host, f.value), true
 		case "dull":
-			used[i] = true
+			used[i] = !strings.ContainsAny(f.value, "= ") // a context may hold values of its own
 		}
 	}
 	if e.version == "" { // a name alone may be that of anything
@@ -129,11 +142,22 @@ func compose(fs []field) (e entry, ok bool) {
 	return e, e.text != ""
 }
 
+// speaker takes the field that tells who wrote a record, and its name: a path or an address is what the record is about.
+func speaker(fs []field, used []bool) (value, name string) {
+	for i, f := range fs {
+		if !used[i] && f.value != "" && f.meaning() == "source" && !strings.ContainsAny(f.value, `\\`) && !strings.Contains(f.value, ":/") {
+			used[i] = true
+			return f.value, f.name
+		}
+	}
+	return "", ""
+}
+
 // levelOf takes the fields that tell how grave a record is: a word before a number, which
 // may be a priority that all records share.
 func levelOf(fs []field, used []bool) (level, number string) {
 	for i, f := range fs {
-		if used[i] || f.value == "" || meaning(f.name) != "level" {
+		if used[i] || f.value == "" || f.meaning() != "level" {
 			continue
 		}
 		w, numeric := numericLevels[f.value]
@@ -160,7 +184,7 @@ func levelOf(fs []field, used []bool) (level, number string) {
 func levelByValue(fs []field, used []bool) string {
 	at := -1
 	for i, f := range fs {
-		if used[i] || len(f.value) < 2 || meaning(f.name) != "" || peel.Level(f.value) == peel.Unknown {
+		if used[i] || len(f.value) < 2 || f.deep || meaning(f.name) != "" || peel.Level(f.value) == peel.Unknown {
 			continue
 		}
 		if at >= 0 {
@@ -184,7 +208,7 @@ func numericLevel(fs []field, level string) bool {
 func longest(fs []field, used []bool) string {
 	at := -1
 	for i, f := range fs {
-		if !used[i] && strings.Contains(f.value, " ") && (at < 0 || len(f.value) > len(fs[at].value)) {
+		if !used[i] && !f.deep && strings.Contains(f.value, " ") && (at < 0 || len(f.value) > len(fs[at].value)) {
 			at = i
 		}
 	}
@@ -276,7 +300,7 @@ func agree(f form, lines [][]byte) bool {
 	read, all := 0, 0
 	for _, l := range lines {
 		t := strings.TrimSpace(string(l))
-		if t == "" || t[0] == '#' || t[0] == '<' && (!strings.Contains(t, "=") || strings.HasPrefix(t, "<?")) {
+		if t == "" || t[0] == '#' || t[0] == '<' && (!strings.Contains(t, "=") && strings.Count(t, "<") == 1 || strings.HasPrefix(t, "<?")) {
 			continue
 		}
 		all++

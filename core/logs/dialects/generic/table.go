@@ -191,7 +191,7 @@ func rowsOf(names []string, cut func(string) []string) form {
 		var fs []field
 		for i, n := range names {
 			if i < len(cells) {
-				fs = append(fs, field{strings.TrimSpace(n), strings.TrimSpace(cells[i])})
+				fs = append(fs, field{name: strings.TrimSpace(n), value: strings.TrimSpace(cells[i])})
 			}
 		}
 		e, ok = compose(fs)
@@ -247,9 +247,10 @@ func element(line []byte) (e entry, ok bool) {
 	d.Strict = false
 	var fs []field
 	if text != "" {
-		fs = append(fs, field{"msg", text})
+		fs = append(fs, field{name: "msg", value: text})
 	}
 	said := ""
+	var open []string // the elements around what is read
 	for {
 		tok, err := d.Token()
 		if err != nil {
@@ -257,18 +258,26 @@ func element(line []byte) (e entry, ok bool) {
 		}
 		switch x := tok.(type) {
 		case xml.StartElement:
+			open = append(open, x.Name.Local)
 			for _, a := range x.Attr {
 				if text != "" && (a.Name.Local == "file" || a.Name.Local == "context") { // of the agent's own source
 					continue
 				}
-				fs = append(fs, field{a.Name.Local, a.Value})
+				fs = append(fs, field{name: a.Name.Local, value: a.Value})
 			}
+		case xml.EndElement:
+			open = open[:max(0, len(open)-1)]
 		case xml.CharData:
-			said += string(x)
+			switch value := strings.TrimSpace(string(x)); {
+			case len(open) < 2 || text != "":
+				said += string(x)
+			case value != "":
+				fs = append(fs, field{name: open[len(open)-1], value: value, deep: len(open) > 2})
+			}
 		}
 	}
 	if s := strings.TrimSpace(said); s != "" {
-		fs = append(fs, field{"msg", s})
+		fs = append(fs, field{name: "msg", value: s})
 	}
 	if len(fs) < 2 {
 		return e, false

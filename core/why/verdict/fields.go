@@ -1,0 +1,105 @@
+package verdict
+
+import (
+	"maps"
+	"slices"
+	"strings"
+
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/names"
+	"hollowkey/core/why/signs"
+)
+
+// A record tells in values of their own what it is about: {"message": "check disk", "drive": "C:"}. Their names say which of them.
+
+// subjectFields are the names of such values by the class of the cause, in small letters and without marks, the likeliest first.
+var subjectFields = map[string][]string{
+	"permission": slices.Concat(fileFields, keyFields), "in-use": slices.Concat(fileFields, []string{"process", "holder", "program"}),
+	"service": {"service", "servicename", "svc", "dienst"}, "elevation": fileFields,
+	"network": {"host", "hostname", "server", "url", "uri", "endpoint", "proxy", "address", "remote"},
+	"space":   slices.Concat([]string{"drive", "volume", "disk", "laufwerk", "mount"}, fileFields),
+	"source":  slices.Concat([]string{"source", "src", "from", "share", "media"}, fileFields), "path": fileFields,
+	"security-software": fileFields, "policy": slices.Concat(fileFields, keyFields), "registry": keyFields, "corrupt": fileFields,
+	"prerequisite": {"component", "dependency", "prerequisite", "runtime", "requires", "needs", "package", "module", "dll", "feature", "product"},
+	"condition":    {"condition", "check", "rule", "property", "requirement"},
+	"command-line": {"option", "switch", "argument", "arg", "parameter", "param", "flag", "property"},
+	"database":     {"database", "db", "table", "catalog", "script", "migration", "server", "instance"},
+	"busy":         {"mutex", "lock", "process"}, "leftover": slices.Concat([]string{"service", "product", "productcode"}, fileFields, keyFields),
+}
+
+var (
+	fileFields = []string{"path", "file", "filename", "filepath", "dest", "destination", "dst", "target", "exe", "image", "dll", "dir", "directory", "folder", "src", "source"}
+	keyFields  = []string{"key", "regkey", "registrykey", "subkey", "registry"}
+)
+
+// kindOfClass is what a class's subject is where the value's form does not tell.
+var kindOfClass = map[string]string{"service": "service", "network": "host", "space": "drive", "prerequisite": "product", "condition": "condition",
+	"command-line": "option", "database": "database", "registry": "key", "busy": "program"}
+
+// fieldHead is the name of one of a record's further values.
+var fieldHead = lazy.MustCompile(`(?:^|[ \n,;|{(])(?:["']([\pL][\w.-]{1,30})["']: ?|([\pL][\w.-]{1,30})(?:=|: ))`)
+
+// mostFields are as many of them as are looked at; fewer than leastFields in one line may be words of a sentence: "Reason: …".
+const mostFields, leastFields = 16, 2
+
+// inFields is what the further values of a telling record say by their names.
+func (j *judge) inFields(class string) *signs.Subject {
+	wanted := subjectFields[class]
+	for _, m := range j.anchor {
+		_, further, ok := strings.Cut(m.Text, "\n")
+		if !ok { // or in the line itself, where it has several
+			further = m.Text
+		}
+		values := fieldsOf(further)
+		if !ok && len(values) < leastFields {
+			continue
+		}
+		for _, name := range wanted {
+			if v := values[name]; v != "" {
+				return subjectOfValue(class, v)
+			}
+		}
+	}
+	return nil
+}
+
+// fieldsOf are the further values of a record by their names, in small letters and without marks.
+func fieldsOf(further string) map[string]string {
+	values := map[string]string{}
+	heads := fieldHead.FindAllStringSubmatchIndex(further, mostFields)
+	for i, h := range heads {
+		end := len(further)
+		if i+1 < len(heads) {
+			end = heads[i+1][0]
+		}
+		value, _, _ := strings.Cut(further[h[1]:end], "\n")
+		name := further[max(h[2], h[4]):max(h[3], h[5])]
+		name = strings.ToLower(strings.NewReplacer("_", "", "-", "", ".", "").Replace(name))
+		if inner := fieldHead.FindStringIndex(value); inner != nil && inner[0] == 0 { // a value that holds others: context=drive=C:; …
+			maps.Copy(values, fieldsOf(value))
+			continue
+		}
+		if value = strings.Trim(value, ` "',;})`); value != "" && values[name] == "" {
+			values[name] = value
+		}
+	}
+	return values
+}
+
+// longestField is how many bytes such a value has at most; longer ones are texts.
+const longestField = 200
+
+// subjectOfValue makes a subject of a value: what it names by its form, else all of it.
+func subjectOfValue(class, value string) *signs.Subject {
+	found := names.In(value)
+	if at := slices.IndexFunc(found, func(n names.Name) bool { return n.Kind == names.Host }); at >= 0 && class == "network" {
+		return &signs.Subject{Kind: "host", Name: found[at].Text}
+	}
+	if len(found) > 0 && found[0].At == 0 && found[0].Kind != names.Unsure {
+		return &signs.Subject{Kind: kindWords[found[0].Kind], Name: found[0].Text}
+	}
+	if kind := kindOfClass[class]; kind != "" && len(value) <= longestField && value != "true" && value != "false" {
+		return &signs.Subject{Kind: kind, Name: value}
+	}
+	return nil
+}
