@@ -217,6 +217,7 @@ type Message struct {
 	Repeated int           // how often the log holds a line of this shape; 0 where it is not counted
 	Since    int           // the line of the first of this shape; 0 where it is not counted
 	Verdict  bool          // it tells how the run went, not why
+	Stopped  bool          // it tells that a person stopped the run
 	Source   string        // logger, component or package that said it, where the dialect has one
 }
 

@@ -214,7 +214,7 @@ func (r *Run) alone(m *story.Message) line {
 	l.said = endings.Read(m.Text)
 	l.passes = passes(m, l.lower, l.said)
 	l.advises = m.Number == 0 && l.said.Advises // the engine's own texts all end with advice
-	if a.Cancelled && l.said.Cancelled && !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Class == "cancelled" }) {
+	if a.Cancelled && (l.said.Cancelled || m.Stopped) && !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Class == "cancelled" }) {
 		l.clues = append(l.clues, Clue{Class: "cancelled", Strength: lexicon.Root, What: "somebody stopped it"})
 	}
 	for _, n := range namesOf(m.Text) {

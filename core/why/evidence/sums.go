@@ -70,7 +70,8 @@ func (r *Run) sums() {
 		}
 		s := sum{at: i, text: all[0][1], listed: listed.MatchString(l.lower), file: fileIn(l.Text)}
 		for _, o := range last {
-			if i-o.at > sumsApart || o.listed == s.listed || len(o.text) != len(s.text) || o.file != "" && s.file != "" && !strings.EqualFold(o.file, s.file) {
+			others := o.file != "" && s.file != "" && !strings.EqualFold(o.file, s.file)
+			if i-o.at > sumsApart || o.listed == s.listed || len(o.text) != len(s.text) || others {
 				continue
 			}
 			if o.text == s.text {

@@ -13,7 +13,8 @@ import (
 
 // sidesOf finds what such a line, in small letters, tells.
 func sidesOf(lower string) (clues []Clue) {
-	for _, look := range []func(string) (Clue, bool){otherAnswer, otherWidths, fewerThere, otherSize, otherSum, fullQuota, moduleCall, turnedHome} {
+	looks := []func(string) (Clue, bool){otherAnswer, otherWidths, fewerThere, otherSize, otherSum, fullQuota, moduleCall, turnedHome}
+	for _, look := range looks {
 		if c, ok := look(lower); ok {
 			clues = append(clues, c)
 		}

@@ -140,6 +140,7 @@ func (r *Reader) Finish() []*story.Attempt {
 			a.Success = new(false)
 		}
 		r.lastWord(a, r.ends[a])
+		r.leftByPerson(a)
 		oneSpeaker(a)
 		worked := a.Success != nil && *a.Success
 		if x := a.Exit; worked && x != nil && !exitcode.Good(x.Code) && x.Line > r.well[a] && r.firm { // the later word counts
@@ -210,6 +211,32 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 		a.Success, m.Verdict = new(false), true
 	case well && m.Kind > story.KindError && !hurt(a, end):
 		a.Success, a.Loosely, m.Verdict = new(true), !r.leveled && !r.grave, true
+	}
+}
+
+// nearStop is how many messages before the last one may tell that a person stopped a run: what was done by then is taken back in between.
+const nearStop = 12
+
+// leftByPerson takes it that a person stopped a run whose last lines say so, when no failure stands near before it and none behind.
+func (r *Reader) leftByPerson(a *story.Attempt) {
+	if a.Cancelled || a.Success != nil && *a.Success {
+		return
+	}
+	n := len(a.Messages)
+	for i := n - 1; i >= max(0, n-nearStop); i-- {
+		m := a.Messages[i]
+		text, _, _ := strings.Cut(m.Text, "\n")
+		if endings.ByPerson(text) {
+			before := a.Messages[max(0, i-atEnd):i]
+			if !slices.ContainsFunc(before, func(m *story.Message) bool { return m.Kind <= story.KindDebug || endings.Read(m.Text).Fails }) {
+				a.Cancelled, m.Verdict, m.Stopped = true, true, true
+				a.Success = new(false)
+			}
+			return
+		}
+		if !m.Verdict && !endings.Unwinds(text) { // the run went on
+			return
+		}
 	}
 }
 
