@@ -148,6 +148,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		r.judge(&r.lines[i], levels)
 	}
 	r.misspelt()
+	r.checklists()
 	r.findNoise()
 	r.everyone = everyone(messages)
 	well := 0

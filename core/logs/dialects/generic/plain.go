@@ -344,7 +344,7 @@ func ofText(before, line []byte) bool {
 		return true
 	case bytes.HasPrefix(t, []byte("//")), bytes.HasPrefix(t, []byte("/*")), bytes.HasPrefix(t, []byte("# ")),
 		bytes.HasPrefix(t, []byte("## ")),
-		bytes.HasPrefix(t, []byte("```")), bytes.HasPrefix(t, []byte("| ")), bytes.Count(t, []byte("`")) >= 2:
+		bytes.HasPrefix(t, []byte("```")), bytes.HasPrefix(t, []byte("| ")) && !checkedRow.Match(t), bytes.Count(t, []byte("`")) >= 2:
 		return true
 	case bytes.HasSuffix(t, []byte("{")), bytes.HasSuffix(t, []byte("(")), bytes.HasSuffix(t, []byte(";")) && bytes.ContainsAny(t, "=()"),
 		bytes.Equal(t, []byte("}")), bytes.Equal(t, []byte(")")):
@@ -359,6 +359,9 @@ func ofText(before, line []byte) bool {
 	}
 	return slices.Contains(aloneInScripts, string(t))
 }
+
+// checkedRow is a row of a table whose last cell tells how a check or a step went.
+var checkedRow = lazy.MustCompile(`(?i)\|\s*\[?(?:ok|pass(?:ed)?|fail(?:ed|ure)?|yes|no|not ok|error|warn(?:ing)?|done|skipped|missing|present|found|ja|nein|oui|non|sí|sì|fehlt|✓|✔|✗|✘|x|v)\]?\s*\|?$`)
 
 // oneName is a line of a program that holds a name behind its word and nothing else.
 var oneName = lazy.MustCompile(`^(?:package|import|from|use|using|return|raise|my|sub|def|class|type|var|const|local|else:|try:|set|then|self\.)[ ]?[\w.:/*-]*$`)
