@@ -197,7 +197,8 @@ func (r *Run) brokeBehind(at int) bool {
 		if behind++; behind > mostBehind {
 			return false
 		}
-		if l.Verdict || l.fails || said.Fails || said.Refuses || said.Advises || said.Cancelled || endings.Unwinds(l.Text) || ofChecks.MatchString(l.lower) || l.pos >= r.end {
+		over := l.Verdict || l.fails || said.Fails || said.Refuses || said.Advises || said.Cancelled || l.pos >= r.end
+		if over || endings.Unwinds(l.Text) || ofChecks.MatchString(l.lower) {
 			continue
 		}
 		if _, row := rowOf(l.lower); !row && strings.Contains(strings.TrimSpace(l.lower), " ") { // a heading is one word

@@ -149,6 +149,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	}
 	r.misspelt()
 	r.checklists()
+	r.needs()
 	r.findNoise()
 	r.everyone = everyone(messages)
 	well := 0

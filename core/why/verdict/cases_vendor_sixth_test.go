@@ -292,7 +292,7 @@ var sixthVendors = []told{
 		E dl download-assets: not a package
 		#
 		E main Installation stopped. Code 6`},
-	{name: "an add-on to an older base", layout: "four", class: "condition leftover", action: "find base|base", lines: `
+	{name: "an add-on to an older base", layout: "four", class: "condition leftover prerequisite", action: "find base|base", lines: `
 		I main Sandreed Field Kit 8.0 add-on
 		#
 		I base find base: Sandreed Base 7.1

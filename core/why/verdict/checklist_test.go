@@ -32,8 +32,9 @@ func TestTheCheckThatFailed(t *testing.T) {
 		for i, c := range checks {
 			m := marks[i%len(marks)]
 			write := checkForms[form]
-			v := reached(t, strings.Join([]string{"Kelp Desk 4.1 setup", "checks on ELLERY-D07", "", write("Processor", m[0]), write("Time zone", m[0]),
-				write(c.name, m[1]), write("Language pack", m[0]), "", "Setup cannot continue.", "ExitCode=1", ""}, "\n"))
+			list := []string{write("Processor", m[0]), write("Time zone", m[0]), write(c.name, m[1]), write("Language pack", m[0])}
+			v := reached(t, strings.Join(slices.Concat([]string{"Kelp Desk 4.1 setup", "checks on ELLERY-D07", ""}, list,
+				[]string{"", "Setup cannot continue.", "ExitCode=1", ""}), "\n"))
 			if !slices.Contains(strings.Fields(c.class), classOf(v)) || v.BrokeAt.Line == nil || *v.BrokeAt.Line != 6 {
 				t.Errorf("%s: %s %s is told as %s, or elsewhere, want %s", form, c.name, m[1], classOf(v), c.class)
 			}
@@ -41,8 +42,8 @@ func TestTheCheckThatFailed(t *testing.T) {
 	}
 }
 
-// TestListsOfFactsAreNoChecks holds that a list of what is and is not there, before a failure that has nothing to do with it, is not what it
-// broke of.
+// TestListsOfFactsAreNoChecks holds that a list of what is and is not there, before a failure that has nothing to do with it,
+// is not what it broke of.
 func TestListsOfFactsAreNoChecks(t *testing.T) {
 	for _, list := range [][]string{
 		{"environment", "  64-bit: yes", "  domain member: no", "  laptop: yes", "  proxy: no"},
