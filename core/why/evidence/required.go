@@ -10,7 +10,7 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// That a product must be there first, or in another version, is told by the form of a sentence, whatever the product is called: "Draft 22 is
+// That a product must be there first, or in another version, is told by the form of a sentence, whatever its name: "Draft 22 is
 // not supported by this pack", "want Draft 23, have 22.1", "Tidebook Desk ist nicht installiert".
 
 const (
@@ -32,7 +32,7 @@ var (
 		`\b(?:base|minimum|least|client|product|program|host|old|installed) version (?:is |of )?` + ofVersion + `.{0,24}\b(?:expected|needed|required|wanted|but|this (?:one )?is|older than)|` +
 		`\b(?:direct|in-?place) (?:upgrade|update|migration) (?:from ` + ofVersion + ` )?(?:is )?(?:not (?:possible|supported|allowed)|impossible)|\bcannot (?:upgrade|update|migrate) (?:directly )?from ` + ofVersion + `|\bupgrade path\b.{0,30}\bnot (?:supported|possible|allowed)|\b(?:upgrade|update) to ` + ofVersion + ` first\b|` +
 		`\b(?:api|interface|plug-?in|protocol)(?: level| version)? \d+(?:\.\d+)*\b.{0,24}\b(?:needed|required|wanted|offers|provides)|\bhost (?:offers|provides|has) (?:api|interface|plug-?in|protocol)|\b(?:plug-?in|add-?in|programming) (?:interface|api) of .{2,40} (?:is|was) (?:too (?:old|new)|missing)|` +
-		`\b[a-z][a-z\d]*_home\b ?(?:(?:is|was)(?: not|n['’]t) (?:set|defined)|not (?:set|defined)|is (?:empty|unset|undefined))|\b(?:driver|runtime|tool)s? (?:must|has to|have to|needs to) be installed (?:first|before|beforehand)`)
+		`\b[a-z][a-z\d]*_home\b ?(?:(?:is|was)(?: not|n['’]t) (?:set|defined)|not (?:set|defined)|is (?:empty|unset|undefined))|\b(?:iis|hyper-v|windows feature [\pL\d-]+|optional feature [\pL\d-]+|role [\pL\d-]+) (?:is|was) (?:not (?:enabled|installed|available|active)|off|disabled)|\b(?:driver|runtime|tool)s? (?:must|has to|have to|needs to) be installed (?:first|before|beforehand)`)
 	// lacks is that something is not there, or has to be, in all languages that we read.
 	lacks = lazy.MustCompile(`\b(?:not|never|n['’]t|cannot be|could not be) (?:be )?(?:installed|found|detected|present|there|available|located|on (?:this|the) (?:machine|computer|pc|system)|here|satisfied|met|supported|compatible|new enough|recent enough|enabled)\b|\b(?:is|was|are) (?:absent|missing|unsupported|incompatible|too old|outdated|below)\b|\b(?:absent|missing)$|` +
 		`\b(?:missing|unmet|unsatisfied|unsupported|incompatible|outdated) |\b(?:did not|could not|cannot|can't|unable to) (?:find|detect|locate) |\bfound no |\bno .{2,50} (?:found|installed|present|detected|available|on this (?:machine|computer|pc|system)|here)\b|\bno .{2,40} (?:installation|version) |\bthere is no |: none$|\.{2,} ?(?:none|no|not found)$|` +
@@ -45,7 +45,9 @@ var (
 	proper = lazy.MustCompile(`(?:\p{Lu}[\pL\d&+#.-]*[\pL\d+#](?: (?:\p{Lu}[\pL\d&+#.-]*[\pL\d+#]|of|for))* (?:\p{Lu}[\pL\d&+#-]*[\pL\d+#]|\d+(?:\.\d+)*)|\.NET(?: [\pL\d.]+){0,3}|\p{Lu}[\p{Ll}\d]+(?:-\p{Lu}[\pL\d]+)+)`)
 	// asked is a need with the product's name right behind it, or before it with its version.
 	asked = lazy.MustCompile(`(?:\b(?:requires?|needs?|expects|wants?|need|benötigt|erfordert|braucht|requiert|exige|nécessite|requiere|necesita|richiede|requer|exige|vereist|wymaga|vyžaduje|kräver)|требует) (?:the |an? |das |den |le |la |el |il |o )?\p{Lu}[\pL\d&+#.-]+(?: \p{Lu}[\pL\d&+#.-]+)*(?: v?\d+(?:\.\d+)*)?(?:$|[ .,;:(])|` +
-		`\p{Lu}[\pL\d&+#.-]+(?: \p{Lu}[\pL\d&+#.-]+)* v?\d+(?:\.\d+)*\+? (?:or (?:later|newer|higher) )?(?:is |was |wird |est |es |è )?(?:required|needed|wanted|expected|benötigt|erforderlich|requise?|nécessaire|requerid[oa]|necesari[oa]|richiest[oa]|necessári[oa])`)
+		`\p{Lu}[\pL\d&+#.-]+(?: \p{Lu}[\pL\d&+#.-]+)* v?\d+(?:\.\d+)*\+? (?:or (?:later|newer|higher) )?(?:is |was |wird |est |es |è )?(?:required|needed|wanted|expected|benötigt|erforderlich|requise?|nécessaire|requerid[oa]|necesari[oa]|richiest[oa]|necessári[oa])|` +
+		`\bno (?:compatible|supported|suitable|matching) \p{Lu}|\p{Lu}[\pL\d&+#.-]+ v?\d+(?:\.\d+)+ is (?:below|too old|not supported|older|outdated|unsupported)\b|\bdependency \p{Lu}|\b(?:could|can) ?not be found on this (?:system|machine|computer|pc)\b|` +
+		`\bnot supported by this ` + addedPart + `\b|\binstalled \p{Lu}[\pL\d ]+: v?\d+(?:\.\d+)* \((?:at least|min|minimum|needs|requires|wanted)`)
 	// oneWord is a name of one word that stands where only a product does.
 	oneWord = lazy.MustCompile(`(?:\b(?:no|compatible|supported|unsupported|incompatible|outdated|wrong|(?:service pack|hotfix|update|patch|sp) \d+ (?:of|for)|install|installation of|version of|dependency:?|requires?|needs?|prerequisite:?) )(\p{Lu}[\pL\d+#.-]*[\pL\d+#])|^\W*(\p{Lu}[\pL\d+#.-]*[\pL\d+#])(?:: (?:want|need|expect|require)| (?:hotfix|service pack|sp|update|patch) ?\d)`)
 	// noNeed is a line in which such a form tells of no trouble: of what is removed, optional, or done without.
@@ -90,7 +92,8 @@ func productIn(text, product string) string {
 		all = append(all, m[1]+m[2])
 	}
 	for _, name := range all {
-		own := product != "" && (strings.HasPrefix(strings.ToLower(name), strings.ToLower(product)) || strings.HasPrefix(strings.ToLower(product), strings.ToLower(name)))
+		low, its := strings.ToLower(name), strings.ToLower(product)
+		own := product != "" && (strings.HasPrefix(low, its) || strings.HasPrefix(its, low))
 		if !own && !ofOS.MatchString(name) && !camel.MatchString(name) {
 			return name
 		}
@@ -129,6 +132,9 @@ func (r *Run) needs() {
 
 // yields says whether another clue of a line gives way to such a need: a condition, the network of which a host is, a file that is not found.
 func yields(o Clue, sure bool) bool {
-	return o.Code == nil && !o.Compared && (o.Strength == lexicon.Against || o.Class == "condition" && (sure || o.Guess) ||
-		o.Guess && (o.Class == "network" || o.Class == "service" || o.Class == "custom-action") || sure && o.Class == "path" && o.Strength == lexicon.Echo)
+	if o.Code != nil || o.Compared {
+		return false
+	}
+	return o.Strength == lexicon.Against || o.Class == "condition" && (sure || o.Guess) || sure && o.Class == "path" && o.Strength == lexicon.Echo ||
+		o.Guess && (o.Class == "network" || o.Class == "service" || o.Class == "custom-action")
 }
