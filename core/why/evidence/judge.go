@@ -16,7 +16,7 @@ func (r *Run) judge(l *line, levels bool) {
 	m := l.Message
 	l.rated = r.rate(l)
 	l.facts()
-	if l.reason || !levels && m.Kind == story.KindText && (l.speaks() || r.echoes(l)) {
+	if l.reason || l.parting && l.tells() || !levels && m.Kind == story.KindText && (l.speaks() || r.echoes(l)) {
 		l.fail()
 	}
 	if l.reason { // no level could say so more plainly
@@ -29,6 +29,29 @@ func (r *Run) judge(l *line, levels bool) {
 	if l.fails && against && !m.Verdict && m.Number == 0 {
 		if c, ok := guessed(r.said(l)); ok {
 			l.clues = append(l.clues, c)
+		}
+	}
+}
+
+// tells says whether a line, behind which nothing was done, speaks of a cause in any way that is no trouble's absence.
+func (l *line) tells() bool {
+	return !l.passes && !l.advises && !wentWell(l.Text) && !endsWithNo(l) && slices.ContainsFunc(l.clues, func(c Clue) bool {
+		return c.tellsMore() && !c.Loose && !c.Guess && c.Set == 0 && (c.Class != "path" || c.Strength != lexicon.Echo)
+	})
+}
+
+// partings marks the last line before each run's end that says something, where the lines behind it only tell that it is given up. They are
+// looked at in logs that tell how grave a line is: elsewhere words alone tell.
+func (r *Run) partings(levels bool) {
+	if !levels || r.a.Success == nil || *r.a.Success {
+		return
+	}
+	for i := len(r.lines) - 1; i >= max(0, len(r.lines)-mostBehind); i-- {
+		l := &r.lines[i]
+		if l.Kind > story.KindWarning && !l.Verdict && !endings.Unwinds(l.Text) {
+			graver := func(o line) bool { return o.Kind <= story.KindWarning && !o.passes } // then that is the failure
+			l.parting = r.brokeBehind(i) && !slices.ContainsFunc(r.lines[max(0, i-lastLines):i], graver)
+			return
 		}
 	}
 }
@@ -82,7 +105,7 @@ func (r *Run) belie() {
 // facts makes facts of the things that a line names without failing over them: every setup tells
 // its command line and whether there are administrator's rights.
 func (l *line) facts() {
-	if l.fails || l.Kind <= story.KindWarning || !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Thing }) {
+	if l.fails || l.parting || l.Kind <= story.KindWarning || !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Thing }) {
 		return
 	}
 	told, value := l.Text, 0

@@ -94,12 +94,15 @@ func productIn(text, product string) string {
 	for _, name := range all {
 		low, its := strings.ToLower(name), strings.ToLower(product)
 		own := product != "" && (strings.HasPrefix(low, its) || strings.HasPrefix(its, low))
-		if !own && !ofOS.MatchString(name) && !camel.MatchString(name) {
+		if !own && !ofOS.MatchString(name) && !ofMachine.MatchString(name) && !camel.MatchString(name) {
 			return name
 		}
 	}
 	return ""
 }
+
+// ofMachine is a word of a name that is of the machine's own parts.
+var ofMachine = lazy.MustCompile(`(?i)\b(?:ram|memory|space|cpu|processor|gpu|screen|resolution|battery|domain|workgroup|licen[cs]e|speicher|arbeitsspeicher)\b`)
 
 // camel is a function's name with its number, which looks like a product with its version.
 var camel = lazy.MustCompile(`^\p{Lu}\p{Ll}+\p{Lu}\pL* \d+$`)
@@ -130,7 +133,7 @@ func (r *Run) needs() {
 	}
 }
 
-// yields says whether another clue of a line gives way to such a need: a condition, the network of which a host is, a file that is not found.
+// yields says whether another clue of a line gives way to such a need: a condition, the network of a host, a file that is not found.
 func yields(o Clue, sure bool) bool {
 	if o.Code != nil || o.Compared {
 		return false

@@ -66,6 +66,7 @@ type line struct {
 	otherwise bool            // it failed, and went well another way
 	fails     bool            // it tells of a failure
 	reason    bool            // it is told under a name for a reason
+	parting   bool            // nothing was done behind it: the run was given up
 	rated     float64         // by its own words and place
 	linked    float64         // how surely it has to do with what broke
 }
@@ -144,6 +145,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	r.again = r.recovered()
 	r.reasons()
 	r.uncount()
+	r.partings(levels)
 	for i := range r.lines {
 		r.judge(&r.lines[i], levels)
 	}
