@@ -114,7 +114,7 @@ func (r *Run) checklists() {
 		return
 	}
 	var rows []checkRow
-	for i := range r.lines {
+	for i := max(0, len(r.lines)-longestList); i < len(r.lines); i++ { // nothing is done behind such a list
 		l := &r.lines[i]
 		if l.pos > r.end || len(l.lower) > longestRow {
 			continue
@@ -136,8 +136,8 @@ func (r *Run) checklists() {
 	r.checklist(rows)
 }
 
-// longestRow is how many bytes a row of a list has at most.
-const longestRow = 110
+// longestRow is how many bytes a row of a list has at most, and longestList how many lines such a list and what stands behind it have.
+const longestRow, longestList = 110, 120
 
 // checklist takes the rows of one list.
 func (r *Run) checklist(rows []checkRow) {

@@ -113,10 +113,11 @@ func (r *Run) needs() {
 	if r.a.Success != nil && *r.a.Success {
 		return
 	}
-	for i := range r.lines {
+	for i := max(0, len(r.lines)-mostNeeds); i < len(r.lines); i++ {
 		l := &r.lines[i]
 		near := i >= len(r.lines)-mostBehind && r.brokeBehind(i)
-		if l.pos > r.end || l.noise || l.passes || l.Number != 0 || l.Kind > story.KindWarning && !near {
+		if l.pos > r.end || l.noise || l.passes || l.Number != 0 || l.Kind > story.KindWarning && !near ||
+			slices.ContainsFunc(l.clues, func(o Clue) bool { return !yields(o, true) }) {
 			continue
 		}
 		text, _, _ := strings.Cut(l.Text, "\n")
@@ -132,6 +133,9 @@ func (r *Run) needs() {
 		l.fail()
 	}
 }
+
+// mostNeeds is how many lines before the end of a run are looked at: a setup that lacks something says so, and stops.
+const mostNeeds = 300
 
 // yields says whether another clue of a line gives way to such a need: a condition, the network of a host, a file that is not found.
 func yields(o Clue, sure bool) bool {

@@ -151,8 +151,8 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	}
 	r.misspelt()
 	r.checklists()
-	r.needs()
 	r.findNoise()
+	r.needs()
 	r.everyone = everyone(messages)
 	well := 0
 	for i := len(r.lines) - 1; i >= 0; i-- { // a try is made good by the last one
