@@ -355,7 +355,7 @@ func flatObject(t []byte) (fs []field, ok bool) {
 	}
 }
 
-// plainString reads a string without escapes at the begin of t.
+// plainString reads a string at the begin of t.
 func plainString(t []byte) (s string, rest []byte, ok bool) {
 	if len(t) < 2 || t[0] != '"' {
 		return "", nil, false
@@ -366,11 +366,39 @@ func plainString(t []byte) (s string, rest []byte, ok bool) {
 	}
 	in := t[1 : 1+end]
 	for _, c := range in {
-		if c == '\\' || c < ' ' { // an escape, or what must be one
+		if c == '\\' {
+			return escapedString(t)
+		}
+		if c < ' ' {
 			return "", nil, false
 		}
 	}
 	return string(in), t[end+2:], utf8.Valid(in)
+}
+
+// simpleEscapes are what JSON writes behind a backslash, but for a letter by its number. Source: RFC 8259, section 7.
+var simpleEscapes = [256]byte{'"': '"', '\\': '\\', '/': '/', 'b': '\b', 'f': '\f', 'n': '\n', 'r': '\r', 't': '\t'}
+
+// escapedString is plainString for one with such escapes, as every path of the OS has; one with letters by their numbers is not read.
+func escapedString(t []byte) (s string, rest []byte, ok bool) {
+	var b strings.Builder
+	for i := 1; i < len(t); i++ {
+		switch c := t[i]; {
+		case c == '"':
+			s = b.String()
+			return s, t[i+1:], utf8.ValidString(s)
+		case c < ' ':
+			return "", nil, false
+		case c != '\\':
+			b.WriteByte(c)
+		default:
+			if i++; i >= len(t) || simpleEscapes[t[i]] == 0 {
+				return "", nil, false
+			}
+			b.WriteByte(simpleEscapes[t[i]])
+		}
+	}
+	return "", nil, false
 }
 
 // plainValue reads a number or one of JSON's words at the begin of t, as flat writes it.

@@ -261,7 +261,7 @@ func TestFlatObjects(t *testing.T) {
 	}{
 		{`{"ts":"2026-05-04T09:12:01Z","lvl":30,"msg":"copied tide.dll","ok":true,"err":null}`, true},
 		{` { "a" : "b" , "n" : -1.5e3 , "f" : false } `, true},
-		{`{"a":"C:\\Tide"}`, false}, {`{"a":{"b":1}}`, false}, {`{"a":[1]}`, false}, {`{}`, false}, {`{"a":01}`, false},
+		{`{"a":"C:\\Tide\/x \"y\"\n\t"}`, true}, {`{"a":"\u0041"}`, false}, {`{"a":"\x"}`, false}, {`{"a":"\`, false}, {`{"a":{"b":1}}`, false}, {`{"a":[1]}`, false}, {`{}`, false}, {`{"a":01}`, false},
 		{`{"a":tru}`, false}, {`{"a":1,}`, false}, {`{"a" 1}`, false}, {`{"a":"b"`, false}, {`{"a":"b"}}`, false},
 		{"{\"a\":\"\xff\"}", false}, {"{\"a\":\"tab\tin it\"}", false}, {`{"a":1 2}`, false}, {`{"a":"x","a":"y"}`, true}, {`{"a":"潮"}`, true},
 	} {
