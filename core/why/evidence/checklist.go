@@ -185,6 +185,9 @@ func (r *Run) checklist(rows []checkRow) {
 	}
 }
 
+// anyKey is what a console asks of who looks at it.
+var anyKey = lazy.MustCompile(`\b(?:press|hit) (?:any|a|enter|the any) ?key|\bpress (?:enter|return)\b|beliebige taste|appuyez sur une touche|presione (?:una|cualquier) tecla|premere un tasto|pressione qualquer tecla|druk op een toets|naciśnij dowolny|stiskněte libovoln|tryck på (?:en|valfri) tangent|bir tuşa basın|нажмите любую`)
+
 // mostBehind is how many lines stand behind a list of checks that stops a setup: a sum, advice, and that it ends.
 const mostBehind = 8
 
@@ -198,7 +201,7 @@ func (r *Run) brokeBehind(at int) bool {
 			return false
 		}
 		over := l.Verdict || l.fails || said.Fails || said.Refuses || said.Advises || said.Cancelled || l.pos >= r.end
-		if over || endings.Unwinds(l.Text) || ofChecks.MatchString(l.lower) {
+		if over || endings.Unwinds(l.Text) || ofChecks.MatchString(l.lower) || anyKey.MatchString(l.lower) {
 			continue
 		}
 		if _, row := rowOf(l.lower); !row && strings.Contains(strings.TrimSpace(l.lower), " ") { // a heading is one word

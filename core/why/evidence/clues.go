@@ -103,7 +103,24 @@ func CluesIn(lower string) (clues []Clue) {
 			clues = append(clues, c)
 		}
 	}
-	return reasoned(clues)
+	return ofWriting(lower, reasoned(clues))
+}
+
+// lostServers are the OS's numbers for a share or its server that cannot be reached. Source: the platform SDK, "System Error Codes".
+var lostServers = map[int]bool{51: true, 53: true, 55: true, 59: true, 64: true, 67: true, 1231: true}
+
+// writes is a word for making or writing something.
+var writes = lazy.MustCompile(`\b(?:creat\w*|mkdir|makedirs|writ\w*|sav\w*|anleg\w*|angelegt|erstell\w*|schreib\w*|création|cré\w*|écri\w*|creaci[oó]n|crea\w*|escri\w*|guard\w*|creazione|scriv\w*|cria\w*|gravar|aanmaken|schrijv\w*|tworz\w*|utworz\w*|zapis\w*|vytv\w*|skapa\w*|skriv\w*)|созда|запис`)
+
+// ofWriting takes a server that is gone for the network's where something is written to it: it is no source of what is installed then.
+func ofWriting(lower string, clues []Clue) []Clue {
+	for i := range clues {
+		c := &clues[i]
+		if c.Class == "source" && c.Code != nil && lostServers[*c.Code] && writes.MatchString(lower[:min(len(lower), c.At)]) {
+			c.Class = "network"
+		}
+	}
+	return clues
 }
 
 // waitSet is a time that is set for what may take long: "timeout for user input: 30 s".

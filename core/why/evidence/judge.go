@@ -90,12 +90,17 @@ func (l *line) fail() {
 // belie does not believe the levels of a run that failed, and in which no line that counts is graver than
 // info: its words tell which lines are failures.
 func (r *Run) belie() {
+	sure := slices.ContainsFunc(r.lines, func(l line) bool {
+		return slices.ContainsFunc(quietIn(l.Text, l.lower), func(c Clue) bool { return c.Quiet })
+	})
 	for i := range r.lines {
 		l := &r.lines[i]
 		if l.fails || l.noise || l.Kind <= story.KindWarning || l.passes {
 			continue
 		}
-		if l.speaks() || l.said.Fails {
+		// Old versions are spoken of wherever they are removed: a note that tells more comes before them.
+		old := sure && !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Class != "leftover" || c.Strength == lexicon.Root })
+		if l.speaks() && !old || l.said.Fails {
 			l.fail()
 			r.judge(l, false)
 		}

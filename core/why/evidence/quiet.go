@@ -196,6 +196,25 @@ func emptyAnswer(lower string) (c Clue, ok bool) {
 	return Clue{Class: "command-line", Strength: lexicon.Tells, Quiet: true, Kind: "answer", What: "an answer that is left empty: " + lower[m[2]:m[3]], At: m[2]}, true
 }
 
+// takenForValue is an option that was taken for the value of the one before it: "port: --data=E:\lic".
+var takenForValue = lazy.MustCompile(`^(?:[\w.-]+: )?([a-z][\w -]{1,24}?) *[:=] *["']?(--[a-z][\w-]{1,30}|/[a-z]{2,20}=)`)
+
+// optionAsValue says that a line shows one.
+func optionAsValue(lower string) (c Clue, ok bool) {
+	if !strings.Contains(lower, "--") && !strings.Contains(lower, "/") || callHead.MatchString(lower) {
+		return c, false
+	}
+	m := takenForValue.FindStringSubmatchIndex(lower)
+	if m == nil || notOption[lower[m[2]:m[3]]] {
+		return c, false
+	}
+	return Clue{Class: "command-line", Strength: lexicon.Tells, Quiet: true, Kind: "value", Name: lower[m[4]:m[5]], At: m[4],
+		What: "an option that was taken for the value of " + strings.TrimSpace(lower[m[2]:m[3]])}, true
+}
+
+// notOption are names, in small letters, whose value may well be an option.
+var notOption = marksOf("mode switch switches option options flag flags arg args argument arguments command cmd call run running usage example default hint try use with parsed exec execute launch launching start starting uninstall install")
+
 // widthsApart is how many lines may stand between two widths that are compared.
 const widthsApart = 6
 

@@ -36,6 +36,9 @@ var quietForms = []quietForm{
 	{[]string{"sql", "odbc", "vcruntime", "redist", "msvcp", "webview", "jre", "jdk", "java", ".net", "dotnet", "msxml", "directx", "framework", "runtime"},
 		lazy.MustCompile(`(?:^|[ :"'(])((?:msoledbsql|sqlncli|sqloledb|msodbcsql|odbc driver|vcruntime|msvcp|webview2?|jre|jdk|java|\.net|dotnet|msxml|directx|[\pL+]+ (?:framework|runtime|redist\w*))[\w. -]{0,24}?)(?: ?(?::|=|->|is|was|ist|est) ?)(?:absent|missing|not (?:there|found|installed|present|registered)|none|fehlt|nicht (?:da|gefunden|installiert|vorhanden)|absente?|introuvable|ausente|mancante)(?:\.?$|[,;(])`),
 		"prerequisite", "runtime", false, "what other programs need was looked for and not found"},
+	{[]string{"pid"},
+		lazy.MustCompile(`\b(?:handles?|open(?:ed)?|held|holds|holder|locked|locks?|used|geöffnet|offene?|gehalten|gestionnaires?|ouverte?s?|verrou|abiert[oa]s?|aperte?|apert[oi]|abert[oa]s?|geopend|otwart[ey]|otevřen\w*|öppna\w*|открыт\w*)\b.{0,40}\bpid[ :=#]{0,2}\d+\b.{0,60}?([\w.-]+\.exe)\b|\bpid[ :=#]{0,2}\d+\b.{0,60}?([\w.-]+\.exe)\b.{0,30}\b(?:handles?|has .{0,60}open|holds|keeps|locks)\b`),
+		"in-use", "holder", true, "a program that has it open"},
 	{[]string{"switch", "option", "argument", "parameter", "flag", "schalter", "parámetro", "opción", "opzione"},
 		lazy.MustCompile(`\b(?:unknown|unrecogni[sz]ed|unsupported|invalid|illegal|unbekannter|inconnue?|desconocid[oa]|sconosciut[oa]) (?:command[- ]line )?(?:switch|option|argument|parameter|flag|schalter|paramètre|parámetro|opción|opzione):? ["']?([/-]{1,2}[\w-]+)`),
 		"command-line", "", false, "the setup was called with what it does not know"},
@@ -52,8 +55,10 @@ func quietIn(text, lower string) (clues []Clue) {
 		}
 		if at := q.form.FindStringSubmatchIndex(lower); at != nil {
 			c := Clue{Class: q.class, Strength: lexicon.Tells, Quiet: q.sure, Kind: q.kind, What: q.what, At: at[0]}
-			if len(at) > 2 {
-				c.Name = text[at[2]:at[3]]
+			for g := 2; g+1 < len(at) && c.Name == ""; g += 2 {
+				if at[g] >= 0 {
+					c.Name = text[at[g]:at[g+1]]
+				}
 			}
 			clues = append(clues, c)
 		}
@@ -249,4 +254,44 @@ func ofFullDrive(lower string) (c Clue, ok bool) {
 		return c, false
 	}
 	return Clue{Class: "space", Strength: lexicon.Root, What: "a drive that is full", At: at[0]}, true
+}
+
+var (
+	// putsIn begins a line that tells that what is missing is put in now.
+	putsIn = lazy.MustCompile(`\b(?:install(?:ing|s)|enabl(?:ing|es)|activat(?:ing|es)|turning on|adding|download(?:ing|s)|fetching|running|starting|launching|installiere|aktiviere|lade|starte|wird (?:installiert|aktiviert)|installation (?:de|du|von)|activation d|instalando|activando|instalo|installo|attivo|installando|attivazione|ativando|installeren van|instaluj\w*|włącz\w*|instalace|povol\w*|installerar|aktiverar|startar|yükleniyor|etkinleştir\w*|устанавлива\w*|включа\w*)\b|/enable-feature|\bvc_?redist|\bdotnet-?(?:install|runtime)|\bndp\d`)
+	// soonPutIn is how many lines behind what is missing it is put in.
+	soonPutIn = 4
+	// putInFactor is what is left of what is missing where it is put in, and that breaks over something else.
+	putInFactor = 0.35
+)
+
+// putIn weakens what a setup found missing and went on to put in, where that failed over a cause of its own.
+func (r *Run) putIn() {
+	if r.a.Success == nil || *r.a.Success {
+		return
+	}
+	for i := range r.lines {
+		l := &r.lines[i]
+		missing := func(c Clue) bool {
+			return c.Class == "prerequisite" && c.Strength == lexicon.Root && c.Code == nil && !c.Thing
+		}
+		if l.noise || !slices.ContainsFunc(l.clues, missing) {
+			continue
+		}
+		for k := i + 1; k < len(r.lines) && k <= i+soonPutIn; k++ {
+			if putsIn.MatchString(r.lines[k].lower) && r.brokeOtherwise(k) {
+				l.linked *= putInFactor
+				break
+			}
+		}
+	}
+}
+
+// brokeOtherwise says whether a line behind the k-th tells a cause that is no prerequisite by more than an echo, or by a number.
+func (r *Run) brokeOtherwise(k int) bool {
+	other := func(c Clue) bool {
+		words := !c.Guess && !c.Thing && !c.Loose && (c.Strength == lexicon.Root || c.Strength == lexicon.Tells || c.Code != nil)
+		return c.Class != "prerequisite" && c.tellsMore() && words
+	}
+	return slices.ContainsFunc(r.lines[k+1:], func(l line) bool { return l.pos <= r.end && !l.passes && slices.ContainsFunc(l.clues, other) })
 }

@@ -170,6 +170,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	}
 	r.link()
 	r.ownResult()
+	r.putIn()
 	r.byTheWay()
 	r.listen()
 	r.compare()

@@ -493,7 +493,7 @@ var spoken = map[string]*struct {
 	"registry":     {"value", lazy.MustCompile(`\bvalue (?:of |named )?["']?([A-Za-z][\w -]{1,40}?)["']? (?:in|under|of|at|below) (?:the key |key )?["']?HK`)},
 	"leftover":     {"folder", lazy.MustCompile(`(?i)(?:^|[^\p{L}])(?:(?:previous|earlier|older|old|existing|former) (?:version|installation|setup|release)|(?:vorherige|frühere|ältere|alte)\w? (?:version|installation)|(?:version|installation) (?:anterior|précédente|ancienne|antérieure|precedente|vecchia|antiga|previa)|versión anterior|instalación anterior|versão anterior|versione precedente|(?:vorige|eerdere|oude) (?:versie|installatie)|(?:poprzedni|star)\w+ (?:wersj|instalacj)\w+|(?:předchozí|stará) (?:verze|instalace)|(?:tidigare|gammal|äldre) (?:version|installation)|önceki sürüm|предыдущ\p{L}+ верси\p{L}+|стар\p{L}+ верси\p{L}+)[^\\]{0,40}?[ :]([A-Za-z]:\\[^"<>|*?,;\n]*?)(?:["),;]|$)`)},
 	"source":       {"package", lazy.MustCompile(`(?i)\b(?:content|payload|bundle|image|distribution|inhalt|contenu|contenido) ["']?([\w{}.-]*\d[\w{}.-]*)["']? (?:is |was |could )?(?:not (?:found|available|present|there|be found)|missing|nicht gefunden|introuvable|no encontrado)|\bholds (?:content|payload) ([\w{}.-]*\d[\w{}.-]*)`)},
-	"database":     {"property", lazy.MustCompile(`(?i)\b(?:table|no such column:?|column(?: name)?:?|relation|view|index|constraint|object named|tabelle|tabla|tabella|tabela) ["'\[` + "`" + `]?([a-z_][\w.$]+)`)},
+	"database":     {"property", lazy.MustCompile(`(?i)\bobject name '([^']{2,80})'|\b(?:table|no such column:?|column(?: name)?:?|relation|view|index|constraint|object named|tabelle|tabla|tabella|tabela) ["'\[` + "`" + `]?([a-z_][\w.$]+)`)},
 	"command-line": {"option", lazy.MustCompile(`(?:^|[\s"'])([A-Za-z][\w-]{1,30})=(?:''|""|'[^']*'|"[^"]*"|\S*) (?:must|has to|needs|should|is not|may not|cannot)\b|(?:^|\s)([A-Z][A-Z0-9_]{2,}|[/-]{1,2}[A-Za-z][\w-]*)(?:[:=]\S+)? (?:needs|requires|expects|has no|must be|must have|is not a|without) |(?i)\b(?:argument|option|switch|parameter|flag|verb|property|feature)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
 	"busy":         {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)|\b(PendingFileRenameOperations2?|RebootPending|RebootRequired|RebootInProgress|PackagesPending)\b`)},
 	"network": {"host", lazy.MustCompile(`\[([\da-f]{0,4}:[\da-f:]{2,38})\](?::\d{2,5})?|` + // an address of IP 6
@@ -516,6 +516,11 @@ func (j *judge) spokenOfIn(lines []*story.Message, class string) *signs.Subject 
 		f := x.expr.FindStringSubmatch(text)
 		if f == nil || class == "registry" && !slices.Contains(j.anchor, m) {
 			continue
+		}
+		if joining[strings.ToLower(cmp.Or(f[1:]...))] { // "the CREATE INDEX statement …": the name may stand further on
+			if rest := x.expr.FindStringSubmatch(text[strings.Index(text, f[0])+len(f[0]):]); rest != nil {
+				f = rest
+			}
 		}
 		if class == "leftover" {
 			if folder := oldFolder(text, cmp.Or(f[1:]...)); folder != "" {

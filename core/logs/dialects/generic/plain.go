@@ -425,6 +425,13 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	}) {
 		return true
 	}
+	// It has steps, and says how they ended.
+	if slices.ContainsFunc(attempts, func(a *story.Attempt) bool {
+		verdict := slices.ContainsFunc(a.Messages, func(m *story.Message) bool { return m.Verdict })
+		return len(a.Actions) >= leastSteps && verdict && p.failed > 0 && float64(p.other) < shareProse*float64(p.lines)
+	}) {
+		return true
+	}
 	// It says what it is, and its lines are set off as a program's are, or its parts are, or what it ended with.
 	if p.about > 0 && (p.front.Told() || len(p.front) > 1 || p.parted || ended) &&
 		slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Product.Name != "" }) {
@@ -433,6 +440,9 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	return p.about >= leastAbout && (ended || float64(p.about) >= shareAbout*float64(p.lines)) &&
 		(p.failed >= leastFailed || slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Success != nil || a.Exit != nil }))
 }
+
+// leastSteps is how many steps make a text that tells how they ended a log, whatever they are of.
+const leastSteps = 2
 
 // titleLines is how many lines stand at most above a title: a rule, the program that writes.
 const titleLines = 3
