@@ -102,7 +102,9 @@ func roomsIn(lower string, line int) (wanted, free []room) {
 	}
 	for _, m := range amountIn.FindAllStringSubmatchIndex(lower, 6) {
 		before, after := lower[max(0, m[2]-roomBefore):m[2]], lower[m[5]:min(len(lower), m[5]+roomAfter)]
-		after, _, _ = strings.Cut(after, ", ") // what follows is of another amount
+		for _, mark := range []string{", ", "、", "，", ";"} { // what follows is of another amount
+			after, _, _ = strings.Cut(after, mark)
+		}
 		if near(before, after, words["other"]) < len(lower) {
 			continue
 		}

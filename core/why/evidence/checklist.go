@@ -38,7 +38,7 @@ var checks = sync.OnceValue(func() (all []checked) {
 // The marks of a list of checks, in small letters: what went well, and what did not.
 var (
 	goodMarks = marksOf("pass passed ok yes present found met done true good sufficient available v ✓ ✔ √ + ja erfüllt bestanden vorhanden oui réussi présent sí si correcto presente sì superato sim tak ano igen evet да はい 合格 예 是 通过 通過")
-	badMarks  = marksOf("fail failed failure no missing false error x ✗ ✘ ❌ ✕ ko nok bad insufficient absent blocked - nein fehlt fehlgeschlagen fehler nicht_erfüllt nicht_ok nicht_bestanden non échec absente manquant fallo falla falta ausente mancante fallito não falhou nee niet_ok nie nej hayır нет ошибка いいえ 不合格 아니요 否 失败 失敗 not_ok not_met not_found not_available")
+	badMarks  = marksOf("fail failed failure no missing false error x ✗ ✘ ❌ ✕ ko nok bad insufficient absent blocked - nein fehlt fehlgeschlagen fehler nicht_erfüllt nicht_ok nicht_bestanden non échec absente manquant fallo falla falta ausente mancante fallito não falhou nee niet_ok nie nej hayır нет ошибка いいえ 不合格 아니요 否 失败 失敗 not_ok not_met not_found not_available too_old too_low too_small too_new too_short outdated unsupported not_satisfied not_supported insufficient zu_alt zu_klein zu_wenig trop_ancien trop_petit insuffisant demasiado_antiguo insuficiente troppo_vecchio insufficiente")
 )
 
 func marksOf(words string) map[string]bool {
@@ -83,6 +83,7 @@ func rowOf(lower string) (row checkRow, ok bool) {
 	if row.good = goodMarks[mark]; !row.good && !badMarks[mark] {
 		return row, false
 	}
+	row.name, _, _ = strings.Cut(row.name, "  ") // its values stand in columns of their own
 	row.ofCheck = ofChecks.MatchString(row.name)
 	row.name = strings.TrimSpace(checkHead.ReplaceAllString(row.name, ""))
 	if answers[mark] && unwanted[classOfCheck(row.name)] && !without.MatchString(row.name) { // "old version present: no" is well

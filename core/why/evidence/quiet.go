@@ -14,7 +14,7 @@ import (
 // policy's value, a word of the command line that nobody knows, two widths of a processor.
 
 // policyValue is a value under a key of policies, and what it is set to.
-var policyValue = lazy.MustCompile(`\\policies\\[^=:]*?\\?([\pL]\w*)"? ?(?:=|:|is|->) ?"?(?:dword:|reg_dword )?(0x0*)?(\d+|true|false|yes|no|on|off|deny|allow|denied|blocked)\b`)
+var policyValue = lazy.MustCompile(`\\policies\\[^=:]*?(?:(?::| ->|,) ?(?:[\w ]+=\w+, ?){0,6}|\\?)([\pL]\w*)"? ?(?:=|:|is|->) ?"?(?:dword:|reg_dword )?(0x0*)?(\d+|true|false|yes|no|on|off|deny|allow|denied|blocked)\b`)
 
 // How the names of policies begin that forbid when they are set, and when they are not.
 var (

@@ -42,6 +42,23 @@ func TestTheCheckThatFailed(t *testing.T) {
 	}
 }
 
+// TestATableOfChecks holds that a table with what was found and what is wanted is such a list.
+func TestATableOfChecks(t *testing.T) {
+	v := reached(t, `Compatibility report for Berthline Planner 8
+--------------------------------------------
+item                 found              wanted             verdict
+os build             22631              19045              ok
+memory               32 GB              8 GB               ok
+time zone data       2021a              2024a              too old
+edition              Pro                Pro/Enterprise     ok
+--------------------------------------------
+1 item not satisfied, installation not started (code 40)
+`)
+	if s := v.Cause.Subject; classOf(v) != "condition" || s == nil || s.Name != "time zone data" || v.ExitCode == nil || *v.ExitCode != 40 {
+		t.Errorf("told as %s about %v", classOf(v), s)
+	}
+}
+
 // TestListsOfFactsAreNoChecks holds that a list of what is and is not there, before a failure that has nothing to do with it,
 // is not what it broke of.
 func TestListsOfFactsAreNoChecks(t *testing.T) {

@@ -340,7 +340,8 @@ func ofText(before, line []byte) bool {
 	b := bytes.TrimSpace(before)
 	switch {
 	case len(b) > 0 && (unicode.IsLower(first(t)) || t[0] == '(') && (unicode.IsLower(last(b)) || last(b) == ',') &&
-		len(b) > shortLine && bytes.Count(b, []byte(" ")) >= sentenceBlanks && indent(before) == indent(line): // wrapped
+		len(b) > shortLine && bytes.Count(b, []byte(" ")) >= sentenceBlanks && !bytes.Contains(b, []byte("   ")) &&
+		indent(before) == indent(line): // wrapped, and no row of a table
 		return true
 	case bytes.HasPrefix(t, []byte("//")), bytes.HasPrefix(t, []byte("/*")), bytes.HasPrefix(t, []byte("# ")),
 		bytes.HasPrefix(t, []byte("## ")),
