@@ -142,6 +142,28 @@ func LastFields(record, product string) (code int, ok bool) {
 	return 0, false
 }
 
+// BeforeFields is a record's text without its further values, where none of those counts a failure.
+func BeforeFields(record string) string {
+	low := pieces.Lower(record)
+	at := pairOf.FindStringIndex(low)
+	if at == nil || len(low) > maxLine || len(low) != len(record) {
+		return record
+	}
+	if pair := low[at[0]:at[1]]; !strings.Contains(pair, "=") && !strings.Contains(pair, `":`) { // "success: no" is a text
+		return record
+	}
+	for _, m := range pairOf.FindAllStringSubmatch(low[at[0]:], mostPairs) {
+		value := strings.Trim(m[2], `"' `)
+		if none := value == "" || value == "0" || pieces.IsNo(value); !none && (ofTrouble.MatchString(m[1]) || badValues[value]) {
+			return record
+		}
+	}
+	return strings.TrimRight(record[:at[0]], " |;,({[")
+}
+
+// ofTrouble is the name of a value that counts or tells failures.
+var ofTrouble = lazy.MustCompile(`^(?:[\w.-]*(?:error|fail|fehler|erreur|errore)[\w.-]*|rc|exit\w*|code|result\w*|ret\w*)$`)
+
 // mostPairs is how many further values of a record are looked at.
 const mostPairs = 12
 

@@ -171,6 +171,25 @@ func TestRecordsTellInTheirValues(t *testing.T) {
 	}
 }
 
+// TestGoodRecordsAreNoFailures holds that a run whose last record tells that it went well is believed, whatever failed on the way.
+func TestGoodRecordsAreNoFailures(t *testing.T) {
+	for _, layout := range slices.Sorted(maps.Keys(recordLayouts)) {
+		for name, last := range map[string]record{
+			"a code":     {"info", "install complete", []value{{"code", "0"}, {"duration", "41"}}},
+			"a restart":  {"info", "installation succeeded", []value{{"exit_code", "3010"}}},
+			"two counts": {"info", "installed", []value{{"count", "31"}, {"failed", "0"}}},
+		} {
+			rs := []record{{"info", "kelp agent 9.4.0 install start", nil}, {"info", "copied", []value{{"files", "311"}}}, last}
+			if name == "a code" {
+				rs = slices.Insert(rs, 1, record{"error", "service did not stop", []value{{"service", "KelpSvc"}, {"err", "1053"}}})
+			}
+			if v := reached(t, recordLayouts[layout](rs)); !v.Worked() {
+				t.Errorf("%s, %s: %s", layout, name, v.Outcome)
+			}
+		}
+	}
+}
+
 // TestLastRecordsTellTheExitCode holds the names under which records tell it, and that a count or another program's number is none.
 func TestLastRecordsTellTheExitCode(t *testing.T) {
 	code := func(text, name, number string) *int {

@@ -37,11 +37,12 @@ const (
 // NewBlocks makes a reader for the text called file, told by its first lines; nil when
 // they are no such blocks.
 func NewBlocks(file string, head [][]byte) *Blocks {
-	names := blockNames(head)
+	around := recordTag(head)
+	names := blockNames(head, around != "")
 	if names == nil {
 		return nil
 	}
-	return &Blocks{Reader: *New(file), names: names, around: recordTag(head)}
+	return &Blocks{Reader: *New(file), names: names, around: around}
 }
 
 // CanSkip says that no line may be left out of a block.
@@ -53,8 +54,8 @@ const (
 )
 
 // blockNames finds the names that come again and again, each at the begin of a line;
-// nil when the lines are no blocks with a time or a level, and words.
-func blockNames(head [][]byte) map[string]bool {
+// nil when the lines are no blocks with a time or a level, and words. Elements of records may have other ones in each.
+func blockNames(head [][]byte, elements bool) map[string]bool {
 	times := map[string]int{}
 	all := 0
 	for _, l := range head {
@@ -78,7 +79,7 @@ func blockNames(head [][]byte) map[string]bool {
 		told = told || what == "time" || what == "level"
 		words = words || what == "text"
 	}
-	if !told || !words || len(names) < 3 || len(names) > maxBlock || float64(in) < shareBlocks*float64(all) {
+	if !told || !words || len(names) < 3 || len(names) > maxBlock || !elements && float64(in) < shareBlocks*float64(all) {
 		return nil
 	}
 	return names

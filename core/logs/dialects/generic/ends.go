@@ -190,7 +190,16 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 	text, _, _ := strings.Cut(m.Text, "\n") // without a record's further fields
 	code, isCode := endings.LastWord(text)
 	if !isCode {
-		code, isCode = endings.LastFields(m.Text, a.Product.Name)
+		record := m.Text
+		if m.Source != "" && endings.BeforeFields(text) == "" { // its words stand where others name themselves
+			record, text = m.Source+" "+record, m.Source+" "+text
+		}
+		code, isCode = endings.LastFields(record, a.Product.Name)
+		well, _, alone := endings.AllDone(endings.BeforeFields(text), a.Product.Name)
+		if isCode && code == 0 && a.Success == nil && well && !alone { // of all of it, whatever failed before
+			a.Exit, m.Verdict = &story.Exit{Place: m.Place, Code: code, Text: m.Raw}, true
+			return
+		}
 	}
 	if !isCode {
 		code, isCode = endings.LastClause(text, hurt(a, end) || a.Success != nil && !*a.Success)
@@ -204,7 +213,7 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 		return
 	}
 	// One word alone is about the step under way, or about each, where there are some.
-	well, bad, alone := endings.AllDone(text, a.Product.Name)
+	well, bad, alone := endings.AllDone(endings.BeforeFields(text), a.Product.Name)
 	switch {
 	case alone && (m.Repeated > 1 || well && len(a.Actions) > 0):
 	case bad:
