@@ -36,7 +36,8 @@ func (r *Run) judge(l *line, levels bool) {
 // tells says whether a line, behind which nothing was done, speaks of a cause in any way that is no trouble's absence.
 func (l *line) tells() bool {
 	return !l.passes && !l.advises && !wentWell(l.Text) && !endsWithNo(l) && slices.ContainsFunc(l.clues, func(c Clue) bool {
-		return c.tellsMore() && !c.Loose && !c.Guess && c.Set == 0 && (c.Class != "path" || c.Strength != lexicon.Echo)
+		looks := c.Class == "path" || c.Class == "leftover" // what is not there is looked for, and what is old is removed
+		return c.tellsMore() && !c.Loose && !c.Guess && !c.Thing && (!looks || c.Strength == lexicon.Root)
 	})
 }
 
@@ -110,7 +111,7 @@ func (r *Run) belie() {
 // facts makes facts of the things that a line names without failing over them: every setup tells
 // its command line and whether there are administrator's rights.
 func (l *line) facts() {
-	if l.fails || l.parting || l.Kind <= story.KindWarning || !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Thing }) {
+	if l.fails || l.Kind <= story.KindWarning || !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Thing }) {
 		return
 	}
 	told, value := l.Text, 0

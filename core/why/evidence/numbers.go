@@ -104,7 +104,7 @@ func numberAt(s string, i int) (n Number, end int, ok bool) {
 	}
 	negative := before == '-' && (i == 1 || strings.IndexByte(" =:(\t[", s[i-2]) >= 0)
 	if before == '.' || before >= 'a' && before <= 'z' || before == '_' || before == '\\' || before == '/' &&
-		!strings.HasPrefix(word, "0x") || before == '-' && !negative && !marked(s[:i-1]) ||
+		!strings.HasPrefix(word, "0x") || before == '-' && !negative && !(marked(s[:i-1]) && (end == len(s) || strings.IndexByte(" ", s[end]) < 0)) ||
 		before == '#' && !marked(s[:i-1]) || before >= utf8.RuneSelf && !pieces.Begins(s, i) && s[i-1] != 0xbf && !closesMark(s[:i]) {
 		return n, end, false
 	}
@@ -211,7 +211,7 @@ func (n Number) kindBy(s string, end int) NumberKind {
 			case k == AnError && asHTTP && (strings.HasSuffix(trimmed, "status") || ofURL(s)):
 				return HTTP
 			case k == weak, k == HTTP && n.Value >= 600:
-				return n.givenBack(atEnd && !strings.Contains(s, ".exe")) // a program's numbers are its own
+				return n.givenBack(atEnd && strings.TrimSpace(before[:start]) == "") // of what the line before did: "got 1069"
 			}
 			return k
 		}

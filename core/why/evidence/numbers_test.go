@@ -60,7 +60,8 @@ func TestNumbersAreCodesInAnyNotation(t *testing.T) {
 		}
 	}
 	for _, text := range []string{"got 12", "got 1069 files", "came back with 112 rows", "part #112", "kelp-1069", "ended in 1069 ms",
-		"tool.exe ended with 1069", "tidewin 5", "colerr2 5"} {
+		"tool.exe ended with 1069", "rows read: got 1069",
+		"server query came back with 225", "benchmark ended in 1058", "loaded module err-112 messages", "tidewin 5", "colerr2 5"} {
 		if got := numbers(text); got != "" {
 			t.Errorf("%s has %q", text, got)
 		}

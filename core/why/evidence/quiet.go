@@ -52,7 +52,7 @@ var (
 	// unknownWord is said of a word that a program does not know, before it or behind it.
 	unknownWord = lazy.MustCompile(`\b(?:unknown|unrecogni[sz]ed|not recogni[sz]ed|not known|invalid|not (?:a )?valid|no such|unsupported|not supported|undefined|unexpected|not understood|unbekannte?[rsn]?|nicht bekannt|ungültige?[rsn]?|inconnue?|invalide|desconocid[oa]|no válid[oa]|sconosciut[oa]|non valid[oa]|desconhecid[oa]|onbekende?|nieznan[yae]|neznám[ýáé]|okän[dt]|bilinmeyen|неизвестн\pL+)`)
 	// callHead begins a line that repeats the command line.
-	callHead = lazy.MustCompile(`\b(?:command ?line|commandline|cmdline|arguments?|args?|argv|parameters?|params?|switches|options|called with|started with|invoked (?:as|with)|befehlszeile|kommandozeile|argumente|parameter|aufruf|ligne de commande|arguments|línea de comandos|argumentos|riga di comando|argomenti|linha de comando|opdrachtregel|wiersz polecenia|příkazový řádek|kommandorad|komut satırı|командная строка|параметры|аргументы)\b[^:=\w]{0,3}[:=]`)
+	callHead = lazy.MustCompile(`\b(?:command ?line|commandline|cmdline|arguments?|args?|argv|parameters?|params?|switches|options|called with|started with|invoked (?:as|with)|befehlszeile|kommandozeile|argumente|parameter|aufruf|ligne de commande|arguments|línea de comandos|argumentos|riga di comando|argomenti|linha de comando|opdrachtregel|wiersz polecenia|příkazový řádek|kommandorad|komut satırı|командная строка|параметры|аргументы)\b(?:\[\d{1,2}\])?[^:=\w]{0,3}[:=]`)
 )
 
 // mostAsked is how many words of a call are kept; no setup is called with more.
@@ -82,6 +82,7 @@ func (r *Run) misspelt() {
 	if len(words) == 0 {
 		return
 	}
+	r.mistaken(words)
 	for i := range r.lines {
 		l := &r.lines[i]
 		at := unknownWord.FindStringIndex(l.lower)
@@ -196,24 +197,21 @@ func emptyAnswer(lower string) (c Clue, ok bool) {
 	return Clue{Class: "command-line", Strength: lexicon.Tells, Quiet: true, Kind: "answer", What: "an answer that is left empty: " + lower[m[2]:m[3]], At: m[2]}, true
 }
 
-// takenForValue is an option that was taken for the value of the one before it: "port: --data=E:\lic".
-var takenForValue = lazy.MustCompile(`^(?:[\w.-]+: )?([a-z][\w -]{1,24}?) *[:=] *["']?(--[a-z][\w-]{1,30}|/[a-z]{2,20}=)`)
+// takenForValue is an option that was taken for the value of the one before it: "port: --data=E:\\lic".
+var takenForValue = lazy.MustCompile(`^(?:[\w.-]+: )?([a-z][\w-]{1,24}) *[:=] *["']?(?:--?|/)([a-z][\w-]{1,30})`)
 
-// optionAsValue says that a line shows one.
-func optionAsValue(lower string) (c Clue, ok bool) {
-	if !strings.Contains(lower, "--") && !strings.Contains(lower, "/") || callHead.MatchString(lower) {
-		return c, false
+// mistaken makes a clue of each line that shows such a value, of an option with which the setup was called.
+func (r *Run) mistaken(asked map[string]bool) {
+	for i := range r.lines {
+		l := &r.lines[i]
+		m := takenForValue.FindStringSubmatch(l.lower)
+		if m == nil || !asked[m[1]] || callHead.MatchString(l.lower) {
+			continue
+		}
+		l.clues = append(l.clues, Clue{Class: "command-line", Strength: lexicon.Tells, Quiet: true, Kind: "value", Name: m[1],
+			What: "an option that was taken for the value of " + m[1], At: strings.Index(l.lower, m[2])})
 	}
-	m := takenForValue.FindStringSubmatchIndex(lower)
-	if m == nil || notOption[lower[m[2]:m[3]]] {
-		return c, false
-	}
-	return Clue{Class: "command-line", Strength: lexicon.Tells, Quiet: true, Kind: "value", Name: lower[m[4]:m[5]], At: m[4],
-		What: "an option that was taken for the value of " + strings.TrimSpace(lower[m[2]:m[3]])}, true
 }
-
-// notOption are names, in small letters, whose value may well be an option.
-var notOption = marksOf("mode switch switches option options flag flags arg args argument arguments command cmd call run running usage example default hint try use with parsed exec execute launch launching start starting uninstall install")
 
 // widthsApart is how many lines may stand between two widths that are compared.
 const widthsApart = 6

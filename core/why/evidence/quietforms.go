@@ -37,7 +37,8 @@ var quietForms = []quietForm{
 		lazy.MustCompile(`(?:^|[ :"'(])((?:msoledbsql|sqlncli|sqloledb|msodbcsql|odbc driver|vcruntime|msvcp|webview2?|jre|jdk|java|\.net|dotnet|msxml|directx|[\pL+]+ (?:framework|runtime|redist\w*))[\w. -]{0,24}?)(?: ?(?::|=|->|is|was|ist|est) ?)(?:absent|missing|not (?:there|found|installed|present|registered)|none|fehlt|nicht (?:da|gefunden|installiert|vorhanden)|absente?|introuvable|ausente|mancante)(?:\.?$|[,;(])`),
 		"prerequisite", "runtime", false, "what other programs need was looked for and not found"},
 	{[]string{"pid"},
-		lazy.MustCompile(`\b(?:handles?|open(?:ed)?|held|holds|holder|locked|locks?|used|geöffnet|offene?|gehalten|gestionnaires?|ouverte?s?|verrou|abiert[oa]s?|aperte?|apert[oi]|abert[oa]s?|geopend|otwart[ey]|otevřen\w*|öppna\w*|открыт\w*)\b.{0,40}\bpid[ :=#]{0,2}\d+\b.{0,60}?([\w.-]+\.exe)\b|\bpid[ :=#]{0,2}\d+\b.{0,60}?([\w.-]+\.exe)\b.{0,30}\b(?:handles?|has .{0,60}open|holds|keeps|locks)\b`),
+		lazy.MustCompile(`\b(?:handles?|open(?:ed)?|held|holds|holder|geöffnet|offene?|gehalten|gestionnaires?|ouverte?s?|abiert[oa]s?|aperte?|apert[oi]|abert[oa]s?|geopend|otwart[ey]|otevřen\w*|öppna\w*|открыт\w*)\b.{0,40}\bpid[ :=#]{0,2}\d+\b.{0,60}?([\w.-]+\.exe)\b.{0,40}[a-z]:\\|` +
+			`[a-z]:\\.{2,200}\b(?:open(?:ed)?|held|locked|used|geöffnet|gehalten|gesperrt|ouverte?|verrouillée?|abierto|aperto|aberto)\b.{0,24}\bpid[ :=#]{0,2}\d+\b.{0,40}?([\w.-]+\.exe)\b`),
 		"in-use", "holder", true, "a program that has it open"},
 	{[]string{"switch", "option", "argument", "parameter", "flag", "schalter", "parámetro", "opción", "opzione"},
 		lazy.MustCompile(`\b(?:unknown|unrecogni[sz]ed|unsupported|invalid|illegal|unbekannter|inconnue?|desconocid[oa]|sconosciut[oa]) (?:command[- ]line )?(?:switch|option|argument|parameter|flag|schalter|paramètre|parámetro|opción|opzione):? ["']?([/-]{1,2}[\w-]+)`),

@@ -70,7 +70,7 @@ func (r *Run) sums() {
 		}
 		s := sum{at: i, text: all[0][1], listed: listed.MatchString(l.lower), file: fileIn(l.Text)}
 		for _, o := range last {
-			others := o.file != "" && s.file != "" && !strings.EqualFold(o.file, s.file)
+			others := !strings.EqualFold(o.file, s.file) // or one names a file, and the other none
 			if i-o.at > sumsApart || o.listed == s.listed || len(o.text) != len(s.text) || others {
 				continue
 			}

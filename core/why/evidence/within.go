@@ -26,7 +26,7 @@ func comparedIn(text, lower string) (clues []Clue) {
 	if c, ok := longPath(text, lower); ok {
 		clues = append(clues, c)
 	}
-	looks := []func(string) (Clue, bool){ofWrongType, statedLength, otherArchitecture, emptyAnswer, optionAsValue, ofUninstaller,
+	looks := []func(string) (Clue, bool){ofWrongType, statedLength, otherArchitecture, emptyAnswer, ofUninstaller,
 		ofConstraint, ofFullDrive}
 	for _, look := range looks {
 		if c, ok := look(lower); ok {

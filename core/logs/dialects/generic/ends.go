@@ -237,6 +237,13 @@ func (r *Reader) leftByPerson(a *story.Attempt) {
 		text, _, _ := strings.Cut(m.Text, "\n")
 		if endings.ByPerson(text) {
 			before := a.Messages[max(0, i-atEnd):i]
+			if slices.ContainsFunc(before, func(m *story.Message) bool {
+				well, _, alone := endings.AllDone(m.Text, a.Product.Name)
+				return well && !alone
+			}) { // it was there already, and only its window was closed
+				a.Success, a.Loosely = new(true), true
+				return
+			}
 			if !slices.ContainsFunc(before, func(m *story.Message) bool { return m.Kind <= story.KindDebug || endings.Read(m.Text).Fails }) {
 				a.Cancelled, m.Verdict, m.Stopped = true, true, true
 				a.Success = new(false)
