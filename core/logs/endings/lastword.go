@@ -146,19 +146,36 @@ func LastFields(record, product string) (code int, ok bool) {
 func BeforeFields(record string) string {
 	low := pieces.Lower(record)
 	at := pairOf.FindStringIndex(low)
-	if at == nil || len(low) > maxLine || len(low) != len(record) {
+	if at == nil || len(low) > maxLine || len(low) != len(record) || !paired(low[at[0]:at[1]]) || fieldsFail(low[at[0]:]) {
 		return record
-	}
-	if pair := low[at[0]:at[1]]; !strings.Contains(pair, "=") && !strings.Contains(pair, `":`) { // "success: no" is a text
-		return record
-	}
-	for _, m := range pairOf.FindAllStringSubmatch(low[at[0]:], mostPairs) {
-		value := strings.Trim(m[2], `"' `)
-		if none := value == "" || value == "0" || pieces.IsNo(value); !none && (ofTrouble.MatchString(m[1]) || badValues[value]) {
-			return record
-		}
 	}
 	return strings.TrimRight(record[:at[0]], " |;,({[")
+}
+
+// FieldsFail says whether the further values of a record tell a failure: "setup finished status=error result_code=31".
+func FieldsFail(record string) bool {
+	low := pieces.Lower(record)
+	if len(low) > maxLine {
+		return false
+	}
+	text, below, _ := strings.Cut(low, "\n")
+	at := pairOf.FindStringIndex(text)
+	return fieldsFail(below) || at != nil && paired(text[at[0]:at[1]]) && fieldsFail(text[at[0]:])
+}
+
+// paired says whether a match is a value of a record, and no text: "success: no".
+func paired(pair string) bool { return strings.Contains(pair, "=") || strings.Contains(pair, `":`) }
+
+// fieldsFail says it of the values alone, in small letters.
+func fieldsFail(low string) bool {
+	for _, m := range pairOf.FindAllStringSubmatch(low, mostPairs) {
+		value := strings.Trim(m[2], `"' `)
+		none := value == "" || value == "0" || value == "3010" || value == "1641" || pieces.IsNo(value) || goodValues[value]
+		if !none && (ofTrouble.MatchString(m[1]) || badValues[value]) {
+			return true
+		}
+	}
+	return false
 }
 
 // ofTrouble is the name of a value that counts or tells failures.

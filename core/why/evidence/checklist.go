@@ -174,7 +174,10 @@ func (r *Run) checklist(rows []checkRow) {
 			strength = lexicon.Root
 		}
 		l := &r.lines[row.at]
-		c := Clue{Class: class, Strength: strength, Compared: true, What: "a check of the setup's own that failed: " + row.name}
+		c := Clue{Class: class, Strength: strength, Compared: true, What: "its check of " + row.name + " failed"}
+		if at := strings.Index(l.lower, row.name); at >= 0 && at+len(row.name) <= len(l.Text) {
+			c.What = "its check of " + l.Text[at:at+len(row.name)] + " failed"
+		}
 		if !strings.ContainsAny(row.name, `\/`) { // a path in it is what it is about
 			if at := strings.Index(l.lower, row.name); at >= 0 && at+len(row.name) <= len(l.Text) {
 				c.Name = l.Text[at : at+len(row.name)]

@@ -157,7 +157,10 @@ func (j *judge) acting() *string {
 var noStep = lazy.MustCompile(`(?i)(?:\.\.|…|:|-|=) ?(?:ok|done|yes|no|passed)$|^(?:result|outcome|reason|exit|exit ?code|status|state|error|product|version|ergebnis|grund|résultat|motif|resultado|motivo|risultato|esito)$`)
 
 // noActions are forms of names that are no step's.
-var noActions = []*lazy.Regexp{noStep, untouched, wasDone, errno, sourceFile}
+var noActions = []*lazy.Regexp{noStep, untouched, wasDone, errno, sourceFile, noWord}
+
+// noWord is what has no two letters behind each other, or a sentence of marks: the stroke of a table.
+var noWord = lazy.MustCompile(`^\PL*(?:\pL\PL+)*\pL?$`)
 
 // isProduct says whether a name is that of what is installed: the product's, with or without its version, or words in capitals with
 // a version behind them.

@@ -23,7 +23,7 @@ func TestWhatWasDoneTellsWhy(t *testing.T) {
 			"ERROR no usable charts after 2 rounds", "INFO  setup ends, exit code 9"}},
 		"one sum in two lines": {"unknown", "", []string{"DEBUG computed sha256=9c1f2d07e4", "DEBUG listed sha256=9c1f2d07e4", "WARN  starting over",
 			"ERROR no usable charts after 2 rounds", "INFO  setup ends, exit code 9"}},
-		"options that are no values": {"unknown", "", []string{"INFO  mode: --quiet", "INFO  site: /silent=1", "ERROR it did not work out", "INFO  setup ends, exit code 9"}},
+		"options that are no values":  {"unknown", "", []string{"INFO  mode: --quiet", "INFO  site: /silent=1", "ERROR it did not work out", "INFO  setup ends, exit code 9"}},
 		"handles of the setup itself": {"unknown", "", []string{"INFO  memory: pid 881 lsass.exe", "ERROR it did not work out", "INFO  setup ends, exit code 9"}},
 		"a cached sum of another file": {"unknown", "", []string{"DEBUG computed sha256 9c1f2d07e4aa", "DEBUG in the index sha256 e0b77a51c3bb for old.cab",
 			"ERROR it did not work out", "INFO  setup ends, exit code 9"}},

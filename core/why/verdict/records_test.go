@@ -190,6 +190,21 @@ func TestGoodRecordsAreNoFailures(t *testing.T) {
 	}
 }
 
+// TestRecordsThatFailAreNotGood holds that values which tell a failure outweigh words that tell an end.
+func TestRecordsThatFailAreNotGood(t *testing.T) {
+	for _, layout := range slices.Sorted(maps.Keys(recordLayouts)) {
+		for _, last := range []record{
+			{"info", "setup finished", []value{{"status", "error"}, {"result_code", "31"}}},
+			{"info", "install complete", []value{{"exit_code", "31"}}},
+		} {
+			v := reached(t, recordLayouts[layout]([]record{{"info", "kelp agent 9.4.0 install start", nil}, {"info", "copied", []value{{"files", "311"}}}, last}))
+			if v.Worked() {
+				t.Errorf("%s, %s %v: %s", layout, last.text, last.more, v.Outcome)
+			}
+		}
+	}
+}
+
 // TestLastRecordsTellTheExitCode holds the names under which records tell it, and that a count or another program's number is none.
 func TestLastRecordsTellTheExitCode(t *testing.T) {
 	code := func(text, name, number string) *int {

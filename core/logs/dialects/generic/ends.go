@@ -39,7 +39,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	case e.kind > story.KindWarning && !said.Partly &&
 		(said.Worked || said.Ready && names(low, a.Product.Name) || isReady(low, a.Product.Name) ||
 			found&worked != 0 && working.MatchString(e.text)) &&
-		!notReally.MatchString(e.text) && !failedBesideFields(e): // last: it looks through the whole line
+		!notReally.MatchString(e.text) && !failedBesideFields(e) && !endings.FieldsFail(e.text): // last: it looks through the whole line
 		if x := a.Exit; x != nil && !exitcode.Good(x.Code) && line-x.Line <= soon && !strings.Contains(low, "succe") {
 			break // it is over, and its number said how
 		}
@@ -186,6 +186,9 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 	m := a.Messages[n-1]
 	if m.Line < a.LastLine && (len(m.Further) == 0 || m.Further[len(m.Further)-1] < a.LastLine) {
 		return
+	}
+	if a.Success != nil && *a.Success && endings.FieldsFail(m.Text) { // its words tell an end, and its values which
+		a.Success = new(false)
 	}
 	text, _, _ := strings.Cut(m.Text, "\n") // without a record's further fields
 	code, isCode := endings.LastWord(text)
