@@ -164,22 +164,57 @@ func FieldsFail(record string) bool {
 }
 
 // paired says whether a match is a value of a record, and no text: "success: no".
-func paired(pair string) bool { return strings.Contains(pair, "=") || strings.Contains(pair, `":`) }
+func paired(pair string) bool {
+	return strings.Contains(pair, "=") || strings.Contains(pair, `":`) || strings.HasPrefix(pair, "{")
+}
 
 // fieldsFail says it of the values alone, in small letters.
 func fieldsFail(low string) bool {
-	for _, m := range pairOf.FindAllStringSubmatch(low, mostPairs) {
-		value := strings.Trim(m[2], `"' `)
-		none := value == "" || value == "0" || value == "3010" || value == "1641" || pieces.IsNo(value) || goodValues[value]
-		if !none && (ofTrouble.MatchString(m[1]) || badValues[value]) {
+	heads := pairHead.FindAllStringSubmatchIndex(low, mostPairs)
+	for i, h := range heads {
+		end := len(low)
+		if i+1 < len(heads) {
+			end = heads[i+1][0]
+		}
+		line, _, _ := strings.Cut(low[h[1]:end], "\n")
+		name, value := low[h[2]:h[3]], strings.Trim(line, " \t\r\"',;|{}()[]")
+		if inner := pairHead.FindStringIndex(value); inner != nil && inner[0] == 0 && fieldsFail(value) { // context=ok=false
 			return true
+		}
+		none := value == "" || value == "0" || value == "-" || pieces.IsNo(value)
+		switch {
+		case ofWell.MatchString(name):
+			if pieces.IsNo(value) || value == "0" {
+				return true
+			}
+		case ofTrouble.MatchString(name):
+			if !none && !goodValues[value] && !strings.HasPrefix(value, "0 ") {
+				return true
+			}
+		case ofNumber.MatchString(name):
+			if n, is := exitNumber(value); is && n != 0 && n != 3010 && n != 1641 || !none && badWord.MatchString(value) {
+				return true
+			}
+		case ofState.MatchString(name):
+			if badValues[value] && !none || badWord.MatchString(value) && !NoErrors.MatchString(value) {
+				return true
+			}
 		}
 	}
 	return false
 }
 
-// ofTrouble is the name of a value that counts or tells failures.
-var ofTrouble = lazy.MustCompile(`^(?:[\w.-]*(?:error|fail|fehler|erreur|errore)[\w.-]*|rc|exit\w*|code|result\w*|ret\w*)$`)
+// The names of a record's values by what they tell, in small letters: that it went well, what went wrong, a number, how it went.
+var (
+	ofWell    = lazy.MustCompile(`^(?:[\w.-]*succe[\w.-]*|ok|installed|is_?ok|passed|completed|erfolg\w*|réussi)$`)
+	ofTrouble = lazy.MustCompile(`^(?:[\w.-]*(?:errors?|fail\w*|exception|fehler|erreur|errore|fault)(?:_?(?:message|text|msg|count))?)$`)
+	ofNumber  = lazy.MustCompile(`^(?:[\w.-]*(?:rc|exit\w*|code|ret\w*|hresult|errorlevel|errno))$`)
+	ofState   = lazy.MustCompile(`^(?:[\w.-]*(?:status|state|result|outcome|verdict|reason|cause|details?|conclusion|ergebnis|résultat|resultado|risultato|esito))$`)
+	// badWord is in a value that tells of a failure.
+	badWord = lazy.MustCompile(`fail|fault|\berr|error|abort|cancel|roll(?:ed|ing)?[ _-]?back|unsuccess|incomplete|\bpartial|denied|refused|broken|timed?[ _-]?out|\bnot\b|fehl|abgebrochen|échec|erreur|fallid|errore`)
+	// pairHead is the name of a record's value, and what parts the two.
+	pairHead = lazy.MustCompile(`(?:^|[\s{(,;|"'])([\pL][\w.-]*)["']?(?:=|: ?)`)
+)
 
 // mostPairs is how many further values of a record are looked at.
 const mostPairs = 12

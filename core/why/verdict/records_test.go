@@ -196,8 +196,14 @@ func TestRecordsThatFailAreNotGood(t *testing.T) {
 		for _, last := range []record{
 			{"info", "setup finished", []value{{"status", "error"}, {"result_code", "31"}}},
 			{"info", "install complete", []value{{"exit_code", "31"}}},
+			{"info", "finished", []value{{"success", "false"}}}, {"info", "setup finished", []value{{"ok", "false"}}},
+			{"info", "done", []value{{"failed", "3"}}}, {"info", "deployment completed", []value{{"errors", "2"}}},
+			{"info", "installation complete", []value{{"state", "Faulted"}}}, {"info", "finished", []value{{"outcome", "rolledback"}}},
+			{"info", "setup finished", []value{{"result", "E_FAIL"}}}, {"info", "install complete", []value{{"error", "disk full"}}},
+			{"info", "deployment completed", []value{{"exception", "IOException"}}}, {"info", "finished", []value{{"installed", "false"}}},
+			{"info", "installation complete", []value{{"status", "completed with errors"}}}, {"info", "done", []value{{"reason", "access denied"}}},
 		} {
-			v := reached(t, recordLayouts[layout]([]record{{"info", "kelp agent 9.4.0 install start", nil}, {"info", "copied", []value{{"files", "311"}}}, last}))
+			v := reached(t, recordLayouts[layout]([]record{{"info", "kelp agent 9.4.0 install start", nil}, {"info", "unpacking the package", []value{{"files", "311"}}}, last}))
 			if v.Worked() {
 				t.Errorf("%s, %s %v: %s", layout, last.text, last.more, v.Outcome)
 			}

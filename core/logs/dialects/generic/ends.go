@@ -218,6 +218,8 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 	// One word alone is about the step under way, or about each, where there are some.
 	well, bad, alone := endings.AllDone(endings.BeforeFields(text), a.Product.Name)
 	switch {
+	case (well || bad) && endings.FieldsFail(m.Text):
+		a.Success, m.Verdict = new(false), true
 	case alone && (m.Repeated > 1 || well && len(a.Actions) > 0):
 	case bad:
 		a.Success, m.Verdict = new(false), true
