@@ -9,6 +9,7 @@ import (
 	"unicode/utf8"
 
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/pieces"
 )
 
@@ -170,17 +171,7 @@ func paired(pair string) bool {
 
 // fieldsFail says it of the values alone, in small letters.
 func fieldsFail(low string) bool {
-	heads := pairHead.FindAllStringSubmatchIndex(low, mostPairs)
-	for i, h := range heads {
-		end := len(low)
-		if i+1 < len(heads) {
-			end = heads[i+1][0]
-		}
-		line, _, _ := strings.Cut(low[h[1]:end], "\n")
-		name, value := low[h[2]:h[3]], strings.Trim(line, " \t\r\"',;|{}()[]")
-		if inner := pairHead.FindStringIndex(value); inner != nil && inner[0] == 0 && fieldsFail(value) { // context=ok=false
-			return true
-		}
+	for name, value := range names.Fields(low, mostPairs) {
 		none := value == "" || value == "0" || value == "-" || pieces.IsNo(value)
 		switch {
 		case ofWell.MatchString(name):
@@ -212,8 +203,6 @@ var (
 	ofState   = lazy.MustCompile(`^(?:[\w.-]*(?:status|state|result|outcome|verdict|reason|cause|details?|conclusion|ergebnis|résultat|resultado|risultato|esito))$`)
 	// badWord is in a value that tells of a failure.
 	badWord = lazy.MustCompile(`fail|fault|\berr|error|abort|cancel|roll(?:ed|ing)?[ _-]?back|unsuccess|incomplete|\bpartial|denied|refused|broken|timed?[ _-]?out|\bnot\b|fehl|abgebrochen|échec|erreur|fallid|errore`)
-	// pairHead is the name of a record's value, and what parts the two.
-	pairHead = lazy.MustCompile(`(?:^|[\s{(,;|"'])([\pL][\w.-]*)["']?(?:=|: ?)`)
 )
 
 // mostPairs is how many further values of a record are looked at.

@@ -1,11 +1,9 @@
 package verdict
 
 import (
-	"maps"
 	"slices"
 	"strings"
 
-	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/why/signs"
 )
@@ -36,9 +34,6 @@ var (
 var kindOfClass = map[string]string{"service": "service", "network": "host", "space": "drive", "prerequisite": "product", "condition": "condition",
 	"command-line": "option", "database": "database", "registry": "key", "busy": "program"}
 
-// fieldHead is the name of one of a record's further values.
-var fieldHead = lazy.MustCompile(`(?:^|[ \n,;|{(])(?:["']([\pL][\w.-]{1,30})["']: ?|([\pL][\w.-]{1,30})(?:=|: ))`)
-
 // mostFields are as many of them as are looked at; fewer than leastFields in one line may be words of a sentence: "Reason: …".
 const mostFields, leastFields = 16, 2
 
@@ -66,20 +61,9 @@ func (j *judge) inFields(class string) *signs.Subject {
 // fieldsOf are the further values of a record by their names, in small letters and without marks.
 func fieldsOf(further string) map[string]string {
 	values := map[string]string{}
-	heads := fieldHead.FindAllStringSubmatchIndex(further, mostFields)
-	for i, h := range heads {
-		end := len(further)
-		if i+1 < len(heads) {
-			end = heads[i+1][0]
-		}
-		value, _, _ := strings.Cut(further[h[1]:end], "\n")
-		name := further[max(h[2], h[4]):max(h[3], h[5])]
+	for name, value := range names.Fields(further, mostFields) {
 		name = strings.ToLower(strings.NewReplacer("_", "", "-", "", ".", "").Replace(name))
-		if inner := fieldHead.FindStringIndex(value); inner != nil && inner[0] == 0 { // a value that holds others: context=drive=C:; …
-			maps.Copy(values, fieldsOf(value))
-			continue
-		}
-		if value = strings.Trim(value, ` "',;})`); value != "" && values[name] == "" {
+		if value != "" && values[name] == "" {
 			values[name] = value
 		}
 	}
