@@ -24,7 +24,7 @@ func TestTheCheckThatFailed(t *testing.T) {
 		{"condition platform", "Windows edition (needs Professional or Enterprise)"}, {"condition", "Memory (needs 4096 MB)"}, {"condition", "Domain member"},
 		{"space", "Free disk space"}, {"elevation", "Administrator rights"}, {"prerequisite", ".NET 8 Desktop Runtime"}, {"platform condition", "64-bit processor"},
 		{"service", "Print spooler running"}, {"network", "Licence server reachable"}, {"condition", "No pending restart"}, {"in-use", "No running Kelp programs"},
-		{"permission", `Write access to C:\Program Files\Kelp`}, {"policy", "Script execution allowed"}, {"prerequisite", "SQL Server instance"},
+		{"permission", `Write access to C:\Program Files\Kelp`}, {"policy", "Script execution allowed"}, {"prerequisite", "ODBC driver"},
 		{"leftover", "No older version installed"}, {"source", "Installation media complete"}, {"corrupt", "Package signature"}, {"network", "Internet connection"},
 	}
 	marks := [][2]string{{"PASS", "FAIL"}, {"ok", "not ok"}, {"✓", "✗"}, {"yes", "no"}, {"present", "missing"}}
@@ -66,7 +66,7 @@ func TestListsOfFactsAreNoChecks(t *testing.T) {
 		{"environment", "  64-bit: yes", "  domain member: no", "  laptop: yes", "  proxy: no"},
 		{"system information", "silent: yes", "internet connection: yes", "antivirus: no", "restart pending: no"},
 		{"requirements check", "memory ............ ok", "disk ............ ok", "domain ............ no", "language ....... ok"},
-		{"detected software", "office: yes", "java: no", "sql server: no", "older version: no"},
+		{"detected software", "viewer: yes", "java: no", "odbc driver: no", "older version: no"},
 		{"cleanup check", "old version present: no", "leftover service: no", "leftover files: no", "registry keys: yes"},
 	} {
 		v := reached(t, strings.Join(slices.Concat([]string{"Kelp Desk 4.1 setup"}, list,
