@@ -172,7 +172,7 @@ func paired(pair string) bool {
 // fieldsFail says it of the values alone, in small letters.
 func fieldsFail(low string) bool {
 	for name, value := range names.Fields(low, mostPairs) {
-		none := value == "" || value == "0" || value == "-" || pieces.IsNo(value)
+		none := value == "" || value == "0" || value == "-" || pieces.IsNo(value) || goodWord.MatchString(value) && !badWord.MatchString(value)
 		switch {
 		case ofWell.MatchString(name):
 			if pieces.IsNo(value) || value == "0" {
@@ -187,7 +187,7 @@ func fieldsFail(low string) bool {
 				return true
 			}
 		case ofState.MatchString(name):
-			if badValues[value] && !none || badWord.MatchString(value) && !NoErrors.MatchString(value) {
+			if !none && badValues[value] || badWord.MatchString(value) && !NoErrors.MatchString(value) {
 				return true
 			}
 		}
@@ -201,8 +201,10 @@ var (
 	ofTrouble = lazy.MustCompile(`^(?:[\w.-]*(?:errors?|fail\w*|exception|fehler|erreur|errore|fault)(?:_?(?:message|text|msg|count))?)$`)
 	ofNumber  = lazy.MustCompile(`^(?:[\w.-]*(?:rc|exit\w*|code|ret\w*|hresult|errorlevel|errno))$`)
 	ofState   = lazy.MustCompile(`^(?:[\w.-]*(?:status|state|result|outcome|verdict|reason|cause|details?|conclusion|ergebnis|résultat|resultado|risultato|esito))$`)
+	// goodWord is in a value that tells of none: error="The operation completed successfully."
+	goodWord = lazy.MustCompile(`succe(?:ss|ed)|completed|^0x0+$|^ok\b|^done\b|\bnot (?:required|needed|necessary)\b|^none\b|^no errors?\b`)
 	// badWord is in a value that tells of a failure.
-	badWord = lazy.MustCompile(`fail|fault|\berr|error|abort|cancel|roll(?:ed|ing)?[ _-]?back|unsuccess|incomplete|\bpartial|denied|refused|broken|timed?[ _-]?out|\bnot\b|fehl|abgebrochen|échec|erreur|fallid|errore`)
+	badWord = lazy.MustCompile(`fail|fault|\berr|error|abort|cancel|roll(?:ed|ing)?[ _-]?back|unsuccess|incomplete|\bpartial|denied|refused|broken|timed?[ _-]?out|\bnot (?:ok|installed|complete\w*|successful\w*|done|finished|met)\b|fehl|abgebrochen|échec|erreur|fallid|errore`)
 )
 
 // mostPairs is how many further values of a record are looked at.

@@ -175,9 +175,13 @@ func TestRecordsTellInTheirValues(t *testing.T) {
 func TestGoodRecordsAreNoFailures(t *testing.T) {
 	for _, layout := range slices.Sorted(maps.Keys(recordLayouts)) {
 		for name, last := range map[string]record{
-			"a code":     {"info", "install complete", []value{{"code", "0"}, {"duration", "41"}}},
-			"a restart":  {"info", "installation succeeded", []value{{"exit_code", "3010"}}},
-			"two counts": {"info", "installed", []value{{"count", "31"}, {"failed", "0"}}},
+			"a code":                {"info", "install complete", []value{{"code", "0"}, {"duration", "41"}}},
+			"a restart":             {"info", "installation succeeded", []value{{"exit_code", "3010"}}},
+			"two counts":            {"info", "installed", []value{{"count", "31"}, {"failed", "0"}}},
+			"an error that is none": {"info", "setup finished", []value{{"error", "The operation completed successfully."}}},
+			"a reason":              {"info", "setup finished", []value{{"status", "success"}, {"reason", "restart not needed"}}},
+			"what was left out":     {"info", "setup finished", []value{{"details", "2 optional items were not selected"}}},
+			"a count of none":       {"info", "setup finished", []value{{"failed_count", "0"}, {"retcode", "0"}}},
 		} {
 			rs := []record{{"info", "kelp agent 9.4.0 install start", nil}, {"info", "copied", []value{{"files", "311"}}}, last}
 			if name == "a code" {

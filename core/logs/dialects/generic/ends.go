@@ -27,7 +27,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	case said.Cancelled, found&cancelling != 0 && cancelled.MatchString(e.text):
 		a.Cancelled = true
 		r.tell(line, false)
-	case !said.Passed && (said.Failed || found&failed != 0 && failing.MatchString(e.text)):
+	case !said.Passed && (said.Failed || found&failed != 0 && failing.MatchString(e.text)) && !countsNoFailure(e.text):
 		r.tell(line, false)
 		if a.Rollback == 0 && strings.Contains(low, "rolling back") {
 			a.Rollback = line
@@ -57,6 +57,12 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 // failedBesideFields says whether the text of a record with further fields tells a failure: "nothing was installed".
 func failedBesideFields(e entry) bool {
 	return e.fields > 0 && endings.Read(e.text[:max(0, len(e.text)-e.fields)]).Failed
+}
+
+// countsNoFailure says whether the words for a failure stand in a record's values alone, which tell that there was none: failed_count=0.
+func countsNoFailure(record string) bool {
+	text := endings.BeforeFields(record)
+	return text != record && text != "" && !endings.Read(text).Failed && !failing.MatchString(text)
 }
 
 // nowReady is all that a line says behind a product's name: "Tide Watch 4.4 ready".
