@@ -233,6 +233,28 @@ func underRoot(s string) int {
 	return 0
 }
 
+// ofTitle says whether what follows a blank in a key is a further word of a vendor's or product's name, with a capital, behind which the
+// sentence goes on: HKCU\Software\Saltmarsh Quay failed.
+func ofTitle(s string) bool {
+	n := 0
+	for n < len(s) && (letter(s[n]) || digit(s[n])) {
+		n++
+	}
+	capital := n > 1 && s[0] >= 'A' && s[0] <= 'Z' && strings.ToUpper(s[:n]) != s[:n]
+	return capital && !besideKeys[strings.ToLower(s[:n])] && (n == len(s) || strings.IndexByte(" :,;.)\"'", s[n]) >= 0)
+}
+
+// besideKeys are words, in small letters, that begin with a capital behind a key and are of the sentence, or of the record.
+var besideKeys = func() map[string]bool {
+	m := map[string]bool{}
+	for w := range strings.FieldsSeq("access error failed failure the could cannot can is was result code status win32 hresult value name data type key and or for with in to from at " +
+		"denied not no this that it zugriff fehler wert name typ accès erreur valeur acceso error valor accesso errore valore acesso erro toegang fout dostęp błąd přístup chyba " +
+		"delete deleted created opened query returned system wow64 permission reason check see exit setup rolling rollback please verify") {
+		m[w] = true
+	}
+	return m
+}()
+
 // key takes a registry key.
 func (r *reader) key(lead int) {
 	start := r.at
@@ -240,7 +262,7 @@ func (r *reader) key(lead int) {
 	if end < 0 {
 		end = start + lead
 		for end < len(r.text) && !strings.ContainsRune("\"'<>|*?\t,;=)]", rune(r.text[end])) {
-			if r.text[end] == ':' || r.text[end] == ' ' && !strings.Contains(firstWords(r.text[end+1:]), `\`) {
+			if r.text[end] == ':' || r.text[end] == ' ' && !strings.Contains(firstWords(r.text[end+1:]), `\`) && !ofTitle(r.text[end+1:]) {
 				break
 			}
 			end++

@@ -40,12 +40,12 @@ func need(kind sddl.Kind) sddl.Mask {
 // folderWritable asks whether SYSTEM and the user may write into a folder: the
 // engine does most of its work as the one, and some as the other.
 func (l *look) folderWritable(with arguments) Finding {
-	return l.writable("folder-writable", with["folder"], l.accounts(with)...)
+	return l.writable("folder-writable", with["folder"], l.accountsAt(with["folder"], with)...)
 }
 
 // fileWritable asks the same of a file.
 func (l *look) fileWritable(with arguments) Finding {
-	return l.writable("file-writable", with["file"], l.accounts(with)...)
+	return l.writable("file-writable", with["file"], l.accountsAt(with["file"], with)...)
 }
 
 // keyWritable asks the same of a registry key, or of the nearest one above it.
@@ -72,6 +72,14 @@ const system = "SYSTEM"
 // asUser is the argument by which a check is asked for the user alone: a program that is
 // no package does all its work as whoever started it.
 const asUser = "user"
+
+// accountsAt are accounts, but for the engine's own folder, where its service alone writes.
+func (l *look) accountsAt(path string, with arguments) []string {
+	if within(path, enginesFolder) {
+		return []string{system}
+	}
+	return l.accounts(with)
+}
 
 // accounts are those that must have a right: the user and SYSTEM, unless the question
 // names one of them.
@@ -159,7 +167,7 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 		}
 		lacking = append(lacking, a.Name)
 		seen = append(seen, fmt.Sprintf("%s %s %s", a.Name, onlyHas(kind, d.Effective(kind, a.SIDs())), what))
-		steps = append(steps, step.New("grant", target(kind), what, "account", a.Name, "right", rightFor(kind)))
+		steps = append(steps, step.New("grant", target(kind), what, "account", a.Name, "right", rightFor(kind, a.SID)))
 	}
 	switch {
 	case len(asked) == 0:
@@ -184,9 +192,10 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 		Mend: fmt.Sprintf("give %s the right to change %s", captures["lacking"], what)}
 }
 
-// rightFor is the least right that a setup needs on an object of a kind.
-func rightFor(kind sddl.Kind) string {
-	if kind == sddl.Key {
+// rightFor is the least right that an account needs for setups on an object of a kind; on keys SYSTEM and the administrators get back
+// what the OS gives them everywhere.
+func rightFor(kind sddl.Kind, who sddl.SID) string {
+	if kind == sddl.Key && (who == sddl.System || who == sddl.Administrators) {
 		return "full"
 	}
 	return "modify"

@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"io/fs"
 	"slices"
+	"strings"
 
 	"hollowkey/core/machine"
 	"hollowkey/core/package/apppack"
@@ -144,6 +145,9 @@ func registry() []check {
 		{name: "file-writable", takes: []string{"file", "user"}, ask: one((*look).fileWritable)},
 		{name: "key-writable", takes: []string{"key", "user"}, ask: one((*look).keyWritable)},
 		{name: "file-in-the-way", takes: []string{"folder"}, ask: one((*look).fileInTheWay)},
+		{name: "not-elevated", ask: plain((*look).notElevated)},
+		{name: "empty-file", takes: []string{"path"}, ask: one((*look).emptyFile)},
+		{name: "folder-in-the-way", takes: []string{"path"}, ask: one((*look).folderInTheWay)},
 		{name: "path-usable", takes: []string{"path", "user"}, ask: one((*look).pathUsable)},
 		{name: "tool-in-path", takes: []string{"tool"}, ask: one((*look).toolInPath)},
 		{name: "ini-gate", takes: []string{"file", "section", "key", "bound", "found"}, ask: one((*look).iniGate)},
@@ -225,6 +229,11 @@ func (c checker) Check(name string, with map[string]string) (signs.Finding, map[
 	if f == nil {
 		asked := Ask(c.m, name, with)
 		f = &asked
+	}
+	if title := with["service"]; title != "" {
+		if s, err := newLook(c.m, Options{}).service(title); err == nil && !strings.EqualFold(s.Name, title) {
+			f.keep("service", s.Name)
+		}
 	}
 	answer := map[State]string{Stop: "yes", Warn: "no", Pass: "no", Unknown: "unknown"}[f.Answer]
 	return signs.Finding{Check: name, Answer: answer, Text: f.Seen, Class: f.Class, Mend: f.Mend, Steps: f.Steps, Unread: f.unread}, f.Captures

@@ -79,6 +79,61 @@ func (l *look) fileInTheWay(with arguments) Finding {
 	return f
 }
 
+// folderInTheWay asks whether a folder stands where a setup writes a file. An empty one is set aside; of another one a person must
+// know what it is for.
+func (l *look) folderInTheWay(with arguments) Finding {
+	const name = "folder-in-the-way"
+	path := strings.TrimRight(with["path"], `\`)
+	info, err := l.m.Stat(path)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return pass(name, "nothing stands at %s on %s", path, l.m.Name())
+	case err != nil:
+		return l.cannot(name, path, err)
+	case !info.Folder:
+		return pass(name, "%s is a file", path)
+	}
+	list, err := l.m.ReadDir(path)
+	if err != nil {
+		return l.cannot(name, path, err)
+	}
+	f := Finding{Name: name, Answer: Stop, Class: "path", Seen: path + " is a folder, where the setup writes a file",
+		Mend: "set the folder " + path + " aside", Steps: []step.Model{step.New("quarantine", "path", path)}}
+	switch {
+	case guard.File(guard.Move, path) != nil:
+		f.Mend, f.Steps = "look whose folder "+path+" is", nil
+	case len(list) > 0:
+		f.Seen += fmt.Sprintf("; it holds %s", entries(len(list)))
+		f.Mend, f.Steps = "look what the folder "+path+" holds, and move it away", nil
+	}
+	return f
+}
+
+// emptyFile asks whether an empty file stands at a path: it keeps a folder of that name from being made, and holds nothing that
+// somebody could miss.
+func (l *look) emptyFile(with arguments) Finding {
+	const name = "empty-file"
+	info, err := l.m.Stat(strings.TrimRight(with["path"], `\`))
+	switch {
+	case err != nil && !errors.Is(err, fs.ErrNotExist):
+		return l.cannot(name, with["path"], err)
+	case err != nil, info.Folder, info.Size > 0:
+		return pass(name, "no empty file stands at %s", with["path"])
+	}
+	f := l.fileInTheWay(arguments{"folder": with["path"]})
+	f.Name, f.Class = name, "path"
+	f.Mend = cmp.Or(f.Mend, "take the file away and make the folder")
+	return f
+}
+
+// entries is how much a folder holds, in words.
+func entries(n int) string {
+	if n == 1 {
+		return "1 file or folder"
+	}
+	return fmt.Sprintf("%d files and folders", n)
+}
+
 // longestPath is how many characters a path has at most for programs that do not ask for
 // more. Source: the OS's documentation on the maximum length of paths.
 const longestPath = 259
@@ -257,6 +312,11 @@ func (l *look) driveThere(with arguments) Finding {
 	}
 	if !l.driveGone(path) {
 		return pass(name, "the drive of %s is there", path)
+	}
+	own := l.shellFolder(name, func(folder string) bool { return within(path, folder) }, Finding{})
+	if own.Answer == Stop { // not what is installed lies there, but where it writes
+		own.Class, own.Seen = "path", "the drive "+path[:2]+" is not there; "+own.Seen
+		return own
 	}
 	return Finding{Name: name, Answer: Stop, Seen: "the drive " + path[:2] + " is not there",
 		Mend: "connect the drive " + path[:2] + " for the account that runs the setup, or copy the whole setup to a local folder and run it there"}

@@ -39,6 +39,15 @@ func (l *look) administrator() Finding {
 	return pass(name, "%s, elevated", user)
 }
 
+// notElevated asks whether whoever runs the setup has no administrator's rights, which it complains of.
+func (l *look) notElevated() Finding {
+	f := l.administrator()
+	if f.Name = "not-elevated"; f.Answer == Warn {
+		f.Answer = Stop
+	}
+	return f
+}
+
 // generalRings are the update rings whose builds are released to everybody.
 var generalRings = []string{"", "general", "retail", "external", "production"}
 

@@ -16,11 +16,29 @@ import (
 // have fewer than ten.
 const maxDepth = 30
 
+// service finds a service by its name, or by the title that the OS shows for it.
+func (l *look) service(name string) (machine.Service, error) {
+	s, err := l.m.Service(name)
+	if !errors.Is(err, fs.ErrNotExist) {
+		return s, err
+	}
+	all, unread := l.m.ServiceNames()
+	if unread != nil {
+		return s, err
+	}
+	for _, n := range all {
+		if o, bad := l.m.Service(n); bad == nil && o.Display != "" && strings.EqualFold(o.Display, name) {
+			return o, nil
+		}
+	}
+	return s, err
+}
+
 // serviceStartable looks for what keeps a service from starting: a disabled
 // service on the way down its dependencies, the deepest first.
 func (l *look) serviceStartable(with arguments) Finding {
 	const name = "service-startable"
-	s, err := l.m.Service(with["service"])
+	s, err := l.service(with["service"])
 	if err != nil {
 		return l.cannot(name, "the service "+with["service"], err)
 	}
@@ -51,7 +69,7 @@ func (l *look) serviceStartable(with arguments) Finding {
 // services has: those of the OS, and groups, are passed over, and so is what the registry knows.
 func (l *look) serviceDependency(with arguments) Finding {
 	const name = "service-dependency"
-	s, err := l.m.Service(with["service"])
+	s, err := l.service(with["service"])
 	if err != nil {
 		return l.cannot(name, "the service "+with["service"], err)
 	}
@@ -86,7 +104,7 @@ func (l *look) serviceRunning(with arguments) Finding {
 	if f.Name = name; f.Answer != Unknown || f.unread {
 		return f
 	}
-	s, err := l.m.Service(with["service"])
+	s, err := l.service(with["service"])
 	if err != nil {
 		return l.cannot(name, "the service "+with["service"], err)
 	}
@@ -97,7 +115,7 @@ func (l *look) serviceRunning(with arguments) Finding {
 // serviceLeft asks whether a service that a setup wants to make is there already, and whether its program still is.
 func (l *look) serviceLeft(with arguments) Finding {
 	const name = "service-left"
-	s, err := l.m.Service(with["service"])
+	s, err := l.service(with["service"])
 	if errors.Is(err, fs.ErrNotExist) {
 		return pass(name, "there is no service %s now", with["service"])
 	}
@@ -132,7 +150,7 @@ func programOf(command string) string {
 // serviceStoppable looks whether a service runs that a setup could not stop, and what depends on it and runs too.
 func (l *look) serviceStoppable(with arguments) Finding {
 	const name = "service-stoppable"
-	s, err := l.m.Service(with["service"])
+	s, err := l.service(with["service"])
 	if err != nil {
 		return l.cannot(name, "the service "+with["service"], err)
 	}
@@ -183,7 +201,7 @@ func (l *look) blocker(s machine.Service, way []string, seen map[string]bool) (m
 // serviceAccount asks whether a service's account may log on as one.
 func (l *look) serviceAccount(with arguments) Finding {
 	const name = "service-account"
-	s, err := l.m.Service(with["service"])
+	s, err := l.service(with["service"])
 	if err != nil {
 		return l.cannot(name, "the service "+with["service"], err)
 	}

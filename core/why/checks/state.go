@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/sddl"
 	"hollowkey/core/step"
 )
 
@@ -87,6 +88,15 @@ func (l *look) otherInstallation() Finding {
 	case there:
 		return Finding{Name: name, Answer: Stop, Seen: "one is under way, or broke off (" + key + ")",
 			Mend: "let it end; if none runs, restart the machine"}
+	}
+	list, err := l.m.Processes()
+	if err != nil {
+		return l.cannot(name, "", err)
+	}
+	for _, p := range list { // the service's own process stays for a while when all is done; a person's does not
+		if a, err := l.m.Account(p.User); strings.EqualFold(p.Name, "msiexec.exe") && err == nil && !machine.OwnAccount(p.User) && a.SID != sddl.System {
+			return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("%s (process %d, of %s) runs", p.Name, p.ID, p.User), Mend: "let it end"}
+		}
 	}
 	return pass(name, "none is under way")
 }

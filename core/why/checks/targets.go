@@ -278,7 +278,7 @@ func (l *look) askedTarget(t targets.Target) Finding {
 // of PATH.
 func (l *look) toolTarget(t targets.Target) Finding {
 	name := strings.ToLower(t.Name)
-	if slices.Contains(systemTools, strings.TrimSuffix(name, ".exe")) || toolFolders[strings.TrimSuffix(name, ".exe")] != "" {
+	if machine.ToolFolder(name) != "" {
 		return l.toolInPath(arguments{"tool": t.Name})
 	}
 	v, err := l.m.Value(environmentKey, "Path")

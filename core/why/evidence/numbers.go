@@ -201,6 +201,9 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	if _, known := ratings()["http"][int(n.Value)]; known && answered.MatchString(trimmed) && hostIn(s) {
 		return HTTP // cdn.kelp.example returned 503
 	}
+	if gaveBack.MatchString(trimmed) && n.Value > 1 && atEnd && apiCall.MatchString(s[max(0, n.At-longestCall):n.At-len(marks)]) {
+		return System // CreateDirectory("S:\\Tide") returned 3
+	}
 	if strings.HasSuffix(trimmed, " with") && engineEnded.MatchString(s[max(0, n.At-longestCall):n.At-len(marks)]) {
 		return AnExit
 	}
@@ -261,6 +264,9 @@ var engineEnded = lazy.MustCompile(`(?:\bmsiexec\b|\.ms[ip]\b)[^;]*? (?:ended|en
 
 // answered ends what stands before the number with which a server answers.
 var answered = lazy.MustCompile(`\b(?:returned|returns|answered|answers|responded|responds|got|gave|gives|received|replied|replies|antwortet|liefert|renvoie|répond|responde|devuelve|risponde|restituisce|retorna|antwoordt|zwraca|vrací|svarade)(?: with| mit| avec| con| com| met)?(?: a| an)?$`)
+
+// gaveBack ends what stands before the number that a call gave back, in small letters.
+var gaveBack = lazy.MustCompile(`[\s)]+(?:returned|returns|gave(?: back)?|yielded|came back with|ended with|failed with|lieferte|ergab|renvoie|a renvoyé|devolvió|ha restituito|retornou)(?: error)?$`)
 
 // failedBefore ends what stands before a number that is set off: that something failed.
 var failedBefore = lazy.MustCompile(`(?:failed|refused|denied|not possible|fehlgeschlagen|gescheitert|verweigert|échoué|échec|refusé|falló|denegado|fallit[oa]|negato|falhou|negado|mislukt|geweigerd|odmowa|selhal[oa]?|misslyckades|başarısız|не удалось|отказано),$`)

@@ -129,10 +129,16 @@ func (p Pattern) match(text string, caps map[string]string) bool {
 	for i, name := range re.SubexpNames() {
 		if name != "" && m[i] != "" && caps != nil && !ofTheSentence(m[i]) {
 			caps[name] = undoubled(strings.TrimSpace(m[i]))
+			if at := forWhat.FindStringIndex(caps[name]); at != nil && strings.Contains(caps[name][:at[0]], `\`) {
+				caps[name] = caps[name][:at[0]]
+			}
 		}
 	}
 	return true
 }
+
+// forWhat goes on, in a sentence, behind a path or key with what it is opened for.
+var forWhat = lazy.MustCompile(` for (?:reading|writing|read|write|update|access|append|deletion)\b.*$`)
 
 // undoubled takes the second of two backslashes out of a path or key that was written as a
 // string of a program.

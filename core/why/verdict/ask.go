@@ -7,6 +7,7 @@ import (
 
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
+	"hollowkey/core/machine"
 	"hollowkey/core/step"
 	"hollowkey/core/why/evidence"
 	"hollowkey/core/why/signs"
@@ -39,6 +40,7 @@ var openClasses = map[string]bool{"unknown": true, "leftover": true, "custom-act
 // ask lets the machine say what is so of the cause that the log tells.
 func (j *judge) ask() {
 	v := j.v
+	v.Cause.Subject = plainSubject(v.Cause.Subject)
 	if j.opt.Machine == nil || v.Cause.Class == nil || v.Outcome.Worked() || v.Outcome == story.Cancelled {
 		return
 	}
@@ -77,6 +79,9 @@ func (j *judge) ask() {
 		}
 		if !told {
 			v.Machine = append(v.Machine, f)
+		}
+		if c := v.Cause.Subject; c != nil && c.Kind == "service" && caps["service"] != "" { // told by its title
+			c.Name = caps["service"]
 		}
 		for name, c := range caps {
 			if j.caps[name] == "" || name == "lacking" || name == "holder" {
@@ -219,7 +224,7 @@ func onlyAsked(steps []step.Model) bool {
 }
 
 // noDependency tells that what a service depends on is not there, by the OS's number or words.
-var noDependency = lazy.MustCompile(`(?i)\b1075\b|dependency service does not exist|abhängigkeitsdienst ist nicht vorhanden|service de dépendance n['’]existe pas|servicio de dependencia no existe|servizio di dipendenza non esiste|依存服务不存在`)
+var noDependency = lazy.MustCompile(`(?i)\b1075\b|0x80070433|dependency service does not exist|abhängigkeitsdienst ist nicht vorhanden|service de dépendance n['’]existe pas|servicio de dependencia no existe|servizio di dipendenza non esiste|依存服务不存在`)
 
 // notRunning are words for a service that must run and does not.
 var notRunning = lazy.MustCompile(`(?i)\b(?:is |was |be |are )?not (?:been )?(?:running|started|up|active)\b|\bis (?:stopped|down|inactive)\b|\b(?:must|has to|needs to|should) (?:be running|run|be started)\b|\bis not alive\b|` +
@@ -238,6 +243,9 @@ func (j *judge) questions(class string) (qs []question) {
 	}
 	kind, name := "", ""
 	if s := j.v.Cause.Subject; s != nil {
+		if class == "service" && s.Kind == "program" && !strings.Contains(s.Name, ".") {
+			s.Kind = "service"
+		}
 		kind, name = s.Kind, s.Name
 	}
 	tool := j.tool()
@@ -273,8 +281,21 @@ func (j *judge) questions(class string) (qs []question) {
 		ask(class, "protection")
 	case class == "space":
 		ask("space", "space-at", "path", path)
+	case class == "source" && strings.HasPrefix(name, `\\`):
+		server, _, _ := strings.Cut(strings.TrimPrefix(name, `\\`), `\`)
+		ask("source", "host-reachable", "host", server)
+		qs[0].yes = true
+	case class == "elevation":
+		ask(class, "not-elevated")
+		qs[0].yes = true // the machine may have been looked at from another prompt
+	case class == "path" && path == "" && ofTemporary.MatchString(j.anchored()):
+		ask("path", "temp-writable")
+		qs[0].yes = true
 	case class == "source" && path != "":
 		ask("source", "drive-there", "path", path)
+		qs[0].yes = true
+	case kind == "drive" && (class == "path" || class == "source") && isDrive.MatchString(name):
+		ask("path", "path-usable", "path", name[:len("C:")]+`\`, "what", "folder")
 		qs[0].yes = true
 	case (class == "leftover" || class == "in-use" || class == "busy") && path != "" && lockFile.MatchString(path):
 		pid := ""
@@ -303,13 +324,25 @@ func (j *judge) questions(class string) (qs []question) {
 		ask(class, "other-installation")
 		ask(class, "pending-restart")
 	case path != "" && class == "path" && !j.making(path): // it may be read, and not there by nature
+		if isFolder.MatchString(j.anchored()) {
+			ask("path", "folder-in-the-way", "path", path)
+			return qs
+		}
 		ask("path", "path-usable", "path", path, "what", what)
 		qs[0].yes = true
-		if pathNotFound.MatchString(j.anchored()) {
+		if j.pathNotFound() {
 			ask("path", "folder-missing", "path", path, "what", what)
 			qs[1].yes = true
 		}
 	case path != "" && openClasses[class] && (class == "permission" || j.making(path)):
+		if what == "file" && !hasExtension.MatchString(path) && alreadyThere.MatchString(j.anchored()) { // what was to be made is not told
+			ask("path", "empty-file", "path", path)
+			qs[len(qs)-1].yes = true
+		}
+		if what == "file" && hasExtension.MatchString(path) { // of a folder there the OS says that access is denied
+			ask("path", "folder-in-the-way", "path", path)
+			qs[len(qs)-1].yes = true
+		}
 		if class == "permission" {
 			by := j.workers()
 			ask("permission", "file-writable", "file", path, "by", by)
@@ -319,7 +352,7 @@ func (j *judge) questions(class string) (qs []question) {
 			}
 		}
 		ask("path", "path-usable", "path", path, "what", what)
-		if pathNotFound.MatchString(j.anchored()) { // that nothing stands in the way is no answer to that
+		if j.pathNotFound() { // that nothing stands in the way is no answer to that
 			qs[len(qs)-1].yes = true
 			ask("path", "folder-missing", "path", path, "what", what)
 			qs[len(qs)-1].yes = true
@@ -329,6 +362,13 @@ func (j *judge) questions(class string) (qs []question) {
 		}
 	}
 	return qs
+}
+
+// pathNotFound says whether the lines hold the OS's words or its number for a path of which a part is not there.
+func (j *judge) pathNotFound() bool {
+	const notFound = 3 // ERROR_PATH_NOT_FOUND
+	m := j.v.Cause.Message
+	return pathNotFound.MatchString(j.anchored()) || m != nil && *m == notFound
 }
 
 // byPolicy are the engine's exit codes and messages that tell of a policy of its own. Source: the platform SDK, "Windows Installer Error
@@ -352,7 +392,7 @@ func (j *judge) workers() string {
 	case story.Servicing, story.Driver, story.AppPackage:
 		return "SYSTEM"
 	}
-	for _, m := range j.a.Messages[:min(len(j.a.Messages), firstWords)] {
+	for _, m := range slices.Concat(j.a.Messages[:min(len(j.a.Messages), firstWords)], j.anchor, j.before()) {
 		if bySystem.MatchString(m.Text) {
 			return "SYSTEM"
 		}
@@ -374,7 +414,7 @@ var (
 	// readOnly tells that a file has the attribute which forbids writing to anybody.
 	readOnly = lazy.MustCompile(`(?i)\bread[- ]?only\b|\battr(?:ibutes?)?\b[ :=]{1,3}0x(?:21|01|1|23|27)\b|schreibgeschützt|lecture seule|solo lectura|sola lettura|somente leitura|alleen-lezen|tylko do odczytu|jen pro čtení|skrivskydd|salt okunur|только для чтения|読み取り専用|읽기 전용|只读|唯讀`)
 	// pathNotFound are the OS's words and numbers for a path of which a part is not there.
-	pathNotFound = lazy.MustCompile(`(?i)\b(?:error|code|WinError|->|=|:)[ (]{0,2}3\b|cannot find the path|part of the path|\bENOENT\b|DirectoryNotFound|no such (?:file or )?directory|pfad nicht finden|pfad .{0,60}nicht gefunden|chemin d['’]accès spécifié|ruta (?:de acceso )?especificad|percorso specificat|caminho especificado|opgegeven pad|określonej ścieżki|uvedenou cestu|sökvägen|belirtilen yol|указанный путь|指定されたパス|지정된 경로|指定的路径|指定的路徑`)
+	pathNotFound = lazy.MustCompile(`(?i)\b(?:error|code|WinError|->|=|:)[ (]{0,2}3\b|\((?:error )?3\)|\breturned 3\b|cannot find the path|part of the path|\bENOENT\b|DirectoryNotFound|no such (?:file or )?directory|pfad nicht finden|pfad .{0,60}nicht gefunden|chemin d['’]accès spécifié|ruta (?:de acceso )?especificad|percorso specificat|caminho especificado|opgegeven pad|określonej ścieżki|uvedenou cestu|sökvägen|belirtilen yol|указанный путь|指定されたパス|지정된 경로|指定的路径|指定的路徑`)
 )
 
 // located is the path that a cause is about, and whether it is a folder or a file there.
@@ -383,7 +423,7 @@ func (j *judge) located(kind, name string) (path, what string) {
 		return "", ""
 	}
 	what = "folder"
-	ofFolder := makingFolder.MatchString(j.anchored()) ||
+	ofFolder := makingFolder.MatchString(j.anchored()) || notFolder.MatchString(j.anchored()) ||
 		slices.ContainsFunc(j.speakOf(name), func(m *story.Message) bool { return makingFolder.MatchString(m.Text) })
 	if kind == "file" && !ofFolder {
 		what = "file"
@@ -394,15 +434,27 @@ func (j *judge) located(kind, name string) (path, what string) {
 var (
 	// ofTime are words for what fails under a wrong clock.
 	ofTime = lazy.MustCompile(`(?i)certificat|expired|not yet valid|clock|skew|time ?stamp|token`)
+	// ofTemporary speaks of the temporary folder without its name.
+	ofTemporary = lazy.MustCompile(`(?i)\b(?:temporary|temp) (?:folder|directory|path)\b|\btempor(?:ä|a)r\w* (?:ordner|verzeichnis)|\bdossier temporaire\b|\bcarpeta temporal\b|\bcartella temporanea\b|\bpasta temporária\b`)
+	// isDrive is a drive by its letter.
+	isDrive = lazy.MustCompile(`^[A-Za-z]:\\?$`)
+	// alreadyThere are the OS's words and numbers for something of the same name that is there.
+	alreadyThere = lazy.MustCompile(`(?i)already exists|\bEEXIST\b|FileExistsError|WinError 183|\b(?:error|code)[ :=]{1,2}183\b|0x800700b7|existiert bereits|bereits vorhanden|existe déjà|ya existe|esiste già|já existe|bestaat al|już istnieje|již existuje|finns redan|zaten var|уже существует|既に存在|已存在|이미 있`)
+	// hasExtension is a path that ends as those of files do.
+	hasExtension = lazy.MustCompile(`\.[A-Za-z][\w-]{0,9}$`)
 	// isPath is a path on a drive.
 	isPath = lazy.MustCompile(`^[A-Za-z]:\\`)
+	// notFolder tells that a folder was wanted and something else stands there.
+	notFolder = lazy.MustCompile(`(?i)\bnot a (?:directory|folder)\b|\bENOTDIR\b|NotADirectory|directory name is invalid|WinError 267|\b(?:error|code) 267\b|ERROR_DIRECTORY\b|Verzeichnisname ist ungültig|nom de répertoire (?:est )?non valide|nombre del directorio no es válido`)
+	// isFolder tells that a file was wanted and a folder stands there.
+	isFolder = lazy.MustCompile(`(?i)\bis a (?:directory|folder)\b|\bEISDIR\b|IsADirectory|operation on a directory|ist ein (?:Ordner|Verzeichnis)\b|est un (?:dossier|répertoire)\b|es (?:una carpeta|un directorio)\b`)
 	// makingFolder are words and calls for making a folder.
-	makingFolder = lazy.MustCompile(`(?i)CreateDirectory|mkdir|MakeDir|create (?:the )?(?:folder|directory)|(?:folder|directory) .{0,120}(?:could not|cannot|can't|not) be created|creating (?:the )?(?:folder|directory)|` +
+	makingFolder = lazy.MustCompile(`(?i)CreateDirectory|mkdir|MakeDir|(?:create|make) (?:the |a )?(?:folder|directory)|create (?:the )?(?:folder|directory)|(?:folder|directory) .{0,120}(?:could not|cannot|can't|not) be created|creating (?:the )?(?:folder|directory)|` +
 		`(?:ordner|verzeichnis).{0,120}(?:anlegen|angelegt|erstell)|(?:dossier|répertoire).{0,120}(?:créé|créer)|(?:créer|création).{0,40}(?:dossier|répertoire)|(?:crear|creación).{0,40}(?:carpeta|directorio)|(?:carpeta|directorio).{0,120}crea|` +
 		`(?:crea|creazione).{0,40}(?:cartella|directory)|cartella.{0,120}crea|(?:pasta|diretório|diretoria).{0,120}cria|criar.{0,40}(?:pasta|diret)|map .{0,120}(?:maken|gemaakt)|utworzy.{0,40}(?:folder|katalog)|(?:folder|katalog).{0,120}utworz|` +
 		`složk.{0,120}vytvo|vytvo.{0,40}složk|mapp.{0,120}skapa|skapa.{0,40}mapp|klasör.{0,120}oluştur|(?:папк|каталог).{0,120}созда|созда.{0,40}(?:папк|каталог)|フォルダー?.{0,120}作成|(?:文件夹|資料夾|目录|目錄).{0,120}(?:创建|建立)|(?:创建|建立).{0,40}(?:文件夹|資料夾|目录|目錄)|폴더.{0,120}만들`)
 	// makingAny are those for making or writing anything.
-	makingAny = lazy.MustCompile(`(?i)creat|writ|cop(?:y|ie)|extract|unpack|mov(?:e|ing)|renam|replac|mkdir|MakeDir|open .* for writ|sav(?:e|ing)|denied|` +
+	makingAny = lazy.MustCompile(`(?i)creat|\bmak(?:e|ing)\b|writ|cop(?:y|ie)|extract|unpack|mov(?:e|ing)|renam|replac|mkdir|MakeDir|open .* for writ|sav(?:e|ing)|denied|` +
 		`anleg|erstell|schreib|kopier|entpack|cré[eé]|écri|copi|extra[ií]|escrib|scriv|cria|escrev|schrijv|maken|utworz|zapis|kopiow|vytvo|zapsat|kopír|skapa|skriv|oluştur|yaz[ıma]|созда|запис|копир|作成|書き|コピー|创建|建立|写入|寫入|复制|複製|만들|쓰기|복사`)
 )
 
@@ -444,8 +496,23 @@ func (j *judge) tool() string {
 			return cmp.Or(f[1:]...)
 		}
 	}
+	if !fileNotFound.MatchString(j.anchored()) {
+		return ""
+	}
+	near := j.before()
+	for _, m := range slices.Concat(j.anchor, near[:min(len(near), justBegun)]) { // a command line that begins with it
+		if f := commandLine.FindStringSubmatch(firstLine(m.Text)); f != nil && machine.ToolFolder(f[1]) != "" {
+			return f[1]
+		}
+	}
 	return ""
 }
+
+// commandLine is a command line behind words and calls that start one; it begins with a program's name alone.
+var commandLine = lazy.MustCompile(`(?i)(?:(?:CreateProcess|ShellExecute|WinExec|system|popen|exec|run)\w*\(\s*|\b(?:running|run|ran|executing|execute|exec|starting|start|launching|launch|calling|call|spawning|spawn|invoking|invoke|command(?: ?line)?|cmd)\b:?\s+)["'\x60]?([a-z][\w-]{1,20}(?:\.exe)?)["'\x60]?(?:[\s),:;]|$)`)
+
+// fileNotFound are the OS's words and numbers for a program that is not there.
+var fileNotFound = lazy.MustCompile(`(?i)\b(?:error|code|WinError|rc|result|returned|->|=|:)[ (=:]{0,3}2\b|0x80070002|cannot find the file|FILE_NOT_FOUND|\bENOENT\b|no such file|kann die angegebene Datei nicht finden|fichier spécifié|archivo especificado|file specificato|ficheiro especificado|arquivo especificado|opgegeven bestand`)
 
 // notStarted is how a runtime names a program that it was to start by its name alone and does not find.
 var notStarted = lazy.MustCompile(`(?:WinError 2\]|\[Errno 2\])[^'"]{0,90}: ['"]([\w-]{2,30}(?:\.exe)?)['"]$|\bspawn ([\w-]{2,30}(?:\.exe)?) ENOENT\b|exec: "([\w-]{2,30}(?:\.exe)?)": executable file not found`)

@@ -43,6 +43,7 @@ const (
 func (j *judge) cause() {
 	j.caps = j.builtins()
 	hits := j.pack.Match(j.scene)
+	namesService(hits)
 	if j.opt.Machine != nil {
 		hits = j.confirm(hits)
 	}
@@ -271,8 +272,6 @@ func (j *judge) fromHit(hits []signs.Hit) {
 			j.caps[name] = names.WithoutSentence(j.caps[name])
 		case name == "need":
 			j.caps[name] = thingAlone(j.caps[name])
-		case name == "service" && callsServices[strings.ToLower(v)]:
-			j.caps[name] = serviceIn(h.Lines)
 		}
 	}
 	s := h.Sign
@@ -538,6 +537,9 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 			if !complete {
 				continue
 			}
+			if strings.HasSuffix(c.Check, "-writable") && with["by"] == "" && j.said != nil && j.workers() == "SYSTEM" { // the log says who did the work
+				with["by"] = "SYSTEM"
+			}
 			f, more := j.opt.Machine.Check(c.Check, with)
 			maps.Copy(caps, more)
 			maps.Copy(h.Captures, more)
@@ -598,21 +600,6 @@ func thingAlone(name string) string {
 		}
 	}
 	return strings.TrimRight(strings.Join(words, " "), ".,;: ")
-}
-
-// callsServices are commands of the OS that start and stop services, and are none.
-var callsServices = map[string]bool{"net": true, "net1": true, "net.exe": true, "sc": true, "sc.exe": true, "start": true, "stop": true}
-
-// serviceIn is the first service that lines name; empty where they name none.
-func serviceIn(lines []*story.Message) string {
-	for _, m := range lines {
-		for _, n := range names.In(firstLine(m.Text)) {
-			if n.Kind == names.Service {
-				return n.Text
-			}
-		}
-	}
-	return ""
 }
 
 // noAction stands in sentences for the action that failed where no line names one. It is nothing to be about.

@@ -16,6 +16,8 @@ type iniGate struct{ file, section, key, bound, found string }
 var (
 	// unset is a key that a refusal names: "AllowPreview is not set".
 	unset = lazy.MustCompile(`\b([A-Z][A-Za-z0-9_]{2,}|[a-z]+[A-Z][A-Za-z0-9_]+)\s*(?:is not set|not set|is missing|=\s*\(?(?:not set|null|none|false|0)\)?)`)
+	// setSo is a key that a refusal tells to set: "set AllowOld=1 in [Limits]".
+	setSo = lazy.MustCompile(`(?i:\bset|\bsetting|\badd|\bchange|\bneeds?|\brequires?|setzen|setze|définir|poner) "?([A-Za-z][A-Za-z0-9_]{2,40})"?\s?(?:=|(?i:to|auf|à|a)\b)\s?["']?(?i:1|true|yes|on)\b`)
 	// inSection names a section: "section [OSGate]", "[OSGate]:".
 	inSection = lazy.MustCompile(`(?i)(?:section\s+\[?|\[)([A-Za-z][\w .-]{0,60}?)\]?\s*[:\]]`)
 	// Versions of two to four parts. A number without a full stop may be a count or a year.
@@ -53,6 +55,12 @@ func (j *judge) iniGate() (g iniGate, ok bool) {
 		g.key = m[1]
 	}
 	near := j.a.Messages[max(0, at-nearGate):at]
+	if m := setSo.FindStringSubmatch(said); m != nil && g.key == "" {
+		g.key = m[1]
+		if s := inSection.FindStringSubmatch(said + " "); s != nil {
+			g.section = s[1]
+		}
+	}
 	for _, m := range slices.Backward(near) {
 		if s := inSection.FindStringSubmatch(m.Text); s != nil && g.section == "" && (g.key == "" || strings.Contains(m.Text, g.key)) {
 			g.section = s[1]

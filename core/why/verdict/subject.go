@@ -40,11 +40,31 @@ var kindWords = map[names.Kind]string{names.Package: "package", names.Path: "fil
 // wanted kind when it has none itself.
 const around = 12
 
-// subject is what the lines of a cause name, or those right before them.
+// subject is what the lines of a cause name, or those right before them: of a host the name without its port, and never the name of
+// an error.
 func (j *judge) subject(class string) *signs.Subject {
 	if len(j.anchor) == 0 {
 		return nil
 	}
+	return plainSubject(j.namedFor(class))
+}
+
+// plainSubject is what a cause is about without what stands beside its name.
+func plainSubject(s *signs.Subject) *signs.Subject {
+	switch {
+	case s == nil, errorName.MatchString(s.Name):
+		return nil
+	case s.Kind == "host" && strings.Count(s.Name, ":") == 1: // of more it is an address of IP 6
+		s.Name, _, _ = strings.Cut(s.Name, ":")
+	}
+	return s
+}
+
+// errorName is the name of an error as the platform SDK has it.
+var errorName = lazy.MustCompile(`^(?:ERROR|STATUS|WSA|RPC_S|E)_?[A-Z][A-Z0-9_]*_[A-Z0-9_]+$`)
+
+// namedFor is subject before it is made plain.
+func (j *judge) namedFor(class string) *signs.Subject {
 	if class == "cancelled" { // a person stopped it, whatever was handled then; or refused to let a program start
 		near := j.before()
 		started := slices.DeleteFunc(near[:min(len(near), justBegun)], func(m *story.Message) bool {
@@ -63,30 +83,8 @@ func (j *judge) subject(class string) *signs.Subject {
 		}
 	}
 	if class == "service" {
-		for _, m := range j.anchor {
-			if f := aService.FindStringSubmatch(firstLine(m.Text)); f != nil {
-				name := strings.TrimPrefix(cmp.Or(f[1:]...), "The ")
-				if first, _, _ := strings.Cut(name, " "); !noService[strings.ToLower(first)] {
-					return &signs.Subject{Kind: "service", Name: name}
-				}
-			}
-		}
-	}
-	if class == "service" {
-		for _, m := range j.anchor {
-			if name := names.ServiceTitled(strings.ToLower(firstLine(m.Text))); name != "" {
-				return &signs.Subject{Kind: "service", Name: name}
-			}
-		}
-	}
-	if class == "service" {
-		for _, m := range j.anchor {
-			own := slices.ContainsFunc(names.In(firstLine(m.Text)), func(n names.Name) bool { return n.Kind == names.Service })
-			for _, c := range servedBy {
-				if !own && c.call.MatchString(firstLine(m.Text)) { // a service that is named comes before who answers the call
-					return &signs.Subject{Kind: "service", Name: c.service}
-				}
-			}
+		if name := serviceIn(j.anchor); name != "" {
+			return &signs.Subject{Kind: "service", Name: name}
 		}
 	}
 	if class == "command-line" {
@@ -110,6 +108,14 @@ func (j *judge) subject(class string) *signs.Subject {
 		}
 	}
 	near := j.before()
+	if class == "path" {
+		if tool := j.tool(); tool != "" {
+			return &signs.Subject{Kind: "program", Name: tool}
+		}
+	}
+	if found := j.sameWords(class); found != nil {
+		return found
+	}
 	if f := lackedIn.FindStringSubmatch(firstLine(j.anchor[0].Text)); f != nil && ofFiles[class] {
 		return &signs.Subject{Kind: "file", Name: f[1]}
 	}
@@ -239,32 +245,6 @@ func (j *judge) thrownIn() string {
 	return ""
 }
 
-// aService is a service by its name before that word, which a sentence may begin with: "Spooler service is not running", or in front
-// of a colon: "KelpSync: service is disabled".
-var aService = lazy.MustCompile(`(?:^|[^\pL\d] ?|\b[Tt]he )([A-Z][\w.-]{2,40}(?: [A-Z][\w.-]{1,30}){0,4}) service (?:is|was|did|does|could|cannot|can't|failed|fails|has|timed|stopped|will|would|refused|terminated|ended)\b|` +
-	`^([A-Z][\w.$-]{2,40}): [Ll]ogon failure\b|^([A-Z][\w.$-]{2,40}): (?:the )?service (?:is|was|did|does|could|cannot|can't|failed|has|timed|stopped|will|would|refused)\b|` +
-	// or before a state that only services have: "Spooler still in STOP_PENDING", "TideSvc did not reach the stopped state"
-	`\b([A-Z][\w.$-]{2,40}):? (?:(?:is|was|still|stays|stayed|remains|remained|hangs|stuck|has|been|entered|now|state|in|at|the) ){0,5}(?:START|STOP|PAUSE|CONTINUE)_PENDING\b|` +
-	`\b([A-Z][\w.$-]{2,40}) (?:did|does|has|could) not (?:reach(?:ed)?|enter(?:ed)?|leave|left|get|got|come|gone|go) (?:to |into )?(?:the )?(?:stopped|running|started|paused|stopping|starting)\b`)
-
-// noService are words, in small letters, that are no service's name where they stand before that word, nor in front of a colon.
-var noService = map[string]bool{"the": true, "this": true, "that": true, "another": true, "any": true, "each": true, "every": true, "required": true,
-	"windows": true, "system": true, "remote": true, "local": true, "error": true, "warning": true, "fatal": true, "failure": true, "setup": true,
-	"installer": true, "install": true, "step": true, "check": true, "status": true, "result": true, "reason": true, "which": true, "our": true,
-	"state": true, "svc": true, "service": true, "it": true, "he": true, "background": true, "dependent": true, "depending": true, "said": true, "old": true, "new": true, "exception": true, "info": true}
-
-// servedBy are calls and tools of the OS that a service of it answers: where it does not, they say that a server is not available.
-var servedBy = []struct {
-	service string
-	call    *lazy.Regexp
-}{
-	{"Spooler", lazy.MustCompile(`\b(?:Add|Delete|Set|Enum|Open|Get|Install|Upload)Printer\w*|\bAdd(?:Port|Monitor|PrintProcessor)\b|\bPrintUIEntry\b|(?i:\bprnmngr|\badd-printer|\bwinspool)`)},
-	{"Schedule", lazy.MustCompile(`(?i)\bschtasks\b|\bRegister-ScheduledTask\b|\bITaskService\b`)},
-	{"BITS", lazy.MustCompile(`(?i)\bbitsadmin\b|\bStart-BitsTransfer\b|\bIBackgroundCopy`)},
-	{"Winmgmt", lazy.MustCompile(`(?i)\bmofcomp\b|\bwmic\b|\bIWbem\w+|\bGet-(?:Wmi|Cim)\w+`)},
-	{"MpsSvc", lazy.MustCompile(`(?i)\badvfirewall\b|\bNew-NetFirewallRule\b|\bINetFwPolicy`)},
-}
-
 // untouched is a line about what nothing was done with.
 var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad|(?:is|ist) aktuell|al día|aggiornat[oa]|em dia|is bij|aktualn[yae]|je aktuální|güncel)\b|är aktuell\b|à jour\b|актуал|без изменений|最新|変更なし|未更改|변경 없음`)
 
@@ -305,29 +285,6 @@ var databaseWord = lazy.MustCompile(`(?i)\bdatabase\b|\bdatenbank|\bbase de (?:d
 func (j *judge) inStep(m *story.Message) bool {
 	return m.Action != nil && m.Action == j.anchor[0].Action
 }
-
-// ofServices is a service that a line next to the telling one names by what became of it, or by what is done
-// with it: "Tide.Sync could not be created", "creating TideSync".
-func (j *judge) ofServices() *signs.Subject {
-	for _, m := range j.a.Messages {
-		if m.Line < j.anchor[0].Line-around/2 || m.Line > j.anchor[0].Line+nearby {
-			continue
-		}
-		for _, re := range []*lazy.Regexp{becameOf, doneWith} {
-			if f := re.FindStringSubmatch(firstLine(m.Text)); f != nil && !strings.EqualFold(f[1], j.a.Product.Name) && !names.IsCall(f[1]) {
-				return &signs.Subject{Kind: "service", Name: f[1]}
-			}
-		}
-	}
-	return nil
-}
-
-var (
-	// becameOf is a name of one word that says by its form that it is one, and what did not become of it.
-	becameOf = lazy.MustCompile(`(?:^|[\s"'«“(:])(\p{L}[\p{L}\d-]*[.$_\p{Lu}\d][\p{L}\d.$_-]*)["'»”)]* (?:(?:could|can|did|does|will|was) ?not|cannot|failed to|refused to|konnte nicht|kann nicht|startet nicht|n'a pas|no se pudo|non si)\b`)
-	// doneWith is such a name at the end of a line that tells what is done with it.
-	doneWith = lazy.MustCompile(`(?i:\b(?:creat|start|stopp?|install|delet|register|configur|enabl|anleg|erstell|créa|démarr|cre|inici|avvi|uruch)\pL{0,8})(?: (?i:service|dienst|von|of|the|le|el|il))* ["'«“]?(\p{L}[\p{L}\d-]*[.$_\p{Lu}\d][\p{L}\d.$_-]*)["'»”]?[.…]*\s*$`)
-)
 
 // nearby is how many lines before and behind the telling one the same part still speaks of the
 // same thing.
@@ -481,82 +438,6 @@ func (j *judge) splitOption(word string) string {
 // INSTALLDIR=C:\Program Files\Tide /qn.
 var unquoted = lazy.MustCompile(`(?i:msiexec).* ([A-Z][A-Z0-9_]{2,40})=(?:[A-Za-z]:|\\\\)[^"=/]* [^"=/]*(?: [/-]|$| [A-Z_]+=)`)
 
-// spoken is how a line names what a class is about, in words that say so.
-var spoken = map[string]*struct {
-	kind string
-	expr *lazy.Regexp
-}{
-	"in-use": {"port", lazy.MustCompile(`(?i)\bport[ :=#]{1,3}(\d{2,5})\b.{0,60}\b(?:in use|taken|occupied|busy|listen|already|bound|belegt|utilisé|ocupado|occupat|używan|занят)|` +
-		`(?:in use|already bound|cannot bind|could not bind|bind\w*\(?|listen\w*)\b[^\\]{0,40}?(?:\bport[ :=]{1,2}|\b(?:\d{1,3}\.){3}\d{1,3}:|\*:|\[?::\]?:|localhost:)(\d{2,5})\b|` +
-		`WSAEADDRINUSE.{0,40}?:(\d{2,5})\b|:(\d{2,5})\b.{0,20}(?:WSAEADDRINUSE|EADDRINUSE|address already in use)|EADDRINUSE.{0,40}?:(\d{2,5})\b`)},
-	"prerequisite": {"program", lazy.MustCompile(`(?:必要な|所需的|必需的|필요한|[Bb]enötigte[rns]?|[Ee]rforderliche[rns]?|[Rr]equired (?:component|runtime|package|product|framework)?|[Pp]rerequisite:?|[Mm]issing (?:component|runtime|product|framework):?)\s?["'«“「]?((?:\.NET|\p{Lu}[\p{L}\d.+#&_-]*)(?: [\p{Lu}\d\p{Katakana}\p{Han}.][\p{L}\d.+#&ー_-]*){0,4})`)},
-	"registry":     {"value", lazy.MustCompile(`\bvalue (?:of |named )?["']?([A-Za-z][\w -]{1,40}?)["']? (?:in|under|of|at|below) (?:the key |key )?["']?HK`)},
-	"leftover":     {"folder", lazy.MustCompile(`(?i)(?:^|[^\p{L}])(?:(?:previous|earlier|older|old|existing|former) (?:version|installation|setup|release)|(?:vorherige|frühere|ältere|alte)\w? (?:version|installation)|(?:version|installation) (?:anterior|précédente|ancienne|antérieure|precedente|vecchia|antiga|previa)|versión anterior|instalación anterior|versão anterior|versione precedente|(?:vorige|eerdere|oude) (?:versie|installatie)|(?:poprzedni|star)\w+ (?:wersj|instalacj)\w+|(?:předchozí|stará) (?:verze|instalace)|(?:tidigare|gammal|äldre) (?:version|installation)|önceki sürüm|предыдущ\p{L}+ верси\p{L}+|стар\p{L}+ верси\p{L}+)[^\\]{0,40}?[ :]([A-Za-z]:\\[^"<>|*?,;\n]*?)(?:["),;]|$)`)},
-	"source":       {"package", lazy.MustCompile(`(?i)\b(?:content|payload|bundle|image|distribution|inhalt|contenu|contenido) ["']?([\w{}.-]*\d[\w{}.-]*)["']? (?:is |was |could )?(?:not (?:found|available|present|there|be found)|missing|nicht gefunden|introuvable|no encontrado)|\bholds (?:content|payload) ([\w{}.-]*\d[\w{}.-]*)`)},
-	"database":     {"property", lazy.MustCompile(`(?i)\bobject name '([^']{2,80})'|\b(?:table|no such column:?|column(?: name)?:?|relation|view|index|constraint|object named|tabelle|tabla|tabella|tabela) ["'\[` + "`" + `]?([a-z_][\w.$]+)`)},
-	"command-line": {"option", lazy.MustCompile(`(?:^|[\s"'])([A-Za-z][\w-]{1,30})=(?:''|""|'[^']*'|"[^"]*"|\S*) (?:must|has to|needs|should|is not|may not|cannot)\b|(?:^|\s)([A-Z][A-Z0-9_]{2,}|[/-]{1,2}[A-Za-z][\w-]*)(?:[:=]\S+)? (?:needs|requires|expects|has no|must be|must have|is not a|without) |(?i)\b(?:argument|option|switch|parameter|flag|verb|property|feature)s?(?: (?:is|was|given|named|called))?(?:: ?| )["'‘“«]?([/-]{1,2}\w[\w-]*|[A-Z][A-Z0-9_]{2,}(?:=\S*)?|[\w]+\\\S+)`)},
-	"busy":         {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|\b((?:Global|Local)\\[\w{}.-]+)|\b(PendingFileRenameOperations2?|RebootPending|RebootRequired|RebootInProgress|PackagesPending)\b`)},
-	"network": {"host", lazy.MustCompile(`\[([\da-f]{0,4}:[\da-f:]{2,38})\](?::\d{2,5})?|` + // an address of IP 6
-		`(?i)\b(?:host|server|proxy|port \d{2,5} (?:on|of|at))(?: named?)?[ :=]{1,2}["']?([a-z][a-z\d]*-[a-z\d-]+(?:\\\w+)?|[a-z]+\d[a-z\d-]*(?:\\\w+)?)\b(?:[^.]|\.?$)|` +
-		// a machine by its short name, which has a figure or stands in capitals, behind words that lead to one or before what it did not do
-		`(?:connect(?:ing|ion)? (?:to|with)|connected to|resolve|route to|handshake with|(?:download|fetch|load|get|reach|answer|response|reply|read)(?:ed|ing)? (?:\w+ )?from|certificate of|ping|contact|reach|verbindung (?:zu|mit)|connexion à|conexión (?:con|a)|connessione a|conexão com|verbinding met|połączenie z|připojení k|anslutning(?:en)? till|соединение с|подключение к)[ :="'«“\[]{1,3}([\da-f]{1,4}:[\da-f:]*:[\da-f:]+|(?-i:[A-Z][A-Z\d]*-[A-Z\d-]+|[A-Za-z][A-Za-z]*-?\d[A-Za-z\d-]*|[A-Za-z][A-Za-z\d]*-[A-Za-z-]*\d[A-Za-z\d-]*)(?:\\\w+)?)(?::\d{2,5})?(?:[^\w.]|$)|` +
-		`^["']?((?-i:[A-Z][A-Z\d]+-[A-Z\d-]+|[A-Z]+\d[A-Z\d-]*)(?:\\\w+)?)(?::\d{2,5})?["']?: (?:connection|no answer|no response|timed? ?out|unreachable|refused|not reachable|host)`)},
-	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{2,})\s?[=:]\s?"?(?:[1-9]|0x0*[1-9]|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
-	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})|(?:[Ee]nabl(?:ing|e)|[Aa]dd(?:ing)?|[Ii]nstall(?:ing)?) (?:[Ff]eature |[Cc]apability )?["']?((?:\p{Lu}[a-z]+){1,4}\d+|(?:\p{Lu}[a-z]+){2,5}(?:-\w+)*|[\w.]+~~~~[\d.]+)\b`)},
-}
-
-// spokenOfIn is what lines name in words that say so.
-func (j *judge) spokenOfIn(lines []*story.Message, class string) *signs.Subject {
-	x := spoken[class]
-	if x == nil {
-		return nil
-	}
-	for _, m := range lines {
-		text := firstLine(m.Text)
-		f := x.expr.FindStringSubmatch(text)
-		if f == nil || class == "registry" && !slices.Contains(j.anchor, m) {
-			continue
-		}
-		if joining[strings.ToLower(cmp.Or(f[1:]...))] { // "the CREATE INDEX statement …": the name may stand further on
-			if rest := x.expr.FindStringSubmatch(text[strings.Index(text, f[0])+len(f[0]):]); rest != nil {
-				f = rest
-			}
-		}
-		if class == "leftover" {
-			if folder := oldFolder(text, cmp.Or(f[1:]...)); folder != "" {
-				return &signs.Subject{Kind: x.kind, Name: folder}
-			}
-			continue
-		}
-		if name := strings.TrimRight(strings.Trim(cmp.Or(f[1:]...), `,;:'"`), "."); !joining[strings.ToLower(name)] {
-			if class == "command-line" {
-				name = cmp.Or(j.splitOption(name), name)
-			}
-			return &signs.Subject{Kind: x.kind, Name: name}
-		}
-	}
-	return nil
-}
-
-// joining are words that stand where a name does in another sentence: "missing argument for --dir".
-var joining = wordSet("for could cannot can is was are were be not must may has have had to in of on at by the and or which that with without needs need wants expects")
-
-// cleared tells that what was in the way is gone.
-var cleared = lazy.MustCompile(`(?i)\b(?:removed|uninstalled|deleted|cleared|entfernt|gelöscht|deinstalliert|supprimée?|désinstallée?|eliminad[oa]|rimoss[oa]|removid[oa]|verwijderd|usunięto|odebrán[oa]|borttagen|удален[оа]?)\b`)
-
-// oldFolder is the folder in which a line says that an earlier version lies; empty where it was removed.
-func oldFolder(line, told string) string {
-	if cleared.MatchString(line) {
-		return ""
-	}
-	for _, n := range names.In(told) {
-		if n.Kind == names.Path {
-			return n.Text
-		}
-	}
-	return ""
-}
-
 // kindOf is what a class is about where a clue gives its name.
 var kindOf = map[string]string{"command-line": "option", "condition": "condition"}
 
@@ -637,7 +518,7 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 				}
 				named := k == names.Unsure && n.At == 0 && strings.HasPrefix(m.Text[len(n.Text):], ": ") // what is done, not to what
 				if n.Kind != k || n.Text == m.Source || named || k == names.Unsure && !tellsOne(n.Text) ||
-					k == names.Service && names.IsCall(n.Text) || !fits(n) {
+					k == names.Service && (names.IsCall(n.Text) || errorName.MatchString(n.Text)) || !fits(n) {
 					continue
 				}
 				if in := max(1, mentions(lines, n.Text)); in > most && (best == nil || k == names.Unsure) {

@@ -58,7 +58,9 @@ func wholeService(name string, lines []*story.Message) string {
 			for end++; end < len(text) && ofToken(text[end]); end++ {
 			}
 		}
-		return text[at:end]
+		if whole := text[at:end]; !unlikelyService(whole) {
+			return whole
+		}
 	}
 	return name
 }

@@ -293,6 +293,9 @@ func (r *Reader) answered(l textfile.Line) bool {
 // thrownAt is the line of a PowerShell console under an error that tells where in which script.
 var thrownAt = lazy.MustCompile(`^(?:At|In|En|In riga:|Em|Bij|W|На|発生場所|위치|所在位置|Au caractère) ?.{0,200}\.psm?1:\s?\d+ (?:char|Zeichen|carácter|car|caractere|teken|znak|знак|文字|문자|字符|:) ?:? ?\d+`)
 
+// isErrorName is the name of an error of the C library, of the platform SDK or of a class of errors.
+var isErrorName = lazy.MustCompile(`^(?:(?:WSA)?E[A-Z]{3,15}|ERROR_[A-Z0-9_]{3,60}|STATUS_[A-Z0-9_]{3,60}|[A-Z]\w{3,60}(?:Exception|[a-z]Error))$`)
+
 // noDate is the year in which the OS begins to count: a stamp of it is one that was never set.
 // Source: the platform SDK, "FILETIME structure".
 const noDate = "1601"
@@ -310,6 +313,9 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 		if value := pieces.Lower(strings.TrimSpace(rest)); g != peel.Unknown && !noError(value) && !pieces.IsYes(value) { // "Errors: 0"
 			e.kind, e.level, e.text = ofGravity[g], true, rest
 		}
+	}
+	if isErrorName.MatchString(e.source) { // it stands where others name themselves, and says what happened
+		e.source, e.text = "", e.source+": "+e.text
 	}
 	r.ofRecord(&e)
 	low := pieces.Lower(e.text)

@@ -16,6 +16,12 @@ func Make(t testing.TB, files map[string]string) *twin.Twin {
 	dir := t.TempDir()
 	for name, text := range files {
 		path := filepath.Join(dir, filepath.FromSlash(name))
+		if strings.HasSuffix(name, "/") {
+			if err := os.MkdirAll(path, 0o755); err != nil {
+				t.Fatal(err)
+			}
+			continue
+		}
 		if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
 			t.Fatal(err)
 		}

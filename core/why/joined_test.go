@@ -1,0 +1,98 @@
+package why_test
+
+import (
+	"maps"
+	"slices"
+	"strings"
+	"testing"
+
+	"hollowkey/core/machine/twin/twintest"
+	"hollowkey/core/step"
+	"hollowkey/core/why"
+)
+
+// misplaced is a machine on which files, folders, keys and the OS's own services are not as setups need them; right is the same one as it
+// should be.
+func misplaced(right bool) map[string]string {
+	files := maps.Clone(lacking(true))
+	start, key, drive, prompt := "disabled", "KR", `S:\home`, "false"
+	if right {
+		start, key, drive, prompt = "automatic", "KA", `C:\Users\dpayne`, "true"
+	} else {
+		files["disk/C/Program Files/Kelp/plugins"] = ""
+		files["disk/C/Program Files/Kelp/bare"] = ""
+		files["disk/C/Program Files/Kelp/kelp.cfg/"] = "" // a folder
+	}
+	files["twin.yaml"] = strings.Replace(files["twin.yaml"], "elevated: true", "elevated: "+prompt, 1)
+	files["access.yaml"] += "'HKU\\S-1-5-21-1-2-3-1112\\Software\\Kelp Quay': O:SYG:SYD:PAI(A;CI;" + key + ";;;S-1-5-21-1-2-3-1112)(A;CI;KR;;;BA)\n"
+	files["registry/user.reg"] += "\n[HKEY_USERS\\S-1-5-21-1-2-3-1112\\Software\\Kelp Quay]\n\"a\"=\"b\"\n" +
+		"\n[HKEY_USERS\\S-1-5-21-1-2-3-1112\\Software\\Microsoft\\Windows\\CurrentVersion\\Explorer\\User Shell Folders]\n\"Personal\"=\"" +
+		strings.ReplaceAll(drive, `\`, `\\`) + "\\\\Documents\"\n"
+	for name, title := range map[string]string{"BITS": "Background Intelligent Transfer Service", "Winmgmt": "Windows Management Instrumentation",
+		"TrustedInstaller": "Windows Modules Installer", "wuauserv": "Windows Update", "EventLog": "Windows Event Log", "MpsSvc": "Windows Defender Firewall",
+		"Schedule": "Task Scheduler", "KelpFeed": "Kelp Tide Feed"} {
+		files["services.yaml"] += "- { name: " + name + ", display: " + title + ", binary: 'C:\\Windows\\System32\\svchost.exe', start: " + start + ", account: LocalSystem, state: stopped }\n"
+	}
+	return files
+}
+
+// A plain log's complaint, in whatever words, is about the thing that the machine shows to be wrong, and is put right by a step of its
+// kind; where the machine is as it should be there is none.
+func TestComplaintsMeetTheMachine(t *testing.T) {
+	bad, good := twintest.Make(t, misplaced(false)), twintest.Make(t, misplaced(true))
+	for _, tt := range []struct{ class, about, step, said string }{
+		{"path", `C:\Program Files\Kelp\plugins`, "folder", `C:\Program Files\Kelp\plugins: not a directory¦cannot make folder C:\Program Files\Kelp\plugins (0x800700b7)¦The directory name is invalid: C:\Program Files\Kelp\plugins¦CreateDirectory C:\Program Files\Kelp\plugins returned 183`},
+		{"path", `C:\Program Files\Kelp\plugins\core`, "folder", `ENOTDIR: not a directory, mkdir "C:\Program Files\Kelp\plugins\core"`},
+		{"path", `C:\Program Files\Kelp\bare`, "folder", `FileExistsError: [WinError 183] Cannot create a file when that file already exists: 'C:\\Program Files\\Kelp\\bare'`},
+		{"path", `C:\Program Files\Kelp\kelp.cfg`, "quarantine", `cannot write C:\Program Files\Kelp\kelp.cfg: is a directory¦Error: EISDIR: illegal operation on a directory, open 'C:\Program Files\Kelp\kelp.cfg'¦Access to the path 'C:\Program Files\Kelp\kelp.cfg' is denied.¦CreateFile(C:\Program Files\Kelp\kelp.cfg) failed: 5`},
+		{"path", `S:`, "registry", `Invalid drive S:`},
+		{"path", `S:\home\Documents\Kelp`, "registry", `CreateDirectory("S:\home\Documents\Kelp") returned 3¦The drive S: is not available for S:\home\Documents\Kelp`},
+		{"permission", `HKCU\Software\Kelp Quay`, "grant", `RegSetValueEx HKCU\Software\Kelp Quay failed: 5¦could not write HKCU\Software\Kelp Quay: access denied`},
+		{"service", "KelpFeed", "service", `could not start the Kelp Tide Feed service¦could not start the Kelp Tide Feed service: ERROR_SERVICE_DISABLED¦KelpFeed: ERROR_SERVICE_DISABLED¦Start-Service KelpFeed failed: disabled`},
+		{"service", "BITS", "service", `BITS job could not be created: 0x80070422¦Start-BitsTransfer : The service cannot be started, either because it is disabled¦bitsadmin /transfer failed: service disabled (1058)`},
+		{"service", "Winmgmt", "service", `WMI query failed: 0x80070422¦Get-CimInstance : The service cannot be started, either because it is disabled`},
+		{"service", "TrustedInstaller", "service", `TrustedInstaller is disabled¦enabling feature NetFx3 failed: service TrustedInstaller cannot be started (1058)`},
+		{"service", "wuauserv", "service", `wusa returned 0x80070422¦Add-WindowsCapability failed: 0x80070422`},
+		{"service", "EventLog", "service", `EventLog.CreateEventSource: event log service is disabled (1058)¦The event log service is not started`},
+		{"service", "Schedule", "service", `Register-ScheduledTask : The service cannot be started, either because it is disabled`},
+		{"service", "MpsSvc", "service", `An error occurred while attempting to contact the Windows Defender Firewall service. Make sure that the service is running`},
+	} {
+		for said := range strings.SplitSeq(tt.said, "¦") {
+			log := write(t, "kelp.log", "2026-05-04 09:12:01 INFO Kelp Chart 3.1 setup starts\n2026-05-04 09:12:02 INFO verify: part 12 ok\n2026-05-04 09:12:03 DEBUG copy: data/part13.bin, 812 bytes\n2026-05-04 09:12:04 ERROR "+
+				said+"\n2026-05-04 09:12:05 DEBUG cache: entry 3 kept\n2026-05-04 09:12:06 ERROR setup failed, exit code 9\n")
+			v := ask(t, why.Question{Logs: []string{log}, Machine: bad}).Verdict
+			of := func(r step.Remedy) bool { return len(r.Steps) > 0 && r.Steps[0][tt.step] != nil }
+			c := v.Cause
+			if *c.Class != tt.class || c.Subject == nil || c.Subject.Name != tt.about || !v.Shown() || !slices.ContainsFunc(v.Remedies, of) {
+				t.Errorf("%s: %s (%.2f) about %+v, seen %+v, remedies %+v; want %s about %s", said, *c.Class, c.Confidence, c.Subject, v.Machine, v.Remedies, tt.class, tt.about)
+			}
+			if w := ask(t, why.Question{Logs: []string{log}, Machine: good}).Verdict; slices.ContainsFunc(w.Remedies, of) {
+				t.Errorf("%s: on a machine as it should be: %+v, %+v", said, w.Machine, w.Remedies)
+			}
+		}
+	}
+}
+
+// What a telling line calls by words only is found where those words led to its name before, and not what stands nearer.
+func TestTheSameWordsLeadToTheName(t *testing.T) {
+	for _, tt := range []struct{ before, said, about string }{
+		{`working folder C:\Tide\work`, "the working folder could not be created", `C:\Tide\work`},
+		{`Arbeitsverzeichnis: C:\Tide\arbeit`, "Das Arbeitsverzeichnis konnte nicht erstellt werden", `C:\Tide\arbeit`},
+		{`dossier de travail : C:\Tide\travail`, "impossible de créer le dossier de travail", `C:\Tide\travail`},
+		{`staging area is D:\stage`, "access to the staging area was denied", `D:\stage`},
+		{`licence server: lic2.kelp.example`, "the licence server did not answer", "lic2.kelp.example"},
+		{`spool file C:\Tide\q.spl opened`, "spool file is used by another process", `C:\Tide\q.spl`},
+	} {
+		log := write(t, "tide.log", "2026-05-04 09:12:01 INFO Tide Chart 3.1 setup starts\n2026-05-04 09:12:02 INFO "+tt.before+
+			"\n2026-05-04 09:12:02 INFO report goes to C:\\Tide\\report.txt\n2026-05-04 09:12:02 INFO proxy.kelp.example is asked"+strings.Repeat("\n2026-05-04 09:12:03 INFO verify of a part went well\n2026-05-04 09:12:03 INFO next part is read", 12)+
+			"\n2026-05-04 09:12:04 ERROR "+tt.said+"\n2026-05-04 09:12:06 ERROR setup failed, exit code 9\n")
+		v := ask(t, why.Question{Logs: []string{log}}).Verdict
+		about := ""
+		if v.Cause.Subject != nil {
+			about = v.Cause.Subject.Name
+		}
+		if about != tt.about {
+			t.Errorf("%q behind %q: about %q (%s), want %q", tt.said, tt.before, about, *v.Cause.Class, tt.about)
+		}
+	}
+}

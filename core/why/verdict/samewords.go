@@ -1,0 +1,128 @@
+package verdict
+
+import (
+	"strings"
+	"unicode"
+
+	"hollowkey/core/logs/names"
+	"hollowkey/core/logs/story"
+	"hollowkey/core/why/signs"
+)
+
+// A telling line often names what it is about by words that stood before the thing itself, further up: "working folder
+// C:\Tide\work", and then "the working folder could not be made". That those words are said again is what joins the two,
+// in whatever language.
+
+const (
+	farWords     = 600 // lines before the telling one in which the thing may stand: that of a setting stands near the begin
+	leastWord    = 4   // letters of a word that joins; shorter ones stand in every sentence
+	leastJoining = 2   // words that must be said again, without an article before one alone
+)
+
+// sameWords is what a line before the telling one names behind words that the telling one says again; nil where the telling line
+// names something itself, or where no words join.
+func (j *judge) sameWords(class string) *signs.Subject {
+	kinds := wanted[class]
+	if !ofFiles[class] && class != "network" && class != "service" && class != "registry" {
+		return nil
+	}
+	said := firstLine(j.anchor[0].Text)
+	for _, n := range names.In(said) {
+		if n.Kind != names.Unsure && n.Kind != names.Function {
+			return nil
+		}
+	}
+	words := wordsOf(said)
+	if len(words) > mostTold {
+		return nil
+	}
+	var best *signs.Subject
+	most := 0
+	for i := len(j.a.Messages) - 1; i >= 0; i-- {
+		m := j.a.Messages[i]
+		if m.Line >= j.anchor[0].Line {
+			continue
+		}
+		if j.anchor[0].Line-m.Line > farWords {
+			break
+		}
+		if m.Repeated > mostOfList || !sharesWord(m.Text, words) {
+			continue
+		}
+		if found, n := behindWords(m, words, kinds); n > most {
+			best, most = found, n
+		}
+	}
+	return best
+}
+
+// mostTold is how many words a line has at most that speaks of one thing; more are a text.
+const mostTold = 24
+
+// behindWords is what a message names behind words that are said again, and how many those are.
+func behindWords(m *story.Message, words []string, kinds []names.Kind) (found *signs.Subject, most int) {
+	text := firstLine(m.Text)
+	for _, k := range kinds {
+		if k == names.Unsure {
+			continue
+		}
+		for _, n := range names.In(text) {
+			if n.Kind != k || errorName.MatchString(n.Text) {
+				continue
+			}
+			before := wordsOf(text[:n.At])
+			if said := saidAgain(before, words); said > most {
+				found, most = &signs.Subject{Kind: kindWords[k], Name: strings.TrimRight(n.Text, `\/`)}, said
+			}
+		}
+		if found != nil {
+			return found, most
+		}
+	}
+	return nil, 0
+}
+
+// saidAgain is how many of the last words before a name stand in the telling line in the same order, behind each other; 0 where they
+// are too few. Words that only lead to a name, "is", "to", do not count.
+func saidAgain(before, words []string) int {
+	for len(before) > 0 && !long(before[len(before)-1]) {
+		before = before[:len(before)-1]
+	}
+	most := 0
+	for at := range words {
+		n := 0
+		for n < len(before) && n <= at && before[len(before)-1-n] == words[at-n] {
+			n++
+		}
+		if n == 0 {
+			continue
+		}
+		first := at - n + 1
+		if n >= leastJoining && long(words[first]) || n >= leastJoining+1 || len(before) == n && first > 0 && articles[words[first-1]] {
+			most = max(most, n)
+		}
+	}
+	return most
+}
+
+// articles lead to a thing that was named before, in the languages that have them.
+var articles = wordSet("the this its der die das den dem le la les el lo il i gli o a os as de het")
+
+// long says whether a word has enough letters to join; of scripts without blanks each word has.
+func long(w string) bool { return len(w) >= leastWord }
+
+// sharesWord says whether a text holds a long word of some, however it is written.
+func sharesWord(text string, words []string) bool {
+	low := strings.ToLower(text)
+	for _, w := range words {
+		if long(w) && strings.Contains(low, w) {
+			return true
+		}
+	}
+	return false
+}
+
+// wordsOf are the words of a text in small letters, without marks and figures.
+func wordsOf(text string) []string {
+	return strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) })
+}
