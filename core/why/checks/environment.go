@@ -7,7 +7,7 @@ import (
 	"slices"
 	"strings"
 
-	"hollowkey/core/machine"
+	"hollowkey/core/logs/names"
 	"hollowkey/core/machine/regfile"
 	"hollowkey/core/step"
 )
@@ -60,7 +60,7 @@ func (l *look) toolInPath(with arguments) Finding {
 	const name = "tool-in-path"
 	tool := strings.ToLower(strings.Trim(with["tool"], `"' `))
 	tool = strings.TrimSuffix(strings.TrimSuffix(tool[strings.LastIndexAny(tool, `\/`)+1:], ".exe"), ".com")
-	folder := machine.ToolFolder(tool)
+	folder := names.ToolFolder(tool)
 	if tool == "" { // which program was not found is not told
 		return l.pathVariable()
 	}

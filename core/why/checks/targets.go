@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/names"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/guard"
 	"hollowkey/core/machine/sddl"
@@ -278,7 +279,7 @@ func (l *look) askedTarget(t targets.Target) Finding {
 // of PATH.
 func (l *look) toolTarget(t targets.Target) Finding {
 	name := strings.ToLower(t.Name)
-	if machine.ToolFolder(name) != "" {
+	if names.ToolFolder(name) != "" {
 		return l.toolInPath(arguments{"tool": t.Name})
 	}
 	v, err := l.m.Value(environmentKey, "Path")

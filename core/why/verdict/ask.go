@@ -6,8 +6,8 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
-	"hollowkey/core/machine"
 	"hollowkey/core/step"
 	"hollowkey/core/why/evidence"
 	"hollowkey/core/why/signs"
@@ -501,7 +501,7 @@ func (j *judge) tool() string {
 	}
 	near := j.before()
 	for _, m := range slices.Concat(j.anchor, near[:min(len(near), justBegun)]) { // a command line that begins with it
-		if f := commandLine.FindStringSubmatch(firstLine(m.Text)); f != nil && machine.ToolFolder(f[1]) != "" {
+		if f := commandLine.FindStringSubmatch(firstLine(m.Text)); f != nil && names.ToolFolder(f[1]) != "" {
 			return f[1]
 		}
 	}

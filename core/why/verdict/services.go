@@ -9,7 +9,6 @@ import (
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
-	"hollowkey/core/machine"
 	"hollowkey/core/why/signs"
 )
 
@@ -64,7 +63,7 @@ func firstService(lines []*story.Message) string {
 // unlikelyService says that a word is what was called, or one of the sentence, and no service: "Start-Service", "bitsadmin",
 // "EventLog.CreateEventSource", "enabling".
 func unlikelyService(word string) bool {
-	if commandlet.MatchString(word) || names.IsCall(word) || machine.ToolFolder(word) != "" || errorName.MatchString(word) {
+	if commandlet.MatchString(word) || names.IsCall(word) || names.ToolFolder(word) != "" || errorName.MatchString(word) {
 		return true
 	}
 	if _, call, dotted := strings.Cut(word, "."); dotted && call != "" && unicode.IsUpper(rune(call[0])) && doesSomething.MatchString(call) {
