@@ -262,7 +262,7 @@ func (r *reader) key(lead int) {
 	if end < 0 {
 		end = start + lead
 		for end < len(r.text) && !strings.ContainsRune("\"'<>|*?\t,;=)]", rune(r.text[end])) {
-			if r.text[end] == ':' || r.text[end] == ' ' && !strings.Contains(firstWords(r.text[end+1:]), `\`) && !ofTitle(r.text[end+1:]) {
+			if r.text[end] == ':' || r.text[end] == ' ' && !strings.Contains(firstWords(r.text[end+1:]), `\`) && (r.text[end-1] == '.' || !ofTitle(r.text[end+1:])) {
 				break
 			}
 			end++

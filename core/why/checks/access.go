@@ -344,6 +344,36 @@ func (l *look) temporaryFolders() Finding {
 	return f
 }
 
+// scriptsWritable asks for the folders in which the engine keeps the script of a run: the system's temporary folder and the user's.
+func (l *look) scriptsWritable(arguments) Finding {
+	const name = "scripts-writable"
+	f := l.writable(name, windowsTemp, l.opt.User, system)
+	if f.Answer == Stop {
+		return f
+	}
+	if own := l.temporaryFolders(); own.Answer == Stop {
+		own.Name = name
+		return own
+	}
+	return f
+}
+
+// machineEnvironment is the key that holds the variables of the machine; each user's are in a key of theirs.
+const machineEnvironment = `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`
+
+// environmentWritable asks for the keys that hold the environment, the machine's and the user's.
+func (l *look) environmentWritable(arguments) Finding {
+	const name = "environment-writable"
+	f := l.keyWritable(arguments{"key": machineEnvironment, "by": system})
+	if a, err := l.m.Account(l.opt.User); f.Answer != Stop && err == nil {
+		if own := l.keyWritable(arguments{"key": `HKU\` + string(a.SID) + `\Environment`, "by": asUser}); own.Answer == Stop {
+			f = own
+		}
+	}
+	f.Name = name
+	return f
+}
+
 // keep adds a capture; a finding that has none yet gets its map here.
 func (f *Finding) keep(name, value string) {
 	if f.Captures == nil {

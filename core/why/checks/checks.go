@@ -146,6 +146,8 @@ func registry() []check {
 		{name: "key-writable", takes: []string{"key", "user"}, ask: one((*look).keyWritable)},
 		{name: "file-in-the-way", takes: []string{"folder"}, ask: one((*look).fileInTheWay)},
 		{name: "not-elevated", ask: plain((*look).notElevated)},
+		{name: "scripts-writable", takes: []string{"user"}, ask: one((*look).scriptsWritable)},
+		{name: "environment-writable", takes: []string{"user"}, ask: one((*look).environmentWritable)},
 		{name: "empty-file", takes: []string{"path"}, ask: one((*look).emptyFile)},
 		{name: "folder-in-the-way", takes: []string{"path"}, ask: one((*look).folderInTheWay)},
 		{name: "path-usable", takes: []string{"path", "user"}, ask: one((*look).pathUsable)},

@@ -32,6 +32,7 @@ type Hit struct {
 	Score    float64           // strength of the sign times weight of the line
 	Captures map[string]string // of its patterns, by name
 	Lines    []*story.Message  // what showed it, the telling one first
+	Told     map[string]string // captures as the log has them, where a machine was asked since; else nil
 }
 
 // Match finds the signs that the scene shows, the surest first. Of two equally

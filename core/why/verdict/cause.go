@@ -43,7 +43,7 @@ const (
 func (j *judge) cause() {
 	j.caps = j.builtins()
 	hits := j.pack.Match(j.scene)
-	namesService(hits)
+	plainCaptures(hits)
 	if j.opt.Machine != nil {
 		hits = j.confirm(hits)
 	}
@@ -90,6 +90,9 @@ func (j *judge) cause() {
 		if c.Subject = j.subject(*c.Class); c.Subject != nil && c.Subject.Kind == "service" {
 			c.Subject.Name = wholeService(c.Subject.Name, j.anchor)
 		}
+	}
+	if c := &j.v.Cause; c.Subject == nil && j.said == nil && ofFiles[*c.Class] && len(j.anchor) > 0 && j.anchor[0].Number > 0 { // known by its number alone
+		c.Subject = j.subjectIn(j.anchor[:1], slices.Concat(wanted[*c.Class], []names.Kind{names.Key}), anything)
 	}
 	if c := &j.v.Cause; c.Subject == nil && *c.Class == "network" { // the engine's own messages name no host
 		c.Subject = j.hostOf()
@@ -203,7 +206,7 @@ func (j *judge) systemSays() {
 				}
 			}
 		}
-		if !ok || c.Strength != lexicon.Root || c.Class == *j.v.Cause.Class || *c.Code >= leastEngineNumber {
+		if !ok || c.Strength != lexicon.Root && j.v.Sign != "" || c.Class == *j.v.Cause.Class || *c.Code >= leastEngineNumber {
 			continue
 		}
 		j.decide(c, "the system error behind it is")
@@ -280,7 +283,13 @@ func (j *judge) fromHit(hits []signs.Hit) {
 	c.Summary, _ = signs.Fill(s.Explanation, j.caps)
 	c.Summary = strings.Join(strings.Fields(c.Summary), " ")
 	if s.Subject.Kind != "" {
-		name, missing := signs.Fill(s.Subject.Name, j.caps)
+		caps := maps.Clone(j.caps)
+		for _, of := range []string{"key", "folder", "file"} { // the machine was asked for what lies above it
+			if told := unescape(h.Told[of]); strings.HasPrefix(strings.ToLower(told), strings.ToLower(caps[of])+`\`) {
+				caps[of] = told
+			}
+		}
+		name, missing := signs.Fill(s.Subject.Name, caps)
 		if len(missing) == 0 && name != "" && name != noAction {
 			c.Subject = &signs.Subject{Kind: s.Subject.Kind, Name: strings.TrimRight(wholePlace(name, h.Lines), `\/`)}
 			switch {
@@ -542,6 +551,9 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 			}
 			f, more := j.opt.Machine.Check(c.Check, with)
 			maps.Copy(caps, more)
+			if h.Told == nil {
+				h.Told = maps.Clone(h.Captures)
+			}
 			maps.Copy(h.Captures, more)
 			switch f.Answer {
 			case "yes":

@@ -79,16 +79,6 @@ var (
 	doneByNow = lazy.MustCompile(`^[a-z]{3,}ing$|^(?:and|but|because|since|failed|error|could|cannot|not|it|is|was|that|which|while|when|after|before|step|phase|install|setup|net|start|stop|create)$`)
 )
 
-// namesService gives the service that the lines of signs name better where an expression took a word of the sentence for it.
-func namesService(hits []signs.Hit) {
-	for i := range hits {
-		h := &hits[i]
-		if name := h.Captures["service"]; name != "" && unlikelyService(name) {
-			h.Captures["service"] = cmp.Or(serviceIn(h.Lines), firstService(h.Lines))
-		}
-	}
-}
-
 // aService is a service by its name before that word, which a sentence may begin with: "Spooler service is not running", or in front
 // of a colon: "KelpSync: service is disabled".
 var aService = lazy.MustCompile(`(?:^|[^\pL\d] ?|\b[Tt]he )([A-Z][\w.-]{2,40}(?: [A-Z][\w.-]{1,30}){0,4}) service (?:is|was|did|does|could|cannot|can't|failed|fails|has|timed|stopped|will|would|refused|terminated|ended)\b|` +

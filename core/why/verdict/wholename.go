@@ -1,6 +1,7 @@
 package verdict
 
 import (
+	"cmp"
 	"net/url"
 	"strings"
 	"unicode/utf8"
@@ -8,6 +9,7 @@ import (
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
+	"hollowkey/core/why/signs"
 )
 
 // What an expression takes out of a line is often a part of a name: here it becomes the whole one.
@@ -68,4 +70,35 @@ func wholeService(name string, lines []*story.Message) string {
 // ofToken says whether a byte is of a word that is a name.
 func ofToken(c byte) bool {
 	return c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z' || c == '_'
+}
+
+// plainCaptures takes out of what signs read from their lines the words of the sentence: behind a path or key, and in a service's place.
+func plainCaptures(hits []signs.Hit) {
+	for i := range hits {
+		h := &hits[i]
+		for name, v := range h.Captures {
+			switch {
+			case name == "service" && unlikelyService(v):
+				h.Captures[name] = cmp.Or(serviceIn(h.Lines), firstService(h.Lines))
+			case name == "key":
+				h.Captures[name] = keyAlone(v, h.Lines)
+			}
+		}
+	}
+}
+
+// keyAlone is a key whole, and without what a sentence goes on with behind it, as far as the lines' own form of it tells.
+func keyAlone(key string, lines []*story.Message) string {
+	bare := strings.TrimLeft(key, `\`)
+	for _, m := range lines {
+		for _, n := range names.In(firstLine(m.Text)) {
+			own := strings.TrimLeft(n.Text, `\`)
+			behind, longer := strings.CutPrefix(bare, own)
+			more, shorter := strings.CutPrefix(own, bare)
+			if n.Kind == names.Key && (longer && behind != "" && behind[0] != '\\' || shorter && strings.HasPrefix(more, " ")) {
+				return key[:len(key)-len(bare)] + own
+			}
+		}
+	}
+	return key
 }

@@ -242,5 +242,10 @@ func message(s *slot) *story.Message {
 			m.Number = number
 		}
 	}
+	if m.Number == 0 && (s.kind == story.KindText || s.kind == story.KindProduct) {
+		if number, fields := lines.OfInternal(m.Text); number != 0 {
+			m.Number, m.Fields, m.Kind = number, fields, story.KindError
+		}
+	}
 	return m
 }

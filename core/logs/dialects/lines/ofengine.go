@@ -2,6 +2,7 @@ package lines
 
 import (
 	_ "embed"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -86,3 +87,36 @@ func ending(rest, part string) int {
 	}
 	return len(strings.TrimSuffix(rest, "."))
 }
+
+// internalMark stands in the text with which the engine tells of an internal message by its number, in most languages that it speaks.
+var internalMark = []string{"unexpected error installing this package", "error code is", "unerwarteter fehler aufgetreten", "fehlercode"}
+
+// argumentsMark leads to what that message is about, one thing behind the other.
+var argumentsMark = []string{"The arguments are:", "Argumente sind:", "Argumente lauten:", "Les arguments sont", "Los argumentos son:", "Gli argomenti sono:",
+	"Os argumentos são:"}
+
+// OfInternal is the number and the fields of one of the engine's internal messages, which it tells in its words for an unexpected error
+// and not in a line with the number in front; 0 for any other text.
+func OfInternal(text string) (number int, fields []string) {
+	low := strings.ToLower(text)
+	if !slices.ContainsFunc(internalMark, func(w string) bool { return strings.Contains(low, w) }) {
+		return 0, nil
+	}
+	number, _ = OfEngine(text)
+	if number < leastInternal || number > mostInternal {
+		return 0, nil
+	}
+	fields = []string{strconv.Itoa(number)}
+	for _, mark := range argumentsMark {
+		if _, list, ok := strings.Cut(text, mark); ok {
+			for f := range strings.SplitSeq(strings.TrimSpace(list), ", ") {
+				fields = append(fields, strings.TrimRight(strings.TrimSpace(f), ","))
+			}
+			break
+		}
+	}
+	return number, fields
+}
+
+// The engine's internal messages. Source: the platform SDK, "Windows Installer Error Messages".
+const leastInternal, mostInternal = 2101, 2999

@@ -1,0 +1,88 @@
+package why_test
+
+import (
+	"maps"
+	"slices"
+	"strings"
+	"testing"
+
+	"hollowkey/core/machine/twin/twintest"
+	"hollowkey/core/step"
+	"hollowkey/core/why"
+)
+
+// engineLog is a short verbose log of the engine in which an action of the script broke over a message; ops are what it did before.
+func engineLog(action, message string, ops ...string) string {
+	const stamp = "MSI (s) (9C:E8) [09:12:01:180]: "
+	text := "=== Verbose logging started: 5/4/2026  09:12:01  Build type: SHIP UNICODE 5.00.10011.00  Calling process: C:\\Windows\\System32\\msiexec.exe ===\n" +
+		stamp + "Grabbed execution mutex.\nAction start 09:12:01: INSTALL.\nAction start 09:12:01: InstallFinalize.\n" +
+		stamp + "Executing op: ActionStart(Name=" + action + ",Description=x,,)\n"
+	for _, op := range ops {
+		text += stamp + "Executing op: " + op + "\n"
+	}
+	return text + message + "\n" + stamp + "Product: Kelp Chart -- " + message + "\n\nAction ended 09:12:01: InstallFinalize. Return value 3.\nAction ended 09:12:01: INSTALL. Return value 3.\n" +
+		"Property(S): ProductName = Kelp Chart\nProperty(S): ProductVersion = 3.1.0\nProperty(S): Privileged = 1\nProperty(S): LogonUser = dpayne\n" +
+		stamp + "MainEngineThread is returning 1603\n=== Logging stopped: 5/4/2026  09:12:01 ===\n"
+}
+
+// What the engine says in its own words, in several languages, meets the machine without the package: where something stands in the way
+// or a right is lacking, the step is for that very place.
+func TestTheEnginesWordsMeetTheMachine(t *testing.T) {
+	const none = "O:SYG:SYD:PAI(A;OICI;0x1200a9;;;SY)(A;OICI;0x1200a9;;;BA)\n"
+	files := maps.Clone(lacking(true))
+	files["disk/C/Program Files/Kelp/plugins"] = ""
+	files["disk/C/Program Files/Kelp/kelp.cfg/"] = ""
+	files["disk/C/ProgramData/Menu/"] = ""
+	files["disk/C/ProgramData/kelp.ini"] = "[a]\r\nb=c\r\n"
+	files["access.yaml"] += "'C:\\ProgramData\\Menu': " + none + "'C:\\ProgramData\\kelp.ini': " + none + "'C:\\Users\\dpayne\\Temp': " + none +
+		"'HKLM\\SOFTWARE\\Kelp Quay\\Chart': O:SYG:SYD:PAI(A;CI;KR;;;SY)(A;CI;KR;;;BA)\n'HKLM\\SYSTEM\\CurrentControlSet\\Control\\Session Manager\\Environment': O:SYG:SYD:PAI(A;CI;KR;;;SY)\n"
+	files["registry/machine.reg"] += "\n[HKEY_LOCAL_MACHINE\\SOFTWARE\\Kelp Quay\\Chart]\n\"a\"=\"b\"\n\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Session Manager\\Environment]\n\"TMP\"=\"C:\\\\Windows\\\\Temp\"\n"
+	files["access.yaml"] = strings.Replace(files["access.yaml"], "'C:\\Users\\dpayne\\Temp': O:SYG:SYD:PAI(A;OICI;FA;;;S-1-5-21-1-2-3-1112)(A;OICI;FA;;;SY)\n", "", 1)
+	m := twintest.Make(t, files)
+	const unexpected = "The installer has encountered an unexpected error installing this package. This may indicate a problem with this package. The error code is "
+	for _, tt := range []struct{ class, about, step, action, message, op string }{
+		{"path", `C:\Program Files\Kelp\plugins\a.dll`, "folder", "InstallFiles", `Error 1310. Error writing to file: C:\Program Files\Kelp\plugins\a.dll.  System error 3.  Verify that you have access to that directory.`, ""},
+		{"path", `C:\Program Files\Kelp\plugins`, "folder", "CreateFolders", `Fehler 1312. Das Verzeichnis 'C:\Program Files\Kelp\plugins' kann nicht erstellt werden. Eine Datei mit diesem Namen ist bereits vorhanden.`, ""},
+		{"path", `C:\Program Files\Kelp\kelp.cfg`, "quarantine", "InstallFiles", `Error 1310. Error writing to file: C:\Program Files\Kelp\kelp.cfg.  System error 5.  Verify that you have access to that directory.`, ""},
+		{"permission", `HKEY_LOCAL_MACHINE\SOFTWARE\Kelp Quay\Chart`, "grant", "WriteRegistryValues", `Error 1402. Could not open key: HKEY_LOCAL_MACHINE\SOFTWARE\Kelp Quay\Chart.  System error 5.  Verify that you have sufficient access to that key.`, ""},
+		{"permission", `\SOFTWARE\Kelp Quay\Chart\Sub`, "grant", "WriteRegistryValues", `Error 1404. Could not delete key \SOFTWARE\Kelp Quay\Chart\Sub.  System error 5.`, ""},
+		{"permission", `\SOFTWARE\Kelp Quay\Chart`, "grant", "WriteRegistryValues", `Fehler 1406. Der Wert Site konnte nicht in den Schlüssel \SOFTWARE\Kelp Quay\Chart geschrieben werden. Systemfehler 5.`, ""},
+		{"permission", `\SOFTWARE\Kelp Quay\Chart`, "grant", "WriteRegistryValues", `Fout 1406. Kan de waarde Site niet schrijven naar sleutel \SOFTWARE\Kelp Quay\Chart. Systeemfout 5.`, ""},
+		{"permission", `C:\Users\dpayne\Temp`, "grant", "InstallFiles", unexpected + "2503. The arguments are: , , ", ""},
+		{"permission", `C:\Users\dpayne\Temp`, "grant", "InstallFiles", "DEBUG: Error 2502:  Called InstallFinalize when no install in progress", ""},
+		{"permission", "KELP_HOME", "grant", "WriteEnvironmentStrings", "Error 1924. Could not update environment variable 'KELP_HOME'.  Verify that you have sufficient privileges to modify environment variables.", ""},
+		{"permission", `C:\ProgramData\kelp.ini`, "grant", "WriteIniValues", `Error 1913. Could not update the INI file C:\ProgramData\kelp.ini[Site].  Verify that the file exists and that you can access it.`, ""},
+		{"permission", "Chart.lnk", "grant", "CreateShortcuts", "Error 1909. Could not create shortcut Chart.lnk.  Verify that the destination folder exists and that you can access it.", `SetTargetFolder(Folder=C:\ProgramData\Menu\)`},
+	} {
+		var ops []string
+		if tt.op != "" {
+			ops = []string{tt.op}
+		}
+		log := write(t, "kelp.log", engineLog(tt.action, tt.message, ops...))
+		v := ask(t, why.Question{Logs: []string{log}, Machine: m}).Verdict
+		of := func(r step.Remedy) bool { return len(r.Steps) > 0 && r.Steps[0][tt.step] != nil }
+		c := v.Cause
+		if *c.Class != tt.class || c.Subject == nil || c.Subject.Name != tt.about || !slices.ContainsFunc(v.Remedies, of) {
+			t.Errorf("%s: %s (%.2f) about %+v, seen %+v, remedies %+v; want %s about %s", tt.message, *c.Class, c.Confidence, c.Subject, v.Machine, v.Remedies, tt.class, tt.about)
+		}
+	}
+}
+
+// The engine tells its internal messages by their number in a sentence: that is the message, with what it is about.
+func TestInternalMessagesInASentence(t *testing.T) {
+	for said, want := range map[string]struct {
+		message int
+		class   string
+	}{
+		"The error code is 2350. The arguments are: , , ":                                      {2350, "corrupt"},
+		`The error code is 2755. The arguments are: 3, C:\Deploy\kelp.msi, `:                   {2755, "permission"},
+		"The error code is 2738. The arguments are: , , ":                                      {2738, "registry"},
+		`The error code is 2203. The arguments are: C:\Windows\Installer\x.ipi, -2147287035, `: {2203, "permission"},
+	} {
+		log := write(t, "kelp.log", engineLog("InstallFiles", "The installer has encountered an unexpected error installing this package. This may indicate a problem with this package. "+said))
+		v := ask(t, why.Question{Logs: []string{log}}).Verdict
+		if v.Cause.Message == nil || *v.Cause.Message != want.message || *v.Cause.Class != want.class {
+			t.Errorf("%s: message %v, %s; want %d, %s", said, v.Cause.Message, *v.Cause.Class, want.message, want.class)
+		}
+	}
+}
