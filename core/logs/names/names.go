@@ -97,7 +97,7 @@ func (r *reader) next() {
 		r.at += 2
 	case fresh && (c == 'H' || c == 'h') && registry(rest) > 0:
 		r.key(registry(rest))
-	case fresh && c == '\\' && before != '\\' && before != ':' && before != '.' && before != '%' && underRoot(rest[1:]) > 0: // below a handle, as the engine has it
+	case fresh && c == '\\' && !strings.ContainsRune(`\:.%`, before) && underRoot(rest[1:]) > 0: // below a handle, as the engine has it
 		r.key(1 + underRoot(rest[1:]))
 	case fresh && (c == 'S' || c == 's') && r.text[max(r.at-1, 0)] != '\\' && underRoot(rest) > 0:
 		r.key(underRoot(rest))

@@ -233,6 +233,12 @@ func underRoot(s string) int {
 	return 0
 }
 
+// keyEnds says whether a key ends at a blank: no separator comes any more, and no further word of a name.
+func (r *reader) keyEnds(at int) bool {
+	rest := r.text[at+1:]
+	return !strings.Contains(firstWords(rest), `\`) && (r.text[at-1] == '.' || !ofTitle(rest))
+}
+
 // ofTitle says whether what follows a blank in a key is a further word of a vendor's or product's name, with a capital, behind which the
 // sentence goes on: HKCU\Software\Saltmarsh Quay failed.
 func ofTitle(s string) bool {
@@ -262,7 +268,7 @@ func (r *reader) key(lead int) {
 	if end < 0 {
 		end = start + lead
 		for end < len(r.text) && !strings.ContainsRune("\"'<>|*?\t,;=)]", rune(r.text[end])) {
-			if r.text[end] == ':' || r.text[end] == ' ' && !strings.Contains(firstWords(r.text[end+1:]), `\`) && (r.text[end-1] == '.' || !ofTitle(r.text[end+1:])) {
+			if r.text[end] == ':' || r.text[end] == ' ' && r.keyEnds(end) {
 				break
 			}
 			end++

@@ -91,7 +91,8 @@ func (j *judge) cause() {
 			c.Subject.Name = wholeService(c.Subject.Name, j.anchor)
 		}
 	}
-	if c := &j.v.Cause; c.Subject == nil && j.said == nil && ofFiles[*c.Class] && len(j.anchor) > 0 && j.anchor[0].Number > 0 { // known by its number alone
+	byNumber := j.said == nil && len(j.anchor) > 0 && j.anchor[0].Number > 0 // and by no sign
+	if c := &j.v.Cause; c.Subject == nil && byNumber && ofFiles[*c.Class] {
 		c.Subject = j.subjectIn(j.anchor[:1], slices.Concat(wanted[*c.Class], []names.Kind{names.Key}), anything)
 	}
 	if c := &j.v.Cause; c.Subject == nil && *c.Class == "network" { // the engine's own messages name no host
