@@ -86,7 +86,7 @@ func (j *Journal) Records() []Record { return j.records }
 func (j *Journal) Path() string { return filepath.Join(j.dir, journalName) }
 
 // apply makes one change under the journal's eyes and gives its number.
-func (j *Journal) apply(m machine.Machine, p Plan, id string, c Change) (int, error) {
+func (j *Journal) apply(m machine.Machine, p Plan, id string, c Change) (number int, reached kinds.State, err error) {
 	if now, err := c.Read(m); err == nil && now.Equal(c.Before) {
 		now.Remember(c.Before)
 		c.Before = now // where its text stands now, after the plan's earlier steps
@@ -99,25 +99,25 @@ func (j *Journal) apply(m machine.Machine, p Plan, id string, c Change) (int, er
 	}
 	r, err := j.write(begin)
 	if err != nil {
-		return 0, fmt.Errorf("the journal cannot be written, so nothing is changed: %w", err)
+		return 0, reached, fmt.Errorf("the journal cannot be written, so nothing is changed: %w", err)
 	}
 	if err := j.export(r.Change, c); err != nil {
-		return r.Change, j.fail(r.Seq, Failed, err)
+		return r.Change, reached, j.fail(r.Seq, Failed, err)
 	}
 	c.Step.Keep = j.quarantine(r.Change)
 	checkpoint.Reached("after-begin")
 	if c.Runs() {
 		ended, err := c.Run(context.Background(), m, j.Said)
 		if err != nil {
-			return r.Change, j.fail(r.Seq, Failed, err)
+			return r.Change, reached, j.fail(r.Seq, Failed, err)
 		}
 		checkpoint.Reached("after-change")
 		_, err = j.write(Record{Phase: Done, Of: r.Seq, After: &ended})
-		return r.Change, err
+		return r.Change, ended, err
 	}
-	reached, err := change(m, c.Step, c.Before, c.After)
+	reached, err = change(m, c.Step, c.Before, c.After)
 	if err != nil {
-		return r.Change, j.fail(r.Seq, Failed, j.halfway(m, c, err))
+		return r.Change, reached, j.fail(r.Seq, Failed, j.halfway(m, c, err))
 	}
 	checkpoint.Reached("after-change")
 	done := Record{Phase: Done, Of: r.Seq, Kept: kinds.ListSum(c.Step.Keep)}
@@ -125,7 +125,7 @@ func (j *Journal) apply(m machine.Machine, p Plan, id string, c Change) (int, er
 		done.After = &reached
 	}
 	_, err = j.write(done)
-	return r.Change, err
+	return r.Change, reached, err
 }
 
 // quarantine is the folder that keeps what one change takes away.

@@ -171,6 +171,25 @@ var ErrOneWay = errors.New("it cannot be undone")
 // as a step left it.
 var ErrChanged = errors.New("the machine has changed since")
 
+// goOn lets the changes that go on from where another leaves the same target begin at what was reached, where the machine keeps the
+// nearest to what was planned.
+func goOn(m machine.Machine, done Change, reached kinds.State, later []Change) error {
+	for i := range later {
+		c := &later[i]
+		if !c.GoesOn(done.Step) || !c.Before.Equal(done.After) {
+			continue
+		}
+		after, err := c.Want(m, reached)
+		if err != nil {
+			return err
+		}
+		c.Before, c.After = reached, after
+		c.Before.Remember(after)
+		break // the next one goes on from that
+	}
+	return nil
+}
+
 // Apply carries the plan out: for each step it checks that the machine is still
 // as planned, writes the journal, changes, verifies, and writes the journal
 // again. When a step fails, those before it are undone.
@@ -184,13 +203,18 @@ func (p Plan) Apply(m machine.Machine, j *Journal) error {
 	defer j.Release()
 	id := newPlan()
 	var made []int
-	for i, c := range p.Changes {
+	left := slices.Clone(p.Changes)
+	for i := range left {
+		c := left[i]
 		if c.Done() {
 			continue
 		}
 		number, err := 0, c.Check(m, true) // a link may have come in between
 		if err == nil {
-			number, err = j.apply(m, p, id, c)
+			var reached kinds.State
+			if number, reached, err = j.apply(m, p, id, c); err == nil && !reached.Equal(p.Changes[i].After) {
+				err = goOn(m, p.Changes[i], reached, left[i+1:])
+			}
 		}
 		if err == nil {
 			made = append(made, number)

@@ -106,6 +106,43 @@ func TestEveryKindThereAndBack(t *testing.T) {
 	}
 }
 
+// nearest is a machine that keeps the nearest to an access list that it has, as some file systems do: who may read and write a key may
+// also enumerate what is below, whatever was asked.
+type nearest struct{ machine.Machine }
+
+func (n nearest) SetKeySecurity(key string, s machine.Security) error {
+	s.SDDL = strings.ReplaceAll(s.SDDL, "0x2001f", "0x2011f")
+	return n.Machine.SetKeySecurity(key, s)
+}
+
+// Where a machine keeps the nearest to what was planned, the next step of the plan on the same target goes on from that, and all of it
+// comes back.
+func TestStepsGoOnFromWhatWasReached(t *testing.T) {
+	twin, j, folder := onTwin(t)
+	m, before := nearest{twin}, allFiles(t, folder)
+	p, err := Draft(m, "two accounts", []step.Model{step.New("grant", "key", berthKey, "account", "LOCAL SERVICE", "right", "modify"),
+		step.New("grant", "key", berthKey, "account", "NETWORK SERVICE", "right", "full"), step.New("grant", "key", berthKey, "account", "mwhitlow", "right", "full")})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := p.Apply(m, j); err != nil {
+		t.Fatal(err)
+	}
+	s, err := m.KeySecurity(berthKey)
+	if err != nil || !strings.Contains(s.SDDL, "LS") || !strings.Contains(s.SDDL, "NS") {
+		t.Errorf("not both have a right: %s, %v", s.SDDL, err)
+	}
+	list := j.LastPlan(m.Name())
+	for _, i := range list {
+		if err := j.Undo(m, i.Change, false); err != nil {
+			t.Error(err)
+		}
+	}
+	if allFiles(t, folder) != before || len(list) != 3 {
+		t.Errorf("undoing %d changes left traces", len(list))
+	}
+}
+
 func TestRefused(t *testing.T) {
 	for _, tt := range []struct {
 		model step.Model

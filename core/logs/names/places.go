@@ -3,6 +3,7 @@ package names
 import (
 	"net/url"
 	"strings"
+	"unicode/utf8"
 )
 
 // path takes a path that begins with lead bytes of root.
@@ -233,6 +234,15 @@ func underRoot(s string) int {
 	return 0
 }
 
+// fullStop says whether a text begins with one of the marks of full width that part sentences.
+func fullStop(s string) bool {
+	if s[0] < utf8.RuneSelf {
+		return false
+	}
+	c, _ := utf8.DecodeRuneInString(s)
+	return strings.ContainsRune("：，。、；」』”（）", c)
+}
+
 // keyEnds says whether a key ends at a blank: no separator comes any more, and no further word of a name.
 func (r *reader) keyEnds(at int) bool {
 	rest := r.text[at+1:]
@@ -268,7 +278,7 @@ func (r *reader) key(lead int) {
 	if end < 0 {
 		end = start + lead
 		for end < len(r.text) && !strings.ContainsRune("\"'<>|*?\t,;=)]", rune(r.text[end])) {
-			if r.text[end] == ':' || r.text[end] == ' ' && r.keyEnds(end) {
+			if r.text[end] == ':' || r.text[end] == ' ' && r.keyEnds(end) || fullStop(r.text[end:]) {
 				break
 			}
 			end++

@@ -167,7 +167,7 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 		}
 		lacking = append(lacking, a.Name)
 		seen = append(seen, fmt.Sprintf("%s %s %s", a.Name, onlyHas(kind, d.Effective(kind, a.SIDs())), what))
-		steps = append(steps, step.New("grant", target(kind), what, "account", a.Name, "right", rightFor(kind, a.SID)))
+		steps = append(steps, step.New("grant", target(kind), what, "account", a.Name, "right", l.rightFor(kind, a)))
 	}
 	switch {
 	case len(asked) == 0:
@@ -192,10 +192,10 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 		Mend: fmt.Sprintf("give %s the right to change %s", captures["lacking"], what)}
 }
 
-// rightFor is the least right that an account needs for setups on an object of a kind; on keys SYSTEM and the administrators get back
-// what the OS gives them everywhere.
-func rightFor(kind sddl.Kind, who sddl.SID) string {
-	if kind == sddl.Key && (who == sddl.System || who == sddl.Administrators) {
+// rightFor is the least right that an account needs for setups on an object of a kind. On keys SYSTEM and administrators get back what the
+// OS gives them everywhere: programs open keys for more than they use.
+func (l *look) rightFor(kind sddl.Kind, a machine.Account) string {
+	if kind == sddl.Key && (l.administers(a) || a.SID == sddl.Administrators) {
 		return "full"
 	}
 	return "modify"
@@ -364,7 +364,7 @@ const machineEnvironment = `HKLM\SYSTEM\CurrentControlSet\Control\Session Manage
 // environmentWritable asks for the keys that hold the environment, the machine's and the user's.
 func (l *look) environmentWritable(arguments) Finding {
 	const name = "environment-writable"
-	f := l.keyWritable(arguments{"key": machineEnvironment, "by": system})
+	f := l.keyWritable(arguments{"key": machineEnvironment})
 	if a, err := l.m.Account(l.opt.User); f.Answer != Stop && err == nil {
 		if own := l.keyWritable(arguments{"key": `HKU\` + string(a.SID) + `\Environment`, "by": asUser}); own.Answer == Stop {
 			f = own

@@ -294,6 +294,10 @@ func (j *judge) questions(class string) (qs []question) {
 	case class == "source" && path != "":
 		ask("source", "drive-there", "path", path)
 		qs[0].yes = true
+		if j.pathNotFound() { // the setup may have been to unpack it there
+			ask("path", "path-usable", "path", path, "what", what)
+			qs[1].yes = true
+		}
 	case kind == "drive" && (class == "path" || class == "source") && isDrive.MatchString(name):
 		ask("path", "path-usable", "path", name[:len("C:")]+`\`, "what", "folder")
 		qs[0].yes = true
@@ -368,6 +372,9 @@ func (j *judge) questions(class string) (qs []question) {
 func (j *judge) pathNotFound() bool {
 	const notFound = 3 // ERROR_PATH_NOT_FOUND
 	m := j.v.Cause.Message
+	if code, told := evidence.CodeOfText(strings.ToLower(j.anchored()), "path"); told && code == notFound {
+		return true
+	}
 	return pathNotFound.MatchString(j.anchored()) || m != nil && *m == notFound
 }
 
@@ -439,7 +446,7 @@ var (
 	// isDrive is a drive by its letter.
 	isDrive = lazy.MustCompile(`^[A-Za-z]:\\?$`)
 	// alreadyThere are the OS's words and numbers for something of the same name that is there.
-	alreadyThere = lazy.MustCompile(`(?i)already exists|\bEEXIST\b|FileExistsError|WinError 183|\b(?:error|code)[ :=]{1,2}183\b|0x800700b7|existiert bereits|bereits vorhanden|existe déjà|ya existe|esiste già|já existe|bestaat al|już istnieje|již existuje|finns redan|zaten var|уже существует|既に存在|已存在|이미 있`)
+	alreadyThere = lazy.MustCompile(`(?i)already exists|\bEEXIST\b|FileExistsError|WinError 183|\b(?:error|code)[ :=]{1,2}183\b|0x800700b7|existiert bereits|déjà existant|bereits vorhanden|existe déjà|ya existe|esiste già|já existe|bestaat al|już istnieje|již existuje|finns redan|zaten var|уже существует|既に存在|已存在|이미 있`)
 	// hasExtension is a path that ends as those of files do.
 	hasExtension = lazy.MustCompile(`\.[A-Za-z][\w-]{0,9}$`)
 	// isPath is a path on a drive.
@@ -519,4 +526,4 @@ var notStarted = lazy.MustCompile(`(?:WinError 2\]|\[Errno 2\])[^'"]{0,90}: ['"]
 
 // notFound is how a shell names a command that it does not find, in the languages that
 // the OS comes in; the name stands in quotes at the line's begin.
-var notFound = lazy.MustCompile(`\bwhich\b[( "']{1,3}([\w.-]+)[) "']{1,3}:? ?(?:not found|none|nothing)|(?:^|[\s:])['"«„]?([\w.-]+)['"»“]? ?(?:: command not found|is not recognized|ist entweder falsch|n.est pas reconnu|no se reconoce|non è riconosciuto|não é reconhecido|wordt niet herkend|nie jest rozpoznawane)`)
+var notFound = lazy.MustCompile(`\bwhich\b[( "']{1,3}([\w.-]+)[) "']{1,3}:? ?(?:not found|none|nothing)|(?:^|[\s:])['"«„]?([\w.-]+)['"»“”]? ?(?:: command not found|is not recognized|ist entweder falsch|n.est pas reconnu|no se reconoce|non è riconosciuto|não é reconhecido|wordt niet herkend|nie jest rozpoznawan[ea]|känns inte igen som|iç ya da dış komut|не является внутренней|は、内部コマンド|은\(는\) 내부 또는 외부|不是内部或外部|不是內部或外部)|\b[Nn]ázev ['"„]?([\w.-]+)['"“]? není názvem`)

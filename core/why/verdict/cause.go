@@ -296,7 +296,7 @@ func (j *judge) fromHit(hits []signs.Hit) {
 			switch {
 			case s.Subject.Kind == "service":
 				c.Subject.Name = wholeService(name, h.Lines)
-			case s.Subject.Kind == "file" && rootOfKeys.MatchString(name):
+			case rootOfKeys.MatchString(name):
 				c.Subject.Kind = "key"
 			}
 		}

@@ -244,7 +244,7 @@ func message(s *slot) *story.Message {
 	}
 	if m.Number == 0 && (s.kind == story.KindText || s.kind == story.KindProduct) {
 		if number, fields := lines.OfInternal(m.Text); number != 0 {
-			m.Number, m.Fields, m.Kind = number, fields, story.KindError
+			m.Number, m.Fields, m.Kind = number, fields, story.KindDebug // as where the engine writes it with its number
 		}
 	}
 	return m
