@@ -121,7 +121,7 @@ func TestStepsGoOnFromWhatWasReached(t *testing.T) {
 	twin, j, folder := onTwin(t)
 	m, before := nearest{twin}, allFiles(t, folder)
 	p, err := Draft(m, "two accounts", []step.Model{step.New("grant", "key", berthKey, "account", "LOCAL SERVICE", "right", "modify"),
-		step.New("grant", "key", berthKey, "account", "NETWORK SERVICE", "right", "full"), step.New("grant", "key", berthKey, "account", "mwhitlow", "right", "full")})
+		step.New("grant", "key", berthKey, "account", "NETWORK SERVICE", "right", "full"), step.New("grant", "key", berthKey, "account", "svc-berth", "right", "full")})
 	if err != nil {
 		t.Fatal(err)
 	}
