@@ -27,7 +27,9 @@ var table = sync.OnceValue(func() (t struct {
 	for code, words := range All() {
 		for _, w := range words {
 			w, _, _ = strings.Cut(w, " * ") // what it names stands between
-			t.words, t.codes = append(t.words, w), append(t.codes, code)
+			for _, way := range append(pieces.Unmarked(w), w) {
+				t.words, t.codes = append(t.words, way), append(t.codes, code)
+			}
 		}
 	}
 	t.set = pieces.New(t.words)

@@ -112,3 +112,12 @@ func FuzzLower(f *testing.F) {
 		}
 	})
 }
+
+// A phrase is found with either apostrophe.
+func TestEitherApostrophe(t *testing.T) {
+	for phrase, want := range map[string]string{"l'accès refusé": "l'acces refuse|l’accès refusé", "can't be started": "can’t be started", "n’a pas": "n'a pas"} {
+		if got := strings.Join(Unmarked(phrase), "|"); got != want {
+			t.Errorf("%q: %q, want %q", phrase, got, want)
+		}
+	}
+}

@@ -1,5 +1,10 @@
 package pieces
 
+import (
+	"slices"
+	"strings"
+)
+
 // Programs that write in the letters of ASCII alone leave the marks of Latin letters out, or
 // write German ones as two.
 var (
@@ -11,17 +16,24 @@ var (
 	asTwoLetters = [0x180]string{'ä': "ae", 'ö': "oe", 'ü': "ue", 'ß': "ss"}
 )
 
-// Unmarked gives a phrase in small letters as programs without marks on their letters write it,
-// in each way that differs from it and is ASCII; none for a phrase without such letters.
+// Unmarked gives a phrase in small letters in the other ways in which programs write it: without marks on its letters, in ASCII, and with
+// the other apostrophe; none for a phrase without such letters.
 func Unmarked(phrase string) (ways []string) {
-	way, marked := spell(phrase, &withoutMarks)
-	if !marked || way == "" {
-		return nil
+	if way, marked := spell(phrase, &withoutMarks); marked && way != "" {
+		ways = append(ways, way)
+		if two, _ := spell(phrase, &asTwoLetters); two != "" && two != way {
+			ways = append(ways, two)
+		}
 	}
-	if two, _ := spell(phrase, &asTwoLetters); two != "" && two != way {
-		return []string{way, two}
+	switch {
+	case strings.Contains(phrase, "'"):
+		ways = append(ways, strings.ReplaceAll(phrase, "'", "’"))
+	case strings.Contains(phrase, "’"):
+		if way := strings.ReplaceAll(phrase, "’", "'"); !slices.Contains(ways, way) {
+			ways = append(ways, way)
+		}
 	}
-	return []string{way}
+	return ways
 }
 
 // spell writes a text in ASCII by a table; nothing when the table lacks one of its letters.

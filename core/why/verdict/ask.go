@@ -274,8 +274,12 @@ func (j *judge) questions(class string) (qs []question) {
 		if ofTime.MatchString(j.anchored()) { // certificates and tokens do not hold under a wrong clock
 			ask("network", "clock")
 		}
-		if kind == "host" {
+		switch kind {
+		case "host":
 			ask("network", "host-reachable", "host", name)
+		case "service": // of the OS, without which nothing of the network is set
+			ask("service", "service-startable", "service", name)
+			qs[len(qs)-1].yes = true
 		}
 	case class == "security-software":
 		ask(class, "protection")
