@@ -144,21 +144,24 @@ func writeFolder(m machine.Machine, s Step, to *PlaceState) error {
 }
 
 func folderWords(s Step) string {
-	return "make the folder " + s.Target + " (replaces an empty file there)"
+	return "make the folder " + s.Target
 }
 
 // Lines tells the innermost level, and how many above it are in the way as well.
 func (st *PlaceState) Lines(_ machine.Accounts) []string {
 	last := st.Levels[len(st.Levels)-1]
-	missing := 0
+	missing, empty := 0, false
 	for _, l := range st.Levels[:len(st.Levels)-1] {
-		if l != levelFolder {
-			missing++
-		}
+		missing += map[bool]int{true: 1}[l == levelAbsent]
+		empty = empty || l == levelEmpty
 	}
 	switch {
-	case missing > 0:
-		return []string{fmt.Sprintf("%s; %d folders above it are no folders either", last, missing)}
+	case empty:
+		return []string{"an empty file stands where a folder above it must be"}
+	case missing == 1:
+		return []string{"nothing is there, and the folder above it is not there either"}
+	case missing > 1:
+		return []string{fmt.Sprintf("nothing is there, and %d folders above it are not there either", missing)}
 	case last == levelAbsent:
 		return []string{"nothing is there"}
 	}

@@ -295,6 +295,9 @@ func (l *look) folderMissing(with arguments) Finding {
 	case l.driveGone(path):
 		return unknown(name, "the drive of %s is not there", folder)
 	}
+	if temp := l.temporary(); temp != "" && within(folder, temp) && l.there(temp) == nil {
+		return pass(name, "%s is there, and each run makes its own folders in it", temp)
+	}
 	f := Finding{Name: name, Answer: Stop, Seen: "the folder " + folder + " is not there", Mend: "make the folder " + folder,
 		Steps: []step.Model{step.New("folder", "folder", folder)}}
 	if guard.File(guard.Make, folder) != nil { // what the OS has there it has by itself

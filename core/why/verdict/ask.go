@@ -338,8 +338,8 @@ func (j *judge) questions(class string) (qs []question) {
 		}
 		ask("path", "path-usable", "path", path, "what", what)
 		qs[0].yes = true
-		if j.pathNotFound() {
-			ask("path", "folder-missing", "path", path, "what", what)
+		if j.pathNotFound() && j.a.Dialect != story.Engine { // the engine takes back the folders that it made
+			ask("path", "folder-missing", "path", path, "what", j.leadingTo(what))
 			qs[1].yes = true
 		}
 	case path != "" && openClasses[class] && (class == "permission" || j.making(path)):
@@ -362,14 +362,24 @@ func (j *judge) questions(class string) (qs []question) {
 		ask("path", "path-usable", "path", path, "what", what)
 		if j.pathNotFound() { // that nothing stands in the way is no answer to that
 			qs[len(qs)-1].yes = true
-			ask("path", "folder-missing", "path", path, "what", what)
-			qs[len(qs)-1].yes = true
+			if class != "permission" && j.a.Dialect != story.Engine {
+				ask("path", "folder-missing", "path", path, "what", j.leadingTo(what))
+				qs[len(qs)-1].yes = true
+			}
 		}
 		if class != "permission" {
 			ask("permission", "file-writable", "file", path, "by", j.workers())
 		}
 	}
 	return qs
+}
+
+// leadingTo is what a path is of which a part is not there: of a folder that was to be made, that part lies above it, as of a file.
+func (j *judge) leadingTo(what string) string {
+	if makingFolder.MatchString(j.anchored()) {
+		return "file"
+	}
+	return what
 }
 
 // pathNotFound says whether the lines hold the OS's words or its number for a path of which a part is not there.
@@ -425,7 +435,7 @@ var (
 	// readOnly tells that a file has the attribute which forbids writing to anybody.
 	readOnly = lazy.MustCompile(`(?i)\bread[- ]?only\b|\battr(?:ibutes?)?\b[ :=]{1,3}0x(?:21|01|1|23|27)\b|schreibgeschützt|lecture seule|solo lectura|sola lettura|somente leitura|alleen-lezen|tylko do odczytu|jen pro čtení|skrivskydd|salt okunur|только для чтения|読み取り専用|읽기 전용|只读|唯讀`)
 	// pathNotFound are the OS's words and numbers for a path of which a part is not there.
-	pathNotFound = lazy.MustCompile(`(?i)\b(?:error|code|WinError|->|=|:)[ (]{0,2}3\b|\((?:error )?3\)|\breturned 3\b|cannot find the path|part of the path|\bENOENT\b|DirectoryNotFound|no such (?:file or )?directory|pfad nicht finden|pfad .{0,60}nicht gefunden|chemin d['’]accès spécifié|ruta (?:de acceso )?especificad|percorso specificat|caminho especificado|opgegeven pad|określonej ścieżki|uvedenou cestu|sökvägen|belirtilen yol|указанный путь|指定されたパス|지정된 경로|指定的路径|指定的路徑`)
+	pathNotFound = lazy.MustCompile(`(?i)\b(?:error|code|WinError|->|=|:)[ (]{0,2}3\b|\((?:error )?3\)|\breturned 3\b|cannot find the path|part of the path|\bENOENT\b|DirectoryNotFound|no such (?:file or )?directory|pfad nicht finden|pfad .{0,60}nicht gefunden|chemin d['’]accès spécifié|ruta (?:de acceso )?especificad|percorso specificat|caminho especificado|opgegeven pad|określonej ścieżki|uvedenou cestu|hitta (?:en del av )?sökvägen|belirtilen yol|указанный путь|指定されたパス|지정된 경로|指定的路径|指定的路徑`)
 )
 
 // located is the path that a cause is about, and whether it is a folder or a file there.
