@@ -24,6 +24,11 @@ func misplaced(right bool) map[string]string {
 		files["disk/C/Program Files/Kelp/kelp.cfg/"] = "" // a folder
 	}
 	files["twin.yaml"] = strings.Replace(files["twin.yaml"], "elevated: true", "elevated: "+prompt, 1)
+	if !right {
+		files["twin.yaml"] = strings.Replace(files["twin.yaml"], `C:\Windows\system32;C:\Windows`, `C:\Tools`, 1)
+	}
+	files["registry/machine.reg"] += "\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Control\\Session Manager\\Environment]\n\"Path\"=\"" +
+		map[bool]string{true: `C:\\Windows\\system32;C:\\Windows`, false: `C:\\Tools`}[right] + "\"\n"
 	files["access.yaml"] += "'HKU\\S-1-5-21-1-2-3-1112\\Software\\Kelp Quay': O:SYG:SYD:PAI(A;CI;" + key + ";;;S-1-5-21-1-2-3-1112)(A;CI;KR;;;BA)\n"
 	files["registry/user.reg"] += "\n[HKEY_USERS\\S-1-5-21-1-2-3-1112\\Software\\Kelp Quay]\n\"a\"=\"b\"\n" +
 		"\n[HKEY_USERS\\S-1-5-21-1-2-3-1112\\Software\\Microsoft\\Windows\\CurrentVersion\\Explorer\\User Shell Folders]\n\"Personal\"=\"" +
@@ -48,7 +53,11 @@ func TestComplaintsMeetTheMachine(t *testing.T) {
 		{"path", `S:`, "registry", `Invalid drive S:`},
 		{"path", `S:\home\Documents\Kelp`, "registry", `CreateDirectory("S:\home\Documents\Kelp") returned 3¦The drive S: is not available for S:\home\Documents\Kelp`},
 		{"permission", `HKCU\Software\Kelp Quay`, "grant", `RegSetValueEx HKCU\Software\Kelp Quay failed: 5¦could not write HKCU\Software\Kelp Quay: access denied`},
-		{"service", "KelpFeed", "service", `could not start the Kelp Tide Feed service¦could not start the Kelp Tide Feed service: ERROR_SERVICE_DISABLED¦KelpFeed: ERROR_SERVICE_DISABLED¦Start-Service KelpFeed failed: disabled`},
+		{"service", "KelpFeed", "service", `could not start the Kelp Tide Feed service¦could not start the Kelp Tide Feed service: ERROR_SERVICE_DISABLED¦KelpFeed: ERROR_SERVICE_DISABLED¦Start-Service KelpFeed failed: disabled¦KelpFeed is disabled; enable it and run setup again¦failed to bring up service "KelpFeed": disabled by administrator¦net.exe start KelpFeed exited with 2¦KelpSync needs KelpFeed to run; KelpFeed is disabled`},
+		{"path", `C:\Program Files\Kelp\plugins`, "folder", `expected C:\Program Files\Kelp\plugins to be a directory but found a file¦target C:\Program Files\Kelp\plugins is an ordinary file; a folder is needed¦java.nio.file.FileAlreadyExistsException: C:\Program Files\Kelp\plugins`},
+		{"path", `S:\home\Documents\Kelp`, "registry", `path S:\home\Documents\Kelp unreachable¦S:\home\Documents\Kelp did not work¦root of S:\home\Documents\Kelp does not exist`},
+		{"path", `S:`, "registry", `volume S: not mounted¦drive S: not ready¦S: is unavailable`},
+		{"path", "icacls", "registry", `command "icacls C:\Kelp" failed with 9009¦could not find icacls in PATH¦which: no icacls in (C:\Tools)¦execvp icacls: No such file or directory`},
 		{"service", "BITS", "service", `BITS job could not be created: 0x80070422¦Start-BitsTransfer : The service cannot be started, either because it is disabled¦bitsadmin /transfer failed: service disabled (1058)`},
 		{"service", "Winmgmt", "service", `WMI query failed: 0x80070422¦Get-CimInstance : The service cannot be started, either because it is disabled`},
 		{"service", "TrustedInstaller", "service", `TrustedInstaller is disabled¦enabling feature NetFx3 failed: service TrustedInstaller cannot be started (1058)`},

@@ -51,6 +51,13 @@ func (l *look) fileWritable(with arguments) Finding {
 // keyWritable asks the same of a registry key, or of the nearest one above it.
 func (l *look) keyWritable(with arguments) Finding {
 	key := with["key"]
+	if there, err := l.keyThere(key); err == nil && !there { // a value's name may stand behind it
+		if at := strings.LastIndexByte(key, ' '); at > strings.LastIndexByte(key, '\\') {
+			if there, err = l.keyThere(key[:at]); err == nil && there {
+				key = key[:at]
+			}
+		}
+	}
 	for {
 		s, err := l.m.KeySecurity(key)
 		up := strings.LastIndexByte(key, '\\')

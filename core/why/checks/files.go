@@ -177,7 +177,7 @@ func (l *look) pathUsable(with arguments) Finding {
 			Seen: fmt.Sprintf("%s has %d characters, and most programs take %d", path, len(path), longestPath),
 			Mend: "let the setup work in a folder with a shorter path than " + base}
 	}
-	if temp := l.temporary(); temp != "" && within(folder, temp) {
+	if temp := l.temporary(); temp != "" && within(path, temp) {
 		if fit := l.folderFit(name, temp, l.opt.User); fit.Answer == Stop && errors.Is(l.there(temp), fs.ErrNotExist) {
 			fit.Seen += ", and setups unpack there"
 			return fit
@@ -295,8 +295,10 @@ func (l *look) folderMissing(with arguments) Finding {
 	case l.driveGone(path):
 		return unknown(name, "the drive of %s is not there", folder)
 	}
-	if temp := l.temporary(); temp != "" && within(folder, temp) && l.there(temp) == nil {
-		return pass(name, "%s is there, and each run makes its own folders in it", temp)
+	for _, temp := range []string{l.temporary(), windowsTemp, temporaryAbove(folder)} {
+		if temp != "" && within(folder, temp) && l.there(temp) == nil {
+			return pass(name, "%s is there, and each run makes its own folders in it", temp)
+		}
 	}
 	f := Finding{Name: name, Answer: Stop, Seen: "the folder " + folder + " is not there", Mend: "make the folder " + folder,
 		Steps: []step.Model{step.New("folder", "folder", folder)}}
@@ -304,6 +306,16 @@ func (l *look) folderMissing(with arguments) Finding {
 		f.Mend, f.Steps = "look why "+folder+" is not there: the OS brings it, or the path is wrong", nil
 	}
 	return f
+}
+
+// temporaryAbove is the temporary folder of a user in which a folder lies; empty where it lies in none.
+func temporaryAbove(folder string) string {
+	const usual = `\appdata\local\temp`
+	at := strings.Index(strings.ToLower(folder)+`\`, usual+`\`)
+	if at < 0 {
+		return ""
+	}
+	return folder[:at+len(usual)]
 }
 
 // driveThere asks whether the drive of a path is there.

@@ -122,7 +122,7 @@ func roomsIn(lower string, line int) (wanted, free []room) {
 			continue
 		}
 		switch w, f := near(before, after, words["wanted"]), near(before, after, words["free"]); {
-		case w < f:
+		case w < f, w == f && w < len(lower): // "need 2340 MB free"
 			wanted = append(wanted, x)
 		case f < w:
 			free = append(free, x)

@@ -248,6 +248,30 @@ func ofConstraint(lower string) (c Clue, ok bool) {
 // fullDrive is a drive that has no space left, said of the drive alone: "D: is full", "drive D is full", and not "full of old logs".
 var fullDrive = lazy.MustCompile(`(?:\b(?:drive|disk|volume|partition|laufwerk|lecteur|disque|unidad|disco|unità|unidade|schijf|dysk)\b ["']?[a-z]\b|["' (]?\b[a-z]:)[\\"')]{0,3} (?:is|ist|est|está|è|jest|je|är) (?:full|voll|plein|llen[ao]|pien[oa]|chei[oa]|vol|pełny|plný)(?:$|[.,;!)])`)
 
+// lostDrive is a drive that is not there, or does not answer, said of the drive alone: "S: is unavailable", "volume S: not mounted".
+var lostDrive = lazy.MustCompile(`(?:^|[ "'(])(?:(?:drive|disk|volume|partition|laufwerk|lecteur|unidad|unità|unidade|schijf|stacja|jednotka) )?["']?[a-z]:[\\"')]{0,3} (?:is |was |ist |est |está |è )?(?:unavailable|not (?:available|ready|mounted|there|present|connected|accessible|reachable)|missing|gone|offline|unreachable|disconnected|nicht (?:verfügbar|bereit|vorhanden|da|verbunden)|indisponible|absent|no disponible|non disponibile|indisponível)(?:$|[.,;!) ])`)
+
+// ofLostDrive says that a line tells of one.
+func ofLostDrive(lower string) (c Clue, ok bool) {
+	at := lostDrive.FindStringIndex(lower)
+	if at == nil {
+		return c, false
+	}
+	return Clue{Class: "path", Strength: lexicon.Tells, What: "a drive that is not there", At: at[0]}, true
+}
+
+// startsService is a command that starts a service, with what it ended with.
+var startsService = lazy.MustCompile(`\b(?:net1?(?:\.exe)? start|sc(?:\.exe)? start|start-service)\b[^;|&]{1,80}?(?:\b(?:returned|exited|ended|failed|finished)\b(?: with)?(?: (?:exit )?code)?[ :]{0,2}|-> ?|: ?(?:rc|exit code)[ =]{0,2})(?:[1-9]|failed|$)`)
+
+// ofStartedService says that a line tells of one that failed.
+func ofStartedService(lower string) (c Clue, ok bool) {
+	at := startsService.FindStringIndex(lower)
+	if at == nil {
+		return c, false
+	}
+	return Clue{Class: "service", Strength: lexicon.Tells, What: "a service that was to be started", At: at[0]}, true
+}
+
 // ofFullDrive says that a line tells of one.
 func ofFullDrive(lower string) (c Clue, ok bool) {
 	at := fullDrive.FindStringIndex(lower)

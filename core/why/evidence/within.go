@@ -27,7 +27,7 @@ func comparedIn(text, lower string) (clues []Clue) {
 		clues = append(clues, c)
 	}
 	looks := []func(string) (Clue, bool){ofWrongType, statedLength, otherArchitecture, emptyAnswer, ofUninstaller,
-		ofConstraint, ofFullDrive}
+		ofConstraint, ofFullDrive, ofLostDrive, ofStartedService}
 	for _, look := range looks {
 		if c, ok := look(lower); ok {
 			clues = append(clues, c)

@@ -93,6 +93,7 @@ func (j *judge) ask() {
 			return
 		}
 	}
+	j.probe()
 	if asked && no.Check != "" && !v.Shown() {
 		v.Cause.Confidence *= struckFactor
 		// they would fix what is not wrong
@@ -342,7 +343,7 @@ func (j *judge) questions(class string) (qs []question) {
 			ask("path", "folder-missing", "path", path, "what", j.leadingTo(what))
 			qs[1].yes = true
 		}
-	case path != "" && openClasses[class] && (class == "permission" || j.making(path)):
+	case path != "" && openClasses[class] && (class == "permission" || j.making(path) || alreadyThere.MatchString(j.anchored())):
 		if what == "file" && !hasExtension.MatchString(path) && alreadyThere.MatchString(j.anchored()) { // what was to be made is not told
 			ask("path", "empty-file", "path", path)
 			qs[len(qs)-1].yes = true
@@ -435,7 +436,7 @@ var (
 	// readOnly tells that a file has the attribute which forbids writing to anybody.
 	readOnly = lazy.MustCompile(`(?i)\bread[- ]?only\b|\battr(?:ibutes?)?\b[ :=]{1,3}0x(?:21|01|1|23|27)\b|schreibgeschützt|lecture seule|solo lectura|sola lettura|somente leitura|alleen-lezen|tylko do odczytu|jen pro čtení|skrivskydd|salt okunur|только для чтения|読み取り専用|읽기 전용|只读|唯讀`)
 	// pathNotFound are the OS's words and numbers for a path of which a part is not there.
-	pathNotFound = lazy.MustCompile(`(?i)\b(?:error|code|WinError|->|=|:)[ (]{0,2}3\b|\((?:error )?3\)|\breturned 3\b|cannot find the path|part of the path|\bENOENT\b|DirectoryNotFound|no such (?:file or )?directory|pfad nicht finden|pfad .{0,60}nicht gefunden|chemin d['’]accès spécifié|ruta (?:de acceso )?especificad|percorso specificat|caminho especificado|opgegeven pad|określonej ścieżki|uvedenou cestu|hitta (?:en del av )?sökvägen|belirtilen yol|указанный путь|指定されたパス|지정된 경로|指定的路径|指定的路徑`)
+	pathNotFound = lazy.MustCompile(`(?i)\bpath (?:was )?not found|\b(?:directory|folder|path) .{0,160}(?:does not exist|is not there|is missing)|no usable temp|folder above it is missing|\b(?:error|code|WinError|->|=|:)[ (]{0,2}3\b|\((?:error )?3\)|\breturned 3\b|cannot find the path|part of the path|\bENOENT\b|DirectoryNotFound|no such (?:file or )?directory|pfad nicht finden|pfad .{0,60}nicht gefunden|chemin d['’]accès spécifié|ruta (?:de acceso )?especificad|percorso specificat|caminho especificado|opgegeven pad|określonej ścieżki|uvedenou cestu|hitta (?:en del av )?sökvägen|belirtilen yol|указанный путь|指定されたパス|지정된 경로|指定的路径|指定的路徑`)
 )
 
 // located is the path that a cause is about, and whether it is a folder or a file there.
@@ -460,13 +461,13 @@ var (
 	// isDrive is a drive by its letter.
 	isDrive = lazy.MustCompile(`^[A-Za-z]:\\?$`)
 	// alreadyThere are the OS's words and numbers for something of the same name that is there.
-	alreadyThere = lazy.MustCompile(`(?i)already exists|\bEEXIST\b|FileExistsError|WinError 183|\b(?:error|code)[ :=]{1,2}183\b|0x800700b7|existiert bereits|déjà existant|bereits vorhanden|existe déjà|ya existe|esiste già|já existe|bestaat al|już istnieje|již existuje|finns redan|zaten var|уже существует|既に存在|已存在|이미 있`)
+	alreadyThere = lazy.MustCompile(`(?i)already exists|FileAlreadyExists|\bEEXIST\b|FileExistsError|WinError 183|\b(?:error|code)[ :=]{1,2}183\b|0x800700b7|existiert bereits|déjà existant|bereits vorhanden|existe déjà|ya existe|esiste già|já existe|bestaat al|już istnieje|již existuje|finns redan|zaten var|уже существует|既に存在|已存在|이미 있`)
 	// hasExtension is a path that ends as those of files do.
 	hasExtension = lazy.MustCompile(`\.[A-Za-z][\w-]{0,9}$`)
 	// isPath is a path on a drive.
 	isPath = lazy.MustCompile(`^[A-Za-z]:\\`)
 	// notFolder tells that a folder was wanted and something else stands there.
-	notFolder = lazy.MustCompile(`(?i)\bnot a (?:directory|folder)\b|\bENOTDIR\b|NotADirectory|directory name is invalid|WinError 267|\b(?:error|code) 267\b|ERROR_DIRECTORY\b|Verzeichnisname ist ungültig|nom de répertoire (?:est )?non valide|nombre del directorio no es válido`)
+	notFolder = lazy.MustCompile(`(?i)\bto be a (?:directory|folder)\b|\bis an? (?:ordinary|regular|plain|normal) file\b|\bis a file\b|\ba (?:folder|directory) (?:is|was) (?:needed|expected|wanted)\b|\bnot a (?:directory|folder)\b|\bENOTDIR\b|NotADirectory|directory name is invalid|WinError 267|\b(?:error|code) 267\b|ERROR_DIRECTORY\b|Verzeichnisname ist ungültig|nom de répertoire (?:est )?non valide|nombre del directorio no es válido`)
 	// isFolder tells that a file was wanted and a folder stands there.
 	isFolder = lazy.MustCompile(`(?i)\bis a (?:directory|folder)\b|\bEISDIR\b|IsADirectory|operation on a directory|ist ein (?:Ordner|Verzeichnis)\b|est un (?:dossier|répertoire)\b|es (?:una carpeta|un directorio)\b`)
 	// makingFolder are words and calls for making a folder.
@@ -475,7 +476,7 @@ var (
 		`(?:crea|creazione).{0,40}(?:cartella|directory)|cartella.{0,120}crea|(?:pasta|diretório|diretoria).{0,120}cria|criar.{0,40}(?:pasta|diret)|map .{0,120}(?:maken|gemaakt)|utworzy.{0,40}(?:folder|katalog)|(?:folder|katalog).{0,120}utworz|` +
 		`složk.{0,120}vytvo|vytvo.{0,40}složk|mapp.{0,120}skapa|skapa.{0,40}mapp|klasör.{0,120}oluştur|(?:папк|каталог).{0,120}созда|созда.{0,40}(?:папк|каталог)|フォルダー?.{0,120}作成|(?:文件夹|資料夾|目录|目錄).{0,120}(?:创建|建立)|(?:创建|建立).{0,40}(?:文件夹|資料夾|目录|目錄)|폴더.{0,120}만들`)
 	// makingAny are those for making or writing anything.
-	makingAny = lazy.MustCompile(`(?i)creat|\bmak(?:e|ing)\b|writ|cop(?:y|ie)|extract|unpack|mov(?:e|ing)|renam|replac|mkdir|MakeDir|open .* for writ|sav(?:e|ing)|denied|` +
+	makingAny = lazy.MustCompile(`(?i)creat|\bmak(?:e|ing|edirs?)\b|mkdirs|writ|cop(?:y|ie)|extract|unpack|mov(?:e|ing)|renam|replac|mkdir|MakeDir|open .* for writ|sav(?:e|ing)|denied|` +
 		`anleg|erstell|schreib|kopier|entpack|cré[eé]|écri|copi|extra[ií]|escrib|scriv|cria|escrev|schrijv|maken|utworz|zapis|kopiow|vytvo|zapsat|kopír|skapa|skriv|oluştur|yaz[ıma]|созда|запис|копир|作成|書き|コピー|创建|建立|写入|寫入|复制|複製|만들|쓰기|복사`)
 )
 
