@@ -251,10 +251,13 @@ var fullDrive = lazy.MustCompile(`(?:\b(?:drive|disk|volume|partition|laufwerk|l
 // lostDrive is a drive that is not there, or does not answer, said of the drive alone: "S: is unavailable", "volume S: not mounted".
 var lostDrive = lazy.MustCompile(`(?:^|[ "'(])(?:(?:drive|disk|volume|partition|laufwerk|lecteur|unidad|unità|unidade|schijf|stacja|jednotka) )?["']?[a-z]:[\\"')]{0,3} (?:is |was |ist |est |está |è )?(?:unavailable|not (?:available|ready|mounted|there|present|connected|accessible|reachable)|missing|gone|offline|unreachable|disconnected|nicht (?:verfügbar|bereit|vorhanden|da|verbunden)|indisponible|absent|no disponible|non disponibile|indisponível)(?:$|[.,;!) ])`)
 
+// inDrive are words for what lies in a drive: it is what is installed that is not there.
+var inDrive = lazy.MustCompile(`\b(?:media|medium|disc|cd|dvd|insert|source|quelle|datenträger)\b`)
+
 // ofLostDrive says that a line tells of one.
 func ofLostDrive(lower string) (c Clue, ok bool) {
 	at := lostDrive.FindStringIndex(lower)
-	if at == nil {
+	if at == nil || inDrive.MatchString(lower) {
 		return c, false
 	}
 	return Clue{Class: "path", Strength: lexicon.Tells, What: "a drive that is not there", At: at[0]}, true

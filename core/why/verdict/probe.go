@@ -18,8 +18,8 @@ const (
 	linesBack  = 2 // lines before the telling one that may name what it speaks of
 )
 
-// probed are the classes that the machine may move with a yes alone, with those that it may move them to; none stands for all. The words for
-// them fit many things.
+// probed are the classes that the machine may move with a yes alone, with those that it may move them to; none stands for all. The words
+// for them fit many things.
 var probed = map[string][]string{"unknown": nil, "custom-action": nil, "policy": nil, "source": nil, "leftover": nil,
 	"prerequisite": {"service"}, "path": {"path"}, "service": {"service", "path"}}
 
