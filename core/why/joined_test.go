@@ -105,3 +105,31 @@ func TestTheSameWordsLeadToTheName(t *testing.T) {
 		}
 	}
 }
+
+// What only a record's further values tell meets the machine as words do: what was done, to what, and the number.
+func TestRecordsMeetTheMachine(t *testing.T) {
+	bad, good := twintest.Make(t, misplaced(false)), twintest.Make(t, misplaced(true))
+	for _, tt := range []struct{ class, about, step, record string }{
+		{"path", `C:\Program Files\Kelp\plugins`, "folder", `"message":"plugin folder failed","folder":"C:\\Program Files\\Kelp\\plugins","errno":"EEXIST"`},
+		{"path", `C:\Program Files\Kelp\plugins`, "folder", `"message":"create failed","path":"C:\\Program Files\\Kelp\\plugins","hresult":"0x800700B7"`},
+		{"path", `S:\home\Documents`, "registry", `"message":"folder not usable","folder":"S:\\home\\Documents"`},
+		{"path", "icacls", "registry", `"message":"command failed","command":"icacls C:\\Kelp /grant Users:M","exit_code":9009`},
+		{"path", "regsvr32.exe", "registry", `"message":"spawn failed","program":"regsvr32.exe","code":2`},
+		{"service", "KelpFeed", "service", `"message":"service start failed","service":"KelpFeed","code":1058`},
+		{"service", "KelpFeed", "service", `"message":"step services failed","detail":"KelpFeed is disabled"`},
+		{"permission", `HKCU\Software\Kelp Quay`, "grant", `"message":"registry write failed","key":"HKCU\\Software\\Kelp Quay","value":"Site","code":5`},
+	} {
+		log := write(t, "kelp.log", `{"ts":"2026-05-04T09:12:01Z","level":"info","message":"Kelp Chart 3.1 setup starts"}`+"\n"+
+			`{"ts":"2026-05-04T09:12:02Z","level":"debug","message":"verify: part 12 ok"}`+"\n"+`{"ts":"2026-05-04T09:12:04Z","level":"error",`+tt.record+"}\n"+
+			`{"ts":"2026-05-04T09:12:06Z","level":"error","message":"setup failed, exit code 9"}`+"\n")
+		v := ask(t, why.Question{Logs: []string{log}, Machine: bad}).Verdict
+		of := func(r step.Remedy) bool { return len(r.Steps) > 0 && r.Steps[0][tt.step] != nil }
+		c := v.Cause
+		if *c.Class != tt.class || c.Subject == nil || c.Subject.Name != tt.about || !slices.ContainsFunc(v.Remedies, of) {
+			t.Errorf("%s: %s (%.2f) about %+v, seen %+v, remedies %+v; want %s about %s", tt.record, *c.Class, c.Confidence, c.Subject, v.Machine, v.Remedies, tt.class, tt.about)
+		}
+		if w := ask(t, why.Question{Logs: []string{log}, Machine: good}).Verdict; slices.ContainsFunc(w.Remedies, of) {
+			t.Errorf("%s: on a machine as it should be: %+v, %+v", tt.record, w.Machine, w.Remedies)
+		}
+	}
+}

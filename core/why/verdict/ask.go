@@ -445,7 +445,7 @@ func (j *judge) located(kind, name string) (path, what string) {
 		return "", ""
 	}
 	what = "folder"
-	ofFolder := makingFolder.MatchString(j.anchored()) || notFolder.MatchString(j.anchored()) ||
+	ofFolder := makingFolder.MatchString(j.anchored()) || notFolder.MatchString(j.anchored()) || inFolderField.MatchString(j.anchored()) ||
 		slices.ContainsFunc(j.speakOf(name), func(m *story.Message) bool { return makingFolder.MatchString(m.Text) })
 	if kind == "file" && !ofFolder {
 		what = "file"
@@ -456,6 +456,10 @@ func (j *judge) located(kind, name string) (path, what string) {
 var (
 	// ofTime are words for what fails under a wrong clock.
 	ofTime = lazy.MustCompile(`(?i)certificat|expired|not yet valid|clock|skew|time ?stamp|token`)
+	// aField is a line with the name of a value and the value.
+	aField = lazy.MustCompile(`^\s*"?[\w.@-]{1,40}"?\s?[=:]\s?\S`)
+	// inFolderField is such a line that holds a folder.
+	inFolderField = lazy.MustCompile(`(?im)^\s*"?(?:\w+[._-])?(?:folder|dir|directory|ordner|verzeichnis)"?\s?[=:]`)
 	// ofTemporary speaks of the temporary folder without its name.
 	ofTemporary = lazy.MustCompile(`(?i)\b(?:temporary|temp) (?:folder|directory|path)\b|\btempor(?:ä|a)r\w* (?:ordner|verzeichnis)|\bdossier temporaire\b|\bcarpeta temporal\b|\bcartella temporanea\b|\bpasta temporária\b`)
 	// isDrive is a drive by its letter.
@@ -484,7 +488,29 @@ var (
 func (j *judge) anchored() string {
 	var b strings.Builder
 	for _, m := range j.anchor {
-		b.WriteString(firstLine(m.Text) + "\n")
+		b.WriteString(withFields(m.Text) + "\n")
+	}
+	return b.String()
+}
+
+// mostBelow is how many lines below a record's first are looked at for its further values.
+const mostBelow = 12
+
+// withFields is the first line of a message, and the further values of a record: what stands below it as name and value, and no trace.
+func withFields(text string) string {
+	first, rest, more := strings.Cut(text, "\n")
+	if !more {
+		return first
+	}
+	var b strings.Builder
+	b.WriteString(first)
+	for i, l := range strings.Split(rest, "\n") {
+		if i == mostBelow {
+			break
+		}
+		if aField.MatchString(l) {
+			b.WriteString("\n" + l)
+		}
 	}
 	return b.String()
 }

@@ -42,7 +42,7 @@ func (j *judge) probes() (all []probe) {
 		all = append(all, probe{question{class: class, yes: true, check: check, with: with}, about})
 	}
 	for _, m := range j.told() {
-		text := firstLine(m.Text)
+		text := withFields(m.Text)
 		if speaks(m) && ownName.MatchString(m.Source) { // a name in front of a colon may be what is spoken of
 			text = m.Source + ": " + text
 		}
@@ -51,7 +51,7 @@ func (j *judge) probes() (all []probe) {
 			case names.Path:
 				path := strings.TrimRight(n.Text, `\`)
 				what := "file"
-				if notFolder.MatchString(text) || makingFolder.MatchString(text) || !hasExtension.MatchString(path) {
+				if notFolder.MatchString(text) || inFolderField.MatchString(text) || makingFolder.MatchString(text) || !hasExtension.MatchString(path) {
 					what = "folder"
 				}
 				if isPath.MatchString(path) {
@@ -93,7 +93,7 @@ var (
 var alsoWords = wordSet("find more replace sort label print choice where timeout compact convert expand control comp write clip query msg net tree route start recover")
 
 // notOfName says whether a letter is none of a name.
-func notOfName(c rune) bool { return strings.ContainsRune(" \t\"'`(),;:=<>[]{}|/\\„“”«»", c) }
+func notOfName(c rune) bool { return strings.ContainsRune(" \n\t\"'`(),;:=<>[]{}|/\\„“”«»", c) }
 
 // told are the lines in which the run says that it broke, and what stands right before the first.
 func (j *judge) told() []*story.Message {
