@@ -4,9 +4,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
 )
@@ -254,8 +256,17 @@ var lostDrive = lazy.MustCompile(`(?:^|[ "'(])(?:(?:drive|disk|volume|partition|
 // inDrive are words for what lies in a drive: it is what is installed that is not there.
 var inDrive = lazy.MustCompile(`\b(?:media|medium|disc|cd|dvd|insert|source|quelle|datenträger)\b`)
 
+// ofLost are pieces of which a line has one that tells of a drive that is not there: what follows its colon.
+var ofLost = sync.OnceValue(func() *pieces.Set {
+	return pieces.New([]string{": is ", ": not ", ": was ", ": ist ", ": est ", ": un", ": missing", ": gone", ": off", ": dis", ": nicht ", ": ind", ": abs", ": no ", ": non ",
+		`:\ is `, `:\ not `, ":' ", ":\" ", ":) "})
+})
+
 // ofLostDrive says that a line tells of one.
 func ofLostDrive(lower string) (c Clue, ok bool) {
+	if !ofLost().Any(lower) { // as most lines
+		return c, false
+	}
 	at := lostDrive.FindStringIndex(lower)
 	if at == nil || inDrive.MatchString(lower) {
 		return c, false
@@ -268,6 +279,9 @@ var startsService = lazy.MustCompile(`\b(?:net1?(?:\.exe)? start|sc(?:\.exe)? st
 
 // ofStartedService says that a line tells of one that failed.
 func ofStartedService(lower string) (c Clue, ok bool) {
+	if !strings.Contains(lower, "start") {
+		return c, false
+	}
 	at := startsService.FindStringIndex(lower)
 	if at == nil {
 		return c, false
