@@ -251,7 +251,7 @@ func ofConstraint(lower string) (c Clue, ok bool) {
 var fullDrive = lazy.MustCompile(`(?:\b(?:drive|disk|volume|partition|laufwerk|lecteur|disque|unidad|disco|unità|unidade|schijf|dysk)\b ["']?[a-z]\b|["' (]?\b[a-z]:)[\\"')]{0,3} (?:is|ist|est|está|è|jest|je|är) (?:full|voll|plein|llen[ao]|pien[oa]|chei[oa]|vol|pełny|plný)(?:$|[.,;!)])`)
 
 // lostDrive is a drive that is not there, or does not answer, said of the drive alone: "S: is unavailable", "volume S: not mounted".
-var lostDrive = lazy.MustCompile(`(?:^|[ "'(])(?:(?:drive|disk|volume|partition|laufwerk|lecteur|unidad|unità|unidade|schijf|stacja|jednotka) )?["']?[a-z]:[\\"')]{0,3} (?:is |was |ist |est |está |è )?(?:unavailable|not (?:available|ready|mounted|there|present|connected|accessible|reachable)|missing|gone|offline|unreachable|disconnected|nicht (?:verfügbar|bereit|vorhanden|da|verbunden)|indisponible|absent|no disponible|non disponibile|indisponível)(?:$|[.,;!) ])`)
+var lostDrive = lazy.MustCompile(`(?:^|[ "'(])(?:(?:drive|disk|volume|partition|laufwerk|lecteur|unidad|unità|unidade|schijf|stacja|jednotka) )?["']?[a-z]:[\\"')]{0,3} (?:is |was |ist |est |está |è )?(?:unavailable|not (?:available|ready|mounted|there|present|connected|accessible|reachable)|missing|gone|offline|unreachable|disconnected|nicht (?:verfügbar|bereit|vorhanden|da|verbunden)|indisponible|absent|no disponible|non disponibile|indisponível)(?:$|[.,;!)]| \()`)
 
 // inDrive are words for what lies in a drive: it is what is installed that is not there.
 var inDrive = lazy.MustCompile(`\b(?:media|medium|disc|cd|dvd|insert|source|quelle|datenträger)\b`)
