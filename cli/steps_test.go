@@ -57,7 +57,7 @@ var stepCases = []stepCase{
 		[]string{"registry", `key=HKLM\SOFTWARE\Nine Fathom\New`, "name=A", "type=string", "value=other"}},
 	{"ini", []string{`file=` + oldRadio + `\relay.ini`, "section=relay", "key=port", "value=6000"}, "+ port=6000", nil},
 	{"away", []string{`file=` + oldRadio + `\relay.ini`}, "+ the file is absent", nil},
-	{"folder", []string{`folder=C:\ProgramData\Saltmarsh Quay\Ledger`}, "1 folders above it", nil},
+	{"folder", []string{`folder=C:\ProgramData\Saltmarsh Quay\Ledger`}, "an empty file stands where a folder above it must be", nil},
 	{"folder", []string{`folder=C:\ProgramData\Saltmarsh Quay`}, "- an empty file", nil},
 	{"quarantine", []string{"path=" + oldRadio}, "- 2 files", nil},
 	{"free-space", []string{`folder=C:\Windows\Temp`, "older=0"}, "1 skipped as in use", nil},

@@ -82,6 +82,23 @@ func TestComplaintsMeetTheMachine(t *testing.T) {
 	}
 }
 
+// What a line names in passing is left alone, whatever is so about it on the machine: a file that holds something, a service that somebody
+// disabled on purpose.
+func TestNamesInPassingAreLeftAlone(t *testing.T) {
+	files := misplaced(false)
+	files["disk/C/Program Files/Kelp/LICENSE"] = "the text of the licence"
+	m := twintest.Make(t, files)
+	for _, said := range []string{`C:\Program Files\Kelp\LICENSE could not be shown`, `the page for KelpFeed did not load`, `checksum of C:\Program Files\Kelp\LICENSE went wrong`,
+		`KelpFeed: unexpected answer 7`} {
+		log := write(t, "kelp.log", "2026-05-04 09:12:01 INFO Kelp Chart 3.1 setup starts\n2026-05-04 09:12:03 DEBUG part 13 read\n2026-05-04 09:12:04 ERROR "+
+			said+"\n2026-05-04 09:12:06 ERROR setup failed, exit code 9\n")
+		v := ask(t, why.Question{Logs: []string{log}, Machine: m}).Verdict
+		if slices.ContainsFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 }) {
+			t.Errorf("%s: %s, seen %+v, remedies %+v", said, *v.Cause.Class, v.Machine, v.Remedies)
+		}
+	}
+}
+
 // What a telling line calls by words only is found where those words led to its name before, and not what stands nearer.
 func TestTheSameWordsLeadToTheName(t *testing.T) {
 	for _, tt := range []struct{ before, said, about string }{

@@ -43,7 +43,7 @@ func (j *judge) probes() (all []probe) {
 	}
 	for _, m := range j.told() {
 		text := withFields(m.Text)
-		if speaks(m) && ownName.MatchString(m.Source) { // a name in front of a colon may be what is spoken of
+		if m.Source != "" { // a name in front of a colon may be what is spoken of
 			text = m.Source + ": " + text
 		}
 		for _, n := range names.In(text) {
@@ -51,7 +51,7 @@ func (j *judge) probes() (all []probe) {
 			case names.Path:
 				path := strings.TrimRight(n.Text, `\`)
 				what := "file"
-				if notFolder.MatchString(text) || inFolderField.MatchString(text) || makingFolder.MatchString(text) || !hasExtension.MatchString(path) {
+				if notFolder.MatchString(text) || inFolderField.MatchString(text) || makingFolder.MatchString(text) {
 					what = "folder"
 				}
 				if isPath.MatchString(path) {
@@ -69,7 +69,7 @@ func (j *judge) probes() (all []probe) {
 			switch {
 			case names.ToolFolder(w) != "" && !alsoWords[strings.ToLower(w)] && toolMissing.MatchString(text):
 				add("path", "tool-in-path", signs.Subject{Kind: "program", Name: w}, "tool", w)
-			case ownName.MatchString(w) && !unlikelyService(w) && !noService[strings.ToLower(w)]:
+			case aboutServices.MatchString(text) && ownName.MatchString(w) && !unlikelyService(w) && !noService[strings.ToLower(w)]:
 				add("service", "service-startable", signs.Subject{Kind: "service", Name: w}, "service", w)
 			}
 		}
@@ -83,6 +83,9 @@ func (j *judge) probes() (all []probe) {
 var (
 	// ownName is a word that a service may be called: with a capital within, or a figure, or of one word with a capital in front.
 	ownName = lazy.MustCompile(`^[A-Z][A-Za-z0-9_$-]{3,40}$|^[a-z]+[A-Z][A-Za-z0-9_$-]{2,40}$`)
+	// aboutServices are words with which a line speaks of what runs or does not: a service that somebody disabled on purpose is not
+	// named by chance.
+	aboutServices = lazy.MustCompile(`(?i)disabl|\bservice|\bstart|\bdepend|not running|\bto run\b|deaktiviert|\bdienst|désactiv|deshabilit|disabilit|desativ|uitgeschakeld|wyłączon|zakázán|inaktiver|devre dışı|отключ|служб|無効|サービス|已禁用|服务|사용 안 함|서비스|\b10(?:58|68)\b|0x8007042[2c]`)
 	// writesKey are words for writing to a key.
 	writesKey = lazy.MustCompile(`(?i)\b(?:set|write|writing|add|adding|create|creating|delete|deleting|change|update|save)\w*\b|SetValue|CreateKey`)
 	// toolMissing are words for a command that is not there.
