@@ -86,3 +86,48 @@ func TestInternalMessagesInASentence(t *testing.T) {
 		}
 	}
 }
+
+// The same in other languages, known by its words for an unexpected error of a package and its form; no other number in a sentence is one.
+func TestInternalMessagesInOtherLanguages(t *testing.T) {
+	for said, message := range map[string]int{
+		"Bei der Installation dieses Pakets ist ein unerwarteter Fehler aufgetreten. Der Fehlercode ist 2503. Argumente: , , ":                                     2503,
+		"Le programme d'installation a rencontré une erreur inattendue lors de l'installation de ce package. Le code d'erreur est 2503. Les arguments sont : , , ": 2503,
+		"Se encontró un error inesperado al instalar este paquete. El código de error es 2503. Los argumentos son: , , ":                                           2503,
+		"Errore imprevisto durante l'installazione del pacchetto. Codice errore: 2503. Argomenti: , , ":                                                            2503,
+		"Er is een onverwachte fout opgetreden tijdens de installatie van dit pakket. De foutcode is 2503. De argumenten zijn: , , ":                               2503,
+		"Instalator napotkał nieoczekiwany błąd podczas instalacji tego pakietu. Kod błędu to 2503. Argumenty: , , ":                                               2503,
+		"このパッケージのインストール中に予期しないエラーが発生しました。エラー コードは 2503 です。引数: , , ":                                                                                                2503,
+		"Unexpected error in package step 12 of 2400, 2503 left":                                                                                                   0,
+		"The package was made by an unexpected hand in room 3503":                                                                                                  0,
+		"An unexpected answer came; the package has 2503 files and 2811 more are due":                                                                              0,
+	} {
+		log := write(t, "kelp.log", engineLog("InstallFiles", said))
+		v := ask(t, why.Question{Logs: []string{log}}).Verdict
+		got := 0
+		if v.Cause.Message != nil {
+			got = *v.Cause.Message
+		}
+		if got != message {
+			t.Errorf("%s: message %d, want %d", said, got, message)
+		}
+	}
+}
+
+// An ordinary user gets the right to change a key, and not the right to give it away; SYSTEM gets back all that it has everywhere.
+func TestAnOrdinaryUserGetsNoMoreThanNeeded(t *testing.T) {
+	files := maps.Clone(lacking(true))
+	files["twin.yaml"] = strings.Replace(files["twin.yaml"], "groups: [BA]", "groups: [BU]", 1)
+	key := `HKEY_CURRENT_USER\Software\Kelp Quay`
+	for who, right := range map[string]string{"S-1-5-21-1-2-3-1112": "modify", "SY": "full"} {
+		left := map[string]string{"S-1-5-21-1-2-3-1112": "(A;CI;KA;;;SY)(A;CI;KR;;;S-1-5-21-1-2-3-1112)", "SY": "(A;CI;KA;;;S-1-5-21-1-2-3-1112)(A;CI;KR;;;SY)"}[who]
+		own := maps.Clone(files)
+		own["registry/user.reg"] += "\n[HKEY_USERS\\S-1-5-21-1-2-3-1112\\Software\\Kelp Quay]\n\"a\"=\"b\"\n"
+		own["access.yaml"] += "'HKU\\S-1-5-21-1-2-3-1112\\Software\\Kelp Quay': O:SYG:SYD:PAI" + left + "\n"
+		log := write(t, "kelp.log", engineLog("WriteRegistryValues", "Error 1402. Could not open key: "+key+".  System error 5.  Verify that you have sufficient access to that key."))
+		v := ask(t, why.Question{Logs: []string{log}, Machine: twintest.Make(t, own)}).Verdict
+		at := v.FirstWithSteps()
+		if at < 0 || v.Remedies[at].Steps[0]["grant"]["right"] != right {
+			t.Errorf("%s lacks the right: remedies %+v, want %s", who, v.Remedies, right)
+		}
+	}
+}

@@ -83,13 +83,19 @@ func TestComplaintsMeetTheMachine(t *testing.T) {
 }
 
 // What a line names in passing is left alone, whatever is so about it on the machine: a file that holds something, a service that somebody
-// disabled on purpose.
+// disabled on purpose; and an empty folder is no runtime and no product that is missing.
 func TestNamesInPassingAreLeftAlone(t *testing.T) {
 	files := misplaced(false)
 	files["disk/C/Program Files/Kelp/LICENSE"] = "the text of the licence"
 	m := twintest.Make(t, files)
 	for _, said := range []string{`C:\Program Files\Kelp\LICENSE could not be shown`, `the page for KelpFeed did not load`, `checksum of C:\Program Files\Kelp\LICENSE went wrong`,
-		`KelpFeed: unexpected answer 7`} {
+		`KelpFeed: unexpected answer 7`, `C:\Program Files\Kelp\LICENSE is a file of another version`, `C:\Program Files\Kelp\LICENSE is not a directory listing`,
+		`cannot create C:\Program Files\Kelp\LICENSE: already exists`, `the folder C:\Program Files\Rigging\run8 does not exist`,
+		`RIG_HOME points to C:\Program Files\Rigging\run8, which does not exist`, `directory C:\Program Files\Harbour Base\plugins is missing`,
+		`{"message":"write failed","dir":"C:\\Program Files\\Kelp","path":"C:\\Program Files\\Kelp\\LICENSE","code":5}`,
+		`{"message":"create failed","dir":"C:\\Program Files\\Kelp","path":"C:\\Program Files\\Kelp\\LICENSE","code":183}`,
+		`{"message":"step notes failed","dir":"C:\\Program Files\\Kelp","path":"C:\\Program Files\\Kelp\\LICENSE"}`,
+		`{"message":"run folder missing","folder":"C:\\Program Files\\Rigging\\run8","error":"path not found"}`} {
 		log := write(t, "kelp.log", "2026-05-04 09:12:01 INFO Kelp Chart 3.1 setup starts\n2026-05-04 09:12:03 DEBUG part 13 read\n2026-05-04 09:12:04 ERROR "+
 			said+"\n2026-05-04 09:12:06 ERROR setup failed, exit code 9\n")
 		v := ask(t, why.Question{Logs: []string{log}, Machine: m}).Verdict
@@ -106,6 +112,14 @@ func TestTheSameWordsLeadToTheName(t *testing.T) {
 		{`Arbeitsverzeichnis: C:\Tide\arbeit`, "Das Arbeitsverzeichnis konnte nicht erstellt werden", `C:\Tide\arbeit`},
 		{`dossier de travail : C:\Tide\travail`, "impossible de créer le dossier de travail", `C:\Tide\travail`},
 		{`staging area is D:\stage`, "access to the staging area was denied", `D:\stage`},
+		{`рабочая папка C:\Tide\work`, "не удалось создать рабочую папку", `C:\Tide\work`},
+		{`folder roboczy C:\Tide\work`, "nie można utworzyć folderu roboczego", `C:\Tide\work`},
+		{`pracovní složka C:\Tide\work`, "nelze vytvořit pracovní složku", `C:\Tide\work`},
+		{`carpeta de trabajo C:\Tide\work`, "no se puede crear la carpeta de trabajo", `C:\Tide\work`},
+		{`çalışma klasörü C:\Tide\work`, "çalışma klasörü oluşturulamadı", `C:\Tide\work`},
+		{`作業フォルダー C:\Tide\work`, "作業フォルダーを作成できませんでした", `C:\Tide\work`},
+		{`작업 폴더 C:\Tide\work`, "작업 폴더를 만들 수 없습니다", `C:\Tide\work`},
+		{`工作文件夹：C:\Tide\work`, "无法创建工作文件夹", `C:\Tide\work`},
 		{`licence server: lic2.kelp.example`, "the licence server did not answer", "lic2.kelp.example"},
 		{`spool file C:\Tide\q.spl opened`, "spool file is used by another process", `C:\Tide\q.spl`},
 	} {

@@ -185,7 +185,10 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 	case lacking == nil:
 		return pass(name, "%s can write to %s", strings.Join(asked, " and "), what)
 	}
-	captures["lacking"] = listed(lacking)
+	captures["lacking"], captures["right"] = listed(lacking), "full"
+	if slices.ContainsFunc(steps, func(m step.Model) bool { return m["grant"]["right"] != "full" }) { // the least that all of them need
+		captures["right"] = rightToChange
+	}
 	if !guardFree(what, kind) { // a person must look who took the right away there, but for the OS's own accounts
 		steps = slices.DeleteFunc(steps, func(m step.Model) bool {
 			a, err := l.m.Account(m["grant"]["account"])
@@ -199,13 +202,16 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 		Mend: fmt.Sprintf("give %s the right to change %s", captures["lacking"], what)}
 }
 
+// rightToChange is the right of a grant that lets an account read and change.
+const rightToChange = "modify"
+
 // rightFor is the least right that an account needs for setups on an object of a kind. On keys SYSTEM and administrators get back what the
 // OS gives them everywhere: programs open keys for more than they use.
 func (l *look) rightFor(kind sddl.Kind, a machine.Account) string {
 	if kind == sddl.Key && (l.administers(a) || a.SID == sddl.Administrators) {
 		return "full"
 	}
-	return "modify"
+	return rightToChange
 }
 
 // administers says whether an account is an administrator's, or the OS's own.

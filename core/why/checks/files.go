@@ -170,6 +170,9 @@ func (l *look) pathUsable(with arguments) Finding {
 	f.Name = name
 	if f.Answer == Stop {
 		f.Mend = cmp.Or(f.Mend, "take the file away and make the folder")
+		if with["what"] == "folder" && with["made"] == "" && slices.ContainsFunc(f.Steps, func(m step.Model) bool { return m["quarantine"] != nil }) {
+			f.Mend, f.Steps = "look what the file "+path+" is, and move it away where a folder must be", nil
+		}
 		return f
 	}
 	if base := folder; len(path) > longestPath {

@@ -45,6 +45,9 @@ func (j *judge) ask() {
 		return
 	}
 	own := *v.Cause.Class
+	if s := v.Cause.Subject; s != nil && own == "service" && s.Kind == "program" && !strings.Contains(s.Name, ".") {
+		s.Kind = "service"
+	}
 	if !j.foreign() && v.Shown() { // what a sign asked for decides
 		return
 	}
@@ -244,9 +247,6 @@ func (j *judge) questions(class string) (qs []question) {
 	}
 	kind, name := "", ""
 	if s := j.v.Cause.Subject; s != nil {
-		if class == "service" && s.Kind == "program" && !strings.Contains(s.Name, ".") {
-			s.Kind = "service"
-		}
 		kind, name = s.Kind, s.Name
 	}
 	tool := j.tool()
@@ -300,7 +300,7 @@ func (j *judge) questions(class string) (qs []question) {
 		ask("source", "drive-there", "path", path)
 		qs[0].yes = true
 		if j.pathNotFound() { // the setup may have been to unpack it there
-			ask("path", "path-usable", "path", path, "what", what)
+			ask("path", "path-usable", "path", path, "what", what, "made", made(j.makesFolder(path)))
 			qs[1].yes = true
 		}
 	case kind == "drive" && (class == "path" || class == "source") && isDrive.MatchString(name):
@@ -337,9 +337,9 @@ func (j *judge) questions(class string) (qs []question) {
 			ask("path", "folder-in-the-way", "path", path)
 			return qs
 		}
-		ask("path", "path-usable", "path", path, "what", what)
+		ask("path", "path-usable", "path", path, "what", what, "made", made(j.makesFolder(path)))
 		qs[0].yes = true
-		if j.pathNotFound() && j.a.Dialect != story.Engine { // the engine takes back the folders that it made
+		if j.pathNotFound() && j.a.Dialect != story.Engine && what == "file" { // the engine takes back the folders that it made
 			ask("path", "folder-missing", "path", path, "what", j.leadingTo(what))
 			qs[1].yes = true
 		}
@@ -360,10 +360,10 @@ func (j *judge) questions(class string) (qs []question) {
 				qs[len(qs)-1].yes = true
 			}
 		}
-		ask("path", "path-usable", "path", path, "what", what)
+		ask("path", "path-usable", "path", path, "what", what, "made", made(j.makesFolder(path)))
 		if j.pathNotFound() { // that nothing stands in the way is no answer to that
 			qs[len(qs)-1].yes = true
-			if class != "permission" && j.a.Dialect != story.Engine {
+			if class != "permission" && j.a.Dialect != story.Engine && (what == "file" || j.makesFolder(path)) {
 				ask("path", "folder-missing", "path", path, "what", j.leadingTo(what))
 				qs[len(qs)-1].yes = true
 			}
@@ -436,7 +436,7 @@ var (
 	// readOnly tells that a file has the attribute which forbids writing to anybody.
 	readOnly = lazy.MustCompile(`(?i)\bread[- ]?only\b|\battr(?:ibutes?)?\b[ :=]{1,3}0x(?:21|01|1|23|27)\b|schreibgeschützt|lecture seule|solo lectura|sola lettura|somente leitura|alleen-lezen|tylko do odczytu|jen pro čtení|skrivskydd|salt okunur|только для чтения|読み取り専用|읽기 전용|只读|唯讀`)
 	// pathNotFound are the OS's words and numbers for a path of which a part is not there.
-	pathNotFound = lazy.MustCompile(`(?i)\bpath (?:was )?not found|\b(?:directory|folder|path) .{0,160}(?:does not exist|is not there|is missing)|no usable temp|folder above it is missing|\b(?:error|code|WinError|->|=|:)[ (]{0,2}3\b|\((?:error )?3\)|\breturned 3\b|cannot find the path|part of the path|\bENOENT\b|DirectoryNotFound|no such (?:file or )?directory|pfad nicht finden|pfad .{0,60}nicht gefunden|chemin d['’]accès spécifié|ruta (?:de acceso )?especificad|percorso specificat|caminho especificado|opgegeven pad|określonej ścieżki|uvedenou cestu|hitta (?:en del av )?sökvägen|belirtilen yol|указанный путь|指定されたパス|지정된 경로|指定的路径|指定的路徑`)
+	pathNotFound = lazy.MustCompile(`(?i)\bpath (?:was )?not found|no usable temp|folder above it is missing|\b(?:error|code|WinError|->|=|:)[ (]{0,2}3\b|\((?:error )?3\)|\breturned 3\b|cannot find the path|part of the path|\bENOENT\b|DirectoryNotFound|no such (?:file or )?directory|pfad nicht finden|pfad .{0,60}nicht gefunden|chemin d['’]accès spécifié|ruta (?:de acceso )?especificad|percorso specificat|caminho especificado|opgegeven pad|określonej ścieżki|uvedenou cestu|hitta (?:en del av )?sökvägen|belirtilen yol|указанный путь|指定されたパス|지정된 경로|指定的路径|指定的路徑`)
 )
 
 // located is the path that a cause is about, and whether it is a folder or a file there.
@@ -445,12 +445,24 @@ func (j *judge) located(kind, name string) (path, what string) {
 		return "", ""
 	}
 	what = "folder"
-	ofFolder := makingFolder.MatchString(j.anchored()) || notFolder.MatchString(j.anchored()) || inFolderField.MatchString(j.anchored()) ||
-		slices.ContainsFunc(j.speakOf(name), func(m *story.Message) bool { return makingFolder.MatchString(m.Text) })
-	if kind == "file" && !ofFolder {
+	if kind == "file" && !j.makesFolder(name) && !notFolder.MatchString(j.anchored()) && !folderField(j.anchored(), name) {
 		what = "file"
 	}
 	return strings.TrimRight(name, `\`), what
+}
+
+// makesFolder says whether the lines that speak of a path are about making a folder there.
+func (j *judge) makesFolder(path string) bool {
+	return makingFolder.MatchString(j.anchored()) ||
+		slices.ContainsFunc(j.speakOf(path), func(m *story.Message) bool { return makingFolder.MatchString(m.Text) })
+}
+
+// made is the argument by which a check is told whether a folder was to be made: what stands there is in the way then, whatever it holds.
+func made(folder bool) string {
+	if folder {
+		return "yes"
+	}
+	return ""
 }
 
 var (
@@ -458,8 +470,6 @@ var (
 	ofTime = lazy.MustCompile(`(?i)certificat|expired|not yet valid|clock|skew|time ?stamp|token`)
 	// aField is a line with the name of a value and the value.
 	aField = lazy.MustCompile(`^\s*"?[\w.@-]{1,40}"?\s?[=:]\s?\S`)
-	// inFolderField is such a line that holds a folder.
-	inFolderField = lazy.MustCompile(`(?im)^\s*"?(?:\w+[._-])?(?:folder|dir|directory|ordner|verzeichnis)"?\s?[=:]`)
 	// ofTemporary speaks of the temporary folder without its name.
 	ofTemporary = lazy.MustCompile(`(?i)\b(?:temporary|temp) (?:folder|directory|path)\b|\btempor(?:ä|a)r\w* (?:ordner|verzeichnis)|\bdossier temporaire\b|\bcarpeta temporal\b|\bcartella temporanea\b|\bpasta temporária\b`)
 	// isDrive is a drive by its letter.
@@ -471,7 +481,7 @@ var (
 	// isPath is a path on a drive.
 	isPath = lazy.MustCompile(`^[A-Za-z]:\\`)
 	// notFolder tells that a folder was wanted and something else stands there.
-	notFolder = lazy.MustCompile(`(?i)\bto be a (?:directory|folder)\b|\bis an? (?:ordinary|regular|plain|normal) file\b|\bis a file\b|\ba (?:folder|directory) (?:is|was) (?:needed|expected|wanted)\b|\bnot a (?:directory|folder)\b|\bENOTDIR\b|NotADirectory|directory name is invalid|WinError 267|\b(?:error|code) 267\b|ERROR_DIRECTORY\b|Verzeichnisname ist ungültig|nom de répertoire (?:est )?non valide|nombre del directorio no es válido`)
+	notFolder = lazy.MustCompile(`(?i)\bto be a (?:directory|folder)\b|\bis an? (?:ordinary|regular|plain|normal) file\b|\bis a file(?:,| but| and no| where)|\ba (?:folder|directory) (?:is|was) (?:needed|expected|wanted)\b|\bnot a (?:directory|folder)(?:$|\n|[^\pL ]| (?:and|but|or|at|on|in)\b)|\bENOTDIR\b|NotADirectory|directory name is invalid|WinError 267|\b(?:error|code) 267\b|ERROR_DIRECTORY\b|Verzeichnisname ist ungültig|nom de répertoire (?:est )?non valide|nombre del directorio no es válido`)
 	// isFolder tells that a file was wanted and a folder stands there.
 	isFolder = lazy.MustCompile(`(?i)\bis a (?:directory|folder)\b|\bEISDIR\b|IsADirectory|operation on a directory|ist ein (?:Ordner|Verzeichnis)\b|est un (?:dossier|répertoire)\b|es (?:una carpeta|un directorio)\b`)
 	// makingFolder are words and calls for making a folder.

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/why/signs"
 )
@@ -73,9 +74,16 @@ func fieldsOf(further string) map[string]string {
 // longestField is how many bytes such a value has at most; longer ones are texts.
 const longestField = 200
 
+// beyondPath is what no path goes on with: a mark that it cannot hold, or one that begins a remark.
+var beyondPath = lazy.MustCompile(`["<>|*?\n]| [(\[-]|: |, `)
+
 // subjectOfValue makes a subject of a value: what it names by its form, else all of it.
 func subjectOfValue(class, value string) *signs.Subject {
 	found := names.In(value)
+	whole := strings.TrimRight(unescape(value), `\`)
+	if isPath.MatchString(whole) && len(found) == 1 && !beyondPath.MatchString(whole[min(len(whole), len(found[0].Text)):]) {
+		return &signs.Subject{Kind: kindWords[names.Path], Name: whole} // blanks in it part nothing
+	}
 	if at := slices.IndexFunc(found, func(n names.Name) bool { return n.Kind == names.Host }); at >= 0 && class == "network" {
 		return &signs.Subject{Kind: "host", Name: found[at].Text}
 	}
@@ -86,4 +94,25 @@ func subjectOfValue(class, value string) *signs.Subject {
 		return &signs.Subject{Kind: kind, Name: value}
 	}
 	return nil
+}
+
+// folderNames end the names of values that hold a folder, in small letters.
+var folderNames = []string{"folder", "dir", "directory", "ordner", "verzeichnis"}
+
+// folderField says whether a record has a path in a further value that is called a folder; its first line is a sentence, unless it is
+// an object itself.
+func folderField(record, path string) bool {
+	further := record
+	if !strings.HasPrefix(record, "{") {
+		_, further, _ = strings.Cut(record, "\n")
+	}
+	for line := range strings.Lines(further) {
+		for name, value := range fieldsOf(line) {
+			called := slices.ContainsFunc(folderNames, func(end string) bool { return strings.HasSuffix(name, end) })
+			if called && strings.EqualFold(strings.TrimRight(unescape(value), `\`), strings.TrimRight(path, `\`)) {
+				return true
+			}
+		}
+	}
+	return false
 }

@@ -18,8 +18,8 @@ const (
 	linesBack  = 2 // lines before the telling one that may name what it speaks of
 )
 
-// probed are the classes that the machine may move with a yes alone, with those that it may move them to; none stands for all. The words
-// for them fit many things.
+// probed are the classes of causes that a yes of the machine alone may move, since the words for them fit many things, each with the
+// classes that it may move to; nil stands for all.
 var probed = map[string][]string{"unknown": nil, "custom-action": nil, "policy": nil, "source": nil, "leftover": nil,
 	"prerequisite": {"service"}, "path": {"path"}, "service": {"service", "path"}}
 
@@ -51,11 +51,12 @@ func (j *judge) probes() (all []probe) {
 			case names.Path:
 				path := strings.TrimRight(n.Text, `\`)
 				what := "file"
-				if notFolder.MatchString(text) || inFolderField.MatchString(text) || makingFolder.MatchString(text) {
+				makes := makingFolder.MatchString(text)
+				if makes || notFolder.MatchString(text) || folderField(text, path) {
 					what = "folder"
 				}
 				if isPath.MatchString(path) {
-					add("path", "path-usable", signs.Subject{Kind: what, Name: path}, "path", path, "what", what)
+					add("path", "path-usable", signs.Subject{Kind: what, Name: path}, "path", path, "what", what, "made", made(makes))
 				}
 			case names.Drive:
 				add("path", "path-usable", signs.Subject{Kind: "drive", Name: n.Text}, "path", n.Text+`\`, "what", "folder")
@@ -112,7 +113,8 @@ func (j *judge) told() []*story.Message {
 	return append(lines, near[:min(len(near), linesBack)]...)
 }
 
-// ask the machine about the things that the lines name, where nothing else that was asked is so: the first that is settles the cause.
+// probe asks the machine about the things that the lines name, where nothing else that was asked is so: the first that is settles the
+// cause.
 func (j *judge) probe() {
 	v := j.v
 	own := *v.Cause.Class

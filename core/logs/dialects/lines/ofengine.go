@@ -2,11 +2,11 @@ package lines
 
 import (
 	_ "embed"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/pieces"
 )
 
@@ -88,35 +88,34 @@ func ending(rest, part string) int {
 	return len(strings.TrimSuffix(rest, "."))
 }
 
-// internalMark stands in the text with which the engine tells of an internal message by its number, in most languages that it speaks.
-var internalMark = []string{"unexpected error installing this package", "error code is", "unerwarteter fehler aufgetreten", "fehlercode"}
+// The engine tells an internal message in a sentence for an unexpected error of a package, with its number and, behind the last colon,
+// what it is about. The sentence is known by these words, in the languages that the OS comes in, and by its form.
+var (
+	internalError   = lazy.MustCompile(`(?i)unexpected|unerwartet|inattendue|inesperad|imprevist|onverwacht|nieoczekiwan|neočekávan|oväntat|oväntad|beklenmeyen|непредвиденн|неожиданн|予期しない|예기치|意外|未预期|未預期|非预期`)
+	internalPackage = lazy.MustCompile(`(?i)package|paquete|pakket|paket|pacchetto|pacote|pakiet|balíč|пакет|パッケージ|패키지|程序包|安装包|封裝|套件`)
+	internalNumber  = lazy.MustCompile(`(?:^|[^\d])(2[1-9]\d\d)(?:[^\d]|$)`)
+)
 
-// argumentsMark leads to what that message is about, one thing behind the other.
-var argumentsMark = []string{"The arguments are:", "Argumente sind:", "Argumente lauten:", "Les arguments sont", "Los argumentos son:", "Gli argomenti sono:",
-	"Os argumentos são:"}
+// mostInternal is the engine's last internal message; they begin at 2101, and 2999 is none. Source: the platform SDK, "Windows Installer
+// Error Messages".
+const mostInternal = 2998
 
 // OfInternal is the number and the fields of one of the engine's internal messages, which it tells in its words for an unexpected error
 // and not in a line with the number in front; 0 for any other text.
 func OfInternal(text string) (number int, fields []string) {
-	low := strings.ToLower(text)
-	if !slices.ContainsFunc(internalMark, func(w string) bool { return strings.Contains(low, w) }) {
+	all := internalNumber.FindAllStringSubmatch(text, 2)
+	if len(all) != 1 || !internalError.MatchString(text) || !internalPackage.MatchString(text) {
 		return 0, nil
 	}
-	number, _ = OfEngine(text)
-	if number < leastInternal || number > mostInternal {
+	if number, _ = strconv.Atoi(all[0][1]); number > mostInternal {
 		return 0, nil
 	}
-	fields = []string{strconv.Itoa(number)}
-	for _, mark := range argumentsMark {
-		if _, list, ok := strings.Cut(text, mark); ok {
-			for f := range strings.SplitSeq(strings.TrimSpace(list), ", ") {
-				fields = append(fields, strings.TrimRight(strings.TrimSpace(f), ","))
-			}
-			break
+	fields = []string{all[0][1]}
+	behind := text[strings.Index(text, all[0][1])+len(all[0][1]):]
+	if _, list, ok := strings.Cut(behind, ":"); ok {
+		for f := range strings.SplitSeq(strings.TrimSpace(list), ", ") {
+			fields = append(fields, strings.TrimRight(strings.TrimSpace(f), ","))
 		}
 	}
 	return number, fields
 }
-
-// The engine's internal messages. Source: the platform SDK, "Windows Installer Error Messages".
-const leastInternal, mostInternal = 2101, 2999
