@@ -50,7 +50,8 @@ func (a *app) newLeftoversClear() *cobra.Command {
 		Short: "clears what an earlier install left behind: previewed, with undo",
 		Long: `Takes away what is certain or likely of what leftovers finds: files go into the case's
 quarantine, all else into the journal; undo brings them back. Users' data is named and
-left alone, unless --include or --only names its place.
+left alone, unless --include or --only names its place. While the product can still be
+uninstalled, nothing is cleared but what --only or --include names.
 
 Shows first and asks. Exit status: 0 cleared, previewed, or nothing was left, 1 could not,
 2 wrong call, 3 nothing was changed.`,
@@ -105,6 +106,9 @@ func (a *app) clearLeftovers(m machine.Machine, query string, opt clearOptions) 
 	if err != nil {
 		return callError{err}
 	}
+	if len(items) == 0 && len(rep.Working) > 0 {
+		return a.leftoversStay(res)
+	}
 	plan, err := leftovers.Clear(m, query, items)
 	if err != nil {
 		return err
@@ -119,6 +123,26 @@ func (a *app) clearLeftovers(m machine.Machine, query string, opt clearOptions) 
 	return err
 }
 
+// leftoversStay says that nothing is cleared while the product's own uninstall is there.
+func (a *app) leftoversStay(res leftoversResult) error {
+	if a.json {
+		if err := printJSON(a.out, res); err != nil {
+			return err
+		}
+		return errNo
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s\n", a.style.bold(strings.Join(res.Working, ", ")+" is installed. Nothing was changed."))
+	for _, n := range res.Notes {
+		item(&b, a.style, 0, 6, "note", n)
+	}
+	b.WriteString(strings.Join(wrap("To clear one of its things all the same, name it: --only NUMBER", a.style.Width, 0, true), "\n") + "\n")
+	if _, err := io.WriteString(a.out, b.String()); err != nil {
+		return err
+	}
+	return errNo
+}
+
 // leftoversText lists what is left by what it is, each with the evidence first, then how
 // sure that makes it.
 func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) error {
@@ -126,8 +150,12 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 	if len(r.Items) == 0 {
 		fmt.Fprintf(&b, "%s\n", s.good(fmt.Sprintf("Nothing of %q was found on %s.", r.Query, on)))
 	} else {
+		is, are := " is left", " are left"
+		if len(r.Working) > 0 {
+			is, are = " is there", " are there"
+		}
 		fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s on %s.",
-			counted(len(r.Items), "thing of "+r.Query+" is left", "things of "+r.Query+" are left"), on)))
+			counted(len(r.Items), "thing of "+r.Query+is, "things of "+r.Query+are), on)))
 	}
 	looked := "Looked for: " + strings.Join(slices.Concat(r.Names, r.Codes, r.Folders), ", ")
 	b.WriteString(strings.Join(wrap(looked, s.Width, 0, true), "\n") + "\n")
@@ -142,7 +170,7 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 				fmt.Fprintf(&b, "\n%s\n", s.bold(kindHeading(kind)))
 				first = false
 			}
-			if !i.UserData && i.Sure != leftovers.Perhaps {
+			if !i.UserData && i.Sure != leftovers.Perhaps && len(r.Working) == 0 {
 				clearable++
 			}
 			if perhaps == 0 && i.Sure == leftovers.Perhaps {

@@ -43,18 +43,3 @@ func device(name string) bool {
 	return len(number) < len(name) &&
 		(len(number) == 1 && number[0] >= '0' && number[0] <= '9' || number == "¹" || number == "²" || number == "³")
 }
-
-// ProgramOf is the program of a command line: in quotes, up to its ending, or the first
-// word.
-func ProgramOf(line string) string {
-	line = strings.TrimSpace(line)
-	if rest, ok := strings.CutPrefix(line, `"`); ok {
-		program, _, _ := strings.Cut(rest, `"`)
-		return program
-	}
-	if at := strings.Index(strings.ToLower(line), ".exe"); at >= 0 {
-		return line[:at+len(".exe")]
-	}
-	program, _, _ := strings.Cut(line, " ")
-	return program
-}

@@ -54,13 +54,8 @@ func Temporary(m machine.Machine) (folders []string) {
 	if m == nil {
 		return nil
 	}
-	add := func(v, profile string) {
-		for name, value := range map[string]string{"%USERPROFILE%": profile, "%SYSTEMROOT%": `C:\Windows`,
-			"%WINDIR%": `C:\Windows`, "%SYSTEMDRIVE%": "C:"} {
-			if at := strings.Index(strings.ToUpper(v), name); at >= 0 && value != "" {
-				v = v[:at] + value + v[at+len(name):]
-			}
-		}
+	add := func(v, user string) {
+		v = machine.Expand(m, v, user)
 		if _, _, err := machine.SplitPath(v); err == nil && !strings.Contains(v, "%") && !slices.Contains(folders, v) {
 			folders = append(folders, strings.TrimRight(v, `\`))
 		}
@@ -72,9 +67,7 @@ func Temporary(m machine.Machine) (folders []string) {
 		}
 		add(v, "")
 		for _, u := range users {
-			if a, err := m.Account(u); err == nil {
-				add(v, a.Profile)
-			}
+			add(v, u)
 		}
 	}
 	for _, u := range users {
@@ -84,7 +77,7 @@ func Temporary(m machine.Machine) (folders []string) {
 		}
 		for _, name := range []string{"TEMP", "TMP"} {
 			if v, err := m.Value(`HKEY_USERS\`+string(a.SID)+`\Environment`, name); err == nil {
-				add(v.Words(), a.Profile)
+				add(v.Words(), u)
 			}
 		}
 	}

@@ -68,6 +68,7 @@ type Report struct {
 	Codes     []string `json:"codes"`     // product codes
 	Meant     []string `json:"meant"`     // registered products whose names hold the one that was asked: one of them may be meant
 	Installed []string `json:"installed"` // products of these names that look installed: theirs is left alone
+	Working   []string `json:"working"`   // of these, those that can still be uninstalled, or nobody can tell: nothing is cleared unless named
 	Items     []Item   `json:"items"`     // by kind, the surest of each first
 	Notes     []string `json:"notes"`     // what could not be looked at, and what to do first
 }
@@ -253,6 +254,23 @@ func (s *search) owned(path string) (string, bool) {
 	return "", false
 }
 
+// leads says which of the product's folders the file lies in that a command line runs in
+// the end. user is whose variables count; empty for the machine's. The disk is asked only
+// where the line can lead there: there are thousands of lines.
+func (s *search) leads(line, user string) (string, bool) {
+	text := strings.ToLower(machine.CleanPath(machine.Expand(s.m, line, user)))
+	if !strings.Contains(text, "~") && !slices.ContainsFunc(s.rep.Folders, func(f string) bool {
+		return strings.Contains(text, strings.ToLower(f)+"\\")
+	}) {
+		return "", false
+	}
+	program, _ := machine.CommandLine{Text: line, User: user}.Runs(s.m)
+	if final, err := s.m.FinalPath(program); err == nil {
+		program = final
+	}
+	return s.owned(program)
+}
+
 // foreign says which installed product a path belongs to: it lies in its folder
 // or holds it.
 func (s *search) foreign(path string) (string, bool) {
@@ -294,7 +312,7 @@ func Clear(m machine.Machine, query string, items []Item) (fix.Plan, error) {
 }
 
 // Choose gives the items that are cleared: those that are certain or likely and
-// no user's data, or only the named ones; with adds by number or place, without
+// no user's data, none while the product can be uninstalled, or only the named ones; with adds by number or place, without
 // leaves out.
 func (r Report) Choose(only, with, without []string) ([]Item, error) {
 	named := func(list []string, i Item) bool {
@@ -307,7 +325,7 @@ func (r Report) Choose(only, with, without []string) ([]Item, error) {
 	}
 	var out []Item
 	for _, i := range r.Items {
-		take := i.Sure != Perhaps && !i.UserData
+		take := i.Sure != Perhaps && !i.UserData && len(r.Working) == 0
 		if len(only) > 0 {
 			take = named(only, i)
 			if take && i.UserData && !slices.ContainsFunc(only, func(n string) bool { return strings.EqualFold(n, i.Where) }) {

@@ -1,6 +1,7 @@
 package leftovers
 
 import (
+	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -212,6 +213,59 @@ func TestInstalledProducts(t *testing.T) {
 	for _, bad := range []string{"", "ab", "***", "r*"} {
 		if _, err := Find(m, bad); err == nil {
 			t.Errorf("%q is looked for", bad)
+		}
+	}
+}
+
+// What points into the product's folder is found however it names its program; what only
+// hands a file of it to another's program, or lies beside it, is not.
+func TestPointersInAnyForm(t *testing.T) {
+	const folder = `C:\Program Files\Grebe Ferry`
+	forms := []string{`"` + folder + `\tide.exe" /tray`, folder + `\tide.exe -q`, `"%ProgramFiles%\Grebe Ferry\tide.exe"`,
+		`C:\Windows\System32\rundll32.exe ` + folder + `\tide.dll,Start`, `cmd /c start "" "` + folder + `\tide.exe"`,
+		`powershell -WindowStyle Hidden -File "` + folder + `\t.ps1"`, `"C:/Program Files/Grebe Ferry/tide.exe"`, `\??\` + folder + `\tide.exe`}
+	others := []string{`"C:\Program Files\Grebe Ferry Classic\tide.exe"`, `"C:\Program Files\Mast\m.exe" "` + folder + `\data.ini"`,
+		`C:\Tools\Grebe Ferry\tide.exe`, `rundll32 shell32.dll,Run`}
+	value := func(s string) string { return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(s) + `"` }
+	const run = `HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`
+	reg := "[" + uninstallKey + "Grebe]\n\"DisplayName\"=\"Grebe Ferry\"\n\"InstallLocation\"=" + value(folder) + "\n\n[" + run + "]\n"
+	services, tasks := "", ""
+	for n, form := range append(forms, others...) {
+		reg += fmt.Sprintf("\"Q%d\"=%s\n", n, value(form))
+		services += fmt.Sprintf("- { name: Q%d, display: Z, binary: '%s', start: automatic, state: stopped, account: LocalSystem }\n", n, form)
+		tasks += fmt.Sprintf("- { path: '\\Q%d', runs: '%s', author: x, at logon: true, enabled: true }\n", n, form)
+	}
+	_, items := find(t, machineOf(t, reg, map[string]string{"services.yaml": services, "tasks.yaml": tasks,
+		"disk/C/Program Files/Mast/m.exe": "", "disk/C/Program Files/Grebe Ferry Classic/tide.exe": ""}), "Grebe Ferry")
+	for n, form := range append(forms, others...) {
+		for _, where := range []string{fmt.Sprintf(`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run : Q%d`, n), fmt.Sprintf(`Q%d`, n), fmt.Sprintf(`\Q%d`, n)} {
+			if i, is := items[where]; is != (n < len(forms)) || is && i.Sure != Certain {
+				t.Errorf("%s: %s found: %v %s", where, form, is, i.Sure)
+			}
+		}
+	}
+}
+
+// While a product can still be uninstalled, or nobody can tell, nothing of it is cleared
+// that was not named.
+func TestNothingOfAWorkingProductIsCleared(t *testing.T) {
+	const dir = "disk/C/Program Files/Grebe Ferry/"
+	for command, working := range map[string]bool{
+		`\"C:\\Program Files\\Grebe Ferry\\un.exe\"`: true, `C:\\Program Files\\Grebe Ferry\\un.cmd /q`: true, `%ProgramFiles%\\Grebe Ferry\\un.exe`: true,
+		`rundll32.exe \"C:\\Program Files\\Grebe Ferry\\un.dll\",Remove`: true, `https://ellery.example/remove`: true, `wusa /uninstall /kb:1`: true,
+		`\\\\ellery-fs\\apps\\un.exe`: true, `\"C:\\Program Files\\Grebe Ferry\\gone.exe\"`: false, `rundll32 C:\\Gone\\un.dll,x`: false,
+		`MsiExec.exe /X{1A2B3C4D-0001-4000-8000-00000000A001}`: false,
+	} {
+		r, items := find(t, machineOf(t, "["+uninstallKey+"Grebe]\n\"DisplayName\"=\"Grebe Ferry\"\n\"UninstallString\"=\""+command+"\"\n"+
+			"\"InstallLocation\"=\"C:\\\\Program Files\\\\Grebe Ferry\"\n",
+			map[string]string{dir + "un.exe": "", dir + "un.cmd": "", dir + "un.dll": ""}), "Grebe Ferry")
+		chosen, err := r.Choose(nil, nil, nil)
+		if err != nil || (len(r.Working) > 0) != working || (len(chosen) == 0) != working {
+			t.Errorf("%s: working %q, %d chosen, %v", command, r.Working, len(chosen), err)
+		}
+		named, err := r.Choose([]string{`C:\Program Files\Grebe Ferry`}, nil, nil)
+		if err != nil || len(named) != 1 || items[`C:\Program Files\Grebe Ferry`].Kind != Folder {
+			t.Errorf("%s: what is named is not cleared: %v, %v", command, named, err)
 		}
 	}
 }

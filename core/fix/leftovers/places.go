@@ -177,7 +177,7 @@ func (s *search) keys() {
 			continue
 		}
 		for _, n := range names {
-			if f, ok := s.owned(machine.TextOf(s.m, r+`\`+n, "")); ok {
+			if f, ok := s.leads(machine.TextOf(s.m, r+`\`+n, ""), s.userOf(r)); ok {
 				s.add(Key, r+`\`+n, Certain, "its program lies in "+f, false, step.New("remove-key", "key", r+`\`+n))
 			}
 		}
@@ -214,20 +214,32 @@ func (s *search) keysBelow(root string, levels int) {
 // values looks for Run values and PATH entries that lead into the product's
 // folders.
 func (s *search) values() {
-	for _, k := range s.views(`Microsoft\Windows\CurrentVersion\Run`) {
+	const below = `Microsoft\Windows\CurrentVersion\`
+	for _, k := range slices.Concat(s.views(below+"Run"), s.views(below+"RunOnce")) {
 		values, err := s.m.Values(k)
 		if s.absent(k, err) {
 			continue
 		}
 		for _, v := range values {
-			if f, ok := s.owned(machine.ProgramOf(v.Value.Words())); ok {
+			if f, ok := s.leads(v.Value.Words(), s.userOf(k)); ok {
 				s.add(Startup, k+" : "+v.Name, Certain, "it runs a program in "+f, false, step.New("unset", "key", k, "name", v.Name))
+			}
+		}
+	}
+	for _, k := range s.views(below + "SharedDLLs") {
+		values, err := s.m.Values(k)
+		if s.absent(k, err) {
+			continue
+		}
+		for _, v := range values {
+			if f, ok := s.owned(machine.CleanPath(v.Name)); ok {
+				s.add(Value, k+" : "+v.Name, Certain, "it counts who uses a file in "+f, false, step.New("unset", "key", k, "name", v.Name))
 			}
 		}
 	}
 	path := machine.TextOf(s.m, `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`, "Path")
 	for e := range strings.SplitSeq(path, ";") {
-		if f, ok := s.owned(e); ok {
+		if f, ok := s.owned(s.pathOf(e, "")); ok {
 			s.add(Value, "PATH : "+e, Certain, "the entry leads to "+f, false, step.New("path-entry", "entry", e, "state", "absent"))
 		}
 	}
@@ -253,9 +265,7 @@ func (s *search) classes() {
 		for _, id := range s.subkeys(root + `\CLSID`) {
 			k := root + `\CLSID\` + id
 			for _, server := range []string{"InprocServer32", "LocalServer32"} {
-				if f, ok := s.owned(machine.ProgramOf(machine.TextOf(s.m, k+`\`+server, ""))); ok {
-					s.add(Key, k, Certain, "the COM server's program lies in "+f, false, step.New("remove-key", "key", k))
-				} else if f, ok := s.owned(machine.TextOf(s.m, k+`\`+server, "")); ok { // a library's path may have blanks and no quotes
+				if f, ok := s.leads(machine.TextOf(s.m, k+`\`+server, ""), s.userOf(k)); ok {
 					s.add(Key, k, Certain, "the COM server lies in "+f, false, step.New("remove-key", "key", k))
 				}
 			}
@@ -265,7 +275,7 @@ func (s *search) classes() {
 			if strings.EqualFold(kind, "CLSID") || strings.EqualFold(kind, "Installer") || strings.EqualFold(kind, "WOW6432Node") {
 				continue
 			}
-			if f, ok := s.owned(machine.ProgramOf(machine.TextOf(s.m, k+`\shell\open\command`, ""))); ok {
+			if f, ok := s.leads(machine.TextOf(s.m, k+`\shell\open\command`, ""), s.userOf(k)); ok {
 				s.add(Key, k, Certain, "the type's files are opened by a program in "+f, false, step.New("remove-key", "key", k))
 				s.endings(root, kind)
 			}
@@ -304,7 +314,7 @@ func (s *search) firewall() {
 		}
 		for field := range strings.SplitSeq(v.Value.Words(), "|") {
 			program, is := strings.CutPrefix(field, "App=")
-			if f, ok := s.owned(program); is && ok {
+			if f, ok := s.owned(machine.CleanPath(machine.Expand(s.m, program, ""))); is && ok {
 				s.add(Value, firewallRules+" : "+v.Name, Certain, "the firewall's rule is for a program in "+f, false,
 					step.New("unset", "key", firewallRules, "name", v.Name))
 			}
@@ -334,8 +344,8 @@ func (s *search) alive() {
 		}
 	}
 	for name, svc := range all {
-		program := machine.ProgramOf(svc.Binary)
-		if _, err := s.m.Stat(program); err != nil || !svc.Running && !needed[name] || s.byRegistration(program) {
+		program, there := machine.ServiceProgram(s.m, svc)
+		if there != machine.Present || !svc.Running && !needed[name] || s.byRegistration(program) {
 			continue
 		}
 		s.living = append(s.living, strings.ToLower(program))
@@ -386,7 +396,7 @@ func (s *search) services() {
 		if err != nil {
 			continue
 		}
-		program := machine.ProgramOf(svc.Binary)
+		program, there := machine.ServiceProgram(s.m, svc)
 		sure, why := s.match(svc.Display)
 		if byName, w := s.match(svc.Name); sure == "" {
 			sure, why = byName, w
@@ -401,7 +411,7 @@ func (s *search) services() {
 			s.note("the service %s runs, or is needed by one that runs (%s); it is left alone", svc.Name, f)
 			continue
 		}
-		if _, err := s.m.Stat(program); err != nil {
+		if there == machine.Absent {
 			why += fmt.Sprintf("; the program %s is gone", base(program))
 		}
 		if svc.Running {
@@ -419,7 +429,7 @@ func (s *search) tasks() {
 	}
 	for _, t := range all {
 		sure, why := s.match(base(t.Path))
-		if f, ok := s.owned(machine.ProgramOf(t.Runs)); ok {
+		if f, ok := s.leads(t.Runs, ""); ok {
 			sure, why = Certain, "its program lies in "+f
 		}
 		if sure != "" {

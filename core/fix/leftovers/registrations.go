@@ -15,7 +15,9 @@ import (
 // A registration is one entry of "installed programs".
 type registration struct {
 	key, name, folder, uninstall, code string // code is empty for a program that no package installed
-	present                            bool   // what would uninstall it is there
+	program                            string // the file that would uninstall it
+	present                            bool   // that is there, or it cannot be told
+	untold                             bool   // it cannot be told
 }
 
 var uninstallKeys = []string{
@@ -73,7 +75,7 @@ func (s *search) registrations() error {
 // inQuery says whether a registration is of the folder that was asked for.
 func (s *search) inQuery(r registration) bool {
 	low := strings.ToLower(s.asked) + `\`
-	return strings.HasPrefix(strings.ToLower(r.folder)+`\`, low) || strings.HasPrefix(strings.ToLower(machine.ProgramOf(r.uninstall)), low)
+	return strings.HasPrefix(strings.ToLower(r.folder)+`\`, low) || strings.HasPrefix(strings.ToLower(r.program), low)
 }
 
 // learn takes a registration's names, codes and folder in, to look for them
@@ -82,10 +84,15 @@ func (s *search) inQuery(r registration) bool {
 func (s *search) learn(r registration, sure Sureness, why string) {
 	if r.present {
 		s.rep.Installed = append(s.rep.Installed, r.name)
-		if lost := s.lostPackage(r.code); lost != "" {
+		switch lost := s.lostPackage(r.code); {
+		case lost != "":
 			s.note("%s cannot be uninstalled as it stands, since its cached package %s is gone; put that back "+
 				"first (hollowkey products mend), uninstall, then look again", r.name, lost)
-		} else {
+		case r.untold:
+			s.rep.Working = append(s.rep.Working, r.name)
+			s.note("whether %s can still be uninstalled (%s) cannot be told from here; try that first, then look again", r.name, r.uninstall)
+		default:
+			s.rep.Working = append(s.rep.Working, r.name)
 			s.note("%s can still be uninstalled (%s); do that first, then look again", r.name, r.uninstall)
 		}
 	}
@@ -106,24 +113,52 @@ func (s *search) learn(r registration, sure Sureness, why string) {
 
 // registration reads one entry of the list of installed programs.
 func (s *search) registration(key, leaf string) registration {
-	r := registration{key: key, name: machine.TextOf(s.m, key, "DisplayName"),
-		folder:    strings.TrimRight(strings.Trim(machine.TextOf(s.m, key, "InstallLocation"), `" `), `\`),
-		uninstall: machine.TextOf(s.m, key, "UninstallString")}
+	user := s.userOf(key)
+	r := registration{key: key, name: machine.TextOf(s.m, key, "DisplayName"), uninstall: machine.TextOf(s.m, key, "UninstallString"),
+		folder: s.pathOf(machine.TextOf(s.m, key, "InstallLocation"), user)}
+	calls := machine.EngineCode(r.uninstall)
 	if codePattern.MatchString(leaf) {
 		r.code = strings.ToUpper(leaf)
 	}
-	program := machine.ProgramOf(r.uninstall)
-	if r.folder == "" {
-		r.folder = s.folderBy(key, r.name, program)
+	there := machine.Absent
+	if r.uninstall != "" && calls == "" {
+		r.program, there = machine.CommandLine{Text: r.uninstall, User: user, Folder: r.folder,
+			Narrow: strings.Contains(key, `\WOW6432Node\`)}.Runs(s.m)
 	}
-	switch {
-	case r.code != "" && strings.Contains(strings.ToLower(program), "msiexec"):
-		r.present = s.registered(r.code)
-	case program != "":
-		_, err := s.m.Stat(program)
-		r.present = err == nil
+	if r.folder == "" {
+		r.folder = s.folderBy(key, r.name, r.program)
+	}
+	if there == machine.Untold && r.folder != "" && machine.WhetherThere(s.m, r.folder) == machine.Absent {
+		there = machine.Absent // nothing is left that it could uninstall
+	}
+	r.present, r.untold = there != machine.Absent, there == machine.Untold
+	if calls != "" {
+		r.present, r.untold = s.registered(calls), false
 	}
 	return r
+}
+
+// pathOf is a path that a registration names: cleaned, with its variables put in and short
+// names written out, without the name of a file at its end.
+func (s *search) pathOf(path, user string) string {
+	p := machine.CleanPath(machine.Expand(s.m, path, user))
+	if final, err := s.m.FinalPath(p); err == nil && p != "" {
+		p = final
+	}
+	if info, err := s.m.Stat(p); err == nil && !info.Folder {
+		p = p[:strings.LastIndexByte(p, '\\')]
+	}
+	return p
+}
+
+// userOf is whose hive a key stands in; empty for the machine's.
+func (s *search) userOf(key string) string {
+	for _, p := range s.profiles {
+		if strings.HasPrefix(key, p.hive+`\`) {
+			return p.user
+		}
+	}
+	return ""
 }
 
 // folderBy is a product's folder where its entry names none: the one that its icon or its
@@ -131,7 +166,7 @@ func (s *search) registration(key, leaf string) registration {
 // which may be a vendor's or shared.
 func (s *search) folderBy(key, name, uninstall string) string {
 	icon, _, _ := strings.Cut(strings.Trim(machine.TextOf(s.m, key, "DisplayIcon"), `" `), ",")
-	for _, p := range []string{strings.Trim(icon, `"`), uninstall} {
+	for _, p := range []string{machine.CleanPath(machine.Expand(s.m, icon, s.userOf(key))), uninstall} {
 		at := strings.LastIndexByte(p, '\\')
 		if at < 0 || len(p) < 3 || p[1] != ':' {
 			continue
@@ -169,12 +204,24 @@ func (s *search) lostPackage(code string) string {
 	return ""
 }
 
-// registered says whether the engine knows a product.
+// registered says whether the engine finds a product: one for all users, or for a user.
 func (s *search) registered(code string) bool {
 	packed := installdb.PackCode(code)
-	there, err := s.m.KeyExists(`HKLM\SOFTWARE\Classes\Installer\Products\` + packed)
-	return err == nil && there
+	keys := []string{`HKLM\SOFTWARE\Classes\Installer\Products\` + packed}
+	for _, p := range s.profiles {
+		keys = append(keys, p.hive+`\Software\Microsoft\Installer\Products\`+packed)
+	}
+	for _, owner := range s.subkeys(managedKey) {
+		keys = append(keys, managedKey+`\`+owner+`\Installer\Products\`+packed)
+	}
+	return slices.ContainsFunc(keys, func(k string) bool {
+		there, err := s.m.KeyExists(k)
+		return err == nil && there
+	})
 }
+
+// managedKey is where the engine keeps what administrators installed for a user.
+const managedKey = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\Managed`
 
 // userData is where the engine keeps what it knows of products, by whom they are for.
 const userData = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UserData`

@@ -158,7 +158,8 @@ func (c *collector) entry(key, leaf, who string) {
 	if name == "" || c.text(key, "ParentKeyName") != "" {
 		return
 	}
-	byEngine := codePattern.MatchString(leaf) && (c.text(key, "WindowsInstaller") == "1" || command == "" || engineCall(command))
+	byEngine := codePattern.MatchString(leaf) && (c.text(key, "WindowsInstaller") == "1" ||
+		strings.EqualFold(machine.EngineCode(command), leaf) || command == "" && c.engineHas(leaf))
 	var p *Product
 	if byEngine {
 		p = c.of(leaf, Package)
@@ -170,12 +171,25 @@ func (c *collector) entry(key, leaf, who string) {
 	p.entries = append(p.entries, key)
 	p.more(c, key)
 	p.Hidden = c.text(key, "SystemComponent") == "1"
+	if p.Kind == Program {
+		p.remover, p.removable = machine.CommandLine{Text: command, User: c.userOf(key), Folder: p.Folder,
+			Narrow: strings.Contains(key, `\WOW6432Node\`)}.Runs(c.m)
+	}
+}
+
+// engineHas says whether the engine keeps data of a product code, for whomever.
+func (c *collector) engineHas(code string) bool {
+	packed := installdb.PackCode(code)
+	return slices.ContainsFunc(c.keys(userData), func(sid string) bool {
+		there, err := c.m.KeyExists(userData + `\` + sid + `\Products\` + packed)
+		return err == nil && there
+	})
 }
 
 // more takes in what an entry and the engine's data tell alike.
 func (p *Product) more(c *collector, key string) {
 	if p.Folder == "" {
-		p.Folder = strings.TrimRight(strings.Trim(c.text(key, "InstallLocation"), `" `), `\`)
+		p.Folder = c.folderOf(key)
 	}
 	if p.Uninstall == "" {
 		p.Uninstall = c.text(key, "UninstallString")
@@ -189,9 +203,26 @@ func (p *Product) more(c *collector, key string) {
 	}
 }
 
-// engineCall says whether a command calls the installer engine.
-func engineCall(command string) bool {
-	return strings.Contains(strings.ToLower(command), "msiexec")
+// folderOf is the folder that a registration names: some name a file in it.
+func (c *collector) folderOf(key string) string {
+	folder := machine.CleanPath(machine.Expand(c.m, c.text(key, "InstallLocation"), c.userOf(key)))
+	if final, err := c.m.FinalPath(folder); err == nil && folder != "" {
+		folder = final
+	}
+	if info, err := c.m.Stat(folder); err == nil && !info.Folder {
+		folder = folder[:strings.LastIndexByte(folder, '\\')]
+	}
+	return folder
+}
+
+// userOf is whose hive a key stands in; empty for the machine's.
+func (c *collector) userOf(key string) string {
+	for _, h := range c.hives {
+		if strings.HasPrefix(key, `HKU\`+h.sid+`\`) {
+			return h.user
+		}
+	}
+	return ""
 }
 
 // engineData reads what the engine keeps of products that are installed.
@@ -346,7 +377,8 @@ func (c *collector) services() {
 		if err != nil {
 			continue
 		}
-		program := strings.ToLower(strings.TrimLeft(s.Binary, `" `))
+		program, _ := machine.ServiceProgram(c.m, s)
+		program = strings.ToLower(program)
 		for _, p := range c.list {
 			if p.owns(program) {
 				p.Services = append(p.Services, s.Name)

@@ -181,8 +181,13 @@ func (d *doctor) files(p *Product) {
 // program examines one that the engine knows nothing of: what would uninstall it, and its
 // folder.
 func (d *doctor) program(p *Product) {
-	command := machine.ProgramOf(p.Uninstall)
-	lost := len(command) > len(`C:\`) && command[1] == ':' && gone(d.m, command)
+	command, lost := p.remover, p.removable == machine.Absent
+	if code := machine.EngineCode(p.Uninstall); code != "" {
+		if !slices.ContainsFunc(d.Products, func(o *Product) bool { return o.Code == code && len(o.data)+len(o.adverts) > 0 }) {
+			p.fault(OrphanEntry, p.entries[0], "its uninstall has the engine remove %s, of which the engine knows nothing: it ends with 1605", code)
+		}
+		return
+	}
 	switch noFolder := p.Folder != "" && gone(d.m, p.Folder); {
 	case lost && (noFolder || p.Folder == ""):
 		p.fault(OrphanEntry, p.entries[0], "%s would uninstall it and is gone", command)
@@ -211,24 +216,5 @@ func fixedDrive(m machine.Machine, letter string) bool {
 		func(d machine.Drive) bool { return strings.EqualFold(d.Letter, letter) && d.Kind == "fixed" })
 }
 
-// gone says that something is not on the machine. A captured twin knows a part of the disk
-// only: there it counts only below a folder whose contents are known.
-func gone(m machine.Files, path string) bool {
-	_, err := m.Stat(path)
-	if !errors.Is(err, fs.ErrNotExist) {
-		return false
-	}
-	for at := strings.LastIndexByte(path, '\\'); at > 1; at = strings.LastIndexByte(path[:at], '\\') {
-		folder := path[:at]
-		if at == len(`C:`) {
-			folder += `\`
-		}
-		if _, err := m.ReadDir(folder); err == nil {
-			return true
-		}
-		if _, err := m.Stat(folder); err == nil {
-			return false
-		}
-	}
-	return false
-}
+// gone says that something is not on the machine, where that can be told.
+func gone(m machine.Files, path string) bool { return machine.WhetherThere(m, path) == machine.Absent }

@@ -90,6 +90,9 @@ type Product struct {
 	adverts  []string       // keys by which the engine finds it (…\Installer\Products\…)
 	copies   []cached.Entry // its registered packages, one for each user
 	keyPaths []string       // files by which its components are known
+
+	remover   string           // the file that would uninstall a program
+	removable machine.Presence // whether that is there
 }
 
 // A List is all that is installed.

@@ -61,7 +61,8 @@ func (l *List) Running(p *Product) (r Running, err error) {
 		l.Notes = append(l.Notes, "the scheduler's tasks cannot be read: "+err.Error())
 	}
 	for _, t := range tasks {
-		if t.Enabled && p.owns(strings.ToLower(machine.ProgramOf(t.Runs))) {
+		program, _ := machine.CommandLine{Text: t.Runs}.Runs(l.m)
+		if t.Enabled && p.owns(strings.ToLower(program)) {
 			r.Tasks = append(r.Tasks, t.Path)
 		}
 	}

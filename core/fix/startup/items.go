@@ -69,11 +69,15 @@ func Items(m machine.Machine) (items []Item, notes []string, err error) {
 			notes = append(notes, fmt.Sprintf("the service %s cannot be read: %v", n, err))
 			continue
 		}
-		if s.Start != machine.StartAutomatic || ofTheOS(s.Binary) {
+		if s.Start != machine.StartAutomatic {
+			continue
+		}
+		if program, _ := machine.ServiceProgram(m, s); inOS(program) {
 			continue
 		}
 		items = append(items, Item{ID: "service:" + s.Name, Kind: Service, Name: cmp.Or(s.Display, s.Name), Runs: s.Binary, On: true})
 	}
+	who := m.SignedIn()
 	for _, k := range runKeys {
 		values, err := m.Values(k)
 		if errors.Is(err, fs.ErrNotExist) {
@@ -84,13 +88,13 @@ func Items(m machine.Machine) (items []Item, notes []string, err error) {
 			continue
 		}
 		for _, v := range values {
-			if v.Name != "" && !ofTheOS(v.Value.Words()) {
+			if v.Name != "" && !ofTheOS(m, v.Value.Words(), who) {
 				items = append(items, Item{ID: "run:" + shortRun(k) + v.Name, Kind: RunKey, Name: v.Name, Runs: v.Value.Words(), On: true, Where: k})
 			}
 		}
 	}
 	folders := []string{commonStartup}
-	if who := m.SignedIn(); who != "" {
+	if who != "" {
 		if a, err := m.Account(who); err == nil && a.Profile != "" {
 			folders = append(folders, a.Profile+userStartup)
 		}
@@ -115,7 +119,7 @@ func Items(m machine.Machine) (items []Item, notes []string, err error) {
 		notes = append(notes, fmt.Sprintf("the scheduler's tasks cannot be read, so none is held: %v", err))
 	}
 	for _, t := range tasks {
-		if t.AtLogon && t.Enabled && !ofTheOS(t.Runs) && !strings.HasPrefix(strings.ToLower(t.Path), `\microsoft\`) {
+		if t.AtLogon && t.Enabled && !ofTheOS(m, t.Runs, who) && !strings.HasPrefix(strings.ToLower(t.Path), `\microsoft\`) {
 			id := "task:" + t.Path[strings.LastIndexByte(t.Path, '\\')+1:]
 			if slices.ContainsFunc(items, func(o Item) bool { return o.ID == id }) {
 				id = "task:" + t.Path
@@ -138,18 +142,29 @@ func shortRun(key string) string {
 	return ""
 }
 
-// ofTheOS says whether a program lies in one of the OS's own folders, where only the OS and
-// administrators write; its scanner has one beside the programs' data.
-func ofTheOS(command string) bool {
-	c := strings.ToLower(strings.TrimLeft(command, `"`))
-	for _, own := range []string{`c:\programdata\microsoft\windows defender\platform\`,
-		`c:\program files\windows defender`, `%programfiles%\windows defender`,
-		`%programdata%\microsoft\windows defender\platform\`, `c:\windows\`, `%systemroot%\`, `%windir%\`, `\systemroot\`, `system32\`} {
-		if strings.HasPrefix(c, own) {
-			return true
-		}
+// osFolders are the OS's own, where only the OS and administrators write; its scanner has one
+// beside the programs' data. Drivers are named below them without a drive.
+var osFolders = []string{`c:\programdata\microsoft\windows defender\platform\`, `c:\program files\windows defender`, `c:\windows\`,
+	`\systemroot\`, `system32\`}
+
+// notOS are folders below the OS's where others put what they run.
+var notOS = []string{`c:\windows\temp\`, `c:\windows\installer\`}
+
+// ofTheOS says whether what a command line runs in the end is the OS's own: the library
+// that the OS's host loads counts, and not the host.
+func ofTheOS(m machine.Machine, line, user string) bool {
+	program, _ := machine.CommandLine{Text: line, User: user}.Runs(m)
+	if !strings.Contains(program, `\`) { // a host that is told no file, or a name that PATH leads to
+		program = machine.CleanPath(machine.ProgramOf(machine.Expand(m, line, user)))
 	}
-	return false
+	return inOS(program)
+}
+
+func inOS(program string) bool {
+	in := func(folders []string) bool {
+		return slices.ContainsFunc(folders, func(f string) bool { return strings.HasPrefix(strings.ToLower(program), f) })
+	}
+	return in(osFolders) && !in(notOS)
 }
 
 // ErrNotElevated says that whoever calls may not change what starts with the machine.

@@ -173,3 +173,21 @@ func TestAHuntIsKept(t *testing.T) {
 		t.Errorf("ended twice: %v", err)
 	}
 }
+
+// Whether an item is the OS's own is told by what it runs in the end, and not by the host
+// that runs it.
+func TestWhatRunsInTheEnd(t *testing.T) {
+	_, m := demotest.LayOut(t)
+	const vendor = `C:\Program Files\Mast\m`
+	for line, own := range map[string]bool{
+		`C:\Windows\System32\rundll32.exe "` + vendor + `.dll",Start`: false, `C:\Windows\System32\cmd.exe /c start "" "` + vendor + `.exe"`: false,
+		`%windir%\system32\wscript.exe ` + vendor + `.vbs`: false, `C:\Windows\Temp\m.exe`: false, `%LOCALAPPDATA%\Mast\m.exe`: false,
+		`C:\Windows\..\Program Files\Mast\m.exe`: false, `m.exe /tray`: false,
+		`C:\Windows\System32\rundll32.exe shell32.dll,Run`: true, `rundll32.exe "C:\Windows\System32\x.dll",a`: true, `"C:/Windows/System32/x.exe"`: true,
+		`%SystemRoot%\explorer.exe`: true, `\SystemRoot\System32\x.exe`: true, `"%ProgramFiles%\Windows Defender\x.exe"`: true,
+	} {
+		if got := ofTheOS(m, line, m.SignedIn()); got != own {
+			t.Errorf("%s is the OS's own: %v", line, got)
+		}
+	}
+}

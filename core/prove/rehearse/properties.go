@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"hollowkey/core/machine"
 	"hollowkey/core/package/condition"
 )
 
@@ -140,15 +141,7 @@ func (s *session) temp() string {
 }
 
 // expand puts environment variables in.
-func (s *session) expand(text string) string {
-	for name, value := range map[string]string{"%USERPROFILE%": s.user.Profile, "%SYSTEMROOT%": `C:\Windows`, "%WINDIR%": `C:\Windows`,
-		"%SYSTEMDRIVE%": "C:", "%PROGRAMDATA%": `C:\ProgramData`} {
-		for at := strings.Index(strings.ToUpper(text), name); at >= 0 && value != ""; at = strings.Index(strings.ToUpper(text), name) {
-			text = text[:at] + value + text[at+len(name):]
-		}
-	}
-	return text
-}
+func (s *session) expand(text string) string { return machine.Expand(s.m, text, s.user.Name) }
 
 const maxFormat = 50 // properties within one another
 

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/names"
+	"hollowkey/core/machine"
 	"hollowkey/core/machine/regfile"
 	"hollowkey/core/step"
 )
@@ -24,24 +25,8 @@ func (l *look) environment(name string) string {
 	return ""
 }
 
-// expand puts the variables that every machine has into a path.
-func (l *look) expand(v string) string {
-	profile := ""
-	if a, err := l.m.Account(l.opt.User); err == nil {
-		profile = a.Profile
-	}
-	for name, value := range map[string]string{"%USERPROFILE%": profile, "%SYSTEMROOT%": `C:\Windows`, "%WINDIR%": `C:\Windows`,
-		"%SYSTEMDRIVE%": "C:"} {
-		for value != "" {
-			at := strings.Index(strings.ToUpper(v), name)
-			if at < 0 {
-				break
-			}
-			v = v[:at] + value + v[at+len(name):]
-		}
-	}
-	return v
-}
+// expand puts the variables of the machine and the user into a path.
+func (l *look) expand(v string) string { return machine.Expand(l.m, v, l.opt.User) }
 
 const (
 	// The check's name; the key is where the machine's own part of PATH is kept.
