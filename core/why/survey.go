@@ -37,7 +37,7 @@ func Survey(ctx context.Context, disk finder.Disk, given []string, q Question) (
 		return nil, err
 	}
 	var found []Found
-	for _, f := range finder.Find(disk, given, Temporary(q.Machine)...) {
+	for _, f := range finder.Find(disk, given, Homes(q.Machine)) {
 		if err := ctx.Err(); err != nil {
 			return found, err
 		}
@@ -82,6 +82,26 @@ func Temporary(m machine.Machine) (folders []string) {
 		}
 	}
 	return folders
+}
+
+// Homes are where a machine's users and temporary files lie; m may be nil.
+func Homes(m machine.Machine) (h finder.Homes) {
+	if m == nil {
+		return h
+	}
+	h.Temporary = Temporary(m)
+	users, _ := m.UserNames()
+	for _, u := range users {
+		if a, err := m.Account(u); err == nil && a.Profile != "" {
+			h.Profiles = append(h.Profiles, strings.TrimRight(a.Profile, `\`))
+		}
+	}
+	for _, d := range m.Facts().Drives {
+		if d.Kind == "fixed" {
+			h.Drives = append(h.Drives, strings.ToUpper(d.Letter))
+		}
+	}
+	return h
 }
 
 // look judges one file; ok is false when it is no setup log.

@@ -2,23 +2,32 @@ package logging
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"hollowkey/core/fix"
+	"hollowkey/core/logs/finder"
 	"hollowkey/core/machine"
 	"hollowkey/core/step"
 	"hollowkey/core/why"
 )
 
 // Fresh drafts the plan that sets old logs aside, so that the next run leaves only new
-// ones. The OS's own logs stay: other programs write into them. left tells what stays and
-// why.
+// ones. The OS's own logs stay: other programs write into them. So do those that a person
+// put aside. left tells what stays and why.
 func Fresh(m machine.Machine, found []why.Found) (p fix.Plan, left []string, err error) {
 	var steps []step.Model
-	os := 0
+	os, own := 0, 0
+	people := finder.PutAside(why.Homes(m))
 	for _, f := range found {
-		if low := strings.ToLower(f.Path); strings.HasPrefix(low, `c:\windows\`) && !strings.Contains(low, `\temp\`) {
+		low := strings.ToLower(f.Path)
+		if strings.HasPrefix(low, `c:\windows\`) && !strings.Contains(low, `\temp\`) ||
+			strings.HasPrefix(low, `c:\programdata\microsoft\`) || strings.HasPrefix(low, `c:\$windows`) {
 			os++
+			continue
+		}
+		if slices.Contains(people, low[:strings.LastIndexByte(low, '\\')]) {
+			own++
 			continue
 		}
 		s := step.New("quarantine", "path", f.Path)
@@ -31,6 +40,9 @@ func Fresh(m machine.Machine, found []why.Found) (p fix.Plan, left []string, err
 	}
 	if os > 0 {
 		left = append(left, fmt.Sprintf("%d of the OS's own stay: other programs write into them, too", os))
+	}
+	if own > 0 {
+		left = append(left, fmt.Sprintf("%d in users' own folders (desktop, documents, downloads) stay: somebody may have kept them", own))
 	}
 	p, err = fix.DraftNamed(m, "set old logs aside", steps...)
 	return p, left, err

@@ -45,10 +45,10 @@ func program(ctx context.Context, m machine.Machine, r Request, a *casefile.Atte
 	if f := m.Facts(); !f.Elevated {
 		return nil, errors.New("this prompt is not elevated, so the setup would not run as it should\nhint: run it again from an elevated prompt")
 	}
-	disk, also := why.DiskOf(m), why.Temporary(m)
-	also = append(also, filepath.Dir(r.runs())) // some write beside themselves
+	disk, homes := why.DiskOf(m), why.Homes(m)
+	homes.Temporary = append(homes.Temporary, filepath.Dir(r.runs())) // some write beside themselves
 	before := map[string]finder.File{}
-	for _, f := range finder.Find(disk, nil, also...) {
+	for _, f := range finder.Find(disk, nil, homes) {
 		before[strings.ToLower(f.Path)] = f
 	}
 	began := time.Now().Add(-clockSlack)
@@ -60,7 +60,7 @@ func program(ctx context.Context, m machine.Machine, r Request, a *casefile.Atte
 	if still > 0 {
 		a.Assumed = append(a.Assumed, fmt.Sprintf("%d of the processes that it started run on; they are taken to belong to the product", still))
 	}
-	for _, f := range finder.Find(disk, nil, also...) {
+	for _, f := range finder.Find(disk, nil, homes) {
 		was, there := before[strings.ToLower(f.Path)]
 		if f.Time.Before(began) || there && f.Size == was.Size && f.Time.Equal(was.Time) || len(logs) >= mostNewLogs {
 			continue

@@ -5,12 +5,14 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/step"
 )
 
@@ -32,7 +34,7 @@ type Needs struct {
 	} `yaml:"runtimes"`
 	Products []struct {
 		Name   string `yaml:"name"`   // as the list of installed programs has it
-		Absent bool   `yaml:"absent"` // it must not be there
+		Absent bool   `yaml:"absent"` // it must not be there; with least or most only such a version
 		Least  string `yaml:"least"`  // version, itself included
 		Most   string `yaml:"most"`   // version, itself included
 	} `yaml:"products"`
@@ -65,8 +67,8 @@ func ReadNeeds(name string, b []byte) (*Needs, error) {
 		switch {
 		case p.Name == "":
 			return nil, fmt.Errorf("%s: products: one of them has no name", name)
-		case p.Absent && p.Least+p.Most != "":
-			return nil, fmt.Errorf("%s: products: %s must be absent, so no version of it can be asked for", name, p.Name)
+		case p.Least != "" && versionParts(p.Least) == nil, p.Most != "" && versionParts(p.Most) == nil:
+			return nil, fmt.Errorf("%s: products: %s: least and most are versions such as \"4.0\"", name, p.Name)
 		}
 	}
 	if n.Free != "" {
@@ -147,6 +149,7 @@ func (l *look) siteService(service string) Finding {
 // siteFile asks for a file; what brings it, the site knows.
 func (l *look) siteFile(path string) Finding {
 	const name = "site: file"
+	path = l.expand(path)
 	_, err := l.m.Stat(path)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
@@ -190,29 +193,50 @@ func (l *look) siteProducts() (all []Finding) {
 	if len(want) == 0 {
 		return nil
 	}
-	versions, err := l.installed()
+	programs, err := l.installed()
 	if err != nil {
 		return []Finding{l.cannot(name, "", err)}
 	}
 	for _, p := range want {
-		found, there := versions[strings.ToLower(p.Name)]
-		seen := p.Name + " " + strings.Join(found, ", ")
-		fits := slices.ContainsFunc(found, func(v string) bool {
-			return (p.Least == "" || compareVersions(v, p.Least) >= 0) && (p.Most == "" || compareVersions(v, p.Most) <= 0)
-		})
-		switch {
-		case p.Absent && there:
-			all = append(all, Finding{Name: name, Answer: Stop, Seen: seen + " is installed, and must not be", Mend: "uninstall it first"})
-		case p.Absent:
-			all = append(all, pass(name, "%s is not installed", p.Name))
-		case !there:
-			all = append(all, Finding{Name: name, Answer: Stop, Seen: p.Name + " is not installed", Mend: "install it first"})
-		case !fits:
-			all = append(all, Finding{Name: name, Answer: Stop, Seen: seen + " is installed; the site requires " + bounds(p.Least, p.Most),
-				Mend: "bring it to such a version"})
-		default:
-			all = append(all, pass(name, "%s", seen))
+		var seen []string // of that name
+		fits, untold := false, false
+		for _, i := range programs {
+			if !i.called(p.Name) {
+				continue
+			}
+			as := strings.TrimSpace(i.name + " " + i.version)
+			if strings.HasSuffix(i.name, " "+i.version) {
+				as = i.name
+			}
+			seen = append(seen, as)
+			known := len(versionParts(i.version)) > 0 || p.Least+p.Most == ""
+			untold = untold || !known
+			fits = fits || known && (p.Least == "" || compareVersions(i.version, p.Least) >= 0) &&
+				(p.Most == "" || compareVersions(i.version, p.Most) <= 0)
 		}
+		are := strings.Join(seen, ", ")
+		f := Finding{Name: name, Answer: Stop}
+		switch {
+		case p.Absent && fits && p.Least+p.Most != "":
+			f.Seen, f.Mend = are+" is installed; "+bounds(p.Least, p.Most)+" must not be", "uninstall it first"
+		case p.Absent && fits:
+			f.Seen, f.Mend = are+" is installed, and must not be", "uninstall it first"
+		case p.Absent && untold:
+			f = unknown(name, "%s is installed, and its version is not registered", are)
+		case p.Absent && seen != nil:
+			f = pass(name, "%s is installed; only %s must not be", are, bounds(p.Least, p.Most))
+		case p.Absent:
+			f = pass(name, "%s is not installed", p.Name)
+		case seen == nil:
+			f.Seen, f.Mend = p.Name+" is not installed", "install it first"
+		case fits:
+			f = pass(name, "%s", are)
+		case untold:
+			f = unknown(name, "%s is installed, and its version is not registered", are)
+		default:
+			f.Seen, f.Mend = are+" is installed; the site requires "+bounds(p.Least, p.Most), "bring it to such a version"
+		}
+		all = append(all, f)
 	}
 	return all
 }
@@ -228,11 +252,49 @@ func bounds(least, most string) string {
 	return least + " to " + most
 }
 
-// installed are the versions of all programs in the lists of installed ones, by their
-// names in small letters.
-func (l *look) installed() (map[string][]string, error) {
-	versions := map[string][]string{}
-	for _, root := range append(slices.Clone(uninstallKeys), `HKCU\Software\Microsoft\Windows\CurrentVersion\Uninstall\`) {
+// A program is one in the lists of installed ones, as it is entered there.
+type program struct{ name, version string }
+
+// called says whether a program is the one of a name: by the whole name, by one with stars,
+// or by a name that goes on with nothing but its version, processor or year, which many
+// setups write behind it. "Planner Help Pack" is no "Planner".
+func (p program) called(name string) bool {
+	if strings.ContainsAny(name, "*?") {
+		return wildName(name).MatchString(p.name)
+	}
+	return strings.EqualFold(p.name, name) || strings.EqualFold(bareName(p.name), bareName(name)) && versioned(name, p.version)
+}
+
+// versioned says that a name that ends in a version is not asked for by another one.
+func versioned(name, version string) bool {
+	return bareName(name) == marks.Replace(name) || strings.Contains(name, version) && version != ""
+}
+
+var (
+	marks = strings.NewReplacer("®", "", "™", "", "©", "", "(R)", "", "(TM)", "")
+	// What stands behind a name: a version, with a word before it, and the processor or the language in brackets.
+	behindName = lazy.MustCompile(`(?i)(?:[ ,-]+(?:version|v|ver|release|r)?\.?[ ]*[0-9][0-9.,]*|[ ]+(?:x64|x86|64-?bit|32-?bit)|[ ]*\((?:x64|x86|arm64|64-?bit|32-?bit|[a-z]{2}-[a-z]{2})\))+$`)
+)
+
+// bareName is a program's name without what many setups write behind it.
+func bareName(name string) string {
+	name = strings.TrimSpace(marks.Replace(name))
+	if at := behindName.FindStringIndex(name); at != nil && at[0] > 0 {
+		name = name[:at[0]]
+	}
+	return name
+}
+
+// wildName is an expression for a whole name with stars and question marks.
+func wildName(name string) *regexp.Regexp {
+	return regexp.MustCompile(`(?i)^` + strings.NewReplacer(`\*`, ".*", `\?`, ".").Replace(regexp.QuoteMeta(name)) + `$`)
+}
+
+// installed are all programs in the lists of installed ones: of both views, and of the users
+// whose registry is loaded.
+func (l *look) installed() (list []program, err error) {
+	roots := append(slices.Clone(uninstallKeys), `HKCU\Software\Microsoft\Windows\CurrentVersion\Uninstall\`)
+	for _, root := range roots {
 		root = strings.TrimRight(root, `\`)
 		names, err := l.m.Subkeys(root)
 		if errors.Is(err, fs.ErrNotExist) {
@@ -247,23 +309,44 @@ func (l *look) installed() (map[string][]string, error) {
 				continue
 			}
 			v, _, _ := l.text(root+`\`+n, "DisplayVersion")
-			versions[strings.ToLower(name)] = append(versions[strings.ToLower(name)], v)
+			list = append(list, program{strings.TrimSpace(name), strings.TrimSpace(v)})
 		}
 	}
-	return versions, nil
+	return list, nil
 }
 
-// compareVersions compares versions number by number; a missing number is 0, and so is
-// what is none.
+// versionParts are the numbers of a version: v4.5, "4, 5, 0, 1" and 4.5-beta2 have some; a
+// text that begins with none has none.
+func versionParts(v string) (parts []int) {
+	v = strings.ReplaceAll(strings.TrimLeft(strings.ToLower(v), "v. "), ",", ".")
+	for p := range strings.SplitSeq(v, ".") {
+		p = strings.TrimSpace(p)
+		end := strings.IndexFunc(p, func(r rune) bool { return r < '0' || r > '9' })
+		if end < 0 {
+			end = len(p)
+		}
+		n, err := strconv.Atoi(p[:end])
+		if err != nil {
+			break
+		}
+		parts = append(parts, n)
+		if end < len(p) {
+			break
+		}
+	}
+	return parts
+}
+
+// compareVersions compares versions number by number; a missing number is 0.
 func compareVersions(a, b string) int {
-	x, y := strings.Split(a, "."), strings.Split(b, ".")
+	x, y := versionParts(a), versionParts(b)
 	for i := range max(len(x), len(y)) {
 		var m, n int
 		if i < len(x) {
-			m, _ = strconv.Atoi(x[i])
+			m = x[i]
 		}
 		if i < len(y) {
-			n, _ = strconv.Atoi(y[i])
+			n = y[i]
 		}
 		if m != n {
 			return m - n
@@ -272,20 +355,28 @@ func compareVersions(a, b string) int {
 	return 0
 }
 
-// older compares versions number by number; what is no number counts as 0.
+// older compares versions number by number, as far as both have numbers. A version without
+// any is the oldest.
 func older(v, least string) bool {
-	a, b := strings.Split(v, "."), strings.Split(least, ".")
-	for i := range b {
-		if i >= len(a) {
-			return false
-		}
-		x, _ := strconv.Atoi(a[i])
-		y, _ := strconv.Atoi(b[i])
-		if x != y {
-			return x < y
-		}
+	a, b := versionParts(v), versionParts(least)
+	if a == nil {
+		a = []int{0}
 	}
-	return false
+	n := min(len(a), len(b))
+	return slices.Compare(a[:n], b[:n]) < 0
+}
+
+// otherView says that a value is there for programs of 32 bits only, or for those of 64.
+func (l *look) otherView(key, name string) string {
+	const narrow, wide = `\SOFTWARE\WOW6432Node\`, `\SOFTWARE\`
+	other, which := strings.Replace(key, narrow, wide, 1), "64"
+	if other == key {
+		other, which = strings.Replace(key, wide, narrow, 1), "32"
+	}
+	if _, there, err := l.text(other, name); other == key || err != nil || !there {
+		return ""
+	}
+	return "; programs of " + which + " bits have it: " + other
 }
 
 // siteRegistry compares values: numbers with a least, texts as they are.
@@ -302,7 +393,7 @@ func (l *look) siteRegistry() (all []Finding) {
 		case err != nil:
 			all = append(all, l.cannot(name, "", err))
 		case !there:
-			stop("%s is not there", which)
+			stop("%s is not there%s", which, l.otherView(r.Key, r.Name))
 		case r.Least != nil && (bad != nil || number < *r.Least):
 			stop("%s is %s; the site requires at least %d", which, v, *r.Least)
 		case r.Is != "" && r.Is != v:
