@@ -5,6 +5,7 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"hollowkey/core/logs/lazy"
 )
@@ -16,7 +17,7 @@ var (
 	profilePattern = lazy.MustCompile(`(?i)(?:^|[\\/])(?:users|documents(?: |%20|\+)and(?: |%20|\+)settings|home|homes|profiles|homedirs|userdata)\$?[\\/]{1,2}((?:[^\\/:*?"<>|\r\n,;&=()\[\]{}']|'\pL)+)`)
 	uncPattern     = lazy.MustCompile(`(?:^|[^\\\w:])\\\\(?:\\\\)?([A-Za-z0-9][\w.-]{1,62})\\`)
 	valuePattern   = lazy.MustCompile(`(?i)\b(LogonUser|USERNAME|USER_?NAME|UserId|LoggedOnUser|FullName|DisplayUser|RegisteredOwner|ComputerName|Computer|MachineName|HostName|UserDomain|` +
-		`DomainName|CLIENTNAME|LOGONSERVER|COMPANYNAME|COMPANY|RegisteredOrganization|Organization|Tenant|TenantName|Author|Owner|Contact)"?(?: property\. Its (?:current |new )?value is:? '|\s*[=:]\s*\\?["']?|>)([^'"\\<>\r\n;,\x00]+)`)
+		`DomainName|CLIENTNAME|LOGONSERVER|COMPANYNAME|COMPANY|RegisteredOrganization|Organization|Tenant|TenantName|Author|Owner|Contact)"?(?: property\. Its (?:current |new )?value is:? '|\s*[=:]\s*(?:\\\\)?\\?["']?|>)([^'"\\<>\r\n;,\x00]+)`)
 	domainPattern = lazy.MustCompile(`(?:^|[\s"'(=:,;>\[])([A-Za-z][A-Za-z0-9-]{1,14})\\{1,2}([A-Za-z][\w.-]{1,19})(?:$|[\s"'),;<\]:.])`)
 	netUsePattern = lazy.MustCompile(`(?i)/user:\s*"?(?:([A-Za-z][\w.-]*)\\)?([A-Za-z][\w.@-]+)`)
 	addressHost   = lazy.MustCompile(`(?i)\b(?:https?|ftp|wss?|ldaps?|smb|file)://(?:[^/\s@"'<>]*@)?([a-z0-9][a-z0-9.-]*[a-z0-9])`)
@@ -37,11 +38,11 @@ var (
 	macPattern    = lazy.MustCompile(`(?i)\b[0-9a-f]{2}(?:[:-][0-9a-f]{2}){5}\b`)
 	v4Pattern     = lazy.MustCompile(`\b(?:\d{1,3}\.){3}\d{1,3}\b`)
 	v6Pattern     = lazy.MustCompile(`(?i)(?:^|[^\w:.])((?:[0-9a-f]{1,4}:){1,7}(?::[0-9a-f]{1,4}){1,7}|(?:[0-9a-f]{1,4}:){7}[0-9a-f]{1,4}|::(?:[0-9a-f]{1,4}:){0,6}[0-9a-f]{1,4}|(?:[0-9a-f]{1,4}:){1,7}:)`)
-	phonePattern  = lazy.MustCompile(`(?i)(?:^|[\s"'(=:])(\+\d[\d ()/.-]{6,}\d)|\b(?:phone|tel|telephone|telefon|mobile|fax)(?:number|no)?\.?"?\s*[=:]\s*"?([\d(][\d ()/.-]{5,}\d)`)
+	phonePattern  = lazy.MustCompile(`(?i)(?:^|[\s"'(=:])(\+\d[\d ()/.-]{6,}\d)|\b(?:phone|tel|telephone|telefon|mobile|fax)(?:number|no)?\.?"?\s*[=:]?\s*"?([\d(][\d ()/.-]{5,}\d)`)
 	bearerPattern = lazy.MustCompile(`(?i)\b(bearer|basic|negotiate|ntlm|digest)\s+[A-Za-z0-9._~+/=-]{8,}`)
 	jwtPattern    = lazy.MustCompile(`\beyJ[\w-]{10,}\.[\w-]+\.[\w-]*`)
 	urlPattern    = lazy.MustCompile(`(?i)(://)([^/\s:@]+):([^/\s@]+)@`)
-	knownToken    = lazy.MustCompile(`\b(?:AKIA[0-9A-Z]{16}|gh[pousr]_[A-Za-z0-9]{20,}|xox[abprs]-[\w-]{10,}|sk-[A-Za-z0-9-]{20,}|glpat-[\w-]{15,})`)
+	knownToken    = lazy.MustCompile(`\b(?:AKIA[0-9A-Z]{16}|gh[pousr]_[A-Za-z0-9]{20,}|xox[abprs]-[\w-]{10,}|sk-[A-Za-z0-9-]{20,}|glpat-[\w-]{15,}|[sr]k_(?:live|test)_[\w]{10,}|AIza[\w-]{30,}|npm_\w{20,}|ya29\.[\w-]{20,})`)
 	encodedCall   = lazy.MustCompile(`(?i)([-/]e(?:nc|ncodedcommand|c)?\s+)["']?[A-Za-z0-9+/]{16,}={0,2}["']?`)
 	signedQuery   = lazy.MustCompile(`(?i)([?&;](?:sig|signature|se|sv|skoid|sktid|x-amz-(?:signature|credential|security-token)|access_token|id_token|token|code|key|apikey|api_key|password|pwd|auth|ticket|session|sessionid|sid|client_secret|hash)=)[^&\s"'<>;]+`)
 	netUse        = lazy.MustCompile(`(?i)(\bnet1?(?:\.exe)?\s+use\s+(?:[a-z]:\s+|\*\s+)?"?\\\\[^\s"]+"?\s+)("[^"]*"|[^\s/][^\s]*)`)
@@ -54,7 +55,7 @@ var (
 // secretName tells names of properties, switches and fields that hold secrets;
 // serialName those that hold licences.
 const (
-	secretName = `[\w.$-]*(?:PASS(?:WORD|WD|WRD|PHRASE|CODE)?|PWD|PSWD|PASSWORT|KENNWORT|MOTDEPASSE|CONTRASE(?:Ñ|N)A|SECRET|TOKEN|API_?-?KEY|ACCESS_?-?KEY|ACCOUNT_?KEY|SHARED_?KEY|PRIVATE_?KEY|STORAGE_?KEY|CREDENTIAL|AUTHORIZATION|PIN(?:CODE)?|SAS|CONNECTIONSTRING_?PW)[\w.$-]*`
+	secretName = `[\w.$-]*(?:PASS(?:WORD|WD|WRD|PHRASE|CODE)?|PWD|PSWD|PASSWORT|KENNWORT|MOTDEPASSE|CONTRASE(?:Ñ|N)A|` + passwords + `|X-[\w-]*KEY|SECRET|TOKEN|API_?-?KEY|ACCESS_?-?KEY|ACCOUNT_?KEY|SHARED_?KEY|PRIVATE_?KEY|STORAGE_?KEY|CREDENTIAL|AUTHORIZATION|PIN(?:CODE)?|SAS|CONNECTIONSTRING_?PW)[\w.$-]*`
 	serialName = `[\w.-]*(?:SERIAL(?:_?(?:NUMBER|NO))?|PIDKEY|PID_?KEY|PRODUCTID|LICEN[CS]E_?(?:KEY|CODE)|LICEN[CS]E|PRODUCT_?KEY|ACTIVATION_?(?:KEY|CODE)?)[\w.-]*`
 	// quoted values: with doubled marks, in text that is quoted itself, and plain.
 	inMarks = `\\+"[^"\\]*\\+"|"(?:[^"\r\n]|"")*"|'(?:[^'\r\n]|'')*'`
@@ -80,7 +81,7 @@ var (
 	// assignment.
 	nextWord = lazy.MustCompile(`\s+(?:[/-]\S|[\w.]+\s*=)`)
 	// "/p secret", "--token=…", "-pw:…": the value is the next word.
-	secretSwitch = lazy.MustCompile(`(?i)(^|\s)(--?|/)(p|pw|pass|password|passwd|pwd|passphrase|token|key|secret|apikey|api-key|pin|client-secret|sas)([:=]|\s+)(` + inMarks + `|[^\s;,"'/-][^\s;,"']*)`)
+	secretSwitch = lazy.MustCompile(`(?i)(^|\s)(--?|/)(p|pw|pass|password|passwd|pwd|passphrase|token|key|secret|apikey|api-key|pin|rp|client-secret|sas)([:=]|\s+)(` + inMarks + `|[^\s;,"'/-][^\s;,"']*)`)
 	// A serial or licence number behind its name; without the name nothing that looks like one is
 	// hidden.
 	serialValue = lazy.MustCompile(`(?i)\b(` + serialName +
@@ -105,7 +106,11 @@ func state(low string) bool {
 var (
 	secretWords = []string{"pass", "pwd", "pswd", "kennwort", "motdepasse", "contrase", "secret", "token", "key",
 		"credential", "authorization", "pin", "sas"}
-	switchWords = []string{"-p", "/p", "-token", "/token", "-key", "/key", "-secret", "/secret", "-api", "-sas", "-client", "-pin"}
+	// What the tokens of knownToken begin with, and the switches of encodedCall.
+	tokenHeads   = []string{"AKIA", "ghp_", "gho_", "ghu_", "ghs_", "ghr_", "xox", "sk-", "glpat-", "k_live_", "k_test_", "AIza", "npm_", "ya29."}
+	encodedHeads = []string{"-e ", "/e ", "-ec ", "/ec ", "-enc", "/enc"}
+
+	switchWords = []string{"-p", "/p", "/rp", "-token", "/token", "-key", "/key", "-secret", "/secret", "-api", "-sas", "-client", "-pin"}
 	serialWords = []string{"serial", "pidkey", "pid_key", "productid", "licen", "product_key", "productkey", "activation"}
 	valueWords  = []string{"user", "owner", "computer", "machinename", "hostname", "domain", "clientname",
 		"logonserver", "company", "organization", "tenant", "author", "contact", "fullname"}
@@ -163,6 +168,7 @@ func (m *Masker) Learn(text string) {
 			m.learn(User, f[2])
 		}
 	}
+	m.learnAround(text, low)
 	if strings.Contains(text, `\`) {
 		for _, f := range domainPattern.FindAllStringSubmatch(text, -1) {
 			m.learnAccount(f[1], f[2])
@@ -192,7 +198,8 @@ func (m *Masker) learnValue(name, value string) {
 	if !known {
 		kind = User
 	}
-	value = strings.TrimLeft(value, `\`)
+	value, _, _ = strings.Cut(value, "(") // what is said of somebody is not the name
+	value = strings.TrimSpace(strings.TrimLeft(value, `\`))
 	if domain, user, is := strings.Cut(value, `\`); is {
 		m.learnAccount(domain, user)
 		return
@@ -234,13 +241,13 @@ func (m *Masker) hideLooks(text string) string {
 	if strings.Contains(text, "eyJ") {
 		all(jwtPattern, Secret, "(masked)")
 	}
-	if strings.Contains(text, "-") || strings.Contains(text, "_") || strings.Contains(text, "AKIA") {
+	if holds(text, tokenHeads) {
 		all(knownToken, Secret, "(masked)")
 	}
 	if holds(low, []string{"bearer", "basic", "negotiate", "ntlm", "digest"}) {
 		all(bearerPattern, Secret, "$1 (masked)")
 	}
-	if strings.Contains(low, "-e") || strings.Contains(low, "/e") {
+	if holds(low, encodedHeads) {
 		all(encodedCall, Secret, "${1}(masked)")
 	}
 	if strings.Contains(text, "=") && strings.ContainsAny(text, "?&") {
@@ -275,12 +282,15 @@ func (m *Masker) hideLooks(text string) string {
 // hideSecrets hides values by the names that they are given. How something stands is no
 // secret.
 func (m *Masker) hideSecrets(text, low string) string {
-	if holds(low, secretWords) {
-		text = secretProperty.ReplaceAllStringFunc(text, func(t string) string {
-			return itsValue.ReplaceAllStringFunc(t, func(t string) string { return m.hide(Secret, itsValue.ReplaceAllString(t, "$1(masked)")) })
-		})
+	text = m.hideAround(text, low)
+	if given(low, secretWords) || given(low, foreignWords) {
+		if strings.Contains(low, " property") {
+			text = secretProperty.ReplaceAllStringFunc(text, func(t string) string {
+				return itsValue.ReplaceAllStringFunc(t, func(t string) string { return m.hide(Secret, itsValue.ReplaceAllString(t, "$1(masked)")) })
+			})
+		}
 		text = m.hideAssigned(text)
-		for _, p := range []*lazy.Regexp{secretTold, secretElement, secretNamed} {
+		for _, p := range toldIn(text) {
 			text = p.ReplaceAllStringFunc(text, func(t string) string {
 				f := p.FindStringSubmatch(t)
 				value := f[len(f)-1]
@@ -302,6 +312,46 @@ func (m *Masker) hideSecrets(text, low string) string {
 		})
 	}
 	return text
+}
+
+// toldIn are the forms, other than behind an equals sign, in which a text can give a secret.
+func toldIn(text string) (forms []*lazy.Regexp) {
+	if strings.Contains(text, ":") {
+		forms = append(forms, secretTold)
+	}
+	if strings.Contains(text, "<") {
+		forms = append(forms, secretElement, secretNamed)
+	}
+	return forms
+}
+
+// given says whether one of the words may be the name of a value: what follows its name is
+// a sign of assignment, the end of a tag, or the engine's word for a property. Most lines with
+// such a word ("copying", "key") are none, and the expressions are slow.
+func given(low string, words []string) bool {
+	for _, w := range words {
+		for at := 0; ; {
+			i := strings.Index(low[at:], w)
+			if i < 0 {
+				break
+			}
+			at += i + len(w)
+			end := at
+			for end < len(low) && (strings.IndexByte("_.$-", low[end]) >= 0 || digit(low[end]) ||
+				low[end] >= 'a' && low[end] <= 'z' || low[end] >= utf8.RuneSelf) {
+				end++
+			}
+			rest := strings.TrimLeft(low[end:], " \t\\\"'")
+			if rest == "" {
+				continue
+			}
+			if strings.IndexByte("=:>,", rest[0]) >= 0 || strings.HasPrefix(rest, "property") || strings.HasPrefix(rest, "value") ||
+				strings.Contains(low, "<") {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // hideAssigned hides the values of secrets behind equals signs.
@@ -396,8 +446,10 @@ var (
 // address when words or a port say so, or in the blocks of private networks where nothing
 // says that they are a version.
 func (m *Masker) hideAddresses(text string) string {
-	if strings.Count(text, ":")+strings.Count(text, "-") >= 2 {
+	if strings.Count(text, ":") >= 5 || strings.Count(text, "-") >= 5 {
 		text = macPattern.ReplaceAllStringFunc(text, func(t string) string { return m.hide(Address, "00:00:5E:00:53:00") })
+	}
+	if strings.Contains(text, "::") || strings.Count(text, ":") >= 7 { // shortened, or with all its eight groups
 		text = v6Pattern.ReplaceAllStringFunc(text, func(t string) string {
 			from := strings.IndexFunc(t, func(r rune) bool { return r == ':' || r >= '0' && r <= '9' || r|0x20 >= 'a' && r|0x20 <= 'f' })
 			a, err := netip.ParseAddr(t[max(from, 0):])
@@ -407,7 +459,7 @@ func (m *Masker) hideAddresses(text string) string {
 			return t[:max(from, 0)] + m.hide(Address, orMasked(m.learn(Address, t[max(from, 0):])))
 		})
 	}
-	if strings.Count(text, ".") >= 3 {
+	if dotted(text) {
 		text = replaceAt(v4Pattern, text, func(from, to int) string {
 			t := text[from:to]
 			a, err := netip.ParseAddr(t)
@@ -440,6 +492,25 @@ func (m *Masker) hideAddresses(text string) string {
 	}
 	return text
 }
+
+// dotted says whether a text has three dots between digits near each other, as an address has.
+func dotted(text string) bool {
+	dots, last := 0, 0
+	for i := 1; i+1 < len(text); i++ {
+		if text[i] != '.' || !digit(text[i-1]) || !digit(text[i+1]) {
+			continue
+		}
+		if i-last > len("123.") {
+			dots = 0
+		}
+		if dots, last = dots+1, i; dots == 3 {
+			return true
+		}
+	}
+	return false
+}
+
+func digit(b byte) bool { return b >= '0' && b <= '9' }
 
 // replaceAt replaces what matches, by its place.
 func replaceAt(p *lazy.Regexp, text string, with func(from, to int) string) string {
