@@ -248,6 +248,11 @@ var roots = []struct{ short, long string }{
 // means the view of programs of 32 bits.
 func LongKey(key string) (string, error) {
 	k := strings.TrimRight(strings.TrimSpace(key), `\`)
+	for native, root := range map[string]string{`\REGISTRY\MACHINE`: "HKLM", `\REGISTRY\USER`: "HKU"} { // as the kernel and its traces name them
+		if len(k) >= len(native) && strings.EqualFold(k[:len(native)], native) && (len(k) == len(native) || k[len(native)] == '\\') {
+			k = root + k[len(native):]
+		}
+	}
 	if strings.HasPrefix(k, `\`) {
 		k = "HKLM" + k
 	}

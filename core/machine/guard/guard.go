@@ -44,7 +44,17 @@ func (r Refused) Error() string {
 var shared = []string{`c:\windows`, `c:\windows\system32`, `c:\windows\syswow64`, `c:\windows\winsxs`, `c:\windows\installer`,
 	`c:\windows\temp`, `c:\program files`, `c:\program files (x86)`, `c:\programdata`,
 	`c:\programdata\package cache`, `c:\users`, `c:\program files\common files`,
-	`c:\program files (x86)\common files`, `c:\program files\windowsapps`, `c:\recovery`, `c:\system volume information`, `c:\boot`, `c:\efi`}
+	`c:\program files (x86)\common files`, `c:\program files\windowsapps`, `c:\recovery`, `c:\system volume information`, `c:\boot`, `c:\efi`,
+	`c:\programdata\microsoft`, `c:\programdata\microsoft\windows`, startMenu, startMenu + `\programs`, startMenu + `\programs\startup`}
+
+const startMenu = `c:\programdata\microsoft\windows\start menu`
+
+// startFiles are files of a drive's root without which the OS does not start, and
+// profileFiles the users' own parts of the registry.
+var (
+	startFiles   = []string{"bootmgr", "bootnxt", "pagefile.sys", "hiberfil.sys", "swapfile.sys", "ntldr", "boot.ini", "bootstat.dat"}
+	profileFiles = []string{"ntuser.dat", "usrclass.dat"}
+)
 
 // ofTheOS are folders with all that is in them. What is below an exception is as free as
 // anything else.
@@ -84,6 +94,11 @@ func File(act Act, path string) error {
 		return bad("a whole drive belongs to the whole system")
 	case act == Open && low == `c:\windows\temp`:
 		return nil // every account needs it
+	case len(names) == 1 && slices.Contains(startFiles, strings.ToLower(names[0])):
+		return bad("the OS starts by it")
+	case below(low, `c:\users`) && slices.ContainsFunc(profileFiles,
+		func(f string) bool { return strings.HasPrefix(strings.ToLower(names[len(names)-1]), f) }):
+		return bad("it is a user's part of the registry")
 	case act != Make && slices.Contains(shared, low):
 		return bad("this folder belongs to the whole system")
 	case slices.ContainsFunc(free, func(f string) bool { return below(low, f) }):
@@ -157,7 +172,18 @@ var sharedKeys = []string{`software`, `software\microsoft`, `software\microsoft\
 	`system\currentcontrolset\services`, `sam`, `security`,
 	`software\microsoft\windows\currentversion\uninstall`, `software\microsoft\windows\currentversion\installer`,
 	`software\microsoft\windows\currentversion\installer\userdata`, `software\classes\installer\products`,
-	`software\microsoft\windows\currentversion\run`, `software\microsoft\windows\currentversion\runonce`}
+	`software\microsoft\windows\currentversion\run`, `software\microsoft\windows\currentversion\runonce`,
+	`software\microsoft\windows nt\currentversion\appcompatflags`, `software\microsoft\windows\currentversion\explorer`, `software\microsoft\windows\currentversion\app paths`,
+	`software\microsoft\windows\currentversion\shareddlls`, `software\microsoft\windows\currentversion\installer\folders`,
+	`software\classes\interface`, `software\classes\typelib`, `software\classes\appid`, `software\classes\protocols`, `software\classes\mime`,
+	`software\classes\installer\features`, `software\classes\installer\upgradecodes`,
+	`software\classes\installer\patches`, `software\registeredapplications`}
+
+// coreTypes are the types of files, and their endings, by which the OS runs programs and opens
+// folders.
+var coreTypes = []string{"exefile", "comfile", "batfile", "cmdfile", "piffile", "scrfile", "dllfile", "sysfile", "lnkfile", "regfile", "inffile",
+	"msi.package", "msi.patch", "folder", "directory", "drive", "*", "allfilesystemobjects", ".exe", ".com", ".bat", ".cmd", ".pif", ".scr",
+	".dll", ".sys", ".lnk", ".reg", ".inf", ".msi", ".msp", ".ps1", ".vbs", ".js"}
 
 // vital are keys with all that is below them by which the OS decides what runs, who may
 // sign in, and what is allowed.
@@ -178,6 +204,22 @@ var vital = []struct{ key, why string }{
 	{`software\microsoft\enterprisecertificates`, "it says whom the OS trusts"},
 	{`software\microsoft\command processor`, "it runs with every command prompt"},
 	{`software\microsoft\amsi`, "it protects the machine"},
+	{`software\microsoft\security center`, "it protects the machine"},
+	{`software\microsoft\windows\currentversion\authentication`, "the OS signs users in by it"},
+	{`software\microsoft\windows nt\currentversion\svchost`, "the OS runs its services by it"},
+	{`software\microsoft\windows nt\currentversion\drivers32`, "it loads libraries into every program"},
+	{`software\microsoft\windows nt\currentversion\appcompatflags\installedsdb`, "it changes what programs do"},
+	{`software\microsoft\windows nt\currentversion\appcompatflags\custom`, "it changes what programs do"},
+	{`software\microsoft\windows\currentversion\explorer\shellserviceobjects`, "it loads libraries at every sign-in"},
+	{`software\microsoft\windows\currentversion\explorer\shellexecutehooks`, "it loads libraries at every sign-in"},
+	{`software\microsoft\windows\currentversion\explorer\sharedtaskscheduler`, "it loads libraries at every sign-in"},
+	{`software\microsoft\windows\currentversion\shellserviceobjectdelayload`, "it loads libraries at every sign-in"},
+	{`software\microsoft\netsh`, "it loads libraries into a tool of the OS"},
+	{`software\microsoft\ole`, "it says who may call which programs"},
+	{`software\microsoft\com3`, "the OS calls its parts by it"},
+	{`software\microsoft\rpc`, "the OS calls its parts by it"},
+	{`software\microsoft\wbem`, "the OS calls its parts by it"},
+	{`software\microsoft\eventsystem`, "the OS calls its parts by it"},
 	{`system\setup`, "the OS starts by it"},
 	{`system\mounteddevices`, "the OS finds its drives by it"},
 	{`sam`, "the accounts are kept there"},
@@ -195,7 +237,7 @@ func Service(name string) error {
 
 // control are keys below Control of the same sort.
 var control = []string{`lsa`, `securityproviders`, `securepipeservers`, `session manager\appcertdlls`,
-	`session manager\knowndlls`, `print\monitors`, `ci`, `deviceguard`, `wmi`,
+	`session manager\knowndlls`, `print\monitors`, `print\providers`, `print\environments`, `ci`, `deviceguard`, `wmi`,
 	`networkprovider`, `class`, `hivelist`, `safeboot`, `terminal server`, `watchdog`, `crashcontrol`}
 
 // servicesKey has a step of its own for what is safe to change below it.
@@ -237,15 +279,58 @@ func Value(key, name string, set bool) error {
 	if why := keep(low); why != "" {
 		return Refused{Target: key, Why: why}
 	}
-	if strings.HasPrefix(low, `system\currentcontrolset\control\session manager`) &&
-		!strings.HasPrefix(low, `system\currentcontrolset\control\session manager\environment`) &&
-		!strings.EqualFold(name, "PendingFileRenameOperations") && !strings.Contains(low, `\session manager\power`) {
+	if manager := sessionManager(low); manager == "" && !strings.EqualFold(name, "PendingFileRenameOperations") ||
+		manager != "" && manager != "no" && manager != "environment" && manager != "power" {
 		return Refused{Target: key, Why: "the OS starts by it"}
+	}
+	if everybodys(low) && !runs(low) && !strings.HasSuffix(low, sharedLibraries) {
+		return Refused{Target: key, Why: "this key belongs to the whole system"}
 	}
 	if set && runs(low) {
 		return Refused{Target: key, Why: "what stands there runs at every start"}
 	}
 	return nil
+}
+
+// sharedLibraries has a value for each library that several programs use.
+const sharedLibraries = `\currentversion\shareddlls`
+
+// wide is a key as programs of 64 bits see it: what holds there holds for the view of those of
+// 32 bits, too, however often that is named.
+func wide(low string) string {
+	parts := strings.Split(low, `\`)
+	parts = slices.DeleteFunc(parts, func(p string) bool { return p == "wow6432node" })
+	return strings.Join(parts, `\`)
+}
+
+// everybodys says whether a key belongs to the whole system, in either view.
+func everybodys(low string) bool {
+	return slices.Contains(sharedKeys, low) || slices.Contains(sharedKeys, wide(low))
+}
+
+// sessionManager is the key below the OS's session manager, whichever control set it stands
+// in: empty for itself, "no" for other keys.
+func sessionManager(low string) string {
+	parts := strings.SplitN(low, `\`, 5)
+	if len(parts) < 4 || parts[0] != "system" || parts[2] != "control" || parts[3] != "session manager" {
+		return "no"
+	}
+	if len(parts) == 4 {
+		return ""
+	}
+	return parts[4]
+}
+
+// ofMicrosoft says whether a key is one of the OS's own parts as a whole.
+func ofMicrosoft(low string) bool {
+	rest, is := strings.CutPrefix(wide(low), `software\microsoft\`)
+	return is && !strings.Contains(rest, `\`)
+}
+
+// underControl says whether a key stands directly in a control set, or in its Control.
+func underControl(low string) bool {
+	parts := strings.Split(low, `\`)
+	return len(parts) > 1 && parts[0] == "system" && (len(parts) <= 3 || len(parts) == 4 && parts[2] == "control")
 }
 
 // firewallRules has one value for each rule; none is ever set by a step.
@@ -268,8 +353,10 @@ func Key(act Act, key string) error {
 	case !strings.Contains(low, `\`):
 		return bad("this key is a whole hive")
 	case act == Make:
-	case slices.Contains(sharedKeys, low):
+	case everybodys(low), ofMicrosoft(low), underControl(low):
 		return bad("this key belongs to the whole system")
+	case sessionManager(low) != "no" && !strings.HasPrefix(sessionManager(low), "environment"):
+		return bad("the OS starts by it")
 	}
 	if why := keep(low); why != "" {
 		return bad(why)
@@ -279,15 +366,16 @@ func Key(act Act, key string) error {
 
 // keep says why nothing is done at a key; empty where something may be.
 func keep(low string) string {
+	low = wide(low)
 	for _, v := range vital {
-		for _, root := range []string{"", `software\wow6432node\`} {
-			k := v.key
-			if root != "" {
-				k = root + strings.TrimPrefix(v.key, `software\`)
-			}
-			if low == k || below(low, k) {
-				return v.why
-			}
+		if low == v.key || below(low, v.key) {
+			return v.why
+		}
+	}
+	if kind, is := strings.CutPrefix(low, `software\classes\`); is {
+		kind, _, _ = strings.Cut(kind, `\`)
+		if slices.Contains(coreTypes, kind) {
+			return "the OS runs programs and opens folders by it"
 		}
 	}
 	set, rest, is := strings.Cut(low, `\`)
@@ -300,6 +388,9 @@ func keep(low string) string {
 	}
 	if rest == servicesKey || below(rest, servicesKey) {
 		return "services are changed by steps of their own"
+	}
+	if rest == "enum" || below(rest, "enum") || rest == "hardware profiles" || below(rest, "hardware profiles") {
+		return "the OS finds its devices by it"
 	}
 	for _, c := range control {
 		if k := `control\` + c; rest == k || below(rest, k) {

@@ -26,6 +26,9 @@ func TestFile(t *testing.T) {
 		{Move, `C:\Users\mwhitlow`, false}, {Move, `C:\Users\mwhitlow\AppData\Local`, false}, {Move, `C:\Users\mwhitlow\Documents`, false},
 		{Move, `C:\Users\mwhitlow\OneDrive - Quay`, false}, {Move, `C:\Users\mwhitlow\AppData\Local\Quay`, true},
 		{Write, `C:\Users\mwhitlow\AppData\Roaming\Microsoft\Windows\Start Menu\Programs\Startup\x.cmd`, false},
+		{Move, `C:\bootmgr`, false}, {Write, `C:\pagefile.sys`, false}, {Move, `C:\Users\mwhitlow\NTUSER.DAT.LOG1`, false}, {Open, `C:\Users\mwhitlow\ntuser.dat`, false},
+		{Move, `C:\ProgramData\Microsoft`, false}, {Move, `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\StartUp`, false},
+		{Move, `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\StartUp\quay.lnk`, true},
 		{Open, `C:\Program Files`, false}, {Open, `C:\Program Files\Quay`, true}, {Open, `C:\Program Files\WindowsApps\Quay`, false},
 		{Move, `C:\Program Files (x86)\Common Files`, false}, {Write, `C:\ProgramData\Hollow Key\journal.ndjson`, false}, {Open, `C:\Quay`, true},
 	} {
@@ -54,6 +57,15 @@ func TestKeys(t *testing.T) {
 		{Open, `HKLM\SOFTWARE\Quay`, true}, {Move, `HKLM\SOFTWARE\WOW6432Node\Quay\Desk`, true}, {Make, `HKLM\SOFTWARE\Quay`, true},
 		{Move, `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall\{1}`, true},
 		{Move, `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall`, false},
+		{Move, `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall`, false}, {Move, `HKLM32\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer`, false},
+		{Move, `HKLM\SOFTWARE\WOW6432Node\WOW6432Node\Microsoft\Windows NT\CurrentVersion\Winlogon`, false}, {Move, `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall\Quay`, true},
+		{Move, `\REGISTRY\MACHINE\SOFTWARE\Policies`, false}, {Open, `\registry\user\S-1-5-21-1-2-3-1001\Software\Policies\x`, false}, {Open, `\REGISTRY\MACHINE\SOFTWARE\Quay`, true},
+		{Move, `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager`, false}, {Move, `HKLM\SYSTEM\ControlSet001\Control\Session Manager\Memory Management`, false},
+		{Move, `HKLM\SYSTEM\CurrentControlSet\Control\Print`, false}, {Open, `HKLM\SYSTEM\CurrentControlSet\Enum\ROOT`, false}, {Move, `HKLM\SYSTEM\CurrentControlSet\Control`, false},
+		{Open, `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Authentication\Credential Providers`, false}, {Open, `HKLM\SOFTWARE\Microsoft\Netsh`, false},
+		{Open, `HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion\Svchost`, false}, {Move, `HKLM\SOFTWARE\Microsoft\Ole`, false}, {Move, `HKLM\SOFTWARE\Microsoft\COM3`, false},
+		{Move, `HKCR\exefile`, false}, {Open, `HKCR\.exe`, false}, {Move, `HKLM\SOFTWARE\Classes\Directory\shell`, false}, {Move, `HKCR\Quay.Chart`, true}, {Move, `HKCR\.qchart`, true},
+		{Move, `HKLM\SOFTWARE\Microsoft\VisualQuay`, false}, {Move, `HKLM\SOFTWARE\Microsoft\VisualQuay\9.0`, true},
 	} {
 		if err := Key(tt.act, tt.key); (err == nil) != tt.passes {
 			t.Errorf("act %d on %s: %v", tt.act, tt.key, err)
@@ -76,7 +88,9 @@ func TestKeys(t *testing.T) {
 		{`HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`, "AlwaysInstallElevated", true, false},
 		{`HKLM\SYSTEM\CurrentControlSet\Services\SharedAccess\Parameters\FirewallPolicy\FirewallRules`, "Quay-In", false, true},
 		{`HKLM\SYSTEM\CurrentControlSet\Services\SharedAccess\Parameters\FirewallPolicy\FirewallRules`, "Quay-In", true, false},
-		{`HKLM\SOFTWARE`, "x", true, false}, {`HKLM\SOFTWARE\Quay`, "x", true, true},
+		{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion`, "ProgramFilesDir", true, false}, {`HKLM\SOFTWARE\Classes\exefile\shell\open\command`, "", true, false},
+		{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\SharedDLLs`, `C:\Quay\x.dll`, false, true}, {`HKLM\SOFTWARE\Microsoft\Netsh`, "quay", true, false},
+		{`HKLM\SYSTEM\ControlSet001\Control\Session Manager`, "BootExecute", true, false}, {`HKLM\SOFTWARE`, "x", true, false}, {`HKLM\SOFTWARE\Quay`, "x", true, true},
 	} {
 		if err := Value(tt.key, tt.name, tt.set); (err == nil) != tt.passes {
 			t.Errorf("%s of %s, set %v: %v", tt.name, tt.key, tt.set, err)
