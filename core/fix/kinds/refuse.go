@@ -124,10 +124,34 @@ func (s Step) refuse() error {
 		return guard.Value(s.Args["key"], s.Args["name"], s.Kind == "registry")
 	case s.Kind == "service" && (s.Args["state"] == "stopped" || s.Args["start"] == string(machine.StartDisabled)):
 		return guard.Service(s.Target)
+	case s.Kind == "path-entry":
+		return refusePath(s.Args["entry"], s.Args["state"] == "absent")
 	case s.Kind == "end-process" && slices.Contains(vital, strings.ToLower(s.Target)):
 		return fmt.Errorf("%s is not ended: the OS does not run without it", s.Target)
 	case (s.Kind == "end-process" || s.Kind == "sign-out") && strings.ContainsAny(s.Target, "*?"):
 		return fmt.Errorf("%q is refused: a pattern could mean more than one; name the very one", s.Target)
+	}
+	return nil
+}
+
+// systemPath are the OS's entries in PATH, with the variable in the drive's place.
+var systemPath = []string{`\system32`, ``, `\system32\wbem`, `\system32\windowspowershell\v1.0`}
+
+// refusePath keeps what every program finds by its name what it is: the OS's folders stay in
+// PATH, and nothing is put there that could be anywhere, or on another machine.
+func refusePath(entry string, absent bool) error {
+	bad := func(why string) error {
+		return guard.Refused{Target: "PATH", Why: why, Hint: "name the whole path of the folder, with its drive"}
+	}
+	low := strings.ToLower(machine.CleanPath(entry))
+	for _, root := range []string{`%systemroot%`, `%windir%`} {
+		low = strings.Replace(low, root, `c:\windows`, 1)
+	}
+	if rest, is := strings.CutPrefix(low, `c:\windows`); is && absent && slices.Contains(systemPath, rest) {
+		return bad(entry + " is the OS's own, and setups call its programs by their names")
+	}
+	if _, _, err := machine.SplitPath(entry); !absent && err != nil && !strings.HasPrefix(low, "%") {
+		return bad(entry + " is no folder of this machine")
 	}
 	return nil
 }
