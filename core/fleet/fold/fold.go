@@ -14,6 +14,8 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
+	"hollowkey/core/logs/lazy"
+	"hollowkey/core/logs/story"
 	"hollowkey/core/why/verdict"
 )
 
@@ -25,6 +27,7 @@ type Rule struct {
 	Name    string   `yaml:"name"`
 	What    string   `yaml:"what"`    // an expression (RE2 syntax) over small letters
 	By      string   `yaml:"by"`      // what stands in its place; $1 is a group
+	Apart   bool     `yaml:"apart"`   // not within a GUID, whose figures are no date and no number
 	Classes []string `yaml:"classes"` // of causes; empty: all
 	Kinds   []string `yaml:"kinds"`   // of subjects; empty: all
 	re      *regexp.Regexp
@@ -34,7 +37,10 @@ type Rule struct {
 type Rules struct {
 	Version int    `yaml:"version"`
 	Rules   []Rule `yaml:"rules"`
-	Site    string `yaml:"-"` // a site's own, as they were given; empty without
+	// Marks are words of the line that proves a cause which tell causes of one class and subject
+	// apart: By is the mark. The first that matches counts.
+	Marks []Rule `yaml:"marks"`
+	Site  string `yaml:"-"` // a site's own, as they were given; empty without
 }
 
 const (
@@ -64,19 +70,22 @@ func Load(site string) (Rules, error) {
 	if err != nil {
 		return all, err
 	}
-	if len(own.Rules) > mostRules {
-		return all, fmt.Errorf("there are %d rules; at most %d are read", len(own.Rules), mostRules)
+	if len(own.Rules)+len(own.Marks) > mostRules {
+		return all, fmt.Errorf("there are %d rules; at most %d are read", len(own.Rules)+len(own.Marks), mostRules)
 	}
-	return Rules{Version: all.Version, Rules: slices.Concat(all.Rules, own.Rules), Site: site}, nil
+	return Rules{Version: all.Version, Rules: slices.Concat(all.Rules, own.Rules),
+		Marks: slices.Concat(own.Marks, all.Marks), Site: site}, nil
 }
 
 func parse(text []byte) (r Rules, err error) {
 	if err := yaml.Unmarshal(text, &r); err != nil {
 		return r, err
 	}
-	for i := range r.Rules {
-		if r.Rules[i].re, err = regexp.Compile(r.Rules[i].What); err != nil {
-			return r, fmt.Errorf("rule %d, %s: %w", i+1, r.Rules[i].Name, err)
+	for _, list := range [][]Rule{r.Rules, r.Marks} {
+		for i := range list {
+			if list[i].re, err = regexp.Compile(list[i].What); err != nil {
+				return r, fmt.Errorf("rule %d, %s: %w", i+1, list[i].Name, err)
+			}
 		}
 	}
 	return r, nil
@@ -97,6 +106,8 @@ type Facts struct {
 	Said     string `json:"said,omitempty"` // by the package
 	Product  string `json:"product,omitempty"`
 	Title    string `json:"title,omitempty"`
+	Step     bool   `json:"step,omitempty"`  // the action is a step that the log names in its own words, and no name
+	Proof    string `json:"proof,omitempty"` // the line that proves it
 	Host     string `json:"host,omitempty"`
 	User     string `json:"user,omitempty"`
 }
@@ -116,6 +127,13 @@ func FactsOf(v *verdict.Verdict, host, user string) (f Facts, ok bool) {
 	}
 	if v.BrokeAt.Action != nil {
 		f.Action = *v.BrokeAt.Action
+		f.Step = len(v.Logs) > 0 && v.Logs[0].Dialect == story.Generic
+	}
+	if f.Proof = v.ProofLine().Text; len(f.Proof) > mostProof {
+		f.Proof = strings.ToValidUTF8(f.Proof[:mostProof], "")
+	}
+	if f.User == "" {
+		f.User = v.Host.Person
 	}
 	if v.Product.Name != nil {
 		f.Product = *v.Product.Name
@@ -154,7 +172,12 @@ var ofThePackage = map[string]bool{"condition": true, "database": true, "platfor
 // file will do where the space ends.
 var unnamed = map[string]bool{"space": true, "elevation": true, "cancelled": true, "busy": true, "installer-service": true}
 
-// Cause folds facts. Of a subject that nobody named, only the kind is part of the key.
+// mostProof is how many bytes of the line that proves a cause are kept: more is a dump.
+const mostProof = 400
+
+// Cause folds facts. Of a subject that nobody named, only the kind is part of the key. A step
+// in a log's own words is none of it: where the same failure is met depends on what the
+// machine had done before. Where nothing else tells the cause, the words of the line do.
 func (r Rules) Cause(f Facts) Cause {
 	c := Cause{Class: f.Class, Sign: f.Sign, Kind: f.Kind, Message: f.Message, Title: r.Title(f.Title, f)}
 	c.Subject, c.Action = r.Name(f.Subject, f), r.Name(f.Action, f)
@@ -165,6 +188,20 @@ func (r Rules) Cause(f Facts) Cause {
 	if f.Inferred || unnamed[f.Class] {
 		subject = ""
 	}
+	kind := c.Kind
+	if unnamed[f.Class] {
+		kind = ""
+	}
+	if onlyFolded.MatchString(c.Subject) { // whatever it is called, it is this machine's own
+		subject, kind = "", ""
+	}
+	mark := r.mark(f)
+	if f.Step {
+		c.Action = ""
+		if subject == "" && c.Message == 0 && c.Sign == "" && !unnamed[f.Class] {
+			mark = r.template(f)
+		}
+	}
 	said := ""
 	if f.Class == "condition" { // each refusal of a package is one of its own
 		said = r.Name(f.Said, f)
@@ -173,9 +210,39 @@ func (r Rules) Cause(f Facts) Cause {
 	if f.Class == "custom-action" && f.Result != nil {
 		result = fmt.Sprint(*f.Result)
 	}
-	c.ID = Hash(fmt.Sprintf("%d|%s|%s|%s|%s|%d|%s|%s|%s|%s|%s", r.Version, c.Class, c.Sign, c.Kind, subject,
-		c.Message, c.Action, c.Product, said, result, r.Site))
+	c.ID = Hash(fmt.Sprintf("%d|%s|%s|%s|%s|%d|%s|%s|%s|%s|%s|%s", r.Version, c.Class, c.Sign, kind, subject,
+		c.Message, c.Action, c.Product, said, result, mark, r.Site))
 	return c
+}
+
+// onlyFolded is a name of which nothing is left but what every machine has another of.
+var onlyFolded = lazy.MustCompile(`^\{(?:user|machine|key|number|date|time|temp|run|sid)\}$`)
+
+// mark is what the words of the proving line say of the cause's sort; empty where they say
+// nothing.
+func (r Rules) mark(f Facts) string {
+	text := strings.ToLower(f.Proof)
+	for _, m := range r.Marks {
+		if (len(m.Classes) == 0 || slices.Contains(m.Classes, f.Class)) && m.re.MatchString(text) {
+			return m.By
+		}
+	}
+	return ""
+}
+
+// template is the proving line without its figures.
+func (r Rules) template(f Facts) string {
+	var b strings.Builder
+	for _, c := range strings.ReplaceAll(r.Name(f.Proof, f), "{number}", "0") {
+		switch last := strings.HasSuffix(b.String(), "#"); {
+		case c >= '0' && c <= '9' && !last:
+			b.WriteByte('#')
+		case c >= '0' && c <= '9':
+		default:
+			b.WriteRune(c)
+		}
+	}
+	return strings.Join(strings.Fields(b.String()), " ")
 }
 
 // Hash is the ID of a key.
@@ -199,10 +266,27 @@ func (r Rules) Name(name string, f Facts) string {
 	}
 	for _, rule := range r.Rules {
 		if (len(rule.Classes) == 0 || slices.Contains(rule.Classes, f.Class)) && (len(rule.Kinds) == 0 || slices.Contains(rule.Kinds, f.Kind)) {
-			t = rule.re.ReplaceAllString(t, rule.By)
+			t = rule.fold(t)
 		}
 	}
 	return strings.TrimRight(t, `\`)
+}
+
+// guid is a GUID in small letters.
+var guid = lazy.MustCompile(`[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}`)
+
+// fold puts what a rule says in the place of what it is about.
+func (r Rule) fold(t string) string {
+	if !r.Apart {
+		return r.re.ReplaceAllString(t, r.By)
+	}
+	var b strings.Builder
+	from := 0
+	for _, at := range guid.FindAllStringIndex(t, -1) {
+		b.WriteString(r.re.ReplaceAllString(t[from:at[0]], r.By) + t[at[0]:at[1]])
+		from = at[1]
+	}
+	return b.String() + r.re.ReplaceAllString(t[from:], r.By)
 }
 
 // Title folds the title of a cause or of a remedy, which may name what it is about; where

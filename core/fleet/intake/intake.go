@@ -346,8 +346,13 @@ func firstOf(list ...string) string {
 	return ""
 }
 
-// ofMachine is what names of machines look like: letters, then figures at the end.
-var ofMachine = lazy.MustCompile(`^[A-Za-z][A-Za-z0-9]*(?:-[A-Za-z0-9]+)*-?[A-Za-z]*\d+$`)
+var (
+	// ofMachine is what names of machines look like: letters, figures and hyphens, at most 15 of
+	// them (NetBIOS); ofWork are folders' names that look so and tell when or what for logs were
+	// collected.
+	ofMachine = lazy.MustCompile(`^[A-Za-z](?:[A-Za-z0-9-]{2,13})[A-Za-z0-9]$`)
+	ofWork    = lazy.MustCompile(`(?i)^(?:v\d.*|(?:logs?|setups?|install\w*|temp|tmp|parts?|disk|week|kw|day|month|batch|run|build|release|version|ver|wave|ring|phase|stage|round|try|attempt|test|new|old|copy|folder|zip|collect\w*|gather\w*|site|group|win|windows|x|q|year)[-_]?\d+[a-z]?)$`)
+)
 
 // machineOf is the name of the machine by the folders above a log, the nearest first: a
 // folder per machine is how logs are collected.
@@ -355,7 +360,7 @@ func machineOf(below string) string {
 	parts := strings.FieldsFunc(filepath.ToSlash(below), func(r rune) bool { return r == '/' || r == '!' })
 	for k := len(parts) - 2; k >= 0; k-- {
 		name := strings.TrimSuffix(parts[k], ".zip")
-		if ofMachine.MatchString(name) && len(name) > 3 {
+		if ofMachine.MatchString(name) && strings.ContainsAny(name, "0123456789") && !ofWork.MatchString(name) {
 			return name
 		}
 	}

@@ -108,7 +108,7 @@ func (s *Store) Top(ctx context.Context, f Filter, most int) (list []Row, err er
 			coalesce((SELECT max(path) FROM attempt WHERE cause = c.id AND part_of = '' AND happened = t.last), '')
 		FROM (SELECT a.cause AS id, count(DISTINCT a.who) AS machines, count(*) AS attempts, max(a.happened) AS last FROM attempt a `+f.join()+` WHERE a.cause <> '' AND `+where+`
 			GROUP BY a.cause ORDER BY machines DESC, attempts DESC, a.cause LIMIT ?) t
-		JOIN cause c ON c.id = t.id ORDER BY t.machines DESC, t.attempts DESC, c.id`, append(args, most)...)
+		JOIN cause c ON c.id = t.id ORDER BY t.machines DESC, t.attempts DESC, c.class, c.subject, c.id`, append(args, most)...)
 	if err != nil {
 		return nil, err
 	}

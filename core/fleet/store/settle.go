@@ -100,7 +100,7 @@ func (s *Store) put(ctx context.Context, tx *sql.Tx, id, head, how string) error
 
 // heads finds the groups of causes that differ in one piece.
 func heads(all []fold.Cause) map[fold.Cause][]string {
-	groups := map[fold.Cause][]string{}
+	groups, titles := map[fold.Cause][]string{}, map[string]string{}
 	for _, c := range all {
 		pieces := split(c.Subject)
 		for i, p := range pieces {
@@ -109,9 +109,12 @@ func heads(all []fold.Cause) map[fold.Cause][]string {
 			}
 			h := c
 			h.Subject = strings.Join(pieces[:i], "") + "*" + strings.Join(pieces[i+1:], "")
-			h.Title = strings.ReplaceAll(c.Title, p, "*")
-			h.ID = ""
+			title := strings.ReplaceAll(c.Title, p, "*")
+			h.ID, h.Title = "", ""
 			h.ID = headID(h)
+			if was, known := titles[h.ID]; !known || title < was { // always the same of several
+				titles[h.ID] = title
+			}
 			groups[h] = append(groups[h], c.ID)
 		}
 	}
@@ -135,6 +138,7 @@ func heads(all []fold.Cause) map[fold.Cause][]string {
 		for _, id := range under {
 			taken[id] = true
 		}
+		h.Title = titles[h.ID]
 		out[h] = under
 	}
 	return out
@@ -146,8 +150,19 @@ func headID(c fold.Cause) string {
 
 // split parts a name at the signs within paths and addresses, which stay as pieces.
 func split(name string) (pieces []string) {
-	from := 0
+	from, whole := 0, 0
 	for i, c := range name {
+		if i < whole {
+			continue
+		}
+		if n := guidAt(name[i:]); n > 0 { // one piece, whatever its strokes
+			if i > from {
+				pieces = append(pieces, name[from:i])
+			}
+			pieces = append(pieces, name[i:i+n])
+			from, whole = i+n, i+n
+			continue
+		}
 		if strings.ContainsRune(`\/ .-_:()'",`, c) {
 			if i > from {
 				pieces = append(pieces, name[from:i])
@@ -162,9 +177,26 @@ func split(name string) (pieces []string) {
 	return pieces
 }
 
+// guidAt is how many bytes the GUID has that a name begins with; 0 where it begins with none.
+func guidAt(name string) int {
+	const form = "00000000-0000-0000-0000-000000000000"
+	if len(name) < len(form) {
+		return 0
+	}
+	for i := range len(form) {
+		if c := name[i]; form[i] == '-' && c != '-' || form[i] == '0' && !(c >= '0' && c <= '9' || c >= 'a' && c <= 'f') {
+			return 0
+		}
+	}
+	return len(form)
+}
+
 // piece says whether a piece may be a run's own: it has a figure in it. Words are names of
 // things, which many causes tell apart.
-func piece(p string) bool { return len(p) > 1 && strings.ContainsAny(p, "0123456789") }
+func piece(p string) bool { return len(p) > 1 && strings.ContainsAny(p, "0123456789") || p == folded }
+
+// folded is what stands for a number that was so long that it is a run's own.
+const folded = "{number}"
 
 // loose says whether a subject holds a piece that may be a run's own: 1 or 0.
 func loose(subject string) int {

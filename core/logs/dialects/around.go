@@ -2,8 +2,10 @@ package dialects
 
 import (
 	"bytes"
+	"cmp"
 	"slices"
 	"strconv"
+	"strings"
 
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
@@ -44,9 +46,36 @@ func around(src *story.Source, n int, line []byte) {
 			src.Host = string(m[1])
 		}
 	}
+	if src.Person == "" && couldNamePerson(line) {
+		for _, m := range person.FindAllStringSubmatch(string(line), -1) {
+			if name := cmp.Or(m[1:]...); len(name) > 2 && !nobody[strings.ToLower(name)] && src.Person == "" && !escaped.MatchString(name) {
+				src.Person = name
+			}
+		}
+	}
 	if src.Zone == "" && n <= zoneLines {
 		src.Zone = zoneIn(line[:min(len(line), longStamp)])
 	}
+}
+
+// person is the name of whoever runs a setup: behind a word for it, or as the folder of their own.
+var person = lazy.MustCompile(`(?i)\b(?:user|user ?name|log[io]n ?user|account|benutzer|utilisateur|usuario|utente)["']?\s*[:=]\s*["']?(?:[\w.-]+\\{1,2})?([\pL][\pL\d._-]{1,30})(?:["'\s,;})(@]|$)|` +
+	`\b(?:started|run|running|launched|invoked|gestartet|lancé|iniciado|avviato) (?:as|by|von|par|por|da)(?: user)? (?:[\w.-]+\\{1,2})?([\pL][\pL\d._-]{1,30})\b|` +
+	`[\\/](?:users|documents and settings)[\\/]{1,2}([^\\/"'<>|:*?\r\n;,]{2,40})[\\/]`)
+
+// escaped is a letter as JSON may write it: behind a stroke, as a user behind a domain.
+var escaped = lazy.MustCompile(`^u[0-9a-f]{4}`)
+
+// nobody are names of no person, in small letters.
+var nobody = map[string]bool{"public": true, "default": true, "all users": true, "default user": true, "administrator": true, "system": true, "none": true,
+	"local": true, "localservice": true, "networkservice": true, "unknown": true, "true": true, "false": true, "yes": true, "no": true, "the": true,
+	"a": true, "an": true, "mode": true, "interface": true, "install": true, "all": true, "setup": true, "user": true, "admin": true, "service": true}
+
+var personWords = [][]byte{[]byte("ser"), []byte("SER"), []byte("ccount"), []byte(" by "), []byte("tilisateur"), []byte("suario"), []byte("tente"), []byte("gestartet"),
+	[]byte("lanc"), []byte("iniciado"), []byte("avviato"), []byte(" as "), []byte("ettings")}
+
+func couldNamePerson(line []byte) bool {
+	return slices.ContainsFunc(personWords, func(w []byte) bool { return bytes.Contains(line, w) })
 }
 
 // longStamp is where a stamp has ended that stands at the begin of a line, or in a record of fields,

@@ -87,7 +87,7 @@ func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (
 	}
 	src := story.Source{Name: name, Dialect: chosen, Encoding: info.Encoding.String(), Bytes: info.Bytes,
 		Lines: info.Lines, Unended: info.Unended,
-		Host: s.around.Host, Build: s.around.Build, Zone: s.around.Zone}
+		Host: s.around.Host, Build: s.around.Build, Zone: s.around.Zone, Person: s.around.Person}
 	if binaryLog != nil {
 		src.Encoding, src.Bytes, src.Damaged = "EVTX", binaryLog.Size(), binaryLog.Damaged()
 	}

@@ -39,6 +39,32 @@ func tidy(p string) string {
 	return p
 }
 
+// mostBracketed is how long a name in brackets is: a GUID, or a word.
+const mostBracketed = 64
+
+// bracketed is how many bytes brackets have that are part of a path's name: a folder of a run
+// ({8F425050-…}\x.msi, [cache]\x.dll, Tide(2)\x.dll), or a GUID at its end. Elsewhere they
+// are the sentence's.
+func bracketed(s string, i int) int {
+	closes, ok := map[byte]byte{'{': '}', '[': ']', '(': ')'}[s[i]]
+	if !ok || i == 0 || s[i-1] != '\\' && s[i-1] != '/' && !wordByte(s[i-1]) {
+		return 0
+	}
+	end := strings.IndexByte(s[i:min(len(s), i+mostBracketed)], closes)
+	if end < 2 || strings.ContainsAny(s[i+1:i+end], "\\/\"'<>|*?:\t\n([{") {
+		return 0
+	}
+	behind := s[i+end+1:]
+	if strings.HasPrefix(behind, `\`) || strings.HasPrefix(behind, "/") {
+		return end + 1
+	}
+	const guid = len("8f425050-fbed-361a-9378-15476d972262")
+	if s[i] == '{' && end == guid+1 && strings.Count(s[i:i+end], "-") == 4 && (behind == "" || !wordByte(behind[0])) {
+		return end + 1
+	}
+	return 0
+}
+
 // unquoted is how long a path goes on that no quotation mark ends: over blanks as
 // long as a separator follows, and to the end of the file's extension.
 func unquoted(s string) int {
@@ -47,6 +73,10 @@ func unquoted(s string) int {
 		c := s[i]
 		stop := strings.IndexByte("\"'<>|*?\t\n,;=()[]{}", c) >= 0 &&
 			!(c == '(' && strings.HasPrefix(s[i:], "(x86)")) && !(c == ')' && strings.HasSuffix(s[:i], "(x86"))
+		if n := bracketed(s, i); n > 0 {
+			i += n - 1
+			continue
+		}
 		if n := copyNumber(s[i:]); n > 0 && i > 0 && s[i-1] == ' ' { // tide (2).msi
 			i += n - 1
 			continue

@@ -344,7 +344,8 @@ func (r *reader) serviceBehind(end int) bool {
 	if !large && !strings.ContainsAny(name, ".$_0123456789") || fileName(name) { // a word of the sentence
 		return false
 	}
-	if len(name) < 4 || name == strings.ToUpper(name) || notServices[strings.TrimRight(strings.ToLower(name), "0123456789.")] ||
+	if len(name) < 4 || name == strings.ToUpper(name) && !inCapitals.MatchString(name) ||
+		notServices[strings.TrimRight(strings.ToLower(name), "0123456789.")] ||
 		large && n+1 < len(r.text) && r.text[n] == ' ' && r.text[n+1] >= 'A' && r.text[n+1] <= 'Z' { // a title: Remote Access Service Provider
 		return false
 	}
@@ -352,6 +353,10 @@ func (r *reader) serviceBehind(end int) bool {
 	r.at = n
 	return true
 }
+
+// inCapitals is a service's name in capitals alone, which most such words are not: it has an
+// instance behind a dollar sign, or ends as services do.
+var inCapitals = lazy.MustCompile(`^[A-Z][A-Z0-9_.-]*\$[A-Z0-9_]+$|^[A-Z0-9]{2,}(?:SVC|SRV|SERVER|AGENT)[A-Z0-9]{0,2}$`)
 
 // driveWords are words behind which a letter stands for a drive, in small letters.
 var driveWords = map[string]bool{"drive": true, "disk": true, "volume": true, "laufwerk": true, "lecteur": true, "unidad": true, "disco": true,

@@ -64,6 +64,7 @@ type Source struct {
 	Damaged  int     // parts of a binary log that could not be read
 	Host     string  // the machine's name, where a line near the begin tells it
 	Build    string  // of the OS, likewise
+	Person   string  // who ran it, likewise
 	Zone     string  // behind its times: Z or +02:00; empty where they have none
 }
 

@@ -14,6 +14,9 @@ import (
 type Host struct {
 	Name  string `json:"name,omitempty"`  // empty where the log does not tell
 	Build string `json:"build,omitempty"` // of the OS, such as 22631
+	// Person is who the log says ran it. It only tells names of people from names of things:
+	// whose rights count is never taken from it.
+	Person string `json:"-"`
 }
 
 // beforeTen is the build that the engine tells packages on every later OS. Source: the
@@ -27,7 +30,7 @@ const began = "2006-01-02T15:04:05"
 // the server that did not answer, and the words that the cause was read from.
 func (j *judge) around(src story.Source) {
 	v, property := j.v, func(name string) string { return j.a.Properties[name].Value }
-	v.Host = Host{Name: first(property("ComputerName"), src.Host),
+	v.Host = Host{Name: first(property("ComputerName"), src.Host), Person: src.Person,
 		Build: first(property("WindowsBuildNumber"), src.Build, property("WindowsBuild"))}
 	if v.Host.Build == beforeTen && j.a.Dialect == story.Engine {
 		v.Host.Build = ""
@@ -47,6 +50,9 @@ func (j *judge) around(src story.Source) {
 	v.Server = j.server()
 	if s := v.Cause.Subject; s != nil {
 		s.Inferred = !j.stands(s.Name)
+		if s.Kind == "program" && s.Inferred && (strings.EqualFold(s.Name, v.Host.Person) || strings.EqualFold(s.Name, v.Host.Name)) {
+			v.Cause.Subject = nil // who and where, and not what
+		}
 	}
 }
 

@@ -81,7 +81,7 @@ var (
 
 // aService is a service by its name before that word, which a sentence may begin with: "Spooler service is not running", or in front
 // of a colon: "KelpSync: service is disabled".
-var aService = lazy.MustCompile(`(?:^|[^\pL\d] ?|\b[Tt]he )([A-Z][\w.-]{2,40}(?: [A-Z][\w.-]{1,30}){0,4}) service (?:is|was|did|does|could|cannot|can't|failed|fails|has|timed|stopped|will|would|refused|terminated|ended)\b|` +
+var aService = lazy.MustCompile(`(?:^|[^\pL\d$] ?|\b[Tt]he )([A-Z][\w.$-]{2,40}(?: [A-Z][\w.-]{1,30}){0,4}) service (?:is|was|did|does|could|cannot|can't|failed|fails|has|timed|stopped|will|would|refused|terminated|ended)\b|` +
 	`^([A-Z][\w.$-]{2,40}): [Ll]ogon failure\b|^([A-Z][\w.$-]{2,40}): (?:the )?service (?:is|was|did|does|could|cannot|can't|failed|has|timed|stopped|will|would|refused)\b|` +
 	// or in front of the name of an error that only services have, or behind what is done with it
 	`^([A-Z][\w.$-]{2,40}): (?:error )?ERROR_(?:\w*_)?SERVICE_\w+|` +

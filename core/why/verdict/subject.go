@@ -129,7 +129,7 @@ func (j *judge) namedFor(class string) *signs.Subject {
 			}
 		}
 		if f := classID.FindStringSubmatch(firstLine(m.Text)); f != nil && (class == "prerequisite" || class == "registry") {
-			return &signs.Subject{Kind: "key", Name: f[1]}
+			return &signs.Subject{Kind: "key", Name: cmp.Or(f[1:]...)}
 		}
 	}
 	if class == "policy" || class == "custom-action" || class == "elevation" {
@@ -319,8 +319,9 @@ var (
 	lackedIn = lazy.MustCompile(`([\w][\w.-]*\.[A-Za-z][\w]{1,5})["'”»]? (?:was |is |could )?(?:not (?:be )?found|missing|absent|not there|not present|nicht gefunden|fehlt|introuvable|no encontrado|non trovato) (?:in|at|on|from|under|beside|below|inside|within|auf|unter|dans|sur|en|nel|su) `)
 	// firstRemove is a product that a line says must go first, or is there already.
 	firstRemove = lazy.MustCompile(`(?:[Uu]ninstall|[Rr]emove) ((?:\p{Lu}[\p{L}\d&+-]*)(?: [\p{Lu}\d][\p{L}\d.&+-]*){0,5}) (?:first|before)\b|already (?:installed|there|present|registered): (\{[0-9A-Fa-f-]{36}\})`)
-	// classID is a COM class that a line says is not registered.
-	classID = lazy.MustCompile(`(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})["')]? (?:is |was )?not registered`)
+	// classID is a COM class that a line says is not registered, before those words or in the call for it.
+	classID = lazy.MustCompile(`(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})["')]? (?:is |was )?not registered|` +
+		`(?:(?i:clsid|class(?: id)?|coclass)|Co(?:CreateInstance|GetClassObject)\w*)[ :=("']{1,4}(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})[^\r\n]*(?i:80040154|not registered|classnotreg|nicht registriert|non enregistrée|no registrada)`)
 )
 
 // aProgram is a program by its name: words that begin with capitals, or are versions.
