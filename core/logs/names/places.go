@@ -10,6 +10,11 @@ import (
 func (r *reader) path(lead int) {
 	start := r.at
 	end := r.quotedTo(start)
+	if end >= 0 && r.text[start-1] == '(' && strings.Contains(r.text[start:end], "(") { // CreateFile(C:\Program Files (x86)\…)
+		if n := strings.IndexByte(r.text[end+1:], ')'); n >= 0 {
+			end += 1 + n
+		}
+	}
 	if end < 0 {
 		end = start + lead + unquoted(r.text[start+lead:])
 	} else if cut := strings.IndexAny(r.text[start+lead:end], "<>|*?\"\t\n"); cut >= 0 {
@@ -92,6 +97,10 @@ func unquoted(s string) int {
 		if c == ':' { // of another drive, a line number, or the sentence
 			stop = true
 		}
+		if n := nameGoesOn(s, i); n > 0 {
+			i += n - 1
+			continue
+		}
 		if stop || strings.HasPrefix(s[i:], " -> ") || strings.HasPrefix(s[i:], " - ") || strings.HasPrefix(s[i:], " = ") ||
 			strings.HasPrefix(s[i:], " /") && i+2 < len(s) && letter(s[i+2]) && !strings.ContainsAny(before(s[i+2:], " "), `\/.`) { // a switch
 			end = i
@@ -118,6 +127,33 @@ func unquoted(s string) int {
 		return cut
 	}
 	return end
+}
+
+// mostGoesOn is how long the rest of a folder's name may be behind a comma or a hyphen.
+const mostGoesOn = 40
+
+// nameGoesOn is how long a folder's name goes on behind a comma or a hyphen that stands between
+// words ("Saltmarsh, Ltd\data", "OneDrive - Port Ellery\x.docx"): a few words, the first
+// with a capital, and then a stroke. 0 where the sentence goes on.
+func nameGoesOn(s string, i int) int {
+	head := 0
+	switch {
+	case strings.HasPrefix(s[i:], ", "):
+		head = len(", ")
+	case strings.HasPrefix(s[i:], " - "):
+		head = len(" - ")
+	default:
+		return 0
+	}
+	if strings.Contains(s[strings.LastIndexAny(s[:i], `\/`)+1:i], ".") { // a file, or the end of a sentence
+		return 0
+	}
+	rest := s[i+head : min(len(s), i+head+mostGoesOn)]
+	end := strings.IndexByte(rest, '\\')
+	if end < 2 || rest[0] < 'A' || rest[0] > 'Z' || strings.ContainsAny(rest[:end], ":;,\"'<>|=()[]{}") || len(strings.Fields(rest[:end])) > 4 {
+		return 0
+	}
+	return head + end
 }
 
 // copyNumber is the length of the number that a file's name has as the next copy of one, with its brackets, where the
@@ -202,6 +238,9 @@ func extensionEnd(s string) int {
 		n := i + 1
 		for n < len(s) && (letter(s[n]) || digit(s[n])) {
 			n++
+		}
+		if n+1 < len(s) && s[n] == '.' && (letter(s[n+1]) || digit(s[n+1])) { // tide.tar.gz
+			continue
 		}
 		if extension(s[i+1:n]) && (n == len(s) || s[n] == ' ' || s[n] == '.') {
 			return n
@@ -305,6 +344,11 @@ var besideKeys = func() map[string]bool {
 func (r *reader) key(lead int) {
 	start := r.at
 	end := r.quotedTo(start)
+	if end >= 0 && r.text[start-1] == '(' && strings.Contains(r.text[start:end], "(") { // CreateFile(C:\Program Files (x86)\…)
+		if n := strings.IndexByte(r.text[end+1:], ')'); n >= 0 {
+			end += 1 + n
+		}
+	}
 	if end < 0 {
 		end = start + lead
 		for end < len(r.text) && !strings.ContainsRune("\"'<>|*?\t,;=)]", rune(r.text[end])) {

@@ -17,7 +17,11 @@ import (
 // serviceIn is the service that lines name; empty where they name none in one of these ways.
 func serviceIn(lines []*story.Message) string {
 	for _, m := range lines {
-		if f := aService.FindStringSubmatch(firstLine(m.Text)); f != nil {
+		for _, re := range []*lazy.Regexp{saidOf, aService, calledFor} {
+			f := re.FindStringSubmatch(firstLine(m.Text))
+			if f == nil {
+				continue
+			}
 			name := strings.TrimPrefix(cmp.Or(f[1:]...), "The ")
 			if first, _, _ := strings.Cut(name, " "); !noService[strings.ToLower(first)] && !unlikelyService(name) {
 				if title := names.ServiceTitled(strings.ToLower(name)); title != "" {
@@ -91,11 +95,29 @@ var aService = lazy.MustCompile(`(?:^|[^\pL\d$] ?|\b[Tt]he )([A-Z][\w.$-]{2,40}(
 	`\b([A-Z][\w.$-]{2,40}):? (?:(?:is|was|still|stays|stayed|remains|remained|hangs|stuck|has|been|entered|now|state|in|at|the) ){0,5}(?:START|STOP|PAUSE|CONTINUE)_PENDING\b|` +
 	`\b([A-Z][\w.$-]{2,40}) (?:did|does|has|could) not (?:reach(?:ed)?|enter(?:ed)?|leave|left|get|got|come|gone|go) (?:to |into )?(?:the )?(?:stopped|running|started|paused|stopping|starting)\b`)
 
+// nameOfService is a service's name: a title of several words with capitals, or one word.
+const nameOfService = `(\p{Lu}[\w.$-]*(?: \p{Lu}[\w.$-]*){1,5}|[A-Za-z][\w.$-]{2,60})`
+
+// saidOf is a service by its name behind that word, before what is said of it, a number or a colon: "the service tide-agent did not
+// respond", "service Tide Sync Service: 1058"; or before a colon and what is said: "failed to start Tide Sync: the service is disabled".
+var saidOf = lazy.MustCompile(`\b[Ss]ervice ["'«“]?` + nameOfService + `["'»”]?(?: \([\w.$-]+\))?(?: (?:did not|didn't|could not|couldn't|cannot|can't|can not|failed to|fails to|has failed|failed with|is disabled|is not|was not|has not|does not|is marked|` +
+	`terminated|timed out|returned|on (?:computer|local)|to (?:start|stop))\b| ?[:(,-] ?(?:[Ee]rror |[Ss]ystem error |code )?\(?\d{2,5}\b|[:.,]? (?:[Aa]ccess|[Ll]ogon|[Tt]imed? ?out)\b|\.$|$)|` +
+	`\b(?:[Ss]tart|[Ss]top|[Rr]estart|[Oo]pen|[Ee]nable|[Qq]uery)(?:ing|ed)? (?:the )?["'«“]?` + nameOfService + `["'»”]?: (?:the|this|that) service\b|` +
+	`(?:^|\b[Tt]he |\b[Oo]pen )(\w+[.$_-][\w.$-]*|\w+(?:svc|srv|agent)|\p{Lu}[\w.$-]*(?: \p{Lu}[\w.$-]*){0,5}) service (?:on (?:computer|local)|is marked|terminated|entered|hung|could not|did not|is disabled|is not|failed)\b|` +
+	`\bnet1?(?:\.exe)? (?:start|stop) "([^"]{3,60})"`)
+
+// calledFor is a service as the argument of one of the OS's calls: "OpenService(TideSync) failed", "StartService for TideSync returned".
+var calledFor = lazy.MustCompile(`\b(?:Start|Stop|Open|Control|Create|Delete|Query|Notify)(?:Service\w*|ServiceStatus\w*)(?: FAILED \d+:?)?(?: (?:for|on|of|with))?[ (:]{1,2}["']?([A-Za-z][\w.$-]{2,60})["']?(?:[),:]| (?:returned|failed|gave|error|->|=)|$)`)
+
 // noService are words, in small letters, that are no service's name where they stand before that word, nor in front of a colon.
 var noService = map[string]bool{"the": true, "this": true, "that": true, "another": true, "any": true, "each": true, "every": true, "required": true,
 	"windows": true, "system": true, "remote": true, "local": true, "error": true, "warning": true, "fatal": true, "failure": true, "setup": true,
 	"installer": true, "install": true, "step": true, "check": true, "status": true, "result": true, "reason": true, "which": true, "our": true,
-	"state": true, "svc": true, "service": true, "it": true, "he": true, "background": true, "dependent": true, "depending": true, "said": true, "old": true, "new": true, "exception": true, "info": true}
+	"state": true, "svc": true, "pack": true, "account": true, "control": true, "manager": true, "start": true, "stop": true, "name": true,
+	"host": true, "process": true, "type": true, "key": true, "entry": true, "definition": true, "configuration": true, "database": true, "endpoint": true,
+	"url": true, "call": true, "worker": true, "user": true, "password": true, "binary": true, "executable": true, "file": true, "path": true, "installation": true,
+	"registration": true, "handle": true, "object": true, "list": true, "group": true, "dependency": true, "dependencies": true, "recovery": true, "startup": true,
+	"request": true, "response": true, "desk": true, "provider": true, "in": true, "on": true, "at": true, "by": true, "and": true, "or": true, "with": true, "service": true, "it": true, "he": true, "background": true, "dependent": true, "depending": true, "said": true, "old": true, "new": true, "exception": true, "info": true}
 
 // servedBy are calls and tools of the OS that a service of it answers: where it does not, they say that a server is not available.
 var servedBy = []struct {
