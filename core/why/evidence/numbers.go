@@ -207,6 +207,9 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	if strings.HasSuffix(trimmed, " with") && engineEnded.MatchString(s[max(0, n.At-longestCall):n.At-len(marks)]) {
 		return AnExit
 	}
+	if !n.Hex && n.Value > 1 && n.Value < leastGivenBack*2 && programGave.MatchString(trimmed) {
+		return AnExit // custom action RegisterTide returned 17: its own number, which only looks like the OS's
+	}
 	// The words, from the longest that is known to the last alone.
 	for start := wordStart(trimmed, mostWords); start < len(trimmed); start = nextWord(trimmed, start) {
 		if k, known := codeWords()[strings.Trim(trimmed[start:], " .")]; known {
@@ -257,6 +260,11 @@ func (n Number) givenBack(atEnd bool) NumberKind {
 	}
 	return NoCode
 }
+
+// programGave ends what stands before the number that a program, a script or a custom action gave back, in small letters. Small
+// ones are its own.
+var programGave = lazy.MustCompile(`(?:\b(?:custom action|script|command|program|process|helper|tool|hook|plug-?in|child|subprocess|executable|batch file|skript|befehl|programm|commande|programme|comando|programma)\b|\.(?:exe|com|cmd|bat|ps1|vbs|vbe|js|wsf|py|pl|sh)\b)` +
+	`[^;]{0,60} (?:returned|returns|gave(?: back)?|ended with|finished with|terminated with|came back with|(?:exited|ended|finished|terminated)(?: with)?(?: a| an)? (?:exit )?status|liefert(?:e)?|endete mit|beendet mit|a renvoyé|devolvió|ha restituito)$`)
 
 // engineEnded ends what stands before the number with which the engine ended, in small letters: what else ends so has numbers
 // of its own.

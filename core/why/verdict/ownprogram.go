@@ -46,6 +46,10 @@ func (j *judge) ownProgram() (program string, told *story.Message) {
 // endedProgram is a line that tells what a program ended with: tidesetup.exe: exit 71.
 var endedProgram = lazy.MustCompile(`(?i)(?:^|[\s"'\\/:])([\w][\w.-]{0,40}\.(?:exe|cmd|bat|ps1|com))["']?\s?:? .{0,40}?\b(?:exit(?:ed|s)?|ended|ends|returned|returns|terminated|quit|code|beendet|endet|terminé|terminó|terminato|zakończ\w+)\b[^\d-]{0,24}(-?\d{1,10}|0x[0-9a-f]{1,8})\b`)
 
+// endedCommand is one that tells it of a command or a step of the setup's own by its name alone: command 'tideconf --init' exited
+// with status 2, custom action RegisterTide returned 17.
+var endedCommand = lazy.MustCompile(`(?i)\b(?:custom action|command|process|program|script|tool|helper|hook|plug-?in|child process) ["'«“]?([\w.-]{2,60}(?: [/-][^"'»”]{1,60})?)["'»”]? (?:has |was )?(?:exit(?:ed|s)?|ended|ends|returned|returns|terminated|quit|finished|came back)\b[^\d-]{0,24}(-?\d{1,10}|0x[0-9a-f]{1,8})\b`)
+
 // endedBadly is the last program of which a line tells that it ended with a number that is none of the
 // good ones. Only the messages kept are looked at: it is for logs in which nothing else speaks.
 func (j *judge) endedBadly() (program string, code int, told *story.Message) {
@@ -53,6 +57,9 @@ func (j *judge) endedBadly() (program string, code int, told *story.Message) {
 		m := j.a.Messages[i]
 		for line := range strings.Lines(m.Text) {
 			f := endedProgram.FindStringSubmatch(line)
+			if f == nil {
+				f = endedCommand.FindStringSubmatch(line)
+			}
 			if f == nil {
 				continue
 			}
@@ -148,7 +155,7 @@ func (j *judge) fromProgram(top evidence.Hypothesis) bool {
 		}
 		j.v.Cause.Message = &code
 	}
-	if j.v.Cause.Message != nil && (j.a.Exit == nil || j.a.Exit.Code != *j.v.Cause.Message) { // it may have been passed over
+	if j.v.Cause.Message != nil && (j.a.Exit == nil || j.a.Exit.Code != *j.v.Cause.Message) && told.Kind >= story.KindWarning { // it may have been passed over
 		code := j.v.Cause.Message
 		j.unknown()
 		c := &j.v.Cause
