@@ -46,6 +46,11 @@ func hostName(w string) bool {
 	if len(labels) < 2 || pageHosts[w] {
 		return false
 	}
+	if last := strings.ToLower(labels[len(labels)-1]); len(labels) > 2 && surelyDomains[last] && w == strings.ToUpper(w) && labels[0] != "" {
+		w = strings.ToLower(w) // FS01.PORT.LOCAL
+		labels = strings.Split(w, ".")
+	}
+	underscored := len(labels) > 2 && surelyDomains[labels[len(labels)-1]]
 	numbers := 0
 	for _, l := range labels {
 		if l == "" || len(l) > 63 || l[0] == '-' {
@@ -53,7 +58,7 @@ func hostName(w string) bool {
 		}
 		all := true
 		for i := range len(l) {
-			if c := l[i]; c >= utf8.RuneSelf || c >= 'A' && c <= 'Z' || c == '_' || c == '+' || c == '$' {
+			if c := l[i]; c >= utf8.RuneSelf || c >= 'A' && c <= 'Z' || c == '_' && !underscored || c == '+' || c == '$' {
 				return false
 			} else if !digit(c) {
 				all = false
@@ -72,6 +77,10 @@ func hostName(w string) bool {
 	}
 	return domains[last]
 }
+
+// surelyDomains are those that no module's and no file's name ends in.
+var surelyDomains = map[string]bool{"com": true, "net": true, "org": true, "edu": true, "gov": true, "local": true, "lan": true, "corp": true,
+	"internal": true, "intranet": true, "localdomain": true, "example": true, "invalid": true}
 
 // domains are the ends of hosts' names. Others are taken for names of modules and
 // files, which are far more frequent in logs.

@@ -71,11 +71,34 @@ func (r *reader) add(k Kind, text string, at int) {
 			text = word
 		}
 	}
-	if text = strings.TrimRight(text, ".,;:!?)]}'\"`»”’ \t"); text == "" || len(text) > maxName ||
+	if text = withoutMarks(text); text == "" || len(text) > maxName ||
 		strings.HasPrefix(text, "Se") && (strings.HasSuffix(text, "Right") || strings.HasSuffix(text, "Privilege")) { // of an account, no thing
 		return
 	}
 	r.found = append(r.found, Name{k, text, at})
+}
+
+// withoutMarks is a name without the sentence's marks behind it. A bracket that the name itself opened is its own.
+func withoutMarks(text string) string {
+	for {
+		trimmed := strings.TrimRight(text, ".,;:!?'\"`»”’ \t")
+		if trimmed == "" {
+			return ""
+		}
+		open, closing := "", trimmed[len(trimmed)-1:]
+		switch closing {
+		case ")":
+			open = "("
+		case "]":
+			open = "["
+		case "}":
+			open = "{"
+		}
+		if open == "" || strings.Count(trimmed, open) >= strings.Count(trimmed, closing) {
+			return trimmed
+		}
+		text = trimmed[:len(trimmed)-1]
+	}
 }
 
 // next takes what begins at r.at, or goes on by a letter or a word.

@@ -51,8 +51,11 @@ const mostBracketed = 64
 // ({8F425050-…}\x.msi, [cache]\x.dll, Tide(2)\x.dll), or a GUID at its end. Elsewhere they
 // are the sentence's.
 func bracketed(s string, i int) int {
+	if i >= len(s) {
+		return 0
+	}
 	closes, ok := map[byte]byte{'{': '}', '[': ']', '(': ')'}[s[i]]
-	if !ok || i == 0 || s[i-1] != '\\' && s[i-1] != '/' && !wordByte(s[i-1]) {
+	if !ok || i == 0 || s[i-1] != '\\' && s[i-1] != '/' && s[i-1] != ' ' && !wordByte(s[i-1]) {
 		return 0
 	}
 	end := strings.IndexByte(s[i:min(len(s), i+mostBracketed)], closes)
@@ -351,7 +354,18 @@ func (r *reader) key(lead int) {
 	}
 	if end < 0 {
 		end = start + lead
-		for end < len(r.text) && !strings.ContainsRune("\"'<>|*?\t,;=)]", rune(r.text[end])) {
+		for end < len(r.text) {
+			if n := max(bracketed(r.text, end), nameGoesOn(r.text, end)); n > 0 {
+				end += n
+				continue
+			}
+			if r.text[end] == ' ' && bracketed(r.text, end+1) > 0 && strings.IndexByte(r.text[end:], ')') > 0 { // Book (x64)\Main
+				end += 1 + bracketed(r.text, end+1)
+				continue
+			}
+			if strings.ContainsRune("\"'<>|*?\t,;=)]", rune(r.text[end])) {
+				break
+			}
 			if r.text[end] == ':' || r.text[end] == ' ' && r.keyEnds(end) || fullStop(r.text[end:]) {
 				break
 			}

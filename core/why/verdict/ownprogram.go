@@ -155,7 +155,8 @@ func (j *judge) fromProgram(top evidence.Hypothesis) bool {
 		}
 		j.v.Cause.Message = &code
 	}
-	if j.v.Cause.Message != nil && (j.a.Exit == nil || j.a.Exit.Code != *j.v.Cause.Message) && told.Kind >= story.KindWarning { // it may have been passed over
+	own := j.a.Exit != nil && j.v.Cause.Message != nil && j.a.Exit.Code == *j.v.Cause.Message
+	if j.v.Cause.Message != nil && !own && told.Kind >= story.KindWarning { // it may have been passed over
 		code := j.v.Cause.Message
 		j.unknown()
 		c := &j.v.Cause

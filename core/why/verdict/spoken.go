@@ -30,7 +30,10 @@ var spoken = map[string]*struct {
 		`(?i)\b(?:host|server|proxy|port \d{2,5} (?:on|of|at))(?: named?)?[ :=]{1,2}["']?([a-z][a-z\d]*-[a-z\d-]+(?:\\\w+)?|[a-z]+\d[a-z\d-]*(?:\\\w+)?)\b(?:[^.]|\.?$)|` +
 		// a machine by its short name, which has a figure or stands in capitals, behind words that lead to one or before what it did not do
 		`(?:connect(?:ing|ion)? (?:to|with)|connected to|resolve|route to|handshake with|(?:download|fetch|load|get|reach|answer|response|reply|read)(?:ed|ing)? (?:\w+ )?from|certificate of|ping|contact|reach|verbindung (?:zu|mit)|connexion à|conexión (?:con|a)|connessione a|conexão com|verbinding met|połączenie z|připojení k|anslutning(?:en)? till|соединение с|подключение к)[ :="'«“\[]{1,3}([\da-f]{1,4}:[\da-f:]*:[\da-f:]+|(?-i:[A-Z][A-Z\d]*-[A-Z\d-]+|[A-Za-z][A-Za-z]*-?\d[A-Za-z\d-]*|[A-Za-z][A-Za-z\d]*-[A-Za-z-]*\d[A-Za-z\d-]*)(?:\\\w+)?)(?::\d{2,5})?(?:[^\w.]|$)|` +
-		`^["']?((?-i:[A-Z][A-Z\d]+-[A-Z\d-]+|[A-Z]+\d[A-Z\d-]*)(?:\\\w+)?)(?::\d{2,5})?["']?: (?:connection|no answer|no response|timed? ?out|unreachable|refused|not reachable|host)`)},
+		`^["']?((?-i:[A-Z][A-Z\d]+-[A-Z\d-]+|[A-Z]+\d[A-Z\d-]*)(?:\\\w+)?)(?::\d{2,5})?["']?: (?:connection|no answer|no response|timed? ?out|unreachable|refused|not reachable|host)|` +
+		// or in small letters with a hyphen, before what became of it
+		`(?i:connect(?:ion|ing)? (?:to|with)|connected to|\bping|resolve|ENOTFOUND|handshake with|\breach|contact|verbindung zu) ["']?([a-z][a-z\d]*(?:-[a-z\d]+)+)["']?(?: (?:port|timed?|failed|could|did|is|was|wurde|refused|on)\b|[:,)]|\.?$)|` +
+		`\b(?i:such host is known): ?'?([A-Za-z][\w-]{2,14})(?:['")\s,;]|\.?$)|\bENOTFOUND ([A-Za-z][\w-]{2,62})(?:['")\s,;:]|\.?$)`)},
 	"policy":          {"value", lazy.MustCompile(`\b((?:DoNot|Disable|Disallow|No|Block|Deny|Prevent|Prohibit|Restrict|Forbid)[A-Z]\w{2,})\s?[=:]\s?"?(?:[1-9]|0x0*[1-9]|true|yes|enabled)\b|\b(Allow[A-Z]\w{3,})\s?[=:]\s?"?(?:0|0x0+|false|no|disabled)\b`)},
 	"component-store": {"feature", lazy.MustCompile(`(?:(?:\b|_)(?i:feature|capability|role)[ :=(]{1,2}["'“]?|\b(?i:feature|capability)(?i:name)[ :=]{1,2}["'“]?)([A-Za-z]+[a-z][A-Z0-9~.-][\w.~-]{2,60})|(?:[Ee]nabl(?:ing|e)|[Aa]dd(?:ing)?|[Ii]nstall(?:ing)?) (?:[Ff]eature |[Cc]apability )?["']?((?:\p{Lu}[a-z]+){1,4}\d+|(?:\p{Lu}[a-z]+){2,5}(?:-\w+)*|[\w.]+~~~~[\d.]+)\b`)},
 }
