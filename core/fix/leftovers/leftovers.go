@@ -247,11 +247,25 @@ func continues(name, product string) bool {
 func (s *search) owned(path string) (string, bool) {
 	p := strings.ToLower(strings.Trim(path, `" `))
 	for _, f := range s.rep.Folders {
-		if strings.HasPrefix(p+`\`, strings.ToLower(f)+`\`) || strings.HasPrefix(p, strings.ToLower(f)+`\`) {
+		if strings.HasPrefix(p+`\`, strings.ToLower(f)+`\`) && !s.nearer(p, f) {
+			// In a folder below it is a neighbour's, where something lives that is not the product's.
+			if at := strings.LastIndexByte(p, '\\'); at > len(f) {
+				if _, ok := s.lives(p[:at]); ok {
+					continue
+				}
+			}
 			return f, true
 		}
 	}
 	return "", false
+}
+
+// nearer says whether a path, in small letters, lies in the folder of another installed product
+// within one of this product's: some setups register their vendor's folder as theirs.
+func (s *search) nearer(path, folder string) bool {
+	return slices.ContainsFunc(s.others, func(o registration) bool {
+		return len(o.folder) > len(folder) && strings.HasPrefix(path+`\`, strings.ToLower(o.folder)+`\`)
+	})
 }
 
 // leads says which of the product's folders the file lies in that a command line runs in

@@ -269,3 +269,36 @@ func TestNothingOfAWorkingProductIsCleared(t *testing.T) {
 		}
 	}
 }
+
+// A setup that registered its vendor's folder as its own leaves what is another product's alone: one that is installed, one that
+// only runs, and one of the same name that works.
+func TestNeighboursAreSpared(t *testing.T) {
+	const vendor, tide = `C:\Program Files\Saltmarsh`, `C:\Program Files\Saltmarsh\Tidebook\tide.exe`
+	value := func(s string) string { return `"` + strings.ReplaceAll(s, `\`, `\\`) + `"` }
+	entry := func(leaf, name, folder string) string {
+		return "[" + uninstallKey + leaf + "]\n\"DisplayName\"=\"" + name + "\"\n\"UninstallString\"=" + value(folder+`\un.exe`) + "\n\"InstallLocation\"=" + value(folder) + "\n\n"
+	}
+	old := strings.Replace(entry("Old", "Saltmarsh Viewer", vendor), `un.exe`, `gone.exe`, 1)
+	points := `[HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Windows\CurrentVersion\Run]` + "\n\"Tray\"=" + value(tide) + "\n\n" +
+		`[HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Windows\CurrentVersion\SharedDLLs]` + "\n" + value(vendor+`\Tidebook\shared.dll`) + "=dword:1\n\n" +
+		`[HKEY_LOCAL_MACHINE\SOFTWARE\Classes\CLSID\{AAAA}\LocalServer32]` + "\n@=" + value(tide) + "\n\n"
+	service := "- { name: TideSvc, display: Z, binary: '" + tide + "', start: automatic, state: STATE, account: LocalSystem }\n"
+	files := func(state string) map[string]string {
+		return map[string]string{"services.yaml": strings.Replace(service, "STATE", state, 1), "tasks.yaml": "- { path: '\\TideUp', runs: '" + tide + "', author: x, at logon: true, enabled: true }\n",
+			"disk/C/Program Files/Saltmarsh/Tidebook/tide.exe": "", "disk/C/Program Files/Saltmarsh/Tidebook/un.exe": "", "disk/C/Program Files/Saltmarsh/viewer.ini": ""}
+	}
+	for name, c := range map[string]struct {
+		reg, state string
+	}{"installed": {old + entry("Tide", "Tidebook", vendor+`\Tidebook`) + points, "stopped"}, "only runs": {old + points, "running"}} {
+		r, _ := find(t, machineOf(t, c.reg, files(c.state)), "Saltmarsh Viewer")
+		chosen, err := r.Choose(nil, nil, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, i := range chosen {
+			if i.Where != `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall\Old` {
+				t.Errorf("%s: %s %s would go: %s", name, i.Kind, i.Where, i.Why)
+			}
+		}
+	}
+}

@@ -9,6 +9,7 @@ import (
 
 	"golang.org/x/text/encoding/unicode"
 
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/machine"
 	"hollowkey/core/step"
 )
@@ -365,11 +366,28 @@ func (s *search) lives(path string) (program string, ok bool) {
 	return "", false
 }
 
+// partNames are what folders of a product's parts are called, in small letters; one of another
+// name, in a folder that is registered, may be a neighbour's.
+var partNames = lazy.MustCompile(`^(?:bin|x64|x86|amd64|arm64|win32|win64|services?|server|agent|client|tools|lib|libs|app|apps|program|core|current|common|system|runtime|main|v?\d[\d._-]*)$`)
+
 // byRegistration says whether a path lies in a folder that the product's own registration
-// names.
+// names, or in one of its parts.
 func (s *search) byRegistration(path string) bool {
 	low := strings.ToLower(path)
-	return slices.ContainsFunc(s.own, func(f string) bool { return strings.HasPrefix(low, strings.ToLower(f)+`\`) })
+	return slices.ContainsFunc(s.own, func(f string) bool {
+		rest, in := strings.CutPrefix(low, strings.ToLower(f)+`\`)
+		if !in {
+			return false
+		}
+		between := strings.Split(rest, `\`)
+		return !slices.ContainsFunc(between[:len(between)-1], func(n string) bool { return !partNames.MatchString(n) && !s.ownName(n) })
+	})
+}
+
+// ownName says whether a folder has the product's name.
+func (s *search) ownName(folder string) bool {
+	sure, _ := s.match(folder)
+	return sure == Likely
 }
 
 // vendors says whether a folder only holds folders, as those of vendors do: not all of

@@ -380,11 +380,20 @@ func (c *collector) services() {
 		program, _ := machine.ServiceProgram(c.m, s)
 		program = strings.ToLower(program)
 		for _, p := range c.list {
-			if p.owns(program) {
+			if p.owns(program) && !neighbours(c.list, p, program) {
 				p.Services = append(p.Services, s.Name)
 			}
 		}
 	}
+}
+
+// neighbours says whether a path, in small letters, lies in the folder of another product within
+// this one's: some setups register their vendor's folder as theirs.
+func neighbours(list []*Product, p *Product, path string) bool {
+	return slices.ContainsFunc(list, func(o *Product) bool {
+		return o != p && len(o.Folder) > len(p.Folder) && strings.HasPrefix(path+`\`, strings.ToLower(o.Folder)+`\`) &&
+			!slices.ContainsFunc(p.keyPaths, func(f string) bool { return strings.EqualFold(f, path) })
+	})
 }
 
 // owns says whether a program, in small letters, lies in the product's folder or is one of

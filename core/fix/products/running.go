@@ -62,7 +62,7 @@ func (l *List) Running(p *Product) (r Running, err error) {
 	}
 	for _, t := range tasks {
 		program, _ := machine.CommandLine{Text: t.Runs}.Runs(l.m)
-		if t.Enabled && p.owns(strings.ToLower(program)) {
+		if t.Enabled && p.owns(strings.ToLower(program)) && !neighbours(l.Products, p, strings.ToLower(program)) {
 			r.Tasks = append(r.Tasks, t.Path)
 		}
 	}
@@ -112,6 +112,7 @@ func (l *List) programs(p *Product) (files []string) {
 				return
 			}
 			switch {
+			case i.Folder && neighbours(l.Products, p, strings.ToLower(i.Path)):
 			case i.Folder && depth < programDepth:
 				walk(i.Path, depth+1)
 			case !i.Folder && isProgram(i.Path):
