@@ -20,6 +20,10 @@ func TestName(t *testing.T) {
 		{`D:\Logs\2026-05-04_091202\app.dll`, `D:\Logs\2026-06-11_170000\app.dll`},
 		{`BerthSync (2)`, `BerthSync (11)`},
 		{`process 4412`, `process 88`},
+		{`AB12-CD34-EF56-0789`, `ZZ99-A1B2-C3D4-E5F6`},
+		{`C:\Users\x\AppData\Local\Temp\is-4F2A1.tmp\core.dll`, `C:\Users\y\AppData\Local\Temp\7z0BC1\core.dll`},
+		{`C:\Windows\Temp\{0a1b2c3d-0000-1111-2222-333344445555}\core.dll`, `C:\Users\y\AppData\Local\Temp\tb4711\core.dll`},
+		{`C:\Users\x\AppData\Local\Tide\cache-4711`, `C:\Users\y\AppData\Local\Tide\cache-900023`},
 	}
 	hosts := [2]string{"ELLERY-D07", "ELLERY-D08"}
 	for _, c := range same {
@@ -30,6 +34,8 @@ func TestName(t *testing.T) {
 	for _, c := range [][2]string{
 		{`C:\ProgramData\Saltmarsh Quay`, `C:\ProgramData\Nine Fathom`}, {`BerthSync`, `BerthSync2`}, {`tides.dll`, `winds.dll`},
 		{`{C41F7E08-93B2-4D6A-8E15-70A2B9D3F644}`, `{A97E4B02-6C1D-4E58-B1F0-3D9C8E7A6B30}`}, {`1603`, `1619`}, {`Z:`, `Y:`},
+		{`tide-sync-core-main`, `tide-sync-core-help`}, {`C:\Tide\kb-5012`, `C:\Tide\kb-5013`},
+		{`{20260504-6C1D-4E58-B1F0-3D9C8E7A6B30}`, `{20260505-6C1D-4E58-B1F0-3D9C8E7A6B30}`},
 	} {
 		if a, b := name(c[0], "H", "u"), name(c[1], "H", "u"); a == b {
 			t.Errorf("%q and %q are one: %q", c[0], c[1], a)

@@ -69,7 +69,9 @@ var escaped = lazy.MustCompile(`^u[0-9a-f]{4}`)
 // nobody are names of no person, in small letters.
 var nobody = map[string]bool{"public": true, "default": true, "all users": true, "default user": true, "administrator": true, "system": true, "none": true,
 	"local": true, "localservice": true, "networkservice": true, "unknown": true, "true": true, "false": true, "yes": true, "no": true, "the": true,
-	"a": true, "an": true, "mode": true, "interface": true, "install": true, "all": true, "setup": true, "user": true, "admin": true, "service": true}
+	"a": true, "an": true, "mode": true, "interface": true, "install": true, "all": true, "setup": true, "user": true, "admin": true, "service": true,
+	"installer": true, "msiexec": true, "scheduler": true, "task": true, "agent": true, "process": true, "script": true, "policy": true, "design": true, "hand": true,
+	"name": true, "id": true, "type": true, "level": true, "group": true, "key": true, "windows": true, "root": true, "guest": true, "current": true, "not": true}
 
 var personWords = [][]byte{[]byte("ser"), []byte("SER"), []byte("ccount"), []byte(" by "), []byte("tilisateur"), []byte("suario"), []byte("tente"), []byte("gestartet"),
 	[]byte("lanc"), []byte("iniciado"), []byte("avviato"), []byte(" as "), []byte("ettings")}

@@ -58,6 +58,9 @@ func bracketed(s string, i int) int {
 	if !ok || i == 0 || s[i-1] != '\\' && s[i-1] != '/' && s[i-1] != ' ' && !wordByte(s[i-1]) {
 		return 0
 	}
+	if s[i-1] == ' ' && strings.Contains(s[strings.LastIndexAny(s[:i], `\/`)+1:i], ".") { // behind a file
+		return 0
+	}
 	end := strings.IndexByte(s[i:min(len(s), i+mostBracketed)], closes)
 	if end < 2 || strings.ContainsAny(s[i+1:i+end], "\\/\"'<>|*?:\t\n([{") {
 		return 0
