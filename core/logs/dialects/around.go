@@ -60,7 +60,7 @@ func around(src *story.Source, n int, line []byte) {
 
 // person is the name of whoever runs a setup: behind a word for it, or as the folder of their own.
 var person = lazy.MustCompile(`(?i)\b(?:user|user ?name|log[io]n ?user|account|benutzer|utilisateur|usuario|utente)["']?\s*[:=]\s*["']?(?:[\w.-]+\\{1,2})?([\pL][\pL\d._-]{1,30})(?:["'\s,;})(@]|$)|` +
-	`\b(?:started|run|running|launched|invoked|gestartet|lancé|iniciado|avviato) (?:as|by|von|par|por|da)(?: user)? (?:[\w.-]+\\{1,2})?([\pL][\pL\d._-]{1,30})\b|` +
+	`\b(?:started|run|running|launched|invoked|gestartet|lancé|iniciado|avviato) (?:as|by|von|par|por|da)(?: user)? (?:[\w.-]+\\{1,2})?([\pL][\pL\d._-]{1,30}(?: (?-i:\p{Lu})[\pL\d._-]{1,30})?)\b|` +
 	`[\\/](?:users|documents and settings)[\\/]{1,2}([^\\/"'<>|:*?\r\n;,]{2,40})[\\/]`)
 
 // escaped is a letter as JSON may write it: behind a stroke, as a user behind a domain.
