@@ -21,6 +21,11 @@ func (r *reader) path(lead int) {
 		end = start + lead + cut
 	}
 	text := r.text[start:end]
+	if last := strings.LastIndexAny(text, `\/`) + 1; last > 0 {
+		if n := beforeOwnScript(text[last:]); n > 0 { // C:\Tide\a.dll을
+			end, text = start+last+n, text[:last+n]
+		}
+	}
 	if tidied := tidy(text); len(tidied) > 2 && !strings.HasPrefix(tidied, `\\.\`) {
 		r.add(Path, tidied, start)
 	}

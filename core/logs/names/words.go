@@ -3,6 +3,7 @@ package names
 import (
 	"slices"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"hollowkey/core/logs/lazy"
@@ -23,6 +24,10 @@ func (r *reader) word() {
 		} else {
 			break
 		}
+	}
+	start += behindOwnScript(r.text[start:end])
+	if n := beforeOwnScript(r.text[start:end]); n > 0 {
+		end = start + n
 	}
 	r.at = max(end, start+1)
 	w := r.text[start:end]
@@ -92,6 +97,40 @@ func (r *reader) word() {
 		}
 		r.add(kind, w, start)
 	}
+}
+
+// beforeOwnScript is how long a file's or host's name is that a word of a script without blanks follows right behind, as particles
+// do in Korean (data1.cab을, tide.example에); 0 where none does.
+func beforeOwnScript(w string) int {
+	at := strings.IndexFunc(w, ownScript)
+	if at <= 0 || !strings.Contains(w[:at], ".") || !fileName(w[:at]) && !hostName(w[:at]) {
+		return 0
+	}
+	return at
+}
+
+// behindOwnScript is how many bytes of such a script stand right before a file's or host's name: 文件data1.cab.
+func behindOwnScript(w string) int {
+	if c, _ := utf8.DecodeRuneInString(w); !ownScript(c) {
+		return 0
+	}
+	at := strings.IndexFunc(w, func(c rune) bool { return c < utf8.RuneSelf })
+	if at < 0 {
+		return 0
+	}
+	name := w[at:]
+	if n := beforeOwnScript(name); n > 0 {
+		name = name[:n]
+	}
+	if !fileName(name) && !hostName(name) {
+		return 0
+	}
+	return at
+}
+
+// ownScript says whether a letter is of a script that parts no words with blanks, or hangs particles on them.
+func ownScript(c rune) bool {
+	return unicode.In(c, unicode.Hangul, unicode.Han, unicode.Hiragana, unicode.Katakana)
 }
 
 // speaks says whether a word before a colon is the part of a program that speaks, and what is
