@@ -138,6 +138,25 @@ const maxLine = 600
 // couldNot stands in front of what was tried, and is no advice: "could not contact the server".
 var couldNot = lazy.MustCompile(`(?:n['’]t|not|cannot|unable to|failed to|trying to|impossibile|non è stato possibile|inte|无法|無法|не удалось|impossible de|nelze|nie można|no se pudo) ?$`)
 
+var (
+	// notSoFar ends what stands before a word for success that is denied, with at most three plain words between: "did not complete
+	// successfully", "n'a pas été effectuée correctement", "nebyla úspěšně dokončena", "не была завершена".
+	notSoFar = lazy.MustCompile(`(?:(?:^|[^\pL])(?:not|never|(?:did|has|have|was|were|could|is|are)n['’]?t|cannot|nicht|nie|niemals|(?:ne|n['’]\pL*)(?: \pL+)? (?:pas|jamais|point)|n['’]\pL+ pas|non|no (?:se|ha|han|fue|fueron|pudo|finali\pL+|termin\pL+|complet\pL+|conclu\pL+)|não|niet|nie|nebyl[aoiy]?|není|inte|ej|icke|не)(?: \pL+){0,3}|(?:未|没有|没|沒有|沒|未能|没能|並未|并未|尚未)(?:能|成功|正常|正确|全部|被)?) ?$`)
+	// notSoBehind begins what stands behind such a word: "lyckades inte", "完了していません", "성공하지 못했습니다".
+	notSoBehind = lazy.MustCompile(`^(?: (?:inte|ej|icke|nicht|niet|not)\b| ?(?:し|され|して|できて|でき)?(?:ません|ない|なかった|いません|いない)| ?(?:되|하|되지|하지)?(?:지 (?:않|못)| ?않| ?못))`)
+)
+
+// Denied says whether a word for success, in small letters, is denied by what stands before and behind it in its clause.
+func Denied(before, behind string) bool {
+	if f := notSoFar.FindString(before); f != "" && !joins.MatchString(f) { // "did not need it and completed" denies the first
+		return true
+	}
+	return notSoBehind.MatchString(behind)
+}
+
+// joins are words that begin another statement.
+var joins = lazy.MustCompile(` (?:and|but|yet|so|then|only|und|aber|sondern|et|mais|y|pero|e|ma|mas|en|maar|i|ale|a|och|men|и|но|а) `)
+
 // Read reads a line.
 func Read(line string) (r Reading) {
 	if len(line) > maxLine {
@@ -172,7 +191,8 @@ func Read(line string) (r Reading) {
 		if p.says == failed && notSo.MatchString(low[:i]) || p.says == advice && couldNot.MatchString(low[:i]) {
 			return
 		}
-		if p.says == restart && (noRestart.MatchString(low[:i]) || ofServices.MatchString(low[stop:]) ||
+		if p.says == restart && (noRestart.MatchString(low[:i]) || noRestartBehind.MatchString(low[stop:]) ||
+			ofServices.MatchString(low[stop:]) ||
 			pieces.IsNo(pieces.ValueBehind(low[stop:]))) || p.says == due && !pieces.IsYes(pieces.ValueBehind(low[stop:])) {
 			return
 		}
@@ -189,6 +209,10 @@ func Read(line string) (r Reading) {
 			return
 		}
 		if p.says == ill && !slices.ContainsFunc(over, func(e int) bool { return e <= i && strings.Trim(low[e:i], resultMarks) == "" }) {
+			return
+		}
+		if p.says&(worked|well) != 0 && Denied(low[:i], low[stop:]) { // "was not completed successfully"
+			all, failedAt = all|failed, max(failedAt, stop)
 			return
 		}
 		if p.says == end || p.says == worked || p.says == number || p.says == gives && doneWord.MatchString(p.text) {
@@ -323,7 +347,11 @@ var notSo = lazy.MustCompile(`(?:^|[^\pL])(?:(?:not|never|nicht|nie|no|non|não|
 func isFigure(value string) bool { return value != "" && value[0] >= '0' && value[0] <= '9' }
 
 // noRestart ends what stands before the words for a restart when none is due: "no restart needed".
-var noRestart = lazy.MustCompile(`\b(?:no|without|kein|keine|keinen|ohne|aucun|sans|ningún|sin|nessun|senza|nenhum|sem|geen|zonder|ingen|bez)(?: (?:further|system|computer|weiterer))? $`)
+var noRestart = lazy.MustCompile(`\b(?:no|without|kein|keine|keinen|ohne|aucun|sans|ningún|sin|nessun|senza|nenhum|sem|geen|zonder|ingen|bez|pas de|pas besoin de|pas nécessaire de|no se requiere|no es necesario|no hace falta|non è necessario|non occorre|não é necessário|não é preciso|nie trzeba|není třeba|не требуется|not need to|not necessary to|no se|no es|non è|non|não é|não|n'est pas|nicht|niet|nie jest|nie|není|не)(?: (?:further|system|computer|weiterer))? $`)
+
+// noRestartBehind begins what stands behind the word for a restart that is not needed: "opnieuw opstarten is niet nodig",
+// "omstart krävs inte", "перезагрузка не требуется".
+var noRestartBehind = lazy.MustCompile(`^(?: (?:inte|ej|icke|niet|nicht|не)\b|\pL* ?(?:is |was )?(?:not (?:required|needed|necessary)|niet (?:nodig|vereist)|ist nicht (?:nötig|erforderlich)|n'est pas nécessaire|no es necesario|non è necessario|não é necessário|nie jest (?:wymagane|konieczne|potrzebne)|není (?:nutný|potřeba|nutné)|(?:krävs|behövs) (?:inte|ej)|не (?:требуется|нужна)|gerekli değil|gerekmiyor| ?(?:は|の)?必要(?:は|が)?(?:ありません|ない)| ?(?:할|이|가)? ?필요(?:가|는)? ?없))`)
 
 // doneWord is a word for an end behind which stands how it went; "returned" leads to what it gave.
 var doneWord = lazy.MustCompile(`^(?:is |was )?(?:done|finish(?:ed|es)?|completed?)$`)

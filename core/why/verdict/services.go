@@ -80,7 +80,7 @@ var (
 	// doesSomething begins the name of a function: CreateEventSource.
 	doesSomething = lazy.MustCompile(`^(?:Create|Open|Start|Stop|Add|Set|Get|Register|Delete|Remove|Install|Write|Run|Execute|Connect|Invoke|Enable|Query)[A-Z]`)
 	// doneByNow is a word for what is being done, in small letters.
-	doneByNow = lazy.MustCompile(`^[a-z]{3,}ing$|^(?:and|but|because|since|failed|error|could|cannot|not|it|is|was|that|which|while|when|after|before|step|phase|install|setup|net|start|stop|create)$`)
+	doneByNow = lazy.MustCompile(`^[a-z]{3,}ing$|^[a-z]{4,}ed$|^(?:missing|unavailable|unknown|not|state|status|error|busy|down|offline|online|ready|gone|fails|stops|starts|needs|uses|deaktiviert|gestoppt|désactivé|deshabilitado|disabilitato)$|^(?:and|but|because|since|failed|error|could|cannot|not|it|is|was|that|which|while|when|after|before|step|phase|install|setup|net|start|stop|create)$`)
 )
 
 // aService is a service by its name before that word, which a sentence may begin with: "Spooler service is not running", or in front
