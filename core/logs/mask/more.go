@@ -36,9 +36,9 @@ var (
 	// The value of the registry in the OS's own tools: reg add … /v NAME … /d VALUE; NAME REG_SZ VALUE.
 	registryCall = lazy.MustCompile(`(?i)(/v\s+"?` + secretName + `"?\s[^\r\n]*?/d\s+)("[^"]*"|\S+)`)
 	registryRow  = lazy.MustCompile(`(?i)(\b` + secretName + `\s+REG_\w+\s+)(\S[^\r\n]*)`)
-	// curl -u user:secret, mysql -psecret
+	// -u user:secret, and -uuser … -psecret, where the secret has a figure
 	userColon    = lazy.MustCompile(`(?i)(\s--?(?:u|user|proxy-user)(?:\s+|=)"?[^\s:"/\\]+:)([^\s"/][^\s"]*)`)
-	databaseCall = lazy.MustCompile(`(?i)(\b(?:mysql|mysqldump|mysqladmin|mariadb)\b[^\r\n|]*?\s-p)([^\s"'-][^\s"']*)`)
+	databaseCall = lazy.MustCompile(`(?i)(\s-u ?[^\s-][^\s]*\s(?:[^\r\n|]*?\s)?-p)([^\s"'-]*\d[^\s"']*)`)
 	// Six digits eight times: the key that opens an encrypted drive. A code for one use.
 	recoveryKey = lazy.MustCompile(`\b\d{6}(?:-\d{6}){7}\b`)
 	oneTime     = lazy.MustCompile(`(?i)(\b(?:otp|one[- ]time (?:code|password|pin)|verification code|passcode)\b[\s:=is]{1,6})(\d{4,8})\b`)
@@ -162,7 +162,7 @@ func (m *Masker) hideAround(text, low string) string {
 	if strings.Contains(text, "-") && strings.Contains(low, "-u") || strings.Contains(low, "--proxy-user") {
 		each(userColon)
 	}
-	if holds(low, []string{"mysql", "mariadb"}) {
+	if strings.Contains(low, " -u") && strings.Contains(low, " -p") {
 		each(databaseCall)
 	}
 	if holds(low, []string{"otp", "one-time", "one time", "verification", "passcode"}) {
