@@ -283,6 +283,19 @@ func WhetherThere(m Files, path string) Presence {
 	return Untold
 }
 
+// FolderOf is the folder that a registration names: cleaned, with its variables put in and
+// short names written out; some name a file in it.
+func FolderOf(m Sources, path, user string) string {
+	folder := CleanPath(Expand(m, path, user))
+	if final, err := m.FinalPath(folder); err == nil && folder != "" {
+		folder = final
+	}
+	if info, err := m.Stat(folder); err == nil && !info.Folder {
+		folder = folder[:max(0, strings.LastIndexByte(folder, '\\'))]
+	}
+	return folder
+}
+
 // CleanPath is a path as it is compared with others: without blanks and quotes around it,
 // with the OS's stroke, without \\?\ before it, doubled strokes within and strokes at its
 // end, and no .. in it. A share keeps its two.

@@ -240,7 +240,7 @@ func (s *search) values() {
 	}
 	path := machine.TextOf(s.m, `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`, "Path")
 	for e := range strings.SplitSeq(path, ";") {
-		if f, ok := s.owned(s.pathOf(e, "")); ok {
+		if f, ok := s.owned(machine.FolderOf(s.m, e, "")); ok {
 			s.add(Value, "PATH : "+e, Certain, "the entry leads to "+f, false, step.New("path-entry", "entry", e, "state", "absent"))
 		}
 	}

@@ -115,7 +115,7 @@ func (s *search) learn(r registration, sure Sureness, why string) {
 func (s *search) registration(key, leaf string) registration {
 	user := s.userOf(key)
 	r := registration{key: key, name: machine.TextOf(s.m, key, "DisplayName"), uninstall: machine.TextOf(s.m, key, "UninstallString"),
-		folder: s.pathOf(machine.TextOf(s.m, key, "InstallLocation"), user)}
+		folder: machine.FolderOf(s.m, machine.TextOf(s.m, key, "InstallLocation"), user)}
 	calls := machine.EngineCode(r.uninstall)
 	if codePattern.MatchString(leaf) {
 		r.code = strings.ToUpper(leaf)
@@ -136,19 +136,6 @@ func (s *search) registration(key, leaf string) registration {
 		r.present, r.untold = s.registered(calls), false
 	}
 	return r
-}
-
-// pathOf is a path that a registration names: cleaned, with its variables put in and short
-// names written out, without the name of a file at its end.
-func (s *search) pathOf(path, user string) string {
-	p := machine.CleanPath(machine.Expand(s.m, path, user))
-	if final, err := s.m.FinalPath(p); err == nil && p != "" {
-		p = final
-	}
-	if info, err := s.m.Stat(p); err == nil && !info.Folder {
-		p = p[:strings.LastIndexByte(p, '\\')]
-	}
-	return p
 }
 
 // userOf is whose hive a key stands in; empty for the machine's.

@@ -189,7 +189,7 @@ func (c *collector) engineHas(code string) bool {
 // more takes in what an entry and the engine's data tell alike.
 func (p *Product) more(c *collector, key string) {
 	if p.Folder == "" {
-		p.Folder = c.folderOf(key)
+		p.Folder = machine.FolderOf(c.m, c.text(key, "InstallLocation"), c.userOf(key))
 	}
 	if p.Uninstall == "" {
 		p.Uninstall = c.text(key, "UninstallString")
@@ -201,18 +201,6 @@ func (p *Product) more(c *collector, key string) {
 	if d := c.text(key, "InstallDate"); p.Installed == "" && len(d) == digits && strings.Trim(d, "0123456789") == "" {
 		p.Installed = d[:4] + "-" + d[4:6] + "-" + d[6:]
 	}
-}
-
-// folderOf is the folder that a registration names: some name a file in it.
-func (c *collector) folderOf(key string) string {
-	folder := machine.CleanPath(machine.Expand(c.m, c.text(key, "InstallLocation"), c.userOf(key)))
-	if final, err := c.m.FinalPath(folder); err == nil && folder != "" {
-		folder = final
-	}
-	if info, err := c.m.Stat(folder); err == nil && !info.Folder {
-		folder = folder[:strings.LastIndexByte(folder, '\\')]
-	}
-	return folder
 }
 
 // userOf is whose hive a key stands in; empty for the machine's.
