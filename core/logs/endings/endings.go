@@ -139,7 +139,7 @@ const maxLine = 600
 var couldNot = lazy.MustCompile(`(?:n['’]t|not|cannot|unable to|failed to|trying to|impossibile|non è stato possibile|inte|无法|無法|не удалось|impossible de|nelze|nie można|no se pudo) ?$`)
 
 var (
-	// notSoFar ends what stands before a word for success that is denied, with at most three words between that only say how: "did not complete
+	// notSoFar ends what stands before a word for success that is denied, with at most three words between that say how: "did not complete
 	// successfully", "n'a pas été effectuée correctement", "nebyla úspěšně dokončena", "не была завершена".
 	notSoFar = lazy.MustCompile(`(?:(?:^|[^\pL])(?:not|never|(?:did|has|have|was|were|could|is|are)n['’]?t|cannot|nicht|nie|niemals|(?:ne|n['’]\pL*)(?: \pL+)? (?:pas|jamais|point)|n['’]\pL+ pas|non|no (?:se|ha|han|fue|fueron|pudo|finali\pL+|termin\pL+|complet\pL+|conclu\pL+)|não|niet|nie|nebyl[aoiy]?|není|inte|ej|icke|не)(?: (?:been|be|yet|fully|completely|correctly|properly|successfully|entirely|complete|finish|succeed|installed|completed|finished|erfolgreich|vollständig|korrekt|ordnungsgemäß|richtig|ganz|été|effectuée?|terminée?|achevée?|correctement|bien|encore|entièrement|sido|correctamente|con|è|stata|stato|andata|andato|terminata|terminato|correttamente|ancora|foi|teve|concluída|corretamente|ainda|is|goed|volledig|succesvol|correct|została|zostało|został|się|pomyślnie|prawidłowo|byla|bylo|byl|úspěšně|správně|zcela|helt|korrekt|была|было|был|успешно|полностью|корректно)){0,3}|(?:未|没有|没|沒有|沒|未能|没能|並未|并未|尚未)(?:能|成功|正常|正确|全部|被)?) ?$`)
 	// notSoBehind begins what stands behind such a word: "lyckades inte", "完了していません", "성공하지 못했습니다".
