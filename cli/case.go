@@ -12,7 +12,6 @@ import (
 
 	"hollowkey/core/fix"
 	"hollowkey/core/machine"
-	"hollowkey/core/machine/twinfile"
 	"hollowkey/core/prove/ladder"
 	"hollowkey/core/record/casefile"
 	"hollowkey/core/why"
@@ -71,8 +70,11 @@ func (a *app) newCaseOpen() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				about.Machine = m.Name()
+				err = a.aboutMachine(&about, m)
 				done()
+				if err != nil {
+					return err
+				}
 			}
 			if _, err := casefile.Make(dir, about, a.now); err != nil {
 				return err
@@ -248,9 +250,6 @@ func (a *app) caseStand(m machine.Machine) (casefile.Stand, error) {
 // caseNext says what to type next.
 func (a *app) caseNext(st casefile.Stand) string {
 	where := a.where()
-	if a.machine == "" && st.About != nil && st.About.Machine != "" {
-		where = " --machine " + quoteArgument(machineBeside(st)) + where
-	}
 	if st.About != nil && st.About.State == casefile.Closed {
 		return ""
 	}
@@ -269,28 +268,20 @@ func (a *app) caseNext(st casefile.Stand) string {
 		case last.Verdict != nil && last.Verdict.Worked():
 			return "hollowkey case close --outcome solved" + a.where()
 		}
-		return "hollowkey fix " + quoteArgument(last.LogPath(st.Folder)) + where + " --preview"
+		return "hollowkey fix" + where + " --preview"
 	}
 	switch {
 	case slices.ContainsFunc(st.Journal.Items(),
 		func(i fix.Item) bool { return i.Status == "done" || i.Status == "final" }) && len(st.Verdicts) > 0:
 		return "hollowkey retry" + where
-	case len(st.Verdicts) > 0 && st.Log() != "" && a.machine == "" && !strings.Contains(where, "--machine"):
-		return "hollowkey why " + quoteArgument(st.Log()) + a.whereToLook()
+	case len(st.Verdicts) > 0 && st.Verdicts[len(st.Verdicts)-1].Worked():
+		return "hollowkey case close --outcome solved" + a.where()
+	case len(st.Verdicts) > 0 && st.Log() != "" && a.machine == "":
+		return "hollowkey why" + a.whereToLook()
 	case len(st.Verdicts) > 0 && st.Log() != "":
-		return "hollowkey fix " + quoteArgument(st.Log()) + where + " --preview"
+		return "hollowkey fix" + where + " --preview"
 	}
 	return "hollowkey why LOG" + where
-}
-
-// machineBeside is the machine of a case as it can be named from here: a twin that lies
-// beside the case by its path, else its name.
-func machineBeside(st casefile.Stand) string {
-	at := filepath.Join(filepath.Dir(st.Folder), st.About.Machine)
-	if _, err := os.Stat(filepath.Join(at, twinfile.AboutName)); err == nil {
-		return at
-	}
-	return st.About.Machine
 }
 
 // caseShow shows the stand of the case. The machine is only opened to settle what a

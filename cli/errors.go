@@ -3,48 +3,20 @@ package cli
 import (
 	"errors"
 	"fmt"
-	"io/fs"
-	"os"
 	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
+	"hollowkey/core/record/casefile"
 	"hollowkey/core/step"
 )
-
-// plainError is an error in words without names of our language: what, where, why.
-func plainError(err error) string {
-	text := err.Error()
-	var path *fs.PathError
-	if errors.As(err, &path) {
-		text = strings.ReplaceAll(text, path.Error(), reason(path.Path, path.Err))
-	}
-	var link *os.LinkError
-	if errors.As(err, &link) {
-		text = strings.ReplaceAll(text, link.Error(), reason(link.New, link.Err))
-	}
-	return text
-}
-
-// reason says why a file could not be used.
-func reason(name string, err error) string {
-	switch {
-	case errors.Is(err, fs.ErrNotExist):
-		return name + " is not there"
-	case errors.Is(err, fs.ErrPermission):
-		return "access to " + name + " is denied"
-	case errors.Is(err, fs.ErrExist):
-		return name + " is there already"
-	}
-	return name + ": " + err.Error()
-}
 
 // flagError puts what the library says of an option into our words, and adds which one may have been
 // meant.
 func flagError(c *cobra.Command, err error) error {
-	lists := c.CommandPath() + " --help lists the options"
+	lists := "to list the options: " + c.CommandPath() + " --help"
 	var unknown *pflag.NotExistError
 	var value *pflag.InvalidValueError
 	var bare *pflag.ValueRequiredError
@@ -80,7 +52,10 @@ func wantedOf(e *pflag.InvalidValueError) string {
 // that may be left out, with dots those that may come again.
 func countOfArguments(c *cobra.Command, args []string) error {
 	_, usage, named := strings.Cut(c.Use, " ")
-	if c.HasSubCommands() && !named || c.Args == nil { // a word of a group's is an unknown command
+	if c.HasSubCommands() && !named && len(args) > 0 { // a word of a group's
+		return unknownCommand(c, args[0])
+	}
+	if c.HasSubCommands() && !named || c.Args == nil {
 		return nil
 	}
 	path := strings.TrimPrefix(c.CommandPath(), programName+" ")
@@ -100,6 +75,8 @@ func countOfArguments(c *cobra.Command, args []string) error {
 	switch {
 	case len(args) < len(wanted):
 		return wrongCall("%s is missing\nhint: %s", wanted[len(args)], forExample(c))
+	case len(args) > most && casefile.Exists(args[most]):
+		return folderOfCase(c, args[most])
 	case len(args) > most && most == 0:
 		return wrongCall("%s takes no argument, and got %q\nhint: %s", path, args[0], forExample(c))
 	case len(args) > most:
@@ -119,6 +96,11 @@ const (
 	mustBeGiven = cobra.BashCompOneRequiredFlag
 	oneAtMost   = "cobra_annotation_mutually_exclusive"
 )
+
+// folderOfCase is an error of a case's folder in the place of an argument.
+func folderOfCase(c *cobra.Command, dir string) error {
+	return wrongCall("%s is the folder of a case\nhint: it is named so: %s --case %s", dir, c.CommandPath(), quoteArgument(dir))
+}
 
 // optionsFit refuses a call without an option that must be given, or with two that do not go together.
 func optionsFit(c *cobra.Command) error {
@@ -163,7 +145,7 @@ func flagNames(c *cobra.Command) (names []string) {
 
 // unknownCommand is an error of a word that is no command of c.
 func unknownCommand(c *cobra.Command, word string) error {
-	hint := c.CommandPath() + " --help lists the commands"
+	hint := "to list the commands: " + c.CommandPath() + " --help"
 	var names []string
 	for _, sub := range c.Commands() {
 		if sub.IsAvailableCommand() {
@@ -171,7 +153,10 @@ func unknownCommand(c *cobra.Command, word string) error {
 		}
 	}
 	if near := step.Nearest(word, names); near != "" {
-		hint = "did you mean " + c.CommandPath() + " " + near + "? " + hint
+		hint = "did you mean this? " + c.CommandPath() + " " + near
+	}
+	if casefile.Exists(word) {
+		return folderOfCase(c, word)
 	}
 	return wrongCall("unknown command %q for %q\nhint: %s", word, c.CommandPath(), hint)
 }

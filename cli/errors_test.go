@@ -24,7 +24,7 @@ func TestCountOfArguments(t *testing.T) {
 		"undo 2":               `undo takes no argument, and got "2"`,
 		"case shaw":            `unknown command "shaw" for "hollowkey case"`,
 		"ladder --help":        `unknown command "ladder" for "hollowkey"`,
-		"help triage ad":       `did you mean hollowkey triage add?`,
+		"help triage ad":       `did you mean this? hollowkey triage add`,
 		"why --against":        "--against needs a value",
 		"why setup.log --widt": "unknown flag: --widt",
 		"signs draft a.log":    "--line is missing",

@@ -130,6 +130,12 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	if opt.step == "help" {
 		return a.stepHelp(opt.step)
 	}
+	if opt.step == "" {
+		var err error
+		if logs, err = a.logsOf(logs, opt.whyOptions); err != nil {
+			return err
+		}
+	}
 	if opt.command && a.machine == "" {
 		return a.fixCall(c.Context(), nil, logs, opt)
 	}
@@ -285,7 +291,7 @@ func inFolder(v *verdict.Verdict, folder string) (at int, err error) {
 // namedStep drafts the one step that the call names.
 func namedStep(m machine.Machine, logs []string, opt fixOptions) (fix.Plan, error) {
 	if len(logs) > 0 {
-		return fix.Plan{}, wrongCall("--step takes no log; what the step acts on goes as --arg NAME=VALUE\nhint: hollowkey fix --step %s --help lists the arguments", opt.step)
+		return fix.Plan{}, wrongCall("--step takes no log; what the step acts on goes as --arg NAME=VALUE\nhint: to list the arguments: hollowkey fix --step %s --help", opt.step)
 	}
 	args := map[string]string{}
 	for _, a := range opt.args {

@@ -16,7 +16,7 @@ import (
 func (a *app) fixRehearse(ctx context.Context, m machine.Machine, res fixResult) error {
 	t, ok := m.(*twin.Twin)
 	if !ok {
-		return wrongCall("--rehearse needs a twin\nhint: hollowkey capture takes one of this machine")
+		return wrongCall("--rehearse needs a twin\nhint: to take one of this machine: hollowkey capture TWIN --machine live")
 	}
 	if !a.json {
 		if err := planText(a.out, a.style, *res.Plan, m); err != nil {

@@ -139,7 +139,7 @@ func (a *app) onMachine(do func(machine.Machine, *fix.Journal) error) error {
 
 // where are the options that say on which machine and in which case.
 func (a *app) where() (options string) {
-	if a.machine != "" {
+	if a.machine != "" && !a.ofCase {
 		options += " --machine " + quoteArgument(a.machine)
 	}
 	if a.caseDir != "" {

@@ -100,7 +100,7 @@ It reads only. Exit status: 0 shown, 1 the file or table cannot be read, 2 wrong
 			return a.onPackage(args[0], opt, func(db *installdb.Database, _ int64) error {
 				t, err := db.Table(tableNamed(db, args[1]))
 				if err != nil {
-					return fmt.Errorf("%s: %w\nhint: hollowkey package tables %s lists them", args[0], err, quoteArgument(args[0]))
+					return fmt.Errorf("%s: %w\nhint: to list them: hollowkey package tables %s", args[0], err, quoteArgument(args[0]))
 				}
 				columns, rows, err := references.Select(t, q)
 				if err != nil {

@@ -82,7 +82,7 @@ func properties(list []string) (map[string]string, error) {
 // twinOnly opens the twin of a call that works on twins alone.
 func (a *app) twinOnly() error {
 	if a.machine == "" || a.machine == "live" {
-		return wrongCall("a rehearsal needs a twin\nhint: --machine FOLDER; hollowkey capture takes one of a live machine")
+		return wrongCall("a rehearsal needs a twin\nhint: name one with --machine FOLDER; to take one of a live machine: hollowkey capture TWIN --machine live")
 	}
 	return nil
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"hollowkey/core/logs/mask"
+	"hollowkey/core/record/casefile"
 	"hollowkey/core/record/report"
 )
 
@@ -38,7 +39,12 @@ Exit status: 0 written, 1 could not, 2 wrong call.`,
 		Example: "  hollowkey case report --machine ELLERY-D07\n" +
 			"  hollowkey case report tidebook.log --machine ELLERY-D07 --markdown --out tidebook.md",
 		Args: cobra.MaximumNArgs(1),
-		RunE: func(c *cobra.Command, args []string) error { return a.report(c.Context(), args, opt) },
+		RunE: func(c *cobra.Command, args []string) error {
+			if len(args) == 1 && casefile.Exists(args[0]) {
+				return folderOfCase(c, args[0])
+			}
+			return a.report(c.Context(), args, opt)
+		},
 	}
 	opt.out.bind(c, "write it to this file (else report.html or report.md in the case)")
 	c.Flags().BoolVar(&opt.markdown, "markdown", false, "as Markdown")

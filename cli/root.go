@@ -18,6 +18,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/fix"
 	"hollowkey/core/record/casefile"
 	"hollowkey/core/why"
@@ -45,6 +46,7 @@ type app struct {
 
 	machine string // twin folder or "live"
 	caseDir string // empty: beside the twin
+	ofCase  bool   // the machine is the case's, so that --case names it too
 	opened  bool   // this call opened that case
 
 	misnamed error    // a call for help with a word that is no command
@@ -117,8 +119,11 @@ func (a *app) openNewCase(c *cobra.Command) error {
 		if err != nil {
 			return err
 		}
-		about.Machine = m.Name()
+		err = a.aboutMachine(&about, m)
 		done()
+		if err != nil {
+			return err
+		}
 	}
 	if _, err := casefile.Make(a.caseDir, about, a.now); err != nil {
 		return err
@@ -197,7 +202,7 @@ func (a *app) endJSON(err error, exit int) {
 		}
 		return
 	}
-	text, hint, _ := strings.Cut(plainError(err), "\n"+hintPrefix)
+	text, hint, _ := strings.Cut(bounded.Words(err), "\n"+hintPrefix)
 	if bad := printJSON(a.out, failure{"hollowkey.error/1", clean(text), clean(hint), exit}); bad != nil {
 		a.complain(bad)
 	}
@@ -239,7 +244,7 @@ func (c *counter) Write(p []byte) (int, error) {
 
 // complain prints an error, and what to do about it on a line of its own.
 func (a *app) complain(err error) {
-	text, hint, _ := strings.Cut(plainError(err), "\n"+hintPrefix)
+	text, hint, _ := strings.Cut(bounded.Words(err), "\n"+hintPrefix)
 	fmt.Fprintf(a.err, "%s: %s\n", programName, clean(text))
 	if hint != "" {
 		fmt.Fprintf(a.err, "%s%s\n", hintPrefix, clean(hint))
@@ -315,7 +320,7 @@ To see it end to end on made-up data:  hollowkey demo`,
 				return wrongCall("--width %d is not between 40 and 400", a.width)
 			}
 			a.style = newStyle(a.out, a.noColor || a.json, a.width)
-			if err := a.openNewCase(c); err != nil {
+			if err := cmp.Or(a.openNewCase(c), a.takeFromCase(c)); err != nil {
 				return err
 			}
 			if a.quiet && !a.json {

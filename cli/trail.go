@@ -29,7 +29,7 @@ type trailOptions struct {
 func (a *app) newTrail() *cobra.Command {
 	opt := trailOptions{}
 	c := &cobra.Command{
-		Use:   "trail LOG",
+		Use:   "trail [LOG]",
 		Short: "shows the course of a setup: actions, times, results, silences",
 		Long: `Shows what a setup did, as a tree of actions with times, durations and results,
 after a summary. Where it broke is marked.
@@ -38,13 +38,19 @@ It reads the log and changes nothing. Exit status: 0 shown, 1 the file could not
 read or is no setup log, 2 wrong call; with --follow 3 when the setup did not work.`,
 		Example: "  hollowkey trail setup.log --failed\n  hollowkey trail setup.log --around 2442\n" +
 			"  hollowkey trail setup.log --properties 'Product*'\n  hollowkey trail setup.log --follow",
-		Args: cobra.ExactArgs(1),
+		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			m, closeMachine, err := a.openNamedMachine()
 			if err != nil {
 				return err
 			}
 			defer closeMachine()
+			if args, err = a.logsOf(args, opt.why); err != nil {
+				return err
+			}
+			if len(args) != 1 {
+				return wrongCall("LOG is missing\nhint: %s", forExample(c))
+			}
 			q := a.question(args, opt.why, m)
 			switch {
 			case opt.around < 0:

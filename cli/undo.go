@@ -40,7 +40,7 @@ It reads the journal and changes the machine. Exit status: 0 undone or previewed
 		RunE: func(c *cobra.Command, _ []string) error {
 			opt.chose = c.Flags().Changed("change")
 			if opt.chose && opt.change < 1 {
-				return wrongCall("--change %d: changes are counted from 1\nhint: hollowkey journal lists them", opt.change)
+				return wrongCall("--change %d: changes are counted from 1\nhint: to list them: hollowkey journal%s", opt.change, a.where())
 			}
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error { return a.undoThese(m, j, opt) })
 		},
@@ -170,7 +170,7 @@ func undoEnd(name string, j *fix.Journal, forced bool) string {
 	switch {
 	case stays > 0:
 		text = counted(stays, "change that was made earlier stays", "changes that were made earlier stay") +
-			" in force; hollowkey journal lists what there is."
+			" in force; the journal lists them."
 	case final > 0:
 		text = fmt.Sprintf("All that can be undone is undone; %s cannot.", counted(final, "change", "changes"))
 	case forced:
@@ -261,7 +261,7 @@ func (a *app) newJournalEmpty() *cobra.Command {
 		Args:    cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			if change == 0 {
-				return wrongCall("--change is missing\nhint: hollowkey journal lists the changes")
+				return wrongCall("--change is missing\nhint: to list the changes: hollowkey journal%s", a.where())
 			}
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
 				i, err := j.Item(change)

@@ -100,6 +100,9 @@ file could not be read or is no setup log, 2 wrong call, 3 the setup did not wor
 				return err
 			}
 			defer closeMachine()
+			if args, err = a.logsOf(args, opt); err != nil {
+				return err
+			}
 			ans, err := a.answer(c.Context(), args, opt, m)
 			if err != nil {
 				return err

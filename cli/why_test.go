@@ -104,7 +104,7 @@ func TestNoVerdictForNoLog(t *testing.T) {
 		{[]string{"why", "prog.exe"}, 1, "this is no log, but a program"},
 		{[]string{"why", "nothing.log"}, 1, "there is no such file"},
 		{[]string{"why", "."}, 1, "is a setup log"},
-		{[]string{"why"}, 2, "requires at least 1 arg"},
+		{[]string{"why"}, 2, "a log is missing"},
 		{[]string{"why", "poem.txt", "--encoding", "klingon"}, 2, "is not known; one of"},
 		{[]string{"why", "poem.txt", "--width", "7"}, 2, "is not between 40 and 400"},
 		{[]string{"wy"}, 2, `unknown command "wy"`},
@@ -174,7 +174,7 @@ func TestNextCommand(t *testing.T) {
 			[]string{"why", "roster.log", "--machine", twinName, "--case", "kept"}},
 		{"hollowkey fix --machine ELLERY-D07 --exit 1603 --preview", []string{"why", "--exit", "1603", "--machine", twinName}},
 		{"hollowkey trail advice.log --around 3", []string{"why", "advice.log"}},
-		{"msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log", []string{"why", "--said", "Something broke."}},
+		{"msiexec /i PACKAGE /l*v setup.log\nthen        hollowkey why setup.log", []string{"why", "--said", "Something broke."}},
 	} {
 		r := mustRun(t, dir, 3, tt.args...)
 		_, next, _ := strings.Cut(r.out, "\nnext ")
@@ -183,7 +183,7 @@ func TestNextCommand(t *testing.T) {
 		}
 	}
 	if r := mustRun(t, t.TempDir(), 3, "why", "--said", "Service 'Tide' (TideSync) failed to start."); strings.Contains(r.out, "hollowkey trail") ||
-		!strings.Contains(r.out, "next        msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log\n") {
+		!strings.Contains(r.out, "next        msiexec /i PACKAGE /l*v setup.log\nthen        hollowkey why setup.log\n") {
 		t.Errorf("what was said is no file to look into:\n%s", r.out)
 	}
 	if r := mustRun(t, dir, 0, "fix", "roster.log", "--machine", twinName, "--remedy", "1", "--preview"); !strings.Contains(r.out,

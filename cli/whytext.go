@@ -23,8 +23,15 @@ const (
 func verdictText(w io.Writer, s Style, v *verdict.Verdict, next []string) error {
 	head := verdictHead(s, v)
 	var tail []string
-	for _, n := range next {
-		tail = append(tail, s.bold(pad("next", factIndent))+s.key(n))
+	for i, n := range next {
+		label := "next"
+		switch {
+		case strings.HasPrefix(n, "or "):
+			label = ""
+		case i > 0:
+			label = "then"
+		}
+		tail = append(tail, s.bold(pad(label, factIndent))+s.key(n))
 	}
 	remedies := remedyLines(s, v)
 	for _, r := range v.Remarks {
@@ -351,9 +358,9 @@ func (a *app) nextCommands(v *verdict.Verdict, logs []string, opt whyOptions) []
 	return nil
 }
 
-// nextLog is the call that makes the log which decides.
+// nextLog are the call that makes the log which decides, and the one that reads it.
 func nextLog(v *verdict.Verdict) []string {
-	return []string{"msiexec /i " + quoteArgument(cmp.Or(v.Package, "PACKAGE")) + " /l*v setup.log, then: hollowkey why setup.log"}
+	return []string{"msiexec /i " + quoteArgument(cmp.Or(v.Package, "PACKAGE")) + " /l*v setup.log", "hollowkey why setup.log"}
 }
 
 // nextRead is the command that shows the log around the line that proves a verdict.

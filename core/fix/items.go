@@ -76,7 +76,7 @@ func (j *Journal) Item(change int) (Item, error) {
 	if k := slices.IndexFunc(items, func(i Item) bool { return i.Change == change }); k >= 0 {
 		return items[k], nil
 	}
-	return Item{}, fmt.Errorf("the journal has no change %d\nhint: hollowkey journal lists the changes", change)
+	return Item{}, fmt.Errorf("the journal has no change %d\nhint: the journal lists the changes", change)
 }
 
 // LastPlan are the changes of the newest plan that is in force on a machine,

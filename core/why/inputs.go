@@ -15,6 +15,7 @@ import (
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/logs/zipped"
 	"hollowkey/core/machine"
+	"hollowkey/core/machine/twinfile"
 	"hollowkey/core/why/verdict"
 )
 
@@ -207,18 +208,11 @@ func Unfold(args []string) (names []string, folder bool, err error) {
 			continue
 		}
 		folder = true
-		entries, err := os.ReadDir(arg)
+		found, err := filesIn(arg)
 		if err != nil {
 			return nil, true, err
 		}
-		for _, e := range entries {
-			if e.Type().IsRegular() && !strings.HasPrefix(e.Name(), ".") {
-				names = append(names, filepath.Join(arg, e.Name()))
-			}
-		}
-		if len(entries) == 0 {
-			return nil, true, fmt.Errorf("%s: the folder is empty", arg)
-		}
+		names = append(names, found...)
 	}
 	if len(names) > maxLogs {
 		return nil, folder, fmt.Errorf("%d files are more than the %d that are read together\nhint: name the logs of one attempt", len(names),
@@ -226,6 +220,61 @@ func Unfold(args []string) (names []string, folder bool, err error) {
 	}
 	return names, folder, nil
 }
+
+// filesIn are the files of a folder that can be logs. Of a case they are its evidence and the logs of its attempts, too: its
+// own records tell of logs, and of exit codes that are the program's, and are none.
+func filesIn(dir string) (names []string, err error) {
+	entries, err := os.ReadDir(dir)
+	if err != nil {
+		return nil, err
+	}
+	is := map[string]bool{}
+	for _, e := range entries {
+		is[e.Name()] = true
+	}
+	for _, e := range entries {
+		if e.Type().IsRegular() && !strings.HasPrefix(e.Name(), ".") && !OwnRecord(e.Name()) && (!is[caseRecord] || e.Name() != caseReport) {
+			names = append(names, filepath.Join(dir, e.Name()))
+		}
+	}
+	switch {
+	case is[twinfile.AboutName]:
+		return nil, fmt.Errorf("%s: this is a twin, and no log\nhint: name a log, and the twin with --machine", dir)
+	case is[caseRecord]:
+		for _, part := range caseLogs {
+			entries, err := os.ReadDir(filepath.Join(dir, part))
+			if err != nil {
+				continue // a case has it once something lies there
+			}
+			for _, e := range entries {
+				if e.Type().IsRegular() && !strings.EqualFold(filepath.Ext(e.Name()), ".json") { // an attempt's own record
+					names = append(names, filepath.Join(dir, part, e.Name()))
+				}
+			}
+		}
+		if len(names) == 0 {
+			return nil, fmt.Errorf("%s: the case keeps no log yet\nhint: to add one: hollowkey why LOG --case CASE", dir)
+		}
+	case len(names) == 0:
+		return nil, fmt.Errorf("%s: there is no log in the folder", dir)
+	}
+	return names, nil
+}
+
+// caseRecord is the file by which a folder is known for a case, caseLogs are its folders with logs.
+const caseRecord = "case.yaml"
+
+var caseLogs = []string{"evidence", "attempts"}
+
+// ownRecords are what the program writes into the folder of a case, of a machine, or of what it gathered.
+var ownRecords = []string{caseRecord, "commands.ndjson", "journal.ndjson", "journal.key", "journal.lock", "ladder.json", "ready.json",
+	"changes.ndjson"}
+
+// caseReport is a case's own page; a setup may write a log of that name, so elsewhere it is read.
+const caseReport = "report.html"
+
+// OwnRecord says whether a file of that name is one in which the program keeps its own records.
+func OwnRecord(name string) bool { return slices.Contains(ownRecords, name) }
 
 // OpenLog opens a log; a folder or a missing file is said to be one.
 func OpenLog(name string) (*os.File, error) {

@@ -55,7 +55,7 @@ type Answer struct {
 
 var (
 	// ErrNothingAsked says that a question names no log, no words and no number.
-	ErrNothingAsked = errors.New("requires at least 1 arg: a log, or --said or --exit\nhint: hollowkey logs finds logs")
+	ErrNothingAsked = errors.New("a log is missing, or what was seen: --said or --exit\nhint: hollowkey logs finds logs")
 	// ErrCall is wrapped by errors that the wording of the question is to blame for.
 	ErrCall = errors.New("wrong call")
 )

@@ -69,7 +69,7 @@ func runCommand(ctx context.Context, m machine.Machine, line []string, said func
 		}
 	})
 	if err == nil && !exitcode.Good(code) {
-		err = fmt.Errorf("%s ended with %d\nhint: hollowkey code %d says what that means", line[0], code, code)
+		err = fmt.Errorf("%s ended with %d\nhint: for what that means: hollowkey code %d", line[0], code, code)
 	}
 	return &RanState{Command: line, Done: true, Exit: code, Said: strings.Join(last, "\n")}, err
 }

@@ -46,7 +46,7 @@ func New(model step.Model) (Step, error) {
 		}
 		if missing := k.missing(s); len(missing) > 0 {
 			return s, fmt.Errorf("the step %s needs %s\n"+
-				"hint: hollowkey fix --step %s --help tells what each is", name, strings.Join(missing, ", "), name)
+				"hint: for what each is: hollowkey fix --step %s --help", name, strings.Join(missing, ", "), name)
 		}
 		if k.prepare != nil {
 			s.Args = maps.Clone(args)
@@ -61,7 +61,7 @@ func New(model step.Model) (Step, error) {
 
 // UnknownKind says that there is no such kind of step, and which may have been meant.
 func UnknownKind(name string) error {
-	hint := "hollowkey fix --step help lists them"
+	hint := "to list them: hollowkey fix --step help"
 	if near := step.Nearest(name, step.Names()); near != "" {
 		hint = "did you mean " + near + "? " + hint
 	}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/apppack"
@@ -79,7 +80,7 @@ func (c *collector) text(key, name string) string { return machine.TextOf(c.m, k
 func (c *collector) users() {
 	names, err := c.m.UserNames()
 	if err != nil {
-		c.notes = append(c.notes, "the list of users cannot be read: "+err.Error())
+		c.notes = append(c.notes, "the list of users cannot be read: "+bounded.Words(err))
 	}
 	for _, n := range names {
 		if a, err := c.m.Account(n); err == nil {
@@ -358,7 +359,7 @@ func (c *collector) apps() {
 func (c *collector) services() {
 	names, err := c.m.ServiceNames()
 	if err != nil {
-		c.notes = append(c.notes, "the services cannot be read: "+err.Error())
+		c.notes = append(c.notes, "the services cannot be read: "+bounded.Words(err))
 	}
 	for _, n := range names {
 		s, err := c.m.Service(n)

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/cached"
 )
@@ -139,7 +140,7 @@ func (d *doctor) elsewhere(e cached.Entry) string {
 		d.looked = true
 		list, err := d.m.ReadDir(cacheFolder)
 		if err != nil && !errors.Is(err, fs.ErrNotExist) {
-			d.Notes = append(d.Notes, cacheFolder+" cannot be read: "+err.Error())
+			d.Notes = append(d.Notes, cacheFolder+" cannot be read: "+bounded.Words(err))
 		}
 		for _, f := range list {
 			if low := strings.ToLower(f.Path); !f.Folder && strings.HasSuffix(low, ".msi") {

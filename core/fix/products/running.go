@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/machine"
 	"hollowkey/core/step"
 )
@@ -58,7 +59,7 @@ func (l *List) Running(p *Product) (r Running, err error) {
 	}
 	tasks, err := l.m.Tasks()
 	if err != nil {
-		l.Notes = append(l.Notes, "the scheduler's tasks cannot be read: "+err.Error())
+		l.Notes = append(l.Notes, "the scheduler's tasks cannot be read: "+bounded.Words(err))
 	}
 	for _, t := range tasks {
 		program, _ := machine.CommandLine{Text: t.Runs}.Runs(l.m)

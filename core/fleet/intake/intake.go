@@ -20,6 +20,7 @@ import (
 	"sync/atomic"
 	"time"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/fleet/fold"
 	"hollowkey/core/fleet/learn"
 	"hollowkey/core/fleet/store"
@@ -274,13 +275,7 @@ func readCase(i Ref, f store.File) store.Found {
 }
 
 // reason says why a file could not be read, without its name, which stands beside.
-func reason(err error) string {
-	var p *os.PathError
-	if errors.As(err, &p) {
-		err = p.Err
-	}
-	return strings.ReplaceAll(err.Error(), "\n", "; ")
-}
+func reason(err error) string { return strings.ReplaceAll(bounded.Words(err), "\n", "; ") }
 
 // attempt is what the store keeps of a verdict.
 func attempt(i Ref, hash string, s *story.Story, v *verdict.Verdict) store.Attempt {

@@ -17,6 +17,7 @@ import (
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/zipped"
 	"hollowkey/core/record/gather"
+	"hollowkey/core/why"
 )
 
 // A walk finds the files of places.
@@ -118,11 +119,7 @@ func gathered(name string, list []zipped.Entry) (ours bool, pseudonym string) {
 func ofCase(name string) bool {
 	name = filepath.ToSlash(name)
 	dir, base := path.Base(path.Dir(name)), path.Base(name)
-	switch base {
-	case "journal.ndjson", "commands.ndjson", "ready.json", "changes.ndjson":
-		return true
-	}
-	return (dir == "verdicts" || dir == "attempts") && numbered.MatchString(base)
+	return base != caseName && why.OwnRecord(base) || (dir == "verdicts" || dir == "attempts") && numbered.MatchString(base)
 }
 
 // numbered is how a case names its verdicts and attempts.

@@ -63,7 +63,7 @@ func Open(ctx context.Context, name string, make bool) (*Store, error) {
 		}
 		there = false
 		if !make {
-			return nil, fmt.Errorf("%s is not there\nhint: hollowkey triage add PLACE --store %s makes it", name, name)
+			return nil, fmt.Errorf("%s is not there\nhint: to make it: hollowkey triage add PLACE --store %s", name, name)
 		}
 		if err := os.MkdirAll(filepath.Dir(name), 0o755); err != nil {
 			return nil, err

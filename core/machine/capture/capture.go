@@ -14,6 +14,7 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/machine"
 	"hollowkey/core/machine/sddl"
 	"hollowkey/core/machine/twinfile"
@@ -87,7 +88,7 @@ func Take(m machine.Machine, folder string, opt Options) (Report, error) {
 // skip tells of something that could not be read and lets the rest go on: a twin
 // with a gap is worth more than none.
 func (c *capture) skip(what string, err error) {
-	c.rep.Skipped = append(c.rep.Skipped, what+": "+err.Error())
+	c.rep.Skipped = append(c.rep.Skipped, what+": "+bounded.Words(err))
 }
 
 // write writes a file of the twin, masked.

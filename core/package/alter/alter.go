@@ -90,7 +90,7 @@ func table(db *installdb.Database, name string) (*installdb.Table, error) {
 			return nil, fmt.Errorf("%w\nhint: it is written %s", err, n)
 		}
 	}
-	return nil, fmt.Errorf("%w\nhint: hollowkey package tables lists them", err)
+	return nil, fmt.Errorf("%w\nhint: to list them: hollowkey package tables PACKAGE", err)
 }
 
 // find gives the row whose key, its parts joined by commas, begins rest; after
@@ -109,7 +109,7 @@ func find(t *installdb.Table, rest string, whole bool) (at int, after string, er
 	}
 	if at < 0 {
 		return -1, "", fmt.Errorf("table %s has no row with the key %.120q\n"+
-			"hint: hollowkey package rows PACKAGE %s shows its rows; keys of several columns are written with commas between", t.Name, rest, t.Name)
+			"hint: keys of several columns are written with commas between; to see its rows: hollowkey package rows PACKAGE %s", t.Name, rest, t.Name)
 	}
 	return at, after, nil
 }

@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/installdb"
 )
@@ -193,11 +194,11 @@ func check(m Machine, e *Entry) {
 	case errors.Is(err, fs.ErrNotExist):
 		e.State = Missing
 	case errors.Is(err, machine.ErrUnsupported):
-		e.State, e.Detail = NotTaken, err.Error()
+		e.State, e.Detail = NotTaken, bounded.Words(err)
 	case errors.Is(err, fs.ErrPermission):
-		e.State, e.Detail = Unreadable, err.Error()
+		e.State, e.Detail = Unreadable, bounded.Words(err)
 	case err != nil:
-		e.State, e.Detail = Damaged, err.Error()
+		e.State, e.Detail = Damaged, bounded.Words(err)
 	default:
 		e.State, e.Detail = id.fits(*e)
 	}

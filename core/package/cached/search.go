@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/package/unpack"
 )
 
@@ -38,9 +39,12 @@ func Search(from []string, wanted []Entry,
 	var files []file
 	total := int64(0)
 	for _, root := range from {
+		if _, err := os.Stat(root); err != nil {
+			return nil, nil, fmt.Errorf("%w\nhint: name a folder or file that can be searched", err)
+		}
 		err := filepath.WalkDir(root, func(p string, d fs.DirEntry, err error) error {
 			if err != nil {
-				s.skipped = append(s.skipped, err.Error())
+				s.skipped = append(s.skipped, bounded.Words(err))
 				return nil
 			}
 			if len(files) >= maxFiles {
@@ -100,7 +104,7 @@ func (s *search) look(p string) error {
 	case ".msi", ".msp", "":
 		f, err := os.Open(p)
 		if err != nil {
-			s.skipped = append(s.skipped, err.Error())
+			s.skipped = append(s.skipped, bounded.Words(err))
 			return nil
 		}
 		defer f.Close()
@@ -139,7 +143,7 @@ func (s *search) lookInside(p string) error {
 	list, err := unpack.List(p)
 	if err != nil {
 		if !errors.Is(err, unpack.ErrNothing) {
-			s.skipped = append(s.skipped, err.Error())
+			s.skipped = append(s.skipped, bounded.Words(err))
 		}
 		return nil
 	}

@@ -5,6 +5,7 @@ import (
 	"os"
 	"path/filepath"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/unpack"
 	"hollowkey/core/package/whole"
@@ -47,7 +48,7 @@ func (s *Setup) carried() error {
 	case errors.Is(err, unpack.ErrNothing):
 		return nil
 	case errors.Is(err, unpack.ErrTooMuch):
-		s.Whole.Remarks = append(s.Whole.Remarks, "what it carries was not looked at: "+err.Error())
+		s.Whole.Remarks = append(s.Whole.Remarks, "what it carries was not looked at: "+bounded.Words(err))
 		return nil
 	case err != nil:
 		s.Whole.Damage("what it carries cannot be unpacked: %v", err)

@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/package/installdb"
 )
 
@@ -50,7 +51,7 @@ func (w *World) relatedRow(t *installdb.Table, r installdb.Row) Known {
 	}
 	list, err := w.installed(code)
 	if err != nil {
-		return unknown(Related, "the registered products cannot be read: "+err.Error())
+		return unknown(Related, "the registered products cannot be read: "+bounded.Words(err))
 	}
 	least, most := t.Get(r, "VersionMin").Text, t.Get(r, "VersionMax").Text
 	bits := int(t.Get(r, "Attributes").Int)

@@ -7,6 +7,7 @@ import (
 	"io/fs"
 	"strings"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/machine/inifile"
 	"hollowkey/core/machine/regfile"
 	"hollowkey/core/package/condition"
@@ -131,7 +132,7 @@ func (w *World) regLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 	case errors.Is(err, fs.ErrNotExist):
 		return Known{Detail: "there is no " + valuePath(key, name) + " on " + w.m.Name()}
 	case err != nil:
-		return unknown(Searched, valuePath(key, name)+" cannot be read: "+err.Error())
+		return unknown(Searched, valuePath(key, name)+" cannot be read: "+bounded.Words(err))
 	}
 	found := valuePath(key, name) + " on " + w.m.Name()
 	if kind&locatorKind == locatorRaw {
@@ -182,16 +183,16 @@ func (w *World) iniLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 		return Known{Detail: "there is no " + path + " on " + w.m.Name()}
 	}
 	if err != nil {
-		return unknown(Searched, path+" cannot be read: "+err.Error())
+		return unknown(Searched, path+" cannot be read: "+bounded.Words(err))
 	}
 	defer f.Close()
 	b, err := io.ReadAll(io.LimitReader(f, maxIni))
 	if err != nil {
-		return unknown(Searched, path+" cannot be read: "+err.Error())
+		return unknown(Searched, path+" cannot be read: "+bounded.Words(err))
 	}
 	ini, err := inifile.Parse(b)
 	if err != nil {
-		return unknown(Searched, path+": "+err.Error())
+		return unknown(Searched, path+": "+bounded.Words(err))
 	}
 	v, ok := ini.Get(t.Get(r, "Section").Text, t.Get(r, "Key").Text)
 	if !ok {
@@ -218,7 +219,7 @@ func (w *World) compLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 		return Known{Detail: describeSearch(t, r) + " is not on " + w.m.Name()}
 	}
 	if err != nil {
-		return unknown(Searched, key+" cannot be read: "+err.Error())
+		return unknown(Searched, key+" cannot be read: "+bounded.Words(err))
 	}
 	return Known{Value: condition.Value{Text: values[0].Value.Words()}, Detail: describeSearch(t, r) + " is on " + w.m.Name()}
 }

@@ -10,6 +10,8 @@ import (
 	"encoding/binary"
 	"errors"
 	"io"
+
+	"hollowkey/core/bounded"
 )
 
 // Places in a program's header. Source: [PE], "PE Format", COFF and optional headers.
@@ -104,7 +106,7 @@ func (r *Report) program(f io.ReaderAt, size int64) {
 		switch {
 		case err != nil:
 			r.Signature = "not read"
-			r.Remarks = append(r.Remarks, "its signature could not be read: "+err.Error())
+			r.Remarks = append(r.Remarks, "its signature could not be read: "+bounded.Words(err))
 		case same:
 			r.Signature = "fits the file; whether its signer is trusted is not told here"
 		default:

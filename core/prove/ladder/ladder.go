@@ -402,7 +402,7 @@ func (c Climber) settle(l *Ladder, at int, change retry.Change, words string) er
 func (c Climber) takeBack(r *Rung) error {
 	items := c.Journal.LastPlan(c.Machine.Name())
 	if len(items) == 0 || items[0].Title != r.Title {
-		return fmt.Errorf("the last change is not the rung's\nhint: hollowkey journal shows the changes")
+		return fmt.Errorf("the last change is not the rung's\nhint: the journal lists the changes")
 	}
 	for _, i := range items {
 		ran := i.Step.Kind == "restart" // the OS forgets the command once it ran it

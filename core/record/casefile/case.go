@@ -34,11 +34,15 @@ const (
 	Closed = "closed"
 )
 
+// Live is the place of a machine that is this computer.
+const Live = "live"
+
 // About is what case.yaml says.
 type About struct {
 	Title   string    `yaml:"title" json:"title"`                         // what it is called
 	Told    string    `yaml:"told,omitempty" json:"told,omitempty"`       // what the person said
 	Machine string    `yaml:"machine,omitempty" json:"machine,omitempty"` // its name; empty before one was named
+	Place   string    `yaml:"place,omitempty" json:"place,omitempty"`     // where that machine was: Live, or its twin's whole path
 	State   string    `yaml:"state" json:"state"`                         // open or closed
 	Outcome string    `yaml:"outcome,omitempty" json:"outcome,omitempty"` // in words, once it is closed
 	Opened  time.Time `yaml:"opened" json:"opened"`                       // UTC
@@ -75,10 +79,18 @@ func Exists(dir string) bool {
 	return err == nil
 }
 
+// quoted is a folder as an argument that every shell reads alike: no folder's name has a quote on Windows.
+func quoted(dir string) string {
+	if strings.ContainsAny(dir, " &()%';,") {
+		return `"` + dir + `"`
+	}
+	return dir
+}
+
 // Make opens a new case in a folder, which may hold a journal already.
 func Make(dir string, about About, now func() time.Time) (*Case, error) {
 	if Exists(dir) {
-		return nil, fmt.Errorf("%s holds a case already\nhint: hollowkey case --case %s shows it", dir, dir)
+		return nil, fmt.Errorf("%s holds a case already\nhint: to look at it: hollowkey case --case %s", dir, quoted(dir))
 	}
 	c := &Case{Dir: dir, About: about, now: now}
 	c.State, c.Opened = Open, now().UTC().Truncate(time.Second)
@@ -129,7 +141,7 @@ func List(root string, now func() time.Time) (list []*Case, broken []error, err 
 func Load(dir string, now func() time.Time) (*Case, error) {
 	f, err := os.Open(filepath.Join(dir, aboutName))
 	if errors.Is(err, fs.ErrNotExist) {
-		return nil, fmt.Errorf("%s is no case\nhint: hollowkey case open --case %s makes one", dir, dir)
+		return nil, fmt.Errorf("%s is no case\nhint: to open one there: hollowkey case open --case %s", dir, quoted(dir))
 	}
 	if err != nil {
 		return nil, err

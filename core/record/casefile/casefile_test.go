@@ -47,7 +47,7 @@ func TestAboutSurvives(t *testing.T) {
 	if _, err := Load(dir, clock); err == nil || !strings.Contains(err.Error(), "case.yaml") {
 		t.Errorf("an unknown key: %v", err)
 	}
-	if _, err := Load(t.TempDir(), clock); err == nil || !strings.Contains(err.Error(), "hint: hollowkey case open") {
+	if _, err := Load(t.TempDir(), clock); err == nil || !strings.Contains(err.Error(), "hollowkey case open --case ") {
 		t.Errorf("no case: %v", err)
 	}
 }

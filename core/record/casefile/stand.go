@@ -27,9 +27,33 @@ func (st Stand) Log() string {
 	if len(st.Verdicts) == 0 || len(st.Verdicts[len(st.Verdicts)-1].Logs) == 0 {
 		return ""
 	}
-	name := filepath.Base(strings.ReplaceAll(st.Verdicts[len(st.Verdicts)-1].Logs[0].File, `\`, "/"))
-	path := filepath.Join(st.Folder, "evidence", name)
-	if info, err := os.Lstat(path); err != nil || !info.Mode().IsRegular() {
+	return keptAt(st.Folder, st.Verdicts[len(st.Verdicts)-1].Logs[0].File)
+}
+
+// Input are the logs that the case is about now, as it keeps them: that of its last attempt where
+// that did not work, else those of its last verdict. Empty where it kept none.
+func (st Stand) Input() (logs []string) {
+	if n := len(st.Attempts); n > 0 && st.Attempts[n-1].Done {
+		if t := st.Attempts[n-1]; t.Verdict != nil && !t.Verdict.Worked() && there(t.LogPath(st.Folder)) {
+			return []string{t.LogPath(st.Folder)}
+		}
+	}
+	if len(st.Verdicts) == 0 {
+		return nil
+	}
+	v, _ := st.Subject()
+	for _, l := range v.Logs {
+		if kept := keptAt(st.Folder, l.File); kept != "" && !slices.Contains(logs, kept) {
+			logs = append(logs, kept)
+		}
+	}
+	return logs
+}
+
+// keptAt is the case's own copy of a log; empty where it kept none.
+func keptAt(dir, log string) string {
+	path := filepath.Join(dir, evidenceName, filepath.Base(strings.ReplaceAll(log, `\`, "/")))
+	if info, err := os.Lstat(path); err != nil || !info.Mode().IsRegular() { // a link may lead anywhere
 		return ""
 	}
 	return path

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/alter"
 	"hollowkey/core/package/gates"
@@ -42,7 +43,7 @@ func Add(v *verdict.Verdict, db *installdb.Database, m machine.Machine) {
 	}
 	list, err := gates.Find(gates.NewWorld(db, m, given))
 	if err != nil {
-		v.Machine = append(v.Machine, signs.Finding{Check: "package-gates", Answer: "unknown", Text: v.Package + ": " + err.Error()})
+		v.Machine = append(v.Machine, signs.Finding{Check: "package-gates", Answer: "unknown", Text: v.Package + ": " + bounded.Words(err)})
 		return
 	}
 	g, ok := refused(v, list)

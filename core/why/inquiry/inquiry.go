@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/bounded"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/machine"
@@ -55,7 +56,7 @@ func Look(v *verdict.Verdict, p Package, a *story.Attempt, m machine.Machine) {
 	}
 	list, err := targets.Of(p.DB, m, run, action)
 	if err != nil && len(list) == 0 {
-		v.Looked(signs.Finding{Check: "package-tables", Answer: "unknown", Text: p.Path + ": " + strings.TrimSpace(err.Error())})
+		v.Looked(signs.Finding{Check: "package-tables", Answer: "unknown", Text: p.Path + ": " + strings.TrimSpace(bounded.Words(err))})
 		return
 	}
 	user := v.User

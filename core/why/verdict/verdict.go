@@ -142,7 +142,7 @@ func (v *Verdict) Choose(number int) (int, error) {
 	case number == 0:
 		return v.FirstWithSteps(), nil
 	case number < 1 || number > len(v.Remedies):
-		return -1, fmt.Errorf("--remedy %d: the verdict has %d remedies: %w", number, len(v.Remedies), ErrNoSuchRemedy)
+		return -1, fmt.Errorf("%w: --remedy %d, and the list ends at %d", ErrNoSuchRemedy, number, len(v.Remedies))
 	case len(v.Remedies[number-1].Steps) == 0:
 		return -1, fmt.Errorf("remedy %d is advice for a person: %s: %w", number, v.Remedies[number-1].Title, ErrAdvice)
 	}
