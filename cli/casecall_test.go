@@ -31,6 +31,7 @@ func TestCaseNamesLogAndMachine(t *testing.T) {
 		{0, "StartServices", []string{"trail"}},
 		{0, "", []string{"fix", "--yes"}},
 		{0, "done      set the start type", []string{"journal"}},
+		{0, "WORKS", []string{"retry"}},
 		{0, "", []string{"undo", "--yes"}},
 		{0, "report.html", []string{"case", "report"}},
 	} {

@@ -39,7 +39,7 @@ that stand behind it in the same argument; all that it starts is followed to the
 the logs that appear or grow meanwhile are read with its exit code.
 
 A LOG says which package was run, and is the attempt to compare with; without one the last
-attempt of the case is. Properties and transforms of the steps in force are handed on.
+attempt of the case is, else the log that the case keeps. Properties and transforms of the steps in force are handed on.
 
 On the live machine it shows the whole command and asks. A package that only a log or a
 case names is not run from a share, or from where ordinary users can write: name it in the
@@ -86,6 +86,10 @@ func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args
 	w := retry.Wish{Dir: a.caseFolder(), Given: opt.given, With: opt.with, User: opt.user, Question: a.question(nil, opt.why, m), Now: a.now()}
 	if len(args) == 1 {
 		w.Of = args[0]
+	} else if st, err := casefile.StandOf(w.Dir, j, a.now); err != nil {
+		return err
+	} else if logs := st.Input(); len(st.Attempts) == 0 && len(logs) > 0 { // the setup that the case is about
+		w.Of = logs[0]
 	}
 	w.Ask = func(command string) error { return a.mayRun(m.Name(), command, opt.yes) }
 	if !a.json {
