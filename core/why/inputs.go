@@ -255,6 +255,8 @@ func filesIn(dir string) (names []string, err error) {
 		if len(names) == 0 {
 			return nil, fmt.Errorf("%s: the case keeps no log yet\nhint: to add one: hollowkey why LOG --case CASE", dir)
 		}
+	case len(entries) == 0:
+		return nil, fmt.Errorf("%s: the folder is empty", dir)
 	case len(names) == 0:
 		return nil, fmt.Errorf("%s: there is no log in the folder", dir)
 	}

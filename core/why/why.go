@@ -135,12 +135,12 @@ func (q Question) inquire(v *verdict.Verdict, a *story.Attempt) error {
 	}
 	defer p.Close()
 	if *v.Cause.Class == "custom-action" { // what the package's program lacks comes before leaving it out
-		if inquiry.Look(v, p, a, q.Machine); v.Shown() {
+		if inquiry.Look(v, p, a, q.Machine, q.Reach); v.Shown() {
 			return nil
 		}
 	}
 	gatefix.Add(v, p.DB, q.Machine)
-	inquiry.Look(v, p, a, q.Machine)
+	inquiry.Look(v, p, a, q.Machine, q.Reach)
 	gatefix.Elsewhere(v, p.DB, a, q.Machine)
 	return nil
 }

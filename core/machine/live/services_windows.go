@@ -38,8 +38,10 @@ func withService(name string, access uint32, do func(h windows.Handle, name stri
 	}
 	h, err := windows.OpenService(scm, n, access)
 	if errors.Is(err, windows.ERROR_SERVICE_DOES_NOT_EXIST) {
-		if name, err = keyName(scm, n); err == nil {
-			if n, err = windows.UTF16PtrFromString(name); err == nil {
+		key := ""
+		if key, err = keyName(scm, n); err == nil {
+			if n, err = windows.UTF16PtrFromString(key); err == nil {
+				name = key
 				h, err = windows.OpenService(scm, n, access)
 			}
 		}

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+
+	"hollowkey/core/package/condition"
 )
 
 // The engine tells packages of no newer OS than this: on Windows 10 and 11 too
@@ -55,6 +57,16 @@ var folders = map[string]string{
 	"CommonAppDataFolder": `C:\ProgramData\`, "ROOTDRIVE": `C:\`,
 }
 
+// everybodys are the shell's folders of a setup for all users, where the machine has its usual ones. Source: the platform SDK,
+// "ALLUSERS Property" and "System Folder Properties".
+var everybodys = map[string]string{
+	"StartMenuFolder": `C:\ProgramData\Microsoft\Windows\Start Menu\`, "DesktopFolder": `C:\Users\Public\Desktop\`,
+	"ProgramMenuFolder": `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\`,
+	"StartupFolder":     `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\StartUp\`,
+	"AdminToolsFolder":  `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\Administrative Tools\`,
+	"TemplateFolder":    `C:\ProgramData\Microsoft\Windows\Templates\`,
+}
+
 // builtIn gives the properties that the engine itself sets. Without a machine
 // those that depend on it cannot be told.
 func (w *World) builtIn(name string) (Known, bool) {
@@ -88,6 +100,9 @@ func (w *World) builtIn(name string) (Known, bool) {
 			}
 		}
 		return is(path, "the usual folder")
+	}
+	if path, ok := everybodys[name]; ok && w.Know(condition.Symbol{Name: "ALLUSERS"}).Text == "1" {
+		return is(path, "the usual folder of all users")
 	}
 	if strings.HasSuffix(name, "Folder") && !w.has("Directory", "Directory", name) {
 		return unknown(BuiltIn, "a folder of the machine"), true

@@ -66,7 +66,14 @@ func (w *World) relatedRow(t *installdb.Table, r installdb.Row) Known {
 		}
 		return known(p.code, Related, fmt.Sprintf("%s %s is installed on %s", p.name, p.version, w.m.Name()))
 	}
-	return Known{Origin: Related, Detail: fmt.Sprintf("no such version is installed on %s", w.m.Name())}
+	what := "such version"
+	if ours, _ := w.stored("UpgradeCode"); !strings.EqualFold(ours, code) {
+		what = "product with the upgrade code " + code
+		if least != "" {
+			what += ", version " + least + " or later,"
+		}
+	}
+	return Known{Origin: Related, Detail: fmt.Sprintf("no %s is installed on %s", what, w.m.Name())}
 }
 
 // installed lists the products registered under an upgrade code.

@@ -21,6 +21,20 @@ func PackCode(code string) string {
 	return string(out[:])
 }
 
+// IsCode says whether a text is a product's, package's or component's code: a GUID in braces.
+func IsCode(text string) bool {
+	if len(text) != 38 || text[0] != '{' || text[37] != '}' {
+		return false
+	}
+	for i, c := range text[1:37] {
+		dash := i == 8 || i == 13 || i == 18 || i == 23
+		if dash != (c == '-') || !dash && !strings.ContainsRune("0123456789abcdefABCDEF", c) {
+			return false
+		}
+	}
+	return true
+}
+
 // UnpackCode is the inverse of [PackCode].
 func UnpackCode(packed string) string {
 	if len(packed) != 32 {

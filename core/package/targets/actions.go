@@ -32,6 +32,14 @@ const (
 	Named   Kind = "named"   // a path that a program is called with: read or written, the package does not say
 	Read    Kind = "read"    // a file or folder that a program is to read or run: it must be there
 	Asked   Kind = "asked"   // a key that a program asks for, behind a bar its value: it must be there
+	Share   Kind = "share"   // a path on another machine: that must answer
+	Made    Kind = "made"    // a folder that a shell's command makes, which it cannot where something has that name
+	Refused Kind = "refused" // a file or folder with which a shell's line ends in failure: it must not be there
+	Class   Kind = "class"   // a class that a script makes an object of, by its name: it must be registered
+	New     Kind = "new"     // a service that a program makes: it must not be there
+	Product Kind = "product" // that a program uninstalls, by its code: it must be there
+	Task    Kind = "task"    // of the scheduler, by its path: it must be there
+	Host    Kind = "host"    // that must answer, with or without a port
 	Present Kind = "present" // a service that a program stops, sets or deletes: it must be there
 	Tool    Kind = "tool"    // a program that is found by its name
 	// A variable of the environment that a shell's line uses, and an account under which a service is to run: they
@@ -104,9 +112,15 @@ func (r *reader) table(name string) *installdb.Table {
 	return t
 }
 
-// add adds a target once.
+// elsewhere are the kinds of what may lie on another machine, by which no more can be asked than whether that answers.
+var elsewhere = map[Kind]bool{Folder: true, File: true, Read: true, Named: true, Source: true, Cabinet: true, Program: true}
+
+// add adds a target once. All of one share are one.
 func (r *reader) add(kind Kind, name, row string, size int64) {
 	name = strings.TrimRight(name, `\`)
+	if elsewhere[kind] && strings.HasPrefix(name, `\\`) {
+		kind = Share
+	}
 	if name == "" || slices.ContainsFunc(r.out, func(t Target) bool { return t.Kind == kind && strings.EqualFold(t.Name, name) }) {
 		return
 	}
@@ -168,6 +182,15 @@ func (r *reader) action(name string) {
 		})
 	case "RemoveFiles", "RemoveFolders":
 		r.files()
+		r.folders()
+	case "RegisterFonts", "UnregisterFonts":
+		r.add(Folder, `C:\Windows\Fonts`, "", 0)
+		r.add(Key, `HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion\Fonts`, "", 0)
+	case "InstallODBC", "RemoveODBC":
+		r.add(Key, `HKLM\SOFTWARE\ODBC\ODBCINST.INI`, "", 0)
+		r.add(Key, `HKLM\SOFTWARE\WOW6432Node\ODBC\ODBCINST.INI`, "", 0)
+	case "SelfRegModules", "SelfUnregModules":
+		r.add(Key, `HKLM\SOFTWARE\Classes`, "", 0)
 	case "CreateShortcuts", "RemoveShortcuts":
 		r.rows("Shortcut", func(t *installdb.Table, row installdb.Row) {
 			if path, ok := r.folder(t.Get(row, "Directory_").Text); ok {
@@ -194,6 +217,12 @@ func (r *reader) action(name string) {
 		r.add(Key, `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UserData`, "", 0)
 		if name == "RegisterProduct" || name == "InstallFinalize" {
 			r.add(Engine, "own folder", "", 0)
+		}
+		if name == "RegisterProduct" {
+			r.add(Key, `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall`, "", 0)
+		}
+		if name == "PublishProduct" || name == "PublishFeatures" {
+			r.add(Key, `HKLM\SOFTWARE\Classes\Installer`, "", 0)
 		}
 	case "RemoveExistingProducts":
 		r.rows("Upgrade", func(t *installdb.Table, row installdb.Row) {
@@ -386,6 +415,9 @@ func (r *reader) ini(t *installdb.Table, row installdb.Row) {
 	if folder == "" {
 		folder = `C:\Windows`
 	}
+	if !r.brings(folder) { // which is asked for by itself
+		r.add(Folder, folder, place(t, row), 0)
+	}
 	r.add(File, folder+`\`+installdb.LongName(t.Get(row, "FileName").Text), place(t, row), 0)
 }
 
@@ -411,6 +443,7 @@ func (r *reader) services(action string) {
 		case !ok:
 		case action == "StartServices" && t.Get(row, "Event").Int&startsService != 0 && !own[strings.ToLower(name)]:
 			r.add(Needed, name, place(t, row), 0)
+		case action == "StopServices" || action == "DeleteServices": // of a service that does not start, or is not there, nothing is asked
 		default:
 			r.add(Service, name, place(t, row), 0)
 		}
@@ -436,6 +469,10 @@ func (r *reader) services(action string) {
 func (r *reader) custom(t *installdb.Table, row installdb.Row) {
 	source, target := t.Get(row, "Source").Text, t.Get(row, "Target").Text
 	c := sequence.Decode(int(t.Get(row, "Type").Int), source, target)
+	if text, doubled := r.scriptOf(c, target); text != "" {
+		r.script(text, doubled, place(t, row))
+		return
+	}
 	line, ok := r.w.Format(target)
 	if !c.Program || !ok {
 		return
@@ -464,10 +501,24 @@ func (r *reader) custom(t *installdb.Table, row installdb.Row) {
 	}
 	for _, n := range names.In(line) {
 		itself := func(o Target) bool { return o.Kind == Program && strings.EqualFold(o.Name, n.Text) }
-		if n.Kind == names.Path && !slices.ContainsFunc(r.out, itself) {
+		if n.Kind == names.Path && !strings.HasPrefix(n.Text, `\\`) && !slices.ContainsFunc(r.out, itself) {
 			r.add(Named, n.Text, place(t, row), 0)
 		}
 	}
+}
+
+// HostOf is the machine that must answer for a target; empty where none must.
+func HostOf(t Target) string {
+	switch t.Kind {
+	case Host:
+		return t.Name
+	case Share:
+	default:
+		return ""
+	}
+	host, _, _ := strings.Cut(strings.TrimLeft(t.Name, `\`), `\`)
+	host, _, _ = strings.Cut(host, "@") // a port of a web folder
+	return host
 }
 
 // Words says what a target is, for a sentence.
@@ -483,12 +534,14 @@ func (t Target) Words() string {
 		return "the source file " + t.Name
 	case Inside:
 		return "the package " + t.Name
-	case Named, Read:
+	case Named, Read, Made, Refused:
 		return "the path " + t.Name
 	case Asked:
 		return "the key " + strings.ReplaceAll(t.Name, "|", `\`)
-	case Present:
+	case Present, New:
 		return "the service " + t.Name
+	case Task:
+		return "the task " + t.Name
 	case Variable:
 		return "the variable " + t.Name
 	}

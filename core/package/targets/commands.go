@@ -2,7 +2,9 @@ package targets
 
 import (
 	_ "embed"
+	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -20,14 +22,17 @@ var commandsText string
 // A use is what a command does with one of its arguments.
 type use string
 
-// The uses: of a file or folder that must be there, a key that is written, a key that must be there, a service that is
-// started, a service that must be there.
+// The uses: of a file or folder that must be there, a folder that is made, a path on another machine, a key that is written, a
+// key that must be there, a service that is started, a service that must be there, one that must not be there.
 const (
 	useFile  use = "file"
+	useMake  use = "make"
+	useShare use = "share"
 	useWrite use = "key"
 	useAsked use = "asked"
 	useStart use = "start"
 	useHas   use = "service"
+	useNew   use = "new"
 )
 
 // uses are the commands of commands.txt: by program and verb what is done with the first argument that can be it.
@@ -151,7 +156,40 @@ func (r *reader) command(words []word, row string, depth int) {
 	name := strings.TrimPrefix(nameOf(words[0].text), "@")
 	args := words[1:]
 	switch name {
-	case "if", "for", "rem", "echo", "exit":
+	case "if":
+		r.gate(args, row)
+		return
+	case "powershell", "pwsh":
+		for i, a := range args {
+			if low := strings.ToLower(a.text); low == "-command" || low == "-c" || low == "-com" {
+				r.powershell(texts(args[i+1:]), row, depth)
+				return
+			}
+		}
+	case "wmic":
+		r.wmic(args, row)
+		return
+	case "schtasks":
+		r.tasks(args, row)
+		return
+	case "dism":
+		for _, a := range args {
+			if option, path, ok := strings.Cut(a.text, ":"); ok && slices.Contains(sources, strings.ToLower(option)) {
+				r.used(useFile, []word{{text: path}}, row)
+			}
+		}
+		return
+	case "msiexec":
+		if r.removes(args, row) {
+			return
+		}
+	case "curl", "bitsadmin", "wget":
+		r.fetches(args, row)
+		return
+	case "ping", "nslookup", "tracert":
+		r.asksHost(args, row)
+		return
+	case "for", "rem", "echo", "exit":
 		return // what follows is done only when something holds, or is no command
 	case "cmd":
 		for i, a := range args {
@@ -161,6 +199,9 @@ func (r *reader) command(words []word, row string, depth int) {
 			}
 		}
 		return
+	}
+	if name == "reg" {
+		args = narrowed(args)
 	}
 	if u, ok := uses()[name]; ok {
 		r.used(u, args, row)
@@ -256,7 +297,21 @@ func (r *reader) used(u use, args []word, row string) {
 				}
 				return
 			}
-			if placed(text) { // a share
+			if strings.HasPrefix(text, `\\`) {
+				r.add(Share, text, row, 0)
+				return
+			}
+			if placed(text) {
+				return
+			}
+		case useMake:
+			if _, names, err := machine.SplitPath(text); err == nil && len(names) > 0 && !r.brings(text) {
+				r.add(Made, text, row, 0)
+			}
+			return
+		case useShare:
+			if strings.HasPrefix(text, `\\`) {
+				r.add(Share, text, row, 0)
 				return
 			}
 		case useWrite, useAsked:
@@ -270,7 +325,7 @@ func (r *reader) used(u use, args []word, row string) {
 				r.add(Asked, key+valueOf(args[i+1:]), row, 0)
 			}
 			return
-		case useStart, useHas:
+		case useStart, useHas, useNew:
 			if strings.HasPrefix(text, `\\`) || strings.ContainsAny(text, `\/=`) { // on another machine
 				return
 			}
@@ -278,12 +333,150 @@ func (r *reader) used(u use, args []word, row string) {
 			case r.makes(text): // it is there only while the setup runs
 			case u == useStart:
 				r.add(Needed, text, row, 0)
+			case u == useNew:
+				r.add(New, text, row, 0)
 			default:
 				r.add(Present, text, row, 0)
 			}
 			return
 		}
 	}
+}
+
+// sources are options of dism that name a file or folder that is read.
+var sources = []string{"/source", "/packagepath", "/imagefile", "/driver"}
+
+// narrowed are the words of reg, where it is called for the view of programs of 32 bits with the keys that it then means.
+func narrowed(args []word) []word {
+	if !slices.ContainsFunc(args, func(a word) bool { return strings.EqualFold(a.text, "/reg:32") }) {
+		return args
+	}
+	args = slices.Clone(args)
+	for i, a := range args {
+		root, rest, ok := strings.Cut(a.text, `\`)
+		if up := strings.ToUpper(root); ok && (up == "HKLM" || up == "HKEY_LOCAL_MACHINE") {
+			args[i].text = `HKLM32\` + rest
+			break
+		}
+	}
+	return args
+}
+
+// removes adds the product that msiexec is to uninstall by its code.
+func (r *reader) removes(args []word, row string) bool {
+	for i, a := range args {
+		low := strings.ToLower(a.text)
+		code := strings.TrimPrefix(strings.TrimPrefix(low, "/x"), "/uninstall")
+		if code == low {
+			continue
+		}
+		if code == "" && i+1 < len(args) {
+			code = args[i+1].text
+		}
+		if installdb.IsCode(code) {
+			r.add(Product, strings.ToUpper(code), row, 0)
+			return true
+		}
+	}
+	return false
+}
+
+// texts are words as one text; a word that stood in quotation marks and has blanks keeps marks, where it is not alone.
+func texts(words []word) string {
+	if len(words) == 1 {
+		return words[0].text
+	}
+	var b strings.Builder
+	for _, w := range words {
+		if w.quoted && strings.ContainsAny(w.text, " ;|") {
+			b.WriteString(` "` + w.text + `"`)
+			continue
+		}
+		b.WriteString(" " + w.text)
+	}
+	return b.String()
+}
+
+// named is a service that a question of wmic names.
+var named = lazy.MustCompile(`(?i)\bname\s*=\s*["']?([\w .-]+?)["')]*\s*(?:call|$|\))`)
+
+// wmic adds the service that "service where name='X' call startservice" is about.
+func (r *reader) wmic(args []word, row string) {
+	text := texts(args)
+	low := strings.ToLower(text)
+	m := named.FindStringSubmatch(text)
+	if !strings.Contains(low, "service") || strings.Contains(low, "/node:") || m == nil {
+		return
+	}
+	switch {
+	case strings.Contains(low, "call startservice"):
+		r.used(useStart, []word{{text: m[1]}}, row)
+	case strings.Contains(low, " call "):
+		r.used(useHas, []word{{text: m[1]}}, row)
+	}
+}
+
+// tasks adds the task that schtasks runs, ends, changes, asks for or deletes.
+func (r *reader) tasks(args []word, row string) {
+	does, name := false, ""
+	for i, a := range args {
+		switch low := strings.ToLower(a.text); {
+		case low == "/s": // on another machine
+			return
+		case slices.Contains([]string{"/run", "/end", "/delete", "/change", "/query"}, low):
+			does = true
+		case low == "/tn" && i+1 < len(args):
+			name = args[i+1].text
+		}
+	}
+	if does && name != "" && !strings.ContainsAny(name, "*%") {
+		r.add(Task, `\`+strings.TrimLeft(name, `\`), row, 0)
+	}
+}
+
+// fetches adds the host that something is fetched from.
+func (r *reader) fetches(args []word, row string) {
+	for _, a := range args {
+		if u, err := url.Parse(a.text); err == nil && u.Hostname() != "" && (u.Scheme == "http" || u.Scheme == "https" || u.Scheme == "ftp") {
+			r.add(Host, u.Host, row, 0)
+			return
+		}
+	}
+}
+
+// asksHost adds the host that is asked for: the last word is it, since options with a value stand before.
+func (r *reader) asksHost(args []word, row string) {
+	if len(args) == 0 {
+		return
+	}
+	if host := args[len(args)-1].text; host != "" && !strings.ContainsAny(host, `/\:%*-`[:5]) && !strings.HasPrefix(host, "-") {
+		r.add(Host, host, row, 0)
+	}
+}
+
+// gate adds what "if exist FILE exit 1" and "if not exist FILE exit 1" ask for: with what is there, or is not there, the line
+// ends in failure. What is done otherwise says nothing of that.
+func (r *reader) gate(args []word, row string) {
+	kind := Refused
+	for len(args) > 0 && (strings.EqualFold(args[0].text, "/i") || strings.EqualFold(args[0].text, "not")) {
+		if strings.EqualFold(args[0].text, "not") {
+			kind = Read
+		}
+		args = args[1:]
+	}
+	if len(args) < 3 || !strings.EqualFold(args[0].text, "exist") || !strings.EqualFold(args[2].text, "exit") {
+		return
+	}
+	code := args[len(args)-1].text
+	if n, err := strconv.Atoi(code); err != nil || n == 0 || len(args) > 5 { // exit /b 1
+		return
+	}
+	path := args[1].text
+	if _, names, err := machine.SplitPath(strings.TrimRight(path, `\`)); err != nil || len(names) == 0 || strings.ContainsAny(path, "<>*?%") ||
+		r.brings(path) {
+		return
+	}
+	r.add(kind, path, row, 0)
 }
 
 // brings says whether the package itself makes a file or folder: behind a setup that failed it is gone again.

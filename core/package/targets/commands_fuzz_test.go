@@ -21,3 +21,30 @@ func FuzzCommands(f *testing.F) {
 		}
 	})
 }
+
+// A line of PowerShell and a script stand in a stranger's package, too: statements are bounded, none is empty, and a call
+// that is found has its text.
+func FuzzScripts(f *testing.F) {
+	for _, s := range []string{`Get-Item 'HKLM:\A' | % { Stop-Service "B" }; exit 1`, `$x = "a;b'"`, "CreateObject(\"A.B\")\r\nr.RegRead(\"HKLM\\A\\\")",
+		`new ActiveXObject('A.B');`, `Run ""`, `"`, "{|;}"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		list := statements(text)
+		if len(list) > mostCommands || len(text) > mostCall && list != nil {
+			t.Fatalf("%d statements of %d bytes", len(list), len(text))
+		}
+		for _, s := range list {
+			if len(s.words) == 0 {
+				t.Fatalf("%q has an empty statement", text)
+			}
+			providerKey(s.words[0].text)
+		}
+		passesOver.MatchString(text)
+		for _, m := range called.FindAllStringSubmatch(text, mostCommands) {
+			if len(m[3]) < 2 {
+				t.Fatalf("%q: a text without its marks: %q", text, m)
+			}
+		}
+	})
+}

@@ -1,6 +1,7 @@
 package checks
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
@@ -14,6 +15,7 @@ import (
 	"hollowkey/core/machine/sddl"
 	"hollowkey/core/package/cabinet"
 	"hollowkey/core/package/cached"
+	"hollowkey/core/package/installdb"
 	"hollowkey/core/package/targets"
 	"hollowkey/core/step"
 )
@@ -23,10 +25,22 @@ import (
 // OfTarget asks whether a target can be used for what a package does with it. user is in
 // whose name it is installed; by is as for the checks of rights. The class of a finding
 // that stops is that of the cause.
-func OfTarget(m machine.Machine, t targets.Target, user, by string) Finding {
+func OfTarget(m machine.Machine, t targets.Target, user, by string, reach bool) Finding {
 	l := newLook(m, Options{User: user})
 	with := arguments{"user": user, "by": by}
-	f := l.target(t, with)
+	f := Finding{}
+	if host := targets.HostOf(t); host != "" {
+		if asked := (checker{m, reach}).notAsked("host-reachable", arguments{"host": host}); asked != nil {
+			f = *asked
+		} else if f = l.hostReachable(arguments{"host": host}); f.Answer == Stop {
+			f.Class, f.Seen = "network", t.Name+" is not to be had: "+f.Seen
+			if t.Kind == targets.Host {
+				f.Seen = strings.TrimPrefix(f.Seen, t.Name+" is not to be had: ")
+			}
+		}
+	} else {
+		f = l.target(t, with)
+	}
 	f.Name = "package-" + string(t.Kind)
 	if t.Row != "" && f.Answer == Stop {
 		f.Seen += " (" + t.Row + " of the package)"
@@ -92,6 +106,26 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 		return l.namedTarget(t, with, classed)
 	case targets.Read:
 		return classed("path", l.readTarget(t, with))
+	case targets.Made:
+		return classed("path", l.madeTarget(t, with))
+	case targets.Refused:
+		if err := l.there(t.Name); err == nil {
+			return Finding{Answer: Stop, Class: "custom-action", Seen: t.Name + " is there, and with it the package's line ends in failure",
+				Mend: "look what " + t.Name + " is of; where it is left from an earlier installation, move it away"}
+		}
+		return pass("", "%s is not there", t.Name)
+	case targets.Class:
+		return l.classTarget(t)
+	case targets.New:
+		if s, err := l.m.Service(t.Name); err == nil {
+			return Finding{Answer: Stop, Class: "leftover", Seen: "the service " + s.Name + " is there already, and the package's program, which makes it, takes that for a failure",
+				Mend: "look whose service " + s.Name + " is; of an earlier installation it can be removed when nothing else needs it"}
+		}
+		return pass("", "there is no service %s", t.Name)
+	case targets.Product:
+		return l.productTarget(t)
+	case targets.Task:
+		return l.taskTarget(t)
 	case targets.Asked:
 		return l.askedTarget(t)
 	case targets.Present:
@@ -251,6 +285,70 @@ func (l *look) readTarget(t targets.Target, with arguments) Finding {
 		return l.cannot("", t.Name, err)
 	}
 	return pass("", "%s is there", t.Name)
+}
+
+// classTarget asks whether a class is registered of which a script makes an object. A twin has few of them.
+func (l *look) classTarget(t targets.Target) Finding {
+	if o, is := l.m.(interface{ Offline() bool }); is && o.Offline() {
+		return unknown("", "whether the class %s is registered", t.Name)
+	}
+	for _, root := range []string{`HKLM\SOFTWARE\Classes\`, `HKLM32\SOFTWARE\Classes\`, `HKCU\SOFTWARE\Classes\`} {
+		if _, err := l.m.Values(root + t.Name); !errors.Is(err, fs.ErrNotExist) {
+			return pass("", "the class %s is registered", t.Name)
+		}
+	}
+	return Finding{Answer: Stop, Class: "prerequisite", Seen: "the class " + t.Name + ", of which the package's script makes an object, is not registered",
+		Mend: "install what brings " + t.Name + " first, in the processor's kind that the package has"}
+}
+
+// productTarget asks whether a product is installed that a program of the package's uninstalls.
+func (l *look) productTarget(t targets.Target) Finding {
+	const uninstall = `\Microsoft\Windows\CurrentVersion\Uninstall\`
+	for _, key := range []string{`HKLM\SOFTWARE` + uninstall + t.Name, `HKLM32\SOFTWARE` + uninstall + t.Name,
+		`HKLM\SOFTWARE\Classes\Installer\Products\` + installdb.PackCode(t.Name), `HKCU\SOFTWARE\Microsoft\Installer\Products\` + installdb.PackCode(t.Name)} {
+		if _, err := l.m.Values(key); !errors.Is(err, fs.ErrNotExist) {
+			return pass("", "the product %s is installed", t.Name)
+		}
+	}
+	return Finding{Answer: Stop, Class: "custom-action", Seen: "the product " + t.Name +
+		", which the package's program uninstalls, is not installed, and it takes that for a failure (1605)",
+		Mend: "let the vendor have the setup pass over it"}
+}
+
+// taskTarget asks for a task of the scheduler.
+func (l *look) taskTarget(t targets.Target) Finding {
+	list, err := l.m.Tasks()
+	if err != nil {
+		return l.cannot("", "the scheduler's tasks", err)
+	}
+	if slices.ContainsFunc(list, func(o machine.Task) bool { return strings.EqualFold(o.Path, t.Name) }) {
+		return pass("", "the task %s is there", t.Name)
+	}
+	return Finding{Answer: Stop, Class: "custom-action", Seen: "the task " + t.Name + " is not there, and the package's program takes that for a failure",
+		Mend: "install what makes the task " + t.Name + ", or let the vendor have the setup pass over it"}
+}
+
+// madeTarget asks whether a shell's command can make a folder: it cannot where a file has that name, and neither where the
+// folder is there already.
+func (l *look) madeTarget(t targets.Target, with arguments) Finding {
+	with["path"], with["what"], with["made"] = t.Name, "folder", "yes"
+	if f := l.pathUsable(with); f.Answer == Stop {
+		if info, err := l.m.Stat(t.Name); err == nil && !info.Folder && len(f.Steps) > 0 { // the folder is the program's to make
+			f.Mend, f.Steps = "set the file "+t.Name+" aside", []step.Model{step.New("quarantine", "path", t.Name)}
+		}
+		return f
+	}
+	if info, err := l.m.Stat(t.Name); err == nil && info.Folder {
+		return Finding{Answer: Stop, Class: "custom-action",
+			Seen: "the folder " + t.Name + " is there already, and the package's line, which makes it, takes that for a failure",
+			Mend: "look what is in " + t.Name + ", and move it away before the setup runs again"}
+	}
+	delete(with, "what")
+	delete(with, "made")
+	return l.namedTarget(t, with, func(class string, f Finding) Finding {
+		f.Class = cmp.Or(f.Class, class)
+		return f
+	})
 }
 
 // askedTarget asks for a key, or its value, that a program of a package asks for.

@@ -195,6 +195,15 @@ func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []ste
 		pretends = "; that only pretends the right one is there, and what needs it may fail later"
 		first = "install the version that the package asks for first (here is " + other + ")"
 	}
+	asked := slices.IndexFunc(c.v.Machine, func(f signs.Finding) bool { return f.Answer == "unknown" && onNetwork[f.Check] })
+	if g.Kind == gates.Program && asked >= 0 { // the program works on what nobody has looked at yet
+		for i := range ways {
+			ways[i].OnlyNamed = true
+		}
+		look := step.Remedy{Class: "advice", Title: "see whether what the program connects to answers: " + c.v.Machine[asked].Text, Target: c.v.Package,
+			Undo: "nothing is changed by this advice"}
+		return slices.Concat([]step.Remedy{look}, own, ways)
+	}
 	iniSet := slices.ContainsFunc(g.Ways, func(w gates.Way) bool { return w.Ini != nil })
 	if missing == "" && iniSet { // a setting is no version of anything
 		first = "find out whether this machine is to have another value there (here is " + other + ")"
@@ -223,6 +232,9 @@ func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []ste
 	return append(ways, own...)
 }
 
+// onNetwork are the findings about what a program of the package's reaches on the network.
+var onNetwork = map[string]bool{"package-share": true, "package-host": true}
+
 // asksFor says what a gate looks for that is not on the machine, what it found there that
 // will not do, or which other version of the product it refuses; all empty for others.
 func asksFor(g gates.Gate) (missing, other, related string) {
@@ -233,6 +245,8 @@ func asksFor(g gates.Gate) (missing, other, related string) {
 		switch {
 		case r.Origin == gates.Related && r.Value != "":
 			return "", "", r.Detail
+		case r.Origin == gates.Related && r.Known: // another product, by which it was to be found
+			missing = r.Detail
 		case r.Origin == gates.Searched && r.Known && (r.Value == "" || r.Missed):
 			missing = r.Detail
 		case r.Origin == gates.Searched && r.Known:

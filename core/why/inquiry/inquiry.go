@@ -39,8 +39,8 @@ func (p Package) Close() error { return p.file.Close() }
 
 // Look asks the machine about what the failed action of a package works on, and lets the
 // verdict have what it finds. a is the attempt that the verdict is about; nil where there
-// was no log.
-func Look(v *verdict.Verdict, p Package, a *story.Attempt, m machine.Machine) {
+// was no log. Hosts on which the package works are asked over the network with reach.
+func Look(v *verdict.Verdict, p Package, a *story.Attempt, m machine.Machine, reach bool) {
 	if v.Worked() || v.Outcome == story.Cancelled || v.Shown() || v.Cause.Confidence >= surelyTold && len(v.Logs) > 0 {
 		return
 	}
@@ -64,8 +64,11 @@ func Look(v *verdict.Verdict, p Package, a *story.Attempt, m machine.Machine) {
 		user = m.SignedIn()
 	}
 	for _, t := range ordered(list, v) {
-		f := checks.OfTarget(m, t, user, "")
+		f := checks.OfTarget(m, t, user, "", reach)
 		if f.Answer != checks.Stop {
+			if targets.HostOf(t) != "" && f.Answer == checks.Unknown {
+				v.Looked(signs.Finding{Check: f.Name, Answer: "unknown", Text: f.Seen})
+			}
 			continue
 		}
 		if len(f.Steps) > 0 {
@@ -108,7 +111,7 @@ func nextStops(first checks.Finding, at targets.Target, p Package, run targets.R
 		if t.Kind == at.Kind && strings.EqualFold(t.Name, at.Name) || len(next) == mostNext {
 			continue
 		}
-		f := checks.OfTarget(m, t, user, "")
+		f := checks.OfTarget(m, t, user, "", false)
 		if f.Answer != checks.Stop || f.Class != first.Class || len(f.Steps) == 0 {
 			continue
 		}
@@ -171,12 +174,22 @@ func ordered(list []targets.Target, v *verdict.Verdict) []targets.Target {
 	return append(first, rest...)
 }
 
+// subjects are the kinds of what a cause can be about, by those of targets.
+var subjects = map[targets.Kind]string{
+	targets.Folder: "folder", targets.Named: "folder", targets.Made: "folder",
+	targets.File: "file", targets.Cabinet: "file", targets.Source: "file", targets.Read: "file", targets.Refused: "file",
+	targets.Key: "key", targets.Asked: "key", targets.Variable: "value", targets.Account: "account",
+	targets.Service: "service", targets.Needed: "service", targets.Present: "service", targets.New: "service",
+	targets.Program: "program", targets.Tool: "program", targets.Class: "program", targets.Task: "program",
+	targets.Inside: "package", targets.Cached: "product", targets.Product: "product",
+}
+
 // subject is a target as what a cause is about.
 func subject(t targets.Target) *signs.Subject {
-	kind := map[targets.Kind]string{targets.Folder: "folder", targets.File: "file", targets.Key: "key",
-		targets.Service: "service", targets.Needed: "service",
-		targets.Cabinet: "file", targets.Inside: "package", targets.Source: "file", targets.Program: "program", targets.Named: "folder", targets.Cached: "product",
-		targets.Read: "file", targets.Asked: "key", targets.Present: "service", targets.Tool: "program", targets.Variable: "value", targets.Account: "account"}[t.Kind]
+	if host := targets.HostOf(t); host != "" {
+		return &signs.Subject{Kind: "host", Name: host}
+	}
+	kind := subjects[t.Kind]
 	if kind == "" {
 		return nil
 	}

@@ -81,13 +81,11 @@ func TestTheLogIsSilent(t *testing.T) {
 	file := func(path, text string) func(*testing.T, *twin.Twin) {
 		return func(t *testing.T, m *twin.Twin) {
 			t.Helper()
-			at := path[:strings.LastIndexByte(path, '\\')]
-			for i := range at {
-				if i > 2 && at[i] == '\\' {
-					_ = m.MakeFolder(at[:i])
+			for i := range path {
+				if i > 2 && path[i] == '\\' {
+					_ = m.MakeFolder(path[:i])
 				}
 			}
-			_ = m.MakeFolder(at)
 			if err := m.WriteFile(path, func(f *os.File) error { _, err := f.WriteString(text); return err }); err != nil {
 				t.Fatal(err)
 			}
@@ -101,6 +99,12 @@ func TestTheLogIsSilent(t *testing.T) {
 				t.Fatal(err)
 			}
 		}
+	}
+	command := func(tool, line string) [][]any {
+		return [][]any{{"CustomAction", "Run", 50, "TOOL", line}, {"Property", "TOOL", `C:\windows\system32\` + tool}}
+	}
+	data := func(row ...any) [][]any {
+		return [][]any{{"Directory", "CommonAppDataFolder", "TARGETDIR", "."}, {"Directory", "VDATA", "CommonAppDataFolder", "Tides"}, row}
 	}
 	for _, tt := range []struct {
 		name    string
@@ -145,6 +149,36 @@ func TestTheLogIsSilent(t *testing.T) {
 		{"a file that a program is called with", [][]any{{"CustomAction", "RunInit", 34, "TARGET", `init.exe --data "C:\ProgramData\Tides\quay.db"`},
 			{"InstallExecuteSequence", "RunInit", "NOT Installed", 1450}}, closed(`C:\ProgramData\Tides`), "RunInit", "permission", `C:\ProgramData\Tides`, "grant"},
 		{"a cabinet that is not inside", [][]any{{"Cabinet", "#quay.cab"}}, nil, "InstallFiles", "corrupt", ".msi", ""},
+		{"a file where a program makes a folder", command("cmd.exe", `/c mkdir "C:\ProgramData\Tides\plan"`), file(`C:\ProgramData\Tides\plan`, ""),
+			"Run", "path", `\plan`, "quarantine"},
+		{"a folder that a program makes is there", command("cmd.exe", `/c md C:\ProgramData\Tides\plan`), file(`C:\ProgramData\Tides\plan\x.txt`, "x"),
+			"Run", "custom-action", `\plan`, ""},
+		{"a file that a line wants", command("cmd.exe", `/c if not exist "C:\ProgramData\Tides\licence.dat" exit 5`), nil, "Run", "path", "licence.dat", ""},
+		{"a file that a line refuses", command("cmd.exe", `/c if exist C:\ProgramData\Tides\lock.txt exit 5`), file(`C:\ProgramData\Tides\lock.txt`, "x"),
+			"Run", "custom-action", "lock.txt", ""},
+		{"a share that a program connects", command("net.exe", `use S: \\licences.ellery.example\apps`), nil, "Run", "network", "licences.ellery.example", ""},
+		{"a host that a program fetches from", command("curl.exe", `-o C:\x.zip https://licences.ellery.example/x.zip`), nil, "Run", "network",
+			"licences.ellery.example", ""},
+		{"a service that PowerShell starts", command(`WindowsPowerShell\v1.0\powershell.exe`, `-Command "Start-Service TideClock"`), nil, "Run",
+			"service", "TideClock", "service"},
+		{"a service that a program makes is there", command("sc.exe", `create TideClock binPath= C:\Quay\x.exe`), nil, "Run", "leftover", "TideClock", ""},
+		{"a task that is not there", command("schtasks.exe", `/delete /tn "Quay Nightly" /f`), nil, "Run", "custom-action", "Quay Nightly", ""},
+		{"a product that a program uninstalls", command("msiexec.exe", `/x {2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B44} /qn`), nil, "Run",
+			"custom-action", "{2E9A4C17", ""},
+		{"a file that a script writes", [][]any{{"CustomAction", "Run", 38, nil, `Set f = fso.CreateTextFile("C:\ProgramData\Tides\mode.txt", True)`}},
+			closed(`C:\ProgramData\Tides`), "Run", "permission", `Tides`, "grant"},
+		{"a value that a script reads", [][]any{{"Binary", "Prep", []byte("x = s.RegRead(\"HKLM\\SOFTWARE\\Tides\\Site\")\r\n")}, {"CustomAction", "Run", 6, "Prep", nil}},
+			nil, "Run", "registry", `Tides\Site`, ""},
+		{"an INI file in a folder that may not be written", data("IniFile", "I", "quay.ini", "VDATA", "Port", "Code", "17", 0, "Main"),
+			closed(`C:\ProgramData\Tides`), "WriteIniValues", "permission", `Tides`, "grant"},
+		{"a folder where an INI file must be", data("IniFile", "I", "quay.ini", "VDATA", "Port", "Code", "17", 0, "Main"),
+			file(`C:\ProgramData\Tides\quay.ini\x`, "x"), "WriteIniValues", "path", "quay.ini", "quarantine"},
+		{"a folder of the menu", [][]any{{"Directory", "VMENU", "ProgramMenuFolder", "Tides"},
+			{"Shortcut", "S", "VMENU", "Planner", "Main", "[TARGET]Planner.exe", nil, nil, nil, nil, nil, nil}},
+			closed(`C:\ProgramData\Microsoft\Windows\Start Menu\Programs\Tides`), "CreateShortcuts", "permission", `Programs\Tides`, "grant"},
+		{"a folder that files are copied to", data("DuplicateFile", "D", "Main", "PlannerExe", "copy.exe", "VDATA"), closed(`C:\ProgramData\Tides`),
+			"DuplicateFiles", "permission", `Tides`, "grant"},
+		{"a folder that files are removed from", nil, closed(`C:\Program Files\Saltmarsh Quay\Planner`), "RemoveFiles", "permission", `\Planner`, "grant"},
 		{"a drive that a search found",
 			[][]any{{"AppSearch", "TARGET", "Old"}, {"RegLocator", "Old", 2, `SOFTWARE\Quay\Old`, "Path", 18}}, func(t *testing.T, m *twin.Twin) {
 				t.Helper()
@@ -199,6 +233,41 @@ func TestNothingIsMadeUp(t *testing.T) {
 	told := strings.Replace(silent("InstallFiles"), "Action ended 9:12:03: InstallFiles", "Error 1309. Error reading from file: C:\\Deploy\\quay.dat. System error 2. Verify that the file exists and that you can access it.\nAction ended 9:12:03: InstallFiles", 1)
 	if v := ask(t, m, told); *v.Cause.Class != "source" && *v.Cause.Class != "path" {
 		t.Errorf("%s: %s", *v.Cause.Class, v.Cause.Summary)
+	}
+}
+
+// What a program of the package's works on is as it should be: nothing is told of it. A service that is to be stopped may be
+// disabled, and what a line does in passing decides nothing.
+func TestWhatIsWellIsNotTold(t *testing.T) {
+	for _, line := range []string{`cmd.exe /c mkdir C:\ProgramData\Tides`, `cmd.exe /c if exist C:\Quay\lock.txt exit 5`,
+		`cmd.exe /c mkdir C:\Deploy & net stop TideClock`, `net.exe use S: \\charts.ellery.example\apps`, `curl.exe -O https://charts.ellery.example/x.zip`,
+		`sc.exe create QuayClock binPath= C:\Quay\x.exe`, `net.exe stop TideClock`, `msiexec.exe /x {C41F7E08-93B2-4D6A-8E15-70A2B9D3F644} /qn`,
+		`powershell.exe -Command "Start-Service TideClock -ErrorAction SilentlyContinue"`, `sc.exe start Spooler`} {
+		tool, args, _ := strings.Cut(line, " ")
+		m := onTwin(t, []any{"CustomAction", "Run", 50, "TOOL", args}, []any{"Property", "TOOL", `C:\windows\system32\` + tool})
+		if v := ask(t, m, silent("Run")); v.Shown() || v.Cause.Confidence >= 0.75 {
+			t.Errorf("%s: %.2f %s", line, v.Cause.Confidence, v.Cause.Summary)
+		}
+	}
+	for _, event := range []int{2, 8, 32, 2 | 8 | 32 | 128} {
+		m := onTwin(t, []any{"ServiceControl", "S", "TideClock", event, nil, 1, "Main"})
+		for _, action := range []string{"StopServices", "DeleteServices"} {
+			if v := ask(t, m, silent(action)); v.FirstWithSteps() >= 0 {
+				t.Errorf("%s, %d: %s: %v", action, event, v.Cause.Summary, v.Remedies[v.FirstWithSteps()])
+			}
+		}
+	}
+}
+
+// A product that the package looks for by its upgrade code and that is not there comes first, and to pretend it last.
+func TestAnotherProductIsMissing(t *testing.T) {
+	for _, condition := range []string{"CHARTSFOUND OR Installed", `CHARTSFOUND <> "" OR Installed`} {
+		m := onTwin(t, []any{"Upgrade", "{2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B44}", "1.0.0", nil, nil, 2, nil, "CHARTSFOUND"},
+			[]any{"LaunchCondition", condition, "Needs the charts."})
+		v := ask(t, m, "")
+		if *v.Cause.Class != "condition" || v.FirstWithSteps() >= 0 || !strings.Contains(v.Remedies[0].Title, "{2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B44}") {
+			t.Errorf("%s: %s: %+v", condition, v.Cause.Summary, v.Remedies)
+		}
 	}
 }
 
