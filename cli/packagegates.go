@@ -136,6 +136,7 @@ func gateText(b *strings.Builder, s Style, g gates.Gate, file string, opt packag
 		}
 		row(name, reasonText(r))
 	}
+	row("first", g.Person)
 	for i, way := range g.Ways {
 		name := ""
 		if i == 0 {

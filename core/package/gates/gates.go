@@ -46,6 +46,7 @@ type Gate struct {
 	Note      string   `json:"note,omitempty"`      // what else a person should know
 	Why       []Reason `json:"why,omitempty"`       // the terms that decided
 	Ways      []Way    `json:"ways,omitempty"`      // what would let it pass, the smallest change first
+	Person    string   `json:"person,omitempty"`    // what somebody has to see to first; empty where the gate alone is at fault
 }
 
 // A Reason is one term that decided, with the values that were seen.
@@ -149,6 +150,9 @@ func (w *World) judge(g *Gate, text string, wanted bool) {
 	}
 	if g.Answer != Passes {
 		g.Ways = w.ways(e, wanted, g)
+	}
+	if g.Answer == Fails && w.m != nil {
+		g.Person = w.person(e, wanted, g)
 	}
 }
 

@@ -1,6 +1,7 @@
 package gates
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
@@ -157,7 +158,7 @@ func TestGatesOfEveryKind(t *testing.T) {
 		t.Error("a program whose failure is ignored is a gate")
 	}
 	for row, want := range map[string]string{
-		"SITECODE": "give it on the command line: SITECODE=1", "VersionNT >= 1000": "which no Windows tells a package: the newest says 603",
+		"VersionNT >= 1000":                        "which no Windows tells a package: the newest says 603",
 		"(X = 1 OR Y = 2) AND VersionNT AND LATER": "remove the condition from the package", "template": "the vendor's package for x86",
 	} {
 		found := false
@@ -171,5 +172,52 @@ func TestGatesOfEveryKind(t *testing.T) {
 	if !strings.Contains(by["SITECODE"].Note, "silent") || !strings.Contains(by["A AND"].Note, "column 6") ||
 		!strings.Contains(by["RunGone"].Note, `C:\Quay\gone.exe`) {
 		t.Errorf("notes: %q, %q, %q", by["SITECODE"].Note, by["A AND"].Note, by["RunGone"].Note)
+	}
+}
+
+// What a gate asks for is a person's to see to, unless it does not know of a machine so new, or only a switch is missing.
+func TestWhoseGate(t *testing.T) {
+	search := []any{"AppSearch", "CHARTV", "Cv"}
+	at := []any{"RegLocator", "Cv", 2, `SOFTWARE\Nine Fathom\Charts`, "Version", 18}
+	for i, c := range []struct{ condition, says, want string }{
+		{"VersionNT >= 1000 OR Installed", "Needs Windows 10.", ""},
+		{"VersionNT = 601 OR Installed", "Needs Windows 7.", ""},
+		{"VersionNT < 600 OR Installed", "For older ones only.", ""},
+		{"VersionNT >= 1100 OR Installed", "Needs a newer one.", "update the OS"},
+		{"WindowsBuild >= 22000 OR Installed", "Needs Windows 11.", ""},
+		{"WindowsBuild >= 30000 OR Installed", "Needs a newer one.", "update the OS"},
+		{"WindowsBuild <= 9200 OR Installed", "For older ones only.", ""},
+		{"NOT VersionNT64 OR Installed", "For 32 bits.", "take the edition"},
+		{"Arm64 OR Installed", "For ARM.", "take the edition"},
+		{"MsiNTProductType = 3 OR Installed", "For servers.", "take the edition"},
+		{`ACCEPTEULA = "1" OR Installed`, "Accept it.", "read what is agreed to by ACCEPTEULA"},
+		{"LICENCE_OK = 1", "Accept it.", "read what is agreed to"},
+		{"PIDKEY", "Give the key.", "PIDKEY=VALUE"},
+		{`DBSERVER <> ""`, "Give the server.", "DBSERVER=VALUE"},
+		{`DBSERVER = "quay"`, "Give the server.", ""}, // the value stands there
+		{"SKIPUSERCHECK", "Not here.", ""},
+		{"DESKREADY", "Not ready.", ""},
+		{"%QUAY_HOME OR Installed", "Set it.", "set the variable QUAY_HOME"},
+		{"CHARTSFOUND OR Installed", "Needs the charts.", "install what the package asks for first"},
+		{"CHARTSOK OR Installed", "Needs the charts.", `HKLM\SOFTWARE\Nine Fathom\Charts`},
+		{`FROMSETUP = "1" OR Installed`, "Run Setup.exe instead.", "start Setup.exe"},
+	} {
+		db := database(t, []any{"LaunchCondition", c.condition, c.says}, []any{"InstallExecuteSequence", "LaunchConditions", nil, 100},
+			search, at, []any{"CustomAction", "SetOk", 51, "CHARTSOK", "1"}, []any{"InstallExecuteSequence", "SetOk", "CHARTV", 60})
+		list, err := Find(NewWorld(db, desktop(t, windows11), nil))
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, g := range list {
+			if g.Kind != Launch {
+				continue
+			}
+			if g.Answer != Fails || (c.want == "") != (g.Person == "") || !strings.Contains(g.Person, c.want) {
+				t.Errorf("%d: %s: %s, %q, want %q", i, c.condition, g.Answer, g.Person, c.want)
+			}
+			if strings.HasSuffix(g.Person, "=VALUE") && slices.ContainsFunc(g.Ways, func(w Way) bool { return w.Class == "property" }) {
+				t.Errorf("%s: any value is offered: %+v", c.condition, g.Ways)
+			}
+		}
 	}
 }

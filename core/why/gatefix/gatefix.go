@@ -11,6 +11,7 @@ import (
 	"hollowkey/core/bounded"
 	"hollowkey/core/machine"
 	"hollowkey/core/package/alter"
+	"hollowkey/core/package/condition"
 	"hollowkey/core/package/gates"
 	"hollowkey/core/package/installdb"
 	"hollowkey/core/step"
@@ -21,6 +22,9 @@ import (
 
 // classes are the causes that a gate of the package can stand behind.
 var classes = []string{"condition", "prerequisite", "custom-action", "platform", "leftover"}
+
+// launchAction is the action that looks at the launch conditions.
+const launchAction = "LaunchConditions"
 
 // surelyTold is the confidence from which on a log has said by itself what refused.
 const surelyTold = 0.85
@@ -48,6 +52,7 @@ func Add(v *verdict.Verdict, db *installdb.Database, m machine.Machine) {
 	}
 	g, ok := refused(v, list)
 	if !ok {
+		suspect(v, list)
 		return
 	}
 	f := signs.Finding{Check: "package-gates", Answer: "yes", Text: finding(g, m.Name()), Class: classOf(g)}
@@ -58,6 +63,50 @@ func Add(v *verdict.Verdict, db *installdb.Database, m machine.Machine) {
 		v.ShownBy(f, &signs.Subject{Kind: "condition", Name: name(g)})
 	}
 	v.Remedies = call{v, m}.remedies(g, list, v.Remedies)
+}
+
+// suspect names the one launch condition that can have refused, where what decides it is known at run time only: all others pass.
+func suspect(v *verdict.Verdict, list []gates.Gate) {
+	if v.BrokeAt.Action == nil || *v.BrokeAt.Action != launchAction || len(v.Logs) == 0 ||
+		v.Cause.Subject != nil && v.Cause.Subject.Name != launchAction { // the log has said it
+
+		return
+	}
+	var open []gates.Gate
+	for _, g := range list {
+		if g.Kind == gates.Launch && (g.Answer == gates.CannotTell || g.Answer == gates.Passes && asks(g, "Privileged", "AdminUser", "MsiSystemRebootPending")) {
+			open = append(open, g)
+		}
+	}
+	other := func(g gates.Gate) bool { return !asks(g, "Privileged", "AdminUser") }
+	if len(open) == 0 || len(open) > 1 && slices.ContainsFunc(open, other) {
+		return
+	}
+	g := open[0]
+	v.Cause.Subject = &signs.Subject{Kind: "condition", Name: name(g)}
+	v.Looked(signs.Finding{Check: "package-gates", Answer: "unknown", Text: "all launch conditions of the package but " + name(g) + " let this machine pass"})
+	var first step.Remedy
+	switch {
+	case asks(g, "Privileged", "AdminUser"):
+		first = step.Remedy{Class: "elevation", Title: "run the setup from an elevated prompt, or as an account that is an administrator"}
+	case asks(g, "MsiSystemRebootPending"):
+		first = step.Remedy{Class: "restart", Title: "restart the machine, then run the setup again"}
+	default:
+		return
+	}
+	first.Target, first.Undo = v.Package, "nothing is changed by this advice"
+	v.Remedies = slices.Insert(v.Remedies, 0, first)
+}
+
+// asks says whether a property stands in a gate's condition.
+func asks(g gates.Gate, properties ...string) bool {
+	e, err := condition.Parse(g.Condition)
+	if err != nil {
+		return false
+	}
+	return slices.ContainsFunc(condition.Symbols(e), func(s condition.Symbol) bool {
+		return s.Kind == condition.Property && slices.Contains(properties, s.Name)
+	})
 }
 
 // classOf is the class of a gate that refuses.
@@ -87,7 +136,7 @@ func refused(v *verdict.Verdict, list []gates.Gate) (gates.Gate, bool) {
 			return g, true
 		case action != "" && g.Row == action && g.Answer != gates.Passes:
 			return g, true
-		case g.Kind == gates.Launch && g.Answer == gates.Fails && (action == "LaunchConditions" || action == ""):
+		case g.Kind == gates.Launch && g.Answer == gates.Fails && (action == launchAction || action == ""):
 			failing = append(failing, g)
 		}
 	}
@@ -203,6 +252,13 @@ func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []ste
 		look := step.Remedy{Class: "advice", Title: "see whether what the program connects to answers: " + c.v.Machine[asked].Text, Target: c.v.Package,
 			Undo: "nothing is changed by this advice"}
 		return slices.Concat([]step.Remedy{look}, own, ways)
+	}
+	if g.Person != "" && missing == "" && other == "" && related == "" {
+		for i := range ways {
+			ways[i].OnlyNamed = true
+		}
+		first := step.Remedy{Class: "package", Title: g.Person, Target: c.v.Package, Undo: "nothing is changed by this advice"}
+		return slices.Concat([]step.Remedy{first}, own, ways)
 	}
 	iniSet := slices.ContainsFunc(g.Ways, func(w gates.Way) bool { return w.Ini != nil })
 	if missing == "" && iniSet { // a setting is no version of anything

@@ -447,3 +447,23 @@ func TestACabinetThatMayNotBeRead(t *testing.T) {
 		t.Errorf("%+v", v.Remedies[0])
 	}
 }
+
+// Where the log does not say which launch condition refused, and all pass on the machine but one that the run itself
+// decides, it is that one.
+func TestTheConditionThatTheRunDecides(t *testing.T) {
+	for i, c := range []struct {
+		rows    [][]any
+		subject string
+		first   string
+	}{
+		{nil, `"Privileged"`, "elevated prompt"}, // the package's own
+		{[][]any{{"LaunchCondition", "AdminUser OR Installed", "Needs an administrator."}}, "", "elevated prompt"},
+		{[][]any{{"LaunchCondition", "PhysicalMemory >= 65536 OR Installed", "Needs 64 GB."}}, "LaunchConditions", "meet the condition"}, // or that
+		{[][]any{{"LaunchCondition", "VersionNT < 600 OR Installed", "For older ones."}}, "VersionNT", "transform"},
+	} {
+		v := ask(t, onTwin(t, c.rows...), silent("LaunchConditions"))
+		if v.Cause.Subject == nil || !strings.Contains(v.Cause.Subject.Name, c.subject) || !strings.Contains(v.Remedies[0].Title, c.first) {
+			t.Errorf("%d: about %+v, first %q", i, v.Cause.Subject, v.Remedies[0].Title)
+		}
+	}
+}
