@@ -312,7 +312,7 @@ func resultValue(low string) string {
 
 // badValues and goodValues are the values that the two expressions below know.
 var (
-	badValues = set("fail failure failed error ko nok unsuccessful aborted fehler fehlgeschlagen échec errore erro fallido fallito falhou fout mislukt błąd chyba fel hata ошибка 失敗 실패 失败 incomplete partial unvollständig incomplète incomplet incompleto onvolledig niekompletny neúplný ofullständig eksik неполный 不完全 불완전 不完整 "+
+	badValues = set("fail failure failed error ko nok unsuccessful aborted broken refused rejected unmet unsatisfied fehler fehlgeschlagen échec errore erro fallido fallito falhou fout mislukt błąd chyba fel hata ошибка 失敗 실패 失败 incomplete partial unvollständig incomplète incomplet incompleto onvolledig niekompletny neúplný ofullständig eksik неполный 不完全 불완전 不完整 "+
 		"false no 0 nein non nie ne nej nee não hayır нет いいえ 아니요 否", "not ok")
 	goodValues = set("true yes ja oui sí sì sim ok success successful succeeded passed good installed 0")
 )

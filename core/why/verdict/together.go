@@ -262,7 +262,7 @@ var titles = map[string]string{
 	"condition": "The machine does not meet what the setup asks for", "prerequisite": "Something that must be there first is missing",
 	"custom-action": "A program of the setup's own failed", "source": "What is to be installed cannot be reached",
 	"cached-package": "The OS's copy of the package is missing", "corrupt": "A file of the setup is damaged",
-	"in-use": "A file is held by a program that runs", "busy": "Another installation is under way", "space": "There is too little space",
+	"in-use": "A file is held by a program that runs", "busy": "Another installation is under way, or a restart has to come first", "space": "There is too little space",
 	"path": "A path leads nowhere, or is not valid", "policy": "A policy forbids it",
 	"installer-service": "The installer service does not work",
 	"component-store":   "The OS's component store is damaged", "security-software": "Protection software stepped in",
