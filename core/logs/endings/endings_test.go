@@ -207,3 +207,19 @@ func FuzzLastWord(f *testing.F) {
 		}
 	})
 }
+
+// A result as the last line, in all languages, with what is advised behind it.
+func TestResultsAtTheEnd(t *testing.T) {
+	for want, list := range map[string][]string{
+		"well": {"Ergebnis ........... erfolgreich", "Ergebnis ........... erfolgreich, Neustart empfohlen", "Ergebnis: erfolgreich", "Gesamtergebnis: erfolgreich", "Résultat : succès", "Résultat final : réussi", "Resultado: correcto", "Resultado ....... con éxito", "Esito: riuscito", "Resultaat: geslaagd", "Wynik: sukces", "Výsledek: úspěch", "Resultat: lyckat", "Sonuç: başarılı", "Результат: успешно", "結果: 成功", "Result: success, restart recommended", "Outcome: ok (reboot required)"},
+		"bad":  {"Ergebnis ........... fehlgeschlagen", "Résultat ......... échec", "Resultado: con errores", "Esito: non riuscito", "Resultaat: mislukt", "Wynik: niepowodzenie", "Výsledek: neúspěch", "Resultat: misslyckades", "Sonuç: başarısız", "Результат: неудачно", "結果: 失敗", "Gesamtergebnis: fehlgeschlagen", "Résultat final : échoué"},
+		"":     {"Result: pending", "Neustart empfohlen", "Ergebnis: 17 Dateien", "restart required", "Download result: success of part 3"},
+	} {
+		for _, line := range list {
+			well, bad, _ := AllDone(line, "Tide Watch")
+			if got := map[bool]string{true: "well"}[well] + map[bool]string{true: "bad"}[bad]; got != want {
+				t.Errorf("%q: %q, want %q", line, got, want)
+			}
+		}
+	}
+}

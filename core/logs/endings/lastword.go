@@ -364,7 +364,13 @@ var countHead = lazy.MustCompile(`fail|fehlgeschlagen|echou|^not |nicht|gescheit
 // besideDone are words that may stand beside those in such a line.
 var besideDone = set("a all everything components files packages parts products features now at version v from to the is are been was were has have and of with warnings " +
 	"warning unchanged machine after attempts exit code result status outcome success ergebnis résultat resultado risultato esito resultaat wynik alles job task run session process exiting leaving ending proceso die der das ist sind alle von auf version le la les est sont tous de du à el los las todos está il lo sono tutti o os as todos está " +
-	"alle is zijn van naar wszystkie do všechny på och är tüm все")
+	"alle is zijn van naar wszystkie do všechny på och är tüm все " +
+	"gesamtergebnis endergebnis wynik výsledek resultat sonuç результат итог 結果 결과 结果 final finale global overall total")
+
+// andRestart ends such a line, where a restart is due or is advised behind what is done.
+var andRestart = lazy.MustCompile(`[,;.(–-] ?(?:(?:a|ein|un|une|een|en) )?(?:system )?(?:restart|reboot|neustart|redémarrage|reinicio|riavvio|reinicialização|reinício|herstart|omstart|restart|yeniden başlatma|перезагрузка|再起動|重启|重新啟動)` +
+	`(?: (?:is|ist|est|es|è|é))? ?(?:required|recommended|needed|advised|suggested|due|pending|erforderlich|empfohlen|nötig|notwendig|recommandé|nécessaire|requis|recomendado|necesario|requerido|consigliato|necessario|richiesto|` +
+	`recomendada|necessária|aanbevolen|vereist|nodig|rekommenderas|krävs|zalecany|wymagany|doporučen|nutný|önerilir|gerekli|рекомендуется|требуется|推奨|必要|建议)\)?[.! ]*$`)
 
 // countedDone is a count in such a line: of what was done, or of what did not fail.
 var countedDone = lazy.MustCompile(`\b(?:0|no|zero) (?:errors?|failed|failures?|warnings?|fehler|erreurs?|errores|errori|erros|fouten)\b|\b(?:errors?|failed|failures?|fehler)[:=]? 0\b|\b\d+ (?:of \d+ )?(?:warnings?|files?|components?|packages?|parts?|products?|features?)\b|\b\d+/\d+\b|\b(?:installed|updated|copied|succeeded)[:=]? \d+\b|\b\d+ (?:installed|updated|succeeded|ok)\b`)
@@ -380,6 +386,7 @@ func AllDone(line, product string) (well, bad, alone bool) {
 	if isBadResult(low) || isGoodResult(low) {
 		return isGoodResult(low), isBadResult(low), false
 	}
+	low = andRestart.ReplaceAllString(low, "")
 	if product != "" {
 		low = strings.Replace(low, pieces.Lower(product), " \u2007 ", 1) // no word, and yet something
 	}

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/peel"
@@ -392,8 +393,18 @@ func telling(m *story.Message) bool {
 			return true
 		}
 	}
-	return false
+	if !ofSetups.MatchString(m.Source) {
+		return false
+	}
+	said := endings.Read(m.Text) // of a vendor's setup, which writes there how it went
+	return (said.Failed || notInstalled.MatchString(m.Text)) && !said.Passed && !said.Again
 }
+
+// notInstalled says so of the product.
+var notInstalled = lazy.MustCompile(`(?i)\b(?:could not|cannot|can't|couldn't) be (?:installed|updated|upgraded|set up)\b|\b(?:was|were) not (?:installed|updated|upgraded|set up)\b|\bfailed to (?:install|update|upgrade)\b`)
+
+// ofSetups are names of programs that install.
+var ofSetups = lazy.MustCompile(`(?i)setup|install|updat|deploy|bootstrap`)
 
 // unnamed are texts that only those parts write.
 var unnamed = lazy.MustCompile(`(?i)^(?:AppX Deployment operation|AppX-Bereitstellungsvorgang|Product: .+ -- |error 0x8[0-9a-f]{7}: Windows (?:cannot|could not) (?:install|deploy|register))`)

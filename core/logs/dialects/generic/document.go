@@ -245,6 +245,9 @@ func (d *Document) value(v string, line int) {
 	switch {
 	case v == "null" || v == "":
 	case len(d.stack) == 1 || f.list: // of the whole, or one of a list of words
+		if !f.list && yesOrNo[strings.ToLower(name)] && (v == "true" || v == "false") {
+			name = "success"
+		}
 		d.tell(line, field{name: name, value: v}, false)
 	case len(f.fields) < maxFields:
 		if f.title == "" && selfNames[strings.ToLower(name)] {
@@ -253,6 +256,9 @@ func (d *Document) value(v string, line int) {
 		f.fields = append(f.fields, lineField{field{name: name, value: v}, line})
 	}
 }
+
+// yesOrNo are names under which a document says by yes or no how all of it went; of a part they say no more than that.
+var yesOrNo = map[string]bool{"ok": true, "done": true, "completed": true, "finished": true, "installed": true, "passed": true}
 
 // selfNames are names of fields with which an object says what it is.
 var selfNames = map[string]bool{"name": true, "id": true, "step": true, "stage": true, "task": true, "action": true, "product": true, "component": true,
@@ -317,6 +323,11 @@ func (f frame) ofRecord() bool {
 // stageOf makes an action of an object that has a name and says how it went.
 func (d *Document) stageOf(f frame) {
 	for _, x := range f.fields {
+		if low := strings.ToLower(x.name); (yesOrNo[low] || low == "success" || low == "succeeded") && (x.value == "true" || x.value == "false") {
+			a := d.b.Start(f.fields[0].line, f.title, nil)
+			d.b.End(a, x.line, x.value == "false", nil, x.name+": "+x.value)
+			return
+		}
 		if strings.EqualFold(x.name, "result") || strings.EqualFold(x.name, "state") ||
 			strings.EqualFold(x.name, "status") || strings.EqualFold(x.name, "outcome") {
 			low := strings.ToLower(x.value)
