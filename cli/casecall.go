@@ -41,7 +41,7 @@ func (a *app) takeFromCase(c *cobra.Command) error {
 // machineOf is a case's machine as it can be named from here: this computer, where it was
 // opened on it, or a twin of that name where it was or beside the case. Empty where none is found.
 func machineOf(dir string, about casefile.About) string {
-	if about.Machine == "" {
+	if about.Machine == "" || !filepath.IsLocal(about.Machine) {
 		return ""
 	}
 	if about.Place == casefile.Live {
@@ -51,7 +51,7 @@ func machineOf(dir string, about casefile.About) string {
 		return ""
 	}
 	for _, at := range []string{about.Place, filepath.Join(filepath.Dir(dir), about.Machine)} {
-		if at == "" {
+		if at == "" || remote(at) { // a stranger's case has no machine elsewhere asked for the person's name
 			continue
 		}
 		t, err := twin.Open(at)
@@ -65,6 +65,9 @@ func machineOf(dir string, about casefile.About) string {
 	}
 	return ""
 }
+
+// remote says whether a path leads to another machine.
+func remote(path string) bool { return strings.HasPrefix(filepath.ToSlash(path), "//") }
 
 // aboutMachine notes in a case which machine it is about, and where that is.
 func (a *app) aboutMachine(about *casefile.About, m machine.Machine) error {

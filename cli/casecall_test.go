@@ -66,6 +66,8 @@ func TestStrangersCaseNamesNoMachine(t *testing.T) {
 		"this one":     "machine: ELLERY-D07\nplace: live\n",
 		"no name":      "place: ELLERY-D07\n",
 		"no twin":      "machine: ELLERY-D07\nplace: /\n",
+		"elsewhere":    "machine: ELLERY-D07\nplace: //stranger/ELLERY-D07\n",
+		"a path":       "machine: ../ELLERY-D07\nplace: live\n",
 	} {
 		folder := filepath.Join(t.TempDir(), "case")
 		if err := os.Mkdir(folder, 0o755); err != nil {
@@ -97,5 +99,24 @@ func TestOwnRecordsAreNoLogs(t *testing.T) {
 	}
 	if r := run(t, dir, nil, "case", "report", "empty"); r.code != 2 || !strings.Contains(r.err, "hollowkey case report --case empty\n") {
 		t.Errorf("a case's folder as an argument: %d %s", r.code, r.err)
+	}
+}
+
+// What a stranger's case keeps as evidence is read in the case, and nowhere else.
+func TestStrangersCaseLeadsNowhere(t *testing.T) {
+	dir, outside := t.TempDir(), t.TempDir()
+	write(t, outside, "setup.log", "Heron setup 5.2\nnot enough space on drive C:\nsetup failed\n")
+	write(t, dir, "case.yaml", "title: x\nstate: open\nopened: 2026-05-04T09:00:00Z\n")
+	if err := os.Mkdir(filepath.Join(dir, "verdicts"), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	write(t, dir, "verdicts/0001.json", `{"schema":"hollowkey.why/1","outcome":"failed","logs":[{"file":"setup.log"}]}`)
+	if err := os.Symlink(outside, filepath.Join(dir, "evidence")); err != nil {
+		t.Skip(err)
+	}
+	for _, call := range [][]string{{"why", "--case", dir}, {"why", dir}, {"fix", "--case", dir}, {"trail", "--case", dir}} {
+		if r := run(t, dir, nil, call...); r.code == 0 || r.code == 3 || strings.Contains(r.out+r.err, "space") {
+			t.Errorf("%v: %d %s%s", call, r.code, r.out, r.err)
+		}
 	}
 }

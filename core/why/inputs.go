@@ -243,8 +243,8 @@ func filesIn(dir string) (names []string, err error) {
 	case is[caseRecord]:
 		for _, part := range caseLogs {
 			entries, err := os.ReadDir(filepath.Join(dir, part))
-			if err != nil {
-				continue // a case has it once something lies there
+			if info, bad := os.Lstat(filepath.Join(dir, part)); bad != nil || err != nil || !info.IsDir() {
+				continue // a case has it once something lies there; a link may lead anywhere
 			}
 			for _, e := range entries {
 				if e.Type().IsRegular() && !strings.EqualFold(filepath.Ext(e.Name()), ".json") { // an attempt's own record

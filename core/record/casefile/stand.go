@@ -34,7 +34,7 @@ func (st Stand) Log() string {
 // that did not work, else those of its last verdict. Empty where it kept none.
 func (st Stand) Input() (logs []string) {
 	if n := len(st.Attempts); n > 0 && st.Attempts[n-1].Done {
-		if t := st.Attempts[n-1]; t.Verdict != nil && !t.Verdict.Worked() && there(t.LogPath(st.Folder)) {
+		if t := st.Attempts[n-1]; t.Verdict != nil && !t.Verdict.Worked() && plainIn(st.Folder, t.Log) {
 			return []string{t.LogPath(st.Folder)}
 		}
 	}
@@ -52,11 +52,22 @@ func (st Stand) Input() (logs []string) {
 
 // keptAt is the case's own copy of a log; empty where it kept none.
 func keptAt(dir, log string) string {
-	path := filepath.Join(dir, evidenceName, filepath.Base(strings.ReplaceAll(log, `\`, "/")))
-	if info, err := os.Lstat(path); err != nil || !info.Mode().IsRegular() { // a link may lead anywhere
+	path := filepath.Join(evidenceName, filepath.Base(strings.ReplaceAll(log, `\`, "/")))
+	if !plainIn(dir, path) {
 		return ""
 	}
-	return path
+	return filepath.Join(dir, path)
+}
+
+// plainIn says whether a plain file of a case is there: a link may lead anywhere, and so may one that its folder is.
+func plainIn(dir, path string) bool {
+	root, err := os.OpenRoot(dir)
+	if err != nil {
+		return false
+	}
+	defer root.Close()
+	info, err := root.Lstat(path)
+	return err == nil && info.Mode().IsRegular()
 }
 
 // StandOf reads a case's folder. The journal is the caller's: opening it on a
