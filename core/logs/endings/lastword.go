@@ -368,7 +368,7 @@ var besideDone = set("a all everything components files packages parts products 
 	"gesamtergebnis endergebnis wynik výsledek resultat sonuç результат итог 結果 결과 结果 final finale global overall total")
 
 // andRestart ends such a line, where a restart is due or is advised behind what is done.
-var andRestart = lazy.MustCompile(`[,;.(–-] ?(?:(?:a|ein|un|une|een|en) )?(?:system )?(?:restart|reboot|neustart|redémarrage|reinicio|riavvio|reinicialização|reinício|herstart|omstart|restart|yeniden başlatma|перезагрузка|再起動|重启|重新啟動)` +
+var andRestart = lazy.MustCompile(`[,;.(–-] ?(?:(?:a|ein|un|une|een|en) )?(?:system )?(?:restart|reboot|neustart|redémarrage|reinicio|riavvio|reinicialização|reinício|herstart|omstart|yeniden başlatma|перезагрузка|再起動|重启|重新啟動)` +
 	`(?: (?:is|ist|est|es|è|é))? ?(?:required|recommended|needed|advised|suggested|due|pending|erforderlich|empfohlen|nötig|notwendig|recommandé|nécessaire|requis|recomendado|necesario|requerido|consigliato|necessario|richiesto|` +
 	`recomendada|necessária|aanbevolen|vereist|nodig|rekommenderas|krävs|zalecany|wymagany|doporučen|nutný|önerilir|gerekli|рекомендуется|требуется|推奨|必要|建议)\)?[.! ]*$`)
 

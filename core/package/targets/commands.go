@@ -449,7 +449,7 @@ func (r *reader) asksHost(args []word, row string) {
 	if len(args) == 0 {
 		return
 	}
-	if host := args[len(args)-1].text; host != "" && !strings.ContainsAny(host, `/\:%*-`[:5]) && !strings.HasPrefix(host, "-") {
+	if host := args[len(args)-1].text; host != "" && !strings.ContainsAny(host, `/\:%*`) && !strings.HasPrefix(host, "-") {
 		r.add(Host, host, row, 0)
 	}
 }
