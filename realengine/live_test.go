@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"hollowkey/core/machine/twin"
 )
@@ -165,7 +166,14 @@ func TestStepsOnTheLiveMachine(t *testing.T) {
 	const key = `HKLM\Software\Nine Fathom\Fairway Radio 1`
 	tool("reg", "add", key, "/v", "Serial", "/d", "PE 1", "/f")
 	tool("reg", "add", key+`\Relay`, "/v", "Port", "/t", "REG_DWORD", "/d", "5120", "/f")
-	tool("sc", "create", "FairwayRelay", "binPath=", `C:\Radio\relay.exe`, "start=", "demand")
+	service := func() string { return tool("reg", "query", `HKLM\System\CurrentControlSet\Services\FairwayRelay`) }
+	for try := 0; try < 20; try++ { // the service manager there may still start
+		tool("sc", "create", "FairwayRelay", "binPath=", `C:\Radio\relay.exe`, "start=", "demand")
+		if strings.Contains(service(), "relay.exe") {
+			break
+		}
+		time.Sleep(500 * time.Millisecond)
+	}
 	t.Cleanup(func() { tool("sc", "delete", "FairwayRelay"); tool("reg", "delete", `HKLM\Software\Nine Fathom`, "/f") })
 	radio := filepath.Join(prefix, "drive_c", "Radio")
 	must(t, os.MkdirAll(filepath.Join(radio, "lang"), 0o755))
@@ -174,7 +182,6 @@ func TestStepsOnTheLiveMachine(t *testing.T) {
 	must(t, os.WriteFile(filepath.Join(dir, "c.reg"),
 		[]byte("REGEDIT4\r\n\r\n[HKEY_LOCAL_MACHINE\\Software\\Nine Fathom\\Fairway Radio 1]\r\n\"Serial\"=-\r\n\"New\"=dword:7\r\n"), 0o644))
 	registry := func() string { return tool("reg", "query", key, "/s") }
-	service := func() string { return tool("reg", "query", `HKLM\System\CurrentControlSet\Services\FairwayRelay`) }
 	disk := func() string {
 		b, _ := os.ReadFile(filepath.Join(radio, "lang", "en.txt"))
 		return string(b)
