@@ -1,16 +1,13 @@
 package cli
 
 import (
-	"os"
 	"path/filepath"
-	"runtime"
 	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
 	"hollowkey/core/machine"
-	"hollowkey/core/machine/twin"
 	"hollowkey/core/record/casefile"
 )
 
@@ -28,46 +25,15 @@ func (a *app) takeFromCase(c *cobra.Command) error {
 	}
 	cs, err := casefile.Load(a.caseDir, a.now)
 	if err != nil {
-		return nil //nolint:nilerr // whoever needs the case says what is wrong with it
+		return nil // whoever needs the case says what is wrong with it
 	}
-	at := machineOf(a.caseDir, cs.About)
+	at := cs.Reached()
 	if yes := c.Flags().Lookup("yes"); at == casefile.Live && yes != nil && yes.Changed {
 		return wrongCall("--machine is missing\nhint: with --yes this computer is only changed where the call names it: --machine live")
 	}
 	a.machine, a.ofCase = at, at != ""
 	return nil
 }
-
-// machineOf is a case's machine as it can be named from here: this computer, where it was
-// opened on it, or a twin of that name where it was or beside the case. Empty where none is found.
-func machineOf(dir string, about casefile.About) string {
-	if about.Machine == "" || !filepath.IsLocal(about.Machine) {
-		return ""
-	}
-	if about.Place == casefile.Live {
-		if name, err := os.Hostname(); err == nil && runtime.GOOS == "windows" && strings.EqualFold(name, about.Machine) {
-			return casefile.Live
-		}
-		return ""
-	}
-	for _, at := range []string{about.Place, filepath.Join(filepath.Dir(dir), about.Machine)} {
-		if at == "" || remote(at) { // a stranger's case has no machine elsewhere asked for the person's name
-			continue
-		}
-		t, err := twin.Open(at)
-		if err != nil {
-			continue
-		}
-		name := t.Name()
-		if t.Close(); name == about.Machine {
-			return at
-		}
-	}
-	return ""
-}
-
-// remote says whether a path leads to another machine.
-func remote(path string) bool { return strings.HasPrefix(filepath.ToSlash(path), "//") }
 
 // aboutMachine notes in a case which machine it is about, and where that is.
 func (a *app) aboutMachine(about *casefile.About, m machine.Machine) error {

@@ -58,7 +58,7 @@ func (a *app) undoThese(m machine.Machine, j *fix.Journal, opt undoOptions) erro
 	items := j.LastPlan(m.Name())
 	switch {
 	case opt.chose:
-		i, err := j.Item(opt.change)
+		i, err := a.item(j, opt.change)
 		if err != nil {
 			return err
 		}
@@ -264,7 +264,7 @@ func (a *app) newJournalEmpty() *cobra.Command {
 				return wrongCall("--change is missing\nhint: to list the changes: hollowkey journal%s", a.where())
 			}
 			return a.onMachine(func(m machine.Machine, j *fix.Journal) error {
-				i, err := j.Item(change)
+				i, err := a.item(j, change)
 				if err != nil {
 					return err
 				}
@@ -354,4 +354,13 @@ func journalText(w io.Writer, s Style, items []fix.Item, older int) error {
 	}
 	_, err := io.WriteString(w, b.String())
 	return err
+}
+
+// item is a change of the journal by its number; of one that it has not, the error says how to see which there are.
+func (a *app) item(j *fix.Journal, change int) (fix.Item, error) {
+	i, err := j.Item(change)
+	if errors.Is(err, fix.ErrNoChange) {
+		err = fmt.Errorf("%w\nhint: to list them: hollowkey journal%s", err, a.where())
+	}
+	return i, err
 }

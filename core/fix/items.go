@@ -1,6 +1,7 @@
 package fix
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 )
@@ -70,13 +71,16 @@ func (i *Item) take(r Record) {
 	}
 }
 
+// ErrNoChange says that a journal has no change of that number.
+var ErrNoChange = errors.New("the journal has no change")
+
 // Item is the change of a number.
 func (j *Journal) Item(change int) (Item, error) {
 	items := j.all()
 	if k := slices.IndexFunc(items, func(i Item) bool { return i.Change == change }); k >= 0 {
 		return items[k], nil
 	}
-	return Item{}, fmt.Errorf("the journal has no change %d\nhint: the journal lists the changes", change)
+	return Item{}, fmt.Errorf("%w %d", ErrNoChange, change)
 }
 
 // LastPlan are the changes of the newest plan that is in force on a machine,

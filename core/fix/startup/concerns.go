@@ -142,7 +142,7 @@ func Choose(items []Item, w Wishes) (chosen, alone []Item, err error) {
 	}
 	for _, n := range slices.Concat(w.Exempt, w.With, w.Only) {
 		if !slices.ContainsFunc(items, func(i Item) bool { return strings.EqualFold(n, i.ID) }) {
-			return nil, nil, fmt.Errorf("%q is no startup item\nhint: to list them with their ids: hollowkey startup", n)
+			return nil, nil, fmt.Errorf("%q is no startup item\nhint: hollowkey startup lists them with their ids", n)
 		}
 	}
 	for _, i := range items {

@@ -275,7 +275,14 @@ func readCase(i Ref, f store.File) store.Found {
 }
 
 // reason says why a file could not be read, without its name, which stands beside.
-func reason(err error) string { return strings.ReplaceAll(bounded.Words(err), "\n", "; ") }
+func reason(err error) string {
+	text := bounded.Words(err)
+	var p *os.PathError
+	if errors.As(err, &p) {
+		text = strings.TrimPrefix(strings.ReplaceAll(text, p.Path, "it"), "it: ")
+	}
+	return strings.ReplaceAll(text, "\n", "; ")
+}
 
 // attempt is what the store keeps of a verdict.
 func attempt(i Ref, hash string, s *story.Story, v *verdict.Verdict) store.Attempt {

@@ -152,7 +152,9 @@ func (w *World) judge(g *Gate, text string, wanted bool) {
 		g.Ways = w.ways(e, wanted, g)
 	}
 	if g.Answer == Fails && w.m != nil {
-		g.Person = w.person(e, wanted, g)
+		if g.Person = w.person(e, wanted, g); strings.HasSuffix(g.Person, anyValue) {
+			g.Ways = slices.DeleteFunc(g.Ways, func(way Way) bool { return way.Class == "property" })
+		}
 	}
 }
 

@@ -191,7 +191,14 @@ func TestWhoseGate(t *testing.T) {
 		{"Arm64 OR Installed", "For ARM.", "take the edition"},
 		{"MsiNTProductType = 3 OR Installed", "For servers.", "take the edition"},
 		{`ACCEPTEULA = "1" OR Installed`, "Accept it.", "read what is agreed to by ACCEPTEULA"},
-		{"LICENCE_OK = 1", "Accept it.", "read what is agreed to"},
+		{"LICENCE_OK = 1", "Accept it.", "see to the licence"},
+		{"LICENSE_SERVER", "Give it.", "LICENSE_SERVER=VALUE"},
+		{"USERNAME", "Give it.", "USERNAME=VALUE"},
+		{"NODENAME", "Give it.", "NODENAME=VALUE"},
+		{"TERMSERVER", "Give it.", "TERMSERVER=VALUE"},
+		{"NO_SITE_CHECK", "Not here.", ""},
+		{"ALLOWSERVER", "Not on servers.", ""},
+		{"DESKREADY", "Close planner.exe first.", ""}, // which prepares nothing
 		{"PIDKEY", "Give the key.", "PIDKEY=VALUE"},
 		{`DBSERVER <> ""`, "Give the server.", "DBSERVER=VALUE"},
 		{`DBSERVER = "quay"`, "Give the server.", ""}, // the value stands there

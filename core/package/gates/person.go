@@ -13,16 +13,20 @@ import (
 
 // A gate that refuses may be right: what it asks for is a person's to give. To take the gate away then only hides that.
 
-// Names of properties, in words. consent is what a person agrees to by giving one, datum a value that somebody has to know,
-// a switch needs none, found is what a search of the package's own sets.
+// Names of properties, in words. consent is what a person agrees to by giving one, and so is licence where it is no server or
+// key; datum is a value that somebody has to know, a toggle needs none, found is what a search of the package's own sets.
 var (
-	consent = lazy.MustCompile(`EULA|LICEN[CS]E|ACCEPT|AGREE|CONSENT|TERMS`)
+	consent = lazy.MustCompile(`EULA|ACCEPT|AGREE|CONSENT|(?:^|_)TERMS(?:_|$)`)
+	licence = lazy.MustCompile(`LICEN[CS]E`)
 	datum   = lazy.MustCompile(`KEY|SERIAL|PID|PASS|PWD|SECRET|TOKEN|USER|ACCOUNT|SERVER|HOST|URL|ADDR|PORT$|SITE|CODE|NAME|PATH|DIR$|FOLDER|FILE|DOMAIN|MAIL|TENANT|COMPANY|DATABASE|^DB|SHARE|CONNECTION|INSTANCE|LOCATION`)
-	toggle  = lazy.MustCompile(`^(?:SKIP|NO|ALLOW|ENABLE|DISABLE|FORCE|IGNORE|BYPASS|USE|IS|HAS|SUPPRESS)_?[A-Z]|(?:OK|ALLOWED|ENABLED)$`)
+	toggle  = lazy.MustCompile(`^(?:SKIP|ALLOW|ENABLE|DISABLE|FORCE|IGNORE|BYPASS|SUPPRESS|(?:NO|USE|IS|HAS)_)|(?:OK|ALLOWED|ENABLED)$`)
 	found   = lazy.MustCompile(`(?:FOUND|INSTALLED|PRESENT|EXISTS?|DETECTED|AVAILABLE)$`)
-	// starter is a program that a message names.
-	starter = lazy.MustCompile(`(?i)\b([\w-]+\.exe)\b`)
+	// starter is a program that a message names, and that prepares what the package asks for.
+	starter = lazy.MustCompile(`(?i)\b([\w-]*(?:setup|install|bootstrap|launch|start)[\w-]*\.exe)\b`)
 )
+
+// anyValue ends what a person has to see to where the condition does not say which value passes: one that is made up would.
+const anyValue = "=VALUE"
 
 // processors are the built-in properties of which a package that is made for another machine asks.
 var processors = []string{"Intel", "Intel64", "MsiAMD64", "Msix64", "Arm64", "NTProductType", "MsiNTProductType"}
@@ -57,7 +61,7 @@ func (w *World) person(e condition.Expr, wanted bool, g *Gate) string {
 
 // otherMachine says of an OS's property what a gate wants instead; empty where it is only that the gate does not know of a machine so new.
 func (w *World) otherMachine(e condition.Expr, wanted bool, s condition.Symbol, k Known, bare bool) string {
-	if slices.Contains(processors, s.Name) || s.Name == "VersionNT64" && bare {
+	if slices.Contains(processors, s.Name) || s.Name == "VersionNT64" && (bare || k.Text == "") {
 		return "take the edition of the package that is made for this machine (" + s.Name + ": " + k.Detail + ")"
 	}
 	if s.Name != "VersionNT" && s.Name != "VersionNT64" && s.Name != "WindowsBuild" {
@@ -105,8 +109,9 @@ func (w *World) notGiven(name string, guessed bool, g *Gate) string {
 	case found.MatchString(up):
 		return "install what the package asks for first (nothing here sets " + name + ")"
 	case guessed && datum.MatchString(up) && !toggle.MatchString(up):
-		g.Ways = slices.DeleteFunc(g.Ways, func(way Way) bool { return way.Class == "property" }) // which would be any value
-		return "find out which value belongs there, and give it on the command line: " + name + "=VALUE"
+		return "find out which value belongs there, and give it on the command line: " + name + anyValue
+	case licence.MatchString(up):
+		return "see to the licence that " + name + " stands for, and give it on the command line then"
 	}
 	return ""
 }

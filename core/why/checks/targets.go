@@ -365,12 +365,35 @@ func (l *look) askedTarget(t targets.Target) Finding {
 		what = "the value " + value + " of " + key
 	}
 	switch {
+	case errors.Is(err, fs.ErrNotExist) && !l.holds(key):
+		return unknown("", "whether %s is there, since a twin holds a part of the registry", what)
 	case errors.Is(err, fs.ErrNotExist):
 		return Finding{Answer: Stop, Class: "registry", Seen: what + " is not there", Mend: "install what writes " + what + " first"}
 	case err != nil:
 		return l.cannot("", what, err)
 	}
 	return pass("", "%s is there", what)
+}
+
+// collections are keys that many vendors have keys in.
+var collections = map[string]bool{"software": true, "microsoft": true, "classes": true, "wow6432node": true, "policies": true, "windows": true,
+	"currentversion": true, "windows nt": true, "services": true, "control": true, "currentcontrolset": true, "system": true}
+
+// holds says whether a machine that has no key of that name tells by that that it is not there: a twin does where it has the key
+// in which it would stand, and that is one vendor's.
+func (l *look) holds(key string) bool {
+	if o, is := l.m.(interface{ Offline() bool }); !is || !o.Offline() {
+		return true
+	}
+	if _, err := l.m.Values(key); err == nil { // a value of it is asked for
+		return true
+	}
+	at := strings.LastIndexByte(key, '\\')
+	if at < 0 {
+		return false
+	}
+	_, err := l.m.Values(key[:at])
+	return err == nil && !collections[strings.ToLower(key[strings.LastIndexByte(key[:at], '\\')+1:at])]
 }
 
 // toolTarget asks whether a program is found by its name, as the shell looks for it: in the OS's folders and in those

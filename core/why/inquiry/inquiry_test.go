@@ -168,7 +168,12 @@ func TestTheLogIsSilent(t *testing.T) {
 		{"a file that a script writes", [][]any{{"CustomAction", "Run", 38, nil, `Set f = fso.CreateTextFile("C:\ProgramData\Tides\mode.txt", True)`}},
 			closed(`C:\ProgramData\Tides`), "Run", "permission", `Tides`, "grant"},
 		{"a value that a script reads", [][]any{{"Binary", "Prep", []byte("x = s.RegRead(\"HKLM\\SOFTWARE\\Tides\\Site\")\r\n")}, {"CustomAction", "Run", 6, "Prep", nil}},
-			nil, "Run", "registry", `Tides\Site`, ""},
+			func(t *testing.T, m *twin.Twin) {
+				t.Helper()
+				if err := m.CreateKey(`HKLM\SOFTWARE\Tides`); err != nil {
+					t.Fatal(err)
+				}
+			}, "Run", "registry", `Tides\Site`, ""},
 		{"an INI file in a folder that may not be written", data("IniFile", "I", "quay.ini", "VDATA", "Port", "Code", "17", 0, "Main"),
 			closed(`C:\ProgramData\Tides`), "WriteIniValues", "permission", `Tides`, "grant"},
 		{"a folder where an INI file must be", data("IniFile", "I", "quay.ini", "VDATA", "Port", "Code", "17", 0, "Main"),
@@ -242,7 +247,8 @@ func TestWhatIsWellIsNotTold(t *testing.T) {
 	for _, line := range []string{`cmd.exe /c mkdir C:\ProgramData\Tides`, `cmd.exe /c if exist C:\Quay\lock.txt exit 5`,
 		`cmd.exe /c mkdir C:\Deploy & net stop TideClock`, `net.exe use S: \\charts.ellery.example\apps`, `curl.exe -O https://charts.ellery.example/x.zip`,
 		`sc.exe create QuayClock binPath= C:\Quay\x.exe`, `net.exe stop TideClock`, `msiexec.exe /x {C41F7E08-93B2-4D6A-8E15-70A2B9D3F644} /qn`,
-		`powershell.exe -Command "Start-Service TideClock -ErrorAction SilentlyContinue"`, `sc.exe start Spooler`} {
+		`powershell.exe -Command "Start-Service TideClock -ErrorAction SilentlyContinue"`, `sc.exe start Spooler`,
+		`reg.exe query HKLM\SOFTWARE\Tides\Deck /v Site`} { // of which a twin need not know
 		tool, args, _ := strings.Cut(line, " ")
 		m := onTwin(t, []any{"CustomAction", "Run", 50, "TOOL", args}, []any{"Property", "TOOL", `C:\windows\system32\` + tool})
 		if v := ask(t, m, silent("Run")); v.Shown() || v.Cause.Confidence >= 0.75 {
