@@ -31,7 +31,7 @@ func (a *app) takeFromCase(c *cobra.Command) error {
 	if yes := c.Flags().Lookup("yes"); at == casefile.Live && yes != nil && yes.Changed {
 		return wrongCall("--machine is missing\nhint: with --yes this computer is only changed where the call names it: --machine live")
 	}
-	a.machine, a.ofCase = at, at != ""
+	a.machine, a.ofCase = at, at != "" && at != casefile.Live // which printed commands name, as they may hold --yes
 	return nil
 }
 

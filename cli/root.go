@@ -46,7 +46,7 @@ type app struct {
 
 	machine string // twin folder or "live"
 	caseDir string // empty: beside the twin
-	ofCase  bool   // the machine is the case's, so that --case names it too
+	ofCase  bool   // the machine is the case's twin, so that --case names it too
 	opened  bool   // this call opened that case
 
 	misnamed error    // a call for help with a word that is no command
