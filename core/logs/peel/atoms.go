@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"maps"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 	"unicode"
@@ -335,66 +334,11 @@ func behindJoint(line []byte) (rest []byte, ok bool) {
 	return nil, false
 }
 
-// recurring is the share of lines of which another begins alike, from which on names are those of
-// parts, and no words that happen to stand in front.
-const recurring = 0.9
-
 // Of names in front of sentences fewer need to come again; a sentence has so many blanks at least.
 const (
 	seldom   = 0.3
 	sentence = 2
 )
-
-// fewLines are too few for every part to speak twice.
-const fewLines = 12
-
-// recurs says whether the names in a column come again and again, as those of parts do: keys in front
-// of values do not. Of bare words the one behind must come again too, else they are verbs before
-// names of files.
-func (c Column) recurs(lines [][]byte) bool {
-	names, pairs, taken, colons, sentences := map[string]int{}, map[string]int{}, 0, 0, 0
-	seen := map[string]bool{}
-	for _, l := range lines {
-		v, rest, ok := c.take(l)
-		if !ok || c.kind == leading && seen[string(l)] { // the same sentence again says nothing of its words
-			continue
-		}
-		seen[string(l)] = true
-		next, _, _ := strings.Cut(string(rest), " ")
-		if bytes.HasPrefix(l[min(len(l), len(v.name)):], []byte(":")) {
-			colons++
-		}
-		if bytes.Count(rest, []byte(" ")) >= sentence {
-			sentences++
-		}
-		names[v.name]++
-		pairs[v.name+" "+next]++
-		taken++
-	}
-	again, both := 0, 0
-	for _, n := range names {
-		if n > 1 {
-			again += n
-		}
-	}
-	for _, n := range pairs {
-		if n > 1 {
-			both += n
-		}
-	}
-	least := recurring
-	switch {
-	case c.kind != joined:
-	case float64(sentences) > enough*float64(taken): // no values, which are of a word or two
-		least = seldom
-	case colons*2 < taken: // other signs do not stand between a key and its value
-		least = enough
-	}
-	if len(names) < 2 || float64(again) < least*float64(taken) && taken > fewLines {
-		return false
-	}
-	return c.kind == joined || taken > fewLines && float64(both) >= enough*float64(taken) && len(names)*4 < taken
-}
 
 // dotted says whether a line begins with a sign that some programs put between columns, and a blank.
 func dotted(line []byte) bool {
@@ -457,157 +401,6 @@ func openedBy(cell []byte) bool {
 	return bracket && len(g.rest) > 0
 }
 
-// grouped says whether the column is a bracket.
-func (c Column) grouped() bool {
-	return c.kind == stampGroup || c.kind == levelGroup || c.kind == priority || c.kind == group
-}
-
-// A bracketed is a bracket that a line begins with.
-type bracketed struct {
-	value
-	rest     []byte // behind it
-	priority bool   // it is <134>
-}
-
-// is says whether the bracket is of a kind of column.
-func (g bracketed) is(kind atom) bool {
-	switch kind {
-	case stampGroup:
-		return g.stamped
-	case levelGroup:
-		return g.level != "" && !g.stamped
-	case priority:
-		return g.priority
-	}
-	return !g.stamped
-}
-
-// groupAt reads a bracket.
-func groupAt(line []byte) (g bracketed, ok bool) {
-	if len(line) < 3 {
-		return g, false
-	}
-	var closing byte
-	switch line[0] {
-	case '[':
-		closing = ']'
-	case '(':
-		closing = ')'
-	case '<':
-		closing = '>'
-	case '{':
-		closing = '}'
-	case '#', '~', '*': // only around a stamp
-		closing = line[0]
-	default:
-		return g, false
-	}
-	end := 1 + bytes.IndexByte(line[1:min(len(line), maxGroup+1)], closing)
-	if end < 2 {
-		return g, false
-	}
-	in := bytes.TrimSpace(line[1:end])
-	if closing == line[0] {
-		v := value{stamped: true}
-		var n int
-		if v.date, v.at, n = anyStamp(append(slices.Clone(in), " ."...)); n != len(in) {
-			return g, false
-		}
-		return bracketed{value: v, rest: parted(line[end+1:])}, true
-	}
-	return bracketed{value: inside(in), rest: parted(line[end+1:]), priority: line[0] == '<' && digits(in) == len(in)}, true
-}
-
-// inside reads what a bracket holds: stamp, level, numbers and names in any order,
-// parted by blanks, bars or colons: [7712:9034:0225/131433:ERROR:main.cc].
-func inside(in []byte) (v value) {
-	v = value{at: -1}
-	if at, ok := sinceStart(in); ok {
-		return value{stamped: true, at: at}
-	}
-	numbers := 0
-	for len(in) > 0 {
-		if date, at, n := anyStamp(in); n > 0 && !v.stamped {
-			v.stamped, v.date, v.at, in = true, date, at, parted(in[n:])
-			continue
-		}
-		n := bytes.IndexAny(in, " \t|:,;")
-		if n < 0 {
-			n = len(in)
-		}
-		w := string(in[:n])
-		if thread, l, ok := strings.Cut(w, "/"); ok && v.level == "" && Level(l) != Unknown && len(l) > 1 { // [worker-2/ERROR]
-			w, v.level = thread, l
-		}
-		switch {
-		case v.level == "" && Level(w) != Unknown:
-			v.level = w
-		case n == 0:
-		case digits(in[:n]) == n, strings.HasPrefix(w, "0x"):
-			numbers++
-		default:
-			v.name = w
-		}
-		in = in[n:]
-		if rest := parted(in); len(rest) < len(in) {
-			in = rest
-		} else if len(in) > 0 {
-			in = in[1:]
-		}
-	}
-	if numbers == 1 && !v.stamped && v.level == "" { // a process or a thread: [pid 4420]
-		v.name = ""
-	}
-	return v
-}
-
-// sinceStart reads the seconds since a program's start, with a fraction: 74.803.
-func sinceStart(in []byte) (time.Duration, bool) {
-	whole, fraction, ok := bytes.Cut(in, []byte("."))
-	if !ok || digits(whole) != len(whole) || digits(fraction) != len(fraction) || len(whole) == 0 ||
-		len(whole) > 6 || len(fraction) < 3 || len(fraction) > 6 {
-		return 0, false
-	}
-	f, err := strconv.ParseFloat(string(in), 64)
-	return time.Duration(f * float64(time.Second)).Truncate(time.Millisecond), err == nil
-}
-
-// takeTag reads "name:" or "name[number]:" with a blank behind it.
-func takeTag(line []byte) (v value, rest []byte, ok bool) {
-	v.at = -1
-	name := nameLen(line)
-	n := name
-	if n == 0 || n >= len(line) {
-		return v, nil, false
-	}
-	if line[n] == '[' || line[n] == '(' {
-		end := bytes.IndexAny(line[n:], "])")
-		if end < 0 || end > maxWord {
-			return v, nil, false
-		}
-		n += end + 1
-	}
-	if n+1 >= len(line) || line[n] != ':' || line[n+1] != ' ' {
-		return v, nil, false
-	}
-	return named(line[:name]), line[n+1:], true
-}
-
-// stampedTag reads a name with a stamp or a number in a bracket: setup(04.05. 09:12:04).
-func stampedTag(line []byte) (v value, rest []byte, ok bool) {
-	w, n := nameAt(line)
-	if w == "" || n >= len(line) {
-		return v, nil, false
-	}
-	g, bracket := groupAt(line[n:])
-	if !bracket {
-		return v, nil, false
-	}
-	v = g.value
-	v.name = w
-	return v, g.rest, true
-}
-
 // named is a name, or a level.
 func named(b []byte) (v value) {
 	v.at = -1
@@ -622,21 +415,6 @@ func named(b []byte) (v value) {
 		v.name = w
 	}
 	return v
-}
-
-// rises says whether the times of the column never fall from line to line, and rise at least once: else they are
-// amounts, or versions.
-func (c Column) rises(lines [][]byte) bool {
-	last, rose := time.Duration(-1), false
-	for _, l := range lines {
-		if v, _, ok := c.off(l); ok {
-			if v.at < last {
-				return false
-			}
-			rose, last = rose || last >= 0 && v.at > last, v.at
-		}
-	}
-	return rose
 }
 
 // ofName are the bytes that names of programs and loggers have: letters, digits and some signs.

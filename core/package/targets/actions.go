@@ -2,7 +2,6 @@ package targets
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -13,41 +12,6 @@ import (
 	"hollowkey/core/package/installdb"
 	"hollowkey/core/package/sequence"
 	"hollowkey/core/package/whole"
-)
-
-// Kind is what a target is.
-type Kind string
-
-// The kinds.
-const (
-	Folder  Kind = "folder"  // is made, or written into
-	File    Kind = "file"    // is written
-	Key     Kind = "key"     // of the registry, is written
-	Service Kind = "service" // is made, started, stopped or deleted
-	Needed  Kind = "needed"  // a service that one of the package's depends on
-	Cabinet Kind = "cabinet" // beside the package, is read
-	Inside  Kind = "inside"  // a cabinet that the package carries, and that cannot be read
-	Source  Kind = "source"  // a loose file beside the package, is read
-	Program Kind = "program" // is run
-	Named   Kind = "named"   // a path that a program is called with: read or written, the package does not say
-	Read    Kind = "read"    // a file or folder that a program is to read or run: it must be there
-	Asked   Kind = "asked"   // a key that a program asks for, behind a bar its value: it must be there
-	Share   Kind = "share"   // a path on another machine: that must answer
-	Made    Kind = "made"    // a folder that a shell's command makes, which it cannot where something has that name
-	Refused Kind = "refused" // a file or folder with which a shell's line ends in failure: it must not be there
-	Class   Kind = "class"   // a class that a script makes an object of, by its name: it must be registered
-	New     Kind = "new"     // a service that a program makes: it must not be there
-	Product Kind = "product" // that a program uninstalls, by its code: it must be there
-	Task    Kind = "task"    // of the scheduler, by its path: it must be there
-	Host    Kind = "host"    // that must answer, with or without a port
-	Present Kind = "present" // a service that a program stops, sets or deletes: it must be there
-	Tool    Kind = "tool"    // a program that is found by its name
-	// A variable of the environment that a shell's line uses, and an account under which a service is to run: they
-	// must be there.
-	Variable Kind = "variable"
-	Account  Kind = "account"
-	Engine   Kind = "engine" // what the engine itself works with: temporary folder, its own folder
-	Cached   Kind = "cached" // the engine's copy of a product or patch, by its product code
 )
 
 // A Target is one thing that an action of a package works on, resolved for a machine.
@@ -111,9 +75,6 @@ func (r *reader) table(name string) *installdb.Table {
 	}
 	return t
 }
-
-// elsewhere are the kinds of what may lie on another machine, by which no more can be asked than whether that answers.
-var elsewhere = map[Kind]bool{Folder: true, File: true, Read: true, Named: true, Source: true, Cabinet: true, Program: true}
 
 // add adds a target once. All of one share are one.
 func (r *reader) add(kind Kind, name, row string, size int64) {
@@ -505,45 +466,4 @@ func (r *reader) custom(t *installdb.Table, row installdb.Row) {
 			r.add(Named, n.Text, place(t, row), 0)
 		}
 	}
-}
-
-// HostOf is the machine that must answer for a target; empty where none must.
-func HostOf(t Target) string {
-	switch t.Kind {
-	case Host:
-		return t.Name
-	case Share:
-	default:
-		return ""
-	}
-	host, _, _ := strings.Cut(strings.TrimLeft(t.Name, `\`), `\`)
-	host, _, _ = strings.Cut(host, "@") // a port of a web folder
-	return host
-}
-
-// Words says what a target is, for a sentence.
-func (t Target) Words() string {
-	switch t.Kind {
-	case Engine:
-		return "the engine's " + t.Name
-	case Cached:
-		return "the engine's copy of " + t.Name
-	case Needed:
-		return "the service " + t.Name
-	case Source:
-		return "the source file " + t.Name
-	case Inside:
-		return "the package " + t.Name
-	case Named, Read, Made, Refused:
-		return "the path " + t.Name
-	case Asked:
-		return "the key " + strings.ReplaceAll(t.Name, "|", `\`)
-	case Present, New:
-		return "the service " + t.Name
-	case Task:
-		return "the task " + t.Name
-	case Variable:
-		return "the variable " + t.Name
-	}
-	return fmt.Sprintf("the %s %s", t.Kind, t.Name)
 }

@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/lazy"
-	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/step"
 	"hollowkey/core/why/evidence"
@@ -24,18 +23,6 @@ const (
 	saysLittle  = 0.6  // a log that is less sure does not say why
 	nearCause   = 1.2  // nats that a look weighs among the hypotheses, for and against
 )
-
-// A question is one look at the machine.
-type question struct {
-	class string            // of the cause that a yes is
-	yes   bool              // only a yes tells: there are causes of the class that it does not ask for
-	check string            // its name
-	with  map[string]string // its arguments
-}
-
-// openClasses are causes behind which a place that cannot be used may stand, told in
-// words that fit several of them.
-var openClasses = map[string]bool{"unknown": true, "leftover": true, "custom-action": true, "path": true, "permission": true, "elevation": true}
 
 // ask lets the machine say what is so of the cause that the log tells.
 func (j *judge) ask() {
@@ -227,176 +214,6 @@ func onlyAsked(steps []step.Model) bool {
 	})
 }
 
-// noDependency tells that what a service depends on is not there, by the OS's number or words.
-var noDependency = lazy.MustCompile(`(?i)\b1075\b|0x80070433|dependency service does not exist|abhängigkeitsdienst ist nicht vorhanden|service de dépendance n['’]existe pas|servicio de dependencia no existe|servizio di dipendenza non esiste|依存服务不存在`)
-
-// notRunning are words for a service that must run and does not.
-var notRunning = lazy.MustCompile(`(?i)\b(?:is |was |be |are )?not (?:been )?(?:running|started|up|active)\b|\bis (?:stopped|down|inactive)\b|\b(?:must|has to|needs to|should) (?:be running|run|be started)\b|\bis not alive\b|` +
-	`läuft nicht|(?:ist|wurde) nicht gestartet|ist (?:beendet|gestoppt|angehalten)|muss (?:laufen|gestartet sein)|n['’]est pas (?:démarré|en cours)|est arrêté|ne tourne pas|no (?:está|se está) (?:en ejecución|iniciad|ejecut)|está detenid|` +
-	`non è (?:in esecuzione|avviat)|è arrestat|não está (?:em execução|iniciad)|está parad|(?:is|wordt) niet (?:gestart|actief|uitgevoerd)|nie (?:działa|jest uruchomion)|jest zatrzyman|neběží|není spuštěn|je zastaven|` +
-	`körs inte|är inte startad|är stoppad|çalışmıyor|durdurul|не запущен|остановлен|не работает|実行されていません|停止しています|開始されていません|실행되고 있지 않|중지|未运行|未启动|已停止`)
-
-// questions are what to ask about a cause of a class, the likeliest first.
-func (j *judge) questions(class string) (qs []question) {
-	ask := func(c, check string, pairs ...string) {
-		with := map[string]string{"user": j.caps["user"]}
-		for i := 0; i+1 < len(pairs); i += 2 {
-			with[pairs[i]] = pairs[i+1]
-		}
-		qs = append(qs, question{class: c, check: check, with: with})
-	}
-	kind, name := "", ""
-	if s := j.v.Cause.Subject; s != nil {
-		kind, name = s.Kind, s.Name
-	}
-	tool := j.tool()
-	if g, ok := j.iniGate(); ok && (class == "condition" || class == "prerequisite" || class == "platform") {
-		ask("condition", "ini-gate", "file", g.file, "section", g.section, "key", g.key, "bound", g.bound, "found", g.found)
-		return qs
-	}
-	switch path, what := j.located(kind, name); {
-	case class == "path" && tool != "":
-		ask("path", "tool-in-path", "tool", tool)
-	case class == "service" && slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Check == "service-stoppable" }):
-		// it is one that does not stop: what keeps one from starting does not matter
-	case class == "service" && name != "" && path == "" && noDependency.MatchString(j.anchored()):
-		ask("service", "service-startable", "service", name)
-		ask("service", "service-dependency", "service", name)
-		qs[len(qs)-1].yes = true
-	case class == "service" && name != "" && path == "" && notRunning.MatchString(j.anchored()):
-		ask("service", "service-running", "service", name)
-		ask("service", "service-account", "service", name)
-	case class == "leftover" && kind == "service":
-		ask("leftover", "service-left", "service", name)
-	case class == "service" && name != "" && path == "":
-		ask("service", "service-startable", "service", name)
-		ask("service", "service-account", "service", name)
-	case class == "network":
-		if ofTime.MatchString(j.anchored()) { // certificates and tokens do not hold under a wrong clock
-			ask("network", "clock")
-		}
-		switch kind {
-		case "host":
-			ask("network", "host-reachable", "host", name)
-		case "service": // of the OS, without which nothing of the network is set
-			ask("service", "service-startable", "service", name)
-			qs[len(qs)-1].yes = true
-		}
-	case class == "security-software":
-		ask(class, "protection")
-	case class == "space":
-		ask("space", "space-at", "path", path)
-	case class == "source" && strings.HasPrefix(name, `\\`):
-		server, _, _ := strings.Cut(strings.TrimPrefix(name, `\\`), `\`)
-		ask("source", "host-reachable", "host", server)
-		qs[0].yes = true
-	case class == "elevation":
-		ask(class, "not-elevated")
-		qs[0].yes = true // the machine may have been looked at from another prompt
-	case class == "path" && path == "" && ofTemporary.MatchString(j.anchored()):
-		ask("path", "temp-writable")
-		qs[0].yes = true
-	case class == "source" && path != "":
-		ask("source", "drive-there", "path", path)
-		qs[0].yes = true
-		if j.pathNotFound() { // the setup may have been to unpack it there
-			ask("path", "path-usable", "path", path, "what", what, "made", made(j.makesFolder(path)))
-			qs[1].yes = true
-		}
-	case kind == "drive" && (class == "path" || class == "source") && isDrive.MatchString(name):
-		ask("path", "path-usable", "path", name[:len("C:")]+`\`, "what", "folder")
-		qs[0].yes = true
-	case (class == "leftover" || class == "in-use" || class == "busy") && path != "" && lockFile.MatchString(path):
-		pid := ""
-		if f := processOf.FindStringSubmatch(j.anchored()); f != nil {
-			pid = f[1]
-		}
-		ask(class, "lock-left", "file", path, "process", pid)
-		qs[0].yes = true
-	case class == "permission" && readOnly.MatchString(j.anchored()):
-		// it is no right that is lacking
-	case class == "in-use" && path != "":
-		ask("in-use", "file-holder", "file", path)
-	case class == "in-use" && name != "" && (kind == "program" || kind == "file"):
-		ask("in-use", "program-running", "program", name)
-		qs[0].yes = true // it may have been closed since
-	case kind == "key" && (class == "permission" || class == "registry"):
-		ask("permission", "key-writable", "key", name, "by", j.workers())
-	case class == "installer-service":
-		ask(class, "installer-service")
-	case class == "policy" && j.byPolicy(): // there are more policies than these two
-		for _, check := range []string{"installer-policy", "software-restriction"} {
-			ask(class, check)
-			qs[len(qs)-1].yes = true
-		}
-	case class == "busy":
-		ask(class, "other-installation")
-		ask(class, "pending-restart")
-	case path != "" && class == "path" && !j.making(path): // it may be read, and not there by nature
-		if isFolder.MatchString(j.anchored()) {
-			ask("path", "folder-in-the-way", "path", path)
-			return qs
-		}
-		ask("path", "path-usable", "path", path, "what", what, "made", made(j.makesFolder(path)))
-		qs[0].yes = true
-		if j.pathNotFound() && j.a.Dialect != story.Engine && what == "file" { // the engine takes back the folders that it made
-			ask("path", "folder-missing", "path", path, "what", j.leadingTo(what))
-			qs[1].yes = true
-		}
-	case path != "" && openClasses[class] && (class == "permission" || j.making(path) || alreadyThere.MatchString(j.anchored())):
-		if what == "file" && !hasExtension.MatchString(path) && alreadyThere.MatchString(j.anchored()) { // what was to be made is not told
-			ask("path", "empty-file", "path", path)
-			qs[len(qs)-1].yes = true
-		}
-		if what == "file" && hasExtension.MatchString(path) { // of a folder there the OS says that access is denied
-			ask("path", "folder-in-the-way", "path", path)
-			qs[len(qs)-1].yes = true
-		}
-		if class == "permission" {
-			by := j.workers()
-			ask("permission", "file-writable", "file", path, "by", by)
-			if by == "user" { // a service of the setup may do it
-				ask("permission", "file-writable", "file", path, "by", "SYSTEM")
-				qs[len(qs)-1].yes = true
-			}
-		}
-		ask("path", "path-usable", "path", path, "what", what, "made", made(j.makesFolder(path)))
-		if j.pathNotFound() { // that nothing stands in the way is no answer to that
-			qs[len(qs)-1].yes = true
-			if class != "permission" && j.a.Dialect != story.Engine && (what == "file" || j.makesFolder(path)) {
-				ask("path", "folder-missing", "path", path, "what", j.leadingTo(what))
-				qs[len(qs)-1].yes = true
-			}
-		}
-		if class != "permission" {
-			ask("permission", "file-writable", "file", path, "by", j.workers())
-		}
-	}
-	return qs
-}
-
-// leadingTo is what a path is of which a part is not there: of a folder that was to be made, that part lies above it, as of a file.
-func (j *judge) leadingTo(what string) string {
-	if makingFolder.MatchString(j.anchored()) {
-		return "file"
-	}
-	return what
-}
-
-// pathNotFound says whether the lines hold the OS's words or its number for a path of which a part is not there.
-func (j *judge) pathNotFound() bool {
-	const notFound = 3 // ERROR_PATH_NOT_FOUND
-	m := j.v.Cause.Message
-	if code, told := evidence.CodeOfText(strings.ToLower(j.anchored()), "path"); told && code == notFound {
-		return true
-	}
-	return pathNotFound.MatchString(j.anchored()) || m != nil && *m == notFound
-}
-
-// byPolicy are the engine's exit codes and messages that tell of a policy of its own. Source: the platform SDK, "Windows Installer Error
-// Messages".
-var byPolicy = map[int]bool{1625: true, 1640: true, 1643: true, 1644: true, 1645: true, 1649: true, 1718: true}
-
 // byPolicy says whether the engine's number, or its own words, tell of a policy of the engine.
 func (j *judge) byPolicy() bool {
 	if m := j.v.Cause.Message; m != nil {
@@ -405,25 +222,6 @@ func (j *judge) byPolicy() bool {
 	code, told := evidence.CodeOfText(strings.ToLower(j.anchored()), "policy")
 	return told && byPolicy[code]
 }
-
-// workers are who does the work of what failed, as checks take it.
-func (j *judge) workers() string {
-	switch j.a.Dialect {
-	case story.Engine:
-		return ""
-	case story.Servicing, story.Driver, story.AppPackage:
-		return "SYSTEM"
-	}
-	for _, m := range slices.Concat(j.a.Messages[:min(len(j.a.Messages), firstWords)], j.anchor, j.before()) {
-		if bySystem.MatchString(m.Text) {
-			return "SYSTEM"
-		}
-	}
-	return "user"
-}
-
-// firstWords are how many messages tell at a log's begin who runs the setup.
-const firstWords = 40
 
 var (
 	// bySystem tells that the OS's own account runs the setup.
@@ -438,32 +236,6 @@ var (
 	// pathNotFound are the OS's words and numbers for a path of which a part is not there.
 	pathNotFound = lazy.MustCompile(`(?i)\bpath (?:was )?not found|no usable temp|folder above it is missing|\b(?:error|code|WinError|->|=|:)[ (]{0,2}3\b|\((?:error )?3\)|\breturned 3\b|cannot find the path|part of the path|\bENOENT\b|DirectoryNotFound|no such (?:file or )?directory|pfad nicht finden|pfad .{0,60}nicht gefunden|chemin d['’]accès spécifié|ruta (?:de acceso )?especificad|percorso specificat|caminho especificado|opgegeven pad|określonej ścieżki|uvedenou cestu|hitta (?:en del av )?sökvägen|belirtilen yol|указанный путь|指定されたパス|지정된 경로|指定的路径|指定的路徑`)
 )
-
-// located is the path that a cause is about, and whether it is a folder or a file there.
-func (j *judge) located(kind, name string) (path, what string) {
-	if !isPath.MatchString(name) {
-		return "", ""
-	}
-	what = "folder"
-	if kind == "file" && !j.makesFolder(name) && !notFolder.MatchString(j.anchored()) && !folderField(j.anchored(), name) {
-		what = "file"
-	}
-	return strings.TrimRight(name, `\`), what
-}
-
-// makesFolder says whether the lines that speak of a path are about making a folder there.
-func (j *judge) makesFolder(path string) bool {
-	return makingFolder.MatchString(j.anchored()) ||
-		slices.ContainsFunc(j.speakOf(path), func(m *story.Message) bool { return makingFolder.MatchString(m.Text) })
-}
-
-// made is the argument by which a check is told whether a folder was to be made: what stands there is in the way then, whatever it holds.
-func made(folder bool) string {
-	if folder {
-		return "yes"
-	}
-	return ""
-}
 
 var (
 	// ofTime are words for what fails under a wrong clock.
@@ -493,88 +265,3 @@ var (
 	makingAny = lazy.MustCompile(`(?i)creat|\bmak(?:e|ing|edirs?)\b|mkdirs|writ|cop(?:y|ie)|extract|unpack|mov(?:e|ing)|renam|replac|mkdir|MakeDir|open .* for writ|sav(?:e|ing)|denied|` +
 		`anleg|erstell|schreib|kopier|entpack|cré[eé]|écri|copi|extra[ií]|escrib|scriv|cria|escrev|schrijv|maken|utworz|zapis|kopiow|vytvo|zapsat|kopír|skapa|skriv|oluştur|yaz[ıma]|созда|запис|копир|作成|書き|コピー|创建|建立|写入|寫入|复制|複製|만들|쓰기|복사`)
 )
-
-// anchored is what the lines say that the cause hangs on.
-func (j *judge) anchored() string {
-	var b strings.Builder
-	for _, m := range j.anchor {
-		b.WriteString(withFields(m.Text) + "\n")
-	}
-	return b.String()
-}
-
-// mostBelow is how many lines below a record's first are looked at for its further values.
-const mostBelow = 12
-
-// withFields is the first line of a message, and the further values of a record: what stands below it as name and value, and no trace.
-func withFields(text string) string {
-	first, rest, more := strings.Cut(text, "\n")
-	if !more {
-		return first
-	}
-	var b strings.Builder
-	b.WriteString(first)
-	for i, l := range strings.Split(rest, "\n") {
-		if i == mostBelow {
-			break
-		}
-		if aField.MatchString(l) {
-			b.WriteString("\n" + l)
-		}
-	}
-	return b.String()
-}
-
-// speakOf are the lines that speak of a path: those that the cause hangs on, and what was begun right before.
-func (j *judge) speakOf(path string) []*story.Message {
-	near := j.before()
-	return slices.DeleteFunc(slices.Concat(j.anchor, near[:min(len(near), justBegun)]), func(m *story.Message) bool {
-		return !strings.Contains(unescape(m.Text), path)
-	})
-}
-
-// justBegun is how many lines before a failure tell what was begun there: "mkdir C:\Tide", "that file already exists".
-const justBegun = 2
-
-// making says whether a line that speaks of a path is about making something there.
-func (j *judge) making(path string) bool {
-	return slices.ContainsFunc(j.speakOf(path), func(m *story.Message) bool { return makingAny.MatchString(m.Text) })
-}
-
-// tool is the program that was called by its name alone and not found.
-func (j *judge) tool() string {
-	if p := j.caps["program"]; p != "" && !strings.ContainsAny(p, `\/`) {
-		return p
-	}
-	for _, m := range j.anchor {
-		if f := notFound.FindStringSubmatch(firstLine(m.Text)); f != nil {
-			return cmp.Or(f[1:]...)
-		}
-		if f := notStarted.FindStringSubmatch(firstLine(m.Text)); f != nil {
-			return cmp.Or(f[1:]...)
-		}
-	}
-	if !fileNotFound.MatchString(j.anchored()) {
-		return ""
-	}
-	near := j.before()
-	for _, m := range slices.Concat(j.anchor, near[:min(len(near), justBegun)]) { // a command line that begins with it
-		if f := commandLine.FindStringSubmatch(firstLine(m.Text)); f != nil && names.ToolFolder(f[1]) != "" {
-			return f[1]
-		}
-	}
-	return ""
-}
-
-// commandLine is a command line behind words and calls that start one; it begins with a program's name alone.
-var commandLine = lazy.MustCompile(`(?i)(?:(?:CreateProcess|ShellExecute|WinExec|system|popen|exec|run)\w*\(\s*|\b(?:running|run|ran|executing|execute|exec|starting|start|launching|launch|calling|call|spawning|spawn|invoking|invoke|command(?: ?line)?|cmd)\b:?\s+)["'\x60]?([a-z][\w-]{1,20}(?:\.exe)?)["'\x60]?(?:[\s),:;]|$)`)
-
-// fileNotFound are the OS's words and numbers for a program that is not there.
-var fileNotFound = lazy.MustCompile(`(?i)\b(?:error|code|WinError|rc|result|returned|->|=|:)[ (=:]{0,3}2\b|0x80070002|cannot find the file|FILE_NOT_FOUND|\bENOENT\b|no such file|kann die angegebene Datei nicht finden|fichier spécifié|archivo especificado|file specificato|ficheiro especificado|arquivo especificado|opgegeven bestand`)
-
-// notStarted is how a runtime names a program that it was to start by its name alone and does not find.
-var notStarted = lazy.MustCompile(`(?:WinError 2\]|\[Errno 2\])[^'"]{0,90}: ['"]([\w-]{2,30}(?:\.exe)?)['"]$|\bspawn ([\w-]{2,30}(?:\.exe)?) ENOENT\b|exec: "([\w-]{2,30}(?:\.exe)?)": executable file not found`)
-
-// notFound is how a shell names a command that it does not find, in the languages that
-// the OS comes in; the name stands in quotes at the line's begin.
-var notFound = lazy.MustCompile(`\bwhich\b[( "']{1,3}([\w.-]+)[) "']{1,3}:? ?(?:not found|none|nothing)|(?:^|[\s:])['"«„]?([\w.-]+)['"»“”]? ?(?:: command not found|is not recognized|ist entweder falsch|n.est pas reconnu|no se reconoce|non è riconosciuto|não é reconhecido|wordt niet herkend|nie jest rozpoznawan[ea]|känns inte igen som|iç ya da dış komut|не является внутренней|は、内部コマンド|은\(는\) 내부 또는 외부|不是内部或外部|不是內部或外部)|\b[Nn]ázev ['"„]?([\w.-]+)['"“]? není názvem`)

@@ -2,7 +2,6 @@ package verdict
 
 import (
 	"cmp"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -63,56 +62,26 @@ func plainSubject(s *signs.Subject) *signs.Subject {
 // errorName is the name of an error as the platform SDK has it.
 var errorName = lazy.MustCompile(`^(?:ERROR|STATUS|WSA|RPC_S|E)_?[A-Z][A-Z0-9_]*_[A-Z0-9_]+$`)
 
-// namedFor is subject before it is made plain.
+// namedFor is subject before it is made plain: what a sentence names outright comes first, then what its lines name, then what those
+// right before them handled.
 func (j *judge) namedFor(class string) *signs.Subject {
+	near := j.before()
 	if class == "cancelled" { // a person stopped it, whatever was handled then; or refused to let a program start
-		near := j.before()
 		started := slices.DeleteFunc(near[:min(len(near), justBegun)], func(m *story.Message) bool {
 			return !startsProgram.MatchString(firstLine(m.Text))
 		})
 		return j.subjectIn(append(j.anchor[:1:1], started...), []names.Kind{names.File, names.Path}, anything)
 	}
-	if class == "prerequisite" {
-		for _, m := range j.anchor {
-			if f := lackedModule.FindStringSubmatch(firstLine(m.Text)); f != nil {
-				return &signs.Subject{Kind: "file", Name: cmp.Or(f[1:]...)}
-			}
-			if f := missingModule.FindStringSubmatch(m.Text); f != nil {
-				return &signs.Subject{Kind: "module", Name: cmp.Or(f[1:]...)}
-			}
+	for _, found := range []func(string, []*story.Message) *signs.Subject{j.ofForms, j.ofSameThing, j.ofTelling} {
+		if s := found(class, near); s != nil {
+			return s
 		}
 	}
-	if class == "service" {
-		if name := serviceIn(j.anchor); name != "" {
-			return &signs.Subject{Kind: "service", Name: name}
-		}
-	}
-	if class == "command-line" {
-		for _, m := range slices.Concat(j.anchor, j.before()) {
-			if f := unquoted.FindStringSubmatch(firstLine(m.Text)); f != nil {
-				return &signs.Subject{Kind: "property", Name: f[1]}
-			}
-		}
-	}
-	for _, m := range j.anchor {
-		if name := j.said.NameIn(m, class); name != "" {
-			return &signs.Subject{Kind: kindOf[class], Name: name}
-		}
-	}
-	if found := j.inFields(class); found != nil {
-		return found
-	}
-	if class == "in-use" {
-		if name := j.runningIn(); name != "" {
-			return &signs.Subject{Kind: "program", Name: name}
-		}
-	}
-	near := j.before()
-	if class == "path" {
-		if tool := j.tool(); tool != "" {
-			return &signs.Subject{Kind: "program", Name: tool}
-		}
-	}
+	return j.ofHandled(class, near)
+}
+
+// ofSameThing is what the telling lines name in words that they share with others, or in words of their class.
+func (j *judge) ofSameThing(class string, near []*story.Message) *signs.Subject {
 	if found := j.sameWords(class); found != nil {
 		return found
 	}
@@ -141,11 +110,7 @@ func (j *judge) namedFor(class string) *signs.Subject {
 		return found
 	}
 	if only := certain[class]; only != nil { // any word can be a name; a host is a host
-		for _, lines := range [][]*story.Message{j.anchor, near} {
-			if found := j.subjectIn(lines, only, anything); found != nil {
-				return found
-			}
-		}
+		return cmp.Or(j.subjectIn(j.anchor, only, anything), j.subjectIn(near, only, anything))
 	}
 	if class == "space" { // a drive or a folder that was just written to says more than a file in another line
 		for _, lines := range [][]*story.Message{j.anchor[:1], j.samePart(near), j.anchor} {
@@ -154,31 +119,51 @@ func (j *judge) namedFor(class string) *signs.Subject {
 			}
 		}
 	}
+	return nil
+}
+
+// anyThing are the kinds of what the telling line of a class may name, those first that it is likely to be about.
+func anyThing(class string) []names.Kind {
 	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class], []names.Kind{names.Path, names.File, names.Host, names.Key})
 	if !besideWords[class] {
 		kinds = append(kinds, names.Unsure)
 	}
+	return kinds
+}
+
+// ofTelling is any name in the telling lines.
+func (j *judge) ofTelling(class string, near []*story.Message) *signs.Subject {
 	if found := j.justBefore(near, class); found != nil {
 		return found
 	}
-	if found := j.subjectIn(j.anchor, kinds, started(class)); found != nil {
-		// What the telling line itself asks for comes before a program that ended badly in another one.
-		if class == "prerequisite" && len(j.anchor) > 1 && startable.MatchString(found.Name) && !strings.Contains(j.anchor[0].Text, found.Name) {
-			if whole := j.properName(j.anchor[:1]); whole != nil && strings.ContainsAny(whole.Name, " .0123456789") {
-				return whole
-			}
+	found := j.subjectIn(j.anchor, anyThing(class), started(class))
+	if found == nil {
+		if ofFiles[class] {
+			return j.ofDatabase()
 		}
-		if class == "prerequisite" && found.Kind == kindWords[names.Unsure] { // a word of a longer name
-			text, whole := firstLine(j.anchor[0].Text), j.properName(j.anchor[:1])
-			if whole != nil && (strings.Contains(whole.Name, found.Name) || wantedSo.MatchString(afterName(text, whole.Name))) {
-				return whole
-			}
-		}
+		return nil
+	}
+	if class != "prerequisite" {
 		return found
 	}
-	if found := j.ofDatabase(); found != nil && ofFiles[class] {
+	text, whole := firstLine(j.anchor[0].Text), j.properName(j.anchor[:1])
+	if whole == nil {
 		return found
 	}
+	// What the telling line itself asks for comes before a program that ended badly in another one.
+	if len(j.anchor) > 1 && startable.MatchString(found.Name) && !strings.Contains(j.anchor[0].Text, found.Name) &&
+		strings.ContainsAny(whole.Name, " .0123456789") {
+		return whole
+	}
+	if found.Kind == kindWords[names.Unsure] && // a word of a longer name
+		(strings.Contains(whole.Name, found.Name) || wantedSo.MatchString(afterName(text, whole.Name))) {
+		return whole
+	}
+	return found
+}
+
+// ofHandled is what the lines right before the telling ones handled.
+func (j *judge) ofHandled(class string, near []*story.Message) *signs.Subject {
 	near = slices.DeleteFunc(near, func(m *story.Message) bool {
 		if m.Kind <= story.KindWarning {
 			return false
@@ -218,7 +203,7 @@ func (j *judge) namedFor(class string) *signs.Subject {
 		return nil
 	}
 	if ofPrograms[class] {
-		if found := j.subjectIn(j.anchor, kinds, anything); found != nil {
+		if found := j.subjectIn(j.anchor, anyThing(class), anything); found != nil {
 			return found
 		}
 	}
@@ -228,58 +213,11 @@ func (j *judge) namedFor(class string) *signs.Subject {
 	return j.ofServices()
 }
 
-// thrownAt is the line of PowerShell below an error that tells in which script it was thrown.
-var thrownAt = lazy.MustCompile(`^(?:ps[:>] )?(?:At|In|En|In riga:|Em|Bij|W|На|発生場所|위치|所在位置|Au caractère) ?(?:line |Zeile )?((?:[A-Za-z]:\\|\\\\)[^:"<>|]{3,200}\.psm?1):\s?\d+ `)
-
-// thrownIn is the script in which the error was thrown that tells the cause, which stands below it.
-func (j *judge) thrownIn() string {
-	for _, m := range j.a.Messages {
-		if m.Line >= j.anchor[0].Line && m.Line <= j.anchor[0].Line+around {
-			for _, l := range strings.Split(m.Text, "\n") {
-				if f := thrownAt.FindStringSubmatch(strings.TrimSpace(l)); f != nil {
-					return f[1]
-				}
-			}
-		}
-	}
-	return ""
-}
-
 // untouched is a line about what nothing was done with.
 var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad|(?:is|ist) aktuell|al día|aggiornat[oa]|em dia|is bij|aktualn[yae]|je aktuální|güncel)\b|är aktuell\b|à jour\b|актуал|без изменений|最新|変更なし|未更改|변경 없음`)
 
 // wasDone is a line that begins with what was done, or goes well: "copied tide.dll".
 var wasDone = lazy.MustCompile(`(?i)^\W*(?:copied|checked|opened|loaded|verified|skipped|queued|scanned|installed|extracted|unpacked|removed|deleted|verified|registered|created|wrote|written|updated|replaced|kopiert|installiert|entpackt|gelöscht|geschrieben|copiée?|installée?|extraite?|supprimée?|copiad[oa]|instalad[oa]|extraíd[oa]|eliminad[oa]|copiat[oa]|installat[oa]|estratt[oa]|rimoss[oa]|gekopieerd|geïnstalleerd|skopiowano|zainstalowano|zkopírován|kopierade|kopyalandı|скопирован|установлен)\b`)
-
-// databaseFile is the file of a database.
-var databaseFile = lazy.MustCompile(`(?i)\.(?:db|db3|sqlite3?|mdb|accdb|mdf|sdf|fdb|gdb|edb|ndf|s3db)$`)
-
-// ofDatabase is the file of the database that the telling line calls damaged, full or locked without its name: the one
-// that stands nearest.
-func (j *judge) ofDatabase() *signs.Subject {
-	if !databaseWord.MatchString(firstLine(j.anchor[0].Text)) {
-		return nil
-	}
-	best, far := "", farAround
-	for _, m := range j.a.Messages {
-		away := max(m.Line-j.anchor[0].Line, j.anchor[0].Line-m.Line)
-		if away >= far {
-			continue
-		}
-		for _, n := range names.In(m.Text) {
-			if (n.Kind == names.Path || n.Kind == names.File) && databaseFile.MatchString(n.Text) {
-				best, far = n.Text, away
-			}
-		}
-	}
-	if best == "" {
-		return nil
-	}
-	return &signs.Subject{Kind: "file", Name: best}
-}
-
-// databaseWord is the word for one.
-var databaseWord = lazy.MustCompile(`(?i)\bdatabase\b|\bdatenbank|\bbase de (?:données|datos)|\bbanco de dados|\bbaza danych|\bdatabáz|\bveritaban|баз[аы] данных|データベース|数据库|資料庫|데이터베이스`)
 
 // inStep says whether a message stands in the step that broke.
 func (j *judge) inStep(m *story.Message) bool {
@@ -324,9 +262,6 @@ var (
 		`(?:(?i:clsid|class(?: id)?|coclass)|Co(?:CreateInstance|GetClassObject)\w*)[ :=("']{1,4}(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})[^\r\n]*(?i:80040154|not registered|classnotreg|nicht registriert|non enregistrée|no registrada)`)
 )
 
-// aProgram is a program by its name: words that begin with capitals, or are versions.
-const aProgram = `(\p{Lu}[\p{L}\d+&-]*(?: (?:\p{Lu}[\p{L}\d+&-]*|v?\d+(?:\.\d+)*))*)`
-
 var (
 	// toClose asks to close a program: "Please close Tidebook before continuing".
 	toClose = lazy.MustCompile(`(?:[Cc]lose|[Qq]uit|[Ee]xit|[Ee]nd|[Ss]chließen Sie|[Bb]eenden Sie|[Ff]ermez|[Ff]ermer|[Cc]ierre|[Cc]errar|[Cc]hiudere|[Cc]hiudi|[Ff]eche|[Ff]echar|[Ss]luit|[Zz]amknij|[Zz]avřete|[Uu]končete|[Ss]täng|[Зз]акройте) ` +
@@ -342,54 +277,6 @@ var (
 		"setup the this please all any other another it them and or installer installation application applications program programs windows " +
 		"service der die das alle bitte les l' la le los las el il lo i gli o os a as het de and dann then click retry cancel")
 )
-
-// runningIn is the program that the telling lines say runs, or ask to close; empty where they name a file, or none.
-func (j *judge) runningIn() string {
-	text := firstLine(j.anchor[0].Text)
-	for _, n := range names.In(text) {
-		if n.Kind == names.Path || n.Kind == names.File {
-			return ""
-		}
-	}
-	for _, form := range []*lazy.Regexp{withID, anInstance, stillRuns, toClose} {
-		for _, f := range form.FindAllStringSubmatch(text, mostProper) {
-			words := strings.Fields(f[1])
-			for len(words) > 0 && noProgram[strings.ToLower(words[0])] {
-				words = words[1:]
-			}
-			if len(words) > 0 {
-				return strings.Join(words, " ")
-			}
-		}
-	}
-	return ""
-}
-
-// inTheWayForms are a product of which another version is there, or that is there already.
-var inTheWayForms = []*lazy.Regexp{
-	lazy.MustCompile(`(?i:(?:newer|older|earlier|previous|later|lower|higher|different|another|existing) (?:version|release|installation) of (?:the )?|(?:neuere|ältere|frühere|andere|vorherige) version von |` +
-		`version (?:plus récente|plus ancienne|antérieure|précédente) de |versión (?:más reciente|más nueva|más antigua|anterior|posterior) de |versione (?:più recente|precedente|successiva) di |` +
-		`versão (?:mais recente|mais nova|mais antiga|anterior) d[eoa] |(?:nieuwere|oudere|eerdere|vorige) versie van |(?:nowsza|starsza|poprzednia) wersja (?:programu )?|(?:novější|starší|předchozí) verze (?:programu |aplikace )?|` +
-		`(?:nyare|äldre|tidigare) version av |(?:новая|старая|предыдущая) версия (?:программы )?)["'«“„]?` + aProgram),
-	lazy.MustCompile(aProgram + `["'»”“]? (?:\S* )?(?:(?:is|was|has been) (?:already|still) (?:installed|there|present|registered|on th)|(?:has to|must|needs to) be (?:removed|uninstalled|taken off)\b|ist bereits (?:installiert|vorhanden)|est déjà installée?|ya está instalad[oa]|è già installat[oa]|já está instalad[oa]|is al geïnstalleerd|jest już zainstalowan|je již nainstalován|är redan installera|zaten yüklü|уже установлен)`),
-}
-
-// inTheWay is such a product in a line that names no file and no key, which would say more; empty where it names none.
-func inTheWay(text string) string {
-	for _, n := range names.In(text) {
-		if n.Kind == names.Path || n.Kind == names.Key || n.Kind == names.Service {
-			return ""
-		}
-	}
-	for _, form := range inTheWayForms {
-		if f := form.FindStringSubmatch(text); f != nil {
-			if words := strings.Fields(f[1]); !noProgram[strings.ToLower(words[0])] {
-				return f[1]
-			}
-		}
-	}
-	return ""
-}
 
 // wantedSo begins what stands behind a name that is asked for: ".NET Framework 4.8 or newer is needed".
 var wantedSo = lazy.MustCompile(`(?i)^ ?(?:or (?:later|newer|higher|above) )?(?:is |are |must be |has to be )?(?:needed|required|missing|wanted|not installed|not found|installed first|not there)\b`)
@@ -414,30 +301,6 @@ func (j *judge) justBefore(near []*story.Message, class string) *signs.Subject {
 	}
 	return j.subjectIn([]*story.Message{m}, wanted[class], started(class))
 }
-
-// splitOption is the option of the call as it is echoed whose value has blanks and no quotation marks, of which a word
-// was taken for an argument: "/site=Port Ellery" and "unknown argument Ellery". Empty where the word is its own.
-func (j *judge) splitOption(word string) string {
-	if word == "" || strings.ContainsAny(word[:1], "-/") {
-		return ""
-	}
-	split, err := regexp.Compile(`(?:^|\s)([/-]{1,2}[\pL][\pL\d-]*)[=: ][^\s"'/-][^"'=/]*\s` + regexp.QuoteMeta(word) + `(?:\s|$)`)
-	if err != nil {
-		return ""
-	}
-	for _, m := range j.a.Messages {
-		if m.Line < j.anchor[0].Line {
-			if f := split.FindStringSubmatch(firstLine(m.Text)); f != nil {
-				return f[1]
-			}
-		}
-	}
-	return ""
-}
-
-// unquoted is a property in a call of the engine whose value has blanks and no quotation marks:
-// INSTALLDIR=C:\Program Files\Tide /qn.
-var unquoted = lazy.MustCompile(`(?i:msiexec).* ([A-Z][A-Z0-9_]{2,40})=(?:[A-Za-z]:|\\\\)[^"=/]* [^"=/]*(?: [/-]|$| [A-Z_]+=)`)
 
 // kindOf is what a class is about where a clue gives its name.
 var kindOf = map[string]string{"command-line": "option", "condition": "condition"}
@@ -464,16 +327,6 @@ var besideWords = map[string]bool{"platform": true, "corrupt": true}
 // ofAsking are the classes that are about what is asked for, of the machine or of who calls, and seldom about a
 // file.
 var ofAsking = map[string]bool{"prerequisite": true, "condition": true, "policy": true, "command-line": true, "platform": true, "database": true, "busy": true}
-
-// aModule is a file with code by its name.
-const aModule = `([\w][\w.-]*\.(?:dll|ocx|exe|sys|drv|cpl|jar|so))`
-
-// lackedModule is such a file right beside the words that say it is not there: what needs it may stand in the same line.
-var lackedModule = lazy.MustCompile(`(?i)` + aModule + `["'”»」』]? ?(?:is |was |were |could )?(?:missing|not (?:be )?found|fehlt|(?:wurde )?nicht gefunden|introuvable|(?:est )?manquante?|no encontrad|falta|mancante|non trovat|ontbreekt|niet gevonden|nie znaleziono|nebyl nalezen|saknas|bulunamad|не найден|отсутствует|が見つかり|がありません|がない|을 찾을|이 없|缺失|丢失|未找到)|` +
-	`(?:missing|fehlende[rs]?|falta|manca|brakuje|chybí|отсутствует|找不到|缺少|丢失|缺失) ?["'“「]?` + aModule)
-
-// missingModule is how runtimes name what a program of theirs lacks.
-var missingModule = lazy.MustCompile(`(?i)(?:no module named|missing (?:module|library|package|assembly)|could not load file or assembly|shared object file:?|cannot load library|no package called|requires? the (?:module|package)) ['"“‘]?([\w@][\w.@/+-]*\w)|(?:more recent|newer|later) version of (?:the )?([A-Z][\w.]+(?: [A-Z][\w.]+){0,2})`)
 
 // ofPrograms are the classes that are about a program that was to be started.
 var ofPrograms = map[string]bool{"elevation": true, "cancelled": true, "unknown": true}
@@ -537,60 +390,3 @@ func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(
 	}
 	return nil
 }
-
-// inFrame says whether a place in a text stands in a frame of a stack trace: at Tide.Setup.Run(String name).
-func inFrame(text string, at int) bool {
-	line := strings.TrimLeft(text[strings.LastIndexByte(text[:min(at, len(text))], '\n')+1:], " \t")
-	line = firstLine(line)
-	return strings.HasPrefix(line, "at ") && strings.Contains(line, "(")
-}
-
-// knownFromWords lead to where something is known from, in small letters.
-var knownFromWords = []string{"running from", "started from", "launched from", "log", "log file", "logging to", "log is", "log:", "logfile", "working folder", "working directory", "current directory", "cwd", "according to", "as per", "laut", "gemäß", "selon", "d'après", "según", "secondo", "segundo", "de acordo com", "volgens",
-	"według", "podle", "enligt", "согласно"}
-
-// knownFrom says whether a name behind this text is where something is known from, not what it is
-// about: "not finished according to tide.cfg".
-func knownFrom(before string) bool {
-	low := strings.ToLower(strings.TrimRight(before[max(0, len(before)-longestKnownFrom):], ` "'“„«`))
-	return slices.ContainsFunc(knownFromWords, func(w string) bool { return strings.HasSuffix(low, w) })
-}
-
-// longestKnownFrom is how many bytes before a name are looked at for such words.
-const longestKnownFrom = 24
-
-// mentions is how many lines a name stands in.
-func mentions(lines []*story.Message, name string) (n int) {
-	for _, m := range lines {
-		if strings.Contains(m.Text, name) || strings.Contains(unescape(m.Text), name) {
-			n++
-		}
-	}
-	return n
-}
-
-// bareCode is an identifier that only programs know each other by.
-var bareCode = lazy.MustCompile(`^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$`)
-
-// sumOnly is what a file's bytes add up to, or a handle: no name.
-var sumOnly = lazy.MustCompile(`^[0-9a-f]{6,}$`)
-
-// sumWord is how a file's bytes are added up.
-var sumWord = lazy.MustCompile(`^(?:sha-?\d{1,3}|md5|crc-?\d{0,2})$`)
-
-// commandlet is a command of PowerShell: what was called, not what it is about.
-var commandlet = lazy.MustCompile(`^[A-Z][a-z]+-[A-Z]\w+$`)
-
-// tellsOne says whether a word can be what a cause is about: no constant of a
-// program, no exception, no logger.
-func tellsOne(w string) bool {
-	low := strings.ToLower(w)
-	return w != strings.ToUpper(w) && !strings.HasSuffix(low, "exception") && !strings.HasSuffix(low, "error") &&
-		!strings.ContainsAny(w, ".:") && !namesNothing[low] &&
-		!sumOnly.MatchString(low) && !sumWord.MatchString(low) && !bareCode.MatchString(low) &&
-		!commandlet.MatchString(w) && !names.IsCall(w)
-}
-
-// namesNothing are words of records, in small letters, that look like names.
-var namesNothing = map[string]bool{"categoryinfo": true, "fullyqualifiederrorid": true, "64-bit": true, "32-bit": true, "activityid": true,
-	"win32": true, "win64": true, "notbefore": true, "notafter": true, "main": true, "exitcode": true, "hresult": true, "errorcode": true}

@@ -445,30 +445,8 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 // leastSteps is how many steps make a text that tells how they ended a log, whatever they are of.
 const leastSteps = 2
 
-// titleLines is how many lines stand at most above a title: a rule, the program that writes.
-const titleLines = 3
-
 // failMark is what only a program sets in front of a line that tells of a failure, or the name that a runtime gives it.
 var failMark = lazy.MustCompile(`^\W{0,6}\[? ?(?:FAIL|FAILED|NOT OK|ERR|ERROR|FATAL|KO) ?\]|\bE(?:PERM|ACCES|NOENT|EXIST|BUSY|NOSPC|NAMETOOLONG|NOTDIR|ISDIR|NOTEMPTY|ROFS|MFILE|TXTBSY|XDEV|CONNREFUSED|CONNRESET|TIMEDOUT|HOSTUNREACH|NOTFOUND|AI_AGAIN|PIPE|IO|INVAL|DQUOT)\b|\[WinError \d+\]|\b[A-Z]\w+(?:Exception|Error): `)
-
-// title says whether a line names a product and its version, and says no more, and whether it has a word
-// for a setup too: "Tide Watch 3.1 installer".
-func title(line string) (named, ofSetup bool) {
-	t := strings.Trim(partHead.ReplaceAllString(line, ""), " \t=-*#~_.:>[]()")
-	if len(t) > longestTitle || strings.Count(t, ",") > 1 || !titleOf.MatchString(t) {
-		return false, false
-	}
-	for _, w := range strings.FieldsFunc(strings.ToLower(t), func(c rune) bool { return c == ' ' || c == ',' || c == ':' }) {
-		if ofBooks[w] {
-			return false, false
-		}
-		ofSetup = ofSetup || endings.IsSetup(w)
-	}
-	return ofSetup || dotted.MatchString(t), ofSetup // "Copying 14 files" names no product
-}
-
-// longestTitle is how many bytes a title has at most: longer ones are sentences.
-const longestTitle = 70
 
 // shareProse is the share of lines of prose from which on a text that begins with a product's name is
 // one about it.
@@ -477,16 +455,8 @@ const shareProse = 0.05
 // partHead is the part of a program that says it.
 var partHead = lazy.MustCompile(`^[\w.:-]{1,24}(?:> |\) |\] |: )`)
 
-// titleOf holds a name and a version.
-var titleOf = lazy.MustCompile(`^\W*\p{Lu}[\pL\d]+\b.*\bv?\d+(?:\.\d+)*\b`)
-
 // dotted is a version that no count looks like.
 var dotted = lazy.MustCompile(`\d\.\d`)
-
-// ofBooks are words in titles of texts that people read.
-var ofBooks = map[string]bool{"notes": true, "guide": true, "manual": true, "changelog": true, "changes": true, "license": true, "licence": true,
-	"readme": true, "faq": true, "documentation": true, "copyright": true, "reference": true, "tutorial": true, "handbuch": true, "manuel": true,
-	"version": true, "news": true, "rfc": true, "copying": true, "howto": true, "instructions": true, "anleitung": true}
 
 // shortLines are as many as a console shows of a setup that is quiet; a text so short in which every line stands for itself
 // is asked for less than a long one.
@@ -498,44 +468,6 @@ const fewLines = 6
 // leastFailed is how many lines that speak of failures make a text of lines about
 // setups the log of one, even if none says how it ended.
 const leastFailed = 2
-
-// section reads the name of a part of a report: "[Dienst anlegen]" alone on a
-// line, or "- name: start-driver" in a list.
-func section(line []byte) (name string, ok bool) {
-	t := strings.TrimSpace(string(line))
-	if f := ruled.FindStringSubmatch(t); f != nil && !titles(f[1]) { // a rule around it, and maybe the time
-		return f[1], true
-	}
-	if in, found := strings.CutPrefix(t, "["); found && strings.HasSuffix(in, "]") && len(in) > 3 && len(in) < 60 &&
-		!strings.ContainsAny(in[:len(in)-1], "[]=") {
-		return in[:len(in)-1], true
-	}
-	if in, found := strings.CutSuffix(t, ":"); found && len(line) > 0 && line[0] != ' ' && line[0] != '\t' &&
-		len(in) > 3 && len(in) < 40 && !strings.ContainsAny(in, `:=\\/"()[]{}<>.`) &&
-		strings.Count(in, " ") < 4 && !hasAny(strings.ToLower(in), []string{"error", "fail", "fehler", "erreur", "note", "caused by", "warn"}) {
-		return in, true
-	}
-	for _, head := range []string{"- name: ", "- step: ", "- stage: ", "- task: ", "- phase: "} {
-		if in, found := strings.CutPrefix(t, head); found && in != "" {
-			return strings.Trim(in, `"'`), true
-		}
-	}
-	return "", false
-}
-
-// titles says whether a name is that of the whole: "Tide Watch 12 upgrade".
-func titles(name string) bool {
-	last := strings.ToLower(name[strings.LastIndexByte(name, ' ')+1:])
-	return endings.IsSetup(last) || speaksOfSetups([]byte(name)) && strings.ContainsAny(name, "0123456789")
-}
-
-// ruled is such a name between rules: ---- [print driver] 09:14:03 ----, === drivers ===.
-var ruled = lazy.MustCompile(`^[-=*#~+]{2,}\s*\[?\s*(\p{L}[\p{L}\d ._/&-]{2,50}?)\s*\]?(?:\s+[\d:.,TZ-]{4,30})?\s*[-=*#~+]{2,}$`)
-
-// ofWhole are sections of a report that are about all of it.
-var ofWhole = map[string]bool{"setup": true, "installation": true, "general": true, "summary": true, "end": true, "result": true, "results": true,
-	"header": true, "info": true, "report": true, "installer": true, "product": true, "total": true, "ende": true, "ergebnis": true, "fin": true,
-	"résumé": true, "resumen": true, "riepilogo": true, "zusammenfassung": true, "allgemein": true}
 
 // begin begins a part of a report.
 func (p *Plain) begin(line int, name string) {
@@ -549,41 +481,4 @@ func (p *Plain) close(line int) {
 	if p.stage != nil && p.stage.EndLine == 0 {
 		p.b.End(p.stage, line, false, nil, "")
 	}
-}
-
-// setupWords begin the words for installing, updating and what it is done with,
-// in small letters, in the languages that we read.
-var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "deploy", "rollout", "bereitstell", "déploi", "despliegue", "implementación",
-	"distribuzione", "implantação", "uitrol", "wdrożen", "nasazen", "utrullning", "dağıtım", "развёртыв", "развертыв", ".msi", "msiexec", "instala",
-	"instalo", "aktualis", "aktualiz", "einricht",
-	"mise à jour", "mise en place", "actualiza", "aggiorna", "atualiza", "bijwerk", "uppdater", "güncelle",
-	"kurulum", "yükle", "установ", "обновл",
-	"インストール", "セットアップ", "설치", "업데이트", "安装", "安裝", "更新", "package", "paket", "bootstrap", "provisioning", "prerequisites",
-	// and for what it does file by file
-	"copying ", "extracting ", "unpacking ", "registering ", "kopiere ", "entpacke ", "registriere ", "copie de ", "extraction de ",
-	"copiando ", "extrayendo ", "extraindo ", "copia di ", "estrazione ", "kopiuję ", "rozpakow", "kopíruji ", "kopierar ", "kopiëren ",
-	"kopyalan", "копирован", "распаков", "をコピー", "を展開", "복사 중", "正在复制", "正在解压"}
-
-// setupThings is what setups handle: registry keys, Windows paths, and, ended by
-// something else than a letter, files of programs.
-var setupThings = []string{`:\`, "hklm", "hkcu", "hkcr", "hkey_", `software\`, ".dll", ".exe", ".cab", ".inf", ".sys", ".ocx", ".reg", ".msp",
-	".msu", ".msix", ".appx"}
-
-// aboutSetups are both in one set.
-var aboutSetups = sync.OnceValue(func() *pieces.Set { return pieces.New(slices.Concat(setupWords, setupThings)) })
-
-func speaksOfSetups(line []byte) bool {
-	speaks, _ := ofSetups(line)
-	return speaks
-}
-
-// ofSetups says whether a line speaks of setups or of what they handle, and whether in a word for them.
-func ofSetups(line []byte) (speaks, worded bool) {
-	low := pieces.Lower(string(line))
-	aboutSetups().Find(low, func(k, end int) {
-		word := k < len(setupWords)
-		whole := word || setupThings[k-len(setupWords)][0] != '.' || pieces.Ends(low, end)
-		speaks, worded = speaks || whole, worded || word
-	})
-	return speaks, worded
 }

@@ -318,3 +318,55 @@ func notInstalledIn(text string) (name, version string, ok bool) {
 	}
 	return f[1], f[2], true
 }
+
+// jobOf is an agent's job called after the product that it installs: job 412 "Tide Watch 3.1".
+var jobOf = lazy.MustCompile(`(?i)\b(?:job|task|deployment|assignment|auftrag|tâche|tarea)\b[ #:]*\d* ?["'“«]((?:[\p{Lu}\d][\p{L}\d.&+-]* ){1,5})v?(\d+(?:\.\d+)+)["'”»]`)
+
+// product takes what a program calls itself at its beginning, and what an agent installs.
+func (r *Reader) product(e entry) {
+	p := &r.b.A.Product
+	if p.Name != "" {
+		r.toldAgain(e)
+		return
+	}
+	first := r.entries == 1
+	name, number, ok := e.product, e.version, e.product != ""
+	if !ok && r.entries <= productLines {
+		name, number, ok = notInstalledIn(e.text)
+	}
+	if !ok && r.entries <= firstWords {
+		name, number, ok = introduced(e.text, false, first)
+	}
+	if !ok && r.entries <= productLines {
+		name, number, ok = productOf(e.text)
+		ok = ok && !asks(e.text)
+	}
+	if !ok && r.entries <= firstWords {
+		if m := titled.FindStringSubmatch(e.text); m != nil &&
+			(endings.IsSetup(strings.ToLower(e.source)) || speaksOfSetups([]byte(e.text[len(m[0]):]))) {
+			name, number, ok = strings.TrimSpace(m[1]), m[2], true
+		} else {
+			name, number, ok = introduced(e.text, true, first)
+		}
+	}
+	if ok {
+		p.Name, p.Version = name, number
+	}
+	if p.Name == "" && r.entries <= agentLines && strings.ContainsAny(e.text, `"'«“„`) {
+		if m := toldProduct.FindStringSubmatch(e.text); m != nil && strings.Contains(m[1], " ") {
+			p.Name, p.Version = partedVersion(m[1])
+			r.told = map[string]int{p.Name: 1}
+		}
+	}
+}
+
+// withVersion is a name with its version behind it.
+var withVersion = lazy.MustCompile(`^(.{3,}?) v?(\d+(?:\.\d+)+)$`)
+
+// partedVersion parts a name from the version behind it, where it has one.
+func partedVersion(name string) (alone, version string) {
+	if m := withVersion.FindStringSubmatch(name); m != nil {
+		return m[1], m[2]
+	}
+	return name, ""
+}
