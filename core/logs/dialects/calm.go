@@ -173,12 +173,16 @@ var classes = func() (t [256]uint8) {
 // day or count of seconds, so that no silence is overlooked; 0 when it has none.
 func sentence(line []byte) textfile.Notes {
 	said, moment := uint64(basis), uint64(0)
+	signs := uint64(0) // up to eight bytes of what stands between words, which are taken into the hash together
 	for i := 0; i < len(line); {
 		c := line[i]
 		kinds := classes[c]
 		i++
 		if kinds == 0 {
-			said = mix(said, uint64(c))
+			if signs >= 1<<56 {
+				said, signs = mix(said, signs), 0
+			}
+			signs = signs<<8 | uint64(c)
 			if c == ':' && moment == 0 && i >= 3 && i+3 < len(line) && classes[line[i-2]]&digit != 0 && classes[line[i]]&digit != 0 {
 				moment = momentAt(line, i)
 			}
@@ -193,31 +197,45 @@ func sentence(line []byte) textfile.Notes {
 			kinds |= k
 			i++
 		}
-		zero := kinds&nonzero == 0
-		switch {
-		case kinds == letter:
-			said = hashed(said, line, from, i)
-		case kinds&letter == 0: // a number, a date, a version
-			mark := uint64('#')
-			if zero {
-				mark = '#' | '0'<<8
+		if kinds == letter {
+			if signs != 0 {
+				said, signs = mix(said, signs), 0
 			}
-			said = mix(said, mark)
+			said = hashed(said, line, from, i)
+			continue
+		}
+		mark := uint64(aName)
+		switch zero := kinds&nonzero == 0; {
+		case kinds&letter == 0: // a number, a date, a version
+			mark = aNumber
+			if zero {
+				mark = aZero
+			}
 			if moment == 0 && i-from >= epochDigits && kinds&inner == 0 {
 				moment = hashed(basis, line, from, from+epochDigits-1)
 			}
 		case c == '0' && i-from > 2 && line[from+1]|0x20 == 'x':
-			mark := uint64('x')
+			mark = aHex
 			if zero && len(bytes.Trim(line[from+2:i], "0")) == 0 {
-				mark = 'x' | '0'<<8
+				mark = aZeroHex
 			}
-			said = mix(said, mark)
-		default: // a name
-			said = mix(said, '*')
 		}
+		if signs >= 1<<56 {
+			said, signs = mix(said, signs), 0
+		}
+		signs = signs<<8 | mark
 	}
-	return textfile.Notes{said, moment}
+	return textfile.Notes{mix(said, signs), moment}
 }
+
+// What stands in a sentence for what changes in it; bytes that no text has.
+const (
+	aName = 1 + iota
+	aNumber
+	aZero
+	aHex
+	aZeroHex
+)
 
 // epochDigits is how many digits the seconds since 1970 have; 13 with milliseconds.
 const epochDigits = 10
