@@ -57,7 +57,8 @@ var known = []dialect{
 }
 
 // Read reads one log. name is what the log is called in the story. The errors
-// ErrEmpty, ErrBinary and ErrNoLog say that it is none.
+// ErrEmpty, ErrBinary and ErrNoLog say that it is none; with ErrNoLog the story of a short text may come, which
+// whoever was handed it by its name may still take for one.
 func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (*story.Story, error) {
 	var info textfile.Info
 	opt.Ahead = &textfile.Ahead{Of: sentence}
@@ -83,7 +84,13 @@ func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (
 	case chosen == "" && isBinary(info, s.size), s.windows <= 1 && isBinary(info, s.size):
 		return nil, fmt.Errorf("%s: %w", name, ErrBinary)
 	case chosen == "":
-		return nil, fmt.Errorf("%s: %w", name, ErrNoLog)
+		err := fmt.Errorf("%s: %w", name, ErrNoLog)
+		if len(attempts) == 0 {
+			return nil, err
+		}
+		src := story.Source{Name: name, Dialect: story.Generic, Encoding: info.Encoding.String(), Bytes: info.Bytes, Lines: info.Lines,
+			Unended: info.Unended}
+		return &story.Story{Dialect: story.Generic, Attempts: attempts, Sources: []story.Source{src}}, err
 	}
 	src := story.Source{Name: name, Dialect: chosen, Encoding: info.Encoding.String(), Bytes: info.Bytes,
 		Lines: info.Lines, Unended: info.Unended,

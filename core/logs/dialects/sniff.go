@@ -308,7 +308,8 @@ type teller interface {
 	Told(attempts []*story.Attempt) bool
 }
 
-// finish gives what was read; the dialect is empty when the text is no log.
+// finish gives what was read; the dialect is empty when the text is no log. It gives nothing then, but for a
+// text that may be one all the same.
 func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 	if len(s.head) > 0 {
 		s.look()
@@ -321,6 +322,8 @@ func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 	if p, ok := s.reader.(teller); ok {
 		if s.chosen = ""; p.Told(attempts) {
 			s.chosen = story.Generic
+		} else if m, ok := s.reader.(interface{ MayTell() bool }); !ok || !m.MayTell() {
+			attempts = nil
 		}
 	}
 	return attempts, s.chosen

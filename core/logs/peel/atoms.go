@@ -90,6 +90,8 @@ const (
 	widest   = 24   // letters and blanks; longer columns of names are parted by signs
 	oneName  = 0.95 // of the lines: some part of a program says its name in nearly all of them
 	agreeing = 0.9  // of the lines have the column: the rest are lines that go on
+	// two names alone make such a column where so many blanks stand behind each, on so many lines: nobody writes words so
+	wideGap, fewestOfTwo = 2, 6
 )
 
 // filledUp is how wide the column of names is that lines begin with, each filled up with
@@ -116,16 +118,18 @@ func filledUp(lines [][]byte) byte {
 	}
 	for _, at := range slices.Sorted(maps.Keys(widths)) {
 		names, lengths := map[string]int{}, map[int]bool{}
-		k, often := 0, 0
+		k, often, gap := 0, 0, at
 		for _, f := range fields {
 			if f.from < at && at <= f.to { // what a line says may be set in further
 				k++
+				gap = min(gap, at-f.from)
 				names[f.name]++
 				lengths[len(f.name)], often = true, max(often, names[f.name])
 			}
 		}
 		agree := float64(k) >= agreeing*float64(len(lines)) && float64(often) <= oneName*float64(k)
-		if widths[at] && agree && len(lengths) > 1 && len(names) > 2 {
+		parts := len(names) > 2 || len(names) == 2 && gap >= wideGap && k >= fewestOfTwo
+		if widths[at] && agree && len(lengths) > 1 && parts {
 			return byte(at)
 		}
 	}

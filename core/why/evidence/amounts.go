@@ -1,6 +1,7 @@
 package evidence
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
@@ -53,7 +54,8 @@ const (
 type room struct {
 	bytes float64
 	text  string
-	line  int // by its place in the run's lines
+	line  int    // by its place in the run's lines
+	drive string // "d:" where it says of which; empty where it does not
 }
 
 // rooms finds what is wanted and what is free, and makes a clue of each that is wanted and
@@ -72,10 +74,14 @@ func (r *Run) rooms() {
 		}
 	}
 	for _, w := range wanted {
-		if len(free) == 0 || slices.ContainsFunc(free, func(f room) bool { return f.bytes >= w.bytes || r.lines[f.line].pos > r.end }) {
+		here := free
+		if of := onDrive(free, w.drive); w.drive != "" && len(of) > 0 {
+			here = of
+		}
+		if len(here) == 0 || slices.ContainsFunc(here, func(f room) bool { return f.bytes >= w.bytes || r.lines[f.line].pos > r.end }) {
 			continue
 		}
-		f := free[len(free)-1]
+		f := here[len(here)-1]
 		l := &r.lines[f.line]
 		if w.line == f.line { // it is room that is wanted here, and no version of something
 			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool {
@@ -86,12 +92,42 @@ func (r *Run) rooms() {
 		if w.line != f.line {
 			where = fmt.Sprintf(" (line %d)", r.lines[w.line].Line)
 		}
-		l.clues = append(l.clues, Clue{Class: "space", Strength: lexicon.Root, Compared: true,
+		l.clues = append(l.clues, Clue{Class: "space", Strength: lexicon.Root, Compared: true, Name: strings.ToUpper(cmp.Or(w.drive, f.drive)),
 			What: fmt.Sprintf("%s is wanted%s, and %s is free", strings.ToUpper(w.text), where, strings.ToUpper(f.text))})
 		l.linked = max(l.linked, linkedName)
 		l.rated = max(l.rated, KindWeight[story.KindWarning])
 		return
 	}
+}
+
+// onDrive are the amounts of one drive.
+func onDrive(all []room, drive string) (of []room) {
+	for _, x := range all {
+		if x.drive == drive {
+			of = append(of, x)
+		}
+	}
+	return of
+}
+
+var (
+	// driveBefore is the drive that an amount is of, before it in its clause: "required on d: 9210 mb"; driveAfter the one behind it.
+	driveBefore = lazy.MustCompile(`(?:^|[ ("'=])([a-z]:)\\?[)"']?[ :=(]{0,3}[^,;a-z\d]{0,3}(?:\pL+[ :=]{1,3}){0,3}$`)
+	driveAfter  = lazy.MustCompile(`^ ?(?:free |available |frei |libres? |disponibles? )?(?:on|in|at|of|for|auf|sur|en|su|em|op|na|på|в|на) (?:the )?(?:drive |volume |disk |laufwerk |lecteur |unidad )?["'(]?([a-z]:)`)
+)
+
+// driveOf is the drive of an amount by what stands before and behind it, in small letters; empty where neither tells.
+func driveOf(before, after string) string {
+	if at := strings.LastIndexAny(before, ",;"); at >= 0 {
+		before = before[at+1:]
+	}
+	if f := driveBefore.FindStringSubmatch(before); f != nil {
+		return f[1]
+	}
+	if f := driveAfter.FindStringSubmatch(after); f != nil {
+		return f[1]
+	}
+	return ""
 }
 
 // roomsIn finds the amounts of a line, in small letters, that are wanted and that are free.
@@ -112,7 +148,7 @@ func roomsIn(lower string, line int) (wanted, free []room) {
 		if !ok {
 			continue
 		}
-		x := room{n, lower[m[2]:m[5]], line}
+		x := room{n, lower[m[2]:m[5]], line, driveOf(before, after)}
 		switch {
 		case endsWith(before, words["least"]):
 			wanted = append(wanted, x)

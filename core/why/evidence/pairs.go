@@ -107,10 +107,14 @@ type turn struct {
 // A meaning finds the place where a line has a thing or a state of pairs.txt.
 type meaning func(n int) (at int, ok bool)
 
+// ofBuild takes out what stands behind the name of a folder or a runtime, and is no processor that anything lacks: "Desktop Runtime 8.0
+// (x64) missing".
+var ofBuild = strings.NewReplacer("(x86)", "     ", "(x64)", "     ", "(arm64)", "       ", "(64-bit)", "        ", "(32-bit)", "        ")
+
 // meaningsIn reads a line, given in small letters.
 func (p *pairs) meaningsIn(lower string) meaning {
-	lower = strings.ReplaceAll(lower, "(x86)", "     ") // of a folder's name
-	found := map[int]int{}                              // where each meaning begins
+	lower = ofBuild.Replace(lower)
+	found := map[int]int{} // where each meaning begins
 	p.set.Find(lower, func(k, end int) {
 		start := end - len(p.words[k])
 		if !pieces.Begins(lower, start) || !p.ends[k] && !pieces.Ends(lower, end) || within(lower, start, end) {

@@ -373,6 +373,15 @@ func (r *Run) Alike(m *story.Message) int {
 	return 0
 }
 
+// Besides says whether a message is what another part than a source says all the time, or below the usual level, while that one works.
+func (r *Run) Besides(m *story.Message, source string) bool {
+	return m.Source != "" && m.Source != source && m.Kind > story.KindWarning &&
+		(r.Alike(m) >= fewAlike || r.levels && m.Kind == story.KindText)
+}
+
+// fewAlike is how many lines of one shape are more than chance.
+const fewAlike = 3
+
 // Noise says whether a message is of a shape that comes all the time.
 func (r *Run) Noise(m *story.Message) bool {
 	i, ok := r.place[m]

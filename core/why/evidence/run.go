@@ -28,6 +28,7 @@ type Run struct {
 	a      *story.Attempt
 	broke  *story.Action          // the action that broke, nil where none is known
 	turned bool                   // the newest line stands first
+	levels bool                   // its lines have levels
 	place  map[*story.Message]int // in lines
 	end    int                    // the place where it was given up
 	taken  int                    // the line from which on it is rolled back; end where none says so
@@ -84,6 +85,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 		}
 	}
 	levels := slices.ContainsFunc(a.Messages, func(m *story.Message) bool { return m.Kind == story.KindInfo })
+	r.levels = levels
 	r.lines = make([]line, len(messages))
 	inParts(len(messages), func(i int) { r.lines[i] = r.alone(messages[i]) })
 	for i := range r.lines {

@@ -116,12 +116,17 @@ func (j *judge) before() (near []*story.Message) {
 		m := j.a.Messages[i]
 		if listed := m.Repeated > mostOfList && m.Kind > story.KindWarning; !listed || j.anchor[0].Line-m.Line <= around {
 			near = append(near, m)
-			if !listed {
+			if !listed && !j.aside(m) {
 				seen++
 			}
 		}
 	}
 	return near
+}
+
+// aside says whether a message is what another part of the program says while the one that tells the cause works.
+func (j *judge) aside(m *story.Message) bool {
+	return j.said != nil && j.said.Besides(m, j.anchor[0].Source)
 }
 
 // farAround is how many lines before the telling one are looked at for such messages, among

@@ -50,6 +50,7 @@ func (j *judge) cause() {
 	if j.foreign() {
 		j.fromAll(hits)
 		j.namedSubject()
+		j.wholeKind()
 		j.ask()
 		j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 		return
@@ -98,6 +99,7 @@ func (j *judge) cause() {
 	if c := &j.v.Cause; c.Subject == nil && *c.Class == "network" { // the engine's own messages name no host
 		c.Subject = j.hostOf()
 	}
+	j.wholeKind()
 	j.ask()
 	if j.v.Outcome == story.Unfinished {
 		j.v.Cause.Confidence *= cutLogFactor
@@ -134,7 +136,8 @@ func (j *judge) namedSubject() {
 		if said != nil {
 			c.Subject = &signs.Subject{Kind: said.Kind, Name: unescape(said.Name)}
 		}
-	} else if found := j.subject(*c.Class); found != nil && strings.Contains(text, strings.ToLower(found.Name)) {
+	} else if found := j.subject(*c.Class); found != nil && (strings.Contains(text, strings.ToLower(found.Name)) ||
+		*c.Class == "service" && strings.EqualFold(name, j.builtins()["action"])) { // a step, and no service
 		c.Subject = found
 	}
 }
@@ -181,6 +184,27 @@ func (j *judge) hostOf() *signs.Subject {
 	}
 	return j.subjectIn(lines, []names.Kind{names.Host}, anything)
 }
+
+// wholeKind says of a subject what it is where its class tells: a name that is no file is a service's where one fails, and a proxy is
+// called by its name where a line has it.
+func (j *judge) wholeKind() {
+	c := &j.v.Cause
+	switch s := c.Subject; {
+	case s == nil || c.Class == nil:
+	case *c.Class == "service" && s.Kind == kindWords[names.Unsure] && !hasExtension.MatchString(s.Name) && !strings.ContainsAny(s.Name, `\/:`):
+		c.Subject = &signs.Subject{Kind: "service", Name: s.Name}
+	case s.Kind == "host" && s.Name == "proxy":
+		for _, m := range slices.Backward(j.a.Messages) {
+			if f := proxyHost.FindStringSubmatch(firstLine(m.Text)); f != nil {
+				c.Subject = &signs.Subject{Kind: "host", Name: f[1]}
+				return
+			}
+		}
+	}
+}
+
+// proxyHost is the name or address of a proxy behind the word for it, or for going by it.
+var proxyHost = lazy.MustCompile(`(?i)\b(?:via|through|proxy(?:server|[ _-]server)?|über|par|mediante|tramite)\b[ "'=:(]{1,4}(?:https?://)?((?:[a-z\d][\w-]*\.)+[a-z]{2,}|[a-z][\w-]*\d[\w-]*|\d{1,3}(?:\.\d{1,3}){3})(?::\d{2,5})?(?:[\s"',;)/]|$)`)
 
 // asSystemError is how messages of the engine tell which of their fields is a
 // system error.

@@ -24,6 +24,8 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 		switch {
 		case err == nil:
 			stories = append(stories, s)
+		case s != nil && !skip && len(ins) == 1:
+			return named(s, err, opt)
 		case (skip || len(ins) > 1) &&
 			(errors.Is(err, dialects.ErrNoLog) || errors.Is(err, dialects.ErrBinary) || errors.Is(err, dialects.ErrEmpty)):
 			passed++
@@ -46,6 +48,30 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 		v.Remarks = append(v.Remarks, remark)
 	}
 	return stories, v, err
+}
+
+// How sure a cause is at least in a text of which nothing but its being named says that it is of a setup.
+const (
+	sureOfNamed   = 0.5 // where it says that something failed for good
+	sureOfUnended = 0.7 // where it does not: "connection lost, reconnecting"
+)
+
+// named judges a text that was handed over by its name, and that is a log only if it tells a cause. The error is the one that says
+// why it is none.
+func named(s *story.Story, none error, opt Options) ([]*story.Story, *Verdict, error) {
+	v, err := Judge(s, opt)
+	if err != nil {
+		return nil, nil, err
+	}
+	least := sureOfUnended
+	if v.Outcome == story.Failed {
+		least = sureOfNamed
+	}
+	if c := v.Cause; v.Outcome == story.Succeeded || c.Class == nil || *c.Class == "unknown" || c.Confidence < least {
+		return nil, nil, none
+	}
+	v.Remarks = append(v.Remarks, "nothing in this text says that it is of a setup: it is read as one since it was named")
+	return []*story.Story{s}, v, nil
 }
 
 // judged is a story with its verdict.

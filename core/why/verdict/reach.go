@@ -145,9 +145,29 @@ func (j *judge) run() {
 	}
 	j.weigh()
 	j.cause()
+	j.lastWord()
 	j.place()
 	j.chain()
 	j.remedies()
+}
+
+// lastWord takes a run of which nothing says how it ended for one that failed, where a cause is told and the log's last line says
+// that something could not be done, or that it goes no further.
+func (j *judge) lastWord() {
+	v, n := j.v, len(j.a.Messages)
+	if v.Outcome != story.Unknown && v.Outcome != story.Unfinished || j.a.Dialect != story.Generic || j.cut || n == 0 ||
+		v.Cause.Class == nil || *v.Cause.Class == "unknown" || v.Cause.Confidence < leastFailed {
+		return
+	}
+	m := j.a.Messages[n-1]
+	if last := max(m.Line, slices.Max(append(m.Further, m.Line))); last < j.a.LastLine {
+		return
+	}
+	text, _, _ := strings.Cut(m.Text, "\n")
+	said := endings.Read(text)
+	if stops, _ := endings.Stops(text); !said.Passed && !said.Again && (stops || said.Fails || said.Refuses || endings.CouldNot(text)) {
+		v.Outcome = story.Failed
+	}
 }
 
 // How much must speak for a cause to doubt the word with which a log ends: to call the run failed, more likely than

@@ -73,12 +73,14 @@ func unlikelyService(word string) bool {
 	if _, call, dotted := strings.Cut(word, "."); dotted && call != "" && unicode.IsUpper(rune(call[0])) && doesSomething.MatchString(call) {
 		return true
 	}
-	return doneByNow.MatchString(word)
+	return doneByNow.MatchString(word) || aboutThem.MatchString(word)
 }
 
 var (
 	// doesSomething begins the name of a function: CreateEventSource.
 	doesSomething = lazy.MustCompile(`^(?:Create|Open|Start|Stop|Add|Set|Get|Register|Delete|Remove|Install|Write|Run|Execute|Connect|Invoke|Enable|Query)[A-Z]`)
+	// aboutThem is what a step does with services, and the name of none.
+	aboutThem = lazy.MustCompile(`(?i)^(?:start|stop|restart|create|register|install|configure|enable|disable|remove|delete|prepare|check|wait for|set up)\w* (?:the |all |of )?(?:\w+ )?services?$`)
 	// doneByNow is a word for what is being done, in small letters.
 	doneByNow = lazy.MustCompile(`^[a-z]{3,}ing$|^[a-z]{4,}ed$|^(?:missing|unavailable|unknown|not|state|status|error|busy|down|offline|online|ready|gone|fails|stops|starts|needs|uses|deaktiviert|gestoppt|désactivé|deshabilitado|disabilitato)$|^(?:and|but|because|since|failed|error|could|cannot|not|it|is|was|that|which|while|when|after|before|step|phase|install|setup|net|start|stop|create)$`)
 )

@@ -97,8 +97,18 @@ func (j *judge) ofSameThing(class string, near []*story.Message) *signs.Subject 
 				return &signs.Subject{Kind: "product", Name: name}
 			}
 		}
-		if f := classID.FindStringSubmatch(firstLine(m.Text)); f != nil && (class == "prerequisite" || class == "registry") {
+		if class != "prerequisite" && class != "registry" {
+			continue
+		}
+		if f := classID.FindStringSubmatch(firstLine(m.Text)); f != nil {
 			return &signs.Subject{Kind: "key", Name: cmp.Or(f[1:]...)}
+		}
+		if notRegistered.MatchString(firstLine(m.Text)) { // what was asked for stands right before
+			for _, b := range slices.Concat(j.samePart(near), j.rightBefore(near)) {
+				if id := bareClassID.FindString(firstLine(b.Text)); id != "" {
+					return &signs.Subject{Kind: "key", Name: id}
+				}
+			}
 		}
 	}
 	if class == "policy" || class == "custom-action" || class == "elevation" {
@@ -137,13 +147,16 @@ func (j *judge) ofTelling(class string, near []*story.Message) *signs.Subject {
 		return found
 	}
 	found := j.subjectIn(j.anchor, anyThing(class), started(class))
-	if found == nil {
-		if ofFiles[class] {
-			return j.ofDatabase()
-		}
+	switch {
+	case found == nil && ofFiles[class]:
+		return j.ofDatabase()
+	case found == nil:
 		return nil
-	}
-	if class != "prerequisite" {
+	case class == "source" && found.Kind == kindWords[names.Path] && !hasExtension.MatchString(found.Name): // where it was looked for
+		return cmp.Or(j.subjectIn(j.anchor[:1], []names.Kind{names.File}, started(class)), found)
+	case class == "registry" && found.Kind == kindWords[names.Unsure]: // what was in it
+		return cmp.Or(j.subjectIn(slices.Concat(j.samePart(near), j.rightBefore(near)), wanted[class], anything), found)
+	case class != "prerequisite":
 		return found
 	}
 	text, whole := firstLine(j.anchor[0].Text), j.properName(j.anchor[:1])
@@ -178,9 +191,12 @@ func (j *judge) ofHandled(class string, near []*story.Message) *signs.Subject {
 		return elsewhere || (m.Repeated > mostOfList || j.said.Noise(m)) && !ofFiles[class]
 	})
 	if ofAsking[class] { // of these a file that was handled before tells nothing
+		last := j.rightBefore(near)
 		near = slices.DeleteFunc(near, func(m *story.Message) bool {
 			same := partOf(m) && m.Source == j.anchor[0].Source && j.anchor[0].Line-m.Line <= nearby
-			before := !same && (j.anchor[0].Line-m.Line > 1 || j.anchor[0].Action != nil)
+			right := j.anchor[0].Line-m.Line <= 1 || m.Source == j.anchor[0].Source &&
+				(len(last) > 0 && m == last[0] || m.Source != "" && startsProgram.MatchString(firstLine(m.Text)))
+			before := !same && (!right || j.anchor[0].Action != nil)
 			return (before && !j.inStep(m) || handled.MatchString(m.Text) || wasDone.MatchString(m.Text)) && m.Kind > story.KindWarning
 		})
 	}
@@ -207,7 +223,7 @@ func (j *judge) ofHandled(class string, near []*story.Message) *signs.Subject {
 			return found
 		}
 	}
-	if found := j.subjectIn(slices.Concat(j.anchor, near), []names.Kind{names.Service}, anything); found != nil || class != "service" {
+	if found := j.subjectIn(slices.Concat(j.anchor, near), []names.Kind{names.Service}, started(class)); found != nil || class != "service" {
 		return found
 	}
 	return j.ofServices()
@@ -228,6 +244,16 @@ func (j *judge) inStep(m *story.Message) bool {
 // same thing.
 const nearby = 3
 
+// rightBefore are the last messages before the telling one, without what other parts of the program say all the time.
+func (j *judge) rightBefore(near []*story.Message) (last []*story.Message) {
+	for _, m := range near {
+		if len(last) < justBegun && !j.aside(m) {
+			last = append(last, m)
+		}
+	}
+	return last
+}
+
 // samePart are the messages next to the telling one, the nearest first, in which the same part
 // of the program speaks: "opening C:\Tide", "access denied", "owner of C:\Tide is unknown". What
 // was begun stands before what was found out.
@@ -238,8 +264,12 @@ func (j *judge) samePart(near []*story.Message) (own []*story.Message) {
 	}
 	m := j.anchor[at]
 	is := func(o *story.Message) bool { return o.Source == m.Source && j.said.Alike(o) < fewOfList }
+	others := 0 // lines that are not counted
 	for _, o := range near {
-		if is(o) && len(own) < nearby && m.Line-o.Line <= around {
+		if j.aside(o) {
+			others++
+		}
+		if is(o) && len(own) < nearby && m.Line-o.Line <= around+others {
 			own = append(own, o)
 		}
 	}
@@ -257,6 +287,9 @@ var (
 	lackedIn = lazy.MustCompile(`([\w][\w.-]*\.[A-Za-z][\w]{1,5})["'”»]? (?:was |is |could )?(?:not (?:be )?found|missing|absent|not there|not present|nicht gefunden|fehlt|introuvable|no encontrado|non trovato) (?:in|at|on|from|under|beside|below|inside|within|auf|unter|dans|sur|en|nel|su) `)
 	// firstRemove is a product that a line says must go first, or is there already.
 	firstRemove = lazy.MustCompile(`(?:[Uu]ninstall|[Rr]emove) ((?:\p{Lu}[\p{L}\d&+-]*)(?: [\p{Lu}\d][\p{L}\d.&+-]*){0,5}) (?:first|before)\b|already (?:installed|there|present|registered): (\{[0-9A-Fa-f-]{36}\})`)
+	// notRegistered is what a call says of a COM class, and bareClassID is one by its number.
+	notRegistered = lazy.MustCompile(`(?i)\b0x80040154\b|\bREGDB_E_CLASSNOTREG\b|\bclass (?:is |was )?not registered\b|^klasse nicht registriert|classe non (?:enregistrée|registrata)|clase no (?:está )?registrada`)
+	bareClassID   = lazy.MustCompile(`\{[0-9A-Fa-f]{8}-[0-9A-Fa-f]{4}-[0-9A-Fa-f-]{22}\}`)
 	// classID is a COM class that a line says is not registered, before those words or in the call for it.
 	classID = lazy.MustCompile(`(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})["')]? (?:is |was )?not registered|` +
 		`(?:(?i:clsid|class(?: id)?|coclass)|Co(?:CreateInstance|GetClassObject)\w*)[ :=("']{1,4}(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})[^\r\n]*(?i:80040154|not registered|classnotreg|nicht registriert|non enregistrée|no registrada)`)
@@ -303,7 +336,7 @@ func (j *judge) justBefore(near []*story.Message, class string) *signs.Subject {
 }
 
 // kindOf is what a class is about where a clue gives its name.
-var kindOf = map[string]string{"command-line": "option", "condition": "condition"}
+var kindOf = map[string]string{"space": "drive", "command-line": "option", "condition": "condition"}
 
 // certain are the kinds of names that a class is about so surely that one right before the
 // telling line outweighs any other word in it.
@@ -344,7 +377,7 @@ var osTools = map[string]bool{"pnputil.exe": true, "msiexec.exe": true, "dism.ex
 func started(class string) func(names.Name) bool {
 	if ofThings[class] {
 		return func(n names.Name) bool {
-			return !osTools[strings.ToLower(n.Text[strings.LastIndexAny(n.Text, `\/`)+1:])]
+			return !osTools[strings.ToLower(n.Text[strings.LastIndexAny(n.Text, `\/`)+1:])] && !(class == "service" && aboutThem.MatchString(n.Text))
 		}
 	}
 	if !ofPrograms[class] {

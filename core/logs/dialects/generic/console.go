@@ -16,7 +16,7 @@ import (
 // program ended with stands in the question that follows, "if 1603 NEQ 0 goto failed".
 
 // prompt is what a command prompt shows before a command that a batch file runs.
-var prompt = lazy.MustCompile(`^(?:PS )?[A-Za-z]:\\[^<>|*?":]*>(.*)$`)
+var prompt = lazy.MustCompile(`^(?:PS )?[A-Za-z]:\\(?:[^<>|*?":]*[^<>|*?": =-])?>(.*)$`) // "C:\Tide\a.dll -> refused" is none
 
 // typed is the command behind a prompt: it tells what was to be done, not how it went.
 func typed(line []byte) (command string, ok bool) {

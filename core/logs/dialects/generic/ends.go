@@ -24,7 +24,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	switch {
 	case strings.HasPrefix(e.text, "*") && agentFailed.MatchString(e.text): // what the agent was asked for ended so
 		r.tell(line, false)
-	case said.Cancelled, found&cancelling != 0 && cancelled.MatchString(e.text):
+	case said.Cancelled, found&cancelling != 0 && !said.Failed && cancelled.MatchString(e.text):
 		a.Cancelled = true
 		r.tell(line, false)
 	case !said.Passed && (said.Failed || found&failed != 0 && failing.MatchString(e.text)) && !countsNoFailure(e.text):
@@ -315,10 +315,30 @@ func refused(ms []*story.Message, end int) bool {
 	})
 }
 
-// troubled says whether the lines right before the last one are failures: then a last word of failing is about
+// givesUp says whether a log's last line tells that it was given up, in words that fail or that only stop where
+// one before it failed: "files could not be transferred", "exiting".
+func givesUp(last string, before []*story.Message) bool {
+	const (
+		close = 3 // lines; more work between, and it is one more step that failed
+		far   = 8 // whoever stops says so after some tidying up
+	)
+	said := endings.Read(last)
+	stops, firm := endings.Stops(last)
+	could := endings.CouldNot(last)
+	switch {
+	case said.Passed || said.Again:
+		return false
+	case stops && (firm || said.Fails || said.Refuses || could):
+		return true
+	case stops:
+		return troubled(before, far)
+	}
+	return (said.Fails || said.Refuses || could) && troubled(before, close)
+}
+
+// troubled says whether one of so many lines right before the last one is a failure: then a last word of failing is about
 // all of it.
-func troubled(ms []*story.Message) bool {
-	const last = 3 // lines; more work between, and it is one more step that failed
+func troubled(ms []*story.Message, last int) bool {
 	return slices.ContainsFunc(ms[max(0, len(ms)-last):], func(m *story.Message) bool {
 		said := endings.Read(m.Text)
 		return !said.Passed && (m.Kind <= story.KindWarning || said.Refuses || said.Fails)
@@ -382,8 +402,7 @@ func settle(a *story.Attempt, end int) {
 		}
 	}
 	if n := len(a.Messages); a.Success == nil && a.Exit == nil && n > 0 && a.Messages[n-1].Line >= end { // the last word
-		said := endings.Read(a.Messages[n-1].Text)
-		if said.Fails && !said.Passed && !said.Again && troubled(a.Messages[:n-1]) {
+		if givesUp(a.Messages[n-1].Text, a.Messages[:n-1]) {
 			a.Success = new(false)
 		}
 	}

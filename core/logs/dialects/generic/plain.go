@@ -442,6 +442,13 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 		(p.failed >= leastFailed || slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Success != nil || a.Exit != nil }))
 }
 
+// MayTell says whether the text may be what somebody took down of a setup, with no word that says so: short, and each line stands for
+// itself.
+func (p *Plain) MayTell() bool { return p.lines > 0 && p.lines <= shortLines && float64(p.other) <= fewProse*float64(p.lines) }
+
+// fewProse is the share of lines up to which lines that look like a sentence going on, or like a word of a script ("done"), are chance.
+const fewProse = 0.34
+
 // leastSteps is how many steps make a text that tells how they ended a log, whatever they are of.
 const leastSteps = 2
 
