@@ -1,8 +1,8 @@
 package endings
 
 import (
-	"slices"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 )

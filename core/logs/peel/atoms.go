@@ -90,8 +90,9 @@ const (
 	widest   = 24   // letters and blanks; longer columns of names are parted by signs
 	oneName  = 0.95 // of the lines: some part of a program says its name in nearly all of them
 	agreeing = 0.9  // of the lines have the column: the rest are lines that go on
-	// two names alone make such a column where so many blanks stand behind each, on so many lines: nobody writes words so
-	wideGap, fewestOfTwo = 2, 6
+	// two names, or names of one length, make such a column where so many blanks stand behind each, on so many lines: nobody
+	// writes words so
+	wideGap, fewestWide = 2, 8
 )
 
 // filledUp is how wide the column of names is that lines begin with, each filled up with
@@ -128,8 +129,8 @@ func filledUp(lines [][]byte) byte {
 			}
 		}
 		agree := float64(k) >= agreeing*float64(len(lines)) && float64(often) <= oneName*float64(k)
-		parts := len(names) > 2 || len(names) == 2 && gap >= wideGap && k >= fewestOfTwo
-		if widths[at] && agree && len(lengths) > 1 && parts {
+		wide := gap >= wideGap && k >= fewestWide
+		if widths[at] && agree && (len(lengths) > 1 && len(names) > 2 || len(names) > 1 && wide) {
 			return byte(at)
 		}
 	}

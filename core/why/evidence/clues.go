@@ -109,6 +109,13 @@ func CluesIn(lower string) (clues []Clue) {
 // lostServers are the OS's numbers for a share or its server that cannot be reached. Source: the platform SDK, "System Error Codes".
 var lostServers = map[int]bool{51: true, 53: true, 55: true, 59: true, 64: true, 67: true, 1231: true}
 
+// unknownLogons are the OS's numbers for a name or a password that does not hold, and ofNet is how the tool says them that connects
+// shares: of a service they are said in other words. Source: as above.
+var (
+	unknownLogons = map[int]bool{86: true, 1326: true, 1327: true, 1330: true, 1331: true, 1907: true, 1909: true}
+	ofNet         = lazy.MustCompile(`\b(?:system error|systemfehler|erreur système|error de sistema|errore di sistema|erro de sistema|systeemfout|błąd systemu|systémová chyba|systemfel|sistem hatası|системная ошибка) \d+\b|システム エラー \d+|시스템 오류 ?\d+|系统错误 ?\d+|系統錯誤 ?\d+`)
+)
+
 // writes is a word for making or writing something.
 var writes = lazy.MustCompile(`\b(?:creat\w*|mkdir|makedirs|writ\w*|sav\w*|anleg\w*|angelegt|erstell\w*|schreib\w*|création|cré\w*|écri\w*|creaci[oó]n|crea\w*|escri\w*|guard\w*|creazione|scriv\w*|cria\w*|gravar|aanmaken|schrijv\w*|tworz\w*|utworz\w*|zapis\w*|vytv\w*|skapa\w*|skriv\w*)|созда|запис`)
 
@@ -116,6 +123,9 @@ var writes = lazy.MustCompile(`\b(?:creat\w*|mkdir|makedirs|writ\w*|sav\w*|anleg
 func ofWriting(lower string, clues []Clue) []Clue {
 	for i := range clues {
 		c := &clues[i]
+		if c.Class == "service" && c.Code != nil && unknownLogons[*c.Code] && ofNet.MatchString(lower) {
+			c.Class = "source"
+		}
 		if c.Class == "source" && c.Code != nil && lostServers[*c.Code] && writes.MatchString(lower[:min(len(lower), c.At)]) {
 			c.Class = "network"
 		}

@@ -182,6 +182,9 @@ func reread(lower string, clues []Clue) {
 	var has meaning
 	for i := range clues {
 		c := &clues[i]
+		if c.Class == "path" && unknownCmdlet.MatchString(lower) { // no folder of PATH holds it, but a module that is not there
+			c.Class = "prerequisite"
+		}
 		if c.Strength == lexicon.Against || c.Thing || c.Class == "path" && c.Strength != lexicon.Echo { // "path too long" stays one
 			continue
 		}
@@ -199,6 +202,9 @@ func reread(lower string, clues []Clue) {
 		}
 	}
 }
+
+// unknownCmdlet is what PowerShell says of a command of its own kind, a verb and a noun, that it does not know, in any language.
+var unknownCmdlet = lazy.MustCompile(`['"‘“„«][a-z]{2,12}-[a-z]\w+['"’”»“].{0,60}\bcmdlets?\b`)
 
 // inAddress says whether a place in a text stands in an address of the web, which names a file whatever is wrong with the
 // way to it.

@@ -308,7 +308,8 @@ func (c Clue) ofProduct(lower, product string) bool {
 	if itself[last] || endings.IsSetup(last) {
 		return true
 	}
-	return len(last) >= leastWord && strings.Contains(" "+strings.ToLower(product)+" ", " "+last+" ")
+	low := strings.ToLower(product)
+	return low != "" && strings.HasSuffix(" "+strings.Join(words, " "), " "+low) || len(last) >= leastWord && strings.Contains(" "+low+" ", " "+last+" ")
 }
 
 // pieceBefore is what stands before a byte of a text.

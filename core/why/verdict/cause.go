@@ -190,9 +190,21 @@ func (j *judge) hostOf() *signs.Subject {
 func (j *judge) wholeKind() {
 	c := &j.v.Cause
 	switch s := c.Subject; {
-	case s == nil || c.Class == nil:
+	case c.Class == nil:
+	case s == nil && *c.Class == "service":
+		if last := j.rightBefore(j.before()); len(last) > 0 {
+			if name := servedIn(last[:1]); name != "" {
+				c.Subject = &signs.Subject{Kind: "service", Name: name}
+			}
+		}
+	case s == nil:
 	case *c.Class == "service" && s.Kind == kindWords[names.Unsure] && !hasExtension.MatchString(s.Name) && !strings.ContainsAny(s.Name, `\/:`):
 		c.Subject = &signs.Subject{Kind: "service", Name: s.Name}
+	case *c.Class == "service" && isFile(s.Name): // what was called for it
+		c.Subject = nil
+		if name := servedIn(slices.Concat(j.anchor, j.rightBefore(j.before()))); name != "" {
+			c.Subject = &signs.Subject{Kind: "service", Name: name}
+		}
 	case s.Kind == "host" && s.Name == "proxy":
 		for _, m := range slices.Backward(j.a.Messages) {
 			if f := proxyHost.FindStringSubmatch(firstLine(m.Text)); f != nil {

@@ -52,7 +52,7 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 
 // How sure a cause is at least in a text of which nothing but its being named says that it is of a setup.
 const (
-	sureOfNamed   = 0.5 // where it says that something failed for good
+	sureOfNamed   = 0.4 // where it says that something failed for good
 	sureOfUnended = 0.7 // where it does not: "connection lost, reconnecting"
 )
 

@@ -39,6 +39,11 @@ func serviceIn(lines []*story.Message) string {
 			return name
 		}
 	}
+	return servedIn(lines)
+}
+
+// servedIn is the service of the OS that answers what lines call; empty where they call none, or name another.
+func servedIn(lines []*story.Message) string {
 	for _, m := range lines {
 		own := slices.ContainsFunc(names.In(firstLine(m.Text)), func(n names.Name) bool {
 			return n.Kind == names.Service && !unlikelyService(n.Text)
@@ -67,7 +72,8 @@ func firstService(lines []*story.Message) string {
 // unlikelyService says that a word is what was called, or one of the sentence, and no service: "Start-Service", "bitsadmin",
 // "EventLog.CreateEventSource", "enabling".
 func unlikelyService(word string) bool {
-	if commandlet.MatchString(word) || names.IsCall(word) || names.ToolFolder(word) != "" || errorName.MatchString(word) {
+	if strings.HasPrefix(word, "0x") || isFile(word) ||
+		commandlet.MatchString(word) || names.IsCall(word) || names.ToolFolder(word) != "" || errorName.MatchString(word) {
 		return true
 	}
 	if _, call, dotted := strings.Cut(word, "."); dotted && call != "" && unicode.IsUpper(rune(call[0])) && doesSomething.MatchString(call) {

@@ -444,7 +444,9 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 
 // MayTell says whether the text may be what somebody took down of a setup, with no word that says so: short, and each line stands for
 // itself.
-func (p *Plain) MayTell() bool { return p.lines > 0 && p.lines <= shortLines && float64(p.other) <= fewProse*float64(p.lines) }
+func (p *Plain) MayTell() bool {
+	return p.lines > 0 && p.lines <= shortLines && float64(p.other) <= fewProse*float64(p.lines)
+}
 
 // fewProse is the share of lines up to which lines that look like a sentence going on, or like a word of a script ("done"), are chance.
 const fewProse = 0.34

@@ -304,7 +304,17 @@ func toldAtEnd(a *story.Attempt) {
 			return
 		}
 	}
+	if n := len(a.Messages); n > 0 && a.Success != nil && !*a.Success {
+		// "Tide Watch 4.1 was not installed" is the result, and asks for nothing.
+		if f := wasNot.FindStringSubmatch(a.Messages[n-1].Text); f != nil && !generalThings[f[1]] {
+			a.Product.Name, a.Product.Version = f[1], f[2]
+		}
+	}
 }
+
+// wasNot is what a last line says of a product alone that did not come to be installed.
+var wasNot = lazy.MustCompile(`^(\p{Lu}[\p{L}\d+&-]*(?: \p{Lu}[\p{L}\d+&-]*){0,4})(?: v?(\d+(?:\.\d+)*))? (?:was|has|could|is|wurde|konnte|n'a pas été|no se|non è stato|não foi|werd|nie został|nebyl) ?(?:not|nicht|niet)? ?(?:been |be )?` +
+	`(?:installed|updated|upgraded|set up|deployed|installiert|eingerichtet|aktualisiert|installée?|instaló|installato|instalado|geïnstalleerd|zainstalowany|nainstalován)[.!]?$`)
 
 // notInstalledIn is the product of which a text says that it could not be installed.
 func notInstalledIn(text string) (name, version string, ok bool) {
