@@ -19,7 +19,8 @@ func Stops(line string) (stops, firm bool) {
 	if cuts := stopsBehind.FindAllStringIndex(low, -1); cuts != nil {
 		low = low[cuts[len(cuts)-1][1]:]
 	}
-	for _, first := range []string{"and ", "so ", "now ", "und ", "et ", "y ", "e ", "en ", "i ", "a ", "och ", "ve ", "и ", "the setup is ", "setup is ", "is "} {
+	for _, first := range []string{"and ", "so ", "now ", "und ", "et ", "y ", "e ", "en ", "i ", "a ", "och ", "ve ", "и ", "the ", "setup ", "installation ", "installer ",
+		"update ", "upgrade ", "program ", "it ", "is "} {
 		low = strings.TrimPrefix(low, first)
 	}
 	words := stopWords()
@@ -53,7 +54,7 @@ var goesNoFurther = lazy.MustCompile(`^(?:(?:the )?(?:set-?up|installation|insta
 var couldNotBe = lazy.MustCompile(`(?:^|[^\pL])(?:(?:could|can|may) ?not|cannot|couldn['’]t|can['’]t|(?:is |was |were )?(?:unable|not able) to|(?:is|was) (?:impossible|not possible)|impossible to|konnten? .{0,60}nicht|kann .{0,60}nicht|` +
 	`n['’]a(?:i|ont)? pas pu|n['’]ont pas pu|impossible d|ne peut pas|no se (?:pudo|pudieron|puede|ha podido|han podido)|imposible|non è (?:stato )?possibile|impossibile|non (?:può|possono)|não foi possível|não pôde|impossível|` +
 	`(?:kon|kan|konden|kunnen) .{0,60}niet|nie (?:można|udało się|mógł|mogła)|nelze|nepodařilo|nebylo možné|(?:kunde|kan) .{0,30}(?:inte|ej)|mümkün değil|(?:alına|yapıla|edile|yazıla|açıla|oluşturula|kopyalana|kurula)madı|` +
-	`не удалось|невозможно|не может|не смог)(?:$|[^\pL])|できません|できなかった|できませんでした|(?:할|될) 수 없|하지 못|无法|無法|不能|未能`)
+	`не удалось|невозможно|не может|не смог)(?:$|[^\pL])|\b(?:refused|rejected|denied|invalid|broken|damaged|blocked|missing|incomplete|not (?:met|fulfilled|satisfied|done|made|reached|obtained|available))[.!]?$|できません|できなかった|できませんでした|(?:할|될) 수 없|하지 못|无法|無法|不能|未能`)
 
 // CouldNot says whether a line tells that something could not be done. It is meant for the last line of a log.
 func CouldNot(line string) bool {

@@ -165,7 +165,8 @@ func (j *judge) lastWord() {
 	}
 	text, _, _ := strings.Cut(m.Text, "\n")
 	said := endings.Read(text)
-	if stops, _ := endings.Stops(text); !said.Passed && !said.Again && (stops || said.Fails || said.Refuses || endings.CouldNot(text)) {
+	if stops, _ := endings.Stops(text); !said.Passed && !said.Again &&
+		(stops || said.Fails || said.Refuses || m.Kind <= story.KindError || endings.CouldNot(text)) {
 		v.Outcome = story.Failed
 	}
 }
