@@ -165,10 +165,27 @@ func (j *judge) lastWord() {
 	}
 	text, _, _ := strings.Cut(m.Text, "\n")
 	said := endings.Read(text)
-	if stops, _ := endings.Stops(text); !said.Passed && !said.Again &&
-		(stops || said.Fails || said.Refuses || m.Kind <= story.KindError || endings.CouldNot(text)) {
+	stops, firm := endings.Stops(text)
+	switch {
+	case said.Passed || said.Again:
+	case stops && firm, said.Fails, said.Refuses, m.Kind <= story.KindError, endings.CouldNot(text), stops && j.atLast():
 		v.Outcome = story.Failed
 	}
+}
+
+// atLast says whether the line that tells the cause is an error, where there are levels, and nothing that counts was done behind it: whoever speaks
+// beside it says what goes on elsewhere.
+func (j *judge) atLast() bool {
+	n := len(j.a.Messages)
+	last := j.a.Messages[n-1]
+	levels := slices.ContainsFunc(j.a.Messages, func(m *story.Message) bool { return m.Kind == story.KindInfo })
+	if len(j.anchor) == 0 || levels && j.anchor[0].Kind > story.KindDebug {
+		return false
+	}
+	return !slices.ContainsFunc(j.a.Messages[:n-1], func(m *story.Message) bool {
+		own := m.Source == "" || m.Source == j.anchor[0].Source || m.Source == last.Source
+		return m.Line > j.anchor[0].Line && own && m.Kind > story.KindDebug
+	})
 }
 
 // How much must speak for a cause to doubt the word with which a log ends: to call the run failed, more likely than

@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"hollowkey/core/logs/dialects"
+	"hollowkey/core/logs/story"
 )
 
 //go:embed testdata/stories.txt
@@ -121,6 +122,25 @@ func TestNamedTexts(t *testing.T) {
 		_, v, err := ReachAll(context.Background(), []Input{{Name: name, Text: strings.NewReader(text)}}, false, Options{})
 		if !errors.Is(err, dialects.ErrNoLog) {
 			t.Errorf("%s: %v, %+v; want that it is no setup log", name, err, v)
+		}
+	}
+}
+
+// A program that says that it leaves tells no failure by that, where what failed before did not stop it.
+func TestLeavingIsNoFailure(t *testing.T) {
+	for _, text := range []string{
+		"2026-11-24 09:12:01 INFO setup: Tidebook 2.8 setup\n2026-11-24 09:12:02 INFO copy: 211 files\n" +
+			"2026-11-24 09:12:03 WARN copy: 2 files in use, replaced at restart\n2026-11-24 09:12:04 INFO setup: closing\n",
+		"2026-11-24 09:12:01 INFO setup: Tidebook 2.8 setup\n2026-11-24 09:12:02 INFO copy: 211 files\n" +
+			"2026-11-24 09:12:03 WARN net: news feed not reachable\n2026-11-24 09:12:03 INFO reg: 12 values\n2026-11-24 09:12:04 INFO setup: exiting\n",
+		"Tidebook 2.8 setup\ncopied 211 files\ncould not reach the news feed\nregistered\nexit\n",
+		"Tidebook 2.8 setup\ncopied 211 files\nold key not there, ignored\nregistered\nexiting\n",
+		"Tidebook 2.8 setup\nversion 2.8 found, nothing to do\nclosing\n",
+		"Tidebook 2.8 setup\nTidebook 2.8 is there already\nnothing was changed\n",
+	} {
+		_, v, err := ReachAll(context.Background(), []Input{{Name: "left.log", Text: strings.NewReader(text)}}, false, Options{})
+		if err != nil || v.Outcome == story.Failed {
+			t.Errorf("%v, %+v\n%s", err, v, text)
 		}
 	}
 }

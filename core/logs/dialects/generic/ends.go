@@ -318,10 +318,7 @@ func refused(ms []*story.Message, end int) bool {
 // givesUp says whether a log's last line tells that it was given up, in words that fail or that only stop where
 // one before it failed: "files could not be transferred", "exiting".
 func givesUp(last string, before []*story.Message) bool {
-	const (
-		close = 3 // lines; more work between, and it is one more step that failed
-		far   = 8 // whoever stops says so after some tidying up
-	)
+	const close = 3 // lines; more work between, and it is one more step that failed
 	said := endings.Read(last)
 	stops, firm := endings.Stops(last)
 	could := endings.CouldNot(last)
@@ -330,8 +327,8 @@ func givesUp(last string, before []*story.Message) bool {
 		return false
 	case stops && (firm || said.Fails || said.Refuses || could):
 		return true
-	case stops:
-		return troubled(before, far)
+	case stops: // as any run does in the end
+		return len(before) > 0 && before[len(before)-1].Kind <= story.KindDebug && troubled(before, 1)
 	}
 	return (said.Fails || said.Refuses || could) && troubled(before, close)
 }
