@@ -160,7 +160,7 @@ func (j *judge) lastWord() {
 		return
 	}
 	m := j.a.Messages[n-1]
-	if last := max(m.Line, slices.Max(append(m.Further, m.Line))); last < j.a.LastLine {
+	if k := len(m.Further); m.Line < j.a.LastLine && (k == 0 || m.Further[k-1] < j.a.LastLine) {
 		return
 	}
 	text, _, _ := strings.Cut(m.Text, "\n")
@@ -168,13 +168,14 @@ func (j *judge) lastWord() {
 	stops, firm := endings.Stops(text)
 	switch {
 	case said.Passed || said.Again:
-	case stops && firm, said.Fails, said.Refuses, m.Kind <= story.KindError, endings.CouldNot(text), stops && j.atLast():
+	case stops && firm, said.Fails, said.Refuses, m.Kind <= story.KindError,
+		endings.CouldNot(text), stops && j.atLast():
 		v.Outcome = story.Failed
 	}
 }
 
-// atLast says whether the line that tells the cause is an error, where there are levels, and nothing that counts was done behind it: whoever speaks
-// beside it says what goes on elsewhere.
+// atLast says whether the line that tells the cause is an error, where there are levels, and nothing that counts was done
+// behind it: whoever speaks beside it says what goes on elsewhere.
 func (j *judge) atLast() bool {
 	n := len(j.a.Messages)
 	last := j.a.Messages[n-1]
