@@ -164,7 +164,11 @@ func (a *app) retryText(r retryResult, dir string) string {
 	item(&b, s, 0, 10, "with", strings.Trim(t.Switches+", "+strings.Join(append(slices.Clone(t.Properties), t.Transforms...), ", "), ", "))
 	item(&b, s, 0, 10, "as", t.User)
 	item(&b, s, 0, 10, "exit code", fmt.Sprint(t.Exit))
-	item(&b, s, 0, 10, "log", t.LogPath(dir))
+	log := t.LogPath(dir)
+	if len(t.Verdict.Logs) == 0 {
+		log = "the setup wrote none; its exit code alone is judged"
+	}
+	item(&b, s, 0, 10, "log", log)
 	for _, x := range t.Assumed {
 		item(&b, s, 0, 10, "assumed", x)
 	}
@@ -181,7 +185,12 @@ func (a *app) retryText(r retryResult, dir string) string {
 		}
 	}
 	b.WriteString("\n" + s.bold("Next:") + "\n")
-	log := quoteArgument(t.LogPath(dir))
+	log = quoteArgument(t.LogPath(dir))
+	if len(t.Verdict.Logs) == 0 {
+		if log = fmt.Sprintf("--exit %d", t.Exit); !retry.IsProgram(t.Package) {
+			log = "--package " + quoteArgument(t.Package) + " " + log
+		}
+	}
 	switch {
 	case r.Change == retry.Gone && t.Rehearsal:
 		again := "hollowkey retry " + quoteArgument(t.Package) + repeated("given", t.Properties) + repeated("transform", t.Transforms)

@@ -110,6 +110,10 @@ func (w Wish) run(ctx context.Context, m machine.Machine, req Request) (*casefil
 		return nil, err
 	}
 	log := attempt.LogPath(req.Dir)
+	if info, err := os.Stat(log); err != nil || info.Size() == 0 {
+		// The engine could not begin, or fell: it left no word, but its exit code is one.
+		return attempt, w.judgeProgram(ctx, req.Dir, nil, attempt)
+	}
 	if attempt.Verdict, err = w.verdict(ctx, log); err != nil {
 		return nil, err
 	}

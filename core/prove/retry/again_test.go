@@ -110,6 +110,46 @@ func TestAgain(t *testing.T) {
 	}
 }
 
+// A mute engine is a live machine whose engine ends without a word in its log.
+type muteEngine struct {
+	machine.Machine
+	exit int
+}
+
+func (m muteEngine) Facts() machine.Facts {
+	f := m.Machine.Facts()
+	f.Elevated = true
+	return f
+}
+
+func (m muteEngine) RunLine(_ context.Context, _, line string) (int, error) {
+	_, log, _ := strings.Cut(line, `/l*v "`)
+	return m.exit, os.WriteFile(strings.TrimSuffix(log, `"`), nil, 0o644)
+}
+
+// Where the engine fell before its first line its exit code is judged, and the attempt is
+// kept as any other.
+func TestAnEngineWithoutAWord(t *testing.T) {
+	for exit, worked := range map[int]bool{0: true, 1603: false, 1618: false, 3010: true} {
+		b := onBench(t)
+		agreed := func(string) error { return nil }
+		r, err := retry.Again(context.Background(), muteEngine{b.m, exit}, b.j,
+			retry.Wish{Of: demo.PlannerPath, Dir: b.dir, Now: clock(), Ask: agreed})
+		if err != nil {
+			t.Errorf("%d: %v", exit, err)
+			continue
+		}
+		list, err := casefile.Attempts(b.dir)
+		if err != nil || len(list) != 1 || !list[0].Done || list[0].Exit != exit || r.Attempt.Verdict.Worked() != worked {
+			t.Errorf("%d: worked %v, %+v, %v", exit, r.Attempt.Verdict.Worked(), list, err)
+		}
+		text, err := os.ReadFile(r.Attempt.LogPath(b.dir))
+		if err != nil || !strings.Contains(string(text), "no log") {
+			t.Errorf("%d: %q, %v", exit, text, err)
+		}
+	}
+}
+
 // Properties given by hand stay for the next attempt; those that a step brought
 // go when it is undone.
 func TestWhatIsHandedOn(t *testing.T) {
