@@ -19,8 +19,9 @@ var errNobody = errors.New("no terminal to ask on, so nothing was changed\n" +
 // errStopped says that a person interrupted the program at a question.
 var errStopped = fmt.Errorf("nothing was changed: %w", context.Canceled)
 
-// A consent is how a person agrees to a change. One rule holds for every command that
-// changes something: it shows, and asks, unless one of the two is given.
+// A consent is how a person agrees to a change. One rule holds for every
+// command that changes something: it shows, and asks, unless one of the two is
+// given.
 type consent struct {
 	preview, yes bool // only show; do not ask
 }
@@ -74,8 +75,9 @@ func (a *app) enter(what string) (string, error) {
 	return a.line()
 }
 
-// line reads what a person types up to Enter. The key that interrupts a program ends
-// the wait with [context.Canceled], and the end of the input is an empty line.
+// line reads what a person types up to Enter. The key that interrupts a program
+// ends the wait with [context.Canceled], and the end of the input is an empty
+// line.
 func (a *app) line() (string, error) {
 	if a.typed == nil {
 		a.typed = bufio.NewReader(a.in)

@@ -17,8 +17,8 @@ func grantCall(folder string) []string {
 		"--arg", "account=svc-berth", "--arg", "right=modify", "--yes"}
 }
 
-// A record that was edited, swapped, repeated, left out or written elsewhere is told by
-// its line, and nothing is changed on its word.
+// A record that was edited, swapped, repeated, left out or written elsewhere is
+// told by its line, and nothing is changed on its word.
 func TestForeignJournal(t *testing.T) {
 	t.Parallel()
 	dir := layOut(t)
@@ -112,8 +112,8 @@ func TestLinksInTheOwnFolder(t *testing.T) {
 	}
 }
 
-// Many runs at once on one machine: each change is made whole or not at all and told so,
-// no record is lost, and all can be undone.
+// Many runs at once on one machine: each change is made whole or not at all and
+// told so, no record is lost, and all can be undone.
 func TestManyAtOnce(t *testing.T) {
 	t.Parallel()
 	const at = 8

@@ -15,9 +15,9 @@ import (
 	"hollowkey/core/step"
 )
 
-// newCache is the command that reads the engine's cache. It lists only what is not
-// good, since a healthy machine has hundreds of entries that nobody asked for;
-// --all shows them too.
+// newCache is the command that reads the engine's cache. It lists only what is
+// not good, since a healthy machine has hundreds of entries that nobody asked
+// for; --all shows them too.
 func (a *app) newCache() *cobra.Command {
 	var all, asCSV bool
 	c := &cobra.Command{
@@ -79,8 +79,8 @@ func bad(list []cached.Entry) (out []cached.Entry) {
 	return out
 }
 
-// cacheText tells how many are registered and how many are not good, each of those
-// with what a person would look for: codes first, as names lie.
+// cacheText tells how many are registered and how many are not good, each of
+// those with what a person would look for: codes first, as names lie.
 func (a *app) cacheText(list []cached.Entry, on string, all bool) error {
 	var b strings.Builder
 	s := a.style
@@ -124,8 +124,8 @@ func cacheEntry(b *strings.Builder, s Style, e cached.Entry) {
 	row("came from", strings.TrimRight(e.Source, `\`)+backslash(e.SourceName))
 }
 
-// backslash puts a stroke before a name, so that an absent one leaves none behind
-// the folder.
+// backslash puts a stroke before a name, so that an absent one leaves none
+// behind the folder.
 func backslash(name string) string {
 	if name == "" {
 		return ""
@@ -143,9 +143,9 @@ type restoreResult struct {
 	Applied bool                     `json:"applied"`           // it was carried out
 }
 
-// newCacheRestore is the command that puts packages back. --from has no default:
-// the place that the engine last installed from may hold another package of the
-// same name.
+// newCacheRestore is the command that puts packages back. --from has no
+// default: the place that the engine last installed from may hold another
+// package of the same name.
 func (a *app) newCacheRestore() *cobra.Command {
 	var from, only []string
 	var ok consent
@@ -181,8 +181,8 @@ Exit status: 0 restored or previewed, 1 could not, 2 wrong call, 3 some are stil
 	return c
 }
 
-// repeated writes an option once for each of its values, for the command that is
-// printed to be run next.
+// repeated writes an option once for each of its values, for the command that
+// is printed to be run next.
 func repeated(name string, values []string) (text string) {
 	for _, v := range values {
 		text += " --" + name + " " + quoteArgument(v)
@@ -190,9 +190,9 @@ func repeated(name string, values []string) (text string) {
 	return text
 }
 
-// restore finds the files, drafts one copy for each entry and goes the way of all
-// plans. What was not found is told and makes the exit status 3, even where other
-// files were restored.
+// restore finds the files, drafts one copy for each entry and goes the way of
+// all plans. What was not found is told and makes the exit status 3, even where
+// other files were restored.
 func (a *app) restore(m machine.Machine, from, only []string, how planHow) error {
 	list, err := cached.Read(m)
 	if err != nil {

@@ -10,8 +10,8 @@ import (
 	"hollowkey/core/machine/capture"
 )
 
-// newCapture is the command that takes a twin. It is the only one whose machine is
-// most often live, so what it could not read is told at once, not later on a
+// newCapture is the command that takes a twin. It is the only one whose machine
+// is most often live, so what it could not read is told at once, not later on a
 // computer that cannot reach the machine any more.
 func (a *app) newCapture() *cobra.Command {
 	var opt capture.Options

@@ -7,7 +7,8 @@ import (
 	"testing"
 )
 
-// A captured twin tells what the machine told, and a masked one no private name.
+// A captured twin tells what the machine told, and a masked one no private
+// name.
 func TestCapture(t *testing.T) {
 	dir := layOut(t)
 	before := tree(t, filepath.Join(dir, "ELLERY-D07"))

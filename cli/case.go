@@ -18,8 +18,8 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// newCase is the command of the case; alone it shows where one was, since that is
-// what is asked after a restart.
+// newCase is the command of the case; alone it shows where one was, since that
+// is what is asked after a restart.
 func (a *app) newCase() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "case",
@@ -47,8 +47,8 @@ func (a *app) needCase() (string, error) {
 	return a.caseFolder(), nil
 }
 
-// newCaseOpen is the command that opens a case. A machine is looked at only for its
-// name, so that a case can be opened before anything else is known.
+// newCaseOpen is the command that opens a case. A machine is looked at only for
+// its name, so that a case can be opened before anything else is known.
 func (a *app) newCaseOpen() *cobra.Command {
 	var about casefile.About
 	c := &cobra.Command{
@@ -101,8 +101,8 @@ func (a *app) inCase(do func(*casefile.Case) error) error {
 	return do(c)
 }
 
-// newCaseAdd is the command that copies evidence in: copied and not moved, because
-// a log may still be written to.
+// newCaseAdd is the command that copies evidence in: copied and not moved,
+// because a log may still be written to.
 func (a *app) newCaseAdd() *cobra.Command {
 	return &cobra.Command{
 		Use:     "add FILE...",
@@ -139,7 +139,8 @@ func (a *app) newCaseAdd() *cobra.Command {
 	}
 }
 
-// addEvidence copies a file into a case: one of this computer, or of the machine's own.
+// addEvidence copies a file into a case: one of this computer, or of the
+// machine's own.
 func addEvidence(dir, name string, q why.Question) (string, error) {
 	if !q.OnMachine(name) {
 		return casefile.AddEvidence(dir, name)
@@ -167,7 +168,8 @@ func (a *app) newCaseNote() *cobra.Command {
 }
 
 // newCaseClose is the command that closes a case. Holds in force do not keep it
-// from closing, but are told: a machine left in safe mode is found out weeks later.
+// from closing, but are told: a machine left in safe mode is found out weeks
+// later.
 func (a *app) newCaseClose() *cobra.Command {
 	var outcome string
 	c := &cobra.Command{
@@ -284,8 +286,8 @@ func (a *app) caseNext(st casefile.Stand) string {
 	return "hollowkey why LOG" + where
 }
 
-// caseShow shows the stand of the case. The machine is only opened to settle what a
-// crash left open, and a case without one is shown all the same.
+// caseShow shows the stand of the case. The machine is only opened to settle
+// what a crash left open, and a case without one is shown all the same.
 func (a *app) caseShow() error {
 	m, done, err := a.openNamedMachine()
 	if err != nil {
@@ -304,7 +306,8 @@ func (a *app) caseShow() error {
 	return err
 }
 
-// caseText is the stand in words, with what is to be done next as its last line.
+// caseText is the stand in words, with what is to be done next as its last
+// line.
 func (a *app) caseText(st casefile.Stand) string {
 	var b strings.Builder
 	s := a.style
@@ -372,12 +375,12 @@ func (a *app) caseText(st casefile.Stand) string {
 	return b.String()
 }
 
-// mostChanges is how many changes of a case are all listed; of more those that were undone
-// are only counted.
+// mostChanges is how many changes of a case are all listed; of more those that
+// were undone are only counted.
 const mostChanges = 8
 
-// attemptLine is one attempt in one line. One that was cut off has no end, and is
-// not called failed.
+// attemptLine is one attempt in one line. One that was cut off has no end, and
+// is not called failed.
 func attemptLine(s Style, t *casefile.Attempt) string {
 	how := "on " + t.Machine
 	if t.Rehearsal {

@@ -11,13 +11,15 @@ import (
 	"hollowkey/core/record/casefile"
 )
 
-// fromCase are the commands that take machine and logs from the case which --case names,
-// where the call does not say them. The others make something of their own, or look at no machine.
+// fromCase are the commands that take machine and logs from the case which
+// --case names, where the call does not say them. The others make something of
+// their own, or look at no machine.
 var fromCase = []string{"why", "fix", "undo", "retry", "guide", "case", "ready", "rehearse", "journal", "trail", "products", "cache",
 	"leftovers", "startup"}
 
-// takeFromCase takes the machine from the case. A case may be a stranger's: this computer is
-// only meant by one that was opened on it, and then nothing is changed without a question.
+// takeFromCase takes the machine from the case. A case may be a stranger's:
+// this computer is only meant by one that was opened on it, and then nothing is
+// changed without a question.
 func (a *app) takeFromCase(c *cobra.Command) error {
 	words := strings.Fields(c.CommandPath())
 	if a.machine != "" || a.caseDir == "" || !casefile.Exists(a.caseDir) || len(words) < 2 || !slices.Contains(fromCase, words[1]) {
@@ -46,7 +48,8 @@ func (a *app) aboutMachine(about *casefile.About, m machine.Machine) error {
 	return err
 }
 
-// logsOf are the logs of a call: those that it names, else those of the case that it names.
+// logsOf are the logs of a call: those that it names, else those of the case
+// that it names.
 func (a *app) logsOf(logs []string, opt whyOptions) ([]string, error) {
 	told := opt.said != "" || opt.pack != "" || opt.hasExit != nil && opt.hasExit()
 	dir, err := a.needCase()

@@ -7,7 +7,8 @@ import (
 	"testing"
 )
 
-// What a case knows need not be said again: --case alone names its logs and its machine.
+// What a case knows need not be said again: --case alone names its logs and its
+// machine.
 func TestCaseNamesLogAndMachine(t *testing.T) {
 	dir := layOut(t)
 	log := "o'log (1) & 2.log"
@@ -58,7 +59,8 @@ func TestCaseNamesLogAndMachine(t *testing.T) {
 	}
 }
 
-// A stranger's case names neither a machine that is not its own, nor this computer.
+// A stranger's case names neither a machine that is not its own, nor this
+// computer.
 func TestStrangersCaseNamesNoMachine(t *testing.T) {
 	dir := layOut(t)
 	for name, about := range map[string]string{
@@ -102,7 +104,8 @@ func TestOwnRecordsAreNoLogs(t *testing.T) {
 	}
 }
 
-// What a stranger's case keeps as evidence is read in the case, and nowhere else.
+// What a stranger's case keeps as evidence is read in the case, and nowhere
+// else.
 func TestStrangersCaseLeadsNowhere(t *testing.T) {
 	dir, outside := t.TempDir(), t.TempDir()
 	write(t, outside, "setup.log", "Heron setup 5.2\nnot enough space on drive C:\nsetup failed\n")

@@ -13,8 +13,8 @@ import (
 	"hollowkey/core/why/signs"
 )
 
-// newCode is the command that explains numbers. It needs no log and no machine, so
-// it answers at once, over the telephone too.
+// newCode is the command that explains numbers. It needs no log and no machine,
+// so it answers at once, over the telephone too.
 func (a *app) newCode() *cobra.Command {
 	var folder string
 	c := &cobra.Command{
@@ -56,8 +56,8 @@ It reads and changes nothing. Exit status: 0 explained, 2 no number.`,
 // negative is a number that looks like a row of flags.
 var negative = lazy.MustCompile(`^-\d+$`)
 
-// numbersApart puts the negative numbers of a call of code behind a "--", so that
-// they are no flags.
+// numbersApart puts the negative numbers of a call of code behind a "--", so
+// that they are no flags.
 func numbersApart(args []string) []string {
 	at := slices.Index(args, "code")
 	if at < 0 || !slices.ContainsFunc(args[at:], negative.MatchString) || slices.Contains(args, "--") {
@@ -89,8 +89,8 @@ func knownCauses(entries []codes.Entry) []signs.Known {
 	return signs.ForNumber(int(entries[0].Value))
 }
 
-// codeText writes all readings of each number, as one number can be several things:
-// 5 is an exit code and a system error.
+// codeText writes all readings of each number, as one number can be several
+// things: 5 is an exit code and a system error.
 func codeText(w io.Writer, s Style, all []codeAnswer) error {
 	var b strings.Builder
 	for i, c := range all {
@@ -123,8 +123,8 @@ func codeText(w io.Writer, s Style, all []codeAnswer) error {
 // codeIndent is the longest name of a row and two blanks.
 const codeIndent = 10
 
-// codeHere writes what the site itself says of a number, which comes before what it
-// means elsewhere.
+// codeHere writes what the site itself says of a number, which comes before
+// what it means elsewhere.
 func codeHere(b *strings.Builder, s Style, asked string, k signs.Known) {
 	of := "known here"
 	if k.Program != "" {
@@ -154,8 +154,8 @@ func codeRow(b *strings.Builder, s Style, name, text string) {
 // field is the place of a message's field in its text.
 var field = lazy.MustCompile(`\[\d\]`)
 
-// codeEntry writes one reading: name, other ways of writing it, what it means, and
-// what is usually behind it.
+// codeEntry writes one reading: name, other ways of writing it, what it means,
+// and what is usually behind it.
 func codeEntry(b *strings.Builder, s Style, asked string, e codes.Entry) {
 	head := s.bold(asked) + " as " + article(e.Kind)
 	if e.Name != "" {

@@ -16,7 +16,8 @@ import (
 // A completer gives the words that could stand at a place of a call.
 type completer func() []string
 
-// complete makes a completer one of cobra's. What cannot be found out completes nothing.
+// complete makes a completer one of cobra's. What cannot be found out completes
+// nothing.
 func complete(words completer) func(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
 	return func(_ *cobra.Command, _ []string, typed string) (list []string, d cobra.ShellCompDirective) {
 		for _, w := range words() {
@@ -28,7 +29,8 @@ func complete(words completer) func(*cobra.Command, []string, string) ([]string,
 	}
 }
 
-// completeAll lets shells complete what only a machine, a journal or a package knows.
+// completeAll lets shells complete what only a machine, a journal or a package
+// knows.
 func (a *app) completeAll(root *cobra.Command) {
 	_ = root.RegisterFlagCompletionFunc("machine", complete(twins))
 	options := map[string]completer{"only": a.startupIDs, "exempt": a.startupIDs, "include": a.startupIDs, "change": a.changeNumbers}

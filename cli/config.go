@@ -18,7 +18,8 @@ import (
 	"hollowkey/core/why/signs"
 )
 
-// A configuration is what holds where a call says nothing. The file has the same names.
+// A configuration is what holds where a call says nothing. The file has the
+// same names.
 type configuration struct {
 	Machine string `yaml:"machine"`  // a twin's folder, or live
 	Signs   string `yaml:"signs"`    // folder of the site's own signs
@@ -71,7 +72,8 @@ type setting struct {
 	From  string `json:"from"`  // an option, a variable, the file, or the default
 }
 
-// settle fills in what the call does not say: from the environment, then from the file.
+// settle fills in what the call does not say: from the environment, then from
+// the file.
 func (a *app) settle(c *cobra.Command) error {
 	file, err := readConfig()
 	if err != nil {

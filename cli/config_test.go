@@ -7,8 +7,8 @@ import (
 	"testing"
 )
 
-// An option wins over a variable, a variable over the file, and each setting tells where
-// it is from.
+// An option wins over a variable, a variable over the file, and each setting
+// tells where it is from.
 func TestSettings(t *testing.T) {
 	dir := layOut(t)
 	write(t, dir, "config.yaml", "machine: ELLERY-D07\nwidth: 60\ncases: cases\n")

@@ -76,8 +76,8 @@ func TestKilledDuringUndo(t *testing.T) {
 	}
 }
 
-// A step of two writes that was killed between them is told as done in part, and
-// undone without force.
+// A step of two writes that was killed between them is told as done in part,
+// and undone without force.
 func TestKilledMidway(t *testing.T) {
 	dir := layOut(t)
 	twin := filepath.Join(dir, "ELLERY-D07")
@@ -116,8 +116,9 @@ func killed(t *testing.T, dir string, after time.Duration, args ...string) bool 
 	return !cmd.ProcessState.Exited()
 }
 
-// often is how many times something is tried at random: a few in each run of the tests, as many
-// as HOLLOWKEY_TRIES says for one that shall find what is rare.
+// often is how many times something is tried at random: a few in each run of
+// the tests, as many as HOLLOWKEY_TRIES says for one that shall find what is
+// rare.
 func often(few int) int {
 	if n, err := strconv.Atoi(os.Getenv("HOLLOWKEY_TRIES")); err == nil && n > 0 {
 		return n
@@ -126,8 +127,8 @@ func often(few int) int {
 }
 
 // The program is killed at any moment, wherever it then is. What differs on the
-// machine stands in the journal, and can be brought back byte for byte; the case
-// opens; a zip is whole or not there.
+// machine stands in the journal, and can be brought back byte for byte; the
+// case opens; a zip is whole or not there.
 func TestKilledAnywhere(t *testing.T) {
 	t.Parallel()
 	moments := often(10)
@@ -191,8 +192,9 @@ func TestKilledAnywhere(t *testing.T) {
 	}
 }
 
-// A kill in the middle of many files: of what is copied, set aside, taken away or brought
-// back. The way back needs no force, and nothing of the run stays anywhere.
+// A kill in the middle of many files: of what is copied, set aside, taken away
+// or brought back. The way back needs no force, and nothing of the run stays
+// anywhere.
 func TestKilledAmongFiles(t *testing.T) {
 	t.Parallel()
 	on := func(args ...string) []string { return append(args, "--machine", "ELLERY-D07") }

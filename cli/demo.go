@@ -11,9 +11,9 @@ import (
 	"hollowkey/demo"
 )
 
-// newDemo is the command that runs the whole way on made-up data. It writes into a
-// folder of its own and replaces only what an earlier demo left there, which it
-// tells by a marker file.
+// newDemo is the command that runs the whole way on made-up data. It writes
+// into a folder of its own and replaces only what an earlier demo left there,
+// which it tells by a marker file.
 func (a *app) newDemo() *cobra.Command {
 	var into string
 	c := &cobra.Command{
@@ -63,8 +63,8 @@ left there. Exit status: 0 done, 1 could not, 2 wrong call.`,
 	return c
 }
 
-// demoText tells the demo's cases one after the other: what the person said, what
-// the log says, what was changed, how the setup went before and after.
+// demoText tells the demo's cases one after the other: what the person said,
+// what the log says, what was changed, how the setup went before and after.
 func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, around []demoTask, machine string) error {
 	var b strings.Builder
 	fmt.Fprintf(&b, "%s\n", s.bold("The harbour office of Port Ellery, desktop "+demo.Machine+": five setups failed."))

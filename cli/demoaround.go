@@ -63,8 +63,8 @@ func (a *app) demoAround(into string) (out []demoTask, err error) {
 	return append(out, hunt), err
 }
 
-// demoReady mends what `ready` finds on the desktop, but only two of the findings:
-// the others belong to the failed setups that are told before.
+// demoReady mends what `ready` finds on the desktop, but only two of the
+// findings: the others belong to the failed setups that are told before.
 func demoReady(m machine.Machine, _ string) (demoTask, error) {
 	t := demoTask{Title: "Before the next setup: is the desktop ready"}
 	var steps []step.Model
@@ -79,7 +79,8 @@ func demoReady(m machine.Machine, _ string) (demoTask, error) {
 	return t, err
 }
 
-// demoCache restores the one cached package that is missing, out of the demo's share.
+// demoCache restores the one cached package that is missing, out of the demo's
+// share.
 func demoCache(m machine.Machine, into string) (demoTask, error) {
 	t := demoTask{Title: "Pilot Roster can be neither repaired nor removed"}
 	list, err := cached.Read(m)

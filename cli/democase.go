@@ -31,9 +31,9 @@ type demoCase struct {
 	diff    []string          // lines of what the plan changes
 }
 
-// demoCases goes the whole way for each case. A fix stays in force for the cases
-// after it, as on a desktop with several troubles; at the end all are taken
-// back.
+// demoCases goes the whole way for each case. A fix stays in force for the
+// cases after it, as on a desktop with several troubles; at the end all are
+// taken back.
 func (a *app) demoCases(ctx context.Context, into string) (told []demoCase, err error) {
 	m, err := twin.Open(a.machine)
 	if err != nil {
@@ -65,8 +65,8 @@ func (a *app) demoCases(ctx context.Context, into string) (told []demoCase, err 
 }
 
 // demoCase goes the way of one failed setup: verdict, rehearsal, fix, rehearsal
-// again, undo. Each part goes through the same calls as the commands do, so that
-// the demo shows nothing that they could not.
+// again, undo. Each part goes through the same calls as the commands do, so
+// that the demo shows nothing that they could not.
 func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into string) (out demoCase, err error) {
 	out = demoCase{Log: filepath.Join(into, d.Log), Told: d.Told, dir: filepath.Join(into, d.Folder())}
 	if _, err := casefile.Make(out.dir, casefile.About{Title: d.Told, Told: d.Told, Machine: m.Name()}, a.now); err != nil {

@@ -13,7 +13,8 @@ import (
 	"hollowkey/demo/fleetlogs"
 )
 
-// fleetMarker is the file by which a folder is known for a fleet's demo, which may replace it.
+// fleetMarker is the file by which a folder is known for a fleet's demo, which
+// may replace it.
 const fleetMarker = "made-by-hollowkey-demo-fleet.txt"
 
 type fleetDemo struct {

@@ -75,7 +75,8 @@ func (a *app) demoPackage(into string) (out demoPackage, err error) {
 	return out, err
 }
 
-// demoGates works the gates of the demo's package out, with or without a transform.
+// demoGates works the gates of the demo's package out, with or without a
+// transform.
 func (a *app) demoGates(path string, opt packageOptions) ([]gates.Gate, error) {
 	db, _, done, err := a.openPackage(path, opt)
 	if err != nil {

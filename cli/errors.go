@@ -13,8 +13,8 @@ import (
 	"hollowkey/core/step"
 )
 
-// flagError puts what the library says of an option into our words, and adds which one may have been
-// meant.
+// flagError puts what the library says of an option into our words, and adds
+// which one may have been meant.
 func flagError(c *cobra.Command, err error) error {
 	lists := "to list the options: " + c.CommandPath() + " --help"
 	var unknown *pflag.NotExistError
@@ -48,8 +48,9 @@ func wantedOf(e *pflag.InvalidValueError) string {
 	return e.Unwrap().Error() // of a kind of our own, which says it itself
 }
 
-// countOfArguments refuses a call with too few or too many arguments, as the command's usage tells them: in brackets those
-// that may be left out, with dots those that may come again.
+// countOfArguments refuses a call with too few or too many arguments, as the
+// command's usage tells them: in brackets those that may be left out, with dots
+// those that may come again.
 func countOfArguments(c *cobra.Command, args []string) error {
 	_, usage, named := strings.Cut(c.Use, " ")
 	if c.HasSubCommands() && !named && len(args) > 0 { // a word of a group's
@@ -90,8 +91,10 @@ func countOfArguments(c *cobra.Command, args []string) error {
 	return nil
 }
 
-// How the package notes, at an option, that it must be given, and with which others it does not go together: the names of
-// each such group with blanks between. Source: github.com/spf13/cobra, flag_groups.go; a test finds a change of it.
+// How the package notes, at an option, that it must be given, and with which
+// others it does not go together: the names of each such group with blanks
+// between. Source: github.com/spf13/cobra, flag_groups.go; a test finds a
+// change of it.
 const (
 	mustBeGiven = cobra.BashCompOneRequiredFlag
 	oneAtMost   = "cobra_annotation_mutually_exclusive"
@@ -102,7 +105,8 @@ func folderOfCase(c *cobra.Command, dir string) error {
 	return wrongCall("%s is the folder of a case\nhint: it is named so: %s --case %s", dir, c.CommandPath(), quoteArgument(dir))
 }
 
-// optionsFit refuses a call without an option that must be given, or with two that do not go together.
+// optionsFit refuses a call without an option that must be given, or with two
+// that do not go together.
 func optionsFit(c *cobra.Command) error {
 	var missing, both []string
 	c.Flags().VisitAll(func(f *pflag.Flag) {

@@ -5,7 +5,8 @@ import (
 	"testing"
 )
 
-// A call with too few or too many arguments is told what is missing or too much, with a call that works, in our words.
+// A call with too few or too many arguments is told what is missing or too
+// much, with a call that works, in our words.
 func TestCountOfArguments(t *testing.T) {
 	dir := t.TempDir()
 	for call, want := range map[string]string{

@@ -39,9 +39,9 @@ type fixOptions struct {
 	with       []string // transforms for it
 }
 
-// newFix is the command that shows and applies a remedy. Its options are those of
-// why, as it reaches the verdict again: a verdict kept in a file might be about a
-// machine that has changed since.
+// newFix is the command that shows and applies a remedy. Its options are those
+// of why, as it reaches the verdict again: a verdict kept in a file might be
+// about a machine that has changed since.
 func (a *app) newFix() *cobra.Command {
 	var opt fixOptions
 	c := &cobra.Command{
@@ -123,9 +123,9 @@ func (r fixResult) from() string {
 	return r.Verdict.Remedies[r.Remedy-1].From
 }
 
-// fix drafts the plan that the options ask for: a remedy of the verdict, a step by
-// name, or only the command line. Everything after the draft is the way of all
-// plans.
+// fix drafts the plan that the options ask for: a remedy of the verdict, a step
+// by name, or only the command line. Everything after the draft is the way of
+// all plans.
 func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	if opt.step == "help" {
 		return a.stepHelp(opt.step)
@@ -227,8 +227,8 @@ func (a *app) fixScript(m machine.Machine, res fixResult, shell string) error {
 	return a.fixEnd(res, nil)
 }
 
-// remedyPlan reaches the verdict, shows its remedies, and drafts the chosen one;
-// the plan is empty when none has steps.
+// remedyPlan reaches the verdict, shows its remedies, and drafts the chosen
+// one; the plan is empty when none has steps.
 func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, opt fixOptions, res *fixResult) (fix.Plan, error) {
 	v, err := a.judge(ctx, logs, opt.whyOptions, m)
 	if err != nil {
@@ -271,8 +271,8 @@ func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, 
 	return fix.Draft(m, r.Title, r.Steps)
 }
 
-// inFolder turns the remedy with an altered copy into one that alters a copy of the whole
-// folder.
+// inFolder turns the remedy with an altered copy into one that alters a copy of
+// the whole folder.
 func inFolder(v *verdict.Verdict, folder string) (at int, err error) {
 	for i := range v.Remedies {
 		r := &v.Remedies[i]
@@ -309,8 +309,8 @@ func namedStep(m machine.Machine, logs []string, opt fixOptions) (fix.Plan, erro
 	return fix.DraftNamed(m, s.Words(), model)
 }
 
-// fixEnd prints the result as JSON, also of a plan that failed: what was done before
-// it must be told.
+// fixEnd prints the result as JSON, also of a plan that failed: what was done
+// before it must be told.
 func (a *app) fixEnd(res fixResult, err error) error {
 	if a.json {
 		if bad := printJSON(a.out, res); bad != nil {
@@ -320,8 +320,8 @@ func (a *app) fixEnd(res fixResult, err error) error {
 	return err
 }
 
-// fixHead tells the cause and what was seen of it on the machine, before the list
-// of remedies: whoever says yes must know to what.
+// fixHead tells the cause and what was seen of it on the machine, before the
+// list of remedies: whoever says yes must know to what.
 func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error {
 	var b strings.Builder
 	if v.Worked() {

@@ -11,8 +11,8 @@ import (
 	"hollowkey/core/prove/retry"
 )
 
-// fixRehearse shows a plan, tries it on a copy of the twin, and tells what would
-// become of the failure. The twin is not touched.
+// fixRehearse shows a plan, tries it on a copy of the twin, and tells what
+// would become of the failure. The twin is not touched.
 func (a *app) fixRehearse(ctx context.Context, m machine.Machine, res fixResult) error {
 	t, ok := m.(*twin.Twin)
 	if !ok {

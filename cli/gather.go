@@ -124,8 +124,8 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 	return err
 }
 
-// ofMachine is the name of the machine that logs are of: that of the machine at hand, else the
-// one that a log tells.
+// ofMachine is the name of the machine that logs are of: that of the machine at
+// hand, else the one that a log tells.
 func (a *app) ofMachine(ctx context.Context, m machine.Machine, logs []string) string {
 	if m != nil {
 		return m.Name()
@@ -138,10 +138,12 @@ func (a *app) ofMachine(ctx context.Context, m machine.Machine, logs []string) s
 	return ""
 }
 
-// leastKey is how many bytes a site's key has at least; a shorter one is guessed.
+// leastKey is how many bytes a site's key has at least; a shorter one is
+// guessed.
 const leastKey = 16
 
-// siteKey reads the key by which machines of a site get their pseudonyms; there may be none.
+// siteKey reads the key by which machines of a site get their pseudonyms; there
+// may be none.
 func siteKey(name string) ([]byte, error) {
 	if name == "" {
 		return nil, nil
@@ -156,7 +158,8 @@ func siteKey(name string) ([]byte, error) {
 	return b, nil
 }
 
-// gatherPreview lists what would be packed and what would not, and writes nothing.
+// gatherPreview lists what would be packed and what would not, and writes
+// nothing.
 func (a *app) gatherPreview(o gather.Options) error {
 	files, left, err := gather.Plan(o)
 	if err != nil {
@@ -174,8 +177,8 @@ func (a *app) gatherPreview(o gather.Options) error {
 	return nil
 }
 
-// gatherText tells what was packed, what was masked and how often, and what was left
-// out with its reason.
+// gatherText tells what was packed, what was masked and how often, and what was
+// left out with its reason.
 func (a *app) gatherText(r gather.Report, out string) string {
 	var b strings.Builder
 	s := a.style

@@ -15,7 +15,8 @@ import (
 	"hollowkey/core/why"
 )
 
-// guideOptions are the answers that can be given beforehand; what is empty is asked.
+// guideOptions are the answers that can be given beforehand; what is empty is
+// asked.
 type guideOptions struct {
 	log, said, setup   string // what somebody has
 	check              bool   // only the machine
@@ -23,8 +24,8 @@ type guideOptions struct {
 	ticket             string // yes or no
 }
 
-// newGuide is the command that asks. Each question has an option that answers it
-// beforehand, so that the same way can be gone by a script.
+// newGuide is the command that asks. Each question has an option that answers
+// it beforehand, so that the same way can be gone by a script.
 func (a *app) newGuide() *cobra.Command {
 	var opt guideOptions
 	c := &cobra.Command{
@@ -55,8 +56,8 @@ works in the end, or the machine is ready; 1 could not, 2 wrong call, 3 not yet.
 	return c
 }
 
-// guide walks through why, fix and retry. It ends early when the log says that the
-// setup worked.
+// guide walks through why, fix and retry. It ends early when the log says that
+// the setup worked.
 func (a *app) guide(ctx context.Context, opt guideOptions) error {
 	if err := a.guideMachine(); err != nil {
 		return err
@@ -151,8 +152,8 @@ func (a *app) guideHave(opt guideOptions) (string, error) {
 
 const mostLogs = 8 // that are offered
 
-// guideLog asks which setup failed: one of the logs on the machine, or another file. A log
-// of the machine is copied into the case.
+// guideLog asks which setup failed: one of the logs on the machine, or another
+// file. A log of the machine is copied into the case.
 func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions, told whyOptions) ([]string, error) {
 	if opt.log != "" {
 		return []string{opt.log}, nil
@@ -183,7 +184,8 @@ func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions,
 	return []string{name}, err
 }
 
-// guideReady checks the machine, for a setup or for any, and fixes what stops after a yes.
+// guideReady checks the machine, for a setup or for any, and fixes what stops
+// after a yes.
 func (a *app) guideReady(m machine.Machine, have string, opt guideOptions) error {
 	var args []string
 	if have == haveSetup {
@@ -210,7 +212,8 @@ func (a *app) guideReady(m machine.Machine, have string, opt guideOptions) error
 	return a.readyMend(m, res, args, readyOptions{}, steps, planHow{consent: consent{yes: yes, preview: preview}})
 }
 
-// beforehand reads a yes or no that was given as an option; neither where none was.
+// beforehand reads a yes or no that was given as an option; neither where none
+// was.
 func (a *app) beforehand(flag, given string) (yes, no bool, err error) {
 	switch strings.ToLower(given) {
 	case "yes":

@@ -68,8 +68,8 @@ func (a *app) yes(title, given, flag string) (bool, error) {
 	return a.ask(title)
 }
 
-// maybe is [app.yes] for a question that may stay unanswered: where there is no terminal to
-// ask on, the answer is no.
+// maybe is [app.yes] for a question that may stay unanswered: where there is no
+// terminal to ask on, the answer is no.
 func (a *app) maybe(title, given, flag string) (bool, error) {
 	if given == "" && !a.onTerminal() {
 		return false, nil

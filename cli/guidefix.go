@@ -17,8 +17,8 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// guideRungs takes one remedy with steps after another, until the setup works, or nobody
-// wants the next.
+// guideRungs takes one remedy with steps after another, until the setup works,
+// or nobody wants the next.
 func (a *app) guideRungs(ctx context.Context, m machine.Machine, j *fix.Journal, v *verdict.Verdict, logs []string,
 	opt guideOptions) error {
 	taken := 0
@@ -94,7 +94,8 @@ func (a *app) guideFix(m machine.Machine, j *fix.Journal, v *verdict.Verdict, at
 	return true, nil
 }
 
-// guideRetry tries the setup again after a yes. What did not help is undone after another.
+// guideRetry tries the setup again after a yes. What did not help is undone
+// after another.
 func (a *app) guideRetry(ctx context.Context, m machine.Machine, j *fix.Journal, v *verdict.Verdict, logs []string,
 	opt guideOptions) error {
 	if v.Package == "" || len(logs) == 0 {

@@ -7,8 +7,9 @@ import (
 	"github.com/spf13/cobra"
 )
 
-// help writes what a command is, how it is called, and what its options are, at the width
-// of whoever reads it: the examples first, since most look for the one to copy.
+// help writes what a command is, how it is called, and what its options are, at
+// the width of whoever reads it: the examples first, since most look for the
+// one to copy.
 func (a *app) help(c *cobra.Command) {
 	s := newStyle(a.out, a.noColor, a.width)
 	var b strings.Builder

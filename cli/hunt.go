@@ -18,8 +18,8 @@ type huntOptions struct {
 	consent
 }
 
-// newStartupHunt is the command of the hunt: each call is one round, with restarts
-// between them.
+// newStartupHunt is the command of the hunt: each call is one round, with
+// restarts between them.
 func (a *app) newStartupHunt() *cobra.Command {
 	var opt huntOptions
 	c := &cobra.Command{
@@ -52,8 +52,8 @@ Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wr
 	return c
 }
 
-// outcome is how the person says that the round went; empty when they asked only
-// where the hunt is.
+// outcome is how the person says that the round went; empty when they asked
+// only where the hunt is.
 func (o huntOptions) outcome() startup.Outcome {
 	switch {
 	case o.worked:
@@ -79,9 +79,9 @@ type huntStand struct {
 	None    bool             `json:"none_to_blame"`    // it fails with everything held
 }
 
-// hunt takes the round's outcome in, works the next one out, and holds the items
-// that are to be off in it. The state is saved before anything is held: a crash in
-// between leaves a hunt that can be called again.
+// hunt takes the round's outcome in, works the next one out, and holds the
+// items that are to be off in it. The state is saved before anything is held: a
+// crash in between leaves a hunt that can be called again.
 func (a *app) hunt(m machine.Machine, j *fix.Journal, opt huntOptions) error {
 	dir := a.caseFolder()
 	c, err := startup.Load(dir)
@@ -233,8 +233,8 @@ func (a *app) huntText(h huntStand) string {
 	return b.String()
 }
 
-// huntEnd tells what the hunt found, with one command for each item that would keep
-// it from starting.
+// huntEnd tells what the hunt found, with one command for each item that would
+// keep it from starting.
 func (a *app) huntEnd(b *strings.Builder, h huntStand) {
 	s := a.style
 	if h.None {

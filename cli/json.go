@@ -25,8 +25,9 @@ func printJSON(w io.Writer, v any) error {
 	return err
 }
 
-// filled gives a value with empty lists and objects in place of those that are nil, so that
-// nobody who reads the JSON meets null for a list. The value itself stays as it is.
+// filled gives a value with empty lists and objects in place of those that are
+// nil, so that nobody who reads the JSON meets null for a list. The value
+// itself stays as it is.
 func filled(v reflect.Value) reflect.Value {
 	if !v.IsValid() || v.Type().Implements(jsonMarshaler) || v.Type().Implements(textMarshaler) {
 		return v
@@ -71,8 +72,9 @@ var (
 	textMarshaler = reflect.TypeFor[encoding.TextMarshaler]()
 )
 
-// escaped writes as numbers what a terminal would obey and JSON lets stand: the controls
-// from U+007F to U+009F, and marks that change the direction of writing.
+// escaped writes as numbers what a terminal would obey and JSON lets stand: the
+// controls from U+007F to U+009F, and marks that change the direction of
+// writing.
 func escaped(text string) string {
 	if strings.IndexFunc(text, func(r rune) bool { return !plain(r) }) < 0 {
 		return text

@@ -15,8 +15,9 @@ import (
 	"hollowkey/core/prove/retry"
 )
 
-// fixLadder shows all that could mend a setup, in order, and climbs it: each rung is
-// shown and asked for, the setup is tried again, and what did not help is undone.
+// fixLadder shows all that could mend a setup, in order, and climbs it: each
+// rung is shown and asked for, the setup is tried again, and what did not help
+// is undone.
 func (a *app) fixLadder(ctx context.Context, m machine.Machine, logs []string, opt fixOptions) error {
 	v, err := a.judge(ctx, logs, opt.whyOptions, m)
 	if err != nil {
@@ -74,8 +75,8 @@ func (a *app) fixLadder(ctx context.Context, m machine.Machine, logs []string, o
 	return err
 }
 
-// climb takes rung after rung until the setup works, nothing is left, or the person
-// stops.
+// climb takes rung after rung until the setup works, nothing is left, or the
+// person stops.
 func (a *app) climb(l *ladder.Ladder, c ladder.Climber, m machine.Machine, opt fixOptions) error {
 	for at := l.Next(); at >= 0; at = l.Next() {
 		r := &l.Rungs[at]
@@ -151,8 +152,9 @@ func (a *app) takeRung(l *ladder.Ladder, c ladder.Climber, m machine.Machine, at
 	return err
 }
 
-// thisProgram is how the program is called again by the OS: with its folder on the
-// machine that it runs on, since nobody knows where a command of the OS starts.
+// thisProgram is how the program is called again by the OS: with its folder on
+// the machine that it runs on, since nobody knows where a command of the OS
+// starts.
 func thisProgram() string {
 	if path, err := os.Executable(); err == nil && runtime.GOOS == "windows" {
 		return quoteArgument(path)
@@ -160,8 +162,8 @@ func thisProgram() string {
 	return "hollowkey"
 }
 
-// judgeRung says whether a rung that was taken before helped: by trying the setup again,
-// or by asking the person.
+// judgeRung says whether a rung that was taken before helped: by trying the
+// setup again, or by asking the person.
 func (a *app) judgeRung(l *ladder.Ladder, c ladder.Climber, at int, opt fixOptions) error {
 	if c.Try != nil {
 		return c.Judge(l, at)

@@ -95,7 +95,8 @@ func (a *app) leftovers(m machine.Machine, query string) error {
 	return err
 }
 
-// clearLeftovers goes the way of all plans with what was chosen: shown, asked, applied.
+// clearLeftovers goes the way of all plans with what was chosen: shown, asked,
+// applied.
 func (a *app) clearLeftovers(m machine.Machine, query string, opt clearOptions) error {
 	rep, err := leftovers.Find(m, query)
 	if err != nil {
@@ -123,7 +124,8 @@ func (a *app) clearLeftovers(m machine.Machine, query string, opt clearOptions) 
 	return err
 }
 
-// leftoversStay says that nothing is cleared while the product's own uninstall is there.
+// leftoversStay says that nothing is cleared while the product's own uninstall
+// is there.
 func (a *app) leftoversStay(res leftoversResult) error {
 	if a.json {
 		if err := printJSON(a.out, res); err != nil {
@@ -143,8 +145,8 @@ func (a *app) leftoversStay(res leftoversResult) error {
 	return errNo
 }
 
-// leftoversText lists what is left by what it is, each with the evidence first, then how
-// sure that makes it.
+// leftoversText lists what is left by what it is, each with the evidence first,
+// then how sure that makes it.
 func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) error {
 	var b strings.Builder
 	if len(r.Items) == 0 {
@@ -209,7 +211,8 @@ func kindHeading(k leftovers.Kind) string {
 		leftovers.File: "Files", leftovers.Folder: "Folders"}[k]
 }
 
-// evidence says by what a thing is thought to belong, and what follows for clearing.
+// evidence says by what a thing is thought to belong, and what follows for
+// clearing.
 func evidence(i leftovers.Item) string {
 	follows := map[leftovers.Sureness]string{leftovers.Certain: "certain", leftovers.Likely: "likely",
 		leftovers.Perhaps: "perhaps"}[i.Sure]

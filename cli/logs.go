@@ -15,8 +15,8 @@ import (
 	"hollowkey/core/why"
 )
 
-// newLogs is the command that finds logs. On a Windows computer it looks at its own
-// disk without --machine, because that is where a technician stands.
+// newLogs is the command that finds logs. On a Windows computer it looks at its
+// own disk without --machine, because that is where a technician stands.
 func (a *app) newLogs() *cobra.Command {
 	var opt whyOptions
 	var asCSV bool
@@ -91,8 +91,8 @@ func logRows(found []why.Found) [][]string {
 	return rows
 }
 
-// logsText lists the logs in columns, the newest first: it is the one that was just
-// made.
+// logsText lists the logs in columns, the newest first: it is the one that was
+// just made.
 func logsText(w io.Writer, s Style, found []why.Found) error {
 	if len(found) == 0 {
 		return nil

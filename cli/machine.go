@@ -47,9 +47,9 @@ func (a *app) openNamedMachine() (machine.Machine, func(), error) {
 	return a.openMachine()
 }
 
-// whereToLook are the options of this call's machine for a command to be run next. Where
-// none was named it is this computer, if there the program can look at it, or the one
-// twin that lies in the present folder.
+// whereToLook are the options of this call's machine for a command to be run
+// next. Where none was named it is this computer, if there the program can look
+// at it, or the one twin that lies in the present folder.
 func (a *app) whereToLook() string {
 	switch {
 	case a.machine != "":
@@ -63,8 +63,8 @@ func (a *app) whereToLook() string {
 	return a.where()
 }
 
-// caseFolder is where evidence, verdicts and attempts go: --case, or the machine's own
-// folder.
+// caseFolder is where evidence, verdicts and attempts go: --case, or the
+// machine's own folder.
 func (a *app) caseFolder() string {
 	if a.caseDir != "" {
 		return a.caseDir
@@ -73,9 +73,9 @@ func (a *app) caseFolder() string {
 	return home
 }
 
-// home is the machine's own folder: beside a twin, or in the OS's fixed place for
-// programs' data. The journal of all its changes lies there, for whichever case they
-// were made.
+// home is the machine's own folder: beside a twin, or in the OS's fixed place
+// for programs' data. The journal of all its changes lies there, for whichever
+// case they were made.
 func (a *app) home() (string, error) {
 	if a.machine == "live" {
 		return live.Home()
@@ -83,7 +83,8 @@ func (a *app) home() (string, error) {
 	return strings.TrimRight(filepath.Clean(a.machine), string(os.PathSeparator)) + ".case", nil
 }
 
-// openJournal opens the machine's journal and first settles what a crash left open.
+// openJournal opens the machine's journal and first settles what a crash left
+// open.
 func (a *app) openJournal(m machine.Machine) (*fix.Journal, error) {
 	j, err := a.readJournal()
 	if err != nil {
@@ -99,7 +100,8 @@ func (a *app) openJournal(m machine.Machine) (*fix.Journal, error) {
 // readJournal opens the machine's journal as it is, for the case of the call.
 func (a *app) readJournal() (*fix.Journal, error) { return a.journalFor(a.caseDir) }
 
-// journalFor opens the machine's journal for a case; empty for the machine's own.
+// journalFor opens the machine's journal for a case; empty for the machine's
+// own.
 func (a *app) journalFor(dir string) (*fix.Journal, error) {
 	home, err := a.home()
 	if err != nil {

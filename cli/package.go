@@ -77,7 +77,8 @@ func (o packageOptions) properties() (map[string]string, error) {
 	return m, nil
 }
 
-// openPackage opens a database file, with the transforms of the options applied.
+// openPackage opens a database file, with the transforms of the options
+// applied.
 func (a *app) openPackage(path string, o packageOptions) (*installdb.Database, int64, func(), error) {
 	f, size, done, err := a.openFile(path)
 	if err != nil {
@@ -99,8 +100,8 @@ func (a *app) openPackage(path string, o packageOptions) (*installdb.Database, i
 	return db, size, done, nil
 }
 
-// onTheMachine says whether a path is one of the machine's that this call names, and of
-// nothing here.
+// onTheMachine says whether a path is one of the machine's that this call
+// names, and of nothing here.
 func (a *app) onTheMachine(path string) bool {
 	if _, _, bad := machine.SplitPath(path); bad != nil || a.machine == "" {
 		return false
@@ -159,7 +160,8 @@ func packageHint(err error, size int64) string {
 	return ""
 }
 
-// applyTransform applies a transform in memory, as the engine does at its start.
+// applyTransform applies a transform in memory, as the engine does at its
+// start.
 func (a *app) applyTransform(db *installdb.Database, path string) error {
 	t, _, done, err := a.openPackage(path, packageOptions{})
 	if err != nil {

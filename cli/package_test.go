@@ -315,8 +315,8 @@ func TestUnpack(t *testing.T) {
 	mustRun(t, dir, 1, "package", "unpack", "berthline.log")
 }
 
-// A refusal of the old package leads to its gate, and the fix to a transform and
-// back.
+// A refusal of the old package leads to its gate, and the fix to a transform
+// and back.
 func TestFixOfAGate(t *testing.T) {
 	dir := layOut(t)
 	twin := filepath.Join(dir, "ELLERY-D07")
@@ -397,8 +397,9 @@ func TestIniStep(t *testing.T) {
 	}
 }
 
-// A package that another program starts by its name is altered under that name in a copy
-// of its whole folder; the setup works from there, and undo takes all of it away.
+// A package that another program starts by its name is altered under that name
+// in a copy of its whole folder; the setup works from there, and undo takes all
+// of it away.
 func TestFixInACopiedFolder(t *testing.T) {
 	dir := layOut(t)
 	twin := filepath.Join(dir, "ELLERY-D07")

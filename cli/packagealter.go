@@ -43,8 +43,8 @@ func (f editFlag) Set(v string) error {
 	return nil
 }
 
-// newAlter is the command that makes a transform or an altered copy. A transform is
-// the default, as the vendor's file keeps its signature then.
+// newAlter is the command that makes a transform or an altered copy. A
+// transform is the default, as the vendor's file keeps its signature then.
 func (a *app) newAlter() *cobra.Command {
 	var opt alterOptions
 	c := &cobra.Command{
@@ -127,8 +127,9 @@ func (a *app) alter(path string, opt alterOptions) error {
 	return alterText(a.out, a.style, res, opt)
 }
 
-// alterTransform writes the difference as a transform. Edits that change nothing
-// are an error: a transform without contents would be taken for a remedy.
+// alterTransform writes the difference as a transform. Edits that change
+// nothing are an error: a transform without contents would be taken for a
+// remedy.
 func (a *app) alterTransform(res *alterResult, from, to *installdb.Database, opt alterOptions) error {
 	t, d, err := alter.Transform(from, to)
 	if err != nil {
@@ -155,8 +156,8 @@ func (a *app) alterTransform(res *alterResult, from, to *installdb.Database, opt
 	return alter.Save(t, name, opt.out.replace)
 }
 
-// alterCopy writes an altered copy. It gets a package code of its own, since two
-// files of one code make the engine take the cached one for the other.
+// alterCopy writes an altered copy. It gets a package code of its own, since
+// two files of one code make the engine take the cached one for the other.
 func (a *app) alterCopy(res *alterResult, db *installdb.Database, opt alterOptions, release func()) error {
 	res.Kind = "copy"
 	if res.Signature == "kept" {
@@ -204,8 +205,8 @@ func same(a, b string) bool {
 	return err == nil && err2 == nil && os.SameFile(x, y)
 }
 
-// alterText tells each edit with its rows before and after, the rows that refer to
-// what went, and the command that installs with the result.
+// alterText tells each edit with its rows before and after, the rows that refer
+// to what went, and the command that installs with the result.
 func alterText(w io.Writer, s Style, res alterResult, opt alterOptions) error {
 	var b strings.Builder
 	for i, d := range res.Edits {

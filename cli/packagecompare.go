@@ -79,8 +79,8 @@ type rowChange struct {
 	After  map[string]string `json:"after,omitempty"`  // cells by column; empty for a removed row
 }
 
-// rowChanges makes the difference's rows readable: added, removed or changed, with
-// the cells by their column's name.
+// rowChanges makes the difference's rows readable: added, removed or changed,
+// with the cells by their column's name.
 func rowChanges(d *installdb.Difference) []rowChange {
 	list := []rowChange{}
 	for i, c := range d.Changes {

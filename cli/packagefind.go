@@ -14,8 +14,8 @@ import (
 // findLimit is a screen of rows; --limit gives more.
 const findLimit = 30
 
-// newFind is the command that finds a word in all tables. It is the quickest way
-// from a word of a log to the row that it came from.
+// newFind is the command that finds a word in all tables. It is the quickest
+// way from a word of a log to the row that it came from.
 func (a *app) newFind() *cobra.Command {
 	var opt packageOptions
 	limit := findLimit
@@ -120,8 +120,8 @@ func (s Style) mark(value, text string) string {
 // usesShown are rows named before the rest is counted: two lines of text.
 const usesShown = 6
 
-// useList names rows that refer to something, the first ones by name and the rest
-// by their number.
+// useList names rows that refer to something, the first ones by name and the
+// rest by their number.
 func useList(uses []references.Use) string {
 	var parts []string
 	for i, u := range uses {

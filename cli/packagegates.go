@@ -12,8 +12,8 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
-// newGates is the command that works the gates out. Its exit status says whether one
-// fails, for a script that wants to know before it installs.
+// newGates is the command that works the gates out. Its exit status says
+// whether one fails, for a script that wants to know before it installs.
 func (a *app) newGates() *cobra.Command {
 	var opt packageOptions
 	c := &cobra.Command{
@@ -69,7 +69,8 @@ It reads only. Without --machine, what depends on the machine is unknown. Exit s
 // gateIndent is the width of the longest word, "fails", and two blanks.
 const gateIndent = 7
 
-// gatesText lists the gates with those that fail first, as that is what was asked.
+// gatesText lists the gates with those that fail first, as that is what was
+// asked.
 func gatesText(w io.Writer, s Style, list []gates.Gate, file, on string, opt packageOptions) error {
 	var b strings.Builder
 	n := map[gates.Answer]int{}

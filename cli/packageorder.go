@@ -11,8 +11,8 @@ import (
 	"hollowkey/core/package/sequence"
 )
 
-// newOrder is the command that shows the sequences. --own leaves the engine's own
-// actions out: what breaks a setup is most often the vendor's.
+// newOrder is the command that shows the sequences. --own leaves the engine's
+// own actions out: what breaks a setup is most often the vendor's.
 func (a *app) newOrder() *cobra.Command {
 	var opt packageOptions
 	var which string
@@ -73,8 +73,8 @@ It reads only. Exit status: 0 shown, 1 the package cannot be read, 2 wrong call.
 	return c
 }
 
-// orderText writes each sequence as a list with numbers, names, conditions and what
-// an action does.
+// orderText writes each sequence as a list with numbers, names, conditions and
+// what an action does.
 func orderText(w io.Writer, s Style, all []sequence.Action, tables []string, own bool) error {
 	var b strings.Builder
 	for i, t := range tables {

@@ -18,8 +18,8 @@ import (
 	"hollowkey/core/package/whole"
 )
 
-// newOverview is the command that sums a file up. It is the first thing to call on a
-// file that nobody knows.
+// newOverview is the command that sums a file up. It is the first thing to call
+// on a file that nobody knows.
 func (a *app) newOverview() *cobra.Command {
 	var opt packageOptions
 	c := &cobra.Command{
@@ -52,7 +52,8 @@ type overviewResult struct {
 	*overview.Overview
 }
 
-// overview sums a file up. One that is damaged is summed up as far as it can be read.
+// overview sums a file up. One that is damaged is summed up as far as it can be
+// read.
 func (a *app) overview(file string, opt packageOptions) error {
 	var from machine.Machine // only for a path that is the machine's
 	if a.onTheMachine(file) {
@@ -129,7 +130,8 @@ func overviewText(w io.Writer, s Style, res overviewResult, on, where string) er
 	return err
 }
 
-// kindWords heads the overview of a file that is neither package nor app package.
+// kindWords heads the overview of a file that is neither package nor app
+// package.
 func kindWords(k whole.Kind) string {
 	return map[whole.Kind]string{whole.Database: "A package that cannot be read", whole.Cabinet: "A cabinet", whole.Archive: "An archive",
 		whole.Program: "A program", whole.Other: "No setup file"}[k]
@@ -175,8 +177,8 @@ func appRows(b *strings.Builder, s Style, p apppack.Package, row func(name, text
 	}
 }
 
-// overviewRows sum a database up; what does not apply to the file's format is left out
-// rather than shown as empty.
+// overviewRows sum a database up; what does not apply to the file's format is
+// left out rather than shown as empty.
 func overviewRows(b *strings.Builder, s Style, o overview.Overview, file string, row func(name, text string)) {
 	switch o.Format {
 	case installdb.Patch:
@@ -234,8 +236,8 @@ func transformChange(c overview.TableChange) string {
 	return c.Table + ": " + strings.Join(parts, ", ")
 }
 
-// platformWords tells platform, languages and the engine's least version. "Intel" is
-// said to be 32-bit, as many take it for the maker.
+// platformWords tells platform, languages and the engine's least version.
+// "Intel" is said to be 32-bit, as many take it for the maker.
 func platformWords(o overview.Overview) string {
 	text := cmp.Or(o.Platform, "not said")
 	if o.Platform == "Intel" {
@@ -259,7 +261,8 @@ func needWords(o overview.Overview) string {
 	return text
 }
 
-// contentWords counts what the package brings; kinds that it has none of are left out.
+// contentWords counts what the package brings; kinds that it has none of are
+// left out.
 func contentWords(o overview.Overview) string {
 	var parts []string
 	add := func(n int, one, many string) {
@@ -281,8 +284,8 @@ func contentWords(o overview.Overview) string {
 	return strings.Join(parts, ", ")
 }
 
-// cabinetWords tells where the files lie. A cabinet that is named but missing is the
-// usual reason for a source that is asked for in the middle of a setup.
+// cabinetWords tells where the files lie. A cabinet that is named but missing
+// is the usual reason for a source that is asked for in the middle of a setup.
 func cabinetWords(o overview.Overview) string {
 	var parts []string
 	for _, c := range o.Cabinets {
@@ -344,7 +347,8 @@ func gateName(g gates.Gate) string {
 	return text
 }
 
-// count writes a number with its word, for words that form the plural with an s.
+// count writes a number with its word, for words that form the plural with an
+// s.
 func count(n int, one string) string {
 	if n == 1 {
 		return "1 " + one

@@ -45,8 +45,8 @@ type columnInfo struct {
 	Key  bool   `json:"key"`  // it belongs to the primary key
 }
 
-// tables lists names, numbers of rows, and columns with their shapes. The number
-// comes from the size of the stream, so that no row has to be read.
+// tables lists names, numbers of rows, and columns with their shapes. The
+// number comes from the size of the stream, so that no row has to be read.
 func (a *app) tables(db *installdb.Database) error {
 	list := []tableInfo{}
 	rows := [][]string{{"table", "rows", "columns"}}
@@ -76,8 +76,9 @@ func (a *app) tables(db *installdb.Database) error {
 	return err
 }
 
-// newRows is the command that shows the rows of a table. Its condition is written in
-// the engine's own language, as whoever reads packages knows that one.
+// newRows is the command that shows the rows of a table. Its condition is
+// written in the engine's own language, as whoever reads packages knows that
+// one.
 func (a *app) newRows() *cobra.Command {
 	var opt packageOptions
 	var q references.Query

@@ -8,7 +8,8 @@ import (
 	"hollowkey/core/logs/lazy"
 )
 
-// The list of plans is made of the patterns that the program has now: one that is missing would be slow, one that is old wrong.
+// The list of plans is made of the patterns that the program has now: one that
+// is missing would be slow, one that is old wrong.
 func TestPlansAreCurrent(t *testing.T) {
 	listed, err := os.ReadFile("../core/logs/lazy/plans.txt")
 	if err != nil {

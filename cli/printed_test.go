@@ -12,8 +12,8 @@ import (
 	"hollowkey/demo/demotest"
 )
 
-// Every command that is printed can be pasted: the shell takes it, it is no wrong call, and
-// what it names is there.
+// Every command that is printed can be pasted: the shell takes it, it is no
+// wrong call, and what it names is there.
 func TestPrintedCommandsRun(t *testing.T) {
 	t.Parallel() // it takes long, and most of it is waiting for processes
 	if runtime.GOOS == "windows" {

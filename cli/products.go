@@ -15,8 +15,8 @@ import (
 	"hollowkey/core/package/cached"
 )
 
-// newProducts is the command that lists what is installed; below it is the one that mends
-// a registration.
+// newProducts is the command that lists what is installed; below it is the one
+// that mends a registration.
 func (a *app) newProducts() *cobra.Command {
 	var all, broken, asCSV bool
 	c := &cobra.Command{
@@ -116,7 +116,8 @@ func (a *app) products(m machine.Machine, l *products.List, list []*products.Pro
 	return err
 }
 
-// productsText lists products, those that are broken first, each with what it is.
+// productsText lists products, those that are broken first, each with what it
+// is.
 func (a *app) productsText(on string, list []*products.Product, of, bad, hidden int, notes []string) string {
 	var b strings.Builder
 	s := a.style
@@ -153,8 +154,8 @@ func (a *app) productsText(on string, list []*products.Product, of, bad, hidden 
 	return b.String()
 }
 
-// productText shows one product: what is wrong first, then where that is seen, then what is
-// known of it.
+// productText shows one product: what is wrong first, then where that is seen,
+// then what is known of it.
 func (a *app) productText(p *products.Product) string {
 	var b strings.Builder
 	s := a.style

@@ -16,8 +16,8 @@ type productList struct {
 	}
 }
 
-// The demo's machine has one product that is whole and three that are not, each in its
-// own way; what is meant is found by name, part of it, stars and code.
+// The demo's machine has one product that is whole and three that are not, each
+// in its own way; what is meant is found by name, part of it, stars and code.
 func TestProducts(t *testing.T) {
 	dir := layOut(t)
 	const on = "--machine=ELLERY-D07"
@@ -77,8 +77,9 @@ func same(t *testing.T, a, b map[string]string) {
 	}
 }
 
-// What of a product runs is stopped in order and told with whose it is; a program of the
-// same name from elsewhere is left alone, and services come back.
+// What of a product runs is stopped in order and told with whose it is; a
+// program of the same name from elsewhere is left alone, and services come
+// back.
 func TestProductsStop(t *testing.T) {
 	dir := layOut(t)
 	twin := filepath.Join(dir, "ELLERY-D07")

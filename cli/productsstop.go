@@ -46,8 +46,8 @@ type stopResult struct {
 	Applied bool       `json:"applied"` // all of them were carried out
 }
 
-// productsStop goes the way of all plans twice: what can be undone is apart from what
-// cannot.
+// productsStop goes the way of all plans twice: what can be undone is apart
+// from what cannot.
 func (a *app) productsStop(m machine.Machine, word string, how planHow) error {
 	l, p, err := a.oneProduct(m, word)
 	if err != nil {

@@ -23,8 +23,8 @@ type progress struct {
 	shown bool                     // it stands on the screen
 }
 
-// progress makes the bar for reading, or one that shows nothing: where nobody looks
-// at a terminal, or where the reading is over before an eye sees it.
+// progress makes the bar for reading, or one that shows nothing: where nobody
+// looks at a terminal, or where the reading is over before an eye sees it.
 func (a *app) progress(total int64) *progress {
 	f, ok := a.err.(*os.File)
 	if !ok || total < progressSize || !term.IsTerminal(int(f.Fd())) {

@@ -18,14 +18,16 @@ const (
 // atHand is the shell that this program was called from.
 var atHand = sync.OnceValue(callingShell)
 
-// Signs that a shell would take apart. PowerShell makes a list of what commas part, and
-// expands what follows an at sign; the command prompt expands what stands between per cent signs.
+// Signs that a shell would take apart. PowerShell makes a list of what commas
+// part, and expands what follows an at sign; the command prompt expands what
+// stands between per cent signs.
 const (
 	anyShell     = " \t\"'&|<>()^;$`*?[]{}~#!"
 	windowsShell = anyShell + ",@%‘’‚‛“”„"
 )
 
-// quoteArgument puts quotation marks around what the shell at hand would take apart.
+// quoteArgument puts quotation marks around what the shell at hand would take
+// apart.
 func quoteArgument(t string) string { return quoteFor(atHand(), t) }
 
 func quoteFor(sh shell, t string) string {
@@ -46,13 +48,14 @@ func quoteFor(sh shell, t string) string {
 			t = `""`
 		}
 	}
-	// Curly quotation marks end a string there, too. Source: the language's specification, 2.3.5.2.
+	// Curly quotation marks end a string there, too. Source: the language's
+	// specification, 2.3.5.2.
 	return "'" + strings.NewReplacer("'", "''", "‘", "‘‘", "’", "’’", "‚", "‚‚", "‛", "‛‛").Replace(t) + "'"
 }
 
-// backslashed writes a text as programs read it between quotation marks: a backslash before
-// each mark, and those before a mark twice; those at the end, too, where a mark will follow.
-// Source: the C runtime's rules for arguments.
+// backslashed writes a text as programs read it between quotation marks: a
+// backslash before each mark, and those before a mark twice; those at the end,
+// too, where a mark will follow. Source: the C runtime's rules for arguments.
 func backslashed(t string, marked bool) string {
 	var b strings.Builder
 	strokes := 0

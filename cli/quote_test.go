@@ -6,7 +6,8 @@ import (
 	"testing"
 )
 
-// What is printed for a shell arrives in the program as it was, whichever shell that is.
+// What is printed for a shell arrives in the program as it was, whichever shell
+// that is.
 func TestQuotes(t *testing.T) {
 	for _, tt := range []struct{ text, sh, prompt, old, open string }{
 		{`C:\Deploy\quay.msi`, `C:\Deploy\quay.msi`, `C:\Deploy\quay.msi`, `C:\Deploy\quay.msi`, `C:\Deploy\quay.msi`},
@@ -30,10 +31,11 @@ func TestQuotes(t *testing.T) {
 	}
 }
 
-// handedOn is the command line that PowerShell gives a program for one argument as it is printed:
-// it reads the string, and puts it into quotation marks where it holds a blank, without another
-// look at what is inside; the later one puts backslashes there itself. Source: the language's
-// specification, 2.3.5.2, and its manual on native commands.
+// handedOn is the command line that PowerShell gives a program for one argument
+// as it is printed: it reads the string, and puts it into quotation marks where
+// it holds a blank, without another look at what is inside; the later one puts
+// backslashes there itself. Source: the language's specification, 2.3.5.2, and
+// its manual on native commands.
 func handedOn(sh shell, printed string) string {
 	in := printed
 	if strings.HasPrefix(in, "'") {
@@ -51,7 +53,8 @@ func handedOn(sh shell, printed string) string {
 	return in
 }
 
-// blankOutside says whether a blank stands behind no mark of quotation, or an even number of them.
+// blankOutside says whether a blank stands behind no mark of quotation, or an
+// even number of them.
 func blankOutside(s string) bool {
 	marks := 0
 	for _, c := range s {
@@ -64,7 +67,8 @@ func blankOutside(s string) bool {
 	return false
 }
 
-// received is the argument that a program reads from its command line. Source: the C runtime's rules.
+// received is the argument that a program reads from its command line. Source:
+// the C runtime's rules.
 func received(line string) (arg string, one bool) {
 	var b strings.Builder
 	quoted, strokes := false, 0
@@ -89,8 +93,9 @@ func received(line string) (arg string, one bool) {
 	return b.String() + strings.Repeat(`\`, strokes), line != "" && !quoted
 }
 
-// Whatever an argument holds, it arrives as it was. What is doubled stands for one of its kind, so
-// that two such marks in a row cannot be told from one here and are left out.
+// Whatever an argument holds, it arrives as it was. What is doubled stands for
+// one of its kind, so that two such marks in a row cannot be told from one here
+// and are left out.
 func TestQuotesArrive(t *testing.T) {
 	random := rand.New(rand.NewSource(1))
 	pieces := []string{"a", "Quay", `C:\`, `\`, `\\`, " ", "%", "&", "|", "<", ">", "(", ")", "=", ",", ";", "'", "`", "$x", "@y", "ä", "港", "#", "‘", `"`, "{", "}"}

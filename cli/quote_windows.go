@@ -21,7 +21,8 @@ func callingShell() shell {
 	return commandPrompt
 }
 
-// parentProgram is the file name of the program that started this one; empty where it has ended.
+// parentProgram is the file name of the program that started this one; empty
+// where it has ended.
 func parentProgram() string {
 	list, err := windows.CreateToolhelp32Snapshot(windows.TH32CS_SNAPPROCESS, 0)
 	if err != nil {

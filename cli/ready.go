@@ -110,8 +110,9 @@ type readyResult struct {
 	Applied bool               `json:"applied,omitempty"` // it was carried out
 }
 
-// checked asks all checks, and gives the steps that would fix those that stop. Steps of a
-// mere warning are not among them: a machine that is ready is left alone.
+// checked asks all checks, and gives the steps that would fix those that stop.
+// Steps of a mere warning are not among them: a machine that is ready is left
+// alone.
 func (a *app) checked(m machine.Machine, args []string, opt readyOptions) (res readyResult, steps []step.Model, err error) {
 	o := checks.Options{User: opt.user}
 	res = readyResult{Schema: "hollowkey.ready/2", Machine: m.Name(), Ready: true, Others: []choose.Candidate{}}
@@ -292,8 +293,8 @@ func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps 
 	return err
 }
 
-// readySetups tells which of a folder's setups was picked and why, and what speaks against
-// each of the others.
+// readySetups tells which of a folder's setups was picked and why, and what
+// speaks against each of the others.
 func readySetups(b *strings.Builder, s Style, list []choose.Candidate) {
 	if len(list) == 0 {
 		return

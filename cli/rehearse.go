@@ -87,8 +87,8 @@ func (a *app) twinOnly() error {
 	return nil
 }
 
-// rehearse runs the package on a scratch copy of the twin and leaves the log where
-// --out says, so that why can be tried on it.
+// rehearse runs the package on a scratch copy of the twin and leaves the log
+// where --out says, so that why can be tried on it.
 func (a *app) rehearse(pack string, opt rehearseOptions) error {
 	if err := a.twinOnly(); err != nil {
 		return err
@@ -164,8 +164,8 @@ func keepTwin(m *twin.Twin, to string) error {
 	return rehearse.CopyTwin(m.Folder(), to)
 }
 
-// rehearseText tells how it ended, where it broke, and what was only assumed: what a
-// stand-in cannot know, such as what a program of the package would do.
+// rehearseText tells how it ended, where it broke, and what was only assumed:
+// what a stand-in cannot know, such as what a program of the package would do.
 func (a *app) rehearseText(r rehearse.Result, pack, on string, opt rehearseOptions) string {
 	var b strings.Builder
 	s := a.style

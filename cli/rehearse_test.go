@@ -162,7 +162,8 @@ func TestRehearsalRollsBack(t *testing.T) {
 	}
 }
 
-// A package of this computer is brought to the copy and rehearsed there as one of the machine's own; the twin stays as it is.
+// A package of this computer is brought to the copy and rehearsed there as one
+// of the machine's own; the twin stays as it is.
 func TestRehearsePackageOfThisComputer(t *testing.T) {
 	dir := layOut(t)
 	before := tree(t, filepath.Join(dir, "ELLERY-D07"))

@@ -22,8 +22,8 @@ type reportOptions struct {
 	names    bool   // leave them in
 }
 
-// newCaseReport is the command that writes the case's page. Names are masked unless
-// they are asked for, as the page is made to be handed on.
+// newCaseReport is the command that writes the case's page. Names are masked
+// unless they are asked for, as the page is made to be handed on.
 func (a *app) newCaseReport() *cobra.Command {
 	var opt reportOptions
 	c := &cobra.Command{
@@ -61,7 +61,8 @@ const (
 	forTicket     = "ticket"
 )
 
-// report collects and writes the page. It goes into the case, or where --out says.
+// report collects and writes the page. It goes into the case, or where --out
+// says.
 func (a *app) report(ctx context.Context, args []string, opt reportOptions) error {
 	m, done, err := a.openNamedMachine()
 	if err != nil {
@@ -110,8 +111,8 @@ func (a *app) report(ctx context.Context, args []string, opt reportOptions) erro
 	return nil
 }
 
-// reportTicket writes the verdict as text to paste, on standard output unless a file is
-// named.
+// reportTicket writes the verdict as text to paste, on standard output unless a
+// file is named.
 func (a *app) reportTicket(in report.Input, out output) error {
 	if in.Verdict == nil {
 		return errors.New("no log has been read yet in this case\nhint: hollowkey why LOG")

@@ -72,8 +72,8 @@ type retryResult struct {
 	Matters bool              `json:"matters"` // one of them is about what broke then
 }
 
-// retry runs the setup again and compares. With --undo-first the last plan is taken
-// back before it, so that "did the fix do it" can be answered both ways.
+// retry runs the setup again and compares. With --undo-first the last plan is
+// taken back before it, so that "did the fix do it" can be answered both ways.
 func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args []string, opt retryOptions) error {
 	if opt.undoFirst {
 		for _, i := range j.LastPlan(m.Name()) {
@@ -135,8 +135,8 @@ func (a *app) mayRun(machine, command string, yes bool) error {
 	return err
 }
 
-// retryText tells what has become of the failure in one word, the changes since the
-// attempt before, and what to do next: for a failure that went, nothing.
+// retryText tells what has become of the failure in one word, the changes since
+// the attempt before, and what to do next: for a failure that went, nothing.
 func (a *app) retryText(r retryResult, dir string) string {
 	var b strings.Builder
 	s := a.style

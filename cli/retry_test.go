@@ -35,8 +35,8 @@ func retryOf(t *testing.T, dir string, code int, args ...string) retried {
 	return decode[retried](t, mustRun(t, dir, code, append([]string{"retry", "--machine", "ELLERY-D07", "--json"}, args...)...).out)
 }
 
-// What the failed call gave stays with all attempts that follow, also where an older change, undone
-// since, had brought the same.
+// What the failed call gave stays with all attempts that follow, also where an
+// older change, undone since, had brought the same.
 func TestRetryKeepsWhatWasGiven(t *testing.T) {
 	t.Parallel()
 	dir := layOut(t)

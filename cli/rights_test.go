@@ -25,7 +25,8 @@ func TestNothingIsAgreedToUnseen(t *testing.T) {
 	}
 }
 
-// What somebody may do is known before a step is shown: by elevation and by access lists.
+// What somebody may do is known before a step is shown: by elevation and by
+// access lists.
 func TestRightsAreCheckedFirst(t *testing.T) {
 	dir := layOut(t)
 	twin := filepath.Join(dir, "ELLERY-D07")

@@ -100,11 +100,12 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	return exit
 }
 
-// opensCase are the commands that open the case which --case names where there is none yet;
-// the others only look at one.
+// opensCase are the commands that open the case which --case names where there
+// is none yet; the others only look at one.
 var opensCase = []string{"why", "fix", "retry", "ready", "guide", "rehearse"}
 
-// openNewCase opens the case that a call names, so that nobody has to beforehand.
+// openNewCase opens the case that a call names, so that nobody has to
+// beforehand.
 func (a *app) openNewCase(c *cobra.Command) error {
 	first := strings.Fields(c.CommandPath())
 	if a.caseDir == "" || casefile.Exists(a.caseDir) || len(first) < 2 || !slices.Contains(opensCase, first[1]) {
@@ -132,7 +133,8 @@ func (a *app) openNewCase(c *cobra.Command) error {
 	return nil
 }
 
-// tellNewCase tells of a case that this call opened; a call that was wrong, or could do nothing, leaves none behind.
+// tellNewCase tells of a case that this call opened; a call that was wrong, or
+// could do nothing, leaves none behind.
 func (a *app) tellNewCase(exit int) {
 	switch {
 	case !a.opened:
@@ -142,7 +144,8 @@ func (a *app) tellNewCase(exit int) {
 	}
 }
 
-// Commands are all commands, for whoever writes pages of them; calling one does nothing.
+// Commands are all commands, for whoever writes pages of them; calling one does
+// nothing.
 func Commands() *cobra.Command {
 	return (&app{ctx: context.Background(), in: strings.NewReader(""), out: io.Discard, err: io.Discard, now: time.Now}).root()
 }
@@ -191,7 +194,8 @@ func (a *app) remind() {
 	}
 }
 
-// endJSON ends a call that printed no JSON, though it was asked for: an error, or a "no".
+// endJSON ends a call that printed no JSON, though it was asked for: an error,
+// or a "no".
 func (a *app) endJSON(err error, exit int) {
 	if a.written == nil || a.written.n > 0 {
 		return
@@ -293,8 +297,8 @@ func inOurWords(root *cobra.Command) {
 }
 
 // root makes the command with all of its subcommands and the options that they
-// share. Errors and usage are printed by us: the package's own way prints the whole
-// usage after each error, so that the error scrolls off the screen.
+// share. Errors and usage are printed by us: the package's own way prints the
+// whole usage after each error, so that the error scrolls off the screen.
 func (a *app) root() *cobra.Command {
 	cobra.MousetrapHelpText = "" // a double click in Explorer shows the help, too
 	root := &cobra.Command{

@@ -7,9 +7,10 @@ import (
 	"unicode/utf8"
 )
 
-// A safe writer lets nothing through to a terminal that the terminal would obey, wherever
-// a text came from: titles, names of machines, packages and services are input from
-// strangers. Our own few colours, line ends and nothing else pass.
+// A safe writer lets nothing through to a terminal that the terminal would
+// obey, wherever a text came from: titles, names of machines, packages and
+// services are input from strangers. Our own few colours, line ends and nothing
+// else pass.
 type safe struct {
 	w    io.Writer
 	rest []byte // of a letter or colour that goes on in the next call
@@ -19,10 +20,12 @@ type safe struct {
 var colours = [][]byte{[]byte("\x1b[0m"), []byte("\x1b[1m"), []byte("\x1b[2m"), []byte("\x1b[1;31m"),
 	[]byte("\x1b[1;32m"), []byte("\x1b[1;35m"), []byte("\x1b[36m")}
 
-// longestColour tells how much must be kept back until a colour is known to be whole.
+// longestColour tells how much must be kept back until a colour is known to be
+// whole.
 const longestColour = len("\x1b[1;31m")
 
-// Write gives the number of bytes that it was given, however many came out of them.
+// Write gives the number of bytes that it was given, however many came out of
+// them.
 func (s *safe) Write(p []byte) (int, error) {
 	text := append(s.rest, p...)
 	s.rest = nil
@@ -55,8 +58,8 @@ func (s *safe) Write(p []byte) (int, error) {
 	return len(p), err
 }
 
-// colour is the length of the colour that a text begins with: 0 for none, -1 when it may
-// go on.
+// colour is the length of the colour that a text begins with: 0 for none, -1
+// when it may go on.
 func colour(text []byte) int {
 	for _, c := range colours {
 		if bytes.HasPrefix(text, c) {
@@ -73,8 +76,8 @@ func colour(text []byte) int {
 	return 0
 }
 
-// plain says whether a terminal only shows a sign. Marks that change the direction of
-// writing, or join signs unseen, are none.
+// plain says whether a terminal only shows a sign. Marks that change the
+// direction of writing, or join signs unseen, are none.
 func plain(r rune) bool {
 	return r == '\n' || r == '\t' || r == '\r' || r >= ' ' && r < 0x7f || r >= 0xa0 && r != 0x2028 && r != 0x2029 && !unicode.Is(unicode.Cf, r)
 }

@@ -7,8 +7,8 @@ import (
 	"testing"
 )
 
-// What a stranger wrote into a twin, a log or a case shows on the terminal as signs, and
-// in JSON as numbers.
+// What a stranger wrote into a twin, a log or a case shows on the terminal as
+// signs, and in JSON as numbers.
 func TestNothingForTheTerminal(t *testing.T) {
 	t.Parallel()
 	const evil = "\x1b]0;owned\x07\x1b[8m\u202egnp.exe\u2066\u009b2J\x7f"

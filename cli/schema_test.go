@@ -50,8 +50,8 @@ func calls(t *testing.T, dir string) [][]string {
 	}
 }
 
-// What commands print as JSON is one object that holds to its schema, with errors and a
-// "no" as well.
+// What commands print as JSON is one object that holds to its schema, with
+// errors and a "no" as well.
 func TestJSONHoldsToItsSchema(t *testing.T) {
 	t.Parallel() // it takes long, and most of it is waiting for processes
 	dir := layOut(t)
@@ -108,8 +108,8 @@ func TestJSONHoldsToItsSchema(t *testing.T) {
 // commandLine is in lines that hold a command, which is never wrapped or cut.
 var commandLine = regexp.MustCompile(`hollowkey |msiexec|Start-Process|Usage|^\s+--?[a-z]`)
 
-// At 80 columns every output fits, exit statuses are those that are documented, and a wrong
-// call leaves standard output empty.
+// At 80 columns every output fits, exit statuses are those that are documented,
+// and a wrong call leaves standard output empty.
 func TestEveryCallFits(t *testing.T) {
 	dir := layOut(t)
 	check := func(what, text string) {

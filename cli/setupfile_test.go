@@ -221,8 +221,8 @@ func TestAppPackageOnAMachine(t *testing.T) {
 	}
 }
 
-// Of several setups of one product the one for the machine is picked, and each other one
-// has its reason.
+// Of several setups of one product the one for the machine is picked, and each
+// other one has its reason.
 func TestTheSetupForThisMachine(t *testing.T) {
 	dir := layOut(t)
 	for name, change := range map[string]func(*installdb.Database) error{

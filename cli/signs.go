@@ -13,8 +13,8 @@ import (
 	"hollowkey/core/why/workshop"
 )
 
-// newSigns is the workshop for what is known about failures: to read it, to try a
-// site's own, and to begin a new one.
+// newSigns is the workshop for what is known about failures: to read it, to try
+// a site's own, and to begin a new one.
 func (a *app) newSigns() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "signs",

@@ -44,8 +44,8 @@ func siteFolder(t *testing.T, files map[string]string) string {
 	return dir
 }
 
-// TestSignsOfASite: a site's numbers and signs are known to why and code, named or by
-// the environment, and tried like ours.
+// TestSignsOfASite: a site's numbers and signs are known to why and code, named
+// or by the environment, and tried like ours.
 func TestSignsOfASite(t *testing.T) {
 	site := siteFolder(t, map[string]string{"updater.yaml": portNumbers, "port.yaml": portSign})
 	log := filepath.Join(t.TempDir(), "update.log")
@@ -84,8 +84,8 @@ func TestSignsOfASite(t *testing.T) {
 	}
 }
 
-// TestSignsThatFail: what would never be seen, is seen too often, or names what nobody
-// knows is told.
+// TestSignsThatFail: what would never be seen, is seen too often, or names what
+// nobody knows is told.
 func TestSignsThatFail(t *testing.T) {
 	for fault, change := range map[string][2]string{
 		"it is not seen":                         {"no berth licence left for (?P<host>", "no licence at all for (?P<host>"},
@@ -122,8 +122,8 @@ func TestSignsThatFail(t *testing.T) {
 	}
 }
 
-// TestSignsDraft: a draft is a sign at once, sees its own line and no other, and
-// captures what the line names.
+// TestSignsDraft: a draft is a sign at once, sees its own line and no other,
+// and captures what the line names.
 func TestSignsDraft(t *testing.T) {
 	log := filepath.Join(t.TempDir(), "setup.log")
 	text := `2026-05-04 09:12:01 INFO  Tidebook Desk 4.2 setup starts
@@ -165,8 +165,8 @@ func TestSignsDraft(t *testing.T) {
 	mustRun(t, "", 2, "signs", "draft", log)
 }
 
-// Steps that a site's own sign names are told as such, and a yes to the program's own
-// does not take them.
+// Steps that a site's own sign names are told as such, and a yes to the
+// program's own does not take them.
 func TestSiteSteps(t *testing.T) {
 	dir := layOut(t)
 	if err := os.MkdirAll(filepath.Join(dir, "own"), 0o755); err != nil {

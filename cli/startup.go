@@ -78,8 +78,8 @@ func itemsText(b *strings.Builder, s Style, items []startup.Item) {
 	grid(b, s, 2, rows)
 }
 
-// leftAlone tells what is not held unless somebody asks for it, and what holding it would
-// mean.
+// leftAlone tells what is not held unless somebody asks for it, and what
+// holding it would mean.
 func (a *app) leftAlone(items []startup.Item) {
 	for _, i := range items {
 		fmt.Fprintf(a.err, "Left alone: %s, %s\n", clean(i.ID), i.Concern.Means())
@@ -89,8 +89,8 @@ func (a *app) leftAlone(items []startup.Item) {
 	}
 }
 
-// newStartupHold is the command that holds items. What protects a machine, or lets
-// somebody reach it, is held only when it is named.
+// newStartupHold is the command that holds items. What protects a machine, or
+// lets somebody reach it, is held only when it is named.
 func (a *app) newStartupHold() *cobra.Command {
 	var exempt, only, with []string
 	var ok consent
@@ -187,8 +187,8 @@ func (a *app) release(m machine.Machine, j *fix.Journal, ok consent) error {
 	return err
 }
 
-// safeOff ends safe mode, whoever set it: a hold or a step of ours is undone, a flag
-// that somebody else set is taken away.
+// safeOff ends safe mode, whoever set it: a hold or a step of ours is undone, a
+// flag that somebody else set is taken away.
 func (a *app) safeOff(m machine.Machine, j *fix.Journal, how planHow) error {
 	items := j.Holds(m.Name(), fix.SafeBootHold)
 	if len(items) == 0 {
@@ -222,8 +222,8 @@ func (a *app) safeUndo(m machine.Machine, j *fix.Journal, items []fix.Item, ok c
 	return a.undo(m, j, items, false)
 }
 
-// newStartupSafe is the command for safe mode. It is a hold like the others, so that
-// it is shown under every command until it is undone.
+// newStartupSafe is the command for safe mode. It is a hold like the others, so
+// that it is shown under every command until it is undone.
 func (a *app) newStartupSafe() *cobra.Command {
 	var ok consent
 	c := &cobra.Command{

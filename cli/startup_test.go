@@ -108,8 +108,8 @@ func TestStartupHunt(t *testing.T) {
 	}
 }
 
-// What guards a machine, or lets somebody reach it, is left alone until it is named; and
-// nothing is held or released without a yes.
+// What guards a machine, or lets somebody reach it, is left alone until it is
+// named; and nothing is held or released without a yes.
 func TestWhatIsLeftAlone(t *testing.T) {
 	dir := layOut(t)
 	twin := filepath.Join(dir, "ELLERY-D07")

@@ -22,7 +22,8 @@ type Style struct {
 	Whole bool // nothing is shortened: nobody looks at it on a screen of that width
 }
 
-// newStyle looks at the output once: colours only on a terminal that wants them.
+// newStyle looks at the output once: colours only on a terminal that wants
+// them.
 func newStyle(out io.Writer, plain bool, width int) Style {
 	s := Style{Width: widthElse, Whole: width == 0}
 	if f, ok := out.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
@@ -50,15 +51,15 @@ func (s Style) bad(t string) string { return s.sgr("1;31", t) }
 // good is for what works.
 func (s Style) good(t string) string { return s.sgr("1;32", t) }
 
-// mind is for what a person has to know, though nothing failed. Yellow cannot be read on
-// white.
+// mind is for what a person has to know, though nothing failed. Yellow cannot
+// be read on white.
 func (s Style) mind(t string) string { return s.sgr("1;35", t) }
 
 // key is for what is to be typed.
 func (s Style) key(t string) string { return s.sgr("36", t) }
 
-// sgr puts a text between a colour's code and its end. Colour only ever repeats what
-// a word says already.
+// sgr puts a text between a colour's code and its end. Colour only ever repeats
+// what a word says already.
 func (s Style) sgr(code, t string) string {
 	if !s.Color || t == "" {
 		return t

@@ -13,7 +13,8 @@ import (
 // fence is a block of a page: its language, the file that it is, its text.
 var fence = regexp.MustCompile("(?ms)^```(\\w+)(?: file=(\\S+))?\n(.*?)^```$")
 
-// The pages of tasks do what they say: their files are copied out, and every command runs.
+// The pages of tasks do what they say: their files are copied out, and every
+// command runs.
 func TestTaskPages(t *testing.T) {
 	t.Parallel() // it takes long, and most of it is waiting for processes
 	if runtime.GOOS == "windows" {

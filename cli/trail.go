@@ -84,8 +84,8 @@ read or is no setup log, 2 wrong call; with --follow 3 when the setup did not wo
 	return c
 }
 
-// trailAround shows the lines before and after one line, as they stand in the log:
-// for whoever wants to read on from a line that the verdict names.
+// trailAround shows the lines before and after one line, as they stand in the
+// log: for whoever wants to read on from a line that the verdict names.
 func (a *app) trailAround(ctx context.Context, q why.Question, opt trailOptions) error {
 	name := q.Logs[0]
 	lines, err := why.Around(ctx, q, opt.around, opt.context)
@@ -114,7 +114,8 @@ func (a *app) trailAround(ctx context.Context, q why.Question, opt trailOptions)
 	return nil
 }
 
-// followEvery is soon enough to look live, and seldom enough to cost a slow disk nothing.
+// followEvery is soon enough to look live, and seldom enough to cost a slow
+// disk nothing.
 const followEvery = 500 * time.Millisecond
 
 // trailFollow reads the log again whenever it has grown, prints the steps that
@@ -159,8 +160,8 @@ func (a *app) trailFollow(ctx context.Context, q why.Question, opt trailOptions)
 	}
 }
 
-// trailText writes the summary first, then the longest silences and actions, then
-// the actions as a tree; the place where it broke is marked.
+// trailText writes the summary first, then the longest silences and actions,
+// then the actions as a tree; the place where it broke is marked.
 func trailText(w io.Writer, s Style, t *trail.Trail) error {
 	var b strings.Builder
 	title := outcomeWord(s, t.Outcome)
@@ -245,8 +246,8 @@ func masked(name, value string) string {
 	return value
 }
 
-// resultWord says what the engine's number for an action means. Source: the platform SDK,
-// "Custom Action Return Values".
+// resultWord says what the engine's number for an action means. Source: the
+// platform SDK, "Custom Action Return Values".
 func resultWord(n int) string {
 	if word := map[int]string{0: "none", 1: "ok", 2: "cancel", 3: "failed", 4: "pause", 5: "skip"}[n]; word != "" {
 		return word

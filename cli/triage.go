@@ -40,8 +40,8 @@ func (o *triageOptions) bindFilter(c *cobra.Command) {
 	bindCSV(c, &o.csv)
 }
 
-// filter is the options as the store takes them. Days count back from the newest attempt: a
-// store may be looked at long after its logs were written.
+// filter is the options as the store takes them. Days count back from the
+// newest attempt: a store may be looked at long after its logs were written.
 func (o triageOptions) filter(newest time.Time) store.Filter {
 	f := store.Filter{Product: o.product, Class: o.class, Build: o.build}
 	if o.days > 0 && !newest.IsZero() {
@@ -69,8 +69,9 @@ One cause on many machines is one row: what is of one machine alone is folded ou
 	return c
 }
 
-// roomy lets memory be cleared less often where thousands of logs are read: a quarter of the
-// time goes into it otherwise. Source: measured, docs/performance.md.
+// roomy lets memory be cleared less often where thousands of logs are read: a
+// quarter of the time goes into it otherwise. Source: measured,
+// docs/performance.md.
 func roomy() {
 	const (
 		percent = 600     // of what is in use, before it is cleared; the runtime takes 100
@@ -191,7 +192,8 @@ func (a *app) added(rep intake.Report, problems [][2]string, opt triageOptions) 
 	return nil
 }
 
-// inStoreOption names the store in a printed command, where it is not the usual one.
+// inStoreOption names the store in a printed command, where it is not the usual
+// one.
 func inStoreOption(name string) string {
 	if name == storeName {
 		return ""
@@ -199,8 +201,8 @@ func inStoreOption(name string) string {
 	return " --store " + quoteArgument(name)
 }
 
-// inDays is inStore with when the newest attempt of the store happened, from which days are
-// counted back.
+// inDays is inStore with when the newest attempt of the store happened, from
+// which days are counted back.
 func (a *app) inDays(ctx context.Context, name string, do func(s *store.Store, newest time.Time) error) error {
 	return a.inStore(ctx, name, func(s *store.Store) error {
 		list, err := s.Attempts(ctx, store.Filter{}, false, 1)
@@ -365,7 +367,8 @@ func (a *app) causesText(res topResult, opt triageOptions) error {
 	return err
 }
 
-// rate shows how many files are done, with how fast it goes and how long it takes.
+// rate shows how many files are done, with how fast it goes and how long it
+// takes.
 func (a *app) rate() (watch func(done, found int64), stop func()) {
 	bar := a.progress(progressSize) // shown where a terminal is there
 	if bar.bar == nil {

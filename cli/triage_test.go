@@ -107,8 +107,8 @@ func wide(text string) string {
 	return b.String()
 }
 
-// Zips in which names are masked still count their machines, by a pseudonym that the site's
-// key makes; without a key by the name of the zip.
+// Zips in which names are masked still count their machines, by a pseudonym
+// that the site's key makes; without a key by the name of the zip.
 func TestGatheredZipsCountMachines(t *testing.T) {
 	dir := layOut(t)
 	b, err := os.ReadFile(filepath.Join(dir, "tidebook.log"))

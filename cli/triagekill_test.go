@@ -26,7 +26,8 @@ const (
 	kills    = 20
 )
 
-// smallFleet makes so many logs that are told apart, of the kinds that are short.
+// smallFleet makes so many logs that are told apart, of the kinds that are
+// short.
 func smallFleet(t *testing.T, logs int) string {
 	t.Helper()
 	dir := t.TempDir()
@@ -89,8 +90,9 @@ func totals(t *testing.T, dir, store string) (attempts, machines int) {
 	return top.Total.Attempts, top.Total.Machines
 }
 
-// Two workers share the logs; one of them is killed again and again, and the server goes away
-// and comes back: every log counts once, and what went wrong is told.
+// Two workers share the logs; one of them is killed again and again, and the
+// server goes away and comes back: every log counts once, and what went wrong
+// is told.
 func TestWorkersAreKilled(t *testing.T) {
 	t.Parallel() // it takes long, and most of it is waiting for processes
 	if testing.Short() {

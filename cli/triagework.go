@@ -174,8 +174,8 @@ func (a *app) work(ctx context.Context, s *store.Store, o workOptions, why whyOp
 	return nil
 }
 
-// handOut finds the files of places and puts them into the queue; with onlyQueue others read
-// them, else this machine does, too.
+// handOut finds the files of places and puts them into the queue; with
+// onlyQueue others read them, else this machine does, too.
 func (a *app) handOut(ctx context.Context, s *store.Store, places []string, onlyQueue bool, o workOptions,
 	why whyOptions, opt triageOptions) error {
 	absolute, err := absolutePlaces(places)

@@ -147,8 +147,8 @@ func (a *app) undo(m machine.Machine, j *fix.Journal, items []fix.Item, force bo
 	return errors.Join(failed, err)
 }
 
-// undoText tells what was undone, with each thing as it was and is, and what stays
-// as it was changed.
+// undoText tells what was undone, with each thing as it was and is, and what
+// stays as it was changed.
 func undoText(w io.Writer, s Style, items []fix.Item, m machine.Machine, all, forced bool, j *fix.Journal) error {
 	var b strings.Builder
 	for _, it := range items {
@@ -184,8 +184,9 @@ func undoEnd(name string, j *fix.Journal, forced bool) string {
 	return text
 }
 
-// newJournal is the command that shows what was changed. It opens the machine only
-// when one is named: a journal of a machine that is gone can still be read.
+// newJournal is the command that shows what was changed. It opens the machine
+// only when one is named: a journal of a machine that is gone can still be
+// read.
 func (a *app) newJournal() *cobra.Command {
 	last, asCSV := 0, false
 	c := &cobra.Command{
@@ -247,8 +248,9 @@ Exit status: 0 shown, 1 could not, 2 wrong call.`,
 // shownChanges is how many changes fit a screen with what they did.
 const shownChanges = 15
 
-// newJournalEmpty is the command that deletes a change's quarantine for good. It
-// takes one change by its number, never all, and asks: nothing brings them back.
+// newJournalEmpty is the command that deletes a change's quarantine for good.
+// It takes one change by its number, never all, and asks: nothing brings them
+// back.
 func (a *app) newJournalEmpty() *cobra.Command {
 	var change int
 	var ok consent
@@ -305,8 +307,8 @@ type journalItem struct {
 	After   kinds.State `json:"after"`          // as it was left
 }
 
-// journalJSON is the journal in its JSON shape. The state of each change is read
-// anew, as a list made before an undo holds the old ones.
+// journalJSON is the journal in its JSON shape. The state of each change is
+// read anew, as a list made before an undo holds the old ones.
 func journalJSON(j *fix.Journal, items []fix.Item) any {
 	out := struct {
 		Schema  string        `json:"schema"`
@@ -356,7 +358,8 @@ func journalText(w io.Writer, s Style, items []fix.Item, older int) error {
 	return err
 }
 
-// item is a change of the journal by its number; of one that it has not, the error says how to see which there are.
+// item is a change of the journal by its number; of one that it has not, the
+// error says how to see which there are.
 func (a *app) item(j *fix.Journal, change int) (fix.Item, error) {
 	i, err := j.Item(change)
 	if errors.Is(err, fix.ErrNoChange) {

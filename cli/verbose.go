@@ -46,8 +46,8 @@ not, 2 wrong call, 3 there is no such hold.`,
 	return c
 }
 
-// verboseOn sets the engine's logging policy as a hold: it makes every setup slower
-// and leaves logs behind, so it must not be forgotten.
+// verboseOn sets the engine's logging policy as a hold: it makes every setup
+// slower and leaves logs behind, so it must not be forgotten.
 func (a *app) verboseOn(m machine.Machine, j *fix.Journal, ok consent) error {
 	plan, err := fix.DraftHold(m, fix.VerboseLogging)
 	if err != nil {

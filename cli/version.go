@@ -8,11 +8,12 @@ import (
 	"github.com/spf13/cobra"
 )
 
-// release is set at a release build with -ldflags "-X hollowkey/cli.release=1.2.3".
+// release is set at a release build with -ldflags "-X
+// hollowkey/cli.release=1.2.3".
 var release string
 
-// newVersion is the command that tells the version, with what a report of a defect
-// needs: the system and the platform.
+// newVersion is the command that tells the version, with what a report of a
+// defect needs: the system and the platform.
 func (a *app) newVersion() *cobra.Command {
 	return &cobra.Command{
 		Use:   "version",

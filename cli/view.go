@@ -17,7 +17,8 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// trailView is the full-screen walk through a log: its actions above, the lines below.
+// trailView is the full-screen walk through a log: its actions above, the lines
+// below.
 func (a *app) trailView(ctx context.Context, q why.Question, opt trail.Options) error {
 	if !a.onTerminal() {
 		return wrongCall("--view needs a terminal\nhint: without it trail prints the same as text")
@@ -68,8 +69,9 @@ const (
 	sideways = 20  // columns that one key moves the lines by
 )
 
-// newView makes the view of one log at the line that proves its cause. The places that its keys walk
-// along (the verdict's chain, silences, the subject) are taken once: a log of gigabytes is not read again for a key.
+// newView makes the view of one log at the line that proves its cause. The
+// places that its keys walk along (the verdict's chain, silences, the subject)
+// are taken once: a log of gigabytes is not read again for a key.
 func newView(s Style, log string, t *trail.Trail, v *verdict.Verdict, pages *paged.Pages) *view {
 	m := &view{style: s, log: log, trail: t, pages: pages, folded: map[int]bool{}, line: 1, width: 80, height: 24}
 	for _, c := range v.Chain {
@@ -126,8 +128,8 @@ func (m *view) goTo(line int) {
 	m.line = max(1, line-m.below()/2)
 }
 
-// above and below are how many rows the list of actions and the lines of the log get. Both keep three on a
-// screen of any height, so that neither vanishes.
+// above and below are how many rows the list of actions and the lines of the
+// log get. Both keep three on a screen of any height, so that neither vanishes.
 func (m *view) above() int { return max((m.height-3)/2, 3) }
 func (m *view) below() int { return max(m.height-3-m.above(), 3) }
 
@@ -166,7 +168,8 @@ func (m *view) typed(k tea.KeyPressMsg) {
 	}
 }
 
-// key does what a key asks for. Esc leaves as q does, since somebody who is lost tries it first.
+// key does what a key asks for. Esc leaves as q does, since somebody who is
+// lost tries it first.
 func (m *view) key(k string) tea.Cmd {
 	m.said = ""
 	switch k {
@@ -220,8 +223,9 @@ func (m *view) page() int {
 	return m.above()
 }
 
-// move goes n steps on in the half that has the focus; far too large a step ends at the first or last. In the list
-// of actions the lines follow, so that both halves always speak of the same place.
+// move goes n steps on in the half that has the focus; far too large a step
+// ends at the first or last. In the list of actions the lines follow, so that
+// both halves always speak of the same place.
 func (m *view) move(n int) {
 	if m.inLines {
 		m.line = min(max(m.line+n, 1), max(m.pages.Len()-m.below()+1, 1))
@@ -275,8 +279,9 @@ func (m *view) search(back bool) {
 	}
 }
 
-// find goes to the next line with all of the words, and begins again at the other end when there is none: the
-// cause often stands above the end at which one begins to look.
+// find goes to the next line with all of the words, and begins again at the
+// other end when there is none: the cause often stands above the end at which
+// one begins to look.
 func (m *view) find(words []string, back bool) {
 	from := m.mark + 1
 	if back {
@@ -331,7 +336,8 @@ func (m *view) draw() string {
 	return b.String()
 }
 
-// bottom is the last row: what is being typed, what the last key found, or else the keys.
+// bottom is the last row: what is being typed, what the last key found, or else
+// the keys.
 func (m *view) bottom() string {
 	if m.asking {
 		return fit("search: "+m.word+"_", m.width)
@@ -340,8 +346,8 @@ func (m *view) bottom() string {
 		"subject  / search  n next  y copy  q quit"), m.width))
 }
 
-// drawActions draws the upper part: names by depth, how long each took, as a bar of the
-// whole.
+// drawActions draws the upper part: names by depth, how long each took, as a
+// bar of the whole.
 func (m *view) drawActions(b *strings.Builder) {
 	room := m.above()
 	m.top = min(max(m.top, m.at-room+1), m.at)
@@ -384,8 +390,9 @@ func (m *view) drawActions(b *strings.Builder) {
 	}
 }
 
-// drawLines draws the lines of the log, straight from the file: only those that are on the screen are read.
-// A damaged file says so where its lines would stand, and the view stays open.
+// drawLines draws the lines of the log, straight from the file: only those that
+// are on the screen are read. A damaged file says so where its lines would
+// stand, and the view stays open.
 func (m *view) drawLines(b *strings.Builder) {
 	room := m.below()
 	lines, err := m.pages.Lines(m.line, room)

@@ -37,8 +37,8 @@ func (o *whyOptions) bindReading(c *cobra.Command) {
 	c.Flags().StringVar(&o.encoding, "encoding", why.DetectEncoding, "encoding of the log, if detected wrongly: UTF-8, UTF-16LE, CP1252 …")
 }
 
-// bind binds the options of why. Whether --exit was given has to be asked of the
-// flag itself: 0 is a number that a setup can end with.
+// bind binds the options of why. Whether --exit was given has to be asked of
+// the flag itself: 0 is a number that a setup can end with.
 func (o *whyOptions) bind(c *cobra.Command) {
 	o.bindReading(c)
 	c.Flags().StringVar(&o.store, "store", "", "a store of many logs (see triage): how often this was seen here, and what helped")
@@ -198,8 +198,8 @@ func (a *app) answer(ctx context.Context, logs []string, opt whyOptions, m machi
 	return ans, nil
 }
 
-// consult asks the site's store, where one is named. What it does not tell is a remark: the
-// verdict stands without it.
+// consult asks the site's store, where one is named. What it does not tell is a
+// remark: the verdict stands without it.
 func (a *app) consult(ctx context.Context, v *verdict.Verdict, name string, m machine.Machine) {
 	if name == "" {
 		return
@@ -219,8 +219,9 @@ func (a *app) consult(ctx context.Context, v *verdict.Verdict, name string, m ma
 	}
 }
 
-// teach puts what was tried in a case into the site's store, where one is configured. That it
-// could not is told, and nothing more: the case itself has it.
+// teach puts what was tried in a case into the site's store, where one is
+// configured. That it could not is told, and nothing more: the case itself has
+// it.
 func (a *app) teach(ctx context.Context, dir string) {
 	if a.store == "" || !casefile.Exists(dir) {
 		return
@@ -239,8 +240,8 @@ func (a *app) teach(ctx context.Context, dir string) {
 	}
 }
 
-// keepable are logs as a case can keep them: those that lie on the machine are copied
-// into it first.
+// keepable are logs as a case can keep them: those that lie on the machine are
+// copied into it first.
 func (a *app) keepable(logs []string, opt whyOptions, m machine.Machine) (kept []string, err error) {
 	q := a.question(nil, opt, m)
 	for _, l := range logs {

@@ -231,8 +231,8 @@ func TestAdviceNamesCommandsThatExist(t *testing.T) {
 	}
 }
 
-// An export of the event log that was cut off before any setup is told as that, by every
-// command that reads logs.
+// An export of the event log that was cut off before any setup is told as that,
+// by every command that reads logs.
 func TestLogWithoutASetUp(t *testing.T) {
 	dir := layOut(t)
 	write(t, dir, "events.txt", "Log Name:      Application")

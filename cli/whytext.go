@@ -53,8 +53,8 @@ func verdictText(w io.Writer, s Style, v *verdict.Verdict, next []string) error 
 	return err
 }
 
-// otherSetups are the further setups that the logs are of, each with its cause and
-// the call that tells more.
+// otherSetups are the further setups that the logs are of, each with its cause
+// and the call that tells more.
 func otherSetups(s Style, v *verdict.Verdict) (lines []string) {
 	if len(v.More) == 0 {
 		return nil
@@ -77,7 +77,8 @@ func otherSetups(s Style, v *verdict.Verdict) (lines []string) {
 	return lines
 }
 
-// hereText is what the site's store knows: how often, what helped, and this machine's past.
+// hereText is what the site's store knows: how often, what helped, and this
+// machine's past.
 func hereText(v *verdict.Verdict) (lines []string) {
 	h := v.Here
 	if h == nil {
@@ -132,9 +133,9 @@ func outcomeWord(s Style, o story.Outcome) string {
 	return s.bad("FAILED")
 }
 
-// verdictHead is the upper part of the screen: how it ended, why, where it broke and
-// how sure that is. It is kept short, since what proves it and what to do must be on
-// the same screen.
+// verdictHead is the upper part of the screen: how it ended, why, where it
+// broke and how sure that is. It is kept short, since what proves it and what
+// to do must be on the same screen.
 func verdictHead(s Style, v *verdict.Verdict) []string {
 	title := outcomeWord(s, v.Outcome)
 	if v.Product.Name != nil {
@@ -217,8 +218,8 @@ func sentence(t string) string {
 	return t
 }
 
-// sureness says in words what the number means, as a percentage alone looks like a
-// measurement.
+// sureness says in words what the number means, as a percentage alone looks
+// like a measurement.
 func sureness(c float64) string {
 	word := "a guess"
 	switch {
@@ -234,7 +235,8 @@ func sureness(c float64) string {
 	return fmt.Sprintf("%.0f %%, %s", c*100, word)
 }
 
-// surenessOf is the same for a verdict: without a log it is the machine that proves it.
+// surenessOf is the same for a verdict: without a log it is the machine that
+// proves it.
 func surenessOf(v *verdict.Verdict) string {
 	text := sureness(v.Cause.Confidence)
 	if len(v.Logs) == 0 {
@@ -243,8 +245,8 @@ func surenessOf(v *verdict.Verdict) string {
 	return text
 }
 
-// proofLines shows the evidence with line numbers, whole: the line that proves it in any
-// case, and of the others what fits into room lines.
+// proofLines shows the evidence with line numbers, whole: the line that proves
+// it in any case, and of the others what fits into room lines.
 func proofLines(s Style, v *verdict.Verdict, room int) []string {
 	several := len(v.Logs) > 1
 	proof := v.ProofLine()
@@ -290,7 +292,8 @@ func proofLines(s Style, v *verdict.Verdict, room int) []string {
 // mostProof is how many lines of a screen one line of a log may take.
 const mostProof = 8
 
-// says tells whether a line only repeats another one, behind the name of the product.
+// says tells whether a line only repeats another one, behind the name of the
+// product.
 func says(proof, e verdict.Line) bool {
 	_, again, ok := strings.Cut(unstamped(e.Text), " -- ")
 	return ok && strings.Contains(unstamped(proof.Text), strings.TrimSpace(again)) && e.Line != proof.Line
@@ -358,12 +361,14 @@ func (a *app) nextCommands(v *verdict.Verdict, logs []string, opt whyOptions) []
 	return nil
 }
 
-// nextLog are the call that makes the log which decides, and the one that reads it.
+// nextLog are the call that makes the log which decides, and the one that reads
+// it.
 func nextLog(v *verdict.Verdict) []string {
 	return []string{"msiexec /i " + quoteArgument(cmp.Or(v.Package, "PACKAGE")) + " /l*v setup.log", "hollowkey why setup.log"}
 }
 
-// nextRead is the command that shows the log around the line that proves a verdict.
+// nextRead is the command that shows the log around the line that proves a
+// verdict.
 func (a *app) nextRead(v *verdict.Verdict, logs []string) []string {
 	l := v.ProofLine()
 	return []string{fmt.Sprintf("hollowkey trail %s --around %d", quoteArgument(fileNamed(logs, l.File)), l.Line)}

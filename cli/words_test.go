@@ -12,8 +12,8 @@ import (
 	"testing"
 )
 
-// banned are turns that sound translated, or are another word for what has one already;
-// beside each is what to say.
+// banned are turns that sound translated, or are another word for what has one
+// already; beside each is what to say.
 var banned = []struct{ turn, better string }{
 	{`set-up`, "setup (noun), set up (verb)"},
 	{`puts? (?:it|them|that) right\b`, "fix"},
@@ -47,8 +47,8 @@ var banned = []struct{ turn, better string }{
 	{`\bfor you:`, "manual"},
 }
 
-// What people read has none of the banned turns: texts in the program, signs and other
-// data, docs, the demo.
+// What people read has none of the banned turns: texts in the program, signs
+// and other data, docs, the demo.
 func TestWords(t *testing.T) {
 	patterns := make([]*regexp.Regexp, len(banned))
 	for i, b := range banned {
@@ -95,8 +95,8 @@ func TestWords(t *testing.T) {
 	}
 }
 
-// literals hands the texts in a Go file to look, without comments and without the patterns
-// by which other programs' words are known.
+// literals hands the texts in a Go file to look, without comments and without
+// the patterns by which other programs' words are known.
 func literals(name string, look func(where, text string)) error {
 	fset := token.NewFileSet()
 	f, err := parser.ParseFile(fset, name, nil, 0)

@@ -33,7 +33,8 @@ func zipUp(t *testing.T, name string, entries map[string][]byte) {
 	}
 }
 
-// Logs that somebody sent in a zip are read where they are: all setups are told, and each call that is printed works.
+// Logs that somebody sent in a zip are read where they are: all setups are
+// told, and each call that is printed works.
 func TestLogsInAZip(t *testing.T) {
 	dir := layOut(t)
 	sent := map[string][]byte{"readme.txt": []byte("these are the logs of D07")}
@@ -99,7 +100,8 @@ func TestLogsInAZip(t *testing.T) {
 	}
 }
 
-// What strangers put into a zip is refused by its reason, and no name in it leads anywhere.
+// What strangers put into a zip is refused by its reason, and no name in it
+// leads anywhere.
 func TestHostileZips(t *testing.T) {
 	dir := layOut(t)
 	log, err := os.ReadFile(filepath.Join(dir, "ledger.log"))

@@ -100,8 +100,8 @@ func TestRoomsKeepApart(t *testing.T) {
 	}
 }
 
-// widest is where a line of code stops being read in one glance; a screen beside
-// a specification shows about so many letters.
+// widest is where a line of code stops being read in one glance; a screen
+// beside a specification shows about so many letters.
 const widest = 140
 
 // Lines of code are short: what a string or a table of words holds is data and

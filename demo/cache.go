@@ -46,8 +46,8 @@ func small(product, version, code, packageCode string) ([]byte, error) {
 }
 
 // writeCache lays out the engine's cache on the twin, in which one package is
-// missing, and the share: a later issue of that package under the same name, and
-// the old setup program that carries the very one.
+// missing, and the share: a later issue of that package under the same name,
+// and the old setup program that carries the very one.
 func writeCache(folder string) error {
 	ledger, err := small("Wharfage Ledger", "2.4.0", ledgerCode, ledgerPackage)
 	if err != nil {

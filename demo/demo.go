@@ -106,8 +106,8 @@ func Cases() []Case {
 	}
 }
 
-// LayOut puts the twin and the logs into folder, which must be new, empty, or of
-// an earlier demo; that one is replaced.
+// LayOut puts the twin and the logs into folder, which must be new, empty, or
+// of an earlier demo; that one is replaced.
 func LayOut(folder string) error {
 	entries, err := os.ReadDir(folder)
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {

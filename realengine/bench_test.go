@@ -15,8 +15,9 @@ import (
 	"hollowkey/demo"
 )
 
-// A bench is a machine of its own under the real engine, worked on by somebody who is not
-// the one that owns everything: only so are rights on files enforced there.
+// A bench is a machine of its own under the real engine, worked on by somebody
+// who is not the one that owns everything: only so are rights on files enforced
+// there.
 type bench struct {
 	*testing.T
 	dir     string // for packages, logs and the case, on drive Z: for programs there
@@ -86,9 +87,10 @@ func newBench(t *testing.T) *bench {
 	return b
 }
 
-// run runs a program there and gives its exit code, whole, and what it printed; once more
-// where wine itself fell before the program had begun. Where it fell behind our last word, what was
-// done is done: a second time there is nothing to do.
+// run runs a program there and gives its exit code, whole, and what it printed;
+// once more where wine itself fell before the program had begun. Where it fell
+// behind our last word, what was done is done: a second time there is nothing
+// to do.
 func (b *bench) run(args ...string) (int, string) {
 	b.Helper()
 	code, out := b.runOnce(args...)
@@ -122,7 +124,8 @@ func (b *bench) runOnce(args ...string) (int, string) {
 	return c.ProcessState.ExitCode(), string(out)
 }
 
-// install lets the engine run and gives its exit code; the shell sees the low 8 bits only.
+// install lets the engine run and gives its exit code; the shell sees the low 8
+// bits only.
 func (b *bench) install(log string, args ...string) int {
 	b.Helper()
 	code, _ := b.run(append([]string{"msiexec", "/qn", "/l*v", log}, args...)...)

@@ -1,6 +1,6 @@
 // Package realengine checks what we read, write and work out against a real
-// installer engine, the one of Debian's wine. Without wine the tests skip, unless
-// HOLLOWKEY_ENGINE is "required"; they skip with "off", too.
+// installer engine, the one of Debian's wine. Without wine the tests skip,
+// unless HOLLOWKEY_ENGINE is "required"; they skip with "off", too.
 package realengine
 
 import (
@@ -67,8 +67,8 @@ func startEngine() error {
 			return fmt.Errorf("%s: %v\n%s", strings.Join(c.Args, " "), err, out)
 		}
 	}
-	// A server that stays, and its services: each call would pay for a cold start
-	// otherwise. They would hold a pipe open, so they get none.
+	// A server that stays, and its services: each call would pay for a cold
+	// start otherwise. They would hold a pipe open, so they get none.
 	wine("wineserver", "-k").Run()
 	wine("wineserver", "-w").Run()
 	if err := wine("wineserver", "--persistent").Run(); err != nil {
@@ -83,9 +83,9 @@ func wine(args ...string) *exec.Cmd {
 	return c
 }
 
-// wineFell says that wine itself fell, as it does now and then on a busy machine: its
-// loader by a page fault, which a program built with Go answers itself, or its line to the
-// server. Nothing of ours prints these words.
+// wineFell says that wine itself fell, as it does now and then on a busy
+// machine: its loader by a page fault, which a program built with Go answers
+// itself, or its line to the server. Nothing of ours prints these words.
 func wineFell(out string) bool {
 	for _, words := range []string{"Unhandled page fault", "recvmsg: ", "wine client error", "msiexec.exe: Internal error."} {
 		if strings.Contains(out, words) {
@@ -95,8 +95,8 @@ func wineFell(out string) bool {
 	return false
 }
 
-// ours runs our own program there, and once more where wine fell: that is also where it failed
-// without a word, which it never does by itself.
+// ours runs our own program there, and once more where wine fell: that is also
+// where it failed without a word, which it never does by itself.
 func ours(dir, program string, args ...string) (code int, said string) {
 	for try := 0; ; try++ {
 		c := wine(append([]string{"wine", program}, args...)...)
@@ -109,7 +109,8 @@ func ours(dir, program string, args ...string) (code int, said string) {
 	}
 }
 
-// expect gives what our program prints there; the test ends where it ends with another exit code.
+// expect gives what our program prints there; the test ends where it ends with
+// another exit code.
 func expect(t *testing.T, dir, program string, want int, args ...string) string {
 	t.Helper()
 	code, said := ours(dir, program, args...)

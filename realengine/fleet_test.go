@@ -10,7 +10,8 @@ import (
 	"hollowkey/demo/fleetlogs"
 )
 
-// The Windows build reads many logs, with those in zips, into its file, and asks it.
+// The Windows build reads many logs, with those in zips, into its file, and
+// asks it.
 func TestTriageOnWindows(t *testing.T) {
 	if absent != "" {
 		t.Skip("no real engine here: " + absent)

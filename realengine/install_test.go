@@ -97,7 +97,8 @@ func TestInstallsOnceAltered(t *testing.T) {
 				t.Errorf("the property that the transform sets did not reach the registry: %v\n%s", err, out)
 			}
 		}
-		// The engine here forgets a product's transforms, so that they are named again.
+		// The engine here forgets a product's transforms, so that they are
+		// named again.
 		if code := install(t, append([]string{"/x"}, args[1:]...)...); code != 0 || there() {
 			t.Fatalf("%s: uninstall ends with %d, still there %v", name, code, there())
 		}

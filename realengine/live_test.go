@@ -146,9 +146,10 @@ func TestCaptureOfTheLiveMachine(t *testing.T) {
 	}
 }
 
-// Steps of many kinds on the live machine, each undone: what the registry,
-// the service manager and the disk then show is what they showed before. (The
-// stand-in's service manager forgets changed dependencies, so that step is not here.)
+// Steps of many kinds on the live machine, each undone: what the registry, the
+// service manager and the disk then show is what they showed before. (The
+// stand-in's service manager forgets changed dependencies, so that step is not
+// here.)
 func TestStepsOnTheLiveMachine(t *testing.T) {
 	if absent != "" {
 		t.Skip("no real engine here: " + absent)
@@ -218,7 +219,8 @@ func TestStepsOnTheLiveMachine(t *testing.T) {
 			t.Errorf("%s was not undone:\n%s\nwas\n%s", c.kind, after, before)
 		}
 	}
-	// The same as a command file that the OS's own shell runs, and its way back.
+	// The same as a command file that the OS's own shell runs, and its way
+	// back.
 	const value = `a & b %TEMP% ^ (x) 100%`
 	run("fix", "--machine", "live", "--step", "registry", "--arg", "key="+key, "--arg", "name=It & he", "--arg", "type=string", "--arg",
 		"value="+value, "--script", "cmd")

@@ -53,8 +53,8 @@ func (b *bench) compiled(source string) []byte {
 	return data
 }
 
-// loose takes the package's files out of its cabinet, and puts them into one beside the
-// package, or beside it as they are.
+// loose takes the package's files out of its cabinet, and puts them into one
+// beside the package, or beside it as they are.
 func cabinetBeside(t *testing.T, db *installdb.Database) {
 	t.Helper()
 	must(t, db.SetCell("Media", 0, "Cabinet", installdb.TextValue("planner.cab")))
@@ -145,7 +145,8 @@ func calls(tool, line string) packageEdit {
 // failing is a program that ends with 7.
 var failing []byte
 
-// newer registers a newer version of the product, and lets the package refuse it.
+// newer registers a newer version of the product, and lets the package refuse
+// it.
 var refuseOlder = insert([]any{"Upgrade", "{2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B43}", "9.0.0", nil, nil, 2, nil, "NEWERPLANNER"},
 	[]any{"CustomAction", "RefuseOlder", 19, nil, "A newer one is there."},
 	[]any{"InstallExecuteSequence", "RefuseOlder", "NEWERPLANNER AND NOT Installed", 1450})

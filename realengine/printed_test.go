@@ -13,8 +13,9 @@ import (
 	"hollowkey/demo/demotest"
 )
 
-// Every command that the Windows program prints can be pasted into cmd, in a folder whose name
-// is as awkward as people's: the shell takes it, it is no wrong call, and what it names is there.
+// Every command that the Windows program prints can be pasted into cmd, in a
+// folder whose name is as awkward as people's: the shell takes it, it is no
+// wrong call, and what it names is there.
 func TestPrintedCommandsInTheShell(t *testing.T) {
 	if absent != "" {
 		t.Skip("no real engine here: " + absent)
@@ -23,7 +24,8 @@ func TestPrintedCommandsInTheShell(t *testing.T) {
 	must(t, os.Rename(build(t, "build", "hollowkey/cmd/hollowkey"), filepath.Join(bin, "hollowkey.exe")))
 	dir := filepath.Join(t.TempDir(), "Port Ellery & (old) logs")
 	must(t, os.Mkdir(dir, 0o755))
-	// A command file holds one line as it was printed; what it ends with is the program's.
+	// A command file holds one line as it was printed; what it ends with is the
+	// program's.
 	shell := func(line string) (int, string) {
 		t.Helper()
 		script := filepath.Join(bin, "pasted.cmd")
@@ -78,15 +80,16 @@ func TestPrintedCommandsInTheShell(t *testing.T) {
 		}
 		ran++
 		code, said := shell(c)
-		// The program as it runs on the machine itself; the demo's package is not on this one.
+		// The program as it runs on the machine itself; the demo's package is
+		// not on this one.
 		elsewhere := strings.HasSuffix(c, " --machine live") && code == 1
 		if code == 2 || code > 3 || code == 1 && !elsewhere && (strings.Contains(said, "is not there") || strings.Contains(said, "Can't recognize")) {
 			t.Errorf("%s\nprinted by %q, ends with %d:\n%s", c, found[c], code, fmt.Sprintf("%.1500s", said))
 		}
 	}
 	t.Logf("%d commands pasted", ran)
-	// Called from PowerShell, which this engine has not, it prints what that one takes: a program
-	// under its name is told apart by that name.
+	// Called from PowerShell, which this engine has not, it prints what that
+	// one takes: a program under its name is told apart by that name.
 	if text, err := exec.Command("x86_64-w64-mingw32-gcc", "-O", "-o", filepath.Join(bin, "powershell.exe"),
 		filepath.Join("testdata", "calls.c")).CombinedOutput(); err != nil {
 		t.Fatalf("%v\n%s", err, text)

@@ -10,9 +10,9 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
-// A product that a real engine installed is broken in each way that leaves something to
-// mend. Its fault is told; the engine cannot uninstall it, where it should not; after
-// products mend the engine repairs and uninstalls it.
+// A product that a real engine installed is broken in each way that leaves
+// something to mend. Its fault is told; the engine cannot uninstall it, where
+// it should not; after products mend the engine repairs and uninstalls it.
 func TestProductsMended(t *testing.T) {
 	path := planner(t)
 	_, copied := altered(t, path, dropCondition, dropProgram)

@@ -13,11 +13,13 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// exits are the engine's exit codes by their low 8 bits, which is what comes through.
+// exits are the engine's exit codes by their low 8 bits, which is what comes
+// through.
 var exits = map[int]string{67: "1603", 91: "1627", 76: "1612", 102: "1638"}
 
-// Machines that are really broken, on a real engine: the setup fails, why names the cause,
-// fix fixes it where it can, the setup works, undo undoes it, it fails again.
+// Machines that are really broken, on a real engine: the setup fails, why names
+// the cause, fix fixes it where it can, the setup works, undo undoes it, it
+// fails again.
 func TestRepairs(t *testing.T) {
 	b := newBench(t)
 	failing = b.compiled("fails.c")
@@ -101,8 +103,8 @@ func TestRepairs(t *testing.T) {
 	}
 }
 
-// What is installed cannot be removed while the engine's copy of its package is not good;
-// why says so, cache restore fixes it, undo takes that back.
+// What is installed cannot be removed while the engine's copy of its package is
+// not good; why says so, cache restore fixes it, undo takes that back.
 func TestCachedRepairs(t *testing.T) {
 	b := newBench(t)
 	doc, err := os.ReadFile(filepath.Join("..", "docs", "repairs.md"))
@@ -161,8 +163,8 @@ func TestCachedRepairs(t *testing.T) {
 	b.T = t
 }
 
-// A vendor's program is run again: it leaves before what it started, whose log is found,
-// read with the exit code, and compared with that of the next run.
+// A vendor's program is run again: it leaves before what it started, whose log
+// is found, read with the exit code, and compared with that of the next run.
 func TestAVendorsProgramAgain(t *testing.T) {
 	b := newBench(t)
 	must(t, os.MkdirAll(b.on(`C:\Deploy\Nine Fathom`), 0o755))

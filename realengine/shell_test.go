@@ -17,8 +17,8 @@ import (
 	"hollowkey/core/fix/kinds"
 )
 
-// What is quoted for a command file arrives in the program as it was, whatever stands
-// beside it; what the shell cannot carry is refused.
+// What is quoted for a command file arrives in the program as it was, whatever
+// stands beside it; what the shell cannot carry is refused.
 func TestArgumentsThroughTheShell(t *testing.T) {
 	if absent != "" {
 		t.Skip("no real engine here: " + absent)
@@ -71,7 +71,8 @@ func TestArgumentsThroughTheShell(t *testing.T) {
 	t.Logf("%d arguments went through, %d were refused; %d calls differ", calls*each, refused, bad)
 }
 
-// throughTheShell runs calls of the echo program in one command file, and adds the arguments that each got, by the first.
+// throughTheShell runs calls of the echo program in one command file, and adds
+// the arguments that each got, by the first.
 func throughTheShell(t *testing.T, dir string, calls []string, got map[string][]string) {
 	t.Helper()
 	script, out := filepath.Join(dir, "run.cmd"), filepath.Join(dir, "out.ndjson")

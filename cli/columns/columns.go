@@ -1,6 +1,6 @@
-// Package columns brings text to a width: letters that a terminal would obey are taken
-// out, and what is too long is cut or goes on in the next line. A letter of two columns
-// counts as two.
+// Package columns brings text to a width: letters that a terminal would obey
+// are taken out, and what is too long is cut or goes on in the next line. A
+// letter of two columns counts as two.
 package columns
 
 import (
@@ -12,8 +12,9 @@ import (
 )
 
 // Clean takes out what a terminal would obey: control characters and marks that
-// change the direction of writing. Tabs become blanks. Bytes that are no letters
-// become the mark for such, since their width would hang on their neighbours.
+// change the direction of writing. Tabs become blanks. Bytes that are no
+// letters become the mark for such, since their width would hang on their
+// neighbours.
 func Clean(t string) string {
 	if !utf8.ValidString(t) {
 		t = strings.ToValidUTF8(t, "\uFFFD")
@@ -83,8 +84,8 @@ func breakable(word string, room int) string {
 	return head
 }
 
-// Wrap breaks t into lines of at most width columns, indented; the first line is
-// not indented when hang is set. A word longer than a line is broken.
+// Wrap breaks t into lines of at most width columns, indented; the first line
+// is not indented when hang is set. A word longer than a line is broken.
 func Wrap(t string, width, indent int, hang bool) []string {
 	room := max(width-indent, 16)
 	var lines []string

@@ -1,5 +1,5 @@
-// Package bounded reads what may come from a stranger, or may have grown, up to a
-// limit and no further.
+// Package bounded reads what may come from a stranger, or may have grown, up to
+// a limit and no further.
 package bounded
 
 import (

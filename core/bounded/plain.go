@@ -8,8 +8,9 @@ import (
 	"path/filepath"
 )
 
-// Plain opens a file of a folder that may come from a stranger: one that is a link or a
-// device is refused, and one that is made was not there a moment before.
+// Plain opens a file of a folder that may come from a stranger: one that is a
+// link or a device is refused, and one that is made was not there a moment
+// before.
 func Plain(root *os.Root, name string, how int, mode fs.FileMode) (*os.File, error) {
 	info, err := root.Lstat(name)
 	switch {

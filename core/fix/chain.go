@@ -23,8 +23,8 @@ import (
 )
 
 const (
-	// The records, one a line, and the key by which each is authenticated; the key never leaves
-	// the case.
+	// The records, one a line, and the key by which each is authenticated; the
+	// key never leaves the case.
 	journalName = "journal.ndjson"
 	keyName     = "journal.key"
 	keyBytes    = 32       // as long as the mark that it makes; RFC 2104 asks for no less
@@ -32,20 +32,20 @@ const (
 	maxRecord   = 64 << 20 // bytes of one record: the largest state is that of a whole key with everything below it
 )
 
-// ErrForeign says that a journal has a record that this machine's program did not write
-// there.
+// ErrForeign says that a journal has a record that this machine's program did
+// not write there.
 var ErrForeign = errors.New("it was not written here, or was changed since")
 
-// OpenJournal opens a machine's journal in its own folder, which is made when a change
-// is written. now gives the time that records carry. The error is an [ErrForeign] when a
-// record cannot be trusted.
+// OpenJournal opens a machine's journal in its own folder, which is made when a
+// change is written. now gives the time that records carry. The error is an
+// [ErrForeign] when a record cannot be trusted.
 func OpenJournal(dir string, now func() time.Time) (*Journal, error) {
 	j := &Journal{dir: dir, now: now}
 	return j, j.load()
 }
 
-// ShowJournal reads a journal, or a case's copy of one, for showing what it tells.
-// Nothing is made sure of, and nothing can be written or undone.
+// ShowJournal reads a journal, or a case's copy of one, for showing what it
+// tells. Nothing is made sure of, and nothing can be written or undone.
 func ShowJournal(dir string, now func() time.Time) (*Journal, error) {
 	j := &Journal{dir: dir, now: now, shown: true}
 	return j, j.load()
@@ -102,11 +102,12 @@ func (j *Journal) load() error {
 	return nil
 }
 
-// shortRecord is how many bytes a record has on average at least: room for all of a long
-// journal's is made at once.
+// shortRecord is how many bytes a record has on average at least: room for all
+// of a long journal's is made at once.
 const shortRecord = 300
 
-// mostAtOnce is how many records that is at most: a file of somebody else's is not trusted with more.
+// mostAtOnce is how many records that is at most: a file of somebody else's is
+// not trusted with more.
 const mostAtOnce = 1 << 17
 
 // A batch is some lines of a journal, decoded.
@@ -115,8 +116,8 @@ type batch struct {
 	bad   error // why no more could be read
 }
 
-// batches reads a journal ahead of whoever looks at the marks, until the file ends or stop is
-// closed.
+// batches reads a journal ahead of whoever looks at the marks, until the file
+// ends or stop is closed.
 func batches(r *bufio.Reader, stop <-chan struct{}) <-chan batch {
 	all := make(chan batch, 1)
 	go func() {
@@ -148,12 +149,13 @@ type written struct {
 	err    error // of decoding it
 }
 
-// together is how many records are decoded together: to read them is most of the time that a
-// long journal takes, and the marks must be looked at one after another.
+// together is how many records are decoded together: to read them is most of
+// the time that a long journal takes, and the marks must be looked at one after
+// another.
 const together = 1024
 
-// nextLines reads up to a batch of lines. ends says that the file does, bad why no more
-// could be read.
+// nextLines reads up to a batch of lines. ends says that the file does, bad why
+// no more could be read.
 func nextLines(r *bufio.Reader) (lines []*written, ends bool, bad error) {
 	for len(lines) < together {
 		text, whole, err := nextLine(r)
@@ -206,8 +208,8 @@ func nextLine(r *bufio.Reader) (line []byte, whole bool, err error) {
 	}
 }
 
-// take takes one record of the file. The last one may be cut off in the middle: a crash
-// while it was written, and the next one takes its place.
+// take takes one record of the file. The last one may be cut off in the middle:
+// a crash while it was written, and the next one takes its place.
 func (j *Journal) take(l *written) error {
 	bad := func(format string, args ...any) error {
 		return fmt.Errorf("%s:%d: %w", j.Path(), len(j.records)+1, fmt.Errorf(format, args...))
@@ -332,8 +334,8 @@ func (j *Journal) write(r Record) (Record, error) {
 	if j.unended {
 		text = append([]byte{'\n'}, line...)
 	}
-	// What a crash cut off behind the last whole record goes; then ours is written
-	// where that one ends.
+	// What a crash cut off behind the last whole record goes; then ours is
+	// written where that one ends.
 	if err = f.Truncate(at); err == nil {
 		_, err = f.WriteAt(text, at)
 	}
@@ -345,8 +347,8 @@ func (j *Journal) write(r Record) (Record, error) {
 	return r, j.copyToCase(r, line)
 }
 
-// copyToCase appends what is written about a case's change to the copy that lies in the
-// case, from which it is told where the machine is not at hand.
+// copyToCase appends what is written about a case's change to the copy that
+// lies in the case, from which it is told where the machine is not at hand.
 func (j *Journal) copyToCase(r Record, line []byte) error {
 	dir := r.Case
 	for i := len(j.records) - 1; i >= 0 && dir == "" && r.Phase != Begin; i-- {

@@ -108,8 +108,8 @@ func (j *Journal) InForce(machine string) (items []Item) {
 	return items
 }
 
-// Standing counts the changes on a machine that are in force, of all cases: those that
-// can be undone, and those that cannot.
+// Standing counts the changes on a machine that are in force, of all cases:
+// those that can be undone, and those that cannot.
 func (j *Journal) Standing(machine string) (back, final int) {
 	for _, i := range j.all() {
 		if i.Machine != machine {

@@ -16,11 +16,12 @@ import (
 	"hollowkey/core/machine"
 )
 
-// A Journal is the append-only record of every change of one machine, one JSON object
-// a line: one record before a change and one after it, each on disk before the work
-// goes on. Taking back reads it and nothing else. Each record carries a mark that only
-// this machine's key can make and that the record before it goes into, so that one that
-// was edited, left out, moved or written elsewhere is known.
+// A Journal is the append-only record of every change of one machine, one JSON
+// object a line: one record before a change and one after it, each on disk
+// before the work goes on. Taking back reads it and nothing else. Each record
+// carries a mark that only this machine's key can make and that the record
+// before it goes into, so that one that was edited, left out, moved or written
+// elsewhere is known.
 type Journal struct {
 	dir     string           // the machine's own folder
 	now     func() time.Time // the clock, which tests set
@@ -35,12 +36,14 @@ type Journal struct {
 	held    int              // how many of our own calls hold the lock
 	lock    *os.File         // nil while it is free
 
-	// Case is the folder of the case for which the changes are made; empty for the
-	// machine's own. What is written about them is copied there.
+	// Case is the folder of the case for which the changes are made; empty for
+	// the machine's own. What is written about them is copied there.
 	Case string
-	// Make makes the machine's own folder; nil makes one that only the caller may read.
+	// Make makes the machine's own folder; nil makes one that only the caller
+	// may read.
 	Make func() error
-	// Said gets what a program of the OS prints while a step runs it; may be nil.
+	// Said gets what a program of the OS prints while a step runs it; may be
+	// nil.
 	Said func(line string)
 }
 
@@ -234,7 +237,8 @@ func (j *Journal) Undo(m machine.Machine, number int, force bool) error {
 	return errors.Join(err, late)
 }
 
-// retime gives a twin's lists that read again as before a change the times that they had then.
+// retime gives a twin's lists that read again as before a change the times that
+// they had then.
 func retime(m machine.Machine, was []machine.List) error {
 	twin, ok := m.(machine.Listed)
 	for _, l := range was {

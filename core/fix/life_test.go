@@ -14,8 +14,9 @@ import (
 )
 
 // FuzzJournalLife lives a journal's life: changes, undoing, lines that are cut,
-// repeated, left out or edited, and opening again. While nobody touched the journal, all
-// can be undone to the byte; once somebody did, nothing is changed on its word.
+// repeated, left out or edited, and opening again. While nobody touched the
+// journal, all can be undone to the byte; once somebody did, nothing is changed
+// on its word.
 func FuzzJournalLife(f *testing.F) {
 	f.Add([]byte{0, 1, 2, 8, 8, 3, 8, 15})
 	f.Add([]byte{0, 0, 8, 9, 1, 8, 10, 2})

@@ -33,10 +33,10 @@ type holder struct {
 	Since time.Time `json:"since"` // UTC
 }
 
-// Hold makes this run the only one that changes the machine, until [Journal.Release];
-// the OS ends it when the process dies. What other runs did in the meantime is read, of
-// the machine as well. It may be called again while it lasts. The error is an [ErrBusy]
-// that says who holds it since when.
+// Hold makes this run the only one that changes the machine, until
+// [Journal.Release]; the OS ends it when the process dies. What other runs did
+// in the meantime is read, of the machine as well. It may be called again while
+// it lasts. The error is an [ErrBusy] that says who holds it since when.
 func (j *Journal) Hold(m machine.Machine) error { return j.hold(m, patience) }
 
 func (j *Journal) hold(m machine.Machine, wait time.Duration) error {
@@ -88,7 +88,8 @@ func (j *Journal) hold(m machine.Machine, wait time.Duration) error {
 	return nil
 }
 
-// sayWho writes down who holds the lock; that it cannot is no reason to do nothing.
+// sayWho writes down who holds the lock; that it cannot is no reason to do
+// nothing.
 func (j *Journal) sayWho() {
 	h := holder{PID: os.Getpid(), Since: time.Now().UTC().Truncate(time.Second)}
 	if u, err := user.Current(); err == nil {
@@ -115,7 +116,8 @@ func busy(f *os.File) error {
 		ErrBusy, h.Call, h.User, h.PID, h.Since.Format("15:04:05"))
 }
 
-// Release gives up what [Journal.Hold] took; the last one lets others at the machine.
+// Release gives up what [Journal.Hold] took; the last one lets others at the
+// machine.
 func (j *Journal) Release() {
 	if j.held--; j.held > 0 {
 		return

@@ -9,8 +9,8 @@ import (
 	"golang.org/x/sys/windows"
 )
 
-// lockedByte is the byte that stands for the file; it lies behind all that is written,
-// since the OS lets nobody read what another one has locked.
+// lockedByte is the byte that stands for the file; it lies behind all that is
+// written, since the OS lets nobody read what another one has locked.
 const lockedByte = 1 << 30
 
 // tryLock takes the file's lock when nobody has it.

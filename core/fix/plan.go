@@ -44,8 +44,9 @@ func Draft(m machine.Machine, title string, models []step.Model) (Plan, error) {
 	return draftAll(m, title, models, false)
 }
 
-// DraftNamed is [Draft] for steps that a person named in the call, with all that they are
-// about: what no log may choose, such as a group in which everybody is, they may.
+// DraftNamed is [Draft] for steps that a person named in the call, with all
+// that they are about: what no log may choose, such as a group in which
+// everybody is, they may.
 func DraftNamed(m machine.Machine, title string, models ...step.Model) (Plan, error) {
 	return draftAll(m, title, models, true)
 }
@@ -75,8 +76,8 @@ func draftAll(m machine.Machine, title string, models []step.Model, byPerson boo
 	return p, nil
 }
 
-// draft reads what a step would change and works out what it leads to. A step goes on
-// from where an earlier one of the plan leaves the same target.
+// draft reads what a step would change and works out what it leads to. A step
+// goes on from where an earlier one of the plan leaves the same target.
 func (p Plan) draft(m machine.Machine, s kinds.Step) (Change, error) {
 	before, err := s.Read(m)
 	if err != nil {
@@ -99,9 +100,9 @@ func (p Plan) draft(m machine.Machine, s kinds.Step) (Change, error) {
 	return Change{Step: s, Before: before, After: after}, nil
 }
 
-// stoppedFirst gives the steps that stop what must not run any more: the services that
-// depend on one that is stopped, the last in the row first, and a service itself before
-// it is deleted.
+// stoppedFirst gives the steps that stop what must not run any more: the
+// services that depend on one that is stopped, the last in the row first, and a
+// service itself before it is deleted.
 func stoppedFirst(m machine.Machine, s kinds.Step) (steps []kinds.Step) {
 	deleting := s.Kind == "remove-service" || s.Kind == "installer-service"
 	if !deleting && (s.Kind != "service" || s.Args["state"] != "stopped") {
@@ -171,8 +172,9 @@ var ErrOneWay = errors.New("it cannot be undone")
 // as a step left it.
 var ErrChanged = errors.New("the machine has changed since")
 
-// goOn lets the changes that go on from where another leaves the same target begin at what was reached, where the machine keeps the
-// nearest to what was planned.
+// goOn lets the changes that go on from where another leaves the same target
+// begin at what was reached, where the machine keeps the nearest to what was
+// planned.
 func goOn(m machine.Machine, done Change, reached kinds.State, later []Change) error {
 	for i := range later {
 		c := &later[i]
@@ -234,8 +236,8 @@ func (p Plan) Apply(m machine.Machine, j *Journal) error {
 	return nil
 }
 
-// newPlan is a name for the changes that are made as one; two plans may have the same
-// title.
+// newPlan is a name for the changes that are made as one; two plans may have
+// the same title.
 func newPlan() string {
 	var b [6]byte
 	_, _ = rand.Read(b[:]) // it never fails, says its package

@@ -18,8 +18,8 @@ type Recovery struct {
 
 // Recover looks at what a crash left between two records, says how the target
 // is found now, and writes that down. No more is done to the machine than that
-// files which were begun beside their place are removed. While another run changes the
-// machine, nothing is cut off.
+// files which were begun beside their place are removed. While another run
+// changes the machine, nothing is cut off.
 func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 	var found []Recovery
 	if !slices.ContainsFunc(j.all(), func(i Item) bool { return (i.Status == "open" || i.Status == "undo open") && i.Machine == m.Name() }) {
@@ -90,8 +90,8 @@ func (j *Journal) Recover(m machine.Machine) ([]Recovery, error) {
 	return found, nil
 }
 
-// unmade removes what a change that was killed in the middle had made so far, where it
-// makes things of its own; false where it does not, or had not begun.
+// unmade removes what a change that was killed in the middle had made so far,
+// where it makes things of its own; false where it does not, or had not begun.
 func unmade(m machine.Machine, i Item, now kinds.State) bool {
 	if now.Equal(*i.After) {
 		return false

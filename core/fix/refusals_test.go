@@ -150,7 +150,8 @@ func TestTwoStepsOnOneThing(t *testing.T) {
 	}
 }
 
-// The way back of a forced undo leads where the step began, whatever came since.
+// The way back of a forced undo leads where the step began, whatever came
+// since.
 func TestForcedUndo(t *testing.T) {
 	m, j, folder := onTwin(t)
 	before := allFiles(t, folder)

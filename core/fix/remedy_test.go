@@ -106,8 +106,9 @@ func TestEveryKindThereAndBack(t *testing.T) {
 	}
 }
 
-// nearest is a machine that keeps the nearest to an access list that it has, as some file systems do: who may read and write a key may
-// also enumerate what is below, whatever was asked.
+// nearest is a machine that keeps the nearest to an access list that it has, as
+// some file systems do: who may read and write a key may also enumerate what is
+// below, whatever was asked.
 type nearest struct{ machine.Machine }
 
 func (n nearest) SetKeySecurity(key string, s machine.Security) error {
@@ -115,8 +116,8 @@ func (n nearest) SetKeySecurity(key string, s machine.Security) error {
 	return n.Machine.SetKeySecurity(key, s)
 }
 
-// Where a machine keeps the nearest to what was planned, the next step of the plan on the same target goes on from that, and all of it
-// comes back.
+// Where a machine keeps the nearest to what was planned, the next step of the
+// plan on the same target goes on from that, and all of it comes back.
 func TestStepsGoOnFromWhatWasReached(t *testing.T) {
 	twin, j, folder := onTwin(t)
 	m, before := nearest{twin}, allFiles(t, folder)

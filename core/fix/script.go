@@ -59,7 +59,8 @@ func (p Plan) Script(shell string) (forward, back string, err error) {
 	return strings.Join(f, end) + end, strings.Join(b, end) + end, nil
 }
 
-// withPage puts the line for the code page behind the first one, where it is needed.
+// withPage puts the line for the code page behind the first one, where it is
+// needed.
 func withPage(lines []string) []string {
 	if page := kinds.CodePage(strings.Join(lines, "")); page != "" {
 		return slices.Insert(lines, 1, page)

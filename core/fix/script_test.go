@@ -80,8 +80,8 @@ func TestScript(t *testing.T) {
 	}
 }
 
-// Steps on entries, tasks, folders, keys, quarantine, safe mode and the OS's own
-// programs, forward and back.
+// Steps on entries, tasks, folders, keys, quarantine, safe mode and the OS's
+// own programs, forward and back.
 func TestScriptOfOtherSteps(t *testing.T) {
 	m, _, _ := onTwin(t)
 	const old = `C:\Program Files (x86)\Nine Fathom\Fairway Radio 1`

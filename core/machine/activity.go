@@ -17,9 +17,9 @@ type Activity interface {
 	SignOut(session int) error
 	SafeBoot() (SafeBoot, error)
 	SetSafeBoot(SafeBoot) error
-	// Run runs one of the OS's own programs to its end. said gets its output line
-	// by line and may be nil. The error is about starting it; how it ended is its
-	// exit code.
+	// Run runs one of the OS's own programs to its end. said gets its output
+	// line by line and may be nil. The error is about starting it; how it ended
+	// is its exit code.
 	Run(ctx context.Context, command []string, said func(line string)) (exitCode int, err error)
 	// Reaches resolves a host and asks it for an answer; port 0 stands for 443.
 	// The error says which of the two failed, or that it is not known.
@@ -92,16 +92,16 @@ type List struct {
 	Since time.Time `json:"since"` // when it was written last
 }
 
-// Listed is what twins can do besides: tell what they are written down in, and give a list
-// the time that it had when it reads again as it did then. A change on a real machine leaves
-// no such trace.
+// Listed is what twins can do besides: tell what they are written down in, and
+// give a list the time that it had when it reads again as it did then. A change
+// on a real machine leaves no such trace.
 type Listed interface {
 	Lists() []List
 	Retime(was List) error
 }
 
-// OwnAccount says whether a service's account is one of the OS's own, which need
-// no password.
+// OwnAccount says whether a service's account is one of the OS's own, which
+// need no password.
 func OwnAccount(account string) bool {
 	switch strings.ToLower(account) {
 	case "", "localsystem", `nt authority\system`, `nt authority\localservice`, `nt authority\networkservice`, "localservice",

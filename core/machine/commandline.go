@@ -7,7 +7,8 @@ import (
 	"strings"
 )
 
-// Presence says whether what a command line or a path leads to is on the machine.
+// Presence says whether what a command line or a path leads to is on the
+// machine.
 type Presence int
 
 // What can be known of it.
@@ -25,8 +26,8 @@ type Sources interface {
 	Facts() Facts
 }
 
-// A CommandLine is one that is registered on a machine: an uninstall command, a service's
-// program, a task's action, a value that runs at the start.
+// A CommandLine is one that is registered on a machine: an uninstall command, a
+// service's program, a task's action, a value that runs at the start.
 type CommandLine struct {
 	Text   string
 	User   string // whose variables count besides the machine's; may be empty
@@ -34,17 +35,21 @@ type CommandLine struct {
 	Narrow bool   // whether it is registered for programs of 32 bits, which see their own system folder
 }
 
-// endings are those of what a command line can start by itself or through a host.
+// endings are those of what a command line can start by itself or through a
+// host.
 var endings = []string{".exe", ".com", ".cmd", ".bat", ".msi", ".ps1", ".vbs", ".vbe", ".js", ".wsf", ".dll", ".ocx", ".cpl", ".jar", ".py", ".hta"}
 
-// hosts are programs that run what their arguments name, and are never what a product left.
+// hosts are programs that run what their arguments name, and are never what a
+// product left.
 var hosts = []string{"rundll32", "cmd", "powershell", "pwsh", "wscript", "cscript", "mshta", "regsvr32", "conhost", "java", "javaw", "explorer", "control", "msiexec"}
 
-// mostWords bounds how many blanks of an unquoted line are tried as the end of its program.
+// mostWords bounds how many blanks of an unquoted line are tried as the end of
+// its program.
 const mostWords = 32
 
-// ProgramOf is the program of a command line: in quotes, up to its ending, or the first
-// word. Which of several endings it is [CommandLine.Runs] asks the machine.
+// ProgramOf is the program of a command line: in quotes, up to its ending, or
+// the first word. Which of several endings it is [CommandLine.Runs] asks the
+// machine.
 func ProgramOf(line string) string {
 	line = strings.TrimSpace(line)
 	if rest, ok := strings.CutPrefix(line, `"`); ok {
@@ -58,7 +63,8 @@ func ProgramOf(line string) string {
 	return program
 }
 
-// endOfProgram is where the first name ends that has a program's ending; 0 where none has.
+// endOfProgram is where the first name ends that has a program's ending; 0
+// where none has.
 func endOfProgram(line string) int {
 	low := strings.Map(func(r rune) rune { // other letters may get another length, and places would move
 		if r >= 'A' && r <= 'Z' {
@@ -88,8 +94,9 @@ func endOfProgram(line string) int {
 	return first
 }
 
-// EngineCode is the product code, in braces and capitals, that a command line gives to the
-// installer engine; empty where it does not call the engine, or for a file.
+// EngineCode is the product code, in braces and capitals, that a command line
+// gives to the installer engine; empty where it does not call the engine, or
+// for a file.
 func EngineCode(line string) string {
 	const length = len("{00000000-0000-0000-0000-000000000000}")
 	at := strings.IndexByte(line, '{')
@@ -99,8 +106,8 @@ func EngineCode(line string) string {
 	return strings.ToUpper(line[at : at+length])
 }
 
-// programs are what a command line may start, in the order in which the OS tries it: all
-// that stands in quotes, or each beginning that ends at a blank.
+// programs are what a command line may start, in the order in which the OS
+// tries it: all that stands in quotes, or each beginning that ends at a blank.
 func programs(line string) (tries []string, rest map[string]string) {
 	line, rest = strings.TrimSpace(line), map[string]string{}
 	for strings.HasPrefix(line, `""`) {
@@ -127,15 +134,15 @@ func programs(line string) (tries []string, rest map[string]string) {
 	return tries, rest
 }
 
-// Runs is the file that a command line runs in the end, cleaned and with its variables put
-// in, and whether it is there. Behind a host (rundll32, cmd /c, powershell -File …) it is
-// what that is told to run.
+// Runs is the file that a command line runs in the end, cleaned and with its
+// variables put in, and whether it is there. Behind a host (rundll32, cmd /c,
+// powershell -File …) it is what that is told to run.
 func (c CommandLine) Runs(m Sources) (path string, there Presence) {
 	return c.runs(m, Expand(m, c.Text, c.User), 0)
 }
 
-// ServiceProgram is what a service runs, and whether it is there: its program, or the library
-// that the OS's host of services loads for it.
+// ServiceProgram is what a service runs, and whether it is there: its program,
+// or the library that the OS's host of services loads for it.
 func ServiceProgram(m Sources, s Service) (string, Presence) {
 	line := s.Binary
 	if strings.Contains(strings.ToLower(line), "svchost") {
@@ -170,8 +177,9 @@ func isHost(program string) bool {
 	return slices.Contains(hosts, strings.TrimSuffix(name, ".exe"))
 }
 
-// argument is what a host is told to run: the first of its arguments that is a path, has a
-// program's ending, or is another host. Switches and their values are passed over.
+// argument is what a host is told to run: the first of its arguments that is a
+// path, has a program's ending, or is another host. Switches and their values
+// are passed over.
 func (c CommandLine) argument(m Sources, text string, depth int) (string, Presence) {
 	for text = strings.TrimSpace(text); text != ""; text = strings.TrimSpace(text) {
 		if call, ok := strings.CutPrefix(strings.TrimPrefix(text, `"`), "&"); ok { // -Command "& 'C:\…'"
@@ -202,8 +210,9 @@ func (c CommandLine) argument(m Sources, text string, depth int) (string, Presen
 	return "", Untold
 }
 
-// look asks whether one file is there: as it is written, with the ending that the OS adds,
-// in the line's own folder, in the system folder of programs of 32 bits.
+// look asks whether one file is there: as it is written, with the ending that
+// the OS adds, in the line's own folder, in the system folder of programs of 32
+// bits.
 func (c CommandLine) look(m Files, program string) (string, Presence) {
 	p := CleanPath(program)
 	bare := !strings.Contains(p, `\`) && c.Folder != ""
@@ -245,9 +254,9 @@ func hasEnding(p string) bool {
 	return slices.ContainsFunc(endings, func(e string) bool { return strings.HasSuffix(low, e) })
 }
 
-// WhetherThere says whether a path is on the machine. What cannot be judged is untold: a
-// share, a drive that is not there, an address, a variable that is not set, a short name
-// whose long one is not known.
+// WhetherThere says whether a path is on the machine. What cannot be judged is
+// untold: a share, a drive that is not there, an address, a variable that is
+// not set, a short name whose long one is not known.
 func WhetherThere(m Files, path string) Presence {
 	if _, _, err := SplitPath(path); err != nil || strings.Contains(path, "%") {
 		return Untold
@@ -266,8 +275,9 @@ func WhetherThere(m Files, path string) Presence {
 	case !errors.Is(err, fs.ErrNotExist):
 		return Untold
 	}
-	// Only below what can be looked into is what is not found not there: neither on a drive
-	// that is not there, nor in a captured twin's folder of which nothing was taken.
+	// Only below what can be looked into is what is not found not there:
+	// neither on a drive that is not there, nor in a captured twin's folder of
+	// which nothing was taken.
 	for at := strings.LastIndexByte(path, '\\'); at > 1; at = strings.LastIndexByte(path[:at], '\\') {
 		folder := path[:at]
 		if at == len(`C:`) {
@@ -283,8 +293,8 @@ func WhetherThere(m Files, path string) Presence {
 	return Untold
 }
 
-// FolderOf is the folder that a registration names: cleaned, with its variables put in and
-// short names written out; some name a file in it.
+// FolderOf is the folder that a registration names: cleaned, with its variables
+// put in and short names written out; some name a file in it.
 func FolderOf(m Sources, path, user string) string {
 	folder := CleanPath(Expand(m, path, user))
 	if final, err := m.FinalPath(folder); err == nil && folder != "" {
@@ -296,9 +306,9 @@ func FolderOf(m Sources, path, user string) string {
 	return folder
 }
 
-// CleanPath is a path as it is compared with others: without blanks and quotes around it,
-// with the OS's stroke, without \\?\ before it, doubled strokes within and strokes at its
-// end, and no .. in it. A share keeps its two.
+// CleanPath is a path as it is compared with others: without blanks and quotes
+// around it, with the OS's stroke, without \\?\ before it, doubled strokes
+// within and strokes at its end, and no .. in it. A share keeps its two.
 func CleanPath(p string) string {
 	p = strings.ReplaceAll(strings.Trim(p, "\"' \t"), "/", `\`)
 	p = strings.TrimPrefix(strings.TrimPrefix(p, `\\?\`), `\??\`)
@@ -332,16 +342,16 @@ var given = map[string]string{"SYSTEMDRIVE": "C:", "SYSTEMROOT": `C:\Windows`, "
 // ofProfile are the variables that lie below a user's profile, in capitals.
 var ofProfile = map[string]string{"USERPROFILE": "", "APPDATA": `\AppData\Roaming`, "LOCALAPPDATA": `\AppData\Local`}
 
-// Bounds of variables that stand within each other: how deep, and to how many bytes in all,
-// which is the most that the OS lets one hold.
+// Bounds of variables that stand within each other: how deep, and to how many
+// bytes in all, which is the most that the OS lets one hold.
 const (
 	mostNested   = 8
 	mostExpanded = 32_767
 )
 
-// Expand puts the variables of a machine and of a user into a text, as the OS does: a
-// user's own go before the machine's. One that is not set stays as it is written. user may
-// be empty.
+// Expand puts the variables of a machine and of a user into a text, as the OS
+// does: a user's own go before the machine's. One that is not set stays as it
+// is written. user may be empty.
 func Expand(m Sources, text, user string) string {
 	left := mostExpanded
 	return expand(m, text, user, &left, 0)

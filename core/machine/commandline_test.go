@@ -9,7 +9,8 @@ import (
 	"hollowkey/core/machine/twin/twintest"
 )
 
-// ferry is a machine with one program's folder, a user, and the OS's own folders.
+// ferry is a machine with one program's folder, a user, and the OS's own
+// folders.
 func ferry(t testing.TB) machine.Machine {
 	t.Helper()
 	files := map[string]string{
@@ -27,7 +28,8 @@ func ferry(t testing.TB) machine.Machine {
 	return twintest.Make(t, files)
 }
 
-// What a command line runs in the end, in the forms in which setups register it.
+// What a command line runs in the end, in the forms in which setups register
+// it.
 func TestWhatACommandLineRuns(t *testing.T) {
 	m := ferry(t)
 	const f = `C:\Program Files\Ferry\`
@@ -70,8 +72,8 @@ func TestWhatACommandLineRuns(t *testing.T) {
 	}
 }
 
-// A user's own variables go before the machine's; what is not set stays; what leads to
-// itself ends.
+// A user's own variables go before the machine's; what is not set stays; what
+// leads to itself ends.
 func TestExpand(t *testing.T) {
 	m := ferry(t)
 	for name, value := range map[string]string{"LOFT": `D:\Loft`, "ROUND": "%ROUND%%ROUND%", "MANY": strings.Repeat("%ROUND%", 1000)} {

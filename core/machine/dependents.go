@@ -2,8 +2,8 @@ package machine
 
 import "strings"
 
-// Dependents are the running services that depend on one, directly or through others,
-// those that nothing depends on first.
+// Dependents are the running services that depend on one, directly or through
+// others, those that nothing depends on first.
 func Dependents(m Machine, name string) (out []string) {
 	names, err := m.ServiceNames()
 	if err != nil {

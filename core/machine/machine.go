@@ -18,8 +18,8 @@ import (
 // ErrUnsupported says that this kind of machine cannot do or tell that.
 var ErrUnsupported = errors.New("this machine cannot do that")
 
-// ErrNoName says that nobody knows a host's name, which is another thing than a host
-// that does not answer.
+// ErrNoName says that nobody knows a host's name, which is another thing than a
+// host that does not answer.
 var ErrNoName = errors.New("the name is not resolved")
 
 // A Machine is the whole of it.
@@ -73,11 +73,11 @@ func (f Facts) HasDrive(letter string) bool {
 
 // Accounts finds users and groups.
 type Accounts interface {
-	// Account finds an account by name or security ID; fs.ErrNotExist when there
-	// is none.
+	// Account finds an account by name or security ID; fs.ErrNotExist when
+	// there is none.
 	Account(name string) (Account, error)
-	// SignedIn is the user who is signed in, or who runs the program; empty when
-	// it is not known.
+	// SignedIn is the user who is signed in, or who runs the program; empty
+	// when it is not known.
 	SignedIn() string
 	// UserNames lists those who have a profile on the machine.
 	UserNames() ([]string, error)
@@ -118,18 +118,20 @@ type Files interface {
 	// SetFileSecurity sets owner and access list; with Own false what is set on
 	// the object itself is taken away.
 	SetFileSecurity(path string, s Security) error
-	// WriteFile puts a file in place of what is there, whole or not at all; write
-	// fills it. Its folder must be there.
+	// WriteFile puts a file in place of what is there, whole or not at all;
+	// write fills it. Its folder must be there.
 	WriteFile(path string, write func(*os.File) error) error
 	// RemoveFile deletes a file or an empty folder.
 	RemoveFile(path string) error
 	// MakeFolder makes a folder in one that is there.
 	MakeFolder(path string) error
-	// Traits are what a file or folder has besides its contents and access list.
+	// Traits are what a file or folder has besides its contents and access
+	// list.
 	Traits(path string) (Traits, error)
 	SetTraits(path string, t Traits) error
-	// FinalPath follows the links on the way to a path, as far as it is there, and gives
-	// the long names of what is. A way that leads to another machine is an error.
+	// FinalPath follows the links on the way to a path, as far as it is there,
+	// and gives the long names of what is. A way that leads to another machine
+	// is an error.
 	FinalPath(path string) (string, error)
 }
 
@@ -166,7 +168,8 @@ type Registry interface {
 	SetKeySecurity(key string, s Security) error
 }
 
-// TextOf reads a registry value as text; one that is absent or cannot be read is empty.
+// TextOf reads a registry value as text; one that is absent or cannot be read
+// is empty.
 func TextOf(r Registry, key, name string) string {
 	v, err := r.Value(key, name)
 	if err != nil {
@@ -184,8 +187,8 @@ type Services interface {
 	ServiceNames() ([]string, error)
 	SetStartType(name string, t StartType) error
 	SetDependencies(name string, on []string) error
-	// CreateService makes a service, stopped. An account other than the OS's own
-	// would need a password, which is not known: that is [ErrUnsupported].
+	// CreateService makes a service, stopped. An account other than the OS's
+	// own would need a password, which is not known: that is [ErrUnsupported].
 	CreateService(s Service) error
 	// DeleteService deletes a stopped service.
 	DeleteService(name string) error
@@ -244,8 +247,8 @@ var roots = []struct{ short, long string }{
 }
 
 // LongKey writes a key with its root in the long form. The installer engine's
-// own spellings ("HKEY_LOCAL_MACHINE32\…", "\SOFTWARE\…") are understood; the first
-// means the view of programs of 32 bits.
+// own spellings ("HKEY_LOCAL_MACHINE32\…", "\SOFTWARE\…") are understood; the
+// first means the view of programs of 32 bits.
 func LongKey(key string) (string, error) {
 	k := strings.TrimRight(strings.TrimSpace(key), `\`)
 	for native, root := range map[string]string{`\REGISTRY\MACHINE`: "HKLM", `\REGISTRY\USER`: "HKU"} { // as the kernel and its traces name them
@@ -274,8 +277,9 @@ func LongKey(key string) (string, error) {
 	return "", fmt.Errorf("the registry key %.80q has no known root\nhint: begin with HKLM, HKCU, HKU, HKCR or HKCC", key)
 }
 
-// in32 is where the OS keeps what a program of 32 bits sees as a key of the machine's
-// software. Source: the OS's documentation on the registry's two views.
+// in32 is where the OS keeps what a program of 32 bits sees as a key of the
+// machine's software. Source: the OS's documentation on the registry's two
+// views.
 func in32(key string) string {
 	const software, below = `SOFTWARE\`, `SOFTWARE\WOW6432Node\`
 	if len(key) < len(software) || !strings.EqualFold(key[:len(software)], software) ||
@@ -296,8 +300,8 @@ func IsKey(path string) bool {
 	return false
 }
 
-// PrivateNames are the names of a machine's users and its own, which what leaves
-// it must not show. m may be nil.
+// PrivateNames are the names of a machine's users and its own, which what
+// leaves it must not show. m may be nil.
 func PrivateNames(m Machine) (users, hosts []string) {
 	if m == nil {
 		return nil, nil

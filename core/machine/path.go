@@ -5,9 +5,9 @@ import (
 	"strings"
 )
 
-// SplitPath checks a Windows path and splits it: drive letter and the names below.
-// Relative paths, ".." and what no file can be called are errors; dots and blanks at the
-// end of a name are left out, as the OS does.
+// SplitPath checks a Windows path and splits it: drive letter and the names
+// below. Relative paths, ".." and what no file can be called are errors; dots
+// and blanks at the end of a name are left out, as the OS does.
 func SplitPath(p string) (drive string, names []string, err error) {
 	p = strings.ReplaceAll(strings.TrimSpace(p), "/", `\`)
 	if len(p) < 2 || p[1] != ':' || (p[0]|0x20) < 'a' || (p[0]|0x20) > 'z' {
@@ -31,8 +31,8 @@ func SplitPath(p string) (drive string, names []string, err error) {
 }
 
 // device says whether a name is that of a device of the OS, with or without an
-// extension, in whichever folder it stands. Source: the OS's documentation on naming
-// files.
+// extension, in whichever folder it stands. Source: the OS's documentation on
+// naming files.
 func device(name string) bool {
 	name, _, _ = strings.Cut(strings.ToUpper(strings.TrimRight(name, " ")), ".")
 	switch name = strings.TrimRight(name, " "); name {

@@ -24,7 +24,8 @@ var does = map[string]string{
 	"restore-point": "lets the OS take a restore point", "repair": "runs the OS's own repair and reads its result",
 }
 
-// arguments says what each argument is; those of one kind alone stand behind its name.
+// arguments says what each argument is; those of one kind alone stand behind
+// its name.
 var arguments = map[string]string{
 	"folder": "a folder", "file": "a file", "key": "a registry key", "account": "a user, group or service account",
 	"right":             "read, modify or full",

@@ -2,8 +2,9 @@ package step
 
 import "strings"
 
-// Nearest is the known word that somebody who wrote another one may have meant: the one
-// with the fewest letters to insert, delete or change; empty where none is near.
+// Nearest is the known word that somebody who wrote another one may have meant:
+// the one with the fewest letters to insert, delete or change; empty where none
+// is near.
 func Nearest(word string, known []string) string {
 	const share = 3 // one letter of three may be wrong
 	best, least := "", len(word)/share+1
@@ -15,7 +16,8 @@ func Nearest(word string, known []string) string {
 	return best
 }
 
-// distance counts the letters to insert, delete, change or swap between a and b.
+// distance counts the letters to insert, delete, change or swap between a and
+// b.
 func distance(a, b string) int {
 	var older []int
 	before := make([]int, len(b)+1)

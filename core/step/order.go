@@ -12,7 +12,8 @@ const minutesPerSize = 10
 
 // Order puts remedies that a program can take into the order of what they
 // change and cost, the smallest first. They come with the evidence in order,
-// and advice to a person keeps its place among them. Those that would let others in over the network wait to be named.
+// and advice to a person keeps its place among them. Those that would let
+// others in over the network wait to be named.
 func Order(list []Remedy) {
 	for i := range list {
 		list[i].OnlyNamed = list[i].OnlyNamed || opens(list[i].Steps)

@@ -25,8 +25,9 @@ type Remedy struct {
 	Undo   string  `yaml:"undo" json:"undo"`             // how it is undone, in words
 	Needs  string  `yaml:"needs" json:"needs,omitempty"` // a capture without which a sign's remedy does not apply
 	Steps  []Model `yaml:"steps" json:"steps,omitempty"` // empty for advice
-	// OnlyNamed says that nobody should take it without naming it: it only pretends that
-	// something is there, or has a price that another way has not.
+	// OnlyNamed says that nobody should take it without naming it: it only
+	// pretends that something is there, or has a price that another way has
+	// not.
 	OnlyNamed bool   `yaml:"-" json:"only_named,omitempty"`
 	From      string `yaml:"-" json:"from,omitempty"` // the file of the site's own sign that names it; empty for the program's own
 }
@@ -37,7 +38,8 @@ var Classes = []string{
 	"restart", "package", "policy", "network", "repair", "advice",
 }
 
-// TargetOf is what a step acts on, as its model names it; empty where it has no target.
+// TargetOf is what a step acts on, as its model names it; empty where it has no
+// target.
 func TargetOf(m Model) string {
 	for kind, args := range m {
 		if k, ok := KindOf(kind); ok {

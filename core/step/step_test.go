@@ -102,7 +102,8 @@ func TestPriceInWords(t *testing.T) {
 	}
 }
 
-// What lets others in over the network is started and enabled by nobody who did not ask for it.
+// What lets others in over the network is started and enabled by nobody who did
+// not ask for it.
 func TestDoorsWaitToBeNamed(t *testing.T) {
 	for name, named := range map[string]bool{"RemoteRegistry": true, "winrm": true, "TermService ": true, "Spooler": false, "KelpSync": false} {
 		for _, m := range []Model{New("service", "name", name, "start", "manual"), New("service", "name", name, "state", "running")} {

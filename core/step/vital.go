@@ -5,8 +5,9 @@ import (
 	"strings"
 )
 
-// vitalServices are services that no step stops or disables: those without which the OS does not run or nobody can sign in, and those
-// that protect it. Source: the OS's documentation of its services, "required" and "critical".
+// vitalServices are services that no step stops or disables: those without
+// which the OS does not run or nobody can sign in, and those that protect it.
+// Source: the OS's documentation of its services, "required" and "critical".
 var vitalServices = map[string]string{
 	"rpcss": osNeeds, "dcomlaunch": osNeeds, "rpceptmapper": osNeeds, "lsm": osNeeds, "samss": osNeeds, "plugplay": osNeeds, "power": osNeeds,
 	"profsvc": osNeeds, "gpsvc": osNeeds, "brokerinfrastructure": osNeeds, "systemeventsbroker": osNeeds, "usermanager": osNeeds,
@@ -23,13 +24,16 @@ const (
 	osProtects = "it protects the machine"
 )
 
-// Vital says why a service, by its short name, is neither stopped nor disabled; empty for one that may be.
+// Vital says why a service, by its short name, is neither stopped nor disabled;
+// empty for one that may be.
 func Vital(service string) (why string) {
 	return vitalServices[strings.ToLower(strings.TrimSpace(service))]
 }
 
-// doors are services that let others in over the network. A log says which service does not run; whether this one should is
-// for a person to say, so that no step enables or starts it unasked. Source: the OS's documentation of its services.
+// doors are services that let others in over the network. A log says which
+// service does not run; whether this one should is for a person to say, so that
+// no step enables or starts it unasked. Source: the OS's documentation of its
+// services.
 var doors = map[string]bool{"remoteregistry": true, "termservice": true, "umrdpservice": true, "sessionenv": true, "winrm": true, "sshd": true, "ssh-agent": true,
 	"tlntsvr": true, "remoteaccess": true, "rasman": true, "snmp": true, "snmptrap": true, "ftpsvc": true, "msftpsvc": true, "w3svc": true, "iisadmin": true,
 	"simptcp": true, "lpdsvc": true, "sharedaccess": true, "upnphost": true, "ssdpsrv": true, "lltdsvc": true, "fdrespub": true, "seclogon": true, "msmq": true}

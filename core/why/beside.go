@@ -10,12 +10,13 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// mostBeside is how many packages beside a log are opened to see whether they are the one that it
-// is about: a share of packages holds thousands.
+// mostBeside is how many packages beside a log are opened to see whether they
+// are the one that it is about: a share of packages holds thousands.
 const mostBeside = 50
 
-// findBeside looks for the package that a log does not name in the log's own folder, by the product
-// code that the log tells, and lets the verdict have it. Logs that stop in the middle name none.
+// findBeside looks for the package that a log does not name in the log's own
+// folder, by the product code that the log tells, and lets the verdict have it.
+// Logs that stop in the middle name none.
 func findBeside(v *verdict.Verdict, m machine.Machine) {
 	if v.Product.Code == nil || *v.Product.Code == "" || len(v.Logs) == 0 {
 		return
@@ -39,7 +40,8 @@ func findBeside(v *verdict.Verdict, m machine.Machine) {
 	}
 }
 
-// packagesBeside are the packages in the folder of a log, which lies on the machine or on this computer.
+// packagesBeside are the packages in the folder of a log, which lies on the
+// machine or on this computer.
 func packagesBeside(m machine.Machine, log string) (paths []string) {
 	isPackage := func(name string) bool { return strings.EqualFold(filepath.Ext(name), ".msi") }
 	if _, _, err := machine.SplitPath(log); err == nil {

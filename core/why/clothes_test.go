@@ -114,8 +114,9 @@ func linesOf(t *testing.T, path string) (lines []string) {
 	return lines
 }
 
-// A verdict stays when a log lies in other company: behind a setup that went well,
-// among another program's lines, in the two files of a rotation, with other names.
+// A verdict stays when a log lies in other company: behind a setup that went
+// well, among another program's lines, in the two files of a rotation, with
+// other names.
 func TestAVerdictStaysInOtherCompany(t *testing.T) {
 	folder, _ := demotest.LayOut(t)
 	good := linesOf(t, filepath.Join("verdict", "testdata", "labelled", "real-upgrade-good.log"))
@@ -171,8 +172,8 @@ func TestAVerdictStaysInOtherCompany(t *testing.T) {
 	}
 }
 
-// A log that stops while its setup is rolled back did not finish, and still says what
-// broke.
+// A log that stops while its setup is rolled back did not finish, and still
+// says what broke.
 func TestCutWhileTakenBack(t *testing.T) {
 	folder, _ := demotest.LayOut(t)
 	seen := 0
@@ -194,8 +195,8 @@ func TestCutWhileTakenBack(t *testing.T) {
 	}
 }
 
-// Texts in whichever form tell their end; those that are about no setup are still
-// refused.
+// Texts in whichever form tell their end; those that are about no setup are
+// still refused.
 func TestFormsOfText(t *testing.T) {
 	for _, tt := range []struct{ name, text, outcome string }{
 		{"a table with tabs",

@@ -11,7 +11,8 @@ import (
 	"hollowkey/core/why"
 )
 
-// engineLog is a short verbose log of the engine in which an action of the script broke over a message; ops are what it did before.
+// engineLog is a short verbose log of the engine in which an action of the
+// script broke over a message; ops are what it did before.
 func engineLog(action, message string, ops ...string) string {
 	const stamp = "MSI (s) (9C:E8) [09:12:01:180]: "
 	text := "=== Verbose logging started: 5/4/2026  09:12:01  Build type: SHIP UNICODE 5.00.10011.00  Calling process: C:\\Windows\\System32\\msiexec.exe ===\n" +
@@ -25,8 +26,9 @@ func engineLog(action, message string, ops ...string) string {
 		stamp + "MainEngineThread is returning 1603\n=== Logging stopped: 5/4/2026  09:12:01 ===\n"
 }
 
-// What the engine says in its own words, in several languages, meets the machine without the package: where something stands in the way
-// or a right is lacking, the step is for that very place.
+// What the engine says in its own words, in several languages, meets the
+// machine without the package: where something stands in the way or a right is
+// lacking, the step is for that very place.
 func TestTheEnginesWordsMeetTheMachine(t *testing.T) {
 	const none = "O:SYG:SYD:PAI(A;OICI;0x1200a9;;;SY)(A;OICI;0x1200a9;;;BA)\n"
 	files := maps.Clone(lacking(true))
@@ -68,7 +70,8 @@ func TestTheEnginesWordsMeetTheMachine(t *testing.T) {
 	}
 }
 
-// The engine tells its internal messages by their number in a sentence: that is the message, with what it is about.
+// The engine tells its internal messages by their number in a sentence: that is
+// the message, with what it is about.
 func TestInternalMessagesInASentence(t *testing.T) {
 	for said, want := range map[string]struct {
 		message int
@@ -87,7 +90,8 @@ func TestInternalMessagesInASentence(t *testing.T) {
 	}
 }
 
-// The same in other languages, known by its words for an unexpected error of a package and its form; no other number in a sentence is one.
+// The same in other languages, known by its words for an unexpected error of a
+// package and its form; no other number in a sentence is one.
 func TestInternalMessagesInOtherLanguages(t *testing.T) {
 	for said, message := range map[string]int{
 		"Bei der Installation dieses Pakets ist ein unerwarteter Fehler aufgetreten. Der Fehlercode ist 2503. Argumente: , , ":                                     2503,
@@ -113,7 +117,8 @@ func TestInternalMessagesInOtherLanguages(t *testing.T) {
 	}
 }
 
-// An ordinary user gets the right to change a key, and not the right to give it away; SYSTEM gets back all that it has everywhere.
+// An ordinary user gets the right to change a key, and not the right to give it
+// away; SYSTEM gets back all that it has everywhere.
 func TestAnOrdinaryUserGetsNoMoreThanNeeded(t *testing.T) {
 	files := maps.Clone(lacking(true))
 	files["twin.yaml"] = strings.Replace(files["twin.yaml"], "groups: [BA]", "groups: [BU]", 1)

@@ -17,19 +17,19 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// eventFolder is where the OS keeps its event logs, and eventLogs those in which
-// something of a setup can stand.
+// eventFolder is where the OS keeps its event logs, and eventLogs those in
+// which something of a setup can stand.
 const eventFolder = `C:\Windows\System32\winevt\Logs\`
 
-// The logs in which setups, services, apps and the OS's protection leave their traces, by their
-// file names.
+// The logs in which setups, services, apps and the OS's protection leave their
+// traces, by their file names.
 var eventLogs = []string{"Application.evtx", "System.evtx", "Microsoft-Windows-AppXDeploymentServer%4Operational.evtx",
 	"Microsoft-Windows-CodeIntegrity%4Operational.evtx", "Microsoft-Windows-AppLocker%4EXE and DLL.evtx",
 	"Microsoft-Windows-AppLocker%4MSI and Script.evtx",
 	"Microsoft-Windows-Windows Defender%4Operational.evtx"}
 
-// eventSources write records that have to do with setups; a warning of any other
-// program at the same time proves nothing.
+// eventSources write records that have to do with setups; a warning of any
+// other program at the same time proves nothing.
 var eventSources = []string{"MsiInstaller", "Service Control Manager", "Application Error", "Application Hang",
 	".NET Runtime", "SideBySide",
 	"Microsoft-Windows-AppXDeployment", "Microsoft-Windows-CodeIntegrity", "Microsoft-Windows-AppLocker", "Microsoft-Windows-Windows Defender",
@@ -43,8 +43,8 @@ const (
 	firstYear    = 1601            // in which the OS's time begins
 )
 
-// besideEvents judges the logs together with what a machine's event logs say of the
-// time of the setup, when the logs alone do not tell why it failed.
+// besideEvents judges the logs together with what a machine's event logs say of
+// the time of the setup, when the logs alone do not tell why it failed.
 func (a *Answer) besideEvents(ctx context.Context, m machine.Machine, opt verdict.Options) error {
 	alone := a.Verdict
 	tells := alone.Cause.Class != nil && *alone.Cause.Class != "unknown"
@@ -79,8 +79,8 @@ func (a *Answer) besideEvents(ctx context.Context, m machine.Machine, opt verdic
 	return nil
 }
 
-// eventsOf reads the records of one event log that count. A log that is not there, or
-// cannot be read, holds none.
+// eventsOf reads the records of one event log that count. A log that is not
+// there, or cannot be read, holds none.
 func eventsOf(ctx context.Context, m machine.Machine, name string, spans []span,
 	opt verdict.Options) (s *story.Story, records int, err error) {
 	f, err := m.Open(eventFolder + name)
@@ -122,11 +122,12 @@ func eventsOf(ctx context.Context, m machine.Machine, name string, spans []span,
 	return s, records, nil
 }
 
-// An event's time as the export has it; brought to the log's clock before the two are laid side by
-// side.
+// An event's time as the export has it; brought to the log's clock before the
+// two are laid side by side.
 var systemTime = lazy.MustCompile(`(SystemTime=")([^"]+)"`)
 
-// inZone writes a record's time as the machine's clock showed it, as setup logs do.
+// inZone writes a record's time as the machine's clock showed it, as setup logs
+// do.
 func inZone(record []byte, zone *time.Location) []byte {
 	m := systemTime.FindSubmatch(record)
 	if m == nil {
@@ -139,8 +140,8 @@ func inZone(record []byte, zone *time.Location) []byte {
 	return systemTime.Compiled().ReplaceAll(record, []byte("${1}"+t.In(zone).Format("2006-01-02T15:04:05.000")+`"`))
 }
 
-// ofSetups says whether a record has to do with setups: the engine's, and what other
-// sources of ours warn of.
+// ofSetups says whether a record has to do with setups: the engine's, and what
+// other sources of ours warn of.
 func ofSetups(record []byte) bool {
 	for i, source := range eventSources {
 		if bytes.Contains(record, []byte(`<Provider Name="`+source)) {
@@ -153,8 +154,8 @@ func ofSetups(record []byte) bool {
 // A span is a stretch of time.
 type span struct{ from, to time.Time }
 
-// spansOf are the times at which an attempt can have run: its date may be written with
-// the day or with the month first. zone is the machine's.
+// spansOf are the times at which an attempt can have run: its date may be
+// written with the day or with the month first. zone is the machine's.
 func spansOf(a *story.Attempt, zone *time.Location) (spans []span) {
 	if a == nil || a.FirstTime < 0 {
 		return nil

@@ -17,8 +17,8 @@ const quiet = `2026-05-04 09:12:01 INFO  Tidebook Desk 4.2 setup starts
 2026-05-04 09:12:06 ERROR setup failed, exit code 7
 `
 
-// TestEventLogsOfTheMachine: what the machine's own event logs hold of the time of a
-// setup decides where the log does not say why, and nothing else does.
+// TestEventLogsOfTheMachine: what the machine's own event logs hold of the time
+// of a setup decides where the log does not say why, and nothing else does.
 func TestEventLogsOfTheMachine(t *testing.T) {
 	zone := time.FixedZone("", 2*60*60)
 	at := time.Date(2026, 5, 4, 9, 12, 5, 0, zone)

@@ -19,8 +19,8 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// maxLogs is how many files are judged together. One attempt leaves a handful of
-// logs; more is a folder of other things.
+// maxLogs is how many files are judged together. One attempt leaves a handful
+// of logs; more is a folder of other things.
 const maxLogs = 200
 
 // inputs are opened logs.
@@ -43,8 +43,8 @@ func (in *inputs) close() {
 	}
 }
 
-// open opens the logs of a question, with its watcher over all of them. The files of a
-// log that was rotated make one text, named by the newest.
+// open opens the logs of a question, with its watcher over all of them. The
+// files of a log that was rotated make one text, named by the newest.
 func (q Question) open(ctx context.Context, opt textfile.Options) (in inputs, err error) {
 	if in.names, in.folder, err = Unfold(q.Logs); err != nil {
 		return in, err
@@ -80,7 +80,8 @@ func (q Question) open(ctx context.Context, opt textfile.Options) (in inputs, er
 	return in, nil
 }
 
-// OnMachine says whether a log's name is a path of the machine's own: it is none here.
+// OnMachine says whether a log's name is a path of the machine's own: it is
+// none here.
 func (q Question) OnMachine(name string) bool {
 	if _, _, err := machine.SplitPath(name); err != nil || q.Machine == nil {
 		return false
@@ -95,7 +96,8 @@ func (q Question) Open(name string) (io.ReadCloser, error) {
 	return f, err
 }
 
-// OnlyHere parts names into files of this computer, and files and folders of the machine.
+// OnlyHere parts names into files of this computer, and files and folders of
+// the machine.
 func (q Question) OnlyHere(names []string) (here, files, folders []string, err error) {
 	for _, n := range names {
 		if !q.OnMachine(n) {
@@ -145,11 +147,13 @@ func (q Question) openOne(name string) (f io.ReadCloser, size int64, err error) 
 	return local, size, nil
 }
 
-// mostEntry is how many bytes of a zip's entry are read: more is no log that anybody sends in one.
+// mostEntry is how many bytes of a zip's entry are read: more is no log that
+// anybody sends in one.
 const mostEntry = 2 << 30
 
-// collectedLogs is the folder of a zip in which logs lie that were collected with facts of the machine and the case, and
-// collected is the list that such a zip holds.
+// collectedLogs is the folder of a zip in which logs lie that were collected
+// with facts of the machine and the case, and collected is the list that such a
+// zip holds.
 const collectedLogs, collected = "logs/", "manifest.json"
 
 // logsIn are the files of a zip that can be logs, by names that Open takes.
@@ -183,8 +187,8 @@ func logsIn(zip string) (names []string, err error) {
 	return nil, errors.New("there is no log in it")
 }
 
-// Unfold puts the files of a folder, or of a zip, in its place; hidden ones and folders below
-// it are left out.
+// Unfold puts the files of a folder, or of a zip, in its place; hidden ones and
+// folders below it are left out.
 func Unfold(args []string) (names []string, folder bool, err error) {
 	for _, arg := range args {
 		info, err := os.Stat(arg)
@@ -221,8 +225,9 @@ func Unfold(args []string) (names []string, folder bool, err error) {
 	return names, folder, nil
 }
 
-// filesIn are the files of a folder that can be logs. Of a case they are its evidence and the logs of its attempts, too: its
-// own records tell of logs, and of exit codes that are the program's, and are none.
+// filesIn are the files of a folder that can be logs. Of a case they are its
+// evidence and the logs of its attempts, too: its own records tell of logs, and
+// of exit codes that are the program's, and are none.
 func filesIn(dir string) (names []string, err error) {
 	entries, err := os.ReadDir(dir)
 	if err != nil {
@@ -263,19 +268,23 @@ func filesIn(dir string) (names []string, err error) {
 	return names, nil
 }
 
-// caseRecord is the file by which a folder is known for a case, caseLogs are its folders with logs.
+// caseRecord is the file by which a folder is known for a case, caseLogs are
+// its folders with logs.
 const caseRecord = "case.yaml"
 
 var caseLogs = []string{"evidence", "attempts"}
 
-// ownRecords are what the program writes into the folder of a case, of a machine, or of what it gathered.
+// ownRecords are what the program writes into the folder of a case, of a
+// machine, or of what it gathered.
 var ownRecords = []string{caseRecord, "commands.ndjson", "journal.ndjson", "journal.key", "journal.lock", "ladder.json", "ready.json",
 	"changes.ndjson"}
 
-// caseReport is a case's own page; a setup may write a log of that name, so elsewhere it is read.
+// caseReport is a case's own page; a setup may write a log of that name, so
+// elsewhere it is read.
 const caseReport = "report.html"
 
-// OwnRecord says whether a file of that name is one in which the program keeps its own records.
+// OwnRecord says whether a file of that name is one in which the program keeps
+// its own records.
 func OwnRecord(name string) bool { return slices.Contains(ownRecords, name) }
 
 // OpenLog opens a log; a folder or a missing file is said to be one.
@@ -314,8 +323,9 @@ func (q Question) explain(err error) error {
 	return err
 }
 
-// insteadOfLog says what a file is by its ending that somebody names in the place of a log, and what can be done with it;
-// empty where the ending tells nothing.
+// insteadOfLog says what a file is by its ending that somebody names in the
+// place of a log, and what can be done with it; empty where the ending tells
+// nothing.
 func insteadOfLog(name string) string {
 	ext := strings.ToLower(filepath.Ext(name))
 	named := name

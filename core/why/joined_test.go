@@ -11,8 +11,8 @@ import (
 	"hollowkey/core/why"
 )
 
-// misplaced is a machine on which files, folders, keys and the OS's own services are not as setups need them; right is the same one as it
-// should be.
+// misplaced is a machine on which files, folders, keys and the OS's own
+// services are not as setups need them; right is the same one as it should be.
 func misplaced(right bool) map[string]string {
 	files := maps.Clone(lacking(true))
 	start, key, drive, prompt := "disabled", "KR", `S:\home`, "false"
@@ -41,8 +41,9 @@ func misplaced(right bool) map[string]string {
 	return files
 }
 
-// A plain log's complaint, in whatever words, is about the thing that the machine shows to be wrong, and is put right by a step of its
-// kind; where the machine is as it should be there is none.
+// A plain log's complaint, in whatever words, is about the thing that the
+// machine shows to be wrong, and is put right by a step of its kind; where the
+// machine is as it should be there is none.
 func TestComplaintsMeetTheMachine(t *testing.T) {
 	bad, good := twintest.Make(t, misplaced(false)), twintest.Make(t, misplaced(true))
 	for _, tt := range []struct{ class, about, step, said string }{
@@ -82,8 +83,9 @@ func TestComplaintsMeetTheMachine(t *testing.T) {
 	}
 }
 
-// What a line names in passing is left alone, whatever is so about it on the machine: a file that holds something, a service that somebody
-// disabled on purpose; and an empty folder is no runtime and no product that is missing.
+// What a line names in passing is left alone, whatever is so about it on the
+// machine: a file that holds something, a service that somebody disabled on
+// purpose; and an empty folder is no runtime and no product that is missing.
 func TestNamesInPassingAreLeftAlone(t *testing.T) {
 	files := misplaced(false)
 	files["disk/C/Program Files/Kelp/LICENSE"] = "the text of the licence"
@@ -105,7 +107,8 @@ func TestNamesInPassingAreLeftAlone(t *testing.T) {
 	}
 }
 
-// What a telling line calls by words only is found where those words led to its name before, and not what stands nearer.
+// What a telling line calls by words only is found where those words led to its
+// name before, and not what stands nearer.
 func TestTheSameWordsLeadToTheName(t *testing.T) {
 	for _, tt := range []struct{ before, said, about string }{
 		{`working folder C:\Tide\work`, "the working folder could not be created", `C:\Tide\work`},
@@ -137,7 +140,8 @@ func TestTheSameWordsLeadToTheName(t *testing.T) {
 	}
 }
 
-// What only a record's further values tell meets the machine as words do: what was done, to what, and the number.
+// What only a record's further values tell meets the machine as words do: what
+// was done, to what, and the number.
 func TestRecordsMeetTheMachine(t *testing.T) {
 	bad, good := twintest.Make(t, misplaced(false)), twintest.Make(t, misplaced(true))
 	for _, tt := range []struct{ class, about, step, record string }{

@@ -10,8 +10,9 @@ import (
 	"hollowkey/core/why"
 )
 
-// lacking is a machine on which services, a key, the temporary folder and a policy are not as they should be, and a
-// program holds a file; fine is the same one as it should be.
+// lacking is a machine on which services, a key, the temporary folder and a
+// policy are not as they should be, and a program holds a file; fine is the
+// same one as it should be.
 func lacking(fine bool) map[string]string {
 	key, spooler, state, depends, temp, policy, processes := "KR", "disabled", "stopped", "GoneSvc", `T:\Temp`, "2",
 		"processes:\n  - { id: 777, name: kelpview.exe, user: dpayne, files: ['C:\\Program Files\\Kelp\\tide.dll'] }\n"
@@ -47,8 +48,9 @@ func lacking(fine bool) map[string]string {
 	return files
 }
 
-// What the machine shows of a plain log's complaint is put right by a step of its kind, which waits to be named where
-// something may be lost by it; on a machine that does not show it there is none.
+// What the machine shows of a plain log's complaint is put right by a step of
+// its kind, which waits to be named where something may be lost by it; on a
+// machine that does not show it there is none.
 func TestPlainLogsReachFurtherSteps(t *testing.T) {
 	bad, good := twintest.Make(t, lacking(false)), twintest.Make(t, lacking(true))
 	for _, tt := range []struct {
@@ -87,7 +89,8 @@ func TestPlainLogsReachFurtherSteps(t *testing.T) {
 	}
 }
 
-// Who runs the setup is told by words that say so, and by none that only hold the word.
+// Who runs the setup is told by words that say so, and by none that only hold
+// the word.
 func TestWhoRunsTheSetup(t *testing.T) {
 	bad := twintest.Make(t, lacking(false))
 	for said, system := range map[string]bool{"running as SYSTEM": true, `user: NT AUTHORITY\SYSTEM`: true, "account=LocalSystem": true, "started under the local system": true,

@@ -16,9 +16,9 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// A rotation is one log in several files: a program that writes for long renames its
-// log when it has grown, and goes on in a new one. It is read as one text, and told by
-// its files.
+// A rotation is one log in several files: a program that writes for long
+// renames its log when it has grown, and goes on in a new one. It is read as
+// one text, and told by its files.
 type rotation struct {
 	parts []part // the oldest first
 }
@@ -31,16 +31,16 @@ type part struct {
 	bytes  int64
 }
 
-// turned are the names that a log has once it was put aside: x.log.2, x.2.log, x.log.old,
-// x.lo_.
+// turned are the names that a log has once it was put aside: x.log.2, x.2.log,
+// x.log.old, x.lo_.
 var turned = []*lazy.Regexp{
 	lazy.MustCompile(`(?i)^(.+\.\w{2,5})\.(\d{1,3}|old|bak|prev)$`),
 	lazy.MustCompile(`(?i)^(.+)\.(\d{1,3}|old|bak|prev)(\.(?:log|txt))$`),
 	lazy.MustCompile(`(?i)^(.+\.lo)(_)$`),
 }
 
-// ageOf parts a file's name into that of the log it belongs to and how often it was
-// turned; 0 for the one that is written now.
+// ageOf parts a file's name into that of the log it belongs to and how often it
+// was turned; 0 for the one that is written now.
 func ageOf(name string) (log string, age int) {
 	folder, base := filepath.Split(name)
 	for _, re := range turned {
@@ -63,9 +63,9 @@ func ageOf(name string) (log string, age int) {
 	return name, 0
 }
 
-// rotations finds the logs among files that were rotated: the newest part's name with
-// all parts, the oldest first. A file that was turned and whose successor is not there
-// is a log of its own.
+// rotations finds the logs among files that were rotated: the newest part's
+// name with all parts, the oldest first. A file that was turned and whose
+// successor is not there is a log of its own.
 func rotations(names []string) map[string][]string {
 	logs := map[string][]string{}
 	for _, n := range names {
@@ -114,8 +114,9 @@ func alike(names []string) bool {
 	return true
 }
 
-// join makes one text of the opened files of each rotation, under the newest's name. The
-// lines of the parts are counted, so that a line of the whole can be told by its file.
+// join makes one text of the opened files of each rotation, under the newest's
+// name. The lines of the parts are counted, so that a line of the whole can be
+// told by its file.
 func join(ctx context.Context, rotated map[string][]string, texts map[string]io.Reader, opt textfile.Options) (map[string]rotation, error) {
 	joined := map[string]rotation{}
 	for newest, names := range rotated {
@@ -163,7 +164,8 @@ func (r rotation) at(line int) (name string, own int) {
 	return r.parts[0].name, line
 }
 
-// tell names the files of rotations in a verdict that was reached on them as wholes.
+// tell names the files of rotations in a verdict that was reached on them as
+// wholes.
 func (in *inputs) tell(v *verdict.Verdict) {
 	if len(in.turned) == 0 {
 		return

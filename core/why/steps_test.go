@@ -8,8 +8,8 @@ import (
 	"hollowkey/core/why"
 )
 
-// broken is a machine on which one thing of each kind is wrong; healthy is the same one
-// with nothing wrong.
+// broken is a machine on which one thing of each kind is wrong; healthy is the
+// same one with nothing wrong.
 func broken(healthy bool) map[string]string {
 	access := "O:SYG:SYD:PAI(A;OICI;FA;;;SY)(A;OICI;FA;;;BA)(A;OICI;0x1200a9;;;BU)"
 	start, path, client, free := "disabled", `C:\Quay\bin`, "disk/C/Program Files/Quay/Client", "90 MB"
@@ -35,8 +35,8 @@ func broken(healthy bool) map[string]string {
 	}
 }
 
-// Logs of any program and language lead to the step where the machine shows what they
-// complain of, and to none where it does not.
+// Logs of any program and language lead to the step where the machine shows
+// what they complain of, and to none where it does not.
 func TestPlainLogsReachSteps(t *testing.T) {
 	bad, good := twintest.Make(t, broken(false)), twintest.Make(t, broken(true))
 	for _, tt := range []struct{ said, class, step string }{

@@ -48,8 +48,8 @@ func Survey(ctx context.Context, disk finder.Disk, given []string, q Question) (
 	return found, nil
 }
 
-// Temporary are the temporary folders of a machine and its users, where their variables
-// really point; m may be nil.
+// Temporary are the temporary folders of a machine and its users, where their
+// variables really point; m may be nil.
 func Temporary(m machine.Machine) (folders []string) {
 	if m == nil {
 		return nil

@@ -12,13 +12,15 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// noPackage are the results with which the OS and the engine say that the package is not there: file and path not
-// found, a drive that is not ready, a network path, and "could not be opened". Source: the platform SDK, "System
+// noPackage are the results with which the OS and the engine say that the
+// package is not there: file and path not found, a drive that is not ready, a
+// network path, and "could not be opened". Source: the platform SDK, "System
 // Error Codes".
 var noPackage = []int{2, 3, 21, 53, 67, 1316, 1612, 1619}
 
-// unread makes the cause of a package that cannot be read, where that is what the setup failed with: the file is
-// not there, or is no whole package. It says whether it is.
+// unread makes the cause of a package that cannot be read, where that is what
+// the setup failed with: the file is not there, or is no whole package. It says
+// whether it is.
 func unread(v *verdict.Verdict, path string, err error) bool {
 	f := signs.Finding{Check: "package-file", Answer: "yes"}
 	damaged := errors.Is(err, installdb.ErrDamaged) || errors.Is(err, compound.ErrDamaged)

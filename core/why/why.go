@@ -1,6 +1,6 @@
 // Package why is the whole way from what a person has — logs, the words of a
-// dialog, a number — to a verdict with its remedies in order. Every command that
-// needs a verdict goes this way, so all of them know the site's signs, the
+// dialog, a number — to a verdict with its remedies in order. Every command
+// that needs a verdict goes this way, so all of them know the site's signs, the
 // machine and the package alike.
 //
 // docs/architecture.md walks along it.
@@ -54,9 +54,11 @@ type Answer struct {
 }
 
 var (
-	// ErrNothingAsked says that a question names no log, no words and no number.
+	// ErrNothingAsked says that a question names no log, no words and no
+	// number.
 	ErrNothingAsked = errors.New("a log is missing, or what was seen: --said or --exit\nhint: hollowkey logs finds logs")
-	// ErrCall is wrapped by errors that the wording of the question is to blame for.
+	// ErrCall is wrapped by errors that the wording of the question is to blame
+	// for.
 	ErrCall = errors.New("wrong call")
 )
 
@@ -98,11 +100,12 @@ func Ask(ctx context.Context, q Question) (*Answer, error) {
 	return ans, nil
 }
 
-// surelyTold is the confidence from which on a log has said why by itself, and the package need not.
+// surelyTold is the confidence from which on a log has said why by itself, and
+// the package need not.
 const surelyTold = 0.75
 
-// inquire joins the verdict with the package and the machine: gates that refused, and
-// what the action that failed works on.
+// inquire joins the verdict with the package and the machine: gates that
+// refused, and what the action that failed works on.
 func (q Question) inquire(v *verdict.Verdict, a *story.Attempt) error {
 	if q.Package != "" {
 		v.Package = q.Package
@@ -261,7 +264,8 @@ func TrailOf(ctx context.Context, log string, v *verdict.Verdict, opt trail.Opti
 	return (&Answer{Verdict: v, Stories: []*story.Story{s}}).Trail(opt), nil
 }
 
-// Options are the question's as the verdict takes them, for whoever judges many logs.
+// Options are the question's as the verdict takes them, for whoever judges many
+// logs.
 func (q Question) Options() (verdict.Options, error) { return q.options() }
 
 // options are the question's as the verdict takes them.

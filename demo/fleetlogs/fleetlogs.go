@@ -1,6 +1,6 @@
-// Package fleetlogs makes the setup logs of a made-up fleet: a folder or a zip for each
-// machine, causes that are known, and all that differs from machine to machine: for the
-// demo, for tests of what is one cause, and for measuring.
+// Package fleetlogs makes the setup logs of a made-up fleet: a folder or a zip
+// for each machine, causes that are known, and all that differs from machine to
+// machine: for the demo, for tests of what is one cause, and for measuring.
 //
 // The same plan gives the same logs, byte for byte.
 package fleetlogs

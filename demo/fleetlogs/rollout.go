@@ -27,8 +27,9 @@ const (
 	desktops  = 40
 )
 
-// Rollout makes the logs of the demo's fleet: two weeks as usual, and a rollout on a Tuesday
-// that fails on most desktops; with two cases in which a desktop was mended.
+// Rollout makes the logs of the demo's fleet: two weeks as usual, and a rollout
+// on a Tuesday that fails on most desktops; with two cases in which a desktop
+// was mended.
 func Rollout(dir string) ([]Log, error) {
 	all, err := Causes()
 	if err != nil {
@@ -55,8 +56,8 @@ func Rollout(dir string) ([]Log, error) {
 	return append(made, rolled...), nil
 }
 
-// mended makes a case in which a desktop's setup failed, the first remedy with steps was
-// applied, and the setup worked.
+// mended makes a case in which a desktop's setup failed, the first remedy with
+// steps was applied, and the setup worked.
 func mended(dir string, d desk, c Cause, at time.Time) error {
 	clock := func() time.Time { return at }
 	if _, err := casefile.Make(dir, casefile.About{Title: RolledOut + " does not install", Machine: d.name}, clock); err != nil {
@@ -81,7 +82,8 @@ func mended(dir string, d desk, c Cause, at time.Time) error {
 	if err != nil {
 		return err
 	}
-	// On the desktop itself the cause was looked up, which brings the remedy with steps.
+	// On the desktop itself the cause was looked up, which brings the remedy
+	// with steps.
 	before.Remedies = slices.Insert(before.Remedies, 0,
 		step.Remedy{Class: "service", Title: "let BerthSync start on demand again", Target: "BerthSync"})
 	if _, err := casefile.AddVerdict(dir, before); err != nil {

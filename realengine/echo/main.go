@@ -1,5 +1,5 @@
-// Command echo appends its arguments to the file that ECHO_TO names, a line a call, as
-// JSON: what a shell made of the words of a line.
+// Command echo appends its arguments to the file that ECHO_TO names, a line a
+// call, as JSON: what a shell made of the words of a line.
 package main
 
 import (

@@ -20,8 +20,8 @@ import (
 )
 
 var (
-	// The OS's own installer engine. Everything below is one of its public functions, called as
-	// its reference tells.
+	// The OS's own installer engine. Everything below is one of its public
+	// functions, called as its reference tells.
 	msi                = syscall.NewLazyDLL("msi.dll")
 	openDatabase       = msi.NewProc("MsiOpenDatabaseW")
 	openView           = msi.NewProc("MsiDatabaseOpenViewW")

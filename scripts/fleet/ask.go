@@ -18,7 +18,8 @@ const (
 	asked    = 5    // times that each question is asked; the median is told
 )
 
-// ask fills a store, unless it has as many attempts already, and times questions to it.
+// ask fills a store, unless it has as many attempts already, and times
+// questions to it.
 func ask(name string, rows int) error {
 	ctx := context.Background()
 	s, err := store.Open(ctx, name, true)
@@ -88,7 +89,8 @@ func ask(name string, rows int) error {
 
 var start = time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)
 
-// attempts are made up: 400 causes, of which few make most, 5,000 machines, five products.
+// attempts are made up: 400 causes, of which few make most, 5,000 machines,
+// five products.
 func attempts(from, to int) (list []store.Found) {
 	for n := from; n < to; n++ {
 		r := rand.New(rand.NewPCG(uint64(n), 5))

@@ -1,10 +1,10 @@
-// Command fleet makes the setup logs of a made-up fleet and a list of what failed in each,
-// for measuring:
+// Command fleet makes the setup logs of a made-up fleet and a list of what
+// failed in each, for measuring:
 //
 //	go run ./scripts/fleet OUT [--logs 10000] [--machines 2000] [--least 30000] [--most 2000000] [--known|--unknown]
 //
-// or fills a store with attempts that no log stands behind, and tells how long questions to it
-// take:
+// or fills a store with attempts that no log stands behind, and tells how long
+// questions to it take:
 //
 //	go run ./scripts/fleet STORE --rows 1000000
 package main

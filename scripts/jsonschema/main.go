@@ -1,6 +1,6 @@
-// Command jsonschema writes docs/json from the sources: for each object that a command
-// prints as JSON a schema, and a page that tells it field by field. The words are the
-// comments of the fields.
+// Command jsonschema writes docs/json from the sources: for each object that a
+// command prints as JSON a schema, and a page that tells it field by field. The
+// words are the comments of the fields.
 //
 //	go run ./scripts/jsonschema
 package main
@@ -134,7 +134,8 @@ func fieldComments(f *ast.File, into map[token.Pos]string) {
 	})
 }
 
-// printed finds what is handed to printJSON, and the schema's name that it carries.
+// printed finds what is handed to printJSON, and the schema's name that it
+// carries.
 func printed(p *packages.Package, f *ast.File, into map[string]types.Type) {
 	for _, d := range f.Decls {
 		fn, ok := d.(*ast.FuncDecl)
@@ -240,8 +241,9 @@ func nullable(n *node) *node {
 	return n
 }
 
-// named is the schema of a type with a name: what writes itself as text is a string, what
-// writes itself as it likes anything, and structs go into the definitions.
+// named is the schema of a type with a name: what writes itself as text is a
+// string, what writes itself as it likes anything, and structs go into the
+// definitions.
 func (m *maker) named(t *types.Named, top bool) *node {
 	full := t.Obj().Name()
 	if t.Obj().Pkg() != nil && t.Obj().Pkg().Path() == "time" && full == "Time" {
@@ -300,7 +302,8 @@ func deref(t types.Type) types.Type {
 	return t
 }
 
-// object is the schema of a struct; what is embedded without a name is part of it.
+// object is the schema of a struct; what is embedded without a name is part of
+// it.
 func (m *maker) object(s *types.Struct) *node {
 	n := &node{Type: "object", Properties: map[string]*node{}}
 	for i := range s.NumFields() {

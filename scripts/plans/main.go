@@ -1,4 +1,5 @@
-// Command plans lists how the program's patterns are looked for, in core/logs/lazy/plans.txt: go generate ./core/logs/lazy
+// Command plans lists how the program's patterns are looked for, in
+// core/logs/lazy/plans.txt: go generate ./core/logs/lazy
 package main
 
 import (

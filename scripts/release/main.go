@@ -1,6 +1,6 @@
-// Command release builds what is handed out: archives for Windows and Linux with the
-// licences of what is inside, man pages, completions, checksums, and a list of the parts.
-// Two runs on one commit give the same bytes.
+// Command release builds what is handed out: archives for Windows and Linux
+// with the licences of what is inside, man pages, completions, checksums, and a
+// list of the parts. Two runs on one commit give the same bytes.
 //
 //	go run ./scripts/release -version 1.2.3 -out dist
 package main
@@ -99,8 +99,9 @@ func release(version, out string) error {
 	return os.WriteFile(filepath.Join(out, "SHA256SUMS"), sums.Bytes(), 0o644)
 }
 
-// commitTime is the time that all files get: that of the commit, or of the variable that
-// builders set. Source: reproducible-builds.org, SOURCE_DATE_EPOCH.
+// commitTime is the time that all files get: that of the commit, or of the
+// variable that builders set. Source: reproducible-builds.org,
+// SOURCE_DATE_EPOCH.
 func commitTime() (time.Time, error) {
 	text := os.Getenv("SOURCE_DATE_EPOCH")
 	if text == "" {
@@ -139,7 +140,8 @@ func build(version, system, arch string) (program []byte, err error) {
 	return os.ReadFile(at)
 }
 
-// papers are what goes with the program: how to use it, and whose work is inside.
+// papers are what goes with the program: how to use it, and whose work is
+// inside.
 func papers(when time.Time) (files []entry, err error) {
 	for _, name := range []string{"README.md"} {
 		b, err := os.ReadFile(name)
@@ -239,7 +241,8 @@ func modules() (list []module, err error) {
 	return list, nil
 }
 
-// licences are the texts of all that is built in. A part without one is an error.
+// licences are the texts of all that is built in. A part without one is an
+// error.
 func licences() ([]byte, error) {
 	list, err := modules()
 	if err != nil {

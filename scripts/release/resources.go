@@ -10,8 +10,9 @@ import (
 	"github.com/tc-hib/winres/version"
 )
 
-// resources writes what Windows shows of the program and how it is started: version, icon,
-// and a manifest that runs it as whoever calls it, with long paths and UTF-8.
+// resources writes what Windows shows of the program and how it is started:
+// version, icon, and a manifest that runs it as whoever calls it, with long
+// paths and UTF-8.
 func resources(name, release, arch string) error {
 	var set winres.ResourceSet
 	icon, err := winres.NewIconFromResizedImage(key(256), nil)
@@ -44,8 +45,8 @@ func resources(name, release, arch string) error {
 	return set.WriteObject(f, winres.Arch(arch))
 }
 
-// manifest says how the program is started. Source: the platform SDK, "Application
-// Manifests".
+// manifest says how the program is started. Source: the platform SDK,
+// "Application Manifests".
 const manifest = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?>
 <assembly xmlns="urn:schemas-microsoft-com:asm.v1" manifestVersion="1.0">
   <trustInfo xmlns="urn:schemas-microsoft-com:asm.v3"><security><requestedPrivileges>
@@ -61,11 +62,13 @@ const manifest = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?>
 </assembly>
 `
 
-// key draws the icon: the outline of a key, hollow, on a dark ground with round corners.
+// key draws the icon: the outline of a key, hollow, on a dark ground with round
+// corners.
 func key(size int) image.Image {
 	img := image.NewNRGBA(image.Rect(0, 0, size, size))
 	unit := float64(size) / 64
-	// distance tells how far a place is from the key's outline, below 0 inside of the metal.
+	// distance tells how far a place is from the key's outline, below 0 inside
+	// of the metal.
 	distance := func(x, y float64) float64 {
 		ring := math.Abs(math.Hypot(x-20, y-32)-10) - 2.6
 		shaft := math.Max(math.Abs(y-32)-2.6, math.Max(30-x, x-56))

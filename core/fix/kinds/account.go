@@ -56,8 +56,8 @@ func readRight(m machine.Machine, s Step) (*RightState, error) {
 	return &RightState{slices.ContainsFunc(all, func(r string) bool { return strings.EqualFold(r, right) })}, err
 }
 
-// wantRight takes "present" for granted: setups fail for want of a right, hardly
-// ever for having one.
+// wantRight takes "present" for granted: setups fail for want of a right,
+// hardly ever for having one.
 func wantRight(_ machine.Machine, s Step, _ *RightState) (*RightState, error) {
 	switch s.Args["state"] {
 	case "", "present":

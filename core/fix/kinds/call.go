@@ -14,8 +14,8 @@ type Call struct {
 }
 
 // MakeCall writes the call of a setup: a package (.msi), a patch (.msp), an app
-// package (.msix, .appx) or a program. Switches are those of a program, quoted as they
-// were given; properties are NAME=VALUE; transforms are paths.
+// package (.msix, .appx) or a program. Switches are those of a program, quoted
+// as they were given; properties are NAME=VALUE; transforms are paths.
 func MakeCall(path, switches string, properties, transforms []string) (Call, error) {
 	if strings.ContainsAny(path+strings.Join(transforms, ""), "\"\r\n") || strings.ContainsAny(switches, "\r\n\x00\x1a") {
 		return Call{}, fmt.Errorf("the path %q cannot stand in a command line", path)
@@ -46,8 +46,8 @@ func MakeCall(path, switches string, properties, transforms []string) (Call, err
 	return c, nil
 }
 
-// extensionOf is what a name ends with, the dot included. A dot in a folder's name
-// is none of the file's.
+// extensionOf is what a name ends with, the dot included. A dot in a folder's
+// name is none of the file's.
 func extensionOf(path string) string {
 	if i := strings.LastIndexByte(path, '.'); i > strings.LastIndexByte(path, '\\') {
 		return path[i:]

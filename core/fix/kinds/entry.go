@@ -25,8 +25,8 @@ func entryFamily() family {
 		row[*EntryState]{name: "installer-service", prepare: prepareInstaller, want: wantInstaller, words: installerWords})
 }
 
-// prepareInstaller gives the step its fixed target: there is one such service, and
-// no argument may point the step at another.
+// prepareInstaller gives the step its fixed target: there is one such service,
+// and no argument may point the step at another.
 func prepareInstaller(s *Step) error {
 	s.Target = "msiserver"
 	return nil
@@ -41,8 +41,9 @@ func (st *EntryState) plain() Fact {
 	return &p
 }
 
-// powerShell makes, deletes or changes the service with the service controller's own
-// program; PowerShell's own commands cannot set what it depends on.
+// powerShell makes, deletes or changes the service with the service
+// controller's own program; PowerShell's own commands cannot set what it
+// depends on.
 func (st *EntryState) powerShell(s Step, from Fact) (lines []string, err error) {
 	was := from.(*EntryState)
 	deps := strings.Join(st.Service.DependsOn, "/")
@@ -73,7 +74,8 @@ func (st *EntryState) powerShell(s Step, from Fact) (lines []string, err error) 
 	return append(lines, made...), err
 }
 
-// command only deletes; making one again takes more than a command file can check.
+// command only deletes; making one again takes more than a command file can
+// check.
 func (st *EntryState) command(s Step, _ Fact) ([]string, error) {
 	if st.There {
 		return nil, errNoCommand
@@ -103,9 +105,9 @@ func readEntry(m machine.Machine, s Step) (*EntryState, error) {
 	return e, nil
 }
 
-// writeEntry changes no more than it must: where only the dependencies differ they
-// alone are set, for deleting and making a service anew loses its security list
-// and its failure actions. A service that is put back comes back stopped.
+// writeEntry changes no more than it must: where only the dependencies differ
+// they alone are set, for deleting and making a service anew loses its security
+// list and its failure actions. A service that is put back comes back stopped.
 func writeEntry(m machine.Machine, s Step, to *EntryState) error {
 	now, err := readEntry(m, s)
 	if err != nil {
@@ -153,9 +155,9 @@ func (st *EntryState) Lines(_ machine.Accounts) []string {
 
 // Deleting a leftover service.
 
-// wantNoService refuses services of the OS, and those that run as a person: their
-// password is not known, so the way back would end in a service that cannot log
-// on.
+// wantNoService refuses services of the OS, and those that run as a person:
+// their password is not known, so the way back would end in a service that
+// cannot log on.
 func wantNoService(_ machine.Machine, s Step, now *EntryState) (*EntryState, error) {
 	if now.There && partOfOS(now.Service.Binary) {
 		return nil, fmt.Errorf("the service %s is a part of the OS (%s), so it is not deleted", s.Target, now.Service.Binary)
@@ -183,9 +185,9 @@ func noServiceWords(s Step) string { return "delete the service " + s.Target }
 
 // The installer's own service, as the OS registers it.
 
-// wantInstaller compares only what decides whether the engine can be reached: the
-// program, its switch, the account and the one dependency. Start type and shown
-// name are left as they are found.
+// wantInstaller compares only what decides whether the engine can be reached:
+// the program, its switch, the account and the one dependency. Start type and
+// shown name are left as they are found.
 func wantInstaller(_ machine.Machine, s Step, now *EntryState) (*EntryState, error) {
 	svc := machine.Service{Name: s.Target, Display: "Windows Installer", Binary: `%systemroot%\system32\msiexec.exe /V`,
 		Start: machine.StartManual, Account: "LocalSystem", DependsOn: []string{"rpcss"}}

@@ -59,7 +59,8 @@ type kind struct {
 	// write brings the target into a fact, whichever it is in.
 	write func(machine.Machine, Step, Fact) error
 	words func(Step) string // what the step does, in one phrase
-	// run does a step whose result shows only in how it ends, in place of write.
+	// run does a step whose result shows only in how it ends, in place of
+	// write.
 	run func(context.Context, machine.Machine, Step, func(string)) (Fact, error)
 }
 
@@ -146,8 +147,8 @@ var table struct {
 	empty map[string]func() Fact
 }
 
-// fill makes the table of all kinds. Nothing of it is needed by commands that take
-// no step, so it waits for the first one that does.
+// fill makes the table of all kinds. Nothing of it is needed by commands that
+// take no step, so it waits for the first one that does.
 func fill() {
 	table.kinds, table.empty = map[string]kind{}, map[string]func() Fact{}
 	for _, f := range families() {

@@ -49,8 +49,9 @@ func (st *FileState) remember(after Fact) { st.Made = after.(*FileState).Made }
 // neither state is somebody else's.
 func (st *FileState) between(Fact, Fact) bool { return false }
 
-// powerShell writes what a person can read over: of a file that is there the piece that
-// changes, of a new one its lines. No encoding of a shell comes between.
+// powerShell writes what a person can read over: of a file that is there the
+// piece that changes, of a new one its lines. No encoding of a shell comes
+// between.
 func (st *FileState) powerShell(s Step, from Fact) ([]string, error) {
 	switch {
 	case !st.There:
@@ -75,15 +76,15 @@ func (st *FileState) powerShell(s Step, from Fact) ([]string, error) {
 	return []string{"[IO.File]::WriteAllBytes(" + PS(s.Target) + ", [Convert]::FromBase64String('" + text + "'))"}, nil
 }
 
-// hidden says whether a sign could not be read over in a script; a lone line end could
-// not either.
+// hidden says whether a sign could not be read over in a script; a lone line
+// end could not either.
 func hidden(r rune) bool {
 	return unicode.IsControl(r) && r != '\r' && r != '\n' && r != '\t' || r == utf8.RuneError
 }
 
-// psReplace writes the piece in which two states of a file differ over the old one. The
-// file must be the one that was looked at; a byte is a letter in the encoding that is
-// used.
+// psReplace writes the piece in which two states of a file differ over the old
+// one. The file must be the one that was looked at; a byte is a letter in the
+// encoding that is used.
 func psReplace(path string, was, is []byte) []string {
 	head := 0
 	for head < len(was) && head < len(is) && was[head] == is[head] {
@@ -114,7 +115,8 @@ func psReplace(path string, was, is []byte) []string {
 	}
 }
 
-// latin reads each byte as a letter; those of a wide encoding's half are left out.
+// latin reads each byte as a letter; those of a wide encoding's half are left
+// out.
 func latin(b []byte) string {
 	var text strings.Builder
 	for _, c := range b {
@@ -125,8 +127,8 @@ func latin(b []byte) string {
 	return strings.TrimSpace(text.String())
 }
 
-// psBytes writes bytes as the letters of [latin] that a script holds: plain ones as they
-// are, others by their numbers.
+// psBytes writes bytes as the letters of [latin] that a script holds: plain
+// ones as they are, others by their numbers.
 func psBytes(b []byte) string {
 	var parts []string
 	plain := ""
@@ -190,8 +192,8 @@ func readFile(m machine.Machine, s Step) (*FileState, error) {
 	return st, err
 }
 
-// contents reads a file that the journal is to keep. One over the limit is refused
-// before anything is changed: half a way back is none.
+// contents reads a file that the journal is to keep. One over the limit is
+// refused before anything is changed: half a way back is none.
 func contents(m machine.Files, path string) ([]byte, error) {
 	f, err := m.Open(path)
 	if err != nil {
@@ -283,8 +285,8 @@ func prepareIni(s *Step) error {
 	return nil
 }
 
-// readIni reads the file and keeps for the preview only the section that the step
-// alters; setups' INI files run to hundreds of lines.
+// readIni reads the file and keeps for the preview only the section that the
+// step alters; setups' INI files run to hundreds of lines.
 func readIni(m machine.Machine, s Step) (*FileState, error) {
 	st, err := readFile(m, s)
 	if err == nil && st.There {
@@ -343,7 +345,8 @@ func wantIni(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	return want, err
 }
 
-// sectionList names the sections of a file, for somebody who may have misspelt one.
+// sectionList names the sections of a file, for somebody who may have misspelt
+// one.
 func sectionList(names []string) string {
 	const most = 12 // more nobody reads
 	if len(names) == 0 {
@@ -477,9 +480,9 @@ func copyFolder(m machine.Files, from, to string) error {
 	})
 }
 
-// Unmake takes away what a step that was killed in the middle had made so far, and says
-// whether it made things of its own at all. A copy whose file is no longer the source's is
-// left: a person may have gone on with it.
+// Unmake takes away what a step that was killed in the middle had made so far,
+// and says whether it made things of its own at all. A copy whose file is no
+// longer the source's is left: a person may have gone on with it.
 func (s Step) Unmake(m machine.Machine, before, after State) (made bool, err error) {
 	to, ok := after.Fact.(*FileState)
 	if from, is := before.Fact.(*FileState); !ok || !is || from.There || len(to.Made) == 0 {

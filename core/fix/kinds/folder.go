@@ -51,13 +51,15 @@ type PlaceState struct {
 }
 
 const (
-	// What stood at a folder's place before the step: undo puts exactly that back.
+	// What stood at a folder's place before the step: undo puts exactly that
+	// back.
 	levelAbsent = "absent"
 	levelFolder = "folder"
 	levelEmpty  = "empty file"
 )
 
-// levels are the paths from the first folder below the drive down to the target.
+// levels are the paths from the first folder below the drive down to the
+// target.
 func levels(target string) (paths []string, err error) {
 	drive, names, err := machine.SplitPath(target)
 	for i := range names {
@@ -94,8 +96,8 @@ func readFolder(m machine.Machine, s Step) (*PlaceState, error) {
 	return st, nil
 }
 
-// wantFolder wants a folder at each level; which of them are made and which empty
-// files give way follows from what was found.
+// wantFolder wants a folder at each level; which of them are made and which
+// empty files give way follows from what was found.
 func wantFolder(_ machine.Machine, _ Step, now *PlaceState) (*PlaceState, error) {
 	st := &PlaceState{}
 	for range now.Levels {
@@ -104,8 +106,8 @@ func wantFolder(_ machine.Machine, _ Step, now *PlaceState) (*PlaceState, error)
 	return st, nil
 }
 
-// writeFolder goes down to the innermost level before it takes anything away, then
-// up again: at no moment does a folder stand inside a file that is to go.
+// writeFolder goes down to the innermost level before it takes anything away,
+// then up again: at no moment does a folder stand inside a file that is to go.
 func writeFolder(m machine.Machine, s Step, to *PlaceState) error {
 	now, err := readFolder(m, s)
 	if err != nil {
@@ -147,7 +149,8 @@ func folderWords(s Step) string {
 	return "make the folder " + s.Target
 }
 
-// Lines tells the innermost level, and how many above it are in the way as well.
+// Lines tells the innermost level, and how many above it are in the way as
+// well.
 func (st *PlaceState) Lines(_ machine.Accounts) []string {
 	last := st.Levels[len(st.Levels)-1]
 	missing, empty := 0, false

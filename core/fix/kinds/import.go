@@ -59,13 +59,13 @@ func prepareImport(s *Step) error {
 	return nil
 }
 
-// importText parses the text that prepareImport has checked already; the journal
-// may have been edited since, so an error is possible.
+// importText parses the text that prepareImport has checked already; the
+// journal may have been edited since, so an error is possible.
 func importText(s Step) (*regfile.File, error) { return regfile.Parse([]byte(s.Args["text"])) }
 
-// readImport takes of each key that the file names the values that it names, and
-// of a key that is to be deleted all below it. What the file does not speak of is
-// neither kept nor compared: others may change it meanwhile.
+// readImport takes of each key that the file names the values that it names,
+// and of a key that is to be deleted all below it. What the file does not speak
+// of is neither kept nor compared: others may change it meanwhile.
 func readImport(m machine.Machine, s Step) (*KeysState, error) {
 	f, err := importText(s)
 	if err != nil {
@@ -119,8 +119,8 @@ func touched(m machine.Machine, k *regfile.Key) (list []KeyValue, err error) {
 	return list, nil
 }
 
-// wantImport lays the file over what is there. Keys below a deleted one leave the
-// state altogether; the deleted one itself stays in it as absent.
+// wantImport lays the file over what is there. Keys below a deleted one leave
+// the state altogether; the deleted one itself stays in it as absent.
 func wantImport(_ machine.Machine, s Step, now *KeysState) (*KeysState, error) {
 	f, err := importText(s)
 	if err != nil {

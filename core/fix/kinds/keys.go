@@ -66,8 +66,8 @@ func (k *KeysState) flat() map[string]any {
 
 func (*KeysState) family() string { return "keys" }
 
-// plain leaves out what is kept to put the keys back: their text in the twin's file
-// and their access lists.
+// plain leaves out what is kept to put the keys back: their text in the twin's
+// file and their access lists.
 func (k *KeysState) plain() Fact {
 	out := &KeysState{}
 	for _, s := range k.Keys {
@@ -191,9 +191,9 @@ func subtree(m machine.Machine, key string) (list []KeyState, err error) {
 	return list, walk(root, 0)
 }
 
-// wholeKey reads one key with its values. Of a twin the section's text goes along,
-// of a live machine the access list where the key has its own; both come back
-// with the key.
+// wholeKey reads one key with its values. Of a twin the section's text goes
+// along, of a live machine the access list where the key has its own; both come
+// back with the key.
 func wholeKey(m machine.Machine, k string) (KeyState, error) {
 	st := KeyState{Key: k, There: true}
 	values, err := m.Values(k)
@@ -274,22 +274,23 @@ func writeKeys(m machine.Machine, s Step, to *KeysState) error {
 	return nil
 }
 
-// hasSection says whether a twin's file has a section of its own for a key. Keys
-// that only lead to others often have none.
+// hasSection says whether a twin's file has a section of its own for a key.
+// Keys that only lead to others often have none.
 func hasSection(v machine.Verbatim, key string) bool {
 	s, err := v.Section("key", key)
 	return err == nil && s != nil
 }
 
-// keyBelow says whether one of some keys that stand in a twin's file lies below another.
+// keyBelow says whether one of some keys that stand in a twin's file lies below
+// another.
 func keyBelow(keys []KeyState, key string) bool {
 	return slices.ContainsFunc(keys, func(k KeyState) bool {
 		return k.There && k.Section != nil && len(k.Key) > len(key) && strings.EqualFold(k.Key[:len(key)+1], key+`\`)
 	})
 }
 
-// writeValues brings a key's values into a state. A value that has the wanted data
-// already is left in the words in which a twin's file writes it.
+// writeValues brings a key's values into a state. A value that has the wanted
+// data already is left in the words in which a twin's file writes it.
 func writeValues(m machine.Machine, k KeyState) error {
 	before, ordered := m.(interface {
 		SetValueBefore(key, name, next string, v regfile.Value) error
@@ -329,7 +330,8 @@ func writeValues(m machine.Machine, k KeyState) error {
 	return nil
 }
 
-// made says whether a key that is to be absent is one that the step itself made.
+// made says whether a key that is to be absent is one that the step itself
+// made.
 func (s Step) made(key string) bool {
 	if s.Kind != "import" {
 		return s.Kind == "key"

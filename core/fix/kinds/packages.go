@@ -75,8 +75,8 @@ func transformWords(s Step) string {
 // An altered copy is too large for the journal: its state is its package code,
 // which follows from the package and the edits.
 
-// readCopy tells a copy by its package code. The code is derived from package and
-// edits, so a copy that was altered otherwise does not pass for this one.
+// readCopy tells a copy by its package code. The code is derived from package
+// and edits, so a copy that was altered otherwise does not pass for this one.
 func readCopy(m machine.Machine, s Step) (*FileState, error) {
 	if _, err := m.Stat(s.Target); errors.Is(err, fs.ErrNotExist) {
 		return &FileState{}, nil
@@ -93,9 +93,9 @@ func readCopy(m machine.Machine, s Step) (*FileState, error) {
 	return &FileState{There: true, Code: sum.Text(installdb.SummaryRevision)}, nil
 }
 
-// prepareCopy works the target out: with folder=FOLDER the whole folder of the package is
-// copied there, and the package in the copy is altered under its old name, by which
-// another program starts it.
+// prepareCopy works the target out: with folder=FOLDER the whole folder of the
+// package is copied there, and the package in the copy is altered under its old
+// name, by which another program starts it.
 func prepareCopy(s *Step) error {
 	if f := s.Args["folder"]; f != "" {
 		s.Target = strings.TrimRight(f, `\`) + `\` + baseOf(s.Args["package"])
@@ -104,8 +104,8 @@ func prepareCopy(s *Step) error {
 	return nil
 }
 
-// wantCopy refuses to write over a file that is not the copy that it would make:
-// it may be the vendor's.
+// wantCopy refuses to write over a file that is not the copy that it would
+// make: it may be the vendor's.
 func wantCopy(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	was, _, _, closeBoth, err := edited(m, s)
 	if err != nil {
@@ -130,8 +130,8 @@ func wantCopy(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	return want, err
 }
 
-// writeCopy writes the altered package under a code of its own; the engine takes
-// two files of one code for the same and would use the one it has cached.
+// writeCopy writes the altered package under a code of its own; the engine
+// takes two files of one code for the same and would use the one it has cached.
 func writeCopy(m machine.Machine, s Step, to *FileState) error {
 	if !to.There {
 		for _, made := range slices.Backward(to.Made) {
@@ -172,8 +172,8 @@ func copyWords(s Step) string {
 	return fmt.Sprintf("write an altered copy of %s to %s (without the vendor's signature)", baseOf(s.Args["package"]), s.Target)
 }
 
-// stillSource says whether the package in a copied folder is the vendor's still, or not there
-// yet: the copy is no more than half made then.
+// stillSource says whether the package in a copied folder is the vendor's
+// still, or not there yet: the copy is no more than half made then.
 func stillSource(m machine.Machine, s Step) (bool, error) {
 	now, err := readCopy(m, s)
 	if err != nil || !now.There {
@@ -187,8 +187,8 @@ func stillSource(m machine.Machine, s Step) (bool, error) {
 
 // Commands: the call of the setup with what it needs, in a file to be run.
 
-// wantCommand writes a command file that hands the engine's exit code on, so that
-// whoever deploys with it sees the real result.
+// wantCommand writes a command file that hands the engine's exit code on, so
+// that whoever deploys with it sees the real result.
 func wantCommand(m machine.Machine, s Step, _ *FileState) (*FileState, error) {
 	if _, err := m.Stat(s.Args["package"]); err != nil {
 		return nil, err
@@ -247,8 +247,8 @@ func CommandLine(pack, properties, transforms string) (string, error) {
 }
 
 var (
-	// publicName is a property that a call may set. Source: the engine's documentation
-	// on public properties.
+	// publicName is a property that a call may set. Source: the engine's
+	// documentation on public properties.
 	publicName = lazy.MustCompile(`^[A-Z_][A-Z0-9_.]*$`)
 	// A drive's root itself is nothing to copy packages into or to clear.
 	driveRoot = lazy.MustCompile(`^[A-Za-z]:\\$`)

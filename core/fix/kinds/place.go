@@ -49,8 +49,8 @@ func readPlace(m machine.Machine, s Step) (*FileState, error) {
 	return &FileState{There: true, Code: code}, err
 }
 
-// wantPlace hashes the source again at the last moment. A source that has changed
-// since it was chosen is not the file that was shown.
+// wantPlace hashes the source again at the last moment. A source that has
+// changed since it was chosen is not the file that was shown.
 func wantPlace(_ machine.Machine, s Step, _ *FileState) (*FileState, error) {
 	f, err := placeSource(s).Open()
 	if err != nil {

@@ -40,9 +40,9 @@ var policies = map[string]struct{ key, name, kind, on, off, words string }{
 	"logging":      {LoggingKey, LoggingValue, "string", LoggingAll, "", "verbose logging of setups"},
 }
 
-// preparePolicy turns the switch of a known policy into the value that it stands
-// for. Others are refused, however they are spelled: a policy step is for what is
-// written down here.
+// preparePolicy turns the switch of a known policy into the value that it
+// stands for. Others are refused, however they are spelled: a policy step is
+// for what is written down here.
 func preparePolicy(s *Step) error {
 	p, ok := policies[s.Target]
 	if !ok {
@@ -68,12 +68,14 @@ func policyWords(s Step) string {
 }
 
 const (
-	// PATH has two parts: the machine's and the user's; a step changes one of them.
+	// PATH has two parts: the machine's and the user's; a step changes one of
+	// them.
 	machinePath = `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`
 	userPath    = `HKCU\Environment`
 )
 
-// preparePath refuses what would be more than one folder, or end the value early.
+// preparePath refuses what would be more than one folder, or end the value
+// early.
 func preparePath(s *Step) error {
 	key := machinePath
 	switch s.Args["scope"] {

@@ -25,7 +25,8 @@ import (
 // from there. A list beside them says what each was.
 
 const (
-	// What was moved, one line a file, so that a torn last line costs one file and not the list.
+	// What was moved, one line a file, so that a torn last line costs one file
+	// and not the list.
 	manifestName = "list.ndjson"
 	maxHeld      = 100_000 // files and folders that one step moves
 	maxEntry     = 1 << 20 // bytes of one line of the list: a path of 32,767 characters, all of them escaped
@@ -68,8 +69,8 @@ func (st *HeldState) plain() Fact {
 	return &p
 }
 
-// between looks at amounts: all is kept before the first is taken away, and what
-// still stands is left.
+// between looks at amounts: all is kept before the first is taken away, and
+// what still stands is left.
 func (st *HeldState) between(x, y Fact) bool {
 	a, b := x.(*HeldState), y.(*HeldState)
 	return st.There && st.Files <= max(a.Files, b.Files) && st.Bytes <= max(a.Bytes, b.Bytes)
@@ -170,9 +171,9 @@ func free(m machine.Machine, list []machine.FileInfo) (out []machine.FileInfo, i
 	return out, inUse, err
 }
 
-// readHeld marks what a path holds by names and sizes. Contents are not hashed for
-// it: a preview of gigabytes must come back at once; each file's hash is taken
-// when it is moved.
+// readHeld marks what a path holds by names and sizes. Contents are not hashed
+// for it: a preview of gigabytes must come back at once; each file's hash is
+// taken when it is moved.
 func readHeld(m machine.Machine, s Step) (*HeldState, error) {
 	list, note, err := heldFiles(m, s)
 	st := &HeldState{There: len(list) > 0}
@@ -193,8 +194,8 @@ func readHeld(m machine.Machine, s Step) (*HeldState, error) {
 	return st, err
 }
 
-// wantHeld leaves nothing behind. A path that is not there is an error, so that a
-// mistyped one is not taken for cleared.
+// wantHeld leaves nothing behind. A path that is not there is an error, so that
+// a mistyped one is not taken for cleared.
 func wantHeld(m machine.Machine, s Step, now *HeldState) (*HeldState, error) {
 	if s.Kind == "quarantine" && !now.There {
 		return nil, fmt.Errorf("%s on %s: %w", s.Target, m.Name(), fs.ErrNotExist)
@@ -202,8 +203,9 @@ func wantHeld(m machine.Machine, s Step, now *HeldState) (*HeldState, error) {
 	return &HeldState{Show: now.Show}, nil
 }
 
-// writeHeld copies everything and has the list on disk before it takes the first
-// file away; the innermost go first, so that every folder is empty in its turn.
+// writeHeld copies everything and has the list on disk before it takes the
+// first file away; the innermost go first, so that every folder is empty in its
+// turn.
 func writeHeld(m machine.Machine, s Step, to *HeldState) error {
 	if s.Keep == "" {
 		return errors.New("there is no case to keep the files in")
@@ -267,8 +269,8 @@ func keepAll(m machine.Machine, keep string, list []machine.FileInfo) (kept []he
 	return kept, manifest.Sync()
 }
 
-// keepFile copies one file and gives the hash of what was read, which is checked
-// when it comes back.
+// keepFile copies one file and gives the hash of what was read, which is
+// checked when it comes back.
 func keepFile(m machine.Files, from string, root *os.Root, to string) (sum string, err error) {
 	in, err := m.Open(from)
 	if err != nil {
@@ -333,8 +335,8 @@ func bringBack(m machine.Machine, s Step) error {
 	return nil
 }
 
-// makeAbove makes the folders above a path that are gone: what lay there comes back even
-// when somebody took them away meanwhile.
+// makeAbove makes the folders above a path that are gone: what lay there comes
+// back even when somebody took them away meanwhile.
 func makeAbove(m machine.Machine, target string) error {
 	paths, err := levels(target)
 	if err != nil {
@@ -359,8 +361,8 @@ func Clear(keep string) error {
 	return errors.Join(err, os.Remove(keep))
 }
 
-// restoreFile writes a kept file back and checks its hash on the way: a copy that
-// was changed meanwhile must not become a program of the machine.
+// restoreFile writes a kept file back and checks its hash on the way: a copy
+// that was changed meanwhile must not become a program of the machine.
 func restoreFile(m machine.Files, e heldEntry, root *os.Root) error {
 	in, err := bounded.Plain(root, e.Kept, os.O_RDONLY, 0)
 	if err != nil {
@@ -379,8 +381,8 @@ func restoreFile(m machine.Files, e heldEntry, root *os.Root) error {
 	})
 }
 
-// openKeep opens the folder of a change's quarantine, which lies two levels below the
-// machine's own. No link leads there.
+// openKeep opens the folder of a change's quarantine, which lies two levels
+// below the machine's own. No link leads there.
 func openKeep(keep string, create bool) (*os.Root, error) {
 	all, change := filepath.Split(filepath.Clean(keep))
 	own, below := filepath.Split(filepath.Clean(all))
@@ -406,8 +408,8 @@ func openKeep(keep string, create bool) (*os.Root, error) {
 	return root.OpenRoot(filepath.Join(below, change))
 }
 
-// ListSum is the hash of the list of what a change set aside, which the journal keeps;
-// empty where it set nothing aside.
+// ListSum is the hash of the list of what a change set aside, which the journal
+// keeps; empty where it set nothing aside.
 func ListSum(keep string) string {
 	root, err := openKeep(keep, false)
 	if err != nil {
@@ -426,9 +428,10 @@ func ListSum(keep string) string {
 	return hex.EncodeToString(h.Sum(nil))
 }
 
-// readManifest reads the list beside the kept files, which must have the hash that the
-// journal keeps of it; empty for none. Its names are claims all the same: one that is no
-// plain file name would read from outside of the quarantine.
+// readManifest reads the list beside the kept files, which must have the hash
+// that the journal keeps of it; empty for none. Its names are claims all the
+// same: one that is no plain file name would read from outside of the
+// quarantine.
 func readManifest(root *os.Root, sum string) (list []heldEntry, err error) {
 	f, err := bounded.Plain(root, manifestName, os.O_RDONLY, 0)
 	if err != nil {

@@ -108,8 +108,8 @@ func (st *RanState) Lines(_ machine.Accounts) []string {
 	return lines
 }
 
-// repairWords tells the repairs by what they do, since their programs' names say
-// little.
+// repairWords tells the repairs by what they do, since their programs' names
+// say little.
 func repairWords(s Step) string {
 	switch s.Target {
 	case "component-store":
@@ -148,8 +148,9 @@ func repairCommand(s Step) ([]string, error) {
 	return []string{"msiexec.exe", "/fomus", s.Target, "/qn", "/norestart"}, nil
 }
 
-// appName is the name of an app package as its manifest has it: nothing else goes into a
-// command line. Source: the OS's documentation, "Identity" of the package manifest.
+// appName is the name of an app package as its manifest has it: nothing else
+// goes into a command line. Source: the OS's documentation, "Identity" of the
+// package manifest.
 var appName = lazy.MustCompile(`^[A-Za-z0-9][A-Za-z0-9.-]{2,49}$`)
 
 // appPackage is the OS's documented way to register or reset an app package.
@@ -170,8 +171,8 @@ func appPackage(what string) (line string, ok bool) {
 
 func restorePointWords(s Step) string { return "let the OS take a restore point: " + s.Target }
 
-// restorePointCommand has no quotation mark in the title: it goes through a shell
-// on its way to the OS.
+// restorePointCommand has no quotation mark in the title: it goes through a
+// shell on its way to the OS.
 func restorePointCommand(s Step) ([]string, error) {
 	if strings.ContainsAny(s.Target, "\"\r\n") {
 		return nil, errors.New("the title of a restore point must be plain text")

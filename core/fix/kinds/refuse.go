@@ -11,9 +11,10 @@ import (
 	"hollowkey/core/machine/sddl"
 )
 
-// Check refuses a step that the guard does not let pass on a machine: by the final path
-// that its target leads to, and by the account that it gives rights. A broad group may
-// write only where a person names both in the call; text from a log never chooses it.
+// Check refuses a step that the guard does not let pass on a machine: by the
+// final path that its target leads to, and by the account that it gives rights.
+// A broad group may write only where a person names both in the call; text from
+// a log never chooses it.
 func (s Step) Check(m machine.Machine, byPerson bool) error {
 	if err := s.refuse(); err != nil {
 		return err
@@ -42,8 +43,8 @@ func (s Step) Check(m machine.Machine, byPerson bool) error {
 	return s.checkAccounts(m, byPerson)
 }
 
-// checkAccounts refuses rights that write, and ownership, for groups in which everybody
-// is.
+// checkAccounts refuses rights that write, and ownership, for groups in which
+// everybody is.
 func (s Step) checkAccounts(m machine.Machine, byPerson bool) error {
 	broad := func(sid sddl.SID) error {
 		if byPerson && s.Kind != "owner" && s.Kind != "logon-right" || !guard.Broad(sid) {
@@ -134,11 +135,13 @@ func (s Step) refuse() error {
 	return nil
 }
 
-// systemPath are the OS's entries in PATH, with the variable in the drive's place.
+// systemPath are the OS's entries in PATH, with the variable in the drive's
+// place.
 var systemPath = []string{`\system32`, ``, `\system32\wbem`, `\system32\windowspowershell\v1.0`}
 
-// refusePath keeps what every program finds by its name what it is: the OS's folders stay in
-// PATH, and nothing is put there that could be anywhere, or on another machine.
+// refusePath keeps what every program finds by its name what it is: the OS's
+// folders stay in PATH, and nothing is put there that could be anywhere, or on
+// another machine.
 func refusePath(entry string, absent bool) error {
 	bad := func(why string) error {
 		return guard.Refused{Target: "PATH", Why: why, Hint: "name the whole path of the folder, with its drive"}

@@ -50,8 +50,8 @@ func plainValue(v *regfile.Value) *regfile.Value {
 // remember notes the keys that the step makes, for the way back to take away.
 func (st *ValueState) remember(after Fact) { st.Made = after.(*ValueState).Made }
 
-// Behind takes in what an earlier step of a plan leaves: the key of a value is there then
-// that the earlier one made.
+// Behind takes in what an earlier step of a plan leaves: the key of a value is
+// there then that the earlier one made.
 func (s Step) Behind(before *State, earlier State) {
 	st, ok := before.Fact.(*ValueState)
 	made, is := earlier.Fact.(*ValueState)
@@ -63,8 +63,8 @@ func (s Step) Behind(before *State, earlier State) {
 	}
 }
 
-// MadeBefore leaves out the keys that an earlier step of a plan makes: taking that one back
-// takes them away.
+// MadeBefore leaves out the keys that an earlier step of a plan makes: taking
+// that one back takes them away.
 func (st *State) MadeBefore(earlier State) {
 	after, ok := st.Fact.(*ValueState)
 	made, is := earlier.Fact.(*ValueState)
@@ -103,8 +103,8 @@ func unsetWords(s Step) string {
 	return fmt.Sprintf("take the value %s of %s away", s.Args["name"], shortKey(s.Args["key"]))
 }
 
-// readValue reads a value and, where a twin keeps an order, the one behind it: that
-// is where it goes back to.
+// readValue reads a value and, where a twin keeps an order, the one behind it:
+// that is where it goes back to.
 func readValue(m machine.Machine, s Step) (*ValueState, error) {
 	st := &ValueState{}
 	there, err := m.KeyExists(s.Args["key"])
@@ -128,8 +128,8 @@ func readValue(m machine.Machine, s Step) (*ValueState, error) {
 	return st, nil
 }
 
-// wantValue notes which keys are missing on the way, the outermost first. Taking
-// back removes just those.
+// wantValue notes which keys are missing on the way, the outermost first.
+// Taking back removes just those.
 func wantValue(m machine.Machine, s Step, now *ValueState) (*ValueState, error) {
 	t, err := regfile.ParseType(s.Args["type"])
 	if err != nil {
@@ -157,8 +157,8 @@ func wantValue(m machine.Machine, s Step, now *ValueState) (*ValueState, error) 
 	return want, nil
 }
 
-// writeValue sets or deletes the value. Keys that the step made go with it, unless
-// somebody has put something into them since.
+// writeValue sets or deletes the value. Keys that the step made go with it,
+// unless somebody has put something into them since.
 func writeValue(m machine.Machine, s Step, to *ValueState) error {
 	key, name, r := s.Args["key"], s.Args["name"], to
 	if r.There {
@@ -217,8 +217,8 @@ func shortKey(key string) string {
 	return strings.NewReplacer("HKEY_LOCAL_MACHINE", "HKLM", "HKEY_CURRENT_USER", "HKCU", "HKEY_USERS", "HKU").Replace(key)
 }
 
-// Lines tells whether it is the value or its key that is absent; the fix for the
-// one may surprise where the other was meant.
+// Lines tells whether it is the value or its key that is absent; the fix for
+// the one may surprise where the other was meant.
 func (st *ValueState) Lines(_ machine.Accounts) []string {
 	switch {
 	case !st.KeyThere:

@@ -15,12 +15,13 @@ import (
 // ErrNoRight says that whoever calls may not make a change.
 var ErrNoRight = errors.New("not possible")
 
-// needsElevation are the kinds of facts that only an administrator changes, whatever the
-// access lists say.
+// needsElevation are the kinds of facts that only an administrator changes,
+// whatever the access lists say.
 var needsElevation = []string{"right", "boot", "entry", "service", "task", "ran"}
 
-// Allowed says why whoever calls may not make a change; nil where they may, or where that
-// is not known. It looks at elevation and at the access lists on the way.
+// Allowed says why whoever calls may not make a change; nil where they may, or
+// where that is not known. It looks at elevation and at the access lists on the
+// way.
 func (s Step) Allowed(m machine.Machine) error {
 	f := m.Facts()
 	if !f.Elevated && f.Unknown["elevated"] != "" {
@@ -56,7 +57,8 @@ func (s Step) Allowed(m machine.Machine) error {
 	return nil
 }
 
-// onKey is the key that a step on the registry changes; empty for one of several.
+// onKey is the key that a step on the registry changes; empty for one of
+// several.
 func (s Step) onKey() string {
 	if key := s.Args["key"]; key != "" {
 		return key
@@ -75,8 +77,8 @@ type caller struct {
 	sids     []sddl.SID
 }
 
-// callers are the security IDs that count for somebody who calls: without elevation those
-// of an administrator do not.
+// callers are the security IDs that count for somebody who calls: without
+// elevation those of an administrator do not.
 func callers(who machine.Account, elevated bool) []sddl.SID {
 	list := append(who.SIDs(), sddl.Everyone, sddl.AuthenticatedUsers, sddl.Users, sddl.Interactive)
 	if elevated {
@@ -117,8 +119,9 @@ func (c caller) key(key string, want sddl.Mask) error {
 	return nil
 }
 
-// file asks for rights on a file or folder, or on the nearest folder above it that is
-// there. Who may delete what is in a folder need not have the right on it.
+// file asks for rights on a file or folder, or on the nearest folder above it
+// that is there. Who may delete what is in a folder need not have the right on
+// it.
 func (c caller) file(path string, want sddl.Mask) error {
 	drive, names, err := machine.SplitPath(path)
 	if err != nil {
@@ -153,8 +156,8 @@ func (c caller) file(path string, want sddl.Mask) error {
 	return nil
 }
 
-// Rights on files: to write, or in a folder to make files, and to delete what is in a
-// folder. Source: [MS-SMB2] 2.2.13.1.
+// Rights on files: to write, or in a folder to make files, and to delete what
+// is in a folder. Source: [MS-SMB2] 2.2.13.1.
 const (
 	writeData   sddl.Mask = 0x2
 	deleteChild sddl.Mask = 0x40

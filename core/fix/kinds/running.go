@@ -64,8 +64,8 @@ func readProcess(m machine.Machine, s Step) (*RunningState, error) {
 	return st, nil
 }
 
-// orSome stands in where the OS does not say whose a process is: another session's,
-// seen without elevation.
+// orSome stands in where the OS does not say whose a process is: another
+// session's, seen without elevation.
 func orSome(user string) string {
 	if user == "" {
 		return "some account"
@@ -78,8 +78,8 @@ func wantNobody(machine.Machine, Step, *RunningState) (*RunningState, error) {
 	return &RunningState{Who: []string{}, IDs: []int{}}, nil
 }
 
-// writeProcess asks again who runs and ends those. One that is gone meanwhile is
-// what was wanted.
+// writeProcess asks again who runs and ends those. One that is gone meanwhile
+// is what was wanted.
 func writeProcess(m machine.Machine, s Step, _ *RunningState) error {
 	now, err := readProcess(m, s)
 	if err != nil {
@@ -95,8 +95,8 @@ func writeProcess(m machine.Machine, s Step, _ *RunningState) error {
 
 func processWords(s Step) string { return "end the program " + s.Target }
 
-// readSession finds the sessions of a user. The one that this program runs in is
-// refused: signing it out would end the work in the middle.
+// readSession finds the sessions of a user. The one that this program runs in
+// is refused: signing it out would end the work in the middle.
 func readSession(m machine.Machine, s Step) (*RunningState, error) {
 	all, err := m.Sessions()
 	if err != nil {

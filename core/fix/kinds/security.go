@@ -25,8 +25,8 @@ func securityFamily() family {
 
 func (*SecurityState) family() string { return "security" }
 
-// plain writes the list in its usual form: the OS may write back an equal list in
-// other words.
+// plain writes the list in its usual form: the OS may write back an equal list
+// in other words.
 func (st *SecurityState) plain() Fact {
 	p := *st
 	if d, err := sddl.Parse(p.SDDL); err == nil {
@@ -60,8 +60,8 @@ var rights = map[string]struct{ file, key sddl.Mask }{
 	"full":   {sddl.FileAll, sddl.KeyAll},
 }
 
-// isKey says whether the object is a registry key; files and keys have their rights
-// from different bits.
+// isKey says whether the object is a registry key; files and keys have their
+// rights from different bits.
 func isKey(s Step) bool { return s.Args["key"] != "" }
 
 // readSecurity reads owner and list as they are in force, entries from above
@@ -77,9 +77,9 @@ func readSecurity(m machine.Machine, s Step) (*SecurityState, error) {
 	return &SecurityState{sec}, err
 }
 
-// Suffices says whether a state that differs from the wanted one does what a step is for.
-// A file system that keeps no lists of its own answers a grant with the nearest that it
-// has: the right is there, and nobody else gained one.
+// Suffices says whether a state that differs from the wanted one does what a
+// step is for. A file system that keeps no lists of its own answers a grant
+// with the nearest that it has: the right is there, and nobody else gained one.
 func (s Step) Suffices(m machine.Machine, from, now State) bool {
 	if s.Kind != "grant" {
 		return false
@@ -114,8 +114,8 @@ func (s Step) Suffices(m machine.Machine, from, now State) bool {
 }
 
 // wantGrant gives one right and no more. Where an entry denies it the step is
-// refused, for denials win over what is allowed; where the account has the right
-// already, by a group for instance, nothing changes.
+// refused, for denials win over what is allowed; where the account has the
+// right already, by a group for instance, nothing changes.
 func wantGrant(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
 	d, err := sddl.Parse(now.SDDL)
 	if err != nil {
@@ -145,8 +145,8 @@ func wantGrant(m machine.Machine, s Step, now *SecurityState) (*SecurityState, e
 	return &SecurityState{machine.Security{SDDL: d.Grant(k, a.SID, mask).String(), Own: true}}, nil
 }
 
-// writeSecurity sets the descriptor; one that is not the object's own is taken away
-// again.
+// writeSecurity sets the descriptor; one that is not the object's own is taken
+// away again.
 func writeSecurity(m machine.Machine, s Step, to *SecurityState) error {
 	if isKey(s) {
 		return m.SetKeySecurity(s.Target, to.Security)
@@ -159,8 +159,8 @@ func grantWords(s Step) string {
 	return fmt.Sprintf("let %s %s %s", s.Args["account"], what, s.Target)
 }
 
-// Lines tells each entry in words, in the order in which the OS goes through them.
-// A mask that only keys have is told in a key's words.
+// Lines tells each entry in words, in the order in which the OS goes through
+// them. A mask that only keys have is told in a key's words.
 func (st *SecurityState) Lines(who machine.Accounts) []string {
 	d, err := sddl.Parse(st.SDDL)
 	if err != nil || d.DACL == nil {
@@ -212,8 +212,8 @@ func rightVerb(name string) string {
 
 // Taking entries away.
 
-// wantRevoke removes the entries of one account. Those that come from above cannot
-// be removed here; the error says where.
+// wantRevoke removes the entries of one account. Those that come from above
+// cannot be removed here; the error says where.
 func wantRevoke(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
 	d, a, err := listFor(m, s, now)
 	if err != nil {
@@ -282,8 +282,8 @@ func revokeWords(s Step) string {
 
 // Restoring a list.
 
-// wantSecurity takes a descriptor as it is given. Owner and list must both be there:
-// a part would be filled up by the OS in ways that nobody previewed.
+// wantSecurity takes a descriptor as it is given. Owner and list must both be
+// there: a part would be filled up by the OS in ways that nobody previewed.
 func wantSecurity(_ machine.Machine, s Step, _ *SecurityState) (*SecurityState, error) {
 	d, err := sddl.Parse(s.Args["sddl"])
 	if err != nil {
@@ -301,8 +301,8 @@ func securityWords(s Step) string {
 
 // Ownership.
 
-// wantOwner changes the owner and leaves the list. An owner may always change the
-// list, which is why this costs more than it looks.
+// wantOwner changes the owner and leaves the list. An owner may always change
+// the list, which is why this costs more than it looks.
 func wantOwner(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
 	d, a, err := listFor(m, s, now)
 	if err != nil {
@@ -325,9 +325,9 @@ func ownerWords(s Step) string {
 
 // Inheritance.
 
-// wantInherit closes or opens the list to what comes from above. Closing keeps the
-// entries that are in force as the object's own: nobody gains or loses a right by
-// it.
+// wantInherit closes or opens the list to what comes from above. Closing keeps
+// the entries that are in force as the object's own: nobody gains or loses a
+// right by it.
 func wantInherit(m machine.Machine, s Step, now *SecurityState) (*SecurityState, error) {
 	d, _, err := listFor(m, s, now)
 	if err != nil {

@@ -57,8 +57,8 @@ func (s Step) forward(from, to State) bool {
 }
 
 var (
-	// Said at the export, before anything is written: a script that leaves a step out would be
-	// worse than none.
+	// Said at the export, before anything is written: a script that leaves a
+	// step out would be worse than none.
 	errNoScript  = errors.New("a script has no command for it; take this step on the machine itself: hollowkey fix")
 	errNoCommand = errors.New("a command file cannot do that\nhint: --script ps1 can")
 )
@@ -71,15 +71,15 @@ func PS(t string) string {
 	return "'" + t + "'"
 }
 
-// psKey is a key as PowerShell's registry provider takes it. Its drive names leave
-// out the users' hives, so the long form is used.
+// psKey is a key as PowerShell's registry provider takes it. Its drive names
+// leave out the users' hives, so the long form is used.
 func psKey(key string) (string, error) {
 	long, err := machine.LongKey(key)
 	return PS("Registry::" + long), err
 }
 
-// A program's exit code is no error to that shell by itself: a failed line would be followed by
-// the next.
+// A program's exit code is no error to that shell by itself: a failed line
+// would be followed by the next.
 const throws = "; if ($LASTEXITCODE) { throw \"it ended with $LASTEXITCODE\" }"
 
 // throwsUnlessGood lets a setup's good exit codes pass.
@@ -97,9 +97,9 @@ func psCall(command ...string) ([]string, error) {
 	return []string{"&" + args + throws}, err
 }
 
-// psArguments quotes each argument of a program on its own. Older shells put an argument
-// with a blank between quotation marks and look at nothing within: one with such a mark,
-// or with a backslash at its end, would run into the next.
+// psArguments quotes each argument of a program on its own. Older shells put an
+// argument with a blank between quotation marks and look at nothing within: one
+// with such a mark, or with a backslash at its end, would run into the next.
 func psArguments(args []string) (line string, err error) {
 	for _, a := range args {
 		if strings.ContainsAny(a, "\"\r\n\x00") {
@@ -113,11 +113,11 @@ func psArguments(args []string) (line string, err error) {
 	return line, nil
 }
 
-// CommandArgument quotes an argument for a program that is called from a command file; what
-// cannot stand there safely is an error.
+// CommandArgument quotes an argument for a program that is called from a
+// command file; what cannot stand there safely is an error.
 func CommandArgument(t string) (string, error) {
-	// The shell knows nothing of \": a quotation mark in one argument turns its own round
-	// for all that follow.
+	// The shell knows nothing of \": a quotation mark in one argument turns its
+	// own round for all that follow.
 	if strings.ContainsAny(t, "\"\r\n\x00\x1a!") {
 		return "", fmt.Errorf("%.60q cannot stand in a command file\nhint: --script ps1 can", t)
 	}
@@ -126,8 +126,8 @@ func CommandArgument(t string) (string, error) {
 	return `"` + t + `"`, nil
 }
 
-// CodePage is the line that lets a command file be read as the UTF-8 that it is written
-// in; empty for one whose letters all code pages have.
+// CodePage is the line that lets a command file be read as the UTF-8 that it is
+// written in; empty for one whose letters all code pages have.
 func CodePage(text string) string {
 	if strings.IndexFunc(text, func(r rune) bool { return r >= utf8.RuneSelf }) < 0 {
 		return ""

@@ -16,8 +16,8 @@ func (s State) MarshalJSON() ([]byte, error) {
 	return json.Marshal(map[string]Fact{s.family(): s.Fact})
 }
 
-// UnmarshalJSON reads it back. A family that is not known is an error, and so is
-// more than one.
+// UnmarshalJSON reads it back. A family that is not known is an error, and so
+// is more than one.
 func (s *State) UnmarshalJSON(b []byte) error {
 	if s.only(b) {
 		return nil
@@ -44,8 +44,8 @@ func (s *State) UnmarshalJSON(b []byte) error {
 	return nil
 }
 
-// only reads a state as we write it, {"tag":{…}}, in one go: a long journal holds many. It
-// leaves alone what does not look so.
+// only reads a state as we write it, {"tag":{…}}, in one go: a long journal
+// holds many. It leaves alone what does not look so.
 func (s *State) only(b []byte) bool {
 	rest, ok := bytes.CutPrefix(b, []byte(`{"`))
 	tag, fact, parted := bytes.Cut(rest, []byte(`":`))
@@ -90,8 +90,8 @@ func (s State) Remember(after State) {
 	}
 }
 
-// Between says whether a state is made of parts of two others: a step of several
-// writes that was cut off leaves such a one.
+// Between says whether a state is made of parts of two others: a step of
+// several writes that was cut off leaves such a one.
 func (s State) Between(a, b State) bool {
 	if !s.sameFamily(a) || !s.sameFamily(b) {
 		return false
@@ -108,9 +108,9 @@ func (s State) Between(a, b State) bool {
 	return partOf(parts[0], parts[1], parts[2])
 }
 
-// partOf walks down three values at once and asks of each piece whether it is one
-// of the two. Lists must have the same length: a missing entry is somebody's
-// change, not half of ours.
+// partOf walks down three values at once and asks of each piece whether it is
+// one of the two. Lists must have the same length: a missing entry is
+// somebody's change, not half of ours.
 func partOf(now, a, b any) bool {
 	if reflect.DeepEqual(now, a) || reflect.DeepEqual(now, b) {
 		return true

@@ -59,7 +59,8 @@ func New(model step.Model) (Step, error) {
 	return Step{}, errors.New("an empty step")
 }
 
-// UnknownKind says that there is no such kind of step, and which may have been meant.
+// UnknownKind says that there is no such kind of step, and which may have been
+// meant.
 func UnknownKind(name string) error {
 	hint := "to list them: hollowkey fix --step help"
 	if near := step.Nearest(name, step.Names()); near != "" {
@@ -68,7 +69,8 @@ func UnknownKind(name string) error {
 	return fmt.Errorf("the step kind %q is not known\nhint: %s", name, hint)
 }
 
-// missing are the arguments that a step needs and does not have, as they are written.
+// missing are the arguments that a step needs and does not have, as they are
+// written.
 func (k kind) missing(s Step) (list []string) {
 	if s.Target == "" && len(k.Kind.Target) > 0 {
 		list = append(list, strings.Join(k.Kind.Target, " or "))
@@ -89,16 +91,17 @@ func (s Step) kind() kind {
 // OneWay says why a step cannot be undone; empty when it can.
 func (s Step) OneWay() string { return s.kind().OneWay }
 
-// GoesOn says whether the step changes the very fact that an earlier one changes: two
-// accounts' rights on one folder, a service's start type and then its state.
+// GoesOn says whether the step changes the very fact that an earlier one
+// changes: two accounts' rights on one folder, a service's start type and then
+// its state.
 func (s Step) GoesOn(earlier Step) bool {
 	tag := s.kind().tag
 	return tag == earlier.kind().tag && (tag == "security" || tag == "service") && strings.EqualFold(s.Target, earlier.Target)
 }
 
-// OfWhatIsThere says whether the step changes something about a target that another one
-// made, so that there is nothing to undo once the target is gone: who may do what
-// there.
+// OfWhatIsThere says whether the step changes something about a target that
+// another one made, so that there is nothing to undo once the target is gone:
+// who may do what there.
 func (s Step) OfWhatIsThere() bool { return s.kind().tag == "security" }
 
 // Price is what a step costs.

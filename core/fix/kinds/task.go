@@ -48,8 +48,8 @@ func (st *TaskState) powerShell(s Step, from Fact) ([]string, error) {
 	return []string{"[void](Disable-ScheduledTask" + which + ")"}, nil
 }
 
-// command deletes or switches a task; making one again needs its definition, which a
-// command file cannot carry.
+// command deletes or switches a task; making one again needs its definition,
+// which a command file cannot carry.
 func (st *TaskState) command(s Step, from Fact) ([]string, error) {
 	switch {
 	case !st.There:
@@ -60,8 +60,8 @@ func (st *TaskState) command(s Step, from Fact) ([]string, error) {
 	return nil, errNoCommand
 }
 
-// readTask finds a task by its path; of a twin its text goes along, so that a task
-// that was deleted comes back to the byte.
+// readTask finds a task by its path; of a twin its text goes along, so that a
+// task that was deleted comes back to the byte.
 func readTask(m machine.Machine, s Step) (*TaskState, error) {
 	all, err := m.Tasks()
 	if err != nil {

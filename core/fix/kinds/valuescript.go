@@ -20,8 +20,8 @@ var (
 	}
 )
 
-// powerShell sets or takes a value away. Its key is made first where it is missing,
-// and what was made is undone.
+// powerShell sets or takes a value away. Its key is made first where it is
+// missing, and what was made is undone.
 func (st *ValueState) powerShell(s Step, _ Fact) ([]string, error) {
 	key, err := psKey(s.Args["key"])
 	if err != nil {
@@ -68,8 +68,8 @@ func (st *ValueState) powerShell(s Step, _ Fact) ([]string, error) {
 		"[void](New-ItemProperty -LiteralPath " + key + " -Name " + name + " -PropertyType " + kind + " -Value " + words + " -Force)"}, nil
 }
 
-// command writes a call of reg.exe. Binary data are its hexadecimal digits, lists
-// are parted by \0, as that program reads them.
+// command writes a call of reg.exe. Binary data are its hexadecimal digits,
+// lists are parted by \0, as that program reads them.
 func (st *ValueState) command(s Step, _ Fact) ([]string, error) {
 	key, err := CommandArgument(s.Args["key"])
 	if err != nil {

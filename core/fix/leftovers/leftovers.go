@@ -1,6 +1,6 @@
 // Package leftovers finds what an earlier install of a product left on a
-// machine: folders, registry keys, services, tasks, startup items and shortcuts,
-// each with why it is thought to belong and how sure that is.
+// machine: folders, registry keys, services, tasks, startup items and
+// shortcuts, each with why it is thought to belong and how sure that is.
 package leftovers
 
 import (
@@ -106,11 +106,13 @@ type search struct {
 
 type profile struct{ user, folder, hive string } // hive is empty where it is not loaded
 
-// leastDepth is how many strokes a product's own folder has: one below C:\Program Files.
+// leastDepth is how many strokes a product's own folder has: one below
+// C:\Program Files.
 const leastDepth = 2
 
 // Find looks for what is left of a product. query is its name, its product code
-// in braces, a name with stars, or the folder that it was in. Nothing is changed.
+// in braces, a name with stars, or the folder that it was in. Nothing is
+// changed.
 func Find(m machine.Machine, query string) (Report, error) {
 	s := &search{m: m, taken: map[string]bool{}}
 	s.rep.Query = query
@@ -159,8 +161,8 @@ func Find(m machine.Machine, query string) (Report, error) {
 	return s.rep, nil
 }
 
-// Registration finds what the engine and the list of installed programs hold of a product
-// code: its own keys, and its rows in lists that products share.
+// Registration finds what the engine and the list of installed programs hold of
+// a product code: its own keys, and its rows in lists that products share.
 func Registration(m machine.Machine, code string) ([]Item, error) {
 	s := &search{m: m, taken: map[string]bool{}}
 	s.rep.Codes = []string{strings.ToUpper(code)}
@@ -179,8 +181,9 @@ func Registration(m machine.Machine, code string) ([]Item, error) {
 	return s.rep.Items, nil
 }
 
-// ownFolder says whether a folder can be a product's own, by the rule that all steps go by:
-// what points into one of the OS's or into everybody's is not the product's.
+// ownFolder says whether a folder can be a product's own, by the rule that all
+// steps go by: what points into one of the OS's or into everybody's is not the
+// product's.
 func ownFolder(folder string) error {
 	_, err := kinds.New(step.New("quarantine", "path", folder))
 	return err
@@ -202,8 +205,8 @@ func (s *search) absent(what string, err error) bool {
 	return err != nil
 }
 
-// users looks at each user's folders and keys; those of users who are not signed in
-// are not loaded, which is told.
+// users looks at each user's folders and keys; those of users who are not
+// signed in are not loaded, which is told.
 func (s *search) users() {
 	names, err := s.m.UserNames()
 	s.absent("the list of users", err)
@@ -248,7 +251,8 @@ func (s *search) owned(path string) (string, bool) {
 	p := strings.ToLower(strings.Trim(path, `" `))
 	for _, f := range s.rep.Folders {
 		if strings.HasPrefix(p+`\`, strings.ToLower(f)+`\`) && !s.nearer(p, f) {
-			// In a folder below it is a neighbour's, where something lives that is not the product's.
+			// In a folder below it is a neighbour's, where something lives that
+			// is not the product's.
 			if at := strings.LastIndexByte(p, '\\'); at > len(f) {
 				if _, ok := s.lives(p[:at]); ok {
 					continue
@@ -260,17 +264,19 @@ func (s *search) owned(path string) (string, bool) {
 	return "", false
 }
 
-// nearer says whether a path, in small letters, lies in the folder of another installed product
-// within one of this product's: some setups register their vendor's folder as theirs.
+// nearer says whether a path, in small letters, lies in the folder of another
+// installed product within one of this product's: some setups register their
+// vendor's folder as theirs.
 func (s *search) nearer(path, folder string) bool {
 	return slices.ContainsFunc(s.others, func(o registration) bool {
 		return len(o.folder) > len(folder) && strings.HasPrefix(path+`\`, strings.ToLower(o.folder)+`\`)
 	})
 }
 
-// leads says which of the product's folders the file lies in that a command line runs in
-// the end. user is whose variables count; empty for the machine's. The disk is asked only
-// where the line can lead there: there are thousands of lines.
+// leads says which of the product's folders the file lies in that a command
+// line runs in the end. user is whose variables count; empty for the machine's.
+// The disk is asked only where the line can lead there: there are thousands of
+// lines.
 func (s *search) leads(line, user string) (string, bool) {
 	text := strings.ToLower(machine.CleanPath(machine.Expand(s.m, line, user)))
 	if !strings.Contains(text, "~") && !slices.ContainsFunc(s.rep.Folders, func(f string) bool {
@@ -298,8 +304,8 @@ func (s *search) foreign(path string) (string, bool) {
 	return "", false
 }
 
-// add takes a thing in, once. What the kinds of steps refuse is left out with a note:
-// a thing that could not be cleared must not look as if it could.
+// add takes a thing in, once. What the kinds of steps refuse is left out with a
+// note: a thing that could not be cleared must not look as if it could.
 func (s *search) add(kind Kind, where string, sure Sureness, why string, user bool, step step.Model) {
 	id := strings.ToLower(where)
 	if s.taken[id] {
@@ -326,8 +332,8 @@ func Clear(m machine.Machine, query string, items []Item) (fix.Plan, error) {
 }
 
 // Choose gives the items that are cleared: those that are certain or likely and
-// no user's data, none while the product can be uninstalled, or only the named ones; with adds by number or place, without
-// leaves out.
+// no user's data, none while the product can be uninstalled, or only the named
+// ones; with adds by number or place, without leaves out.
 func (r Report) Choose(only, with, without []string) ([]Item, error) {
 	named := func(list []string, i Item) bool {
 		return slices.ContainsFunc(list, func(n string) bool { return n == fmt.Sprint(i.Number) || strings.EqualFold(n, i.Where) })

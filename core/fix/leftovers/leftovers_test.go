@@ -68,8 +68,8 @@ func TestNames(t *testing.T) {
 	}
 }
 
-// pointers are what leads into the product's folder from the OS's own lists, each beside one
-// that leads elsewhere.
+// pointers are what leads into the product's folder from the OS's own lists,
+// each beside one that leads elsewhere.
 const pointers = `
 [HKEY_LOCAL_MACHINE\SOFTWARE\Classes\CLSID\{0A1B2C3D-1111-4222-8333-444455556666}\InprocServer32]
 @="C:\\Apps\\Roster\\grid view.dll"
@@ -91,8 +91,8 @@ const pointers = `
 "Other-In"="v2.30|Action=Allow|Active=TRUE|Dir=In|Protocol=6|App=C:\\Apps\\Other\\x.exe|Name=Roster|"
 `
 
-// What leads into a folder is found by the folder alone, after somebody deleted it by hand;
-// a folder of the OS's or of everybody's is refused.
+// What leads into a folder is found by the folder alone, after somebody deleted
+// it by hand; a folder of the OS's or of everybody's is refused.
 func TestByFolder(t *testing.T) {
 	m := machineOf(t, pointers[1:], nil)
 	r, items := find(t, m, `C:\Apps\Roster`)
@@ -106,8 +106,8 @@ func TestByFolder(t *testing.T) {
 	}
 }
 
-// Each user's keys, Run values, App Paths, 32-bit keys, start menu and shortcuts
-// that lead into the product's folder.
+// Each user's keys, Run values, App Paths, 32-bit keys, start menu and
+// shortcuts that lead into the product's folder.
 func TestEveryPlace(t *testing.T) {
 	m := machineOf(t, `[`+uninstallKey+`Roster]
 "DisplayName"="Pilot Roster"
@@ -217,8 +217,8 @@ func TestInstalledProducts(t *testing.T) {
 	}
 }
 
-// What points into the product's folder is found however it names its program; what only
-// hands a file of it to another's program, or lies beside it, is not.
+// What points into the product's folder is found however it names its program;
+// what only hands a file of it to another's program, or lies beside it, is not.
 func TestPointersInAnyForm(t *testing.T) {
 	const folder = `C:\Program Files\Grebe Ferry`
 	forms := []string{`"` + folder + `\tide.exe" /tray`, folder + `\tide.exe -q`, `"%ProgramFiles%\Grebe Ferry\tide.exe"`,
@@ -246,8 +246,8 @@ func TestPointersInAnyForm(t *testing.T) {
 	}
 }
 
-// While a product can still be uninstalled, or nobody can tell, nothing of it is cleared
-// that was not named.
+// While a product can still be uninstalled, or nobody can tell, nothing of it
+// is cleared that was not named.
 func TestNothingOfAWorkingProductIsCleared(t *testing.T) {
 	const dir = "disk/C/Program Files/Grebe Ferry/"
 	for command, working := range map[string]bool{
@@ -270,8 +270,9 @@ func TestNothingOfAWorkingProductIsCleared(t *testing.T) {
 	}
 }
 
-// A setup that registered its vendor's folder as its own leaves what is another product's alone: one that is installed, one that
-// only runs, and one of the same name that works.
+// A setup that registered its vendor's folder as its own leaves what is another
+// product's alone: one that is installed, one that only runs, and one of the
+// same name that works.
 func TestNeighboursAreSpared(t *testing.T) {
 	const vendor, tide = `C:\Program Files\Saltmarsh`, `C:\Program Files\Saltmarsh\Tidebook\tide.exe`
 	value := func(s string) string { return `"` + strings.ReplaceAll(s, `\`, `\\`) + `"` }

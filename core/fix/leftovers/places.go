@@ -44,8 +44,8 @@ func (s *search) folders() {
 // skipped are folders that hold what belongs to the OS or to everybody.
 var skipped = []string{"microsoft", "windows", "temp", "packages", "common files", "windowsapps", "start menu", "package cache"}
 
-// below looks at folders so many levels down: a product's own stands at most below
-// its vendor's.
+// below looks at folders so many levels down: a product's own stands at most
+// below its vendor's.
 func (s *search) below(root string, levels int, user bool) {
 	list, err := s.m.ReadDir(root)
 	if s.absent(root, err) {
@@ -185,8 +185,8 @@ func (s *search) keys() {
 	}
 }
 
-// Keys below a hive's SOFTWARE that are the OS's own or hold everybody's, so that no name below
-// them tells of one product.
+// Keys below a hive's SOFTWARE that are the OS's own or hold everybody's, so
+// that no name below them tells of one product.
 var skippedKeys = []string{"microsoft", "classes", "policies", "wow6432node", "clients", "registeredapplications"}
 
 // keysBelow looks at keys so many levels down, without those that hold every
@@ -246,7 +246,8 @@ func (s *search) values() {
 	}
 }
 
-// views are the places of a key of programs' settings: both views, and each user's.
+// views are the places of a key of programs' settings: both views, and each
+// user's.
 func (s *search) views(key string) []string {
 	list := []string{`HKLM\SOFTWARE\` + key, `HKLM\SOFTWARE\WOW6432Node\` + key}
 	for _, p := range s.profiles {
@@ -255,9 +256,9 @@ func (s *search) views(key string) []string {
 	return list
 }
 
-// classes looks for what others call by a class: COM servers, and the commands of file
-// types, whose program lies in the product's folders. Nothing is looked for where no folder
-// is known: there are ten thousand classes.
+// classes looks for what others call by a class: COM servers, and the commands
+// of file types, whose program lies in the product's folders. Nothing is looked
+// for where no folder is known: there are ten thousand classes.
 func (s *search) classes() {
 	if len(s.rep.Folders) == 0 {
 		return
@@ -300,7 +301,8 @@ func (s *search) subkeys(key string) []string {
 	return names
 }
 
-// firewallRules is where the OS keeps them, one value each: fields between bars.
+// firewallRules is where the OS keeps them, one value each: fields between
+// bars.
 const firewallRules = `HKLM\SYSTEM\CurrentControlSet\Services\SharedAccess\Parameters\FirewallPolicy\FirewallRules`
 
 // firewall looks for rules that let a program in the product's folders through.
@@ -323,8 +325,8 @@ func (s *search) firewall() {
 	}
 }
 
-// alive notes the folders of what lives: programs of services that run, and of those that
-// a running one depends on.
+// alive notes the folders of what lives: programs of services that run, and of
+// those that a running one depends on.
 func (s *search) alive() {
 	names, err := s.m.ServiceNames()
 	if err != nil {
@@ -354,8 +356,8 @@ func (s *search) alive() {
 	slices.Sort(s.living)
 }
 
-// lives says whether a path is the program of something that lives, or a folder that
-// holds one.
+// lives says whether a path is the program of something that lives, or a folder
+// that holds one.
 func (s *search) lives(path string) (program string, ok bool) {
 	low := strings.ToLower(strings.TrimRight(path, `\`))
 	for _, p := range s.living {
@@ -366,12 +368,12 @@ func (s *search) lives(path string) (program string, ok bool) {
 	return "", false
 }
 
-// partNames are what folders of a product's parts are called, in small letters; one of another
-// name, in a folder that is registered, may be a neighbour's.
+// partNames are what folders of a product's parts are called, in small letters;
+// one of another name, in a folder that is registered, may be a neighbour's.
 var partNames = lazy.MustCompile(`^(?:bin|x64|x86|amd64|arm64|win32|win64|services?|server|agent|client|tools|lib|libs|app|apps|program|core|current|common|system|runtime|main|v?\d[\d._-]*)$`)
 
-// byRegistration says whether a path lies in a folder that the product's own registration
-// names, or in one of its parts.
+// byRegistration says whether a path lies in a folder that the product's own
+// registration names, or in one of its parts.
 func (s *search) byRegistration(path string) bool {
 	low := strings.ToLower(path)
 	return slices.ContainsFunc(s.own, func(f string) bool {
@@ -390,20 +392,21 @@ func (s *search) ownName(folder string) bool {
 	return sure == Likely
 }
 
-// vendors says whether a folder only holds folders, as those of vendors do: not all of
-// them need be the product's.
+// vendors says whether a folder only holds folders, as those of vendors do: not
+// all of them need be the product's.
 func (s *search) vendors(path string) bool {
 	list, err := s.m.ReadDir(path)
 	return err == nil && len(list) > 1 && !slices.ContainsFunc(list, func(i machine.FileInfo) bool { return !i.Folder })
 }
 
-// registeredName says whether a name is that of a registration of the product's own.
+// registeredName says whether a name is that of a registration of the product's
+// own.
 func (s *search) registeredName(name string) bool {
 	return slices.ContainsFunc(s.rep.Names, func(n string) bool { return n != s.rep.Query && plain(n) == plain(name) })
 }
 
-// services looks for services by their program first and their name then: a name is
-// chosen freely, the program is what runs.
+// services looks for services by their program first and their name then: a
+// name is chosen freely, the program is what runs.
 func (s *search) services() {
 	names, err := s.m.ServiceNames()
 	if s.absent("the list of services", err) {

@@ -24,7 +24,8 @@ var uninstallKeys = []string{
 	`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall`, `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall`,
 }
 
-// uninstallRoots are the lists of installed programs: both views, and each user's.
+// uninstallRoots are the lists of installed programs: both views, and each
+// user's.
 func (s *search) uninstallRoots() []string {
 	keys := slices.Clone(uninstallKeys)
 	for _, p := range s.profiles {
@@ -79,8 +80,8 @@ func (s *search) inQuery(r registration) bool {
 }
 
 // learn takes a registration's names, codes and folder in, to look for them
-// everywhere else. One that can still be uninstalled is told first: clearing by hand
-// what its own uninstall would clear leaves more behind.
+// everywhere else. One that can still be uninstalled is told first: clearing by
+// hand what its own uninstall would clear leaves more behind.
 func (s *search) learn(r registration, sure Sureness, why string) {
 	if r.present {
 		s.rep.Installed = append(s.rep.Installed, r.name)
@@ -148,9 +149,9 @@ func (s *search) userOf(key string) string {
 	return ""
 }
 
-// folderBy is a product's folder where its entry names none: the one that its icon or its
-// uninstall program lies in, or lay in, if it has the product's name; empty for others,
-// which may be a vendor's or shared.
+// folderBy is a product's folder where its entry names none: the one that its
+// icon or its uninstall program lies in, or lay in, if it has the product's
+// name; empty for others, which may be a vendor's or shared.
 func (s *search) folderBy(key, name, uninstall string) string {
 	icon, _, _ := strings.Cut(strings.Trim(machine.TextOf(s.m, key, "DisplayIcon"), `" `), ",")
 	for _, p := range []string{machine.CleanPath(machine.Expand(s.m, icon, s.userOf(key))), uninstall} {
@@ -171,12 +172,12 @@ func (s *search) folderBy(key, name, uninstall string) string {
 	return ""
 }
 
-// shortestFolder is how many letters a folder's name has at least that may be a part of a
-// product's.
+// shortestFolder is how many letters a folder's name has at least that may be a
+// part of a product's.
 const shortestFolder = 5
 
-// lostPackage is the cached package of a product that is recorded and not there; empty
-// where it is there, or the product has none.
+// lostPackage is the cached package of a product that is recorded and not
+// there; empty where it is there, or the product has none.
 func (s *search) lostPackage(code string) string {
 	owners, err := s.m.Subkeys(userData)
 	if code == "" || err != nil {
@@ -191,7 +192,8 @@ func (s *search) lostPackage(code string) string {
 	return ""
 }
 
-// registered says whether the engine finds a product: one for all users, or for a user.
+// registered says whether the engine finds a product: one for all users, or for
+// a user.
 func (s *search) registered(code string) bool {
 	packed := installdb.PackCode(code)
 	keys := []string{`HKLM\SOFTWARE\Classes\Installer\Products\` + packed}
@@ -207,14 +209,16 @@ func (s *search) registered(code string) bool {
 	})
 }
 
-// managedKey is where the engine keeps what administrators installed for a user.
+// managedKey is where the engine keeps what administrators installed for a
+// user.
 const managedKey = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\Managed`
 
-// userData is where the engine keeps what it knows of products, by whom they are for.
+// userData is where the engine keeps what it knows of products, by whom they
+// are for.
 const userData = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UserData`
 
-// engine looks for what the installer engine keeps of the product codes: registrations,
-// and the rows of shared lists that name them.
+// engine looks for what the installer engine keeps of the product codes:
+// registrations, and the rows of shared lists that name them.
 func (s *search) engine() {
 	if len(s.rep.Codes) == 0 {
 		return
@@ -248,8 +252,8 @@ func (s *search) engine() {
 	}
 }
 
-// patches looks for patches that no other product has: their own registration goes with
-// the product's.
+// patches looks for patches that no other product has: their own registration
+// goes with the product's.
 func (s *search) patches(owners []string) {
 	ours, others := map[string][]string{}, map[string]bool{} // whose registrations name a patch
 	for _, o := range owners {
@@ -286,9 +290,9 @@ func (s *search) patches(owners []string) {
 	}
 }
 
-// rows looks through a list of the engine's, whose keys are shared between products: each
-// has a value of a product's packed code. Only the product's values are taken in; a key
-// that has no other goes with it.
+// rows looks through a list of the engine's, whose keys are shared between
+// products: each has a value of a product's packed code. Only the product's
+// values are taken in; a key that has no other goes with it.
 func (s *search) rows(list string) {
 	names, err := s.m.Subkeys(list)
 	if s.absent(list, err) {

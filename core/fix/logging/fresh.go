@@ -12,9 +12,9 @@ import (
 	"hollowkey/core/why"
 )
 
-// Fresh drafts the plan that sets old logs aside, so that the next run leaves only new
-// ones. The OS's own logs stay: other programs write into them. So do those that a person
-// put aside. left tells what stays and why.
+// Fresh drafts the plan that sets old logs aside, so that the next run leaves
+// only new ones. The OS's own logs stay: other programs write into them. So do
+// those that a person put aside. left tells what stays and why.
 func Fresh(m machine.Machine, found []why.Found) (p fix.Plan, left []string, err error) {
 	var steps []step.Model
 	os, own := 0, 0

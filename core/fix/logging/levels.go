@@ -1,5 +1,5 @@
-// Package logging gets more out of the next run of a setup: it raises the log levels of
-// programs for a while, and sets old logs aside.
+// Package logging gets more out of the next run of a setup: it raises the log
+// levels of programs for a while, and sets old logs aside.
 package logging
 
 import (
@@ -36,7 +36,8 @@ var builtIn []byte
 
 const maxLevels = 1 << 20 // bytes of a file; one for a hundred programs has 20,000
 
-// Read reads a file of levels. Only values of INI files and of the registry can be set.
+// Read reads a file of levels. Only values of INI files and of the registry can
+// be set.
 func Read(name string, b []byte) (list []Level, err error) {
 	d := yaml.NewDecoder(bytes.NewReader(b))
 	d.KnownFields(true)
@@ -60,11 +61,12 @@ func Read(name string, b []byte) (list []Level, err error) {
 	return list, nil
 }
 
-// StandingFile is where a site's own levels lie on a machine that is set up for it.
+// StandingFile is where a site's own levels lie on a machine that is set up for
+// it.
 func StandingFile() string { return filepath.Join(filepath.Dir(signs.StandingFolder()), "levels.yaml") }
 
-// Levels are those of the OS's own parts and a site's own, of the file that is given or of
-// the standing one where it is there.
+// Levels are those of the OS's own parts and a site's own, of the file that is
+// given or of the standing one where it is there.
 func Levels(site string) ([]Level, error) {
 	list, err := Read("levels.yaml", builtIn)
 	if err != nil {

@@ -11,8 +11,9 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
-// What the engine writes of each product into the list by which it finds it again.
-// Source: what a real engine wrote after installing, compared value by value.
+// What the engine writes of each product into the list by which it finds it
+// again. Source: what a real engine wrote after installing, compared value by
+// value.
 const (
 	assignedToMachine = "1"
 	advertiseFlags    = "388" // features and their files may be asked for
@@ -20,8 +21,8 @@ const (
 	absentFeature     = "\x06"
 )
 
-// advertise writes the list's entry of a product from its own package, for whom the
-// engine's data of it is.
+// advertise writes the list's entry of a product from its own package, for whom
+// the engine's data of it is.
 func (l *List) advertise(p *Product, db *installdb.Database, at string, md *Mending) error {
 	props, err := db.Properties()
 	if err != nil {
@@ -75,8 +76,8 @@ func (l *List) advertise(p *Product, db *installdb.Database, at string, md *Mend
 	return nil
 }
 
-// features gives each feature with its parent, marked where the engine's own data has it as
-// absent.
+// features gives each feature with its parent, marked where the engine's own
+// data has it as absent.
 func (l *List) features(db *installdb.Database, data string, put func(name, words string)) error {
 	t, err := db.TableOrEmpty("Feature")
 	if err != nil {
@@ -93,7 +94,8 @@ func (l *List) features(db *installdb.Database, data string, put func(name, word
 	return nil
 }
 
-// versionNumber is a version as the engine keeps it: eight bits, eight bits, sixteen.
+// versionNumber is a version as the engine keeps it: eight bits, eight bits,
+// sixteen.
 func versionNumber(version string) (string, error) {
 	var n [3]uint64
 	for i, part := range strings.SplitN(version, ".", 4) {

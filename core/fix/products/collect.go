@@ -15,8 +15,9 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
-// Where registrations stand. Source: the OS's documentation of its uninstall entries and
-// of the installer engine's contexts (per machine, per user, managed).
+// Where registrations stand. Source: the OS's documentation of its uninstall
+// entries and of the installer engine's contexts (per machine, per user,
+// managed).
 const (
 	uninstallBelow = `Microsoft\Windows\CurrentVersion\Uninstall`
 	engineKey      = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer`
@@ -31,7 +32,8 @@ const (
 	// nobodysCode stands for components that stay whatever is uninstalled.
 	nobodysCode = "00000000000000000000000000000000"
 
-	// most bounds how many rows a list may have: real machines have a few hundred products.
+	// most bounds how many rows a list may have: real machines have a few
+	// hundred products.
 	most = 50_000
 )
 
@@ -152,8 +154,8 @@ func (c *collector) entries() {
 	}
 }
 
-// entry reads one of the installed programs. An update's entry belongs to the program that
-// it names as its parent, and one without a name is none.
+// entry reads one of the installed programs. An update's entry belongs to the
+// program that it names as its parent, and one without a name is none.
 func (c *collector) entry(key, leaf, who string) {
 	name, command := c.text(key, "DisplayName"), c.text(key, "UninstallString")
 	if name == "" || c.text(key, "ParentKeyName") != "" {
@@ -313,8 +315,9 @@ func (c *collector) upgrades() {
 	}
 }
 
-// components counts each product's components, and takes the files in by which they are
-// known. A value that begins with digits and a colon is a registry key.
+// components counts each product's components, and takes the files in by which
+// they are known. A value that begins with digits and a colon is a registry
+// key.
 func (c *collector) components() {
 	for _, sid := range c.keys(userData) {
 		root := userData + `\` + sid + `\Components`
@@ -376,8 +379,9 @@ func (c *collector) services() {
 	}
 }
 
-// neighbours says whether a path, in small letters, lies in the folder of another product within
-// this one's: some setups register their vendor's folder as theirs.
+// neighbours says whether a path, in small letters, lies in the folder of
+// another product within this one's: some setups register their vendor's folder
+// as theirs.
 func neighbours(list []*Product, p *Product, path string) bool {
 	return slices.ContainsFunc(list, func(o *Product) bool {
 		return o != p && len(o.Folder) > len(p.Folder) && strings.HasPrefix(path+`\`, strings.ToLower(o.Folder)+`\`) &&
@@ -385,8 +389,8 @@ func neighbours(list []*Product, p *Product, path string) bool {
 	})
 }
 
-// owns says whether a program, in small letters, lies in the product's folder or is one of
-// its components' files.
+// owns says whether a program, in small letters, lies in the product's folder
+// or is one of its components' files.
 func (p *Product) owns(program string) bool {
 	if len(p.Folder) > len(`C:\`) && strings.HasPrefix(program, strings.ToLower(p.Folder)+`\`) {
 		return true

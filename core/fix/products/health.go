@@ -97,7 +97,8 @@ func (d *doctor) loaded(data []string) bool {
 	return true
 }
 
-// copies says what is wrong with the engine's copies of its package and patches.
+// copies says what is wrong with the engine's copies of its package and
+// patches.
 func (d *doctor) copies(p *Product) {
 	for _, e := range p.copies {
 		other := ""
@@ -133,8 +134,8 @@ func cmpFile(file string) string {
 	return file
 }
 
-// elsewhere is where in the engine's folder the very package of an entry lies; empty when
-// nowhere.
+// elsewhere is where in the engine's folder the very package of an entry lies;
+// empty when nowhere.
 func (d *doctor) elsewhere(e cached.Entry) string {
 	if !d.looked {
 		d.looked = true
@@ -159,8 +160,8 @@ func (d *doctor) elsewhere(e cached.Entry) string {
 	return ""
 }
 
-// files looks whether the files are there by which its components are known. Whether the
-// rest is there only the engine's repair finds out.
+// files looks whether the files are there by which its components are known.
+// Whether the rest is there only the engine's repair finds out.
 func (d *doctor) files(p *Product) {
 	if len(p.Faults) > 0 && (p.Faults[0].Health == OrphanEntry || len(p.data) == 0) {
 		return
@@ -179,8 +180,8 @@ func (d *doctor) files(p *Product) {
 	}
 }
 
-// program examines one that the engine knows nothing of: what would uninstall it, and its
-// folder.
+// program examines one that the engine knows nothing of: what would uninstall
+// it, and its folder.
 func (d *doctor) program(p *Product) {
 	command, lost := p.remover, p.removable == machine.Absent
 	if code := machine.EngineCode(p.Uninstall); code != "" {
@@ -199,8 +200,8 @@ func (d *doctor) program(p *Product) {
 	}
 }
 
-// source says that the folder is gone which a package came from: a repair that needs files
-// asks for it.
+// source says that the folder is gone which a package came from: a repair that
+// needs files asks for it.
 func (d *doctor) source(p *Product) {
 	folder := strings.TrimRight(p.Source, `\`)
 	if p.Kind != Package || len(p.data) == 0 || len(folder) < len(`C:\`) || folder[1] != ':' || !fixedDrive(d.m, folder[:2]) {

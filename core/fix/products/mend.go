@@ -16,8 +16,8 @@ import (
 	"hollowkey/core/step"
 )
 
-// A Mending is what mends a product: steps for the parts that are broken, and what they
-// leave.
+// A Mending is what mends a product: steps for the parts that are broken, and
+// what they leave.
 type Mending struct {
 	Title string       `json:"title"` // in one phrase
 	Steps []step.Model `json:"steps"` // none where nothing can be done from here
@@ -31,8 +31,8 @@ type Need struct {
 	Call  []string `json:"call"`  // the arguments of the program's command that goes on from there; FOLDER is the person's
 }
 
-// Wanted are the registered packages and patches of a product whose copies are not good, to
-// be searched for.
+// Wanted are the registered packages and patches of a product whose copies are
+// not good, to be searched for.
 func (l *List) Wanted(p *Product) (list []cached.Entry) {
 	for _, e := range l.cache {
 		mine := e.Kind == cached.Product && strings.EqualFold(e.Code, p.Code) ||
@@ -44,8 +44,8 @@ func (l *List) Wanted(p *Product) (list []cached.Entry) {
 	return list
 }
 
-// Mend drafts what mends a product, fault by fault. found are packages and patches that
-// were found for those [List.Wanted], by their codes.
+// Mend drafts what mends a product, fault by fault. found are packages and
+// patches that were found for those [List.Wanted], by their codes.
 func (l *List) Mend(p *Product, found map[string]cached.Source) (Mending, error) {
 	md := Mending{Title: "mend the registration of " + p.Name, Steps: []step.Model{}, Does: []string{}, Needs: []Need{}}
 	done := map[Health]bool{}
@@ -92,8 +92,9 @@ func (l *List) Mend(p *Product, found map[string]cached.Source) (Mending, error)
 	return md, nil
 }
 
-// Clear drafts the removal of the whole registration of a product, for one that can neither
-// be repaired nor uninstalled. Its files and its cached package stay.
+// Clear drafts the removal of the whole registration of a product, for one that
+// can neither be repaired nor uninstalled. Its files and its cached package
+// stay.
 func (l *List) Clear(p *Product) (Mending, error) {
 	md := Mending{Title: "clear the registration of " + p.Name, Steps: []step.Model{}, Does: []string{}, Needs: []Need{}}
 	if p.Code == "" {
@@ -125,8 +126,8 @@ func (l *List) clear(p *Product, md *Mending) error {
 	return err
 }
 
-// mendHalf puts the missing part of a registration back, where the rest holds all that it
-// needs; else what is left of it goes.
+// mendHalf puts the missing part of a registration back, where the rest holds
+// all that it needs; else what is left of it goes.
 func (l *List) mendHalf(p *Product, md *Mending) error {
 	switch {
 	case p.Kind == Program:
@@ -162,9 +163,9 @@ func (l *List) mendHalf(p *Product, md *Mending) error {
 	return nil
 }
 
-// enter writes an entry among the installed programs from the engine's data, which has the
-// same values. The view of the registry is that of the package's processor, which the
-// folder tells where the package cannot.
+// enter writes an entry among the installed programs from the engine's data,
+// which has the same values. The view of the registry is that of the package's
+// processor, which the folder tells where the package cannot.
 func (l *List) enter(p *Product, data string, md *Mending) error {
 	values, err := l.m.Values(data)
 	if err != nil {
@@ -215,7 +216,8 @@ type openPackage struct {
 // Close closes the file below the package.
 func (o *openPackage) Close() error { return o.file.Close() }
 
-// ownPackage opens the engine's copy of a product's package; nil where none is good.
+// ownPackage opens the engine's copy of a product's package; nil where none is
+// good.
 func (l *List) ownPackage(p *Product) (*openPackage, string, error) {
 	d := doctor{List: l}
 	for _, e := range p.copies {
@@ -252,8 +254,8 @@ func (l *List) ownPackage(p *Product) (*openPackage, string, error) {
 	return nil, "", nil
 }
 
-// mendCopies corrects the path of a package that lies elsewhere in the cache, and puts
-// back what was found.
+// mendCopies corrects the path of a package that lies elsewhere in the cache,
+// and puts back what was found.
 func (l *List) mendCopies(p *Product, found map[string]cached.Source, md *Mending) error {
 	d := doctor{List: l}
 	for _, e := range l.Wanted(p) {

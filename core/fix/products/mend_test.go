@@ -13,7 +13,8 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
-// half is a machine with one product, of whose registration a part was taken away.
+// half is a machine with one product, of whose registration a part was taken
+// away.
 func half(t *testing.T, without ...string) (files map[string]string, code string) {
 	t.Helper()
 	s := &shop{t: t, files: map[string]string{}, away: t.TempDir()}
@@ -34,8 +35,8 @@ func half(t *testing.T, without ...string) (files map[string]string, code string
 	return s.files, s.made[0].code
 }
 
-// The engine's list is written from the product's own package with the values that a real
-// engine writes, and undo takes every one of them back.
+// The engine's list is written from the product's own package with the values
+// that a real engine writes, and undo takes every one of them back.
 func TestTheEnginesListIsWrittenAnew(t *testing.T) {
 	files, code := half(t, classes)
 	m := twintest.Make(t, files)
@@ -86,8 +87,8 @@ func TestTheEnginesListIsWrittenAnew(t *testing.T) {
 	}
 }
 
-// What is entered among the installed programs is what the engine's own data says, in the
-// view of the package's processor.
+// What is entered among the installed programs is what the engine's own data
+// says, in the view of the package's processor.
 func TestEnteredAgain(t *testing.T) {
 	for template, key := range map[string]string{"x64;1033": `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall\`,
 		"Intel;1033": `HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall\`} {

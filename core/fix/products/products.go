@@ -1,6 +1,7 @@
-// Package products lists what is installed on a machine, from all places where the OS and
-// its installer engine write it down, says of each whether these places agree with each
-// other and with the disk, and drafts what mends the part that does not.
+// Package products lists what is installed on a machine, from all places where
+// the OS and its installer engine write it down, says of each whether these
+// places agree with each other and with the disk, and drafts what mends the
+// part that does not.
 package products
 
 import (
@@ -23,10 +24,12 @@ const (
 	Unknown Kind = "unknown"     // only a product code is left of it
 )
 
-// Health is whether a product's registrations are whole, or which part of them is not.
+// Health is whether a product's registrations are whole, or which part of them
+// is not.
 type Health string
 
-// The states of health, the worst first: a product with several faults has the first.
+// The states of health, the worst first: a product with several faults has the
+// first.
 const (
 	OrphanEntry  Health = "orphan entry"                   // among the installed programs, with nothing behind it
 	HalfRemoved  Health = "half removed"                   // a part of the engine's data, without the rest
@@ -42,8 +45,8 @@ const (
 	Sound        Health = "sound"                          // nothing of all this
 )
 
-// Of several faults of one product the row shows the first of these: what stops an uninstall comes
-// before what only looks odd.
+// Of several faults of one product the row shows the first of these: what stops
+// an uninstall comes before what only looks odd.
 var severity = []Health{OrphanEntry, HalfRemoved, CopyMissing, CopyDamaged, WrongPath, CopyOther, PatchMissing,
 	FilesGone, OnlyUpgrade, OnlyRows, SourceGone, Sound}
 
@@ -123,12 +126,12 @@ func Read(m machine.Machine) (*List, error) {
 	return l, nil
 }
 
-// Sound says that nothing of a product needs mending: a source that is gone is normal, as
-// long as the rest is there.
+// Sound says that nothing of a product needs mending: a source that is gone is
+// normal, as long as the rest is there.
 func (p *Product) Sound() bool { return p.Health == Sound || p.Health == SourceGone }
 
-// Meant are the products that a word names: a product code, a name, a name with stars, or
-// a part of a name. The narrowest reading that finds any counts.
+// Meant are the products that a word names: a product code, a name, a name with
+// stars, or a part of a name. The narrowest reading that finds any counts.
 func (l *List) Meant(word string) []*Product {
 	low := strings.ToLower(strings.TrimSpace(word))
 	for _, fits := range []func(p *Product) bool{
@@ -151,8 +154,9 @@ func (l *List) Meant(word string) []*Product {
 	return nil
 }
 
-// wild matches a whole name with stars (any letters) and question marks (one letter). A
-// star takes as little as it can, and gives way at most once for each letter.
+// wild matches a whole name with stars (any letters) and question marks (one
+// letter). A star takes as little as it can, and gives way at most once for
+// each letter.
 func wild(pattern, name string) bool {
 	p, n, star, mark := 0, 0, -1, 0
 	for n < len(name) {

@@ -147,7 +147,8 @@ func (s *shop) product(n int, fault products.Health) {
 var allFaults = []products.Health{products.Sound, products.OrphanEntry, products.HalfRemoved, products.CopyMissing, products.CopyDamaged,
 	products.WrongPath, products.CopyOther, products.FilesGone, products.OnlyRows, products.OnlyUpgrade}
 
-// machine makes one with n products, all of which share a component and an upgrade code.
+// machine makes one with n products, all of which share a component and an
+// upgrade code.
 func machine(t *testing.T, seed uint64, n int, faults ...products.Health) (*twin.Twin, *shop) {
 	t.Helper()
 	s := &shop{t: t, rand: rand.New(rand.NewPCG(seed, 1)), files: map[string]string{}, away: t.TempDir()}
@@ -206,8 +207,8 @@ func disk(t *testing.T, m *twin.Twin) map[string]string {
 	return all
 }
 
-// registered is all of a machine's registry that speaks of each product, by its code,
-// whatever the order of the keys.
+// registered is all of a machine's registry that speaks of each product, by its
+// code, whatever the order of the keys.
 func (s *shop) registered(reg string) map[string]string {
 	of := map[string]string{} // how a product is written, to its code
 	for _, m := range s.made {
@@ -237,9 +238,9 @@ func (s *shop) registered(reg string) map[string]string {
 
 var codes = regexp.MustCompile(`\{[0-9A-F-]{36}\}|\b[0-9A-F]{32}\b`)
 
-// Whatever is mended on machines with hundreds of products: its fault is seen and goes,
-// every other product's registration, cached package and files stay as they are, and undo
-// brings back the machine byte for byte.
+// Whatever is mended on machines with hundreds of products: its fault is seen
+// and goes, every other product's registration, cached package and files stay
+// as they are, and undo brings back the machine byte for byte.
 func TestMendingSparesTheOthers(t *testing.T) {
 	const count = 200
 	for seed := range uint64(2) {
@@ -334,7 +335,8 @@ func firstDifference(a, b string) string {
 	return fmt.Sprintf("\n%q\n%q", a[from:min(len(a), i+200)], b[from:min(len(b), i+200)])
 }
 
-// Clearing a whole registration leaves no word of the product, and all of the others.
+// Clearing a whole registration leaves no word of the product, and all of the
+// others.
 func TestClearingSparesTheOthers(t *testing.T) {
 	m, s := machine(t, 7, 120, allFaults...)
 	before := s.registered(disk(t, m)["/registry/machine.reg"])

@@ -10,8 +10,8 @@ import (
 	"hollowkey/core/step"
 )
 
-// Bounds of the search for a product's programs: below the folders of real products lie
-// tens of programs.
+// Bounds of the search for a product's programs: below the folders of real
+// products lie tens of programs.
 const (
 	programDepth = 5
 	mostPrograms = 500
@@ -70,7 +70,8 @@ func (l *List) Running(p *Product) (r Running, err error) {
 	return r, nil
 }
 
-// runningServices takes in the product's services that run, and those that depend on them.
+// runningServices takes in the product's services that run, and those that
+// depend on them.
 func (l *List) runningServices(p *Product, r *Running) error {
 	names, err := l.m.ServiceNames()
 	if err != nil {
@@ -95,7 +96,8 @@ func (l *List) runningServices(p *Product, r *Running) error {
 	return nil
 }
 
-// programs are the program files of a product: below its folder, and of its components.
+// programs are the program files of a product: below its folder, and of its
+// components.
 func (l *List) programs(p *Product) (files []string) {
 	isProgram := func(path string) bool {
 		low := strings.ToLower(path)
@@ -132,8 +134,8 @@ func (l *List) programs(p *Product) (files []string) {
 	return files
 }
 
-// StopServices are the steps that stop the product's services; those that depend on them
-// are stopped before, and started again when it is undone.
+// StopServices are the steps that stop the product's services; those that
+// depend on them are stopped before, and started again when it is undone.
 func (r Running) StopServices() (steps []step.Model) {
 	for _, s := range r.Services {
 		steps = append(steps, step.New("service", "name", s, "state", "stopped"))
@@ -141,7 +143,8 @@ func (r Running) StopServices() (steps []step.Model) {
 	return steps
 }
 
-// EndProcesses are the steps that end the product's programs. That cannot be undone.
+// EndProcesses are the steps that end the product's programs. That cannot be
+// undone.
 func (r Running) EndProcesses() (steps []step.Model) {
 	for _, p := range r.Processes {
 		steps = append(steps, step.New("end-process", "process", fmt.Sprint(p.ID)))

@@ -28,24 +28,26 @@ func (c Concern) Means() string {
 	}[c]
 }
 
-// concernText has a line for each word, "concern: word | word"; a word counts where it
-// stands in a name, a description or the program's path.
+// concernText has a line for each word, "concern: word | word"; a word counts
+// where it stands in a name, a description or the program's path.
 //
 //go:embed concerns.txt
 var concernText string
 
-// groups are the load order groups of drivers by which the OS tells filters of files.
-// Source: the driver kit, "Load order groups and altitudes for minifilter drivers".
+// groups are the load order groups of drivers by which the OS tells filters of
+// files. Source: the driver kit, "Load order groups and altitudes for
+// minifilter drivers".
 var groups = map[string]Concern{"fsfilter anti-virus": Security, "fsfilter activity monitor": Security, "fsfilter encryption": Encryption}
 
-// remoteParts are the OS's services that let somebody in; what depends on one does, too.
+// remoteParts are the OS's services that let somebody in; what depends on one
+// does, too.
 var remoteParts = []string{"termservice", "rasman", "sstpsvc", "ikeext"}
 
 // Services and drivers share it; the Type value tells them apart.
 const servicesKey = `HKLM\SYSTEM\CurrentControlSet\Services`
 
-// concerns marks the items that a machine or its people depend on: by what the OS notes of
-// services and drivers, and by words.
+// concerns marks the items that a machine or its people depend on: by what the
+// OS notes of services and drivers, and by words.
 func concerns(m machine.Machine, items []Item) {
 	words := concernWords()
 	drivers := map[string]Concern{}
@@ -72,7 +74,8 @@ func concerns(m machine.Machine, items []Item) {
 	}
 }
 
-// driverConcerns are the filters of files on a machine, by their names in small letters.
+// driverConcerns are the filters of files on a machine, by their names in small
+// letters.
 func driverConcerns(m machine.Machine) map[string]Concern {
 	found := map[string]Concern{}
 	names, err := m.Subkeys(servicesKey)
@@ -87,8 +90,8 @@ func driverConcerns(m machine.Machine) map[string]Concern {
 	return found
 }
 
-// serviceConcern looks at what the OS notes of a service: that it is protected, which only
-// security software may be, or what it depends on.
+// serviceConcern looks at what the OS notes of a service: that it is protected,
+// which only security software may be, or what it depends on.
 func serviceConcern(m machine.Machine, name string, drivers map[string]Concern) Concern {
 	if v, err := m.Value(servicesKey+`\`+name, "LaunchProtected"); err == nil && v.Words() != "0" {
 		return Security
@@ -134,8 +137,8 @@ type Wishes struct {
 	Only   []string // held and no others; empty for all
 }
 
-// Choose takes the items that are to be held. Those that are a concern are held only
-// where they are named; alone are the others of them.
+// Choose takes the items that are to be held. Those that are a concern are held
+// only where they are named; alone are the others of them.
 func Choose(items []Item, w Wishes) (chosen, alone []Item, err error) {
 	named := func(list []string, i Item) bool {
 		return slices.ContainsFunc(list, func(n string) bool { return strings.EqualFold(n, i.ID) })

@@ -86,7 +86,8 @@ type hunt struct {
 	want  []int              // the round that is missing
 }
 
-// key names a round by the items that were on, in whichever order they were told.
+// key names a round by the items that were on, in whichever order they were
+// told.
 func key(on []int) string {
 	on = slices.Clone(on)
 	slices.Sort(on)
@@ -130,8 +131,8 @@ func (h *hunt) minimal(items []int) (set, unsure []int, ok bool) {
 			return set, append(unsure, candidates[0]), true
 		}
 		if at == 0 && alone == Untested {
-			// Whether the first item is needed hangs on the round that could not be
-			// made; another item in its stead tells.
+			// Whether the first item is needed hangs on the round that could
+			// not be made; another item in its stead tells.
 			instead, ok := h.try(append(slices.Clone(set), candidates[1]))
 			switch {
 			case !ok:

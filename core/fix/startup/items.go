@@ -42,8 +42,8 @@ type Item struct {
 // HoldName names the hold in the journal.
 const HoldName = fix.StartupHold
 
-// Where the OS looks for what it starts at logon; both views, since 32-bit setups write into the
-// second.
+// Where the OS looks for what it starts at logon; both views, since 32-bit
+// setups write into the second.
 var runKeys = []string{
 	`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Run`,
 	`HKLM\SOFTWARE\WOW6432Node\Microsoft\Windows\CurrentVersion\Run`,
@@ -142,16 +142,17 @@ func shortRun(key string) string {
 	return ""
 }
 
-// osFolders are the OS's own, where only the OS and administrators write; its scanner has one
-// beside the programs' data. Drivers are named below them without a drive.
+// osFolders are the OS's own, where only the OS and administrators write; its
+// scanner has one beside the programs' data. Drivers are named below them
+// without a drive.
 var osFolders = []string{`c:\programdata\microsoft\windows defender\platform\`, `c:\program files\windows defender`, `c:\windows\`,
 	`\systemroot\`, `system32\`}
 
 // notOS are folders below the OS's where others put what they run.
 var notOS = []string{`c:\windows\temp\`, `c:\windows\installer\`}
 
-// ofTheOS says whether what a command line runs in the end is the OS's own: the library
-// that the OS's host loads counts, and not the host.
+// ofTheOS says whether what a command line runs in the end is the OS's own: the
+// library that the OS's host loads counts, and not the host.
 func ofTheOS(m machine.Machine, line, user string) bool {
 	program, _ := machine.CommandLine{Text: line, User: user}.Runs(m)
 	if !strings.Contains(program, `\`) { // a host that is told no file, or a name that PATH leads to
@@ -167,11 +168,12 @@ func inOS(program string) bool {
 	return in(osFolders) && !in(notOS)
 }
 
-// ErrNotElevated says that whoever calls may not change what starts with the machine.
+// ErrNotElevated says that whoever calls may not change what starts with the
+// machine.
 var ErrNotElevated = errors.New("services and startup items of the machine can be held only by an administrator, from an elevated prompt")
 
-// MayHold says whether what starts with a machine can be changed from here. One that does
-// not tell is taken to let it.
+// MayHold says whether what starts with a machine can be changed from here. One
+// that does not tell is taken to let it.
 func MayHold(m machine.Machine) error {
 	if f := m.Facts(); !f.Elevated && f.Unknown["elevated"] == "" {
 		return fmt.Errorf("%w; %s on %s is none", ErrNotElevated, cmp.Or(m.SignedIn(), "whoever is signed in"), m.Name())
@@ -179,9 +181,9 @@ func MayHold(m machine.Machine) error {
 	return nil
 }
 
-// Hold drafts the plan that keeps items from starting. Services only get another
-// start type: those that run go on until the next restart. What cannot be held is left
-// out and told.
+// Hold drafts the plan that keeps items from starting. Services only get
+// another start type: those that run go on until the next restart. What cannot
+// be held is left out and told.
 func Hold(m machine.Machine, items []Item) (p fix.Plan, left []string, err error) {
 	if err := MayHold(m); err != nil {
 		return p, nil, err

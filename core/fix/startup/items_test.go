@@ -174,8 +174,8 @@ func TestAHuntIsKept(t *testing.T) {
 	}
 }
 
-// Whether an item is the OS's own is told by what it runs in the end, and not by the host
-// that runs it.
+// Whether an item is the OS's own is told by what it runs in the end, and not
+// by the host that runs it.
 func TestWhatRunsInTheEnd(t *testing.T) {
 	_, m := demotest.LayOut(t)
 	const vendor = `C:\Program Files\Mast\m`

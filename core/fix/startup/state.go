@@ -19,8 +19,8 @@ type Case struct {
 }
 
 const (
-	// The hunt goes over several logons: what was held and what was found is kept here between
-	// them.
+	// The hunt goes over several logons: what was held and what was found is
+	// kept here between them.
 	stateName = "hunt.json"
 	maxState  = 16 << 20 // bytes: some thousand items with their places, and a hundred rounds
 )

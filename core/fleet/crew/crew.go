@@ -1,6 +1,7 @@
-// Package crew lets several machines read logs into one store on a server: the files that are
-// to be read are handed out in jobs of a queue that lies in the same database, so that what a
-// job found and that it is done are kept together or not at all.
+// Package crew lets several machines read logs into one store on a server: the
+// files that are to be read are handed out in jobs of a queue that lies in the
+// same database, so that what a job found and that it is done are kept together
+// or not at all.
 package crew
 
 import (
@@ -28,8 +29,8 @@ const (
 	jobsOnce = 100 // that are handed out in one transaction
 
 	jobTimeout = 3 * time.Minute // 50 logs of the largest kind, read over a slow share
-	// RescueAfter is how long a job may be with a worker that says nothing any more, before
-	// another one takes it.
+	// RescueAfter is how long a job may be with a worker that says nothing any
+	// more, before another one takes it.
 	RescueAfter = 4 * time.Minute
 
 	cooldown = 10 * time.Millisecond  // between two looks for work while there is some
@@ -69,8 +70,8 @@ type Handed struct {
 	Jobs int `json:"jobs"` // that were handed out
 }
 
-// Hand finds the files of places and hands those out that were not read yet. What is handed
-// out already and not read yet is not handed out again.
+// Hand finds the files of places and hands those out that were not read yet.
+// What is handed out already and not read yet is not handed out again.
 func Hand(ctx context.Context, s *store.Store, places []string, opt intake.Options) (h Handed, err error) {
 	if !s.IsServer() {
 		return h, ErrNoServer
@@ -194,7 +195,8 @@ type worker struct {
 	told  atomic.Int64 // when the server was last said to be away
 }
 
-// wait ends when the worker is stopped, or when nothing is left to do and it is to end then.
+// wait ends when the worker is stopped, or when nothing is left to do and it is
+// to end then.
 func (w *worker) wait(ctx context.Context) {
 	for {
 		select {
@@ -232,8 +234,8 @@ func count(ctx context.Context, s *store.Store, query string) (n int, err error)
 	return n, err
 }
 
-// Work does one job: it reads the files, and keeps what they tell together with the end of
-// the job.
+// Work does one job: it reads the files, and keeps what they tell together with
+// the end of the job.
 func (w *worker) Work(ctx context.Context, job *river.Job[readLogs]) error {
 	var found []store.Found
 	var d Done

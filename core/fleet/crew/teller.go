@@ -5,7 +5,8 @@ import (
 	"log/slog"
 )
 
-// A teller hands on what the queue logs, from errors on: its jobs tell their own.
+// A teller hands on what the queue logs, from errors on: its jobs tell their
+// own.
 type teller struct {
 	told func(string)
 }

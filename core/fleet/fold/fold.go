@@ -1,5 +1,6 @@
-// Package fold makes one cause on many machines one key, and keeps different causes apart:
-// what is of one machine, one person or one run is folded out of names.
+// Package fold makes one cause on many machines one key, and keeps different
+// causes apart: what is of one machine, one person or one run is folded out of
+// names.
 package fold
 
 import (
@@ -37,8 +38,8 @@ type Rule struct {
 type Rules struct {
 	Version int    `yaml:"version"`
 	Rules   []Rule `yaml:"rules"`
-	// Marks are words of the line that proves a cause which tell causes of one class and subject
-	// apart: By is the mark. The first that matches counts.
+	// Marks are words of the line that proves a cause which tell causes of one
+	// class and subject apart: By is the mark. The first that matches counts.
 	Marks []Rule `yaml:"marks"`
 	Site  string `yaml:"-"` // a site's own, as they were given; empty without
 }
@@ -91,8 +92,8 @@ func parse(text []byte) (r Rules, err error) {
 	return r, nil
 }
 
-// Facts are what a verdict says of a failure, as they stand: folding rules can change
-// without reading a log again.
+// Facts are what a verdict says of a failure, as they stand: folding rules can
+// change without reading a log again.
 type Facts struct {
 	Class    string `json:"class"`
 	Sign     string `json:"sign,omitempty"`
@@ -164,20 +165,22 @@ type Cause struct {
 	Title   string `json:"title"`   // one phrase
 }
 
-// ofThePackage are the classes in which the package itself is at fault, so that the product
-// is part of the key.
+// ofThePackage are the classes in which the package itself is at fault, so that
+// the product is part of the key.
 var ofThePackage = map[string]bool{"condition": true, "database": true, "platform": true, "cached-package": true, "custom-action": true, "command-line": true}
 
-// unnamed are the classes whose subject is only what the failure happened to meet first: any
-// file will do where the space ends.
+// unnamed are the classes whose subject is only what the failure happened to
+// meet first: any file will do where the space ends.
 var unnamed = map[string]bool{"space": true, "elevation": true, "cancelled": true, "busy": true, "installer-service": true}
 
-// mostProof is how many bytes of the line that proves a cause are kept: more is a dump.
+// mostProof is how many bytes of the line that proves a cause are kept: more is
+// a dump.
 const mostProof = 400
 
-// Cause folds facts. Of a subject that nobody named, only the kind is part of the key. A step
-// in a log's own words is none of it: where the same failure is met depends on what the
-// machine had done before. Where nothing else tells the cause, the words of the line do.
+// Cause folds facts. Of a subject that nobody named, only the kind is part of
+// the key. A step in a log's own words is none of it: where the same failure is
+// met depends on what the machine had done before. Where nothing else tells the
+// cause, the words of the line do.
 func (r Rules) Cause(f Facts) Cause {
 	c := Cause{Class: f.Class, Sign: f.Sign, Kind: f.Kind, Message: f.Message, Title: r.Title(f.Title, f)}
 	c.Subject, c.Action = r.Name(f.Subject, f), r.Name(f.Action, f)
@@ -215,11 +218,12 @@ func (r Rules) Cause(f Facts) Cause {
 	return c
 }
 
-// onlyFolded is a name of which nothing is left but what every machine has another of.
+// onlyFolded is a name of which nothing is left but what every machine has
+// another of.
 var onlyFolded = lazy.MustCompile(`^\{(?:user|machine|key|number|date|time|temp|run|sid)\}$`)
 
-// mark is what the words of the proving line say of the cause's sort; empty where they say
-// nothing.
+// mark is what the words of the proving line say of the cause's sort; empty
+// where they say nothing.
 func (r Rules) mark(f Facts) string {
 	text := strings.ToLower(f.Proof)
 	for _, m := range r.Marks {
@@ -251,8 +255,8 @@ func Hash(key string) string {
 	return hex.EncodeToString(h[:6])
 }
 
-// Name folds a name: it is in small letters, without the machine and its user, and without
-// what another run would write in another way.
+// Name folds a name: it is in small letters, without the machine and its user,
+// and without what another run would write in another way.
 func (r Rules) Name(name string, f Facts) string {
 	t := strings.ToLower(strings.TrimSpace(name))
 	for _, own := range []struct{ name, by string }{{f.Host, "{machine}"}, {f.User, "{user}"}} {
@@ -289,8 +293,8 @@ func (r Rule) fold(t string) string {
 	return b.String() + r.re.ReplaceAllString(t[from:], r.By)
 }
 
-// Title folds the title of a cause or of a remedy, which may name what it is about; where
-// nothing is folded it stays in the letters in which it is shown.
+// Title folds the title of a cause or of a remedy, which may name what it is
+// about; where nothing is folded it stays in the letters in which it is shown.
 func (r Rules) Title(title string, f Facts) string {
 	if t := r.Name(title, f); !strings.EqualFold(t, title) {
 		return t

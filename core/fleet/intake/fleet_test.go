@@ -11,9 +11,9 @@ import (
 	"hollowkey/demo/fleetlogs"
 )
 
-// pairs counts how the causes of a store part logs whose causes are known: of the pairs that
-// it holds for one cause, the share that is one; of those that are one, the share that it
-// holds for one.
+// pairs counts how the causes of a store part logs whose causes are known: of
+// the pairs that it holds for one cause, the share that is one; of those that
+// are one, the share that it holds for one.
 func pairs(list []store.Seen, truth map[string]string) (precision, recall float64) {
 	choose := func(n int) float64 { return float64(n) * float64(n-1) / 2 }
 	both, found, real := map[string]int{}, map[string]int{}, map[string]int{}
@@ -35,8 +35,8 @@ func pairs(list []store.Seen, truth map[string]string) (precision, recall float6
 	return sum(both) / sum(found), sum(both) / sum(real)
 }
 
-// The same cause on many machines is one, and different ones stay apart: on causes that the
-// rules were made with, and on others.
+// The same cause on many machines is one, and different ones stay apart: on
+// causes that the rules were made with, and on others.
 func TestCausesOfAFleet(t *testing.T) {
 	causes, err := fleetlogs.Causes()
 	if err != nil {
@@ -100,8 +100,9 @@ func sortedValues(m map[string]string) (list []string) {
 	return list
 }
 
-// A bootstrapper's log and the one that it names for its package are one attempt, which
-// counts for what the package failed from, whichever is read first.
+// A bootstrapper's log and the one that it names for its package are one
+// attempt, which counts for what the package failed from, whichever is read
+// first.
 func TestABootstrapperAndItsPackage(t *testing.T) {
 	dir := t.TempDir()
 	stamp := func(text string) string { return "[0B1C:1F04][2026-05-05T09:12:01]" + text + "\r\n" }

@@ -1,5 +1,6 @@
-// Package intake reads many logs into a store: it walks folders and zips, skips what it has
-// read, judges the rest on all processors, and goes on over whatever cannot be read.
+// Package intake reads many logs into a store: it walks folders and zips, skips
+// what it has read, judges the rest on all processors, and goes on over
+// whatever cannot be read.
 package intake
 
 import (
@@ -57,9 +58,9 @@ type Options struct {
 	Problem func(path string, why string) // hears of files that could not be read; may be nil
 }
 
-// Add reads places into a store: folders with all below, zips with what is in them, single
-// logs, and names with stars. An interrupted run keeps what it has, and another one goes on
-// from there.
+// Add reads places into a store: folders with all below, zips with what is in
+// them, single logs, and names with stars. An interrupted run keeps what it
+// has, and another one goes on from there.
 func Add(ctx context.Context, s *store.Store, places []string, opt Options) (rep Report, err error) {
 	known, err := s.Known(ctx)
 	if err != nil {
@@ -126,8 +127,9 @@ func Add(ctx context.Context, s *store.Store, places []string, opt Options) (rep
 	return rep, errors.Join(err, walked)
 }
 
-// Find finds the files of places that were not read yet, and hands each to ref. What cannot be
-// read is told, and kept; the report counts the files that were found.
+// Find finds the files of places that were not read yet, and hands each to ref.
+// What cannot be read is told, and kept; the report counts the files that were
+// found.
 func Find(ctx context.Context, s *store.Store, places []string, opt Options, ref func(Ref) error) (rep Report, err error) {
 	known, err := s.Known(ctx)
 	if err != nil {
@@ -274,7 +276,8 @@ func readCase(i Ref, f store.File) store.Found {
 	return store.Found{File: f, Tried: tried}
 }
 
-// reason says why a file could not be read, without its name, which stands beside.
+// reason says why a file could not be read, without its name, which stands
+// beside.
 func reason(err error) string {
 	text := bounded.Words(err)
 	var p *os.PathError
@@ -322,8 +325,8 @@ func attempt(i Ref, hash string, s *story.Story, v *verdict.Verdict) store.Attem
 // tokens are what stands for masked names; each zip counts them anew.
 var tokens = lazy.MustCompile(`\b(user|host|mail|serial|company)\d+\b`)
 
-// refers are the places of the logs that a bootstrapper's log names as its packages': they
-// were collected with it, into the same folder or zip.
+// refers are the places of the logs that a bootstrapper's log names as its
+// packages': they were collected with it, into the same folder or zip.
 func refers(of string, a *story.Attempt) (places []string) {
 	at := strings.LastIndexAny(of, `/\!`)
 	for name, p := range a.Properties {
@@ -349,15 +352,15 @@ func firstOf(list ...string) string {
 }
 
 var (
-	// ofMachine is what names of machines look like: letters, figures and hyphens, at most 15 of
-	// them (NetBIOS); ofWork are folders' names that look so and tell when or what for logs were
-	// collected.
+	// ofMachine is what names of machines look like: letters, figures and
+	// hyphens, at most 15 of them (NetBIOS); ofWork are folders' names that
+	// look so and tell when or what for logs were collected.
 	ofMachine = lazy.MustCompile(`^[A-Za-z](?:[A-Za-z0-9-]{2,13})[A-Za-z0-9]$`)
 	ofWork    = lazy.MustCompile(`(?i)^(?:v\d.*|(?:logs?|setups?|install\w*|temp|tmp|parts?|disk|week|kw|day|month|batch|run|build|release|version|ver|wave|ring|phase|stage|round|try|attempt|test|new|old|copy|folder|zip|collect\w*|gather\w*|site|group|win|windows|x|q|year)[-_]?\d+[a-z]?)$`)
 )
 
-// machineOf is the name of the machine by the folders above a log, the nearest first: a
-// folder per machine is how logs are collected.
+// machineOf is the name of the machine by the folders above a log, the nearest
+// first: a folder per machine is how logs are collected.
 func machineOf(below string) string {
 	parts := strings.FieldsFunc(filepath.ToSlash(below), func(r rune) bool { return r == '/' || r == '!' })
 	for k := len(parts) - 2; k >= 0; k-- {

@@ -13,8 +13,8 @@ import (
 	"hollowkey/core/fleet/store"
 )
 
-// failed is a verbose log of a setup that failed, as the engine writes it, on a machine of a
-// user.
+// failed is a verbose log of a setup that failed, as the engine writes it, on a
+// machine of a user.
 func failed(machine, user, product, action, message string) string {
 	return fmt.Sprintf(`=== Verbose logging started: 5/4/2026  09:12:01  Build type: SHIP UNICODE 5.00.10011.00  Calling process: C:\Windows\system32\msiexec.exe ===
 MSI (c) (B4:5C) [09:12:01:004]: ******* RunEngine:
@@ -47,8 +47,8 @@ var kinds = []struct{ product, action, message string }{
 	{"Wharfage Ledger", "CreateFolders", `Error 1312. Cannot create the directory 'C:\ProgramData\Saltmarsh Quay\Ledger'. A file with this name already exists. Please rename or remove the file and click retry, or click Cancel to exit.`},
 }
 
-// fleet writes logs of known causes on many machines, half of them in zips, and gives for
-// each path which cause it is of.
+// fleet writes logs of known causes on many machines, half of them in zips, and
+// gives for each path which cause it is of.
 func fleet(t testing.TB, dir string, machines int) map[string]int {
 	t.Helper()
 	truth := map[string]int{}
@@ -129,8 +129,8 @@ func open(t testing.TB, dir string) *store.Store {
 	return s
 }
 
-// One cause on many machines is one row, different causes stay apart, and what was read is
-// not read again.
+// One cause on many machines is one row, different causes stay apart, and what
+// was read is not read again.
 func TestGrouping(t *testing.T) {
 	dir, at := t.TempDir(), t.TempDir()
 	truth := fleet(t, dir, 24)
@@ -203,7 +203,8 @@ func TestGrouping(t *testing.T) {
 	}
 }
 
-// An interrupted run keeps what it has, and the next one brings the rest: everything once.
+// An interrupted run keeps what it has, and the next one brings the rest:
+// everything once.
 func TestInterrupted(t *testing.T) {
 	dir, at := t.TempDir(), t.TempDir()
 	truth := fleet(t, dir, 60)

@@ -11,8 +11,8 @@ import (
 	"hollowkey/core/fleet/store"
 )
 
-// lines that fail, by cause: {u} a user, {m} the machine, {p} a process, {g} a GUID, {t} a
-// temporary name, {k} a key, {n} a small number.
+// lines that fail, by cause: {u} a user, {m} the machine, {p} a process, {g} a
+// GUID, {t} a temporary name, {k} a key, {n} a small number.
 var ofAnotherMake = map[string]string{
 	"lock":      `The process cannot access the file 'C:\Program Files\Tidebook\tide.dll' because it is being used by another process (pid {p}).`,
 	"settings":  `Access to the path 'C:\Users\{u}\AppData\Roaming\Tidebook\settings.xml' is denied.`,
@@ -44,9 +44,9 @@ var ofAnotherMake = map[string]string{
 	"elevation": `The requested operation requires elevation (740), user {m}\{u}`,
 }
 
-// The same cause on many machines is one, also in a fleet whose logs are of other programs
-// than those that the rules were made with: other layouts, and before the failure on each
-// machine other steps.
+// The same cause on many machines is one, also in a fleet whose logs are of
+// other programs than those that the rules were made with: other layouts, and
+// before the failure on each machine other steps.
 func TestAFleetOfAnotherMake(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 7))
 	pick := func(list ...string) string { return list[r.IntN(len(list))] }
@@ -107,7 +107,8 @@ func TestAFleetOfAnotherMake(t *testing.T) {
 	}
 }
 
-// What a folder is called tells the machine, and not when or what for logs were collected.
+// What a folder is called tells the machine, and not when or what for logs were
+// collected.
 func TestMachineOfAFolder(t *testing.T) {
 	for name, want := range map[string]string{"PE-0417": "PE-0417", "DESKTOP-7G4K2LQ": "DESKTOP-7G4K2LQ", "LT4804DC": "LT4804DC", "desk951": "desk951",
 		"week12": "", "logs2": "", "v2": "", "2026-05-04": "", "setup1": "", "Tidebook": "", "collected-3": "", "a-name-that-is-too-long-for-1": ""} {

@@ -50,8 +50,8 @@ func (w *walk) all(places []string) error {
 	return nil
 }
 
-// place walks through one place. What lies below it and cannot be read is told and passed
-// over; a place itself must be there.
+// place walks through one place. What lies below it and cannot be read is told
+// and passed over; a place itself must be there.
 func (w *walk) place(root string) error {
 	if _, err := os.Stat(root); err != nil {
 		return err
@@ -92,8 +92,8 @@ const (
 	mostManifest = 8 << 20         // bytes
 )
 
-// gathered says whether a zip was packed by us, in which names are masked, and gives the
-// pseudonym of its machine.
+// gathered says whether a zip was packed by us, in which names are masked, and
+// gives the pseudonym of its machine.
 func gathered(name string, list []zipped.Entry) (ours bool, pseudonym string) {
 	for _, e := range list {
 		if e.Name != manifestName {
@@ -114,8 +114,8 @@ func gathered(name string, list []zipped.Entry) (ours bool, pseudonym string) {
 	return false, ""
 }
 
-// ofCase says whether a file is one in which a case keeps its own records: they tell of logs,
-// and are none.
+// ofCase says whether a file is one in which a case keeps its own records: they
+// tell of logs, and are none.
 func ofCase(name string) bool {
 	name = filepath.ToSlash(name)
 	dir, base := path.Base(path.Dir(name)), path.Base(name)
@@ -125,7 +125,8 @@ func ofCase(name string) bool {
 // numbered is how a case names its verdicts and attempts.
 var numbered = lazy.MustCompile(`^\d{4,}\.json$`)
 
-// caseChanged is when a case was changed last: what is tried in it is kept in files of its own.
+// caseChanged is when a case was changed last: what is tried in it is kept in
+// files of its own.
 func caseChanged(dir string, last time.Time) time.Time {
 	for _, name := range []string{"attempts", "verdicts", "journal.ndjson"} {
 		if info, err := os.Stat(filepath.Join(dir, name)); err == nil && info.ModTime().After(last) {
@@ -158,7 +159,8 @@ func (w *walk) file(i Ref) error {
 	return nil
 }
 
-// zip hands over what is in a zip. One that cannot be read, or promises too much, is told.
+// zip hands over what is in a zip. One that cannot be read, or promises too
+// much, is told.
 func (w *walk) zip(name, below string, info fs.FileInfo) error {
 	list, err := zipped.List(name)
 	if err != nil {

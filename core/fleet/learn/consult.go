@@ -18,9 +18,9 @@ const (
 	mostPast = 5   // earlier failures of the same machine that are told
 )
 
-// Consult adds to a verdict what a store knows of its cause, and puts the remedies that helped
-// here first: among those that the evidence allows, and never before one that the machine
-// itself shows to be right.
+// Consult adds to a verdict what a store knows of its cause, and puts the
+// remedies that helped here first: among those that the evidence allows, and
+// never before one that the machine itself shows to be right.
 func Consult(ctx context.Context, s *store.Store, v *verdict.Verdict, machine string) error {
 	host := first(v.Host.Name, machine)
 	facts, failed := fold.FactsOf(v, host, v.User)
@@ -76,7 +76,8 @@ func sameLog(path string, v *verdict.Verdict) bool {
 	return slices.ContainsFunc(v.Logs, func(l verdict.Log) bool { return strings.EqualFold(base(l.File), base(path)) })
 }
 
-// index is the place of the remedy that a trial was of, -1 where the verdict has none such.
+// index is the place of the remedy that a trial was of, -1 where the verdict
+// has none such.
 func index(list []step.Remedy, rules fold.Rules, f fold.Facts, t store.Trial) int {
 	return slices.IndexFunc(list, func(r step.Remedy) bool {
 		return r.Class == t.Class && strings.EqualFold(rules.Title(r.Title, f), t.Remedy)

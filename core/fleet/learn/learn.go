@@ -1,6 +1,6 @@
-// Package learn takes what was tried in cases, and what came of it, into a store, and says of
-// a verdict what the store knows: how often its cause was seen, what helped, and what happened
-// on the same machine before.
+// Package learn takes what was tried in cases, and what came of it, into a
+// store, and says of a verdict what the store knows: how often its cause was
+// seen, what helped, and what happened on the same machine before.
 package learn
 
 import (
@@ -30,9 +30,10 @@ const (
 	maxFiles = 2000     // attempts or verdicts of one case
 )
 
-// FromCase reads what was tried in a case: each attempt on the machine before which something
-// was changed, with what came of it. name is what the case is called in the store. The case may
-// be a folder or lie in a zip; what is damaged is told, and the rest counts.
+// FromCase reads what was tried in a case: each attempt on the machine before
+// which something was changed, with what came of it. name is what the case is
+// called in the store. The case may be a folder or lie in a zip; what is
+// damaged is told, and the rest counts.
 func FromCase(fsys fs.FS, name string) (list []store.Tried, err error) {
 	verdicts, bad := read[verdict.Verdict](fsys, "verdicts")
 	attempts, alsoBad := read[casefile.Attempt](fsys, "attempts")

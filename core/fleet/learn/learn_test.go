@@ -31,7 +31,8 @@ func failure(service string) *verdict.Verdict {
 
 var worked = &verdict.Verdict{Outcome: story.Succeeded}
 
-// caseOf makes a case's files: its verdict, its changes by their titles, its attempts.
+// caseOf makes a case's files: its verdict, its changes by their titles, its
+// attempts.
 func caseOf(t *testing.T, first *verdict.Verdict, titles []string, attempts ...casefile.Attempt) fstest.MapFS {
 	t.Helper()
 	files := fstest.MapFS{}
@@ -59,8 +60,8 @@ func caseOf(t *testing.T, first *verdict.Verdict, titles []string, attempts ...c
 	return files
 }
 
-// What came of each remedy is told by the attempt after it; what was only rehearsed, cut off
-// or cancelled tells nothing.
+// What came of each remedy is told by the attempt after it; what was only
+// rehearsed, cut off or cancelled tells nothing.
 func TestFromCase(t *testing.T) {
 	tell := func(list []store.Tried) string {
 		var out []string
@@ -110,8 +111,8 @@ func TestFromCase(t *testing.T) {
 	}
 }
 
-// A remedy that helped here comes first, one that did not comes last, when it was tried often
-// enough, and never against what the machine itself shows.
+// A remedy that helped here comes first, one that did not comes last, when it
+// was tried often enough, and never against what the machine itself shows.
 func TestConsult(t *testing.T) {
 	ctx := context.Background()
 	s, err := store.Open(ctx, filepath.Join(t.TempDir(), "t.db"), true)

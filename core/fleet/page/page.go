@@ -1,5 +1,5 @@
-// Package page makes the page of a store: which causes there are, how they came day by day,
-// what is new, which products and builds have them.
+// Package page makes the page of a store: which causes there are, how they came
+// day by day, what is new, which products and builds have them.
 package page
 
 import (
@@ -70,8 +70,8 @@ const (
 	mostHelped  = 15 // remedies: one screen
 )
 
-// Collect makes the page. Names of machines become tokens, the same for the same machine,
-// unless they are to stay.
+// Collect makes the page. Names of machines become tokens, the same for the
+// same machine, unless they are to stay.
 func Collect(ctx context.Context, s *store.Store, opt Options) (p Page, err error) {
 	p.Made = opt.Made.UTC().Format("2006-01-02 15:04") + " UTC"
 	if p.Total, err = s.Total(ctx, opt.Filter); err != nil {

@@ -58,8 +58,8 @@ func written(t *testing.T, s *store.Store, names bool) (Page, string) {
 	return p, b.String()
 }
 
-// The page tells what the store has; what logs say is text on it, and nothing comes from
-// outside.
+// The page tells what the store has; what logs say is text on it, and nothing
+// comes from outside.
 func TestPage(t *testing.T) {
 	p, text := written(t, filled(t), false)
 	if p.Total.Failed != 20 || p.Total.Machines != 20 || len(p.Causes) != 2 || p.Causes[0].Machines != 15 ||
@@ -83,7 +83,8 @@ func TestPage(t *testing.T) {
 	}
 }
 
-// Names of machines are tokens, the same for the same machine, unless they are to stay.
+// Names of machines are tokens, the same for the same machine, unless they are
+// to stay.
 func TestNames(t *testing.T) {
 	s := filled(t)
 	_, masked := written(t, s, false)

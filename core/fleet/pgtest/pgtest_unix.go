@@ -1,6 +1,7 @@
 //go:build unix
 
-// Package pgtest starts a real PostgreSQL for tests, on loopback, as an unprivileged user.
+// Package pgtest starts a real PostgreSQL for tests, on loopback, as an
+// unprivileged user.
 package pgtest
 
 import (
@@ -24,7 +25,8 @@ type Server struct {
 	port int
 }
 
-// nobody is the user that no file belongs to; the server refuses to run as root.
+// nobody is the user that no file belongs to; the server refuses to run as
+// root.
 const nobody = 65534
 
 // binaries finds where the server's programs lie.
@@ -42,8 +44,8 @@ func binaries() string {
 	return filepath.Dir(found[len(found)-1])
 }
 
-// Start starts a server; it ends with the test. Without one on this machine the test skips,
-// unless HOLLOWKEY_SERVER is "required".
+// Start starts a server; it ends with the test. Without one on this machine the
+// test skips, unless HOLLOWKEY_SERVER is "required".
 func Start(t testing.TB) *Server {
 	t.Helper()
 	bin := binaries()
@@ -113,8 +115,8 @@ func (s *Server) Up() {
 	}
 }
 
-// Down stops the server at once, as where its machine loses power: what was not committed is
-// lost.
+// Down stops the server at once, as where its machine loses power: what was not
+// committed is lost.
 func (s *Server) Down() {
 	s.t.Helper()
 	if err := s.pgctl("stop", "-m", "immediate"); err != nil {

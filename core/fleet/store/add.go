@@ -89,9 +89,9 @@ func (s *Store) Add(ctx context.Context, list []Found) error {
 	return s.within(ctx, func(tx *sql.Tx) error { return s.AddWithin(ctx, tx, list) })
 }
 
-// AddWithin is [Store.Add] in a transaction of the caller's. What is there already is not
-// counted again. Rows are written in the order of their keys, so that two that write at once
-// wait for each other and never both.
+// AddWithin is [Store.Add] in a transaction of the caller's. What is there
+// already is not counted again. Rows are written in the order of their keys, so
+// that two that write at once wait for each other and never both.
 func (s *Store) AddWithin(ctx context.Context, tx *sql.Tx, list []Found) error {
 	causes := map[string]fold.Cause{}
 	var attempts []Attempt
@@ -145,7 +145,8 @@ func (s *Store) AddWithin(ctx context.Context, tx *sql.Tx, list []Found) error {
 	return nil
 }
 
-// clean is a text that both engines keep: without zeros, which one of them refuses.
+// clean is a text that both engines keep: without zeros, which one of them
+// refuses.
 func clean(text string) string {
 	return strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", ""), "�")
 }

@@ -99,8 +99,9 @@ func (s *Store) Total(ctx context.Context, f Filter) (sum Sum, err error) {
 	return sum, err
 }
 
-// Top are the causes that a filter chooses, those on most machines first. Where the filter
-// says since when, each row has how many machines had it in the time before.
+// Top are the causes that a filter chooses, those on most machines first. Where
+// the filter says since when, each row has how many machines had it in the time
+// before.
 func (s *Store) Top(ctx context.Context, f Filter, most int) (list []Row, err error) {
 	where, args := f.where()
 	rows, err := s.query(ctx, s.db, `SELECT c.id, c.class, c.title, c.subject, c.product, t.machines, t.attempts, t.last,
@@ -128,10 +129,12 @@ func (s *Store) Top(ctx context.Context, f Filter, most int) (list []Row, err er
 	return list, s.before(ctx, f, list)
 }
 
-// mostListed is how many causes are asked for by name; more are read from all of the time.
+// mostListed is how many causes are asked for by name; more are read from all
+// of the time.
 const mostListed = 100
 
-// before counts for each row the machines in the time of the same length before.
+// before counts for each row the machines in the time of the same length
+// before.
 func (s *Store) before(ctx context.Context, f Filter, list []Row) error {
 	until := f.Before
 	if until.IsZero() {
@@ -257,8 +260,8 @@ type Seen struct {
 	Proof      string    `json:"proof"`
 }
 
-// Attempts are those that a filter chooses, the surest first where surest is set, else the
-// newest.
+// Attempts are those that a filter chooses, the surest first where surest is
+// set, else the newest.
 func (s *Store) Attempts(ctx context.Context, f Filter, surest bool, most int) (list []Seen, err error) {
 	order := "a.happened DESC, a.id"
 	if surest {
@@ -305,8 +308,9 @@ func (s *Store) Unread(ctx context.Context) (list []File, err error) {
 	return list, rows.Err()
 }
 
-// Forget deletes what is known of a machine, or of all that happened before a moment, and
-// tells how many attempts went. Causes that nobody has any more go, too.
+// Forget deletes what is known of a machine, or of all that happened before a
+// moment, and tells how many attempts went. Causes that nobody has any more go,
+// too.
 func (s *Store) Forget(ctx context.Context, machine string, before time.Time) (n int64, err error) {
 	f := Filter{Machine: machine, Before: before}
 	where, args := f.where()

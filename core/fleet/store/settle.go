@@ -12,9 +12,9 @@ import (
 	"hollowkey/core/fleet/fold"
 )
 
-// Settle does what needs all logs at once: it hangs the logs of packages below those of the
-// setups that ran them, and joins causes that differ in one piece only. It may be done at any
-// time, and again.
+// Settle does what needs all logs at once: it hangs the logs of packages below
+// those of the setups that ran them, and joins causes that differ in one piece
+// only. It may be done at any time, and again.
 func (s *Store) Settle(ctx context.Context) error {
 	return s.within(ctx, func(tx *sql.Tx) error {
 		if s.server { // one worker at a time: both write the same rows
@@ -29,8 +29,9 @@ func (s *Store) Settle(ctx context.Context) error {
 	})
 }
 
-// hang makes parts of the attempts whose logs another one names. The outer one counts for the
-// cause of the part that failed, the surest first: its own log tells only that a package did.
+// hang makes parts of the attempts whose logs another one names. The outer one
+// counts for the cause of the part that failed, the surest first: its own log
+// tells only that a package did.
 func (s *Store) hang(ctx context.Context, tx *sql.Tx) error {
 	if _, err := s.exec(ctx, tx,
 		`UPDATE attempt SET part_of = (SELECT min(r.attempt) FROM refers r WHERE r.place = attempt.place AND r.attempt <> attempt.id)
@@ -44,13 +45,14 @@ func (s *Store) hang(ctx context.Context, tx *sql.Tx) error {
 
 const (
 	manyValues = 6 // of one piece, from which on it is not a thing's name but a run's
-	// fewMachines is how many machines such a cause has at most: what a run makes up seldom
-	// comes twice, what a vendor called so comes everywhere.
+	// fewMachines is how many machines such a cause has at most: what a run
+	// makes up seldom comes twice, what a vendor called so comes everywhere.
 	fewMachines = 3
 )
 
-// gatherHeads joins causes that differ in one piece of their subject which takes many values,
-// each on few machines, under a head that shows the piece as a star.
+// gatherHeads joins causes that differ in one piece of their subject which
+// takes many values, each on few machines, under a head that shows the piece as
+// a star.
 func (s *Store) gatherHeads(ctx context.Context, tx *sql.Tx) error {
 	rows, err := s.query(ctx, tx, `SELECT c.id, c.class, c.sign, c.kind, c.subject, c.message, c.action, c.product, c.title
 		FROM cause c JOIN attempt a ON a.own = c.id WHERE c.loose = 1 AND c.head = '' AND c.how = ''
@@ -85,7 +87,8 @@ func (s *Store) gatherHeads(ctx context.Context, tx *sql.Tx) error {
 	return nil
 }
 
-// put lets the attempts of a cause count for a head, or with an empty one for itself.
+// put lets the attempts of a cause count for a head, or with an empty one for
+// itself.
 func (s *Store) put(ctx context.Context, tx *sql.Tx, id, head, how string) error {
 	if _, err := s.exec(ctx, tx, `UPDATE cause SET head = ?, how = ? WHERE id = ?`, head, how, id); err != nil {
 		return err
@@ -148,7 +151,8 @@ func headID(c fold.Cause) string {
 	return fold.Hash(fmt.Sprintf("head|%s|%s|%s|%s|%d|%s|%s", c.Class, c.Sign, c.Kind, c.Subject, c.Message, c.Action, c.Product))
 }
 
-// split parts a name at the signs within paths and addresses, which stay as pieces.
+// split parts a name at the signs within paths and addresses, which stay as
+// pieces.
 func split(name string) (pieces []string) {
 	from, whole := 0, 0
 	for i, c := range name {
@@ -177,7 +181,8 @@ func split(name string) (pieces []string) {
 	return pieces
 }
 
-// guidAt is how many bytes the GUID has that a name begins with; 0 where it begins with none.
+// guidAt is how many bytes the GUID has that a name begins with; 0 where it
+// begins with none.
 func guidAt(name string) int {
 	const form = "00000000-0000-0000-0000-000000000000"
 	if len(name) < len(form) {
@@ -191,8 +196,8 @@ func guidAt(name string) int {
 	return len(form)
 }
 
-// piece says whether a piece may be a run's own: it has a figure in it. Words are names of
-// things, which many causes tell apart.
+// piece says whether a piece may be a run's own: it has a figure in it. Words
+// are names of things, which many causes tell apart.
 func piece(p string) bool { return len(p) > 1 && strings.ContainsAny(p, "0123456789") || p == folded }
 
 // folded is what stands for a number that was so long that it is a run's own.
@@ -206,7 +211,8 @@ func loose(subject string) int {
 	return 0
 }
 
-// Cause is the one whose ID begins so, whether or not it was joined under another.
+// Cause is the one whose ID begins so, whether or not it was joined under
+// another.
 func (s *Store) Cause(ctx context.Context, beginning string) (id string, err error) {
 	rows, err := s.query(ctx, s.db, `SELECT id FROM cause WHERE substr(id, 1, ?) = ? ORDER BY id LIMIT 2`,
 		len(beginning), strings.ToLower(beginning))
@@ -268,8 +274,8 @@ func (s *Store) underneath(ctx context.Context, tx *sql.Tx, id, head string) err
 	return err
 }
 
-// Part lets a cause that was joined under another count for itself again; of a head, all that
-// is under it. No rule joins them again.
+// Part lets a cause that was joined under another count for itself again; of a
+// head, all that is under it. No rule joins them again.
 func (s *Store) Part(ctx context.Context, id string) (n int, err error) {
 	err = s.within(ctx, func(tx *sql.Tx) error {
 		rows, err := s.query(ctx, tx, `SELECT id FROM cause WHERE head <> '' AND (id = ? OR head = ?)`, id, id)
@@ -298,8 +304,9 @@ func (s *Store) Part(ctx context.Context, id string) (n int, err error) {
 	return n, err
 }
 
-// Refold works the causes of all attempts out anew, by rules of the site behind ours; the
-// logs are not read again. What people joined and parted stays where the cause is the same.
+// Refold works the causes of all attempts out anew, by rules of the site behind
+// ours; the logs are not read again. What people joined and parted stays where
+// the cause is the same.
 func (s *Store) Refold(ctx context.Context, site string) (attempts int, err error) {
 	rules, err := fold.Load(site)
 	if err != nil {

@@ -1,6 +1,6 @@
-// Package store keeps what many logs tell: which causes there are, on which machines, since
-// when, and what helped. It is one SQLite file, or a PostgreSQL database, with one schema and
-// the same SQL. docs/fleet.md tells its tables.
+// Package store keeps what many logs tell: which causes there are, on which
+// machines, since when, and what helped. It is one SQLite file, or a PostgreSQL
+// database, with one schema and the same SQL. docs/fleet.md tells its tables.
 package store
 
 import (
@@ -44,8 +44,8 @@ func IsServer(name string) bool {
 // ErrNotMade says that a server's database has no tables of ours.
 var ErrNotMade = errors.New("it has no tables for logs")
 
-// Open opens a store; with make a file is made where it is not there. A server's tables are
-// made by [Store.Make].
+// Open opens a store; with make a file is made where it is not there. A
+// server's tables are made by [Store.Make].
 func Open(ctx context.Context, name string, make bool) (*Store, error) {
 	if IsServer(name) {
 		return openServer(ctx, name)
@@ -63,8 +63,8 @@ func Open(ctx context.Context, name string, make bool) (*Store, error) {
 			return nil, err
 		}
 	}
-	// One writer at a time waits for the other; readers never wait. Source: the engine's
-	// documentation of write-ahead logging.
+	// One writer at a time waits for the other; readers never wait. Source: the
+	// engine's documentation of write-ahead logging.
 	db, err := sql.Open("sqlite", "file:"+filepath.ToSlash(name)+
 		"?_pragma=journal_mode(WAL)&_pragma=synchronous(NORMAL)&_pragma=busy_timeout(10000)&_txlock=immediate")
 	if err != nil {
@@ -85,7 +85,8 @@ func Open(ctx context.Context, name string, make bool) (*Store, error) {
 	return s, nil
 }
 
-// asIs reads the settings of a file that is there. One without tables is left to be made.
+// asIs reads the settings of a file that is there. One without tables is left
+// to be made.
 func (s *Store) asIs(ctx context.Context) error {
 	tables := 0
 	if err := s.db.QueryRowContext(ctx,
@@ -98,7 +99,8 @@ func (s *Store) asIs(ctx context.Context) error {
 	return s.settings(ctx)
 }
 
-// openServer opens a database on a server. Its password stands in a file, never in the name.
+// openServer opens a database on a server. Its password stands in a file, never
+// in the name.
 func openServer(ctx context.Context, name string) (*Store, error) {
 	config, err := pgx.ParseConfig(name)
 	if err != nil {
@@ -138,8 +140,8 @@ func (s *Store) Make(ctx context.Context) error {
 	return s.makeTables(ctx, s.db)
 }
 
-// makeOnServer makes the tables on one connection, which holds a lock meanwhile: two that make
-// at once would trip over each other's tables.
+// makeOnServer makes the tables on one connection, which holds a lock
+// meanwhile: two that make at once would trip over each other's tables.
 func (s *Store) makeOnServer(ctx context.Context) error {
 	c, err := s.db.Conn(ctx)
 	if err != nil {
@@ -210,8 +212,8 @@ type executor interface {
 	QueryRowContext(ctx context.Context, query string, args ...any) *sql.Row
 }
 
-// sql is a query as the store's engine writes the places of its arguments. Our queries hold
-// no question mark but these.
+// sql is a query as the store's engine writes the places of its arguments. Our
+// queries hold no question mark but these.
 func (s *Store) sql(query string) string {
 	if !s.server {
 		return query

@@ -135,7 +135,8 @@ func TestAsking(t *testing.T) {
 	})
 }
 
-// A bootstrapper's log and those of its packages are one attempt, with the package's cause.
+// A bootstrapper's log and those of its packages are one attempt, with the
+// package's cause.
 func TestParts(t *testing.T) {
 	onBoth(t, func(t *testing.T, s *store.Store) {
 		outer := failed(1, 0, "ellery-d01", "")
@@ -158,7 +159,8 @@ func TestParts(t *testing.T) {
 	})
 }
 
-// What differs in one piece that takes many values comes under a head; people join and part.
+// What differs in one piece that takes many values comes under a head; people
+// join and part.
 func TestHeads(t *testing.T) {
 	onBoth(t, func(t *testing.T, s *store.Store) {
 		var list []store.Attempt
@@ -185,7 +187,8 @@ func TestHeads(t *testing.T) {
 		if got := lines(t, s, store.Filter{}); strings.Count(got, "/12/0") != 1 || strings.Count(got, "4/4/0") != 5 {
 			t.Error(got)
 		}
-		// Under another one, which then is made a head itself: each attempt counts for one of them.
+		// Under another one, which then is made a head itself: each attempt
+		// counts for one of them.
 		if err := s.Join(ctx, rows[2].ID, []string{rows[4].ID}); err != nil {
 			t.Fatal(err)
 		}
@@ -268,7 +271,8 @@ func TestServersName(t *testing.T) {
 	}
 }
 
-// What is no store, or one of another version, is told; one that may only be read is asked.
+// What is no store, or one of another version, is told; one that may only be
+// read is asked.
 func TestOtherFiles(t *testing.T) {
 	dir := t.TempDir()
 	for name, bytes := range map[string]string{"text.db": "no database at all, but a text of some length that is none", "cut.db": "SQLite format 3\x00"} {

@@ -20,8 +20,8 @@ type Trial struct {
 	Toward  string `json:"toward"`   // its title
 }
 
-// Trials are the remedies that were tried for a cause, or for what counts for it, those that
-// helped most often first.
+// Trials are the remedies that were tried for a cause, or for what counts for
+// it, those that helped most often first.
 func (s *Store) Trials(ctx context.Context, cause string) (list []Trial, err error) {
 	rows, err := s.query(ctx, s.db, `SELECT t.class, t.remedy, count(*), sum(CASE WHEN t.result = 'helped' THEN 1 ELSE 0 END) AS helped,
 			sum(CASE WHEN t.result = 'same' THEN 1 ELSE 0 END), sum(CASE WHEN t.result = 'moved' THEN 1 ELSE 0 END)
@@ -52,8 +52,8 @@ func (s *Store) Trials(ctx context.Context, cause string) (list []Trial, err err
 	return list, nil
 }
 
-// Counts is where the attempts of a cause count: for itself, or for the head that it was
-// joined under. It is empty where the store has no such cause.
+// Counts is where the attempts of a cause count: for itself, or for the head
+// that it was joined under. It is empty where the store has no such cause.
 func (s *Store) Counts(ctx context.Context, id string) (string, error) {
 	head := ""
 	err := s.row(ctx, `SELECT CASE WHEN head = '' THEN id ELSE head END FROM cause WHERE id = ?`, id).Scan(&head)
@@ -63,11 +63,12 @@ func (s *Store) Counts(ctx context.Context, id string) (string, error) {
 	return head, err
 }
 
-// mostFollowed is how many machines are followed, those that had the cause last: what came
-// next shows on some hundreds as well as on all.
+// mostFollowed is how many machines are followed, those that had the cause
+// last: what came next shows on some hundreds as well as on all.
 const mostFollowed = 200
 
-// Next are the causes that came next on the machines that had a cause, after they had it.
+// Next are the causes that came next on the machines that had a cause, after
+// they had it.
 func (s *Store) Next(ctx context.Context, cause string, most int) (list []Count, err error) {
 	rows, err := s.query(ctx, s.db, `SELECT c.id, c.title, t.machines, t.attempts
 		FROM (SELECT b.cause AS id, count(DISTINCT b.machine) AS machines, count(*) AS attempts

@@ -11,24 +11,25 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// aroundLines is how many lines of a text are looked at for what is around a setup: programs
-// tell the machine that they run on when they begin.
+// aroundLines is how many lines of a text are looked at for what is around a
+// setup: programs tell the machine that they run on when they begin.
 const aroundLines = 1000
 
 var (
-	// osBuild is the build of the OS in a line that speaks of the OS. A version behind ~ is a
-	// package's.
+	// osBuild is the build of the OS in a line that speaks of the OS. A version
+	// behind ~ is a package's.
 	osBuild = lazy.MustCompile(`(?i)(?:windows|microsoft|\bos\b|os ?version|operating ?system|betriebssystem|système|sistema)[^\r\n~\\]{0,60}?(?:\b(?:6\.[0-3]|10\.0)\.|\bbuild[ ="':#.]{0,3}|\()(\d{4,5})\b`)
-	// hostName is the machine's name behind words for it. A word alone, as "machine", may tell
-	// something else of it, such as its processor: there the name has a figure.
+	// hostName is the machine's name behind words for it. A word alone, as
+	// "machine", may tell something else of it, such as its processor: there
+	// the name has a figure.
 	hostName = lazy.MustCompile(`(?i)(?:\b(?:computer|host|machine)[ _-]?name|\brechnername|\bcomputername|\bnom de l.ordinateur)["']?\s*[:=]\s*["']?([A-Za-z0-9][\w-]{1,14})(?:["'\s,;})(]|$)`)
-	// The word alone, with a sign of assignment behind it, at a line's start or between fields:
-	// "Computer: PE-0417".
+	// The word alone, with a sign of assignment behind it, at a line's start or
+	// between fields: "Computer: PE-0417".
 	hostWord = lazy.MustCompile(`(?i)(?:^|["'\s<,;{])(?:computer|machine|ordinateur|rechner|equipo|"?host"?)["']?\s*[:=>]\s*["']?([A-Za-z][A-Za-z0-9]*(?:-[A-Za-z0-9]+)*)(?:["'\s,;})(<]|$)`)
 )
 
-// zoneLines is how many lines are looked at for a zone: a log that writes one does so with
-// its first stamps.
+// zoneLines is how many lines are looked at for a zone: a log that writes one
+// does so with its first stamps.
 const zoneLines = aroundLines
 
 // around looks for what the n-th line tells of the machine and the clock.
@@ -58,12 +59,14 @@ func around(src *story.Source, n int, line []byte) {
 	}
 }
 
-// person is the name of whoever runs a setup: behind a word for it, or as the folder of their own.
+// person is the name of whoever runs a setup: behind a word for it, or as the
+// folder of their own.
 var person = lazy.MustCompile(`(?i)\b(?:user|user ?name|log[io]n ?user|account|benutzer|utilisateur|usuario|utente)["']?\s*[:=]\s*["']?(?:[\w.-]+\\{1,2})?([\pL][\pL\d._-]{1,30})(?:["'\s,;})(@]|$)|` +
 	`\b(?:started|run|running|launched|invoked|gestartet|lancé|iniciado|avviato) (?:as|by|von|par|por|da)(?: user)? (?:[\w.-]+\\{1,2})?([\pL][\pL\d._-]{1,30}(?: (?-i:\p{Lu})[\pL\d._-]{1,30})?)\b|` +
 	`[\\/](?:users|documents and settings)[\\/]{1,2}([^\\/"'<>|:*?\r\n;,]{2,40})[\\/]`)
 
-// escaped is a letter as JSON may write it: behind a stroke, as a user behind a domain.
+// escaped is a letter as JSON may write it: behind a stroke, as a user behind a
+// domain.
 var escaped = lazy.MustCompile(`^u[0-9a-f]{4}`)
 
 // nobody are names of no person, in small letters.
@@ -80,12 +83,12 @@ func couldNamePerson(line []byte) bool {
 	return slices.ContainsFunc(personWords, func(w []byte) bool { return bytes.Contains(line, w) })
 }
 
-// longStamp is where a stamp has ended that stands at the begin of a line, or in a record of fields,
-// in bytes.
+// longStamp is where a stamp has ended that stands at the begin of a line, or
+// in a record of fields, in bytes.
 const longStamp = 400
 
-// zoneIn is the zone behind the first date and time of a text that has one: 2026-05-05T09:12:01Z,
-// 2026-05-05 09:12:01,250 +0200.
+// zoneIn is the zone behind the first date and time of a text that has one:
+// 2026-05-05T09:12:01Z, 2026-05-05 09:12:01,250 +0200.
 func zoneIn(s []byte) string {
 	for i := len("2026-05-05T09"); i+6 <= len(s); i++ {
 		if s[i] != ':' || s[i+3] != ':' || s[i-3] != 'T' && s[i-3] != ' ' || s[i-6] != '-' || s[i-9] != '-' ||
@@ -126,8 +129,8 @@ func digits(s []byte) bool {
 
 func letterOrDigit(c byte) bool { return classes[c] == letter || classes[c]&digit != 0 }
 
-// couldTellBuild says whether a line holds what no build is told without, which most lines
-// lack: the expressions take ten times as long.
+// couldTellBuild says whether a line holds what no build is told without, which
+// most lines lack: the expressions take ten times as long.
 func couldTellBuild(line []byte) bool {
 	if !slices.ContainsFunc(osWords, func(w []byte) bool { return bytes.Contains(line, w) }) {
 		return false
@@ -149,7 +152,8 @@ func couldTellBuild(line []byte) bool {
 var osWords = [][]byte{[]byte("indows"), []byte("icrosoft"), []byte("OS"), []byte("os "), []byte("os_"),
 	[]byte("osV"), []byte("perating"), []byte("etriebssystem"), []byte("ystème"), []byte("istema")}
 
-// hostWords begin what a machine's name stands behind, in letters of either case.
+// hostWords begin what a machine's name stands behind, in letters of either
+// case.
 var hostWords = [][]byte{[]byte("omputer"), []byte("OMPUTER"), []byte("host"), []byte("Host"), []byte("HOST"),
 	[]byte("achine"), []byte("ACHINE"), []byte("echner"), []byte("rdinateur"), []byte("quipo")}
 
@@ -168,7 +172,8 @@ func couldNameHost(line []byte) bool {
 	return false
 }
 
-// assigned says whether what stands behind a word gives it a value: hostname": X, NAME = X.
+// assigned says whether what stands behind a word gives it a value: hostname":
+// X, NAME = X.
 func assigned(rest []byte) bool {
 	rest = bytes.TrimLeft(rest, " _-")
 	if len(rest) > 4 && bytes.EqualFold(rest[:4], []byte("name")) {
@@ -178,14 +183,14 @@ func assigned(rest []byte) bool {
 	return len(rest) > 0 && (rest[0] == ':' || rest[0] == '=' || rest[0] == '>')
 }
 
-// maxHost is the length of the longest name of a machine. Source: the platform SDK,
-// "Computer Names", NetBIOS.
+// maxHost is the length of the longest name of a machine. Source: the platform
+// SDK, "Computer Names", NetBIOS.
 const maxHost = 15
 
 var processors = map[string]bool{"x64": true, "x86": true, "amd64": true, "arm64": true, "i386": true, "ia64": true, "win32": true, "win64": true}
 
-// isBuild says whether a number is the build of a Windows that packages run on. Source: the
-// platform SDK, "Operating System Version".
+// isBuild says whether a number is the build of a Windows that packages run on.
+// Source: the platform SDK, "Operating System Version".
 func isBuild(text string) bool {
 	n, err := strconv.Atoi(text)
 	return err == nil && (n == 2600 || n == 3790 || n >= 6000 && n <= 6003 || n == 7600 || n == 7601 || n == 9200 ||

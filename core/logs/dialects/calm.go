@@ -7,10 +7,11 @@ import (
 	"hollowkey/core/logs/textfile"
 )
 
-// Most of a large log is one sentence said again and again with other numbers and
-// names: a file copied, a package looked at. Once a sentence came often enough, its
-// next occurrences wait, and only the last few before something else is said reach
-// the reader. What they could tell, their first occurrences told.
+// Most of a large log is one sentence said again and again with other numbers
+// and names: a file copied, a package looked at. Once a sentence came often
+// enough, its next occurrences wait, and only the last few before something
+// else is said reach the reader. What they could tell, their first occurrences
+// told.
 
 const (
 	calmAfter = 64      // occurrences that the reader sees of each sentence; the story keeps fewer
@@ -23,10 +24,11 @@ var neverCalm = [][]byte{[]byte("error"), []byte("fail"), []byte("warn"), []byte
 	[]byte("code"), []byte("exit"),
 	[]byte("return"), []byte("abort"), []byte("cancel"), []byte("roll"), []byte("denied"), []byte("version")}
 
-// A skipper is a reader of lines that can do without those that say nothing new.
+// A skipper is a reader of lines that can do without those that say nothing
+// new.
 type skipper interface {
-	// CanSkip says whether each line is a record; where records take several lines,
-	// none can be left out.
+	// CanSkip says whether each line is a record; where records take several
+	// lines, none can be left out.
 	CanSkip() bool
 	// Skipped tells the reader that so many lines were left out.
 	Skipped(n int)
@@ -111,8 +113,8 @@ func (c *calm) skipped() (n int) {
 	return n
 }
 
-// hashPrime is an odd number with many bits set: multiplying with it spreads eight bytes over
-// all 64 bits, the same in every run.
+// hashPrime is an odd number with many bits set: multiplying with it spreads
+// eight bytes over all 64 bits, the same in every run.
 const hashPrime = 0x9E3779B97F4A7C15
 
 // basis is the hash of no bytes.
@@ -167,10 +169,11 @@ var classes = func() (t [256]uint8) {
 	return t
 }()
 
-// sentence is a line without what changes from one occurrence to the next: names
-// that hold a digit, a dot or a slash, and numbers, of which it counts whether they are
-// zero. moment is the ten seconds in which the line was written, by its first time of
-// day or count of seconds, so that no silence is overlooked; 0 when it has none.
+// sentence is a line without what changes from one occurrence to the next:
+// names that hold a digit, a dot or a slash, and numbers, of which it counts
+// whether they are zero. moment is the ten seconds in which the line was
+// written, by its first time of day or count of seconds, so that no silence is
+// overlooked; 0 when it has none.
 func sentence(line []byte) textfile.Notes {
 	said, moment := uint64(basis), uint64(0)
 	signs := uint64(0) // up to eight bytes of what stands between words, which are taken into the hash together
@@ -237,7 +240,8 @@ const (
 	aZeroHex
 )
 
-// epochDigits is how many digits the seconds since 1970 have; 13 with milliseconds.
+// epochDigits is how many digits the seconds since 1970 have; 13 with
+// milliseconds.
 const epochDigits = 10
 
 // momentAt is the date, hour, minute and ten seconds around the colon that ends

@@ -11,8 +11,8 @@ import (
 	"hollowkey/core/logs/textfile"
 )
 
-// copied is a log in which one sentence is said n times, with what put says in place
-// of the line at some of them.
+// copied is a log in which one sentence is said n times, with what put says in
+// place of the line at some of them.
 func copied(n int, put map[int]string) string {
 	var b strings.Builder
 	at := time.Date(2026, 5, 4, 9, 12, 1, 0, time.UTC)
@@ -61,7 +61,8 @@ func TestCalm(t *testing.T) {
 	}
 }
 
-// TestCalmKeepsSilence: a silence between two lines that say the same is not lost.
+// TestCalmKeepsSilence: a silence between two lines that say the same is not
+// lost.
 func TestCalmKeepsSilence(t *testing.T) {
 	log := copied(5000, nil)
 	lines := strings.SplitAfter(log, "\n")
@@ -74,8 +75,8 @@ func TestCalmKeepsSilence(t *testing.T) {
 	}
 }
 
-// TestSentence: what changes from one occurrence to the next does not count, and what
-// tells something does.
+// TestSentence: what changes from one occurrence to the next does not count,
+// and what tells something does.
 func TestSentence(t *testing.T) {
 	same := [][2]string{
 		{`copied tile1.dll (4 bytes)`, `copied desk22.dll (99812 bytes)`},

@@ -57,8 +57,9 @@ var known = []dialect{
 }
 
 // Read reads one log. name is what the log is called in the story. The errors
-// ErrEmpty, ErrBinary and ErrNoLog say that it is none; with ErrNoLog the story of a short text may come, which
-// whoever was handed it by its name may still take for one.
+// ErrEmpty, ErrBinary and ErrNoLog say that it is none; with ErrNoLog the story
+// of a short text may come, which whoever was handed it by its name may still
+// take for one.
 func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (*story.Story, error) {
 	var info textfile.Info
 	opt.Ahead = &textfile.Ahead{Of: sentence}
@@ -101,8 +102,8 @@ func Read(ctx context.Context, name string, r io.Reader, opt textfile.Options) (
 	return &story.Story{Dialect: chosen, Attempts: attempts, Sources: []story.Source{src}}, nil
 }
 
-// unpacked gives the text of a log that is kept in a form of its own: of a binary
-// event log the XML, an event a line. log is nil for others.
+// unpacked gives the text of a log that is kept in a form of its own: of a
+// binary event log the XML, an event a line. log is nil for others.
 func unpacked(r io.Reader) (text io.Reader, log *evtx.Log) {
 	b := bufio.NewReader(r)
 	if head, err := b.Peek(len(evtx.Magic)); err != nil || string(head) != evtx.Magic {
@@ -112,11 +113,12 @@ func unpacked(r io.Reader) (text io.Reader, log *evtx.Log) {
 	return log, log
 }
 
-// controlShare is the share of control signs from which on a file is no text: random
-// bytes hold one in nine, a program or picture more than one in thirty.
+// controlShare is the share of control signs from which on a file is no text:
+// random bytes hold one in nine, a program or picture more than one in thirty.
 const controlShare = 0.03
 
-// isBinary says whether a file is no text: a text in any encoding has fewer zeros.
+// isBinary says whether a file is no text: a text in any encoding has fewer
+// zeros.
 func isBinary(info textfile.Info, size int) bool {
 	return float64(info.NULs) > nulShare*float64(size)
 }

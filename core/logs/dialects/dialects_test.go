@@ -101,8 +101,8 @@ func edit(log string, ops []byte) string {
 	return strings.Join(lines, "")
 }
 
-// fuzz drives one reader with edited logs: it ends, and what it keeps is bounded
-// and stands where it says.
+// fuzz drives one reader with edited logs: it ends, and what it keeps is
+// bounded and stands where it says.
 func fuzz(f *testing.F, open func(string) story.Reader, seeds ...string) {
 	for _, s := range seeds {
 		f.Add(seed(f, s), []byte{0, 3, 1, 5})

@@ -13,7 +13,8 @@ import (
 	"hollowkey/core/logs/textfile"
 )
 
-// TestNoLogs: texts about setups, and programs that speak of them, are no logs of one.
+// TestNoLogs: texts about setups, and programs that speak of them, are no logs
+// of one.
 func TestNoLogs(t *testing.T) {
 	top := filepath.Join("..", "..", "..")
 	var names []string
@@ -48,8 +49,8 @@ func TestNoLogs(t *testing.T) {
 	}
 }
 
-// TestCutLogs: a log that was cut is still what it is, and did not work because other
-// parts of it did.
+// TestCutLogs: a log that was cut is still what it is, and did not work because
+// other parts of it did.
 func TestCutLogs(t *testing.T) {
 	numbered := strings.Repeat("1 silly place dep omtoror@9.4.9 OK for: studio\n2 verbose no lock file beside the profile\n3 http fetch GET 200\n", 40) +
 		"4 info setup of the studio\n5 verbose stack FetchError: request failed, reason: connect ECONNREFUSED 127.0.0.1:443\n6 verbose stack     at Client"
@@ -70,8 +71,8 @@ func TestCutLogs(t *testing.T) {
 	}
 }
 
-// TestBehindAnotherProgram: what stands behind another program's output, or in other
-// clothes, is read as what it is.
+// TestBehindAnotherProgram: what stands behind another program's output, or in
+// other clothes, is read as what it is.
 func TestBehindAnotherProgram(t *testing.T) {
 	var head strings.Builder
 	for i := range 420 {
@@ -116,8 +117,9 @@ func TestBehindAnotherProgram(t *testing.T) {
 	}
 }
 
-// A report that is nothing but names and values is read where it tells of which product it is and how it ended, in any of the
-// forms in which such are written; a list of other facts is no log.
+// A report that is nothing but names and values is read where it tells of which
+// product it is and how it ended, in any of the forms in which such are
+// written; a list of other facts is no log.
 func TestReportsOfNamesAndValues(t *testing.T) {
 	for text, want := range map[string]string{
 		"Product: Smew Chart\nElevated: yes\nReason: disk D: is full\nExit code: 5\n":                  "Smew Chart 5",

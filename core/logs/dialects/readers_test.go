@@ -19,7 +19,8 @@ func last(t *testing.T, log string) *story.Attempt {
 	return s.Last()
 }
 
-// told sums an attempt up in one line: outcome, number, product, failed actions.
+// told sums an attempt up in one line: outcome, number, product, failed
+// actions.
 func told(a *story.Attempt) string {
 	var parts []string
 	switch {

@@ -11,9 +11,9 @@ import (
 	"hollowkey/core/logs/textfile"
 )
 
-// maxWindows is how many windows of headLines are looked at for a dialect of our
-// own behind another program's output. A deployment's console output before the
-// setup's own log is shorter.
+// maxWindows is how many windows of headLines are looked at for a dialect of
+// our own behind another program's output. A deployment's console output before
+// the setup's own log is shorter.
 const maxWindows = 40
 
 // A sniffer tells of which dialect a text is, window by window, and hands its
@@ -122,8 +122,8 @@ func (s *sniffer) look() {
 	s.head, s.text = s.head[:0], s.text[:0]
 }
 
-// A window is some lines of a text. What they begin with is learned once, when somebody
-// asks: it takes longer than to read them.
+// A window is some lines of a text. What they begin with is learned once, when
+// somebody asks: it takes longer than to read them.
 type window struct {
 	lines   [][]byte
 	learned func() peel.Columns
@@ -196,8 +196,8 @@ func (s *sniffer) choose(lines [][]byte) {
 	}
 }
 
-// document says whether the lines begin a document of several lines, and behind which
-// columns.
+// document says whether the lines begin a document of several lines, and behind
+// which columns.
 func (w *window) document() (front peel.Columns, is bool) {
 	if generic.IsDocument(w.lines) {
 		return nil, true
@@ -216,10 +216,10 @@ const (
 	turnShare = 0.8 // of them that lack what all lines before it began with
 )
 
-// turn looks for the place in a window at which a program of which nothing could be told
-// was followed by another one: what its lines began with no longer stands there, and what
-// stands there can be told, or what stood before had nothing to do with setups. That
-// begins a text of its own.
+// turn looks for the place in a window at which a program of which nothing
+// could be told was followed by another one: what its lines began with no
+// longer stands there, and what stands there can be told, or what stood before
+// had nothing to do with setups. That begins a text of its own.
 func (s *sniffer) turn() {
 	at := s.turned()
 	if at < 0 {
@@ -243,8 +243,8 @@ func (s *sniffer) turn() {
 	s.reader, s.front, s.calm = nil, nil, calm{}
 }
 
-// turned is the first line of a window that lacks what all lines before it began with,
-// as most lines behind it do; -1 when there is none.
+// turned is the first line of a window that lacks what all lines before it
+// began with, as most lines behind it do; -1 when there is none.
 func (s *sniffer) turned() int {
 	if len(s.front) == 0 {
 		return -1
@@ -271,15 +271,17 @@ func (s *sniffer) turned() int {
 	return -1
 }
 
-// sampled is of how many lines one is looked at to see that a log goes on as before.
+// sampled is of how many lines one is looked at to see that a log goes on as
+// before.
 const sampled = 16
 
-// enough is how many lines with a time or a level show that the log has not turned into
-// something else.
+// enough is how many lines with a time or a level show that the log has not
+// turned into something else.
 const enough = 8
 
-// goesOn says whether a window of another program's log holds no dialect of our own,
-// by some of its lines: to score all of them takes as long as to read them.
+// goesOn says whether a window of another program's log holds no dialect of our
+// own, by some of its lines: to score all of them takes as long as to read
+// them.
 func (s *sniffer) goesOn(lines [][]byte) bool {
 	some := make([][]byte, 0, len(lines)/sampled+1)
 	for i := 0; i < len(lines); i += sampled {
@@ -308,8 +310,8 @@ type teller interface {
 	Told(attempts []*story.Attempt) bool
 }
 
-// finish gives what was read; the dialect is empty when the text is no log. It gives nothing then, but for a
-// text that may be one all the same.
+// finish gives what was read; the dialect is empty when the text is no log. It
+// gives nothing then, but for a text that may be one all the same.
 func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 	if len(s.head) > 0 {
 		s.look()
@@ -330,10 +332,10 @@ func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 }
 
 // detect picks the dialect that most of the lines are of, and the columns in
-// front of which it stands: another program may have written its own stamp before
-// each line. score is 0 when the lines are of none. Without deep, nothing is
-// peeled: a log whose layout is known already seldom has another beneath it, and
-// looking costs as much as reading.
+// front of which it stands: another program may have written its own stamp
+// before each line. score is 0 when the lines are of none. Without deep,
+// nothing is peeled: a log whose layout is known already seldom has another
+// beneath it, and looking costs as much as reading.
 func (w *window) detect(deep bool) (best dialect, columns peel.Columns, score int) {
 	lines := w.lines
 	for _, d := range known {
@@ -360,9 +362,10 @@ func (w *window) detect(deep bool) (best dialect, columns peel.Columns, score in
 			if d.name == story.Generic {
 				continue
 			}
-			// A dialect of its own beneath a prefix must be sure of itself: the prefix
-			// alone makes any text look like more of a log than it is, and one of as
-			// many lines as a dialect of ours says less than that.
+			// A dialect of its own beneath a prefix must be sure of itself: the
+			// prefix alone makes any text look like more of a log than it is,
+			// and one of as many lines as a dialect of ours says less than
+			// that.
 			n := d.score(bare)
 			beneath := n > score || n == score && (best.name == story.Generic || d.name == story.Events && k == 1 && learned[:1].Told())
 			if beneath && n*2 > len(lines) {
@@ -373,8 +376,9 @@ func (w *window) detect(deep bool) (best dialect, columns peel.Columns, score in
 	return best, columns, score
 }
 
-// formBeneath is how many of the columns, which are some that were learned, stand in front of records that have a form
-// of their own, 0 when none does or none is needed.
+// formBeneath is how many of the columns, which are some that were learned,
+// stand in front of records that have a form of their own, 0 when none does or
+// none is needed.
 func (w *window) formBeneath(columns peel.Columns) int {
 	if len(columns) == 0 || generic.Formed(w.lines) {
 		return 0
@@ -387,11 +391,13 @@ func (w *window) formBeneath(columns peel.Columns) int {
 	return 0
 }
 
-// nearlyAll is the share of lines of a dialect of our own from which on nothing is looked for
-// beneath: its lines have a form that no stamp in front of another's would leave.
+// nearlyAll is the share of lines of a dialect of our own from which on nothing
+// is looked for beneath: its lines have a form that no stamp in front of
+// another's would leave.
 const nearlyAll = 0.9
 
-// sure says whether a text is of a dialect of our own by nearly all of its lines.
+// sure says whether a text is of a dialect of our own by nearly all of its
+// lines.
 func (d dialect) sure(score, lines int) bool {
 	return d.open != nil && d.name != story.Generic && float64(score) >= nearlyAll*float64(lines)
 }

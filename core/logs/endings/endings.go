@@ -127,26 +127,31 @@ var setupWords = sync.OnceValue(func() map[string]bool {
 	return words
 })
 
-// IsSetup says whether a word, in small letters, is one for a setup or for what is
-// done with it.
+// IsSetup says whether a word, in small letters, is one for a setup or for what
+// is done with it.
 func IsSetup(word string) bool { return setupWords()[word] }
 
-// maxLine is how many bytes of a line are read: who says how it ended says it in
-// a sentence.
+// maxLine is how many bytes of a line are read: who says how it ended says it
+// in a sentence.
 const maxLine = 600
 
-// couldNot stands in front of what was tried, and is no advice: "could not contact the server".
+// couldNot stands in front of what was tried, and is no advice: "could not
+// contact the server".
 var couldNot = lazy.MustCompile(`(?:n['’]t|not|cannot|unable to|failed to|trying to|impossibile|non è stato possibile|inte|无法|無法|не удалось|impossible de|nelze|nie można|no se pudo) ?$`)
 
 var (
-	// notSoFar ends what stands before a word for success that is denied, with at most three words between that say how: "did not complete
-	// successfully", "n'a pas été effectuée correctement", "nebyla úspěšně dokončena", "не была завершена".
+	// notSoFar ends what stands before a word for success that is denied, with
+	// at most three words between that say how: "did not complete
+	// successfully", "n'a pas été effectuée correctement", "nebyla úspěšně
+	// dokončena", "не была завершена".
 	notSoFar = lazy.MustCompile(`(?:(?:^|[^\pL])(?:not|never|(?:did|has|have|was|were|could|is|are)n['’]?t|cannot|nicht|nie|niemals|(?:ne|n['’]\pL*)(?: \pL+)? (?:pas|jamais|point)|n['’]\pL+ pas|non|no (?:se|ha|han|fue|fueron|pudo|finali\pL+|termin\pL+|complet\pL+|conclu\pL+)|não|niet|nie|nebyl[aoiy]?|není|inte|ej|icke|не)(?: (?:been|be|yet|fully|completely|correctly|properly|successfully|entirely|complete|finish|succeed|installed|completed|finished|erfolgreich|vollständig|korrekt|ordnungsgemäß|richtig|ganz|été|effectuée?|terminée?|achevée?|correctement|bien|encore|entièrement|sido|correctamente|con|è|stata|stato|andata|andato|terminata|terminato|correttamente|ancora|foi|teve|concluída|corretamente|ainda|is|goed|volledig|succesvol|correct|została|zostało|został|się|pomyślnie|prawidłowo|byla|bylo|byl|úspěšně|správně|zcela|helt|korrekt|была|было|был|успешно|полностью|корректно)){0,3}|(?:未|没有|没|沒有|沒|未能|没能|並未|并未|尚未)(?:能|成功|正常|正确|全部|被)?) ?$`)
-	// notSoBehind begins what stands behind such a word: "lyckades inte", "完了していません", "성공하지 못했습니다".
+	// notSoBehind begins what stands behind such a word: "lyckades inte",
+	// "完了していません", "성공하지 못했습니다".
 	notSoBehind = lazy.MustCompile(`^(?: (?:inte|ej|icke|nicht|niet|not)\b| ?(?:し|され|して|できて|でき)?(?:ません|ない|なかった|いません|いない)| ?(?:되|하|되지|하지)?(?:지 (?:않|못)| ?않| ?못))`)
 )
 
-// Denied says whether a word for success, in small letters, is denied by what stands before and behind it in its clause.
+// Denied says whether a word for success, in small letters, is denied by what
+// stands before and behind it in its clause.
 func Denied(before, behind string) bool {
 	if f := notSoFar.FindString(before); f != "" && !joins.MatchString(f) { // "did not need it and completed" denies the first
 		return true
@@ -283,10 +288,12 @@ func Read(line string) (r Reading) {
 	return r
 }
 
-// numbered is a number in brackets behind a word for failing, and nothing else: "nothing was installed (code 9)".
+// numbered is a number in brackets behind a word for failing, and nothing else:
+// "nothing was installed (code 9)".
 var numbered = lazy.MustCompile(`^ ?\((?:(?:exit |error |return )?(?:code|status|error|result|rc) ?[=:]? ?)?-?(?:0x[0-9a-f]+|\d{1,10})\)[.!]?$`)
 
-// leaving ends a line on what was not possible with that the program leaves: "could not be enabled, stopping".
+// leaving ends a line on what was not possible with that the program leaves:
+// "could not be enabled, stopping".
 var leaving = lazy.MustCompile(`\b(?:could not|cannot|can not|can't|unable|failed|fails|no |not )\b.{2,}[,;:] ?(?:now )?(?:stopping|exiting|aborting|quitting|leaving|bailing out|terminating)[.! ]*$`)
 
 // badValues and goodValues are the values that the two expressions below know.
@@ -305,49 +312,55 @@ func set(words string, phrases ...string) map[string]bool {
 	return all
 }
 
-// counted are words for failing that are also heads of counts, and noneOf a count that is none.
+// counted are words for failing that are also heads of counts, and noneOf a
+// count that is none.
 var (
 	counted = lazy.MustCompile(`^(?:with (?:errors|problems|failures)|not installed|mit fehlern|avec des erreurs|con errores|con errori|com erros|met fouten)$`)
 	noneOf  = lazy.MustCompile(`^\s?[:=]?\s?0(?:$|[\s,;.)])`)
 )
 
-// countsHere says whether the number behind a word for an end is none that a run ended with: it counts something, "left
-// with 3 warnings", or is another run's.
+// countsHere says whether the number behind a word for an end is none that a
+// run ended with: it counts something, "left with 3 warnings", or is another
+// run's.
 func (p phrase) countsHere(low string, at, stop int) bool {
 	return !p.plain && !closes(low, stop) || endedWith[p.text] && countsThings.MatchString(low[stop:]) || ofEarlier.MatchString(low[:at])
 }
 
-// endedWith are words for an end behind which a number counts things where a word stands behind it, and countsThings is
-// such a number: "worker 4 ended with 12 files".
+// endedWith are words for an end behind which a number counts things where a
+// word stands behind it, and countsThings is such a number: "worker 4 ended
+// with 12 files".
 var (
 	endedWith = map[string]bool{"ended with": true, "ends with": true, "finished with": true, "finishes with": true, "terminated with": true, "exits with": true,
 		"exited with": true, "beendet mit": true, "endet mit": true}
 	countsThings = lazy.MustCompile(`^ \d{1,6} \pL{3,}`)
 )
 
-// ofEarlier ends what stands before the number with which another run ended: "last run ended with 9".
+// ofEarlier ends what stands before the number with which another run ended:
+// "last run ended with 9".
 var ofEarlier = lazy.MustCompile(`\b(?:last|previous|earlier|former|prior|letzter|letzte|voriger|vorige|dernière?|précédente?|última?|anterior|ultimo|ultima|precedente|vorige|laatste|poprzedni[ae]?|ostatni[ae]?|předchozí|poslední|förra|senaste|önceki|son|предыдущ\pL+|прошл\pL+|последн\pL+) (?:run|setup|install\pL*|update|attempt|try|time|session|start|lauf|versuch|exécution|tentative|ejecución|intento|esecuzione|tentativo|execução|poging|próba|pokus|försök|deneme|запуск\pL*|попытк\pL*)\b[^.;]{0,20}$|前回の|上次|지난 `)
 
 // nothing begins what stands behind a word for cancelling where nothing was.
 var nothing = lazy.MustCompile(`^ (?:nothing|none|no |not |nichts|keine|rien|nada|nulla|niets|nic |ingenting|ничего)`)
 
-// ofServices begins what stands behind the words for a restart that a service needs, and no machine.
+// ofServices begins what stands behind the words for a restart that a service
+// needs, and no machine.
 var ofServices = lazy.MustCompile(`^ (?:of the |of |des |du |del |dello |do |van de )(?:service|dienst|server|agent|program|app|browser|servi\pL+|explorer|spooler|sync)`)
 
-// resultMarks are what stands between the word for an end and how it went: "finished: blocked".
+// resultMarks are what stands between the word for an end and how it went:
+// "finished: blocked".
 const resultMarks = " \t:=–—-"
 
 // partly is a share of the way: "installation 40 % completed".
 var partly = lazy.MustCompile(`(?:^|[^\d.,])\d{1,2}(?:[.,]\d+)? ?%`)
 
-// behindFailed says whether what stands behind a word for failing leads to a number of the
-// setup's own: in a bracket, or "with 64" at the end.
+// behindFailed says whether what stands behind a word for failing leads to a
+// number of the setup's own: in a bracket, or "with 64" at the end.
 func behindFailed(rest string) bool {
 	return strings.HasPrefix(rest, " (") || strings.HasPrefix(rest, " with ") && closes(rest, len(" with "))
 }
 
-// shortRefusal is how many blanks a line has at most that tells a refusal and its number, and nothing
-// of what is wrong.
+// shortRefusal is how many blanks a line has at most that tells a refusal and
+// its number, and nothing of what is wrong.
 const shortRefusal = 6
 
 // inBracketAtEnd reads the number in a bracket with which a line ends.
@@ -359,7 +372,8 @@ func inBracketAtEnd(line string) (int, bool) {
 	return numberAfter(line, at)
 }
 
-// setOff says whether a number, set off by a sign, is all that stands behind a word: ", 21".
+// setOff says whether a number, set off by a sign, is all that stands behind a
+// word: ", 21".
 func setOff(line string, at int) bool {
 	rest := strings.TrimLeft(line[at:], " ")
 	for _, sign := range []string{", ", "; ", "- ", "– ", "— ", ": "} {
@@ -370,15 +384,15 @@ func setOff(line string, at int) bool {
 	return false
 }
 
-// ofSetup says whether a line begins by naming the setup of something: "install of Tide
-// Watch ended: 3".
+// ofSetup says whether a line begins by naming the setup of something: "install
+// of Tide Watch ended: 3".
 func ofSetup(line string) bool {
 	word, rest, _ := strings.Cut(strings.TrimLeft(line, "-=*#> "), " ")
 	return IsSetup(word) && (strings.HasPrefix(rest, "of ") || strings.HasPrefix(rest, "for "))
 }
 
-// endsWithSetup says whether a text ends with a word for a setup, alone or as the end
-// of a name: "QuaySetup".
+// endsWithSetup says whether a text ends with a word for a setup, alone or as
+// the end of a name: "QuaySetup".
 func endsWithSetup(before string) bool {
 	word := lastWord(strings.TrimRight(before, " "))
 	for w := range setupWords() {
@@ -392,8 +406,8 @@ func endsWithSetup(before string) bool {
 // lastWord is what stands behind a text's last blank.
 func lastWord(s string) string { return s[strings.LastIndexByte(s, ' ')+1:] }
 
-// ofItsOwn is the begin of a clause that tells of another thing what became of it: "the runtime
-// is missing, and its setup was skipped".
+// ofItsOwn is the begin of a clause that tells of another thing what became of
+// it: "the runtime is missing, and its setup was skipped".
 var ofItsOwn = lazy.MustCompile(`\band (?:the|its|this|a|an) [\w .-]{2,40} (?:was|were|is|are|had been|has been) $`)
 
 // takenBack says whether a text ends with a word that makes the opposite of the
@@ -410,8 +424,8 @@ func takenBack(before string) bool {
 // numberWords are words before an exit's number that say only that it is one.
 var numberWords = []string{"error ", "code ", "result ", "status ", "exit code ", "error code ", "fehler ", "erreur ", "errore ", "erro ", "with ", "mit "}
 
-// pastWords is the place behind such a word, where one stands behind a word for an end: "was
-// terminated, error 8". It is the place itself where none does.
+// pastWords is the place behind such a word, where one stands behind a word for
+// an end: "was terminated, error 8". It is the place itself where none does.
 func pastWords(line string, at int) int {
 	if at < 0 {
 		return at
@@ -429,7 +443,8 @@ func closes(line string, at int) bool {
 	return strings.TrimLeft(line[at:], " \t:=-,(0123456789).") == ""
 }
 
-// bare says whether a line is one word and a number, and nothing else: "result=5".
+// bare says whether a line is one word and a number, and nothing else:
+// "result=5".
 func bare(line string) bool {
 	line = strings.TrimSpace(line)
 	name, value, ok := strings.Cut(line, "=")
@@ -447,12 +462,12 @@ func bare(line string) bool {
 // linkingWords may stand between a word and its number: "exit code was 5".
 var linkingWords = []string{" was ", " is ", " of ", " with ", " ist ", " war ", " est ", " es ", " è "}
 
-// maxBetween is how many bytes may stand between a word and its number: a colon,
-// an equals sign, a bracket, a quotation mark, blanks.
+// maxBetween is how many bytes may stand between a word and its number: a
+// colon, an equals sign, a bracket, a quotation mark, blanks.
 const maxBetween = 4
 
-// numberAfter reads the number behind a word, decimal or hexadecimal, as a signed
-// one of 32 bits.
+// numberAfter reads the number behind a word, decimal or hexadecimal, as a
+// signed one of 32 bits.
 func numberAfter(s string, at int) (int, bool) {
 	if at < 0 {
 		return 0, false

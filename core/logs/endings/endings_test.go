@@ -7,10 +7,12 @@ import (
 	"testing"
 )
 
-// ofLastLines are the kinds of words that are looked for in the last lines of a log alone.
+// ofLastLines are the kinds of words that are looked for in the last lines of a
+// log alone.
 var ofLastLines = []string{"last", "also", "all", "bad", "over", "leaving", "undone"}
 
-// Every language has words for everything, and all of them are in small letters.
+// Every language has words for everything, and all of them are in small
+// letters.
 func TestLanguagesAreWhole(t *testing.T) {
 	have := map[string]map[string]bool{}
 	for line := range strings.Lines(text) {
@@ -175,7 +177,8 @@ func TestLastWord(t *testing.T) {
 	}
 }
 
-// A number without a word that leads to it ends nothing where it is not known that the run failed.
+// A number without a word that leads to it ends nothing where it is not known
+// that the run failed.
 func TestLastClauseOfAnyRun(t *testing.T) {
 	if code, ok := LastClause("stop with 31, check the cable", false); !ok || code != 31 {
 		t.Errorf("%d, %v", code, ok)
@@ -187,7 +190,8 @@ func TestLastClauseOfAnyRun(t *testing.T) {
 	}
 }
 
-// That nothing was to be done is neither: an updater says so that found its product current.
+// That nothing was to be done is neither: an updater says so that found its
+// product current.
 func TestNothingToDoIsNoEnd(t *testing.T) {
 	for _, line := range []string{"update skipped", "nothing changed", "no changes were made", "keine Änderungen", "sin cambios",
 		"error: false", "with errors: false", "failed: no", "setup complete, errors: none", "erreurs : 0", "settings restored"} {
@@ -197,7 +201,8 @@ func TestNothingToDoIsNoEnd(t *testing.T) {
 	}
 }
 
-// Whatever the last line of a log holds, it tells no number that it does not hold, and no good end and a bad one at once.
+// Whatever the last line of a log holds, it tells no number that it does not
+// hold, and no good end and a bad one at once.
 func FuzzLastWord(f *testing.F) {
 	for _, seed := range []string{"fin, code 3", "コード 23 で終了しました", "-> 0x17", "done (-3)", "failed: 3", "2 of 7 steps failed", "Tide Watch 4.2 installed", "→→7"} {
 		f.Add(seed, "Tide Watch")

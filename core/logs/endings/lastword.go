@@ -13,18 +13,20 @@ import (
 	"hollowkey/core/logs/pieces"
 )
 
-// A log's last line often holds words for an end and a number, and nothing else: "fin, code 3", "end of run (3)",
-// "コード 3 で終了しました". No order of words is asked for, only that none of them speaks of another thing.
+// A log's last line often holds words for an end and a number, and nothing
+// else: "fin, code 3", "end of run (3)", "コード 3 で終了しました". No order of words is
+// asked for, only that none of them speaks of another thing.
 
-// lastWordRoom is how many bytes such a line has at most, and lastWordCount how many words: more of them make a
-// sentence, which the phrases are for.
+// lastWordRoom is how many bytes such a line has at most, and lastWordCount how
+// many words: more of them make a sentence, which the phrases are for.
 const (
 	lastWordRoom  = 90
 	lastWordCount = 9
 )
 
-// lastVocabulary is what such a line is made of: the words for ends, setups and numbers of endings.txt. The
-// value says whether a word tells an end or a result by itself.
+// lastVocabulary is what such a line is made of: the words for ends, setups and
+// numbers of endings.txt. The value says whether a word tells an end or a
+// result by itself.
 var lastVocabulary = sync.OnceValue(func() map[string]bool {
 	words := map[string]bool{}
 	for _, all := range []map[string]bool{doneWords(), badWords()} {
@@ -51,8 +53,8 @@ var lastVocabulary = sync.OnceValue(func() map[string]bool {
 	return words
 })
 
-// doneWords are the words with which a last line tells that all went well, and badWords those with which it tells
-// that it did not.
+// doneWords are the words with which a last line tells that all went well, and
+// badWords those with which it tells that it did not.
 var (
 	doneWords = sync.OnceValue(func() map[string]bool { return wordsOf("all") })
 	badWords  = sync.OnceValue(func() map[string]bool { return wordsOf("bad", "failed", "ill", "quits", "way") })
@@ -72,7 +74,8 @@ func wordsOf(kinds ...string) map[string]bool {
 	return words
 }
 
-// longestLast is how many bytes the longest word or phrase of the vocabulary has.
+// longestLast is how many bytes the longest word or phrase of the vocabulary
+// has.
 var longestLast = sync.OnceValue(func() (most int) {
 	for w := range lastVocabulary() {
 		most = max(most, len(w))
@@ -80,8 +83,8 @@ var longestLast = sync.OnceValue(func() (most int) {
 	return most
 })
 
-// longestWord is the longest beginning of a text that is a word of a vocabulary and ends as a word does; empty where
-// there is none.
+// longestWord is the longest beginning of a text that is a word of a vocabulary
+// and ends as a word does; empty where there is none.
 func longestWord(text string, longest int, in func(string) bool) string {
 	for n := min(len(text), longest); n > 0; n-- {
 		if in(text[:n]) && pieces.Ends(text, n) {
@@ -108,8 +111,9 @@ func exitNumber(text string) (int, bool) {
 	return int(int32(v)), true
 }
 
-// LastWord reads the number with which a setup ended out of a line that holds nothing else. It is meant for the
-// last lines of a log: anywhere else such words speak of a part.
+// LastWord reads the number with which a setup ended out of a line that holds
+// nothing else. It is meant for the last lines of a log: anywhere else such
+// words speak of a part.
 func LastWord(line string) (code int, ok bool) {
 	return lastClause(strings.TrimSpace(pieces.Lower(line)))
 }
@@ -121,8 +125,9 @@ var (
 	ofResult = lazy.MustCompile(`^(?:[\w.-]*(?:exit|code|result|return|errorlevel)[\w.-]*|rc|ret|rv|retval|final|status|err|errno|error|level)$`)
 )
 
-// LastFields reads the number with which a setup ended out of the further values of a record whose words tell an end and nothing
-// else: "end status=failed code=31". It is meant for the last record of a log.
+// LastFields reads the number with which a setup ended out of the further
+// values of a record whose words tell an end and nothing else: "end
+// status=failed code=31". It is meant for the last record of a log.
 func LastFields(record, product string) (code int, ok bool) {
 	low := pieces.Lower(record)
 	if len(low) > maxLine || !strings.ContainsAny(low, "=:") {
@@ -143,7 +148,8 @@ func LastFields(record, product string) (code int, ok bool) {
 	return 0, false
 }
 
-// BeforeFields is a record's text without its further values, where none of those counts a failure.
+// BeforeFields is a record's text without its further values, where none of
+// those counts a failure.
 func BeforeFields(record string) string {
 	low := pieces.Lower(record)
 	at := pairOf.FindStringIndex(low)
@@ -153,7 +159,8 @@ func BeforeFields(record string) string {
 	return strings.TrimRight(record[:at[0]], " |;,({[")
 }
 
-// FieldsFail says whether the further values of a record tell a failure: "setup finished status=error result_code=31".
+// FieldsFail says whether the further values of a record tell a failure: "setup
+// finished status=error result_code=31".
 func FieldsFail(record string) bool {
 	low := pieces.Lower(record)
 	if len(low) > maxLine {
@@ -164,7 +171,8 @@ func FieldsFail(record string) bool {
 	return fieldsFail(below) || at != nil && paired(text[at[0]:at[1]]) && fieldsFail(text[at[0]:])
 }
 
-// paired says whether a match is a value of a record, and no text: "success: no".
+// paired says whether a match is a value of a record, and no text: "success:
+// no".
 func paired(pair string) bool {
 	return strings.Contains(pair, "=") || strings.Contains(pair, `":`) || strings.HasPrefix(pair, "{")
 }
@@ -195,13 +203,15 @@ func fieldsFail(low string) bool {
 	return false
 }
 
-// The names of a record's values by what they tell, in small letters: that it went well, what went wrong, a number, how it went.
+// The names of a record's values by what they tell, in small letters: that it
+// went well, what went wrong, a number, how it went.
 var (
 	ofWell    = lazy.MustCompile(`^(?:[\w.-]*succe[\w.-]*|ok|installed|is_?ok|passed|completed|erfolg\w*|réussi)$`)
 	ofTrouble = lazy.MustCompile(`^(?:[\w.-]*(?:errors?|fail\w*|exception|fehler|erreur|errore|fault)(?:_?(?:message|text|msg|count))?)$`)
 	ofNumber  = lazy.MustCompile(`^(?:[\w.-]*(?:rc|exit\w*|code|ret\w*|hresult|errorlevel|errno))$`)
 	ofState   = lazy.MustCompile(`^(?:[\w.-]*(?:status|state|result|outcome|verdict|reason|cause|details?|conclusion|ergebnis|résultat|resultado|risultato|esito))$`)
-	// goodWord is in a value that tells of none: error="The operation completed successfully."
+	// goodWord is in a value that tells of none: error="The operation completed
+	// successfully."
 	goodWord = lazy.MustCompile(`succe(?:ss|ed)|completed|^0x0+$|^ok\b|^done\b|\bnot (?:required|needed|necessary)\b|^none\b|^no errors?\b`)
 	// badWord is in a value that tells of a failure.
 	badWord = lazy.MustCompile(`fail|fault|\berr|error|abort|cancel|roll(?:ed|ing)?[ _-]?back|unsuccess|incomplete|\bpartial|denied|refused|broken|timed?[ _-]?out|\bnot (?:ok|installed|complete\w*|successful\w*|done|finished|met)\b|fehl|abgebrochen|échec|erreur|fallid|errore`)
@@ -210,7 +220,8 @@ var (
 // mostPairs is how many further values of a record are looked at.
 const mostPairs = 12
 
-// onlyOfEnds says whether a text, in small letters, holds words for ends, setups and results and nothing else, one of them for an end.
+// onlyOfEnds says whether a text, in small letters, holds words for ends,
+// setups and results and nothing else, one of them for an end.
 func onlyOfEnds(low string) bool {
 	known, longest, words, tells := lastVocabulary(), longestLast(), 0, false
 	for at := 0; at < len(low); {
@@ -228,9 +239,11 @@ func onlyOfEnds(low string) bool {
 	return tells
 }
 
-// LastClause reads such a number out of a line of which only one clause tells it, whatever it is that ended: "onboarding
-// ended with 17: the list is empty". It is meant for the last line of a run. Unless it is known that the run failed, the
-// number has a word that leads to it: "timer stopped 1200" ends nothing.
+// LastClause reads such a number out of a line of which only one clause tells
+// it, whatever it is that ended: "onboarding ended with 17: the list is empty".
+// It is meant for the last line of a run. Unless it is known that the run
+// failed, the number has a word that leads to it: "timer stopped 1200" ends
+// nothing.
 func LastClause(line string, failed bool) (code int, ok bool) {
 	low := strings.TrimSpace(pieces.Lower(line))
 	if len(low) > maxLine || !strings.ContainsFunc(low, unicode.IsDigit) {
@@ -241,7 +254,8 @@ func LastClause(line string, failed bool) (code int, ok bool) {
 		if at := clauseEnd.FindStringIndex(low[from:]); at != nil {
 			stop = from + at[1]
 		}
-		// In writing without blanks the words stand in any order; elsewhere a clause is often about something else.
+		// In writing without blanks the words stand in any order; elsewhere a
+		// clause is often about something else.
 		clause := strings.TrimRight(low[from:stop], "。，；：！ ")
 		if code, ok := lastClause(clause); ok && strings.ContainsAny(low[from:stop], "。，；：！") {
 			return code, true
@@ -254,8 +268,8 @@ func LastClause(line string, failed bool) (code int, ok bool) {
 // clauseEnd is what parts a line's clauses.
 var clauseEnd = lazy.MustCompile(`[.,;:!] |[。，；：！]| [-–—] `)
 
-// overWords are the words for an end with which the clause of a last line ends but for its number, and the set that
-// finds them.
+// overWords are the words for an end with which the clause of a last line ends
+// but for its number, and the set that finds them.
 var overWords = sync.OnceValue(func() (t struct {
 	words []string
 	set   *pieces.Set
@@ -267,19 +281,21 @@ var overWords = sync.OnceValue(func() (t struct {
 	return t
 })
 
-// mostBefore is how many words may stand before such a word in its clause: what it was that ended. More of them make
-// a sentence about something else.
+// mostBefore is how many words may stand before such a word in its clause: what
+// it was that ended. More of them make a sentence about something else.
 const mostBefore = 5
 
-// clauseNumber is a number that closes a clause, and words that only lead to it.
+// clauseNumber is a number that closes a clause, and words that only lead to
+// it.
 var clauseNumber = lazy.MustCompile(`^[ :=,–—-]{1,3}(?:(?:with|at|as|exit|return|error|code|status|result|rc|mit|fehler|avec|le|con|com|met|med|с|z|s|kod|kodem|kód|kódem|kode?|código|codice|кодом|код|コード|코드|代码|代碼)[ :=]+){0,3}` +
 	`[(（]?(-?\d{1,10}|0x[0-9a-f]{1,8})[)）]?(?:$|[.,;:!] |[.!。，；：]$|[。，；：！]| [-–—] )`)
 
 // ofAPart are words for what ends by itself while the setup goes on.
 var ofAPart = lazy.MustCompile(`\b(?:services?|processe?s?|child|helper|worker|thread|download|request|query|phase|action|component|dienst|prozess|hilfsprogramm|vorgang|service|processus|servicio|proceso|servizio|processo|serviço|usługa|proces|služba|tjänst|hizmet)\b|служба|процесс|サービス|プロセス|서비스|프로세스|服务|服務|进程|程序|\.exe\b|\.dll\b|\.msi\b|\.ps1\b|\.cmd\b|\.bat\b`)
 
-// endOfClause reads the number behind a word for an end that closes a clause, whatever it is that ended; also one without a
-// word that leads to it where bare is set.
+// endOfClause reads the number behind a word for an end that closes a clause,
+// whatever it is that ended; also one without a word that leads to it where
+// bare is set.
 func endOfClause(low string, bare bool) (code int, ok bool) {
 	over := overWords()
 	over.set.Find(low, func(k, stop int) {
@@ -301,7 +317,8 @@ func endOfClause(low string, bare bool) (code int, ok bool) {
 	return code, ok
 }
 
-// lastClause reads such a number out of a text that holds words for an end and the number, and nothing else.
+// lastClause reads such a number out of a text that holds words for an end and
+// the number, and nothing else.
 func lastClause(low string) (code int, ok bool) {
 	if len(low) > lastWordRoom || !strings.ContainsFunc(low, func(r rune) bool { return r >= '0' && r <= '9' }) {
 		return 0, false
@@ -358,7 +375,8 @@ func lastClause(low string) (code int, ok bool) {
 	return code, found && tells
 }
 
-// countHead is a word for failing that heads a count in a summary, where it stands alone: "failed: 3".
+// countHead is a word for failing that heads a count in a summary, where it
+// stands alone: "failed: 3".
 var countHead = lazy.MustCompile(`fail|fehlgeschlagen|echou|^not |nicht|gescheitert|échou|fallid|fallit|falló|falh|non |não |^no |mislukt|niet |nie |selhal|misslyck|inte |başarısız|^не |失敗|실패|失败|未`)
 
 // besideDone are words that may stand beside those in such a line.
@@ -367,17 +385,21 @@ var besideDone = set("a all everything components files packages parts products 
 	"alle is zijn van naar wszystkie do všechny på och är tüm все " +
 	"gesamtergebnis endergebnis wynik výsledek resultat sonuç результат итог 結果 결과 结果 final finale global overall total")
 
-// andRestart ends such a line, where a restart is due or is advised behind what is done.
+// andRestart ends such a line, where a restart is due or is advised behind what
+// is done.
 var andRestart = lazy.MustCompile(`[,;.(–-] ?(?:(?:a|ein|un|une|een|en) )?(?:system )?(?:restart|reboot|neustart|redémarrage|reinicio|riavvio|reinicialização|reinício|herstart|omstart|yeniden başlatma|перезагрузка|再起動|重启|重新啟動)` +
 	`(?: (?:is|ist|est|es|è|é))? ?(?:required|recommended|needed|advised|suggested|due|pending|erforderlich|empfohlen|nötig|notwendig|recommandé|nécessaire|requis|recomendado|necesario|requerido|consigliato|necessario|richiesto|` +
 	`recomendada|necessária|aanbevolen|vereist|nodig|rekommenderas|krävs|zalecany|wymagany|doporučen|nutný|önerilir|gerekli|рекомендуется|требуется|推奨|必要|建议)\)?[.! ]*$`)
 
-// countedDone is a count in such a line: of what was done, or of what did not fail.
+// countedDone is a count in such a line: of what was done, or of what did not
+// fail.
 var countedDone = lazy.MustCompile(`\b(?:0|no|zero) (?:errors?|failed|failures?|warnings?|fehler|erreurs?|errores|errori|erros|fouten)\b|\b(?:errors?|failed|failures?|fehler)[:=]? 0\b|\b\d+ (?:of \d+ )?(?:warnings?|files?|components?|packages?|parts?|products?|features?)\b|\b\d+/\d+\b|\b(?:installed|updated|copied|succeeded)[:=]? \d+\b|\b\d+ (?:installed|updated|succeeded|ok)\b`)
 
-// AllDone says whether a line, the last of a log, tells that all of it is done, and nothing else: "Tide Watch 4.2
-// installed", "all done", "fertig"; and bad whether it tells that it went wrong: "finished with errors", "all changes
-// undone". alone is of lines that hold a single word for it, which may be about a part.
+// AllDone says whether a line, the last of a log, tells that all of it is done,
+// and nothing else: "Tide Watch 4.2 installed", "all done", "fertig"; and bad
+// whether it tells that it went wrong: "finished with errors", "all changes
+// undone". alone is of lines that hold a single word for it, which may be about
+// a part.
 func AllDone(line, product string) (well, bad, alone bool) {
 	low := strings.TrimSpace(pieces.Lower(line))
 	if len(low) > lastWordRoom {
@@ -420,11 +442,14 @@ func AllDone(line, product string) (well, bad, alone bool) {
 }
 
 var (
-	// installedSo is a last line by which all is done but the restart: "installed; reboot to finish".
+	// installedSo is a last line by which all is done but the restart:
+	// "installed; reboot to finish".
 	installedSo = lazy.MustCompile(`\b(?:installed|updated|upgraded|deployed|applied|completed?|done)\b.{0,60}\b(?:restart|reboot)`)
-	// notOurs is a restart that must come first, or that another setup left behind.
+	// notOurs is a restart that must come first, or that another setup left
+	// behind.
 	notOurs = lazy.MustCompile(`\b(?:before|again|first|pending|previous|earlier|other|another|not|cannot|must be)\b`)
-	// toUse is a restart that must come before the product is used, in small letters: "restart before you can use it".
+	// toUse is a restart that must come before the product is used, in small
+	// letters: "restart before you can use it".
 	toUse = lazy.MustCompile(`\b(?:before|prior to) (?:you can |you |it can be |the program can be )?(?:us(?:e|ed|ing)|start(?:ing)? the program|working with)\b|\bto (?:use|start using) (?:the|your|it)\b|` +
 		`vor der (?:ersten )?benutzung|bevor (?:sie|du) .{0,30}(?:benutz|verwend|nutz)|avant d['’](?:utiliser|employer)|antes de (?:usar|utilizar)|prima di (?:usare|utilizzare)|voordat (?:u|je) .{0,30}gebruik|przed (?:użyciem|uruchomieniem programu)|` +
 		`před (?:použitím|prvním použitím)|innan .{0,30}(?:användas|använda)|kullanmadan önce|перед использованием|使用する前に|お使いになる前に|사용하기 전에|使用.{0,12}前`)
@@ -432,8 +457,9 @@ var (
 	sentenceEnd = lazy.MustCompile(`[.!;,:] |[。！；，、：]| [-–—] `)
 )
 
-// OnlyRestart says whether the last line of a log tells that nothing but a restart is missing: "installed; reboot to
-// finish", "Die Installation ist abgeschlossen. Bitte starten Sie den Computer neu".
+// OnlyRestart says whether the last line of a log tells that nothing but a
+// restart is missing: "installed; reboot to finish", "Die Installation ist
+// abgeschlossen. Bitte starten Sie den Computer neu".
 func OnlyRestart(line, product string) bool {
 	low := pieces.Lower(line)
 	if len(low) > maxLine || !Read(line).Restart {
@@ -464,21 +490,24 @@ func OnlyRestart(line, product string) bool {
 // NoErrors says, in small letters, that there were none.
 var NoErrors = lazy.MustCompile(`(?:^|[^\pL])(?:ohne|sans|sin|senza|sem|zonder|bez|utan|without|no|0|keine|aucune?|ningún|nessun|nenhum|geen|inga?|brak|žádn[éá]|żadnych|inget) (?:any )?(?:fehler\pL*|erreurs?|error(?:es|i|s|e)?|erros?|fouten|błęd\pL+|chyb\pL*|fel)\b|без ошибок|ошибок нет|нет ошибок|hatasız|hata yok|エラー(?:なし|はありません|は発生しませんでした)|(?:无|沒有|没有|無)(?:任何)?(?:错误|錯誤)|未发现错误|오류 ?(?:가 )?없(?:이|음|습니다)|\bfail(?:ed|ures?)[:=]? ?0\b`)
 
-// countedBad is a count of what went wrong: "2 errors", "1 of 7 steps failed", "step 4 failed".
+// countedBad is a count of what went wrong: "2 errors", "1 of 7 steps failed",
+// "step 4 failed".
 var countedBad = lazy.MustCompile(`\b[1-9]\d* (?:of \d+ )?(?:(?:steps?|parts?|files?|components?|packages?|actions?|tasks?) )?(?:errors?|failed|failures?|fehler|erreurs?|errores|errori|erros|fouten)\b|\b(?:errors?|failures?|fehler)[:=] ?[1-9]\d*\b|\b(?:step|stage|phase|task|action) \d+ failed\b|\b(?:gave up|giving up|failed) after \d+ (?:attempts?|tries)\b`)
 
 // versions are those in such a line, and numbers with a year's length.
 var versions = lazy.MustCompile(`\bv?\d+(?:\.\d+)+\b|\b20\d\d\b`)
 
-// stoppedAt is a line that begins with a word for an end, says where, and closes with the number: "stopped at step
-// 2, code 23". Words for failing do not begin it: behind them may stand the code of what failed.
+// stoppedAt is a line that begins with a word for an end, says where, and
+// closes with the number: "stopped at step 2, code 23". Words for failing do
+// not begin it: behind them may stand the code of what failed.
 var stoppedAt = lazy.MustCompile(`^\W*(?:stopped|stops|stopping|ended|ends|ending|quit|quits|quitting|aborted|aborting|terminated|leaving|exiting|abgebrochen|beendet|ende|arrêté|arrêtée|arrêt|fin|detenido|detenida|interrotto|interrotta|interrompido|gestopt|afgebroken|przerwano|přerušeno|avbruten|durduruldu|остановлено|прервано) [\pL\d ."'«»“”/\\:_-]{2,50}?(?:[,;:] ?(?:code|rc|result|status|kod|kód|código|codice|код) ?[:=]? ?(-?\d{1,10})| \((-?\d{1,10})\))[.!]?$`)
 
 // counts are words that have a number of their own: "session 7714 ended".
 var counts = set("session run job task script agent program process step phase stage package pkg deployment chain bundle server server setup update lauf auftrag " +
 	"vorgang tâche tarea attività tarefa taak zadania úlohy jobbet görev задача タスク 任务 任務 작업")
 
-// measured says whether what stands right behind a number makes it a share, a time, a version or an amount.
+// measured says whether what stands right behind a number makes it a share, a
+// time, a version or an amount.
 func measured(rest string) bool {
 	if rest == "" {
 		return false

@@ -7,11 +7,12 @@ import (
 	"hollowkey/core/logs/pieces"
 )
 
-// That a person stopped a setup is told in few words that mean something else anywhere but near its end: "closed by the operator",
-// "answer: no", "^C".
+// That a person stopped a setup is told in few words that mean something else
+// anywhere but near its end: "closed by the operator", "answer: no", "^C".
 
 var (
-	// personDid is somebody, and what stops a setup, in this order; byPerson is the other way round.
+	// personDid is somebody, and what stops a setup, in this order; byPerson is
+	// the other way round.
 	personDid = lazy.MustCompile(`\b(?:user|operator|technician|admin|administrator|customer|person(?: at the \pL+)?|you|somebody|someone|benutzer|anwender|bediener|techniker|utilisateur|opérateur|technicien|usuario|operador|técnico|utente|operatore|tecnico|usuário|utilizador|gebruiker|użytkownik|operator|uživatel|användaren?|kullanıcı)` +
 		`(?:(?: hat| heeft)? (?:das|die|den|het|de) (?:fenster|setup|installation|dialog|venster|installatie)| pencereyi| kurulumu)?(?: (?:has|have|had|did|does|chose|wants?|wanted|hat|haben|a|ha|heeft|hat den|har|at|with|to|then|just|not)){0,3} ["'“]?(?:cancell?\w*|abort\w*|(?:stop\w*|clos(?:ed|es|ing)|exit\w*|left|leaves|ended)(?: (?:the |this )?(?:wizard|set-?up|window|dialog|install\w*|program|page|session|update\w*|form|application|process|deployment)\b|["'”]?[.!)]?$|[,;:])|quits?|abandon\w*|dismiss\w*|declin\w*|refus\w*|reject\w*|interrupt\w*|terminat\w*|kill\w*|back(?:s|ed) out|gave up|gives up|withdr\w+|pressed (?:esc|escape|cancel|ctrl)\w*|hit (?:esc|escape|cancel|ctrl)\w*|said no|answer\w* no|answer\w* with no|do(?:es)? not continue|` +
 		`abgebrochen|bricht ab|brach ab|beendet|geschlossen|abgelehnt|annulé|interrompu|quitté|fermé|refusé|cancel(?:ó|ado)|cerró|interrumpió|rechazó|annullato|interrotto|chiuso|rifiutato|cancelou|fechou|interrompeu|recusou|geannuleerd|afgebroken|gesloten|geweigerd|anulował|przerwał|zamknął|odrzucił|zrušil|přerušil|zavřel|odmítl|avbröt|stängde|nekade|iptal etti|kapattı|reddetti)`)
@@ -26,12 +27,13 @@ var (
 	interruptedBy = lazy.MustCompile(`^\W*\^c\b|\bsigint\b|\bkeyboardinterrupt\b|\bctrl[-+ ]?c\b|\bstrg[-+]c\b|\bctrl_(?:c|break|close|logoff|shutdown)_event\b|\bwm_(?:close|quit|endsession|queryendsession)\b|\besc(?:ape)? (?:was )?(?:pressed|hit)\b|` +
 		`\b(?:cancel(?:lation)?|abort|stop) (?:was |is )?requested\b|\brequest(?:ed)? to (?:cancel|abort|stop)\b|\bcancell?ed from (?:the )?tray\b|\bcancel button(?:$|[.,;:!)])|\b(?:logoff|log off|user logged off|session end(?:ed|ing)) (?:during|while|in the middle)\b|` +
 		`\buser[ _-]?(?:exit|abort|cancel|quit|stop|break)(?:$|[.,;:!)])|\b(?:user|operator|customer|you) (?:did|does|has|have)(?: not|n['’]t) (?:accept|agree|confirm)\w*|\buser requested (?:cancel|abort|stop)\w*|\b(?:licen[cs]e|terms|eula|agreement)(?: agreement| terms| conditions)?(?: was| were| has been)? (?:declined|refused)\b|\b(?:uac|elevation)(?: prompt| request| dialog)?\b[\pL ]{0,24}\b(?:declined|refused|denied by|dismissed|answered with no|answered no|cancelled)\b`)
-	// noPerson is what such words are of, too: what did not happen, what is asked of a person, and what the program did by itself.
+	// noPerson is what such words are of, too: what did not happen, what is
+	// asked of a person, and what the program did by itself.
 	noPerson = lazy.MustCompile(`\b(?:not|never|no one|nobody|without|if|unless|when|until|may|can|cannot|could|would|should|must|please|before|press|click|timed? ?out|unattended|silent|quiet|suppressed|default|auto\w*|non-?interactive|handler|hook|installed|registered|enabled|disabled|ignored|splash|tooltip|help|readme|notepad|browser|file|folder|connection|socket|log)\b.{0,40}\b(?:clos|cancel|stop|abort|answer|press|exit|sigint|ctrl)|\bby (?:the )?(?:setup|installer|program|script|timeout|default|watchdog)\b|\bmay not\b|\b(?:handler|hook)\b|\bno (?:user|operator|person)\b|\b(?:restart|reboot)|neustart|redémarr|reinici|riavvi|herstart|uruchom\w* ponownie|restartov|starta om|yeniden başlat|перезагруз|再起動|재시작|重启|重新启动`)
 )
 
-// ByPerson says whether a line tells that a person stopped what ran. It is meant for the last lines of a run: anywhere else such
-// words are about a part.
+// ByPerson says whether a line tells that a person stopped what ran. It is
+// meant for the last lines of a run: anywhere else such words are about a part.
 func ByPerson(line string) bool {
 	low := strings.TrimSpace(pieces.Lower(line))
 	if len(low) > maxLine || noPerson.MatchString(low) {
@@ -45,7 +47,8 @@ var unwinds = lazy.MustCompile(`^\W*(?:(?:step|action) )?(?:tak(?:ing|en|e|es) b
 	`zurück\w*|entfern\w+|lösch\w+|gelöscht|aufräum\w*|rückgängig|wiederher\w+|annulation|suppression|supprim\w+|restaur\w+|nettoy\w+|retour|desha\w+|revirt\w+|elimin\w+|limpi\w+|restaur\w+|annull\w+|rimoz\w+|rimoss\w+|ripristin\w+|pulizia|desfa\w+|remoç\w+|remov\w+|` +
 	`terugdraai\w*|verwijder\w*|opruim\w*|herstel\w*|wycof\w+|usuw\w+|usuni\w+|przywrac\w+|vrací\w*|odstra\w+|obnov\w+|återställ\w*|ta(?:r|git)? bort|geri al\w*|sil(?:in|iy)\w*|откат|удал\pL+|восстан\pL+|ロールバック|元に戻|削除|복원|롤백|삭제|回滚|撤销|还原|删除)`)
 
-// Unwinds says whether a line is one of those behind the place where a run was given up: that it ends, or what is taken back.
+// Unwinds says whether a line is one of those behind the place where a run was
+// given up: that it ends, or what is taken back.
 func Unwinds(line string) bool {
 	low := strings.TrimSpace(pieces.Lower(line))
 	if len(low) > maxLine {

@@ -6,7 +6,8 @@ import (
 	"testing"
 )
 
-// TestAPersonStoppedIt holds the lines of a file that tell it, and those that only sound like it.
+// TestAPersonStoppedIt holds the lines of a file that tell it, and those that
+// only sound like it.
 func TestAPersonStoppedIt(t *testing.T) {
 	data, err := os.ReadFile("testdata/person.txt")
 	if err != nil {

@@ -8,9 +8,11 @@ import (
 	"hollowkey/core/logs/pieces"
 )
 
-// Stops says whether the last clause of a line tells that whoever writes it goes no further, and nothing else: "exiting",
-// "the media is damaged, not continuing". By itself such a clause is no failure, unless firm is set: it says that nothing was
-// done, or that it cannot go on. It is meant for the last line of a log.
+// Stops says whether the last clause of a line tells that whoever writes it
+// goes no further, and nothing else: "exiting", "the media is damaged, not
+// continuing". By itself such a clause is no failure, unless firm is set: it
+// says that nothing was done, or that it cannot go on. It is meant for the last
+// line of a log.
 func Stops(line string) (stops, firm bool) {
 	low := strings.TrimRight(strings.TrimSpace(pieces.Lower(line)), " .!…。！")
 	if len(low) > maxLine {
@@ -33,7 +35,8 @@ func Stops(line string) (stops, firm bool) {
 // stopsBehind parts clauses, and columns of who speaks from what is said.
 var stopsBehind = lazy.MustCompile(`[.,;:!] |[。，；：！]| [-–—] |\t| {2,}`)
 
-// stopWords are such clauses in all languages; the value says whether one tells a failure by itself.
+// stopWords are such clauses in all languages; the value says whether one tells
+// a failure by itself.
 var stopWords = sync.OnceValue(func() map[string]bool {
 	words := map[string]bool{}
 	for p := range wordsOf("leaving") {
@@ -45,18 +48,21 @@ var stopWords = sync.OnceValue(func() map[string]bool {
 	return words
 })
 
-// goesNoFurther is such a clause that names what is not gone on with: "cannot continue unattended", "stopping before any change".
+// goesNoFurther is such a clause that names what is not gone on with: "cannot
+// continue unattended", "stopping before any change".
 var goesNoFurther = lazy.MustCompile(`^(?:(?:the )?(?:set-?up|installation|installer|update|upgrade|deployment|program|it|we|i) )?(?:` +
 	`(?:cannot|can not|can't|could not|couldn't|will not|won't|is unable to|unable to|not able to|do(?:es)? not|refus(?:es|ing|ed) to) (?:be )?(?:continued?|proceed(?:ed)?|go on|carry on|carried on)\b.{0,40}` +
 	`|(?:stopping|exiting|quitting|leaving|ending|aborting|terminating|closing|giving up|bailing out|stopped|aborted|ended) (?:here|now|early|before .{3,40}|without .{3,40}|because .{3,60}|due to .{3,60}|on (?:the )?(?:first )?error\b.{0,30}|after (?:the )?(?:first |this )?(?:error|failure)\b.{0,30}))$`)
 
-// couldNotBe is a sentence that tells that something could not be done, in whatever words: "files could not be transferred".
+// couldNotBe is a sentence that tells that something could not be done, in
+// whatever words: "files could not be transferred".
 var couldNotBe = lazy.MustCompile(`(?:^|[^\pL])(?:(?:could|can|may) ?not|cannot|couldn['’]t|can['’]t|(?:is |was |were )?(?:unable|not able) to|(?:is|was) (?:impossible|not possible)|impossible to|konnten? .{0,60}nicht|kann .{0,60}nicht|` +
 	`n['’]a(?:i|ont)? pas pu|n['’]ont pas pu|impossible d|ne peut pas|no se (?:pudo|pudieron|puede|ha podido|han podido)|imposible|non è (?:stato )?possibile|impossibile|non (?:può|possono)|não foi possível|não pôde|impossível|` +
 	`(?:kon|kan|konden|kunnen) .{0,60}niet|nie (?:można|udało się|mógł|mogła)|nelze|nepodařilo|nebylo možné|(?:kunde|kan) .{0,30}(?:inte|ej)|mümkün değil|(?:alına|yapıla|edile|yazıla|açıla|oluşturula|kopyalana|kurula)madı|` +
 	`не удалось|невозможно|не может|не смог)(?:$|[^\pL])|\b(?:refused|rejected|denied|invalid|broken|damaged|blocked|missing|incomplete|not (?:met|fulfilled|satisfied|done|made|reached|obtained|available))[.!]?$|できません|できなかった|できませんでした|(?:할|될) 수 없|하지 못|无法|無法|不能|未能`)
 
-// CouldNot says whether a line tells that something could not be done. It is meant for the last line of a log.
+// CouldNot says whether a line tells that something could not be done. It is
+// meant for the last line of a log.
 func CouldNot(line string) bool {
 	return len(line) <= maxLine && couldNotBe.MatchString(pieces.Lower(line))
 }

@@ -8,7 +8,8 @@ import (
 	"unicode/utf16"
 )
 
-// Limits of one record: it has at most 64 KB, and the OS nests templates two deep.
+// Limits of one record: it has at most 64 KB, and the OS nests templates two
+// deep.
 const (
 	maxNested = 12      // templates and elements within each other
 	maxTokens = 20000   // of one record, templates and all
@@ -16,14 +17,16 @@ const (
 )
 
 var (
-	// Any claim of a record that its bytes do not bear out; the record is left out and counted.
+	// Any claim of a record that its bytes do not bear out; the record is left
+	// out and counted.
 	errDamaged = errors.New("the record is damaged")
-	// A template that unfolds into more than the limits allow is left out in the same way.
+	// A template that unfolds into more than the limits allow is left out in
+	// the same way.
 	errTooMuch = errors.New("the record says more than a record can hold")
 )
 
-// The tokens of binary XML. Source: [MS-EVEN6] 2.2.12; 0x40 is set where attributes,
-// or more of the same, follow.
+// The tokens of binary XML. Source: [MS-EVEN6] 2.2.12; 0x40 is set where
+// attributes, or more of the same, follow.
 const (
 	tokenEnd          = 0x00
 	tokenOpenElement  = 0x01
@@ -52,7 +55,8 @@ type xmlWriter struct {
 	tokens int // so far
 }
 
-// A fragment is a stretch of binary XML in the chunk, and what is put in its places.
+// A fragment is a stretch of binary XML in the chunk, and what is put in its
+// places.
 type fragment struct {
 	at, end int
 	values  []value // of the template it belongs to; nil outside of one
@@ -62,7 +66,8 @@ type fragment struct {
 	inStart bool     // within the start tag of the last of them
 }
 
-// record writes the event of the record that begins at from and has so many bytes.
+// record writes the event of the record that begins at from and has so many
+// bytes.
 func (w *xmlWriter) record(from, size int) error {
 	if err := w.write(&fragment{at: from + recordHead, end: from + size - recordTail}); err != nil {
 		return err
@@ -97,8 +102,8 @@ func (w *xmlWriter) u32(f *fragment) (int, error) {
 	return int(binary.LittleEndian.Uint32(w.chunk[f.at-4:])), nil
 }
 
-// name reads the name that an offset leads to; it stands right here when it is used
-// for the first time in the chunk.
+// name reads the name that an offset leads to; it stands right here when it is
+// used for the first time in the chunk.
 func (w *xmlWriter) name(f *fragment) (string, error) {
 	offset, err := w.u32(f)
 	if err != nil {
@@ -252,8 +257,8 @@ func (w *xmlWriter) element(f *fragment, attributes bool) error {
 	return nil
 }
 
-// close ends a start tag or an element. An attribute that waits for its value is
-// closed before.
+// close ends a start tag or an element. An attribute that waits for its value
+// is closed before.
 func (w *xmlWriter) close(f *fragment, token byte) error {
 	if len(f.open) == 0 {
 		return errDamaged
@@ -297,15 +302,16 @@ func (w *xmlWriter) attribute(f *fragment) error {
 	return nil
 }
 
-// template writes an instance: the definition lies where the offset leads, or right
-// here at its first use in the chunk, and the values follow.
+// template writes an instance: the definition lies where the offset leads, or
+// right here at its first use in the chunk, and the values follow.
 func (w *xmlWriter) template(f *fragment) error {
 	f.at += 1 + 4 // version and the template's number
 	offset, err := w.u32(f)
 	if err != nil {
 		return err
 	}
-	// Next template with the same hash, its GUID, and the size of its binary XML.
+	// Next template with the same hash, its GUID, and the size of its binary
+	// XML.
 	const head = 4 + 16 + 4
 	if offset < 0 || offset+head > len(w.chunk) {
 		return errDamaged

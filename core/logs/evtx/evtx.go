@@ -1,10 +1,11 @@
-// Package evtx turns binary event logs into the XML that the OS exports of them, one
-// event a line, so that whatever reads an export reads the log itself.
+// Package evtx turns binary event logs into the XML that the OS exports of
+// them, one event a line, so that whatever reads an export reads the log
+// itself.
 //
-// Sources: [MS-EVEN6] 2.2.12 to 2.2.18 for the binary XML within a record. The file
-// around it is a head of 4096 bytes and chunks of 65536, each with its own names and
-// templates; offsets within a chunk count from its begin, all numbers are
-// little-endian.
+// Sources: [MS-EVEN6] 2.2.12 to 2.2.18 for the binary XML within a record. The
+// file around it is a head of 4096 bytes and chunks of 65536, each with its own
+// names and templates; offsets within a chunk count from its begin, all numbers
+// are little-endian.
 package evtx
 
 import (
@@ -24,8 +25,9 @@ const (
 	recordHead = 24  // magic, size, number, time
 	recordTail = 4   // the size once more
 	maxChunks  = 1 << 16
-	// maxChunkTokens bounds the work on one chunk, whose records can name the same
-	// long template over and over; those of the OS have some 20,000 in all.
+	// maxChunkTokens bounds the work on one chunk, whose records can name the
+	// same long template over and over; those of the OS have some 20,000 in
+	// all.
 	maxChunkTokens = 400000
 	chunkMagic     = "ElfChnk\x00"
 	recordMagic    = 0x00002a2a
@@ -55,8 +57,8 @@ type Log struct {
 // New reads a log, the head of which is still to come.
 func New(r io.Reader) *Log { return &Log{r: r} }
 
-// Within leaves out the records that were not written at such a time: they cost next to
-// nothing.
+// Within leaves out the records that were not written at such a time: they cost
+// next to nothing.
 func (l *Log) Within(counts func(t time.Time) bool) *Log {
 	l.within = counts
 	return l
@@ -117,8 +119,8 @@ func (l *Log) next() error {
 	return nil
 }
 
-// nextChunk reads a chunk. One that is none is passed over: a log that was not closed
-// has some at its end that were never written.
+// nextChunk reads a chunk. One that is none is passed over: a log that was not
+// closed has some at its end that were never written.
 func (l *Log) nextChunk() error {
 	if l.chunks >= maxChunks {
 		return fmt.Errorf("the event log has more than %d chunks", maxChunks)
@@ -145,8 +147,8 @@ func (l *Log) nextChunk() error {
 	return nil
 }
 
-// record finds the next record of the chunk, past what is damaged: a record begins
-// with its magic and ends with its size.
+// record finds the next record of the chunk, past what is damaged: a record
+// begins with its magic and ends with its size.
 func (l *Log) record() (from, size int, ok bool) {
 	damaged := false
 	for l.at+recordHead+recordTail <= len(l.chunk) {

@@ -56,7 +56,8 @@ func readAll(t testing.TB, b []byte) (events []parsed, l *Log) {
 	return events, l
 }
 
-// TestRead: what was written is read, from several chunks, and is well-formed XML.
+// TestRead: what was written is read, from several chunks, and is well-formed
+// XML.
 func TestRead(t *testing.T) {
 	want := some(100)
 	events, l := readAll(t, evtxtest.Log(want, 30))

@@ -13,8 +13,8 @@ import (
 	"unicode/utf8"
 )
 
-// A value is what stands in a template's place: where it lies in the chunk, and its
-// type.
+// A value is what stands in a template's place: where it lies in the chunk, and
+// its type.
 type value struct {
 	at, size int
 	kind     byte
@@ -48,12 +48,12 @@ const (
 	typeArray    = 0x80 // of any of them
 )
 
-// maxValues is how many values one template may have; those of the OS have a few
-// dozen.
+// maxValues is how many values one template may have; those of the OS have a
+// few dozen.
 const maxValues = 2048
 
-// values reads the values behind a template: their number, size and type of each, and
-// then themselves.
+// values reads the values behind a template: their number, size and type of
+// each, and then themselves.
 func (w *xmlWriter) values(f *fragment) ([]value, error) {
 	n, err := w.u32(f)
 	if err != nil || n < 0 || n > maxValues || f.at+4*n > f.end {
@@ -93,9 +93,9 @@ func (w *xmlWriter) substitution(f *fragment) error {
 	return nil
 }
 
-// dependent says whether the elements of a value's binary XML name what they depend
-// on. They do where a template writes them; in a bare one the element's size stands
-// there instead, which fits in the value.
+// dependent says whether the elements of a value's binary XML name what they
+// depend on. They do where a template writes them; in a bare one the element's
+// size stands there instead, which fits in the value.
 func (w *xmlWriter) dependent(v value) bool {
 	const before = 4 + 1 // fragment's head, and the element's token
 	b := w.chunk[v.at : v.at+v.size]
@@ -234,8 +234,8 @@ func sid(b []byte) string {
 	return s
 }
 
-// escape writes a text so that it stays one line and well-formed: the exports of the
-// OS have a line a record, too.
+// escape writes a text so that it stays one line and well-formed: the exports
+// of the OS have a line a record, too.
 func escape(out *bytes.Buffer, s string) {
 	for _, c := range s {
 		switch {

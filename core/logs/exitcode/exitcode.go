@@ -9,8 +9,8 @@ import (
 	"strings"
 )
 
-// Done and the two codes that say "done, and a restart is due". Source: the OS's
-// list of the installer engine's error codes.
+// Done and the two codes that say "done, and a restart is due". Source: the
+// OS's list of the installer engine's error codes.
 const (
 	Done             = 0    // nothing more to do
 	RestartInitiated = 1641 // the engine restarts the machine itself
@@ -26,8 +26,9 @@ func Good(code int) bool { return slices.Contains(All, code) }
 // Restart says whether it has, and a restart is due.
 func Restart(code int) bool { return code == RestartInitiated || code == RestartRequired }
 
-// Telling says whether the engine's exit code says why it gave up, in place of that something in the
-// setup failed (1603), or that somebody stopped it (1602, 1604).
+// Telling says whether the engine's exit code says why it gave up, in place of
+// that something in the setup failed (1603), or that somebody stopped it (1602,
+// 1604).
 func Telling(code int) bool {
 	const first, cancelled, failed, suspended, last = 1601, 1602, 1603, 1604, 1659
 	return code >= first && code <= last && code != cancelled && code != failed && code != suspended

@@ -1,5 +1,5 @@
-// Package finder finds the logs of setups on a machine: where the OS and
-// setups are known to leave them, newest first. What each one is and how it ended,
+// Package finder finds the logs of setups on a machine: where the OS and setups
+// are known to leave them, newest first. What each one is and how it ended,
 // core/why says.
 package finder
 
@@ -66,7 +66,8 @@ var places = []place{
 	{`C:\ProgramData\Microsoft\IntuneManagementExtension\Logs`, 0},
 }
 
-// Below a user's folder: where temporary files, programs' data, and what people put aside lie.
+// Below a user's folder: where temporary files, programs' data, and what people
+// put aside lie.
 const usualTemp = `\AppData\Local\Temp`
 
 var (
@@ -76,20 +77,25 @@ var (
 	// programFolders hold programs with what their setups leave beside them.
 	programFolders = []string{`C:\Program Files`, `C:\Program Files (x86)`, `C:\Program Files\Common Files`, `C:\Program Files (x86)\Common Files`}
 
-	// notSearched are folders of a drive's root that are looked at apart, or hold no setup's log.
+	// notSearched are folders of a drive's root that are looked at apart, or
+	// hold no setup's log.
 	notSearched = []string{"windows", "program files", "program files (x86)", "programdata", "users", "perflogs", "recovery",
 		"system volume information", "msocache", "boot", "documents and settings", "windows.old"}
 )
 
 var (
-	// deeper are folders that are gone into at any level: of logs and setups, and by version.
+	// deeper are folders that are gone into at any level: of logs and setups,
+	// and by version.
 	deeper = lazy.MustCompile(`(?i)log|setup|install|update|deploy|diag|trace|^v?\d+([._-]\d+)*[a-z]?$`)
-	// passedOver are folders of programs' data that hold no setup logs, or are looked at apart.
+	// passedOver are folders of programs' data that hold no setup logs, or are
+	// looked at apart.
 	passedOver = lazy.MustCompile(`(?i)^(?:temp|microsoft|packages|cache|caches|code cache|gpucache|crash ?pad|crash ?dumps|history|inetcache|application data|package cache|service ?worker|webcache|` +
 		`fonts|comms|connecteddevicesplatform|d3dscache|publishers|virtualstore|hollow key|windowsapps|windows [a-z ]+|common files|node_modules|\$.*)$`)
-	// Endings and names under which setups keep logs; a rotated log ends in a number, a date or a word for old.
+	// Endings and names under which setups keep logs; a rotated log ends in a
+	// number, a date or a word for old.
 	logName = lazy.MustCompile(`(?i)(?:\.(?:log|txt|etl\.txt|out|err|xml|csv|tsv|json|jsonl|ndjson|html?|trace)$|\.log[._~-]|^msi[0-9a-f]{4,6}\.log$|setup|install|\.iss$)`)
-	// clearName is that of a log among files of all sorts: it ends as logs do, or speaks of a setup and ends as text.
+	// clearName is that of a log among files of all sorts: it ends as logs do,
+	// or speaks of a setup and ends as text.
 	clearName = lazy.MustCompile(`(?i)(?:\.log$|\.log[._~-]|(?:setup|install|update|deploy|msi|log)[^\\]*\.(?:txt|out|err|xml|csv|jsonl?|ndjson|html?)$)`)
 	// Endings that are never a log, however much their name speaks of setup.
 	noLog = lazy.MustCompile(`(?i)\.(?:exe|dll|msi|msp|cab|zip|tmp|dat|ini|png|ico|pnf|inf|cat|sys|manifest|js|css|py|ps1|cmd|bat|lnk|url|pdf|chm)$`)
@@ -160,8 +166,9 @@ func known(disk Disk, homes Homes) (files []File) {
 	return append(files, among(disk, profiles, homes.Drives)...)
 }
 
-// among looks where files of all sorts lie, for those alone whose name is clearly a log's:
-// beside programs, at the roots of drives, and where people put things aside.
+// among looks where files of all sorts lie, for those alone whose name is
+// clearly a log's: beside programs, at the roots of drives, and where people
+// put things aside.
 func among(disk Disk, profiles, drives []string) (files []File) {
 	left := maxFolders
 	for _, folder := range programFolders {
@@ -214,8 +221,8 @@ func expand(disk Disk, pattern string) []string {
 	return out
 }
 
-// vendors looks below a place of programs' data: at all vendors and products, and
-// further down where folders are named after logs, setups or versions.
+// vendors looks below a place of programs' data: at all vendors and products,
+// and further down where folders are named after logs, setups or versions.
 func vendors(disk Disk, folder string, level int, left *int) (files []File) {
 	if *left--; *left < 0 || level > vendorDepth {
 		return nil
@@ -244,8 +251,8 @@ func isLog(name string, f File) bool {
 	return f.Size > 0 && logName.MatchString(name) && !noLog.MatchString(name) && !skipName.MatchString(name)
 }
 
-// list looks at a folder and those below it. A folder that cannot be read is passed
-// over: others hold logs, too.
+// list looks at a folder and those below it. A folder that cannot be read is
+// passed over: others hold logs, too.
 func list(disk Disk, folder string, depth int) (files []File) {
 	entries, err := disk.ReadDir(folder)
 	if err != nil {

@@ -68,8 +68,8 @@ func TestFind(t *testing.T) {
 	}
 }
 
-// Logs are found wherever setups and people leave them, under the names that they have; what
-// else lies there is not.
+// Logs are found wherever setups and people leave them, under the names that
+// they have; what else lies there is not.
 func TestFindEverywhere(t *testing.T) {
 	homes := Homes{Temporary: []string{`E:\T`}, Profiles: []string{`C:\Users\tess`, `D:\Profiles\carla`}, Drives: []string{"C:", "D:"}}
 	logs := []string{`C:\Program Files\Tidebook\install.log`, `C:\Program Files (x86)\Quay\Tidebook\logs\setup.log`,

@@ -1,8 +1,9 @@
-// Package lazy has patterns that are compiled when they are first used: a hundred of them
-// take longer than most calls of the program, which need none. And they are tried only where a
-// match can begin: at every letter of a line an expression takes a hundred times as long as the
-// look for plain texts that tells where. What is found is the same, but for the long s of old
-// print, which to [regexp] is an s where the size of letters does not count.
+// Package lazy has patterns that are compiled when they are first used: a
+// hundred of them take longer than most calls of the program, which need none.
+// And they are tried only where a match can begin: at every letter of a line an
+// expression takes a hundred times as long as the look for plain texts that
+// tells where. What is found is the same, but for the long s of old print,
+// which to [regexp] is an s where the size of letters does not count.
 package lazy
 
 import (
@@ -29,11 +30,12 @@ type Regexp struct {
 	quick  [][]string            // what no match can do without, of that which is looked for faster than the expression is tried at a head
 }
 
-// made are the patterns that the program's packages begin with, for whoever lists their plans.
+// made are the patterns that the program's packages begin with, for whoever
+// lists their plans.
 var made []*Regexp
 
-// MustCompile makes a pattern of a package, before anything runs. One that is wrong is found out by whoever first uses it: each
-// has a test.
+// MustCompile makes a pattern of a package, before anything runs. One that is
+// wrong is found out by whoever first uses it: each has a test.
 func MustCompile(source string) *Regexp {
 	r := OfData(source)
 	made = append(made, r)
@@ -51,8 +53,10 @@ func once(source string) func() *regexp.Regexp {
 // Compiled is the pattern itself.
 func (r *Regexp) Compiled() *regexp.Regexp { return r.re() }
 
-// plansText lists the plans of the program's patterns, since to parse an expression takes a hundred times as long as to read its
-// plan: in each line a pattern, and its plan behind a tab. One that is not listed, such as one that a test makes, is parsed.
+// plansText lists the plans of the program's patterns, since to parse an
+// expression takes a hundred times as long as to read its plan: in each line a
+// pattern, and its plan behind a tab. One that is not listed, such as one that
+// a test makes, is parsed.
 //
 //go:generate go run ../../../scripts/plans
 //go:embed plans.txt
@@ -110,7 +114,8 @@ const (
 	everywhere            // at every letter
 )
 
-// in gives the way to look for the pattern, and the text as heads are looked for in it.
+// in gives the way to look for the pattern, and the text as heads are looked
+// for in it.
 func (r *Regexp) in(s string) (low string, w way) {
 	r.looked.Do(r.look)
 	low = s
@@ -133,10 +138,12 @@ func (r *Regexp) in(s string) (low string, w way) {
 	return low, everywhere
 }
 
-// longestHead is how many bytes a head has, at most; a letter that is cut there is of no head.
+// longestHead is how many bytes a head has, at most; a letter that is cut there
+// is of no head.
 const longestHead = 256
 
-// each calls found with the places of each match and of its groups, until that says to stop.
+// each calls found with the places of each match and of its groups, until that
+// says to stop.
 func (r *Regexp) each(s, low string, found func(loc []int) bool) {
 	behind, tried := 0, -1 // where the next match may begin; where one was tried last
 	r.heads.Each(low, func(head, end int) bool {
@@ -170,7 +177,8 @@ func (r *Regexp) each(s, low string, found func(loc []int) bool) {
 	})
 }
 
-// wordAt says whether the byte at i of a text is one of a word, as \b means it (RE2 syntax).
+// wordAt says whether the byte at i of a text is one of a word, as \b means it
+// (RE2 syntax).
 func wordAt(s string, i int) bool {
 	if i < 0 || i >= len(s) {
 		return false
@@ -179,8 +187,9 @@ func wordAt(s string, i int) bool {
 	return c == '_' || c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z'
 }
 
-// mostQuick is how many texts are looked for, at most, before an expression is tried at the first head of a line.
-// Source: measured on the labelled logs; with ten the looks take what they save.
+// mostQuick is how many texts are looked for, at most, before an expression is
+// tried at the first head of a line. Source: measured on the labelled logs;
+// with ten the looks take what they save.
 const mostQuick = 6
 
 // possible says whether a text holds what no match can do without.

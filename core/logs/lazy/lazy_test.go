@@ -45,7 +45,8 @@ var patterns = sync.OnceValue(func() (all []string) {
 	return all
 })
 
-// written is a text that the source has in one piece, or in several that are put together.
+// written is a text that the source has in one piece, or in several that are
+// put together.
 func written(e ast.Expr) (text string, ok bool) {
 	switch e := e.(type) {
 	case *ast.BasicLit:

@@ -14,12 +14,13 @@ import (
 	"hollowkey/core/logs/pieces"
 )
 
-// leastEncoded is how long a name is that is looked for in encodings: of a shorter one so
-// little is left there that it stands in any data.
+// leastEncoded is how long a name is that is looked for in encodings: of a
+// shorter one so little is left there that it stands in any data.
 const leastEncoded = 5
 
-// formsOf are the ways in which a name is written: with its letters composed or not, as
-// part of an address, and within base64 and hex of both usual encodings.
+// formsOf are the ways in which a name is written: with its letters composed or
+// not, as part of an address, and within base64 and hex of both usual
+// encodings.
 func formsOf(name, token string) (all []form) {
 	seen := map[string]bool{}
 	add := func(text string, exact, whole bool) {
@@ -72,8 +73,8 @@ func wideBytes(s string) (b []byte) {
 	return b
 }
 
-// inBase64 is what of some bytes is the same in base64 whatever stands around them, when
-// so many bytes stand before them in their group.
+// inBase64 is what of some bytes is the same in base64 whatever stands around
+// them, when so many bytes stand before them in their group.
 func inBase64(b []byte, shift int) string {
 	text := base64.RawStdEncoding.EncodeToString(append(make([]byte, shift), b...))
 	if shift > 0 {
@@ -88,8 +89,8 @@ func inBase64(b []byte, shift int) string {
 	return text
 }
 
-// insideWord says whether a name that begins at i is only the end of a longer word. Marks
-// part words, also those that programs put between: PC_MWHITLOW.
+// insideWord says whether a name that begins at i is only the end of a longer
+// word. Marks part words, also those that programs put between: PC_MWHITLOW.
 func insideWord(s string, i int) bool {
 	r, n := utf8.DecodeLastRuneInString(s[:i])
 	return n > 0 && letter(r)

@@ -11,7 +11,8 @@ import (
 	"golang.org/x/text/transform"
 )
 
-// planted are texts with what must not leave a machine, each with the private pieces of it.
+// planted are texts with what must not leave a machine, each with the private
+// pieces of it.
 var planted = []struct {
 	text    string
 	private []string
@@ -206,8 +207,8 @@ var known = []struct{ text, private string }{
 	{"Jose\u0301 Ibáñez wrote", "Jose\u0301"}, {"JOSÉ IBÁÑEZ wrote", "JOSÉ"}, {"Jos%C3%A9%20Ib%C3%A1%C3%B1ez", "Jos%C3%A9"},
 }
 
-// kept are texts without anything private, which must come back as they are: a verdict
-// hangs on them.
+// kept are texts without anything private, which must come back as they are: a
+// verdict hangs on them.
 var kept = []string{
 	"Error 1920. Service 'Berth Sync' (BerthSync) failed to start.", "Return value 3.",
 	"MSI (s) (A4:10) [09:12:02:120]: Note: 1: 2203", "Product version 10.0.19045.1 found",
@@ -240,8 +241,8 @@ func read(enc encoding.Encoding, text string) []byte {
 	return b
 }
 
-// Each planted kind is hidden, in whichever encoding a text comes, and what is not
-// private stays to the byte.
+// Each planted kind is hidden, in whichever encoding a text comes, and what is
+// not private stays to the byte.
 func TestPlanted(t *testing.T) {
 	encodings := map[string]encoding.Encoding{
 		"UTF-8": encoding.Nop, "UTF-8 with a mark": unicode.UTF8BOM, "UTF-16LE with a mark": unicode.UTF16(unicode.LittleEndian, unicode.UseBOM),
@@ -308,8 +309,8 @@ func TestPlanted(t *testing.T) {
 		len(encodings), over, len(kept))
 }
 
-// A name that lies across the border of two pieces of a very long line is hidden, and
-// many names take no more than linear time.
+// A name that lies across the border of two pieces of a very long line is
+// hidden, and many names take no more than linear time.
 func TestPieces(t *testing.T) {
 	for _, at := range []int{maxLine - 4, maxLine - 1, maxLine, 2*maxLine - 3} {
 		text := strings.Repeat("x ", at/2) + "pwhitlow " + strings.Repeat("y ", 50)

@@ -53,8 +53,8 @@ func (m *Masker) Learn(text string) {
 	}
 }
 
-// learnHost takes a host in, and its first label apart. One that every machine asks is
-// nobody's.
+// learnHost takes a host in, and its first label apart. One that every machine
+// asks is nobody's.
 func (m *Masker) learnHost(name string) {
 	low := strings.ToLower(strings.Trim(name, "."))
 	if slices.ContainsFunc(everybodysHosts,
@@ -68,8 +68,8 @@ func (m *Masker) learnHost(name string) {
 	}
 }
 
-// learnValue takes in what a value of a known name says; a sentence, or a program's own
-// account, is nobody's name.
+// learnValue takes in what a value of a known name says; a sentence, or a
+// program's own account, is nobody's name.
 func (m *Masker) learnValue(name, value string) {
 	kind, known := valueKinds[name]
 	if !known {
@@ -90,8 +90,8 @@ func (m *Masker) learnValue(name, value string) {
 	}
 }
 
-// learnAccount takes DOMAIN\user in: a user who is known already, or a domain in capital
-// letters, as the OS writes it.
+// learnAccount takes DOMAIN\user in: a user who is known already, or a domain
+// in capital letters, as the OS writes it.
 func (m *Masker) learnAccount(domain, user string) {
 	low := strings.ToLower(domain)
 	_, known := m.names[strings.ToLower(user)]

@@ -56,33 +56,37 @@ var (
 const (
 	secretName = `[\w.$-]*(?:PASS(?:WORD|WD|WRD|PHRASE|CODE)?|PWD|PSWD|PASSWORT|KENNWORT|MOTDEPASSE|CONTRASE(?:Ñ|N)A|` + passwords + `|X-[\w-]*KEY|SECRET|TOKEN|API_?-?KEY|ACCESS_?-?KEY|ACCOUNT_?KEY|SHARED_?KEY|PRIVATE_?KEY|STORAGE_?KEY|CREDENTIAL|AUTHORIZATION|PIN(?:CODE)?|SAS|CONNECTIONSTRING_?PW)[\w.$-]*`
 	serialName = `[\w.-]*(?:SERIAL(?:_?(?:NUMBER|NO))?|PIDKEY|PID_?KEY|PRODUCTID|LICEN[CS]E_?(?:KEY|CODE)|LICEN[CS]E|PRODUCT_?KEY|ACTIVATION_?(?:KEY|CODE)?)[\w.-]*`
-	// quoted values: with doubled marks, in text that is quoted itself, and plain.
+	// quoted values: with doubled marks, in text that is quoted itself, and
+	// plain.
 	inMarks = `\\+"[^"\\]*\\+"|"(?:[^"\r\n]|"")*"|'(?:[^'\r\n]|'')*'`
 )
 
 var (
-	// secretAssigned is a name and an equals sign; the value is read from there on, as an
-	// unquoted one may have blanks up to the next name, switch or mark.
+	// secretAssigned is a name and an equals sign; the value is read from there
+	// on, as an unquoted one may have blanks up to the next name, switch or
+	// mark.
 	secretAssigned = lazy.MustCompile(`(?i)(^|[^\w.])(` + secretName + `)(\\*["']?\s*=\s*)`)
 	// A value that stands in quotes, which may be doubled or escaped.
 	quotedValue = lazy.MustCompile(`^(?:` + inMarks + `)`)
-	// "password: …", "token = …", "'api_key' : '…'": up to the first sign that ends a value.
+	// "password: …", "token = …", "'api_key' : '…'": up to the first sign that
+	// ends a value.
 	secretTold = lazy.MustCompile(`(?i)(^|[^\w.])(` + secretName + `)(\\*["']?\s*:\s*)(` + inMarks + `|[^\s;,"'<>&|]+)`)
 	// "<Password>…</Password>", with or without a namespace.
 	secretElement = lazy.MustCompile(`(?i)(<(?:\w+:)?` + secretName + `(?:\s[^>]*)?>)([^<]+)`)
 	// A pair in two attributes: name="Password" value="…".
 	secretNamed = lazy.MustCompile(`(?i)(\b(?:name|key|id)\s*=\s*["']` + secretName + `["']\s+value\s*=\s*)("[^"]*"|'[^']*')`)
-	// The engine's sentences on a property of such a name: the rest of the line goes.
+	// The engine's sentences on a property of such a name: the rest of the line
+	// goes.
 	secretProperty = lazy.MustCompile(`(?i)\b` + secretName + ` property\b[^\r\n]*`)
 	// "Its current value is '…'", which follows such a sentence.
 	itsValue = lazy.MustCompile(`(?i)(\bits (?:current |new )?value(?: is)?:? )'[^']*'`)
-	// Where a value without quotes ends: the next switch or the next name with a sign of
-	// assignment.
+	// Where a value without quotes ends: the next switch or the next name with
+	// a sign of assignment.
 	nextWord = lazy.MustCompile(`\s+(?:[/-]\S|[\w.]+\s*=)`)
 	// "/p secret", "--token=…", "-pw:…": the value is the next word.
 	secretSwitch = lazy.MustCompile(`(?i)(^|\s)(--?|/)(p|pw|pass|password|passwd|pwd|passphrase|token|key|secret|apikey|api-key|pin|rp|client-secret|sas)([:=]|\s+)(` + inMarks + `|[^\s;,"'/-][^\s;,"']*)`)
-	// A serial or licence number behind its name; without the name nothing that looks like one is
-	// hidden.
+	// A serial or licence number behind its name; without the name nothing that
+	// looks like one is hidden.
 	serialValue = lazy.MustCompile(`(?i)\b(` + serialName +
 		`)(\s*[=:]\s*|"\s*:\s*| property\. Its (?:current )?value is )("[^"]*"|'[^']*'|[^\s;,"']+)`)
 )
@@ -105,7 +109,8 @@ func state(low string) bool {
 var (
 	secretWords = []string{"pass", "pwd", "pswd", "kennwort", "motdepasse", "contrase", "secret", "token", "key",
 		"credential", "authorization", "pin", "sas"}
-	// What the tokens of knownToken begin with, and the switches of encodedCall.
+	// What the tokens of knownToken begin with, and the switches of
+	// encodedCall.
 	tokenHeads   = []string{"AKIA", "ghp_", "gho_", "ghu_", "ghs_", "ghr_", "xox", "sk-", "glpat-", "k_live_", "k_test_", "AIza", "npm_", "ya29."}
 	encodedHeads = []string{"-e ", "/e ", "-ec ", "/ec ", "-enc", "/enc"}
 
@@ -183,8 +188,8 @@ func (m *Masker) hideLooks(text string) string {
 	return m.hideAddresses(text)
 }
 
-// hideSecrets hides values by the names that they are given. How something stands is no
-// secret.
+// hideSecrets hides values by the names that they are given. How something
+// stands is no secret.
 func (m *Masker) hideSecrets(text, low string) string {
 	text = m.hideAround(text, low)
 	if given(low, secretWords) || given(low, foreignWords) {
@@ -218,7 +223,8 @@ func (m *Masker) hideSecrets(text, low string) string {
 	return text
 }
 
-// toldIn are the forms, other than behind an equals sign, in which a text can give a secret.
+// toldIn are the forms, other than behind an equals sign, in which a text can
+// give a secret.
 func toldIn(text string) (forms []*lazy.Regexp) {
 	if strings.Contains(text, ":") {
 		forms = append(forms, secretTold)
@@ -229,9 +235,10 @@ func toldIn(text string) (forms []*lazy.Regexp) {
 	return forms
 }
 
-// given says whether one of the words may be the name of a value: what follows its name is
-// a sign of assignment, the end of a tag, or the engine's word for a property. Most lines with
-// such a word ("copying", "key") are none, and the expressions are slow.
+// given says whether one of the words may be the name of a value: what follows
+// its name is a sign of assignment, the end of a tag, or the engine's word for
+// a property. Most lines with such a word ("copying", "key") are none, and the
+// expressions are slow.
 func given(low string, words []string) bool {
 	for _, w := range words {
 		for at := 0; ; {
@@ -282,12 +289,12 @@ func (m *Masker) hideAssigned(text string) string {
 	}
 }
 
-// mostWords is how many words an unquoted value may have; a line that goes on longer says
-// something.
+// mostWords is how many words an unquoted value may have; a line that goes on
+// longer says something.
 const mostWords = 4
 
-// unquotedValue is a value without quotation marks: it goes on to the next mark, name or
-// switch, and stops at its first word where a sentence follows.
+// unquotedValue is a value without quotation marks: it goes on to the next
+// mark, name or switch, and stops at its first word where a sentence follows.
 func unquotedValue(text string) string {
 	value := text
 	if i := strings.IndexAny(value, ";,\"'<>&|\r\n"); i >= 0 {
@@ -302,8 +309,8 @@ func unquotedValue(text string) string {
 	return strings.TrimRight(value, " \t")
 }
 
-// publicWords end or begin names that only sound like a secret's: a key of the registry,
-// a token of a public assembly, a pin board.
+// publicWords end or begin names that only sound like a secret's: a key of the
+// registry, a token of a public assembly, a pin board.
 var publicWords = lazy.MustCompile(`(?i)(?:publickeytoken|^key$|regkey|keypath|keyname|hkey|registrykey|subkey|keyfile|keyboard|passed|passes|bypass|compass|tokens?_?(?:type|count|read|expires?)|shipping|mapping|pinned|ping|spin|pinyin|pin_?to|upgradepin|typing|keycode|sastype|monkey|hotkey)`)
 
 // notSecret says whether a name is one of them.
@@ -311,8 +318,9 @@ func notSecret(parts []string) bool {
 	return slices.ContainsFunc(parts, func(part string) bool { return publicWords.MatchString(strings.Trim(part, `"'<> `)) })
 }
 
-// hideSerials hides licences: by the names of their values, and by their five groups of
-// five. A product code says nothing of its owner, a version and a time are none.
+// hideSerials hides licences: by the names of their values, and by their five
+// groups of five. A product code says nothing of its owner, a version and a
+// time are none.
 func (m *Masker) hideSerials(text, low string) string {
 	if holds(low, serialWords) {
 		text = serialValue.ReplaceAllStringFunc(text, func(t string) string {
@@ -339,16 +347,16 @@ func (m *Masker) hideSerials(text, low string) string {
 // stamp is a version, a date or a time.
 var stamp = lazy.MustCompile(`^(?:\d+(?:\.\d+){1,3}|\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}.*|\d{1,2}:\d{2}.*)$`)
 
-// nearAddress are words before four numbers that make an address of them, and versionNear
-// those that make a version.
+// nearAddress are words before four numbers that make an address of them, and
+// versionNear those that make a version.
 var (
 	nearAddress = lazy.MustCompile(`(?i)(?:\bip|address|addr|host|server|proxy|gateway|dns|connect(?:ed|ing)?(?: to)?|from|client|peer|remote|ping|//|@)[\s:="'(\[]*$`)
 	versionNear = lazy.MustCompile(`(?i)(?:version|ver\.?|build|v|release|product|file|windows|runtime|framework|engine|update|\bto|_)[\s:="'(]*$`)
 )
 
-// hideAddresses hides what a machine is called on the network. Four numbers are an
-// address when words or a port say so, or in the blocks of private networks where nothing
-// says that they are a version.
+// hideAddresses hides what a machine is called on the network. Four numbers are
+// an address when words or a port say so, or in the blocks of private networks
+// where nothing says that they are a version.
 func (m *Masker) hideAddresses(text string) string {
 	if strings.Count(text, ":") >= 5 || strings.Count(text, "-") >= 5 {
 		text = macPattern.ReplaceAllStringFunc(text, func(t string) string { return m.hide(Address, "00:00:5E:00:53:00") })
@@ -397,7 +405,8 @@ func (m *Masker) hideAddresses(text string) string {
 	return text
 }
 
-// dotted says whether a text has three dots between digits near each other, as an address has.
+// dotted says whether a text has three dots between digits near each other, as
+// an address has.
 func dotted(text string) bool {
 	dots, last := 0, 0
 	for i := 1; i+1 < len(text); i++ {

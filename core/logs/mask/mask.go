@@ -2,8 +2,8 @@
 // machine: the same user is the same token everywhere. A first pass learns the
 // names, a second one replaces them.
 //
-// What a verdict is reached by stays: numbers, versions, times, paths but for the names
-// in them, product codes, and words for a state.
+// What a verdict is reached by stays: numbers, versions, times, paths but for
+// the names in them, product codes, and words for a state.
 package mask
 
 import (
@@ -74,8 +74,8 @@ var everybodys = []string{"system", "public", "default", "default user", "all us
 	"admin", "test", "setup", "install", "software", "program", "files", "local", "server", "client", "host",
 	"domain", "workgroup", "null", "true", "false"}
 
-// Everybodys says whether a name is one that machines have in common, so that it
-// tells nothing about a person.
+// Everybodys says whether a name is one that machines have in common, so that
+// it tells nothing about a person.
 func Everybodys(name string) bool { return slices.Contains(everybodys, strings.ToLower(name)) }
 
 const leastName = 3 // letters; shorter names would hit too much
@@ -114,8 +114,8 @@ func (m *Masker) learn(kind Kind, name string) string {
 	return token
 }
 
-// rebuildAt is how many forms may be looked for one by one before they are put into the
-// set; more as it grows, so that all its making together is linear.
+// rebuildAt is how many forms may be looked for one by one before they are put
+// into the set; more as it grows, so that all its making together is linear.
 func (m *Masker) rebuildAt() int { return max(16, m.built/4) }
 
 // Mask gives a text with tokens in the place of private data.
@@ -126,8 +126,8 @@ func (m *Masker) Mask(text string) string {
 // A found is a form in a text.
 type found struct{ from, to, form int }
 
-// hideNames puts tokens in the place of names, the longest of several that begin
-// together.
+// hideNames puts tokens in the place of names, the longest of several that
+// begin together.
 func (m *Masker) hideNames(text string) string {
 	if len(m.forms) == 0 {
 		return text

@@ -46,8 +46,8 @@ func TestMask(t *testing.T) {
 	}
 }
 
-// Whatever comes, nothing of a known name stays, and a text without private data
-// comes back to the byte, in any encoding.
+// Whatever comes, nothing of a known name stays, and a text without private
+// data comes back to the byte, in any encoding.
 func FuzzCopy(f *testing.F) {
 	f.Add([]byte("Wendeline at C:\\Users\\x\r\n"))
 	f.Add([]byte("\xFF\xFEW\x00e\x00n\x00d\x00e\x00l\x00i\x00n\x00e\x00\n\x00"))

@@ -9,42 +9,49 @@ import (
 	"hollowkey/core/logs/lazy"
 )
 
-// What is private by the words around it: in the lexicon's languages, in structures that
-// part a name from its value, in the calls of well-known programs, and by check digits.
+// What is private by the words around it: in the lexicon's languages, in
+// structures that part a name from its value, in the calls of well-known
+// programs, and by check digits.
 
-// passwords are the words for a password, besides the English and German ones that
-// secretName has, in small letters.
+// passwords are the words for a password, besides the English and German ones
+// that secretName has, in small letters.
 const passwords = `MOT DE PASSE|CLAVE|HASŁO|HASLO|ПАРОЛЬ|パスワード|WACHTWOORD|SENHA|PALAVRA-PASSE|LÖSENORD|LOSENORD|ŞIFRE|SIFRE|PAROLA|HESLO|` +
 	`ADGANGSKODE|密码|密碼|口令|암호|비밀번호`
 
 // people are the words for a user, besides the English ones.
 const people = `BENUTZER(?:NAME)?|UTILISATEUR|USUARIO|USUÁRIO|UTENTE|GEBRUIKER(?:SNAAM)?|UŻYTKOWNIK|UŽIVATEL|ANVÄNDARE|KULLANICI|ПОЛЬЗОВАТЕЛЬ|ユーザー|ユーザー名|用户|用戶|使用者|사용자`
 
-// foreignWords are those of both, in small letters, to tell which texts can match.
+// foreignWords are those of both, in small letters, to tell which texts can
+// match.
 var foreignWords = strings.FieldsFunc(strings.ToLower(regexp.MustCompile(`\(\?:[^)]*\)\??`).ReplaceAllString(passwords+"|"+people, "")),
 	func(r rune) bool { return r == '|' })
 
 var (
-	// "<setting name="DbPassword">…", "<property name="password"><value>…": up to the next element.
+	// "<setting name="DbPassword">…", "<property name="password"><value>…": up
+	// to the next element.
 	namedElement = lazy.MustCompile(`(?i)(<[\w:.-]+[^<>]*\b(?:name|key|id)\s*=\s*["']` + secretName + `["'](?:[^<>]*[^<>/])?>(?:\s*<value[^<>]*>)?)([^<>\r\n]+)`)
 	// {"name":"password","value":"…"}
 	namedField = lazy.MustCompile(`(?i)("(?:name|key|id)\\*"\s*:\s*\\*"` + secretName + `\\*"\s*,\s*\\*"value\\*"\s*:\s*\\*)("[^"]*")`)
 	// "password": ["…", "…"]
 	secretList = lazy.MustCompile(`(?i)(` + secretName + `\\*"\s*:\s*\[)([^\]]+)`)
-	// "Passwort für den Dienst: …", "password for svcquay is q1w2": a word with a digit, or a quoted one.
+	// "Passwort für den Dienst: …", "password for svcquay is q1w2": a word with
+	// a digit, or a quoted one.
 	secretFor = lazy.MustCompile(`(?i)\b((?:pass(?:word|wort|phrase)|kennwort|pwd)\s+(?:for|für|of|von|pour|de|para|per|di|voor)\s+[^\r\n:=,;]{1,40}?(?:\s*[:=]\s*|\s+is\s+))("[^"]+"|'[^']+'|[^\s,;"']*\d[^\s,;"']*)`)
-	// The value of the registry in the OS's own tools: reg add … /v NAME … /d VALUE; NAME REG_SZ VALUE.
+	// The value of the registry in the OS's own tools: reg add … /v NAME … /d
+	// VALUE; NAME REG_SZ VALUE.
 	registryCall = lazy.MustCompile(`(?i)(/v\s+"?` + secretName + `"?\s[^\r\n]*?/d\s+)("[^"]*"|\S+)`)
 	registryRow  = lazy.MustCompile(`(?i)(\b` + secretName + `\s+REG_\w+\s+)(\S[^\r\n]*)`)
 	// -u user:secret, and -uuser … -psecret, where the secret has a figure
 	userColon    = lazy.MustCompile(`(?i)(\s--?(?:u|user|proxy-user)(?:\s+|=)"?[^\s:"/\\]+:)([^\s"/][^\s"]*)`)
 	databaseCall = lazy.MustCompile(`(?i)(\s-u ?[^\s-][^\s]*\s(?:[^\r\n|]*?\s)?-p)([^\s"'-]*\d[^\s"']*)`)
-	// Six digits eight times: the key that opens an encrypted drive. A code for one use.
+	// Six digits eight times: the key that opens an encrypted drive. A code for
+	// one use.
 	recoveryKey = lazy.MustCompile(`\b\d{6}(?:-\d{6}){7}\b`)
 	oneTime     = lazy.MustCompile(`(?i)(\b(?:otp|one[- ]time (?:code|password|pin)|verification code|passcode)\b[\s:=is]{1,6})(\d{4,8})\b`)
 	// Names with a blank: "Serial Number: …", "S/N: …", "activation code …".
 	spacedSerial = lazy.MustCompile(`(?i)(\b(?:serial (?:number|no\.?)|s/n|(?:activation|licen[cs]e|product|registration) (?:key|code|number))\s*[:=#]?\s*)([A-Z0-9][A-Z0-9-]{5,})\b`)
-	// ISO 13616, and the numbers of payment cards: both are told by their check digits.
+	// ISO 13616, and the numbers of payment cards: both are told by their check
+	// digits.
 	ibanPattern = lazy.MustCompile(`\b[A-Z]{2}\d{2}(?: ?[A-Z0-9]{4}){3,7}(?: ?[A-Z0-9]{1,3})?\b`)
 	cardPattern = lazy.MustCompile(`\b\d{4}([ -])\d{4}[ -]\d{4}[ -]\d{4}\b`)
 )
@@ -52,9 +59,11 @@ var (
 // What names are learned from, by the words around them.
 var (
 	foreignUser = lazy.MustCompile(`(?i)(?:` + people + `)"?\s*[=:：]\s*"?([^'"\\<>\r\n;,：]+)`)
-	// "Host Name . . . : X", "Running on machine: X": a name of a computer, and no sentence.
+	// "Host Name . . . : X", "Running on machine: X": a name of a computer, and
+	// no sentence.
 	spacedHost = lazy.MustCompile(`(?i)\b(?:host|computer|machine|device|pc)[ _-]?(?:name)?"?[ .]*[=:][ \t]*"?([a-z0-9][a-z0-9-]{2,62}(?:\.[a-z0-9-]+)*)"?\s*(?:$|[,;|)])`)
-	// "computer account X$", "machine QUAYPC07 (…": capitals and digits, as machines are called.
+	// "computer account X$", "machine QUAYPC07 (…": capitals and digits, as
+	// machines are called.
 	accountHost = lazy.MustCompile(`(?i:\b(?:account|computer|machine|host|workstation)\s+"?)([A-Za-z0-9][A-Za-z0-9-]{2,14})\$`)
 	proseHost   = lazy.MustCompile(`(?i:\b(?:computer|machine|host|workstation|device)\s+'?"?)((?:[A-Za-z]+-?)+\d[A-Za-z0-9-]*)\b`)
 	bareShare   = lazy.MustCompile(`(?:^|[\s"'=(])\\\\([A-Za-z0-9][A-Za-z0-9-]{3,62}(?:\.[\w.-]+)?)(?:$|[\s"'),;])`)
@@ -70,7 +79,8 @@ var (
 	directory   = lazy.MustCompile(`(?i)\b(CN|OU|DC|O)=((?:[^,;"'<>\r\n\\]|\\.)+)`)
 )
 
-// commonWords are no names of anybody, where a sentence has one in a name's place.
+// commonWords are no names of anybody, where a sentence has one in a name's
+// place.
 var commonWords = strings.Fields(`the this that not and for with was has mode settings setting profile data account accounts interface group groups
 	context session request input name names rights registry folder level limited standard normal elevated local current other any each per
 	first last new service system administrator configuration install installation policy x64 x86 amd64 arm64 win32 localhost machine computer
@@ -200,8 +210,8 @@ func (m *Masker) hideAround(text, low string) string {
 	})
 }
 
-// numbersIn says whether the number of an account, or that of a card, can stand in a text:
-// two capitals before two digits, and groups of four digits.
+// numbersIn says whether the number of an account, or that of a card, can stand
+// in a text: two capitals before two digits, and groups of four digits.
 func numbersIn(text string) (account, card bool) {
 	digits, run, groups := 0, 0, 0 // in all, side by side, groups of four one behind the other
 	for i := range len(text) {
@@ -222,7 +232,8 @@ func numbersIn(text string) (account, card bool) {
 	return account && digits >= 8, card
 }
 
-// luhn says whether a number's last digit is its check digit. Source: ISO/IEC 7812-1.
+// luhn says whether a number's last digit is its check digit. Source: ISO/IEC
+// 7812-1.
 func luhn(number string) bool {
 	sum, second := 0, false
 	for i := len(number) - 1; i >= 0; i-- {
@@ -240,8 +251,9 @@ func luhn(number string) bool {
 	return sum%10 == 0
 }
 
-// checked says whether an account's number has the check digits that it must. Source: ISO
-// 13616: the first four characters go to the end, letters count from 10, the rest by 97 is 1.
+// checked says whether an account's number has the check digits that it must.
+// Source: ISO 13616: the first four characters go to the end, letters count
+// from 10, the rest by 97 is 1.
 func checked(account string) bool {
 	account = strings.ReplaceAll(account, " ", "")
 	var digits strings.Builder

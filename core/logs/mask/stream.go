@@ -60,8 +60,8 @@ func cutRune(head []byte) []byte {
 	return head
 }
 
-// lines goes through a text of any encoding, a line at a time with its end; very
-// long ones come in pieces.
+// lines goes through a text of any encoding, a line at a time with its end;
+// very long ones come in pieces.
 func lines(r io.Reader, do func(line string) error) (encoding.Encoding, error) {
 	b := bufio.NewReaderSize(r, sniffed)
 	head, err := b.Peek(sniffed)
@@ -95,8 +95,8 @@ func lines(r io.Reader, do func(line string) error) (encoding.Encoding, error) {
 	}
 }
 
-// cutPiece parts a piece of a very long line at the last sign near its end that no name,
-// and no value, has in it.
+// cutPiece parts a piece of a very long line at the last sign near its end that
+// no name, and no value, has in it.
 func cutPiece(piece string) (now, later string) {
 	from := max(0, len(piece)-overlap)
 	for _, marks := range []string{"\r\n\x00;,{}<>", " \t\"'&|", `\/`} {

@@ -7,11 +7,14 @@ import (
 	"hollowkey/core/logs/lazy"
 )
 
-// fieldHead is the name of one of a record's further values, and what parts the two.
+// fieldHead is the name of one of a record's further values, and what parts the
+// two.
 var fieldHead = lazy.MustCompile(`(?:^|[\s,;|{(])(?:["']([\pL][\w.-]{0,30})["']: ?|([\pL][\w.-]{0,30})(?:=|: ))`)
 
-// Fields gives the further values of a record, at most so many of them, by their names as they are written: drive=C:, "err": 32. A value
-// ends where the next name begins, or its line; one that holds others, context=drive=C:, gives those.
+// Fields gives the further values of a record, at most so many of them, by
+// their names as they are written: drive=C:, "err": 32. A value ends where the
+// next name begins, or its line; one that holds others, context=drive=C:, gives
+// those.
 func Fields(text string, most int) iter.Seq2[string, string] {
 	return func(yield func(name, value string) bool) {
 		heads := fieldHead.FindAllStringSubmatchIndex(text, most)

@@ -6,7 +6,8 @@ import (
 	"testing"
 )
 
-// TestFields holds what a record's further values are, in the forms in which programs write them.
+// TestFields holds what a record's further values are, in the forms in which
+// programs write them.
 func TestFields(t *testing.T) {
 	for text, want := range map[string]string{
 		`path=C:\Kelp\kelp.exe err=32`:                  `path=C:\Kelp\kelp.exe; err=32`,

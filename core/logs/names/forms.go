@@ -16,12 +16,12 @@ func fileName(w string) bool {
 	return dot > 0 && dot < len(w)-1 && (extensions[strings.ToLower(w[dot+1:])] || ownExtension.MatchString(w))
 }
 
-// ownExtension is a file of a kind that only its program knows: its stem is counted, as no host's, logger's or
-// package's name is.
+// ownExtension is a file of a kind that only its program knows: its stem is
+// counted, as no host's, logger's or package's name is.
 var ownExtension = lazy.MustCompile(`^[A-Za-z][A-Za-z-]*_\d+\.[a-z]{2,4}$`)
 
-// extensions are those of files that setups bring, run and keep. One that is not
-// here makes no file of a word: "Setup.Copy" is a logger's name.
+// extensions are those of files that setups bring, run and keep. One that is
+// not here makes no file of a word: "Setup.Copy" is a logger's name.
 var extensions = func() map[string]bool {
 	m := map[string]bool{}
 	for _, e := range strings.Fields(`exe dll msi msp mst msix appx msixbundle appxbundle cab zip 7z rar tar gz tgz bz2 xz zst lz4 lzma arc pak pck bin dat db sqlite mdb
@@ -34,13 +34,13 @@ var extensions = func() map[string]bool {
 	return m
 }()
 
-// pageHosts hold pages that the OS's messages send people to, and names of schemas: nobody was
-// asked there.
+// pageHosts hold pages that the OS's messages send people to, and names of
+// schemas: nobody was asked there.
 var pageHosts = map[string]bool{"go.microsoft.com": true, "aka.ms": true, "schemas.microsoft.com": true, "www.w3.org": true,
 	"schemas.xmlsoap.org": true, "docs.microsoft.com": true, "learn.microsoft.com": true, "support.microsoft.com": true}
 
-// hostName says whether a word is a host: labels in small letters with a letter in
-// the last one, or an address of four numbers.
+// hostName says whether a word is a host: labels in small letters with a letter
+// in the last one, or an address of four numbers.
 func hostName(w string) bool {
 	labels := strings.Split(w, ".")
 	if len(labels) < 2 || pageHosts[w] {
@@ -82,8 +82,8 @@ func hostName(w string) bool {
 var surelyDomains = map[string]bool{"com": true, "net": true, "org": true, "edu": true, "gov": true, "local": true, "lan": true, "corp": true,
 	"internal": true, "intranet": true, "localdomain": true, "example": true, "invalid": true}
 
-// domains are the ends of hosts' names. Others are taken for names of modules and
-// files, which are far more frequent in logs.
+// domains are the ends of hosts' names. Others are taken for names of modules
+// and files, which are far more frequent in logs.
 var domains = func() map[string]bool {
 	m := map[string]bool{}
 	for _, d := range strings.Fields(`com net org edu gov int info biz local lan internal corp intra intranet home localdomain example test
@@ -94,8 +94,8 @@ var domains = func() map[string]bool {
 	return m
 }()
 
-// accountOrUnsure says whether a word is a name by its form: capitals inside, an
-// underscore, letters with digits.
+// accountOrUnsure says whether a word is a name by its form: capitals inside,
+// an underscore, letters with digits.
 func accountOrUnsure(w string) bool {
 	if len(w) < 4 {
 		return false

@@ -1,7 +1,8 @@
 // Package names finds the things that a line of a log speaks of: files and
 // folders, registry keys, hosts, services, programs, and other words that are
-// names. Each is taken whole — with its blanks, without quotation marks, doubled
-// backslashes or the sentence's full stop — and never a word of the sentence.
+// names. Each is taken whole — with its blanks, without quotation marks,
+// doubled backslashes or the sentence's full stop — and never a word of the
+// sentence.
 package names
 
 import (
@@ -78,7 +79,8 @@ func (r *reader) add(k Kind, text string, at int) {
 	r.found = append(r.found, Name{k, text, at})
 }
 
-// withoutMarks is a name without the sentence's marks behind it. A bracket that the name itself opened is its own.
+// withoutMarks is a name without the sentence's marks behind it. A bracket that
+// the name itself opened is its own.
 func withoutMarks(text string) string {
 	for {
 		trimmed := strings.TrimRight(text, ".,;:!?'\"`»”’ \t")
@@ -174,8 +176,8 @@ func option(text string, at int) int {
 	return n
 }
 
-// wordAt is the length of the letter, digit or underscore at the start of s, 0 when
-// something else stands there.
+// wordAt is the length of the letter, digit or underscore at the start of s, 0
+// when something else stands there.
 func wordAt(s string) int {
 	c, n := utf8.DecodeRuneInString(s)
 	if unicode.IsLetter(c) || unicode.IsDigit(c) || c == '_' || unicode.Is(unicode.Mn, c) {
@@ -210,7 +212,8 @@ func (r *reader) quotedTo(at int) int {
 	}
 }
 
-// apostrophe says whether the mark at i is one of a person's name, as in o'hara.
+// apostrophe says whether the mark at i is one of a person's name, as in
+// o'hara.
 func (r *reader) apostrophe(i int) bool {
 	return r.text[i] == '\'' && i > 0 && i+1 < len(r.text) && wordByte(r.text[i-1]) && wordByte(r.text[i+1])
 }

@@ -32,8 +32,8 @@ func (r *reader) path(lead int) {
 	r.at = max(end, start+lead)
 }
 
-// tidy takes doubled backslashes, the extended form's head and the last separator
-// out of a path.
+// tidy takes doubled backslashes, the extended form's head and the last
+// separator out of a path.
 func tidy(p string) string {
 	if strings.Contains(p, `:\\`) || strings.HasPrefix(p, `\\\\`) {
 		p = strings.ReplaceAll(p, `\\`, `\`)
@@ -52,9 +52,9 @@ func tidy(p string) string {
 // mostBracketed is how long a name in brackets is: a GUID, or a word.
 const mostBracketed = 64
 
-// bracketed is how many bytes brackets have that are part of a path's name: a folder of a run
-// ({8F425050-…}\x.msi, [cache]\x.dll, Tide(2)\x.dll), or a GUID at its end. Elsewhere they
-// are the sentence's.
+// bracketed is how many bytes brackets have that are part of a path's name: a
+// folder of a run ({8F425050-…}\x.msi, [cache]\x.dll, Tide(2)\x.dll), or a GUID
+// at its end. Elsewhere they are the sentence's.
 func bracketed(s string, i int) int {
 	if i >= len(s) {
 		return 0
@@ -81,8 +81,8 @@ func bracketed(s string, i int) int {
 	return 0
 }
 
-// unquoted is how long a path goes on that no quotation mark ends: over blanks as
-// long as a separator follows, and to the end of the file's extension.
+// unquoted is how long a path goes on that no quotation mark ends: over blanks
+// as long as a separator follows, and to the end of the file's extension.
 func unquoted(s string) int {
 	end := len(s)
 	for i := 0; i < len(s); i++ {
@@ -128,7 +128,8 @@ func unquoted(s string) int {
 			cut = n
 		}
 		tail = tail[:cut]
-		// What is behind the first blank was of the path only if a separator follows it.
+		// What is behind the first blank was of the path only if a separator
+		// follows it.
 		if last > 0 && overSentence(s[:last]) >= 0 {
 			return overSentence(s[:last])
 		}
@@ -140,12 +141,14 @@ func unquoted(s string) int {
 	return end
 }
 
-// mostGoesOn is how long the rest of a folder's name may be behind a comma or a hyphen.
+// mostGoesOn is how long the rest of a folder's name may be behind a comma or a
+// hyphen.
 const mostGoesOn = 40
 
-// nameGoesOn is how long a folder's name goes on behind a comma or a hyphen that stands between
-// words ("Saltmarsh, Ltd\data", "OneDrive - Port Ellery\x.docx"): a few words, the first
-// with a capital, and then a stroke. 0 where the sentence goes on.
+// nameGoesOn is how long a folder's name goes on behind a comma or a hyphen
+// that stands between words ("Saltmarsh, Ltd\data", "OneDrive - Port
+// Ellery\x.docx"): a few words, the first with a capital, and then a stroke. 0
+// where the sentence goes on.
 func nameGoesOn(s string, i int) int {
 	head := 0
 	switch {
@@ -167,8 +170,9 @@ func nameGoesOn(s string, i int) int {
 	return head + end
 }
 
-// copyNumber is the length of the number that a file's name has as the next copy of one, with its brackets, where the
-// name goes on behind it: (2).msi; 0 where there is none.
+// copyNumber is the length of the number that a file's name has as the next
+// copy of one, with its brackets, where the name goes on behind it: (2).msi; 0
+// where there is none.
 func copyNumber(s string) int {
 	if len(s) < len("(2).x") || s[0] != '(' {
 		return 0
@@ -184,8 +188,9 @@ func copyNumber(s string) int {
 	return n + 1
 }
 
-// goesOn are words with which a sentence goes on behind a path that no quotation mark ends, in the languages that setups
-// speak: verbs, and words that deny. No folder's name has one behind a blank that begins small.
+// goesOn are words with which a sentence goes on behind a path that no
+// quotation mark ends, in the languages that setups speak: verbs, and words
+// that deny. No folder's name has one behind a blank that begins small.
 var goesOn = func() map[string]bool {
 	m := map[string]bool{}
 	for w := range strings.FieldsSeq("is was are were has had could cannot can not does did failed denied missing exists already must may should will would " +
@@ -198,8 +203,9 @@ var goesOn = func() map[string]bool {
 	return m
 }()
 
-// WithoutSentence is a path without the words of a sentence that an expression took along behind it: from the first blank
-// on behind which a word stands that only sentences have, and no separator comes any more.
+// WithoutSentence is a path without the words of a sentence that an expression
+// took along behind it: from the first blank on behind which a word stands that
+// only sentences have, and no separator comes any more.
 func WithoutSentence(path string) string {
 	if strings.HasPrefix(path, "HK") { // the next sentence: of keys' names none ends in a full stop
 		path, _, _ = strings.Cut(path, ". ")
@@ -239,8 +245,8 @@ func overSentence(s string) int {
 	return -1
 }
 
-// extensionEnd is where the first word with an extension ends in the last segment of
-// a path, 0 when none has one.
+// extensionEnd is where the first word with an extension ends in the last
+// segment of a path, 0 when none has one.
 func extensionEnd(s string) int {
 	for i := 0; i < len(s); i++ {
 		if s[i] != '.' || i == 0 {
@@ -263,8 +269,8 @@ func extensionEnd(s string) int {
 // longestExtension is of files that setups handle: "manifest".
 const longestExtension = 8
 
-// extension says whether s can be a file's extension: no number alone, since that
-// is a version's or a sentence's.
+// extension says whether s can be a file's extension: no number alone, since
+// that is a version's or a sentence's.
 func extension(s string) bool {
 	if len(s) == 0 || len(s) > longestExtension || !letter(s[0]) && !(len(s) > 1 && letter(s[1])) {
 		return false
@@ -299,8 +305,8 @@ func registry(s string) int {
 }
 
 // underRoot is the length of what a key begins with whose root is left out, as
-// programs print keys that they open below a handle: SOFTWARE\Quay. 0 for others; a
-// folder may be called Software, a key's two first names are known.
+// programs print keys that they open below a handle: SOFTWARE\Quay. 0 for
+// others; a folder may be called Software, a key's two first names are known.
 func underRoot(s string) int {
 	for _, begin := range []string{`SYSTEM\CurrentControlSet\`, `SYSTEM\ControlSet001\`, `SOFTWARE\WOW6432Node\`,
 		`SOFTWARE\Microsoft\`, `SOFTWARE\Policies\`, `SOFTWARE\Classes\`} {
@@ -314,7 +320,8 @@ func underRoot(s string) int {
 	return 0
 }
 
-// fullStop says whether a text begins with one of the marks of full width that part sentences.
+// fullStop says whether a text begins with one of the marks of full width that
+// part sentences.
 func fullStop(s string) bool {
 	if s[0] < utf8.RuneSelf {
 		return false
@@ -323,14 +330,16 @@ func fullStop(s string) bool {
 	return strings.ContainsRune("：，。、；」』”（）", c)
 }
 
-// keyEnds says whether a key ends at a blank: no separator comes any more, and no further word of a name.
+// keyEnds says whether a key ends at a blank: no separator comes any more, and
+// no further word of a name.
 func (r *reader) keyEnds(at int) bool {
 	rest := r.text[at+1:]
 	return !strings.Contains(firstWords(rest), `\`) && (r.text[at-1] == '.' || !ofTitle(rest))
 }
 
-// ofTitle says whether what follows a blank in a key is a further word of a vendor's or product's name, with a capital, behind which the
-// sentence goes on: HKCU\Software\Saltmarsh Quay failed.
+// ofTitle says whether what follows a blank in a key is a further word of a
+// vendor's or product's name, with a capital, behind which the sentence goes
+// on: HKCU\Software\Saltmarsh Quay failed.
 func ofTitle(s string) bool {
 	n := 0
 	for n < len(s) && (letter(s[n]) || digit(s[n])) {
@@ -340,7 +349,8 @@ func ofTitle(s string) bool {
 	return capital && !besideKeys[strings.ToLower(s[:n])] && (n == len(s) || strings.IndexByte(" :,;.)\"'", s[n]) >= 0)
 }
 
-// besideKeys are words, in small letters, that begin with a capital behind a key and are of the sentence, or of the record.
+// besideKeys are words, in small letters, that begin with a capital behind a
+// key and are of the sentence, or of the record.
 var besideKeys = func() map[string]bool {
 	m := map[string]bool{}
 	for w := range strings.FieldsSeq("access error failed failure the could cannot can is was result code status win32 hresult value name data type key and or for with in to from at " +
@@ -388,8 +398,8 @@ func (r *reader) key(lead int) {
 	r.at = max(end, start+lead)
 }
 
-// firstWords are the words up to the next mark; a key whose name has a blank goes
-// on with a separator in one of them.
+// firstWords are the words up to the next mark; a key whose name has a blank
+// goes on with a separator in one of them.
 func firstWords(s string) string {
 	if i := strings.IndexAny(s, "\"'<>|:,;=()["); i >= 0 {
 		s = s[:i]
@@ -398,7 +408,8 @@ func firstWords(s string) string {
 	return strings.Join(words[:min(len(words), 3)], " ")
 }
 
-// fileURL is the length of what a file's address has before its path, 0 for others: file:///C:/Tide, file://depot/apps.
+// fileURL is the length of what a file's address has before its path, 0 for
+// others: file:///C:/Tide, file://depot/apps.
 func fileURL(s string) int {
 	const head = "file://"
 	if len(s) < len(head)+4 || !strings.EqualFold(s[:len(head)], head) {
@@ -458,8 +469,9 @@ func (r *reader) url(lead int) {
 	r.at = end
 }
 
-// powerPath is the length of a leading variable of the environment as PowerShell writes it, with the separator behind
-// it: $env:ProgramData\; 0 when there is none.
+// powerPath is the length of a leading variable of the environment as
+// PowerShell writes it, with the separator behind it: $env:ProgramData\; 0 when
+// there is none.
 func powerPath(s string) int {
 	const head = "$env:"
 	if len(s) < len(head)+2 || !strings.EqualFold(s[:len(head)], head) {

@@ -30,7 +30,8 @@ var titledServices = sync.OnceValue(func() (t struct {
 	return t
 })
 
-// ServiceTitled is the service of the OS whose title a text, given in small letters, speaks of; empty where it speaks of none.
+// ServiceTitled is the service of the OS whose title a text, given in small
+// letters, speaks of; empty where it speaks of none.
 func ServiceTitled(lower string) (name string) {
 	t := titledServices()
 	t.set.Find(lower, func(k, end int) {

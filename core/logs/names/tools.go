@@ -5,8 +5,8 @@ import (
 	"strings"
 )
 
-// toolFolders are where the OS keeps the programs that setups call by name, but for
-// those in system32. Source: the OS itself.
+// toolFolders are where the OS keeps the programs that setups call by name, but
+// for those in system32. Source: the OS itself.
 var toolFolders = map[string]string{
 	"explorer": `C:\Windows`, "regedit": `C:\Windows`, "notepad": `C:\Windows`, "hh": `C:\Windows`,
 	"winhlp32": `C:\Windows`, "write": `C:\Windows`,
@@ -22,7 +22,8 @@ var systemTools = strings.Fields(`attrib bcdedit bitsadmin cacls certreq certuti
 	powercfg print qprocess query quser reagentc reg regini regsvr32 replace robocopy route runas rundll32 sc schtasks sdbinst secedit setx sfc shutdown sort subst
 	systeminfo takeown tar taskkill tasklist timeout tpmtool tracert tree typeperf tzutil unlodctr vssadmin w32tm wbadmin wevtutil where whoami wscript wusa xcopy`)
 
-// ToolFolder is where the OS keeps a program of its own that setups call by its name alone; empty for any other.
+// ToolFolder is where the OS keeps a program of its own that setups call by its
+// name alone; empty for any other.
 func ToolFolder(name string) string {
 	name = strings.TrimSuffix(strings.TrimSuffix(strings.ToLower(name), ".exe"), ".com")
 	if folder := toolFolders[name]; folder != "" {

@@ -99,8 +99,9 @@ func (r *reader) word() {
 	}
 }
 
-// beforeOwnScript is how long a file's or host's name is that a word of a script without blanks follows right behind, as particles
-// do in Korean (data1.cab을, tide.example에); 0 where none does.
+// beforeOwnScript is how long a file's or host's name is that a word of a
+// script without blanks follows right behind, as particles do in Korean
+// (data1.cab을, tide.example에); 0 where none does.
 func beforeOwnScript(w string) int {
 	at := strings.IndexFunc(w, ownScript)
 	if at <= 0 || !strings.Contains(w[:at], ".") || !fileName(w[:at]) && !hostName(w[:at]) {
@@ -109,7 +110,8 @@ func beforeOwnScript(w string) int {
 	return at
 }
 
-// behindOwnScript is how many bytes of such a script stand right before a file's or host's name: 文件data1.cab.
+// behindOwnScript is how many bytes of such a script stand right before a
+// file's or host's name: 文件data1.cab.
 func behindOwnScript(w string) int {
 	if c, _ := utf8.DecodeRuneInString(w); !ownScript(c) {
 		return 0
@@ -128,20 +130,21 @@ func behindOwnScript(w string) int {
 	return at
 }
 
-// ownScript says whether a letter is of a script that parts no words with blanks, or hangs particles on them.
+// ownScript says whether a letter is of a script that parts no words with
+// blanks, or hangs particles on them.
 func ownScript(c rune) bool {
 	return unicode.In(c, unicode.Hangul, unicode.Han, unicode.Hiragana, unicode.Katakana)
 }
 
-// speaks says whether a word before a colon is the part of a program that speaks, and what is
-// behind it a sentence: "svc: creating service BerthSync".
+// speaks says whether a word before a colon is the part of a program that
+// speaks, and what is behind it a sentence: "svc: creating service BerthSync".
 func (r *reader) speaks(start, end int) bool {
 	first, rest, more := strings.Cut(r.text[end+2:], " ")
 	return (start == 0 || strings.HasSuffix(r.text[:start], "::")) && more && !strings.ContainsAny(first, ",;)") && wordAt(rest) > 0
 }
 
-// methodEnd is where a class's method behind a byte ends: CSetupHost::Execute; the byte
-// itself where none stands there.
+// methodEnd is where a class's method behind a byte ends: CSetupHost::Execute;
+// the byte itself where none stands there.
 func methodEnd(text string, at int) int {
 	for strings.HasPrefix(text[at:], "::") && wordAt(text[at+2:]) > 0 {
 		at += 2
@@ -156,20 +159,23 @@ var (
 	// packageName is the full name of an app package: name, version, processor,
 	// resource, publisher.
 	packageName = lazy.MustCompile(`^[A-Za-z][\w.-]+_\d+(?:\.\d+){3}_[a-z0-9]+_[\w-]*_[a-z0-9]{13}$`)
-	// appPackage is an app package by its file's name: name, version, processor.
+	// appPackage is an app package by its file's name: name, version,
+	// processor.
 	appPackage = lazy.MustCompile(`^[A-Za-z][\w.-]*_\d+(?:\.\d+){2,3}_(?:x64|x86|arm64|arm|neutral)$`)
-	// osPackage is the identity of a package of the OS: name, publisher, processor,
-	// language, version.
+	// osPackage is the identity of a package of the OS: name, publisher,
+	// processor, language, version.
 	osPackage = lazy.MustCompile(`^[A-Za-z][\w.-]+~[0-9a-f]{16}~\w*~[\w-]*~?[\d.]+$`)
 	// called is a function of the OS by its name alone.
 	called = lazy.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query|Change|Stop)Service\w*|OpenSCManager\w*|Reg(?:Create|Open|Set|Query|Delete)\w+|` +
 		`(?:Create|Copy|Move|Delete|Write|Read|Replace)File\w*|CreateDirectory\w*|CreateProcess\w*|LoadLibrary\w*|ShellExecute\w*|Msi[A-Z]\w+|WinVerifyTrust\w*|Crypt(?:CAT|Acquire|Encrypt|Decrypt|Hash|Import|Export|Verify|Query|Get|Msg)\w+|Cert[A-Z][a-z]\w+|WinHttp[A-Z]\w+|Internet(?:Open|Connect|Read)\w*|Co(?:Create|Get)[A-Z]\w+)$`)
 )
 
-// IsCall says whether a word is a function of the OS: what was called, and not what it is about.
+// IsCall says whether a word is a function of the OS: what was called, and not
+// what it is about.
 func IsCall(w string) bool { return called.MatchString(w) }
 
-// calledWith takes what stands behind a function's name: CreateService BerthSync: 5.
+// calledWith takes what stands behind a function's name: CreateService
+// BerthSync: 5.
 func (r *reader) calledWith(start int) {
 	rest := r.text[start:]
 	if leadsTo.MatchString(rest) { // "WinHttpSendRequest to dl.tide.example": what follows is read as in any sentence
@@ -200,11 +206,12 @@ func (r *reader) calledWith(start int) {
 	r.at = start + end
 }
 
-// leadsTo begins what stands behind a function's name with a word that only leads to it.
+// leadsTo begins what stands behind a function's name with a word that only
+// leads to it.
 var leadsTo = lazy.MustCompile(`^ ?(?:to|on|for|of|at|in|from|with|by) `)
 
-// titledService ends what stands before the word for a service with a name of several words: "could not start the
-// Tide Watch Agent".
+// titledService ends what stands before the word for a service with a name of
+// several words: "could not start the Tide Watch Agent".
 var titledService = lazy.MustCompile(`(?:\b(?:[Tt]he|[Dd]er|[Dd]en|[Ss]tart|[Ss]tarting) |^)((?:\p{Lu}[\p{L}\d&+-]* ){1,6})$`)
 
 // serviceTitled takes such a name.
@@ -220,8 +227,8 @@ func (r *reader) serviceTitled(start int) bool {
 	return true
 }
 
-// gaveNumber is what stands behind a function at the begin of a line that says what it
-// gave: CheckSeal tide.arc -> 0x80096010.
+// gaveNumber is what stands behind a function at the begin of a line that says
+// what it gave: CheckSeal tide.arc -> 0x80096010.
 var gaveNumber = lazy.MustCompile(`^ [^ ][^=]{1,80}? (?:->|=>|→|=) (?:0x)?-?[0-9A-Fa-f]+\b`)
 
 // systemService are services of the OS whose names are no words of a sentence.
@@ -310,7 +317,8 @@ func (r *reader) quotedName() bool {
 	return true
 }
 
-// saysSo are words with which what stands in quotation marks is a sentence: 'Cannot connect to proxy'.
+// saysSo are words with which what stands in quotation marks is a sentence:
+// 'Cannot connect to proxy'.
 var saysSo = map[string]bool{"cannot": true, "can't": true, "could": true, "unable": true, "failed": true, "is": true, "was": true, "does": true,
 	"did": true, "must": true, "kann": true, "konnte": true, "ist": true, "wurde": true, "est": true, "peut": true, "puede": true, "può": true}
 
@@ -325,7 +333,8 @@ func lastWord(s string) string {
 	return s[strings.LastIndexAny(s, " \t,;{(\"'")+1:]
 }
 
-// controller says whether a word is a command of the OS that starts, stops and removes services.
+// controller says whether a word is a command of the OS that starts, stops and
+// removes services.
 func controller(w string) bool {
 	switch w {
 	case "sc", "sc.exe", "net", "net.exe", "net1":
@@ -334,10 +343,12 @@ func controller(w string) bool {
 	return false
 }
 
-// serviceCall is what stands behind such a command, up to the name of the service, in marks or of one word.
+// serviceCall is what stands behind such a command, up to the name of the
+// service, in marks or of one word.
 var serviceCall = lazy.MustCompile(`^["']? (?:\\\\\S+ )?(?:start|stop|delete|config|create|query|queryex|failure|pause|continue) (?:"([^"]{2,80})"|([A-Za-z_][\w.$-]{1,80}))`)
 
-// controlled takes the service that such a command is about: sc delete TideSync.
+// controlled takes the service that such a command is about: sc delete
+// TideSync.
 func (r *reader) controlled(end int) bool {
 	at := serviceCall.FindStringSubmatchIndex(r.text[end:])
 	if at == nil {
@@ -356,20 +367,21 @@ func (r *reader) controlled(end int) bool {
 var serviceWords = map[string]bool{"service": true, "svc": true, "dienst": true, "servicio": true, "servizio": true, "serviço": true, "usługa": true,
 	"usługi": true, "služba": true, "službu": true, "tjänsten": true, "hizmet": true, "hizmeti": true, "служба": true, "службу": true, "службы": true}
 
-// accountWords are words that stand before an account's name inside of a line: "failed to create
-// user: tidesvc". At its start they tell who runs the setup.
+// accountWords are words that stand before an account's name inside of a line:
+// "failed to create user: tidesvc". At its start they tell who runs the setup.
 var accountWords = map[string]bool{"user": true, "account": true, "group": true, "benutzer": true, "konto": true, "gruppe": true,
 	"utilisateur": true, "compte": true, "usuario": true, "cuenta": true, "grupo": true}
 
-// notServices are words with a large letter that go on with "service" and name none, in small
-// letters.
+// notServices are words with a large letter that go on with "service" and name
+// none, in small letters.
 var notServices = map[string]bool{"control": true, "manager": true, "pack": true, "host": true, "start": true, "status": true, "name": true, "account": true,
 	"installer": true, "error": true, "failed": true, "failure": true, "could": true, "cannot": true, "is": true, "was": true, "not": true, "the": true,
 	"stopped": true, "started": true, "running": true, "disabled": true, "unavailable": true, "type": true, "state": true, "entry": true,
 	"worker": true, "level": true, "release": true, "desk": true, "provider": true, "principal": true}
 
-// serviceBehind takes a service's name of one word with a large letter, which stands right
-// behind the word for a service where a sentence would go on with small ones.
+// serviceBehind takes a service's name of one word with a large letter, which
+// stands right behind the word for a service where a sentence would go on with
+// small ones.
 func (r *reader) serviceBehind(end int) bool {
 	if end+1 >= len(r.text) || r.text[end] != ' ' || !letter(r.text[end+1]) {
 		return false
@@ -393,15 +405,17 @@ func (r *reader) serviceBehind(end int) bool {
 	return true
 }
 
-// inCapitals is a service's name in capitals alone, which most such words are not: it has an
-// instance behind a dollar sign, or ends as services do.
+// inCapitals is a service's name in capitals alone, which most such words are
+// not: it has an instance behind a dollar sign, or ends as services do.
 var inCapitals = lazy.MustCompile(`^[A-Z][A-Z0-9_.-]*\$[A-Z0-9_]+$|^[A-Z0-9]{2,}(?:SVC|SRV|SERVER|AGENT)[A-Z0-9]{0,2}$`)
 
-// driveWords are words behind which a letter stands for a drive, in small letters.
+// driveWords are words behind which a letter stands for a drive, in small
+// letters.
 var driveWords = map[string]bool{"drive": true, "disk": true, "volume": true, "laufwerk": true, "lecteur": true, "unidad": true, "disco": true,
 	"unità": true, "unidade": true, "station": true, "dysk": true, "disku": true, "enhet": true, "sürücü": true, "диск": true, "диске": true}
 
-// driveBehind takes the drive of which only the letter stands behind such a word: drive D.
+// driveBehind takes the drive of which only the letter stands behind such a
+// word: drive D.
 func (r *reader) driveBehind(end int) bool {
 	if end+1 >= len(r.text) || r.text[end] != ' ' || r.text[end+1] < 'A' || r.text[end+1] > 'Z' {
 		return false
@@ -431,7 +445,8 @@ func (r *reader) arguments() {
 	r.at += 1 + end
 }
 
-// file takes a file's name, with the words before it where a quotation holds them.
+// file takes a file's name, with the words before it where a quotation holds
+// them.
 func (r *reader) file(start, end, quoted int) {
 	if quoted > end && quoted-start < maxName && extension(afterDot(r.text[start:quoted])) {
 		end = quoted

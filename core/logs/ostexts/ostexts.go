@@ -1,5 +1,6 @@
-// Package ostexts finds the OS's own words for its system errors in a line, in the languages of texts.txt: a program
-// that prints them names the number. Source of the numbers: the platform SDK, "System Error Codes".
+// Package ostexts finds the OS's own words for its system errors in a line, in
+// the languages of texts.txt: a program that prints them names the number.
+// Source of the numbers: the platform SDK, "System Error Codes".
 package ostexts
 
 import (
@@ -15,7 +16,8 @@ import (
 //go:embed texts.txt
 var text string
 
-// A Said is one of those texts in a line: the number that it tells, and the bytes at which it begins and ends.
+// A Said is one of those texts in a line: the number that it tells, and the
+// bytes at which it begins and ends.
 type Said struct{ Code, From, To int }
 
 // table are all texts, the numbers that they tell, and the set that finds them.
@@ -36,7 +38,8 @@ var table = sync.OnceValue(func() (t struct {
 	return t
 })
 
-// All gives the texts by their numbers, in small letters; " * " stands for what one names.
+// All gives the texts by their numbers, in small letters; " * " stands for what
+// one names.
 func All() map[int][]string {
 	all := map[int][]string{}
 	for line := range strings.Lines(text) {
@@ -48,8 +51,9 @@ func All() map[int][]string {
 	return all
 }
 
-// In finds them in a line, given in small letters, in the order in which they begin. Of two that lie in each other the
-// longer counts: "the system cannot open the device or file specified because it is locked".
+// In finds them in a line, given in small letters, in the order in which they
+// begin. Of two that lie in each other the longer counts: "the system cannot
+// open the device or file specified because it is locked".
 func In(lower string) (all []Said) {
 	t := table()
 	t.set.Find(lower, func(k, end int) { all = append(all, Said{t.codes[k], end - len(t.words[k]), end}) })

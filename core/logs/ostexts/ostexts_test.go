@@ -5,7 +5,8 @@ import (
 	"testing"
 )
 
-// A text names its number wherever it stands, and the longer of two that lie in each other.
+// A text names its number wherever it stands, and the longer of two that lie in
+// each other.
 func TestIn(t *testing.T) {
 	for line, want := range map[string]int{
 		`copy c:\tide\a.dll: access is denied.`:                                             5,
@@ -39,7 +40,8 @@ func TestIn(t *testing.T) {
 	}
 }
 
-// No text stands under two numbers, all are in small letters, and each is long enough not to be a word by chance.
+// No text stands under two numbers, all are in small letters, and each is long
+// enough not to be a word by chance.
 func TestTexts(t *testing.T) {
 	const least = 9 // bytes of "acceso denegado" and its like, less a few; three letters of Chinese
 	under := map[string]int{}

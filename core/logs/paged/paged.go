@@ -1,6 +1,6 @@
-// Package paged lets lines of a log of any size be read at any place: it keeps the text,
-// as it was decoded, in a scratch file, and only where every few hundredth line begins in
-// memory.
+// Package paged lets lines of a log of any size be read at any place: it keeps
+// the text, as it was decoded, in a scratch file, and only where every few
+// hundredth line begins in memory.
 package paged
 
 import (
@@ -101,8 +101,9 @@ func (p *Pages) walk(from int, take func(number int, line []byte) bool) error {
 	return nil
 }
 
-// Find gives the first line from a number on that holds one of some words, letter case
-// aside; 0 where there is none. Backwards it is the last one before it.
+// Find gives the first line from a number on that holds one of some words,
+// letter case aside; 0 where there is none. Backwards it is the last one before
+// it.
 func (p *Pages) Find(words []string, from int, backwards bool) (int, error) {
 	low := make([][]byte, len(words))
 	for i, w := range words {

@@ -58,7 +58,8 @@ const (
 	maxWord  = 24 // bytes of a word that is the same on all lines, such as a computer's name
 )
 
-// candidatesBehind are the kinds of columns that may stand behind those that were found.
+// candidatesBehind are the kinds of columns that may stand behind those that
+// were found.
 func candidatesBehind(found Columns) []Column {
 	all := slices.Clone(candidates)
 	if found.Told() && !found.named() {
@@ -77,26 +78,27 @@ var candidates = []Column{
 	{kind: numbered}, {kind: speaker}, {kind: suffixed}, {kind: place}, {kind: sign}, {kind: day},
 }
 
-// behindTold are further ones, that only lines have of which time or level is told, and no name yet:
-// else any first word with a colon would be one.
+// behindTold are further ones, that only lines have of which time or level is
+// told, and no name yet: else any first word with a colon would be one.
 var behindTold = []Column{{kind: joined}, {kind: leading}}
 
 // signs are levels that are told by a sign.
 var signs = map[byte]string{'!': "warning", 'x': "error", 'X': "error", '*': "info"}
 
-// Of a column of names that blanks fill up: it is so wide at most, and no name stands on
-// more than this share of the lines, else it is the first word of what they say.
+// Of a column of names that blanks fill up: it is so wide at most, and no name
+// stands on more than this share of the lines, else it is the first word of
+// what they say.
 const (
 	widest   = 24   // letters and blanks; longer columns of names are parted by signs
 	oneName  = 0.95 // of the lines: some part of a program says its name in nearly all of them
 	agreeing = 0.9  // of the lines have the column: the rest are lines that go on
-	// two names, or names of one length, make such a column where so many blanks stand behind each, on so many lines: nobody
-	// writes words so
+	// two names, or names of one length, make such a column where so many
+	// blanks stand behind each, on so many lines: nobody writes words so
 	wideGap, fewestWide = 2, 8
 )
 
-// filledUp is how wide the column of names is that lines begin with, each filled up with
-// blanks; 0 where they begin with no such column.
+// filledUp is how wide the column of names is that lines begin with, each
+// filled up with blanks; 0 where they begin with no such column.
 func filledUp(lines [][]byte) byte {
 	type field struct {
 		name     string
@@ -140,8 +142,8 @@ func filledUp(lines [][]byte) byte {
 // constant says whether the column is the same text on every line.
 func (c Column) constant() bool { return c.kind == word || c.kind == mark }
 
-// take reads the column off a line; rest is what stands behind it and behind the
-// blanks and signs that part columns.
+// take reads the column off a line; rest is what stands behind it and behind
+// the blanks and signs that part columns.
 func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 	v, rest, ok = c.off(line)
 	if ok && c.kind != mark && c.kind != numbered && !c.grouped() { // those keep what stands behind, or have parted it
@@ -293,8 +295,8 @@ func (c Column) off(line []byte) (v value, rest []byte, ok bool) {
 	return v, rest, ok
 }
 
-// dayAt is the length of a date that a line begins with, of three numbers with the same sign between
-// them, of which the first or the last is a year.
+// dayAt is the length of a date that a line begins with, of three numbers with
+// the same sign between them, of which the first or the last is a year.
 func dayAt(line []byte) int {
 	if n := numericDate(line); n > 0 {
 		return n
@@ -307,7 +309,8 @@ func dayAt(line []byte) int {
 	return len(form)
 }
 
-// isPart says whether a name can be that of a program's part: it has two letters, and is no level.
+// isPart says whether a name can be that of a program's part: it has two
+// letters, and is no level.
 func isPart(w string) bool {
 	letters := 0
 	for _, r := range w {
@@ -318,17 +321,20 @@ func isPart(w string) bool {
 	return letters > 1 && Level(w) == Unknown
 }
 
-// longestLeading is how many bytes a bare word for a part has at most: programs write them short.
+// longestLeading is how many bytes a bare word for a part has at most: programs
+// write them short.
 const longestLeading = 10
 
-// joints are the signs that join a name to the words, each with whether a blank must follow.
+// joints are the signs that join a name to the words, each with whether a blank
+// must follow.
 var joints = []struct {
 	sign  string
 	blank bool
 }{{">", true}, {"：", false}, {"»", false}, {"›", false}, {"~", true}, {":", false}}
 
-// behindJoint is what stands behind a sign that joins a name to a line's words. A colon before a
-// stroke is that of an address or a drive, one before a blank is a tag's.
+// behindJoint is what stands behind a sign that joins a name to a line's words.
+// A colon before a stroke is that of an address or a drive, one before a blank
+// is a tag's.
 func behindJoint(line []byte) (rest []byte, ok bool) {
 	for _, j := range joints {
 		rest, ok = bytes.CutPrefix(line, []byte(j.sign))
@@ -339,13 +345,15 @@ func behindJoint(line []byte) (rest []byte, ok bool) {
 	return nil, false
 }
 
-// Of names in front of sentences fewer need to come again; a sentence has so many blanks at least.
+// Of names in front of sentences fewer need to come again; a sentence has so
+// many blanks at least.
 const (
 	seldom   = 0.3
 	sentence = 2
 )
 
-// dotted says whether a line begins with a sign that some programs put between columns, and a blank.
+// dotted says whether a line begins with a sign that some programs put between
+// columns, and a blank.
 func dotted(line []byte) bool {
 	for _, sign := range []string{"· ", "• ", "¦ ", "~ "} {
 		if bytes.HasPrefix(line, []byte(sign)) {
@@ -355,8 +363,8 @@ func dotted(line []byte) bool {
 	return false
 }
 
-// doubled is how often the sign that a line begins with is repeated there, when it is one that
-// stands for a level: !!, .., ##.
+// doubled is how often the sign that a line begins with is repeated there, when
+// it is one that stands for a level: !!, .., ##.
 func doubled(line []byte) (n int) {
 	if len(line) == 0 || bytes.IndexByte([]byte("!.-#*+>~@"), line[0]) < 0 {
 		return 0
@@ -367,11 +375,12 @@ func doubled(line []byte) (n int) {
 	return n
 }
 
-// widestSign is how many signs in a row stand for one level at most; more are a rule.
+// widestSign is how many signs in a row stand for one level at most; more are a
+// rule.
 const widestSign = 3
 
-// letterStamp reads a letter for how grave a line is with month, day and time right behind it:
-// E0511 07:40:18.813000.
+// letterStamp reads a letter for how grave a line is with month, day and time
+// right behind it: E0511 07:40:18.813000.
 func letterStamp(line []byte) (v value, rest []byte, ok bool) {
 	const head = len("E0511 ")
 	v.at = -1
@@ -392,15 +401,15 @@ var inSource = lazy.MustCompile(`^(?:[\w.-]+[\\/])*([\w-]+)\.(?:c|cc|cpp|cxx|cs|
 // inFunction is a module, a function of it, and a line: env:run:92.
 var inFunction = lazy.MustCompile(`^([A-Za-z_][\w.]{1,40}):[\w<>.]{1,40}:\d{1,5}\b`)
 
-// ofOneWord says whether a cell that ends at a comma is one word, and the next follows without
-// a blank: other commas part what a sentence says.
+// ofOneWord says whether a cell that ends at a comma is one word, and the next
+// follows without a blank: other commas part what a sentence says.
 func ofOneWord(line []byte, comma int) bool {
 	_, n := nameAt(line)
 	return n > 0 && n == comma && comma+1 < len(line) && line[comma+1] != ' '
 }
 
-// openedBy says whether what stands before a bar is two columns, of which the first is a
-// bracket: <files> D | copied.
+// openedBy says whether what stands before a bar is two columns, of which the
+// first is a bracket: <files> D | copied.
 func openedBy(cell []byte) bool {
 	g, bracket := groupAt(cell)
 	return bracket && len(g.rest) > 0
@@ -422,7 +431,8 @@ func named(b []byte) (v value) {
 	return v
 }
 
-// ofName are the bytes that names of programs and loggers have: letters, digits and some signs.
+// ofName are the bytes that names of programs and loggers have: letters, digits
+// and some signs.
 var ofName = func() (t [256]bool) {
 	for c := range t {
 		t[c] = c >= 0x80 || c >= '0' && c <= '9' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || strings.IndexByte("._$-/@#", byte(c)) >= 0
@@ -430,7 +440,8 @@ var ofName = func() (t [256]bool) {
 	return t
 }()
 
-// nameLen is how many bytes the name has that a line begins with; 0 for one that is too long.
+// nameLen is how many bytes the name has that a line begins with; 0 for one
+// that is too long.
 func nameLen(line []byte) (n int) {
 	for n < len(line) && ofName[line[n]] {
 		n++
@@ -481,8 +492,8 @@ func parted(line []byte) []byte {
 	return line
 }
 
-// firstWord is a line's first word, when it may be a column: what comes first in
-// words changes from line to line.
+// firstWord is a line's first word, when it may be a column: what comes first
+// in words changes from line to line.
 func firstWord(line []byte) string {
 	n := bytes.IndexByte(line, ' ')
 	if n <= 0 || n > maxWord || line[n-1] == '.' {

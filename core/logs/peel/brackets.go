@@ -69,8 +69,9 @@ func groupAt(line []byte) (g bracketed, ok bool) {
 	return bracketed{value: inside(in), rest: parted(line[end+1:]), priority: line[0] == '<' && digits(in) == len(in)}, true
 }
 
-// inside reads what a bracket holds: stamp, level, numbers and names in any order,
-// parted by blanks, bars or colons: [7712:9034:0225/131433:ERROR:main.cc].
+// inside reads what a bracket holds: stamp, level, numbers and names in any
+// order, parted by blanks, bars or colons:
+// [7712:9034:0225/131433:ERROR:main.cc].
 func inside(in []byte) (v value) {
 	v = value{at: -1}
 	if at, ok := sinceStart(in); ok {
@@ -112,7 +113,8 @@ func inside(in []byte) (v value) {
 	return v
 }
 
-// sinceStart reads the seconds since a program's start, with a fraction: 74.803.
+// sinceStart reads the seconds since a program's start, with a fraction:
+// 74.803.
 func sinceStart(in []byte) (time.Duration, bool) {
 	whole, fraction, ok := bytes.Cut(in, []byte("."))
 	if !ok || digits(whole) != len(whole) || digits(fraction) != len(fraction) || len(whole) == 0 ||
@@ -144,7 +146,8 @@ func takeTag(line []byte) (v value, rest []byte, ok bool) {
 	return named(line[:name]), line[n+1:], true
 }
 
-// stampedTag reads a name with a stamp or a number in a bracket: setup(04.05. 09:12:04).
+// stampedTag reads a name with a stamp or a number in a bracket: setup(04.05.
+// 09:12:04).
 func stampedTag(line []byte) (v value, rest []byte, ok bool) {
 	w, n := nameAt(line)
 	if w == "" || n >= len(line) {

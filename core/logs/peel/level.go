@@ -40,7 +40,8 @@ var gravities = func() map[string]Gravity {
 	return all
 }()
 
-// longestLevel is how many bytes the longest word for a level has, and some more.
+// longestLevel is how many bytes the longest word for a level has, and some
+// more.
 const longestLevel = 24
 
 // Level is how grave a level's word is.
@@ -51,7 +52,8 @@ func Level(word string) Gravity {
 	return gravities[pieces.Lower(strings.TrimSpace(word))]
 }
 
-// levelOf is Level for bytes: it is asked of every word that a line could begin with.
+// levelOf is Level for bytes: it is asked of every word that a line could begin
+// with.
 func levelOf(word []byte) Gravity {
 	var low [longestLevel]byte
 	if len(word) > len(low) {

@@ -1,7 +1,7 @@
 // Package peel takes off what stands in front of the words of a log: stamps,
-// levels, threads, loggers, another program's prefix. It does not know formats by
-// name. It learns the columns from the lines themselves, by what most of them
-// have at the same place.
+// levels, threads, loggers, another program's prefix. It does not know formats
+// by name. It learns the columns from the lines themselves, by what most of
+// them have at the same place.
 package peel
 
 import (
@@ -24,12 +24,12 @@ type Columns []Column
 const (
 	maxColumns = 10  // no logger that we have seen writes more; each costs one pass over the sample
 	most       = 0.8 // share of the lines that must agree for a column to be one
-	// enough is the share of all lines that must still be in for another column:
-	// below it, what is peeled is the beginning of some lines' words.
+	// enough is the share of all lines that must still be in for another
+	// column: below it, what is peeled is the beginning of some lines' words.
 	enough = 0.5
-	// always is the share for a word that is to be the same on all lines: what most
-	// lines of one text begin with may be words ("part 11 done"), a computer's name
-	// stands on every one.
+	// always is the share for a word that is to be the same on all lines: what
+	// most lines of one text begin with may be words ("part 11 done"), a
+	// computer's name stands on every one.
 	always    = 0.95
 	leastLine = 2 // lines without which nothing can be learned
 )
@@ -85,8 +85,9 @@ func Learn(lines [][]byte) Columns {
 	return found
 }
 
-// votesOf counts the lines that begin with each column. One that too many lines lack to be chosen is not asked for on
-// the others: most kinds are given up after a fifth of the lines.
+// votesOf counts the lines that begin with each column. One that too many lines
+// lack to be chosen is not asked for on the others: most kinds are given up
+// after a fifth of the lines.
 func votesOf(rests [][]byte, found Columns) map[Column]int {
 	votes := map[Column]int{}
 	asked := candidatesBehind(found)
@@ -130,9 +131,9 @@ func mostlyNothing(rests [][]byte) bool {
 	return n*2 > len(rests)
 }
 
-// SetOff finds what the lines are set off with, as in a mail or a listing: the same
-// signs or blanks in front of most of them. A reader that looks for words only
-// would not mind them, and take them for a part of what is said.
+// SetOff finds what the lines are set off with, as in a mail or a listing: the
+// same signs or blanks in front of most of them. A reader that looks for words
+// only would not mind them, and take them for a part of what is said.
 func SetOff(lines [][]byte) Columns {
 	var marks []string
 	n, stamps := 0, 0
@@ -150,8 +151,9 @@ func SetOff(lines [][]byte) Columns {
 	if float64(stamps) >= most*float64(n) { // #09:12:04# is no mark of quoting
 		return nil
 	}
-	// What stands behind the mark may be blanks of the text's own: the longest mark
-	// that the first and nearly all lines begin with is taken, sign by sign.
+	// What stands behind the mark may be blanks of the text's own: the longest
+	// mark that the first and nearly all lines begin with is taken, sign by
+	// sign.
 	shared := ""
 	for len(shared) < maxWord {
 		votes := map[byte]int{}
@@ -229,7 +231,8 @@ func (cs Columns) Take(line []byte) (f Front, rest []byte, ok bool) {
 // longestFlag is how many bytes a level before a stamp has, with its brackets.
 const longestFlag = 9
 
-// flag takes a word or a sign for how grave a line is off its beginning: "[X] ", "(!) ", "ERR ".
+// flag takes a word or a sign for how grave a line is off its beginning: "[X]
+// ", "(!) ", "ERR ".
 func flag(line []byte) (level string, rest []byte, ok bool) {
 	n := bytes.IndexByte(line[:min(len(line), longestFlag)], ' ')
 	if n <= 0 {
@@ -290,8 +293,9 @@ func (cs Columns) Strip(line []byte) []byte {
 	return rest
 }
 
-// Peeled are the lines without the first k columns, by k: what Strip of those gives, for each number of them. The columns are
-// taken off one after the other, so that no line is read more than once.
+// Peeled are the lines without the first k columns, by k: what Strip of those
+// gives, for each number of them. The columns are taken off one after the
+// other, so that no line is read more than once.
 func (cs Columns) Peeled(lines [][]byte) [][][]byte {
 	all := make([][][]byte, len(cs)+1)
 	all[0] = lines
@@ -316,7 +320,8 @@ func (cs Columns) Peeled(lines [][]byte) [][][]byte {
 	return all
 }
 
-// named says whether any column holds a name: another bare word is then the first of a sentence.
+// named says whether any column holds a name: another bare word is then the
+// first of a sentence.
 func (cs Columns) named() bool {
 	return slices.ContainsFunc(cs, func(c Column) bool {
 		return slices.Contains([]atom{tag, cell, group, logger, numbered, padded, speaker, suffixed, place, joined}, c.kind)

@@ -53,8 +53,8 @@ func TestColumnsAreLearned(t *testing.T) {
 	}
 }
 
-// Words are left alone: in a plain text there is nothing that most lines have at
-// one place.
+// Words are left alone: in a plain text there is nothing that most lines have
+// at one place.
 func TestPlainTextHasNoColumns(t *testing.T) {
 	text := "Dear harbour master,\nthe lights are on again.\nPlease tell Tess: the quay is free.\nError was mine, sorry.\n\n17 boats came in today,\nnone left.\nYours"
 	var lines [][]byte
@@ -153,7 +153,8 @@ func TestStamps(t *testing.T) {
 	}
 }
 
-// Names that blanks fill up are a column; the first words of sentences are none.
+// Names that blanks fill up are a column; the first words of sentences are
+// none.
 func TestFilledUp(t *testing.T) {
 	lines := func(texts ...string) (ls [][]byte) {
 		for i := range 40 {
@@ -187,8 +188,8 @@ func TestLetterBeforeTheStamp(t *testing.T) {
 	}
 }
 
-// A level that only those lines have on which something is wrong stands in front of the stamp, where
-// the others have blanks or nothing.
+// A level that only those lines have on which something is wrong stands in
+// front of the stamp, where the others have blanks or nothing.
 func TestFlags(t *testing.T) {
 	for _, blanks := range []string{"", "    "} {
 		lines := repeat(blanks+"%t %s", 40)

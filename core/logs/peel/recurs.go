@@ -6,16 +6,16 @@ import (
 	"time"
 )
 
-// recurring is the share of lines of which another begins alike, from which on names are those of
-// parts, and no words that happen to stand in front.
+// recurring is the share of lines of which another begins alike, from which on
+// names are those of parts, and no words that happen to stand in front.
 const recurring = 0.9
 
 // fewLines are too few for every part to speak twice.
 const fewLines = 12
 
-// recurs says whether the names in a column come again and again, as those of parts do: keys in front
-// of values do not. Of bare words the one behind must come again too, else they are verbs before
-// names of files.
+// recurs says whether the names in a column come again and again, as those of
+// parts do: keys in front of values do not. Of bare words the one behind must
+// come again too, else they are verbs before names of files.
 func (c Column) recurs(lines [][]byte) bool {
 	names, pairs, taken, colons, sentences := map[string]int{}, map[string]int{}, 0, 0, 0
 	seen := map[string]bool{}
@@ -61,8 +61,8 @@ func (c Column) recurs(lines [][]byte) bool {
 	return c.kind == joined || taken > fewLines && float64(both) >= enough*float64(taken) && len(names)*4 < taken
 }
 
-// rises says whether the times of the column never fall from line to line, and rise at least once: else they are
-// amounts, or versions.
+// rises says whether the times of the column never fall from line to line, and
+// rise at least once: else they are amounts, or versions.
 func (c Column) rises(lines [][]byte) bool {
 	last, rose := time.Duration(-1), false
 	for _, l := range lines {

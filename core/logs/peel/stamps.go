@@ -9,14 +9,15 @@ import (
 	"hollowkey/core/logs/dialects/lines"
 )
 
-// Stamp reads a date and time at the beginning of s in any of the forms that are
-// written. It gives the date as written, the time of day, and how many bytes it
-// took; 0 bytes when there is none.
+// Stamp reads a date and time at the beginning of s in any of the forms that
+// are written. It gives the date as written, the time of day, and how many
+// bytes it took; 0 bytes when there is none.
 func Stamp(s []byte) (date string, at time.Duration, n int) { return anyStamp(s) }
 
 // anyStamp reads a stamp in any of the forms that are written: those of
 // lines.Stamp, "Feb 19 08:40:31", "12/May/2026:08:40:31", "0225/131433",
-// "20260225 13:14:33", "2026年5月4日 09時14分03秒", seconds since 1970 with a fraction.
+// "20260225 13:14:33", "2026年5月4日 09時14分03秒", seconds since 1970 with a
+// fraction.
 func anyStamp(s []byte) (date string, at time.Duration, n int) {
 	if len(s) < 6 || s[0] == ' ' {
 		return "", -1, 0
@@ -62,8 +63,8 @@ func anyStamp(s []byte) (date string, at time.Duration, n int) {
 	return "", -1, 0
 }
 
-// plainClock reads a time of six figures without colons and without a date, with or without
-// thousandths: 074002, 074002.117.
+// plainClock reads a time of six figures without colons and without a date,
+// with or without thousandths: 074002, 074002.117.
 func plainClock(s []byte) (time.Duration, int) {
 	if digits(s) != 6 || s[1] == 'x' {
 		return -1, 0
@@ -85,8 +86,8 @@ func plainClock(s []byte) (time.Duration, int) {
 	return time.Duration(h)*time.Hour + time.Duration(m)*time.Minute + time.Duration(sec)*time.Second + time.Duration(ms)*time.Millisecond, end
 }
 
-// sinceBegin reads the seconds since a program's start with a sign before or a unit behind
-// them: +0001.137s, T+12.3, 12.345s, +   12s, +00:05.123.
+// sinceBegin reads the seconds since a program's start with a sign before or a
+// unit behind them: +0001.137s, T+12.3, 12.345s, + 12s, +00:05.123.
 func sinceBegin(s []byte) (time.Duration, int) {
 	rest := bytes.TrimPrefix(s, []byte("T"))
 	signed := rest[0] == '+'
@@ -121,8 +122,8 @@ func sinceBegin(s []byte) (time.Duration, int) {
 	return time.Duration(f * float64(time.Second)).Truncate(time.Millisecond), len(s) - len(rest) + n
 }
 
-// clockSince reads such a time as minutes and seconds, or hours, minutes and seconds, with thousandths or without:
-// 00:05.123, 1:02:03.
+// clockSince reads such a time as minutes and seconds, or hours, minutes and
+// seconds, with thousandths or without: 00:05.123, 1:02:03.
 func clockSince(s []byte) (at time.Duration, n int) {
 	parts := 0
 	for n < len(s) && parts < 3 {
@@ -155,7 +156,8 @@ func clockSince(s []byte) (at time.Duration, n int) {
 	return at, n
 }
 
-// plainSeconds reads seconds with three or six figures behind the point and no sign or unit: 11.738.
+// plainSeconds reads seconds with three or six figures behind the point and no
+// sign or unit: 11.738.
 func plainSeconds(s []byte) (time.Duration, int) {
 	whole := digits(s)
 	if whole == 0 || whole > maxWhole || whole >= len(s) || s[whole] != '.' || len(s) > 1 && s[1] == 'x' {
@@ -173,15 +175,15 @@ func plainSeconds(s []byte) (time.Duration, int) {
 	return time.Duration(f * float64(time.Second)).Truncate(time.Millisecond), n
 }
 
-// How many figures such a time has at most before and behind its point: ten days, and a
-// millionth of a second.
+// How many figures such a time has at most before and behind its point: ten
+// days, and a millionth of a second.
 const (
 	maxWhole    = 6
 	maxFraction = 6
 )
 
-// unparted reads a date and a time of which one at least has no colons: 20260225131433,
-// 20260225-131433, 2026-02-25_13-14-33, 2026.02.25-13.14.33.
+// unparted reads a date and a time of which one at least has no colons:
+// 20260225131433, 20260225-131433, 2026-02-25_13-14-33, 2026.02.25-13.14.33.
 func unparted(s []byte) (date string, at time.Duration, n int) {
 	k := digits(s)
 	var y, m, d int
@@ -282,9 +284,10 @@ func compact(s []byte) (time.Duration, int) {
 // wholeDate is how many numbers make a date that needs no month's word.
 const wholeDate = 3
 
-// monthDay is the length of a date with its month as a word: "Feb 19", "12/May/2026",
-// "Wed Feb 11", "5 Mai 2026". Months are known by their form alone, three or four
-// letters beside a day's number, so that other languages' are, too.
+// monthDay is the length of a date with its month as a word: "Feb 19",
+// "12/May/2026", "Wed Feb 11", "5 Mai 2026". Months are known by their form
+// alone, three or four letters beside a day's number, so that other languages'
+// are, too.
 func monthDay(s []byte) int {
 	n, words, numbers := 0, 0, 0
 	for n < len(s) && words+numbers < 4 {

@@ -8,8 +8,8 @@ import (
 	"hollowkey/core/logs/dialects/lines"
 )
 
-// A unit is the sign behind a number that says what it counts, as Chinese, Japanese and Korean write
-// it: 2026年05月04日 09時14分03秒, 2026년 5월 4일 9시 14분.
+// A unit is the sign behind a number that says what it counts, as Chinese,
+// Japanese and Korean write it: 2026年05月04日 09時14分03秒, 2026년 5월 4일 9시 14분.
 type unit []string
 
 var (
@@ -43,11 +43,13 @@ func (u unit) cut(s []byte) (rest []byte, ok bool) {
 	return s, false
 }
 
-// leastWritten is how many bytes such a time has at least: three signs of three bytes, three digits.
+// leastWritten is how many bytes such a time has at least: three signs of three
+// bytes, three digits.
 const leastWritten = 12
 
-// written reads a time whose numbers have signs for what they count, a time of twelve hours with the
-// half of the day in front, or both, with or without a date: 2026/5/4 下午 01:14:03.
+// written reads a time whose numbers have signs for what they count, a time of
+// twelve hours with the half of the day in front, or both, with or without a
+// date: 2026/5/4 下午 01:14:03.
 func written(s []byte) (date string, at time.Duration, n int) {
 	if len(s) < leastWritten || bytes.IndexFunc(s[:leastWritten], func(r rune) bool { return r >= 0x80 }) < 0 {
 		return "", -1, 0
@@ -91,7 +93,8 @@ func written(s []byte) (date string, at time.Duration, n int) {
 	return date, at, len(s) - len(r) - blanksBefore(s, r)
 }
 
-// numericDate is the length of three numbers with the same sign between them: 2026/3/2.
+// numericDate is the length of three numbers with the same sign between them:
+// 2026/3/2.
 func numericDate(s []byte) int {
 	y := digits(s)
 	if y != 4 || y >= len(s) || bytes.IndexByte([]byte("-/."), s[y]) < 0 {
@@ -108,7 +111,8 @@ func numericDate(s []byte) int {
 	return y + m + 2 + d
 }
 
-// withoutWeekday is what stands behind a day of the week, in a bracket or by its word: （月） 星期一 월요일.
+// withoutWeekday is what stands behind a day of the week, in a bracket or by
+// its word: （月） 星期一 월요일.
 func withoutWeekday(s []byte) []byte {
 	for _, pair := range [][2]string{{"(", ")"}, {"（", "）"}} {
 		if rest, ok := bytes.CutPrefix(s, []byte(pair[0])); ok {

@@ -6,9 +6,9 @@ import (
 	"unicode/utf8"
 )
 
-// Lower is strings.ToLower, made for logs: it looks a letter up only where its script
-// has small and large ones. Chinese, Japanese and Korean have none, and are most of what
-// a log in them says.
+// Lower is strings.ToLower, made for logs: it looks a letter up only where its
+// script has small and large ones. Chinese, Japanese and Korean have none, and
+// are most of what a log in them says.
 func Lower(s string) string {
 	at := 0
 	for at < len(s) && (s[at] < 'A' || s[at] > 'Z' && s[at] < utf8.RuneSelf) {

@@ -8,10 +8,10 @@ import (
 	"unicode/utf8"
 )
 
-// Needs finds sets of texts, of each of which every match of an expression (RE2 syntax)
-// holds at least one: a text without any of them need not be tried. The first is the one
-// whose shortest piece is the longest. With lower, the pieces are in small letters, and are
-// to be looked for in small letters.
+// Needs finds sets of texts, of each of which every match of an expression (RE2
+// syntax) holds at least one: a text without any of them need not be tried. The
+// first is the one whose shortest piece is the longest. With lower, the pieces
+// are in small letters, and are to be looked for in small letters.
 func Needs(src string, lower bool) [][]string {
 	re, err := syntax.Parse(src, syntax.Perl)
 	if err != nil {
@@ -83,9 +83,9 @@ func shortest(pieces []string) int {
 	return len(slices.MinFunc(pieces, func(a, b string) int { return len(a) - len(b) }))
 }
 
-// longestPlain leaves out letters that are not the same in small letters whichever way they
-// are written: a small letter of another one's large form, as final sigma. What is exact needs
-// no such care.
+// longestPlain leaves out letters that are not the same in small letters
+// whichever way they are written: a small letter of another one's large form,
+// as final sigma. What is exact needs no such care.
 func longestPlain(runes []rune, lower bool) string {
 	runs := strings.FieldsFunc(string(runes), func(r rune) bool { return lower && r >= utf8.RuneSelf && !steady(r) })
 	longest := ""
@@ -97,7 +97,8 @@ func longestPlain(runes []rune, lower bool) string {
 	return longest
 }
 
-// steady says whether all letters that count as the same one have one small form.
+// steady says whether all letters that count as the same one have one small
+// form.
 func steady(r rune) bool {
 	small := unicode.ToLower(r)
 	for f := unicode.SimpleFold(r); f != r; f = unicode.SimpleFold(f) {

@@ -1,12 +1,12 @@
-// Package pieces finds many plain texts in one pass over another. At each byte it looks
-// the next four up in a small filter; where they begin a piece, the pieces that begin
-// with the next eight are compared. Of a few pieces two bytes are looked up, and those that
-// begin with the first are compared. Its tables are made in a moment and stay in the
-// processor's cache.
+// Package pieces finds many plain texts in one pass over another. At each byte
+// it looks the next four up in a small filter; where they begin a piece, the
+// pieces that begin with the next eight are compared. Of a few pieces two bytes
+// are looked up, and those that begin with the first are compared. Its tables
+// are made in a moment and stay in the processor's cache.
 //
-// It is what keeps hundreds of expressions and phrases from being tried on every
-// line: each names a piece that it cannot do without, and only where a piece
-// stands the rest is looked at.
+// It is what keeps hundreds of expressions and phrases from being tried on
+// every line: each names a piece that it cannot do without, and only where a
+// piece stands the rest is looked at.
 package pieces
 
 import (
@@ -16,23 +16,26 @@ import (
 )
 
 const (
-	// long is how many bytes of a piece choose where it is looked up: with fewer, thousands
-	// of phrases share few beginnings ("could not …") and are compared in vain.
+	// long is how many bytes of a piece choose where it is looked up: with
+	// fewer, thousands of phrases share few beginnings ("could not …") and are
+	// compared in vain.
 	long = 8
-	// short is how many bytes the filter knows, and what pieces of fewer than long are
-	// looked up by. Pieces shorter than that are few: they hang at their first byte.
+	// short is how many bytes the filter knows, and what pieces of fewer than
+	// long are looked up by. Pieces shorter than that are few: they hang at
+	// their first byte.
 	short = 4
-	// filterBits is the logarithm of the filter's size: 8 KB, a quarter of the cache that
-	// is nearest. Ten thousand phrases have some 2,500 beginnings, which is a false hit on
-	// one byte in twenty-five.
+	// filterBits is the logarithm of the filter's size: 8 KB, a quarter of the
+	// cache that is nearest. Ten thousand phrases have some 2,500 beginnings,
+	// which is a false hit on one byte in twenty-five.
 	filterBits = 16
-	// few is how many pieces are looked up by pairs of bytes: a hundred words have a quarter of the
-	// pairs that letters make.
+	// few is how many pieces are looked up by pairs of bytes: a hundred words
+	// have a quarter of the pairs that letters make.
 	few = 100
-	// pairBits are those bits of a byte that tell letters apart: large and small ones are the same.
+	// pairBits are those bits of a byte that tell letters apart: large and
+	// small ones are the same.
 	pairBits = 31
-	// spread is 2^64 divided by the golden ratio, which puts neighbours far apart
-	// (Knuth, The Art of Computer Programming, volume 3, section 6.4).
+	// spread is 2^64 divided by the golden ratio, which puts neighbours far
+	// apart (Knuth, The Art of Computer Programming, volume 3, section 6.4).
 	spread = 0x9E3779B97F4A7C15
 )
 
@@ -124,7 +127,8 @@ func (s *Set) pairUp() {
 
 func (s *Set) mark(pair uint) { s.pairs[pair/64] |= 1 << (pair % 64) }
 
-// pairOf is the place of the two bytes at i of a text; behind the last there is none.
+// pairOf is the place of the two bytes at i of a text; behind the last there is
+// none.
 func pairOf(text string, i int) uint {
 	pair := uint(text[i]&pairBits) << 5
 	if i+1 < len(text) {
@@ -133,8 +137,8 @@ func pairOf(text string, i int) uint {
 	return pair
 }
 
-// Find calls found for each piece in text: its place in what New was given, and the
-// byte behind it. They come in the order in which they begin.
+// Find calls found for each piece in text: its place in what New was given, and
+// the byte behind it. They come in the order in which they begin.
 func (s *Set) Find(text string, found func(piece, end int)) {
 	s.Each(text, func(p, end int) bool {
 		found(p, end)
@@ -187,8 +191,8 @@ func (s *Set) Each(text string, found func(piece, end int) bool) {
 	}
 }
 
-// walk compares the pieces of a chain with what begins at byte at of a text, until found
-// says to stop.
+// walk compares the pieces of a chain with what begins at byte at of a text,
+// until found says to stop.
 func (s *Set) walk(p int32, text string, at int, found func(piece, end int) bool) bool {
 	for ; p != none; p = s.next[p] {
 		if piece := s.pieces[p]; strings.HasPrefix(text, piece) && !found(int(p), at+len(piece)) {

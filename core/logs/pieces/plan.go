@@ -8,28 +8,33 @@ import (
 	"unicode/utf8"
 )
 
-// A Plan is how the matches of one expression are found without trying it at every letter.
+// A Plan is how the matches of one expression are found without trying it at
+// every letter.
 type Plan struct {
-	// Needs are sets of texts, of each of which every match holds one, as of the func of that
-	// name; a single mark is one, too: where one expression is looked at and not thousands, a byte
-	// is found faster than a word.
+	// Needs are sets of texts, of each of which every match holds one, as of
+	// the func of that name; a single mark is one, too: where one expression is
+	// looked at and not thousands, a byte is found faster than a word.
 	Needs [][]string
-	// Heads are the texts of which every match begins with one; none when that is not known.
+	// Heads are the texts of which every match begins with one; none when that
+	// is not known.
 	Heads []string
-	// Cut is how many bytes of the expression stand in front of what begins with a head; the flags are not counted.
+	// Cut is how many bytes of the expression stand in front of what begins
+	// with a head; the flags are not counted.
 	Cut int
 	// Edge says that a word has to begin or end in front of the head.
 	Edge bool
 	// First says that a match begins where the text does.
 	First bool
-	// Front is, when a match begins with a sign in front of its head or with the text, the
-	// expression of that sign; "" for all others.
+	// Front is, when a match begins with a sign in front of its head or with
+	// the text, the expression of that sign; "" for all others.
 	Front string
-	// Small says that needs and heads are in small letters, and to be looked for in such.
+	// Small says that needs and heads are in small letters, and to be looked
+	// for in such.
 	Small bool
 }
 
-// PlanOf makes the plan of an expression (RE2 syntax); an empty one for what is none.
+// PlanOf makes the plan of an expression (RE2 syntax); an empty one for what is
+// none.
 func PlanOf(src string) (p Plan) {
 	re, err := syntax.Parse(src, syntax.Perl)
 	if err != nil {
@@ -43,11 +48,13 @@ func PlanOf(src string) (p Plan) {
 	return Plan{}
 }
 
-// between stands between the texts of a set in a plan that is written down; none of ours holds it.
+// between stands between the texts of a set in a plan that is written down;
+// none of ours holds it.
 const between = "\x1f"
 
-// Line writes the plan as [Listed] reads it: what is true of it, what is cut off, the sign in front, heads and needs, with tabs
-// between; "" when a text in it holds what stands between.
+// Line writes the plan as [Listed] reads it: what is true of it, what is cut
+// off, the sign in front, heads and needs, with tabs between; "" when a text in
+// it holds what stands between.
 func (p Plan) Line() string {
 	what := ""
 	for i, is := range []bool{p.Edge, p.First, p.Small} {
@@ -65,7 +72,8 @@ func (p Plan) Line() string {
 	return strings.Join(cells, "\t")
 }
 
-// planMarks say that a plan has an edge, is of a text's beginning, and looks for small letters.
+// planMarks say that a plan has an edge, is of a text's beginning, and looks
+// for small letters.
 const planMarks = "efs"
 
 // Listed reads a plan that [Plan.Line] wrote.
@@ -86,27 +94,31 @@ func Listed(line string) (p Plan, ok bool) {
 	return p, err == nil
 }
 
-// rareMarks are those that many lines do not have: no blank, no point and no comma.
+// rareMarks are those that many lines do not have: no blank, no point and no
+// comma.
 const rareMarks = "!\"#$%&'()*+;<=>?@[\\]^`{|}~"
 
 func worthAlone(piece string) bool {
 	return len(piece) >= leastPiece || len(piece) == 1 && strings.Contains(rareMarks, piece)
 }
 
-// AtHead is, of the expression that the plan was made of, the one of a match by a text's beginning, when there are heads:
-// it is to be tried where one of them stands.
+// AtHead is, of the expression that the plan was made of, the one of a match by
+// a text's beginning, when there are heads: it is to be tried where one of them
+// stands.
 func (p *Plan) AtHead(src string) string {
 	flags, src := flagsOf(src)
 	return flags + "^(?:" + src[p.Cut:] + ")"
 }
 
-// AtFront is likewise the one of a match that begins with the sign in front of its head.
+// AtFront is likewise the one of a match that begins with the sign in front of
+// its head.
 func (p *Plan) AtFront(src string) string {
 	flags, src := flagsOf(src)
 	return flags + "^" + p.Front + "(?:" + src[p.Cut:] + ")"
 }
 
-// flagsOf parts an expression from the flag in front of it, the only one that ours begin with.
+// flagsOf parts an expression from the flag in front of it, the only one that
+// ours begin with.
 func flagsOf(src string) (flags, rest string) {
 	if rest, ok := strings.CutPrefix(src, "(?i)"); ok {
 		return "(?i)", rest
@@ -144,8 +156,8 @@ func (p *Plan) headed(re *syntax.Regexp, src string) bool {
 	return true
 }
 
-// frontSign parts an expression that begins with (?:^|[…]), or another single sign in place of the
-// class, into that sign and what follows.
+// frontSign parts an expression that begins with (?:^|[…]), or another single
+// sign in place of the class, into that sign and what follows.
 func frontSign(src string) (sign, rest string, ok bool) {
 	rest, ok = strings.CutPrefix(src, "(?:^|")
 	if !ok {
@@ -167,14 +179,15 @@ func frontSign(src string) (sign, rest string, ok bool) {
 const longestClass = 60
 
 const (
-	// mostHeads is how many ways to begin are kept apart; an expression of more is one of many words.
+	// mostHeads is how many ways to begin are kept apart; an expression of more
+	// is one of many words.
 	mostHeads = 300
 	// fewLetters is how many letters of a class are each a way to begin.
 	fewLetters = 4
 )
 
-// headsOf are texts with which every match of an expression begins, and whether they are the whole
-// of it; none when one of them may be anything.
+// headsOf are texts with which every match of an expression begins, and whether
+// they are the whole of it; none when one of them may be anything.
 func headsOf(re *syntax.Regexp, small bool) (heads []string, whole bool) {
 	switch re.Op {
 	case syntax.OpEmptyMatch:

@@ -5,8 +5,8 @@ import (
 	"strings"
 )
 
-// Programs that write in the letters of ASCII alone leave the marks of Latin letters out, or
-// write German ones as two.
+// Programs that write in the letters of ASCII alone leave the marks of Latin
+// letters out, or write German ones as two.
 var (
 	withoutMarks = [0x180]string{'à': "a", 'á': "a", 'â': "a", 'ã': "a", 'ä': "a", 'å': "a", 'ą': "a", 'ç': "c", 'ć': "c", 'č': "c",
 		'ď': "d", 'è': "e", 'é': "e", 'ê': "e", 'ë': "e", 'ę': "e", 'ě': "e", 'ğ': "g", 'ì': "i", 'í': "i", 'î': "i", 'ï': "i", 'ı': "i",
@@ -16,8 +16,9 @@ var (
 	asTwoLetters = [0x180]string{'ä': "ae", 'ö': "oe", 'ü': "ue", 'ß': "ss"}
 )
 
-// Unmarked gives a phrase in small letters in the other ways in which programs write it: without marks on its letters, in ASCII, and with
-// the other apostrophe; none for a phrase without such letters.
+// Unmarked gives a phrase in small letters in the other ways in which programs
+// write it: without marks on its letters, in ASCII, and with the other
+// apostrophe; none for a phrase without such letters.
 func Unmarked(phrase string) (ways []string) {
 	if way, marked := spell(phrase, &withoutMarks); marked && way != "" {
 		ways = append(ways, way)
@@ -36,8 +37,8 @@ func Unmarked(phrase string) (ways []string) {
 	return ways
 }
 
-// spell writes a text in ASCII by a table; nothing when the table lacks one of its letters.
-// It says whether there was anything but ASCII in it.
+// spell writes a text in ASCII by a table; nothing when the table lacks one of
+// its letters. It says whether there was anything but ASCII in it.
 func spell(s string, table *[0x180]string) (way string, marked bool) {
 	first := 0
 	for first < len(s) && s[first] < 0x80 {

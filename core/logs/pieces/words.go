@@ -5,8 +5,8 @@ import (
 	"unicode/utf8"
 )
 
-// firstUnspaced is the first byte of the scripts that put no blanks between words,
-// in UTF-8: from the kana on. There a word may begin and end anywhere.
+// firstUnspaced is the first byte of the scripts that put no blanks between
+// words, in UTF-8: from the kana on. There a word may begin and end anywhere.
 const firstUnspaced = 0xE3
 
 // Begins says whether a word begins at byte i of s.

@@ -10,8 +10,9 @@ import (
 	"hollowkey/core/logs/pieces"
 )
 
-// A step that no line began may still be named by the one that says that it failed: "unexpected error in stage configure", "Schritt
-// configure fehlgeschlagen", "configure ended with error 5".
+// A step that no line began may still be named by the one that says that it
+// failed: "unexpected error in stage configure", "Schritt configure
+// fehlgeschlagen", "configure ended with error 5".
 
 // How a name stands in such a line.
 const (
@@ -19,7 +20,8 @@ const (
 	plainName  = `(\pL[\pL\d_-]*(?:[. ]\pL[\pL\d_-]*){0,2}?)`
 	// howMany is a step's number, and of how many it is one.
 	howMany = `(?: ?#?\d{1,3}(?: ?(?:/|of|von|de|di|z|av|из|sur|van) ?\d{1,3})?)?`
-	// behindName is what ends a name: a mark, or the begin of what became of it.
+	// behindName is what ends a name: a mark, or the begin of what became of
+	// it.
 	behindName = `(?:$|[:,;!(\[]|\.(?:$|\s)|\s(?:->|=>|→|-|–|—|failed|fails|fail|has|have|had|was|is|could|did|does|ended|ends|returned|returns|exited|exits|stopped|aborted|gave|broke|` +
 		`reported|crashed|timed|threw|with|because|due|after|on|while|error|` +
 		`fehlgeschlagen|schlug|ist|wurde|hat|konnte|abgebrochen|gescheitert|scheiterte|endete|mit|a|est|n'a|s'est|avec|ha|se|no|falló|terminó|con|por|è|non|fallit[oa]|terminat[oa]|` +
@@ -27,7 +29,8 @@ const (
 		`başarısız|tamamlanamadı|не|завершил\pL*|прерван\pL*)(?:\s|$|[.:,;!]))`
 )
 
-// ofAll are words for a step with which the OS and others speak of whatever was asked for: "the requested operation requires elevation".
+// ofAll are words for a step with which the OS and others speak of whatever was
+// asked for: "the requested operation requires elevation".
 var ofAll = wordsOf(`op operation opération operación operacion operazione operação bewerking operacja operace işlem операция procedure routine activity process
 	vorgang 操作 処理 작업 과정`)
 
@@ -35,10 +38,12 @@ var ofAll = wordsOf(`op operation opération operación operacion operazione ope
 var broken = lazy.MustCompile(`(?i)fail|error|abort|exception|crash|stopped|broke|could not|cannot|can't|unable|timed out|returned|ended with|exited|fehl|gescheit|abgebroch|konnte|échou|échec|erreur|` +
 	`fall|erro|falh|non è riuscit|mislukt|fout|błąd|nie powi|chyb|selh|\bfel\b|misslyck|hata|başarısız|tamamlanamad|ошибк|не выполн|прерван|失敗|失败|エラー|错误|錯誤|出错|出錯|오류|실패`)
 
-// levelCut begins a text of which the word for an error was taken as its level: "error in step configure".
+// levelCut begins a text of which the word for an error was taken as its level:
+// "error in step configure".
 var levelCut = lazy.MustCompile(`^(?:in|at|during|while|executing|running|bei|beim|en|al|durante|nel|no|na|w|v|i|lors|à|на|при) `)
 
-// A failedForm is a way to name such a step; one of its words, in small letters, stands in every line of the form.
+// A failedForm is a way to name such a step; one of its words, in small
+// letters, stands in every line of the form.
 type failedForm struct {
 	needs []string
 	form  *lazy.Regexp
@@ -62,7 +67,8 @@ var nouns = sync.OnceValue(func() (w struct{ spaced, unspaced []string }) {
 	return w
 })
 
-// failedForms are the ways to name such a step, the last ones by its name alone.
+// failedForms are the ways to name such a step, the last ones by its name
+// alone.
 var failedForms = sync.OnceValue(func() []failedForm {
 	w := nouns()
 	return []failedForm{
@@ -80,8 +86,9 @@ var failedForms = sync.OnceValue(func() []failedForm {
 	}
 })
 
-// Failed is the step that a line which tells of a failure names as the one that failed; empty where it names none. With bare, no word for a
-// step has to stand by the name: "configure failed".
+// Failed is the step that a line which tells of a failure names as the one that
+// failed; empty where it names none. With bare, no word for a step has to stand
+// by the name: "configure failed".
 func Failed(text string, bare bool) string {
 	text, _, _ = strings.Cut(text, "\n")
 	if text = strings.TrimSpace(text); len(text) < 3 || len(text) > lineRoom*2 {
@@ -116,13 +123,15 @@ func Failed(text string, bare bool) string {
 	return ""
 }
 
-// bareForms are how many of the forms, the last ones, hold no word for a step in front of the name.
+// bareForms are how many of the forms, the last ones, hold no word for a step
+// in front of the name.
 const bareForms = 3
 
 // mostNamed is how many words for a step of one line are looked behind.
 const mostNamed = 4
 
-// fillers are words of a sentence about a step, or of what failed in general, and no names.
+// fillers are words of a sentence about a step, or of what failed in general,
+// and no names.
 var fillers = wordsOf(`the a an this that its it one another some any all no which what who current last next previous same failed failure error errors unexpected
 	internal unknown general fatal critical unspecified invalid something everything nothing unable unhandled update request result results command service server
 	connection download access file files folder registry der die das ein eine dieser diese le la les un une el los las il lo i gli o os as het een en det att

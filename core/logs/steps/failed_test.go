@@ -2,7 +2,8 @@ package steps
 
 import "testing"
 
-// A line that says that a step failed names it, whichever way it is put; what is no step's name is passed over.
+// A line that says that a step failed names it, whichever way it is put; what
+// is no step's name is passed over.
 func TestFailed(t *testing.T) {
 	for text, want := range map[string]string{
 		"unexpected error in stage configure":                      "configure",

@@ -1,5 +1,6 @@
-// Package steps reads the lines with which a setup tells what it does next: "operation: copy fonts", "=== copy
-// fonts ===", "copy fonts started". It knows the words for that in the languages of words.txt.
+// Package steps reads the lines with which a setup tells what it does next:
+// "operation: copy fonts", "=== copy fonts ===", "copy fonts started". It knows
+// the words for that in the languages of words.txt.
 package steps
 
 import (
@@ -32,7 +33,8 @@ const (
 
 var kinds = map[string]kind{"noun": noun, "thing": thing, "begin": begin, "begun": begun, "ended": ended, "link": link, "verb": verb}
 
-// words are those of words.txt, and unspaced those that are written without blanks around them.
+// words are those of words.txt, and unspaced those that are written without
+// blanks around them.
 var words = sync.OnceValue(func() (w struct {
 	of       map[string]kind
 	unspaced []string
@@ -53,8 +55,8 @@ var words = sync.OnceValue(func() (w struct {
 	return w
 })
 
-// isUnspaced says whether a letter is one of a script that parts words by no blanks. Korean does, but joins its
-// particles to them.
+// isUnspaced says whether a letter is one of a script that parts words by no
+// blanks. Korean does, but joins its particles to them.
 func isUnspaced(r rune) bool {
 	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul)
 }
@@ -80,7 +82,8 @@ const marks = "=-*#>~_·•→»<[( \t"
 // numbered is the number behind a word for a step, and how many there are.
 var numbered = lazy.MustCompile(`^#?(\d{1,3})(?:\s*(?:/|of|von|de|di|z|av|из|sur|van|の|中)\s*\d{1,3})?\b`)
 
-// counted is a step told by its number and a sign: "3. copy fonts", "[3] copy fonts".
+// counted is a step told by its number and a sign: "3. copy fonts", "[3] copy
+// fonts".
 var counted = lazy.MustCompile(`^[\[(]?(\d{1,2})(?:[.)\]:]+|\s[-–])\s+`)
 
 // version is one within a name.
@@ -95,8 +98,8 @@ var ofWhat = lazy.MustCompile(`^(?:(?:of|the|der|des|du|de la|de|del|della|di|do
 // call is a function's name with nothing in its brackets.
 var call = lazy.MustCompile(`^((?:[A-Za-z_]\w*(?:::|\.))*[A-Za-z_]\w{2,50}) ?\(\)$`)
 
-// Sure reads a line that names a step behind a word for one; all others, which are nearly all of a log, it passes over
-// quickly.
+// Sure reads a line that names a step behind a word for one; all others, which
+// are nearly all of a log, it passes over quickly.
 func Sure(text string) (h Head, ok bool) {
 	rest := strings.TrimLeft(text, marks)
 	if r, _ := utf8.DecodeRuneInString(rest); !unicode.IsLetter(r) { // a number before it, maybe
@@ -167,10 +170,12 @@ func Read(text string) (h Head, ok bool) {
 	return h, h.Sure || is&(noun|thing) == 0 && (begins || starts || bannered || does)
 }
 
-// doneMost is how many words a line has at most that says what is done and to what, and nothing else.
+// doneMost is how many words a line has at most that says what is done and to
+// what, and nothing else.
 const doneMost = 4
 
-// isDone says whether a name is what is done and to what: "replace files", "Dateien ersetzen".
+// isDone says whether a name is what is done and to what: "replace files",
+// "Dateien ersetzen".
 func isDone(name string) bool {
 	fields := strings.Fields(name)
 	if len(fields) < 2 || len(fields) > doneMost || strings.ContainsAny(name, ".:/0123456789'") {
@@ -231,7 +236,8 @@ func closed(rest string) (name string, starts, ends bool) {
 	}
 }
 
-// behind is the word for a beginning or an end with which a text without blanks ends.
+// behind is the word for a beginning or an end with which a text without blanks
+// ends.
 func behind(text string) (longest string) {
 	if !isUnspaced(lastRune(text)) {
 		return ""
@@ -246,8 +252,9 @@ func behind(text string) (longest string) {
 
 func lastRune(s string) rune { r, _ := utf8.DecodeLastRuneInString(s); return r }
 
-// isName says whether a text can name what is done: a few words, and none that makes it a sentence, a value or a
-// file. behind says that it stands behind a word for a step: what is done may then be to start something.
+// isName says whether a text can name what is done: a few words, and none that
+// makes it a sentence, a value or a file. behind says that it stands behind a
+// word for a step: what is done may then be to start something.
 func isName(name string, behind bool) bool {
 	if len(name) > nameRoom || strings.ContainsAny(name, "\\=;,\"«»()[]{}%@$!?“”") || strings.Contains(name, ": ") || strings.Contains(name, "：") {
 		return false

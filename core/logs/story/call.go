@@ -5,9 +5,9 @@ import (
 	"strings"
 )
 
-// ownProperties are those that the engine adds to a call itself, and those that name
-// other files to be run: a log does not choose these. Source: the platform SDK, "Property
-// Reference".
+// ownProperties are those that the engine adds to a call itself, and those that
+// name other files to be run: a log does not choose these. Source: the platform
+// SDK, "Property Reference".
 var ownProperties = []string{"CURRENTDIRECTORY", "CLIENTUILEVEL", "CLIENTPROCESSID", "PATCH", "MSIPATCHREMOVE",
 	"TRANSFORMS", "TRANSFORMSATSOURCE", "TRANSFORMSSECURE",
 	"UPGRADINGPRODUCTCODE", "ACTION", "EXECUTEACTION", "SOURCELIST"}
@@ -15,8 +15,9 @@ var ownProperties = []string{"CURRENTDIRECTORY", "CLIENTUILEVEL", "CLIENTPROCESS
 // hiddenValue is how the engine writes a value that nobody may read.
 const hiddenValue = "**********"
 
-// Call reads the properties and transforms that a setup was called with out of its
-// command line, as the log shows it: NAME=VALUE, unquoted, in their order, and paths.
+// Call reads the properties and transforms that a setup was called with out of
+// its command line, as the log shows it: NAME=VALUE, unquoted, in their order,
+// and paths.
 func Call(command string) (properties, transforms []string) {
 	for rest := strings.TrimSpace(command); rest != ""; rest = strings.TrimLeft(rest, " ") {
 		name, after, ok := strings.Cut(rest, "=")
@@ -37,8 +38,8 @@ func Call(command string) (properties, transforms []string) {
 	return properties, transforms
 }
 
-// valueOf takes a value, quoted or not, from the begin of a text. A quote within a quoted
-// value is doubled.
+// valueOf takes a value, quoted or not, from the begin of a text. A quote
+// within a quoted value is doubled.
 func valueOf(text string) (value, rest string) {
 	in, quoted := strings.CutPrefix(text, `"`)
 	if !quoted {

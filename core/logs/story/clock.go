@@ -73,8 +73,8 @@ func (c *Clock) gap(g Gap) {
 	c.a.Gaps = gaps[:min(len(gaps), maxGaps)]
 }
 
-// Since is how long before a time of day the last line was, 0 when either is not
-// known. Another date counts as a whole day.
+// Since is how long before a time of day the last line was, 0 when either is
+// not known. Another date counts as a whole day.
 func (c *Clock) Since(at time.Duration, date string) time.Duration {
 	if at < 0 || c.last < 0 {
 		return 0

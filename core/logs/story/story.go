@@ -230,12 +230,12 @@ func (m *Message) Field(n int) string {
 	return m.Fields[n-1]
 }
 
-// maxAttempts is how many attempts of one log are kept; only the last is judged, and a
-// person reads the few before it.
+// maxAttempts is how many attempts of one log are kept; only the last is
+// judged, and a person reads the few before it.
 const maxAttempts = 2000
 
-// Latest makes room among the attempts of a log for another one: of too many the older
-// half is left out, which the new one notes.
+// Latest makes room among the attempts of a log for another one: of too many
+// the older half is left out, which the new one notes.
 func Latest(all []*Attempt, next *Attempt) []*Attempt {
 	if len(all) < maxAttempts {
 		return all

@@ -15,8 +15,9 @@ var (
 	dateWord = lazy.MustCompile(`\p{L}{3}`)
 )
 
-// months are the numbers of months by the first three letters of their names, in the
-// languages whose logs write words: English, German, French, Spanish, Italian, Dutch.
+// months are the numbers of months by the first three letters of their names,
+// in the languages whose logs write words: English, German, French, Spanish,
+// Italian, Dutch.
 var months = map[string]string{
 	"jan": "1", "ene": "1", "gen": "1", "feb": "2", "fév": "2", "mar": "3", "mär": "3", "mrt": "3", "apr": "4", "avr": "4", "abr": "4",
 	"may": "5", "mai": "5", "mag": "5", "mei": "5", "jun": "6", "giu": "6", "jul": "7", "lug": "7", "aug": "8", "aoû": "8", "ago": "8",
@@ -24,20 +25,22 @@ var months = map[string]string{
 }
 
 const (
-	// earliest is the year before which no engine wrote logs: a clock that was never set, or
-	// numbers that are no date.
+	// earliest is the year before which no engine wrote logs: a clock that was
+	// never set, or numbers that are no date.
 	earliest = 1999
-	// zones is how far two clocks of one moment may lie apart. Source: UTC-12 to UTC+14.
+	// zones is how far two clocks of one moment may lie apart. Source: UTC-12
+	// to UTC+14.
 	zones = 26 * time.Hour
-	// american is the language whose dates have the month before the day. Source: the platform
-	// SDK, "Language Identifier Constants".
+	// american is the language whose dates have the month before the day.
+	// Source: the platform SDK, "Language Identifier Constants".
 	american = "1033"
 )
 
-// Began is when the attempt began: by the date and the time of day in its log, as the
-// machine's clock showed them, without a zone. Where day and month could be either way round,
-// the user's language decides, then that no log is younger than near, when its file was
-// changed last. It is not ok where the log tells no date, or one that stays unclear.
+// Began is when the attempt began: by the date and the time of day in its log,
+// as the machine's clock showed them, without a zone. Where day and month could
+// be either way round, the user's language decides, then that no log is younger
+// than near, when its file was changed last. It is not ok where the log tells
+// no date, or one that stays unclear.
 func (a *Attempt) Began(near time.Time) (t time.Time, ok bool) {
 	date := a.Date
 	if word := dateWord.FindString(date); word != "" {
@@ -89,7 +92,8 @@ func (a *Attempt) Began(near time.Time) (t time.Time, ok bool) {
 	return could[0], true
 }
 
-// dateOrders are the places of year, month and day in a date, the likelier first.
+// dateOrders are the places of year, month and day in a date, the likelier
+// first.
 func dateOrders(date string, n []string, languages string) [][3]int {
 	ymd, mdy, dmy := [3]int{0, 1, 2}, [3]int{2, 0, 1}, [3]int{2, 1, 0}
 	switch {

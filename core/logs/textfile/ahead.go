@@ -6,12 +6,15 @@ import (
 	"sync/atomic"
 )
 
-// An Ahead is what the goroutine that decodes works out about each line while the caller still
-// looks at those before. Of text of eight bits it begins at once, of others when the caller says [Ahead.On]: what is written in
-// wide letters is most often the engine's, which needs none of it.
+// An Ahead is what the goroutine that decodes works out about each line while
+// the caller still
+// looks at those before. Of text of eight bits it begins at once, of others
+// when the caller says [Ahead.On]: what is written in wide letters is most
+// often the engine's, which needs none of it.
 type Ahead struct {
-	// Of works it out from the text of a line, and keeps nothing of it; the caller's own
-	// goroutine may call it too. It never gives zeros, which stand for none.
+	// Of works it out from the text of a line, and keeps nothing of it; the
+	// caller's own goroutine may call it too. It never gives zeros, which stand
+	// for none.
 	Of   func(line []byte) Notes
 	said atomic.Int32 // what the caller said last
 }
@@ -44,8 +47,9 @@ type noter struct {
 	unended bool // the block before ended in the middle of a line
 }
 
-// notes are those of the lines that lie in a block as a whole, in their order, put into
-// the block's room for them; zeros for a line that the caller has to cut or decode.
+// notes are those of the lines that lie in a block as a whole, in their order,
+// put into the block's room for them; zeros for a line that the caller has to
+// cut or decode.
 func (n *noter) notes(b *block) []Notes {
 	began := n.unended
 	n.unended = len(b.text) > 0 && (len(b.ends) == 0 || int(b.ends[len(b.ends)-1]) != len(b.text)-1)
@@ -70,8 +74,8 @@ func (n *noter) notes(b *block) []Notes {
 	return room
 }
 
-// ascii says whether all bytes are below 0x80: such a text is the same in all encodings of
-// eight bits.
+// ascii says whether all bytes are below 0x80: such a text is the same in all
+// encodings of eight bits.
 func ascii(b []byte) bool {
 	for ; len(b) >= 8; b = b[8:] {
 		if binary.LittleEndian.Uint64(b)&0x8080808080808080 != 0 {

@@ -9,8 +9,8 @@ import (
 	"testing"
 )
 
-// What is worked out ahead is of the very text that the caller gets, however lines lie in
-// blocks, and whenever it is turned on.
+// What is worked out ahead is of the very text that the caller gets, however
+// lines lie in blocks, and whenever it is turned on.
 func TestAheadIsOfTheLine(t *testing.T) {
 	of := func(line []byte) Notes {
 		h := fnv.New64a()
@@ -58,7 +58,8 @@ func TestAheadIsOfTheLine(t *testing.T) {
 	}
 }
 
-// Of eight bits it begins at once and of wide letters when it is asked for; once it was ended, the blocks behind have none.
+// Of eight bits it begins at once and of wide letters when it is asked for;
+// once it was ended, the blocks behind have none.
 func TestAheadBegins(t *testing.T) {
 	const lines = 12 * blockSize / 20 // more than lie in the blocks that are under way
 	text := strings.Repeat("the file was copied\n", lines)

@@ -92,14 +92,15 @@ func weigh(enc Encoding, sample []byte) float64 {
 // besideWords are signs that stand beside words only, never within one.
 const besideWords = "‚„…†‡ˆ‰‹›“”‘•˜™«»¿¡©®§°¶¬±¦¨¤¢£¥¹²³¼½¾÷×ƒ€´¸¯‗ªº■█▀▄░▒▓"
 
-// partsWords says whether a sign is one of those, or of the boxes that consoles draw.
+// partsWords says whether a sign is one of those, or of the boxes that consoles
+// draw.
 func partsWords(r rune) bool {
 	const firstBox, lastBox = 0x2500, 0x257F // Source: the Unicode Standard, "Box Drawing"
 	return r >= firstBox && r <= lastBox || strings.ContainsRune(besideWords, r)
 }
 
-// letterWorth is how well a letter fits a code page's languages: letters that are
-// often written there speak for it, signs that nobody writes against it.
+// letterWorth is how well a letter fits a code page's languages: letters that
+// are often written there speak for it, signs that nobody writes against it.
 func letterWorth(enc Encoding, r, before rune, liked map[rune]bool) float64 {
 	switch {
 	case r == utf8.RuneError || unicode.IsControl(r) || unicode.Is(unicode.Co, r):

@@ -83,8 +83,8 @@ func produce(r io.Reader, opt Options, blocks chan<- block, spare <-chan block, 
 	}
 }
 
-// A cutter finds where the lines of blocks end, and their zeros: the goroutine that decodes
-// has the time for it, the one that understands the lines has not.
+// A cutter finds where the lines of blocks end, and their zeros: the goroutine
+// that decodes has the time for it, the one that understands the lines has not.
 type cutter struct {
 	end byte // that ends a line; 0 before the first block
 }
@@ -178,8 +178,9 @@ func asciiRun(dst, src []byte) int {
 	return n
 }
 
-// narrow puts four ASCII code units into the upper half, a byte each: two pairs are
-// brought beside each other by one multiplication, which is quicker than shifts and masks.
+// narrow puts four ASCII code units into the upper half, a byte each: two pairs
+// are brought beside each other by one multiplication, which is quicker than
+// shifts and masks.
 func narrow(units uint64) uint64 {
 	pairs := (units | units>>8) & 0x0000FFFF0000FFFF
 	return pairs * (1<<32 | 1<<16) & 0xFFFFFFFF00000000

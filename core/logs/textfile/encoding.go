@@ -46,12 +46,12 @@ var names = [...]string{"detect", "UTF-8", "UTF-16LE", "UTF-16BE", "ANSI",
 
 func (e Encoding) String() string { return names[e] }
 
-// bits8 says whether ASCII stands in it byte for byte, so that most lines need no
-// decoding at all.
+// bits8 says whether ASCII stands in it byte for byte, so that most lines need
+// no decoding at all.
 func (e Encoding) bits8() bool { return e == UTF8 || e >= ANSI }
 
-// ParseEncoding reads a name as [Encoding.String] gives it, in any case and with
-// or without hyphens.
+// ParseEncoding reads a name as [Encoding.String] gives it, in any case and
+// with or without hyphens.
 func ParseEncoding(name string) (Encoding, error) {
 	plain := func(s string) string { return strings.ToLower(strings.ReplaceAll(s, "-", "")) }
 	for i, n := range names {
@@ -106,8 +106,9 @@ var pages = map[Encoding]encoding.Encoding{
 	CP850:  charmap.CodePage850, CP852: charmap.CodePage852, CP857: turkishConsole{}, CP866: charmap.CodePage866,
 }
 
-// turkishConsole is CP857, which the encodings at hand lack: CP850 with the letters of Turkish in some
-// places, and what stood there in others. Source: the OS's table of code page 857.
+// turkishConsole is CP857, which the encodings at hand lack: CP850 with the
+// letters of Turkish in some places, and what stood there in others. Source:
+// the OS's table of code page 857.
 type turkishConsole struct{}
 
 // ofTurkish are the letters of CP850 that stand for others there.

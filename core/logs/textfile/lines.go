@@ -44,8 +44,8 @@ type Info struct {
 	Unended  bool     // the last line has no line end: the writer may still be at work
 }
 
-// Lines yields the numbered lines of r. Lines end with LF or CR LF, or with CR alone
-// where the first block has no LF. Only a
+// Lines yields the numbered lines of r. Lines end with LF or CR LF, or with CR
+// alone where the first block has no LF. Only a
 // read error, or the end of ctx, ends it early; that error comes with the last
 // pair. info, which may be nil, is filled as the reading goes on.
 func Lines(ctx context.Context, r io.Reader, opt Options, info *Info) iter.Seq2[Line, error] {
@@ -82,8 +82,8 @@ type block struct {
 	err   error    // ends the reading
 }
 
-// consume cuts blocks into lines. A line may begin in one block and end in another;
-// one that is too long is cut and told.
+// consume cuts blocks into lines. A line may begin in one block and end in
+// another; one that is too long is cut and told.
 func consume(ctx context.Context, blocks <-chan block, spare chan<- block, info *Info, yield func(Line, error) bool) {
 	var (
 		carry  []byte // the unfinished line of the blocks before
@@ -125,8 +125,8 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- block, info 
 			dec = newLineDecoder(b.enc)
 		}
 		text := b.text
-		// What a machine was writing when it lost its power ends with zeros: they make
-		// no binary file of a text.
+		// What a machine was writing when it lost its power ends with zeros:
+		// they make no binary file of a text.
 		if b.tail < len(text) {
 			info.NULs += zeros + int64(b.zeros)
 			zeros = 0
@@ -176,12 +176,12 @@ func consume(ctx context.Context, blocks <-chan block, spare chan<- block, info 
 	}
 }
 
-// leastCRs is how many carriage returns a first block without a line feed must have to
-// be taken for lines that end with them.
+// leastCRs is how many carriage returns a first block without a line feed must
+// have to be taken for lines that end with them.
 const leastCRs = 2
 
-// lineEnd is what ends the lines of a text that begins so: CR where there are several
-// and no LF at all.
+// lineEnd is what ends the lines of a text that begins so: CR where there are
+// several and no LF at all.
 func lineEnd(text []byte) byte {
 	if bytes.IndexByte(text, '\n') < 0 && bytes.Count(text, []byte{'\r'}) >= leastCRs {
 		return '\r'

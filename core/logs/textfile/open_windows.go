@@ -6,9 +6,9 @@ import (
 	"golang.org/x/sys/windows"
 )
 
-// Open opens a log for reading; whoever writes it may go on, rename it and delete it. The
-// language's own way lets nobody delete a file while it is read, and a setup that cannot
-// put its log aside fails for that.
+// Open opens a log for reading; whoever writes it may go on, rename it and
+// delete it. The language's own way lets nobody delete a file while it is read,
+// and a setup that cannot put its log aside fails for that.
 func Open(name string) (*os.File, error) {
 	path, err := windows.UTF16PtrFromString(name)
 	if err != nil {

@@ -141,8 +141,8 @@ func lowest(all []*story.Action, x *story.Action) bool {
 	return true
 }
 
-// step makes of an action what is shown. A time that is not known is -1, since 0 is
-// one.
+// step makes of an action what is shown. A time that is not known is -1, since
+// 0 is one.
 func step(x *story.Action) Step {
 	s := Step{Name: x.Name, Depth: x.Depth(), Line: x.Line, EndLine: x.EndLine, Took: -1, Result: x.Result, Code: x.Code, State: "done",
 		Phase: phases[x.Phase], Custom: x.Custom}

@@ -87,7 +87,8 @@ func TestAround(t *testing.T) {
 	}
 }
 
-// The date has the year first where the log tells which number is the month: by the user's language, or as it can be nothing else.
+// The date has the year first where the log tells which number is the month: by
+// the user's language, or as it can be nothing else.
 func TestDates(t *testing.T) {
 	for _, c := range []struct{ date, language, want string }{
 		{"5/4/2026", "1033", "2026-05-04"}, {"5/4/2026", "2057", "2026-04-05"}, {"25/4/2026", "", "2026-04-25"}, {"5/4/2026", "", "5/4/2026"},

@@ -1,5 +1,6 @@
-// Package zipped reads what is in zips: the logs that somebody sent in one, or that were collected. It knows neither logs
-// nor cases; it bounds what a zip may hold, and gives no more of an entry than that promises.
+// Package zipped reads what is in zips: the logs that somebody sent in one, or
+// that were collected. It knows neither logs nor cases; it bounds what a zip
+// may hold, and gives no more of an entry than that promises.
 package zipped
 
 import (
@@ -20,7 +21,8 @@ const (
 	small       = 1 << 20 // bytes unpacked, below which the ratio says nothing
 )
 
-// Sign stands between a zip's name and that of an entry: "collected.zip!logs/setup.log".
+// Sign stands between a zip's name and that of an entry:
+// "collected.zip!logs/setup.log".
 const Sign = "!"
 
 // An Entry is a file in a zip.
@@ -35,7 +37,8 @@ type Entry struct {
 // Is says whether a name is that of a zip, by its ending.
 func Is(name string) bool { return len(name) > 4 && strings.EqualFold(name[len(name)-4:], ".zip") }
 
-// List gives the files of a zip, without its folders. One that promises too much is refused.
+// List gives the files of a zip, without its folders. One that promises too
+// much is refused.
 func List(name string) (list []Entry, err error) {
 	info, err := os.Stat(name)
 	if err != nil {
@@ -75,7 +78,8 @@ func filesOf(z *zip.Reader, packed int64) (list []Entry, err error) {
 	return list, nil
 }
 
-// open opens a zip. Names that lead out of a folder do no harm here: nothing is unpacked.
+// open opens a zip. Names that lead out of a folder do no harm here: nothing is
+// unpacked.
 func open(name string) (*zip.ReadCloser, error) {
 	z, err := zip.OpenReader(name)
 	if errors.Is(err, zip.ErrInsecurePath) {
@@ -99,7 +103,8 @@ func (e entry) Close() error {
 	return err
 }
 
-// Open opens an entry for a reader of its own. It gives no more than it promised, and no more than most bytes.
+// Open opens an entry for a reader of its own. It gives no more than it
+// promised, and no more than most bytes.
 func Open(name string, number int, most int64) (io.ReadCloser, error) {
 	z, err := open(name)
 	if err != nil {
@@ -126,7 +131,8 @@ func bounded(e *zip.File, most int64) (f io.Reader, in io.Closer, err error) {
 	return io.LimitReader(r, int64(min(e.UncompressedSize64, uint64(most)))), r, nil
 }
 
-// Parts are the names of a zip and of an entry in it, of a name as [Sign] joins them; ok is false for other names.
+// Parts are the names of a zip and of an entry in it, of a name as [Sign] joins
+// them; ok is false for other names.
 func Parts(name string) (zipName, inside string, ok bool) {
 	for from := 0; ; {
 		at := strings.Index(name[from:], Sign)

@@ -68,7 +68,8 @@ func TestEntries(t *testing.T) {
 	}
 }
 
-// A zip that promises far more than it holds is refused, as is one that is none.
+// A zip that promises far more than it holds is refused, as is one that is
+// none.
 func TestBounds(t *testing.T) {
 	if _, err := List(written(t, map[string]string{"a.log": strings.Repeat("0", 8<<20)})); err == nil || !strings.Contains(err.Error(), "would come out") {
 		t.Errorf("a bomb: %v", err)

@@ -75,8 +75,8 @@ func Take(m machine.Machine, folder string, opt Options) (Report, error) {
 		}
 	}
 	c.masks()
-	// The sheet by which a folder is known to be a twin comes last: a run that is cut off
-	// leaves none that opens without a word.
+	// The sheet by which a folder is known to be a twin comes last: a run that
+	// is cut off leaves none that opens without a word.
 	for _, take := range []func() error{c.services, c.registry, c.files, c.facts} {
 		if err := take(); err != nil {
 			return c.rep, err
@@ -85,8 +85,8 @@ func Take(m machine.Machine, folder string, opt Options) (Report, error) {
 	return c.rep, nil
 }
 
-// skip tells of something that could not be read and lets the rest go on: a twin
-// with a gap is worth more than none.
+// skip tells of something that could not be read and lets the rest go on: a
+// twin with a gap is worth more than none.
 func (c *capture) skip(what string, err error) {
 	c.rep.Skipped = append(c.rep.Skipped, what+": "+bounded.Words(err))
 }

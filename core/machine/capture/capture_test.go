@@ -80,8 +80,8 @@ func TestATwinTellsTheSame(t *testing.T) {
 	}
 }
 
-// Nobody's name is left in a masked twin, in any of its files, and the same name
-// becomes the same token everywhere.
+// Nobody's name is left in a masked twin, in any of its files, and the same
+// name becomes the same token everywhere.
 func TestMasked(t *testing.T) {
 	_, m := demotest.LayOut(t)
 	_, rep, folder := take(t, m, capture.Options{Mask: true})

@@ -8,8 +8,8 @@ import (
 	"hollowkey/core/machine/twinfile"
 )
 
-// facts takes what the machine is. Whatever it cannot tell stays out of the file,
-// so that a twin says "unknown" where the machine did.
+// facts takes what the machine is. Whatever it cannot tell stays out of the
+// file, so that a twin says "unknown" where the machine did.
 func (c *capture) facts() error {
 	f := c.m.Facts()
 	about := twinfile.About{Name: c.m.Name(), SignedIn: c.user.Name, Environment: f.Environment, Hosts: f.Hosts, Time: f.Time,
@@ -75,8 +75,8 @@ func (c *capture) tasks() error {
 	return c.yaml(twinfile.TasksName, list)
 }
 
-// services takes every service, the OS's own too: what a setup's service depends on
-// is often one of those.
+// services takes every service, the OS's own too: what a setup's service
+// depends on is often one of those.
 func (c *capture) services() error {
 	names, err := c.m.ServiceNames()
 	if err != nil {

@@ -17,8 +17,8 @@ type part struct {
 	deep bool   // with all below it
 }
 
-// What of the registry a twin needs; whole hives would be hundreds of megabytes, mostly without
-// meaning for a setup.
+// What of the registry a twin needs; whole hives would be hundreds of
+// megabytes, mostly without meaning for a setup.
 var parts = []part{
 	{`HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion`, false}, {`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer`, true},
 	{`HKLM\SOFTWARE\Classes\Installer`, true}, {`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Uninstall`, true},

@@ -1,6 +1,6 @@
-// Package guard says what no step may touch, whoever asks for it: a log, a package, a
-// case and a pack of signs are input from strangers, and a person can be led on by them.
-// docs/security.md lists it in words.
+// Package guard says what no step may touch, whoever asks for it: a log, a
+// package, a case and a pack of signs are input from strangers, and a person
+// can be led on by them. docs/security.md lists it in words.
 package guard
 
 import (
@@ -16,8 +16,8 @@ import (
 // An Act is what a step does with a file, a folder or a key.
 type Act uint8
 
-// The acts. Open is changing who may do what, Move is taking it from its place, or
-// deleting it.
+// The acts. Open is changing who may do what, Move is taking it from its place,
+// or deleting it.
 const (
 	Write Act = iota
 	Move
@@ -40,7 +40,8 @@ func (r Refused) Error() string {
 	return fmt.Sprintf("a step on %s is refused: %s\nhint: %s", r.Target, r.Why, hint)
 }
 
-// shared are folders that belong to the whole system: nothing is done to themselves.
+// shared are folders that belong to the whole system: nothing is done to
+// themselves.
 var shared = []string{`c:\windows`, `c:\windows\system32`, `c:\windows\syswow64`, `c:\windows\winsxs`, `c:\windows\installer`,
 	`c:\windows\temp`, `c:\program files`, `c:\program files (x86)`, `c:\programdata`,
 	`c:\programdata\package cache`, `c:\users`, `c:\program files\common files`,
@@ -49,15 +50,15 @@ var shared = []string{`c:\windows`, `c:\windows\system32`, `c:\windows\syswow64`
 
 const startMenu = `c:\programdata\microsoft\windows\start menu`
 
-// startFiles are files of a drive's root without which the OS does not start, and
-// profileFiles the users' own parts of the registry.
+// startFiles are files of a drive's root without which the OS does not start,
+// and profileFiles the users' own parts of the registry.
 var (
 	startFiles   = []string{"bootmgr", "bootnxt", "pagefile.sys", "hiberfil.sys", "swapfile.sys", "ntldr", "boot.ini", "bootstat.dat"}
 	profileFiles = []string{"ntuser.dat", "usrclass.dat"}
 )
 
-// ofTheOS are folders with all that is in them. What is below an exception is as free as
-// anything else.
+// ofTheOS are folders with all that is in them. What is below an exception is
+// as free as anything else.
 var ofTheOS = []struct{ folder, why string }{
 	{`c:\windows`, "it is a part of the OS"},
 	{`c:\program files\windowsapps`, "the OS keeps its app packages there"},
@@ -80,8 +81,8 @@ var free = []string{`c:\windows\temp`, `c:\windows\system32\config\systemprofile
 // documents are what users put things into.
 var documents = []string{"documents", "desktop", "pictures", "music", "videos", "favorites", "contacts", "saved games"}
 
-// File refuses acts on what holds the whole machine. The path is the final one, with all
-// links followed.
+// File refuses acts on what holds the whole machine. The path is the final one,
+// with all links followed.
 func File(act Act, path string) error {
 	drive, names, err := machine.SplitPath(path)
 	if err != nil {
@@ -126,14 +127,15 @@ func File(act Act, path string) error {
 	return nil
 }
 
-// Restores says whether a right for an account only gives back what the OS itself sets up:
-// its installer's folder is written by SYSTEM and administrators.
+// Restores says whether a right for an account only gives back what the OS
+// itself sets up: its installer's folder is written by SYSTEM and
+// administrators.
 func Restores(path string, sid sddl.SID) bool {
 	return strings.EqualFold(strings.TrimRight(path, `\`), `C:\Windows\Installer`) && (sid == sddl.System || sid == sddl.Administrators)
 }
 
-// Temporary says whether a folder is one for temporary files, or lies in one: only there are
-// files nobody's for good.
+// Temporary says whether a folder is one for temporary files, or lies in one:
+// only there are files nobody's for good.
 func Temporary(path string) bool {
 	drive, names, err := machine.SplitPath(path)
 	if err != nil || len(names) == 0 {
@@ -153,8 +155,8 @@ func ofDocuments(name string) bool {
 	return slices.Contains(documents, name) || strings.HasPrefix(name, "onedrive")
 }
 
-// Documents says whether a path lies among what a user keeps. Only a person chooses to
-// move what is there; a shortcut is none.
+// Documents says whether a path lies among what a user keeps. Only a person
+// chooses to move what is there; a shortcut is none.
 func Documents(path string) bool {
 	_, names, err := machine.SplitPath(path)
 	return err == nil && len(names) > 3 && strings.EqualFold(names[0], "Users") && ofDocuments(names[2]) &&
@@ -164,7 +166,8 @@ func Documents(path string) bool {
 // below says whether a path lies in a folder, both in small letters.
 func below(path, folder string) bool { return strings.HasPrefix(path, folder+`\`) }
 
-// sharedKeys are not deleted, nor is their access changed; keys are without their root.
+// sharedKeys are not deleted, nor is their access changed; keys are without
+// their root.
 var sharedKeys = []string{`software`, `software\microsoft`, `software\microsoft\windows`, `software\microsoft\windows\currentversion`,
 	`software\microsoft\windows nt`, `software\microsoft\windows nt\currentversion`, `software\classes`, `software\classes\clsid`,
 	`software\classes\installer`, `software\policies`, `software\policies\microsoft`, `software\wow6432node`, `software\wow6432node\microsoft`,
@@ -179,14 +182,14 @@ var sharedKeys = []string{`software`, `software\microsoft`, `software\microsoft\
 	`software\classes\installer\features`, `software\classes\installer\upgradecodes`,
 	`software\classes\installer\patches`, `software\registeredapplications`}
 
-// coreTypes are the types of files, and their endings, by which the OS runs programs and opens
-// folders.
+// coreTypes are the types of files, and their endings, by which the OS runs
+// programs and opens folders.
 var coreTypes = []string{"exefile", "comfile", "batfile", "cmdfile", "piffile", "scrfile", "dllfile", "sysfile", "lnkfile", "regfile", "inffile",
 	"msi.package", "msi.patch", "folder", "directory", "drive", "*", "allfilesystemobjects", ".exe", ".com", ".bat", ".cmd", ".pif", ".scr",
 	".dll", ".sys", ".lnk", ".reg", ".inf", ".msi", ".msp", ".ps1", ".vbs", ".js"}
 
-// vital are keys with all that is below them by which the OS decides what runs, who may
-// sign in, and what is allowed.
+// vital are keys with all that is below them by which the OS decides what runs,
+// who may sign in, and what is allowed.
 var vital = []struct{ key, why string }{
 	{`software\microsoft\windows nt\currentversion\winlogon`, "the OS signs users in by it"},
 	{`software\microsoft\windows nt\currentversion\image file execution options`, "it puts one program in the place of another"},
@@ -227,7 +230,8 @@ var vital = []struct{ key, why string }{
 	{`bcd00000000`, "the OS starts by it"},
 }
 
-// Service refuses to let a service be stopped or disabled that the OS or its protection needs.
+// Service refuses to let a service be stopped or disabled that the OS or its
+// protection needs.
 func Service(name string) error {
 	if why := step.Vital(name); why != "" {
 		return Refused{Target: "the service " + name, Why: why, Hint: "restart the machine instead, or ask whoever is in charge of its protection"}
@@ -258,8 +262,8 @@ var known = []struct{ key, name string }{
 	{`system\currentcontrolset\control\safeboot\network\msiserver`, ""},
 }
 
-// Value refuses to set, or to take away, a value by which the OS decides what runs, who
-// may sign in and what is allowed.
+// Value refuses to set, or to take away, a value by which the OS decides what
+// runs, who may sign in and what is allowed.
 func Value(key, name string, set bool) error {
 	low, err := plain(key)
 	if err != nil {
@@ -295,8 +299,8 @@ func Value(key, name string, set bool) error {
 // sharedLibraries has a value for each library that several programs use.
 const sharedLibraries = `\currentversion\shareddlls`
 
-// wide is a key as programs of 64 bits see it: what holds there holds for the view of those of
-// 32 bits, too, however often that is named.
+// wide is a key as programs of 64 bits see it: what holds there holds for the
+// view of those of 32 bits, too, however often that is named.
 func wide(low string) string {
 	parts := strings.Split(low, `\`)
 	parts = slices.DeleteFunc(parts, func(p string) bool { return p == "wow6432node" })
@@ -308,8 +312,8 @@ func everybodys(low string) bool {
 	return slices.Contains(sharedKeys, low) || slices.Contains(sharedKeys, wide(low))
 }
 
-// sessionManager is the key below the OS's session manager, whichever control set it stands
-// in: empty for itself, "no" for other keys.
+// sessionManager is the key below the OS's session manager, whichever control
+// set it stands in: empty for itself, "no" for other keys.
 func sessionManager(low string) string {
 	parts := strings.SplitN(low, `\`, 5)
 	if len(parts) < 4 || parts[0] != "system" || parts[2] != "control" || parts[3] != "session manager" {
@@ -327,7 +331,8 @@ func ofMicrosoft(low string) bool {
 	return is && !strings.Contains(rest, `\`)
 }
 
-// underControl says whether a key stands directly in a control set, or in its Control.
+// underControl says whether a key stands directly in a control set, or in its
+// Control.
 func underControl(low string) bool {
 	parts := strings.Split(low, `\`)
 	return len(parts) > 1 && parts[0] == "system" && (len(parts) <= 3 || len(parts) == 4 && parts[2] == "control")
@@ -401,8 +406,8 @@ func keep(low string) string {
 	return ""
 }
 
-// plain is a key without its root, in small letters; HKEY_CLASSES_ROOT and a user's own
-// keys are what they stand for.
+// plain is a key without its root, in small letters; HKEY_CLASSES_ROOT and a
+// user's own keys are what they stand for.
 func plain(key string) (string, error) {
 	long, err := machine.LongKey(key)
 	if err != nil {
@@ -427,14 +432,15 @@ func plain(key string) (string, error) {
 	return strings.Join(names, `\`), nil
 }
 
-// everybody are groups in which everybody is, or that nobody knows the members of.
+// everybody are groups in which everybody is, or that nobody knows the members
+// of.
 var everybody = []sddl.SID{sddl.Everyone, sddl.Users, sddl.AuthenticatedUsers, sddl.Interactive, "S-1-5-2",
 	"S-1-5-7", "S-1-5-32-546", "S-1-5-32-545",
 	"S-1-15-2-1", "S-1-15-2-2", "S-1-5-4", "S-1-5-3", "S-1-5-6", "S-1-5-113", "S-1-5-114", "S-1-5-15", "S-1-2-0",
 	"S-1-2-1", "S-1-5-32-554", "S-1-5-32-555"}
 
-// Broad says whether an account is one in which everybody is: all of a domain's users
-// are, by the last part of their group's ID ([MS-DTYP] 2.4.2.4).
+// Broad says whether an account is one in which everybody is: all of a domain's
+// users are, by the last part of their group's ID ([MS-DTYP] 2.4.2.4).
 func Broad(sid sddl.SID) bool {
 	if slices.Contains(everybody, sid) {
 		return true

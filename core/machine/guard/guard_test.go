@@ -6,8 +6,8 @@ import (
 	"hollowkey/core/machine/sddl"
 )
 
-// What holds the whole machine is refused in all spellings of its place, and what
-// setups need is let pass.
+// What holds the whole machine is refused in all spellings of its place, and
+// what setups need is let pass.
 func TestFile(t *testing.T) {
 	for _, tt := range []struct {
 		act    Act

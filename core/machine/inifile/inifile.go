@@ -108,7 +108,8 @@ func (f *File) Bytes() []byte {
 	return f.encode(b.String())
 }
 
-// encode writes the text in the encoding and with the mark that the file came with.
+// encode writes the text in the encoding and with the mark that the file came
+// with.
 func (f *File) encode(text string) []byte {
 	switch f.kind {
 	case utf8Mark:

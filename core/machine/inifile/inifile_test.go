@@ -52,8 +52,8 @@ func TestSet(t *testing.T) {
 	}
 }
 
-// Everything that is not touched keeps its bytes, in every encoding and with any
-// line ends.
+// Everything that is not touched keeps its bytes, in every encoding and with
+// any line ends.
 func TestEncodings(t *testing.T) {
 	units := func(text string, big bool) []byte {
 		out := []byte{0xFF, 0xFE}

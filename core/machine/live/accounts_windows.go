@@ -14,8 +14,8 @@ import (
 // everybody are the groups that each user who is signed in is in.
 var everybody = []sddl.SID{sddl.Everyone, sddl.AuthenticatedUsers, sddl.Interactive, sddl.Users}
 
-// One key for each user who has signed in here, named by the identifier; it holds the profile's
-// folder.
+// One key for each user who has signed in here, named by the identifier; it
+// holds the profile's folder.
 const profileList = `HKLM\SOFTWARE\Microsoft\Windows NT\CurrentVersion\ProfileList\`
 
 // Account finds an account by its name or security ID. The groups of the user

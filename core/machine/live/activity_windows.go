@@ -20,8 +20,8 @@ import (
 )
 
 var (
-	// Who holds a file is asked of the restart manager: nobody else tells it without going through
-	// all processes' handles.
+	// Who holds a file is asked of the restart manager: nobody else tells it
+	// without going through all processes' handles.
 	rstrtmgr            = windows.NewLazySystemDLL("rstrtmgr.dll")
 	rmStartSession      = rstrtmgr.NewProc("RmStartSession")
 	rmRegisterResources = rstrtmgr.NewProc("RmRegisterResources")
@@ -151,7 +151,8 @@ func (m *Machine) EndProcess(id int) error {
 	return told(err, "wait for the end of process %d", id)
 }
 
-// Classes of WTSQuerySessionInformation and a state of a session. Source: wtsapi32.h.
+// Classes of WTSQuerySessionInformation and a state of a session. Source:
+// wtsapi32.h.
 const (
 	wtsUserName     = 5
 	wtsConnectState = 8

@@ -50,8 +50,8 @@ func (m *Machine) text(key, name string) string {
 // Types".
 var architectures = map[uint16]string{0x014c: "x86", 0x8664: "x64", 0xAA64: "arm64"}
 
-// architecture asks for the machine's own type, not for that which this process is
-// shown: a 32-bit build on a 64-bit OS is told a lie.
+// architecture asks for the machine's own type, not for that which this process
+// is shown: a 32-bit build on a 64-bit OS is told a lie.
 func architecture() string {
 	var process, native uint16
 	if err := windows.IsWow64Process2(windows.CurrentProcess(), &process, &native); err == nil && architectures[native] != "" {

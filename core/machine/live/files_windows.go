@@ -90,8 +90,8 @@ func (m *Machine) WriteFile(p string, write func(*os.File) error) error {
 	return told(err, "write %s", p)
 }
 
-// swap puts a new file in the place of an old one, which hands on its owner, access list,
-// attributes and streams; or where none was.
+// swap puts a new file in the place of an old one, which hands on its owner,
+// access list, attributes and streams; or where none was.
 func swap(fresh, at string) error {
 	if _, err := os.Lstat(at); err != nil {
 		return os.Rename(fresh, at)
@@ -131,7 +131,8 @@ func (m *Machine) Traits(p string) (t machine.Traits, err error) {
 	return t, told(err, "the times of %s", p)
 }
 
-// settable are the attributes that a program may set; the others are the file system's.
+// settable are the attributes that a program may set; the others are the file
+// system's.
 const settable = windows.FILE_ATTRIBUTE_READONLY | windows.FILE_ATTRIBUTE_HIDDEN | windows.FILE_ATTRIBUTE_SYSTEM |
 	windows.FILE_ATTRIBUTE_ARCHIVE | windows.FILE_ATTRIBUTE_TEMPORARY | windows.FILE_ATTRIBUTE_OFFLINE |
 	windows.FILE_ATTRIBUTE_NOT_CONTENT_INDEXED
@@ -156,7 +157,8 @@ func (m *Machine) SetTraits(p string, t machine.Traits) error {
 	return told(err, "set the times of %s", p)
 }
 
-// withHandle opens a file or folder for one piece of work; others may go on using it.
+// withHandle opens a file or folder for one piece of work; others may go on
+// using it.
 func withHandle(at string, access uint32, do func(windows.Handle) error) error {
 	name, err := windows.UTF16PtrFromString(at)
 	if err != nil {
@@ -226,9 +228,9 @@ func (m *Machine) SetFileSecurity(p string, s machine.Security) error {
 	})
 }
 
-// FinalPath asks the OS what a path leads to, by a handle: links and junctions are
-// followed and short names written out. Of what is not there yet the folder above is
-// asked.
+// FinalPath asks the OS what a path leads to, by a handle: links and junctions
+// are followed and short names written out. Of what is not there yet the folder
+// above is asked.
 func (m *Machine) FinalPath(p string) (string, error) {
 	at, err := path(p)
 	if err != nil {
@@ -272,8 +274,8 @@ func finalPath(at string) (string, error) {
 	return final, nil
 }
 
-// Tidy removes files that a run which was cut off had begun to write, beside a path and
-// below it. Call it only while no other run changes the machine.
+// Tidy removes files that a run which was cut off had begun to write, beside a
+// path and below it. Call it only while no other run changes the machine.
 func (m *Machine) Tidy(p string) error {
 	at, err := path(p)
 	if err != nil { // a step on something else

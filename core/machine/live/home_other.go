@@ -2,8 +2,8 @@
 
 package live
 
-// Home is the folder in which this computer's journal lies; elsewhere than on Windows
-// there is none.
+// Home is the folder in which this computer's journal lies; elsewhere than on
+// Windows there is none.
 func Home() (string, error) { return "", ErrNotWindows }
 
 // MakeHome makes it.

@@ -13,13 +13,14 @@ import (
 	"hollowkey/core/machine/sddl"
 )
 
-// homeAccess lets the OS and its administrators at the journal and nobody else; what is
-// put there later gets the same, and nothing comes from above.
+// homeAccess lets the OS and its administrators at the journal and nobody else;
+// what is put there later gets the same, and nothing comes from above.
 const homeAccess = "O:BAG:BAD:P(A;OICI;FA;;;SY)(A;OICI;FA;;;BA)"
 
-// Home is the folder in which this computer's journal lies. It need not be there yet.
-// The error says when somebody else made it, or may write there: a journal that an
-// ordinary user can write would let them choose what an administrator changes.
+// Home is the folder in which this computer's journal lies. It need not be
+// there yet. The error says when somebody else made it, or may write there: a
+// journal that an ordinary user can write would let them choose what an
+// administrator changes.
 func Home() (string, error) {
 	above, err := windows.KnownFolderPath(windows.FOLDERID_ProgramData, 0)
 	if err != nil {
@@ -39,7 +40,8 @@ func Home() (string, error) {
 	return at, ours(at)
 }
 
-// ours says whether only the OS and its administrators own a folder and may write in it.
+// ours says whether only the OS and its administrators own a folder and may
+// write in it.
 func ours(at string) error {
 	d, err := windows.GetNamedSecurityInfo(at, windows.SE_FILE_OBJECT, windows.OWNER_SECURITY_INFORMATION|windows.DACL_SECURITY_INFORMATION)
 	if err != nil {
@@ -70,8 +72,9 @@ func ours(at string) error {
 	return nil
 }
 
-// hosted is the account that owns all files where the OS's functions run on another OS:
-// its owners cannot be set. Empty on Windows itself, which lacks the function.
+// hosted is the account that owns all files where the OS's functions run on
+// another OS: its owners cannot be set. Empty on Windows itself, which lacks
+// the function.
 func hosted() sddl.SID {
 	if windows.NewLazySystemDLL("ntdll.dll").NewProc("wine_get_version").Find() != nil {
 		return ""
@@ -83,8 +86,8 @@ func hosted() sddl.SID {
 	return sddl.SID(u.User.Sid.String())
 }
 
-// MakeHome makes the folder of [Home] where there is none, for administrators and the OS
-// from its first moment on.
+// MakeHome makes the folder of [Home] where there is none, for administrators
+// and the OS from its first moment on.
 func MakeHome() error {
 	at, err := Home()
 	if err != nil {

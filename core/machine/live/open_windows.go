@@ -33,8 +33,8 @@ var (
 	getServiceKeyName = advapi32.NewProc("GetServiceKeyNameW")
 )
 
-// told adds what was tried to an error of the OS, and what to do about a lack of
-// rights.
+// told adds what was tried to an error of the OS, and what to do about a lack
+// of rights.
 func told(err error, format string, args ...any) error {
 	if err == nil {
 		return nil

@@ -9,8 +9,8 @@ import (
 	"golang.org/x/sys/windows"
 )
 
-// accounting is JOBOBJECT_BASIC_ACCOUNTING_INFORMATION. Source: the OS's documentation of
-// that structure.
+// accounting is JOBOBJECT_BASIC_ACCOUNTING_INFORMATION. Source: the OS's
+// documentation of that structure.
 type accounting struct {
 	userTime, kernelTime, periodUserTime, periodKernelTime      int64 // 100 ns
 	pageFaults, totalProcesses, activeProcesses, endedProcesses uint32
@@ -22,10 +22,10 @@ const basicAccounting = 1
 // lookAgain is how often it is asked whether a tree of processes still runs.
 const lookAgain = 200 * time.Millisecond
 
-// RunProgram runs a program of a vendor's in its own folder, with switches as they stand,
-// and waits for it and for all that it started, also when it leaves before them: for them
-// at most patience after it left. The exit code is the program's own; still is how many of
-// those that it started run on.
+// RunProgram runs a program of a vendor's in its own folder, with switches as
+// they stand, and waits for it and for all that it started, also when it leaves
+// before them: for them at most patience after it left. The exit code is the
+// program's own; still is how many of those that it started run on.
 func (m *Machine) RunProgram(ctx context.Context, path, switches string, patience time.Duration) (exit, still int, err error) {
 	job, err := windows.CreateJobObject(nil, nil)
 	if err != nil {

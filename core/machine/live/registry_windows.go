@@ -36,7 +36,8 @@ func open(key string, access uint32) (registry.Key, error) {
 	return k, told(err, "key %s", key)
 }
 
-// split parts a key into its root, as the OS's calls want it, and the path below.
+// split parts a key into its root, as the OS's calls want it, and the path
+// below.
 func split(key string) (registry.Key, string, error) {
 	long, err := machine.LongKey(key)
 	if err != nil {
@@ -240,7 +241,8 @@ func (m *Machine) SetKeySecurity(key string, s machine.Security) error {
 	})
 }
 
-// keepOwner gives a key its owner back where setting the list alone took it away.
+// keepOwner gives a key its owner back where setting the list alone took it
+// away.
 func keepOwner(k windows.Handle, before string, set change) error {
 	old, err := sddl.Parse(before)
 	if err != nil || set.owner != nil || old.Owner == "" {

@@ -100,8 +100,8 @@ func (m *Machine) Service(name string) (out machine.Service, err error) {
 }
 
 const (
-	// What the service manager's own calls do not give (triggers, parameters, the access list) is
-	// read from here.
+	// What the service manager's own calls do not give (triggers, parameters,
+	// the access list) is read from here.
 	servicesKey    = `HKLM\SYSTEM\CurrentControlSet\Services`
 	serviceProcess = 0x30 // a program of its own, or one that several share
 )

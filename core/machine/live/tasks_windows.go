@@ -64,8 +64,8 @@ func (m *Machine) Tasks() (list []machine.Task, err error) {
 	return list, told(err, "the scheduler's tasks")
 }
 
-// readTask reads a task's definition where the scheduler keeps it. Its own interface
-// would need COM; the file is the same text.
+// readTask reads a task's definition where the scheduler keeps it. Its own
+// interface would need COM; the file is the same text.
 func readTask(p string) (t machine.Task, ok bool) {
 	f, err := os.Open(p)
 	if err != nil {

@@ -36,8 +36,8 @@ func Run(t *testing.T, m machine.Machine, f Fixture) {
 	t.Run("activity", func(t *testing.T) { activity(t, m) })
 }
 
-// registry tries values of every type, with texts that are hard to write down, and
-// keys that are there, absent or refused.
+// registry tries values of every type, with texts that are hard to write down,
+// and keys that are there, absent or refused.
 func registry(t *testing.T, m machine.Machine, f Fixture) {
 	for _, v := range []struct {
 		typ   regfile.Type
@@ -93,8 +93,8 @@ func registry(t *testing.T, m machine.Machine, f Fixture) {
 	}
 }
 
-// files tries paths that lead astray beside those that do not: every machine has to
-// refuse the same ones.
+// files tries paths that lead astray beside those that do not: every machine
+// has to refuse the same ones.
 func files(t *testing.T, m machine.Machine, f Fixture) {
 	info, err := m.Stat(strings.ToUpper(f.Folder) + `\`)
 	if err != nil || !info.Folder {
@@ -178,8 +178,8 @@ func writing(t *testing.T, m machine.Machine, f Fixture) {
 	}
 }
 
-// services tries start types, starting and stopping, and the numbers with which the
-// OS refuses.
+// services tries start types, starting and stopping, and the numbers with which
+// the OS refuses.
 func services(t *testing.T, m machine.Machine, f Fixture) {
 	s, err := m.Service(strings.ToUpper(f.Service))
 	if err != nil || s.Start != machine.StartDisabled || s.Running {

@@ -73,8 +73,8 @@ func Parse(b []byte) (*File, error) {
 	return f, f.scan()
 }
 
-// decode reads registry text in the three encodings that the OS writes and reads,
-// and remembers which, so that the file is written back the same.
+// decode reads registry text in the three encodings that the OS writes and
+// reads, and remembers which, so that the file is written back the same.
 func (f *File) decode(b []byte) (string, error) {
 	switch {
 	case bytes.HasPrefix(b, []byte{0xFF, 0xFE}):
@@ -223,8 +223,8 @@ func goesOn(line string) bool {
 	return strings.HasSuffix(t, `\`) && (strings.Contains(t, "hex") || !strings.Contains(t, `"`))
 }
 
-// openQuotes says whether a quoted string is still open at the end of t, of which one may
-// have been open at its begin.
+// openQuotes says whether a quoted string is still open at the end of t, of
+// which one may have been open at its begin.
 func openQuotes(t string, open bool) bool {
 	for i := 0; i < len(t); i++ {
 		switch t[i] {
@@ -239,7 +239,8 @@ func openQuotes(t string, open bool) bool {
 	return open
 }
 
-// fold is a path as it is compared: letters' case does not count in the registry.
+// fold is a path as it is compared: letters' case does not count in the
+// registry.
 func fold(path string) string { return strings.ToLower(path) }
 
 // Keys are the sections in their order.
@@ -424,8 +425,8 @@ func ExportKeys(keys []KeyEntries) []byte {
 	return append([]byte{0xFF, 0xFE}, utf16Bytes(b.String())...)
 }
 
-// KeyText writes one key with its values as registry text without the first line
-// of a file.
+// KeyText writes one key with its values as registry text without the first
+// line of a file.
 func KeyText(key string, values []Entry) string {
 	whole := Export(key, values, false)
 	_, text, _ := strings.Cut(utf16Text(whole[2:]), "\r\n\r\n")

@@ -25,8 +25,8 @@ const (
 	FileExecute Mask = 0x1200A0
 	FileModify  Mask = 0x1301BF // read, write, execute, delete
 
-	// AnyWrite are the rights by each of which a file, a folder or what is in it can be
-	// changed, deleted, or taken over.
+	// AnyWrite are the rights by each of which a file, a folder or what is in
+	// it can be changed, deleted, or taken over.
 	AnyWrite = 0x2 | 0x4 | 0x10 | 0x40 | 0x100 | Delete | WriteDAC | WriteOwner | GenericWrite | GenericAll
 
 	KeyAll   Mask = 0xF003F
@@ -34,7 +34,8 @@ const (
 	KeyWrite Mask = 0x20006
 )
 
-// The two-letter names of rights for files, keys and services alike. [MS-DTYP] 2.5.1.1
+// The two-letter names of rights for files, keys and services alike. [MS-DTYP]
+// 2.5.1.1
 var rightNames = map[string]Mask{
 	"GA": GenericAll, "GX": GenericExecute, "GW": GenericWrite, "GR": GenericRead,
 	"SD": Delete, "RC": ReadControl, "WD": WriteDAC, "WO": WriteOwner,
@@ -152,8 +153,9 @@ func (d *Descriptor) Child(k Kind) *Descriptor {
 	return c
 }
 
-// inherit works out what an entry becomes on an object below, and whether it becomes
-// anything. Rights of the creator turn into the owner's. Source: [MS-DTYP] 2.5.3.4.
+// inherit works out what an entry becomes on an object below, and whether it
+// becomes anything. Rights of the creator turn into the owner's. Source:
+// [MS-DTYP] 2.5.3.4.
 func (e Entry) inherit(k Kind, owner SID) (Entry, bool) {
 	container := k != File
 	passes := e.Flags&ContainerInherit != 0

@@ -64,7 +64,8 @@ const (
 	FailureAudit // FA
 )
 
-// Inheritance of an entry, in the order in which the OS writes the letters. [MS-DTYP] 2.5.1.1
+// Inheritance of an entry, in the order in which the OS writes the letters.
+// [MS-DTYP] 2.5.1.1
 var flagNames = []struct {
 	name string
 	flag Flags
@@ -202,8 +203,8 @@ func parseList(t string) (*List, error) {
 	return l, nil
 }
 
-// entryEnd finds the bracket that closes an entry; conditions of callback entries
-// hold brackets of their own.
+// entryEnd finds the bracket that closes an entry; conditions of callback
+// entries hold brackets of their own.
 func entryEnd(t string) int {
 	depth := 0
 	for i := range len(t) {
@@ -219,15 +220,16 @@ func entryEnd(t string) int {
 	return -1
 }
 
-// The letters of all kinds of entries; others are a fault of the text. Allowing and denying ones are
-// weighed, the rest is kept as it is. [MS-DTYP] 2.5.1.1
+// The letters of all kinds of entries; others are a fault of the text. Allowing
+// and denying ones are weighed, the rest is kept as it is. [MS-DTYP] 2.5.1.1
 var entryTypes = map[string]bool{
 	"A": true, "D": true, "OA": true, "OD": true, "AU": true, "AL": true, "OU": true, "OL": true, "ML": true,
 	"XA": true, "XD": true, "RA": true, "SP": true, "XU": true, "ZA": true, "TL": true, "FL": true,
 }
 
-// parseEntry reads one entry. Its rights are kept in the letters in which they were
-// written, so that a descriptor that nobody changed is written back the same.
+// parseEntry reads one entry. Its rights are kept in the letters in which they
+// were written, so that a descriptor that nobody changed is written back the
+// same.
 func parseEntry(t string) (Entry, error) {
 	parts := strings.SplitN(t, ";", 7)
 	if len(parts) < 6 {
@@ -295,8 +297,8 @@ func (d *Descriptor) String() string {
 	return b.String()
 }
 
-// String writes the entry as it was read where it can: rights written as letters
-// stay letters, so that a list that is put back has its old text.
+// String writes the entry as it was read where it can: rights written as
+// letters stay letters, so that a list that is put back has its old text.
 func (e Entry) String() string {
 	rights := e.mnemonic
 	if m, err := parseRights(rights); rights == "" && e.Mask != 0 || err != nil || m != e.Mask {

@@ -15,8 +15,8 @@ import (
 
 // Entries of lists and keys, as text that can be taken out and put back.
 
-// allTasks reads tasks.yaml with the place of each entry. A task that does not say
-// whether it is enabled is an error: a guess would be undone wrongly.
+// allTasks reads tasks.yaml with the place of each entry. A task that does not
+// say whether it is enabled is an error: a guess would be undone wrongly.
 func (t *Twin) allTasks() (all []twinfile.Task, nodes []*yaml.Node, err error) {
 	if t.tasks.doc == nil {
 		return nil, nil, nil

@@ -183,7 +183,8 @@ func (t *Twin) RemoveFile(p string) error {
 	return nil
 }
 
-// errSharingViolation is what the OS answers; a twin answers alike. Source: winerror.h.
+// errSharingViolation is what the OS answers; a twin answers alike. Source:
+// winerror.h.
 const errSharingViolation = 32
 
 // free says no when a process keeps the file open.
@@ -241,8 +242,8 @@ func (t *Twin) FileSecurity(p string) (machine.Security, error) {
 	return t.security(info.Path, kind, sddl.Folder)
 }
 
-// security is the object's own entry, or what the nearest entry above passes down
-// level by level; a twin lists only objects that have a list of their own.
+// security is the object's own entry, or what the nearest entry above passes
+// down level by level; a twin lists only objects that have a list of their own.
 func (t *Twin) security(whole string, kind, above sddl.Kind) (machine.Security, error) {
 	if n := find(t.access.doc, whole); n != nil {
 		return machine.Security{SDDL: n.Value, Own: true}, nil

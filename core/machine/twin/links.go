@@ -9,8 +9,8 @@ import (
 
 const mostLinks = 40 // on one way; the OS follows 63, a real one has one or two
 
-// FinalPath follows the links below disk/ on the way to a path. What they lead to must
-// lie there as well.
+// FinalPath follows the links below disk/ on the way to a path. What they lead
+// to must lie there as well.
 func (t *Twin) FinalPath(p string) (string, error) {
 	drive, names, err := clean(p)
 	if err != nil {
@@ -33,8 +33,9 @@ func (t *Twin) FinalPath(p string) (string, error) {
 	return "", fmt.Errorf("%s: more than %d links on the way", p, mostLinks)
 }
 
-// firstLink finds the first link on the way to a path: where it lies, the names behind
-// it, and what it says. A short name of what is not there could be anything's.
+// firstLink finds the first link on the way to a path: where it lies, the names
+// behind it, and what it says. A short name of what is not there could be
+// anything's.
 func (t *Twin) firstLink(drive string, names []string) (at string, rest []string, target string, err error) {
 	at = "disk"
 	for i, name := range append([]string{drive}, names...) {
@@ -61,8 +62,8 @@ func (t *Twin) firstLink(drive string, names []string) (at string, rest []string
 	return at, nil, "", nil
 }
 
-// shortName says whether a name has the form that the OS gives long ones for old
-// programs: PROGRA~1.
+// shortName says whether a name has the form that the OS gives long ones for
+// old programs: PROGRA~1.
 func shortName(name string) bool {
 	base, _, _ := strings.Cut(name, ".")
 	i := strings.IndexByte(base, '~')

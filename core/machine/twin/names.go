@@ -18,8 +18,8 @@ type listing struct {
 }
 
 // named gives a name in a folder as it is written there; ok is false when there
-// is none. The written name is asked for first; listing a folder for each of its
-// files would take time in the square of their number, so a listing is used
+// is none. The written name is asked for first; listing a folder for each of
+// its files would take time in the square of their number, so a listing is used
 // again for as long as the folder has not changed.
 func (t *Twin) named(folder, name string) (written string, ok bool, err error) {
 	if _, err := t.root.Lstat(path.Join(folder, name)); err == nil {
@@ -51,8 +51,8 @@ func (t *Twin) named(folder, name string) (written string, ok bool, err error) {
 // came and went keep a listing true to a change of our own.
 func (t *Twin) came(at string) { t.note(at, true) }
 
-// went notes that a file or folder is gone, so that its folder's list of names need
-// not be read from the disk again.
+// went notes that a file or folder is gone, so that its folder's list of names
+// need not be read from the disk again.
 func (t *Twin) went(at string) { t.note(at, false) }
 
 // note keeps a listing in step, and takes the folder's new time for its own.

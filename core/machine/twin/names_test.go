@@ -11,8 +11,8 @@ import (
 	"hollowkey/core/machine/twin/twintest"
 )
 
-// Paths are found in any letter case, before and after changes of our own and of
-// somebody else's.
+// Paths are found in any letter case, before and after changes of our own and
+// of somebody else's.
 func TestNamesFollowChanges(t *testing.T) {
 	m := twintest.Make(t, map[string]string{
 		"twin.yaml": "name: T\n", "access.yaml": "'C:\\': O:SYG:SYD:(A;OICI;FA;;;WD)\n", "disk/C/Deploy/ReadMe.txt": "tide",

@@ -10,7 +10,8 @@ import (
 	"hollowkey/core/machine/sddl"
 )
 
-// A twin has the hives of all users: which one this leads to follows from the acting account.
+// A twin has the hives of all users: which one this leads to follows from the
+// acting account.
 const currentUser = "HKEY_CURRENT_USER"
 
 // key writes a key as the twin's files do: the user who is signed in has no
@@ -194,8 +195,8 @@ func (t *Twin) DeleteValue(key, name string) error {
 	return t.change(key, func(f *regfile.File, k string) error { return f.RemoveValue(k, name) })
 }
 
-// change finds the file that holds a key, changes it and writes it; a key that no
-// file holds is fs.ErrNotExist.
+// change finds the file that holds a key, changes it and writes it; a key that
+// no file holds is fs.ErrNotExist.
 func (t *Twin) change(key string, do func(*regfile.File, string) error) error {
 	k, err := t.key(key)
 	if err != nil {

@@ -231,8 +231,8 @@ func (s *sheet) entryLines(list *yaml.Node, i int) (from, to int, err error) {
 	return from, to, nil
 }
 
-// cutEntry takes an entry out of a list and looks whether just that one is gone.
-// list finds the list, before and after.
+// cutEntry takes an entry out of a list and looks whether just that one is
+// gone. list finds the list, before and after.
 func (s *sheet) cutEntry(list func() *yaml.Node, i, from, to int) error {
 	n, was := len(list().Content), s.text
 	if err := s.cut(from, to); err != nil {

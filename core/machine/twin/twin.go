@@ -40,8 +40,8 @@ type Twin struct {
 	services *sheet          // services.yaml
 	registry []*hive         // those that the twin has
 	stubs    map[string]stub // disk.yaml: files whose contents were not taken, by their path in small letters
-	// stubsBelow are the same by their folder; listings are the folders that were
-	// read, by their place.
+	// stubsBelow are the same by their folder; listings are the folders that
+	// were read, by their place.
 	stubsBelow map[string][]stub
 	listings   map[string]*listing // names of a folder's entries by their folder, read when they are asked for
 }
@@ -82,8 +82,8 @@ func Open(folder string) (*Twin, error) {
 // Close lets the folder go.
 func (t *Twin) Close() error { return t.root.Close() }
 
-// load reads all of the twin's sheets. twin.yaml must be there: by it a folder is
-// known to be a twin.
+// load reads all of the twin's sheets. twin.yaml must be there: by it a folder
+// is known to be a twin.
 func (t *Twin) load() error {
 	var err error
 	if t.self, err = t.sheet(twinfile.AboutName); err != nil {
@@ -144,7 +144,8 @@ func (t *Twin) aboutItself() error {
 	return nil
 }
 
-// loadStubs reads disk.yaml, the files of which a captured twin has only the sizes.
+// loadStubs reads disk.yaml, the files of which a captured twin has only the
+// sizes.
 func (t *Twin) loadStubs() error {
 	b, err := t.read(twinfile.DiskName)
 	if errors.Is(err, fs.ErrNotExist) {
@@ -219,8 +220,8 @@ const (
 	newFile  = ".hollowkey-new"
 )
 
-// Tidy removes files that a run which was cut off had begun to write, wherever they lie.
-// Call it only while no other run changes the twin.
+// Tidy removes files that a run which was cut off had begun to write, wherever
+// they lie. Call it only while no other run changes the twin.
 func (t *Twin) Tidy(string) error {
 	return fs.WalkDir(t.root.FS(), ".", func(name string, d fs.DirEntry, err error) error {
 		if err != nil || !d.Type().IsRegular() {
@@ -234,10 +235,12 @@ func (t *Twin) Tidy(string) error {
 	})
 }
 
-// maxSummed is the size in bytes of the largest list whose sum is taken at each change.
+// maxSummed is the size in bytes of the largest list whose sum is taken at each
+// change.
 const maxSummed = 8 << 20
 
-// Lists tells of the files at the top of the twin's folder, and of its registry.
+// Lists tells of the files at the top of the twin's folder, and of its
+// registry.
 func (t *Twin) Lists() (all []machine.List) {
 	for _, folder := range []string{".", "registry"} {
 		entries, _ := fs.ReadDir(t.root.FS(), folder) // what cannot be read now is told by the change itself
@@ -265,7 +268,8 @@ func (t *Twin) Retime(was machine.List) error {
 	return t.root.Chtimes(was.Name, time.Time{}, was.Since)
 }
 
-// write replaces a file whole or not at all, and has it on disk when it returns.
+// write replaces a file whole or not at all, and has it on disk when it
+// returns.
 func (t *Twin) write(name string, b []byte) error {
 	if len(b) == 0 { // as if it had never been there
 		return t.root.Remove(filepath.FromSlash(name))

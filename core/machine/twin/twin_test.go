@@ -152,8 +152,8 @@ func FuzzSheet(f *testing.F) {
 	})
 }
 
-// Tasks, rights, sessions and dependencies are changed in place, and changed back
-// leave no trace.
+// Tasks, rights, sessions and dependencies are changed in place, and changed
+// back leave no trace.
 func TestOtherEntries(t *testing.T) {
 	tw, folder := open(t)
 	read := func(name string) string {

@@ -1,5 +1,5 @@
-// Package twinfile is the form of the files that a twin's folder consists of, as
-// docs/twin.md describes it. core/machine/twin reads and changes them,
+// Package twinfile is the form of the files that a twin's folder consists of,
+// as docs/twin.md describes it. core/machine/twin reads and changes them,
 // core/machine/capture writes them.
 package twinfile
 

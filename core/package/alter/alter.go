@@ -122,8 +122,8 @@ func lines(t *installdb.Table, r installdb.Row) (out []string) {
 	return out
 }
 
-// removeRow takes a row away. Rows that refer to it would be left hanging, so they
-// are an error, unless they are to follow.
+// removeRow takes a row away. Rows that refer to it would be left hanging, so
+// they are an error, unless they are to follow.
 func removeRow(db *installdb.Database, d *Done, name, key string, follow bool) error {
 	t, err := table(db, name)
 	if err != nil {
@@ -314,8 +314,8 @@ func set(db *installdb.Database, d *Done, t *installdb.Table, at int, column, te
 	return err
 }
 
-// setProperty sets a property. In the table an empty one cannot stand: the engine
-// refuses such a package.
+// setProperty sets a property. In the table an empty one cannot stand: the
+// engine refuses such a package.
 func setProperty(db *installdb.Database, d *Done, text string) error {
 	name, value, ok := strings.Cut(text, "=")
 	if !ok || name == "" {
@@ -340,8 +340,8 @@ func setProperty(db *installdb.Database, d *Done, text string) error {
 // csvCell writes a cell so that it reads back as it is.
 func csvCell(s string) string { return `"` + strings.ReplaceAll(s, `"`, `""`) + `"` }
 
-// setCondition sets the condition of a row by its key; an empty one takes it away,
-// so that the row always counts.
+// setCondition sets the condition of a row by its key; an empty one takes it
+// away, so that the row always counts.
 func setCondition(db *installdb.Database, d *Done, name, rest string) error {
 	t, err := table(db, name)
 	if err != nil {

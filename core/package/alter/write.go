@@ -13,8 +13,8 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
-// What a transform checks before it is used. Source: the platform SDK, "Character
-// Count Summary".
+// What a transform checks before it is used. Source: the platform SDK,
+// "Character Count Summary".
 const checkProduct = 0x00000002 // the product code must be the package's
 
 // Transform makes the transform that leads from one database to another.
@@ -48,8 +48,8 @@ func property(db *installdb.Database, name string) string {
 	return all[name]
 }
 
-// FreshCode gives an altered copy a package code of its own, as the engine takes
-// two files of one code for the same.
+// FreshCode gives an altered copy a package code of its own, as the engine
+// takes two files of one code for the same.
 func FreshCode(db *installdb.Database) (code string, err error) {
 	code = newCode()
 	return code, SetCode(db, code)
@@ -102,8 +102,8 @@ func CopyName(packagePath string) string {
 	return strings.TrimSuffix(base, filepath.Ext(base)) + "-altered" + filepath.Ext(base)
 }
 
-// Bytes gives a small database, such as a transform, as it stands in a file of at
-// most limit bytes.
+// Bytes gives a small database, such as a transform, as it stands in a file of
+// at most limit bytes.
 func Bytes(db *installdb.Database, limit int64) ([]byte, error) {
 	f, err := os.CreateTemp("", "hollowkey-*")
 	if err != nil {
@@ -120,8 +120,8 @@ func Bytes(db *installdb.Database, limit int64) ([]byte, error) {
 	return bounded.ReadFile(f.Name(), limit)
 }
 
-// DerivedCode makes the package code of an altered copy out of the package's and
-// the edits, so that the same edits give the same code.
+// DerivedCode makes the package code of an altered copy out of the package's
+// and the edits, so that the same edits give the same code.
 func DerivedCode(db *installdb.Database, edits string) (string, error) {
 	s, err := db.Summary()
 	if err != nil {

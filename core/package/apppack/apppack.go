@@ -1,8 +1,8 @@
-// Package apppack reads app packages and bundles of them: identity, what they need of the
-// OS and of other packages, and who signed them.
+// Package apppack reads app packages and bundles of them: identity, what they
+// need of the OS and of other packages, and who signed them.
 //
-// Source: the OS's documentation of the app package manifest (schema "foundation" and
-// "bundle") and of the package's parts.
+// Source: the OS's documentation of the app package manifest (schema
+// "foundation" and "bundle") and of the package's parts.
 package apppack
 
 import (
@@ -87,8 +87,8 @@ type bundleManifest struct {
 	} `xml:"Packages>Package"`
 }
 
-// Open reads an app package or a bundle. Of a bundle the first application package in it is
-// read for what it needs.
+// Open reads an app package or a bundle. Of a bundle the first application
+// package in it is read for what it needs.
 func Open(r io.ReaderAt, size int64) (*Package, error) {
 	z, err := zip.NewReader(r, size)
 	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
@@ -213,8 +213,8 @@ func readBundle(z *zip.Reader, r io.ReaderAt) (*Package, error) {
 	return p, nil
 }
 
-// Less says whether a version of up to four numbers is older than another; what is no
-// number counts as 0.
+// Less says whether a version of up to four numbers is older than another; what
+// is no number counts as 0.
 func Less(a, b string) bool {
 	x, y := numbers(a), numbers(b)
 	for i := range x {
@@ -242,8 +242,8 @@ func (p *Package) RunsOn(os machine.OS) bool {
 	return false
 }
 
-// TakesBuild says whether a package takes desktops of a build of the OS; one that names no
-// version takes all.
+// TakesBuild says whether a package takes desktops of a build of the OS; one
+// that names no version takes all.
 func (p *Package) TakesBuild(build int) bool {
 	have := fmt.Sprintf("10.0.%d.65535", build)
 	for _, t := range p.Targets {

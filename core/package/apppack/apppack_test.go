@@ -65,7 +65,8 @@ func TestWhereItRuns(t *testing.T) {
 	}
 }
 
-// The signer is the one at the end of the row, in whatever order the certificates stand.
+// The signer is the one at the end of the row, in whatever order the
+// certificates stand.
 func TestSigner(t *testing.T) {
 	key, err := rsa.GenerateKey(rand.Reader, 1024)
 	if err != nil {
@@ -110,7 +111,8 @@ func TestSigner(t *testing.T) {
 	}
 }
 
-// What is no app package is said to be none, and nothing of a strange one is believed.
+// What is no app package is said to be none, and nothing of a strange one is
+// believed.
 func FuzzOpen(f *testing.F) {
 	f.Add(zipped(f, manifestName, small, signName, signMark+"0\x80"))
 	f.Add(zipped(f, bundleName,

@@ -7,8 +7,8 @@ import (
 	"hollowkey/core/machine"
 )
 
-// repository is where the OS notes a user's app packages, below the user's hive. Source:
-// the keys that a machine has after installing some.
+// repository is where the OS notes a user's app packages, below the user's
+// hive. Source: the keys that a machine has after installing some.
 const repository = `\Software\Classes\Local Settings\Software\Microsoft\Windows\CurrentVersion\AppModel\Repository\Packages`
 
 // An Installed is an app package that a user has.
@@ -24,8 +24,8 @@ type Installed struct {
 // parts are how many a package's full name has.
 const parts = 5
 
-// Of lists the app packages of the user whose hive this is (HKCU, HKU\SID), by full name.
-// A user without any has none.
+// Of lists the app packages of the user whose hive this is (HKCU, HKU\SID), by
+// full name. A user without any has none.
 func Of(m machine.Registry, hive string) (list []Installed) {
 	names, err := m.Subkeys(hive + repository)
 	if err != nil {

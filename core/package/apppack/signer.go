@@ -9,8 +9,9 @@ import (
 // signMark begins a package's signature.
 const signMark = "PKCX"
 
-// signer is the subject of the certificate that signed a package: the one of the row in
-// the signature that issued no other of it. Empty where it cannot be read.
+// signer is the subject of the certificate that signed a package: the one of
+// the row in the signature that issued no other of it. Empty where it cannot be
+// read.
 func signer(b []byte) string {
 	b = []byte(strings.TrimPrefix(string(b), signMark))
 	var outer struct {

@@ -42,8 +42,8 @@ func (b *blocks) next() ([]byte, int, error) {
 // Source: [MS-CAB] 3.1.
 func checksum(data, header []byte) uint32 { return fold(header, fold(data, 0)) }
 
-// fold is the format's checksum: words of four bytes combined by exclusive or, the
-// rest read the other way round.
+// fold is the format's checksum: words of four bytes combined by exclusive or,
+// the rest read the other way round.
 func fold(b []byte, sum uint32) uint32 {
 	for ; len(b) >= 4; b = b[4:] {
 		sum ^= binary.LittleEndian.Uint32(b)

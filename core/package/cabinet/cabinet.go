@@ -121,7 +121,8 @@ func Open(r io.ReaderAt, size int64) (*Cabinet, error) {
 	return c, c.readFiles(&reader{bufio.NewReader(io.NewSectionReader(r, files, c.Length-files)), nil}, u16(28))
 }
 
-// readFiles reads the directory of files (CFFILE): sizes, places, times and names.
+// readFiles reads the directory of files (CFFILE): sizes, places, times and
+// names.
 func (c *Cabinet) readFiles(in *reader, n int) error {
 	for range n {
 		f := File{Size: int64(in.u32()), offset: int64(in.u32()), folder: int(in.u16())}
@@ -160,7 +161,8 @@ func latin(s string) string {
 	return s
 }
 
-// Says is the size in bytes that a cabinet's header tells; ok is false for another file.
+// Says is the size in bytes that a cabinet's header tells; ok is false for
+// another file.
 func Says(r io.ReaderAt) (size int64, ok bool) {
 	var h [12]byte
 	if _, err := r.ReadAt(h[:], 0); err != nil || string(h[:4]) != Signature {
@@ -286,8 +288,8 @@ type reader struct {
 	err error         // the first one; it stays
 }
 
-// bytes reads n bytes. The first error stays, so that a row of reads needs one look
-// at the end.
+// bytes reads n bytes. The first error stays, so that a row of reads needs one
+// look at the end.
 func (r *reader) bytes(n int) []byte {
 	b := make([]byte, n)
 	if r.err == nil {

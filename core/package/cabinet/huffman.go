@@ -7,8 +7,8 @@ type huffman struct {
 	empty bool     // no symbol has a word
 }
 
-// build makes the table of a code out of the lengths of its words. Lengths that do
-// not fill the tree are damage: some bits would mean nothing.
+// build makes the table of a code out of the lengths of its words. Lengths that
+// do not fill the tree are damage: some bits would mean nothing.
 func (h *huffman) build(lengths []uint8) error {
 	var count [lzxMaxBits + 2]int
 	h.bits = 0

@@ -59,8 +59,8 @@ type lzxDecoder struct {
 	in          bitReader            // stands in the block under way
 }
 
-// newLZX makes a decoder with a window of 2^bits bytes; the format allows 15 to 21.
-// The three recent distances begin as 1, as the format says.
+// newLZX makes a decoder with a window of 2^bits bytes; the format allows 15 to
+// 21. The three recent distances begin as 1, as the format says.
 func newLZX(bits int) (*lzxDecoder, error) {
 	if bits < 15 || bits > 21 {
 		return nil, damaged("an LZX window of 2^%d bytes", bits)
@@ -328,7 +328,8 @@ type bitReader struct {
 }
 
 // need fills up to n bits. Behind the end there are zeros: the last code may be
-// shorter than what is looked at; `over` counts them, so that too many are told.
+// shorter than what is looked at; `over` counts them, so that too many are
+// told.
 func (r *bitReader) need(n int) {
 	for r.have < n {
 		w := uint32(0)

@@ -72,8 +72,8 @@ const (
 )
 
 const (
-	// Below it stand the accounts that installed something; all-users products stand under the
-	// system's own.
+	// Below it stand the accounts that installed something; all-users products
+	// stand under the system's own.
 	userData   = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\UserData`
 	classes    = `HKLM\SOFTWARE\Classes\Installer\`
 	allUsers   = "S-1-5-18"
@@ -114,9 +114,9 @@ func subkeys(m Machine, key string) ([]string, error) {
 	return names, err
 }
 
-// readProducts reads a user's products. The registration (UserData) names the cached
-// file, the advertisement (Classes) the package code and the source; either may be
-// missing.
+// readProducts reads a user's products. The registration (UserData) names the
+// cached file, the advertisement (Classes) the package code and the source;
+// either may be missing.
 func readProducts(m Machine, user string) (list []Entry, err error) {
 	root := userData + `\` + user + `\Products`
 	names, err := subkeys(m, root)

@@ -13,9 +13,10 @@ import (
 // cacheFolder is where the engine keeps its copies.
 const cacheFolder = `C:\Windows\Installer\`
 
-// Steps put the very file of an entry, which was found, into the cache. A file that is a
-// good package of something else is never written over: then, and where the registration
-// names no file, the copy gets a name of its own, and the registration is corrected.
+// Steps put the very file of an entry, which was found, into the cache. A file
+// that is a good package of something else is never written over: then, and
+// where the registration names no file, the copy gets a name of its own, and
+// the registration is corrected.
 func (e Entry) Steps(m Machine, all []Entry, src Source) ([]step.Model, error) {
 	out := e.File
 	corrected := out == "" || e.State == Wrong || e.shared(all)
@@ -51,8 +52,8 @@ func (e Entry) Key() string {
 	return userData + `\` + e.User + `\Products\` + packed + `\InstallProperties`
 }
 
-// freeName is a name in the cache that nothing has, as the engine makes them: a few
-// digits in hex.
+// freeName is a name in the cache that nothing has, as the engine makes them: a
+// few digits in hex.
 func freeName(m Machine, e Entry, src Source) (string, error) {
 	ext := ".msi"
 	if e.Kind == Patch {

@@ -8,9 +8,9 @@ import (
 	"hollowkey/core/package/cached"
 )
 
-// The copy goes where the registration says, unless a good package of something else
-// lies there, something else is registered with it, or no file is named: then it gets a
-// name of its own, and the registration is corrected.
+// The copy goes where the registration says, unless a good package of something
+// else lies there, something else is registered with it, or no file is named:
+// then it gets a name of its own, and the registration is corrected.
 func TestSteps(t *testing.T) {
 	m := twintest.Make(t, map[string]string{"twin.yaml": "name: T\n", "disk/C/Windows/Installer/abcdef.msi": "x"})
 	src := cached.Source{Path: "quay.msi", Hash: "abcdef0123456789"}

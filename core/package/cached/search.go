@@ -30,9 +30,10 @@ const maxFiles = 200_000 // files of the folders that are searched
 // Search looks through folders and files of this computer for the files of
 // entries: never by name alone, but by package code and patch code. Programs,
 // cabinets and archives are looked into. The result has a source for each entry
-// that was found, by its code; skipped tells of files that could not be read, and of those
-// that have the name of one that is looked for and are damaged. watch is told how many
-// bytes there are, and gives what hears of those that were looked at; it may be nil.
+// that was found, by its code; skipped tells of files that could not be read,
+// and of those that have the name of one that is looked for and are damaged.
+// watch is told how many bytes there are, and gives what hears of those that
+// were looked at; it may be nil.
 func Search(from []string, wanted []Entry,
 	watch func(total int64) (add func(n int64), stop func())) (found map[string]Source, skipped []string, err error) {
 	s := &search{wanted: wanted, found: map[string]Source{}}
@@ -88,8 +89,8 @@ type file struct {
 	size int64 // bytes
 }
 
-// endings are those of the files that are looked at: packages, patches, and what carries
-// them. Updates that were unpacked have files without one.
+// endings are those of the files that are looked at: packages, patches, and
+// what carries them. Updates that were unpacked have files without one.
 var endings = map[string]bool{".msi": true, ".msp": true, "": true, ".exe": true, ".cab": true, ".zip": true}
 
 type search struct {
@@ -126,8 +127,8 @@ func (s *search) look(p string) error {
 	return nil
 }
 
-// named says whether a file has the name that one which is looked for had where it was
-// last installed from.
+// named says whether a file has the name that one which is looked for had where
+// it was last installed from.
 func (s *search) named(p string) bool {
 	for _, e := range s.wanted {
 		if _, done := s.found[e.Code]; !done && e.SourceName != "" && strings.EqualFold(filepath.Base(p), e.SourceName) {
@@ -170,8 +171,8 @@ func (s *search) lookInside(p string) error {
 	return nil
 }
 
-// take notes a source for every entry that is still missing one and that it fits,
-// with the hash by which it is known again when it is copied.
+// take notes a source for every entry that is still missing one and that it
+// fits, with the hash by which it is known again when it is copied.
 func (s *search) take(id Identity, src Source) error {
 	for _, e := range s.wanted {
 		if _, done := s.found[e.Code]; done || e.PackageCode == "" {

@@ -17,8 +17,8 @@ const (
 	mostMark         = 64 << 20 // bytes of one that are unpacked to look at it
 )
 
-// carried looks whether what a program or an archive of this computer carries is whole. It
-// is unpacked for that, into a folder that goes again.
+// carried looks whether what a program or an archive of this computer carries
+// is whole. It is unpacked for that, into a folder that goes again.
 func (s *Setup) carried() error {
 	if _, _, bad := machine.SplitPath(s.Path); bad == nil {
 		if _, err := os.Stat(s.Path); err != nil { // a machine's file, of which only a copy could be unpacked

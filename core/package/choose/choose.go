@@ -1,5 +1,6 @@
-// Package choose picks, out of a folder with several setups of one product, the one for a
-// machine: by processor, by what it demands of the OS, by language, and by version.
+// Package choose picks, out of a folder with several setups of one product, the
+// one for a machine: by processor, by what it demands of the OS, by language,
+// and by version.
 package choose
 
 import (
@@ -35,8 +36,8 @@ type Candidate struct {
 	language int      // 2: the machine's, 1: neutral, 0: another
 }
 
-// From looks at the packages and app packages of a folder, the one to take first. Those
-// that do not fit come last.
+// From looks at the packages and app packages of a folder, the one to take
+// first. Those that do not fit come last.
 func From(folder string, m machine.Machine) ([]Candidate, error) {
 	at := placeOf(folder, m)
 	list, err := at.list(folder)
@@ -81,8 +82,8 @@ func From(folder string, m machine.Machine) ([]Candidate, error) {
 // ErrSeveral says that the setups of a folder are of several products.
 var ErrSeveral = errors.New("setups of several products lie there")
 
-// oneProduct refuses setups of several products that fit: which of them is meant, only a
-// person knows.
+// oneProduct refuses setups of several products that fit: which of them is
+// meant, only a person knows.
 func oneProduct(all []Candidate) error {
 	for _, c := range all {
 		if c.Fits && !strings.EqualFold(c.Product, all[0].Product) {
@@ -137,7 +138,8 @@ func ofPackage(f file, path string, m machine.Machine) (c Candidate, err error) 
 	return c, nil
 }
 
-// processor notes whether a package runs on the machine's processor, and is made for it.
+// processor notes whether a package runs on the machine's processor, and is
+// made for it.
 func (c *Candidate) processor(m machine.Machine, runs bool) {
 	have := strings.ToLower(m.Facts().OS.Architecture)
 	if !runs {
@@ -185,7 +187,8 @@ func (c *Candidate) languages(list []string, m machine.Machine) {
 // primary are the bits of a language number that leave the country out.
 const primary = 0x3FF
 
-// Language is the number of the language of a machine's OS; 0 where it is not known.
+// Language is the number of the language of a machine's OS; 0 where it is not
+// known.
 func Language(m machine.Registry) int {
 	text := machine.TextOf(m, `HKLM\SYSTEM\CurrentControlSet\Control\Nls\Language`, "InstallLanguage")
 	n, err := strconv.ParseUint(text, 16, 16)

@@ -52,8 +52,8 @@ func pack(t *testing.T, s setup) []byte {
 	return b
 }
 
-// desk makes a machine with these setups in C:\Deploy, and the same ones in a folder of
-// this computer.
+// desk makes a machine with these setups in C:\Deploy, and the same ones in a
+// folder of this computer.
 func desk(t *testing.T, architecture, language string, build string, setups ...setup) (*twin.Twin, string) {
 	t.Helper()
 	files := map[string]string{
@@ -72,7 +72,8 @@ func desk(t *testing.T, architecture, language string, build string, setups ...s
 	return twintest.Make(t, files), here
 }
 
-// The setup for a machine is the first; what does not fit comes last, with its reason.
+// The setup for a machine is the first; what does not fit comes last, with its
+// reason.
 func TestTheOneForThisMachine(t *testing.T) {
 	all := []setup{
 		{"a-x86.msi", "Chart Library", "2.1.0", "Intel;1033", ""},
@@ -128,8 +129,8 @@ func TestWithoutAMachine(t *testing.T) {
 	}
 }
 
-// Which of two products is meant, only a person knows; a folder without any says so, and
-// what could not be read is told.
+// Which of two products is meant, only a person knows; a folder without any
+// says so, and what could not be read is told.
 func TestFoldersThatDoNotTell(t *testing.T) {
 	m, here := desk(t, "x64", "0409", "19045", setup{"a.msi", "Chart Library", "2.9.0", "x64;1033", ""},
 		setup{"b.msi", "Pilot Roster", "5.0.0", "x64;1033", ""})

@@ -25,8 +25,8 @@ type place struct {
 	beside func(path, name string) string // a file of the same folder
 }
 
-// placeOf tells paths of a machine from those of this computer, as every command does: a
-// drive letter or a share is the machine's.
+// placeOf tells paths of a machine from those of this computer, as every
+// command does: a drive letter or a share is the machine's.
 func placeOf(path string, m machine.Machine) place {
 	if _, _, bad := machine.SplitPath(path); bad == nil && m != nil {
 		return onMachine(m)

@@ -30,9 +30,10 @@ func (s *Setup) Close() error {
 	return err
 }
 
-// Open opens a setup for a machine, which may be nil: a file, or a folder, of which the
-// setup for that machine is taken. A file that is damaged is no error: its report says so. Of a
-// large file the sums over all contents are compared only where it is to be looked at deep.
+// Open opens a setup for a machine, which may be nil: a file, or a folder, of
+// which the setup for that machine is taken. A file that is damaged is no
+// error: its report says so. Of a large file the sums over all contents are
+// compared only where it is to be looked at deep.
 func Open(path string, m machine.Machine, deep bool) (*Setup, error) {
 	s := &Setup{Path: path}
 	folder, err := isFolder(path, m)
@@ -83,8 +84,8 @@ func Open(path string, m machine.Machine, deep bool) (*Setup, error) {
 
 func isFolder(path string, m machine.Machine) (bool, error) { return placeOf(path, m).folder(path) }
 
-// Path is a setup file itself, or the one for a machine of the folder that path is. A path
-// that is not there stays as it is, for whoever opens it to say so.
+// Path is a setup file itself, or the one for a machine of the folder that path
+// is. A path that is not there stays as it is, for whoever opens it to say so.
 func Path(path string, m machine.Machine) (string, error) {
 	if folder, err := isFolder(path, m); err != nil || !folder {
 		return path, nil

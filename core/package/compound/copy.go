@@ -28,8 +28,8 @@ func copyContent(out *os.File, c Content) error {
 	return err
 }
 
-// copyFrom copies the stream's runs file to file, so that the OS can do it without
-// the bytes passing through here.
+// copyFrom copies the stream's runs file to file, so that the OS can do it
+// without the bytes passing through here.
 func (s *Stream) copyFrom(in, out *os.File) error {
 	left := s.size
 	for _, r := range s.runs {
@@ -52,8 +52,8 @@ func (s *Stream) copyFrom(in, out *os.File) error {
 // contents come from, in which its large streams stay where they are. One copy
 // of a whole file is far quicker than copies of its parts.
 func (w *writer) begin() error {
-	// Cutting an empty file to nothing makes some file systems write it out at once
-	// when it is closed.
+	// Cutting an empty file to nothing makes some file systems write it out at
+	// once when it is closed.
 	if info, err := w.out.Stat(); err != nil {
 		return err
 	} else if info.Size() > 0 {

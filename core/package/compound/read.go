@@ -199,8 +199,8 @@ func (f *File) chain(first uint32, size int64, what string) (runs, error) {
 	return walk(f.fat, first, size, f.sectorSize, func(s uint32) int64 { return f.sectorAt(s) }, what)
 }
 
-// walk follows a chain of sectors and joins those that lie behind each other into
-// runs. A chain longer than the file has sectors must be a circle.
+// walk follows a chain of sectors and joins those that lie behind each other
+// into runs. A chain longer than the file has sectors must be a circle.
 func walk(t *table, first uint32, size, unit int64, at func(uint32) int64, what string) (runs, error) {
 	var list runs
 	count := int64(0)
@@ -266,7 +266,8 @@ func (f *File) readDirectory(dir runs) error {
 
 const (
 	typeStorage = 1 // [MS-CFB] 2.6.1
-	// The kinds of directory entries; the root's stream holds the short streams. [MS-CFB] 2.6.1
+	// The kinds of directory entries; the root's stream holds the short
+	// streams. [MS-CFB] 2.6.1
 	typeStream = 2
 	typeRoot   = 5
 )

@@ -182,8 +182,8 @@ func compareNames(a, b string) int {
 	return slices.CompareFunc(x, y, func(a, b uint16) int { return cmp.Compare(upper(a), upper(b)) })
 }
 
-// upper is a letter in upper case as the directory is sorted by: one unit for one
-// unit, since pairs are compared by their halves.
+// upper is a letter in upper case as the directory is sorted by: one unit for
+// one unit, since pairs are compared by their halves.
 func upper(u uint16) rune {
 	if r := unicode.ToUpper(rune(u)); r < 0x10000 {
 		return r
@@ -265,8 +265,8 @@ func startOf(list []span) uint32 {
 	return list[0].first
 }
 
-// content puts a stream into the file: a small one into the stream of small ones, a
-// large one into sectors of its own.
+// content puts a stream into the file: a small one into the stream of small
+// ones, a large one into sectors of its own.
 func (w *writer) content(s *slot) error {
 	if s.size < miniCutoff {
 		b := make([]byte, (s.size+miniSectorSize-1)/miniSectorSize*miniSectorSize)
@@ -322,7 +322,8 @@ func (zeros) Read(p []byte) (int, error) {
 	return len(p), nil
 }
 
-// place is where a sector begins in the file; the head takes the first one's room.
+// place is where a sector begins in the file; the head takes the first one's
+// room.
 func (w *writer) place(sector uint32) int64 { return (int64(sector) + 1) * w.sectorSize }
 
 // sectors writes b into sectors of its own.

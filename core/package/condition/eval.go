@@ -75,8 +75,8 @@ func Eval(e Expr, lookup Lookup) Answer {
 	return True
 }
 
-// join works a logical operator out over three answers: a side that decides alone
-// makes the other one's uncertainty meaningless.
+// join works a logical operator out over three answers: a side that decides
+// alone makes the other one's uncertainty meaningless.
 func join(op string, a, b Answer) Answer {
 	switch op {
 	case "AND":
@@ -107,8 +107,8 @@ type operandValue struct {
 	unknown bool   // only run time can tell
 }
 
-// worth is what an operand is: text, and number where the text is one. States of
-// features and components are numbers from the start.
+// worth is what an operand is: text, and number where the text is one. States
+// of features and components are numbers from the start.
 func worth(o Operand, lookup Lookup) operandValue {
 	switch {
 	case o.Symbol != nil:
@@ -188,8 +188,8 @@ func relation[T cmp.Ordered](op string, a, b T) (holds, ok bool) {
 	return false, false
 }
 
-// compareNumbers compares two whole numbers; the operators of texts stand for bits
-// there.
+// compareNumbers compares two whole numbers; the operators of texts stand for
+// bits there.
 func compareNumbers(op string, a, b int32) bool {
 	if holds, ok := relation(op, a, b); ok {
 		return holds

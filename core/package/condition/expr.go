@@ -25,8 +25,8 @@ const (
 	FeatureState                // !: how a feature is installed
 )
 
-// A blank stands for a plain property; the others are environment variables, features and
-// components by state and action.
+// A blank stands for a plain property; the others are environment variables,
+// features and components by state and action.
 const marks = " %$?&!"
 
 // A Symbol is a name whose value the machine or the setup decides.

@@ -73,8 +73,8 @@ func lex(in string) ([]token, error) {
 	return append(list, token{kind: tokEnd, at: len(in), end: len(in)}), nil
 }
 
-// lexOther reads an operator or a bracket; a ~ before an operator leaves letter case
-// aside.
+// lexOther reads an operator or a bracket; a ~ before an operator leaves letter
+// case aside.
 func lexOther(in string, at int) (token, error) {
 	rest := in[at:]
 	fold := strings.HasPrefix(rest, "~")
@@ -117,8 +117,8 @@ func lexOther(in string, at int) (token, error) {
 	return token{kind: tokSymbol, symbol: Symbol{kind, name}, at: at, end: at + end}, nil
 }
 
-// nameByte says whether a byte can stand in a name. A point and digits can, but not
-// at its beginning.
+// nameByte says whether a byte can stand in a name. A point and digits can, but
+// not at its beginning.
 func nameByte(c byte, first bool) bool {
 	switch {
 	case c >= 'a' && c <= 'z', c >= 'A' && c <= 'Z', c == '_':

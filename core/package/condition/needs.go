@@ -52,8 +52,8 @@ func Ways(e Expr, want bool, lookup Lookup) [][]Wish {
 	return ways
 }
 
-// waysTo lists the sets of wishes by which an expression comes out as wanted; a nil
-// set among them says that it does already.
+// waysTo lists the sets of wishes by which an expression comes out as wanted; a
+// nil set among them says that it does already.
 func waysTo(e Expr, want bool, lookup Lookup) [][]Wish {
 	if Eval(e, lookup) == answer(want) {
 		return [][]Wish{nil}

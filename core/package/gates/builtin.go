@@ -57,8 +57,9 @@ var folders = map[string]string{
 	"CommonAppDataFolder": `C:\ProgramData\`, "ROOTDRIVE": `C:\`,
 }
 
-// everybodys are the shell's folders of a setup for all users, where the machine has its usual ones. Source: the platform SDK,
-// "ALLUSERS Property" and "System Folder Properties".
+// everybodys are the shell's folders of a setup for all users, where the
+// machine has its usual ones. Source: the platform SDK, "ALLUSERS Property" and
+// "System Folder Properties".
 var everybodys = map[string]string{
 	"StartMenuFolder": `C:\ProgramData\Microsoft\Windows\Start Menu\`, "DesktopFolder": `C:\Users\Public\Desktop\`,
 	"ProgramMenuFolder": `C:\ProgramData\Microsoft\Windows\Start Menu\Programs\`,
@@ -161,8 +162,8 @@ func (w *World) osProperty(name string) Known {
 	return is("", "processor "+os.Architecture)
 }
 
-// capped tells of the cap where it applies; it explains conditions that refuse an OS
-// that is newer than they say.
+// capped tells of the cap where it applies; it explains conditions that refuse
+// an OS that is newer than they say.
 func capped(told string, real, newest int) string {
 	if real > newest {
 		return fmt.Sprintf("%s; Windows reports at most %d", told, newest)

@@ -81,8 +81,8 @@ func Find(w *World) ([]Gate, error) {
 	return append(list, w.upgrades()...), w.err
 }
 
-// launchConditions judges the package's launch conditions. They are looked at only
-// where the sequence has the action, under its condition.
+// launchConditions judges the package's launch conditions. They are looked at
+// only where the sequence has the action, under its condition.
 func (w *World) launchConditions() (list []Gate) {
 	t := w.table("LaunchCondition")
 	where := w.scheduled("LaunchConditions")
@@ -172,8 +172,8 @@ func (w *World) reasons(term condition.Expr) (list []Reason) {
 	return list
 }
 
-// actionGate tells whether an action is there only to refuse: an error action, or a
-// check that ends the setup by what it returns.
+// actionGate tells whether an action is there only to refuse: an error action,
+// or a check that ends the setup by what it returns.
 func (w *World) actionGate(a sequence.Action) (Gate, bool) {
 	if a.Custom == nil || a.Number <= 0 {
 		return Gate{}, false
@@ -230,8 +230,8 @@ func (w *World) judgeProgram(g *Gate, a sequence.Action) {
 	}
 }
 
-// upgrades tells which installed versions the package removes first, and which it
-// only looks for.
+// upgrades tells which installed versions the package removes first, and which
+// it only looks for.
 func (w *World) upgrades() (list []Gate) {
 	t := w.table("Upgrade")
 	for _, r := range t.Rows {

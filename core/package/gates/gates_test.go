@@ -175,7 +175,8 @@ func TestGatesOfEveryKind(t *testing.T) {
 	}
 }
 
-// What a gate asks for is a person's to see to, unless it does not know of a machine so new, or only a switch is missing.
+// What a gate asks for is a person's to see to, unless it does not know of a
+// machine so new, or only a switch is missing.
 func TestWhoseGate(t *testing.T) {
 	search := []any{"AppSearch", "CHARTV", "Cv"}
 	at := []any{"RegLocator", "Cv", 2, `SOFTWARE\Nine Fathom\Charts`, "Version", 18}

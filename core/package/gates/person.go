@@ -11,28 +11,34 @@ import (
 	"hollowkey/core/package/sequence"
 )
 
-// A gate that refuses may be right: what it asks for is a person's to give. To take the gate away then only hides that.
+// A gate that refuses may be right: what it asks for is a person's to give. To
+// take the gate away then only hides that.
 
-// Names of properties, in words. consent is what a person agrees to by giving one, and so is licence where it is no server or
-// key; datum is a value that somebody has to know, a toggle needs none, found is what a search of the package's own sets.
+// Names of properties, in words. consent is what a person agrees to by giving
+// one, and so is licence where it is no server or key; datum is a value that
+// somebody has to know, a toggle needs none, found is what a search of the
+// package's own sets.
 var (
 	consent = lazy.MustCompile(`EULA|ACCEPT|AGREE|CONSENT|(?:^|_)TERMS(?:_|$)`)
 	licence = lazy.MustCompile(`LICEN[CS]E`)
 	datum   = lazy.MustCompile(`KEY|SERIAL|PID|PASS|PWD|SECRET|TOKEN|USER|ACCOUNT|SERVER|HOST|URL|ADDR|PORT$|SITE|CODE|NAME|PATH|DIR$|FOLDER|FILE|DOMAIN|MAIL|TENANT|COMPANY|DATABASE|^DB|SHARE|CONNECTION|INSTANCE|LOCATION`)
 	toggle  = lazy.MustCompile(`^(?:SKIP|ALLOW|ENABLE|DISABLE|FORCE|IGNORE|BYPASS|SUPPRESS|(?:NO|USE|IS|HAS)_)|(?:OK|ALLOWED|ENABLED)$`)
 	found   = lazy.MustCompile(`(?:FOUND|INSTALLED|PRESENT|EXISTS?|DETECTED|AVAILABLE)$`)
-	// starter is a program that a message names, and that prepares what the package asks for.
+	// starter is a program that a message names, and that prepares what the
+	// package asks for.
 	starter = lazy.MustCompile(`(?i)\b([\w-]*(?:setup|install|bootstrap|launch|start)[\w-]*\.exe)\b`)
 )
 
-// anyValue ends what a person has to see to where the condition does not say which value passes: one that is made up would.
+// anyValue ends what a person has to see to where the condition does not say
+// which value passes: one that is made up would.
 const anyValue = "=VALUE"
 
-// processors are the built-in properties of which a package that is made for another machine asks.
+// processors are the built-in properties of which a package that is made for
+// another machine asks.
 var processors = []string{"Intel", "Intel64", "MsiAMD64", "Msix64", "Arm64", "NTProductType", "MsiNTProductType"}
 
-// person is what somebody has to see to before a gate that refuses may pass; empty where the gate is out of date, or where
-// only a switch is missing.
+// person is what somebody has to see to before a gate that refuses may pass;
+// empty where the gate is out of date, or where only a switch is missing.
 func (w *World) person(e condition.Expr, wanted bool, g *Gate) string {
 	if g.Kind != Launch && g.Kind != Refusal {
 		return ""
@@ -59,7 +65,8 @@ func (w *World) person(e condition.Expr, wanted bool, g *Gate) string {
 	return ""
 }
 
-// otherMachine says of an OS's property what a gate wants instead; empty where it is only that the gate does not know of a machine so new.
+// otherMachine says of an OS's property what a gate wants instead; empty where
+// it is only that the gate does not know of a machine so new.
 func (w *World) otherMachine(e condition.Expr, wanted bool, s condition.Symbol, k Known, bare bool) string {
 	if slices.Contains(processors, s.Name) || s.Name == "VersionNT64" && (bare || k.Text == "") {
 		return "take the edition of the package that is made for this machine (" + s.Name + ": " + k.Detail + ")"
@@ -94,8 +101,9 @@ func (w *World) otherMachine(e condition.Expr, wanted bool, s condition.Symbol, 
 	return fmt.Sprintf("update the OS, which is older than the package asks for (%s %s build %d)", os.Name, os.Version, os.Build)
 }
 
-// notGiven says of a property that nothing sets what it stands for, by what the package has that could set it, by its name and
-// by the gate's message. guessed says that no value for it stands in the condition.
+// notGiven says of a property that nothing sets what it stands for, by what the
+// package has that could set it, by its name and by the gate's message. guessed
+// says that no value for it stands in the condition.
 func (w *World) notGiven(name string, guessed bool, g *Gate) string {
 	if why := w.wouldSet(name); why != "" {
 		return "install what the package asks for first (" + why + ")"
@@ -116,8 +124,8 @@ func (w *World) notGiven(name string, guessed bool, g *Gate) string {
 	return ""
 }
 
-// wouldSet says what a property is waiting for that an action of the package's would set, if what that asks for were there; empty
-// where no action sets it.
+// wouldSet says what a property is waiting for that an action of the package's
+// would set, if what that asks for were there; empty where no action sets it.
 func (w *World) wouldSet(name string) string {
 	t := w.table("CustomAction")
 	for _, r := range t.Rows {

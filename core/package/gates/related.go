@@ -43,7 +43,8 @@ func (w *World) related(property string) (Known, bool) {
 // A product is one that the engine has registered.
 type product struct{ code, name, version string } // as it is registered on the machine
 
-// relatedRow finds the installed products that a row of the Upgrade table is about.
+// relatedRow finds the installed products that a row of the Upgrade table is
+// about.
 func (w *World) relatedRow(t *installdb.Table, r installdb.Row) Known {
 	code := t.Get(r, "UpgradeCode").Text
 	if w.m == nil {

@@ -42,8 +42,8 @@ func (w *World) search(property string) (Known, bool) {
 
 const maxLocators = 10 // a folder search that begins where another ended
 
-// locate follows a signature through the tables of searches. A search may begin in
-// what another one found.
+// locate follows a signature through the tables of searches. A search may begin
+// in what another one found.
 func (w *World) locate(signature string, depth int) Known {
 	if depth > maxLocators {
 		return unknown(Searched, "searches that go in a circle")
@@ -117,8 +117,8 @@ func cutPrefixFold(s, prefix string) (string, bool) {
 	return s, false
 }
 
-// regLocator looks a registry value up as the engine does, in the view that its type
-// and the OS call for.
+// regLocator looks a registry value up as the engine does, in the view that its
+// type and the OS call for.
 func (w *World) regLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 	kind := int(t.Get(r, "Type").Int)
 	keyText, ok := w.Format(t.Get(r, "Key").Text)
@@ -171,7 +171,8 @@ func propertyText(v regfile.Value) string {
 
 const maxIni = 4 << 20 // bytes
 
-// iniLocator reads an INI file of the OS's folder; others are searches for files.
+// iniLocator reads an INI file of the OS's folder; others are searches for
+// files.
 func (w *World) iniLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 	name := t.Get(r, "FileName").Text
 	if _, long, ok := strings.Cut(name, "|"); ok {
@@ -224,8 +225,8 @@ func (w *World) compLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 	return Known{Value: condition.Value{Text: values[0].Value.Words()}, Detail: describeSearch(t, r) + " is on " + w.m.Name()}
 }
 
-// drLocator looks for a folder or file below a path. All drives would have to be
-// searched where the path is empty: that is not done here, and told.
+// drLocator looks for a folder or file below a path. All drives would have to
+// be searched where the path is empty: that is not done here, and told.
 func (w *World) drLocator(t *installdb.Table, r installdb.Row, depth int) Known {
 	path, ok := w.Format(t.Get(r, "Path").Text)
 	if !ok {

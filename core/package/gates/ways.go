@@ -72,9 +72,9 @@ func (w *World) ways(e condition.Expr, wanted bool, g *Gate) (list []Way) {
 	return append(list, w.alter(e, wanted, g)...)
 }
 
-// unworkable says whether a setting asks for another machine than the one that is looked
-// at: an older OS or another processor. An update is workable, and that no OS would do is
-// worth knowing.
+// unworkable says whether a setting asks for another machine than the one that
+// is looked at: an older OS or another processor. An update is workable, and
+// that no OS would do is worth knowing.
 func (w *World) unworkable(s condition.Setting) bool {
 	if w.m == nil || w.Know(s.Symbol).Origin != BuiltIn {
 		return false
@@ -115,8 +115,8 @@ func (w *World) fulfil(e condition.Expr, wanted bool, wishes []condition.Wish) (
 		false: condition.False}[wanted]
 }
 
-// describe says how a symbol gets a value; onLine is true when a property on the
-// command line does it.
+// describe says how a symbol gets a value; onLine is true when a property on
+// the command line does it.
 func (w *World) describe(s condition.Setting) (text string, onLine bool) {
 	k := w.Know(s.Symbol)
 	name := s.Symbol.String()

@@ -45,8 +45,8 @@ func NewWorld(db *installdb.Database, m Machine, given map[string]string) *World
 // Err is the first error that reading the package gave.
 func (w *World) Err() error { return w.err }
 
-// table reads a table of the package; the first one that cannot be read is kept as
-// the world's error.
+// table reads a table of the package; the first one that cannot be read is kept
+// as the world's error.
 func (w *World) table(name string) *installdb.Table {
 	t, err := w.db.TableOrEmpty(name)
 	if err != nil {
@@ -95,8 +95,8 @@ type IniKey struct {
 // A Found is the registry value from which a search took a property.
 type Found struct{ Key, Name, Detail string }
 
-// Found is the registry value that a property was taken from; nil where no search took it
-// from one.
+// Found is the registry value that a property was taken from; nil where no
+// search took it from one.
 func (w *World) Found(property string) *Found {
 	if k := w.Know(condition.Symbol{Name: property}); k.Origin != Searched || k.Text == "" {
 		return nil
@@ -130,8 +130,8 @@ func (w *World) Know(s condition.Symbol) Known {
 	return k
 }
 
-// property works a property out in the engine's order of precedence: what a search
-// finds, what was given, what an action sets, what the package says.
+// property works a property out in the engine's order of precedence: what a
+// search finds, what was given, what an action sets, what the package says.
 func (w *World) property(name string) Known {
 	searched, found := w.search(name)
 	switch {
@@ -350,8 +350,8 @@ func (w *World) Search(property string) (k Known, ok bool) { return w.search(pro
 // ok is false when no row of the Upgrade table is for it.
 func (w *World) Related(property string) (k Known, ok bool) { return w.related(property) }
 
-// Folder works out where a folder of the Directory table is on the machine, with
-// a backslash at its end; ok is false when that cannot be told.
+// Folder works out where a folder of the Directory table is on the machine,
+// with a backslash at its end; ok is false when that cannot be told.
 func (w *World) Folder(name string) (path string, ok bool) {
 	if w.directories == nil {
 		d, err := w.db.Directories()

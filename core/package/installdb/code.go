@@ -21,7 +21,8 @@ func PackCode(code string) string {
 	return string(out[:])
 }
 
-// IsCode says whether a text is a product's, package's or component's code: a GUID in braces.
+// IsCode says whether a text is a product's, package's or component's code: a
+// GUID in braces.
 func IsCode(text string) bool {
 	if len(text) != 38 || text[0] != '{' || text[37] != '}' {
 		return false

@@ -56,7 +56,8 @@ func (c Column) Nullable() bool { return c.Type&typeNullable != 0 }
 // Localizable says whether the text may differ between languages.
 func (c Column) Localizable() bool { return c.Type&typeLocalizable != 0 }
 
-// Size is the greatest number of characters of a text, 0 when there is no limit.
+// Size is the greatest number of characters of a text, 0 when there is no
+// limit.
 func (c Column) Size() int { return int(c.Type & typeSize) }
 
 // Shape is the column's type in the short form of the engine's documentation:

@@ -87,8 +87,8 @@ func Open(r io.ReaderAt, size int64) (*Database, error) {
 // In is [Open] for a container that is open.
 func In(f *compound.File) (*Database, error) { return openStorage(f, f.Root) }
 
-// openStorage opens the database in a storage: the package itself, or a transform or
-// package within a patch.
+// openStorage opens the database in a storage: the package itself, or a
+// transform or package within a patch.
 func openStorage(f *compound.File, s *compound.Entry) (*Database, error) {
 	db := newDatabase()
 	db.file, db.storage = f, s

@@ -23,7 +23,8 @@ func (d *Difference) Empty() bool {
 // Columns are the columns of a table as the second database has them.
 func (d *Difference) Columns(table string) []Column { return d.columns(table) }
 
-// columns are those of a table of the difference, the two system tables included.
+// columns are those of a table of the difference, the two system tables
+// included.
 func (d *Difference) columns(table string) []Column {
 	switch table {
 	case "_Tables":

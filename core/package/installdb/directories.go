@@ -8,8 +8,8 @@ type Directories struct {
 	order []string             // keys as the table has them
 }
 
-// A Directory is one row of the table: its name in the target and in the source,
-// empty where it stands for the one above it. Source: the platform SDK,
+// A Directory is one row of the table: its name in the target and in the
+// source, empty where it stands for the one above it. Source: the platform SDK,
 // "Directory Table".
 type Directory struct {
 	Key, Parent    string // a root's parent is empty
@@ -66,9 +66,9 @@ func (d *Directories) Keys() []string { return d.order }
 // Has says whether the table has a row of that key.
 func (d *Directories) Has(key string) bool { _, ok := d.rows[key]; return ok }
 
-// Up are the rows from one to its root, the row itself first. A chain that names
-// a row that is missing ends with that key alone, for a property may hold its
-// path all the same; whole is false then. A circle has no rows.
+// Up are the rows from one to its root, the row itself first. A chain that
+// names a row that is missing ends with that key alone, for a property may hold
+// its path all the same; whole is false then. A circle has no rows.
 func (d *Directories) Up(key string) (chain []Directory, whole bool) {
 	for len(chain) < maxDirectories {
 		row, ok := d.rows[key]
@@ -83,9 +83,9 @@ func (d *Directories) Up(key string) (chain []Directory, whole bool) {
 	return nil, false // a circle
 }
 
-// Resolve gives the path of a directory, with a backslash at its end: that of the
-// nearest directory above whose path is known, and the names below it. ok is
-// false when nothing above it is known.
+// Resolve gives the path of a directory, with a backslash at its end: that of
+// the nearest directory above whose path is known, and the names below it. ok
+// is false when nothing above it is known.
 func (d *Directories) Resolve(key string, known func(key string) (path string, ok bool)) (path string, ok bool) {
 	chain, _ := d.Up(key)
 	below := ""

@@ -6,8 +6,8 @@ import (
 	"hollowkey/core/package/compound"
 )
 
-// A rowStream is the stream of a row, opened when it is read: a package may have
-// large ones that nobody asks for.
+// A rowStream is the stream of a row, opened when it is read: a package may
+// have large ones that nobody asks for.
 type rowStream struct {
 	file  *compound.File  // where it lies
 	entry *compound.Entry // its entry in the directory
@@ -27,8 +27,8 @@ func (s rowStream) Reader() io.Reader {
 
 type failing struct{ err error } // is told to whoever reads
 
-// Read gives the error that opening the stream gave: it is told where the stream is
-// wanted, not where its row is read.
+// Read gives the error that opening the stream gave: it is told where the
+// stream is wanted, not where its row is read.
 func (f failing) Read([]byte) (int, error) { return 0, f.err }
 
 // lazyStream is the cell of a stream column. One whose stream is missing is

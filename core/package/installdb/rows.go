@@ -16,8 +16,8 @@ const (
 	turnLong  = 0x80000000
 )
 
-// rowWidth is how many bytes a row takes; a table without columns must not divide
-// by zero.
+// rowWidth is how many bytes a row takes; a table without columns must not
+// divide by zero.
 func rowWidth(columns []Column, refSize int) (n int) {
 	for _, c := range columns {
 		n += c.width(refSize)
@@ -60,9 +60,9 @@ func (db *Database) readRows(name string, columns []Column) ([]Row, error) {
 	return rows, db.bindStreams(&Table{name, columns, rows})
 }
 
-// maxCells is how many cells the tables of a database may have together: some 450 MB of
-// memory. The largest packages that are made have a tenth of it; a stranger's may let
-// twenty tables stand on the same bytes.
+// maxCells is how many cells the tables of a database may have together: some
+// 450 MB of memory. The largest packages that are made have a tenth of it; a
+// stranger's may let twenty tables stand on the same bytes.
 const maxCells = 8 << 20
 
 // afford counts the cells of a table, once.

@@ -89,8 +89,8 @@ const (
 	maxProperties  = 256
 )
 
-// The identifier of the one property set that a summary stream holds, as its bytes lie in the
-// file. [MS-OLEPS] 2.21
+// The identifier of the one property set that a summary stream holds, as its
+// bytes lie in the file. [MS-OLEPS] 2.21
 var summaryFormat = [16]byte{0xE0, 0x85, 0x9F, 0xF2, 0xF9, 0x4F, 0x68, 0x10, 0xAB, 0x91, 0x08, 0x00, 0x2B, 0x27, 0xB3, 0xD9}
 
 // ReadSummary reads a property set of summary information. Properties of types
@@ -132,8 +132,8 @@ func ReadSummary(b []byte) (*Summary, error) {
 	return s, nil
 }
 
-// read reads one property. Types that the summary does not have are passed over:
-// other programs leave some.
+// read reads one property. Types that the summary does not have are passed
+// over: other programs leave some.
 func (s *Summary) read(id Property, v []byte) error {
 	switch binary.LittleEndian.Uint32(v) {
 	case typeI2:

@@ -11,9 +11,9 @@ import (
 )
 
 // A transform holds, for each table that it changes, a stream of records. A
-// record begins with a mask: 0 removes the row of the key that follows; with bit
-// 0 set the upper byte counts the cells of a whole row that follow; else each
-// bit names a cell that changes, and key and cells follow.
+// record begins with a mask: 0 removes the row of the key that follows; with
+// bit 0 set the upper byte counts the cells of a whole row that follow; else
+// each bit names a cell that changes, and key and cells follow.
 //
 // Source: docs/packages.md, "Transforms".
 

@@ -9,8 +9,8 @@ import (
 	"hollowkey/core/package/compound"
 )
 
-// A Value is one cell. The zero Value is NULL; an empty text is NULL too, as the
-// format keeps no difference.
+// A Value is one cell. The zero Value is NULL; an empty text is NULL too, as
+// the format keeps no difference.
 type Value struct {
 	Int   int32  // when IsInt
 	IsInt bool   // an integer, not a text

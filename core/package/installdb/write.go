@@ -61,8 +61,8 @@ func (db *Database) nodes() (*compound.Node, error) {
 	return root, db.putTables(put)
 }
 
-// putTables writes the string pool and the tables that changed. The strings keep
-// their references, so that all other tables stay as they are.
+// putTables writes the string pool and the tables that changed. The strings
+// keep their references, so that all other tables stay as they are.
 func (db *Database) putTables(put func(string, compound.Content)) error {
 	if len(db.changed) == 0 && len(db.dropped) == 0 && db.file != nil {
 		return nil
@@ -132,7 +132,8 @@ func (db *Database) newSchema() catalogue {
 	return c
 }
 
-// columnRows are the rows of _Columns for a table's columns from number from on.
+// columnRows are the rows of _Columns for a table's columns from number from
+// on.
 func columnRows(table string, columns []Column, from int) (rows []Row) {
 	for i, col := range columns[from:] {
 		rows = append(rows, Row{TextValue(table), IntValue(int32(from + i + 1)), TextValue(col.Name), IntValue(int32(int16(col.Type)))})
@@ -140,8 +141,8 @@ func columnRows(table string, columns []Column, from int) (rows []Row) {
 	return rows
 }
 
-// oldRows are the file's rows of the tables that are written anew: their strings
-// are used no more.
+// oldRows are the file's rows of the tables that are written anew: their
+// strings are used no more.
 func (db *Database) oldRows(c catalogue) (list []*Table, err error) {
 	if db.file == nil {
 		return nil, nil
@@ -174,8 +175,8 @@ func (db *Database) oldRows(c catalogue) (list []*Table, err error) {
 	return list, nil
 }
 
-// releaseRows counts a table's strings down in the pool; those that nobody uses any
-// more leave their places free.
+// releaseRows counts a table's strings down in the pool; those that nobody uses
+// any more leave their places free.
 func (p *StringPool) releaseRows(t *Table) {
 	for k, c := range t.Columns {
 		if c.Kind() != Text {

@@ -64,8 +64,8 @@ func Select(t *installdb.Table, q Query) (columns []installdb.Column, rows []ins
 	return columns, cut, nil
 }
 
-// order sorts rows by columns; the last one named is sorted by first, so that the
-// first one wins.
+// order sorts rows by columns; the last one named is sorted by first, so that
+// the first one wins.
 func order(t *installdb.Table, rows []installdb.Row, by []string) ([]installdb.Row, error) {
 	rows = slices.Clone(rows)
 	for _, name := range slices.Backward(by) {

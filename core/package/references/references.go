@@ -24,7 +24,8 @@ type Place struct {
 	Key   string `json:"key"`   // parts of the key with tabs between
 }
 
-// String names the row by its table and key; a key of several columns has commas.
+// String names the row by its table and key; a key of several columns has
+// commas.
 func (p Place) String() string { return p.Table + " " + strings.ReplaceAll(p.Key, "\t", ", ") }
 
 // A Use is a row that refers to another, and the column that does.

@@ -122,8 +122,8 @@ func (c *Custom) what(kind int) {
 	}
 }
 
-// scriptKind is the language of a script action. Source: the platform SDK, "Summary
-// List of All Custom Action Types".
+// scriptKind is the language of a script action. Source: the platform SDK,
+// "Summary List of All Custom Action Types".
 func scriptKind(kind int) string {
 	if kind%16 == 5 {
 		return "JScript"
@@ -142,7 +142,8 @@ func call(function string) string {
 // quote puts a text in quotation marks, on one line.
 func quote(t string) string { return `"` + strings.ReplaceAll(t, "\n", " ") + `"` }
 
-// Manner says when it runs, as whom, and what comes of a failure, in one phrase.
+// Manner says when it runs, as whom, and what comes of a failure, in one
+// phrase.
 func (c Custom) Manner() string {
 	if c.Error || c.Sets != "" && c.When == Immediate {
 		return string(c.When)

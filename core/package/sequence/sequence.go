@@ -111,7 +111,8 @@ func place(a Action) int {
 	return 2_000_000
 }
 
-// decide works an action's condition out; what only the run can tell stays open.
+// decide works an action's condition out; what only the run can tell stays
+// open.
 func (a *Action) decide(lookup condition.Lookup) {
 	expr, err := condition.Parse(a.Condition)
 	if err != nil {

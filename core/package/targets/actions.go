@@ -14,15 +14,16 @@ import (
 	"hollowkey/core/package/whole"
 )
 
-// A Target is one thing that an action of a package works on, resolved for a machine.
+// A Target is one thing that an action of a package works on, resolved for a
+// machine.
 type Target struct {
 	Kind  Kind
 	Name  string // path, key, service, product code; what is meant of the engine
 	Row   string // the table and key that it follows from; empty where none does
 	Size  int64  // bytes, of a file or source; 0 where it is not known
 	Fault string // what is wrong with a cabinet inside, in one sentence
-	// Found is the registry value from which the package took a folder; nil where no
-	// search found it.
+	// Found is the registry value from which the package took a folder; nil
+	// where no search found it.
 	Found *gates.Found
 }
 
@@ -32,8 +33,9 @@ type Run struct {
 	Given   map[string]string // properties that the run ended with, or that were given
 }
 
-// Of are the targets of an action; of "" those of all actions that are due, in the order
-// of the sequence. What cannot be resolved on this machine is left out.
+// Of are the targets of an action; of "" those of all actions that are due, in
+// the order of the sequence. What cannot be resolved on this machine is left
+// out.
 func Of(db *installdb.Database, m gates.Machine, run Run, action string) ([]Target, error) {
 	r := reader{db: db, w: gates.NewWorld(db, m, run.Given), run: run, where: map[string]string{}, left: map[string]bool{}}
 	r.components()
@@ -202,8 +204,8 @@ func (r *reader) action(name string) {
 	}
 }
 
-// rows goes through a table, leaving out what belongs to components that are not
-// installed.
+// rows goes through a table, leaving out what belongs to components that are
+// not installed.
 func (r *reader) rows(table string, take func(*installdb.Table, installdb.Row)) {
 	t := r.table(table)
 	for _, row := range t.Rows {
@@ -218,7 +220,8 @@ func place(t *installdb.Table, row installdb.Row) string {
 	return t.Name + " " + strings.ReplaceAll(t.Key(row), "\t", ", ")
 }
 
-// folders are those of all components that are installed, in the order of the table.
+// folders are those of all components that are installed, in the order of the
+// table.
 func (r *reader) folders() {
 	r.rows("Component", func(t *installdb.Table, row installdb.Row) {
 		if path := r.where[t.Get(row, "Component").Text]; path != "" {
@@ -246,8 +249,8 @@ func (r *reader) found(dir string) *gates.Found {
 	return nil
 }
 
-// mostFiles is how many files of a package are looked at one by one; folders tell most,
-// and larger packages put hundreds into each.
+// mostFiles is how many files of a package are looked at one by one; folders
+// tell most, and larger packages put hundreds into each.
 const mostFiles = 3000
 
 // files are those of the components that are installed.
@@ -262,8 +265,9 @@ func (r *reader) files() {
 	})
 }
 
-// The bits of a file's attributes that say whether it lies loose. Source: the platform
-// SDK, "File Table"; of the words of the summary, "Word Count Summary".
+// The bits of a file's attributes that say whether it lies loose. Source: the
+// platform SDK, "File Table"; of the words of the summary, "Word Count
+// Summary".
 const (
 	fileLoose      = 0x2000
 	fileCompressed = 0x4000
@@ -327,12 +331,13 @@ func (r *reader) sources() {
 	})
 }
 
-// roots are the registry's roots by their numbers; -1 is the machine's or the user's, by
-// how the package is installed. Source: the platform SDK, "Registry Table".
+// roots are the registry's roots by their numbers; -1 is the machine's or the
+// user's, by how the package is installed. Source: the platform SDK, "Registry
+// Table".
 var roots = map[int]string{0: "HKCR", 1: "HKCU", 2: "HKLM", 3: "HKU"}
 
-// wideComponent is the bit of a component for programs of 64 bits. Source: the platform
-// SDK, "Component Table".
+// wideComponent is the bit of a component for programs of 64 bits. Source: the
+// platform SDK, "Component Table".
 const wideComponent = 256
 
 // registry are the keys that values are written into.
@@ -382,13 +387,14 @@ func (r *reader) ini(t *installdb.Table, row installdb.Row) {
 	r.add(File, folder+`\`+installdb.LongName(t.Get(row, "FileName").Text), place(t, row), 0)
 }
 
-// prefixOf are the signs in front of a variable's name that say what is done with it.
+// prefixOf are the signs in front of a variable's name that say what is done
+// with it.
 func prefixOf(name string) string {
 	return name[:len(name)-len(strings.TrimLeft(name, "=+-!*"))]
 }
 
-// startsService is the bit of a row that starts a service while it is installed. Source:
-// the platform SDK, "ServiceControl Table".
+// startsService is the bit of a row that starts a service while it is
+// installed. Source: the platform SDK, "ServiceControl Table".
 const startsService = 1
 
 // services are those that an action works on, and what they depend on.
@@ -426,7 +432,8 @@ func (r *reader) services(action string) {
 	})
 }
 
-// custom is the program of a custom action, where it is a file on the machine, and what it works on.
+// custom is the program of a custom action, where it is a file on the machine,
+// and what it works on.
 func (r *reader) custom(t *installdb.Table, row installdb.Row) {
 	source, target := t.Get(row, "Source").Text, t.Get(row, "Target").Text
 	c := sequence.Decode(int(t.Get(row, "Type").Int), source, target)

@@ -27,7 +27,8 @@ func changed(t *testing.T, name string, rows ...[]any) *installdb.Database {
 	return db
 }
 
-// What each action works on follows from the tables, resolved for the run and the machine.
+// What each action works on follows from the tables, resolved for the run and
+// the machine.
 func TestOfActions(t *testing.T) {
 	_, m := demotest.LayOut(t)
 	planner := changed(t, "Berthline.msi", []any{"CreateFolder", "TARGET", "Main"},
@@ -83,8 +84,8 @@ func TestOfActions(t *testing.T) {
 	}
 }
 
-// Sources lie beside the package: cabinets, and loose files below the names of their
-// folders there.
+// Sources lie beside the package: cabinets, and loose files below the names of
+// their folders there.
 func TestSources(t *testing.T) {
 	_, m := demotest.LayOut(t)
 	db := changed(t, "Berthline.msi")

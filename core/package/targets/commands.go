@@ -12,7 +12,8 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
-// A program that a package runs says in its call what it works on: reg add a key, net start a service, regsvr32 a file.
+// A program that a package runs says in its call what it works on: reg add a
+// key, net start a service, regsvr32 a file.
 
 //go:embed commands.txt
 var commandsText string
@@ -20,8 +21,10 @@ var commandsText string
 // A use is what a command does with one of its arguments.
 type use string
 
-// The uses: of a file or folder that must be there, a folder that is made, a path on another machine, a key that is written, a
-// key that must be there, a service that is started, a service that must be there, one that must not be there.
+// The uses: of a file or folder that must be there, a folder that is made, a
+// path on another machine, a key that is written, a key that must be there, a
+// service that is started, a service that must be there, one that must not be
+// there.
 const (
 	useFile  use = "file"
 	useMake  use = "make"
@@ -33,7 +36,8 @@ const (
 	useNew   use = "new"
 )
 
-// uses are the commands of commands.txt: by program and verb what is done with the first argument that can be it.
+// uses are the commands of commands.txt: by program and verb what is done with
+// the first argument that can be it.
 var uses = sync.OnceValue(func() map[string]use {
 	all := map[string]use{}
 	for line := range strings.Lines(commandsText) {
@@ -59,14 +63,16 @@ type word struct {
 	quoted bool
 }
 
-// A command is one of a call, in words. It decides where the call fails if it does: of what & or | parts, the shell gives
-// back the result of the last alone.
+// A command is one of a call, in words. It decides where the call fails if it
+// does: of what & or | parts, the shell gives back the result of the last
+// alone.
 type command struct {
 	words   []word
 	decides bool
 }
 
-// commandsIn parts a call into commands: what stands between &&, || and & in a shell's line is a command of its own.
+// commandsIn parts a call into commands: what stands between &&, || and & in a
+// shell's line is a command of its own.
 func commandsIn(call string) (commands []command) {
 	if len(call) > mostCall {
 		return nil
@@ -127,7 +133,8 @@ func nameOf(program string) string {
 	return low
 }
 
-// works adds what a call of a program works on. program is empty where the call begins with it.
+// works adds what a call of a program works on. program is empty where the call
+// begins with it.
 func (r *reader) works(program, call, row string) {
 	for i, c := range commandsIn(call) {
 		words := c.words
@@ -216,10 +223,12 @@ func (r *reader) command(words []word, row string, depth int) {
 	}
 }
 
-// variable is one of the environment in a shell's line, with or without a part of it.
+// variable is one of the environment in a shell's line, with or without a part
+// of it.
 var variable = lazy.MustCompile(`%([A-Za-z_][\w()]*)(?::[^%]*)?%`)
 
-// shell adds what the rest of a shell's line works on: one command in quotation marks, or several words.
+// shell adds what the rest of a shell's line works on: one command in quotation
+// marks, or several words.
 func (r *reader) shell(words []word, row string, depth int) {
 	for _, w := range words {
 		for _, m := range variable.FindAllStringSubmatch(w.text, mostCommands) {
@@ -247,12 +256,14 @@ func (r *reader) shell(words []word, row string, depth int) {
 	r.command(words, row, depth+1)
 }
 
-// isTool says whether a command is one that is looked for in PATH, and no word of the shell.
+// isTool says whether a command is one that is looked for in PATH, and no word
+// of the shell.
 func isTool(name string) bool {
 	return name != "" && !strings.ContainsAny(name, `\/:%[]<>=*`) && !builtIn[strings.ToLower(name)]
 }
 
-// builtIn are the shell's own commands. Source: the OS's "Windows commands", those without a program.
+// builtIn are the shell's own commands. Source: the OS's "Windows commands",
+// those without a program.
 var builtIn = func() map[string]bool {
 	m := map[string]bool{}
 	for w := range strings.FieldsSeq(`assoc break call cd chdir cls color copy date del dir echo endlocal erase exit for ftype goto if md
@@ -262,8 +273,8 @@ var builtIn = func() map[string]bool {
 	return m
 }()
 
-// placed says whether a word of a call is a path, be it one that nobody can look at from here: what follows it is
-// where something goes to.
+// placed says whether a word of a call is a path, be it one that nobody can
+// look at from here: what follows it is where something goes to.
 func placed(text string) bool {
 	return strings.ContainsAny(text, `\%`) || len(text) > 1 && text[1] == ':'
 }
@@ -344,7 +355,8 @@ func (r *reader) used(u use, args []word, row string) {
 // sources are options of dism that name a file or folder that is read.
 var sources = []string{"/source", "/packagepath", "/imagefile", "/driver"}
 
-// narrowed are the words of reg, where it is called for the view of programs of 32 bits with the keys that it then means.
+// narrowed are the words of reg, where it is called for the view of programs of
+// 32 bits with the keys that it then means.
 func narrowed(args []word) []word {
 	if !slices.ContainsFunc(args, func(a word) bool { return strings.EqualFold(a.text, "/reg:32") }) {
 		return args
@@ -360,7 +372,8 @@ func narrowed(args []word) []word {
 	return args
 }
 
-// texts are words as one text; a word that stood in quotation marks and has blanks keeps marks, where it is not alone.
+// texts are words as one text; a word that stood in quotation marks and has
+// blanks keeps marks, where it is not alone.
 func texts(words []word) string {
 	if len(words) == 1 {
 		return words[0].text
@@ -376,7 +389,8 @@ func texts(words []word) string {
 	return b.String()
 }
 
-// brings says whether the package itself makes a file or folder: behind a setup that failed it is gone again.
+// brings says whether the package itself makes a file or folder: behind a setup
+// that failed it is gone again.
 func (r *reader) brings(path string) bool {
 	low := strings.ToLower(strings.TrimRight(path, `\`))
 	for _, folder := range r.where {
@@ -426,7 +440,8 @@ func keyIn(text string) (key string, ok bool) {
 	return "", false
 }
 
-// valueOf is the value that reg asks for, behind a vertical bar; empty where it asks for the key.
+// valueOf is the value that reg asks for, behind a vertical bar; empty where it
+// asks for the key.
 func valueOf(args []word) string {
 	for i, a := range args {
 		if strings.EqualFold(a.text, "/v") && i+1 < len(args) {

@@ -2,7 +2,8 @@ package targets
 
 import "testing"
 
-// A call stands in a stranger's package: however it is written, its commands are bounded, and none is empty.
+// A call stands in a stranger's package: however it is written, its commands
+// are bounded, and none is empty.
 func FuzzCommands(f *testing.F) {
 	for _, s := range []string{`/c net start Spooler || exit 2`, `add "HKLM\Software\Quay" /v A /d "1 & 2" /f`, `/c "sc start A & (reg add B) "`, `"`, `a"b`, "&&||", "\t"} {
 		f.Add(s)
@@ -22,8 +23,8 @@ func FuzzCommands(f *testing.F) {
 	})
 }
 
-// A line of PowerShell and a script stand in a stranger's package, too: statements are bounded, none is empty, and a call
-// that is found has its text.
+// A line of PowerShell and a script stand in a stranger's package, too:
+// statements are bounded, none is empty, and a call that is found has its text.
 func FuzzScripts(f *testing.F) {
 	for _, s := range []string{`Get-Item 'HKLM:\A' | % { Stop-Service "B" }; exit 1`, `$x = "a;b'"`, "CreateObject(\"A.B\")\r\nr.RegRead(\"HKLM\\A\\\")",
 		`new ActiveXObject('A.B');`, `Run ""`, `"`, "{|;}"} {

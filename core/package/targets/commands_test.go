@@ -8,8 +8,8 @@ import (
 	"hollowkey/demo/demotest"
 )
 
-// What a program is called with says what it works on, where the OS's own tools are known; what the package itself
-// brings is none of it.
+// What a program is called with says what it works on, where the OS's own tools
+// are known; what the package itself brings is none of it.
 func TestCalls(t *testing.T) {
 	const shell, posh = `C:\windows\system32\cmd.exe`, `C:\windows\system32\WindowsPowerShell\v1.0\powershell.exe`
 	_, m := demotest.LayOut(t)
@@ -109,7 +109,8 @@ func TestCalls(t *testing.T) {
 	}
 }
 
-// A script says what it works on where it calls the OS's objects with a text that stands there, and would end where that fails.
+// A script says what it works on where it calls the OS's objects with a text
+// that stands there, and would end where that fails.
 func TestScripts(t *testing.T) {
 	_, m := demotest.LayOut(t)
 	const visual, java = 38, 37

@@ -10,8 +10,9 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
-// Files are the files that a package puts on a machine, with their sizes in bytes,
-// and the folders of its components. What cannot be resolved there is left out.
+// Files are the files that a package puts on a machine, with their sizes in
+// bytes, and the folders of its components. What cannot be resolved there is
+// left out.
 func Files(db *installdb.Database, m machine.Machine) (files map[string]int64, folders []string, err error) {
 	world := gates.NewWorld(db, m, nil)
 	components, err := db.TableOrEmpty("Component")

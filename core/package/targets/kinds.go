@@ -32,15 +32,16 @@ const (
 	Host    Kind = "host"    // that must answer, with or without a port
 	Present Kind = "present" // a service that a program stops, sets or deletes: it must be there
 	Tool    Kind = "tool"    // a program that is found by its name
-	// A variable of the environment that a shell's line uses, and an account under which a service is to run: they
-	// must be there.
+	// A variable of the environment that a shell's line uses, and an account
+	// under which a service is to run: they must be there.
 	Variable Kind = "variable"
 	Account  Kind = "account"
 	Engine   Kind = "engine" // what the engine itself works with: temporary folder, its own folder
 	Cached   Kind = "cached" // the engine's copy of a product or patch, by its product code
 )
 
-// elsewhere are the kinds of what may lie on another machine, by which no more can be asked than whether that answers.
+// elsewhere are the kinds of what may lie on another machine, by which no more
+// can be asked than whether that answers.
 var elsewhere = map[Kind]bool{Folder: true, File: true, Read: true, Named: true, Source: true, Cabinet: true, Program: true}
 
 // HostOf is the machine that must answer for a target; empty where none must.

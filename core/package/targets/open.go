@@ -1,5 +1,5 @@
-// Package targets says what a package touches on a machine: the folders and files
-// of its tables, resolved for that machine.
+// Package targets says what a package touches on a machine: the folders and
+// files of its tables, resolved for that machine.
 package targets
 
 import (

@@ -7,9 +7,11 @@ import (
 	"hollowkey/core/logs/lazy"
 )
 
-// What a line of PowerShell works on: its commands name the thing that they are about by -Path or -Name, or first of all.
+// What a line of PowerShell works on: its commands name the thing that they are
+// about by -Path or -Name, or first of all.
 
-// statements are the commands of a line, in words. What a pipe leads to works on what comes through it, and is left out.
+// statements are the commands of a line, in words. What a pipe leads to works
+// on what comes through it, and is left out.
 func statements(text string) (list []command) {
 	if len(text) > mostCall {
 		return nil
@@ -52,10 +54,12 @@ func statements(text string) (list []command) {
 	return list
 }
 
-// stopsAtOnce says that a line ends at the first command that fails, not only where the last one does.
+// stopsAtOnce says that a line ends at the first command that fails, not only
+// where the last one does.
 var stopsAtOnce = lazy.MustCompile(`(?i)\$ErrorActionPreference\s*=\s*['"]?Stop`)
 
-// takes are the parameters that have a value behind them, in small letters. Others are switches, or not of concern.
+// takes are the parameters that have a value behind them, in small letters.
+// Others are switches, or not of concern.
 var takes = strings.Fields(`-path -literalpath -filepath -name -destination -erroraction -ea -value -type -propertytype -itemtype -encoding
 	-filter -include -exclude -argumentlist -startuptype -displayname -certstorelocation -destinationpath -computername -newname -outvariable`)
 
@@ -86,7 +90,8 @@ func (r *reader) powershell(text, row string, depth int) {
 	}
 }
 
-// cmdlet adds what one command of PowerShell works on; first are its values without a parameter.
+// cmdlet adds what one command of PowerShell works on; first are its values
+// without a parameter.
 func (r *reader) cmdlet(name string, named map[string]string, first []string, words []word, row string, depth int) {
 	u, ok := uses()[name]
 	if !ok {
@@ -135,7 +140,8 @@ func (r *reader) cmdlet(name string, named map[string]string, first []string, wo
 	r.used(u, args, row)
 }
 
-// providerKey is a key as PowerShell names it: HKLM:\Software, Registry::HKEY_LOCAL_MACHINE\Software.
+// providerKey is a key as PowerShell names it: HKLM:\Software,
+// Registry::HKEY_LOCAL_MACHINE\Software.
 func providerKey(text string) (key string, ok bool) {
 	if i := strings.LastIndex(text, "::"); i >= 0 && strings.Contains(strings.ToLower(text[:i]), "registry") {
 		return text[i+2:], true

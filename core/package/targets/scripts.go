@@ -11,24 +11,30 @@ import (
 	"hollowkey/core/package/sequence"
 )
 
-// A script of a package's says what it works on where it calls the OS's own objects with a text that stands there: what is put
-// together while it runs is not known. Source: the platform SDK, "Script Runtime" and "Windows Script Host" references.
+// A script of a package's says what it works on where it calls the OS's own
+// objects with a text that stands there: what is put together while it runs is
+// not known. Source: the platform SDK, "Script Runtime" and "Windows Script
+// Host" references.
 
-// mostScript is how many bytes of a script are read: more is a program that somebody packed into one.
+// mostScript is how many bytes of a script are read: more is a program that
+// somebody packed into one.
 const mostScript = 1 << 20
 
-// called are the calls whose first argument is a text by itself; the second group is the call, the third the text. What stands
-// before says that the call's name is no part of a longer one.
+// called are the calls whose first argument is a text by itself; the second
+// group is the call, the third the text. What stands before says that the
+// call's name is no part of a longer one.
 var called = lazy.MustCompile(`(?i)(^|[^A-Za-z0-9_])(CreateObject|ActiveXObject|RegRead|RegWrite|RegDelete|CreateTextFile|OpenTextFile|GetFile|GetFolder|CopyFile|MoveFile|DeleteFile|CopyFolder|MoveFolder|DeleteFolder|CreateFolder|Run|Exec)[ \t]*\(?[ \t]*("(?:[^"\r\n]|"")*"|'[^'"\r\n]*')[ \t]*(?:[),;\r\n]|$)`)
 
 // passesOver says that a script goes on behind a call that failed.
 var passesOver = lazy.MustCompile(`(?i)On[ \t]+Error[ \t]+Resume[ \t]+Next|\btry[ \t\r\n]*\{`)
 
-// objects are beginnings of the names of classes that the OS brings, in small letters.
+// objects are beginnings of the names of classes that the OS brings, in small
+// letters.
 var objects = []string{"wscript.", "scripting.", "msxml", "adodb.", "microsoft.", "shell.", "windows", "winhttp.", "wbemscripting.", "schedule.",
 	"hnetcfg.", "cdo.", "internetexplorer.", "htmlfile", "vbscript.", "jscript.", "sapi.", "wmi", "dao."}
 
-// script adds what the text of a script action works on. JScript writes a backslash as two.
+// script adds what the text of a script action works on. JScript writes a
+// backslash as two.
 func (r *reader) script(text string, doubled bool, row string) {
 	if len(text) > mostScript || passesOver.MatchString(text) {
 		return
@@ -94,7 +100,8 @@ func (r *reader) calls(name, arg, row string) {
 	}
 }
 
-// scriptOf is the text of a script action; empty for others, and where it lies in a file that the package brings.
+// scriptOf is the text of a script action; empty for others, and where it lies
+// in a file that the package brings.
 func (r *reader) scriptOf(c sequence.Custom, target string) (text string, doubled bool) {
 	kind := c.Type & 0x3F // without what says when it runs; the platform SDK, "Summary List of All Custom Action Types"
 	doubled = kind%16 == 5

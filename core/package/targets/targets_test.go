@@ -88,8 +88,8 @@ func TestFiles(t *testing.T) {
 	}
 }
 
-// A package without files touches none, and one whose folder nobody knows leaves
-// those files out.
+// A package without files touches none, and one whose folder nobody knows
+// leaves those files out.
 func TestNothingToPut(t *testing.T) {
 	_, m := demotest.LayOut(t)
 	db, err := demo.Planner()

@@ -33,7 +33,8 @@ func (r *reader) removes(args []word, row string) bool {
 // named is a service that a question of wmic names.
 var named = lazy.MustCompile(`(?i)\bname\s*=\s*["']?([\w .-]+?)["')]*\s*(?:call|$|\))`)
 
-// wmic adds the service that "service where name='X' call startservice" is about.
+// wmic adds the service that "service where name='X' call startservice" is
+// about.
 func (r *reader) wmic(args []word, row string) {
 	text := texts(args)
 	low := strings.ToLower(text)
@@ -77,7 +78,8 @@ func (r *reader) fetches(args []word, row string) {
 	}
 }
 
-// asksHost adds the host that is asked for: the last word is it, since options with a value stand before.
+// asksHost adds the host that is asked for: the last word is it, since options
+// with a value stand before.
 func (r *reader) asksHost(args []word, row string) {
 	if len(args) == 0 {
 		return
@@ -87,8 +89,9 @@ func (r *reader) asksHost(args []word, row string) {
 	}
 }
 
-// gate adds what "if exist FILE exit 1" and "if not exist FILE exit 1" ask for: with what is there, or is not there, the line
-// ends in failure. What is done otherwise says nothing of that.
+// gate adds what "if exist FILE exit 1" and "if not exist FILE exit 1" ask for:
+// with what is there, or is not there, the line ends in failure. What is done
+// otherwise says nothing of that.
 func (r *reader) gate(args []word, row string) {
 	kind := Refused
 	for len(args) > 0 && (strings.EqualFold(args[0].text, "/i") || strings.EqualFold(args[0].text, "not")) {

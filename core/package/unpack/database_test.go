@@ -14,8 +14,8 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
-// media writes a package with two files in a cabinet, which lies beside it or in it, and
-// rows of Binary.
+// media writes a package with two files in a cabinet, which lies beside it or
+// in it, and rows of Binary.
 func media(t *testing.T, dir, cab string) string {
 	t.Helper()
 	db := installdb.New(installdb.Package, 1252)
@@ -47,7 +47,8 @@ func media(t *testing.T, dir, cab string) string {
 	return name
 }
 
-// taken unpacks a file and reads what came out, by its path with strokes forward.
+// taken unpacks a file and reads what came out, by its path with strokes
+// forward.
 func taken(t *testing.T, name string) map[string]string {
 	t.Helper()
 	out := t.TempDir()
@@ -66,8 +67,8 @@ func taken(t *testing.T, name string) map[string]string {
 	return got
 }
 
-// Files come out under the folders and names that they get on a machine, rows of Binary
-// under their own, with the ending that their first bytes tell.
+// Files come out under the folders and names that they get on a machine, rows
+// of Binary under their own, with the ending that their first bytes tell.
 func TestPackageWithItsCabinet(t *testing.T) {
 	want := map[string]string{"files/Saltmarsh Quay/tide book.dll": "tides", "files/Saltmarsh Quay/notes.txt": "note",
 		"binary/helper.exe": "MZ a program", "binary/banner.bmp": "BM a picture", "binary/raw": "nothing that is known"}

@@ -8,8 +8,8 @@ import (
 	"path"
 )
 
-// How much is written at most: archives can promise any amount. What a setup holds is
-// packed to a fifth at best, but for empty files.
+// How much is written at most: archives can promise any amount. What a setup
+// holds is packed to a fifth at best, but for empty files.
 const (
 	maxBytes = 64 << 30
 	maxRatio = 50      // bytes that come out of one that is read
@@ -17,8 +17,8 @@ const (
 	spared   = 1 << 30 // bytes of the drive that stay free: the OS needs some
 )
 
-// ErrTooMuch says that more would be written than there is room for, or than such a file
-// is known to hold.
+// ErrTooMuch says that more would be written than there is room for, or than
+// such a file is known to hold.
 var ErrTooMuch = errors.New("too much would be unpacked")
 
 // budget is how many bytes may be written from a file into a folder.
@@ -38,8 +38,8 @@ func budget(name, dir string) (int64, error) {
 }
 
 // Extract writes the items that want chooses below dir, which is made. Nothing
-// that is there is overwritten, and no path leads out. progress hears of bytes as
-// they are written.
+// that is there is overwritten, and no path leads out. progress hears of bytes
+// as they are written.
 func Extract(name, dir string, want func(Item) bool, progress func(n int64)) ([]Item, error) {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return nil, err
@@ -75,8 +75,8 @@ func Extract(name, dir string, want func(Item) bool, progress func(n int64)) ([]
 	return done, err
 }
 
-// counted is not embedding the file on purpose: a file's own ReadFrom would copy
-// past the count.
+// counted is not embedding the file on purpose: a file's own ReadFrom would
+// copy past the count.
 type counted struct {
 	file     *os.File    // that is written
 	total    *int64      // of all files together, in bytes

@@ -141,8 +141,8 @@ func TestNamesStayApart(t *testing.T) {
 	}
 }
 
-// What a small file may hold is bounded by its size and by what is free, and marks of
-// archives that are none cost nothing.
+// What a small file may hold is bounded by its size and by what is free, and
+// marks of archives that are none cost nothing.
 func TestBudget(t *testing.T) {
 	name := save(t, "a.cab", []byte("MSCF"))
 	most, err := budget(name, t.TempDir())

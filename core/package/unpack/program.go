@@ -68,15 +68,15 @@ func (w *walk) program(r source, size int64, prefix string, depth int) error {
 	return nil
 }
 
-// maxFalse is how many marks of a kind may have nothing behind them; programs have a few
-// among their own code.
+// maxFalse is how many marks of a kind may have nothing behind them; programs
+// have a few among their own code.
 const maxFalse = 2000
 
 // zipMark is the place of a zip's in marks.
 const zipMark = 2
 
-// zipTail is how near the end of a file a zip's directory ends: behind it stands a
-// comment of at most 65,535 bytes; [APPNOTE] 4.3.16.
+// zipTail is how near the end of a file a zip's directory ends: behind it
+// stands a comment of at most 65,535 bytes; [APPNOTE] 4.3.16.
 const zipTail = 22 + 1<<16
 
 // hasZipEnd says whether a file has what each zip has at its end.
@@ -88,8 +88,9 @@ func hasZipEnd(r source, size int64) bool {
 	return bytes.Contains(b, []byte("PK\x05\x06"))
 }
 
-// firstMark finds the first mark of something carried from a place on. ahead remembers
-// where each stands, so that one that is rare is not looked for again at each that is not.
+// firstMark finds the first mark of something carried from a place on. ahead
+// remembers where each stands, so that one that is rare is not looked for again
+// at each that is not.
 func firstMark(b []byte, from int, ahead *[3]int) (at, mark int) {
 	at = -1
 	for i, m := range marks {

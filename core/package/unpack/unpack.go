@@ -143,7 +143,8 @@ func (w *walk) take(i Item) (io.WriteCloser, error) {
 	return w.visit(i)
 }
 
-// SafePath makes a path that stays below its folder on every OS out of any name.
+// SafePath makes a path that stays below its folder on every OS out of any
+// name.
 func SafePath(name string) string {
 	var parts []string
 	for part := range strings.FieldsFuncSeq(name, func(r rune) bool { return r == '/' || r == '\\' }) {
@@ -173,8 +174,8 @@ func SafePath(name string) string {
 	return strings.Join(parts, "/")
 }
 
-// cabinet goes through a cabinet. names gives the items' paths, nil those of the
-// cabinet.
+// cabinet goes through a cabinet. names gives the items' paths, nil those of
+// the cabinet.
 func (w *walk) cabinet(r source, size int64, prefix, name string, names func(string) string) error {
 	c, err := cabinet.Open(r, size)
 	if err != nil {

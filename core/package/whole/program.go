@@ -14,7 +14,8 @@ import (
 	"hollowkey/core/bounded"
 )
 
-// Places in a program's header. Source: [PE], "PE Format", COFF and optional headers.
+// Places in a program's header. Source: [PE], "PE Format", COFF and optional
+// headers.
 const (
 	headerAt      = 0x3C // where the place of the header stands
 	coffBytes     = 24   // with its mark
@@ -38,8 +39,8 @@ type layout struct {
 	sign, len int64 // the signature; 0 without one
 }
 
-// A file that ends in ".exe" and is none: a page, an archive or a torn download, which is then
-// said.
+// A file that ends in ".exe" and is none: a page, an archive or a torn
+// download, which is then said.
 var errNoProgram = errors.New("no program's header")
 
 // layoutOf reads a program's header.
@@ -80,8 +81,8 @@ func layoutOf(f io.ReaderAt, size int64) (l layout, err error) {
 	return l, err
 }
 
-// program looks whether a program reaches to where its header says, and whether its
-// signature is the file's as it is. Who signed it is the OS's to say.
+// program looks whether a program reaches to where its header says, and whether
+// its signature is the file's as it is. Who signed it is the OS's to say.
 func (r *Report) program(f io.ReaderAt, size int64) {
 	l, err := layoutOf(f, size)
 	switch {
@@ -116,8 +117,8 @@ func (r *Report) program(f io.ReaderAt, size int64) {
 	}
 }
 
-// signedData is what a signature is about. Source: "Windows Authenticode Portable Executable
-// Signature Format"; RFC 2315, 9.1.
+// signedData is what a signature is about. Source: "Windows Authenticode
+// Portable Executable Signature Format"; RFC 2315, 9.1.
 type signedData struct {
 	Version int
 	Digests asn1.RawValue `asn1:"set"`
@@ -138,8 +139,8 @@ type indirectData struct {
 	}
 }
 
-// The object identifiers of the digests that a signature may name; another one cannot be checked
-// here, and is said so.
+// The object identifiers of the digests that a signature may name; another one
+// cannot be checked here, and is said so.
 var hashes = map[string]crypto.Hash{"1.3.14.3.2.26": crypto.SHA1, "2.16.840.1.101.3.4.2.1": crypto.SHA256,
 	"2.16.840.1.101.3.4.2.2": crypto.SHA384, "2.16.840.1.101.3.4.2.3": crypto.SHA512}
 

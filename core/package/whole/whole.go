@@ -1,6 +1,6 @@
-// Package whole says whether a setup file is whole: not cut short, not a page or a part of
-// a download that has its name, not changed since it was signed; and whether what lies in
-// it and beside it is whole, too.
+// Package whole says whether a setup file is whole: not cut short, not a page
+// or a part of a download that has its name, not changed since it was signed;
+// and whether what lies in it and beside it is whole, too.
 package whole
 
 import (
@@ -65,8 +65,8 @@ type Report struct {
 	db   *installdb.Database // nil where it is none, or cannot be read
 }
 
-// Database is the package, patch or transform that was looked at; nil where it is none, or
-// one that cannot be read.
+// Database is the package, patch or transform that was looked at; nil where it
+// is none, or one that cannot be read.
 func (r *Report) Database() *installdb.Database { return r.db }
 
 // Whole says that nothing was found wrong.
@@ -95,7 +95,8 @@ func (r *Report) fault(what, part, format string, args ...any) {
 	r.Faults = append(r.Faults, Fault{What: what, Seen: fmt.Sprintf(format, args...), Part: part})
 }
 
-// Marked notes that the OS marked a file of this computer as come from the internet.
+// Marked notes that the OS marked a file of this computer as come from the
+// internet.
 func (r *Report) Marked() {
 	if text, err := os.ReadFile(r.Path + zoneStream); err == nil && bytes.Contains(text, []byte("ZoneId=3")) {
 		r.Remarks = append(r.Remarks, "the OS has marked it as come from the internet, and may warn of it or "+
@@ -103,18 +104,19 @@ func (r *Report) Marked() {
 	}
 }
 
-// zoneStream is the alternate stream in which the OS marks where a file came from.
+// zoneStream is the alternate stream in which the OS marks where a file came
+// from.
 const zoneStream = ":Zone.Identifier"
 
 // Opener opens a file that lies beside the one that is looked at.
 type Opener func(name string) (r io.ReaderAt, size int64, done func(), err error)
 
-// Shallow is how large a file may be to be read whole where speed counts, in bytes; sums over
-// it take some hundredths of a second.
+// Shallow is how large a file may be to be read whole where speed counts, in
+// bytes; sums over it take some hundredths of a second.
 const Shallow = 32 << 20
 
-// Read looks at a file of size bytes; beside may be nil. Deep compares also the sums of all
-// contents, which reads all of it.
+// Read looks at a file of size bytes; beside may be nil. Deep compares also the
+// sums of all contents, which reads all of it.
 func Read(path string, f io.ReaderAt, size int64, beside Opener, deep bool) *Report {
 	r := &Report{Path: path, Kind: Other, Bytes: size, Faults: []Fault{}, Remarks: []string{}, deep: deep}
 	if !deep {
@@ -173,8 +175,8 @@ func isPage(head []byte) bool {
 		bytes.HasPrefix(low, []byte("<?xml")) && bytes.Contains(low, []byte("<html"))
 }
 
-// A page that was saved in a setup's place says in its title what went wrong: "Sign in", "404 Not
-// Found".
+// A page that was saved in a setup's place says in its title what went wrong:
+// "Sign in", "404 Not Found".
 var pageTitle = lazy.MustCompile(`(?is)<title>(.*?)</title>`)
 
 // titleOf is a page's title, in quotes.
@@ -191,7 +193,8 @@ func titleOf(head []byte) string {
 	return fmt.Sprintf(" (%q)", string(title))
 }
 
-// database looks at a package, patch or transform, its streams and its cabinets.
+// database looks at a package, patch or transform, its streams and its
+// cabinets.
 func (r *Report) database(f io.ReaderAt, size int64, beside Opener) {
 	c, err := compound.Open(f, size)
 	if err != nil {
@@ -226,15 +229,16 @@ func (r *Report) database(f io.ReaderAt, size int64, beside Opener) {
 	}
 }
 
-// Inside looks at the cabinets that a package carries, and tells what is wrong with them.
+// Inside looks at the cabinets that a package carries, and tells what is wrong
+// with them.
 func Inside(db *installdb.Database) []Fault {
 	r := Report{deep: true}
 	r.media(db, nil)
 	return r.Faults
 }
 
-// media looks at each cabinet of a package: in it or beside it, whole, and of the sizes that
-// the package's own list of files has.
+// media looks at each cabinet of a package: in it or beside it, whole, and of
+// the sizes that the package's own list of files has.
 func (r *Report) media(db *installdb.Database, beside Opener) {
 	media, err := db.TableOrEmpty("Media")
 	if err != nil {
@@ -279,8 +283,8 @@ func (r *Report) media(db *installdb.Database, beside Opener) {
 	}
 }
 
-// fileSizes are the sizes and places of the files of a package, by their keys, which are
-// their names in the cabinets.
+// fileSizes are the sizes and places of the files of a package, by their keys,
+// which are their names in the cabinets.
 func fileSizes(db *installdb.Database) (sizes map[string]int64, sequence map[string]int32) {
 	sizes, sequence = map[string]int64{}, map[string]int32{}
 	t, err := db.TableOrEmpty("File")
@@ -294,7 +298,8 @@ func fileSizes(db *installdb.Database) (sizes map[string]int64, sequence map[str
 	return sizes, sequence
 }
 
-// cabinet looks at a cabinet, its blocks' sums, and what a package says of its files.
+// cabinet looks at a cabinet, its blocks' sums, and what a package says of its
+// files.
 func (r *Report) cabinet(part string, f io.ReaderAt, size int64, want func(key string) (int64, bool)) {
 	it := "it"
 	if part != "" {
@@ -323,7 +328,8 @@ func (r *Report) cabinet(part string, f io.ReaderAt, size int64, want func(key s
 	}
 }
 
-// archive looks at a zip: its directory stands at its end, and each entry must lie before it.
+// archive looks at a zip: its directory stands at its end, and each entry must
+// lie before it.
 func (r *Report) archive(f io.ReaderAt, size int64) {
 	z, err := zip.NewReader(f, size)
 	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {

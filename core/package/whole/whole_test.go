@@ -124,7 +124,8 @@ func TestASignature(t *testing.T) {
 	}
 }
 
-// A large file is not read whole, and what its container tells is found all the same.
+// A large file is not read whole, and what its container tells is found all the
+// same.
 func TestNotDeep(t *testing.T) {
 	db, err := demo.Planner()
 	if err != nil {

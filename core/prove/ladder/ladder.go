@@ -1,6 +1,6 @@
-// Package ladder puts all that could mend a setup into one order, by how likely it is and
-// what it asks, and climbs it: after each rung the setup is tried again, and what did not
-// help is undone before the next one.
+// Package ladder puts all that could mend a setup into one order, by how likely
+// it is and what it asks, and climbs it: after each rung the setup is tried
+// again, and what did not help is undone before the next one.
 package ladder
 
 import (
@@ -49,13 +49,15 @@ type Rung struct {
 	Likely float64      `json:"likely"`            // 0 to 1, that it is what is needed
 	Price  step.Cost    `json:"price"`             // what it asks
 	OneWay bool         `json:"one_way,omitempty"` // it cannot be undone
-	// Command is what a person calls for it, as the program's arguments without the machine.
+	// Command is what a person calls for it, as the program's arguments without
+	// the machine.
 	Command []string `json:"command,omitempty"`
 	State   State    `json:"state"`                // how far it is
 	Came    string   `json:"came_of_it,omitempty"` // what the next attempt showed
 }
 
-// A Ladder is all rungs for one failure on one machine, the first to take first.
+// A Ladder is all rungs for one failure on one machine, the first to take
+// first.
 type Ladder struct {
 	Schema  string `json:"schema"`  // names the shape
 	Machine string `json:"machine"` // its name
@@ -66,8 +68,8 @@ type Ladder struct {
 // Schema names the shape of a ladder.
 const Schema = "hollowkey.ladder/2"
 
-// How likely rungs are that do not come from the verdict: found wrong on the machine, or
-// tried for any failure of a product that is there.
+// How likely rungs are that do not come from the verdict: found wrong on the
+// machine, or tried for any failure of a product that is there.
 const (
 	nextRemedy    = 0.8  // of the one before it
 	onlyNamed     = 0.3  // of what it would be: it pretends, or has a price of its own
@@ -77,7 +79,8 @@ const (
 	lastResort    = 0.01 // going back to a restore point takes other work with it
 )
 
-// troubleshooters are the OS's own, by the class of failure that they are made for.
+// troubleshooters are the OS's own, by the class of failure that they are made
+// for.
 var troubleshooters = map[string]string{"network": "the network", "component-store": "updates", "service": "program compatibility",
 	"custom-action": "program compatibility", "os": "program compatibility"}
 
@@ -126,7 +129,8 @@ func Build(v *verdict.Verdict, of string, m machine.Machine) Ladder {
 	return l
 }
 
-// extend puts the rungs of another failure, which came after a rung, behind that rung.
+// extend puts the rungs of another failure, which came after a rung, behind
+// that rung.
 func (l *Ladder) extend(at int, v *verdict.Verdict, m machine.Machine) {
 	var more []Rung
 	for _, r := range Build(v, l.Of, m).Rungs {
@@ -173,8 +177,8 @@ func (r Rung) same(o Rung) bool {
 	return string(a) == string(b)
 }
 
-// general adds what is tried for any failure of a product that is installed, of an app
-// package, or of a machine.
+// general adds what is tried for any failure of a product that is installed, of
+// an app package, or of a machine.
 func (l *Ladder) general(v *verdict.Verdict, m machine.Machine) {
 	class, code := "", ""
 	if v.Cause.Class != nil {
@@ -230,8 +234,8 @@ func (l *Ladder) general(v *verdict.Verdict, m machine.Machine) {
 	}
 }
 
-// services adds the product's own services that are disabled: one that is to update it, or
-// without which it does not start.
+// services adds the product's own services that are disabled: one that is to
+// update it, or without which it does not start.
 func (l *Ladder) services(v *verdict.Verdict, m machine.Machine) {
 	if v.Product.Name == nil || len(*v.Product.Name) < shortestName {
 		return
@@ -253,16 +257,18 @@ func (l *Ladder) services(v *verdict.Verdict, m machine.Machine) {
 	}
 }
 
-// shortestName is how many letters a product's first word has at least that tells its
-// services from others.
+// shortestName is how many letters a product's first word has at least that
+// tells its services from others.
 const shortestName = 4
 
-// packageName says whether a product's name is that of an app package: Vendor.Product.
+// packageName says whether a product's name is that of an app package:
+// Vendor.Product.
 func packageName(name string) bool {
 	return strings.Contains(name, ".") && !strings.ContainsAny(name, ` \/"'`) && strings.Trim(name, "0123456789.") != ""
 }
 
-// Next is the index of the rung to take next; -1 when none is left, or the setup works.
+// Next is the index of the rung to take next; -1 when none is left, or the
+// setup works.
 func (l *Ladder) Next() int {
 	if slices.ContainsFunc(l.Rungs, func(r Rung) bool { return r.State == Helped }) {
 		return -1
@@ -288,7 +294,8 @@ func (l *Ladder) Save(dir string) error {
 	return casefile.Put(dir, fileName, append(b, '\n'))
 }
 
-// Kept reads the ladder that a case keeps; one without rungs where it keeps none.
+// Kept reads the ladder that a case keeps; one without rungs where it keeps
+// none.
 func Kept(dir string) (l Ladder, err error) {
 	b, err := bounded.ReadFile(filepath.Join(dir, fileName), maxFile)
 	if errors.Is(err, os.ErrNotExist) {
@@ -303,8 +310,8 @@ func Kept(dir string) (l Ladder, err error) {
 	return l, nil
 }
 
-// GoOn takes from a case how far the same ladder was climbed before. Its steps are not
-// taken from there: whoever can write in a case chooses no change.
+// GoOn takes from a case how far the same ladder was climbed before. Its steps
+// are not taken from there: whoever can write in a case chooses no change.
 func (l *Ladder) GoOn(dir string) error {
 	past, err := Kept(dir)
 	if err != nil {
@@ -331,13 +338,14 @@ type Climber struct {
 	Dir     string // of the case
 	// Try runs the setup again; nil where nothing is known that could be run.
 	Try func() (*retry.Result, error)
-	// Again is the command that goes on with the ladder. Where a rung counts after a
-	// restart only, it runs once at the next sign-in; empty leaves that to the person.
+	// Again is the command that goes on with the ladder. Where a rung counts
+	// after a restart only, it runs once at the next sign-in; empty leaves that
+	// to the person.
 	Again string
 }
 
-// Take takes a rung whose plan was drafted, tries the setup again, and takes the rung
-// back where it did not help.
+// Take takes a rung whose plan was drafted, tries the setup again, and takes
+// the rung back where it did not help.
 func (c Climber) Take(l *Ladder, at int, p fix.Plan) error {
 	r := &l.Rungs[at]
 	if !p.Pending() {
@@ -358,7 +366,8 @@ func (c Climber) Take(l *Ladder, at int, p fix.Plan) error {
 	return c.Judge(l, at)
 }
 
-// Judge tries the setup again after a rung was taken, and says what became of it.
+// Judge tries the setup again after a rung was taken, and says what became of
+// it.
 func (c Climber) Judge(l *Ladder, at int) error {
 	res, err := c.Try()
 	if err != nil {

@@ -21,7 +21,8 @@ import (
 
 func clock() time.Time { return time.Date(2026, 5, 4, 10, 0, 0, 0, time.UTC) }
 
-// A bench is the demo's machine with a case, a journal and the verdict on one log.
+// A bench is the demo's machine with a case, a journal and the verdict on one
+// log.
 func bench(t *testing.T, log string) (*twin.Twin, *fix.Journal, *verdict.Verdict, string) {
 	t.Helper()
 	folder, m := demotest.LayOut(t)
@@ -37,8 +38,8 @@ func bench(t *testing.T, log string) (*twin.Twin, *fix.Journal, *verdict.Verdict
 	return m, j, ans.Verdict, dir
 }
 
-// The likeliest and cheapest come first; what cannot be undone and what only pretends
-// come behind what can be, and each thing stands there once.
+// The likeliest and cheapest come first; what cannot be undone and what only
+// pretends come behind what can be, and each thing stands there once.
 func TestOrder(t *testing.T) {
 	m, _, v, _ := bench(t, "ledger.log")
 	v.Remedies = append(v.Remedies, step.Remedy{Title: "pretend", OnlyNamed: true,
@@ -70,8 +71,8 @@ func TestOrder(t *testing.T) {
 	}
 }
 
-// What did not help is undone before the next one; what helped stays; where it fails
-// elsewhere the rung stays, and what mends the new failure comes next.
+// What did not help is undone before the next one; what helped stays; where it
+// fails elsewhere the rung stays, and what mends the new failure comes next.
 func TestClimb(t *testing.T) {
 	m, j, v, dir := bench(t, "ledger.log")
 	l := ladder.Build(v, "ledger.log", m)
@@ -116,7 +117,8 @@ func TestClimb(t *testing.T) {
 	}
 }
 
-// A person tells where nothing can be run; a rung that asks for a restart waits for it.
+// A person tells where nothing can be run; a rung that asks for a restart waits
+// for it.
 func TestToldByAPerson(t *testing.T) {
 	m, j, v, dir := bench(t, "ledger.log")
 	l := ladder.Build(v, "ledger.log", m)
@@ -166,8 +168,9 @@ func TestAForgedLadder(t *testing.T) {
 	}
 }
 
-// A rung that counts after a restart brings the command with it that goes on afterwards;
-// the OS forgets that command once it ran it, which is no obstacle to taking the rung back.
+// A rung that counts after a restart brings the command with it that goes on
+// afterwards; the OS forgets that command once it ran it, which is no obstacle
+// to taking the rung back.
 func TestGoesOnAfterARestart(t *testing.T) {
 	m, j, v, dir := bench(t, "ledger.log")
 	l := ladder.Build(v, "ledger.log", m)

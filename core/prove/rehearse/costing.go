@@ -90,8 +90,9 @@ func (s *session) costFinalize() error {
 }
 
 // directories resolves the Directory table and stops at the first folder on a
-// drive that is not there, as the engine does before it costs anything. A folder
-// that nothing leads to gets a root without a drive, which later steps refuse.
+// drive that is not there, as the engine does before it costs anything. A
+// folder that nothing leads to gets a root without a drive, which later steps
+// refuse.
 func (s *session) directories() error {
 	tree, err := s.db.Directories()
 	if err != nil {
@@ -200,7 +201,8 @@ func (s *session) each(action int) (list []*component) {
 	return list
 }
 
-// kilobyte is the engine's own unit of disk costs. Source: "Disk Cost" of the engine's reference.
+// kilobyte is the engine's own unit of disk costs. Source: "Disk Cost" of the
+// engine's reference.
 const kilobyte = 1024
 
 // validate lists what will be done, and looks for space.
@@ -255,8 +257,8 @@ func (s *session) initialize() error {
 		text: "Database: " + name + ". Cannot open database file. System error -2147287035"}
 }
 
-// userWrites says whether whoever runs the setup may write in a folder: the engine's part
-// that faces the user keeps files there, too.
+// userWrites says whether whoever runs the setup may write in a folder: the
+// engine's part that faces the user keeps files there, too.
 func (s *session) userWrites(folder string) bool {
 	sec, err := s.m.FileSecurity(strings.TrimRight(folder, `\`))
 	if err != nil || s.user.SID == "" {
@@ -269,22 +271,22 @@ func (s *session) userWrites(folder string) bool {
 // perMachine says whether the package is installed for all users.
 func (s *session) perMachine() bool { return s.get("ALLUSERS") == "1" }
 
-// elevated says whether whoever runs the setup has an administrator's rights. A machine
-// that does not tell is taken to.
+// elevated says whether whoever runs the setup has an administrator's rights. A
+// machine that does not tell is taken to.
 func (s *session) elevated() bool {
 	f := s.m.Facts()
 	return f.Elevated || f.Unknown["elevated"] != ""
 }
 
-// knowsFolders says whether the machine has its users' folders at all: a small twin leaves
-// them out.
+// knowsFolders says whether the machine has its users' folders at all: a small
+// twin leaves them out.
 func (s *session) knowsFolders() bool {
 	_, err := s.m.Stat(strings.TrimRight(s.user.Profile, `\`))
 	return s.user.Profile != "" && err == nil
 }
 
-// mayWrite says whether SYSTEM, which does the work, may write in a folder or in
-// the nearest one above it that is there.
+// mayWrite says whether SYSTEM, which does the work, may write in a folder or
+// in the nearest one above it that is there.
 func (s *session) mayWrite(folder string) bool {
 	path := strings.TrimRight(folder, `\`)
 	for {
@@ -305,8 +307,8 @@ func (s *session) mayWrite(folder string) bool {
 }
 
 // allowed says whether SYSTEM may write to what a descriptor guards. Where the
-// twin does not say, the rehearsal goes on: a captured twin seldom has the lists
-// of all folders.
+// twin does not say, the rehearsal goes on: a captured twin seldom has the
+// lists of all folders.
 func (s *session) allowed(text string, kind sddl.Kind) bool {
 	d, err := sddl.Parse(text)
 	if err != nil {

@@ -26,8 +26,8 @@ func (s *session) custom(name string) (do func() error, ok bool, err error) {
 }
 
 // runCustom carries out what can be carried out without the vendor's code:
-// messages, properties, folders. Programs, scripts and DLLs are taken to work, and
-// the result says so.
+// messages, properties, folders. Programs, scripts and DLLs are taken to work,
+// and the result says so.
 func (s *session) runCustom(name string, c sequence.Custom) error {
 	switch {
 	case c.Error:

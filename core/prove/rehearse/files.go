@@ -33,8 +33,8 @@ const (
 
 const maxFileKept = 256 << 20 // bytes of a file that a rehearsal keeps for a rollback
 
-// fileTarget is where a row of the File table goes; empty when its component is not
-// in the package.
+// fileTarget is where a row of the File table goes; empty when its component is
+// not in the package.
 func (s *session) fileTarget(r row) string {
 	c := s.comps[r.text("Component_")]
 	if c == nil {
@@ -94,8 +94,8 @@ func (s *session) createFolders() error {
 	})
 }
 
-// makeFolder puts the making of a folder on the script, with those that it made as
-// its way back.
+// makeFolder puts the making of a folder on the script, with those that it made
+// as its way back.
 func (s *session) makeFolder(action, folder string) {
 	var made []string
 	s.add(op{action: action, info: "Folder: " + folder, line: fmt.Sprintf("FolderCreate(Folder=%s,Foreign=0,,)", folder),
@@ -160,8 +160,8 @@ func (s *session) installFiles() error {
 	return nil
 }
 
-// copyFile puts a file on the script. What stood there is kept in memory for the
-// rollback, as the engine keeps it in a file of its own.
+// copyFile puts a file on the script. What stood there is kept in memory for
+// the rollback, as the engine keeps it in a file of its own.
 func (s *session) copyFile(f file) {
 	var was []byte
 	there := false
@@ -285,8 +285,8 @@ func (s *session) contents(f file) ([]byte, error) {
 }
 
 // fromCabinet reads a file out of a cabinet, embedded or beside the package. A
-// cabinet is unpacked once: its blocks depend on each other, so reading them for
-// each file anew takes the square of the time.
+// cabinet is unpacked once: its blocks depend on each other, so reading them
+// for each file anew takes the square of the time.
 func (s *session) fromCabinet(name, key string) ([]byte, error) {
 	if held, ok := s.cabinets[name]; ok {
 		if b := held[key]; b != nil {
@@ -414,7 +414,8 @@ func boolInt(b bool) int {
 	return 0
 }
 
-// removeFolders undoes what createFolders made; folders that hold something stay.
+// removeFolders undoes what createFolders made; folders that hold something
+// stay.
 func (s *session) removeFolders() error {
 	return s.componentRows("CreateFolder", stateAbsent, func(r row, _ *component) error {
 		s.removeFolder("RemoveFolders", s.dirs[r.text("Directory_")])

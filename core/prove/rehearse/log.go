@@ -19,8 +19,8 @@ type logger struct {
 	now time.Time     // runs on as the setup does; starts at the request's time
 }
 
-// newLogger writes as the engine does: UTF-16 with a mark, so that whatever reads
-// the engine's logs reads this one.
+// newLogger writes as the engine does: UTF-16 with a mark, so that whatever
+// reads the engine's logs reads this one.
 func newLogger(w io.Writer, started time.Time) *logger {
 	t := transform.NewWriter(w, unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder())
 	return &logger{w: bufio.NewWriter(t), end: t, now: started}
@@ -63,8 +63,8 @@ func (l *logger) op(format string, args ...any) { l.server("Executing op: "+form
 // date is day and time as they stand in the first and the last line.
 func (l *logger) date() string { return l.now.Format("1/2/2006  15:04:05") }
 
-// begin writes what the client's process writes before the service takes over. A
-// setup within a setup has no client of its own.
+// begin writes what the client's process writes before the service takes over.
+// A setup within a setup has no client of its own.
 func (l *logger) begin(s *session) {
 	if s.depth > 0 {
 		return
@@ -106,8 +106,8 @@ func (l *logger) head(s *session) {
 	l.server("Running ExecuteSequence")
 }
 
-// tail writes how it ended in all the places where the engine writes it, for each
-// of them is what some reader goes by.
+// tail writes how it ended in all the places where the engine writes it, for
+// each of them is what some reader goes by.
 func (l *logger) tail(s *session) {
 	value, word, note := 1, "completed successfully", 1707
 	if s.res.Exit != 0 && s.res.Exit != exitRestart {
@@ -129,7 +129,8 @@ func (l *logger) tail(s *session) {
 	l.close(s)
 }
 
-// close writes the end of the log. A setup within another ends only its own part.
+// close writes the end of the log. A setup within another ends only its own
+// part.
 func (l *logger) close(s *session) {
 	l.server("MainEngineThread is returning %d", s.res.Exit)
 	l.raw("=== Logging stopped: %s ===", l.date())

@@ -60,8 +60,8 @@ func (s *session) get(name string) string {
 	return ""
 }
 
-// set changes a property and logs the change in the engine's words; an empty value
-// deletes it, for the engine knows no empty properties.
+// set changes a property and logs the change in the engine's words; an empty
+// value deletes it, for the engine knows no empty properties.
 func (s *session) set(name, value string) {
 	was, had := s.props[name]
 	switch {
@@ -93,7 +93,8 @@ func (s *session) shown(name string) string { return s.hide(name, s.props[name])
 // Below a user's hive: where the engine asks for the user's own folders.
 const shellKey = `\Software\Microsoft\Windows\CurrentVersion\Explorer\User Shell Folders`
 
-// shellNames are the user's folders with their registry values and usual places.
+// shellNames are the user's folders with their registry values and usual
+// places.
 var shellNames = []struct{ property, value, usual string }{
 	{"PersonalFolder", "Personal", `\Documents`}, {"AppDataFolder", "AppData", `\AppData\Roaming`},
 	{"LocalAppDataFolder", "Local AppData", `\AppData\Local`},
@@ -170,8 +171,8 @@ const (
 )
 
 // symbol is what stands for "[name]" in a formatted text: a property, or with a
-// sign in front a file, a component's folder, an environment variable, a letter.
-// Source: the platform SDK, "Formatted".
+// sign in front a file, a component's folder, an environment variable, a
+// letter. Source: the platform SDK, "Formatted".
 func (s *session) symbol(name string) string {
 	if name == "" {
 		return openMark + closeMark

@@ -23,8 +23,8 @@ const (
 	cacheRoot = `C:\Windows\Installer\`
 )
 
-// isRegistered asks for the product as the engine does: by its properties for the
-// whole machine. A per-user registration is another one's.
+// isRegistered asks for the product as the engine does: by its properties for
+// the whole machine. A per-user registration is another one's.
 func (s *session) isRegistered(code string) bool {
 	there, err := s.m.KeyExists(userData + `Products\` + installdb.PackCode(code) + `\InstallProperties`)
 	return err == nil && there
@@ -76,8 +76,8 @@ func text(t string) *regfile.Value {
 	return &v
 }
 
-// processComponents records which product uses which component, with its key path;
-// by this the engine knows what a later removal may take away.
+// processComponents records which product uses which component, with its key
+// path; by this the engine knows what a later removal may take away.
 func (s *session) processComponents() error {
 	product := installdb.PackCode(s.props["ProductCode"])
 	for _, c := range s.each(stateLocal) {
@@ -172,9 +172,10 @@ func (s *session) copyOnMachine(action, from, to string) {
 		}})
 }
 
-// publishProduct writes what lets the engine find the product again: its names, its
-// package, where it came from, and its place under the upgrade code. Removing it
-// takes the same values away, and keys only when nothing else is left in them.
+// publishProduct writes what lets the engine find the product again: its names,
+// its package, where it came from, and its place under the upgrade code.
+// Removing it takes the same values away, and keys only when nothing else is
+// left in them.
 func (s *session) publishProduct() error {
 	code := s.props["ProductCode"]
 	packed := installdb.PackCode(code)

@@ -299,8 +299,8 @@ func (s *session) finish(err error) (Result, error) {
 	return s.res, nil
 }
 
-// assume notes once what was taken for granted, so that nobody takes the rehearsal
-// for more than it is.
+// assume notes once what was taken for granted, so that nobody takes the
+// rehearsal for more than it is.
 func (s *session) assume(format string, args ...any) {
 	if text := fmt.Sprintf(format, args...); !slices.Contains(s.res.Assumed, text) {
 		s.res.Assumed = append(s.res.Assumed, text)
@@ -331,11 +331,12 @@ func (s *session) rows(table string) (list []row, err error) {
 	return list, nil
 }
 
-// sortedProps are the names in their order, so that two rehearsals write one log.
+// sortedProps are the names in their order, so that two rehearsals write one
+// log.
 func (s *session) sortedProps() []string { return slices.Sorted(maps.Keys(s.props)) }
 
-// There says whether a package that a person names is on the machine; one that only a
-// log names may be gone, and then that is what the setup fails at.
+// There says whether a package that a person names is on the machine; one that
+// only a log names may be gone, and then that is what the setup fails at.
 func There(m machine.Machine, pack string) error {
 	if _, _, err := machine.SplitPath(pack); err != nil { // a share or another form: the engine tells
 		return nil

@@ -14,8 +14,8 @@ import (
 	"hollowkey/core/machine/twin"
 )
 
-// Scratch copies a twin into a folder of its own, so that a rehearsal leaves the
-// twin as it is. done deletes the copy.
+// Scratch copies a twin into a folder of its own, so that a rehearsal leaves
+// the twin as it is. done deletes the copy.
 func Scratch(folder string) (copied *twin.Twin, done func(), err error) {
 	temp, err := os.MkdirTemp("", "hollowkey-rehearsal-*")
 	if err != nil {
@@ -76,17 +76,21 @@ func copyOut(root *os.Root, rel, to string) error {
 	return err
 }
 
-// broughtTo is the folder of a copy in which packages lie that were brought to it.
+// broughtTo is the folder of a copy in which packages lie that were brought to
+// it.
 const broughtTo = `C:\Brought`
 
-// mostBrought bounds what is brought with a package: cabinets beside it, in bytes.
+// mostBrought bounds what is brought with a package: cabinets beside it, in
+// bytes.
 const mostBrought = 4 << 30
 
-// productCode is what a product is registered by, which can be named in the place of a package.
+// productCode is what a product is registered by, which can be named in the
+// place of a package.
 var productCode = lazy.MustCompile(`^\{[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}\}$`)
 
-// Find gives a package's path as a rehearsal takes it: as it is on the machine, else that of a file here, which is brought
-// to the copy. One that is in neither place is an error.
+// Find gives a package's path as a rehearsal takes it: as it is on the machine,
+// else that of a file here, which is brought to the copy. One that is in
+// neither place is an error.
 func Find(m machine.Machine, pack string) (string, error) {
 	_, _, notThere := machine.SplitPath(pack)
 	if notThere == nil {
@@ -106,7 +110,8 @@ func Find(m machine.Machine, pack string) (string, error) {
 	return pack, There(m, pack)
 }
 
-// Brought is a package's path on a copy: a file of this computer is copied there first, with the cabinets that lie beside it.
+// Brought is a package's path on a copy: a file of this computer is copied
+// there first, with the cabinets that lie beside it.
 func Brought(copied *twin.Twin, pack string) (string, error) {
 	if _, _, err := machine.SplitPath(pack); err == nil {
 		if _, err := copied.Stat(pack); err == nil {

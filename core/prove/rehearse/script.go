@@ -7,7 +7,8 @@ import (
 	"slices"
 )
 
-// An op is one change of the script: done in its turn, rolled back in a rollback.
+// An op is one change of the script: done in its turn, rolled back in a
+// rollback.
 type op struct {
 	action string       // which adds it
 	line   string       // as the log shows it

@@ -9,8 +9,8 @@ import (
 	"hollowkey/core/package/installdb"
 )
 
-// newWorld is what the package sees of the twin; searches and conditions are worked
-// out there, so that `package gates` and a rehearsal never disagree.
+// newWorld is what the package sees of the twin; searches and conditions are
+// worked out there, so that `package gates` and a rehearsal never disagree.
 func newWorld(db *installdb.Database, m gates.Machine, given map[string]string) *gates.World {
 	return gates.NewWorld(db, m, given)
 }
@@ -168,8 +168,8 @@ func (s *session) said(text string) *stop {
 	return &stop{text: text}
 }
 
-// findRelated sets the properties of the Upgrade table. The engine looks only at a
-// first installation.
+// findRelated sets the properties of the Upgrade table. The engine looks only
+// at a first installation.
 func (s *session) findRelated() error {
 	if s.props["Installed"] != "" {
 		return nil

@@ -37,8 +37,8 @@ func (s *session) controls(install, uninstall int, do func(name string, wait boo
 	return nil
 }
 
-// startServices puts starts on the script. A failure stops the setup only where the
-// package waits for the service.
+// startServices puts starts on the script. A failure stops the setup only where
+// the package waits for the service.
 func (s *session) startServices() error {
 	return s.controls(startAtInstall, startAtUninstall, func(name string, wait bool) {
 		started := false
@@ -93,8 +93,8 @@ func (s *session) display(name string) string {
 	return name
 }
 
-// stopServices puts stops on the script; a service that did not run is not started
-// by the rollback.
+// stopServices puts stops on the script; a service that did not run is not
+// started by the rollback.
 func (s *session) stopServices() error {
 	return s.controls(stopAtInstall, stopAtUninstall, func(name string, wait bool) {
 		stopped := false
@@ -194,8 +194,9 @@ func (s *session) installServices() error {
 	return nil
 }
 
-// installService makes a service; one that is there keeps its settings on the twin,
-// for what the engine changes of it the comparison of exit codes does not show.
+// installService makes a service; one that is there keeps its settings on the
+// twin, for what the engine changes of it the comparison of exit codes does not
+// show.
 func (s *session) installService(svc machine.Service) {
 	made := false
 	s.add(op{action: "InstallServices", info: "Service: " + svc.Display,

@@ -75,8 +75,8 @@ func (s *session) componentRows(table string, action int, do func(r row, c *comp
 	return nil
 }
 
-// writeRegistry writes the Registry table. "+", "*" and "-" in place of a name make
-// or remove the key itself. Source: the platform SDK, "Registry Table".
+// writeRegistry writes the Registry table. "+", "*" and "-" in place of a name
+// make or remove the key itself. Source: the platform SDK, "Registry Table".
 func (s *session) writeRegistry() error {
 	return s.componentRows("Registry", stateLocal, func(r row, c *component) error {
 		name, text := s.format(r.text("Name")), r.text("Value")
@@ -238,8 +238,8 @@ func (s *session) dropValue(action, key, name string) {
 
 // INI files. Source: the platform SDK, "IniFile Table".
 
-// iniRows goes through a table of INI entries; without a folder of its own an entry
-// is the OS's.
+// iniRows goes through a table of INI entries; without a folder of its own an
+// entry is the OS's.
 func (s *session) iniRows(table string, action int, do func(r row, path string)) error {
 	return s.componentRows(table, action, func(r row, _ *component) error {
 		folder := s.dirs[r.text("DirProperty")]
@@ -314,7 +314,8 @@ func (s *session) editFile(action, path, line string, edit func([]byte) ([]byte,
 		}})
 }
 
-// The machine's variables; those that a user has come from below the user's hive.
+// The machine's variables; those that a user has come from below the user's
+// hive.
 const environmentKey = `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`
 
 // environment goes through the Environment table. Source: the platform SDK,

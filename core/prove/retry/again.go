@@ -30,8 +30,8 @@ type Wish struct {
 	Question    why.Question        // how logs are read and judged; its Logs are not looked at
 	Now         time.Time           // of the attempt
 	Progress    func(action string) // may be nil
-	// Ask shows a person the command that would be run with an administrator's rights;
-	// an error of it ends the wish. A rehearsal needs nobody's leave.
+	// Ask shows a person the command that would be run with an administrator's
+	// rights; an error of it ends the wish. A rehearsal needs nobody's leave.
 	Ask func(command string) error
 }
 
@@ -46,8 +46,8 @@ type Result struct {
 	otherwise bool // it was called with other properties or transforms, or as somebody else
 }
 
-// Matters says whether one of the changes since the attempt before is about what broke
-// then: it may be needed, even where it is not enough.
+// Matters says whether one of the changes since the attempt before is about
+// what broke then: it may be needed, even where it is not enough.
 func (r *Result) Matters() bool {
 	about := ""
 	if r.Before != nil && r.Before.Cause.Subject != nil {
@@ -111,7 +111,8 @@ func (w Wish) run(ctx context.Context, m machine.Machine, req Request) (*casefil
 	}
 	log := attempt.LogPath(req.Dir)
 	if info, err := os.Stat(log); err != nil || info.Size() == 0 {
-		// The engine could not begin, or fell: it left no word, but its exit code is one.
+		// The engine could not begin, or fell: it left no word, but its exit
+		// code is one.
 		return attempt, w.judgeProgram(ctx, req.Dir, nil, attempt)
 	}
 	if attempt.Verdict, err = w.verdict(ctx, log); err != nil {
@@ -120,8 +121,8 @@ func (w Wish) run(ctx context.Context, m machine.Machine, req Request) (*casefil
 	return attempt, casefile.Keep(req.Dir, []string{log}, attempt.Verdict)
 }
 
-// verdict judges one log. What was said at the first attempt is left out, as it was
-// not said of this one.
+// verdict judges one log. What was said at the first attempt is left out, as it
+// was not said of this one.
 func (w Wish) verdict(ctx context.Context, log string) (*verdict.Verdict, error) {
 	q := w.Question
 	q.Logs, q.Said, q.Exit = []string{log}, "", nil
@@ -218,8 +219,8 @@ func extension(name string) string {
 	return strings.ToLower(filepath.Ext(strings.ReplaceAll(name, `\`, "/")))
 }
 
-// startable says whether a name is that of a program or script of a vendor's: only on the
-// machine itself can it be run.
+// startable says whether a name is that of a program or script of a vendor's:
+// only on the machine itself can it be run.
 func startable(name string) bool {
 	return slices.Contains([]string{".exe", ".bat", ".cmd", ".com", ".ps1", ".vbs"}, extension(name))
 }
@@ -227,9 +228,10 @@ func startable(name string) bool {
 // IsProgram says whether a setup is a vendor's own program, not a package.
 func IsProgram(path string) bool { return startable(path) }
 
-// Program parts what a person names as a setup into its file and the switches behind it,
-// which stay as they are quoted. A path with blanks that stands in quotes ends with them;
-// without them it is all of it, or what ends with a setup's extension. Empty for a log.
+// Program parts what a person names as a setup into its file and the switches
+// behind it, which stay as they are quoted. A path with blanks that stands in
+// quotes ends with them; without them it is all of it, or what ends with a
+// setup's extension. Empty for a log.
 func Program(call string) (path, switches string) {
 	call = strings.TrimSpace(call)
 	if in, quoted := strings.CutPrefix(call, `"`); quoted {
@@ -253,7 +255,8 @@ func Program(call string) (path, switches string) {
 	return "", ""
 }
 
-// IsSetup says whether what a person names is a setup, with or without switches behind it.
+// IsSetup says whether what a person names is a setup, with or without switches
+// behind it.
 func IsSetup(call string) bool {
 	path, _ := Program(call)
 	return path != ""
@@ -262,8 +265,8 @@ func IsSetup(call string) bool {
 // ErrProgram says that a program of a vendor's cannot be rehearsed.
 var ErrProgram = errors.New("a program cannot be rehearsed: what it does, it does itself, not the installer engine")
 
-// handOn gives the setup the properties and transforms that steps in force wrote
-// into a command file for it.
+// handOn gives the setup the properties and transforms that steps in force
+// wrote into a command file for it.
 func (r *Request) handOn(inForce []fix.Item) {
 	for _, i := range inForce {
 		if s := i.Step; s.Kind == "command" && strings.EqualFold(s.Args["package"], r.Package) {
@@ -281,7 +284,8 @@ func (r *Request) handOn(inForce []fix.Item) {
 	slices.Sort(r.Properties)
 }
 
-// merged puts lists of properties into one; of those that are given twice the last counts.
+// merged puts lists of properties into one; of those that are given twice the
+// last counts.
 func merged(lists ...[]string) (out []string) {
 	for _, p := range slices.Concat(lists...) {
 		name, _, _ := strings.Cut(p, "=")
@@ -295,8 +299,8 @@ func parted(text string, at rune) []string {
 	return strings.FieldsFunc(text, func(r rune) bool { return r == at })
 }
 
-// byHand are the properties and transforms of an attempt that no step of its time brought:
-// those of steps count only while the step is in force.
+// byHand are the properties and transforms of an attempt that no step of its
+// time brought: those of steps count only while the step is in force.
 func byHand(j *fix.Journal, last *casefile.Attempt) (properties, transforms []string) {
 	var stepped []string
 	for _, i := range j.Items() {

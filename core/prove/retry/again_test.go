@@ -76,8 +76,9 @@ func (b bench) again(w retry.Wish) *retry.Result {
 	return r
 }
 
-// The same failure comes again until it is mended; each attempt is kept with its
-// log, its verdict and the changes that it had, and the next one needs no words.
+// The same failure comes again until it is mended; each attempt is kept with
+// its log, its verdict and the changes that it had, and the next one needs no
+// words.
 func TestAgain(t *testing.T) {
 	b := onBench(t)
 	log := filepath.Join(b.folder, "berthline.log")
@@ -127,8 +128,8 @@ func (m muteEngine) RunLine(_ context.Context, _, line string) (int, error) {
 	return m.exit, os.WriteFile(strings.TrimSuffix(log, `"`), nil, 0o644)
 }
 
-// Where the engine fell before its first line its exit code is judged, and the attempt is
-// kept as any other.
+// Where the engine fell before its first line its exit code is judged, and the
+// attempt is kept as any other.
 func TestAnEngineWithoutAWord(t *testing.T) {
 	for exit, worked := range map[int]bool{0: true, 1603: false, 1618: false, 3010: true} {
 		b := onBench(t)
@@ -240,7 +241,8 @@ func TestSetupFile(t *testing.T) {
 	}
 }
 
-// Of several rights that are lacking only that one is given which the setup needs.
+// Of several rights that are lacking only that one is given which the setup
+// needs.
 func TestSmallest(t *testing.T) {
 	b := onBench(t)
 	const folder = `C:\Program Files\Saltmarsh Quay`

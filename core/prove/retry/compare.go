@@ -63,8 +63,9 @@ func action(v *verdict.Verdict) string {
 	return *v.BrokeAt.Action
 }
 
-// alike says whether two failures are the same one: action, class and subject. The
-// words may differ, since they tell paths and numbers that change from run to run.
+// alike says whether two failures are the same one: action, class and subject.
+// The words may differ, since they tell paths and numbers that change from run
+// to run.
 func alike(a, b *verdict.Verdict) bool {
 	class := func(v *verdict.Verdict) string {
 		if v.Cause.Class == nil {

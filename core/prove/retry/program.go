@@ -17,26 +17,26 @@ import (
 	"hollowkey/core/why"
 )
 
-// A Follower is a live machine that runs a program of a vendor's and follows all that it
-// starts; still is how many of these run on.
+// A Follower is a live machine that runs a program of a vendor's and follows
+// all that it starts; still is how many of these run on.
 type Follower interface {
 	RunProgram(ctx context.Context, path, switches string, patience time.Duration) (exit, still int, err error)
 }
 
-// patience is how long what a program started is waited for after it left itself: setups
-// that start their real work and leave take minutes, a program that a setup starts at its
-// end stays for good.
+// patience is how long what a program started is waited for after it left
+// itself: setups that start their real work and leave take minutes, a program
+// that a setup starts at its end stays for good.
 const patience = 10 * time.Minute
 
-// clockSlack is by how much a file's time may lie before the run began: file systems keep
-// times as coarse as 2 seconds.
+// clockSlack is by how much a file's time may lie before the run began: file
+// systems keep times as coarse as 2 seconds.
 const clockSlack = 2 * time.Second
 
 // mostNewLogs is how many logs of one run are read together.
 const mostNewLogs = 20
 
-// program runs a vendor's program, and finds the logs that it wrote: files that appeared
-// or grew meanwhile where setups leave them.
+// program runs a vendor's program, and finds the logs that it wrote: files that
+// appeared or grew meanwhile where setups leave them.
 func program(ctx context.Context, m machine.Machine, r Request, a *casefile.Attempt) (logs []string, err error) {
 	live, ok := m.(Follower)
 	if !ok {
@@ -71,8 +71,8 @@ func program(ctx context.Context, m machine.Machine, r Request, a *casefile.Atte
 	return logs, nil
 }
 
-// judgeProgram judges the logs of a program's run together with its exit code; without
-// any that can be read only the number counts.
+// judgeProgram judges the logs of a program's run together with its exit code;
+// without any that can be read only the number counts.
 func (w Wish) judgeProgram(ctx context.Context, dir string, logs []string, a *casefile.Attempt) error {
 	q := w.Question
 	q.Logs, q.Said, q.Exit = nil, "", &a.Exit
@@ -106,8 +106,8 @@ func (w Wish) judgeProgram(ctx context.Context, dir string, logs []string, a *ca
 	return os.WriteFile(a.LogPath(dir), []byte(text), 0o644)
 }
 
-// maxKeptLog is how many bytes of a program's main log an attempt keeps beside the copy
-// among the evidence.
+// maxKeptLog is how many bytes of a program's main log an attempt keeps beside
+// the copy among the evidence.
 const maxKeptLog = 64 << 20
 
 func readFile(name string) ([]byte, error) {

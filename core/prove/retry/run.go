@@ -66,8 +66,8 @@ func Run(ctx context.Context, m machine.Machine, r Request) (*casefile.Attempt, 
 	return a, err
 }
 
-// rehearsal runs the setup on a copy of the twin, at the twin's own time: its log
-// would else be dated after the machine's files.
+// rehearsal runs the setup on a copy of the twin, at the twin's own time: its
+// log would else be dated after the machine's files.
 func rehearsal(t *twin.Twin, r Request, a *casefile.Attempt) error {
 	m, done, err := rehearse.Scratch(t.Folder())
 	if err != nil {

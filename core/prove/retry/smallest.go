@@ -10,13 +10,13 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// mostGrants is how many rights of one remedy are tried one by one; a setup needs them for
-// SYSTEM, the user and seldom a service's account.
+// mostGrants is how many rights of one remedy are tried one by one; a setup
+// needs them for SYSTEM, the user and seldom a service's account.
 const mostGrants = 4
 
-// Smallest leaves of several rights, which all are lacking, those that the setup needs:
-// each is rehearsed alone on a copy of the twin, and where one alone mends it the others
-// are not given. Other steps come back as they are.
+// Smallest leaves of several rights, which all are lacking, those that the
+// setup needs: each is rehearsed alone on a copy of the twin, and where one
+// alone mends it the others are not given. Other steps come back as they are.
 func Smallest(ctx context.Context, t *twin.Twin, steps []step.Model, v *verdict.Verdict, inForce []fix.Item,
 	now func() time.Time) []step.Model {
 	if len(steps) < 2 || len(steps) > mostGrants || v.Package == "" || startable(v.Package) {

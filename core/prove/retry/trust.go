@@ -14,13 +14,13 @@ import (
 	"hollowkey/core/machine/sddl"
 )
 
-// ErrNotNamed says that what would be run is known only from a log or a case, and could
-// have been put there, or changed since, by anybody.
+// ErrNotNamed says that what would be run is known only from a log or a case,
+// and could have been put there, or changed since, by anybody.
 var ErrNotNamed = errors.New("it is run only when the call names it")
 
-// trusted says whether a file that only a log or a case names may be run with an
-// administrator's rights: it lies on this machine, where ordinary users cannot put
-// another one in its place.
+// trusted says whether a file that only a log or a case names may be run with
+// an administrator's rights: it lies on this machine, where ordinary users
+// cannot put another one in its place.
 func trusted(m machine.Machine, path string) error {
 	no := func(format string, args ...any) error {
 		return fmt.Errorf("%s %s; %w\nhint: look whether it is the vendor's, then: hollowkey retry "+
@@ -58,16 +58,17 @@ func trusted(m machine.Machine, path string) error {
 	return nil
 }
 
-// What lets somebody put another file in the place of one: rights on the file itself, on
-// its folder, and on the folders above, where what lies there can be renamed.
+// What lets somebody put another file in the place of one: rights on the file
+// itself, on its folder, and on the folders above, where what lies there can be
+// renamed.
 const (
 	replaceFile  = sddl.AnyWrite
 	replaceIn    = sddl.AnyWrite &^ 0x4 &^ 0x100 // making a folder there, or setting an attribute, does no harm
 	replaceAbove = sddl.Delete | sddl.WriteDAC | sddl.WriteOwner | sddl.GenericAll | 0x40
 )
 
-// othersWrite says who besides the OS and its administrators can replace what lies so
-// many levels below the object of an access list.
+// othersWrite says who besides the OS and its administrators can replace what
+// lies so many levels below the object of an access list.
 func othersWrite(text string, above int) (who string, open bool) {
 	d, err := sddl.Parse(text)
 	if err != nil || d.DACL == nil || d.DACL.Null {
@@ -92,9 +93,10 @@ func othersWrite(text string, above int) (who string, open bool) {
 	return "", false
 }
 
-// ours says whether a file is a transform or an altered copy that a step of ours wrote, is
-// as that step left it, and lies beside the package that the call names: whoever could
-// put another one there could replace the package, too.
+// ours says whether a file is a transform or an altered copy that a step of
+// ours wrote, is as that step left it, and lies beside the package that the
+// call names: whoever could put another one there could replace the package,
+// too.
 func (w Wish) ours(m machine.Machine, j *fix.Journal, path string) bool {
 	folder := func(p string) string { return strings.ToLower(p[:strings.LastIndexByte(p, '\\')+1]) }
 	named, _ := Program(w.Of)
@@ -110,8 +112,8 @@ func (w Wish) ours(m machine.Machine, j *fix.Journal, path string) bool {
 	})
 }
 
-// Command is the command line by which the OS's engine runs the setup, up to where the
-// log goes.
+// Command is the command line by which the OS's engine runs the setup, up to
+// where the log goes.
 func (r Request) Command() (string, error) {
 	pack, err := filepath.Abs(r.runs()) // the engine's service has a present folder of its own
 	if err != nil {
@@ -128,8 +130,8 @@ func (r Request) Command() (string, error) {
 	return line + " /qn /norestart", nil
 }
 
-// allowed says whether the setup may be run for real: what only a log or a case names
-// must be trusted, and a person says yes to the whole command.
+// allowed says whether the setup may be run for real: what only a log or a case
+// names must be trusted, and a person says yes to the whole command.
 func (w Wish) allowed(m machine.Machine, req Request, j *fix.Journal) error {
 	for _, p := range append([]string{req.runs()}, req.Transforms...) {
 		named, _ := Program(w.Of)

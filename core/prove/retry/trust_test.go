@@ -7,8 +7,8 @@ import (
 	"hollowkey/core/machine/twin/twintest"
 )
 
-// What only a log names is run from where ordinary users cannot put another file, and
-// from nowhere else.
+// What only a log names is run from where ordinary users cannot put another
+// file, and from nowhere else.
 func TestTrusted(t *testing.T) {
 	m := twintest.Make(t, map[string]string{
 		"twin.yaml": "name: T\ndrives: [{ letter: 'C:', kind: fixed }, { letter: 'S:', kind: network }, { letter: 'E:', kind: removable }]\n",
@@ -35,8 +35,8 @@ func TestTrusted(t *testing.T) {
 	}
 }
 
-// The question is put with the whole command, and only what the call names is spared
-// the look at where it lies.
+// The question is put with the whole command, and only what the call names is
+// spared the look at where it lies.
 func TestAllowed(t *testing.T) {
 	m := twintest.Make(t, map[string]string{"twin.yaml": "name: T\n",
 		"access.yaml": "'C:\\': O:BAD:P(A;OICI;FA;;;WD)\n", "disk/C/quay.msi": "x", "disk/C/x.mst": "x"})

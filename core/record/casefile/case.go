@@ -79,7 +79,8 @@ func Exists(dir string) bool {
 	return err == nil
 }
 
-// quoted is a folder as an argument that every shell reads alike: no folder's name has a quote on Windows.
+// quoted is a folder as an argument that every shell reads alike: no folder's
+// name has a quote on Windows.
 func quoted(dir string) string {
 	if strings.ContainsAny(dir, " &()%';,") {
 		return `"` + dir + `"`
@@ -100,7 +101,8 @@ func Make(dir string, about About, now func() time.Time) (*Case, error) {
 	return c, c.Save()
 }
 
-// Discard takes a case back that was just made, and says whether it did: not where anything lies in it besides its own file.
+// Discard takes a case back that was just made, and says whether it did: not
+// where anything lies in it besides its own file.
 func Discard(dir string) bool {
 	entries, err := os.ReadDir(dir)
 	if err != nil || len(entries) != 1 || entries[0].Name() != aboutName {
@@ -109,8 +111,9 @@ func Discard(dir string) bool {
 	return os.Remove(filepath.Join(dir, aboutName)) == nil && os.Remove(dir) == nil
 }
 
-// List are the cases in a folder, those that are open first, then the newest. Folders that
-// are none are passed over; broken tells of cases that cannot be read.
+// List are the cases in a folder, those that are open first, then the newest.
+// Folders that are none are passed over; broken tells of cases that cannot be
+// read.
 func List(root string, now func() time.Time) (list []*Case, broken []error, err error) {
 	entries, err := os.ReadDir(root)
 	if err != nil {
@@ -181,7 +184,8 @@ func (c *Case) Close(outcome string) error {
 	return c.Save()
 }
 
-// plainName is a file's name that a stranger chose, without what would mislead a terminal or a folder.
+// plainName is a file's name that a stranger chose, without what would mislead
+// a terminal or a folder.
 func plainName(base string) string {
 	name := strings.Map(func(r rune) rune {
 		if unicode.IsControl(r) || unicode.Is(unicode.Cf, r) || strings.ContainsRune(`<>:"/\|?*`, r) {
@@ -198,7 +202,8 @@ func plainName(base string) string {
 // mostEvidence is how many bytes of a zip's entry are kept.
 const mostEvidence = 2 << 30
 
-// AddFrom is AddEvidence for what is read from elsewhere, such as a file of the machine's: base is its name.
+// AddFrom is AddEvidence for what is read from elsewhere, such as a file of the
+// machine's: base is its name.
 func AddFrom(dir, base string, in io.Reader) (string, error) {
 	temp, err := os.MkdirTemp("", "hollowkey-evidence-*")
 	if err != nil {
@@ -308,8 +313,8 @@ func sameContents(in *os.File, at string) (bool, error) {
 	}
 }
 
-// copyFile copies into the case: to a name beside first, so that a copy that is cut
-// off is not taken for evidence.
+// copyFile copies into the case: to a name beside first, so that a copy that is
+// cut off is not taken for evidence.
 func copyFile(in *os.File, to string) error {
 	if _, err := in.Seek(0, io.SeekStart); err != nil {
 		return err
@@ -359,7 +364,8 @@ func Verdicts(dir string) (list []*verdict.Verdict, err error) {
 	return list, err
 }
 
-// The number before a copied log's name: it says in which order they came into the case.
+// The number before a copied log's name: it says in which order they came into
+// the case.
 var numberPattern = lazy.MustCompile(`^(\d{4,})\.`)
 
 // numbered lists the files of a folder that are named by a number, in order.

@@ -52,7 +52,8 @@ func TestAboutSurvives(t *testing.T) {
 	}
 }
 
-// The same contents are kept once, others beside them under a name of their own.
+// The same contents are kept once, others beside them under a name of their
+// own.
 func TestEvidence(t *testing.T) {
 	dir, other := t.TempDir(), t.TempDir()
 	add := func(name string) string {
@@ -95,8 +96,8 @@ func TestVerdicts(t *testing.T) {
 	}
 }
 
-// An attempt is known of from the moment it begins; numbers go on; a log outside
-// of the case is refused.
+// An attempt is known of from the moment it begins; numbers go on; a log
+// outside of the case is refused.
 func TestAttempts(t *testing.T) {
 	dir := t.TempDir()
 	a, err := BeginAttempt(dir, Attempt{Package: "x.msi"})

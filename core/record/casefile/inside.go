@@ -10,11 +10,11 @@ import (
 	"hollowkey/core/bounded"
 )
 
-// A case's folder may come from anybody, with links in it to what an administrator can
-// write. Nothing is written through one.
+// A case's folder may come from anybody, with links in it to what an
+// administrator can write. Nothing is written through one.
 
-// inside opens a folder that lies in a case, or the case's own, and makes it where there
-// is none.
+// inside opens a folder that lies in a case, or the case's own, and makes it
+// where there is none.
 func inside(dir string) (*os.Root, error) {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return nil, err
@@ -29,8 +29,8 @@ func inside(dir string) (*os.Root, error) {
 	return os.OpenRoot(dir)
 }
 
-// replaceFile puts a file in place, whole or not at all: through one of a name that
-// nobody can guess, which replaces a link and does not follow it.
+// replaceFile puts a file in place, whole or not at all: through one of a name
+// that nobody can guess, which replaces a link and does not follow it.
 func replaceFile(path string, write func(io.Writer) error) error {
 	root, err := inside(filepath.Dir(path))
 	if err != nil {
@@ -70,8 +70,8 @@ func bytesOf(b []byte) func(io.Writer) error {
 	}
 }
 
-// Put keeps a file of a few pages in a case's folder, whole or not at all; name is a bare
-// one.
+// Put keeps a file of a few pages in a case's folder, whole or not at all; name
+// is a bare one.
 func Put(dir, name string, contents []byte) error {
 	return replaceFile(filepath.Join(dir, filepath.Base(name)), bytesOf(contents))
 }

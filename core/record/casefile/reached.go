@@ -9,9 +9,10 @@ import (
 	"hollowkey/core/machine/twin"
 )
 
-// Reached is the case's machine as a call can name it from here: [Live], where the case was opened on this computer, or the
-// folder of a twin of that name, where it was or beside the case. Empty where none is found. A case may be a stranger's, so
-// no other machine is asked, and none that has another name.
+// Reached is the case's machine as a call can name it from here: [Live], where
+// the case was opened on this computer, or the folder of a twin of that name,
+// where it was or beside the case. Empty where none is found. A case may be a
+// stranger's, so no other machine is asked, and none that has another name.
 func (c *Case) Reached() string {
 	if c.Machine == "" || !filepath.IsLocal(c.Machine) {
 		return ""

@@ -21,8 +21,8 @@ type Stand struct {
 	Journal  *fix.Journal       // of all changes
 }
 
-// Log is the case's own copy of the log that the last verdict is about; empty where it
-// kept none.
+// Log is the case's own copy of the log that the last verdict is about; empty
+// where it kept none.
 func (st Stand) Log() string {
 	if len(st.Verdicts) == 0 || len(st.Verdicts[len(st.Verdicts)-1].Logs) == 0 {
 		return ""
@@ -30,8 +30,9 @@ func (st Stand) Log() string {
 	return keptAt(st.Folder, st.Verdicts[len(st.Verdicts)-1].Logs[0].File)
 }
 
-// Input are the logs that the case is about now, as it keeps them: that of its last attempt where
-// that did not work, else those of its last verdict. Empty where it kept none.
+// Input are the logs that the case is about now, as it keeps them: that of its
+// last attempt where that did not work, else those of its last verdict. Empty
+// where it kept none.
 func (st Stand) Input() (logs []string) {
 	if n := len(st.Attempts); n > 0 && st.Attempts[n-1].Done {
 		if t := st.Attempts[n-1]; t.Verdict != nil && !t.Verdict.Worked() && plainIn(st.Folder, t.Log) {
@@ -59,7 +60,8 @@ func keptAt(dir, log string) string {
 	return filepath.Join(dir, path)
 }
 
-// plainIn says whether a plain file of a case is there: a link may lead anywhere, and so may one that its folder is.
+// plainIn says whether a plain file of a case is there: a link may lead
+// anywhere, and so may one that its folder is.
 func plainIn(dir, path string) bool {
 	root, err := os.OpenRoot(dir)
 	if err != nil {
@@ -119,8 +121,8 @@ func (st Stand) VerdictOf(log string) *verdict.Verdict {
 }
 
 // Subject is what the case is about: its last verdict on a setup that did not
-// work, else its last one, else that of the newest attempt that failed; with the
-// log, as it is kept. Both are empty when there is none.
+// work, else its last one, else that of the newest attempt that failed; with
+// the log, as it is kept. Both are empty when there is none.
 func (st Stand) Subject() (v *verdict.Verdict, log string) {
 	if n := len(st.Verdicts); n > 0 {
 		v = st.Verdicts[n-1]

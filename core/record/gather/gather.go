@@ -71,9 +71,9 @@ const (
 // leftOut are parts of a case that stay: what was taken away may hold anything.
 var leftOut = []string{"quarantine"}
 
-// Pseudonym stands for a machine in zips whose names are masked: the same for the same
-// machine at one site, and no way back without the site's key. It is empty without key or
-// name.
+// Pseudonym stands for a machine in zips whose names are masked: the same for
+// the same machine at one site, and no way back without the site's key. It is
+// empty without key or name.
 func Pseudonym(key []byte, machine string) string {
 	if len(key) == 0 || machine == "" {
 		return ""

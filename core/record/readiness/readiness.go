@@ -1,5 +1,6 @@
-// Package readiness makes the page of a check before a setup: for the person at the
-// machine, who reads what to do, or for the administrator, who reads all that was seen.
+// Package readiness makes the page of a check before a setup: for the person at
+// the machine, who reads what to do, or for the administrator, who reads all
+// that was seen.
 package readiness
 
 import (
@@ -71,8 +72,8 @@ type task struct {
 
 func (t task) about(c checks.Finding) bool { return strings.HasPrefix(c.Name, t.name) }
 
-// tasks are what the person at the machine can do about a check that does not pass; all
-// other checks are the administrator's.
+// tasks are what the person at the machine can do about a check that does not
+// pass; all other checks are the administrator's.
 var tasks = []task{
 	{"pending restart", false, "Restart the computer: Start, Power, Restart. Shutting it down is not enough.", false},
 	{"other installation", false, "Another setup is running. Let it finish; if it does not, restart the computer.", false},
@@ -139,8 +140,8 @@ func (p *Page) administrator(list []checks.Finding) {
 	}
 }
 
-// person tells the tasks of the person at the machine, each once, and how much is left to
-// others.
+// person tells the tasks of the person at the machine, each once, and how much
+// is left to others.
 func (p *Page) person(list []checks.Finding) {
 	others := 0
 	for _, t := range tasks {

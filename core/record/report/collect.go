@@ -74,11 +74,12 @@ func Collect(ctx context.Context, r Request) (Input, error) {
 	return in, nil
 }
 
-// beside is how many lines before and after one that proves something are shown.
+// beside is how many lines before and after one that proves something are
+// shown.
 const beside = 2
 
-// around reads the lines that prove a verdict with those beside them, each once. What
-// cannot be read is left out.
+// around reads the lines that prove a verdict with those beside them, each
+// once. What cannot be read is left out.
 func around(ctx context.Context, q why.Question, log string, v *verdict.Verdict) (list []Near) {
 	q.Logs, q.Said, q.Exit = []string{log}, "", nil
 	proof := map[int]bool{}

@@ -34,7 +34,8 @@ type Input struct {
 	Around   []Near              // the lines that prove it with those around them; empty where the log is gone
 }
 
-// Near is a line of a log that proves the verdict, or stands beside one that does.
+// Near is a line of a log that proves the verdict, or stands beside one that
+// does.
 type Near struct {
 	At    verdict.Line // its file, number and text
 	Proof bool         // it proves it itself
@@ -127,8 +128,8 @@ func Make(in Input) Page {
 	return p
 }
 
-// ForPerson is the page without what only technicians read: how it stands, what was wrong,
-// what was done, and what is to be done now.
+// ForPerson is the page without what only technicians read: how it stands, what
+// was wrong, what was done, and what is to be done now.
 func (p Page) ForPerson() Page {
 	p.Banner.Next = personal[Standing(p.Banner.Word)]
 	return Page{Title: p.Title, Made: p.Made, Banner: p.Banner, Plain: p.Plain, Holds: p.Holds, Notes: [][2]string{}, Masked: p.Masked}
@@ -136,8 +137,8 @@ func (p Page) ForPerson() Page {
 
 type builder struct{ in Input } // what the page is made of
 
-// hide masks a text. Control characters go first: a name with one inside would not
-// be found, and a page must not carry them.
+// hide masks a text. Control characters go first: a name with one inside would
+// not be found, and a page must not carry them.
 func (b builder) hide(text string) string {
 	text = strings.Map(func(r rune) rune {
 		if r < ' ' && r != '\n' && r != '\t' || r == 0x7F {
@@ -151,7 +152,8 @@ func (b builder) hide(text string) string {
 	return b.in.Mask.Mask(text)
 }
 
-// masked tells what was masked, so that a reader does not take a token for a name.
+// masked tells what was masked, so that a reader does not take a token for a
+// name.
 func (b builder) masked() string {
 	if b.in.Mask == nil {
 		return ""
@@ -263,7 +265,8 @@ func (b builder) facts(p *Page) {
 	}
 }
 
-// verdict tells cause, place, sureness, evidence and what was seen on the machine.
+// verdict tells cause, place, sureness, evidence and what was seen on the
+// machine.
 func (b builder) verdict(p *Page) {
 	v := b.in.Verdict
 	if v == nil {
@@ -323,8 +326,8 @@ func (b builder) verdict(p *Page) {
 	}
 }
 
-// evidence are the lines that prove the verdict, with those around them where the log is
-// there.
+// evidence are the lines that prove the verdict, with those around them where
+// the log is there.
 func (b builder) evidence() []Near {
 	if len(b.in.Around) > 0 {
 		return b.in.Around

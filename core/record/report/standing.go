@@ -22,7 +22,8 @@ const (
 	WasUndone Standing = "the fix was undone"
 )
 
-// banners say what each standing means for the person, and what is to be done now.
+// banners say what each standing means for the person, and what is to be done
+// now.
 var banners = map[Standing]struct{ class, next string }{
 	Unread:    {"mind", "Have the setup's log read: hollowkey why LOG."},
 	NoFault:   {"good", "You need to do nothing."},
@@ -58,7 +59,8 @@ func (b builder) banner() Banner {
 	return Banner{string(s), banners[s].class, banners[s].next}
 }
 
-// standing is how it stands: by the last attempt that ended, and what was undone since.
+// standing is how it stands: by the last attempt that ended, and what was
+// undone since.
 func (b builder) standing() Standing {
 	in := b.in
 	inForce := slices.ContainsFunc(in.Changes, func(c fix.Item) bool { return (c.Status == "done" || c.Status == "final") && c.Hold == "" })
@@ -95,8 +97,8 @@ func (b builder) last() *casefile.Attempt {
 	return nil
 }
 
-// undoneSince says whether a change that an attempt had is undone by now. One that tells of
-// none had all that is in force.
+// undoneSince says whether a change that an attempt had is undone by now. One
+// that tells of none had all that is in force.
 func (b builder) undoneSince(a *casefile.Attempt) bool {
 	undone, left := false, false
 	for _, c := range b.in.Changes {

@@ -135,7 +135,8 @@ func timeline(t *trail.Trail, hide func(string) string) *Timeline {
 	return out
 }
 
-// tickStep is a round number of seconds that gives the axis three to eight marks.
+// tickStep is a round number of seconds that gives the axis three to eight
+// marks.
 func tickStep(total float64) float64 {
 	for _, step := range []float64{1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1200, 1800, 3600, 7200} {
 		if total/step < 8 {

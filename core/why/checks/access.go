@@ -73,14 +73,16 @@ func (l *look) keyWritable(with arguments) Finding {
 	}
 }
 
-// system does the work of a setup; the user is the one in whose name it is done.
+// system does the work of a setup; the user is the one in whose name it is
+// done.
 const system = "SYSTEM"
 
-// asUser is the argument by which a check is asked for the user alone: a program that is
-// no package does all its work as whoever started it.
+// asUser is the argument by which a check is asked for the user alone: a
+// program that is no package does all its work as whoever started it.
 const asUser = "user"
 
-// accountsAt are accounts, but for the engine's own folder, where its service alone writes.
+// accountsAt are accounts, but for the engine's own folder, where its service
+// alone writes.
 func (l *look) accountsAt(path string, with arguments) []string {
 	if within(path, enginesFolder) {
 		return []string{system}
@@ -88,8 +90,8 @@ func (l *look) accountsAt(path string, with arguments) []string {
 	return l.accounts(with)
 }
 
-// accounts are those that must have a right: the user and SYSTEM, unless the question
-// names one of them.
+// accounts are those that must have a right: the user and SYSTEM, unless the
+// question names one of them.
 func (l *look) accounts(with arguments) []string {
 	switch with["by"] {
 	case asUser:
@@ -100,8 +102,8 @@ func (l *look) accounts(with arguments) []string {
 	return []string{l.opt.User, system}
 }
 
-// existing gives what is there of a path: itself, or the nearest folder above it, in
-// which it would be made.
+// existing gives what is there of a path: itself, or the nearest folder above
+// it, in which it would be made.
 func (l *look) existing(path string) (info machine.FileInfo, err error) {
 	drive, names, err := machine.SplitPath(path)
 	if err != nil {
@@ -121,8 +123,8 @@ func (l *look) existing(path string) (info machine.FileInfo, err error) {
 	return info, err
 }
 
-// writable asks whether accounts may write at a path. Of one that is not there the
-// nearest folder above it counts.
+// writable asks whether accounts may write at a path. Of one that is not there
+// the nearest folder above it counts.
 func (l *look) writable(name, path string, accounts ...string) Finding {
 	path = strings.TrimRight(path, `\`)
 	info, err := l.existing(path)
@@ -205,8 +207,9 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 // rightToChange is the right of a grant that lets an account read and change.
 const rightToChange = "modify"
 
-// rightFor is the least right that an account needs for setups on an object of a kind. On keys SYSTEM and administrators get back what the
-// OS gives them everywhere: programs open keys for more than they use.
+// rightFor is the least right that an account needs for setups on an object of
+// a kind. On keys SYSTEM and administrators get back what the OS gives them
+// everywhere: programs open keys for more than they use.
 func (l *look) rightFor(kind sddl.Kind, a machine.Account) string {
 	if kind == sddl.Key && (l.administers(a) || a.SID == sddl.Administrators) {
 		return "full"
@@ -219,12 +222,14 @@ func (l *look) administers(a machine.Account) bool {
 	return a.SID == sddl.System || slices.Contains(a.Groups, sddl.Administrators)
 }
 
-// administratorPlaces are where the OS lets administrators write and nobody else; there,
-// an ordinary user who may not lacks no entry but an administrator's account.
+// administratorPlaces are where the OS lets administrators write and nobody
+// else; there, an ordinary user who may not lacks no entry but an
+// administrator's account.
 var administratorPlaces = []string{`c:\windows\`, `c:\program files\`, `c:\program files (x86)\`,
 	`hkey_local_machine\software\`, `hkey_local_machine\system\`}
 
-// ofAdministrators says whether a path or key is one of those places, or lies there.
+// ofAdministrators says whether a path or key is one of those places, or lies
+// there.
 func ofAdministrators(what string) bool {
 	low := strings.ToLower(what) + `\`
 	if machine.IsKey(what) {
@@ -245,8 +250,8 @@ func (l *look) foreignOwner(sid sddl.SID) (name string, foreign bool) {
 	return string(sid), errors.Is(err, fs.ErrNotExist)
 }
 
-// denied tells of an entry that denies what is needed, and the place where it was set:
-// what comes from above is taken away above.
+// denied tells of an entry that denies what is needed, and the place where it
+// was set: what comes from above is taken away above.
 func (l *look) denied(name, what string, kind sddl.Kind, e sddl.Entry, a machine.Account) Finding {
 	at, k := what, kind
 	for e.Flags&sddl.Inherited != 0 {
@@ -331,14 +336,15 @@ func onlyHas(kind sddl.Kind, m sddl.Mask) string {
 }
 
 const (
-	// The names under which these checks are asked for by signs and by a site's needs.
+	// The names under which these checks are asked for by signs and by a site's
+	// needs.
 	temporaryName = "temporary folder"
 	windowsTemp   = `C:\Windows\Temp`
 	cachedName    = "packages folder"
 )
 
-// temporaryFolders asks for the user's temporary folder, where setups unpack, and
-// for the OS's own, which its services use; users need not read there.
+// temporaryFolders asks for the user's temporary folder, where setups unpack,
+// and for the OS's own, which its services use; users need not read there.
 func (l *look) temporaryFolders() Finding {
 	temp := l.temporary()
 	f := unknown(temporaryName, "TEMP is not known")
@@ -357,7 +363,8 @@ func (l *look) temporaryFolders() Finding {
 	return f
 }
 
-// scriptsWritable asks for the folders in which the engine keeps the script of a run: the system's temporary folder and the user's.
+// scriptsWritable asks for the folders in which the engine keeps the script of
+// a run: the system's temporary folder and the user's.
 func (l *look) scriptsWritable(arguments) Finding {
 	const name = "scripts-writable"
 	f := l.writable(name, windowsTemp, l.opt.User, system)
@@ -371,10 +378,12 @@ func (l *look) scriptsWritable(arguments) Finding {
 	return f
 }
 
-// machineEnvironment is the key that holds the variables of the machine; each user's are in a key of theirs.
+// machineEnvironment is the key that holds the variables of the machine; each
+// user's are in a key of theirs.
 const machineEnvironment = `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`
 
-// environmentWritable asks for the keys that hold the environment, the machine's and the user's.
+// environmentWritable asks for the keys that hold the environment, the
+// machine's and the user's.
 func (l *look) environmentWritable(arguments) Finding {
 	const name = "environment-writable"
 	f := l.keyWritable(arguments{"key": machineEnvironment})
@@ -395,7 +404,8 @@ func (f *Finding) keep(name, value string) {
 	f.Captures[name] = value
 }
 
-// TemporaryFolder is a user's temporary folder on a machine, empty when it is not known.
+// TemporaryFolder is a user's temporary folder on a machine, empty when it is
+// not known.
 func TemporaryFolder(m machine.Machine, user string) string {
 	if _, err := m.Account(user); err != nil {
 		user = ""
@@ -414,8 +424,8 @@ func (l *look) temporary() string {
 	return ""
 }
 
-// cacheFolder asks for the engine's own folder of packages. Nothing is installed,
-// repaired or removed without writing there.
+// cacheFolder asks for the engine's own folder of packages. Nothing is
+// installed, repaired or removed without writing there.
 func (l *look) cacheFolder() Finding { return l.folderFit(cachedName, enginesFolder, system) }
 
 // enginesFolder is where the engine keeps its copies of packages.
@@ -430,8 +440,8 @@ func (l *look) driveGone(path string) bool {
 // usualTemp is where the OS puts a user's temporary folder.
 const usualTemp = `%USERPROFILE%\AppData\Local\Temp`
 
-// temporaryElsewhere says that the user's temporary folder leads to a drive that is gone, and
-// points the variables that lead there to the usual place.
+// temporaryElsewhere says that the user's temporary folder leads to a drive
+// that is gone, and points the variables that lead there to the usual place.
 func (l *look) temporaryElsewhere(folder string) Finding {
 	f := Finding{Name: temporaryName, Answer: Stop, Class: "path",
 		Seen: folder + ", the temporary folder, is not there, and nor is the drive " + folder[:2],

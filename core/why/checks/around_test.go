@@ -113,7 +113,8 @@ func TestLooksOfferNothingThatIsRefused(t *testing.T) {
 	}
 }
 
-// A driver, a group and what the registry knows are no services that a list would have: none of them is told as missing.
+// A driver, a group and what the registry knows are no services that a list
+// would have: none of them is told as missing.
 func TestDependenciesThatNoListHas(t *testing.T) {
 	service := func(name, depends string) string {
 		return "- { name: " + name + ", display: " + name + ", binary: 'C:\\Kelp\\k.exe', start: manual, account: LocalSystem, state: stopped, depends on: [" + depends + "] }\n"

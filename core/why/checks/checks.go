@@ -1,6 +1,6 @@
 // Package checks is the one room that asks a machine something: whether a cause
-// that a log makes likely is really so, and whether a machine is fit for a setup.
-// Each check has a name, by which signs ask it, and there is one set of
+// that a log makes likely is really so, and whether a machine is fit for a
+// setup. Each check has a name, by which signs ask it, and there is one set of
 // thresholds for all of them.
 //
 // A check that cannot be answered says so; what cannot be read is never "pass".
@@ -74,8 +74,8 @@ type look struct {
 	opt Options         // thresholds and names that the asker gave
 }
 
-// newLook asks as the user who is signed in, unless another one is named: what a
-// setup fails at are that person's folders.
+// newLook asks as the user who is signed in, unless another one is named: what
+// a setup fails at are that person's folders.
 func newLook(m machine.Machine, opt Options) *look {
 	if opt.User == "" {
 		opt.User = m.SignedIn()
@@ -216,8 +216,8 @@ func Ask(m machine.Machine, name string, with map[string]string) Finding {
 
 // On lets signs ask one machine. A cause is really so ("yes") where the check
 // stops; a warning stops no setup.
-// A host that a log names is asked over the network only with reach: the log could make
-// the machine tell a stranger that it is there.
+// A host that a log names is asked over the network only with reach: the log
+// could make the machine tell a stranger that it is there.
 func On(m machine.Machine, reach bool) signs.Checker { return checker{m, reach} }
 
 type checker struct {
@@ -241,8 +241,8 @@ func (c checker) Check(name string, with map[string]string) (signs.Finding, map[
 	return signs.Finding{Check: name, Answer: answer, Text: f.Seen, Class: f.Class, Mend: f.Mend, Steps: f.Steps, Unread: f.unread}, f.Captures
 }
 
-// notAsked is the finding of a check that would go out to the network without leave; nil
-// for others. A twin knows its hosts by itself.
+// notAsked is the finding of a check that would go out to the network without
+// leave; nil for others. A twin knows its hosts by itself.
 func (c checker) notAsked(name string, with map[string]string) *Finding {
 	if c.reach || name != "host-reachable" {
 		return nil

@@ -29,7 +29,8 @@ func (l *look) environment(name string) string {
 func (l *look) expand(v string) string { return machine.Expand(l.m, v, l.opt.User) }
 
 const (
-	// The check's name; the key is where the machine's own part of PATH is kept.
+	// The check's name; the key is where the machine's own part of PATH is
+	// kept.
 	pathName       = "PATH"
 	environmentKey = `HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Environment`
 	maxPath        = 2047 // characters of PATH that every program can take: older ones read it into 2 KiB
@@ -39,8 +40,9 @@ const (
 // PowerShell by their names alone.
 var systemFolders = []string{`C:\Windows\system32`, `C:\Windows`, `C:\Windows\System32\Wbem`, `C:\Windows\System32\WindowsPowerShell\v1.0`}
 
-// toolInPath asks whether PATH is why a program was not found: it lies in one of the OS's
-// folders, and that folder is not in PATH. That another folder is missing says nothing.
+// toolInPath asks whether PATH is why a program was not found: it lies in one
+// of the OS's folders, and that folder is not in PATH. That another folder is
+// missing says nothing.
 func (l *look) toolInPath(with arguments) Finding {
 	const name = "tool-in-path"
 	tool := strings.ToLower(strings.Trim(with["tool"], `"' `))
@@ -64,8 +66,8 @@ func (l *look) toolInPath(with arguments) Finding {
 	return f
 }
 
-// pathVariable looks at the machine's PATH: the OS's folders are there, no entry
-// is dead, it is not too long.
+// pathVariable looks at the machine's PATH: the OS's folders are there, no
+// entry is dead, it is not too long.
 func (l *look) pathVariable() Finding {
 	v, err := l.m.Value(environmentKey, "Path")
 	value, stored := v.Words(), err == nil
@@ -114,8 +116,8 @@ func (l *look) pathVariable() Finding {
 	return f
 }
 
-// restorePath is the step that puts lost folders in front of PATH, as the OS itself
-// writes them; all else of it stays as it is.
+// restorePath is the step that puts lost folders in front of PATH, as the OS
+// itself writes them; all else of it stays as it is.
 func restorePath(v regfile.Value, lost []string) step.Model {
 	if len(lost) == 1 {
 		return step.New("path-entry", "entry", lost[0], "state", "present", "at", "front")
@@ -135,8 +137,8 @@ func (l *look) entry(e string) string {
 	return strings.TrimRight(l.expand(strings.Trim(strings.TrimSpace(e), `"`)), `\`)
 }
 
-// hasEntry compares folders, not texts: with variables put in, without quotes and
-// without a backslash at the end.
+// hasEntry compares folders, not texts: with variables put in, without quotes
+// and without a backslash at the end.
 func (l *look) hasEntry(path, folder string) bool {
 	for e := range strings.SplitSeq(path, ";") {
 		if strings.EqualFold(l.entry(e), folder) {
@@ -147,7 +149,8 @@ func (l *look) hasEntry(path, folder string) bool {
 }
 
 const (
-	// The check's name; the key is kept for each user, and relative to the user's hive.
+	// The check's name; the key is kept for each user, and relative to the
+	// user's hive.
 	shellName    = "shell folders"
 	shellFolders = `\Software\Microsoft\Windows\CurrentVersion\Explorer\User Shell Folders`
 )
@@ -168,7 +171,8 @@ var defaultFolders = map[string]string{
 	"PrintHood":  `%USERPROFILE%\AppData\Roaming\Microsoft\Windows\Printer Shortcuts`,
 }
 
-// shellFolders looks for shell folders of the user on drives that are not there.
+// shellFolders looks for shell folders of the user on drives that are not
+// there.
 func (l *look) shellFolders() Finding {
 	facts := l.m.Facts()
 	if len(facts.Drives) == 0 {
@@ -179,8 +183,8 @@ func (l *look) shellFolders() Finding {
 	}, pass(shellName, "all shell folders lead to drives that are there"))
 }
 
-// shellFolderOnDrive asks whether a drive that a setup missed is one that a shell
-// folder leads to. With the drive there, the log is of another time.
+// shellFolderOnDrive asks whether a drive that a setup missed is one that a
+// shell folder leads to. With the drive there, the log is of another time.
 func (l *look) shellFolderOnDrive(with arguments) Finding {
 	const name = "shell-folder-drive"
 	drive := with["drive"]

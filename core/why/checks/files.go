@@ -79,8 +79,8 @@ func (l *look) fileInTheWay(with arguments) Finding {
 	return f
 }
 
-// folderInTheWay asks whether a folder stands where a setup writes a file. An empty one is set aside; of another one a person must
-// know what it is for.
+// folderInTheWay asks whether a folder stands where a setup writes a file. An
+// empty one is set aside; of another one a person must know what it is for.
 func (l *look) folderInTheWay(with arguments) Finding {
 	const name = "folder-in-the-way"
 	path := strings.TrimRight(with["path"], `\`)
@@ -109,8 +109,8 @@ func (l *look) folderInTheWay(with arguments) Finding {
 	return f
 }
 
-// emptyFile asks whether an empty file stands at a path: it keeps a folder of that name from being made, and holds nothing that
-// somebody could miss.
+// emptyFile asks whether an empty file stands at a path: it keeps a folder of
+// that name from being made, and holds nothing that somebody could miss.
 func (l *look) emptyFile(with arguments) Finding {
 	const name = "empty-file"
 	info, err := l.m.Stat(strings.TrimRight(with["path"], `\`))
@@ -134,13 +134,14 @@ func entries(n int) string {
 	return fmt.Sprintf("%d files and folders", n)
 }
 
-// longestPath is how many characters a path has at most for programs that do not ask for
-// more. Source: the OS's documentation on the maximum length of paths.
+// longestPath is how many characters a path has at most for programs that do
+// not ask for more. Source: the OS's documentation on the maximum length of
+// paths.
 const longestPath = 259
 
-// pathUsable asks what keeps a folder or file from being made where a setup wants it: the
-// drive is not there, a file stands where a folder must be, or the path is too long. That
-// the path itself is not there says nothing.
+// pathUsable asks what keeps a folder or file from being made where a setup
+// wants it: the drive is not there, a file stands where a folder must be, or
+// the path is too long. That the path itself is not there says nothing.
 func (l *look) pathUsable(with arguments) Finding {
 	const name = "path-usable"
 	path := strings.TrimRight(with["path"], `\`)
@@ -232,8 +233,9 @@ func (l *look) blockingFiles() Finding {
 		Command: []string{"fix", "--step", "folder", "--arg", "folder=" + seen[0]}, Steps: steps}
 }
 
-// lockLeft asks whether a lock file is there, and whether anybody still holds it: the process with the number that the file
-// itself holds, else the one that the log names, or any.
+// lockLeft asks whether a lock file is there, and whether anybody still holds
+// it: the process with the number that the file itself holds, else the one that
+// the log names, or any.
 func (l *look) lockLeft(with arguments) Finding {
 	const name = "lock-left"
 	file := with["file"]
@@ -281,7 +283,8 @@ func (l *look) lockLeft(with arguments) Finding {
 // mostLock is how many bytes a lock file has at most: a number, a name, a time.
 const mostLock = 4096
 
-// folderMissing asks whether the folder that a path leads through is not there, which "path not found" complains of.
+// folderMissing asks whether the folder that a path leads through is not there,
+// which "path not found" complains of.
 func (l *look) folderMissing(with arguments) Finding {
 	const name = "folder-missing"
 	path := strings.TrimRight(with["path"], `\`)
@@ -311,7 +314,8 @@ func (l *look) folderMissing(with arguments) Finding {
 	return f
 }
 
-// temporaryAbove is the temporary folder of a user in which a folder lies; empty where it lies in none.
+// temporaryAbove is the temporary folder of a user in which a folder lies;
+// empty where it lies in none.
 func temporaryAbove(folder string) string {
 	const usual = `\appdata\local\temp`
 	at := strings.Index(strings.ToLower(folder)+`\`, usual+`\`)

@@ -13,12 +13,14 @@ import (
 	"hollowkey/core/machine"
 )
 
-// maxINI is how many bytes of an INI file are read; those of setups have a few pages.
+// maxINI is how many bytes of an INI file are read; those of setups have a few
+// pages.
 const maxINI = 1 << 20
 
-// iniGate asks an INI file that a setup read whether the key by which it refused the
-// machine is as the log says. With bound it is the key that holds this value. The step
-// sets what lets the machine pass: what it has, or that something is allowed.
+// iniGate asks an INI file that a setup read whether the key by which it
+// refused the machine is as the log says. With bound it is the key that holds
+// this value. The step sets what lets the machine pass: what it has, or that
+// something is allowed.
 func (l *look) iniGate(with arguments) Finding {
 	const name = "ini-gate"
 	file, section, key := with["file"], with["section"], with["key"]
@@ -83,8 +85,8 @@ func holding(ini *inifile.File, bound string) (section, key string) {
 	return "", ""
 }
 
-// sectionOf is the one section that has a key, or would: one whose other keys are of the
-// same kind. Empty where several have it.
+// sectionOf is the one section that has a key, or would: one whose other keys
+// are of the same kind. Empty where several have it.
 func sectionOf(ini *inifile.File, key string) (section string) {
 	for _, s := range ini.Sections() {
 		if _, there := ini.Get(s, key); there {
@@ -98,15 +100,16 @@ func sectionOf(ini *inifile.File, key string) (section string) {
 }
 
 var (
-	// A key that allows something is opened by a yes; "NoUpdates" and the like count here too,
-	// since the value tells.
+	// A key that allows something is opened by a yes; "NoUpdates" and the like
+	// count here too, since the value tells.
 	allows = lazy.MustCompile(`(?i)^(?:allow|enable|skip|ignore|force|bypass|permit|accept|override|no|disable)[A-Z_]?`)
-	// A key that sets a bound is opened by moving the bound, and never by a yes.
+	// A key that sets a bound is opened by moving the bound, and never by a
+	// yes.
 	limits = lazy.MustCompile(`(?i)max|min|newest|oldest|least|most|highest|lowest|latest|earliest|upto|from|until`)
 )
 
-// opening is the value with which a gate's key lets the machine pass: yes in the words of
-// the file, or what the machine has.
+// opening is the value with which a gate's key lets the machine pass: yes in
+// the words of the file, or what the machine has.
 func opening(ini *inifile.File, section, key, now, found string) string {
 	switch {
 	case limits.MatchString(key) && found != "":

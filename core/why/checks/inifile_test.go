@@ -63,8 +63,8 @@ func TestINIGate(t *testing.T) {
 	}
 }
 
-// Where administrators may not write the file, no step is offered that would fail: a copy
-// of the folder is.
+// Where administrators may not write the file, no step is offered that would
+// fail: a copy of the folder is.
 func TestINIGateThatNobodyMayWrite(t *testing.T) {
 	m := twintest.Make(t, map[string]string{"twin.yaml": "name: T\nelevated: true\n", "disk/C/Deploy/gate.ini": gatesINI,
 		"access.yaml": "'C:\\Deploy\\gate.ini': O:SYG:SYD:P(A;;FA;;;SY)(A;;FR;;;BA)\n"})

@@ -39,7 +39,8 @@ func (l *look) administrator() Finding {
 	return pass(name, "%s, elevated", user)
 }
 
-// notElevated asks whether whoever runs the setup has no administrator's rights, which it complains of.
+// notElevated asks whether whoever runs the setup has no administrator's
+// rights, which it complains of.
 func (l *look) notElevated() Finding {
 	f := l.administrator()
 	if f.Name = "not-elevated"; f.Answer == Warn {
@@ -51,8 +52,8 @@ func (l *look) notElevated() Finding {
 // generalRings are the update rings whose builds are released to everybody.
 var generalRings = []string{"", "general", "retail", "external", "production"}
 
-// os tells the build; a preview ring is worth a word, for vendors test on released
-// builds.
+// os tells the build; a preview ring is worth a word, for vendors test on
+// released builds.
 func (l *look) os() Finding {
 	const name = "OS"
 	o := l.m.Facts().OS
@@ -103,14 +104,15 @@ func (l *look) clock() Finding {
 	return pass(name, "%s", seen)
 }
 
-// The acting user's proxy. What the machine's own services use is kept elsewhere and asked apart.
+// The acting user's proxy. What the machine's own services use is kept
+// elsewhere and asked apart.
 const internetSettings = `HKCU\Software\Microsoft\Windows\CurrentVersion\Internet Settings`
 
 // userProxy begins what is said of a proxy that is set.
 const userProxy = "the user's proxy is"
 
-// proxy tells of the user's proxy. It is never wrong by itself, but a service that
-// downloads does not use it, and that looks like a broken network.
+// proxy tells of the user's proxy. It is never wrong by itself, but a service
+// that downloads does not use it, and that looks like a broken network.
 func (l *look) proxy() Finding {
 	const name = "proxy"
 	on, _, err := l.text(internetSettings, "ProxyEnable")
@@ -157,8 +159,8 @@ func (l *look) runtimes() (found map[string][]string, err error) {
 }
 
 // frameworkReleases are the least release numbers of the framework's versions,
-// the newest first. Source: the OS's documentation, "How to determine which .NET
-// Framework versions are installed".
+// the newest first. Source: the OS's documentation, "How to determine which
+// .NET Framework versions are installed".
 var frameworkReleases = []struct {
 	least int
 	name  string
@@ -167,8 +169,8 @@ var frameworkReleases = []struct {
 	{393295, "4.6"}, {379893, "4.5.2"}, {378675, "4.5.1"}, {378389, "4.5"},
 }
 
-// frameworkVersion is the version that a release number stands for. Numbers rise with
-// each build of the OS, so the last one not above it counts.
+// frameworkVersion is the version that a release number stands for. Numbers
+// rise with each build of the OS, so the last one not above it counts.
 func frameworkVersion(release string) string {
 	n, err := strconv.Atoi(release)
 	if err != nil {

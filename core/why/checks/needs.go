@@ -16,7 +16,8 @@ import (
 	"hollowkey/core/step"
 )
 
-// Needs are a site's own needs: a small YAML file. docs/ready.md has an example.
+// Needs are a site's own needs: a small YAML file. docs/ready.md has an
+// example.
 type Needs struct {
 	OS struct {
 		LeastBuild    int      `yaml:"least build"`
@@ -104,8 +105,8 @@ func (l *look) siteNeeds() (all []Finding) {
 	return append(all, l.siteRegistry()...)
 }
 
-// siteOS compares the OS with the site's range of builds, processors and rings. A
-// build that is not known passes no range.
+// siteOS compares the OS with the site's range of builds, processors and rings.
+// A build that is not known passes no range.
 func (l *look) siteOS() Finding {
 	const name = "site: OS"
 	want, os := l.opt.Needs.OS, l.m.Facts().OS
@@ -129,8 +130,8 @@ func (l *look) siteOS() Finding {
 	return pass(name, "%s", seen)
 }
 
-// siteService asks for a service that must run. Where it only has stopped, starting
-// it is a step; where it is missing something must be installed.
+// siteService asks for a service that must run. Where it only has stopped,
+// starting it is a step; where it is missing something must be installed.
 func (l *look) siteService(service string) Finding {
 	const name = "site: service"
 	s, err := l.m.Service(service)
@@ -185,8 +186,8 @@ func (l *look) siteRuntimes() (all []Finding) {
 	return all
 }
 
-// siteProducts compares what is installed with the products that the site wants there, or
-// not there.
+// siteProducts compares what is installed with the products that the site wants
+// there, or not there.
 func (l *look) siteProducts() (all []Finding) {
 	const name = "site: product"
 	want := l.opt.Needs.Products
@@ -255,9 +256,10 @@ func bounds(least, most string) string {
 // A program is one in the lists of installed ones, as it is entered there.
 type program struct{ name, version string }
 
-// called says whether a program is the one of a name: by the whole name, by one with stars,
-// or by a name that goes on with nothing but its version, processor or year, which many
-// setups write behind it. "Planner Help Pack" is no "Planner".
+// called says whether a program is the one of a name: by the whole name, by one
+// with stars, or by a name that goes on with nothing but its version, processor
+// or year, which many setups write behind it. "Planner Help Pack" is no
+// "Planner".
 func (p program) called(name string) bool {
 	if strings.ContainsAny(name, "*?") {
 		return wildName(name).MatchString(p.name)
@@ -265,14 +267,16 @@ func (p program) called(name string) bool {
 	return strings.EqualFold(p.name, name) || strings.EqualFold(bareName(p.name), bareName(name)) && versioned(name, p.version)
 }
 
-// versioned says that a name that ends in a version is not asked for by another one.
+// versioned says that a name that ends in a version is not asked for by another
+// one.
 func versioned(name, version string) bool {
 	return bareName(name) == marks.Replace(name) || strings.Contains(name, version) && version != ""
 }
 
 var (
 	marks = strings.NewReplacer("®", "", "™", "", "©", "", "(R)", "", "(TM)", "")
-	// What stands behind a name: a version, with a word before it, and the processor or the language in brackets.
+	// What stands behind a name: a version, with a word before it, and the
+	// processor or the language in brackets.
 	behindName = lazy.MustCompile(`(?i)(?:[ ,-]+(?:version|v|ver|release|r)?\.?[ ]*[0-9][0-9.,]*|[ ]+(?:x64|x86|64-?bit|32-?bit)|[ ]*\((?:x64|x86|arm64|64-?bit|32-?bit|[a-z]{2}-[a-z]{2})\))+$`)
 )
 
@@ -290,8 +294,8 @@ func wildName(name string) *regexp.Regexp {
 	return regexp.MustCompile(`(?i)^` + strings.NewReplacer(`\*`, ".*", `\?`, ".").Replace(regexp.QuoteMeta(name)) + `$`)
 }
 
-// installed are all programs in the lists of installed ones: of both views, and of the users
-// whose registry is loaded.
+// installed are all programs in the lists of installed ones: of both views, and
+// of the users whose registry is loaded.
 func (l *look) installed() (list []program, err error) {
 	roots := append(slices.Clone(uninstallKeys), `HKCU\Software\Microsoft\Windows\CurrentVersion\Uninstall\`)
 	for _, root := range roots {
@@ -315,8 +319,8 @@ func (l *look) installed() (list []program, err error) {
 	return list, nil
 }
 
-// versionParts are the numbers of a version: v4.5, "4, 5, 0, 1" and 4.5-beta2 have some; a
-// text that begins with none has none.
+// versionParts are the numbers of a version: v4.5, "4, 5, 0, 1" and 4.5-beta2
+// have some; a text that begins with none has none.
 func versionParts(v string) (parts []int) {
 	v = strings.ReplaceAll(strings.TrimLeft(strings.ToLower(v), "v. "), ",", ".")
 	for p := range strings.SplitSeq(v, ".") {
@@ -355,8 +359,8 @@ func compareVersions(a, b string) int {
 	return 0
 }
 
-// older compares versions number by number, as far as both have numbers. A version without
-// any is the oldest.
+// older compares versions number by number, as far as both have numbers. A
+// version without any is the oldest.
 func older(v, least string) bool {
 	a, b := versionParts(v), versionParts(least)
 	if a == nil {
@@ -366,7 +370,8 @@ func older(v, least string) bool {
 	return slices.Compare(a[:n], b[:n]) < 0
 }
 
-// otherView says that a value is there for programs of 32 bits only, or for those of 64.
+// otherView says that a value is there for programs of 32 bits only, or for
+// those of 64.
 func (l *look) otherView(key, name string) string {
 	const narrow, wide = `\SOFTWARE\WOW6432Node\`, `\SOFTWARE\`
 	other, which := strings.Replace(key, narrow, wide, 1), "64"

@@ -8,7 +8,8 @@ import (
 	"hollowkey/core/why/checks"
 )
 
-// Products that a site wants there, in a range of versions, or not there at all.
+// Products that a site wants there, in a range of versions, or not there at
+// all.
 func TestProductsOfASite(t *testing.T) {
 	entry := func(name, version string) string {
 		return "\n[HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\Uninstall\\" + name + version +

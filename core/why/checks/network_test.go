@@ -8,8 +8,8 @@ import (
 	"hollowkey/core/why/checks"
 )
 
-// A name that is not known and a host that does not answer are two things to mend, and a
-// full drive is another when one beside it has room.
+// A name that is not known and a host that does not answer are two things to
+// mend, and a full drive is another when one beside it has room.
 func TestWhatTheNetworkAndTheDrivesLack(t *testing.T) {
 	m := twintest.Make(t, map[string]string{
 		"twin.yaml": "name: D02\nos: { name: Windows, version: '10.0', build: 19045, architecture: x64 }\n" +

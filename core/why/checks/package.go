@@ -28,8 +28,8 @@ func (l *look) packageTargets() []Finding {
 	return append(all, l.holders(files))
 }
 
-// blockers finds files where the package needs a folder, and drives that are not
-// there.
+// blockers finds files where the package needs a folder, and drives that are
+// not there.
 func (l *look) blockers(folders []string) Finding {
 	const name = "package: folders"
 	var seen []string
@@ -133,8 +133,8 @@ func (l *look) cachedPackages() Finding {
 	return pass(name, "%d, all good", len(list))
 }
 
-// cachedCopies asks the same of a machine on which a repair, an update or an uninstall did
-// not find its package.
+// cachedCopies asks the same of a machine on which a repair, an update or an
+// uninstall did not find its package.
 func (l *look) cachedCopies(arguments) Finding {
 	f := l.cachedPackages()
 	f.Name = "cached-copies"

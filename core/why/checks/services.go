@@ -16,7 +16,8 @@ import (
 // have fewer than ten.
 const maxDepth = 30
 
-// service finds a service by its name, or by the title that the OS shows for it.
+// service finds a service by its name, or by the title that the OS shows for
+// it.
 func (l *look) service(name string) (machine.Service, error) {
 	s, err := l.m.Service(name)
 	if !errors.Is(err, fs.ErrNotExist) {
@@ -56,7 +57,8 @@ func (l *look) serviceStartable(with arguments) Finding {
 		return pass(name, "%s runs", s.Name)
 	}
 	if program := l.expand(programOf(s.Binary)); program != "" && strings.Contains(program, `\`) {
-		// A twin may hold nothing of the folder; where the folder is there, so should the program be.
+		// A twin may hold nothing of the folder; where the folder is there, so
+		// should the program be.
 		if l.there(program[:strings.LastIndexByte(program, '\\')]) == nil && errors.Is(l.there(program), fs.ErrNotExist) {
 			return Finding{Name: name, Answer: Stop, Seen: fmt.Sprintf("the program of %s, %s, is not there", s.Name, program),
 				Mend: "repair or install again what brought " + s.Name}
@@ -65,8 +67,9 @@ func (l *look) serviceStartable(with arguments) Finding {
 	return unknown(name, "neither %s nor what it depends on is disabled", s.Name)
 }
 
-// serviceDependency asks for what a service depends on and is not there. Drivers are services too, which no list of
-// services has: those of the OS, and groups, are passed over, and so is what the registry knows.
+// serviceDependency asks for what a service depends on and is not there.
+// Drivers are services too, which no list of services has: those of the OS, and
+// groups, are passed over, and so is what the registry knows.
 func (l *look) serviceDependency(with arguments) Finding {
 	const name = "service-dependency"
 	s, err := l.service(with["service"])
@@ -90,14 +93,16 @@ func (l *look) serviceDependency(with arguments) Finding {
 	return unknown(name, "nothing that %s depends on is known to be missing", s.Name)
 }
 
-// osDrivers are drivers of the OS that services depend on. Source: the OS's services of an installation, by their type.
+// osDrivers are drivers of the OS that services depend on. Source: the OS's
+// services of an installation, by their type.
 var osDrivers = map[string]bool{"afd": true, "tcpip": true, "tcpip6": true, "tdx": true, "nsi": true, "nsiproxy": true, "http": true, "mup": true, "mrxsmb": true,
 	"mrxsmb10": true, "mrxsmb20": true, "rdbss": true, "ndis": true, "ndisuio": true, "netbt": true, "fltmgr": true, "ksecdd": true, "wfplwfs": true, "srv": true,
 	"srv2": true, "srvnet": true, "bowser": true, "nativewifip": true, "vwififlt": true, "vwifibus": true, "ipsec": true, "mpsdrv": true, "luafv": true,
 	"storflt": true, "vmbus": true, "hvsocketcontrol": true, "wudfpf": true, "wudfrd": true, "usbhub": true, "bthport": true, "condrv": true, "winquic": true,
 	"lxcore": true, "p9rdr": true, "wcifs": true, "bindflt": true, "vmswitch": true, "vfpext": true, "rasacd": true, "ndistapi": true, "pcw": true}
 
-// serviceRunning asks whether a service runs that must, and what keeps it from it where it does not.
+// serviceRunning asks whether a service runs that must, and what keeps it from
+// it where it does not.
 func (l *look) serviceRunning(with arguments) Finding {
 	const name = "service-running"
 	f := l.serviceStartable(with)
@@ -112,7 +117,8 @@ func (l *look) serviceRunning(with arguments) Finding {
 		Steps: []step.Model{step.New("service", "name", s.Name, "state", "running")}}
 }
 
-// serviceLeft asks whether a service that a setup wants to make is there already, and whether its program still is.
+// serviceLeft asks whether a service that a setup wants to make is there
+// already, and whether its program still is.
 func (l *look) serviceLeft(with arguments) Finding {
 	const name = "service-left"
 	s, err := l.service(with["service"])
@@ -135,7 +141,8 @@ func (l *look) serviceLeft(with arguments) Finding {
 	return f
 }
 
-// programOf is the program's file in a service's command line; empty where it cannot be told.
+// programOf is the program's file in a service's command line; empty where it
+// cannot be told.
 func programOf(command string) string {
 	if rest, quoted := strings.CutPrefix(command, `"`); quoted {
 		program, _, _ := strings.Cut(rest, `"`)
@@ -147,7 +154,8 @@ func programOf(command string) string {
 	return ""
 }
 
-// serviceStoppable looks whether a service runs that a setup could not stop, and what depends on it and runs too.
+// serviceStoppable looks whether a service runs that a setup could not stop,
+// and what depends on it and runs too.
 func (l *look) serviceStoppable(with arguments) Finding {
 	const name = "service-stoppable"
 	s, err := l.service(with["service"])
@@ -175,8 +183,8 @@ func (l *look) serviceStoppable(with arguments) Finding {
 	return f
 }
 
-// blocker finds the deepest disabled service below s. A service that was seen before is
-// not gone into again: services may depend on each other.
+// blocker finds the deepest disabled service below s. A service that was seen
+// before is not gone into again: services may depend on each other.
 func (l *look) blocker(s machine.Service, way []string, seen map[string]bool) (machine.Service, []string, bool) {
 	if seen[s.Name] || len(way) > maxDepth {
 		return s, nil, false

@@ -37,8 +37,9 @@ func (l *look) setupFile() (all []Finding) {
 // mostStale bounds how many folders of a temporary folder are looked into.
 const mostStale = 2000
 
-// staleCopies looks for other packages of the same product that an earlier run unpacked
-// into the temporary folder: a setup program may take such a one for its own.
+// staleCopies looks for other packages of the same product that an earlier run
+// unpacked into the temporary folder: a setup program may take such a one for
+// its own.
 func (l *look) staleCopies() (all []Finding) {
 	const name = "copies of earlier runs"
 	temp := l.temporary()
@@ -116,7 +117,8 @@ func (l *look) appPackage() (all []Finding) {
 	return all
 }
 
-// appOS compares the least version of the OS that a package takes with the machine's.
+// appOS compares the least version of the OS that a package takes with the
+// machine's.
 func (l *look) appOS(p *apppack.Package) Finding {
 	const name = "app package: OS"
 	os := l.m.Facts().OS
@@ -152,8 +154,8 @@ func (l *look) appArchitecture(p *apppack.Package) Finding {
 		Mend: "fetch the one for " + os.Architecture}
 }
 
-// appSigner compares who signed a package with its publisher. Whether the signer is trusted
-// here only the OS can say.
+// appSigner compares who signed a package with its publisher. Whether the
+// signer is trusted here only the OS can say.
 func (l *look) appSigner(p *apppack.Package) Finding {
 	const name = "app package: signature"
 	switch {
@@ -169,8 +171,8 @@ func (l *look) appSigner(p *apppack.Package) Finding {
 	return pass(name, "%s signed it; whether this machine trusts that is not looked at", p.Signer)
 }
 
-// sameName compares two names of certificates, whose parts may stand in either order and
-// with blanks or without.
+// sameName compares two names of certificates, whose parts may stand in either
+// order and with blanks or without.
 func sameName(a, b string) bool {
 	parts := func(s string) []string {
 		var out []string

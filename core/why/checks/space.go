@@ -12,10 +12,10 @@ import (
 const (
 	bytesGiB = 1 << 30 // as people read sizes of drives
 
-	// LeastFree is the free space, in bytes, below which a setup of any size has
-	// trouble: it stands on the drive three times for a while, unpacked, cached
-	// and in place, and the OS needs about 1 GiB itself for its page file and
-	// its updates.
+	// LeastFree is the free space, in bytes, below which a setup of any size
+	// has trouble: it stands on the drive three times for a while, unpacked,
+	// cached and in place, and the OS needs about 1 GiB itself for its page
+	// file and its updates.
 	LeastFree = 2 * bytesGiB
 
 	// copiesOfFiles is how often a package's files stand on the system drive
@@ -56,8 +56,8 @@ func (l *look) space() (all []Finding) {
 	return append(all, system)
 }
 
-// spaceAt asks whether the drive that a path lies on is full. Where it is, old files of
-// the user's temporary folder on that drive can give way.
+// spaceAt asks whether the drive that a path lies on is full. Where it is, old
+// files of the user's temporary folder on that drive can give way.
 func (l *look) spaceAt(with arguments) Finding {
 	const name = "space-at"
 	path := with["path"]
@@ -86,7 +86,8 @@ func (l *look) spaceAt(with arguments) Finding {
 	return unknown(name, "the free space of %s: is not known", drive)
 }
 
-// roomyDrive is another fixed drive that is not short of space; empty without one.
+// roomyDrive is another fixed drive that is not short of space; empty without
+// one.
 func (l *look) roomyDrive(full string) string {
 	for _, d := range l.m.Facts().Drives {
 		if d.Kind == "fixed" && !strings.EqualFold(d.Letter, full) && d.Free >= LeastFree {

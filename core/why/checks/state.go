@@ -30,8 +30,8 @@ var pendingPlaces = []struct{ key, value, means string }{
 	{`HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\PendingRename`, "", "the installer engine's files are to be replaced"},
 }
 
-// Two keys below it hold the name that is used and the one that holds after a restart: they differ
-// when a rename waits.
+// Two keys below it hold the name that is used and the one that holds after a
+// restart: they differ when a rename waits.
 const computerName = `HKLM\SYSTEM\CurrentControlSet\Control\ComputerName\`
 
 // restart looks for a restart that is due. A place that cannot be read leaves
@@ -76,8 +76,8 @@ func (l *look) restart() Finding {
 	return pass(name, "none is due")
 }
 
-// otherInstallation looks for the engine's mark of a running installation. One that
-// broke off leaves it behind, and the engine then waits for nobody.
+// otherInstallation looks for the engine's mark of a running installation. One
+// that broke off leaves it behind, and the engine then waits for nobody.
 func (l *look) otherInstallation() Finding {
 	const name = "other installation"
 	const key = `HKLM\SOFTWARE\Microsoft\Windows\CurrentVersion\Installer\InProgress`
@@ -101,11 +101,12 @@ func (l *look) otherInstallation() Finding {
 	return pass(name, "none is under way")
 }
 
-// The engine's policies; values below it stop installs, or allow them only for administrators.
+// The engine's policies; values below it stop installs, or allow them only for
+// administrators.
 const installerPolicies = `HKLM\SOFTWARE\Policies\Microsoft\Windows\Installer`
 
-// installerPolicy looks for the policy that forbids setups. Its middle value lets
-// managed ones through, so it only warns.
+// installerPolicy looks for the policy that forbids setups. Its middle value
+// lets managed ones through, so it only warns.
 func (l *look) installerPolicy() Finding {
 	const name = "installer policy"
 	v, there, err := l.text(installerPolicies, "DisableMSI")
@@ -136,8 +137,9 @@ func (l *look) verboseLogging() Finding {
 	return Finding{Name: name, Answer: Warn, Seen: "off: a setup that fails leaves no log", Command: []string{"logs", "verbose", "on"}}
 }
 
-// fastStartup matters because people shut down where a restart was asked for: with
-// it the OS's core is not started anew, and what waits for that goes on waiting.
+// fastStartup matters because people shut down where a restart was asked for:
+// with it the OS's core is not started anew, and what waits for that goes on
+// waiting.
 func (l *look) fastStartup() Finding {
 	const name = "fast startup"
 	v, there, err := l.text(`HKLM\SYSTEM\CurrentControlSet\Control\Session Manager\Power`, "HiberbootEnabled")
@@ -202,8 +204,9 @@ func (l *look) sideloading() Finding {
 // viruses. Source: the OS's documentation of load order groups.
 const scannerGroup = "FSFilter Anti-Virus"
 
-// protection names what scans files on the machine, for a setup that protection software
-// stepped into. Whether it did just this, its own window tells; the machine does not.
+// protection names what scans files on the machine, for a setup that protection
+// software stepped into. Whether it did just this, its own window tells; the
+// machine does not.
 func (l *look) protection(arguments) Finding {
 	f := l.securitySoftware()
 	f.Name = "protection"
@@ -249,8 +252,8 @@ func (l *look) securitySoftware() Finding {
 	return pass(name, "no scanner's driver is registered")
 }
 
-// otherUsers warns of sessions in the background: their programs hold files, and a
-// restart loses their work.
+// otherUsers warns of sessions in the background: their programs hold files,
+// and a restart loses their work.
 func (l *look) otherUsers() Finding {
 	const name = "other users"
 	all, err := l.m.Sessions()
@@ -275,8 +278,8 @@ func (l *look) otherUsers() Finding {
 		Mend: "ask them to save and sign out, or:", Command: []string{"fix", "--step", "sign-out", "--arg", "user=NAME"}}
 }
 
-// safeBoot asks whether the OS is set to start in safe mode, whoever set it: the engine's
-// service and most others do not start there.
+// safeBoot asks whether the OS is set to start in safe mode, whoever set it:
+// the engine's service and most others do not start there.
 func (l *look) safeBoot() Finding {
 	const name = "next start"
 	b, err := l.m.SafeBoot()

@@ -16,8 +16,8 @@ import (
 	"hollowkey/core/step"
 )
 
-// fileTarget asks for a file that is written: what stands there, who may write, who keeps
-// it open.
+// fileTarget asks for a file that is written: what stands there, who may write,
+// who keeps it open.
 func (l *look) fileTarget(t targets.Target, with arguments, classed func(string, Finding) Finding) Finding {
 	info, err := l.m.Stat(t.Name)
 	switch {
@@ -42,7 +42,8 @@ func (l *look) fileTarget(t targets.Target, with arguments, classed func(string,
 	return pass("", "%s can be written", t.Name)
 }
 
-// mostCabinet is how many bytes of a cabinet are unpacked to see whether it is whole.
+// mostCabinet is how many bytes of a cabinet are unpacked to see whether it is
+// whole.
 const mostCabinet = 256 << 20
 
 // cabinetTarget asks whether a cabinet is there, and whole.
@@ -78,7 +79,8 @@ func (l *look) cabinetTarget(t targets.Target, with arguments) Finding {
 	return pass("", "%s is whole", t.Name)
 }
 
-// sourceTarget asks whether a loose file is there and of the size that the package says.
+// sourceTarget asks whether a loose file is there and of the size that the
+// package says.
 func (l *look) sourceTarget(t targets.Target, with arguments) Finding {
 	info, err := l.m.Stat(t.Name)
 	switch {
@@ -98,8 +100,9 @@ func (l *look) sourceTarget(t targets.Target, with arguments) Finding {
 	return pass("", "%s is there", t.Name)
 }
 
-// closedToReaders says whether a file of the source may not be read by an account that reads it: by its access list, or, where
-// that is no help, since it cannot be opened here.
+// closedToReaders says whether a file of the source may not be read by an
+// account that reads it: by its access list, or, where that is no help, since
+// it cannot be opened here.
 func (l *look) closedToReaders(path string, with arguments) (Finding, bool) {
 	closed := Finding{Answer: Stop, Class: "permission"}
 	var lacking []string

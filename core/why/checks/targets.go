@@ -18,9 +18,9 @@ import (
 
 // What an action of a package works on, asked of a machine.
 
-// OfTarget asks whether a target can be used for what a package does with it. user is in
-// whose name it is installed; by is as for the checks of rights. The class of a finding
-// that stops is that of the cause.
+// OfTarget asks whether a target can be used for what a package does with it.
+// user is in whose name it is installed; by is as for the checks of rights. The
+// class of a finding that stops is that of the cause.
 func OfTarget(m machine.Machine, t targets.Target, user, by string, reach bool) Finding {
 	l := newLook(m, Options{User: user})
 	with := arguments{"user": user, "by": by}
@@ -147,11 +147,13 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 	return unknown("", "nothing is known of %s", t.Words())
 }
 
-// anyOfOS is a file that every OS has: where it is not, the OS's files were not captured.
+// anyOfOS is a file that every OS has: where it is not, the OS's files were not
+// captured.
 const anyOfOS = `C:\Windows\System32\kernel32.dll`
 
-// given are variables that a process always has, set by the OS or by the shell itself. Source: the OS's "Windows commands",
-// set, and "Recognized environment variables".
+// given are variables that a process always has, set by the OS or by the shell
+// itself. Source: the OS's "Windows commands", set, and "Recognized environment
+// variables".
 var given = func() map[string]bool {
 	m := map[string]bool{}
 	for w := range strings.FieldsSeq(`allusersprofile appdata cd clientname cmdcmdline cmdextversion commonprogramfiles commonprogramfiles(x86)
@@ -164,8 +166,8 @@ var given = func() map[string]bool {
 	return m
 }()
 
-// variableTarget asks for a variable that a shell's line of the package uses: of one that is not set
-// the shell leaves the name in its place.
+// variableTarget asks for a variable that a shell's line of the package uses:
+// of one that is not set the shell leaves the name in its place.
 func (l *look) variableTarget(t targets.Target) Finding {
 	set := given[strings.ToLower(t.Name)]
 	for k := range l.m.Facts().Environment {
@@ -181,8 +183,9 @@ func (l *look) variableTarget(t targets.Target) Finding {
 		Mend: "set the variable " + t.Name + " for the machine to what the vendor's manual says, then run the setup again"}
 }
 
-// accountTarget asks for the account under which a service of the package is to run. One of a domain is not
-// looked up: the answer would say only that the domain is out of reach.
+// accountTarget asks for the account under which a service of the package is to
+// run. One of a domain is not looked up: the answer would say only that the
+// domain is out of reach.
 func (l *look) accountTarget(t targets.Target) Finding {
 	name, local := strings.CutPrefix(t.Name, `.\`)
 	if domain, rest, ok := strings.Cut(t.Name, `\`); ok && !local {
@@ -201,8 +204,8 @@ func (l *look) accountTarget(t targets.Target) Finding {
 	return pass("", "the account %s is there", t.Name)
 }
 
-// ownFolder asks for the engine's own folder. Administrators may write there, too, and
-// where SYSTEM may it is they who lack it.
+// ownFolder asks for the engine's own folder. Administrators may write there,
+// too, and where SYSTEM may it is they who lack it.
 func (l *look) ownFolder() Finding {
 	f := l.cacheFolder()
 	a, err := l.m.Account(l.opt.User)
@@ -223,9 +226,10 @@ func (l *look) ownFolder() Finding {
 		Steps: []step.Model{step.New("grant", "folder", enginesFolder, "account", string(sddl.Administrators), "right", "modify")}}
 }
 
-// namedTarget asks for a path that a program of a package is called with. Whether it is read or
-// written nobody says; where those who set products up may not write outside of the OS's own folder,
-// that is rare enough to be the reason.
+// namedTarget asks for a path that a program of a package is called with.
+// Whether it is read or written nobody says; where those who set products up
+// may not write outside of the OS's own folder, that is rare enough to be the
+// reason.
 func (l *look) namedTarget(t targets.Target, with arguments, classed func(string, Finding) Finding) Finding {
 	drive, _, err := machine.SplitPath(t.Name)
 	if err != nil || within(t.Name, `C:\Windows`) {
@@ -241,7 +245,8 @@ func (l *look) namedTarget(t targets.Target, with arguments, classed func(string
 	if len(facts.Drives) > 0 && !facts.HasDrive(drive+":") {
 		return classed("path", l.pathUsable(with))
 	}
-	// An ordinary user who may only read outside of the own profile has what is usual there.
+	// An ordinary user who may only read outside of the own profile has what is
+	// usual there.
 	if a, err := l.m.Account(l.opt.User); err == nil && !l.administers(a) && (a.Profile == "" || !within(t.Name, a.Profile)) {
 		with["by"] = system
 	}
@@ -264,7 +269,8 @@ func (l *look) namedTarget(t targets.Target, with arguments, classed func(string
 	return classed("permission", l.folderWritable(with))
 }
 
-// readTarget asks for a file or folder that a program of a package reads or runs.
+// readTarget asks for a file or folder that a program of a package reads or
+// runs.
 func (l *look) readTarget(t targets.Target, with arguments) Finding {
 	with["path"] = t.Name
 	if drive, _, err := machine.SplitPath(t.Name); err == nil {
@@ -283,7 +289,8 @@ func (l *look) readTarget(t targets.Target, with arguments) Finding {
 	return pass("", "%s is there", t.Name)
 }
 
-// classTarget asks whether a class is registered of which a script makes an object. A twin has few of them.
+// classTarget asks whether a class is registered of which a script makes an
+// object. A twin has few of them.
 func (l *look) classTarget(t targets.Target) Finding {
 	if o, is := l.m.(interface{ Offline() bool }); is && o.Offline() {
 		return unknown("", "whether the class %s is registered", t.Name)
@@ -297,7 +304,8 @@ func (l *look) classTarget(t targets.Target) Finding {
 		Mend: "install what brings " + t.Name + " first, in the processor's kind that the package has"}
 }
 
-// productTarget asks whether a product is installed that a program of the package's uninstalls.
+// productTarget asks whether a product is installed that a program of the
+// package's uninstalls.
 func (l *look) productTarget(t targets.Target) Finding {
 	const uninstall = `\Microsoft\Windows\CurrentVersion\Uninstall\`
 	for _, key := range []string{`HKLM\SOFTWARE` + uninstall + t.Name, `HKLM32\SOFTWARE` + uninstall + t.Name,
@@ -324,8 +332,8 @@ func (l *look) taskTarget(t targets.Target) Finding {
 		Mend: "install what makes the task " + t.Name + ", or let the vendor have the setup pass over it"}
 }
 
-// madeTarget asks whether a shell's command can make a folder: it cannot where a file has that name, and neither where the
-// folder is there already.
+// madeTarget asks whether a shell's command can make a folder: it cannot where
+// a file has that name, and neither where the folder is there already.
 func (l *look) madeTarget(t targets.Target, with arguments) Finding {
 	with["path"], with["what"], with["made"] = t.Name, "folder", "yes"
 	if f := l.pathUsable(with); f.Answer == Stop {
@@ -347,7 +355,8 @@ func (l *look) madeTarget(t targets.Target, with arguments) Finding {
 	})
 }
 
-// askedTarget asks for a key, or its value, that a program of a package asks for.
+// askedTarget asks for a key, or its value, that a program of a package asks
+// for.
 func (l *look) askedTarget(t targets.Target) Finding {
 	key, value, asked := strings.Cut(t.Name, "|")
 	var err error
@@ -375,8 +384,9 @@ func (l *look) askedTarget(t targets.Target) Finding {
 var collections = map[string]bool{"software": true, "microsoft": true, "classes": true, "wow6432node": true, "policies": true, "windows": true,
 	"currentversion": true, "windows nt": true, "services": true, "control": true, "currentcontrolset": true, "system": true}
 
-// holds says whether a machine that has no key of that name tells by that that it is not there: a twin does where it has the key
-// in which it would stand, and that is one vendor's.
+// holds says whether a machine that has no key of that name tells by that that
+// it is not there: a twin does where it has the key in which it would stand,
+// and that is one vendor's.
 func (l *look) holds(key string) bool {
 	if o, is := l.m.(interface{ Offline() bool }); !is || !o.Offline() {
 		return true
@@ -392,8 +402,8 @@ func (l *look) holds(key string) bool {
 	return err == nil && !collections[strings.ToLower(key[strings.LastIndexByte(key[:at], '\\')+1:at])]
 }
 
-// toolTarget asks whether a program is found by its name, as the shell looks for it: in the OS's folders and in those
-// of PATH.
+// toolTarget asks whether a program is found by its name, as the shell looks
+// for it: in the OS's folders and in those of PATH.
 func (l *look) toolTarget(t targets.Target) Finding {
 	name := strings.ToLower(t.Name)
 	if names.ToolFolder(name) != "" {

@@ -52,7 +52,8 @@ type Parts struct {
 }
 
 // Explain gives every sensible reading of a number as it was written, the
-// likeliest first: decimal, negative decimal, or hexadecimal with or without 0x.
+// likeliest first: decimal, negative decimal, or hexadecimal with or without
+// 0x.
 func Explain(text string) ([]Entry, error) {
 	v, err := parse(text)
 	if err != nil {
@@ -85,12 +86,12 @@ func Explain(text string) ([]Entry, error) {
 	return out, nil
 }
 
-// facilitySet says whether a number can be an HRESULT whose facility alone is not
-// known: it is a failure, and no reserved bit is set ([MS-ERREF] 2.1).
+// facilitySet says whether a number can be an HRESULT whose facility alone is
+// not known: it is a failure, and no reserved bit is set ([MS-ERREF] 2.1).
 func facilitySet(u uint32) bool { return u>>31 == 1 && u>>27&0x5 == 0 && u>>16&0x7FF < maxFacility }
 
-// maxFacility is beyond the facilities that are defined; a number with a larger one
-// is no HRESULT of anybody's.
+// maxFacility is beyond the facilities that are defined; a number with a larger
+// one is no HRESULT of anybody's.
 const maxFacility = 0x700
 
 // parse reads a number. What lies between 2^15 and 2^32 is kept as it would be
@@ -135,7 +136,8 @@ func ExitCode(n int) (Entry, bool) {
 	return e, true
 }
 
-// notFoundByShell is what the command shell ends with that does not find a program.
+// notFoundByShell is what the command shell ends with that does not find a
+// program.
 const notFoundByShell = 9009
 
 // EngineMessage explains a numbered message of the installer engine.

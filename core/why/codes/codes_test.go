@@ -119,7 +119,8 @@ func BenchmarkExplain(b *testing.B) {
 	}
 }
 
-// What has no words of its own is told by its name, and only as surely as that tells.
+// What has no words of its own is told by its name, and only as surely as that
+// tells.
 func TestByName(t *testing.T) {
 	for text, want := range map[string]string{
 		"0x80240438": "network", "0x80246001": "network", "0x80240020": "", "0x8024000b": "cancelled", "0x80244018": "network",
@@ -156,7 +157,8 @@ func TestHTTPStatus(t *testing.T) {
 	}
 }
 
-// A number means the same whether it stands alone or in an HRESULT's clothes, and never something that another number is.
+// A number means the same whether it stands alone or in an HRESULT's clothes,
+// and never something that another number is.
 func TestMeaningsOfTheSameNumber(t *testing.T) {
 	for n, words := range map[int]string{336: "folder", 634: "file of the OS", 1221: "domain", 1364: "authentication package", 3012: "printers",
 		9560: "sign that is not allowed", 14003: "not in the store", 15606: "registered", 15614: "registration", 15615: "sideloading", 15617: "policy",

@@ -10,8 +10,8 @@ import (
 
 // The tables are text with one row a line, columns parted by "|", the number
 // first. They are searched where they lie: a look-up touches a few hundred
-// kilobytes and nothing is built at the start of the program. A log asks for the
-// same few numbers again and again, so what was found is kept.
+// kilobytes and nothing is built at the start of the program. A log asks for
+// the same few numbers again and again, so what was found is kept.
 var (
 	//go:embed data/win32.txt
 	win32Words string
@@ -35,7 +35,8 @@ var (
 	byName string
 )
 
-// A told is an expression that names match, and the class of the cause that they tell.
+// A told is an expression that names match, and the class of the cause that
+// they tell.
 type told struct {
 	class string
 	names *regexp.Regexp
@@ -124,8 +125,9 @@ func lookUp(key string) string {
 	return ""
 }
 
-// Named gives the number that a name of the OS's headers, in capitals, stands for: a system
-// error, or, where status is true, the 32 bits of an HRESULT or NTSTATUS.
+// Named gives the number that a name of the OS's headers, in capitals, stands
+// for: a system error, or, where status is true, the 32 bits of an HRESULT or
+// NTSTATUS.
 func Named(name string) (value int64, status, ok bool) {
 	for _, table := range []string{names, moreNames} {
 		at := strings.Index(table, "|"+name+"\n")

@@ -16,14 +16,14 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// A setup often tells how much room it wants on one line and how much there is on another,
-// and never that the first is more.
+// A setup often tells how much room it wants on one line and how much there is
+// on another, and never that the first is more.
 
 //go:embed amounts.txt
 var amountsText string
 
-// roomWords are the words of amounts.txt, in small letters: for what is wanted, for what is
-// there, and for what is no room on a disk.
+// roomWords are the words of amounts.txt, in small letters: for what is wanted,
+// for what is there, and for what is no room on a disk.
 var roomWords = sync.OnceValue(func() map[string][]string {
 	all := map[string][]string{}
 	for line := range strings.Lines(amountsText) {
@@ -41,7 +41,8 @@ var roomWords = sync.OnceValue(func() map[string][]string {
 // ofRoom are those of which a line has one that is read.
 var ofRoom = sync.OnceValue(func() *pieces.Set { return pieces.New(slices.Concat(roomWords()["wanted"], roomWords()["free"])) })
 
-// amountIn is a number of bytes with its unit: "48 211 MB", "12.5 GB", "48,211,233 bytes".
+// amountIn is a number of bytes with its unit: "48 211 MB", "12.5 GB",
+// "48,211,233 bytes".
 var amountIn = lazy.MustCompile(`(?:^|[^\d.,])(\d{1,3}(?:[ ,.'’\x{a0}\x{202f}]\d{3})+|\d+(?:[.,]\d{1,3})?)\s?([kmgt]i?b|[kmgt]o|[кмгт]б|bytes?|octets|байт)(?:[^\pL]|$)`)
 
 const (
@@ -58,8 +59,8 @@ type room struct {
 	drive string // "d:" where it says of which; empty where it does not
 }
 
-// rooms finds what is wanted and what is free, and makes a clue of each that is wanted and
-// more than all that is free.
+// rooms finds what is wanted and what is free, and makes a clue of each that is
+// wanted and more than all that is free.
 func (r *Run) rooms() {
 	var wanted, free []room
 	for i := range r.lines {
@@ -111,12 +112,14 @@ func onDrive(all []room, drive string) (of []room) {
 }
 
 var (
-	// driveBefore is the drive that an amount is of, before it in its clause: "required on d: 9210 mb"; driveAfter the one behind it.
+	// driveBefore is the drive that an amount is of, before it in its clause:
+	// "required on d: 9210 mb"; driveAfter the one behind it.
 	driveBefore = lazy.MustCompile(`(?:^|[ ("'=])([a-z]:)\\?[)"']?[ :=(]{0,3}[^,;a-z\d]{0,3}(?:\pL+[ :=]{1,3}){0,3}$`)
 	driveAfter  = lazy.MustCompile(`^ ?(?:free |available |frei |libres? |disponibles? )?(?:on|in|at|of|for|auf|sur|en|su|em|op|na|på|в|на) (?:the )?(?:drive |volume |disk |laufwerk |lecteur |unidad )?["'(]?([a-z]:)`)
 )
 
-// driveOf is the drive of an amount by what stands before and behind it, in small letters; empty where neither tells.
+// driveOf is the drive of an amount by what stands before and behind it, in
+// small letters; empty where neither tells.
 func driveOf(before, after string) string {
 	if at := strings.LastIndexAny(before, ",;"); at >= 0 {
 		before = before[at+1:]
@@ -130,7 +133,8 @@ func driveOf(before, after string) string {
 	return ""
 }
 
-// roomsIn finds the amounts of a line, in small letters, that are wanted and that are free.
+// roomsIn finds the amounts of a line, in small letters, that are wanted and
+// that are free.
 func roomsIn(lower string, line int) (wanted, free []room) {
 	words := roomWords()
 	if !ofRoom().Any(lower) {
@@ -175,8 +179,8 @@ func endsWith(text string, words []string) bool {
 	})
 }
 
-// near is how far from an amount the nearest of some words stands; far more than any line
-// is long when none does.
+// near is how far from an amount the nearest of some words stands; far more
+// than any line is long when none does.
 func near(before, after string, words []string) int {
 	best := 1 << 20
 	for _, w := range words {
@@ -190,8 +194,8 @@ func near(before, after string, words []string) int {
 	return best
 }
 
-// bytesOf reads an amount. Marks before three digits part thousands, but in gigabytes and
-// terabytes, of which nobody has thousands.
+// bytesOf reads an amount. Marks before three digits part thousands, but in
+// gigabytes and terabytes, of which nobody has thousands.
 func bytesOf(number, unit string) (float64, bool) {
 	shift := 1.0
 	k := strings.IndexRune("kmgt", latin(unit))

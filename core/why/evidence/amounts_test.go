@@ -71,7 +71,8 @@ func TestBelowLeast(t *testing.T) {
 	}
 }
 
-// The OS's own words name its numbers, and only where the cause is of their class.
+// The OS's own words name its numbers, and only where the cause is of their
+// class.
 func TestCodeOfText(t *testing.T) {
 	for number, words := range ostexts.All() {
 		for _, p := range words {

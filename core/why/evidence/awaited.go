@@ -7,8 +7,9 @@ import (
 	"hollowkey/core/logs/names"
 )
 
-// A program that waits says for what when it begins, and that its time was up when it gives up: "waiting
-// for Global\TideState", "timed out after 60 s". The second line alone sounds like a connection.
+// A program that waits says for what when it begins, and that its time was up
+// when it gives up: "waiting for Global\TideState", "timed out after 60 s". The
+// second line alone sounds like a connection.
 
 var (
 	// timeUp is a word for that, in small letters.
@@ -17,10 +18,12 @@ var (
 	waits = lazy.MustCompile(`\b(?:waiting|waits|wait) (?:for|on|until)\b|\bwarte(?:t|n)? auf\b|\ben attente d|\battend |\besperando\b|\bin attesa\b|\baguardando\b|\bwacht(?:en)? op\b|\boczekiwanie\b|\bčekání\b|\bväntar på\b|bekleniyor|ожидание|待機|기다|等待`)
 )
 
-// waitLines is how many lines before the end of a wait its begin stands at most.
+// waitLines is how many lines before the end of a wait its begin stands at
+// most.
 const waitLines = 40
 
-// awaited gives what a line tells of a wait that was in vain the class of what was waited for.
+// awaited gives what a line tells of a wait that was in vain the class of what
+// was waited for.
 func (r *Run) awaited() {
 	for i := range r.lines {
 		l := &r.lines[i]
@@ -37,7 +40,8 @@ func (r *Run) awaited() {
 	}
 }
 
-// waitedFor finds what the same part of the program began to wait for before a line.
+// waitedFor finds what the same part of the program began to wait for before a
+// line.
 func (r *Run) waitedFor(at int) (c Clue, ok bool) {
 	p := allPairs()
 	for i := at - 1; i >= max(0, at-waitLines); i-- {

@@ -23,8 +23,8 @@ const (
 	noiseFirst  = 0.4              // and began in so much of it, is noise: what began later and stays may be what broke
 )
 
-// findNoise finds the shapes that come all the time: they are about no failure in
-// particular, however grave they say they are.
+// findNoise finds the shapes that come all the time: they are about no failure
+// in particular, however grave they say they are.
 func (r *Run) findNoise() {
 	type seen struct{ n, first, last int }
 	common := r.commonWords()
@@ -73,8 +73,8 @@ func everyone(ms []*story.Message) string {
 	return ""
 }
 
-// wentOn says whether, since a place, lines of other sorts came that are no failures: as many
-// as make a warning at that place one that nothing came of.
+// wentOn says whether, since a place, lines of other sorts came that are no
+// failures: as many as make a warning at that place one that nothing came of.
 func (r *Run) wentOn(i, since int) bool {
 	others := map[string]bool{}
 	for k := i - 1; k >= 0 && r.lines[k].pos > since; k-- {
@@ -87,16 +87,17 @@ func (r *Run) wentOn(i, since int) bool {
 	return false
 }
 
-// wellAfter is how many lines that are no failures come at least behind one that was done in another
-// way: the last try of all goes on with nothing.
+// wellAfter is how many lines that are no failures come at least behind one
+// that was done in another way: the last try of all goes on with nothing.
 const wellAfter = 2
 
 // wentOnLines is how many sorts of lines between show that the run went on.
 const wentOnLines = 6
 
 // findBurst finds the lines in which the run broke: from where it was given up
-// back, as long as one failure follows upon another. Lines that come all the time
-// do not count as lines between; an error may stand further off than a warning.
+// back, as long as one failure follows upon another. Lines that come all the
+// time do not count as lines between; an error may stand further off than a
+// warning.
 func (r *Run) findBurst() {
 	var next *line
 	between := map[string]bool{} // shapes of lines since next that are no noise
@@ -136,15 +137,15 @@ func (r *Run) findBurst() {
 	}
 }
 
-// counts says whether a failure was neither made good nor said not to matter. One
-// that is tried otherwise counts only when that fails too.
+// counts says whether a failure was neither made good nor said not to matter.
+// One that is tried otherwise counts only when that fails too.
 func (r *Run) counts(i int) bool {
 	l := &r.lines[i]
 	return !r.again[l.Message] && !l.Rollback && !l.otherwise && !l.passes
 }
 
-// failsAgain says whether another failure of the same part, or of the same thing,
-// follows upon a line within a few others.
+// failsAgain says whether another failure of the same part, or of the same
+// thing, follows upon a line within a few others.
 func (r *Run) failsAgain(i int) bool {
 	l := &r.lines[i]
 	seen := map[string]bool{}
@@ -163,7 +164,8 @@ func (r *Run) failsAgain(i int) bool {
 	return false
 }
 
-// akin says whether two lines have a longer word in common that few others have.
+// akin says whether two lines have a longer word in common that few others
+// have.
 func (r *Run) akin(a, b *line) bool {
 	for w := range wordsOf(a.lower) {
 		if r.words[w] <= retryLines && strings.Contains(b.lower, w) {

@@ -12,8 +12,9 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// Setups print what they check as a list, a mark on each line: "Windows edition ..... FAIL". The mark that differs from the others is the
-// failure, and the check's name is what it is about.
+// Setups print what they check as a list, a mark on each line: "Windows edition
+// ..... FAIL". The mark that differs from the others is the failure, and the
+// check's name is what it is about.
 
 //go:embed checks.txt
 var checksText string
@@ -35,7 +36,8 @@ var checks = sync.OnceValue(func() (all []checked) {
 	return all
 })
 
-// The marks of a list of checks, in small letters: what went well, and what did not.
+// The marks of a list of checks, in small letters: what went well, and what did
+// not.
 var (
 	goodMarks = marksOf("pass passed ok yes present found met done true good sufficient available v ✓ ✔ √ + ja erfüllt bestanden vorhanden oui réussi présent sí si correcto presente sì superato sim tak ano igen evet да はい 合格 예 是 通过 通過")
 	badMarks  = marksOf("fail failed failure no missing false error x ✗ ✘ ❌ ✕ ko nok bad insufficient absent blocked - nein fehlt fehlgeschlagen fehler nicht_erfüllt nicht_ok nicht_bestanden non échec absente manquant fallo falla falta ausente mancante fallito não falhou nee niet_ok nie nej hayır нет ошибка いいえ 不合格 아니요 否 失败 失敗 not_ok not_met not_found not_available too_old too_low too_small too_new too_short outdated unsupported not_satisfied not_supported insufficient zu_alt zu_klein zu_wenig trop_ancien trop_petit insuffisant demasiado_antiguo insuficiente troppo_vecchio insufficiente")
@@ -92,8 +94,9 @@ func rowOf(lower string) (row checkRow, ok bool) {
 	return row, len(row.name) > 2
 }
 
-// answers are marks that answer a question, which may be after something that nobody wants; unwanted are the classes of such questions, and
-// without a question after its absence.
+// answers are marks that answer a question, which may be after something that
+// nobody wants; unwanted are the classes of such questions, and without a
+// question after its absence.
 var (
 	answers  = marksOf("yes no true false ja nein oui non si sí sì sim tak nie ano ne evet hayır да нет はい いいえ 예 아니요 是 否 present absent found missing nee não nej")
 	unwanted = map[string]bool{"busy": true, "leftover": true, "in-use": true, "security-software": true}
@@ -109,7 +112,8 @@ const (
 	aboveChecks = 4 // lines above a list in which a word tells that it is one of checks
 )
 
-// checklists takes the checks that failed in the lists of a run for what broke it.
+// checklists takes the checks that failed in the lists of a run for what broke
+// it.
 func (r *Run) checklists() {
 	if r.a.Success != nil && *r.a.Success {
 		return
@@ -137,7 +141,8 @@ func (r *Run) checklists() {
 	r.checklist(rows)
 }
 
-// longestRow is how many bytes a row of a list has at most, and longestList how many lines such a list and what stands behind it have.
+// longestRow is how many bytes a row of a list has at most, and longestList how
+// many lines such a list and what stands behind it have.
 const longestRow, longestList = 110, 120
 
 // checklist takes the rows of one list.
@@ -192,10 +197,12 @@ func (r *Run) checklist(rows []checkRow) {
 // anyKey is what a console asks of who looks at it.
 var anyKey = lazy.MustCompile(`\b(?:press|hit) (?:any|a|enter|the any) ?key|\bpress (?:enter|return)\b|beliebige taste|appuyez sur une touche|presione (?:una|cualquier) tecla|premere un tasto|pressione qualquer tecla|druk op een toets|naciśnij dowolny|stiskněte libovoln|tryck på (?:en|valfri) tangent|bir tuşa basın|нажмите любую`)
 
-// mostBehind is how many lines stand behind a list of checks that stops a setup: a sum, advice, and that it ends.
+// mostBehind is how many lines stand behind a list of checks that stops a
+// setup: a sum, advice, and that it ends.
 const mostBehind = 8
 
-// brokeBehind says whether a run was given up right behind a line: nothing was done any more.
+// brokeBehind says whether a run was given up right behind a line: nothing was
+// done any more.
 func (r *Run) brokeBehind(at int) bool {
 	behind := 0
 	for i := at + 1; i < len(r.lines); i++ {

@@ -106,11 +106,13 @@ func CluesIn(lower string) (clues []Clue) {
 	return ofWriting(lower, reasoned(clues))
 }
 
-// lostServers are the OS's numbers for a share or its server that cannot be reached. Source: the platform SDK, "System Error Codes".
+// lostServers are the OS's numbers for a share or its server that cannot be
+// reached. Source: the platform SDK, "System Error Codes".
 var lostServers = map[int]bool{51: true, 53: true, 55: true, 59: true, 64: true, 67: true, 1231: true}
 
-// unknownLogons are the OS's numbers for a name or a password that does not hold, and ofNet is how the tool says them that connects
-// shares: of a service they are said in other words. Source: as above.
+// unknownLogons are the OS's numbers for a name or a password that does not
+// hold, and ofNet is how the tool says them that connects shares: of a service
+// they are said in other words. Source: as above.
 var (
 	unknownLogons = map[int]bool{86: true, 1326: true, 1327: true, 1330: true, 1331: true, 1907: true, 1909: true}
 	ofNet         = lazy.MustCompile(`\b(?:system error|systemfehler|erreur système|error de sistema|errore di sistema|erro de sistema|systeemfout|błąd systemu|systémová chyba|systemfel|sistem hatası|системная ошибка) \d+\b|システム エラー \d+|시스템 오류 ?\d+|系统错误 ?\d+|系統錯誤 ?\d+`)
@@ -119,7 +121,8 @@ var (
 // writes is a word for making or writing something.
 var writes = lazy.MustCompile(`\b(?:creat\w*|mkdir|makedirs|writ\w*|sav\w*|anleg\w*|angelegt|erstell\w*|schreib\w*|création|cré\w*|écri\w*|creaci[oó]n|crea\w*|escri\w*|guard\w*|creazione|scriv\w*|cria\w*|gravar|aanmaken|schrijv\w*|tworz\w*|utworz\w*|zapis\w*|vytv\w*|skapa\w*|skriv\w*)|созда|запис`)
 
-// ofWriting takes a server that is gone for the network's where something is written to it: it is no source of what is installed then.
+// ofWriting takes a server that is gone for the network's where something is
+// written to it: it is no source of what is installed then.
 func ofWriting(lower string, clues []Clue) []Clue {
 	for i := range clues {
 		c := &clues[i]
@@ -133,20 +136,24 @@ func ofWriting(lower string, clues []Clue) []Clue {
 	return clues
 }
 
-// waitSet is a time that is set for what may take long: "timeout for user input: 30 s".
+// waitSet is a time that is set for what may take long: "timeout for user
+// input: 30 s".
 var waitSet = lazy.MustCompile(`^ ?(?:for|of|to|on) [\pL ]{2,30}?(?: is)? ?[:=] ?\d+ ?(?:s|sec|seconds?|ms|min|minutes?)?\b`)
 
 // portZero is the port that stands for none.
 var portZero = lazy.MustCompile(`\bport[ :=]{1,2}0(?:$|[^\d.])`)
 
-// ofName is the processor that a product's name has in brackets: "Redistributable (x64) is required".
+// ofName is the processor that a product's name has in brackets:
+// "Redistributable (x64) is required".
 var ofName = lazy.MustCompile(`^(?:x64|x86|amd64|arm64|32-bit|64-bit)\)`)
 
-// accessDenied is the OS's number for a right that is lacking. Source: the platform SDK, "System Error Codes".
+// accessDenied is the OS's number for a right that is lacking. Source: the
+// platform SDK, "System Error Codes".
 const accessDenied = 5
 
-// reasoned leaves out what could not be made, opened or registered where the same line gives the number of a lacking right as
-// the reason: "unable to create the directory C:\Tide. Error 5".
+// reasoned leaves out what could not be made, opened or registered where the
+// same line gives the number of a lacking right as the reason: "unable to
+// create the directory C:\Tide. Error 5".
 func reasoned(clues []Clue) []Clue {
 	if !slices.ContainsFunc(clues, func(c Clue) bool { return c.Class == "permission" && c.Code != nil && *c.Code == accessDenied }) {
 		return clues
@@ -156,21 +163,23 @@ func reasoned(clues []Clue) []Clue {
 	})
 }
 
-// faulty are the classes whose phrases find fault with a value, which stands behind them in any language.
+// faulty are the classes whose phrases find fault with a value, which stands
+// behind them in any language.
 var faulty = map[string]bool{"command-line": true, "database": true, "corrupt": true, "registry": true}
 
-// isSet says whether what stands behind a name gives it a value: "timeout = 30 s".
+// isSet says whether what stands behind a name gives it a value: "timeout = 30
+// s".
 func isSet(behind string) bool {
 	behind = strings.TrimLeft(behind, `"' `)
 	return behind != "" && (strings.ContainsAny(behind[:1], ":=(") || behind[0] >= '0' && behind[0] <= '9' || strings.HasPrefix(behind, "："))
 }
 
-// wanted are the classes whose things a setup needs: "AVX2=0" lacks one. Of the others it is well
-// that there is none.
+// wanted are the classes whose things a setup needs: "AVX2=0" lacks one. Of the
+// others it is well that there is none.
 var wanted = map[string]bool{"elevation": true, "platform": true, "prerequisite": true, "service": true}
 
-// unwrapped leaves out the names of exceptions behind which the same line says something
-// else: FileNotFoundException: C:\a.ini (Access is denied).
+// unwrapped leaves out the names of exceptions behind which the same line says
+// something else: FileNotFoundException: C:\a.ini (Access is denied).
 func unwrapped(clues []Clue) []Clue {
 	return slices.DeleteFunc(clues, func(c Clue) bool {
 		return c.Strength == lexicon.Echo && (strings.HasSuffix(c.What, "exception") || strings.HasSuffix(c.What, "error")) &&
@@ -178,8 +187,8 @@ func unwrapped(clues []Clue) []Clue {
 	})
 }
 
-// programEnded says that a line tells of a program that ended with a number of its
-// own.
+// programEnded says that a line tells of a program that ended with a number of
+// its own.
 func programEnded(lower string) (c Clue, ok bool) {
 	if !strings.Contains(lower, ".exe") {
 		return c, false
@@ -194,7 +203,8 @@ func programEnded(lower string) (c Clue, ok bool) {
 	return c, false
 }
 
-// SystemIn finds the system error that a text names as one, and what it speaks of.
+// SystemIn finds the system error that a text names as one, and what it speaks
+// of.
 func SystemIn(lower string) (c Clue, ok bool) {
 	for _, n := range Numbers(lower) {
 		if n.Kind == System && !n.Hex && n.Value > 1 && n.Value <= math.MaxUint16 {
@@ -207,8 +217,8 @@ func SystemIn(lower string) (c Clue, ok bool) {
 // SystemError says what a system error speaks of.
 func SystemError(code int) (Clue, bool) { return Number{Value: int64(code), Kind: System}.clue() }
 
-// CodeIn finds the number with which a line says what failed: the OS's first, then
-// one that may be the program's own.
+// CodeIn finds the number with which a line says what failed: the OS's first,
+// then one that may be the program's own.
 func CodeIn(lower string) (code int, ok bool) {
 	for _, kinds := range [][]NumberKind{{System, Errno, HTTP}, {AnError, Alone}, {AnExit}} {
 		for _, n := range Numbers(lower) {
@@ -284,16 +294,16 @@ func (n Number) clue() (c Clue, ok bool) {
 	return n.system(set, int(v))
 }
 
-// The messages of the engine on services, files of settings and rights, which no system errors that a program
-// would end with share their numbers with.
+// The messages of the engine on services, files of settings and rights, which
+// no system errors that a program would end with share their numbers with.
 const leastService, mostService = 1901, 1946
 
 // leastMessage is the least of the engine's internal messages, which no other
 // errors share their numbers with.
 const leastMessage = 2101
 
-// LeastEngineExit is the least number that only the installer engine and those who
-// follow it end with; smaller ones are each program's own.
+// LeastEngineExit is the least number that only the installer engine and those
+// who follow it end with; smaller ones are each program's own.
 const LeastEngineExit = 1600
 
 // system says what a system error speaks of.

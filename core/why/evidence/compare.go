@@ -17,14 +17,15 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// A setup often writes down what it wants and what it found at different places, and
-// never that the two do not fit. This compares them.
+// A setup often writes down what it wants and what it found at different
+// places, and never that the two do not fit. This compares them.
 
 //go:embed compare.txt
 var compareText string
 
-// comparing is compare.txt: what is measured, by word; and words that make a name one
-// of a wish, by whether they give the least ('>'), the most ('<'), or both ('=').
+// comparing is compare.txt: what is measured, by word; and words that make a
+// name one of a wish, by whether they give the least ('>'), the most ('<'), or
+// both ('=').
 type comparing struct {
 	things map[string]string // word → class of the cause when the wish is not met
 	wishes map[string]byte
@@ -55,8 +56,8 @@ var compares = sync.OnceValue(func() comparing {
 	return c
 })
 
-// A measure is a number or a range that a line gives a name: "LeastBuild=18363",
-// "allowed_build: 18362-22000", "build=25398".
+// A measure is a number or a range that a line gives a name:
+// "LeastBuild=18363", "allowed_build: 18362-22000", "build=25398".
 type measure struct {
 	thing    string // the word of what is measured
 	class    string
@@ -71,20 +72,21 @@ type measure struct {
 var (
 	// measured is a name with a number or version, a range of them, or a bound.
 	measured = lazy.MustCompile(`([\pL][\pL\d]*(?:[._ -]?[\pL\d]+){0,4})\s?(?:=|:|is)\s?(>=|<=|>|<|≥|≤)?\s?v?(\d+(?:\.\d+){0,3})(?:\s?(?:-|–|\.\.|to|bis)\s?v?(\d+(?:\.\d+){0,3}))?(\+)?(?:\s?((?i:[kmgt]i?b|[kmgt]o|[кмгт]б)))?`)
-	// mostMeasures is how many of a run are looked at; a log that measures all the time
-	// measures something else.
+	// mostMeasures is how many of a run are looked at; a log that measures all
+	// the time measures something else.
 	mostMeasures = 400
 )
 
-// ofWindows begins the version of every Windows since the tenth; its third number is the build that
-// setups ask for. Source: the OS's "Operating System Version" table.
+// ofWindows begins the version of every Windows since the tenth; its third
+// number is the build that setups ask for. Source: the OS's "Operating System
+// Version" table.
 const ofWindows = "10.0."
 
 // osVersion is that version in a line that speaks of the OS.
 var osVersion = lazy.MustCompile(`(?i)\b(?:windows|win|os)\b[^=<>]{0,40}?\b(10\.0\.(\d{5}))\b`)
 
-// compare finds the wishes of a run that what was found does not meet, and makes each
-// a clue of the line with the wish.
+// compare finds the wishes of a run that what was found does not meet, and
+// makes each a clue of the line with the wish.
 func (r *Run) compare() {
 	known := compares()
 	var wishes, found []measure
@@ -126,7 +128,8 @@ func (r *Run) compare() {
 	}
 }
 
-// unmet is what was found and is not as wished, nil when anything of the kind is.
+// unmet is what was found and is not as wished, nil when anything of the kind
+// is.
 func (w measure) unmet(found []measure) (is *measure) {
 	for i, f := range found {
 		switch {
@@ -187,7 +190,8 @@ func (c comparing) in(text string, line int) (all []measure) {
 	return all
 }
 
-// Builds of the OS that setups may ask for; a number beyond them is a product's own.
+// Builds of the OS that setups may ask for; a number beyond them is a product's
+// own.
 const oldestBuild, newestBuild = 2000, 60000
 
 // met says whether what was found meets the wish; both are of one form.

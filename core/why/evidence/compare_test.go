@@ -7,8 +7,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// What is wanted and what was found are compared wherever they stand, and nothing that
-// cannot be compared is.
+// What is wanted and what was found are compared wherever they stand, and
+// nothing that cannot be compared is.
 func TestCompare(t *testing.T) {
 	for _, tt := range []struct {
 		name, class string // class is empty where nothing is amiss

@@ -8,14 +8,16 @@ import (
 	"hollowkey/core/why/codes"
 )
 
-// constant is the name of an error as the OS's headers have it, in small letters:
-// error_access_denied, wsahost_not_found, cert_e_expired, e_accessdenied.
+// constant is the name of an error as the OS's headers have it, in small
+// letters: error_access_denied, wsahost_not_found, cert_e_expired,
+// e_accessdenied.
 var constant = lazy.MustCompile(`^(?:error_[a-z0-9_]{3,60}|wsa[a-z][a-z_]{3,40}|status_[a-z0-9_]{4,60}|[a-z]{2,9}_[ew]_[a-z0-9_]{3,50}|e_[a-z]{4,30})$`)
 
 // mostConstants of a line are looked up.
 const mostConstants = 4
 
-// constantsIn are the codes that a line, in small letters, gives by their names.
+// constantsIn are the codes that a line, in small letters, gives by their
+// names.
 func constantsIn(lower string) (found []Number) {
 	looked := 0
 	for at, word := range wordsWith(lower, "_", "wsa") {
@@ -32,8 +34,8 @@ func constantsIn(lower string) (found []Number) {
 	return found
 }
 
-// wordsWith gives the words of letters, digits and low lines that have a mark in them or begin with
-// a head, each with its place.
+// wordsWith gives the words of letters, digits and low lines that have a mark
+// in them or begin with a head, each with its place.
 func wordsWith(lower, mark, head string) iter.Seq2[int, string] {
 	return func(yield func(int, string) bool) {
 		if !strings.Contains(lower, mark) && !strings.Contains(lower, head) {

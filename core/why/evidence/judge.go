@@ -10,8 +10,8 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// judge says whether a line fails, how much it counts, and which of its clues stand. Where no level says how
-// grave a line is, its words do.
+// judge says whether a line fails, how much it counts, and which of its clues
+// stand. Where no level says how grave a line is, its words do.
 func (r *Run) judge(l *line, levels bool) {
 	m := l.Message
 	l.rated = r.rate(l)
@@ -33,7 +33,8 @@ func (r *Run) judge(l *line, levels bool) {
 	}
 }
 
-// tells says whether a line, behind which nothing was done, speaks of a cause in any way that is no trouble's absence.
+// tells says whether a line, behind which nothing was done, speaks of a cause
+// in any way that is no trouble's absence.
 func (l *line) tells() bool {
 	return !l.passes && !l.advises && !wentWell(l.Text) && !endsWithNo(l) && slices.ContainsFunc(l.clues, func(c Clue) bool {
 		looks := c.Class == "path" || c.Class == "leftover" // what is not there is looked for, and what is old is removed
@@ -41,8 +42,9 @@ func (l *line) tells() bool {
 	})
 }
 
-// partings marks the last line before each run's end that says something, where the lines behind it only tell that it is given up. They are
-// looked at in logs that tell how grave a line is: elsewhere words alone tell.
+// partings marks the last line before each run's end that says something, where
+// the lines behind it only tell that it is given up. They are looked at in logs
+// that tell how grave a line is: elsewhere words alone tell.
 func (r *Run) partings(levels bool) {
 	if !levels || r.a.Success == nil || *r.a.Success {
 		return
@@ -57,7 +59,8 @@ func (r *Run) partings(levels bool) {
 	}
 }
 
-// said is what a line says, without the product's name, which may be that of a server, or a file's.
+// said is what a line says, without the product's name, which may be that of a
+// server, or a file's.
 func (r *Run) said(l *line) string {
 	if name := r.a.Product.Name; name != "" {
 		return strings.ReplaceAll(l.lower, lower(name), "it")
@@ -65,12 +68,14 @@ func (r *Run) said(l *line) string {
 	return l.lower
 }
 
-// speaks says whether a line speaks of a cause, and not of one that is no trouble.
+// speaks says whether a line speaks of a cause, and not of one that is no
+// trouble.
 func (l *line) speaks() bool { return (speaks(l.clues) || agree(l.clues)) && !wentWell(l.Text) }
 
-// echoes says whether a line, of which no level tells how grave it is, speaks of a failure in which many
-// causes show. Files that are not there are looked for all the time: those count near the end; old versions
-// are spoken of wherever they are removed.
+// echoes says whether a line, of which no level tells how grave it is, speaks
+// of a failure in which many causes show. Files that are not there are looked
+// for all the time: those count near the end; old versions are spoken of
+// wherever they are removed.
 func (r *Run) echoes(l *line) bool {
 	return slices.ContainsFunc(l.clues, func(c Clue) bool {
 		return c.Strength == lexicon.Echo && !c.Loose && !c.Guess && !c.Thing && c.Class != "leftover" &&
@@ -78,7 +83,8 @@ func (r *Run) echoes(l *line) bool {
 	}) && !wentWell(l.Text) && !l.passes
 }
 
-// fail makes a failure of a line that no level calls one: it counts as a warning at least.
+// fail makes a failure of a line that no level calls one: it counts as a
+// warning at least.
 func (l *line) fail() {
 	full := KindWeight[l.Kind]
 	if l.Kind == story.KindText {
@@ -88,8 +94,8 @@ func (l *line) fail() {
 	l.fails = true
 }
 
-// belie does not believe the levels of a run that failed, and in which no line that counts is graver than
-// info: its words tell which lines are failures.
+// belie does not believe the levels of a run that failed, and in which no line
+// that counts is graver than info: its words tell which lines are failures.
 func (r *Run) belie() {
 	sure := slices.ContainsFunc(r.lines, func(l line) bool {
 		return slices.ContainsFunc(quietIn(l.Text, l.lower), func(c Clue) bool { return c.Quiet })
@@ -99,7 +105,8 @@ func (r *Run) belie() {
 		if l.fails || l.noise || l.Kind <= story.KindWarning || l.passes {
 			continue
 		}
-		// Old versions are spoken of wherever they are removed: a note that tells more comes before them.
+		// Old versions are spoken of wherever they are removed: a note that
+		// tells more comes before them.
 		old := sure && !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Class != "leftover" || c.Strength == lexicon.Root })
 		if l.speaks() && !old || l.said.Fails {
 			l.fail()
@@ -108,8 +115,9 @@ func (r *Run) belie() {
 	}
 }
 
-// facts makes facts of the things that a line names without failing over them: every setup tells
-// its command line and whether there are administrator's rights.
+// facts makes facts of the things that a line names without failing over them:
+// every setup tells its command line and whether there are administrator's
+// rights.
 func (l *line) facts() {
 	if l.fails || l.Kind <= story.KindWarning || !slices.ContainsFunc(l.clues, func(c Clue) bool { return c.Thing }) {
 		return
@@ -144,8 +152,8 @@ func speaks(clues []Clue) bool {
 	})
 }
 
-// agree says whether words and a number of one line speak of the same cause: "access denied (5)" in
-// any language.
+// agree says whether words and a number of one line speak of the same cause:
+// "access denied (5)" in any language.
 func agree(clues []Clue) bool {
 	return slices.ContainsFunc(clues, func(c Clue) bool {
 		words := func(o Clue) bool { return o.Code == nil && o.Class == c.Class && !o.Loose }
@@ -153,8 +161,9 @@ func agree(clues []Clue) bool {
 	})
 }
 
-// fails says whether a line tells of a failure: by its level, or by its words. Where
-// levels are told, a call that found nothing at the lowest is a look, and no failure.
+// fails says whether a line tells of a failure: by its level, or by its words.
+// Where levels are told, a call that found nothing at the lowest is a look, and
+// no failure.
 func fails(m *story.Message, clues []Clue, levels bool) bool {
 	if m.Kind <= story.KindWarning {
 		return true
@@ -165,8 +174,8 @@ func fails(m *story.Message, clues []Clue, levels bool) bool {
 	})
 }
 
-// callFailed says whether a line tells that a function of the OS gave back an error, be it one that
-// speaks of no cause.
+// callFailed says whether a line tells that a function of the OS gave back an
+// error, be it one that speaks of no cause.
 func callFailed(lower string) bool {
 	return slices.ContainsFunc(Numbers(lower), func(n Number) bool { return n.Kind == System && !n.Hex && n.Value > 1 })
 }

@@ -82,7 +82,8 @@ func (r *Run) link() {
 	}
 }
 
-// within says whether the i-th line stands between lines of the burst, close to one.
+// within says whether the i-th line stands between lines of the burst, close to
+// one.
 func (r *Run) within(i int) bool {
 	if len(r.burst) == 0 || i < r.burst[0] || i > r.burst[len(r.burst)-1] {
 		return false
@@ -93,8 +94,8 @@ func (r *Run) within(i int) bool {
 }
 
 // places says for each line of the burst how near the cause its place is: what
-// stands far before the rest may be something else, and what comes behind the first
-// failure is more and more of an echo.
+// stands far before the rest may be something else, and what comes behind the
+// first failure is more and more of an echo.
 func (r *Run) places() map[int]float64 {
 	in := map[int]float64{}
 	close := 1.0
@@ -127,7 +128,8 @@ func (r *Run) places() map[int]float64 {
 	return in
 }
 
-// hotWords are the words of the lines in which it broke that few other lines have.
+// hotWords are the words of the lines in which it broke that few other lines
+// have.
 func (r *Run) hotWords() map[string]bool {
 	hot := map[string]bool{}
 	for _, i := range r.burst {
@@ -140,8 +142,8 @@ func (r *Run) hotWords() map[string]bool {
 	return hot
 }
 
-// hotHeads are the two words with which the lines in which it broke begin, and few others:
-// what was done, by its name.
+// hotHeads are the two words with which the lines in which it broke begin, and
+// few others: what was done, by its name.
 func (r *Run) hotHeads() map[string]bool {
 	count := map[string]int{}
 	for i := range r.lines {

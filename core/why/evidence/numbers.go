@@ -67,8 +67,8 @@ const (
 	longestCall   = 240 // bytes of a call before what it gave back: a path and three numbers
 )
 
-// Numbers finds the codes in a line, given in small letters: as numbers, then those that it
-// gives by their names.
+// Numbers finds the codes in a line, given in small letters: as numbers, then
+// those that it gives by their names.
 func Numbers(lower string) (found []Number) {
 	seen := 0
 	for i := 0; i < len(lower) && seen < mostNumbers; {
@@ -89,8 +89,8 @@ func Numbers(lower string) (found []Number) {
 	return append(found, constantsIn(lower)...)
 }
 
-// numberAt reads a whole number at i, and where it ends; not ok when it is part of
-// a word, a version, a time, a path or a share.
+// numberAt reads a whole number at i, and where it ends; not ok when it is part
+// of a word, a version, a time, a path or a share.
 func numberAt(s string, i int) (n Number, end int, ok bool) {
 	end = i
 	for end < len(s) && (s[end] >= '0' && s[end] <= '9' || s[end] >= 'a' && s[end] <= 'z' || s[end] == '_') {
@@ -139,7 +139,8 @@ func numberAt(s string, i int) (n Number, end int, ok bool) {
 	return n, end, true
 }
 
-// marked says whether a text ends with a word that makes a number behind a mark a code: error #5, err-112.
+// marked says whether a text ends with a word that makes a number behind a mark
+// a code: error #5, err-112.
 func marked(s string) bool {
 	s = strings.TrimRight(s, " ")
 	word := s[strings.LastIndexAny(s, " (['\"[:")+1:]
@@ -153,8 +154,8 @@ func closesMark(s string) bool {
 	return strings.HasSuffix(s, "：") || strings.HasSuffix(s, "（") || strings.HasSuffix(s, "＝")
 }
 
-// bareStatus says whether eight letters are an HRESULT or NTSTATUS of a failure,
-// written without a mark: 80070005.
+// bareStatus says whether eight letters are an HRESULT or NTSTATUS of a
+// failure, written without a mark: 80070005.
 func bareStatus(w string) bool {
 	for _, head := range []string{"8007", "800f", "8024", "8018", "80073", "80004", "80040", "800b", "8009", "8013", "c000"} {
 		if strings.HasPrefix(w, head) {
@@ -164,10 +165,12 @@ func bareStatus(w string) bool {
 	return false
 }
 
-// leastMeaning is how many bytes the OS's words for an error behind its number have at least.
+// leastMeaning is how many bytes the OS's words for an error behind its number
+// have at least.
 const leastMeaning = 16
 
-// leastRefusal is the least HTTP status of a request that failed (RFC 9110, 15.5).
+// leastRefusal is the least HTTP status of a request that failed (RFC 9110,
+// 15.5).
 const leastRefusal = 400
 
 // leastStatus is the least HRESULT or NTSTATUS of a failure.
@@ -247,10 +250,12 @@ func (n Number) kindBy(s string, end int) NumberKind {
 // ofURL says whether a line, in small letters, names what a web server has.
 func ofURL(s string) bool { return strings.Contains(s, "https://") || strings.Contains(s, "http://") }
 
-// typeMarks are what programs write before the name of a number to tell its type: dwError, nErr, lResult.
+// typeMarks are what programs write before the name of a number to tell its
+// type: dwError, nErr, lResult.
 const typeMarks = "dwnliu"
 
-// leastGivenBack is the least number behind a word like "got" that is no count: the OS's errors below are told with a word for an error.
+// leastGivenBack is the least number behind a word like "got" that is no count:
+// the OS's errors below are told with a word for an error.
 const leastGivenBack = 100
 
 // givenBack is what a number behind such a word is.
@@ -261,30 +266,33 @@ func (n Number) givenBack(atEnd bool) NumberKind {
 	return NoCode
 }
 
-// programGave ends what stands before the number that a program, a script or a custom action gave back, in small letters. Small
-// ones are its own.
+// programGave ends what stands before the number that a program, a script or a
+// custom action gave back, in small letters. Small ones are its own.
 var programGave = lazy.MustCompile(`(?:\b(?:custom action|script|command|program|process|helper|tool|hook|plug-?in|child|subprocess|executable|batch file|skript|befehl|programm|commande|programme|comando|programma)\b|\.(?:exe|com|cmd|bat|ps1|vbs|vbe|js|wsf|py|pl|sh)\b)` +
 	`[^;]{0,60} (?:returned|returns|gave(?: back)?|ended with|finished with|terminated with|came back with|(?:exited|ended|finished|terminated)(?: with)?(?: a| an)? (?:exit )?status|liefert(?:e)?|endete mit|beendet mit|a renvoyé|devolvió|ha restituito)$`)
 
-// engineEnded ends what stands before the number with which the engine ended, in small letters: what else ends so has numbers
-// of its own.
+// engineEnded ends what stands before the number with which the engine ended,
+// in small letters: what else ends so has numbers of its own.
 var engineEnded = lazy.MustCompile(`(?:\bmsiexec\b|\.ms[ip]\b)[^;]*? (?:ended|ends|finished|finishes|terminated|came back|returned|failed) with$`)
 
 // answered ends what stands before the number with which a server answers.
 var answered = lazy.MustCompile(`\b(?:returned|returns|answered|answers|responded|responds|got|gave|gives|received|replied|replies|antwortet|liefert|renvoie|répond|responde|devuelve|risponde|restituisce|retorna|antwoordt|zwraca|vrací|svarade)(?: with| mit| avec| con| com| met)?(?: a| an)?$`)
 
-// gaveBack ends what stands before the number that a call gave back, in small letters.
+// gaveBack ends what stands before the number that a call gave back, in small
+// letters.
 var gaveBack = lazy.MustCompile(`[\s)]+(?:returned|returns|gave(?: back)?|yielded|came back with|ended with|failed with|lieferte|ergab|renvoie|a renvoyé|devolvió|ha restituito|retornou)(?: error)?$`)
 
-// failedBefore ends what stands before a number that is set off: that something failed.
+// failedBefore ends what stands before a number that is set off: that something
+// failed.
 var failedBefore = lazy.MustCompile(`(?:failed|refused|denied|not possible|fehlgeschlagen|gescheitert|verweigert|échoué|échec|refusé|falló|denegado|fallit[oa]|negato|falhou|negado|mislukt|geweigerd|odmowa|selhal[oa]?|misslyckades|başarısız|не удалось|отказано),$`)
 
-// reasons are the words with which servers tell a status (RFC 9110, section 15), in small letters.
+// reasons are the words with which servers tell a status (RFC 9110, section
+// 15), in small letters.
 var reasons = map[int64]string{401: "unauthorized", 403: "forbidden", 404: "not found", 407: "proxy authentication", 408: "request timeout",
 	410: "gone", 429: "too many", 500: "internal server error", 502: "bad gateway", 503: "service unavailable", 504: "gateway time"}
 
-// apiCall is a call of the OS's own functions, in small letters: what it gives back
-// is the OS's number.
+// apiCall is a call of the OS's own functions, in small letters: what it gives
+// back is the OS's number.
 var apiCall = lazy.MustCompile(`\b(?:reg(?:create|open|set|query|delete|load|save)\w+|create(?:file|directory|process|service|mutex|pipe|symboliclink)\w*|(?:open|start|control|delete|query|change)(?:service|scmanager)\w*|` +
 	`(?:copy|move|delete|replace|read|write|lock)file\w*|removedirectory\w*|getfileattributes\w*|setfileattributes\w*|shellexecute\w*|loadlibrary\w*|findfirstfile\w*|msi(?:install|configure|open|apply|reinstall)\w+|` +
 	`setup(?:di|copy|install)\w+|addprinter\w*|deleteprinter\w*|wnetaddconnection\w*|netuse\w*|logonuser\w*|getdiskfreespace\w*|cert(?:open|add)\w+)\b[^>]*$`)

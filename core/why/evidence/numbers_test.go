@@ -50,7 +50,8 @@ func TestNumbers(t *testing.T) {
 	}
 }
 
-// TestNumbersAreCodesInAnyNotation holds the names under which programs write a code, and what counts instead.
+// TestNumbersAreCodesInAnyNotation holds the names under which programs write a
+// code, and what counts instead.
 func TestNumbersAreCodesInAnyNotation(t *testing.T) {
 	for _, form := range []string{"state 1, win32 exit %s", "dwWin32ExitCode=%s", "winerr %s", "os says %s", "lasterr=%s", "dwErr: %s", "nErr=%s", "lError=%s",
 		"iErr = %s", "ErrCode=%s", "err-code: %s", "error_code=%s", "(err %s)", "ec=%s", "win_error=%s", "w32err %s", "syserr=%s", "Win32 failure %s",

@@ -11,20 +11,25 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// Where the lines in which a run broke only tell that a program of the setup's own gave up, somebody who looks for the cause reads what
-// was noted before: most of it is about things that are all right, and one line is not.
+// Where the lines in which a run broke only tell that a program of the setup's
+// own gave up, somebody who looks for the cause reads what was noted before:
+// most of it is about things that are all right, and one line is not.
 
 const (
-	// linkedHeard is how surely a cause that is noted by the way has to do with such a failure.
+	// linkedHeard is how surely a cause that is noted by the way has to do with
+	// such a failure.
 	linkedHeard = 0.6
-	// mostHeard is how many different notes may speak of troubles: where there are more, none of them stands out.
+	// mostHeard is how many different notes may speak of troubles: where there
+	// are more, none of them stands out.
 	mostHeard = 4
-	// bareFactor is what is left of "a program of the setup's own failed" where a note tells what it failed over: that class is of logs
-	// that show nothing more.
+	// bareFactor is what is left of "a program of the setup's own failed" where
+	// a note tells what it failed over: that class is of logs that show nothing
+	// more.
 	bareFactor = 0.2
 )
 
-// overhear links such notes with a failure that says nothing, where nothing else was heard.
+// overhear links such notes with a failure that says nothing, where nothing
+// else was heard.
 func (r *Run) overhear() {
 	if len(r.burst) == 0 || r.a.Success == nil || *r.a.Success {
 		return
@@ -63,8 +68,9 @@ func (r *Run) overhear() {
 	}
 }
 
-// notes are the lines outside of those in which a run broke that tell of a trouble, and that nothing says is none; nil where they are
-// of too many shapes.
+// notes are the lines outside of those in which a run broke that tell of a
+// trouble, and that nothing says is none; nil where they are of too many
+// shapes.
 func (r *Run) notes(tells func(l *line) bool) (found []*line) {
 	shapes := map[string]bool{}
 	for i := range r.lines {
@@ -81,20 +87,23 @@ func (r *Run) notes(tells func(l *line) bool) (found []*line) {
 	return found
 }
 
-// linkedDeep is how surely a note has to do with a failure that is one of those in which its cause shows.
+// linkedDeep is how surely a note has to do with a failure that is one of those
+// in which its cause shows.
 const linkedDeep = 0.7
 
 // echoFactor is what is left of what speaks for such a failure itself.
 const echoFactor = 0.4
 
-// deepest are, by a cause, the classes of failures that are nothing else where a note tells it.
+// deepest are, by a cause, the classes of failures that are nothing else where
+// a note tells it.
 var deepest = map[string][]string{
 	"elevation": {"permission"}, "policy": {"permission"}, "security-software": {"permission", "corrupt"},
 	"network": {"corrupt"}, "space": {"corrupt"}, "busy": {"in-use"}, "service": {"in-use", "network"},
 }
 
-// deeper looks, behind a failure in which other causes show, for a note that tells one of them: "not running as administrator", and then
-// "access is denied".
+// deeper looks, behind a failure in which other causes show, for a note that
+// tells one of them: "not running as administrator", and then "access is
+// denied".
 func (r *Run) deeper() {
 	if len(r.burst) == 0 || r.a.Success == nil || *r.a.Success {
 		return
@@ -130,7 +139,8 @@ func (r *Run) deeper() {
 	}
 }
 
-// oneUser is said of a setup for nobody but who runs it, and is a place of that user's: neither takes an administrator.
+// oneUser is said of a setup for nobody but who runs it, and is a place of that
+// user's: neither takes an administrator.
 var oneUser = lazy.MustCompile(`\bper[- ]?user\b|\bcurrent user only\b|\bfor (?:this|the current) user\b|\bscope ?[=:] ?(?:per)?user\b|\bnur für diesen benutzer\b`)
 
 // ofOneUser says whether a run is such a setup, or broke over such a place.
@@ -142,7 +152,8 @@ func (r *Run) ofOneUser() bool {
 // loopback are hosts that are this machine.
 var loopback = lazy.MustCompile(`^(?:\w+://)?(?:localhost|127\.\d+\.\d+\.\d+|0\.0\.0\.0|\[?::1\]?)(?:$|[:/])`)
 
-// ofOutside says whether a run broke over a host that is not this machine: no service of this one answers there.
+// ofOutside says whether a run broke over a host that is not this machine: no
+// service of this one answers there.
 func (r *Run) ofOutside() bool {
 	return slices.ContainsFunc(r.burst, func(i int) bool {
 		return slices.ContainsFunc(names.In(r.lines[i].Text), func(n names.Name) bool {
@@ -151,7 +162,8 @@ func (r *Run) ofOutside() bool {
 	})
 }
 
-// Aside says whether nothing in the lines in which a run broke speaks for a cause, so that it is told by notes alone.
+// Aside says whether nothing in the lines in which a run broke speaks for a
+// cause, so that it is told by notes alone.
 func (r *Run) Aside(h Hypothesis) bool {
 	return len(r.burst) > 0 && r.mute() && !slices.ContainsFunc(h.Points, func(p Point) bool {
 		i, ok := r.place[p.Line]
@@ -159,12 +171,14 @@ func (r *Run) Aside(h Hypothesis) bool {
 	})
 }
 
-// root says whether a phrase of a line names a cause itself, which holds whatever else the line says: "another setup is running".
+// root says whether a phrase of a line names a cause itself, which holds
+// whatever else the line says: "another setup is running".
 func (l *line) root() bool {
 	return slices.ContainsFunc(l.clues, func(c Clue) bool { return c.tellsMore() && c.Strength == lexicon.Root && !c.Thing })
 }
 
-// surely says whether a clue is for a cause in words, or the OS's own number of a call.
+// surely says whether a clue is for a cause in words, or the OS's own number of
+// a call.
 func (c Clue) surely() bool {
 	return c.tellsMore() && (c.Strength == lexicon.Root || c.Strength == lexicon.Tells || c.Call)
 }
@@ -175,10 +189,12 @@ func (r *Run) broken(i int) bool {
 	return is
 }
 
-// tellsMore says whether a clue is for more than that a program of the setup's own failed.
+// tellsMore says whether a clue is for more than that a program of the setup's
+// own failed.
 func (c Clue) tellsMore() bool { return c.Class != "custom-action" && c.Strength != lexicon.Against }
 
-// endsWithNo says whether a line gives no as the value of what it names, and that is well: "restart due: false".
+// endsWithNo says whether a line gives no as the value of what it names, and
+// that is well: "restart due: false".
 func endsWithNo(l *line) bool {
 	at := strings.LastIndexAny(l.lower, " :=")
 	if at < 0 || !strings.HasSuffix(strings.TrimRight(l.lower[:at+1], " "), ":") && l.lower[at] != '=' {

@@ -3,16 +3,19 @@ package evidence
 import "slices"
 
 const (
-	// otherResult is what is left of how surely a line has to do with what broke when it tells
-	// another result than the one with which the setup ended, and that one came up well behind it.
+	// otherResult is what is left of how surely a line has to do with what
+	// broke when it tells another result than the one with which the setup
+	// ended, and that one came up well behind it.
 	otherResult = 0.5
-	// leastResult is the least of the OS's results that are failures. Source: [MS-ERREF] 2.1.
+	// leastResult is the least of the OS's results that are failures. Source:
+	// [MS-ERREF] 2.1.
 	leastResult = 0x8000_0000
 )
 
-// ownResult follows a result of the OS with which the setup ended to the lines that tell it: those
-// are the ones in which it broke. Where another result was told long before, the setup came past it;
-// right before, it may be what the last one was made of.
+// ownResult follows a result of the OS with which the setup ended to the lines
+// that tell it: those are the ones in which it broke. Where another result was
+// told long before, the setup came past it; right before, it may be what the
+// last one was made of.
 func (r *Run) ownResult() {
 	if r.a.Exit == nil || uint32(r.a.Exit.Code) < leastResult {
 		return

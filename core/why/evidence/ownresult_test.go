@@ -6,8 +6,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// The result with which a setup ended leads to the lines that tell it; another one that was told long before
-// counts less, one right before as much as ever.
+// The result with which a setup ended leads to the lines that tell it; another
+// one that was told long before counts less, one right before as much as ever.
 func TestOwnResult(t *testing.T) {
 	text := map[int]string{
 		1:  "Error 0x80072efd: failed to connect to get.quay.example",

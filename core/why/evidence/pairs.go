@@ -11,13 +11,15 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// No list of phrases has all the ways in which a failure can be told. A line that none of
-// them is in, and that tells of a failure, still names a thing and what is wrong with it.
+// No list of phrases has all the ways in which a failure can be told. A line
+// that none of them is in, and that tells of a failure, still names a thing and
+// what is wrong with it.
 
 //go:embed pairs.txt
 var pairsText string
 
-// A pairing is one class of pairs.txt: any of the things with any of the states.
+// A pairing is one class of pairs.txt: any of the things with any of the
+// states.
 type pairing struct {
 	class  string
 	things []int
@@ -97,8 +99,9 @@ var allPairs = sync.OnceValue(func() (p pairs) {
 	return p
 })
 
-// A turn makes of what a phrase says, where the line names a thing of a certain kind, another class: a file
-// that is not there is a path, and a key that is not there is not.
+// A turn makes of what a phrase says, where the line names a thing of a certain
+// kind, another class: a file that is not there is a path, and a key that is
+// not there is not.
 type turn struct {
 	from []string
 	pairing
@@ -107,8 +110,8 @@ type turn struct {
 // A meaning finds the place where a line has a thing or a state of pairs.txt.
 type meaning func(n int) (at int, ok bool)
 
-// ofBuild takes out what stands behind the name of a folder or a runtime, and is no processor that anything lacks: "Desktop Runtime 8.0
-// (x64) missing".
+// ofBuild takes out what stands behind the name of a folder or a runtime, and
+// is no processor that anything lacks: "Desktop Runtime 8.0 (x64) missing".
 var ofBuild = strings.NewReplacer("(x86)", "     ", "(x64)", "     ", "(arm64)", "       ", "(64-bit)", "        ", "(32-bit)", "        ")
 
 // meaningsIn reads a line, given in small letters.
@@ -139,7 +142,8 @@ func (p *pairs) meaningsIn(lower string) meaning {
 	}
 }
 
-// fits says whether a line has one of the things and one of the states, and where the thing stands.
+// fits says whether a line has one of the things and one of the states, and
+// where the thing stands.
 func (x pairing) fits(has meaning) (at int, ok bool) {
 	for _, n := range x.things {
 		if at, ok = has(n); ok {
@@ -149,14 +153,15 @@ func (x pairing) fits(has meaning) (at int, ok bool) {
 	return at, ok && (len(x.states) == 0 || slices.ContainsFunc(x.states, func(n int) bool { _, ok := has(n); return ok }))
 }
 
-// guessed finds what a line, given in small letters, is about by a thing and a state that it
-// names.
+// guessed finds what a line, given in small letters, is about by a thing and a
+// state that it names.
 func guessed(lower string) (c Clue, ok bool) {
 	p := allPairs()
 	return p.first(p.classes, lower, "what it is about, and what is wrong with it")
 }
 
-// aboutIt is what is told of a point that only says what a failing line speaks of.
+// aboutIt is what is told of a point that only says what a failing line speaks
+// of.
 const aboutIt = "what the failure is about"
 
 // topic finds what a line, given in small letters, is about by a thing alone.
@@ -176,7 +181,8 @@ func (p *pairs) first(all []pairing, lower, what string) (c Clue, ok bool) {
 	return c, false
 }
 
-// reread gives the phrases of a line, in small letters, another class where the thing that it names says so.
+// reread gives the phrases of a line, in small letters, another class where the
+// thing that it names says so.
 func reread(lower string, clues []Clue) {
 	p := allPairs()
 	var has meaning
@@ -203,16 +209,18 @@ func reread(lower string, clues []Clue) {
 	}
 }
 
-// unknownCmdlet is what PowerShell says of a command of its own kind, a verb and a noun, that it does not know, in any language.
+// unknownCmdlet is what PowerShell says of a command of its own kind, a verb
+// and a noun, that it does not know, in any language.
 var unknownCmdlet = lazy.MustCompile(`['"‘“„«][a-z]{2,12}-[a-z]\w+['"’”»“].{0,60}\bcmdlets?\b`)
 
-// inAddress says whether a place in a text stands in an address of the web, which names a file whatever is wrong with the
-// way to it.
+// inAddress says whether a place in a text stands in an address of the web,
+// which names a file whatever is wrong with the way to it.
 func inAddress(s string, at int) bool {
 	return strings.Contains(s[strings.LastIndexByte(s[:at], ' ')+1:at], "://")
 }
 
-// within says whether a word is a part of a path, of a file's name or of an address.
+// within says whether a word is a part of a path, of a file's name or of an
+// address.
 func within(s string, start, end int) bool {
 	const joins = `\/._@=`
 	return start > 0 && strings.IndexByte(joins, s[start-1]) >= 0 ||

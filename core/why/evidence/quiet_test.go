@@ -58,8 +58,8 @@ func TestWrongTypesAndSizes(t *testing.T) {
 	}
 }
 
-// What is said about a failure that says nothing itself, by the first cause in a log of these
-// lines: level and text, parted by bars.
+// What is said about a failure that says nothing itself, by the first cause in
+// a log of these lines: level and text, parted by bars.
 func TestSetDownByTheWay(t *testing.T) {
 	for lines, want := range map[string]string{
 		`DEBUG write C:\Program Files\Tide\~t -> 5|ERROR the folder cannot be used`:                                      "permission",

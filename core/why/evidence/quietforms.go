@@ -13,9 +13,11 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// Notes that a setup makes on its way, none of which it calls a failure: they are heard where the failure itself says nothing.
+// Notes that a setup makes on its way, none of which it calls a failure: they
+// are heard where the failure itself says nothing.
 
-// A quietForm is a note that tells a cause to somebody who knows what to look for.
+// A quietForm is a note that tells a cause to somebody who knows what to look
+// for.
 type quietForm struct {
 	needs []string // one of these stands in every match, in small letters
 	form  *lazy.Regexp
@@ -25,8 +27,8 @@ type quietForm struct {
 	what  string
 }
 
-// quietForms are such notes. What they speak of is often all right: none of them weighs anything where a line in which it broke speaks of a
-// cause.
+// quietForms are such notes. What they speak of is often all right: none of
+// them weighs anything where a line in which it broke speaks of a cause.
 var quietForms = []quietForm{
 	{[]string{"deny", "medium", "admin", "elevat", "limited", "filtered"},
 		lazy.MustCompile(`\bdeny[- ]only\b|\b(?:integrity(?: level)?|il)["']?\s?[:= ]\s?["']?medium\b|\bmedium (?:integrity|mandatory)\b|\b(?:is[_ -]?)?elevat(?:ed|ion)["']?\s?[:=]\s?["']?(?:no|false|0|none|limited)\b|` +
@@ -70,7 +72,8 @@ func quietIn(text, lower string) (clues []Clue) {
 }
 
 var (
-	// foundOf is a thing of which a version was found: "crm client on this machine: 8.1.4", "runtime found: … (x86) 6.1".
+	// foundOf is a thing of which a version was found: "crm client on this
+	// machine: 8.1.4", "runtime found: … (x86) 6.1".
 	foundOf = lazy.MustCompile(`^\W*((?:[\pL.+#-]{2,20} ){0,3}?[\pL.+#-]{2,20})(?: (?:is|was|on this (?:machine|computer|pc)|here|found|installed|present|detected|in place|currently|there|gefunden|installiert|vorhanden|trouvée?|installée?|encontrad[oa]|instalad[oa]))+ ?[:=]? ?(.*)$`)
 	// wantsOf is a word by which a line tells what will do.
 	wantsOf = lazy.MustCompile(`\b(?:wanted|wants|needs|needed|requires|required|works with|made for|built for|supports|supported|expects|expected|minimum|at least|or later|or newer|up to|braucht|benötigt|erwartet|mindestens|unterstützt|exige|requiert|attendue?|necesita|requiere|richiede)\b`)
@@ -80,7 +83,8 @@ var (
 	bitsIn = lazy.MustCompile(`\b(?:(x64|amd64|64[- ]bits?)|(x86|i[3-6]86|32[- ]bits?))\b`)
 )
 
-// lostUninstaller is a program for removing an earlier version that is not there.
+// lostUninstaller is a program for removing an earlier version that is not
+// there.
 var lostUninstaller = lazy.MustCompile(`\b(?:unins\w*\.exe|uninstaller|uninstall (?:string|command|program)|deinstallationsprogramm|désinstalleur|desinstalador|disinstallatore)\b.{0,80}?\b(?:no such file|not found|does not exist|missing|is gone|not there|not present|nicht gefunden|fehlt|introuvable|no existe|non trovato)\b`)
 
 // ofUninstaller says that a line misses one.
@@ -98,8 +102,9 @@ func ofUninstaller(lower string) (c Clue, ok bool) {
 // mostFound is how many found things of a run are kept.
 const mostFound = 60
 
-// fits compares, for a failure that says nothing itself, what was found of a thing with what another line wants of it: its version, and for
-// which processors it is.
+// fits compares, for a failure that says nothing itself, what was found of a
+// thing with what another line wants of it: its version, and for which
+// processors it is.
 func (r *Run) fits() {
 	if !r.mute() {
 		return
@@ -142,19 +147,23 @@ func (r *Run) fits() {
 	}
 }
 
-// notWanted is a line that tells of a wish that is met, that is no must, or that the setup meets itself.
+// notWanted is a line that tells of a wish that is met, that is no must, or
+// that the setup meets itself.
 var notWanted = lazy.MustCompile(`: ?(?:ok|yes|met|fine)$|\b(?:part of|included|comes with|brings|will be (?:installed|updated|upgraded|replaced|added)|instead|optional(?:ly)?|falls? back|skipp\w+|recommended|if (?:it is )?present|is met|satisfied)\b`)
 
-// nearWish is how many bytes behind a name the word for a wish stands at most, where it does not stand before it.
+// nearWish is how many bytes behind a name the word for a wish stands at most,
+// where it does not stand before it.
 const nearWish = 24
 
-// wishNear says whether the word for a wish stands before a name, or right behind it: "agent 5.0 is a part that is needed later" is none.
+// wishNear says whether the word for a wish stands before a name, or right
+// behind it: "agent 5.0 is a part that is needed later" is none.
 func wishNear(before, behind string) bool {
 	at := wantsOf.FindStringIndex(behind)
 	return wantsOf.MatchString(before) || at != nil && at[0] <= nearWish
 }
 
-// unfitting says what of a thing that was found is not as wanted; no class where nothing shows.
+// unfitting says what of a thing that was found is not as wanted; no class
+// where nothing shows.
 func unfitting(found, wanted string) (class, what string) {
 	is, should := bitsIn.FindStringSubmatch(found), bitsIn.FindStringSubmatch(wanted)
 	if is != nil && should != nil && (is[1] == "") != (should[1] == "") {
@@ -183,10 +192,12 @@ var (
 	otherClock = lazy.MustCompile(`\b(?:server|domain|dc|kdc|remote|network|ntp|peer|host|portal|gateway|real|actual|expected)\b`)
 )
 
-// longestSkew is how far two clocks may be apart for what checks the time: Kerberos takes five minutes, and other zones make a day.
+// longestSkew is how far two clocks may be apart for what checks the time:
+// Kerberos takes five minutes, and other zones make a day.
 const longestSkew = 26 * time.Hour
 
-// twoClocks says that a line tells two times that are no one moment: "device time 2019-01-01T00:07, server time 2026-11-02T09:14".
+// twoClocks says that a line tells two times that are no one moment: "device
+// time 2019-01-01T00:07, server time 2026-11-02T09:14".
 func twoClocks(lower string) (c Clue, ok bool) {
 	if !clocks.MatchString(lower) || !otherClock.MatchString(lower) {
 		return c, false
@@ -223,15 +234,17 @@ func (r *Run) byTheWay() {
 	}
 }
 
-// constrained is something in the version that is asked for as programs' own lists of parts write it, with what says that there is
-// none: "requires kelp-codec >= 2.4", "kelp-codec>=2.4 was not found".
+// constrained is something in the version that is asked for as programs' own
+// lists of parts write it, with what says that there is none: "requires
+// kelp-codec >= 2.4", "kelp-codec>=2.4 was not found".
 var constrained = lazy.MustCompile(`\b(?:requires?|needs?|missing|could not find|cannot find|can't find|no match(?:ing)?(?: version)? (?:for|of)|no version of|unsatisfied|unmet|not satisfied:?|depends on|install|satisfies the requirement|benötigt|erfordert|requiert|necesita|richiede)[^;]{0,40}?[ "'(]([a-z][\w.+-]{1,40}?) ?(?:>=|==|~=|~>|<=|\^|=>) ?v?\d+(?:\.\d+)*|` +
 	`(?:^|[ "'(])([a-z][\w.+-]{1,40}?) ?(?:>=|==|~=|~>|<=|\^) ?v?\d+(?:\.\d+)*["')]? (?:is |was |are |could )?(?:not (?:be )?(?:found|installed|available|present|met|satisfied|there)|missing|required|needed|unavailable|absent|nicht gefunden|fehlt|introuvable|no encontrado)`)
 
 // operators stand between a thing and the version that is asked for.
 var operators = []string{">=", "==", "~=", "~>", "<=", "^", "=>"}
 
-// ofConstraint says that a line asks for something in a version that is not there.
+// ofConstraint says that a line asks for something in a version that is not
+// there.
 func ofConstraint(lower string) (c Clue, ok bool) {
 	if !slices.ContainsFunc(operators, func(o string) bool { return strings.Contains(lower, o) }) {
 		return c, false
@@ -247,16 +260,20 @@ func ofConstraint(lower string) (c Clue, ok bool) {
 	return Clue{Class: "prerequisite", Strength: lexicon.Tells, What: "something in a version that is asked for", At: at[0], Name: lower[from:to]}, true
 }
 
-// fullDrive is a drive that has no space left, said of the drive alone: "D: is full", "drive D is full", and not "full of old logs".
+// fullDrive is a drive that has no space left, said of the drive alone: "D: is
+// full", "drive D is full", and not "full of old logs".
 var fullDrive = lazy.MustCompile(`(?:\b(?:drive|disk|volume|partition|laufwerk|lecteur|disque|unidad|disco|unità|unidade|schijf|dysk)\b ["']?[a-z]\b|["' (]?\b[a-z]:)[\\"')]{0,3} (?:is|ist|est|está|è|jest|je|är) (?:full|voll|plein|llen[ao]|pien[oa]|chei[oa]|vol|pełny|plný)(?:$|[.,;!)])`)
 
-// lostDrive is a drive that is not there, or does not answer, said of the drive alone: "S: is unavailable", "volume S: not mounted".
+// lostDrive is a drive that is not there, or does not answer, said of the drive
+// alone: "S: is unavailable", "volume S: not mounted".
 var lostDrive = lazy.MustCompile(`(?:^|[ "'(])(?:(?:drive|disk|volume|partition|laufwerk|lecteur|unidad|unità|unidade|schijf|stacja|jednotka) )?["']?[a-z]:[\\"')]{0,3} (?:is |was |ist |est |está |è )?(?:unavailable|not (?:available|ready|mounted|there|present|connected|accessible|reachable)|missing|gone|offline|unreachable|disconnected|nicht (?:verfügbar|bereit|vorhanden|da|verbunden)|indisponible|absent|no disponible|non disponibile|indisponível)(?:$|[.,;!)]| \()`)
 
-// inDrive are words for what lies in a drive: it is what is installed that is not there.
+// inDrive are words for what lies in a drive: it is what is installed that is
+// not there.
 var inDrive = lazy.MustCompile(`\b(?:media|medium|disc|cd|dvd|insert|source|quelle|datenträger)\b`)
 
-// ofLost are pieces of which a line has one that tells of a drive that is not there: what follows its colon.
+// ofLost are pieces of which a line has one that tells of a drive that is not
+// there: what follows its colon.
 var ofLost = sync.OnceValue(func() *pieces.Set {
 	return pieces.New([]string{": is ", ": not ", ": was ", ": ist ", ": est ", ": un", ": missing", ": gone", ": off", ": dis", ": nicht ", ": ind", ": abs", ": no ", ": non ",
 		`:\ is `, `:\ not `, ":' ", ":\" ", ":) "})
@@ -303,11 +320,13 @@ var (
 	putsIn = lazy.MustCompile(`\b(?:install(?:ing|s)|enabl(?:ing|es)|activat(?:ing|es)|turning on|adding|download(?:ing|s)|fetching|running|starting|launching|installiere|aktiviere|lade|starte|wird (?:installiert|aktiviert)|installation (?:de|du|von)|activation d|instalando|activando|instalo|installo|attivo|installando|attivazione|ativando|installeren van|instaluj\w*|włącz\w*|instalace|povol\w*|installerar|aktiverar|startar|yükleniyor|etkinleştir\w*|устанавлива\w*|включа\w*)\b|/enable-feature|\bvc_?redist|\bdotnet-?(?:install|runtime)|\bndp\d`)
 	// soonPutIn is how many lines behind what is missing it is put in.
 	soonPutIn = 4
-	// putInFactor is what is left of what is missing where it is put in, and that breaks over something else.
+	// putInFactor is what is left of what is missing where it is put in, and
+	// that breaks over something else.
 	putInFactor = 0.35
 )
 
-// putIn weakens what a setup found missing and went on to put in, where that failed over a cause of its own.
+// putIn weakens what a setup found missing and went on to put in, where that
+// failed over a cause of its own.
 func (r *Run) putIn() {
 	if r.a.Success == nil || *r.a.Success {
 		return
@@ -329,7 +348,8 @@ func (r *Run) putIn() {
 	}
 }
 
-// brokeOtherwise says whether a line behind the k-th tells a cause that is no prerequisite by more than an echo, or by a number.
+// brokeOtherwise says whether a line behind the k-th tells a cause that is no
+// prerequisite by more than an echo, or by a number.
 func (r *Run) brokeOtherwise(k int) bool {
 	other := func(c Clue) bool {
 		words := !c.Guess && !c.Thing && !c.Loose && (c.Strength == lexicon.Root || c.Strength == lexicon.Tells || c.Code != nil)

@@ -16,8 +16,9 @@ const (
 	noiseCount      = 8    // of one shape: what is asked for again after a pause comes three to five times
 	earlierFactor   = 0.8  // said long before the run was given up
 	farLines        = 400  // what counts as long before
-	// debugWeight is of lines that a foreign log calls debug, or that have no level and no word for failing: most of what
-	// they count and name is no failure.
+	// debugWeight is of lines that a foreign log calls debug, or that have no
+	// level and no word for failing: most of what they count and name is no
+	// failure.
 	debugWeight   = 0.55
 	specificBonus = 0.08 // a path, a service, a host stands in it: enough to part two lines that say the same
 	otherAction   = 0.75 // said by an action that went on well
@@ -29,10 +30,12 @@ var KindWeight = map[story.Kind]float64{
 	story.KindResult: 0.8, story.KindWarning: 0.7, story.KindInfo: 0.5, story.KindData: 0.4,
 }
 
-// RollbackWeight is of what is said on the way back: it undoes, and breaks nothing.
+// RollbackWeight is of what is said on the way back: it undoes, and breaks
+// nothing.
 const RollbackWeight = 0.15
 
-// notYet says, in small letters, that something is not so before the setup does it: "service KelpSvc does not exist yet".
+// notYet says, in small letters, that something is not so before the setup does
+// it: "service KelpSvc does not exist yet".
 var notYet = lazy.MustCompile(`(?:\bnot\b|n't\b|\bno\b).{0,40}\byet\b|\bnoch (?:nicht|kein)|\bpas encore\b|\btodavía no\b|\baún no\b|\bancora non\b|\bnon \S+ ancora\b|` +
 	`\bainda não\b|\bnog (?:niet|geen)\b|\bjeszcze nie|\bzatím ne|ännu inte|henüz|ещё не|еще не|まだ|아직|尚未|还没|還沒`)
 
@@ -88,5 +91,6 @@ func givenUp(a *story.Attempt, broke *story.Action) int {
 	return a.LastLine
 }
 
-// specific is what a telling line names: a code, a path, an exception, an errno.
+// specific is what a telling line names: a code, a path, an exception, an
+// errno.
 var specific = lazy.MustCompile(`0x[0-9a-fA-F]{8}|[A-Za-z]:\\[\w ]|\\\\\w|\w+Exception\b|\bE[A-Z]{4,}\b|https?://|\berror (?:code )?\d+`)

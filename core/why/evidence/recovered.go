@@ -17,13 +17,14 @@ const (
 var (
 	// Two lines are the same operation where only their numbers differ.
 	counts = lazy.MustCompile(`\d+`)
-	// named are what lines name: a path, a file, an identifier of two words or with a capital inside.
+	// named are what lines name: a path, a file, an identifier of two words or
+	// with a capital inside.
 	named = lazy.MustCompile(`[A-Za-z]:\\[^\s"'<>|,;]+|\b[\w-]+\.(?:dll|exe|msi|msp|mst|msix|cab|ocx|sys|inf|cat|dat|db|zip|7z|pak|pkg|xml|json|bin|img|iso|jar|ini|cfg|ps1|cmd|bat|vbs|sql|ttf|cer|reg|mui)\b|\b[A-Z][a-z]+[A-Z]\w+\b`)
 )
 
 // wellWords are the words with which an operation is told to have worked; those
-// behind the bar take such a word back. A word ends with its last letter, unless a
-// star stands there.
+// behind the bar take such a word back. A word ends with its last letter,
+// unless a star stands there.
 const wellWords = `done ok okay succeeded successful* running started complete completed finished recovered reconnected resumed restored ` +
 	`on_second on_third on_the_second on_the_third on_attempt on_the_attempt after_retry erfolgreich réussi réussie con_éxito riuscita riuscito com_sucesso gelukt ` +
 	`pomyślnie úspěšně lyckades başarıyla успешно 成功* 完了* 완료* | ` +
@@ -65,10 +66,10 @@ func wentWell(text string) bool {
 	return well && !back
 }
 
-// recovered finds the failures whose operation went well later, before the run was
-// given up: the same tag in front of a colon, or the same thing by its name, with a
-// word for success. Only logs without numbered messages need it; the engine says
-// itself which failures it went on after.
+// recovered finds the failures whose operation went well later, before the run
+// was given up: the same tag in front of a colon, or the same thing by its
+// name, with a word for success. Only logs without numbered messages need it;
+// the engine says itself which failures it went on after.
 func (r *Run) recovered() map[*story.Message]bool {
 	open := map[string][]*story.Message{} // failures by what they name
 	found := map[*story.Message]bool{}
@@ -102,23 +103,25 @@ func (r *Run) recovered() map[*story.Message]bool {
 }
 
 var (
-	// All four are of lines in small letters. clearsUp is a command that stops or removes what an earlier version left, should it be there.
+	// All four are of lines in small letters. clearsUp is a command that stops
+	// or removes what an earlier version left, should it be there.
 	clearsUp = lazy.MustCompile(`\b(?:sc(?:\.exe)?["']? (?:\\\\\S+ )?(?:stop|delete)|net1?(?:\.exe)?["']? (?:stop|use \S+ /delete|share \S+ /delete)|taskkill(?:\.exe)?|(?:stop|remove)-(?:service|process|item|itemproperty|scheduledtask)|unregister-scheduledtask|schtasks(?:\.exe)?\b[^|]*/(?:delete|end)|reg(?:\.exe)? delete|rmdir|rd /s|del /|regsvr32(?:\.exe)?\b[^|]*/u|netsh\b.*\bdelete)\b`)
 	// saysToClear is a line that says so in words, be it above what it does.
 	saysToClear = lazy.MustCompile(`^\W*(?:stop(?:ping)?|remov(?:e|ing)|delet(?:e|ing)|clean(?:ing)?(?: up)?|uninstall(?:ing)?|unregister(?:ing)?|kill(?:ing)?|beende|stoppe|entferne|lösche|arrêt|suppression|deteniendo|eliminando|arresto|rimozione)\b.{0,60}\b(?:services?|process(?:es)?|tasks?|old|previous|earlier|existing|dienste?s?|alte\w*|ancienne?|anterior|precedente)\b`)
-	// gone is what the OS answers of a service or a program that is not there: the only answer of which words
-	// tell that it is harmless, since an uninstaller that is not there may be why the setup stops.
+	// gone is what the OS answers of a service or a program that is not there:
+	// the only answer of which words tell that it is harmless, since an
+	// uninstaller that is not there may be why the setup stops.
 	gone = lazy.MustCompile(`\b(?:1060|1062)\b|installed service|\bservice\b.{0,60}\b(?:not exist|not installed|not found|not running|not been started)|\bprocess\b.{0,60}\bnot found`)
 	// notThere is what it answers where nothing is.
 	notThere = lazy.MustCompile(`\b(?:1060|1062|1061|3523|2185|128)\b|does not exist|not exist as an installed|is not installed|has not been started|is not started|was not found|not found|cannot find|could not find|unable to find|n'existe pas|introuvable|no existe|existiert nicht|nicht vorhanden|nicht gefunden|nicht gestartet|non esiste|não existe|bestaat niet|nie istnieje|не существует|не найден|存在しません|存在しない|不存在|없습니다`)
 )
 
-// nearCommand is how many lines behind a command its answer stands at most: the OS's tools write two
-// and a blank one between.
+// nearCommand is how many lines behind a command its answer stands at most: the
+// OS's tools write two and a blank one between.
 const nearCommand = 3
 
-// concerns is what a line is about: what it names, or the part of the program that
-// tries something for a second time.
+// concerns is what a line is about: what it names, or the part of the program
+// that tries something for a second time.
 func concerns(m *story.Message) []string {
 	found := namesIn(m.Text)
 	if len(found) == 0 && m.Source != "" && len(m.Source) <= longestTag && attempted.MatchString(m.Text) {
@@ -131,8 +134,8 @@ func concerns(m *story.Message) []string {
 var attempted = lazy.MustCompile(`(?i)\b(?:attempt|try|retry|versuch|tentative|intento|tentativo|tentativa|poging|próba|pokus|försök|deneme)\b|попытк|回目|재시도|第.次`)
 
 // namesIn are the things that a line names, in small letters; the operation in
-// front of a colon only where it names none, since "copy: done" of one file says
-// nothing of another.
+// front of a colon only where it names none, since "copy: done" of one file
+// says nothing of another.
 func namesIn(text string) (names []string) {
 	text, _, _ = strings.Cut(text, "\n")
 	for _, n := range named.FindAllString(text, 8) {

@@ -42,7 +42,8 @@ type Run struct {
 	bare   bool            // it broke in a program of the setup's own, and a note elsewhere tells over what
 	echoed map[string]bool // classes of failures in which another cause shows, which a note tells
 	guess  *line           // a note elsewhere that names a thing and what is wrong with it, where nothing tells more
-	// everyone is the source of most lines, which tells nothing of who said one; empty where there is none
+	// everyone is the source of most lines, which tells nothing of who said
+	// one; empty where there is none
 	everyone string
 }
 
@@ -187,7 +188,8 @@ func (r *Run) alone(m *story.Message) line {
 	return l
 }
 
-// partLines is how many lines one processor takes at a time: some milliseconds of work, and less than most logs have.
+// partLines is how many lines one processor takes at a time: some milliseconds
+// of work, and less than most logs have.
 const partLines = 64
 
 // inParts does n things on all processors.
@@ -206,12 +208,13 @@ func inParts(n int, do func(i int)) {
 	all.Wait()
 }
 
-// shortResult is how many words a line has at most that tells how all went: "Result: incomplete" finds fault
-// with no file.
+// shortResult is how many words a line has at most that tells how all went:
+// "Result: incomplete" finds fault with no file.
 const shortResult = 3
 
-// engineSays is what the number of a message of the installer engine tells, which another program
-// hands on. That a service did not start, or a program of the package failed, has a cause of its own.
+// engineSays is what the number of a message of the installer engine tells,
+// which another program hands on. That a service did not start, or a program of
+// the package failed, has a cause of its own.
 func engineSays(number int) (c Clue, ok bool) {
 	if number == 0 { // as of nearly all lines
 		return c, false
@@ -224,8 +227,8 @@ func engineSays(number int) (c Clue, ok bool) {
 	return Clue{Class: e.Class, Strength: strength, What: fmt.Sprintf("the engine's message %d", number), Code: &number}, ok && e.Class != ""
 }
 
-// pos is the place of a line of the file in the course of the run, as if each entry
-// stood on one line: blank lines and lines that go on put nothing apart.
+// pos is the place of a line of the file in the course of the run, as if each
+// entry stood on one line: blank lines and lines that go on put nothing apart.
 func (r *Run) pos(line int) int {
 	first, last := min(r.a.Line, r.a.LastLine), max(r.a.Line, r.a.LastLine)
 	if r.turned {
@@ -237,8 +240,8 @@ func (r *Run) pos(line int) int {
 	return line
 }
 
-// newestFirst says whether the messages, in the order of their lines, go back in
-// time.
+// newestFirst says whether the messages, in the order of their lines, go back
+// in time.
 func newestFirst(ms []*story.Message) bool {
 	back, on := 0, 0
 	for i := 1; i < len(ms); i++ {
@@ -253,8 +256,8 @@ func newestFirst(ms []*story.Message) bool {
 	return back > 4*on && back > 1
 }
 
-// namesOf lists what a text names, in small letters: files by their last name too,
-// since one line gives the path and another the file alone.
+// namesOf lists what a text names, in small letters: files by their last name
+// too, since one line gives the path and another the file alone.
 func namesOf(text string) (all []string) {
 	for _, n := range names.In(text) {
 		s := lower(n.Text)

@@ -6,8 +6,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// Of plain lines the one wins that is grave, near the end, names something, does
-// not come again and again, and does not say that it does not matter.
+// Of plain lines the one wins that is grave, near the end, names something,
+// does not come again and again, and does not say that it does not matter.
 func TestRating(t *testing.T) {
 	a := &story.Attempt{Dialect: story.Generic, LastLine: 1000}
 	r := ReadRun(a, nil)

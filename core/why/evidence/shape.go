@@ -36,7 +36,8 @@ func clipped(s string) string {
 	return story.Clip(s, shapeBytes)
 }
 
-// shape is a line's text with only the words and values that other lines have too.
+// shape is a line's text with only the words and values that other lines have
+// too.
 func (in words) shape(m *story.Message) string {
 	var b strings.Builder
 	b.WriteString(m.Source)

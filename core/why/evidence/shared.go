@@ -8,7 +8,8 @@ import (
 	"unicode"
 )
 
-// headOf are the first two words of a text, when both are letters alone: "probe runtime".
+// headOf are the first two words of a text, when both are letters alone: "probe
+// runtime".
 func headOf(lower string) string {
 	first, rest, ok := strings.Cut(lower, " ")
 	second, _, _ := strings.Cut(rest, " ")
@@ -20,7 +21,8 @@ func headOf(lower string) string {
 	return first + " " + second
 }
 
-// leastHead is how many bytes each word of a head has; shorter ones begin any sentence.
+// leastHead is how many bytes each word of a head has; shorter ones begin any
+// sentence.
 const leastHead = 4
 
 // hasWord says whether a text has one of some words.
@@ -36,12 +38,12 @@ func hasWord(text string, words map[string]bool) bool {
 	return false
 }
 
-// leastWord is the length of words that are compared, in bytes: shorter ones are of
-// the sentence.
+// leastWord is the length of words that are compared, in bytes: shorter ones
+// are of the sentence.
 const leastWord = 5
 
-// wordsOf gives the longer words of a text's first line, each once, but those that
-// any failure is told with.
+// wordsOf gives the longer words of a text's first line, each once, but those
+// that any failure is told with.
 func wordsOf(text string) iter.Seq[string] {
 	return func(yield func(string) bool) {
 		text, _, _ := strings.Cut(text, "\n")

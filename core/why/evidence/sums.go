@@ -9,25 +9,29 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// What a file's bytes add up to is often told in one line, and what they should add up to in another, or in a value of its own:
-// "computed sha256=9c1f…", "listed sha256=e0b7…".
+// What a file's bytes add up to is often told in one line, and what they should
+// add up to in another, or in a value of its own: "computed sha256=9c1f…",
+// "listed sha256=e0b7…".
 
 var (
 	// fullSum is such a sum in full, which no word and no size looks like.
 	fullSum = lazy.MustCompile(`\b(?:0x)?([0-9a-f]{8,128})\b`)
 	// listed is a word by which a sum is the one that is written down.
 	listed = lazy.MustCompile(`\b(?:listed|expected?s?|wanted|want|wants|declared|published|recorded|stored|manifest|catalog(?:ue)?|index|remote|server|reference|original|should|must|target|feed|header|erwartet|soll|sollwert|katalog|attendue?|référence|esperad[oa]|attes[oa]|verwacht|oczekiwan[ay]|očekávan[ýá]|förväntad|beklenen|ожида\pL+)\b`)
-	// expectedSum is a record's value for what a file should add up to, and actualSum the one for what it does.
+	// expectedSum is a record's value for what a file should add up to, and
+	// actualSum the one for what it does.
 	expectedSum = lazy.MustCompile(`\b(?:expected|wanted|want|listed|declared|manifest|catalog|should|soll|erwartet|attendue?|esperad[oa])[\w-]*["']?(?:=|: ?)["']?([0-9a-f]{8,128})\b`)
 	actualSum   = lazy.MustCompile(`\b(?:actual|got|found|computed|calculated|have|real|local|received|ist|berechnet|calculée?|obtenid[oa])[\w-]*["']?(?:=|: ?)["']?([0-9a-f]{8,128})\b`)
 )
 
-// ofSum says whether eight or more hexadecimal digits are a sum and no count: they hold letters and digits.
+// ofSum says whether eight or more hexadecimal digits are a sum and no count:
+// they hold letters and digits.
 func ofSum(s string) bool {
 	return strings.ContainsAny(s, "0123456789") && strings.ContainsAny(s, "abcdef")
 }
 
-// otherSum says that a record holds two sums of one file that are not the same, by the names of the values.
+// otherSum says that a record holds two sums of one file that are not the same,
+// by the names of the values.
 func otherSum(lower string) (c Clue, ok bool) {
 	want := expectedSum.FindStringSubmatchIndex(lower)
 	if want == nil {
@@ -47,7 +51,8 @@ func otherSum(lower string) (c Clue, ok bool) {
 // sumsApart is how many lines may stand between two sums of one file.
 const sumsApart = 4
 
-// sums compares, for a failure that says nothing itself, what a file adds up to with what another line near it has for it.
+// sums compares, for a failure that says nothing itself, what a file adds up to
+// with what another line near it has for it.
 func (r *Run) sums() {
 	if !r.mute() {
 		return

@@ -8,8 +8,9 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// bySystem puts what the OS's own words in a line tell into the place of what single words in them
-// seem to: "the directory or file cannot be created" is a number, whatever else speaks of folders.
+// bySystem puts what the OS's own words in a line tell into the place of what
+// single words in them seem to: "the directory or file cannot be created" is a
+// number, whatever else speaks of folders.
 func bySystem(lower string, clues []Clue) []Clue {
 	for _, s := range ostexts.In(lower) {
 		c, ok := Number{Value: int64(s.Code), Kind: System, At: s.From}.clue()
@@ -30,8 +31,8 @@ func bySystem(lower string, clues []Clue) []Clue {
 	return clues
 }
 
-// CodeOfText finds the system error whose own words a line, in small letters, holds, when
-// it speaks of a cause of this class.
+// CodeOfText finds the system error whose own words a line, in small letters,
+// holds, when it speaks of a cause of this class.
 func CodeOfText(lower, class string) (code int, ok bool) {
 	for _, s := range ostexts.In(lower) {
 		if c, known := SystemError(s.Code); known && c.Class == class {

@@ -8,8 +8,9 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// Lines that hold what is and what has to be, side by side and without a word for a failure: "domain joined: no (required: yes)",
-// "kelpcore.dll is a 32-bit image, the loader is 64-bit", "3 of 4 volumes found".
+// Lines that hold what is and what has to be, side by side and without a word
+// for a failure: "domain joined: no (required: yes)", "kelpcore.dll is a 32-bit
+// image, the loader is 64-bit", "3 of 4 volumes found".
 
 // sidesOf finds what such a line, in small letters, tells.
 func sidesOf(lower string) (clues []Clue) {
@@ -22,7 +23,8 @@ func sidesOf(lower string) (clues []Clue) {
 	return clues
 }
 
-// asksFor is a question that is answered with no, and has to be answered with yes, or the other way round.
+// asksFor is a question that is answered with no, and has to be answered with
+// yes, or the other way round.
 var asksFor = lazy.MustCompile(`(?:^|[,;(\] ])([\pL][\pL\d ._-]{2,40}?) ?(?:[:=]|is|->) ?(no|false|off|none|disabled|absent|nein|non|yes|true|on|enabled|ja|oui|sí)\b[ ,;(\[/-]{1,4}(?:but |and )?(?:is )?` +
 	`(?:required|requires|expected|expects|needed|needs|wanted|wants|must be|should be|erforderlich|erwartet|soll|requis|attendu|requerido|esperado)(?: is| to be)?[ :=]{1,3}(no|false|off|none|disabled|absent|nein|non|yes|true|on|enabled|ja|oui|sí)\b`)
 
@@ -49,7 +51,8 @@ var wideHosts = map[string]bool{"os": true, "system": true, "windows": true, "ma
 // loaders are what loads others into itself, or is loaded.
 var loaders = lazy.MustCompile(`\.(?:dll|ocx|drv|sys|node|pyd|so)$|^(?:loader|office|caller|parent|driver|provider|plug-?in|add-?in|module|library|interpreter|jvm|java|python|bibliothek|treiber)$`)
 
-// otherWidths says that a line tells of two things that do not have the same bits, and have to.
+// otherWidths says that a line tells of two things that do not have the same
+// bits, and have to.
 func otherWidths(lower string) (c Clue, ok bool) {
 	if !strings.Contains(lower, "32") || !strings.Contains(lower, "64") {
 		return c, false
@@ -94,7 +97,8 @@ var (
 	noSizes = lazy.MustCompile(`\b(?:compressed|packed|free|of \d{5,}|offset|position|resum\w+|so far|progress|remaining|bytes/s|limit|maximum|max|build|crc|version|items|entries|files)\b`)
 )
 
-// otherSize says that a line holds the size of a file and another one that is written down for it.
+// otherSize says that a line holds the size of a file and another one that is
+// written down for it.
 func otherSize(lower string) (c Clue, ok bool) {
 	if !sized.MatchString(lower) || !declaredBy.MatchString(lower) || noSizes.MatchString(lower) {
 		return c, false

@@ -2,7 +2,8 @@ package evidence
 
 import "testing"
 
-// What is and what has to be are compared where a line holds both; the same words about what is well say nothing.
+// What is and what has to be are compared where a line holds both; the same
+// words about what is well say nothing.
 func TestSidesOfALine(t *testing.T) {
 	for line, want := range map[string]string{
 		"domain joined: no (required: yes)":                            "condition domain joined",

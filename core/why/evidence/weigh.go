@@ -27,8 +27,8 @@ type Proposal struct {
 // Nearness is how near the cause a proposal is.
 type Nearness uint8
 
-// How near: the cause itself, something that speaks of it, a failure in which many
-// causes show, or only that something failed.
+// How near: the cause itself, something that speaks of it, a failure in which
+// many causes show, or only that something failed.
 const (
 	Root Nearness = iota
 	Tells
@@ -57,13 +57,14 @@ type Hypothesis struct {
 	Points []Point // the heaviest first
 }
 
-// OnlyMentioned says whether all that speaks for a hypothesis is that lines mention a thing of its kind.
+// OnlyMentioned says whether all that speaks for a hypothesis is that lines
+// mention a thing of its kind.
 func (h Hypothesis) OnlyMentioned() bool {
 	return !slices.ContainsFunc(h.Points, func(p Point) bool { return p.What != aboutIt })
 }
 
-// What a clue weighs, in nats, when its line is surely about the failure. Found by
-// trying on logs with known answers; scripts/calibrate.py shows how they do.
+// What a clue weighs, in nats, when its line is surely about the failure. Found
+// by trying on logs with known answers; scripts/calibrate.py shows how they do.
 const (
 	rootWeight    = 3.2  // one such clue alone outweighs that nothing is known
 	tellsWeight   = 1.9  // two are as good as one that is the root
@@ -78,7 +79,8 @@ const (
 	quietElse     = 0.45 // and of one that is not
 )
 
-// signWeight is what a sign weighs that is sure to 1, by how near the cause it is.
+// signWeight is what a sign weighs that is sure to 1, by how near the cause it
+// is.
 var signWeight = map[Nearness]float64{Root: 4.4, Tells: 2.8, Echo: 1.7, Nothing: 1.4}
 
 // Weight is what a proposal weighs.
@@ -133,24 +135,24 @@ func (r *Run) severity(l *line, rated float64) float64 {
 	return max(rated, quiet*penalty(r, l))
 }
 
-// callFactor is of a number that a function of the OS gave back: it is no word that
-// could mean something else.
+// callFactor is of a number that a function of the OS gave back: it is no word
+// that could mean something else.
 const callFactor = 1.3
 
 // otherwiseFactor is of a failure after which the same was done in another way,
 // and nothing of it failed again.
 const otherwiseFactor = 0.35
 
-// adviceFactor is of what a program tells a person to do: it is said at the end,
-// for any failure alike, and seldom knows the cause.
+// adviceFactor is of what a program tells a person to do: it is said at the
+// end, for any failure alike, and seldom knows the cause.
 const adviceFactor = 0.4
 
-// afterwards is what is left of words for cancelling in a run that is not told to
-// have been cancelled.
+// afterwards is what is left of words for cancelling in a run that is not told
+// to have been cancelled.
 const afterwards = 0.5
 
-// penalty is 1 for a line whose only fault is its low level, less for one that was
-// made good, does not matter, or is noise.
+// penalty is 1 for a line whose only fault is its low level, less for one that
+// was made good, does not matter, or is noise.
 func penalty(r *Run, l *line) float64 {
 	full := KindWeight[l.Kind]
 	if r.a.Dialect == story.Generic && l.Kind == story.KindText {
@@ -211,8 +213,9 @@ func (r *Run) Weigh(proposals []Proposal) []Hypothesis {
 	return hs
 }
 
-// about are what the failures are about in which a run broke, for one that speaks of no cause. Where those say
-// nothing, it is what was said right before them.
+// about are what the failures are about in which a run broke, for one that
+// speaks of no cause. Where those say nothing, it is what was said right before
+// them.
 func (r *Run) about() map[string][]Point {
 	points := map[string][]Point{}
 	add := func(l *line, c Clue, weight float64) {
@@ -239,8 +242,8 @@ func (r *Run) about() map[string][]Point {
 	return points
 }
 
-// lastSaid finds, of the last few lines before a run is given up, the last one that names a thing and what is
-// wrong with it.
+// lastSaid finds, of the last few lines before a run is given up, the last one
+// that names a thing and what is wrong with it.
 func (r *Run) lastSaid() (l *line, c Clue, ok bool) {
 	head := r.taken
 	if len(r.burst) > 0 {
@@ -262,7 +265,8 @@ func (r *Run) lastSaid() (l *line, c Clue, ok bool) {
 	return nil, c, false
 }
 
-// lastLines is how many lines before a run is given up may say why: what is cleaned up and reported first.
+// lastLines is how many lines before a run is given up may say why: what is
+// cleaned up and reported first.
 const lastLines = 3
 
 // Propose gives the hypotheses of proposals alone.
@@ -293,9 +297,9 @@ func settle(points map[string][]Point, proposals []Proposal) []Hypothesis {
 	return hypotheses
 }
 
-// explainedBy are the classes in whose failures another class shows: what protection
-// software stops is told as access denied. What speaks for the second then speaks
-// for the first too.
+// explainedBy are the classes in whose failures another class shows: what
+// protection software stops is told as access denied. What speaks for the
+// second then speaks for the first too.
 var explainedBy = map[string][]string{
 	"permission": {"elevation", "in-use", "security-software", "policy"},
 	"path":       {"source", "security-software", "prerequisite", "leftover", "command-line"},
@@ -345,8 +349,8 @@ const (
 )
 
 // explainAway takes weight from what only speaks of a cause when the root of
-// another one stands before it: a hash that does not match behind a page of a web
-// filter says nothing of damage.
+// another one stands before it: a hash that does not match behind a page of a
+// web filter says nothing of damage.
 func explainAway(points map[string][]Point) {
 	first := map[string]int{} // the line of each class's first sure root
 	for class, ps := range points {
@@ -376,8 +380,8 @@ const (
 	guessedToo = 0.6 // of a guess that only agrees with it
 )
 
-// sum adds up what speaks for a class: the heaviest point in full, each further one
-// by less, and of one phrase or one line only the heaviest.
+// sum adds up what speaks for a class: the heaviest point in full, each further
+// one by less, and of one phrase or one line only the heaviest.
 func sum(class string, ps []Point) Hypothesis {
 	if slices.ContainsFunc(ps, func(p Point) bool { return !p.guess && p.Weight >= surelySaid }) {
 		for i := range ps {
@@ -419,8 +423,8 @@ func sum(class string, ps []Point) Hypothesis {
 	return h
 }
 
-// Confidence is how sure the first of some hypotheses is: by how far it is ahead
-// of the next, and how much speaks for it at all.
+// Confidence is how sure the first of some hypotheses is: by how far it is
+// ahead of the next, and how much speaks for it at all.
 func Confidence(hs []Hypothesis) float64 {
 	if len(hs) == 0 {
 		return 0
@@ -437,8 +441,8 @@ func Confidence(hs []Hypothesis) float64 {
 	return sure
 }
 
-// unproved is how sure a verdict is at most that no more speaks for than for one that was
-// wrong: below 0.9, from where on it reads as proved.
+// unproved is how sure a verdict is at most that no more speaks for than for
+// one that was wrong: below 0.9, from where on it reads as proved.
 const unproved = 0.89
 
 //go:embed fitted.txt

@@ -15,8 +15,8 @@ import (
 	"hollowkey/core/why/lexicon"
 )
 
-// Some lines tell a cause without a word for it: they only hold two values that do
-// not agree, or one that is too long.
+// Some lines tell a cause without a word for it: they only hold two values that
+// do not agree, or one that is too long.
 
 // comparedIn finds what the values of a line tell by themselves.
 func comparedIn(text, lower string) (clues []Clue) {
@@ -61,8 +61,8 @@ func twoNumbers(s string) bool {
 }
 
 var (
-	// foundWanted is a number that was found and the least that will do: "driver 472.12,
-	// minimum 551.0", "found 4.1 (needs 4.6)".
+	// foundWanted is a number that was found and the least that will do:
+	// "driver 472.12, minimum 551.0", "found 4.1 (needs 4.6)".
 	foundWanted = lazy.MustCompile(`(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:minimum|min\.?|at least|least|supported (?:from|since)|supports(?: from)?|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|minimal|au moins|requis|mínimo|al menos|requerid[oa]|almeno|richiest[oa]|pelo menos|ten minste|vereist|co najmniej|wymagan[ey]|minst|krävs|en az|не ниже|требуется)(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
 	// wantedFound is the same the other way round.
 	wantedFound = lazy.MustCompile(`(?:(?:minimum|minimal|min|least|required)\pL+|minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|au moins|requis|mínimo|requerid[oa]|almeno|richiest[oa]|vereist|wymagan[ey])(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:found|actual|actually|only|is|has|have|present|installed|this is|got|here|gefunden|vorhanden|trouvé|encontrad[oa]|trovat[oa]|gevonden|znaleziono|nalezeno|hittade[ns]?)(?: is|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
@@ -74,11 +74,12 @@ var wishing = sync.OnceValue(func() *pieces.Set {
 		"richiest", "pelo menos", "vereist", "co najmniej", "wymagan", "krävs", "en az", "не ниже", "требуется"})
 })
 
-// counted are words by which numbers are counts and sizes, which tell of no gate.
+// counted are words by which numbers are counts and sizes, which tell of no
+// gate.
 var counted = lazy.MustCompile(`\b(?:schema|type|kind|bytes?|size|length|octets|files|parts|records|rows|lines|tries|attempts|seconds|ms|bajt\w*|größe|taille|tamaño)\b`)
 
-// belowLeast says that a line holds a number that was found and a greater one that is wanted
-// at least.
+// belowLeast says that a line holds a number that was found and a greater one
+// that is wanted at least.
 func belowLeast(lower string) (c Clue, ok bool) {
 	if !strings.ContainsAny(lower, ",;(<") || !strings.Contains(lower, "<") && !wishing().Any(lower) {
 		return c, false
@@ -115,8 +116,9 @@ func belowLeast(lower string) (c Clue, ok bool) {
 	return Clue{Class: class, Strength: lexicon.Root, What: found + ", and " + wanted + " is wanted", Name: thing}, true
 }
 
-// byThing reads what is wanted and what was found where the thing that was measured stands beside them: "16 GB RAM
-// required, found 8 GB", "memory 8192 < 16384". Of two units there must be one, or none.
+// byThing reads what is wanted and what was found where the thing that was
+// measured stands beside them: "16 GB RAM required, found 8 GB", "memory 8192 <
+// 16384". Of two units there must be one, or none.
 func byThing(lower string) (found, wanted string) {
 	known := compares()
 	if m := requiredFound.FindStringSubmatch(lower); m != nil && (m[2] == "" || m[5] == "" || m[2] == m[5]) && known.any.Any(lower) {
@@ -134,10 +136,12 @@ func byThing(lower string) (found, wanted string) {
 }
 
 var (
-	// requiredFound is an amount of a thing that is wanted, and the one that is there.
+	// requiredFound is an amount of a thing that is wanted, and the one that is
+	// there.
 	requiredFound = lazy.MustCompile(`(\d+(?:\.\d+){0,3}) ?([gmkt]i?b)? ?(?:of )?([\pL ]{2,24}?) (?:is |are )?(?:required|needed|wanted|necessary|erforderlich|benötigt|nötig|requis|nécessaires?|necesari[oa]s?|requerid[oa]s?|richiest[oaie]|necessári[oa]s?|vereist|nodig|wymagane?|požadováno|krävs|gerekli)[,;:(. –-]{1,3}` +
 		`(?:[\pL ]{0,16} )?(?:found|only|has|have|is|are|installed|available|got|detected|present|there|gefunden|vorhanden|hat|nur|trouvés?|encontrad[oa]s?|trovat[oaie]|gevonden|znaleziono|nalezeno|hittades|bulundu)[ :]{1,2}(?:only )?(\d+(?:\.\d+){0,3}) ?([gmkt]i?b)?\b`)
-	// foundThen is a version that is there, and then the one that is wanted: "14.0 found, 14.38 needed".
+	// foundThen is a version that is there, and then the one that is wanted:
+	// "14.0 found, 14.38 needed".
 	foundThen = lazy.MustCompile(`\b(\d+(?:\.\d+){1,3}) (?:is |was )?(?:found|installed|present|there|here|detected|gefunden|installiert|vorhanden|trouvée?|installée?|encontrad[oa]|instalad[oa])[,;] (?:but )?(\d+(?:\.\d+){1,3}) (?:or (?:later|newer|higher) )?(?:is )?(?:needed|required|wanted|expected|necessary|benötigt|erforderlich|nötig|requise?|nécessaire|necesari[oa]|requerid[oa])\b`)
 	// isBelow is a comparison that is written out.
 	isBelow = lazy.MustCompile(`\b(\pL{2,14})[ :=]{1,2}(\d+(?:\.\d+){0,3}) ?(?:[gmkt]i?b)? ?(?:<|&lt;|is less than|is below|kleiner als|unter) ?(\d+(?:\.\d+){0,3})\b`)
@@ -150,8 +154,8 @@ var (
 	hexSum = lazy.MustCompile(`\b(?:0x)?([0-9a-f]{4,128})\b`)
 )
 
-// differentSums says that a line holds two sums of one file that are not the same: "sha256
-// is 3f11…, the manifest says 8ac0…".
+// differentSums says that a line holds two sums of one file that are not the
+// same: "sha256 is 3f11…, the manifest says 8ac0…".
 func differentSums(lower string) (c Clue, ok bool) {
 	at := summed.FindStringIndex(lower)
 	if at == nil {
@@ -176,8 +180,9 @@ func differentSums(lower string) (c Clue, ok bool) {
 	return Clue{Class: "corrupt", Strength: lexicon.Tells, Kind: "sums", What: "two sums that are not the same", At: at[0]}, true
 }
 
-// partOf is a number of bytes that was reached and how many there should have been, behind a
-// word for ending: "ended after 11842112 of 48211233 bytes", "got 12 MB, expected 48 MB".
+// partOf is a number of bytes that was reached and how many there should have
+// been, behind a word for ending: "ended after 11842112 of 48211233 bytes",
+// "got 12 MB, expected 48 MB".
 var partOf = lazy.MustCompile(`\b(?:ended|stopped|broke off|cut off|closed|aborted|interrupted|incomplete|only|got|received|read|size|abgebrochen|nur|interrompu\w*|seulement|solo|apenas)\b[^\d]{0,24}?(\d[\d.,]*) ?([kmg]?b|bytes?|octets|байт)?[, (]{1,3}(?:of|from|instead of|expected|wanted|should be|declared|announced|von|statt|erwartet|sur|de|attendu|atteso|esperado|из)\b[^\d]{0,12}?(\d[\d.,]*) ?([kmg]?b|bytes?|octets|байт)\b`)
 
 // connections are the words for what carries a transfer, in small letters.
@@ -213,22 +218,23 @@ func cutShort(lower string) (c Clue, ok bool) {
 	return Clue{Class: "corrupt", Strength: lexicon.Tells, Kind: "cut-short", What: got + " of " + wanted + " bytes", At: m[0]}, true
 }
 
-// smaller compares two numbers as they are written, with or without marks between their
-// digits.
+// smaller compares two numbers as they are written, with or without marks
+// between their digits.
 func smaller(a, b string) bool {
 	plain := func(s string) string { return strings.TrimLeft(strings.NewReplacer(".", "", ",", "").Replace(s), "0") }
 	a, b = plain(a), plain(b)
 	return len(a) < len(b) || len(a) == len(b) && a < b
 }
 
-// longestPath is how many letters a path has at most for programs that do not ask for
-// more (MAX_PATH, with the NUL behind it).
+// longestPath is how many letters a path has at most for programs that do not
+// ask for more (MAX_PATH, with the NUL behind it).
 const longestPath = 259
 
 // fullPath is a path with what a path may hold.
 var fullPath = lazy.MustCompile(`[A-Za-z]:\\[^<>|"*?\r\n\t:;]{240,}`)
 
-// longPath says that a line names a path with more letters than most programs can use.
+// longPath says that a line names a path with more letters than most programs
+// can use.
 func longPath(text, lower string) (c Clue, ok bool) {
 	if len(text) <= longestPath {
 		return c, false
@@ -238,7 +244,8 @@ func longPath(text, lower string) (c Clue, ok bool) {
 		return c, false
 	}
 	path := text[at[0]:at[1]]
-	// The sentence may go on behind the path: it ends with the last stroke's name.
+	// The sentence may go on behind the path: it ends with the last stroke's
+	// name.
 	if stroke := strings.LastIndexByte(path, '\\'); stroke > 0 {
 		if blank := strings.IndexByte(path[stroke:], ' '); blank > 0 {
 			path = path[:stroke+blank]
@@ -255,15 +262,17 @@ func longPath(text, lower string) (c Clue, ok bool) {
 // lengthTold is a length in letters that a line tells.
 var lengthTold = lazy.MustCompile(`(?:length|len|länge|longueur|longitud|lunghezza|comprimento|lengte|długość|délka|längd|uzunluk|длина)(?: of| is|:|=)?[ :=]{0,2}(\d{3})(?: ?(characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов))?(?:[\s.,;)\]]|$)`)
 
-// lengthHas is a length in letters that a path has: C:\Tide\… has 290 characters.
+// lengthHas is a length in letters that a path has: C:\Tide\… has 290
+// characters.
 var lengthHas = lazy.MustCompile(`(?:[a-z]:[\\/]|\\\\|\bpath|\bfolder|\bpfad|\bchemin|\bruta|\bpercorso|\bcaminho|\bpad\b|ścieżk|cest[aye]|sökväg|yol|путь).{0,300}? (?:(?:has|have|gets|reaches|is|with|of|hat|ist|mit|compte|fait|tiene|ha|tem|heeft|ma|má|har) |\()(\d{3}) ?(?:characters|chars?|letters|zeichen|caractères|caracteres|caratteri|tekens|znaków|znaků|tecken|karakter|символов)`)
 
-// ofBytes are things whose length is counted in bytes, and others that no path is.
+// ofBytes are things whose length is counted in bytes, and others that no path
+// is.
 var ofBytes = map[string]bool{"content": true, "body": true, "payload": true, "buffer": true, "key": true, "data": true, "file": true, "header": true,
 	"packet": true, "queue": true, "list": true, "record": true, "message": true, "chunk": true, "block": true, "string": true, "response": true}
 
-// statedLength says that a line tells a length that most programs cannot use as a path's: right
-// beside "could not be created" that is the reason.
+// statedLength says that a line tells a length that most programs cannot use as
+// a path's: right beside "could not be created" that is the reason.
 func statedLength(lower string) (c Clue, ok bool) {
 	for _, m := range lengthTold.FindAllStringSubmatchIndex(lower, mostNear) {
 		before, spaced := strings.CutSuffix(lower[:m[0]], " ")
@@ -288,8 +297,8 @@ func tooLong(n, at int) Clue {
 	return Clue{Class: "path", Strength: lexicon.Tells, Quiet: true, Kind: "length", What: fmt.Sprintf("a length of %d; %d are possible", n, longestPath), At: at}
 }
 
-// ofProduct says that a clue is about what was to be installed itself: "Berth Sync was
-// not installed" tells how the setup ended, not what it lacks.
+// ofProduct says that a clue is about what was to be installed itself: "Berth
+// Sync was not installed" tells how the setup ended, not what it lacks.
 func (c Clue) ofProduct(lower, product string) bool {
 	if c.Class != "prerequisite" || c.Code != nil || c.Strength == lexicon.Against {
 		return false
@@ -324,8 +333,8 @@ var itself = map[string]bool{"product": true, "application": true, "software": t
 // payload is a file out of which a setup installs.
 var payload = lazy.MustCompile(`(?i)\.(?:cab|ms[ipt]|zip|7z|tar|gz|msix|appx|nupkg|wim|esd|pak|pkg|bin)\b`)
 
-// missingSource says that what a line cannot find is a file that is to be installed, and
-// no path of the machine's.
+// missingSource says that what a line cannot find is a file that is to be
+// installed, and no path of the machine's.
 func missingSource(text string, clues []Clue) []Clue {
 	at := slices.IndexFunc(clues, func(c Clue) bool { return c.Class == "path" && c.Strength == lexicon.Echo })
 	if at < 0 || !payload.MatchString(text) {

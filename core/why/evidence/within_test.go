@@ -34,7 +34,8 @@ func TestComparedIn(t *testing.T) {
 	}
 }
 
-// A thing and its state, wherever they stand in the line; words within paths are none.
+// A thing and its state, wherever they stand in the line; words within paths
+// are none.
 func TestGuessed(t *testing.T) {
 	for line, want := range map[string]string{
 		"tide.pkg carries no signature":                              "corrupt",
@@ -55,7 +56,8 @@ func TestGuessed(t *testing.T) {
 	}
 }
 
-// Each class of pairs.txt is one that there is, with things and states that it names.
+// Each class of pairs.txt is one that there is, with things and states that it
+// names.
 func TestPairsAreWhole(t *testing.T) {
 	p := allPairs()
 	if len(p.classes) < 20 || len(p.words) < 500 {

@@ -12,15 +12,18 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// mostFolders is how many folders one call names; a package with more has them below these.
+// mostFolders is how many folders one call names; a package with more has them
+// below these.
 const mostFolders = 6
 
 // systemDrive is where the OS lies on nearly every machine.
 const systemDrive = "C:"
 
-// Elsewhere adds a call in which the package's folders lie where the machine can make them, for a verdict that a
-// folder cannot be made and that nothing else fixes: where somebody named the folder, the package's own; on a drive
-// that is gone, the same folder on the drive of the OS. a is the attempt that failed, nil without a log.
+// Elsewhere adds a call in which the package's folders lie where the machine
+// can make them, for a verdict that a folder cannot be made and that nothing
+// else fixes: where somebody named the folder, the package's own; on a drive
+// that is gone, the same folder on the drive of the OS. a is the attempt that
+// failed, nil without a log.
 func Elsewhere(v *verdict.Verdict, db *installdb.Database, a *story.Attempt, m machine.Machine) {
 	if v.Cause.Class == nil || *v.Cause.Class != "path" || v.Cause.Subject == nil || v.Package == "" ||
 		slices.ContainsFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 }) {
@@ -42,8 +45,8 @@ func Elsewhere(v *verdict.Verdict, db *installdb.Database, a *story.Attempt, m m
 		Undo: "delete the command file", Steps: []step.Model{{"command": args}}})
 }
 
-// moved are the package's public directories that lie where they cannot be made, as properties that place them
-// elsewhere; the folder above first.
+// moved are the package's public directories that lie where they cannot be
+// made, as properties that place them elsewhere; the folder above first.
 func (c call) moved(db *installdb.Database, a *story.Attempt) (given []string) {
 	list, err := db.TableOrEmpty("Directory")
 	if err != nil {
@@ -78,8 +81,8 @@ func (c call) moved(db *installdb.Database, a *story.Attempt) (given []string) {
 	return given
 }
 
-// bad says whether a folder is where the verdict says that none can be made: on a drive that is gone, or at or below
-// a file.
+// bad says whether a folder is where the verdict says that none can be made: on
+// a drive that is gone, or at or below a file.
 func (c call) bad(path string) bool {
 	drive, _, err := machine.SplitPath(path)
 	if err != nil {
@@ -92,8 +95,8 @@ func (c call) bad(path string) bool {
 	return err == nil && !file.Folder && below(path, c.v.Cause.Subject.Name)
 }
 
-// isPublic says whether a property may be given in a call: it has no small letters. Source: the
-// platform SDK, "Public Properties".
+// isPublic says whether a property may be given in a call: it has no small
+// letters. Source: the platform SDK, "Public Properties".
 func isPublic(name string) bool { return name != "" && name == strings.ToUpper(name) }
 
 // below says whether a path is a folder or lies in it.

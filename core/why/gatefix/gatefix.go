@@ -26,7 +26,8 @@ var classes = []string{"condition", "prerequisite", "custom-action", "platform",
 // launchAction is the action that looks at the launch conditions.
 const launchAction = "LaunchConditions"
 
-// surelyTold is the confidence from which on a log has said by itself what refused.
+// surelyTold is the confidence from which on a log has said by itself what
+// refused.
 const surelyTold = 0.85
 
 // Concerns says whether a verdict may be about a gate of its package.
@@ -34,8 +35,8 @@ func Concerns(v *verdict.Verdict) bool {
 	return !v.Worked() && v.Package != "" && v.Cause.Class != nil && (slices.Contains(classes, *v.Cause.Class) || len(v.Logs) == 0)
 }
 
-// Add puts remedies with steps in front of a verdict's own, when one of the gates of its
-// package refused the machine. The finding says which.
+// Add puts remedies with steps in front of a verdict's own, when one of the
+// gates of its package refused the machine. The finding says which.
 func Add(v *verdict.Verdict, db *installdb.Database, m machine.Machine) {
 	if !Concerns(v) {
 		return
@@ -65,7 +66,8 @@ func Add(v *verdict.Verdict, db *installdb.Database, m machine.Machine) {
 	v.Remedies = call{v, m}.remedies(g, list, v.Remedies)
 }
 
-// suspect names the one launch condition that can have refused, where what decides it is known at run time only: all others pass.
+// suspect names the one launch condition that can have refused, where what
+// decides it is known at run time only: all others pass.
 func suspect(v *verdict.Verdict, list []gates.Gate) {
 	if v.BrokeAt.Action == nil || *v.BrokeAt.Action != launchAction || len(v.Logs) == 0 ||
 		v.Cause.Subject != nil && v.Cause.Subject.Name != launchAction { // the log has said it
@@ -151,7 +153,8 @@ func refused(v *verdict.Verdict, list []gates.Gate) (gates.Gate, bool) {
 	return gates.Gate{}, false
 }
 
-// said says whether a gate's message stands in the lines that prove the verdict.
+// said says whether a gate's message stands in the lines that prove the
+// verdict.
 func said(v *verdict.Verdict, text string) bool {
 	for _, l := range append(slices.Clone(v.Evidence), v.Chain...) {
 		if text != "" && strings.Contains(l.Text, text) {
@@ -187,14 +190,15 @@ func name(g gates.Gate) string {
 	return g.Row
 }
 
-// A call is how the package was called; what is written for the next one goes on from it.
+// A call is how the package was called; what is written for the next one goes
+// on from it.
 type call struct {
 	v *verdict.Verdict
 	m machine.Machine
 }
 
-// base is the path that files for the next call begin with: beside the package, or, where
-// nothing can be written beside it, in the temporary folder.
+// base is the path that files for the next call begin with: beside the package,
+// or, where nothing can be written beside it, in the temporary folder.
 func (c call) base() string {
 	base := strings.TrimSuffix(c.v.Package, extension(c.v.Package))
 	for _, d := range c.m.Facts().Drives {
@@ -232,10 +236,10 @@ func (c call) command(base, property, transform string) step.Model {
 	return step.Model{"command": args}
 }
 
-// remedies are what lets a gate pass, the smallest change first: a property, a transform,
-// an altered copy. The alterations cover every other gate that is sure to fail next. Where
-// the gate asks for something that is not there, they only pretend that it is, and come
-// behind the verdict's own.
+// remedies are what lets a gate pass, the smallest change first: a property, a
+// transform, an altered copy. The alterations cover every other gate that is
+// sure to fail next. Where the gate asks for something that is not there, they
+// only pretend that it is, and come behind the verdict's own.
 func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []step.Remedy {
 	ways := c.ways(g, list)
 	missing, other, related := asksFor(g)
@@ -288,11 +292,13 @@ func (c call) remedies(g gates.Gate, list []gates.Gate, own []step.Remedy) []ste
 	return append(ways, own...)
 }
 
-// onNetwork are the findings about what a program of the package's reaches on the network.
+// onNetwork are the findings about what a program of the package's reaches on
+// the network.
 var onNetwork = map[string]bool{"package-share": true, "package-host": true}
 
-// asksFor says what a gate looks for that is not on the machine, what it found there that
-// will not do, or which other version of the product it refuses; all empty for others.
+// asksFor says what a gate looks for that is not on the machine, what it found
+// there that will not do, or which other version of the product it refuses; all
+// empty for others.
 func asksFor(g gates.Gate) (missing, other, related string) {
 	if g.Kind == gates.Program {
 		return "", "", ""

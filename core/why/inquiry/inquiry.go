@@ -1,6 +1,6 @@
-// Package inquiry lets the package speak where a log is silent: what the action that
-// failed works on follows from the package's tables, and each of these things is asked of
-// the machine.
+// Package inquiry lets the package speak where a log is silent: what the action
+// that failed works on follows from the package's tables, and each of these
+// things is asked of the machine.
 package inquiry
 
 import (
@@ -37,9 +37,10 @@ type Package struct {
 // Close closes its file.
 func (p Package) Close() error { return p.file.Close() }
 
-// Look asks the machine about what the failed action of a package works on, and lets the
-// verdict have what it finds. a is the attempt that the verdict is about; nil where there
-// was no log. Hosts on which the package works are asked over the network with reach.
+// Look asks the machine about what the failed action of a package works on, and
+// lets the verdict have what it finds. a is the attempt that the verdict is
+// about; nil where there was no log. Hosts on which the package works are asked
+// over the network with reach.
 func Look(v *verdict.Verdict, p Package, a *story.Attempt, m machine.Machine, reach bool) {
 	if v.Worked() || v.Outcome == story.Cancelled || v.Shown() || v.Cause.Confidence >= surelyTold && len(v.Logs) > 0 {
 		return
@@ -90,16 +91,18 @@ func Look(v *verdict.Verdict, p Package, a *story.Attempt, m machine.Machine, re
 	}
 }
 
-// mostNext is how many further stops one plan takes along; with more the machine is broken in
-// another way than the package shows.
+// mostNext is how many further stops one plan takes along; with more the
+// machine is broken in another way than the package shows.
 const mostNext = 6
 
-// light are kinds of steps that take nothing from anybody: what would only break next may
-// be fixed by them beforehand. A service that somebody disabled stays so until a log speaks of it.
+// light are kinds of steps that take nothing from anybody: what would only
+// break next may be fixed by them beforehand. A service that somebody disabled
+// stays so until a log speaks of it.
 var light = []string{"grant", "folder", "unset", "registry"}
 
-// nextStops are what else the package works on that would stop it behind the first stop for
-// the same class of cause, each with steps of its own: the log speaks of no other.
+// nextStops are what else the package works on that would stop it behind the
+// first stop for the same class of cause, each with steps of its own: the log
+// speaks of no other.
 func nextStops(first checks.Finding, at targets.Target, p Package, run targets.Run, m machine.Machine,
 	user string) (next []checks.Finding) {
 	list, err := targets.Of(p.DB, m, run, "")
@@ -140,8 +143,8 @@ func counted(n int) string {
 	return fmt.Sprintf("%d more things", n)
 }
 
-// named is what an action is about that works on one thing of a kind that a cause can be
-// about; nil where it works on more.
+// named is what an action is about that works on one thing of a kind that a
+// cause can be about; nil where it works on more.
 func named(list []targets.Target) (only *signs.Subject) {
 	for _, t := range list {
 		s := subject(t)
@@ -200,8 +203,9 @@ func subject(t targets.Target) *signs.Subject {
 	return &signs.Subject{Kind: kind, Name: name}
 }
 
-// Find opens the package of a setup: on the machine, or, for a path that is none of the
-// machine's, on this computer. Of a folder the one for the machine is taken.
+// Find opens the package of a setup: on the machine, or, for a path that is
+// none of the machine's, on this computer. Of a folder the one for the machine
+// is taken.
 func Find(m machine.Machine, path string) (p Package, err error) {
 	if path, err = choose.Path(path, m); err != nil {
 		return p, err

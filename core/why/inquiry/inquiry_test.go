@@ -21,7 +21,8 @@ import (
 	"hollowkey/demo/demotest"
 )
 
-// silent is a log in which an action fails and nothing says why, as one engine writes it.
+// silent is a log in which an action fails and nothing says why, as one engine
+// writes it.
 func silent(action string) string {
 	return "=== Verbose logging started: 5/4/2026  09:12:01  Build type: SHIP UNICODE 5.00.10011.00 ===\n" +
 		"MSI (c) (B4:5C) [09:12:01:004]: ******* RunEngine:\n           ******* Product: C:\\Deploy\\Quay.msi\n           ******* Action: \n" +
@@ -30,7 +31,8 @@ func silent(action string) string {
 		"MSI (c) (B4:5C) [09:12:03:400]: MainEngineThread is returning 1603\n=== Verbose logging stopped: 5/4/2026  09:12:03 ===\n"
 }
 
-// onTwin lays out the demo's machine with one of its packages, changed, as C:\Deploy\Quay.msi.
+// onTwin lays out the demo's machine with one of its packages, changed, as
+// C:\Deploy\Quay.msi.
 func onTwin(t *testing.T, rows ...[]any) *twin.Twin {
 	t.Helper()
 	_, m := demotest.LayOut(t)
@@ -74,8 +76,8 @@ func ask(t *testing.T, m machine.Machine, log string) *verdict.Verdict {
 	return ans.Verdict
 }
 
-// Where a log names an action and no reason, the package and the machine tell it, and
-// what was looked at becomes the step's target.
+// Where a log names an action and no reason, the package and the machine tell
+// it, and what was looked at becomes the step's target.
 func TestTheLogIsSilent(t *testing.T) {
 	const nobody = "O:S-1-5-21-9-9-9-1099D:P(A;OICI;FA;;;S-1-5-21-9-9-9-1099)(A;OICI;0x1200a9;;;BU)"
 	file := func(path, text string) func(*testing.T, *twin.Twin) {
@@ -228,8 +230,8 @@ func TestTheLogIsSilent(t *testing.T) {
 	}
 }
 
-// Nothing is made up where the machine shows nothing, and a log that says why is not
-// talked over.
+// Nothing is made up where the machine shows nothing, and a log that says why
+// is not talked over.
 func TestNothingIsMadeUp(t *testing.T) {
 	m := onTwin(t)
 	if v := ask(t, m, silent("WriteIniValues")); v.Shown() || v.FirstWithSteps() >= 0 || v.Cause.Confidence >= 0.75 {
@@ -241,8 +243,9 @@ func TestNothingIsMadeUp(t *testing.T) {
 	}
 }
 
-// What a program of the package's works on is as it should be: nothing is told of it. A service that is to be stopped may be
-// disabled, and what a line does in passing decides nothing.
+// What a program of the package's works on is as it should be: nothing is told
+// of it. A service that is to be stopped may be disabled, and what a line does
+// in passing decides nothing.
 func TestWhatIsWellIsNotTold(t *testing.T) {
 	for _, line := range []string{`cmd.exe /c mkdir C:\ProgramData\Tides`, `cmd.exe /c if exist C:\Quay\lock.txt exit 5`,
 		`cmd.exe /c mkdir C:\Deploy & net stop TideClock`, `net.exe use S: \\charts.ellery.example\apps`, `curl.exe -O https://charts.ellery.example/x.zip`,
@@ -265,7 +268,8 @@ func TestWhatIsWellIsNotTold(t *testing.T) {
 	}
 }
 
-// A product that the package looks for by its upgrade code and that is not there comes first, and to pretend it last.
+// A product that the package looks for by its upgrade code and that is not
+// there comes first, and to pretend it last.
 func TestAnotherProductIsMissing(t *testing.T) {
 	for _, condition := range []string{"CHARTSFOUND OR Installed", `CHARTSFOUND <> "" OR Installed`} {
 		m := onTwin(t, []any{"Upgrade", "{2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B44}", "1.0.0", nil, nil, 2, nil, "CHARTSFOUND"},
@@ -277,8 +281,8 @@ func TestAnotherProductIsMissing(t *testing.T) {
 	}
 }
 
-// What would stop the setup next for the same reason is in the same plan; what somebody may
-// have wanted so is not.
+// What would stop the setup next for the same reason is in the same plan; what
+// somebody may have wanted so is not.
 func TestWhatStopsItNext(t *testing.T) {
 	m := onTwin(t, []any{"ServiceControl", "S", "TideClock", 1, nil, 1, "Main"}) // which is disabled there
 	const key = `HKLM\SOFTWARE\Saltmarsh Quay`
@@ -315,8 +319,8 @@ func TestWhatStopsItNext(t *testing.T) {
 	}
 }
 
-// A log that stops in the middle names no package; the one with its product code that lies in its
-// folder is taken, and no other.
+// A log that stops in the middle names no package; the one with its product
+// code that lies in its folder is taken, and no other.
 func TestThePackageBesideTheLog(t *testing.T) {
 	const log = "=== Logging started: 11/29/2026  5:59:27 ===\nAction 5:59:27: INSTALL. \nAction start 5:59:27: INSTALL.\n" +
 		"1: Berthline Planner 2: {0C1E8D5B-7A40-4F0E-9E0B-6D1B7B2A4C11} \nAction 5:59:27: CreateFolders. Creating folders\n" +
@@ -364,7 +368,8 @@ func TestThePackageBesideTheLog(t *testing.T) {
 	}
 }
 
-// A path that a program was called with and that everybody has as usual is no reason.
+// A path that a program was called with and that everybody has as usual is no
+// reason.
 func TestAUsualPathIsNoReason(t *testing.T) {
 	for _, path := range []string{`C:\Program Files\Saltmarsh Quay\Planner\quay.ini`, `C:\ProgramData\Quay\quay.db`, `C:\Windows\Temp\quay.txt`,
 		`C:\Users\mwhitlow\Documents\quay.txt`, `C:\Deploy\quay.cfg`} {
@@ -391,7 +396,8 @@ func TestAUsualPathIsNoReason(t *testing.T) {
 	}
 }
 
-// A value that the package has for what a search does not find is no value: what is missing comes first, and to pretend it last.
+// A value that the package has for what a search does not find is no value:
+// what is missing comes first, and to pretend it last.
 func TestASearchWithAValueForNothing(t *testing.T) {
 	m := onTwin(t, []any{"Property", "QUAYTOOL", "0"}, []any{"AppSearch", "QUAYTOOL", "ToolFile"},
 		[]any{"Signature", "ToolFile", "quaytool.exe", nil, nil, nil, nil, nil, nil, nil},
@@ -410,7 +416,8 @@ func TestASearchWithAValueForNothing(t *testing.T) {
 	}
 }
 
-// A key of an INI file that has another value than the package wants can be set, by whoever names that remedy.
+// A key of an INI file that has another value than the package wants can be
+// set, by whoever names that remedy.
 func TestAnIniKeyOfAnotherValue(t *testing.T) {
 	m := onTwin(t, []any{"AppSearch", "PORT", "IniPort"}, []any{"IniLocator", "IniPort", "quay.ini", "Port", "Code", nil, 2},
 		[]any{"LaunchCondition", `PORT = "17" OR Installed`, "Needs port 17."})
@@ -432,7 +439,8 @@ func TestAnIniKeyOfAnotherValue(t *testing.T) {
 	}
 }
 
-// A cabinet beside the package that the user may not read is told by that right, which fix gives.
+// A cabinet beside the package that the user may not read is told by that
+// right, which fix gives.
 func TestACabinetThatMayNotBeRead(t *testing.T) {
 	m := onTwin(t, []any{"Cabinet", "planner.cab"})
 	cab := filepath.Join(m.Folder(), "disk", "C", "Deploy", "planner.cab")
@@ -454,8 +462,8 @@ func TestACabinetThatMayNotBeRead(t *testing.T) {
 	}
 }
 
-// Where the log does not say which launch condition refused, and all pass on the machine but one that the run itself
-// decides, it is that one.
+// Where the log does not say which launch condition refused, and all pass on
+// the machine but one that the run itself decides, it is that one.
 func TestTheConditionThatTheRunDecides(t *testing.T) {
 	for i, c := range []struct {
 		rows    [][]any

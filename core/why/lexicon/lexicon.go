@@ -1,10 +1,11 @@
 // Package lexicon knows the words for failures: by class, by how much they say,
-// in the languages that setups speak. The words are data, a file for each language
-// beside this one.
+// in the languages that setups speak. The words are data, a file for each
+// language beside this one.
 //
-// A line of a file is: class, strength, then phrases with bars between, in small
-// letters. " * " in a phrase stands for other words in between, a star at a word
-// for its other endings or beginnings. docs/lexicon.md tells how to add a language.
+// A line of a file is: class, strength, then phrases with bars between, in
+// small letters. " * " in a phrase stands for other words in between, a star at
+// a word for its other endings or beginnings. docs/lexicon.md tells how to add
+// a language.
 package lexicon
 
 import (
@@ -54,8 +55,9 @@ type saying struct {
 	strength Strength
 }
 
-// A Lexicon is what all files say. There are many phrases, and each page of memory that holds some costs as much time as to read
-// a hundred of them: what nearly all have in common stands in keys alone.
+// A Lexicon is what all files say. There are many phrases, and each page of
+// memory that holds some costs as much time as to read a hundred of them: what
+// nearly all have in common stands in keys alone.
 type Lexicon struct {
 	says    []saying
 	of      []uint16         // of each phrase its line, in says; with again, it is the one before it without marks on its letters
@@ -126,10 +128,12 @@ func (l *Lexicon) read(name, text string) error {
 	return nil
 }
 
-// again marks in Lexicon.of a further way to write the phrase before; the files have far fewer lines.
+// again marks in Lexicon.of a further way to write the phrase before; the files
+// have far fewer lines.
 const again = 1 << 15
 
-// add adds a phrase of the last line, in one of the ways in which it is written.
+// add adds a phrase of the last line, in one of the ways in which it is
+// written.
 func (l *Lexicon) add(way string, mark uint16) {
 	key := way
 	if strings.IndexByte(way, '*') >= 0 { // few of them
@@ -140,8 +144,8 @@ func (l *Lexicon) add(way string, mark uint16) {
 	l.keys, l.of = append(l.keys, key), append(l.of, uint16(len(l.says)-1)|mark)
 }
 
-// parts splits a phrase where other words may stand, or other endings, and gives the
-// place of the longest part.
+// parts splits a phrase where other words may stand, or other endings, and
+// gives the place of the longest part.
 func parts(phrase string) (parts []string, longest int) {
 	for part := range strings.SplitSeq(phrase, " * ") {
 		for {
@@ -170,8 +174,8 @@ func parts(phrase string) (parts []string, longest int) {
 // the words of a sentence, whole sentences do not.
 const maxGap = 60
 
-// In finds the phrases in a line, which is given in small letters. Of several that
-// overlap and are of one class, the strongest and longest is given.
+// In finds the phrases in a line, which is given in small letters. Of several
+// that overlap and are of one class, the strongest and longest is given.
 func (l *Lexicon) In(lower string) (found []Word) {
 	l.set.Find(lower, func(i, end int) {
 		start, stop := end-len(l.keys[i]), end
@@ -199,8 +203,8 @@ func (l *Lexicon) phrase(i int) string {
 	return l.keys[i]
 }
 
-// around finds the other parts of a phrase around its longest one, which stands from at to
-// end; -1 when they are not there.
+// around finds the other parts of a phrase around its longest one, which stands
+// from at to end; -1 when they are not there.
 func around(lower, phrase string, at, end int) (start, stop int) {
 	parts, key := parts(phrase)
 	if !whole(lower, parts[key], at, end) {
@@ -221,8 +225,8 @@ func whole(s, part string, at, end int) bool {
 	return (part[0] == '*' || !letterAt(part) || pieces.Begins(s, at)) && (part[len(part)-1] == '*' || pieces.Ends(s, end))
 }
 
-// letterAt says whether a part begins with a letter or digit; one that begins with
-// a mark needs no blank before it.
+// letterAt says whether a part begins with a letter or digit; one that begins
+// with a mark needs no blank before it.
 func letterAt(part string) bool {
 	c := part[0]
 	return c >= 0x80 || c >= 'a' && c <= 'z' || c >= '0' && c <= '9'

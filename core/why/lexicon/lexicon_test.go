@@ -39,8 +39,8 @@ func TestIn(t *testing.T) {
 	}
 }
 
-// Every language has words for the classes that setups fail with most, and every
-// line names a class that there is.
+// Every language has words for the classes that setups fail with most, and
+// every line names a class that there is.
 func TestEveryLanguage(t *testing.T) {
 	classes := strings.Fields("permission elevation service registry condition prerequisite custom-action source cached-package corrupt in-use busy " +
 		"space path policy installer-service component-store security-software network platform leftover command-line database cancelled")

@@ -46,8 +46,8 @@ func (x *index) add(p Pattern, all []string) []string {
 	return all
 }
 
-// lines lists for each pattern the lines, in small letters, that hold one of its
-// pieces, in their order.
+// lines lists for each pattern the lines, in small letters, that hold one of
+// its pieces, in their order.
 func (x *index) lines(lower []string) [][]int32 {
 	where := make([][]int32, len(x.number))
 	for i, text := range lower {

@@ -22,9 +22,10 @@ import (
 	"hollowkey/core/step"
 )
 
-// The built-in signs are embedded as JSON made of the YAML files beside this one, since reading those at each start of
-// the program would take longer than reading a log: what they are matched by in one file, what they say once they were seen
-// in another, a line each in the same order.
+// The built-in signs are embedded as JSON made of the YAML files beside this
+// one, since reading those at each start of the program would take longer than
+// reading a log: what they are matched by in one file, what they say once they
+// were seen in another, a line each in the same order.
 //
 //go:generate go run ./gen
 var (
@@ -34,9 +35,10 @@ var (
 	textsOfPacked string
 )
 
-// needsText lists what the patterns of the built-in signs cannot match without, since
-// parsing them all at each start would take longer than reading a small log: in each line a
-// pattern, then its pieces, with tabs between, and an empty cell before each further set.
+// needsText lists what the patterns of the built-in signs cannot match without,
+// since parsing them all at each start would take longer than reading a small
+// log: in each line a pattern, then its pieces, with tabs between, and an empty
+// cell before each further set.
 //
 //go:embed needs.txt
 var needsText string
@@ -55,8 +57,8 @@ type Pack struct {
 	index *index // of their patterns, made at the first match
 }
 
-// sources are the built-in signs as they were written, with their tests, for those
-// who want to read them.
+// sources are the built-in signs as they were written, with their tests, for
+// those who want to read them.
 //
 //go:embed *.yaml
 var sources embed.FS
@@ -137,7 +139,8 @@ func WithSite(folder string) (*Pack, error) {
 	return p, nil
 }
 
-// Pack writes the signs, without their tests, in the two forms in which they are embedded.
+// Pack writes the signs, without their tests, in the two forms in which they
+// are embedded.
 func (p *Pack) Pack() (pack, texts []byte, err error) {
 	short := make([]Sign, len(p.Signs))
 	var b, long bytes.Buffer
@@ -192,8 +195,8 @@ var listedNeeds = sync.OnceValue(func() map[string]string {
 	return known
 })
 
-// needs are sets of texts, in small letters, of each of which every match of a pattern holds
-// one; the best first.
+// needs are sets of texts, in small letters, of each of which every match of a
+// pattern holds one; the best first.
 func needs(source string) (sets [][]string) {
 	line, listed := listedNeeds()[source]
 	if !listed {
@@ -250,11 +253,12 @@ func readFile(dir fs.FS, name string) ([]*Sign, error) {
 	return parse(path.Base(name), b)
 }
 
-// defaultStrength is a sign's that gives none: most are read by one clear sentence.
+// defaultStrength is a sign's that gives none: most are read by one clear
+// sentence.
 const defaultStrength = 0.85
 
-// listed says whether a file lists numbers: it is a mapping at its top, and a file of
-// signs a list.
+// listed says whether a file lists numbers: it is a mapping at its top, and a
+// file of signs a list.
 func listed(b []byte) bool {
 	for line := range bytes.Lines(b) {
 		if t := bytes.TrimSpace(line); len(t) > 0 && t[0] != '#' && !bytes.HasPrefix(t, []byte("---")) {
@@ -264,8 +268,8 @@ func listed(b []byte) bool {
 	return false
 }
 
-// parse reads signs strictly: a key that is spelled wrongly would make a sign that
-// is never seen, and nobody would know why.
+// parse reads signs strictly: a key that is spelled wrongly would make a sign
+// that is never seen, and nobody would know why.
 func parse(name string, b []byte) ([]*Sign, error) {
 	if listed(b) {
 		return parseNumbers(name, b)
@@ -292,8 +296,8 @@ func parse(name string, b []byte) ([]*Sign, error) {
 }
 
 var (
-	// How the YAML package words a key that nobody knows; the line and the key are told in our own
-	// words.
+	// How the YAML package words a key that nobody knows; the line and the key
+	// are told in our own words.
 	unknownKey = lazy.MustCompile(`line (\d+): field (\S+) not found in type`)
 	// Its prefix before any other fault, for the same end.
 	yamlLine = lazy.MustCompile(`^(?:yaml: )?(?:unmarshal errors:\s+)?line (\d+): `)
@@ -363,8 +367,8 @@ func (s *Sign) check() error {
 	return nil
 }
 
-// check refuses a way that everything would be seen by, and patterns that cannot be
-// read.
+// check refuses a way that everything would be seen by, and patterns that
+// cannot be read.
 func (w Seen) check() error {
 	if len(w.Message)+len(w.Text)+len(w.Exit)+len(w.Property)+len(w.Result)+len(w.Policy)+len(w.Refusal) == 0 && w.Action.IsZero() {
 		return errors.New("a way of being seen needs a message, text, action, result, exit, policy or property")

@@ -169,7 +169,8 @@ func (m *matcher) action(p Pattern, caps map[string]string) bool {
 	return p.find(name, strings.ToLower(name), caps)
 }
 
-// result says whether the program of the action that broke returned one of these.
+// result says whether the program of the action that broke returned one of
+// these.
 func (m *matcher) result(codes []int) bool {
 	b := m.scene.Broke
 	return b != nil && b.Code != nil && slices.Contains(codes, *b.Code)
@@ -248,8 +249,9 @@ func (m *matcher) fits(w *Seen, i int, caps map[string]string) bool {
 	return false
 }
 
-// lacks says whether fields end before those that are looked at: words that another program hands on name
-// things, and not the number of the system's error behind them.
+// lacks says whether fields end before those that are looked at: words that
+// another program hands on name things, and not the number of the system's
+// error behind them.
 func (w *Seen) lacks(fields []string) bool {
 	for n := range w.Fields {
 		if n > len(fields) {
@@ -383,8 +385,8 @@ func closing(text string, open int) int {
 	return -1
 }
 
-// isName says whether what stands in braces is a capture's name; a GUID or other
-// text is none.
+// isName says whether what stands in braces is a capture's name; a GUID or
+// other text is none.
 func isName(s string) bool {
 	if s == "" {
 		return false

@@ -8,9 +8,9 @@ import (
 	"strings"
 )
 
-// numbers lists, a line each, which built-in signs a message number or exit code
-// leads to: "1327|id|class|title". It is made with pack.json, so that explaining
-// a number need not read all signs.
+// numbers lists, a line each, which built-in signs a message number or exit
+// code leads to: "1327|id|class|title". It is made with pack.json, so that
+// explaining a number need not read all signs.
 //
 //go:embed numbers.txt
 var numbers string

@@ -12,8 +12,8 @@ import (
 	"hollowkey/core/logs/pieces"
 )
 
-// A Pattern is a regular expression (RE2 syntax, letters of either case) that is
-// compiled when a line holds one of its plain pieces.
+// A Pattern is a regular expression (RE2 syntax, letters of either case) that
+// is compiled when a line holds one of its plain pieces.
 type Pattern struct{ *pattern }
 
 type pattern struct {
@@ -75,8 +75,8 @@ func (p Pattern) Check() error {
 // notQuote is a set of all signs but quotes.
 var notQuote = lazy.MustCompile(`\[\^[^\]\\]*'[^\]\\]*\]`)
 
-// compile makes the expression of a pattern. What is no quote may be an apostrophe before a
-// letter: C:\Users\o'hara\Temp ends where its quote does.
+// compile makes the expression of a pattern. What is no quote may be an
+// apostrophe before a letter: C:\Users\o'hara\Temp ends where its quote does.
 func compile(source string) (*regexp.Regexp, error) {
 	return regexp.Compile("(?i)" + notQuote.ReplaceAllString(source, `(?:$0|'\b)`))
 }
@@ -87,7 +87,8 @@ func (p Pattern) find(text, lower string, caps map[string]string) bool {
 	return p.possible(lower) && p.match(text, caps)
 }
 
-// possible says whether a text in small letters holds what no match can do without.
+// possible says whether a text in small letters holds what no match can do
+// without.
 func (p Pattern) possible(lower string) bool {
 	for _, set := range p.needs() {
 		if !slices.ContainsFunc(set, func(piece string) bool { return strings.Contains(lower, piece) }) {
@@ -108,11 +109,13 @@ func (p Pattern) pieces() []string {
 // valueRoom is how many bytes behind a match a value is looked for in.
 const valueRoom = 64
 
-// longestDenial is how many bytes in front of a match are looked at for a word that takes it back, the longest with its blanks.
+// longestDenial is how many bytes in front of a match are looked at for a word
+// that takes it back, the longest with its blanks.
 const longestDenial = 16
 
-// match is find without a look for the pieces. What is set to no behind its name is no match, and what a word in front takes back:
-// "reboot pending: no", "no newer version is installed".
+// match is find without a look for the pieces. What is set to no behind its
+// name is no match, and what a word in front takes back: "reboot pending: no",
+// "no newer version is installed".
 func (p Pattern) match(text string, caps map[string]string) bool {
 	re := p.re()
 	at := re.FindStringSubmatchIndex(text)
@@ -137,11 +140,12 @@ func (p Pattern) match(text string, caps map[string]string) bool {
 	return true
 }
 
-// forWhat goes on, in a sentence, behind a path or key with what it is opened for.
+// forWhat goes on, in a sentence, behind a path or key with what it is opened
+// for.
 var forWhat = lazy.MustCompile(` for (?:reading|writing|read|write|update|access|append|deletion)\b.*$`)
 
-// undoubled takes the second of two backslashes out of a path or key that was written as a
-// string of a program.
+// undoubled takes the second of two backslashes out of a path or key that was
+// written as a string of a program.
 func undoubled(v string) string {
 	if strings.Contains(v, `:\\`) || strings.HasPrefix(strings.ToUpper(v), "HK") && strings.Contains(v, `\\`) {
 		return strings.ReplaceAll(v, `\\`, `\`)
@@ -164,12 +168,13 @@ var sentenceWords = sync.OnceValue(func() map[string]bool {
 	return words
 })
 
-// longestWord is the length of the longest word in sentence.txt, in bytes: longer
-// captures, most of them paths, need no look.
+// longestWord is the length of the longest word in sentence.txt, in bytes:
+// longer captures, most of them paths, need no look.
 const longestWord = 24
 
-// ofTheSentence says whether a capture caught a word of the sentence in place of a
-// name: "the service cannot" names no service, and CreateServiceW is what was called.
+// ofTheSentence says whether a capture caught a word of the sentence in place
+// of a name: "the service cannot" names no service, and CreateServiceW is what
+// was called.
 func ofTheSentence(capture string) bool {
 	return len(capture) <= longestWord && (sentenceWords()[strings.ToLower(strings.TrimSpace(capture))] || names.IsCall(capture))
 }

@@ -78,7 +78,8 @@ type Confirm struct {
 
 // A Checker looks at a machine for signs; it knows the checks that they name.
 type Checker interface {
-	// Check answers one question. captures are filled into later texts and steps.
+	// Check answers one question. captures are filled into later texts and
+	// steps.
 	Check(name string, with map[string]string) (f Finding, captures map[string]string)
 }
 
@@ -116,9 +117,9 @@ var Classes = []string{
 	"cancelled", "unknown",
 }
 
-// Nearness are the words for how near the cause a sign is, closed: it says nothing
-// but that something failed; a failure in which many causes show; something that
-// speaks of the cause; or the cause itself.
+// Nearness are the words for how near the cause a sign is, closed: it says
+// nothing but that something failed; a failure in which many causes show;
+// something that speaks of the cause; or the cause itself.
 var Nearness = []string{"nothing", "echo", "tells", "root"}
 
 // Vague says whether the sign tells only that something else failed.
@@ -142,13 +143,13 @@ var SubjectKinds = []string{
 	"drive", "product", "account", "assembly",
 }
 
-// everywhere are the captures that are there for every sign, where the log tells
-// them. Source: docs/signs.md.
+// everywhere are the captures that are there for every sign, where the log
+// tells them. Source: docs/signs.md.
 var everywhere = []string{"product", "version", "package", "user", "usersid", "computer", "temp", "personal", "action", "result", "exit",
 	"doing", "program", "programpath", "service", "key", "folder", "file", "productcode", "build", "versionnt", "systemfolder", "os", "target"}
 
-// Captured are the names that a sign's texts and steps can be filled with, but for
-// those that its checks capture.
+// Captured are the names that a sign's texts and steps can be filled with, but
+// for those that its checks capture.
 func (s *Sign) Captured() map[string]bool {
 	all := map[string]bool{}
 	for _, name := range everywhere {
@@ -195,7 +196,8 @@ func (s *Sign) YAML() (string, error) {
 	return string(b), err
 }
 
-// prune takes keys without a value out of a tree, and says whether anything is left.
+// prune takes keys without a value out of a tree, and says whether anything is
+// left.
 func prune(n *yaml.Node) bool {
 	if n.Kind == yaml.MappingNode {
 		kept := n.Content[:0]

@@ -21,8 +21,8 @@ import (
 // FolderVariable names the environment variable that holds a site's folder.
 const FolderVariable = "HOLLOWKEY_SIGNS"
 
-// StandingFolder is where a site's signs lie on a machine that is set up for it, so
-// that nobody has to name them.
+// StandingFolder is where a site's signs lie on a machine that is set up for
+// it, so that nobody has to name them.
 func StandingFolder() string {
 	if runtime.GOOS == "windows" {
 		return filepath.Join(cmp.Or(os.Getenv("ProgramData"), `C:\ProgramData`), "Hollow Key", "signs")
@@ -31,8 +31,8 @@ func StandingFolder() string {
 }
 
 // Folder is the site's folder that counts: the one that was given, that of the
-// environment variable, or the standing one where it is there; empty when a site has
-// none.
+// environment variable, or the standing one where it is there; empty when a
+// site has none.
 func Folder(given string) string {
 	if folder := cmp.Or(given, os.Getenv(FolderVariable)); folder != "" {
 		return folder
@@ -43,8 +43,8 @@ func Folder(given string) string {
 	return ""
 }
 
-// A numberList is a file of what a vendor's numbers mean: plain data for numbers that
-// only their maker can explain.
+// A numberList is a file of what a vendor's numbers mean: plain data for
+// numbers that only their maker can explain.
 type numberList struct {
 	Program string        `yaml:"program"` // whose numbers they are, in words
 	Product Pattern       `yaml:"product"` // of setups whose product has such a name; left out: of all
@@ -66,7 +66,8 @@ type numberEntry struct {
 // beforeNumber are the words that make a number in a text a code.
 const beforeNumber = `(?:error|err|errno|code|status|exit\w*|result|return\w*|rc|ended with|fehler\w*|erreur|errore|błąd|chyba|hata|fel|fout)`
 
-// What stands between the words of a site's text becomes one dash in the sign's identifier.
+// What stands between the words of a site's text becomes one dash in the sign's
+// identifier.
 var noLetters = lazy.MustCompile(`[^a-z0-9]+`)
 
 // parseNumbers makes signs of a list of numbers.
@@ -99,8 +100,8 @@ func parseNumbers(name string, b []byte) ([]*Sign, error) {
 	return signs, nil
 }
 
-// sign makes a sign of an entry: it shows when a setup ends with the number, and when
-// a line gives it as a code.
+// sign makes a sign of an entry: it shows when a setup ends with the number,
+// and when a line gives it as a code.
 func (e numberEntry) sign(list numberList, of string) (*Sign, error) {
 	if e.Number == nil || e.Meaning == "" {
 		return nil, errors.New("number or meaning is missing")
@@ -124,8 +125,8 @@ func (e numberEntry) sign(list numberList, of string) (*Sign, error) {
 	}, nil
 }
 
-// ForNumberOf lists what a site's own signs say of a number, those of its lists of
-// numbers and those that a message or exit code leads to.
+// ForNumberOf lists what a site's own signs say of a number, those of its lists
+// of numbers and those that a message or exit code leads to.
 func ForNumberOf(folder string, n int) (known []Known, err error) {
 	if folder = Folder(folder); folder == "" {
 		return nil, nil

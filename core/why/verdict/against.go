@@ -8,14 +8,16 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// A Parting is where a setup that failed parts from the same one where it worked.
+// A Parting is where a setup that failed parts from the same one where it
+// worked.
 type Parting struct {
 	At          *PartedAt    `json:"at"`          // nil when both go the same way as far as they are kept
 	Differences []Difference `json:"differences"` // of what was given before it
 	Explains    bool         `json:"explains"`    // one of them is what the verdict is about
 }
 
-// A PartedAt is the first step that the good log has not, or has with another end.
+// A PartedAt is the first step that the good log has not, or has with another
+// end.
 type PartedAt struct {
 	Action   string `json:"action,omitempty"`    // the step, where the log names steps
 	Line     int    `json:"line"`                // in the log of the one that failed
@@ -37,8 +39,8 @@ const (
 	longestValue    = 200 // bytes of a value that are compared
 )
 
-// Against compares the setup that failed, told by bad, with the same one where it
-// worked.
+// Against compares the setup that failed, told by bad, with the same one where
+// it worked.
 func (v *Verdict) Against(bad, good *story.Story) Parting {
 	p := Parting{Differences: []Difference{}}
 	a, b := bad.Last(), good.Last()
@@ -94,8 +96,8 @@ func (v *Verdict) Against(bad, good *story.Story) Parting {
 	return p
 }
 
-// partedAction is the action that broke here, with its like in the good log; nil
-// when the log names none.
+// partedAction is the action that broke here, with its like in the good log;
+// nil when the log names none.
 func (v *Verdict) partedAction(a, b *story.Attempt) *PartedAt {
 	if v.BrokeAt.Action == nil {
 		return nil
@@ -122,7 +124,8 @@ func (v *Verdict) partedAction(a, b *story.Attempt) *PartedAt {
 	return at
 }
 
-// partedLine finds the first warning or error here whose like the good log has not.
+// partedLine finds the first warning or error here whose like the good log has
+// not.
 func partedLine(a, b *story.Attempt) *PartedAt {
 	seen := map[string]int{}
 	for _, m := range b.Messages {
@@ -142,7 +145,8 @@ var changing = lazy.MustCompile(`\{[0-9A-Fa-f-]{36}\}|0x[0-9A-Fa-f]+|\d+`)
 // like is a text without what differs between two runs.
 func like(text string) string { return changing.ReplaceAllString(firstLine(text), "#") }
 
-// differs says whether two values differ in more than what changes from run to run.
+// differs says whether two values differ in more than what changes from run to
+// run.
 func differs(x, y string) bool {
 	if len(x) > longestValue || len(y) > longestValue {
 		return x != y
@@ -162,8 +166,8 @@ func moving(name string) bool {
 	return strings.HasPrefix(name, "log of ")
 }
 
-// given is a name with its value as foreign logs tell what they found: name=value,
-// "name: value".
+// given is a name with its value as foreign logs tell what they found:
+// name=value, "name: value".
 var given = lazy.MustCompile(`([A-Za-z][\w.-]{2,40})\s?(?:=|: )\s?"?([^\s",;=]{1,80})`)
 
 // mostGiven is how many values of a foreign log are compared.
@@ -185,7 +189,8 @@ func valuesBefore(a *story.Attempt, at *PartedAt) map[string]story.Property {
 	return values
 }
 
-// spokenOf says whether a text, in small letters, speaks of a name of some length.
+// spokenOf says whether a text, in small letters, speaks of a name of some
+// length.
 func spokenOf(said, name string) bool {
 	const telling = 3 // shorter ones stand in any text
 	name = strings.ToLower(strings.TrimRight(name, `\/`))

@@ -49,8 +49,8 @@ func TestPartsAtTheActionThatFailed(t *testing.T) {
 	}
 }
 
-// What the two were given differently is told, what the verdict speaks of first;
-// times, IDs and counters are no differences.
+// What the two were given differently is told, what the verdict speaks of
+// first; times, IDs and counters are no differences.
 func TestDifferencesOfForeignLogs(t *testing.T) {
 	run := func(temp, drive, end string) string {
 		return "2026-05-04 09:12:01 INFO Tide Watch 3.1 setup starting, pid=" + drive[:1] + "12\n" +

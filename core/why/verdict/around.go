@@ -14,20 +14,22 @@ import (
 type Host struct {
 	Name  string `json:"name,omitempty"`  // empty where the log does not tell
 	Build string `json:"build,omitempty"` // of the OS, such as 22631
-	// Person is who the log says ran it. It only tells names of people from names of things:
-	// whose rights count is never taken from it.
+	// Person is who the log says ran it. It only tells names of people from
+	// names of things: whose rights count is never taken from it.
 	Person string `json:"-"`
 }
 
-// beforeTen is the build that the engine tells packages on every later OS. Source: the
-// platform SDK, "VersionNT property".
+// beforeTen is the build that the engine tells packages on every later OS.
+// Source: the platform SDK, "VersionNT property".
 const beforeTen = "9600"
 
-// began is how a moment is written; the zone follows where the log tells one (ISO 8601).
+// began is how a moment is written; the zone follows where the log tells one
+// (ISO 8601).
 const began = "2006-01-02T15:04:05"
 
-// around tells what is around the cause: the machine, when it was, what the action returned,
-// the server that did not answer, and the words that the cause was read from.
+// around tells what is around the cause: the machine, when it was, what the
+// action returned, the server that did not answer, and the words that the cause
+// was read from.
 func (j *judge) around(src story.Source) {
 	v, property := j.v, func(name string) string { return j.a.Properties[name].Value }
 	v.Host = Host{Name: first(property("ComputerName"), src.Host), Person: src.Person,
@@ -64,8 +66,8 @@ func first(list ...string) string {
 	return list[at]
 }
 
-// server is the host of a failure of the network, or the file server of a share that is the
-// subject.
+// server is the host of a failure of the network, or the file server of a share
+// that is the subject.
 func (j *judge) server() string {
 	s := j.v.Cause.Subject
 	switch {
@@ -90,8 +92,9 @@ func (j *judge) server() string {
 	return ""
 }
 
-// stands says whether a line that the cause hangs on, or a line of the evidence, names
-// something, in whatever letters and with backslashes doubled or not.
+// stands says whether a line that the cause hangs on, or a line of the
+// evidence, names something, in whatever letters and with backslashes doubled
+// or not.
 func (j *judge) stands(name string) bool {
 	plain := func(s string) string { return strings.ReplaceAll(strings.ToLower(s), `\\`, `\`) }
 	name = plain(name)

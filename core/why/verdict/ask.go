@@ -12,9 +12,10 @@ import (
 	"hollowkey/core/why/signs"
 )
 
-// What a cause is about is asked of the machine, whatever dialect told it: what was asked
-// is what the log complains of, so a yes is worth more than that of a check that a sign
-// merely suggests, and a no speaks against that one cause alone.
+// What a cause is about is asked of the machine, whatever dialect told it: what
+// was asked is what the log complains of, so a yes is worth more than that of a
+// check that a sign merely suggests, and a no speaks against that one cause
+// alone.
 
 const (
 	exactFactor = 0.2  // what a yes leaves of the doubt in the cause that was asked about
@@ -94,7 +95,8 @@ func (j *judge) ask() {
 	}
 }
 
-// notNow is said when the machine was asked for the very thing that a log complains of.
+// notNow is said when the machine was asked for the very thing that a log
+// complains of.
 const notNow = "the machine does not show it now; if it was fixed since, run the setup again"
 
 // Shown says whether a look at the machine bears the cause out.
@@ -109,8 +111,9 @@ func (v *Verdict) Looked(f signs.Finding) {
 	}
 }
 
-// ShownBy settles on what a look at the machine shows about the action that failed: it
-// bears the cause out, or is the cause where the log did not say why.
+// ShownBy settles on what a look at the machine shows about the action that
+// failed: it bears the cause out, or is the cause where the log did not say
+// why.
 func (v *Verdict) ShownBy(f signs.Finding, about *signs.Subject) {
 	v.Looked(f)
 	class := cmp.Or(f.Class, "unknown")
@@ -134,7 +137,8 @@ func (v *Verdict) ShownBy(f signs.Finding, about *signs.Subject) {
 	v.Cause.Confidence = round(min(v.Cause.Confidence, surest))
 }
 
-// NotRead settles on a package that cannot be read: what the engine's number alone may mean is no question any more.
+// NotRead settles on a package that cannot be read: what the engine's number
+// alone may mean is no question any more.
 func (v *Verdict) NotRead(f signs.Finding) {
 	v.unread = true
 	v.Remedies = nil
@@ -143,7 +147,8 @@ func (v *Verdict) NotRead(f signs.Finding) {
 	v.ShownBy(f, &signs.Subject{Kind: "package", Name: v.Package})
 }
 
-// weighed puts a look at the machine among what speaks for a hypothesis, or against it.
+// weighed puts a look at the machine among what speaks for a hypothesis, or
+// against it.
 func (v *Verdict) weighed(class string, w float64, f signs.Finding) {
 	p := evidence.Point{Weight: w, What: "on the machine: " + f.Text}
 	for i := range v.Hypotheses {
@@ -158,8 +163,8 @@ func (v *Verdict) weighed(class string, w float64, f signs.Finding) {
 	}
 }
 
-// moveTo settles on another cause than the words told first: the machine shows it for
-// the very thing that they speak of.
+// moveTo settles on another cause than the words told first: the machine shows
+// it for the very thing that they speak of.
 func (v *Verdict) moveTo(class string, f signs.Finding, said string) {
 	c := &v.Cause
 	v.weighed(class, nearCause*2, f)
@@ -179,8 +184,8 @@ func (v *Verdict) moveTo(class string, f signs.Finding, said string) {
 	}
 }
 
-// byMachine puts the steps of a finding first: they were made for what was looked at, and
-// for all that lack it.
+// byMachine puts the steps of a finding first: they were made for what was
+// looked at, and for all that lack it.
 func (v *Verdict) byMachine(f signs.Finding) {
 	advice := step.Remedy{Undo: "nothing is changed by this advice"}
 	class := *v.Cause.Class
@@ -206,15 +211,17 @@ func (v *Verdict) byMachine(f signs.Finding) {
 	}
 }
 
-// onlyAsked says whether one of the steps is taken only by who asks for it: what is not saved is lost with a program, a service may
-// need what it depends on, and its program may only be out of sight.
+// onlyAsked says whether one of the steps is taken only by who asks for it:
+// what is not saved is lost with a program, a service may need what it depends
+// on, and its program may only be out of sight.
 func onlyAsked(steps []step.Model) bool {
 	return slices.ContainsFunc(steps, func(m step.Model) bool {
 		return m["end-process"] != nil || m["dependency"] != nil || m["remove-service"] != nil
 	})
 }
 
-// byPolicy says whether the engine's number, or its own words, tell of a policy of the engine.
+// byPolicy says whether the engine's number, or its own words, tell of a policy
+// of the engine.
 func (j *judge) byPolicy() bool {
 	if m := j.v.Cause.Message; m != nil {
 		return byPolicy[*m]
@@ -231,9 +238,11 @@ var (
 	lockFile = lazy.MustCompile(`(?i)(?:\.(?:lock|lck|pid)|[\\/]lock(?:file)?|[\\/]\.lock)$`)
 	// processOf is the process that a line names by its number.
 	processOf = lazy.MustCompile(`(?i)\b(?:pid|process|prozess|processus|proceso|processo|proces|процесс)\b[ :=#(]{0,3}(\d{1,7})\b`)
-	// readOnly tells that a file has the attribute which forbids writing to anybody.
+	// readOnly tells that a file has the attribute which forbids writing to
+	// anybody.
 	readOnly = lazy.MustCompile(`(?i)\bread[- ]?only\b|\battr(?:ibutes?)?\b[ :=]{1,3}0x(?:21|01|1|23|27)\b|schreibgeschützt|lecture seule|solo lectura|sola lettura|somente leitura|alleen-lezen|tylko do odczytu|jen pro čtení|skrivskydd|salt okunur|только для чтения|読み取り専用|읽기 전용|只读|唯讀`)
-	// pathNotFound are the OS's words and numbers for a path of which a part is not there.
+	// pathNotFound are the OS's words and numbers for a path of which a part is
+	// not there.
 	pathNotFound = lazy.MustCompile(`(?i)\bpath (?:was )?not found|no usable temp|folder above it is missing|\b(?:error|code|WinError|->|=|:)[ (]{0,2}3\b|\((?:error )?3\)|\breturned 3\b|cannot find the path|part of the path|\bENOENT\b|DirectoryNotFound|no such (?:file or )?directory|pfad nicht finden|pfad .{0,60}nicht gefunden|chemin d['’]accès spécifié|ruta (?:de acceso )?especificad|percorso specificat|caminho especificado|opgegeven pad|określonej ścieżki|uvedenou cestu|hitta (?:en del av )?sökvägen|belirtilen yol|указанный путь|指定されたパス|지정된 경로|指定的路径|指定的路徑`)
 )
 
@@ -246,7 +255,8 @@ var (
 	ofTemporary = lazy.MustCompile(`(?i)\b(?:temporary|temp) (?:folder|directory|path)\b|\btempor(?:ä|a)r\w* (?:ordner|verzeichnis)|\bdossier temporaire\b|\bcarpeta temporal\b|\bcartella temporanea\b|\bpasta temporária\b`)
 	// isDrive is a drive by its letter.
 	isDrive = lazy.MustCompile(`^[A-Za-z]:\\?$`)
-	// alreadyThere are the OS's words and numbers for something of the same name that is there.
+	// alreadyThere are the OS's words and numbers for something of the same
+	// name that is there.
 	alreadyThere = lazy.MustCompile(`(?i)already exists|FileAlreadyExists|\bEEXIST\b|FileExistsError|WinError 183|\b(?:error|code)[ :=]{1,2}183\b|0x800700b7|existiert bereits|déjà existant|bereits vorhanden|existe déjà|ya existe|esiste già|já existe|bestaat al|już istnieje|již existuje|finns redan|zaten var|уже существует|既に存在|已存在|이미 있`)
 	// hasExtension is a path that ends as those of files do.
 	hasExtension = lazy.MustCompile(`\.[A-Za-z][\w-]{0,9}$`)

@@ -13,7 +13,8 @@ import (
 // firstWords are how many messages tell at a log's begin who runs the setup.
 const firstWords = 40
 
-// located is the path that a cause is about, and whether it is a folder or a file there.
+// located is the path that a cause is about, and whether it is a folder or a
+// file there.
 func (j *judge) located(kind, name string) (path, what string) {
 	if !isPath.MatchString(name) {
 		return "", ""
@@ -25,13 +26,15 @@ func (j *judge) located(kind, name string) (path, what string) {
 	return strings.TrimRight(name, `\`), what
 }
 
-// makesFolder says whether the lines that speak of a path are about making a folder there.
+// makesFolder says whether the lines that speak of a path are about making a
+// folder there.
 func (j *judge) makesFolder(path string) bool {
 	return makingFolder.MatchString(j.anchored()) ||
 		slices.ContainsFunc(j.speakOf(path), func(m *story.Message) bool { return makingFolder.MatchString(m.Text) })
 }
 
-// made is the argument by which a check is told whether a folder was to be made: what stands there is in the way then, whatever it holds.
+// made is the argument by which a check is told whether a folder was to be
+// made: what stands there is in the way then, whatever it holds.
 func made(folder bool) string {
 	if folder {
 		return "yes"
@@ -48,10 +51,12 @@ func (j *judge) anchored() string {
 	return b.String()
 }
 
-// mostBelow is how many lines below a record's first are looked at for its further values.
+// mostBelow is how many lines below a record's first are looked at for its
+// further values.
 const mostBelow = 12
 
-// withFields is the first line of a message, and the further values of a record: what stands below it as name and value, and no trace.
+// withFields is the first line of a message, and the further values of a
+// record: what stands below it as name and value, and no trace.
 func withFields(text string) string {
 	first, rest, more := strings.Cut(text, "\n")
 	if !more {
@@ -70,7 +75,8 @@ func withFields(text string) string {
 	return b.String()
 }
 
-// speakOf are the lines that speak of a path: those that the cause hangs on, and what was begun right before.
+// speakOf are the lines that speak of a path: those that the cause hangs on,
+// and what was begun right before.
 func (j *judge) speakOf(path string) []*story.Message {
 	near := j.before()
 	return slices.DeleteFunc(slices.Concat(j.anchor, near[:min(len(near), justBegun)]), func(m *story.Message) bool {
@@ -78,10 +84,12 @@ func (j *judge) speakOf(path string) []*story.Message {
 	})
 }
 
-// justBegun is how many lines before a failure tell what was begun there: "mkdir C:\Tide", "that file already exists".
+// justBegun is how many lines before a failure tell what was begun there:
+// "mkdir C:\Tide", "that file already exists".
 const justBegun = 2
 
-// making says whether a line that speaks of a path is about making something there.
+// making says whether a line that speaks of a path is about making something
+// there.
 func (j *judge) making(path string) bool {
 	return slices.ContainsFunc(j.speakOf(path), func(m *story.Message) bool { return makingAny.MatchString(m.Text) })
 }
@@ -111,15 +119,18 @@ func (j *judge) tool() string {
 	return ""
 }
 
-// commandLine is a command line behind words and calls that start one; it begins with a program's name alone.
+// commandLine is a command line behind words and calls that start one; it
+// begins with a program's name alone.
 var commandLine = lazy.MustCompile(`(?i)(?:(?:CreateProcess|ShellExecute|WinExec|system|popen|exec|run)\w*\(\s*|\b(?:running|run|ran|executing|execute|exec|starting|start|launching|launch|calling|call|spawning|spawn|invoking|invoke|command(?: ?line)?|cmd)\b:?\s+)["'\x60]?([a-z][\w-]{1,20}(?:\.exe)?)["'\x60]?(?:[\s),:;]|$)`)
 
 // fileNotFound are the OS's words and numbers for a program that is not there.
 var fileNotFound = lazy.MustCompile(`(?i)\b(?:error|code|WinError|rc|result|returned|->|=|:)[ (=:]{0,3}2\b|0x80070002|cannot find the file|FILE_NOT_FOUND|\bENOENT\b|no such file|kann die angegebene Datei nicht finden|fichier spécifié|archivo especificado|file specificato|ficheiro especificado|arquivo especificado|opgegeven bestand`)
 
-// notStarted is how a runtime names a program that it was to start by its name alone and does not find.
+// notStarted is how a runtime names a program that it was to start by its name
+// alone and does not find.
 var notStarted = lazy.MustCompile(`(?:WinError 2\]|\[Errno 2\])[^'"]{0,90}: ['"]([\w-]{2,30}(?:\.exe)?)['"]$|\bspawn ([\w-]{2,30}(?:\.exe)?) ENOENT\b|exec: "([\w-]{2,30}(?:\.exe)?)": executable file not found`)
 
-// notFound is how a shell names a command that it does not find, in the languages that
-// the OS comes in; the name stands in quotes at the line's begin.
+// notFound is how a shell names a command that it does not find, in the
+// languages that the OS comes in; the name stands in quotes at the line's
+// begin.
 var notFound = lazy.MustCompile(`\bwhich\b[( "']{1,3}([\w.-]+)[) "']{1,3}:? ?(?:not found|none|nothing)|(?:^|[\s:])['"«„]?([\w.-]+)['"»“”]? ?(?:: command not found|is not recognized|ist entweder falsch|n.est pas reconnu|no se reconoce|non è riconosciuto|não é reconhecido|wordt niet herkend|nie jest rozpoznawan[ea]|känns inte igen som|iç ya da dış komut|не является внутренней|は、内部コマンド|은\(는\) 내부 또는 외부|不是内部或外部|不是內部或外部)|\b[Nn]ázev ['"„]?([\w.-]+)['"“]? není názvem`)

@@ -62,7 +62,8 @@ func (j *judge) bare() (Cause, bool) {
 // looks at.
 var checkAction = lazy.MustCompile(`^_?(?:CA_?)?(?:Check|Verify|Validate|Require|Test|Need|Is|Ensure|Assert)_?(\w{3,})$`)
 
-// checked is the property that the action that broke looks at, as its name says.
+// checked is the property that the action that broke looks at, as its name
+// says.
 func (j *judge) checked() (name, value string, ok bool) {
 	m := checkAction.FindStringSubmatch(j.broke.Name)
 	if m == nil {

@@ -10,12 +10,12 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// group says whether a name that a log gives for who ran the setup is that of a group in
-// which everybody is: it would be given rights that are nobody's.
+// group says whether a name that a log gives for who ran the setup is that of a
+// group in which everybody is: it would be given rights that are nobody's.
 func group(name string) bool { return slices.Contains(groupNames, strings.ToLower(name)) }
 
-// groupNames are the names of such groups in the languages that we read, in small
-// letters.
+// groupNames are the names of such groups in the languages that we read, in
+// small letters.
 var groupNames = strings.Split("everyone|users|authenticated users|guests|guest|anonymous "+
 	"logon|interactive|network|domain users|all users|jeder|benutzer|authentifizierte benutzer|gäste|"+
 	"tout le monde|utilisateurs|utilisateurs authentifiés|invités|todos|usuarios|usuarios "+
@@ -25,11 +25,13 @@ var groupNames = strings.Split("everyone|users|authenticated users|guests|guest|
 // ofPlaces are the captures of signs that hold paths and keys.
 var ofPlaces = map[string]bool{"file": true, "folder": true, "path": true, "key": true}
 
-// besideThings are words that stand behind what a setup needs and are no part of its name, in the languages of most dialogs.
+// besideThings are words that stand behind what a setup needs and are no part
+// of its name, in the languages of most dialogs.
 var besideThings = wordSet("is are was to or and in on for before first not must has have be been the with from installed required needed missing needs " +
 	"ou et est n'est pas sur pour doit oder und ist nicht wird muss fehlt auf o y e es no está para en debe è non per deve of en niet lub i nie a nebo není")
 
-// thingAlone is the name of what a setup needs, without what the sentence goes on with behind it.
+// thingAlone is the name of what a setup needs, without what the sentence goes
+// on with behind it.
 func thingAlone(name string) string {
 	words := strings.Fields(name)
 	for i, w := range words {
@@ -41,7 +43,8 @@ func thingAlone(name string) string {
 	return strings.TrimRight(strings.Join(words, " "), ".,;: ")
 }
 
-// noAction stands in sentences for the action that failed where no line names one. It is nothing to be about.
+// noAction stands in sentences for the action that failed where no line names
+// one. It is nothing to be about.
 const noAction = "the setup"
 
 // builtins are the captures that every sign may use.

@@ -6,9 +6,10 @@ import (
 	"testing"
 )
 
-// What was being done when it broke, where the log says it in passing: in the engine's messages
-// among events, in the causes below an error, in what the OS's setup calls an operation, and in
-// the first of several sections that failed.
+// What was being done when it broke, where the log says it in passing: in the
+// engine's messages among events, in the causes below an error, in what the
+// OS's setup calls an operation, and in the first of several sections that
+// failed.
 func TestWhatWasDone(t *testing.T) {
 	event := func(source, id, level, text string) string {
 		return `<Event xmlns='http://schemas.microsoft.com/win/2004/08/events/event'><System><Provider Name='` + source + `'/><EventID Qualifiers='0'>` + id +

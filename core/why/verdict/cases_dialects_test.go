@@ -9,8 +9,9 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// written is a log as one of the OS's own parts, a management agent, a bootstrapper or a
-// shell writes it, with what somebody who knows the trade says of it.
+// written is a log as one of the OS's own parts, a management agent, a
+// bootstrapper or a shell writes it, with what somebody who knows the trade
+// says of it.
 type written struct {
 	name, log       string
 	outcome         story.Outcome // failed where it is empty
@@ -235,7 +236,8 @@ func TestDialectsLogs(t *testing.T) {
 	}
 }
 
-// Every line that a verdict points at is one of the log, and is quoted as it stands there.
+// Every line that a verdict points at is one of the log, and is quoted as it
+// stands there.
 func TestEvidenceStandsInTheLog(t *testing.T) {
 	for _, c := range slices.Concat(vendors, moreVendors, thirdVendors, fourthVendors, fifthVendors, sixthVendors,
 		seventhVendors, eighthVendors, ninthVendors, tenthVendors, eleventhVendors, twelfthVendors, thirteenthVendors) {

@@ -7,7 +7,8 @@ import (
 	"testing"
 )
 
-// moreEngineScenarios are what packages' own actions and the engine's rarer messages say.
+// moreEngineScenarios are what packages' own actions and the engine's rarer
+// messages say.
 var moreEngineScenarios = []scenario{
 	{name: "a key that an action names", action: "RegisterCounters*", class: "permission", message: 5,
 		subject: `HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Windows NT\CurrentVersion\Perflib`,
@@ -69,7 +70,8 @@ func TestMoreEngineScenarios(t *testing.T) {
 	}
 }
 
-// What is being done is no proof of why it failed: actions write a line for each file.
+// What is being done is no proof of why it failed: actions write a line for
+// each file.
 func TestProofIsNotWhatIsDone(t *testing.T) {
 	s := scenario{action: "InstallFiles*", lines: []string{
 		`InstallFiles: File: a.dll,  Directory: C:\Program Files\Quay\,  Size: 761544`,

@@ -8,8 +8,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// debugLog puts lines between the usual head, noise and tail of a program's log.
-// Each line is "level text".
+// debugLog puts lines between the usual head, noise and tail of a program's
+// log. Each line is "level text".
 func debugLog(lines ...string) string {
 	var b strings.Builder
 	second := 10

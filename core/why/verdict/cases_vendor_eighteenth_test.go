@@ -35,7 +35,8 @@ func init() {
 	}
 }
 
-// An eighteenth set of made-up setups: facts that sound like causes stand at their heads.
+// An eighteenth set of made-up setups: facts that sound like causes stand at
+// their heads.
 var eighteenthVendors = []told{
 	{name: "German, facts before a file in use", layout: "a day and no part", class: "in-use service", subject: `D:\Kasse\druck.dll|druck.dll|SchieferDruck`, exit: 17, lines: `
 		I x Schiefer Kasse 5.2 Installation

@@ -88,7 +88,8 @@ func init() {
 	}
 }
 
-// An eighth set of made-up setups, most with causes that are set down by the way.
+// An eighth set of made-up setups, most with causes that are set down by the
+// way.
 var eighthVendors = []told{
 	{name: "a probe that gave 5, at debug level", layout: "angled", class: "permission elevation",
 		subject: `C:\Program Files\Osprey\Ledger|C:\Program Files\Osprey\Ledger\~t1`, exit: 12, lines: `

@@ -48,7 +48,8 @@ func init() {
 	}
 }
 
-// An eleventh set of made-up setups: what setups usually break of, in usual forms.
+// An eleventh set of made-up setups: what setups usually break of, in usual
+// forms.
 var eleventhVendors = []told{
 	{name: "a runtime that is too old", layout: "signed dashes", class: "prerequisite command-line",
 		subject: `Nautic Runtime 4.8|Nautic Runtime|HKLM\SOFTWARE\Nautic\Runtime\Release|/noprereq`, action: "Prereq|looking for Nautic Runtime", exit: 5100, lines: `

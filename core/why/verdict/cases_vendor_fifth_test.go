@@ -9,8 +9,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// Layouts of programs of all sorts: by class and thread, by relative time, by signs, by
-// figures that count down, without any head at all.
+// Layouts of programs of all sorts: by class and thread, by relative time, by
+// signs, by figures that count down, without any head at all.
 func init() {
 	words := map[byte]string{'D': "DEBUG", 'I': "INFO", 'W': "WARN", 'E': "ERROR"}
 	of := func(level byte, debug, info, warning, failure string) string {
@@ -115,7 +115,8 @@ func init() {
 	})
 }
 
-// A fifth set of made-up setups: roots that stand quietly, layouts of many programs.
+// A fifth set of made-up setups: roots that stand quietly, layouts of many
+// programs.
 var fifthVendors = []told{
 	{name: "a policy value read long before", layout: "iso", class: "policy", subject: `AllowSideload|HKLM\SOFTWARE\Policies\Quayline\AllowSideload|HKLM\SOFTWARE\Policies\Quayline`, action: "RegisterExtension|extension|register-extension", lines: `
 		I setup Quayline Atlas 7.2.0 setup, build 7204

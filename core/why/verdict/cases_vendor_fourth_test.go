@@ -1,6 +1,7 @@
 package verdict
 
-// A fourth set of made-up setups, written after what the first three taught was in place.
+// A fourth set of made-up setups, written after what the first three taught was
+// in place.
 var fourthVendors = []told{
 	{name: "no right to log on as a service", layout: "brackets", class: "service", subject: "svc-berth|BerthSync", lines: `
 		I main Berthline Server 9.2 setup

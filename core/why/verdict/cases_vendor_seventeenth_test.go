@@ -31,7 +31,8 @@ func init() {
 	}
 }
 
-// A seventeenth set of made-up setups, with what looks like a cause and is none.
+// A seventeenth set of made-up setups, with what looks like a cause and is
+// none.
 var seventeenthVendors = []told{
 	{name: "a helper that ends with 3 as it should", layout: "a colon without a blank", class: "permission", subject: `C:\ProgramData\Brambling\stock.db|stock.db`, action: "db", exit: 11, lines: `
 		I setup Brambling Stock 4.1 setup

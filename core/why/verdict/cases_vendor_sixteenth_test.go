@@ -53,7 +53,8 @@ func init() {
 	}
 }
 
-// A sixteenth set of made-up setups, in layouts that join their columns by few signs.
+// A sixteenth set of made-up setups, in layouts that join their columns by few
+// signs.
 var sixteenthVendors = []told{
 	{name: "a service of that name, by its number alone", layout: "a sign behind the part", class: "leftover service", subject: `RuddySync|C:\Program Files\Ruddy\rsync.exe`, exit: 21, lines: `
 		I launch Ruddy Ledger 8.2 setup, build 8.2.0.118, elevated

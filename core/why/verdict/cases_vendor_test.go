@@ -81,8 +81,8 @@ var chatter = []string{
 	"D disk 118 GB free on C:", "I copy file 120 of 410", "W shell overlay slot taken by another program", "D sched next check in 3600 s",
 }
 
-// Chatter that sounds like a cause, and is none: it was made good, does not matter, is of
-// something else, or is looked for in vain on every machine.
+// Chatter that sounds like a cause, and is none: it was made good, does not
+// matter, is of something else, or is looked for in vain on every machine.
 var harsh = []string{
 	"D reg RegOpenKeyEx HKCU\\Software\\Quay\\Recent: 2", "I copy file 118 of 410", "W cache entry 14 was damaged and has been rebuilt",
 	"D svc Spooler is running", "W net mirror 2 is slow, mirror 3 used", "E ui icon resource 14 missing, default used",
@@ -407,8 +407,8 @@ func TestVendorsLogs(t *testing.T) {
 	}
 }
 
-// The same setups among chatter that sounds like causes: the class stays, or is not known;
-// nobody is sure of another one.
+// The same setups among chatter that sounds like causes: the class stays, or is
+// not known; nobody is sure of another one.
 func TestVendorsLogsAmongHarshChatter(t *testing.T) {
 	right, all := 0, 0
 	for _, c := range allVendors() {
@@ -437,8 +437,8 @@ func TestVendorsLogsAmongHarshChatter(t *testing.T) {
 	}
 }
 
-// checkTold holds a verdict against what is wanted, and shows what it hangs on where it
-// is another.
+// checkTold holds a verdict against what is wanted, and shows what it hangs on
+// where it is another.
 func checkTold(t *testing.T, c told, v *Verdict) {
 	t.Helper()
 	if want := cmp.Or(c.outcome, story.Failed); v.Outcome != want {

@@ -2,7 +2,8 @@ package verdict
 
 import "hollowkey/core/logs/story"
 
-// A third set of made-up setups, written after what the first two taught was in place.
+// A third set of made-up setups, written after what the first two taught was in
+// place.
 var thirdVendors = []told{
 	{name: "hash told as digest", layout: "page", class: "corrupt", subject: "voices.pak", lines: `
 		I main Fairway Radio 2.2 setup

@@ -44,7 +44,8 @@ func init() {
 	}
 }
 
-// A thirteenth set of made-up setups, each in its own language down to the levels.
+// A thirteenth set of made-up setups, each in its own language down to the
+// levels.
 var thirteenthVendors = []told{
 	{name: "no right to write, in German", layout: "words de", class: "permission elevation",
 		subject: `C:\Program Files\Nachtkerze`, action: "Rechte|Schreibprobe", exit: 5, lines: `

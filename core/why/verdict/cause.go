@@ -30,11 +30,11 @@ const (
 	cutLogFactor  = 0.8  // what came after the cut may have been the cause
 	struckFactor  = 0.7  // what a machine that does not show the cause leaves of it
 	confirmFactor = 0.5  // how much of the doubt a confirmation takes away
-	// foreignFactor is what is left of a sign's word in a log whose layout nobody
-	// here knows. There it rests on one sentence, with no numbers, actions or results
-	// around it to say that the sentence is about the failure: of 13 verdicts over
-	// 0.75 on such logs, seen for the first time, 5 were right, while of 39 on known
-	// dialects 36 were.
+	// foreignFactor is what is left of a sign's word in a log whose layout
+	// nobody here knows. There it rests on one sentence, with no numbers,
+	// actions or results around it to say that the sentence is about the
+	// failure: of 13 verdicts over 0.75 on such logs, seen for the first time,
+	// 5 were right, while of 39 on known dialects 36 were.
 	foreignFactor = 0.65
 )
 
@@ -110,8 +110,9 @@ func (j *judge) cause() {
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 }
 
-// namedSubject takes what the telling line names for the subject where a sign knew no better than what is known of all
-// the run: the product, the package, the action that broke. The engine's own messages name what they are about in
+// namedSubject takes what the telling line names for the subject where a sign
+// knew no better than what is known of all the run: the product, the package,
+// the action that broke. The engine's own messages name what they are about in
 // fields of their own.
 func (j *judge) namedSubject() {
 	c := &j.v.Cause
@@ -146,18 +147,19 @@ func (j *judge) namedSubject() {
 var asksOfNamed = map[string]bool{"policy": true, "prerequisite": true, "service": true, "network": true, "registry": true, "busy": true, "custom-action": true,
 	"component-store": true, "command-line": true, "condition": true, "database": true, "elevation": true}
 
-// unelevated are messages that an all-users package ends with when whoever started it had
-// no administrator's rights: something of the machine's could not be written, or a DLL or
-// script of the package's could not do its work. Source: the platform SDK, "Windows
-// Installer Error Messages".
+// unelevated are messages that an all-users package ends with when whoever
+// started it had no administrator's rights: something of the machine's could
+// not be written, or a DLL or script of the package's could not do its work.
+// Source: the platform SDK, "Windows Installer Error Messages".
 var unelevated = map[int]bool{1303: true, 1304: true, 1310: true, 1317: true, 1321: true, 1402: true, 1403: true, 1404: true, 1406: true, 1721: true, 1723: true, 1925: true}
 
-// sureOfElevation is how sure that is: the log tells that the run was not elevated, and
-// that it was for all users.
+// sureOfElevation is how sure that is: the log tells that the run was not
+// elevated, and that it was for all users.
 const sureOfElevation = 0.85
 
-// elevationTells names the missing elevation as the cause where the log itself says that
-// an all-users package ran without it, and the message is one of those that this brings.
+// elevationTells names the missing elevation as the cause where the log itself
+// says that an all-users package ran without it, and the message is one of
+// those that this brings.
 func (j *judge) elevationTells() {
 	c := &j.v.Cause
 	if j.a.Dialect != story.Engine || j.a.Elevated == nil || *j.a.Elevated || c.Message == nil ||
@@ -174,7 +176,8 @@ func (j *judge) elevationTells() {
 	j.v.Sign, j.v.Remedies, j.v.vague = "", nil, false
 }
 
-// hostOf is the host that the action that broke speaks of last; nil where it names none.
+// hostOf is the host that the action that broke speaks of last; nil where it
+// names none.
 func (j *judge) hostOf() *signs.Subject {
 	var lines []*story.Message
 	for _, m := range slices.Backward(j.a.Messages) {
@@ -185,8 +188,9 @@ func (j *judge) hostOf() *signs.Subject {
 	return j.subjectIn(lines, []names.Kind{names.Host}, anything)
 }
 
-// wholeKind says of a subject what it is where its class tells: a name that is no file is a service's where one fails, and a proxy is
-// called by its name where a line has it.
+// wholeKind says of a subject what it is where its class tells: a name that is
+// no file is a service's where one fails, and a proxy is called by its name
+// where a line has it.
 func (j *judge) wholeKind() {
 	c := &j.v.Cause
 	switch s := c.Subject; {
@@ -215,7 +219,8 @@ func (j *judge) wholeKind() {
 	}
 }
 
-// proxyHost is the name or address of a proxy behind the word for it, or for going by it.
+// proxyHost is the name or address of a proxy behind the word for it, or for
+// going by it.
 var proxyHost = lazy.MustCompile(`(?i)\b(?:via|through|proxy(?:server|[ _-]server)?|über|par|mediante|tramite)\b[ "'=:(]{1,4}(?:https?://)?((?:[a-z\d][\w-]*\.)+[a-z]{2,}|[a-z][\w-]*\d[\w-]*|\d{1,3}(?:\.\d{1,3}){3})(?::\d{2,5})?(?:[\s"',;)/]|$)`)
 
 // asSystemError is how messages of the engine tell which of their fields is a
@@ -226,9 +231,9 @@ var asSystemError = lazy.MustCompile(`system error \[(\d)\]`)
 // system errors; what they say, its messages and signs say better.
 const leastEngineNumber = 1600
 
-// systemSays lets the system error in the engine's message decide when it names a
-// cause by itself: "error while writing the file" with 225 is protection software,
-// whatever the message is mostly about.
+// systemSays lets the system error in the engine's message decide when it names
+// a cause by itself: "error while writing the file" with 225 is protection
+// software, whatever the message is mostly about.
 func (j *judge) systemSays() {
 	if j.a.Dialect != story.Engine || len(j.anchor) == 0 || j.v.Cause.Class == nil {
 		return
@@ -251,8 +256,9 @@ func (j *judge) systemSays() {
 	}
 }
 
-// programSays lets a system error with which a program of a chain ended decide, where the chain
-// itself only knows that it failed: 0x80070020 is a file that is held.
+// programSays lets a system error with which a program of a chain ended decide,
+// where the chain itself only knows that it failed: 0x80070020 is a file that
+// is held.
 func (j *judge) programSays() {
 	of := slices.IndexFunc(j.pack.Signs, func(s *signs.Sign) bool { return s.ID == j.v.Sign })
 	if j.a.Dialect != story.Chain || of < 0 || j.pack.Signs[of].Says != "nothing" || j.v.Cause.Class == nil {
@@ -269,7 +275,8 @@ func (j *judge) programSays() {
 	}
 }
 
-// decide lets a number's clue name the cause in place of a sign; behind are the words that lead to it.
+// decide lets a number's clue name the cause in place of a sign; behind are the
+// words that lead to it.
 func (j *judge) decide(c evidence.Clue, behind string) {
 	j.v.Cause.Class, j.v.Sign, j.v.Remedies = &c.Class, "", nil
 	j.v.Cause.Title = titles[c.Class]
@@ -277,8 +284,8 @@ func (j *judge) decide(c evidence.Clue, behind string) {
 	j.v.checkable = false
 }
 
-// nearestFirst puts signs that name the cause itself before those that only speak
-// of it and are not much surer.
+// nearestFirst puts signs that name the cause itself before those that only
+// speak of it and are not much surer.
 func nearestFirst(hits []signs.Hit) {
 	slices.SortStableFunc(hits, func(a, b signs.Hit) int {
 		return cmp.Compare(b.Score*nearFactor[b.Sign.Says], a.Score*nearFactor[a.Sign.Says])
@@ -288,8 +295,8 @@ func nearestFirst(hits []signs.Hit) {
 // nearFactor is what a sign's score counts for by how near the cause it is.
 var nearFactor = map[string]float64{"": 1, "root": 1, "tells": 0.85, "echo": 0.7, "nothing": 0.6}
 
-// unescape takes the doubled backslashes out of a path that a program printed as
-// source text.
+// unescape takes the doubled backslashes out of a path that a program printed
+// as source text.
 func unescape(path string) string {
 	if !strings.Contains(path, `:\\`) && !strings.HasPrefix(path, `\\\\`) {
 		return path

@@ -91,18 +91,20 @@ func (j *judge) place() {
 	}
 }
 
-// resultName is an HRESULT as the OS's servicing writes it, by its number or its name.
+// resultName is an HRESULT as the OS's servicing writes it, by its number or
+// its name.
 var resultName = lazy.MustCompile(`0x[0-9A-Fa-f]{8}|\b[A-Z]{2,}(?:_[A-Z0-9]+){2,}\b`)
 
 // day is the date with which a line of a servicing log begins: 2026-02-27.
 func day(m *story.Message) string { return m.Raw[:min(len(m.Raw), len(time.DateOnly))] }
 
-// longestSession is how long before a session's end what ends it can have come up: a cumulative update
-// takes an hour on an old disk.
+// longestSession is how long before a session's end what ends it can have come
+// up: a cumulative update takes an hour on an old disk.
 const longestSession = 2 * time.Hour
 
-// fromFirst leads from the line in which servicing hands an error on to those in which it came up:
-// "Failed to perform operation" ends every session with the number that an earlier line explains.
+// fromFirst leads from the line in which servicing hands an error on to those
+// in which it came up: "Failed to perform operation" ends every session with
+// the number that an earlier line explains.
 func (j *judge) fromFirst() {
 	if j.a.Dialect != story.Servicing || len(j.anchor) == 0 {
 		return
@@ -125,8 +127,9 @@ func (j *judge) fromFirst() {
 	j.anchor = append(first, j.anchor...)
 }
 
-// ofItsWords takes from the words of a package's own action, in an engine's log, what the cause
-// is about and its number, where only the action itself was named so far.
+// ofItsWords takes from the words of a package's own action, in an engine's
+// log, what the cause is about and its number, where only the action itself was
+// named so far.
 func (j *judge) ofItsWords() {
 	c := &j.v.Cause
 	if j.a.Dialect != story.Engine || c.Class == nil || *c.Class == "cancelled" {
@@ -153,12 +156,12 @@ func (j *judge) ofItsWords() {
 	}
 }
 
-// serverMessage is how a database server tells its own numbers: Msg 262, Level 14, State 1; error 18456,
-// severity 14.
+// serverMessage is how a database server tells its own numbers: Msg 262, Level
+// 14, State 1; error 18456, severity 14.
 var serverMessage = lazy.MustCompile(`(?i)\b(?:msg|error|fehler|erreur)[: ]{1,2}(\d{2,6}),? (?:level|state|severity|schweregrad|status|niveau)\b`)
 
-// serverNumber is the number that a database server told in a line of the cause, or so many lines beside
-// one at most; nil where none did.
+// serverNumber is the number that a database server told in a line of the
+// cause, or so many lines beside one at most; nil where none did.
 func (j *judge) serverNumber(apart int) *int {
 	beside := func(m *story.Message) bool {
 		return slices.ContainsFunc(j.anchor, func(a *story.Message) bool { return m.Line-a.Line <= apart && a.Line-m.Line <= apart })
@@ -179,8 +182,8 @@ func (j *judge) serverNumber(apart int) *int {
 // leastEcho is what a number must weigh to be the one in which a cause shows.
 const leastEcho = 0.3
 
-// echoNumber is the number with which the OS told what a cause led to: what protection software stops
-// is told as 5. nil where none was told.
+// echoNumber is the number with which the OS told what a cause led to: what
+// protection software stops is told as 5. nil where none was told.
 func (j *judge) echoNumber(class string) (code *int) {
 	most := leastEcho
 	for _, h := range j.v.Hypotheses {
@@ -216,22 +219,22 @@ func (j *judge) numberOf(ms []*story.Message) {
 	}
 }
 
-// isStatus says whether a number in a line, in small letters, is what a web server answered, which tells of the
-// network alone.
+// isStatus says whether a number in a line, in small letters, is what a web
+// server answered, which tells of the network alone.
 func isStatus(text string, code int) bool {
 	return slices.ContainsFunc(evidence.Numbers(text), func(n evidence.Number) bool { return n.Kind == evidence.HTTP && int(n.Value) == code })
 }
 
-// orderedName is what an agent was told to install, in quotation marks behind the word for
-// the order.
+// orderedName is what an agent was told to install, in quotation marks behind
+// the word for the order.
 var orderedName = lazy.MustCompile(`(?i)\b(?:deployment|job(?: \d+)?|order(?: \d+)?|assignment|picked|chose|enforcing|enforcement of|installing|installation of|install of|bereitstellung|auftrag)[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)
 
-// orderedLines is how many messages before the failure are searched for such an order: an
-// agent does other work meanwhile.
+// orderedLines is how many messages before the failure are searched for such an
+// order: an agent does other work meanwhile.
 const orderedLines = 400
 
-// ordered takes for the product what an agent was last told to install before it broke: its
-// log speaks of many products.
+// ordered takes for the product what an agent was last told to install before
+// it broke: its log speaks of many products.
 func (j *judge) ordered() {
 	if j.said == nil || j.a.Dialect != story.Generic || len(j.anchor) == 0 {
 		return
@@ -250,8 +253,8 @@ func (j *judge) ordered() {
 	}
 }
 
-// packageName takes the app package that the telling lines name for the product,
-// where the log names none, or names others first.
+// packageName takes the app package that the telling lines name for the
+// product, where the log names none, or names others first.
 func (j *judge) packageName() {
 	if j.said == nil || j.v.Product.Name != nil && j.a.Dialect != story.AppPackage {
 		return
@@ -326,8 +329,8 @@ func (j *judge) chain() {
 	v.Evidence = firstLines(v.Evidence, maxEvidence)
 }
 
-// tells says whether a line speaks of a failure, in place of what is being done: actions write a
-// line for each file and key.
+// tells says whether a line speaks of a failure, in place of what is being
+// done: actions write a line for each file and key.
 func tells(m *story.Message) bool {
 	text := strings.ToLower(m.Text)
 	if _, ok := evidence.CodeIn(text); ok || m.Number != 0 || m.Kind != story.KindText {
@@ -364,7 +367,8 @@ func tellingPart(m *story.Message) (Line, bool) {
 	return Line{m.File, m.Further[at-1], parts[at]}, true
 }
 
-// telling is how much the words of a line tell: 2 for one that names the cause itself, 1 for one that speaks of it.
+// telling is how much the words of a line tell: 2 for one that names the cause
+// itself, 1 for one that speaks of it.
 func telling(text string) (most int) {
 	for _, c := range evidence.CluesIn(strings.ToLower(text)) {
 		switch {
@@ -422,8 +426,8 @@ func (j *judge) remedy(m step.Remedy) []step.Remedy {
 	return []step.Remedy{r}
 }
 
-// forAll are the steps of the look that a sign's steps need, where it found more that
-// lacks the same than the one that the sign names.
+// forAll are the steps of the look that a sign's steps need, where it found
+// more that lacks the same than the one that the sign names.
 func (j *judge) forAll(steps []step.Model) []step.Model {
 	for _, f := range j.v.Machine {
 		if f.Answer == "yes" && len(f.Steps) > len(steps) || f.Answer == "yes" && len(f.Steps) == len(steps) && !sameKinds(f.Steps, steps) {

@@ -18,7 +18,8 @@ var checkForms = map[string]func(name, mark string) string{
 	"blanks": func(n, m string) string { return fmt.Sprintf("%-52s%s", n, m) },
 }
 
-// TestTheCheckThatFailed holds that the row of a list of checks whose mark differs is where a setup broke, and what it is about.
+// TestTheCheckThatFailed holds that the row of a list of checks whose mark
+// differs is where a setup broke, and what it is about.
 func TestTheCheckThatFailed(t *testing.T) {
 	checks := []struct{ class, name string }{
 		{"condition platform", "Windows edition (needs Professional or Enterprise)"}, {"condition", "Memory (needs 4096 MB)"}, {"condition", "Domain member"},
@@ -42,7 +43,8 @@ func TestTheCheckThatFailed(t *testing.T) {
 	}
 }
 
-// TestATableOfChecks holds that a table with what was found and what is wanted is such a list.
+// TestATableOfChecks holds that a table with what was found and what is wanted
+// is such a list.
 func TestATableOfChecks(t *testing.T) {
 	v := reached(t, `Compatibility report for Berthline Planner 8
 --------------------------------------------
@@ -59,8 +61,8 @@ edition              Pro                Pro/Enterprise     ok
 	}
 }
 
-// TestListsOfFactsAreNoChecks holds that a list of what is and is not there, before a failure that has nothing to do with it,
-// is not what it broke of.
+// TestListsOfFactsAreNoChecks holds that a list of what is and is not there,
+// before a failure that has nothing to do with it, is not what it broke of.
 func TestListsOfFactsAreNoChecks(t *testing.T) {
 	for _, list := range [][]string{
 		{"environment", "  64-bit: yes", "  domain member: no", "  laptop: yes", "  proxy: no"},

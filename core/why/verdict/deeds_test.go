@@ -2,7 +2,8 @@ package verdict
 
 import "testing"
 
-// TestWhatWasDoneTellsWhy holds causes that what a setup did, and what came of it, tell without a word for them.
+// TestWhatWasDoneTellsWhy holds causes that what a setup did, and what came of
+// it, tell without a word for them.
 func TestWhatWasDoneTellsWhy(t *testing.T) {
 	for name, c := range map[string]struct {
 		class, subject string

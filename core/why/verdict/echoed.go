@@ -13,9 +13,9 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// Many programs name what they do in no form that a reader could know, and yet name it
-// twice: "enrol device at https://…" when it begins, and "enrol device: handshake failed"
-// when it broke. What both begin with is what was done.
+// Many programs name what they do in no form that a reader could know, and yet
+// name it twice: "enrol device at https://…" when it begins, and "enrol device:
+// handshake failed" when it broke. What both begin with is what was done.
 
 const (
 	echoBack  = 600 // messages before the failure in which it must have begun
@@ -45,7 +45,8 @@ var headWords = sync.OnceValue(func() map[string]map[string]bool {
 // wordOf is one word of a head: letters, figures and what joins them in names.
 var wordOf = lazy.MustCompile(`^[\p{L}][\p{L}\d_.+&-]*$`)
 
-// headOf are the words with which a text begins as far as they could name what is done.
+// headOf are the words with which a text begins as far as they could name what
+// is done.
 func headOf(text string) (words []string, called bool) {
 	text = strings.TrimLeft(text, "=-*#>~_.·•→!<[( \t")
 	for i, f := range strings.Fields(text) {
@@ -72,8 +73,8 @@ func unled(words []string) []string {
 	return words
 }
 
-// echoed is what was done by the lines that tell that it broke and by one before them that
-// told that it began; empty where no two lines begin alike.
+// echoed is what was done by the lines that tell that it broke and by one
+// before them that told that it began; empty where no two lines begin alike.
 func (j *judge) echoed(broke []*story.Message) string {
 	for _, m := range broke {
 		if m.Kind > story.KindWarning || endings.Read(m.Text).Failed {
@@ -100,9 +101,10 @@ func (j *judge) ofProduct(word string) bool {
 	return first != "" && strings.EqualFold(first, word)
 }
 
-// spokenOf is what the lines right before and at the failure begin with and end with a colon,
-// more than once: "copy charts: volume 1 done", "copy charts: waiting for volume 2". Where
-// nothing else tells what was done, and of such lines the nearest.
+// spokenOf is what the lines right before and at the failure begin with and end
+// with a colon, more than once: "copy charts: volume 1 done", "copy charts:
+// waiting for volume 2". Where nothing else tells what was done, and of such
+// lines the nearest.
 func (j *judge) spokenOf(lines []*story.Message) string {
 	heads := map[string]int{}
 	for _, m := range j.a.Messages {
@@ -128,9 +130,10 @@ func (j *judge) spokenOf(lines []*story.Message) string {
 	return ""
 }
 
-// begunHead is the step that the nearest line before the failure says begins, in the words or under the signs that
-// are usual for that, and that no line says is over: "copy fonts: begin", "=== copy fonts ==="; or the one that it only leads to: "start
-// copying".
+// begunHead is the step that the nearest line before the failure says begins,
+// in the words or under the signs that
+// are usual for that, and that no line says is over: "copy fonts: begin", "===
+// copy fonts ==="; or the one that it only leads to: "start copying".
 func (j *judge) begunHead(led bool) string {
 	over := map[string]bool{}
 	for _, m := range j.before() {
@@ -168,11 +171,13 @@ var aCommand = lazy.MustCompile(`(?i)^["']?(?:[\w.:\\-]+\.(?:exe|msi|cmd|bat|ps1
 // aimed is what is done, where nothing but a path stands behind it.
 var aimed = lazy.MustCompile(`^[A-Za-z][a-z]{3,}ing$`)
 
-// driveMark is the colon of a path, which ends no words: "unpacking to D:\Pintail".
+// driveMark is the colon of a path, which ends no words: "unpacking to
+// D:\Pintail".
 var driveMark = lazy.MustCompile(`:\\`)
 
-// underWay is what the nearest line before the failure says is under way: "Compiling the
-// shim", "WriteManifest"; empty where none does, or it says that it is done.
+// underWay is what the nearest line before the failure says is under way:
+// "Compiling the shim", "WriteManifest"; empty where none does, or it says that
+// it is done.
 func (j *judge) underWay() string {
 	if name := j.ownHead(); name != "" {
 		return name
@@ -217,11 +222,12 @@ func (j *judge) underWay() string {
 	return ""
 }
 
-// tries is a line that tells that the same is tried once more: it tells nothing of what is done.
+// tries is a line that tells that the same is tried once more: it tells nothing
+// of what is done.
 var tries = lazy.MustCompile(`(?i)^\W*(?:retry(?:ing)?|attempt|try|trying again|versuch|essai|intento|tentativ[oa])\b[^:=]{0,12}\d`)
 
-// ownHead is what the message that tells the cause begins with, where that only tells what is done, and a
-// line behind it how it went.
+// ownHead is what the message that tells the cause begins with, where that only
+// tells what is done, and a line behind it how it went.
 func (j *judge) ownHead() string {
 	if len(j.anchor) == 0 {
 		return ""
@@ -237,19 +243,21 @@ func (j *judge) ownHead() string {
 	return ""
 }
 
-// lastLine is the last line of a message that goes on over several: on a console what is done
-// last stands there.
+// lastLine is the last line of a message that goes on over several: on a
+// console what is done last stands there.
 func lastLine(text string) string {
 	text = strings.TrimRight(text, "\n ")
 	return strings.TrimSpace(text[strings.LastIndexByte(text, '\n')+1:])
 }
 
-// elsewhere says whether another part of the program said a message than told the cause.
+// elsewhere says whether another part of the program said a message than told
+// the cause.
 func (j *judge) elsewhere(m *story.Message) bool {
 	return len(j.anchor) > 0 && speaks(m) && partOf(j.anchor[0]) && m.Source != j.anchor[0].Source
 }
 
-// unaimed leaves a path, and the word that leads to it, off what is done: "unpacking to C:\Tide".
+// unaimed leaves a path, and the word that leads to it, off what is done:
+// "unpacking to C:\Tide".
 func unaimed(text string) string {
 	for _, n := range names.In(text) {
 		if n.Kind == names.Path || n.Kind == names.URL || n.Kind == names.Key {
@@ -263,11 +271,12 @@ func unaimed(text string) string {
 	return text
 }
 
-// nearestDone is how many messages before the failure tell what was under way when it broke.
+// nearestDone is how many messages before the failure tell what was under way
+// when it broke.
 const nearestDone = 6
 
-// calledHead is what a message begins with and ends with a colon; empty where that is no
-// name of something done.
+// calledHead is what a message begins with and ends with a colon; empty where
+// that is no name of something done.
 func calledHead(m *story.Message) string {
 	words, called := headOf(firstLine(m.Text))
 	if !called || len(words) > echoWords || headWords()["sentence"][strings.ToLower(words[0])] || headWords()["lead"][strings.ToLower(words[0])] {
@@ -279,7 +288,8 @@ func calledHead(m *story.Message) string {
 	return strings.Join(words, " ")
 }
 
-// begunAs looks for the line before m that begins with the most of its first words.
+// begunAs looks for the line before m that begins with the most of its first
+// words.
 func (j *judge) begunAs(m *story.Message, words []string, called bool) string {
 	best, times := 0, 0
 	for i, seen := len(j.a.Messages)-1, 0; i >= 0 && seen < echoBack; i-- {
@@ -322,8 +332,8 @@ func common(a, b []string) (n int) {
 	return n
 }
 
-// isName says whether a word is a name that somebody made up: with a capital or a figure
-// within, or words joined.
+// isName says whether a word is a name that somebody made up: with a capital or
+// a figure within, or words joined.
 func isName(w string) bool {
 	return strings.ContainsAny(w, "_-.") || strings.IndexFunc(w[1:], unicode.IsUpper) >= 0
 }

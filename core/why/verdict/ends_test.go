@@ -11,8 +11,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// What sounds like an end, or like a cause, and is none: nobody is told that a setup worked,
-// or was stopped by somebody, where the log does not say so.
+// What sounds like an end, or like a cause, and is none: nobody is told that a
+// setup worked, or was stopped by somebody, where the log does not say so.
 func TestNoEndIsMadeUp(t *testing.T) {
 	for _, c := range []struct {
 		lines   string // "LEVEL text", parted by bars
@@ -64,8 +64,8 @@ func TestNoEndIsMadeUp(t *testing.T) {
 	}
 }
 
-// A log that was cut while the setup still worked is unfinished, whatever went wrong before and
-// did not stop it.
+// A log that was cut while the setup still worked is unfinished, whatever went
+// wrong before and did not stop it.
 func TestCutWhileItWorks(t *testing.T) {
 	work := func(n int) string {
 		return strings.Repeat("2026-05-04 09:12:03 INFO chunk 17 written\n", n)
@@ -108,13 +108,15 @@ func TestCutWhileItWorks(t *testing.T) {
 //go:embed testdata/ends.txt
 var endsText string
 
-// begun is how the logs of the next two tests begin, and more what follows in them.
+// begun is how the logs of the next two tests begin, and more what follows in
+// them.
 const (
 	begun = "INFO Lumen Desk 4.1\nINFO lumen1.dll 977\nINFO lumen2.dll 1954\nINFO lumen3.dll 2931\nINFO lumen4.dll 3908\nINFO lumen5.dll 4885\n"
 	more  = "INFO lumen6.dll 5862\nINFO lumen7.dll 6839\nINFO lumen8.dll 7816\n"
 )
 
-// ended gives the outcome and the exit code that a log of lines "LEVEL text" tells, with the levels or without.
+// ended gives the outcome and the exit code that a log of lines "LEVEL text"
+// tells, with the levels or without.
 func ended(t *testing.T, log string, leveled bool) (story.Outcome, *int) {
 	var out strings.Builder
 	second := 0
@@ -156,7 +158,8 @@ func TestEndsInManyLanguages(t *testing.T) {
 	}
 }
 
-// What sounds like an end in the middle of a log is none: it ends as its last line says, or not at all.
+// What sounds like an end in the middle of a log is none: it ends as its last
+// line says, or not at all.
 func TestNoEndInTheMiddle(t *testing.T) {
 	for _, line := range []string{"log written at the user's request", "журнал создан по запросу пользователя", "Protokoll auf Wunsch des Benutzers erstellt",
 		"réglage modifié à la demande de l'utilisateur", "checking whether a restart is needed before the update: no", "ein Neustart ist nicht erforderlich",

@@ -27,8 +27,8 @@ type Point struct {
 	Text   string  `json:"text,omitempty"` // of the line
 }
 
-// Explained are all causes that were weighed, the likeliest first; none of a setup
-// that worked.
+// Explained are all causes that were weighed, the likeliest first; none of a
+// setup that worked.
 func (v *Verdict) Explained() (all []Weighed) {
 	if v.Worked() {
 		return nil

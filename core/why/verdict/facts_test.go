@@ -9,7 +9,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// facts are what setups tell of themselves and of the machine, by language: all is well with each.
+// facts are what setups tell of themselves and of the machine, by language: all
+// is well with each.
 var facts = map[string][]string{
 	"en": {"administrator rights: yes", `command line: "C:\deploy\tide setup.exe" /S`, "antivirus: Sea Guard active", "real-time protection: on",
 		"free space on C: 84012 MB", "OS build 22631", "WebView2 Runtime 120.0 found", "vcruntime140.dll 14.38 found in System32", "reboot pending: no",
@@ -56,7 +57,8 @@ func reached(t *testing.T, log string) *Verdict {
 	return v
 }
 
-// rightClass says whether a verdict is what somebody who knows the trade says of a made-up setup.
+// rightClass says whether a verdict is what somebody who knows the trade says
+// of a made-up setup.
 func rightClass(c told, v *Verdict) bool {
 	if want := c.outcome; want != "" && v.Outcome != want || want == "" && v.Outcome != story.Failed {
 		return false
@@ -64,7 +66,8 @@ func rightClass(c told, v *Verdict) bool {
 	return c.class == "" || v.Cause.Class != nil && slices.Contains(strings.Fields(c.class), *v.Cause.Class)
 }
 
-// The same setups with the facts of a language told at their head: the verdict stays in nearly all.
+// The same setups with the facts of a language told at their head: the verdict
+// stays in nearly all.
 func TestVendorsLogsBehindFacts(t *testing.T) {
 	right, all := 0, 0
 	languages := []string{"en", "de", "fr", "es", "it", "pt", "nl", "pl", "cs", "sv", "tr", "ru", "ja", "ko", "zh"}
@@ -91,8 +94,8 @@ func TestVendorsLogsBehindFacts(t *testing.T) {
 	}
 }
 
-// Each setup in five layouts that are not its own, with levels and without: nearly all stay right, and no
-// wrong one is sure.
+// Each setup in five layouts that are not its own, with levels and without:
+// nearly all stay right, and no wrong one is sure.
 func TestVendorsLogsInOtherLayouts(t *testing.T) {
 	names := slices.Sorted(func(yield func(string) bool) {
 		for name := range layouts {

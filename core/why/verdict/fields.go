@@ -9,9 +9,11 @@ import (
 	"hollowkey/core/why/signs"
 )
 
-// A record tells in values of their own what it is about: {"message": "check disk", "drive": "C:"}. Their names say which of them.
+// A record tells in values of their own what it is about: {"message": "check
+// disk", "drive": "C:"}. Their names say which of them.
 
-// subjectFields are the names of such values by the class of the cause, in small letters and without marks, the likeliest first.
+// subjectFields are the names of such values by the class of the cause, in
+// small letters and without marks, the likeliest first.
 var subjectFields = map[string][]string{
 	"permission": slices.Concat(fileFields, keyFields), "in-use": slices.Concat(fileFields, []string{"process", "holder", "program"}),
 	"service": {"service", "servicename", "svc", "dienst"}, "elevation": fileFields,
@@ -31,11 +33,13 @@ var (
 	keyFields  = []string{"key", "regkey", "registrykey", "subkey", "registry"}
 )
 
-// kindOfClass is what a class's subject is where the value's form does not tell.
+// kindOfClass is what a class's subject is where the value's form does not
+// tell.
 var kindOfClass = map[string]string{"service": "service", "network": "host", "space": "drive", "prerequisite": "product", "condition": "condition",
 	"command-line": "option", "database": "database", "registry": "key", "busy": "program"}
 
-// mostFields are as many of them as are looked at; fewer than leastFields in one line may be words of a sentence: "Reason: …".
+// mostFields are as many of them as are looked at; fewer than leastFields in
+// one line may be words of a sentence: "Reason: …".
 const mostFields, leastFields = 16, 2
 
 // inFields is what the further values of a telling record say by their names.
@@ -59,7 +63,8 @@ func (j *judge) inFields(class string) *signs.Subject {
 	return nil
 }
 
-// fieldsOf are the further values of a record by their names, in small letters and without marks.
+// fieldsOf are the further values of a record by their names, in small letters
+// and without marks.
 func fieldsOf(further string) map[string]string {
 	values := map[string]string{}
 	for name, value := range names.Fields(further, mostFields) {
@@ -71,13 +76,16 @@ func fieldsOf(further string) map[string]string {
 	return values
 }
 
-// longestField is how many bytes such a value has at most; longer ones are texts.
+// longestField is how many bytes such a value has at most; longer ones are
+// texts.
 const longestField = 200
 
-// beyondPath is what no path goes on with: a mark that it cannot hold, or one that begins a remark.
+// beyondPath is what no path goes on with: a mark that it cannot hold, or one
+// that begins a remark.
 var beyondPath = lazy.MustCompile(`["<>|*?\n]| [(\[-]|: |, `)
 
-// subjectOfValue makes a subject of a value: what it names by its form, else all of it.
+// subjectOfValue makes a subject of a value: what it names by its form, else
+// all of it.
 func subjectOfValue(class, value string) *signs.Subject {
 	found := names.In(value)
 	whole := strings.TrimRight(unescape(value), `\`)
@@ -99,8 +107,8 @@ func subjectOfValue(class, value string) *signs.Subject {
 // folderNames end the names of values that hold a folder, in small letters.
 var folderNames = []string{"folder", "dir", "directory", "ordner", "verzeichnis"}
 
-// folderField says whether a record has a path in a further value that is called a folder; its first line is a sentence, unless it is
-// an object itself.
+// folderField says whether a record has a path in a further value that is
+// called a folder; its first line is a sentence, unless it is an object itself.
 func folderField(record, path string) bool {
 	further := record
 	if !strings.HasPrefix(record, "{") {

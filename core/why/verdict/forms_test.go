@@ -7,7 +7,8 @@ import (
 	"testing"
 )
 
-// A document says by yes or no how all of it went; of a step that says nothing of the whole.
+// A document says by yes or no how all of it went; of a step that says nothing
+// of the whole.
 func TestADocumentSaysHowItWent(t *testing.T) {
 	for name, want := range map[string]string{"ok": "failed", "success": "failed", "done": "failed", "installed": "failed", "completed": "failed"} {
 		for _, worked := range []bool{false, true} {
@@ -25,7 +26,8 @@ func TestADocumentSaysHowItWent(t *testing.T) {
 	}
 }
 
-// An event of a vendor's setup that says that the product was not installed tells how it ended; one of another program does not.
+// An event of a vendor's setup that says that the product was not installed
+// tells how it ended; one of another program does not.
 func TestAnEventOfAVendorsSetup(t *testing.T) {
 	const event = "Log Name:      Application\nSource:        %s\nDate:          5/4/2026 9:00:12 AM\nEvent ID:      300\nTask Category: None\n" +
 		"Level:         %s\nUser:          N/A\nComputer:      ELLERY-D07\nDescription:\n%s\n"
@@ -41,7 +43,8 @@ func TestAnEventOfAVendorsSetup(t *testing.T) {
 	}
 }
 
-// A runtime in a row of what is looked for is what is missing, in whatever language, and not the line above it.
+// A runtime in a row of what is looked for is what is missing, in whatever
+// language, and not the line above it.
 func TestARuntimeInARow(t *testing.T) {
 	for _, head := range []string{"Checking prerequisites of Heron 5", "Comprobando requisitos previos de Heron 5", "Vérification des prérequis de Heron 5"} {
 		for row, want := range map[string]string{"  .NET Desktop Runtime 8 (x64): no encontrado": ".NET Desktop Runtime 8",

@@ -38,7 +38,8 @@ var general = map[string]step.Remedy{
 	"unknown":   {Class: "advice", Title: "run the setup again with a verbose log, and read what stands before the place where it broke"},
 }
 
-// A special cause is one of a kind that is known more closely than by its class.
+// A special cause is one of a kind that is known more closely than by its
+// class.
 type special struct {
 	title  string // in a few words
 	remedy step.Remedy

@@ -9,8 +9,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// An iniGate is a key of an INI file by which a setup of a vendor's own refused the
-// machine, as far as its log tells.
+// An iniGate is a key of an INI file by which a setup of a vendor's own refused
+// the machine, as far as its log tells.
 type iniGate struct{ file, section, key, bound, found string }
 
 var (
@@ -20,15 +20,16 @@ var (
 	setSo = lazy.MustCompile(`(?i:\bset|\bsetting|\badd|\bchange|\bneeds?|\brequires?|setzen|setze|définir|poner) "?([A-Za-z][A-Za-z0-9_]{2,40})"?\s?(?:=|(?i:to|auf|à|a)\b)\s?["']?(?i:1|true|yes|on)\b`)
 	// inSection names a section: "section [OSGate]", "[OSGate]:".
 	inSection = lazy.MustCompile(`(?i)(?:section\s+\[?|\[)([A-Za-z][\w .-]{0,60}?)\]?\s*[:\]]`)
-	// Versions of two to four parts. A number without a full stop may be a count or a year.
+	// Versions of two to four parts. A number without a full stop may be a
+	// count or a year.
 	dotted = lazy.MustCompile(`\b\d+(?:\.\d+){1,3}\b`)
 )
 
 // nearGate is how many lines before a refusal tell what it compared.
 const nearGate = 6
 
-// iniGate finds the file, section and key of a gate; ok is false where the log names no
-// such file before it refused.
+// iniGate finds the file, section and key of a gate; ok is false where the log
+// names no such file before it refused.
 func (j *judge) iniGate() (g iniGate, ok bool) {
 	if len(j.anchor) == 0 {
 		return g, false

@@ -50,14 +50,15 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 	return stories, v, err
 }
 
-// How sure a cause is at least in a text of which nothing but its being named says that it is of a setup.
+// How sure a cause is at least in a text of which nothing but its being named
+// says that it is of a setup.
 const (
 	sureOfNamed   = 0.4 // where it says that something failed for good
 	sureOfUnended = 0.7 // where it does not: "connection lost, reconnecting"
 )
 
-// named judges a text that was handed over by its name, and that is a log only if it tells a cause. The error is the one that says
-// why it is none.
+// named judges a text that was handed over by its name, and that is a log only
+// if it tells a cause. The error is the one that says why it is none.
 func named(s *story.Story, none error, opt Options) ([]*story.Story, *Verdict, error) {
 	v, err := Judge(s, opt)
 	if err != nil {
@@ -171,7 +172,8 @@ func (j judged) ofItsOwn() bool {
 	return j.v.Outcome == story.Failed && !j.v.vague && j.v.Cause.Class != nil && *j.v.Cause.Class != "unknown" && j.v.Cause.Confidence >= leastOfItsOwn
 }
 
-// leastOfItsOwn is how sure a verdict is at least that stands beside another one, of a log that does not tell of what it is.
+// leastOfItsOwn is how sure a verdict is at least that stands beside another
+// one, of a log that does not tell of what it is.
 const leastOfItsOwn = 0.6
 
 // unlinked says whether nothing at all links two logs.
@@ -196,8 +198,8 @@ func newest(g []judged) (last string) {
 	return last
 }
 
-// sortable is a date and time in a form that sorts. Of dates with the year last the
-// day comes first, unless the second number is too large for a month.
+// sortable is a date and time in a form that sorts. Of dates with the year last
+// the day comes first, unless the second number is too large for a month.
 func sortable(date string, at time.Duration) string {
 	f := strings.FieldsFunc(date, func(c rune) bool { return c < '0' || c > '9' })
 	if len(f) != 3 {
@@ -236,8 +238,9 @@ func (j judged) outerness() int {
 	return n
 }
 
-// What links two logs to one attempt: a name that one says of the other outweighs all that
-// is alike by chance (the same number, the same hour), and one of these is enough to ask.
+// What links two logs to one attempt: a name that one says of the other
+// outweighs all that is alike by chance (the same number, the same hour), and
+// one of these is enough to ask.
 const (
 	linkedByName = 4 // more than number and hour together
 	linkedByCode = 2 // the same exit code or product code

@@ -6,8 +6,9 @@ import (
 	"testing"
 )
 
-// Logs that name no product, and that nothing links, are of setups of their own when each tells its own cause; the newest
-// stands first. What one of them leads to, or what tells no cause, is of the same.
+// Logs that name no product, and that nothing links, are of setups of their own
+// when each tells its own cause; the newest stands first. What one of them
+// leads to, or what tells no cause, is of the same.
 func TestUnnamedLogsApart(t *testing.T) {
 	const right = "2026-05-04 08:00:01 INFO installer starts\n2026-05-04 08:00:02 ERROR cannot write C:\\Tide\\a.dll: access is denied (5)\n" +
 		"2026-05-04 08:00:03 ERROR install failed, exit code 7\n"

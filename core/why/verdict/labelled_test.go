@@ -53,9 +53,9 @@ func reachFile(t *testing.T, names ...string) *Verdict {
 	return v
 }
 
-// Every labelled log gets the right outcome, class, action, message and subject;
-// of the verdicts that claim to be sure, at least 95 of 100 must be right, and no
-// good setup may be accused.
+// Every labelled log gets the right outcome, class, action, message and
+// subject; of the verdicts that claim to be sure, at least 95 of 100 must be
+// right, and no good setup may be accused.
 func TestLabelledLogs(t *testing.T) {
 	sure, sureRight := 0, 0
 	for name, want := range readLabels(t) {

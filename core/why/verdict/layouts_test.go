@@ -37,7 +37,8 @@ var stampsOf = map[string]func(time.Duration) string{
 	"since":   func(d time.Duration) string { return fmt.Sprintf("+00:%06.3f", d.Seconds()) },
 }
 
-// levelsOf are ways of writing how grave a line is: of info, warning, error and debug.
+// levelsOf are ways of writing how grave a line is: of info, warning, error and
+// debug.
 var levelsOf = map[string][4]string{
 	"words": {"INFO", "WARN", "ERROR", "DEBUG"}, "wide": {"INFO ", "WARN ", "ERROR", "DEBUG"}, "brackets": {"[INFO]", "[WARN]", "[ERROR]", "[DEBUG]"},
 	"letters": {"I", "W", "E", "D"}, "small": {"info", "warning", "error", "debug"}, "colons": {"Info:", "Warning:", "Error:", "Debug:"},
@@ -67,7 +68,8 @@ var ordersOf = map[string]func(s, l, part, m string) string{
 	},
 }
 
-// One failure is read in each of them: stamp, level and order of the columns are learned, and known from no list.
+// One failure is read in each of them: stamp, level and order of the columns
+// are learned, and known from no list.
 func TestLayouts(t *testing.T) {
 	body := strings.Split("I Kelp Chart 3.1 setup started\nI copied tide1.dll (40112 bytes)\nI checked block 4\nI component mead2 up to date\nI opened page 7\n"+
 		"I progress 12 %\nI copied tide8.dll (9121 bytes)\nI component mead6 up to date\nI checked block 40\nI copied tide22.dll (70410 bytes)\nI progress 61 %\n"+
@@ -77,7 +79,8 @@ func TestLayouts(t *testing.T) {
 	for stamp, stamped := range stampsOf {
 		for level, levels := range levelsOf {
 			for order, ordered := range ordersOf {
-				// Nothing is left of the columns, or it is a name without a value behind one in brackets and quotation marks.
+				// Nothing is left of the columns, or it is a name without a
+				// value behind one in brackets and quotation marks.
 				if level == "no" && (stamp == "none" && order != "blanks" || stamp == "millis" && order == "pairs") {
 					continue
 				}

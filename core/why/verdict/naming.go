@@ -9,7 +9,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// inFrame says whether a place in a text stands in a frame of a stack trace: at Tide.Setup.Run(String name).
+// inFrame says whether a place in a text stands in a frame of a stack trace: at
+// Tide.Setup.Run(String name).
 func inFrame(text string, at int) bool {
 	line := strings.TrimLeft(text[strings.LastIndexByte(text[:min(at, len(text))], '\n')+1:], " \t")
 	line = firstLine(line)
@@ -20,14 +21,15 @@ func inFrame(text string, at int) bool {
 var knownFromWords = []string{"running from", "started from", "launched from", "log", "log file", "logging to", "log is", "log:", "logfile", "working folder", "working directory", "current directory", "cwd", "according to", "as per", "laut", "gemäß", "selon", "d'après", "según", "secondo", "segundo", "de acordo com", "volgens",
 	"według", "podle", "enligt", "согласно"}
 
-// knownFrom says whether a name behind this text is where something is known from, not what it is
-// about: "not finished according to tide.cfg".
+// knownFrom says whether a name behind this text is where something is known
+// from, not what it is about: "not finished according to tide.cfg".
 func knownFrom(before string) bool {
 	low := strings.ToLower(strings.TrimRight(before[max(0, len(before)-longestKnownFrom):], ` "'“„«`))
 	return slices.ContainsFunc(knownFromWords, func(w string) bool { return strings.HasSuffix(low, w) })
 }
 
-// longestKnownFrom is how many bytes before a name are looked at for such words.
+// longestKnownFrom is how many bytes before a name are looked at for such
+// words.
 const longestKnownFrom = 24
 
 // mentions is how many lines a name stands in.

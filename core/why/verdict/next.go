@@ -36,8 +36,8 @@ func (v *Verdict) Next(onMachine bool) Next {
 	return NextNothing
 }
 
-// gated says whether a condition of a package refused that the log names: on the
-// machine its gates can be worked out.
+// gated says whether a condition of a package refused that the log names: on
+// the machine its gates can be worked out.
 func (v *Verdict) gated() bool {
 	return v.Package != "" && v.Cause.Class != nil && *v.Cause.Class == "condition"
 }

@@ -16,7 +16,8 @@ var mutes = map[string][]string{
 	"a timeout":    {"!timeout while waiting for step configure", "!setup aborted"},
 }
 
-// Where it broke says nothing, what was noted by the way is heard: the one trouble, and no harmless remark.
+// Where it broke says nothing, what was noted by the way is heard: the one
+// trouble, and no harmless remark.
 func TestNotesByTheWay(t *testing.T) {
 	const sureOfNothing = 0.6 // what nobody can know is told as a guess at most
 	heard, told := map[string]int{}, map[string]int{}
@@ -45,8 +46,9 @@ func TestNotesByTheWay(t *testing.T) {
 	t.Logf("heard: %v; guessed of harmless ones: %v", heard, told)
 }
 
-// What a setup tells in one line and in any language is heard too where it stands at info level, far from where it broke, and the end of
-// the log says nothing.
+// What a setup tells in one line and in any language is heard too where it
+// stands at info level, far from where it broke, and the end of the log says
+// nothing.
 func TestToldByTheWay(t *testing.T) {
 	all, right, sure := 0, 0, 0
 	const surely = 0.75 // a note far from the end is no proof
@@ -72,7 +74,8 @@ func TestToldByTheWay(t *testing.T) {
 	}
 }
 
-// A failure in which other causes show is told by the cause where a note elsewhere tells one, and by itself where the note is harmless.
+// A failure in which other causes show is told by the cause where a note
+// elsewhere tells one, and by itself where the note is harmless.
 func TestWhatIsBehindAFailure(t *testing.T) {
 	for _, row := range oneLine(t, "deeper.txt") {
 		f := strings.Split(row, "|")

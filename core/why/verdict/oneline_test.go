@@ -48,7 +48,8 @@ var lineLayouts = map[string]lineLayout{
 	},
 }
 
-// logOf writes a log: lines of info, but those that begin with "!", which are errors.
+// logOf writes a log: lines of info, but those that begin with "!", which are
+// errors.
 func logOf(write lineLayout, texts ...string) string {
 	var b strings.Builder
 	for i, text := range texts {
@@ -91,7 +92,8 @@ func TestHarmlessLines(t *testing.T) {
 	}
 }
 
-// Whatever a setup calls its steps, the one that broke is named, be it the second or the fourth of its kind.
+// Whatever a setup calls its steps, the one that broke is named, be it the
+// second or the fourth of its kind.
 func TestStepsByTheirFirstLines(t *testing.T) {
 	names := []string{"stop agent", "check space", "unpack core", "copy fonts"}
 	did := []string{"agent is down", "12 GB free", "core.pak is whole", "copied a.ttf"}
@@ -119,7 +121,8 @@ func actionOf(v *Verdict) string {
 	return *v.BrokeAt.Action
 }
 
-// Whatever words a setup ends with, the number in them is its exit code, and no cause.
+// Whatever words a setup ends with, the number in them is its exit code, and no
+// cause.
 func TestNumbersInTheLastLine(t *testing.T) {
 	for _, row := range oneLine(t, "ends.txt") {
 		for layout, write := range lineLayouts {
@@ -132,7 +135,8 @@ func TestNumbersInTheLastLine(t *testing.T) {
 	}
 }
 
-// What a telling line is about is what it names, and nothing that other lines name.
+// What a telling line is about is what it names, and nothing that other lines
+// name.
 func TestSubjectsOfOneLine(t *testing.T) {
 	for _, row := range oneLine(t, "about.txt") {
 		f := strings.SplitN(row, "|", 3)
@@ -160,8 +164,9 @@ func TestSubjectsOfOneLine(t *testing.T) {
 	}
 }
 
-// Whatever words tell that all went well, they are understood, with trouble before them that did not matter; where they
-// stand in the middle of a log that is cut they tell nothing of its end.
+// Whatever words tell that all went well, they are understood, with trouble
+// before them that did not matter; where they stand in the middle of a log that
+// is cut they tell nothing of its end.
 func TestLastLinesOfGoodRuns(t *testing.T) {
 	for _, row := range oneLine(t, "well.txt") {
 		text := strings.ReplaceAll(row, "@", "Kelp Chart")
@@ -181,7 +186,8 @@ func TestLastLinesOfGoodRuns(t *testing.T) {
 	}
 }
 
-// Whatever words tell that it failed are understood without a number and without an error before them.
+// Whatever words tell that it failed are understood without a number and
+// without an error before them.
 func TestLastLinesOfBadRuns(t *testing.T) {
 	for _, row := range oneLine(t, "failed.txt") {
 		text := strings.ReplaceAll(row, "@", "Kelp Chart")
@@ -194,7 +200,8 @@ func TestLastLinesOfBadRuns(t *testing.T) {
 	}
 }
 
-// A script that ends with "Done." whatever became of what it called is not believed where a line tells a failure.
+// A script that ends with "Done." whatever became of what it called is not
+// believed where a line tells a failure.
 func TestDoneAfterAFailure(t *testing.T) {
 	for _, layout := range []string{"times", "bare"} {
 		all, believed := 0, 0
@@ -213,7 +220,8 @@ func TestDoneAfterAFailure(t *testing.T) {
 	}
 }
 
-// What a program prints between its stamped lines, a licence or another program's summary, fails nothing by its words.
+// What a program prints between its stamped lines, a licence or another
+// program's summary, fails nothing by its words.
 func TestPrintedTextIsNoFailure(t *testing.T) {
 	const log = "2026-03-04 10:00:01,100 INFO  Kelp Chart 4.2 setup\n2026-03-04 10:00:02,100 INFO  licence:\n" +
 		"Kelp Chart is provided as is. If an error occurs the maker is not liable for any failure of the system.\n" +
@@ -227,8 +235,8 @@ func TestPrintedTextIsNoFailure(t *testing.T) {
 	}
 }
 
-// What a dialog said is as good as a number: its cause is found by its words, in any language, and words that name none
-// are told as unknown.
+// What a dialog said is as good as a number: its cause is found by its words,
+// in any language, and words that name none are told as unknown.
 func TestDialogs(t *testing.T) {
 	for _, row := range oneLine(t, "said.txt") {
 		f := strings.SplitN(row, "|", 3)
@@ -245,8 +253,8 @@ func TestDialogs(t *testing.T) {
 	}
 }
 
-// What the OS's tools and runtimes print when they fail, and what setups say of a thing in a few words, is understood in a log of
-// any form.
+// What the OS's tools and runtimes print when they fail, and what setups say of
+// a thing in a few words, is understood in a log of any form.
 func TestShortFailures(t *testing.T) {
 	for _, row := range append(oneLine(t, "tools.txt"), oneLine(t, "things.txt")...) {
 		f := strings.SplitN(row, "|", 3)
@@ -273,7 +281,8 @@ func TestYearsInNames(t *testing.T) {
 	}
 }
 
-// Words that a dialog would mean are facts in a line that tells of no failure: they take the place of no cause.
+// Words that a dialog would mean are facts in a line that tells of no failure:
+// they take the place of no cause.
 func TestWordsOfDialogsAsFacts(t *testing.T) {
 	for _, fact := range []string{"source language pack not available, using English", "data source TideDB is not available yet, will be made",
 		"a restart is pending: no", "no program must be closed for this update", "if Kelp Viewer is open, it will be closed",
@@ -293,7 +302,8 @@ func TestWordsOfDialogsAsFacts(t *testing.T) {
 	}
 }
 
-// A line that names a cause and says behind a mark, or in front of it, that all is well with it is no cause, be it a warning.
+// A line that names a cause and says behind a mark, or in front of it, that all
+// is well with it is no cause, be it a warning.
 func TestSettledLines(t *testing.T) {
 	for _, fact := range []string{"program requires administrator rights: granted", "reboot pending: none found", "a restart was pending, now cleared",
 		"component store corruption: none detected", "disk is full: resolved", "newer version is already installed? no",

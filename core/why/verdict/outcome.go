@@ -106,8 +106,8 @@ func breaking(a *story.Attempt, o story.Outcome) (trail []*story.Action) {
 }
 
 // firstFailed picks among siblings the one that made the rest fail. A run that
-// was begun anew counts as the last one. Of steps that failed one right behind the
-// other it is the first: a step that needs what is not there fails by that.
+// was begun anew counts as the last one. Of steps that failed one right behind
+// the other it is the first: a step that needs what is not there fails by that.
 func firstFailed(siblings []*story.Action) *story.Action {
 	var found *story.Action
 	for i, x := range siblings {

@@ -9,7 +9,8 @@ import (
 //go:embed testdata/oneline/outcomes.txt
 var outcomesText string
 
-// How a run ended is told by its last line, in each language, also where it denies that all went well, or that a restart is due.
+// How a run ended is told by its last line, in each language, also where it
+// denies that all went well, or that a restart is due.
 func TestOutcomesInOneLine(t *testing.T) {
 	n := 0
 	for row := range strings.Lines(outcomesText) {

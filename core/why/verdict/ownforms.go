@@ -14,8 +14,9 @@ import (
 	"hollowkey/core/why/evidence"
 )
 
-// A program tells its steps in a form of its own, and keeps to it: ">> copy files", "<< copy files". The form is
-// learned from the log: what changes from step to step is the step's name, whatever stands around it.
+// A program tells its steps in a form of its own, and keeps to it: ">> copy
+// files", "<< copy files". The form is learned from the log: what changes from
+// step to step is the step's name, whatever stands around it.
 
 const (
 	formBack   = 800 // messages before the failure that are looked at: the steps of a setup, not its whole life
@@ -39,7 +40,8 @@ type toldForm struct {
 	at     int // its place among the messages
 }
 
-// tokensOf parts a text into words and signs; the numbers that count are one sign.
+// tokensOf parts a text into words and signs; the numbers that count are one
+// sign.
 func tokensOf(text string) (tokens []string) {
 	for text != "" {
 		c, n := utf8.DecodeRuneInString(text)
@@ -80,7 +82,8 @@ func formsOf(text string, at int) (all []toldForm) {
 	return all
 }
 
-// folded joins the tokens of a form; what only counts is one sign, but for none at all: that is a result.
+// folded joins the tokens of a form; what only counts is one sign, but for none
+// at all: that is a result.
 func folded(tokens []string) string {
 	all := slices.Clone(tokens)
 	for i, t := range all {
@@ -101,7 +104,8 @@ func numberIn(tokens []string) int {
 	return 0
 }
 
-// stepName joins the words of a name. A sign within is none, and neither is a file, a path or a number.
+// stepName joins the words of a name. A sign within is none, and neither is a
+// file, a path or a number.
 func stepName(words []string) (name string, ok bool) {
 	letters := 0
 	for _, w := range words {
@@ -117,8 +121,9 @@ func stepName(words []string) (name string, ok bool) {
 	return name, true
 }
 
-// toldForms are the messages before the failure, by the forms that they can be read in, and the place of the first
-// that tells the failure; nil where there are none.
+// toldForms are the messages before the failure, by the forms that they can be
+// read in, and the place of the first that tells the failure; nil where there
+// are none.
 func (j *judge) toldForms() (by map[form][]toldForm, end int) {
 	if len(j.anchor) == 0 {
 		return nil, 0
@@ -139,8 +144,8 @@ func (j *judge) toldForms() (by map[form][]toldForm, end int) {
 	return by, end
 }
 
-// ownForms is the step under way when a run broke, as the log's own forms tell its end or that it has none; empty
-// where they do not.
+// ownForms is the step under way when a run broke, as the log's own forms tell
+// its end or that it has none; empty where they do not.
 func (j *judge) ownForms() string {
 	by, end := j.toldForms()
 	if by == nil {
@@ -149,8 +154,9 @@ func (j *judge) ownForms() string {
 	return cmp.Or(j.toldFailed(by, end), openStep(by))
 }
 
-// lastHead is the step whose head stands last before the failure, among several heads of one form; empty where there are
-// none: "*** copy files ***", "3. copy files", "section copy files".
+// lastHead is the step whose head stands last before the failure, among several
+// heads of one form; empty where there are none: "*** copy files ***", "3. copy
+// files", "section copy files".
 func (j *judge) lastHead() string {
 	by, _ := j.toldForms()
 	best := toldForm{at: -1}
@@ -172,7 +178,8 @@ func headed(head string) bool {
 	return len(words) > 0 && !slices.ContainsFunc(words, func(w string) bool { return !headNouns[w] })
 }
 
-// rises says whether each head counts one step more, or more of the way, than the one before.
+// rises says whether each head counts one step more, or more of the way, than
+// the one before.
 func rises(all []toldForm) bool {
 	for i, f := range all {
 		if f.number == 0 || i > 0 && f.number <= all[i-1].number {
@@ -182,7 +189,8 @@ func rises(all []toldForm) bool {
 	return true
 }
 
-// apart says whether other messages stand between the heads: what stands one below the other is a list.
+// apart says whether other messages stand between the heads: what stands one
+// below the other is a list.
 func apart(all []toldForm) bool {
 	for i := 1; i < len(all); i++ {
 		if all[i].at == all[i-1].at+1 {
@@ -192,7 +200,8 @@ func apart(all []toldForm) bool {
 	return true
 }
 
-// adorned says whether signs alone set a name off: "*** copy files ***", "--- copy files".
+// adorned says whether signs alone set a name off: "*** copy files ***", "---
+// copy files".
 func adorned(f form) bool {
 	signs := f.head + f.tail
 	return signs != "" && strings.Trim(signs, "*-=#~>+_ ") == "" || f.head == "" && (f.tail == ":" || f.tail == "{")
@@ -202,7 +211,8 @@ func adorned(f form) bool {
 var headNouns = wordSet(`section state now do doing area topic chapter routine procedure unit op operation activity block module part role layer
 	target pass round item function subtask abschnitt teil bereich rubrik section partie sección sezione seção sectie sekcja sekce avsnitt bölüm раздел`)
 
-// formText is the line that a message is read from; empty where it is none of a step.
+// formText is the line that a message is read from; empty where it is none of a
+// step.
 func formText(m *story.Message) string {
 	text := firstLine(m.Text)
 	if len(text) > formBytes || goesOn(m) {
@@ -214,13 +224,14 @@ func formText(m *story.Message) string {
 	return text
 }
 
-// goesOn says whether a message has further lines in the log; the fields of a record are none.
+// goesOn says whether a message has further lines in the log; the fields of a
+// record are none.
 func goesOn(m *story.Message) bool {
 	return slices.ContainsFunc(m.Further, func(line int) bool { return line != m.Line })
 }
 
-// openStep is the last step that began and did not end: of two forms in which the same names stand by turns the
-// first begins, the second ends.
+// openStep is the last step that began and did not end: of two forms in which
+// the same names stand by turns the first begins, the second ends.
 func openStep(by map[form][]toldForm) string {
 	best := toldForm{at: -1}
 	for opens, begun := range by {
@@ -240,7 +251,8 @@ func openStep(by map[form][]toldForm) string {
 	return best.name
 }
 
-// paired says whether each name that began in one form ended in another before the next began, but for the last.
+// paired says whether each name that began in one form ended in another before
+// the next began, but for the last.
 func paired(begun, ended []toldForm) bool {
 	for i, e := range ended {
 		if e.name != begun[i].name || e.at <= begun[i].at || e.at > begun[i+1].at {
@@ -250,8 +262,9 @@ func paired(begun, ended []toldForm) bool {
 	return true
 }
 
-// toldFailed is the step that the lines at the failure tell to have failed, in a form in which others were told to
-// have gone well: "unpack: ok", "register: failed".
+// toldFailed is the step that the lines at the failure tell to have failed, in
+// a form in which others were told to have gone well: "unpack: ok", "register:
+// failed".
 func (j *judge) toldFailed(by map[form][]toldForm, from int) string {
 	for i, seen := from, 0; i < len(j.a.Messages) && seen < formAfter; i++ {
 		m := j.a.Messages[i]
@@ -302,7 +315,8 @@ func isStep(text string) bool {
 	return ok && !signed(text, failSigns) && said.Exit == nil && !said.Fails && !said.Ends && len(evidence.CluesIn(strings.ToLower(text))) == 0
 }
 
-// listed says whether the last messages name steps and nothing else, so many at least as make a form.
+// listed says whether the last messages name steps and nothing else, so many at
+// least as make a form.
 func listed(before []*story.Message) bool {
 	n := 0
 	for i := len(before) - 1; i >= 0 && i >= len(before)-formBack && n < formClosed; i-- {
@@ -313,12 +327,13 @@ func listed(before []*story.Message) bool {
 	return n >= formClosed
 }
 
-// fails says whether what stands beside a name tells that it failed, and wentWell that it did not: "failed after 3 s",
-// "took 3 s".
+// fails says whether what stands beside a name tells that it failed, and
+// wentWell that it did not: "failed after 3 s", "took 3 s".
 func fails(side string) bool    { return signed(side, failSigns) }
 func wentWell(side string) bool { return signed(side, wellSigns) }
 
-// signed says whether what stands beside a name begins with one of some signs, and is no sentence.
+// signed says whether what stands beside a name begins with one of some signs,
+// and is no sentence.
 func signed(side string, signs map[string]bool) bool {
 	side = strings.TrimLeft(strings.ToLower(side), "[]() :.-=>")
 	if at := strings.IndexAny(side, " ]):"); at >= 0 {
@@ -330,7 +345,8 @@ func signed(side string, signs map[string]bool) bool {
 	return signs[side]
 }
 
-// failSigns are what stands beside the name of a step that failed, and wellSigns beside one that went well.
+// failSigns are what stands beside the name of a step that failed, and
+// wellSigns beside one that went well.
 var (
 	failSigns = wordSet(`fail failed fails error err ko nok ! !! x ✗ ✘ × aborted abort fehler fehlgeschlagen abgebrochen broken stopped bad erreur échec
 		échoué errore fallito erro falhou fallido falló fout mislukt błąd niepowodzenie chyba selhalo fel misslyckades hata başarısız ошибка сбой 失敗 失败 실패 错误 エラー`)

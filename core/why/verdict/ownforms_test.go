@@ -11,7 +11,8 @@ import (
 //go:embed testdata/steps.txt
 var stepsText string
 
-// Whatever the form in which a setup tells its steps, the one under way is what was done when it broke.
+// Whatever the form in which a setup tells its steps, the one under way is what
+// was done when it broke.
 func TestStepsInForms(t *testing.T) {
 	names := [][]string{{"prepare", "unpackFiles", "copyFiles", "registerServices"}, {"Prepare target", "Unpack files", "Copy files", "Register services"}}
 	forms := 0

@@ -12,16 +12,18 @@ import (
 	"hollowkey/core/why/evidence"
 )
 
-// leastOwn is from where on a number that a program ends with stands in a second line by no chance:
-// smaller ones are counts and levels.
+// leastOwn is from where on a number that a program ends with stands in a
+// second line by no chance: smaller ones are counts and levels.
 const leastOwn = 256
 
-// doubtful is how sure a verdict is at most that gives way to the line which first told the number
-// that the setup ended with: above it, words say more than a number.
+// doubtful is how sure a verdict is at most that gives way to the line which
+// first told the number that the setup ended with: above it, words say more
+// than a number.
 const doubtful = 0.6
 
-// toldOwn is the first line that tells the number with which the setup ended later, in whatever
-// notation, when it is a number that nobody but its maker knows. nil where none does.
+// toldOwn is the first line that tells the number with which the setup ended
+// later, in whatever notation, when it is a number that nobody but its maker
+// knows. nil where none does.
 func (j *judge) toldOwn() *story.Message {
 	e := j.a.Exit
 	if e == nil || uint32(e.Code) < leastOwn || uint32(e.Code) > 1<<31 && -e.Code < leastOwn {
@@ -49,14 +51,14 @@ func (j *judge) toldOwn() *story.Message {
 	return nil
 }
 
-// wholeNumber is a number of three figures or more, in either notation, and mostNumbersTold is how many
-// of a line are looked at.
+// wholeNumber is a number of three figures or more, in either notation, and
+// mostNumbersTold is how many of a line are looked at.
 var wholeNumber = lazy.MustCompile(`\b0x[0-9A-Fa-f]{2,8}\b|-?\b\d{3,10}\b`)
 
 const mostNumbersTold = 6
 
-// byOwnNumber hangs a verdict that is in doubt on that line: where the number came up, it broke,
-// whatever else the log complains about.
+// byOwnNumber hangs a verdict that is in doubt on that line: where the number
+// came up, it broke, whatever else the log complains about.
 func (j *judge) byOwnNumber(hs []evidence.Hypothesis) bool {
 	if evidence.Confidence(hs) > doubtful {
 		return false
@@ -84,5 +86,6 @@ func (j *judge) byOwnNumber(hs []evidence.Hypothesis) bool {
 	return true
 }
 
-// mostOfLine is how many bytes of a line a summary holds: two lines of a screen.
+// mostOfLine is how many bytes of a line a summary holds: two lines of a
+// screen.
 const mostOfLine = 160

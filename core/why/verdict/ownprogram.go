@@ -18,8 +18,8 @@ import (
 // startsProgram is a line that says that a program is started.
 var startsProgram = lazy.MustCompile(`(?i)^\W*(?:\w+: )?(?:execut\w*|exec|run(?:ning)?|start(?:ing|ed)?|launch\w*|call(?:ing)?|spawn\w*|invok\w*|ausführen|starte|führe|exécution|lancement|ejecutando|iniciando|avvio|esecuzione|executando|uruchamiam|spouštím|kör|startar|çalıştırılıyor|запуск|実行|起動|실행|执行|启动)\b`)
 
-// ownProgram is the program that the setup started last, when the line in which it broke is that
-// program's own: it begins with its name. nil where none is.
+// ownProgram is the program that the setup started last, when the line in which
+// it broke is that program's own: it begins with its name. nil where none is.
 func (j *judge) ownProgram() (program string, told *story.Message) {
 	defer func() { j.anchor = nil }()
 	for _, b := range j.said.Broke() {
@@ -43,15 +43,18 @@ func (j *judge) ownProgram() (program string, told *story.Message) {
 	return "", nil
 }
 
-// endedProgram is a line that tells what a program ended with: tidesetup.exe: exit 71.
+// endedProgram is a line that tells what a program ended with: tidesetup.exe:
+// exit 71.
 var endedProgram = lazy.MustCompile(`(?i)(?:^|[\s"'\\/:])([\w][\w.-]{0,40}\.(?:exe|cmd|bat|ps1|com))["']?\s?:? .{0,40}?\b(?:exit(?:ed|s)?|ended|ends|returned|returns|terminated|quit|code|beendet|endet|terminé|terminó|terminato|zakończ\w+)\b[^\d-]{0,24}(-?\d{1,10}|0x[0-9a-f]{1,8})\b`)
 
-// endedCommand is one that tells it of a command or a step of the setup's own by its name alone: command 'tideconf --init' exited
-// with status 2, custom action RegisterTide returned 17.
+// endedCommand is one that tells it of a command or a step of the setup's own
+// by its name alone: command 'tideconf --init' exited with status 2, custom
+// action RegisterTide returned 17.
 var endedCommand = lazy.MustCompile(`(?i)\b(?:custom action|command|process|program|script|tool|helper|hook|plug-?in|child process) ["'«“]?([\w.-]{2,60}(?: [/-][^"'»”]{1,60})?)["'»”]? (?:has |was )?(?:exit(?:ed|s)?|ended|ends|returned|returns|terminated|quit|finished|came back)\b[^\d-]{0,24}(-?\d{1,10}|0x[0-9a-f]{1,8})\b`)
 
-// endedBadly is the last program of which a line tells that it ended with a number that is none of the
-// good ones. Only the messages kept are looked at: it is for logs in which nothing else speaks.
+// endedBadly is the last program of which a line tells that it ended with a
+// number that is none of the good ones. Only the messages kept are looked at:
+// it is for logs in which nothing else speaks.
 func (j *judge) endedBadly() (program string, code int, told *story.Message) {
 	for i := len(j.a.Messages) - 1; i >= 0; i-- {
 		m := j.a.Messages[i]
@@ -75,14 +78,17 @@ func (j *judge) endedBadly() (program string, code int, told *story.Message) {
 	return "", 0, nil
 }
 
-// loneCode is a line that tells a number and not whose it is: exit code -2147023293.
+// loneCode is a line that tells a number and not whose it is: exit code
+// -2147023293.
 var loneCode = lazy.MustCompile(`(?i)^\W*(?:[\w.-]{1,20}[:>] )?(?:it |process |program |child |which )?(?:has )?(?:exit(?:ed|s)?|return(?:ed|s)?|ended|finished|came back|gave(?: back)?|terminated|left|result|status|code|rc|beendet|ergebnis|rückgabewert|retour|código|codice)(?: (?:code|with|status|value|as|was|is))*[ :=]{1,3}(-?\d{1,10}|0x[0-9a-f]{1,8})\W*$`)
 
-// runsApart is how many messages before such a line stands the one that starts the program.
+// runsApart is how many messages before such a line stands the one that starts
+// the program.
 const runsApart = 3
 
-// ranBefore is the program that was started right before a message, which tells only the number that it ended with; empty where
-// that is a good one, or another program's.
+// ranBefore is the program that was started right before a message, which tells
+// only the number that it ended with; empty where that is a good one, or
+// another program's.
 func (j *judge) ranBefore(i int) (program string, code int) {
 	f := loneCode.FindStringSubmatch(firstLine(j.a.Messages[i].Text))
 	if f == nil {
@@ -110,17 +116,20 @@ func (j *judge) ranBefore(i int) (program string, code int) {
 // switched is a program's first switch behind its name.
 var switched = lazy.MustCompile(`^["']? [/-]{1,2}[A-Za-z]`)
 
-// copiers are tools of the OS that end with other numbers than 0 when all is well. Source: their help.
+// copiers are tools of the OS that end with other numbers than 0 when all is
+// well. Source: their help.
 var copiers = []string{"robocopy.exe", "find.exe", "findstr.exe", "fc.exe", "tasklist.exe", "timeout.exe", "choice.exe"}
 
-// hearsay is what speaks at most for a cause that a program's own exit code outweighs, in nats, and
-// surelyNamed what one point weighs that names a cause for sure.
+// hearsay is what speaks at most for a cause that a program's own exit code
+// outweighs, in nats, and surelyNamed what one point weighs that names a cause
+// for sure.
 const (
 	hearsay     = 1.2
 	surelyNamed = 0.8
 )
 
-// onlyHearsay says whether nothing but words that stand in many lines speaks for a cause.
+// onlyHearsay says whether nothing but words that stand in many lines speaks
+// for a cause.
 func onlyHearsay(top evidence.Hypothesis) bool {
 	named := func(p evidence.Point) bool { return (p.Root || p.Sign != "") && p.Weight >= surelyNamed }
 	return top.Class == "unknown" || top.Total < hearsay && !slices.ContainsFunc(top.Points, named)
@@ -129,7 +138,8 @@ func onlyHearsay(top evidence.Hypothesis) bool {
 // ofRuntime is the file of a setup that puts in what other programs need.
 var ofRuntime = lazy.MustCompile(`(?i)(?:^|[\\/_ -])(?:vc_?redist|vcruntime|ndp\d|netfx|dotnet|windowsdesktop-runtime|aspnetcore|(?:microsoftedge)?webview2?|sqlncli|msodbc|msoledb|sqlexpr|ssce|directx|dxsetup|dxweb|jre|jdk|openjdk|accessdatabaseengine|reportviewer|vstor|xnafx|msxml|wic_x)[\w.-]*\.(?:exe|msi|msu|cmd|bat)$`)
 
-// byRuntime makes a verdict one on a prerequisite, where the program that failed puts in one.
+// byRuntime makes a verdict one on a prerequisite, where the program that
+// failed puts in one.
 func (j *judge) byRuntime(program string) {
 	if !ofRuntime.MatchString(program) {
 		return
@@ -144,7 +154,8 @@ func (j *judge) byRuntime(program string) {
 	}
 }
 
-// fromProgram is the verdict when a program of the setup's own failed and said no more than that.
+// fromProgram is the verdict when a program of the setup's own failed and said
+// no more than that.
 func (j *judge) fromProgram(top evidence.Hypothesis) bool {
 	program, told := j.ownProgram()
 	if told == nil || top.Class != "unknown" {

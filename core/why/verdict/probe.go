@@ -10,20 +10,24 @@ import (
 	"hollowkey/core/why/signs"
 )
 
-// Where the words of a log tell no cause, or hardly one, the things that the telling lines name are asked of the machine all the same: a
-// service that is disabled there, a folder on a drive that is gone, a tool that PATH hides, are what the line speaks of, in whatever words.
+// Where the words of a log tell no cause, or hardly one, the things that the
+// telling lines name are asked of the machine all the same: a service that is
+// disabled there, a folder on a drive that is gone, a tool that PATH hides, are
+// what the line speaks of, in whatever words.
 
 const (
 	mostProbed = 8 // things that are asked of: a line that names more is a list
 	linesBack  = 2 // lines before the telling one that may name what it speaks of
 )
 
-// probed are the classes of causes that a yes of the machine alone may move, since the words for them fit many things, each with the
-// classes that it may move to; nil stands for all.
+// probed are the classes of causes that a yes of the machine alone may move,
+// since the words for them fit many things, each with the classes that it may
+// move to; nil stands for all.
 var probed = map[string][]string{"unknown": nil, "custom-action": nil, "policy": nil, "source": nil, "leftover": nil,
 	"prerequisite": {"service"}, "path": {"path"}, "service": {"service", "path"}}
 
-// wellTold is the confidence of a cause from which a look at another thing moves it no more.
+// wellTold is the confidence of a cause from which a look at another thing
+// moves it no more.
 const wellTold = 0.9
 
 // A probe is a question about a thing, and the thing.
@@ -82,10 +86,11 @@ func (j *judge) probes() (all []probe) {
 }
 
 var (
-	// ownName is a word that a service may be called: with a capital within, or a figure, or of one word with a capital in front.
+	// ownName is a word that a service may be called: with a capital within, or
+	// a figure, or of one word with a capital in front.
 	ownName = lazy.MustCompile(`^[A-Z][A-Za-z0-9_$-]{3,40}$|^[a-z]+[A-Z][A-Za-z0-9_$-]{2,40}$`)
-	// aboutServices are words with which a line speaks of what runs or does not: a service that somebody disabled on purpose is not
-	// named by chance.
+	// aboutServices are words with which a line speaks of what runs or does
+	// not: a service that somebody disabled on purpose is not named by chance.
 	aboutServices = lazy.MustCompile(`(?i)disabl|\bservice|\bstart|\bdepend|not running|\bto run\b|deaktiviert|\bdienst|désactiv|deshabilit|disabilit|desativ|uitgeschakeld|wyłączon|zakázán|inaktiver|devre dışı|отключ|служб|無効|サービス|已禁用|服务|사용 안 함|서비스|\b10(?:58|68)\b|0x8007042[2c]`)
 	// writesKey are words for writing to a key.
 	writesKey = lazy.MustCompile(`(?i)\b(?:set|write|writing|add|adding|create|creating|delete|deleting|change|update|save)\w*\b|SetValue|CreateKey`)
@@ -99,7 +104,8 @@ var alsoWords = wordSet("find more replace sort label print choice where timeout
 // notOfName says whether a letter is none of a name.
 func notOfName(c rune) bool { return strings.ContainsRune(" \n\t\"'`(),;:=<>[]{}|/\\„“”«»", c) }
 
-// told are the lines in which the run says that it broke, and what stands right before the first.
+// told are the lines in which the run says that it broke, and what stands right
+// before the first.
 func (j *judge) told() []*story.Message {
 	near := j.before()
 	lines := slices.Clone(j.anchor)
@@ -113,8 +119,8 @@ func (j *judge) told() []*story.Message {
 	return append(lines, near[:min(len(near), linesBack)]...)
 }
 
-// probe asks the machine about the things that the lines name, where nothing else that was asked is so: the first that is settles the
-// cause.
+// probe asks the machine about the things that the lines name, where nothing
+// else that was asked is so: the first that is settles the cause.
 func (j *judge) probe() {
 	v := j.v
 	own := *v.Cause.Class

@@ -18,11 +18,12 @@ type question struct {
 	with  map[string]string // its arguments
 }
 
-// openClasses are causes behind which a place that cannot be used may stand, told in
-// words that fit several of them.
+// openClasses are causes behind which a place that cannot be used may stand,
+// told in words that fit several of them.
 var openClasses = map[string]bool{"unknown": true, "leftover": true, "custom-action": true, "path": true, "permission": true, "elevation": true}
 
-// noDependency tells that what a service depends on is not there, by the OS's number or words.
+// noDependency tells that what a service depends on is not there, by the OS's
+// number or words.
 var noDependency = lazy.MustCompile(`(?i)\b1075\b|0x80070433|dependency service does not exist|abhängigkeitsdienst ist nicht vorhanden|service de dépendance n['’]existe pas|servicio de dependencia no existe|servizio di dipendenza non esiste|依存服务不存在`)
 
 // notRunning are words for a service that must run and does not.
@@ -133,7 +134,8 @@ func (j *judge) questions(class string) []question {
 func (j *judge) askService(q *asker, name string) {
 	switch said := j.anchored(); {
 	case slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Check == "service-stoppable" }):
-		// it is one that does not stop: what keeps one from starting does not matter
+		// it is one that does not stop: what keeps one from starting does not
+		// matter
 	case noDependency.MatchString(said):
 		q.put("service", "service-startable", "service", name)
 		q.hear("service", "service-dependency", "service", name)
@@ -188,7 +190,8 @@ func (j *judge) askMaking(q *asker, class, path, what string) {
 	}
 }
 
-// leadingTo is what a path is of which a part is not there: of a folder that was to be made, that part lies above it, as of a file.
+// leadingTo is what a path is of which a part is not there: of a folder that
+// was to be made, that part lies above it, as of a file.
 func (j *judge) leadingTo(what string) string {
 	if makingFolder.MatchString(j.anchored()) {
 		return "file"
@@ -196,7 +199,8 @@ func (j *judge) leadingTo(what string) string {
 	return what
 }
 
-// pathNotFound says whether the lines hold the OS's words or its number for a path of which a part is not there.
+// pathNotFound says whether the lines hold the OS's words or its number for a
+// path of which a part is not there.
 func (j *judge) pathNotFound() bool {
 	const notFound = 3 // ERROR_PATH_NOT_FOUND
 	m := j.v.Cause.Message
@@ -206,8 +210,8 @@ func (j *judge) pathNotFound() bool {
 	return pathNotFound.MatchString(j.anchored()) || m != nil && *m == notFound
 }
 
-// byPolicy are the engine's exit codes and messages that tell of a policy of its own. Source: the platform SDK, "Windows Installer Error
-// Messages".
+// byPolicy are the engine's exit codes and messages that tell of a policy of
+// its own. Source: the platform SDK, "Windows Installer Error Messages".
 var byPolicy = map[int]bool{1625: true, 1640: true, 1643: true, 1644: true, 1645: true, 1649: true, 1718: true}
 
 // workers are who does the work of what failed, as checks take it.

@@ -31,8 +31,8 @@ type Options struct {
 	Machine signs.Checker    // nil when no machine is at hand
 }
 
-// Reach reads a log and judges it. The errors of dialects.Read say when it is no
-// log at all.
+// Reach reads a log and judges it. The errors of dialects.Read say when it is
+// no log at all.
 func Reach(ctx context.Context, in Input, opt Options) (*Verdict, error) {
 	s, err := Read(ctx, in, opt.Reading)
 	if err != nil {
@@ -46,9 +46,9 @@ func Read(ctx context.Context, in Input, opt textfile.Options) (*story.Story, er
 	return dialects.Read(ctx, in.Name, in.Text, opt)
 }
 
-// Prepare builds the tables that judging needs. Whoever reads a log first lets it run
-// beside: each log that is not the engine's needs them, and they take as long to build
-// as a small log to read.
+// Prepare builds the tables that judging needs. Whoever reads a log first lets
+// it run beside: each log that is not the engine's needs them, and they take as
+// long to build as a small log to read.
 func Prepare(opt Options) {
 	lexicon.Default()
 	if pack := opt.Signs; pack != nil {
@@ -151,8 +151,9 @@ func (j *judge) run() {
 	j.remedies()
 }
 
-// lastWord takes a run of which nothing says how it ended for one that failed, where a cause is told and the log's last line says
-// that something could not be done, or that it goes no further.
+// lastWord takes a run of which nothing says how it ended for one that failed,
+// where a cause is told and the log's last line says that something could not
+// be done, or that it goes no further.
 func (j *judge) lastWord() {
 	v, n := j.v, len(j.a.Messages)
 	if v.Outcome != story.Unknown && v.Outcome != story.Unfinished || j.a.Dialect != story.Generic || j.cut || n == 0 ||
@@ -174,8 +175,9 @@ func (j *judge) lastWord() {
 	}
 }
 
-// atLast says whether the line that tells the cause is an error, where there are levels, and nothing that counts was done
-// behind it: whoever speaks beside it says what goes on elsewhere.
+// atLast says whether the line that tells the cause is an error, where there
+// are levels, and nothing that counts was done behind it: whoever speaks beside
+// it says what goes on elsewhere.
 func (j *judge) atLast() bool {
 	n := len(j.a.Messages)
 	last := j.a.Messages[n-1]
@@ -189,14 +191,17 @@ func (j *judge) atLast() bool {
 	})
 }
 
-// How much must speak for a cause to doubt the word with which a log ends: to call the run failed, more likely than
-// not by the table of docs/verdicts.md; to leave its outcome open, what a word for a failure weighs in a line that is not told as one.
+// How much must speak for a cause to doubt the word with which a log ends: to
+// call the run failed, more likely than
+// not by the table of docs/verdicts.md; to leave its outcome open, what a word
+// for a failure weighs in a line that is not told as one.
 const (
 	leastFailed = 0.5
 	leastDoubt  = 0.2
 )
 
-// doubted is the outcome of a run whose last word is "done": a script says so whatever became of what it called.
+// doubted is the outcome of a run whose last word is "done": a script says so
+// whatever became of what it called.
 func (j *judge) doubted() story.Outcome {
 	hs := evidence.ReadRun(j.a, nil).Weigh(nil)
 	if len(hs) == 0 {

@@ -13,7 +13,8 @@ import (
 // A value is a name and a value of a record.
 type value struct{ name, value string }
 
-// A record is a line of a log that tells more in values of their own than in its words.
+// A record is a line of a log that tells more in values of their own than in
+// its words.
 type record struct {
 	level, text string
 	more        []value
@@ -145,7 +146,8 @@ func asJSON(vs []value) string {
 	return "{" + strings.Join(parts, ",") + "}"
 }
 
-// TestRecordsTellInTheirValues holds the class, the subject and the exit code of failures that only values of records tell.
+// TestRecordsTellInTheirValues holds the class, the subject and the exit code
+// of failures that only values of records tell.
 func TestRecordsTellInTheirValues(t *testing.T) {
 	for _, layout := range slices.Sorted(maps.Keys(recordLayouts)) {
 		for _, f := range recordedFailures {
@@ -171,7 +173,8 @@ func TestRecordsTellInTheirValues(t *testing.T) {
 	}
 }
 
-// TestGoodRecordsAreNoFailures holds that a run whose last record tells that it went well is believed, whatever failed on the way.
+// TestGoodRecordsAreNoFailures holds that a run whose last record tells that it
+// went well is believed, whatever failed on the way.
 func TestGoodRecordsAreNoFailures(t *testing.T) {
 	for _, layout := range slices.Sorted(maps.Keys(recordLayouts)) {
 		for name, last := range map[string]record{
@@ -194,7 +197,8 @@ func TestGoodRecordsAreNoFailures(t *testing.T) {
 	}
 }
 
-// TestRecordsThatFailAreNotGood holds that values which tell a failure outweigh words that tell an end.
+// TestRecordsThatFailAreNotGood holds that values which tell a failure outweigh
+// words that tell an end.
 func TestRecordsThatFailAreNotGood(t *testing.T) {
 	for _, layout := range slices.Sorted(maps.Keys(recordLayouts)) {
 		for _, last := range []record{
@@ -215,7 +219,8 @@ func TestRecordsThatFailAreNotGood(t *testing.T) {
 	}
 }
 
-// TestLastRecordsTellTheExitCode holds the names under which records tell it, and that a count or another program's number is none.
+// TestLastRecordsTellTheExitCode holds the names under which records tell it,
+// and that a count or another program's number is none.
 func TestLastRecordsTellTheExitCode(t *testing.T) {
 	code := func(text, name, number string) *int {
 		return reached(t, recordLayouts["objects"]([]record{

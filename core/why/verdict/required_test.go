@@ -7,11 +7,13 @@ import (
 	"testing"
 )
 
-// leastRequired is how many of a hundred lines of required.txt are told, as an error and at info level before an end that says
-// nothing. Those that are not are advice, or begin with what a condition begins with.
+// leastRequired is how many of a hundred lines of required.txt are told, as an
+// error and at info level before an end that says nothing. Those that are not
+// are advice, or begin with what a condition begins with.
 const leastRequired = 94
 
-// TestProductsThatMustBeThereFirst holds the share of the lines of required.txt that are told as a prerequisite.
+// TestProductsThatMustBeThereFirst holds the share of the lines of required.txt
+// that are told as a prerequisite.
 func TestProductsThatMustBeThereFirst(t *testing.T) {
 	text, err := os.ReadFile("testdata/oneline/required.txt")
 	if err != nil {
@@ -37,7 +39,8 @@ func TestProductsThatMustBeThereFirst(t *testing.T) {
 	}
 }
 
-// TestWishesByTheWayAreNoCause holds that such lines before a failure of another kind, with work between, do not become its cause.
+// TestWishesByTheWayAreNoCause holds that such lines before a failure of
+// another kind, with work between, do not become its cause.
 func TestWishesByTheWayAreNoCause(t *testing.T) {
 	for _, line := range []string{"this pack is for Quayline Draft 23 and 24", "Draft is not on this machine, skipping the add-in", "no older version found",
 		"could not find an installation of Kelp Chart, installing it anew", "looking for other instances ... none", "IIS is not enabled, web part skipped",

@@ -11,23 +11,27 @@ import (
 	"hollowkey/core/why/signs"
 )
 
-// The result file of a silent setup holds a number and nothing else. What was recorded, and which
-// file it was recorded in, stands in the log of whoever called the setup, or nowhere.
+// The result file of a silent setup holds a number and nothing else. What was
+// recorded, and which file it was recorded in, stands in the log of whoever
+// called the setup, or nowhere.
 
-// targetFailed is the number with which a silent setup tells that it could not make its target
-// folder; the others of its number say that the recorded answers do not fit.
+// targetFailed is the number with which a silent setup tells that it could not
+// make its target folder; the others of its number say that the recorded
+// answers do not fit.
 const targetFailed = -51
 
 var (
 	// A recorded answer file, with the folder before it where the line has one.
 	responseName = lazy.MustCompile(`(?i)(?:[A-Za-z]:\\|\\\\)?[^\s"'<>|*?=,;:]*\.iss\b`)
-	// The folder that the answers set: some writers use the one name, some the other.
+	// The folder that the answers set: some writers use the one name, some the
+	// other.
 	targetFolder = lazy.MustCompile(`(?i)\b(?:szDir|TARGETDIR|INSTALLDIR)\s?=\s?"?([A-Za-z]:\\[^"<>|*?\r\n]*[^"<>|*?\r\n\s\\])`)
 )
 
-// fromCaller takes for a silent setup's verdict what the logs beside its result file name: the
-// response file, and the target folder that it holds. A target on a drive that nothing else in these
-// logs speaks of is a wrong path rather than a missing right.
+// fromCaller takes for a silent setup's verdict what the logs beside its result
+// file name: the response file, and the target folder that it holds. A target
+// on a drive that nothing else in these logs speaks of is a wrong path rather
+// than a missing right.
 func (v *Verdict) fromCaller(all []judged) {
 	s := v.Cause.Subject
 	if s == nil || v.ExitCode == nil || len(all) == 0 || all[0].Dialect != story.Response {
@@ -74,8 +78,8 @@ func firstIn(all []judged, x *lazy.Regexp, group int) string {
 	return ""
 }
 
-// speaksOfDrive says whether any line but those that hold the folder itself, and typed commands, names
-// its drive.
+// speaksOfDrive says whether any line but those that hold the folder itself,
+// and typed commands, names its drive.
 func speaksOfDrive(all []judged, folder string) bool {
 	for _, j := range all {
 		for _, a := range j.Attempts {

@@ -20,8 +20,9 @@ import (
 const saidFactor = 0.85 // a dialog's text shows less than a log
 
 // Said judges what a dialog said, or the number that a setup ended with, when
-// there is no log: with less confidence, with the causes that could be behind it
-// in the order of their likelihood, and with how to get the log that decides.
+// there is no log: with less confidence, with the causes that could be behind
+// it in the order of their likelihood, and with how to get the log that
+// decides.
 func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	if n, ok := systemError(text); ok && exit == nil {
 		exit = &n
@@ -78,15 +79,16 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 	return v, nil
 }
 
-// refusedVaguely says whether all that is known is that the words refuse something: "must be", "requires".
+// refusedVaguely says whether all that is known is that the words refuse
+// something: "must be", "requires".
 func refusedVaguely(v *Verdict) bool { return v.Sign == "refused-by-package" }
 
 // onlyALog is said of what a number or a few words may mean.
 const onlyALog = "only a log decides; run the setup once more with: msiexec /i PACKAGE /l*v setup.log, then: hollowkey why setup.log"
 
-// namedByCode is the cause that a number in hexadecimal names by itself, as HRESULTs
-// of one part of the OS do: 0x80070005 is always "access denied", while 5 alone can
-// be anything.
+// namedByCode is the cause that a number in hexadecimal names by itself, as
+// HRESULTs of one part of the OS do: 0x80070005 is always "access denied",
+// while 5 alone can be anything.
 func namedByCode(text string) (c Cause, ok bool) {
 	text = strings.TrimSpace(text)
 	if !strings.HasPrefix(strings.ToLower(text), "0x") {
@@ -108,9 +110,9 @@ func namedByCode(text string) (c Cause, ok bool) {
 // numberSaid is a number as dialogs put it before their words: Error 1605. …
 var numberSaid = lazy.MustCompile(`(?i)^\s*(?:error|fehler|erreur|errore|erro|błąd|ошибка|エラー)\s*:?\s*(\d{1,5})\b[.:]?\s*(.*)`)
 
-// systemError reads words with a number that is the OS's, not the engine's. Both
-// count from 1601 on, and mean other things: 1605 is "not installed" to the OS and
-// "no space" to the engine. The words say which.
+// systemError reads words with a number that is the OS's, not the engine's.
+// Both count from 1601 on, and mean other things: 1605 is "not installed" to
+// the OS and "no space" to the engine. The words say which.
 func systemError(text string) (int, bool) {
 	m := numberSaid.FindStringSubmatch(text)
 	if m == nil {
@@ -128,12 +130,12 @@ func systemError(text string) (int, bool) {
 	return n, shared(m[2], ofSystem.Meaning) > shared(m[2], ofEngine.Meaning)
 }
 
-// leastShared is the length of words that are compared; shorter ones stand in any
-// sentence.
+// leastShared is the length of words that are compared; shorter ones stand in
+// any sentence.
 const leastShared = 5
 
-// shared counts the words that two texts have in common, by their first letters,
-// since endings differ.
+// shared counts the words that two texts have in common, by their first
+// letters, since endings differ.
 func shared(a, b string) (n int) {
 	b = strings.ToLower(b)
 	for w := range strings.FieldsSeq(strings.ToLower(a)) {
@@ -174,16 +176,16 @@ var suspects = []suspect{
 	{"cached-package", "the OS's own copy of a package is missing, damaged or another's", 0.02, "cached-copies", nil},
 }
 
-// What a setup ends with that did not find something, a shell's own number among them.
-// Source: the OS's system errors; the command shell.
+// What a setup ends with that did not find something, a shell's own number
+// among them. Source: the OS's system errors; the command shell.
 const (
 	notFoundFile    = 2
 	notFoundPath    = 3
 	notFoundCommand = 9009
 )
 
-// The engine's numbers for a package that it does not find: its source, or its own copy.
-// Source: the platform SDK, "Error Codes".
+// The engine's numbers for a package that it does not find: its source, or its
+// own copy. Source: the platform SDK, "Error Codes".
 const (
 	noSource      = 1612
 	noPackage     = 1635

@@ -10,17 +10,19 @@ import (
 	"hollowkey/core/why/signs"
 )
 
-// What a dialog says in words of its own, or an action of a package prints before it fails, is read as a log would be
-// that ends with it.
+// What a dialog says in words of its own, or an action of a package prints
+// before it fails, is read as a log would be that ends with it.
 
 const (
 	mostSaid    = 4096 // bytes of a text that are read so; a dialog says less
 	mostPrinted = 40   // lines of an action, the last ones: what it says of its end
 )
 
-// plainly judges lines by their words alone, as those of a setup that failed behind the last of them. at is the line, from
-// 1 on, that tells the cause; ok says whether any does.
-// With failing, each line tells of a failure, as what somebody copied from a dialog does; else their words show which does.
+// plainly judges lines by their words alone, as those of a setup that failed
+// behind the last of them. at is the line, from 1 on, that tells the cause; ok
+// says whether any does.
+// With failing, each line tells of a failure, as what somebody copied from a
+// dialog does; else their words show which does.
 func plainly(lines []string, failing bool, opt Options) (v *Verdict, at int, ok bool) {
 	first, each := "00:00:00 ", "00:00:01 "
 	if failing {
@@ -42,7 +44,8 @@ func plainly(lines []string, failing bool, opt Options) (v *Verdict, at int, ok 
 	return v, at, true
 }
 
-// fromWordsSaid judges a text that no sign knows, by its words; it says whether they name a cause.
+// fromWordsSaid judges a text that no sign knows, by its words; it says whether
+// they name a cause.
 func (j *judge) fromWordsSaid(text string) bool {
 	lines := saidLines(text)
 	if lines == nil {
@@ -63,7 +66,8 @@ func (j *judge) fromWordsSaid(text string) bool {
 	return true
 }
 
-// saidLines are the lines of a text that somebody gives for what a dialog said; nil where it is longer than any dialog.
+// saidLines are the lines of a text that somebody gives for what a dialog said;
+// nil where it is longer than any dialog.
 func saidLines(text string) (lines []string) {
 	if len(text) > mostSaid {
 		return nil
@@ -76,7 +80,8 @@ func saidLines(text string) (lines []string) {
 	return lines
 }
 
-// subjectSaid is what a text is about whose cause a sign knows that names nothing, where its words say the same cause.
+// subjectSaid is what a text is about whose cause a sign knows that names
+// nothing, where its words say the same cause.
 func subjectSaid(text, class string, opt Options) *signs.Subject {
 	opt.Machine = nil // it is asked of the whole verdict
 	of, _, ok := plainly(saidLines(text), true, opt)
@@ -86,8 +91,8 @@ func subjectSaid(text, class string, opt Options) *signs.Subject {
 	return of.Cause.Subject
 }
 
-// ownSentences is the cause that the package's own action printed in words before it failed, where it printed no code that
-// names one.
+// ownSentences is the cause that the package's own action printed in words
+// before it failed, where it printed no code that names one.
 func (j *judge) ownSentences() (Cause, bool) {
 	switch {
 	case j.a.Dialect == story.Response:
@@ -135,11 +140,13 @@ func (j *judge) ownSentences() (Cause, bool) {
 	return c, true
 }
 
-// How sure such a verdict is at least that goes before "the package's own action failed": a guess does not.
+// How sure such a verdict is at least that goes before "the package's own
+// action failed": a guess does not.
 const (
 	leastPrinted  = 0.33
 	surelyPrinted = 0.55
 )
 
-// printedFactor is what is left of such a verdict: the action may have failed of something else than what it speaks of.
+// printedFactor is what is left of such a verdict: the action may have failed
+// of something else than what it speaks of.
 const printedFactor = 0.9

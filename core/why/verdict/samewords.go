@@ -10,9 +10,11 @@ import (
 	"hollowkey/core/why/signs"
 )
 
-// A telling line often names what it is about by words that stood before the thing itself, further up: "working folder
-// C:\Tide\work", and then "the working folder could not be made". That those words are said again is what joins the two, in whatever
-// language: with another ending, or run into the next word where a script has no blanks.
+// A telling line often names what it is about by words that stood before the
+// thing itself, further up: "working folder C:\Tide\work", and then "the
+// working folder could not be made". That those words are said again is what
+// joins the two, in whatever language: with another ending, or run into the
+// next word where a script has no blanks.
 
 const (
 	farWords     = 600 // lines before the telling one in which the thing may stand: that of a setting stands near the begin
@@ -22,8 +24,9 @@ const (
 	leastRun     = 4   // letters of a name of a thing in a script without blanks: 作業フォルダー
 )
 
-// sameWords is what a line before the telling one names behind words that the telling one says again; nil where the telling line
-// names something itself, or where no words join.
+// sameWords is what a line before the telling one names behind words that the
+// telling one says again; nil where the telling line names something itself, or
+// where no words join.
 func (j *judge) sameWords(class string) *signs.Subject {
 	kinds := wanted[class]
 	if !ofFiles[class] && class != "network" && class != "service" && class != "registry" {
@@ -59,10 +62,12 @@ func (j *judge) sameWords(class string) *signs.Subject {
 	return best
 }
 
-// mostTold is how many words a line has at most that speaks of one thing; more are a text.
+// mostTold is how many words a line has at most that speaks of one thing; more
+// are a text.
 const mostTold = 24
 
-// behindWords is what a message names behind words that are said again, and how many those are.
+// behindWords is what a message names behind words that are said again, and how
+// many those are.
 func behindWords(m *story.Message, words []string, kinds []names.Kind) (found *signs.Subject, most int) {
 	text := firstLine(m.Text)
 	for _, k := range kinds {
@@ -85,8 +90,9 @@ func behindWords(m *story.Message, words []string, kinds []names.Kind) (found *s
 	return nil, 0
 }
 
-// saidAgain is how many of the last words before a name stand in the telling line in the same order, behind each other; 0 where they
-// are too few. Words that only lead to a name, "is", "to", do not count.
+// saidAgain is how many of the last words before a name stand in the telling
+// line in the same order, behind each other; 0 where they are too few. Words
+// that only lead to a name, "is", "to", do not count.
 func saidAgain(before, words []string) int {
 	for len(before) > 0 && !long(before[len(before)-1]) {
 		before = before[:len(before)-1]
@@ -111,10 +117,12 @@ func saidAgain(before, words []string) int {
 	return most
 }
 
-// articles lead to a thing that was named before, in the languages that have them.
+// articles lead to a thing that was named before, in the languages that have
+// them.
 var articles = wordSet("the this its der die das den dem le la les el lo il i gli o a os as de het")
 
-// sameWord says whether two words are one, but for how they end; of scripts without blanks one may stand within the other.
+// sameWord says whether two words are one, but for how they end; of scripts
+// without blanks one may stand within the other.
 func sameWord(thing, said string) bool {
 	if unspaced(thing) {
 		return strings.Contains(said, thing)
@@ -127,18 +135,21 @@ func sameWord(thing, said string) bool {
 	return thing == said || n >= leastWord && len(a)-n <= longestEnd && len(b)-n <= longestEnd
 }
 
-// unspaced says whether a word is of a script that puts no blanks between them, or runs its endings into them.
+// unspaced says whether a word is of a script that puts no blanks between them,
+// or runs its endings into them.
 func unspaced(w string) bool {
 	c, _ := utf8.DecodeRuneInString(w)
 	return unicode.In(c, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul)
 }
 
-// long says whether a word has enough letters to join; of scripts without blanks those of two letters have.
+// long says whether a word has enough letters to join; of scripts without
+// blanks those of two letters have.
 func long(w string) bool {
 	return utf8.RuneCountInString(w) >= leastWord || unspaced(w) && utf8.RuneCountInString(w) > 1
 }
 
-// sharesWord says whether a text holds a long word of some, however it is written and whatever its ending.
+// sharesWord says whether a text holds a long word of some, however it is
+// written and whatever its ending.
 func sharesWord(text string, words []string) bool {
 	low := strings.ToLower(text)
 	for _, w := range words {

@@ -28,7 +28,8 @@ var spoken = map[string]*struct {
 	"busy":         {"mutex", lazy.MustCompile(`(?i)\b(?:mutex|semaphore|lock|event)(?: named| name)?[ :=]{1,2}["']?((?:Global|Local)\\[^\s"',;]+)|(?:^|[^\w\\])((?:Global|Local)\\[\w{}.-]+)|\b(PendingFileRenameOperations2?|RebootPending|RebootRequired|RebootInProgress|PackagesPending)\b`)},
 	"network": {"host", lazy.MustCompile(`\[([\da-f]{0,4}:[\da-f:]{2,38})\](?::\d{2,5})?|` + // an address of IP 6
 		`(?i)\b(?:host|server|proxy|port \d{2,5} (?:on|of|at))(?: named?)?[ :=]{1,2}["']?([a-z][a-z\d]*-[a-z\d-]+(?:\\\w+)?|[a-z]+\d[a-z\d-]*(?:\\\w+)?)\b(?:[^.]|\.?$)|` +
-		// a machine by its short name, which has a figure or stands in capitals, behind words that lead to one or before what it did not do
+		// a machine by its short name, which has a figure or stands in
+		// capitals, behind words that lead to one or before what it did not do
 		`(?:connect(?:ing|ion)? (?:to|with)|connected to|resolve|route to|handshake with|(?:download|fetch|load|get|reach|answer|response|reply|read)(?:ed|ing)? (?:\w+ )?from|certificate of|ping|contact|reach|verbindung (?:zu|mit)|connexion à|conexión (?:con|a)|connessione a|conexão com|verbinding met|połączenie z|připojení k|anslutning(?:en)? till|соединение с|подключение к)[ :="'«“\[]{1,3}([\da-f]{1,4}:[\da-f:]*:[\da-f:]+|(?-i:[A-Z][A-Z\d]*-[A-Z\d-]+|[A-Za-z][A-Za-z]*-?\d[A-Za-z\d-]*|[A-Za-z][A-Za-z\d]*-[A-Za-z-]*\d[A-Za-z\d-]*)(?:\\\w+)?)(?::\d{2,5})?(?:[^\w.]|$)|` +
 		`^["']?((?-i:[A-Z][A-Z\d]+-[A-Z\d-]+|[A-Z]+\d[A-Z\d-]*)(?:\\\w+)?)(?::\d{2,5})?["']?: (?:connection|no answer|no response|timed? ?out|unreachable|refused|not reachable|host)|` +
 		// or in small letters with a hyphen, before what became of it
@@ -71,13 +72,15 @@ func (j *judge) spokenOfIn(lines []*story.Message, class string) *signs.Subject 
 	return nil
 }
 
-// joining are words that stand where a name does in another sentence: "missing argument for --dir".
+// joining are words that stand where a name does in another sentence: "missing
+// argument for --dir".
 var joining = wordSet("for could cannot can is was are were be not must may has have had to in of on at by the and or which that with without needs need wants expects")
 
 // cleared tells that what was in the way is gone.
 var cleared = lazy.MustCompile(`(?i)\b(?:removed|uninstalled|deleted|cleared|entfernt|gelöscht|deinstalliert|supprimée?|désinstallée?|eliminad[oa]|rimoss[oa]|removid[oa]|verwijderd|usunięto|odebrán[oa]|borttagen|удален[оа]?)\b`)
 
-// oldFolder is the folder in which a line says that an earlier version lies; empty where it was removed.
+// oldFolder is the folder in which a line says that an earlier version lies;
+// empty where it was removed.
 func oldFolder(line, told string) string {
 	if cleared.MatchString(line) {
 		return ""

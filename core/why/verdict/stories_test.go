@@ -126,7 +126,8 @@ func TestNamedTexts(t *testing.T) {
 	}
 }
 
-// A program that says that it leaves tells no failure by that, where what failed before did not stop it.
+// A program that says that it leaves tells no failure by that, where what
+// failed before did not stop it.
 func TestLeavingIsNoFailure(t *testing.T) {
 	for _, text := range []string{
 		"2026-11-24 09:12:01 INFO setup: Tidebook 2.8 setup\n2026-11-24 09:12:02 INFO copy: 211 files\n" +

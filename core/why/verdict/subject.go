@@ -11,8 +11,8 @@ import (
 	"hollowkey/core/why/signs"
 )
 
-// What a cause is about: the file, key, service, host or option that the telling lines name, or those right before
-// them.
+// What a cause is about: the file, key, service, host or option that the
+// telling lines name, or those right before them.
 
 // wanted are the kinds of names that a class is about, the likeliest first.
 var wanted = map[string][]names.Kind{
@@ -35,12 +35,12 @@ var kindWords = map[names.Kind]string{names.Package: "package", names.Path: "fil
 	names.Drive: "drive", names.Account: "account", names.Unsure: "program",
 	names.Option: "option"}
 
-// around is how many lines before the telling one are searched for a name of the
-// wanted kind when it has none itself.
+// around is how many lines before the telling one are searched for a name of
+// the wanted kind when it has none itself.
 const around = 12
 
-// subject is what the lines of a cause name, or those right before them: of a host the name without its port, and never the name of
-// an error.
+// subject is what the lines of a cause name, or those right before them: of a
+// host the name without its port, and never the name of an error.
 func (j *judge) subject(class string) *signs.Subject {
 	if len(j.anchor) == 0 {
 		return nil
@@ -62,8 +62,9 @@ func plainSubject(s *signs.Subject) *signs.Subject {
 // errorName is the name of an error as the platform SDK has it.
 var errorName = lazy.MustCompile(`^(?:ERROR|STATUS|WSA|RPC_S|E)_?[A-Z][A-Z0-9_]*_[A-Z0-9_]+$`)
 
-// namedFor is subject before it is made plain: what a sentence names outright comes first, then what its lines name, then what those
-// right before them handled.
+// namedFor is subject before it is made plain: what a sentence names outright
+// comes first, then what its lines name, then what those right before them
+// handled.
 func (j *judge) namedFor(class string) *signs.Subject {
 	near := j.before()
 	if class == "cancelled" { // a person stopped it, whatever was handled then; or refused to let a program start
@@ -80,7 +81,8 @@ func (j *judge) namedFor(class string) *signs.Subject {
 	return j.ofHandled(class, near)
 }
 
-// ofSameThing is what the telling lines name in words that they share with others, or in words of their class.
+// ofSameThing is what the telling lines name in words that they share with
+// others, or in words of their class.
 func (j *judge) ofSameThing(class string, near []*story.Message) *signs.Subject {
 	if found := j.sameWords(class); found != nil {
 		return found
@@ -132,7 +134,8 @@ func (j *judge) ofSameThing(class string, near []*story.Message) *signs.Subject 
 	return nil
 }
 
-// anyThing are the kinds of what the telling line of a class may name, those first that it is likely to be about.
+// anyThing are the kinds of what the telling line of a class may name, those
+// first that it is likely to be about.
 func anyThing(class string) []names.Kind {
 	kinds := slices.Concat([]names.Kind{names.Package}, wanted[class], []names.Kind{names.Path, names.File, names.Host, names.Key})
 	if !besideWords[class] {
@@ -163,7 +166,8 @@ func (j *judge) ofTelling(class string, near []*story.Message) *signs.Subject {
 	if whole == nil {
 		return found
 	}
-	// What the telling line itself asks for comes before a program that ended badly in another one.
+	// What the telling line itself asks for comes before a program that ended
+	// badly in another one.
 	if len(j.anchor) > 1 && startable.MatchString(found.Name) && !strings.Contains(j.anchor[0].Text, found.Name) &&
 		strings.ContainsAny(whole.Name, " .0123456789") {
 		return whole
@@ -232,7 +236,8 @@ func (j *judge) ofHandled(class string, near []*story.Message) *signs.Subject {
 // untouched is a line about what nothing was done with.
 var untouched = lazy.MustCompile(`(?i)\b(?:not changed|unchanged|up[ -]to[ -]date|skip(?:ped|ping|s)?|already (?:there|current)|unverändert|übersprungen|inchangée?|ignorée?|sin cambios|invariat[oa]|inalterad[oa]|ongewijzigd|bez zmian|beze změny|oförändrad|(?:is|ist) aktuell|al día|aggiornat[oa]|em dia|is bij|aktualn[yae]|je aktuální|güncel)\b|är aktuell\b|à jour\b|актуал|без изменений|最新|変更なし|未更改|변경 없음`)
 
-// wasDone is a line that begins with what was done, or goes well: "copied tide.dll".
+// wasDone is a line that begins with what was done, or goes well: "copied
+// tide.dll".
 var wasDone = lazy.MustCompile(`(?i)^\W*(?:copied|checked|opened|loaded|verified|skipped|queued|scanned|installed|extracted|unpacked|removed|deleted|verified|registered|created|wrote|written|updated|replaced|kopiert|installiert|entpackt|gelöscht|geschrieben|copiée?|installée?|extraite?|supprimée?|copiad[oa]|instalad[oa]|extraíd[oa]|eliminad[oa]|copiat[oa]|installat[oa]|estratt[oa]|rimoss[oa]|gekopieerd|geïnstalleerd|skopiowano|zainstalowano|zkopírován|kopierade|kopyalandı|скопирован|установлен)\b`)
 
 // inStep says whether a message stands in the step that broke.
@@ -240,11 +245,12 @@ func (j *judge) inStep(m *story.Message) bool {
 	return m.Action != nil && m.Action == j.anchor[0].Action
 }
 
-// nearby is how many lines before and behind the telling one the same part still speaks of the
-// same thing.
+// nearby is how many lines before and behind the telling one the same part
+// still speaks of the same thing.
 const nearby = 3
 
-// rightBefore are the last messages before the telling one, without what other parts of the program say all the time.
+// rightBefore are the last messages before the telling one, without what other
+// parts of the program say all the time.
 func (j *judge) rightBefore(near []*story.Message) (last []*story.Message) {
 	for _, m := range near {
 		if len(last) < justBegun && !j.aside(m) {
@@ -254,9 +260,10 @@ func (j *judge) rightBefore(near []*story.Message) (last []*story.Message) {
 	return last
 }
 
-// samePart are the messages next to the telling one, the nearest first, in which the same part
-// of the program speaks: "opening C:\Tide", "access denied", "owner of C:\Tide is unknown". What
-// was begun stands before what was found out.
+// samePart are the messages next to the telling one, the nearest first, in
+// which the same part of the program speaks: "opening C:\Tide", "access
+// denied", "owner of C:\Tide is unknown". What was begun stands before what was
+// found out.
 func (j *judge) samePart(near []*story.Message) (own []*story.Message) {
 	at := slices.IndexFunc(j.anchor, partOf)
 	if at < 0 {
@@ -283,25 +290,31 @@ func (j *judge) samePart(near []*story.Message) (own []*story.Message) {
 }
 
 var (
-	// lackedIn is a file that a line says is not in a folder, which is not what it is about.
+	// lackedIn is a file that a line says is not in a folder, which is not what
+	// it is about.
 	lackedIn = lazy.MustCompile(`([\w][\w.-]*\.[A-Za-z][\w]{1,5})["'”»]? (?:was |is |could )?(?:not (?:be )?found|missing|absent|not there|not present|nicht gefunden|fehlt|introuvable|no encontrado|non trovato) (?:in|at|on|from|under|beside|below|inside|within|auf|unter|dans|sur|en|nel|su) `)
-	// firstRemove is a product that a line says must go first, or is there already.
+	// firstRemove is a product that a line says must go first, or is there
+	// already.
 	firstRemove = lazy.MustCompile(`(?:[Uu]ninstall|[Rr]emove) ((?:\p{Lu}[\p{L}\d&+-]*)(?: [\p{Lu}\d][\p{L}\d.&+-]*){0,5}) (?:first|before)\b|already (?:installed|there|present|registered): (\{[0-9A-Fa-f-]{36}\})`)
-	// notRegistered is what a call says of a COM class, and bareClassID is one by its number.
+	// notRegistered is what a call says of a COM class, and bareClassID is one
+	// by its number.
 	notRegistered = lazy.MustCompile(`(?i)\b0x80040154\b|\bREGDB_E_CLASSNOTREG\b|\bclass (?:is |was )?not registered\b|^klasse nicht registriert|classe non (?:enregistrée|registrata)|clase no (?:está )?registrada`)
 	bareClassID   = lazy.MustCompile(`\{[0-9A-Fa-f]{8}-[0-9A-Fa-f]{4}-[0-9A-Fa-f-]{22}\}`)
-	// classID is a COM class that a line says is not registered, before those words or in the call for it.
+	// classID is a COM class that a line says is not registered, before those
+	// words or in the call for it.
 	classID = lazy.MustCompile(`(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})["')]? (?:is |was )?not registered|` +
 		`(?:(?i:clsid|class(?: id)?|coclass)|Co(?:CreateInstance|GetClassObject)\w*)[ :=("']{1,4}(\{[0-9A-Fa-f]{8}-[0-9A-Fa-f-]{27}\})[^\r\n]*(?i:80040154|not registered|classnotreg|nicht registriert|non enregistrée|no registrada)`)
 )
 
 var (
-	// toClose asks to close a program: "Please close Tidebook before continuing".
+	// toClose asks to close a program: "Please close Tidebook before
+	// continuing".
 	toClose = lazy.MustCompile(`(?:[Cc]lose|[Qq]uit|[Ee]xit|[Ee]nd|[Ss]chließen Sie|[Bb]eenden Sie|[Ff]ermez|[Ff]ermer|[Cc]ierre|[Cc]errar|[Cc]hiudere|[Cc]hiudi|[Ff]eche|[Ff]echar|[Ss]luit|[Zz]amknij|[Zz]avřete|[Uu]končete|[Ss]täng|[Зз]акройте) ` +
 		`(?i:(?:all )?(?:running |open )?(?:instances|copies) of |the (?:following )?(?:applications?|programs?)[: ]+|die (?:folgenden )?(?:anwendung(?:en)?|programme?)[: ]+)?["'«“„]?` + aProgram)
 	// stillRuns tells that one runs: "Tidebook is currently running".
 	stillRuns = lazy.MustCompile(aProgram + `["'»”“]? (?:(?:is|are) (?:still |currently |already )?(?:running|open)\b|(?:must|has to|needs to|should) be closed|läuft|wird (?:noch |gerade |derzeit )?ausgeführt|est (?:encore |en cours d['’])|está (?:en ejecución|em execução|abiert|abert)|è (?:ancora )?in esecuzione|is nog (?:actief|geopend)|jest uruchomion|je spuštěn|körs|çalışıyor|запущен)`)
-	// anInstance speaks of a running instance: "an instance of Tidebook is running".
+	// anInstance speaks of a running instance: "an instance of Tidebook is
+	// running".
 	anInstance = lazy.MustCompile(`(?i:\b(?:instance|copy|instanz|kopie|instancia|istanza|instância)) (?i:of|von|de|di|do) (?i:the )?["'«“„]?` + aProgram)
 	// withID is one with its process: "Tidebook (Process Id: 4312)".
 	withID = lazy.MustCompile(aProgram + ` \((?i:process id|processus|prozess-id|pid)[:= ] ?\d+\)`)
@@ -311,7 +324,8 @@ var (
 		"service der die das alle bitte les l' la le los las el il lo i gli o os a as het de and dann then click retry cancel")
 )
 
-// wantedSo begins what stands behind a name that is asked for: ".NET Framework 4.8 or newer is needed".
+// wantedSo begins what stands behind a name that is asked for: ".NET Framework
+// 4.8 or newer is needed".
 var wantedSo = lazy.MustCompile(`(?i)^ ?(?:or (?:later|newer|higher|above) )?(?:is |are |must be |has to be )?(?:needed|required|missing|wanted|not installed|not found|installed first|not there)\b`)
 
 // afterName is what stands behind a name in a text.
@@ -320,8 +334,9 @@ func afterName(text, name string) string {
 	return after
 }
 
-// justBefore is what the line right before the telling one says is done, where that one names nothing and others that
-// tell the cause, further on, name what was tried instead: "source \\depot\apps\tide.cab", "network path not found",
+// justBefore is what the line right before the telling one says is done, where
+// that one names nothing and others that tell the cause, further on, name what
+// was tried instead: "source \\depot\apps\tide.cab", "network path not found",
 // "no local copy C:\apps\tide.cab".
 func (j *judge) justBefore(near []*story.Message, class string) *signs.Subject {
 	if len(j.anchor) < 2 || len(near) == 0 || !ofFiles[class] || len(names.In(firstLine(j.anchor[0].Text))) > 0 {
@@ -338,33 +353,36 @@ func (j *judge) justBefore(near []*story.Message, class string) *signs.Subject {
 // kindOf is what a class is about where a clue gives its name.
 var kindOf = map[string]string{"space": "drive", "command-line": "option", "condition": "condition"}
 
-// certain are the kinds of names that a class is about so surely that one right before the
-// telling line outweighs any other word in it.
+// certain are the kinds of names that a class is about so surely that one right
+// before the telling line outweighs any other word in it.
 var certain = map[string][]names.Kind{"network": {names.Host}}
 
-// mostOfList is how often lines of one shape come at most that are no list; a list's last
-// line is only what was done when it broke, which tells something where files are concerned.
+// mostOfList is how often lines of one shape come at most that are no list; a
+// list's last line is only what was done when it broke, which tells something
+// where files are concerned.
 const mostOfList = 5
 
-// fewOfList is the same for lines of another part than the one that tells the failure.
+// fewOfList is the same for lines of another part than the one that tells the
+// failure.
 const fewOfList = 3
 
 // ofFiles are the classes that are about the very file that was handled.
 var ofFiles = map[string]bool{"permission": true, "in-use": true, "path": true, "corrupt": true, "source": true, "security-software": true,
 	"space": true, "leftover": true, "unknown": true}
 
-// besideWords are the classes that are about a file so surely that one right before the telling line outweighs a word
-// in it.
+// besideWords are the classes that are about a file so surely that one right
+// before the telling line outweighs a word in it.
 var besideWords = map[string]bool{"platform": true, "corrupt": true}
 
-// ofAsking are the classes that are about what is asked for, of the machine or of who calls, and seldom about a
-// file.
+// ofAsking are the classes that are about what is asked for, of the machine or
+// of who calls, and seldom about a file.
 var ofAsking = map[string]bool{"prerequisite": true, "condition": true, "policy": true, "command-line": true, "platform": true, "database": true, "busy": true}
 
 // ofPrograms are the classes that are about a program that was to be started.
 var ofPrograms = map[string]bool{"elevation": true, "cancelled": true, "unknown": true}
 
-// ofThings are the classes that are about what a tool of the OS was to handle, never about the tool.
+// ofThings are the classes that are about what a tool of the OS was to handle,
+// never about the tool.
 var ofThings = map[string]bool{"corrupt": true, "permission": true, "registry": true, "leftover": true, "source": true, "space": true,
 	"in-use": true, "network": true, "service": true}
 
@@ -391,8 +409,8 @@ func anything(names.Name) bool { return true }
 // startable is a file that a setup starts.
 var startable = lazy.MustCompile(`(?i)\.(?:exe|ms[ipu]|cmd|bat|ps1|com|inf)$`)
 
-// subjectIn finds the name of the first kind of which there is one: that in most of
-// the lines, of several the first.
+// subjectIn finds the name of the first kind of which there is one: that in
+// most of the lines, of several the first.
 func (j *judge) subjectIn(lines []*story.Message, kinds []names.Kind, fits func(names.Name) bool) *signs.Subject {
 	for _, k := range kinds {
 		var best *signs.Subject

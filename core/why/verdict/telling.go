@@ -50,9 +50,11 @@ var (
 	hexCode = lazy.MustCompile(`\b0x([0-9a-fA-F]{8})\b`)
 	// A decimal number only behind a word that makes it a code.
 	decimal = lazy.MustCompile(`(?i)(?:win32 error|system error|last ?error|error code|errorcode|error|code|gle|err)\s*[:=# ]?\s*\(?(-?\d{1,10})\b`)
-	// A path in quotes, or without quotes as far as its blanks stand between two separators.
+	// A path in quotes, or without quotes as far as its blanks stand between
+	// two separators.
 	anyPath = lazy.MustCompile(`['"]([A-Za-z]:\\[^'"]+|\\\\[^'"]+)['"]|\b([A-Za-z]:\\[^\s'"<>|*?,;]+(?: [^\s'"<>|*?,;\\]+\\[^\s'"<>|*?,;]+)*)`)
-	// "EACCES", "ENOSPC": upper case and a leading E, looked up before it is believed.
+	// "EACCES", "ENOSPC": upper case and a leading E, looked up before it is
+	// believed.
 	errnoName = lazy.MustCompile(`\b(E[A-Z_]{3,14})\b`)
 )
 
@@ -155,8 +157,8 @@ func (j *judge) mostTelling() (Cause, bool) {
 }
 
 // ownWords is the cause that the package's own action printed before it failed:
-// a code, an errno or an exception of a known class outranks the bare failure of
-// the action.
+// a code, an errno or an exception of a known class outranks the bare failure
+// of the action.
 func (j *judge) ownWords() (Cause, bool) {
 	if j.a.Dialect != story.Engine || j.broke == nil || !j.broke.Custom {
 		return Cause{}, false

@@ -11,8 +11,8 @@ import (
 	"hollowkey/core/why/signs"
 )
 
-// fromAll settles on the cause for which most speaks when signs, words and numbers
-// are taken together.
+// fromAll settles on the cause for which most speaks when signs, words and
+// numbers are taken together.
 func (j *judge) fromAll(hits []signs.Hit) {
 	proposals := proposed(hits)
 	for i := range proposals {
@@ -63,12 +63,12 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	j.v.Cause.Confidence = round(min(j.v.Cause.Confidence, surest))
 }
 
-// surestAside is how sure a cause is at most that nothing in the lines in which it broke speaks for: somebody else may have read the
-// same notes in good runs.
+// surestAside is how sure a cause is at most that nothing in the lines in which
+// it broke speaks for: somebody else may have read the same notes in good runs.
 const surestAside = 0.75
 
-// fromExit hangs a verdict that the exit code alone gave on the line that tells it, and takes what it
-// is about from the call right before.
+// fromExit hangs a verdict that the exit code alone gave on the line that tells
+// it, and takes what it is about from the call right before.
 func (j *judge) fromExit(h signs.Hit) {
 	if len(h.Lines) > 0 || j.a.Exit == nil || len(j.anchor) > 0 {
 		return
@@ -85,15 +85,15 @@ func (j *judge) fromExit(h signs.Hit) {
 	}
 }
 
-// ownFactor is what is left of a sign that an exit code below the engine's shows: half of the
-// vendors count their own reasons.
+// ownFactor is what is left of a sign that an exit code below the engine's
+// shows: half of the vendors count their own reasons.
 const ownFactor = 0.5
 
 // nearness is what signs' data call it.
 var nearness = map[string]evidence.Nearness{"nothing": evidence.Nothing, "echo": evidence.Echo, "tells": evidence.Tells}
 
-// heaviest is the sign that speaks most for a class, -1 when none does that says
-// more than that something failed.
+// heaviest is the sign that speaks most for a class, -1 when none does that
+// says more than that something failed.
 func heaviest(proposals []evidence.Proposal, class string) int {
 	best := -1
 	for i, p := range proposals {
@@ -196,7 +196,8 @@ func (j *judge) fromPoints(top evidence.Hypothesis) {
 // fewWords is how many words a line has that says a number and nothing of it.
 const fewWords = 3
 
-// toldBefore is the error that told in words the number that the telling line only says once more; nil where none did.
+// toldBefore is the error that told in words the number that the telling line
+// only says once more; nil where none did.
 func (j *judge) toldBefore() *story.Message {
 	if len(j.anchor) == 0 || len(strings.Fields(j.anchor[0].Text)) > fewWords {
 		return nil
@@ -211,15 +212,16 @@ func (j *judge) toldBefore() *story.Message {
 	return j.a.Messages[at]
 }
 
-// bearsOn says whether a warning among the lines in which it broke has to do with the cause: it
-// speaks for one, or, where no error is told, is by who told it.
+// bearsOn says whether a warning among the lines in which it broke has to do
+// with the cause: it speaks for one, or, where no error is told, is by who told
+// it.
 func (j *judge) bearsOn(m *story.Message, errs bool) bool {
 	return len(evidence.CluesIn(strings.ToLower(m.Text))) > 0 ||
 		!errs && (!speaks(m) || slices.ContainsFunc(j.anchor, func(a *story.Message) bool { return a.Source == m.Source || !speaks(a) }))
 }
 
-// wholePaths puts the whole of a path in place of the part before its first blank
-// that an expression caught.
+// wholePaths puts the whole of a path in place of the part before its first
+// blank that an expression caught.
 func (j *judge) wholePaths() {
 	sub := j.v.Cause.Subject
 	if sub == nil || len(sub.Name) < 3 {
@@ -243,8 +245,8 @@ func (j *judge) wholePaths() {
 	}
 }
 
-// named says whether a name stands in the lines that the verdict hangs on; a name
-// that a sign only fills in, such as the product's, says less than theirs.
+// named says whether a name stands in the lines that the verdict hangs on; a
+// name that a sign only fills in, such as the product's, says less than theirs.
 func (j *judge) named(name string) bool {
 	if name = strings.ToLower(name); strings.Trim(name, "0123456789.-x") == "" { // a number is no name
 		return false

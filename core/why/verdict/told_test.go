@@ -10,8 +10,9 @@ import (
 //go:embed testdata/told.txt
 var toldText string
 
-// One line that tells a cause is enough, with a level and without, be its words phrases of the lexicon or not.
-// A line that tells none stays unknown where no level calls it an error.
+// One line that tells a cause is enough, with a level and without, be its words
+// phrases of the lexicon or not. A line that tells none stays unknown where no
+// level calls it an error.
 func TestCausesToldInOneLine(t *testing.T) {
 	layouts := map[string]string{
 		"without levels": "09:00:01 Kelp 3.1 setup starts\n09:00:02 reading manifest\n09:00:03 stage: prepare\n09:00:05 LINE\n09:00:05 rolling back\n09:00:06 setup failed\n",
@@ -39,7 +40,8 @@ func TestCausesToldInOneLine(t *testing.T) {
 	}
 }
 
-// What a dialog says in such words is understood too; what says nothing of a failure is not taken for one.
+// What a dialog says in such words is understood too; what says nothing of a
+// failure is not taken for one.
 func TestSaidInWordsOfItsOwn(t *testing.T) {
 	all, right := 0, 0
 	for row := range strings.Lines(toldText) {
@@ -72,8 +74,8 @@ func TestSaidInWordsOfItsOwn(t *testing.T) {
 	}
 }
 
-// What an action of a package prints before it fails is read in the engine's log as well, where the action is all that
-// else is known.
+// What an action of a package prints before it fails is read in the engine's
+// log as well, where the action is all that else is known.
 func TestPrintedByAnAction(t *testing.T) {
 	const log = "=== Verbose logging started: 5/4/2026  09:12:01  Build type: SHIP UNICODE 5.00.10011.00  Calling process: x ===\n" +
 		"Action 9:12:01: INSTALL. \nAction start 9:12:01: INSTALL.\nAction 9:12:02: ConfigureKelp. \nAction start 9:12:02: ConfigureKelp.\n" +
@@ -105,8 +107,8 @@ func TestPrintedByAnAction(t *testing.T) {
 	t.Logf("%d of %d", right, all)
 }
 
-// The same lines in the forms of other programs: a bootstrapper of several packages, an agent, a table, a result file, a
-// report of names and values.
+// The same lines in the forms of other programs: a bootstrapper of several
+// packages, an agent, a table, a result file, a report of names and values.
 func TestToldInOtherForms(t *testing.T) {
 	forms := map[string]string{
 		"chain": "[0A1C:0B2D][2026-05-04T09:12:01]i000: Setting string variable 'BundleName' to value 'Kelp Suite'\n[0A1C:0B2D][2026-05-04T09:12:02]i300: Apply begin\n" +

@@ -40,7 +40,8 @@ type Verdict struct {
 	Logs     []Log           `json:"logs"`                       // that were read, the main one first
 	Sign     string          `json:"sign,omitempty"`             // the sign that decided
 	Host     Host            `json:"host,omitzero"`              // the machine, where the log tells it
-	// when the attempt began by the machine's clock, ISO 8601; with a zone where the log has one
+	// when the attempt began by the machine's clock, ISO 8601; with a zone
+	// where the log has one
 	Began  string `json:"began,omitempty"`
 	Result *int   `json:"result,omitempty"` // what the action that broke returned
 	Server string `json:"server,omitempty"` // that did not answer, or has the share that is missing
@@ -117,14 +118,15 @@ type Line struct {
 	Text string `json:"text"` // without the line's end
 }
 
-// FirstWithSteps is the index of the first remedy that has steps, and need not be named
-// by a person; -1 when all
+// FirstWithSteps is the index of the first remedy that has steps, and need not
+// be named by a person; -1 when all
 // are advice.
 func (v *Verdict) FirstWithSteps() int {
 	return slices.IndexFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 && !r.OnlyNamed })
 }
 
-// FirstNamed is the index of the first remedy with steps that a person must name; -1 when there is none.
+// FirstNamed is the index of the first remedy with steps that a person must
+// name; -1 when there is none.
 func (v *Verdict) FirstNamed() int {
 	return slices.IndexFunc(v.Remedies, func(r step.Remedy) bool { return len(r.Steps) > 0 && r.OnlyNamed })
 }

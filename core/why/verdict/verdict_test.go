@@ -221,7 +221,8 @@ func TestEveryClassHasARemedy(t *testing.T) {
 	}
 }
 
-// A cause that is known more closely than by its class is named so, and has a remedy of its own.
+// A cause that is known more closely than by its class is named so, and has a
+// remedy of its own.
 func TestSpecialCauses(t *testing.T) {
 	seen := map[string]bool{}
 	for log, kind := range map[string]string{

@@ -122,7 +122,8 @@ func (j *judge) placeWeight(m *story.Message) float64 {
 		}
 		return 1
 	case j.broke.Within(m.Action):
-		// The script's host: what it says while the script's action runs is about it.
+		// The script's host: what it says while the script's action runs is
+		// about it.
 		if m.Line >= j.broke.Line && (j.broke.EndLine == 0 || m.Line <= j.broke.EndLine) {
 			return 1
 		}

@@ -12,10 +12,12 @@ import (
 	"hollowkey/core/why/signs"
 )
 
-// What an expression takes out of a line is often a part of a name: here it becomes the whole one.
+// What an expression takes out of a line is often a part of a name: here it
+// becomes the whole one.
 
-// wholePlace is the file or folder that an expression took out of a line, as the line names it: with the path of which it
-// took the end, "data.db" of "C:\Tide\tide data.db", and without the quotation mark behind it.
+// wholePlace is the file or folder that an expression took out of a line, as
+// the line names it: with the path of which it took the end, "data.db" of
+// "C:\Tide\tide data.db", and without the quotation mark behind it.
 func wholePlace(name string, lines []*story.Message) string {
 	bare := strings.TrimRight(name, "\"'`»“”’])>")
 	if way, is := strings.CutPrefix(bare, "file:///"); is {
@@ -38,13 +40,16 @@ func wholePlace(name string, lines []*story.Message) string {
 	return name
 }
 
-// rootOfKeys begins a key of the registry, which an expression may take for a file.
+// rootOfKeys begins a key of the registry, which an expression may take for a
+// file.
 var rootOfKeys = lazy.MustCompile(`^(?:HKLM|HKCU|HKCR|HKU|HKEY_[A-Z_]+):?\\`)
 
-// serviceTitle begins what stands behind the first word of a service's title: more words of it, and its name in brackets.
+// serviceTitle begins what stands behind the first word of a service's title:
+// more words of it, and its name in brackets.
 var serviceTitle = lazy.MustCompile(`^(?: \p{Lu}[\w&+-]*){1,6} \(([A-Za-z_][\w.$-]{1,60})\)`)
 
-// wholeService is the service of which an expression took the first word: "Kelp" of "Kelp$SYNC", or of "Kelp Sync Service (KelpSync)".
+// wholeService is the service of which an expression took the first word:
+// "Kelp" of "Kelp$SYNC", or of "Kelp Sync Service (KelpSync)".
 func wholeService(name string, lines []*story.Message) string {
 	for _, m := range lines {
 		text := firstLine(m.Text)
@@ -72,7 +77,8 @@ func ofToken(c byte) bool {
 	return c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z' || c == '_'
 }
 
-// plainCaptures takes out of what signs read from their lines the words of the sentence: behind a path or key, and in a service's place.
+// plainCaptures takes out of what signs read from their lines the words of the
+// sentence: behind a path or key, and in a service's place.
 func plainCaptures(hits []signs.Hit) {
 	for i := range hits {
 		h := &hits[i]
@@ -87,7 +93,8 @@ func plainCaptures(hits []signs.Hit) {
 	}
 }
 
-// keyAlone is a key whole, and without what a sentence goes on with behind it, as far as the lines' own form of it tells.
+// keyAlone is a key whole, and without what a sentence goes on with behind it,
+// as far as the lines' own form of it tells.
 func keyAlone(key string, lines []*story.Message) string {
 	bare := strings.TrimLeft(key, `\`)
 	for _, m := range lines {

@@ -12,7 +12,8 @@ func in(line string) string {
 		"\n2026-05-04 09:12:04 INFO Rolling back\n2026-05-04 09:12:05 ERROR Installation failed with exit code 1603\n"
 }
 
-// Paths, keys, services and hosts are taken whole, with blanks, brackets, commas and dollar signs, whatever sentence they stand in.
+// Paths, keys, services and hosts are taken whole, with blanks, brackets,
+// commas and dollar signs, whatever sentence they stand in.
 func TestNamesInAnySentence(t *testing.T) {
 	for _, of := range []struct {
 		most             int // that may be taken otherwise: where no mark ends a name, a sentence may go on with the same signs
@@ -53,7 +54,8 @@ func TestNamesInAnySentence(t *testing.T) {
 	}
 }
 
-// A warning that says what makes up for it does not take the blame from the error behind it.
+// A warning that says what makes up for it does not take the blame from the
+// error behind it.
 func TestWhatIsMadeUpForIsNotToBlame(t *testing.T) {
 	for _, note := range []string{"service TideSync not found, will be created", "no such table: schema_version; running migrations", "service TideOld could not be stopped: it does not exist",
 		"table Berths does not exist, creating it", "registry is damaged? no", "runtime was not found in C:\\Tide, using C:\\Program Files\\TideRT", "could not delete C:\\Tide\\old.dll: not there",

@@ -22,7 +22,8 @@ import (
 	"hollowkey/core/why/verdict"
 )
 
-// capture is how a sign captures a name of each kind, and what its subject is then.
+// capture is how a sign captures a name of each kind, and what its subject is
+// then.
 var capture = map[names.Kind]struct{ name, pattern, subject string }{
 	names.Path:    {"file", `[^"'<>|]+?`, "file"},
 	names.File:    {"file", `[^\s"'<>|]+`, "file"},
@@ -40,9 +41,10 @@ const (
 	longestHas = 400 // bytes of a line that a pattern is made of
 )
 
-// Draft writes a sign for a line of a log, as YAML: the line's words as a pattern, what
-// it names as captures, the line as what must match and another as what must not. What
-// only a person can know is left to fill in, and said so.
+// Draft writes a sign for a line of a log, as YAML: the line's words as a
+// pattern, what it names as captures, the line as what must match and another
+// as what must not. What only a person can know is left to fill in, and said
+// so.
 func Draft(ctx context.Context, name string, log io.Reader, line int) (string, error) {
 	s, err := verdict.Read(ctx, verdict.Input{Name: name, Text: log}, textfile.Options{})
 	if err != nil {
@@ -77,8 +79,8 @@ func Draft(ctx context.Context, name string, log io.Reader, line int) (string, e
 		"# remedies are yours to write. Try it with: hollowkey signs test FOLDER\n%s", line, name, b), nil
 }
 
-// find finds the message of a line, and another one that is nothing of the kind but
-// shares most words with it.
+// find finds the message of a line, and another one that is nothing of the kind
+// but shares most words with it.
 func find(s *story.Story, line int) (m *story.Message, other string) {
 	for _, a := range s.Attempts {
 		for _, x := range a.Messages {
@@ -124,8 +126,8 @@ func shared(a, b string) (n int) {
 // Numbers of one run stand for any number in the drafted pattern.
 var digits = lazy.MustCompile(`\d+`)
 
-// patternOf makes a pattern of a line: its words as they are, what it names captured
-// by kind, and numbers that are no codes open.
+// patternOf makes a pattern of a line: its words as they are, what it names
+// captured by kind, and numbers that are no codes open.
 func patternOf(text string) (pattern string, subject signs.Subject) {
 	codes := map[int]bool{} // bytes at which codes begin
 	for _, n := range evidence.Numbers(strings.ToLower(text)) {
@@ -175,7 +177,8 @@ func patternOf(text string) (pattern string, subject signs.Subject) {
 	return b.String(), subject
 }
 
-// classOf guesses a cause by a line's words; one that tells none is a program's own.
+// classOf guesses a cause by a line's words; one that tells none is a program's
+// own.
 func classOf(text string) string {
 	if v, err := verdict.Said(text, nil, verdict.Options{}); err == nil && *v.Cause.Class != "unknown" {
 		return *v.Cause.Class
@@ -207,7 +210,8 @@ func titleOf(text string) string {
 	return strings.NewReplacer("{", "(", "}", ")").Replace(story.Clip(strings.TrimSpace(text), titleRoom))
 }
 
-// A draft is a sign as a person writes it, in that order and without what is empty.
+// A draft is a sign as a person writes it, in that order and without what is
+// empty.
 type draft struct {
 	ID          string                `yaml:"id"`
 	Title       string                `yaml:"title"`

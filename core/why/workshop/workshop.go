@@ -1,6 +1,6 @@
-// Package workshop helps whoever writes signs: it tries them on what they must see
-// and what they must not, and drafts one from a line of a log. Our own signs and a
-// site's are tried in the same way.
+// Package workshop helps whoever writes signs: it tries them on what they must
+// see and what they must not, and drafts one from a line of a log. Our own
+// signs and a site's are tried in the same way.
 package workshop
 
 import (
@@ -25,8 +25,8 @@ type Trial struct {
 	Faults []string `json:"faults"` // what is wrong with it, empty when nothing is
 }
 
-// TryFolder tries the signs of a site's folder, beside the built-in ones: one of those
-// may see the same and be surer.
+// TryFolder tries the signs of a site's folder, beside the built-in ones: one
+// of those may see the same and be surer.
 func TryFolder(ctx context.Context, folder string) ([]Trial, error) {
 	pack, err := signs.WithSite(folder)
 	if err != nil {
@@ -68,7 +68,8 @@ func Try(ctx context.Context, pack *signs.Pack, some []*signs.Sign) (trials []Tr
 	return trials, nil
 }
 
-// matched says what is wrong with the verdict on an excerpt that a sign must see.
+// matched says what is wrong with the verdict on an excerpt that a sign must
+// see.
 func matched(s *signs.Sign, v *verdict.Verdict, excerpt string) string {
 	switch {
 	case v.Sign == "":
@@ -113,8 +114,8 @@ func parts(s *signs.Sign) (faults []string) {
 	return faults
 }
 
-// stepFaults are those of one step. What a check captures is not known here, so a
-// sign that asks one may fill in anything.
+// stepFaults are those of one step. What a check captures is not known here, so
+// a sign that asks one may fill in anything.
 func stepFaults(kind string, args map[string]string, known map[string]bool, asks bool) (faults []string) {
 	k, ok := step.KindOf(kind)
 	if !ok {
@@ -137,8 +138,8 @@ func stepFaults(kind string, args map[string]string, known map[string]bool, asks
 // otherLog begins an excerpt that is a whole log of another dialect.
 var otherLog = lazy.MustCompile(`^(?:\[|\{|\d{4}[-/]|>>>|time=|Add-|<Event|Level,|Log Name)`)
 
-// Frame makes a whole log of an excerpt: what an action said before it failed. One
-// that is a whole log already stays as it is.
+// Frame makes a whole log of an excerpt: what an action said before it failed.
+// One that is a whole log already stays as it is.
 func Frame(action, excerpt string) string {
 	if strings.Contains(excerpt, "=== Verbose logging started") || otherLog.MatchString(excerpt) {
 		return excerpt

@@ -1,5 +1,5 @@
-// Package apppackage reads what the deployment of app packages leaves: the texts
-// of the deployment command, and of its event log when copied as text.
+// Package apppackage reads what the deployment of app packages leaves: the
+// texts of the deployment command, and of its event log when copied as text.
 package apppackage
 
 import (
@@ -31,25 +31,27 @@ func (r *Reader) CanSkip() bool { return true }
 func (r *Reader) Skipped(n int) { r.b.Skipped(n) }
 
 var (
-	// A line that gives the deployment up, with its number: "Deployment Add operation failed with
-	// error 0x80073CF3", "HRESULT: 0x80073D02".
+	// A line that gives the deployment up, with its number: "Deployment Add
+	// operation failed with error 0x80073CF3", "HRESULT: 0x80073D02".
 	failure = lazy.MustCompile(`(?i)(?:deployment|operation|package|register|add-appx\w*|staging).*\b(?:failed|error)\b.*(0x[0-9a-f]{8})|HRESULT: (0x[0-9a-f]{8})`)
-	// Any number of the form that app deployment uses; which of a line's numbers tells is decided
-	// where it is read.
+	// Any number of the form that app deployment uses; which of a line's
+	// numbers tells is decided where it is read.
 	code = lazy.MustCompile(`(?i)\b(0x[0-9a-f]{8})\b`)
-	// A package's full name in its five parts: name, version, processor, resource (mostly empty),
-	// publisher's hash of 13 letters.
+	// A package's full name in its five parts: name, version, processor,
+	// resource (mostly empty), publisher's hash of 13 letters.
 	fullName = lazy.MustCompile(`\b([A-Za-z0-9][\w.-]{2,49})_(\d+(?:\.\d+){3})_(\w+)_[\w-]*_([a-z0-9]{13})\b`)
-	// "Deployment operation completed successfully", "successfully staged": the last of them
-	// against the last failure decides the run.
+	// "Deployment operation completed successfully", "successfully staged": the
+	// last of them against the last failure decides the run.
 	success = lazy.MustCompile(`(?i)deployment .*(?:succeeded|completed successfully|finished successfully)|successfully (?:deployed|registered|added|staged)`)
 	// What a file must speak of to be taken for this dialect at all.
 	telling = lazy.MustCompile(`(?i)appx|msix|deployment|\bHRESULT\b|package family|ActivityId`)
-	// "Add-AppxPackage : …", as the OS's shell begins an error; the name says what was asked for.
+	// "Add-AppxPackage : …", as the OS's shell begins an error; the name says
+	// what was asked for.
 	cmdlet = lazy.MustCompile(`^([A-Z][a-z]+-[A-Z]\w+) ?:`)
 )
 
-// nameStrokes are the underscores between the five parts of a package's full name.
+// nameStrokes are the underscores between the five parts of a package's full
+// name.
 const nameStrokes = 4
 
 // Score counts lines about the deployment of app packages; at least one must

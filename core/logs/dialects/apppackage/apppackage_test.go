@@ -5,7 +5,8 @@ import (
 	"testing"
 )
 
-// Any program gives an HRESULT: a log is of an app's deployment only where it speaks of one, or the number is of those.
+// Any program gives an HRESULT: a log is of an app's deployment only where it
+// speaks of one, or the number is of those.
 func TestScore(t *testing.T) {
 	for text, want := range map[string]bool{
 		"checking 14 files\nSystem.DllNotFoundException: (Exception from HRESULT: 0x8007007E)\nsetup failed":          false,

@@ -111,15 +111,15 @@ var (
 	container = lazy.MustCompile(`container: ([^,: ]+)`)
 	// A package or payload of the chain, up to the comma of the next field.
 	packageName = lazy.MustCompile(`(?:package|payload): ([^,:]+)`)
-	// The number that closes a step: hexadecimal for a system's error, decimal for a program's own
-	// exit.
+	// The number that closes a step: hexadecimal for a system's error, decimal
+	// for a program's own exit.
 	resultCode = lazy.MustCompile(`(?:result|error|exit code|Exit code): (0x[0-9a-fA-F]+|-?\d+)`)
 	// "Setting string variable 'InstallFolder' to value 'C:\…'"
 	setTo = lazy.MustCompile(`variable '([^']+)' to value '([^']*)'`)
 	// "Variable: Name = value", as the log lists all of them at its end.
 	listed = lazy.MustCompile(`^Variable: (\S+) = (.*)$`)
-	// A package's own log has the chain's name and the package's behind "log_"; that is how the
-	// two are joined.
+	// A package's own log has the chain's name and the package's behind "log_";
+	// that is how the two are joined.
 	logOf = lazy.MustCompile(`(?i)log_(.+)$`)
 )
 
@@ -255,7 +255,8 @@ func (r *Reader) shape(line int, e entry, text, raw string) {
 	}
 }
 
-// acquire is put before a container's name: it is no package, only what packages are fetched in.
+// acquire is put before a container's name: it is no package, only what
+// packages are fetched in.
 const acquire = "Acquire "
 
 // atPath is a payload's name without where it lies.

@@ -61,14 +61,16 @@ func edge(t []byte) bool {
 }
 
 var (
-	// "     dvi: {Install} 10:12:04": the three letters of the part that speaks; "!!!" before it
-	// is an error, "!" a warning.
+	// " dvi: {Install} 10:12:04": the three letters of the part that speaks;
+	// "!!!" before it is an error, "!" a warning.
 	part = lazy.MustCompile(`^(?:!!!|!)?\s*(dvi|sto|inf|ndv|cpy|flq|sig|ump|pol|idb|bak|utl|cmd|set|ple|tdp|nci|dvs|cci):\s+(.*)$`)
-	// ">>>  [Device Install (Hardware initiated) - USB\VID…]": what the section is about.
+	// ">>> [Device Install (Hardware initiated) - USB\VID…]": what the section
+	// is about.
 	begins = lazy.MustCompile(`^>>>\s+\[(.+)\]`)
 	// ">>>  Section start 2026/03/02 10:12:04.113"
 	started = lazy.MustCompile(`^>>>\s+Section start (\S+) (\S+)`)
-	// "<<<  [Exit status: FAILURE(0xe0000219)]": the one line that decides a section.
+	// "<<< [Exit status: FAILURE(0xe0000219)]": the one line that decides a
+	// section.
 	exit = lazy.MustCompile(`^<<<\s+\[Exit status: (\w+)(?:\((0x[0-9a-fA-F]+)\))?\]`)
 	// The driver's file, as the section and its parts name it.
 	infName = lazy.MustCompile(`(?i)([\w.-]+\.inf)\b`)
@@ -151,8 +153,8 @@ func (r *Reader) exit(line int, m []string, raw string) {
 	r.b.A.Closed = true
 }
 
-// about takes the driver package that a section is about, with its folder where the section names
-// it: DiInstallDriver - C:\Deploy\card.inf.
+// about takes the driver package that a section is about, with its folder where
+// the section names it: DiInstallDriver - C:\Deploy\card.inf.
 func (r *Reader) about(section string) {
 	if m := infName.FindStringSubmatch(section); m != nil {
 		r.b.A.Package = m[1]
@@ -162,15 +164,15 @@ func (r *Reader) about(section string) {
 	}
 }
 
-// burst is how long after a section that failed another one is of the same call: a setup that was
-// refused its driver goes on to clear up.
+// burst is how long after a section that failed another one is of the same
+// call: a setup that was refused its driver goes on to clear up.
 const burst = 30 * time.Second
 
 // clearing are sections that take something away, which need not be there.
 var clearing = lazy.MustCompile(`(?i)^\w*(?:uninstall|delete|remove)`)
 
-// follows says whether a section that failed comes out of one before it; of two in a burst the
-// first counts, unless it only cleared up.
+// follows says whether a section that failed comes out of one before it; of two
+// in a burst the first counts, unless it only cleared up.
 func (r *Reader) follows(a *story.Action) bool {
 	first := r.broke
 	if a == nil || first == nil || !first.Failed || a.Name == first.Name || a.Start-first.End > burst || a.Start < first.Start {
@@ -183,7 +185,8 @@ func (r *Reader) follows(a *story.Action) bool {
 	return true
 }
 
-// sameDevice says whether a section that failed was of the same kind and device.
+// sameDevice says whether a section that failed was of the same kind and
+// device.
 func sameDevice(at *story.Attempt, a *story.Action) bool {
 	for _, x := range at.Actions {
 		if x != a && x.Failed && x.Name == a.Name {

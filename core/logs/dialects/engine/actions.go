@@ -72,7 +72,8 @@ func (r *Reader) end(line int, name []byte, value int, at time.Duration, text []
 			case in.Phase == story.Deferred:
 				r.closeScript(in, failing, line, at)
 			case in.Phase == story.Immediate && !in.started:
-				// Announced before its forerunner's end was written: it stays open.
+				// Announced before its forerunner's end was written: it stays
+				// open.
 				in.Parent = a.Parent
 				continue
 			default:
@@ -105,8 +106,8 @@ func (r *Reader) at(at time.Duration) time.Duration {
 	return r.clock.Now()
 }
 
-// closeScript ends an action of the script, whose end is never written: the next
-// one starts, or the script's host ends.
+// closeScript ends an action of the script, whose end is never written: the
+// next one starts, or the script's host ends.
 func (r *Reader) closeScript(a *running, failed bool, line int, at time.Duration) {
 	a.EndLine, a.End = line, at
 	if failed && a.Phase == story.Deferred && r.a.Rollback == 0 {
@@ -245,9 +246,9 @@ func (r *Reader) mark(line int, m actionMark, text []byte) bool {
 
 // announcedOnly says whether a mark without a tail is an announcement that lost
 // the blank at its end, as it does in mail and in tickets: the announcement and
-// the start of an action then look alike but for the words before the time. They
-// come right after one another, which tells the announcement's words; from then on
-// these are known.
+// the start of an action then look alike but for the words before the time.
+// They come right after one another, which tells the announcement's words; from
+// then on these are known.
 func (r *Reader) announcedOnly(line int, m actionMark) bool {
 	if r.plainWord != nil {
 		return bytes.Equal(m.prefix, r.plainWord)
@@ -349,7 +350,8 @@ func settleZeros(a *story.Attempt) {
 	}
 }
 
-// laterSibling says whether an action with the same parent as x started after it.
+// laterSibling says whether an action with the same parent as x started after
+// it.
 func laterSibling(after []*story.Action, x *story.Action) bool {
 	for _, y := range after {
 		if y.Parent == x.Parent && y.Phase == x.Phase {

@@ -55,7 +55,8 @@ func New(file string) *Reader {
 	return &Reader{file: file, outside: new(window), clock: story.ClockFor(new(story.Attempt))}
 }
 
-// place is where a line stands, with the file, since a verdict may come from several.
+// place is where a line stands, with the file, since a verdict may come from
+// several.
 func (r *Reader) place(line int) story.Place { return story.Place{File: r.file, Line: line} }
 
 // Line takes the next line.
@@ -79,8 +80,9 @@ func (r *Reader) Line(l textfile.Line) {
 	r.plainLine(l.Number, text)
 }
 
-// begin opens an attempt: the engine appends to a log that is there, so that one file may hold many. Everything
-// that belongs to the one before is forgotten.
+// begin opens an attempt: the engine appends to a log that is there, so that
+// one file may hold many. Everything that belongs to the one before is
+// forgotten.
 func (r *Reader) begin(line int) {
 	r.a = &story.Attempt{
 		Place: r.place(line), Dialect: story.Engine,
@@ -221,8 +223,8 @@ func (r *Reader) engineLine(line int, side byte, text, raw []byte) {
 	}
 }
 
-// called takes the product's name out of "Product: NAME -- words", in any language, for a log
-// that ends before the engine lists its properties.
+// called takes the product's name out of "Product: NAME -- words", in any
+// language, for a log that ends before the engine lists its properties.
 func (r *Reader) called(text []byte) {
 	head, _, ok := bytes.Cut(text, productMark)
 	_, name, named := bytes.Cut(head, []byte(": "))
@@ -251,8 +253,9 @@ func (r *Reader) folder(text []byte) bool {
 	return true
 }
 
-// keepShellFolder notes the first shell folder of the user's that lies elsewhere than it should. It goes among the
-// properties, under a name that no package uses, so that signs ask for it as for any other.
+// keepShellFolder notes the first shell folder of the user's that lies
+// elsewhere than it should. It goes among the properties, under a name that no
+// package uses, so that signs ask for it as for any other.
 func (r *Reader) keepShellFolder(path []byte) {
 	const name = "ShellFolderElsewhere"
 	if _, seen := r.a.Properties[name]; !seen {
@@ -325,8 +328,9 @@ func (r *Reader) change(line int, text []byte) {
 	}
 }
 
-// setProperty notes a property's last value. Those of an installation within this one are its own, and left out;
-// past the limit only names that are known already are set, and the rest is counted.
+// setProperty notes a property's last value. Those of an installation within
+// this one are its own, and left out; past the limit only names that are known
+// already are set, and the rest is counted.
 func (r *Reader) setProperty(line int, name string, value []byte) {
 	if r.nested > 0 && r.nestedDepth() > 0 {
 		return
@@ -348,7 +352,8 @@ func (r *Reader) nestedDepth() (n int) {
 	return n
 }
 
-// policy notes a machine policy of the header; a hundred are more than the engine reads.
+// policy notes a machine policy of the header; a hundred are more than the
+// engine reads.
 func (r *Reader) policy(line int, text []byte) {
 	name, rest, ok := bytes.Cut(text, []byte("' is "))
 	if ok && len(r.a.Policies) < 100 {

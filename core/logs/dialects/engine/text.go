@@ -81,8 +81,8 @@ func isData(text []byte, action string) bool {
 	return len(text) > len(action)+1 && text[len(action)] == ':' && string(text[:len(action)]) == action && standard[action]
 }
 
-// surelyData says whether a line is such text whatever else it looks like: most lines of a log are,
-// so it is asked first.
+// surelyData says whether a line is such text whatever else it looks like: most
+// lines of a log are, so it is asked first.
 func surelyData(text []byte, action string) bool {
 	rest := len(action) + len(": ")
 	return len(text) > rest && text[len(action)] == ':' && text[rest-1] == ' ' && string(text[:len(action)]) == action &&
@@ -144,8 +144,8 @@ func (r *Reader) listed(line int, text []byte) {
 	r.setProperty(line, string(name), value)
 }
 
-// loggingMark takes "=== Verbose logging started: …" and the other three, in any
-// language.
+// loggingMark takes "=== Verbose logging started: …" and the other three, in
+// any language.
 func (r *Reader) loggingMark(line int, text []byte) {
 	r.property = ""
 	started := bytes.Contains(text, []byte("Build type:"))

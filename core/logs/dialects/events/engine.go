@@ -22,8 +22,8 @@ func (r *Reader) sort() {
 		slices.SortStableFunc(r.events, func(a, b event) int { return strings.Compare(a.time, b.time) })
 		return
 	}
-	// Other forms of time cannot be compared as text; the order of one begin and
-	// its end tells which way round the export is.
+	// Other forms of time cannot be compared as text; the order of one begin
+	// and its end tells which way round the export is.
 	begin, end := -1, -1
 	for i, e := range r.events {
 		switch {
@@ -53,12 +53,14 @@ const (
 )
 
 var (
-	// The status in the installer's own events: "…; 1603; (NULL); …" or at the text's end.
+	// The status in the installer's own events: "…; 1603; (NULL); …" or at the
+	// text's end.
 	statusCode = lazy.MustCompile(`(\d{1,5})\.?\s*(?:;|$)`)
-	// "Product: NAME -- text": the word before the colon follows the OS's language.
+	// "Product: NAME -- text": the word before the colon follows the OS's
+	// language.
 	productPart = lazy.MustCompile(`^(?:Product|Produkt|Producto|Produit|Prodotto|Produto)\s?: (.+?) -- `)
-	// "Error 1921. Service …", "Fehler 1303.": a message's number behind one word, at the start or
-	// behind the product.
+	// "Error 1921. Service …", "Fehler 1303.": a message's number behind one
+	// word, at the start or behind the product.
 	numberedText = lazy.MustCompile(`(?:^| -- )\S+ (\d{4,5})[.。:]`)
 )
 
@@ -133,13 +135,15 @@ func (r *Reader) take(e event) {
 // goodEnd is the end of a text about a product with the status 0.
 var goodEnd = lazy.MustCompile(`\b0\.?\s*$`)
 
-// quiet are events that tell causes at the level of information: a service's start
-// type was changed, a service was put in, a package is under way or was refused.
+// quiet are events that tell causes at the level of information: a service's
+// start type was changed, a service was put in, a package is under way or was
+// refused.
 var quiet = map[int]bool{7040: true, 7045: true, 400: true, 401: true, 404: true, 1121: true, 1123: true, 8002: true}
 
-// watched are events that tell what a rule would have stopped if it were in force, and
-// did not: program and script rules in audit, attack surface rules in audit, code that
-// a policy in audit would refuse. Source: the OS's event manifests.
+// watched are events that tell what a rule would have stopped if it were in
+// force, and did not: program and script rules in audit, attack surface rules
+// in audit, code that a policy in audit would refuse. Source: the OS's event
+// manifests.
 var watched = map[int]bool{8003: true, 8006: true, 8021: true, 8024: true, 1122: true, 1124: true, 1126: true, 3034: true, 3076: true}
 
 // watcher writes them.

@@ -40,8 +40,8 @@ type Reader struct {
 	dropped bool            // there were more than are kept
 }
 
-// form is one of the shapes in which event logs are exported. None has a head that a program must write,
-// so the first lines decide.
+// form is one of the shapes in which event logs are exported. None has a head
+// that a program must write, so the first lines decide.
 type form uint8
 
 const (
@@ -58,8 +58,9 @@ const maxEvents = 20000
 // New makes a reader for the export called file.
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Events)} }
 
-// detect tells an export's form by one of its lines. XML is asked for first, since its attributes hold commas
-// and its values lines that look like the other two.
+// detect tells an export's form by one of its lines. XML is asked for first,
+// since its attributes hold commas and its values lines that look like the
+// other two.
 func detect(l []byte) form {
 	t := bytes.TrimSpace(l[:min(len(l), mostHead)])
 	switch {
@@ -75,8 +76,8 @@ func detect(l []byte) form {
 	return unknown
 }
 
-// heads says whether a line holds, as the head of a column of cells with commas between, a
-// name for an event's number.
+// heads says whether a line holds, as the head of a column of cells with commas
+// between, a name for an event's number.
 func heads(line []byte) bool {
 	if bytes.HasPrefix(line, []byte("{")) { // an object, one of whose values ends so: "the package is valid"
 		return false
@@ -96,11 +97,12 @@ func heads(line []byte) bool {
 	return false
 }
 
-// numberHeads are names for an event's number that tools which export events write.
+// numberHeads are names for an event's number that tools which export events
+// write.
 var numberHeads = []string{"Event ID", "EventID", "Id", "EreignisID", "ID de l'événement", "ID de l’événement"}
 
-// mostHead is how many bytes of a line tell its form: times, sources and numbers stand at
-// its begin.
+// mostHead is how many bytes of a line tell its form: times, sources and
+// numbers stand at its begin.
 const mostHead = 4 << 10
 
 // provider is what writes into the event log, where it begins a cell.
@@ -159,8 +161,8 @@ func Score(ls [][]byte) (n int) {
 	return 0
 }
 
-// windows says whether elements named Event are those of the OS's event log, which
-// have a part named System; other programs call theirs so too.
+// windows says whether elements named Event are those of the OS's event log,
+// which have a part named System; other programs call theirs so too.
 func windows(ls [][]byte) bool {
 	for _, l := range ls {
 		if bytes.Contains(l, []byte("<System>")) || bytes.Contains(l, []byte("<EventID")) || bytes.Contains(l, []byte("win/2004/08/events")) {
@@ -206,8 +208,8 @@ func (r *Reader) collect(l textfile.Line) string {
 	return r.buffer.String()
 }
 
-// add keeps an event. What is past the limit is dropped and said: an export of a whole year is no reason to
-// fill the memory.
+// add keeps an event. What is past the limit is dropped and said: an export of
+// a whole year is no reason to fill the memory.
 func (r *Reader) add(e event) {
 	if len(r.events) < maxEvents {
 		r.events = append(r.events, e)
@@ -216,8 +218,9 @@ func (r *Reader) add(e event) {
 	}
 }
 
-// csv takes a line of a table. A quoted field may go on in the next line, as messages of several lines do; one
-// that never ends is cut at the limit of an event. Columns that no name tells are guessed by what they hold.
+// csv takes a line of a table. A quoted field may go on in the next line, as
+// messages of several lines do; one that never ends is cut at the limit of an
+// event. Columns that no name tells are guessed by what they hold.
 func (r *Reader) csv(l textfile.Line) {
 	text := r.collect(l)
 	if strings.Count(text, `"`)%2 == 1 && len(text) < maxEvent {
@@ -255,8 +258,9 @@ func separator(line []byte) rune {
 	return ','
 }
 
-// cells parts a row. Rows of any length are taken and stray quotes forgiven: consoles that export tables
-// do not all double them. nil for a row that still cannot be read.
+// cells parts a row. Rows of any length are taken and stray quotes forgiven:
+// consoles that export tables do not all double them. nil for a row that still
+// cannot be read.
 func (r *Reader) cells(line string) []string {
 	c := csv.NewReader(strings.NewReader(line))
 	c.Comma, c.FieldsPerRecord, c.LazyQuotes = r.sep, -1, true
@@ -308,7 +312,8 @@ func (e *event) guessed(v string) {
 
 var textField = lazy.MustCompile(`^\s*([A-Za-zÄÖÜäöü ]+?)\s*:\s*(.*)$`)
 
-// text takes a line of a list of fields; the first field of the next event ends the one before.
+// text takes a line of a list of fields; the first field of the next event ends
+// the one before.
 func (r *Reader) text(l textfile.Line) {
 	if textHead.Match(bytes.TrimSpace(l.Text)) && r.buffer.Len() > 0 {
 		r.endText()
@@ -378,8 +383,8 @@ func (r *Reader) Finish() []*story.Attempt {
 	return failedLast(all)
 }
 
-// telling says whether a message is the error of a part of the OS that installs, or
-// that keeps from installing.
+// telling says whether a message is the error of a part of the OS that
+// installs, or that keeps from installing.
 func telling(m *story.Message) bool {
 	if m.Kind != story.KindError {
 		return false
@@ -409,9 +414,9 @@ var ofSetups = lazy.MustCompile(`(?i)setup|install|updat|deploy|bootstrap`)
 // unnamed are texts that only those parts write.
 var unnamed = lazy.MustCompile(`(?i)^(?:AppX Deployment operation|AppX-Bereitstellungsvorgang|Product: .+ -- |error 0x8[0-9a-f]{7}: Windows (?:cannot|could not) (?:install|deploy|register))`)
 
-// failedLast puts the last setup that failed behind those of other products that
-// went well later: an event log holds the whole machine's, and a person asks about
-// the one that failed.
+// failedLast puts the last setup that failed behind those of other products
+// that went well later: an event log holds the whole machine's, and a person
+// asks about the one that failed.
 func failedLast(all []*story.Attempt) []*story.Attempt {
 	for i := len(all) - 2; i >= 0; i-- {
 		a := all[i]

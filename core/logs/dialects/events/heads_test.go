@@ -2,7 +2,8 @@ package events
 
 import "testing"
 
-// The head of a table is one by its cells, not by a value of an object that ends like one of them.
+// The head of a table is one by its cells, not by a value of an object that
+// ends like one of them.
 func TestHeadsOfTables(t *testing.T) {
 	for line, want := range map[string]bool{
 		"Level,Date and Time,Source,Event ID,Task Category":                           true,

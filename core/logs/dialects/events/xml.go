@@ -25,10 +25,12 @@ const (
 	partJoint = "; "
 )
 
-// xmlLevels are the words for the levels. Source: the OS's event schema, "LevelType".
+// xmlLevels are the words for the levels. Source: the OS's event schema,
+// "LevelType".
 var xmlLevels = map[string]string{"0": "Information", "1": "Critical", "2": "Error", "3": "Warning", "4": "Information"}
 
-// xml takes a line of an export: it may hold a part of an event, one, or several.
+// xml takes a line of an export: it may hold a part of an event, one, or
+// several.
 func (r *Reader) xml(l textfile.Line) {
 	text := l.Text
 	for {
@@ -151,8 +153,8 @@ func decodeEvent(text string) (e event) {
 	return e
 }
 
-// systemError is how a value names a text of the OS's own: that of a system error,
-// such as %%1069.
+// systemError is how a value names a text of the OS's own: that of a system
+// error, such as %%1069.
 var systemError = lazy.MustCompile(`%%(\d{1,5})\b`)
 
 func attribute(t xml.StartElement, name, otherwise string) string {

@@ -10,16 +10,17 @@ import (
 	"hollowkey/core/logs/textfile"
 )
 
-// Blocks reads a text whose records are blocks of lines, each a name and a value:
+// Blocks reads a text whose records are blocks of lines, each a name and a
+// value:
 //
 //	Time: 04.05.2026 09:12:01
 //	Level: Error
 //	Text: cannot listen on 8443
 //	----
 //
-// A record ends at a line of strokes, at a blank one, or where its first name comes
-// again. The lines may be elements of XML, too: <Level>Error</Level>; a record then ends with the
-// element around them.
+// A record ends at a line of strokes, at a blank one, or where its first name
+// comes again. The lines may be elements of XML, too: <Level>Error</Level>; a
+// record then ends with the element around them.
 type Blocks struct {
 	Reader
 	names  map[string]bool // of the fields, in small letters
@@ -27,15 +28,15 @@ type Blocks struct {
 	fields []lineField
 }
 
-// Limits of a block: more names of its own no logger writes, and what goes on over more
-// lines is a listing.
+// Limits of a block: more names of its own no logger writes, and what goes on
+// over more lines is a listing.
 const (
 	maxBlock     = 24
 	maxBlockMore = 60
 )
 
-// NewBlocks makes a reader for the text called file, told by its first lines; nil when
-// they are no such blocks.
+// NewBlocks makes a reader for the text called file, told by its first lines;
+// nil when they are no such blocks.
 func NewBlocks(file string, head [][]byte) *Blocks {
 	around := recordTag(head)
 	names := blockNames(head, around != "")
@@ -53,8 +54,10 @@ const (
 	shareBlocks = 0.7 // of the lines that must be a name and a value of such a block
 )
 
-// blockNames finds the names that come again and again, each at the begin of a line;
-// nil when the lines are no blocks with a time or a level, and words. Elements of records may have other ones in each.
+// blockNames finds the names that come again and again, each at the begin of a
+// line;
+// nil when the lines are no blocks with a time or a level, and words. Elements
+// of records may have other ones in each.
 func blockNames(head [][]byte, elements bool) map[string]bool {
 	times := map[string]int{}
 	all := 0
@@ -103,7 +106,8 @@ func blockPair(line []byte) (name, value string, ok bool) {
 	return n, strings.TrimSpace(string(t[at+1:])), true
 }
 
-// elementPair reads a line that is an element of XML with nothing but a text in it.
+// elementPair reads a line that is an element of XML with nothing but a text in
+// it.
 func elementPair(t []byte) (name, value string, ok bool) {
 	t = bytes.TrimRight(t, " \t\r")
 	open := bytes.IndexByte(t, '>')
@@ -124,8 +128,8 @@ var loneTag = lazy.MustCompile(`^\s*<(/?)([\pL_][\w:.-]*)((?:\s+[\w:.-]+\s*=\s*(
 // attributeOf is one of an element's attributes.
 var attributeOf = lazy.MustCompile(`([\w:.-]+)\s*=\s*(?:"([^"]*)"|'([^']*)')`)
 
-// recordTag is the name of the first element that is opened again and again on lines of its own, with others in it;
-// empty where there is none.
+// recordTag is the name of the first element that is opened again and again on
+// lines of its own, with others in it; empty where there is none.
 func recordTag(head [][]byte) string {
 	times := map[string]int{}
 	first := ""
@@ -170,7 +174,8 @@ func (b *Blocks) Line(l textfile.Line) {
 	b.fields = append(b.fields, lineField{field{name: name, value: value}, l.Number})
 }
 
-// part takes a line that stands between two records, or between the parts of one.
+// part takes a line that stands between two records, or between the parts of
+// one.
 func (b *Blocks) part(l textfile.Line) {
 	m := loneTag.FindSubmatch(l.Text)
 	if m == nil || string(m[2]) == b.around {
@@ -184,7 +189,8 @@ func (b *Blocks) part(l textfile.Line) {
 	}
 }
 
-// flush takes the record that has been read. It stands on the line of its words.
+// flush takes the record that has been read. It stands on the line of its
+// words.
 func (b *Blocks) flush() {
 	if len(b.fields) == 0 {
 		return

@@ -12,13 +12,16 @@ import (
 	"hollowkey/core/logs/textfile"
 )
 
-// A batch file that shows its commands shows them with the values of its variables: what a
-// program ended with stands in the question that follows, "if 1603 NEQ 0 goto failed".
+// A batch file that shows its commands shows them with the values of its
+// variables: what a program ended with stands in the question that follows, "if
+// 1603 NEQ 0 goto failed".
 
-// prompt is what a command prompt shows before a command that a batch file runs.
+// prompt is what a command prompt shows before a command that a batch file
+// runs.
 var prompt = lazy.MustCompile(`^(?:PS )?[A-Za-z]:\\(?:[^<>|*?":]*[^<>|*?": =-])?>(.*)$`) // "C:\Tide\a.dll -> refused" is none
 
-// typed is the command behind a prompt: it tells what was to be done, not how it went.
+// typed is the command behind a prompt: it tells what was to be done, not how
+// it went.
 func typed(line []byte) (command string, ok bool) {
 	m := prompt.FindSubmatch(line)
 	if m == nil {
@@ -27,8 +30,8 @@ func typed(line []byte) (command string, ok bool) {
 	return strings.TrimSpace(string(m[1])), true
 }
 
-// A ran is a program that a prompt ran. It becomes an action when its exit code is told: that it
-// ran says nothing.
+// A ran is a program that a prompt ran. It becomes an action when its exit code
+// is told: that it ran says nothing.
 type ran struct {
 	name string // as it is written, empty when none ran
 	line int
@@ -37,9 +40,9 @@ type ran struct {
 var (
 	// leaving is how a batch file hands on its exit code.
 	leaving = lazy.MustCompile(`(?i)^exit\s+(?:/b\s+)?(-?\d+)$`)
-	// asksFor is a question for the exit code of the program before, with that in the place of its
-	// variable; both numbers, and what lies between. Which numbers it is held against tells that it is one:
-	// see [asked].
+	// asksFor is a question for the exit code of the program before, with that
+	// in the place of its variable; both numbers, and what lies between. Which
+	// numbers it is held against tells that it is one: see [asked].
 	asksFor = lazy.MustCompile(`(?i)^if\s+(?:/i\s+)?(?:not\s+)?"?(-?\d{1,10})"?\s*(==|equ|neq|lss|leq|gtr|geq)\s*"?(-?\d{1,10})"?(?:\s|$)`)
 	// keeps puts that exit code into a variable, whose name says so: set rc=5.
 	keeps = lazy.MustCompile(`(?i)^set\s+(?:/a\s+)?"?(?:\w+_)?(?:rc|ret|ret_?code|err|err_?no|err_?code|error_?code|error_?level|exit_?code|last_?error|return_?code)\s*=\s*"?(-?\d{1,10})"?$`)
@@ -47,8 +50,9 @@ var (
 	shows = lazy.MustCompile(`(?i)^echo\b.*\b(?:exit ?code|errorlevel|return(?:ed)?(?: code)?|(?:ended|failed|finished) with(?: code)?|rc)[ :=]+(-?\d{1,10})\.?\s*$`)
 )
 
-// ownCommands are those that the shell does itself, and that run nothing of which an exit code is asked;
-// and programs by which a batch waits or looks around.
+// ownCommands are those that the shell does itself, and that run nothing of
+// which an exit code is asked; and programs by which a batch waits or looks
+// around.
 var ownCommands = map[string]bool{"echo": true, "if": true, "set": true, "goto": true, "rem": true, "cd": true, "chdir": true, "pushd": true,
 	"popd": true, "exit": true, "setlocal": true, "endlocal": true, "title": true, "cls": true, "color": true, "pause": true, "ping": true,
 	"timeout": true, "for": true, "type": true, "dir": true, "ver": true, "shift": true, "path": true, "prompt": true, "sleep": true, "whoami": true,
@@ -57,7 +61,8 @@ var ownCommands = map[string]bool{"echo": true, "if": true, "set": true, "goto":
 // callers are commands that run what follows them.
 var callers = lazy.MustCompile(`(?i)^(?:call|start(?:\s+"[^"]*")?(?:\s+/(?:wait|w|b|min|max))*|cmd(?:\.exe)?\s+/c|@)\s*`)
 
-// programOf is the program that a command runs, as it is written; empty when the shell does it itself.
+// programOf is the program that a command runs, as it is written; empty when
+// the shell does it itself.
 func programOf(command string) string {
 	command = strings.TrimLeft(callers.ReplaceAllString(command, ""), "@( ")
 	name, _, _ := strings.Cut(command, " ")
@@ -71,8 +76,8 @@ func programOf(command string) string {
 	return name
 }
 
-// command takes a line with a command. The number that a batch file leaves with is the
-// setup's own.
+// command takes a line with a command. The number that a batch file leaves with
+// is the setup's own.
 func (p *Plain) command(l textfile.Line, command string) {
 	p.b.Ensure(l.Number)
 	kind, text := story.KindData, command
@@ -117,8 +122,9 @@ func endedWith(command string) (code int, ok bool) {
 	return 0, false
 }
 
-// asked says whether a question holds a number against what exit codes are held against: 0, the least
-// that is none, or one that everybody knows. Builds, counts and sizes are held against others.
+// asked says whether a question holds a number against what exit codes are held
+// against: 0, the least that is none, or one that everybody knows. Builds,
+// counts and sizes are held against others.
 func asked(how, against string) bool {
 	n, ok := exitcode.Parse(against)
 	if !ok {

@@ -12,9 +12,10 @@ import (
 	"hollowkey/core/logs/textfile"
 )
 
-// A Document reads a text that is one JSON value as a whole: a report with lists of
-// records in it. Each object that has words, a time or a level of its own is an
-// entry; what other objects say is told name by name, where it stands.
+// A Document reads a text that is one JSON value as a whole: a report with
+// lists of records in it. Each object that has words, a time or a level of its
+// own is an entry; what other objects say is told name by name, where it
+// stands.
 type Document struct {
 	Reader
 	stack []frame
@@ -51,8 +52,8 @@ const (
 	inWord
 )
 
-// Limits of a document. No report of a setup is nested deeper, and no object in one
-// has more names of its own.
+// Limits of a document. No report of a setup is nested deeper, and no object in
+// one has more names of its own.
 const (
 	maxDepth  = 32
 	maxFields = 200
@@ -90,7 +91,8 @@ func IsDocument(lines [][]byte) bool {
 	return len(head[0]) == 1 && (next == '"' || next == '{' || next == '[') || bytes.HasPrefix(head[0], []byte(`{"`)) && next == '"'
 }
 
-// aloneReport says whether the one object of a text is a report of a run, and no line of a log: of a product, and how it ended.
+// aloneReport says whether the one object of a text is a report of a run, and
+// no line of a log: of a product, and how it ended.
 func aloneReport(t []byte) bool {
 	fs, ok := flatObject(t)
 	if !ok {
@@ -257,7 +259,8 @@ func (d *Document) value(v string, line int) {
 	}
 }
 
-// yesOrNo are names under which a document says by yes or no how all of it went; of a part they say no more than that.
+// yesOrNo are names under which a document says by yes or no how all of it
+// went; of a part they say no more than that.
 var yesOrNo = map[string]bool{"ok": true, "done": true, "completed": true, "finished": true, "installed": true, "passed": true}
 
 // selfNames are names of fields with which an object says what it is.

@@ -11,7 +11,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// outcome takes what a line tells of how the run went; the last such line counts.
+// outcome takes what a line tells of how the run went; the last such line
+// counts.
 func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found mark) {
 	a := r.b.A
 	e.text = e.text[:min(len(e.text), mostTold)]
@@ -54,32 +55,36 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	}
 }
 
-// failedBesideFields says whether the text of a record with further fields tells a failure: "nothing was installed".
+// failedBesideFields says whether the text of a record with further fields
+// tells a failure: "nothing was installed".
 func failedBesideFields(e entry) bool {
 	return e.fields > 0 && endings.Read(e.text[:max(0, len(e.text)-e.fields)]).Failed
 }
 
-// countsNoFailure says whether the words for a failure stand in a record's values alone, which tell that there was none: failed_count=0.
+// countsNoFailure says whether the words for a failure stand in a record's
+// values alone, which tell that there was none: failed_count=0.
 func countsNoFailure(record string) bool {
 	text := endings.BeforeFields(record)
 	return text != record && text != "" && !endings.Read(text).Failed && !failing.MatchString(text)
 }
 
-// nowReady is all that a line says behind a product's name: "Tide Watch 4.4 ready".
+// nowReady is all that a line says behind a product's name: "Tide Watch 4.4
+// ready".
 var nowReady = lazy.MustCompile(`^(?: v?[\d.]+)?(?: is| ist| est| está| è)?(?: now)? ?(?:ready|bereit|prête?|list[oa]|pront[oa]|klaar|gotow[ey]|hotovo|klar|hazır|готово?|の準備完了|已就绪|준비 완료)[.!]?$`)
 
-// isReady says whether a line, in small letters, tells that a product is ready, and nothing else: who
-// waits until it is says more.
+// isReady says whether a line, in small letters, tells that a product is ready,
+// and nothing else: who waits until it is says more.
 func isReady(low, product string) bool {
 	rest, ok := strings.CutPrefix(low, pieces.Lower(product))
 	return ok && product != "" && nowReady.MatchString(rest)
 }
 
-// agentFailed is the end of an operation of the OS's update agent with an HRESULT that is a failure.
+// agentFailed is the end of an operation of the OS's update agent with an
+// HRESULT that is a failure.
 var agentFailed = lazy.MustCompile(`^\*{1,2} END \*{1,2} .*\b(?:hr|hResult|error)\s?[=:]\s?(?:0x)?8[0-9A-Fa-f]{7}\b`)
 
-// told is what an entry says of an end: with the name of who says it, where that is a word for
-// a setup and the rest is short: "setup" and "ended: 8".
+// told is what an entry says of an end: with the name of who says it, where
+// that is a word for a setup and the rest is short: "setup" and "ended: 8".
 func (e entry) told() string {
 	if e.source != "" && strings.Count(strings.TrimRight(e.text, " ().:,-0123456789"), " ") < shortEnd && endings.IsSetup(strings.ToLower(e.source)) {
 		return e.source + " " + e.text
@@ -87,8 +92,9 @@ func (e entry) told() string {
 	return e.text
 }
 
-// aboutSetup reads a sentence that tells what became of the product as one about its setup: "Tide
-// Watch 3.1 was not installed, 8". What else the product does, or does not, is no end.
+// aboutSetup reads a sentence that tells what became of the product as one
+// about its setup: "Tide Watch 3.1 was not installed, 8". What else the product
+// does, or does not, is no end.
 func aboutSetup(text, product string) string {
 	if len(product) < leastName || len(text) <= len(product) || !strings.EqualFold(text[:len(product)], product) || text[len(product)] != ' ' {
 		return text
@@ -111,14 +117,17 @@ var becameOf = lazy.MustCompile(`(?i)^(?:(?:was|is|has|have|been|could|can|be|wi
 // leastName is how many bytes of a name are no word of a sentence by chance.
 const leastName = 5
 
-// shortEnd is how many words such an end has at most; longer ones name what they are about.
+// shortEnd is how many words such an end has at most; longer ones name what
+// they are about.
 const shortEnd = 3
 
-// soon is how many lines behind an exit code words for an end still speak of the same run.
+// soon is how many lines behind an exit code words for an end still speak of
+// the same run.
 const soon = 12
 
-// mostTold is how many bytes of a line are looked at for how the setup ended: who says it
-// says it in a sentence, and some programs write whole lists on a line.
+// mostTold is how many bytes of a line are looked at for how the setup ended:
+// who says it says it in a sentence, and some programs write whole lists on a
+// line.
 const mostTold = 2000
 
 func (r *Reader) tell(line int, worked bool) {
@@ -133,15 +142,16 @@ func (r *Reader) tell(line int, worked bool) {
 	}
 }
 
-// Finish gives the attempts. Where nothing says how a run ended, errors near its
-// end speak for failure.
+// Finish gives the attempts. Where nothing says how a run ended, errors near
+// its end speak for failure.
 func (r *Reader) Finish() []*story.Attempt {
 	all := r.b.Finish()
 	for _, a := range all {
 		if a.Success != nil && *a.Success && brokeAfter(a, r.well[a], r.ends[a]) {
 			a.Success = nil
 		}
-		// That other way is no setup when nothing comes of it: it is back to what was there before.
+		// That other way is no setup when nothing comes of it: it is back to
+		// what was there before.
 		if at := r.other[a]; at > 0 && at > r.ends[a]-nearEnd && a.Success == nil && a.Exit == nil {
 			a.Success = new(false)
 		}
@@ -158,14 +168,16 @@ func (r *Reader) Finish() []*story.Attempt {
 		}
 		toldAtEnd(a)
 	}
-	// A run after the last one that tells anything is only the program's daily work.
+	// A run after the last one that tells anything is only the program's daily
+	// work.
 	for last := len(all) - 1; last > 0 && !ofSetup(all[last], all[last-1]) && tells(all[:last]); last-- {
 		all = all[:last]
 	}
 	return all
 }
 
-// oneSpeaker leaves out who speaks where it is the product itself in all lines, and no part of it.
+// oneSpeaker leaves out who speaks where it is the product itself in all lines,
+// and no part of it.
 func oneSpeaker(a *story.Attempt) {
 	const few = 4 // messages: of fewer it may be chance
 	if len(a.Messages) < few || a.Messages[0].Source == "" ||
@@ -182,8 +194,9 @@ func oneSpeaker(a *story.Attempt) {
 	}
 }
 
-// lastWord takes out of the last line the exit code, where it holds words for an end and a number and nothing
-// else, "stopped: 21", or that all went well: "all done".
+// lastWord takes out of the last line the exit code, where it holds words for
+// an end and a number and nothing else, "stopped: 21", or that all went well:
+// "all done".
 func (r *Reader) lastWord(a *story.Attempt, end int) {
 	n := len(a.Messages)
 	if n == 0 || a.Exit != nil {
@@ -221,7 +234,8 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 	if a.Success != nil {
 		return
 	}
-	// One word alone is about the step under way, or about each, where there are some.
+	// One word alone is about the step under way, or about each, where there
+	// are some.
 	well, bad, alone := endings.AllDone(endings.BeforeFields(text), a.Product.Name)
 	switch {
 	case (well || bad) && endings.FieldsFail(m.Text):
@@ -234,10 +248,12 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 	}
 }
 
-// nearStop is how many messages before the last one may tell that a person stopped a run: what was done by then is taken back in between.
+// nearStop is how many messages before the last one may tell that a person
+// stopped a run: what was done by then is taken back in between.
 const nearStop = 12
 
-// leftByPerson takes it that a person stopped a run whose last lines say so, when no failure stands near before it and none behind.
+// leftByPerson takes it that a person stopped a run whose last lines say so,
+// when no failure stands near before it and none behind.
 func (r *Reader) leftByPerson(a *story.Attempt) {
 	if a.Cancelled || a.Success != nil && *a.Success {
 		return
@@ -274,8 +290,9 @@ func hurt(a *story.Attempt, end int) bool {
 	})
 }
 
-// unlevel takes the levels from a run that failed and has no line graver than info: whatever wrote
-// it, or handed it on, gives all lines the same, so that their words have to tell.
+// unlevel takes the levels from a run that failed and has no line graver than
+// info: whatever wrote it, or handed it on, gives all lines the same, so that
+// their words have to tell.
 func unlevel(a *story.Attempt) {
 	for _, m := range a.Messages {
 		if !m.Verdict && m.Kind > story.KindWarning {
@@ -284,12 +301,12 @@ func unlevel(a *story.Attempt) {
 	}
 }
 
-// leastWork is how many entries a run has that does more than look whether there is something
-// to do.
+// leastWork is how many entries a run has that does more than look whether
+// there is something to do.
 const leastWork = 30
 
-// ofSetup says whether a run is one more of the setup before it: it tells an end, or names
-// the same product as it begins and goes to work.
+// ofSetup says whether a run is one more of the setup before it: it tells an
+// end, or names the same product as it begins and goes to work.
 func ofSetup(a, before *story.Attempt) bool {
 	return a.Success != nil || a.Exit != nil || a.Product.Name != "" && a.Product.Name == before.Product.Name && a.Entries >= leastWork
 }
@@ -306,8 +323,8 @@ func tells(as []*story.Attempt) bool {
 // nearEnd is how many lines before the end an error decides.
 const nearEnd = 40
 
-// refused says whether one of the last lines before a setup's end tells that the machine is
-// refused: "Framework 4.8 or later is required", "setup ends".
+// refused says whether one of the last lines before a setup's end tells that
+// the machine is refused: "Framework 4.8 or later is required", "setup ends".
 func refused(ms []*story.Message, end int) bool {
 	const last = 3 // lines; a refusal stands right before "setup ends"
 	return slices.ContainsFunc(ms[max(0, len(ms)-last):], func(m *story.Message) bool {
@@ -315,8 +332,9 @@ func refused(ms []*story.Message, end int) bool {
 	})
 }
 
-// givesUp says whether a log's last line tells that it was given up, in words that fail or that only stop where
-// one before it failed: "files could not be transferred", "exiting".
+// givesUp says whether a log's last line tells that it was given up, in words
+// that fail or that only stop where one before it failed: "files could not be
+// transferred", "exiting".
 func givesUp(last string, before []*story.Message) bool {
 	const close = 3 // lines; more work between, and it is one more step that failed
 	said := endings.Read(last)
@@ -333,8 +351,8 @@ func givesUp(last string, before []*story.Message) bool {
 	return (said.Fails || said.Refuses || could) && troubled(before, close)
 }
 
-// troubled says whether one of so many lines right before the last one is a failure: then a last word of failing is about
-// all of it.
+// troubled says whether one of so many lines right before the last one is a
+// failure: then a last word of failing is about all of it.
 func troubled(ms []*story.Message, last int) bool {
 	return slices.ContainsFunc(ms[max(0, len(ms)-last):], func(m *story.Message) bool {
 		said := endings.Read(m.Text)
@@ -342,8 +360,8 @@ func troubled(ms []*story.Message, last int) bool {
 	})
 }
 
-// brokeAfter says whether errors at the end of an attempt stand far behind the line that told
-// that something worked: then that was a part of it.
+// brokeAfter says whether errors at the end of an attempt stand far behind the
+// line that told that something worked: then that was a part of it.
 func brokeAfter(a *story.Attempt, well, end int) bool {
 	return well > 0 && well < end-nearEnd && slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
 		return m.Kind <= story.KindError && m.Line > max(well, end-nearEnd) && m.Repeated < often && !survived(m, end)
@@ -355,25 +373,29 @@ func names(low, product string) bool {
 	return product != "" && strings.Contains(low, pieces.Lower(product))
 }
 
-// atEnd is how many lines before the exit code an error still says how the run ended.
+// atEnd is how many lines before the exit code an error still says how the run
+// ended.
 const atEnd = 3
 
-// errorAtEnd says whether a line right before the exit code is told as an error.
+// errorAtEnd says whether a line right before the exit code is told as an
+// error.
 func errorAtEnd(a *story.Attempt) bool {
 	return slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
 		return m.Kind == story.KindError && m.Line < a.Exit.Line && a.Exit.Line-m.Line <= atEnd && !endings.Read(m.Text).Passed
 	})
 }
 
-// often is from how many times on an error of one shape is noise: a setup that breaks says so
-// once for each try, and tries three or four times.
+// often is from how many times on an error of one shape is noise: a setup that
+// breaks says so once for each try, and tries three or four times.
 const often = 5
 
-// lastWords is how many lines from the end on nothing is said behind an error that it survived.
+// lastWords is how many lines from the end on nothing is said behind an error
+// that it survived.
 const lastWords = 2
 
-// survived says whether an error ends nothing: it says that it does not matter or is tried
-// another way, or the run went on for long behind another of its kind.
+// survived says whether an error ends nothing: it says that it does not matter
+// or is tried another way, or the run went on for long behind another of its
+// kind.
 func survived(m *story.Message, end int) bool {
 	said := endings.Read(m.Text)
 	return said.Passed || said.Again && !said.Firm || m.Since > 0 && m.Since < m.Line-nearEnd && m.Line < end-lastWords

@@ -47,7 +47,8 @@ var levels = map[string]story.Kind{
 // longestWord is how many bytes the longest of them has.
 const longestWord = len("information")
 
-// kindOfWord is the level that a word is for. It is asked of each of a line's first words.
+// kindOfWord is the level that a word is for. It is asked of each of a line's
+// first words.
 func kindOfWord(word []byte) (kind story.Kind, known bool) {
 	word = bytes.TrimSpace(word)
 	if len(word) > longestWord {
@@ -102,8 +103,8 @@ func parse(line []byte) (e entry, ok bool) {
 	return e, e.text != ""
 }
 
-// logger is a program's logger in front of a text: the dotted path of a class, or of its
-// method, which a host's name never looks like.
+// logger is a program's logger in front of a text: the dotted path of a class,
+// or of its method, which a host's name never looks like.
 var logger = lazy.MustCompile(`^(?:in )?((?:[a-z_]\w*\.){1,6}[A-Z]\w*(?:[.$][A-Za-z]\w*)*)(?: - | — |: | )(\S.*)$`)
 
 // unlog takes the logger off the front of an entry's text.
@@ -112,7 +113,8 @@ func (e *entry) unlog() {
 	if strings.IndexByte(word, '.') <= 0 || word[0] < '_' || word[0] > 'z' { // as of most lines
 		return
 	}
-	// A class and a method alone are the head of an entry whose text stands on the next line.
+	// A class and a method alone are the head of an entry whose text stands on
+	// the next line.
 	if m := logger.FindStringSubmatch(e.text); m != nil && (e.level || strings.Contains(m[2], " ")) &&
 		!strings.HasSuffix(m[1], "Exception") && !strings.HasSuffix(m[1], "Error") {
 		e.source, e.text = m[1], m[2]
@@ -165,8 +167,8 @@ func words(line []byte) (level, source string, text []byte) {
 			}
 			if level != "" {
 				trimmed := bytes.TrimLeft(after, " ")
-				// Only a dash parts a logger from its text: before a colon may stand what
-				// went wrong ("EBUSY: …").
+				// Only a dash parts a logger from its text: before a colon may
+				// stand what went wrong ("EBUSY: …").
 				if len(trimmed) > 1 && trimmed[0] == '-' && trimmed[1] == ' ' && bytes.IndexByte(word, ' ') < 0 && len(word) > 1 {
 					return level, string(word), bytes.TrimLeft(trimmed[1:], " ")
 				}
@@ -212,8 +214,8 @@ func ofPath(b []byte) bool {
 	return len(b) > 3 && (b[1] == ':' && (b[2] == '\\' || b[2] == '/') || bytes.HasPrefix(b, []byte(`\\`)))
 }
 
-// ofSentence says whether a word for a level is one of a sentence: in small letters, with the next word or the end right
-// behind it.
+// ofSentence says whether a word for a level is one of a sentence: in small
+// letters, with the next word or the end right behind it.
 func ofSentence(level string, behind []byte) bool {
 	if level != strings.ToLower(level) || len(level) < len("note") {
 		return false
@@ -225,7 +227,8 @@ func ofSentence(level string, behind []byte) bool {
 // ofAll is the number of a step and how many there are.
 var ofAll = lazy.MustCompile(`^\d{1,2} ?(?:/|of|von|de|di|sur|van|z|av|из) ?\d{1,2}$`)
 
-// valued says whether what stands behind a word for a level makes it the name of a value or of a number.
+// valued says whether what stands behind a word for a level makes it the name
+// of a value or of a number.
 func valued(rest []byte) bool {
 	if len(rest) > 1 && rest[0] == ' ' && rest[1] >= '0' && rest[1] <= '9' {
 		return true
@@ -265,16 +268,19 @@ func glog(rest *[]byte, e *entry) bool {
 	return true
 }
 
-// longestKey is how many bytes a key at the head of a line of pairs has at most.
+// longestKey is how many bytes a key at the head of a line of pairs has at
+// most.
 const longestKey = 16
 
-// paired says whether a line begins with a key, and has more of them: no sentence does.
+// paired says whether a line begins with a key, and has more of them: no
+// sentence does.
 func paired(line []byte) bool {
 	at := bytes.IndexByte(line[:min(len(line), longestKey+1)], '=')
 	return at > 0 && !bytes.ContainsAny(line[:at], " \"'\\/:([{<") && bytes.Count(line, []byte("=")) > 1
 }
 
-// logfmt reads time=… level=error msg="…": pairs with a time or a level, and words.
+// logfmt reads time=… level=error msg="…": pairs with a time or a level, and
+// words.
 func logfmt(line []byte) (e entry, ok bool) {
 	levelled := bytes.Contains(line, []byte("level=")) || bytes.Contains(line, []byte("lvl="))
 	if !levelled && !paired(line) {
@@ -316,8 +322,8 @@ func logfmt(line []byte) (e entry, ok bool) {
 	return compose(fs)
 }
 
-// told says whether named values are those of a log's line: when or how grave it is, and
-// what it says.
+// told says whether named values are those of a log's line: when or how grave
+// it is, and what it says.
 func told(fs []field) bool {
 	head, words := false, false
 	for _, f := range fs {

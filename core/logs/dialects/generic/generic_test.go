@@ -189,7 +189,8 @@ func TestScore(t *testing.T) {
 	}
 }
 
-// Lines of pairs, whatever their keys are called; and what only looks like such.
+// Lines of pairs, whatever their keys are called; and what only looks like
+// such.
 func TestPairs(t *testing.T) {
 	for _, tt := range []struct{ line, text, source string }{
 		{`t=2026-05-04T09:12:01Z severity=error component=svc text="BerthSync did not start"`, "BerthSync did not start", "svc"},
@@ -218,8 +219,8 @@ func TestEnvelopes(t *testing.T) {
 	}
 }
 
-// Blocks end at strokes, at blank lines and where the first name comes again; what has no
-// name goes on with the value above.
+// Blocks end at strokes, at blank lines and where the first name comes again;
+// what has no name goes on with the value above.
 func TestBlocks(t *testing.T) {
 	block := func(level, text, end string) string {
 		return "Time: 04.05.2026 09:12:01\nLevel: " + level + "\nSource: svc\nText: " + text + "\n" + end
@@ -350,7 +351,8 @@ func TestLevelsThatTellNothing(t *testing.T) {
 	}
 }
 
-// What a program hands on of the installer engine's messages keeps their numbers; its own numbers stay its own.
+// What a program hands on of the installer engine's messages keeps their
+// numbers; its own numbers stay its own.
 func TestMessagesOfTheEngine(t *testing.T) {
 	for text, want := range map[string]int{
 		"Product: Tide Watch -- Error 1402. Could not open key: UNKNOWN. System error 5.": 1402,
@@ -364,7 +366,8 @@ func TestMessagesOfTheEngine(t *testing.T) {
 	}
 }
 
-// The causes of a failure that a logger writes as entries of their own go with it.
+// The causes of a failure that a logger writes as entries of their own go with
+// it.
 func TestCausesAsEntries(t *testing.T) {
 	a := read(t, head+"2026-05-04 09:12:02 ERROR cannot update\n2026-05-04 09:12:02 ERROR Caused by:\n2026-05-04 09:12:02 ERROR     0: stage replace\n"+
 		"2026-05-04 09:12:02 ERROR     1: C:\\lock: file exists\n2026-05-04 09:12:03 ERROR update failed\n")[0]
@@ -402,7 +405,8 @@ func console(text string) *story.Attempt {
 	return all[len(all)-1]
 }
 
-// A batch shows its questions with the values of its variables: they tell what the program before ended with.
+// A batch shows its questions with the values of its variables: they tell what
+// the program before ended with.
 func TestPromptsTell(t *testing.T) {
 	ends := func(question string) []*story.Action {
 		a := console("C:\\deploy>echo Tide Watch setup\nTide Watch setup\nC:\\deploy>\"Z:\\tide\\setup.exe\" /quiet\n" + question + "\nTide Watch setup is over\n")

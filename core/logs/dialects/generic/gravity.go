@@ -86,7 +86,8 @@ func guess(text string) story.Kind {
 	return story.KindText
 }
 
-// programEnded is a program by its file and what it gave back, in small letters: "vcredist_x64.exe returned 1603".
+// programEnded is a program by its file and what it gave back, in small
+// letters: "vcredist_x64.exe returned 1603".
 var programEnded = lazy.MustCompile(`[\pL\d_)+-]\.(?:exe|cmd|bat|com|ms[ip]|ps1|vbs|js|py|sh)["'”»]?(?: /\S+| -\S+)*[,:]? (?:->|=>|=|has |was )?\s?(?:returned|returns|ended with|ended|exited with|exits with|exit code|exited|gave back|gave|came back with|failed with|terminated with|finished with|left with|rc|result|liefert|endete mit|ergab|beendet mit|a rendu|a renvoyé|s'est terminé avec|se termine avec|devolvió|terminó con|ha restituito|terminato con|retornou|terminou com|gaf|eindigde met|zwrócił|zakończył się kodem|vrátil|skončil s|gav|avslutades med|döndürdü|вернул|завершился с кодом)?(?: (?:exit )?(?:code|result|status|value|kod|kód|code|código|codice|код))?\s?[:=]?\s?(-?\d{1,10}|0x[0-9a-f]{1,8})[.!)]?$`)
 
 // countsNone says whether a line tells that there are no errors: "errors: 0".
@@ -99,7 +100,8 @@ func countsNone(low string) bool {
 	return true
 }
 
-// noError says whether a value under the name of an error says that there is none.
+// noError says whether a value under the name of an error says that there is
+// none.
 func noError(value string) bool { return pieces.IsNo(value) || value == "ok" }
 
 // What makes an error, or a warning, of a line without a level.

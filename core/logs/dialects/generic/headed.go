@@ -9,21 +9,24 @@ import (
 	"hollowkey/core/logs/textfile"
 )
 
-// Some loggers write each record on two lines: when and who on the first, how grave and what
-// on the second.
+// Some loggers write each record on two lines: when and who on the first, how
+// grave and what on the second.
 //
 //	May 11, 2026 7:40:02 AM org.tide.setup.Copy run
 //	WARNING: tide.dll is in use
 //
-// Others put what is known of the record on the first, and what it says on the second, set in:
+// Others put what is known of the record on the first, and what it says on the
+// second, set in:
 //
 //	fail: Tide.Setup.Copy[3]
 //	      tide.dll is in use
 
-// caller is what such a first line has behind its stamp: a class or logger, and maybe a method.
+// caller is what such a first line has behind its stamp: a class or logger, and
+// maybe a method.
 var caller = lazy.MustCompile(`^(?:[\w$]+\.)+[\w$<>]+(?: [\w$<>]+)?$`)
 
-// category is how the other kind of first line goes: a level, a logger, and the number of the event.
+// category is how the other kind of first line goes: a level, a logger, and the
+// number of the event.
 var category = lazy.MustCompile(`(?:^|[ \]])([A-Za-z]{3,11}): ((?:[\w$+<>-]+\.)*[\w$+<>-]+)\[\d+\]\s*$`)
 
 // shortLevels are levels that are written with four letters in such lines.
@@ -97,7 +100,8 @@ func headLine(line []byte) (e entry, ok bool) {
 	return entry{date: date, at: at, source: who[strings.LastIndexByte(who, '.')+1:]}, true
 }
 
-// headed takes a line of a log whose records have two; not when it is neither of them.
+// headed takes a line of a log whose records have two; not when it is neither
+// of them.
 func (r *Reader) headed(l textfile.Line) bool {
 	if e, ok := categoryLine(l.Text); ok {
 		r.head = &e

@@ -7,7 +7,8 @@ import (
 	"hollowkey/core/logs/lazy"
 )
 
-// How the first lines of a log tell what is set up where no version stands behind its name.
+// How the first lines of a log tell what is set up where no version stands
+// behind its name.
 
 const (
 	// named is a name whose words begin with capitals or are numbers.
@@ -17,23 +18,29 @@ const (
 )
 
 var (
-	// asValue is the value of a field for the product: "Product name = Tide Watch".
+	// asValue is the value of a field for the product: "Product name = Tide
+	// Watch".
 	asValue = lazy.MustCompile(`^\W*(?i:product(?:[ _-]?name)?|application(?:[ _-]?name)?|app(?:[ _-]?name)?|suite|programm?|software|produkt|produit|producto|prodotto|produto|ürün|продукт|製品|产品|產品|제품)` +
 		`["']?\s?[:=：]\s?["']?([\p{L}][\p{L}\d&+'’ -]{2,50}?)["']?` + numberedSo + `["',;.]*$`)
-	// asTitle is a name and a word for a setup: "Tide Watch - Setup Log", "Tide Watch: deployment".
+	// asTitle is a name and a word for a setup: "Tide Watch - Setup Log", "Tide
+	// Watch: deployment".
 	asTitle = lazy.MustCompile(`^[^\pL\d"']*` + named + numberedSo + `[\])>]?\s?[:–-]?\s?(?i:(?:unattended |silent )?(set-?up|install(?:ation|er)?|update|upgrade|deployment|rollout|einrichtung|aktualisierung|kurulum|instalación|installazione|instalação|installatie|instalacja|instalace|mise à jour))` +
 		`(?: (?i:log|protocol|log ?file|protokoll|engine|helper|assistant|program|utility|script|wizard|host))?(?: #?\d{1,6})?(?:(?:[,;:]| [-–]) [^\pL]*|\W*)$`)
-	// asDone is what a line says is done with it now: "now deploying Tide Watch 4.2 to TILL-04".
+	// asDone is what a line says is done with it now: "now deploying Tide Watch
+	// 4.2 to TILL-04".
 	asDone = lazy.MustCompile(`^\W*(?:(?i:now|about to|going to|will|request: ?|task: ?|starting to|begin to) ?)*(?i:deploy(?:ing)?|install(?:ing)?|updat(?:e|ing)|upgrad(?:e|ing)|roll(?:ing)? out|set(?:ting)? up|installation (?:von|de|di|du|av|van|of)|instalación de|instalação (?:de|do|da)|instalando|installazione di|instaluji|instalowanie|installatie van) (?:the )?["']?` +
 		named + `["']?(?: v?(\d+(?:\.\d+)+))?(?: (?:to|on|onto|from|in|for|at|as) .*)?[.…!]*$`)
-	// asDonePassive is the same the other way round: "Tide Watch will be updated to 4.2".
+	// asDonePassive is the same the other way round: "Tide Watch will be
+	// updated to 4.2".
 	asDonePassive = lazy.MustCompile(`^\W*` + named + `(?: v?(\d+(?:\.\d+)+))? (?:(?:is|are) (?:now )?being|will (?:now )?be|is going to be|wird(?: jetzt)?|est en cours d['’]|se va a|sarà|será|wordt|zostanie|bude) ?(?:installed|updated|upgraded|deployed|set up|installiert|aktualisiert|eingerichtet|installation|instalar|actualizar|installat[oa]|aggiornat[oa]|instalad[oa]|atualizad[oa]|geïnstalleerd|bijgewerkt|zainstalowan[ya]|nainstalován)\b`)
-	// asCaller is the setup that says so of itself: "This is Tide Watch setup, version 4.2".
+	// asCaller is the setup that says so of itself: "This is Tide Watch setup,
+	// version 4.2".
 	asCaller = lazy.MustCompile(`^\W*(?i:this is|log (?:started|written|made|opened) by|started by|welcome to(?: the)?|you are running) (?:the )?` + named + ` (?i:set-?up|install(?:ation|er)?|updater?)\b` + numberedSo)
 )
 
-// introduced reads a line that tells what is set up; in the first lines of a log only. A title is any line that
-// holds a name and a word for a setup: it is asked for where nothing else tells.
+// introduced reads a line that tells what is set up; in the first lines of a
+// log only. A title is any line that holds a name and a word for a setup: it is
+// asked for where nothing else tells.
 // One word is a name in the very first line alone: later ones put in "Drivers".
 func introduced(text string, title, first bool) (name, version string, ok bool) {
 	forms := []*lazy.Regexp{asValue, asCaller, asDone, asDonePassive}
@@ -58,11 +65,13 @@ func introduced(text string, title, first bool) (name, version string, ok bool) 
 	return "", "", false
 }
 
-// setupRoles are words behind one for a setup that say what kind of program it is: "Tide Watch setup engine 4.2".
+// setupRoles are words behind one for a setup that say what kind of program it
+// is: "Tide Watch setup engine 4.2".
 var setupRoles = wordSet("engine helper assistant utility program programme programm script log protocol protokoll " +
 	"launcher starter runner bootstrapper executable")
 
-// setupWays are words before one for a setup that say how it runs: "Tide Watch unattended setup".
+// setupWays are words before one for a setup that say how it runs: "Tide Watch
+// unattended setup".
 var setupWays = wordSet("unattended silent quiet automatic automated offline online network web full minimal interactive remote unbeaufsichtigte stille silencieuse desatendida silenziosa")
 
 func wordSet(words string) map[string]bool {

@@ -30,7 +30,8 @@ func (r *Reader) more(l textfile.Line) {
 	text := string(bytes.TrimRight(l.Text, " \t"))
 	r.b.Ensure(l.Number)
 	if r.speaksForItself(text) {
-		// Where levels are told, words alone make no failure of what a program only printed: a licence, a summary.
+		// Where levels are told, words alone make no failure of what a program
+		// only printed: a licence, a summary.
 		r.entry(l, entry{at: -1, kind: story.KindText, level: r.leveled || r.grave, text: text})
 		r.loose = true
 		return
@@ -69,9 +70,10 @@ func (r *Reader) more(l textfile.Line) {
 	}
 }
 
-// speaksForItself says whether a line without a stamp is an entry of its own, as a script writes them between
-// those of the programs that it calls: it begins at the margin with a word and holds a sentence, and no failure
-// stands above it that it could go on with.
+// speaksForItself says whether a line without a stamp is an entry of its own,
+// as a script writes them between those of the programs that it calls: it
+// begins at the margin with a word and holds a sentence, and no failure stands
+// above it that it could go on with.
 func (r *Reader) speaksForItself(text string) bool {
 	m := r.b.Last()
 	if m == nil || r.rows || !r.loose && (r.trace > 1 || m.Kind <= story.KindDebug || headOnly(m.Text)) {
@@ -81,8 +83,8 @@ func (r *Reader) speaksForItself(text string) bool {
 	return (unicode.IsLetter(first) || unicode.IsDigit(first)) && strings.Contains(text, " ") && !exception.MatchString(text)
 }
 
-// headOnly says whether an entry's text is a logger's name alone, with the number
-// of the event: "Quay.Sync.Installer[15]".
+// headOnly says whether an entry's text is a logger's name alone, with the
+// number of the event: "Quay.Sync.Installer[15]".
 func headOnly(text string) bool {
 	// and its method
 	if class, method, ok := strings.Cut(text, " "); ok && strings.Count(class, ".") > 1 && !strings.ContainsAny(method, " :=.") {

@@ -61,8 +61,9 @@ func decoded(t []byte) (fs []field, ok bool) {
 	return fs, true
 }
 
-// flatObject reads an object whose values are numbers, words and plain strings, as most lines of
-// JSON logs are, some ten times faster than the standard decoder, which reads all others.
+// flatObject reads an object whose values are numbers, words and plain strings,
+// as most lines of JSON logs are, some ten times faster than the standard
+// decoder, which reads all others.
 func flatObject(t []byte) (fs []field, ok bool) {
 	t = bytes.TrimSpace(t)
 	if len(t) < 2 || t[0] != '{' || t[len(t)-1] != '}' {
@@ -117,10 +118,12 @@ func plainString(t []byte) (s string, rest []byte, ok bool) {
 	return string(in), t[end+2:], utf8.Valid(in)
 }
 
-// simpleEscapes are what JSON writes behind a backslash, but for a letter by its number. Source: RFC 8259, section 7.
+// simpleEscapes are what JSON writes behind a backslash, but for a letter by
+// its number. Source: RFC 8259, section 7.
 var simpleEscapes = [256]byte{'"': '"', '\\': '\\', '/': '/', 'b': '\b', 'f': '\f', 'n': '\n', 'r': '\r', 't': '\t'}
 
-// escapedString is plainString for one with such escapes, as every path of the OS has; one with letters by their numbers is not read.
+// escapedString is plainString for one with such escapes, as every path of the
+// OS has; one with letters by their numbers is not read.
 func escapedString(t []byte) (s string, rest []byte, ok bool) {
 	var b strings.Builder
 	for i := 1; i < len(t); i++ {
@@ -142,7 +145,8 @@ func escapedString(t []byte) (s string, rest []byte, ok bool) {
 	return "", nil, false
 }
 
-// plainValue reads a number or one of JSON's words at the begin of t, as flat writes it.
+// plainValue reads a number or one of JSON's words at the begin of t, as flat
+// writes it.
 func plainValue(t []byte) (s string, rest []byte, ok bool) {
 	end := bytes.IndexAny(t, ", \t")
 	if end < 0 {
@@ -157,8 +161,9 @@ func plainValue(t []byte) (s string, rest []byte, ok bool) {
 	return "", nil, false
 }
 
-// within are the fields of an object in an envelope: {"meta":{…},"data":{"message":…}}.
-// Only names whose meaning is known say that it is one.
+// within are the fields of an object in an envelope:
+// {"meta":{…},"data":{"message":…}}. Only names whose meaning is known say that
+// it is one.
 func within(name string, m map[string]any) (fs []field) {
 	known := false
 	for _, k := range slices.Sorted(maps.Keys(m)) {
@@ -176,10 +181,12 @@ func within(name string, m map[string]any) (fs []field) {
 	return fs
 }
 
-// deepest is how many objects within each other are opened beside a record's own values.
+// deepest is how many objects within each other are opened beside a record's
+// own values.
 const deepest = 3
 
-// beside are the values of an object that stands beside a record's own: "fields": {"path": …, "err": 32}.
+// beside are the values of an object that stands beside a record's own:
+// "fields": {"path": …, "err": 32}.
 func beside(m map[string]any, depth int) (fs []field) {
 	for _, k := range slices.Sorted(maps.Keys(m)) {
 		if inner, is := m[k].(map[string]any); is && depth > 1 && !thrown(inner) {
@@ -191,7 +198,8 @@ func beside(m map[string]any, depth int) (fs []field) {
 	return fs
 }
 
-// thrown says whether an object is a value by itself, as an exception is: it has words of its own.
+// thrown says whether an object is a value by itself, as an exception is: it
+// has words of its own.
 func thrown(m map[string]any) bool {
 	for _, k := range []string{"message", "stack", "hresult"} {
 		if _, is := m[k]; is {
@@ -201,10 +209,12 @@ func thrown(m map[string]any) bool {
 	return false
 }
 
-// values are names of objects that are a value by themselves: of an error, an exception.
+// values are names of objects that are a value by themselves: of an error, an
+// exception.
 var values = []string{"error", "err", "exception", "cause"}
 
-// thrownParts are the parts of an exception in the order in which they are told; what else it holds follows.
+// thrownParts are the parts of an exception in the order in which they are
+// told; what else it holds follows.
 var thrownParts = []string{"type", "name", "code", "errno", "message", "path", "stack", "hresult", "inner"}
 
 // flat writes a JSON value on one line.

@@ -51,8 +51,8 @@ type reportParts struct {
 	name         string // of the product, where its line is read in no other way
 }
 
-// NewPlain makes a reader for the text called file, in front of whose lines these
-// columns stand, told by the first lines.
+// NewPlain makes a reader for the text called file, in front of whose lines
+// these columns stand, told by the first lines.
 func NewPlain(file string, columns peel.Columns, head [][]byte) *Plain {
 	p := &Plain{Reader: *New(file)}
 	p.plain, p.front = true, columns
@@ -68,8 +68,9 @@ func NewPlain(file string, columns peel.Columns, head [][]byte) *Plain {
 	return p
 }
 
-// deepShare is the share of lines with blanks in front from which on these are no
-// continuations: a log has few stack traces, a report is indented throughout.
+// deepShare is the share of lines with blanks in front from which on these are
+// no continuations: a log has few stack traces, a report is indented
+// throughout.
 const deepShare = 0.4
 
 // Line takes the next line.
@@ -146,10 +147,12 @@ func (p *Plain) Line(l textfile.Line) {
 	p.Reader.Line(l)
 }
 
-// ledStep is a step of a list whose outcome stands at the end of a row of points: "3 Register interop ........ NOT OK".
+// ledStep is a step of a list whose outcome stands at the end of a row of
+// points: "3 Register interop ........ NOT OK".
 var ledStep = lazy.MustCompile(`^\s*(?:[\[(]?\d{1,2}[.)\]:]?\s+|[-*•]\s+)?(\p{L}[\p{L}\d /&_-]{2,50}?)[ :]*(?:\.{4,}|…{2,}|·{4,}|_{4,}|-{6,})[ :>]*\[?(\pL.{0,30}?)\]?\s*$`)
 
-// checked takes a line of such a list: what is set in below it is still about that step.
+// checked takes a line of such a list: what is set in below it is still about
+// that step.
 func (p *Plain) checked(l textfile.Line) bool {
 	f := ledStep.FindSubmatch(l.Text)
 	if f == nil {
@@ -178,7 +181,8 @@ func (p *Plain) checked(l textfile.Line) bool {
 	return true
 }
 
-// wellDone are words with which such a row ends for a step that is done, or was not due.
+// wellDone are words with which such a row ends for a step that is done, or was
+// not due.
 var wellDone = wordSet("ok okay done yes passed pass good success successful fine present found skipped skip none not n/a ja fertig erledigt oui fait sí si hecho " +
 	"fatto sim feito klaar tak gotowe ano hotovo klar evet tamam да готово")
 
@@ -208,12 +212,14 @@ var reportNames = sync.OnceValue(func() map[string]int {
 	return all
 })
 
-// ofReportName is what a name in a report tells, be it written with strokes or dashes between its words.
+// ofReportName is what a name in a report tells, be it written with strokes or
+// dashes between its words.
 func ofReportName(name string) int {
 	return reportNames()[strings.NewReplacer("_", " ", "-", " ").Replace(strings.ToLower(name))]
 }
 
-// ofReport takes what a line tells of a report that is nothing but names and values: of which product it is, and how it ended.
+// ofReport takes what a line tells of a report that is nothing but names and
+// values: of which product it is, and how it ended.
 func (p *Plain) ofReport(l textfile.Line, raw []byte) {
 	name, value, ok := blockPair(bytes.TrimLeft(raw, "-*•· \t"))
 	if !ok || value == "" {
@@ -242,7 +248,8 @@ func (p *Plain) ofReport(l textfile.Line, raw []byte) {
 	}
 }
 
-// shareReport is the share of the lines of such a report that are a name and a value.
+// shareReport is the share of the lines of such a report that are a name and a
+// value.
 const shareReport = 0.7
 
 // partName is a word that can be the name of a program's part.
@@ -323,15 +330,15 @@ const (
 	shareAbout = 0.04
 )
 
-// What makes a text prose or a program rather than what a setup wrote: such a share of
-// its lines, where it has a few.
+// What makes a text prose or a program rather than what a setup wrote: such a
+// share of its lines, where it has a few.
 const (
 	leastText = 8
 	shareText = 0.3
 )
 
-// ofText says whether a line goes on with the sentence of the line before, is marked up,
-// or is a program's: a log's lines stand for themselves.
+// ofText says whether a line goes on with the sentence of the line before, is
+// marked up, or is a program's: a log's lines stand for themselves.
 func ofText(before, line []byte) bool {
 	t := bytes.TrimSpace(line)
 	if len(t) == 0 {
@@ -361,10 +368,12 @@ func ofText(before, line []byte) bool {
 	return slices.Contains(aloneInScripts, string(t))
 }
 
-// checkedRow is a row of a table whose last cell tells how a check or a step went.
+// checkedRow is a row of a table whose last cell tells how a check or a step
+// went.
 var checkedRow = lazy.MustCompile(`(?i)\|\s*\[?(?:ok|pass(?:ed)?|fail(?:ed|ure)?|yes|no|not ok|error|warn(?:ing)?|done|skipped|missing|present|found|ja|nein|oui|non|sí|sì|fehlt|✓|✔|✗|✘|x|v)\]?\s*\|?$`)
 
-// oneName is a line of a program that holds a name behind its word and nothing else.
+// oneName is a line of a program that holds a name behind its word and nothing
+// else.
 var oneName = lazy.MustCompile(`^(?:package|import|from|use|using|return|raise|my|sub|def|class|type|var|const|local|else:|try:|set|then|self\.)[ ]?[\w.:/*-]*$`)
 
 // aloneInScripts are words that stand alone on a line of a script.
@@ -381,8 +390,8 @@ func indent(line []byte) int { return len(line) - len(bytes.TrimLeft(line, " \t"
 func first(b []byte) rune { r, _ := utf8.DecodeRune(b); return r }
 func last(b []byte) rune  { r, _ := utf8.DecodeLastRune(b); return r }
 
-// What makes a text a program's log: so many lines that begin with a level, and such a
-// share.
+// What makes a text a program's log: so many lines that begin with a level, and
+// such a share.
 const (
 	leastLevels = 10
 	shareLevels = 0.2
@@ -433,7 +442,8 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 	}) {
 		return true
 	}
-	// It says what it is, and its lines are set off as a program's are, or its parts are, or what it ended with.
+	// It says what it is, and its lines are set off as a program's are, or its
+	// parts are, or what it ended with.
 	if p.about > 0 && (p.front.Told() || len(p.front) > 1 || p.parted || ended) &&
 		slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Product.Name != "" }) {
 		return true
@@ -442,23 +452,26 @@ func (p *Plain) Told(attempts []*story.Attempt) bool {
 		(p.failed >= leastFailed || slices.ContainsFunc(attempts, func(a *story.Attempt) bool { return a.Success != nil || a.Exit != nil }))
 }
 
-// MayTell says whether the text may be what somebody took down of a setup, with no word that says so: short, and each line stands for
-// itself.
+// MayTell says whether the text may be what somebody took down of a setup, with
+// no word that says so: short, and each line stands for itself.
 func (p *Plain) MayTell() bool {
 	return p.lines > 0 && p.lines <= shortLines && float64(p.other) <= fewProse*float64(p.lines)
 }
 
-// fewProse is the share of lines up to which lines that look like a sentence going on, or like a word of a script ("done"), are chance.
+// fewProse is the share of lines up to which lines that look like a sentence
+// going on, or like a word of a script ("done"), are chance.
 const fewProse = 0.34
 
-// leastSteps is how many steps make a text that tells how they ended a log, whatever they are of.
+// leastSteps is how many steps make a text that tells how they ended a log,
+// whatever they are of.
 const leastSteps = 2
 
-// failMark is what only a program sets in front of a line that tells of a failure, or the name that a runtime gives it.
+// failMark is what only a program sets in front of a line that tells of a
+// failure, or the name that a runtime gives it.
 var failMark = lazy.MustCompile(`^\W{0,6}\[? ?(?:FAIL|FAILED|NOT OK|ERR|ERROR|FATAL|KO) ?\]|\bE(?:PERM|ACCES|NOENT|EXIST|BUSY|NOSPC|NAMETOOLONG|NOTDIR|ISDIR|NOTEMPTY|ROFS|MFILE|TXTBSY|XDEV|CONNREFUSED|CONNRESET|TIMEDOUT|HOSTUNREACH|NOTFOUND|AI_AGAIN|PIPE|IO|INVAL|DQUOT)\b|\[WinError \d+\]|\b[A-Z]\w+(?:Exception|Error): `)
 
-// shareProse is the share of lines of prose from which on a text that begins with a product's name is
-// one about it.
+// shareProse is the share of lines of prose from which on a text that begins
+// with a product's name is one about it.
 const shareProse = 0.05
 
 // partHead is the part of a program that says it.
@@ -467,15 +480,16 @@ var partHead = lazy.MustCompile(`^[\w.:-]{1,24}(?:> |\) |\] |: )`)
 // dotted is a version that no count looks like.
 var dotted = lazy.MustCompile(`\d\.\d`)
 
-// shortLines are as many as a console shows of a setup that is quiet; a text so short in which every line stands for itself
-// is asked for less than a long one.
+// shortLines are as many as a console shows of a setup that is quiet; a text so
+// short in which every line stands for itself is asked for less than a long
+// one.
 const shortLines = 60
 
 // fewLines are so few that one of them need not be about setups twice.
 const fewLines = 6
 
-// leastFailed is how many lines that speak of failures make a text of lines about
-// setups the log of one, even if none says how it ended.
+// leastFailed is how many lines that speak of failures make a text of lines
+// about setups the log of one, even if none says how it ended.
 const leastFailed = 2
 
 // begin begins a part of a report.

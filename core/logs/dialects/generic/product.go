@@ -19,8 +19,8 @@ const (
 	productWords = 6    // of a product's name at most
 )
 
-// notProducts are words whose versions setups print too, in small letters; a name that
-// begins with one is none either.
+// notProducts are words whose versions setups print too, in small letters; a
+// name that begins with one is none either.
 var notProducts = map[string]bool{"windows": true, "microsoft": true, "java": true, "jre": true, "jdk": true, ".net": true, "dotnet": true,
 	"node": true, "python": true, "powershell": true, "psversion": true, "os": true, "kernel": true, "framework": true, "runtime": true, "chrome": true,
 	"electron": true, "openssl": true, "sql": true, "linux": true, "found": true, "new": true, "latest": true, "current": true, "installed": true,
@@ -97,7 +97,8 @@ func productOf(text string) (name, number string, ok bool) {
 // aYear is a year after which a product may be called.
 var aYear = lazy.MustCompile(`^(?:199|20\d)\d$`)
 
-// withYear takes a year for a part of the name, as everybody does who speaks of the product, and no version.
+// withYear takes a year for a part of the name, as everybody does who speaks of
+// the product, and no version.
 func withYear(name, number string) (whole, version string) {
 	if aYear.MatchString(number) {
 		return name + " " + number, ""
@@ -105,8 +106,8 @@ func withYear(name, number string) (whole, version string) {
 	return name, number
 }
 
-// asks says whether a line names what a setup asks for, or what failed: "Nautic Runtime 4.6
-// is required".
+// asks says whether a line names what a setup asks for, or what failed: "Nautic
+// Runtime 4.6 is required".
 func asks(text string) bool {
 	said := endings.Read(text)
 	return said.Refuses || said.Fails
@@ -115,17 +116,19 @@ func asks(text string) bool {
 // unit is what makes a number a measure and no version: "4.5 ms", "1.2 GB".
 var unit = lazy.MustCompile(`^\s?(?:[kmgt]i?b|ms|µs|us|s|sec|min|%|[kmgt]?bit)\b|^\s?%`)
 
-// logOfSetup is the head of a log that says whose it is: "Start of setup log: Tide Watch".
+// logOfSetup is the head of a log that says whose it is: "Start of setup log:
+// Tide Watch".
 var logOfSetup = lazy.MustCompile(`(?i)^[^:]{0,30}\b(?:set-?up|install(?:ation)?|deployment|update) log(?:(?: (?:of|for))?: ?| (?:of|for) )(\p{L}[^,;:\\/=]{2,60}?)(?:[,;]|\s*$)`)
 
 // capitals are at least two words with capitals, as of a name.
 var capitals = lazy.MustCompile(`^\p{Lu}[\p{L}\d&+-]*(?: \p{Lu}[\p{L}\d&+-]*){1,4}`)
 
-// colonTitle is a name of several words with a colon behind it, as of a title: "Tide Watch:
-// installation of version 5.1".
+// colonTitle is a name of several words with a colon behind it, as of a title:
+// "Tide Watch: installation of version 5.1".
 var colonTitle = lazy.MustCompile(`^(\p{Lu}[\p{L}\d&+-]*(?: \p{Lu}[\p{L}\d&+-]*){1,4})\s?: (.{4,})$`)
 
-// isSetupProgram says whether a name is one word that ends with a word for a setup.
+// isSetupProgram says whether a name is one word that ends with a word for a
+// setup.
 func isSetupProgram(name string) bool {
 	low := strings.ToLower(name)
 	return !strings.Contains(low, " ") &&
@@ -136,19 +139,20 @@ func isSetupProgram(name string) bool {
 // setup: "Tide Watch 3 setup script".
 var release = lazy.MustCompile(`(?i)^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})\s.*(?:set-?up|instal|deploy|updat|upgrad|provision|rollout|einricht|bereitstell|kurul|установ|安装|インストール)`)
 
-// setupOf is a word for a setup, one that leads to a name, the name and a whole number:
-// "Einrichtung von Tide Watch 9".
+// setupOf is a word for a setup, one that leads to a name, the name and a whole
+// number: "Einrichtung von Tide Watch 9".
 var setupOf = lazy.MustCompile(`^(\p{L}[\p{L} ]{4,30}?) (?:of|for|von|für|de|du|di|do|da|van|voor|av|för|dla|programu|программы) ` +
 	`((?:\p{Lu}[\p{L}&+-]*)(?: \p{Lu}[\p{L}&+-]*){0,3}) (\d{1,4})(?:\s*$|\s?[-–—(,;.:]| (?:wird|beginnt|startet|starts|begins|gestartet|commence|comienza|inizia|começa)\b)`)
 
-// titled is a line with which a setup says whose it is, and nothing else: a name of several
-// words and a whole number.
+// titled is a line with which a setup says whose it is, and nothing else: a
+// name of several words and a whole number.
 var titled = lazy.MustCompile(`^((?:\p{Lu}[\p{L}&+-]*\s){2,4})(\d{1,4})(?:\s*$|\s?[-–—(,;:])`)
 
 // firstWords is how many entries of a setup may be such a line.
 const firstWords = 3
 
-// quotedName is a name in marks of quotation at the end of a text that speaks of a setup.
+// quotedName is a name in marks of quotation at the end of a text that speaks
+// of a setup.
 var quotedName = lazy.MustCompile(`["“„«‹'‘「『]\s*(\p{L}[^"”“»›'’」』\\/=]{2,60}?)\s*["”“»›'’」』]\s*(?:[Vv]ersion |v)?$`)
 
 // nameBefore reads a product's name at the end of a text.
@@ -188,24 +192,29 @@ func nameBefore(before string) (name string, ok bool) {
 	return name, true
 }
 
-// versionWord is the word for a version, set off from the name before it: "Tide Watch, version".
+// versionWord is the word for a version, set off from the name before it: "Tide
+// Watch, version".
 var versionWord = lazy.MustCompile(`(?i)[,;] ?(?:version|ver|versión|versione|versão|versie|wersja|verze|sürüm|версия)[ .:=]*$`)
 
-// behindName is the letter of a version, which no letter of the name stands before: "Tide Watch v".
+// behindName is the letter of a version, which no letter of the name stands
+// before: "Tide Watch v".
 var behindName = lazy.MustCompile(`(?:^|[\s(=':])[vV]$`)
 
-// forPackage is what leads to the name of what a script installs: "deploy.py 1.9 started for package".
+// forPackage is what leads to the name of what a script installs: "deploy.py
+// 1.9 started for package".
 var forPackage = lazy.MustCompile(`(?i)^.* (?:for|of|für|pour|para|per) (?:the )?(?:package|product|application|app|program|bundle|paket|produkt|paquet|produit|paquete|producto|pacchetto|prodotto) `)
 
 // scriptName is the name of a script.
 var scriptName = lazy.MustCompile(`(?i)\.(?:py|ps1|psm1|cmd|bat|vbs|js|sh|pl|rb|lua|wsf)$`)
 
-// puttingInPlace is a word for a setup that is several words, and the one that leads to a name.
+// puttingInPlace is a word for a setup that is several words, and the one that
+// leads to a name.
 var puttingInPlace = lazy.MustCompile(`(?i)^ *(?:.{0,40} )?(?:la |l['’]|il |o |el )?(?:mise (?:en place|à jour)|(?:programme|assistant|utilitaire) d['’]installation|` +
 	`(?:programa|asistente|assistente) de (?:instalación|instalação)|(?:programma|procedura) di installazione|instalační program|průvodce instalací|` +
 	`program instalacyjny|kreator instalacji|kurulum sihirbazı|программа установки|мастер установки)(?: (?:de|du|del|di|do|da|dla|programu|программы) | d['’]| )`)
 
-// afterDoing are the words behind what is being done: "Evaluating rules for Tide Watch".
+// afterDoing are the words behind what is being done: "Evaluating rules for
+// Tide Watch".
 func afterDoing(words []string) []string {
 	if len(words) > 2 && strings.EqualFold(words[0], "setting") && strings.EqualFold(words[1], "up") {
 		return words[2:]
@@ -228,17 +237,19 @@ func afterDoing(words []string) []string {
 var knownDoing = map[string]bool{"installing": true, "updating": true, "upgrading": true, "starting": true, "launching": true, "deploying": true,
 	"removing": true, "uninstalling": true, "repairing": true, "configuring": true, "resolving": true, "fetching": true, "preparing": true}
 
-// behindNames are small words that stand between a product's name and its version.
+// behindNames are small words that stand between a product's name and its
+// version.
 var behindNames = map[string]bool{"version": true, "ver": true, "v": true, "build": true, "release": true, "start": true, "starting": true, "started": true,
 	"log": true, "begin": true, "script": true, "deployment": true, "tool": true, "and": true, "wizard": true,
 	"to": true, "vers": true, "la": true, "versione": true, "alla": true, "versión": true, "versão": true, "auf": true, "naar": true, "versie": true,
 	"na": true, "wersji": true, "wersję": true, "verze": true, "verzi": true, "till": true, "sürüm": true, "версия": true, "версии": true, "до": true}
 
-// leads are those of them that lead to a version or a place; with a capital they are a name's.
+// leads are those of them that lead to a version or a place; with a capital
+// they are a name's.
 var leads = map[string]bool{"to": true, "la": true, "alla": true, "auf": true, "naar": true, "na": true, "till": true, "do": true}
 
-// trimWords takes the words for a setup, and those that lead to a name, off both
-// ends.
+// trimWords takes the words for a setup, and those that lead to a name, off
+// both ends.
 func trimWords(words []string) []string {
 	plain := func(w string, more map[string]bool) bool {
 		low := strings.ToLower(strings.Trim(w, "(),.='"))
@@ -264,7 +275,8 @@ func trimWords(words []string) []string {
 	return words
 }
 
-// unspacedSetup says whether a word of a script without blanks holds one for a setup.
+// unspacedSetup says whether a word of a script without blanks holds one for a
+// setup.
 func unspacedSetup(word string) bool {
 	for _, w := range []string{"インストール", "セットアップ", "安装", "安裝", "설치", "更新"} {
 		if strings.Contains(word, w) && word != w {
@@ -274,13 +286,13 @@ func unspacedSetup(word string) bool {
 	return false
 }
 
-// toldProduct is the name of what an agent installs, in quotation marks behind the
-// word for it.
+// toldProduct is the name of what an agent installs, in quotation marks behind
+// the word for it.
 var toldProduct = lazy.MustCompile(`(?i)\b(?:(?:installation|install|download|removal|update|upgrade|repair|deployment) of|installing|application|app(?: dt)?|product|package|program|software|task|job|deployment|anwendung|produkt|paket|produit|producto|prodotto|produto)\b(?:[ :=#]{1,3}\d{1,9})?[ :=]{1,3}["'«“„]([^"'»”“\\/=]{3,60})["'»”“]`)
 
-// notInstalled is how scripts tell at their end what could not be installed, or was: "could not
-// install Tide Watch, code 1603". Names begin with a capital, and end before a sign, a number or what
-// follows as a sentence.
+// notInstalled is how scripts tell at their end what could not be installed, or
+// was: "could not install Tide Watch, code 1603". Names begin with a capital,
+// and end before a sign, a number or what follows as a sentence.
 var notInstalled = lazy.MustCompile(`(?:[Cc]ould not|[Ff]ailed to|[Uu]nable to|[Cc]annot) (?:install|update|upgrade|deploy) (?:the )?|(?:[Ii]mpossible d['’]installer|[Ii]mpossibile installare|[Nn]o se pudo instalar|[Nn]ão foi possível instalar|[Nn]ie udało się zainstalować|[Nn]epodařilo se nainstalovat|[Kk]unde inte installera|[Нн]е удалось (?:установить|обновить)) |(?:无法安装|無法安裝)\s?`)
 
 // installedName is a name that stands there.
@@ -290,10 +302,12 @@ var installedName = lazy.MustCompile(`^["'«“„「]?(\p{Lu}[\p{L}\d&+-]+(?: [
 var generalThings = map[string]bool{"Driver": true, "Service": true, "Windows": true, "Update": true, "Package": true, "Feature": true, "Certificate": true,
 	"Setup": true, "Application": true, "Product": true, "Program": true, "Files": true, "Printer": true, "Module": true}
 
-// lastLines is how many messages before its end a script tells what it was about.
+// lastLines is how many messages before its end a script tells what it was
+// about.
 const lastLines = 8
 
-// toldAtEnd gives an attempt whose product no line introduced the name that its end tells.
+// toldAtEnd gives an attempt whose product no line introduced the name that its
+// end tells.
 func toldAtEnd(a *story.Attempt) {
 	if a.Product.Name != "" {
 		return
@@ -305,18 +319,21 @@ func toldAtEnd(a *story.Attempt) {
 		}
 	}
 	if n := len(a.Messages); n > 0 && a.Success != nil && !*a.Success {
-		// "Tide Watch 4.1 was not installed" is the result, and asks for nothing.
+		// "Tide Watch 4.1 was not installed" is the result, and asks for
+		// nothing.
 		if f := wasNot.FindStringSubmatch(a.Messages[n-1].Text); f != nil && !generalThings[f[1]] {
 			a.Product.Name, a.Product.Version = f[1], f[2]
 		}
 	}
 }
 
-// wasNot is what a last line says of a product alone that did not come to be installed.
+// wasNot is what a last line says of a product alone that did not come to be
+// installed.
 var wasNot = lazy.MustCompile(`^(\p{Lu}[\p{L}\d+&-]*(?: \p{Lu}[\p{L}\d+&-]*){0,4})(?: v?(\d+(?:\.\d+)*))? (?:was|has|could|is|wurde|konnte|n'a pas été|no se|non è stato|não foi|werd|nie został|nebyl) ?(?:not|nicht|niet)? ?(?:been |be )?` +
 	`(?:installed|updated|upgraded|set up|deployed|installiert|eingerichtet|aktualisiert|installée?|instaló|installato|instalado|geïnstalleerd|zainstalowany|nainstalován)[.!]?$`)
 
-// notInstalledIn is the product of which a text says that it could not be installed.
+// notInstalledIn is the product of which a text says that it could not be
+// installed.
 func notInstalledIn(text string) (name, version string, ok bool) {
 	at := notInstalled.FindStringIndex(text)
 	if at == nil {
@@ -329,10 +346,12 @@ func notInstalledIn(text string) (name, version string, ok bool) {
 	return f[1], f[2], true
 }
 
-// jobOf is an agent's job called after the product that it installs: job 412 "Tide Watch 3.1".
+// jobOf is an agent's job called after the product that it installs: job 412
+// "Tide Watch 3.1".
 var jobOf = lazy.MustCompile(`(?i)\b(?:job|task|deployment|assignment|auftrag|tâche|tarea)\b[ #:]*\d* ?["'“«]((?:[\p{Lu}\d][\p{L}\d.&+-]* ){1,5})v?(\d+(?:\.\d+)+)["'”»]`)
 
-// product takes what a program calls itself at its beginning, and what an agent installs.
+// product takes what a program calls itself at its beginning, and what an agent
+// installs.
 func (r *Reader) product(e entry) {
 	p := &r.b.A.Product
 	if p.Name != "" {

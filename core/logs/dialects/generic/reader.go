@@ -63,8 +63,8 @@ type Reader struct {
 // New makes a reader for the log called file.
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Generic)} }
 
-// NewLearned makes a reader for a log whose lines have columns or a form of their
-// own, told by the first of them.
+// NewLearned makes a reader for a log whose lines have columns or a form of
+// their own, told by the first of them.
 func NewLearned(file string, columns peel.Columns, head [][]byte) *Reader {
 	r := New(file)
 	if r.form = table(head); r.form != nil {
@@ -84,11 +84,12 @@ func NewLearned(file string, columns peel.Columns, head [][]byte) *Reader {
 // bracketed is the first word in brackets of a line.
 var bracketed = lazy.MustCompile(`^[^\[]{0,40}\[(\pL[\w-]*)\]`)
 
-// longestFront is how many bytes may stand in front of that bracket: 40 letters of four bytes.
+// longestFront is how many bytes may stand in front of that bracket: 40 letters
+// of four bytes.
 const longestFront = 160
 
-// lettersAreParts says whether single letters in brackets, which could be levels, are names of parts: other
-// lines have such names there.
+// lettersAreParts says whether single letters in brackets, which could be
+// levels, are names of parts: other lines have such names there.
 func lettersAreParts(head [][]byte) bool {
 	letters, names := 0, 0
 	for _, l := range head {
@@ -113,7 +114,8 @@ func (r *Reader) CanSkip() bool { return (r.form == nil || r.rows) && !r.twofold
 // Skipped counts lines that were left out.
 func (r *Reader) Skipped(n int) { r.b.Skipped(n) }
 
-// parse reads an entry in one of the usual forms, or in the columns of this log.
+// parse reads an entry in one of the usual forms, or in the columns of this
+// log.
 func (r *Reader) parse(line []byte) (e entry, ok bool) {
 	if r.form != nil {
 		if e, ok := r.form(line); ok {
@@ -148,11 +150,12 @@ func (r *Reader) parse(line []byte) (e entry, ok bool) {
 	return e, ok
 }
 
-// behindKeys are the names under which an object at the end of a line holds its time.
+// behindKeys are the names under which an object at the end of a line holds its
+// time.
 var behindKeys = []string{`"timestamp":"`, `"time":"`, `"ts":"`, `"@timestamp":"`, `"date":"`}
 
-// stampBehind reads the time out of an object at the end of a line, "info: text {…}"; -1
-// where there is none.
+// stampBehind reads the time out of an object at the end of a line, "info: text
+// {…}"; -1 where there is none.
 func stampBehind(line []byte) (date string, at time.Duration) {
 	for _, key := range behindKeys {
 		if i := bytes.LastIndex(line, []byte(key)); i > 0 {
@@ -204,8 +207,8 @@ func continuation(l []byte) bool {
 		len(t) < len(l) || t[0] == '}'
 }
 
-// isFrame says whether a line is one of a stack trace, which belongs to the entry above however far
-// all lines are set in.
+// isFrame says whether a line is one of a stack trace, which belongs to the
+// entry above however far all lines are set in.
 func isFrame(l []byte) bool {
 	t := bytes.TrimLeft(l, " \t")
 	return len(t) < len(l) && (bytes.HasPrefix(t, []byte("at ")) || bytes.HasPrefix(t, []byte("bei ")) || bytes.HasPrefix(t, []byte(`File "`)))
@@ -247,8 +250,9 @@ func (r *Reader) Line(l textfile.Line) {
 	r.entry(l, e)
 }
 
-// ofChain says whether an entry goes on with the causes of the failure above it, which some loggers
-// write as entries of their own: "Caused by:", then "0: …" and "1: …".
+// ofChain says whether an entry goes on with the causes of the failure above
+// it, which some loggers write as entries of their own: "Caused by:", then "0:
+// …" and "1: …".
 func (r *Reader) ofChain(text string) bool {
 	text = strings.TrimSpace(text)
 	if r.b.Last() == nil {
@@ -265,7 +269,8 @@ func (r *Reader) ofChain(text string) bool {
 // ofCauses is one of the causes below such a head.
 var ofCauses = lazy.MustCompile(`^\d{1,2}: \S`)
 
-// asksExit is a line of a console on which somebody asks a shell what the last program ended with.
+// asksExit is a line of a console on which somebody asks a shell what the last
+// program ended with.
 var asksExit = lazy.MustCompile(`(?i)^(?:[^>$#]{0,200}[>$#]\s*)?(?:echo\s+(?:%errorlevel%|\$lastexitcode|\$\?)|\$lastexitcode)\s*$`)
 
 // answered takes the shell's answer to that, the number on the next line.
@@ -288,14 +293,16 @@ func (r *Reader) answered(l textfile.Line) bool {
 	return true
 }
 
-// thrownAt is the line of a PowerShell console under an error that tells where in which script.
+// thrownAt is the line of a PowerShell console under an error that tells where
+// in which script.
 var thrownAt = lazy.MustCompile(`^(?:At|In|En|In riga:|Em|Bij|W|На|発生場所|위치|所在位置|Au caractère) ?.{0,200}\.psm?1:\s?\d+ (?:char|Zeichen|carácter|car|caractere|teken|znak|знак|文字|문자|字符|:) ?:? ?\d+`)
 
-// isErrorName is the name of an error of the C library, of the platform SDK or of a class of errors.
+// isErrorName is the name of an error of the C library, of the platform SDK or
+// of a class of errors.
 var isErrorName = lazy.MustCompile(`^(?:(?:WSA)?E[A-Z]{3,15}|ERROR_[A-Z0-9_]{3,60}|STATUS_[A-Z0-9_]{3,60}|[A-Z]\w{3,60}(?:Exception|[a-z]Error))$`)
 
-// noDate is the year in which the OS begins to count: a stamp of it is one that was never set.
-// Source: the platform SDK, "FILETIME structure".
+// noDate is the year in which the OS begins to count: a stamp of it is one that
+// was never set. Source: the platform SDK, "FILETIME structure".
 const noDate = "1601"
 
 // entry puts an entry into the story.
@@ -351,8 +358,9 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	}
 }
 
-// ofRecord puts back into an entry's text the values that name a machine or a part of the program, but other than all lines before
-// it do: then they are what the line is about.
+// ofRecord puts back into an entry's text the values that name a machine or a
+// part of the program, but other than all lines before it do: then they are
+// what the line is about.
 func (r *Reader) ofRecord(e *entry) {
 	if !e.named {
 		return
@@ -374,11 +382,13 @@ func (r *Reader) ofRecord(e *entry) {
 	}
 }
 
-// firstRecords are those that show which machine writes, and whether all lines tell which part of the program does.
+// firstRecords are those that show which machine writes, and whether all lines
+// tell which part of the program does.
 const firstRecords = 2
 
-// ofEngine is the number of a message of the installer engine that a program hands on as the engine
-// writes it into the event log: "Product: Tide Watch -- Error 1316. …"; 0 for anything else.
+// ofEngine is the number of a message of the installer engine that a program
+// hands on as the engine writes it into the event log: "Product: Tide Watch --
+// Error 1316. …"; 0 for anything else.
 func ofEngine(text string) int {
 	head, said, ok := strings.Cut(text, " -- ")
 	if !ok || !engineHead.MatchString(head) {
@@ -388,7 +398,8 @@ func ofEngine(text string) int {
 	return number
 }
 
-// engineHead is how the engine says in the languages of the OS which product it speaks of.
+// engineHead is how the engine says in the languages of the OS which product it
+// speaks of.
 var engineHead = lazy.MustCompile(`^(?:Product|Produkt|Produit|Producto|Prodotto|Produto|Productnaam|Ürün|Продукт|製品|제품|产品|產品) ?[:：] ?\S`)
 
 // newRun says whether an entry begins another run of the program.
@@ -415,7 +426,8 @@ func start(text string) string {
 	return m[1]
 }
 
-// stages takes the stage that an entry speaks of; at are the places of words for one.
+// stages takes the stage that an entry speaks of; at are the places of words
+// for one.
 func (r *Reader) stages(line int, e entry, low string, found mark, at []int) {
 	said := stageOf(e.text, low, found, at)
 	if said.name == "" && found&begun != 0 || said.name == "" && strings.HasPrefix(low, "end") {
@@ -451,16 +463,17 @@ func (r *Reader) stages(line int, e entry, low string, found mark, at []int) {
 	}
 }
 
-// rowFailed is a row of a list of steps that ends with how the step went, behind dots or blanks: step 4
-// register printer ..... FAILED.
+// rowFailed is a row of a list of steps that ends with how the step went,
+// behind dots or blanks: step 4 register printer ..... FAILED.
 var rowFailed = lazy.MustCompile(`(?i)(?:\.{2,}|…|\s{2,}|\t|[-–:=]>?\s) ?\[?(?:failed|error|fail|not ok|ko|nok|fehler|fehlgeschlagen|échec|échoué|error|fallo|falló|errore|fallito|erro|falhou|fout|mislukt|błąd|chyba|fel|hata|ошибка)\]?[.!]?\s*$`)
 
-// mostNamed is how many names an agent's log may tell that are counted: a machine has a few hundred
-// products, and an agent looks at each of them.
+// mostNamed is how many names an agent's log may tell that are counted: a
+// machine has a few hundred products, and an agent looks at each of them.
 const mostNamed = 1000
 
-// toldAgain counts how often an agent names what it handles. Of products that it only looks for it
-// says so once each; what it installs it names when it begins and when it is done.
+// toldAgain counts how often an agent names what it handles. Of products that
+// it only looks for it says so once each; what it installs it names when it
+// begins and when it is done.
 func (r *Reader) toldAgain(e entry) {
 	if r.told == nil || len(r.told) > mostNamed || !strings.ContainsAny(e.text, `"'«“„`) {
 		return
@@ -476,8 +489,8 @@ func (r *Reader) toldAgain(e entry) {
 	}
 }
 
-// again takes a line that speaks of the stage under way once more: it ended, well or
-// not.
+// again takes a line that speaks of the stage under way once more: it ended,
+// well or not.
 func (r *Reader) again(line int, e entry, quoted bool) {
 	low := pieces.Lower(e.text)
 	switch {

@@ -14,8 +14,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// A field is one named value of a record: of a JSON object, a table's row, an XML
-// element, or key=value pairs.
+// A field is one named value of a record: of a JSON object, a table's row, an
+// XML element, or key=value pairs.
 type field struct {
 	name, value string
 	deep        bool // it stands in an object beside the record's own values: its name says nothing about the record
@@ -29,8 +29,8 @@ func (f field) meaning() string {
 	return ""
 }
 
-// names.txt says what the names of fields mean, in all languages that we read: a
-// line for each meaning, then the names in small letters.
+// names.txt says what the names of fields mean, in all languages that we read:
+// a line for each meaning, then the names in small letters.
 //
 //go:embed names.txt
 var namesText string
@@ -65,14 +65,14 @@ const (
 	maxValue = 400 // bytes of one of them
 )
 
-// numericLevels are those of loggers that count in tens, and of management agents
-// that count from one.
+// numericLevels are those of loggers that count in tens, and of management
+// agents that count from one.
 var numericLevels = map[string]string{"10": "trace", "20": "debug", "30": "info", "40": "warn", "50": "error", "60": "fatal",
 	"1": "info", "2": "warn", "3": "error"}
 
-// compose makes an entry of named values: by what their names mean, and where that
-// is not known by what the values are. What has no place of its own follows the
-// text as name=value, since it may say what failed.
+// compose makes an entry of named values: by what their names mean, and where
+// that is not known by what the values are. What has no place of its own
+// follows the text as name=value, since it may say what failed.
 func compose(fs []field) (e entry, ok bool) {
 	e = entry{at: -1, kind: story.KindInfo, named: true}
 	used := make([]bool, len(fs))
@@ -142,7 +142,8 @@ func compose(fs []field) (e entry, ok bool) {
 	return e, e.text != ""
 }
 
-// speaker takes the field that tells who wrote a record, and its name: a path or an address is what the record is about.
+// speaker takes the field that tells who wrote a record, and its name: a path
+// or an address is what the record is about.
 func speaker(fs []field, used []bool) (value, name string) {
 	for i, f := range fs {
 		if !used[i] && f.value != "" && f.meaning() == "source" && !strings.ContainsAny(f.value, `\\`) && !strings.Contains(f.value, ":/") {
@@ -153,8 +154,8 @@ func speaker(fs []field, used []bool) (value, name string) {
 	return "", ""
 }
 
-// levelOf takes the fields that tell how grave a record is: a word before a number, which
-// may be a priority that all records share.
+// levelOf takes the fields that tell how grave a record is: a word before a
+// number, which may be a priority that all records share.
 func levelOf(fs []field, used []bool) (level, number string) {
 	for i, f := range fs {
 		if used[i] || f.value == "" || f.meaning() != "level" {
@@ -179,8 +180,9 @@ func levelOf(fs []field, used []bool) (level, number string) {
 	return level, number
 }
 
-// levelByValue takes the field whose name says nothing and whose whole value is a word for how
-// grave a record is; of several none, since they may be about something else.
+// levelByValue takes the field whose name says nothing and whose whole value is
+// a word for how grave a record is; of several none, since they may be about
+// something else.
 func levelByValue(fs []field, used []bool) string {
 	at := -1
 	for i, f := range fs {
@@ -280,8 +282,8 @@ func learn(lines [][]byte) form {
 	return nil
 }
 
-// Formed says whether lines are records of a form of their own: a table's rows, a
-// page's, elements, or objects.
+// Formed says whether lines are records of a form of their own: a table's rows,
+// a page's, elements, or objects.
 func Formed(lines [][]byte) bool {
 	objects, all := 0, 0
 	for _, l := range lines {
@@ -294,8 +296,8 @@ func Formed(lines [][]byte) bool {
 	return objects*2 > all || learn(lines) != nil
 }
 
-// agree says whether a form reads most of the lines that could be records of it;
-// blank ones, remarks and elements that only hold others are not.
+// agree says whether a form reads most of the lines that could be records of
+// it; blank ones, remarks and elements that only hold others are not.
 func agree(f form, lines [][]byte) bool {
 	read, all := 0, 0
 	for _, l := range lines {

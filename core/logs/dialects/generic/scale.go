@@ -7,8 +7,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// A scale is what levels that are figures mean. Some programs count up from the least grave,
-// others, as system loggers, down from the gravest.
+// A scale is what levels that are figures mean. Some programs count up from the
+// least grave, others, as system loggers, down from the gravest.
 type scale map[string]story.Kind
 
 var (
@@ -26,7 +26,8 @@ var (
 // leastScaled is how many lines with such a level tell which scale it is.
 const leastScaled = 8
 
-// withoutScale is how many lines without such a level show that none has one: it stands on each line, or on none.
+// withoutScale is how many lines without such a level show that none has one:
+// it stands on each line, or on none.
 const withoutScale = 100
 
 // scaleOf tells the scale by what is written most: errors are few in any log.
@@ -64,11 +65,12 @@ func scaleOf(r *Reader, head [][]byte) scale {
 	return found
 }
 
-// mostErrors is the share of lines that are errors in a log of a setup at most: the figures of
-// threads are spread more evenly.
+// mostErrors is the share of lines that are errors in a log of a setup at most:
+// the figures of threads are spread more evenly.
 const mostErrors = 0.15
 
-// plausible says whether figures that nothing names as levels can be ones of this scale.
+// plausible says whether figures that nothing names as levels can be ones of
+// this scale.
 func (s scale) plausible(counts map[string]int, all int) bool {
 	errors := 0
 	for figure, n := range counts {

@@ -10,13 +10,13 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// syslogHead is the head of a message as the system logger's protocol has it: a priority,
-// a version, the time, host, program, process, kind of message and structured data. Source:
-// RFC 5424, section 6.
+// syslogHead is the head of a message as the system logger's protocol has it: a
+// priority, a version, the time, host, program, process, kind of message and
+// structured data. Source: RFC 5424, section 6.
 var syslogHead = lazy.MustCompile(`^<(\d{1,3})>\d (\S+) \S+ (\S+) \S+ \S+ (-|(?:\[(?:[^\]\\]|\\.)*\])+)(?: |$)`)
 
-// severities are the kinds of entries by a priority's last three bits. Source: RFC 5424,
-// section 6.2.1.
+// severities are the kinds of entries by a priority's last three bits. Source:
+// RFC 5424, section 6.2.1.
 var severities = [8]story.Kind{story.KindError, story.KindError, story.KindError, story.KindError, story.KindWarning, story.KindInfo,
 	story.KindInfo, story.KindText}
 

@@ -11,8 +11,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
-// leastCells is how many cells a table's line has: two may be a word, a sign and
-// more words.
+// leastCells is how many cells a table's line has: two may be a word, a sign
+// and more words.
 const leastCells = 3
 
 // table reads a text with a head that names its columns: one that begins with
@@ -46,7 +46,8 @@ func table(lines [][]byte) form {
 	return nil
 }
 
-// blankCells parts a line at blanks; quotation marks hold a cell together, and what is left over belongs to the last.
+// blankCells parts a line at blanks; quotation marks hold a cell together, and
+// what is left over belongs to the last.
 func blankCells(line string, n int) (cells []string) {
 	for line = strings.TrimSpace(line); line != ""; line = strings.TrimLeft(line, " \t") {
 		if rest, quoted := strings.CutPrefix(line, `"`); quoted {
@@ -70,15 +71,15 @@ func blankCells(line string, n int) (cells []string) {
 // IsTable says whether lines are the rows of a table.
 func IsTable(lines [][]byte) bool { return table(lines) != nil }
 
-// Of a table without a head: so many rows tell what its columns are, when so many of them
-// agree.
+// Of a table without a head: so many rows tell what its columns are, when so
+// many of them agree.
 const (
 	leastRows = 4
 	agreeing  = 0.8
 )
 
-// headless reads rows of cells in quotation marks whose columns nothing names: what they
-// are, their values tell.
+// headless reads rows of cells in quotation marks whose columns nothing names:
+// what they are, their values tell.
 func headless(lines [][]byte) form {
 	for _, sep := range []rune{',', ';', '\t', '|'} {
 		cut := cutter(sep)
@@ -100,8 +101,8 @@ func headless(lines [][]byte) form {
 	return nil
 }
 
-// columnsOf names the columns of rows by what stands in them; nil where none holds times
-// or levels.
+// columnsOf names the columns of rows by what stands in them; nil where none
+// holds times or levels.
 func columnsOf(rows [][]string) []string {
 	width := len(rows[0])
 	names, letters := make([]string, width), make([]int, width)
@@ -161,8 +162,8 @@ func cutter(sep rune) func(string) []string {
 	}
 }
 
-// allNames says whether a line's cells are names of columns: short, beginning with
-// a letter, none a level or a time, and one of them known.
+// allNames says whether a line's cells are names of columns: short, beginning
+// with a letter, none a level or a time, and one of them known.
 func allNames(cells []string) bool {
 	known := false
 	for _, c := range cells {
@@ -219,8 +220,9 @@ func remark(line string) (e entry, ok bool) {
 	return e, e.text != ""
 }
 
-// elements reads a text of XML elements, one a line: attributes and contents are
-// the fields. Management agents write <![LOG[…]LOG]!> before such an element.
+// elements reads a text of XML elements, one a line: attributes and contents
+// are the fields. Management agents write <![LOG[…]LOG]!> before such an
+// element.
 func elements(lines [][]byte) form {
 	if agree(element, lines) {
 		return element

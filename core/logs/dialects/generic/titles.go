@@ -10,11 +10,12 @@ import (
 	"hollowkey/core/logs/pieces"
 )
 
-// titleLines is how many lines stand at most above a title: a rule, the program that writes.
+// titleLines is how many lines stand at most above a title: a rule, the program
+// that writes.
 const titleLines = 3
 
-// title says whether a line names a product and its version, and says no more, and whether it has a word
-// for a setup too: "Tide Watch 3.1 installer".
+// title says whether a line names a product and its version, and says no more,
+// and whether it has a word for a setup too: "Tide Watch 3.1 installer".
 func title(line string) (named, ofSetup bool) {
 	t := strings.Trim(partHead.ReplaceAllString(line, ""), " \t=-*#~_.:>[]()")
 	if len(t) > longestTitle || strings.Count(t, ",") > 1 || !titleOf.MatchString(t) {
@@ -29,7 +30,8 @@ func title(line string) (named, ofSetup bool) {
 	return ofSetup || dotted.MatchString(t), ofSetup // "Copying 14 files" names no product
 }
 
-// longestTitle is how many bytes a title has at most: longer ones are sentences.
+// longestTitle is how many bytes a title has at most: longer ones are
+// sentences.
 const longestTitle = 70
 
 // titleOf holds a name and a version.
@@ -70,7 +72,8 @@ func titles(name string) bool {
 	return endings.IsSetup(last) || speaksOfSetups([]byte(name)) && strings.ContainsAny(name, "0123456789")
 }
 
-// ruled is such a name between rules: ---- [print driver] 09:14:03 ----, === drivers ===.
+// ruled is such a name between rules: ---- [print driver] 09:14:03 ----, ===
+// drivers ===.
 var ruled = lazy.MustCompile(`^[-=*#~+]{2,}\s*\[?\s*(\p{L}[\p{L}\d ._/&-]{2,50}?)\s*\]?(?:\s+[\d:.,TZ-]{4,30})?\s*[-=*#~+]{2,}$`)
 
 // ofWhole are sections of a report that are about all of it.
@@ -91,8 +94,8 @@ var setupWords = []string{"install", "setup", "set-up", "upgrad", "updat", "depl
 	"copiando ", "extrayendo ", "extraindo ", "copia di ", "estrazione ", "kopiuję ", "rozpakow", "kopíruji ", "kopierar ", "kopiëren ",
 	"kopyalan", "копирован", "распаков", "をコピー", "を展開", "복사 중", "正在复制", "正在解压"}
 
-// setupThings is what setups handle: registry keys, Windows paths, and, ended by
-// something else than a letter, files of programs.
+// setupThings is what setups handle: registry keys, Windows paths, and, ended
+// by something else than a letter, files of programs.
 var setupThings = []string{`:\`, "hklm", "hkcu", "hkcr", "hkey_", `software\`, ".dll", ".exe", ".cab", ".inf", ".sys", ".ocx", ".reg", ".msp",
 	".msu", ".msix", ".appx"}
 
@@ -104,7 +107,8 @@ func speaksOfSetups(line []byte) bool {
 	return speaks
 }
 
-// ofSetups says whether a line speaks of setups or of what they handle, and whether in a word for them.
+// ofSetups says whether a line speaks of setups or of what they handle, and
+// whether in a word for them.
 func ofSetups(line []byte) (speaks, worded bool) {
 	low := pieces.Lower(string(line))
 	aboutSetups().Find(low, func(k, end int) {

@@ -75,8 +75,8 @@ func (k *kept) add(m *story.Message, s *shape) {
 	k.next = (k.next + 1) % tailKept
 }
 
-// forget lets go of a message that made room, so that thousands of shapes do not
-// hold what nobody will read.
+// forget lets go of a message that made room, so that thousands of shapes do
+// not hold what nobody will read.
 func (x shaped) forget() {
 	x.s.keep = slices.DeleteFunc(x.s.keep, func(m *story.Message) bool { return m == x.m })
 }
@@ -220,10 +220,12 @@ func (b *Builder) shape(kind story.Kind, source, text string) uint64 {
 	return h.Sum64()
 }
 
-// leastHex is how many figures a sum or an address has at least; shorter ones may be words.
+// leastHex is how many figures a sum or an address has at least; shorter ones
+// may be words.
 const leastHex = 6
 
-// hexWord is the length of the hexadecimal number that a text begins with, 0 for none.
+// hexWord is the length of the hexadecimal number that a text begins with, 0
+// for none.
 func hexWord(text string) (n int) {
 	figures := false
 	for n < len(text) && wordByte(text[n]) {

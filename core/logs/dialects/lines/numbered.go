@@ -41,6 +41,7 @@ func Numbered(line []byte) (word []byte, number int, text []byte, ok bool) {
 	return bytes.TrimSpace(line[:i]), number, bytes.TrimSpace(rest), true
 }
 
-// asciiLetter says whether b ends a word that a number belongs to, as in a file's name. In Chinese
-// and Japanese the number stands right behind the word for an error.
+// asciiLetter says whether b ends a word that a number belongs to, as in a
+// file's name. In Chinese and Japanese the number stands right behind the word
+// for an error.
 func asciiLetter(b byte) bool { return b|0x20 >= 'a' && b|0x20 <= 'z' }

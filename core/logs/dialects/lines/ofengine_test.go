@@ -6,7 +6,8 @@ import (
 	"testing"
 )
 
-// Each text of the list is found with its number, and what it names is its fields.
+// Each text of the list is found with its number, and what it names is its
+// fields.
 func TestTextsOfTheEngine(t *testing.T) {
 	n := 0
 	for line := range strings.Lines(engineText) {

@@ -31,7 +31,8 @@ type Reader struct {
 func New(file string) *Reader { return &Reader{b: lines.New(file, story.Response)} }
 
 var (
-	// "ResultCode=-5", "exit code = 3": the one value that says how a silent run ended.
+	// "ResultCode=-5", "exit code = 3": the one value that says how a silent
+	// run ended.
 	resultKey = lazy.MustCompile(`(?i)^\s*(result ?code|exit ?code|return ?code|result|status ?code)\s*=\s*(-?\d+|0x[0-9a-f]+)\s*$`)
 	// Any "key=value" line; keys may hold blanks and full stops.
 	pair = lazy.MustCompile(`^\s*([\w .-]+?)\s*=\s*(.*?)\s*$`)
@@ -166,11 +167,12 @@ func (r *Reader) Line(l textfile.Line) {
 	}
 }
 
-// telling are parts of the names under which a result file says in words what went wrong.
+// telling are parts of the names under which a result file says in words what
+// went wrong.
 var telling = []string{"error", "message", "reason", "failed", "failure", "detail", "cause", "description", "text", "info", "remark", "note", "problem"}
 
-// Finish gives the attempts. A file that calls nothing an application's name may call the
-// product so.
+// Finish gives the attempts. A file that calls nothing an application's name
+// may call the product so.
 func (r *Reader) Finish() []*story.Attempt {
 	all := r.b.Finish()
 	for _, a := range all {

@@ -63,9 +63,11 @@ var (
 	exitOf = lazy.MustCompile(`(?i)process exit code: (-?\d+)`)
 	// What begins like this is a path or a key, and not a sentence.
 	subject = lazy.MustCompile(`^(?:[A-Za-z]:\\|\\\\|HKEY_|HK(?:LM|CU|CR|U)\\)`)
-	// The product's folder, under the names that "Program Files" has in other languages.
+	// The product's folder, under the names that "Program Files" has in other
+	// languages.
 	inPrograms = lazy.MustCompile(`(?i)^[a-z]:\\(?:Program Files(?: \(x86\))?|Archivos de programa|Programme|Programmes)\\([^\\]{3,60})\\`)
-	// The key of the uninstall entry; "_is1" is the writer's own ending and no part of the name.
+	// The key of the uninstall entry; "_is1" is the writer's own ending and no
+	// part of the name.
 	uninstKey = lazy.MustCompile(`(?i)uninstall key: .*\\([^\\]+?)(?:_is\d)?$`)
 )
 
@@ -226,8 +228,8 @@ func (r *Reader) kind(line int, t, raw string) story.Kind {
 	return story.KindData
 }
 
-// troubles are words with which a script's author tells that something went wrong; the setup itself does not use
-// the later ones.
+// troubles are words with which a script's author tells that something went
+// wrong; the setup itself does not use the later ones.
 var troubles = pieces.New([]string{"failed", "error", "exception", "cannot ", "could not", "unable", "denied", "abort",
 	"crashed", "is missing", "not installed", "not a valid", "not writable", "timed out", "blocked", "refused", "already running", "errno",
 	"does not exist", "no space", "is full", "must be", "prevented from"})

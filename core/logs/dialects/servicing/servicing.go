@@ -86,15 +86,16 @@ func Score(ls [][]byte) (n int) {
 	return 3 * n
 }
 
-// leastShare is the share of lines, one in so many, that must be of this dialect: a
-// console shows a few of them when somebody searches such a log.
+// leastShare is the share of lines, one in so many, that must be of this
+// dialect: a console shows a few of them when somebody searches such a log.
 const leastShare = 4
 
 var (
-	// A number of eight hexadecimal figures behind a word that makes it a result: an identifier or
-	// address has none.
+	// A number of eight hexadecimal figures behind a word that makes it a
+	// result: an identifier or address has none.
 	hresult = lazy.MustCompile(`(?i)(?:HRESULT|hr|result|error|code|status)\s*[:=]?\s*\(?(?:=\s*)?(0x[0-9a-f]{8})`)
-	// A package's identity: "Package_for_KB5001…~31bf3856ad364e35~amd64~~10.0.1.2", or its number
+	// A package's identity:
+	// "Package_for_KB5001…~31bf3856ad364e35~amd64~~10.0.1.2", or its number
 	// alone.
 	packageID = lazy.MustCompile(`(?i)(?:package|update|feature|capability)(?: name)?[: ]+['"]?([\w.~-]*(?:Package|KB\d|~~|[\w-]+~)[\w.~-]*)`)
 	// How a command-line run ends, if the log has one.
@@ -154,8 +155,9 @@ var worth = pieces.New([]string{"exec:", "session", "restart", "reboot", "succe"
 // servicedKB is the number of the update that is being put in.
 var servicedKB = lazy.MustCompile(`\b(?:KB|Identifier): (KB\d{6,8})\b`)
 
-// find matches an expression where the text, low in small letters, holds one of the
-// pieces that every match has: few lines do, and looking for a piece is quick.
+// find matches an expression where the text, low in small letters, holds one of
+// the pieces that every match has: few lines do, and looking for a piece is
+// quick.
 func find(x *lazy.Regexp, low, text string, pieces ...string) []string {
 	for _, p := range pieces {
 		if strings.Contains(low, p) {
@@ -258,12 +260,12 @@ func endsWork(text string) bool {
 	return false
 }
 
-// often is from how many times on an error of one shape is noise in a log that goes on: the
-// store is asked for thousands of things that it need not have.
+// often is from how many times on an error of one shape is noise in a log that
+// goes on: the store is asked for thousands of things that it need not have.
 const often = 5
 
-// lastError is the line of the last error, 0 for none; in a log without an end those that come
-// again and again do not count.
+// lastError is the line of the last error, 0 for none; in a log without an end
+// those that come again and again do not count.
 func lastError(a *story.Attempt, ended bool) (line int) {
 	for _, m := range a.Messages {
 		if m.Kind == story.KindError && (ended || m.Repeated < often) {

@@ -114,7 +114,8 @@ func hash(s string) (h int) {
 	return h & 0xffff
 }
 
-// element writes one: attributes name places, or texts where the place is negative.
+// element writes one: attributes name places, or texts where the place is
+// negative.
 func (w *writer) element(name string, attributes map[string]int, place int, inner ...func()) {
 	token := byte(0x01)
 	if len(attributes) > 0 {

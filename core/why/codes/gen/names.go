@@ -25,9 +25,11 @@ type name struct {
 }
 
 var (
-	// A constant of the OS's headers with a decimal value: "#define ERROR_ACCESS_DENIED 5".
+	// A constant of the OS's headers with a decimal value: "#define
+	// ERROR_ACCESS_DENIED 5".
 	plain = regexp.MustCompile(`^#define\s+((?:ERROR|DNS|RPC_S|RPC_X|OR|EPT_S)_\w+|WSA\w+)\s+(?:__MSABI_LONG\()?(\d+)\)?\s*$`)
-	// One that is reckoned from a base: the bases themselves are read by the first expression.
+	// One that is reckoned from a base: the bases themselves are read by the
+	// first expression.
 	based = regexp.MustCompile(`^#define\s+(\w+)\s+\((?:INTERNET_ERROR_BASE|WINHTTP_ERROR_BASE|WSABASEERR)\s*\+\s*(\d+)\)`)
 	// One with eight figures: "_HRESULT_TYPEDEF_(0x80070005)".
 	hresult = regexp.MustCompile(`^#define\s+(\w+)\s+_HRESULT_TYPEDEF_\(0x([0-9A-Fa-f]{8})`)
@@ -39,8 +41,8 @@ var (
 	update = regexp.MustCompile(`^#define\s+(WU_\w+)\s+_HRESULT_TYPEDEF_\(0x([0-9A-Fa-f]{8})`)
 )
 
-// setupBase is what ERROR_SEVERITY_ERROR and APPLICATION_ERROR_MASK make together
-// (winnt.h).
+// setupBase is what ERROR_SEVERITY_ERROR and APPLICATION_ERROR_MASK make
+// together (winnt.h).
 const setupBase = 0xE0000000
 
 func main() {

@@ -1,4 +1,5 @@
-// Command gen writes pack.json, texts.jsonl, numbers.txt and needs.txt out of the signs in the current folder.
+// Command gen writes pack.json, texts.jsonl, numbers.txt and needs.txt out of
+// the signs in the current folder.
 package main
 
 import (
