@@ -26,6 +26,7 @@ type consent struct {
 	preview, yes bool // only show; do not ask
 }
 
+// bind gives a command the two options of everything that changes a machine.
 func (o *consent) bind(c *cobra.Command) {
 	c.Flags().BoolVar(&o.preview, "preview", false, "only show what would be changed")
 	c.Flags().BoolVar(&o.yes, "yes", false, "do it without asking")

@@ -89,6 +89,8 @@ func (a *app) asked(tell func(machine.Machine) []string) []string {
 	return tell(m)
 }
 
+// startupIDs are the IDs of startup items on the machine of the call, for the
+// shell's completion; none where it cannot be read.
 func (a *app) startupIDs() []string {
 	return a.asked(func(m machine.Machine) (list []string) {
 		items, _, err := startup.Items(m)
@@ -102,6 +104,8 @@ func (a *app) startupIDs() []string {
 	})
 }
 
+// productNames are the names of products on the machine of the call, for the
+// shell's completion.
 func (a *app) productNames() []string {
 	return a.asked(func(m machine.Machine) (list []string) {
 		found, err := products.Read(m)
@@ -115,6 +119,9 @@ func (a *app) productNames() []string {
 	})
 }
 
+// changeNumbers are the changes in the journal of the call, for the shell's
+// completion. Without a machine or case in the call there is no journal to ask,
+// and this computer's is not guessed.
 func (a *app) changeNumbers() (list []string) {
 	if a.machine == "" && a.caseDir == "" {
 		return nil
@@ -129,6 +136,7 @@ func (a *app) changeNumbers() (list []string) {
 	return list
 }
 
+// signIDs are the IDs of the built-in signs, for the shell's completion.
 func signIDs() (list []string) {
 	all, err := knowledge("")
 	if err != nil {
@@ -140,6 +148,8 @@ func signIDs() (list []string) {
 	return list
 }
 
+// tableNames are the tables of a package that stands in the call already, for
+// the shell's completion.
 func (a *app) tableNames(file string) []string {
 	db, _, done, err := a.openPackage(file, packageOptions{})
 	if err != nil {

@@ -136,6 +136,8 @@ func forExample(c *cobra.Command) string {
 	return "it is called so: " + c.UseLine()
 }
 
+// flagNames are the options that a command takes, its parents' too, without
+// those that help does not show.
 func flagNames(c *cobra.Command) (names []string) {
 	add := func(f *pflag.Flag) {
 		if !f.Hidden {

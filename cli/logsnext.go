@@ -84,6 +84,7 @@ func (a *app) levels(list []logging.Level) error {
 	return err
 }
 
+// levelsOff puts the OS's logging back to what it was before the hold.
 func (a *app) levelsOff(m machine.Machine, j *fix.Journal, ok consent) error {
 	holds := j.Holds(m.Name(), fix.LogLevels)
 	if len(holds) == 0 {

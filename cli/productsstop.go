@@ -113,6 +113,8 @@ func (a *app) runningText(p *products.Product, r products.Running) {
 	io.WriteString(a.out, b.String())
 }
 
+// orNobody is a user's name for a sentence; of a session that just began the OS
+// knows none yet.
 func orNobody(user string) string {
 	if user == "" {
 		return "an account that is not known"

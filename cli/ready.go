@@ -28,6 +28,7 @@ type readyOptions struct {
 	all         bool   // the checks that pass, too
 }
 
+// bind gives the command its options.
 func (o *readyOptions) bind(c *cobra.Command) {
 	c.Flags().StringVar(&o.needs, "needs", "", "a site's needs, a YAML file")
 	c.Flags().StringVar(&o.user, "user", "", "whose folders and rights count (else the user who is signed in)")

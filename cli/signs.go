@@ -58,11 +58,14 @@ type signLine struct {
 	From  string `json:"from"` // its file, or that it is built in
 }
 
+// lineOfSign is a row of the list: what a title takes from a log is shown as an
+// ellipsis there.
 func lineOfSign(s *signs.Sign) signLine {
 	title, _ := signs.Fill(s.Title, nil)
 	return signLine{s.ID, s.Class, strings.ReplaceAll(title, "?", "…"), s.From()}
 }
 
+// newSignsList is the command that lists what is known.
 func (a *app) newSignsList() *cobra.Command {
 	var folder string
 	c := &cobra.Command{
@@ -102,6 +105,8 @@ It reads and changes nothing. Exit status: 0 listed, 3 none fits.`,
 	return c
 }
 
+// signTable prints the list as a table; the site's own signs are marked, since
+// they go before ours.
 func (a *app) signTable(found []signLine, all int) error {
 	var b strings.Builder
 	rows := [][]string{{"sign", "cause", "what it says"}}
@@ -121,6 +126,7 @@ func (a *app) signTable(found []signLine, all int) error {
 	return err
 }
 
+// newSignsShow is the command that shows one sign whole.
 func (a *app) newSignsShow() *cobra.Command {
 	var folder string
 	c := &cobra.Command{
@@ -180,6 +186,7 @@ func cleanLines(text string) string {
 	return strings.Join(lines, "")
 }
 
+// newSignsTest is the command that tries a site's signs before they are used.
 func (a *app) newSignsTest() *cobra.Command {
 	return &cobra.Command{
 		Use:   "test FOLDER",
@@ -220,6 +227,8 @@ fails.`,
 	}
 }
 
+// trialText prints how each sign fared; a fault stands below the sign that has
+// it.
 func (a *app) trialText(trials []workshop.Trial, bad int) error {
 	var b strings.Builder
 	for _, t := range trials {
@@ -237,6 +246,7 @@ func (a *app) trialText(trials []workshop.Trial, bad int) error {
 	return err
 }
 
+// newSignsDraft is the command that begins a sign from a line.
 func (a *app) newSignsDraft() *cobra.Command {
 	var line int
 	var out string

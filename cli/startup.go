@@ -161,6 +161,8 @@ func (a *app) newStartupRelease() *cobra.Command {
 	return c
 }
 
+// release takes every hold on startup items back, once a person has agreed to
+// the list of changes.
 func (a *app) release(m machine.Machine, j *fix.Journal, ok consent) error {
 	holds := j.Holds(m.Name(), startup.HoldName)
 	if len(holds) > 0 {
@@ -215,6 +217,7 @@ func (a *app) safeOff(m machine.Machine, j *fix.Journal, how planHow) error {
 	return a.safeUndo(m, j, items, how.consent)
 }
 
+// safeUndo undoes items after a person agreed to the list of them.
 func (a *app) safeUndo(m machine.Machine, j *fix.Journal, items []fix.Item, ok consent) error {
 	if preview, err := a.undoAgreed(j, items, m, ok); preview || err != nil {
 		return err

@@ -77,6 +77,8 @@ type stepKind struct {
 	NoUndo    string          `json:"no_undo"`
 }
 
+// stepKinds are the kinds of steps as JSON shows them; lists are never null
+// there.
 func stepKinds(list []step.Kind) (out []stepKind) {
 	for _, k := range list {
 		out = append(out, stepKind{k.Name, k.Does(), append([]step.Argument{}, k.Arguments()...), k.Effect, k.OneWay})

@@ -26,10 +26,13 @@ type triageOptions struct {
 	csv                   bool
 }
 
+// bindStore gives a command the option that names the store.
 func (o *triageOptions) bindStore(c *cobra.Command) {
 	c.Flags().StringVar(&o.store, "store", storeName, "the file that keeps what was read, or postgres://USER@HOST/DATABASE")
 }
 
+// bindFilter gives a command the options that say which part of the store
+// counts.
 func (o *triageOptions) bindFilter(c *cobra.Command) {
 	o.bindStore(c)
 	c.Flags().IntVar(&o.days, "days", 0, "only the last so many days of what is in the store (0: all)")
@@ -155,6 +158,8 @@ type problem struct {
 	Why  string `json:"why"`  // it could not be read
 }
 
+// added tells what became of the files that were given: how many were read,
+// known already, or of no use.
 func (a *app) added(rep intake.Report, problems [][2]string, opt triageOptions) error {
 	res := addResult{Schema: "hollowkey.triage.add/1", Store: opt.store, Report: rep}
 	for _, p := range problems {
@@ -333,6 +338,8 @@ func (a *app) causes(res topResult, opt triageOptions) error {
 	return err
 }
 
+// causesText prints the causes as a table, the most frequent first, and the
+// call that shows the first of them whole.
 func (a *app) causesText(res topResult, opt triageOptions) error {
 	if len(res.Causes) == 0 {
 		return nil

@@ -108,6 +108,8 @@ func causeRows(res causeResult) [][]string {
 	return rows
 }
 
+// causeText prints one cause: what it is about, how often and where it was
+// seen, and what has helped against it.
 func (a *app) causeText(res causeResult, machines bool, opt triageOptions) error {
 	var b strings.Builder
 	s := a.style
@@ -309,6 +311,7 @@ func setOf(text string) (f store.Filter, err error) {
 	return f, nil
 }
 
+// compareText prints two groups side by side, in the form that was asked for.
 func (a *app) compareText(res compareResult, names []string, opt triageOptions) error {
 	rows := [][]string{{"cause", "class", names[0], names[1], "title"}}
 	for _, c := range res.Causes {

@@ -85,6 +85,7 @@ type workOptions struct {
 	jobs       int
 }
 
+// bind gives a worker its options.
 func (o *workOptions) bind(c *cobra.Command) {
 	c.Flags().DurationVar(&o.rescue, "rescue-after", crew.RescueAfter, "how long a worker may be silent before another takes its job")
 	c.Flags().IntVar(&o.jobs, "jobs", 0, "jobs at once (0: one for each processor)")

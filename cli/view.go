@@ -131,6 +131,9 @@ func (m *view) goTo(line int) {
 // above and below are how many rows the list of actions and the lines of the
 // log get. Both keep three on a screen of any height, so that neither vanishes.
 func (m *view) above() int { return max((m.height-3)/2, 3) }
+
+// below is how many lines the lower half of the view has: what the upper half
+// and the three rules leave, and never so few that nothing can be read.
 func (m *view) below() int { return max(m.height-3-m.above(), 3) }
 
 // Init asks for nothing.

@@ -39,6 +39,9 @@ type holder struct {
 // it lasts. The error is an [ErrBusy] that says who holds it since when.
 func (j *Journal) Hold(m machine.Machine) error { return j.hold(m, patience) }
 
+// hold locks the journal and the machine for this process; calls may be nested,
+// and only the outermost locks. It waits as long as it is told, then says who
+// holds the lock.
 func (j *Journal) hold(m machine.Machine, wait time.Duration) error {
 	if j.shown {
 		return errors.New("this journal was opened for reading only")

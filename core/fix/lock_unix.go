@@ -18,4 +18,6 @@ func tryLock(f *os.File) (got bool, err error) {
 	return err == nil, err
 }
 
+// unlock gives the lock back before the file is closed, so that whoever waits
+// need not wait for that too.
 func unlock(f *os.File) { _ = unix.Flock(int(f.Fd()), unix.LOCK_UN) } // closing it does the same

@@ -23,6 +23,8 @@ func tryLock(f *os.File) (got bool, err error) {
 	return err == nil, err
 }
 
+// unlock gives the lock back before the file is closed, so that whoever waits
+// need not wait for that too.
 func unlock(f *os.File) { // closing it does the same
 	_ = windows.UnlockFileEx(windows.Handle(f.Fd()), 0, 1, 0, &windows.Overlapped{Offset: lockedByte})
 }

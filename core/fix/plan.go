@@ -51,6 +51,9 @@ func DraftNamed(m machine.Machine, title string, models ...step.Model) (Plan, er
 	return draftAll(m, title, models, true)
 }
 
+// draftAll makes a plan of steps for a machine: each is checked there, and what
+// has to stop or start before it stands in front of it. byPerson says that a
+// person named the step, who may do more than a remedy.
 func draftAll(m machine.Machine, title string, models []step.Model, byPerson bool) (Plan, error) {
 	p := Plan{Title: title, Machine: m.Name()}
 	for _, model := range models {
@@ -126,6 +129,8 @@ func stoppedFirst(m machine.Machine, s kinds.Step) (steps []kinds.Step) {
 	return steps
 }
 
+// stopStep is the step that stops a service: it goes before one that needs its
+// files or its entry.
 func stopStep(name string) kinds.Step {
 	return kinds.Step{Kind: "service", Target: name, Args: map[string]string{"name": name, "state": "stopped"}}
 }

@@ -13,6 +13,9 @@ type RightState struct {
 	Held bool `json:"held"` // by the account itself, not through a group
 }
 
+// logonRightFamily has one row: that an account holds a logon right, such as to
+// log on as a service. The default row is empty, since nothing else reads or
+// writes such a fact.
 func logonRightFamily() family {
 	return define(func() *RightState { return &RightState{} },
 		row[*RightState]{}, row[*RightState]{name: "logon-right", read: readRight, want: wantRight, write: writeRight, words: rightWords})
@@ -20,11 +23,15 @@ func logonRightFamily() family {
 
 func (*RightState) family() string { return "right" }
 
+// plain gives the state as it is: the security policy's answer has no form that
+// only one machine knows.
 func (st *RightState) plain() Fact { return st }
 
 // powerShell has no command for rights to log on.
 func (st *RightState) powerShell(Step, Fact) ([]string, error) { return nil, errNoScript }
 
+// command has no answer, since the command prompt has no program of the OS's
+// that gives a single right and leaves the others.
 func (st *RightState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
 
 // logonRights are the rights that setups ask for. Source: the OS's account
@@ -77,6 +84,8 @@ func writeRight(m machine.Machine, s Step, to *RightState) error {
 	return m.SetLogonRight(s.Target, right, to.Held)
 }
 
+// rightWords says the step to a person before it is taken: whose right, and
+// which, in the policy's own term.
 func rightWords(s Step) string {
 	right, _ := logonRight(s)
 	if s.Args["state"] == "absent" {
@@ -85,6 +94,8 @@ func rightWords(s Step) string {
 	return "give " + s.Target + " the right " + right
 }
 
+// Lines tells the state for a preview; the account stands in the step's own
+// words above it.
 func (st *RightState) Lines(_ machine.Accounts) []string {
 	if st.Held {
 		return []string{"the account was given the right"}

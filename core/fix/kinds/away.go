@@ -18,6 +18,10 @@ func readAway(m machine.Machine, s Step) (*FileState, error) {
 	return st, err
 }
 
+// wantAway is the state of a file that is not there: what undo has to know is
+// in the state that was read before.
 func wantAway(machine.Machine, Step, *FileState) (*FileState, error) { return &FileState{}, nil }
 
+// awayWords says the step to a person. Where the file is kept meanwhile is the
+// journal's concern.
 func awayWords(s Step) string { return "take " + s.Target + " away" }

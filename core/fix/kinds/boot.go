@@ -9,6 +9,8 @@ import (
 // BootState is how the OS starts next time.
 type BootState machine.SafeBoot
 
+// bootFamily has one row: in which mode the OS starts next time. It is a fact
+// of the whole machine, so a step's target only tells the mode.
 func bootFamily() family {
 	return define(func() *BootState { return new(BootState) },
 		row[*BootState]{}, row[*BootState]{name: "safe-boot", read: readBoot, want: wantBoot, write: writeBoot, words: bootWords})
@@ -16,8 +18,12 @@ func bootFamily() family {
 
 func (*BootState) family() string { return "boot" }
 
+// plain gives the state as it is: the three modes have the same names on every
+// machine.
 func (st *BootState) plain() Fact { return st }
 
+// powerShell calls the OS's own boot editor, since PowerShell has no cmdlet for
+// the boot store.
 func (st *BootState) powerShell(Step, Fact) ([]string, error) {
 	if machine.SafeBoot(*st) == machine.SafeBootOff {
 		return psCall("bcdedit.exe", "/deletevalue", "{current}", "safeboot")
@@ -25,6 +31,8 @@ func (st *BootState) powerShell(Step, Fact) ([]string, error) {
 	return psCall("bcdedit.exe", "/set", "{current}", "safeboot", string(*st))
 }
 
+// command does the same from a batch file, and ends it where the boot store
+// could not be written: what follows relies on the mode.
 func (st *BootState) command(Step, Fact) ([]string, error) {
 	if machine.SafeBoot(*st) == machine.SafeBootOff {
 		return []string{"bcdedit.exe /deletevalue {current} safeboot" + orEnd}, nil
@@ -51,10 +59,13 @@ func wantBoot(_ machine.Machine, s Step, _ *BootState) (*BootState, error) {
 	return nil, errors.New("mode is not off, minimal or network")
 }
 
+// writeBoot hands the mode to the machine, which alone knows how its boot store
+// is written.
 func writeBoot(m machine.Machine, _ Step, to *BootState) error {
 	return m.SetSafeBoot(machine.SafeBoot(*to))
 }
 
+// bootWords says the step to a person, with the mode in the OS's own word.
 func bootWords(s Step) string { return "let the OS start in safe mode next time: " + s.Target }
 
 // Lines says how the OS starts.

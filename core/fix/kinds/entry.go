@@ -17,6 +17,9 @@ type EntryState struct {
 	Section *machine.Section `json:"section,omitempty"` // of a twin's file
 }
 
+// entryFamily has the rows about a service's entry in the service database:
+// whether it is there, and on what it depends. Whether it runs is another
+// family, since that changes by itself.
 func entryFamily() family {
 	return define(func() *EntryState { return &EntryState{} },
 		row[*EntryState]{read: readEntry, write: writeEntry},
@@ -138,6 +141,8 @@ func writeEntry(m machine.Machine, s Step, to *EntryState) error {
 	return m.CreateService(want.Service)
 }
 
+// Lines tells the entry for a preview: what it runs first, since by that a
+// technician knows a service.
 func (st *EntryState) Lines(_ machine.Accounts) []string {
 	e := st
 	if !e.There {
@@ -181,6 +186,8 @@ func partOfOS(binary string) bool {
 	return false
 }
 
+// noServiceWords says the step to a person, with the name that commands take,
+// not the title.
 func noServiceWords(s Step) string { return "delete the service " + s.Target }
 
 // The installer's own service, as the OS registers it.
@@ -204,6 +211,8 @@ func wantInstaller(_ machine.Machine, s Step, now *EntryState) (*EntryState, err
 	return &EntryState{There: true, Service: svc}, nil
 }
 
+// installerWords says the step to a person. It is about one service only, so it
+// needs no target.
 func installerWords(Step) string {
 	return "register the installer's service (msiserver) as the OS does"
 }
@@ -240,6 +249,7 @@ func wantDependency(_ machine.Machine, s Step, now *EntryState) (*EntryState, er
 	return &want, nil
 }
 
+// dependencyWords says the step to a person: which service waits for which.
 func dependencyWords(s Step) string {
 	if s.Args["state"] == "absent" {
 		return fmt.Sprintf("let the service %s no longer depend on %s", s.Target, s.Args["on"])

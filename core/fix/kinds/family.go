@@ -159,6 +159,8 @@ func fill() {
 	}
 }
 
+// kindOf finds a kind by the name that plans and journals have it by. The table
+// is made at the first call: most runs of the program take no step.
 func kindOf(name string) (kind, bool) {
 	table.once.Do(fill)
 	k, ok := table.kinds[name]

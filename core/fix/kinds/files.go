@@ -22,6 +22,9 @@ import (
 	"hollowkey/core/why/checks"
 )
 
+// fileFamily has the rows that leave one file in a wanted state. They differ in
+// where its bytes come from; how a file is read, written and put back is the
+// same for all of them, unless a row says otherwise.
 func fileFamily() family {
 	return define(func() *FileState { return &FileState{} },
 		row[*FileState]{read: readFile, write: writeFile},
@@ -359,6 +362,8 @@ func sectionList(names []string) string {
 	return text
 }
 
+// iniWords says the step to a person, and that a copy is changed where the
+// vendor's own file stays.
 func iniWords(s Step) string {
 	text := fmt.Sprintf("set %s in section %s of %s to %s", s.Args["key"], s.Args["section"], iniTarget(s), s.Args["value"])
 	if c := s.Args["copy"]; c != "" {

@@ -10,6 +10,8 @@ import (
 	"hollowkey/core/machine"
 )
 
+// folderFamily has one row: that a folder is there. Undo takes it away only
+// while it is empty, which the writer looks at.
 func folderFamily() family {
 	return define(func() *PlaceState { return &PlaceState{} },
 		row[*PlaceState]{}, row[*PlaceState]{name: "folder", read: readFolder, want: wantFolder, write: writeFolder, words: folderWords})
@@ -17,6 +19,7 @@ func folderFamily() family {
 
 func (*PlaceState) family() string { return "place" }
 
+// plain gives the state as it is: there, or not there.
 func (st *PlaceState) plain() Fact { return st }
 
 // powerShell makes the folders from above, or undoes those that were made.
@@ -43,6 +46,7 @@ func (st *PlaceState) powerShell(s Step, from Fact) (lines []string, err error) 
 	return lines, nil
 }
 
+// command has no answer; a script for PowerShell makes the folder.
 func (st *PlaceState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
 
 // PlaceState is what stands at a path, and at those above it.
@@ -145,6 +149,7 @@ func writeFolder(m machine.Machine, s Step, to *PlaceState) error {
 	return nil
 }
 
+// folderWords says the step to a person, with the whole path.
 func folderWords(s Step) string {
 	return "make the folder " + s.Target
 }

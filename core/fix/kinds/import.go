@@ -16,6 +16,8 @@ import (
 
 // Registry text that is merged.
 
+// importWords says the step to a person; which keys the text touches, the
+// preview lists.
 func importWords(s Step) string { return "merge the registry text " + s.Target }
 
 // prepareImport takes the text into the step, so that the journal has it.

@@ -13,6 +13,8 @@ import (
 	"hollowkey/core/machine/regfile"
 )
 
+// keysFamily has the rows about whole registry keys with all that lies below
+// them, as one fact: half a tree that came back would be worse than none.
 func keysFamily() family {
 	return define(func() *KeysState { return &KeysState{} },
 		row[*KeysState]{write: writeKeys},
@@ -104,6 +106,8 @@ func (k *KeysState) between(a, b Fact) bool {
 	return partOf(k.flat(), a.(*KeysState).flat(), b.(*KeysState).flat())
 }
 
+// registryText gives the keys as the text that the OS's registry editor merges;
+// keys that are absent stand in it as removals.
 func (k *KeysState) registryText(Step) ([]byte, error) { return keysText(k), nil }
 
 // powerShell imports the keys as registry text, out of a temporary file.
@@ -113,6 +117,8 @@ func (k *KeysState) powerShell(Step, Fact) ([]string, error) {
 		"& reg.exe import $reg" + throws, "Remove-Item -LiteralPath $reg"}, nil
 }
 
+// command has no answer: a tree of any size is merged from a text instead,
+// which the caller asks for.
 func (k *KeysState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
 
 // A new key, with those above it that are missing.
@@ -147,6 +153,8 @@ func wantNewKey(_ machine.Machine, _ Step, now *KeysState) (*KeysState, error) {
 	return st, nil
 }
 
+// newKeyWords says the step to a person, with the root in its short form as
+// technicians write it.
 func newKeyWords(s Step) string { return "make the registry key " + shortKey(s.Target) }
 
 // A key with all below it.
@@ -219,6 +227,8 @@ func wantNoTree(_ machine.Machine, _ Step, now *KeysState) (*KeysState, error) {
 	return &KeysState{[]KeyState{{Key: now.Keys[0].Key}}}, nil
 }
 
+// noTreeWords says the step to a person, and that all below the key goes with
+// it.
 func noTreeWords(s Step) string {
 	return "delete the registry key " + shortKey(s.Target) + " with all below it"
 }
@@ -379,6 +389,8 @@ func deleteTree(m machine.Machine, key string) error {
 // maxKeyLines of a preview are read; the rest is counted.
 const maxKeyLines = 12
 
+// Lines tells the keys and their values for a preview, one on a line, in the
+// order in which they were read.
 func (st *KeysState) Lines(_ machine.Accounts) (lines []string) {
 	for _, k := range st.Keys {
 		if !k.There {

@@ -68,6 +68,8 @@ func wantTransform(m machine.Machine, s Step, now *FileState) (*FileState, error
 	return &FileState{There: true, Contents: b, Show: editLines(done)}, err
 }
 
+// transformWords says the step to a person; of the package only its name is
+// told, since the transform's own path is what is needed next.
 func transformWords(s Step) string {
 	return fmt.Sprintf("write the transform %s for %s", s.Target, baseOf(s.Args["package"]))
 }
@@ -164,6 +166,8 @@ func writeCopy(m machine.Machine, s Step, to *FileState) error {
 	return m.WriteFile(s.Target, func(out *os.File) error { return altered.Write(out) })
 }
 
+// copyWords says the step to a person. That the copy is no longer signed is
+// said here, before the step is agreed to, not after.
 func copyWords(s Step) string {
 	if f := s.Args["folder"]; f != "" {
 		return fmt.Sprintf("copy the folder of %s to %s, and alter the package in the copy (without "+
@@ -205,6 +209,8 @@ func wantCommand(m machine.Machine, s Step, _ *FileState) (*FileState, error) {
 	return &FileState{There: true, Contents: []byte(text)}, nil
 }
 
+// commandWords says the step to a person: which file is written, and with what
+// the setup is run by it. Nothing is run by the step itself.
 func commandWords(s Step) string {
 	with := []string{}
 	if p := s.Args["properties"]; p != "" {

@@ -103,6 +103,8 @@ func writePlace(m machine.Machine, s Step, to *FileState) error {
 	})
 }
 
+// placeWords says the step to a person: from which file, or from inside which
+// archive, it is put where.
 func placeWords(s Step) string {
 	from := s.Args["from"]
 	if i := s.Args["inside"]; i != "" {

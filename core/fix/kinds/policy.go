@@ -56,6 +56,8 @@ func preparePolicy(s *Step) error {
 	return nil
 }
 
+// policyWords says the step to a person. A policy reads as something allowed or
+// forbidden, but for the two that are mere switches.
 func policyWords(s Step) string {
 	verb := "allow "
 	if s.Args["state"] == "off" {
@@ -128,6 +130,8 @@ func wantPath(_ machine.Machine, s Step, now *ValueState) (*ValueState, error) {
 	return &ValueState{KeyThere: true, There: true, Value: &v}, err
 }
 
+// pathWords says the step to a person, and whose PATH it is: the user's is put
+// behind the machine's.
 func pathWords(s Step) string {
 	whose := "the machine's PATH"
 	if s.Args["scope"] == "user" {
@@ -153,6 +157,8 @@ func prepareRestart(s *Step) error {
 	return nil
 }
 
+// restartWords says the step to a person. The command is run by the OS, once,
+// with the rights of whoever signs in.
 func restartWords(s Step) string {
 	return "run " + s.Args["command"] + " once after the restart that is due now"
 }

@@ -53,6 +53,9 @@ type heldEntry struct {
 	Traits   *machine.Traits   `json:"traits,omitempty"`   // nil where they could not be read
 }
 
+// heldFamily has the rows that move files into the case's quarantine and put
+// them back. Both share reader and writer; they differ in which files are
+// meant.
 func heldFamily() family {
 	return define(func() *HeldState { return &HeldState{} },
 		row[*HeldState]{read: readHeld, want: wantHeld, write: writeHeld},
@@ -88,6 +91,8 @@ func (st *HeldState) powerShell(s Step, _ Fact) ([]string, error) {
 	return []string{"Move-Item -LiteralPath " + PS(s.Target) + " -Destination " + keep}, nil
 }
 
+// command has no answer: the list of what was moved, by which undo finds it, is
+// the journal's, and a script has none.
 func (st *HeldState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
 
 // heldFiles lists what a step takes away, outermost first.
@@ -473,8 +478,11 @@ func (st *HeldState) Lines(_ machine.Accounts) []string {
 	return append([]string{files + ", " + size}, h.Show...)
 }
 
+// quarantineWords says the step to a person: nothing is deleted, it is moved.
 func quarantineWords(s Step) string { return "move " + s.Target + " into the case's quarantine" }
 
+// freeSpaceWords says the step to a person; how much space that gives, the
+// preview tells.
 func freeSpaceWords(s Step) string {
 	return "move the files of " + s.Target + " that nobody uses into the case's quarantine"
 }

@@ -22,6 +22,8 @@ type RanState struct {
 // saidLines of a program are kept: its summary, not its progress.
 const saidLines = 6
 
+// ranFamily has the rows that run one of the OS's own tools. What such a run
+// changes is the tool's, so the fact is only that it ran, and undo says so.
 func ranFamily() family {
 	return define(func() *RanState { return &RanState{} },
 		row[*RanState]{want: wantRan, write: writeRan},
@@ -76,6 +78,7 @@ func runCommand(ctx context.Context, m machine.Machine, line []string, said func
 
 func (*RanState) family() string { return "ran" }
 
+// plain gives the state as it is; the command in it is already whole.
 func (st *RanState) plain() Fact { return st }
 
 // powerShell runs the program and stops at an exit code that is not good.
@@ -84,6 +87,8 @@ func (st *RanState) powerShell(Step, Fact) ([]string, error) {
 	return []string{"&" + args + throwsUnlessGood()}, err
 }
 
+// command is the tool's own call, each argument quoted as the OS parts them
+// again.
 func (st *RanState) command(Step, Fact) ([]string, error) {
 	line := st.Command[0]
 	for _, a := range st.Command[1:] {
@@ -96,6 +101,7 @@ func (st *RanState) command(Step, Fact) ([]string, error) {
 	return []string{line}, nil
 }
 
+// Lines tells the call, or how it ended, and what the tool said.
 func (st *RanState) Lines(_ machine.Accounts) []string {
 	r := st
 	lines := []string{"run " + strings.Join(r.Command, " ")}
@@ -169,6 +175,8 @@ func appPackage(what string) (line string, ok bool) {
 	return "", false
 }
 
+// restorePointWords says the step to a person, with the name under which the OS
+// lists the point.
 func restorePointWords(s Step) string { return "let the OS take a restore point: " + s.Target }
 
 // restorePointCommand has no quotation mark in the title: it goes through a

@@ -20,6 +20,9 @@ type ValueState struct {
 	Next     string         `json:"next,omitempty"`  // the value that stands behind it, where order is kept
 }
 
+// valueFamily has the rows that end in one registry value. Policies, PATH and
+// the commands of a restart are such values too; they only find key, name and
+// contents themselves.
 func valueFamily() family {
 	return define(func() *ValueState { return &ValueState{} },
 		row[*ValueState]{read: readValue, want: wantValue, write: writeValue},
@@ -73,6 +76,8 @@ func (st *State) MadeBefore(earlier State) {
 	}
 }
 
+// holds says whether a key is among keys, as the registry compares them:
+// without regard to case.
 func holds(keys []string, key string) bool {
 	return slices.ContainsFunc(keys, func(k string) bool { return strings.EqualFold(k, key) })
 }
@@ -99,6 +104,8 @@ func wantUnset(_ machine.Machine, _ Step, now *ValueState) (*ValueState, error) 
 	return &ValueState{KeyThere: now.KeyThere}, nil
 }
 
+// unsetWords says the step to a person; the key stays, even where it was the
+// last value.
 func unsetWords(s Step) string {
 	return fmt.Sprintf("take the value %s of %s away", s.Args["name"], shortKey(s.Args["key"]))
 }
@@ -204,6 +211,8 @@ func writeValue(m machine.Machine, s Step, to *ValueState) error {
 	return nil
 }
 
+// valueWords says the step to a person. The value without a name is called as
+// the registry editor calls it.
 func valueWords(s Step) string {
 	name := s.Args["name"]
 	if name == "" {

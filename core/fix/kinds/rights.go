@@ -87,6 +87,9 @@ func callers(who machine.Account, elevated bool) []sddl.SID {
 	return slices.DeleteFunc(list, func(s sddl.SID) bool { return s == sddl.Administrators })
 }
 
+// refused is the error where the caller has no right to a change. The hint
+// tells the one way out that there is: another prompt, a right given first, or,
+// on a twin, another capture.
 func (c caller) refused(target, why string) error {
 	hint := "run it again from an elevated prompt (Run as administrator)"
 	offline, ok := c.m.(interface{ Offline() bool })

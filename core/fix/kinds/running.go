@@ -16,6 +16,8 @@ type RunningState struct {
 	IDs []int    `json:"ids"` // process or session numbers; empty: nobody
 }
 
+// runningFamily has the rows that end something which runs: a program or a
+// session. Undo cannot bring either back, and says so.
 func runningFamily() family {
 	return define(func() *RunningState { return &RunningState{} },
 		row[*RunningState]{want: wantNobody},
@@ -25,6 +27,7 @@ func runningFamily() family {
 
 func (*RunningState) family() string { return "running" }
 
+// plain gives the state as it is: whoever runs, by name and number.
 func (st *RunningState) plain() Fact { return st }
 
 // powerShell ends those that were found, by their numbers.
@@ -43,6 +46,8 @@ func (st *RunningState) powerShell(s Step, from Fact) (lines []string, err error
 	return lines, nil
 }
 
+// command has no answer: a number of a process is another process's by the time
+// that a script runs.
 func (st *RunningState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
 
 // readProcess finds the one program by its file name or number.
@@ -93,6 +98,7 @@ func writeProcess(m machine.Machine, s Step, _ *RunningState) error {
 	return nil
 }
 
+// processWords says the step to a person, with the program's name and number.
 func processWords(s Step) string { return "end the program " + s.Target }
 
 // readSession finds the sessions of a user. The one that this program runs in
@@ -134,8 +140,11 @@ func writeSession(m machine.Machine, s Step, _ *RunningState) error {
 	return nil
 }
 
+// sessionWords says the step to a person, by the account's name.
 func sessionWords(s Step) string { return "sign " + s.Target + " out" }
 
+// Lines tells who runs; nobody is told too, since that is what the step is to
+// reach.
 func (st *RunningState) Lines(_ machine.Accounts) []string {
 	if len(st.Who) == 0 {
 		return []string{"does not run"}

@@ -13,6 +13,9 @@ import (
 // SecurityState is an object's owner and access list.
 type SecurityState struct{ machine.Security }
 
+// securityFamily has the rows about the owner and access list of a file, folder
+// or key, as one fact: each row changes a part of it, and undo puts the whole
+// back.
 func securityFamily() family {
 	return define(func() *SecurityState { return &SecurityState{} },
 		row[*SecurityState]{read: readSecurity, write: writeSecurity},
@@ -35,6 +38,9 @@ func (st *SecurityState) plain() Fact {
 	return &p
 }
 
+// powerShell reads the list, changes it as an object and sets it, as an
+// administrator would by hand. Text forms of lists are not given to it: what a
+// shell makes of quotes in them is no risk to take with rights.
 func (st *SecurityState) powerShell(s Step, _ Fact) ([]string, error) {
 	path := PS(s.Target)
 	if isKey(s) {
@@ -51,6 +57,8 @@ func (st *SecurityState) powerShell(s Step, _ Fact) ([]string, error) {
 	return []string{get, "$acl.SetSecurityDescriptorSddlForm(" + PS(st.SDDL) + ")", set}, nil
 }
 
+// command has no answer: the OS's tool for access lists keeps no order of the
+// entries, and so cannot put a list back as it was.
 func (st *SecurityState) command(Step, Fact) ([]string, error) { return nil, errNoCommand }
 
 // rights are the words that a grant takes.
@@ -154,6 +162,8 @@ func writeSecurity(m machine.Machine, s Step, to *SecurityState) error {
 	return m.SetFileSecurity(s.Target, to.Security)
 }
 
+// grantWords says the step to a person in what the account may do afterwards,
+// not in the bits of its mask.
 func grantWords(s Step) string {
 	what := map[string]string{"read": "read", "modify": "read and change", "full": "do everything with"}[s.Args["right"]]
 	return fmt.Sprintf("let %s %s %s", s.Args["account"], what, s.Target)
@@ -272,6 +282,8 @@ func listFor(m machine.Machine, s Step, now *SecurityState) (*sddl.Descriptor, m
 	return d, a, err
 }
 
+// revokeWords says the step to a person; entries that deny are told apart,
+// since taking them gives access.
 func revokeWords(s Step) string {
 	what := map[string]string{"denied": "entries that deny access", "allowed": "entries that allow access"}[s.Args["entries"]]
 	if what == "" {
@@ -295,6 +307,8 @@ func wantSecurity(_ machine.Machine, s Step, _ *SecurityState) (*SecurityState, 
 	return own(d), nil
 }
 
+// securityWords says the step to a person. The list itself is in the preview,
+// entry by entry.
 func securityWords(s Step) string {
 	return "set owner and access list of " + s.Target + " to the ones given"
 }
@@ -319,6 +333,7 @@ func wantOwner(m machine.Machine, s Step, now *SecurityState) (*SecurityState, e
 	return &SecurityState{machine.Security{SDDL: out.String(), Own: true}}, nil
 }
 
+// ownerWords says the step to a person.
 func ownerWords(s Step) string {
 	return fmt.Sprintf("make %s the owner of %s", s.Args["account"], s.Target)
 }
@@ -394,6 +409,8 @@ func inherited(m machine.Machine, s Step) ([]sddl.Entry, error) {
 	return d.Child(kind).DACL.Entries, nil
 }
 
+// inheritWords says the step to a person in both directions, since neither is
+// plain from the word inheritance alone.
 func inheritWords(s Step) string {
 	if s.Args["state"] == "off" {
 		return "let " + s.Target + " take no entries from above; those that it has become its own"

@@ -13,6 +13,8 @@ type ServiceState struct {
 	Running bool              `json:"running"` // now
 }
 
+// serviceFamily has one row: a service's start type and whether it runs,
+// together, since the one decides whether the other can be reached.
 func serviceFamily() family {
 	return define(func() *ServiceState { return &ServiceState{} },
 		row[*ServiceState]{read: readService, write: writeService},
@@ -21,6 +23,7 @@ func serviceFamily() family {
 
 func (*ServiceState) family() string { return "service" }
 
+// plain gives the state as it is.
 func (st *ServiceState) plain() Fact { return st }
 
 // powerShell sets the start type first: a disabled service cannot be started.
@@ -105,6 +108,8 @@ func writeService(m machine.Machine, s Step, to *ServiceState) error {
 	return nil
 }
 
+// serviceWords says the step to a person: what is done to the service now, then
+// how it starts from now on.
 func serviceWords(s Step) string {
 	verb := map[string]string{"running": "start", "stopped": "stop"}[s.Args["state"]]
 	start := s.Args["start"]
@@ -117,6 +122,8 @@ func serviceWords(s Step) string {
 	return "set the start type of the service " + s.Target + " to " + start + " and " + verb + " it"
 }
 
+// Lines tells start type and state, one on a line, so that a preview marks only
+// the one that changes.
 func (st *ServiceState) Lines(_ machine.Accounts) []string {
 	state := "stopped"
 	if st.Running {

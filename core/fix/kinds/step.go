@@ -83,6 +83,8 @@ func (k kind) missing(s Step) (list []string) {
 	return list
 }
 
+// kind is the row of the step's kind. A step that came from outside was looked
+// at before, so an unknown one is the zero row.
 func (s Step) kind() kind {
 	k, _ := kindOf(s.Kind)
 	return k
@@ -141,6 +143,8 @@ func (s Step) Run(ctx context.Context, m machine.Machine, said func(string)) (St
 	return State{f}, err
 }
 
+// state wraps a fact as it comes from a reader; it takes its error too, so that
+// calls can be nested.
 func (s Step) state(f Fact, err error) (State, error) {
 	if err != nil {
 		return State{}, err

@@ -15,6 +15,8 @@ type TaskState struct {
 	Section *machine.Section `json:"section,omitempty"` // of a twin's file
 }
 
+// taskFamily has the rows about one scheduled task: whether it is switched on,
+// and whether it is there at all.
 func taskFamily() family {
 	return define(func() *TaskState { return &TaskState{} },
 		row[*TaskState]{read: readTask, write: writeTask},
@@ -31,6 +33,9 @@ func (st *TaskState) plain() Fact {
 	return &p
 }
 
+// powerShell deletes, makes or switches the task. A task of which the
+// definition was not read cannot be made again, and that is an error, not a
+// task with less in it.
 func (st *TaskState) powerShell(s Step, from Fact) ([]string, error) {
 	folder, name := s.Target[:strings.LastIndexByte(s.Target, '\\')+1], baseOf(s.Target)
 	which := " -TaskPath " + PS(folder) + " -TaskName " + PS(name)
@@ -134,9 +139,15 @@ func writeTask(m machine.Machine, s Step, to *TaskState) error {
 	return m.CreateTask(to.Task)
 }
 
-func taskWords(s Step) string   { return "switch the task " + s.Target + " " + s.Args["state"] }
+// taskWords says the step to a person: on or off.
+func taskWords(s Step) string { return "switch the task " + s.Target + " " + s.Args["state"] }
+
+// noTaskWords says the step to a person, with the task's whole path in the
+// library.
 func noTaskWords(s Step) string { return "delete the task " + s.Target }
 
+// Lines tells the task for a preview: what it runs first, since its name seldom
+// says it.
 func (st *TaskState) Lines(_ machine.Accounts) []string {
 	if !st.There {
 		return []string{"the task is absent"}

@@ -52,6 +52,9 @@ type collector struct {
 // A hive is a user's registry, where it is loaded.
 type hive struct{ user, sid string }
 
+// collect asks each place that knows of products, in an order in which later
+// ones add to what earlier ones found. It ends where a machine tells of more
+// products than any has, which is a sign of a damaged registry.
 func (c *collector) collect() error {
 	c.users()
 	var err error
@@ -77,8 +80,13 @@ func (c *collector) keys(key string) []string {
 	return names
 }
 
+// text is a registry value as text, empty where it cannot be read: of a
+// product's many values some are always missing.
 func (c *collector) text(key, name string) string { return machine.TextOf(c.m, key, name) }
 
+// users notes whose registries are to be looked at. Accounts that the machine
+// names but cannot resolve are passed over: their registry is not loaded
+// either.
 func (c *collector) users() {
 	names, err := c.m.UserNames()
 	if err != nil {
@@ -120,6 +128,8 @@ func (c *collector) of(code string, kind Kind) *Product {
 	return p
 }
 
+// newProduct has lists that are empty rather than nil, since JSON would say
+// null.
 func newProduct(kind Kind) *Product {
 	return &Product{Kind: kind, For: []string{}, Features: []string{}, Patches: []Patch{}, Upgrade: []string{},
 		Services: []string{}, Faults: []Fault{}}

@@ -28,6 +28,9 @@ type found struct {
 // cacheFolder is where the engine keeps its copies.
 const cacheFolder = `C:\Windows\Installer`
 
+// examine looks at what can be wrong with a product of its kind. Each kind has
+// other witnesses: the engine's registrations, a program's own command, the
+// packages of an app.
 func (d *doctor) examine(p *Product) {
 	switch p.Kind {
 	case Package:
@@ -57,6 +60,8 @@ func (d *doctor) examine(p *Product) {
 	}
 }
 
+// fault notes what is wrong, and where it was seen, so that a person can look
+// there too.
 func (p *Product) fault(h Health, at, format string, args ...any) {
 	p.Faults = append(p.Faults, Fault{Health: h, Seen: fmt.Sprintf(format, args...), At: at})
 }
@@ -213,6 +218,8 @@ func (d *doctor) source(p *Product) {
 	}
 }
 
+// fixedDrive says whether a letter is a disk of this machine: a file that lacks
+// on a removed drive or a share is no fault of the product's.
 func fixedDrive(m machine.Machine, letter string) bool {
 	return slices.ContainsFunc(m.Facts().Drives,
 		func(d machine.Drive) bool { return strings.EqualFold(d.Letter, letter) && d.Kind == "fixed" })

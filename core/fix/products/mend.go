@@ -110,14 +110,19 @@ func (l *List) Clear(p *Product) (Mending, error) {
 	return md, nil
 }
 
+// does notes in a sentence what mending will do.
 func (md *Mending) does(format string, args ...any) {
 	md.Does = append(md.Does, fmt.Sprintf(format, args...))
 }
 
+// needs notes what a person has to bring first, and the call that they can type
+// where there is one.
 func (md *Mending) needs(words string, call ...string) {
 	md.Needs = append(md.Needs, Need{words, append([]string{}, call...)})
 }
 
+// clear adds the steps that take the product's registration away. What could be
+// read goes even where the rest could not: the error comes with it.
 func (l *List) clear(p *Product, md *Mending) error {
 	items, err := leftovers.Registration(l.m, p.Code)
 	for _, i := range items {
@@ -203,6 +208,7 @@ func (l *List) narrow(p *Product) bool {
 	})
 }
 
+// valueStep is the step that sets a registry value of a type.
 func valueStep(key, name string, t regfile.Type, words string) step.Model {
 	return step.New("registry", "key", key, "name", name, "type", t.String(), "value", words)
 }
@@ -278,6 +284,8 @@ func (l *List) mendCopies(p *Product, found map[string]cached.Source, md *Mendin
 	return nil
 }
 
+// kindWords names what a cached file is in a sentence: of patches a product has
+// several, of packages one.
 func kindWords(e cached.Entry) string {
 	if e.Kind == cached.Patch {
 		return "patch " + e.Code
@@ -285,6 +293,8 @@ func kindWords(e cached.Entry) string {
 	return "package"
 }
 
+// packageWords is the name under which a person looks for a package: that of
+// the file it was set up from.
 func packageWords(e cached.Entry) string {
 	if e.SourceName != "" {
 		return e.SourceName
@@ -292,6 +302,8 @@ func packageWords(e cached.Entry) string {
 	return "the " + string(e.Kind)
 }
 
+// codeOf is the code by which the right file is known: the package's own, as
+// other packages of the same product do not fit.
 func codeOf(e cached.Entry) string {
 	if e.PackageCode != "" {
 		return e.PackageCode

@@ -117,6 +117,8 @@ type concernWord struct {
 	concern Concern
 }
 
+// concernWords reads the list of words: a concern, a colon, and its words with
+// strokes between them; lines with # are remarks.
 func concernWords() (list []concernWord) {
 	for line := range strings.Lines(concernText) {
 		concern, words, ok := strings.Cut(strings.TrimSpace(line), ":")

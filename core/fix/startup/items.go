@@ -161,6 +161,8 @@ func ofTheOS(m machine.Machine, line, user string) bool {
 	return inOS(program)
 }
 
+// inOS says whether a program lies where the OS keeps its own. The folders
+// there to which anybody may add do not count.
 func inOS(program string) bool {
 	in := func(folders []string) bool {
 		return slices.ContainsFunc(folders, func(f string) bool { return strings.HasPrefix(strings.ToLower(program), f) })
