@@ -45,6 +45,7 @@ const (
 	temp         = `C:\Users\mwhitlow\AppData\Local\Temp\`
 )
 
+// setup is what the demo's setups have in common, with the product's own in it.
 func setup(product, version, code, vendor, folder string) enginelog.Setup {
 	return enginelog.Setup{
 		Product: product, Version: version, Code: code, Manufacturer: vendor, Folder: folder,
@@ -166,6 +167,7 @@ func clear(folder string) error {
 	return nil
 }
 
+// writeLog writes the log of a setup to a new file.
 func writeLog(name string, s enginelog.Setup) error {
 	f, err := os.Create(name)
 	if err != nil {

@@ -74,6 +74,8 @@ func packs() []pack {
 // component is the code of a package's one component.
 func (p pack) component() string { return p.code[:len(p.code)-3] + "C1}" }
 
+// database is the package as tables, with no more in it than an installer
+// engine asks for.
 func (p pack) database() (*installdb.Database, error) {
 	db := installdb.New(installdb.Package, 1252)
 	rows := [][]any{

@@ -155,6 +155,9 @@ func ServiceProgram(m Sources, s Service) (string, Presence) {
 
 const mostHosts = 3 // one within the other: cmd /c powershell -File …
 
+// runs is the program that a line starts, and whether it is there. Where a host
+// of the OS's is started, it is what the host is given to run; depth bounds
+// hosts that start hosts.
 func (c CommandLine) runs(m Sources, line string, depth int) (string, Presence) {
 	tries, rest := programs(line)
 	for _, t := range tries {
@@ -249,6 +252,8 @@ const (
 	narrowSystem = `C:\Windows\SysWOW64\`
 )
 
+// hasEnding says whether a path ends as programs do; without one the OS tries
+// endings of its own.
 func hasEnding(p string) bool {
 	low := strings.ToLower(p)
 	return slices.ContainsFunc(endings, func(e string) bool { return strings.HasSuffix(low, e) })
@@ -357,6 +362,8 @@ func Expand(m Sources, text, user string) string {
 	return expand(m, text, user, &left, 0)
 }
 
+// expand puts variables in, as the OS does. left are the bytes that may still
+// come of it, since a variable may hold itself twice over.
 func expand(m Sources, text, user string, left *int, depth int) string {
 	if *left -= len(text); *left < 0 || depth > mostNested || !strings.Contains(text, "%") {
 		return text

@@ -95,6 +95,7 @@ var kinds = []Kind{
 		Cost: Cost{Size: 8, Minutes: 15, Effect: "the OS or the product puts its own files and settings back"}},
 }
 
+// with is a list and more of the same, without touching the list.
 func with(list []string, more ...string) []string { return slices.Concat(list, more) }
 
 // Kinds are all kinds of steps.

@@ -65,23 +65,31 @@ type log struct {
 // raw writes a line without the engine's stamp.
 func (l *log) raw(format string, args ...any) { fmt.Fprintf(l.w, format+"\r\n", args...) }
 
+// side writes a line of one of the engine's two processes, up to two
+// milliseconds after the one before.
 func (l *log) side(side, ids, format string, args ...any) {
 	l.now = l.now.Add(time.Duration(l.random.IntN(3)) * time.Millisecond)
 	fmt.Fprintf(l.w, "MSI (%s) (%s) [%s:%03d]: ", side, ids, l.now.Format("15:04:05"), l.now.Nanosecond()/1e6)
 	l.raw(format, args...)
 }
 
+// client writes a line of the process that the user started.
 func (l *log) client(format string, args ...any) { l.side("c", "B4:5C", format, args...) }
+
+// server writes a line of the service that does the work.
 func (l *log) server(format string, args ...any) { l.side("s", "9C:E8", format, args...) }
 
+// clock is the time as action lines have it, without fractions.
 func (l *log) clock() string { return l.now.Format("15:04:05") }
 
+// policies writes the lines that real logs begin and are sown with.
 func (l *log) policies(write func(string, ...any)) {
 	for _, p := range []string{"TransformsSecure", "DisablePatch", "AllowLockdownPatch", "DisableLUAPatching", "DisableFlyWeightPatching"} {
 		write("Machine policy value '%s' is 0", p)
 	}
 }
 
+// adding writes the line that a property leaves which was not there before.
 func (l *log) adding(name, value string) {
 	l.server("PROPERTY CHANGE: Adding %s property. Its value is '%s'.", name, value)
 }

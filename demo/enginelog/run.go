@@ -14,8 +14,11 @@ func file(n int) string {
 	return fmt.Sprintf("%s_%s%d.%s", words[n%len(words)], words[(n/len(words))%len(words)], n, kinds[n%len(kinds)])
 }
 
+// folder is where the product goes.
 func (l *log) folder() string { return `C:\Program Files\` + l.s.Folder + `\` }
 
+// run writes the log from its first line to its last, as the user's process
+// sees it.
 func (l *log) run() {
 	s := l.s
 	date := s.Started.Format("1/2/2006  15:04:05")
@@ -50,6 +53,7 @@ func (l *log) run() {
 	l.end(ok)
 }
 
+// begin writes what the service says before the first action.
 func (l *log) begin() {
 	s := l.s
 	l.server("Resetting cached policy values")
@@ -103,6 +107,8 @@ func (l *log) begin() {
 	l.adding("ACTION", "INSTALL")
 }
 
+// personal is the user's documents folder, which a company often puts on a
+// share.
 func (l *log) personal() string {
 	if l.s.PersonalFolder != "" {
 		return l.s.PersonalFolder
@@ -235,13 +241,18 @@ type scriptStep struct {
 	body, back           func() // what it writes going forth and back
 }
 
+// op writes a line of the script that changes the machine.
 func (l *log) op(format string, args ...any) { l.server("Executing op: "+format, args...) }
 
+// startScript writes the two lines with which a part of the script begins: one
+// for the user's eyes, one for the script.
 func (l *log) startScript(st scriptStep) {
 	l.raw("Action %s: %s. %s", l.clock(), st.name, st.text)
 	l.op("ActionStart(Name=%s,Description=%s,Template=%s)", st.name, st.text, st.template)
 }
 
+// scriptSteps are the parts of the script in their order, each with what it
+// does and what its rollback says.
 func (l *log) scriptSteps() []scriptStep {
 	none := func() {}
 	return []scriptStep{
@@ -285,6 +296,8 @@ func (l *log) scriptSteps() []scriptStep {
 	}
 }
 
+// copyFiles writes what each file leaves in a log: four lines. They are most of
+// a large log.
 func (l *log) copyFiles() {
 	l.op("SetTargetFolder(Folder=%s)", l.folder())
 	for n := range l.s.Files {

@@ -85,6 +85,8 @@ var users = []string{"mwhitlow", "j.oakes", "o'hara", "tess moor", "r.penhallow"
 // A desk is one machine with who works at it.
 type desk struct{ name, user, sid, build string }
 
+// deskOf is a machine with its user. Beyond the names that there are, users
+// have a number behind theirs.
 func deskOf(n int) desk {
 	user := users[n%len(users)]
 	if n >= len(users) {
@@ -211,6 +213,8 @@ func one(d desk, c *Cause, p product, day time.Time, size int, r *rand.Rand) (te
 	return b.Bytes(), p.name, err
 }
 
+// productOf is a product by its name; one that is not listed is made up, so
+// that a plan may name any.
 func productOf(name string) product {
 	for _, p := range products {
 		if p.name == name {

@@ -7,6 +7,8 @@ import (
 	"os"
 )
 
+// main writes its arguments as a line of JSON to a file that the environment
+// names: how a shell has parted a printed command is then there to see.
 func main() {
 	f, err := os.OpenFile(os.Getenv("ECHO_TO"), os.O_APPEND|os.O_CREATE|os.O_WRONLY, 0o600)
 	if err != nil {

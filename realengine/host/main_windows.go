@@ -51,6 +51,8 @@ var (
 	setUI              = msi.NewProc("MsiSetInternalUI")
 )
 
+// main reads what is asked from a file, asks the engine, and writes the answer
+// to another. No pipes: services that the engine starts would hold them open.
 func main() {
 	setUI.Call(2, 0) // no dialogs
 	var q ask.Request
@@ -72,6 +74,7 @@ func main() {
 	}
 }
 
+// answer does what is asked, one thing a call.
 func answer(q ask.Request, a *ask.Answer) error {
 	switch {
 	case len(q.Run) > 0:
@@ -134,6 +137,7 @@ func answer(q ask.Request, a *ask.Answer) error {
 	return nil
 }
 
+// text is a string as the engine takes it; it has none with a zero in it.
 func text(s string) uintptr {
 	p, err := syscall.UTF16PtrFromString(s)
 	if err != nil {
@@ -142,6 +146,7 @@ func text(s string) uintptr {
 	return uintptr(unsafe.Pointer(p))
 }
 
+// openDB opens a database and gives its handle.
 func openDB(path string, mode uintptr) (uintptr, error) {
 	var db uintptr
 	if rc, _, _ := openDatabase.Call(text(path), mode, uintptr(unsafe.Pointer(&db))); rc != 0 {
@@ -150,6 +155,7 @@ func openDB(path string, mode uintptr) (uintptr, error) {
 	return db, nil
 }
 
+// run runs one statement with its parameters, a stream among them.
 func run(db uintptr, s ask.SQL) error {
 	var view, rec uintptr
 	if rc, _, _ := openView.Call(db, text(s.Text), uintptr(unsafe.Pointer(&view))); rc != 0 {
@@ -196,10 +202,13 @@ func stringOf(call func(buf uintptr, size uintptr) uintptr) (string, error) {
 	}
 }
 
+// field is a cell of a record as text.
 func field(rec uintptr, i int) (string, error) {
 	return stringOf(func(b, n uintptr) uintptr { rc, _, _ := recordString.Call(rec, uintptr(i), b, n); return rc })
 }
 
+// dump gives all tables with the shapes of their columns, as the engine has
+// them.
 func dump(db uintptr, a *ask.Answer) error {
 	names, _, err := query(db, "SELECT `Name` FROM `_Tables`")
 	if err != nil {
@@ -265,6 +274,7 @@ func query(db uintptr, sql string) (rows [][]ask.Cell, shape [2][]string, err er
 	}
 }
 
+// cell is one cell; of a stream, which may be large, only size and hash.
 func cell(rec uintptr, i int, kind string) (ask.Cell, error) {
 	if null, _, _ := isNull.Call(rec, uintptr(i)); null != 0 {
 		return ask.Cell{Null: true}, nil
@@ -289,6 +299,8 @@ func cell(rec uintptr, i int, kind string) (ask.Cell, error) {
 	return ask.Cell{Text: s}, err
 }
 
+// readSummary gives the package's summary; a database may have none, which is
+// no error.
 func readSummary(db uintptr, a *ask.Answer) error {
 	var info uintptr
 	if rc, _, _ := summaryInformation.Call(db, 0, 0, uintptr(unsafe.Pointer(&info))); rc != 0 {
@@ -317,6 +329,8 @@ func readSummary(db uintptr, a *ask.Answer) error {
 	return nil
 }
 
+// putSummary writes the summary; each property has a type that the format
+// fixes.
 func putSummary(db uintptr, values map[int]string) error {
 	var info uintptr
 	if rc, _, _ := summaryInformation.Call(db, 0, 20, uintptr(unsafe.Pointer(&info))); rc != 0 {
@@ -342,6 +356,8 @@ func putSummary(db uintptr, values map[int]string) error {
 	return nil
 }
 
+// conditions lets the engine say which conditions hold, with properties and
+// environment as asked.
 func conditions(q ask.Request, a *ask.Answer) error {
 	for k, v := range q.Environment {
 		os.Setenv(k, v)

@@ -81,6 +81,7 @@ type counting struct {
 	n int64
 }
 
+// Write counts what is written, since a log is asked for by its size.
 func (c *counting) Write(p []byte) (int, error) {
 	c.n += int64(len(p))
 	return c.w.Write(p)

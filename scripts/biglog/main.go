@@ -15,6 +15,7 @@ import (
 
 const bytesPerFile = 1940 // what one installed file adds to the log, in UTF-16
 
+// main writes a log of so many megabytes, of the engine's kind or another.
 func main() {
 	if len(os.Args) != 3 && len(os.Args) != 4 {
 		log.Fatal("usage: biglog OUT MEGABYTES [KIND]")
@@ -40,6 +41,8 @@ func main() {
 	}
 }
 
+// writeEngine writes a log of the engine's that fails near its end; the files
+// in it make up the size.
 func writeEngine(f *os.File, mb int) error {
 	return enginelog.Write(f, enginelog.Setup{
 		Product: "Wharfage Ledger", Version: "7.0.1", Code: "{3B8E1C70-9D2F-4A61-8C55-7E0F1A2B3C44}", Manufacturer: "Nine Fathom Systems",

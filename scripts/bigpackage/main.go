@@ -13,6 +13,7 @@ import (
 	"hollowkey/demo"
 )
 
+// main writes a package of so many megabytes.
 func main() {
 	if err := run(); err != nil {
 		fmt.Fprintln(os.Stderr, err)
@@ -20,6 +21,8 @@ func main() {
 	}
 }
 
+// run makes the demo's package and puts a stream of noise into it, which no
+// compression makes smaller.
 func run() error {
 	if len(os.Args) != 3 {
 		return fmt.Errorf("usage: bigpackage FILE MEGABYTES")

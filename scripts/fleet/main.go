@@ -19,6 +19,8 @@ import (
 	"hollowkey/demo/fleetlogs"
 )
 
+// main writes the logs of a fleet, or fills a store with rows and asks it, for
+// measurements.
 func main() {
 	p := fleetlogs.Plan{From: time.Date(2026, 4, 20, 0, 0, 0, 0, time.UTC), Days: 21, Worked: 10, Zips: 20}
 	var known, unknown bool

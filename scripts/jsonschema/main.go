@@ -55,6 +55,7 @@ type maker struct {
 
 var schemaName = regexp.MustCompile(`^hollowkey\.[a-z.]+/\d+$`)
 
+// main writes docs/json from the types that the program prints.
 func main() {
 	if err := run(); err != nil {
 		fmt.Fprintln(os.Stderr, "jsonschema:", err)
@@ -62,6 +63,8 @@ func main() {
 	}
 }
 
+// run loads the program's own source: the fields' comments become the
+// descriptions.
 func run() error {
 	list, err := packages.Load(&packages.Config{Mode: packages.LoadAllSyntax}, "./cli")
 	if err != nil {
@@ -231,6 +234,7 @@ func (m *maker) of(t types.Type, top bool) *node {
 	return &node{} // anything
 }
 
+// nullable is a schema that allows null too.
 func nullable(n *node) *node {
 	if t, ok := n.Type.(string); ok {
 		n.Type = []string{t, "null"}
@@ -278,6 +282,8 @@ func (m *maker) named(t *types.Named, top bool) *node {
 	return &node{Ref: "#/$defs/" + full}
 }
 
+// keys are a type's JSON names in the order of its fields; those of embedded
+// types stand among them.
 func keys(s *types.Struct) (names []string) {
 	for i := range s.NumFields() {
 		name, _, _ := strings.Cut(reflect.StructTag(s.Tag(i)).Get("json"), ",")
@@ -295,6 +301,7 @@ func keys(s *types.Struct) (names []string) {
 	return names
 }
 
+// deref is what a pointer points to, else the type itself.
 func deref(t types.Type) types.Type {
 	if p, ok := types.Unalias(t).(*types.Pointer); ok {
 		return p.Elem()
@@ -350,6 +357,8 @@ func (m *maker) page(name string, n *node) string {
 	return b.String()
 }
 
+// table writes a page's table of fields, in the order of the source, which goes
+// from what matters most.
 func (m *maker) table(b *strings.Builder, n *node) {
 	order := m.order[n]
 	if len(order) == 0 {
@@ -369,6 +378,7 @@ func (m *maker) table(b *strings.Builder, n *node) {
 	}
 }
 
+// kindOf says a schema's type in a word or two.
 func kindOf(p *node) string {
 	switch {
 	case len(p.AnyOf) > 0:

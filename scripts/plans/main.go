@@ -10,6 +10,7 @@ import (
 	"hollowkey/core/logs/lazy"
 )
 
+// main writes the plans of all patterns into the present folder.
 func main() {
 	if err := os.WriteFile("plans.txt", lazy.Plans(), 0o644); err != nil {
 		log.Fatal(err)

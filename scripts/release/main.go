@@ -33,6 +33,7 @@ import (
 // targets are the systems that it is built for.
 var targets = []struct{ os, arch string }{{"windows", "amd64"}, {"windows", "arm64"}, {"linux", "amd64"}, {"linux", "arm64"}}
 
+// main makes the archives of a release.
 func main() {
 	version := flag.String("version", "0.0.0", "of the release, three numbers")
 	out := flag.String("out", "dist", "folder for the archives; it is made anew")
@@ -50,6 +51,9 @@ type entry struct {
 	program  bool // it may be run
 }
 
+// release builds for each system and packs what was built. Times in the
+// archives are the commit's, so that two builds of one commit are the same,
+// byte for byte.
 func release(version, out string) error {
 	when, err := commitTime()
 	if err != nil {
@@ -200,6 +204,7 @@ func papers(when time.Time) (files []entry, err error) {
 	return files, err
 }
 
+// within puts files into a folder of the archive.
 func within(folder string, files []entry) (out []entry) {
 	for _, f := range files {
 		out = append(out, entry{folder + "/" + f.name, f.contents, f.program})
@@ -302,6 +307,7 @@ func partsList(version string, when time.Time) ([]byte, error) {
 	return append(b, '\n'), err
 }
 
+// zipped is the archive for Windows.
 func zipped(files []entry, when time.Time) ([]byte, error) {
 	var b bytes.Buffer
 	w := zip.NewWriter(&b)
@@ -322,6 +328,7 @@ func zipped(files []entry, when time.Time) ([]byte, error) {
 	return b.Bytes(), nil
 }
 
+// tarball is the archive for the others.
 func tarball(files []entry, when time.Time) ([]byte, error) {
 	var b bytes.Buffer
 	z := gzip.NewWriter(&b)
@@ -340,6 +347,7 @@ func tarball(files []entry, when time.Time) ([]byte, error) {
 	return b.Bytes(), err
 }
 
+// mode is a file's mode in the archive: only the program may be run.
 func mode(f entry) fs.FileMode {
 	if f.program {
 		return 0o755

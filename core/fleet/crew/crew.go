@@ -229,6 +229,7 @@ func (w *worker) away(err error) {
 	}
 }
 
+// count asks the store for one number.
 func count(ctx context.Context, s *store.Store, query string) (n int, err error) {
 	err = s.DB().QueryRowContext(ctx, query).Scan(&n)
 	return n, err

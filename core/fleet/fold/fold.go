@@ -78,6 +78,8 @@ func Load(site string) (Rules, error) {
 		Marks: slices.Concat(own.Marks, all.Marks), Site: site}, nil
 }
 
+// parse reads the rules and compiles their patterns; an error names the rule,
+// since a site may write its own.
 func parse(text []byte) (r Rules, err error) {
 	if err := yaml.Unmarshal(text, &r); err != nil {
 		return r, err
@@ -145,6 +147,8 @@ func FactsOf(v *verdict.Verdict, host, user string) (f Facts, ok bool) {
 	return f, true
 }
 
+// firstSentence is a title without what follows it: the later sentences are
+// about one machine.
 func firstSentence(text string) string {
 	if at := strings.Index(text, ". "); at > 0 {
 		return text[:at]

@@ -175,6 +175,8 @@ func Find(ctx context.Context, s *store.Store, places []string, opt Options, ref
 	}
 }
 
+// take counts a file by what became of it, and hands those that could not be
+// read on with the reason.
 func (r *Report) take(f store.Found, problem func(path, why string)) {
 	r.Files++
 	switch f.File.State {
@@ -210,6 +212,8 @@ type Ref struct {
 	Masked  bool      `json:"masked,omitempty"` // its names are tokens, which other logs use for others
 }
 
+// open opens the file where it lies, in a zip too; no more of it is unpacked
+// than the longest log has.
 func (r Ref) open() (io.ReadCloser, error) {
 	if r.Zip != "" {
 		return zipped.Open(r.Zip, r.Entry, mostLog)
@@ -342,6 +346,7 @@ func refers(of string, a *story.Attempt) (places []string) {
 	return places
 }
 
+// firstOf is the first of the texts that is not empty.
 func firstOf(list ...string) string {
 	for _, s := range list {
 		if s != "" {

@@ -29,6 +29,8 @@ type walk struct {
 	found *atomic.Int64      // how many files there are so far
 }
 
+// all looks at each place: a file, a folder, or a form with stars, which not
+// every shell resolves itself.
 func (w *walk) all(places []string) error {
 	for _, p := range places {
 		names := []string{p}

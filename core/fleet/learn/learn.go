@@ -97,6 +97,7 @@ func one(before *verdict.Verdict, a *casefile.Attempt, title string) (t store.Tr
 	return t, true
 }
 
+// first is the first of the texts that is not empty.
 func first(list ...string) string {
 	for _, s := range list {
 		if s != "" {

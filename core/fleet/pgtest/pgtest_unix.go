@@ -74,6 +74,8 @@ func Start(t testing.TB) *Server {
 	return s
 }
 
+// freePort is a port of loopback on which nobody listens. Another program may
+// take it before the server does; that has not been seen.
 func freePort(t testing.TB) int {
 	t.Helper()
 	l, err := net.Listen("tcp", "127.0.0.1:0")
@@ -84,6 +86,8 @@ func freePort(t testing.TB) int {
 	return l.Addr().(*net.TCPAddr).Port
 }
 
+// command is a call of one of the server's programs. As root it is made as
+// nobody: the server refuses to run as root.
 func (s *Server) command(name string, args ...string) *exec.Cmd {
 	c := exec.Command(filepath.Join(s.bin, name), args...)
 	c.Dir = s.dir
@@ -93,6 +97,7 @@ func (s *Server) command(name string, args ...string) *exec.Cmd {
 	return c
 }
 
+// must runs one of the server's programs, and ends the test where that fails.
 func (s *Server) must(name string, args ...string) {
 	s.t.Helper()
 	if out, err := s.command(name, args...).CombinedOutput(); err != nil {
@@ -100,6 +105,7 @@ func (s *Server) must(name string, args ...string) {
 	}
 }
 
+// pgctl starts or stops the server and waits until that is done.
 func (s *Server) pgctl(args ...string) error {
 	c := s.command("pg_ctl", append([]string{"-D", filepath.Join(s.dir, "data"), "-w", "-t", "60", "-l",
 		filepath.Join(s.dir, "log")}, args...)...)

@@ -151,6 +151,8 @@ func clean(text string) string {
 	return strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", ""), "�")
 }
 
+// addAttempt keeps one attempt with its cause. Where its cause's head was
+// merged into another's, it goes to that one: heads tells which.
 func (s *Store) addAttempt(ctx context.Context, tx *sql.Tx, insert *sql.Stmt, a Attempt, heads map[string]string) error {
 	cause, own, facts := "", "", ""
 	if a.Facts != nil {
@@ -194,6 +196,7 @@ func (s *Store) addCause(ctx context.Context, tx *sql.Tx, c fold.Cause) (string,
 	return head, err
 }
 
+// addTried keeps what was tried against a cause, and whether that helped.
 func (s *Store) addTried(ctx context.Context, tx *sql.Tx, t Tried) error {
 	at := t.Happened.UTC().Format(time.RFC3339)
 	facts, err := json.Marshal(t.Facts)

@@ -341,6 +341,7 @@ func (s *Store) Forget(ctx context.Context, machine string, before time.Time) (n
 	return n, tx.Commit()
 }
 
+// when reads a time as it is kept.
 func when(text string) time.Time {
 	t, _ := time.Parse(time.RFC3339, text) // written by Add
 	return t

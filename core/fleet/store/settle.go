@@ -147,6 +147,8 @@ func heads(all []fold.Cause) map[fold.Cause][]string {
 	return out
 }
 
+// headID is the ID of what causes have in common that differ in less than makes
+// another cause: the head, under which they are told apart.
 func headID(c fold.Cause) string {
 	return fold.Hash(fmt.Sprintf("head|%s|%s|%s|%s|%d|%s|%s", c.Class, c.Sign, c.Kind, c.Subject, c.Message, c.Action, c.Product))
 }
@@ -329,6 +331,8 @@ func (s *Store) Refold(ctx context.Context, site string) (attempts int, err erro
 	return attempts, s.Settle(ctx)
 }
 
+// refoldAll gives each attempt its cause anew, by the rules of now. It reads in
+// pages, so that a large store needs no more memory than a small one.
 func (s *Store) refoldAll(ctx context.Context, tx *sql.Tx) (n int, err error) {
 	for last := ""; ; {
 		rows, err := s.query(ctx, tx, `SELECT id, facts FROM attempt WHERE id > ? AND facts <> '' ORDER BY id LIMIT 1000`, last)

@@ -155,6 +155,8 @@ func (s *Store) makeOnServer(ctx context.Context) error {
 	return s.makeTables(ctx, c)
 }
 
+// makeTables makes what is not there yet, and notes the version of the tables,
+// so that another version of the program can tell.
 func (s *Store) makeTables(ctx context.Context, on executor) error {
 	if _, err := on.ExecContext(ctx, schema); err != nil {
 		return err
@@ -231,14 +233,17 @@ func (s *Store) sql(query string) string {
 	return b.String()
 }
 
+// exec runs a statement, in the words of the database at hand.
 func (s *Store) exec(ctx context.Context, on executor, query string, args ...any) (sql.Result, error) {
 	return on.ExecContext(ctx, s.sql(query), args...)
 }
 
+// query asks for rows, in the words of the database at hand.
 func (s *Store) query(ctx context.Context, on executor, query string, args ...any) (*sql.Rows, error) {
 	return on.QueryContext(ctx, s.sql(query), args...)
 }
 
+// row asks for one row, in the words of the database at hand.
 func (s *Store) row(ctx context.Context, query string, args ...any) *sql.Row {
 	return s.db.QueryRowContext(ctx, s.sql(query), args...)
 }

@@ -91,6 +91,8 @@ func (s *Store) Next(ctx context.Context, cause string, most int) (list []Count,
 	return list, rows.Err()
 }
 
+// forgetTried deletes what was tried, by machine or age. A filter with neither
+// deletes nothing: it would delete all.
 func (s *Store) forgetTried(ctx context.Context, tx *sql.Tx, f Filter) error {
 	if f.Machine == "" && f.Before.IsZero() {
 		return nil

@@ -79,6 +79,8 @@ var nobody = map[string]bool{"public": true, "default": true, "all users": true,
 var personWords = [][]byte{[]byte("ser"), []byte("SER"), []byte("ccount"), []byte(" by "), []byte("tilisateur"), []byte("suario"), []byte("tente"), []byte("gestartet"),
 	[]byte("lanc"), []byte("iniciado"), []byte("avviato"), []byte(" as "), []byte("ettings")}
 
+// couldNamePerson says whether a line has a word behind which people are named.
+// It is asked of every line, so it looks for bytes and for no form.
 func couldNamePerson(line []byte) bool {
 	return slices.ContainsFunc(personWords, func(w []byte) bool { return bytes.Contains(line, w) })
 }
@@ -118,6 +120,7 @@ func zoneIn(s []byte) string {
 	return ""
 }
 
+// digits says whether all bytes are figures; so they are of an empty text.
 func digits(s []byte) bool {
 	for _, c := range s {
 		if c < '0' || c > '9' {
@@ -127,6 +130,7 @@ func digits(s []byte) bool {
 	return true
 }
 
+// letterOrDigit says whether a byte can stand within a name.
 func letterOrDigit(c byte) bool { return classes[c] == letter || classes[c]&digit != 0 }
 
 // couldTellBuild says whether a line holds what no build is told without, which
@@ -157,6 +161,8 @@ var osWords = [][]byte{[]byte("indows"), []byte("icrosoft"), []byte("OS"), []byt
 var hostWords = [][]byte{[]byte("omputer"), []byte("OMPUTER"), []byte("host"), []byte("Host"), []byte("HOST"),
 	[]byte("achine"), []byte("ACHINE"), []byte("echner"), []byte("rdinateur"), []byte("quipo")}
 
+// couldNameHost says whether a line has a word behind which a machine is named,
+// and something assigned to it.
 func couldNameHost(line []byte) bool {
 	for _, w := range hostWords {
 		for rest := line; ; {

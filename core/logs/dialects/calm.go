@@ -76,6 +76,8 @@ func (c *calm) line(l textfile.Line, hand func(textfile.Line)) {
 	}
 }
 
+// isLoud says whether a line has a word that no line of a calm run has: then it
+// is read in full.
 func isLoud(text []byte) bool {
 	low := bytes.ToLower(text)
 	for _, w := range neverCalm {

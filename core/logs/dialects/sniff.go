@@ -130,6 +130,8 @@ type window struct {
 	bare    [][][]byte // the lines without the first k columns, by k; nil until somebody asks
 }
 
+// newWindow is a sample of lines; its columns are learned when somebody asks,
+// since most dialects are known without.
 func newWindow(lines [][]byte) *window {
 	return &window{lines: lines, learned: sync.OnceValue(func() peel.Columns { return peel.Learn(lines) })}
 }

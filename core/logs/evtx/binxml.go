@@ -78,6 +78,7 @@ func (w *xmlWriter) record(from, size int) error {
 	return nil
 }
 
+// u8 reads a byte of a fragment; an error where it ends before.
 func (w *xmlWriter) u8(f *fragment) (byte, error) {
 	if f.at+1 > f.end {
 		return 0, errDamaged
@@ -86,6 +87,7 @@ func (w *xmlWriter) u8(f *fragment) (byte, error) {
 	return w.chunk[f.at-1], nil
 }
 
+// u16 reads a number of two bytes, the low one first.
 func (w *xmlWriter) u16(f *fragment) (int, error) {
 	if f.at+2 > f.end {
 		return 0, errDamaged
@@ -94,6 +96,7 @@ func (w *xmlWriter) u16(f *fragment) (int, error) {
 	return int(binary.LittleEndian.Uint16(w.chunk[f.at-2:])), nil
 }
 
+// u32 reads a number of four bytes, the low one first.
 func (w *xmlWriter) u32(f *fragment) (int, error) {
 	if f.at+4 > f.end {
 		return 0, errDamaged
@@ -142,6 +145,7 @@ func isName(s string) bool {
 	return s != ""
 }
 
+// decode is text of two bytes a letter; a byte left over at its end is dropped.
 func decode(utf16le []byte) string {
 	u := make([]uint16, len(utf16le)/2)
 	for i := range u {

@@ -206,6 +206,7 @@ func width(kind byte) int {
 	return 0
 }
 
+// mask has a one for each bit of a number of so many bytes.
 func mask(bytes int) uint64 {
 	if bytes >= 8 {
 		return math.MaxUint64

@@ -85,6 +85,8 @@ func Plans() []byte {
 	return []byte(strings.Join(slices.Compact(lines), ""))
 }
 
+// look makes what a line is looked through for before the pattern itself is
+// tried, from the plans that were made ahead where the pattern is among them.
 func (r *Regexp) look() {
 	plan, listed := pieces.Listed(plans()[r.source])
 	if r.plan = plan; !listed {

@@ -66,6 +66,7 @@ func formsOf(name, token string) (all []form) {
 	return all
 }
 
+// wideBytes are the bytes of a text with two bytes a letter, the low one first.
 func wideBytes(s string) (b []byte) {
 	for _, u := range utf16.Encode([]rune(s)) {
 		b = append(b, byte(u), byte(u>>8))
@@ -96,9 +97,12 @@ func insideWord(s string, i int) bool {
 	return n > 0 && letter(r)
 }
 
+// goesOnAt says whether a word goes on at a place: a letter, a figure, or a
+// mark that belongs to the letter before.
 func goesOnAt(s string, i int) bool {
 	r, n := utf8.DecodeRuneInString(s[i:])
 	return n > 0 && (letter(r) || unicode.Is(unicode.Mn, r))
 }
 
+// letter says whether a rune is one of a word, in any script.
 func letter(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }

@@ -423,6 +423,7 @@ func dotted(text string) bool {
 	return false
 }
 
+// digit says whether a byte is a figure.
 func digit(b byte) bool { return b >= '0' && b <= '9' }
 
 // replaceAt replaces what matches, by its place.

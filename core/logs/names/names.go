@@ -65,6 +65,8 @@ type reader struct {
 	found []Name
 }
 
+// add keeps a name that was found, without the marks around it. Too long ones
+// are none, and rights of accounts look like names of things but are none.
 func (r *reader) add(k Kind, text string, at int) {
 	text, _, _ = strings.Cut(text, "\n")                                    // a name ends with its line
 	if _, name, titled := strings.Cut(text, " ("); k == Service && titled { // its title, and its name in brackets
@@ -150,8 +152,11 @@ func (r *reader) next() {
 // driveRelative begins a path that is relative to where its drive stands.
 var driveRelative = lazy.MustCompile(`^[A-Z]:\w[\w .-]*\\\w`)
 
+// letter says whether a byte is an ASCII letter of either case.
 func letter(c byte) bool { return c|0x20 >= 'a' && c|0x20 <= 'z' }
-func digit(c byte) bool  { return c >= '0' && c <= '9' }
+
+// digit says whether a byte is a figure.
+func digit(c byte) bool { return c >= '0' && c <= '9' }
 
 // option is the length of an option of a command at a place, 0 when none stands
 // there: a stroke or dashes behind a blank or a mark, and a word.
@@ -186,6 +191,8 @@ func wordAt(s string) int {
 	return 0
 }
 
+// wordByte says whether a byte can stand within a name; those beyond ASCII are
+// parts of letters.
 func wordByte(c byte) bool { return letter(c) || digit(c) || c == '_' || c >= utf8.RuneSelf }
 
 // closers are the marks that close what others open.

@@ -441,6 +441,8 @@ func (r *reader) address(lead int) {
 	r.at = end
 }
 
+// scheme is the length of what an address begins with; zero where it is none,
+// or nothing stands behind it.
 func scheme(s string) int {
 	for _, p := range []string{"https://", "http://", "ftp://", "wss://"} {
 		if len(s) > len(p) && strings.EqualFold(s[:len(p)], p) {

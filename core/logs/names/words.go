@@ -455,6 +455,7 @@ func (r *reader) file(start, end, quoted int) {
 	r.at = end
 }
 
+// afterDot is what stands behind the last dot, or all of it.
 func afterDot(s string) string { return s[strings.LastIndexByte(s, '.')+1:] }
 
 // relative takes words with backslashes between them that no root leads.

@@ -125,6 +125,7 @@ func (s *Set) pairUp() {
 	}
 }
 
+// mark notes that a pair of bytes begins a piece.
 func (s *Set) mark(pair uint) { s.pairs[pair/64] |= 1 << (pair % 64) }
 
 // pairOf is the place of the two bytes at i of a text; behind the last there is

@@ -98,6 +98,8 @@ func Listed(line string) (p Plan, ok bool) {
 // comma.
 const rareMarks = "!\"#$%&'()*+;<=>?@[\\]^`{|}~"
 
+// worthAlone says whether a piece tells lines apart by itself: it is long
+// enough, or a sign that is rare in logs.
 func worthAlone(piece string) bool {
 	return len(piece) >= leastPiece || len(piece) == 1 && strings.Contains(rareMarks, piece)
 }
@@ -268,6 +270,8 @@ func headsInRow(parts []*syntax.Regexp, small bool) (heads []string, whole bool)
 	return heads, true
 }
 
+// cased is a piece as it is looked for: in small letters where the pattern does
+// not regard case.
 func cased(s string, small bool) string {
 	if small {
 		return strings.ToLower(s)

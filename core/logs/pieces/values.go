@@ -152,6 +152,8 @@ func NoneOf(before string) bool { return endsWith(before, nones) }
 // what comes next.
 func Undone(before string) bool { return endsWith(before, nones) || endsWith(before, denials) }
 
+// endsWith says whether a text ends with one of the words, blanks behind it
+// aside; the words begin with the blank that parts them.
 func endsWith(before string, words []string) bool {
 	before = " " + strings.TrimRight(before, " ")
 	return slices.ContainsFunc(words, func(w string) bool { return strings.HasSuffix(before, w) })

@@ -137,6 +137,7 @@ var fillers = wordsOf(`the a an this that its it one another some any all no whi
 	connection download access file files folder registry der die das ein eine dieser diese le la les un une el los las il lo i gli o os as het een en det att
 	ta bir bu ten ta to тот это`)
 
+// wordsOf is a set of the words of a text.
 func wordsOf(s string) map[string]bool {
 	all := map[string]bool{}
 	for _, w := range strings.Fields(s) {

@@ -250,6 +250,7 @@ func behind(text string) (longest string) {
 	return longest
 }
 
+// lastRune is the last letter of a text.
 func lastRune(s string) rune { r, _ := utf8.DecodeLastRuneInString(s); return r }
 
 // isName says whether a text can name what is done: a few words, and none that

@@ -74,6 +74,7 @@ type Place struct {
 	Line int    // from 1; 0 when unknown
 }
 
+// String is the place as editors and terminals take it: file:line.
 func (p Place) String() string { return fmt.Sprintf("%s:%d", p.File, p.Line) }
 
 // A Product is what was being set up; empty strings where the log does not say.
@@ -201,6 +202,7 @@ const (
 
 var kindNames = [...]string{"error", "debug", "result", "product", "warning", "note", "info", "text", "data"}
 
+// String is the word by which JSON has the kind.
 func (k Kind) String() string { return kindNames[k] }
 
 // A Message is something that was said while an action ran.

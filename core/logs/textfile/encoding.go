@@ -44,6 +44,7 @@ const (
 var names = [...]string{"detect", "UTF-8", "UTF-16LE", "UTF-16BE", "ANSI",
 	"CP1250", "CP1251", "CP1252", "CP932", "CP936", "CP949", "CP950", "CP1254", "CP850", "CP852", "CP857", "CP866"}
 
+// String is the name by which people know the encoding.
 func (e Encoding) String() string { return names[e] }
 
 // bits8 says whether ASCII stands in it byte for byte, so that most lines need
@@ -115,6 +116,8 @@ type turkishConsole struct{}
 var ofTurkish = map[rune]rune{'ì': 'ı', 'ÿ': 'İ', '×': 'Ş', 'ƒ': 'ş', 'ª': 'Ğ', 'º': 'ğ', 'ð': 'º',
 	'Ð': 'ª', 'Þ': '×', 'ý': 'ì', 'Ý': 'ÿ', 'ı': utf8.RuneError, 'þ': utf8.RuneError, '‗': utf8.RuneError}
 
+// NewDecoder reads the page as the western one with some letters in other
+// places, which is all that the two differ in.
 func (turkishConsole) NewDecoder() *encoding.Decoder {
 	read := runes.Map(func(r rune) rune {
 		if t, ok := ofTurkish[r]; ok {
@@ -125,6 +128,7 @@ func (turkishConsole) NewDecoder() *encoding.Decoder {
 	return &encoding.Decoder{Transformer: transform.Chain(charmap.CodePage850.NewDecoder(), read)}
 }
 
+// NewEncoder is the other way round: a masked copy is written as it was read.
 func (turkishConsole) NewEncoder() *encoding.Encoder {
 	write := runes.Map(func(r rune) rune {
 		for of850, t := range ofTurkish {
@@ -144,6 +148,8 @@ type lineDecoder struct {
 	dec *encoding.Decoder // nil for UTF-8 and UTF-16
 }
 
+// newLineDecoder reads lines of an encoding; it is kept for a whole file, since
+// making one costs more than a line.
 func newLineDecoder(enc Encoding) lineDecoder {
 	return lineDecoder{enc: enc, dec: pages[enc].NewDecoder()}
 }
@@ -171,6 +177,7 @@ func (d *lineDecoder) decode(line []byte) []byte {
 	return out
 }
 
+// encoding is that of the lines; without one that was told apart they are ANSI.
 func (d *lineDecoder) encoding() Encoding {
 	if d.dec == nil {
 		return ANSI

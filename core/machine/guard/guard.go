@@ -150,6 +150,8 @@ func Temporary(path string) bool {
 		(ofUser || strings.EqualFold(names[0], "temp") || strings.EqualFold(names[0], "tmp")) // of a user, or of a drive
 }
 
+// ofDocuments says whether a folder of a profile is one in which people keep
+// their own work.
 func ofDocuments(name string) bool {
 	name = strings.ToLower(name)
 	return slices.Contains(documents, name) || strings.HasPrefix(name, "onedrive")

@@ -250,6 +250,8 @@ func (m *Machine) FinalPath(p string) (string, error) {
 	}
 }
 
+// finalPath is where a path really leads, with all links followed, as the OS
+// itself says it.
 func finalPath(at string) (string, error) {
 	name, err := windows.UTF16PtrFromString(at)
 	if err != nil {

@@ -21,6 +21,7 @@ type sheet struct {
 // A pair is one entry of a mapping.
 type pair struct{ key, value *yaml.Node } // of one mapping
 
+// sheet opens one of the twin's lists; one that is not there is empty.
 func (t *Twin) sheet(name string) (*sheet, error) {
 	b, err := t.read(name)
 	if errors.Is(err, fs.ErrNotExist) {

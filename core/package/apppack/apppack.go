@@ -115,6 +115,8 @@ func Open(r io.ReaderAt, size int64) (*Package, error) {
 	return p, nil
 }
 
+// find is a file of the archive, nil where it is not there. Names are compared
+// as the OS does, and some tools write them with the other stroke.
 func find(z *zip.Reader, name string) *zip.File {
 	for _, f := range z.File {
 		if strings.EqualFold(strings.ReplaceAll(f.Name, `\`, "/"), name) {
@@ -138,6 +140,7 @@ func content(f *zip.File) ([]byte, error) {
 	return b, err
 }
 
+// readPackage reads what one package says of itself in its manifest.
 func readPackage(z *zip.Reader) (*Package, error) {
 	b, err := content(find(z, manifestName))
 	if err != nil {
@@ -225,6 +228,8 @@ func Less(a, b string) bool {
 	return false
 }
 
+// numbers are the four parts of a version; what is missing or no number counts
+// as zero, as the OS has it.
 func numbers(version string) (n [4]uint64) {
 	for i, part := range strings.SplitN(version, ".", len(n)) {
 		n[i], _ = strconv.ParseUint(strings.TrimSpace(part), 10, 64)

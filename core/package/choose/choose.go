@@ -93,6 +93,7 @@ func oneProduct(all []Candidate) error {
 	return nil
 }
 
+// compare puts what is true behind what is not, for a sort.
 func compare(a, b bool) int {
 	switch {
 	case a == b:
@@ -114,6 +115,8 @@ func older(a, b string) int {
 	return 0
 }
 
+// ofPackage is what an installer package offers this machine: its product, and
+// what speaks for and against it there.
 func ofPackage(f file, path string, m machine.Machine) (c Candidate, err error) {
 	db, err := installdb.Open(f, f.size)
 	if err != nil {
@@ -198,6 +201,7 @@ func Language(m machine.Registry) int {
 	return int(n)
 }
 
+// ofApp is the same of an app package. Without a machine to ask each one fits.
 func ofApp(f file, path string, m machine.Machine) (c Candidate, err error) {
 	p, err := apppack.Open(f, f.size)
 	if err != nil {

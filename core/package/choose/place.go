@@ -61,6 +61,7 @@ func placeOf(path string, m machine.Machine) place {
 	}
 }
 
+// onMachine is a place that lies on a machine, live or a twin.
 func onMachine(m machine.Machine) place {
 	return place{
 		folder: func(p string) (bool, error) {

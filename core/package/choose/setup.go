@@ -82,6 +82,8 @@ func Open(path string, m machine.Machine, deep bool) (*Setup, error) {
 	return s, nil
 }
 
+// isFolder says whether a path is a folder, on the machine where it is one of
+// the machine's.
 func isFolder(path string, m machine.Machine) (bool, error) { return placeOf(path, m).folder(path) }
 
 // Path is a setup file itself, or the one for a machine of the folder that path

@@ -69,6 +69,9 @@ type reader struct {
 	err   error
 }
 
+// table is a table of the package, empty where it has none. The first table
+// that cannot be read is the error of the whole; the reading goes on, so that
+// what can be said is.
 func (r *reader) table(name string) *installdb.Table {
 	t, err := r.db.TableOrEmpty(name)
 	if err != nil {

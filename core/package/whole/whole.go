@@ -91,6 +91,7 @@ func (r *Report) Carry(name string, in *Report) {
 	}
 }
 
+// fault notes what is not whole, and in which part.
 func (r *Report) fault(what, part, format string, args ...any) {
 	r.Faults = append(r.Faults, Fault{What: what, Seen: fmt.Sprintf(format, args...), Part: part})
 }
@@ -169,6 +170,8 @@ var unfinished = []string{".crdownload", ".part", ".partial", ".download", ".opd
 var wanted = map[string]string{".msi": "a package", ".msp": "a patch", ".mst": "a transform", ".cab": "a cabinet", ".exe": "a program",
 	".zip": "an archive", ".msix": "an app package", ".appx": "an app package", ".msixbundle": "an app bundle", ".appxbundle": "an app bundle"}
 
+// isPage says whether a file begins as a web page does: the commonest thing
+// that is saved under a package's name by mistake.
 func isPage(head []byte) bool {
 	low := bytes.ToLower(bytes.TrimLeft(head, "\xef\xbb\xbf \t\r\n"))
 	return bytes.HasPrefix(low, []byte("<!doctype html")) || bytes.HasPrefix(low, []byte("<html")) ||

@@ -388,6 +388,8 @@ func (c Climber) Told(l *Ladder, at int, helped bool) error {
 	return c.settle(l, at, retry.Same, "it does not work, says who tried it")
 }
 
+// settle notes what came of a rung. One that brought the setup further stays in
+// force, since the next failure is behind it.
 func (c Climber) settle(l *Ladder, at int, change retry.Change, words string) error {
 	r := &l.Rungs[at]
 	r.Came = words

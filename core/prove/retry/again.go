@@ -215,6 +215,7 @@ func SetupFile(name string) bool {
 	return startable(name)
 }
 
+// extension is a name's ending in small letters, of a path of either make.
 func extension(name string) string {
 	return strings.ToLower(filepath.Ext(strings.ReplaceAll(name, `\`, "/")))
 }

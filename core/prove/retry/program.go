@@ -110,6 +110,8 @@ func (w Wish) judgeProgram(ctx context.Context, dir string, logs []string, a *ca
 // the copy among the evidence.
 const maxKeptLog = 64 << 20
 
+// readFile reads a log that a program wrote, if it is no longer than what an
+// attempt keeps.
 func readFile(name string) ([]byte, error) {
 	f, err := textfile.Open(name)
 	if err != nil {

@@ -160,6 +160,7 @@ func isText(name string) (bool, error) {
 	return textIn(f)
 }
 
+// isTextOn says whether a file of the machine is text, by its first bytes.
 func isTextOn(m machine.Files, name string) (bool, error) {
 	f, err := m.Open(name)
 	if err != nil {
@@ -168,6 +169,7 @@ func isTextOn(m machine.Files, name string) (bool, error) {
 	return textIn(f)
 }
 
+// textIn says the same of an open file, and closes it.
 func textIn(f io.ReadCloser) (bool, error) {
 	defer f.Close()
 	head := make([]byte, sniffed)

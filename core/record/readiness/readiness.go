@@ -70,6 +70,8 @@ type task struct {
 	tell bool   // with the value that was seen
 }
 
+// about says whether a finding is what the task is for: findings of a task
+// share the beginning of their name.
 func (t task) about(c checks.Finding) bool { return strings.HasPrefix(c.Name, t.name) }
 
 // tasks are what the person at the machine can do about a check that does not
@@ -111,6 +113,7 @@ func Make(in Input, reader For) Page {
 	return p
 }
 
+// counted is a number with its word, in the plural where it is not one.
 func counted(n int, one string) string {
 	if n == 1 {
 		return "1 " + one

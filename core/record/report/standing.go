@@ -54,6 +54,8 @@ type Banner struct {
 	Next  string `json:"next"`  // what to do now
 }
 
+// banner is the line at the top of the page: how the case stands, and what
+// comes next.
 func (b builder) banner() Banner {
 	s := b.standing()
 	return Banner{string(s), banners[s].class, banners[s].next}

@@ -140,6 +140,9 @@ func (l *look) appOS(p *apppack.Package) Finding {
 		Mend: "update the OS, or fetch an older version of the package"}
 }
 
+// appArchitecture asks whether an app package is for this machine's processor.
+// Of a machine whose processor nobody noted it is not known, and so does not
+// fail.
 func (l *look) appArchitecture(p *apppack.Package) Finding {
 	const name = "app package: processor"
 	os := l.m.Facts().OS

@@ -44,6 +44,9 @@ func OfTarget(m machine.Machine, t targets.Target, user, by string, reach bool) 
 	return f
 }
 
+// target asks whether what a package will touch can be touched: one thing of
+// the machine, with the check of its kind. A finding without a class takes the
+// one that is usual for the kind.
 func (l *look) target(t targets.Target, with arguments) Finding {
 	classed := func(class string, f Finding) Finding {
 		if f.Class == "" {

@@ -116,6 +116,8 @@ func name(key string) string {
 	return n
 }
 
+// lookUp is the OS's own name of a number, from the table that is made of its
+// headers, else from the one by hand; empty for a number that has none.
 func lookUp(key string) string {
 	for _, table := range []string{names, moreNames} {
 		if cells, ok := row(table, key, 1); ok {

@@ -43,6 +43,8 @@ var (
 	badMarks  = marksOf("fail failed failure no missing false error x ✗ ✘ ❌ ✕ ko nok bad insufficient absent blocked - nein fehlt fehlgeschlagen fehler nicht_erfüllt nicht_ok nicht_bestanden non échec absente manquant fallo falla falta ausente mancante fallito não falhou nee niet_ok nie nej hayır нет ошибка いいえ 不合格 아니요 否 失败 失敗 not_ok not_met not_found not_available too_old too_low too_small too_new too_short outdated unsupported not_satisfied not_supported insufficient zu_alt zu_klein zu_wenig trop_ancien trop_petit insuffisant demasiado_antiguo insuficiente troppo_vecchio insufficiente")
 )
 
+// marksOf are the words of a list, parted by blanks; an underscore in one
+// stands for a blank.
 func marksOf(words string) map[string]bool {
 	marks := map[string]bool{}
 	for w := range strings.FieldsSeq(words) {

@@ -214,8 +214,12 @@ func latin(unit string) rune {
 	return first
 }
 
+// whole is the first part of a version: what a text that gives one number only
+// can be compared with.
 func whole(v []int) []int { return v[:min(len(v), 1)] }
 
+// version parts a version at its dots; nil for what is none, and for a part
+// that is no number, since "2.x" cannot be compared.
 func version(s string) (v []int) {
 	if s == "" {
 		return nil

@@ -55,4 +55,6 @@ func wordsWith(lower, mark, head string) iter.Seq2[int, string] {
 	}
 }
 
+// inWord says whether a letter goes on with a name, so that a name that is
+// looked for ends there no sooner. Letters are small ones.
 func inWord(c byte) bool { return c == '_' || c >= 'a' && c <= 'z' || c >= '0' && c <= '9' }

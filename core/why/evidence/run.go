@@ -68,6 +68,8 @@ type line struct {
 	linked    float64         // how surely it has to do with what broke
 }
 
+// lower is the text in small letters as patterns are kept; letters beyond ASCII
+// stay as they are, at their places, so that offsets hold in both.
 func lower(s string) string { return pieces.Lower(s) }
 
 // ReadRun looks at the lines of an attempt.

@@ -31,6 +31,8 @@ func (r *Run) commonWords() words {
 	return in
 }
 
+// clipped is the first line of a text, so short that two of them can be
+// compared quickly.
 func clipped(s string) string {
 	s, _, _ = strings.Cut(s, "\n")
 	return story.Clip(s, shapeBytes)

@@ -272,6 +272,9 @@ const lastLines = 3
 // Propose gives the hypotheses of proposals alone.
 func Propose(proposals []Proposal) []Hypothesis { return settle(map[string][]Point{}, proposals) }
 
+// settle adds the proposals to what speaks for each class, and gives the
+// classes with their totals. One hypothesis is that nobody knows: the others
+// have to outweigh it.
 func settle(points map[string][]Point, proposals []Proposal) []Hypothesis {
 	for _, p := range proposals {
 		pt := Point{Weight: p.Weight(), What: p.Title, Sign: p.ID, Root: p.Says == Root}

@@ -34,6 +34,7 @@ const (
 
 var strengths = map[string]Strength{"echo": Echo, "tells": Tells, "root": Root, "against": Against, "thing": Thing, "topic": Topic}
 
+// String is the word by which the data files name the strength.
 func (s Strength) String() string {
 	return [...]string{"echo", "tells", "root", "against", "thing", "topic"}[s]
 }
@@ -72,6 +73,8 @@ var Default = sync.OnceValue(build)
 // empty is a lexicon that says nothing yet.
 func empty() *Lexicon { return &Lexicon{starred: map[int32]string{}} }
 
+// build reads the phrases that are embedded. It is on the way of every verdict,
+// so texts are copied as few times as can be.
 func build() *Lexicon {
 	l := empty()
 	names, _ := files.ReadDir(".") // embedded: it cannot fail

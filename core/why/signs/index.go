@@ -33,6 +33,8 @@ func (p *Pack) indexed() *index {
 	return p.index
 }
 
+// add gives a pattern a number and hands its pieces on. Patterns without a
+// piece are no part of the index: they are tried on every line.
 func (x *index) add(p Pattern, all []string) []string {
 	if _, known := x.number[p.source]; known || len(p.pieces()) == 0 {
 		return all

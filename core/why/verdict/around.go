@@ -58,6 +58,7 @@ func (j *judge) around(src story.Source) {
 	}
 }
 
+// first is the first of the texts that is not empty.
 func first(list ...string) string {
 	at := slices.IndexFunc(list, func(s string) bool { return s != "" })
 	if at < 0 {

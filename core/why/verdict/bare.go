@@ -74,6 +74,9 @@ func (j *judge) checked() (name, value string, ok bool) {
 	return name, p.Value, ok
 }
 
+// fromMessage takes the cause from an engine message that no sign knows: its
+// number tells the class, its fields what it is about. That is less than a sign
+// tells, and weighs less.
 func (j *judge) fromMessage(l *signs.Weighed) Cause {
 	e, _ := codes.EngineMessage(l.Number)
 	fields := l.Fields

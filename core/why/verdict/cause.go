@@ -310,6 +310,9 @@ var wrapped = lazy.MustCompile(`\b0x8007([0-9a-fA-F]{4})\b`)
 // namesNoReason says whether a sign tells only that something failed.
 func namesNoReason(h signs.Hit) bool { return h.Score < leastSure || h.Sign.Vague() }
 
+// fromHit takes the cause from the sign that won: its class, its title filled
+// with what it captured, its remedies. What was captured is cleaned first,
+// since a pattern takes a name with what stands around it.
 func (j *judge) fromHit(hits []signs.Hit) {
 	h := hits[0]
 	for name, v := range h.Captures {
@@ -485,4 +488,5 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 	return hits
 }
 
+// round leaves two digits: confidences are no finer than that.
 func round(f float64) float64 { return float64(int(f*100+0.5)) / 100 }

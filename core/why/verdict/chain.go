@@ -444,6 +444,8 @@ func sameKinds(a, b []step.Model) bool {
 	})
 }
 
+// fillStep puts what a sign captured into a step's arguments; false where one
+// is missing, since a step with a gap in it is not to be offered.
 func fillStep(model step.Model, caps map[string]string) (step.Model, bool) {
 	out := step.Model{}
 	for kind, args := range model {

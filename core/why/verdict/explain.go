@@ -58,6 +58,8 @@ func (v *Verdict) Explained() (all []Weighed) {
 	return all
 }
 
+// point is a reason as it is shown: its weight without a sign, since that
+// stands with the side it speaks for.
 func point(p evidence.Point) Point {
 	pt := Point{Weight: round(math.Abs(p.Weight)), What: p.What, Sign: p.Sign, Code: p.Code}
 	if p.Line != nil {

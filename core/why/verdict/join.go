@@ -330,6 +330,7 @@ func (j judged) link(o judged) (n int, why string) {
 	return n, why
 }
 
+// baseName is the last part of a path of either make: logs come from both.
 func baseName(p string) string { return p[strings.LastIndexAny(p, `\/`)+1:] }
 
 // plainName is a name without blanks and signs, in small letters.

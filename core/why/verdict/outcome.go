@@ -52,6 +52,8 @@ func outcome(a *story.Attempt) story.Outcome {
 	return story.Unknown
 }
 
+// byCode is the outcome that an exit code tells. Zero of a setup that asked for
+// a restart is one that waits for it.
 func byCode(code int, a *story.Attempt) story.Outcome {
 	if e, ok := codes.ExitCode(code); ok {
 		switch e.Outcome {
@@ -121,6 +123,9 @@ func firstFailed(siblings []*story.Action) *story.Action {
 	return found
 }
 
+// failedOrOpen is the action at which a run stopped: one that failed, else one
+// that never ended. In a rollback none is looked for, as that begins after the
+// failure.
 func failedOrOpen(siblings []*story.Action) *story.Action {
 	if x := firstFailed(siblings); x != nil {
 		return x
@@ -128,6 +133,7 @@ func failedOrOpen(siblings []*story.Action) *story.Action {
 	return lastOpen(slices.DeleteFunc(slices.Clone(siblings), func(x *story.Action) bool { return x.Phase == story.Rollback }))
 }
 
+// lastOpen is the last action without an end: at a cut the one that ran then.
 func lastOpen(siblings []*story.Action) *story.Action {
 	for i := len(siblings) - 1; i >= 0; i-- {
 		if siblings[i].EndLine == 0 {

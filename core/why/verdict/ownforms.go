@@ -329,7 +329,9 @@ func listed(before []*story.Message) bool {
 
 // fails says whether what stands beside a name tells that it failed, and
 // wentWell that it did not: "failed after 3 s", "took 3 s".
-func fails(side string) bool    { return signed(side, failSigns) }
+func fails(side string) bool { return signed(side, failSigns) }
+
+// wentWell says whether one side of a vendor's own form says that it went well.
 func wentWell(side string) bool { return signed(side, wellSigns) }
 
 // signed says whether what stands beside a name begins with one of some signs,
@@ -355,6 +357,7 @@ var (
 		hotovo dokončeno klar klart tamam tamamlandı готово выполнено выполнен успешно 完了 成功 完成 완료 성공`)
 )
 
+// wordSet is a set of the words of a list, parted by blanks.
 func wordSet(words string) map[string]bool {
 	m := map[string]bool{}
 	for w := range strings.FieldsSeq(words) {
@@ -363,6 +366,8 @@ func wordSet(words string) map[string]bool {
 	return m
 }
 
+// distinct counts the names among forms: one that came ten times is one form
+// still.
 func distinct(all []toldForm) int {
 	seen := map[string]bool{}
 	for _, f := range all {

@@ -111,6 +111,9 @@ type judge struct {
 	said     *evidence.Run // what the lines say by themselves; nil for logs with numbered messages
 }
 
+// run takes from the run itself what needs no weighing: how it ended, and with
+// which number. A log that was cut in the middle tells no end, even where its
+// last lines say that something went well.
 func (j *judge) run() {
 	v := j.v
 	v.Outcome, v.ExitCode = outcome(j.a), exitCode(j.a)
@@ -282,6 +285,8 @@ func (j *judge) remark() {
 	}
 }
 
+// exitCode is the number that a run ended with; nil where none was told, as
+// zero would mean success.
 func exitCode(a *story.Attempt) *int {
 	if a.Exit == nil {
 		return nil
@@ -289,4 +294,6 @@ func exitCode(a *story.Attempt) *int {
 	return &a.Exit.Code
 }
 
+// lineOf is a message as a verdict shows it: where it stands, and its letters
+// as they are there.
 func lineOf(m *story.Message) Line { return Line{m.File, m.Line, m.Raw} }

@@ -192,6 +192,8 @@ const (
 	unknownStatus = 1642
 )
 
+// noSourceCode says whether a number means that the package's own files were
+// not found.
 func noSourceCode(n int) bool { return n == noSource || n == noPackage || n == unknownStatus }
 
 // noSourceSuspects are behind those.
@@ -200,6 +202,8 @@ var noSourceSuspects = []suspect{
 	{"source", "the package is not where it was installed from", 0.4, "", nil},
 }
 
+// notFoundCode says whether a number means that a file, path or command is not
+// there.
 func notFoundCode(n int) bool { return n == notFoundFile || n == notFoundPath || n == notFoundCommand }
 
 // notFoundSuspects are behind those numbers.

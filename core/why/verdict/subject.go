@@ -404,6 +404,7 @@ func started(class string) func(names.Name) bool {
 	return func(n names.Name) bool { return startable.MatchString(n.Text) }
 }
 
+// anything is the filter that lets each name pass.
 func anything(names.Name) bool { return true }
 
 // startable is a file that a setup starts.

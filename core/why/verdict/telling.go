@@ -194,6 +194,7 @@ func (j *judge) ownWords() (Cause, bool) {
 // no code of the action's own words.
 var engineResult = lazy.MustCompile(`^CustomAction \S+ returned actual error code`)
 
+// firstLine is a text up to its first line's end.
 func firstLine(t string) string {
 	t, _, _ = strings.Cut(t, "\n")
 	return t

@@ -106,6 +106,9 @@ func (j *judge) lastBox() *signs.Weighed {
 // boxHead begins what a script-driven setup shows in a window.
 var boxHead = lazy.MustCompile(`^(?:Message box|Defaulting to \w+ for suppressed message box)`)
 
+// placeWeight says how much a message counts by where it stands: in the action
+// that failed most, in others less, and in the rollback least, since what
+// breaks there does so because something broke before.
 func (j *judge) placeWeight(m *story.Message) float64 {
 	switch {
 	case m.Rollback:

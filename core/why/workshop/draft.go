@@ -110,6 +110,7 @@ func find(s *story.Story, line int) (m *story.Message, other string) {
 	return m, other
 }
 
+// first is the first of two values that a call gives.
 func first[A, B any](a A, _ B) A { return a }
 
 // shared is how many words two texts have in common.
@@ -193,6 +194,8 @@ func classOf(text string) string {
 // What no identifier may hold.
 var noName = lazy.MustCompile(`[^a-z0-9]+`)
 
+// idOf makes an ID of a line's first long words, without numbers: those change
+// from log to log.
 func idOf(text string) string {
 	var words []string
 	for _, w := range strings.Fields(noName.ReplaceAllString(strings.ToLower(text), " ")) {
@@ -206,6 +209,8 @@ func idOf(text string) string {
 	return strings.Join(words, "-")
 }
 
+// titleOf is a line as a title: short, and without the braces that would be
+// captures there.
 func titleOf(text string) string {
 	return strings.NewReplacer("{", "(", "}", ")").Replace(story.Clip(strings.TrimSpace(text), titleRoom))
 }

@@ -84,6 +84,8 @@ func matched(s *signs.Sign, v *verdict.Verdict, excerpt string) string {
 	return ""
 }
 
+// judge reaches a verdict on an excerpt with the signs that are tried, as if it
+// were a whole log.
 func judge(ctx context.Context, pack *signs.Pack, text string) (*verdict.Verdict, error) {
 	return verdict.Reach(ctx, verdict.Input{Name: "excerpt.log", Text: strings.NewReader(text)}, verdict.Options{Signs: pack})
 }

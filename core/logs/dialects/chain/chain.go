@@ -45,6 +45,8 @@ type entry struct {
 	text   []byte        // after the number
 }
 
+// parse takes a line apart: process and thread, time, severity with a number,
+// and what is said. Lines without that head go on with the one before.
 func parse(line []byte) (e entry, ok bool) {
 	if len(line) < 20 || line[0] != '[' {
 		return e, false
@@ -283,6 +285,8 @@ func (r *Reader) begin(line int, name string) *story.Action {
 	return a
 }
 
+// fail ends an action as failed, with the code that the line tells. What
+// follows belongs to the action that was open around it.
 func (r *Reader) fail(a *story.Action, line int, text, raw string) {
 	var code *int
 	if c, ok := result(text); ok {

@@ -44,6 +44,8 @@ func (r *Reader) start(line int, name []byte, phase story.Phase, marked bool) {
 	r.open = append(r.open, &running{Action: a, win: r.fresh(), started: marked, standard: standard[a.Name]})
 }
 
+// fresh is an empty window, one that was used before where there is one: a long
+// log opens hundreds of thousands.
 func (r *Reader) fresh() *window {
 	if n := len(r.pool); n > 0 {
 		w := r.pool[n-1]
@@ -98,6 +100,8 @@ func (r *Reader) end(line int, name []byte, value int, at time.Duration, text []
 	}
 }
 
+// at is a line's time since the log began; a line without one has that of the
+// line before.
 func (r *Reader) at(at time.Duration) time.Duration {
 	if at < 0 {
 		return r.clock.Now()

@@ -189,6 +189,9 @@ func sentence(b []byte) (head, tail []byte, ok bool) {
 	return nil, nil, false
 }
 
+// actionName says whether bytes can be an action's name: any without blanks and
+// path signs; the table allows names of 72 letters, some tools write longer
+// ones.
 func actionName(b []byte) bool {
 	if len(b) == 0 || len(b) > 128 {
 		return false

@@ -26,6 +26,7 @@ var standard = set(
 	"FatalError", "UserExit", "ExitDialog", "SetupCompleteError", "SetupCompleteSuccess", "PrepareDlg",
 )
 
+// set is a set of names.
 func set(names ...string) map[string]bool {
 	m := make(map[string]bool, len(names))
 	for _, n := range names {

@@ -29,6 +29,7 @@ type window struct {
 	nData int                           // how many records there were
 }
 
+// reset empties the window; its memory stays for the next action.
 func (w *window) reset() { w.n, w.nData = 0, 0 }
 
 // add keeps a copy of text.
@@ -41,11 +42,14 @@ func (w *window) add(line int, at time.Duration, kind story.Kind, text []byte) {
 	w.n++
 }
 
+// addData keeps a line of an action's data in the place of the oldest.
 func (w *window) addData(line int, at time.Duration, text []byte) {
 	w.data[w.nData%dataKept].set(line, at, story.KindData, text)
 	w.nData++
 }
 
+// set puts a line into the slot, in the memory of the one before, cut to what a
+// message has at most.
 func (s *slot) set(line int, at time.Duration, kind story.Kind, text []byte) {
 	if len(text) > story.MaxText {
 		text = text[:story.MaxText]

@@ -82,6 +82,8 @@ func eventStart(text []byte) int {
 	}
 }
 
+// keep adds to the event that is being read, up to the most that one may have:
+// an event that is never closed would else take the whole file.
 func (r *Reader) keep(text []byte) {
 	if r.buffer.Len()+len(text) <= maxEvent {
 		r.buffer.Write(text)
@@ -157,6 +159,8 @@ func decodeEvent(text string) (e event) {
 // error, such as %%1069.
 var systemError = lazy.MustCompile(`%%(\d{1,5})\b`)
 
+// attribute is a value by its name without the prefix, as exports differ in
+// that.
 func attribute(t xml.StartElement, name, otherwise string) string {
 	for _, a := range t.Attr {
 		if a.Name.Local == name {

@@ -165,6 +165,8 @@ func (d *Document) byte(c byte, line int) {
 	}
 }
 
+// add adds a byte to the text that is read; what is beyond the longest is
+// dropped, the rest of the document still counts.
 func (d *Document) add(c byte) {
 	if len(d.text) < maxString {
 		d.text = append(d.text, c)
@@ -221,6 +223,7 @@ func (d *Document) mark(c byte, line int) {
 	}
 }
 
+// word ends a bare word: a number, true, false or null.
 func (d *Document) word(line int) {
 	d.in = between
 	d.value(string(d.text), line)

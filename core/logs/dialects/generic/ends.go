@@ -130,6 +130,8 @@ const soon = 12
 // line.
 const mostTold = 2000
 
+// tell notes that a line says how the setup ended. A good end takes back an
+// exit code of something before it, which was tried again.
 func (r *Reader) tell(line int, worked bool) {
 	r.said = &worked
 	r.b.A.Success = &worked
@@ -311,6 +313,7 @@ func ofSetup(a, before *story.Attempt) bool {
 	return a.Success != nil || a.Exit != nil || a.Product.Name != "" && a.Product.Name == before.Product.Name && a.Entries >= leastWork
 }
 
+// tells says whether one of the attempts is told to have failed.
 func tells(as []*story.Attempt) bool {
 	for _, a := range as {
 		if a.Success != nil && !*a.Success {

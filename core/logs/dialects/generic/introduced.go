@@ -74,6 +74,7 @@ var setupRoles = wordSet("engine helper assistant utility program programme prog
 // unattended setup".
 var setupWays = wordSet("unattended silent quiet automatic automated offline online network web full minimal interactive remote unbeaufsichtigte stille silencieuse desatendida silenziosa")
 
+// wordSet is a set of the words of a list, parted by blanks.
 func wordSet(words string) map[string]bool {
 	m := map[string]bool{}
 	for w := range strings.FieldsSeq(words) {

@@ -92,6 +92,7 @@ func marksIn(low string) (found mark, stages []int) {
 	return found, stages
 }
 
+// isLetter says whether a byte of a text in small letters goes on with a word.
 func isLetter(c byte) bool { return c >= 'a' && c <= 'z' || c == '_' }
 
 // hasAny says whether a text holds one of some pieces.

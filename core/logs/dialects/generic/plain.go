@@ -385,10 +385,14 @@ const shortLine = 50
 // sentenceBlanks is how many blanks a line of a sentence has at least.
 const sentenceBlanks = 5
 
+// indent is by how many blanks and tabs a line is set in.
 func indent(line []byte) int { return len(line) - len(bytes.TrimLeft(line, " \t")) }
 
+// first is the first letter of a line.
 func first(b []byte) rune { r, _ := utf8.DecodeRune(b); return r }
-func last(b []byte) rune  { r, _ := utf8.DecodeLastRune(b); return r }
+
+// last is the last letter of a line.
+func last(b []byte) rune { r, _ := utf8.DecodeLastRune(b); return r }
 
 // What makes a text a program's log: so many lines that begin with a level, and
 // such a share.

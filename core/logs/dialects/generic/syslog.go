@@ -36,6 +36,8 @@ func syslog(lines [][]byte) form {
 	return syslogEntry
 }
 
+// syslogEntry reads a line of a log server: the number in brackets tells
+// severity and sender, then time, machine and program.
 func syslogEntry(line []byte) (e entry, ok bool) {
 	if len(line) == 0 || line[0] != '<' {
 		return e, false

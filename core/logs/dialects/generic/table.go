@@ -230,6 +230,8 @@ func elements(lines [][]byte) form {
 	return nil
 }
 
+// element reads a line that is written as an element: text, and time, part and
+// type as attributes.
 func element(line []byte) (e entry, ok bool) {
 	t := bytes.TrimSpace(line)
 	var text string

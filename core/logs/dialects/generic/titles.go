@@ -102,6 +102,7 @@ var setupThings = []string{`:\`, "hklm", "hkcu", "hkcr", "hkey_", `software\`, "
 // aboutSetups are both in one set.
 var aboutSetups = sync.OnceValue(func() *pieces.Set { return pieces.New(slices.Concat(setupWords, setupThings)) })
 
+// speaksOfSetups says whether a line has a word that setups use, whichever.
 func speaksOfSetups(line []byte) bool {
 	speaks, _ := ofSetups(line)
 	return speaks

@@ -61,6 +61,8 @@ type shaped struct {
 	s *shape
 }
 
+// add keeps a message: the first ones for good, of the rest the last ones,
+// since failures show at both ends.
 func (k *kept) add(m *story.Message, s *shape) {
 	if len(k.head) < headKept {
 		k.head = append(k.head, shaped{m, s})
@@ -81,6 +83,7 @@ func (x shaped) forget() {
 	x.s.keep = slices.DeleteFunc(x.s.keep, func(m *story.Message) bool { return m == x.m })
 }
 
+// all are the messages that were kept, in the order in which they came.
 func (k *kept) all() []shaped {
 	return slices.Concat(k.head, k.tail[k.next:], k.tail[:k.next])
 }
@@ -243,6 +246,8 @@ func hexWord(text string) (n int) {
 	return n
 }
 
+// wordByte says whether a byte can stand within a word; those beyond ASCII are
+// parts of letters.
 func wordByte(c byte) bool {
 	return c >= '0' && c <= '9' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c == '_' || c >= utf8.RuneSelf
 }
@@ -294,6 +299,8 @@ func (b *Builder) Property(line int, name, value string) {
 	}
 }
 
+// close ends an attempt: the messages that were kept become its own, in the
+// order of their lines.
 func (b *Builder) close(lastLine int) {
 	if b.A == nil {
 		return

@@ -7,6 +7,8 @@ import (
 	"hollowkey/core/logs/story"
 )
 
+// sortByLine puts messages in the order of their lines; of those of one line
+// the order stays.
 func sortByLine(ms []*story.Message) {
 	slices.SortStableFunc(ms, func(a, b *story.Message) int { return a.Line - b.Line })
 }

@@ -237,6 +237,7 @@ var troubles = pieces.New([]string{"failed", "error", "exception", "cannot ", "c
 // gaveError is an errno by its name, or an NTSTATUS of a crash.
 var gaveError = lazy.MustCompile(`\bE(?:ACCES|PERM|NOENT|BUSY|NOSPC|EXIST|ROFS|CONNREFUSED|TIMEDOUT|NOTFOUND)\b|\b0x[Cc]0000[0-9A-Fa-f]{3}\b`)
 
+// endSection ends the section that is open, with the code that was told in it.
 func (r *Reader) endSection(line int, failed bool, raw string) {
 	if r.section != nil {
 		r.b.End(r.section, line, failed, r.section.Code, raw)
@@ -245,6 +246,8 @@ func (r *Reader) endSection(line int, failed bool, raw string) {
 	r.b.Within(r.install)
 }
 
+// failInstall ends the installation as failed, once: what comes behind it is
+// told of the same failure.
 func (r *Reader) failInstall(line int, raw string) {
 	if r.install != nil && r.install.EndLine == 0 {
 		r.b.End(r.install, line, true, nil, raw)

@@ -49,6 +49,7 @@ type entry struct {
 var levels = map[string]story.Kind{"Info": story.KindData, "Error": story.KindError, "Warning": story.KindWarning, "Perf": story.KindData,
 	"Fatal": story.KindError}
 
+// parse takes a line apart: date and time, severity, part, and what is said.
 func parse(line []byte) (e entry, ok bool) {
 	date, at, n := lines.Stamp(line)
 	if n == 0 || date == "" || n+3 > len(line) || line[n] != ',' {
@@ -237,6 +238,8 @@ func (r *Reader) outcome(line int, e entry, low string, m *story.Message) {
 	}
 }
 
+// isFailure says whether a result is a failure: the top bit is set, in the OS's
+// own numbers and in those of its kernel.
 func isFailure(hex string) bool {
 	return strings.HasPrefix(strings.ToLower(hex), "0x8") || strings.HasPrefix(strings.ToLower(hex), "0xc") ||
 		strings.HasPrefix(strings.ToLower(hex), "0xd")

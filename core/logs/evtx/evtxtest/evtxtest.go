@@ -58,6 +58,8 @@ type writer struct {
 	at    int            // of the template, 0 before its first use
 }
 
+// chunk is 64 KiB of events with their numbers, first being how many stand
+// before it.
 func chunk(events []Event, first int) []byte {
 	w := &writer{b: make([]byte, firstAt, chunkSize), names: map[string]int{}}
 	copy(w.b, "ElfChnk\x00")
@@ -76,6 +78,7 @@ func (w *writer) u16(v int)    { w.b = binary.LittleEndian.AppendUint16(w.b, uin
 func (w *writer) u32(v int)    { w.b = binary.LittleEndian.AppendUint32(w.b, uint32(v)) }
 func (w *writer) u64(v uint64) { w.b = binary.LittleEndian.AppendUint64(w.b, v) }
 
+// text writes letters of two bytes each.
 func (w *writer) text(s string) {
 	for _, u := range utf16.Encode([]rune(s)) {
 		w.u16(int(u))

@@ -45,6 +45,9 @@ var (
 // together (winnt.h).
 const setupBase = 0xE0000000
 
+// main reads the OS's own headers in a folder and writes the numbers that they
+// name as a table. Each header numbers from a base of its own, below which its
+// names are none of ours.
 func main() {
 	dir, out := os.Args[1], os.Args[2]
 	var all []name

@@ -9,6 +9,8 @@ import (
 	"hollowkey/core/why/signs"
 )
 
+// main packs the signs of the present folder into what the program embeds: to
+// read YAML at every start would take longer than a verdict.
 func main() {
 	pack, err := signs.Load(os.DirFS("."))
 	if err != nil {
