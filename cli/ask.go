@@ -1,3 +1,7 @@
+// This file has the questions that commands put to a person. They come from the
+// terminal alone and never from a log, a package or a case, and where nobody is
+// there the answer must stand in the call.
+
 package cli
 
 import (

@@ -1,3 +1,7 @@
+// This file reads and mends the engine's copies of what is installed. What is
+// put back is found by its content, so a person may point at a whole share and
+// need not know file names.
+
 package cli
 
 import (

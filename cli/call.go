@@ -1,3 +1,6 @@
+// This file prints how a setup is started, quoted for two shells. It starts
+// nothing: fix and retry do, each with its own question.
+
 package cli
 
 import (

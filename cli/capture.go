@@ -1,3 +1,6 @@
+// This file takes a twin of this computer, on which all other commands then
+// work without touching it.
+
 package cli
 
 import (

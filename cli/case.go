@@ -1,3 +1,6 @@
+// This file has the commands of a case: open, add, note, close. What a case is,
+// and how it is kept whole, core/record knows.
+
 package cli
 
 import (

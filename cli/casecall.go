@@ -1,3 +1,7 @@
+// This file lets a call name a case in the place of a machine and a log. What
+// the case knows fills the gaps of the call; what the call says itself goes
+// before it.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file lists the cases of a folder, for somebody who looks after many
+// machines.
+
 package cli
 
 import (

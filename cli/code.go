@@ -1,3 +1,6 @@
+// This file explains a number in all that it can be: an exit code, an engine
+// message, a system error. People have a number more often than a log.
+
 package cli
 
 import (

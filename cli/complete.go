@@ -1,3 +1,7 @@
+// This file gives shells the words that only a machine, a journal or a package
+// knows. It stays silent about whatever cannot be read: an error in the middle
+// of typing helps nobody.
+
 package cli
 
 import (

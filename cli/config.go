@@ -1,3 +1,7 @@
+// This file settles what a call does not say: from the environment, then from
+// the user's file. The command shows each value with where it is from, since
+// that is asked when something surprises.
+
 package cli
 
 import (

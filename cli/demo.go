@@ -1,3 +1,6 @@
+// This file plays the whole way on made-up machines, so that a stranger sees in
+// a minute what the program does.
+
 package cli
 
 import (

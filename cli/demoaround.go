@@ -1,3 +1,6 @@
+// This file is the part of the demo around a failed setup: making ready, the
+// cache, leftovers, a hunt.
+
 package cli
 
 import (

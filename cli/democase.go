@@ -1,3 +1,6 @@
+// This file is the part of the demo about failed setups, each from its log to
+// the page of its case.
+
 package cli
 
 import (

@@ -1,3 +1,5 @@
+// This file is the part of the demo about many logs.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file is the part of the demo about a package that refuses by a condition
+// of its own.
+
 package cli
 
 import (

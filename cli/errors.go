@@ -1,3 +1,6 @@
+// This file puts wrong calls into our words. The library's own messages name
+// its parts; ours name what to type instead.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file shows all causes that were weighed, for somebody who doubts the
+// verdict.
+
 package cli
 
 import (

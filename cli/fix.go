@@ -1,3 +1,7 @@
+// This file is the command that changes a machine. It drafts a plan, shows it,
+// asks, and goes the way that all plans go (plan.go); which remedy is meant,
+// core/why has settled.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file tries a plan on a copy of a twin, and says what would become of the
+// failure.
+
 package cli
 
 import (

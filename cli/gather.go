@@ -1,3 +1,7 @@
+// This file packs what second-line support needs, with names masked. The
+// preview comes from the same list as the zip, so that it cannot promise
+// another one.
+
 package cli
 
 import (

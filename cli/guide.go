@@ -1,3 +1,7 @@
+// This file walks somebody who types no options through why, fix and retry.
+// Each answer can be given as an option instead, so that the walk can be tested
+// and repeated.
+
 package cli
 
 import (

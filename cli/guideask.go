@@ -1,3 +1,6 @@
+// This file has the guide's questions, each with the option that answers it
+// beforehand.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file has the guide's second half: remedies one after the other, the
+// trial after each, the ticket where none helped.
+
 package cli
 
 import (

@@ -1,3 +1,5 @@
+// This file sets help texts at the width of the terminal.
+
 package cli
 
 import (

@@ -1,3 +1,7 @@
+// This file plays rounds of holding startup items until the one is found with
+// which the setup fails. Between the rounds the machine restarts, so all that
+// is known lies in the case.
+
 package cli
 
 import (

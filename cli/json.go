@@ -1,3 +1,6 @@
+// This file prints objects for other programs. Lists are never null, and
+// nothing in them can be obeyed by a terminal.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file climbs from remedy to remedy, each tried before the next is taken.
+// A rung that needs a restart ends the call; the next call goes on there.
+
 package cli
 
 import (

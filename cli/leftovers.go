@@ -1,3 +1,6 @@
+// This file lists and clears what an install left. Nothing is cleared while the
+// product can still be uninstalled in the usual way.
+
 package cli
 
 import (

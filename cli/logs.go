@@ -1,3 +1,6 @@
+// This file finds the logs that setups left, for somebody who does not know
+// where they lie.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file makes the next run tell more: levels of logging, and old logs set
+// aside.
+
 package cli
 
 import (

@@ -1,3 +1,7 @@
+// This file opens the machine, the case and the journal that a call means. All
+// commands go through here, so that none can forget to settle what a crash
+// left.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file writes what goes into a file named by --out: whole, or not at all,
+// and over nothing without leave.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file opens packages for the commands that read them, from this computer
+// or out of a machine, with transforms and properties as a call gives them.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file makes a transform or an altered copy of a package, after showing
+// what else refers to the rows. The vendor's file is never written.
+
 package cli
 
 import (

@@ -1,3 +1,5 @@
+// This file compares two packages row by row.
+
 package cli
 
 import (

@@ -1,3 +1,5 @@
+// This file looks for a word in all tables, with what refers to each hit.
+
 package cli
 
 import (

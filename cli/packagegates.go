@@ -1,3 +1,6 @@
+// This file shows what can stop a setup on a machine, and the smallest changes
+// that would let it pass.
+
 package cli
 
 import (

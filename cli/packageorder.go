@@ -1,3 +1,5 @@
+// This file shows in which order a package acts.
+
 package cli
 
 import (

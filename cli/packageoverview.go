@@ -1,3 +1,6 @@
+// This file sums a file up: what it is, for whom, whether it is whole. It is
+// what somebody asks first of an unknown file.
+
 package cli
 
 import (

@@ -1,3 +1,5 @@
+// This file prints tables and rows, for people, spreadsheets and programs.
+
 package cli
 
 import (

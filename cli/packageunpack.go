@@ -1,3 +1,6 @@
+// This file lists and extracts what is inside of a package or setup program,
+// without running it.
+
 package cli
 
 import (

@@ -1,3 +1,5 @@
+// This file shows where a setup parts from the same one where it worked.
+
 package cli
 
 import (

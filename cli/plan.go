@@ -1,3 +1,6 @@
+// This file is the one way in which anything is changed: show, ask, apply, say
+// how to undo. Commands differ in how they come to a plan, never in this.
+
 package cli
 
 import (

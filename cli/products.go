@@ -1,3 +1,6 @@
+// This file lists what is installed, with what is broken about it, and mends
+// one registration at a time.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file ends what of a product runs, in two plans: what can be undone, and
+// what cannot.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file shows how far a long reading is, on a terminal only: in a file the
+// bar would be noise.
+
 package cli
 
 import (

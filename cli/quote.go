@@ -1,3 +1,6 @@
+// This file quotes printed commands for the shell that they will be pasted
+// into.
+
 package cli
 
 import (

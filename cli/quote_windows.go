@@ -1,3 +1,5 @@
+// This file tells by the parent program which shell called, on Windows.
+
 package cli
 
 import (

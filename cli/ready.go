@@ -1,3 +1,6 @@
+// This file checks a machine before a setup runs. Its findings have the same
+// thresholds as the verdict's, since one room asks both.
+
 package cli
 
 import (

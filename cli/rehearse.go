@@ -1,3 +1,6 @@
+// This file rehearses a package on a copy of a twin, and writes the log that
+// the engine would.
+
 package cli
 
 import (

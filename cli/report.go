@@ -1,3 +1,5 @@
+// This file writes a case's page, and the text for a ticket.
+
 package cli
 
 import (

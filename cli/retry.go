@@ -1,3 +1,6 @@
+// This file runs the setup again and says what has become of the failure. It is
+// the proof of each fix.
+
 package cli
 
 import (

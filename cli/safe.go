@@ -1,3 +1,6 @@
+// This file keeps from a terminal what it would obey. Logs and packages hold
+// what anybody wrote into them.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file is the workshop for what is known about failures, the site's own
+// signs above all.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file shows and holds what starts with the machine, safe mode included. A
+// hold is meant to be temporary, and says how it is released.
+
 package cli
 
 import (

@@ -1,3 +1,5 @@
+// This file is the help of steps, from the one list of kinds that there is.
+
 package cli
 
 import (

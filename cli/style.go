@@ -1,3 +1,6 @@
+// This file is how text is set for whoever reads it: width, colours, and
+// neither where nobody looks at a terminal.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file sets rows in columns that fit the width, and names beside wrapped
+// texts.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file walks along a log: its actions, its silences, the lines around a
+// place.
+
 package cli
 
 import (

@@ -1,3 +1,5 @@
+// This file has the commands of many logs: read them, list their causes.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file asks the store about one cause, one machine, or two sets beside
+// each other, and deletes what is personal.
+
 package cli
 
 import (

@@ -1,3 +1,5 @@
+// This file writes the page of a store.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file lets several machines share the reading through a store on a
+// server.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file takes changes back, newest first, and tells of each thing what it
+// was, is, and stays.
+
 package cli
 
 import (

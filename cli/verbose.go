@@ -1,3 +1,5 @@
+// This file sets the engine's logging policy for a time, as a hold.
+
 package cli
 
 import (

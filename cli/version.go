@@ -1,3 +1,5 @@
+// This file tells the version with what a report of a defect needs.
+
 package cli
 
 import (

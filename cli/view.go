@@ -1,3 +1,6 @@
+// This file is the full-screen walk through a log. It holds the state of the
+// screen; what the lines mean was settled before.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file is the command that says why. It reads options and hands the
+// question to core/why.
+
 package cli
 
 import (

@@ -1,3 +1,6 @@
+// This file writes a verdict for a person: one screen, the outcome and the
+// cause on top, then the proof, then what to type.
+
 package cli
 
 import (

@@ -1,3 +1,7 @@
+// This file reads the journal back and looks whether it is the one that was
+// written: each record is marked with a key that only this machine's program
+// has, over all that came before.
+
 package fix
 
 import (

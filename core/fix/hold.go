@@ -1,3 +1,6 @@
+// This file has changes that are meant to be temporary, each with the call that
+// releases it.
+
 package fix
 
 import (

@@ -1,3 +1,6 @@
+// This file shows the journal as changes, one for each step, with all that
+// became of it.
+
 package fix
 
 import (

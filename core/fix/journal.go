@@ -1,3 +1,6 @@
+// This file writes the journal. A record is on the disk before the change that
+// it tells of begins, so that a crash leaves a trace of both.
+
 package fix
 
 import (

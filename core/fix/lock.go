@@ -1,3 +1,5 @@
+// This file keeps two runs of the program from changing one machine at a time.
+
 package fix
 
 import (

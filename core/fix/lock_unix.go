@@ -1,5 +1,8 @@
 //go:build !windows
 
+// This file locks the file as Unix does; the OS frees it when the process ends,
+// however that is.
+
 package fix
 
 import (

@@ -1,5 +1,8 @@
 //go:build windows
 
+// This file locks one byte far behind the file's end, so that others can still
+// read who holds the lock.
+
 package fix
 
 import (

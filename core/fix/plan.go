@@ -1,3 +1,6 @@
+// This file drafts and applies a plan: a row of steps of which each is checked
+// on the machine before the first is taken.
+
 package fix
 
 import (

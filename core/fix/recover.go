@@ -1,3 +1,5 @@
+// This file settles what a crash left between two records.
+
 package fix
 
 import (

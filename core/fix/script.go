@@ -1,3 +1,6 @@
+// This file writes a plan as a script, for machines on which this program may
+// not run.
+
 package fix
 
 import (

@@ -1,3 +1,5 @@
+// This file is what runs on a machine, who is signed in, and how it starts.
+
 package machine
 
 import (

@@ -1,3 +1,6 @@
+// This file reads command lines as the OS does. Uninstall commands, services
+// and Run values all have such, and each of them is written wrongly somewhere.
+
 package machine
 
 import (

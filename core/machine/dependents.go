@@ -1,3 +1,5 @@
+// This file tells what stops with a service.
+
 package machine
 
 import "strings"

@@ -1,3 +1,6 @@
+// This file checks paths before anything is done with them: no devices, no ways
+// out.
+
 package machine
 
 import (

@@ -1,3 +1,5 @@
+// This file says whether a setup is for a machine's processor.
+
 package machine
 
 import "strings"

@@ -1,3 +1,5 @@
+// This file says what each kind of step does and takes.
+
 package step
 
 import "slices"

@@ -1,3 +1,6 @@
+// This file is the list of all kinds, by which a plan from outside is checked.
+// What carries them out is core/fix/kinds.
+
 package step
 
 import "slices"

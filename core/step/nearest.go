@@ -1,3 +1,5 @@
+// This file finds the word that somebody meant.
+
 package step
 
 import "strings"

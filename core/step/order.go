@@ -1,3 +1,5 @@
+// This file puts remedies into the order of what they cost a person.
+
 package step
 
 import (

@@ -1,3 +1,5 @@
+// This file knows the services that no step may stop.
+
 package step
 
 import (

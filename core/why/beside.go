@@ -1,3 +1,6 @@
+// This file looks for what a log does not name but lies beside it: the package,
+// mostly.
+
 package why
 
 import (

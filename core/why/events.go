@@ -1,3 +1,6 @@
+// This file lays a machine's event logs beside the setup's own, for the time in
+// which it ran.
+
 package why
 
 import (

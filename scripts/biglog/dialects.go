@@ -1,3 +1,5 @@
+// This file writes made-up logs of the other kinds.
+
 package main
 
 import (

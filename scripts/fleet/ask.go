@@ -1,3 +1,5 @@
+// This file fills a store with rows and times questions to it.
+
 package main
 
 import (

@@ -1,3 +1,6 @@
+// This file writes what Windows shows of the program: version, icon, and how it
+// is started.
+
 package main
 
 import (

@@ -1,3 +1,5 @@
+// This file has the step that gives an account a right to log on.
+
 package kinds
 
 import (

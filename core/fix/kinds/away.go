@@ -1,3 +1,5 @@
+// This file has the step that takes one file away; the journal keeps it whole.
+
 package kinds
 
 import (

@@ -1,3 +1,5 @@
+// This file has the step that lets the OS start in safe mode.
+
 package kinds
 
 import (

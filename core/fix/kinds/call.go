@@ -1,3 +1,6 @@
+// This file writes the call of a setup for two shells, quoted as each of them
+// parts it again.
+
 package kinds
 
 import (

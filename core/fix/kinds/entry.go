@@ -1,3 +1,6 @@
+// This file has the steps on a service's entry: whether there is one, and on
+// what it depends.
+
 package kinds
 
 import (

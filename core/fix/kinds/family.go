@@ -1,3 +1,6 @@
+// This file is the table of all kinds. A kind is one row, with its reader, its
+// wish and its words; what rows share is their family's.
+
 package kinds
 
 import (

@@ -1,3 +1,6 @@
+// This file has the steps that leave a file in a wanted state, and how files
+// are read, written and put back.
+
 package kinds
 
 import (

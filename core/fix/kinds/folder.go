@@ -1,3 +1,5 @@
+// This file has the step that makes a folder with those above it.
+
 package kinds
 
 import (

@@ -1,3 +1,5 @@
+// This file has the step that merges a text of the registry editor's.
+
 package kinds
 
 import (

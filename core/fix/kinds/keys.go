@@ -1,3 +1,5 @@
+// This file has the steps on whole registry keys.
+
 package kinds
 
 import (

@@ -1,3 +1,6 @@
+// This file has the steps that write a transform, an altered copy or a command
+// file. The vendor's package is read and never written.
+
 package kinds
 
 import (

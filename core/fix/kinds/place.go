@@ -1,3 +1,5 @@
+// This file has the step that puts a file in place that was found elsewhere.
+
 package kinds
 
 import (

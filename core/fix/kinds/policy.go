@@ -1,3 +1,6 @@
+// This file has the steps that set values with a meaning: policies, PATH, what
+// runs after a restart.
+
 package kinds
 
 import (

@@ -1,3 +1,6 @@
+// This file has the steps that move files away and keep them, so that undo can
+// bring them back.
+
 package kinds
 
 import (

@@ -1,3 +1,5 @@
+// This file has the steps that run a tool of the OS's.
+
 package kinds
 
 import (

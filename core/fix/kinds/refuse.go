@@ -1,3 +1,6 @@
+// This file refuses what no step may touch, whoever asks: it is asked when a
+// step is drafted, and again when it is taken.
+
 package kinds
 
 import (

@@ -1,3 +1,5 @@
+// This file has the steps that end in one registry value.
+
 package kinds
 
 import (

@@ -1,3 +1,5 @@
+// This file says who may take a step, before it is tried and half done.
+
 package kinds
 
 import (

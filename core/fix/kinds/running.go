@@ -1,3 +1,5 @@
+// This file has the steps that end programs and sessions.
+
 package kinds
 
 import (

@@ -1,3 +1,5 @@
+// This file has the steps on owners and access lists.
+
 package kinds
 
 import (

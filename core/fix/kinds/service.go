@@ -1,3 +1,5 @@
+// This file has the step on a service's start type and state.
+
 package kinds
 
 import (

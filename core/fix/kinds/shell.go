@@ -1,3 +1,6 @@
+// This file writes steps for shells: quoting, remarks, and what no shell can
+// do.
+
 package kinds
 
 import (

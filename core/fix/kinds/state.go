@@ -1,3 +1,5 @@
+// This file keeps facts in the journal, and tells whether two are the same.
+
 package kinds
 
 import (

@@ -1,3 +1,5 @@
+// This file has the steps on scheduled tasks.
+
 package kinds
 
 import (

@@ -1,3 +1,5 @@
+// This file writes the steps on values for shells.
+
 package kinds
 
 import (

@@ -1,3 +1,6 @@
+// This file looks in folders and keys where programs put theirs. What several
+// products share is nobody's leftover.
+
 package leftovers
 
 import (

@@ -1,3 +1,6 @@
+// This file learns from a product's entries by which names and folders it is
+// known elsewhere.
+
 package leftovers
 
 import (

@@ -1,3 +1,5 @@
+// This file sets old logs aside before the next run.
+
 package logging
 
 import (

@@ -1,3 +1,6 @@
+// This file writes a product's entry in the engine's list out of its own
+// package, where that entry was lost.
+
 package products
 
 import (

@@ -1,3 +1,6 @@
+// This file gathers what the many places say into products. One product has up
+// to five registrations, and a broken one lacks some of them.
+
 package products
 
 import (

@@ -1,3 +1,5 @@
+// This file looks at what is wrong with a product.
+
 package products
 
 import (

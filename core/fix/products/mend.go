@@ -1,3 +1,6 @@
+// This file drafts what mends a product, fault by fault, and says what only a
+// person can bring.
+
 package products
 
 import (

@@ -1,3 +1,5 @@
+// This file tells what of a product runs now or starts by itself.
+
 package products
 
 import (

@@ -1,3 +1,6 @@
+// This file says which items are better left alone, and why: a disk that is
+// encrypted, a keyboard, a network.
+
 package startup
 
 import (

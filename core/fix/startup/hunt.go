@@ -1,3 +1,6 @@
+// This file halves the items that could be to blame, round by round; it knows
+// nothing of machines.
+
 package startup
 
 import (

@@ -1,3 +1,5 @@
+// This file keeps a hunt in the case over restarts.
+
 package startup
 
 import (

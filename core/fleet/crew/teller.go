@@ -1,3 +1,5 @@
+// This file hands on what the queue has to say of errors.
+
 package crew
 
 import (

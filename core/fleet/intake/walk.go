@@ -1,3 +1,6 @@
+// This file finds the files of places, in folders and zips, with limits for
+// what a place may hold.
+
 package intake
 
 import (

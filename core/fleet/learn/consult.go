@@ -1,3 +1,6 @@
+// This file adds to a verdict what the store knows of its cause: how often, and
+// what helped.
+
 package learn
 
 import (

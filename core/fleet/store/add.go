@@ -1,3 +1,5 @@
+// This file keeps files, attempts and trials, many in one transaction.
+
 package store
 
 import (

@@ -1,3 +1,5 @@
+// This file answers questions: how often, where, since when.
+
 package store
 
 import (

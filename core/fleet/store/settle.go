@@ -1,3 +1,6 @@
+// This file does what needs all attempts at once: packages below their chains,
+// causes below their heads.
+
 package store
 
 import (

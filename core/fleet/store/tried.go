@@ -1,3 +1,5 @@
+// This file sums up what was tried and what came of it.
+
 package store
 
 import (

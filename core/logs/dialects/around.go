@@ -1,3 +1,6 @@
+// This file takes up what lines tell of the machine, the person and the clock,
+// whatever the dialect.
+
 package dialects
 
 import (

@@ -1,3 +1,6 @@
+// This file passes over lines of a calm run that say nothing new: most of a
+// large log is such.
+
 package dialects
 
 import (

@@ -1,3 +1,6 @@
+// This file tells of which dialect a text is, from samples, and hands its lines
+// to the reader of that dialect.
+
 package dialects
 
 import (

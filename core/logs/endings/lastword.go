@@ -1,3 +1,6 @@
+// This file reads a line by which a text ends: that all went well, or did not,
+// in few words of a small vocabulary.
+
 package endings
 
 import (

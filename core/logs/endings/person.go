@@ -1,3 +1,6 @@
+// This file tells that a person stopped what ran, and what only tidies up
+// behind a failure.
+
 package endings
 
 import (

@@ -1,3 +1,5 @@
+// This file reads lines that give the result of the whole under a name.
+
 package endings
 
 import (

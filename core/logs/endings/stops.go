@@ -1,3 +1,5 @@
+// This file reads last clauses that say that it goes no further.
+
 package endings
 
 import (

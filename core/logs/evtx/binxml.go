@@ -1,3 +1,6 @@
+// This file writes the XML of a record out of its binary form, with templates
+// and their values.
+
 package evtx
 
 import (

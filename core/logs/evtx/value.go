@@ -1,3 +1,5 @@
+// This file reads the values that stand in a template's places, by their types.
+
 package evtx
 
 import (

@@ -1,3 +1,5 @@
+// This file is this computer's disk, as the finder asks it.
+
 package finder
 
 import (

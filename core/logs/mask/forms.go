@@ -1,3 +1,6 @@
+// This file has the ways in which a name is written again: parts of it, without
+// its marks, in base64.
+
 package mask
 
 import (

@@ -1,3 +1,6 @@
+// This file learns names from where they are certain, so that they can be
+// masked where they are not.
+
 package mask
 
 import (

@@ -1,3 +1,6 @@
+// This file has what hides itself by its looks, and what is no secret though it
+// looks like one.
+
 package mask
 
 import (

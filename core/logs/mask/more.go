@@ -1,3 +1,6 @@
+// This file learns names by the words around them, in the languages that logs
+// have.
+
 package mask
 
 import (

@@ -1,3 +1,5 @@
+// This file goes through a text of any encoding, and writes it again as it was.
+
 package mask
 
 import (

@@ -1,3 +1,5 @@
+// This file reads a record's further values by their names.
+
 package names
 
 import (

@@ -1,3 +1,5 @@
+// This file has the forms by which a word is a file, a host or neither.
+
 package names
 
 import (

@@ -1,3 +1,6 @@
+// This file reads paths, keys and addresses out of lines, up to where they
+// really end.
+
 package names
 
 import (

@@ -1,3 +1,5 @@
+// This file knows the OS's services by their titles.
+
 package names
 
 import (

@@ -1,3 +1,5 @@
+// This file knows where the OS keeps its own programs.
+
 package names
 
 import (

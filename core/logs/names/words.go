@@ -1,3 +1,5 @@
+// This file keeps words that are names, and leaves out those that only look so.
+
 package names
 
 import (

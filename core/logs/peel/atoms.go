@@ -1,3 +1,6 @@
+// This file has the kinds of columns that lines can begin with, and takes one
+// off a line.
+
 package peel
 
 import (

@@ -1,3 +1,5 @@
+// This file reads brackets in front of lines, with whatever stands in them.
+
 package peel
 
 import (

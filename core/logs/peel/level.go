@@ -1,3 +1,5 @@
+// This file has the words for how grave a line is.
+
 package peel
 
 import (

@@ -1,3 +1,6 @@
+// This file tells columns from first words: a column's names come again, and
+// its times rise.
+
 package peel
 
 import (

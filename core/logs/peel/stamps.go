@@ -1,3 +1,5 @@
+// This file reads times in the forms that are written beside the usual ones.
+
 package peel
 
 import (

@@ -1,3 +1,5 @@
+// This file reads times that are written with signs or words for their parts.
+
 package peel
 
 import (

@@ -1,3 +1,6 @@
+// This file puts letters into small ones without moving them, so that places
+// hold in both texts.
+
 package pieces
 
 import (

@@ -1,3 +1,5 @@
+// This file finds what each match of an expression must hold.
+
 package pieces
 
 import (

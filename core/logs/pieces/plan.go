@@ -1,3 +1,5 @@
+// This file makes of an expression how its matches are found fast.
+
 package pieces
 
 import (

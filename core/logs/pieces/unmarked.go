@@ -1,3 +1,5 @@
+// This file writes phrases as programs do that have ASCII alone.
+
 package pieces
 
 import (

@@ -1,3 +1,5 @@
+// This file tells a phrase that is denied by the value behind it.
+
 package pieces
 
 import (

@@ -1,3 +1,5 @@
+// This file says where words begin and end.
+
 package pieces
 
 import (

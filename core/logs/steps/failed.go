@@ -1,3 +1,5 @@
+// This file finds the step that a line says failed, by forms in many languages.
+
 package steps
 
 import (

@@ -1,3 +1,5 @@
+// This file reads properties and transforms out of a command line.
+
 package story
 
 import (

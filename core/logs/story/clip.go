@@ -1,3 +1,5 @@
+// This file cuts a text at a whole character.
+
 package story
 
 import "unicode/utf8"

@@ -1,3 +1,5 @@
+// This file makes times of day into a time that only rises, over midnight.
+
 package story
 
 import (

@@ -1,3 +1,5 @@
+// This file is what a reader of a dialect must do.
+
 package story
 
 import "hollowkey/core/logs/textfile"

@@ -1,3 +1,5 @@
+// This file has how a setup can end.
+
 package story
 
 // An Outcome is how a setup ended.

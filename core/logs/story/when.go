@@ -1,3 +1,5 @@
+// This file says when an attempt began, by whatever the log tells of it.
+
 package story
 
 import (

@@ -1,3 +1,6 @@
+// This file lets the goroutine that decodes work out what can be known of a
+// line alone.
+
 package textfile
 
 import (

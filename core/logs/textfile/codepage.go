@@ -1,3 +1,5 @@
+// This file guesses the code page of a text by its letters.
+
 package textfile
 
 import (

@@ -1,3 +1,5 @@
+// This file decodes block by block, ahead of whoever reads.
+
 package textfile
 
 import (

@@ -1,3 +1,5 @@
+// This file tells how a text is encoded.
+
 package textfile
 
 import (

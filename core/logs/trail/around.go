@@ -1,3 +1,5 @@
+// This file reads the lines around one line.
+
 package trail
 
 import (

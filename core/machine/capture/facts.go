@@ -1,3 +1,5 @@
+// This file takes what the machine is, its services and its tasks.
+
 package capture
 
 import (

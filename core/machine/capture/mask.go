@@ -1,3 +1,6 @@
+// This file puts tokens in the place of private names before anything is
+// written.
+
 package capture
 
 import (

@@ -1,3 +1,6 @@
+// This file takes the parts of the registry that setups touch; whole hives
+// would be hundreds of megabytes.
+
 package capture
 
 import (

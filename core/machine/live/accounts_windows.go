@@ -1,3 +1,5 @@
+// This file asks for accounts and their groups.
+
 package live
 
 import (

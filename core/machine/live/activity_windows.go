@@ -1,3 +1,5 @@
+// This file asks for programs, sessions and who keeps files open.
+
 package live
 
 import (

@@ -1,3 +1,5 @@
+// This file asks what the computer is.
+
 package live
 
 import (

@@ -1,3 +1,6 @@
+// This file reads and changes files. Each path is checked and followed to its
+// end first.
+
 package live
 
 import (

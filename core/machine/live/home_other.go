@@ -1,5 +1,7 @@
 //go:build !windows
 
+// This file stands in elsewhere than on Windows.
+
 package live
 
 // Home is the folder in which this computer's journal lies; elsewhere than on

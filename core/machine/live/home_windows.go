@@ -1,3 +1,5 @@
+// This file keeps the journal's folder for administrators alone.
+
 package live
 
 import (

@@ -1,5 +1,7 @@
 //go:build !windows
 
+// This file stands in elsewhere than on Windows.
+
 package live
 
 import "hollowkey/core/machine"

@@ -1,3 +1,5 @@
+// This file is this computer as a machine.
+
 package live
 
 import (

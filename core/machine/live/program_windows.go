@@ -1,3 +1,5 @@
+// This file runs a vendor's program and follows all that it starts.
+
 package live
 
 import (

@@ -1,3 +1,5 @@
+// This file reads and changes the registry, in the view that is named.
+
 package live
 
 import (

@@ -1,3 +1,5 @@
+// This file asks for rights to log on, which the security policy keeps.
+
 package live
 
 import (

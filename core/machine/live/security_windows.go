@@ -1,3 +1,5 @@
+// This file reads and sets owners and access lists.
+
 package live
 
 import (

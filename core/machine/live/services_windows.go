@@ -1,3 +1,6 @@
+// This file talks to the service manager with no more rights than the call
+// needs.
+
 package live
 
 import (

@@ -1,3 +1,5 @@
+// This file reads and changes scheduled tasks.
+
 package live
 
 import (

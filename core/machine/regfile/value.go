@@ -1,3 +1,6 @@
+// This file is a registry value with its type, in bytes as the registry keeps
+// them.
+
 package regfile
 
 import (

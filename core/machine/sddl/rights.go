@@ -1,3 +1,6 @@
+// This file has access rights, and what generic ones mean for each kind of
+// object.
+
 package sddl
 
 import (

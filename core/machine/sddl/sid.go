@@ -1,3 +1,5 @@
+// This file reads security IDs and their short names.
+
 package sddl
 
 import (

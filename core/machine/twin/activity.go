@@ -1,3 +1,6 @@
+// This file is what runs on a twin: rows of its about-file that end when they
+// are ended.
+
 package twin
 
 import (

@@ -1,3 +1,5 @@
+// This file reads and changes a twin's tasks.
+
 package twin
 
 import (

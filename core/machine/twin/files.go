@@ -1,3 +1,6 @@
+// This file is a twin's disk: real files below one folder, and lists of those
+// that were not taken along.
+
 package twin
 
 import (

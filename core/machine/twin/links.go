@@ -1,3 +1,6 @@
+// This file follows links on a twin's disk as the OS would, and never out of
+// its folder.
+
 package twin
 
 import (

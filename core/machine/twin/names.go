@@ -1,3 +1,6 @@
+// This file finds names whatever the case of their letters, on disks that mind
+// it.
+
 package twin
 
 import (

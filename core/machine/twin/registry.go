@@ -1,3 +1,5 @@
+// This file is a twin's registry, in texts of the registry editor's form.
+
 package twin
 
 import (

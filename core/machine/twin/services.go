@@ -1,3 +1,5 @@
+// This file is a twin's service manager.
+
 package twin
 
 import (

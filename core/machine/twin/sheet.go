@@ -1,3 +1,6 @@
+// This file changes one value in a YAML file and leaves all else as a person
+// wrote it.
+
 package twin
 
 import (

@@ -1,3 +1,5 @@
+// This file writes edits as text, for the journal.
+
 package alter
 
 import "strings"

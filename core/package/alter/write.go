@@ -1,3 +1,5 @@
+// This file writes transforms and copies, whole or not at all.
+
 package alter
 
 import (

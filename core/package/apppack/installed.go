@@ -1,3 +1,5 @@
+// This file lists the app packages of a user.
+
 package apppack
 
 import (

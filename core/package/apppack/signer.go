@@ -1,3 +1,5 @@
+// This file reads who signed a package.
+
 package apppack
 
 import (

@@ -1,3 +1,5 @@
+// This file reads the data blocks of a folder, with their checksums.
+
 package cabinet
 
 import (

@@ -1,3 +1,5 @@
+// This file decodes canonical Huffman codes.
+
 package cabinet
 
 // A huffman decodes canonical codes of up to 16 bits through one table.

@@ -1,3 +1,5 @@
+// This file decodes LZX, the stronger of the format's two compressions.
+
 package cabinet
 
 import "encoding/binary"

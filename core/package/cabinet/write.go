@@ -1,3 +1,5 @@
+// This file writes cabinets that store files as they are.
+
 package cabinet
 
 import (

@@ -1,3 +1,5 @@
+// This file puts a found file into the engine's cache.
+
 package cached
 
 import (

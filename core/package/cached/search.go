@@ -1,3 +1,6 @@
+// This file looks for the very file of an entry, by what it holds and not by
+// its name.
+
 package cached
 
 import (

@@ -1,3 +1,5 @@
+// This file looks whether what a program carries is whole.
+
 package choose
 
 import (

@@ -1,3 +1,5 @@
+// This file is where setups lie: this computer, or a machine.
+
 package choose
 
 import (

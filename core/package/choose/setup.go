@@ -1,3 +1,5 @@
+// This file opens what somebody points at as what it is.
+
 package choose
 
 import (

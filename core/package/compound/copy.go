@@ -1,3 +1,5 @@
+// This file copies what did not change from file to file.
+
 package compound
 
 import (

@@ -1,3 +1,6 @@
+// This file reads the header, the allocation tables and the directory, with a
+// limit for each.
+
 package compound
 
 import (

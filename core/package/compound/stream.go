@@ -1,3 +1,5 @@
+// This file reads a stream out of its runs.
+
 package compound
 
 import (

@@ -1,3 +1,5 @@
+// This file lays a compound file out and writes it.
+
 package compound
 
 import (

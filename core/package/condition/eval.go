@@ -1,3 +1,5 @@
+// This file works a condition out, over values that may be unknown.
+
 package condition
 
 import (

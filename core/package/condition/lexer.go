@@ -1,3 +1,5 @@
+// This file cuts a condition into tokens.
+
 package condition
 
 import (

@@ -1,3 +1,6 @@
+// This file says which terms decided, and the smallest changes that would turn
+// the answer.
+
 package condition
 
 import (

@@ -1,3 +1,5 @@
+// This file reads a condition into a tree.
+
 package condition
 
 const (

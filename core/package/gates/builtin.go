@@ -1,3 +1,6 @@
+// This file knows the properties that the engine sets itself, and what their
+// values stand for.
+
 package gates
 
 import (

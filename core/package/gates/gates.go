@@ -1,3 +1,5 @@
+// This file finds what can stop a setup, and works each gate out on a machine.
+
 package gates
 
 import (

@@ -1,3 +1,5 @@
+// This file says which gates only a person may open, and why.
+
 package gates
 
 import (

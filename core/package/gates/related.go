@@ -1,3 +1,5 @@
+// This file works out which installed products a package finds.
+
 package gates
 
 import (

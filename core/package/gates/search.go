@@ -1,3 +1,5 @@
+// This file works out what a package's searches find.
+
 package gates
 
 import (

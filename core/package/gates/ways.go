@@ -1,3 +1,5 @@
+// This file works out the smallest changes that would let a gate pass.
+
 package gates
 
 import (

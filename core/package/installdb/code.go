@@ -1,3 +1,5 @@
+// This file packs product codes as the registry keeps them.
+
 package installdb
 
 import "strings"

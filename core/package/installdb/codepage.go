@@ -1,3 +1,5 @@
+// This file reads and writes text in code pages.
+
 package installdb
 
 import (

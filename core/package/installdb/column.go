@@ -1,3 +1,5 @@
+// This file has what columns hold.
+
 package installdb
 
 import (

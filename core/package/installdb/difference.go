@@ -1,3 +1,5 @@
+// This file finds what leads from one database to another.
+
 package installdb
 
 import (

@@ -1,3 +1,5 @@
+// This file resolves the Directory table: the one place where that is done.
+
 package installdb
 
 import "strings"

@@ -1,3 +1,5 @@
+// This file changes tables in memory.
+
 package installdb
 
 import (

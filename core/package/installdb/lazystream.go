@@ -1,3 +1,5 @@
+// This file opens streams when they are read.
+
 package installdb
 
 import (

@@ -1,3 +1,5 @@
+// This file packs and unpacks names of streams.
+
 package installdb
 
 import "strings"

@@ -1,3 +1,5 @@
+// This file reads what a patch says of itself.
+
 package installdb
 
 import (

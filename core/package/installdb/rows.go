@@ -1,3 +1,5 @@
+// This file reads the rows of tables, with a limit for what a file may claim.
+
 package installdb
 
 import (

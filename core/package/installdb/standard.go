@@ -1,3 +1,5 @@
+// This file knows the engine's own tables.
+
 package installdb
 
 import (

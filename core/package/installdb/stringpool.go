@@ -1,3 +1,5 @@
+// This file reads and writes the pool of strings.
+
 package installdb
 
 import (

@@ -1,3 +1,5 @@
+// This file reads and writes the summary information.
+
 package installdb
 
 import (

@@ -1,3 +1,5 @@
+// This file reads, applies and writes transforms.
+
 package installdb
 
 import (

@@ -1,3 +1,5 @@
+// This file is one cell.
+
 package installdb
 
 import (

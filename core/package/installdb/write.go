@@ -1,3 +1,5 @@
+// This file writes a database.
+
 package installdb
 
 import (

@@ -1,3 +1,5 @@
+// This file chooses rows by a condition over their columns.
+
 package references
 
 import (

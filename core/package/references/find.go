@@ -1,3 +1,5 @@
+// This file looks for a text in all tables.
+
 package references
 
 import (

@@ -1,3 +1,5 @@
+// This file puts custom actions into plain words.
+
 package sequence
 
 import (

@@ -1,3 +1,6 @@
+// This file finds what each action of a package works on, resolved for a
+// machine. These are the places at which the package can fail there.
+
 package targets
 
 import (

@@ -1,3 +1,6 @@
+// This file reads what commands of a package work on, by a list of the OS's
+// programs.
+
 package targets
 
 import (

@@ -1,3 +1,5 @@
+// This file lists the files that a package puts on a machine.
+
 package targets
 
 import (

@@ -1,3 +1,5 @@
+// This file has what a target can be.
+
 package targets
 
 import (

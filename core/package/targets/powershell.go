@@ -1,3 +1,5 @@
+// This file reads commands of PowerShell for the same.
+
 package targets
 
 import (

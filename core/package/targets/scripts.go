@@ -1,3 +1,5 @@
+// This file reads script actions for the same.
+
 package targets
 
 import (

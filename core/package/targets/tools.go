@@ -1,3 +1,5 @@
+// This file reads tools of the OS whose arguments have a form of their own.
+
 package targets
 
 import (

@@ -1,3 +1,5 @@
+// This file lists what is inside of a package.
+
 package unpack
 
 import (

@@ -1,3 +1,6 @@
+// This file writes items to a folder, never outside of it and never more than
+// there is room for.
+
 package unpack
 
 import (

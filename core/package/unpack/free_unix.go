@@ -1,5 +1,7 @@
 //go:build !windows
 
+// This file asks for free space as Unix tells it.
+
 package unpack
 
 import "golang.org/x/sys/unix"

@@ -1,3 +1,5 @@
+// This file asks for free space as Windows tells it.
+
 package unpack
 
 import "golang.org/x/sys/windows"

@@ -1,3 +1,5 @@
+// This file lists what a setup program carries, without running it.
+
 package unpack
 
 import (

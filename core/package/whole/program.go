@@ -1,3 +1,5 @@
+// This file looks whether a program is whole, by what its own header says.
+
 package whole
 
 import (

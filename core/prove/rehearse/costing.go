@@ -1,3 +1,6 @@
+// This file does what the engine does before its script: folders, features,
+// components.
+
 package rehearse
 
 import (

@@ -1,3 +1,6 @@
+// This file carries out what can be carried out without the vendor's code, and
+// says of the rest that it was assumed.
+
 package rehearse
 
 import (

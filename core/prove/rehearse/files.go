@@ -1,3 +1,5 @@
+// This file copies and removes files as the engine does.
+
 package rehearse
 
 import (

@@ -1,3 +1,6 @@
+// This file writes the engine's log of a rehearsal, which the same reader
+// reads.
+
 package rehearse
 
 import (

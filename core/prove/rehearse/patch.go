@@ -1,3 +1,5 @@
+// This file applies a patch.
+
 package rehearse
 
 import (

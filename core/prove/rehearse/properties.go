@@ -1,3 +1,5 @@
+// This file fills the properties as the engine does.
+
 package rehearse
 
 import (

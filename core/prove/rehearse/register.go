@@ -1,3 +1,5 @@
+// This file registers products, features and components.
+
 package rehearse
 
 import (

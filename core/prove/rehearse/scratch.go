@@ -1,3 +1,5 @@
+// This file copies a twin, so that the rehearsal leaves it as it was.
+
 package rehearse
 
 import (

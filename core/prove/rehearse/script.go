@@ -1,3 +1,5 @@
+// This file has the script of changes, each with the way back.
+
 package rehearse
 
 import (

@@ -1,3 +1,5 @@
+// This file runs a sequence up to its end or its first failure.
+
 package rehearse
 
 import (

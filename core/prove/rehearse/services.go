@@ -1,3 +1,5 @@
+// This file makes, starts, stops and deletes services.
+
 package rehearse
 
 import (

@@ -1,3 +1,5 @@
+// This file writes registry, INI files and shortcuts.
+
 package rehearse
 
 import (

@@ -1,3 +1,6 @@
+// This file works out what is run again, and compares it with the attempt
+// before.
+
 package retry
 
 import (

@@ -1,3 +1,5 @@
+// This file runs a vendor's program and finds the logs that it wrote.
+
 package retry
 
 import (

@@ -1,3 +1,6 @@
+// This file runs a package: a rehearsal on a twin, the OS's engine on a live
+// machine.
+
 package retry
 
 import (

@@ -1,3 +1,5 @@
+// This file leaves of several rights those that are needed, by trying.
+
 package retry
 
 import (

@@ -1,3 +1,6 @@
+// This file says whether something may be run that only a log or a case names.
+// Input does not choose what runs with an administrator's rights.
+
 package retry
 
 import (

@@ -1,3 +1,5 @@
+// This file keeps an attempt: written down before it is made, ended after.
+
 package casefile
 
 import (

@@ -1,3 +1,5 @@
+// This file writes into a case's folder, along no link and over nothing else.
+
 package casefile
 
 import (

@@ -1,3 +1,5 @@
+// This file says how a call names the case's machine from here.
+
 package casefile
 
 import (

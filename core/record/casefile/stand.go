@@ -1,3 +1,5 @@
+// This file tells how a case stands.
+
 package casefile
 
 import (

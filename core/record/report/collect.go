@@ -1,3 +1,6 @@
+// This file gathers what a page is made of, with names masked where that is
+// asked.
+
 package report
 
 import (

@@ -1,3 +1,5 @@
+// This file says in one line how a setup stands and what comes next.
+
 package report
 
 import (

@@ -1,3 +1,5 @@
+// This file writes a verdict as text to paste.
+
 package report
 
 import (

@@ -1,3 +1,5 @@
+// This file draws the actions of a setup over time.
+
 package report
 
 import (

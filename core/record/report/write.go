@@ -1,3 +1,5 @@
+// This file writes the page as HTML or text.
+
 package report
 
 import (

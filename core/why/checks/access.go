@@ -1,3 +1,7 @@
+// This file asks who may write where. Of several accounts the one that lacks a
+// right decides, and which accounts count depends on who works there: the user,
+// or the engine's service.
+
 package checks
 
 import (

@@ -1,3 +1,6 @@
+// This file asks for the variables and shell folders that setups take for
+// granted.
+
 package checks
 
 import (

@@ -1,3 +1,6 @@
+// This file asks what stands in the way on a disk: a file where a folder must
+// be, a folder where a file must be, a name that cannot be.
+
 package checks
 
 import (

@@ -1,3 +1,5 @@
+// This file asks an INI file by which a setup judged the machine.
+
 package checks
 
 import (

@@ -1,3 +1,6 @@
+// This file asks what the machine is: its OS, clock, runtimes, proxy, and who
+// works on it.
+
 package checks
 
 import (

@@ -1,3 +1,6 @@
+// This file asks what a site itself wants of its machines before a setup, from
+// a file that it writes.
+
 package checks
 
 import (

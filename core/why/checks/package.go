@@ -1,3 +1,6 @@
+// This file asks what one package needs of the machine, and whether it is there
+// already.
+
 package checks
 
 import (

@@ -1,3 +1,5 @@
+// This file asks what keeps a service from starting, stopping or being made.
+
 package checks
 
 import (

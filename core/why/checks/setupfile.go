@@ -1,3 +1,6 @@
+// This file asks whether the setup file itself is good: whole, for this
+// machine, signed as it says.
+
 package checks
 
 import (

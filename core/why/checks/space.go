@@ -1,3 +1,5 @@
+// This file asks for room on drives, with one threshold for all who ask.
+
 package checks
 
 import (

@@ -1,3 +1,6 @@
+// This file asks how the machine stands at the moment: a restart that is due,
+// another installation, policies.
+
 package checks
 
 import (

@@ -1,3 +1,5 @@
+// This file asks for the files among a package's targets.
+
 package checks
 
 import (

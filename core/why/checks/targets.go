@@ -1,3 +1,6 @@
+// This file asks of one thing that a package will touch whether it can be
+// touched, by the check of its kind. Nothing here has a threshold of its own.
+
 package checks
 
 import (

@@ -1,3 +1,6 @@
+// This file reads the tables of numbers. They stay text until one is asked for,
+// since most verdicts ask for few.
+
 package codes
 
 import (

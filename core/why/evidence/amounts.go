@@ -1,3 +1,6 @@
+// This file reads how much room is wanted and how much is free, drive by drive,
+// in any units and languages.
+
 package evidence
 
 import (

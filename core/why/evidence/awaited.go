@@ -1,3 +1,5 @@
+// This file gives a wait that was in vain the class of what was waited for.
+
 package evidence
 
 import (

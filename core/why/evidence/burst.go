@@ -1,3 +1,7 @@
+// This file finds the lines in which a run broke: from where it was given up
+// back to where the trouble began. What comes all the time is noise and no part
+// of it.
+
 package evidence
 
 import (

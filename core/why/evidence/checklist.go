@@ -1,3 +1,6 @@
+// This file reads lists of checks, of which the rows that failed tell the
+// cause.
+
 package evidence
 
 import (

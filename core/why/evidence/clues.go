@@ -1,3 +1,6 @@
+// This file has what single words and numbers of a line say of causes. A clue
+// is small: lines add them up.
+
 package evidence
 
 import (

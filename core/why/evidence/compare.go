@@ -1,3 +1,6 @@
+// This file compares what a run wished with what it found, where a log tells
+// both in values of its own names.
+
 package evidence
 
 import (

@@ -1,3 +1,5 @@
+// This file finds names of errors as programs print them, by their constants.
+
 package evidence
 
 import (

@@ -1,3 +1,6 @@
+// This file says of each line whether it fails, and which of its clues stand.
+// It is the one place where a line's level is believed, or not.
+
 package evidence
 
 import (

@@ -1,3 +1,6 @@
+// This file says how surely a line has to do with what broke: the same part,
+// the same thing, the same words, or near.
+
 package evidence
 
 import (

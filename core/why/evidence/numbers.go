@@ -1,3 +1,6 @@
+// This file finds the numbers in a line that are codes. Most numbers are none:
+// sizes, counts, versions, times.
+
 package evidence
 
 import (

@@ -1,3 +1,6 @@
+// This file goes to the notes before a failure that says nothing itself: a
+// trouble that was told earlier, and that nothing settled.
+
 package evidence
 
 import (

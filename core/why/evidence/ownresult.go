@@ -1,3 +1,5 @@
+// This file follows a result of the OS's to the lines that tell it.
+
 package evidence
 
 import "slices"

@@ -1,3 +1,6 @@
+// This file finds a thing and a state in one line, in whichever order and
+// words: "the service", "is disabled".
+
 package evidence
 
 import (

@@ -1,3 +1,6 @@
+// This file takes up what a log notes by the way and calls no failure:
+// policies, values, options of the call.
+
 package evidence
 
 import (

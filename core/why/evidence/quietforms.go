@@ -1,3 +1,5 @@
+// This file has the forms of such notes.
+
 package evidence
 
 import (

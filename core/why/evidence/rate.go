@@ -1,3 +1,6 @@
+// This file weighs lines by what kind of line they are, before anything is
+// known of what they say.
+
 package evidence
 
 import (

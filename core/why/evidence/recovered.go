@@ -1,3 +1,6 @@
+// This file takes failures out that went well later. A setup may try five times
+// and only the last counts.
+
 package evidence
 
 import (

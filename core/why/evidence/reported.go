@@ -1,3 +1,5 @@
+// This file takes the reason that a report of names and values gives outright.
+
 package evidence
 
 import (

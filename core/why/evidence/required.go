@@ -1,3 +1,5 @@
+// This file finds what had to be there first and was not.
+
 package evidence
 
 import (

@@ -1,3 +1,5 @@
+// This file takes lines out that name a trouble and say that it is settled.
+
 package evidence
 
 import (

@@ -1,3 +1,5 @@
+// This file is a line without its values, by which lines of one sort are told.
+
 package evidence
 
 import (

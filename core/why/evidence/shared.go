@@ -1,3 +1,5 @@
+// This file has the words that lines share, without those that any line has.
+
 package evidence
 
 import (

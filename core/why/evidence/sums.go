@@ -1,3 +1,5 @@
+// This file compares what a file adds up to with what it should.
+
 package evidence
 
 import (

@@ -1,3 +1,6 @@
+// This file finds the OS's own words for its errors, in the languages that it
+// speaks.
+
 package evidence
 
 import (

@@ -1,3 +1,5 @@
+// This file reads lines that give two sides, one wanted and one found.
+
 package evidence
 
 import (

@@ -1,3 +1,6 @@
+// This file adds all up: what speaks for each cause, and against it, and how
+// sure that makes the likeliest.
+
 package evidence
 
 import (

@@ -1,3 +1,6 @@
+// This file reads lines whose own values tell a cause: limits and what went
+// beyond them.
+
 package evidence
 
 import (

@@ -1,3 +1,6 @@
+// This file adds a way past a folder that cannot be made: the same setup with
+// its folders elsewhere.
+
 package gatefix
 
 import (

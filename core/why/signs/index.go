@@ -1,3 +1,6 @@
+// This file knows by which plain pieces a sign can be seen at all, so that few
+// patterns meet few lines.
+
 package signs
 
 import "hollowkey/core/logs/pieces"

@@ -1,3 +1,6 @@
+// This file reads signs, the built-in ones from what was packed at the build, a
+// site's from its YAML.
+
 package signs
 
 import (

@@ -1,3 +1,5 @@
+// This file tries signs on the lines that may tell why.
+
 package signs
 
 import (

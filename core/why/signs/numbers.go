@@ -1,3 +1,6 @@
+// This file leads from a number to the signs that know it, without reading a
+// log.
+
 package signs
 
 import (

@@ -1,3 +1,5 @@
+// This file is a sign's expression, compiled when it is first needed.
+
 package signs
 
 import (

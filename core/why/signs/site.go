@@ -1,3 +1,6 @@
+// This file reads what a site knows itself: its signs, and lists of a vendor's
+// numbers.
+
 package signs
 
 import (

@@ -1,3 +1,6 @@
+// This file takes what a line says it failed to do for what the cause is about,
+// where nothing is named more plainly.
+
 package verdict
 
 import (

@@ -1,3 +1,5 @@
+// This file compares a setup that failed with the same one where it worked.
+
 package verdict
 
 import (

@@ -1,3 +1,6 @@
+// This file tells what stands around a cause: the machine, the time, the host
+// on the other side.
+
 package verdict
 
 import (

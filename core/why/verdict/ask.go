@@ -1,3 +1,6 @@
+// This file lets a machine answer what a log leaves open. A look at the machine
+// weighs among the other reasons; it does not replace them.
+
 package verdict
 
 import (

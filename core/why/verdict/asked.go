@@ -1,3 +1,6 @@
+// This file has what questions to a machine are made of: the path that is
+// meant, and how it was to be used.
+
 package verdict
 
 import (

@@ -1,3 +1,6 @@
+// This file takes a cause from a number or an action alone, where no sign and
+// no words tell one.
+
 package verdict
 
 import (

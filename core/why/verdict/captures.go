@@ -1,3 +1,5 @@
+// This file cleans what a sign's expression took out of a line.
+
 package verdict
 
 import (

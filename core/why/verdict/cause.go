@@ -1,3 +1,6 @@
+// This file settles on the cause, by the surest sign or by what is left without
+// one.
+
 package verdict
 
 import (

@@ -1,3 +1,6 @@
+// This file follows servicing and nested packages from the line that hands an
+// error on to the one in which it came up.
+
 package verdict
 
 import (

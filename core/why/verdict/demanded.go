@@ -1,3 +1,5 @@
+// This file finds what a setup asked for by name and did not get.
+
 package verdict
 
 import (

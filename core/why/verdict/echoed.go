@@ -1,3 +1,6 @@
+// This file finds what was being done when it broke, by words that the failing
+// lines repeat.
+
 package verdict
 
 import (

@@ -1,3 +1,5 @@
+// This file gives all that was weighed, for those who want to see it.
+
 package verdict
 
 import (

@@ -1,3 +1,5 @@
+// This file reads what a record's further values name.
+
 package verdict
 
 import (

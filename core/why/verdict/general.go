@@ -1,3 +1,5 @@
+// This file has the remedy of each class for where no sign has a better one.
+
 package verdict
 
 import (

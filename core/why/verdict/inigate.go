@@ -1,3 +1,5 @@
+// This file finds the INI file, section and key by which a setup refused.
+
 package verdict
 
 import (

@@ -1,3 +1,6 @@
+// This file reads several logs and puts those of one setup together. A log that
+// is no setup's is passed over with a remark, unless it is all that there is.
+
 package verdict
 
 import (

@@ -1,3 +1,6 @@
+// This file finds names by the forms of sentences that are known: a module, a
+// database, a program that runs.
+
 package verdict
 
 import (

@@ -1,3 +1,6 @@
+// This file says what is no name: constants, identifiers of programs, places in
+// stack traces.
+
 package verdict
 
 import (

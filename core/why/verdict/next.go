@@ -1,3 +1,5 @@
+// This file says what helps most after a verdict.
+
 package verdict
 
 // A Next is what helps most after a verdict.

@@ -1,3 +1,5 @@
+// This file says how a run ended, and at which action.
+
 package verdict
 
 import (

@@ -1,3 +1,6 @@
+// This file learns from a log itself how it tells steps, where no known form
+// fits.
+
 package verdict
 
 import (

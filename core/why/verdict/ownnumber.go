@@ -1,3 +1,6 @@
+// This file leads to the line in which a number first came up with which the
+// setup ended.
+
 package verdict
 
 import (

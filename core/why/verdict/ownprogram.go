@@ -1,3 +1,5 @@
+// This file finds the program that a setup ran when it broke.
+
 package verdict
 
 import (

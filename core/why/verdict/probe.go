@@ -1,3 +1,6 @@
+// This file asks the machine about what the telling lines name, where all else
+// is open.
+
 package verdict
 
 import (

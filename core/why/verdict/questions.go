@@ -1,3 +1,6 @@
+// This file has the questions to a machine by the class of a cause, the
+// likeliest first.
+
 package verdict
 
 import (

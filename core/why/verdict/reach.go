@@ -1,3 +1,5 @@
+// This file is the way from a story to a verdict, step by step. Read it first.
+
 package verdict
 
 import (

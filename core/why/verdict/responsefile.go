@@ -1,3 +1,5 @@
+// This file goes from a silent setup's result file to the logs beside it.
+
 package verdict
 
 import (

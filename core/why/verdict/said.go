@@ -1,3 +1,5 @@
+// This file judges what a dialog said, or a number, where there is no log.
+
 package verdict
 
 import (

@@ -1,3 +1,6 @@
+// This file judges lines of which nobody knows whose they are by their words
+// alone.
+
 package verdict
 
 import (

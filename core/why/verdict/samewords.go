@@ -1,3 +1,6 @@
+// This file takes for the subject what stands behind words that the telling
+// line repeats.
+
 package verdict
 
 import (

@@ -1,3 +1,5 @@
+// This file finds the service that lines name, by its name or its title.
+
 package verdict
 
 import (

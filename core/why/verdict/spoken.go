@@ -1,3 +1,5 @@
+// This file finds what lines name in words that say what it is.
+
 package verdict
 
 import (

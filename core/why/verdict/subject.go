@@ -1,3 +1,6 @@
+// This file settles what a cause is about: of all names near it, the one that
+// its class wants.
+
 package verdict
 
 import (

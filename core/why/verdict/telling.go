@@ -1,3 +1,6 @@
+// This file reads what one line tells by itself: codes, error names,
+// exceptions.
+
 package verdict
 
 import (

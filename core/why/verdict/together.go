@@ -1,3 +1,5 @@
+// This file brings signs, words and numbers to one cause.
+
 package verdict
 
 import (

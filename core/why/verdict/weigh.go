@@ -1,3 +1,5 @@
+// This file says how much each message of the engine's counts.
+
 package verdict
 
 import (

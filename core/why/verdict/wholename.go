@@ -1,3 +1,5 @@
+// This file makes names whole that an expression took a part of.
+
 package verdict
 
 import (

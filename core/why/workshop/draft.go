@@ -1,3 +1,5 @@
+// This file makes a sign out of a line, for a person to finish.
+
 package workshop
 
 import (

@@ -1,3 +1,6 @@
+// This file follows the engine's actions: what began, what ended, with which
+// result, inside of what.
+
 package engine
 
 import (

@@ -1,3 +1,5 @@
+// This file takes the engine's lines apart by their stamps and marks.
+
 package engine
 
 import (

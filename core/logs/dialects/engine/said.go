@@ -1,3 +1,5 @@
+// This file makes a story of a dialog's words or a number, with no log at all.
+
 package engine
 
 import (

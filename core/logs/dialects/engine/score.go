@@ -1,3 +1,5 @@
+// This file counts lines that only the engine writes.
+
 package engine
 
 import "bytes"

@@ -1,3 +1,6 @@
+// This file has the names of the engine's own actions. Any other is the
+// package's.
+
 package engine
 
 // standard holds the names of the engine's own actions and dialogs' usual

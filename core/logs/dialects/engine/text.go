@@ -1,3 +1,5 @@
+// This file tells lines without a stamp apart: messages, properties, progress.
+
 package engine
 
 import (

@@ -1,3 +1,7 @@
+// This file keeps the first and last lines of an action that runs, in memory
+// that is used again: a log has hundreds of thousands of actions and one that
+// fails.
+
 package engine
 
 import (

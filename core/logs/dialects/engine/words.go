@@ -1,3 +1,6 @@
+// This file has the words with which the engine begins its messages in the
+// languages that it speaks.
+
 package engine
 
 import "hollowkey/core/logs/story"

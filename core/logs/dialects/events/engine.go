@@ -1,3 +1,6 @@
+// This file makes messages of events: the engine's own, and those of others
+// that tell of setups.
+
 package events
 
 import (

@@ -1,3 +1,6 @@
+// This file reads an export of an event log, event by event; one that is never
+// closed costs itself only.
+
 package events
 
 import (

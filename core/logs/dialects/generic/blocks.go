@@ -1,3 +1,5 @@
+// This file reads records that are blocks of lines, each a name and a value.
+
 package generic
 
 import (

@@ -1,3 +1,6 @@
+// This file reads what a command prompt showed: commands behind prompts, and
+// what they printed.
+
 package generic
 
 import (

@@ -1,3 +1,5 @@
+// This file reads one JSON value that goes on over many lines.
+
 package generic
 
 import (

@@ -1,3 +1,6 @@
+// This file takes up what lines tell of how a run went. The last that tells it
+// counts, if nothing was done behind it.
+
 package generic
 
 import (

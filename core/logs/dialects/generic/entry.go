@@ -1,3 +1,6 @@
+// This file reads one entry: stamp, level, part, words, in any order that is
+// written.
+
 package generic
 
 import (

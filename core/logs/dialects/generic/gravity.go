@@ -1,3 +1,5 @@
+// This file tells how grave a line is where no level says it.
+
 package generic
 
 import (

@@ -1,3 +1,6 @@
+// This file reads entries whose first line is a head and whose words stand
+// below.
+
 package generic
 
 import (

@@ -1,3 +1,5 @@
+// This file reads what is set up from the first lines of a log.
+
 package generic
 
 import (

@@ -1,3 +1,5 @@
+// This file tells cheaply which expressions can match a line at all.
+
 package generic
 
 import (

@@ -1,3 +1,5 @@
+// This file takes lines that go on with the entry above.
+
 package generic
 
 import (

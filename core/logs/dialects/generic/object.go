@@ -1,3 +1,5 @@
+// This file reads a line that is a JSON object.
+
 package generic
 
 import (

@@ -1,3 +1,5 @@
+// This file reads a report that is a page of HTML.
+
 package generic
 
 import (

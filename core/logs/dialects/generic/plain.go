@@ -1,3 +1,6 @@
+// This file reads lines that tell neither time nor level, such as a console
+// shows them.
+
 package generic
 
 import (

@@ -1,3 +1,5 @@
+// This file finds names and versions of products in what lines say.
+
 package generic
 
 import (

@@ -1,3 +1,6 @@
+// This file makes an entry of named values, whatever they are called and in
+// whichever language.
+
 package generic
 
 import (

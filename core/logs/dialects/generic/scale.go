@@ -1,3 +1,5 @@
+// This file tells what levels mean that are figures.
+
 package generic
 
 import (

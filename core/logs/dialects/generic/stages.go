@@ -1,3 +1,5 @@
+// This file follows the parts of a setup that lines speak of.
+
 package generic
 
 import (

@@ -1,3 +1,5 @@
+// This file reads messages of a log server's protocol.
+
 package generic
 
 import (

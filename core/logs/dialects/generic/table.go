@@ -1,3 +1,5 @@
+// This file reads texts with columns, named or not.
+
 package generic
 
 import (

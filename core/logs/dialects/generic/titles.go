@@ -1,3 +1,6 @@
+// This file reads lines that are titles: of the product, or of a part of the
+// report.
+
 package generic
 
 import (

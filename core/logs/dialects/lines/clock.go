@@ -1,3 +1,6 @@
+// This file reads stamps. It is asked of every line, so it looks at bytes and
+// takes no expression.
+
 package lines
 
 import (

@@ -1,3 +1,6 @@
+// This file reads the engine's numbered messages, in whichever log they were
+// copied.
+
 package lines
 
 import (

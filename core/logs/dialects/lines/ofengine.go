@@ -1,3 +1,6 @@
+// This file knows the engine's messages by their texts, where the number was
+// left out.
+
 package lines
 
 import (
