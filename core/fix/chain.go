@@ -73,6 +73,7 @@ func (j *Journal) load() error {
 		return err
 	}
 	defer f.Close()
+	// To show a journal no key is needed; to go on writing it, it must be ours.
 	if !j.shown {
 		j.marker = nil // it is of the key that was there before
 		if j.key, err = readKey(root); errors.Is(err, fs.ErrNotExist) {
@@ -89,6 +90,7 @@ func (j *Journal) load() error {
 	if info, err := f.Stat(); err == nil {
 		j.records = slices.Grow(j.records, int(min((info.Size()-j.read)/shortRecord, mostAtOnce)))
 	}
+	// Decoding runs ahead while marks are checked: a long journal takes both.
 	stop := make(chan struct{})
 	defer close(stop)
 	for b := range batches(bufio.NewReaderSize(f, 1<<16), stop) {
@@ -218,6 +220,8 @@ func (j *Journal) take(l *written) error {
 	bad := func(format string, args ...any) error {
 		return fmt.Errorf("%s:%d: %w", j.Path(), len(j.records)+1, fmt.Errorf(format, args...))
 	}
+	// A last line without an end is what a crash left, and is written over; any
+	// other is somebody's hand.
 	if l.err != nil {
 		if !l.whole {
 			return nil
@@ -233,6 +237,8 @@ func (j *Journal) take(l *written) error {
 		}
 		j.text = want
 	}
+	// A record that is marked rightly can still come of another version of the
+	// program.
 	if r.Phase == Begin && (!r.Step.Fits(r.Before) || !r.Step.Fits(r.After)) {
 		return bad("the change lacks its step or a state")
 	}
@@ -324,6 +330,8 @@ func (j *Journal) write(r Record) (Record, error) {
 	if n := len(j.records); n > 0 {
 		r.Seq = j.records[n-1].Seq + 1
 	}
+	// The mark goes over the record as it is written, and over the mark before
+	// it: so none can be left out.
 	signed, err := json.Marshal(r)
 	if err != nil {
 		return r, err

@@ -97,6 +97,8 @@ func (j *Journal) apply(m machine.Machine, p Plan, id string, c Change) (number 
 		now.Remember(c.Before)
 		c.Before = now // where its text stands now, after the plan's earlier steps
 	}
+	// On the disk before anything is changed: after a crash it says what was
+	// meant.
 	begin := Record{Phase: Begin, Change: j.changes + 1, Plan: id, Case: j.Case, Machine: m.Name(),
 		Title: p.Title, Hold: p.Hold, Step: &c.Step,
 		Before: &c.Before, After: &c.After}
@@ -112,6 +114,8 @@ func (j *Journal) apply(m machine.Machine, p Plan, id string, c Change) (number 
 	}
 	c.Step.Keep = j.quarantine(r.Change)
 	checkpoint.Reached("after-begin")
+	// What runs a program of the OS's has no wanted state: it is done when it
+	// has ended.
 	if c.Runs() {
 		ended, err := c.Run(context.Background(), m, j.Said)
 		if err != nil {
@@ -211,6 +215,8 @@ func (j *Journal) Undo(m machine.Machine, number int, force bool) error {
 	case item.Machine != m.Name():
 		return fmt.Errorf("change %d was made on %s, this is %s", number, item.Machine, m.Name())
 	}
+	// The guard is asked again: the way to the target may lead elsewhere by
+	// now.
 	if err := item.Step.Check(m, true); err != nil {
 		return err
 	}
@@ -220,6 +226,7 @@ func (j *Journal) Undo(m machine.Machine, number int, force bool) error {
 	checkpoint.Reached("after-undo-begin")
 	item.Step.Keep, item.Step.List = j.quarantine(number), item.Kept
 	from := *item.After
+	// Whatever stands there now is replaced by what was there before.
 	if force {
 		now, err := item.Step.Read(m)
 		if errors.Is(err, fs.ErrNotExist) && item.Step.OfWhatIsThere() { // it went with what it was about

@@ -64,6 +64,7 @@ func (j *Journal) hold(m machine.Machine, wait time.Duration) error {
 	if err != nil {
 		return err
 	}
+	// Another run is short, mostly; to wait a little is what a person would do.
 	for until := time.Now().Add(wait); ; time.Sleep(between) {
 		got, err := tryLock(f)
 		if err != nil {
@@ -80,6 +81,7 @@ func (j *Journal) hold(m machine.Machine, wait time.Duration) error {
 	}
 	j.lock, j.held = f, 1
 	j.sayWho()
+	// Whoever had the lock may have written: journal and twin are read again.
 	if err := j.load(); err != nil {
 		j.Release()
 		return err

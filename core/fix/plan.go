@@ -231,6 +231,8 @@ func (p Plan) Apply(m machine.Machine, j *Journal) error {
 			continue
 		}
 		err = fmt.Errorf("step %d of %d, %s: %w", i+1, len(p.Changes), c.Words(), err)
+		// A plan is whole or not at all: half a fix is a state that nobody has
+		// looked at.
 		for k := len(made) - 1; k >= 0; k-- {
 			if undone := j.Undo(m, made[k], false); undone != nil && !errors.Is(undone, ErrOneWay) {
 				return errors.Join(err, fmt.Errorf("and change %d could not be undone: %w", made[k], undone))

@@ -24,6 +24,8 @@ func MakeCall(path, switches string, properties, transforms []string) (Call, err
 		return Call{}, fmt.Errorf("the path %q cannot stand in a command line", path)
 	}
 	base := strings.TrimSuffix(baseOf(path), extensionOf(path))
+	// Packages are started by the engine, which takes properties; a program
+	// takes switches that only its vendor knows.
 	switch strings.ToLower(extensionOf(path)) {
 	case ".msi":
 		line, err := CommandLine(path, strings.Join(properties, "\n"), strings.Join(transforms, ";"))

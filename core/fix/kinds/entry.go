@@ -59,6 +59,7 @@ func (st *EntryState) powerShell(s Step, from Fact) (lines []string, err error) 
 	switch {
 	case !st.There:
 		return psCall("sc.exe", "delete", s.Target)
+	// Only the dependencies differ, and those alone are set.
 	case was.There && was.Service.Binary == st.Service.Binary:
 		return psCall("sc.exe", "config", s.Target, "depend=", deps)
 	}
@@ -132,6 +133,8 @@ func writeEntry(m machine.Machine, s Step, to *EntryState) error {
 	case !want.There:
 		return nil
 	}
+	// On a twin the entry comes back in the very lines that it had, so that
+	// nothing but the change shows.
 	if v, ok := m.(machine.Verbatim); ok && want.Section != nil {
 		if err := v.PutSection("service", *want.Section); err != nil {
 			return err

@@ -107,6 +107,7 @@ func psReplace(path string, was, is []byte) []string {
 		tail--
 	}
 	old, fresh := was[head:len(was)-tail], is[head:len(is)-tail]
+	// The script refuses where the file is not the one that was looked at.
 	sum := sha256.Sum256(was)
 	return []string{
 		"# was: " + PlainLine(latin(old)),
@@ -339,6 +340,8 @@ func wantIni(m machine.Machine, s Step, now *FileState) (*FileState, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", from, err)
 	}
+	// A section that is not there is made, but said: it is a misspelt one as
+	// often.
 	sections := f.Sections()
 	known := slices.ContainsFunc(sections, func(n string) bool { return strings.EqualFold(n, s.Args["section"]) })
 	if err := f.Set(s.Args["section"], s.Args["key"], s.Args["value"]); err != nil {

@@ -45,6 +45,8 @@ func prepareImport(s *Step) error {
 	if len(f.Keys()) == 0 {
 		return fmt.Errorf("%s names no key", s.Target)
 	}
+	// The text is looked at line by line before any of it is merged: one
+	// refused key refuses all.
 	for _, k := range f.Keys() {
 		act := guard.Make
 		if k.Delete {
@@ -94,6 +96,8 @@ func readImport(m machine.Machine, s Step) (*KeysState, error) {
 				st.Keys = append(st.Keys, o)
 			}
 		}
+		// Of a key that is only added to, the values that the text names are
+		// enough to take it back.
 		at := slices.IndexFunc(st.Keys, func(have KeyState) bool { return strings.EqualFold(have.Key, up.Keys[len(up.Keys)-1].Key) })
 		if st.Keys[at].Values, err = touched(m, k); err != nil {
 			return nil, err

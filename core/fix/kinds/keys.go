@@ -239,6 +239,7 @@ func noTreeWords(s Step) string {
 // them; a row is told by what it holds, so the same code makes and undoes.
 func writeKeys(m machine.Machine, s Step, to *KeysState) error {
 	keys := to.Keys
+	// First what goes, from below, then what comes, from above.
 	for _, k := range slices.Backward(keys) {
 		if k.There {
 			continue
@@ -251,6 +252,8 @@ func writeKeys(m machine.Machine, s Step, to *KeysState) error {
 			return err
 		}
 	}
+	// A twin puts keys back where they stood in its file; the OS has no such
+	// order.
 	v, verbatim := m.(machine.Verbatim)
 	var sections []machine.Section
 	for _, k := range keys {
@@ -317,6 +320,8 @@ func writeValues(m machine.Machine, k KeyState) error {
 			stand.Keys[0].Values = append(stand.Keys[0].Values, KeyValue{Name: v.Name, Value: plainValue(&v.Value)})
 		}
 	}
+	// What stands there already in its own words is left: writing it again
+	// would change the words.
 	is := stand.flat()
 	for _, v := range values {
 		var err error

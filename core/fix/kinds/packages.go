@@ -154,6 +154,8 @@ func writeCopy(m machine.Machine, s Step, to *FileState) error {
 			return err
 		}
 	}
+	// A copy that is altered is another package: it gets a code of its own, the
+	// same for the same edits, so that it is known again.
 	was, altered, _, closeBoth, err := edited(m, s)
 	if err != nil {
 		return err
@@ -232,6 +234,8 @@ func CommandLine(pack, properties, transforms string) (string, error) {
 	if strings.ContainsAny(pack+transforms, "\"\r\n\x00\x1a") {
 		return "", fmt.Errorf("the path %q cannot stand in a command line", pack)
 	}
+	// Only public properties with plain values: a value must not end the
+	// argument that it stands in.
 	for p := range strings.SplitSeq(properties, "\n") {
 		if p == "" {
 			continue

@@ -74,6 +74,7 @@ func writePlace(m machine.Machine, s Step, to *FileState) error {
 		return err
 	}
 	want, err := wantPlace(m, s, nil)
+	// By its contents it is told whether this is the way there or the way back.
 	forward := err == nil && to.There && want.Code == to.Code
 	switch {
 	case forward && now.There:

@@ -105,6 +105,8 @@ func wantPath(_ machine.Machine, s Step, now *ValueState) (*ValueState, error) {
 	if now.There {
 		entries, kind = strings.Split(now.Value.Words(), ";"), now.Value.Type
 	}
+	// Entries are compared as folders: quotes, blanks and a last stroke make no
+	// other entry.
 	same := func(e string) bool {
 		return strings.EqualFold(strings.TrimRight(strings.Trim(e, `" `), `\`), strings.TrimRight(s.Args["entry"], `\`))
 	}

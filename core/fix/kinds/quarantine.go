@@ -250,6 +250,8 @@ func keepAll(m machine.Machine, keep string, list []machine.FileInfo) (kept []he
 		return nil, err
 	}
 	defer manifest.Close()
+	// The list is written row by row, each after its file is safe: a crash
+	// leaves a list that is true as far as it goes.
 	for n, i := range list {
 		e := heldEntry{Path: i.Path, Folder: i.Folder, Size: i.Size}
 		if sec, err := m.FileSecurity(i.Path); err == nil {
@@ -309,6 +311,8 @@ func bringBack(m machine.Machine, s Step) error {
 		return err
 	}
 	for _, e := range list {
+		// The list lies in the case's folder, and must not lead anything
+		// elsewhere.
 		if p, top := strings.ToLower(e.Path), strings.ToLower(s.Target); p != top && !strings.HasPrefix(p, strings.TrimRight(top, `\`)+`\`) {
 			return fmt.Errorf("the quarantine names %s, which does not lie in %s\nhint: its list was changed; correct it by hand", e.Path,
 				s.Target)

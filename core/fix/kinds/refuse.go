@@ -23,10 +23,12 @@ func (s Step) Check(m machine.Machine, byPerson bool) error {
 		return err
 	}
 	for _, p := range s.paths() {
+		// Where the path really leads counts, not how it is written.
 		final, err := m.FinalPath(p.path)
 		if err != nil {
 			return fmt.Errorf("%s: %w", p.path, err)
 		}
+		// The OS's own accounts may be given back what is theirs.
 		if s.Kind == "grant" && guard.Restores(final, sddl.System) {
 			if a, err := m.Account(s.Args["account"]); err == nil && guard.Restores(final, a.SID) {
 				continue
@@ -56,6 +58,8 @@ func (s Step) checkAccounts(m machine.Machine, byPerson bool) error {
 		return guard.Refused{Target: s.Target, Why: sid.Name() + " is a group in which everybody is, and could then change it",
 			Hint: "give the right to the very account that lacks it"}
 	}
+	// A step names one account, or a whole list of which each entry is looked
+	// at.
 	if name := s.Args["account"]; name != "" {
 		a, err := m.Account(name)
 		if err != nil {

@@ -185,6 +185,7 @@ func writeValue(m machine.Machine, s Step, to *ValueState) error {
 				return err
 			}
 		}
+		// On a twin a value comes back in its old place among the others.
 		if p, ok := m.(interface {
 			SetValueBefore(key, name, next string, v regfile.Value) error
 		}); ok {

@@ -26,6 +26,7 @@ var needsElevation = []string{"right", "boot", "entry", "service", "task", "ran"
 // way.
 func (s Step) Allowed(m machine.Machine) error {
 	f := m.Facts()
+	// Where it is not known who calls, the OS itself will say no.
 	if !f.Elevated && f.Unknown["elevated"] != "" {
 		return nil
 	}
@@ -132,6 +133,8 @@ func (c caller) file(path string, want sddl.Mask) error {
 	if err != nil {
 		return nil
 	}
+	// What is not there yet is made in the nearest folder above that is; its
+	// list decides.
 	for n := len(names); n > 0; n-- {
 		at := drive + `:\` + strings.Join(names[:n], `\`)
 		info, err := c.m.Stat(at)
@@ -150,6 +153,7 @@ func (c caller) file(path string, want sddl.Mask) error {
 		}
 		s, err := c.m.FileSecurity(at)
 		denied := c.has(at, s, err, kind, want)
+		// A file may go by its own list or by its folder's.
 		if denied != nil && want == sddl.Delete {
 			above := drive + `:\` + strings.Join(names[:n-1], `\`)
 			if s, err := c.m.FileSecurity(above); err == nil && c.has(above, s, nil, sddl.Folder, deleteChild) == nil {

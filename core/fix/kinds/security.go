@@ -108,6 +108,8 @@ func (s Step) Suffices(m machine.Machine, from, now State) bool {
 	if isKey(s) {
 		k, mask = sddl.Key, rights[s.Args["right"]].key
 	}
+	// Somebody else may have given the right meanwhile, to the account or to a
+	// member of it; more than that nobody may have gained.
 	has := after.Effective(k, a.SIDs())&mask == mask
 	for _, e := range after.DACL.Entries {
 		gained := after.Effective(k, []sddl.SID{e.SID}) &^ before.Effective(k, []sddl.SID{e.SID})
@@ -235,6 +237,7 @@ func wantRevoke(m machine.Machine, s Step, now *SecurityState) (*SecurityState, 
 	if which != "" && which != "all" && which != "denied" && which != "allowed" {
 		return nil, fmt.Errorf("entries=%q is not all, denied or allowed", which)
 	}
+	// Entries that come from above cannot be taken here.
 	list := *d.DACL
 	inherited := false
 	list.Entries = slices.DeleteFunc(slices.Clone(list.Entries), func(e sddl.Entry) bool {
@@ -361,6 +364,8 @@ func wantInherit(m machine.Machine, s Step, now *SecurityState) (*SecurityState,
 		if err != nil {
 			return nil, err
 		}
+		// P: takes no entries from above; AI: those that it has were handed
+		// down.
 		list.Flags = strings.ReplaceAll(strings.Replace(list.Flags, "P", "", 1), "AI", "") + "AI"
 		list.Entries = append(list.Entries, above...)
 	case "off":

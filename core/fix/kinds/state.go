@@ -117,6 +117,8 @@ func partOf(now, a, b any) bool {
 	if reflect.DeepEqual(now, a) || reflect.DeepEqual(now, b) {
 		return true
 	}
+	// Each part of the present state must be as before or as wanted: then a
+	// crash explains it, and nobody else's hand is in it.
 	switch n := now.(type) {
 	case map[string]any:
 		am, isA := a.(map[string]any)

@@ -28,6 +28,7 @@ type Step struct {
 
 // New makes a step out of a model and checks its arguments.
 func New(model step.Model) (Step, error) {
+	// A step is written as an object with one field, its kind.
 	for name, args := range model {
 		k, ok := kindOf(name)
 		if !ok {

@@ -35,6 +35,8 @@ func (st *ValueState) powerShell(s Step, _ Fact) ([]string, error) {
 	}
 	if !st.There {
 		lines := []string{"Remove-ItemProperty -LiteralPath " + key + " -Name " + name}
+		// Keys that were made for the value go with it, while nothing else is
+		// in them.
 		for i := len(st.Made) - 1; i >= 0; i-- {
 			made, err := psKey(st.Made[i])
 			if err != nil {

@@ -117,6 +117,8 @@ func Find(m machine.Machine, query string) (Report, error) {
 	s := &search{m: m, taken: map[string]bool{}}
 	s.rep.Query = query
 	_, _, noPath := machine.SplitPath(query)
+	// By a code the engine's registrations are found, by a folder what leads
+	// there, by a name the rest; each of them teaches the others.
 	switch {
 	case codePattern.MatchString(query):
 		s.rep.Codes = []string{strings.ToUpper(query)}
@@ -146,6 +148,7 @@ func Find(m machine.Machine, query string) (Report, error) {
 	if len(s.rep.Names) == 0 && s.asked == "" {
 		s.note("no registration names the product of this code, so only the engine's own keys can be found")
 	}
+	// From what surely belongs to it to what only bears its name.
 	for _, look := range []func(){s.engine, s.folders, s.shortcuts, s.keys, s.values, s.classes, s.firewall, s.services, s.tasks} {
 		look()
 	}
@@ -345,6 +348,8 @@ func (r Report) Choose(only, with, without []string) ([]Item, error) {
 	}
 	var out []Item
 	for _, i := range r.Items {
+		// Without a word of the person's: only what is sure, no data of users,
+		// and nothing while the product works.
 		take := i.Sure != Perhaps && !i.UserData && len(r.Working) == 0
 		if len(only) > 0 {
 			take = named(only, i)

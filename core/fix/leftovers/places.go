@@ -230,6 +230,7 @@ func (s *search) values() {
 			}
 		}
 	}
+	// The count is of the file's users; with the product gone nobody uses it.
 	for _, k := range s.views(below + "SharedDLLs") {
 		values, err := s.m.Values(k)
 		if s.absent(k, err) {
@@ -349,6 +350,8 @@ func (s *search) alive() {
 			}
 		}
 	}
+	// What runs, or is needed by what runs, is alive: whatever it is called, it
+	// is no leftover.
 	for name, svc := range all {
 		program, there := machine.ServiceProgram(s.m, svc)
 		if there != machine.Present || !svc.Running && !needed[name] || s.byRegistration(program) {

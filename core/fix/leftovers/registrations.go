@@ -61,6 +61,8 @@ func (s *search) registrations() error {
 			if sure == Perhaps && r.name != "" && !slices.Contains(s.rep.Meant, r.name) {
 				s.rep.Meant = append(s.rep.Meant, r.name)
 			}
+			// Only an entry that is surely meant teaches names and folders;
+			// what is perhaps meant is listed, and no more.
 			switch {
 			case sure == Perhaps && !r.present:
 				s.add(Key, r.key, sure, "entry of the installed programs: "+why, false, step.New("remove-key", "key", r.key))
@@ -86,6 +88,7 @@ func (s *search) inQuery(r registration) bool {
 // everywhere else. One that can still be uninstalled is told first: clearing by
 // hand what its own uninstall would clear leaves more behind.
 func (s *search) learn(r registration, sure Sureness, why string) {
+	// Its own uninstall does less harm than anything here.
 	if r.present {
 		s.rep.Installed = append(s.rep.Installed, r.name)
 		switch lost := s.lostPackage(r.code); {

@@ -20,6 +20,7 @@ import (
 func Fresh(m machine.Machine, found []why.Found) (p fix.Plan, left []string, err error) {
 	var steps []step.Model
 	os, own := 0, 0
+	// What somebody has put on a desktop is kept on purpose.
 	people := finder.PutAside(why.Homes(m))
 	for _, f := range found {
 		low := strings.ToLower(f.Path)

@@ -46,6 +46,8 @@ const (
 // them.
 func (s *session) costInitialize() error {
 	s.comps, s.features, s.dirs = map[string]*component{}, map[string]*feature{}, map[string]string{}
+	// What is there already decides later what is done with each component, so
+	// it is read before any of them.
 	installed := s.installedComponents()
 	list, err := s.rows("Component")
 	if err != nil {
@@ -66,6 +68,8 @@ func (s *session) costInitialize() error {
 	for _, r := range list {
 		f := &feature{name: r.text("Feature"), parent: r.text("Feature_Parent"), level: r.number("Level"), state: stateAbsent,
 			action: stateUnknown}
+		// The engine keeps each feature's state; a twin has the product or has
+		// it not.
 		if s.props["Installed"] != "" {
 			f.state = stateLocal
 		}
@@ -102,6 +106,8 @@ func (s *session) directories() error {
 		return err
 	}
 	s.tree = tree
+	// A folder that a property names wins over its parent: that is how a person
+	// puts a product elsewhere.
 	known := func(key string) (string, bool) {
 		if path := s.get(key); path != "" {
 			return path, true
@@ -119,6 +125,8 @@ func (s *session) directories() error {
 		}
 		s.dirs[name] = path
 		s.set(name, path)
+		// The engine stops at the first drive that is missing, before it has
+		// written anything.
 		if len(path) > 2 && path[1] == ':' && !facts.HasDrive(path[:2]) {
 			return &stop{message: 1327, detail: "2: " + path[:3] + " ", text: "Invalid Drive: " + path[:3]}
 		}
@@ -136,6 +144,8 @@ func (s *session) choose() error {
 	if err != nil {
 		return err
 	}
+	// A row of the Condition table changes a feature's level; level 0 switches
+	// the feature off.
 	for _, r := range conditions {
 		f := s.features[r.text("Feature_")]
 		ok, err := s.holds(r.text("Condition"))
@@ -152,6 +162,7 @@ func (s *session) choose() error {
 	}
 	for _, f := range s.features {
 		chosen := f.level > 0 && f.level <= level
+		// A list in the call takes the place of the levels.
 		if s.get("ADDLOCAL") != "" {
 			chosen = f.level > 0 && named("ADDLOCAL", f.name)
 		}
@@ -177,6 +188,7 @@ func (s *session) choose() error {
 		if f == nil || c == nil {
 			continue
 		}
+		// A component that another feature still wants stays.
 		if f.action == stateAbsent && c.state == stateLocal && c.action == stateUnknown {
 			c.action = stateAbsent
 		}
@@ -210,6 +222,8 @@ const kilobyte = 1024
 
 // validate lists what will be done, and looks for space.
 func (s *session) validate() error {
+	// The log has a line for each feature and component here, and readers look
+	// for them.
 	names := map[int]string{stateUnknown: "Null", stateAbsent: "Absent", stateLocal: "Local"}
 	for _, name := range sortedKeys(s.features) {
 		f := s.features[name]
@@ -227,6 +241,7 @@ func (s *session) validate() error {
 	for _, f := range files {
 		need[strings.ToUpper(f.target[:2])] += int64(f.size)
 	}
+	// A drive that the twin does not know cannot be too small.
 	for _, d := range s.m.Facts().Drives {
 		if n := need[d.Letter]; n > d.Free && n > 0 {
 			s.props["OutOfDiskSpace"] = "1"

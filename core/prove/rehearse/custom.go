@@ -76,6 +76,8 @@ func (s *session) errorText(target string) string {
 // action's name ("custom action NAME") or by its command line. What the twin
 // does not say is taken to work.
 func (s *session) program(name string, c sequence.Custom, target string) error {
+	// A twin may say what an action ends with, by its name or by its command;
+	// what it does not say is assumed to work, and said to be assumed.
 	code, err := s.m.Run(context.Background(), strings.Fields("custom action "+name), func(line string) { s.log.raw("%s: %s", name, line) })
 	if errors.Is(err, machine.ErrUnsupported) && target != "" {
 		code, err = s.m.Run(context.Background(), strings.Fields(target), nil)
@@ -94,6 +96,7 @@ func (s *session) program(name string, c sequence.Custom, target string) error {
 	}
 	s.log.raw("CustomAction %s returned actual error code %d (note this may not be 100%% accurate if translation happened inside sandbox)",
 		name, code)
+	// The engine has two messages for it: one for libraries, one for programs.
 	if !c.Program {
 		return &stop{message: 1723, detail: "2: " + name,
 			text: fmt.Sprintf("There is a problem with this Windows Installer package. A DLL required for this install to complete could not be "+

@@ -118,6 +118,8 @@ func (s *session) folder(folder string) (made []string, err error) {
 	if err != nil {
 		return nil, &stop{message: 1324, detail: "2: " + folder, text: "The folder path '" + folder + "' contains an invalid character."}
 	}
+	// From the drive down: the first level that is no folder, or may not be
+	// written below, is the one that the engine names.
 	for i := range names {
 		at := drive + `:\` + strings.Join(names[:i+1], `\`)
 		info, err := s.m.Stat(at)
@@ -245,6 +247,8 @@ func (s *session) existing(path string) (b []byte, there bool, err error) {
 			text: "Cannot create the file '" + path +
 				"'.  A directory with this name already exists.  Cancel the install and try installing to a different location."}
 	}
+	// What is there is kept for the rollback. A twin knows of most files only
+	// their size: those are assumed to be replaced.
 	f, err := s.m.Open(path)
 	if errors.Is(err, machine.ErrUnsupported) {
 		s.assume("%s is replaced; the twin has only its size", path)
@@ -300,6 +304,7 @@ func (s *session) fromCabinet(name, key string) ([]byte, error) {
 	}
 	var at io.ReaderAt
 	var size int64
+	// A name with # is a stream of the package, any other a file beside it.
 	if inner, embedded := strings.CutPrefix(name, "#"); embedded {
 		c, err := s.db.Stream(inner)
 		if c == nil && s.patch != nil { // a patch brings its own
@@ -377,6 +382,8 @@ func (s *session) removeFiles() error {
 				}
 				err = s.m.RemoveFile(f.target)
 				var number machine.SystemError
+				// A file that is in use goes with the restart, as the engine
+				// does it.
 				if errors.As(err, &number) {
 					s.restart = true
 					return nil

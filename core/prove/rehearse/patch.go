@@ -17,6 +17,8 @@ func (s *session) patched(path string) error {
 	if err != nil {
 		return &stop{exit: exitInvalid, text: err.Error()}
 	}
+	// The first target that is installed is the one: its cached package with
+	// the patch's transforms on it is then set up as a repair.
 	for _, code := range info.Targets {
 		if !s.isRegistered(code) {
 			continue

@@ -29,6 +29,7 @@ func (s *session) properties(path string) {
 	} {
 		s.props[name] = value
 	}
+	// Conditions ask whether a property is there, so "0" would be a yes.
 	if !s.elevated() {
 		for _, name := range []string{"Privileged", "AdminUser", "MsiRunningElevated"} {
 			delete(s.props, name)
@@ -40,6 +41,7 @@ func (s *session) properties(path string) {
 	for name, value := range s.userFolders() {
 		s.props[name] = value
 	}
+	// The call wins over all; an empty value deletes.
 	for name, value := range s.req.Properties {
 		if s.props[name] = value; value == "" {
 			delete(s.props, name)
@@ -179,6 +181,8 @@ func (s *session) symbol(name string) string {
 	if name == "" {
 		return openMark + closeMark
 	}
+	// The signs before a name are those of the Formatted type: % a variable, #
+	// and ! a file, $ a component's folder, ~ a list's end, \ a sign as it is.
 	rest := name[1:]
 	switch name[0] {
 	case '~':

@@ -102,6 +102,7 @@ func (s *session) processComponents() error {
 func (s *session) registerProduct() error {
 	code := s.props["ProductCode"]
 	entry := uninstall + code
+	// A 32-bit package is listed in the 32-bit view, on a machine that has two.
 	if sum, err := s.db.Summary(); err == nil && !strings.Contains(sum.Platform(), "64") &&
 		strings.Contains(s.m.Facts().OS.Architecture, "64") {
 		entry = strings.Replace(entry, `SOFTWARE\`, `SOFTWARE\WOW6432Node\`, 1)
@@ -124,6 +125,8 @@ func (s *session) registerProduct() error {
 		return nil
 	}
 	cached := machine.TextOf(s.m, own, "LocalPackage")
+	// A name that stays the same for the same package, so that two rehearsals
+	// of one setup write one log.
 	if cached == "" {
 		h := fnv.New32a()
 		h.Write([]byte(code + s.props["OriginalDatabase"]))
@@ -190,6 +193,8 @@ func (s *session) publishProduct() error {
 				}
 			}
 		}
+		// The list of an upgrade code is by what a later version finds this
+		// one.
 		if s.props["UpgradeCode"] != "" {
 			s.dropValue("PublishProduct", upgrade, packed)
 		}

@@ -149,6 +149,7 @@ func (s *session) begin() error {
 		return err
 	}
 	path := s.req.Package
+	// A product's code stands for the package that the engine kept of it.
 	if strings.HasPrefix(path, "{") {
 		cached, err := s.registered(path)
 		if err != nil {
@@ -166,6 +167,7 @@ func (s *session) begin() error {
 			return err
 		}
 	}
+	// Transforms come before the properties: they may change them.
 	for _, t := range s.req.Transforms {
 		if err := s.transform(t); err != nil {
 			return err
@@ -259,6 +261,8 @@ func (s *session) fits() error {
 	switch {
 	case s.patch != nil:
 		s.req.Mode = Repair
+	// Setting up what is there is a repair, and only with the very package of
+	// before.
 	case s.req.Mode == Install && there:
 		s.req.Mode = Repair
 		if was := s.registeredPackage(s.props["ProductCode"]); was != "" && !strings.EqualFold(was, sum.Text(installdb.SummaryRevision)) &&

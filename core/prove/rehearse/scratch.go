@@ -131,6 +131,8 @@ func Brought(copied *twin.Twin, pack string) (string, error) {
 	if err := copied.MakeFolder(broughtTo); err != nil && !errors.Is(err, fs.ErrExist) {
 		return "", err
 	}
+	// The cabinets beside a package belong to it; what else lies there does
+	// not.
 	total := int64(0)
 	for _, e := range beside {
 		own := e.Name() == filepath.Base(pack)

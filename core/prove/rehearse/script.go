@@ -32,6 +32,8 @@ func (s *session) execute() error {
 	s.log.op("ProductInfo(ProductKey=%s,ProductName=%s,PackageName=setup.msi,Language=1033,Assignment=1,ObsoleteArg=0)", s.res.Code,
 		s.res.Product)
 	action := ""
+	// Each change is announced before it is made and noted when it is done:
+	// what is noted is what a rollback takes back.
 	for _, o := range s.script {
 		if o.action != action {
 			action = o.action

@@ -64,6 +64,8 @@ func (s *session) sequence() error {
 	if err != nil {
 		return err
 	}
+	// Negative numbers are dialogs of an end: those are shown by who runs the
+	// sequence.
 	list = slices.DeleteFunc(list, func(r row) bool { return r.number("Sequence") <= 0 })
 	slices.SortStableFunc(list, func(a, b row) int { return a.number("Sequence") - b.number("Sequence") })
 	own := s.actions()
@@ -77,6 +79,8 @@ func (s *session) sequence() error {
 			s.log.server("Skipping action: %s (condition is false)", name)
 			continue
 		}
+		// An action of the package's own may have the name of one of the
+		// engine's; the table of custom actions decides.
 		do := own[name]
 		custom, ok, err := s.custom(name)
 		if err != nil {

@@ -54,6 +54,7 @@ func (s *session) startServices() error {
 				if err == nil {
 					err = s.startWith(svc, map[string]bool{})
 				}
+				// Only a start that is waited for can fail the setup.
 				if err != nil && wait {
 					return &stop{message: 1920, detail: "2: " + s.display(name) + " 3: " + name,
 						text: fmt.Sprintf("Service '%s' (%s) failed to start.  Verify that you have sufficient privileges to start system services.",
@@ -104,6 +105,8 @@ func (s *session) stopServices() error {
 			line: fmt.Sprintf("ServiceControl(,Name=%s,Action=2,Wait=1,)", name),
 			do: func() error {
 				svc, err := s.m.Service(name)
+				// A service that is not there needs no stopping: packages stop
+				// their own before they bring it.
 				if err != nil || !svc.Running {
 					return nil
 				}
@@ -141,6 +144,8 @@ func (s *session) deleteServices() error {
 				if err != nil {
 					return ignoreAbsent(err)
 				}
+				// The entry as it is written is kept: a service that came back
+				// with less than it had would not be undone.
 				if v, ok := s.m.(machine.Verbatim); ok {
 					section, _ = v.Section("service", name)
 				}
@@ -212,6 +217,8 @@ func (s *session) installService(svc machine.Service) {
 			if !errors.Is(err, fs.ErrNotExist) {
 				return err
 			}
+			// Whether the password is right, a twin cannot know; whether the
+			// account exists, it can.
 			if !machine.OwnAccount(svc.Account) {
 				if _, err := s.m.Account(svc.Account); err != nil {
 					return &stop{message: 1923, detail: "2: " + svc.Display + " 3: " + svc.Name,

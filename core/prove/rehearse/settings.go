@@ -116,6 +116,8 @@ func (s *session) setValue(action, key, name string, v *regfile.Value) {
 			if made, err = s.makeKey(key); err != nil || v == nil {
 				return err
 			}
+			// Asked after the key is made: the list that counts is the one that
+			// it takes from above.
 			sec, err := s.m.KeySecurity(key)
 			if err == nil && !s.allowed(sec.SDDL, sddl.Key) {
 				return &stop{message: 1406, detail: "2: " + name + " 3: " + key + " 4: 5",
@@ -214,6 +216,7 @@ func (s *session) dropValue(action, key, name string) {
 			if err = ignoreAbsent(err); err != nil {
 				return err
 			}
+			// The engine takes keys that it emptied, up to the vendor's.
 			for k := key; strings.Count(k, `\`) > 2 && s.emptyKey(k); k = k[:strings.LastIndexByte(k, '\\')] {
 				if there, err := s.m.KeyExists(k); err != nil || !there {
 					return err
@@ -300,6 +303,7 @@ func (s *session) editFile(action, path, line string, edit func([]byte) ([]byte,
 			if err != nil {
 				return err
 			}
+			// A file with nothing left in it goes.
 			if len(strings.TrimSpace(string(b))) == 0 {
 				if there {
 					return s.m.RemoveFile(path)
@@ -333,6 +337,8 @@ func (s *session) environment(action string, state int) error {
 			continue
 		}
 		name := strings.TrimLeft(r.text("Name"), "=+-!*")
+		// The signs before the name: * the machine's variable and not the
+		// user's, - take it away at the removal, = and + when it is set.
 		marks := r.text("Name")[:len(r.text("Name"))-len(name)]
 		key := environmentKey
 		if !strings.Contains(marks, "*") {
@@ -348,6 +354,8 @@ func (s *session) environment(action string, state int) error {
 		}
 		own := strings.Trim(strings.ReplaceAll(text, listMark, ""), ";")
 		switch {
+		// [~] stands for what was there: the value is put before or behind it,
+		// once.
 		case state == stateLocal && strings.Contains(text, listMark):
 			if strings.Contains(";"+was+";", ";"+own+";") {
 				continue

@@ -171,9 +171,13 @@ func (l *look) access(name, what string, s machine.Security, kind sddl.Kind, acc
 		if MayWrite(d, kind, a) {
 			continue
 		}
+		// An entry that denies counts before all that allow: a grant beside it
+		// would not help.
 		if e, denied := d.Denies(kind, a.SIDs(), need(kind)); denied {
 			return l.denied(name, what, kind, e, a)
 		}
+		// Where only administrators write by design, nothing is broken: the
+		// setup wants elevation.
 		if !l.administers(a) && ofAdministrators(what) && MayWrite(d, kind, machine.Account{SID: sddl.Administrators}) {
 			ordinary = append(ordinary, a.Name)
 			continue
@@ -257,6 +261,8 @@ func (l *look) foreignOwner(sid sddl.SID) (name string, foreign bool) {
 // denied tells of an entry that denies what is needed, and the place where it
 // was set: what comes from above is taken away above.
 func (l *look) denied(name, what string, kind sddl.Kind, e sddl.Entry, a machine.Account) Finding {
+	// The entry is taken away where it is written: below, it only came down
+	// from there.
 	at, k := what, kind
 	for e.Flags&sddl.Inherited != 0 {
 		up := strings.LastIndexByte(at, '\\')
@@ -459,6 +465,7 @@ func (l *look) temporaryElsewhere(folder string) Finding {
 	if err != nil {
 		return f
 	}
+	// The OS's own place for it, relative to the profile.
 	usual, kind := usualTemp, "expand"
 	if a.Profile != "" { // said whole, no variable has to be known before it
 		usual, kind = a.Profile+strings.TrimPrefix(usualTemp, "%USERPROFILE%"), "string"
@@ -471,6 +478,7 @@ func (l *look) temporaryElsewhere(folder string) Finding {
 	if len(f.Steps) == 0 {
 		return f
 	}
+	// A variable that leads nowhere again would be no fix.
 	if err := l.there(usual); kind == "string" && errors.Is(err, fs.ErrNotExist) {
 		f.Steps = append(f.Steps, step.New("folder", "folder", usual))
 	}

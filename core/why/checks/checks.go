@@ -98,6 +98,8 @@ type check struct {
 
 // registry holds all checks, in the order in which ready shows them.
 func registry() []check {
+	// Three shapes of checks, brought to one: about a thing that is named,
+	// about the machine, and about several things at once.
 	one := func(f func(*look, arguments) Finding) func(*look, arguments) []Finding {
 		return func(l *look, with arguments) []Finding { return []Finding{f(l, with)} }
 	}
@@ -132,6 +134,8 @@ func registry() []check {
 		{name: "runtimes", ask: plain((*look).runtimeList), ready: true},
 		{name: "proxy", ask: plain((*look).proxy), ready: true},
 
+		// From here on they say something only where a package or a site's
+		// needs are given.
 		{name: "setup-file", ask: rows((*look).setupFile), ready: true},
 		{name: "stale-copies", ask: rows((*look).staleCopies), ready: true},
 		{name: "app-package", ask: rows((*look).appPackage), ready: true},
@@ -141,6 +145,8 @@ func registry() []check {
 		{name: "package-gates", ask: rows((*look).packageGates), ready: true},
 		{name: "site-needs", ask: rows((*look).siteNeeds), ready: true},
 
+		// From here on they ask about one named thing, for signs and for
+		// causes.
 		{name: "folder-writable", takes: []string{"folder", "user"}, ask: one((*look).folderWritable)},
 		{name: "file-writable", takes: []string{"file", "user"}, ask: one((*look).fileWritable)},
 		{name: "key-writable", takes: []string{"key", "user"}, ask: one((*look).keyWritable)},

@@ -75,6 +75,7 @@ func (l *look) pathVariable() Finding {
 	v, err := l.m.Value(environmentKey, "Path")
 	value, stored := v.Words(), err == nil
 	switch {
+	// A twin may have the variable without the key behind it.
 	case errors.Is(err, fs.ErrNotExist):
 		if value = l.environment("PATH"); value == "" {
 			return unknown(pathName, "it is not known")
@@ -100,6 +101,7 @@ func (l *look) pathVariable() Finding {
 	}
 	f := Finding{Name: pathName}
 	switch {
+	// What is lost stops setups; a long or untidy PATH only may.
 	case lost != nil:
 		f.Answer, f.Seen, f.Mend = Stop, fmt.Sprintf("PATH of %s lacks %s", l.m.Name(), listed(lost)),
 			"put "+listed(lost)+" back into the machine's PATH"
@@ -228,6 +230,7 @@ func (l *look) shellFolder(name string, is func(path string) bool, none Finding)
 		}
 		seen = append(seen, fmt.Sprintf("the shell folder %s of %s points to %s", v.Name, a.Name, where))
 		usual := defaultFolders[v.Name]
+		// Signs have room for one value; the steps are for all.
 		if len(seen) == 1 {
 			f.Captures = map[string]string{"shellfolder": v.Name, "default": usual, "folder": where}
 			if usual != "" {

@@ -72,6 +72,8 @@ func (l *look) fileInTheWay(with arguments) Finding {
 		f.Mend = "name another folder than " + file.Path
 		return f
 	}
+	// An empty file holds nothing that anybody could miss; any other is for a
+	// person to look at first.
 	if file.Size == 0 {
 		f.keep("folder", file.Path)
 		f.Seen = file.Path + " is an empty file, not a folder"
@@ -153,6 +155,8 @@ func (l *look) pathUsable(with arguments) Finding {
 		return unknown(name, "%v", err)
 	}
 	facts := l.m.Facts()
+	// A missing drive explains all below it. Why it is missed differs: TEMP, a
+	// shell folder, or the setup's own words.
 	if len(facts.Drives) > 0 && !facts.HasDrive(drive+":") {
 		if temp := l.temporary(); temp != "" && within(path, temp) {
 			f := l.temporaryElsewhere(temp)
@@ -167,6 +171,7 @@ func (l *look) pathUsable(with arguments) Finding {
 		return f
 	}
 	folder := path
+	// For a file it is the folder around it that must be there.
 	if with["what"] == "file" && len(names) > 1 {
 		folder = path[:strings.LastIndexByte(path, '\\')]
 	}
@@ -251,9 +256,13 @@ func (l *look) lockLeft(with arguments) Finding {
 	case info.Folder || info.Size > mostLock:
 		return unknown(name, "%s is no lock file", file)
 	}
+	// A lock that somebody holds is one; so is one of which that cannot be
+	// known.
 	if list, err := l.m.Holders(file); err != nil || len(list) > 0 {
 		return unknown(name, "%s is in use, or it is not known whether it is", file)
 	}
+	// Lock files often hold the number of the process that made them; else the
+	// log may name it.
 	pid, named := 0, "the file"
 	if f, err := l.m.Open(file); err == nil {
 		b, _ := io.ReadAll(io.LimitReader(f, mostLock))
@@ -304,6 +313,8 @@ func (l *look) folderMissing(with arguments) Finding {
 	case l.driveGone(path):
 		return unknown(name, "the drive of %s is not there", folder)
 	}
+	// Folders in a temporary one come and go with each run: that one is gone
+	// now means nothing.
 	for _, temp := range []string{l.temporary(), windowsTemp, temporaryAbove(folder)} {
 		if temp != "" && within(folder, temp) && l.there(temp) == nil {
 			return pass(name, "%s is there, and each run makes its own folders in it", temp)

@@ -39,6 +39,8 @@ func (l *look) iniGate(with arguments) Finding {
 	if err != nil {
 		return unknown(name, "%s: %v", file, err)
 	}
+	// A log that names no key tells the bound: the key that holds it is the
+	// one.
 	if key == "" {
 		section, key = holding(ini, with["bound"])
 	} else if section == "" {
@@ -62,6 +64,8 @@ func (l *look) iniGate(with arguments) Finding {
 	if there {
 		f.Seen = place + " is " + now
 	}
+	// A vendor's medium may be read-only on purpose; then a copy of its folder
+	// is altered.
 	if sec, err := l.m.FileSecurity(file); err == nil {
 		if d, err := sddl.Parse(sec.SDDL); err == nil && !MayWrite(d, sddl.File, machine.Account{SID: sddl.Administrators}) {
 			f.Seen += "; administrators may not write that file"

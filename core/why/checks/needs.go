@@ -63,6 +63,7 @@ func ReadNeeds(name string, b []byte) (*Needs, error) {
 	}
 	var n Needs
 	d := yaml.NewDecoder(bytes.NewReader(b))
+	// A field that is misspelt would else be a need that nobody checks.
 	d.KnownFields(true)
 	if err := d.Decode(&n); err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
@@ -203,6 +204,8 @@ func (l *look) siteProducts() (all []Finding) {
 	}
 	for _, p := range want {
 		var seen []string // of that name
+		// Several versions may be there: one that fits is enough, and one of
+		// which the version is not known makes a no impossible.
 		fits, untold := false, false
 		for _, i := range programs {
 			if !i.called(p.Name) {

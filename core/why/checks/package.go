@@ -38,6 +38,7 @@ func (l *look) blockers(folders []string) Finding {
 	var seen []string
 	var steps []step.Model
 	told := map[string]bool{}
+	// Many folders of a package lie below the same obstacle; it is told once.
 	tell := func(text string) (first bool) {
 		if first = !told[text]; first {
 			told[text] = true
@@ -90,6 +91,8 @@ const maxAsked = 2000
 func (l *look) holders(files map[string]int64) Finding {
 	const name = "package: files in use"
 	var there []string
+	// Only so many are asked about: the question goes to the OS, with all names
+	// at once.
 	for path := range files {
 		if len(there) < maxAsked {
 			if _, err := l.m.Stat(path); err == nil {
@@ -171,6 +174,8 @@ func (l *look) packageRegistrations() []Finding {
 		return []Finding{l.cannot(name, "", err)}
 	}
 	for _, e := range list {
+		// The same code is this product, the same name with another code an
+		// older one.
 		same := strings.EqualFold(e.Code, code)
 		if !same && (e.Kind != cached.Product || !strings.EqualFold(e.Name, product)) {
 			continue

@@ -57,6 +57,7 @@ func (l *look) staleCopies() (all []Finding) {
 	if s, err := l.opt.Package.Summary(); err == nil {
 		code = s.Text(installdb.SummaryRevision)
 	}
+	// Setup programs unpack into the temporary folder, or one level below it.
 	folders := []string{temp}
 	list, err := l.m.ReadDir(temp)
 	if err != nil {
@@ -97,6 +98,7 @@ func (l *look) appPackage() (all []Finding) {
 	all = append(all, l.appOS(p), l.appArchitecture(p), l.appSigner(p))
 	installed := apppack.Of(l.m, "HKCU")
 	all = append(all, l.appNeeds(p, installed)...)
+	// An app package goes over an older one and over nothing else.
 	for _, in := range installed {
 		if !strings.EqualFold(in.Name, p.Name) {
 			continue

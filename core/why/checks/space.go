@@ -28,6 +28,8 @@ const (
 // space compares the free space of the system drive, and of the drive that the
 // temporary folder lies on, with what any setup, the package or the site needs.
 func (l *look) space() (all []Finding) {
+	// The largest of three counts: what any setup needs, what this one brings,
+	// what the site wants.
 	need, why := int64(LeastFree), "any setup"
 	if size := copiesOfFiles * filesSize(l.opt.Package); size > need {
 		need, why = size, "the package"
@@ -43,6 +45,8 @@ func (l *look) space() (all []Finding) {
 			continue
 		}
 		f := pass("free space", "%s has %.1f GiB free, %s needs %.1f GiB", letter, gib(d.Free), why, gib(need))
+		// The system drive comes last in the list, since it is there on every
+		// machine.
 		if letter != "C:" {
 			f.Name, f.Seen = "free space on "+letter, strings.Replace(f.Seen, letter, letter+", where the temporary folder lies,", 1)
 		}
@@ -67,6 +71,8 @@ func (l *look) spaceAt(with arguments) Finding {
 	if err != nil {
 		path, drive = `C:\`, "C"
 	}
+	// Without a drive in the path it is the system's: that is where setups
+	// write.
 	for _, d := range l.m.Facts().Drives {
 		if !strings.EqualFold(d.Letter, drive+":") || d.Size <= 0 {
 			continue

@@ -48,6 +48,7 @@ func (l *look) restart() Finding {
 			unread = err
 		}
 	}
+	// Any one of them is enough: each is set by another part of the OS.
 	for _, p := range pendingPlaces {
 		if p.value == "" {
 			there, err := l.keyThere(p.key)
@@ -63,6 +64,7 @@ func (l *look) restart() Finding {
 			seen = append(seen, p.means+" ("+p.value+")")
 		}
 	}
+	// A machine with a new name has it only after a restart.
 	now, known, err := l.text(computerName+"ActiveComputerName", "ComputerName")
 	note(err)
 	next, alsoKnown, err := l.text(computerName+"ComputerName", "ComputerName")
@@ -230,6 +232,8 @@ func (l *look) securitySoftware() Finding {
 	}
 	var seen []string
 	var unread error
+	// Drivers that look into files say so by the group in which the OS loads
+	// them.
 	for _, n := range names {
 		g, there, err := l.text(services+`\`+n, "Group")
 		if err != nil {

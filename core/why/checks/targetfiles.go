@@ -66,6 +66,8 @@ func (l *look) cabinetTarget(t targets.Target, with arguments) Finding {
 		return l.cannot("", t.Name, err)
 	}
 	defer f.Close()
+	// To look whether it is whole, all of it is unpacked, to nowhere; very
+	// large ones are not.
 	at, ok := f.(io.ReaderAt)
 	if !ok || info.Size > mostCabinet {
 		return unknown("", "whether %s is whole was not looked at", t.Name)
@@ -108,6 +110,8 @@ func (l *look) sourceTarget(t targets.Target, with arguments) Finding {
 func (l *look) closedToReaders(path string, with arguments) (Finding, bool) {
 	closed := Finding{Answer: Stop, Class: "permission"}
 	var lacking []string
+	// The list is asked first, since it names who lacks the right; to open the
+	// file only shows what the caller may.
 	if s, err := l.m.FileSecurity(path); err == nil {
 		d, err := sddl.Parse(s.SDDL)
 		readers := l.accounts(with)

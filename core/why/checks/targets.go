@@ -61,6 +61,8 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 	case targets.Folder:
 		with["path"], with["folder"] = t.Name, t.Name
 		if f := l.pathUsable(with); f.Answer == Stop {
+			// The package took the folder from what an earlier installation
+			// left: that value is the cause, not the folder.
 			if s := t.Found; s != nil {
 				f.Seen += "; the package takes it from " + s.Detail
 				f.Mend = fmt.Sprintf("take away the value %s of %s, which an earlier installation left, so that "+
@@ -423,6 +425,8 @@ func (l *look) toolTarget(t targets.Target) Finding {
 	if !strings.Contains(name, ".") {
 		endings = []string{".exe", ".cmd", ".bat", ".com"}
 	}
+	// In the order in which the OS looks. One folder that cannot be looked into
+	// leaves it open.
 	folders := append([]string{`C:\Windows\system32`, `C:\Windows`}, strings.Split(v.Words(), ";")...)
 	for _, folder := range folders {
 		folder = strings.TrimRight(l.entry(folder), `\`)

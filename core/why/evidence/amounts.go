@@ -77,6 +77,8 @@ func (r *Run) rooms() {
 			return
 		}
 	}
+	// What is wanted is set against what is free on the same drive where drives
+	// are named. More room later in the run takes it back.
 	for _, w := range wanted {
 		here := free
 		if of := onDrive(free, w.drive); w.drive != "" && len(of) > 0 {
@@ -157,6 +159,8 @@ func roomsIn(lower string, line int) (wanted, free []room) {
 		}
 		x := room{n, lower[m[2]:m[5]], line, driveOf(before, after)}
 		switch {
+		// Right before the number stands what it is, in most languages; else
+		// the nearer of the two words decides.
 		case endsWith(before, words["least"]):
 			wanted = append(wanted, x)
 			continue

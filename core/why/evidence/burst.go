@@ -51,6 +51,8 @@ func (r *Run) findNoise() {
 		r.alike[shape] = s.n
 	}
 	span := math.Max(1, math.Abs(float64(r.a.LastLine-r.a.Line)))
+	// Noise is what comes often, from early on, over most of the run: it was
+	// there while all went well.
 	for i := range r.lines {
 		l := &r.lines[i]
 		s := shapes[l.shape]
@@ -114,6 +116,8 @@ func (r *Run) findBurst() {
 		if !l.fails || !r.counts(i) {
 			continue
 		}
+		// Two failures belong together that stand close, in lines or in time,
+		// with few other things between them.
 		if next != nil {
 			apart := burstLines
 			if l.Kind <= story.KindDebug {

@@ -161,6 +161,8 @@ func (r *Run) checklist(rows []checkRow) {
 			ofChecks++
 		}
 	}
+	// A list of which all rows failed, or none, tells nothing apart; and one in
+	// the middle of a run that went on stopped nobody.
 	if len(rows) < leastRows || good == 0 || good == len(rows) || !r.brokeBehind(rows[len(rows)-1].at) {
 		return
 	}
@@ -168,6 +170,8 @@ func (r *Run) checklist(rows []checkRow) {
 	for i := max(0, rows[0].at-aboveChecks); i < rows[0].at; i++ {
 		headed = headed || isCheckHead(r.lines[i].lower)
 	}
+	// Where a head says that these are checks, each failed one is a condition,
+	// whatever it is called.
 	for _, row := range rows {
 		if row.good {
 			continue

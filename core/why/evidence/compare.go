@@ -159,6 +159,7 @@ func (w measure) isMet(found []measure) bool {
 func (c comparing) in(text string, line int) (all []measure) {
 	for _, m := range measured.FindAllStringSubmatch(text, 8) {
 		one := measure{line: line, from: version(m[3]), to: version(m[4]), name: strings.TrimSpace(m[1]), text: strings.TrimSpace(m[0])}
+		// Amounts are compared as bytes: one side is often in another unit.
 		if unit := strings.ToLower(m[6]); unit != "" {
 			one.unit = true
 			shift := 10 * (1 + strings.IndexRune("kmgt", latin(unit)))
@@ -178,6 +179,8 @@ func (c comparing) in(text string, line int) (all []measure) {
 			}
 		}
 		switch {
+		// A "build" may be a product's own; only numbers that the OS has had
+		// are of the OS.
 		case one.thing == "" || strings.HasSuffix(one.thing, "build") && len(one.from) == 1 &&
 			(one.from[0] < oldestBuild || one.from[0] > newestBuild):
 			continue

@@ -37,6 +37,8 @@ const (
 func (r *Run) link() {
 	limit := max(4, min(rareName, int(float64(len(r.lines))*rareShare)))
 	head := r.end
+	// Names that few lines have, of those in which it broke, are what the
+	// failure is about.
 	for _, i := range r.burst {
 		l := &r.lines[i]
 		head = min(head, l.pos)
@@ -73,6 +75,7 @@ func (r *Run) link() {
 		if l.fails && !r.again[l.Message] {
 			set(linkedFail)
 		}
+		// What was said after the end was said about something else.
 		if l.pos > r.end {
 			l.linked *= behindFactor
 		}
@@ -102,6 +105,9 @@ func (r *Run) within(i int) bool {
 func (r *Run) places() map[int]float64 {
 	in := map[int]float64{}
 	close := 1.0
+	// Going back from the end, each further failure is less surely of the same
+	// trouble; then, going forward from the first that is, each later one is
+	// more surely an echo of it.
 	for k := len(r.burst) - 1; k >= 0; k-- {
 		l := &r.lines[r.burst[k]]
 		if k < len(r.burst)-1 {

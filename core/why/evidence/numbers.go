@@ -106,11 +106,15 @@ func numberAt(s string, i int) (n Number, end int, ok bool) {
 		before = s[i-1]
 	}
 	negative := before == '-' && (i == 1 || strings.IndexByte(" =:(\t[", s[i-2]) >= 0)
+	// What stands right before makes it a part of a name, path, version or
+	// range.
 	if before == '.' || before >= 'a' && before <= 'z' || before == '_' || before == '\\' || before == '/' &&
 		!strings.HasPrefix(word, "0x") || before == '-' && !negative && !(marked(s[:i-1]) && (end == len(s) || strings.IndexByte(" ", s[end]) < 0)) ||
 		before == '#' && !marked(s[:i-1]) || before >= utf8.RuneSelf && !pieces.Begins(s, i) && s[i-1] != 0xbf && !closesMark(s[:i]) {
 		return n, end, false
 	}
+	// What stands right behind makes it a version, a time, a date, a share or a
+	// part of a path.
 	if end < len(s) {
 		switch next := s[end]; {
 		case next == '.' && end+1 < len(s) && s[end+1] >= '0' && s[end+1] <= '9', next == ':' && end+1 < len(s) &&

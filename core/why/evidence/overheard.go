@@ -38,6 +38,7 @@ func (r *Run) overhear() {
 		return
 	}
 	said := slices.ContainsFunc(r.burst, func(i int) bool { return slices.ContainsFunc(r.lines[i].clues, Clue.surely) })
+	// The failure says something itself; notes before it have nothing to add.
 	if !r.mute() {
 		r.bare = said
 		return
@@ -53,6 +54,7 @@ func (r *Run) overhear() {
 	maybe := func(c Clue) bool { // what is not there is looked for all the time
 		return c.tellsMore() && c.Strength == lexicon.Echo && !c.Guess && !c.Loose && !c.Thing && c.Class != "path"
 	}
+	// Plain words first; hints only where there are no plain words.
 	for _, tells := range []func(Clue) bool{Clue.surely, maybe} {
 		for _, l := range r.notes(func(l *line) bool { return slices.ContainsFunc(l.clues, tells) }) {
 			l.linked = max(l.linked, linkedHeard)
@@ -112,6 +114,9 @@ func (r *Run) deeper() {
 		return
 	}
 	loud := map[string]bool{}
+	// Some causes show as others: a share that cannot be reached shows as a
+	// file that is not there. Where only the echo is loud, the notes are asked
+	// for what is behind it.
 	for _, i := range r.burst {
 		for _, c := range r.lines[i].clues {
 			loud[c.Class] = loud[c.Class] || c.tellsMore() && !c.Guess && !c.Loose

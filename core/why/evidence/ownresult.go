@@ -25,6 +25,8 @@ func (r *Run) ownResult() {
 	own := uint32(r.a.Exit.Code)
 	first := -1
 	told := make([][]Number, len(r.lines))
+	// The lines that tell the number first are where it came up; other results
+	// well before that were survived.
 	for i := range r.lines {
 		l := &r.lines[i]
 		told[i] = slices.DeleteFunc(Numbers(l.lower), func(n Number) bool { return uint32(n.Value) < leastResult })

@@ -300,6 +300,8 @@ func (r *Run) uncount() {
 		source, head string
 		words        int
 	}
+	// Lines of one form with ever other numbers count something; those numbers
+	// are no codes.
 	of := func(l *line) form {
 		f := strings.Fields(l.lower)
 		head := ""

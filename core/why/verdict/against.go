@@ -52,6 +52,8 @@ func (v *Verdict) Against(bad, good *story.Story) Parting {
 	if p.At = v.partedAction(a, b); p.At == nil {
 		p.At = partedLine(a, b)
 	}
+	// What only one side has counts for policies in any case; a property that
+	// the good run lacks is mostly one that came of the failure itself.
 	add := func(kind string, here, there map[string]story.Property) {
 		for name, x := range here {
 			if y, ok := there[name]; differs(x.Value, y.Value) && !moving(name) && (ok || kind == "policy") {
@@ -82,9 +84,12 @@ func (v *Verdict) Against(bad, good *story.Story) Parting {
 	}
 	for i := range p.Differences {
 		d := &p.Differences[i]
+		// Versions and names are told apart in every comparison; a difference
+		// explains the failure only where the failing lines speak of it.
 		d.Tells = d.Name != "ProductName" && d.Kind != "version" && (spokenOf(said, d.Name) || spokenOf(said, d.Here))
 		p.Explains = p.Explains || d.Tells
 	}
+	// The ones that explain it go first, so that the limit cuts the others.
 	slices.SortStableFunc(p.Differences, func(x, y Difference) int {
 		if x.Tells != y.Tells {
 			if x.Tells {

@@ -37,6 +37,8 @@ func (j *judge) around(src story.Source) {
 	v, property := j.v, func(name string) string { return j.a.Properties[name].Value }
 	v.Host = Host{Name: first(property("ComputerName"), src.Host), Person: src.Person,
 		Build: first(property("WindowsBuildNumber"), src.Build, property("WindowsBuild"))}
+	// The engine's property has stayed at one number since; it tells nothing of
+	// a machine of today.
 	if v.Host.Build == beforeTen && j.a.Dialect == story.Engine {
 		v.Host.Build = ""
 	}

@@ -31,11 +31,14 @@ func (j *judge) bare() (Cause, bool) {
 	if best != nil && best.Weight > leastSure {
 		return j.fromMessage(best), true
 	}
+	// Elsewhere no message has a number, and the line with the plainest error
+	// has to do.
 	if j.a.Dialect != story.Engine {
 		if c, ok := j.mostTelling(); ok {
 			return c, true
 		}
 	}
+	// 1603 with an action that broke says less than the action does.
 	if e := j.a.Exit; e != nil && (j.broke == nil || e.Code != 1603) {
 		if x, ok := codes.ExitCode(e.Code); ok && x.Class != "" {
 			j.anchor = append(j.anchor, &story.Message{Place: e.Place, Raw: e.Text, Text: e.Text, Number: e.Code})
@@ -47,11 +50,14 @@ func (j *judge) bare() (Cause, bool) {
 		c := Cause{Class: new("custom-action"), Title: "an action of the package's own failed", Confidence: bareCustom,
 			Subject: &signs.Subject{Kind: "program", Name: j.broke.Name},
 			Summary: fmt.Sprintf("%s is an action of the package's own; it failed, and the log does not say why", j.broke.Name)}
+		// Packages name their checks after what they check, and the log has its
+		// value.
 		if name, value, ok := j.checked(); ok {
 			c.Class, c.Title = new("condition"), "a check of the package's own refused"
 			c.Subject = &signs.Subject{Kind: "property", Name: name}
 			c.Summary = fmt.Sprintf("%s, a check in the package, failed without a message; the property %s is %q", j.broke.Name, name, value)
 		}
+		// The action did not fail: it was running when the log was taken.
 		if j.v.Outcome == story.Unfinished {
 			c.Summary = fmt.Sprintf("the log stops while %s, an action of the package's own, was running", j.broke.Name)
 			c.Title, c.Class = "the log stops while an action was running", new("unknown")

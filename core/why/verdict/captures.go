@@ -88,6 +88,8 @@ func (j *judge) builtins() map[string]string {
 // key of the last operation.
 func dataCaptures(text string, caps map[string]string) {
 	op, args, ok := strings.Cut(text, "(")
+	// Progress texts are "Field: value, Field: value"; the first value is what
+	// was worked on. Script lines are calls: Name(Key=value,…).
 	if !ok {
 		if _, v, ok := strings.Cut(text, ": "); ok {
 			if _, w, ok := strings.Cut(v, ": "); ok {

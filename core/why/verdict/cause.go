@@ -50,6 +50,8 @@ func (j *judge) cause() {
 	if j.opt.Machine != nil {
 		hits = j.confirm(hits)
 	}
+	// Logs of vendors have no numbers to go by: signs, words and codes are
+	// weighed together there.
 	if j.foreign() {
 		j.fromAll(hits)
 		j.namedSubject()
@@ -60,6 +62,8 @@ func (j *judge) cause() {
 	}
 	nearestFirst(hits)
 	j.v.Hypotheses = evidence.Propose(proposed(hits))
+	// The engine's logs are judged by its own messages; its words come only
+	// where a message or a sign names no reason.
 	best, ok := j.bare()
 	if len(hits) == 0 || namesNoReason(hits[0]) {
 		if own, said := j.ownWords(); said {
@@ -95,6 +99,8 @@ func (j *judge) cause() {
 			c.Subject.Name = wholeService(c.Subject.Name, j.anchor)
 		}
 	}
+	// A message's own line may name the file even where the message has no
+	// field for it.
 	byNumber := j.said == nil && len(j.anchor) > 0 && j.anchor[0].Number > 0 // and by no sign
 	if c := &j.v.Cause; c.Subject == nil && byNumber && ofFiles[*c.Class] {
 		c.Subject = j.subjectIn(j.anchor[:1], slices.Concat(wanted[*c.Class], []names.Kind{names.Key}), anything)
@@ -104,9 +110,12 @@ func (j *judge) cause() {
 	}
 	j.wholeKind()
 	j.ask()
+	// A log that was cut may have been cut before the cause.
 	if j.v.Outcome == story.Unfinished {
 		j.v.Cause.Confidence *= cutLogFactor
 	}
+	// Words of a program that nobody here knows are trusted less than the
+	// engine's, unless the machine agrees with them.
 	if j.a.Dialect == story.Generic && !slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return f.Answer == "yes" }) {
 		j.v.Cause.Confidence *= foreignFactor
 	}
@@ -198,6 +207,8 @@ func (j *judge) wholeKind() {
 	c := &j.v.Cause
 	switch s := c.Subject; {
 	case c.Class == nil:
+	// A call of the OS's is answered by a service of its own, which the line
+	// does not name.
 	case s == nil && *c.Class == "service":
 		if last := j.rightBefore(j.before()); len(last) > 0 {
 			if name := servedIn(last[:1]); name != "" {
@@ -212,6 +223,7 @@ func (j *judge) wholeKind() {
 		if name := servedIn(slices.Concat(j.anchor, j.rightBefore(j.before()))); name != "" {
 			c.Subject = &signs.Subject{Kind: "service", Name: name}
 		}
+	// Which proxy it was stands where the setup was told to use it.
 	case s.Kind == "host" && s.Name == "proxy":
 		for _, m := range slices.Backward(j.a.Messages) {
 			if f := proxyHost.FindStringSubmatch(firstLine(m.Text)); f != nil {
@@ -434,6 +446,8 @@ func (j *judge) number(s *signs.Sign, h signs.Hit) *int {
 
 // confirm lets the machine raise or strike what was seen.
 func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
+	// Each question costs a look at the machine; the signs behind the third are
+	// far less sure.
 	asked := min(len(hits), 3)
 	findings := make([][]signs.Finding, asked)
 	for i := range asked {
@@ -451,6 +465,7 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 				complete = complete && len(missing) == 0
 				with[k] = v
 			}
+			// A question with a gap in it would be about something else.
 			if !complete {
 				continue
 			}
@@ -459,6 +474,8 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 			}
 			f, more := j.opt.Machine.Check(c.Check, with)
 			maps.Copy(caps, more)
+			// What the log itself told is kept apart from what the machine
+			// added: proof is shown from the log.
 			if h.Told == nil {
 				h.Told = maps.Clone(h.Captures)
 			}
@@ -483,6 +500,8 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 	if asked == 0 {
 		return hits
 	}
+	// What the machine says may bring another sign to the front, but it never
+	// brings one that the log did not show.
 	hits[0], hits[best] = hits[best], hits[0]
 	j.v.Machine = findings[best]
 	if !j.v.Shown() && slices.ContainsFunc(j.v.Machine, func(f signs.Finding) bool { return !f.Unread }) {

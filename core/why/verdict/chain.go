@@ -288,6 +288,8 @@ func (j *judge) chain() {
 	if e := j.a.Exit; e != nil {
 		add(Line{e.File, e.Line, e.Text})
 	}
+	// From the outside in: each action that ended badly hands the failure on to
+	// the one around it.
 	for _, x := range j.trail {
 		switch {
 		case x.EndText != "":
@@ -306,6 +308,8 @@ func (j *judge) chain() {
 			v.Evidence = append(v.Evidence, l)
 		}
 	}
+	// Further lines of the action are shown only where those of the cause say
+	// nothing, or say more.
 	silent := !slices.ContainsFunc(j.anchor, func(m *story.Message) bool { return m.Kind != story.KindResult && tells(m) })
 	for _, l := range j.scene.Lines {
 		if len(v.Evidence) >= maxEvidence {
@@ -315,6 +319,8 @@ func (j *judge) chain() {
 			v.Evidence = append(v.Evidence, lineOf(l.Message))
 		}
 	}
+	// Nothing was said at all: then what the action worked on last is the best
+	// that there is.
 	if j.broke != nil && len(v.Evidence) == 0 {
 		for _, d := range j.broke.Data {
 			v.Evidence = append(v.Evidence, Line{d.File, d.Line, d.Text})
@@ -398,6 +404,8 @@ func firstLines(lines []Line, n int) []Line {
 
 // remedy fills a model; one that needs a capture that is missing is left out.
 func (j *judge) remedy(m step.Remedy) []step.Remedy {
+	// Without the one thing that it is about, the advice would be about
+	// nothing.
 	if m.Needs != "" && j.caps[m.Needs] == "" {
 		return nil
 	}
@@ -411,6 +419,8 @@ func (j *judge) remedy(m step.Remedy) []step.Remedy {
 	r.Undo, _ = signs.Fill(m.Undo, j.caps)
 	for _, s := range m.Steps {
 		filled, ok := fillStep(s, j.caps)
+		// One step that cannot be filled makes the rest pointless: it stays
+		// advice.
 		if !ok {
 			r.Steps = nil
 			break

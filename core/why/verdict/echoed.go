@@ -186,6 +186,8 @@ func (j *judge) underWay() string {
 		return name
 	}
 	seen := 0
+	// The nearest line that says what is being done names the step; too far
+	// back it is the step before.
 	for _, m := range j.before() {
 		if j.said.Noise(m) || m.Text == j.anchor[0].Text || tries.MatchString(m.Text) {
 			continue
@@ -313,9 +315,11 @@ func (j *judge) begunAs(m *story.Message, words []string, called bool) string {
 			times += max(1, o.Repeated)
 		}
 	}
+	// Words that only join are no part of a name: "Register service for".
 	for best > 0 && headWords()["tail"][strings.ToLower(words[best-1])] {
 		best--
 	}
+	// What many lines begin with is how this program writes, and no step.
 	if best == 0 || times > echoOften || best > echoWords {
 		return ""
 	}

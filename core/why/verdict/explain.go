@@ -41,6 +41,8 @@ func (v *Verdict) Explained() (all []Weighed) {
 			share += math.Exp(h.Total)
 		}
 	}
+	// The verdict's own confidence stands as it was settled; the others share
+	// what is left, by their weights.
 	for i, h := range v.Hypotheses {
 		w := Weighed{Class: h.Class, Weight: round(h.Total), For: []Point{}, Against: []Point{}, Confidence: v.Cause.Confidence}
 		if i > 0 {

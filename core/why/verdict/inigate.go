@@ -36,6 +36,8 @@ func (j *judge) iniGate() (g iniGate, ok bool) {
 	if len(j.anchor) == 0 {
 		return g, false
 	}
+	// The file is the last one that was read before the refusal; key and
+	// section stand in the lines right before, or in the refusal itself.
 	at := slices.IndexFunc(j.a.Messages, func(m *story.Message) bool { return m.Line >= j.anchor[0].Line })
 	if at < 0 {
 		return g, false
@@ -69,6 +71,8 @@ func (j *judge) iniGate() (g iniGate, ok bool) {
 			g.section = s[1]
 		}
 	}
+	// A version in the refusal is the bound; what was found has as many parts,
+	// and stands just before.
 	if bounds := dotted.FindAllString(said, -1); len(bounds) > 0 {
 		g.bound = bounds[len(bounds)-1]
 		for _, m := range slices.Backward(near) {

@@ -27,6 +27,7 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 		switch {
 		case err == nil:
 			stories = append(stories, s)
+		// Somebody named just this file: that is one reason more to read it.
 		case s != nil && !skip && len(ins) == 1:
 			return named(s, err, opt)
 		case (skip || len(ins) > 1) &&

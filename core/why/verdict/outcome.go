@@ -16,6 +16,8 @@ func outcome(a *story.Attempt) story.Outcome {
 	switch {
 	case a.Cancelled:
 		return story.Cancelled
+	// The number counts before the words: programs say "done" on their way to
+	// an error.
 	case a.Exit != nil:
 		o := byCode(a.Exit.Code, a)
 		if o == story.Restart && a.Dialect == story.Generic && a.Success != nil && !*a.Success {
@@ -33,6 +35,8 @@ func outcome(a *story.Attempt) story.Outcome {
 		}
 		return story.Succeeded
 	case top != nil && top.Result != nil:
+		// The engine's numbers for how an action ended: 1 worked, 2 a person
+		// stopped it, 3 failed, 4 it goes on after a restart.
 		switch *top.Result {
 		case 1:
 			if a.Restart {
@@ -48,6 +52,7 @@ func outcome(a *story.Attempt) story.Outcome {
 			return story.Failed
 		}
 	}
+	// Something began and nothing ended: it was cut off, or still runs.
 	if len(a.Actions) > 0 && !a.Closed {
 		return story.Unfinished
 	}

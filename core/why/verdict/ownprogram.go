@@ -168,6 +168,8 @@ func (j *judge) fromProgram(top evidence.Hypothesis) bool {
 		}
 		j.v.Cause.Message = &code
 	}
+	// Where the setup itself ended with the program's number, the program is to
+	// blame; where not, the setup may have gone on in spite of it.
 	own := j.a.Exit != nil && j.v.Cause.Message != nil && j.a.Exit.Code == *j.v.Cause.Message
 	if j.v.Cause.Message != nil && !own && told.Kind >= story.KindWarning { // it may have been passed over
 		code := j.v.Cause.Message

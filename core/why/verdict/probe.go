@@ -55,6 +55,8 @@ func (j *judge) probes() (all []probe) {
 		}
 		for _, n := range names.In(text) {
 			switch n.Kind {
+			// A path is asked about as what it was to be: a folder that is made
+			// may be absent, one that is read may not.
 			case names.Path:
 				path := strings.TrimRight(n.Text, `\`)
 				what := "file"
@@ -132,6 +134,8 @@ func (j *judge) probe() {
 		return
 	}
 	for _, q := range j.probes() {
+		// A yes of the machine moves a verdict only along causes whose words
+		// are alike, and never one that the log tells well.
 		if len(to) > 0 && !slices.Contains(to, q.class) || q.class != own && v.Cause.Confidence >= wellTold {
 			continue
 		}
@@ -147,6 +151,8 @@ func (j *judge) probe() {
 		if caps["service"] != "" {
 			about.Name = caps["service"]
 		}
+		// The first yes counts: further ones would be other troubles of the
+		// machine, and it has many.
 		v.Machine = append(v.Machine, f)
 		if class == own {
 			v.Cause.Confidence += (1 - v.Cause.Confidence) * (1 - exactFactor)

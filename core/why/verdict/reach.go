@@ -82,6 +82,7 @@ func Judge(s *story.Story, opt Options) (*Verdict, error) {
 		v.Cause = Cause{Class: new("unknown"), Title: "nothing was set up here", Summary: "the log holds no setup attempt"}
 		return v, nil
 	}
+	// People ask about the last attempt; those before are told in short.
 	for _, past := range s.Attempts[:len(s.Attempts)-1] {
 		v.Attempts = append(v.Attempts, Past{past.Line, past.Date, outcome(past), exitCode(past)})
 	}
@@ -131,6 +132,8 @@ func (j *judge) run() {
 		v.Given, v.With = story.Call(j.a.Command)
 	}
 	j.remark()
+	// The end was read from loose words, so what stands behind it may take it
+	// back.
 	if j.a.Loosely && v.Outcome == story.Succeeded {
 		v.Outcome = j.doubted()
 	}
@@ -144,6 +147,8 @@ func (j *judge) run() {
 			Target: "this machine", Undo: "not needed"}}
 		return
 	}
+	// From here on it is about a failure: where, which lines, why, and what to
+	// do.
 	j.trail = breaking(j.a, v.Outcome)
 	if n := len(j.trail); n > 0 {
 		j.broke = j.trail[n-1]

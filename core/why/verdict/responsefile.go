@@ -39,12 +39,16 @@ func (v *Verdict) fromCaller(all []judged) {
 	if s == nil || v.ExitCode == nil || len(all) == 0 || all[0].Dialect != story.Response {
 		return
 	}
+	// The number only says that a folder could not be made; which one, the
+	// response file says.
 	if *v.ExitCode == targetFailed {
 		folder := firstIn(all, targetFolder, 1)
 		if folder == "" {
 			return
 		}
 		v.Cause.Subject = &signs.Subject{Kind: "folder", Name: folder}
+		// Nothing speaks of a drive that is full or read-only: the path itself
+		// is wrong.
 		if !speaksOfDrive(all, folder) {
 			v.Cause.Class = new("path")
 			v.Cause.Summary = fmt.Sprintf("the silent setup ended with %d: it could not make %s, which its response file holds; nothing else here "+

@@ -26,6 +26,8 @@ const saidFactor = 0.85 // a dialog's text shows less than a log
 // it in the order of their likelihood, and with how to get the log that
 // decides.
 func Said(text string, exit *int, opt Options) (*Verdict, error) {
+	// "error 1605" in a dialog is a number that somebody read off, and means
+	// what the number does.
 	if n, ok := systemError(text); ok && exit == nil {
 		exit = &n
 		text = ""
@@ -53,6 +55,8 @@ func Said(text string, exit *int, opt Options) (*Verdict, error) {
 			break
 		}
 	}
+	// A dialog's words are judged as a log's would be, and trusted less: they
+	// are typed by hand, and one line of many.
 	j.cause()
 	v.Cause.Confidence = round(v.Cause.Confidence * saidFactor)
 	if c, ok := namedByCode(text); ok && *v.Cause.Class == "unknown" {
@@ -225,6 +229,7 @@ func (j *judge) likely() {
 		f     *signs.Finding
 		caps  map[string]string
 	}
+	// Which causes are usual depends on what kind of number it is.
 	list := suspects
 	switch n := *v.ExitCode; {
 	case notFoundCode(n):
@@ -236,6 +241,7 @@ func (j *judge) likely() {
 	for _, s := range list {
 		r := ranked{suspect: s, score: s.often}
 		if j.opt.Machine != nil && s.check != "" {
+			// A number that names no reason is where the machine helps most.
 			f, caps := j.opt.Machine.Check(s.check, s.with)
 			switch f.Answer {
 			case "yes":
@@ -259,6 +265,8 @@ func (j *judge) likely() {
 	for _, r := range all {
 		v.Others = append(v.Others, Other{Class: r.class, Title: r.title, Confidence: round(r.score)})
 	}
+	// Without a yes of the machine nothing is more than frequent, and a
+	// frequency is no verdict.
 	top := all[0]
 	if top.f == nil {
 		e, _ := codes.ExitCode(*v.ExitCode)

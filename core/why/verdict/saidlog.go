@@ -102,6 +102,8 @@ func (j *judge) ownSentences() (Cause, bool) {
 	case j.broke == nil, j.a.Dialect != story.Chain && (j.a.Dialect != story.Engine || !j.broke.Custom):
 		return Cause{}, false
 	}
+	// Only what the action itself printed: the engine's own lines say that it
+	// failed, not why.
 	var printed []*story.Message
 	for _, l := range j.scene.Lines {
 		text := firstLine(l.Text)
@@ -111,6 +113,8 @@ func (j *judge) ownSentences() (Cause, bool) {
 			printed = append(printed, l.Message)
 		}
 	}
+	// The last lines before it failed tell why; a program may print thousands
+	// before.
 	slices.SortFunc(printed, func(a, b *story.Message) int { return a.Line - b.Line })
 	printed = printed[max(0, len(printed)-mostPrinted):]
 	if len(printed) == 0 {

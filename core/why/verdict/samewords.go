@@ -36,6 +36,8 @@ func (j *judge) sameWords(class string) *signs.Subject {
 		return nil
 	}
 	said := firstLine(j.anchor[0].Text)
+	// Where the telling line names something itself, there is nothing to look
+	// for.
 	for _, n := range names.In(said) {
 		if n.Kind != names.Unsure && n.Kind != names.Function {
 			return nil
@@ -55,6 +57,8 @@ func (j *judge) sameWords(class string) *signs.Subject {
 		if j.anchor[0].Line-m.Line > farWords {
 			break
 		}
+		// A line that came many times is a list, and its last entry is no
+		// likelier than any other.
 		if m.Repeated > mostOfList || !sharesWord(m.Text, words) {
 			continue
 		}

@@ -94,6 +94,7 @@ func (j *judge) ofSameThing(class string, near []*story.Message) *signs.Subject 
 		return &signs.Subject{Kind: "file", Name: f[1]}
 	}
 	for _, m := range j.anchor {
+		// What an older version is called stands in the refusal itself.
 		if class == "leftover" {
 			if f := firstRemove.FindStringSubmatch(firstLine(m.Text)); f != nil {
 				return &signs.Subject{Kind: "product", Name: cmp.Or(f[1:]...)}
@@ -116,6 +117,7 @@ func (j *judge) ofSameThing(class string, near []*story.Message) *signs.Subject 
 			}
 		}
 	}
+	// What was refused is the script, whatever command in it was.
 	if class == "policy" || class == "custom-action" || class == "elevation" {
 		if script := j.thrownIn(); script != "" {
 			return &signs.Subject{Kind: "file", Name: script}
@@ -184,6 +186,7 @@ func (j *judge) ofTelling(class string, near []*story.Message) *signs.Subject {
 
 // ofHandled is what the lines right before the telling ones handled.
 func (j *judge) ofHandled(class string, near []*story.Message) *signs.Subject {
+	// What is known to be done, or was another part's, is not what broke.
 	near = slices.DeleteFunc(near, func(m *story.Message) bool {
 		if m.Kind <= story.KindWarning {
 			return false
@@ -207,6 +210,8 @@ func (j *judge) ofHandled(class string, near []*story.Message) *signs.Subject {
 			return (before && !j.inStep(m) || handled.MatchString(m.Text) || wasDone.MatchString(m.Text)) && m.Kind > story.KindWarning
 		})
 	}
+	// First what the same part of the program handled, then what the class is
+	// about wherever it stands.
 	things := slices.Concat(wanted[class], []names.Kind{names.Path, names.Key, names.File, names.Host})
 	if found := j.subjectIn(j.samePart(near), things, started(class)); found != nil {
 		return found
@@ -219,6 +224,8 @@ func (j *judge) ofHandled(class string, near []*story.Message) *signs.Subject {
 			return found
 		}
 	}
+	// These are about a thing of plain words: "a licence file", "the service
+	// pack".
 	if demanding[class] {
 		return j.demandedIn(slices.Concat(j.anchor, near))
 	}

@@ -75,6 +75,8 @@ func readText(text string) (best reading, ok bool) {
 			best, ok = r, true
 		}
 	}
+	// A number in hexadecimal is a code more surely than one in figures; short
+	// ones are the OS's own errors.
 	for _, m := range hexCode.FindAllStringSubmatch(text, 6) {
 		u, err := strconv.ParseUint(m[1], 16, 32)
 		if err != nil {
@@ -104,6 +106,8 @@ func readText(text string) (best reading, ok bool) {
 			break
 		}
 	}
+	// Figures are counts and sizes more often, so they weigh less, and 0 and 1
+	// tell nothing.
 	for _, m := range decimal.FindAllStringSubmatch(text, 6) {
 		n, err := strconv.Atoi(m[1])
 		if err != nil || n == 0 || n == 1 {
@@ -133,6 +137,8 @@ func (j *judge) mostTelling() (Cause, bool) {
 			continue
 		}
 		r, ok := readText(l.Text)
+		// Half of what a code would give: the line at least says that something
+		// failed.
 		score := l.Weight * 0.5
 		if ok {
 			score = l.Weight * r.sure
@@ -151,6 +157,7 @@ func (j *judge) mostTelling() (Cause, bool) {
 		c.Class, c.Title, c.Message, c.Confidence = new(bestReading.class), bestReading.title, bestReading.code, top
 		c.Summary = bestReading.title + ": " + story.Clip(firstLine(best.Text), 160)
 	}
+	// The path in the line is what it is about; without one the action is.
 	if p := anyPath.FindStringSubmatch(best.Text); p != nil {
 		c.Subject = &signs.Subject{Kind: "file", Name: strings.TrimRight(p[1]+p[2], `\.:`)}
 	} else if j.broke != nil {

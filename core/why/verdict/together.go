@@ -27,6 +27,9 @@ func (j *judge) fromAll(hits []signs.Hit) {
 	}
 	hs := j.said.Weigh(proposals)
 	j.v.Hypotheses = hs
+	// In this order: a number of the program's own, a program that failed
+	// without saying why, nothing that is known, a sign, and last the words
+	// alone.
 	top := hs[0]
 	if j.byOwnNumber(hs) {
 		hs = slices.DeleteFunc(slices.Clone(hs), func(h evidence.Hypothesis) bool { return h.Class != "unknown" })
