@@ -236,6 +236,8 @@ func (a *app) restore(m machine.Machine, from, only []string, how planHow) error
 			return err
 		}
 	}
+	// What is left is read from the machine again, not worked out from the
+	// plan.
 	if res.Applied {
 		again, err := cached.Read(m)
 		if err != nil {
@@ -280,6 +282,7 @@ func (a *app) restoreText(res restoreResult, wanted []cached.Entry) {
 		item(&b, s, 2, 9, "sha256", src.Hash)
 		item(&b, s, 2, 9, "proof", "not proven to be the vendor's: its codes fit, which anybody can write; its signature is not looked at")
 	}
+	// A share has many files that cannot be read; a few show what is meant.
 	for i, t := range res.Skipped {
 		if i == 5 {
 			fmt.Fprintf(&b, "  … %d more could not be read\n", len(res.Skipped)-i)

@@ -39,6 +39,8 @@ func (a *app) fixCall(ctx context.Context, m machine.Machine, args []string, opt
 	if len(args) == 1 {
 		path, switches = retry.Program(args[0])
 	}
+	// A package or program that is named; without one it is the package that
+	// the log was of, with what it was given then.
 	if path != "" {
 		if err := there(m, path); err != nil {
 			return err
@@ -53,6 +55,8 @@ func (a *app) fixCall(ctx context.Context, m machine.Machine, args []string, opt
 		}
 		path = v.Package
 		given, with = append(slices.Clone(v.Given), given...), append(slices.Clone(v.With), with...)
+		// A remedy that writes a command file knows properties that the setup
+		// needs.
 		if at := v.FirstWithSteps(); at >= 0 {
 			for _, s := range v.Remedies[at].Steps {
 				if c, ok := s["command"]; ok {

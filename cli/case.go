@@ -258,6 +258,7 @@ func (a *app) caseNext(st casefile.Stand) string {
 	if st.About != nil && st.About.State == casefile.Closed {
 		return ""
 	}
+	// In this order: what is half done is settled before anything new begins.
 	if st.CutOff() {
 		return "hollowkey undo" + where
 	}
@@ -265,6 +266,8 @@ func (a *app) caseNext(st casefile.Stand) string {
 		slices.ContainsFunc(l.Rungs, func(r ladder.Rung) bool { return r.State == ladder.Taken }) {
 		return "hollowkey fix " + quoteArgument(l.Of) + where + " --ladder"
 	}
+	// An attempt says more than a verdict: it is what happens on this machine
+	// now.
 	if n := len(st.Attempts); n > 0 {
 		last := st.Attempts[n-1]
 		switch {
@@ -346,6 +349,7 @@ func (a *app) caseText(st casefile.Stand) string {
 	}
 	if items := st.Journal.Items(); len(items) > 0 {
 		fmt.Fprintf(&b, "\n%s\n", s.bold("Changes"))
+		// What was taken back is of no more interest than that it was.
 		if gone := len(items); gone > mostChanges {
 			items = slices.DeleteFunc(items, func(i fix.Item) bool { return i.Status == "undone" })
 			if gone -= len(items); gone > 0 {
@@ -372,6 +376,7 @@ func (a *app) caseText(st casefile.Stand) string {
 		fmt.Fprintf(&b, "\n%s %s, %s\n", s.faint("last typed:"), last.Time.Format("2006-01-02 15:04 UTC"),
 			s.fit("hollowkey "+strings.Join(last.Args, " "), s.Width-36))
 	}
+	// The last line of the screen is the one that is read.
 	if next := a.caseNext(st); next != "" {
 		fmt.Fprintf(&b, "\n%s\n  %s\n", s.bold("Next:"), s.key(next))
 	}

@@ -100,6 +100,7 @@ func codeText(w io.Writer, s Style, all []codeAnswer) error {
 		if i > 0 {
 			b.WriteString("\n")
 		}
+		// What the site says of its own programs comes first: it knows them.
 		for _, k := range c.Here {
 			codeHere(&b, s, clean(c.Asked), k)
 		}
@@ -167,6 +168,7 @@ func codeEntry(b *strings.Builder, s Style, asked string, e codes.Entry) {
 	if e.Hex != "" && !strings.EqualFold(e.Hex, asked) {
 		head += "  " + e.Hex
 	}
+	// Programs print these as hexadecimal, as a negative number, or both.
 	if e.Kind == codes.HResult || e.Kind == codes.NTStatus {
 		if d := fmt.Sprint(e.Value); d != asked {
 			head += "  " + d

@@ -44,6 +44,7 @@ func (a *app) completeAll(root *cobra.Command) {
 	var walk func(c *cobra.Command)
 	walk = func(c *cobra.Command) {
 		for name, words := range options {
+			// Options of one name mean different things in different commands.
 			ofStartup := strings.HasPrefix(c.CommandPath(), "hollowkey startup")
 			if c.Flags().Lookup(name) != nil && (ofStartup || name == "change") {
 				_ = c.RegisterFlagCompletionFunc(name, complete(words))

@@ -83,6 +83,8 @@ func (a *app) settle(c *cobra.Command) error {
 	if err != nil {
 		return err
 	}
+	// The call goes before the environment, that before the file, that before
+	// what is usual.
 	take := func(name, flag, variable, own, elsewise string) string {
 		s := setting{Name: name, Value: elsewise, From: "default"}
 		switch f := c.Flags().Lookup(flag); {
@@ -125,6 +127,8 @@ func (a *app) settle(c *cobra.Command) error {
 	if a.width, err = strconv.Atoi(text); err != nil {
 		return wrongCall("HOLLOWKEY_WIDTH %q is no number", text)
 	}
+	// The variable says that there are no colours, the file that there are
+	// some.
 	own := ""
 	if file.Color != nil {
 		own = strconv.FormatBool(!*file.Color)

@@ -90,6 +90,7 @@ func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, around []
 				row("twin", sentence(f.Text))
 			}
 		}
+		// Each step with what it changes, as the preview of a fix shows it.
 		for k, c := range t.Plan.Changes {
 			row("fix", sentence(c.Words()))
 			for line := range strings.Lines(t.diff[k]) {
@@ -107,6 +108,7 @@ func demoText(w io.Writer, s Style, told []demoCase, pack demoPackage, around []
 	}
 	first := quoteArgument(told[0].Log)
 	fmt.Fprintf(&b, "\n%s\n", s.bold("Try it yourself:"))
+	// Whole calls, to be pasted: the demo's folder is in them.
 	for _, line := range []string{
 		"hollowkey why " + first,
 		"hollowkey fix " + first + " --machine " + quoteArgument(machine) + " --preview",

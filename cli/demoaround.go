@@ -54,6 +54,8 @@ func (a *app) demoAround(into string) (out []demoTask, err error) {
 		for _, c := range t.Plan.Changes {
 			t.Done = append(t.Done, c.Words())
 		}
+		// The demo leaves the desktop as it found it, so that it can be run
+		// again.
 		for _, i := range j.LastPlan(m.Name()) {
 			if err := j.Undo(m, i.Change, false); err != nil {
 				return nil, err
@@ -143,6 +145,8 @@ func demoHunt(m machine.Machine, j *fix.Journal) (demoTask, error) {
 		if err := plan.Apply(m, j); err != nil {
 			return t, err
 		}
+		// A person would try the setup now; the demo knows the item that breaks
+		// it.
 		round := startup.Round{On: r.Next, Outcome: startup.Failed}
 		if slices.ContainsFunc(off, func(i startup.Item) bool { return i.ID == demoCulprit }) {
 			round.Outcome = startup.Worked

@@ -50,6 +50,7 @@ func (a *app) demoCases(ctx context.Context, into string) (told []demoCase, err 
 		}
 		told = append(told, t)
 	}
+	// Undone newest first, since one case's fix may stand on another's.
 	for n, t := range slices.Backward(told) {
 		j, err := a.journalFor(t.dir)
 		if err != nil {
@@ -100,6 +101,8 @@ func (a *app) demoCase(ctx context.Context, m *twin.Twin, d demo.Case, into stri
 	if err != nil {
 		return out, err
 	}
+	// Before the fix it must fail, after it work, and after undo fail again:
+	// else nothing is proved.
 	if out.Before, err = a.demoTry(ctx, m, j, out, out.Log); err != nil {
 		return out, err
 	}

@@ -87,6 +87,7 @@ func clearFleet(into string) error {
 
 // askFleet runs the commands that a person would type, and shows them.
 func (a *app) askFleet(d fleetDemo, made []fleetlogs.Log) error {
+	// One log of the week in question, to be asked about by itself.
 	sample := ""
 	for _, l := range made {
 		if l.Day.Truncate(24*60*60*1e9).Equal(fleetlogs.Tuesday) && l.Cause != "" && !strings.Contains(l.Path, "!") {
@@ -118,6 +119,8 @@ func (a *app) askFleet(d fleetDemo, made []fleetlogs.Log) error {
 		} else {
 			fmt.Fprintf(out, "%s\n%s\n\n", a.style.bold(step.what), a.style.key(line))
 		}
+		// The commands are run as a person would run them, through the
+		// program's own entry.
 		if code := Main(step.args, a.in, out, a.err); code != exitDone && code != exitAnswer {
 			return fmt.Errorf("%s: exit status %d", line, code)
 		}

@@ -48,6 +48,8 @@ func (a *app) demoPackage(into string) (out demoPackage, err error) {
 	if out.Before, err = a.demoGates(path, packageOptions{}); err != nil {
 		return out, err
 	}
+	// A runtime that the old package brings and no machine needs any more, and
+	// whatever would open the gate that refuses.
 	edits := []alter.Edit{{Kind: "remove-row", Text: "InstallExecuteSequence,RunChartRuntime"}}
 	for _, g := range out.Before {
 		if g.Kind == gates.Launch && g.Answer == gates.Fails {
@@ -58,6 +60,7 @@ func (a *app) demoPackage(into string) (out demoPackage, err error) {
 			}
 		}
 	}
+	// A transform is the difference of two, so the package is opened twice.
 	original, _, done2, err := a.openPackage(path, packageOptions{})
 	if err != nil {
 		return out, err

@@ -65,6 +65,8 @@ func countOfArguments(c *cobra.Command, args []string) error {
 	path := strings.TrimPrefix(c.CommandPath(), programName+" ")
 	var wanted []string
 	most := 0
+	// The usage line says which arguments there are; brackets mark those that
+	// may be missing, dots those that may come again.
 	for word := range strings.FieldsSeq(usage) {
 		if strings.HasPrefix(word, "--") { // options and their values end a usage
 			break

@@ -29,6 +29,7 @@ func explainText(w io.Writer, s Style, v *verdict.Verdict) error {
 	}
 	fmt.Fprintf(&b, "%s  %s, confidence %s\n", s.bold("WHAT WAS WEIGHED"), *v.Cause.Class, sureness(v.Cause.Confidence))
 	b.WriteString(s.faint("weights add up as log-odds: 1 makes a cause about three times as likely") + "\n")
+	// The likeliest ones; the rest weigh next to nothing and are in the JSON.
 	for _, h := range hs[:min(len(hs), explainCauses)] {
 		fmt.Fprintf(&b, "\n%s %+.1f\n", s.bold(pad(h.Class, 18)), h.Weight)
 		if len(h.For) == 0 {

@@ -140,6 +140,7 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 			return err
 		}
 	}
+	// To print a call needs no machine.
 	if opt.command && a.machine == "" {
 		return a.fixCall(c.Context(), nil, logs, opt)
 	}
@@ -175,6 +176,7 @@ func (a *app) fix(c *cobra.Command, logs []string, opt fixOptions) error {
 	if opt.script != "" {
 		return a.fixScript(m, res, opt.script)
 	}
+	// Where the package is known, the trial is a command of ours too.
 	after := "Now run the setup again."
 	if len(logs) == 1 && res.Verdict != nil && res.Verdict.Package != "" {
 		after = "To try again:     " + a.style.key("hollowkey retry"+quoteAll(logs)+a.where())
@@ -208,6 +210,8 @@ func (a *app) fixScript(m machine.Machine, res fixResult, shell string) error {
 			return err
 		}
 	}
+	// Never over a script that is there: somebody may have looked it over
+	// already.
 	for name, text := range map[string]string{"hollowkey-fix." + shell: forward, "hollowkey-fix-undo." + shell: back} {
 		f, err := os.OpenFile(name, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
 		if err != nil {
@@ -242,6 +246,7 @@ func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, 
 	if errors.Is(err, verdict.ErrNoSuchRemedy) {
 		return fix.Plan{}, callError{err}
 	}
+	// There is something to do, and a person has to do it: that is no error.
 	if errors.Is(err, verdict.ErrAdvice) {
 		a.complain(err)
 		return fix.Plan{}, nil
@@ -264,6 +269,8 @@ func (a *app) remedyPlan(ctx context.Context, m machine.Machine, logs []string, 
 		return fix.Plan{}, nil
 	}
 	r := &v.Remedies[at]
+	// On a twin several rights can be tried one by one; the fewest that help
+	// are given.
 	if t, ok := m.(*twin.Twin); ok {
 		if fewer := retry.Smallest(ctx, t, r.Steps, v, a.inForce(m), a.now); len(fewer) < len(r.Steps) {
 			r.Steps, r.Title = fewer, "give "+fewer[0]["grant"]["account"]+" the right to change "+step.TargetOf(fewer[0])
@@ -343,6 +350,7 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 		b.WriteString("\n")
 	}
 	for i, r := range v.Remedies {
+		// The arrow marks the remedy that the plan below is of.
 		mark := "  "
 		if i == at {
 			mark = s.bold("→ ")
@@ -368,6 +376,7 @@ func fixHead(w io.Writer, s Style, v *verdict.Verdict, at int, on string) error 
 			fmt.Fprintf(&b, "%s\n", s.faint(strings.Join(wrap("("+words+")", s.Width, 15, false), "\n")))
 		}
 	}
+	// Nothing is taken unasked: the call says how to ask for it.
 	if at < 0 && len(v.Remedies) > 0 {
 		if named := v.FirstNamed(); named >= 0 {
 			more := fmt.Sprintf("None of these is done unasked. Add --remedy %d to the call to take that one, with --preview to only see it.", named+1)

@@ -76,12 +76,16 @@ func (a *app) gather(ctx context.Context, logs []string, opt gatherOptions) erro
 	if err != nil {
 		return err
 	}
+	// A zip's files were not masked by us, and to mask inside of it would be to
+	// guess what it holds.
 	for _, n := range names {
 		if zip, _, is := zipped.Parts(n); is {
 			return wrongCall("%s is a zip already\nhint: unpack it, and name the logs: they are masked one by one", zip)
 		}
 	}
 	o := gather.Options{Logs: names, There: there, Machine: m, Now: a.now()}
+	// Names are collected before anything is packed: one that only the last log
+	// tells would else stand in the first.
 	users, hosts := machine.PrivateNames(m)
 	users = append(users, opt.names...)
 	if a.caseDir != "" || a.machine != "" && a.machine != "live" {

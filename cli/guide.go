@@ -73,6 +73,8 @@ func (a *app) guide(ctx context.Context, opt guideOptions) error {
 			return err
 		}
 		var logs []string
+		// What somebody has decides the way: a log, a message, a setup to come,
+		// or only a machine.
 		switch have {
 		case haveSetup, haveMachine:
 			return a.guideReady(m, have, opt)
@@ -167,6 +169,7 @@ func (a *app) guideLog(ctx context.Context, m machine.Machine, opt guideOptions,
 		return nil, err
 	}
 	var options []answer
+	// The newest first, and few: a person looks for what they did just now.
 	for i, f := range found {
 		if i == mostLogs {
 			break

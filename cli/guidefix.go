@@ -29,6 +29,8 @@ func (a *app) guideRungs(ctx context.Context, m machine.Machine, j *fix.Journal,
 		if len(r.Steps) == 0 || r.OnlyNamed {
 			continue
 		}
+		// The first fix is the one that was asked for; each further one is a
+		// new decision.
 		if taken > 0 {
 			more, err := a.maybe(fmt.Sprintf("Go on with the next fix: %s?", r.Title), opt.next, "--next")
 			if err != nil || !more {
@@ -70,6 +72,7 @@ func (a *app) guideFix(m machine.Machine, j *fix.Journal, v *verdict.Verdict, at
 		return false, err
 	}
 	fmt.Fprintln(a.out)
+	// Steps that a file brought are not ours to take without a word.
 	if from := v.Remedies[at].From; from != "" {
 		if sure, err := a.ask(fmt.Sprintf("These steps come from %s, not from the program. Take them?", from)); err != nil || !sure {
 			return false, err

@@ -16,6 +16,7 @@ func (a *app) help(c *cobra.Command) {
 	s := newStyle(a.out, a.noColor, a.width)
 	var b strings.Builder
 	fmt.Fprintf(&b, "%s\n", strings.Join(wrap(s.bold(c.CommandPath())+": "+c.Short, s.Width, 2, true), "\n"))
+	// Examples stand first: they are what is read.
 	if c.Example != "" {
 		b.WriteString("\n" + s.bold("Examples:") + "\n")
 		for line := range strings.Lines(c.Example) {

@@ -59,6 +59,8 @@ Exit status: 0 the round is laid out, or the culprit is found; 1 could not, 2 wr
 // outcome is how the person says that the round went; empty when they asked
 // only where the hunt is.
 func (o huntOptions) outcome() startup.Outcome {
+	// A call begins a hunt, reports a round, or ends it; which of these, the
+	// case's state says.
 	switch {
 	case o.worked:
 		return startup.Worked
@@ -172,6 +174,8 @@ func (a *app) huntAgreed(m machine.Machine, c *startup.Case, ok consent) (previe
 // The state is written first: a crash in between is mended by calling again.
 func (a *app) huntRound(m machine.Machine, j *fix.Journal, c *startup.Case, dir string) error {
 	r := c.Result()
+	// The state is on the disk before anything is held: a restart may come at
+	// any time.
 	if err := c.Save(dir); err != nil {
 		return err
 	}

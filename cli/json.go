@@ -37,6 +37,7 @@ func filled(v reflect.Value) reflect.Value {
 	}
 	out := reflect.New(v.Type()).Elem()
 	out.Set(v)
+	// A copy is filled, never the value itself: it may be in use.
 	switch v.Kind() {
 	case reflect.Slice:
 		if v.Type().Elem().Kind() == reflect.Uint8 {

@@ -32,6 +32,7 @@ func (a *app) fixLadder(ctx context.Context, m machine.Machine, logs []string, o
 	}
 	l := ladder.Build(v, of, m)
 	dir := a.caseFolder()
+	// Rungs of an earlier call keep what came of them.
 	if err := l.GoOn(dir); err != nil {
 		return err
 	}
@@ -54,6 +55,7 @@ func (a *app) fixLadder(ctx context.Context, m machine.Machine, logs []string, o
 	if opt.afterLogon {
 		c.Again = thisProgram() + " fix" + quoteAll(logs) + a.where() + opt.again() + " --ladder --after-logon"
 	}
+	// Without a package nothing can be tried; then a person says how it went.
 	if v.Package != "" {
 		c.Try = func() (*retry.Result, error) {
 			w := retry.Wish{Dir: dir, Question: a.question(nil, opt.whyOptions, m), Now: a.now(),
@@ -81,6 +83,8 @@ func (a *app) fixLadder(ctx context.Context, m machine.Machine, logs []string, o
 // climb takes rung after rung until the setup works, nothing is left, or the
 // person stops.
 func (a *app) climb(l *ladder.Ladder, c ladder.Climber, m machine.Machine, opt fixOptions) error {
+	// Each rung is judged before the next is taken: two fixes at once would not
+	// tell which one helped.
 	for at := l.Next(); at >= 0; at = l.Next() {
 		r := &l.Rungs[at]
 		if r.State == ladder.Taken {
@@ -116,6 +120,7 @@ func (a *app) climb(l *ladder.Ladder, c ladder.Climber, m machine.Machine, opt f
 // takeRung shows a rung's plan, asks, and takes it.
 func (a *app) takeRung(l *ladder.Ladder, c ladder.Climber, m machine.Machine, at int, opt fixOptions) error {
 	r := &l.Rungs[at]
+	// A rung that cannot be drafted here is no reason to stop.
 	plan, err := c.Draft(*r)
 	if err != nil {
 		r.State, r.Came = ladder.Refused, strings.ReplaceAll(err.Error(), "\n", "; ")

@@ -165,6 +165,7 @@ func leftoversText(w io.Writer, s Style, r leftovers.Report, on, again string) e
 	looked := "Looked for: " + strings.Join(slices.Concat(r.Names, r.Codes, r.Folders), ", ")
 	b.WriteString(strings.Join(wrap(looked, s.Width, 0, true), "\n") + "\n")
 	clearable, perhaps := 0, 0
+	// By kind: that is how a person looks them over.
 	for _, kind := range leftovers.Kinds {
 		first := true
 		for _, i := range r.Items {

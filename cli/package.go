@@ -115,6 +115,8 @@ func (a *app) onTheMachine(path string) bool {
 
 // openFile opens a file of this computer, or of the machine.
 func (a *app) openFile(path string) (io.ReaderAt, int64, func(), error) {
+	// One path, two meanings: the machine's own where it has the form of one
+	// and a machine is named.
 	if a.onTheMachine(path) {
 		m, closeMachine, err := a.openMachine()
 		if err != nil {

@@ -101,6 +101,7 @@ func (a *app) alter(path string, opt alterOptions) error {
 		return err
 	}
 	defer done()
+	// Opened twice: what was and what is to be are compared.
 	original, _, done2, err := a.openPackage(path, opt.packageOptions)
 	if err != nil {
 		return err
@@ -179,6 +180,7 @@ func (a *app) alterCopy(res *alterResult, db *installdb.Database, opt alterOptio
 	if err := notOver(name, opt.with); err != nil {
 		return err
 	}
+	// The vendor's package is written over only when the call says so twice.
 	if same(res.File, name) {
 		if !opt.out.replace {
 			return fmt.Errorf("--out names the package itself\nhint: give another name; --replace would write over the vendor's file")

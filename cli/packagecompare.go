@@ -99,6 +99,7 @@ func rowChanges(d *installdb.Difference) []rowChange {
 			if c.Op != installdb.Delete {
 				after = c.Row[k].String()
 			}
+			// Of a changed row only the cells that changed are shown.
 			if c.Op == installdb.Modify && !c.Set[k] {
 				continue
 			}

@@ -87,6 +87,8 @@ func gatesText(w io.Writer, s Style, list []gates.Gate, file, on string, opt pac
 	fmt.Fprintf(&b, "%s\n", s.bold(fmt.Sprintf("%s%s: %s, %d unknown, %d pass.", file, where,
 		counted(n[gates.Fails], "gate fails", "gates fail"), n[gates.CannotTell], n[gates.Passes])))
 	sorted := slices.Clone(list)
+	// The ones that refuse come first and whole, those that pass in a line
+	// each.
 	slices.SortStableFunc(sorted, func(x, y gates.Gate) int { return gateRank(x) - gateRank(y) })
 	passes := 0
 	for _, g := range sorted {

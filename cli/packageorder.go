@@ -102,6 +102,8 @@ func orderText(w io.Writer, s Style, all []sequence.Action, tables []string, own
 		}
 		var before *sequence.Action
 		for i, x := range list {
+			// Where only the package's own actions are asked for, the engine's
+			// one before tells where they run.
 			if own && x.Kind == "standard" {
 				before = &list[i]
 				continue

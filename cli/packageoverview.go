@@ -72,6 +72,7 @@ func (a *app) overview(file string, opt packageOptions) error {
 		return err
 	}
 	defer setup.Close()
+	// Neither a setup nor a damaged one.
 	if setup.Whole.Kind == whole.Other && setup.Whole.Whole() {
 		return fmt.Errorf("%s is no setup file: no package, patch, transform, cabinet, zip, app package or "+
 			"program\nhint: a log is read by: hollowkey why %s", file, quoteArgument(file))
@@ -93,6 +94,7 @@ func (a *app) overview(file string, opt packageOptions) error {
 		switch {
 		case err == nil:
 			res.Overview, on = &o, name
+		// Of a damaged package as much is told as can be read.
 		case setup.Whole.Whole():
 			return fmt.Errorf("%s: %w", file, err)
 		}

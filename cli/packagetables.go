@@ -173,6 +173,8 @@ func (a *app) rows(table string, columns []installdb.Column, rows []installdb.Ro
 		all = append(all, texts(r))
 	}
 	var b strings.Builder
+	// A grid where the width allows it, else a block for each row: a cell that
+	// is cut is of no use.
 	if fits(a.style, all) {
 		grid(&b, a.style, 0, all)
 	} else {

@@ -19,6 +19,7 @@ const partingRows = 8
 func partingText(w io.Writer, s Style, good string, p *verdict.Parting) error {
 	var b strings.Builder
 	b.WriteString("\n")
+	// What differs matters more than where, if the verdict speaks of it.
 	switch name := clean(filepath.Base(good)); {
 	case p.At == nil:
 		fmt.Fprintf(&b, "%s\n", s.bold("It goes the same way as "+name+", as far as the logs tell"))

@@ -37,6 +37,8 @@ func (a *app) carryOut(m machine.Machine, plan fix.Plan, how planHow) (applied b
 		}
 		return false, nil
 	}
+	// A site's sign may have come from anywhere; --yes agrees to our steps
+	// alone.
 	if how.from != "" && !how.trusted {
 		sure, err := a.ask(fmt.Sprintf("These steps come from %s, not from the program. Take them?", how.from))
 		if errors.Is(err, errNobody) {
@@ -59,6 +61,8 @@ func (a *app) carryOut(m machine.Machine, plan fix.Plan, how planHow) (applied b
 	if !a.json {
 		j.Said = func(line string) { fmt.Fprintf(a.err, "  %s\n", clean(line)) }
 	}
+	// A machine without restore points can still be mended, and undone by the
+	// journal.
 	if how.restorePoint {
 		if err := fix.RestorePoint(m, j, plan.Title); err != nil {
 			fmt.Fprintf(a.err, "No restore point was taken: %s\n", clean(strings.ReplaceAll(err.Error(), "\n", "; ")))
@@ -122,6 +126,7 @@ func priceText(s Style, st kinds.Step) string {
 
 // writeDiff shows what goes (-), what comes (+) and what stays.
 func writeDiff(b *strings.Builder, s Style, before, after []string) {
+	// Lines stand for facts and not for places, so their order says nothing.
 	count := func(list []string, t string) (n int) {
 		for _, o := range list {
 			if o == t {

@@ -96,6 +96,8 @@ func (a *app) products(m machine.Machine, l *products.List, list []*products.Pro
 		}
 		switch {
 		case how.broken && p.Sound():
+		// The OS hides parts of other products from people; a broken one is
+		// shown all the same.
 		case p.Hidden && p.Sound() && !how.all && !how.one && !a.json:
 			hidden++
 		default:

@@ -64,6 +64,8 @@ func (a *app) productsStop(m machine.Machine, word string, how planHow) error {
 	if !a.json {
 		a.runningText(p, r)
 	}
+	// Two plans: services can be started again, programs that were ended
+	// cannot.
 	services, err := fix.DraftNamed(m, "stop the services of "+p.Name, r.StopServices()...)
 	if err != nil {
 		return err

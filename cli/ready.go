@@ -140,6 +140,7 @@ func (a *app) checked(m machine.Machine, args []string, opt readyOptions) (res r
 		res.Others = append(res.Others, setup.Others...)
 	}
 	res.Checks = checks.Ready(m, o)
+	// Only what stops a setup is mended; warnings are a person's to weigh.
 	for _, c := range res.Checks {
 		if c.Answer == checks.Stop {
 			res.Ready = false
@@ -264,6 +265,7 @@ func (a *app) readyText(res readyResult, args []string, opt readyOptions, steps 
 	readySetups(&b, s, res.Others)
 	const words = 9 // columns: "unknown", the longest answer, and two blanks
 	gates := false
+	// What stops comes first; what passed is counted, and shown on request.
 	for _, answer := range []checks.State{checks.Stop, checks.Warn, checks.Unknown, checks.Pass} {
 		set := map[checks.State]func(string) string{checks.Stop: s.bad, checks.Warn: s.mind, checks.Unknown: s.mind, checks.Pass: s.good}[answer]
 		for _, c := range res.Checks {

@@ -105,6 +105,8 @@ func (a *app) rehearse(pack string, opt rehearseOptions) error {
 		return err
 	}
 	defer done()
+	// A package may be named by its path on the twin, by a path of this
+	// computer, or by a product's code.
 	found, err := rehearse.Find(m, pack)
 	if err != nil {
 		return err

@@ -85,6 +85,8 @@ func (a *app) report(ctx context.Context, args []string, opt reportOptions) erro
 	}
 	name := cmp.Or(opt.out.name, filepath.Join(st.Folder, map[bool]string{true: "report.md", false: "report.html"}[opt.markdown]))
 	p := report.Make(in)
+	// One page for whoever works on it, one for the person who waits, and text
+	// for a ticket.
 	switch opt.reader {
 	case forTechnician, "": // the demo names none
 	case forPerson:

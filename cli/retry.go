@@ -78,6 +78,8 @@ type retryResult struct {
 // retry runs the setup again and compares. With --undo-first the last plan is
 // taken back before it, so that "did the fix do it" can be answered both ways.
 func (a *app) retry(ctx context.Context, m machine.Machine, j *fix.Journal, args []string, opt retryOptions) error {
+	// Whether the fix did it is known only when the setup fails again without
+	// it.
 	if opt.undoFirst {
 		for _, i := range j.LastPlan(m.Name()) {
 			if err := j.Undo(m, i.Change, false); err != nil {
@@ -199,6 +201,8 @@ func (a *app) retryText(r retryResult, dir string) string {
 		again := "hollowkey retry " + quoteArgument(t.Package) + repeated("given", t.Properties) + repeated("transform", t.Transforms)
 		fmt.Fprintf(&b, "  the same fix on the machine itself, then:\n  %s\n", s.key(again+" --machine live"))
 	case t.Verdict.Worked():
+	// A change about the very thing that broke is kept, though it was not
+	// enough; another one is taken back.
 	case r.Change == retry.Same && r.Matters:
 		fmt.Fprintf(&b, "  that is not enough; see what is left:  %s\n", s.key("hollowkey fix "+log+a.where()+" --preview"))
 	case r.Change == retry.Same && len(r.Since) > 0:

@@ -317,6 +317,8 @@ To see it end to end on made-up data:  hollowkey demo`,
 		Args:          needSubcommand,
 		Version:       versionText(),
 		PersistentPreRunE: func(c *cobra.Command, _ []string) error {
+			// Before anything else: what the call does not say comes from the
+			// environment and the user's file.
 			if err := a.settle(c); err != nil {
 				return err
 			}
@@ -330,6 +332,8 @@ To see it end to end on made-up data:  hollowkey demo`,
 			if a.quiet && !a.json {
 				a.out = io.Discard
 			}
+			// How much was written tells later whether an error still needs an
+			// object of its own.
 			if a.json {
 				a.written = &counter{Writer: a.out}
 				a.out = a.written

@@ -34,6 +34,7 @@ func (s *safe) Write(p []byte) (int, error) {
 	s.rest = nil
 	out := make([]byte, 0, len(text))
 	for len(text) > 0 {
+		// Only the colours that we write ourselves go through.
 		if text[0] == 0x1b {
 			n := colour(text)
 			if n < 0 {
@@ -45,6 +46,7 @@ func (s *safe) Write(p []byte) (int, error) {
 				continue
 			}
 		}
+		// The rest of a letter comes with the next write.
 		if !utf8.FullRune(text) {
 			s.rest = bytes.Clone(text)
 			break

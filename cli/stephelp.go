@@ -46,6 +46,7 @@ func (a *app) stepHelp(name string) error {
 	}
 	fmt.Fprintf(&b, "%s  %s\n\n", s.bold(k.Name), k.Does())
 	call := "hollowkey fix --step " + k.Name
+	// The call that is shown holds all that is needed and nothing else.
 	for _, arg := range k.Arguments() {
 		means := arg.Means
 		if arg.Needed && len(k.Target) > 1 && strings.Contains(strings.Join(k.Target, " "), arg.Name) {

@@ -35,6 +35,7 @@ func grid(b *strings.Builder, s Style, indent int, rows [][]string) {
 		line := strings.Repeat(" ", indent)
 		for i, c := range r {
 			cell := fit(c, widths[i])
+			// Of a path the end says most, so its middle is cut.
 			if strings.ContainsAny(c, `/\`) {
 				cell = fitMiddle(c, widths[i])
 			}

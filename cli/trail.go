@@ -133,6 +133,8 @@ func (a *app) trailFollow(ctx context.Context, q why.Question, opt trailOptions)
 		if err != nil {
 			return err
 		}
+		// While the log grows it is read again from its start: the trail of
+		// half a log is that of a whole one.
 		if info.Size() != size {
 			size, lastGrowth = info.Size(), time.Now()
 			t, _, err := why.Trail(ctx, q, opt.Options)
@@ -261,6 +263,8 @@ func resultWord(n int) string {
 // stepLine shows one action.
 func stepLine(s Style, st trail.Step) string {
 	result := "      "
+	// The engine's own result is told only of actions that have no worse to
+	// say.
 	switch st.State {
 	case "failed":
 		result = s.bad("FAILED")

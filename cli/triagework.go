@@ -182,6 +182,7 @@ func (a *app) work(ctx context.Context, s *store.Store, o workOptions, why whyOp
 // onlyQueue others read them, else this machine does, too.
 func (a *app) handOut(ctx context.Context, s *store.Store, places []string, onlyQueue bool, o workOptions,
 	why whyOptions, opt triageOptions) error {
+	// Other workers have another present folder.
 	absolute, err := absolutePlaces(places)
 	if err != nil {
 		return err

@@ -128,6 +128,7 @@ func (a *app) undo(m machine.Machine, j *fix.Journal, items []fix.Item, force bo
 		return err
 	}
 	defer j.Release()
+	// The first that cannot go back ends it: those before it may stand on it.
 	for n, i := range items {
 		if err := j.Undo(m, i.Change, force); err != nil {
 			failed = fmt.Errorf("change %d, %s: %w", i.Change, i.Step.Words(), err)

@@ -177,6 +177,7 @@ func (m *view) typed(k tea.KeyPressMsg) {
 // key does what a key asks for. Esc leaves as q does, since somebody who is
 // lost tries it first.
 func (m *view) key(k string) tea.Cmd {
+	// What was said stands until the next key.
 	m.said = ""
 	switch k {
 	case "q", "esc", "ctrl+c":
@@ -356,6 +357,7 @@ func (m *view) bottom() string {
 // bar of the whole.
 func (m *view) drawActions(b *strings.Builder) {
 	room := m.above()
+	// The chosen line stays in sight.
 	m.top = min(max(m.top, m.at-room+1), m.at)
 	const bar = 20 // cells; a twentieth of the whole is the least that a bar can show
 	names := m.width - bar - 22

@@ -40,6 +40,8 @@ func verdictText(w io.Writer, s Style, v *verdict.Verdict, next []string) error 
 	for _, r := range v.Remarks {
 		head = append(head, wrap("note: "+r, s.Width, 2, false)...)
 	}
+	// The proof takes what is left of one screen: outcome, cause and the next
+	// command must be on it.
 	room := screenHeight - 1 - len(head) - len(remedies) - len(tail) - 3 // blank lines between
 	proof := proofLines(s, v, max(room, 2))
 	var b strings.Builder
@@ -188,6 +190,8 @@ func verdictHead(s Style, v *verdict.Verdict) []string {
 	for n, text := range hereText(v) {
 		fact(map[bool]string{true: "here"}[n == 0], text)
 	}
+	// A number that names no reason: what it could be is all that there is to
+	// say.
 	if *v.Cause.Class == "unknown" && len(v.Logs) == 0 {
 		for i, o := range v.Others[:min(len(v.Others), 6)] {
 			name := ""
@@ -272,6 +276,8 @@ func proofLines(s Style, v *verdict.Verdict, room int) []string {
 		parts[0] = s.faint(where) + parts[0]
 		shown[i] = parts
 	}
+	// The line that proves it goes in first, whatever room there is; the others
+	// in their order as far as they fit.
 	for i, e := range v.Evidence {
 		if e == proof {
 			take(i)
@@ -337,6 +343,7 @@ func (a *app) nextCommands(v *verdict.Verdict, logs []string, opt whyOptions) []
 	names := quoteAll(logs)
 	where := a.whereToLook() + opt.again()
 	next := v.Next(a.machine != "")
+	// No machine was named, so the next command cannot know on which to look.
 	if a.machine == "" && !strings.Contains(where, "--machine") && (next == verdict.NextFix || next == verdict.NextLook) {
 		var lines []string
 		switch {

@@ -104,6 +104,8 @@ func Wrap(t string, width, indent int, hang bool) []string {
 			}
 			head := word
 			if Width(word) > left {
+				// Only a word that fits no line is broken, and only where
+				// enough of it stays on this one.
 				if head = ""; Width(word) > room && left > room/3 {
 					head = breakable(word, left)
 				}
