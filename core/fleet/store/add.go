@@ -99,6 +99,7 @@ func (s *Store) AddWithin(ctx context.Context, tx *sql.Tx, list []Found) error {
 	var attempts []Attempt
 	var tried []Tried
 	list = slices.Clone(list)
+	// In one order, so that two workers never wait for each other's rows.
 	slices.SortFunc(list, func(a, b Found) int { return strings.Compare(a.File.Path, b.File.Path) })
 	insert, err := tx.PrepareContext(ctx, s.sql(`INSERT INTO file (path, bytes, changed, hash, state, reason) VALUES (?, ?, ?, ?, ?, ?)
 		ON CONFLICT (path) DO UPDATE SET bytes = excluded.bytes, changed = excluded.changed, hash = excluded.hash, state = excluded.state, reason = excluded.reason`))
@@ -120,6 +121,7 @@ func (s *Store) AddWithin(ctx context.Context, tx *sql.Tx, list []Found) error {
 		}
 	}
 	heads := map[string]string{}
+	// Causes before attempts: those refer to them.
 	for _, id := range slices.Sorted(maps.Keys(causes)) {
 		head, err := s.addCause(ctx, tx, causes[id])
 		if err != nil {
@@ -166,6 +168,7 @@ func (s *Store) addAttempt(ctx context.Context, tx *sql.Tx, insert *sql.Stmt, a 
 		cause = heads[own]
 	}
 	machine := clean(a.Machine)
+	// An attempt of an unknown machine counts as one of its own.
 	who := machine
 	if who == "" {
 		who = a.ID
@@ -222,6 +225,7 @@ func (s *Store) addTried(ctx context.Context, tx *sql.Tx, t Tried) error {
 		moved, next = to.ID, clean(string(b))
 	}
 	machine := strings.ToLower(clean(t.Machine))
+	// The same trial read twice, from a case and from its copy, is one.
 	h := sha256.Sum256([]byte(strings.Join([]string{string(facts), t.Class, t.Remedy, t.Result, next, machine, at}, "\x00")))
 	_, err = s.exec(ctx, tx, `INSERT INTO tried (id, cause, class, remedy, result, moved_to, machine, happened, path, facts, moved_facts) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING`,
 		hex.EncodeToString(h[:12]), c.ID, t.Class, clean(s.rules.Title(t.Remedy, t.Facts)), t.Result, moved,

@@ -31,6 +31,7 @@ func (f Filter) where() (text string, args []any) {
 		parts = append(parts, part)
 		args = append(args, arg)
 	}
+	// What the database takes for a sign of its own is marked; stars are ours.
 	like := func(pattern string) string {
 		return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`, "*", "%").Replace(strings.ToLower(pattern))
 	}
@@ -138,6 +139,8 @@ const mostListed = 100
 // before counts for each row the machines in the time of the same length
 // before.
 func (s *Store) before(ctx context.Context, f Filter, list []Row) error {
+	// The stretch of the same length before: a week is set against the week
+	// before it.
 	until := f.Before
 	if until.IsZero() {
 		until = f.Since
@@ -196,6 +199,8 @@ func (s *Store) New(ctx context.Context, since time.Time) (list []Row, err error
 	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
 		return nil, err
 	}
+	// One question for each: there are few new causes in a day, and the index
+	// finds them.
 	for _, id := range ids {
 		one, err := s.Top(ctx, Filter{Cause: id}, 1)
 		if err != nil {
@@ -321,6 +326,7 @@ func (s *Store) Forget(ctx context.Context, machine string, before time.Time) (n
 		return 0, err
 	}
 	defer tx.Rollback() // nothing after the commit
+	// The files go too: read again, they would else be taken for known.
 	if _, err := s.exec(ctx, tx,
 		`DELETE FROM file WHERE path IN (SELECT a.path FROM attempt a LEFT JOIN cause c ON c.id = a.cause WHERE `+
 			where+`)`, args...); err != nil {

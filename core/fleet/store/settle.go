@@ -109,6 +109,8 @@ func heads(all []fold.Cause) map[fold.Cause][]string {
 	groups, titles := map[fold.Cause][]string{}, map[string]string{}
 	for _, c := range all {
 		pieces := split(c.Subject)
+		// One piece at a time is left open; causes that then look alike may be
+		// one.
 		for i, p := range pieces {
 			if !piece(p) {
 				continue
@@ -136,6 +138,7 @@ func heads(all []fold.Cause) map[fold.Cause][]string {
 		}
 		return strings.Compare(a.ID, b.ID)
 	})
+	// Each cause goes under one head only, the largest.
 	for _, h := range order {
 		under := slices.DeleteFunc(groups[h], func(id string) bool { return taken[id] })
 		if len(under) < manyValues {
@@ -337,6 +340,7 @@ func (s *Store) Refold(ctx context.Context, site string) (attempts int, err erro
 // refoldAll gives each attempt its cause anew, by the rules of now. It reads in
 // pages, so that a large store needs no more memory than a small one.
 func (s *Store) refoldAll(ctx context.Context, tx *sql.Tx) (n int, err error) {
+	// Page by page, each from where the last one ended.
 	for last := ""; ; {
 		rows, err := s.query(ctx, tx, `SELECT id, facts FROM attempt WHERE id > ? AND facts <> '' ORDER BY id LIMIT 1000`, last)
 		if err != nil {

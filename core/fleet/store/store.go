@@ -106,6 +106,7 @@ func openServer(ctx context.Context, name string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the store's name: %w", err)
 	}
+	// A password in a call is seen by everybody who lists processes.
 	if strings.Contains(strings.SplitN(strings.TrimPrefix(strings.TrimPrefix(name, "postgresql://"), "postgres://"),
 		"@", 2)[0], ":") && strings.Contains(name, "@") || strings.Contains(name, "password=") {
 		return nil, errors.New("a password does not belong on the command line, where everybody on the machine " +

@@ -41,6 +41,7 @@ func (s *Store) Trials(ctx context.Context, cause string) (list []Trial, err err
 	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
 		return nil, err
 	}
+	// Where a remedy moved the failure, the most frequent next one is told.
 	for i := range list {
 		if list[i].Moved == 0 {
 			continue

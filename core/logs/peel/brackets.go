@@ -55,6 +55,7 @@ func groupAt(line []byte) (g bracketed, ok bool) {
 	default:
 		return g, false
 	}
+	// A bracket that closes far behind is one of the sentence.
 	end := 1 + bytes.IndexByte(line[1:min(len(line), maxGroup+1)], closing)
 	if end < 2 {
 		return g, false

@@ -45,6 +45,8 @@ func (m *Machine) Account(name string) (machine.Account, error) {
 	if account, _, _, err := sid.LookupAccount(""); err == nil {
 		a.Name = account
 	}
+	// Of another user's groups the OS tells only when that user signs in; those
+	// that everybody is in are certain.
 	if groups, ok := tokenGroups(sid); ok {
 		a.Groups = groups
 	}

@@ -115,6 +115,7 @@ func (m *Machine) Holders(files ...string) ([]machine.Process, error) {
 	if rc, _, _ := rmRegisterResources.Call(uintptr(session), uintptr(len(names)), uintptr(unsafe.Pointer(&names[0])), 0, 0, 0, 0); rc != 0 {
 		return nil, told(windows.Errno(rc), "the restart manager")
 	}
+	// The list may grow while it is asked for.
 	buf := make([]rmProcess, 16)
 	for {
 		var need, reasons uint32
@@ -241,6 +242,7 @@ func (m *Machine) Run(ctx context.Context, command []string, said func(string)) 
 	if err != nil {
 		return 0, err
 	}
+	// Only programs of the OS's own folder are run, by their names.
 	if len(command) == 0 || strings.ContainsAny(command[0], `\/:`) {
 		return 0, fmt.Errorf("%q is no program of the OS's system folder", command)
 	}

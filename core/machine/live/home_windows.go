@@ -65,6 +65,7 @@ func ours(at string) error {
 		return fmt.Errorf("everybody may write in %s, so what lies there is not trusted\n"+
 			"hint: an administrator should look at it, and remove it", at)
 	}
+	// What ordinary users can write must not tell this program what to undo.
 	for _, e := range s.DACL.Entries {
 		if e.Allows() && e.Mask&sddl.AnyWrite != 0 && !trusted(e.SID) {
 			return fmt.Errorf("%s may write in %s, so what lies there is not trusted\n"+

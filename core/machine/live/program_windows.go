@@ -34,6 +34,8 @@ func (m *Machine) RunProgram(ctx context.Context, path, switches string, patienc
 		return 0, 0, told(err, "run %s", path)
 	}
 	defer windows.CloseHandle(job)
+	// The switches stand as the person wrote them: every vendor quotes in a way
+	// of its own.
 	line := `"` + path + `"`
 	if switches != "" {
 		line += " " + switches
@@ -56,6 +58,7 @@ func (m *Machine) RunProgram(ctx context.Context, path, switches string, patienc
 	start := windows.StartupInfo{}
 	start.Cb = uint32(unsafe.Sizeof(start))
 	var p windows.ProcessInformation
+	// Suspended, so that all that it starts falls into the job, too.
 	if err := windows.CreateProcess(app, text, nil, nil, false,
 		windows.CREATE_SUSPENDED|windows.CREATE_UNICODE_ENVIRONMENT, nil, folder, &start, &p); err != nil {
 		return 0, 0, told(err, "run %s", path)
@@ -83,6 +86,8 @@ func (m *Machine) RunProgram(ctx context.Context, path, switches string, patienc
 		return 0, 0, told(err, "the exit code of %s", path)
 	}
 	exit = int(int32(code))
+	// Many setups start another program and end at once: the work is that
+	// one's.
 	for until := time.Now().Add(patience); followed; time.Sleep(lookAgain) {
 		var a accounting
 		if err := windows.QueryInformationJobObject(job, basicAccounting, uintptr(unsafe.Pointer(&a)),

@@ -227,6 +227,7 @@ func (m *Machine) SetKeySecurity(key string, s machine.Security) error {
 	if set.owner != nil {
 		access |= windows.WRITE_OWNER
 	}
+	// An administrator may set any list, but has to ask for it.
 	return withPrivileges(ownerPrivileges, func() error {
 		k, err := open(key, access|windows.WRITE_OWNER)
 		if err != nil {

@@ -53,6 +53,7 @@ func descriptor(before, to machine.Security) (change, error) {
 	if err != nil {
 		return change{}, err
 	}
+	// Said in either direction: left out, the OS would keep what it has.
 	if control&windows.SE_DACL_PROTECTED != 0 {
 		c.info |= windows.PROTECTED_DACL_SECURITY_INFORMATION
 	} else {

@@ -40,6 +40,7 @@ func withService(name string, access uint32, do func(h windows.Handle, name stri
 		return err
 	}
 	h, err := windows.OpenService(scm, n, access)
+	// People and logs call services by their titles.
 	if errors.Is(err, windows.ERROR_SERVICE_DOES_NOT_EXIST) {
 		key := ""
 		if key, err = keyName(scm, n); err == nil {
@@ -262,6 +263,7 @@ func (m *Machine) CreateService(s machine.Service) error {
 		}
 	}
 	account, display := text[s.Account], text[s.Display]
+	// Without one it is the OS's own account.
 	if s.Account == "" {
 		account = nil
 	}

@@ -202,6 +202,8 @@ func (t *Twin) SetLogonRight(account, right string, held bool) error {
 	if err != nil {
 		return err
 	}
+	// A row without rights is taken out, so that undo leaves the file as it
+	// was.
 	rest := slices.DeleteFunc(slices.Clone(has), func(r string) bool { return strings.EqualFold(r, right) })
 	if held && len(rest) < len(has) {
 		return nil

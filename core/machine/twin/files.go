@@ -57,6 +57,7 @@ func (t *Twin) ReadDir(p string) ([]machine.FileInfo, error) {
 	if err != nil {
 		return nil, err
 	}
+	// Files that were listed and not taken along are there as well.
 	out := t.stubsIn(windowsPath(drive, names))
 	real, fi, err := t.walk(drive, names)
 	if err != nil || !fi.IsDir() {
@@ -114,6 +115,7 @@ func (t *Twin) WriteFile(p string, write func(*os.File) error) error {
 	if err := t.free(p); err != nil {
 		return err
 	}
+	// Beside it first, then in its place: a reader never sees half a file.
 	temp := at + newFile
 	f, err := t.root.Create(temp)
 	if err != nil {
@@ -251,6 +253,8 @@ func (t *Twin) security(whole string, kind, above sddl.Kind) (machine.Security, 
 	if n := find(t.access.doc, whole); n != nil {
 		return machine.Security{SDDL: n.Value, Own: true}, nil
 	}
+	// What is not listed takes its list from the nearest folder above that is,
+	// handed down level by level.
 	levels := 0
 	for up := parent(whole); ; up = parent(up) {
 		levels++

@@ -112,6 +112,7 @@ func (t *Twin) StartService(name string) error {
 	fail := func(code int) error {
 		return machine.SystemError{Code: code, What: fmt.Sprintf("service %s on %s does not start", s.Name, t.Name())}
 	}
+	// In the order in which the OS's service manager refuses.
 	switch {
 	case s.State == "running":
 		return fail(errAlreadyRunning)

@@ -100,6 +100,7 @@ func (s *sheet) offset(n *yaml.Node) int {
 func (s *sheet) length(n *yaml.Node, from int) (int, error) {
 	rest := string(s.text[from:])
 	line, _, _ := strings.Cut(rest, "\n")
+	// How long the value is as it is written, which depends on its quotes.
 	switch n.Style {
 	case yaml.SingleQuotedStyle:
 		for i := 1; i < len(line); i++ {
@@ -215,6 +216,7 @@ func (s *sheet) entryLines(list *yaml.Node, i int) (from, to int, err error) {
 		limit = list.Content[i+1].Line - 1
 		own = own && hyphen(limit)
 	}
+	// Up to the next entry; remarks and empty lines before that belong to it.
 	for to = from; to+1 < min(limit, len(lines)); to++ {
 		if t := strings.TrimRight(lines[to+1], "\r\n"); t == "---" || t == "..." {
 			break

@@ -103,6 +103,8 @@ func (t *Twin) load() error {
 			return fmt.Errorf("twin.yaml: user %q: %w", u.Name, err)
 		}
 	}
+	// All lists are read and looked at when a twin is opened: a mistake in one
+	// is told before anything is done.
 	if t.access, err = t.sheet(twinfile.AccessName); err != nil {
 		return err
 	}

@@ -84,6 +84,8 @@ func Open(r io.ReaderAt, size int64) (*Cabinet, error) {
 	}
 	u16 := func(at int) int { return int(binary.LittleEndian.Uint16(h[at:])) }
 	c := &Cabinet{r: r, Length: int64(binary.LittleEndian.Uint32(h[8:])), Set: uint16(u16(32))}
+	// [MS-CAB] 2.1: the head tells its own length and version, and what is
+	// reserved in it.
 	if c.Length > size || h[25] != 1 {
 		return nil, damaged("version %d, %d bytes of %d", h[25], c.Length, size)
 	}
@@ -103,6 +105,8 @@ func Open(r io.ReaderAt, size int64) (*Cabinet, error) {
 		c.Next = in.text()
 		in.text()
 	}
+	// A count from the file bounds nothing here: each folder is read before the
+	// next, and the file ends.
 	for range u16(26) {
 		f := folder{at: int64(in.u32()), blocks: int(in.u16()), method: in.u16()}
 		in.skip(int64(folderReserve))

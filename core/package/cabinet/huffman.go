@@ -30,6 +30,8 @@ func (h *huffman) build(lengths []uint8) error {
 	}
 	h.table = make([]uint32, 1<<h.bits)
 	var next [lzxMaxBits + 2]int
+	// Canonical: shorter codes come first, those of one length in the order of
+	// their symbols.
 	code := 0
 	for l := 1; l <= h.bits; l++ {
 		next[l] = code
@@ -45,6 +47,8 @@ func (h *huffman) build(lengths []uint8) error {
 		if first+n > len(h.table) {
 			return damaged("more codes than bits allow")
 		}
+		// Each code fills all places that begin with it, so that one look
+		// decodes a symbol.
 		for i := first; i < first+n; i++ {
 			h.table[i] = uint32(sym)<<8 | uint32(l)
 		}

@@ -78,6 +78,8 @@ func (d *lzxDecoder) block(in []byte, n int) ([]byte, error) {
 	if d.kind == lzxUncompressed && (d.left > 0 || d.odd) {
 		d.in.startBytes(false)
 	}
+	// One bit in front of all says whether calls in programs
+	// were translated.
 	if !d.begun {
 		d.begun = true
 		if d.in.bits(1) == 1 {
@@ -86,6 +88,7 @@ func (d *lzxDecoder) block(in []byte, n int) ([]byte, error) {
 		}
 	}
 	out := make([]byte, 0, n)
+	// A frame may hold several blocks, and a block may reach over frames.
 	for len(out) < n {
 		if d.left == 0 {
 			if err := d.header(); err != nil {
@@ -124,6 +127,7 @@ func (d *lzxDecoder) header() error {
 		d.odd = false
 	}
 	d.in.endBytes()
+	// Kind and length of a block, then the trees that it needs.
 	d.kind = int(d.in.bits(3))
 	d.left = int(d.in.bits(16) << 8)
 	d.left |= int(d.in.bits(8))
@@ -153,6 +157,8 @@ func (d *lzxDecoder) header() error {
 	default:
 		return damaged("an LZX block of kind %d", d.kind)
 	}
+	// Lengths are given as differences to those of the block before, so the old
+	// ones stay until they are changed.
 	for _, part := range [][]uint8{d.main[:256], d.main[256:], d.length[:]} {
 		if err := d.lengths(part); err != nil {
 			return err
@@ -181,6 +187,7 @@ func (d *lzxDecoder) lengths(l []uint8) error {
 		}
 		run, value := 1, uint8(0)
 		switch code {
+		// 17 and 18 are runs of zeros, 19 a run of one length.
 		case 17:
 			run = 4 + int(d.in.bits(4))
 		case 18:
@@ -240,6 +247,8 @@ func (d *lzxDecoder) coded(out []byte, want, frame int) ([]byte, error) {
 			out = d.put(out, byte(sym))
 			continue
 		}
+		// The symbol holds the short lengths and the slot of the distance;
+		// longer ones follow.
 		length := (sym - 256) & 7
 		if length == lzxShortLen {
 			more, err := d.lengthTree.decode(&d.in)
@@ -266,6 +275,7 @@ func (d *lzxDecoder) coded(out []byte, want, frame int) ([]byte, error) {
 // offset reads how far back a match lies.
 func (d *lzxDecoder) offset(slot int) (uint32, error) {
 	r := &d.recent
+	// Slots 0 to 2 are the three last distances, moved to the front.
 	switch slot {
 	case 0:
 		return r[0], nil

@@ -32,6 +32,7 @@ func Write(items []Item) ([]byte, error) {
 	if total > maxStored {
 		return nil, fmt.Errorf("%d bytes do not fit one folder of a cabinet", total)
 	}
+	// All files make one folder, in blocks that are stored as they are.
 	all := make([]byte, 0, total)
 	for _, f := range items {
 		all = append(all, f.Data...)

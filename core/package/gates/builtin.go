@@ -77,6 +77,8 @@ func (w *World) builtIn(name string) (Known, bool) {
 	is := func(text, detail string) (Known, bool) {
 		return known(text, BuiltIn, detail), true
 	}
+	// What holds for the run that is asked about: a first install, elevated,
+	// with dialogs.
 	switch name {
 	case "Privileged", "AdminUser":
 		return is("1", "as run by an administrator, elevated")
@@ -97,6 +99,7 @@ func (w *World) builtIn(name string) (Known, bool) {
 		return Known{Origin: BuiltIn, Detail: "not set at a first install"}, true
 	}
 	if path, ok := folders[name]; ok {
+		// A 32-bit OS has one of each folder.
 		if w.m != nil && !w.m.Facts().OS.Wide() {
 			path = strings.ReplaceAll(strings.ReplaceAll(path, " (x86)", ""), "SysWOW64", "System32")
 			if strings.Contains(name, "64") {
@@ -122,6 +125,8 @@ func (w *World) osProperty(name string) Known {
 	}
 	os := w.m.Facts().OS
 	is := func(text, detail string) Known { return known(text, BuiltIn, detail) }
+	// The engine tells a package no newer version than it knows itself,
+	// whatever the machine is.
 	version := versionNT(os.Version)
 	told := os.Name + " " + os.Version
 	if os.Build > 0 {

@@ -144,6 +144,8 @@ func (w *World) judge(g *Gate, text string, wanted bool) {
 		g.Answer = map[bool]Answer{true: Fails, false: Passes}[wanted]
 	}
 	seen := map[string]bool{}
+	// Only the terms that decided are told: the others would not have changed
+	// anything.
 	for _, t := range condition.Deciders(e, w.Lookup) {
 		if !seen[t.String()] {
 			seen[t.String()] = true
@@ -209,6 +211,8 @@ func (w *World) judgeProgram(g *Gate, a sequence.Action) {
 	}
 	g.Answer, g.Note = CannotTell, "it is run, and stops the setup unless it ends with 0"
 	path := ""
+	// Where the program lies decides whether it can be looked for: in the
+	// package, in a folder, or by a property.
 	switch a.Custom.From {
 	case "Property":
 		path = w.Know(condition.Symbol{Name: a.Custom.Source}).Text
@@ -286,6 +290,7 @@ func (w *World) platform() (list []Gate) {
 	want := s.Platform()
 	g := Gate{Kind: Platform, Table: "summary", Row: "template", Condition: want, Answer: CannotTell}
 	switch {
+	// Packages for 32 bits run on all that is in use.
 	case want == "" || strings.EqualFold(want, "Intel"):
 		g.Answer, g.Says = Passes, "for every Windows on Intel processors and their successors"
 	case w.m == nil:

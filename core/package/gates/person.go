@@ -136,6 +136,8 @@ func (w *World) wouldSet(name string) string {
 			continue
 		}
 		action := t.Get(r, "Action").Text
+		// The action that would set the property runs under a condition of its
+		// own, and that one says what is missing.
 		for _, table := range []string{sequence.Execute, sequence.Interface} {
 			s := w.table(table)
 			for _, row := range s.Rows {

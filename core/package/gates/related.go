@@ -59,10 +59,12 @@ func (w *World) relatedRow(t *installdb.Table, r installdb.Row) Known {
 	least, most := t.Get(r, "VersionMin").Text, t.Get(r, "VersionMax").Text
 	bits := int(t.Get(r, "Attributes").Int)
 	own, _ := w.stored("ProductCode")
+	// A row is about other products: the one that is being set up never counts.
 	for _, p := range list {
 		if strings.EqualFold(p.code, own) {
 			continue
 		}
+		// The bits say whether the bounds themselves are in the range.
 		low, high := compareVersions(p.version, least), compareVersions(p.version, most)
 		if least != "" && (low < 0 || low == 0 && bits&upgradeMinIn == 0) || most != "" && (high > 0 || high == 0 && bits&upgradeMaxIn == 0) {
 			continue

@@ -137,6 +137,8 @@ func (w *World) regLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 		return unknown(Searched, valuePath(key, name)+" cannot be read: "+bounded.Words(err))
 	}
 	found := valuePath(key, name) + " on " + w.m.Name()
+	// A raw value is the answer; any other kind names a file or folder that
+	// must be there.
 	if kind&locatorKind == locatorRaw {
 		w.last = &Found{key, name, found}
 		return Known{Value: condition.Value{Text: propertyText(v)}, Detail: found}
@@ -180,6 +182,7 @@ func (w *World) iniLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 	if _, long, ok := strings.Cut(name, "|"); ok {
 		name = long
 	}
+	// The engine looks for INI files in the OS's folder.
 	path := `C:\Windows\` + name
 	f, err := w.m.Open(path)
 	if errors.Is(err, fs.ErrNotExist) {
@@ -201,6 +204,7 @@ func (w *World) iniLocator(t *installdb.Table, r installdb.Row, _ int) Known {
 	if !ok {
 		return Known{Detail: describeSearch(t, r) + " is not there on " + w.m.Name()}
 	}
+	// A field is a part of the value between commas, counted from one.
 	if n := int(t.Get(r, "Field").Int); n > 0 {
 		parts := strings.Split(v, ",")
 		if n > len(parts) {
@@ -234,6 +238,7 @@ func (w *World) drLocator(t *installdb.Table, r installdb.Row, depth int) Known 
 	if !ok {
 		return unknown(Searched, describeSearch(t, r)+", which is known at run time only")
 	}
+	// The path is relative to what another search finds.
 	if parent := t.Get(r, "Parent").Text; parent != "" {
 		above := w.locate(parent, depth+1)
 		if above.Unknown || above.Text == "" {

@@ -34,6 +34,8 @@ const maxWaysShown = 4
 // line, then changes of the machine, then of the package.
 func (w *World) ways(e condition.Expr, wanted bool, g *Gate) (list []Way) {
 	var machineWays []Way
+	// Each smallest set of changes is a way, if all of it can be done: by the
+	// command line, or by changing the machine.
 	for _, wishes := range condition.Ways(e, wanted, w.Lookup) {
 		settings, ok := w.fulfil(e, wanted, wishes)
 		if !ok {
@@ -171,6 +173,7 @@ func osWords(s condition.Setting) string {
 		if n > newestVersion {
 			return fmt.Sprintf("%s would have to be %d, which no Windows tells a package: the newest says %d", s.Symbol.Name, n, newestVersion)
 		}
+		// A value between two systems stands for all up to the older one.
 		older := ""
 		for _, v := range []int{500, 501, 502, 600, 601, 602, 603} {
 			if v <= n {

@@ -306,6 +306,7 @@ const maxFormat = 20 // properties within one another
 // false when something in it is known at run time only.
 func (w *World) Format(text string) (out string, ok bool) {
 	for range maxFormat {
+		// From the inside out: a name in brackets may hold another.
 		open := strings.LastIndexByte(text, '[')
 		if open < 0 {
 			return text, true

@@ -102,6 +102,7 @@ func ParseShape(name, shape string) (Column, error) {
 	if err != nil || size < 0 || size > 255 {
 		return c, bad
 	}
+	// A capital letter says that a cell may be empty.
 	if rest[0] < 'a' {
 		c.Type |= typeNullable
 	}

@@ -107,6 +107,7 @@ func openStorage(f *compound.File, s *compound.Entry) (*Database, error) {
 			return nil, err
 		}
 	}
+	// A transform may have no text at all.
 	if index == nil {
 		if db.Format == Unknown {
 			return nil, fmt.Errorf("%w: it has no string pool", ErrNoDatabase)

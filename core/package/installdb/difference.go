@@ -80,6 +80,7 @@ func (d *Difference) compareTable(a, b *Database, name string) error {
 		was[old.Key(r)] = r
 	}
 	seen := make(map[string]bool, len(now.Rows))
+	// Rows are the same by their keys, whatever their place.
 	for _, r := range now.Rows {
 		key := now.Key(r)
 		seen[key] = true
@@ -95,6 +96,8 @@ func (d *Difference) compareTable(a, b *Database, name string) error {
 				o = before[k]
 			}
 			same := r[k].same(o)
+			// Streams are compared byte by byte, as two packages have them in
+			// different places.
 			if same && r[k].Stream != nil {
 				if same, err = sameStream(r[k].Stream, o.Stream); err != nil {
 					return err

@@ -35,6 +35,8 @@ func (db *Database) readRows(name string, columns []Column) ([]Row, error) {
 	}
 	refSize := db.Pool.refSize()
 	width := rowWidth(columns, refSize)
+	// Before anything is allocated: a file may claim more cells than there is
+	// memory.
 	if err := db.afford(name, e.Size()/int64(width)*int64(len(columns))); err != nil {
 		return nil, err
 	}
@@ -48,6 +50,7 @@ func (db *Database) readRows(name string, columns []Column) ([]Row, error) {
 	for i := range rows {
 		rows[i] = Row(cells[i*len(columns) : (i+1)*len(columns) : (i+1)*len(columns)])
 	}
+	// A table is stored column by column.
 	at := 0
 	for k, c := range columns {
 		for i := range rows {

@@ -137,6 +137,8 @@ func ReadSummary(b []byte) (*Summary, error) {
 // read reads one property. Types that the summary does not have are passed
 // over: other programs leave some.
 func (s *Summary) read(id Property, v []byte) error {
+	// [MS-OLEPS] 2.15: the type stands before the value. Others than these four
+	// do not occur in a summary.
 	switch binary.LittleEndian.Uint32(v) {
 	case typeI2:
 		n := int16(binary.LittleEndian.Uint16(v[4:]))
@@ -198,6 +200,7 @@ func (s *Summary) Write() ([]byte, error) {
 		}
 		put(id, typeLPSTR, append(append(binary.LittleEndian.AppendUint32(nil, uint32(len(b)+1)), b...), 0))
 	}
+	// By their numbers, so that the same summary is written as the same bytes.
 	slices.Sort(ids)
 	var table, data []byte
 	for _, id := range ids {

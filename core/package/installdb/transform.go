@@ -64,6 +64,8 @@ func ReadTransform(db *Database, schema recordColumns) (*TransformFile, error) {
 	if err != nil {
 		return nil, err
 	}
+	// The two catalogue tables say which tables and columns come and go; they
+	// are read before any row can be.
 	for _, c := range tables {
 		if c.Op == Delete {
 			t.Dropped = append(t.Dropped, c.Row[0].Text)
@@ -141,6 +143,8 @@ func (db *Database) records(name string, columns []Column) ([]Change, error) {
 	shape := &Table{Name: name, Columns: columns}
 	refSize := db.Pool.refSize()
 	for at := 0; at+2 <= len(raw); {
+		// The mask says what the record does: zero deletes, an odd one puts so
+		// many cells, else its bits mark the cells that change.
 		mask := binary.LittleEndian.Uint16(raw[at:])
 		at += 2
 		c := Change{Table: name, Op: Modify, Row: make(Row, len(columns)), Set: make([]bool, len(columns))}
@@ -208,6 +212,7 @@ func (db *Database) Apply(t *TransformFile) error {
 			}
 		}
 	}
+	// Rows are found by key, and the index of a table is made once.
 	rows := map[string]map[string]int{}
 	for _, c := range t.Changes {
 		if err := db.applyChange(c, rows); err != nil {
@@ -241,6 +246,8 @@ func (db *Database) applyChange(c Change, at map[string]map[string]int) error {
 	case c.Op == Delete && found:
 		delete(at, c.Table) // the rows behind it move up
 		return db.DeleteRow(c.Table, i)
+	// A transform that was made for another version may put what is there, or
+	// change what is not: the engine passes that over, too.
 	case c.Op == Put && found:
 		return db.putRow(t, i, c.Row)
 	case c.Op == Put:
@@ -280,6 +287,8 @@ func MakeTransform(d *Difference, page int, s *Summary) (*Database, error) {
 	if err != nil {
 		return nil, err
 	}
+	// Whether references take two bytes or three is known only when all texts
+	// are in.
 	db.Pool.long = db.Pool.Len() > shortLimit
 	for _, c := range append(catalogue, d.Changes...) {
 		columns := d.columns(c.Table)
@@ -321,6 +330,7 @@ func (p *StringPool) record(columns []Column, c Change) ([]byte, error) {
 		}
 	}
 	b := binary.LittleEndian.AppendUint16(nil, mask)
+	// A record carries its key, and beside it what it puts or changes.
 	carried := carried(columns, c)
 	for k, col := range columns {
 		if !carried[k] {

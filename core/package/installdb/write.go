@@ -45,6 +45,7 @@ func (db *Database) nodes() (*compound.Node, error) {
 			root.Children = append(root.Children, &compound.Node{Name: stored, Content: c})
 		}
 	}
+	// A signature over other bytes is none.
 	put("\x05DigitalSignature", nil)
 	put("\x05MsiDigitalSignatureEx", nil)
 	for name := range db.gone {
@@ -74,6 +75,8 @@ func (db *Database) putTables(put func(string, compound.Content)) error {
 	if err != nil {
 		return err
 	}
+	// Texts are counted: what the old rows used is given back before the new
+	// ones take theirs.
 	for _, t := range before {
 		db.Pool.releaseRows(t)
 	}
@@ -149,6 +152,8 @@ func (db *Database) oldRows(c catalogue) (list []*Table, err error) {
 	if db.file == nil {
 		return nil, nil
 	}
+	// The counts are those of the file as it is, so the old rows are read from
+	// it again.
 	original := newDatabase()
 	original.file, original.storage, original.Pool = db.file, db.storage, db.Pool
 	if err := original.readSchema(); err != nil {

@@ -74,6 +74,8 @@ func blockNames(head [][]byte, elements bool) map[string]bool {
 	}
 	names := map[string]bool{}
 	in, told, words := 0, false, false
+	// Names that come in block after block are a record's; of those one must
+	// tell time or level, and one the words.
 	for name, n := range times {
 		if n < leastBlocks {
 			continue

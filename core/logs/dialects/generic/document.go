@@ -241,6 +241,7 @@ func (d *Document) value(v string, line int) {
 		return
 	}
 	f := &d.stack[len(d.stack)-1]
+	// A value in a list bears the list's name.
 	name := d.key
 	if f.list {
 		name = f.name
@@ -282,6 +283,7 @@ func (d *Document) close() {
 	if len(f.fields) == 0 {
 		return
 	}
+	// What is inside of a part speaks for that part, however deep it stands.
 	source := ""
 	for _, outer := range d.stack {
 		source = cmp.Or(outer.title, source)
@@ -293,6 +295,8 @@ func (d *Document) close() {
 		what := meaning(x.name)
 		record = record || what == "text" || what == "time" || what == "level"
 	}
+	// An object with words, a time or a level is an entry of its own; any other
+	// is values of what it stands in.
 	if record {
 		if e, ok := compose(plain); ok {
 			e.source = cmp.Or(e.source, source)

@@ -412,12 +412,14 @@ func settle(a *story.Attempt, end int) {
 	if a.Success == nil && a.Exit != nil {
 		a.Success = new(exitcode.Good(a.Exit.Code) && !(exitcode.Restart(a.Exit.Code) && errorAtEnd(a)))
 	}
+	// Steps that failed on the way were passed over, since the whole went well.
 	if a.Success != nil && *a.Success {
 		for _, x := range a.Actions {
 			x.Failed = false
 		}
 		return
 	}
+	// Nothing tells the end outright: what stands last has to do.
 	if a.Success == nil {
 		if hurt(a, end) {
 			a.Success = new(false)
@@ -434,6 +436,7 @@ func settle(a *story.Attempt, end int) {
 	if n := len(a.Messages); a.Success == nil && a.Restart && n > 0 && endings.OnlyRestart(a.Messages[n-1].Text, a.Product.Name) {
 		a.Success = new(true)
 	}
+	// A zero before the failure was some part's.
 	if a.Success != nil && !*a.Success && a.Exit != nil && a.Exit.Code == 0 {
 		a.Exit = nil
 	}

@@ -82,6 +82,8 @@ func parse(line []byte) (e entry, ok bool) {
 	if e, ok := logfmt(line); ok {
 		return e, true
 	}
+	// Stamp, level and part may stand in any order; what is left behind them is
+	// what is said.
 	rest := line
 	stamped := false
 	if at := bytes.TrimLeft(rest, "[(<"); len(rest)-len(at) <= 1 {
@@ -291,6 +293,8 @@ func logfmt(line []byte) (e entry, ok bool) {
 	}
 	var fs []field
 	rest := string(line)
+	// Name=value, with quotes where a value has blanks; the first word that is
+	// no pair ends the list.
 	for n := 0; n < 100; n++ {
 		rest = strings.TrimLeft(rest, " \t")
 		eq := strings.IndexByte(rest, '=')

@@ -31,6 +31,8 @@ func decoded(t []byte) (fs []field, ok bool) {
 	if tok, err := dec.Token(); err != nil || tok != json.Delim('{') {
 		return nil, false
 	}
+	// Loggers put the record itself into an envelope, or values of any depth
+	// beside the words.
 	var plainFields, inner []field
 	for dec.More() {
 		key, err := dec.Token()
@@ -72,6 +74,8 @@ func flatObject(t []byte) (fs []field, ok bool) {
 		return nil, false
 	}
 	fs = make([]field, 0, bytes.Count(t, []byte(`":`)))
+	// Most objects are flat, and lines with them come by the million: the
+	// standard decoder is asked only for the others.
 	for rest := t[1 : len(t)-1]; ; {
 		key, after, ok := plainString(bytes.TrimLeft(rest, " \t"))
 		after = bytes.TrimLeft(after, " \t")
@@ -228,6 +232,8 @@ func flat(v any) string {
 		return v
 	case map[string]any:
 		var parts []string
+		// Of an error's object the parts that tell most come first, in the
+		// order in which people read them.
 		if !thrown(v) {
 			for _, k := range slices.Sorted(maps.Keys(v)) {
 				parts = append(parts, k+"="+flat(v[k]))

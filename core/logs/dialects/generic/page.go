@@ -49,6 +49,8 @@ func pageRow(line []byte) (e entry, ok bool) {
 			}
 		}
 	}
+	// What a cell holds tells what it is: a time, a level, a part, and all else
+	// words.
 	cells := cellTag.FindAllStringSubmatch(t, -1)
 	if cells == nil {
 		e.text = bare(t)

@@ -81,6 +81,8 @@ func (p *Plain) Line(l textfile.Line) {
 	if len(bytes.TrimSpace(l.Text)) > 0 {
 		p.lines++
 		f, said, _ := p.front.Take(l.Text) // what stands before all lines says nothing
+		// Whether this is of a setup at all is settled at the end, by what was
+		// counted here.
 		about, worded := ofSetups(said)
 		if worded {
 			p.worded++
@@ -121,6 +123,7 @@ func (p *Plain) Line(l textfile.Line) {
 		p.command(l, command)
 		return
 	}
+	// A number alone on the line behind a prompt that asked for it.
 	if code, ok := exitcode.Parse(string(bytes.TrimSpace(l.Text))); p.asked && ok {
 		p.b.Ensure(l.Number)
 		p.b.A.Exit = &story.Exit{Place: p.b.Place(l.Number), Code: code, Text: string(raw)}
@@ -224,6 +227,8 @@ func ofReportName(name string) int {
 // ofReport takes what a line tells of a report that is nothing but names and
 // values: of which product it is, and how it ended.
 func (p *Plain) ofReport(l textfile.Line, raw []byte) {
+	// A report may be no more than names with values; some of those have the
+	// last word.
 	name, value, ok := blockPair(bytes.TrimLeft(raw, "-*•· \t"))
 	if !ok || value == "" {
 		return

@@ -69,6 +69,8 @@ func productOf(text string) (name, number string, ok bool) {
 			return m[1], v[1], true
 		}
 	}
+	// What stands before a version is a product, if it looks like a name and
+	// the number is no amount.
 	for _, m := range version.FindAllStringSubmatchIndex(text, mostVersions) {
 		if unit.MatchString(text[m[3]:]) {
 			continue
@@ -361,6 +363,8 @@ func (r *Reader) product(e entry) {
 		return
 	}
 	first := r.entries == 1
+	// From the surest to the loosest, and the loose ones only in the first
+	// lines: later ones name other products, too.
 	name, number, ok := e.product, e.version, e.product != ""
 	if !ok && r.entries <= productLines {
 		name, number, ok = notInstalledIn(e.text)

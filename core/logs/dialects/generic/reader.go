@@ -123,6 +123,8 @@ func (r *Reader) parse(line []byte) (e entry, ok bool) {
 		}
 	}
 	e, ok = parse(line)
+	// Columns that the log itself has taught are believed where they leave less
+	// to say.
 	if len(r.columns) > 0 {
 		f, rest, fits := r.columns.Take(line)
 		g := peel.Level(f.Level)

@@ -50,6 +50,8 @@ func scaleOf(r *Reader, head [][]byte) scale {
 	}
 	seen := slices.Sorted(maps.Keys(counts))
 	least, most := seen[0], seen[len(seen)-1]
+	// Most lines of any log are mere information: which figure that is tells in
+	// which direction the scale goes.
 	often := slices.MaxFunc(seen, func(a, b string) int { return counts[a] - counts[b] })
 	down := 2*int(often[0]) > int(least[0])+int(most[0])
 	found := upward

@@ -106,6 +106,8 @@ func stageOf(text, low string, found mark, at []int) stageTold {
 	if len(low) != len(text) { // small letters of another length: places do not agree
 		at = at[:min(len(at), 1)]
 	}
+	// From the surest form to the loosest; each is tried only where a word of
+	// it stands.
 	find := func(x *lazy.Regexp) []string {
 		for _, i := range at {
 			if m := x.FindStringSubmatch(around(text, low, i)); m != nil {

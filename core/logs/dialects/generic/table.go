@@ -33,6 +33,7 @@ func table(lines [][]byte) form {
 		if len(bytes.TrimSpace(l)) == 0 || l[0] == '#' {
 			continue
 		}
+		// The rarest in sentences first: a comma parts words as well.
 		for _, sep := range []rune{'\t', ';', '|', ','} {
 			cut := cutter(sep)
 			names := cut(strings.TrimPrefix(string(l), "\ufeff"))
@@ -126,6 +127,8 @@ func columnsOf(rows [][]string) []string {
 				words++
 			}
 		}
+		// A column is what nearly all of its cells are; the one with most
+		// letters that is nothing else holds the words.
 		share := func(n int) bool { return float64(n) >= agreeing*float64(max(all, 1)) }
 		switch {
 		case share(stamps):
