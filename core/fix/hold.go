@@ -26,7 +26,8 @@ const SafeBootHold = "safe boot"
 // LogLevels is the hold that makes programs write more into their logs.
 const LogLevels = "log levels raised"
 
-// DraftHold drafts the change that a hold consists of.
+// DraftHold drafts the change that a hold consists of. It fails where the hold
+// is none that is known, or the machine does not allow the change.
 func DraftHold(m machine.Machine, hold string) (Plan, error) {
 	if hold != VerboseLogging {
 		return Plan{}, errors.New("no such hold: " + hold)
@@ -91,7 +92,9 @@ func DraftSafeBoot(m machine.Machine, mode string) (Plan, error) {
 	return p, err
 }
 
-// RestorePoint lets the OS take a restore point, and writes that down.
+// RestorePoint lets the OS take a restore point, and writes that down. It fails
+// where the machine keeps none, which is no reason not to go on: the journal
+// can undo as well.
 func RestorePoint(m machine.Machine, j *Journal, title string) error {
 	title = strings.Map(func(r rune) rune {
 		if r < ' ' || r == '"' {

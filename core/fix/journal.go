@@ -144,7 +144,8 @@ func (j *Journal) quarantine(change int) string {
 }
 
 // Empty deletes for good what a change put into quarantine; it cannot be taken
-// back any more.
+// back any more. It fails where the change is not in force, or has nothing in
+// quarantine.
 func (j *Journal) Empty(m machine.Machine, change int) error {
 	if err := j.Hold(m); err != nil {
 		return err
@@ -198,7 +199,9 @@ func (j *Journal) export(change int, c Change) error {
 }
 
 // Undo takes one change back. Unless force is set, it refuses when the machine
-// is not as the change left it.
+// is not as the change left it. Errors: [ErrNoChange], [ErrOneWay],
+// [ErrChanged]; whatever else goes wrong is written into the journal before it
+// is given.
 func (j *Journal) Undo(m machine.Machine, number int, force bool) error {
 	if err := j.Hold(m); err != nil {
 		return err

@@ -188,7 +188,8 @@ func logsIn(zip string) (names []string, err error) {
 }
 
 // Unfold puts the files of a folder, or of a zip, in its place; hidden ones and
-// folders below it are left out.
+// folders below it are left out. It fails for a folder without logs, and for
+// one that is a twin; a case gives the logs that it keeps.
 func Unfold(args []string) (names []string, folder bool, err error) {
 	for _, arg := range args {
 		info, err := os.Stat(arg)
@@ -287,7 +288,8 @@ const caseReport = "report.html"
 // its own records.
 func OwnRecord(name string) bool { return slices.Contains(ownRecords, name) }
 
-// OpenLog opens a log; a folder or a missing file is said to be one.
+// OpenLog opens a log; a folder or a missing file is said to be one. Errors say
+// what to look at next.
 func OpenLog(name string) (*os.File, error) {
 	f, err := textfile.Open(name)
 	switch {

@@ -30,7 +30,8 @@ type Found struct {
 }
 
 // Survey finds the logs on a machine's disk, in the known places or in those
-// that are given, newest first, and judges each as Ask would.
+// that are given, newest first, and judges each as Ask would. Files that cannot
+// be read are passed over.
 func Survey(ctx context.Context, disk finder.Disk, given []string, q Question) ([]Found, error) {
 	opt, err := q.options()
 	if err != nil {

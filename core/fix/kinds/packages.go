@@ -228,7 +228,9 @@ func commandWords(s Step) string {
 }
 
 // CommandLine writes the call of the engine for a package, quoted: properties
-// are NAME=VALUE, one a line, transforms are paths parted by semicolons.
+// are NAME=VALUE, one a line, transforms are paths parted by semicolons. It
+// fails for a path or value that could end the argument that it stands in, and
+// for a property that is not public.
 func CommandLine(pack, properties, transforms string) (string, error) {
 	line := `msiexec /i "` + pack + `"`
 	if strings.ContainsAny(pack+transforms, "\"\r\n\x00\x1a") {

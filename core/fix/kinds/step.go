@@ -26,7 +26,10 @@ type Step struct {
 	List string `json:"-"` // the hash of the list in it, as the journal keeps it; empty where it does not
 }
 
-// New makes a step out of a model and checks its arguments.
+// New makes a step out of a model and checks its arguments. It fails for a kind
+// or argument that is not known, for one that lacks, and for a target that no
+// step may touch; the step so far comes with the error, so that it can be told
+// what was meant.
 func New(model step.Model) (Step, error) {
 	// A step is written as an object with one field, its kind.
 	for name, args := range model {

@@ -165,7 +165,9 @@ func Find(m machine.Machine, query string) (Report, error) {
 }
 
 // Registration finds what the engine and the list of installed programs hold of
-// a product code: its own keys, and its rows in lists that products share.
+// a product code: its own keys, and its rows in lists that products share. It
+// fails only where the registry cannot be read; keys that are not there are no
+// error.
 func Registration(m machine.Machine, code string) ([]Item, error) {
 	s := &search{m: m, taken: map[string]bool{}}
 	s.rep.Codes = []string{strings.ToUpper(code)}
@@ -323,7 +325,7 @@ func (s *search) add(kind Kind, where string, sure Sureness, why string, user bo
 }
 
 // Clear drafts the change that clears the chosen items, in the order in which
-// nothing holds the next.
+// nothing holds the next. It fails where one of them may not be touched.
 func Clear(m machine.Machine, query string, items []Item) (fix.Plan, error) {
 	items = slices.Clone(items)
 	slices.SortStableFunc(items, func(a, b Item) int { return slices.Index(Kinds, a.Kind) - slices.Index(Kinds, b.Kind) })

@@ -37,7 +37,7 @@ var builtIn []byte
 const maxLevels = 1 << 20 // bytes of a file; one for a hundred programs has 20,000
 
 // Read reads a file of levels. Only values of INI files and of the registry can
-// be set.
+// be set. Errors name the file and the level at fault.
 func Read(name string, b []byte) (list []Level, err error) {
 	d := yaml.NewDecoder(bytes.NewReader(b))
 	d.KnownFields(true)
@@ -66,7 +66,8 @@ func Read(name string, b []byte) (list []Level, err error) {
 func StandingFile() string { return filepath.Join(filepath.Dir(signs.StandingFolder()), "levels.yaml") }
 
 // Levels are those of the OS's own parts and a site's own, of the file that is
-// given or of the standing one where it is there.
+// given or of the standing one where it is there. A file that is given and is
+// not there is an error, the standing one is not.
 func Levels(site string) ([]Level, error) {
 	list, err := Read("levels.yaml", builtIn)
 	if err != nil {
@@ -100,7 +101,8 @@ func Named(list []Level, name string) (out []Level) {
 	return out
 }
 
-// Raise drafts the hold that makes programs write more.
+// Raise drafts the hold that makes programs write more. It fails where one of
+// the values cannot be set on the machine.
 func Raise(m machine.Machine, list []Level) (fix.Plan, error) {
 	var steps []step.Model
 	var names []string

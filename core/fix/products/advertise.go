@@ -36,6 +36,8 @@ func (l *List) advertise(p *Product, db *installdb.Database, at string, md *Mend
 		return err
 	}
 	packed := installdb.PackCode(p.Code)
+	// For each user for whom the engine's own data has it: the list is one for
+	// everybody, or one of the user's.
 	for _, data := range p.data {
 		sid, _, _ := strings.Cut(strings.TrimPrefix(data, userData+`\`), `\`)
 		root, assignment := classesEngine, assignedToMachine
@@ -60,6 +62,8 @@ func (l *List) advertise(p *Product, db *installdb.Database, at string, md *Mend
 		put(key, "AuthorizedLUAApp", regfile.DWord, "0")
 		put(key, "DeploymentFlags", regfile.DWord, deployFlags)
 		put(key, "Clients", regfile.MultiStr, ":")
+		// Where the package came from is known from the product's own data, or
+		// from its entry.
 		source := machine.TextOf(l.m, data, "InstallSource")
 		if !strings.HasSuffix(source, `\`) {
 			source += `\`

@@ -252,6 +252,8 @@ func (c *collector) engineData() {
 // adverts reads the lists by which the engine finds products again.
 func (c *collector) adverts() {
 	type root struct{ key, who string }
+	// The list has three places: for everybody, for a user, and for a user by
+	// an administrator's leave.
 	roots := []root{{classesEngine, everyone}}
 	for _, h := range c.hives {
 		roots = append(roots, root{`HKU\` + h.sid + userEngine, h.user})
@@ -266,6 +268,8 @@ func (c *collector) adverts() {
 			p.known(r.who, c.text(key, "ProductName"), "", "")
 			p.adverts = append(p.adverts, key)
 			if last := c.text(key+`\SourceList`, "LastUsedSource"); last != "" {
+				// "n;1;\\share\setup\": the kind of source, its number, and
+				// where it is.
 				parts := strings.SplitN(last, ";", 3)
 				p.Source = parts[len(parts)-1]
 			}

@@ -55,6 +55,7 @@ func (d *doctor) examine(p *Product) {
 		}
 	}
 	d.source(p)
+	// The gravest names the product's health; the others stand below it.
 	slices.SortStableFunc(p.Faults, func(a, b Fault) int { return slices.Index(severity, a.Health) - slices.Index(severity, b.Health) })
 	p.Health = Sound
 	if len(p.Faults) > 0 {

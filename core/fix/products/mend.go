@@ -48,11 +48,14 @@ func (l *List) Wanted(p *Product) (list []cached.Entry) {
 }
 
 // Mend drafts what mends a product, fault by fault. found are packages and
-// patches that were found for those [List.Wanted], by their codes.
+// patches that were found for those [List.Wanted], by their codes. What only a
+// person can bring is in its needs, and no error; that comes where the machine
+// cannot be read.
 func (l *List) Mend(p *Product, found map[string]cached.Source) (Mending, error) {
 	md := Mending{Title: "mend the registration of " + p.Name, Steps: []step.Model{}, Does: []string{}, Needs: []Need{}}
 	done := map[Health]bool{}
 	for _, f := range p.Faults {
+		// One cure for each kind of fault, however often it was seen.
 		if done[f.Health] {
 			continue
 		}
@@ -140,6 +143,7 @@ func (l *List) mendHalf(p *Product, md *Mending) error {
 	switch {
 	case p.Kind == Program:
 		md.needs("what would uninstall it is gone: run its setup again, then uninstall; or look what can be cleared", "leftovers", p.Name)
+	// The engine's own data is gone: nothing could ever uninstall it.
 	case len(p.data) == 0:
 		if err := l.clear(p, md); err != nil {
 			return err
@@ -229,6 +233,7 @@ func (o *openPackage) Close() error { return o.file.Close() }
 // good.
 func (l *List) ownPackage(p *Product) (*openPackage, string, error) {
 	d := doctor{List: l}
+	// Its cached package, or the same one under another name in the cache.
 	for _, e := range p.copies {
 		at := e.File
 		if e.State != cached.Good {

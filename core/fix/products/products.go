@@ -107,7 +107,9 @@ type List struct {
 	cache []cached.Entry // all registered packages and patches
 }
 
-// Read lists what is installed. Nothing is changed.
+// Read lists what is installed. Nothing is changed. What cannot be read of a
+// single product is among its notes; an error means that the lists themselves
+// cannot be.
 func Read(m machine.Machine) (*List, error) {
 	c := collector{m: m, byCode: map[string]*Product{}}
 	if err := c.collect(); err != nil {

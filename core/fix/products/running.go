@@ -32,7 +32,8 @@ type Running struct {
 // Nothing says that nothing of the product runs.
 func (r Running) Nothing() bool { return len(r.Services) == 0 && len(r.Processes) == 0 }
 
-// Running looks what of a product runs now.
+// Running looks what of a product runs now. It fails where processes or
+// services cannot be listed, since "nothing runs" would be a guess then.
 func (l *List) Running(p *Product) (r Running, err error) {
 	r = Running{Services: []string{}, Others: []string{}, Processes: []machine.Process{}, Namesakes: []machine.Process{}, Tasks: []string{}}
 	if err := l.runningServices(p, &r); err != nil {
@@ -54,6 +55,8 @@ func (l *List) Running(p *Product) (r Running, err error) {
 	if err != nil {
 		return r, err
 	}
+	// A program of the same name may be another product's: it is told, and not
+	// ended.
 	for _, one := range all {
 		if names[strings.ToLower(one.Name)] && !slices.ContainsFunc(r.Processes, func(o machine.Process) bool { return o.ID == one.ID }) {
 			r.Namesakes = append(r.Namesakes, one)
@@ -125,6 +128,8 @@ func (l *List) programs(p *Product) (files []string) {
 			}
 		}
 	}
+	// A folder of the drive itself, or one shared by all programs, is not the
+	// product's own.
 	if strings.Count(p.Folder, `\`) > 1 {
 		walk(p.Folder, 1)
 	}

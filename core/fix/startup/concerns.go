@@ -143,7 +143,9 @@ type Wishes struct {
 }
 
 // Choose takes the items that are to be held. Those that are a concern are held
-// only where they are named; alone are the others of them.
+// only where they are named; alone are the others of them. It fails for a name
+// that none of the items has: a misspelt one would else be held, or not be
+// held, in silence.
 func Choose(items []Item, w Wishes) (chosen, alone []Item, err error) {
 	named := func(list []string, i Item) bool {
 		return slices.ContainsFunc(list, func(n string) bool { return strings.EqualFold(n, i.ID) })

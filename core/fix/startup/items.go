@@ -56,7 +56,8 @@ const (
 )
 
 // Items lists what starts beside the OS's own parts, services first. notes tell
-// what could not be read, and what is never held.
+// what could not be read, and what is never held. It fails only where the
+// services cannot be listed.
 func Items(m machine.Machine) (items []Item, notes []string, err error) {
 	names, err := m.ServiceNames()
 	if err != nil {
@@ -215,7 +216,8 @@ func Hold(m machine.Machine, items []Item) (p fix.Plan, left []string, err error
 	return p, left, err
 }
 
-// Release takes every startup hold in force back, the newest first.
+// Release takes every startup hold in force back, the newest first. It stops at
+// the first that cannot be taken back, and gives how many went before it.
 func Release(m machine.Machine, j *fix.Journal) (n int, err error) {
 	holds := j.Holds(m.Name(), HoldName)
 	for _, h := range slices.Backward(holds) {

@@ -27,7 +27,8 @@ const (
 	maxState  = 16 << 20 // bytes: some thousand items with their places, and a hundred rounds
 )
 
-// Load reads the hunt of a case; nil when there is none.
+// Load reads the hunt of a case; nil when there is none. It fails where the
+// file is there and is none of ours, rather than begin anew over it.
 func Load(dir string) (*Case, error) {
 	b, err := bounded.ReadFile(filepath.Join(dir, stateName), maxState)
 	if errors.Is(err, fs.ErrNotExist) {

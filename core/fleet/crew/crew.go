@@ -71,7 +71,8 @@ type Handed struct {
 }
 
 // Hand finds the files of places and hands those out that were not read yet.
-// What is handed out already and not read yet is not handed out again.
+// What is handed out already and not read yet is not handed out again. Files
+// that cannot be read are told as problems and do not end it.
 func Hand(ctx context.Context, s *store.Store, places []string, opt intake.Options) (h Handed, err error) {
 	if !s.IsServer() {
 		return h, ErrNoServer
@@ -135,6 +136,8 @@ type Done struct {
 }
 
 // Work reads what is handed out, until it is stopped, or until nothing is left.
+// A job that fails is tried again by whoever takes it next, and is given up
+// after a few times; that is no error here.
 func Work(ctx context.Context, s *store.Store, opt Options) (done Done, err error) {
 	if !s.IsServer() {
 		return done, ErrNoServer

@@ -59,6 +59,7 @@ var builtin = sync.OnceValue(func() Rules {
 })
 
 // Load gives the rules that ship with the program and a site's own behind them.
+// Errors name the file, and the rule whose pattern is none.
 func Load(site string) (Rules, error) {
 	all := builtin()
 	if strings.TrimSpace(site) == "" {

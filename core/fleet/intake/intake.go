@@ -99,6 +99,8 @@ func Add(ctx context.Context, s *store.Store, places []string, opt Options) (rep
 	}()
 	var kept []store.Found
 	count := int64(0)
+	// One goroutine writes, since the store takes one writer; the readers keep
+	// it busy.
 	for f := range done {
 		count++
 		if opt.Watch != nil {
@@ -146,6 +148,8 @@ func Find(ctx context.Context, s *store.Store, places []string, opt Options, ref
 		walked = w.all(places)
 	}()
 	var unread []store.Found
+	// Files that are of use go to the queue as they are found; what cannot be
+	// read is noted at the end.
 	for {
 		select {
 		case r := <-refs:
@@ -246,6 +250,7 @@ func Read(ctx context.Context, i Ref, opt verdict.Options) store.Found {
 	case err != nil:
 		return unread(err)
 	}
+	// The hash is of the whole file, also where its reader needed no more.
 	if _, err := io.Copy(io.Discard, text); err != nil {
 		return unread(err)
 	}
@@ -312,6 +317,8 @@ func attempt(i Ref, hash string, s *story.Story, v *verdict.Verdict) store.Attem
 		}
 		a.Refers = refers(i.Path, at)
 	}
+	// What the cause is told by is kept beside it, so that other rules can
+	// group it again.
 	if f, ok := fold.FactsOf(v, host, v.User); ok {
 		if i.Masked {
 			for _, text := range []*string{&f.Subject, &f.Action, &f.Title, &f.Said, &f.Server} {

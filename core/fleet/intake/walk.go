@@ -75,6 +75,7 @@ func (w *walk) place(root string) error {
 		if err != nil { // gone since it was listed
 			return w.tell(store.File{Path: name, State: store.Unread, Reason: reason(err)})
 		}
+		// The folders below the place often name the machine.
 		below := filepath.Join(filepath.Base(root), strings.TrimPrefix(name, root))
 		if strings.EqualFold(filepath.Ext(name), ".zip") {
 			return w.zip(name, below, info)
@@ -171,6 +172,7 @@ func (w *walk) zip(name, below string, info fs.FileInfo) error {
 	if err != nil {
 		return w.tell(store.File{Path: name, Bytes: info.Size(), Changed: info.ModTime().UTC(), State: store.Unread, Reason: reason(err)})
 	}
+	// A zip of ours has its names masked, and a pseudonym for the machine.
 	ours, pseudonym := gathered(name, list)
 	for _, e := range list {
 		changed := e.Changed

@@ -71,7 +71,7 @@ const (
 )
 
 // Collect makes the page. Names of machines become tokens, the same for the
-// same machine, unless they are to stay.
+// same machine, unless they are to stay. It fails where the store does.
 func Collect(ctx context.Context, s *store.Store, opt Options) (p Page, err error) {
 	p.Made = opt.Made.UTC().Format("2006-01-02 15:04") + " UTC"
 	if p.Total, err = s.Total(ctx, opt.Filter); err != nil {

@@ -220,7 +220,7 @@ func loose(subject string) int {
 }
 
 // Cause is the one whose ID begins so, whether or not it was joined under
-// another.
+// another. It fails where none begins so, and where more than one does.
 func (s *Store) Cause(ctx context.Context, beginning string) (id string, err error) {
 	rows, err := s.query(ctx, s.db, `SELECT id FROM cause WHERE substr(id, 1, ?) = ? ORDER BY id LIMIT 2`,
 		len(beginning), strings.ToLower(beginning))
@@ -246,7 +246,9 @@ func (s *Store) Cause(ctx context.Context, beginning string) (id string, err err
 	return all[0], nil
 }
 
-// Join lets the attempts of causes count for another, until [Store.Part].
+// Join lets the attempts of causes count for another, until [Store.Part]. It
+// fails where the head is not there; one that counted for another counts for
+// itself again.
 func (s *Store) Join(ctx context.Context, head string, others []string) error {
 	return s.within(ctx, func(tx *sql.Tx) error {
 		under := ""

@@ -45,7 +45,8 @@ func IsServer(name string) bool {
 var ErrNotMade = errors.New("it has no tables for logs")
 
 // Open opens a store; with make a file is made where it is not there. A
-// server's tables are made by [Store.Make].
+// server's tables are made by [Store.Make]. It fails where the file is no
+// store.
 func Open(ctx context.Context, name string, make bool) (*Store, error) {
 	if IsServer(name) {
 		return openServer(ctx, name)

@@ -185,6 +185,7 @@ func (w *xmlWriter) write(f *fragment) error {
 
 // token writes what one token says.
 func (w *xmlWriter) token(f *fragment, token byte) error {
+	// The high bit only says that more follows.
 	switch token &^ tokenMore {
 	case tokenFragment:
 		f.at += 3 // version and flags

@@ -100,10 +100,14 @@ func (l *Log) next() error {
 		return l.nextChunk()
 	}
 	from, size, ok := l.record()
+	// A chunk that is damaged, or made to unfold without end, costs itself
+	// only.
 	if !ok || l.tokens > maxChunkTokens {
 		l.chunk = nil
 		return nil
 	}
+	// A record's time stands in front of it: what is not asked for is never
+	// unfolded.
 	if l.within != nil && !l.within(fileTime(binary.LittleEndian.Uint64(l.chunk[from+16:]))) {
 		return nil
 	}

@@ -116,6 +116,8 @@ func (v value) text(b []byte) string {
 	if need := width(v.kind); len(b) < need {
 		return ""
 	}
+	// Any number is read as eight bytes; each type then takes as many as it
+	// has.
 	n := func() uint64 {
 		var whole [8]byte
 		copy(whole[:], b)

@@ -38,6 +38,7 @@ func formsOf(name, token string) (all []form) {
 		}
 		all = append(all, f)
 	}
+	// A letter with a mark is written as one sign or as two.
 	for _, form := range []norm.Form{norm.NFC, norm.NFD} {
 		add(form.String(name), false, true)
 	}
@@ -47,6 +48,8 @@ func formsOf(name, token string) (all []form) {
 	if utf8.RuneCountInString(name) < leastEncoded {
 		return all
 	}
+	// Encoded text is written from bytes of either width, and may begin at any
+	// of three places in base64.
 	for _, wide := range []bool{false, true} {
 		for _, n := range []string{name, strings.ToLower(name), strings.ToUpper(name)} {
 			b := []byte(n)

@@ -14,6 +14,8 @@ import (
 // Learn takes names out of a text. Nothing is replaced.
 func (m *Masker) Learn(text string) {
 	low := strings.ToLower(text)
+	// Each pattern is tried only where a word of it stands: this is asked of
+	// every line.
 	if holds(low, folderWords) {
 		for _, f := range profilePattern.FindAllStringSubmatch(text, -1) {
 			name := f[1]

@@ -141,6 +141,7 @@ func holds(low string, words []string) bool {
 // hideLooks hides what is private by its look or by the name of its value.
 func (m *Masker) hideLooks(text string) string {
 	low := strings.ToLower(text)
+	// What is replaced keeps its surroundings, so that the line reads on.
 	all := func(p *lazy.Regexp, kind Kind, to string) {
 		text = p.ReplaceAllStringFunc(text, func(t string) string { return m.hide(kind, p.ReplaceAllString(t, to)) })
 	}
@@ -213,6 +214,7 @@ func (m *Masker) hideSecrets(text, low string) string {
 			})
 		}
 	}
+	// A switch and its value, in the many ways in which the two are joined.
 	if holds(low, switchWords) {
 		text = secretSwitch.ReplaceAllStringFunc(text, func(t string) string {
 			f := secretSwitch.FindStringSubmatch(t)
@@ -382,6 +384,8 @@ func (m *Masker) hideAddresses(text string) string {
 				strings.HasPrefix(text[to:], ".") || from > 0 && strings.ContainsRune(".-", rune(text[from-1])) {
 				return t
 			}
+			// Four numbers with dots may be a version: what stands around them
+			// decides.
 			before := text[max(0, from-24):from]
 			port := len(text) > to+1 && text[to] == ':' && text[to+1] >= '0' && text[to+1] <= '9'
 			if !port && !nearAddress.MatchString(before) && (!a.IsPrivate() && !a.IsLinkLocalUnicast() || versionNear.MatchString(before)) {

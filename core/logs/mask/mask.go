@@ -132,6 +132,8 @@ func (m *Masker) hideNames(text string) string {
 	if len(m.forms) == 0 {
 		return text
 	}
+	// The set is made anew once enough names came; until then the new ones are
+	// looked for one by one.
 	if len(m.forms)-m.built > m.rebuildAt() || m.set == nil {
 		texts := make([]string, len(m.forms))
 		for i, f := range m.forms {
@@ -170,6 +172,7 @@ func (m *Masker) hideNames(text string) string {
 	if len(all) == 0 {
 		return text
 	}
+	// From left to right, of those that begin together the longest first.
 	slices.SortFunc(all, func(a, b found) int {
 		if a.from != b.from {
 			return a.from - b.from

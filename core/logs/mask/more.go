@@ -102,6 +102,8 @@ func (m *Masker) learnAround(text, low string) {
 			name, _, _ := strings.Cut(f[1], "(") // what is said of somebody is not the name
 			name = strings.TrimSpace(name)
 			parts := strings.Fields(name)
+			// A name of several words has capitals; words in small letters are
+			// the sentence's.
 			sentence := len(parts) > 1 && slices.ContainsFunc(parts, func(w string) bool { return w[0] >= 'a' && w[0] <= 'z' })
 			if len(parts) > 0 && len(parts) <= words && namelike(name) && namelike(parts[0]) && !sentence {
 				m.learn(kind, strings.TrimRight(name, ". "))
@@ -193,6 +195,8 @@ func (m *Masker) hideAround(text, low string) string {
 			return m.hide(Serial, f[1]+orMasked(m.learn(Serial, f[2])))
 		})
 	}
+	// Numbers of accounts and cards have check digits, by which they are told
+	// from any other row of figures.
 	account, card := numbersIn(text)
 	if card {
 		text = cardPattern.ReplaceAllStringFunc(text, func(t string) string {

@@ -78,6 +78,7 @@ func lines(r io.Reader, do func(line string) error) (encoding.Encoding, error) {
 		piece := kept + string(line)
 		kept = ""
 		if errors.Is(err, bufio.ErrBufferFull) {
+			// A line of any length goes through, in pieces that part no name.
 			piece, kept = cutPiece(piece)
 		}
 		if len(piece) > 0 {
@@ -119,7 +120,8 @@ func (m *Masker) LearnFrom(r io.Reader) error {
 }
 
 // Copy writes a text with its private data masked, in the encoding that it came
-// in.
+// in. An error is one of reading or writing; what was written until then is
+// masked.
 func (m *Masker) Copy(w io.Writer, r io.Reader) error {
 	b := bufio.NewReaderSize(r, sniffed)
 	head, err := b.Peek(sniffed)

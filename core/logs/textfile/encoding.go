@@ -54,7 +54,7 @@ func (e Encoding) String() string { return names[e] }
 func (e Encoding) bits8() bool { return e == UTF8 || e >= ANSI }
 
 // ParseEncoding reads a name as [Encoding.String] gives it, in any case and
-// with or without hyphens.
+// with or without hyphens. The error lists the names that there are.
 func ParseEncoding(name string) (Encoding, error) {
 	plain := func(s string) string { return strings.ToLower(strings.ReplaceAll(s, "-", "")) }
 	for i, n := range names {

@@ -17,7 +17,8 @@ func sortProperties(ps []Property) {
 	slices.SortFunc(ps, func(a, b Property) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
 }
 
-// Around reads the lines before and after one line of a log.
+// Around reads the lines before and after one line of a log. Fewer lines come
+// at the ends of the log, and none for a line that it has not.
 func Around(ctx context.Context, r io.Reader, opt textfile.Options, line, before, after int) ([]Said, error) {
 	var out []Said
 	for l, err := range textfile.Lines(ctx, r, opt, nil) {

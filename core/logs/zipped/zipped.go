@@ -38,7 +38,8 @@ type Entry struct {
 func Is(name string) bool { return len(name) > 4 && strings.EqualFold(name[len(name)-4:], ".zip") }
 
 // List gives the files of a zip, without its folders. One that promises too
-// much is refused.
+// much is refused. It fails for what is no zip, and for more entries or bytes
+// than a set of logs has.
 func List(name string) (list []Entry, err error) {
 	info, err := os.Stat(name)
 	if err != nil {
@@ -147,7 +148,8 @@ func Parts(name string) (zipName, inside string, ok bool) {
 	}
 }
 
-// Find opens an entry by its name.
+// Find opens an entry by its name. An error where it is not there; of several
+// with one name it is the first.
 func Find(name, inside string, most int64) (f io.ReadCloser, size int64, err error) {
 	list, err := List(name)
 	if err != nil {

@@ -55,7 +55,9 @@ type capture struct {
 	out    *os.Root          // nothing is written outside of it
 }
 
-// Take writes the twin into a new folder.
+// Take writes the twin into a new folder. What could not be read is in the
+// report; an error means that there is no twin. The folder must not be there
+// yet.
 func Take(m machine.Machine, folder string, opt Options) (Report, error) {
 	if err := os.MkdirAll(filepath.Dir(folder), 0o755); err != nil {
 		return Report{}, err
@@ -121,6 +123,8 @@ func (c *capture) files() error {
 	}
 	access := map[string]string{}
 	disk := map[string]twinfile.Stub{}
+	// Of a folder the access list and the sizes of its files are taken, of no
+	// file what is in it.
 	for _, f := range folders {
 		info, err := c.m.Stat(f)
 		if errors.Is(err, fs.ErrNotExist) {

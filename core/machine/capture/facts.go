@@ -29,6 +29,8 @@ func (c *capture) facts() error {
 		}
 		about.Users = []twinfile.User{u}
 	}
+	// What is not known is left out: a twin says of it that it is not known,
+	// too.
 	if f.Unknown["elevated"] == "" {
 		about.Elevated = &f.Elevated
 	}

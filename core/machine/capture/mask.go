@@ -27,6 +27,8 @@ func (c *capture) masks() {
 		}
 	}
 	domains := 0
+	// Users get numbers in the order in which they were met, so that one stays
+	// one.
 	for n, name := range c.people() {
 		add("user", name, fmt.Sprintf("user%d", n+1))
 		a, err := c.m.Account(name)
@@ -58,6 +60,7 @@ func (c *capture) people() (names []string) {
 			names = append(names, name)
 		}
 	}
+	// The signed-in user comes first and is user1.
 	add(c.user.Name)
 	if list, err := c.m.UserNames(); err == nil {
 		for _, n := range list {

@@ -116,6 +116,7 @@ func (c *capture) key(hives map[string]*strings.Builder, key string, deep bool, 
 		return nil
 	}
 	seen[strings.ToLower(key)] = true
+	// A registry that is damaged may have keys without end.
 	if c.rep.Keys++; c.rep.Keys > maxKeys {
 		return fmt.Errorf("more than %d registry keys", maxKeys)
 	}

@@ -82,7 +82,8 @@ var free = []string{`c:\windows\temp`, `c:\windows\system32\config\systemprofile
 var documents = []string{"documents", "desktop", "pictures", "music", "videos", "favorites", "contacts", "saved games"}
 
 // File refuses acts on what holds the whole machine. The path is the final one,
-// with all links followed.
+// with all links followed. The error is a [Refused] with what is protected,
+// why, and what may be done instead.
 func File(act Act, path string) error {
 	drive, names, err := machine.SplitPath(path)
 	if err != nil {
@@ -265,7 +266,7 @@ var known = []struct{ key, name string }{
 }
 
 // Value refuses to set, or to take away, a value by which the OS decides what
-// runs, who may sign in and what is allowed.
+// runs, who may sign in and what is allowed. The error is a [Refused].
 func Value(key, name string, set bool) error {
 	low, err := plain(key)
 	if err != nil {
@@ -349,7 +350,7 @@ func runs(low string) bool {
 		strings.HasSuffix(low, `\currentversion\runservices`)
 }
 
-// Key refuses acts on whole keys.
+// Key refuses acts on whole keys. The error is a [Refused].
 func Key(act Act, key string) error {
 	low, err := plain(key)
 	if err != nil {

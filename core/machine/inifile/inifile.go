@@ -221,7 +221,8 @@ func (f *File) Keys(section string) (list []Pair) {
 }
 
 // Set sets a key, or adds it behind the section's last one; a section that is
-// missing is added at the end.
+// missing is added at the end. It fails for a name or value that could not
+// stand on one line.
 func (f *File) Set(section, key, value string) error {
 	switch {
 	case section == "" || key == "":

@@ -90,7 +90,9 @@ type rmProcess struct {
 	restarted int32            // whether it can be started again
 }
 
-// Holders asks the restart manager who keeps files open.
+// Holders asks the restart manager who keeps files open. Only files count, and
+// those that are not there are held by nobody. An error where the restart
+// manager cannot be asked: "nobody" would be a guess.
 func (m *Machine) Holders(files ...string) ([]machine.Process, error) {
 	if err := rmGetList.Find(); err != nil {
 		return nil, fmt.Errorf("the restart manager: %w", machine.ErrUnsupported)
@@ -137,7 +139,8 @@ func (m *Machine) Holders(files ...string) ([]machine.Process, error) {
 	}
 }
 
-// EndProcess ends one process and waits until it is gone.
+// EndProcess ends one process and waits until it is gone. It fails where the
+// process may not be ended, and where it is still there after a while.
 func (m *Machine) EndProcess(id int) error {
 	h, err := windows.OpenProcess(windows.PROCESS_TERMINATE|windows.SYNCHRONIZE, false, uint32(id))
 	if errors.Is(err, windows.ERROR_INVALID_PARAMETER) {
@@ -236,7 +239,8 @@ func (m *Machine) SetSafeBoot(to machine.SafeBoot) error {
 	return err
 }
 
-// Run runs a program of the OS, from its system folder.
+// Run runs a program of the OS, from its system folder. The number is the
+// program's own exit code; an error means that it was not started.
 func (m *Machine) Run(ctx context.Context, command []string, said func(string)) (int, error) {
 	system, err := windows.GetSystemDirectory()
 	if err != nil {
@@ -311,7 +315,8 @@ const (
 	hostWait  = 4 * time.Second // a name that is known answers in tens of milliseconds; a person waits
 )
 
-// Reaches resolves a host and opens a connection to it.
+// Reaches resolves a host and opens a connection to it. The error tells which
+// of the two did not work.
 func (m *Machine) Reaches(ctx context.Context, host string, port int) error {
 	ctx, stop := context.WithTimeout(ctx, hostWait)
 	defer stop()

@@ -32,7 +32,8 @@ func info(p string, fi os.FileInfo) machine.FileInfo {
 	return machine.FileInfo{Path: p, Folder: fi.IsDir(), Size: fi.Size(), Time: fi.ModTime()}
 }
 
-// Stat looks at a file or folder.
+// Stat looks at a file or folder. Errors wrap [fs.ErrNotExist] and
+// [fs.ErrPermission].
 func (m *Machine) Stat(p string) (machine.FileInfo, error) {
 	at, err := path(p)
 	if err != nil {
@@ -73,7 +74,8 @@ func (m *Machine) Open(p string) (io.ReadCloser, error) {
 	return os.Open(at)
 }
 
-// WriteFile writes through a new file beside the old one.
+// WriteFile writes through a new file beside the old one. Where writing fails
+// the old file is as it was, and the new one is gone.
 func (m *Machine) WriteFile(p string, write func(*os.File) error) error {
 	at, err := path(p)
 	if err != nil {
@@ -177,7 +179,8 @@ func withHandle(at string, access uint32, do func(windows.Handle) error) error {
 	return do(h)
 }
 
-// RemoveFile deletes a file or an empty folder.
+// RemoveFile deletes a file or an empty folder. A folder with something in it
+// is an error, as is a file in use.
 func (m *Machine) RemoveFile(p string) error {
 	at, err := path(p)
 	if err != nil {
@@ -211,7 +214,9 @@ func (m *Machine) FileSecurity(p string) (machine.Security, error) {
 	return securityOf(d), nil
 }
 
-// SetFileSecurity sets owner and access list of a file or folder.
+// SetFileSecurity sets owner and access list of a file or folder. It takes
+// ownership where that is needed and the caller may, and fails where they may
+// not.
 func (m *Machine) SetFileSecurity(p string, s machine.Security) error {
 	at, err := path(p)
 	if err != nil {

@@ -77,7 +77,8 @@ func (m *Machine) CreateKey(key string) error {
 	return k.Close()
 }
 
-// DeleteKey deletes a key that has none below it.
+// DeleteKey deletes a key that has none below it. With keys below it that is an
+// error, so that nothing goes that was not looked at.
 func (m *Machine) DeleteKey(key string) error {
 	if below, err := m.Subkeys(key); err != nil {
 		return err
@@ -148,7 +149,8 @@ func value(k registry.Key, name string) (regfile.Value, error) {
 	}
 }
 
-// Value reads a value.
+// Value reads a value. Errors wrap [fs.ErrNotExist] for a key or value that is
+// not there.
 func (m *Machine) Value(key, name string) (regfile.Value, error) {
 	k, err := open(key, registry.QUERY_VALUE)
 	if err != nil {
@@ -184,7 +186,7 @@ func (m *Machine) SetValue(key, name string, v regfile.Value) error {
 	return nil
 }
 
-// DeleteValue deletes a value.
+// DeleteValue deletes a value. One that is not there is [fs.ErrNotExist].
 func (m *Machine) DeleteValue(key, name string) error {
 	k, err := open(key, registry.SET_VALUE)
 	if err != nil {

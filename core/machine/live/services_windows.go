@@ -157,7 +157,9 @@ func (m *Machine) SetStartType(name string, t machine.StartType) error {
 	return fmt.Errorf("the start type %q is not known", t)
 }
 
-// StartService starts a service and waits until it runs.
+// StartService starts a service and waits until it runs. It fails where the OS
+// refuses, with the OS's own number, and where the service is still starting
+// after a while.
 func (m *Machine) StartService(name string) error {
 	return withService(name, windows.SERVICE_START|windows.SERVICE_QUERY_STATUS, func(h windows.Handle, name string) error {
 		fail := func(code int) error {
@@ -177,7 +179,8 @@ func (m *Machine) StartService(name string) error {
 	})
 }
 
-// StopService stops a service and waits until it has.
+// StopService stops a service and waits until it has. It fails where others
+// that depend on it run.
 func (m *Machine) StopService(name string) error {
 	return withService(name, windows.SERVICE_STOP|windows.SERVICE_QUERY_STATUS, func(h windows.Handle, name string) error {
 		fail := func(code int) error {

@@ -53,7 +53,8 @@ type Entry struct {
 	to     int    // last line
 }
 
-// Parse reads registry text.
+// Parse reads registry text. Errors wrap [ErrSyntax] and say what is no
+// registry text.
 func Parse(b []byte) (*File, error) {
 	if len(b) > maxSize {
 		return nil, fmt.Errorf("over %d bytes: %w", maxSize, ErrSyntax)
@@ -300,7 +301,8 @@ func (f *File) Section(path string) (lines string, at int, ok bool) {
 }
 
 // PutSection puts lines back that Section gave. Where the place has become the
-// middle of another key, they go to the end.
+// middle of another key, they go to the end. It fails for lines that are no
+// registry text.
 func (f *File) PutSection(lines string, at int) error {
 	at = min(max(at, 0), len(f.lines))
 	if !f.between(at) {

@@ -58,6 +58,7 @@ type Value struct {
 
 // Make makes a value of type t out of words: strings as they are, numbers
 // decimal or with 0x, the strings of multi parted by newlines, binary in hex.
+// It fails for words that are none of the type's, such as letters for a number.
 func Make(t Type, words string) (Value, error) {
 	switch t {
 	case String, Expand:

@@ -85,7 +85,7 @@ func (f Flags) String() string {
 	return b.String()
 }
 
-// Parse reads a descriptor.
+// Parse reads a descriptor. Errors name the part of the text that is none.
 func Parse(text string) (*Descriptor, error) {
 	fail := func(at int, format string, args ...any) (*Descriptor, error) {
 		return nil, fmt.Errorf("character %d: %s: %w", at+1, fmt.Sprintf(format, args...), ErrSyntax)

@@ -87,7 +87,7 @@ var relative = map[string]string{
 const maxSubauthorities = 15 // [MS-DTYP] 2.4.2
 
 // ParseSID reads a security ID: "S-1-…", a two-letter alias, or a well-known
-// name such as SYSTEM.
+// name such as SYSTEM. It fails for a name that only a machine could look up.
 func ParseSID(text string) (SID, error) {
 	for _, a := range aliases {
 		if strings.EqualFold(text, a.alias) || strings.EqualFold(text, a.name) || strings.EqualFold(text, `BUILTIN\`+a.name) ||

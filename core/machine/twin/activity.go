@@ -134,7 +134,9 @@ func (t *Twin) SetSafeBoot(to machine.SafeBoot) error {
 	return t.selfChanged()
 }
 
-// Run answers as twin.yaml says that the program does.
+// Run answers as twin.yaml says that the program does. A command that it says
+// nothing of is [machine.ErrUnsupported]: a stand-in does not guess what a
+// program would do.
 func (t *Twin) Run(_ context.Context, command []string, said func(string)) (int, error) {
 	line := strings.Join(command, " ")
 	for _, p := range t.about.Programs {
@@ -151,7 +153,8 @@ func (t *Twin) Run(_ context.Context, command []string, said func(string)) (int,
 	return 0, fmt.Errorf("a twin runs no programs, and %s does not say how %q would end: %w", t.Name(), line, machine.ErrUnsupported)
 }
 
-// Reaches tells what twin.yaml says about a host.
+// Reaches tells what twin.yaml says about a host. A host that it does not name
+// is [machine.ErrUnsupported], and not one that is out of reach.
 func (t *Twin) Reaches(_ context.Context, host string, port int) error {
 	names := []string{host}
 	if port != 0 {

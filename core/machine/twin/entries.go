@@ -123,7 +123,8 @@ func (t *Twin) CreateService(s machine.Service) error {
 		Delayed: s.Delayed, Account: s.Account, Depends: s.DependsOn, State: "stopped"}})
 }
 
-// DeleteService takes a stopped service out.
+// DeleteService takes a stopped service out. One that runs is an error, as with
+// the OS.
 func (t *Twin) DeleteService(name string) error {
 	s, n, err := t.entry(name)
 	if err != nil {

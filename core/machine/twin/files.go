@@ -51,7 +51,8 @@ func (t *Twin) Stat(p string) (machine.FileInfo, error) {
 	return info, fmt.Errorf("%s on %s: %w", whole, t.Name(), fs.ErrNotExist)
 }
 
-// ReadDir lists a folder below disk/.
+// ReadDir lists a folder below disk/. What was only listed is among it, with
+// its size.
 func (t *Twin) ReadDir(p string) ([]machine.FileInfo, error) {
 	drive, names, err := clean(p)
 	if err != nil {
@@ -90,7 +91,8 @@ func (t *Twin) stubsIn(folder string) (list []machine.FileInfo) {
 	return list
 }
 
-// Open opens a file below disk/.
+// Open opens a file below disk/. Of a file that was only listed the contents
+// are not there: [machine.ErrUnsupported].
 func (t *Twin) Open(p string) (io.ReadCloser, error) {
 	drive, names, err := clean(p)
 	if err != nil {
@@ -106,7 +108,8 @@ func (t *Twin) Open(p string) (io.ReadCloser, error) {
 	return t.root.Open(real)
 }
 
-// WriteFile writes below disk/ through a new file beside the old one.
+// WriteFile writes below disk/ through a new file beside the old one. Nothing
+// outside of that folder can be written, whatever links lead there.
 func (t *Twin) WriteFile(p string, write func(*os.File) error) error {
 	at, err := t.place(p)
 	if err != nil {

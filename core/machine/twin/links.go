@@ -13,7 +13,7 @@ import (
 const mostLinks = 40 // on one way; the OS follows 63, a real one has one or two
 
 // FinalPath follows the links below disk/ on the way to a path. What they lead
-// to must lie there as well.
+// to must lie there as well. One that leads out of it is an error.
 func (t *Twin) FinalPath(p string) (string, error) {
 	drive, names, err := clean(p)
 	if err != nil {

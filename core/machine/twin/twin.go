@@ -331,7 +331,8 @@ func (t *Twin) Facts() machine.Facts {
 // everybody are the groups that each signed-in user is in.
 var everybody = []sddl.SID{sddl.Everyone, sddl.AuthenticatedUsers, sddl.Interactive, sddl.Users}
 
-// Account finds a user of twin.yaml, or one of the OS's own accounts.
+// Account finds a user of twin.yaml, or one of the OS's own accounts. Others
+// are [fs.ErrNotExist].
 func (t *Twin) Account(name string) (machine.Account, error) {
 	_, short, ok := strings.Cut(name, `\`)
 	if !ok {

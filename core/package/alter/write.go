@@ -19,7 +19,9 @@ import (
 // "Character Count Summary".
 const checkProduct = 0x00000002 // the product code must be the package's
 
-// Transform makes the transform that leads from one database to another.
+// Transform makes the transform that leads from one database to another. Both
+// stay as they are; it fails where a table cannot be read, or a text does not
+// fit the code page.
 func Transform(from, to *installdb.Database) (*installdb.Database, *installdb.Difference, error) {
 	d, err := installdb.Compare(from, to)
 	if err != nil {
@@ -105,7 +107,7 @@ func CopyName(packagePath string) string {
 }
 
 // Bytes gives a small database, such as a transform, as it stands in a file of
-// at most limit bytes.
+// at most limit bytes. More than limit bytes are an error.
 func Bytes(db *installdb.Database, limit int64) ([]byte, error) {
 	f, err := os.CreateTemp("", "hollowkey-*")
 	if err != nil {

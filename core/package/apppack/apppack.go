@@ -88,7 +88,8 @@ type bundleManifest struct {
 }
 
 // Open reads an app package or a bundle. Of a bundle the first application
-// package in it is read for what it needs.
+// package in it is read for what it needs. It fails for what is no zip, has no
+// manifest, or holds more than such a package may.
 func Open(r io.ReaderAt, size int64) (*Package, error) {
 	z, err := zip.NewReader(r, size)
 	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {

@@ -70,7 +70,8 @@ type Cabinet struct {
 	reserve int         // bytes in each block's header
 }
 
-// Open reads the directory of a cabinet of at most size bytes.
+// Open reads the directory of a cabinet of at most size bytes. Errors say at
+// which byte it is damaged.
 func Open(r io.ReaderAt, size int64) (*Cabinet, error) {
 	var h [headerSize]byte
 	if size < headerSize {
@@ -175,7 +176,8 @@ func Says(r io.ReaderAt) (size int64, ok bool) {
 	return int64(binary.LittleEndian.Uint32(h[8:])), true
 }
 
-// Check reads all blocks and compares their sums, without unpacking them.
+// Check reads all blocks and compares their sums, without unpacking them. The
+// first block whose sum is another ends it, with an error that names it.
 func (c *Cabinet) Check() error {
 	for i, f := range c.folders {
 		b := &blocks{r: bufio.NewReaderSize(io.NewSectionReader(c.r, f.at, c.Length-f.at), 2*blockSize), left: f.blocks, reserve: c.reserve}

@@ -15,7 +15,8 @@ type Item struct {
 
 const maxStored = 0x7FFF0000 // bytes of a folder
 
-// Write makes a cabinet that stores files uncompressed.
+// Write makes a cabinet that stores files uncompressed. It fails for names and
+// sizes that the format has no room for.
 func Write(items []Item) ([]byte, error) {
 	var files, data []byte
 	total := 0

@@ -81,7 +81,7 @@ const (
 )
 
 // Read lists all registered products and patches with the state of their cached
-// files.
+// files. A cached file that lacks or is damaged is a state and no error.
 func Read(m Machine) ([]Entry, error) {
 	users, err := subkeys(m, userData)
 	if err != nil {
@@ -225,7 +225,7 @@ func (id Identity) fits(e Entry) (State, string) {
 	return Good, ""
 }
 
-// Identify reads what a package or patch is.
+// Identify reads what a package or patch is. It fails for what is neither.
 func Identify(r io.ReaderAt, size int64) (Identity, error) {
 	db, err := installdb.Open(r, size)
 	if err != nil {

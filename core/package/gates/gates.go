@@ -63,7 +63,9 @@ type Reason struct {
 	Missed bool   `json:"missed,omitempty"` // a search found nothing, and the value is the package's own for that
 }
 
-// Find lists the gates of a package, worked out in the world.
+// Find lists the gates of a package, worked out in the world. What cannot be
+// worked out is a gate that cannot tell; an error means that the package cannot
+// be read.
 func Find(w *World) ([]Gate, error) {
 	var list []Gate
 	list = append(list, w.platform()...)

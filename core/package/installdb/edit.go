@@ -11,7 +11,8 @@ import (
 	"hollowkey/core/package/compound"
 )
 
-// AddTable adds an empty table.
+// AddTable adds an empty table. It fails where the table is there, or its
+// columns are none that the engine takes.
 func (db *Database) AddTable(name string, columns []Column) error {
 	switch {
 	case db.Has(name):
@@ -115,7 +116,8 @@ func (db *Database) DeleteRow(name string, i int) error {
 }
 
 // SetCell sets one cell of row i. A cell of the key is refused: remove the row
-// and add another.
+// and add another. It fails for a column that is not there, and for a value of
+// another kind than the column's.
 func (db *Database) SetCell(name string, i int, column string, v Value) error {
 	t, err := db.Table(name)
 	if err != nil {

@@ -82,7 +82,8 @@ func newPool(page int) *StringPool { return &StringPool{page: page, entries: mak
 // Len is the highest reference.
 func (p *StringPool) Len() int { return len(p.entries) - 1 }
 
-// At gives the string that a reference names.
+// At gives the string that a reference names. A number beyond the pool is
+// damage, and an error.
 func (p *StringPool) At(ref uint32) (string, error) {
 	if int64(ref) >= int64(len(p.entries)) {
 		return "", damaged("string %d is past the end of the pool (%d strings)", ref, p.Len())

@@ -266,7 +266,8 @@ func (db *Database) applyChange(c Change, at map[string]map[string]int) error {
 }
 
 // MakeTransform writes the changes as a transform database. The checks and the
-// products go into its summary information, which the caller sets.
+// products go into its summary information, which the caller sets. It fails
+// where a text does not fit the string pool.
 func MakeTransform(d *Difference, page int, s *Summary) (*Database, error) {
 	db := New(Transform, page)
 	db.summary = s

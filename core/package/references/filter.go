@@ -21,6 +21,8 @@ type Query struct {
 
 // Select answers a query. The condition is one of the engine's language:
 // Component_ = "Main" AND Attributes >< 4, Name ~>< "quay", NOT Condition.
+// Errors name what of the condition cannot be read, or which column is not
+// there.
 func Select(t *installdb.Table, q Query) (columns []installdb.Column, rows []installdb.Row, err error) {
 	e, err := condition.Parse(q.Where)
 	if err != nil {

@@ -212,7 +212,8 @@ func properties(column, text string) (names []string) {
 }
 
 // Dangling lists what would refer to nothing once a row is gone. Mentions in
-// texts do not count, and neither do rows of the same key elsewhere.
+// texts do not count, and neither do rows of the same key elsewhere. An error
+// means that a table cannot be read.
 func (g *Graph) Dangling(of Place) ([]Use, error) {
 	users, err := g.Users(of)
 	if err != nil {

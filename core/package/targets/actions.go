@@ -124,6 +124,8 @@ func (r *reader) folder(key string) (string, bool) {
 
 // action adds the targets of one action.
 func (r *reader) action(name string) {
+	// Each of the engine's actions works on the rows of a table of its own; the
+	// others touch nothing that could be asked about.
 	switch name {
 	case "CostInitialize", "FileCost", "CostFinalize":
 		r.folders()

@@ -60,7 +60,8 @@ type walk struct {
 	used  map[string]int // paths given already, in small letters
 }
 
-// Walk goes through everything inside a file or an unpacked folder.
+// Walk goes through everything inside a file or an unpacked folder. An error of
+// visit ends it and is given; damage inside of one item is told with that item.
 func Walk(name string, visit Visit) error {
 	w := &walk{visit: visit, used: map[string]int{}}
 	info, err := os.Stat(name)

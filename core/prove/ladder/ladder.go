@@ -345,7 +345,8 @@ type Climber struct {
 }
 
 // Take takes a rung whose plan was drafted, tries the setup again, and takes
-// the rung back where it did not help.
+// the rung back where it did not help. An error of the plan refuses the rung,
+// and the next one may be taken; any other ends the climb.
 func (c Climber) Take(l *Ladder, at int, p fix.Plan) error {
 	r := &l.Rungs[at]
 	if !p.Pending() {

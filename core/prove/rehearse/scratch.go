@@ -17,7 +17,8 @@ import (
 )
 
 // Scratch copies a twin into a folder of its own, so that a rehearsal leaves
-// the twin as it is. done deletes the copy.
+// the twin as it is. done deletes the copy. It fails where the copy does, and
+// leaves nothing behind then.
 func Scratch(folder string) (copied *twin.Twin, done func(), err error) {
 	temp, err := os.MkdirTemp("", "hollowkey-rehearsal-*")
 	if err != nil {
@@ -113,7 +114,8 @@ func Find(m machine.Machine, pack string) (string, error) {
 }
 
 // Brought is a package's path on a copy: a file of this computer is copied
-// there first, with the cabinets that lie beside it.
+// there first, with the cabinets that lie beside it. What cannot be copied is
+// an error; what is not there stays as it is, and the engine tells.
 func Brought(copied *twin.Twin, pack string) (string, error) {
 	if _, _, err := machine.SplitPath(pack); err == nil {
 		if _, err := copied.Stat(pack); err == nil {

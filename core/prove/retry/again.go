@@ -70,7 +70,9 @@ var ErrNothingTried = errors.New("nothing has been tried yet")
 var ErrNoPackage = errors.New("the log does not say which package was run")
 
 // Again runs the setup again, judges the new log and compares. The attempt is
-// kept in the case.
+// kept in the case. Errors: [ErrNothingTried], [ErrNoPackage], [ErrNotNamed],
+// and whatever keeps the setup from being started. That it fails again is a
+// result.
 func Again(ctx context.Context, m machine.Machine, j *fix.Journal, w Wish) (*Result, error) {
 	w.Question.Machine = m
 	res, req, err := prepare(ctx, m, j, w)

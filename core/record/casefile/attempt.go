@@ -38,7 +38,8 @@ type Attempt struct {
 const attemptsName = "attempts"
 
 // BeginAttempt writes an attempt down before it is made, so that a run that is
-// cut off is known of.
+// cut off is known of. It fails where the case cannot be written, and then
+// nothing is to be run.
 func BeginAttempt(dir string, a Attempt) (*Attempt, error) {
 	at := filepath.Join(dir, attemptsName)
 	names, err := numbered(at, ".json")

@@ -88,7 +88,8 @@ func quoted(dir string) string {
 	return dir
 }
 
-// Make opens a new case in a folder, which may hold a journal already.
+// Make opens a new case in a folder, which may hold a journal already. It fails
+// where the folder is a case already, or cannot be written.
 func Make(dir string, about About, now func() time.Time) (*Case, error) {
 	if Exists(dir) {
 		return nil, fmt.Errorf("%s holds a case already\nhint: to look at it: hollowkey case --case %s", dir, quoted(dir))
@@ -140,7 +141,8 @@ func List(root string, now func() time.Time) (list []*Case, broken []error, err 
 	return list, broken, nil
 }
 
-// Load reads a case.
+// Load reads a case. It fails where the folder is none, or holds a record that
+// is not ours.
 func Load(dir string, now func() time.Time) (*Case, error) {
 	f, err := os.Open(filepath.Join(dir, aboutName))
 	if errors.Is(err, fs.ErrNotExist) {
@@ -226,6 +228,7 @@ func AddFrom(dir, base string, in io.Reader) (string, error) {
 }
 
 // AddEvidence copies a file into the case; the same contents are kept once.
+// Nothing that lies there is written over; the path of the copy is given.
 func AddEvidence(dir, name string) (string, error) {
 	if zip, inside, is := zipped.Parts(name); is {
 		f, _, err := zipped.Find(zip, inside, mostEvidence)
@@ -245,6 +248,8 @@ func AddEvidence(dir, name string) (string, error) {
 		return "", err
 	}
 	base := filepath.Base(name)
+	// Logs of one name from two machines lie beside each other; the same one
+	// twice lies there once.
 	for n := 1; ; n++ {
 		at := filepath.Join(to, base)
 		if n > 1 {
@@ -404,7 +409,8 @@ type Command struct {
 	Exit int       `json:"exit"` // exit status
 }
 
-// Record writes down what was typed, without secrets.
+// Record writes down what was typed, without secrets. It fails where the case
+// cannot be written; the command itself has been done by then.
 func Record(dir string, now time.Time, args []string, exit int) error {
 	if !Exists(dir) {
 		return nil

@@ -83,7 +83,8 @@ func Pseudonym(key []byte, machine string) string {
 	return "machine-" + hex.EncodeToString(h.Sum(nil)[:6])
 }
 
-// Plan lists what would be packed.
+// Plan lists what would be packed. left tells what stays out and why. It fails
+// for a log that is named and cannot be read.
 func Plan(opt Options) (files []File, left []string, err error) {
 	taken := map[string]bool{}
 	add := func(name, from string) {
@@ -94,6 +95,7 @@ func Plan(opt Options) (files []File, left []string, err error) {
 		taken[strings.ToLower(unique)] = true
 		files = append(files, File{Name: unique, from: from})
 	}
+	// Only text is packed: what cannot be read cannot be masked.
 	for _, l := range opt.Logs {
 		if text, err := isText(l); err != nil {
 			return nil, nil, err

@@ -28,7 +28,9 @@ type Request struct {
 }
 
 // Collect gathers what the page is made of. The verdict is the one that was
-// reached before anything was changed, where the case has it.
+// reached before anything was changed, where the case has it. It fails where a
+// log that is named cannot be read; one that is gone only leaves the page
+// without its picture.
 func Collect(ctx context.Context, r Request) (Input, error) {
 	st := r.Stand
 	in := Input{Title: filepath.Base(st.Folder), About: st.About, Attempts: st.Attempts, Changes: st.Journal.Items(),

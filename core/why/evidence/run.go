@@ -2,6 +2,11 @@
 // the failure at all, what each speaks of, and which cause they speak for when
 // all are taken together.
 //
+// To read it: this file makes a run of the lines; judge.go says of each line
+// whether it fails and what it speaks of; burst.go finds where it broke, link.go
+// what has to do with that; weigh.go adds all up. Every other file is one idea
+// about what lines say, which those ask in turn.
+//
 // It is for logs without numbered messages, where no engine says which failure
 // counts. docs/verdicts.md tells the rules with examples.
 package evidence

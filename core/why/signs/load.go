@@ -113,7 +113,8 @@ func (s *Sign) read() {
 }
 
 // WithSite adds the signs of a site's folder to the default pack. A site's sign
-// with an ID that is known takes that one's place.
+// with an ID that is known takes that one's place. Errors name the file, the
+// sign and the field.
 func WithSite(folder string) (*Pack, error) {
 	base, err := Default()
 	if err != nil || folder == "" {

@@ -85,7 +85,8 @@ type judged struct {
 	v *Verdict // on that log alone
 }
 
-// JudgeAll judges the stories of several logs together.
+// JudgeAll judges the stories of several logs together. It fails only where the
+// signs cannot be read.
 func JudgeAll(stories []*story.Story, opt Options) (*Verdict, error) {
 	var all []judged
 	for _, s := range stories {

@@ -60,7 +60,8 @@ func Prepare(opt Options) {
 	}
 }
 
-// Judge works out the verdict of a story.
+// Judge works out the verdict of a story. It fails only where the signs cannot
+// be read: whatever is in the story, there is a verdict.
 func Judge(s *story.Story, opt Options) (*Verdict, error) {
 	pack := opt.Signs
 	if pack == nil {

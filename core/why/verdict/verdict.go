@@ -2,6 +2,11 @@
 // made the rest fail, why, and what would put it right. It says only what the
 // evidence shows.
 //
+// To read it: reach.go is the way from a story to a verdict; cause.go settles
+// on the cause in the engine's logs, together.go in all others; subject.go says
+// what the cause is about, ask.go what the machine knows of it. The other files
+// are what these ask.
+//
 // How a verdict is reached is told in docs/verdicts.md.
 package verdict
 

@@ -26,7 +26,9 @@ type Trial struct {
 }
 
 // TryFolder tries the signs of a site's folder, beside the built-in ones: one
-// of those may see the same and be surer.
+// of those may see the same and be surer. A sign that does not do what its
+// excerpts want is a trial with faults; an error means that the folder cannot
+// be read.
 func TryFolder(ctx context.Context, folder string) ([]Trial, error) {
 	pack, err := signs.WithSite(folder)
 	if err != nil {

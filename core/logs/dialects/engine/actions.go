@@ -28,6 +28,7 @@ func (r *Reader) start(line int, name []byte, phase story.Phase, marked bool) {
 		// After the end of the run come only the way back and the last dialogs.
 		phase = story.Rollback
 	}
+	// A log that opens without end is damaged or made so.
 	if len(r.open) >= maxOpen {
 		r.a.Dropped++
 		return
@@ -242,6 +243,8 @@ func (r *Reader) mark(line int, m actionMark, text []byte) bool {
 		r.lastStart, r.startLine = append(r.lastStart[:0], m.prefix...), line
 		return true
 	case markEnd:
+		// In some languages the three marks differ in their first word only,
+		// and that is learned from the log.
 		if r.plainWord != nil && bytes.Equal(m.prefix, r.plainWord) {
 			return r.mark(line, actionMark{kind: markPlain, prefix: m.prefix, at: m.at, name: m.name, text: []byte("?")}, text)
 		}
@@ -326,6 +329,7 @@ func (r *Reader) close() {
 		a.Product.Code = a.Package
 	}
 	r.code = ""
+	// A list of properties without it is one of a run that had no rights.
 	if v, ok := a.Properties["Privileged"]; ok {
 		a.Elevated = new(v.Value == "1")
 	} else if _, ok := a.Properties["ProductCode"]; ok && a.Exit != nil {

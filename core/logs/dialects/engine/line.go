@@ -113,6 +113,8 @@ const maxActionPrefix = 60 // bytes; the longest known are Russian, two bytes a 
 func parseMark(line []byte) (m actionMark, ok bool) {
 	limit := min(len(line), maxActionPrefix)
 	i := 0
+	// "Action 9:12:01: Name. Text": the words differ by language, the form does
+	// not.
 	for i < limit && (line[i] < '0' || line[i] > '9') {
 		if c := line[i]; c == '\\' || c == '=' || c == '[' || c == '{' || c == '(' || c == '"' || c == ',' || c == ';' || c == ':' {
 			return m, false
@@ -154,6 +156,7 @@ func parseMark(line []byte) (m actionMark, ok bool) {
 		m.kind = markPlain
 		return m, true
 	}
+	// Only the end of an action closes with a number.
 	if v, ok := trailingValue(text); ok {
 		m.kind, m.value = markEnd, v
 		return m, true

@@ -139,6 +139,8 @@ func (r *Reader) engineLine(line int, side byte, text, raw []byte) {
 	if len(text) == 0 {
 		return
 	}
+	// By the first letter, since a log has millions of lines and most of them
+	// are none of these.
 	switch text[0] {
 	case 'E':
 		if bytes.HasPrefix(text, opPrefix) {

@@ -19,6 +19,8 @@ var (
 // plainLine takes a line without the engine's stamp: an action mark, a message,
 // a property of the final list, or what a custom action wrote.
 func (r *Reader) plainLine(line int, text []byte) {
+	// Most lines of a large log are progress of one of the engine's own
+	// actions, and are settled here.
 	if n := len(r.open); n > 0 && r.open[n-1].standard && surelyData(text, r.open[n-1].Name) {
 		r.window().addData(line, r.clock.Now(), text)
 		return
@@ -223,6 +225,7 @@ func message(s *slot) *story.Message {
 		text = rest
 	}
 	m.Text = string(bytes.TrimSpace(text))
+	// Where the number stands depends on who wrote the line.
 	switch s.kind {
 	case story.KindNote:
 		m.Fields = record(bytes.TrimPrefix(text, notePrefix))

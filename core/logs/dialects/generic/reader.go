@@ -1,5 +1,10 @@
 // Package generic reads any other program's debug log: time, level, logger and
 // text in the usual forms, JSON lines, logfmt, and the stack traces below them.
+//
+// To read it: this file takes lines; entry.go makes an entry of one, record.go
+// of named values; ends.go takes up how the run went, product.go what was set
+// up, stages.go its parts. plain.go is for lines without time and level,
+// document.go for one JSON value, blocks.go for records of several lines.
 package generic
 
 import (
