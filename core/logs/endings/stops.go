@@ -53,7 +53,7 @@ var stopWords = sync.OnceValue(func() map[string]bool {
 // goesNoFurther is such a clause that names what is not gone on with: "cannot
 // continue unattended", "stopping before any change".
 var goesNoFurther = lazy.MustCompile(`^(?:(?:the )?(?:set-?up|installation|installer|update|upgrade|deployment|program|it|we|i) )?(?:` +
-	`(?:cannot|can not|can't|could not|couldn't|will not|won't|is unable to|unable to|not able to|do(?:es)? not|refus(?:es|ing|ed) to) (?:be )?(?:continued?|proceed(?:ed)?|go on|carry on|carried on)\b.{0,40}` +
+	`(?:cannot|can not|can't|could not|couldn't|will not|won't|is unable to|unable to|not able to|do(?:es)? not|refus(?:es|ing|ed) to) (?:be )?(?:continued?|proceed(?:ed)?|go on|carry on|carried on|start(?:ed)?|run|begin|install(?:ed)?)\b.{0,40}` +
 	`|(?:stopping|exiting|quitting|leaving|ending|aborting|terminating|closing|giving up|bailing out|stopped|aborted|ended) (?:here|now|early|before .{3,40}|without .{3,40}|because .{3,60}|due to .{3,60}|on (?:the )?(?:first )?error\b.{0,30}|after (?:the )?(?:first |this )?(?:error|failure)\b.{0,30}))$`)
 
 // couldNotBe is a sentence that tells that something could not be done, in

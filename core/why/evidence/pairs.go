@@ -114,8 +114,10 @@ type turn struct {
 type meaning func(n int) (at int, ok bool)
 
 // ofBuild takes out what stands behind the name of a folder or a runtime, and
-// is no processor that anything lacks: "Desktop Runtime 8.0 (x64) missing".
-var ofBuild = strings.NewReplacer("(x86)", "     ", "(x64)", "     ", "(arm64)", "       ", "(64-bit)", "        ", "(32-bit)", "        ")
+// is no processor that anything lacks: "Desktop Runtime 8.0 (x64) missing"; and
+// makes one name of an account's two words, which is no service.
+var ofBuild = strings.NewReplacer("(x86)", "     ", "(x64)", "     ", "(arm64)", "       ", "(64-bit)", "        ", "(32-bit)", "        ",
+	"network service", "network_service", "local service", "local_service") // accounts
 
 // meaningsIn reads a line, given in small letters.
 func (p *pairs) meaningsIn(lower string) meaning {
@@ -194,6 +196,9 @@ func reread(lower string, clues []Clue) {
 		if c.Class == "path" && unknownCmdlet.MatchString(lower) { // no folder of PATH holds it, but a module that is not there
 			c.Class = "prerequisite"
 		}
+		if c.Class == "corrupt" && hostCertificate(lower) {
+			c.Class = "network"
+		}
 		if c.Strength == lexicon.Against || c.Thing || c.Class == "path" && c.Strength != lexicon.Echo { // "path too long" stays one
 			continue
 		}
@@ -210,6 +215,18 @@ func reread(lower string, clues []Clue) {
 			}
 		}
 	}
+}
+
+// hostCertificate says whether a line speaks of the certificate that a host
+// shows, which nobody put into a package.
+func hostCertificate(lower string) bool {
+	p := allPairs()
+	n, known := p.names["certificate"]
+	if !known || !hostIn(lower) {
+		return false
+	}
+	_, told := p.meaningsIn(lower)(n)
+	return told
 }
 
 // unknownCmdlet is what PowerShell says of a command of its own kind, a verb

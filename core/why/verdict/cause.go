@@ -340,6 +340,7 @@ func (j *judge) fromHit(hits []signs.Hit) {
 		}
 	}
 	s := h.Sign
+	j.fillWanted(h)
 	c := Cause{Class: new(s.Class), Confidence: h.Score}
 	c.Title, _ = signs.Fill(s.Title, j.caps)
 	c.Summary, _ = signs.Fill(s.Explanation, j.caps)
@@ -508,6 +509,21 @@ func (j *judge) confirm(hits []signs.Hit) []signs.Hit {
 		j.v.Remarks = append(j.v.Remarks, notNow)
 	}
 	return hits
+}
+
+// fillWanted finds what a sign is about by other ways where its expression has
+// not taken it: its title, its questions and its steps want it.
+func (j *judge) fillWanted(h signs.Hit) {
+	_, missing := signs.Fill(h.Sign.Subject.Name, j.caps)
+	if len(missing) != 1 || h.Sign.Subject.Name != "{"+missing[0]+"}" || j.said == nil || len(h.Lines) == 0 {
+		return
+	}
+	had := j.anchor
+	j.anchor = h.Lines
+	if found := j.subject(h.Sign.Class); found != nil && found.Kind == h.Sign.Subject.Kind {
+		j.caps[missing[0]] = found.Name
+	}
+	j.anchor = had
 }
 
 // round leaves two digits: confidences are no finer than that.

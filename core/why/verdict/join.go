@@ -18,40 +18,62 @@ import (
 // ReachAll reads logs that may belong to one attempt and judges them together:
 // the outer one (a bootstrapper's, or the one that began first) tells what was
 // set up and how it ended, an inner one that it leads to tells why. Files that
-// are no logs are passed over when skip is set. The stories are those of the
-// files that were logs, in the same order.
+// are no logs are passed over when skip is set, or when others are logs. The
+// stories are those of the files that were logs, in the same order.
 func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories []*story.Story, v *Verdict, err error) {
+	var all []judged
 	passed := 0
 	for _, in := range ins {
-		s, err := Read(ctx, in, opt.Reading)
+		s, none := Read(ctx, in, opt.Reading)
 		switch {
-		case err == nil:
-			stories = append(stories, s)
 		// Somebody named just this file: that is one reason more to read it.
-		case s != nil && !skip && len(ins) == 1:
-			return named(s, err, opt)
-		case (skip || len(ins) > 1) &&
-			(errors.Is(err, dialects.ErrNoLog) || errors.Is(err, dialects.ErrBinary) || errors.Is(err, dialects.ErrEmpty)):
-			passed++
-		default:
-			return nil, nil, err
+		case none == nil || s != nil && !skip:
+			j := judged{Story: s, named: none != nil}
+			if j.v, err = Judge(s, opt); err != nil {
+				return nil, nil, err
+			}
+			if none == nil || j.tells() {
+				all = append(all, j)
+				continue
+			}
+		case !errors.Is(none, dialects.ErrNoLog) && !errors.Is(none, dialects.ErrBinary) && !errors.Is(none, dialects.ErrEmpty):
+			return nil, nil, none
 		}
+		if len(ins) == 1 && !skip {
+			return nil, nil, none
+		}
+		passed++
 	}
-	if len(stories) == 0 && len(ins) == 1 {
+	if enough(all) { // then nothing is needed that may be about anything
+		texts := len(all)
+		all = slices.DeleteFunc(all, func(j judged) bool { return j.named })
+		passed += texts - len(all)
+	}
+	switch {
+	case len(all) == 0 && len(ins) == 1:
 		return nil, nil, fmt.Errorf("%s: %w", ins[0].Name, dialects.ErrNoLog)
-	}
-	if len(stories) == 0 {
+	case len(all) == 0:
 		return nil, nil, fmt.Errorf("none of the %d files is a setup log: %w", len(ins), dialects.ErrNoLog)
 	}
-	v, err = JudgeAll(stories, opt)
-	if err == nil && passed > 0 {
-		remark := "1 file was passed over, it is no setup log"
-		if passed > 1 {
-			remark = fmt.Sprintf("%d files were passed over, they are no setup logs", passed)
-		}
-		v.Remarks = append(v.Remarks, remark)
+	for _, j := range all {
+		stories = append(stories, j.Story)
 	}
-	return stories, v, err
+	v = judgeAll(all)
+	for _, j := range all {
+		switch {
+		case j.named && len(ins) == 1:
+			v.Remarks = append(v.Remarks, "nothing in this text says that it is of a setup: it is read as one since it was named")
+		case j.named:
+			v.Remarks = append(v.Remarks, "nothing in "+baseName(j.Sources[0].Name)+" says that it is of a setup: it is read as one since it was named")
+		}
+	}
+	switch {
+	case passed == 1:
+		v.Remarks = append(v.Remarks, "1 file was passed over, it is no setup log")
+	case passed > 1:
+		v.Remarks = append(v.Remarks, fmt.Sprintf("%d files were passed over, they are no setup logs", passed))
+	}
+	return stories, v, nil
 }
 
 // How sure a cause is at least in a text of which nothing but its being named
@@ -61,28 +83,30 @@ const (
 	sureOfUnended = 0.7 // where it does not: "connection lost, reconnecting"
 )
 
-// named judges a text that was handed over by its name, and that is a log only
-// if it tells a cause. The error is the one that says why it is none.
-func named(s *story.Story, none error, opt Options) ([]*story.Story, *Verdict, error) {
-	v, err := Judge(s, opt)
-	if err != nil {
-		return nil, nil, err
-	}
-	least := sureOfUnended
-	if v.Outcome == story.Failed {
-		least = sureOfNamed
-	}
-	if c := v.Cause; v.Outcome == story.Succeeded || c.Class == nil || *c.Class == "unknown" || c.Confidence < least {
-		return nil, nil, none
-	}
-	v.Remarks = append(v.Remarks, "nothing in this text says that it is of a setup: it is read as one since it was named")
-	return []*story.Story{s}, v, nil
-}
-
 // judged is a story with its verdict.
 type judged struct {
 	*story.Story
-	v *Verdict // on that log alone
+	v     *Verdict // on that log alone
+	named bool     // nothing but its being named says that it is of a setup
+}
+
+// tells says whether a text that was handed over by its name tells a cause, by
+// which alone it is a log.
+func (j judged) tells() bool {
+	least := sureOfUnended
+	if j.v.Outcome == story.Failed {
+		least = sureOfNamed
+	}
+	c := j.v.Cause
+	return j.v.Outcome != story.Succeeded && c.Class != nil && *c.Class != "unknown" && c.Confidence >= least
+}
+
+// enough says whether logs tell by themselves how a setup ended, and why if it
+// failed.
+func enough(all []judged) bool {
+	return slices.ContainsFunc(all, func(j judged) bool {
+		return !j.named && (j.v.Worked() || j.v.Outcome == story.Cancelled || j.ofItsOwn())
+	})
 }
 
 // JudgeAll judges the stories of several logs together. It fails only where the
@@ -94,10 +118,16 @@ func JudgeAll(stories []*story.Story, opt Options) (*Verdict, error) {
 		if err != nil {
 			return nil, err
 		}
-		all = append(all, judged{s, v})
+		all = append(all, judged{Story: s, v: v})
 	}
+	return judgeAll(all), nil
+}
+
+// judgeAll parts logs by setups and judges those of each together; the newest
+// setup's verdict has the others in it.
+func judgeAll(all []judged) *Verdict {
 	if len(all) == 1 {
-		return all[0].v, nil
+		return all[0].v
 	}
 	groups := setups(all)
 	verdicts := make([]*Verdict, len(groups))
@@ -108,7 +138,7 @@ func JudgeAll(stories []*story.Story, opt Options) (*Verdict, error) {
 	for _, o := range verdicts[1:] {
 		v.More = append(v.More, Setup{o.Product, o.Outcome, o.ExitCode, o.Cause.Class, o.Cause.Summary, o.Logs})
 	}
-	return v, nil
+	return v
 }
 
 // together judges the logs of one setup.
@@ -224,6 +254,9 @@ func sortable(date string, at time.Duration) string {
 // outerness ranks logs by how likely they are the one that ran the others.
 func (j judged) outerness() int {
 	n := 0
+	if j.named {
+		return int(j.v.Cause.Confidence * 9) // it was put beside the log that it tells of; of several the surest leads
+	}
 	switch j.Dialect {
 	case story.Chain:
 		n += 100
@@ -265,10 +298,13 @@ func (j judged) inner(all []judged) (*judged, string) {
 	most, why := 0, ""
 	for i := range all {
 		o := &all[i]
-		if o.Story == j.Story || o.v.Worked() || o.v.Outcome == story.Unknown {
+		if o.Story == j.Story || o.v.Worked() || o.v.Outcome == story.Unknown && !o.named {
 			continue
 		}
 		n, w := j.link(*o)
+		if n == 0 && o.named && (j.Last().FirstTime < 0 || o.Last().FirstTime < 0) {
+			n, w = linkEnough, "it was named beside "+baseName(j.Sources[0].Name)
+		}
 		if n > most || n == most && best != nil && o.v.Cause.Confidence > best.v.Cause.Confidence {
 			best, most, why = o, n, w
 		}

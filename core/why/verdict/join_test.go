@@ -2,8 +2,14 @@ package verdict
 
 import (
 	"context"
+	"errors"
+	"fmt"
+	"slices"
 	"strings"
 	"testing"
+
+	"hollowkey/core/logs/dialects"
+	"hollowkey/core/logs/story"
 )
 
 // Logs that name no product, and that nothing links, are of setups of their own
@@ -34,6 +40,59 @@ func TestUnnamedLogsApart(t *testing.T) {
 		}
 		if len(v.More) != c.more || c.first != "" && *v.Cause.Class != c.first {
 			t.Errorf("%s: %s and %d more, want %s and %d", name, *v.Cause.Class, len(v.More), c.first, c.more)
+		}
+	}
+}
+
+// Texts that no word of theirs calls setup logs are read when several of them
+// are named, or one beside a log that does not say why; not where the logs say
+// enough, and never out of a folder.
+func TestNamedBesideLogs(t *testing.T) {
+	const vague = "2026-05-04 08:14:00 INFO Setup of Tidebook Desk 2.8.1 started\n2026-05-04 08:14:03 ERROR Installation failed, see the other log\n" +
+		"2026-05-04 08:14:03 INFO exit code 1\n"
+	const plain = "2026-05-04 08:14:00 INFO Setup of Tidebook Desk 2.8.1 started\n2026-05-04 08:14:03 ERROR There is not enough space on the disk C:\n" +
+		"2026-05-04 08:14:03 ERROR Installation failed\n2026-05-04 08:14:03 INFO exit code 112\n"
+	const good = "2026-05-04 08:14:00 INFO Setup of Tidebook Desk 2.8.1 started\n2026-05-04 08:14:03 INFO Installation completed successfully, exit code 0\n"
+	const service = "service BerthSync could not be started: error 1058\ngiving up\n"
+	const letter = "Dear all, the meeting is on Tuesday. Please bring the drawings of the new quay.\n"
+	for name, c := range map[string]struct {
+		texts   []string
+		folder  bool
+		outcome story.Outcome
+		class   string // empty: none of them is a log
+		passed  bool   // some were passed over
+	}{
+		"two of them":              {[]string{service, service}, false, story.Failed, "service", false},
+		"one and a letter":         {[]string{service, letter}, false, story.Failed, "service", true},
+		"beside a vague log":       {[]string{vague, service}, false, story.Failed, "service", false},
+		"a letter beside it":       {[]string{vague, letter}, false, story.Failed, "unknown", true},
+		"beside one that says why": {[]string{plain, service}, false, story.Failed, "space", true},
+		"beside a good one":        {[]string{good, service}, false, story.Succeeded, "", true},
+		"two letters":              {[]string{letter, letter}, false, "", "", false},
+		"out of a folder":          {[]string{service, letter}, true, "", "", false},
+	} {
+		var ins []Input
+		for i, text := range c.texts {
+			ins = append(ins, Input{Name: fmt.Sprintf("%c.txt", 'a'+i), Text: strings.NewReader(text)})
+		}
+		_, v, err := ReachAll(context.Background(), ins, c.folder, Options{})
+		if c.outcome == "" {
+			if !errors.Is(err, dialects.ErrNoLog) {
+				t.Errorf("%s: %v, %+v; want that none is a log", name, err, v)
+			}
+			continue
+		}
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		class := ""
+		if v.Cause.Class != nil {
+			class = *v.Cause.Class
+		}
+		passed := slices.ContainsFunc(v.Remarks, func(r string) bool { return strings.Contains(r, "passed over") })
+		if v.Outcome != c.outcome || class != c.class || passed != c.passed || len(v.More) > 0 {
+			t.Errorf("%s: %s, %q, %v; want %s, %q", name, v.Outcome, class, v.Remarks, c.outcome, c.class)
 		}
 	}
 }

@@ -12,6 +12,7 @@ import (
 
 	"hollowkey/core/logs/dialects"
 	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/step"
@@ -181,10 +182,17 @@ func (j *judge) lastWord() {
 	switch {
 	case said.Passed || said.Again:
 	case stops && firm, said.Fails, said.Refuses, m.Kind <= story.KindError,
-		endings.CouldNot(text), stops && j.atLast():
+		endings.CouldNot(text), (stops || said.Advises && !said.Restart && onceMore.MatchString(text) || usage.MatchString(text)) && j.atLast():
 		v.Outcome = story.Failed
 	}
 }
+
+// onceMore is what a person is told to do before another try, in the languages
+// that have such words: "please choose another drive", "install it first".
+var onceMore = lazy.MustCompile(`(?i)(?:^|[^\pL])(?:another|again|first|retry|other|andere[nrs]?|erneut|noch ?mals?|zuerst|vorher|autre|à nouveau|de nouveau|d'abord|réessay\pL+|otr[oa]|de nuevo|nuevamente|primero|altr[oa]|di nuovo|prima|outr[oa]|novamente|primeiro|ander[es]?|opnieuw|eerst|inn[yeą]|ponownie|najpierw|jin[ýoáé]\pL*|znovu|nejdřív\pL*|ann\pL+|igen|först|başka|yeniden|önce|друг\pL+|снова|сначала)(?:$|[^\pL])|もう一度|別の|再度|다시|다른|먼저|重新|重试|其他|先`)
+
+// usage begins what a program prints that was called wrongly.
+var usage = lazy.MustCompile(`(?:^|  )(?i:usage|syntax|verwendung|aufruf|utilisation|uso|gebruik|użycie|použití|användning|kullanım|использование)\b ?:|^(?:使い方|用法|사용법) ?[:：]`)
 
 // atLast says whether the line that tells the cause is an error, where there
 // are levels, and nothing that counts was done behind it: whoever speaks beside

@@ -138,6 +138,9 @@ func TestLeavingIsNoFailure(t *testing.T) {
 		"Tidebook 2.8 setup\ncopied 211 files\nold key not there, ignored\nregistered\nexiting\n",
 		"Tidebook 2.8 setup\nversion 2.8 found, nothing to do\nclosing\n",
 		"Tidebook 2.8 setup\nTidebook 2.8 is there already\nnothing was changed\n",
+		"Tidebook 2.8 setup\ncopied 211 files\nregistered\nnews feed not reachable: connection refused\nplease check your network settings\n",
+		"Tidebook 2.8 setup\ncopied 211 files\nservice TideSync is disabled\nplease enable it when it suits you\n",
+		"Tidebook Desk 6.4\nTideSync not installed, nothing to stop\n1204 files written\nfinished; please restart the computer to complete the installation\n",
 	} {
 		_, v, err := ReachAll(context.Background(), []Input{{Name: "left.log", Text: strings.NewReader(text)}}, false, Options{})
 		if err != nil || v.Outcome == story.Failed {

@@ -81,7 +81,33 @@ func (j *judge) namedFor(class string) *signs.Subject {
 			return s
 		}
 	}
-	return j.ofHandled(class, near)
+	if s := j.ofHandled(class, near); s != nil {
+		return s
+	}
+	return j.ownFile(class)
+}
+
+// ownFiles are classes that are about files of any kind, also one that only the
+// vendor's own program knows: base.qpk.
+var ownFiles = map[string]bool{"corrupt": true, "source": true, "in-use": true, "security-software": true}
+
+// ownFileForm is such a name: one dot, behind which few letters stand.
+var ownFileForm = lazy.MustCompile(`(?:^|[\s"'(\[])([A-Za-z0-9][\w-]{1,60}\.(?:[a-z][a-z0-9]{1,4}|[A-Z][A-Z0-9]{1,4}))(?:["')\],:;]|\s|\.?$)`)
+
+// ownFile is such a file in the telling line, where nothing else is named that
+// the cause could be about: it begins the line, or another line names it, too.
+func (j *judge) ownFile(class string) *signs.Subject {
+	if !ownFiles[class] {
+		return nil
+	}
+	text := firstLine(j.anchor[0].Text)
+	for _, f := range ownFileForm.FindAllStringSubmatch(text, 4) {
+		again := func(m *story.Message) bool { return m != j.anchor[0] && strings.Contains(m.Text, f[1]) }
+		if strings.HasPrefix(text, f[1]) || slices.ContainsFunc(j.a.Messages, again) {
+			return &signs.Subject{Kind: "file", Name: f[1]}
+		}
+	}
+	return nil
 }
 
 // ofSameThing is what the telling lines name in words that they share with

@@ -412,6 +412,9 @@ func settle(a *story.Attempt, end int) {
 	if a.Success == nil && a.Exit != nil {
 		a.Success = new(exitcode.Good(a.Exit.Code) && !(exitcode.Restart(a.Exit.Code) && errorAtEnd(a)))
 	}
+	if n := len(a.Messages); a.Success == nil && a.Restart && n > 0 && endings.OnlyRestart(a.Messages[n-1].Text, a.Product.Name) {
+		a.Success = new(true)
+	}
 	// Steps that failed on the way were passed over, since the whole went well.
 	if a.Success != nil && *a.Success {
 		for _, x := range a.Actions {
@@ -432,9 +435,6 @@ func settle(a *story.Attempt, end int) {
 		if givesUp(a.Messages[n-1].Text, a.Messages[:n-1]) {
 			a.Success = new(false)
 		}
-	}
-	if n := len(a.Messages); a.Success == nil && a.Restart && n > 0 && endings.OnlyRestart(a.Messages[n-1].Text, a.Product.Name) {
-		a.Success = new(true)
 	}
 	// A zero before the failure was some part's.
 	if a.Success != nil && !*a.Success && a.Exit != nil && a.Exit.Code == 0 {

@@ -30,6 +30,7 @@ func (r *Reader) more(l textfile.Line) {
 		return
 	}
 	text := string(bytes.TrimRight(l.Text, " \t"))
+	r.bare = r.bare || r.b.Last() == nil
 	r.b.Ensure(l.Number)
 	if r.speaksForItself(text) {
 		// Where levels are told, words alone make no failure of what a program
@@ -78,11 +79,19 @@ func (r *Reader) more(l textfile.Line) {
 // above it that it could go on with.
 func (r *Reader) speaksForItself(text string) bool {
 	m := r.b.Last()
-	if m == nil || r.rows || !r.loose && (r.trace > 1 || m.Kind <= story.KindDebug || headOnly(m.Text)) {
+	apart := r.loose || r.bare && !r.timed && r.trace == 1 && tellsEnd(text) // where no line has a time, and the first had no level either, most have none
+	if m == nil || r.rows || !apart && (r.trace > 1 || m.Kind <= story.KindDebug) || !r.loose && headOnly(m.Text) {
 		return false
 	}
 	first, _ := utf8.DecodeRuneInString(text)
 	return (unicode.IsLetter(first) || unicode.IsDigit(first)) && strings.Contains(text, " ") && !exception.MatchString(text)
+}
+
+// tellsEnd says whether a line tells how all of it ended, or what to do now.
+func tellsEnd(text string) bool {
+	said := endings.Read(text)
+	stops, _ := endings.Stops(text)
+	return stops || said.Ends || said.Failed || said.Worked || said.GivesUp || said.Restart || said.Advises || said.Cancelled
 }
 
 // headOnly says whether an entry's text is a logger's name alone, with the

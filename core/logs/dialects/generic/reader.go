@@ -47,6 +47,8 @@ type Reader struct {
 	other   map[*story.Attempt]int // the line that told last that what failed is done another way
 	trace   int                    // lines of a stack trace since the last entry
 	loose   bool                   // the last entry is a line without a stamp among stamped ones
+	bare    bool                   // it began with a line that has neither time nor level
+	timed   bool                   // an entry had a time
 
 	told map[string]int // how often an agent names what it handles; nil for other programs
 
@@ -318,6 +320,7 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	if strings.HasPrefix(e.date, noDate) {
 		e.date, e.at = "", -1
 	}
+	r.timed = r.timed || e.at >= 0
 	if !e.level {
 		e.text = strings.TrimPrefix(e.text, "--- ") // where others say how grave they are
 		e.kind = guess(e.text)
