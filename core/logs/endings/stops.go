@@ -50,6 +50,38 @@ var stopWords = sync.OnceValue(func() map[string]bool {
 	return words
 })
 
+// endWords are phrases that tell that it did not work or goes no further, in
+// all languages.
+var endWords = sync.OnceValue(func() map[string]bool {
+	words := map[string]bool{}
+	for _, kind := range []string{"failed", "quits", "bad", "leaving", "undone", "halted"} {
+		for p := range wordsOf(kind) {
+			words[strings.Trim(p, " ,")] = true
+		}
+	}
+	return words
+})
+
+// OnlyEnd says whether a line is such a phrase and nothing else, but for a word
+// for the setup before or behind it: "nicht installiert", "installation
+// interrompue".
+func OnlyEnd(line string) bool {
+	low := strings.TrimSpace(strings.TrimRight(strings.TrimSpace(pieces.Lower(line)), " .!…。！"))
+	if len(low) > maxLine {
+		return false
+	}
+	words := endWords()
+	if words[low] {
+		return true
+	}
+	first, behind, more := strings.Cut(low, " ")
+	if more && IsSetup(first) && words[strings.TrimSpace(behind)] {
+		return true
+	}
+	at := strings.LastIndexByte(low, ' ')
+	return at > 0 && IsSetup(low[at+1:]) && words[strings.TrimSpace(low[:at])]
+}
+
 // goesNoFurther is such a clause that names what is not gone on with: "cannot
 // continue unattended", "stopping before any change".
 var goesNoFurther = lazy.MustCompile(`^(?:(?:the )?(?:set-?up|installation|installer|update|upgrade|deployment|program|it|we|i) )?(?:` +

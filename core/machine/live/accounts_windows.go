@@ -3,6 +3,7 @@
 package live
 
 import (
+	"errors"
 	"fmt"
 	"io/fs"
 	"strings"
@@ -87,4 +88,14 @@ func (m *Machine) SignedIn() string {
 		return user.User.Sid.String()
 	}
 	return account
+}
+
+// NameKnown says whether the OS itself resolves the name of an account or
+// group: those of groups are in its language.
+func (m *Machine) NameKnown(name string) (bool, error) {
+	_, _, _, err := windows.LookupSID("", name)
+	if errors.Is(err, windows.ERROR_NONE_MAPPED) {
+		return false, nil
+	}
+	return err == nil, err
 }

@@ -45,7 +45,7 @@ var uses = sync.OnceValue(func() map[string]use {
 	all := map[string]use{}
 	for line := range strings.Lines(commandsText) {
 		kind, words, ok := strings.Cut(strings.TrimSpace(line), " ")
-		if !ok || kind == "#" {
+		if !ok || kind == "#" || kind == servesKind {
 			continue
 		}
 		for w := range strings.SplitSeq(words, "|") {
@@ -54,6 +54,45 @@ var uses = sync.OnceValue(func() map[string]use {
 	}
 	return all
 })
+
+// servesKind begins the lines of commands.txt that tell which service answers a
+// program.
+const servesKind = "serves"
+
+// servedBy are the services that answer programs, by program and verb.
+var servedBy = sync.OnceValue(func() map[string]string {
+	all := map[string]string{}
+	for line := range strings.Lines(commandsText) {
+		kind, words, _ := strings.Cut(strings.TrimSpace(line), " ")
+		if kind != servesKind {
+			continue
+		}
+		service, programs, _ := strings.Cut(words, " ")
+		for w := range strings.SplitSeq(programs, "|") {
+			all[strings.TrimSpace(w)] = service
+		}
+	}
+	return all
+})
+
+// served adds the service that answers a program, by its name alone or with the
+// first word behind it; not where another machine's answers.
+func (r *reader) served(name string, args []word, row string) {
+	elsewhere := func(a word) bool { // /node: of wmic, /s of schtasks
+		low := strings.ToLower(a.text)
+		return strings.HasPrefix(low, "/node:") || low == "/s" && name == "schtasks" || strings.HasPrefix(low, "/remote")
+	}
+	if slices.ContainsFunc(args, elsewhere) {
+		return
+	}
+	service := servedBy()[name]
+	if service == "" && len(args) > 0 {
+		service = servedBy()[name+" "+strings.ToLower(args[0].text)]
+	}
+	if service != "" {
+		r.add(Serving, service, row, 0)
+	}
+}
 
 const (
 	mostCommands = 20 // of one call
@@ -163,7 +202,17 @@ func (r *reader) command(words []word, row string, depth int) {
 	}
 	name := strings.TrimPrefix(nameOf(words[0].text), "@")
 	args := words[1:]
+	r.served(name, args, row)
 	switch name {
+	case "taskkill":
+		r.ends(args, row)
+		return
+	case "net", "net1":
+		if r.people(args, row) {
+			return
+		}
+	case "icacls":
+		r.granted(args, row)
 	case "if":
 		r.gate(args, row)
 		return
@@ -210,6 +259,9 @@ func (r *reader) command(words []word, row string, depth int) {
 	}
 	if name == "reg" {
 		args = narrowed(args)
+		if len(args) > 2 && (strings.EqualFold(args[0].text, "load") || strings.EqualFold(args[0].text, "restore")) { // the key comes first
+			args = append([]word{args[0]}, args[2:]...)
+		}
 	}
 	if u, ok := uses()[name]; ok {
 		r.used(u, args, row)

@@ -38,6 +38,14 @@ const (
 	// under which a service is to run: they must be there.
 	Variable Kind = "variable"
 	Account  Kind = "account"
+	// A program that a line ends: it must run. A service of the OS's that
+	// answers a tool: where there is one, it must be able to run.
+	Ended   Kind = "ended"
+	Serving Kind = "serving"
+	// An account that a line names, and one that it makes: the one must be
+	// there, the other not.
+	Person   Kind = "person"
+	Newcomer Kind = "newcomer"
 	Engine   Kind = "engine" // what the engine itself works with: temporary folder, its own folder
 	Cached   Kind = "cached" // the engine's copy of a product or patch, by its product code
 )
@@ -77,8 +85,12 @@ func (t Target) Words() string {
 		return "the path " + t.Name
 	case Asked:
 		return "the key " + strings.ReplaceAll(t.Name, "|", `\`)
-	case Present, New:
+	case Present, New, Serving:
 		return "the service " + t.Name
+	case Ended:
+		return "the program " + t.Name
+	case Person, Newcomer:
+		return "the account " + t.Name
 	case Task:
 		return "the task " + t.Name
 	case Variable:

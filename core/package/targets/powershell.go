@@ -95,6 +95,11 @@ func (r *reader) powershell(text, row string, depth int) {
 // cmdlet adds what one command of PowerShell works on; first are its values
 // without a parameter.
 func (r *reader) cmdlet(name string, named map[string]string, first []string, words []word, row string, depth int) {
+	r.served(name, nil, row)
+	if name == "stop-process" && named["-name"] != "" && !strings.ContainsAny(named["-name"], "$*?(,") {
+		r.add(Ended, strings.TrimSuffix(strings.ToLower(named["-name"]), ".exe")+".exe", row, 0)
+		return
+	}
 	u, ok := uses()[name]
 	if !ok {
 		r.command(words, row, depth+1) // a program

@@ -116,3 +116,85 @@ func (r *reader) gate(args []word, row string) {
 	}
 	r.add(kind, path, row, 0)
 }
+
+// ends adds the program that taskkill ends by its name: without one of that
+// name it ends with 128.
+func (r *reader) ends(args []word, row string) {
+	for i, a := range args {
+		switch low := strings.ToLower(a.text); {
+		case low == "/s": // on another machine
+			return
+		case low == "/im" && i+1 < len(args):
+			if name := args[i+1].text; name != "" && !strings.ContainsAny(name, `*?%\/:`) {
+				r.add(Ended, name, row, 0)
+			}
+			return
+		}
+	}
+}
+
+// people adds the accounts that "net user" and "net localgroup" are about. What
+// the groups are called depends on the OS's language, so they are left.
+func (r *reader) people(args []word, row string) bool {
+	if len(args) < 2 {
+		return false
+	}
+	var names []string
+	adds, does := false, false
+	for _, a := range args[1:] {
+		low := strings.ToLower(a.text)
+		switch {
+		case low == "/domain":
+			return true
+		case low == "/add":
+			adds = true
+		case strings.HasPrefix(low, "/"):
+			does = true
+		case a.text != "":
+			names = append(names, a.text)
+		}
+	}
+	switch verb := strings.ToLower(args[0].text); {
+	case verb == "user" && len(names) > 0 && adds:
+		r.account(Newcomer, names[0], row)
+	case verb == "user" && len(names) > 0 && (does || len(names) > 1):
+		r.account(Person, names[0], row)
+	case verb == "localgroup" && len(names) > 1 && adds:
+		for _, n := range names[1:] {
+			r.account(Person, n, row)
+		}
+	case verb != "user" && verb != "localgroup":
+		return false
+	}
+	return true
+}
+
+// account adds an account by its name, unless that is put together while the
+// line runs, or is of another machine.
+func (r *reader) account(k Kind, name, row string) {
+	name = strings.TrimPrefix(name, `.\`)
+	if name == "" || strings.ContainsAny(name, `*%<>[]\/"`) {
+		return
+	}
+	r.add(k, name, row, 0)
+}
+
+// granted adds the accounts to which icacls gives rights: NAME:(OI)(CI)F.
+func (r *reader) granted(args []word, row string) {
+	for i, a := range args {
+		switch low := strings.ToLower(a.text); low {
+		case "/grant", "/grant:r", "/deny":
+			for _, to := range args[i+1:] {
+				name, _, ok := strings.Cut(to.text, ":")
+				if !ok || strings.HasPrefix(name, "/") {
+					break
+				}
+				r.account(Person, name, row)
+			}
+		case "/setowner":
+			if i+1 < len(args) {
+				r.account(Person, args[i+1].text, row)
+			}
+		}
+	}
+}

@@ -134,7 +134,7 @@ func (s *session) folder(folder string) (made []string, err error) {
 			return made, err
 		}
 		if !s.mayWrite(at) {
-			return made, &stop{message: 1303, detail: "2: 5 3: " + at,
+			return made, &stop{message: 1303, detail: "2: " + at,
 				text: "The installer has insufficient privileges to access this directory: " + at +
 					".  The installation cannot continue.  Log on as administrator or contact your system administrator."}
 		}

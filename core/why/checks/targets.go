@@ -144,6 +144,16 @@ func (l *look) target(t targets.Target, with arguments) Finding {
 		return l.variableTarget(t)
 	case targets.Account:
 		return l.accountTarget(t)
+	case targets.Ended:
+		return l.endedTarget(t)
+	case targets.Serving:
+		if _, err := l.m.Service(t.Name); errors.Is(err, fs.ErrNotExist) { // a twin may not have it, nor an OS without that part
+			return unknown("", "whether the service %s, which answers the package's line, is there", t.Name)
+		}
+		with["service"] = t.Name
+		return classed("service", l.serviceStartable(with))
+	case targets.Person, targets.Newcomer:
+		return l.personTarget(t)
 	case targets.Engine:
 		if t.Name == "own folder" {
 			return classed("permission", l.ownFolder())
@@ -211,6 +221,57 @@ func (l *look) accountTarget(t targets.Target) Finding {
 	}
 	return pass("", "the account %s is there", t.Name)
 }
+
+// endedTarget asks for a program that a line of the package ends: without one
+// the line ends with a number other than 0.
+func (l *look) endedTarget(t targets.Target) Finding {
+	list, err := l.m.Processes()
+	if err != nil {
+		return l.cannot("", t.Name, err)
+	}
+	if len(list) == 0 {
+		return unknown("", "whether %s runs", t.Name)
+	}
+	if slices.ContainsFunc(list, func(p machine.Process) bool { return strings.EqualFold(p.Name, t.Name) }) {
+		return pass("", "%s runs", t.Name)
+	}
+	return Finding{Answer: Stop, Class: "custom-action",
+		Seen: t.Name + " does not run now, and the package's line, which ends it, takes that for a failure (128)",
+		Mend: "start " + t.Name + " before the setup, or let the vendor have the setup pass over it"}
+}
+
+// personTarget asks for an account that a line of the package names, or makes.
+func (l *look) personTarget(t targets.Target) Finding {
+	_, err := l.m.Account(t.Name)
+	absent := errors.Is(err, fs.ErrNotExist)
+	if known, ok := l.m.(interface {
+		NameKnown(name string) (bool, error)
+	}); ok { // as the OS has it, in its own language
+		var is bool
+		is, err = known.NameKnown(t.Name)
+		absent = err == nil && !is
+	} else if users, _ := l.m.UserNames(); absent && len(users) < leastUsers {
+		return unknown("", "whether %s has the account %s, since little is known of its accounts", l.m.Name(), t.Name)
+	}
+	switch {
+	case err != nil && !absent:
+		return l.cannot("", t.Name, err)
+	case t.Kind == targets.Newcomer && !absent:
+		return Finding{Answer: Stop, Class: "leftover", Seen: "the account " + t.Name + " is there already, and the package's line, which makes it, takes that for a failure",
+			Mend: "look whose account " + t.Name + " is; of an earlier installation it can be removed when nothing else needs it"}
+	case t.Kind == targets.Newcomer:
+		return pass("", "there is no account %s", t.Name)
+	case absent:
+		return Finding{Answer: Stop, Class: "custom-action",
+			Seen: fmt.Sprintf("%s knows no account of the name %s, which the package's line uses; names of groups differ by the OS's language", l.m.Name(), t.Name),
+			Mend: "make the account " + t.Name + ", or let the vendor name the group by its security ID"}
+	}
+	return pass("", "the account %s is there", t.Name)
+}
+
+// leastUsers is how many users a machine names at least that tells of its
+// accounts: a twin that was taken has the one who was signed in.
+const leastUsers = 2
 
 // ownFolder asks for the engine's own folder. Administrators may write there,
 // too, and where SYSTEM may it is they who lack it.

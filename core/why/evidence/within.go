@@ -301,22 +301,29 @@ func tooLong(n, at int) Clue {
 }
 
 // ofProduct says that a clue is about what was to be installed itself: "Berth
-// Sync was not installed" tells how the setup ended, not what it lacks.
+// Sync was not installed" tells how the setup ended, not what it lacks; and so
+// does a line that says that and nothing else.
 func (c Clue) ofProduct(lower, product string) bool {
-	if c.Class != "prerequisite" || c.Code != nil || c.Strength == lexicon.Against {
+	if c.Class != "prerequisite" && c.Class != "leftover" || c.Code != nil || c.Strength == lexicon.Against {
 		return false
 	}
 	words := strings.Fields(pieceBefore(lower, c.At))
-	for len(words) > 0 && auxiliary[words[len(words)-1]] {
+	for len(words) > 0 && auxiliary[strings.Trim(words[len(words)-1], `"'.,:()[]`)] {
 		words = words[:len(words)-1]
 	}
 	if len(words) == 0 {
+		return endings.OnlyEnd(lower)
+	}
+	if c.Class == "leftover" {
 		return false
 	}
 	for len(words) > 1 && strings.Trim(words[len(words)-1], "0123456789.v:,()") == "" { // its version
 		words = words[:len(words)-1]
 	}
 	last := strings.Trim(words[len(words)-1], `"'.,:()[]`)
+	for _, particle := range particles { // of scripts without blanks
+		last = strings.TrimSuffix(last, particle)
+	}
 	if itself[last] || endings.IsSetup(last) {
 		return true
 	}
@@ -328,7 +335,21 @@ func (c Clue) ofProduct(lower, product string) bool {
 func pieceBefore(s string, at int) string { return s[:min(max(at, 0), len(s))] }
 
 // auxiliary are words between what was not installed and that word.
-var auxiliary = map[string]bool{"was": true, "were": true, "is": true, "has": true, "been": true, "be": true, "could": true}
+var auxiliary = wordsIn("was were is has been be could wurde wurden ist sind konnte konnten est sont a ont été n'a n'est n'ont pas fue fueron ha han sido está " +
+	"è stato stata sono stati state foi foram sido werd werden is zijn kon został została zostało zostały jest są byl byla bylo je jsou har blev blivit är " +
+	"был была было были nothing nichts rien nada nulla niente niets nic inget hiçbir şey ничего 何も 아무것도")
+
+// wordsIn is a set of the words of a list.
+func wordsIn(list string) map[string]bool {
+	m := map[string]bool{}
+	for w := range strings.FieldsSeq(list) {
+		m[w] = true
+	}
+	return m
+}
+
+// particles stand right behind a name in Japanese and Korean.
+var particles = []string{"は", "が", "を", "も", "이", "가", "은", "는", "을", "를"}
 
 // itself are words by which a setup calls what it brings.
 var itself = map[string]bool{"product": true, "application": true, "software": true}

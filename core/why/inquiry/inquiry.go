@@ -184,6 +184,7 @@ var subjects = map[targets.Kind]string{
 	targets.Key: "key", targets.Asked: "key", targets.Variable: "value", targets.Account: "account",
 	targets.Service: "service", targets.Needed: "service", targets.Present: "service", targets.New: "service",
 	targets.Program: "program", targets.Tool: "program", targets.Class: "program", targets.Task: "program",
+	targets.Ended: "program", targets.Serving: "service", targets.Person: "account", targets.Newcomer: "account",
 	targets.Inside: "package", targets.Cached: "product", targets.Product: "product",
 }
 

@@ -165,6 +165,15 @@ func TestTheLogIsSilent(t *testing.T) {
 			"service", "TideClock", "service"},
 		{"a service that a program makes is there", command("sc.exe", `create TideClock binPath= C:\Quay\x.exe`), nil, "Run", "leftover", "TideClock", ""},
 		{"a task that is not there", command("schtasks.exe", `/delete /tn "Quay Nightly" /f`), nil, "Run", "custom-action", "Quay Nightly", ""},
+		{"a program that a line ends does not run", command("taskkill.exe", `/f /im quaytray.exe`), nil, "Run", "custom-action", "quaytray.exe", ""},
+		{"a service that answers a tool", command("netsh.exe", `advfirewall firewall add rule name=Quay dir=in action=allow`), func(t *testing.T, m *twin.Twin) {
+			t.Helper()
+			if err := m.CreateService(machine.Service{Name: "MpsSvc", Display: "Firewall", Binary: `C:\Windows\system32\svchost.exe -k fw`, Start: machine.StartDisabled}); err != nil {
+				t.Fatal(err)
+			}
+		}, "Run", "service", "MpsSvc", "service"},
+		{"an account that a line names", command("net.exe", `localgroup Users quaysync /add`), nil, "Run", "custom-action", "quaysync", ""},
+		{"an account that a line makes", command("net.exe", `user mwhitlow Secret1! /add`), nil, "Run", "leftover", "mwhitlow", ""},
 		{"a product that a program uninstalls", command("msiexec.exe", `/x {2E9A4C17-0B5D-4A8E-B6F1-3C7D9E0A5B44} /qn`), nil, "Run",
 			"custom-action", "{2E9A4C17", ""},
 		{"a file that a script writes", [][]any{{"CustomAction", "Run", 38, nil, `Set f = fso.CreateTextFile("C:\ProgramData\Tides\mode.txt", True)`}},

@@ -79,7 +79,9 @@ func (r *Reader) more(l textfile.Line) {
 // above it that it could go on with.
 func (r *Reader) speaksForItself(text string) bool {
 	m := r.b.Last()
-	apart := r.loose || r.bare && !r.timed && r.trace == 1 && tellsEnd(text) // where no line has a time, and the first had no level either, most have none
+	// Where no line has a time, and the first had no level either, most lines
+	// have none.
+	apart := r.loose || r.bare && !r.timed && r.trace == 1 && tellsEnd(text)
 	if m == nil || r.rows || !apart && (r.trace > 1 || m.Kind <= story.KindDebug) || !r.loose && headOnly(m.Text) {
 		return false
 	}
