@@ -374,6 +374,8 @@ var machines = []broken{
 	{name: "a file stands where a program of the package's makes a folder", edit: calls("cmd.exe", `/c mkdir "C:\ProgramData\Saltmarsh Quay\plans"`),
 		breaks: func(b *bench) { b.file(`C:\ProgramData\Saltmarsh Quay\plans`, "") }, class: "path", subject: "plans", by: "program",
 		noUndo: "the folder is the program's, and stays"},
+	{name: "a program that a line of the package ends does not run", edit: calls("taskkill.exe", `/f /im quaytray.exe`), class: "custom-action",
+		subject: "quaytray.exe", by: "person"},
 	{name: "a folder that a program of the package's makes is there", edit: calls("cmd.exe", `/c mkdir "C:\ProgramData\Saltmarsh Quay\plans"`),
 		breaks: func(b *bench) { b.file(`C:\ProgramData\Saltmarsh Quay\plans\old.txt`, "old") }, class: "custom-action", subject: "plans", by: "person"},
 	{name: "a file that a line of the package's wants is not there",
