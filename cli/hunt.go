@@ -117,7 +117,7 @@ func (a *app) hunt(m machine.Machine, j *fix.Journal, opt huntOptions) error {
 		}
 		items, alone, err := startup.Choose(items, startup.Wishes{Exempt: opt.exempt, With: opt.with})
 		if err != nil {
-			return callError{err}
+			return a.noItem(err)
 		}
 		a.leftAlone(alone)
 		if len(items) == 0 {

@@ -114,7 +114,7 @@ func (a *app) newStartupHold() *cobra.Command {
 				}
 				items, alone, err := startup.Choose(items, startup.Wishes{Exempt: exempt, With: with, Only: only})
 				if err != nil {
-					return callError{err}
+					return a.noItem(err)
 				}
 				a.leftAlone(alone)
 				plan, left, err := startup.Hold(m, items)
@@ -162,6 +162,11 @@ func (a *app) newStartupRelease() *cobra.Command {
 	}
 	ok.bind(c)
 	return c
+}
+
+// noItem is the error where an ID is none, with the call that lists them.
+func (a *app) noItem(err error) error {
+	return callError{fmt.Errorf("%w\nhint: to see them with their IDs: hollowkey startup%s", err, a.where())}
 }
 
 // release takes every hold on startup items back, once a person has agreed to

@@ -336,10 +336,10 @@ func insteadOfLog(name string) string {
 	}
 	switch ext {
 	case ".msi", ".msp", ".msix", ".appx", ".msixbundle", ".appxbundle":
-		return "an installer package\nhint: hollowkey package overview " + named + " says what it is; hollowkey ready " + named +
-			" --machine live checks this machine for it"
+		return "an installer package\nhint: to see what it is: hollowkey package overview " + named +
+			"\nhint: to check this machine for it: hollowkey ready " + named + " --machine live"
 	case ".exe":
-		return "a program\nhint: hollowkey ready " + named + " --machine live checks this machine for it; the log that it wrote: hollowkey logs"
+		return "a program\nhint: to find the log that it wrote: hollowkey logs --machine live\nhint: to check this machine for it: hollowkey ready " + named + " --machine live"
 	case ".gz", ".7z", ".rar", ".tar", ".tgz", ".bz2", ".xz", ".cab":
 		return "an archive\nhint: unpack it, and name the logs; of archives only zips are read as they are"
 	case ".dmp", ".mdmp", ".hdmp":

@@ -152,7 +152,7 @@ func Choose(items []Item, w Wishes) (chosen, alone []Item, err error) {
 	}
 	for _, n := range slices.Concat(w.Exempt, w.With, w.Only) {
 		if !slices.ContainsFunc(items, func(i Item) bool { return strings.EqualFold(n, i.ID) }) {
-			return nil, nil, fmt.Errorf("%q is no startup item\nhint: hollowkey startup lists them with their ids", n)
+			return nil, nil, fmt.Errorf("%q is no startup item", n)
 		}
 	}
 	for _, i := range items {

@@ -55,7 +55,7 @@ func Draft(ctx context.Context, name string, log io.Reader, line int) (string, e
 	m, other := find(s, line)
 	if m == nil {
 		return "", fmt.Errorf("%s: line %d tells nothing that a sign could be made of\n"+
-			"hint: name a line that hollowkey why or trail shows", name, line)
+			"hint: name one of the lines that are shown by: hollowkey trail %s", name, line, name)
 	}
 	text, _, _ := strings.Cut(m.Text, "\n")
 	if len(text) > longestHas {
