@@ -102,7 +102,7 @@ const echoFactor = 0.4
 // deepest are, by a cause, the classes of failures that are nothing else where
 // a note tells it.
 var deepest = map[string][]string{
-	"elevation": {"permission"}, "policy": {"permission"}, "security-software": {"permission", "corrupt"},
+	"elevation": {"permission"}, "policy": {"permission"}, "security-software": {"permission", "corrupt", "prerequisite", "path"},
 	"network": {"corrupt"}, "space": {"corrupt"}, "busy": {"in-use"}, "service": {"in-use", "network"},
 }
 

@@ -22,7 +22,7 @@ var (
 	counts = lazy.MustCompile(`\d+`)
 	// named are what lines name: a path, a file, an identifier of two words or
 	// with a capital inside.
-	named = lazy.MustCompile(`[A-Za-z]:\\[^\s"'<>|,;]+|\b[\w-]+\.(?:dll|exe|msi|msp|mst|msix|cab|ocx|sys|inf|cat|dat|db|zip|7z|pak|pkg|xml|json|bin|img|iso|jar|ini|cfg|ps1|cmd|bat|vbs|sql|ttf|cer|reg|mui)\b|\b[A-Z][a-z]+[A-Z]\w+\b`)
+	named = lazy.MustCompile(`[A-Za-z]:\\[^\s"'<>|,;]+|\b[\w-]+\.(?:dll|exe|msi|msp|mst|msix|cab|ocx|sys|inf|cat|dat|db|zip|7z|pak|pkg|xml|json|bin|img|iso|jar|ini|cfg|ps1|cmd|bat|vbs|sql|ttf|cer|reg|mui)\b|\b[\w-]{2,}\.[a-z][a-z0-9]{1,4}\b|\b[A-Z][a-z]+[A-Z]\w+\b`)
 )
 
 // wellWords are the words with which an operation is told to have worked; those
@@ -81,8 +81,11 @@ func (r *Run) recovered() map[*story.Message]bool {
 		m, lower, pos := r.lines[i].Message, r.lines[i].lower, r.lines[i].pos
 		if clearsUp.MatchString(lower) {
 			cleared = pos
-		} else if saysToClear.MatchString(lower) {
+		} else if saysToClear.MatchString(lower) || stopsOne.MatchString(lower) {
 			worded = pos
+		}
+		if before := r.doneOtherwise(i); before != nil {
+			found[before] = true
 		}
 		switch {
 		case pos > r.end || m.Rollback || m.Verdict:
@@ -105,16 +108,48 @@ func (r *Run) recovered() map[*story.Message]bool {
 	return found
 }
 
+// doneOtherwise is the failure right before a line that tells that it is done
+// another way, by the same part of the program: "cannot write a.log: access
+// denied", "logging to memory instead". Close to the end that may be why it
+// broke, so it counts only where the run went on for a while.
+func (r *Run) doneOtherwise(i int) *story.Message {
+	l := &r.lines[i]
+	if !l.said.Instead && !otherwise.MatchString(l.lower) || l.Kind <= story.KindError || l.pos > r.end-otherwiseLines || i == 0 {
+		return nil
+	}
+	for k := i - 1; k >= 0 && k >= i-nearCommand; k-- {
+		b := r.lines[k].Message
+		switch {
+		case b.Source != l.Source:
+			continue
+		case b.Kind <= story.KindWarning || len(r.lines[k].clues) > 0:
+			return b
+		}
+		return nil
+	}
+	return nil
+}
+
+// otherwiseLines is how many lines a run goes on for at least that did something
+// another way and did not break over that.
+const otherwiseLines = 6
+
+// otherwise is how a line says so beside the words for it.
+var otherwise = lazy.MustCompile(`(?:\binstead\b|\b(?:using|taking|applying|assuming|with|keeping) (?:the |built-in |factory )?defaults?\b|\b(?:verwende|nehme|benutze) (?:die )?(?:vorgaben?|standardwerte?)\b|valeurs? par défaut|valores? predeterminados?|valori predefiniti|standaardwaarden)\W*(?:values?|settings?)?\W*$`)
+
 var (
-	// All four are of lines in small letters. clearsUp is a command that stops
+	// All five are of lines in small letters. clearsUp is a command that stops
 	// or removes what an earlier version left, should it be there.
 	clearsUp = lazy.MustCompile(`\b(?:sc(?:\.exe)?["']? (?:\\\\\S+ )?(?:stop|delete)|net1?(?:\.exe)?["']? (?:stop|use \S+ /delete|share \S+ /delete)|taskkill(?:\.exe)?|(?:stop|remove)-(?:service|process|item|itemproperty|scheduledtask)|unregister-scheduledtask|schtasks(?:\.exe)?\b[^|]*/(?:delete|end)|reg(?:\.exe)? delete|rmdir|rd /s|del /|regsvr32(?:\.exe)?\b[^|]*/u|netsh\b.*\bdelete)\b`)
 	// saysToClear is a line that says so in words, be it above what it does.
 	saysToClear = lazy.MustCompile(`^\W*(?:stop(?:ping)?|remov(?:e|ing)|delet(?:e|ing)|clean(?:ing)?(?: up)?|uninstall(?:ing)?|unregister(?:ing)?|kill(?:ing)?|beende|stoppe|entferne|lösche|arrêt|suppression|deteniendo|eliminando|arresto|rimozione)\b.{0,60}\b(?:services?|process(?:es)?|tasks?|old|previous|earlier|existing|dienste?s?|alte\w*|ancienne?|anterior|precedente)\b`)
+	// stopsOne is a line that says that one thing is stopped or removed, by its
+	// name, and nothing else: "stopping TideSync".
+	stopsOne = lazy.MustCompile(`^\W*(?:stop(?:ping)?|remov(?:e|ing)|delet(?:e|ing)|unregister(?:ing)?|kill(?:ing)?|clos(?:e|ing)|beende|stoppe|entferne|lösche|arrêt de|arresto di|deteniendo|zatrzymywanie|zastavuji|stoppar) (?:the )?["'«]?[\w$.-]+["'»]?\W*$`)
 	// gone is what the OS answers of a service or a program that is not there:
 	// the only answer of which words tell that it is harmless, since an
 	// uninstaller that is not there may be why the setup stops.
-	gone = lazy.MustCompile(`\b(?:1060|1062)\b|installed service|\bservice\b.{0,60}\b(?:not exist|not installed|not found|not running|not been started)|\bprocess\b.{0,60}\bnot found`)
+	gone = lazy.MustCompile(`\b(?:1060|1062)\b|installed service|\bservice\b.{0,60}\b(?:not exist|not installed|not found|not running|not been started)|\bprocess\b.{0,60}\bnot found|^\W*[\w$.-]+["']? (?:is|was) not (?:running|there|registered|started)\b`)
 	// notThere is what it answers where nothing is.
 	notThere = lazy.MustCompile(`\b(?:1060|1062|1061|3523|2185|128)\b|does not exist|not exist as an installed|is not installed|has not been started|is not started|was not found|not found|cannot find|could not find|unable to find|n'existe pas|introuvable|no existe|existiert nicht|nicht vorhanden|nicht gefunden|nicht gestartet|non esiste|não existe|bestaat niet|nie istnieje|не существует|не найден|存在しません|存在しない|不存在|없습니다`)
 )

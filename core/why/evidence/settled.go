@@ -51,7 +51,7 @@ var (
 	// To go on without it, to try again, or to assume another value, does not:
 	// that may be the cause of all.
 	goesOnWith = lazy.MustCompile(`[,;(–—] ?(?:so |therefore |now |then )?(?:(?:re-?)?(?:creat|mak|install|download|fetch|copy|us|append|generat|initiali[sz]|build|repair|restor|sort|open|load)ing\b|running migrations\b|(?:it )?(?:will|to) be (?:created|made|installed|added|downloaded|fetched|copied|replaced|generated|initiali[sz]ed|used|skipped|ignored|retried|repaired)\b|` +
-		`nothing to (?:do|stop|remove|delete|uninstall|clean|close|undo|migrate|copy)\b|(?:wird|werden) (?:angelegt|erstellt|übersprungen|ignoriert|neu (?:angelegt|erstellt)|heruntergeladen|installiert)\b|versuche erneut\b|nouvelle tentative\b|sera (?:créé|ignoré|téléchargé)|se (?:creará|omitirá|ignorará)|verrà (?:creat|ignorat))`)
+		`[\pL ]{0,20}\baccepted (?:without (?:it|them|one)|anyway|all the same|as (?:it )?is)\b|nothing to (?:do|stop|remove|delete|uninstall|clean|close|undo|migrate|copy)\b|(?:wird|werden) (?:angelegt|erstellt|übersprungen|ignoriert|neu (?:angelegt|erstellt)|heruntergeladen|installiert)\b|versuche erneut\b|nouvelle tentative\b|sera (?:créé|ignoré|téléchargé)|se (?:creará|omitirá|ignorará)|verrà (?:creat|ignorat))`)
 	// takingAway is that what is to be stopped or removed is not there: all the
 	// better.
 	takingAway = lazy.MustCompile(`\b(?:stop|delet|remov|clos|kill|terminat|unregister|stopp|lösch|entfern|beend)\pL*\b.{0,80}(?:does not exist|doesn't exist|did not exist|not there|was not there|not installed|not registered|not running|was not running|already (?:gone|stopped|removed|deleted|closed)|not started|existiert nicht|nicht vorhanden|läuft nicht|nicht installiert)\W*$`)
