@@ -429,6 +429,7 @@ func AllDone(line, product string) (well, bad, alone bool) {
 		return false, false, false
 	}
 	done, wrong, longest, words := doneWords(), badWords(), longestLast(), 0
+	several := false // "all steps completed" is of more than one of them
 	for at := 0; at < len(low); {
 		r, size := utf8.DecodeRuneInString(low[at:])
 		if !unicode.IsLetter(r) {
@@ -440,8 +441,9 @@ func AllDone(line, product string) (well, bad, alone bool) {
 			return false, false, false
 		}
 		well, bad, at = well || done[w], bad || wrong[w], at+len(w)
+		several = several || strings.Contains(strings.TrimSpace(w), " ")
 	}
-	return (well || counted && words == 0) && !bad, bad, words == 1 && !named && !counted
+	return (well || counted && words == 0) && !bad, bad, words == 1 && !several && !named && !counted
 }
 
 var (

@@ -34,7 +34,7 @@ func resultValue(low string) string {
 
 // goodResult is such a line: "success: true", "overall result: ok". A bare
 // "status: ok" may be a part's.
-var goodResult = lazy.MustCompile(`^\W*(?:(?:(?:setup|installation|install|update)[ _-])?(?:success|succeeded|successful|erfolgreich|succès|éxito|successo|sucesso)["']?\s?[:=]\s?["']?(?:true|yes|ja|oui|sí|sì|sim)|` +
+var goodResult = lazy.MustCompile(`^\W*(?:(?:the )?(?:setup|installation|install|installer|update|upgrade) (?:has )?(?:ended|finished|completed|ends|finishes) (?:with )?(?:the )?(?:result|status|outcome)["']?\s?[:=]\s?["']?(?:ok|success|successful|succeeded|good|0)|(?:(?:setup|installation|install|update)[ _-])?(?:success|succeeded|successful|erfolgreich|succès|éxito|successo|sucesso)["']?\s?[:=]\s?["']?(?:true|yes|ja|oui|sí|sì|sim)|` +
 	`(?:overall|final|setup|installation|install|update|total)[ _-]?(?:result|outcome|status|state)["']?\s?[:=]\s?["']?(?:ok|success|successful|succeeded|passed|good|installed|0))["'.!,;]*\s*$`)
 
 // longestResult is how many bytes such a line has at most: two words and their

@@ -39,7 +39,7 @@ func (r *Run) judge(l *line, levels bool) {
 // tells says whether a line, behind which nothing was done, speaks of a cause
 // in any way that is no trouble's absence.
 func (l *line) tells() bool {
-	return !l.passes && !l.advises && !wentWell(l.Text) && !endsWithNo(l) && slices.ContainsFunc(l.clues, func(c Clue) bool {
+	return !l.passes && !l.advises && !endings.WentWell(l.Text) && !endsWithNo(l) && slices.ContainsFunc(l.clues, func(c Clue) bool {
 		looks := c.Class == "path" || c.Class == "leftover" // what is not there is looked for, and what is old is removed
 		return c.tellsMore() && !c.Loose && !c.Guess && !c.Thing && (!looks || c.Strength == lexicon.Root)
 	})
@@ -73,7 +73,7 @@ func (r *Run) said(l *line) string {
 
 // speaks says whether a line speaks of a cause, and not of one that is no
 // trouble.
-func (l *line) speaks() bool { return (speaks(l.clues) || agree(l.clues)) && !wentWell(l.Text) }
+func (l *line) speaks() bool { return (speaks(l.clues) || agree(l.clues)) && !endings.WentWell(l.Text) }
 
 // echoes says whether a line, of which no level tells how grave it is, speaks
 // of a failure in which many causes show. Files that are not there are looked
@@ -83,7 +83,7 @@ func (r *Run) echoes(l *line) bool {
 	return slices.ContainsFunc(l.clues, func(c Clue) bool {
 		return c.Strength == lexicon.Echo && !c.Loose && !c.Guess && !c.Thing && c.Class != "leftover" &&
 			(c.Class != "path" || !c.Call && r.end-l.pos <= nearLines)
-	}) && !wentWell(l.Text) && !l.passes
+	}) && !endings.WentWell(l.Text) && !l.passes
 }
 
 // fail makes a failure of a line that no level calls one: it counts as a

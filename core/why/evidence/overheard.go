@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/pieces"
@@ -81,7 +82,7 @@ func (r *Run) notes(tells func(l *line) bool) (found []*line) {
 	for i := range r.lines {
 		l := &r.lines[i]
 		if r.broken(i) || l.noise || l.passes || l.otherwise || l.Verdict || l.pos > r.end || r.again[l.Message] ||
-			pieces.Denied("", l.lower) || endsWithNo(l) || wentWell(l.Text) && !l.root() || !tells(l) {
+			pieces.Denied("", l.lower) || endsWithNo(l) || endings.WentWell(l.Text) && !l.root() || !tells(l) {
 			continue
 		}
 		if shapes[l.shape] = true; len(shapes) > mostHeard {

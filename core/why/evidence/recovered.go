@@ -4,70 +4,14 @@
 package evidence
 
 import (
-	"strings"
-	"sync"
-
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
-	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
+	"slices"
 )
 
-const (
-	recoveredFactor = 0.2 // what is left of a failure whose operation went well later
-	longestTag      = 40  // bytes before a colon that can name an operation: "download attempt 1 of 3:"
-)
-
-var (
-	// Two lines are the same operation where only their numbers differ.
-	counts = lazy.MustCompile(`\d+`)
-	// named are what lines name: a path, a file, an identifier of two words or
-	// with a capital inside.
-	named = lazy.MustCompile(`[A-Za-z]:\\[^\s"'<>|,;]+|\b[\w-]+\.(?:dll|exe|msi|msp|mst|msix|cab|ocx|sys|inf|cat|dat|db|zip|7z|pak|pkg|xml|json|bin|img|iso|jar|ini|cfg|ps1|cmd|bat|vbs|sql|ttf|cer|reg|mui)\b|\b[\w-]{2,}\.[a-z][a-z0-9]{1,4}\b|\b[A-Z][a-z]+[A-Z]\w+\b`)
-)
-
-// wellWords are the words with which an operation is told to have worked; those
-// behind the bar take such a word back. A word ends with its last letter,
-// unless a star stands there.
-const wellWords = `done ok okay succeeded successful* running started complete completed finished recovered reconnected resumed restored ` +
-	`on_second on_third on_the_second on_the_third on_attempt on_the_attempt after_retry erfolgreich réussi réussie con_éxito riuscita riuscito com_sucesso gelukt ` +
-	`pomyślnie úspěšně lyckades başarıyla успешно 成功* 完了* 완료* | ` +
-	`restored_from restored_to from_backup from_the_backup not no never cannot could_not fail* nicht pas nem nie ne inte не *error*`
-
-// outcomeWords are those words in one set; those from back on take a word back.
-var outcomeWords = sync.OnceValue(func() (w struct {
-	set  *pieces.Set
-	of   []string
-	back int
-}) {
-	for _, word := range strings.Fields(wellWords) {
-		if word == "|" {
-			w.back = len(w.of)
-			continue
-		}
-		w.of = append(w.of, strings.ReplaceAll(word, "_", " "))
-	}
-	plain := make([]string, len(w.of))
-	for i, word := range w.of {
-		plain[i] = strings.Trim(word, "*")
-	}
-	w.set = pieces.New(plain)
-	return w
-})
-
-// wentWell says whether a text tells that an operation worked.
-func wentWell(text string) bool {
-	w := outcomeWords()
-	low := lower(text)
-	well, back := false, false
-	w.set.Find(low, func(piece, end int) {
-		word := w.of[piece]
-		from := end - len(strings.Trim(word, "*"))
-		if (word[0] == '*' || pieces.Begins(low, from)) && (word[len(word)-1] == '*' || pieces.Ends(low, end)) {
-			well, back = well || piece < w.back, back || piece >= w.back
-		}
-	})
-	return well && !back
-}
+// recoveredFactor is what is left of a failure whose operation went well later.
+const recoveredFactor = 0.2
 
 // recovered finds the failures whose operation went well later, before the run
 // was given up: the same tag in front of a colon, or the same thing by its
@@ -96,7 +40,7 @@ func (r *Run) recovered() map[*story.Message]bool {
 			for _, k := range concerns(m) {
 				open[k] = append(open[k], m)
 			}
-		case len(open) > 0 && wentWell(m.Text):
+		case len(open) > 0 && endings.WentWell(m.Text):
 			for _, k := range concerns(m) {
 				for _, failure := range open[k] {
 					found[failure] = true
@@ -108,13 +52,20 @@ func (r *Run) recovered() map[*story.Message]bool {
 	return found
 }
 
+// Survived says whether a message tells of a failure that was made good later,
+// or that does not matter.
+func (r *Run) Survived(m *story.Message) bool {
+	return r.again[m] || slices.ContainsFunc(r.lines, func(l line) bool { return l.Message == m && l.passes })
+}
+
 // doneOtherwise is the failure right before a line that tells that it is done
 // another way, by the same part of the program: "cannot write a.log: access
 // denied", "logging to memory instead". Close to the end that may be why it
 // broke, so it counts only where the run went on for a while.
 func (r *Run) doneOtherwise(i int) *story.Message {
 	l := &r.lines[i]
-	if !l.said.Instead && !otherwise.MatchString(l.lower) || l.Kind <= story.KindError || l.pos > r.end-otherwiseLines || i == 0 {
+	wellEnded := r.a.Success != nil && *r.a.Success
+	if !l.said.Instead && !endings.Otherwise(l.lower) || l.Kind <= story.KindError || l.pos > r.end-otherwiseLines && !wellEnded || i == 0 {
 		return nil
 	}
 	for k := i - 1; k >= 0 && k >= i-nearCommand; k-- {
@@ -133,9 +84,6 @@ func (r *Run) doneOtherwise(i int) *story.Message {
 // otherwiseLines is how many lines a run goes on for at least that did something
 // another way and did not break over that.
 const otherwiseLines = 6
-
-// otherwise is how a line says so beside the words for it.
-var otherwise = lazy.MustCompile(`(?:\binstead\b|\b(?:using|taking|applying|assuming|with|keeping) (?:the |built-in |factory )?defaults?\b|\b(?:verwende|nehme|benutze) (?:die )?(?:vorgaben?|standardwerte?)\b|valeurs? par défaut|valores? predeterminados?|valori predefiniti|standaardwaarden)\W*(?:values?|settings?)?\W*$`)
 
 var (
 	// All five are of lines in small letters. clearsUp is a command that stops
@@ -161,8 +109,8 @@ const nearCommand = 3
 // concerns is what a line is about: what it names, or the part of the program
 // that tries something for a second time.
 func concerns(m *story.Message) []string {
-	found := namesIn(m.Text)
-	if len(found) == 0 && m.Source != "" && len(m.Source) <= longestTag && attempted.MatchString(m.Text) {
+	found := endings.Things(m.Text)
+	if len(found) == 0 && m.Source != "" && len(m.Source) <= endings.LongestTag && attempted.MatchString(m.Text) {
 		found = append(found, lower(m.Source))
 	}
 	return found
@@ -170,17 +118,3 @@ func concerns(m *story.Message) []string {
 
 // attempted is which try of something it is.
 var attempted = lazy.MustCompile(`(?i)\b(?:attempt|try|retry|versuch|tentative|intento|tentativo|tentativa|poging|próba|pokus|försök|deneme)\b|попытк|回目|재시도|第.次`)
-
-// namesIn are the things that a line names, in small letters; the operation in
-// front of a colon only where it names none, since "copy: done" of one file
-// says nothing of another.
-func namesIn(text string) (names []string) {
-	text, _, _ = strings.Cut(text, "\n")
-	for _, n := range named.FindAllString(text, 8) {
-		names = append(names, strings.ToLower(n))
-	}
-	if tag, _, ok := strings.Cut(text, ": "); ok && len(names) == 0 && len(tag) <= longestTag { // which attempt it was does not count
-		names = append(names, strings.ToLower(strings.Join(strings.Fields(counts.ReplaceAllString(tag, "")), " ")))
-	}
-	return names
-}

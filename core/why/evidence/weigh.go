@@ -12,6 +12,7 @@ import (
 	"strings"
 	"sync"
 
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/pieces"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/why/lexicon"
@@ -167,7 +168,7 @@ func penalty(r *Run, l *line) float64 {
 	if l.rated < full*0.9 {
 		return l.rated / full
 	}
-	if l.Kind > story.KindWarning && wentWell(l.Text) {
+	if l.Kind > story.KindWarning && endings.WentWell(l.Text) {
 		return fineFactor
 	}
 	return 1
@@ -258,7 +259,7 @@ func (r *Run) lastSaid() (l *line, c Clue, ok bool) {
 			continue
 		}
 		seen++
-		if l.Verdict || l.Number != 0 || wentWell(l.Text) || l.passes || pieces.Denied("", l.lower) {
+		if l.Verdict || l.Number != 0 || endings.WentWell(l.Text) || l.passes || pieces.Denied("", l.lower) {
 			continue
 		}
 		if c, ok = guessed(r.said(l)); ok {

@@ -222,7 +222,8 @@ const (
 // doubted is the outcome of a run whose last word is "done": a script says so
 // whatever became of what it called.
 func (j *judge) doubted() story.Outcome {
-	hs := evidence.ReadRun(j.a, nil).Weigh(nil)
+	run := evidence.ReadRun(j.a, nil)
+	hs := run.Weigh(nil)
 	if len(hs) == 0 {
 		return story.Succeeded
 	}
@@ -233,7 +234,7 @@ func (j *judge) doubted() story.Outcome {
 	}
 	complains := func(m *story.Message) bool {
 		said := endings.Read(m.Text)
-		return m.Kind <= story.KindWarning && !m.Verdict && !said.Passed && !said.Again
+		return m.Kind <= story.KindWarning && !m.Verdict && !said.Passed && !said.Again && !run.Survived(m)
 	}
 	if slices.ContainsFunc(hs, func(h evidence.Hypothesis) bool { return h.Class != "unknown" && h.Total >= leastDoubt }) ||
 		slices.ContainsFunc(j.a.Messages, complains) {

@@ -291,7 +291,7 @@ func (r *Reader) leftByPerson(a *story.Attempt) {
 // hurt says whether an error near the end of an attempt ended it.
 func hurt(a *story.Attempt, end int) bool {
 	return slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
-		return m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < often && !survived(m, end)
+		return m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < often && !survived(m, end) && !madeGood(a, m)
 	})
 }
 
@@ -405,6 +405,32 @@ const lastWords = 2
 func survived(m *story.Message, end int) bool {
 	said := endings.Read(m.Text)
 	return said.Passed || said.Again && !said.Firm || m.Since > 0 && m.Since < m.Line-nearEnd && m.Line < end-lastWords
+}
+
+// madeGood says whether what failed went well behind it, or was done another
+// way by the same part of the program.
+func madeGood(a *story.Attempt, m *story.Message) bool {
+	var things []string
+	const soon = 3 // lines; further on "instead" is of something else
+	for i, o := range a.Messages {
+		if o.Line <= m.Line || o.Kind <= story.KindWarning {
+			continue
+		}
+		other := o.Source == m.Source && o.Line-m.Line <= soon && (endings.Read(o.Text).Instead || endings.Otherwise(pieces.Lower(o.Text)))
+		if other && len(a.Messages)-i > soon { // not where it broke right behind
+			return true
+		}
+		if !endings.WentWell(o.Text) {
+			continue
+		}
+		if things == nil {
+			things = endings.Things(m.Text)
+		}
+		if slices.ContainsFunc(endings.Things(o.Text), func(t string) bool { return slices.Contains(things, t) }) {
+			return true
+		}
+	}
+	return false
 }
 
 // settle decides how an attempt ended of which nothing says so.
