@@ -12,11 +12,14 @@ import (
 	"strings"
 	"time"
 
+	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/finder"
+	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
 	"hollowkey/core/machine"
 	"hollowkey/core/record/casefile"
 	"hollowkey/core/why"
+	"hollowkey/core/why/verdict"
 )
 
 // A Follower is a live machine that runs a program of a vendor's and follows
@@ -78,14 +81,15 @@ func program(ctx context.Context, m machine.Machine, r Request, a *casefile.Atte
 func (w Wish) judgeProgram(ctx context.Context, dir string, logs []string, a *casefile.Attempt) error {
 	q := w.Question
 	q.Logs, q.Said, q.Exit = nil, "", &a.Exit
-	var readable []string
+	var found []told
 	for _, l := range logs {
 		one := q
 		one.Logs, one.Exit = []string{l}, nil
-		if _, err := why.Ask(ctx, one); err == nil {
-			readable = append(readable, l)
+		if ans, err := why.Ask(ctx, one); err == nil {
+			found = append(found, told{l, ans.Verdict})
 		}
 	}
+	readable, strange := ofThisRun(found, a.Exit)
 	q.Logs = readable
 	ans, err := why.Ask(ctx, q)
 	if err != nil {
@@ -94,6 +98,9 @@ func (w Wish) judgeProgram(ctx context.Context, dir string, logs []string, a *ca
 	a.Verdict = ans.Verdict
 	a.Verdict.Package = a.Package
 	text := fmt.Sprintf("no log was found that this run wrote; it ended with %d\r\n", a.Exit)
+	if len(strange) > 0 {
+		a.Verdict.Remarks = append(a.Verdict.Remarks, "left out, as it tells of another setup that ended otherwise: "+strings.Join(strange, ", "))
+	}
 	if len(readable) > 0 {
 		a.Verdict.Remarks = append(a.Verdict.Remarks, "written or gone on with during this run: "+strings.Join(readable, ", "))
 		if main := a.Verdict.Logs[0].File; main != "" {
@@ -106,6 +113,50 @@ func (w Wish) judgeProgram(ctx context.Context, dir string, logs []string, a *ca
 		}
 	}
 	return os.WriteFile(a.LogPath(dir), []byte(text), 0o644)
+}
+
+// A told is a log that was written during a run, and what it says by itself.
+type told struct {
+	log string
+	v   *verdict.Verdict
+}
+
+// ofThisRun parts the logs of a run from those that another program wrote
+// meanwhile, to the same folders: where one log agrees with the exit code, a
+// log that says the contrary and is not of the same product is strange to it.
+func ofThisRun(found []told, exit int) (own, strange []string) {
+	good := exitcode.Good(exit)
+	agreeing := map[string]bool{} // by the product's name, empty where none is told
+	for _, f := range found {
+		if agrees(f.v, good) {
+			agreeing[product(f.v)] = true
+		}
+	}
+	for _, f := range found {
+		if len(agreeing) > 0 && agrees(f.v, !good) && !agreeing[product(f.v)] {
+			strange = append(strange, f.log)
+		} else {
+			own = append(own, f.log)
+		}
+	}
+	return own, strange
+}
+
+// agrees says whether a log tells of a good end, or of a bad one; one without an
+// end agrees with neither.
+func agrees(v *verdict.Verdict, good bool) bool {
+	if good {
+		return v.Outcome.Worked()
+	}
+	return v.Outcome == story.Failed || v.Outcome == story.Cancelled
+}
+
+// product is the name of what a log says was set up, in small letters.
+func product(v *verdict.Verdict) string {
+	if v.Product.Name == nil {
+		return ""
+	}
+	return strings.ToLower(*v.Product.Name)
 }
 
 // maxKeptLog is how many bytes of a program's main log an attempt keeps beside

@@ -3,12 +3,14 @@ package retry
 import (
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
 	"golang.org/x/text/encoding/unicode"
 
 	"hollowkey/core/logs/story"
+	"hollowkey/core/record/casefile"
 	"hollowkey/core/why/signs"
 	"hollowkey/core/why/verdict"
 )
@@ -90,6 +92,51 @@ func TestFollowingALog(t *testing.T) {
 		newActions(log, at, tell)
 		if got := strings.Join(seen, " "); got != "INSTALL AppSearch CostFinalize" {
 			t.Errorf("%s: %s", name, got)
+		}
+	}
+}
+
+// What another program wrote while a vendor's setup ran is not read as its own:
+// it says the contrary of the exit code, and is of another product.
+func TestLogsOfThisRun(t *testing.T) {
+	const (
+		worked = "2026-05-04 09:12:01 INFO  Sounder 3.1 setup starts\n2026-05-04 09:12:03 INFO  setup completed successfully, exit code 0\n"
+		broke  = "2026-05-04 09:12:01 INFO  Sounder 3.1 setup starts\n" +
+			"2026-05-04 09:12:03 ERROR There is not enough space on the disk (112)\n2026-05-04 09:12:03 ERROR setup failed, exit code 23\n"
+		other = "2026-05-04 09:12:01 INFO  Tide Atlas 2.0 setup starts\n" +
+			"2026-05-04 09:12:02 ERROR atlas.dll is in use by another program\n2026-05-04 09:12:03 ERROR setup failed\n"
+		part = "2026-05-04 09:12:02 ERROR tide.example could not be reached: 12007\n2026-05-04 09:12:03 ERROR download failed\n"
+	)
+	for _, c := range []struct {
+		name, own, beside string
+		exit              int
+		class             string // of the verdict, empty for a good end
+		strange           bool
+	}{
+		{"a failure of another product beside a good run", worked, other, 0, "", true},
+		{"a good end of another product beside a failure", broke, strings.ReplaceAll(worked, "Sounder", "Tide Atlas"), 23, "space", true},
+		{"a part's log that fails, too", "2026-05-04 09:12:01 INFO Sounder 3.1 setup starts\n2026-05-04 09:12:03 ERROR setup failed, exit code 23\n",
+			part, 23, "network", false},
+		{"no log agrees", broke, other, 0, "", false},
+	} {
+		dir, at := t.TempDir(), t.TempDir()
+		logs := []string{filepath.Join(at, "own.log"), filepath.Join(at, "beside.log")}
+		for i, text := range []string{c.own, c.beside} {
+			if err := os.WriteFile(logs[i], []byte(text), 0o644); err != nil {
+				t.Fatal(err)
+			}
+		}
+		a := &casefile.Attempt{Number: 1, Exit: c.exit, Log: "0001.log"}
+		if err := (Wish{}).judgeProgram(t.Context(), dir, logs, a); err != nil {
+			t.Fatalf("%s: %v", c.name, err)
+		}
+		left := slices.ContainsFunc(a.Verdict.Remarks, func(r string) bool { return strings.Contains(r, "another setup") })
+		class := ""
+		if a.Verdict.Cause.Class != nil {
+			class = *a.Verdict.Cause.Class
+		}
+		if left != c.strange || c.name != "no log agrees" && class != c.class || c.strange && a.Verdict.Outcome.Worked() != (c.exit == 0) {
+			t.Errorf("%s: %s, class %q, remarks %q", c.name, a.Verdict.Outcome, class, a.Verdict.Remarks)
 		}
 	}
 }

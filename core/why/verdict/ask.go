@@ -32,6 +32,9 @@ const (
 func (j *judge) ask() {
 	v := j.v
 	v.Cause.Subject = plainSubject(v.Cause.Subject)
+	if v.Cause.Class != nil && len(j.anchor) > 0 && !v.Outcome.Worked() {
+		v.Cause.Subject = byItsWord(v.Cause.Subject, *v.Cause.Class, firstLine(j.anchor[0].Text))
+	}
 	if j.opt.Machine == nil || v.Cause.Class == nil || v.Outcome.Worked() || v.Outcome == story.Cancelled {
 		return
 	}
