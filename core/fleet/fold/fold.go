@@ -200,7 +200,8 @@ func (r Rules) Cause(f Facts) Cause {
 	if unnamed[f.Class] {
 		kind = ""
 	}
-	if onlyFolded.MatchString(c.Subject) { // whatever it is called, it is this machine's own
+	ownAccount := f.Kind == "account" && f.Class != "service" // whoever ran it; a service's is the same on all machines
+	if onlyFolded.MatchString(c.Subject) || ownAccount {      // whatever it is called, it is this machine's own
 		subject, kind = "", ""
 	}
 	mark := r.mark(f)

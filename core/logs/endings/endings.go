@@ -285,6 +285,7 @@ func Read(line string) (r Reading) {
 	} else if isSaid && all&setup != 0 && closes(low, numberAt) { // "update result 9"
 		r.Exit = &said
 	}
+	r.withStatus(low, all&setup != 0)
 	return r
 }
 
@@ -392,9 +393,14 @@ func ofSetup(line string) bool {
 }
 
 // endsWithSetup says whether a text ends with a word for a setup, alone or as
-// the end of a name: "QuaySetup".
+// the end of a name, or with the part of one that runs it: "QuaySetup",
+// "installer host".
 func endsWithSetup(before string) bool {
-	word := lastWord(strings.TrimRight(before, " "))
+	before = strings.TrimRight(before, " :")
+	word := lastWord(before)
+	if runsIt[word] {
+		word = lastWord(strings.TrimRight(strings.TrimSuffix(before, word), " -_"))
+	}
 	for w := range setupWords() {
 		if strings.HasSuffix(word, w) {
 			return true
@@ -402,6 +408,9 @@ func endsWithSetup(before string) bool {
 	}
 	return false
 }
+
+// runsIt are words for the part of a setup that does the work.
+var runsIt = set("host engine agent process program runner launcher core session job task wizard worker service script")
 
 // lastWord is what stands behind a text's last blank.
 func lastWord(s string) string { return s[strings.LastIndexByte(s, ' ')+1:] }

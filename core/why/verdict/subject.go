@@ -56,6 +56,10 @@ func plainSubject(s *signs.Subject) *signs.Subject {
 	switch {
 	case s == nil, errorName.MatchString(s.Name):
 		return nil
+	case s.Kind == "" && hasExtension.MatchString(s.Name): // what a function was called with
+		s.Kind = kindWords[names.File]
+	case s.Kind == "":
+		s.Kind = kindWords[names.Unsure]
 	case s.Kind == "host" && strings.Count(s.Name, ":") == 1: // of more it is an address of IP 6
 		s.Name, _, _ = strings.Cut(s.Name, ":")
 	}

@@ -42,12 +42,14 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		m.Verdict = true
 	case e.kind > story.KindWarning && !said.Partly &&
 		(said.Worked || said.Ready && names(low, a.Product.Name) || isReady(low, a.Product.Name) ||
-			found&worked != 0 && working.MatchString(e.text)) &&
+			found&worked != 0 && working.MatchString(e.text)) && !endings.OtherStatus(e.text) &&
 		!notReally.MatchString(e.text) && !failedBesideFields(e) && !endings.FieldsFail(e.text): // last: it looks through the whole line
 		if x := a.Exit; x != nil && !exitcode.Good(x.Code) && line-x.Line <= soon && !strings.Contains(low, "succe") {
 			break // it is over, and its number said how
 		}
 		r.tell(line, true)
+		m.Verdict = true
+	case said.Ends && endings.OtherStatus(e.text): // it is over, in a word of its own
 		m.Verdict = true
 	}
 	if e.kind > story.KindError && said.Restart {
