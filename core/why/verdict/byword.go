@@ -56,14 +56,15 @@ var notAnAccount = lazy.MustCompile(`^(?i:is|was|has|for|of|the|a|name|account|u
 // before says whether a word stands right before a name in a line, in quotes or
 // not.
 func before(word *lazy.Regexp, name, line string) bool {
-	for from := 0; ; {
+	for from := 0; name != ""; {
 		at := strings.Index(line[from:], name)
 		if at < 0 {
-			return false
+			break
 		}
 		if word.MatchString(line[:from+at]) {
 			return true
 		}
 		from += at + len(name)
 	}
+	return false
 }
