@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"slices"
 	"sync"
+	"time"
 
 	"hollowkey/core/logs/dialects/generic"
 	"hollowkey/core/logs/peel"
@@ -140,11 +141,14 @@ func newWindow(lines [][]byte) *window {
 }
 
 // beneath are the lines without their first k columns.
-func (w *window) beneath(k int) [][]byte {
+func (w *window) beneath(k int) [][]byte { return w.without()[k] }
+
+// without are the lines without the first k columns, by k.
+func (w *window) without() [][][]byte {
 	if w.bare == nil {
 		w.bare = w.learned().Peeled(w.lines)
 	}
-	return w.bare[k]
+	return w.bare
 }
 
 // choose takes the reader for what a window holds.
@@ -160,6 +164,13 @@ func (s *sniffer) choose(lines [][]byte) {
 	}
 	w := newWindow(lines)
 	d, columns, score := w.detect(s.chosen == "")
+	if s.chosen == "" && !d.sure(score, len(lines)) {
+		if k := w.wrapper(); k > 0 { // what is beneath is a log by itself
+			off, lines = slices.Concat(off, w.learned()[:k]), w.beneath(k)
+			w = newWindow(lines)
+			d, columns, score = w.detect(true)
+		}
+	}
 	for k := 1; k <= len(s.learned) && d.name == story.Generic; k++ {
 		if x, _, n := newWindow(stripped(s.learned[:k], lines)).detect(false); x.open != nil && x.name != story.Generic && n > score {
 			d, columns, score = x, s.learned[:k], n
@@ -197,8 +208,43 @@ func (s *sniffer) choose(lines [][]byte) {
 		s.reader, s.columns, s.chosen = generic.NewLearned(s.name, peel.Learn(bare), bare), slices.Concat(off, columns[:form]), story.Generic
 	case s.chosen == "":
 		s.reader, s.columns, s.chosen = generic.NewLearned(s.name, columns, lines), off, story.Generic
-		s.learned = columns
+		s.learned = slices.Concat(off, columns)
 	}
+}
+
+// wraps is the share of lines that must have what another program wrote in front
+// of each line of a log: it does not know which of them begin a record.
+const wraps = 0.97
+
+// wrapper is how many of the columns another program wrote in front of a log
+// that has its own times, or records of several lines; 0 where none did. Such a
+// log is read as if it stood alone: else its own levels, and the lines that
+// belong to the record above them, are lost behind the other's stamp.
+func (w *window) wrapper() int {
+	learned := w.learned()
+	k := learned.Outer()
+	if k == 0 && learned.Told() && !generic.IsBlocks(w.lines) {
+		k = 1 + slices.IndexFunc(w.without()[1:], generic.IsBlocks)
+	}
+	if k == 0 {
+		return 0
+	}
+	has, all, since := 0, 0, 0
+	for i, l := range w.lines {
+		if len(bytes.TrimSpace(l)) > 0 {
+			all++
+			if _, _, ok := learned[:k].Take(l); ok {
+				has++
+			}
+			if f, _, ok := learned[k:].Take(w.beneath(k)[i]); ok && f.Date == "" && f.At >= 0 && f.At < time.Hour {
+				since++ // the program's own count of the time, beside the clock
+			}
+		}
+	}
+	if float64(has) < wraps*float64(all) || since*2 > all {
+		return 0
+	}
+	return k
 }
 
 // document says whether the lines begin a document of several lines, and behind

@@ -45,6 +45,14 @@ const (
 	leading                // a bare word for the part that speaks, behind a stamp or a level: fs copied base.dll
 )
 
+// stamps says whether a kind of column tells the time.
+func (a atom) stamps() bool { return a == stamp || a == stampGroup }
+
+// levels says whether a kind of column tells how grave a line is.
+func (a atom) levels() bool {
+	return a == level || a == levelGroup || a == levelTag || a == suffixed
+}
+
 // A value is what a column held on one line.
 type value struct {
 	stamped bool

@@ -328,6 +328,27 @@ func (cs Columns) named() bool {
 	})
 }
 
+// Outer is how many of the columns another program wrote in front of a line that
+// has a stamp of its own: those before the second stamp, but for a level before
+// it where none stands behind. It is 0 where there are not two.
+func (cs Columns) Outer() int {
+	first, level := -1, -1
+	for i, c := range cs {
+		switch {
+		case c.kind.stamps() && first < 0:
+			first = i
+		case c.kind.stamps():
+			if level >= 0 && !slices.ContainsFunc(cs[i:], func(c Column) bool { return c.kind.levels() }) {
+				return level
+			}
+			return i
+		case c.kind.levels() && first >= 0 && level < 0:
+			level = i
+		}
+	}
+	return 0
+}
+
 // Told says whether any column tells a time or a level: only then are the lines
 // records of a log.
 func (cs Columns) Told() bool {

@@ -82,6 +82,9 @@ func heads(line []byte) bool {
 	if bytes.HasPrefix(line, []byte("{")) { // an object, one of whose values ends so: "the package is valid"
 		return false
 	}
+	if first, _, _ := bytes.Cut(line, []byte(",")); wrapped(first) {
+		return false
+	}
 	for more := true; more; {
 		var cell []byte
 		cell, line, more = bytes.Cut(line, []byte(","))
@@ -117,6 +120,9 @@ func row(line []byte) bool {
 			continue
 		}
 		cells := bytes.Split(line, []byte(sep))
+		if wrapped(cells[0]) {
+			continue
+		}
 		if !slices.ContainsFunc(cells, func(c []byte) bool { return provider.Match(bytes.TrimSpace(c)) }) {
 			continue
 		}
@@ -130,6 +136,14 @@ func row(line []byte) bool {
 		}
 	}
 	return false
+}
+
+// wrapped says whether the first cell of a row is not the export's alone: another
+// program wrote its stamp in front of it.
+func wrapped(cell []byte) bool {
+	cell = bytes.Trim(bytes.TrimSpace(cell), `"`)
+	_, _, n := lines.Stamp(cell)
+	return n > 0 && n < len(cell) || bytes.IndexByte(cell, ']') >= 0 || bytes.Contains(cell, []byte(": "))
 }
 
 const (

@@ -48,6 +48,10 @@ func NewBlocks(file string, head [][]byte) *Blocks {
 	return &Blocks{Reader: *New(file), names: names, around: around}
 }
 
+// IsBlocks says whether lines are records of several lines each, every line a
+// name and a value.
+func IsBlocks(lines [][]byte) bool { return blockNames(lines, recordTag(lines) != "") != nil }
+
 // CanSkip says that no line may be left out of a block.
 func (b *Blocks) CanSkip() bool { return false }
 
