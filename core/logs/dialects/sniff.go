@@ -5,6 +5,7 @@ package dialects
 
 import (
 	"bytes"
+	"math"
 	"slices"
 	"sync"
 	"time"
@@ -29,6 +30,8 @@ type sniffer struct {
 	size    int             // bytes so far, until a dialect is settled
 	windows int             // looked at so far
 	front   peel.Columns    // of lines of which nothing could be told but what they begin with
+	lines   int             // so far
+	blank   int             // of them
 	control int             // bytes of those that no text has
 	settled bool            // a dialect of our own was found; no more is looked for
 	around  story.Source    // what the first lines tell of the machine
@@ -44,6 +47,9 @@ type sniffer struct {
 
 // line takes the next line.
 func (s *sniffer) line(l textfile.Line) {
+	if s.lines++; len(l.Text) == 0 {
+		s.blank++
+	}
 	if s.windows == 0 {
 		for _, c := range l.Text {
 			if c < ' ' && c != '\t' && c != '\r' && c != '\f' && c != 0x1b && c != 0 || c == 0x7f {
@@ -67,7 +73,7 @@ func (s *sniffer) line(l textfile.Line) {
 			kept.Notes = new(*l.Notes)
 		}
 		s.head = append(s.head, kept)
-		if len(s.head) >= headLines || len(s.head) > 0 && s.size > (s.windows+1)*headBytes {
+		if len(s.head) >= headLines*s.pace() || len(s.head) > 0 && s.size > (s.windows+1)*headBytes {
 			s.look()
 		}
 		return
@@ -109,9 +115,11 @@ func (s *sniffer) look() {
 	if s.chosen == "" && s.reader != nil {
 		s.turn()
 	}
-	lines := make([][]byte, len(s.head))
-	for i, l := range s.head {
-		lines[i] = l.Text
+	lines := make([][]byte, 0, len(s.head))
+	for _, l := range s.head {
+		if s.pace() == 1 || len(l.Text) > 0 {
+			lines = append(lines, l.Text)
+		}
 	}
 	if s.chosen != story.Generic || !s.goesOn(lines) {
 		before := s.reader
@@ -119,6 +127,9 @@ func (s *sniffer) look() {
 		if s.reader != before {
 			s.calm = calm{}
 		}
+	}
+	if r, ok := s.reader.(interface{ Paced(int) }); ok {
+		r.Paced(s.pace())
 	}
 	for _, l := range s.head {
 		s.hand(l)
@@ -372,6 +383,9 @@ func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 	}
 	s.calm.release(s.pass)
 	attempts := append(s.before, s.reader.Finish()...)
+	for _, a := range attempts {
+		a.Pace = s.pace()
+	}
 	if p, ok := s.reader.(teller); ok {
 		if s.chosen = ""; p.Told(attempts) {
 			s.chosen = story.Generic
@@ -380,6 +394,19 @@ func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
 		}
 	}
 	return attempts, s.chosen
+}
+
+// doubled is the share of blank lines from which on each line has one behind it:
+// as line ends turn out that were written twice, or turned by a mail program.
+const doubled = 0.45
+
+// pace is how many lines of the file each that says something takes, as story's
+// Attempt has it.
+func (s *sniffer) pace() int {
+	if s.lines == 0 || float64(s.blank) < doubled*float64(s.lines) {
+		return 1
+	}
+	return int(math.Round(float64(s.lines) / float64(max(s.lines-s.blank, 1))))
 }
 
 // detect picks the dialect that most of the lines are of, and the columns in

@@ -103,12 +103,18 @@ type Attempt struct {
 	Rollback   int                 // line where the way back begins; 0 when there is none
 	Closed     bool                // the end of the run is in the log
 	LastLine   int                 // from 1
+	Pace       int                 // lines of the file for each that says something, where blank ones stand between all; else 0 or 1
 	FirstTime  time.Duration       // time of day of the first stamp; -1 when there is none
 	LastTime   time.Duration       // time of day, with a day for each midnight passed
 	Gaps       []Gap               // long silences, longest first
 	Entries    int                 // how many entries the lines are; 0 where they are not counted
 	Dropped    int                 // actions and messages beyond the limits
 }
+
+// Apart is how many lines that say something stand from one message to another
+// one behind it; less than 0 when the other stands before it. In a text with a
+// blank line behind each other one those do not count.
+func (a *Attempt) Apart(from, to *Message) int { return (to.Line - from.Line) / max(a.Pace, 1) }
 
 // A Gap is a silence in the log.
 type Gap struct {

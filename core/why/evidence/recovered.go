@@ -31,6 +31,9 @@ func (r *Run) recovered() map[*story.Message]bool {
 		if before := r.doneOtherwise(i); before != nil {
 			found[before] = true
 		}
+		for _, m := range r.waved(i) {
+			found[m] = true
+		}
 		switch {
 		case pos > r.end || m.Rollback || m.Verdict:
 		case pos < r.end-nearCommand && (pos-cleared <= nearCommand && notThere.MatchString(lower) ||

@@ -92,7 +92,7 @@ func (j *judge) operation() string {
 		return ""
 	}
 	for _, m := range j.a.Messages {
-		if m.Line >= j.anchor[0].Line-around && m.Line <= j.anchor[0].Line+around {
+		if j.close(m) {
 			if f := failedNamed.FindStringSubmatch(firstLine(m.Text)); f != nil {
 				return f[1]
 			}
@@ -113,7 +113,7 @@ func (j *judge) quoted() string {
 		return ""
 	}
 	for _, m := range j.a.Messages {
-		if m.Line < j.anchor[0].Line-around || m.Line > j.anchor[0].Line+around {
+		if !j.close(m) {
 			continue
 		}
 		if f := engineEnded.FindStringSubmatch(m.Text); f != nil && !story.WholeRun(f[1]) {
@@ -130,9 +130,9 @@ func (j *judge) before() (near []*story.Message) {
 		return nil
 	}
 	at, _ := slices.BinarySearchFunc(j.a.Messages, j.anchor[0].Line, func(m *story.Message, line int) int { return m.Line - line })
-	for i, seen := at-1, 0; i >= 0 && seen < around && j.anchor[0].Line-j.a.Messages[i].Line <= farAround; i-- {
+	for i, seen := at-1, 0; i >= 0 && seen < around && j.ahead(j.a.Messages[i]) <= farAround; i-- {
 		m := j.a.Messages[i]
-		if listed := m.Repeated > mostOfList && m.Kind > story.KindWarning; !listed || j.anchor[0].Line-m.Line <= around {
+		if listed := m.Repeated > mostOfList && m.Kind > story.KindWarning; !listed || j.ahead(m) <= around {
 			near = append(near, m)
 			if !listed && !j.aside(m) {
 				seen++
@@ -365,7 +365,7 @@ func (j *judge) stageTold() string {
 		return ""
 	}
 	for _, m := range j.a.Messages {
-		if m.Line < j.anchor[0].Line || m.Line > j.anchor[0].Line+around {
+		if n := j.ahead(m); n > 0 || -n > around {
 			continue
 		}
 		if f := stageFailed.FindStringSubmatch(firstLine(m.Text)); f != nil && !onlySetup(f[1]) {
@@ -391,7 +391,7 @@ func (j *judge) reported() string {
 		return ""
 	}
 	for _, m := range j.a.Messages {
-		near := m.Line-j.anchor[0].Line <= around && j.anchor[0].Line-m.Line <= around
+		near := j.close(m)
 		if near && stepKeys[strings.ToLower(m.Source)] && len(strings.Fields(m.Text)) <= formWords {
 			return strings.TrimSpace(m.Text)
 		}

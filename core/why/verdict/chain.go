@@ -167,7 +167,7 @@ var serverMessage = lazy.MustCompile(`(?i)\b(?:msg|error|fehler|erreur)[: ]{1,2}
 // cause, or so many lines beside one at most; nil where none did.
 func (j *judge) serverNumber(apart int) *int {
 	beside := func(m *story.Message) bool {
-		return slices.ContainsFunc(j.anchor, func(a *story.Message) bool { return m.Line-a.Line <= apart && a.Line-m.Line <= apart })
+		return slices.ContainsFunc(j.anchor, func(a *story.Message) bool { n := j.a.Apart(a, m); return n <= apart && -n <= apart })
 	}
 	for _, m := range j.a.Messages {
 		if !beside(m) {

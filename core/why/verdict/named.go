@@ -68,7 +68,7 @@ var thrownAt = lazy.MustCompile(`^(?:ps[:>] )?(?:At|In|En|In riga:|Em|Bij|W|На
 // which stands below it.
 func (j *judge) thrownIn() string {
 	for _, m := range j.a.Messages {
-		if m.Line >= j.anchor[0].Line && m.Line <= j.anchor[0].Line+around {
+		if n := j.ahead(m); n <= 0 && -n <= around {
 			for _, l := range strings.Split(m.Text, "\n") {
 				if f := thrownAt.FindStringSubmatch(strings.TrimSpace(l)); f != nil {
 					return f[1]
@@ -90,7 +90,7 @@ func (j *judge) ofDatabase() *signs.Subject {
 	}
 	best, far := "", farAround
 	for _, m := range j.a.Messages {
-		away := max(m.Line-j.anchor[0].Line, j.anchor[0].Line-m.Line)
+		away := max(j.ahead(m), -j.ahead(m))
 		if away >= far {
 			continue
 		}

@@ -68,7 +68,11 @@ func (j *judge) byOwnNumber(hs []evidence.Hypothesis) bool {
 	}
 	m := j.toldOwn()
 	if m == nil || slices.ContainsFunc(hs[0].Points, func(p evidence.Point) bool { // what stands beside it says more
-		return p.Line != nil && m.Line-p.Line.Line <= nearby && p.Line.Line-m.Line <= nearby
+		if p.Line == nil {
+			return false
+		}
+		n := j.a.Apart(m, p.Line)
+		return n <= nearby && -n <= nearby
 	}) {
 		return false
 	}

@@ -54,7 +54,7 @@ func (j *judge) sameWords(class string) *signs.Subject {
 		if m.Line >= j.anchor[0].Line {
 			continue
 		}
-		if j.anchor[0].Line-m.Line > farWords {
+		if j.ahead(m) > farWords {
 			break
 		}
 		// A line that came many times is a list, and its last entry is no

@@ -167,7 +167,7 @@ var servedBy = []struct {
 // "creating TideSync".
 func (j *judge) ofServices() *signs.Subject {
 	for _, m := range j.a.Messages {
-		if m.Line < j.anchor[0].Line-around/2 || m.Line > j.anchor[0].Line+nearby {
+		if n := j.ahead(m); n > around/2 || -n > nearby {
 			continue
 		}
 		for _, re := range []*lazy.Regexp{becameOf, doneWith} {

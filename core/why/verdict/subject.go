@@ -42,6 +42,13 @@ var kindWords = map[names.Kind]string{names.Package: "package", names.Path: "fil
 // the wanted kind when it has none itself.
 const around = 12
 
+// ahead is how many lines a message stands before the telling one; less than 0
+// behind it.
+func (j *judge) ahead(m *story.Message) int { return j.a.Apart(m, j.anchor[0]) }
+
+// close says whether a message stands around the telling line.
+func (j *judge) close(m *story.Message) bool { n := j.ahead(m); return n <= around && -n <= around }
+
 // subject is what the lines of a cause name, or those right before them: of a
 // host the name without its port, and never the name of an error.
 func (j *judge) subject(class string) *signs.Subject {
@@ -233,8 +240,8 @@ func (j *judge) ofHandled(class string, near []*story.Message) *signs.Subject {
 	if ofAsking[class] { // of these a file that was handled before tells nothing
 		last := j.rightBefore(near)
 		near = slices.DeleteFunc(near, func(m *story.Message) bool {
-			same := partOf(m) && m.Source == j.anchor[0].Source && j.anchor[0].Line-m.Line <= nearby
-			right := j.anchor[0].Line-m.Line <= 1 || m.Source == j.anchor[0].Source &&
+			same := partOf(m) && m.Source == j.anchor[0].Source && j.ahead(m) <= nearby
+			right := j.ahead(m) <= 1 || m.Source == j.anchor[0].Source &&
 				(len(last) > 0 && m == last[0] || m.Source != "" && startsProgram.MatchString(firstLine(m.Text)))
 			before := !same && (!right || j.anchor[0].Action != nil)
 			return (before && !j.inStep(m) || handled.MatchString(m.Text) || wasDone.MatchString(m.Text)) && m.Kind > story.KindWarning
@@ -316,12 +323,12 @@ func (j *judge) samePart(near []*story.Message) (own []*story.Message) {
 		if j.aside(o) {
 			others++
 		}
-		if is(o) && len(own) < nearby && m.Line-o.Line <= around+others {
+		if is(o) && len(own) < nearby && j.a.Apart(o, m) <= around+others {
 			own = append(own, o)
 		}
 	}
 	next, _ := slices.BinarySearchFunc(j.a.Messages, m.Line+1, func(o *story.Message, line int) int { return o.Line - line })
-	for i := next; i < len(j.a.Messages) && i < next+nearby && j.a.Messages[i].Line-m.Line <= around; i++ {
+	for i := next; i < len(j.a.Messages) && i < next+nearby && j.a.Apart(m, j.a.Messages[i]) <= around; i++ {
 		if is(j.a.Messages[i]) {
 			own = append(own, j.a.Messages[i])
 		}
@@ -383,7 +390,7 @@ func (j *judge) justBefore(near []*story.Message, class string) *signs.Subject {
 		return nil
 	}
 	m := near[0]
-	if m.Kind <= story.KindWarning || j.anchor[0].Line-m.Line > 1 || handled.MatchString(m.Text) || untouched.MatchString(m.Text) ||
+	if m.Kind <= story.KindWarning || j.ahead(m) > 1 || handled.MatchString(m.Text) || untouched.MatchString(m.Text) ||
 		wasDone.MatchString(m.Text) {
 		return nil
 	}

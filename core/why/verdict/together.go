@@ -79,7 +79,7 @@ func (j *judge) fromExit(h signs.Hit) {
 		return
 	}
 	at := slices.IndexFunc(j.a.Messages, func(m *story.Message) bool { return m.Line >= j.a.Exit.Line })
-	if at < 0 || j.a.Messages[at].Line > j.a.Exit.Line+1 {
+	if at < 0 || (j.a.Messages[at].Line-j.a.Exit.Line)/max(j.a.Pace, 1) > 1 {
 		return
 	}
 	j.anchor = []*story.Message{j.a.Messages[at]}
@@ -257,7 +257,7 @@ func (j *judge) named(name string) bool {
 		return false
 	}
 	return slices.ContainsFunc(j.a.Messages, func(m *story.Message) bool {
-		near := slices.ContainsFunc(j.anchor, func(a *story.Message) bool { return a.Line-m.Line <= around && m.Line-a.Line <= around })
+		near := slices.ContainsFunc(j.anchor, func(a *story.Message) bool { n := j.a.Apart(a, m); return n <= around && -n <= around })
 		return near && strings.Contains(strings.ToLower(unescape(m.Text)), name)
 	})
 }

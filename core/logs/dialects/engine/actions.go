@@ -211,7 +211,7 @@ func (r *Reader) scriptAction(line int, name []byte) {
 
 // mark takes one of the engine's three lines about an action.
 func (r *Reader) mark(line int, m actionMark, text []byte) bool {
-	if m.kind == markStart && r.announcedOnly(line, m) {
+	if m.kind == markStart && r.announcedOnly(m) {
 		m.kind = markPlain
 	}
 	switch m.kind {
@@ -240,7 +240,7 @@ func (r *Reader) mark(line int, m actionMark, text []byte) bool {
 			return true
 		}
 		r.start(line, m.name, story.Immediate, true)
-		r.lastStart, r.startLine = append(r.lastStart[:0], m.prefix...), line
+		r.lastStart, r.startRow = append(r.lastStart[:0], m.prefix...), r.rows
 		return true
 	case markEnd:
 		// In some languages the three marks differ in their first word only,
@@ -259,13 +259,13 @@ func (r *Reader) mark(line int, m actionMark, text []byte) bool {
 // the start of an action then look alike but for the words before the time.
 // They come right after one another, which tells the announcement's words; from
 // then on these are known.
-func (r *Reader) announcedOnly(line int, m actionMark) bool {
+func (r *Reader) announcedOnly(m actionMark) bool {
 	if r.plainWord != nil {
 		return bytes.Equal(m.prefix, r.plainWord)
 	}
 	n := len(r.open)
 	if n == 0 || len(r.lastStart) == 0 || r.open[n-1].Name != string(m.name) || bytes.Equal(r.lastStart, m.prefix) ||
-		line > r.startLine+1 {
+		r.rows > r.startRow+1 {
 		return false
 	}
 	// What was taken for the start was the announcement; this is the start.

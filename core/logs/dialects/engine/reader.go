@@ -32,7 +32,8 @@ type Reader struct {
 
 	plainWord []byte      // the word before the time in "Action 6:59:05: NAME. "
 	lastStart []byte      // the words before the time in the start mark read last
-	startLine int         // where it stood
+	startRow  int         // which of the lines that say something it was
+	rows      int         // such lines so far
 	clock     story.Clock // times of this attempt
 	rollback  bool        // the way back is under way
 	nested    int         // sessions begun and not ended
@@ -69,6 +70,7 @@ func (r *Reader) Line(l textfile.Line) {
 	if len(text) == 0 {
 		return
 	}
+	r.rows++
 	if text[0] == 'M' {
 		if side, at, rest, ok := prefixed(text); ok {
 			r.clock.Stamp(l.Number, at, "")

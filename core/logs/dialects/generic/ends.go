@@ -44,7 +44,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 		(said.Worked || said.Ready && names(low, a.Product.Name) || isReady(low, a.Product.Name) ||
 			found&worked != 0 && working.MatchString(e.text)) && !endings.OtherStatus(e.text) &&
 		!notReally.MatchString(e.text) && !failedBesideFields(e) && !endings.FieldsFail(e.text): // last: it looks through the whole line
-		if x := a.Exit; x != nil && !exitcode.Good(x.Code) && line-x.Line <= soon && !strings.Contains(low, "succe") {
+		if x := a.Exit; x != nil && !exitcode.Good(x.Code) && line-x.Line <= r.paced(soon) && !strings.Contains(low, "succe") {
 			break // it is over, and its number said how
 		}
 		r.tell(line, true)
@@ -55,7 +55,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	if e.kind > story.KindError && said.Restart {
 		a.Restart = true
 	}
-	if e.kind > story.KindWarning && said.Instead && !said.Fails && r.said != nil && !*r.said && line-r.well[a] <= soon && a.Exit == nil {
+	if e.kind > story.KindWarning && said.Instead && !said.Fails && r.said != nil && !*r.said && line-r.well[a] <= r.paced(soon) && a.Exit == nil {
 		r.said, a.Success, r.other[a] = nil, nil, line // one way failed, and another is gone
 	}
 }
@@ -154,12 +154,12 @@ func (r *Reader) tell(line int, worked bool) {
 func (r *Reader) Finish() []*story.Attempt {
 	all := r.b.Finish()
 	for _, a := range all {
-		if a.Success != nil && *a.Success && brokeAfter(a, r.well[a], r.ends[a]) {
+		if a.Success != nil && *a.Success && r.brokeAfter(a, r.well[a], r.ends[a]) {
 			a.Success = nil
 		}
 		// That other way is no setup when nothing comes of it: it is back to
 		// what was there before.
-		if at := r.other[a]; at > 0 && at > r.ends[a]-nearEnd && a.Success == nil && a.Exit == nil {
+		if at := r.other[a]; at > 0 && at > r.ends[a]-r.paced(nearEnd) && a.Success == nil && a.Exit == nil {
 			a.Success = new(false)
 		}
 		r.lastWord(a, r.ends[a])
@@ -169,7 +169,7 @@ func (r *Reader) Finish() []*story.Attempt {
 		if x := a.Exit; worked && x != nil && !exitcode.Good(x.Code) && x.Line > r.well[a] && r.firm { // the later word counts
 			a.Success = new(false)
 		}
-		settle(a, r.ends[a])
+		r.settle(a, r.ends[a])
 		if a.Success != nil && !*a.Success && r.leveled && !r.grave {
 			unlevel(a)
 		}
@@ -231,9 +231,9 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 		}
 	}
 	if !isCode {
-		code, isCode = endings.LastClause(text, hurt(a, end) || a.Success != nil && !*a.Success)
+		code, isCode = endings.LastClause(text, r.hurt(a, end) || a.Success != nil && !*a.Success)
 	}
-	agrees := a.Success == nil && (code != 0 || !hurt(a, end)) || a.Success != nil && *a.Success == exitcode.Good(code)
+	agrees := a.Success == nil && (code != 0 || !r.hurt(a, end)) || a.Success != nil && *a.Success == exitcode.Good(code)
 	if isCode && agrees {
 		a.Exit, m.Verdict = &story.Exit{Place: m.Place, Code: code, Text: m.Raw}, true
 		return
@@ -250,7 +250,7 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 	case alone && (m.Repeated > 1 || well && len(a.Actions) > 0):
 	case bad:
 		a.Success, m.Verdict = new(false), true
-	case well && m.Kind > story.KindError && !hurt(a, end):
+	case well && m.Kind > story.KindError && !r.hurt(a, end):
 		a.Success, a.Loosely, m.Verdict = new(true), !r.leveled && !r.grave, true
 	}
 }
@@ -291,9 +291,9 @@ func (r *Reader) leftByPerson(a *story.Attempt) {
 }
 
 // hurt says whether an error near the end of an attempt ended it.
-func hurt(a *story.Attempt, end int) bool {
+func (r *Reader) hurt(a *story.Attempt, end int) bool {
 	return slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
-		return m.Kind <= story.KindDebug && m.Line > end-nearEnd && m.Repeated < often && !survived(m, end) && !madeGood(a, m)
+		return m.Kind <= story.KindDebug && m.Line > end-r.paced(nearEnd) && m.Repeated < often && !r.survived(m, end) && !r.madeGood(a, m)
 	})
 }
 
@@ -328,15 +328,18 @@ func tells(as []*story.Attempt) bool {
 	return false
 }
 
+// paced is how many lines of the file so many that say something take.
+func (r *Reader) paced(n int) int { return n * max(r.pace, 1) }
+
 // nearEnd is how many lines before the end an error decides.
 const nearEnd = 40
 
 // refused says whether one of the last lines before a setup's end tells that
 // the machine is refused: "Framework 4.8 or later is required", "setup ends".
-func refused(ms []*story.Message, end int) bool {
+func (r *Reader) refused(ms []*story.Message, end int) bool {
 	const last = 3 // lines; a refusal stands right before "setup ends"
 	return slices.ContainsFunc(ms[max(0, len(ms)-last):], func(m *story.Message) bool {
-		return m.Line > end-nearEnd && endings.Read(m.Text).Refuses
+		return m.Line > end-r.paced(nearEnd) && endings.Read(m.Text).Refuses
 	})
 }
 
@@ -370,9 +373,9 @@ func troubled(ms []*story.Message, last int) bool {
 
 // brokeAfter says whether errors at the end of an attempt stand far behind the
 // line that told that something worked: then that was a part of it.
-func brokeAfter(a *story.Attempt, well, end int) bool {
-	return well > 0 && well < end-nearEnd && slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
-		return m.Kind <= story.KindError && m.Line > max(well, end-nearEnd) && m.Repeated < often && !survived(m, end)
+func (r *Reader) brokeAfter(a *story.Attempt, well, end int) bool {
+	return well > 0 && well < end-r.paced(nearEnd) && slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
+		return m.Kind <= story.KindError && m.Line > max(well, end-r.paced(nearEnd)) && m.Repeated < often && !r.survived(m, end)
 	})
 }
 
@@ -387,9 +390,9 @@ const atEnd = 3
 
 // errorAtEnd says whether a line right before the exit code is told as an
 // error.
-func errorAtEnd(a *story.Attempt) bool {
+func (r *Reader) errorAtEnd(a *story.Attempt) bool {
 	return slices.ContainsFunc(a.Messages, func(m *story.Message) bool {
-		return m.Kind == story.KindError && m.Line < a.Exit.Line && a.Exit.Line-m.Line <= atEnd && !endings.Read(m.Text).Passed
+		return m.Kind == story.KindError && m.Line < a.Exit.Line && a.Exit.Line-m.Line <= r.paced(atEnd) && !endings.Read(m.Text).Passed
 	})
 }
 
@@ -404,21 +407,21 @@ const lastWords = 2
 // survived says whether an error ends nothing: it says that it does not matter
 // or is tried another way, or the run went on for long behind another of its
 // kind.
-func survived(m *story.Message, end int) bool {
+func (r *Reader) survived(m *story.Message, end int) bool {
 	said := endings.Read(m.Text)
-	return said.Passed || said.Again && !said.Firm || m.Since > 0 && m.Since < m.Line-nearEnd && m.Line < end-lastWords
+	return said.Passed || said.Again && !said.Firm || m.Since > 0 && m.Since < m.Line-r.paced(nearEnd) && m.Line < end-r.paced(lastWords)
 }
 
 // madeGood says whether what failed went well behind it, or was done another
 // way by the same part of the program.
-func madeGood(a *story.Attempt, m *story.Message) bool {
+func (r *Reader) madeGood(a *story.Attempt, m *story.Message) bool {
 	var things []string
 	const soon = 3 // lines; further on "instead" is of something else
 	for i, o := range a.Messages {
 		if o.Line <= m.Line || o.Kind <= story.KindWarning {
 			continue
 		}
-		other := o.Source == m.Source && o.Line-m.Line <= soon && (endings.Read(o.Text).Instead || endings.Otherwise(pieces.Lower(o.Text)))
+		other := o.Source == m.Source && o.Line-m.Line <= r.paced(soon) && (endings.Read(o.Text).Instead || endings.Otherwise(pieces.Lower(o.Text)))
 		if other && len(a.Messages)-i > soon { // not where it broke right behind
 			return true
 		}
@@ -436,9 +439,9 @@ func madeGood(a *story.Attempt, m *story.Message) bool {
 }
 
 // settle decides how an attempt ended of which nothing says so.
-func settle(a *story.Attempt, end int) {
+func (r *Reader) settle(a *story.Attempt, end int) {
 	if a.Success == nil && a.Exit != nil {
-		a.Success = new(exitcode.Good(a.Exit.Code) && !(exitcode.Restart(a.Exit.Code) && errorAtEnd(a)))
+		a.Success = new(exitcode.Good(a.Exit.Code) && !(exitcode.Restart(a.Exit.Code) && r.errorAtEnd(a)))
 	}
 	if n := len(a.Messages); a.Success == nil && a.Restart && n > 0 && endings.OnlyRestart(a.Messages[n-1].Text, a.Product.Name) {
 		a.Success = new(true)
@@ -452,10 +455,10 @@ func settle(a *story.Attempt, end int) {
 	}
 	// Nothing tells the end outright: what stands last has to do.
 	if a.Success == nil {
-		if hurt(a, end) {
+		if r.hurt(a, end) {
 			a.Success = new(false)
 		}
-		if n := len(a.Messages); a.Success == nil && n > 1 && endings.Read(a.Messages[n-1].Text).Ends && refused(a.Messages[:n-1], end) {
+		if n := len(a.Messages); a.Success == nil && n > 1 && endings.Read(a.Messages[n-1].Text).Ends && r.refused(a.Messages[:n-1], end) {
 			a.Success = new(false)
 		}
 	}

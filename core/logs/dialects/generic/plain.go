@@ -286,8 +286,8 @@ func (p *Plain) result(l textfile.Line, raw []byte) {
 			}
 		}
 	}
-	if ok && p.stage != nil && p.stage.EndLine == 0 && l.Number <= p.stage.Line+2 && meaning(name) == "source" ||
-		ok && p.stage != nil && l.Number <= p.stage.Line+2 && strings.EqualFold(name, "name") {
+	if ok && p.stage != nil && p.stage.EndLine == 0 && l.Number <= p.stage.Line+p.paced(2) && meaning(name) == "source" ||
+		ok && p.stage != nil && l.Number <= p.stage.Line+p.paced(2) && strings.EqualFold(name, "name") {
 		p.stage.Name = value // its section is only numbered
 	}
 	if code, number := exitcode.Parse(value); ok && number && p.whole && resultNames[strings.ToLower(name)] {

@@ -61,6 +61,7 @@ type Reader struct {
 	speaker string       // who stands before the line of such a text; empty where nobody does
 	causes  bool         // the entries above are the causes of a failure, numbered
 	asked   bool         // the line before asked a shell what the last program ended with
+	pace    int          // lines of the file for each that says something
 	twofold bool         // records have two lines
 	head    *entry       // the first line of such a record, until the second is read
 	deep    bool         // and lines that begin with blanks are entries too, as in a report
@@ -117,6 +118,10 @@ func lettersAreParts(head [][]byte) bool {
 
 // CanSkip says whether lines may be left out: each is a record.
 func (r *Reader) CanSkip() bool { return (r.form == nil || r.rows) && !r.twofold }
+
+// Paced tells how many lines of the file each that says something takes: 2 where
+// a blank one stands behind each.
+func (r *Reader) Paced(lines int) { r.pace = lines }
 
 // Skipped counts lines that were left out.
 func (r *Reader) Skipped(n int) { r.b.Skipped(n) }
@@ -420,7 +425,7 @@ func (r *Reader) newRun(line int, e entry, found mark) bool {
 		}
 		return false
 	}
-	if r.first != "" && found&begun != 0 && start(e.text) == r.first && line > r.b.A.Line+2 {
+	if r.first != "" && found&begun != 0 && start(e.text) == r.first && line > r.b.A.Line+r.paced(2) {
 		return true
 	}
 	return r.b.Gap(e.at, e.date) >= newRun && (r.said != nil || opening.MatchString(e.text))
