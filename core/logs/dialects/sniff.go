@@ -24,17 +24,18 @@ const maxWindows = 40
 // A sniffer tells of which dialect a text is, window by window, and hands its
 // lines to the reader for it.
 type sniffer struct {
-	name    string
-	head    []textfile.Line // of the window under way
-	text    []byte          // of those lines, one behind the other; used again for the next window
-	size    int             // bytes so far, until a dialect is settled
-	windows int             // looked at so far
-	front   peel.Columns    // of lines of which nothing could be told but what they begin with
-	lines   int             // so far
-	blank   int             // of them
-	control int             // bytes of those that no text has
-	settled bool            // a dialect of our own was found; no more is looked for
-	around  story.Source    // what the first lines tell of the machine
+	name     string
+	head     []textfile.Line // of the window under way
+	text     []byte          // of those lines, one behind the other; used again for the next window
+	size     int             // bytes so far, until a dialect is settled
+	windows  int             // looked at so far
+	front    peel.Columns    // of lines of which nothing could be told but what they begin with
+	speakers map[string]bool // whose names stand there; nil where they are many
+	lines    int             // so far
+	blank    int             // of them
+	control  int             // bytes of those that no text has
+	settled  bool            // a dialect of our own was found; no more is looked for
+	around   story.Source    // what the first lines tell of the machine
 
 	chosen  story.Dialect    // of the reader; empty while nothing was told
 	reader  story.Reader     // nil before the first window
@@ -205,7 +206,7 @@ func (s *sniffer) choose(lines [][]byte) {
 	}
 	switch {
 	case score == 0 && s.reader == nil: // what it is may show later
-		s.front = w.learned()
+		s.front, s.speakers = w.learned(), speakersOf(w)
 		s.reader, s.columns = generic.NewPlain(s.name, s.front, lines), off
 	case score == 0:
 	case d.name != story.Generic && (s.reader == nil || score*2 > len(lines)):
@@ -305,6 +306,25 @@ func (s *sniffer) turn() {
 	s.reader, s.front, s.calm = nil, nil, calm{}
 }
 
+// mostSpeakers is of how many names at most those of the parts of one program
+// are: what more lines begin with are names of values, or words.
+const mostSpeakers = 8
+
+// speakersOf are the names that the lines of a window begin with; nil where
+// these are none, or more than a few.
+func speakersOf(w *window) map[string]bool {
+	names := map[string]bool{}
+	for _, l := range w.lines {
+		if f, _, ok := w.learned().Take(l); ok {
+			names[f.Source] = true
+		}
+	}
+	if names[""] || len(names) > mostSpeakers {
+		return nil
+	}
+	return names
+}
+
 // turned is the first line of a window that lacks what all lines before it
 // began with, as most lines behind it do; -1 when there is none.
 func (s *sniffer) turned() int {
@@ -313,8 +333,8 @@ func (s *sniffer) turned() int {
 	}
 	fits := make([]bool, len(s.head))
 	for i, l := range s.head {
-		_, _, took := s.front.Take(l.Text)
-		fits[i] = took || len(bytes.TrimSpace(l.Text)) == 0
+		f, _, took := s.front.Take(l.Text)
+		fits[i] = took && (s.speakers == nil || s.speakers[f.Source]) || len(bytes.TrimSpace(l.Text)) == 0
 	}
 	for i := range fits {
 		n, not := min(turnLines, len(fits)-i), 0

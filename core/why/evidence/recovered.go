@@ -106,8 +106,9 @@ var (
 )
 
 // nearCommand is how many lines behind a command its answer stands at most: the
-// OS's tools write two and a blank one between.
-const nearCommand = 3
+// OS's tools write two and a blank one between, and all lines may have a blank one
+// behind them.
+const nearCommand = 4
 
 // concerns is what a line is about: what it names, or the part of the program
 // that tries something for a second time.
