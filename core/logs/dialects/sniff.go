@@ -34,6 +34,7 @@ type sniffer struct {
 	lines    int             // so far
 	blank    int             // of them
 	control  int             // bytes of those that no text has
+	ended    bool            // no line follows
 	settled  bool            // a dialect of our own was found; no more is looked for
 	around   story.Source    // what the first lines tell of the machine
 
@@ -116,10 +117,15 @@ func (s *sniffer) look() {
 	if s.chosen == "" && s.reader != nil {
 		s.turn()
 	}
-	lines := make([][]byte, 0, len(s.head))
-	for _, l := range s.head {
+	lines, places := make([][]byte, 0, len(s.head)), make([]int, 0, len(s.head))
+	for i, l := range s.head {
 		if s.pace() == 1 || len(l.Text) > 0 {
-			lines = append(lines, l.Text)
+			lines, places = append(lines, l.Text), append(places, i)
+		}
+	}
+	if at := tail(lines); at < len(lines) {
+		if lines = lines[:at]; s.ended { // nobody needs to read the rest
+			s.head = s.head[:places[at]]
 		}
 	}
 	if s.chosen != story.Generic || !s.goesOn(lines) {
@@ -395,6 +401,7 @@ type teller interface {
 // finish gives what was read; the dialect is empty when the text is no log. It
 // gives nothing then, but for a text that may be one all the same.
 func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
+	s.ended = true
 	if len(s.head) > 0 {
 		s.look()
 	}

@@ -153,6 +153,9 @@ func (r *Reader) tell(line int, worked bool) {
 // its end speak for failure.
 func (r *Reader) Finish() []*story.Attempt {
 	all := r.b.Finish()
+	if len(all) > 0 {
+		r.strangersLeft(all[len(all)-1])
+	}
 	for _, a := range all {
 		if a.Success != nil && *a.Success && r.brokeAfter(a, r.well[a], r.ends[a]) {
 			a.Success = nil

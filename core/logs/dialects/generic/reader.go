@@ -30,25 +30,26 @@ const newRun = 20 * time.Minute
 
 // A Reader reads one log. Make it with [New].
 type Reader struct {
-	b       *lines.Builder         // makes the story
-	first   string                 // shape of the first entry, which begins each run
-	stage   *story.Action          // the stage under way, nil between them
-	number  string                 // of the stage under way, where stages have numbers
-	said    *bool                  // the last line that told how the run went
-	grave   bool                   // a line has a level graver than info
-	leveled bool                   // a line has a level
-	firm    bool                   // the exit code is the setup's own, not that of a part of it
-	entries int                    // of this attempt so far
-	host    string                 // of the machine that speaks, as the first records give it
-	sourced bool                   // the first records tell who wrote them
-	records int                    // of named values so far
-	ends    map[*story.Attempt]int // the last line that is an entry; what follows is another program\'s
-	well    map[*story.Attempt]int // the line that told last that it worked
-	other   map[*story.Attempt]int // the line that told last that what failed is done another way
-	trace   int                    // lines of a stack trace since the last entry
-	loose   bool                   // the last entry is a line without a stamp among stamped ones
-	bare    bool                   // it began with a line that has neither time nor level
-	timed   bool                   // an entry had a time
+	b         *lines.Builder         // makes the story
+	first     string                 // shape of the first entry, which begins each run
+	stage     *story.Action          // the stage under way, nil between them
+	number    string                 // of the stage under way, where stages have numbers
+	said      *bool                  // the last line that told how the run went
+	grave     bool                   // a line has a level graver than info
+	leveled   bool                   // a line has a level
+	firm      bool                   // the exit code is the setup's own, not that of a part of it
+	entries   int                    // of this attempt so far
+	host      string                 // of the machine that speaks, as the first records give it
+	sourced   bool                   // the first records tell who wrote them
+	records   int                    // of named values so far
+	ends      map[*story.Attempt]int // the last line that is an entry; what follows is another program\'s
+	well      map[*story.Attempt]int // the line that told last that it worked
+	other     map[*story.Attempt]int // the line that told last that what failed is done another way
+	trace     int                    // lines of a stack trace since the last entry
+	loose     bool                   // the last entry is a line without a stamp among stamped ones
+	bare      bool                   // it began with a line that has neither time nor level
+	timed     bool                   // an entry had a time
+	unstamped int                    // the line from which on no entry had one; 0 where the last had
 
 	told map[string]int // how often an agent names what it handles; nil for other programs
 
@@ -325,7 +326,11 @@ func (r *Reader) entry(l textfile.Line, e entry) {
 	if strings.HasPrefix(e.date, noDate) {
 		e.date, e.at = "", -1
 	}
-	r.timed = r.timed || e.at >= 0
+	if r.timed = r.timed || e.at >= 0; e.at >= 0 {
+		r.unstamped = 0
+	} else if r.unstamped == 0 {
+		r.unstamped = l.Number
+	}
 	if !e.level {
 		e.text = strings.TrimPrefix(e.text, "--- ") // where others say how grave they are
 		e.kind = guess(e.text)
