@@ -173,7 +173,10 @@ func (w *window) without() [][][]byte {
 func (s *sniffer) choose(lines [][]byte) {
 	var off peel.Columns
 	if s.chosen == "" {
-		if off = peel.SetOff(lines); off != nil && generic.IsTable(lines) { // the marks are a cell's
+		off = peel.SetOff(lines)
+		if in := off.Indent(); in != nil && generic.IsTable(stripped(in, lines)) { // what is more is a cell's
+			off = in
+		} else if off != nil && generic.IsTable(lines) {
 			off = nil
 		}
 		if off != nil {

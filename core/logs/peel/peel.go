@@ -179,6 +179,18 @@ func SetOff(lines [][]byte) Columns {
 	return Columns{{kind: mark, word: shared}}
 }
 
+// Indent is the part of a mark that is blanks; nil where it begins with others.
+func (cs Columns) Indent() Columns {
+	if len(cs) != 1 || cs[0].kind != mark {
+		return nil
+	}
+	word := cs[0].word
+	if n := len(word) - len(strings.TrimLeft(word, " \t")); n > 0 {
+		return Columns{{kind: mark, word: word[:n]}}
+	}
+	return nil
+}
+
 // fits counts the lines that have a column.
 func fits(c Column, lines [][]byte) (n int) {
 	for _, l := range lines {
