@@ -40,6 +40,7 @@ type sniffer struct {
 
 	chosen  story.Dialect    // of the reader; empty while nothing was told
 	reader  story.Reader     // nil before the first window
+	layers  []layer          // around each line of the whole text
 	columns peel.Columns     // in front of the reader's lines
 	learned peel.Columns     // of the first window, beneath which a later one may hold a dialect of our own
 	before  []*story.Attempt // of a reader that another one took over from
@@ -107,6 +108,9 @@ func (s *sniffer) pass(l textfile.Line) {
 	if s.calm.left > 0 {
 		s.reader.(skipper).Skipped(s.calm.skipped())
 	}
+	for _, take := range s.layers {
+		l.Text, l.Notes = take(l.Text), nil // what was worked out ahead is of another text
+	}
 	l.Text = s.columns.Strip(l.Text)
 	s.reader.Line(l)
 }
@@ -121,6 +125,13 @@ func (s *sniffer) look() {
 	for i, l := range s.head {
 		if s.pace() == 1 || len(l.Text) > 0 {
 			lines, places = append(lines, l.Text), append(places, i)
+		}
+	}
+	if s.windows == 1 {
+		s.layers, lines = layersOf(lines)
+	} else {
+		for _, take := range s.layers {
+			lines = through(take, lines)
 		}
 	}
 	if at := tail(lines); at < len(lines) {

@@ -42,6 +42,7 @@ const (
 	place                  // where in its source the program speaks: copy.cpp(118)
 	mark                   // the very same sign: > or " or blanks
 	joined                 // a name that a sign joins to the words, behind a stamp or a level: files> copied, app.copy:12 files
+	counter                // the number of the line in its file, which a listing wrote, behind the file's name or without: 12: …
 	leading                // a bare word for the part that speaks, behind a stamp or a level: fs copied base.dll
 )
 
@@ -157,7 +158,7 @@ func (c Column) constant() bool { return c.kind == word || c.kind == mark }
 // the blanks and signs that part columns.
 func (c Column) take(line []byte) (v value, rest []byte, ok bool) {
 	v, rest, ok = c.off(line)
-	if ok && c.kind != mark && c.kind != numbered && !c.grouped() { // those keep what stands behind, or have parted it
+	if ok && c.kind != mark && c.kind != counter && c.kind != numbered && !c.grouped() { // those keep what stands behind, or have parted it
 		rest = parted(rest)
 	}
 	return v, rest, ok
@@ -169,6 +170,8 @@ func (c Column) off(line []byte) (v value, rest []byte, ok bool) {
 	switch c.kind {
 	case word, mark:
 		rest, ok = bytes.CutPrefix(line, []byte(c.word))
+	case counter:
+		_, rest, ok = c.count(line)
 	case stamp:
 		var n int
 		if v.date, v.at, n = anyStamp(line); n > 0 {

@@ -361,6 +361,11 @@ func (cs Columns) Outer() int {
 	return 0
 }
 
+// Stamped says whether any column tells the time.
+func (cs Columns) Stamped() bool {
+	return slices.ContainsFunc(cs, func(c Column) bool { return c.kind.stamps() })
+}
+
 // Told says whether any column tells a time or a level: only then are the lines
 // records of a log.
 func (cs Columns) Told() bool {

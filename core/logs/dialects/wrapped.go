@@ -1,0 +1,229 @@
+// This file takes off what others put around each line of a whole log: the
+// numbers of a listing, quotation marks, a record of a log collector or a row of
+// a table that has the line in one of its values.
+
+package dialects
+
+import (
+	"bytes"
+	"encoding/csv"
+	"encoding/json"
+	"slices"
+	"strings"
+
+	"hollowkey/core/logs/dialects/generic"
+	"hollowkey/core/logs/peel"
+	"hollowkey/core/logs/story"
+)
+
+// A layer takes off what stands around a line; a line that does not have it
+// stays as it is.
+type layer func(line []byte) []byte
+
+const (
+	mostLayers  = 3    // that lie around each other: a number, a row, a stamp
+	allWrapped  = 0.97 // share of the lines that must have a layer
+	leastLayer  = 8    // lines without which no layer is told
+	triedValues = 3    // values of a record in which a log is looked for, the longest first
+)
+
+// layersOf are the layers around the lines, the outermost first, and the lines
+// without them.
+func layersOf(lines [][]byte) (layers []layer, bare [][]byte) {
+	bare = lines
+	for len(layers) < mostLayers {
+		var l layer
+		if c := peel.Listed(bare); c != nil {
+			l = c.Strip
+		} else if l = quotes(bare); l == nil {
+			if l = objects(bare); l == nil {
+				l = rows(bare)
+			}
+		}
+		if l == nil {
+			break
+		}
+		layers, bare = append(layers, l), through(l, bare)
+	}
+	return layers, bare
+}
+
+// through are the lines without a layer.
+func through(l layer, lines [][]byte) [][]byte {
+	bare := make([][]byte, len(lines))
+	for i, line := range lines {
+		bare[i] = l(line)
+	}
+	return bare
+}
+
+// nearlyAllOf says whether nearly all lines that say something have a form.
+func nearlyAllOf(lines [][]byte, has func(line []byte) bool) bool {
+	n, all := 0, 0
+	for _, l := range lines {
+		if l = bytes.TrimSpace(l); len(l) > 0 {
+			if all++; has(l) {
+				n++
+			}
+		}
+	}
+	return all >= leastLayer && float64(n) >= allWrapped*float64(all)
+}
+
+// quotes finds that each line stands in quotation marks as a whole.
+func quotes(lines [][]byte) layer {
+	whole := func(l []byte) bool {
+		return len(l) > 1 && l[0] == '"' && l[len(l)-1] == '"' && !bytes.Contains(l, []byte(`","`)) && !bytes.Contains(l, []byte(`";"`))
+	}
+	if !nearlyAllOf(lines, whole) {
+		return nil
+	}
+	return func(line []byte) []byte {
+		if l := bytes.TrimSpace(line); whole(l) {
+			return bytes.ReplaceAll(l[1:len(l)-1], []byte(`""`), []byte(`"`))
+		}
+		return line
+	}
+}
+
+// objects finds that each line is an object, one of whose values is the line of
+// a log that has its own layout.
+func objects(lines [][]byte) layer {
+	is := func(l []byte) bool { return l[0] == '{' && l[len(l)-1] == '}' && bytes.Contains(l, []byte(`":`)) }
+	if !nearlyAllOf(lines, is) {
+		return nil
+	}
+	letters := map[string]int{}
+	for _, l := range lines {
+		var fields map[string]any
+		if json.Unmarshal(l, &fields) != nil {
+			continue
+		}
+		for name, v := range fields {
+			if text, ok := v.(string); ok {
+				letters[name] += len(text)
+			}
+		}
+	}
+	for _, name := range longest(letters) {
+		key := []byte(`"` + name + `"`)
+		inside := func(line []byte) []byte {
+			if v, ok := valueOf(line, key); ok {
+				return v
+			}
+			return line
+		}
+		if ownLayout(through(inside, lines)) {
+			return inside
+		}
+	}
+	return nil
+}
+
+// longest are the names whose values have the most letters, in that order.
+func longest(letters map[string]int) []string {
+	var names []string
+	for n := range letters {
+		names = append(names, n)
+	}
+	slices.SortFunc(names, func(a, b string) int {
+		if letters[a] != letters[b] {
+			return letters[b] - letters[a]
+		}
+		return strings.Compare(a, b)
+	})
+	return names[:min(len(names), triedValues)]
+}
+
+// valueOf is the text of an object's value under a key, which stands in its
+// quotation marks.
+func valueOf(line, key []byte) (text []byte, ok bool) {
+	at := bytes.Index(line, key)
+	if at < 0 {
+		return nil, false
+	}
+	rest, colon := bytes.CutPrefix(bytes.TrimLeft(line[at+len(key):], " \t"), []byte(":"))
+	if rest = bytes.TrimLeft(rest, " \t"); !colon || len(rest) == 0 || rest[0] != '"' {
+		return nil, false
+	}
+	escaped := false
+	for i := 1; i < len(rest); i++ {
+		switch rest[i] {
+		case '\\':
+			escaped = true
+			i++
+		case '"':
+			if !escaped {
+				return rest[1:i], true
+			}
+			var s string
+			if json.Unmarshal(rest[:i+1], &s) != nil {
+				return nil, false
+			}
+			return bytes.TrimRight([]byte(s), "\r\n"), true
+		}
+	}
+	return nil, false
+}
+
+// rows finds that each line is a row of a table with commas, one of whose cells
+// is the line of a log that has its own layout.
+func rows(lines [][]byte) layer {
+	quoted := func(l []byte) bool { return bytes.HasSuffix(l, []byte(`"`)) && bytes.Contains(l, []byte(`,"`)) }
+	if !nearlyAllOf(lines, quoted) {
+		return nil
+	}
+	letters, width := map[int]int{}, 0
+	for _, l := range lines {
+		cells := cellsOf(l)
+		for i, c := range cells {
+			letters[i] += len(c)
+		}
+		width = max(width, len(cells))
+	}
+	if width < 2 {
+		return nil
+	}
+	best := 0
+	for i, n := range letters {
+		if n > letters[best] || n == letters[best] && i < best {
+			best = i
+		}
+	}
+	inside := func(line []byte) []byte {
+		if cells := cellsOf(line); len(cells) > best {
+			return []byte(cells[best])
+		}
+		return line
+	}
+	if !ownLayout(through(inside, lines)) {
+		return nil
+	}
+	return inside
+}
+
+// cellsOf are the cells of a row; nil where it is none.
+func cellsOf(line []byte) []string {
+	r := csv.NewReader(bytes.NewReader(line))
+	r.LazyQuotes = true
+	cells, err := r.Read()
+	if err != nil {
+		return nil
+	}
+	return cells
+}
+
+// ownLayout says whether lines are a log by themselves, whose layout tells more
+// than a record around each of them: a dialect of ours, or most lines have a
+// stamp.
+func ownLayout(lines [][]byte) bool {
+	w := newWindow(lines)
+	d, _, score := w.detect(true)
+	if score == 0 || d.open == nil {
+		return false
+	}
+	if d.name != story.Generic {
+		return d.name != story.Events && score*2 > len(lines)
+	}
+	return w.learned().Stamped() || generic.IsBlocks(lines)
+}
