@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"hollowkey/core/logs/dialects/generic"
+	reading "hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 	"hollowkey/core/logs/textfile"
@@ -60,7 +61,7 @@ func (s *sniffer) line(l textfile.Line) {
 			}
 		}
 	}
-	if text := plain(l.Text); len(text) != len(l.Text) { // what was worked out ahead is of another text
+	if text := reading.Plain(l.Text); len(text) != len(l.Text) { // what was worked out ahead is of another text
 		l.Text, l.Notes = text, nil
 	}
 	if s.settled || s.windows >= maxWindows {
@@ -129,13 +130,20 @@ func (s *sniffer) look() {
 	}
 	if s.windows == 1 {
 		s.layers, lines = layersOf(lines)
+		if from, to := document(lines); from > 0 {
+			lines = lines[from:to]
+			if s.ended && to < len(places) {
+				s.head = s.head[:places[to]]
+			}
+			s.head, places = s.head[places[from]:], nil
+		}
 	} else {
 		for _, take := range s.layers {
 			lines = through(take, lines)
 		}
 	}
 	if at := tail(lines); at < len(lines) {
-		if lines = lines[:at]; s.ended { // nobody needs to read the rest
+		if lines = lines[:at]; s.ended && places != nil { // nobody needs to read the rest
 			s.head = s.head[:places[at]]
 		}
 	}
@@ -528,30 +536,4 @@ func stripped(columns peel.Columns, lines [][]byte) [][]byte {
 		bare[i] = columns.Strip(l)
 	}
 	return bare
-}
-
-// plain is a line without the escapes that colour it.
-func plain(line []byte) []byte {
-	at := bytes.IndexByte(line, 0x1b)
-	if at < 0 {
-		return line
-	}
-	out := bytes.Clone(line[:at])
-	for i := at; i < len(line); i++ {
-		if line[i] != 0x1b {
-			out = append(out, line[i])
-			continue
-		}
-		switch {
-		case i+1 < len(line) && line[i+1] == '[': // ECMA-48 5.4: parameters, then one letter
-			for i += 2; i < len(line) && (line[i] < '@' || line[i] > '~'); i++ {
-			}
-		case i+1 < len(line) && line[i+1] == ']': // a title, up to BEL or ESC
-			for i += 2; i < len(line) && line[i] != 7 && line[i] != 0x1b; i++ {
-			}
-		default:
-			i++
-		}
-	}
-	return out
 }

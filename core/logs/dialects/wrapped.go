@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"hollowkey/core/logs/dialects/generic"
+	reading "hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 )
@@ -57,6 +58,41 @@ func through(l layer, lines [][]byte) [][]byte {
 	return bare
 }
 
+const (
+	mostAround = 12 // lines of a mail or a ticket before a document, or behind it
+	ofDocument = 0.97
+)
+
+// document is where one JSON value begins and ends that a mail or a ticket has
+// been put around; all lines where there is none.
+func document(lines [][]byte) (from, to int) {
+	from = -1
+	for i, l := range lines[:min(len(lines), mostAround)] {
+		if len(l) > 0 && (l[0] == '{' || l[0] == '[') && generic.IsDocument(lines[i:]) {
+			from = i
+			break
+		}
+	}
+	if from <= 0 {
+		return 0, len(lines)
+	}
+	for to = len(lines); to > from && len(lines)-to < mostAround; to-- {
+		if l := bytes.TrimSpace(lines[to-1]); len(l) > 0 && (l[0] == '}' || l[0] == ']') {
+			break
+		}
+	}
+	n := 0
+	for _, l := range lines[from:to] {
+		if l = bytes.TrimSpace(l); len(l) == 0 || bytes.IndexByte([]byte(`"{}[],`), l[0]) >= 0 {
+			n++
+		}
+	}
+	if float64(n) < ofDocument*float64(to-from) {
+		return 0, len(lines)
+	}
+	return from, to
+}
+
 // nearlyAllOf says whether nearly all lines that say something have a form.
 func nearlyAllOf(lines [][]byte, has func(line []byte) bool) bool {
 	n, all := 0, 0
@@ -73,7 +109,8 @@ func nearlyAllOf(lines [][]byte, has func(line []byte) bool) bool {
 // quotes finds that each line stands in quotation marks as a whole.
 func quotes(lines [][]byte) layer {
 	whole := func(l []byte) bool {
-		return len(l) > 1 && l[0] == '"' && l[len(l)-1] == '"' && !bytes.Contains(l, []byte(`","`)) && !bytes.Contains(l, []byte(`";"`))
+		return len(l) > 1 && l[0] == '"' && l[len(l)-1] == '"' &&
+			bytes.IndexByte(bytes.ReplaceAll(l[1:len(l)-1], []byte(`""`), nil), '"') < 0
 	}
 	if !nearlyAllOf(lines, whole) {
 		return nil
@@ -160,7 +197,7 @@ func valueOf(line, key []byte) (text []byte, ok bool) {
 			if json.Unmarshal(rest[:i+1], &s) != nil {
 				return nil, false
 			}
-			return bytes.TrimRight([]byte(s), "\r\n"), true
+			return reading.Plain(bytes.TrimRight([]byte(s), "\r\n")), true
 		}
 	}
 	return nil, false
@@ -220,10 +257,10 @@ func ownLayout(lines [][]byte) bool {
 	w := newWindow(lines)
 	d, _, score := w.detect(true)
 	if score == 0 || d.open == nil {
-		return false
+		return generic.IsTable(lines)
 	}
 	if d.name != story.Generic {
-		return d.name != story.Events && score*2 > len(lines)
+		return score*2 > len(lines)
 	}
-	return w.learned().Stamped() || generic.IsBlocks(lines)
+	return w.learned().Stamped() || generic.IsBlocks(lines) || generic.IsTable(lines)
 }

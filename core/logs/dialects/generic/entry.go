@@ -18,6 +18,7 @@ import (
 
 // An entry is one log entry in whatever form it was written.
 type entry struct {
+	blank  bool          // a record without words: as a blank line
 	date   string        // year-month-day, empty when the line has none
 	at     time.Duration // time of day; -1 where the line has none
 	kind   story.Kind    // error, warning or other

@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 	"unicode/utf8"
+
+	"hollowkey/core/logs/dialects/lines"
 )
 
 // object reads a JSON object as an entry, its keys in their order.
@@ -229,7 +231,7 @@ func flat(v any) string {
 	case nil:
 		return ""
 	case string:
-		return v
+		return string(lines.Plain([]byte(v)))
 	case map[string]any:
 		var parts []string
 		// Of an error's object the parts that tell most come first, in the

@@ -246,6 +246,9 @@ func (r *Reader) Line(l textfile.Line) {
 		}
 	}
 	e, ok := r.parse(l.Text)
+	if e.blank {
+		return
+	}
 	if r.letters && e.level {
 		if m := bracketed.FindSubmatch(l.Text); m != nil && len(m[1]) == 1 {
 			e.kind, e.level, e.source = story.KindText, false, string(m[1])

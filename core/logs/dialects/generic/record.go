@@ -105,6 +105,10 @@ func compose(fs []field) (e entry, ok bool) {
 	}
 	e.source, e.sourceName = speaker(fs, used)
 	text := first("text")
+	if text == "" && e.kind > story.KindWarning && emptyText(fs) { // a blank line of what a collector wrote down
+		e.blank = true
+		return e, true
+	}
 	if text == "" {
 		text = longest(fs, used)
 	}
@@ -143,6 +147,11 @@ func compose(fs []field) (e entry, ok bool) {
 	e.fields = len(e.text) - before
 	e.text = strings.TrimSpace(e.text) // the fields end with no blank
 	return e, e.text != ""
+}
+
+// emptyText says whether a record has a place for words, and nothing in it.
+func emptyText(fs []field) bool {
+	return slices.ContainsFunc(fs, func(f field) bool { return f.value == "" && f.meaning() == "text" })
 }
 
 // speaker takes the field that tells who wrote a record, and its name: a path

@@ -29,9 +29,13 @@ func table(lines [][]byte) form {
 			}
 		}
 	}
+	tried := 0
 	for i, l := range lines {
 		if len(bytes.TrimSpace(l)) == 0 || l[0] == '#' {
 			continue
+		}
+		if tried++; tried > mostBeforeHead {
+			break
 		}
 		// The rarest in sentences first: a comma parts words as well.
 		for _, sep := range []rune{'\t', ';', '|', ','} {
@@ -44,10 +48,13 @@ func table(lines [][]byte) form {
 				return f
 			}
 		}
-		return headless(lines)
 	}
-	return nil
+	return headless(lines)
 }
+
+// mostBeforeHead is how many lines may stand before a table's head, of a mail or
+// a ticket that it was put into.
+const mostBeforeHead = 12
 
 // blankCells parts a line at blanks; quotation marks hold a cell together, and
 // what is left over belongs to the last.
