@@ -36,6 +36,8 @@ type sniffer struct {
 	blank    int             // of them
 	control  int             // bytes of those that no text has
 	ended    bool            // no line follows
+	strange  *strange        // how lines look that may be another program's behind the log; nil where none do
+	suspects []textfile.Line // those lines, until it shows whether the log goes on
 	settled  bool            // a dialect of our own was found; no more is looked for
 	around   story.Source    // what the first lines tell of the machine
 
@@ -64,6 +66,13 @@ func (s *sniffer) line(l textfile.Line) {
 	if text := reading.Plain(l.Text); len(text) != len(l.Text) { // what was worked out ahead is of another text
 		l.Text, l.Notes = text, nil
 	}
+	if !s.heldBack(l) {
+		s.next(l)
+	}
+}
+
+// next takes a line that is not held back.
+func (s *sniffer) next(l textfile.Line) {
 	if s.settled || s.windows >= maxWindows {
 		s.hand(l)
 		return
@@ -142,8 +151,25 @@ func (s *sniffer) look() {
 			lines = through(take, lines)
 		}
 	}
-	if at := tail(lines); at < len(lines) {
-		if lines = lines[:at]; s.ended && places != nil { // nobody needs to read the rest
+	if places != nil && s.windows == 1 {
+		if from := lead(lines); from > 0 {
+			first := places[from]
+			s.head = s.head[first:]
+			for i := range places {
+				places[i] -= first
+			}
+			lines, places = lines[from:], places[from:]
+			if !s.ended { // too few to tell how the log is built
+				s.windows--
+				return
+			}
+		}
+	}
+	if at, how := tail(lines); at < len(lines) {
+		if lines = lines[:at]; places != nil && (s.ended || len(s.layers) == 0) {
+			if !s.ended {
+				s.suspect(s.head[places[at]:], how)
+			}
 			s.head = s.head[:places[at]]
 		}
 	}

@@ -244,7 +244,7 @@ func cellsOf(line []byte) []string {
 	r := csv.NewReader(bytes.NewReader(line))
 	r.LazyQuotes = true
 	cells, err := r.Read()
-	if err != nil {
+	if err != nil || strings.Contains(cells[0], `"`) { // something stands in front of the first
 		return nil
 	}
 	return cells

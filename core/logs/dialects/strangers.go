@@ -1,0 +1,193 @@
+// This file finds another program's lines before a log and behind it, in a
+// sample of the text: what a runner's console or an agent wrote down before and
+// goes on to write says nothing of how the log itself is built, or how it ended.
+
+package dialects
+
+import (
+	"bytes"
+	"slices"
+
+	"hollowkey/core/logs/endings"
+	"hollowkey/core/logs/peel"
+	"hollowkey/core/logs/textfile"
+)
+
+const (
+	leastStrange = 20   // lines: fewer are a setup's first or last words
+	mostShapes   = 6    // that they have: what goes on in many ways may be the setup's own
+	oftenStrange = 4    // times that each shape stands there in a sample
+	twoDresses   = 2    // that tell another program by themselves: a single one may count what the setup does
+	mostSuspects = 4000 // lines that are held back until it shows whether the log goes on behind them
+	fewAlike     = 0.3  // share of the rest that may have such stamps, or none as they have: further lines of a record
+	leastRest    = 8    // lines that a log must have of its own behind another program's
+	longestWord  = 24   // bytes of a line's first word that tell who speaks
+)
+
+// A dress is what a line begins with: its stamp without the figures, and the
+// name or the word behind it.
+type dress struct{ stamp, word string }
+
+// dressOf is a line's.
+func dressOf(line []byte) (d dress) {
+	rest := bytes.TrimLeft(line, "[(<\"")
+	if _, _, n := peel.Stamp(rest); n > 0 {
+		d.stamp = string(line[:len(line)-len(rest)]) + shapeOf(rest[:n])
+		rest = bytes.TrimLeft(rest[n:], "]:)>|,;\" \t-")
+	} else {
+		rest = line
+	}
+	rest = rest[:min(len(rest), longestWord)]
+	if i := bytes.IndexAny(rest, " \t"); i >= 0 {
+		rest = rest[:i]
+	}
+	d.word = shapeOf(rest)
+	return d
+}
+
+// strange is the run of lines that another program may have written, counted
+// from one end of the lines.
+type strange struct {
+	dresses map[dress]bool
+	shapes  map[string]int
+	lines   int
+}
+
+func newStrange() strange { return strange{dresses: map[dress]bool{}, shapes: map[string]int{}} }
+
+// takes says whether a line goes on in the same way.
+func (s *strange) takes(line []byte) bool {
+	shape := shapeOf(line)
+	if s.shapes[shape] == 0 && (len(s.shapes) == mostShapes || tells(shape)) {
+		return false
+	}
+	s.shapes[shape]++
+	s.lines++
+	return true
+}
+
+// other says whether such lines are another program's than the rest: each of
+// their shapes comes again and again, and no line of the rest is dressed like
+// them. Behind a log they are of two parts at least, too, or have other stamps:
+// a single one may be what the setup does until it hangs.
+func (s *strange) other(rest [][]byte, behind bool) bool {
+	if s.lines < leastStrange {
+		return false
+	}
+	for _, n := range s.shapes {
+		if n < oftenStrange {
+			return false
+		}
+	}
+	stamps, own := map[string]bool{}, 0
+	for d := range s.dresses {
+		stamps[d.stamp] = true
+	}
+	alike := 0
+	for _, l := range rest {
+		if len(l) == 0 {
+			continue
+		}
+		own++
+		d := dressOf(l)
+		if s.dresses[d] {
+			return false
+		}
+		if stamps[d.stamp] {
+			alike++
+		}
+	}
+	return own >= leastRest && (!behind || float64(alike) < fewAlike*float64(own) || len(s.dresses) >= twoDresses)
+}
+
+// run is another program's lines that the lines begin with, and how many of
+// these they are; 0 where there are none. The run may have gone on into the log,
+// where that has lines that come again and again: it ends where those dressed in
+// one way begin, then.
+func run(lines [][]byte, behind bool) (n int, s strange) {
+	s = newStrange()
+	var turns []int // where lines of another dress begin
+	for n < len(lines) && (len(lines[n]) == 0 || s.takes(lines[n])) {
+		if len(lines[n]) > 0 {
+			if d := dressOf(lines[n]); !s.dresses[d] {
+				s.dresses[d] = true
+				turns = append(turns, n)
+			}
+		}
+		n++
+	}
+	for {
+		if s.other(lines[n:], behind) {
+			return n, s
+		}
+		if len(turns) < 2 {
+			return 0, s
+		}
+		n, turns = turns[len(turns)-1], turns[:len(turns)-1]
+		s = newStrange()
+		for _, l := range lines[:n] {
+			if len(l) > 0 {
+				s.takes(l)
+				s.dresses[dressOf(l)] = true
+			}
+		}
+	}
+}
+
+// tail is where another program's lines begin that go on to the last one;
+// len(lines) where there are none.
+func tail(lines [][]byte) (at int, s strange) {
+	turned := slices.Clone(lines)
+	slices.Reverse(turned)
+	n, s := run(turned, true)
+	return len(lines) - n, s
+}
+
+// lead is where another program's lines end that the text begins with; 0 where
+// there are none.
+func lead(lines [][]byte) int {
+	n, _ := run(lines, false)
+	return n
+}
+
+// tells says whether a line tells how something went.
+func tells(line string) bool {
+	said := endings.Read(line)
+	return said.Fails || said.Ends || said.Worked || said.GivesUp || said.Refuses || said.Exit != nil
+}
+
+// shapeOf is a line without its numbers.
+func shapeOf(line []byte) string {
+	return string(bytes.Map(func(c rune) rune {
+		if c >= '0' && c <= '9' {
+			return -1
+		}
+		return c
+	}, line))
+}
+
+// suspect holds lines back that may be another program's behind the log.
+func (s *sniffer) suspect(lines []textfile.Line, how strange) {
+	s.strange = &how
+	for _, l := range lines {
+		s.suspects = append(s.suspects, textfile.Line{Number: l.Number, Text: bytes.Clone(l.Text), Cut: l.Cut})
+	}
+}
+
+// heldBack says whether a line goes on as the suspected ones do, and holds it
+// back; where it does not, the log went on, and they are read after all.
+func (s *sniffer) heldBack(l textfile.Line) bool {
+	if s.strange == nil {
+		return false
+	}
+	if len(s.suspects) < mostSuspects && (len(l.Text) == 0 || s.strange.dresses[dressOf(l.Text)] && s.strange.takes(l.Text)) {
+		s.suspects = append(s.suspects, textfile.Line{Number: l.Number, Text: bytes.Clone(l.Text), Cut: l.Cut})
+		return true
+	}
+	held := s.suspects
+	s.strange, s.suspects = nil, nil
+	for _, l := range held {
+		s.next(l)
+	}
+	return false
+}
