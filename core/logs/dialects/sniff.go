@@ -288,7 +288,18 @@ const wraps = 0.97
 // belong to the record above them, are lost behind the other's stamp.
 func (w *window) wrapper() int {
 	learned := w.learned()
-	k := learned.Outer()
+	k, level := learned.Outer()
+	if level < k {
+		told := map[string]bool{}
+		for _, l := range w.lines {
+			if f, _, ok := learned[:k].Take(l); ok {
+				told[f.Level] = true
+			}
+		}
+		if len(told) > 1 {
+			k = level
+		}
+	}
 	if k == 0 && learned.Told() && !generic.IsBlocks(w.lines) {
 		k = 1 + slices.IndexFunc(w.without()[1:], generic.IsBlocks)
 	}

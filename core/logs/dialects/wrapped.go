@@ -8,11 +8,13 @@ import (
 	"bytes"
 	"encoding/csv"
 	"encoding/json"
+	"html"
 	"slices"
 	"strings"
 
 	"hollowkey/core/logs/dialects/generic"
 	reading "hollowkey/core/logs/dialects/lines"
+	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/story"
 )
@@ -37,8 +39,10 @@ func layersOf(lines [][]byte) (layers []layer, bare [][]byte) {
 		if c := peel.Listed(bare); c != nil {
 			l = c.Strip
 		} else if l = quotes(bare); l == nil {
-			if l = objects(bare); l == nil {
-				l = rows(bare)
+			for _, find := range []func([][]byte) layer{objects, rows, page, prefix} {
+				if l = find(bare); l != nil {
+					break
+				}
 			}
 		}
 		if l == nil {
@@ -104,6 +108,79 @@ func nearlyAllOf(lines [][]byte, has func(line []byte) bool) bool {
 		}
 	}
 	return all >= leastLayer && float64(n) >= allWrapped*float64(all)
+}
+
+const (
+	leastPrefix = 3  // bytes of what all lines begin with
+	mostPrefix  = 60 // bytes of it; more is the same sentence
+)
+
+// prefix finds that all lines begin with the same name in a mark of its own
+// ("out> ", "pc07 | ", "[stdout] "), or with anything else behind which they
+// have a layout of their own. A name with a colon may be the setup's.
+func prefix(lines [][]byte) layer {
+	var shared []byte
+	for _, l := range lines {
+		if len(bytes.TrimSpace(l)) == 0 {
+			continue
+		}
+		if shared == nil {
+			shared = l[:min(len(l), mostPrefix)]
+		}
+		n := 0
+		for n < len(shared) && n < len(l) && shared[n] == l[n] {
+			n++
+		}
+		if shared = shared[:n]; n < leastPrefix {
+			return nil
+		}
+	}
+	at := bytes.LastIndexAny(shared, ">|]:-")
+	if at+1 < leastPrefix || bytes.IndexByte([]byte("{<#;"), shared[0]) >= 0 || bytes.ContainsAny(shared[:at], "0123456789") &&
+		dressOf(shared).stamp != "" {
+		return nil
+	}
+	shared = bytes.Clone(shared[:at+1])
+	if at+1 < len(lines[0]) && !nearlyAllOf(lines, func(l []byte) bool { return len(l) == at+1 || l[at+1] == ' ' || shared[at] == '>' || shared[at] == '|' }) {
+		return nil
+	}
+	off := func(line []byte) []byte {
+		rest, ok := bytes.CutPrefix(line, shared)
+		if ok && len(rest) > 0 && rest[0] == ' ' {
+			rest = rest[1:]
+		}
+		return rest
+	}
+	if bytes.IndexByte([]byte(">|]"), shared[at]) < 0 && !ownLayout(through(off, lines)) {
+		return nil
+	}
+	return off
+}
+
+// tags are those with which a page shows a text as it is.
+var tags = lazy.MustCompile(`(?i)</?(?:html|head|body|pre|code|span|div|p|br|font|b|i|title|meta|samp|tt)(?: [^<>]{0,200})?/?>`)
+
+// page finds that the lines are shown by a page, as a text whose signs are
+// written as a page needs them.
+func page(lines [][]byte) layer {
+	shown := slices.IndexFunc(lines[:min(len(lines), mostAround)], func(l []byte) bool {
+		return bytes.Contains(bytes.ToLower(l), []byte("<pre"))
+	})
+	if shown < 0 || !ownLayout(through(unmarked, lines[shown+1:])) && generic.Formed(lines) {
+		return nil
+	}
+	return unmarked
+}
+
+// unmarked is a line of such a text without its tags.
+func unmarked(line []byte) []byte {
+	if bytes.IndexByte(line, '<') >= 0 {
+		line = []byte(tags.ReplaceAllString(string(line), ""))
+	}
+	if bytes.IndexByte(line, '&') >= 0 {
+		line = []byte(html.UnescapeString(string(line)))
+	}
+	return line
 }
 
 // quotes finds that each line stands in quotation marks as a whole.

@@ -341,24 +341,26 @@ func (cs Columns) named() bool {
 }
 
 // Outer is how many of the columns another program wrote in front of a line that
-// has a stamp of its own: those before the second stamp, but for a level before
-// it where none stands behind. It is 0 where there are not two.
-func (cs Columns) Outer() int {
-	first, level := -1, -1
+// has a stamp of its own: those before the second stamp. level is how many stand
+// before a level that is among them, where none stands behind that stamp: it may
+// be the line's. It is 0 where there are not two.
+func (cs Columns) Outer() (all, level int) {
+	first := -1
+	level = -1
 	for i, c := range cs {
 		switch {
 		case c.kind.stamps() && first < 0:
 			first = i
 		case c.kind.stamps():
-			if level >= 0 && !slices.ContainsFunc(cs[i:], func(c Column) bool { return c.kind.levels() }) {
-				return level
+			if level < 0 || slices.ContainsFunc(cs[i:], func(c Column) bool { return c.kind.levels() }) {
+				level = i
 			}
-			return i
+			return i, level
 		case c.kind.levels() && first >= 0 && level < 0:
 			level = i
 		}
 	}
-	return 0
+	return 0, 0
 }
 
 // Stamped says whether any column tells the time.

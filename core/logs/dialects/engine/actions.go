@@ -254,6 +254,10 @@ func (r *Reader) mark(line int, m actionMark, text []byte) bool {
 	return false
 }
 
+// apartMost is how many lines on the start stands at most: another program may
+// have written one or two between.
+const apartMost = 3
+
 // announcedOnly says whether a mark without a tail is an announcement that lost
 // the blank at its end, as it does in mail and in tickets: the announcement and
 // the start of an action then look alike but for the words before the time.
@@ -265,7 +269,7 @@ func (r *Reader) announcedOnly(m actionMark) bool {
 	}
 	n := len(r.open)
 	if n == 0 || len(r.lastStart) == 0 || r.open[n-1].Name != string(m.name) || bytes.Equal(r.lastStart, m.prefix) ||
-		r.rows > r.startRow+1 {
+		r.rows > r.startRow+apartMost {
 		return false
 	}
 	// What was taken for the start was the announcement; this is the start.

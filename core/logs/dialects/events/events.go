@@ -143,8 +143,12 @@ func row(line []byte) bool {
 func wrapped(cell []byte) bool {
 	cell = bytes.Trim(bytes.TrimSpace(cell), `"`)
 	_, _, n := lines.Stamp(cell)
-	return n > 0 && n < len(cell) || bytes.IndexByte(cell, ']') >= 0 || bytes.Contains(cell, []byte(": "))
+	return n > 0 && n < len(cell) || bytes.IndexByte(cell, ']') >= 0 ||
+		slices.ContainsFunc(joints, func(j []byte) bool { return bytes.Contains(cell, j) })
 }
+
+// joints part what another program wrote from what it wrote down.
+var joints = [][]byte{[]byte(": "), []byte(" | "), []byte(" - "), []byte("> ")}
 
 const (
 	leastCells = 4     // columns that make a table an export: time, level, source, number
