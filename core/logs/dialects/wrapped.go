@@ -11,6 +11,7 @@ import (
 	"html"
 	"slices"
 	"strings"
+	"unicode"
 
 	"hollowkey/core/logs/dialects/generic"
 	reading "hollowkey/core/logs/dialects/lines"
@@ -135,9 +136,11 @@ func prefix(lines [][]byte) layer {
 			return nil
 		}
 	}
-	at := bytes.LastIndexAny(shared, ">|]:-")
-	if at+1 < leastPrefix || bytes.IndexByte([]byte("{<#;"), shared[0]) >= 0 || bytes.ContainsAny(shared[:at], "0123456789") &&
-		dressOf(shared).stamp != "" {
+	at := bytes.IndexAny(shared, ">|")
+	if last := bytes.LastIndexAny(shared, "]:-"); at < 0 {
+		at = last
+	}
+	if at+1 < leastPrefix || bytes.IndexByte([]byte(`{<#;"`), shared[0]) >= 0 || shared[at-1] >= '0' && shared[at-1] <= '9' || slices.ContainsFunc(lines, stamped) {
 		return nil
 	}
 	shared = bytes.Clone(shared[:at+1])
@@ -156,6 +159,9 @@ func prefix(lines [][]byte) layer {
 	}
 	return off
 }
+
+// stamped says whether a line begins with a stamp.
+func stamped(line []byte) bool { return dressOf(line).stamp != "" }
 
 // tags are those with which a page shows a text as it is.
 var tags = lazy.MustCompile(`(?i)</?(?:html|head|body|pre|code|span|div|p|br|font|b|i|title|meta|samp|tt)(?: [^<>]{0,200})?/?>`)
@@ -339,5 +345,22 @@ func ownLayout(lines [][]byte) bool {
 	if d.name != story.Generic {
 		return score*2 > len(lines)
 	}
-	return w.learned().Stamped() || generic.IsBlocks(lines) || generic.IsTable(lines)
+	return w.learned().Stamped() && says(w.learned(), lines) || generic.IsBlocks(lines) || generic.IsTable(lines)
+}
+
+// says says whether most lines say something behind their columns, and not all
+// the same: else they are stamps alone, with a zone maybe.
+func says(columns peel.Columns, lines [][]byte) bool {
+	n, all, texts := 0, 0, map[string]bool{}
+	for _, l := range lines {
+		if len(l) == 0 {
+			continue
+		}
+		all++
+		if rest := columns.Strip(l); bytes.ContainsFunc(rest, unicode.IsLetter) {
+			texts[shapeOf(rest)] = true
+			n++
+		}
+	}
+	return n*2 > all && len(texts) > 1
 }

@@ -64,7 +64,7 @@ func (r *Run) waved(i int) (failures []*story.Message) {
 	if l.pos >= r.end || len(note) > longestWave || own == 0 && (l.Kind <= story.KindError || len(l.clues) > 0) {
 		return nil
 	}
-	rest, in := unwaved(note)
+	rest, in := unwaved(withoutFields(note))
 	if !in {
 		return nil
 	}
@@ -115,6 +115,15 @@ func unwaved(lower string) (rest []string, in bool) {
 		}
 	})
 	return strings.FieldsFunc(string(out), func(c rune) bool { return !unicode.IsLetter(c) && !unicode.IsDigit(c) }), in && !denied
+}
+
+// withoutFields is a line without the values that a record has behind its words.
+func withoutFields(lower string) string {
+	words := strings.Fields(lower)
+	for len(words) > 1 && strings.IndexByte(words[len(words)-1], '=') > 0 {
+		words = words[:len(words)-1]
+	}
+	return strings.Join(words, " ")
 }
 
 // stem is a word without what its endings change.
