@@ -57,14 +57,15 @@ const (
 // have gone on behind it.
 func (r *Run) waved(i int) (failures []*story.Message) {
 	l := &r.lines[i]
-	note, own := l.lower, 0
-	if at := strings.LastIndexByte(l.Text, '\n'); at > 0 { // it may be the last line of the failure itself
-		note, own = pieces.Lower(l.Text[at+1:]), 1
+	text, own := withoutFields(l.Text), 0
+	if at := strings.LastIndexByte(text, '\n'); at > 0 { // it may be the last line of the failure itself
+		text, own = text[at+1:], 1
 	}
+	note := pieces.Lower(text)
 	if l.pos >= r.end || len(note) > longestWave || own == 0 && (l.Kind <= story.KindError || len(l.clues) > 0) {
 		return nil
 	}
-	rest, in := unwaved(withoutFields(note))
+	rest, in := unwaved(note)
 	if !in {
 		return nil
 	}
@@ -117,13 +118,16 @@ func unwaved(lower string) (rest []string, in bool) {
 	return strings.FieldsFunc(string(out), func(c rune) bool { return !unicode.IsLetter(c) && !unicode.IsDigit(c) }), in && !denied
 }
 
-// withoutFields is a line without the values that a record has behind its words.
-func withoutFields(lower string) string {
-	words := strings.Fields(lower)
-	for len(words) > 1 && strings.IndexByte(words[len(words)-1], '=') > 0 {
-		words = words[:len(words)-1]
+// withoutFields is a text without the values that a record has behind its words,
+// on the same line or below.
+func withoutFields(text string) string {
+	for {
+		at := strings.LastIndexAny(text, " \n")
+		if at <= 0 || strings.IndexByte(text[at+1:], '=') <= 0 {
+			return text
+		}
+		text = strings.TrimRight(text[:at], " ")
 	}
-	return strings.Join(words, " ")
 }
 
 // stem is a word without what its endings change.
