@@ -1,7 +1,9 @@
 package why_test
 
 import (
+	"encoding/json"
 	"fmt"
+	"html"
 	"os"
 	"path/filepath"
 	"slices"
@@ -69,6 +71,84 @@ var clothes = map[string]func(lines []string) []string{
 		}
 		return each(append(head, ls...), func(i int, l string) string { return fmt.Sprintf("09:%02d:%02d | %s", i/60%60, i%60, l) })
 	},
+	"listed by a search": func(ls []string) []string {
+		return each(ls, func(i int, l string) string { return fmt.Sprintf(`C:\logs\setup.log:%d:%s`, i+1, l) })
+	},
+	"with a viewer's count": func(ls []string) []string {
+		return each(ls, func(i int, l string) string { return fmt.Sprintf("%6d\t%s", i+1, l) })
+	},
+	"in quotation marks": func(ls []string) []string {
+		return each(ls, func(_ int, l string) string { return `"` + strings.ReplaceAll(l, `"`, `""`) + `"` })
+	},
+	"as rows of a table": func(ls []string) []string {
+		return each(ls, func(i int, l string) string { return fmt.Sprintf(`%d,"%s"`, i+1, strings.ReplaceAll(l, `"`, `""`)) })
+	},
+	"as a collector's objects": func(ls []string) []string {
+		return each(ls, func(i int, l string) string {
+			b, _ := json.Marshal(map[string]any{"time": fmt.Sprintf("2026-05-04T09:%02d:%02dZ", i/60%60, i%60), "level": "info", "message": l})
+			return string(b)
+		})
+	},
+	"shown by a page": func(ls []string) []string {
+		return append(append([]string{"<html><body><pre>"}, each(ls, func(_ int, l string) string { return html.EscapeString(l) })...), "</pre></body></html>")
+	},
+	"in a mail": func(ls []string) []string {
+		return append(append([]string{"From: desk", "Subject: it won't install", "", "Hello, here it is:", "```"}, ls...), "```", "", "Thanks")
+	},
+	"behind a name": func(ls []string) []string {
+		return each(ls, func(_ int, l string) string { return "d07 | " + l })
+	},
+	"behind a runner's level": func(ls []string) []string {
+		return each(ls, func(i int, l string) string {
+			return fmt.Sprintf("2026-05-04 09:%02d:%02d INFO  runner - %s", i/60%60, i%60, l)
+		})
+	},
+	"behind an agent's records": func(ls []string) []string { return append(agent(), ls...) },
+	"before an agent's records": func(ls []string) []string { return append(ls, agent()...) },
+}
+
+// agent are records of another program, with times and no word of a setup.
+func agent() (out []string) {
+	for i := range 200 {
+		out = append(out, fmt.Sprintf("2026-05-04 08:%02d:%02d,120 [main] DEBUG poller - tick %d, queue 0", i/60, i%60, i))
+	}
+	return out
+}
+
+// strangers are logs of other programs, in forms of their own.
+var strangers = map[string]string{
+	"records of several lines": "2026-05-04 09:00:01,120 [1] INFO  Kelp.Setup - Kelp Chart 3.1 setup starting\n" +
+		strings.Repeat("2026-05-04 09:00:02,120 [1] INFO  Kelp.Files - copied tide.dll\n   at C:\\Kelp\n", 14) +
+		"2026-05-04 09:00:09,120 [1] ERROR Kelp.Files - could not write C:\\Kelp\\chart.db\nSystem.UnauthorizedAccessException: Access to the path 'C:\\Kelp\\chart.db' is denied.\n" +
+		"   at Kelp.Files.Copy()\n2026-05-04 09:00:10,120 [1] FATAL Kelp.Setup - setup failed, exit code 23\n",
+	"a table": "\"Time\",\"Sev\",\"Module\",\"Detail\"\n\"04/05/2026 09:00:00.807\",\"I\",\"Shell\",\"Kelp Chart 3.1 setup\"\n" +
+		strings.Repeat("\"04/05/2026 09:00:01.807\",\"I\",\"Files\",\"copied tide.dll\"\n", 20) +
+		"\"04/05/2026 09:00:08.001\",\"E\",\"Files\",\"cannot write C:\\Kelp\\chart.db: Access is denied.\"\n" +
+		"\"04/05/2026 09:00:09.001\",\"E\",\"Shell\",\"Setup failed with exit code 23\"\n",
+	"a console": "Kelp Chart 3.1 setup\n[1/4] Copying files\n" + strings.Repeat("C:\\Kelp\\tide.dll\n", 20) +
+		"21 File(s) copied\n[2/4] Checking printer share\nSystem error 67 has occurred.\n\nThe network name cannot be found.\n\n(printer share is optional)\n" +
+		"[3/4] Removing fonts\n12 File(s) removed\n[4/4] Writing chart\ncannot write C:\\Kelp\\chart.db: Access is denied.\n\nSetup failed, exit code 23\n",
+	"blocks": strings.Repeat("----------\nTimestamp: 04.05.2026 09:00:01\nMessage: Installed tide.dll\nCategory: Files\nSeverity: Verbose\n", 14) +
+		"----------\nTimestamp: 04.05.2026 09:00:08\nMessage: cannot write C:\\Kelp\\chart.db: Access is denied.\nCategory: Files\nSeverity: Error\n" +
+		"----------\nTimestamp: 04.05.2026 09:00:09\nMessage: Setup failed with exit code 23\nCategory: Setup\nSeverity: Critical\n----------\n",
+}
+
+// What other programs wrote in forms of their own is read in other clothes, too.
+func TestStrangersInOtherClothes(t *testing.T) {
+	for form, log := range strangers {
+		lines := strings.Split(strings.TrimSuffix(log, "\n"), "\n")
+		for name, change := range clothes {
+			text := strings.Join(change(append([]string{}, lines...)), "\n") + "\n"
+			got := ask(t, why.Question{Logs: []string{write(t, "kelp.log", text)}}).Verdict
+			subject := ""
+			if got.Cause.Subject != nil {
+				subject = got.Cause.Subject.Name
+			}
+			if *got.Cause.Class != "permission" || subject != `C:\Kelp\chart.db` || got.ExitCode == nil || *got.ExitCode != 23 {
+				t.Errorf("%s %s: %s about %q, exit %v; want permission about C:\\Kelp\\chart.db, 23", form, name, *got.Cause.Class, subject, got.ExitCode)
+			}
+		}
+	}
 }
 
 func each(ls []string, f func(int, string) string) (out []string) {

@@ -38,6 +38,7 @@ type sniffer struct {
 	ended    bool            // no line follows
 	strange  *strange        // how lines look that may be another program's behind the log; nil where none do
 	suspects []textfile.Line // those lines, until it shows whether the log goes on
+	aside    []textfile.Line // those before them at the begin of the text; not nil once they were asked for
 	settled  bool            // a dialect of our own was found; no more is looked for
 	around   story.Source    // what the first lines tell of the machine
 
@@ -151,6 +152,13 @@ func (s *sniffer) look() {
 			lines = through(take, lines)
 		}
 	}
+	if s.windows == 1 && !s.ended && s.aside == nil && len(s.layers) == 0 {
+		if how, all := allStrange(lines); all {
+			s.suspect(s.head, how)
+			s.head, s.text, s.windows = s.head[:0], s.text[:0], 0
+			return
+		}
+	}
 	if places != nil && s.windows == 1 {
 		if from := lead(lines); from > 0 {
 			first := places[from]
@@ -159,7 +167,8 @@ func (s *sniffer) look() {
 				places[i] -= first
 			}
 			lines, places = lines[from:], places[from:]
-			if !s.ended { // too few to tell how the log is built
+			s.aside = []textfile.Line{} // nobody needs to read them
+			if !s.ended {               // too few to tell how the log is built
 				s.windows--
 				return
 			}
@@ -182,6 +191,12 @@ func (s *sniffer) look() {
 	}
 	if r, ok := s.reader.(interface{ Paced(int) }); ok {
 		r.Paced(s.pace())
+	}
+	if len(s.aside) > 0 {
+		for _, l := range s.aside {
+			s.hand(l)
+		}
+		s.aside = []textfile.Line{}
 	}
 	for _, l := range s.head {
 		s.hand(l)
@@ -460,7 +475,9 @@ type teller interface {
 // finish gives what was read; the dialect is empty when the text is no log. It
 // gives nothing then, but for a text that may be one all the same.
 func (s *sniffer) finish() ([]*story.Attempt, story.Dialect) {
-	s.ended = true
+	if s.ended = true; s.reader == nil {
+		s.release()
+	}
 	if len(s.head) > 0 {
 		s.look()
 	}

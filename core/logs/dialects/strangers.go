@@ -20,6 +20,7 @@ const (
 	twoDresses   = 2    // that tell another program by themselves: a single one may count what the setup does
 	mostSuspects = 4000 // lines that are held back until it shows whether the log goes on behind them
 	fewAlike     = 0.3  // share of the rest that may have such stamps, or none as they have: further lines of a record
+	keptLead     = 100  // lines of another program that are kept before a log, to tell its own lines from
 	leastRest    = 8    // lines that a log must have of its own behind another program's
 	longestWord  = 24   // bytes of a line's first word that tell who speaks
 )
@@ -184,10 +185,42 @@ func (s *sniffer) heldBack(l textfile.Line) bool {
 		s.suspects = append(s.suspects, textfile.Line{Number: l.Number, Text: bytes.Clone(l.Text), Cut: l.Cut})
 		return true
 	}
+	s.release()
+	return false
+}
+
+// release reads the lines that were held back. Of those that a text begins with
+// the last ones are enough to tell whether they are the log's; the others wait
+// for that.
+func (s *sniffer) release() {
 	held := s.suspects
 	s.strange, s.suspects = nil, nil
+	if s.reader == nil && !s.ended {
+		n := max(0, len(held)-keptLead)
+		s.aside, held = held[:n], held[n:]
+	}
 	for _, l := range held {
 		s.next(l)
 	}
-	return false
+}
+
+// allStrange says whether all of the lines may be another program's, behind
+// which a log begins.
+func allStrange(lines [][]byte) (strange, bool) {
+	s := newStrange()
+	for _, l := range lines {
+		if len(l) == 0 {
+			continue
+		}
+		if !s.takes(l) {
+			return s, false
+		}
+		s.dresses[dressOf(l)] = true
+	}
+	for _, n := range s.shapes {
+		if n < oftenStrange {
+			return s, false
+		}
+	}
+	return s, s.lines >= leastStrange
 }

@@ -305,6 +305,26 @@ func (cs Columns) Strip(line []byte) []byte {
 	return rest
 }
 
+// longestAlone is how many bytes a line of columns alone has at most.
+const longestAlone = 160
+
+// Alone says whether a line has the columns and nothing behind them, as a blank
+// line behind another program's stamp. Blanks at its end may be lost.
+func (cs Columns) Alone(line []byte) bool {
+	if len(cs) == 0 || len(line) > longestAlone {
+		return false
+	}
+	if _, _, ok := cs[:1].take(line); !ok && len(cs) > 1 {
+		return false
+	}
+	for _, behind := range []string{" x", "\tx", " | x"} {
+		if _, rest, ok := cs.take(append(bytes.TrimRight(bytes.Clone(line), " \t|"), behind...)); ok && string(bytes.TrimSpace(rest)) == "x" {
+			return true
+		}
+	}
+	return false
+}
+
 // Peeled are the lines without the first k columns, by k: what Strip of those
 // gives, for each number of them. The columns are taken off one after the
 // other, so that no line is read more than once.

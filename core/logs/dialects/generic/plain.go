@@ -116,6 +116,8 @@ func (p *Plain) Line(l textfile.Line) {
 		if partName.MatchString(f.Source) {
 			p.speaker = f.Source
 		}
+	} else if p.front.Alone(l.Text) {
+		l.Text, p.speaker = nil, ""
 	} else {
 		p.speaker = ""
 	}

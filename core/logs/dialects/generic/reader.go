@@ -150,7 +150,11 @@ func (r *Reader) parse(line []byte) (e entry, ok bool) {
 				e.number, e.bare = f.Figure, true
 			}
 			e.unlog()
-			return e, e.text != ""
+			e.blank = e.text == "" // as a blank line behind another program's stamp
+			return e, true
+		}
+		if !fits && r.columns.Alone(line) {
+			return entry{at: -1, blank: true}, true
 		}
 	}
 	if ok && e.at < 0 && bytes.HasSuffix(line, []byte("}")) {
