@@ -62,7 +62,7 @@ func (r *Run) waved(i int) (failures []*story.Message) {
 		text, own = text[at+1:], 1
 	}
 	note := pieces.Lower(text)
-	if l.pos >= r.end || len(note) > longestWave || own == 0 && (l.Kind <= story.KindError || len(l.clues) > 0) {
+	if l.pos >= r.end || len(note) > longestWave || own == 0 && (l.Kind <= story.KindError || len(l.clues) > 0 || l.Repeated > retryLines) {
 		return nil
 	}
 	rest, in := unwaved(note)
@@ -83,7 +83,9 @@ func (r *Run) waved(i int) (failures []*story.Message) {
 		return nil
 	}
 	for ; k >= max(0, i-waveLines-1); k-- { // what was being done, too
-		around.WriteString(r.lines[k].lower + "\n")
+		if _, waves := unwaved(r.lines[k].lower); !waves {
+			around.WriteString(r.lines[k].lower + "\n")
+		}
 	}
 	told := pieces.Lower(around.String())
 	for _, w := range rest {
