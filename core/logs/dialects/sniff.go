@@ -39,6 +39,7 @@ type sniffer struct {
 	strange  *strange        // how lines look that may be another program's behind the log; nil where none do
 	suspects []textfile.Line // those lines, until it shows whether the log goes on
 	aside    []textfile.Line // those before them at the begin of the text; not nil once they were asked for
+	held     int             // bytes of the suspects
 	settled  bool            // a dialect of our own was found; no more is looked for
 	around   story.Source    // what the first lines tell of the machine
 

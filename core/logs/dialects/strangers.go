@@ -7,6 +7,7 @@ package dialects
 import (
 	"bytes"
 	"slices"
+	"strings"
 
 	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/peel"
@@ -14,15 +15,17 @@ import (
 )
 
 const (
-	leastStrange = 20   // lines: fewer are a setup's first or last words
-	mostShapes   = 6    // that they have: what goes on in many ways may be the setup's own
-	oftenStrange = 4    // times that each shape stands there in a sample
-	twoDresses   = 2    // that tell another program by themselves: a single one may count what the setup does
-	mostSuspects = 4000 // lines that are held back until it shows whether the log goes on behind them
-	fewAlike     = 0.3  // share of the rest that may have such stamps, or none as they have: further lines of a record
-	keptLead     = 100  // lines of another program that are kept before a log, to tell its own lines from
-	leastRest    = 8    // lines that a log must have of its own behind another program's
-	longestWord  = 24   // bytes of a line's first word that tell who speaks
+	leastStrange = 20      // lines: fewer are a setup's first or last words
+	mostShapes   = 6       // that they have: what goes on in many ways may be the setup's own
+	oftenStrange = 4       // times that each shape stands there in a sample
+	twoNames     = 2       // with colons behind, that tell another program by themselves: a single one may count what the setup does
+	mostSuspects = 4000    // lines that are held back until it shows whether the log goes on behind them
+	mostHeld     = 4 << 20 // bytes of them
+	fewAlike     = 0.3     // share of the rest that may have such stamps, or none as they have: further lines of a record
+	keptLead     = 100     // lines of another program that are kept before a log, to tell its own lines from
+	lastLines    = 5       // of a log in one of which it tells its end
+	leastRest    = 8       // lines that a log must have of its own behind another program's
+	longestWord  = 24      // bytes of a line's first word that tell who speaks
 )
 
 // A dress is what a line begins with: its stamp without the figures, and the
@@ -54,12 +57,30 @@ type strange struct {
 	lines   int
 }
 
+// over says whether one of the last lines of a log tells that its run is over:
+// what comes behind is nothing that it did. The last one stands first.
+func over(turned [][]byte) bool {
+	seen := 0
+	for _, l := range turned {
+		if len(bytes.TrimSpace(l)) == 0 {
+			continue
+		}
+		if said := endings.Read(string(l)); said.Ends || said.Exit != nil || said.Failed || said.Worked || said.GivesUp || said.Cancelled {
+			return true
+		}
+		if seen++; seen == lastLines {
+			break
+		}
+	}
+	return false
+}
+
 func newStrange() strange { return strange{dresses: map[dress]bool{}, shapes: map[string]int{}} }
 
 // takes says whether a line goes on in the same way.
 func (s *strange) takes(line []byte) bool {
 	shape := shapeOf(line)
-	if s.shapes[shape] == 0 && (len(s.shapes) == mostShapes || tells(shape)) {
+	if s.shapes[shape] == 0 && (len(s.shapes) == mostShapes || endings.Tells(shape)) {
 		return false
 	}
 	s.shapes[shape]++
@@ -69,8 +90,8 @@ func (s *strange) takes(line []byte) bool {
 
 // other says whether such lines are another program's than the rest: each of
 // their shapes comes again and again, and no line of the rest is dressed like
-// them. Behind a log they are of two parts at least, too, or have other stamps:
-// a single one may be what the setup does until it hangs.
+// them. Behind a log they have two names at least, too, or other stamps: else
+// they may be what the setup does until it hangs.
 func (s *strange) other(rest [][]byte, behind bool) bool {
 	if s.lines < leastStrange {
 		return false
@@ -84,7 +105,10 @@ func (s *strange) other(rest [][]byte, behind bool) bool {
 	for d := range s.dresses {
 		stamps[d.stamp] = true
 	}
-	alike := 0
+	alike, named := 0, len(s.dresses) >= twoNames
+	for d := range s.dresses {
+		named = named && strings.HasSuffix(d.word, ":")
+	}
 	for _, l := range rest {
 		if len(l) == 0 {
 			continue
@@ -98,7 +122,7 @@ func (s *strange) other(rest [][]byte, behind bool) bool {
 			alike++
 		}
 	}
-	return own >= leastRest && (!behind || float64(alike) < fewAlike*float64(own) || len(s.dresses) >= twoDresses)
+	return own >= leastRest && (!behind || float64(alike) < fewAlike*float64(own) || named && over(rest))
 }
 
 // run is another program's lines that the lines begin with, and how many of
@@ -151,12 +175,6 @@ func lead(lines [][]byte) int {
 	return n
 }
 
-// tells says whether a line tells how something went.
-func tells(line string) bool {
-	said := endings.Read(line)
-	return said.Fails || said.Ends || said.Worked || said.GivesUp || said.Refuses || said.Exit != nil
-}
-
 // shapeOf is a line without its numbers.
 func shapeOf(line []byte) string {
 	return string(bytes.Map(func(c rune) rune {
@@ -171,8 +189,14 @@ func shapeOf(line []byte) string {
 func (s *sniffer) suspect(lines []textfile.Line, how strange) {
 	s.strange = &how
 	for _, l := range lines {
-		s.suspects = append(s.suspects, textfile.Line{Number: l.Number, Text: bytes.Clone(l.Text), Cut: l.Cut})
+		s.hold(l)
 	}
+}
+
+// hold keeps a line, which lies in a block that is used again.
+func (s *sniffer) hold(l textfile.Line) {
+	s.held += len(l.Text)
+	s.suspects = append(s.suspects, textfile.Line{Number: l.Number, Text: bytes.Clone(l.Text), Cut: l.Cut})
 }
 
 // heldBack says whether a line goes on as the suspected ones do, and holds it
@@ -181,8 +205,8 @@ func (s *sniffer) heldBack(l textfile.Line) bool {
 	if s.strange == nil {
 		return false
 	}
-	if len(s.suspects) < mostSuspects && (len(l.Text) == 0 || s.strange.dresses[dressOf(l.Text)] && s.strange.takes(l.Text)) {
-		s.suspects = append(s.suspects, textfile.Line{Number: l.Number, Text: bytes.Clone(l.Text), Cut: l.Cut})
+	if len(s.suspects) < mostSuspects && s.held < mostHeld && (len(l.Text) == 0 || s.strange.dresses[dressOf(l.Text)] && s.strange.takes(l.Text)) {
+		s.hold(l)
 		return true
 	}
 	s.release()
@@ -194,7 +218,7 @@ func (s *sniffer) heldBack(l textfile.Line) bool {
 // for that.
 func (s *sniffer) release() {
 	held := s.suspects
-	s.strange, s.suspects = nil, nil
+	s.strange, s.suspects, s.held = nil, nil, 0
 	if s.reader == nil && !s.ended {
 		n := max(0, len(held)-keptLead)
 		s.aside, held = held[:n], held[n:]

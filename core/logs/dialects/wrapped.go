@@ -154,7 +154,7 @@ func prefix(lines [][]byte) layer {
 		}
 		return rest
 	}
-	if bytes.IndexByte([]byte(">|]"), shared[at]) < 0 && !ownLayout(through(off, lines)) {
+	if bytes.IndexByte([]byte(">|]"), shared[at]) < 0 && !ownLayout(through(off, lines), false) {
 		return nil
 	}
 	return off
@@ -172,7 +172,7 @@ func page(lines [][]byte) layer {
 	shown := slices.IndexFunc(lines[:min(len(lines), mostAround)], func(l []byte) bool {
 		return bytes.Contains(bytes.ToLower(l), []byte("<pre"))
 	})
-	if shown < 0 || !ownLayout(through(unmarked, lines[shown+1:])) && generic.Formed(lines) {
+	if shown < 0 || !ownLayout(through(unmarked, lines[shown+1:]), false) && generic.Formed(lines) {
 		return nil
 	}
 	return unmarked
@@ -213,7 +213,7 @@ func objects(lines [][]byte) layer {
 	if !nearlyAllOf(lines, is) {
 		return nil
 	}
-	letters := map[string]int{}
+	letters, graded := map[string]int{}, grades[string]{}
 	for _, l := range lines {
 		var fields map[string]any
 		if json.Unmarshal(l, &fields) != nil {
@@ -222,6 +222,7 @@ func objects(lines [][]byte) layer {
 		for name, v := range fields {
 			if text, ok := v.(string); ok {
 				letters[name] += len(text)
+				graded.add(name, text)
 			}
 		}
 	}
@@ -233,11 +234,33 @@ func objects(lines [][]byte) layer {
 			}
 			return line
 		}
-		if ownLayout(through(inside, lines)) {
+		if ownLayout(through(inside, lines), graded.differ()) {
 			return inside
 		}
 	}
 	return nil
+}
+
+// grades are the levels that the values under each name are, or in each cell.
+type grades[T comparable] map[T]map[peel.Gravity]int
+
+// add counts a value.
+func (g grades[T]) add(at T, value string) {
+	if g[at] == nil {
+		g[at] = map[peel.Gravity]int{}
+	}
+	g[at][peel.Level(value)]++
+}
+
+// differ says whether values under one name are levels, and not all the same:
+// then the record tells more than the line in it.
+func (g grades[T]) differ() bool {
+	for _, levels := range g {
+		if levels[peel.Unknown] == 0 && len(levels) > 1 {
+			return true
+		}
+	}
+	return false
 }
 
 // longest are the names whose values have the most letters, in that order.
@@ -293,11 +316,14 @@ func rows(lines [][]byte) layer {
 	if !nearlyAllOf(lines, quoted) {
 		return nil
 	}
-	letters, width := map[int]int{}, 0
+	letters, width, graded := map[int]int{}, 0, grades[int]{}
 	for _, l := range lines {
 		cells := cellsOf(l)
 		for i, c := range cells {
 			letters[i] += len(c)
+			if len(cells) > 1 && c != "" {
+				graded.add(i, c)
+			}
 		}
 		width = max(width, len(cells))
 	}
@@ -316,7 +342,7 @@ func rows(lines [][]byte) layer {
 		}
 		return line
 	}
-	if !ownLayout(through(inside, lines)) {
+	if !ownLayout(through(inside, lines), graded.differ()) {
 		return nil
 	}
 	return inside
@@ -335,10 +361,13 @@ func cellsOf(line []byte) []string {
 
 // ownLayout says whether lines are a log by themselves, whose layout tells more
 // than a record around each of them: a dialect of ours, or most lines have a
-// stamp.
-func ownLayout(lines [][]byte) bool {
+// stamp; that does not count where the records have levels of their own.
+func ownLayout(lines [][]byte, graded bool) bool {
 	w := newWindow(lines)
 	d, _, score := w.detect(true)
+	if graded && (d.open == nil || d.name == story.Generic) {
+		return false
+	}
 	if score == 0 || d.open == nil {
 		return generic.IsTable(lines)
 	}

@@ -5,6 +5,7 @@
 package generic
 
 import (
+	"slices"
 	"strings"
 
 	"hollowkey/core/logs/endings"
@@ -26,7 +27,7 @@ func (r *Reader) strangersLeft(a *story.Attempt) {
 	from, first, tags, shapes := len(ms), a.LastLine+1, map[string]bool{}, map[int]int{}
 	for ; from > 0; from-- {
 		m := ms[from-1]
-		if m.Kind <= story.KindWarning || m.Verdict || m.Stopped || len(m.Further) > 0 || m.Repeated < leastOften || m.Since == 0 || spoke(m) {
+		if m.Kind <= story.KindWarning || m.Verdict || m.Stopped || len(m.Further) > 0 || m.Repeated < leastOften || m.Since == 0 || endings.Tells(m.Text) {
 			break
 		}
 		if shapes[m.Since] = m.Repeated; len(shapes) > mostStrange {
@@ -40,7 +41,7 @@ func (r *Reader) strangersLeft(a *story.Attempt) {
 		lines += n
 	}
 	unstamped := r.timed && r.unstamped > 0 && first >= r.unstamped
-	if lines < leastStrange || from == 0 || ms[from-1].Line >= first || !unstamped && (tags[""] || len(tags) < 2) ||
+	if lines < leastStrange || from == 0 || ms[from-1].Line >= first || !unstamped && (tags[""] || len(tags) < 2 || !r.over(a, ms[:from])) ||
 		a.Exit != nil && a.Exit.Line >= first || r.well[a] >= first {
 		return
 	}
@@ -65,10 +66,13 @@ func (r *Reader) strangersLeft(a *story.Attempt) {
 	a.Actions = kept
 }
 
-// spoke says whether a message tells how something went.
-func spoke(m *story.Message) bool {
-	said := endings.Read(m.Text)
-	return said.Fails || said.Worked || said.GivesUp || said.Refuses || said.Ends || said.Exit != nil
+// over says whether the run is told to be over, by what was read so far or by
+// one of the last messages.
+func (r *Reader) over(a *story.Attempt, ms []*story.Message) bool {
+	return a.Success != nil || a.Exit != nil || slices.ContainsFunc(ms[max(0, len(ms)-nearStop):], func(m *story.Message) bool {
+		said := endings.Read(m.Text)
+		return m.Verdict || said.Ends || said.Failed || said.Worked || said.GivesUp
+	})
 }
 
 // tagOf is the name that a message has in front of its words; empty for none.
