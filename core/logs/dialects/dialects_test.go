@@ -177,10 +177,24 @@ func FuzzBlocks(f *testing.F) {
 func FuzzRead(f *testing.F) {
 	f.Add([]byte("[0A10:0B20][2026-05-04T09:12:01]i001: x\n"))
 	f.Add([]byte("2026-05-04 09:12:01.024   Log opened.\n"))
+	for _, form := range []string{"setup.log:%d: [0A10:0B20][2026-05-04T09:12:01]i001: x\n", "%d,\"2026-05-04 09:12:01 Info: x\"\n",
+		`{"time":%d,"message":"[0A10:0B20][2026-05-04T09:12:01]i001: x"}` + "\n", "<pre>out> %d &lt;x&gt;\n", "deploy: step %d\n", "08:00:01 agent[%d] x\n"} {
+		f.Add([]byte(strings.Join(linesLike(24, form), "") + "\nsetup failed, exit code 3\n" + strings.Join(linesLike(24, "08:00:01 agent[%d] x\n"), "")))
+	}
 	f.Fuzz(func(t *testing.T, in []byte) {
 		s, err := Read(context.Background(), "fuzz", bytes.NewReader(in), textfile.Options{})
-		if (s == nil) == (err == nil) {
+		if s == nil && err == nil || s != nil && err != nil && !errors.Is(err, ErrNoLog) { // with that a story may come
 			t.Errorf("%v and %v", s, err)
+		}
+		if s == nil {
+			return
+		}
+		for _, a := range s.Attempts {
+			for _, m := range a.Messages {
+				if m.Line < 1 || m.Line > s.Sources[0].Lines {
+					t.Errorf("a message at line %d of %d", m.Line, s.Sources[0].Lines)
+				}
+			}
 		}
 	})
 }

@@ -170,7 +170,10 @@ func (s *sniffer) look() {
 			lines, places = lines[from:], places[from:]
 			s.aside = []textfile.Line{} // nobody needs to read them
 			if !s.ended {               // too few to tell how the log is built
-				s.windows--
+				s.windows, s.size = 0, 0
+				for _, l := range s.head {
+					s.size += len(l.Text)
+				}
 				return
 			}
 		}

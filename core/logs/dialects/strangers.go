@@ -205,7 +205,8 @@ func (s *sniffer) heldBack(l textfile.Line) bool {
 	if s.strange == nil {
 		return false
 	}
-	if len(s.suspects) < mostSuspects && s.held < mostHeld && (len(l.Text) == 0 || s.strange.dresses[dressOf(l.Text)] && s.strange.takes(l.Text)) {
+	room := len(s.suspects) < mostSuspects && s.held < mostHeld
+	if room && (len(l.Text) == 0 || s.strange.dresses[dressOf(l.Text)] && s.strange.takes(l.Text)) {
 		s.hold(l)
 		return true
 	}
@@ -224,7 +225,9 @@ func (s *sniffer) release() {
 		s.aside, held = held[:n], held[n:]
 	}
 	for _, l := range held {
-		s.next(l)
+		if !s.heldBack(l) { // others of them may be held back again, and none may come before those
+			s.next(l)
+		}
 	}
 }
 

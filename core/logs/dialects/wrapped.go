@@ -121,10 +121,12 @@ const (
 // have a layout of their own. A name with a colon may be the setup's.
 func prefix(lines [][]byte) layer {
 	var shared []byte
+	said := 0
 	for _, l := range lines {
 		if len(bytes.TrimSpace(l)) == 0 {
 			continue
 		}
+		said++
 		if shared == nil {
 			shared = l[:min(len(l), mostPrefix)]
 		}
@@ -136,15 +138,21 @@ func prefix(lines [][]byte) layer {
 			return nil
 		}
 	}
+	if said < leastLayer {
+		return nil
+	}
 	at := bytes.IndexAny(shared, ">|")
 	if last := bytes.LastIndexAny(shared, "]:-"); at < 0 {
 		at = last
 	}
-	if at+1 < leastPrefix || bytes.IndexByte([]byte(`{<#;"`), shared[0]) >= 0 || shared[at-1] >= '0' && shared[at-1] <= '9' || slices.ContainsFunc(lines, stamped) {
+	if at+1 < leastPrefix || bytes.IndexByte([]byte(`{<#;"`), shared[0]) >= 0 || unicode.IsDigit(rune(shared[at-1])) ||
+		slices.ContainsFunc(lines, stamped) {
 		return nil
 	}
 	shared = bytes.Clone(shared[:at+1])
-	if at+1 < len(lines[0]) && !nearlyAllOf(lines, func(l []byte) bool { return len(l) == at+1 || l[at+1] == ' ' || shared[at] == '>' || shared[at] == '|' }) {
+	if slices.ContainsFunc(lines, func(l []byte) bool { // the mark is a part of a word
+		return len(l) > at+1 && l[at+1] != ' ' && shared[at] != '>' && shared[at] != '|'
+	}) {
 		return nil
 	}
 	off := func(line []byte) []byte {

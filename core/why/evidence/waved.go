@@ -62,7 +62,8 @@ func (r *Run) waved(i int) (failures []*story.Message) {
 		text, own = text[at+1:], 1
 	}
 	note := pieces.Lower(text)
-	if l.pos >= r.end || len(note) > longestWave || own == 0 && (l.Kind <= story.KindError || len(l.clues) > 0 || l.Repeated > retryLines) {
+	fails := own == 0 && (l.Kind <= story.KindError || len(l.clues) > 0)
+	if l.pos >= r.end || len(note) > longestWave || fails || own == 0 && l.Repeated > retryLines {
 		return nil
 	}
 	rest, in := unwaved(note)
@@ -73,7 +74,8 @@ func (r *Run) waved(i int) (failures []*story.Message) {
 	last, k := l, i-1+own
 	for ; k >= max(0, i-waveLines); k-- {
 		b := &r.lines[k]
-		if last.pos-b.pos > nearCommand || b.Kind > story.KindWarning && len(b.clues) == 0 && !b.fails || b.Source != l.Source && b.Source != "" && l.Source != "" {
+		troubled := b.Kind <= story.KindWarning || len(b.clues) > 0 || b.fails
+		if !troubled || last.pos-b.pos > nearCommand || b.Source != l.Source && b.Source != "" && l.Source != "" {
 			break
 		}
 		failures, last = append(failures, b.Message), b

@@ -55,7 +55,8 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	if e.kind > story.KindError && said.Restart {
 		a.Restart = true
 	}
-	if e.kind > story.KindWarning && said.Instead && !said.Fails && r.said != nil && !*r.said && line-r.well[a] <= r.paced(soon) && a.Exit == nil {
+	failedBefore := r.said != nil && !*r.said && line-r.well[a] <= r.paced(soon)
+	if e.kind > story.KindWarning && said.Instead && !said.Fails && failedBefore && a.Exit == nil {
 		r.said, a.Success, r.other[a] = nil, nil, line // one way failed, and another is gone
 	}
 }
@@ -424,7 +425,8 @@ func (r *Reader) madeGood(a *story.Attempt, m *story.Message) bool {
 		if o.Line <= m.Line || o.Kind <= story.KindWarning {
 			continue
 		}
-		other := o.Source == m.Source && o.Line-m.Line <= r.paced(soon) && (endings.Read(o.Text).Instead || endings.Otherwise(pieces.Lower(o.Text)))
+		other := o.Source == m.Source && o.Line-m.Line <= r.paced(soon) &&
+			(endings.Read(o.Text).Instead || endings.Otherwise(pieces.Lower(o.Text)))
 		if other && len(a.Messages)-i > soon { // not where it broke right behind
 			return true
 		}

@@ -27,7 +27,8 @@ func (r *Reader) strangersLeft(a *story.Attempt) {
 	from, first, tags, shapes := len(ms), a.LastLine+1, map[string]bool{}, map[int]int{}
 	for ; from > 0; from-- {
 		m := ms[from-1]
-		if m.Kind <= story.KindWarning || m.Verdict || m.Stopped || len(m.Further) > 0 || m.Repeated < leastOften || m.Since == 0 || endings.Tells(m.Text) {
+		often := m.Repeated >= leastOften && m.Since > 0 && len(m.Further) == 0
+		if !often || m.Kind <= story.KindWarning || m.Verdict || m.Stopped || endings.Tells(m.Text) {
 			break
 		}
 		if shapes[m.Since] = m.Repeated; len(shapes) > mostStrange {
