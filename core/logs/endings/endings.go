@@ -449,7 +449,11 @@ func pastWords(line string, at int) int {
 
 // closes says whether the number behind a word is the last thing on the line.
 func closes(line string, at int) bool {
-	return strings.TrimLeft(line[at:], " \t:=-,(0123456789).") == ""
+	rest := strings.TrimLeft(line[at:], " \t:=-,(")
+	if hex, ok := strings.CutPrefix(rest, "0x"); ok { // of a line in small letters
+		rest = strings.TrimLeft(hex, "0123456789abcdef")
+	}
+	return strings.TrimLeft(rest, " \t:=-,(0123456789).") == ""
 }
 
 // bare says whether a line is one word and a number, and nothing else:
