@@ -57,24 +57,6 @@ type strange struct {
 	lines   int
 }
 
-// over says whether one of the last lines of a log tells that its run is over:
-// what comes behind is nothing that it did. The last one stands first.
-func over(turned [][]byte) bool {
-	seen := 0
-	for _, l := range turned {
-		if len(bytes.TrimSpace(l)) == 0 {
-			continue
-		}
-		if said := endings.Read(string(l)); said.Ends || said.Exit != nil || said.Failed || said.Worked || said.GivesUp || said.Cancelled {
-			return true
-		}
-		if seen++; seen == lastLines {
-			break
-		}
-	}
-	return false
-}
-
 func newStrange() strange { return strange{dresses: map[dress]bool{}, shapes: map[string]int{}} }
 
 // takes says whether a line goes on in the same way.
@@ -123,6 +105,24 @@ func (s *strange) other(rest [][]byte, behind bool) bool {
 		}
 	}
 	return own >= leastRest && (!behind || float64(alike) < fewAlike*float64(own) || named && over(rest))
+}
+
+// over says whether one of the last lines of a log tells that its run is over:
+// what comes behind is nothing that it did. The last one stands first.
+func over(turned [][]byte) bool {
+	seen := 0
+	for _, l := range turned {
+		if len(bytes.TrimSpace(l)) == 0 {
+			continue
+		}
+		if said := endings.Read(string(l)); said.Ends || said.Exit != nil || said.Failed || said.Worked || said.GivesUp || said.Cancelled {
+			return true
+		}
+		if seen++; seen == lastLines {
+			break
+		}
+	}
+	return false
 }
 
 // run is another program's lines that the lines begin with, and how many of
@@ -183,6 +183,53 @@ func shapeOf(line []byte) string {
 		}
 		return c
 	}, line))
+}
+
+// withoutLead takes another program's lines off the begin of a text: lines are a
+// sample of it, and places where they stand among those that were not read yet.
+// lines is nil when more has to be seen first.
+func (s *sniffer) withoutLead(lines [][]byte, places []int) ([][]byte, []int) {
+	if !s.ended && s.aside == nil && len(s.layers) == 0 {
+		if how, all := allStrange(lines); all {
+			s.suspect(s.head, how)
+			s.head, s.text, s.windows, s.size = s.head[:0], s.text[:0], 0, 0
+			return nil, nil
+		}
+	}
+	from := lead(lines)
+	if from == 0 {
+		return lines, places
+	}
+	first := places[from]
+	s.head = s.head[first:]
+	for i := range places {
+		places[i] -= first
+	}
+	s.aside = []textfile.Line{} // nobody needs to read them
+	if s.ended {
+		return lines[from:], places[from:]
+	}
+	s.windows, s.size = 0, 0 // the rest is too little to tell how the log is built
+	for _, l := range s.head {
+		s.size += len(l.Text)
+	}
+	return nil, nil
+}
+
+// withoutTail takes another program's lines off the end of a sample. They are
+// read no more where the text ends there, and held back where it goes on.
+func (s *sniffer) withoutTail(lines [][]byte, places []int) [][]byte {
+	at, how := tail(lines)
+	if at == len(lines) {
+		return lines
+	}
+	if s.ended || len(s.layers) == 0 {
+		if !s.ended {
+			s.suspect(s.head[places[at]:], how)
+		}
+		s.head = s.head[:places[at]]
+	}
+	return lines[:at]
 }
 
 // suspect holds lines back that may be another program's behind the log.
