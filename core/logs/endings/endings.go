@@ -265,7 +265,8 @@ func Read(line string) (r Reading) {
 		r.Exit, r.Firm = &said, true
 	} else if isSaid && alone { // "nothing was installed (code 9)"
 		r.Exit, r.Firm = &said, true
-	} else if n, ok := numberAfter(low, pastWords(low, givesAt)); ok && closes(low, pastWords(low, givesAt)) { // "QuaySetup ends, -8"
+	} else if n, ok := numberAfter(low, pastWords(low, givesAt)); ok &&
+		(closes(low, pastWords(low, givesAt)) || closesInHex(low, givesAt)) { // "QuaySetup ends, -8"
 		r.Exit, r.Firm = &n, true
 	} else if n, ok := numberAfter(low, failedAt); ok && r.Failed && behindFailed(low[failedAt:]) { // "Setup failed (37)"
 		r.Exit, r.Firm = &n, true
@@ -449,11 +450,14 @@ func pastWords(line string, at int) int {
 
 // closes says whether the number behind a word is the last thing on the line.
 func closes(line string, at int) bool {
-	rest := strings.TrimLeft(line[at:], " \t:=-,(")
-	if hex, ok := strings.CutPrefix(rest, "0x"); ok { // of a line in small letters
-		rest = strings.TrimLeft(hex, "0123456789abcdef")
-	}
-	return strings.TrimLeft(rest, " \t:=-,(0123456789).") == ""
+	return strings.TrimLeft(line[at:], " \t:=-,(0123456789).") == ""
+}
+
+// closesInHex is closes for a number in hexadecimal behind a word for an end, in
+// small letters. Behind one for failing it is a step's as often.
+func closesInHex(low string, at int) bool {
+	hex, ok := strings.CutPrefix(strings.TrimLeft(low[max(at, 0):], " \t:=-,("), "0x")
+	return ok && at > 0 && !strings.HasSuffix(low[:at], "failed") && strings.TrimLeft(hex, "0123456789abcdef).") == ""
 }
 
 // bare says whether a line is one word and a number, and nothing else:
