@@ -126,7 +126,7 @@ var strangers = map[string]string{
 		"\"04/05/2026 09:00:08.001\",\"E\",\"Files\",\"cannot write C:\\Kelp\\chart.db: Access is denied.\"\n" +
 		"\"04/05/2026 09:00:09.001\",\"E\",\"Shell\",\"Setup failed with exit code 23\"\n",
 	"a console": "Kelp Chart 3.1 setup\n[1/4] Copying files\n" + strings.Repeat("C:\\Kelp\\tide.dll\n", 20) +
-		"21 File(s) copied\n[2/4] Checking printer share\nSystem error 67 has occurred.\n\nThe network name cannot be found.\n\n(printer share is optional)\n" +
+		"21 File(s) copied\n[2/4] Checking font server\nSystem error 67 has occurred.\n\nThe network name cannot be found.\n\n(font server is optional)\n" +
 		"[3/4] Removing fonts\n12 File(s) removed\n[4/4] Writing chart\ncannot write C:\\Kelp\\chart.db: Access is denied.\n\nSetup failed, exit code 23\n",
 	"blocks": strings.Repeat("----------\nTimestamp: 04.05.2026 09:00:01\nMessage: Installed tide.dll\nCategory: Files\nSeverity: Verbose\n", 14) +
 		"----------\nTimestamp: 04.05.2026 09:00:08\nMessage: cannot write C:\\Kelp\\chart.db: Access is denied.\nCategory: Files\nSeverity: Error\n" +

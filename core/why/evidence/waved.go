@@ -1,5 +1,5 @@
 // This file takes failures out of which the line right behind them says that
-// they do not matter: "The network name cannot be found.", "(printer share is
+// they do not matter: "The network name cannot be found.", "(font server is
 // optional)".
 
 package evidence

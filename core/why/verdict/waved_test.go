@@ -11,13 +11,13 @@ import (
 // matter, still is.
 func TestWavedOff(t *testing.T) {
 	log := func(note, end string) string {
-		return strings.Join([]string{"Kelp Chart 3.1 setup", "[1/4] Copying files", "60 File(s) copied", "[2/4] Checking printer share",
+		return strings.Join([]string{"Kelp Chart 3.1 setup", "[1/4] Copying files", "60 File(s) copied", "[2/4] Checking font server",
 			"System error 67 has occurred.", "", "The network name cannot be found.", "", note, "[3/4] Removing fonts", "12 File(s) removed", end,
 			"Setup failed, exit code 3", ""}, "\n")
 	}
 	const denied = `cannot write C:\ProgramData\Kelp\chart.cfg: Access is denied.`
-	for _, note := range []string{"(printer share is optional)", "ignored", "-> not fatal, going on", "never mind", "(not needed on this machine)",
-		"  optional, skipped", "continuing without the printer share", "wird ignoriert", "facultatif, ignoré", "se ignora", "si prosegue",
+	for _, note := range []string{"(font server is optional)", "ignored", "-> not fatal, going on", "never mind", "(not needed on this machine)",
+		"  optional, skipped", "continuing without the font server", "wird ignoriert", "facultatif, ignoré", "se ignora", "si prosegue",
 		"não importa", "wordt overgeslagen", "pominięto", "nevadí, pokračuje se", "ignoreras", "önemli değil", "не критично, продолжаем", "無視します", "무시합니다", "已忽略"} {
 		if v := reached(t, log(note, denied)); *v.Cause.Class != "permission" {
 			t.Errorf("%q: %s, want permission", note, *v.Cause.Class)
