@@ -15,9 +15,9 @@ import (
 // MiB at most, of the 64 that it may. Source: measured, docs/performance.md.
 const gcPercent = 200
 
-// firstPercent is the same up to the first clearing, which so comes at 16 MiB
+// firstPercent is the same up to the first clearing, which so comes at 24 MiB
 // in place of 8: most logs are read with less, and are never cleared up behind.
-const firstPercent = 400
+const firstPercent = 600
 
 func main() {
 	if os.Getenv("GOGC") == "" {

@@ -40,11 +40,18 @@ type skipper interface {
 // A calm holds back what was said before.
 type calm struct {
 	seen   map[uint64]uint8 // how often each sentence came, up to calmAfter; loud for those that always pass
-	held   [waiting]textfile.Line
+	held   [waiting]held
 	first  int    // of the held ones, the ring's oldest
 	n      int    // of lines held
 	left   int    // out since the reader heard of it
 	moment uint64 // in which the last line was written
+}
+
+// A held line waits, and is handed on when it makes room for another where it
+// is the last or the first one of a moment: between those may be a silence.
+type held struct {
+	textfile.Line
+	edge bool
 }
 
 // loud stands for a sentence that is never held back.
@@ -64,8 +71,8 @@ func (c *calm) line(l textfile.Line, hand func(textfile.Line)) {
 	count, known := c.seen[said]
 	sameMoment := moment == c.moment
 	c.moment = moment
-	if count == calmAfter && sameMoment {
-		c.hold(l)
+	if count == calmAfter {
+		c.hold(l, !sameMoment, hand)
 		return
 	}
 	c.release(hand)
@@ -91,23 +98,31 @@ func isLoud(text []byte) bool {
 	return false
 }
 
-// hold keeps a line back. The line held longest makes room.
-func (c *calm) hold(l textfile.Line) {
+// hold keeps a line back, which may be the first one of its moment. The line
+// held longest makes room.
+func (c *calm) hold(l textfile.Line, first bool, hand func(textfile.Line)) {
+	if first && c.n > 0 {
+		c.held[(c.first+c.n-1)%waiting].edge = true
+	}
 	at := (c.first + c.n) % waiting
-	if c.n == waiting {
-		c.first = (c.first + 1) % waiting
-		c.left++
-	} else {
+	if c.n < waiting {
 		c.n++
+	} else {
+		c.first = (c.first + 1) % waiting
+		if h := &c.held[at]; h.edge {
+			hand(h.Line)
+		} else {
+			c.left++
+		}
 	}
 	h := &c.held[at]
-	h.Number, h.Cut, h.Text = l.Number, l.Cut, append(h.Text[:0], l.Text...)
+	h.Number, h.Cut, h.Text, h.edge = l.Number, l.Cut, append(h.Text[:0], l.Text...), first
 }
 
 // release hands on what was held back.
 func (c *calm) release(hand func(textfile.Line)) {
 	for ; c.n > 0; c.n-- {
-		hand(c.held[c.first])
+		hand(c.held[c.first].Line)
 		c.first = (c.first + 1) % waiting
 	}
 }
@@ -176,7 +191,7 @@ var classes = func() (t [256]uint8) {
 
 // sentence is a line without what changes from one occurrence to the next:
 // names that hold a digit, a dot or a slash, and numbers, of which it counts
-// whether they are zero. moment is the ten seconds in which the line was
+// whether they are zero, or may be a server's no. moment is the ten seconds in which the line was
 // written, by its first time of day or count of seconds, so that no silence is
 // overlooked; 0 when it has none.
 func sentence(line []byte) textfile.Notes {
@@ -218,6 +233,8 @@ func sentence(line []byte) textfile.Notes {
 			mark = aNumber
 			if zero {
 				mark = aZero
+			} else if i-from == 3 && (c == '4' || c == '5') && kinds&inner == 0 {
+				mark = aStatus
 			}
 			if moment == 0 && i-from >= epochDigits && kinds&inner == 0 {
 				moment = hashed(basis, line, from, from+epochDigits-1)
@@ -241,6 +258,7 @@ const (
 	aName = 1 + iota
 	aNumber
 	aZero
+	aStatus // a number that may be what a server answered to say no (RFC 9110, 15.5 and 15.6)
 	aHex
 	aZeroHex
 )

@@ -90,7 +90,7 @@ func TestSentence(t *testing.T) {
 			t.Errorf("%q and %q are two sentences", c[0], c[1])
 		}
 	}
-	differ := [][2]string{{`result 0`, `result 5`}, {`hr = 0x00000000`, `hr = 0x80070002`},
+	differ := [][2]string{{`result 0`, `result 5`}, {`GET /a.cab 200 312`, `GET /b.cab 407 312`}, {`hr = 0x00000000`, `hr = 0x80070002`},
 		{`state: Present`, `state: Absent`}, {`a b`, `ab`}, {`a: 1`, `a= 1`}}
 	for _, c := range differ {
 		if sentence([]byte(c[0]))[0] == sentence([]byte(c[1]))[0] {

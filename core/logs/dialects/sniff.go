@@ -45,6 +45,7 @@ type sniffer struct {
 	reader  story.Reader     // nil before the first window
 	layers  []layer          // around each line of the whole text
 	columns peel.Columns     // in front of the reader's lines
+	sampled map[string]bool  // shapes of the lines by which later windows were told; of forty windows at most
 	learned peel.Columns     // of the first window, beneath which a later one may hold a dialect of our own
 	before  []*story.Attempt // of a reader that another one took over from
 	calm    calm             // before a reader that can do without what says nothing new
@@ -338,6 +339,9 @@ func (s *sniffer) goesOn(lines [][]byte) bool {
 	for i := 0; i < len(lines); i += sampled {
 		some = append(some, lines[i])
 	}
+	if !s.anyNew(some) {
+		return true
+	}
 	for k, bare := range s.learned.Peeled(some) {
 		if !anyOfOurs(bare) && (len(s.learned) > 0 || generic.Score(bare[:min(len(bare), enough)]) > 0) {
 			continue
@@ -348,6 +352,22 @@ func (s *sniffer) goesOn(lines [][]byte) bool {
 		}
 	}
 	return true
+}
+
+// anyNew says whether one of a few lines differs from all that were asked about
+// before in more than its numbers; else they tell what those told.
+func (s *sniffer) anyNew(lines [][]byte) bool {
+	if s.sampled == nil {
+		s.sampled = map[string]bool{}
+	}
+	had := len(s.sampled)
+	var shape []byte
+	for _, l := range lines {
+		if shape = unnumbered(shape[:0], l); !s.sampled[string(shape)] {
+			s.sampled[string(shape)] = true
+		}
+	}
+	return len(s.sampled) > had
 }
 
 // anyOfOurs says whether some lines have anything of a dialect of our own.

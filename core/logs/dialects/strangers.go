@@ -53,19 +53,31 @@ func dressOf(line []byte) (d dress) {
 // from one end of the lines.
 type strange struct {
 	dresses map[dress]bool
-	shapes  map[string]int
+	shapes  map[string]*int // how often each stands there
 	lines   int
+	scratch []byte // for a shape, which is seldom a new one
 }
 
-func newStrange() strange { return strange{dresses: map[dress]bool{}, shapes: map[string]int{}} }
+func newStrange() strange { return strange{dresses: map[dress]bool{}, shapes: map[string]*int{}} }
 
-// takes says whether a line goes on in the same way.
-func (s *strange) takes(line []byte) bool {
-	shape := shapeOf(line)
-	if s.shapes[shape] == 0 && (len(s.shapes) == mostShapes || endings.Tells(shape)) {
-		return false
+// takes says whether a line goes on in the same way. Lines that differ in their
+// numbers alone are dressed alike: only the first of them is looked at. Where
+// dressed is false, lines of another dress go on, too.
+func (s *strange) takes(line []byte, dressed bool) bool {
+	s.scratch = unnumbered(s.scratch[:0], line)
+	n, known := s.shapes[string(s.scratch)]
+	if !known {
+		if len(s.shapes) == mostShapes {
+			return false
+		}
+		d, shape := dressOf(line), string(s.scratch)
+		if dressed && !s.dresses[d] || endings.Tells(shape) {
+			return false
+		}
+		n = new(int)
+		s.shapes[shape], s.dresses[d] = n, true
 	}
-	s.shapes[shape]++
+	*n++
 	s.lines++
 	return true
 }
@@ -79,7 +91,7 @@ func (s *strange) other(rest [][]byte, behind bool) bool {
 		return false
 	}
 	for _, n := range s.shapes {
-		if n < oftenStrange {
+		if *n < oftenStrange {
 			return false
 		}
 	}
@@ -130,12 +142,16 @@ func over(turned [][]byte) bool {
 // where that has lines that come again and again: it ends where those dressed in
 // one way begin, then.
 func run(lines [][]byte, behind bool) (n int, s strange) {
-	s = newStrange()
+	if s = newStrange(); sameAtBothEnds(lines) {
+		return 0, s
+	}
 	var turns []int // where lines of another dress begin
-	for n < len(lines) && (len(lines[n]) == 0 || s.takes(lines[n])) {
-		if len(lines[n]) > 0 {
-			if d := dressOf(lines[n]); !s.dresses[d] {
-				s.dresses[d] = true
+	for n < len(lines) {
+		if had := len(s.dresses); len(lines[n]) > 0 {
+			if !s.takes(lines[n], false) {
+				break
+			}
+			if len(s.dresses) > had {
 				turns = append(turns, n)
 			}
 		}
@@ -152,11 +168,28 @@ func run(lines [][]byte, behind bool) (n int, s strange) {
 		s = newStrange()
 		for _, l := range lines[:n] {
 			if len(l) > 0 {
-				s.takes(l)
-				s.dresses[dressOf(l)] = true
+				s.takes(l, false)
 			}
 		}
 	}
+}
+
+// sameAtBothEnds says whether the last lines are dressed like the first one:
+// they are the rest of any run from there, so that it is no other program's.
+func sameAtBothEnds(lines [][]byte) bool {
+	first := slices.IndexFunc(lines, func(l []byte) bool { return len(l) > 0 })
+	if first < 0 {
+		return true
+	}
+	d := dressOf(lines[first])
+	for i, seen := len(lines)-1, 0; i > first && seen < leastRest; i-- {
+		if len(lines[i]) > 0 {
+			if seen++; dressOf(lines[i]) == d {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // tail is where another program's lines begin that go on to the last one;
@@ -176,13 +209,16 @@ func lead(lines [][]byte) int {
 }
 
 // shapeOf is a line without its numbers.
-func shapeOf(line []byte) string {
-	return string(bytes.Map(func(c rune) rune {
-		if c >= '0' && c <= '9' {
-			return -1
+func shapeOf(line []byte) string { return string(unnumbered(nil, line)) }
+
+// unnumbered adds a line to what is there, without its numbers.
+func unnumbered(to, line []byte) []byte {
+	for _, c := range line {
+		if c < '0' || c > '9' {
+			to = append(to, c)
 		}
-		return c
-	}, line))
+	}
+	return to
 }
 
 // withoutLead takes another program's lines off the begin of a text: lines are a
@@ -253,7 +289,7 @@ func (s *sniffer) heldBack(l textfile.Line) bool {
 		return false
 	}
 	room := len(s.suspects) < mostSuspects && s.held < mostHeld
-	if room && (len(l.Text) == 0 || s.strange.dresses[dressOf(l.Text)] && s.strange.takes(l.Text)) {
+	if room && (len(l.Text) == 0 || s.strange.takes(l.Text, true)) {
 		s.hold(l)
 		return true
 	}
@@ -286,13 +322,12 @@ func allStrange(lines [][]byte) (strange, bool) {
 		if len(l) == 0 {
 			continue
 		}
-		if !s.takes(l) {
+		if !s.takes(l, false) {
 			return s, false
 		}
-		s.dresses[dressOf(l)] = true
 	}
 	for _, n := range s.shapes {
-		if n < oftenStrange {
+		if *n < oftenStrange {
 			return s, false
 		}
 	}

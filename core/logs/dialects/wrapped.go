@@ -222,7 +222,7 @@ func objects(lines [][]byte) layer {
 		return nil
 	}
 	letters, graded := map[string]int{}, grades[string]{}
-	for _, l := range lines {
+	for _, l := range distinct(lines) {
 		var fields map[string]any
 		if json.Unmarshal(l, &fields) != nil {
 			continue
@@ -247,6 +247,20 @@ func objects(lines [][]byte) layer {
 		}
 	}
 	return nil
+}
+
+// distinct are the lines without those that differ from one before in their
+// numbers alone.
+func distinct(lines [][]byte) (some [][]byte) {
+	seen := map[string]bool{}
+	var shape []byte
+	for _, l := range lines {
+		if shape = unnumbered(shape[:0], l); !seen[string(shape)] {
+			seen[string(shape)] = true
+			some = append(some, l)
+		}
+	}
+	return some
 }
 
 // grades are the levels that the values under each name are, or in each cell.

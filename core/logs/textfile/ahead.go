@@ -18,8 +18,9 @@ type Ahead struct {
 	// Of works it out from the text of a line, and keeps nothing of it; the
 	// caller's own goroutine may call it too. It never gives zeros, which stand
 	// for none.
-	Of   func(line []byte) Notes
-	said atomic.Int32 // what the caller said last
+	Of     func(line []byte) Notes
+	said   atomic.Int32 // what the caller said last
+	always bool         // for blocks that the caller waits for, too: a test wants all
 }
 
 // What the caller said of working ahead.
@@ -52,11 +53,12 @@ type noter struct {
 
 // notes are those of the lines that lie in a block as a whole, in their order,
 // put into the block's room for them; zeros for a line that the caller has to
-// cut or decode.
-func (n *noter) notes(b *block) []Notes {
+// cut or decode. There are none for a block that the caller waits for: to work
+// them out is its own work then.
+func (n *noter) notes(b *block, inTime bool) []Notes {
 	began := n.unended
 	n.unended = len(b.text) > 0 && (len(b.ends) == 0 || int(b.ends[len(b.ends)-1]) != len(b.text)-1)
-	if n.ahead == nil || !n.ahead.begun(b.enc) {
+	if n.ahead == nil || !inTime && !n.ahead.always || !n.ahead.begun(b.enc) {
 		return nil
 	}
 	plain := ascii(b.text)

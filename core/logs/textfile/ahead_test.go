@@ -34,7 +34,7 @@ func TestAheadIsOfTheLine(t *testing.T) {
 			}
 			b.WriteString([]string{"\n", "\r\n", "\n\n"}[r.IntN(3)])
 		}
-		ahead := &Ahead{Of: of}
+		ahead := &Ahead{Of: of, always: true}
 		from, noted, wrong := r.IntN(lines/4), 0, 0
 		n := 0
 		for l, err := range Lines(context.Background(), strings.NewReader(b.String()), Options{Ahead: ahead}, nil) {
@@ -58,37 +58,33 @@ func TestAheadIsOfTheLine(t *testing.T) {
 	}
 }
 
-// Of eight bits it begins at once and of wide letters when it is asked for;
-// once it was ended, the blocks behind have none.
+// Of eight bits it begins at once and of wide letters when it is asked for, and
+// never of a block that the caller waits for; once it was ended, the blocks
+// behind have none.
 func TestAheadBegins(t *testing.T) {
-	const lines = 12 * blockSize / 20 // more than lie in the blocks that are under way
-	text := strings.Repeat("the file was copied\n", lines)
-	wide := "\xff\xfe" + strings.ReplaceAll(text, "", "\x00")[1:]
+	text := []byte("the file was copied\nand one more\n")
+	say := map[string]func(*Ahead){"nothing": func(*Ahead) {}, "on": (*Ahead).On, "off": (*Ahead).Off}
 	for _, tt := range []struct {
-		text      string
-		off       bool // said at the first line
-		fewest    int  // lines that have notes
-		mostNoted int
+		enc    Encoding
+		said   string
+		inTime bool
+		want   int // lines that have notes
 	}{
-		{text, false, lines * 9 / 10, lines},
-		{text, true, 0, lines * 9 / 10},
-		{wide, false, 0, 0},
+		{UTF8, "nothing", true, 2},
+		{UTF8, "nothing", false, 0},
+		{UTF8, "on", true, 2},
+		{UTF8, "off", true, 0},
+		{UTF16LE, "nothing", true, 0},
+		{UTF16LE, "on", true, 2},
+		{UTF16LE, "on", false, 0},
 	} {
 		ahead := &Ahead{Of: func([]byte) Notes { return Notes{1, 1} }}
-		noted := 0
-		for l, err := range Lines(context.Background(), strings.NewReader(tt.text), Options{Ahead: ahead}, nil) {
-			if err != nil {
-				t.Fatal(err)
-			}
-			if l.Number == 1 && tt.off {
-				ahead.Off()
-			}
-			if l.Notes != nil {
-				noted++
-			}
-		}
-		if noted < tt.fewest || noted > tt.mostNoted {
-			t.Errorf("%d lines have notes, of %q… with off %v", noted, tt.text[:8], tt.off)
+		say[tt.said](ahead)
+		b := block{text: text, enc: tt.enc}
+		new(cutter).measure(&b)
+		n := noter{ahead: ahead}
+		if got := len(n.notes(&b, tt.inTime)); got != tt.want {
+			t.Errorf("%+v: %d lines have notes", tt, got)
 		}
 	}
 }

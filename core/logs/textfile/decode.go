@@ -65,7 +65,7 @@ func produce(r io.Reader, opt Options, blocks chan<- block, spare <-chan block, 
 			}
 		}
 		cut.measure(&b)
-		b.notes = noter.notes(&b)
+		b.notes = noter.notes(&b, len(blocks) > 0)
 		if len(b.text) > 0 || b.err != nil || read > 0 {
 			if !send(b) {
 				return

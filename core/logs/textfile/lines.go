@@ -17,7 +17,7 @@ import (
 // Limits of a reading. A log that breaks them is still read to its end.
 const (
 	MaxLine   = 64 << 10  // bytes of UTF-8 that are kept of one line
-	blockSize = 256 << 10 // bytes read at a time
+	blockSize = 128 << 10 // bytes read at a time
 	inFlight  = 4         // blocks between the decoder and the caller
 )
 

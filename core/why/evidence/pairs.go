@@ -136,26 +136,35 @@ func (p *pairs) meaningsIn(lower string) meaning {
 		}
 	})
 	return func(n int) (int, bool) {
-		at, ok := found[n]
-		if form, has := p.shapes[n]; !ok && has {
+		at, asked := found[n]
+		if form, has := p.shapes[n]; !asked && has {
+			at = nowhere
 			if m := form.FindStringIndex(lower); m != nil && !inAddress(lower, m[0]) {
-				at, ok = m[0], true
-				found[n] = at
+				at = m[0]
 			}
+			found[n], asked = at, true // many pairings ask for it
 		}
-		return at, ok
+		return max(at, 0), asked && at != nowhere
 	}
 }
+
+// nowhere stands for the place of what a line does not have.
+const nowhere = -1
 
 // fits says whether a line has one of the things and one of the states, and
 // where the thing stands.
 func (x pairing) fits(has meaning) (at int, ok bool) {
+	// States first: they are words, most lines have none, and a thing may be an
+	// expression.
+	if len(x.states) > 0 && !slices.ContainsFunc(x.states, func(n int) bool { _, ok := has(n); return ok }) {
+		return 0, false
+	}
 	for _, n := range x.things {
 		if at, ok = has(n); ok {
-			break
+			return at, true
 		}
 	}
-	return at, ok && (len(x.states) == 0 || slices.ContainsFunc(x.states, func(n int) bool { _, ok := has(n); return ok }))
+	return 0, false
 }
 
 // guessed finds what a line, given in small letters, is about by a thing and a

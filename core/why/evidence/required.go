@@ -71,20 +71,20 @@ var (
 // product by its name.
 func required(text, product string) (c Clue, sure, ok bool) {
 	lower := lower(text)
-	if len(lower) > longestNeed || noNeed.MatchString(lower) {
+	if len(lower) > longestNeed {
 		return c, false, false
 	}
 	c = Clue{Class: "prerequisite", Strength: lexicon.Root, Name: productIn(text, product), What: "a product that must be there first, or its version"}
-	if at := noHost.FindStringIndex(lower); at != nil {
-		c.At = at[0]
-		return c, true, true
+	at := noHost.FindStringIndex(lower)
+	host := at != nil
+	if !host && c.Name != "" { // the longest expressions last: most lines have no such name
+		at = lacks.FindStringIndex(lower)
 	}
-	at := lacks.FindStringIndex(lower)
-	if at == nil || c.Name == "" || slices.ContainsFunc(names.In(text), otherThing) {
+	if at == nil || noNeed.MatchString(lower) || !host && slices.ContainsFunc(names.In(text), otherThing) {
 		return c, false, false
 	}
 	c.At = at[0]
-	return c, asked.MatchString(text), true
+	return c, host || asked.MatchString(text), true
 }
 
 // otherThing says whether a name is one of a file, key, host or service, which
