@@ -43,6 +43,7 @@ type sniffer struct {
 
 	chosen  story.Dialect    // of the reader; empty while nothing was told
 	reader  story.Reader     // nil before the first window
+	skips   skipper          // the same reader, where it is one; to ask for each line takes as long as to read it
 	layers  []layer          // around each line of the whole text
 	columns peel.Columns     // in front of the reader's lines
 	sampled map[string]bool  // shapes of the lines by which later windows were told; of forty windows at most
@@ -100,7 +101,7 @@ func (s *sniffer) hand(l textfile.Line) {
 	if l.Number <= aroundLines && s.chosen != story.Engine { // the engine tells what is around as properties
 		around(&s.around, l.Number, l.Text)
 	}
-	if r, ok := s.reader.(skipper); ok && r.CanSkip() {
+	if s.skips != nil && s.skips.CanSkip() {
 		if s.ahead != nil {
 			s.ahead.On()
 			s.ahead = nil
@@ -117,12 +118,14 @@ func (s *sniffer) hand(l textfile.Line) {
 // pass is hand for a line that was not held back, or was so long enough.
 func (s *sniffer) pass(l textfile.Line) {
 	if s.calm.left > 0 {
-		s.reader.(skipper).Skipped(s.calm.skipped())
+		s.skips.Skipped(s.calm.skipped())
 	}
 	for _, take := range s.layers {
 		l.Text, l.Notes = take(l.Text), nil // what was worked out ahead is of another text
 	}
-	l.Text = s.columns.Strip(l.Text)
+	if len(s.columns) > 0 {
+		l.Text = s.columns.Strip(l.Text)
+	}
 	s.reader.Line(l)
 }
 
@@ -165,6 +168,7 @@ func (s *sniffer) look() {
 			s.calm = calm{}
 		}
 	}
+	s.skips, _ = s.reader.(skipper)
 	if r, ok := s.reader.(interface{ Paced(int) }); ok {
 		r.Paced(s.pace())
 	}
