@@ -9,7 +9,7 @@ import (
 
 // ofLastLines are the kinds of words that are looked for in the last lines of a
 // log alone.
-var ofLastLines = []string{"last", "also", "all", "bad", "over", "leaving", "undone"}
+var ofLastLines = []string{"last", "also", "all", "bad", "over", "leaving", "undone", "stays"}
 
 // Every language has words for everything, and all of them are in small
 // letters.

@@ -125,7 +125,7 @@ var (
 	// pairOf is a further value of a record.
 	pairOf = lazy.MustCompile(`(?:^|[\s{(,;|"'])([\pL][\w.-]*)["']?(?:=|: ?)("[^"]*"|'[^']*'|[^\s,;})]*)`)
 	// ofResult is the name of a value that is a result, in small letters.
-	ofResult = lazy.MustCompile(`^(?:[\w.-]*(?:exit|code|result|return|errorlevel)[\w.-]*|rc|ret|rv|retval|final|status|err|errno|error|level)$`)
+	ofResult = lazy.MustCompile(`^(?:[\w.-]*(?:exit|code|result|return|errorlevel)[\w.-]*|rc|ret|rv|retval|final|status|err|errno|error|level|hr|hres|scode|win32|winerr|nt|ntstatus)$`)
 )
 
 // LastFields reads the number with which a setup ended out of the further
@@ -161,6 +161,16 @@ func BeforeFields(record string) string {
 	}
 	return strings.TrimRight(record[:at[0]], " |;,({[")
 }
+
+// TellsEnd says whether a text holds words for an end and nothing else, or
+// nothing but a product's name beside them: its values tell how it went.
+func TellsEnd(text, product string) bool {
+	low := pieces.Lower(text)
+	return low != "" && (onlyOfEnds(low) || len(low) < lastWordRoom && ofWhole(low, product)) && endWord.MatchString(low)
+}
+
+// endWord is a word for the end of a whole.
+var endWord = lazy.MustCompile(`\b(?:end(?:s|ed)?|over|finish\w*|done|complete\w*|stop\w*|clos\w+|exit\w*|quit\w*|result|outcome|summary|final\w*|ende|fertig|beendet|fin|terminé\w*|fine|finito|einde|koniec|konec|slut|son)\b|конец|завершен|終了|完了|종료|完成|结束|結束`)
 
 // FieldsFail says whether the further values of a record tell a failure: "setup
 // finished status=error result_code=31".
@@ -211,7 +221,7 @@ func fieldsFail(low string) bool {
 var (
 	ofWell    = lazy.MustCompile(`^(?:[\w.-]*succe[\w.-]*|ok|installed|is_?ok|passed|completed|erfolg\w*|réussi)$`)
 	ofTrouble = lazy.MustCompile(`^(?:[\w.-]*(?:errors?|fail\w*|exception|fehler|erreur|errore|fault)(?:_?(?:message|text|msg|count))?)$`)
-	ofNumber  = lazy.MustCompile(`^(?:[\w.-]*(?:rc|exit\w*|code|ret\w*|hresult|errorlevel|errno))$`)
+	ofNumber  = lazy.MustCompile(`^(?:[\w.-]*(?:rc|exit\w*|code|ret\w*|hresult|errorlevel|errno)|hr|hres|win32|winerr|ntstatus)$`)
 	ofState   = lazy.MustCompile(`^(?:[\w.-]*(?:status|state|result|outcome|verdict|reason|cause|details?|conclusion|ergebnis|résultat|resultado|risultato|esito))$`)
 	// goodWord is in a value that tells of none: error="The operation completed
 	// successfully."

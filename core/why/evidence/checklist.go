@@ -5,6 +5,7 @@ package evidence
 
 import (
 	_ "embed"
+	"slices"
 	"strings"
 	"sync"
 
@@ -60,7 +61,7 @@ var (
 	// markBehind is a check with its mark behind it.
 	markBehind = lazy.MustCompile(`^\W*?((?:[\pL\d.(][^|]{2,70}?))(\s?\.{3,}\s?| ?… ?| {2,}|\t+|: | -+> | => | = | \| | - )\[? ?([^\s\[\]|.:()=>][^|\[\]:()=>]{0,14}?) ?\]?[ |.!]*$`)
 	// markBefore is one with its mark in brackets, or a sign, before it.
-	markBefore = lazy.MustCompile(`^\s*(?:[-*] )?(?:\[ ?([^\]\s][^\]]{0,13}?) ?\]|([✓✔√✗✘❌✕]))\s+([\pL\d.(].{2,70})$`)
+	markBefore = lazy.MustCompile(`^\s*(?:[-*] )?(?:\[ ?([^\]\s][^\]]{0,13}?) ?\]|([✓✔√✗✘❌✕☐☑☒])|(\[ {0,2}\]))\s+([\pL\d.(].{2,70})$`)
 	// ofChecks is a word for checking, in the list's rows or above them.
 	ofChecks = lazy.MustCompile(`\b(?:checks?|checking|requirements?|pre-?requisites?|pre-?flight|readiness|suitab\w+|compatib\w+|prüf\w*|voraussetz\w*|anforder\w*|vérif\w*|prérequis|exigences|comprob\w*|requisitos?|verific\w*|controll\w*|requisiti|controle\w*|vereist\w*|kontrol\w*|wymag\w*|požadav\w*|krav|gereksinim\w*)|проверк|требован|確認|チェック|要件|检查|檢查|要求|검사|요구`)
 )
@@ -70,15 +71,40 @@ type checkRow struct {
 	at      int
 	name    string
 	form    string // how name and mark are set apart
+	box     box    // that stands in front as the mark; 0 where another does
 	good    bool
 	ofCheck bool // it has the word itself
+}
+
+// A box is one that is ticked where all is well, and left empty where it is not.
+type box byte
+
+// What a box holds.
+const (
+	empty  box = 1 + iota
+	ticked     // with what is a cross where no box of the list is empty
+)
+
+// boxOf is what a mark in front of a check is as a box.
+func boxOf(mark string) box {
+	switch mark {
+	case "☐":
+		return empty
+	case "x", "☒", "☑", "✗", "✘", "*":
+		return ticked
+	}
+	return 0
 }
 
 // rowOf reads a row of a list of checks, in small letters.
 func rowOf(lower string) (row checkRow, ok bool) {
 	mark := ""
 	if m := markBefore.FindStringSubmatch(lower); m != nil {
-		mark, row.name, row.form = m[1]+m[2], m[3], "before"
+		mark, row.name, row.form = m[1]+m[2], m[4], "before"
+		if m[3] != "" {
+			mark = "☐"
+		}
+		row.box = boxOf(mark)
 	} else if m := markBehind.FindStringSubmatch(lower); m != nil {
 		mark, row.name, row.form = strings.TrimSpace(m[3]), m[1], strings.Trim(m[2], " ")
 		if len(row.form) > 2 {
@@ -87,7 +113,7 @@ func rowOf(lower string) (row checkRow, ok bool) {
 	} else {
 		return row, false
 	}
-	if row.good = goodMarks[mark]; !row.good && !badMarks[mark] {
+	if row.good = goodMarks[mark]; !row.good && !badMarks[mark] && row.box == 0 {
 		return row, false
 	}
 	row.name, _, _ = strings.Cut(row.name, "  ") // its values stand in columns of their own
@@ -153,7 +179,11 @@ const longestRow, longestList = 110, 120
 // checklist takes the rows of one list.
 func (r *Run) checklist(rows []checkRow) {
 	good, ofChecks := 0, 0
-	for _, row := range rows {
+	boxes := slices.ContainsFunc(rows, func(row checkRow) bool { return row.box == empty })
+	for i, row := range rows {
+		if boxes && row.box == ticked {
+			row.good, rows[i].good = true, true
+		}
 		if row.good {
 			good++
 		}

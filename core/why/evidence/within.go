@@ -66,14 +66,17 @@ func twoNumbers(s string) bool {
 var (
 	// foundWanted is a number that was found and the least that will do:
 	// "driver 472.12, minimum 551.0", "found 4.1 (needs 4.6)".
-	foundWanted = lazy.MustCompile(`(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:minimum|min\.?|at least|least|supported (?:from|since)|supports(?: from)?|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|minimal|au moins|requis|mínimo|al menos|requerid[oa]|almeno|richiest[oa]|pelo menos|ten minste|vereist|co najmniej|wymagan[ey]|minst|krävs|en az|не ниже|требуется)(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
+	foundWanted = lazy.MustCompile(`(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:minimum|min\.?|at least|least|supported (?:from|since)|supports(?: from)?|required|requires?|needs?|needed|wanted|wants?|expected|expects?|must be|should be|has to be|have to be|>=|≥|mindestens|benötigt|minimal|au moins|requis|mínimo|al menos|requerid[oa]|almeno|richiest[oa]|pelo menos|ten minste|vereist|co najmniej|wymagan[ey]|minst|krävs|en az|не ниже|требуется)(?: is| are| to be|:)?(?: at least| >=| ≥)? ?v?(\d+(?:\.\d+){0,3})\b`)
+	// foundOrNewer is the same with the wish told by what stands behind it:
+	// "2.9.14 (3.0+)", "found 4.1, 4.6 or newer".
+	foundOrNewer = lazy.MustCompile(`(\d+(?:\.\d+){0,3})[,;(/: ]{1,3}(?:but |only )?v?(\d+(?:\.\d+){0,3})(?:\+|(?: or| and| oder| ou| o| of| lub) (?:later|newer|higher|above|up|greater|better|neuer|höher|plus récent|superior|successiva|nieuwer|nowsz\pL+)| upwards?)`)
 	// wantedFound is the same the other way round.
 	wantedFound = lazy.MustCompile(`(?:(?:minimum|minimal|min|least|required)\pL+|minimum|min\.?|at least|least|required|requires|needs|needed|wanted|wants|expected|expects|mindestens|benötigt|au moins|requis|mínimo|requerid[oa]|almeno|richiest[oa]|vereist|wymagan[ey])(?: is| are|:)? ?v?(\d+(?:\.\d+){0,3}) ?(?:[gmk]b)?[,;(/: ]{1,3}(?:found|actual|actually|only|is|has|have|present|installed|this is|got|here|gefunden|vorhanden|trouvé|encontrad[oa]|trovat[oa]|gevonden|znaleziono|nalezeno|hittade[ns]?)(?: is|:)? ?v?(\d+(?:\.\d+){0,3})\b`)
 )
 
 // wishing are the words of both, without their endings.
 var wishing = sync.OnceValue(func() *pieces.Set {
-	return pieces.New([]string{"min", "least", "requ", "support", "need", "want", "expect", "benötigt", "au moins", "mínim", "al menos", "almeno",
+	return pieces.New([]string{"min", "least", "requ", "support", "need", "want", "expect", "must be", "should be", "to be", "or newer", "or later", "or higher", "or above", "and up", "upward", "oder neuer", "oder höher", "benötigt", "au moins", "mínim", "al menos", "almeno",
 		"richiest", "pelo menos", "vereist", "co najmniej", "wymagan", "krävs", "en az", "не ниже", "требуется"})
 })
 
@@ -84,7 +87,7 @@ var counted = lazy.MustCompile(`\b(?:schema|type|kind|bytes?|size|length|octets|
 // belowLeast says that a line holds a number that was found and a greater one
 // that is wanted at least.
 func belowLeast(lower string) (c Clue, ok bool) {
-	if !strings.ContainsAny(lower, ",;(<") || !strings.Contains(lower, "<") && !wishing().Any(lower) {
+	if !strings.ContainsAny(lower, ",;(<") || !strings.ContainsAny(lower, "<>+≥") && !wishing().Any(lower) {
 		return c, false
 	}
 	if summed.MatchString(lower) || counted.MatchString(lower) {
@@ -95,6 +98,9 @@ func belowLeast(lower string) (c Clue, ok bool) {
 		found, wanted = m[1], m[2]
 	} else if m := wantedFound.FindStringSubmatch(lower); m != nil {
 		found, wanted = m[2], m[1]
+	}
+	if m := foundOrNewer.FindStringSubmatch(lower); m != nil && found == "" {
+		found, wanted = m[1], m[2]
 	}
 	if found == "" {
 		found, wanted = byThing(lower)

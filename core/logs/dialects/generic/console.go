@@ -4,8 +4,11 @@
 package generic
 
 import (
+	"bytes"
 	"fmt"
 	"path"
+	"slices"
+	"strconv"
 	"strings"
 
 	"hollowkey/core/logs/dialects/lines"
@@ -141,3 +144,67 @@ func asked(how, against string) bool {
 	}
 	return exitcode.Good(n) || exitcode.Telling(n)
 }
+
+// asksExit is a line of a console on which somebody asks a shell what the last
+// program ended with.
+var asksExit = lazy.MustCompile(`(?i)^(?:[^>$#]{0,200}[>$#]\s*)?(?:echo\s+(?:%errorlevel%|\$lastexitcode|\$\?)|\$lastexitcode)\s*$`)
+
+// answered takes the shell's answer to that, the number on the next line.
+func (r *Reader) answered(l textfile.Line) bool {
+	text := bytes.TrimSpace(l.Text)
+	asked := r.asked
+	if r.asked = bytes.HasSuffix(text, []byte("%")) || bytes.IndexByte(text, '$') >= 0; r.asked {
+		r.asked = asksExit.Match(text)
+	}
+	if !asked {
+		return false
+	}
+	n, err := strconv.Atoi(string(text))
+	if err != nil {
+		return false
+	}
+	r.b.Ensure(l.Number)
+	r.b.Exit(l.Number, n, string(text))
+	r.said, r.firm = new(exitcode.Good(n)), true
+	return true
+}
+
+// throws follows the errors of a PowerShell console: the command that stands
+// before the place in a script failed, and so did the script where nothing
+// comes behind.
+func (r *Reader) throws(l textfile.Line) {
+	switch {
+	case bytes.Contains(l.Text, []byte(":")) && thrownAt.Match(l.Text), bytes.HasPrefix(l.Text, []byte("Line |")):
+		if r.thrown, r.record = r.b.Last(), l.Number; r.thrown != nil && r.thrown.Kind > story.KindError && !r.thrown.Verdict {
+			r.thrown.Kind = story.KindError
+		}
+	case r.thrown == nil:
+	case r.record == l.Number-1 && ofRecord.Match(l.Text):
+		r.record = l.Number
+	case !ofTranscript.Match(l.Text):
+		r.thrown = nil
+	}
+}
+
+// ofTranscript is a line with which a console or its transcript ends: a prompt,
+// a ruler, and when it was.
+var ofTranscript = lazy.MustCompile(`^\s*(?:PS(?: [^>]*)?>\s*$|[A-Z]:\\[^>]*>\s*$|\*{5,}|(?:Windows )?PowerShell[ -]transcript|Ende der|Fin de la transcription|Fin de la transcripción|(?:End time|Endzeit|Heure de fin|Hora de finalización|Ora di fine|Eindtijd)\s*:)`)
+
+// thrownLast takes it that a run failed of which an error of the console is the
+// last that it tells.
+func (r *Reader) thrownLast(a *story.Attempt) {
+	if r.thrown == nil || a.Success != nil || a.Exit != nil || a.Cancelled {
+		return
+	}
+	if slices.Contains(a.Messages, r.thrown) {
+		a.Success, r.thrown.Verdict = new(false), true
+	}
+}
+
+// thrownAt is the line of a PowerShell console under an error that tells where
+// in which script, or in what was typed.
+var thrownAt = lazy.MustCompile(`^(?:At|In|En|In riga:|Em|Bij|W|Vid|На|発生場所|위치|所在位置|Au caractère) ?(?:.{0,200}\.psm?1|line|Zeile|ligne|Ligne|línea|riga|linha|regel|wiersz|rad|satır|строка|行):\s?\d+ (?:char|Zeichen|carácter|Caractère|caractère|car|caractere|teken|znak|tecken|знак|文字|문자|字符|:) ?:? ?\d+`)
+
+// ofRecord is a further line of such an error: the place in the script, and
+// what the shell calls it.
+var ofRecord = lazy.MustCompile(`^\s*(?:\+|\d* *\|)`)

@@ -167,6 +167,7 @@ func (r *Reader) Finish() []*story.Attempt {
 			a.Success = new(false)
 		}
 		r.lastWord(a, r.ends[a])
+		r.thrownLast(a)
 		r.leftByPerson(a)
 		oneSpeaker(a)
 		worked := a.Success != nil && *a.Success
@@ -256,7 +257,33 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 		a.Success, m.Verdict = new(false), true
 	case well && m.Kind > story.KindError && !r.hurt(a, end):
 		a.Success, a.Loosely, m.Verdict = new(true), !r.leveled && !r.grave, true
+	default:
+		r.closed(a, m, end)
 	}
+}
+
+// closed takes out of the last line how it went where a sign parts that from
+// what ended, or counts tell it.
+func (r *Reader) closed(a *story.Attempt, m *story.Message, end int) {
+	text, _, _ := strings.Cut(m.Text, "\n")
+	c := endings.Close(text, a.Product.Name)
+	said := endings.BeforeFields(text)
+	if said == "" {
+		said = m.Source
+	}
+	if c == (endings.Closing{}) && endings.TellsEnd(said, a.Product.Name) {
+		c.Bad = endings.FieldsFail(m.Text)
+	}
+	switch {
+	case c.Bad, c.Well && m.Kind > story.KindError && !r.hurt(a, end):
+	default:
+		return
+	}
+	if m.Verdict = true; c.Exit != nil {
+		a.Exit = &story.Exit{Place: m.Place, Code: *c.Exit, Text: m.Raw}
+		return
+	}
+	a.Success, a.Loosely = &c.Well, c.Well && !r.leveled && !r.grave
 }
 
 // nearStop is how many messages before the last one may tell that a person

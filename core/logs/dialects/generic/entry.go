@@ -80,7 +80,7 @@ func parse(line []byte) (e entry, ok bool) {
 			return e, true
 		}
 	}
-	if e, ok := logfmt(line); ok {
+	if e, ok := logfmt(line, false); ok {
 		return e, true
 	}
 	// Stamp, level and part may stand in any order; what is left behind them is
@@ -91,6 +91,10 @@ func parse(line []byte) (e entry, ok bool) {
 		if date, clock, n := lines.Stamp(at); n > 0 {
 			e.date, e.at, stamped = date, clock, true
 			rest = bytes.TrimLeft(at[n:], "])> \t,-|:")
+			if pairs, ok := logfmt(rest, true); ok {
+				pairs.date, pairs.at = e.date, e.at
+				return pairs, true
+			}
 		}
 	}
 	level, source, text := words(rest)
@@ -286,10 +290,10 @@ func paired(line []byte) bool {
 }
 
 // logfmt reads time=… level=error msg="…": pairs with a time or a level, and
-// words.
-func logfmt(line []byte) (e entry, ok bool) {
+// words. Behind a stamp no pair needs to be one, and nothing may follow them.
+func logfmt(line []byte, stamped bool) (e entry, ok bool) {
 	levelled := bytes.Contains(line, []byte("level=")) || bytes.Contains(line, []byte("lvl="))
-	if !levelled && !paired(line) {
+	if !levelled && !paired(line) && (!stamped || bytes.Count(line, []byte("=")) < 2) {
 		return e, false
 	}
 	var fs []field
@@ -324,7 +328,10 @@ func logfmt(line []byte) (e entry, ok bool) {
 		}
 		fs = append(fs, field{name: key, value: value})
 	}
-	if len(fs) < 2 || !levelled && !told(fs) {
+	if stamped {
+		fs = append(fs, field{name: "time"})
+	}
+	if len(fs) < 2 || !levelled && !told(fs) || stamped && strings.TrimSpace(rest) != "" {
 		return e, false
 	}
 	return compose(fs)

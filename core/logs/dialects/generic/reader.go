@@ -11,13 +11,11 @@ import (
 	"bytes"
 	"cmp"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
 	"hollowkey/core/logs/dialects/lines"
 	"hollowkey/core/logs/endings"
-	"hollowkey/core/logs/exitcode"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/peel"
 	"hollowkey/core/logs/pieces"
@@ -53,20 +51,22 @@ type Reader struct {
 
 	told map[string]int // how often an agent names what it handles; nil for other programs
 
-	columns peel.Columns // what was learned of the lines; none where the usual forms are enough
-	form    form         // a table's or an XML text's, nil for others
-	rows    bool         // it is a table's
-	letters bool         // single letters in brackets are parts of the program, and no levels
-	scale   scale        // of levels that are numbers; nil where the first lines do not tell
-	plain   bool         // a text without time and level: each line is an entry
-	speaker string       // who stands before the line of such a text; empty where nobody does
-	causes  bool         // the entries above are the causes of a failure, numbered
-	asked   bool         // the line before asked a shell what the last program ended with
-	pace    int          // lines of the file for each that says something
-	twofold bool         // records have two lines
-	head    *entry       // the first line of such a record, until the second is read
-	deep    bool         // and lines that begin with blanks are entries too, as in a report
-	under   bool         // so are those below a line that opens something: "Checking the runtime ..."
+	columns peel.Columns   // what was learned of the lines; none where the usual forms are enough
+	form    form           // a table's or an XML text's, nil for others
+	rows    bool           // it is a table's
+	letters bool           // single letters in brackets are parts of the program, and no levels
+	scale   scale          // of levels that are numbers; nil where the first lines do not tell
+	plain   bool           // a text without time and level: each line is an entry
+	speaker string         // who stands before the line of such a text; empty where nobody does
+	causes  bool           // the entries above are the causes of a failure, numbered
+	asked   bool           // the line before asked a shell what the last program ended with
+	thrown  *story.Message // the last error of a PowerShell console, behind which nothing came; nil where something did
+	record  int            // the line up to which that error goes
+	pace    int            // lines of the file for each that says something
+	twofold bool           // records have two lines
+	head    *entry         // the first line of such a record, until the second is read
+	deep    bool           // and lines that begin with blanks are entries too, as in a report
+	under   bool           // so are those below a line that opens something: "Checking the runtime ..."
 }
 
 // New makes a reader for the log called file.
@@ -244,11 +244,7 @@ func (r *Reader) Line(l textfile.Line) {
 	if r.twofold && r.headed(l) {
 		return
 	}
-	if bytes.Contains(l.Text, []byte("1:")) && thrownAt.Match(l.Text) { // where the command before stands in its script: it failed
-		if m := r.b.Last(); m != nil && m.Kind > story.KindError && !m.Verdict {
-			m.Kind = story.KindError
-		}
-	}
+	r.throws(l)
 	e, ok := r.parse(l.Text)
 	if e.blank {
 		return
@@ -290,34 +286,6 @@ func (r *Reader) ofChain(text string) bool {
 
 // ofCauses is one of the causes below such a head.
 var ofCauses = lazy.MustCompile(`^\d{1,2}: \S`)
-
-// asksExit is a line of a console on which somebody asks a shell what the last
-// program ended with.
-var asksExit = lazy.MustCompile(`(?i)^(?:[^>$#]{0,200}[>$#]\s*)?(?:echo\s+(?:%errorlevel%|\$lastexitcode|\$\?)|\$lastexitcode)\s*$`)
-
-// answered takes the shell's answer to that, the number on the next line.
-func (r *Reader) answered(l textfile.Line) bool {
-	text := bytes.TrimSpace(l.Text)
-	asked := r.asked
-	if r.asked = bytes.HasSuffix(text, []byte("%")) || bytes.IndexByte(text, '$') >= 0; r.asked {
-		r.asked = asksExit.Match(text)
-	}
-	if !asked {
-		return false
-	}
-	n, err := strconv.Atoi(string(text))
-	if err != nil {
-		return false
-	}
-	r.b.Ensure(l.Number)
-	r.b.Exit(l.Number, n, string(text))
-	r.said, r.firm = new(exitcode.Good(n)), true
-	return true
-}
-
-// thrownAt is the line of a PowerShell console under an error that tells where
-// in which script.
-var thrownAt = lazy.MustCompile(`^(?:At|In|En|In riga:|Em|Bij|W|На|発生場所|위치|所在位置|Au caractère) ?.{0,200}\.psm?1:\s?\d+ (?:char|Zeichen|carácter|car|caractere|teken|znak|знак|文字|문자|字符|:) ?:? ?\d+`)
 
 // isErrorName is the name of an error of the C library, of the platform SDK or
 // of a class of errors.
