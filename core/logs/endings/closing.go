@@ -66,7 +66,7 @@ var counters = set("finished done end ended summary total totals result results 
 
 // Close reads such a line.
 func Close(line, product string) (c Closing) {
-	low := strings.TrimSpace(strings.ReplaceAll(pieces.Lower(line), "_", " "))
+	low := strings.TrimSpace(strings.ReplaceAll(pieces.Lower(clockBefore.ReplaceAllString(line, "")), "_", " "))
 	if len(low) > lastWordRoom || low == "" {
 		return c
 	}
@@ -120,6 +120,10 @@ func stays(low string) (found bool) {
 	})
 	return found
 }
+
+// clockBefore is a time of day in front of a line, where the log's lines have
+// too little in common for it to be taken off.
+var clockBefore = lazy.MustCompile(`^\s*\[?\d{1,2}:\d{2}(?::\d{2})?(?:[.,]\d{1,6})?\]?[\s|-]+`)
 
 // closedWith is a closing with a number, where a text is one.
 func closedWith(text string) (c Closing) {

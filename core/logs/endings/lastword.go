@@ -426,6 +426,9 @@ func AllDone(line, product string) (well, bad, alone bool) {
 		low = strings.Replace(low, pieces.Lower(product), " \u2007 ", 1) // no word, and yet something
 	}
 	named := strings.Contains(low, "\u2007")
+	if notAllOf(low) {
+		return false, false, false
+	}
 	low = versions.ReplaceAllString(low, " ")
 	counted := countedDone.MatchString(low)
 	low = countedDone.ReplaceAllString(low, " ")
@@ -454,6 +457,21 @@ func AllDone(line, product string) (well, bad, alone bool) {
 		several = several || strings.Contains(strings.TrimSpace(w), " ")
 	}
 	return (well || counted && words == 0) && !bad, bad, words == 1 && !several && !named && !counted
+}
+
+// shareOf is how many of all there are.
+var shareOf = lazy.MustCompile(`\b(\d{1,9}) ?(?:of|/|von|sur|de|di|van|z|av|из) ?(\d{1,9})\b`)
+
+// notAllOf says whether a line, in small letters, counts less than all of
+// something: "188 of 310 files".
+func notAllOf(low string) bool {
+	m := shareOf.FindStringSubmatch(low)
+	if m == nil {
+		return false
+	}
+	n, _ := strconv.Atoi(m[1])
+	all, _ := strconv.Atoi(m[2])
+	return n < all
 }
 
 var (

@@ -30,6 +30,13 @@ var (
 	interruptedBy = lazy.MustCompile(`^\W*\^c\b|\bsigint\b|\bkeyboardinterrupt\b|\bctrl[-+ ]?c\b|\bstrg[-+]c\b|\bctrl_(?:c|break|close|logoff|shutdown)_event\b|\bwm_(?:close|quit|endsession|queryendsession)\b|\besc(?:ape)? (?:was )?(?:pressed|hit)\b|` +
 		`\b(?:cancel(?:lation)?|abort|stop) (?:was |is )?requested\b|\brequest(?:ed)? to (?:cancel|abort|stop)\b|\bcancell?ed from (?:the )?tray\b|\bcancel button(?:$|[.,;:!)])|\b(?:logoff|log off|user logged off|session end(?:ed|ing)) (?:during|while|in the middle)\b|` +
 		`\buser[ _-]?(?:exit|abort|cancel|quit|stop|break)(?:$|[.,;:!)])|\b(?:user|operator|customer|you) (?:did|does|has|have)(?: not|n['’]t) (?:accept|agree|confirm)\w*|\buser requested (?:cancel|abort|stop)\w*|\b(?:licen[cs]e|terms|eula|agreement)(?: agreement| terms| conditions)?(?: was| were| has been)? (?:declined|refused)\b|\b(?:uac|elevation)(?: prompt| request| dialog)?\b[\pL ]{0,24}\b(?:declined|refused|denied by|dismissed|answered with no|answered no|cancelled)\b`)
+	// reallyYes is the question whether somebody really wants to stop, and that
+	// the answer was yes; or that a window was closed, or its button pressed.
+	reallyYes = lazy.MustCompile(`\b(?:really|are you sure|sure you want|wirklich|voulez-vous vraiment|vraiment|realmente|de verdad|davvero|sicuro di|tem certeza|weet u zeker|czy na pewno|opravdu|vill du verkligen|emin misiniz)\b.{0,60}[?？]["'”»]?[ :=.→>(\[-]{1,6}["'“]?(?:yes|y|ja|j|oui|o|sí|si|sì|s|sim|tak|ano|evet|ok|idyes|да|はい|예|是)["'”.)\]]{0,2}$|(?:действительно|вы уверены).{0,60}\?["»]?[ :=.→>-]{1,6}да|` +
+		`^(?:the )?(?:x|cross|close button|close box|red x|window close|title ?bar x) (?:was |is )?(?:clicked|pressed|hit|used)\b|\b(?:clicked|pressed|hit) (?:on )?(?:the )?(?:x|cross|red x|close button|close box)\b|\bwindow (?:was )?closed (?:by|via|with) (?:the )?(?:x|cross|user|close button|alt.?f4)\b|\balt[ +-]?f4\b|` +
+		`^(?:\[?(?:ui|gui|dialog|wizard|page|form|window)\]?[ :>-]{1,3})?(?:cancel|abort|idcancel|idabort|abbrechen|annuler|cancelar|annulla|annuleren|anuluj|zrušit|avbryt|iptal|отмена|キャンセル|취소|取消)[.!]?$|` +
+		`\b(?:button|btn|key|knopf|schaltfläche|bouton|botón|pulsante|botão|knop|przycisk|tlačítko|knapp|düğme)[ :=#]{1,3}\d{0,4} ?[("'\[]?(?:id)?(?:cancel|abort|abbrechen|annuler|cancelar|annulla|annuleren|anuluj|zrušit|avbryt|iptal)[)"'\]]?[.!]?$|` +
+		`\b(?:wizard|dialog|set-?up|window|installer) (?:was )?(?:left|quit|abandoned|dismissed|cancell?ed)(?: (?:on|at|in|from) (?:the )?(?:page|step|screen|panel|dialog)\b.{0,30})?$|\b(?:stop|cancel|abort|quit) (?:was )?(?:asked for|wanted|wished)\b|\b(?:abort|cancel|quit|stop|exit)(?: \pL+){0,3}\? ?[:=>-]{0,2} ?(?:y|yes|ja|oui|si|sí|sim)[.!]?$`)
 	// noPerson is what such words are of, too: what did not happen, what is
 	// asked of a person, and what the program did by itself.
 	noPerson = lazy.MustCompile(`\b(?:not|never|no one|nobody|without|if|unless|when|until|may|can|cannot|could|would|should|must|please|before|press|click|timed? ?out|unattended|silent|quiet|suppressed|default|auto\w*|non-?interactive|handler|hook|installed|registered|enabled|disabled|ignored|splash|tooltip|help|readme|notepad|browser|file|folder|connection|socket|log)\b.{0,40}\b(?:clos|cancel|stop|abort|answer|press|exit|sigint|ctrl)|\bby (?:the )?(?:setup|installer|program|script|timeout|default|watchdog)\b|\bmay not\b|\b(?:handler|hook)\b|\bno (?:user|operator|person)\b|\b(?:restart|reboot)|neustart|redémarr|reinici|riavvi|herstart|uruchom\w* ponownie|restartov|starta om|yeniden başlat|перезагруз|再起動|재시작|重启|重新启动`)
@@ -42,13 +49,13 @@ func ByPerson(line string) bool {
 	if len(low) > maxLine || noPerson.MatchString(low) {
 		return false
 	}
-	return personDid.MatchString(low) || byPerson.MatchString(low) || answeredNo.MatchString(low) || interruptedBy.MatchString(low)
+	return personDid.MatchString(low) || byPerson.MatchString(low) || answeredNo.MatchString(low) || interruptedBy.MatchString(low) || reallyYes.MatchString(low)
 }
 
 // unwinds begins a line that tells that something is taken back or tidied up.
-var unwinds = lazy.MustCompile(`^\W*(?:(?:step|action) )?(?:tak(?:ing|en|e|es) back|took back|remov\w+|delet\w+|clean\w*|tidy\w*|undo\w*|undid|revert\w*|restor\w+|roll\w*|unregister\w*|uninstall\w*|discard\w*|drop\w*|unwind\w*|back(?:ing|ed) out|put(?:ting)? back|temporary|leav\w+|clos\w+|` +
+var unwinds = lazy.MustCompile(`^\W*(?:(?:all )?(?:\d+ |the )?(?:(?:files?|folders?|entries|items?|keys?|values?|changes?|things|components?|parts?|services?|shortcuts?) )?(?:(?:was|were|is|are|have been|has been) )?(?:taken (?:away|back|out)|removed|deleted|undone|reverted|rolled back|put back|cleared)\b|(?:(?:step|action) )?(?:tak(?:ing|en|e|es) back|took back|remov\w+|delet\w+|clean\w*|tidy\w*|undo\w*|undid|revert\w*|restor\w+|roll\w*|unregister\w*|uninstall\w*|discard\w*|drop\w*|unwind\w*|back(?:ing|ed) out|put(?:ting)? back|temporary|leav\w+|clos\w+|` +
 	`zurück\w*|entfern\w+|lösch\w+|gelöscht|aufräum\w*|rückgängig|wiederher\w+|annulation|suppression|supprim\w+|restaur\w+|nettoy\w+|retour|desha\w+|revirt\w+|elimin\w+|limpi\w+|restaur\w+|annull\w+|rimoz\w+|rimoss\w+|ripristin\w+|pulizia|desfa\w+|remoç\w+|remov\w+|` +
-	`terugdraai\w*|verwijder\w*|opruim\w*|herstel\w*|wycof\w+|usuw\w+|usuni\w+|przywrac\w+|vrací\w*|odstra\w+|obnov\w+|återställ\w*|ta(?:r|git)? bort|geri al\w*|sil(?:in|iy)\w*|откат|удал\pL+|восстан\pL+|ロールバック|元に戻|削除|복원|롤백|삭제|回滚|撤销|还原|删除)`)
+	`terugdraai\w*|verwijder\w*|opruim\w*|herstel\w*|wycof\w+|usuw\w+|usuni\w+|przywrac\w+|vrací\w*|odstra\w+|obnov\w+|återställ\w*|ta(?:r|git)? bort|geri al\w*|sil(?:in|iy)\w*|откат|удал\pL+|восстан\pL+|ロールバック|元に戻|削除|복원|롤백|삭제|回滚|撤销|还原|删除))`)
 
 // Unwinds says whether a line is one of those behind the place where a run was
 // given up: that it ends, or what is taken back.

@@ -5,6 +5,7 @@ package endings
 import (
 	"strings"
 	"sync"
+	"unicode"
 
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/pieces"
@@ -20,6 +21,10 @@ func Stops(line string) (stops, firm bool) {
 	if len(low) > maxLine {
 		return false, false
 	}
+	low = strings.TrimSpace(inBrackets.ReplaceAllString(low, "")) // "nothing done (bad configuration)"
+	if at := strings.IndexFunc(low, unicode.IsLetter); at > 0 && !strings.ContainsFunc(low[:at], unicode.IsDigit) {
+		low = low[at:] // "=> stop"
+	}
 	if cuts := stopsBehind.FindAllStringIndex(low, -1); cuts != nil {
 		low = low[cuts[len(cuts)-1][1]:]
 	}
@@ -33,6 +38,9 @@ func Stops(line string) (stops, firm bool) {
 	}
 	return goesNoFurther.MatchString(low), true
 }
+
+// inBrackets is why, behind what a last clause says.
+var inBrackets = lazy.MustCompile(` [(\[][^()\[\]]{1,60}[)\]]$`)
 
 // stopsBehind parts clauses, and columns of who speaks from what is said.
 var stopsBehind = lazy.MustCompile(`[.,;:!] |[。，；：！]| [-–—] |\t| {2,}`)

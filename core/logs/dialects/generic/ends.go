@@ -309,7 +309,7 @@ func (r *Reader) leftByPerson(a *story.Attempt) {
 				a.Success, a.Loosely = new(true), true
 				return
 			}
-			if !slices.ContainsFunc(before, func(m *story.Message) bool { return m.Kind <= story.KindDebug || endings.Read(m.Text).Fails }) {
+			if !slices.ContainsFunc(before, func(m *story.Message) bool { return !endings.ByPerson(m.Text) && (m.Kind <= story.KindDebug || endings.Read(m.Text).Fails) }) {
 				a.Cancelled, m.Verdict, m.Stopped = true, true, true
 				a.Success = new(false)
 			}
