@@ -169,7 +169,7 @@ var (
 	osPackage = lazy.MustCompile(`^[A-Za-z][\w.-]+~[0-9a-f]{16}~\w*~[\w-]*~?[\d.]+$`)
 	// called is a function of the OS by its name alone.
 	called = lazy.MustCompile(`^(?:(?:Create|Open|Start|Delete|Control|Query|Change|Stop)Service\w*|OpenSCManager\w*|Reg(?:Create|Open|Set|Query|Delete)\w+|` +
-		`(?:Create|Copy|Move|Delete|Write|Read|Replace)File\w*|CreateDirectory\w*|CreateProcess\w*|LoadLibrary\w*|ShellExecute\w*|Msi[A-Z]\w+|WinVerifyTrust\w*|Crypt(?:CAT|Acquire|Encrypt|Decrypt|Hash|Import|Export|Verify|Query|Get|Msg)\w+|Cert[A-Z][a-z]\w+|WinHttp[A-Z]\w+|Internet(?:Open|Connect|Read)\w*|Co(?:Create|Get)[A-Z]\w+)$`)
+		`(?:Create|Copy|Move|Delete|Write|Read|Replace)File\w*|CreateDirectory\w*|CreateProcess\w*|LoadLibrary\w*|ShellExecute\w*|Msi[A-Z]\w+|WinVerifyTrust\w*|Crypt(?:CAT|Acquire|Encrypt|Decrypt|Hash|Import|Export|Verify|Query|Get|Msg)\w+|Cert[A-Z][a-z]\w+|WinHttp[A-Z]\w+|Internet(?:Open|Connect|Read)\w*|Co(?:Create|Get)[A-Z]\w+|(?:Set|Get)(?:Named)?SecurityInfo\w*|SetFileSecurity\w*|SetEntriesInAcl\w*|AdjustTokenPrivileges\w*|LookupAccount\w+|Net(?:User|LocalGroup|Share|Use)[A-Z]\w+|(?:Open|Terminate)Process\w*|WritePrivateProfile\w+|SetCurrentDirectory\w*|GetVolumeInformation\w*|GetDriveType\w*|(?:Set|Get)FileAttributes\w*|FindFirstFile\w*|RemoveDirectory\w*|LogonUser\w*|GetDiskFreeSpace\w*|SetupDi[A-Z]\w+|Setup(?:Copy|Install)[A-Z]\w+)$`)
 )
 
 // IsCall says whether a word is a function of the OS: what was called, and not

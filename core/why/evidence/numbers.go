@@ -208,6 +208,9 @@ func (n Number) kindBy(s string, end int) NumberKind {
 	if atEnd && strings.HasSuffix(trimmed, ",") && failedBefore.MatchString(trimmed) { // "rename a -> b failed, 32"
 		return Alone
 	}
+	if strings.HasSuffix(trimmed, "...") && atEnd && n.Value > 1 && atPlace.MatchString(trimmed) { // mount \\srv\pkg ... 53
+		return Alone
+	}
 	if _, known := ratings()["http"][int(n.Value)]; known && answered.MatchString(trimmed) && hostIn(s) {
 		return HTTP // cdn.kelp.example returned 503
 	}
@@ -298,11 +301,15 @@ var failedBefore = lazy.MustCompile(`(?:failed|refused|denied|not possible|fehlg
 var reasons = map[int64]string{401: "unauthorized", 403: "forbidden", 404: "not found", 407: "proxy authentication", 408: "request timeout",
 	410: "gone", 429: "too many", 500: "internal server error", 502: "bad gateway", 503: "service unavailable", 504: "gateway time"}
 
+// atPlace is something done with a file, a folder, a share or a key, behind
+// which dots lead to how it went.
+var atPlace = lazy.MustCompile(`(?:^|[>|:\])] ?)\W{0,3}\pL[\pL -]{1,24} ["']?(?:\\\\[\w.-]+\\|[a-z]:\\|hk(?:lm|cu|cr|ey_))[^*?]*$`)
+
 // apiCall is a call of the OS's own functions, in small letters: what it gives
 // back is the OS's number.
 var apiCall = lazy.MustCompile(`\b(?:reg(?:create|open|set|query|delete|load|save)\w+|create(?:file|directory|process|service|mutex|pipe|symboliclink)\w*|(?:open|start|control|delete|query|change)(?:service|scmanager)\w*|` +
 	`(?:copy|move|delete|replace|read|write|lock)file\w*|removedirectory\w*|getfileattributes\w*|setfileattributes\w*|shellexecute\w*|loadlibrary\w*|findfirstfile\w*|msi(?:install|configure|open|apply|reinstall)\w+|` +
-	`setup(?:di|copy|install)\w+|addprinter\w*|deleteprinter\w*|wnetaddconnection\w*|netuse\w*|logonuser\w*|getdiskfreespace\w*|cert(?:open|add)\w+)\b[^>]*$`)
+	`setup(?:di|copy|install)\w+|addprinter\w*|deleteprinter\w*|wnetaddconnection\w*|netuse\w*|logonuser\w*|getdiskfreespace\w*|cert(?:open|add)\w+|(?:set|get)(?:named)?securityinfo\w*|setfilesecurity\w*|setentriesinacl\w*|adjusttokenprivileges\w*|lookupaccount\w*|netuser(?:add|del|getinfo|setinfo)\w*|netlocalgroup\w+|netshareadd\w*|openprocess\w*|terminateprocess\w*|writeprivateprofile\w+|setcurrentdirectory\w*|getvolumeinformation\w*|getfilesize\w*|setfilepointer\w*|internet(?:open|connect|read)\w*|winhttp\w+|co(?:create|get)\w*instance\w*|winverifytrust\w*)\b[^>]*$`)
 
 // unspaced looks for a word of a script without blanks right before a number.
 func unspaced(before string) (NumberKind, bool) {

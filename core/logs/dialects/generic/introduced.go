@@ -32,6 +32,19 @@ var (
 	// 4.2 to TILL-04".
 	asDone = lazy.MustCompile(`^\W*(?:(?i:now|about to|going to|will|request: ?|task: ?|starting to|begin to) ?)*(?i:deploy(?:ing)?|install(?:ing)?|updat(?:e|ing)|upgrad(?:e|ing)|roll(?:ing)? out|set(?:ting)? up|installation (?:von|de|di|du|av|van|of)|instalación de|instalação (?:de|do|da)|instalando|installazione di|instaluji|instalowanie|installatie van) (?:the )?["']?` +
 		named + `["']?(?: v?(\d+(?:\.\d+)+))?(?: (?:to|on|onto|from|in|for|at|as) .*)?[.…!]*$`)
+	// asSetupOf is a word for a setup and whose it is: "Setup of Tide Watch",
+	// "begin install of Tide Watch", "rollout "Tide Watch" started".
+	asSetupOf = lazy.MustCompile(`^\W*(?:(?i:begin(?:ning)?|start(?:ing)?|beginn(?:e)?|target|this will|job \d{1,9}:?|task \d{1,9}:?) ?)?(?:(?:of|the|der|de|la) )?(?:(?i:set-?up|install(?:ation|er)?|update|upgrade|deployment|rollout|migration|provisioning|einrichtung|bereitstellung|aktualisierung|installation|mise à jour|instalación|actualización|installazione|aggiornamento|instalação|atualização|installatie|instalacja|instalace|kurulum) ?)(?:(?:of|for|von|für|der|de|du|d['’]|di|do|da|van|voor|av|för|dla|pro) (?:the )?)?["'“„«]?` +
+		named + `["'”“»]?(?: v?(\d+(?:\.\d+)+))?(?: (?i:started|starts|begins|begun|running|beginnt|startet|gestartet|commence|démarrée?|comienza|iniciada|inizia|avviata|iniciado|gestart|rozpoczęta|zahájena|on (?:your|this) (?:computer|machine|pc|system)|now))?[.…:!]*$`)
+	// asTarget is a name behind a word that says that it is the product of this
+	// run: "target product Tide Watch", "job 12: Tide Watch".
+	asTarget = lazy.MustCompile(`^\W*(?i:target product|product to (?:install|update|be installed)|package to (?:install|be installed)|(?:job|task|order|ticket|request) #?\d{1,9}):? ["'“„«]?` + named + `["'”“»]?(?: v?(\d+(?:\.\d+)+))?[.…!]*$`)
+	// asRising is a name with the whole numbers of two versions: "START Tide
+	// Watch 4 -> 5".
+	asRising = lazy.MustCompile(`^\W*(?i:start|begin|update|upgrade|updating|upgrading)?:? ?` + named + `:? v?\d+(?:\.\d+)* ?(?:->|=>|→|to) ?v?(\d+(?:\.\d+)*)[.…!]*$`)
+	// asBegun is a name and a word for a setup that has begun: "Tide Watch
+	// deployment started".
+	asBegun = lazy.MustCompile(`^\W*` + named + ` (?i:set-?up|install(?:ation|er)?|update|upgrade|deployment|rollout|migration)(?: (?i:started|starts|begins|begun|is starting)| \((?:build|rev|revision)[ .:]?\d{1,9}\))()[.…!]*$`)
 	// asDonePassive is the same the other way round: "Tide Watch will be
 	// updated to 4.2".
 	asDonePassive = lazy.MustCompile(`^\W*` + named + `(?: v?(\d+(?:\.\d+)+))? (?:(?:is|are) (?:now )?being|will (?:now )?be|is going to be|wird(?: jetzt)?|est en cours d['’]|se va a|sarà|será|wordt|zostanie|bude) ?(?:installed|updated|upgraded|deployed|set up|installiert|aktualisiert|eingerichtet|installation|instalar|actualizar|installat[oa]|aggiornat[oa]|instalad[oa]|atualizad[oa]|geïnstalleerd|bijgewerkt|zainstalowan[ya]|nainstalován)\b`)
@@ -45,9 +58,9 @@ var (
 // asked for where nothing else tells.
 // One word is a name in the very first line alone: later ones put in "Drivers".
 func introduced(text string, title, first bool) (name, version string, ok bool) {
-	forms := []*lazy.Regexp{asValue, asCaller, asDone, asDonePassive}
+	forms := []*lazy.Regexp{asValue, asCaller, asDone, asDonePassive, asTarget, asRising}
 	if title {
-		forms = []*lazy.Regexp{asTitle}
+		forms = []*lazy.Regexp{asTitle, asSetupOf, asBegun}
 	}
 	for _, x := range forms {
 		m := x.FindStringSubmatch(text)
@@ -62,7 +75,7 @@ func introduced(text string, title, first bool) (name, version string, ok bool) 
 		if x == asValue && endings.Read(m[1]).Fails {
 			continue
 		}
-		return strings.Join(words, " "), m[2], true
+		return strings.Trim(strings.Join(words, " "), "'’"), m[2], true
 	}
 	return "", "", false
 }
