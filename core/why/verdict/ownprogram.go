@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"path"
 	"slices"
+	"strconv"
 	"strings"
 
 	"hollowkey/core/logs/endings"
@@ -66,10 +67,13 @@ func (j *judge) endedBadly() (program string, code int, told *story.Message) {
 				f = endedCommand.FindStringSubmatch(line)
 			}
 			if f == nil {
+				f = endedInWords(line)
+			}
+			if f == nil {
 				continue
 			}
 			n, ok := exitcode.Parse(f[2])
-			if ok && !exitcode.Good(n) && !endings.Read(line).Passed && !slices.Contains(copiers, strings.ToLower(f[1])) {
+			if ok && !exitcode.Good(n) && !endings.Read(line).Passed && !slices.Contains(copiers, strings.ToLower(path.Base(strings.ReplaceAll(f[1], `\`, "/")))) {
 				return f[1], n, m
 			}
 		}
@@ -78,6 +82,45 @@ func (j *judge) endedBadly() (program string, code int, told *story.Message) {
 		}
 	}
 	return "", 0, nil
+}
+
+// gaveBehind is a number behind a program's name, at the end of a line, and what
+// leads to it: "hook.cmd -> 1", "hook.cmd reported 1".
+var gaveBehind = lazy.MustCompile(`(?i)^["'»”)\s]*(?:\.{2,}|…)?\s*(?:(?:->|=>|→|:|=)\s*|(?:\pL+ ){0,3}?(?:returned|returns|gave(?: back)?|gives|reported|reports|reporting|result|rc|status|code|came back with|endete mit|mit|avec|con|com(?: o)?|med|z|s)[ :=]{1,3}(?:(?:code|código|codice|kód|kod|kodem) )?)(-?\d{1,10}|0x[0-9a-f]{1,8})[).\s]*$`)
+
+// endedInWords is a program that a line names, and the number that it ended
+// with, in any of the languages that we read; nil where the line has none.
+func endedInWords(line string) []string {
+	line = strings.TrimRight(line, "\r\n")
+	for _, n := range names.In(line) {
+		if !startable.MatchString(n.Text) {
+			continue
+		}
+		if m := gaveBehind.FindStringSubmatch(line[n.At+len(n.Text):]); m != nil {
+			return []string{line, n.Text, m[1]}
+		}
+		if said := endings.Read(line[n.At+len(n.Text):]); said.Exit != nil {
+			return []string{line, n.Text, strconv.Itoa(*said.Exit)}
+		}
+	}
+	return nil
+}
+
+// lastDone says whether nothing was done behind a message but to take back what
+// was there: what it tells is what the run broke at.
+func (j *judge) lastDone(told *story.Message) bool {
+	at := slices.Index(j.a.Messages, told)
+	if at < 0 || j.a.Success == nil || *j.a.Success {
+		return false
+	}
+	for _, m := range j.a.Messages[at+1:] {
+		text := firstLine(m.Text)
+		said := endings.Read(text)
+		if !m.Verdict && !said.Fails && !said.Failed && !said.Ends && !endings.Unwinds(text) {
+			return false
+		}
+	}
+	return true
 }
 
 // loneCode is a line that tells a number and not whose it is: exit code
@@ -171,7 +214,7 @@ func (j *judge) fromProgram(top evidence.Hypothesis) bool {
 	// Where the setup itself ended with the program's number, the program is to
 	// blame; where not, the setup may have gone on in spite of it.
 	own := j.a.Exit != nil && j.v.Cause.Message != nil && j.a.Exit.Code == *j.v.Cause.Message
-	if j.v.Cause.Message != nil && !own && told.Kind >= story.KindWarning { // it may have been passed over
+	if j.v.Cause.Message != nil && !own && told.Kind >= story.KindWarning && !j.lastDone(told) { // it may have been passed over
 		code := j.v.Cause.Message
 		j.unknown()
 		c := &j.v.Cause
