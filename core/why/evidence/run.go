@@ -116,6 +116,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	}
 	r.misspelt()
 	r.checklists()
+	r.choices()
 	r.findNoise()
 	r.needs()
 	r.everyone = everyone(messages)

@@ -201,7 +201,7 @@ func (j *judge) atLast() bool {
 	n := len(j.a.Messages)
 	last := j.a.Messages[n-1]
 	levels := slices.ContainsFunc(j.a.Messages, func(m *story.Message) bool { return m.Kind == story.KindInfo })
-	if len(j.anchor) == 0 || levels && j.anchor[0].Kind > story.KindDebug {
+	if len(j.anchor) == 0 || levels && !j.compared && j.anchor[0].Kind > story.KindDebug { // what was compared is told by no level
 		return false
 	}
 	return !slices.ContainsFunc(j.a.Messages[:n-1], func(m *story.Message) bool {
