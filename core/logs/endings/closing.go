@@ -60,7 +60,7 @@ var (
 const codeName = `(?:exit |return |end |final |last )?(?:run )?(?:code|rc|result|res|ret|hr|hresult|scode|status|error|err|win32|winerr|errorlevel|exit|retval)`
 
 // wholes are further words for the whole of a run, or beside such.
-var wholes = set("workflow outcome job run session overall all total totals everything rollout deploy deployment sequence plan chain process program tool task mission operation procedure " +
+var wholes = set("block blocked blocking refuse refused refusing deny denied reject rejected agent workflow outcome job run session overall all total totals everything rollout deploy deployment sequence plan chain process program tool task mission operation procedure " +
 	"state status verdict outcome result results summary end log caller returning return closing closed over finished done ended installation state final last we are here with")
 
 // counters are words of which one stands before the counts of a whole.

@@ -3,6 +3,7 @@
 package verdict
 
 import (
+	"cmp"
 	"fmt"
 	"path"
 	"slices"
@@ -73,6 +74,9 @@ func (j *judge) endedBadly() (program string, code int, told *story.Message) {
 				continue
 			}
 			n, ok := exitcode.Parse(f[2])
+			if ok && strings.Trim(f[1], "0123456789") == "" { // a process by its number
+				f[1] = cmp.Or(j.startedBefore(i), f[1])
+			}
 			if ok && !exitcode.Good(n) && !endings.Read(line).Passed && !slices.Contains(copiers, strings.ToLower(path.Base(strings.ReplaceAll(f[1], `\`, "/")))) {
 				return f[1], n, m
 			}
@@ -125,7 +129,10 @@ func (j *judge) lastDone(told *story.Message) bool {
 
 // loneCode is a line that tells a number and not whose it is: exit code
 // -2147023293.
-var loneCode = lazy.MustCompile(`(?i)^\W*(?:[\w.-]{1,20}[:>] )?(?:it |process |program |child |which )?(?:has )?(?:exit(?:ed|s)?|return(?:ed|s)?|ended|finished|came back|gave(?: back)?|terminated|left|result|status|code|rc|beendet|ergebnis|rückgabewert|retour|código|codice)(?: (?:code|with|status|value|as|was|is))*[ :=]{1,3}(-?\d{1,10}|0x[0-9a-f]{1,8})\W*$`)
+var loneCode = lazy.MustCompile(`(?i)^\W*(?:[\w.-]{1,20}[:>] )?(?:it |process |program |child |which )?(?:has )?(?:exit(?:ed|s)?|return(?:ed|s)?|ended|finished|came back|gave(?: back)?|terminated|left|result|status|code|rc|beendet|ergebnis|rückgabewert|retour|código|codice)(?: (?:code|with|status|value|as|was|is))*[ :=]{1,3}(-?\d{1,10}|0x[0-9a-f]{1,8})\W*$|\((?:process |exit |return |script |child )?(?:result|code|status|rc|exit)[ :=]{1,3}(-?\d{1,10}|0x[0-9a-f]{1,8})\)\W*$`)
+
+// rightBefore ends what stands before the name of a program that is started.
+var rightBefore = lazy.MustCompile(`(?i)\b(?:running|runs|starting|starts|executing|launching|calling|invoking|ran|started|called) ["'«“]?$`)
 
 // runsApart is how many messages before such a line stands the one that starts
 // the program.
@@ -139,7 +146,7 @@ func (j *judge) ranBefore(i int) (program string, code int) {
 	if f == nil {
 		return "", 0
 	}
-	code, ok := exitcode.Parse(f[1])
+	code, ok := exitcode.Parse(f[1] + f[2])
 	if !ok || exitcode.Good(code) {
 		return "", 0
 	}
@@ -149,13 +156,30 @@ func (j *judge) ranBefore(i int) (program string, code int) {
 			if !startable.MatchString(n.Text) || slices.Contains(copiers, strings.ToLower(path.Base(strings.ReplaceAll(n.Text, `\`, "/")))) {
 				continue
 			}
-			if at := text[:n.At]; startsProgram.MatchString(text) || strings.Trim(at, ` "'>$`) == "" && switched.MatchString(text[n.At+len(n.Text):]) {
+			if at := text[:n.At]; startsProgram.MatchString(text) || rightBefore.MatchString(at) || strings.Trim(at, ` "'>$`) == "" && switched.MatchString(text[n.At+len(n.Text):]) {
 				return n.Text, code
 			}
 			return "", 0
 		}
 	}
 	return "", 0
+}
+
+// startedBefore is the program that was started last before a message; empty
+// where none was.
+func (j *judge) startedBefore(i int) string {
+	for k := i - 1; k >= max(0, i-runsApart); k-- {
+		text := firstLine(j.a.Messages[k].Text)
+		if !startsProgram.MatchString(text) {
+			continue
+		}
+		for _, n := range names.In(text) {
+			if startable.MatchString(n.Text) {
+				return n.Text
+			}
+		}
+	}
+	return ""
 }
 
 // switched is a program's first switch behind its name.

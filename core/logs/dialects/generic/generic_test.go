@@ -198,7 +198,7 @@ func TestPairs(t *testing.T) {
 		{`uhrzeit=09:12:01 schweregrad=Fehler modul=dienst meldung="Dienst startet nicht"`, "Dienst startet nicht", "dienst"},
 		{`A=1 B=2 C=3`, "", ""}, {`TEMP=C:\Temp PATH=C:\Windows`, "", ""}, {`level is 3 = high`, "", ""},
 	} {
-		e, ok := logfmt([]byte(tt.line))
+		e, ok := logfmt([]byte(tt.line), false)
 		if ok != (tt.text != "") || e.text != tt.text || e.source != tt.source {
 			t.Errorf("%s: %v, %q of %q; want %q of %q", tt.line, ok, e.text, e.source, tt.text, tt.source)
 		}
