@@ -40,6 +40,10 @@ var (
 	// notDone is what was not possible, and the number of why: "cannot patch,
 	// 1612".
 	notDone = lazy.MustCompile(`^\W*(?:cannot|can ?not|can't|could not|unable to|failed to|impossible de|kann nicht|no se pudo|impossibile|não foi possível) [\pL ]{3,40}[,:;(] ?(-?(?:0x[0-9a-f]{1,8}|\d{1,10}))[).\s]*$`)
+	// knownCode is a number of the engine's own at the very end, whatever words
+	// lead to it: "queue: out of patience, 1618". Source: WinError.h, "Windows
+	// Installer errors".
+	knownCode = lazy.MustCompile(`[,;:(] ?(16[0-5]\d)\)?[.\s]*$`)
 	// handedOn is a number that whoever called the setup is given.
 	handedOn = lazy.MustCompile(`^\W*(?:returning|returns|returned|handing|hands|handed|giving|gives|gave|passing|passes|passed|(?:the )?(?:caller|parent|agent|host) (?:gets|got|receives|received|is given))(?: back)? (?:code |result )?(-?(?:0x[0-9a-f]{1,8}|\d{1,10}))(?: (?:back )?to (?:the |its |our )?(?:caller|parent|agent|host|shell))?[.\s]*$`)
 	// oldStays is the version that was there before, told to go on being there.
@@ -75,6 +79,9 @@ func Close(line, product string) (c Closing) {
 	if m := notDone.FindStringSubmatch(low); m != nil {
 		return closedWith(m[1])
 	}
+	if m := knownCode.FindStringSubmatch(low); m != nil {
+		return closedWith(m[1])
+	}
 	if m := handedOn.FindStringSubmatch(low); m != nil {
 		return closedWith(m[1])
 	}
@@ -83,6 +90,9 @@ func Close(line, product string) (c Closing) {
 	}
 	if c = countedSo(low); c != (Closing{}) {
 		return c
+	}
+	if wellIs.MatchString(low) { // "end ok=0"
+		return Closing{Bad: fieldsFail(low)}
 	}
 	if m := codeBehind.FindStringSubmatch(low); m != nil && ofWhole(m[1], product) {
 		return closedWith(m[3])

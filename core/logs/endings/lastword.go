@@ -184,6 +184,19 @@ func FieldsFail(record string) bool {
 	return fieldsFail(below) || at != nil && paired(text[at[0]:at[1]]) && fieldsFail(text[at[0]:])
 }
 
+// FieldsWell says whether a record whose words are none tells as its first value
+// that all of it went well: "result=ok reboot=yes".
+func FieldsWell(record string) bool {
+	low := pieces.Lower(record)
+	if len(low) > maxLine || fieldsFail(low) {
+		return false
+	}
+	for name, value := range names.Fields(low, 1) {
+		return ofState.MatchString(name) && goodStatus.MatchString(value) || ofWell.MatchString(name) && pieces.IsYes(value)
+	}
+	return false
+}
+
 // paired says whether a match is a value of a record, and no text: "success:
 // no".
 func paired(pair string) bool {
@@ -341,6 +354,9 @@ func lastClause(low string) (code int, ok bool) {
 	}
 	known, longest := lastVocabulary(), longestLast()
 	tells, found, words := false, false, 0
+	if wellIs.MatchString(low) { // "end ok=0"
+		return 0, false
+	}
 	before := "" // the word right before a number, with nothing but blanks between
 	for at := 0; at < len(low); {
 		r, size := utf8.DecodeRuneInString(low[at:])
@@ -387,6 +403,9 @@ func lastClause(low string) (code int, ok bool) {
 	}
 	return code, found && tells
 }
+
+// wellIs is a value that says whether it went well, and no number of an end.
+var wellIs = lazy.MustCompile(`\b(?:ok|success|succeeded|done|good|well|passed|complete|completed|installed|erfolgreich|réussi)["']?[=:] ?-?\d`)
 
 // countHead is a word for failing that heads a count in a summary, where it
 // stands alone: "failed: 3".

@@ -49,7 +49,12 @@ func ByPerson(line string) bool {
 	if len(low) > maxLine || noPerson.MatchString(low) {
 		return false
 	}
-	return personDid.MatchString(low) || byPerson.MatchString(low) || answeredNo.MatchString(low) || interruptedBy.MatchString(low) || reallyYes.MatchString(low)
+	for _, x := range []*lazy.Regexp{personDid, byPerson, answeredNo, interruptedBy, reallyYes} {
+		if x.MatchString(low) {
+			return true
+		}
+	}
+	return false
 }
 
 // unwinds begins a line that tells that something is taken back or tidied up.

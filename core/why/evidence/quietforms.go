@@ -76,7 +76,7 @@ func quietIn(text, lower string) (clues []Clue) {
 var (
 	// foundOf is a thing of which a version was found: "crm client on this
 	// machine: 8.1.4", "runtime found: … (x86) 6.1".
-	foundOf = lazy.MustCompile(`^\W*((?:[\pL.+#-]{2,20} ){0,3}?[\pL.+#-]{2,20})(?: (?:is|was|on this (?:machine|computer|pc)|here|found|installed|present|detected|in place|currently|there|gefunden|installiert|vorhanden|trouvée?|installée?|encontrad[oa]|instalad[oa]))+ ?[:=]? ?(.*)$`)
+	foundOf = lazy.MustCompile(`^\W*((?:[\pL.+#-]{2,20} ){0,3}?[\pL.+#-]{2,20})(?:[:=,]? (?:is|was|have|has|version|on this (?:machine|computer|pc)|here|found|installed|present|detected|in place|currently|there|gefunden|installiert|vorhanden|trouvée?|installée?|encontrad[oa]|instalad[oa]))+ ?[:=]? ?(.*)$`)
 	// wantsOf is a word by which a line tells what will do.
 	wantsOf = lazy.MustCompile(`\b(?:wanted|wants|needs|needed|requires|required|works with|made for|built for|supports|supported|expects|expected|minimum|at least|or later|or newer|up to|braucht|benötigt|erwartet|mindestens|unterstützt|exige|requiert|attendue?|necesita|requiere|richiede)\b`)
 	// versionsIn are numbers with points.

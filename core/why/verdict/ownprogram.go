@@ -77,7 +77,7 @@ func (j *judge) endedBadly() (program string, code int, told *story.Message) {
 			if ok && strings.Trim(f[1], "0123456789") == "" { // a process by its number
 				f[1] = cmp.Or(j.startedBefore(i), f[1])
 			}
-			if ok && !exitcode.Good(n) && !endings.Read(line).Passed && !slices.Contains(copiers, strings.ToLower(path.Base(strings.ReplaceAll(f[1], `\`, "/")))) {
+			if ok && !exitcode.Good(n) && !endings.Read(line).Passed && !isCopier(f[1]) {
 				return f[1], n, m
 			}
 		}
@@ -153,10 +153,12 @@ func (j *judge) ranBefore(i int) (program string, code int) {
 	for k := i - 1; k >= max(0, i-runsApart); k-- {
 		text := firstLine(j.a.Messages[k].Text)
 		for _, n := range names.In(text) {
-			if !startable.MatchString(n.Text) || slices.Contains(copiers, strings.ToLower(path.Base(strings.ReplaceAll(n.Text, `\`, "/")))) {
+			if !startable.MatchString(n.Text) || isCopier(n.Text) {
 				continue
 			}
-			if at := text[:n.At]; startsProgram.MatchString(text) || rightBefore.MatchString(at) || strings.Trim(at, ` "'>$`) == "" && switched.MatchString(text[n.At+len(n.Text):]) {
+			at := text[:n.At]
+			if startsProgram.MatchString(text) || rightBefore.MatchString(at) ||
+				strings.Trim(at, ` "'>$`) == "" && switched.MatchString(text[n.At+len(n.Text):]) {
 				return n.Text, code
 			}
 			return "", 0
@@ -188,6 +190,11 @@ var switched = lazy.MustCompile(`^["']? [/-]{1,2}[A-Za-z]`)
 // copiers are tools of the OS that end with other numbers than 0 when all is
 // well. Source: their help.
 var copiers = []string{"robocopy.exe", "find.exe", "findstr.exe", "fc.exe", "tasklist.exe", "timeout.exe", "choice.exe"}
+
+// isCopier says whether a program is one of those.
+func isCopier(program string) bool {
+	return slices.Contains(copiers, strings.ToLower(path.Base(strings.ReplaceAll(program, `\`, "/"))))
+}
 
 // hearsay is what speaks at most for a cause that a program's own exit code
 // outweighs, in nats, and surelyNamed what one point weighs that names a cause

@@ -194,6 +194,10 @@ var onceMore = lazy.MustCompile(`(?i)(?:^|[^\pL])(?:another|again|first|retry|ot
 // usage begins what a program prints that was called wrongly.
 var usage = lazy.MustCompile(`(?:^|  )(?i:usage|syntax|verwendung|aufruf|utilisation|uso|gebruik|użycie|použití|användning|kullanım|использование)\b ?:|^(?:使い方|用法|사용법) ?[:：]`)
 
+// mostCompared is how many lines stand at most between a wish that is not met
+// and the end of a run that was given up over it.
+const mostCompared = 3
+
 // atLast says whether the line that tells the cause is an error, where there
 // are levels, and nothing that counts was done behind it: whoever speaks beside
 // it says what goes on elsewhere.
@@ -204,10 +208,14 @@ func (j *judge) atLast() bool {
 	if len(j.anchor) == 0 || levels && !j.compared && j.anchor[0].Kind > story.KindDebug { // what was compared is told by no level
 		return false
 	}
-	return !slices.ContainsFunc(j.a.Messages[:n-1], func(m *story.Message) bool {
+	behind := 0 // what was found of the thing may be told behind what was wanted of it
+	for _, m := range j.a.Messages[:n-1] {
 		own := m.Source == "" || m.Source == j.anchor[0].Source || m.Source == last.Source
-		return m.Line > j.anchor[0].Line && own && m.Kind > story.KindDebug
-	})
+		if m.Line > j.anchor[0].Line && own && m.Kind > story.KindDebug {
+			behind++
+		}
+	}
+	return behind == 0 || j.compared && behind <= mostCompared
 }
 
 // How much must speak for a cause to doubt the word with which a log ends: to

@@ -269,7 +269,7 @@ func (r *Reader) closed(a *story.Attempt, m *story.Message, end int) {
 	c := endings.Close(text, a.Product.Name)
 	said := endings.BeforeFields(text)
 	if said == "" {
-		said = m.Source
+		said, c.Well = m.Source, c.Well || m.Source == "" && m.Repeated <= 1 && endings.FieldsWell(text)
 	}
 	if c == (endings.Closing{}) && endings.TellsEnd(said, a.Product.Name) {
 		c.Bad = endings.FieldsFail(m.Text)
@@ -309,7 +309,9 @@ func (r *Reader) leftByPerson(a *story.Attempt) {
 				a.Success, a.Loosely = new(true), true
 				return
 			}
-			if !slices.ContainsFunc(before, func(m *story.Message) bool { return !endings.ByPerson(m.Text) && (m.Kind <= story.KindDebug || endings.Read(m.Text).Fails) }) {
+			if !slices.ContainsFunc(before, func(m *story.Message) bool {
+				return !endings.ByPerson(m.Text) && (m.Kind <= story.KindDebug || endings.Read(m.Text).Fails)
+			}) {
 				a.Cancelled, m.Verdict, m.Stopped = true, true, true
 				a.Success = new(false)
 			}
