@@ -47,9 +47,11 @@ var (
 	// handedOn is a number that whoever called the setup is given.
 	handedOn = lazy.MustCompile(`^\W*(?:returning|returns|returned|handing|hands|handed|giving|gives|gave|passing|passes|passed|(?:the )?(?:caller|parent|agent|host) (?:gets|got|receives|received|is given))(?: back)? (?:code |result )?(-?(?:0x[0-9a-f]{1,8}|\d{1,10}))(?: (?:back )?to (?:the |its |our )?(?:caller|parent|agent|host|shell))?[.\s]*$`)
 	// oldStays is the version that was there before, told to go on being there.
-	oldStays = lazy.MustCompile(`^\W*(?:keeping|keep|staying (?:at|on|with)|still (?:at|on)|back (?:at|to|on)) (?:\pL+ ){0,4}v?\d+(?:\.\d+)+[.!\s]*$|^\W*(?:\pL+ ){1,5}v?\d+(?:\.\d+)* (?:stays|remains|is kept|kept|bleibt|reste|se mantiene|rimane|permanece|blijft|pozostaje|zůstává)\b[^;:]{0,20}$`)
+	oldStays = lazy.MustCompile(`^\W*(?:keeping|keep|staying (?:at|on|with)|still (?:at|on)|back (?:at|to|on)) (?:\pL+ ){0,4}v?\d+(?:\.\d+)+[.!\s]*$|^\W*(?:(?:\pL+ ){1,5}v?\d+(?:\.\d+)*|v?\d+(?:\.\d+)+) (?:stays|remains|is kept|kept|bleibt|reste|se mantiene|rimane|permanece|blijft|pozostaje|zůstává)\b[^;:]{0,20}$`)
 	// decidedNo is a decision against it.
 	decidedNo = lazy.MustCompile(`^\W*(?:the )?(?:decision|verdict|conclusion|result|outcome|answer|entscheidung|ergebnis|décision|decisión|decisione|decisão|besluit|decyzja|rozhodnutí|beslut|karar|решение)(?: is)?\W{1,30}(?:no\b|not\b|none\b|nothing\b|cannot|refus|reject|den(?:y|ied)|stop|abort|do(?:es)? not|will not|kein|nicht|ablehn|aucun|refus|ningun|rechaz|nessun|rifiut|nenhum|recus|geen|niet|odmow|odmít|inget|нет|отказ)`)
+	// endedOver is an end with why it came to it in a bracket.
+	endedOver = lazy.MustCompile(`\b(?:ended|ends|stopped|stops|over|closed|quit|quits|left|out|beendet|terminé|finalizado|terminato)\s*\((?:[^()]*\b)?(?:missing|fail\w*|refus\w+|denied|error\w*|time(?:d)? ?out|lost|invalid|not|no|broken|damaged|blocked|incomplete|absent|fehl\w+|manquant\w*|falta\w*|manca\w*)\b[^()]*\)[.\s]*$`)
 	// allOf counts what was done of all: "5 of 6 steps done", "step 6 of 6 not
 	// done".
 	allOf = lazy.MustCompile(`^\W*(?:only |just )?(\d{1,6})(?: (?:of|von|sur|de|di|van|z|av|из) |/)(\d{1,6}) (?:steps?|stages?|phases?|tasks?|parts?|packages?|features?|components?|items?|actions?|products?|schritte?n?|pakete?n?|étapes?|pasos|passi|passos|stappen|kroków|kroků|steg|шагов)(?: (?:were|was|are|is|have been|wurden|sind))? ` +
@@ -85,7 +87,8 @@ func Close(line, product string) (c Closing) {
 	if m := handedOn.FindStringSubmatch(low); m != nil {
 		return closedWith(m[1])
 	}
-	if stays(low) || oldStays.MatchString(low) || decidedNo.MatchString(low) {
+	clause := low[strings.LastIndexAny(low, ",;:")+1:]
+	if stays(low) || oldStays.MatchString(low) || oldStays.MatchString(clause) || endedOver.MatchString(low) || decidedNo.MatchString(low) {
 		return Closing{Bad: true}
 	}
 	if c = countedSo(low); c != (Closing{}) {

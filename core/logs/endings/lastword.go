@@ -446,7 +446,7 @@ func AllDone(line, product string) (well, bad, alone bool) {
 	}
 	named := strings.Contains(low, "\u2007")
 	if notAllOf(low) {
-		return false, false, false
+		return false, countedBad.MatchString(low), false
 	}
 	low = versions.ReplaceAllString(low, " ")
 	counted := countedDone.MatchString(low)

@@ -80,7 +80,7 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 // says that it is of a setup.
 const (
 	sureOfNamed   = 0.4 // where it says that something failed for good
-	sureOfUnended = 0.7 // where it does not: "connection lost, reconnecting"
+	sureOfUnended = 0.5 // where it does not: "connection lost, reconnecting"
 )
 
 // judged is a story with its verdict.
@@ -98,6 +98,9 @@ func (j judged) tells() bool {
 		least = sureOfNamed
 	}
 	c := j.v.Cause
+	if j.v.Outcome == story.Cancelled { // nobody cancels but what was begun
+		return true
+	}
 	return j.v.Outcome != story.Succeeded && c.Class != nil && *c.Class != "unknown" && c.Confidence >= least
 }
 

@@ -268,6 +268,9 @@ func (r *Reader) closed(a *story.Attempt, m *story.Message, end int) {
 	text, _, _ := strings.Cut(m.Text, "\n")
 	c := endings.Close(text, a.Product.Name)
 	said := endings.BeforeFields(text)
+	if said == "" && m.Source == "" && c == (endings.Closing{}) {
+		c.Bad = endings.FieldsFail(text)
+	}
 	if said == "" {
 		said, c.Well = m.Source, c.Well || m.Source == "" && m.Repeated <= 1 && endings.FieldsWell(text)
 	}
