@@ -237,7 +237,9 @@ func (j *judge) fromProgram(top evidence.Hypothesis) bool {
 	if told == nil || top.Class != "unknown" {
 		var code int
 		program, code, told = j.endedBadly()
-		if ofSetup := j.a.Exit != nil && j.a.Exit.Code == code; told == nil || top.Class != "unknown" && !ofSetup {
+		// The program's own line tells no end of the setup.
+		ofSetup := told != nil && j.a.Exit != nil && j.a.Exit.Code == code && j.a.Exit.Line != told.Line
+		if told == nil || top.Class != "unknown" && !ofSetup {
 			return false
 		}
 		j.v.Cause.Message = &code
