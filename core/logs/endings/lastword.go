@@ -405,7 +405,7 @@ func lastClause(low string) (code int, ok bool) {
 }
 
 // wellIs is a value that says whether it went well, and no number of an end.
-var wellIs = lazy.MustCompile(`\b(?:ok|success|succeeded|done|good|well|passed|complete|completed|installed|erfolgreich|réussi)["']?[=:] ?-?\d`)
+var wellIs = lazy.MustCompile(`\b(?:ok|success|succeeded|good|well|passed|installed|erfolgreich|réussi)["']?[=:] ?-?\d`)
 
 // countHead is a word for failing that heads a count in a summary, where it
 // stands alone: "failed: 3".

@@ -80,7 +80,7 @@ func ReachAll(ctx context.Context, ins []Input, skip bool, opt Options) (stories
 // says that it is of a setup.
 const (
 	sureOfNamed   = 0.4 // where it says that something failed for good
-	sureOfUnended = 0.5 // where it does not: "connection lost, reconnecting"
+	sureOfUnended = 0.7 // where it does not: "connection lost, reconnecting"
 )
 
 // judged is a story with its verdict.
