@@ -87,6 +87,9 @@ func Close(line, product string) (c Closing) {
 	if m := handedOn.FindStringSubmatch(low); m != nil {
 		return closedWith(m[1])
 	}
+	if NotInstalled(low, product) {
+		return Closing{Bad: true}
+	}
 	clause := low[strings.LastIndexAny(low, ",;:")+1:]
 	if stays(low) || oldStays.MatchString(low) || oldStays.MatchString(clause) || endedOver.MatchString(low) || decidedNo.MatchString(low) {
 		return Closing{Bad: true}

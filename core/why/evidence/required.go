@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"hollowkey/core/logs/endings"
 	"hollowkey/core/logs/lazy"
 	"hollowkey/core/logs/names"
 	"hollowkey/core/logs/story"
@@ -71,7 +72,7 @@ var (
 // product by its name.
 func required(text, product string) (c Clue, sure, ok bool) {
 	lower := lower(text)
-	if len(lower) > longestNeed {
+	if len(lower) > longestNeed || endings.NotInstalled(text, product) {
 		return c, false, false
 	}
 	c = Clue{Class: "prerequisite", Strength: lexicon.Root, Name: productIn(text, product), What: "a product that must be there first, or its version"}

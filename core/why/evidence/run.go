@@ -114,6 +114,7 @@ func ReadRun(a *story.Attempt, broke *story.Action) *Run {
 	for i := range r.lines {
 		r.judge(&r.lines[i], levels)
 	}
+	r.unmade()
 	r.misspelt()
 	r.checklists()
 	r.choices()
@@ -309,4 +310,18 @@ func (r *Run) Broke() (ms []*story.Message) {
 		ms = append(ms, r.lines[i].Message)
 	}
 	return ms
+}
+
+// lastSaid is how many lines before the end of a run may say that nothing came
+// of it.
+const lastSaid = 4
+
+// unmade takes what sounds like a need off the last lines that only say that
+// what is set up did not come to be installed.
+func (r *Run) unmade() {
+	for i := max(0, len(r.lines)-lastSaid); i < len(r.lines); i++ {
+		if l := &r.lines[i]; len(l.clues) > 0 && endings.NotInstalled(l.Text, r.a.Product.Name) {
+			l.clues = slices.DeleteFunc(l.clues, func(c Clue) bool { return c.Class == "prerequisite" && c.Code == nil })
+		}
+	}
 }
