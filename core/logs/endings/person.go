@@ -37,6 +37,7 @@ var (
 		`^(?:the )?(?:x|cross|close button|close box|red x|window close|title ?bar x) (?:was |is )?(?:clicked|pressed|hit|used)\b|\b(?:clicked|pressed|hit) (?:on )?(?:the )?(?:x|cross|red x|close button|close box)\b|\bwindow (?:was )?closed (?:by|via|with) (?:the )?(?:x|cross|user|close button|alt.?f4)\b|\balt[ +-]?f4\b|` +
 		`^(?:\[?(?:ui|gui|dialog|wizard|page|form|window)\]?[ :>-]{1,3})?(?:cancel|idcancel|abbrechen|annuler|cancelar|annulla|annuleren|anuluj|zrušit|avbryt|iptal|отмена|キャンセル|취소|取消)[.!]?$|` +
 		`\b(?:button|btn|key|knopf|schaltfläche|bouton|botón|pulsante|botão|knop|przycisk|tlačítko|knapp|düğme)[ :=#]{1,3}\d{0,4} ?[("'\[]?(?:id)?(?:cancel|abort|abbrechen|annuler|cancelar|annulla|annuleren|anuluj|zrušit|avbryt|iptal)[)"'\]]?[.!]?$|` +
+		`\b(?:button|btn|schaltfläche|bouton|botón|pulsante|botão|knop|przycisk|tlačítko|knapp|düğme)[ :=]{1,2}["'„“«‹](?:cancel|abort|abbrechen|annuler|cancelar|annulla|annuleren|anuluj|zrušit|avbryt|iptal)["'“”»›]|` +
 		`\b(?:wizard|dialog|set-?up|window|installer) (?:was )?(?:left|quit|abandoned|dismissed|cancell?ed)(?: (?:on|at|in|from) (?:the )?(?:page|step|screen|panel|dialog)\b.{0,30})?$|\b(?:stop|cancel|abort|quit) (?:was )?(?:asked for|wanted|wished)\b|\b(?:abort|cancel|quit|stop|exit)(?: \pL+){0,3}\? ?[:=>-]{0,2} ?(?:y|yes|ja|oui|si|sí|sim)[.!]?$`)
 	// noPerson is what such words are of, too: what did not happen, what is
 	// asked of a person, and what the program did by itself.

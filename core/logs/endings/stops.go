@@ -36,6 +36,11 @@ func Stops(line string) (stops, firm bool) {
 	if f, is := words[strings.TrimSpace(low)]; is {
 		return true, f
 	}
+	if first, rest, more := strings.Cut(low, " "); more && IsSetup(first) {
+		if f, is := words[strings.TrimSpace(rest)]; is {
+			return true, f
+		}
+	}
 	return goesNoFurther.MatchString(low), true
 }
 
