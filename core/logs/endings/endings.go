@@ -183,7 +183,7 @@ func Read(line string) (r Reading) {
 		if low[i] != ',' && !pieces.Begins(low, i) || !pieces.Ends(low, stop) {
 			return
 		}
-		if p.says == passed && (takenBack(low[:i]) || ofItsOwn.MatchString(low[:i])) {
+		if p.says == passed && (takenBack(low[:i]) || ofItsOwn.MatchString(low[:i]) || p.text == "verschoben" && movedTo.MatchString(low[:i])) {
 			return
 		}
 		const spoken = failed | ill | cancel | worked | refuse
@@ -289,6 +289,10 @@ func Read(line string) (r Reading) {
 	r.withStatus(low, all&setup != 0)
 	return r
 }
+
+// movedTo ends what stands before the German word for both postponed and moved,
+// where something was moved.
+var movedTo = lazy.MustCompile(`(?:^| )(?:in|nach|auf|unter|ins) (?:(?:die|den|das|einen|eine) )?\S+ $`)
 
 // numbered is a number in brackets behind a word for failing, and nothing else:
 // "nothing was installed (code 9)".
