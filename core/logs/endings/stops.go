@@ -44,6 +44,16 @@ func Stops(line string) (stops, firm bool) {
 	return goesNoFurther.MatchString(low), true
 }
 
+// Closes says whether a line closes a log and tells nothing: "exiting", "log
+// closed", "終了します". How it went stands before it.
+func Closes(line string) bool {
+	stops, firm := Stops(line)
+	return stops && !firm || logClosed.MatchString(pieces.Lower(line))
+}
+
+// logClosed is a line that ends a log, in small letters.
+var logClosed = lazy.MustCompile(`^\W*(?:(?:the )?log(?:ging|file| file)? (?:is |was )?(?:closed|ends?|ended|stopped|finished)|closing (?:the )?log(?: ?file)?|end of (?:the )?(?:log|report|protocol|session|file)|(?:ende (?:des|vom) )?(?:protokolls?|logs?) ?(?:ende|geschlossen|beendet)?|protokollende|fin (?:du journal|du rapport|del registro|del informe)|fine (?:del )?(?:registro|rapporto|log)|fim (?:do )?(?:registo|registro|relatório)|einde (?:van het )?(?:logboek|verslag)|koniec (?:dziennika|raportu)|konec (?:protokolu|záznamu)|slut på (?:loggen|rapporten)|slut|günlük sonu|конец (?:журнала|отчёта|отчета)|ログ(?:終了|の終わり)|로그 (?:끝|종료)|日志(?:结束|已关闭)|日誌結束)\W*$`)
+
 // inBrackets is why, behind what a last clause says.
 var inBrackets = lazy.MustCompile(` [(\[][^()\[\]]{1,60}[)\]]$`)
 

@@ -40,6 +40,9 @@ func TestTongues(t *testing.T) {
 			continue
 		}
 		n++
+		if f[0] == "good" || f[0] == "close" {
+			continue
+		}
 		log, class := "Kelp 3 setup\nstep 1\nstep 2\n"+f[2]+"\n", "unknown"
 		if f[0] != "end" {
 			around := aroundIn[f[1]]
@@ -55,5 +58,37 @@ func TestTongues(t *testing.T) {
 	}
 	if n < 400 {
 		t.Errorf("%d lines", n)
+	}
+}
+
+// TestGoodTongues: so is that it worked, whatever line closes the log behind
+// it.
+func TestGoodTongues(t *testing.T) {
+	good, closers := map[string][]string{}, map[string][]string{}
+	for row := range strings.Lines(tonguesText) {
+		switch f := strings.SplitN(strings.TrimSpace(row), "|", 3); f[0] {
+		case "good":
+			good[f[1]] = append(good[f[1]], f[2])
+		case "close":
+			closers[f[1]] = append(closers[f[1]], f[2])
+		}
+	}
+	if len(good) != len(aroundIn)+1 { // and English
+		t.Fatalf("%d languages", len(good))
+	}
+	for lang, lines := range good {
+		for _, line := range lines {
+			for _, closer := range append(closers[lang], "") {
+				for _, note := range []string{"", "10:00:02 warning: old settings not found, defaults used\n"} {
+					log := "10:00:00 Kelp 3 setup\n10:00:01 copying 44 files\n" + note + "10:00:03 registering 3 components\n10:00:04 " + line + "\n"
+					if closer != "" {
+						log += "10:00:05 " + closer + "\n"
+					}
+					if v := reached(t, log); v.Outcome != story.Succeeded {
+						t.Errorf("%s: %q, then %q: %s", lang, line, closer, v.Outcome)
+					}
+				}
+			}
+		}
 	}
 }

@@ -218,6 +218,16 @@ func (r *Reader) lastWord(a *story.Attempt, end int) {
 	if m.Line < a.LastLine && (len(m.Further) == 0 || m.Further[len(m.Further)-1] < a.LastLine) {
 		return
 	}
+	r.wordOf(a, m, end)
+	// What only closes the log stands behind the line that tells it.
+	for back := 1; back <= mostClosers && back < n && a.Success == nil && a.Exit == nil && !m.Verdict && endings.Closes(m.Text); back++ {
+		m = a.Messages[n-1-back]
+		r.wordOf(a, m, end)
+	}
+}
+
+// wordOf takes it out of one of the last lines.
+func (r *Reader) wordOf(a *story.Attempt, m *story.Message, end int) {
 	if a.Success != nil && *a.Success && endings.FieldsFail(m.Text) { // its words tell an end, and its values which
 		a.Success = new(false)
 	}
@@ -288,6 +298,10 @@ func (r *Reader) closed(a *story.Attempt, m *story.Message, end int) {
 	}
 	a.Success, a.Loosely = &c.Well, c.Well && !r.leveled && !r.grave
 }
+
+// mostClosers is how many lines stand at most behind the one that tells how it
+// went, and close the log: "exiting", "log closed".
+const mostClosers = 2
 
 // nearStop is how many messages before the last one may tell that a person
 // stopped a run: what was done by then is taken back in between.
