@@ -97,6 +97,11 @@ func Close(line, product string) (c Closing) {
 	if c = countedSo(low); c != (Closing{}) {
 		return c
 	}
+	if clause != low && IsSetup(firstWord(clause)) { // "pack 2 skipped, setup incomplete"
+		if _, bad, _ := AllDone(clause, product); bad {
+			return Closing{Bad: true}
+		}
+	}
 	if wellIs.MatchString(low) { // "end ok=0"
 		return Closing{Bad: fieldsFail(low)}
 	}
@@ -113,6 +118,12 @@ func Close(line, product string) (c Closing) {
 		return saidSo(m[1])
 	}
 	return c
+}
+
+// firstWord is the first word of a clause.
+func firstWord(clause string) string {
+	first, _, _ := strings.Cut(strings.TrimSpace(clause), " ")
+	return first
 }
 
 // staying are the phrases that tell that nothing new is there, and the set that

@@ -56,5 +56,6 @@ func NotInstalled(line, product string) bool {
 	for range 2 { // words beside each other share the blank between
 		rest = ownNoun.ReplaceAllString(rest, " ")
 	}
-	return !strings.ContainsFunc(versions.ReplaceAllString(rest, " "), unicode.IsLetter)
+	rest = versions.ReplaceAllString(rest, " ")
+	return !strings.ContainsFunc(rest, unicode.IsLetter) || ofWhole(rest, "") // "end of setup, not installed"
 }

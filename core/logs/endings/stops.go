@@ -25,14 +25,17 @@ func Stops(line string) (stops, firm bool) {
 	if at := strings.IndexFunc(low, unicode.IsLetter); at > 0 && !strings.ContainsFunc(low[:at], unicode.IsDigit) {
 		low = low[at:] // "=> stop"
 	}
+	words := stopWords()
 	if cuts := stopsBehind.FindAllStringIndex(low, -1); cuts != nil {
+		if _, is := words[low[:cuts[0][0]]]; is && low[cuts[0][0]] == '.' { // "stopping. Remove one by hand first"
+			return true, false
+		}
 		low = low[cuts[len(cuts)-1][1]:]
 	}
 	for _, first := range []string{"and ", "so ", "now ", "und ", "et ", "y ", "e ", "en ", "i ", "a ", "och ", "ve ", "и ", "the ", "setup ", "installation ", "installer ",
 		"update ", "upgrade ", "program ", "it ", "is "} {
 		low = strings.TrimPrefix(low, first)
 	}
-	words := stopWords()
 	if f, is := words[strings.TrimSpace(low)]; is {
 		return true, f
 	}

@@ -28,7 +28,7 @@ func (r *Reader) outcome(line int, e entry, m *story.Message, low string, found 
 	switch {
 	case strings.HasPrefix(e.text, "*") && agentFailed.MatchString(e.text): // what the agent was asked for ended so
 		r.tell(line, false)
-	case said.Cancelled, found&cancelling != 0 && !said.Failed && cancelled.MatchString(e.text):
+	case said.Cancelled, found&cancelling != 0 && !said.Fails && cancelled.MatchString(e.text):
 		a.Cancelled = true
 		r.tell(line, false)
 	case !said.Passed && (said.Failed || found&failed != 0 && failing.MatchString(e.text)) && !countsNoFailure(e.text):
@@ -265,7 +265,8 @@ func (r *Reader) wordOf(a *story.Attempt, m *story.Message, end int) {
 	case alone && (m.Repeated > 1 || well && len(a.Actions) > 0):
 	case bad:
 		a.Success, m.Verdict = new(false), true
-	case well && m.Kind > story.KindError && !r.hurt(a, end):
+	case well && m.Kind > story.KindError &&
+		(!r.hurt(a, end) || (!alone || endings.IsSetup(strings.ToLower(m.Source))) && workedOn(a, m)):
 		a.Success, a.Loosely, m.Verdict = new(true), !r.leveled && !r.grave, true
 	default:
 		r.closed(a, m, end)
@@ -288,7 +289,7 @@ func (r *Reader) closed(a *story.Attempt, m *story.Message, end int) {
 		c.Bad = endings.FieldsFail(m.Text)
 	}
 	switch {
-	case c.Bad, c.Well && m.Kind > story.KindError && !r.hurt(a, end):
+	case c.Bad, c.Well && m.Kind > story.KindError && (!r.hurt(a, end) || workedOn(a, m)):
 	default:
 		return
 	}
@@ -302,6 +303,27 @@ func (r *Reader) closed(a *story.Attempt, m *story.Message, end int) {
 // mostClosers is how many lines stand at most behind the one that tells how it
 // went, and close the log: "exiting", "log closed".
 const mostClosers = 2
+
+// goneOn is how many lines of work behind an error show that the run went on.
+const goneOn = 3
+
+// workedOn says whether the run did other things between its last error and a
+// message.
+func workedOn(a *story.Attempt, m *story.Message) bool {
+	n := 0
+	for i := slices.Index(a.Messages, m) - 1; i >= 0; i-- {
+		o := a.Messages[i]
+		said := endings.Read(o.Text)
+		if o.Kind <= story.KindError {
+			return n >= goneOn
+		}
+		if said.Fails || said.GivesUp || said.Cancelled || endings.Unwinds(o.Text) {
+			return false
+		}
+		n++
+	}
+	return false
+}
 
 // nearStop is how many messages before the last one may tell that a person
 // stopped a run: what was done by then is taken back in between.

@@ -39,6 +39,8 @@ var (
 	// asTarget is a name behind a word that says that it is the product of this
 	// run: "target product Tide Watch", "job 12: Tide Watch".
 	asTarget = lazy.MustCompile(`^\W*(?i:target product|product to (?:install|update|be installed)|package to (?:install|be installed)|(?:job|task|order|ticket|request) #?\d{1,9}):? ["'“„«]?` + named + `["'”“»]?(?: v?(\d+(?:\.\d+)+))?[.…!]*$`)
+	// asOpening is a first line that begins something: "Begin Tide Watch".
+	asOpening = lazy.MustCompile(`^\W*(?i:begin|start|opening|beginning|starting):? ["'“„«]?` + named + `["'”“»]?(?: v?(\d+(?:\.\d+)+))?[.…!]*$`)
 	// asRising is a name with the whole numbers of two versions: "START Tide
 	// Watch 4 -> 5".
 	asRising = lazy.MustCompile(`^\W*(?i:start|begin|update|upgrade|updating|upgrading)?:? ?` + named + `:? v?\d+(?:\.\d+)* ?(?:->|=>|→|to) ?v?(\d+(?:\.\d+)*)[.…!]*$`)
@@ -59,6 +61,9 @@ var (
 // One word is a name in the very first line alone: later ones put in "Drivers".
 func introduced(text string, title, first bool) (name, version string, ok bool) {
 	forms := []*lazy.Regexp{asValue, asCaller, asDone, asDonePassive, asTarget, asRising}
+	if first {
+		forms = append(forms, asOpening)
+	}
 	if title {
 		forms = []*lazy.Regexp{asTitle, asSetupOf, asBegun}
 	}
@@ -69,7 +74,7 @@ func introduced(text string, title, first bool) (name, version string, ok bool) 
 		}
 		words := trimWords(strings.Fields(m[1]))
 		if len(words) == 0 || len(words) > productWords || notProducts[strings.ToLower(words[0])] || generalThings[strings.Join(words, " ")] ||
-			len(words) == 1 && (notAlone[strings.ToLower(words[0])] || x != asValue && m[2] == "" && !first) {
+			x == asOpening && len(words) == 1 || len(words) == 1 && (notAlone[strings.ToLower(words[0])] || x != asValue && m[2] == "" && !first) {
 			continue
 		}
 		if x == asValue && endings.Read(m[1]).Fails {
