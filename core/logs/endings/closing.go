@@ -112,11 +112,22 @@ func Close(line, product string) (c Closing) {
 		if n := closedWith(m[2]); n.Exit != nil {
 			return n
 		}
-		return saidSo(m[2])
+		return saidSo(m[2]).of(m[1])
 	}
 	if m := saidBefore.FindStringSubmatch(low); m != nil && ofWhole(m[2], product) {
-		return saidSo(m[1])
+		return saidSo(m[1]).of(m[2])
 	}
+	return c
+}
+
+// aPart is a word for a part of a run, which may go well while the rest does
+// not.
+var aPart = lazy.MustCompile(`\b(?:tasks?|steps?|stages?|phases?|files?|folders?|packages?|parts?|components?|features?|items?|actions?|process|tools?|operations?|checks?|precheck|values?|keys?|services?|download|scripts?)\b`)
+
+// of is a closing as far as what ended can tell it: a part that went well says
+// nothing of the whole.
+func (c Closing) of(ended string) Closing {
+	c.Well = c.Well && !aPart.MatchString(ended)
 	return c
 }
 

@@ -445,6 +445,9 @@ func AllDone(line, product string) (well, bad, alone bool) {
 		low = strings.Replace(low, pieces.Lower(product), " \u2007 ", 1) // no word, and yet something
 	}
 	named := strings.Contains(low, "\u2007")
+	if partBehindSign(low) {
+		return false, false, false
+	}
 	if notAllOf(low) {
 		return false, countedBad.MatchString(low), false
 	}
@@ -477,6 +480,16 @@ func AllDone(line, product string) (well, bad, alone bool) {
 	}
 	return (well || counted && words == 0) && !bad, bad, words == 1 && !several && !named && !counted
 }
+
+// partBehindSign says whether a line parts how it went, by a sign, from a part of
+// the run: "task files -> success".
+func partBehindSign(low string) bool {
+	at := strings.IndexAny(low, ":=>")
+	return at > 0 && aPart.MatchString(low[:at]) && !ofAll.MatchString(low[:at])
+}
+
+// ofAll is a word for all of the parts, or for the run.
+var ofAll = lazy.MustCompile(`\b(?:all|every|each|total|overall|everything|alle[rs]?|sämtliche|toutes?|tous|tod[oa]s|tutt[ei]|wszystkie|všechny|alla|tüm|все|set-?up|install\w*|update|upgrade|deployment)\b|すべて|全|모든|모두`)
 
 // shareOf is how many of all there are.
 var shareOf = lazy.MustCompile(`\b(\d{1,9}) ?(?:of|/|von|sur|de|di|van|z|av|из) ?(\d{1,9})\b`)

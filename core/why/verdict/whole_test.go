@@ -53,3 +53,40 @@ func TestWholeLogs(t *testing.T) {
 		t.Errorf("%d logs", n)
 	}
 }
+
+// TestWholeLogsCut: a log that was cut anywhere before its end was not, by its
+// last line, one of a run that went well.
+func TestWholeLogsCut(t *testing.T) {
+	n := 0
+	for _, part := range strings.Split(wholeText, "\n=== ")[1:] {
+		head, log, _ := strings.Cut(part, "\n")
+		if f := strings.Split(head, "|"); strings.TrimSpace(f[1]) != "failed" {
+			continue
+		}
+		lines := strings.SplitAfter(log, "\n")
+		for k := 2; k < len(lines)-1; k++ {
+			_, v, err := ReachAll(context.Background(), []Input{{"x.log", strings.NewReader(strings.Join(lines[:k], ""))}}, false, Options{})
+			if n++; err == nil && v.Outcome.Worked() {
+				t.Errorf("%s, cut behind %q: %s", head, lines[k-1], v.Outcome)
+			}
+		}
+	}
+	if n < 300 {
+		t.Errorf("%d cuts", n)
+	}
+}
+
+// TestDriverSectionUnderWay: a section of the OS's log of devices that the text
+// does not end is under way, however those before it went.
+func TestDriverSectionUnderWay(t *testing.T) {
+	const log = ">>>  [Device Install (Hardware initiated) - USB\\VID_1209&PID_0001\\1]\n>>>  Section start 2026/10/12 08:00:00.101\n" +
+		"     dvi: {Install DEVICE} 08:00:00.220\n     dvi: {Install DEVICE exit (0x00000000)}\n<<<  Section end 2026/10/12 08:00:01.100\n<<<  [Exit status: SUCCESS]\n"
+	if v := reached(t, log); v.Outcome != story.Succeeded {
+		t.Errorf("whole: %s", v.Outcome)
+	}
+	const next = ">>>  [Device Install (Hardware initiated) - USB\\VID_1209&PID_0002\\1]\n>>>  Section start 2026/10/12 08:01:00.101\n" +
+		"     dvi: {Install DEVICE} 08:01:00.220\n!!!  dvi:      Device not started: Device has problem: 0x34 (CM_PROB_UNSIGNED_DRIVER), problem status: 0xc0000428.\n"
+	if v := reached(t, log+next); v.Outcome != story.Unfinished {
+		t.Errorf("cut in the second: %s", v.Outcome)
+	}
+}

@@ -197,5 +197,11 @@ func sameDevice(at *story.Attempt, a *story.Action) bool {
 	return false
 }
 
-// Finish gives the attempts.
-func (r *Reader) Finish() []*story.Attempt { return r.b.Finish() }
+// Finish gives the attempts. A section that the text does not end is still under
+// way, however those before it went.
+func (r *Reader) Finish() []*story.Attempt {
+	if r.section != nil && r.b.A != nil && !r.failed {
+		r.b.A.Success, r.b.A.Closed = nil, false
+	}
+	return r.b.Finish()
+}

@@ -46,6 +46,9 @@ type ran struct {
 var (
 	// leaving is how a batch file hands on its exit code.
 	leaving = lazy.MustCompile(`(?i)^exit\s+(?:/b\s+)?(-?\d+)$`)
+	// echoes is a number that a batch file shows, as the command reads once its
+	// variables stand in it: "echo ERRORLEVEL=1619".
+	echoes = lazy.MustCompile(`(?i)^@?echo[.: ].*\b(?:errorlevel|exit ?code|return code|exit|rc)\b[ =:]+(-?\d{1,10})\s*$`)
 	// asksFor is a question for the exit code of the program before, with that
 	// in the place of its variable; both numbers, and what lies between. Which
 	// numbers it is held against tells that it is one: see [asked].
@@ -97,10 +100,14 @@ func (p *Plain) command(l textfile.Line, command string) {
 	}
 	p.b.Add(lines.Entry{Line: l.Number, At: -1, Kind: kind, Text: text, Raw: string(l.Text)})
 	p.asked = strings.EqualFold(command, "echo %errorlevel%") || strings.EqualFold(command, "$LASTEXITCODE")
-	if m := leaving.FindStringSubmatch(command); m != nil {
+	for _, x := range []*lazy.Regexp{echoes, leaving} {
+		m := x.FindStringSubmatch(command)
+		if m == nil {
+			continue
+		}
 		if code, ok := exitcode.Parse(m[1]); ok {
 			p.b.A.Exit = &story.Exit{Place: p.b.Place(l.Number), Code: code, Text: command}
-			p.firm = true
+			p.firm = x == leaving
 		}
 	}
 	if name := programOf(command); name != "" {

@@ -23,7 +23,7 @@ const (
 
 // notProducts are words whose versions setups print too, in small letters; a
 // name that begins with one is none either.
-var notProducts = map[string]bool{"windows": true, "microsoft": true, "java": true, "jre": true, "jdk": true, ".net": true, "dotnet": true,
+var notProducts = map[string]bool{"info": true, "error": true, "warning": true, "warn": true, "debug": true, "trace": true, "fatal": true, "windows": true, "microsoft": true, "java": true, "jre": true, "jdk": true, ".net": true, "dotnet": true,
 	"node": true, "python": true, "powershell": true, "psversion": true, "os": true, "kernel": true, "framework": true, "runtime": true, "chrome": true,
 	"electron": true, "openssl": true, "sql": true, "linux": true, "found": true, "new": true, "latest": true, "current": true, "installed": true,
 	"available": true, "previous": true, "old": true, "from": true, "to": true, "update": true, "target": true, "using": true, "checking": true,
