@@ -90,3 +90,38 @@ func TestDriverSectionUnderWay(t *testing.T) {
 		t.Errorf("cut in the second: %s", v.Outcome)
 	}
 }
+
+// TestReportCut: a report in one JSON value that was cut tells no end, and still
+// what went wrong by then.
+func TestReportCut(t *testing.T) {
+	const log = `{
+  "run": {
+    "product": "Kelp Desk",
+    "events": [
+      {
+        "time": "2026-11-12T08:00:00Z",
+        "level": "info",
+        "message": "Installing Kelp Desk 5.2, setup begins"
+      },
+      {
+        "time": "2026-11-12T08:00:01Z",
+        "level": "info",
+        "message": "setup unpacks C:\\\\Temp\\\\kelp.cab for the installation"
+      },
+      {
+        "time": "2026-11-12T08:00:02Z",
+        "level": "error",
+        "message": "There is not enough space on the disk D:"
+      },
+      {
+        "time": "2026-11-12T08:00:03Z",
+        "level": "info",
+        "message": "cache looked at"
+      }`
+	if v := reached(t, log+"\n    ],\n    \"result\": \"failed\"\n  }\n}\n"); v.Outcome != story.Failed || *v.Cause.Class != "space" {
+		t.Errorf("whole: %s, %s", v.Outcome, *v.Cause.Class)
+	}
+	if v := reached(t, log+",\n"); v.Outcome != story.Unfinished || *v.Cause.Class != "space" {
+		t.Errorf("cut: %s, %s", v.Outcome, *v.Cause.Class)
+	}
+}

@@ -376,6 +376,16 @@ func (d *Document) tell(line int, f field, grave bool) {
 	d.take(line, e)
 }
 
+// Finish gives the attempts. A text that was cut lacks what the report tells at
+// its end: a part's number, or an error on the way, does not stand for it.
+func (d *Document) Finish() []*story.Attempt {
+	all := d.Reader.Finish()
+	if n := len(all); n > 0 && len(d.stack) > 0 && !d.firm {
+		all[n-1].Success, all[n-1].Exit = nil, nil
+	}
+	return all
+}
+
 // Told says whether the text is about a setup at all.
 func (d *Document) Told(attempts []*story.Attempt) bool {
 	ended := func(a *story.Attempt) bool { return a.Exit != nil }
