@@ -2,9 +2,10 @@
 // text in the usual forms, JSON lines, logfmt, and the stack traces below them.
 //
 // To read it: this file takes lines; entry.go makes an entry of one, record.go
-// of named values; ends.go takes up how the run went, product.go what was set
-// up, stages.go its parts. plain.go is for lines without time and level,
-// document.go for one JSON value, blocks.go for records of several lines.
+// of named values; ends.go takes up how the run went, lastword.go its last lines,
+// product.go what was set up, stages.go its parts. plain.go is for lines without
+// time and level, document.go for one JSON value, blocks.go for records of
+// several lines.
 package generic
 
 import (
