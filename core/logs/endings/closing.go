@@ -43,15 +43,15 @@ var (
 	// knownCode is a number of the engine's own at the very end, whatever words
 	// lead to it: "queue: out of patience, 1618". Source: WinError.h, "Windows
 	// Installer errors".
-	knownCode = lazy.MustCompile(`[,;:(] ?(16[0-5]\d)\)?[.\s]*$`)
+	knownCode = lazy.MustCompile(`^[^\d]*(?:, |(?:set-?up|install\w*|セットアップ|インストール|설치|安装|安裝|einrichtung|установк\pL+|kurulum)[^\d]* ?\()(16[0-5]\d)\)?[.\s]*$`)
 	// handedOn is a number that whoever called the setup is given.
 	handedOn = lazy.MustCompile(`^\W*(?:returning|returns|returned|handing|hands|handed|giving|gives|gave|passing|passes|passed|(?:the )?(?:caller|parent|agent|host) (?:gets|got|receives|received|is given))(?: back)? (?:code |result )?(-?(?:0x[0-9a-f]{1,8}|\d{1,10}))(?: (?:back )?to (?:the |its |our )?(?:caller|parent|agent|host|shell))?[.\s]*$`)
 	// oldStays is the version that was there before, told to go on being there.
 	oldStays = lazy.MustCompile(`^\W*(?:keeping|keep|staying (?:at|on|with)|still (?:at|on)|back (?:at|to|on)) (?:\pL+ ){0,4}v?\d+(?:\.\d+)+[.!\s]*$|^\W*(?:(?:\pL+ ){1,5}v?\d+(?:\.\d+)*|v?\d+(?:\.\d+)+) (?:stays|remains|is kept|kept|bleibt|reste|se mantiene|rimane|permanece|blijft|pozostaje|zůstává)\b[^;:]{0,20}$`)
 	// decidedNo is a decision against it.
-	decidedNo = lazy.MustCompile(`^\W*(?:the )?(?:decision|verdict|conclusion|result|outcome|answer|entscheidung|ergebnis|décision|decisión|decisione|decisão|besluit|decyzja|rozhodnutí|beslut|karar|решение)(?: is)?\W{1,30}(?:no\b|not\b|none\b|nothing\b|cannot|refus|reject|den(?:y|ied)|stop|abort|do(?:es)? not|will not|kein|nicht|ablehn|aucun|refus|ningun|rechaz|nessun|rifiut|nenhum|recus|geen|niet|odmow|odmít|inget|нет|отказ)`)
+	decidedNo = lazy.MustCompile(`^\W*(?:the )?(?:decision|verdict|conclusion|entscheidung|décision|decisión|decisione|decisão|besluit|decyzja|rozhodnutí|beslut|karar|решение)(?: is)?\W{1,30}(?:no (?:upgrade|update|install\w*|set-?up|\S+ fits)|not (?:possible|allowed|suitable|met)|cannot|refus|reject|den(?:y|ied)|stop|abort|ablehn|rechaz|rifiut|recus|odmow|odmít|отказ)`)
 	// endedOver is an end with why it came to it in a bracket.
-	endedOver = lazy.MustCompile(`\b(?:ended|ends|stopped|stops|over|closed|quit|quits|left|out|beendet|terminé|finalizado|terminato)\s*\((?:[^()]*\b)?(?:missing|fail\w*|refus\w+|denied|error\w*|time(?:d)? ?out|lost|invalid|not|no|broken|damaged|blocked|incomplete|absent|fehl\w+|manquant\w*|falta\w*|manca\w*)\b[^()]*\)[.\s]*$`)
+	endedOver = lazy.MustCompile(`\b(?:ended|ends|stopped|stops|over|closed|quit|quits|left|out|beendet|terminé|finalizado|terminato)\s*\((?:[^()]*\b)?(?:missing|fail\w*|refus\w+|denied|error\w*|time(?:d)? ?out|lost|invalid|broken|damaged|blocked|incomplete|absent|fehl\w+|manquant\w*|falta\w*|manca\w*)\b[^()]*\)[.\s]*$`)
 	// allOf counts what was done of all: "5 of 6 steps done", "step 6 of 6 not
 	// done".
 	allOf = lazy.MustCompile(`^\W*(?:only |just )?(\d{1,6})(?: (?:of|von|sur|de|di|van|z|av|из) |/)(\d{1,6}) (?:steps?|stages?|phases?|tasks?|parts?|packages?|features?|components?|items?|actions?|products?|schritte?n?|pakete?n?|étapes?|pasos|passi|passos|stappen|kroków|kroků|steg|шагов)(?: (?:were|was|are|is|have been|wurden|sind))? ` +
@@ -176,16 +176,25 @@ func closedWith(text string) (c Closing) {
 // saidSo is a closing with the word for how it went.
 func saidSo(word string) Closing {
 	word = strings.TrimPrefix(strings.TrimSpace(word), "with ")
+	if noMatter.MatchString(word) {
+		return Closing{}
+	}
 	good := goodStatus.MatchString(word)
 	return Closing{Well: good, Bad: !good && badStatus.MatchString(word)}
 }
+
+// noMatter is a word that makes neither a good nor a bad end.
+var noMatter = lazy.MustCompile(`^not (?:needed|required|necessary|applicable|used)|^no (?:reboot|restart)`)
+
+// givenUp is that a count is all that was done.
+var givenUp = lazy.MustCompile(`^\W*(?:only|just)\b|\b(?:stop\w*|gave up|giving up|abort\w*|failed|broke off)\b`)
 
 // countedSo is a closing of counts.
 func countedSo(low string) (c Closing) {
 	if m := allOf.FindStringSubmatch(low); m != nil {
 		done, _ := strconv.Atoi(m[1])
 		all, _ := strconv.Atoi(m[2])
-		return Closing{Well: done == all && all > 0, Bad: done < all}
+		return Closing{Well: done == all && all > 0, Bad: done < all && givenUp.MatchString(low)}
 	}
 	if notThat.MatchString(low) {
 		return Closing{Bad: true}

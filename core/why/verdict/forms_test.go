@@ -103,12 +103,10 @@ func TestClosingForms(t *testing.T) {
 		`step 6 of 6 not done`,
 		`only 5 of 6 steps were done`,
 		`1 of 2 features enabled; stopping`,
-		`rollback complete, Rail is not on this machine`,
 		`everything was undone`,
 		`all changes taken back`,
 		`changes reverted, nothing installed`,
 		`nothing was installed`,
-		`machine left as it was`,
 		`Rail 4.3 stays`,
 		`the old version stays`,
 		`keeping Rail 4.3`,
@@ -337,6 +335,19 @@ func TestIntroductions(t *testing.T) {
 			"2026-11-04 10:00:03 copying failed: access is denied to C:\\Program Files\\WA\\x.dll\n2026-11-04 10:00:04 installation failed, exit code 5\n")
 		if v.Product.Name == nil || *v.Product.Name != "Wigeon Archive" {
 			t.Errorf("%q: %v", line, v.Product.Name)
+		}
+	}
+}
+
+// TestNoClosingForms: what a line counts, measures or keeps ends nothing.
+func TestNoClosingForms(t *testing.T) {
+	const before = "2026-11-04 10:00:00 Rail 4.4 setup begins\n2026-11-04 10:00:01 unpacking 44 files\n2026-11-04 10:00:05 "
+	for _, line := range []string{"files: 1620", "free memory: 1612", "rows copied: 1650", "listening on localhost (1633)", "elapsed ms: 1604", "build (1601)",
+		"already up to date, finished without changes", "checked 12 parts, without changes", "configuration stays as it is", "shortcut is not on this machine",
+		"old logs half done", "Rail 4.4 stays", "keeping 4.4.0", "3 of 12 components installed", "download ended (no more files)", "stage closed (not needed)",
+		"scan over (no threats)", "verdict: not needed", "decision: no restart needed", "result: nothing to update", "outcome: no reboot"} {
+		if v := reached(t, before+line+"\n"); v.Outcome == story.Failed {
+			t.Errorf("%q: %s", line, v.Outcome)
 		}
 	}
 }

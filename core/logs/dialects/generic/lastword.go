@@ -83,6 +83,9 @@ func (r *Reader) wordOf(a *story.Attempt, m *story.Message, end int) {
 func (r *Reader) closed(a *story.Attempt, m *story.Message, end int) {
 	text, _, _ := strings.Cut(m.Text, "\n")
 	c := endings.Close(text, a.Product.Name)
+	if v := a.Product.Version; c.Bad && c.Exit == nil && v != "" && strings.Contains(text, " "+v) { // the new one stays
+		c = endings.Closing{}
+	}
 	said := endings.BeforeFields(text)
 	if said == "" && m.Source == "" && c == (endings.Closing{}) {
 		c.Bad = endings.FieldsFail(text)
